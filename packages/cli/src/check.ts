@@ -1,0 +1,17 @@
+import { compile, diagnosticLine, summaryLine } from '@ferrule/core';
+import { planProof } from '@ferrule/core';
+import { parseOptions, readInput } from './files.js';
+import type { Console } from './main.js';
+
+/** `ferrule check FILE…` */
+export function check(args: readonly string[], io: Console): number {
+  const { files } = parseOptions(args, [], []);
+  const inputs = files.map(readInput);
+  const compiled = compile(inputs);
+  // The sentences of checks and rules belong to the project too.
+  const sentences = inputs.flatMap((f) => (f.kind === 'project' ? planProof(f.project, f.name).diagnostics : []));
+  const all = [...compiled.diagnostics, ...sentences];
+  for (const d of all) io.out(`${diagnosticLine(d)}\n`);
+  io.out(`${summaryLine(all)}\n`);
+  return all.some((d) => d.severity === 'error') ? 1 : 0;
+}

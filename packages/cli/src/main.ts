@@ -1,0 +1,34 @@
+/** The `ferrule` command (cli.md is its contract). Exit codes: 0 done, 1 problems found, 2 could not start, 3 run-time fault. */
+import { check } from './check.js';
+import { UsageError } from './files.js';
+import { run } from './run.js';
+import { verify } from './verify.js';
+
+const USAGE = `Usage:
+  ferrule check FILE…
+  ferrule run FILE… [--scan 10ms] [--for 2s] [--stimulus in.csv] [--record a,b.c,d[3]] [--out trace.csv|trace.vcd|-] [--record-last] [--seed N] [--watchdog N]
+  ferrule verify PROJECT [--only NAME] [--junit out.xml] [--report out.html]
+  ferrule serve
+  ferrule controller`;
+
+export interface Console { out(text: string): void; error(text: string): void }
+
+/** Runs one command line; returns the exit code. */
+export async function main(args: readonly string[], io: Console): Promise<number> {
+  const [command, ...rest] = args;
+  try {
+    switch (command) {
+      case 'check': return check(rest, io);
+      case 'run': return run(rest, io);
+      case 'verify': return verify(rest, io);
+      case 'help': case '--help': case '-h': io.out(`${USAGE}\n`); return 0;
+      default:
+        io.error(command ? `ferrule: there is no command '${command}'.\n${USAGE}\n` : `${USAGE}\n`);
+        return 2;
+    }
+  } catch (e) {
+    if (!(e instanceof UsageError)) throw e;
+    io.error(`ferrule: ${e.message}\n`);
+    return 2;
+  }
+}

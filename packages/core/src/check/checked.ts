@@ -1,0 +1,136 @@
+/**
+ * The checked tree: every name resolved, every expression typed, conversions made explicit. It is what
+ * the compiler walks, so it is the intermediate representation too: structured text and rungs look alike here.
+ */
+import type { Span } from '../language/source.js';
+import type { BinaryOp, Pou } from '../language/tree.js';
+import type { ArrayType, BlockLayout, BlockType, Constant, ElementaryName, Type } from '../types/type.js';
+
+/** Where a variable lives. Addresses and offsets in bytes; filled in by the checker and by memory layout. */
+export type Home =
+  | { readonly kind: 'global'; address: number; bit?: number }
+  | { readonly kind: 'instance'; readonly offset: number }
+  /** A VAR_IN_OUT of an instance: the address of the actual variable is stored at `offset`. */
+  | { readonly kind: 'reference'; readonly offset: number }
+  | { readonly kind: 'local'; index: number }
+  /** A VAR_IN_OUT of a function: the local holds the address. */
+  | { readonly kind: 'localReference'; index: number }
+  /** A composite local of a function, or a function's output: fixed memory, since nothing is recursive. */
+  | { readonly kind: 'frame'; address: number };
+
+export interface Address { readonly area: 'I' | 'Q' | 'M'; readonly byte: number; readonly bit?: number; readonly size: number; readonly text: string }
+
+export interface Variable {
+  readonly name: string;
+  readonly type: Type;
+  readonly section: 'global' | 'input' | 'output' | 'inout' | 'local' | 'temp' | 'result' | 'hidden';
+  readonly at: Span;
+  readonly isConstant: boolean;
+  readonly isRetained: boolean;
+  readonly initial?: Constant;
+  readonly address?: Address;
+  /** The POU it belongs to; undefined for a global. */
+  readonly owner?: string;
+  home: Home;
+}
+
+export type Place = { readonly type: Type; readonly at: Span } & (
+  | { readonly kind: 'variable'; readonly variable: Variable }
+  | { readonly kind: 'member'; readonly base: Place; readonly offset: number; readonly isReference?: boolean }
+  | { readonly kind: 'element'; readonly base: Place; readonly array: ArrayType; readonly indices: readonly Checked[] }
+  /** A bit, byte, word or double word of an integer or bit string. `shift` counts bits. */
+  | { readonly kind: 'part'; readonly base: Place; readonly shift: number }
+);
+
+export interface FunctionCall {
+  readonly pou: CheckedPou;
+  /** In the order of the declaration: value of each input, address of each in-out. */
+  readonly inputs: readonly (Checked | Place)[];
+  readonly outputs: readonly { readonly from: Variable; readonly to: Place }[];
+}
+
+export type Checked = { readonly type: Type; readonly at: Span } & (
+  | { readonly kind: 'constant'; readonly value: bigint | number | boolean }
+  | { readonly kind: 'read'; readonly place: Place }
+  | { readonly kind: 'not'; readonly arg: Checked }
+  | { readonly kind: 'negate'; readonly arg: Checked }
+  /** Both sides have the same elementary type, except shifts of a duration by a number. */
+  | { readonly kind: 'binary'; readonly op: BinaryOp; readonly left: Checked; readonly right: Checked }
+  | { readonly kind: 'convert'; readonly arg: Checked; readonly truncate?: boolean }
+  | { readonly kind: 'call'; readonly call: FunctionCall }
+  | { readonly kind: 'builtin'; readonly name: Builtin; readonly args: readonly Checked[] }
+  | { readonly kind: 'power'; readonly wire: number }
+  | { readonly kind: 'invalid' }
+);
+
+export type Builtin = 'ABS' | 'SQRT' | 'MIN' | 'MAX' | 'SEL' | 'MUX' | 'SHL' | 'SHR' | 'ROL' | 'ROR' | 'NOW' | 'STEP_NS';
+
+export interface BlockCall {
+  readonly instance: Place;
+  readonly type: BlockType;
+  readonly inputs: readonly { readonly offset: number; readonly type: Type; readonly value: Checked | Place; readonly isReference: boolean }[];
+  readonly outputs: readonly { readonly offset: number; readonly type: Type; readonly to: Place; readonly negated: boolean }[];
+}
+
+export type CheckedStatement = { readonly at: Span } & (
+  | { readonly kind: 'assign'; readonly target: Place; readonly value: Checked }
+  | { readonly kind: 'copy'; readonly target: Place; readonly from: Place; readonly size: number }
+  | { readonly kind: 'blockCall'; readonly call: BlockCall }
+  | { readonly kind: 'evaluate'; readonly value: Checked }
+  | { readonly kind: 'if'; readonly branches: readonly { readonly condition: Checked; readonly body: readonly CheckedStatement[] }[]; readonly otherwise?: readonly CheckedStatement[] }
+  | { readonly kind: 'case'; readonly selector: Checked; readonly arms: readonly { readonly labels: readonly { readonly low: bigint; readonly high: bigint }[]; readonly body: readonly CheckedStatement[] }[]; readonly otherwise?: readonly CheckedStatement[] }
+  | { readonly kind: 'for'; readonly variable: Place; readonly from: Checked; readonly to: Checked; readonly by: Checked; readonly body: readonly CheckedStatement[] }
+  | { readonly kind: 'while'; readonly condition: Checked; readonly body: readonly CheckedStatement[] }
+  | { readonly kind: 'repeat'; readonly body: readonly CheckedStatement[]; readonly until: Checked }
+  | { readonly kind: 'exit' | 'continue' | 'return' }
+  | { readonly kind: 'rung'; readonly rungId: string; readonly elements: number; readonly body: readonly CheckedStatement[] }
+  | { readonly kind: 'setPower'; readonly wire: number; readonly value: Checked }
+  | { readonly kind: 'probe'; readonly element: number; readonly input: Checked; readonly output: Checked }
+  | { readonly kind: 'edge'; readonly wire: number; readonly of: Checked; readonly falling: boolean; readonly memory: Place }
+);
+
+export interface CheckedPou {
+  readonly name: string;
+  readonly pou: Pou['pou'];
+  readonly at: Span;
+  readonly variables: readonly Variable[];
+  readonly result?: Variable;
+  /** Instance memory: programs and function blocks. */
+  readonly layout: BlockLayout;
+  readonly body: CheckedStatement[];
+  /** Scalars a call keeps in WebAssembly locals, in order; inputs of a function come first. */
+  readonly locals: Variable[];
+  /** Set when the memory is laid out. */
+  index: number;
+}
+
+export interface Task { readonly name: string; readonly intervalNs: bigint; readonly priority: number; readonly single?: Checked }
+export interface ProgramInstance { readonly name: string; readonly pou: CheckedPou; readonly task?: string }
+
+/** One use of a variable or of a member path, for where-used and rename. */
+export interface Reference { readonly variable: Variable; readonly at: Span; readonly isWrite: boolean; readonly path: string }
+
+export interface CheckedProgram {
+  readonly globals: readonly Variable[];
+  readonly pous: readonly CheckedPou[];
+  readonly tasks: readonly Task[];
+  readonly instances: readonly ProgramInstance[];
+  readonly types: ReadonlyMap<string, Type>;
+  readonly references: readonly Reference[];
+  /** Expressions compiled beside the program (checks, rules): `undefined` where one has an error. */
+  readonly expressions: readonly (Checked | undefined)[];
+  /** One variable a program instance, in the order of `instances`; expressions reach program variables through it. */
+  readonly instanceVariables: readonly Variable[];
+}
+
+export function isPlace(x: Checked | Place): x is Place {
+  return x.kind === 'variable' || x.kind === 'member' || x.kind === 'element' || x.kind === 'part';
+}
+
+/** The variable a place is in. */
+export function rootOf(p: Place): Variable {
+  return p.kind === 'variable' ? p.variable : rootOf(p.base);
+}
+
+export const baseName = (t: Type): ElementaryName | undefined =>
+  t.kind === 'elementary' ? t.name : t.kind === 'enum' || t.kind === 'subrange' ? t.base : undefined;

@@ -1,0 +1,249 @@
+/** Types and conversions of expressions (clause 6.6.1.6 and table 71). An expression with an error becomes `invalid`, silently accepted above. */
+import { didYouMean } from '../language/diagnostic.js';
+import { type BinaryOp, type Expression, type Literal, assertNever } from '../language/tree.js';
+import type { Span } from '../language/source.js';
+import {
+  BOOL, type ElementaryName, type Type, UNKNOWN, baseOf, commonType, elementary, elementaryByName, isBitString, isBool, isInteger, isNumeric, isReal,
+  isScalar, isTime, rangeOf, sameType, typeText, widensTo,
+} from '../types/type.js';
+import { checkFunctionCall } from './calls.js';
+import type { Checked } from './checked.js';
+import { fits, foldBinary } from './constants.js';
+import { placeOf, readsAsValue } from './places.js';
+import { type PouScope, findVariable, key } from './scope.js';
+
+export const invalid = (at: Span): Checked => ({ kind: 'invalid', type: UNKNOWN, at });
+export const constant = (value: bigint | number | boolean, type: Type, at: Span): Checked => ({ kind: 'constant', value, type, at });
+
+/** Checks an expression. `wanted` is the type its place has; only enumeration names and literals look at it. */
+export function checkExpression(scope: PouScope, e: Expression, wanted?: Type): Checked {
+  switch (e.kind) {
+    case 'missing': return invalid(e.at);
+    case 'power': return { kind: 'power', wire: e.wire, type: BOOL, at: e.at };
+    case 'literal': return literal(scope, e.literal, e.at, e.prefix?.text, e.prefix?.at);
+    case 'typedName': return typedName(scope, e);
+    case 'name': case 'direct': case 'member': case 'part': case 'index': {
+      if (e.kind === 'name' && !findVariable(scope, e.name)) {
+        const value = enumValue(scope, e.name, e.at, wanted);
+        if (value) return value;
+      }
+      const place = placeOf(scope, e);
+      if (!place) return invalid(e.at);
+      return readsAsValue(scope, place);
+    }
+    case 'call': return checkFunctionCall(scope, e, wanted);
+    case 'unary': return unary(scope, e, wanted);
+    case 'binary': return binary(scope, e, wanted);
+    default: return assertNever(e);
+  }
+}
+
+function literal(scope: PouScope, l: Literal, at: Span, prefix?: string, prefixAt?: Span): Checked {
+  const { problems } = scope.project;
+  if (l.type === 'date' || l.type === 'string') {
+    problems.error('UNSUPPORTED', `${l.type === 'date' ? 'Dates' : 'Strings'} are not supported yet.`, at);
+    return invalid(at);
+  }
+  const bare: Checked = l.type === 'bool' ? constant(l.value, BOOL, at)
+    : l.type === 'time' ? constant(l.value, elementary(l.long ? 'LTIME' : 'TIME'), at)
+    : l.type === 'int' ? constant(l.value, { kind: 'anyInt' }, at)
+    : constant(l.value, { kind: 'anyReal' }, at);
+  if (!prefix) return bare;
+  const type = elementaryByName(prefix) ?? scope.project.types.get(key(prefix));
+  if (!type || !isScalar(type)) {
+    problems.error('UNKNOWN_TYPE', `There is no elementary type '${prefix}' for this literal.`, prefixAt ?? at);
+    return invalid(at);
+  }
+  return coerce(scope, bare, type);
+}
+
+function typedName(scope: PouScope, e: Expression & { kind: 'typedName' }): Checked {
+  const { project } = scope;
+  const type = project.types.get(key(e.prefix.text));
+  if (type?.kind !== 'enum') {
+    project.problems.error('UNKNOWN_TYPE', `'${e.prefix.text}' is not an enumeration.${didYouMean(e.prefix.text, [...project.typeDecls.values()].map((d) => d.name.text))}`, e.prefix.at);
+    return invalid(e.at);
+  }
+  const value = type.values.find((v) => key(v.name) === key(e.name.text));
+  if (!value) {
+    project.problems.error('UNKNOWN_NAME', `${type.name} has no value '${e.name.text}'.${didYouMean(e.name.text, type.values.map((v) => v.name))}`, e.name.at);
+    return invalid(e.at);
+  }
+  return constant(value.value, type, e.at);
+}
+
+function enumValue(scope: PouScope, name: string, at: Span, wanted?: Type): Checked | undefined {
+  const found = scope.project.enumValues.get(key(name));
+  if (!found) return undefined;
+  const hit = (wanted && found.find((f) => sameType(f.type, wanted))) ?? (found.length === 1 ? found[0] : undefined);
+  if (hit) return constant(hit.value, hit.type, at);
+  scope.project.problems.error('AMBIGUOUS_NAME', `'${name}' is a value of ${found.map((f) => typeText(f.type)).join(' and ')}; write ${typeText(found[0]!.type)}#${name}.`, at);
+  return invalid(at);
+}
+
+function unary(scope: PouScope, e: Expression & { kind: 'unary' }, wanted?: Type): Checked {
+  const arg = checkExpression(scope, e.arg, wanted);
+  if (arg.kind === 'invalid') return arg;
+  const { problems } = scope.project;
+  if (e.op === 'NOT') {
+    if (!isBitString(arg.type)) {
+      problems.error('TYPE_MISMATCH', `NOT needs a BOOL or a bit string, but this is ${typeText(arg.type)}.`, e.arg.at);
+      return invalid(e.at);
+    }
+    return arg.kind === 'constant' && typeof arg.value === 'boolean' ? constant(!arg.value, arg.type, e.at) : { kind: 'not', arg, type: arg.type, at: e.at };
+  }
+  if (!isNumeric(arg.type) && !isTime(arg.type)) {
+    problems.error('TYPE_MISMATCH', `'${e.op}' needs a number or a duration, but this is ${typeText(arg.type)}.`, e.arg.at);
+    return invalid(e.at);
+  }
+  if (e.op === '+') return arg;
+  if (arg.kind === 'constant' && typeof arg.value !== 'boolean') return constant(-arg.value, arg.type, e.at);
+  return { kind: 'negate', arg, type: plain(arg.type), at: e.at };
+}
+
+/** Arithmetic on a subrange gives its base type. */
+const plain = (t: Type): Type => (t.kind === 'subrange' ? elementary(t.base) : t);
+
+const COMPARISONS = new Set<BinaryOp>(['=', '<>', '<', '>', '<=', '>=']);
+const LOGIC = new Set<BinaryOp>(['AND', 'OR', 'XOR']);
+
+function binary(scope: PouScope, e: Expression & { kind: 'binary' }, wanted?: Type): Checked {
+  const hint = COMPARISONS.has(e.op) ? undefined : wanted;
+  const left = checkExpression(scope, e.left, hint);
+  const right = checkExpression(scope, e.right, left.kind === 'invalid' || left.type.kind === 'anyInt' ? hint : left.type);
+  if (left.kind === 'invalid' || right.kind === 'invalid') return invalid(e.at);
+  return combine(scope, e.op, left, right, e.at, e.opAt);
+}
+
+/** `left op right` of any two checked values: finds the common type, converts, folds. */
+export function combine(scope: PouScope, op: BinaryOp, left: Checked, right: Checked, at: Span, opAt: Span): Checked {
+  const { problems } = scope.project;
+  const l = left.type, r = right.type;
+  const refuse = (): Checked => {
+    problems.error('TYPE_MISMATCH', `'${op}' cannot join ${typeText(l)} and ${typeText(r)}.${bridge(l, r)}`, opAt);
+    return invalid(at);
+  };
+  if (isTime(l) || isTime(r)) {
+    const special = timeArithmetic(scope, op, left, right, at);
+    if (special) return special;
+  }
+  if (op === '**') {
+    if (!isNumeric(l) || !isNumeric(r)) return refuse();
+    if (left.kind === 'constant' && right.kind === 'constant') { const v = foldBinary('**', left.value, right.value, l); if (v !== undefined) return constant(v, l, at); }
+    problems.error('UNSUPPORTED', "'**' with values that are only known in the run is not supported yet.", opAt);
+    return invalid(at);
+  }
+  const common = join(l, r);
+  if (!common) return refuse();
+  if (LOGIC.has(op) && !isBitString(common) && !(common.kind === 'anyInt')) return refuse();
+  if (!LOGIC.has(op) && !COMPARISONS.has(op) && !isNumeric(common) && !isTime(common)) return refuse();
+  if (op === 'MOD' && isReal(common)) return refuse();
+  if ((op === '*' || op === '/' || op === 'MOD') && isTime(common)) return refuse();
+  const a = coerce(scope, left, common), b = coerce(scope, right, common);
+  if (a.kind === 'invalid' || b.kind === 'invalid') return invalid(at);
+  const type = COMPARISONS.has(op) ? BOOL : plain(common);
+  if (a.kind === 'constant' && b.kind === 'constant') {
+    const v = foldBinary(op, a.value, b.value, plain(common));
+    if (v !== undefined) return constant(v, type, at);
+  }
+  return { kind: 'binary', op, left: a, right: b, type, at };
+}
+
+/** TIME * number, TIME / number (table 35). */
+function timeArithmetic(scope: PouScope, op: BinaryOp, left: Checked, right: Checked, at: Span): Checked | undefined {
+  if ((op === '*' || op === '/') && isTime(left.type) && isNumeric(right.type)) {
+    const other = coerce(scope, right, isReal(right.type) || right.type.kind === 'anyReal' ? elementary('LREAL') : elementary('LINT'), true);
+    return { kind: 'binary', op, left, right: other, type: left.type, at };
+  }
+  if (op === '*' && isNumeric(left.type) && isTime(right.type)) return timeArithmetic(scope, op, right, left, at);
+  return undefined;
+}
+
+/** The type two operands meet in. */
+function join(l: Type, r: Type): Type | undefined {
+  if (l.kind === 'anyInt' && r.kind === 'anyInt') return l;
+  if (l.kind === 'anyReal' || r.kind === 'anyReal') {
+    const other = l.kind === 'anyReal' ? r : l;
+    if (other.kind === 'anyReal' || other.kind === 'anyInt') return { kind: 'anyReal' };
+    return isReal(other) ? other : isInteger(other) ? (widensTo(baseOf(other)!, 'REAL') ? elementary('REAL') : widensTo(baseOf(other)!, 'LREAL') ? elementary('LREAL') : undefined) : undefined;
+  }
+  if (l.kind === 'anyInt' || r.kind === 'anyInt') {
+    const other = l.kind === 'anyInt' ? r : l;
+    if (other.kind === 'enum' || isTime(other) || !isScalar(other)) return undefined;
+    return plain(other);
+  }
+  if (l.kind === 'enum' || r.kind === 'enum') return sameType(l, r) ? l : undefined;
+  const a = baseOf(l), b = baseOf(r);
+  const c = a && b && commonType(a, b);
+  return c ? elementary(c) : undefined;
+}
+
+/** How the message says which conversion to write. */
+function bridge(from: Type, to: Type): string {
+  const a = baseOf(from), b = baseOf(to);
+  if (!a || !b || from.kind === 'enum' || to.kind === 'enum') return '';
+  return ` Convert one side, for example with ${a}_TO_${b}(…).`;
+}
+
+/**
+ * A value as `type` wants it: literals take the type if they fit, others widen implicitly (figure 12);
+ * anything else is an error that names the conversion. `quiet` leaves the error to the caller.
+ */
+export function coerce(scope: PouScope, c: Checked, type: Type, quiet = false): Checked {
+  const { problems } = scope.project;
+  if (c.kind === 'invalid' || type.kind === 'unknown') return c;
+  const from = c.type;
+  if (sameType(from, type) || (from.kind === 'anyReal' && type.kind === 'anyReal')) return c;
+  const to = baseOf(type);
+  if (c.kind === 'constant' && (from.kind === 'anyInt' || from.kind === 'anyReal')) {
+    if (type.kind === 'anyReal') return constant(Number(c.value), type, c.at);
+    const adapted = adaptLiteral(c.value as bigint | number, from.kind === 'anyInt', type, to);
+    if (adapted !== undefined) return constant(adapted, type, c.at);
+    if (!quiet) {
+      if (from.kind === 'anyInt' && to && type.kind !== 'enum' && isInteger(type)) {
+        const r = rangeOf(to);
+        problems.error('OUT_OF_RANGE', `${c.value} does not fit ${typeText(type)} (${r.low} to ${r.high}).`, c.at);
+      } else problems.error('TYPE_MISMATCH', `${typeText(type)} is wanted here, but this is ${typeText(from)}.${isTime(type) ? ` Write a duration, for example T#${c.value}ms.` : ''}`, c.at);
+    }
+    return invalid(c.at);
+  }
+  if (c.kind !== 'constant' && (from.kind === 'anyInt' || from.kind === 'anyReal')) return { kind: 'convert', arg: c, type, at: c.at };
+  const source = baseOf(from);
+  const enumClash = from.kind === 'enum' || type.kind === 'enum';
+  if (source && to && !enumClash && widensTo(source, to)) {
+    if (c.kind === 'constant') {
+      const v = isReal(type) ? Number(c.value) : typeof c.value === 'boolean' && !isBool(type) ? (c.value ? 1n : 0n) : c.value;
+      return constant(v, type, c.at);
+    }
+    return { kind: 'convert', arg: c, type, at: c.at };
+  }
+  if (!quiet) {
+    const hint = source && to && !enumClash ? ` Use ${source}_TO_${to}(…).` : '';
+    problems.error('TYPE_MISMATCH', `${typeText(type)} is wanted here, but this is ${typeText(from)}.${hint}`, c.at);
+  }
+  return invalid(c.at);
+}
+
+function adaptLiteral(value: bigint | number, isInt: boolean, type: Type, to: ElementaryName | undefined): bigint | number | boolean | undefined {
+  if (!to || type.kind === 'enum') return undefined;
+  if (isReal(type)) return to === 'REAL' ? Math.fround(Number(value)) : Number(value);
+  if (!isInt || isTime(type)) return undefined;
+  const v = value as bigint;
+  if (isBool(type)) return v === 0n ? false : v === 1n ? true : undefined;
+  return fits(v, to) ? v : undefined;
+}
+
+/** A literal that nothing gave a type: DINT (LINT when it must be), LREAL. */
+export function settle(scope: PouScope, c: Checked): Checked {
+  if (c.type.kind === 'anyReal') return coerce(scope, c, elementary('LREAL'));
+  if (c.type.kind === 'anyInt') return coerce(scope, c, elementary(c.kind === 'constant' && !fits(c.value as bigint, 'DINT') ? 'LINT' : 'DINT'));
+  return c;
+}
+
+/** An expression that must give a BOOL (conditions, contacts). */
+export function checkCondition(scope: PouScope, e: Expression): Checked {
+  const c = checkExpression(scope, e, BOOL);
+  if (c.kind === 'invalid' || isBool(c.type)) return c;
+  scope.project.problems.error('TYPE_MISMATCH', `A condition must be BOOL, but this is ${typeText(c.type)}.`, e.at);
+  return invalid(e.at);
+}

@@ -1,0 +1,155 @@
+/** Places: what stands for memory and can be read or written — variables, members, elements, bits. */
+import { didYouMean } from '../language/diagnostic.js';
+import type { Span } from '../language/source.js';
+import type { Expression } from '../language/tree.js';
+import { type Type, elementary, isBits, isInteger, isScalar, sizeOf, typeText } from '../types/type.js';
+import { type Address, type Checked, type Place, type Variable, rootOf } from './checked.js';
+import { checkExpression, coerce, invalid } from './expressions.js';
+import { type PouScope, findVariable, key } from './scope.js';
+import { parseAddress } from './types.js';
+
+/** The place an expression names; undefined, with a problem reported, when it names none. */
+export function placeOf(scope: PouScope, e: Expression): Place | undefined {
+  const { problems } = scope.project;
+  switch (e.kind) {
+    case 'name': {
+      const v = findVariable(scope, e.name);
+      if (v) return { kind: 'variable', variable: v, type: v.type, at: e.at };
+      const decl = scope.project.pouDecls.get(key(e.name)) ?? scope.project.library.get(key(e.name));
+      if (decl) problems.error('TYPE_MISMATCH', `'${e.name}' is a ${decl.pou.toLowerCase().replace('_', ' ')}; ${decl.pou === 'FUNCTION_BLOCK' ? 'declare an instance of it and use that' : 'it has no value of its own'}.`, e.at);
+      else problems.error('UNKNOWN_NAME', `There is no tag '${e.name}'.${didYouMean(e.name, [...[...scope.variables.values()].map((x) => x.name), ...[...scope.project.globals.values()].map((x) => x.name)])}`, e.at);
+      return undefined;
+    }
+    case 'direct': return directPlace(scope, e.address, e.at);
+    case 'member': return memberPlace(scope, e);
+    case 'index': return elementPlace(scope, e);
+    case 'part': return partPlace(scope, e);
+    case 'missing': return undefined;
+    default:
+      checkExpression(scope, e);
+      problems.error('NOT_WRITABLE', 'A tag is wanted here, not a value.', e.at);
+      return undefined;
+  }
+}
+
+function memberPlace(scope: PouScope, e: Expression & { kind: 'member' }): Place | undefined {
+  const base = placeOf(scope, e.base);
+  if (!base) return undefined;
+  const members = base.type.kind === 'struct' ? base.type.members : base.type.kind === 'block' ? base.type.layout.members : undefined;
+  const found = members?.find((m) => key(m.name) === key(e.name.text));
+  if (found) return { kind: 'member', base, offset: found.offset, type: found.type, at: e.at, ...('section' in found && found.section === 'inout' ? { isReference: true } : {}) };
+  if (base.type.kind !== 'unknown') {
+    scope.project.problems.error('UNKNOWN_MEMBER', members
+      ? `${typeText(base.type)} has no member '${e.name.text}'.${didYouMean(e.name.text, members.map((m) => m.name))}`
+      : `${typeText(base.type)} has no members, so '.${e.name.text}' has no meaning here.`, e.name.at);
+  }
+  return undefined;
+}
+
+function elementPlace(scope: PouScope, e: Expression & { kind: 'index' }): Place | undefined {
+  const { problems } = scope.project;
+  const base = placeOf(scope, e.base);
+  if (!base) return undefined;
+  if (base.type.kind !== 'array') {
+    if (base.type.kind !== 'unknown') problems.error('TYPE_MISMATCH', `Only an array has elements; this is ${typeText(base.type)}.`, e.at);
+    return undefined;
+  }
+  const array = base.type;
+  if (e.indices.length !== array.bounds.length) {
+    problems.error('WRONG_ARGUMENTS', `This array has ${array.bounds.length} dimension${array.bounds.length > 1 ? 's' : ''}, but ${e.indices.length} ${e.indices.length > 1 ? 'indices are' : 'index is'} given.`, e.at);
+    return undefined;
+  }
+  const indices: Checked[] = e.indices.map((i, n) => {
+    const c = checkExpression(scope, i);
+    if (c.kind === 'invalid') return c;
+    if (!isInteger(c.type) && c.type.kind !== 'anyInt') {
+      problems.error('TYPE_MISMATCH', `An index is a whole number, but this is ${typeText(c.type)}.`, i.at);
+      return invalid(i.at);
+    }
+    const b = array.bounds[n]!;
+    if (c.kind === 'constant' && (Number(c.value) < b.low || Number(c.value) > b.high)) {
+      problems.error('OUT_OF_RANGE', `The index ${c.value} is outside ${b.low}..${b.high}.`, i.at);
+      return invalid(i.at);
+    }
+    return c.kind === 'constant' ? coerce(scope, c, elementary('DINT')) : { kind: 'convert', arg: c, type: elementary('LINT'), at: c.at };
+  });
+  if (indices.some((i) => i.kind === 'invalid')) return undefined;
+  return { kind: 'element', base, array, indices, type: array.element, at: e.at };
+}
+
+const PART_BITS = { X: 1, B: 8, W: 16, D: 32, L: 64 } as const;
+const PART_TYPES = { X: 'BOOL', B: 'BYTE', W: 'WORD', D: 'DWORD', L: 'LWORD' } as const;
+
+function partPlace(scope: PouScope, e: Expression & { kind: 'part' }): Place | undefined {
+  const base = placeOf(scope, e.base);
+  if (!base) return undefined;
+  if (!isBits(base.type) && !isInteger(base.type)) {
+    if (base.type.kind !== 'unknown') scope.project.problems.error('TYPE_MISMATCH', `${typeText(base.type)} has no bits to take apart.`, e.at);
+    return undefined;
+  }
+  const shift = e.index * PART_BITS[e.size];
+  if (shift + PART_BITS[e.size] > sizeOf(base.type) * 8) {
+    scope.project.problems.error('OUT_OF_RANGE', `${typeText(base.type)} has ${sizeOf(base.type) * 8} bits, counted from 0; there is no '.${e.size === 'X' ? '' : `%${e.size}`}${e.index}'.`, e.at);
+    return undefined;
+  }
+  return { kind: 'part', base, shift, type: elementary(PART_TYPES[e.size]), at: e.at };
+}
+
+/** A variable for an address used directly in the logic (6.5.5); the same one each time. */
+function directPlace(scope: PouScope, text: string, at: Span): Place | undefined {
+  const { globals, problems } = scope.project;
+  const existing = globals.get(key(text));
+  if (existing) return { kind: 'variable', variable: existing, type: existing.type, at };
+  const a = parseAddress(text);
+  if (!a) {
+    problems.error('BAD_ADDRESS', `'${text}' is not an address; write for example %IX0.0 (bits 0 to 7), %QW2 or %MD4.`, at);
+    return undefined;
+  }
+  const address: Address = { area: a.area, byte: a.byte, size: a.size, text, ...(a.bit !== undefined ? { bit: a.bit } : {}) };
+  const variable: Variable = { name: text, type: elementary(a.width), section: 'hidden', at, isConstant: false, isRetained: false, address, home: { kind: 'global', address: -1 } };
+  globals.set(key(text), variable);
+  return { kind: 'variable', variable, type: variable.type, at };
+}
+
+/** Records a use of a place and gives its value. Constants are read as their value. */
+export function readsAsValue(scope: PouScope, place: Place): Checked {
+  noteUse(scope, place, false);
+  if (place.kind === 'variable' && place.variable.isConstant && place.variable.initial !== undefined && typeof place.variable.initial !== 'object') {
+    return { kind: 'constant', value: place.variable.initial, type: place.type, at: place.at };
+  }
+  return { kind: 'read', place, type: place.type, at: place.at };
+}
+
+export function noteUse(scope: PouScope, place: Place, isWrite: boolean): void {
+  const variable = rootOf(place);
+  const root = rootPlace(place);
+  scope.project.references.push({ variable, at: root.at, isWrite, path: place.at.source.text.slice(place.at.start, place.at.end) });
+}
+
+const rootPlace = (p: Place): Place => (p.kind === 'variable' ? p : rootPlace(p.base));
+
+/** A place that may be assigned to; reports why not. */
+export function writablePlace(scope: PouScope, e: Expression): Place | undefined {
+  const place = placeOf(scope, e);
+  if (!place) return undefined;
+  const { problems } = scope.project;
+  const v = rootOf(place);
+  noteUse(scope, place, true);
+  const refuse = (message: string): undefined => { problems.error('NOT_WRITABLE', message, e.at); return undefined; };
+  if (v.isConstant) return refuse(`'${v.name}' is a constant and cannot be written.`);
+  if (place.kind === 'variable' && v.section === 'input' && v.owner === scope.pou?.name) return refuse(`'${v.name}' is an input of ${v.owner}; only its caller can write it.`);
+  // From outside only inputs of an instance are writable (choices.md).
+  for (let p: Place = place; p.kind !== 'variable'; p = p.base) {
+    if (p.kind === 'member' && p.base.type.kind === 'block') {
+      const { offset } = p;
+      const m = p.base.type.layout.members.find((x) => x.offset === offset);
+      if (m && m.section !== 'input' && m.section !== 'inout') return refuse(`'${m.name}' is ${m.section === 'output' ? 'an output' : 'an inner variable'} of ${typeText(p.base.type)}; only its inputs can be written from outside.`);
+    }
+  }
+  return place;
+}
+
+/** A composite place used as a whole (assignment of structures and arrays, in-out arguments). */
+export function isWhole(t: Type): boolean {
+  return !isScalar(t) && t.kind !== 'unknown';
+}

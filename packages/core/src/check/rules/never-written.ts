@@ -1,0 +1,16 @@
+import type { Rule } from './rule.js';
+
+/** An internal tag that is read but never written: it keeps its initial value for ever. */
+export const neverWritten: Rule = {
+  code: 'NEVER_WRITTEN',
+  about: 'An internal tag is read, but nothing ever writes it.',
+  check(program, report) {
+    const written = new Set(program.references.filter((r) => r.isWrite).map((r) => r.variable));
+    const read = new Set(program.references.filter((r) => !r.isWrite).map((r) => r.variable));
+    for (const v of program.globals) {
+      if (v.section === 'global' && v.at.source.origin.kind === 'tag' && !v.address && !v.isConstant && v.type.kind !== 'block' && read.has(v) && !written.has(v) && v.initial === undefined) {
+        report(v.at, `'${v.name}' is read but never written; it keeps its initial value. Write it somewhere, give it an initial value, or make it a constant.`);
+      }
+    }
+  },
+};

@@ -1,0 +1,67 @@
+/** The checked program to an image. Same program, same bytes: nothing here depends on anything but its input. */
+import type { CheckedProgram } from '../check/checked.js';
+import type { Span } from '../language/source.js';
+import { roundUp } from '../types/type.js';
+import { type BodyContext, GLOBALS, emitExpression, emitPou } from './emit-body.js';
+import type { Image, ImageTask, ProbeRange } from './image.js';
+import { layOut } from './layout.js';
+import { Code, encodeModule } from './wasm.js';
+
+export interface BuildOptions {
+  /** With probes and step counter (the bench, the stand-in) or without (search and proof). */
+  readonly watched: boolean;
+  /** Name of the program that holds the machine model. */
+  readonly machine?: string;
+}
+
+/** Compiles a program without errors. Throws when it has some: the caller checks first. */
+export function build(program: CheckedProgram, options: BuildOptions): Image {
+  const layout = layOut(program);
+  const indices = new Map(program.pous.map((p, i) => [p.name.toLowerCase(), i]));
+  const locations: Span[] = [];
+  const probes = new Map<string, ProbeRange>();
+  let probeEnd = layout.stateSize;
+  const context: BodyContext = {
+    watched: options.watched,
+    locate: (at) => locations.push(at) - 1,
+    functionIndex: (name) => {
+      const i = indices.get(name.toLowerCase());
+      if (i === undefined) throw new Error(`'${name}' was never laid out`);
+      return i;
+    },
+    probeAddress: (rungId, count) => {
+      const known = probes.get(rungId);
+      if (known) return known.address;
+      const address = probeEnd;
+      probeEnd += count;
+      probes.set(rungId, { rungId, address, count });
+      return address;
+    },
+  };
+  const functions: Code[] = program.pous.map((p) => emitPou(context, p));
+  const exports: { name: string; function: number }[] = [];
+  program.instances.forEach((instance, n) => {
+    const code = new Code([]);
+    code.i32(layout.instances[n]!).call(context.functionIndex(instance.pou.name));
+    exports.push({ name: `p${n}`, function: functions.push(code) - 1 });
+  });
+  let expressions = 0;
+  const addExpression = (e: NonNullable<CheckedProgram['expressions'][number]>) => { exports.push({ name: `e${expressions}`, function: functions.push(emitExpression(context, e)) - 1 }); return expressions++; };
+  for (const e of program.expressions) {
+    if (!e) throw new Error('an expression with an error is not compiled');
+    addExpression(e);
+  }
+  const machine = options.machine === undefined ? -1 : program.instances.findIndex((i) => i.name === options.machine);
+  const tasks: ImageTask[] = program.tasks.map((t) => ({
+    name: t.name, intervalNs: t.intervalNs, priority: t.priority,
+    programs: program.instances.flatMap((i, n) => (n !== machine && i.task?.toLowerCase() === t.name.toLowerCase() ? [n] : [])),
+    ...(t.single ? { single: addExpression(t.single) } : {}),
+  }));
+  const free = program.instances.flatMap((i, n) => (n !== machine && !i.task ? [n] : []));
+  const size = roundUp(probeEnd, 8);
+  const wasm = encodeModule({ functions, exports, globals: GLOBALS, memoryBytes: Math.max(size, 1) });
+  return {
+    wasm, stateSize: layout.stateSize, size, initial: layout.initial, symbols: layout.symbols, probes, locations, tasks, free,
+    ...(machine >= 0 ? { machine } : {}), programs: program.instances.map((i) => i.name), expressionCount: program.expressions.length, watched: options.watched,
+  };
+}

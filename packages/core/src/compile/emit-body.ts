@@ -1,0 +1,304 @@
+/** Statements to WebAssembly. The watched build adds probes and a step counter; otherwise both builds are the same code. */
+import { type BlockCall, type Checked, type CheckedPou, type CheckedStatement, type Place, isPlace } from '../check/checked.js';
+import { defaultValue, isScalar, isSigned, sizeOf } from '../types/type.js';
+import { assertNever } from '../language/tree.js';
+import type { Span } from '../language/source.js';
+import { type Emitter, baseName, emitAddress, emitConstant, emitFault, emitRead, emitValue, emitWrite, normalize, valueType, wireLocal } from './emit-value.js';
+import { Code, I32, I64, OP, type ValueType } from './wasm.js';
+
+/** Module globals, in this order. */
+export const GLOBALS = ['budget', 'steps', 'stepLimit', 'stepAt'] as const;
+const BUDGET = 0, STEPS = 1, STEP_LIMIT = 2, STEP_AT = 3;
+
+export interface BodyContext {
+  readonly watched: boolean;
+  locate(at: Span): number;
+  functionIndex(name: string): number;
+  probeAddress(rungId: string, elements: number): number;
+}
+
+interface Loop { readonly exit: number; readonly again: number }
+
+/** The code of one POU: `(self) -> ()` for programs and blocks, `(inputs…) -> result` for functions. */
+export function emitPou(context: BodyContext, pou: CheckedPou): Code {
+  const isFunction = pou.pou === 'FUNCTION';
+  const parameters = isFunction ? pou.variables.filter((v) => v.section === 'input' || v.section === 'inout') : [];
+  const parameterTypes: ValueType[] = isFunction ? parameters.map((v) => (v.section === 'inout' || !isScalar(v.type) ? I32 : valueType(v.type))) : [I32];
+  const code = new Code(parameterTypes, isFunction && pou.result && isScalar(pou.result.type) ? valueType(pou.result.type) : undefined);
+  parameters.forEach((v, i) => { if (v.home.kind === 'local' || v.home.kind === 'localReference') v.home.index = i; });
+  for (const v of pou.locals) if (v.home.kind === 'local' && !parameters.includes(v)) v.home.index = code.local(valueType(v.type));
+  const b = new BodyEmitter(context, code, isFunction ? -1 : 0, pou);
+  b.initializeLocals(parameters);
+  b.statements(pou.body);
+  b.result();
+  return code;
+}
+
+/** `() -> f64`: the value of a check's or rule's expression. BOOL gives 0 or 1, durations nanoseconds. */
+export function emitExpression(context: BodyContext, c: Checked): Code {
+  const code = new Code([], 0x7c);
+  const b = new BodyEmitter(context, code, -1, undefined);
+  emitValue(b.emitter, c);
+  const t = valueType(c.type);
+  if (t === I32) code.op(isSigned(baseName(c.type)) ? OP.f64ConvertI32S : OP.f64ConvertI32U);
+  else if (t === I64) code.op(isSigned(baseName(c.type)) ? OP.f64ConvertI64S : OP.f64ConvertI64U);
+  else if (t === 0x7d) code.op(OP.f64PromoteF32);
+  return code;
+}
+
+class BodyEmitter {
+  readonly emitter: Emitter;
+  private loops: Loop[] = [];
+  private probes = 0;
+  private inRung = false;
+
+  constructor(private readonly context: BodyContext, private readonly code: Code, self: number, private readonly pou: CheckedPou | undefined) {
+    this.emitter = { code, self, watched: context.watched, wires: new Map(), locate: context.locate, functionIndex: context.functionIndex };
+  }
+
+  /** Locals and frames start anew at each call (6.5.2, VAR_TEMP; functions keep nothing). */
+  initializeLocals(parameters: readonly unknown[]): void {
+    for (const v of this.pou!.variables) {
+      if (parameters.includes(v)) {
+        if (v.home.kind === 'frame') this.copyParameter(v.home.address, parameters.indexOf(v), sizeOf(v.type));
+        continue;
+      }
+      if (v.home.kind === 'local') {
+        const value = v.initial ?? defaultValue(v.type);
+        if (typeof value !== 'object' && Number(value) !== 0) { emitConstant(this.code, v.type, value); this.code.set(v.home.index); }
+      } else if (v.home.kind === 'frame') {
+        this.code.i32(v.home.address).i32(0).i32(sizeOf(v.type)).op(0xfc, 0x0b, 0);
+        if (isScalar(v.type) && typeof v.initial !== 'object' && v.initial !== undefined) emitWrite(this.emitter, { kind: 'variable', variable: v, type: v.type, at: v.at }, () => emitConstant(this.code, v.type, v.initial as bigint));
+      }
+    }
+  }
+
+  private copyParameter(address: number, parameter: number, size: number): void {
+    this.code.i32(address).get(parameter).i32(size).copyMemory();
+  }
+
+  result(): void {
+    const r = this.pou?.result;
+    if (r && r.home.kind === 'local' && this.code.result !== undefined) this.code.get(r.home.index);
+  }
+
+  statements(list: readonly CheckedStatement[]): void {
+    for (const s of list) {
+      if (!this.inRung) this.step(s.at);
+      this.statement(s);
+    }
+  }
+
+  /** Counts one step and stops behind the k-th (architecture.md, engine point 7). */
+  private step(at: Span): void {
+    if (!this.context.watched) return;
+    const { code } = this;
+    code.globalGet(STEPS).globalGet(STEP_LIMIT).op(OP.i32Eq).open(OP.if);
+    code.i32(this.context.locate(at)).globalSet(STEP_AT).op(OP.unreachable).end();
+    code.globalGet(STEPS).i32(1).op(OP.i32Add).globalSet(STEPS);
+  }
+
+  private statement(s: CheckedStatement): void {
+    const { code, emitter: e } = this;
+    switch (s.kind) {
+      case 'assign': emitWrite(e, s.target, () => emitValue(e, s.value)); return;
+      case 'copy': this.copy(s.target, s.from, s.size); return;
+      case 'evaluate': emitValue(e, s.value); if (baseName(s.value.type)) code.op(OP.drop); return;
+      case 'blockCall': this.blockCall(s.call); return;
+      case 'if': this.ifStatement(s); return;
+      case 'case': this.caseStatement(s); return;
+      case 'for': this.forStatement(s); return;
+      case 'while': this.loop((l) => { emitValue(e, s.condition); code.op(OP.i32Eqz).brIf(l.exit); }, s.body, s.at); return;
+      case 'repeat': this.loop(() => undefined, s.body, s.at, (l) => { emitValue(e, s.until); code.brIf(l.exit); }); return;
+      case 'exit': code.br(this.loops[this.loops.length - 1]!.exit); return;
+      case 'continue': code.br(this.loops[this.loops.length - 1]!.again); return;
+      case 'return': this.result(); code.op(OP.return); return;
+      case 'rung':
+        this.probes = this.context.watched ? this.context.probeAddress(s.rungId, s.elements) : 0;
+        this.inRung = true;
+        this.statements(s.body);
+        this.inRung = false;
+        return;
+      case 'setPower': emitValue(e, s.value); code.set(wireLocal(e, s.wire)); return;
+      case 'probe':
+        if (!this.context.watched) return;
+        code.i32(0);
+        emitValue(e, s.input); emitValue(e, s.output);
+        code.i32(1).op(OP.i32Shl, OP.i32Or).memory(OP.i32Store8, this.probes + s.element);
+        return;
+      case 'edge': {
+        const now = code.scratch(I32);
+        emitValue(e, s.of);
+        code.set(now).get(now);
+        if (s.falling) code.op(OP.i32Eqz);
+        emitRead(e, s.memory);
+        if (!s.falling) code.op(OP.i32Eqz);
+        code.op(OP.i32And).set(wireLocal(e, s.wire));
+        emitWrite(e, s.memory, () => code.get(now));
+        code.release(I32, now);
+        return;
+      }
+      default: assertNever(s);
+    }
+  }
+
+  private copy(target: Place, from: Place, size: number): void {
+    const { code, emitter: e } = this;
+    for (const p of [target, from]) { const offset = emitAddress(e, p); if (offset) code.i32(offset).op(OP.i32Add); }
+    code.i32(size).copyMemory();
+  }
+
+  private blockCall(call: BlockCall): void {
+    const { code, emitter: e } = this;
+    const self = code.scratch(I32);
+    const offset = emitAddress(e, call.instance);
+    if (offset) code.i32(offset).op(OP.i32Add);
+    code.set(self);
+    const view: Emitter = e;
+    for (const i of call.inputs) {
+      if (isPlace(i.value)) {
+        code.get(self).i32(i.offset).op(OP.i32Add);
+        if (i.isReference) {
+          const at = emitAddress(view, i.value);
+          if (at) code.i32(at).op(OP.i32Add);
+          code.memory(OP.i32Store, 0);
+        } else {
+          const at = emitAddress(view, i.value);
+          if (at) code.i32(at).op(OP.i32Add);
+          code.i32(sizeOf(i.type)).copyMemory();
+        }
+      } else {
+        const value = i.value;
+        this.storeMember(self, i.offset, i.type, () => emitValue(view, value));
+      }
+    }
+    code.get(self).call(this.context.functionIndex(call.type.name));
+    for (const o of call.outputs) {
+      emitWrite(e, o.to, () => {
+        this.loadMember(self, o.offset, o.type);
+        if (o.negated) code.op(OP.i32Eqz);
+      });
+    }
+    code.release(I32, self);
+  }
+
+  /** A member of the instance whose address is in a local, written as any place is. */
+  private storeMember(self: number, offset: number, type: CheckedPou['variables'][number]['type'], push: () => void): void {
+    emitWrite({ ...this.emitter, self }, memberOf(offset, type), push);
+  }
+  private loadMember(self: number, offset: number, type: CheckedPou['variables'][number]['type']): void {
+    emitRead({ ...this.emitter, self }, memberOf(offset, type));
+  }
+
+  private ifStatement(s: CheckedStatement & { kind: 'if' }): void {
+    const { code, emitter: e } = this;
+    let open = 0;
+    for (const b of s.branches) {
+      emitValue(e, b.condition);
+      code.open(OP.if);
+      open++;
+      this.statements(b.body);
+      code.else();
+    }
+    if (s.otherwise) this.statements(s.otherwise);
+    for (; open; open--) code.end();
+  }
+
+  private caseStatement(s: CheckedStatement & { kind: 'case' }): void {
+    const { code, emitter: e } = this;
+    const t = s.selector.type, v = valueType(t);
+    const selector = code.scratch(v);
+    emitValue(e, s.selector);
+    code.set(selector);
+    let open = 0;
+    for (const arm of s.arms) {
+      code.i32(0);
+      for (const l of arm.labels) {
+        code.get(selector);
+        emitConstant(code, t, l.low);
+        if (l.low === l.high) code.op(v === I64 ? OP.i64Eq : OP.i32Eq, OP.i32Or);
+        else {
+          const signed = isSigned(baseName(t));
+          code.op(v === I64 ? (signed ? 0x59 : 0x5a) : signed ? 0x4e : 0x4f).get(selector);
+          emitConstant(code, t, l.high);
+          code.op(v === I64 ? (signed ? 0x57 : 0x58) : signed ? 0x4c : 0x4d, OP.i32And, OP.i32Or);
+        }
+      }
+      code.open(OP.if);
+      open++;
+      this.statements(arm.body);
+      code.else();
+    }
+    if (s.otherwise) this.statements(s.otherwise);
+    for (; open; open--) code.end();
+    code.release(v, selector);
+  }
+
+  /** `before` may leave at the top, `after` at the bottom; every pass costs one of the watchdog's budget. */
+  private loop(before: (l: Loop) => void, body: readonly CheckedStatement[], at: Span, after?: (l: Loop) => void): void {
+    const { code } = this;
+    const exit = code.open(OP.block);
+    const top = code.open(OP.loop);
+    code.globalGet(BUDGET).i32(1).op(OP.i32Sub).globalSet(BUDGET).globalGet(BUDGET).op(OP.i32Eqz).open(OP.if);
+    emitFault(this.emitter, 'WATCHDOG', at);
+    code.end();
+    before({ exit, again: top });
+    const again = code.open(OP.block);
+    this.loops.push({ exit, again });
+    this.statements(body);
+    this.loops.pop();
+    code.end();
+    after?.({ exit, again: top });
+    code.br(top).end().end();
+  }
+
+  /**
+   * FOR: limit and step are evaluated once (7.3.3.4.2). The variable ends at the first value past the limit;
+   * the pass count is bounded before adding, so a loop up to the type's last value ends (choices.md).
+   */
+  private forStatement(s: CheckedStatement & { kind: 'for' }): void {
+    const { code, emitter: e } = this;
+    const t = s.by.type, v = valueType(t);
+    const wide = v === I64, signed = isSigned(baseName(t));
+    const to = code.local(v), by = code.local(v);
+    emitWrite(e, s.variable, () => emitValue(e, s.from));
+    emitValue(e, s.to); code.set(to);
+    emitValue(e, s.by); code.set(by);
+    const known = s.by.kind === 'constant' ? (s.by.value as bigint) : undefined;
+    const past = (up: boolean) => { emitRead(e, s.variable); code.get(to).op(wide ? (up ? (signed ? 0x55 : 0x56) : signed ? 0x53 : 0x54) : up ? (signed ? 0x4a : 0x4b) : signed ? 0x48 : 0x49); };
+    const direction = (emit: (up: boolean) => void) => {
+      if (known !== undefined || !signed) { emit(known === undefined || known > 0n); return; }
+      code.get(by);
+      emitConstant(code, t, 0n);
+      code.op(wide ? OP.i64GtS : 0x4a).open(OP.if, I32);
+      emit(true); code.else(); emit(false); code.end();
+    };
+    /** The last pass: what is left to the limit is less than a step (as unsigned numbers, so nothing overflows). */
+    const last = (up: boolean) => {
+      const sub = wide ? OP.i64Sub : OP.i32Sub;
+      if (up) { code.get(to); emitRead(e, s.variable); code.op(sub).get(by); }
+      else { emitRead(e, s.variable); code.get(to).op(sub); emitConstant(code, t, 0n); code.get(by).op(sub); }
+      code.op(wide ? OP.i64LtU : OP.i32LtU);
+    };
+    const advance = () => emitWrite(e, s.variable, () => { emitRead(e, s.variable); code.get(by).op(wide ? OP.i64Add : OP.i32Add); if (!wide) normalize(code, t); });
+    this.loop((l) => { direction(past); code.brIf(l.exit); }, s.body, s.at, (l) => {
+      direction(last);
+      advanceKeepingCondition(code, advance);
+      code.brIf(l.exit);
+    });
+  }
+}
+
+/** Runs `advance` under a condition that waits on the stack. */
+function advanceKeepingCondition(code: Code, advance: () => void): void {
+  const c = code.scratch(I32);
+  code.set(c);
+  advance();
+  code.get(c);
+  code.release(I32, c);
+}
+
+function memberOf(offset: number, type: CheckedPou['variables'][number]['type']): Place {
+  const at: Span = { source: { name: '', text: '', origin: { kind: 'library' } }, start: 0, end: 0 };
+  return { kind: 'variable', type, at, variable: { name: '', type, section: 'local', at, isConstant: false, isRetained: false, home: { kind: 'instance', offset } } };
+}

@@ -1,0 +1,429 @@
+/** Values, places and conversions to WebAssembly. Integers below 32 bits live in i32, always sign- or zero-extended. */
+import { type Checked, type Place, isPlace } from '../check/checked.js';
+import { type ElementaryName, type Type, baseOf, isReal, isSigned, sizeOf, stride } from '../types/type.js';
+import type { BinaryOp } from '../language/tree.js';
+import type { Span } from '../language/source.js';
+import { type Code, F32, F64, I32, I64, OP, type ValueType } from './wasm.js';
+import { HEADER, FAULTS, type FaultKind } from './image.js';
+
+/** What emitting a body needs to know about the whole. */
+export interface Emitter {
+  readonly code: Code;
+  /** Local that holds the instance's address; -1 where there is none. */
+  readonly self: number;
+  readonly watched: boolean;
+  readonly wires: Map<number, number>;
+  locate(at: Span): number;
+  functionIndex(name: string): number;
+}
+
+export const baseName = (t: Type): ElementaryName => {
+  const b = baseOf(t);
+  if (!b) throw new Error(`no elementary value in ${t.kind}`);
+  return b;
+};
+
+export function valueType(t: Type): ValueType {
+  const b = baseName(t);
+  if (b === 'REAL') return F32;
+  if (b === 'LREAL') return F64;
+  return sizeOf(t) === 8 ? I64 : I32;
+}
+
+/** Brings the i32 on the stack back into the range of a type after arithmetic. */
+export function normalize(code: Code, t: Type): void {
+  const size = sizeOf(t), signed = isSigned(baseName(t));
+  if (size === 1) { if (signed) code.op(OP.i32Extend8S); else code.i32(baseName(t) === 'BOOL' ? 1 : 0xff).op(OP.i32And); }
+  else if (size === 2) { if (signed) code.op(OP.i32Extend16S); else code.i32(0xffff).op(OP.i32And); }
+}
+
+export function emitConstant(code: Code, t: Type, value: bigint | number | boolean): void {
+  switch (valueType(t)) {
+    case F32: code.f32(Number(value)); break;
+    case F64: code.f64(Number(value)); break;
+    case I64: code.i64(BigInt(value)); break;
+    default: code.i32(Number(typeof value === 'bigint' ? BigInt.asIntN(32, value) : value));
+  }
+}
+
+function loadOp(t: Type): number {
+  switch (valueType(t)) {
+    case F32: return OP.f32Load;
+    case F64: return OP.f64Load;
+    case I64: return OP.i64Load;
+    default: {
+      const signed = isSigned(baseName(t));
+      return sizeOf(t) === 1 ? (signed ? OP.i32Load8S : OP.i32Load8U) : sizeOf(t) === 2 ? (signed ? OP.i32Load16S : OP.i32Load16U) : OP.i32Load;
+    }
+  }
+}
+function storeOp(t: Type): number {
+  switch (valueType(t)) {
+    case F32: return OP.f32Store;
+    case F64: return OP.f64Store;
+    case I64: return OP.i64Store;
+    default: return sizeOf(t) === 1 ? OP.i32Store8 : sizeOf(t) === 2 ? OP.i32Store16 : OP.i32Store;
+  }
+}
+
+/** Writes the fault record and stops; memory keeps what it holds at this point. `value` is a local, if any. */
+export function emitFault(e: Emitter, kind: FaultKind, at: Span, value?: { local: number; type: ValueType }): void {
+  const { code } = e;
+  code.i32(0).i32(FAULTS.indexOf(kind)).memory(OP.i32Store, HEADER.faultKind);
+  code.i32(0).i32(e.locate(at)).memory(OP.i32Store, HEADER.faultLocation);
+  if (value) {
+    code.i32(0).get(value.local);
+    if (value.type === I32) code.op(OP.i64ExtendI32S);
+    code.memory(OP.i64Store, HEADER.faultA);
+  }
+  code.op(OP.unreachable);
+}
+
+/** Pushes an address and returns the constant offset that goes with it. */
+export function emitAddress(e: Emitter, p: Place): number {
+  const { code } = e;
+  switch (p.kind) {
+    case 'variable': {
+      const h = p.variable.home;
+      switch (h.kind) {
+        case 'global': case 'frame': code.i32(0); return h.address;
+        case 'instance': code.get(e.self); return h.offset;
+        case 'reference': code.get(e.self).memory(OP.i32Load, h.offset); return 0;
+        case 'localReference': code.get(h.index); return 0;
+        case 'local': throw new Error('a local has no address');
+      }
+      break;
+    }
+    case 'member': {
+      const offset = emitAddress(e, p.base) + p.offset;
+      if (!p.isReference) return offset;
+      code.memory(OP.i32Load, offset);
+      return 0;
+    }
+    case 'element': {
+      let offset = emitAddress(e, p.base);
+      let step = stride(p.array.element);
+      for (let i = p.indices.length - 1; i >= 0; i--) {
+        const bound = p.array.bounds[i]!;
+        const index = p.indices[i]!;
+        if (index.kind === 'constant') offset += (Number(index.value) - bound.low) * step;
+        else emitIndex(e, index, bound, step);
+        step *= bound.high - bound.low + 1;
+      }
+      return offset;
+    }
+    case 'part': throw new Error('a part has no address');
+  }
+  throw new Error('unreachable');
+}
+
+/** Adds a checked index times `step` to the address on the stack. */
+function emitIndex(e: Emitter, index: Checked, bound: { low: number; high: number }, step: number): void {
+  const { code } = e;
+  const narrow = index.kind === 'convert' && valueType(index.arg.type) === I32 ? index.arg : undefined;
+  const type = narrow ? I32 : I64;
+  const local = code.scratch(type);
+  const count = bound.high - bound.low + 1;
+  emitValue(e, narrow ?? index);
+  code.tee(local);
+  if (narrow) code.i32(bound.low).op(OP.i32Sub).i32(count).op(OP.i32GeU);
+  else code.i64(BigInt(bound.low)).op(OP.i64Sub).i64(BigInt(count)).op(OP.i64GeU);
+  code.open(OP.if);
+  emitFault(e, 'INDEX', index.at, { local, type });
+  code.end();
+  code.get(local);
+  if (!narrow) code.op(OP.i32WrapI64);
+  code.i32(bound.low).op(OP.i32Sub).i32(step).op(OP.i32Mul).op(OP.i32Add);
+  code.release(type, local);
+}
+
+export function emitRead(e: Emitter, p: Place): void {
+  const { code } = e;
+  if (p.kind === 'variable' && p.variable.home.kind === 'local') { code.get(p.variable.home.index); return; }
+  if (p.kind === 'part') {
+    emitRead(e, p.base);
+    const wide = valueType(p.base.type) === I64;
+    if (wide) { if (p.shift) code.i64(BigInt(p.shift)).op(OP.i64ShrU); if (valueType(p.type) === I32) code.op(OP.i32WrapI64); }
+    else if (p.shift) code.i32(p.shift).op(OP.i32ShrU);
+    normalize(code, p.type);
+    return;
+  }
+  const offset = emitAddress(e, p);
+  const bit = p.kind === 'variable' && p.variable.home.kind === 'global' ? p.variable.home.bit : undefined;
+  code.memory(bit === undefined ? loadOp(p.type) : OP.i32Load8U, offset);
+  if (bit !== undefined) { if (bit) code.i32(bit).op(OP.i32ShrU); code.i32(1).op(OP.i32And); }
+}
+
+/** Writes a value; `push` puts it on the stack. */
+export function emitWrite(e: Emitter, p: Place, push: () => void): void {
+  const { code } = e;
+  if (p.kind === 'variable' && p.variable.home.kind === 'local') { push(); code.set(p.variable.home.index); return; }
+  if (p.kind === 'part') { emitWritePart(e, p, push); return; }
+  const bit = p.kind === 'variable' && p.variable.home.kind === 'global' ? p.variable.home.bit : undefined;
+  const offset = emitAddress(e, p);
+  if (bit === undefined) { push(); code.memory(storeOp(p.type), offset); return; }
+  emitAddress(e, p);
+  code.memory(OP.i32Load8U, offset).i32(0xff & ~(1 << bit)).op(OP.i32And);
+  push();
+  if (bit) code.i32(bit).op(OP.i32Shl);
+  code.op(OP.i32Or).memory(OP.i32Store8, offset);
+}
+
+function emitWritePart(e: Emitter, p: Place & { kind: 'part' }, push: () => void): void {
+  const { code } = e;
+  const wide = valueType(p.base.type) === I64;
+  const bits = baseName(p.type) === 'BOOL' ? 1 : sizeOf(p.type) * 8;
+  const mask = ((1n << BigInt(bits)) - 1n) << BigInt(p.shift);
+  emitWrite(e, p.base, () => {
+    emitRead(e, p.base);
+    if (wide) {
+      code.i64(BigInt.asIntN(64, ~mask)).op(OP.i64And);
+      push();
+      if (valueType(p.type) === I32) code.op(OP.i64ExtendI32U);
+      code.i64(BigInt(p.shift)).op(OP.i64Shl).op(OP.i64Or);
+    } else {
+      code.i32(Number(BigInt.asIntN(32, ~mask))).op(OP.i32And);
+      push();
+      code.i32(p.shift).op(OP.i32Shl).op(OP.i32Or);
+      normalize(code, p.base.type);
+    }
+  });
+}
+
+/** Pushes the value of an expression. */
+export function emitValue(e: Emitter, c: Checked): void {
+  const { code } = e;
+  switch (c.kind) {
+    case 'constant': emitConstant(code, c.type, c.value); return;
+    case 'read': emitRead(e, c.place); return;
+    case 'power': code.get(wireLocal(e, c.wire)); return;
+    case 'not':
+      emitValue(e, c.arg);
+      if (baseName(c.type) === 'BOOL') code.op(OP.i32Eqz);
+      else if (valueType(c.type) === I64) code.i64(-1n).op(OP.i64Xor);
+      else { code.i32(-1).op(OP.i32Xor); normalize(code, c.type); }
+      return;
+    case 'negate': emitNegate(e, c); return;
+    case 'binary': emitBinary(e, c.op, c.left, c.right, c.at); return;
+    case 'convert': emitConvert(e, c.arg, c.type, c.truncate ?? false); return;
+    case 'call': emitFunctionCall(e, c.call); return;
+    case 'builtin': emitBuiltin(e, c); return;
+    case 'invalid': throw new Error('an expression with an error is not compiled');
+  }
+}
+
+export function wireLocal(e: Emitter, wire: number): number {
+  let local = e.wires.get(wire);
+  if (local === undefined) { local = e.code.local(I32); e.wires.set(wire, local); }
+  return local;
+}
+
+function emitNegate(e: Emitter, c: Checked & { kind: 'negate' }): void {
+  const { code } = e;
+  const t = valueType(c.type);
+  if (t === F32 || t === F64) { emitValue(e, c.arg); code.op(t === F32 ? OP.f32Neg : OP.f64Neg); return; }
+  if (t === I64) { code.i64(0n); emitValue(e, c.arg); code.op(OP.i64Sub); return; }
+  code.i32(0); emitValue(e, c.arg); code.op(OP.i32Sub); normalize(code, c.type);
+}
+
+/** Opcode of each operator by value type: [i32 signed, i32 unsigned, i64 signed, i64 unsigned, f32, f64]. */
+const BINARY: Partial<Record<BinaryOp, readonly number[]>> = {
+  '+': [0x6a, 0x6a, 0x7c, 0x7c, 0x92, 0xa0], '-': [0x6b, 0x6b, 0x7d, 0x7d, 0x93, 0xa1], '*': [0x6c, 0x6c, 0x7e, 0x7e, 0x94, 0xa2], '/': [0x6d, 0x6e, 0x7f, 0x80, 0x95, 0xa3],
+  MOD: [0x6f, 0x70, 0x81, 0x82], AND: [0x71, 0x71, 0x83, 0x83], OR: [0x72, 0x72, 0x84, 0x84], XOR: [0x73, 0x73, 0x85, 0x85],
+  '=': [0x46, 0x46, 0x51, 0x51, 0x5b, 0x61], '<>': [0x47, 0x47, 0x52, 0x52, 0x5c, 0x62], '<': [0x48, 0x49, 0x53, 0x54, 0x5d, 0x63], '>': [0x4a, 0x4b, 0x55, 0x56, 0x5e, 0x64],
+  '<=': [0x4c, 0x4d, 0x57, 0x58, 0x5f, 0x65], '>=': [0x4e, 0x4f, 0x59, 0x5a, 0x60, 0x66],
+};
+
+function opcode(op: BinaryOp, t: Type): number {
+  const v = valueType(t);
+  const signed = isSigned(baseName(t));
+  const at = v === F32 ? 4 : v === F64 ? 5 : v === I64 ? (signed ? 2 : 3) : signed ? 0 : 1;
+  const code = BINARY[op]?.[at];
+  if (code === undefined) throw new Error(`no code for ${op} of ${baseName(t)}`);
+  return code;
+}
+
+function emitBinary(e: Emitter, op: BinaryOp, left: Checked, right: Checked, at: Span): void {
+  const { code } = e;
+  const t = left.type;
+  if ((op === '*' || op === '/') && !isReal(t) && isReal(right.type)) {
+    // Duration by a real factor: in LREAL nanoseconds, rounded.
+    emitValue(e, left); code.op(OP.f64ConvertI64S); emitValue(e, right);
+    code.op(op === '*' ? 0xa2 : 0xa3, OP.f64Nearest).truncSat();
+    return;
+  }
+  if ((op === '/' || op === 'MOD') && !isReal(t)) { emitDivision(e, op, left, right, at); return; }
+  emitValue(e, left);
+  emitValue(e, right);
+  code.op(opcode(op, t));
+  if (valueType(t) === I32 && (op === '+' || op === '-' || op === '*')) normalize(code, t);
+}
+
+/** Integer `/` and MOD: division by zero is a fault, MOD by zero is 0 (choices.md); the lowest value by -1 wraps. */
+function emitDivision(e: Emitter, op: '/' | 'MOD', left: Checked, right: Checked, at: Span): void {
+  const { code } = e;
+  const t = left.type, v = valueType(t);
+  const eqz = v === I64 ? OP.i64Eqz : OP.i32Eqz;
+  const known = right.kind === 'constant' ? BigInt(right.value as bigint) : undefined;
+  if (known !== undefined && known !== 0n && known !== -1n) {
+    emitValue(e, left); emitValue(e, right); code.op(opcode(op, t));
+    return;
+  }
+  const a = code.scratch(v), b = code.scratch(v);
+  emitValue(e, left); code.set(a);
+  emitValue(e, right); code.tee(b).op(eqz);
+  if (op === 'MOD') {
+    code.open(OP.if, v);
+    emitConstant(code, t, 0n);
+    code.else().get(a).get(b).op(opcode(op, t)).end();
+  } else {
+    code.open(OP.if);
+    emitFault(e, 'DIVISION', at, { local: a, type: v });
+    code.end();
+    if (isSigned(baseName(t))) {
+      code.get(b);
+      emitConstant(code, t, -1n);
+      code.op(v === I64 ? OP.i64Eq : OP.i32Eq).open(OP.if, v);
+      emitConstant(code, t, 0n);
+      code.get(a).op(v === I64 ? OP.i64Sub : OP.i32Sub).else().get(a).get(b).op(opcode('/', t)).end();
+      if (v === I32) normalize(code, t);
+    } else code.get(a).get(b).op(opcode('/', t));
+  }
+  code.release(v, a); code.release(v, b);
+}
+
+/** Conversions (tables 22 to 27, choices.md): reals round to nearest even, narrowing keeps the rightmost bits, durations count in ms. */
+function emitConvert(e: Emitter, arg: Checked, to: Type, truncate: boolean): void {
+  const { code } = e;
+  const from = arg.type;
+  emitValue(e, arg);
+  const a = baseName(from), b = baseName(to);
+  const timeFrom = a === 'TIME' || a === 'LTIME', timeTo = b === 'TIME' || b === 'LTIME';
+  if (timeFrom && timeTo) return;
+  if (timeFrom) {
+    if (isReal(to)) { code.op(OP.f64ConvertI64S).f64(1e6).op(0xa3); if (valueType(to) === F32) code.op(OP.f32DemoteF64); return; }
+    code.i64(1_000_000n).op(OP.i64DivS);
+    narrowFrom64(code, to);
+    return;
+  }
+  if (timeTo) {
+    if (isReal(from)) { if (valueType(from) === F32) code.op(OP.f64PromoteF32); code.f64(1e6).op(0xa2, OP.f64Nearest).truncSat(); return; }
+    widenTo64(code, from);
+    code.i64(1_000_000n).op(OP.i64Mul);
+    return;
+  }
+  const vf = valueType(from), vt = valueType(to);
+  const signedFrom = isSigned(a);
+  if (isReal(from)) {
+    if (isReal(to)) { if (vf !== vt) code.op(vt === F64 ? OP.f64PromoteF32 : OP.f32DemoteF64); return; }
+    if (vf === F32) code.op(OP.f64PromoteF32);
+    code.op(truncate ? OP.f64Trunc : OP.f64Nearest).truncSat(b === 'ULINT' || b === 'LWORD');
+    narrowFrom64(code, to);
+    return;
+  }
+  if (isReal(to)) {
+    if (vf === I64) code.op(vt === F32 ? (signedFrom ? OP.f32ConvertI64S : OP.f32ConvertI64U) : signedFrom ? OP.f64ConvertI64S : OP.f64ConvertI64U);
+    else code.op(vt === F32 ? (signedFrom ? OP.f32ConvertI32S : OP.f32ConvertI32U) : signedFrom ? OP.f64ConvertI32S : OP.f64ConvertI32U);
+    return;
+  }
+  if (vf === I64) { if (vt === I32) narrowFrom64(code, to); return; }
+  if (vt === I64) { widenTo64(code, from); return; }
+  if (a !== b && (sizeOf(to) < sizeOf(from) || signedFrom !== isSigned(b) || b === 'BOOL')) normalize(code, to);
+}
+
+function narrowFrom64(code: Code, to: Type): void {
+  if (valueType(to) === I64) return;
+  code.op(OP.i32WrapI64);
+  normalize(code, to);
+}
+function widenTo64(code: Code, from: Type): void {
+  if (valueType(from) === I32) code.op(isSigned(baseName(from)) ? OP.i64ExtendI32S : OP.i64ExtendI32U);
+}
+
+function emitFunctionCall(e: Emitter, call: Extract<Checked, { kind: 'call' }>['call']): void {
+  const { code } = e;
+  for (const input of call.inputs) {
+    if (!isPlace(input)) { emitValue(e, input); continue; }
+    const offset = emitAddress(e, input);
+    if (offset) code.i32(offset).op(OP.i32Add);
+  }
+  code.call(e.functionIndex(call.pou.name));
+  for (const o of call.outputs) emitWrite(e, o.to, () => emitRead(e, { kind: 'variable', variable: o.from, type: o.from.type, at: o.to.at }));
+}
+
+function emitBuiltin(e: Emitter, c: Checked & { kind: 'builtin' }): void {
+  const { code } = e;
+  const [a, b] = c.args as [Checked, Checked];
+  const t = c.name === 'NOW' || c.name === 'STEP_NS' ? I64 : valueType(c.type);
+  switch (c.name) {
+    case 'NOW': code.i32(0).memory(OP.i64Load, HEADER.now); return;
+    case 'STEP_NS': code.i32(0).memory(OP.i64Load, HEADER.step); return;
+    case 'SQRT': emitValue(e, a); code.op(t === F32 ? OP.f32Sqrt : OP.f64Sqrt); return;
+    case 'ABS': {
+      emitValue(e, a);
+      if (t === F32 || t === F64) { code.op(t === F32 ? OP.f32Abs : OP.f64Abs); return; }
+      if (!isSigned(baseName(c.type))) return;
+      const v = code.scratch(t);
+      code.set(v);
+      emitConstant(code, c.type, 0n);
+      code.get(v).op(t === I64 ? OP.i64Sub : OP.i32Sub);
+      if (t === I32) normalize(code, c.type);
+      code.get(v).get(v);
+      emitConstant(code, c.type, 0n);
+      code.op(t === I64 ? OP.i64LtS : OP.i32LtS, OP.select);
+      code.release(t, v);
+      return;
+    }
+    case 'MIN': case 'MAX': {
+      emitValue(e, a); emitValue(e, b);
+      if (t === F32 || t === F64) { code.op(c.name === 'MIN' ? (t === F32 ? 0x96 : 0xa4) : t === F32 ? 0x97 : 0xa5); return; }
+      const x = code.scratch(t), y = code.scratch(t);
+      code.set(y).set(x).get(x).get(y).get(x).get(y).op(opcode(c.name === 'MIN' ? '<=' : '>=', c.type), OP.select);
+      code.release(t, x); code.release(t, y);
+      return;
+    }
+    case 'SEL': emitValue(e, c.args[2]!); emitValue(e, b); emitValue(e, a); code.op(OP.select); return;
+    case 'MUX': {
+      // Past the last input the last one is taken.
+      const k = code.scratch(I64);
+      emitValue(e, a); code.set(k);
+      emitValue(e, c.args[c.args.length - 1]!);
+      for (let i = c.args.length - 2; i >= 1; i--) {
+        const rest = code.scratch(t);
+        code.set(rest);
+        emitValue(e, c.args[i]!);
+        code.get(rest).get(k).i64(BigInt(i - 1)).op(OP.i64Eq, OP.select);
+        code.release(t, rest);
+      }
+      code.release(I64, k);
+      return;
+    }
+    default: emitShift(e, c.name, a, b, c.type);
+  }
+}
+
+/** SHL, SHR, ROL, ROR on bit strings (table 30); shifting by the width or more leaves zeros, rotating counts modulo the width. */
+function emitShift(e: Emitter, name: 'SHL' | 'SHR' | 'ROL' | 'ROR', value: Checked, by: Checked, type: Type): void {
+  const { code } = e;
+  const width = BigInt(sizeOf(type) * 8);
+  const v = code.scratch(I64), n = code.scratch(I64);
+  emitValue(e, value);
+  if (valueType(type) === I32) code.op(OP.i64ExtendI32U);
+  code.set(v);
+  emitValue(e, by);
+  code.set(n);
+  if (name === 'SHL' || name === 'SHR') {
+    code.get(v).get(n).op(name === 'SHL' ? OP.i64Shl : OP.i64ShrU).i64(0n).get(n).i64(width).op(OP.i64LtU, OP.select);
+  } else {
+    code.get(n).i64(width - 1n).op(OP.i64And).set(n);
+    const left = name === 'ROL';
+    code.get(v).get(n).op(left ? OP.i64Shl : OP.i64ShrU);
+    code.get(v).i64(width).get(n).op(OP.i64Sub).i64(63n).op(OP.i64And, left ? OP.i64ShrU : OP.i64Shl).op(OP.i64Or);
+    // By 0 the second half would be shifted by the width: take the value itself.
+    const r = code.scratch(I64);
+    code.set(r).get(v).get(r).get(n).op(OP.i64Eqz, OP.select);
+    code.release(I64, r);
+  }
+  if (valueType(type) === I32) { code.op(OP.i32WrapI64); normalize(code, type); }
+  code.release(I64, v); code.release(I64, n);
+}

@@ -1,0 +1,39 @@
+/** A compiled project: what the bench, the checks and the stand-in run. */
+import type { Span } from '../language/source.js';
+import type { Type } from '../types/type.js';
+
+/** Fixed places in the first bytes of memory. */
+export const HEADER = { now: 0, step: 8, faultKind: 16, faultLocation: 20, faultA: 24, faultB: 32, size: 64 } as const;
+
+export const FAULTS = ['', 'INDEX', 'DIVISION', 'WATCHDOG'] as const;
+export type FaultKind = 'INDEX' | 'DIVISION' | 'WATCHDOG';
+
+/** A tag or program instance by its name; members and elements are found through its type. */
+export interface Symbol { readonly name: string; readonly type: Type; readonly address: number; readonly bit?: number; readonly section: string; readonly isRetained: boolean }
+
+export interface ProbeRange { readonly rungId: string; readonly address: number; readonly count: number }
+
+export interface ImageTask { readonly name: string; readonly intervalNs: bigint; readonly priority: number; readonly single?: number; readonly programs: readonly number[] }
+
+export interface Image {
+  readonly wasm: Uint8Array<ArrayBuffer>;
+  /** State is the first `stateSize` bytes of memory; probes follow up to `size`. */
+  readonly stateSize: number;
+  readonly size: number;
+  /** The state before the first scan, initial values written. */
+  readonly initial: Uint8Array;
+  readonly symbols: ReadonlyMap<string, Symbol>;
+  readonly probes: ReadonlyMap<string, ProbeRange>;
+  readonly locations: readonly Span[];
+  readonly tasks: readonly ImageTask[];
+  /** Programs without a task: run in every scan, after the tasks (cli.md). */
+  readonly free: readonly number[];
+  /** Index of the machine model's program, run by the engine after the logic. */
+  readonly machine?: number;
+  readonly programs: readonly string[];
+  readonly expressionCount: number;
+  readonly watched: boolean;
+}
+
+/** A place in memory, found from a path. `bit` counts from the lowest. */
+export interface Location { readonly type: Type; readonly address: number; readonly bit?: number; readonly path: string; readonly section: string }

@@ -1,0 +1,129 @@
+/**
+ * The tree that structured text is parsed to and that a rung is lowered to: after this nothing asks
+ * which of the two it was. Names keep their spelling; comparing is without case (clause 6.1.2).
+ */
+import type { Span } from './source.js';
+
+export interface Name { readonly text: string; readonly at: Span }
+
+export type Literal =
+  | { readonly type: 'int'; readonly value: bigint }
+  | { readonly type: 'real'; readonly value: number }
+  | { readonly type: 'bool'; readonly value: boolean }
+  | { readonly type: 'time'; readonly value: bigint; readonly long: boolean }
+  | { readonly type: 'date'; readonly kind: string; readonly text: string }
+  | { readonly type: 'string'; readonly value: string; readonly wide: boolean };
+
+export interface Argument {
+  readonly name?: Name;
+  /** `=>`: the block's or function's output goes to `value`. */
+  readonly output: boolean;
+  readonly negated?: boolean;
+  readonly value: Expression;
+}
+
+export type UnaryOp = '-' | '+' | 'NOT';
+export type BinaryOp = '+' | '-' | '*' | '/' | 'MOD' | '**' | 'AND' | 'OR' | 'XOR' | '=' | '<>' | '<' | '>' | '<=' | '>=';
+
+export type Expression = { readonly at: Span } & (
+  | { readonly kind: 'literal'; readonly literal: Literal; readonly prefix?: Name }
+  /** `Colour#Red` */
+  | { readonly kind: 'typedName'; readonly prefix: Name; readonly name: Name }
+  | { readonly kind: 'name'; readonly name: string }
+  | { readonly kind: 'direct'; readonly address: string }
+  | { readonly kind: 'member'; readonly base: Expression; readonly name: Name }
+  /** `.3` and `.%X3`, `.%B1`, `.%W0` (table 10, partial access). */
+  | { readonly kind: 'part'; readonly base: Expression; readonly size: 'X' | 'B' | 'W' | 'D' | 'L'; readonly index: number }
+  | { readonly kind: 'index'; readonly base: Expression; readonly indices: readonly Expression[] }
+  | { readonly kind: 'call'; readonly callee: Expression; readonly args: readonly Argument[] }
+  | { readonly kind: 'unary'; readonly op: UnaryOp; readonly arg: Expression }
+  | { readonly kind: 'binary'; readonly op: BinaryOp; readonly left: Expression; readonly right: Expression; readonly opAt: Span }
+  /** Power on a wire of the rung being evaluated; made by ladder lowering only. */
+  | { readonly kind: 'power'; readonly wire: number }
+  /** Stands where nothing could be parsed; already reported. */
+  | { readonly kind: 'missing' }
+);
+
+export interface CaseLabel { readonly low: Expression; readonly high?: Expression }
+
+export type Statement = { readonly at: Span } & (
+  | { readonly kind: 'assign'; readonly target: Expression; readonly value: Expression }
+  | { readonly kind: 'call'; readonly call: Expression }
+  | { readonly kind: 'if'; readonly branches: readonly { readonly condition: Expression; readonly body: readonly Statement[] }[]; readonly otherwise?: readonly Statement[] }
+  | { readonly kind: 'case'; readonly selector: Expression; readonly arms: readonly { readonly labels: readonly CaseLabel[]; readonly body: readonly Statement[] }[]; readonly otherwise?: readonly Statement[] }
+  | { readonly kind: 'for'; readonly variable: Expression; readonly from: Expression; readonly to: Expression; readonly by?: Expression; readonly body: readonly Statement[] }
+  | { readonly kind: 'while'; readonly condition: Expression; readonly body: readonly Statement[] }
+  | { readonly kind: 'repeat'; readonly body: readonly Statement[]; readonly until: Expression }
+  | { readonly kind: 'exit' | 'continue' | 'return' | 'empty' }
+  /* The rest is made by ladder lowering only. */
+  | { readonly kind: 'rung'; readonly rungId: string; readonly body: readonly Statement[]; readonly elements: number }
+  | { readonly kind: 'setPower'; readonly wire: number; readonly value: Expression }
+  /** An element was passed: power on its left and right wire, kept for the screen in the watched build. */
+  | { readonly kind: 'probe'; readonly element: number; readonly input: Expression; readonly output: Expression }
+  /** A block or Boolean function with power through it. */
+  | { readonly kind: 'powerCall'; readonly call: Expression & { readonly kind: 'call' }; readonly input: number; readonly output: number; readonly inPin?: Name; readonly outPin?: Name }
+  /** `value` is true for the one evaluation in which `of` rises; `memory` names the hidden variable. */
+  | { readonly kind: 'edge'; readonly wire: number; readonly of: Expression; readonly falling: boolean; readonly memory: string }
+);
+
+export type Initial = { readonly at: Span } & (
+  | { readonly kind: 'value'; readonly value: Expression }
+  | { readonly kind: 'array'; readonly items: readonly { readonly count?: Expression; readonly value?: Initial }[] }
+  | { readonly kind: 'struct'; readonly members: readonly { readonly name: Name; readonly value: Initial }[] }
+);
+
+export type TypeSpec = { readonly at: Span } & (
+  | { readonly kind: 'named'; readonly name: Name }
+  | { readonly kind: 'string'; readonly wide: boolean; readonly length?: Expression }
+  | { readonly kind: 'array'; readonly ranges: readonly { readonly low: Expression; readonly high: Expression }[]; readonly element: TypeSpec }
+  | { readonly kind: 'struct'; readonly members: readonly VariableDecl[] }
+  | { readonly kind: 'enum'; readonly base?: Name; readonly values: readonly { readonly name: Name; readonly value?: Expression }[] }
+  | { readonly kind: 'subrange'; readonly base: Name; readonly low: Expression; readonly high: Expression }
+  | { readonly kind: 'ref'; readonly target: TypeSpec }
+);
+
+export interface VariableDecl {
+  readonly names: readonly Name[];
+  readonly address?: { readonly text: string; readonly at: Span };
+  readonly type: TypeSpec;
+  readonly initial?: Initial;
+}
+
+export type Section = 'VAR' | 'VAR_INPUT' | 'VAR_OUTPUT' | 'VAR_IN_OUT' | 'VAR_TEMP' | 'VAR_GLOBAL' | 'VAR_EXTERNAL';
+
+export interface VariableBlock {
+  readonly section: Section;
+  readonly constant: boolean;
+  readonly retain: boolean;
+  readonly variables: readonly VariableDecl[];
+}
+
+export interface Pou {
+  readonly kind: 'pou';
+  readonly pou: 'PROGRAM' | 'FUNCTION' | 'FUNCTION_BLOCK';
+  readonly name: Name;
+  readonly result?: TypeSpec;
+  readonly blocks: readonly VariableBlock[];
+  readonly body: readonly Statement[];
+  readonly at: Span;
+}
+
+export interface TypeDecl { readonly kind: 'type'; readonly name: Name; readonly spec: TypeSpec; readonly initial?: Initial }
+export interface GlobalsDecl { readonly kind: 'globals'; readonly block: VariableBlock }
+
+export interface TaskDecl { readonly name: Name; readonly interval?: Expression; readonly priority?: Expression; readonly single?: Expression }
+export interface InstanceDecl { readonly name: Name; readonly task?: Name; readonly program: Name }
+export interface Configuration {
+  readonly kind: 'configuration';
+  readonly name: Name;
+  readonly globals: readonly VariableBlock[];
+  readonly tasks: readonly TaskDecl[];
+  readonly instances: readonly InstanceDecl[];
+}
+
+export type Declaration = Pou | TypeDecl | GlobalsDecl | Configuration;
+
+/** Ends a `switch` over a union: TypeScript rejects the call when a kind was forgotten. */
+export function assertNever(value: never): never {
+  throw new Error(`Unexpected ${JSON.stringify(value)}`);
+}

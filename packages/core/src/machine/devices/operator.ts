@@ -1,0 +1,44 @@
+/** What a person touches and sees: the panel. */
+import type { DeviceKind } from '../device.js';
+
+const bool = (name: string, direction: 'in' | 'out', help: string) => ({ name, type: 'BOOL' as const, direction, help });
+
+export const pushButton: DeviceKind = {
+  type: 'PushButton', help: 'A button that springs back, with one contact that closes and one that opens.',
+  terminals: [bool('NO', 'out', 'Normally open contact: closed while pressed'), bool('NC', 'out', 'Normally closed contact: open while pressed')],
+  parameters: [], upsets: [{ name: 'BrokenWire', help: 'Both contacts read open' }], handles: [{ name: 'Pressed', type: 'press', help: 'Held down' }],
+  locals: '', body: 'NO := Pressed AND NOT BrokenWire; NC := NOT Pressed AND NOT BrokenWire;',
+};
+
+export const selector: DeviceKind = {
+  type: 'Selector', help: 'A two-position switch that stays where it is turned.',
+  terminals: [bool('Right', 'out', 'Closed in the right position')],
+  parameters: [], upsets: [], handles: [{ name: 'Turned', type: 'turn', help: 'Stands to the right' }],
+  locals: '', body: 'Right := Turned;',
+};
+
+export const emergencyStop: DeviceKind = {
+  type: 'EmergencyStop', help: 'A mushroom button that latches when struck; its contact is closed at rest.',
+  terminals: [bool('NC', 'out', 'Closed while not struck')],
+  parameters: [], upsets: [{ name: 'BrokenWire', help: 'The contact reads open' }], handles: [{ name: 'Struck', type: 'latch', help: 'Struck and latched' }],
+  locals: '', body: 'NC := NOT Struck AND NOT BrokenWire;',
+};
+
+export const lamp: DeviceKind = {
+  type: 'Lamp', help: 'A signal lamp.', terminals: [bool('Power', 'in', 'Lights the lamp')],
+  parameters: [], upsets: [{ name: 'Burnt', help: 'The lamp stays dark' }], handles: [],
+  locals: '  Lit : BOOL;', body: 'Lit := Power AND NOT Burnt;',
+};
+
+export const setPoint: DeviceKind = {
+  type: 'SetPoint', help: 'A number entered on the panel, held between its limits.',
+  terminals: [{ name: 'Value', type: 'REAL', direction: 'out', help: 'The number, as entered' }],
+  parameters: [{ name: 'Low', type: 'REAL', initial: '0.0', help: 'Lowest entry' }, { name: 'High', type: 'REAL', initial: '1000.0', help: 'Highest entry' }],
+  upsets: [], handles: [{ name: 'Entry', type: 'number', help: 'What was typed' }],
+  locals: '', body: 'Value := LIMIT(Low, Entry, High);',
+};
+
+export const display: DeviceKind = {
+  type: 'Display', help: 'Shows a number on the panel.', terminals: [{ name: 'Value', type: 'UINT', direction: 'in', help: 'Shown as it is' }],
+  parameters: [], upsets: [], handles: [], locals: '  Shown : UINT;', body: 'Shown := Value;',
+};

@@ -1,0 +1,74 @@
+/** The whole front end in order: sources to declarations to the checked program, the lint rules, and images on request. */
+import type { CheckedProgram } from '../check/checked.js';
+import { checkProject } from '../check/project.js';
+import { lint } from '../check/rules/index.js';
+import { build } from '../compile/build.js';
+import type { Image } from '../compile/image.js';
+import { type Diagnostic, Problems } from '../language/diagnostic.js';
+import { parseExpressionText, parseFile } from '../language/parser.js';
+import { type Source, makeSource } from '../language/source.js';
+import type { Declaration, Expression } from '../language/tree.js';
+import type { ParsedRung } from '../ladder/parse.js';
+import type { Wire } from '../runtime/engine.js';
+import { findPath } from '../runtime/paths.js';
+import { baseOf, sameType, typeText } from '../types/type.js';
+import type { Project } from './document.js';
+import { MACHINE, projectSources } from './sources.js';
+
+export type InputFile = { readonly kind: 'text'; readonly name: string; readonly text: string } | { readonly kind: 'project'; readonly name: string; readonly project: Project };
+
+export interface Compiled {
+  readonly diagnostics: readonly Diagnostic[];
+  readonly program: CheckedProgram;
+  readonly rungs: ReadonlyMap<string, { readonly source: Source; readonly parsed?: ParsedRung }>;
+  readonly wires: readonly Wire[];
+  readonly hasErrors: boolean;
+  /** The image; throws when there are errors. */
+  build(watched: boolean): Image;
+}
+
+export interface CompileOptions {
+  /** Expressions of checks and rules, compiled beside the program; each in a source that says where it stands. */
+  readonly expressions?: readonly Source[];
+}
+
+/** Checks files as one project (cli.md). Nothing throws for what the user wrote. */
+export function compile(files: readonly InputFile[], options: CompileOptions = {}): Compiled {
+  const problems = new Problems();
+  const declarations: Declaration[] = [];
+  const rungs = new Map<string, { source: Source; parsed?: ParsedRung }>();
+  const wires: (Wire & { source: Source })[] = [];
+  for (const f of files) {
+    if (f.kind === 'text') { declarations.push(...parseFile(makeSource(f.name, f.text), problems)); continue; }
+    const parts = projectSources(f.project, f.name, problems);
+    declarations.push(...parts.declarations);
+    parts.rungs.forEach((v, k) => rungs.set(k, v));
+    wires.push(...parts.wires);
+  }
+  const expressions = (options.expressions ?? []).map((s): Expression => parseExpressionText(s, problems));
+  const program = checkProject(declarations, problems, expressions);
+  if (!problems.hasErrors) checkWires(program, wires, problems);
+  for (const d of lint(program)) problems.add(d);
+  const make = (watched: boolean) => build(program, { watched, machine: MACHINE });
+  return { diagnostics: problems.list, program, rungs, wires, hasErrors: problems.hasErrors, build: make };
+}
+
+/** Both ends of every wire must exist and hold the same type. Judged on an image, which knows every path. */
+function checkWires(program: CheckedProgram, wires: readonly (Wire & { source: Source })[], problems: Problems): void {
+  if (!wires.length) return;
+  const image = build({ ...program, expressions: [] }, { watched: false, machine: MACHINE });
+  const driven = new Map<string, Wire>();
+  for (const w of wires) {
+    const at = { source: w.source, start: 0, end: w.source.text.length };
+    const from = findPath(image, w.from), to = findPath(image, w.to);
+    if ('error' in from) problems.error('UNKNOWN_NAME', from.error, at);
+    else if ('error' in to) problems.error('UNKNOWN_NAME', to.error, at);
+    else if (!sameType(from.location.type, to.location.type) || baseOf(from.location.type) === undefined) {
+      problems.error('TYPE_MISMATCH', `The wire from '${w.from}' (${typeText(from.location.type)}) to '${w.to}' (${typeText(to.location.type)}) joins different types.`, at);
+    } else if (w.kind === 'toTag') {
+      const before = driven.get(w.to.toLowerCase());
+      if (before) problems.error('WIRED_TWICE', `'${w.to}' is wired to '${before.from.slice(MACHINE.length + 1)}' and to '${w.from.slice(MACHINE.length + 1)}'; an input has one source.`, at);
+      driven.set(w.to.toLowerCase(), w);
+    }
+  }
+}

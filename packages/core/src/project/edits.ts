@@ -1,0 +1,110 @@
+/**
+ * The edits: small named operations on the document, each with its inverse. Undo, saving and the revision
+ * history all use these and nothing else. An edit that does not fit the document is refused with a reason.
+ */
+import type { CheckRow, Device, InterlockRule, Project, ProjectPou, RungText, SequenceCheck, Tag } from './document.js';
+
+export type Edit =
+  | { readonly kind: 'addTag'; readonly tag: Tag; readonly at?: number }
+  | { readonly kind: 'removeTag'; readonly id: string }
+  | { readonly kind: 'changeTag'; readonly id: string; readonly to: Partial<Omit<Tag, 'id'>> }
+  | { readonly kind: 'addRung'; readonly pou: string; readonly rung: RungText; readonly at: number }
+  | { readonly kind: 'removeRung'; readonly pou: string; readonly id: string }
+  | { readonly kind: 'changeRung'; readonly pou: string; readonly id: string; readonly to: Partial<Omit<RungText, 'id'>> }
+  | { readonly kind: 'moveRung'; readonly pou: string; readonly id: string; readonly to: number }
+  | { readonly kind: 'changeText'; readonly pou: string; readonly text: string }
+  | { readonly kind: 'changeDevice'; readonly id: string; readonly to: Partial<Omit<Device, 'id'>> }
+  | { readonly kind: 'changeCheck'; readonly id: string; readonly to: Partial<Omit<SequenceCheck, 'id'>> }
+  | { readonly kind: 'changeRow'; readonly check: string; readonly id: string; readonly to: Partial<Omit<CheckRow, 'id'>> }
+  | { readonly kind: 'changeRule'; readonly id: string; readonly to: Partial<Omit<InterlockRule, 'id'>> }
+  | { readonly kind: 'changeScope'; readonly paths: readonly string[] }
+  | { readonly kind: 'rename'; readonly name: string }
+  /** Several edits as one, undone as one. */
+  | { readonly kind: 'group'; readonly label: string; readonly edits: readonly Edit[] };
+
+export const EDIT_KINDS: readonly Edit['kind'][] = [
+  'addTag', 'removeTag', 'changeTag', 'addRung', 'removeRung', 'changeRung', 'moveRung', 'changeText', 'changeDevice', 'changeCheck', 'changeRow', 'changeRule', 'changeScope', 'rename', 'group',
+];
+
+export type Applied = { readonly project: Project; readonly inverse: Edit } | { readonly refused: string };
+
+/** Applies an edit. The inverse, applied to the result, gives back an equal document. */
+export function applyEdit(p: Project, e: Edit): Applied {
+  switch (e.kind) {
+    case 'addTag': {
+      if (p.tags.some((t) => t.id === e.tag.id)) return refuse(`There is a tag with the id '${e.tag.id}' already.`);
+      return done({ ...p, tags: insert(p.tags, e.tag, e.at ?? p.tags.length) }, { kind: 'removeTag', id: e.tag.id });
+    }
+    case 'removeTag': {
+      const at = p.tags.findIndex((t) => t.id === e.id);
+      if (at < 0) return refuse('The tag is no longer there.');
+      return done({ ...p, tags: p.tags.filter((t) => t.id !== e.id) }, { kind: 'addTag', tag: p.tags[at]!, at });
+    }
+    case 'changeTag': return changeIn(p.tags, e.id, e.to, 'tag', (tags) => ({ ...p, tags }), (to) => ({ ...e, to }));
+    case 'addRung': return inPou(p, e.pou, (pou) => {
+      if (pou.rungs.some((r) => r.id === e.rung.id)) return refuse(`There is a rung with the id '${e.rung.id}' already.`);
+      return done(withPou(p, { ...pou, rungs: insert(pou.rungs, e.rung, e.at) }), { kind: 'removeRung', pou: e.pou, id: e.rung.id });
+    });
+    case 'removeRung': return inPou(p, e.pou, (pou) => {
+      const at = pou.rungs.findIndex((r) => r.id === e.id);
+      if (at < 0) return refuse('The rung is no longer there.');
+      return done(withPou(p, { ...pou, rungs: pou.rungs.filter((r) => r.id !== e.id) }), { kind: 'addRung', pou: e.pou, rung: pou.rungs[at]!, at });
+    });
+    case 'changeRung': return inPou(p, e.pou, (pou) => changeIn(pou.rungs, e.id, e.to, 'rung', (rungs) => withPou(p, { ...pou, rungs }), (to) => ({ ...e, to })));
+    case 'moveRung': return inPou(p, e.pou, (pou) => {
+      const at = pou.rungs.findIndex((r) => r.id === e.id);
+      if (at < 0) return refuse('The rung is no longer there.');
+      const rest = pou.rungs.filter((r) => r.id !== e.id);
+      return done(withPou(p, { ...pou, rungs: insert(rest, pou.rungs[at]!, e.to) }), { ...e, to: at });
+    });
+    case 'changeText': {
+      const pou = p.pous.find((x) => x.id === e.pou);
+      if (pou?.language !== 'ST') return refuse('The text is no longer there.');
+      return done(withPou(p, { ...pou, text: e.text }), { ...e, text: pou.text });
+    }
+    case 'changeDevice': return changeIn(p.machine.devices, e.id, e.to, 'device', (devices) => ({ ...p, machine: { ...p.machine, devices } }), (to) => ({ ...e, to }));
+    case 'changeCheck': return changeIn(p.checks, e.id, e.to, 'check', (checks) => ({ ...p, checks }), (to) => ({ ...e, to }));
+    case 'changeRow': {
+      const check = p.checks.find((c) => c.id === e.check);
+      if (!check) return refuse('The check is no longer there.');
+      return changeIn(check.rows, e.id, e.to, 'row', (rows) => ({ ...p, checks: p.checks.map((c) => (c === check ? { ...c, rows } : c)) }), (to) => ({ ...e, to }));
+    }
+    case 'changeRule': return changeIn(p.rules, e.id, e.to, 'rule', (rules) => ({ ...p, rules }), (to) => ({ ...e, to }));
+    case 'changeScope': return done({ ...p, scope: e.paths }, { kind: 'changeScope', paths: p.scope });
+    case 'rename': return done({ ...p, name: e.name }, { kind: 'rename', name: p.name });
+    case 'group': return applyGroup(p, e);
+  }
+}
+
+function applyGroup(p: Project, e: Edit & { kind: 'group' }): Applied {
+  let project = p;
+  const inverses: Edit[] = [];
+  for (const x of e.edits) {
+    const r = applyEdit(project, x);
+    if ('refused' in r) return r;
+    project = r.project;
+    inverses.unshift(r.inverse);
+  }
+  return done(project, { kind: 'group', label: e.label, edits: inverses });
+}
+
+const refuse = (refused: string): Applied => ({ refused });
+const done = (project: Project, inverse: Edit): Applied => ({ project, inverse });
+const insert = <T>(list: readonly T[], item: T, at: number): T[] => [...list.slice(0, at), item, ...list.slice(at)];
+
+type Ladder = ProjectPou & { language: 'LD' };
+function inPou(p: Project, id: string, change: (pou: Ladder) => Applied): Applied {
+  const pou = p.pous.find((x) => x.id === id);
+  return pou?.language === 'LD' ? change(pou) : refuse('The program is no longer there.');
+}
+const withPou = (p: Project, pou: ProjectPou): Project => ({ ...p, pous: p.pous.map((x) => (x.id === pou.id ? pou : x)) });
+
+/** Changes some fields of one thing in a list; `undefined` takes a field away. */
+function changeIn<T extends { readonly id: string }>(list: readonly T[], id: string, to: Partial<Omit<T, 'id'>>, what: string, whole: (list: T[]) => Project, inverse: (to: Partial<Omit<T, 'id'>>) => Edit): Applied {
+  const before = list.find((x) => x.id === id);
+  if (!before) return refuse(`The ${what} is no longer there.`);
+  // JSON has no undefined: a field that was not there is taken away again by null.
+  const old = Object.fromEntries(Object.keys(to).map((k) => [k, before[k as keyof T] ?? null])) as Partial<Omit<T, 'id'>>;
+  const after = Object.fromEntries(Object.entries({ ...before, ...to }).filter(([, v]) => v !== null && v !== undefined)) as unknown as T;
+  return done(whole(list.map((x) => (x === before ? after : x))), inverse(old));
+}

@@ -1,0 +1,152 @@
+/** The shape of a project file and of API bodies, for class-validator; `parseProject` turns failures into sentences with their place. */
+import 'reflect-metadata';
+import { Type, plainToInstance } from 'class-transformer';
+import { Equals, IsArray, IsBoolean, IsIn, IsInt, IsNotEmpty, IsObject, IsOptional, IsString, Length, MaxLength, ValidateIf, ValidateNested, type ValidationError, validateSync } from 'class-validator';
+import { FORMAT, type Project, VERSION } from './document.js';
+
+class Identified {
+  @IsString() @Length(1, 60) id!: string;
+}
+export class TagShape extends Identified {
+  @IsString() @Length(1, 120) name!: string;
+  @IsString() @Length(1, 200) type!: string;
+  @IsOptional() @IsString() @MaxLength(40) address?: string;
+  @IsOptional() @IsString() @MaxLength(2000) initial?: string;
+  @IsOptional() @IsString() @MaxLength(2000) description?: string;
+  @IsOptional() @IsString() @MaxLength(40) unit?: string;
+  @IsOptional() @IsIn(['NO', 'NC']) wiring?: string;
+  @IsOptional() @IsBoolean() retain?: boolean;
+  @IsOptional() @IsBoolean() constant?: boolean;
+}
+class TypeShape extends Identified {
+  @IsString() @MaxLength(100_000) text!: string;
+}
+export class RungShape extends Identified {
+  @IsString() @MaxLength(20_000) line!: string;
+  @IsOptional() @IsString() @MaxLength(5000) comment?: string;
+  @IsOptional() @IsString() @MaxLength(500) heading?: string;
+}
+export class PouShape extends Identified {
+  @IsString() @Length(1, 120) name!: string;
+  @IsIn(['LD', 'ST']) language!: 'LD' | 'ST';
+  @IsIn(['program', 'functionBlock', 'function']) kind!: string;
+  @IsOptional() @IsString() @MaxLength(5000) description?: string;
+  @ValidateIf((p: PouShape) => p.language === 'LD') @IsArray() @ValidateNested({ each: true }) @Type(() => RungShape) rungs?: RungShape[];
+  @ValidateIf((p: PouShape) => p.language === 'ST') @IsString() @MaxLength(2_000_000) text?: string;
+}
+class TaskShape extends Identified {
+  @IsString() @IsNotEmpty() name!: string;
+  @IsString() @IsNotEmpty() interval!: string;
+  @IsInt() priority!: number;
+  @IsArray() @IsString({ each: true }) programs!: string[];
+}
+export class DeviceShape extends Identified {
+  @IsString() @Length(1, 120) name!: string;
+  @IsString() @IsNotEmpty() type!: string;
+  @IsOptional() @IsString() label?: string;
+  @IsOptional() @IsIn(['red', 'yellow', 'green', 'blue', 'white', 'black']) colour?: string;
+  @IsOptional() @IsString() @Length(1, 1) key?: string;
+  @IsOptional() @IsObject() parameters?: Record<string, string>;
+  @IsOptional() @IsObject() wires?: Record<string, string>;
+}
+class MachineShape {
+  @IsArray() @ValidateNested({ each: true }) @Type(() => DeviceShape) devices!: DeviceShape[];
+}
+class RowShape extends Identified {
+  @IsOptional() @IsString() @MaxLength(2000) when?: string;
+  @IsOptional() @IsArray() @IsString({ each: true }) do?: string[];
+  @IsOptional() @IsArray() @IsString({ each: true }) expect?: string[];
+}
+export class CheckShape extends Identified {
+  @IsString() @Length(1, 200) name!: string;
+  @IsOptional() @IsString() @MaxLength(5000) note?: string;
+  @IsArray() @ValidateNested({ each: true }) @Type(() => RowShape) rows!: RowShape[];
+}
+export class RuleShape extends Identified {
+  @IsString() @Length(1, 200) name!: string;
+  @IsString() @MaxLength(5000) sentence!: string;
+}
+export class ProjectShape {
+  @Equals(FORMAT) format!: string;
+  @Equals(VERSION) version!: number;
+  @IsString() @Length(1, 200) name!: string;
+  @IsOptional() @IsString() @MaxLength(20_000) description?: string;
+  @IsArray() @ValidateNested({ each: true }) @Type(() => TagShape) tags!: TagShape[];
+  @IsArray() @ValidateNested({ each: true }) @Type(() => TypeShape) types!: TypeShape[];
+  @IsArray() @ValidateNested({ each: true }) @Type(() => PouShape) pous!: PouShape[];
+  @IsArray() @ValidateNested({ each: true }) @Type(() => TaskShape) tasks!: TaskShape[];
+  @ValidateNested() @Type(() => MachineShape) @IsObject() machine!: MachineShape;
+  @IsArray() @ValidateNested({ each: true }) @Type(() => CheckShape) checks!: CheckShape[];
+  @IsArray() @ValidateNested({ each: true }) @Type(() => RuleShape) rules!: RuleShape[];
+  @IsArray() @IsString({ each: true }) scope!: string[];
+}
+
+/** `pous.1.rungs.3.line: must be a string` for every broken constraint, deepest place first reached. */
+export function constraintLines(errors: readonly ValidationError[], path = ''): string[] {
+  return errors.flatMap((e) => {
+    const here = path ? `${path}.${e.property}` : e.property;
+    const own = Object.values(e.constraints ?? {}).map((m) => `${here}: ${m.replace(new RegExp(`^(each value in )?${e.property} `), '$1')}`);
+    return [...own, ...constraintLines(e.children ?? [], here)];
+  });
+}
+
+/** Checks a plain value against a shape; the sentences are empty when it fits. */
+export function shapeProblems<T extends object>(shape: new () => T, value: unknown): string[] {
+  if (typeof value !== 'object' || value === null || Array.isArray(value)) return ['The value must be a JSON object.'];
+  return constraintLines(validateSync(plainToInstance(shape, value) as object, { whitelist: true, forbidNonWhitelisted: true, forbidUnknownValues: true }));
+}
+
+export type ProjectOrProblems = { readonly project: Project } | { readonly problems: readonly string[] };
+
+/** Text of a `.ferrule.json` to a project, or why it is none: not JSON (with line and column), a newer version, a broken shape, a dangling or repeated id. */
+export function parseProject(text: string): ProjectOrProblems {
+  let value: unknown;
+  try {
+    value = JSON.parse(text.replace(/^\ufeff/, ''));
+  } catch (e) {
+    return { problems: [`This is not JSON: ${jsonPlace(text, (e as Error).message)}`] };
+  }
+  const head = value as Partial<Project> | null;
+  if (typeof head !== 'object' || head === null || head.format !== FORMAT) return { problems: [`format: this is not a Ferrule project; its first key must be "format": "${FORMAT}".`] };
+  if (typeof head.version === 'number' && head.version > VERSION) return { problems: [`version: the project is of version ${head.version}, this Ferrule reads up to ${VERSION}; open it with a newer Ferrule.`] };
+  const broken = shapeProblems(ProjectShape, value);
+  if (broken.length) return { problems: broken };
+  const project = value as Project;
+  const dangling = referenceProblems(project);
+  return dangling.length ? { problems: dangling } : { project };
+}
+
+function jsonPlace(text: string, message: string): string {
+  const at = /position (\d+)/.exec(message);
+  if (!at) return `${message}.`;
+  const before = text.slice(0, Number(at[1]));
+  const line = before.split('\n').length;
+  return `line ${line}, column ${before.length - before.lastIndexOf('\n')}: ${message.replace(/ in JSON at position.*/, '').replace(/ \(line.*/, '')}.`;
+}
+
+/** Ids used twice, and names of programs and devices that nothing answers to. */
+export function referenceProblems(p: Project): string[] {
+  const problems: string[] = [];
+  const unique = (place: string, list: readonly { id: string }[]): void => {
+    const seen = new Set<string>();
+    list.forEach((x, i) => {
+      if (seen.has(x.id)) problems.push(`${place}.${i}.id: '${x.id}' is used twice; every id must be its own.`);
+      seen.add(x.id);
+    });
+  };
+  unique('tags', p.tags);
+  unique('pous', p.pous);
+  unique('checks', p.checks);
+  unique('rules', p.rules);
+  unique('machine.devices', p.machine.devices);
+  unique('rungs', p.pous.flatMap((x) => (x.language === 'LD' ? x.rungs : [])));
+  const programs = new Set(p.pous.filter((x) => x.kind === 'program').map((x) => x.name.toLowerCase()));
+  p.tasks.forEach((t, i) => t.programs.forEach((name, j) => { if (!programs.has(name.toLowerCase())) problems.push(`tasks.${i}.programs.${j}: there is no program '${name}'.`); }));
+  const devices = new Set(p.machine.devices.map((d) => d.name.toLowerCase()));
+  const tags = new Set(p.tags.map((t) => t.name.toLowerCase()));
+  p.machine.devices.forEach((d, i) => Object.entries(d.wires ?? {}).forEach(([terminal, to]) => {
+    const root = to.split(/[.[]/)[0]!.toLowerCase();
+    if (!devices.has(root) && !tags.has(root)) problems.push(`machine.devices.${i}.wires.${terminal}: there is no tag or device '${to}'.`);
+  }));
+  return problems;
+}

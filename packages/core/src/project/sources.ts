@@ -1,0 +1,128 @@
+/** A project document to the declarations the front end checks: tags, types, rungs lowered, devices as blocks. */
+import { Problems, didYouMean } from '../language/diagnostic.js';
+import { parseFile, parseVariableText } from '../language/parser.js';
+import { type Source, makeSource } from '../language/source.js';
+import type { Configuration, Declaration, Expression, Pou, Statement, TaskDecl, VariableBlock } from '../language/tree.js';
+import { lowerRung } from '../ladder/lower.js';
+import { type ParsedRung, parseRungLine } from '../ladder/parse.js';
+import { type DeviceKind, deviceBlock, deviceBlockName } from '../machine/device.js';
+import { DEVICE_KINDS, deviceKind } from '../machine/library.js';
+import type { Device, Project, ProjectPou, Tag } from './document.js';
+import type { Wire } from '../runtime/engine.js';
+
+export const MACHINE = 'Machine';
+
+export interface ProjectSources {
+  readonly declarations: Declaration[];
+  readonly rungs: ReadonlyMap<string, { readonly source: Source; readonly parsed?: ParsedRung }>;
+  readonly wires: readonly (Wire & { readonly source: Source })[];
+}
+
+/** `name` is the file path that problems are printed with. Every problem goes to `problems`; a broken rung only drops out itself. */
+export function projectSources(project: Project, name: string, problems: Problems): ProjectSources {
+  const rungs = new Map<string, { source: Source; parsed?: ParsedRung }>();
+  const declarations: Declaration[] = [
+    ...project.types.flatMap((t) => parseFile(makeSource(name, `TYPE ${t.text} END_TYPE`, { kind: 'pou', id: t.id, name: 'Types' }), problems)),
+    ...project.tags.map((t) => ({ kind: 'globals' as const, block: tagBlock(t, name, problems) })),
+    ...project.pous.flatMap((p) => (p.language === 'LD' ? [ladderPou(p, name, problems, rungs)] : parseFile(makeSource(name, p.text, { kind: 'pou', id: p.id, name: p.name }), problems))),
+  ];
+  const machine = machineDeclarations(project, name, problems);
+  declarations.push(...machine.declarations, configuration(project, name, problems, machine.declarations.length > 0));
+  return { declarations, rungs, wires: machine.wires };
+}
+
+/** The declaration of a tag as the standard writes it. */
+export function tagText(t: Tag): string {
+  return `${t.name}${t.address ? ` AT ${t.address}` : ''} : ${t.type}${t.initial ? ` := ${t.initial}` : ''};`;
+}
+
+function tagBlock(t: Tag, name: string, problems: Problems): VariableBlock {
+  const source = makeSource(name, tagText(t), { kind: 'tag', id: t.id, name: t.name });
+  return { section: 'VAR_GLOBAL', constant: t.constant ?? false, retain: t.retain ?? false, variables: [parseVariableText(source, problems)] };
+}
+
+function ladderPou(p: ProjectPou & { language: 'LD' }, name: string, problems: Problems, rungs: Map<string, { source: Source; parsed?: ParsedRung }>): Pou {
+  const body: Statement[] = [];
+  const blocks: VariableBlock[] = [];
+  p.rungs.forEach((r, i) => {
+    const source = makeSource(name, r.line, { kind: 'rung', pouId: p.id, pou: p.name, rungId: r.id, number: i + 1 });
+    const parsed = parseRungLine(source, problems);
+    rungs.set(r.id, parsed ? { source, parsed } : { source });
+    if (!parsed) return;
+    const lowered = lowerRung(source, r.id, parsed);
+    body.push(lowered.statement);
+    blocks.push(...lowered.declares);
+  });
+  const at = { source: makeSource(name, p.name, { kind: 'pou', id: p.id, name: p.name }), start: 0, end: p.name.length };
+  return { kind: 'pou', pou: 'PROGRAM', name: { text: p.name, at }, blocks, body, at };
+}
+
+function machineDeclarations(project: Project, name: string, problems: Problems): { declarations: Declaration[]; wires: (Wire & { source: Source })[] } {
+  const { devices } = project.machine;
+  if (!devices.length) return { declarations: [], wires: [] };
+  const declarations: Declaration[] = [];
+  const wires: (Wire & { source: Source })[] = [];
+  const variables: VariableBlock['variables'][number][] = [];
+  const body: Statement[] = [];
+  const kinds = new Set<DeviceKind>();
+  for (const d of devices) {
+    const source = makeSource(name, deviceText(d), { kind: 'device', id: d.id, name: d.name });
+    const at = { source, start: 0, end: d.name.length };
+    const kind = deviceKind(d.type);
+    if (!kind) {
+      problems.error('UNKNOWN_DEVICE', `There is no kind of device '${d.type}'.${didYouMean(d.type, DEVICE_KINDS.map((k) => k.type))}`, at);
+      continue;
+    }
+    kinds.add(kind);
+    variables.push(parseVariableText(source, problems));
+    const callee: Expression = { kind: 'name', name: d.name, at };
+    body.push({ kind: 'call', call: { kind: 'call', callee, args: [], at }, at });
+    wires.push(...deviceWires(d, kind, devices, source, problems));
+  }
+  for (const k of kinds) declarations.push(...parseFile(makeSource(`devices/${k.type}.st`, deviceBlock(k), { kind: 'library' }), problems));
+  const at = { source: makeSource(name, MACHINE, { kind: 'library' }), start: 0, end: MACHINE.length };
+  declarations.push({ kind: 'pou', pou: 'PROGRAM', name: { text: MACHINE, at }, blocks: [{ section: 'VAR', constant: false, retain: false, variables }], body, at });
+  return { declarations, wires };
+}
+
+function deviceText(d: Device): string {
+  const given = Object.entries(d.parameters ?? {}).map(([k, v]) => `${k} := ${v}`).join(', ');
+  return `${d.name} : ${deviceBlockName(d.type)}${given ? ` := (${given})` : ''};`;
+}
+
+function deviceWires(d: Device, kind: DeviceKind, devices: readonly Device[], source: Source, problems: Problems): (Wire & { source: Source })[] {
+  const at = { source, start: 0, end: d.name.length };
+  return Object.entries(d.wires ?? {}).flatMap(([terminal, to]): (Wire & { source: Source })[] => {
+    const t = kind.terminals.find((x) => x.name.toLowerCase() === terminal.toLowerCase());
+    if (!t) { problems.error('UNKNOWN_TERMINAL', `A ${kind.type} has no terminal '${terminal}'.${didYouMean(terminal, kind.terminals.map((x) => x.name))}`, at); return []; }
+    const here = `${MACHINE}.${d.name}.${t.name}`;
+    const other = devices.find((x) => x.name.toLowerCase() === to.split('.')[0]!.toLowerCase());
+    if (other) {
+      if (t.direction === 'out') { problems.error('BAD_WIRE', `'${terminal}' is an output of '${d.name}'; a mechanical link is written at the device it acts on.`, at); return []; }
+      return [{ from: `${MACHINE}.${to}`, to: here, kind: 'link' as const, source }];
+    }
+    return [t.direction === 'out' ? { from: here, to, kind: 'toTag' as const, source } : { from: to, to: here, kind: 'toMachine' as const, source }];
+  });
+}
+
+function configuration(project: Project, name: string, problems: Problems, hasMachine: boolean): Configuration {
+  const source = makeSource(name, '', { kind: 'pou', id: 'tasks', name: 'Tasks' });
+  const at = { source, start: 0, end: 0 };
+  const named = (text: string) => ({ text, at });
+  const programs = project.pous.filter((p) => p.kind === 'program').map((p) => p.name);
+  const given = project.tasks.length ? project.tasks : [{ id: '', name: 'Main', interval: '10 ms', priority: 0, programs }];
+  const tasks: TaskDecl[] = given.map((t) => ({
+    name: named(t.name),
+    interval: durationExpression(t.interval, t.name, name, problems),
+    priority: { kind: 'literal', literal: { type: 'int', value: BigInt(t.priority) }, at },
+  }));
+  const instances = given.flatMap((t) => t.programs.map((p) => ({ name: named(p), task: named(t.name), program: named(p) })));
+  const free = programs.filter((p) => !instances.some((i) => i.name.text.toLowerCase() === p.toLowerCase())).map((p) => ({ name: named(p), program: named(p) }));
+  return { kind: 'configuration', name: named(''), globals: [], tasks, instances: [...instances, ...free, ...(hasMachine ? [{ name: named(MACHINE), program: named(MACHINE) }] : [])] };
+}
+
+function durationExpression(text: string, task: string, name: string, problems: Problems): Expression {
+  const source = makeSource(name, `x : TIME := ${text};`, { kind: 'pou', id: 'tasks', name: `Task ${task}` });
+  const v = parseVariableText(source, problems);
+  return v.initial?.kind === 'value' ? v.initial.value : { kind: 'missing', at: { source, start: 0, end: 0 } };
+}

@@ -1,0 +1,92 @@
+/** Where tags are used, and renaming them everywhere at once. */
+import type { Span } from '../language/source.js';
+import { type Compiled } from './compile.js';
+import { planProof } from '../prove/plan.js';
+import type { Edit } from './edits.js';
+import { type Project, type Tag } from './document.js';
+
+/** One use of a tag, in words and with the place to jump to. */
+export interface Use {
+  readonly tag: string;
+  readonly isWrite: boolean;
+  /** `Cell rung 3`, `PullTest line 12`, `Machine Press`. */
+  readonly place: string;
+  readonly pouId?: string;
+  readonly rungId?: string;
+  readonly line?: number;
+}
+
+/** Uses of every global tag by lower-case name: in logic, on the machine, and on the scope's behalf nowhere. */
+export function usesOf(project: Project, compiled: Compiled): Map<string, Use[]> {
+  const uses = new Map<string, Use[]>();
+  const add = (tag: string, use: Omit<Use, 'tag'>) => uses.set(tag.toLowerCase(), [...(uses.get(tag.toLowerCase()) ?? []), { tag, ...use }]);
+  for (const r of compiled.program.references) {
+    if (r.variable.section !== 'global') continue;
+    const o = r.at.source.origin;
+    if (o.kind === 'rung') add(r.variable.name, { isWrite: r.isWrite, place: `${o.pou} rung ${o.number}`, pouId: o.pouId, rungId: o.rungId });
+    else if (o.kind === 'pou') {
+      const line = r.at.source.text.slice(0, r.at.start).split('\n').length;
+      add(r.variable.name, { isWrite: r.isWrite, place: `${o.name} line ${line}`, pouId: o.id, line });
+    }
+  }
+  for (const d of project.machine.devices) for (const [terminal, to] of Object.entries(d.wires ?? {})) {
+    const root = to.split(/[.[]/)[0]!;
+    if (project.tags.some((t) => same(t.name, root))) add(root, { isWrite: false, place: `Machine ${d.name}.${terminal}` });
+  }
+  return uses;
+}
+
+const same = (a: string, b: string) => a.toLowerCase() === b.toLowerCase();
+
+/** The edit that renames a tag in its declaration and at every use: logic, machine wires, checks, rules, scope. */
+export function renameTag(project: Project, compiled: Compiled, tag: Tag, to: string): Edit {
+  const edits: Edit[] = [{ kind: 'changeTag', id: tag.id, to: { name: to } }];
+  const spans = new Map<string, { span: Span; edit: (text: string) => Edit }>();
+  const places = new Map<string, Span[]>();
+  const note = (key: string, span: Span, edit: (text: string) => Edit) => {
+    spans.set(key, { span, edit });
+    places.set(key, [...(places.get(key) ?? []), span]);
+  };
+  for (const r of compiled.program.references) {
+    if (r.variable.section !== 'global' || !same(r.variable.name, tag.name)) continue;
+    const o = r.at.source.origin;
+    if (o.kind === 'rung') note(`rung ${o.rungId}`, r.at, (line) => ({ kind: 'changeRung', pou: o.pouId, id: o.rungId, to: { line } }));
+    if (o.kind === 'pou') note(`pou ${o.id}`, r.at, (text) => ({ kind: 'changeText', pou: o.id, text }));
+  }
+  for (const [key, list] of places) edits.push(spans.get(key)!.edit(replaceSpans(list[0]!.source.text, list, to)));
+  for (const d of project.machine.devices) {
+    const wires = Object.fromEntries(Object.entries(d.wires ?? {}).map(([k, v]) => [k, replaceRoot(v, tag.name, to)]));
+    if (JSON.stringify(wires) !== JSON.stringify(d.wires ?? {})) edits.push({ kind: 'changeDevice', id: d.id, to: { wires } });
+  }
+  edits.push(...renameInProof(project, tag.name, to));
+  const scope = project.scope.map((p) => replaceRoot(p, tag.name, to));
+  if (scope.some((p, i) => p !== project.scope[i])) edits.push({ kind: 'changeScope', paths: scope });
+  return { kind: 'group', label: `Rename ${tag.name} to ${to}`, edits };
+}
+
+function renameInProof(project: Project, from: string, to: string): Edit[] {
+  const edits: Edit[] = [];
+  // A sentence's own words are never tags here: only whole words that the front end resolves to this tag are changed.
+  const names = new Set(planProof(project, 'project').compiled.program.references.filter((r) => r.at.source.origin.kind === 'cell' && same(r.variable.name, from)).map((r) => { const o = r.at.source.origin; return o.kind === 'cell' ? `${o.owner} ${o.id} ${o.row}` : ''; }));
+  const word = new RegExp(`(?<![\\w.])${from}(?!\\w)`, 'gi');
+  for (const c of project.checks) for (const [i, r] of c.rows.entries()) {
+    const changed = {
+      ...(r.when && names.has(`check ${c.id} ${i + 1}`) ? { when: r.when.replace(word, to) } : {}),
+      ...(r.do ? { do: r.do.map((d) => (/^\s*(set|force|release)\s/i.test(d) ? d.replace(word, to) : d)) } : {}),
+      ...(r.expect ? { expect: r.expect.map((e) => e.replace(word, to)) } : {}),
+    };
+    if (Object.entries(changed).some(([k, v]) => JSON.stringify(v) !== JSON.stringify(r[k as keyof typeof r]))) edits.push({ kind: 'changeRow', check: c.id, id: r.id, to: changed });
+  }
+  for (const r of project.rules) {
+    if (!names.has(`rule ${r.id} 0`)) continue;
+    edits.push({ kind: 'changeRule', id: r.id, to: { sentence: r.sentence.replace(word, to) } });
+  }
+  return edits;
+}
+
+function replaceSpans(text: string, spans: readonly Span[], to: string): string {
+  const unique = [...new Map(spans.map((s) => [s.start, s])).values()].sort((a, b) => b.start - a.start);
+  return unique.reduce((t, s) => t.slice(0, s.start) + to + t.slice(s.end), text);
+}
+
+const replaceRoot = (path: string, from: string, to: string): string => (same(path.split(/[.[]/)[0]!, from) ? to + path.slice(from.length) : path);

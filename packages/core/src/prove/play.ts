@@ -1,0 +1,236 @@
+/** Plays sequence checks in simulated time and judges the interlock rules on every scan they play. */
+import { Engine } from '../runtime/engine.js';
+import type { BenchEvent } from '../runtime/history.js';
+import type { PlannedCheck, PlannedRow, PlannedRule, ProofPlan } from './plan.js';
+import type { Span } from './sentences.js';
+
+export interface RowResult { readonly id: string; readonly status: 'ok' | 'failed' | 'notReached'; readonly seen: string }
+
+export interface Failure {
+  /** Row counted from 1; 0 for a rule. */
+  readonly row: number;
+  /** Scans done when it was seen, and the simulated time then. */
+  readonly scan: number;
+  readonly timeNs: bigint;
+  readonly expected: string;
+  readonly seen: string;
+}
+
+export interface Recorded { readonly scan: number; readonly event: BenchEvent }
+
+export interface CheckResult {
+  readonly id: string;
+  readonly name: string;
+  readonly ok: boolean;
+  readonly rows: readonly RowResult[];
+  readonly scans: number;
+  readonly timeNs: bigint;
+  readonly failure?: Failure;
+  /** What the check did, so that the bench can stand at any of its scans. */
+  readonly recording: readonly Recorded[];
+}
+
+export interface RuleResult {
+  readonly id: string;
+  readonly name: string;
+  readonly ok: boolean;
+  /** Scans it was judged on. */
+  readonly scans: number;
+  readonly failure?: Failure & { readonly check: string; readonly checkId: string };
+  readonly recording: readonly Recorded[];
+  readonly problem?: string;
+}
+
+export interface ProofResult { readonly checks: readonly CheckResult[]; readonly rules: readonly RuleResult[]; readonly problem?: string }
+
+/** A whole check may take this long in simulated time before it is called endless. */
+const CHECK_LIMIT_NS = 3_600_000_000_000n;
+
+/** Runs all checks (or one by name); rules are judged on what the checks played. */
+export function prove(plan: ProofPlan, options: { readonly stepNs: bigint; readonly only?: string }): ProofResult {
+  if (!plan.image) return { checks: [], rules: [], problem: 'The logic has errors; mend them first.' };
+  const wires = plan.compiled.wires;
+  const engine = new Engine(plan.image, { stepNs: options.stepNs, wires });
+  const wanted = (name: string) => !options.only || name.toLowerCase() === options.only.toLowerCase();
+  const judges = plan.rules.map((r) => new RuleJudge(r, options.stepNs));
+  const checks: CheckResult[] = [];
+  for (const c of plan.checks) {
+    if (!wanted(c.name) && !plan.rules.some((r) => wanted(r.name))) continue;
+    const player = new Player(engine, c, judges);
+    const result = player.play();
+    if (wanted(c.name)) checks.push(result);
+  }
+  return { checks, rules: judges.filter((j) => wanted(j.rule.name)).map((j) => j.result()) };
+}
+
+const seconds = (ns: bigint) => `${(Number(ns) / 1e9).toFixed(2)} s`;
+
+class RuleJudge {
+  scans = 0;
+  failure: RuleResult['failure'];
+  private recording: readonly Recorded[] = [];
+  private since = -1;
+  private was = false;
+
+  constructor(readonly rule: PlannedRule, private readonly stepNs: bigint) {}
+
+  startCheck(): void { this.since = -1; this.was = false; }
+
+  /** Judges the state after a scan. */
+  judge(engine: Engine, check: PlannedCheck, recording: readonly Recorded[]): void {
+    const { form, condition, trigger } = this.rule;
+    if (!form || !condition || this.failure || this.rule.problem) return;
+    this.scans++;
+    const holds = engine.evaluate(condition.expression) !== 0;
+    const fail = (seen: string) => {
+      this.failure = { row: 0, scan: engine.scan, timeNs: engine.timeNs, expected: this.rule.sentence, seen, check: check.name, checkId: check.id };
+      this.recording = [...recording];
+    };
+    switch (form.kind) {
+      case 'always': if (!holds) fail(`'${condition.said}' did not hold`); break;
+      case 'never': if (holds) fail(`'${condition.said}' held`); break;
+      case 'follows': {
+        const t = engine.evaluate(trigger!.expression) !== 0;
+        if (t && !this.was && !holds) this.since = engine.scan;
+        this.was = t;
+        if (holds) this.since = -1;
+        if (this.since >= 0 && !(engine.scan - this.since < scansOf(form.span, this.stepNs))) fail(`'${trigger!.said}' came, but '${condition.said}' did not follow`);
+        break;
+      }
+      case 'atLeast': {
+        if (holds && !this.was) this.since = engine.scan;
+        if (!holds && this.was && engine.scan - this.since < scansOf(form.span, this.stepNs)) fail(`'${condition.said}' lasted ${seconds(BigInt(engine.scan - this.since) * this.stepNs)}`);
+        this.was = holds;
+      }
+    }
+  }
+
+  result(): RuleResult {
+    const { id, name, problem } = this.rule;
+    if (problem) return { id, name, ok: false, scans: 0, recording: [], problem };
+    return { id, name, ok: !this.failure, scans: this.scans, recording: this.recording, ...(this.failure ? { failure: this.failure } : {}) };
+  }
+}
+
+function scansOf(span: Span, stepNs: bigint): number {
+  return 'scans' in span ? span.scans : Number((span.ns + stepNs - 1n) / stepNs);
+}
+
+class Player {
+  private recording: Recorded[] = [];
+  private later: { readonly due: bigint; readonly event: BenchEvent }[] = [];
+  private never: { readonly row: number; readonly said: string; readonly expression: number }[] = [];
+  private failure: Failure | undefined;
+
+  constructor(private readonly engine: Engine, private readonly check: PlannedCheck, private readonly judges: readonly RuleJudge[]) {}
+
+  play(): CheckResult {
+    const { check, engine } = this;
+    engine.restart();
+    for (const j of this.judges) j.startCheck();
+    const rows: RowResult[] = [];
+    if (check.problem) this.failure = { row: 0, scan: 0, timeNs: 0n, expected: 'a check that can be played', seen: check.problem };
+    for (const [i, row] of check.rows.entries()) {
+      if (this.failure) { rows.push({ id: row.id, status: 'notReached', seen: 'not reached' }); continue; }
+      const seen = this.playRow(row, i + 1);
+      const failure = this.currentFailure();
+      rows.push({ id: row.id, status: failure ? 'failed' : 'ok', seen: failure ? failure.seen : seen });
+    }
+    return {
+      id: check.id, name: check.name, ok: !this.failure, rows, scans: engine.scan, timeNs: engine.timeNs, recording: this.recording,
+      ...(this.failure ? { failure: this.failure } : {}),
+    };
+  }
+
+  private currentFailure(): Failure | undefined { return this.failure; }
+
+  private fail(row: number, expected: string, seen: string): void {
+    this.failure ??= { row, scan: this.engine.scan, timeNs: this.engine.timeNs, expected, seen };
+  }
+
+  private perform(event: BenchEvent): void {
+    const { engine } = this;
+    this.recording.push({ scan: engine.scan, event });
+    if (event.kind === 'write') engine.write(event.path, event.value);
+    else if (event.kind === 'force') engine.force(event.path, event.value);
+    else engine.setForces([]);
+  }
+
+  /** One scan with everything that is always judged. False once the check has failed. */
+  private scan(row: number): boolean {
+    const { engine } = this;
+    for (const l of this.later.filter((x) => x.due <= engine.timeNs)) this.perform(l.event);
+    this.later = this.later.filter((x) => x.due > engine.timeNs);
+    if (!engine.runScan()) { this.fail(row, 'a scan without a fault', engine.faultLine()); return false; }
+    for (const j of this.judges) j.judge(engine, this.check, this.recording);
+    for (const n of this.never) if (engine.evaluate(n.expression) !== 0) this.fail(n.row, `never ${n.said}`, `'${n.said}' at ${seconds(engine.timeNs)}`);
+    if (engine.timeNs > CHECK_LIMIT_NS) this.fail(row, 'an end', 'the check runs for more than an hour of simulated time');
+    return !this.failure;
+  }
+
+  private playRow(row: PlannedRow, number: number): string {
+    if (!this.waitFor(row, number)) return '';
+    const { engine } = this;
+    for (const a of row.actions) {
+      this.perform(a.event);
+      if (a.later) this.later.push({ due: engine.timeNs + a.later.ns, event: a.later.event });
+    }
+    const start = engine.scan;
+    const open = new Set(row.expects.filter((e) => e.form.kind !== 'never'));
+    for (const e of row.expects) if (e.form.kind === 'never') this.never.push({ row: number, said: e.condition.said, expression: e.condition.expression });
+    let seen = row.expects.length ? '' : `at ${seconds(engine.timeNs)}`;
+    while (open.size && !this.failure) {
+      if (!this.scan(number)) break;
+      for (const e of open) {
+        const verdict = this.judge(e, start);
+        if (verdict === undefined) continue;
+        open.delete(e);
+        if (verdict.ok) seen = seen ? `${seen}; ${verdict.seen}` : verdict.seen;
+        else this.fail(number, e.said, verdict.seen);
+      }
+    }
+    return seen || 'watched';
+  }
+
+  private waitFor(row: PlannedRow, number: number): boolean {
+    const { engine } = this;
+    const start = engine.timeNs;
+    if (row.when.kind === 'after') {
+      while (engine.timeNs < start + row.when.ns) if (!this.scan(number)) return false;
+    } else if (row.when.kind === 'once') {
+      const { limitNs } = row.when;
+      while (engine.evaluate(row.once!.expression) === 0) {
+        if (engine.timeNs - start >= limitNs) {
+          this.fail(number, `once ${row.once!.said}`, `waited ${seconds(limitNs)} for '${row.once!.said}'`);
+          return false;
+        }
+        if (!this.scan(number)) return false;
+      }
+    }
+    return true;
+  }
+
+  /** Undefined while an expectation is still open. */
+  private judge(e: PlannedRow['expects'][number], start: number): { ok: boolean; seen: string } | undefined {
+    const { engine } = this;
+    const holds = engine.evaluate(e.condition.expression) !== 0;
+    const scans = engine.scan - start;
+    const passed = BigInt(scans) * engine.stepNs;
+    const { form } = e;
+    switch (form.kind) {
+      case 'now': return { ok: holds, seen: holds ? `at ${seconds(engine.timeNs)}` : `not so at ${seconds(engine.timeNs)}` };
+      case 'within': {
+        if (holds) return { ok: true, seen: scans === 1 ? 'after 1 scan' : `after ${seconds(passed)}` };
+        return scans >= scansOf(form.span, engine.stepNs) ? { ok: false, seen: `not so after ${seconds(passed)}` } : undefined;
+      }
+      case 'for':
+        if (!holds) return { ok: false, seen: `ended after ${seconds(passed)}` };
+        return scans >= scansOf(form.span, engine.stepNs) ? { ok: true, seen: `held ${seconds(passed)}` } : undefined;
+      case 'until':
+        if (engine.evaluate(e.end!.expression) !== 0) return { ok: true, seen: `held ${seconds(passed)}` };
+        if (!holds) return { ok: false, seen: `ended at ${seconds(engine.timeNs)}, before '${e.end!.said}'` };
+        return passed >= form.limitNs ? { ok: false, seen: `waited ${seconds(passed)} for '${e.end!.said}'` } : undefined;
+      case 'never': return undefined;
+    }
+  }
+}

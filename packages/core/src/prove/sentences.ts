@@ -1,0 +1,139 @@
+/**
+ * The short sentences of checks and rules, parsed to data. Conditions inside them are structured text, with
+ * `Tag is on`, `Tag is off`, `Tag is Value` as a plainer way to say it.
+ */
+import { parseDuration } from '../language/lexer.js';
+
+/** An expression of a sentence: its structured text. */
+export interface Condition { readonly text: string; /** As the user wrote it, for results. */ readonly said: string }
+
+export type When =
+  | { readonly kind: 'atOnce' }
+  | { readonly kind: 'after'; readonly ns: bigint }
+  | { readonly kind: 'once'; readonly condition: Condition; readonly limitNs: bigint };
+
+export type Do =
+  | { readonly kind: 'hold'; readonly device: string; readonly on: boolean }
+  | { readonly kind: 'tap'; readonly device: string; readonly ns: bigint }
+  | { readonly kind: 'enter'; readonly device: string; readonly value: string }
+  | { readonly kind: 'set' | 'force'; readonly path: string; readonly value: string }
+  | { readonly kind: 'release'; readonly path: string }
+  | { readonly kind: 'upset'; readonly device: string; readonly upset: string; readonly on: boolean };
+
+export type Expect =
+  | { readonly kind: 'now'; readonly condition: Condition }
+  | { readonly kind: 'within' | 'for'; readonly condition: Condition; readonly span: Span }
+  | { readonly kind: 'until'; readonly condition: Condition; readonly end: Condition; readonly limitNs: bigint }
+  | { readonly kind: 'never'; readonly condition: Condition };
+
+/** A length of time, or a number of scans. */
+export type Span = { readonly ns: bigint } | { readonly scans: number };
+
+export type RuleForm =
+  | { readonly kind: 'always' | 'never'; readonly condition: Condition }
+  | { readonly kind: 'follows'; readonly trigger: Condition; readonly condition: Condition; readonly span: Span }
+  | { readonly kind: 'atLeast'; readonly condition: Condition; readonly span: Span };
+
+export type Parsed<T> = { readonly value: T } | { readonly error: string };
+
+/** Waiting for a condition ends here unless the sentence gives a time of its own. */
+export const DEFAULT_LIMIT_NS = 10_000_000_000n;
+
+const DURATION = String.raw`(?:T#\S+|\d+(?:\.\d+)?\s*(?:ms|s|min|h|scans?))`;
+
+/** `300 ms`, `1.5 s`, `T#2m`, `3 scans`. */
+export function parseSpan(text: string): Parsed<Span> {
+  const t = text.trim();
+  const scans = /^(\d+)\s*scans?$/i.exec(t);
+  if (scans) return { value: { scans: Number(scans[1]) } };
+  const ns = parseDuration(t.replace(/^T#/i, '').replace(/\s+/g, '').replace(/min$/i, 'm'));
+  return typeof ns === 'bigint' ? { value: { ns } } : { error: ns };
+}
+
+function nanoseconds(text: string): bigint {
+  const s = parseSpan(text);
+  return 'value' in s && 'ns' in s.value ? s.value.ns : 0n;
+}
+
+const NOT_SAID = /^\s*$/;
+
+/** `Running is on`, `Step is Idle`, or any Boolean expression. */
+export function parseCondition(text: string): Condition {
+  const said = text.trim();
+  const m = /^(.+?)\s+(?:is|stays|becomes|goes|turns)\s+(not\s+)?(\S+)$/i.exec(said);
+  if (!m) return { text: said, said };
+  const subject = m[1]!.trim(), value = m[3]!.toLowerCase();
+  const isBoolean = value === 'on' || value === 'off';
+  const positive = isBoolean ? (value === 'on') !== !!m[2] : !m[2];
+  if (isBoolean) return { text: positive ? subject : `NOT (${subject})`, said };
+  return { text: `${subject} ${positive ? '=' : '<>'} ${m[3]}`, said };
+}
+
+export function parseWhen(text: string | undefined): Parsed<When> {
+  if (text === undefined || NOT_SAID.test(text) || /^at once$/i.test(text.trim())) return { value: { kind: 'atOnce' } };
+  const t = text.trim();
+  const after = new RegExp(`^after\\s+(${DURATION})$`, 'i').exec(t);
+  if (after) return { value: { kind: 'after', ns: nanoseconds(after[1]!) } };
+  const once = new RegExp(`^once\\s+(.+?)(?:\\s+within\\s+(${DURATION}))?$`, 'i').exec(t);
+  if (once) return { value: { kind: 'once', condition: parseCondition(once[1]!), limitNs: once[2] ? nanoseconds(once[2]) : DEFAULT_LIMIT_NS } };
+  return { error: `'${t}' is not a When; write 'at once', 'after 500 ms' or 'once DieDown is on'.` };
+}
+
+export function parseDo(text: string): Parsed<Do> {
+  const t = text.trim();
+  const match = (pattern: RegExp) => pattern.exec(t);
+  let m = match(new RegExp(`^tap\\s+(\\w+)(?:\\s+for\\s+(${DURATION}))?$`, 'i'));
+  if (m) return { value: { kind: 'tap', device: m[1]!, ns: m[2] ? nanoseconds(m[2]) : 100_000_000n } };
+  m = match(/^(hold|press|strike)\s+(\w+)$/i);
+  if (m) return { value: { kind: 'hold', device: m[2]!, on: true } };
+  m = match(/^let go(?: of)?\s+(\w+)$/i);
+  if (m) return { value: { kind: 'hold', device: m[1]!, on: false } };
+  m = match(/^turn\s+(\w+)\s+(right|left|on|off)$/i);
+  if (m) return { value: { kind: 'hold', device: m[1]!, on: /right|on/i.test(m[2]!) } };
+  m = match(/^enter\s+(\S+)\s+(?:at|in)\s+(\w+)$/i);
+  if (m) return { value: { kind: 'enter', device: m[2]!, value: m[1]! } };
+  m = match(/^(set|force)\s+(\S+)\s+(?:to\s+)?(.+)$/i);
+  if (m) return { value: { kind: m[1]!.toLowerCase() as 'set', path: m[2]!, value: m[3]! } };
+  m = match(/^release\s+(\S+)$/i);
+  if (m) return { value: { kind: 'release', path: m[1]! } };
+  m = match(/^(upset|clear)\s+(\w+)\.(\w+)$/i);
+  if (m) return { value: { kind: 'upset', device: m[2]!, upset: m[3]!, on: m[1]!.toLowerCase() === 'upset' } };
+  return { error: `'${t}' is not a Do; write for example 'tap Start for 200 ms', 'hold Stop', 'let go of Stop', 'turn Auto right', 'enter 20 at Batch', 'set Total to 0', 'force GuardShut on', 'release GuardShut', 'upset Feed.Jam' or 'clear Feed.Jam'.` };
+}
+
+export function parseExpect(text: string): Parsed<Expect> {
+  const t = text.trim();
+  if (!t) return { error: "An Expect is missing; write for example 'Running is on within 200 ms'." };
+  let m = /^never\s+(.+)$/i.exec(t);
+  if (m) return { value: { kind: 'never', condition: parseCondition(m[1]!) } };
+  m = new RegExp(`^(.+?)\\s+(within|for)\\s+(${DURATION})$`, 'i').exec(t);
+  const until = /^(.+?)\s+until\s+(.+?)$/i.exec(m?.[2]?.toLowerCase() === 'within' ? m[1]! : t);
+  if (until) return { value: { kind: 'until', condition: parseCondition(until[1]!), end: parseCondition(until[2]!), limitNs: m ? nanoseconds(m[3]!) : DEFAULT_LIMIT_NS } };
+  if (m) {
+    const span = parseSpan(m[3]!);
+    if ('error' in span) return span;
+    return { value: { kind: m[2]!.toLowerCase() as 'within', condition: parseCondition(m[1]!), span: span.value } };
+  }
+  return { value: { kind: 'now', condition: parseCondition(t) } };
+}
+
+/** The sentence forms of interlock rules. */
+export function parseRule(text: string): Parsed<RuleForm> {
+  const t = text.trim().replace(/\.$/, '');
+  const span = (s: string): Span => { const r = parseSpan(s); return 'value' in r ? r.value : { ns: 0n }; };
+  let m = /^never\s+(.+?)\s+and\s+(.+?)\s+together$/i.exec(t);
+  if (m) return { value: { kind: 'never', condition: { text: `(${parseCondition(m[1]!).text}) AND (${parseCondition(m[2]!).text})`, said: `${m[1]} and ${m[2]} together` } } };
+  m = /^never\s+(.+)$/i.exec(t);
+  if (m) return { value: { kind: 'never', condition: parseCondition(m[1]!) } };
+  m = /^always\s+(.+)$/i.exec(t);
+  if (m) return { value: { kind: 'always', condition: parseCondition(m[1]!) } };
+  m = /^(.+?)\s+(?:requires|only while)\s+(.+)$/i.exec(t);
+  if (m) return { value: { kind: 'always', condition: { text: `NOT (${parseCondition(m[1]!).text}) OR (${parseCondition(m[2]!).text})`, said: t } } };
+  m = new RegExp(`^after\\s+(.+?)\\s*,\\s*(.+?)\\s+within\\s+(${DURATION})$`, 'i').exec(t);
+  if (m) return { value: { kind: 'follows', trigger: parseCondition(m[1]!), condition: parseCondition(m[2]!), span: span(m[3]!) } };
+  m = new RegExp(`^(.+?)\\s+stays(?:\\s+on)?\\s+at least\\s+(${DURATION})$`, 'i').exec(t);
+  if (m) return { value: { kind: 'atLeast', condition: parseCondition(m[1]!), span: span(m[2]!) } };
+  m = /^(.+?)\s+between\s+(\S+)\s+and\s+(\S+)$/i.exec(t);
+  if (m) return { value: { kind: 'always', condition: { text: `(${m[1]}) >= ${m[2]} AND (${m[1]}) <= ${m[3]}`, said: t } } };
+  return { error: `'${t}' is not a rule; write for example 'never DieClose and FeedMotor together', 'DieClose requires ClampShut', 'Valve only while Running', 'after BladeOut, BladeDown within 1 s', 'Lamp stays at least 300 ms', 'Level between 0 and 100' or 'always A OR B'.` };
+}

@@ -1,0 +1,271 @@
+/**
+ * Runs an image scan by scan. A scan is a function of memory, inputs and simulated time (architecture.md,
+ * engine points 2 to 4): no clock, no randomness, no outside. What a scan needs beside memory — the scan
+ * number and the forces — is part of every snapshot.
+ */
+import { FAULTS, type FaultKind, HEADER, type Image, type Location } from '../compile/image.js';
+import { type Span, placeText } from '../language/source.js';
+import { sizeOf } from '../types/type.js';
+import { type Value, findPath, formatValue, readLocation, writeLocation } from './paths.js';
+
+/** A connection between a machine terminal and a tag, or between two terminals. */
+export interface Wire { readonly from: string; readonly to: string; readonly kind: 'toTag' | 'toMachine' | 'link' }
+
+export interface Force { readonly path: string; readonly value: Value }
+
+export interface Fault {
+  readonly kind: FaultKind | 'INTERNAL';
+  readonly at?: Span;
+  readonly message: string;
+  /** Simulated time of the scan it happened in, in ns. */
+  readonly timeNs: bigint;
+  readonly scan: number;
+}
+
+export interface Snapshot { readonly scan: number; readonly bytes: Uint8Array; readonly forces: readonly Force[] }
+
+interface BoundWire { readonly from: Location; readonly to: Location; readonly size: number }
+interface BoundForce extends Force { readonly targets: readonly Location[]; readonly when: 'input' | 'output' | 'internal' }
+
+export interface EngineOptions {
+  /** Length of a scan in ns: how far simulated time moves each time. */
+  readonly stepNs: bigint;
+  readonly wires?: readonly Wire[];
+  /** Loop passes allowed in one scan before the watchdog stops it. */
+  readonly watchdog?: number;
+}
+
+export const DEFAULT_WATCHDOG = 10_000_000;
+
+export class Engine {
+  readonly memory: Uint8Array;
+  readonly view: DataView;
+  /** Scans done since the start: the next one is number `scan`, at `scan × stepNs`. */
+  scan = 0;
+  fault: Fault | undefined;
+  readonly stepNs: bigint;
+  private readonly exports: Record<string, () => number>;
+  private readonly budget: WebAssembly.Global;
+  private readonly steps: WebAssembly.Global;
+  private readonly stepLimit: WebAssembly.Global;
+  private readonly stepAt: WebAssembly.Global;
+  private readonly watchdog: number;
+  private readonly inputs: readonly BoundWire[];
+  private readonly outputs: readonly BoundWire[];
+  private readonly links: readonly BoundWire[];
+  private readonly order: readonly number[];
+  private forces: BoundForce[] = [];
+
+  constructor(readonly image: Image, options: EngineOptions) {
+    const instance = new WebAssembly.Instance(new WebAssembly.Module(image.wasm));
+    const x = instance.exports as Record<string, unknown>;
+    this.memory = new Uint8Array((x['memory'] as WebAssembly.Memory).buffer);
+    this.view = new DataView(this.memory.buffer);
+    this.exports = x as Record<string, () => number>;
+    this.budget = x['budget'] as WebAssembly.Global;
+    this.steps = x['steps'] as WebAssembly.Global;
+    this.stepLimit = x['stepLimit'] as WebAssembly.Global;
+    this.stepAt = x['stepAt'] as WebAssembly.Global;
+    this.stepNs = options.stepNs;
+    this.watchdog = options.watchdog ?? DEFAULT_WATCHDOG;
+    const bound = (options.wires ?? []).map((w) => ({ w, from: this.locate(w.from), to: this.locate(w.to) }));
+    const of = (kind: Wire['kind']) => bound.filter((b) => b.w.kind === kind).map((b) => ({ from: b.from, to: b.to, size: Math.min(sizeOf(b.from.type), sizeOf(b.to.type)) }));
+    this.inputs = of('toTag');
+    this.outputs = of('toMachine');
+    this.links = of('link');
+    this.order = image.tasks.map((_, i) => i).sort((a, b) => image.tasks[a]!.priority - image.tasks[b]!.priority || a - b);
+    this.restart();
+  }
+
+  /** Location of a path; throws for one that does not exist, since the caller has checked it. */
+  locate(path: string): Location {
+    const found = findPath(this.image, path);
+    if ('error' in found) throw new Error(found.error);
+    return found.location;
+  }
+
+  /** Cold restart: initial values; the machine settles once so that its sensors speak before the first scan. */
+  restart(): void {
+    this.memory.fill(0);
+    this.memory.set(this.image.initial);
+    this.scan = 0;
+    this.fault = undefined;
+    this.forces = [];
+    this.setClock(0n, 0n);
+    if (this.image.machine !== undefined) this.guard(() => this.runMachine());
+  }
+
+  get timeNs(): bigint { return BigInt(this.scan) * this.stepNs; }
+
+  read(path: string): Value { return readLocation(this.view, this.locate(path)); }
+  write(path: string, value: Value): void { writeLocation(this.view, this.locate(path), value); }
+
+  listForces(): readonly Force[] { return this.forces.map(({ path, value }) => ({ path, value })); }
+
+  /** Forces a path to a value, or releases it. Takes effect with the next scan. */
+  force(path: string, value: Value | undefined): void {
+    const k = path.toLowerCase();
+    this.forces = this.forces.filter((f) => f.path.toLowerCase() !== k);
+    if (value !== undefined) this.forces.push(this.bindForce(path, value));
+  }
+  setForces(forces: readonly Force[]): void { this.forces = forces.map((f) => this.bindForce(f.path, f.value)); }
+
+  /** An output's force is what the machine receives; the logic keeps seeing its own value (product.md 7). */
+  private bindForce(path: string, value: Value): BoundForce {
+    const l = this.locate(path);
+    const same = (x: Location) => x.address === l.address && x.bit === l.bit;
+    const fed = this.outputs.filter((w) => same(w.from)).map((w) => w.to);
+    if (l.section === 'output' && fed.length) return { path, value, targets: fed, when: 'output' };
+    return { path, value, targets: [l], when: l.section === 'input' ? 'input' : 'internal' };
+  }
+  private applyForces(when: BoundForce['when']): void {
+    for (const f of this.forces) if (f.when === when) for (const t of f.targets) writeLocation(this.view, t, f.value);
+  }
+
+  /** Runs one scan. False when a fault stopped it; `fault` then says where, and memory holds that moment. */
+  runScan(): boolean {
+    if (this.fault) return false;
+    const { image } = this;
+    this.setClock(this.timeNs, this.stepNs);
+    this.budget.value = this.watchdog;
+    if (image.watched) {
+      this.memory.fill(0, image.stateSize, image.size);
+      this.steps.value = 0;
+      this.stepLimit.value = -1;
+    }
+    const ok = this.guard(() => this.scanBody());
+    if (ok) this.scan++;
+    return ok;
+  }
+
+  private scanBody(): void {
+    const { image } = this;
+    if (this.inputs.length) this.copyWires(this.inputs);
+    const forced = this.forces.length > 0;
+    if (forced) { this.applyForces('input'); this.applyForces('internal'); }
+    for (const i of this.order) {
+      const t = image.tasks[i]!;
+      if (this.isDue(i)) for (const p of t.programs) this.runProgram(p, forced);
+    }
+    for (const p of image.free) this.runProgram(p, forced);
+    this.copyWires(this.outputs);
+    if (forced) this.applyForces('output');
+    if (image.machine !== undefined) this.runMachine();
+  }
+
+  private runProgram(index: number, forced: boolean): void {
+    this.exports[`p${index}`]!();
+    if (forced) this.applyForces('internal');
+  }
+
+  private runMachine(): void {
+    this.copyWires(this.links);
+    this.exports[`p${this.image.machine!}`]!();
+  }
+
+  /** cli.md: at time 0, then whenever the interval has elapsed, each task on its own raster; event tasks on a rising edge. */
+  private isDue(index: number): boolean {
+    const t = this.image.tasks[index]!;
+    if (t.single !== undefined) {
+      const at = 40 + (index % 24);
+      const before = this.memory[at]!;
+      const now = this.exports[`e${t.single}`]!() !== 0 ? 1 : 0;
+      this.memory[at] = now;
+      if (t.intervalNs === 0n || now) return now === 1 && before === 0;
+    }
+    if (t.intervalNs === 0n || this.scan === 0) return true;
+    const now = this.timeNs;
+    return now / t.intervalNs > (now - this.stepNs) / t.intervalNs;
+  }
+
+  /** Value of a check's or rule's expression in the present state. */
+  evaluate(expression: number): number { return this.exports[`e${expression}`]!(); }
+
+  private setClock(now: bigint, step: bigint): void {
+    this.view.setBigInt64(HEADER.now, now, true);
+    this.view.setBigInt64(HEADER.step, step, true);
+    this.view.setInt32(HEADER.faultKind, 0, true);
+  }
+
+  private copyWires(wires: readonly BoundWire[]): void {
+    const { memory, view } = this;
+    for (const w of wires) {
+      if (w.from.bit === undefined && w.to.bit === undefined) {
+        const to = w.to.address, from = w.from.address;
+        for (let i = 0; i < w.size; i++) memory[to + i] = memory[from + i]!;
+      } else writeLocation(view, w.to, readLocation(view, w.from));
+    }
+  }
+
+  private guard(run: () => void): boolean {
+    try {
+      run();
+      return true;
+    } catch (e) {
+      if (!(e instanceof WebAssembly.RuntimeError) && !(e instanceof RangeError)) throw e;
+      this.fault = this.readFault(e);
+      return false;
+    }
+  }
+
+  private readFault(e: Error): Fault {
+    const kind = FAULTS[this.view.getInt32(HEADER.faultKind, true)] as FaultKind | '' | undefined;
+    const common = { timeNs: this.timeNs, scan: this.scan };
+    if (!kind) return { ...common, kind: 'INTERNAL', message: `The program stopped: ${e.message}.` };
+    const at = this.image.locations[this.view.getInt32(HEADER.faultLocation, true)];
+    const a = this.view.getBigInt64(HEADER.faultA, true);
+    const text = at ? at.source.text.slice(at.start, at.end) : '';
+    const message = kind === 'INDEX' ? `The index '${text}' is ${a}, outside the array.`
+      : kind === 'DIVISION' ? `Division by zero in '${text}': the number on the left is ${a}.`
+      : `A loop ran past the watchdog of ${this.watchdog} passes in one scan.`;
+    return { ...common, kind, message, ...(at ? { at } : {}) };
+  }
+
+  /**
+   * Runs the next scan up to its k-th step (from 1) and stays there: memory shows the middle of the scan.
+   * False when the scan has fewer steps; it has then been run to its end. Watched builds only.
+   */
+  runSteps(k: number): { readonly done: boolean; readonly at?: Span } {
+    if (!this.image.watched) throw new Error('steps are counted in the watched build only');
+    this.setClock(this.timeNs, this.stepNs);
+    this.budget.value = this.watchdog;
+    this.memory.fill(0, this.image.stateSize, this.image.size);
+    this.steps.value = 0;
+    this.stepLimit.value = k;
+    try {
+      this.scanBody();
+      this.scan++;
+      return { done: true };
+    } catch (e) {
+      if (!(e instanceof WebAssembly.RuntimeError)) throw e;
+      if (this.view.getInt32(HEADER.faultKind, true) === 0 && (this.steps.value as number) === k) {
+        const at = this.image.locations[this.stepAt.value as number];
+        return { done: false, ...(at ? { at } : {}) };
+      }
+      this.fault = this.readFault(e);
+      return { done: true };
+    }
+  }
+
+  /** Program memory of this moment: the size of the state, nothing else. */
+  snapshot(): Snapshot {
+    return { scan: this.scan, bytes: this.memory.slice(0, this.image.stateSize), forces: this.listForces() };
+  }
+  restore(s: Snapshot): void {
+    this.memory.set(s.bytes);
+    this.memory.fill(0, this.image.stateSize, this.image.size);
+    this.scan = s.scan;
+    this.fault = undefined;
+    this.setForces(s.forces);
+  }
+
+  /** `fault: …` as the command line says it. */
+  faultLine(): string {
+    const f = this.fault!;
+    const ms = Number(f.timeNs) / 1e6;
+    return `fault: ${f.at ? `${placeText(f.at)}: ` : ''}${f.message} (t_ms=${ms})`;
+  }
+
+  /** A value as the command line prints it. */
+  text(l: Location): string { return formatValue(l.type, readLocation(this.view, l)); }
+}

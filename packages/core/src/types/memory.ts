@@ -1,0 +1,46 @@
+/** Values in linear memory: little-endian, BOOL one byte unless it is located at a bit. */
+import { type Constant, type Type, baseOf, isReal, isSigned, sizeOf, stride } from './type.js';
+
+/** Writes a constant of any type at an address. Members that the constant leaves out keep their bytes. */
+export function writeConstant(view: DataView, address: number, type: Type, value: Constant): void {
+  if (typeof value === 'object' && 'array' in value) {
+    if (type.kind !== 'array') throw new Error('array value for a type that is none');
+    const step = stride(type.element);
+    value.array.forEach((v, i) => writeConstant(view, address + i * step, type.element, v));
+  } else if (typeof value === 'object') {
+    if (type.kind !== 'struct' && type.kind !== 'block') throw new Error('member values for a type without members');
+    for (const m of type.kind === 'struct' ? type.members : type.layout.members) {
+      const v = value.members.get(m.name.toLowerCase());
+      if (v !== undefined) writeConstant(view, address + m.offset, m.type, v);
+    }
+  } else writeScalar(view, address, type, value);
+}
+
+/** Writes one elementary value; integers wrap into the type. */
+export function writeScalar(view: DataView, address: number, type: Type, value: bigint | number | boolean): void {
+  const size = sizeOf(type);
+  if (isReal(type)) {
+    if (size === 4) view.setFloat32(address, Number(value), true);
+    else view.setFloat64(address, Number(value), true);
+    return;
+  }
+  const v = typeof value === 'bigint' ? value : BigInt(typeof value === 'boolean' ? (value ? 1 : 0) : Math.trunc(value));
+  if (size === 1) view.setUint8(address, Number(BigInt.asUintN(8, v)));
+  else if (size === 2) view.setUint16(address, Number(BigInt.asUintN(16, v)), true);
+  else if (size === 4) view.setUint32(address, Number(BigInt.asUintN(32, v)), true);
+  else view.setBigUint64(address, BigInt.asUintN(64, v), true);
+}
+
+/** Reads one elementary value: BOOL as boolean, REAL and LREAL as number, all else as bigint (times in ns). */
+export function readScalar(view: DataView, address: number, type: Type): bigint | number | boolean {
+  const base = baseOf(type);
+  if (!base) throw new Error('only elementary values are read one by one');
+  const size = sizeOf(type);
+  if (base === 'BOOL') return view.getUint8(address) !== 0;
+  if (isReal(type)) return size === 4 ? view.getFloat32(address, true) : view.getFloat64(address, true);
+  const signed = isSigned(base);
+  if (size === 1) return BigInt(signed ? view.getInt8(address) : view.getUint8(address));
+  if (size === 2) return BigInt(signed ? view.getInt16(address, true) : view.getUint16(address, true));
+  if (size === 4) return BigInt(signed ? view.getInt32(address, true) : view.getUint32(address, true));
+  return signed ? view.getBigInt64(address, true) : view.getBigUint64(address, true);
+}

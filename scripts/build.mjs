@@ -1,0 +1,55 @@
+// Builds what is missing or older than its sources. Targets: cli, server, controller (bundles), web (pages).
+import { existsSync, readdirSync, statSync, writeFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { fileURLToPath, pathToFileURL } from 'node:url';
+
+const root = join(dirname(fileURLToPath(import.meta.url)), '..');
+const ENTRIES = {
+  cli: ['packages/cli/src/main.ts'],
+  server: ['packages/server/src/main.ts', 'packages/server/src/proof-worker.ts'],
+  controller: ['packages/controller/src/main.ts'],
+};
+const SOURCES = { cli: ['core', 'cli'], server: ['core', 'server'], controller: ['core', 'controller'], web: ['core', 'web'] };
+
+function newest(folder) {
+  let time = 0;
+  for (const entry of readdirSync(folder, { withFileTypes: true })) {
+    if (entry.name === 'node_modules' || entry.name === 'dist' || entry.name.endsWith('.test.ts')) continue;
+    const path = join(folder, entry.name);
+    time = Math.max(time, entry.isDirectory() ? newest(path) : statSync(path).mtimeMs);
+  }
+  return time;
+}
+
+function isFresh(target) {
+  const stamp = join(root, 'packages', target, 'dist/.built');
+  if (!existsSync(stamp)) return false;
+  const built = statSync(stamp).mtimeMs;
+  return SOURCES[target].every((p) => newest(join(root, 'packages', p)) <= built);
+}
+
+async function bundle(target) {
+  const esbuild = await import('esbuild');
+  await esbuild.build({
+    entryPoints: ENTRIES[target].map((e) => join(root, e)), outdir: join(root, 'packages', target, 'dist'), outExtension: { '.js': '.mjs' }, bundle: true, platform: 'node', format: 'esm',
+    target: 'node20', sourcemap: true, logLevel: 'warning', tsconfig: join(root, 'tsconfig.json'),
+    external: ['better-sqlite3', 'class-validator', 'class-transformer', 'reflect-metadata', 'express', 'pino', 'ws', 'helmet', 'drizzle-orm', 'drizzle-orm/*'],
+  });
+}
+
+async function page() {
+  const { build } = await import('vite');
+  await build({ configFile: join(root, 'packages/web/vite.config.ts'), root: join(root, 'packages/web'), logLevel: 'warn' });
+}
+
+/** Builds the targets that need it; says so when `log` is given. */
+export async function ensureBuilt(targets, log = () => undefined) {
+  for (const target of targets) {
+    if (isFresh(target)) continue;
+    log(`Building ${target} …`);
+    if (target === 'web') await page(); else await bundle(target);
+    writeFileSync(join(root, 'packages', target, 'dist/.built'), '');
+  }
+}
+
+if (process.argv[1] && import.meta.url === pathToFileURL(process.argv[1]).href) await ensureBuilt(['cli', 'server', 'controller', 'web'], (t) => console.log(t));
