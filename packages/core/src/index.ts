@@ -10,6 +10,7 @@ export { type Cursor, type RungEdit, RUNG_EDITS, editRung, cursorStops } from '.
 export { type Box, type WireRun, type RungLayout, type LabelOptions, layoutRung } from './ladder/layout.js';
 export { Engine, type EngineOptions, type Fault, type Force, type Snapshot, type Wire, DEFAULT_WATCHDOG } from './runtime/engine.js';
 export { History, type BenchEvent, type Trace } from './runtime/history.js';
+export { type Frame, type FrameRequest, type ShownValue, frameOf, parseFrameRequest, shown } from './runtime/frame.js';
 export { transferState, type Transferred } from './runtime/transfer.js';
 export { type Value, findPath, formatValue, parseValue, readLocation, writeLocation, nanosecondsAsMs } from './runtime/paths.js';
 export { type CheckRow, type Device, type InterlockRule, type Project, type ProjectPou, type ProjectTask, type RungText, type SequenceCheck, type Tag, FORMAT, VERSION, emptyProject, projectText } from './project/document.js';

@@ -85,7 +85,7 @@ export type CheckedStatement = { readonly at: Span } & (
   | { readonly kind: 'exit' | 'continue' | 'return' }
   | { readonly kind: 'rung'; readonly rungId: string; readonly elements: number; readonly body: readonly CheckedStatement[] }
   | { readonly kind: 'setPower'; readonly wire: number; readonly value: Checked }
-  | { readonly kind: 'probe'; readonly element: number; readonly input: Checked; readonly output: Checked }
+  | { readonly kind: 'probe'; readonly element: number; readonly input: Checked; readonly output: Checked; readonly closed: Checked }
   | { readonly kind: 'edge'; readonly wire: number; readonly of: Checked; readonly falling: boolean; readonly memory: Place }
 );
 

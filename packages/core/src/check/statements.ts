@@ -33,7 +33,7 @@ function checkStatement(scope: PouScope, s: Statement, loops: number): CheckedSt
     case 'return': return { kind: 'return', at: s.at };
     case 'rung': return { kind: 'rung', rungId: s.rungId, elements: s.elements, body: checkStatements(scope, s.body), at: s.at };
     case 'setPower': return { kind: 'setPower', wire: s.wire, value: checkCondition(scope, s.value), at: s.at };
-    case 'probe': return { kind: 'probe', element: s.element, input: checkCondition(scope, s.input), output: checkCondition(scope, s.output), at: s.at };
+    case 'probe': return { kind: 'probe', element: s.element, input: checkCondition(scope, s.input), output: checkCondition(scope, s.output), closed: checkCondition(scope, s.closed), at: s.at };
     case 'edge': {
       const of = checkCondition(scope, s.of);
       const memory = findVariable(scope, s.memory);

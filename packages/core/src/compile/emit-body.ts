@@ -124,7 +124,9 @@ class BodyEmitter {
         if (!this.context.watched) return;
         code.i32(0);
         emitValue(e, s.input); emitValue(e, s.output);
-        code.i32(1).op(OP.i32Shl, OP.i32Or).memory(OP.i32Store8, this.probes + s.element);
+        code.i32(1).op(OP.i32Shl, OP.i32Or);
+        emitValue(e, s.closed);
+        code.i32(2).op(OP.i32Shl, OP.i32Or).memory(OP.i32Store8, this.probes + s.element);
         return;
       case 'edge': {
         const now = code.scratch(I32);

@@ -34,8 +34,11 @@ export interface LabelOptions {
 }
 
 const LEFT = 14, RIGHT = 14, GAP = 14, BRANCH = 16;
-const ABOVE = 36, BELOW = 32, LEG_GAP = 2;
-const MIN_ELEMENT = 92, COIL = 108, BLOCK = 152, BLOCK_ABOVE = 30;
+const ABOVE = 34, BELOW = 30, LEG_GAP = 2;
+const MIN_ELEMENT = 76, COIL = 88, BLOCK = 152, BLOCK_ABOVE = 30;
+
+/** Whole pixels, so that neighbouring wires meet without a seam. */
+const even = (n: number): number => Math.ceil(n / 2) * 2;
 
 interface Measure { readonly width: number; readonly above: number; readonly below: number }
 
@@ -119,9 +122,9 @@ class Layout {
     const text = e.kind === 'contact' ? e.tag : e.kind === 'compare' ? `${e.left} ${e.op} ${e.right}` : e.name;
     if (e.kind === 'call') {
       const look = this.options.call(e);
-      if (look.isBlock) return { width: Math.max(BLOCK, this.options.textWidth(`${e.name} ${e.type ?? 'CTUD'}`) + 40) + GAP, above: BLOCK_ABOVE, below: 24 + look.rows * 18 };
+      if (look.isBlock) return { width: even(Math.max(BLOCK, this.options.textWidth(`${e.name} ${e.type ?? 'CTUD'}`) + 40) + GAP), above: BLOCK_ABOVE, below: 24 + look.rows * 18 };
     }
-    return { width: Math.max(MIN_ELEMENT, this.options.textWidth(text) + GAP + 8), above: ABOVE, below: BELOW };
+    return { width: even(Math.max(MIN_ELEMENT, this.options.textWidth(text) + GAP + 4)), above: ABOVE, below: BELOW };
   }
 
   /** Places a part in `width` pixels from x on; returns where its power comes out of. */
@@ -176,7 +179,7 @@ class Layout {
   }
 
   private measureOutput(o: Output): Measure {
-    if (o.kind !== 'path') return { width: Math.max(COIL, this.options.textWidth(o.kind === 'coil' ? o.tag : o.kind === 'action' ? o.text : 'return') + 28), above: ABOVE, below: BELOW };
+    if (o.kind !== 'path') return { width: even(Math.max(COIL, this.options.textWidth(o.kind === 'coil' ? o.tag : o.kind === 'action' ? o.text : 'return') + 28)), above: ABOVE, below: BELOW };
     const logic = this.measure(o.logic), rest = this.measureOutputs(o.outputs);
     return { width: logic.width + rest.width, above: Math.max(logic.above, rest.above), below: Math.max(logic.below, rest.below) };
   }

@@ -53,18 +53,21 @@ class Lowering {
     const at = this.span(e);
     const element = this.element++;
     const code = this.code.get(e.start)!;
-    const output = this.elementOutput(e, code, input, at);
-    this.body.push({ kind: 'probe', element, input: this.power(input, at), output: this.power(output, at), at });
+    const { output, closed } = this.elementOutput(e, code, input, at);
+    this.body.push({ kind: 'probe', element, input: this.power(input, at), output: this.power(output, at), closed: this.power(closed, at), at });
     return output;
   }
 
-  private elementOutput(e: Element, code: ElementCode, input: number, at: Span): number {
-    const and = (value: Expression) => this.newWire(this.binary('AND', this.power(input, at), value, at), at);
+  private elementOutput(e: Element, code: ElementCode, input: number, at: Span): { output: number; closed: number } {
+    const and = (value: Expression) => {
+      const closed = this.newWire(value, at);
+      return { closed, output: this.newWire(this.binary('AND', this.power(input, at), this.power(closed, at), at), at) };
+    };
     if (e.kind === 'call') {
       const output = this.wires++;
       if (code.type) this.declares.push({ section: 'VAR', constant: false, retain: false, variables: [{ names: [{ text: e.name, at: code.call!.callee.at }], type: { kind: 'named', name: code.type, at: code.type.at } }] });
       this.body.push({ kind: 'powerCall', call: code.call!, input, output, ...(code.inPin ? { inPin: code.inPin } : {}), ...(code.outPin ? { outPin: code.outPin } : {}), at });
-      return output;
+      return { output, closed: output };
     }
     const value = code.expression!;
     if (e.kind === 'compare' || e.mode === 'open') return and(value);
@@ -84,7 +87,7 @@ class Lowering {
     const element = this.element++;
     const power = this.power(input, at);
     // Before the return, or it would never be seen.
-    this.body.push({ kind: 'probe', element, input: power, output: power, at });
+    this.body.push({ kind: 'probe', element, input: power, output: power, closed: power, at });
     const code = this.code.get(o.start);
     switch (o.kind) {
       case 'coil': this.coil(o.mode, code!.expression!, power, at); break;

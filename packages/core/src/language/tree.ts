@@ -59,7 +59,7 @@ export type Statement = { readonly at: Span } & (
   | { readonly kind: 'rung'; readonly rungId: string; readonly body: readonly Statement[]; readonly elements: number }
   | { readonly kind: 'setPower'; readonly wire: number; readonly value: Expression }
   /** An element was passed: power on its left and right wire, kept for the screen in the watched build. */
-  | { readonly kind: 'probe'; readonly element: number; readonly input: Expression; readonly output: Expression }
+  | { readonly kind: 'probe'; readonly element: number; readonly input: Expression; readonly output: Expression; /** Whether it would let power through. */ readonly closed: Expression }
   /** A block or Boolean function with power through it. */
   | { readonly kind: 'powerCall'; readonly call: Expression & { readonly kind: 'call' }; readonly input: number; readonly output: number; readonly inPin?: Name; readonly outPin?: Name }
   /** `value` is true for the one evaluation in which `of` rises; `memory` names the hidden variable. */

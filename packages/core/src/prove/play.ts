@@ -178,18 +178,19 @@ class Player {
     const start = engine.scan;
     const open = new Set(row.expects.filter((e) => e.form.kind !== 'never'));
     for (const e of row.expects) if (e.form.kind === 'never') this.never.push({ row: number, said: e.condition.said, expression: e.condition.expression });
-    let seen = row.expects.length ? '' : `at ${seconds(engine.timeNs)}`;
+    const seen = new Map<PlannedRow['expects'][number], string>();
     while (open.size && !this.failure) {
       if (!this.scan(number)) break;
       for (const e of open) {
         const verdict = this.judge(e, start);
         if (verdict === undefined) continue;
         open.delete(e);
-        if (verdict.ok) seen = seen ? `${seen}; ${verdict.seen}` : verdict.seen;
+        if (verdict.ok) seen.set(e, verdict.seen);
         else this.fail(number, e.said, verdict.seen);
       }
     }
-    return seen || 'watched';
+    if (!row.expects.length) return `at ${seconds(engine.timeNs)}`;
+    return row.expects.flatMap((e) => seen.get(e) ?? []).join('; ') || 'watched';
   }
 
   private waitFor(row: PlannedRow, number: number): boolean {

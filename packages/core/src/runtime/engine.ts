@@ -91,6 +91,8 @@ export class Engine {
     this.scan = 0;
     this.fault = undefined;
     this.forces = [];
+    this.budget.value = this.watchdog;
+    this.stepLimit.value = -1;
     this.setClock(0n, 0n);
     if (this.image.machine !== undefined) this.guard(() => this.runMachine());
   }

@@ -1,0 +1,33 @@
+/** Live values over WebSocket: a page says which paths and rungs it looks at and gets frames of just those. */
+import type { Server } from 'node:http';
+import { type FrameRequest, frameOf, parseFrameRequest } from '@ferrule/core';
+import { type WebSocket, WebSocketServer } from 'ws';
+import type { Cabinet } from './app.js';
+import type { Runner } from './runner.js';
+
+const FRAME_MS = 50;
+
+export function attachLive(server: Server, runner: Runner, cabinet: Cabinet): () => void {
+  const sockets = new WebSocketServer({ noServer: true, maxPayload: 1 << 20 });
+  const wanted = new Map<WebSocket, FrameRequest>();
+  server.on('upgrade', (request, socket, head) => {
+    if (request.url !== '/live' || cabinet.network === 'cut') { socket.destroy(); return; }
+    sockets.handleUpgrade(request, socket, head, (ws) => {
+      wanted.set(ws, { paths: [], rungs: [] });
+      ws.on('message', (m) => { const r = parseFrameRequest(String(m)); if (r) wanted.set(ws, r); });
+      ws.on('close', () => wanted.delete(ws));
+      ws.on('error', () => ws.terminate());
+    });
+  });
+  const timer = setInterval(() => {
+    for (const [ws, request] of wanted) {
+      if (cabinet.network === 'cut') { ws.terminate(); continue; }
+      const { engine } = runner;
+      if (!engine || ws.bufferedAmount > 1 << 18) continue;
+      const { state } = runner.status();
+      // A stopped program evaluates nothing: its rungs carry no power.
+      ws.send(JSON.stringify({ ...frameOf(engine, state === 'run' ? request : { ...request, rungs: [] }), state }));
+    }
+  }, FRAME_MS);
+  return () => { clearInterval(timer); sockets.close(); };
+}

@@ -1,0 +1,54 @@
+/** What a page is shown of a moment: values of the paths and power of the rungs it looks at, nothing else. */
+import { type Engine } from './engine.js';
+import { type Value, findPath, readLocation } from './paths.js';
+import { baseOf, isTime } from '../types/type.js';
+import type { Location } from '../compile/image.js';
+
+export interface FrameRequest { readonly paths: readonly string[]; readonly rungs: readonly string[] }
+
+/** A value as JSON: durations in ms, enumerations by name, 64-bit integers as text when they are large. */
+export type ShownValue = boolean | number | string;
+
+export interface Frame {
+  readonly scan: number;
+  readonly timeMs: number;
+  readonly values: Readonly<Record<string, ShownValue>>;
+  /** One number an element: bit 0 power in, bit 1 power out, bit 2 closed (it would let power through). */
+  readonly power: Readonly<Record<string, readonly number[]>>;
+  readonly forces: Readonly<Record<string, ShownValue>>;
+  readonly fault?: string;
+}
+
+export function frameOf(engine: Engine, request: FrameRequest): Frame {
+  const values: Record<string, ShownValue> = {};
+  for (const path of request.paths) {
+    const found = findPath(engine.image, path);
+    if ('location' in found && baseOf(found.location.type)) values[path] = shown(found.location, readLocation(engine.view, found.location));
+  }
+  const power: Record<string, readonly number[]> = {};
+  for (const id of request.rungs) {
+    const range = engine.image.probes.get(id);
+    // Before the first scan nothing has been evaluated.
+    if (range && engine.scan > 0) power[id] = Array.from(engine.memory.subarray(range.address, range.address + range.count));
+  }
+  const forces = Object.fromEntries(engine.listForces().map((f) => [f.path, shown(engine.locate(f.path), f.value)]));
+  return { scan: engine.scan, timeMs: Number(engine.timeNs) / 1e6, values, power, forces, ...(engine.fault ? { fault: engine.faultLine() } : {}) };
+}
+
+export function shown(l: Pick<Location, 'type'>, value: Value): ShownValue {
+  if (typeof value === 'boolean') return value;
+  if (l.type.kind === 'enum') return l.type.values.find((v) => v.value === value)?.name ?? String(value);
+  if (isTime(l.type)) return Number(value) / 1e6;
+  return typeof value === 'bigint' ? (value <= Number.MAX_SAFE_INTEGER && value >= Number.MIN_SAFE_INTEGER ? Number(value) : String(value)) : value;
+}
+
+/** A request from outside; undefined when it is none. */
+export function parseFrameRequest(text: string): FrameRequest | undefined {
+  try {
+    const r = JSON.parse(text) as Partial<FrameRequest>;
+    const strings = (x: unknown): x is string[] => Array.isArray(x) && x.length <= 5000 && x.every((s) => typeof s === 'string');
+    return strings(r.paths) && strings(r.rungs) ? { paths: r.paths, rungs: r.rungs } : undefined;
+  } catch {
+    return undefined;
+  }
+}

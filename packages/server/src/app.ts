@@ -1,0 +1,77 @@
+/** The Express application; it does not listen (main.ts does), so that tests can send requests into it. */
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import { emptyProject, projectText } from '@ferrule/core';
+import { parseProject } from '@ferrule/core/schema';
+import express, { type Express } from 'express';
+import helmet from 'helmet';
+import type { Logger } from 'pino';
+import { NewProjectBody, EditsBody, ProveBody, body, editsOf } from './bodies.js';
+import type { ControllerLink } from './controller-link.js';
+import { controllerRoutes } from './controller-routes.js';
+import type { ProjectStore } from './db/projects.js';
+import { originGuard, passwordGuard } from './guards.js';
+import { problem, problemHandler } from './problem.js';
+import type { Prover } from './prover.js';
+
+export interface AppOptions {
+  readonly store: ProjectStore;
+  readonly log: Logger;
+  readonly controller: ControllerLink;
+  readonly prover: Prover;
+  /** Folder of the built pages; undefined in tests of the API. */
+  readonly pages?: string;
+  readonly password?: string;
+  /** Host names the server answers to, without port. */
+  readonly hosts: readonly string[];
+}
+
+export function createApp(options: AppOptions): Express {
+  const { store } = options;
+  const app = express();
+  app.disable('x-powered-by');
+  app.use(helmet({
+    contentSecurityPolicy: { directives: { defaultSrc: ["'self'"], scriptSrc: ["'self'", "'wasm-unsafe-eval'"], styleSrc: ["'self'", "'unsafe-inline'"], imgSrc: ["'self'", 'data:'], connectSrc: ["'self'", 'ws:'], workerSrc: ["'self'"], fontSrc: ["'self'", 'data:'], upgradeInsecureRequests: null } },
+    strictTransportSecurity: false,
+  }));
+  app.use(originGuard(options.hosts));
+  if (options.password) app.use(passwordGuard(options.password));
+  app.use('/api', express.json({ limit: '20mb' }));
+
+  app.get('/api/projects', (_, response) => { response.json(store.list()); });
+  app.post('/api/projects', (request, response) => {
+    const given = request.body as Record<string, unknown>;
+    if (typeof given === 'object' && given !== null && 'file' in given) {
+      const parsed = parseProject(String(given['file']));
+      if ('problems' in parsed) throw problem('INVALID_PROJECT', parsed.problems[0]!, { errors: parsed.problems });
+      response.status(201).json(store.create(parsed.project));
+      return;
+    }
+    response.status(201).json(store.create(emptyProject(body(NewProjectBody, given).name)));
+  });
+  app.get('/api/projects/:id', (request, response) => { response.json(store.get(request.params.id)); });
+  app.get('/api/projects/:id/file', (request, response) => {
+    const { document } = store.get(request.params.id);
+    response.attachment(`${document.name.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '') || 'project'}.ferrule.json`).type('application/json').send(projectText(document));
+  });
+  app.post('/api/projects/:id/edits', (request, response) => {
+    const { base, edits, batch } = body(EditsBody, request.body);
+    response.json(store.edit(request.params.id, base, editsOf(edits), batch));
+  });
+  app.delete('/api/projects/:id', (request, response) => { store.remove(request.params.id); response.status(204).end(); });
+  app.post('/api/projects/:id/restore', (request, response) => { response.json(store.restore(request.params.id)); });
+  app.post('/api/projects/:id/prove', async (request, response) => {
+    const { only } = body(ProveBody, request.body ?? {});
+    response.json(await options.prover.prove(store.get(request.params.id).document, only));
+  });
+  app.use('/api/controller', controllerRoutes(options.controller, store));
+  app.use('/api', (request) => { throw problem('NOT_FOUND', `There is no ${request.method} ${request.originalUrl}.`); });
+
+  if (options.pages && existsSync(options.pages)) {
+    const pages = options.pages;
+    app.use(express.static(pages, { index: false, maxAge: '1h', setHeaders: (r, path) => { if (path.includes('/assets/')) r.setHeader('Cache-Control', 'public, max-age=31536000, immutable'); } }));
+    app.get('/{*path}', (_, response) => { response.setHeader('Cache-Control', 'no-cache'); response.sendFile(join(pages, 'index.html')); });
+  }
+  app.use(problemHandler(options.log));
+  return app;
+}

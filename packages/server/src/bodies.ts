@@ -1,0 +1,79 @@
+/** Shapes of request bodies, checked at the door. */
+import { EDIT_KINDS, type Edit } from '@ferrule/core';
+import { CheckShape, DeviceShape, RuleShape, RungShape, TagShape, shapeProblems } from '@ferrule/core/schema';
+import { IsArray, IsIn, IsInt, IsOptional, IsString, Length, Min, ArrayMaxSize, ArrayMinSize } from 'class-validator';
+import { problem } from './problem.js';
+
+export class NewProjectBody {
+  @IsString() @Length(1, 200) name!: string;
+}
+export class EditsBody {
+  @IsInt() @Min(1) base!: number;
+  /** The client's own name for this batch. */
+  @IsOptional() @IsString() @Length(1, 60) batch?: string;
+  @IsArray() @ArrayMinSize(1) @ArrayMaxSize(5000) edits!: unknown[];
+}
+export class DownloadBody {
+  @IsString() @Length(1, 60) projectId!: string;
+  @IsIn(['restart', 'keep']) mode!: 'restart' | 'keep';
+}
+export class ModeBody {
+  @IsIn(['run', 'stop']) mode!: 'run' | 'stop';
+}
+export class NetworkBody {
+  @IsIn(['ok', 'slow', 'cut']) state!: 'ok' | 'slow' | 'cut';
+}
+export class ProveBody {
+  @IsOptional() @IsString() @Length(1, 200) only?: string;
+}
+
+/** The body as its shape, or a 400 that names each field. */
+export function body<T extends object>(shape: new () => T, value: unknown): T {
+  const errors = shapeProblems(shape, value);
+  if (errors.length) throw problem('INVALID_BODY', errors[0]!, { errors: errors.map((e) => ({ field: e.split(':')[0], message: e.slice(e.indexOf(':') + 1).trim() })) });
+  return value as T;
+}
+
+type Fields = Record<string, 'string' | 'index' | 'paths' | { readonly whole: new () => object } | { readonly part: new () => object }>;
+const FIELDS: Record<Exclude<Edit['kind'], 'group'>, Fields> = {
+  addTag: { tag: { whole: TagShape } }, removeTag: { id: 'string' }, changeTag: { id: 'string', to: { part: TagShape } },
+  addRung: { pou: 'string', rung: { whole: RungShape }, at: 'index' }, removeRung: { pou: 'string', id: 'string' }, changeRung: { pou: 'string', id: 'string', to: { part: RungShape } },
+  moveRung: { pou: 'string', id: 'string', to: 'index' }, changeText: { pou: 'string', text: 'string' }, changeDevice: { id: 'string', to: { part: DeviceShape } },
+  changeCheck: { id: 'string', to: { part: CheckShape } }, changeRow: { check: 'string', id: 'string', to: 'paths' }, changeRule: { id: 'string', to: { part: RuleShape } },
+  changeScope: { paths: 'paths' }, rename: { name: 'string' },
+};
+
+/** Edits as sent; each field of each kind is checked, with its place in the message. */
+export function editsOf(value: readonly unknown[], place = 'edits'): Edit[] {
+  return value.map((e, i) => oneEdit(e, `${place}.${i}`));
+}
+
+function oneEdit(value: unknown, place: string): Edit {
+  const fail = (field: string, message: string): never => { throw problem('INVALID_BODY', `${field}: ${message}`, { errors: [{ field, message }] }); };
+  const e = value as Record<string, unknown> | null;
+  if (typeof e !== 'object' || e === null || !EDIT_KINDS.includes(e['kind'] as Edit['kind'])) return fail(`${place}.kind`, `must be one of ${EDIT_KINDS.join(', ')}`);
+  if (e['kind'] === 'group') {
+    if (!Array.isArray(e['edits'])) return fail(`${place}.edits`, 'must be an array');
+    return { kind: 'group', label: String(e['label'] ?? ''), edits: editsOf(e['edits'], `${place}.edits`) };
+  }
+  for (const [name, kind] of Object.entries(FIELDS[e['kind'] as keyof typeof FIELDS])) {
+    const v = e[name];
+    const at = `${place}.${name}`;
+    if (kind === 'string') { if (typeof v !== 'string') fail(at, 'must be a string'); }
+    else if (kind === 'index') { if (!Number.isInteger(v) || (v as number) < 0) fail(at, 'must be a whole number from 0'); }
+    else if (kind === 'paths') { if (typeof v !== 'object' || v === null) fail(at, 'must be given'); }
+    else checkShape('whole' in kind ? kind.whole : kind.part, v, at, 'part' in kind, fail);
+  }
+  return e as unknown as Edit;
+}
+
+function checkShape(shape: new () => object, value: unknown, place: string, partial: boolean, fail: (field: string, message: string) => never): void {
+  if (typeof value !== 'object' || value === null) return fail(place, 'must be an object');
+  // A change names some fields; null takes one away.
+  const given = partial ? Object.fromEntries(Object.entries(value).filter(([, v]) => v !== null)) : value;
+  for (const line of shapeProblems(shape, given)) {
+    const field = line.split(':')[0]!;
+    if (partial && !(field.split('.')[0]! in given)) continue;
+    fail(`${place}.${field}`, line.slice(line.indexOf(':') + 1).trim());
+  }
+}

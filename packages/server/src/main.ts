@@ -1,0 +1,61 @@
+/** Starts the web application. Settings come from the environment; the README lists them. */
+import 'reflect-metadata';
+import { existsSync, readFileSync, readdirSync } from 'node:fs';
+import { createServer } from 'node:http';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { parseProject } from '@ferrule/core/schema';
+import pino from 'pino';
+import { createApp } from './app.js';
+import { ControllerLink } from './controller-link.js';
+import { openDatabase } from './db/open.js';
+import { ProjectStore } from './db/projects.js';
+import { attachLive } from './live.js';
+import { workerProver } from './prover.js';
+
+const here = dirname(fileURLToPath(import.meta.url));
+const root = join(here, '../../..');
+const env = process.env;
+const port = Number(env['FERRULE_PORT'] ?? 4870);
+const host = env['FERRULE_HOST'] ?? '127.0.0.1';
+const data = env['FERRULE_DATA'] ?? join(root, 'data');
+const password = env['FERRULE_PASSWORD'];
+const log = pino({ level: env['FERRULE_LOG'] ?? 'warn' }, pino.destination(2));
+
+function stop(sentence: string): never {
+  console.error(sentence);
+  process.exit(1);
+}
+
+const isLocal = ['127.0.0.1', 'localhost', '::1'].includes(host);
+if (!isLocal && !password) stop(`Ferrule listens beyond this machine only with a password: set FERRULE_PASSWORD, or leave FERRULE_HOST at 127.0.0.1.`);
+
+/** The shipped examples become projects once; what the user makes of them stays. */
+function loadExamples(store: ProjectStore): void {
+  const folder = join(root, 'examples');
+  for (const file of existsSync(folder) ? readdirSync(folder).filter((f) => f.endsWith('.ferrule.json')) : []) {
+    const id = file.replace('.ferrule.json', '');
+    if (store.has(id)) continue;
+    const parsed = parseProject(readFileSync(join(folder, file), 'utf8'));
+    if ('project' in parsed) store.create(parsed.project, id);
+    else log.error({ file, problems: parsed.problems }, 'an example could not be read');
+  }
+}
+
+let store: ProjectStore;
+try {
+  store = new ProjectStore(openDatabase(join(data, 'ferrule.db'), join(here, '../drizzle')), () => Date.now());
+  loadExamples(store);
+} catch (e) {
+  const code = (e as NodeJS.ErrnoException).code ?? '';
+  stop(`The folder ${data} cannot be used for Ferrule's data (${code || (e as Error).message}); make it writable, or set FERRULE_DATA to another one.`);
+}
+
+const controller = new ControllerLink(env['FERRULE_CONTROLLER'] ?? 'http://127.0.0.1:4871');
+const hosts = ['127.0.0.1', 'localhost', '::1', ...(isLocal ? [] : [host, ...(env['FERRULE_NAMES']?.split(',') ?? [])])];
+const app = createApp({ store, log, controller, prover: workerProver(new URL('./proof-worker.mjs', import.meta.url)), pages: join(root, 'packages/web/dist'), hosts, ...(password ? { password } : {}) });
+const server = createServer(app);
+attachLive(server, { url: controller.liveUrl, hosts, ...(password ? { password } : {}) });
+server.on('error', (e: NodeJS.ErrnoException) => stop(e.code === 'EADDRINUSE' ? `Port ${port} is taken; stop what uses it, or set FERRULE_PORT to another one.` : `The server cannot listen: ${e.message}`));
+server.listen(port, host, () => { process.send?.({ ready: true }); console.log(`Ferrule is at http://${isLocal ? 'localhost' : host}:${port}`); });
+for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, () => { server.closeAllConnections(); server.close(() => process.exit(0)); });

@@ -1,0 +1,184 @@
+/**
+ * A rung drawn from its layout. Power is copper and thick, no power a thin ink line; closed parts are filled,
+ * open ones are not: the state reads without colour.
+ */
+import { memo } from 'react';
+import { useStore } from 'zustand';
+import { useShallow } from 'zustand/react/shallow';
+import type { Box, Node, ShownValue, Tag } from '@ferrule/core';
+import { forcedValue, useLive, useLook } from '../../bench/live.js';
+import type { ProblemNote, TagFacts } from '../../bench/protocol.js';
+import { durationText, valueText } from '../../components/ui.js';
+import { type RungModel, blockLook, blockType, listedPins } from './rung-model.js';
+
+interface RungViewProps {
+  readonly id: string;
+  readonly label: string;
+  readonly model: RungModel;
+  readonly tags: Readonly<Record<string, TagFacts>>;
+  readonly declared: ReadonlyMap<string, Tag>;
+  readonly problems?: readonly ProblemNote[];
+  readonly selected?: number | undefined;
+  readonly onSelect?: (element: number) => void;
+  readonly onOpen?: (element: number) => void;
+}
+
+const NO_POWER: readonly number[] = [];
+
+export const RungView = memo(function RungView({ id, label, model, tags, declared, problems = [], selected, onSelect, onOpen }: RungViewProps) {
+  useLook(model.paths, [id]);
+  const live = useLive();
+  const power = useStore(live.store, useShallow((s) => s.frame?.power[id] ?? NO_POWER));
+  const values = useStore(live.store, useShallow((s) => model.paths.map((p) => s.frame?.values[p])));
+  const forces = useStore(live.store, useShallow((s) => model.nodes.map((n) => ('tag' in n ? forcedValue(s.frame, n.tag) : undefined))));
+  const { layout, nodes } = model;
+  if (!layout) return null;
+  // A rung that was not evaluated (behind a return) has no power on its rail either.
+  const evaluated = power.length > 0;
+  const lit = (sources: readonly number[]) => evaluated && sources.some((s) => s < 0 || ((power[s] ?? 0) & 2) !== 0);
+  const value = (path: string) => values[model.paths.indexOf(path)];
+  const ordered = [...layout.wires].sort((a, b) => Number(lit(a.sources)) - Number(lit(b.sources)));
+  return (
+    <svg width={layout.width} height={layout.height} role="group" aria-label={label} className="block">
+      {ordered.map((w, i) => <line key={i} x1={w.x1} y1={w.y1} x2={w.x2} y2={w.y2} className={lit(w.sources) ? 'stroke-copper' : 'stroke-faint'} strokeWidth={lit(w.sources) ? 3 : 1.2} strokeLinecap="square" />)}
+      <rect x={0} y={2} width={3.5} height={layout.height - 4} rx={1.5} className={evaluated ? 'fill-copper' : 'fill-faint'} />
+      <rect x={layout.width - 3.5} y={2} width={3.5} height={layout.height - 4} rx={1.5} className="fill-edge" />
+      {layout.breaks.map((b, i) => <path key={i} d={b.end ? `M${b.x - 12} ${b.y - 5}l7 5l-7 5` : `M${b.x + 5} ${b.y - 5}l7 5l-7 5`} fill="none" className="stroke-ink" strokeWidth={1.4} />)}
+      {layout.boxes.map((box) => {
+        const node = nodes[box.element]!;
+        const bits = power[box.element] ?? 0;
+        const mine = problems.filter((p) => p.element === box.element);
+        return (
+          <ElementView
+            key={box.element} box={box} node={node} inPower={(bits & 1) !== 0} outPower={(bits & 2) !== 0} closed={(bits & 4) !== 0} value={value} tags={tags}
+            tag={'tag' in node ? declared.get(node.tag.toLowerCase()) : undefined} forced={forces[box.element]} problem={mine[0]} isSelected={selected === box.element}
+            {...(onSelect ? { onSelect: () => onSelect(box.element) } : {})} {...(onOpen ? { onOpen: () => onOpen(box.element) } : {})}
+          />
+        );
+      })}
+    </svg>
+  );
+});
+
+interface ElementProps {
+  readonly box: Box; readonly node: Node; readonly inPower: boolean; readonly outPower: boolean; readonly closed: boolean;
+  readonly value: (path: string) => ShownValue | undefined; readonly tags: Readonly<Record<string, TagFacts>>; readonly tag: Tag | undefined;
+  readonly forced: ShownValue | undefined; readonly problem: ProblemNote | undefined; readonly isSelected: boolean; readonly onSelect?: () => void; readonly onOpen?: () => void;
+}
+
+function ElementView(p: ElementProps) {
+  const { box, node } = p;
+  const middle = box.x + box.width / 2;
+  const y = box.wireY;
+  const name = elementName(node);
+  const live = p.outPower;
+  return (
+    <g role="button" aria-label={`${name}, ${stateText(p)}${p.problem ? `, problem: ${p.problem.message}` : ''}`} aria-pressed={p.isSelected} onPointerDown={p.onSelect} onDoubleClick={p.onOpen} className="cursor-default">
+      <rect x={box.x + 2} y={box.y} width={box.width - 4} height={box.height} rx={5} className={p.isSelected ? 'fill-copper/8 stroke-copper' : 'fill-transparent'} strokeWidth={1.2} strokeDasharray={p.isSelected ? '4 3' : undefined} />
+      {box.kind === 'block' ? <BlockView {...p} /> : (
+        <>
+          <text x={middle} y={y - 21} textAnchor="middle" className={`text-[12.5px] font-semibold ${p.problem?.severity === 'error' ? 'fill-bad' : 'fill-ink'}`}>{name}</text>
+          {box.kind === 'coil' ? <CoilMark x={middle} y={y} node={node} on={live} value={'tag' in node ? p.value(node.tag) : undefined} />
+            : box.kind === 'action' || box.kind === 'return' ? <ActionMark x={middle} y={y} width={box.width - 12} on={live} />
+            : <ContactMark x={middle} y={y} node={node} closed={p.closed} live={live} />}
+          {p.tag?.address && <text x={middle} y={y + 26} textAnchor="middle" className="fill-soft font-mono text-[10.5px]">{p.tag.address}</text>}
+        </>
+      )}
+      {p.forced !== undefined && (
+        <g><rect x={middle + 11} y={y - 19} width={30} height={14} rx={3} className="fill-forced" /><text x={middle + 26} y={y - 8.5} textAnchor="middle" className="fill-on-forced font-mono text-[10px] font-semibold">F={valueText(p.forced)}</text></g>
+      )}
+      {p.problem && <path d={wave(box.x + 8, box.wireY - 15, box.width - 16)} fill="none" className={p.problem.severity === 'error' ? 'stroke-bad' : 'stroke-copper'} strokeWidth={1.3} />}
+      {p.problem && <title>{p.problem.message}</title>}
+    </g>
+  );
+}
+
+function elementName(n: Node): string {
+  switch (n.kind) {
+    case 'contact': case 'coil': return n.tag;
+    case 'compare': return `${n.left} ${n.op} ${n.right}`;
+    case 'call': return `${n.name}(${n.args.map((a) => (a.pin ? `${a.pin} := ${a.value}` : a.value)).join(', ')})`;
+    case 'action': return n.text.replace(/\s+/g, ' ');
+    case 'return': return 'return';
+  }
+}
+
+function stateText({ node, outPower, closed }: ElementProps): string {
+  const kind = { contact: 'contact', coil: 'coil', compare: 'comparison', call: 'block', action: 'action', return: 'return' }[node.kind];
+  const mode = 'mode' in node ? ` ${{ open: 'normally open', closed: 'normally closed', rising: 'rising edge', falling: 'falling edge', plain: '', negated: 'negated', set: 'set', reset: 'reset' }[node.mode]}` : '';
+  return `${kind}${mode}${node.kind === 'contact' || node.kind === 'compare' ? (closed ? ', closed' : ', open') : ''}, ${outPower ? 'power' : 'no power'}`;
+}
+
+function ContactMark({ x, y, node, closed, live }: { readonly x: number; readonly y: number; readonly node: Node; readonly closed: boolean; readonly live: boolean }) {
+  const stroke = live ? 'stroke-copper' : 'stroke-ink';
+  const mode = node.kind === 'contact' ? node.mode : 'open';
+  return (
+    <g className={stroke} strokeWidth={live ? 3 : 2}>
+      <rect x={x - 9} y={y - 12.5} width={18} height={25} className={closed ? 'fill-glow' : 'fill-sheet'} stroke="none" />
+      <line x1={x - 9} y1={y - 13} x2={x - 9} y2={y + 13} /><line x1={x + 9} y1={y - 13} x2={x + 9} y2={y + 13} />
+      {(mode === 'closed') && <line x1={x - 8} y1={y + 11} x2={x + 8} y2={y - 11} strokeWidth={2} />}
+      {(mode === 'rising' || mode === 'falling') && <text x={x} y={y + 4.5} textAnchor="middle" stroke="none" className="fill-ink text-[12px] font-bold">{mode === 'rising' ? 'P' : 'N'}</text>}
+      {node.kind === 'call' && <text x={x} y={y + 4.5} textAnchor="middle" stroke="none" className="fill-ink text-[11px] italic">f</text>}
+    </g>
+  );
+}
+
+function CoilMark({ x, y, node, on, value }: { readonly x: number; readonly y: number; readonly node: Node; readonly on: boolean; readonly value: ShownValue | undefined }) {
+  const mode = node.kind === 'coil' ? node.mode : 'plain';
+  const letter = { plain: '', negated: '', set: 'S', reset: 'R', rising: 'P', falling: 'N' }[mode];
+  return (
+    <g className={on ? 'stroke-copper' : 'stroke-ink'} fill="none" strokeWidth={on ? 3 : 2}>
+      {value === true && <ellipse cx={x} cy={y} rx={12} ry={12} className="fill-glow" stroke="none" />}
+      <path d={`M${x - 8} ${y - 13}q-9 13 0 26M${x + 8} ${y - 13}q9 13 0 26`} />
+      {mode === 'negated' && <line x1={x - 7} y1={y + 10} x2={x + 7} y2={y - 10} strokeWidth={2} />}
+      {letter && <text x={x} y={y + 4.5} textAnchor="middle" stroke="none" className="fill-ink text-[12px] font-bold">{letter}</text>}
+    </g>
+  );
+}
+
+function ActionMark({ x, y, width, on }: { readonly x: number; readonly y: number; readonly width: number; readonly on: boolean }) {
+  return (
+    <g className={on ? 'stroke-copper' : 'stroke-ink'} fill="none" strokeWidth={on ? 2.5 : 1.5}>
+      <path d={`M${x - width / 2} ${y - 12}v24M${x + width / 2} ${y - 12}v24`} />
+      <rect x={x - width / 2} y={y - 12} width={width} height={24} rx={3} className={on ? 'fill-glow' : 'fill-sheet'} strokeWidth={1} />
+      <path d={`M${x - 5} ${y - 5}l-4 5l4 5M${x + 5} ${y - 5}l4 5l-4 5`} strokeWidth={1.5} />
+    </g>
+  );
+}
+
+function BlockView({ box, node, inPower, outPower, value, tags, problem }: ElementProps) {
+  if (node.kind !== 'call') return null;
+  const type = blockType(node, tags) ?? '';
+  const look = blockLook(type);
+  const x = box.x + 7, y = box.wireY - 24, width = box.width - 14, height = box.height - 10;
+  const [at, of] = look === 'timer' ? [value(`${node.name}.ET`), value(`${node.name}.PT`)] : look === 'counter' ? [value(`${node.name}.CV`), value(`${node.name}.PV`)] : [];
+  const share = typeof at === 'number' && typeof of === 'number' && of > 0 ? Math.min(1, Math.max(0, at / of)) : 0;
+  const text = (v: ShownValue | undefined) => (v === undefined ? '–' : look === 'timer' ? durationText(Number(v)) : String(v));
+  const pins = listedPins(node, type);
+  const first = y + 16 + 22 + (look === 'plain' ? 0 : 32);
+  return (
+    <g>
+      <rect x={x} y={y} width={width} height={height} rx={6} className={`fill-sheet ${inPower ? 'stroke-copper' : 'stroke-ink'}`} strokeWidth={inPower ? 2 : 1.2} />
+      <text x={x + 10} y={y + 16} className={`text-[12.5px] font-semibold ${problem?.severity === 'error' ? 'fill-bad' : 'fill-ink'}`}>{node.name}</text>
+      <text x={x + width - 10} y={y + 16} textAnchor="end" className="fill-soft font-mono text-[10.5px]">{type}{node.outPin ? `.${node.outPin}` : ''}</text>
+      {look !== 'plain' && (
+        <>
+          <rect x={x + 10} y={y + 28} width={width - 20} height={6} rx={3} className="fill-edge" />
+          <rect x={x + 10} y={y + 28} width={(width - 20) * share} height={6} rx={3} className="fill-copper" />
+          <text x={x + 10} y={y + 50} className="fill-ink font-mono text-[11px] font-semibold">{text(at)}</text>
+          <text x={x + width - 10} y={y + 50} textAnchor="end" className="fill-soft font-mono text-[11px]">of {text(of)}</text>
+        </>
+      )}
+      {pins.map((a, i) => <text key={i} x={x + 10} y={first + i * 18 - 6} className="fill-soft font-mono text-[10.5px]">{clip(`${a.pin ?? ''} ${a.output ? '=>' : ':='} ${a.value}`, width - 18)}</text>)}
+      {outPower && <circle cx={x + width} cy={box.wireY} r={3} className="fill-copper" />}
+    </g>
+  );
+}
+
+const clip = (text: string, width: number) => (text.length * 6.4 > width ? `${text.slice(0, Math.floor(width / 6.4) - 1)}…` : text);
+
+function wave(x: number, y: number, width: number): string {
+  let d = `M${x} ${y}`;
+  for (let i = 0; i < width / 6; i++) d += `q1.5 ${i % 2 ? -4 : 4} 6 0`.replace('1.5', '3');
+  return d;
+}

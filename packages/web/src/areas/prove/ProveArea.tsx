@@ -1,0 +1,137 @@
+/** Prove: sequence checks and interlock rules, run on the server; a failure says where and puts the bench there. */
+import { useEffect, useState } from 'react';
+import { useSearchParams } from 'react-router';
+import type { CheckRow, ShownValue } from '@ferrule/core';
+import { api, messageOf } from '../../api.js';
+import { tellBench, useBench } from '../../bench/live.js';
+import { Button, EditSentence } from '../../components/ui.js';
+import { useDocument } from '../../document/store.js';
+
+interface Failure { readonly row: number; readonly scan: number; readonly timeNs: number; readonly expected: string; readonly seen: string; readonly check?: string; readonly checkId?: string }
+type Recording = readonly { readonly scan: number; readonly event: { readonly kind: string; readonly path?: string; readonly value?: ShownValue } }[];
+interface CheckResult { readonly id: string; readonly ok: boolean; readonly timeNs: number; readonly scans: number; readonly failure?: Failure; readonly recording: Recording; readonly rows: readonly { readonly id: string; readonly status: 'ok' | 'failed' | 'notReached'; readonly seen: string }[] }
+interface RuleResult { readonly id: string; readonly ok: boolean; readonly scans: number; readonly failure?: Failure; readonly recording: Recording; readonly problem?: string }
+interface Results { readonly checks: readonly CheckResult[]; readonly rules: readonly RuleResult[]; readonly problem?: string; /** The document they were played on. */ readonly of: unknown; readonly tookMs: number }
+
+/** Results stay while the user looks at other areas. */
+let kept: Results | undefined;
+
+const seconds = (ns: number) => `${(ns / 1e9).toFixed(2)} s`;
+const Mark = ({ ok }: { readonly ok: boolean | undefined }) => <span aria-label={ok === undefined ? 'not run' : ok ? 'passed' : 'failed'} className={`w-4 shrink-0 text-center font-semibold ${ok === undefined ? 'text-faint' : ok ? 'text-good' : 'text-bad'}`}>{ok === undefined ? '·' : ok ? '✓' : '✕'}</span>;
+
+export function ProveArea() {
+  const project = useDocument((s) => s.project);
+  const [results, setResults] = useState<Results | undefined>(kept);
+  const [running, setRunning] = useState(false);
+  const [failed, setFailed] = useState<string>();
+  const [search, setSearch] = useSearchParams();
+  const checks = project?.checks ?? [], rules = project?.rules ?? [];
+  const rule = rules.find((r) => r.id === search.get('rule'));
+  const check = rule ? undefined : checks.find((c) => c.id === search.get('check')) ?? checks[0];
+  const isStale = results !== undefined && results.of !== project;
+
+  const run = async () => {
+    setRunning(true);
+    setFailed(undefined);
+    try {
+      await useDocument.getState().flush();
+      const of = useDocument.getState().project;
+      const before = performance.now();
+      const answer = await api<Omit<Results, 'of' | 'tookMs'>>('POST', `/projects/${useDocument.getState().id}/prove`, {});
+      kept = { ...answer, of, tookMs: performance.now() - before };
+      setResults(kept);
+    } catch (e) { setFailed(messageOf(e)); }
+    setRunning(false);
+  };
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => { if (e.key === 'F9') { e.preventDefault(); void run(); } };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, []);
+
+  const checkResult = (id: string) => results?.checks.find((c) => c.id === id);
+  const ruleResult = (id: string) => results?.rules.find((r) => r.id === id);
+  const item = (selected: boolean) => `flex w-full items-center gap-2 rounded-lg px-2 py-1.5 text-left ${selected ? 'border border-edge bg-sheet font-semibold' : 'border border-transparent hover:bg-edge/30'}`;
+  const simulated = results ? results.checks.reduce((s, c) => s + c.timeNs, 0) / 1e6 : 0;
+  return (
+    <div className="grid h-full min-h-0 grid-cols-[280px_minmax(0,1fr)]">
+      <aside aria-label="Checks and rules" className="min-h-0 overflow-y-auto border-r border-edge bg-sunk p-2.5">
+        <Heading text="Sequence checks" count={results && `${results.checks.filter((c) => c.ok).length} of ${results.checks.length} pass`} />
+        {checks.map((c) => {
+          const r = checkResult(c.id);
+          return <button key={c.id} className={item(c === check)} onClick={() => setSearch({ check: c.id })}><Mark ok={r?.ok} /><span className="min-w-0 flex-1 truncate">{c.name}</span><span className="text-[11.5px] text-faint">{r && (r.ok ? seconds(r.timeNs) : r.failure?.row ? `row ${r.failure.row}` : 'stopped')}</span></button>;
+        })}
+        <div className="h-4" />
+        <Heading text="Interlock rules" count={results && `${results.rules.filter((r) => r.ok).length} of ${results.rules.length} hold`} />
+        {rules.map((x) => {
+          const r = ruleResult(x.id);
+          return <button key={x.id} className={item(x === rule)} onClick={() => setSearch({ rule: x.id })}><Mark ok={r?.ok} /><span className="min-w-0 flex-1">{x.name}</span><span className="shrink-0 text-[11.5px] text-faint">{r && (r.ok ? `${r.scans} scans` : r.failure ? `at ${seconds(r.failure.timeNs)}` : 'problem')}</span></button>;
+        })}
+      </aside>
+      <section aria-label="Chosen check" className="flex min-h-0 flex-col gap-2 p-3">
+        <div className="flex items-center gap-3">
+          <div className="min-w-0 flex-1"><h2 className="truncate text-[15px] font-semibold">{(rule ?? check)?.name ?? 'No checks yet'}</h2><p className="truncate text-soft">{rule ? 'Holds in every scan that the checks play.' : check?.note}</p></div>
+          {results && <span className="text-right text-[12px] text-soft" role="status">{isStale ? 'The project has changed since this run.' : `${seconds(simulated * 1e6)} of machine time in ${(results.tookMs / 1000).toFixed(2)} s`}</span>}
+          <Button look="strong" keys="F9" disabled={running} onClick={() => void run()}>{running ? 'Running …' : 'Run all'}</Button>
+        </div>
+        {(failed ?? results?.problem) && <p role="alert" className="rounded-md bg-bad-soft px-3 py-1.5 text-bad">{failed ?? results?.problem}</p>}
+        {check && <CheckTable id={check.id} rows={check.rows} result={checkResult(check.id)} />}
+        {rule && <RuleView id={rule.id} sentence={rule.sentence} result={ruleResult(rule.id)} />}
+      </section>
+    </div>
+  );
+}
+
+function Heading({ text, count }: { readonly text: string; readonly count: string | undefined }) {
+  return <h3 className="flex justify-between px-2 py-1.5 text-[12px] font-semibold text-soft">{text}<span className="font-normal">{count}</span></h3>;
+}
+
+function CheckTable({ id, rows, result }: { readonly id: string; readonly rows: readonly CheckRow[]; readonly result: CheckResult | undefined }) {
+  const problems = useBench((s) => s.checked?.problems) ?? [];
+  const change = (row: CheckRow, to: Partial<CheckRow>) => useDocument.getState().edit({ kind: 'changeRow', check: id, id: row.id, to });
+  const lines = (text: string) => { const list = text.split(/\s*;\s*/).filter(Boolean); return (list.length ? list : null) as unknown as string[]; };
+  return (
+    <div className="min-h-0 overflow-y-auto rounded-xl border border-edge bg-sheet">
+      <table className="w-full table-fixed border-collapse">
+        <thead><tr className="border-b border-edge text-left text-[12px] text-soft"><th className="w-9" /><th className="w-[23%] px-1 py-2 font-medium">When</th><th className="w-[25%] px-1 font-medium">Do</th><th className="px-1 font-medium">Expect</th><th className="w-[22%] px-2 font-medium">Seen</th></tr></thead>
+        <tbody>
+          {rows.map((row, i) => {
+            const r = result?.rows.find((x) => x.id === row.id);
+            const wrong = problems.filter((p) => p.origin.kind === 'cell' && p.origin.id === id && p.origin.row === i + 1);
+            return (
+              <tr key={row.id} aria-label={`Row ${i + 1}`} className={`border-b border-edge align-top last:border-0 ${r?.status === 'failed' ? 'bg-bad-soft' : ''}`}>
+                <td className="py-1.5 pl-2"><Mark ok={!r || r.status === 'notReached' ? undefined : r.status === 'ok'} /></td>
+                <td className="py-1"><EditSentence value={row.when ?? ''} placeholder="at once" label={`When of row ${i + 1}`} onCommit={(when) => change(row, { when: (when || null) as unknown as string })} /></td>
+                <td className="py-1"><EditSentence value={(row.do ?? []).join('; ')} placeholder="–" label={`Do of row ${i + 1}`} onCommit={(t) => change(row, { do: lines(t) })} /></td>
+                <td className="py-1"><EditSentence value={(row.expect ?? []).join('; ')} placeholder="–" label={`Expect of row ${i + 1}`} onCommit={(t) => change(row, { expect: lines(t) })} />{wrong.map((p, n) => <p key={n} className="px-1 text-[12px] text-bad">{p.message}</p>)}</td>
+                <td className={`px-2 py-1.5 ${r?.status === 'failed' ? 'font-semibold text-bad' : r?.status === 'notReached' ? 'text-faint' : 'text-soft'}`}>{r?.seen}</td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      {result?.failure && <FailureLine failure={result.failure} recording={result.recording} />}
+    </div>
+  );
+}
+
+function RuleView({ id, sentence, result }: { readonly id: string; readonly sentence: string; readonly result: RuleResult | undefined }) {
+  const problems = useBench((s) => s.checked?.problems) ?? [];
+  const wrong = problems.find((p) => p.origin.kind === 'cell' && p.origin.id === id);
+  return (
+    <div className="rounded-xl border border-edge bg-sheet">
+      <div className="p-3"><EditSentence value={sentence} label="Rule" onCommit={(s) => useDocument.getState().edit({ kind: 'changeRule', id, to: { sentence: s } })} />{(wrong?.message ?? result?.problem) && <p className="px-1 text-bad">{wrong?.message ?? result?.problem}</p>}</div>
+      {result?.ok && <p className="border-t border-edge px-4 py-2 text-soft">Held on the {result.scans} scans the checks played. That is not a proof for all inputs.</p>}
+      {result?.failure && <FailureLine failure={result.failure} recording={result.recording} />}
+    </div>
+  );
+}
+
+function FailureLine({ failure, recording }: { readonly failure: Failure; readonly recording: Recording }) {
+  return (
+    <div role="note" aria-label="Failure" className="flex items-center gap-3 border-t border-edge px-4 py-2.5">
+      <p className="flex-1"><b className="text-bad">{failure.check ? `In ‘${failure.check}’, scan ${failure.scan}` : `Row ${failure.row}, scan ${failure.scan}`}, {seconds(failure.timeNs)}:</b> expected <code className="font-mono text-[12px]">{failure.expected}</code>, seen: {failure.seen}</p>
+      <Button onClick={() => tellBench({ kind: 'stand', recording, scan: failure.scan })}>Show on bench at {seconds(failure.timeNs)}</Button>
+    </div>
+  );
+}

@@ -1,0 +1,94 @@
+/**
+ * Live values for what is on screen. A `Live` is a moment of some engine — the bench or the controller — and
+ * components look at paths and rungs of it; only those are sent. Views are the same for both.
+ */
+import type { Frame } from '@ferrule/core';
+import { createContext, useContext, useEffect } from 'react';
+import { type StoreApi, useStore } from 'zustand';
+import { createStore } from 'zustand/vanilla';
+import type { BenchFrame, Checked, EventText, FromBench, ToBench } from './protocol.js';
+
+export interface LiveState { readonly frame: Frame | undefined }
+
+export interface Live {
+  readonly kind: 'bench' | 'controller';
+  readonly store: StoreApi<LiveState>;
+  look(paths: readonly string[], rungs: readonly string[]): () => void;
+  event(e: EventText): void;
+}
+
+/** Counts who looks at what and tells `send` the union, once per turn of the event loop. */
+export function makeLooker(send: (request: { paths: string[]; rungs: string[] }) => void): { look: Live['look']; again(): void } {
+  const paths = new Map<string, number>(), rungs = new Map<string, number>();
+  let due = false;
+  const again = () => {
+    if (due) return;
+    due = true;
+    queueMicrotask(() => { due = false; send({ paths: [...paths.keys()], rungs: [...rungs.keys()] }); });
+  };
+  const count = (map: Map<string, number>, keys: readonly string[], by: number) => {
+    for (const k of keys) { const n = (map.get(k) ?? 0) + by; if (n > 0) map.set(k, n); else map.delete(k); }
+  };
+  return {
+    again,
+    look: (p, r) => {
+      count(paths, p, 1); count(rungs, r, 1); again();
+      return () => { count(paths, p, -1); count(rungs, r, -1); again(); };
+    },
+  };
+}
+
+interface BenchState extends LiveState { readonly frame: BenchFrame | undefined; readonly checked: Checked | undefined; readonly refused: string | undefined }
+
+export const benchStore = createStore<BenchState>(() => ({ frame: undefined, checked: undefined, refused: undefined }));
+
+let worker: Worker | undefined;
+export function tellBench(m: ToBench): void {
+  worker ??= startWorker();
+  worker.postMessage(m);
+}
+
+function startWorker(): Worker {
+  const w = new Worker(new URL('./worker.ts', import.meta.url), { type: 'module' });
+  let waiting: BenchFrame | undefined;
+  w.onmessage = ({ data }: MessageEvent<FromBench>) => {
+    if (data.kind === 'frame') {
+      // At most one update a displayed frame; a hidden page takes none.
+      if (!waiting) requestAnimationFrame(() => { benchStore.setState({ frame: waiting }); waiting = undefined; });
+      waiting = data.frame;
+    } else if (data.kind === 'checked') benchStore.setState({ checked: data.checked });
+    else benchStore.setState({ refused: data.message });
+  };
+  return w;
+}
+
+const benchLooker = makeLooker((request) => tellBench({ kind: 'look', request }));
+export const benchLive: Live = { kind: 'bench', store: benchStore, look: benchLooker.look, event: (event) => { benchStore.setState({ refused: undefined }); tellBench({ kind: 'event', event }); } };
+
+export const useBench = <T,>(select: (s: BenchState) => T): T => useStore(benchStore, select);
+
+const LiveContext = createContext<Live>(benchLive);
+export const LiveProvider = LiveContext.Provider;
+export const useLive = (): Live => useContext(LiveContext);
+
+/** Looks at paths and rungs while the component is there. */
+export function useLook(paths: readonly string[], rungs: readonly string[] = []): void {
+  const live = useLive();
+  const key = `${paths.join('\n')}\n\n${rungs.join('\n')}`;
+  useEffect(() => live.look(paths, rungs), [live, key]);
+}
+
+/** One value of the moment; undefined while nothing is known. */
+export function useValue(path: string) {
+  const live = useLive();
+  return useStore(live.store, (s) => s.frame?.values[path]);
+}
+export function useForced(path: string) {
+  const live = useLive();
+  return useStore(live.store, (s) => forcedValue(s.frame, path));
+}
+export function forcedValue(frame: Frame | undefined, path: string) {
+  if (!frame) return undefined;
+  const hit = Object.keys(frame.forces).find((p) => p.toLowerCase() === path.toLowerCase());
+  return hit === undefined ? undefined : frame.forces[hit];
+}

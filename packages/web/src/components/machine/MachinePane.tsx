@@ -1,0 +1,15 @@
+/** The machine and its panel side by side with whatever is being worked on: both follow the moment shown. */
+import { useDocument } from '../../document/store.js';
+import { MachineView } from './MachineView.js';
+import { Panel } from './Panel.js';
+
+export function MachinePane() {
+  const devices = useDocument((s) => s.project?.machine.devices) ?? [];
+  if (!devices.length) return <aside aria-label="Machine" className="border-l border-edge bg-sunk p-4 text-soft">This project has no machine model yet. Inputs can be set in Tags.</aside>;
+  return (
+    <aside aria-label="Machine" className="flex min-h-0 flex-col gap-2 overflow-y-auto border-l border-edge bg-sunk p-2.5">
+      <MachineView devices={devices} />
+      <Panel devices={devices} />
+    </aside>
+  );
+}

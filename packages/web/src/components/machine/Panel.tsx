@@ -1,0 +1,137 @@
+/** What a person touches: buttons, switches, lamps, numbers. Cap colours alone follow IEC 60073. */
+import { useEffect, useState, type ReactNode } from 'react';
+import { type Device, deviceKind } from '@ferrule/core';
+import { useLive, useLook, useValue } from '../../bench/live.js';
+
+const CAPS = { red: '#b3241c', yellow: '#d9a514', green: '#237a45', blue: '#275c9e', white: '#e9e7e0', black: '#28231e' } as const;
+const LIT = { red: '#ff5b4e', yellow: '#ffd34a', green: '#57e08c', blue: '#6aaeff', white: '#ffffff', black: '#777777' } as const;
+
+export function Panel({ devices }: { readonly devices: readonly Device[] }) {
+  const of = (...types: string[]) => devices.filter((d) => types.includes(d.type));
+  const upsets = devices.flatMap((d) => (deviceKind(d.type)?.upsets ?? []).map((u) => ({ device: d, name: u.name, help: u.help })));
+  return (
+    <section aria-label="Panel" className="shrink-0 rounded-xl border border-edge bg-panel p-3 text-panel-ink">
+      <div className="flex flex-wrap gap-x-0 gap-y-2">
+        {of('PushButton').map((d) => <PushButton key={d.id} device={d} />)}
+        {of('EmergencyStop', 'Selector').map((d) => <Latching key={d.id} device={d} />)}
+        {of('Lamp').map((d) => <Lamp key={d.id} device={d} />)}
+      </div>
+      <div className="mt-3 flex flex-wrap gap-1.5">
+        {of('SetPoint').map((d) => <SetPoint key={d.id} device={d} />)}
+        {of('Display').map((d) => <Display key={d.id} device={d} />)}
+      </div>
+      {upsets.length > 0 && (
+        <details className="mt-3">
+          <summary className="cursor-pointer text-[12px]">Upsets: make something go wrong</summary>
+          <div className="mt-1.5 flex flex-wrap gap-1.5">{upsets.map((u) => <UpsetChip key={`${u.device.id}${u.name}`} device={u.device} name={u.name} help={u.help} />)}</div>
+        </details>
+      )}
+    </section>
+  );
+}
+
+const labelOf = (d: Device) => d.label ?? d.name;
+
+function Post({ label, hint, children }: { readonly label: string; readonly hint?: string; readonly children: ReactNode }) {
+  return <div className="flex w-[58px] flex-col items-center gap-1 text-center text-[11px] leading-tight" title={hint}>{children}<span>{label}</span></div>;
+}
+
+const ring = 'relative grid h-[44px] w-[44px] place-items-center rounded-full bg-gradient-to-b from-white/50 to-black/20 p-[4px] shadow-[0_1px_2px_rgb(0_0_0/0.35)]';
+
+/** Held as long as pointer or key is down. */
+function PushButton({ device }: { readonly device: Device }) {
+  const live = useLive();
+  const path = `Machine.${device.name}.Pressed`;
+  useLook([path]);
+  const pressed = useValue(path) === true;
+  const set = (value: boolean) => live.event({ kind: 'write', path, value: value ? '1' : '0' });
+  // Letting go anywhere lets go of the button.
+  useEffect(() => { if (!pressed) return; const up = () => set(false); window.addEventListener('pointerup', up); return () => window.removeEventListener('pointerup', up); }, [pressed]);
+  const isKey = (k: string) => k === ' ' || k === 'Enter';
+  return (
+    <Post label={labelOf(device)} {...(device.key ? { hint: `Alt+${device.key.toUpperCase()}` } : {})}>
+      <span className={ring}>
+        <button
+          aria-label={labelOf(device)} aria-pressed={pressed} onPointerDown={() => set(true)} onKeyDown={(e) => { if (isKey(e.key) && !e.repeat) { e.preventDefault(); set(true); } }} onKeyUp={(e) => { if (isKey(e.key)) set(false); }} onBlur={() => { if (pressed) set(false); }}
+          style={{ background: CAPS[device.colour ?? 'black'] }} className={`h-full w-full rounded-full border border-black/30 ${pressed ? 'translate-y-px brightness-75 shadow-inner' : 'shadow-[inset_0_2px_3px_rgb(255_255_255/0.35),0_2px_3px_rgb(0_0_0/0.4)]'}`}
+        />
+      </span>
+    </Post>
+  );
+}
+
+/** Stays where it is put: selectors and the emergency stop. */
+function Latching({ device }: { readonly device: Device }) {
+  const live = useLive();
+  const isStop = device.type === 'EmergencyStop';
+  const path = `Machine.${device.name}.${isStop ? 'Struck' : 'Turned'}`;
+  useLook([path]);
+  const on = useValue(path) === true;
+  return (
+    <Post label={labelOf(device)}>
+      <span className={`${ring} ${isStop ? 'bg-[#e0b21c] from-transparent to-transparent' : ''}`}>
+        <button
+          role="switch" aria-checked={on} aria-label={labelOf(device)} onClick={() => live.event({ kind: 'write', path, value: on ? '0' : '1' })} style={{ background: CAPS[device.colour ?? 'black'] }}
+          className={`grid h-full w-full place-items-center rounded-full border border-black/30 ${isStop && on ? 'scale-90 brightness-75' : ''}`}
+        >
+          {!isStop && <span className={`h-6 w-1.5 rounded bg-white/90 ${on ? 'rotate-45' : '-rotate-45'}`} />}
+        </button>
+      </span>
+    </Post>
+  );
+}
+
+function Lamp({ device }: { readonly device: Device }) {
+  const path = `Machine.${device.name}.Lit`;
+  useLook([path]);
+  const lit = useValue(path) === true;
+  const colour = device.colour ?? 'white';
+  return (
+    <Post label={labelOf(device)}>
+      <span className={ring}>
+        <span role="img" aria-label={`Lamp ${labelOf(device)} ${lit ? 'lit' : 'dark'}`} style={{ background: lit ? LIT[colour] : `color-mix(in srgb, ${CAPS[colour]} 45%, #2a241e)`, boxShadow: lit ? `0 0 14px 3px ${LIT[colour]}` : undefined }} className="h-full w-full rounded-full border border-black/40" />
+      </span>
+    </Post>
+  );
+}
+
+const dial = 'flex h-[44px] w-[65px] flex-col rounded-md bg-dial px-1.5 py-1 text-dial-ink';
+
+function SetPoint({ device }: { readonly device: Device }) {
+  const live = useLive();
+  const path = `Machine.${device.name}.Value`;
+  useLook([path]);
+  const value = useValue(path);
+  const [text, setText] = useState<string>();
+  const [low, high] = [device.parameters?.['Low'] ?? '0', device.parameters?.['High'] ?? '1000'];
+  const commit = () => {
+    if (text === undefined) return;
+    if (text.trim() !== '' && Number.isFinite(Number(text))) live.event({ kind: 'write', path: `Machine.${device.name}.Entry`, value: String(Math.min(Number(high), Math.max(Number(low), Number(text)))) });
+    setText(undefined);
+  };
+  return (
+    <label className={dial} title={`${Number(low)} to ${Number(high)}`}>
+      <span className="truncate text-[10px] opacity-75">{labelOf(device)}</span>
+      <input inputMode="decimal" aria-label={labelOf(device)} value={text ?? String(value ?? '')} onChange={(e) => setText(e.target.value)} onBlur={commit} onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') e.currentTarget.blur(); if (e.key === 'Escape') setText(undefined); }} className="w-full bg-transparent font-mono text-[14px] font-semibold outline-none focus:underline" />
+    </label>
+  );
+}
+
+function Display({ device }: { readonly device: Device }) {
+  const path = `Machine.${device.name}.Shown`;
+  useLook([path]);
+  const value = useValue(path);
+  return <div className={dial} role="status" aria-label={labelOf(device)}><span className="truncate text-[10px] opacity-75">{labelOf(device)}</span><span className="font-mono text-[14px] font-semibold">{String(value ?? '–')}</span></div>;
+}
+
+function UpsetChip({ device, name, help }: { readonly device: Device; readonly name: string; readonly help: string }) {
+  const live = useLive();
+  const path = `Machine.${device.name}.${name}`;
+  useLook([path]);
+  const on = useValue(path) === true;
+  return (
+    <button role="switch" aria-checked={on} title={help} onClick={() => live.event({ kind: 'write', path, value: on ? '0' : '1' })} className={`h-7 rounded-md border px-2 text-[12px] ${on ? 'border-bad bg-bad-soft font-semibold text-bad' : 'border-black/20 bg-white/30'}`}>
+      {labelOf(device)}: {name.replace(/([a-z])([A-Z])/g, '$1 $2').toLowerCase()}
+    </button>
+  );
+}

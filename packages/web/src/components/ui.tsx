@@ -1,0 +1,85 @@
+/** Small parts that every area uses, so that they look and behave alike. */
+import { Tooltip } from 'radix-ui';
+import type { ButtonHTMLAttributes, ReactNode } from 'react';
+import type { ShownValue } from '@ferrule/core';
+
+type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & { readonly look?: 'plain' | 'strong' | 'quiet' | 'danger'; readonly keys?: string; readonly tight?: boolean };
+
+const LOOKS = {
+  plain: 'border border-edge bg-sheet hover:border-faint',
+  strong: 'bg-copper text-on-copper hover:brightness-110',
+  quiet: 'text-soft hover:bg-edge/40 hover:text-ink',
+  danger: 'border border-edge bg-sheet text-bad hover:border-bad',
+} as const;
+
+/** A button with its key shown beside the verb. */
+export function Button({ look = 'plain', keys, tight = false, className = '', children, ...rest }: ButtonProps) {
+  return (
+    <button type="button" {...rest} className={`inline-flex h-7 shrink-0 items-center rounded-md font-medium whitespace-nowrap ${tight ? 'gap-1 px-[5px] text-[12px]' : 'gap-1.5 px-2.5 text-[12.5px]'} ${LOOKS[look]} ${className}`}>
+      {children}
+      {keys && <kbd className={`font-mono text-[10.5px] ${look === 'strong' ? 'opacity-80' : 'text-faint'}`}>{keys}</kbd>}
+    </button>
+  );
+}
+
+export function Hint({ text, children }: { readonly text: string; readonly children: ReactNode }) {
+  return (
+    <Tooltip.Root>
+      <Tooltip.Trigger asChild>{children}</Tooltip.Trigger>
+      <Tooltip.Portal>
+        <Tooltip.Content sideOffset={6} className="z-50 max-w-72 rounded-md bg-bar px-2.5 py-1.5 text-xs text-bar-ink shadow-lg">{text}</Tooltip.Content>
+      </Tooltip.Portal>
+    </Tooltip.Root>
+  );
+}
+
+/** The filled violet tag of a forced value. */
+export function ForceMark({ value }: { readonly value: ShownValue }) {
+  return <span className="rounded-sm bg-forced px-1 font-mono text-[10px] font-semibold text-on-forced">F={valueText(value)}</span>;
+}
+
+/** A value as people read it; durations come in ms. */
+export function valueText(value: ShownValue | undefined, type?: string): string {
+  if (value === undefined) return '';
+  if (typeof value === 'boolean') return value ? '1' : '0';
+  if (typeof value === 'number' && (type === 'TIME' || type === 'LTIME')) return durationText(value);
+  if (typeof value === 'number' && !Number.isInteger(value)) return value.toFixed(Math.abs(value) < 10 ? 2 : 1);
+  return String(value);
+}
+
+export function durationText(ms: number): string {
+  return ms < 60_000 ? `${(ms / 1000).toFixed(2)} s` : `${Math.floor(ms / 60_000)} min ${((ms % 60_000) / 1000).toFixed(0)} s`;
+}
+
+/** The same for a sentence that may need several lines. */
+export function EditSentence({ value, label, onCommit, placeholder = '' }: { readonly value: string; readonly label: string; readonly onCommit: (text: string) => void; readonly placeholder?: string }) {
+  return (
+    <textarea
+      key={value} defaultValue={value} aria-label={label} placeholder={placeholder} spellCheck={false} rows={1}
+      className="block w-full resize-none rounded-sm border border-transparent bg-transparent px-1 py-0.5 [field-sizing:content] placeholder:text-faint hover:border-edge focus:border-copper focus:bg-sheet focus:outline-none"
+      onKeyDown={(e) => {
+        if (e.key === 'F9') return;
+        e.stopPropagation();
+        if (e.key === 'Enter') { e.preventDefault(); e.currentTarget.blur(); }
+        if (e.key === 'Escape') { e.currentTarget.value = value; e.currentTarget.blur(); }
+      }}
+      onBlur={(e) => { if (e.currentTarget.value !== value) onCommit(e.currentTarget.value.trim()); }}
+    />
+  );
+}
+
+/** A place to edit text where it stands: Enter keeps, Escape leaves it as it was. */
+export function EditInPlace({ value, label, onCommit, className = '', mono = false, placeholder = '' }: { readonly value: string; readonly label: string; readonly onCommit: (text: string) => void; readonly className?: string; readonly mono?: boolean; readonly placeholder?: string }) {
+  return (
+    <input
+      key={value} defaultValue={value} aria-label={label} placeholder={placeholder} spellCheck={false}
+      className={`w-full rounded-sm border border-transparent bg-transparent px-1 py-0.5 placeholder:text-faint hover:border-edge focus:border-copper focus:bg-sheet focus:outline-none ${mono ? 'font-mono text-[12px]' : ''} ${className}`}
+      onKeyDown={(e) => {
+        e.stopPropagation();
+        if (e.key === 'Enter') e.currentTarget.blur();
+        if (e.key === 'Escape') { e.currentTarget.value = value; e.currentTarget.blur(); }
+      }}
+      onBlur={(e) => { if (e.currentTarget.value !== value) onCommit(e.currentTarget.value.trim()); }}
+    />
+  );
+}

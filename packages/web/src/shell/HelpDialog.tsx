@@ -1,0 +1,42 @@
+/** Keys on one sheet, and the rung line explained. */
+import { Dialog } from 'radix-ui';
+
+const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])[] = [
+  ['Anywhere', [['F5', 'run, pause'], ['F6 / Shift+F6', 'one scan forward / back'], ['F8 / Shift+F8', 'next / previous problem'], ['Ctrl+Z / Ctrl+Y', 'undo / redo'], ['Alt+1 … Alt+5', 'Tags, Logic, Machine, Prove, Controller'], ['Alt + a button’s key', 'press that button on the panel'], ['?', 'this sheet']]],
+  ['On a rung', [['← →  ↑ ↓', 'move along the rung, between rungs'], ['a letter, !, ^, (', 'type an element behind the cursor'], ['Enter', 'change the element'], ['/', 'normally open ↔ normally closed, coil ↔ negated coil'], ['*', 'edge form'], ['+', 'coil: plain → set → reset'], ['|', 'a leg parallel to the element; at a coil, another output'], ['Delete', 'delete; the gap closes'], [';', 'the whole rung as a line'], ['Insert / Shift+Delete', 'new rung below / delete the rung'], ['1 / 0 / .', 'force on / force off / release the tag']]],
+];
+const NOTATION: readonly (readonly [string, string])[] = [
+  ['a & b, a | b, ( )', 'in series, in parallel; & binds tighter'], ['Tag, !Tag', 'contact normally open, normally closed'], ['^Tag, ^!Tag', 'contact on a rising, a falling edge'], ['a >= b', 'a comparison; each side any expression'],
+  ['Inst(PT := 300 ms)', 'a function block with power through it; Inst:TON(…) declares it, Inst@CD(…).QD picks other pins'], ['-> Tag, !Tag, set Tag, reset Tag', 'coils; ^Tag and ^!Tag on an edge'], ['-> a, b, (path -> c)', 'outputs in parallel, each with a path of its own'], ['{ n := n + 1; }', 'an action while there is power; ^{ … } once per rise'], ['-> return', 'leaves the program'],
+];
+
+export function HelpDialog({ open, onOpenChange }: { readonly open: boolean; readonly onOpenChange: (open: boolean) => void }) {
+  return (
+    <Dialog.Root open={open} onOpenChange={onOpenChange}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/40" />
+        <Dialog.Content className="fixed top-1/2 left-1/2 z-50 max-h-[88vh] w-[860px] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-xl border border-edge bg-sheet p-6 shadow-2xl">
+          <Dialog.Title className="text-lg font-semibold">Keys and the rung line</Dialog.Title>
+          <Dialog.Description className="mb-4 text-soft">Everything the mouse can do, the keys can.</Dialog.Description>
+          <div className="grid grid-cols-2 gap-8">
+            {KEYS.map(([title, rows]) => <Sheet key={title} title={title} rows={rows} />)}
+          </div>
+          <div className="mt-6"><Sheet title="A rung as one line of text" rows={NOTATION} wide /></div>
+          <p className="mt-4 text-soft">Durations are written as people write them: 300 ms, 1.5 s, 2 min. Evaluation is left to right, top leg first, rung by rung.</p>
+          <Dialog.Close className="mt-5 rounded-md border border-edge px-3 py-1 font-medium">Close</Dialog.Close>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
+
+function Sheet({ title, rows, wide = false }: { readonly title: string; readonly rows: readonly (readonly [string, string])[]; readonly wide?: boolean }) {
+  return (
+    <section>
+      <h3 className="mb-1 font-semibold">{title}</h3>
+      <dl className={`grid gap-x-4 gap-y-1 ${wide ? 'grid-cols-[260px_1fr]' : 'grid-cols-[140px_1fr]'}`}>
+        {rows.map(([k, v]) => <div key={k} className="contents"><dt className="font-mono text-[12px]">{k}</dt><dd className="text-soft">{v}</dd></div>)}
+      </dl>
+    </section>
+  );
+}

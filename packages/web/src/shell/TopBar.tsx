@@ -1,0 +1,139 @@
+/** Where in time we are and how it moves; problems, forces and the controller, always in sight. */
+import { ChevronDown, ChevronLeft, ChevronRight, CircleHelp, Pause, Play, RotateCcw, SunMoon } from 'lucide-react';
+import { DropdownMenu, Popover } from 'radix-ui';
+import type { ReactNode } from 'react';
+import { Link, useNavigate, useParams } from 'react-router';
+import useSWR from 'swr';
+import { benchLive, tellBench, useBench } from '../bench/live.js';
+import { Button, Hint, valueText } from '../components/ui.js';
+import { useDocument } from '../document/store.js';
+import { placeOf } from './problem-walk.js';
+import { switchTheme } from './theme.js';
+
+const SPEEDS = [0.1, 0.5, 1, 2, 5, 10, 50];
+const speedText = (s: number) => `${s}×`;
+
+export function TopBar({ onHelp }: { readonly onHelp: () => void }) {
+  const name = useDocument((s) => s.project?.name);
+  const revision = useDocument((s) => s.revision);
+  const saving = useDocument((s) => s.saving);
+  return (
+    <header className="flex h-12 items-center gap-3 bg-bar px-4 text-bar-ink">
+      <Link to="/" className="flex items-center gap-2 font-semibold" title="All projects"><img src="/ferrule.svg" alt="" width={22} height={22} />Ferrule</Link>
+      <span className="h-5 w-px bg-bar-2" />
+      <span className="min-w-0 truncate text-bar-soft" title={name}><span className="text-bar-ink">{name}</span> · rev {revision}{saving === 'saving' ? ' · saving' : ''}</span>
+      <Clock />
+      <Problems />
+      <Forces />
+      <ControllerPill />
+      <button aria-label="Light or dark" className="text-bar-soft hover:text-bar-ink" onClick={switchTheme}><SunMoon size={17} /></button>
+      <button aria-label="Help and shortcuts (?)" className="text-bar-soft hover:text-bar-ink" onClick={onHelp}><CircleHelp size={17} /></button>
+    </header>
+  );
+}
+
+function TimeButton({ label, keys, onClick, strong, children }: { readonly label: string; readonly keys?: string; readonly onClick: () => void; readonly strong?: boolean; readonly children: ReactNode }) {
+  return (
+    <Hint text={keys ? `${label} (${keys})` : label}>
+      <button type="button" aria-label={label} onClick={onClick} className={`grid h-8 w-8 place-items-center rounded-md ${strong ? 'bg-copper text-on-copper' : 'hover:bg-bar'}`}>{children}</button>
+    </Hint>
+  );
+}
+
+function Clock() {
+  const running = useBench((s) => s.frame?.running ?? false);
+  const speed = useBench((s) => s.frame?.speed ?? 1);
+  const scan = useBench((s) => s.frame?.scan ?? 0);
+  const timeMs = useBench((s) => s.frame?.timeMs ?? 0);
+  const scanMs = useBench((s) => s.frame?.scanMs ?? 10);
+  const taken = useBench((s) => s.checked?.taken ?? true);
+  return (
+    <div role="group" aria-label="Bench time" className="mx-auto flex shrink-0 items-center gap-1 rounded-xl bg-bar-2 px-2 py-1">
+      <TimeButton label="Restart the bench" onClick={() => tellBench({ kind: 'restart' })}><RotateCcw size={15} /></TimeButton>
+      <TimeButton label="One scan back" keys="Shift+F6" onClick={() => tellBench({ kind: 'step', scans: -1 })}><ChevronLeft size={17} /></TimeButton>
+      <TimeButton strong label={running ? 'Pause' : 'Run'} keys="F5" onClick={() => tellBench({ kind: 'play', running: !running })}>{running ? <Pause size={15} fill="currentColor" /> : <Play size={15} fill="currentColor" />}</TimeButton>
+      <TimeButton label="One scan forward" keys="F6" onClick={() => tellBench({ kind: 'step', scans: 1 })}><ChevronRight size={17} /></TimeButton>
+      <DropdownMenu.Root>
+        <DropdownMenu.Trigger asChild><button aria-label="Speed" className="flex h-8 items-center gap-1 rounded-md px-2 font-mono text-[12px] font-semibold hover:bg-bar">{speedText(speed)}<ChevronDown size={12} /></button></DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content sideOffset={6} className="z-50 rounded-lg border border-edge bg-sheet p-1 text-ink shadow-xl">
+            {SPEEDS.map((s) => <DropdownMenu.Item key={s} onSelect={() => tellBench({ kind: 'speed', factor: s })} className="rounded px-4 py-1 font-mono text-[12px] outline-none data-highlighted:bg-glow">{speedText(s)}</DropdownMenu.Item>)}
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+      <span className="px-2 font-mono text-[12.5px] font-semibold tabular-nums" aria-label="Simulated time">{clockText(timeMs)}</span>
+      <span className="border-l border-bar pl-3 pr-1 font-mono text-[12px] text-bar-soft tabular-nums"><span data-testid="scan">scan {String(scan).replace(/\B(?=(\d{3})+$)/g, '\u2009')}</span> · {scanMs} ms</span>
+      {!taken && <span className="rounded bg-bad px-1.5 text-[11px] font-medium text-bar">last good logic runs</span>}
+    </div>
+  );
+}
+
+function clockText(ms: number): string {
+  const p = (n: number, w = 2) => String(Math.floor(n)).padStart(w, '0');
+  return `${p(ms / 3_600_000)}:${p((ms / 60_000) % 60)}:${p((ms / 1000) % 60)}.${p(ms % 1000, 3)}`;
+}
+
+const pill = 'flex h-7 shrink-0 items-center gap-1.5 rounded-full px-3 text-[12px] font-medium';
+const sheet = 'z-50 max-h-[60vh] w-[420px] overflow-auto rounded-lg border border-edge bg-sheet p-1 text-ink shadow-xl';
+
+function Problems() {
+  const problems = useBench((s) => s.checked?.problems) ?? [];
+  const navigate = useNavigate();
+  const { id } = useParams();
+  const errors = problems.filter((p) => p.severity === 'error').length;
+  const text = `${problems.length} problem${problems.length === 1 ? '' : 's'}`;
+  return (
+    <Popover.Root>
+      <Popover.Trigger asChild>
+        <button className={`${pill} ${errors ? 'bg-bad text-bar' : 'bg-bar-2'}`} title="F8 walks them">
+          <span className={`h-2 w-2 rounded-full ${errors ? 'bg-bar' : problems.length ? 'bg-copper' : 'bg-good'}`} />{text}
+        </button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content sideOffset={6} align="end" className={sheet} aria-label="Problems">
+          {!problems.length && <p className="px-3 py-2 text-soft">No problems. They are marked here and on the element as you type.</p>}
+          {problems.map((p, i) => (
+            <Popover.Close asChild key={i}>
+              <button onClick={() => void navigate(placeOf(p, id ?? ''))} className="block w-full rounded px-3 py-1.5 text-left hover:bg-sunk">
+                <span className={`text-[11px] font-semibold ${p.severity === 'error' ? 'text-bad' : 'text-copper-ink'}`}>{p.place}</span>
+                <span className="block">{p.message}</span>
+              </button>
+            </Popover.Close>
+          ))}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+const NONE = {};
+function Forces() {
+  const forces = useBench((s) => s.frame?.forces) ?? NONE;
+  const list = Object.entries(forces);
+  return (
+    <Popover.Root>
+      <Popover.Trigger asChild><button className={`${pill} ${list.length ? 'bg-forced text-on-forced' : 'bg-bar-2 text-bar-soft'}`}>{list.length} forced</button></Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content sideOffset={6} align="end" className={`${sheet} w-[300px]`} aria-label="Forces">
+          {!list.length && <p className="px-3 py-2 text-soft">Nothing is forced.</p>}
+          {list.map(([path, value]) => (
+            <div key={path} className="flex items-center gap-2 px-3 py-1">
+              <span className="flex-1 truncate font-mono text-[12px]">{path}</span>
+              <span className="font-mono text-[12px] text-forced">{valueText(value as boolean)}</span>
+              <Button look="quiet" aria-label={`Release ${path}`} onClick={() => benchLive.event({ kind: 'force', path })}>Release</Button>
+            </div>
+          ))}
+          {list.length > 0 && <div className="border-t border-edge p-2 text-right"><Button onClick={() => benchLive.event({ kind: 'releaseAll' })}>Release all</Button></div>}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+interface Status { readonly name: string; readonly state: string; readonly revision?: number }
+function ControllerPill() {
+  const { id } = useParams();
+  const { data, error } = useSWR<Status>('/controller/status', { refreshInterval: 3000, shouldRetryOnError: false });
+  const text = error ? 'Controller offline' : !data ? 'Controller' : `${data.name} · ${data.state === 'empty' ? 'empty' : `rev ${data.revision}`}`;
+  return <Link to={`/projects/${id}/controller`} className={`${pill} bg-bar-2 ${error ? 'text-bar-soft' : ''}`}>{text}</Link>;
+}
