@@ -19,6 +19,10 @@ export function checkFunctionCall(scope: PouScope, e: Expression & { kind: 'call
   }
   const name = e.callee.name;
   const v = findVariable(scope, name);
+  if (v?.section === 'result') {
+    project.problems.error('RECURSION', `'${name}' calls itself; state is laid out before the run, so that is not possible. Use a loop.`, e.callee.at);
+    return invalid(e.at);
+  }
   if (v) {
     project.problems.error('NOT_CALLABLE', v.type.kind === 'block' ? `'${name}' is a function block; call it in a statement and read an output, for example ${name}.${v.type.layout.members.find((m) => m.section === 'output')?.name ?? 'Q'}.` : `'${name}' is ${typeText(v.type)} and cannot be called.`, e.callee.at);
     return invalid(e.at);

@@ -102,6 +102,8 @@ class Layout {
       rows[rows.length - 1]!.push(p);
       used += w;
     });
+    // Not even the last part leaves room for the outputs: they get a row of their own.
+    if (rows[rows.length - 1]!.length && used + outputWidth + RIGHT > room) rows.push([]);
     return rows;
   }
 

@@ -119,13 +119,16 @@ class RungParser {
   }
 
   private contact(start: number, mode: ContactMode): Element {
+    if (this.s.isSign('(')) {
+      this.s.problems.error('SYNTAX', "'!' and '^' stand before a tag; turn a group round with its own contacts.", this.s.at({ start, end: this.s.token.end }));
+    }
     return this.contactFrom(start, parsePostfix(this.s), mode);
   }
 
   private contactFrom(start: number, tag: Expression, mode: ContactMode): Element {
     const { s } = this;
     const end = s.previousEnd;
-    if (!isPath(tag) && tag.kind !== 'missing') s.problems.error('SYNTAX', mode === 'open' ? 'A contact is a tag; a value alone carries no power. Compare it with something.' : "'!' and '^' stand before a tag; turn a group round with its own contacts.", s.at({ start, end }));
+    if (!isPath(tag) && tag.kind !== 'missing') s.problems.error('SYNTAX', 'A contact is a tag; a value alone carries no power. Compare it with something.', s.at({ start, end }));
     this.code.set(start, { expression: tag });
     return { kind: 'contact', tag: this.slice(tag.at.start, tag.at.end), mode, start, end };
   }

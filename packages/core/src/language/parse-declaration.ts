@@ -5,6 +5,7 @@ import type { TokenStream } from './token-stream.js';
 import type { Configuration, Declaration, Expression, Initial, InstanceDecl, Name, Pou, Section, TaskDecl, TypeDecl, TypeSpec, VariableBlock, VariableDecl } from './tree.js';
 
 const SECTIONS = new Set(['VAR', 'VAR_INPUT', 'VAR_OUTPUT', 'VAR_IN_OUT', 'VAR_TEMP', 'VAR_GLOBAL', 'VAR_EXTERNAL']);
+const MAX_TYPE_DEPTH = 100;
 const isSection = (s: TokenStream) => s.token.kind === 'name' && SECTIONS.has(s.token.text.toUpperCase());
 
 export function parseDeclarations(s: TokenStream): Declaration[] {
@@ -74,8 +75,7 @@ export function parseVariable(s: TokenStream): VariableDecl {
     if (s.token.kind === 'direct') { const t = s.next(); address = { text: t.text, at: s.at(t) }; }
     else s.fail('an address such as %IX0.0', 'behind AT');
   }
-  s.expectSign(':', 'behind the name');
-  const type = parseTypeSpec(s);
+  const type: TypeSpec = s.expectSign(':', 'behind the name') ? parseTypeSpec(s) : { kind: 'named', name: { text: '', at: s.at(s.token) }, at: s.at(s.token) };
   const initial = s.takeSign(':=') ? parseInitial(s) : undefined;
   if (!s.takeSign(';')) {
     if (s.problems.list.length === errors) s.fail("';'", 'behind the declaration');
@@ -86,6 +86,18 @@ export function parseVariable(s: TokenStream): VariableDecl {
 }
 
 export function parseTypeSpec(s: TokenStream): TypeSpec {
+  if (s.depth > MAX_TYPE_DEPTH) {
+    s.problems.error('TOO_DEEP', `Types are nested more than ${MAX_TYPE_DEPTH} levels deep; give a part of it a name of its own.`, s.at(s.token));
+    while (!s.atEnd && !s.isSign(';')) s.next();
+    return { kind: 'named', name: { text: '', at: s.at(s.token) }, at: s.at(s.token) };
+  }
+  s.depth++;
+  const spec = typeSpec(s);
+  s.depth--;
+  return spec;
+}
+
+function typeSpec(s: TokenStream): TypeSpec {
   const start = s.token.start;
   if (s.takeWord('ARRAY')) {
     s.expectSign('[', 'behind ARRAY');

@@ -19,15 +19,17 @@ export const SUM_LEVEL = 5;
 const MAX_DEPTH = 200;
 
 export function parseExpression(s: TokenStream, level = 0): Expression {
-  if (s.depth > MAX_DEPTH) {
-    s.problems.error('TOO_DEEP', `This is nested more than ${MAX_DEPTH} levels deep; use a variable for a part of it.`, s.at(s.token));
-    while (!s.atEnd && !s.isSign(';')) s.next();
-    return { kind: 'missing', at: s.at(s.token) };
-  }
+  if (s.depth > MAX_DEPTH) return tooDeep(s);
   s.depth++;
   const e = parseLevel(s, level);
   s.depth--;
   return e;
+}
+
+function tooDeep(s: TokenStream): Expression {
+  s.problems.error('TOO_DEEP', `This is nested more than ${MAX_DEPTH} levels deep; use a variable for a part of it.`, s.at(s.token));
+  while (!s.atEnd && !s.isSign(';')) s.next();
+  return { kind: 'missing', at: s.at(s.token) };
 }
 
 function parseLevel(s: TokenStream, level: number): Expression {
@@ -65,7 +67,7 @@ function parseUnary(s: TokenStream): Expression {
     const literal = t.kind === 'int' ? { type: 'int' as const, value: -(t.value as bigint) } : { type: 'real' as const, value: -(t.value as number) };
     return { kind: 'literal', literal, at: s.from(start) };
   }
-  if (s.depth > MAX_DEPTH) return { kind: 'missing', at: s.at(s.token) };
+  if (s.depth > MAX_DEPTH) return tooDeep(s);
   s.depth++;
   const arg = parseUnary(s);
   s.depth--;

@@ -3,6 +3,8 @@ import { parseExpression, parsePostfix } from './parse-expression.js';
 import type { TokenStream } from './token-stream.js';
 import type { CaseLabel, Expression, Statement } from './tree.js';
 
+/** Words that open the next declaration: recovery never runs past them. */
+const OPENERS = new Set(['PROGRAM', 'FUNCTION', 'FUNCTION_BLOCK', 'TYPE', 'CONFIGURATION']);
 const STARTERS = new Set(['IF', 'CASE', 'FOR', 'WHILE', 'REPEAT', 'RETURN', 'EXIT', 'CONTINUE']);
 const MAX_BLOCKS = 150;
 
@@ -10,7 +12,7 @@ function endsList(s: TokenStream, ends: readonly string[]): boolean {
   if (s.atEnd || s.isSign('}')) return true;
   if (s.token.kind !== 'name') return false;
   const w = s.token.text.toUpperCase();
-  return ends.includes(w) || w.startsWith('END_') || w === 'ELSE' || w === 'ELSIF' || w === 'UNTIL' || w === 'PROGRAM' || w === 'FUNCTION' || w === 'FUNCTION_BLOCK' || w === 'TYPE' || w === 'CONFIGURATION';
+  return ends.includes(w) || w.startsWith('END_') || w === 'ELSE' || w === 'ELSIF' || w === 'UNTIL' || OPENERS.has(w);
 }
 
 /** Statements up to (not including) a word that closes the list. */
@@ -26,7 +28,7 @@ export function parseStatements(s: TokenStream, stop?: () => boolean): Statement
 }
 
 function recover(s: TokenStream): void {
-  while (!s.atEnd && !s.isSign(';') && !s.isSign('}') && !(s.token.kind === 'name' && (STARTERS.has(s.token.text.toUpperCase()) || s.token.text.toUpperCase().startsWith('END_')))) s.next();
+  while (!s.atEnd && !s.isSign(';') && !s.isSign('}') && !(s.token.kind === 'name' && (STARTERS.has(s.token.text.toUpperCase()) || OPENERS.has(s.token.text.toUpperCase()) || s.token.text.toUpperCase().startsWith('END_')))) s.next();
   s.takeSign(';');
 }
 

@@ -121,6 +121,7 @@ export function sameType(a: Type, b: Type): boolean {
     const o = b as ArrayType;
     return a.bounds.length === o.bounds.length && a.bounds.every((x, i) => x.low === o.bounds[i]!.low && x.high === o.bounds[i]!.high) && sameType(a.element, o.element);
   }
+  if (a.kind === 'anyInt' || a.kind === 'anyReal' || a.kind === 'unknown') return true;
   if (a.kind === 'subrange') return a.base === (b as Subrange).base;
   return 'name' in a && a.name === (b as { name: string }).name;
 }

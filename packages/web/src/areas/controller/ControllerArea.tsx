@@ -8,8 +8,8 @@ import { LiveProvider, useBench } from '../../bench/live.js';
 import { Button, durationText } from '../../components/ui.js';
 import { Panel } from '../../components/machine/Panel.js';
 import { useDocument } from '../../document/store.js';
-import { RungView } from '../logic/RungView.js';
-import { modelOf } from '../logic/rung-model.js';
+import { RungView } from '../../components/ladder/RungView.js';
+import { modelOf } from '../../components/ladder/rung-model.js';
 import { type ControllerLive, openControllerLive } from './controller-live.js';
 
 interface Download { readonly state: 'none' | 'sending' | 'done' | 'failed'; readonly sent: number; readonly total: number; readonly message?: string; readonly lost?: readonly string[] }

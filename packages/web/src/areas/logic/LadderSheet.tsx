@@ -9,8 +9,8 @@ import { EditInPlace } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 import { EditStrip } from './EditStrip.js';
 import { ElementInput } from './ElementInput.js';
-import { RungView } from './RungView.js';
-import { type RungModel, modelOf, nodeText } from './rung-model.js';
+import { RungView } from '../../components/ladder/RungView.js';
+import { type RungModel, modelOf, nodeText } from '../../components/ladder/rung-model.js';
 
 type Ladder = ProjectPou & { readonly language: 'LD' };
 export interface Position { readonly rung: number; readonly element: number }

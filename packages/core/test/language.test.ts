@@ -1,0 +1,161 @@
+/** What programs mean, run on the engine. Expectations come from the standard and choices.md. */
+import { describe, expect, it } from 'vitest';
+import { codesOf, engineOf, program } from './support.js';
+import { compile } from '../src/index.js';
+
+/** Runs one scan of statements and gives the value of `path`. */
+function after(variables: string, body: string, path: string, prelude = '') {
+  const e = engineOf(prelude + program(variables, body));
+  e.runScan();
+  if (e.fault) throw new Error(e.faultLine());
+  return e.read(path);
+}
+
+describe('arithmetic', () => {
+  it.each([
+    ['a : INT := 32767;', 'a := a + 1;', -32768n],
+    ['a : USINT := 200;', 'a := a + 100;', 44n],
+    ['a : SINT := -128;', 'a := -a;', -128n],
+    ['a : INT := -7;', 'a := a / 2;', -3n],
+    ['a : INT := -7;', 'a := a MOD 3;', -1n],
+    ['a : INT := 7; z : INT;', 'a := a MOD z;', 0n],
+    ['a : DINT := -2147483648; m : DINT := -1;', 'a := a / m;', -2147483648n],
+    ['a : LINT := 9223372036854775807;', 'a := a + 1;', -9223372036854775808n],
+    ['a : ULINT := 18446744073709551615;', 'a := a / 3;', 6148914691236517205n],
+    ['a : UDINT := 4000000000;', 'a := a / 7;', 571428571n],
+    ['a : DINT; i : INT := 300; j : INT := 300;', 'a := i * j;', 24464n],
+    ['a : DINT; i : INT := 300; j : INT := 300;', 'a := INT_TO_DINT(i) * j;', 90000n],
+    ['a : WORD := 16#0FF0;', 'a := NOT a AND 16#FF00;', 0xf000n],
+  ])('%s %s', (variables, body, wanted) => { expect(after(variables, body, 'a')).toBe(wanted); });
+
+  it('computes reals in their own width', () => {
+    expect(after('a : REAL := 0.1;', 'a := a + 0.2;', 'a')).toBe(Math.fround(Math.fround(0.1) + Math.fround(0.2)));
+    expect(after('a : LREAL := 0.1;', 'a := a + 0.2;', 'a')).toBe(0.1 + 0.2);
+    expect(after('a : REAL; z : REAL;', 'a := 1.0 / z;', 'a')).toBe(Infinity);
+  });
+});
+
+describe('conversions (tables 22 to 27)', () => {
+  it.each([
+    ['a : INT; r : REAL := 2.5;', 'a := REAL_TO_INT(r);', 2n],
+    ['a : INT; r : REAL := 3.5;', 'a := REAL_TO_INT(r);', 4n],
+    ['a : DINT; r : REAL := -1.7;', 'a := TRUNC(r);', -1n],
+    ['a : SINT; r : INT := 16#1F0;', 'a := INT_TO_SINT(r);', -16n],
+    ['a : UINT; r : INT := -1;', 'a := INT_TO_UINT(r);', 65535n],
+    ['a : DINT; r : TIME := T#1m2s3ms;', 'a := TIME_TO_DINT(r);', 62003n],
+    ['a : TIME; r : DINT := 1500;', 'a := DINT_TO_TIME(r);', 1500000000n],
+    ['a : BYTE; r : BOOL := TRUE;', 'a := r;', 1n],
+    ['a : LINT; r : UDINT := 4294967295;', 'a := r;', 4294967295n],
+  ])('%s %s', (variables, body, wanted) => { expect(after(variables, body, 'a')).toBe(wanted); });
+
+  it('refuses what is not implicit and names the conversion', () => {
+    const c = compile([{ kind: 'text', name: 't', text: program('a : INT; b : DINT;', 'a := b;') }]);
+    expect(c.diagnostics[0]!.code).toBe('TYPE_MISMATCH');
+    expect(c.diagnostics[0]!.message).toContain('DINT_TO_INT');
+  });
+});
+
+describe('standard functions', () => {
+  it.each([
+    ['a : INT;', 'a := MAX(3, 9, 4);', 9n],
+    ['a : INT;', 'a := LIMIT(0, 12, 10);', 10n],
+    ['a : INT; k : INT := 1;', 'a := MUX(k, 10, 20, 30);', 20n],
+    ['a : INT; g : BOOL := TRUE;', 'a := SEL(g, 10, 20);', 20n],
+    ['a : INT := -5;', 'a := ABS(a);', 5n],
+    ['a : BYTE := 16#81;', 'a := ROL(a, 1);', 3n],
+    ['a : WORD := 16#8001;', 'a := ROR(a, 17);', 0xc000n],
+    ['a : BYTE := 16#81;', 'a := SHL(a, 9);', 0n],
+    ['a : BOOL;', 'a := GT(5, 4, 3);', true],
+    ['a : INT;', 'a := ADD(1, 2, 3);', 6n],
+  ])('%s %s', (variables, body, wanted) => { expect(after(variables, body, 'a')).toBe(wanted); });
+});
+
+describe('statements', () => {
+  it('FOR ends one past the limit, and at the type’s last value', () => {
+    expect(after('i : INT; a : INT;', 'FOR i := 1 TO 5 DO a := a + i; END_FOR;', 'i')).toBe(6n);
+    expect(after('i : USINT; a : INT;', 'FOR i := 250 TO 255 DO a := a + 1; END_FOR;', 'a')).toBe(6n);
+    expect(after('i : INT; a : INT;', 'FOR i := 5 TO 1 BY -2 DO a := a * 10 + i; END_FOR;', 'a')).toBe(531n);
+    expect(after('i : INT := 9; a : INT;', 'FOR i := 3 TO 1 DO a := 1; END_FOR;', 'i')).toBe(3n);
+    expect(after('i : INT; n : INT := -3; a : INT;', 'FOR i := 9 TO 1 BY n DO a := a * 10 + i; END_FOR;', 'a')).toBe(963n);
+  });
+  it('EXIT and CONTINUE leave the right loop', () => {
+    expect(after('i : INT; j : INT; a : INT;', 'FOR i := 1 TO 3 DO FOR j := 1 TO 9 DO IF j = 2 THEN CONTINUE; END_IF; IF j > 3 THEN EXIT; END_IF; a := a * 10 + j; END_FOR; END_FOR;', 'a')).toBe(BigInt.asIntN(16, 131313n));
+  });
+  it('CASE takes the first that fits, with ranges and ELSE', () => {
+    const body = 'CASE s OF 1: a := 10; 2..5: a := 20; 7, 9: a := 30; ELSE a := 40; END_CASE;';
+    for (const [s, a] of [[1, 10n], [4, 20n], [9, 30n], [6, 40n]] as const) expect(after(`s : INT := ${s}; a : INT;`, body, 'a')).toBe(a);
+  });
+  it('WHILE, REPEAT and RETURN', () => {
+    expect(after('a : INT;', 'WHILE a < 7 DO a := a + 2; END_WHILE;', 'a')).toBe(8n);
+    expect(after('a : INT;', 'REPEAT a := a + 1; UNTIL a >= 3 END_REPEAT;', 'a')).toBe(3n);
+    expect(after('a : INT;', 'a := 1; RETURN; a := 2;', 'a')).toBe(1n);
+  });
+});
+
+describe('types', () => {
+  it('arrays of several dimensions, structures and their initial values', () => {
+    const prelude = 'TYPE Point : STRUCT x : INT := 3; y : INT; END_STRUCT; END_TYPE\n';
+    expect(after('m : ARRAY [1..2, 0..2] OF INT := [1, 2, 3, 3(9)]; a : INT;', 'a := m[1, 2] * 100 + m[2, 1];', 'a')).toBe(309n);
+    expect(after('p : ARRAY [0..1] OF Point := [(x := 1, y := 2)]; a : INT;', 'a := p[0].y * 10 + p[1].x;', 'a', prelude)).toBe(23n);
+    expect(after('p : Point; q : Point; a : INT;', 'p.y := 7; q := p; a := q.y;', 'a', prelude)).toBe(7n);
+  });
+  it('enumerations by name and with their type in front', () => {
+    const prelude = 'TYPE Colour : (Red, Green := 5, Blue); END_TYPE\n';
+    expect(after('c : Colour; a : BOOL;', 'c := Colour#Blue; a := c = Blue;', 'a', prelude)).toBe(true);
+    expect(after('c : Colour := Green;', ';', 'c', prelude)).toBe(5n);
+  });
+  it('bits and parts of a word are read and written', () => {
+    expect(after('w : WORD := 16#00F0; a : BOOL;', 'a := w.4; w.0 := TRUE; w.7 := FALSE;', 'w')).toBe(0x71n);
+    expect(after('w : DWORD := 16#11223344;', 'w.%B1 := 16#AA;', 'w')).toBe(0x1122aa44n);
+  });
+  it('located variables view the same bytes, little-endian', () => {
+    expect(after('b0 AT %MB0 : BYTE := 16#34; b1 AT %MB1 : BYTE := 16#12; w AT %MW0 : WORD; a : WORD;', 'a := w;', 'a')).toBe(0x1234n);
+    expect(after('w AT %QW0 : WORD; x AT %QX1.2 : BOOL;', 'x := TRUE;', 'w')).toBe(0x0400n);
+  });
+});
+
+describe('functions and blocks', () => {
+  const f = 'FUNCTION Twice : INT VAR_INPUT n : INT; factor : INT := 2; END_VAR VAR_OUTPUT odd : BOOL; END_VAR VAR_IN_OUT calls : INT; END_VAR calls := calls + 1; odd := n MOD 2 = 1; Twice := n * factor; END_FUNCTION\n';
+  it('takes formal and informal arguments, defaults, outputs and in-outs', () => {
+    expect(after('a : INT; o : BOOL; c : INT;', 'a := Twice(n := 5, calls := c, odd => o) + Twice(4, 3, c);', 'a', f)).toBe(22n);
+    expect(after('a : INT; o : BOOL; c : INT;', 'a := Twice(n := 5, calls := c, odd => o); a := Twice(1, 1, c);', 'c', f)).toBe(2n);
+  });
+  it('keeps the memory of each instance apart', () => {
+    const b = 'FUNCTION_BLOCK Sum VAR_INPUT n : INT; END_VAR VAR_OUTPUT s : INT; END_VAR s := s + n; END_FUNCTION_BLOCK\n';
+    const e = engineOf(b + program('x : Sum; y : Sum;', 'x(n := 1); y(n := 10); x(n := 2);'));
+    e.runScan(); e.runScan();
+    expect([e.read('P.x.s'), e.read('P.y.s')]).toEqual([6n, 20n]);
+  });
+  it('passes structures through VAR_IN_OUT of a block', () => {
+    const b = 'TYPE R : STRUCT n : INT; END_STRUCT; END_TYPE FUNCTION_BLOCK Inc VAR_IN_OUT r : R; END_VAR r.n := r.n + 1; END_FUNCTION_BLOCK\n';
+    expect(after('i : Inc; r : R; a : INT;', 'i(r := r); i(r := r); a := r.n;', 'a', b)).toBe(2n);
+  });
+});
+
+describe('errors', () => {
+  it.each([
+    ['UNKNOWN_NAME', program('', 'x := 1;')],
+    ['UNKNOWN_TYPE', program('x : Foo;', ';')],
+    ['TYPE_MISMATCH', program('x : BOOL;', 'x := 5;')],
+    ['OUT_OF_RANGE', program('x : SINT;', 'x := 200;')],
+    ['NOT_WRITABLE', 'PROGRAM P VAR CONSTANT c : INT := 3; END_VAR c := 4; END_PROGRAM'],
+    ['NOT_WRITABLE', program('t : TON;', 't.Q := TRUE;')],
+    ['NOT_WRITABLE', 'FUNCTION_BLOCK F VAR_INPUT i : INT; END_VAR i := 1; END_FUNCTION_BLOCK'],
+    ['DUPLICATE_NAME', program('x : INT; X : INT;', ';')],
+    ['UNKNOWN_MEMBER', program('t : TON;', 't(XX := TRUE);')],
+    ['WRONG_ARGUMENTS', program('x : INT;', 'x := ABS(1, 2);')],
+    ['OUT_OF_RANGE', program('x : ARRAY [1..3] OF INT;', 'x[4] := 1;')],
+    ['RECURSION', 'FUNCTION F : INT VAR_INPUT n : INT; END_VAR F := F(n); END_FUNCTION'],
+    ['RECURSION', 'FUNCTION_BLOCK A VAR b : B; END_VAR END_FUNCTION_BLOCK FUNCTION_BLOCK B VAR a : A; END_VAR END_FUNCTION_BLOCK'],
+    ['DUPLICATE_LABEL', program('x : INT;', 'CASE x OF 1: ; 1: ; END_CASE;')],
+    ['OVERLAP', program('a AT %MW0 : WORD; b AT %MW1 : WORD;', ';')],
+    ['BAD_ADDRESS', program('a AT %MX0.9 : BOOL;', ';')],
+    ['MISPLACED', program('', 'EXIT;')],
+    ['NOT_CONSTANT', program('n : INT; a : ARRAY [0..n] OF INT;', ';')],
+  ])('%s', (code, text) => { expect(codesOf(text)).toContain(code); });
+
+  it('offers the nearest name', () => {
+    const c = compile([{ kind: 'text', name: 't', text: program('Running : BOOL;', 'Runing := TRUE;') }]);
+    expect(c.diagnostics[0]!.message).toContain("Did you mean 'Running'?");
+  });
+});

@@ -1,0 +1,103 @@
+import { readFileSync } from 'node:fs';
+import { describe, expect, it } from 'vitest';
+import { History, type Project, junitXml, planProof, proofLines, prove, reportHtml } from '../src/index.js';
+import { parseCondition, parseDo, parseExpect, parseRule, parseSpan, parseWhen } from '../src/prove/sentences.js';
+import { ladderProject } from './support.js';
+
+const demo = JSON.parse(readFileSync(new URL('../../../examples/wire-end-crimp-cell.ferrule.json', import.meta.url), 'utf8')) as Project;
+const step = { stepNs: 10_000_000n };
+const run = (p: Project) => prove(planProof(p, 'p'), step);
+const breakRung = (p: Project, from: string, to: string): Project => {
+  const text = JSON.stringify(p);
+  expect(text).toContain(from);
+  return JSON.parse(text.replace(from, to)) as Project;
+};
+
+describe('sentences', () => {
+  it('When', () => {
+    expect(parseWhen('after 1.5 s')).toEqual({ value: { kind: 'after', ns: 1_500_000_000n } });
+    expect(parseWhen('')).toEqual({ value: { kind: 'atOnce' } });
+    expect(parseWhen('once Step is Idle within 2 s')).toMatchObject({ value: { kind: 'once', condition: { text: 'Step = Idle' }, limitNs: 2_000_000_000n } });
+    expect(parseWhen('whenever')).toHaveProperty('error');
+  });
+  it('Do', () => {
+    expect(parseDo('tap Start for 200 ms')).toMatchObject({ value: { kind: 'tap', device: 'Start', ns: 200_000_000n } });
+    expect(parseDo('let go of Stop')).toMatchObject({ value: { kind: 'hold', on: false } });
+    expect(parseDo('set Total to 5')).toMatchObject({ value: { kind: 'set', path: 'Total', value: '5' } });
+    expect(parseDo('upset Feed.Jam')).toMatchObject({ value: { kind: 'upset', upset: 'Jam', on: true } });
+    expect(parseDo('dance')).toHaveProperty('error');
+  });
+  it('Expect', () => {
+    expect(parseExpect('Running is off within 3 scans')).toMatchObject({ value: { kind: 'within', condition: { text: 'NOT (Running)' }, span: { scans: 3 } } });
+    expect(parseExpect('A is on until B is on within 2 s')).toMatchObject({ value: { kind: 'until', end: { text: 'B' }, limitNs: 2_000_000_000n } });
+    expect(parseExpect('never A AND B')).toMatchObject({ value: { kind: 'never' } });
+    expect(parseExpect('Level > 5.0')).toMatchObject({ value: { kind: 'now', condition: { text: 'Level > 5.0' } } });
+  });
+  it('conditions and rules', () => {
+    expect(parseCondition('Door is not on').text).toBe('NOT (Door)');
+    expect(parseRule('A requires B')).toMatchObject({ value: { kind: 'always', condition: { text: 'NOT (A) OR (B)' } } });
+    expect(parseRule('after A is off, B is on within 20 ms')).toMatchObject({ value: { kind: 'follows', trigger: { text: 'NOT (A)' } } });
+    expect(parseRule('Level between 0 and 100')).toMatchObject({ value: { condition: { text: '(Level) >= 0 AND (Level) <= 100' } } });
+    expect(parseRule('be nice')).toHaveProperty('error');
+    expect(parseSpan('T#2m')).toEqual({ value: { ns: 120_000_000_000n } });
+  });
+});
+
+describe('the demo', () => {
+  it('passes all its checks and rules', () => {
+    const r = run(demo);
+    expect(proofLines(r).at(-1)).toBe('8 passed, 0 failed');
+    expect(r.rules.every((x) => x.scans > 1000)).toBe(true);
+  });
+  it.each([
+    ['Feed jams', 'Step = Feed -> { FaultCode := 11; }', 'Step = Feed -> { FaultCode := 99; }'],
+    ['Stop during crimp', ' | ClampClose & !DieUp) -> ClampClose', ') -> ClampClose'],
+    ['Three weak crimps', 'PV := 3) -> set Fault', 'PV := 4) -> set Fault'],
+    ['Good cycle', '!Rejected -> { GoodTotal := GoodTotal + 1; }', '!Rejected -> { GoodTotal := GoodTotal + 2; }'],
+    ['Die never closes unclamped', 'Running & Step = Crimping & ClampShut & !FeedMotor -> DieClose', 'Running & (Step = Crimping | Step = Ejecting) & !FeedMotor -> DieClose'],
+    ['A fault stops the cell', 'AutoMode & !Fault & !BatchDone -> Running', 'AutoMode & !BatchDone -> Running'],
+    ['Blade only into a held wire', 'Running & Step = Cutting & ClampShut -> BladeOut', 'Running & Step = Clamping -> BladeOut'],
+    ['Die and feed never together', 'Running & Step = Crimping & ClampShut & !FeedMotor -> DieClose', 'Running & (Step = Crimping | Step = Feed) -> DieClose'],
+  ])('%s notices its fault', (name, from, to) => {
+    const broken = run(breakRung(demo, from, to));
+    const failed = [...broken.checks, ...broken.rules].filter((x) => !x.ok).map((x) => x.name);
+    expect(failed).toContain(name);
+  });
+  it('says row, scan, time, seen against expected, and the bench can stand there', () => {
+    const plan = planProof(breakRung(demo, ' | ClampClose & !DieUp) -> ClampClose', ') -> ClampClose'), 'p');
+    const f = prove(plan, step).checks.find((c) => c.name === 'Stop during crimp')!;
+    expect(f.failure).toMatchObject({ row: 2, expected: 'ClampClose is on until DieUp is on' });
+    expect(f.rows.map((r) => r.status)).toEqual(['ok', 'failed', 'notReached']);
+    const h = new History(plan.compiled.build(true), { ...step, wires: plan.compiled.wires });
+    h.load(f.recording, f.failure!.scan);
+    expect([h.now, h.engine.read('ClampClose'), h.engine.read('DieUp')]).toEqual([f.failure!.scan, false, false]);
+  });
+});
+
+describe('what is wrong in a sentence', () => {
+  const p: Project = { ...ladderProject(['A AT %IX0.0 : BOOL', 'Q : BOOL'], ['A -> Q']), checks: [{ id: 'c', name: 'One', rows: [{ id: 'k', do: ['set A on'], expect: ['Q is on'] }] }, { id: 'd', name: 'Two', rows: [{ id: 'l', expect: ['Nothing is on'] }] }], rules: [{ id: 'r', name: 'Rule', sentence: 'whatever' }] };
+  it('is said in its cell, and the others run on', () => {
+    const plan = planProof(p, 'p');
+    expect(plan.diagnostics.map((d) => [d.code, d.at.source.origin.kind])).toEqual([['SENTENCE', 'cell'], ['UNKNOWN_NAME', 'cell']]);
+    const r = prove(plan, step);
+    expect(r.checks.map((c) => c.ok)).toEqual([true, false]);
+    expect(r.rules[0]).toMatchObject({ ok: false });
+    expect(r.rules[0]!.problem).toContain('is not a rule');
+  });
+  it('a wait that never ends is ended', () => {
+    const waits: Project = { ...p, checks: [{ id: 'c', name: 'One', rows: [{ id: 'k', when: 'once Q is on within 1 s' }] }], rules: [] };
+    expect(run(waits).checks[0]!.failure!.seen).toBe("waited 1.00 s for 'Q is on'");
+  });
+  it('logic with errors gives no results, and says so', () => {
+    expect(run({ ...p, pous: [{ id: 'p1', name: 'Main', language: 'LD', kind: 'program', rungs: [{ id: 'r', line: 'Nope -> Q' }] }] }).problem).toContain('errors');
+  });
+});
+
+it('reports as JUnit and HTML, failures first and escaped', () => {
+  const r = run(breakRung(demo, 'AutoMode & !Fault & !BatchDone -> Running', 'AutoMode & !BatchDone -> Running'));
+  const xml = junitXml(r, 'A <cell> & more');
+  expect(xml).toContain('tests="4" failures="');
+  expect(xml).toContain('A &lt;cell&gt; &amp; more');
+  const html = reportHtml(r, { project: 'Cell', hash: 'abc' });
+  expect(html.indexOf('FAILED')).toBeLessThan(html.indexOf('>passed<'));
+});
