@@ -53,7 +53,7 @@ export function nearest(wrong: string, names: Iterable<string>, most = 1): strin
   for (const name of names) {
     if (Math.abs(name.length - w.length) > 3) continue;
     const d = distance(w, name.toLowerCase());
-    if (d <= Math.max(1, Math.floor(w.length / 3))) scored.push([d, name]);
+    if (d <= Math.max(1, Math.round(w.length * 0.4))) scored.push([d, name]);
   }
   scored.sort((a, b) => a[0] - b[0] || a[1].localeCompare(b[1]));
   return scored.slice(0, most).map((s) => s[1]);

@@ -36,7 +36,13 @@ function semicolon(s: TokenStream, after: string, errorsBefore: number): void {
   if (s.takeSign(';')) return;
   // In a rung's action the last statement may stand without one.
   if (s.isSign('}') || (s.atEnd && s.source.origin.kind !== 'file' && s.source.origin.kind !== 'pou')) return;
-  if (s.problems.list.length === errorsBefore) s.fail("';'", after);
+  if (s.problems.list.length === errorsBefore) {
+    const next = s.token;
+    const onNewLine = s.source.text.slice(s.previousEnd, next.start).includes('\n');
+    s.fail("';'", after);
+    // Only the sign is missing: the next line is a statement of its own.
+    if (onNewLine && next.kind === 'name') return;
+  }
   recover(s);
 }
 
@@ -84,6 +90,7 @@ export function parseStatement(s: TokenStream): Statement | undefined {
 function parseKeyword(s: TokenStream, start: number, errors: number): Statement {
   const word = s.next().text.toUpperCase();
   const finish = (end: string, st: (at: Statement['at']) => Statement): Statement => {
+    errors = s.problems.list.length;
     if (end) s.expectWord(end, `to close the ${word}`);
     const result = st(s.from(start));
     semicolon(s, `behind ${end || word}`, errors);

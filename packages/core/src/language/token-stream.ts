@@ -57,7 +57,11 @@ export class TokenStream {
     return `'${t.text.length > 30 ? `${t.text.slice(0, 30)}…` : this.source.text.slice(t.start, Math.min(t.end, t.start + 30))}'`;
   }
 
+  private failedAt = -1;
   fail(expected: string, after?: string): void {
+    // One complaint a token: what follows from it helps nobody.
+    if (this.failedAt === this.index) return;
+    this.failedAt = this.index;
     // A missing sign is marked behind the word it is missing after, where the eye looks for it.
     const t = this.token;
     const place = after !== undefined && this.index > 0 ? { start: this.previousEnd, end: this.previousEnd } : t;

@@ -1,0 +1,124 @@
+/**
+ * The command line by cases: `cases/check/NAME.st` with `NAME.expected` (what `ferrule check` prints) and
+ * `cases/run/NAME.st` with `NAME.csv` (the trace), options in the text's first line, an optional `NAME.stimulus.csv`.
+ * `UPDATE_CASES=1` writes expectations anew; read the difference like code.
+ */
+import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { afterAll, describe, expect, it } from 'vitest';
+import { main } from '../src/main.js';
+import { splitNames } from '../src/run.js';
+
+const cases = fileURLToPath(new URL('./cases', import.meta.url));
+const demo = fileURLToPath(new URL('../../../examples/wire-end-crimp-cell.ferrule.json', import.meta.url));
+const temporary = mkdtempSync(join(tmpdir(), 'ferrule-'));
+afterAll(() => rmSync(temporary, { recursive: true }));
+
+async function ferrule(...args: string[]) {
+  let out = '', error = '';
+  const code = await main(args, { out: (t) => { out += t; }, error: (t) => { error += t; } });
+  return { code, out, error };
+}
+const file = (name: string, text: string | Uint8Array) => { const path = join(temporary, name); writeFileSync(path, text); return path; };
+
+function same(path: string, text: string): void {
+  if (process.env['UPDATE_CASES'] || !existsSync(path)) writeFileSync(path, text);
+  expect(text).toBe(readFileSync(path, 'utf8'));
+}
+const names = (folder: string) => readdirSync(join(cases, folder)).filter((f) => f.endsWith('.st'));
+
+describe('check', () => {
+  it.each(names('check'))('%s', async (name) => {
+    const path = join(cases, 'check', name);
+    const r = await ferrule('check', path);
+    same(path.replace('.st', '.expected'), r.out.replaceAll(`${path}:`, `${name}:`));
+    expect(r.code).toBe(/^0 errors/m.test(r.out) ? 0 : 1);
+  });
+});
+
+describe('run', () => {
+  it.each(names('run'))('%s', async (name) => {
+    const path = join(cases, 'run', name);
+    const options = /^\(\*\s*(.*?)\s*\*\)/.exec(readFileSync(path, 'utf8'))![1]!.split(/\s+/);
+    const stimulus = path.replace('.st', '.stimulus.csv');
+    const r = await ferrule('run', path, ...options, ...(existsSync(stimulus) ? ['--stimulus', stimulus] : []));
+    same(path.replace('.st', '.csv'), r.out + r.error.replaceAll(`${path}:`, `${name}:`));
+  });
+});
+
+describe('bad input is one clear line and exit 2', () => {
+  const good = file('good.st', 'PROGRAM P VAR a : INT; r : REAL; w AT %IW2 : INT; END_VAR a := a + 1; END_PROGRAM');
+  it.each([
+    ['no such file', ['check', 'nothing.st'], 'there is no such file'],
+    ['a file that is not UTF-8', ['check', file('latin.st', new Uint8Array([80, 228, 10]))], 'it is not UTF-8'],
+    ['an unknown command', ['fly'], "there is no command 'fly'"],
+    ['an unknown option', ['run', good, '--fast'], 'there is no option --fast'],
+    ['an option without its value', ['run', good, '--for'], '--for needs a value'],
+    ['a duration without a unit', ['run', good, '--for', '20'], 'has no unit'],
+    ['a scan of nothing', ['run', good, '--scan', '0ms'], 'above zero'],
+    ['an unknown tag to record', ['run', good, '--record', 'nope'], "There is no tag 'nope'"],
+    ['a whole block to record', ['run', good, '--record', 'P'], 'has no single value'],
+    ['a stimulus that is not there', ['run', good, '--stimulus', 'no.csv'], 'it cannot be read'],
+    ['a stimulus with an unknown tag', ['run', good, '--stimulus', file('s1.csv', 't_ms,nope\n0,1\n')], "line 1: There is no tag 'nope'"],
+    ['a stimulus with an empty header cell', ['run', good, '--stimulus', file('s2.csv', 't_ms,,a\n0,1,2\n')], 'line 1: column 2 has no name'],
+    ['a stimulus without a header', ['run', good, '--stimulus', file('s3.csv', '')], "must start with 't_ms'"],
+    ['a stimulus with a value out of range', ['run', good, '--stimulus', file('s4.csv', 't_ms,w\n0,1\n10,40000\n')], 'line 3, w: 40000 is outside INT'],
+    ['a stimulus with a wrong time', ['run', good, '--stimulus', file('s5.csv', 't_ms,w\nsoon,1\n')], "line 2: 'soon' is not a time"],
+    ['a project of a newer version', ['check', file('new.ferrule.json', readFileSync(demo, 'utf8').replace('"version": 1', '"version": 9'))], 'version: the project is of version 9'],
+    ['a project that is cut off', ['verify', file('cut.ferrule.json', readFileSync(demo, 'utf8').slice(0, 5000))], 'This is not JSON'],
+    ['checks of a text', ['verify', good], 'live in a project'],
+    ['a check that is not there', ['verify', demo, '--only', 'Nope'], "there is no check or rule 'Nope'"],
+  ])('%s', async (_, args, message) => {
+    const r = await ferrule(...args);
+    expect(r.code).toBe(2);
+    expect(r.out).toBe('');
+    expect(r.error.split('\n')[0]).toContain(message);
+  });
+  it('a byte-order mark, CRLF and tabs are taken as they come', async () => {
+    expect((await ferrule('check', file('bom.st', '\ufeffPROGRAM P\r\n\tVAR a : INT; END_VAR\r\n\ta := 1;\r\nEND_PROGRAM\r\n'))).out).toBe('0 errors, 0 warnings\n');
+  });
+});
+
+describe('exit codes', () => {
+  it('run-time faults end with 3, the rows before them written', async () => {
+    const r = await ferrule('run', file('fault.st', 'PROGRAM P VAR a : INT := 2; z : INT; END_VAR\na := a - 1;\nz := 10 / a;\nEND_PROGRAM'), '--for', '100ms', '--record', 'a,z');
+    expect(r.code).toBe(3);
+    expect(r.out).toBe('t_ms,a,z\n0,1,10\n');
+    expect(r.error).toContain("fault.st:3:6: Division by zero in '10 / a': the number on the left is 10. (t_ms=10)");
+  });
+  it('errors of the program print what check prints, with 1', async () => {
+    const path = file('bad.st', 'PROGRAM P x := 1; END_PROGRAM');
+    const [a, b] = [await ferrule('run', path), await ferrule('check', path)];
+    expect([a.code, a.out]).toEqual([1, b.out]);
+  });
+});
+
+describe('examples', () => {
+  it('check without problems and verify', async () => {
+    expect(await ferrule('check', demo)).toEqual({ code: 0, out: '0 errors, 0 warnings\n', error: '' });
+    const r = await ferrule('verify', demo, '--junit', join(temporary, 'j.xml'), '--report', join(temporary, 'r.html'));
+    expect(r.code).toBe(0);
+    expect(r.out.trimEnd().split('\n')).toEqual([...Array.from({ length: 8 }, () => expect.stringMatching(/^ok /)), '8 passed, 0 failed']);
+    expect(readFileSync(join(temporary, 'j.xml'), 'utf8')).toContain('failures="0"');
+    expect(readFileSync(join(temporary, 'r.html'), 'utf8')).toContain('8 passed, 0 failed');
+  });
+  it('a broken rung fails verify with 1, a folder stands for its project', async () => {
+    const broken = file('broken.ferrule.json', readFileSync(demo, 'utf8').replace('GoodTotal := GoodTotal + 1', 'GoodTotal := GoodTotal + 2'));
+    const r = await ferrule('verify', broken, '--only', 'Good cycle');
+    expect(r.code).toBe(1);
+    expect(r.out).toMatch(/^FAILED check Good cycle: row 5, scan \d+, [\d.]+ s: expected 'GoodTotal = 1 within 2 s'/);
+    expect((await ferrule('verify', join(demo, '..'))).code).toBe(0);
+  });
+  it('write a trace as VCD', async () => {
+    const out = join(temporary, 't.vcd');
+    expect((await ferrule('run', demo, '--for', '100ms', '--record', 'LampReady,WireOut,Step', '--out', out)).code).toBe(0);
+    const vcd = readFileSync(out, 'utf8');
+    expect(vcd).toContain('$timescale 1 ns $end');
+    expect(vcd).toContain('$var wire 1 ! LampReady $end');
+    expect(vcd).toContain("#0\n1!\nr0 \"\nb0 #");
+  });
+});
+
+it('names to record split at commas outside brackets', () => { expect(splitNames('a, b.c,d[1,2] ,e[3]')).toEqual(['a', 'b.c', 'd[1,2]', 'e[3]']); });

@@ -1,0 +1,126 @@
+/** The API as its callers see it: requests into the running application, whole answers compared. */
+import { readFileSync } from 'node:fs';
+import { type Server, createServer } from 'node:http';
+import { fileURLToPath } from 'node:url';
+import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import pino from 'pino';
+import { createApp } from './app.js';
+import { ControllerLink } from './controller-link.js';
+import { openDatabase } from './db/open.js';
+import { ProjectStore } from './db/projects.js';
+import { PROBLEM_CODES } from './problem.js';
+import { proofAnswer } from './proof-answer.js';
+
+const migrations = fileURLToPath(new URL('../drizzle', import.meta.url));
+const demo = readFileSync(new URL('../../../examples/wire-end-crimp-cell.ferrule.json', import.meta.url), 'utf8');
+let server: Server;
+let base: string;
+let now = 1000;
+
+async function start(password?: string): Promise<void> {
+  const store = new ProjectStore(openDatabase(':memory:', migrations), () => now++);
+  const app = createApp({ store, log: pino({ level: 'silent' }), controller: new ControllerLink('http://127.0.0.1:9', 300), prover: { prove: (p, only) => Promise.resolve(proofAnswer(p, only)) }, hosts: ['127.0.0.1'], ...(password ? { password } : {}) });
+  server = createServer(app);
+  await new Promise<void>((r) => { server.listen(0, '127.0.0.1', r); });
+  base = `http://127.0.0.1:${(server.address() as { port: number }).port}`;
+}
+beforeEach(() => start());
+afterEach(() => { server.close(); server.closeAllConnections(); });
+
+async function call(method: string, path: string, body?: unknown, headers: Record<string, string> = {}) {
+  const r = await fetch(base + path, { method, headers: { ...(body === undefined ? {} : { 'content-type': 'application/json' }), ...headers }, ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }) });
+  const text = await r.text();
+  return { status: r.status, type: r.headers.get('content-type') ?? '', body: (text.startsWith('{') || text.startsWith('[') ? JSON.parse(text) : text) as Record<string, never>, headers: r.headers };
+}
+const create = async () => (await call('POST', '/api/projects', { file: demo })).body as unknown as { id: string; revision: number };
+
+describe('projects', () => {
+  it('are made empty or from a file, listed, read, saved as a file, deleted and brought back', async () => {
+    const made = await call('POST', '/api/projects', { name: 'Press' });
+    expect(made.status).toBe(201);
+    const { id } = made.body;
+    expect((await call('GET', '/api/projects')).body).toMatchObject([{ id, name: 'Press', revision: 1 }]);
+    const file = await call('GET', `/api/projects/${id}/file`);
+    expect(file.headers.get('content-disposition')).toBe('attachment; filename=press.ferrule.json');
+    expect((await call('POST', '/api/projects', { file: JSON.stringify(file.body) })).status).toBe(201);
+    expect((await call('DELETE', `/api/projects/${id}`)).status).toBe(204);
+    expect((await call('GET', `/api/projects/${id}`)).body).toMatchObject({ code: 'PROJECT_NOT_FOUND', status: 404 });
+    expect((await call('POST', `/api/projects/${id}/restore`)).body).toMatchObject({ id, document: { name: 'Press' } });
+  });
+  it('a broken file is refused with every place, and nothing is made', async () => {
+    const r = await call('POST', '/api/projects', { file: demo.replace('"wiring": "NO"', '"wiring": 5').replace('"version": 1', '"version": 1, "colour": 2') });
+    expect(r.status).toBe(400);
+    expect(r.type).toContain('application/problem+json');
+    expect(r.body['errors']).toEqual(expect.arrayContaining([expect.stringMatching(/^tags\.0\.wiring/), expect.stringMatching(/^colour/)]));
+    expect((await call('GET', '/api/projects')).body).toEqual([]);
+  });
+});
+
+describe('edits', () => {
+  it('are applied as a whole, and a second window on an older revision is told', async () => {
+    const { id } = await create();
+    const edits = [{ kind: 'changeTag', id: 't1', to: { description: 'Go' } }];
+    expect((await call('POST', `/api/projects/${id}/edits`, { base: 1, edits })).body).toEqual({ revision: 2 });
+    const late = await call('POST', `/api/projects/${id}/edits`, { base: 1, edits });
+    expect(late.status).toBe(409);
+    expect(late.body).toMatchObject({ code: 'REVISION_CONFLICT', revision: 2 });
+  });
+  it('a batch sent again after a lost answer counts once', async () => {
+    const { id } = await create();
+    const batch = { base: 1, batch: 'b1', edits: [{ kind: 'addTag', tag: { id: 'x', name: 'X', type: 'BOOL' } }] };
+    expect((await call('POST', `/api/projects/${id}/edits`, batch)).body).toEqual({ revision: 2 });
+    expect((await call('POST', `/api/projects/${id}/edits`, batch)).body).toEqual({ revision: 2 });
+    const tags = (await call('GET', `/api/projects/${id}`)).body as unknown as { document: { tags: { id: string }[] } };
+    expect(tags.document.tags.filter((t) => t.id === 'x')).toHaveLength(1);
+  });
+  it('one that does not fit refuses the whole batch', async () => {
+    const { id } = await create();
+    const r = await call('POST', `/api/projects/${id}/edits`, { base: 1, edits: [{ kind: 'rename', name: 'New' }, { kind: 'removeTag', id: 'nope' }] });
+    expect(r.body).toMatchObject({ code: 'EDIT_REFUSED', detail: 'edits.1: The tag is no longer there.' });
+    expect((await call('GET', `/api/projects/${id}`)).body).toMatchObject({ revision: 1, document: { name: 'Wire-end crimp cell' } });
+  });
+  it.each([
+    [{}, 'base'], [{ base: 1, edits: [] }, 'edits'], [{ base: 'x', edits: [{}] }, 'base'], [{ base: 1, edits: [{ kind: 'explode' }] }, 'edits.0.kind'],
+    [{ base: 1, edits: [{ kind: 'addTag', tag: { id: 'a', name: '', type: 'BOOL' } }] }, 'edits.0.tag.name'], [{ base: 1, edits: [{ kind: 'changeTag', id: 't1', to: { type: 7 } }] }, 'edits.0.to.type'],
+    [{ base: 1, edits: [{ kind: 'group', label: 'g', edits: [{ kind: 'addRung', pou: 'p1', at: -1, rung: {} }] }] }, 'edits.0.edits.0.rung.line'], [{ base: 1, edits: [{ kind: 'changeRung', pou: 'p1', id: 'r1', to: { line: 5 } }] }, 'edits.0.to.line'],
+  ])('%j is answered with 400 and the field', async (body, field) => {
+    const { id } = await create();
+    const r = await call('POST', `/api/projects/${id}/edits`, body);
+    expect(r.status).toBe(400);
+    expect((r.body['errors'] as unknown as { field: string }[])[0]!.field).toBe(field);
+  });
+});
+
+describe('problems', () => {
+  it('bodies that are no JSON or too large are said so', async () => {
+    expect((await call('POST', '/api/projects', '{"name": ')).body).toMatchObject({ code: 'INVALID_BODY', status: 400 });
+    expect((await call('POST', '/api/projects', JSON.stringify({ name: 'x'.repeat(21_000_000) }))).body).toMatchObject({ code: 'BODY_TOO_LARGE' });
+    expect((await call('GET', '/api/nothing')).body).toMatchObject({ code: 'NOT_FOUND' });
+  });
+  it('an absent controller is said so', async () => {
+    expect((await call('GET', '/api/controller/status')).body).toMatchObject({ code: 'CONTROLLER_UNREACHABLE', status: 502 });
+  });
+  it('every code has one entry, in words', () => { expect(new Set(PROBLEM_CODES).size).toBe(PROBLEM_CODES.length); });
+});
+
+describe('who may ask', () => {
+  it('a foreign page or host name is refused', async () => {
+    expect((await call('GET', '/api/projects', undefined, { origin: 'http://evil.example' })).body).toMatchObject({ code: 'FORBIDDEN_ORIGIN' });
+    expect((await call('GET', '/api/projects', undefined, { origin: base })).status).toBe(200);
+  });
+  it('with a password set, nothing without it', async () => {
+    server.close();
+    await start('copper');
+    expect((await call('GET', '/api/projects')).status).toBe(401);
+    expect((await call('GET', '/api/projects', undefined, { authorization: `Basic ${Buffer.from('x:copper').toString('base64')}` })).status).toBe(200);
+  });
+  it('pages get a strict content policy', async () => {
+    expect((await call('GET', '/api/projects')).headers.get('content-security-policy')).toContain("default-src 'self'");
+  });
+});
+
+it('runs checks and rules of a project', async () => {
+  const { id } = await create();
+  const r = await call('POST', `/api/projects/${id}/prove`, {});
+  expect((r.body['checks'] as unknown as { ok: boolean }[]).map((c) => c.ok)).toEqual([true, true, true, true]);
+});
