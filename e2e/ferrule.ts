@@ -1,0 +1,46 @@
+/** Starts Ferrule as `npm start` does, on ports and a data folder of its own; and what every test needs. */
+import { type ChildProcess, fork } from 'node:child_process';
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { type Page, expect } from '@playwright/test';
+
+export const root = join(fileURLToPath(import.meta.url), '../..');
+export const demoText = readFileSync(join(root, 'examples/wire-end-crimp-cell.ferrule.json'), 'utf8');
+export const PORT = 4970;
+
+export interface Process { readonly child: ChildProcess; kill(signal: NodeJS.Signals): Promise<void> }
+
+/** One process of Ferrule; resolves when it is ready. */
+export function startProcess(name: 'server' | 'controller', env: Record<string, string>): Promise<Process> {
+  return new Promise((resolve, reject) => {
+    const child = fork(join(root, `packages/${name}/dist/main.mjs`), { env: { ...process.env, ...env }, stdio: ['ignore', 'ignore', 'inherit', 'ipc'] });
+    const kill = (signal: NodeJS.Signals) => new Promise<void>((done) => { if (child.exitCode !== null || child.signalCode) { done(); return; } child.once('exit', () => done()); child.kill(signal); });
+    child.once('message', () => resolve({ child, kill }));
+    child.once('exit', (code) => reject(new Error(`${name} ended with ${code}`)));
+  });
+}
+
+/** A fresh copy of the demo, open in an area. */
+export async function openDemo(page: Page, area = 'logic', port = PORT, text = demoText): Promise<string> {
+  const response = await page.request.post(`http://127.0.0.1:${port}/api/projects`, { data: { file: text } });
+  const { id } = (await response.json()) as { id: string };
+  await page.goto(`http://127.0.0.1:${port}/projects/${id}/${area}`);
+  await expect(page.getByLabel('Simulated time')).not.toHaveText('00:00:00.000');
+  return id;
+}
+
+export const scanOf = async (page: Page): Promise<number> => Number(/scan ([\d\u2009]+)/.exec((await page.getByTestId('scan').textContent()) ?? '')![1]!.replaceAll('\u2009', ''));
+export const pause = async (page: Page) => { await page.getByRole('button', { name: 'Pause', exact: true }).click(); await expect(page.getByRole('button', { name: 'Run', exact: true }).first()).toBeVisible(); };
+
+/** Holds a button of the panel for a while, as a finger does. */
+export async function press(page: Page, name: string, ms = 150): Promise<void> {
+  const button = page.getByRole('region', { name: 'Panel' }).getByRole('button', { name, exact: true });
+  await button.hover();
+  await page.mouse.down();
+  await page.waitForTimeout(ms);
+  await page.mouse.up();
+}
+
+/** An element of a rung by the beginning of its accessible name. */
+export const element = (page: Page, rung: number, start: string, nth = 0) => page.getByRole('group', { name: `Rung ${rung}`, exact: true }).getByRole('button', { name: new RegExp(`^${start}`) }).nth(nth);

@@ -1,0 +1,83 @@
+/** Nothing is lost: reload, restart, kill, two windows, broken files. */
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { expect, test } from '@playwright/test';
+import { PORT, demoText, element, openDemo, startProcess } from './ferrule.js';
+
+const addRung = async (page: import('@playwright/test').Page, text: string) => {
+  await page.getByRole('application').focus();
+  await page.keyboard.press('Insert');
+  await page.keyboard.type(text);
+  await page.keyboard.press('Enter');
+};
+
+test('a change survives a reload right after it', async ({ page }) => {
+  await openDemo(page);
+  await addRung(page, 'Running -> LampTrack');
+  await page.reload();
+  await expect(element(page, 2, 'LampTrack, coil')).toBeVisible();
+});
+
+test('a server killed and started again: the change of a second ago is there, and what was typed meanwhile too', async ({ page }) => {
+  const data = mkdtempSync(join(tmpdir(), 'ferrule-kill-'));
+  const env = { FERRULE_PORT: String(PORT + 10), FERRULE_DATA: data, FERRULE_CONTROLLER: `http://127.0.0.1:${PORT + 1}` };
+  let server = await startProcess('server', env);
+  const id = await openDemo(page, 'logic', PORT + 10);
+  await addRung(page, 'Running -> LampTrack');
+  await page.waitForTimeout(1000);
+  await server.kill('SIGKILL');
+  await addRung(page, 'Fault -> LampReady');
+  await expect(page.getByText('The server does not answer. Your changes are kept here')).toBeVisible();
+  server = await startProcess('server', env);
+  await expect(page.getByText('The server does not answer')).toBeHidden();
+  await expect.poll(async () => JSON.stringify(await (await page.request.get(`http://127.0.0.1:${PORT + 10}/api/projects/${id}`)).json())).toContain('Fault -> LampReady');
+  await page.reload();
+  await expect(element(page, 2, 'LampTrack, coil')).toBeVisible();
+  await expect(element(page, 3, 'LampReady, coil')).toBeVisible();
+  await server.kill('SIGTERM');
+  rmSync(data, { recursive: true, force: true });
+});
+
+test('two windows never overwrite each other silently', async ({ page, context }) => {
+  await openDemo(page);
+  const other = await context.newPage();
+  await other.goto(page.url());
+  await expect(element(other, 1, 'StopOK')).toBeVisible();
+  await addRung(page, 'Running -> LampTrack');
+  await expect(page.getByText(/rev 2/).first()).toBeVisible();
+  await addRung(other, 'Fault -> LampReady');
+  await expect(other.getByRole('alert')).toContainText('changed in another window');
+  await other.getByRole('button', { name: 'Put mine on top' }).click();
+  await expect(element(other, 3, 'LampTrack, coil').or(element(other, 2, 'LampReady, coil')).first()).toBeVisible();
+  await expect(other.getByText(/rev 3/).first()).toBeVisible();
+  await page.reload();
+  await expect(page.getByRole('group', { name: 'Rung 2', exact: true }).or(page.getByRole('group', { name: 'Rung 3', exact: true })).first()).toBeVisible();
+  await expect(element(page, 3, 'LampTrack, coil')).toBeVisible();
+  await expect(element(page, 2, 'LampReady, coil')).toBeVisible();
+});
+
+test('projects: a broken file is refused with its place; new, delete and bring back', async ({ page }) => {
+  await page.goto(`http://127.0.0.1:${PORT}/`);
+  const upload = (name: string, text: string) => page.getByLabel('Project file').setInputFiles({ name, mimeType: 'application/json', buffer: Buffer.from(text) });
+  await upload('cut.ferrule.json', demoText.slice(0, 3000));
+  await expect(page.getByRole('alert')).toContainText('This is not JSON');
+  await upload('new.ferrule.json', demoText.replace('"version": 1', '"version": 7'));
+  await expect(page.getByRole('alert')).toContainText('the project is of version 7');
+  await upload('loose.ferrule.json', demoText.replace('"NO": "StartPB"', '"NO": "StartX"'));
+  await expect(page.getByRole('alert')).toContainText("machine.devices.0.wires.NO: there is no tag or device 'StartX'");
+  const name = `Lift ${Date.now()}`;
+  await page.getByRole('button', { name: 'New project' }).click();
+  await page.getByLabel('Name of the new project').fill(name);
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('No rungs yet.')).toBeVisible();
+  await page.getByRole('button', { name: 'Write the first one' }).click();
+  await page.keyboard.type('-> Q');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: '1 problem' })).toBeVisible();
+  await page.getByRole('link', { name: 'Ferrule' }).click();
+  await page.getByRole('button', { name: `Delete ${name}` }).click();
+  await expect(page.getByRole('link', { name })).toHaveCount(0);
+  await page.getByRole('button', { name: 'Bring it back' }).click();
+  await expect(page.getByRole('link', { name, exact: true })).toBeVisible();
+});

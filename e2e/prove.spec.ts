@@ -1,0 +1,39 @@
+import { expect, test } from '@playwright/test';
+import { demoText, openDemo, scanOf } from './ferrule.js';
+
+test('all checks and rules run and pass', async ({ page }) => {
+  await openDemo(page, 'prove');
+  await page.getByRole('button', { name: 'Run all' }).click();
+  await expect(page.getByText('4 of 4 pass')).toBeVisible();
+  await expect(page.getByText('4 of 4 hold')).toBeVisible();
+  await page.getByRole('button', { name: /Die and feed never together/ }).click();
+  await expect(page.getByText(/Held on the \d+ scans the checks played\. That is not a proof for all inputs/)).toBeVisible();
+});
+
+test('a broken rung: row, scan, time, seen against expected, and the bench stands there', async ({ page }) => {
+  await openDemo(page, 'prove', undefined, demoText.replace(' | ClampClose & !DieUp) -> ClampClose', ') -> ClampClose'));
+  await page.keyboard.press('F9');
+  await expect(page.getByText('3 of 4 pass')).toBeVisible();
+  await page.getByRole('button', { name: /Stop during crimp/ }).click();
+  await expect(page.getByRole('row', { name: 'Row 2' })).toContainText('ended at');
+  await expect(page.getByRole('row', { name: 'Row 3' })).toContainText('not reached');
+  const failure = page.getByRole('note', { name: 'Failure' });
+  await expect(failure).toContainText('expected ClampClose is on until DieUp is on');
+  const scan = Number(/scan (\d+)/.exec((await failure.textContent())!)![1]);
+  await failure.getByRole('button', { name: /Show on bench at/ }).click();
+  await expect.poll(() => scanOf(page)).toBe(scan);
+  await page.getByRole('link', { name: 'Tags' }).click();
+  await expect(page.getByRole('row', { name: 'StopOK', exact: true })).toContainText('0');
+  await expect(page.getByRole('row', { name: 'DieUp', exact: true })).toContainText('0');
+});
+
+test('a sentence with a mistake is marked in its cell', async ({ page }) => {
+  await openDemo(page, 'prove');
+  const cell = page.getByLabel('Expect of row 2');
+  await cell.fill('Runing is on within 2 scans');
+  await cell.press('Enter');
+  await expect(page.getByRole('row', { name: 'Row 2' })).toContainText("There is no tag 'Runing'. Did you mean 'Running'?");
+  await expect(page.getByRole('button', { name: '1 problem' })).toBeVisible();
+  await page.getByRole('button', { name: 'Run all' }).click();
+  await expect(page.getByText('3 of 4 pass')).toBeVisible();
+});

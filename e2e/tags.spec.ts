@@ -1,0 +1,80 @@
+import { expect, test } from '@playwright/test';
+import { element, openDemo } from './ferrule.js';
+
+test('tags are listed with type, address, description and value', async ({ page }) => {
+  await openDemo(page, 'tags');
+  const row = page.getByRole('row', { name: 'StopOK', exact: true });
+  await expect(row.getByLabel('Type of StopOK')).toHaveValue('BOOL');
+  await expect(row.getByLabel('Address of StopOK')).toHaveValue('%IX0.1');
+  await expect(row.getByLabel('Description of StopOK')).toHaveValue('Stop button, closed at rest');
+  await expect(row).toContainText('1');
+  await expect(row).toContainText('closed');
+  await page.getByRole('searchbox', { name: 'Find tags' }).fill('pull');
+  await expect(page.getByText(/^\d of 57$/)).toBeVisible();
+});
+
+test('a name and Enter adds a tag, the rest is guessed', async ({ page }) => {
+  await openDemo(page, 'tags');
+  await page.getByLabel('Name of a new tag').fill('DoorClosed');
+  await expect(page.getByText('guessed from the name')).toBeVisible();
+  await page.keyboard.press('Enter');
+  await page.getByRole('searchbox', { name: 'Find tags' }).fill('DoorClosed');
+  await expect(page.getByLabel('Address of DoorClosed')).toHaveValue('%IX0.6');
+  await expect(page.getByLabel('Name of a new tag')).toBeFocused({ timeout: 100 }).catch(() => undefined);
+  await page.getByLabel('Name of a new tag').fill('doorclosed');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('alert')).toContainText('There is a tag ‘doorclosed’ already');
+});
+
+test('a rename is everywhere at once, and undone as one', async ({ page }) => {
+  await openDemo(page, 'tags');
+  const name = page.getByLabel('Name of StopOK');
+  await name.fill('StopClosed');
+  await name.press('Enter');
+  await expect(page.getByRole('button', { name: '0 problems' })).toBeVisible();
+  await page.getByRole('link', { name: 'Logic' }).click();
+  await expect(element(page, 1, 'StopClosed,')).toBeVisible();
+  await page.getByRole('link', { name: 'Machine' }).click();
+  await expect(page.getByLabel('Wire of Stop.NC')).toHaveValue('StopClosed');
+  await page.getByRole('link', { name: 'Logic' }).click();
+  await page.keyboard.press('Control+z');
+  await expect(element(page, 1, 'StopOK,')).toBeVisible();
+});
+
+test('deleting a used tag is refused with where it is used; an unused one goes', async ({ page }) => {
+  await openDemo(page, 'tags');
+  await page.getByRole('row', { name: 'GuardShut', exact: true }).getByLabel('Type of GuardShut').click();
+  await page.getByRole('button', { name: 'Delete', exact: true }).click();
+  await expect(page.getByRole('alert')).toContainText('‘GuardShut’ is used in 3 places');
+  await page.getByRole('alert').getByRole('link', { name: 'Cell rung 1' }).click();
+  await expect(element(page, 1, 'GuardShut')).toBeVisible();
+  await page.getByRole('link', { name: 'Tags' }).click();
+  await page.getByLabel('Name of a new tag').fill('Spare');
+  await page.keyboard.press('Enter');
+  await page.getByRole('searchbox', { name: 'Find tags' }).fill('Spare');
+  await page.getByLabel('Type of Spare').click();
+  await page.getByRole('button', { name: 'Delete', exact: true }).click();
+  await expect(page.getByRole('row', { name: 'Spare' })).toHaveCount(0);
+});
+
+test('a wrong type or address is marked on its row; the rest works on', async ({ page }) => {
+  await openDemo(page, 'tags');
+  const type = page.getByLabel('Type of Running');
+  await type.fill('BOOOL');
+  await type.press('Enter');
+  await expect(page.getByRole('complementary', { name: 'Chosen tag' })).toContainText("There is no type 'BOOOL'. Did you mean 'BOOL'?");
+  await expect(page.getByText('last good logic runs')).toBeVisible();
+});
+
+test('a value written takes effect at the next scan', async ({ page }) => {
+  await openDemo(page, 'tags');
+  await page.getByRole('searchbox', { name: 'Find tags' }).fill('GoodTotal');
+  const value = page.getByLabel('Value of GoodTotal');
+  await value.fill('41');
+  await value.press('Enter');
+  await expect(value).toHaveValue('41');
+  await value.fill('-3');
+  await value.press('Enter');
+  await expect(page.getByRole('alert')).toContainText('-3 is outside UINT');
+  await expect(value).toHaveValue('41');
+});
