@@ -58,7 +58,7 @@ test('logic with errors is not downloaded', async ({ page }) => {
   await openDemo(page, 'logic');
   await page.getByRole('application').focus();
   await page.keyboard.press('Insert');
-  await page.keyboard.type('Nope -> LampTrack');
+  await page.keyboard.type('Nope -> set LampTrack');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('button', { name: '1 problem' })).toBeVisible();
   await page.getByRole('link', { name: 'Controller', exact: true }).click();

@@ -59,7 +59,8 @@ test('deleting a used tag is refused with where it is used; an unused one goes',
 
 test('a wrong type or address is marked on its row; the rest works on', async ({ page }) => {
   await openDemo(page, 'tags');
-  const type = page.getByLabel('Type of Running');
+  await page.getByRole('searchbox', { name: 'Find tags' }).fill('Running');
+  const type = page.getByLabel('Type of Running', { exact: true });
   await type.fill('BOOOL');
   await type.press('Enter');
   await expect(page.getByRole('complementary', { name: 'Chosen tag' })).toContainText("There is no type 'BOOOL'. Did you mean 'BOOL'?");

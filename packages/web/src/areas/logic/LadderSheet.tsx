@@ -7,7 +7,7 @@ import { benchLive, useBench } from '../../bench/live.js';
 import type { ProblemNote } from '../../bench/protocol.js';
 import { EditInPlace } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
-import { EditStrip } from './EditStrip.js';
+import { EditStrip, RungActions } from './EditStrip.js';
 import { ElementInput } from './ElementInput.js';
 import { RungView } from '../../components/ladder/RungView.js';
 import { type RungModel, modelOf, nodeText } from '../../components/ladder/rung-model.js';
@@ -139,7 +139,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
             return (
               <div key={r.id} ref={virtual.measureElement} data-index={item.index} style={{ transform: `translateY(${item.start}px)` }} className="absolute top-0 left-0 w-full">
                 <RungRow
-                  number={item.index + 1} rung={r} model={models[item.index]!} isCurrent={here} onPick={(n) => { goTo({ rung: item.index, element: n }); focus(); }}
+                  number={item.index + 1} rung={r} model={models[item.index]!} isCurrent={here} onCommand={command} onPick={(n) => { goTo({ rung: item.index, element: n }); focus(); }}
                   onComment={(comment) => change({ kind: 'changeRung', pou: pou.id, id: r.id, to: { comment } as Partial<RungText> })} problems={perRung.get(r.id) ?? NO_PROBLEMS}
                   input={here && typing ? (
                     typing.kind === 'line'
@@ -207,18 +207,23 @@ function EmptySheet({ typing, onNew, onCommit, onLeave }: { readonly typing: Typ
 
 interface RowProps {
   readonly number: number; readonly rung: RungText; readonly model: RungModel; readonly isCurrent: boolean; readonly problems: readonly ProblemNote[]; readonly children: ReactNode;
-  readonly onPick: (element: number) => void; readonly onComment: (text: string) => void; readonly input: ReactNode; readonly inputAt: { readonly x: number; readonly width: number; readonly wireY: number } | undefined;
+  readonly onCommand: (c: Command) => void; readonly onPick: (element: number) => void; readonly onComment: (text: string) => void; readonly input: ReactNode; readonly inputAt: { readonly x: number; readonly width: number; readonly wireY: number } | undefined;
 }
 
-function RungRow({ number, rung, model, isCurrent, problems, children, onPick, onComment, input, inputAt }: RowProps) {
+function RungRow({ number, rung, model, isCurrent, problems, children, onCommand, onPick, onComment, input, inputAt }: RowProps) {
   const error = problems.find((p) => p.severity === 'error');
   return (
     <div className="border-b border-edge">
       {rung.heading && <h3 className="border-b border-edge bg-sunk px-3 py-1.5 text-[12.5px] font-semibold">{rung.heading}</h3>}
       <div className="flex">
         <button tabIndex={-1} aria-label={`Rung ${number}`} onClick={() => onPick(0)} className={`flex w-11 shrink-0 justify-center border-r border-edge pt-2 font-mono text-[12px] ${isCurrent ? 'bg-glow font-semibold text-copper-ink' : 'bg-sunk text-faint'} ${error ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`}>{number}</button>
-        <div className="min-w-0 px-3 pt-1 pb-1.5">
-          {(rung.comment || isCurrent) && <EditInPlace value={rung.comment ?? ''} label={`Comment of rung ${number}`} placeholder="comment" onCommit={onComment} className="-ml-1 text-soft" />}
+        <div className="min-w-0 flex-1 px-3 pt-1 pb-1.5">
+          {(rung.comment || isCurrent) && (
+            <div className="flex items-center">
+              <EditInPlace value={rung.comment ?? ''} label={`Comment of rung ${number}`} placeholder="comment" onCommit={onComment} className="-ml-1 text-soft" />
+              {isCurrent && <RungActions onCommand={onCommand} />}
+            </div>
+          )}
           <div className="relative">
             {model.layout ? children : (
               <div className="py-2">

@@ -19,13 +19,13 @@ export function ProjectsPage() {
     setProblems([]);
     try { await run(); } catch (e) { setProblems(e instanceof ApiProblem && Array.isArray(e.details['errors']) ? (e.details['errors'] as (string | { field: string; message: string })[]).map((x) => (typeof x === 'string' ? x : `${x.field}: ${x.message}`)) : [messageOf(e)]); }
   };
-  const open = (p: Summary) => navigate(`/projects/${p.id}/logic`);
+  const open = async (p: Summary) => { await mutate(); await navigate(`/projects/${p.id}/logic`); };
   const create = (e: FormEvent<HTMLFormElement>) => {
     e.preventDefault();
     const name = String(new FormData(e.currentTarget).get('name')).trim();
-    void attempt(async () => open(await api<Summary>('POST', '/projects', { name })));
+    void attempt(async () => { await open(await api<Summary>('POST', '/projects', { name })); });
   };
-  const read = (f: File | undefined) => f && void attempt(async () => open(await api<Summary>('POST', '/projects', { file: await f.text() })));
+  const read = (f: File | undefined) => f && void attempt(async () => { await open(await api<Summary>('POST', '/projects', { file: await f.text() })); });
 
   return (
     <div className="mx-auto flex h-full max-w-3xl flex-col px-6 pt-14">

@@ -40,7 +40,8 @@ export const RungView = memo(function RungView({ id, label, model, tags, declare
   const ordered = [...layout.wires].sort((a, b) => Number(lit(a.sources)) - Number(lit(b.sources)));
   return (
     <svg width={layout.width} height={layout.height} role="group" aria-label={label} className="block">
-      {ordered.map((w, i) => <line key={i} x1={w.x1} y1={w.y1} x2={w.x2} y2={w.y2} className={lit(w.sources) ? 'stroke-copper' : 'stroke-faint'} strokeWidth={lit(w.sources) ? 3 : 1.2} strokeLinecap="square" />)}
+      {/* On half pixels, so that odd widths are crisp and neighbouring stretches meet without a seam. */}
+      <g transform="translate(0.5 0.5)">{ordered.map((w, i) => <line key={i} x1={w.x1} y1={w.y1} x2={w.x2} y2={w.y2} className={lit(w.sources) ? 'stroke-copper' : 'stroke-faint'} strokeWidth={lit(w.sources) ? 3 : 1} strokeLinecap="square" />)}</g>
       <rect x={0} y={2} width={3.5} height={layout.height - 4} rx={1.5} className={evaluated ? 'fill-copper' : 'fill-faint'} />
       <rect x={layout.width - 3.5} y={2} width={3.5} height={layout.height - 4} rx={1.5} className="fill-edge" />
       {layout.breaks.map((b, i) => <path key={i} d={b.end ? `M${b.x - 12} ${b.y - 5}l7 5l-7 5` : `M${b.x + 5} ${b.y - 5}l7 5l-7 5`} fill="none" className="stroke-ink" strokeWidth={1.4} />)}
