@@ -3,14 +3,14 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
-import { startProcess } from '../e2e/ferrule.js';
+import { startFrom } from '../e2e/process.js';
 import { line } from './measure.js';
 
-export default async function run(): Promise<void> {
+export default async function run(root: string): Promise<void> {
   const data = mkdtempSync(join(tmpdir(), 'ferrule-bench-'));
   const port = 4990;
-  const controller = await startProcess('controller', { FERRULE_CONTROLLER_PORT: String(port + 1), FERRULE_CONTROLLER_DATA: join(data, 'c') });
-  const server = await startProcess('server', { FERRULE_PORT: String(port), FERRULE_DATA: data, FERRULE_CONTROLLER: `http://127.0.0.1:${port + 1}` });
+  const controller = await startFrom(root, 'controller', { FERRULE_CONTROLLER_PORT: String(port + 1), FERRULE_CONTROLLER_DATA: join(data, 'c') });
+  const server = await startFrom(root, 'server', { FERRULE_PORT: String(port), FERRULE_DATA: data, FERRULE_CONTROLLER: `http://127.0.0.1:${port + 1}` });
   const browser = await chromium.launch({ executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'] });
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });

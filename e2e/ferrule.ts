@@ -1,25 +1,15 @@
 /** Starts Ferrule as `npm start` does, on ports and a data folder of its own; and what every test needs. */
-import { type ChildProcess, fork } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { type Page, expect } from '@playwright/test';
+import { type Process, startFrom } from './process.js';
 
 export const root = join(fileURLToPath(import.meta.url), '../..');
 export const demoText = readFileSync(join(root, 'examples/wire-end-crimp-cell.ferrule.json'), 'utf8');
 export const PORT = 4970;
 
-export interface Process { readonly child: ChildProcess; kill(signal: NodeJS.Signals): Promise<void> }
-
-/** One process of Ferrule; resolves when it is ready. */
-export function startProcess(name: 'server' | 'controller', env: Record<string, string>): Promise<Process> {
-  return new Promise((resolve, reject) => {
-    const child = fork(join(root, `packages/${name}/dist/main.mjs`), { env: { ...process.env, ...env }, stdio: ['ignore', 'ignore', 'inherit', 'ipc'] });
-    const kill = (signal: NodeJS.Signals) => new Promise<void>((done) => { if (child.exitCode !== null || child.signalCode) { done(); return; } child.once('exit', () => done()); child.kill(signal); });
-    child.once('message', () => resolve({ child, kill }));
-    child.once('exit', (code) => reject(new Error(`${name} ended with ${code}`)));
-  });
-}
+export const startProcess = (name: 'server' | 'controller', env: Record<string, string>): Promise<Process> => startFrom(root, name, env);
 
 /** A fresh copy of the demo, open in an area. */
 export async function openDemo(page: Page, area = 'logic', port = PORT, text = demoText): Promise<string> {

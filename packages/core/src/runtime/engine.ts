@@ -97,6 +97,7 @@ export class Engine {
     if (this.image.machine !== undefined) this.guard(() => this.runMachine());
   }
 
+  /** Simulated time at which the next scan starts, in ns. */
   get timeNs(): bigint { return BigInt(this.scan) * this.stepNs; }
 
   read(path: string): Value { return readLocation(this.view, this.locate(path)); }
@@ -175,7 +176,7 @@ export class Engine {
       this.memory[at] = now;
       if (t.intervalNs === 0n || now) return now === 1 && before === 0;
     }
-    if (t.intervalNs === 0n || this.scan === 0) return true;
+    if (t.intervalNs === 0n || t.intervalNs === this.stepNs || this.scan === 0) return true;
     const now = this.timeNs;
     return now / t.intervalNs > (now - this.stepNs) / t.intervalNs;
   }
@@ -190,12 +191,17 @@ export class Engine {
   }
 
   private copyWires(wires: readonly BoundWire[]): void {
-    const { memory, view } = this;
+    const { memory } = this;
     for (const w of wires) {
+      const to = w.to.address, from = w.from.address;
       if (w.from.bit === undefined && w.to.bit === undefined) {
-        const to = w.to.address, from = w.from.address;
         for (let i = 0; i < w.size; i++) memory[to + i] = memory[from + i]!;
-      } else writeLocation(view, w.to, readLocation(view, w.from));
+      } else {
+        // A single bit at one end at least: this runs for every point in every scan.
+        const on = w.from.bit === undefined ? memory[from] !== 0 : ((memory[from]! >> w.from.bit) & 1) !== 0;
+        const mask = w.to.bit === undefined ? 1 : 1 << w.to.bit;
+        memory[to] = w.to.bit === undefined ? (on ? 1 : 0) : on ? memory[to]! | mask : memory[to]! & ~mask;
+      }
     }
   }
 

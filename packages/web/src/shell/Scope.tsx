@@ -4,6 +4,7 @@
  */
 import { Plus, X } from 'lucide-react';
 import { useCallback, useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { useLocation } from 'react-router';
 import type { ShownValue } from '@ferrule/core';
 import { benchStore, tellBench, useBench, useLook, useValue, useForced } from '../bench/live.js';
 import type { BenchFrame, ScopeTrace } from '../bench/protocol.js';
@@ -25,6 +26,7 @@ export function Scope() {
     <section aria-label="Scope" className="flex h-full flex-col border-t border-edge bg-sheet">
       <div className="flex h-[30px] shrink-0 items-center gap-3 border-b border-edge px-3.5 text-[12.5px]">
         <h2 className="font-semibold">Scope</h2>
+        {useLocation().pathname.endsWith('/controller') && <span className="text-soft">of the bench, not of the controller</span>}
         <span className="text-soft">last {seconds < 60 ? `${seconds} s` : `${seconds / 60} min`}</span>
         <button className="h-6 w-6 rounded text-soft hover:bg-sunk" aria-label="Shorter span" onClick={() => zoom(-1)}>+</button>
         <button className="h-6 w-6 rounded text-soft hover:bg-sunk" aria-label="Longer span" onClick={() => zoom(1)}>−</button>

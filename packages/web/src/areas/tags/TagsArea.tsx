@@ -9,7 +9,7 @@ import { Button, EditInPlace, ForceMark, valueText } from '../../components/ui.j
 import { newId, useDocument } from '../../document/store.js';
 
 const NONE: readonly never[] = [];
-const COLUMNS = 'grid grid-cols-[18px_minmax(130px,1.1fr)_104px_92px_58px_150px_minmax(140px,2fr)_48px] items-center gap-x-2';
+const COLUMNS = 'grid grid-cols-[18px_minmax(130px,1.1fr)_104px_92px_58px_134px_minmax(140px,2fr)_48px] items-center gap-x-2';
 const ROW = 30;
 
 export function TagsArea() {

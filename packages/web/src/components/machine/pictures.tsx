@@ -52,7 +52,7 @@ const actuator: Picture = {
       <g>
         <path d={`M0 ${-at - 20}V-74`} className="stroke-soft" strokeWidth={5} />
         <rect x={-15} y={-at - 22} width={30} height={20} rx={3} className={jaw} strokeWidth={1.4} /><rect x={-15} y={at + 2} width={30} height={20} rx={3} className={jaw} strokeWidth={1.4} />
-        <rect x={-13} y={-90} width={26} height={18} rx={3} className="fill-bar" />
+        <rect x={-13} y={-90} width={26} height={18} rx={3} className="fill-soft" />
         <Sensor x={20} y={-66} on={read('AtHome') > 0} label="home" /><Sensor x={20} y={-40} on={read('AtEnd') > 0} label="end" />
         {read('Jam') > 0 && <text y={-96} textAnchor="middle" className="fill-bad text-[11px] font-semibold">stuck</text>}
         <Label y={70} text={label} />

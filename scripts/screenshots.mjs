@@ -1,0 +1,61 @@
+// `node scripts/screenshots.mjs`: one picture a main view, from the demo, into docs/screenshots. Look at each before committing it.
+import { fork } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { chromium } from '@playwright/test';
+import { ensureBuilt } from './build.mjs';
+import { root } from './setup.mjs';
+
+await ensureBuilt(['server', 'controller', 'web']);
+const data = mkdtempSync(join(tmpdir(), 'ferrule-shots-'));
+const port = 4980;
+const start = (name, env) => new Promise((resolve) => { const c = fork(join(root, `packages/${name}/dist/main.mjs`), { env: { ...process.env, ...env }, stdio: 'inherit' }); c.once('message', () => resolve(c)); });
+const controller = await start('controller', { FERRULE_CONTROLLER_PORT: String(port + 1), FERRULE_CONTROLLER_DATA: join(data, 'c') });
+const server = await start('server', { FERRULE_PORT: String(port), FERRULE_DATA: data, FERRULE_CONTROLLER: `http://127.0.0.1:${port + 1}` });
+const browser = await chromium.launch({ executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'] });
+
+async function view(name, area, act, options = {}) {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, ...options });
+  page.setDefaultTimeout(8000);
+  await page.goto(`http://127.0.0.1:${port}/${area ? `projects/wire-end-crimp-cell/${area}` : ''}`);
+  await page.waitForTimeout(900);
+  await act(page);
+  await page.screenshot({ path: join(root, 'docs/screenshots', `${name}.png`) });
+  await page.close();
+}
+const press = async (page, name, ms = 150) => { await page.getByRole('region', { name: 'Panel' }).getByRole('button', { name, exact: true }).hover(); await page.mouse.down(); await page.waitForTimeout(ms); await page.mouse.up(); };
+
+try {
+  await view('projects', '', async () => undefined);
+  await view('tags', 'tags?tag=t6', async (page) => { await page.getByRole('button', { name: 'Force on' }).click(); await page.waitForTimeout(400); });
+  await view('logic', 'logic', async (page) => { await press(page, 'Start'); await page.waitForTimeout(4300); await page.keyboard.press('F5'); await page.waitForTimeout(300); });
+  await view('text', 'logic?pou=p3', async (page) => { await page.waitForTimeout(800); });
+  await view('machine', 'machine', async (page) => { await press(page, 'Start'); await page.waitForTimeout(1400); });
+  await view('prove', 'prove?check=c2', async (page) => {
+    await page.goto(`http://127.0.0.1:${port}/projects/wire-end-crimp-cell/logic?pou=p2&rung=r28`);
+    await page.waitForTimeout(700);
+    await page.getByRole('application').focus();
+    await page.keyboard.press(';');
+    await page.getByRole('combobox', { name: 'Rung as a line' }).fill('Running & (Step = Clamping | Step = Cutting | Step = Placing | Step = Crimping | Step = Pulling) -> ClampClose');
+    await page.keyboard.press('Enter');
+    await page.goto(`http://127.0.0.1:${port}/projects/wire-end-crimp-cell/prove?check=c2`);
+    await page.waitForTimeout(700);
+    await page.getByRole('button', { name: /Run all/ }).click();
+    await page.getByRole('button', { name: /Show on bench/ }).click();
+    await page.waitForTimeout(500);
+  });
+  await view('controller', 'controller', async (page) => {
+    await page.getByRole('button', { name: 'Download and restart' }).click();
+    await page.getByText('Downloaded and verified').waitFor();
+    await page.getByRole('complementary', { name: 'Controller' }).getByRole('button', { name: 'Run', exact: true }).click();
+    await page.waitForTimeout(900);
+    await press(page, 'Start', 300);
+    await page.waitForTimeout(1500);
+  });
+  await view('logic-dark', 'logic', async (page) => { await press(page, 'Start'); await page.waitForTimeout(2000); }, { colorScheme: 'dark', viewport: { width: 1920, height: 1080 } });
+} finally {
+  await browser.close();
+  for (const child of [server, controller]) child.kill('SIGTERM');
+  rmSync(data, { recursive: true, force: true });
+}
