@@ -5,7 +5,7 @@ import { useSearchParams } from 'react-router';
 import { type Edit, type ProjectPou, type RungEdit, type RungText, type Tag, Problems, editRung, makeSource, parseRungLine } from '@ferrule/core';
 import { benchLive, useBench } from '../../bench/live.js';
 import type { ProblemNote } from '../../bench/protocol.js';
-import { EditInPlace } from '../../components/ui.js';
+import { EditSentence } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 import { EditStrip, RungActions } from './EditStrip.js';
 import { ElementInput } from './ElementInput.js';
@@ -219,8 +219,8 @@ function RungRow({ number, rung, model, isCurrent, problems, children, onCommand
         <button tabIndex={-1} aria-label={`Rung ${number}`} onClick={() => onPick(0)} className={`flex w-11 shrink-0 justify-center border-r border-edge pt-2 font-mono text-[12px] ${isCurrent ? 'bg-glow font-semibold text-copper-ink' : 'bg-sunk text-faint'} ${error ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`}>{number}</button>
         <div className="min-w-0 flex-1 px-3 pt-1 pb-1.5">
           {(rung.comment || isCurrent) && (
-            <div className="flex items-center">
-              <EditInPlace value={rung.comment ?? ''} label={`Comment of rung ${number}`} placeholder="comment" onCommit={onComment} className="-ml-1 text-soft" />
+            <div className="flex items-start">
+              <span className="-ml-1 min-w-0 flex-1 text-soft"><EditSentence value={rung.comment ?? ''} label={`Comment of rung ${number}`} placeholder="comment" onCommit={onComment} /></span>
               {isCurrent && <RungActions onCommand={onCommand} />}
             </div>
           )}
