@@ -184,7 +184,7 @@ class BodyEmitter {
     code.release(I32, self);
   }
 
-  /** A member of the instance whose address is in a local, written as any place is. */
+  /** A member of the instance whose address is in a local, written like every other place. */
   private storeMember(self: number, offset: number, type: CheckedPou['variables'][number]['type'], push: () => void): void {
     emitWrite({ ...this.emitter, self }, memberOf(offset, type), push);
   }
