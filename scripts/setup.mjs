@@ -27,7 +27,8 @@ export function install() {
   const missing = ['python3', 'make', 'g++'].filter((c) => !has(c));
   if (missing.length) stop(`Please install ${missing.join(', ')} first: the database driver is compiled at install.`);
   console.log('Installing packages; the database driver is compiled, which takes a few minutes the first time …');
-  const npm = spawnSync('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { cwd: root, stdio: 'inherit', shell: process.platform === 'win32' });
+  // Not `npm ci`: it insists on optional packages of other platforms, which not every registry carries.
+  const npm = spawnSync('npm', ['install', '--no-save', '--no-audit', '--no-fund', '--loglevel=error'], { cwd: root, stdio: 'inherit', shell: process.platform === 'win32' });
   if (npm.status !== 0) stop('npm could not install the packages; its message is above.');
   writeFileSync(join(root, 'node_modules/.ferrule-installed'), process.version);
 }
