@@ -1,21 +1,7 @@
 /** A small input that completes tags by any part of name, description or address. */
 import { useMemo, useState, type KeyboardEvent } from 'react';
-import type { Tag } from '@ferrule/core';
 import { useDocument } from '../document/store.js';
-
-/** Tags that fit, most likely first: by the beginning of the name, then any part, then description and address. */
-export function completeTags(tags: readonly Tag[], typed: string): readonly Tag[] {
-  const t = typed.toLowerCase();
-  if (!t) return [];
-  const rank = (x: Tag): number => {
-    const name = x.name.toLowerCase();
-    if (name === t) return 0;
-    if (name.startsWith(t)) return 1;
-    if (name.includes(t)) return 2;
-    return `${x.description ?? ''} ${x.address ?? ''}`.toLowerCase().includes(t) ? 3 : 9;
-  };
-  return tags.map((x) => ({ x, r: rank(x) })).filter((y) => y.r < 9).sort((a, b) => a.r - b.r || a.x.name.localeCompare(b.x.name)).slice(0, 8).map((y) => y.x);
-}
+import { completeTags } from './complete.js';
 
 /** `onPick` gets the path, or undefined when the user leaves. */
 export function TagPicker({ label, onPick }: { readonly label: string; readonly onPick: (path: string | undefined) => void }) {

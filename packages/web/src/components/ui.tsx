@@ -2,6 +2,7 @@
 import { Tooltip } from 'radix-ui';
 import type { ButtonHTMLAttributes, ReactNode } from 'react';
 import type { ShownValue } from '@ferrule/core';
+import { valueText } from './values.js';
 
 type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & { readonly look?: 'plain' | 'strong' | 'quiet' | 'danger'; readonly keys?: string; readonly tight?: boolean };
 
@@ -36,19 +37,6 @@ export function Hint({ text, children }: { readonly text: string; readonly child
 /** The filled violet tag of a forced value. */
 export function ForceMark({ value }: { readonly value: ShownValue }) {
   return <span className="rounded-sm bg-forced px-1 font-mono text-[10px] font-semibold text-on-forced">F={valueText(value)}</span>;
-}
-
-/** A value as people read it; durations come in ms. */
-export function valueText(value: ShownValue | undefined, type?: string): string {
-  if (value === undefined) return '';
-  if (typeof value === 'boolean') return value ? '1' : '0';
-  if (typeof value === 'number' && (type === 'TIME' || type === 'LTIME')) return durationText(value);
-  if (typeof value === 'number' && !Number.isInteger(value)) return value.toFixed(Math.abs(value) < 10 ? 2 : 1);
-  return String(value);
-}
-
-export function durationText(ms: number): string {
-  return ms < 60_000 ? `${(ms / 1000).toFixed(2)} s` : `${Math.floor(ms / 60_000)} min ${((ms % 60_000) / 1000).toFixed(0)} s`;
 }
 
 /** The same for a sentence that may need several lines. */

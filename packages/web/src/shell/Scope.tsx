@@ -8,7 +8,8 @@ import { useLocation } from 'react-router';
 import type { ShownValue } from '@ferrule/core';
 import { benchStore, tellBench, useBench, useLook, useValue, useForced } from '../bench/live.js';
 import type { BenchFrame, ScopeTrace } from '../bench/protocol.js';
-import { ForceMark, valueText } from '../components/ui.js';
+import { ForceMark } from '../components/ui.js';
+import { valueText } from '../components/values.js';
 import { useDocument } from '../document/store.js';
 import { TagPicker } from '../components/TagPicker.js';
 

@@ -5,9 +5,10 @@ import type { ReactNode } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import useSWR from 'swr';
 import { benchLive, tellBench, useBench } from '../bench/live.js';
-import { Button, Hint, valueText } from '../components/ui.js';
+import { Button, Hint } from '../components/ui.js';
+import { valueText } from '../components/values.js';
 import { useDocument } from '../document/store.js';
-import { placeOf } from './problem-walk.js';
+import { placeOf } from './place.js';
 import { switchTheme } from './theme.js';
 
 const SPEEDS = [0.1, 0.5, 1, 2, 5, 10, 50];
@@ -19,8 +20,8 @@ export function TopBar({ onHelp }: { readonly onHelp: () => void }) {
   const saving = useDocument((s) => s.saving);
   return (
     <header className="flex h-12 items-center gap-3 bg-bar px-4 text-bar-ink">
-      <Link to="/" className="flex items-center gap-2 font-semibold" title="All projects"><img src="/ferrule.svg" alt="" width={22} height={22} />Ferrule</Link>
-      <span className="h-5 w-px bg-bar-2" />
+      <Link to="/" className="flex shrink-0 items-center gap-2 font-semibold" title="All projects"><img src="/ferrule.svg" alt="" width={22} height={22} />Ferrule</Link>
+      <span className="h-5 w-px shrink-0 bg-bar-2" />
       <span className="min-w-0 truncate text-bar-soft" title={name}><span className="text-bar-ink">{name}</span> · rev {revision}{saving === 'saving' ? ' · saving' : ''}</span>
       <Clock />
       <Problems />

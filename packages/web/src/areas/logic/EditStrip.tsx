@@ -10,7 +10,7 @@ export function EditStrip({ node, onCommand, said, isError }: Props) {
   const hasTag = node !== undefined && 'tag' in node;
   const b = (c: Command, text: string, keys: string, enabled = true) => <Button key={c} look="quiet" keys={keys} disabled={!enabled} onClick={() => onCommand(c)} tight>{text}</Button>;
   return (
-    <div role="toolbar" aria-label="Rung editing" className="flex h-9 shrink-0 items-center overflow-hidden border-b border-edge bg-sunk px-2 py-0.5">
+    <div role="toolbar" aria-label="Rung editing" className="flex h-9 shrink-0 items-center overflow-x-auto overflow-y-hidden [scrollbar-width:thin] border-b border-edge bg-sunk px-2 py-0.5">
       {b('change', 'Change', '⏎')}
       {b('insert', 'Insert', 'a…z')}
       {b('leg', isCoil ? 'Add output' : 'Add leg', '|')}

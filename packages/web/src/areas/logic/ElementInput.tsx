@@ -1,6 +1,6 @@
 /** Where an element or a whole rung is typed: tags complete, Enter keeps, Escape leaves; what is wrong is said and the text kept. */
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
-import { completeTags } from '../../components/TagPicker.js';
+import { completeTags } from '../../components/complete.js';
 import { useDocument } from '../../document/store.js';
 
 interface Props {

@@ -12,7 +12,7 @@ export function LogicArea() {
   const [search, setSearch] = useSearchParams();
   const pou = pous.find((p) => p.id === search.get('pou')) ?? pous[0];
   return (
-    <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_400px]">
+    <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_320px] min-[1200px]:grid-cols-[minmax(0,1fr)_400px]">
       <section aria-label="Logic" className="flex min-h-0 min-w-0 flex-col pl-3">
         <div role="tablist" aria-label="Programs and blocks" className="flex h-9 shrink-0 items-end gap-1 pt-1.5">
           {pous.map((p) => (

@@ -2,7 +2,8 @@
 import { useSearchParams } from 'react-router';
 import { type Device, type DeviceKind, type Terminal, deviceKind } from '@ferrule/core';
 import { useBench, useLook, useValue } from '../../bench/live.js';
-import { EditInPlace, valueText } from '../../components/ui.js';
+import { EditInPlace } from '../../components/ui.js';
+import { valueText } from '../../components/values.js';
 import { MachineView } from '../../components/machine/MachineView.js';
 import { Panel } from '../../components/machine/Panel.js';
 import { useDocument } from '../../document/store.js';
@@ -13,7 +14,7 @@ export function MachineArea() {
   const [search] = useSearchParams();
   if (!devices.length) return <p className="p-6 text-soft">This project has no machine model yet. Its inputs can be set in Tags.</p>;
   return (
-    <div className="grid h-full min-h-0 grid-cols-[minmax(0,1.15fr)_minmax(420px,1fr)]">
+    <div className="grid h-full min-h-0 grid-cols-[minmax(0,1.15fr)_minmax(400px,1fr)]">
       <div className="flex min-h-0 flex-col gap-3 overflow-y-auto p-3"><MachineView devices={devices} /><Panel devices={devices} /></div>
       <section aria-label="Wiring" className="min-h-0 overflow-y-auto border-l border-edge bg-sheet">
         <table className="w-full border-collapse text-[12.5px]">

@@ -5,11 +5,13 @@ import { Link, useParams, useSearchParams } from 'react-router';
 import { type Tag, type Use, compile, deviceKind, renameTag } from '@ferrule/core';
 import { benchLive, useBench, useForced, useLook, useValue } from '../../bench/live.js';
 import type { ProblemNote } from '../../bench/protocol.js';
-import { Button, EditInPlace, ForceMark, valueText } from '../../components/ui.js';
+import { Button, EditInPlace, ForceMark } from '../../components/ui.js';
+import { valueText } from '../../components/values.js';
 import { newId, useDocument } from '../../document/store.js';
+import { guessTag } from './guess.js';
 
 const NONE: readonly never[] = [];
-const COLUMNS = 'grid grid-cols-[18px_minmax(130px,1.1fr)_104px_92px_58px_134px_minmax(140px,2fr)_48px] items-center gap-x-2';
+const COLUMNS = 'grid grid-cols-[18px_minmax(110px,1.1fr)_82px_80px_44px_122px_minmax(60px,2fr)_40px] items-center gap-x-1 min-[1200px]:grid-cols-[18px_minmax(130px,1.1fr)_104px_92px_58px_134px_minmax(140px,2fr)_48px] min-[1200px]:gap-x-2';
 const ROW = 30;
 
 export function TagsArea() {
@@ -37,7 +39,7 @@ export function TagsArea() {
   };
   const count = (f: (t: Tag) => boolean) => tags.filter(f).length;
   return (
-    <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_290px]">
+    <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_210px] min-[1200px]:grid-cols-[minmax(0,1fr)_290px]">
       <section aria-label="Tags" className="flex min-h-0 min-w-0 flex-col gap-2 p-3">
         <div className="flex items-center gap-3">
           <input type="search" value={find} onChange={(e) => setFind(e.target.value)} aria-label="Find tags" placeholder="Find by name, type, address, words…" className="h-8 w-72 rounded-md border border-edge bg-sheet px-3 outline-none focus:border-copper" />
@@ -159,32 +161,6 @@ function NewTag({ tags }: { readonly tags: readonly Tag[] }) {
       <span className={`col-span-3 truncate ${problem ? 'text-bad' : 'text-faint'}`} role={problem ? 'alert' : undefined}>{problem ?? (name ? 'guessed from the name · Enter keeps' : 'type a name and Enter')}</span>
     </form>
   );
-}
-
-/** What a name suggests: buttons and sensors are inputs, motors, valves and lamps outputs, with the next free bit. */
-export function guessTag(name: string, tags: readonly Tag[]): Omit<Tag, 'id' | 'name'> {
-  if (/(PB|_S|Up|Down|Open|Shut|Closed|Seen|OK|Sensor|Switch|Button)$/.test(name)) return { type: 'BOOL', address: nextFreeBit('I', tags), wiring: /OK$/.test(name) ? 'NC' : 'NO' };
-  if (/(Motor|Valve|Lamp|Pump|Out|Close|Drive)$/.test(name) || /^Lamp/.test(name)) return { type: 'BOOL', address: nextFreeBit('Q', tags) };
-  if (/(Timer|Delay|Dwell)$/.test(name)) return { type: 'TON' };
-  if (/(Counter|Run)$/.test(name)) return { type: 'CTU' };
-  if (/(Count|Total|Number|Code)$/.test(name)) return { type: 'INT' };
-  if (/(Length|Force|Level|Temp|Speed|Limit|Pressure)$/.test(name)) return { type: 'REAL' };
-  return { type: 'BOOL' };
-}
-
-const WIDTH: Readonly<Record<string, number>> = { X: 1, B: 1, W: 2, D: 4, L: 8 };
-function nextFreeBit(area: 'I' | 'Q', tags: readonly Tag[]): string {
-  const used = new Set<number>();
-  for (const t of tags) {
-    const m = new RegExp(`^%${area}([XBWDL]?)(\\d+)(?:\\.(\\d))?$`).exec(t.address ?? '');
-    if (!m) continue;
-    const byte = Number(m[2]);
-    if (m[3] !== undefined) used.add(byte * 8 + Number(m[3]));
-    else for (let b = 0; b < (WIDTH[m[1]!] ?? 1) * 8; b++) used.add(byte * 8 + b);
-  }
-  let bit = 0;
-  while (used.has(bit)) bit++;
-  return `%${area}X${bit >> 3}.${bit & 7}`;
 }
 
 function UseLinks({ uses }: { readonly uses: readonly Use[] }) {

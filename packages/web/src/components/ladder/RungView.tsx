@@ -8,7 +8,7 @@ import { useShallow } from 'zustand/react/shallow';
 import type { Box, Node, ShownValue, Tag } from '@ferrule/core';
 import { forcedValue, useLive, useLook } from '../../bench/live.js';
 import type { ProblemNote, TagFacts } from '../../bench/protocol.js';
-import { durationText, valueText } from '../ui.js';
+import { durationText, valueText } from '../values.js';
 import { type RungModel, blockLook, blockType, listedPins } from './rung-model.js';
 
 interface RungViewProps {

@@ -42,7 +42,7 @@ export function listedPins(e: Element & { kind: 'call' }, type: string) {
   return e.args.filter((a) => a.pin?.toLowerCase() !== shown);
 }
 
-export function modelOf(text: RungText, tags: Readonly<Record<string, TagFacts>>, width: number): RungModel {
+export function modelOf(text: RungText, tags: Readonly<Record<string, TagFacts>>, width: number, textWidth: (text: string) => number = labelWidth): RungModel {
   const problems = new Problems();
   const parsed = parseRungLine(makeSource('', text.line, { kind: 'rung', pouId: '', pou: '', rungId: text.id, number: 0 }), problems);
   if (!parsed) {
@@ -51,7 +51,7 @@ export function modelOf(text: RungText, tags: Readonly<Record<string, TagFacts>>
   }
   const { rung } = parsed;
   const layout = layoutRung(rung, {
-    width, textWidth: labelWidth,
+    width, textWidth,
     call: (e) => {
       const type = blockType(e, tags);
       return type ? { isBlock: true, rows: (blockLook(type) === 'plain' ? 0 : 2) + listedPins(e, type).length } : { isBlock: false, rows: 0 };
