@@ -50,11 +50,11 @@ export interface FunctionCall {
 }
 
 export type Checked = { readonly type: Type; readonly at: Span } & (
-  | { readonly kind: 'constant'; readonly value: bigint | number | boolean }
+  | { readonly kind: 'constant'; readonly value: bigint | number | boolean | string }
   | { readonly kind: 'read'; readonly place: Place }
   | { readonly kind: 'not'; readonly arg: Checked }
   | { readonly kind: 'negate'; readonly arg: Checked }
-  /** Both sides have the same elementary type, except shifts of a duration by a number. */
+  /** Both sides have the same type, except shifts of a duration by a number. */
   | { readonly kind: 'binary'; readonly op: BinaryOp; readonly left: Checked; readonly right: Checked }
   | { readonly kind: 'convert'; readonly arg: Checked; readonly truncate?: boolean }
   | { readonly kind: 'call'; readonly call: FunctionCall }
@@ -63,7 +63,13 @@ export type Checked = { readonly type: Type; readonly at: Span } & (
   | { readonly kind: 'invalid' }
 );
 
-export type Builtin = 'ABS' | 'SQRT' | 'MIN' | 'MAX' | 'SEL' | 'MUX' | 'SHL' | 'SHR' | 'ROL' | 'ROR' | 'NOW' | 'STEP_NS';
+/** Functions of the host's arithmetic unit: pure, the same on every machine. */
+export const MATH = ['sin', 'cos', 'tan', 'asin', 'acos', 'atan', 'exp', 'log', 'log10', 'pow', 'atan2'] as const;
+export type MathName = (typeof MATH)[number];
+
+export type StringBuiltin = 'LEN' | 'LEFT' | 'RIGHT' | 'MID' | 'CONCAT' | 'INSERT' | 'DELETE' | 'REPLACE' | 'FIND' | 'INT_TEXT' | 'TEXT_INT' | 'CHAR_TEXT' | 'TEXT_CHAR';
+
+export type Builtin = MathName | StringBuiltin | 'ABS' | 'SQRT' | 'MIN' | 'MAX' | 'SEL' | 'MUX' | 'SHL' | 'SHR' | 'ROL' | 'ROR' | 'NOW' | 'STEP_NS';
 
 export interface BlockCall {
   readonly instance: Place;

@@ -3,7 +3,7 @@ import type { BinaryOp } from '../language/tree.js';
 import { type ElementaryName, type Type, baseOf, isReal, rangeOf, wrap } from '../types/type.js';
 import type { Checked } from './checked.js';
 
-type Value = bigint | number | boolean;
+type Value = bigint | number | boolean | string;
 
 /** The value of `left op right`, both of one type; undefined where only the run can tell (division by zero). */
 export function foldBinary(op: BinaryOp, left: Value, right: Value, type: Type): Value | undefined {
@@ -18,6 +18,7 @@ export function foldBinary(op: BinaryOp, left: Value, right: Value, type: Type):
   }
   const compared = compare(op, left, right);
   if (compared !== undefined) return compared;
+  if (typeof left === 'string' || typeof right === 'string') return undefined;
   if (typeof left === 'number' || typeof right === 'number') {
     const a = Number(left), b = Number(right);
     const r = op === '+' ? a + b : op === '-' ? a - b : op === '*' ? a * b : op === '/' ? a / b : op === '**' ? a ** b : undefined;

@@ -3,17 +3,18 @@ import { didYouMean } from '../language/diagnostic.js';
 import { type BinaryOp, type Expression, type Literal, assertNever } from '../language/tree.js';
 import type { Span } from '../language/source.js';
 import {
-  BOOL, type ElementaryName, type Type, UNKNOWN, baseOf, commonType, elementary, elementaryByName, isBitString, isBool, isInteger, isNumeric, isReal,
-  isScalar, isTime, rangeOf, sameType, typeText, widensTo,
+  BOOL, type ElementaryName, type Type, UNKNOWN, baseOf, commonType, elementary, elementaryByName, isBitString, isBool, isChar, isDate, isInteger, isNumeric, isReal,
+  isScalar, isString, isTime, rangeOf, sameType, typeText, widensTo,
 } from '../types/type.js';
 import { checkFunctionCall } from './calls.js';
 import type { Checked } from './checked.js';
+import { parseDate } from '../types/date.js';
 import { fits, foldBinary } from './constants.js';
 import { placeOf, readsAsValue } from './places.js';
 import { type PouScope, findVariable, key } from './scope.js';
 
 export const invalid = (at: Span): Checked => ({ kind: 'invalid', type: UNKNOWN, at });
-export const constant = (value: bigint | number | boolean, type: Type, at: Span): Checked => ({ kind: 'constant', value, type, at });
+export const constant = (value: bigint | number | boolean | string, type: Type, at: Span): Checked => ({ kind: 'constant', value, type, at });
 
 /** Checks an expression. `wanted` is the type its place has; only enumeration names and literals look at it. */
 export function checkExpression(scope: PouScope, e: Expression, wanted?: Type): Checked {
@@ -40,10 +41,13 @@ export function checkExpression(scope: PouScope, e: Expression, wanted?: Type): 
 
 function literal(scope: PouScope, l: Literal, at: Span, prefix?: string, prefixAt?: Span): Checked {
   const { problems } = scope.project;
-  if (l.type === 'date' || l.type === 'string') {
-    problems.error('UNSUPPORTED', `${l.type === 'date' ? 'Dates' : 'Strings'} are not supported yet.`, at);
+  if (l.type === 'date') {
+    const value = parseDate(l.kind, l.text);
+    if (typeof value === 'bigint') return constant(value, elementary(l.kind as ElementaryName), at);
+    problems.error('SYNTAX', value, at);
     return invalid(at);
   }
+  if (l.type === 'string') return stringLiteral(scope, l.value, l.wide, at, prefix);
   const bare: Checked = l.type === 'bool' ? constant(l.value, BOOL, at)
     : l.type === 'time' ? constant(l.value, elementary(l.long ? 'LTIME' : 'TIME'), at)
     : l.type === 'int' ? constant(l.value, { kind: 'anyInt' }, at)
@@ -55,6 +59,12 @@ function literal(scope: PouScope, l: Literal, at: Span, prefix?: string, prefixA
     return invalid(at);
   }
   return coerce(scope, bare, type);
+}
+
+function stringLiteral(scope: PouScope, value: string, wide: boolean, at: Span, prefix?: string): Checked {
+  const bare = constant(value, { kind: 'string', wide, max: Math.max(value.length, 1) }, at);
+  if (!prefix || /^W?STRING$/i.test(prefix)) return prefix ? { ...bare, type: { kind: 'string', wide: /^W/i.test(prefix), max: Math.max(value.length, 1) } } : bare;
+  return coerce(scope, bare, elementaryByName(prefix) ?? UNKNOWN);
 }
 
 function typedName(scope: PouScope, e: Expression & { kind: 'typedName' }): Checked {
@@ -123,6 +133,8 @@ export function combine(scope: PouScope, op: BinaryOp, left: Checked, right: Che
     problems.error('TYPE_MISMATCH', `'${op}' cannot join ${typeText(l)} and ${typeText(r)}.${bridge(l, r)}`, opAt);
     return invalid(at);
   };
+  if (isString(l) || isString(r) || isChar(l) || isChar(r)) return compareText(scope, op, left, right, at, refuse);
+  if (isDate(l) || isDate(r)) return dateArithmetic(op, left, right, at) ?? refuse();
   if (isTime(l) || isTime(r)) {
     const special = timeArithmetic(scope, op, left, right, at);
     if (special) return special;
@@ -130,8 +142,7 @@ export function combine(scope: PouScope, op: BinaryOp, left: Checked, right: Che
   if (op === '**') {
     if (!isNumeric(l) || !isNumeric(r)) return refuse();
     if (left.kind === 'constant' && right.kind === 'constant') { const v = foldBinary('**', left.value, right.value, l); if (v !== undefined) return constant(v, l, at); }
-    problems.error('UNSUPPORTED', "'**' with values that are only known in the run is not supported yet.", opAt);
-    return invalid(at);
+    return power(scope, left, right, at) ?? refuse();
   }
   const common = join(l, r);
   if (!common) return refuse();
@@ -147,6 +158,39 @@ export function combine(scope: PouScope, op: BinaryOp, left: Checked, right: Che
     if (v !== undefined) return constant(v, type, at);
   }
   return { kind: 'binary', op, left: a, right: b, type, at };
+}
+
+/** EXPT (table 29): a real base to any number; the result has the base's type. */
+function power(scope: PouScope, left: Checked, right: Checked, at: Span): Checked | undefined {
+  const base = isReal(left.type) ? left : coerce(scope, left, elementary('LREAL'), true);
+  const wide = base.type.kind === 'anyReal' ? coerce(scope, base, elementary('LREAL')) : base;
+  const exponent = right.type.kind === 'anyInt' || right.type.kind === 'anyReal' ? coerce(scope, right, elementary('LREAL')) : { kind: 'convert' as const, arg: right, type: elementary('LREAL'), at: right.at };
+  if (wide.kind === 'invalid' || exponent.kind === 'invalid') return undefined;
+  const long: Checked = baseOf(wide.type) === 'REAL' ? { kind: 'convert', arg: wide, type: elementary('LREAL'), at: wide.at } : wide;
+  const result: Checked = { kind: 'builtin', name: 'pow', args: [long, exponent], type: elementary('LREAL'), at };
+  return baseOf(wide.type) === 'REAL' ? { kind: 'convert', arg: result, type: wide.type, at } : result;
+}
+
+/** Comparisons of strings and characters: character by character, the shorter one first (table 34). */
+function compareText(scope: PouScope, op: BinaryOp, left: Checked, right: Checked, at: Span, refuse: () => Checked): Checked {
+  if (!COMPARISONS.has(op)) return refuse();
+  const type = isString(left.type) && left.kind !== 'constant' ? left.type : isString(right.type) && right.kind !== 'constant' ? right.type : isChar(left.type) ? left.type : isChar(right.type) ? right.type : left.type;
+  const a = coerce(scope, left, type, true), b = coerce(scope, right, type, true);
+  if (a.kind === 'invalid' || b.kind === 'invalid') return refuse();
+  return { kind: 'binary', op, left: a, right: b, type: BOOL, at };
+}
+
+/** Points in time: compared, their difference is a duration, a duration is added (table 35). */
+function dateArithmetic(op: BinaryOp, left: Checked, right: Checked, at: Span): Checked | undefined {
+  const a = baseOf(left.type), b = baseOf(right.type);
+  if (!a || !b) return undefined;
+  const kind = (n: string) => n.replace(/^L/, '');
+  if (kind(a) === kind(b) && (COMPARISONS.has(op) || op === '-')) {
+    if (left.kind === 'constant' && right.kind === 'constant') { const v = foldBinary(op, left.value, right.value, left.type); if (v !== undefined) return constant(v, COMPARISONS.has(op) ? BOOL : elementary('TIME'), at); }
+    return { kind: 'binary', op, left, right, type: COMPARISONS.has(op) ? BOOL : elementary(a.startsWith('L') || b.startsWith('L') ? 'LTIME' : 'TIME'), at };
+  }
+  if (isDate(left.type) && isTime(right.type) && (op === '+' || op === '-') && kind(a) !== 'DATE') return { kind: 'binary', op, left, right, type: left.type, at };
+  return undefined;
 }
 
 /** TIME * number, TIME / number (table 35). */
@@ -195,6 +239,13 @@ export function coerce(scope: PouScope, c: Checked, type: Type, quiet = false): 
   const from = c.type;
   if (sameType(from, type) || (from.kind === 'anyReal' && type.kind === 'anyReal')) return c;
   const to = baseOf(type);
+  if (typeof (c.kind === 'constant' ? c.value : undefined) === 'string' && (isChar(type) || isString(type))) {
+    // A literal fits either width; a character is a literal of one.
+    const text = (c as { value: string }).value;
+    if (isString(type)) return constant(text, { kind: 'string', wide: type.wide, max: Math.max(text.length, 1) }, c.at);
+    if (text.length === 1) return constant(BigInt(text.charCodeAt(0)), type, c.at);
+  }
+  if (isString(type) && (to === undefined) && ((from.kind === 'elementary' && from.name === 'CHAR' && !type.wide) || (from.kind === 'elementary' && from.name === 'WCHAR' && type.wide))) return { kind: 'builtin', name: 'CHAR_TEXT', args: [c], type: { kind: 'string', wide: type.wide, max: 1 }, at: c.at };
   if (c.kind === 'constant' && (from.kind === 'anyInt' || from.kind === 'anyReal')) {
     if (type.kind === 'anyReal') return constant(Number(c.value), type, c.at);
     const adapted = adaptLiteral(c.value as bigint | number, from.kind === 'anyInt', type, to);

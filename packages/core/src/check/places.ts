@@ -151,5 +151,5 @@ export function writablePlace(scope: PouScope, e: Expression): Place | undefined
 
 /** A composite place used as a whole (assignment of structures and arrays, in-out arguments). */
 export function isWhole(t: Type): boolean {
-  return !isScalar(t) && t.kind !== 'unknown';
+  return !isScalar(t) && t.kind !== 'unknown' && t.kind !== 'string';
 }

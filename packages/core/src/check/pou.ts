@@ -80,14 +80,14 @@ function layoutLocals(scope: PouScope, decl: Pou, pou: CheckedPou): void {
   });
   if (!decl.result) return;
   const type = resolveType(scope, decl.result);
-  if (type.kind !== 'unknown' && !isScalar(type)) {
+  if (type.kind !== 'unknown' && !isScalar(type) && type.kind !== 'string') {
     scope.project.problems.error('UNSUPPORTED', 'A function gives an elementary value; hand structures and arrays out through VAR_OUTPUT or VAR_IN_OUT.', decl.result.at);
     return;
   }
-  const result: Variable = { name: decl.name.text, type, section: 'result', at: decl.name.at, isConstant: false, isRetained: false, initial: defaultValue(type), owner: pou.name, home: { kind: 'local', index: -1 } };
+  const result: Variable = { name: decl.name.text, type, section: 'result', at: decl.name.at, isConstant: false, isRetained: false, initial: defaultValue(type), owner: pou.name, home: isScalar(type) ? { kind: 'local', index: -1 } : { kind: 'frame', address: -1 } };
   (pou as { result?: Variable }).result = result;
   (pou.variables as Variable[]).push(result);
-  pou.locals.push(result);
+  if (result.home.kind === 'local') pou.locals.push(result);
   scope.variables.set(key(result.name), result);
 }
 

@@ -3,14 +3,13 @@ import { didYouMean } from '../language/diagnostic.js';
 import type { Expression, Initial, TypeSpec } from '../language/tree.js';
 import {
   type Constant, type ElementaryName, type Member, type Type, UNKNOWN, alignOf, defaultValue, elementCount, elementary, elementaryByName,
-  ELEMENTARY_NAMES, isReal, rangeOf, roundUp, sizeOf, typeText,
+  DEFAULT_STRING_MAX, ELEMENTARY_NAMES, isReal, rangeOf, roundUp, sizeOf, typeText,
 } from '../types/type.js';
 import { checkExpression, coerce } from './expressions.js';
 import { layoutBlock } from './pou.js';
 import { type PouScope, key } from './scope.js';
 
 const MAX_BYTES = 16 * 1024 * 1024;
-const LATER = new Set(['STRING', 'WSTRING', 'CHAR', 'WCHAR', 'DATE', 'LDATE', 'TOD', 'LTOD', 'DT', 'LDT', 'TIME_OF_DAY', 'DATE_AND_TIME']);
 
 export function resolveType(scope: PouScope, spec: TypeSpec, name = ''): Type {
   const { project } = scope;
@@ -33,9 +32,17 @@ export function resolveType(scope: PouScope, spec: TypeSpec, name = ''): Type {
       }
       return { kind: 'subrange', name, base: base.name, low, high };
     }
-    case 'string':
+    case 'string': {
+      const max = spec.length ? constantInteger(scope, spec.length) : BigInt(DEFAULT_STRING_MAX);
+      if (max === undefined) return UNKNOWN;
+      if (max < 1n || max > 32767n) {
+        project.problems.error('OUT_OF_RANGE', `A string holds 1 to 32767 characters, not ${max}.`, spec.length!.at);
+        return UNKNOWN;
+      }
+      return { kind: 'string', wide: spec.wide, max: Number(max) };
+    }
     case 'ref':
-      project.problems.error('UNSUPPORTED', `${spec.kind === 'ref' ? 'REF_TO' : 'STRING'} is not supported yet.`, spec.at);
+      project.problems.error('UNSUPPORTED', 'REF_TO is not supported yet.', spec.at);
       return UNKNOWN;
   }
 }
@@ -69,7 +76,6 @@ function namedType(scope: PouScope, name: string, at: TypeSpec['at']): Type {
     return pou ? { kind: 'block', name: pou.name, layout: pou.layout } : UNKNOWN;
   }
   if (block) project.problems.error('UNKNOWN_TYPE', `'${name}' is a ${block.pou.toLowerCase()}, not a type.`, at);
-  else if (LATER.has(name.toUpperCase())) project.problems.error('UNSUPPORTED', `The type ${name.toUpperCase()} is not supported yet.`, at);
   else project.problems.error('UNKNOWN_TYPE', `There is no type '${name}'.${didYouMean(name, [...ELEMENTARY_NAMES, ...[...project.typeDecls.values()].map((t) => t.name.text), ...[...project.pouDecls.values()].map((p) => p.name.text), ...[...project.library.values()].map((p) => p.name.text)])}`, at);
   return UNKNOWN;
 }

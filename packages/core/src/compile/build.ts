@@ -5,6 +5,8 @@ import { roundUp } from '../types/type.js';
 import { type BodyContext, GLOBALS, emitExpression, emitPou } from './emit-body.js';
 import type { Image, ImageTask, ProbeRange } from './image.js';
 import { layOut } from './layout.js';
+import { MATH } from '../check/checked.js';
+import { HELPERS, helperCode } from './strings.js';
 import { Code, encodeModule } from './wasm.js';
 
 export interface BuildOptions {
@@ -13,6 +15,9 @@ export interface BuildOptions {
   /** Name of the program that holds the machine model. */
   readonly machine?: string;
 }
+
+/** Imports come first, then the string helpers, then the program's own functions. */
+const FIRST_POU = MATH.length + HELPERS.length;
 
 /** Compiles a program without errors. Throws when it has some: the caller checks first. */
 export function build(program: CheckedProgram, options: BuildOptions): Image {
@@ -24,10 +29,17 @@ export function build(program: CheckedProgram, options: BuildOptions): Image {
   const context: BodyContext = {
     watched: options.watched,
     locate: (at) => locations.push(at) - 1,
+    helper: (name) => MATH.length + HELPERS.indexOf(name),
+    math: (name) => MATH.indexOf(name),
+    temporary: (bytes) => {
+      const address = roundUp(probeEnd, 4);
+      probeEnd = address + bytes;
+      return address;
+    },
     functionIndex: (name) => {
       const i = indices.get(name.toLowerCase());
       if (i === undefined) throw new Error(`'${name}' was never laid out`);
-      return i;
+      return FIRST_POU + i;
     },
     probeAddress: (rungId, count) => {
       const known = probes.get(rungId);
@@ -38,15 +50,16 @@ export function build(program: CheckedProgram, options: BuildOptions): Image {
       return address;
     },
   };
-  const functions: Code[] = program.pous.map((p) => emitPou(context, p));
+  const functions: Code[] = [...HELPERS.map(helperCode), ...program.pous.map((p) => emitPou(context, p))];
+  const add = (code: Code): number => MATH.length + functions.push(code) - 1;
   const exports: { name: string; function: number }[] = [];
   program.instances.forEach((instance, n) => {
     const code = new Code([]);
     code.i32(layout.instances[n]!).call(context.functionIndex(instance.pou.name));
-    exports.push({ name: `p${n}`, function: functions.push(code) - 1 });
+    exports.push({ name: `p${n}`, function: add(code) });
   });
   let expressions = 0;
-  const addExpression = (e: NonNullable<CheckedProgram['expressions'][number]>) => { exports.push({ name: `e${expressions}`, function: functions.push(emitExpression(context, e)) - 1 }); return expressions++; };
+  const addExpression = (e: NonNullable<CheckedProgram['expressions'][number]>) => { exports.push({ name: `e${expressions}`, function: add(emitExpression(context, e)) }); return expressions++; };
   for (const e of program.expressions) {
     if (!e) throw new Error('an expression with an error is not compiled');
     addExpression(e);
@@ -59,7 +72,7 @@ export function build(program: CheckedProgram, options: BuildOptions): Image {
   }));
   const free = program.instances.flatMap((i, n) => (n !== machine && !i.task ? [n] : []));
   const size = roundUp(probeEnd, 8);
-  const wasm = encodeModule({ functions, exports, globals: GLOBALS, memoryBytes: Math.max(size, 1) });
+  const wasm = encodeModule({ functions, exports, globals: GLOBALS, memoryBytes: Math.max(size, 1), imports: MATH.map((name) => ({ name, parameters: name === 'pow' || name === 'atan2' ? 2 : 1 })) });
   return {
     wasm, stateSize: layout.stateSize, size, initial: layout.initial, symbols: layout.symbols, probes, locations, tasks, free,
     ...(machine >= 0 ? { machine } : {}), programs: program.instances.map((i) => i.name), expressionCount: program.expressions.length, watched: options.watched,

@@ -4,6 +4,8 @@ import { defaultValue, isScalar, isSigned, sizeOf } from '../types/type.js';
 import { assertNever } from '../language/tree.js';
 import type { Span } from '../language/source.js';
 import { type Emitter, baseName, emitAddress, emitConstant, emitFault, emitRead, emitValue, emitWrite, normalize, valueType, wireLocal } from './emit-value.js';
+import type { MathName } from '../check/checked.js';
+import type { Helper } from './strings.js';
 import { Code, I32, I64, OP, type ValueType } from './wasm.js';
 
 /** Module globals, in this order. */
@@ -14,6 +16,9 @@ export interface BodyContext {
   readonly watched: boolean;
   locate(at: Span): number;
   functionIndex(name: string): number;
+  helper(name: Helper): number;
+  math(name: MathName): number;
+  temporary(bytes: number): number;
   probeAddress(rungId: string, elements: number): number;
 }
 
@@ -24,7 +29,7 @@ export function emitPou(context: BodyContext, pou: CheckedPou): Code {
   const isFunction = pou.pou === 'FUNCTION';
   const parameters = isFunction ? pou.variables.filter((v) => v.section === 'input' || v.section === 'inout') : [];
   const parameterTypes: ValueType[] = isFunction ? parameters.map((v) => (v.section === 'inout' || !isScalar(v.type) ? I32 : valueType(v.type))) : [I32];
-  const code = new Code(parameterTypes, isFunction && pou.result && isScalar(pou.result.type) ? valueType(pou.result.type) : undefined);
+  const code = new Code(parameterTypes, isFunction && pou.result && (isScalar(pou.result.type) || pou.result.type.kind === 'string') ? valueType(pou.result.type) : undefined);
   parameters.forEach((v, i) => { if (v.home.kind === 'local' || v.home.kind === 'localReference') v.home.index = i; });
   for (const v of pou.locals) if (v.home.kind === 'local' && !parameters.includes(v)) v.home.index = code.local(valueType(v.type));
   const b = new BodyEmitter(context, code, isFunction ? -1 : 0, pou);
@@ -53,22 +58,24 @@ class BodyEmitter {
   private inRung = false;
 
   constructor(private readonly context: BodyContext, private readonly code: Code, self: number, private readonly pou: CheckedPou | undefined) {
-    this.emitter = { code, self, watched: context.watched, wires: new Map(), locate: context.locate, functionIndex: context.functionIndex };
+    this.emitter = { code, self, watched: context.watched, wires: new Map(), locate: context.locate, functionIndex: context.functionIndex, helper: context.helper, math: context.math, temporary: context.temporary };
   }
 
   /** Locals and frames start anew at each call (6.5.2, VAR_TEMP; functions keep nothing). */
   initializeLocals(parameters: readonly unknown[]): void {
     for (const v of this.pou!.variables) {
       if (parameters.includes(v)) {
-        if (v.home.kind === 'frame') this.copyParameter(v.home.address, parameters.indexOf(v), sizeOf(v.type));
+        if (v.home.kind === 'frame' && v.type.kind === 'string') this.code.i32(v.home.address).i32(v.type.max).get(parameters.indexOf(v)).call(this.emitter.helper(v.type.wide ? 'assign2' : 'assign1'));
+        else if (v.home.kind === 'frame') this.copyParameter(v.home.address, parameters.indexOf(v), sizeOf(v.type));
         continue;
       }
       if (v.home.kind === 'local') {
         const value = v.initial ?? defaultValue(v.type);
-        if (typeof value !== 'object' && Number(value) !== 0) { emitConstant(this.code, v.type, value); this.code.set(v.home.index); }
+        if (typeof value !== 'object' && typeof value !== 'string' && Number(value) !== 0) { emitConstant(this.code, v.type, value); this.code.set(v.home.index); }
       } else if (v.home.kind === 'frame') {
         this.code.i32(v.home.address).i32(0).i32(sizeOf(v.type)).op(0xfc, 0x0b, 0);
-        if (isScalar(v.type) && typeof v.initial !== 'object' && v.initial !== undefined) emitWrite(this.emitter, { kind: 'variable', variable: v, type: v.type, at: v.at }, () => emitConstant(this.code, v.type, v.initial as bigint));
+        if (typeof v.initial === 'string') { const text = v.initial; emitWrite(this.emitter, { kind: 'variable', variable: v, type: v.type, at: v.at }, () => emitValue(this.emitter, { kind: 'constant', value: text, type: v.type, at: v.at })); }
+        else if (isScalar(v.type) && typeof v.initial !== 'object' && v.initial !== undefined) emitWrite(this.emitter, { kind: 'variable', variable: v, type: v.type, at: v.at }, () => emitConstant(this.code, v.type, v.initial as bigint));
       }
     }
   }
@@ -80,6 +87,7 @@ class BodyEmitter {
   result(): void {
     const r = this.pou?.result;
     if (r && r.home.kind === 'local' && this.code.result !== undefined) this.code.get(r.home.index);
+    else if (r && r.home.kind === 'frame' && this.code.result !== undefined) this.code.i32(r.home.address);
   }
 
   statements(list: readonly CheckedStatement[]): void {
@@ -103,7 +111,7 @@ class BodyEmitter {
     switch (s.kind) {
       case 'assign': emitWrite(e, s.target, () => emitValue(e, s.value)); return;
       case 'copy': this.copy(s.target, s.from, s.size); return;
-      case 'evaluate': emitValue(e, s.value); if (baseName(s.value.type)) code.op(OP.drop); return;
+      case 'evaluate': emitValue(e, s.value); if (s.value.type.kind !== 'unknown') code.op(OP.drop); return;
       case 'blockCall': this.blockCall(s.call); return;
       case 'if': this.ifStatement(s); return;
       case 'case': this.caseStatement(s); return;

@@ -1,8 +1,12 @@
 /** Values, places and conversions to WebAssembly. Integers below 32 bits live in i32, always sign- or zero-extended. */
 import { type Checked, type Place, isPlace } from '../check/checked.js';
-import { type ElementaryName, type Type, baseOf, isReal, isSigned, sizeOf, stride } from '../types/type.js';
+import { type ElementaryName, type Type, baseOf, isDate, isReal, isSigned, sizeOf, stride } from '../types/type.js';
 import type { BinaryOp } from '../language/tree.js';
 import type { Span } from '../language/source.js';
+import type { Builtin, MathName } from '../check/checked.js';
+import { MATH } from '../check/checked.js';
+import { emitText, emitTextBuiltin, isTextBuiltin, textHelper } from './emit-text.js';
+import type { Helper } from './strings.js';
 import { type Code, F32, F64, I32, I64, OP, type ValueType } from './wasm.js';
 import { HEADER, FAULTS, type FaultKind } from './image.js';
 
@@ -15,6 +19,10 @@ export interface Emitter {
   readonly wires: Map<number, number>;
   locate(at: Span): number;
   functionIndex(name: string): number;
+  helper(name: Helper): number;
+  math(name: MathName): number;
+  /** Address of bytes outside the state, for strings on their way. */
+  temporary(bytes: number): number;
 }
 
 export const baseName = (t: Type): ElementaryName => {
@@ -24,6 +32,8 @@ export const baseName = (t: Type): ElementaryName => {
 };
 
 export function valueType(t: Type): ValueType {
+  // A string is handed on by its address.
+  if (t.kind === 'string') return I32;
   const b = baseName(t);
   if (b === 'REAL') return F32;
   if (b === 'LREAL') return F64;
@@ -149,6 +159,7 @@ export function emitRead(e: Emitter, p: Place): void {
     return;
   }
   const offset = emitAddress(e, p);
+  if (p.type.kind === 'string') { if (offset) code.i32(offset).op(OP.i32Add); return; }
   const bit = p.kind === 'variable' && p.variable.home.kind === 'global' ? p.variable.home.bit : undefined;
   code.memory(bit === undefined ? loadOp(p.type) : OP.i32Load8U, offset);
   if (bit !== undefined) { if (bit) code.i32(bit).op(OP.i32ShrU); code.i32(1).op(OP.i32And); }
@@ -159,6 +170,14 @@ export function emitWrite(e: Emitter, p: Place, push: () => void): void {
   const { code } = e;
   if (p.kind === 'variable' && p.variable.home.kind === 'local') { push(); code.set(p.variable.home.index); return; }
   if (p.kind === 'part') { emitWritePart(e, p, push); return; }
+  if (p.type.kind === 'string') {
+    const offset = emitAddress(e, p);
+    if (offset) code.i32(offset).op(OP.i32Add);
+    code.i32(p.type.max);
+    push();
+    code.call(e.helper(textHelper('assign', p.type)));
+    return;
+  }
   const bit = p.kind === 'variable' && p.variable.home.kind === 'global' ? p.variable.home.bit : undefined;
   const offset = emitAddress(e, p);
   if (bit === undefined) { push(); code.memory(storeOp(p.type), offset); return; }
@@ -194,7 +213,7 @@ function emitWritePart(e: Emitter, p: Place & { kind: 'part' }, push: () => void
 export function emitValue(e: Emitter, c: Checked): void {
   const { code } = e;
   switch (c.kind) {
-    case 'constant': emitConstant(code, c.type, c.value); return;
+    case 'constant': if (typeof c.value === 'string') emitText(e, c.value, c.type); else emitConstant(code, c.type, c.value); return;
     case 'read': emitRead(e, c.place); return;
     case 'power': code.get(wireLocal(e, c.wire)); return;
     case 'not':
@@ -246,6 +265,12 @@ function opcode(op: BinaryOp, t: Type): number {
 function emitBinary(e: Emitter, op: BinaryOp, left: Checked, right: Checked, at: Span): void {
   const { code } = e;
   const t = left.type;
+  if (t.kind === 'string') {
+    emitValue(e, left);
+    emitValue(e, right);
+    code.call(e.helper(textHelper('compare', t))).i32(0).op(BINARY[op]![0]!);
+    return;
+  }
   if ((op === '*' || op === '/') && !isReal(t) && isReal(right.type)) {
     // Duration by a real factor: in LREAL nanoseconds, rounded.
     emitValue(e, left); code.op(OP.f64ConvertI64S); emitValue(e, right);
@@ -300,6 +325,8 @@ function emitConvert(e: Emitter, arg: Checked, to: Type, truncate: boolean): voi
   const a = baseName(from), b = baseName(to);
   const timeFrom = a === 'TIME' || a === 'LTIME', timeTo = b === 'TIME' || b === 'LTIME';
   if (timeFrom && timeTo) return;
+  // Points in time are nanoseconds like durations and whole numbers of 64 bits: the bits stay.
+  if (isDate(from) || isDate(to)) return;
   if (timeFrom) {
     if (isReal(to)) { code.op(OP.f64ConvertI64S).f64(1e6).op(0xa3); if (valueType(to) === F32) code.op(OP.f32DemoteF64); return; }
     code.i64(1_000_000n).op(OP.i64DivS);
@@ -351,8 +378,16 @@ function emitFunctionCall(e: Emitter, call: Extract<Checked, { kind: 'call' }>['
   for (const o of call.outputs) emitWrite(e, o.to, () => emitRead(e, { kind: 'variable', variable: o.from, type: o.from.type, at: o.to.at }));
 }
 
+const isMath = (name: Builtin): name is MathName => (MATH as readonly string[]).includes(name);
+
 function emitBuiltin(e: Emitter, c: Checked & { kind: 'builtin' }): void {
   const { code } = e;
+  if (isMath(c.name)) {
+    for (const a of c.args) emitValue(e, a);
+    code.call(e.math(c.name));
+    return;
+  }
+  if (isTextBuiltin(c.name)) { emitTextBuiltin(e, c, c.name); return; }
   const [a, b] = c.args as [Checked, Checked];
   const t = c.name === 'NOW' || c.name === 'STEP_NS' ? I64 : valueType(c.type);
   switch (c.name) {
@@ -398,7 +433,7 @@ function emitBuiltin(e: Emitter, c: Checked & { kind: 'builtin' }): void {
       code.release(I64, k);
       return;
     }
-    default: emitShift(e, c.name, a, b, c.type);
+    case 'SHL': case 'SHR': case 'ROL': case 'ROR': emitShift(e, c.name, a, b, c.type);
   }
 }
 

@@ -2,6 +2,8 @@
 import type { Span } from '../language/source.js';
 import type { Type } from '../types/type.js';
 
+export { MATH } from '../check/checked.js';
+
 /** Fixed places in the first bytes of memory. */
 export const HEADER = { now: 0, step: 8, faultKind: 16, faultLocation: 20, faultA: 24, faultB: 32, size: 64 } as const;
 

@@ -54,7 +54,7 @@ function writeInitial(view: DataView, v: Variable): void {
   if (v.home.kind === 'global' && v.home.bit !== undefined) {
     const byte = view.getUint8(v.home.address);
     view.setUint8(v.home.address, value ? byte | (1 << v.home.bit) : byte & ~(1 << v.home.bit));
-  } else if (typeof value === 'object') writeConstant(view, v.home.address, v.type, value);
+  } else if (typeof value === 'object' || typeof value === 'string') writeConstant(view, v.home.address, v.type, value);
   else writeScalar(view, v.home.address, v.type, value);
 }
 

@@ -132,9 +132,11 @@ export interface ModuleParts {
   /** Mutable i32 globals, exported by name, all zero at first. */
   readonly globals: readonly string[];
   readonly memoryBytes: number;
+  /** Imported pure functions, numbered from 0: `(f64 × parameters) -> f64` of the module `math`. */
+  readonly imports?: readonly { readonly name: string; readonly parameters: number }[];
 }
 
-/** The module's bytes: no imports, one memory `memory`, the functions and globals named. */
+/** The module's bytes: pure functions imported, one memory `memory`, the functions and globals named. */
 export function encodeModule(parts: ModuleParts): Uint8Array<ArrayBuffer> {
   const out = new Bytes().byte(0, 0x61, 0x73, 0x6d, 1, 0, 0, 0);
   const section = (id: number, content: Bytes) => out.byte(id).u32(content.length).append(content);
@@ -144,6 +146,8 @@ export function encodeModule(parts: ModuleParts): Uint8Array<ArrayBuffer> {
     const at = signatures.indexOf(text);
     return at >= 0 ? at : signatures.push(text) - 1;
   };
+  const imports = parts.imports ?? [];
+  const importTypes = imports.map((i) => typeOf(new Code(Array.from({ length: i.parameters }, () => F64), F64)));
   const typeIndices = parts.functions.map(typeOf);
   const types = new Bytes().u32(signatures.length);
   for (const s of signatures) {
@@ -152,6 +156,11 @@ export function encodeModule(parts: ModuleParts): Uint8Array<ArrayBuffer> {
     types.byte(0x60).u32(parameters.length).byte(...parameters).byte(...(r ? [1, Number(r)] : [0]));
   }
   section(1, types);
+  if (imports.length) {
+    const list = new Bytes().u32(imports.length);
+    imports.forEach((i, n) => list.text('math').text(i.name).byte(0).u32(importTypes[n]!));
+    section(2, list);
+  }
   const functions = new Bytes().u32(typeIndices.length);
   for (const t of typeIndices) functions.u32(t);
   section(3, functions);

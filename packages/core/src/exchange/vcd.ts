@@ -9,7 +9,7 @@ export class VcdWriter {
   constructor(private readonly columns: readonly { readonly name: string; readonly location: Location }[]) {
     this.last = columns.map(() => undefined);
     const lines = ['$version Ferrule $end', '$timescale 1 ns $end', '$scope module ferrule $end'];
-    columns.forEach((c, i) => lines.push(`$var ${isReal(c.location.type) ? 'real 64' : `wire ${width(c.location)}`} ${code(i)} ${c.name.replace(/\s+/g, '')} $end`));
+    columns.forEach((c, i) => lines.push(`$var ${isReal(c.location.type) ? 'real 64' : c.location.type.kind === 'string' ? 'string 1' : `wire ${width(c.location)}`} ${code(i)} ${c.name.replace(/\s+/g, '')} $end`));
     this.header = `${[...lines, '$upscope $end', '$enddefinitions $end'].join('\n')}\n`;
   }
 
@@ -25,6 +25,7 @@ export class VcdWriter {
 
   private change(v: Value, i: number): string {
     const { location } = this.columns[i]!;
+    if (typeof v === 'string') return `s${v.replace(/\s/g, '_')} ${code(i)}`;
     if (typeof v === 'boolean') return `${v ? 1 : 0}${code(i)}`;
     if (isReal(location.type)) return `r${Number(v)} ${code(i)}`;
     return `b${BigInt.asUintN(width(location), v as bigint).toString(2)} ${code(i)}`;

@@ -5,9 +5,11 @@
 import type { Argument, BinaryOp, Expression } from '../language/tree.js';
 import type { Span } from '../language/source.js';
 import {
-  BOOL, type ElementaryName, type Type, baseOf, commonType, elementary, elementaryByName, isBitString, isBits, isInteger, isNumeric, isReal, isScalar, isTime, sameType, typeText,
+  BOOL, type ElementaryName, type Type, baseOf, commonType, elementary, elementaryByName, isBitString, isBits, isChar, isInteger, isNumeric, isReal, isScalar, isString, isTime, sameType, typeText,
 } from '../types/type.js';
-import type { Builtin, Checked } from '../check/checked.js';
+import type { Builtin, Checked, MathName } from '../check/checked.js';
+import { checkDateFunction, isDateFunction } from './date-functions.js';
+import { checkTextFunction, isTextFunction, textArguments } from './text-functions.js';
 import { checkExpression, coerce, combine, constant, invalid, settle } from '../check/expressions.js';
 import type { PouScope } from '../check/scope.js';
 
@@ -15,7 +17,9 @@ const OPERATORS: Record<string, BinaryOp> = {
   ADD: '+', SUB: '-', MUL: '*', DIV: '/', MOD: 'MOD', EXPT: '**', AND: 'AND', OR: 'OR', XOR: 'XOR', GT: '>', GE: '>=', EQ: '=', LE: '<=', LT: '<', NE: '<>',
 };
 const EXTENSIBLE = new Set(['ADD', 'MUL', 'AND', 'OR', 'XOR']);
-const OTHERS = new Set(['ABS', 'SQRT', 'MIN', 'MAX', 'LIMIT', 'SEL', 'MUX', 'MOVE', 'TRUNC', 'SHL', 'SHR', 'ROL', 'ROR', 'NOT', '__NOW', '__STEP']);
+/** Numeric functions of one real number (table 28), by the name of the function that computes them. */
+const REAL_FUNCTIONS: Record<string, MathName> = { SIN: 'sin', COS: 'cos', TAN: 'tan', ASIN: 'asin', ACOS: 'acos', ATAN: 'atan', EXP: 'exp', LN: 'log', LOG: 'log10' };
+const OTHERS = new Set(['ATAN2', 'ABS', 'SQRT', 'MIN', 'MAX', 'LIMIT', 'SEL', 'MUX', 'MOVE', 'TRUNC', 'SHL', 'SHR', 'ROL', 'ROR', 'NOT', '__NOW', '__STEP']);
 const CONVERSION = /^(?:([A-Z]+)_)?(TO|TRUNC)_([A-Z]+)$/;
 
 function conversion(name: string): { from?: ElementaryName; to: ElementaryName; truncate: boolean } | undefined {
@@ -28,7 +32,15 @@ function conversion(name: string): { from?: ElementaryName; to: ElementaryName; 
 
 export function isStandardFunction(name: string): boolean {
   const upper = name.toUpperCase();
-  return upper in OPERATORS || OTHERS.has(upper) || conversion(upper) !== undefined;
+  return upper in OPERATORS || upper in REAL_FUNCTIONS || OTHERS.has(upper) || isTextFunction(upper) || isDateFunction(upper) || conversion(upper) !== undefined || textConversion(upper) !== undefined;
+}
+
+/** `INT_TO_STRING`, `STRING_TO_INT`, `TO_STRING`, `CHAR_TO_STRING`, `STRING_TO_CHAR` and their wide forms. */
+function textConversion(name: string): { readonly from: string | undefined; readonly to: string } | undefined {
+  const m = /^(?:([A-Z]+)_)?TO_([A-Z]+)$/.exec(name);
+  if (!m) return undefined;
+  const text = (n: string | undefined) => n === 'STRING' || n === 'WSTRING';
+  return text(m[1]) || text(m[2]) ? { from: m[1], to: m[2]! } : undefined;
 }
 
 /** Parameter names of the standard's formal calls, in order; extensible inputs are IN1, IN2, …. */
@@ -56,6 +68,13 @@ export function checkStandardFunction(scope: PouScope, name: string, args: reado
     const pairs = values.slice(1).map((v, i) => combine(scope, op, values[i]!, v, at, at));
     return pairs.reduce((all, p) => (all.kind === 'invalid' || p.kind === 'invalid' ? invalid(at) : combine(scope, 'AND', all, p, at, at)));
   }
+  if (isTextFunction(upper)) return checkTextFunction(scope, upper, values, at);
+  if (isDateFunction(upper)) return checkDateFunction(scope, upper, values, at);
+  const text = textConversion(upper);
+  if (text) return need(1) ? convertText(scope, upper, values[0]!, text.to, at) : invalid(at);
+  const real = REAL_FUNCTIONS[upper];
+  if (real) return need(1) ? realFunction(scope, upper, real, values, at) : invalid(at);
+  if (upper === 'ATAN2') return need(2) ? realFunction(scope, upper, 'atan2', values, at) : invalid(at);
   const to = conversion(upper);
   if (to) return need(1) ? convert(scope, values[0]!, to, at) : invalid(at);
   switch (upper) {
@@ -110,13 +129,49 @@ const builtin = (name: Builtin, args: readonly Checked[], type: Type, at: Span):
 
 function inOrder(name: string, args: readonly Argument[]): Expression[] {
   if (!args.some((a) => a.name)) return args.map((a) => a.value);
-  const names = FORMAL[name] ?? [];
+  const names = FORMAL[name] ?? textArguments(name) ?? [];
   const rank = (a: Argument): number => {
     const n = a.name?.text.toUpperCase() ?? '';
     const at = names.indexOf(n);
     return at >= 0 ? at : names.length + Number(/\d+$/.exec(n)?.[0] ?? 0);
   };
   return [...args].sort((a, b) => rank(a) - rank(b)).map((a) => a.value);
+}
+
+/** Computed in LREAL; the result has the type of the argument. */
+function realFunction(scope: PouScope, name: string, math: MathName, values: readonly Checked[], at: Span): Checked {
+  const long = elementary('LREAL');
+  const same = values.length > 1 ? unify(scope, values, at) : [settle(scope, values[0]!.type.kind === 'anyInt' ? coerce(scope, values[0]!, long) : values[0]!)];
+  const type = same?.[0]?.type;
+  if (!same || !type || !isReal(type)) {
+    scope.project.problems.error('TYPE_MISMATCH', `'${name}' needs a REAL or LREAL, but this is ${typeText(values[0]!.type)}.`, at);
+    return invalid(at);
+  }
+  const single = baseOf(type) === 'REAL';
+  const result = builtin(math, same.map((v): Checked => (single ? { kind: 'convert', arg: v, type: long, at: v.at } : v)), long, at);
+  return single ? { kind: 'convert', arg: result, type, at } : result;
+}
+
+/** Between strings and whole numbers or characters (choices.md: decimal digits, minus sign, no padding). */
+function convertText(scope: PouScope, name: string, value: Checked, to: string, at: Span): Checked {
+  const { problems } = scope.project;
+  const target = elementaryByName(to);
+  if (!target) {
+    const type: Type = { kind: 'string', wide: to === 'WSTRING', max: 24 };
+    const v = settle(scope, value);
+    if (isInteger(v.type)) return builtin('INT_TEXT', [v], type, at);
+    if (isChar(v.type)) return coerce(scope, v, type);
+    problems.error('UNSUPPORTED', `There is no conversion from ${typeText(value.type)} to ${to} yet.`, at);
+    return invalid(at);
+  }
+  if (!isString(value.type)) {
+    problems.error('TYPE_MISMATCH', `'${name}' needs a STRING, but this is ${typeText(value.type)}.`, value.at);
+    return invalid(at);
+  }
+  if (isInteger(target)) return { kind: 'convert', arg: builtin('TEXT_INT', [value], elementary('LINT'), at), type: target, at };
+  if (isChar(target)) return builtin('TEXT_CHAR', [value], target, at);
+  problems.error('UNSUPPORTED', `There is no conversion from ${typeText(value.type)} to ${to} yet.`, at);
+  return invalid(at);
 }
 
 /** All values in their common type; reports when there is none. */

@@ -3,6 +3,7 @@
  * engine points 2 to 4): no clock, no randomness, no outside. What a scan needs beside memory — the scan
  * number and the forces — is part of every snapshot.
  */
+import { MATH } from '../compile/image.js';
 import { FAULTS, type FaultKind, HEADER, type Image, type Location } from '../compile/image.js';
 import { type Span, placeText } from '../language/source.js';
 import { sizeOf } from '../types/type.js';
@@ -57,7 +58,9 @@ export class Engine {
   private forces: BoundForce[] = [];
 
   constructor(readonly image: Image, options: EngineOptions) {
-    const instance = new WebAssembly.Instance(new WebAssembly.Module(image.wasm));
+    // Pure functions only: the module can reach nothing else.
+    const math = Object.fromEntries(MATH.map((name) => [name, Math[name]]));
+    const instance = new WebAssembly.Instance(new WebAssembly.Module(image.wasm), { math });
     const x = instance.exports as Record<string, unknown>;
     this.memory = new Uint8Array((x['memory'] as WebAssembly.Memory).buffer);
     this.view = new DataView(this.memory.buffer);

@@ -1,7 +1,7 @@
 /** What a page is shown of a moment: values of the paths and power of the rungs it looks at, nothing else. */
 import { type Engine } from './engine.js';
-import { type Value, findPath, readLocation } from './paths.js';
-import { baseOf, isTime } from '../types/type.js';
+import { type Value, findPath, formatValue, readLocation } from './paths.js';
+import { baseOf, isChar, isDate, isTime } from '../types/type.js';
 import type { Location } from '../compile/image.js';
 
 export interface FrameRequest { readonly paths: readonly string[]; readonly rungs: readonly string[] }
@@ -23,7 +23,7 @@ export function frameOf(engine: Engine, request: FrameRequest): Frame {
   const values: Record<string, ShownValue> = {};
   for (const path of request.paths) {
     const found = findPath(engine.image, path);
-    if ('location' in found && baseOf(found.location.type)) values[path] = shown(found.location, readLocation(engine.view, found.location));
+    if ('location' in found && (baseOf(found.location.type) || found.location.type.kind === 'string')) values[path] = shown(found.location, readLocation(engine.view, found.location));
   }
   const power: Record<string, readonly number[]> = {};
   for (const id of request.rungs) {
@@ -36,7 +36,8 @@ export function frameOf(engine: Engine, request: FrameRequest): Frame {
 }
 
 export function shown(l: Pick<Location, 'type'>, value: Value): ShownValue {
-  if (typeof value === 'boolean') return value;
+  if (typeof value === 'boolean' || typeof value === 'string') return value;
+  if (isDate(l.type) || isChar(l.type)) return formatValue(l.type as Location['type'], value);
   if (l.type.kind === 'enum') return l.type.values.find((v) => v.value === value)?.name ?? String(value);
   if (isTime(l.type)) return Number(value) / 1e6;
   return typeof value === 'bigint' ? (value <= Number.MAX_SAFE_INTEGER && value >= Number.MIN_SAFE_INTEGER ? Number(value) : String(value)) : value;

@@ -45,7 +45,7 @@ describe('values as text', () => {
   });
 
   it('what is printed reads back to the same value', () => {
-    const numbers = ELEMENTARY_NAMES.filter((n) => n !== 'BOOL' && n !== 'REAL' && n !== 'LREAL');
+    const numbers = ELEMENTARY_NAMES.filter((n) => !['BOOL', 'REAL', 'LREAL', 'DATE', 'LDATE', 'TOD', 'LTOD', 'DT', 'LDT', 'CHAR', 'WCHAR'].includes(n));
     fc.assert(fc.property(fc.constantFrom(...numbers), fc.bigInt(), (name, raw) => {
       const { low, high } = rangeOf(name);
       const value = ((raw % (high - low + 1n)) + (high - low + 1n)) % (high - low + 1n) + low;

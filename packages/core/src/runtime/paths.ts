@@ -1,6 +1,7 @@
 /** From a path such as `Batch.Flags.2` or `Valve[3].Open` to its place in memory, and values in and out of it. */
-import { type Type, BOOL, baseOf, isBits, isInteger, isReal, isTime, sizeOf, stride, typeText } from '../types/type.js';
-import { readScalar, writeScalar } from '../types/memory.js';
+import { type Type, BOOL, baseOf, isBits, isChar, isDate, isInteger, isReal, isTime, sizeOf, stride, typeText } from '../types/type.js';
+import { readScalar, readText, writeScalar, writeText } from '../types/memory.js';
+import { dateText, parseDate } from '../types/date.js';
 import { parseDuration } from '../language/lexer.js';
 import type { Image, Location, Symbol } from '../compile/image.js';
 
@@ -77,15 +78,16 @@ function stepInto(l: Location, step: Step): Omit<Location, 'path'> | string {
   return { type: m.type, address: l.address + m.offset, section };
 }
 
-export type Value = bigint | number | boolean;
+export type Value = bigint | number | boolean | string;
 
 /** The value at a location. Durations are nanoseconds. */
 export function readLocation(view: DataView, l: Location): Value {
   if (l.bit !== undefined) return ((view.getUint8(l.address) >> l.bit) & 1) === 1;
-  return readScalar(view, l.address, l.type);
+  return l.type.kind === 'string' ? readText(view, l.address, l.type) : readScalar(view, l.address, l.type);
 }
 
 export function writeLocation(view: DataView, l: Location, value: Value): void {
+  if (l.type.kind === 'string' || typeof value === 'string') { writeText(view, l.address, l.type, String(value)); return; }
   if (l.bit !== undefined) {
     const byte = view.getUint8(l.address);
     view.setUint8(l.address, value ? byte | (1 << l.bit) : byte & ~(1 << l.bit));
@@ -94,7 +96,10 @@ export function writeLocation(view: DataView, l: Location, value: Value): void {
 
 /** A value as the command line prints it (cli.md, output CSV). */
 export function formatValue(type: Type, value: Value): string {
+  if (typeof value === 'string') return value;
   if (typeof value === 'boolean') return value ? '1' : '0';
+  if (isDate(type)) return dateText(baseOf(type)!, value as bigint);
+  if (isChar(type)) return String.fromCharCode(Number(value));
   if (type.kind === 'enum') return type.values.find((v) => v.value === value)?.name ?? String(value);
   if (isReal(type)) return shortestReal(Number(value), baseOf(type) === 'REAL');
   if (isTime(type)) return nanosecondsAsMs(value as bigint);
@@ -122,6 +127,19 @@ export function nanosecondsAsMs(ns: bigint): string {
 export function parseValue(type: Type, text: string): { value: Value } | { error: string } {
   const t = text.trim();
   const base = baseOf(type);
+  if (type.kind === 'string') {
+    const quoted = /^(['"])([\s\S]*)\1$/.exec(text);
+    const value = quoted ? quoted[2]! : text;
+    return value.length > type.max ? { error: `'${text.slice(0, 20)}…' has ${value.length} characters; ${typeText(type)} holds ${type.max}.` } : { value };
+  }
+  if (base && isDate(type)) {
+    const ns = parseDate(base, t.replace(/^[A-Za-z_]+#/, ''));
+    return typeof ns === 'bigint' ? { value: ns } : { error: ns };
+  }
+  if (base && isChar(type)) {
+    const c = /^(['"])(.)\1$/.exec(t)?.[2] ?? text;
+    return c.length === 1 ? { value: BigInt(c.charCodeAt(0)) } : { error: `'${t}' is not one character.` };
+  }
   if (!base) return { error: `${typeText(type)} cannot be written as a whole; write its members.` };
   const upper = t.toUpperCase();
   if (base === 'BOOL') {

@@ -29,6 +29,9 @@ export function transferState(from: Image, bytes: Uint8Array, to: Image, only?: 
     if (isScalar(a) && isScalar(b)) {
       if (sameType(a, b)) { result.set(bytes.subarray(from_, from_ + sizeOf(a)), to_); kept++; }
       else lost.push(`${path}: was ${typeText(a)}, is ${typeText(b)}`);
+    } else if (a.kind === 'string' && b.kind === 'string') {
+      if (sameType(a, b) && a.max <= b.max) { result.set(bytes.subarray(from_, from_ + 4 + a.max * (a.wide ? 2 : 1)), to_); kept++; }
+      else lost.push(`${path}: was ${typeText(a)}, is ${typeText(b)}`);
     } else if (a.kind === 'array' && b.kind === 'array' && a.bounds.length === b.bounds.length && a.bounds.every((x, i) => i === 0 || (x.low === b.bounds[i]!.low && x.high === b.bounds[i]!.high))) {
       const first = Math.max(a.bounds[0]!.low, b.bounds[0]!.low), last = Math.min(a.bounds[0]!.high, b.bounds[0]!.high);
       const row = (t: typeof a) => elementCount(t) / (t.bounds[0]!.high - t.bounds[0]!.low + 1);

@@ -3,6 +3,7 @@ import { type Constant, type Type, baseOf, isReal, isSigned, sizeOf, stride } fr
 
 /** Writes a constant of any type at an address. Members that the constant leaves out keep their bytes. */
 export function writeConstant(view: DataView, address: number, type: Type, value: Constant): void {
+  if (typeof value === 'string') { writeText(view, address, type, value); return; }
   if (typeof value === 'object' && 'array' in value) {
     if (type.kind !== 'array') throw new Error('array value for a type that is none');
     const step = stride(type.element);
@@ -14,6 +15,25 @@ export function writeConstant(view: DataView, address: number, type: Type, value
       if (v !== undefined) writeConstant(view, address + m.offset, m.type, v);
     }
   } else writeScalar(view, address, type, value);
+}
+
+/** Writes the characters of a STRING; what is too long keeps its left part (choices.md). */
+export function writeText(view: DataView, address: number, type: Type, value: string): void {
+  if (type.kind !== 'string') throw new Error('characters for a type that is no string');
+  const text = value.slice(0, type.max);
+  view.setInt32(address, text.length, true);
+  for (let i = 0; i < type.max; i++) {
+    const c = i < text.length ? text.charCodeAt(i) : 0;
+    if (type.wide) view.setUint16(address + 4 + 2 * i, c, true); else view.setUint8(address + 4 + i, c & 0xff);
+  }
+}
+
+export function readText(view: DataView, address: number, type: Type): string {
+  if (type.kind !== 'string') throw new Error('characters of a type that is no string');
+  const length = Math.min(Math.max(view.getInt32(address, true), 0), type.max);
+  let text = '';
+  for (let i = 0; i < length; i++) text += String.fromCharCode(type.wide ? view.getUint16(address + 4 + 2 * i, true) : view.getUint8(address + 4 + i));
+  return text;
 }
 
 /** Writes one elementary value; integers wrap into the type. */

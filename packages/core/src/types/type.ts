@@ -2,10 +2,12 @@
 export type ElementaryName =
   | 'BOOL' | 'BYTE' | 'WORD' | 'DWORD' | 'LWORD'
   | 'SINT' | 'INT' | 'DINT' | 'LINT' | 'USINT' | 'UINT' | 'UDINT' | 'ULINT'
-  | 'REAL' | 'LREAL' | 'TIME' | 'LTIME';
+  | 'REAL' | 'LREAL' | 'TIME' | 'LTIME' | 'DATE' | 'LDATE' | 'TOD' | 'LTOD' | 'DT' | 'LDT' | 'CHAR' | 'WCHAR';
 
 export interface Elementary { readonly kind: 'elementary'; readonly name: ElementaryName }
 export interface Member { readonly name: string; readonly type: Type; readonly offset: number; readonly initial?: Constant }
+/** STRING[max] and WSTRING[max]: a length (4 bytes), then `max` characters of one or two bytes. */
+export interface StringType { readonly kind: 'string'; readonly wide: boolean; readonly max: number }
 export interface Struct { readonly kind: 'struct'; readonly name: string; readonly members: readonly Member[]; readonly size: number; readonly align: number }
 export interface ArrayType { readonly kind: 'array'; readonly bounds: readonly { readonly low: number; readonly high: number }[]; readonly element: Type }
 export interface EnumType { readonly kind: 'enum'; readonly name: string; readonly base: ElementaryName; readonly values: readonly { readonly name: string; readonly value: bigint }[] }
@@ -14,20 +16,21 @@ export interface Subrange { readonly kind: 'subrange'; readonly name: string; re
 export interface BlockType { readonly kind: 'block'; readonly name: string; readonly layout: BlockLayout }
 /** Types of untyped literals: they take the type their place asks for (clause 6.6.1.2, generic types). */
 export interface LiteralType { readonly kind: 'anyInt' | 'anyReal' }
+export const DEFAULT_STRING_MAX = 254;
 export interface Unknown { readonly kind: 'unknown' }
 
 export interface BlockMember extends Member { readonly section: 'input' | 'output' | 'inout' | 'local' | 'hidden'; readonly retain: boolean }
 export interface BlockLayout { members: BlockMember[]; size: number; align: number }
 
-export type Type = Elementary | Struct | ArrayType | EnumType | Subrange | BlockType | LiteralType | Unknown;
+export type Type = Elementary | StringType | Struct | ArrayType | EnumType | Subrange | BlockType | LiteralType | Unknown;
 
 /** A value known before the run. Integers and times are bigint (times in ns), reals number. */
 export type Constant =
-  | bigint | number | boolean
+  | bigint | number | boolean | string
   | { readonly array: readonly Constant[] }
   | { readonly members: ReadonlyMap<string, Constant> };
 
-interface Facts { size: number; kind: 'bool' | 'bits' | 'signed' | 'unsigned' | 'real' | 'time' }
+interface Facts { size: number; kind: 'bool' | 'bits' | 'signed' | 'unsigned' | 'real' | 'time' | 'date' | 'char' }
 const FACTS: Record<ElementaryName, Facts> = {
   BOOL: { size: 1, kind: 'bool' },
   BYTE: { size: 1, kind: 'bits' }, WORD: { size: 2, kind: 'bits' }, DWORD: { size: 4, kind: 'bits' }, LWORD: { size: 8, kind: 'bits' },
@@ -35,6 +38,9 @@ const FACTS: Record<ElementaryName, Facts> = {
   USINT: { size: 1, kind: 'unsigned' }, UINT: { size: 2, kind: 'unsigned' }, UDINT: { size: 4, kind: 'unsigned' }, ULINT: { size: 8, kind: 'unsigned' },
   REAL: { size: 4, kind: 'real' }, LREAL: { size: 8, kind: 'real' },
   TIME: { size: 8, kind: 'time' }, LTIME: { size: 8, kind: 'time' },
+  // Points in time are nanoseconds since 1970-01-01, times of day since midnight.
+  DATE: { size: 8, kind: 'date' }, LDATE: { size: 8, kind: 'date' }, TOD: { size: 8, kind: 'date' }, LTOD: { size: 8, kind: 'date' }, DT: { size: 8, kind: 'date' }, LDT: { size: 8, kind: 'date' },
+  CHAR: { size: 1, kind: 'char' }, WCHAR: { size: 2, kind: 'char' },
 };
 
 export const ELEMENTARY_NAMES = Object.keys(FACTS) as ElementaryName[];
@@ -42,7 +48,8 @@ const elementaries = Object.fromEntries(ELEMENTARY_NAMES.map((name) => [name, { 
 export const BOOL = elementaries.BOOL;
 export const UNKNOWN: Unknown = { kind: 'unknown' };
 export const elementary = (name: ElementaryName): Elementary => elementaries[name];
-export const elementaryByName = (name: string): Elementary | undefined => elementaries[name.toUpperCase() as ElementaryName];
+const LONG_NAMES: Record<string, ElementaryName> = { TIME_OF_DAY: 'TOD', LTIME_OF_DAY: 'LTOD', DATE_AND_TIME: 'DT', LDATE_AND_TIME: 'LDT' };
+export const elementaryByName = (name: string): Elementary | undefined => elementaries[LONG_NAMES[name.toUpperCase()] ?? (name.toUpperCase() as ElementaryName)];
 
 /** The elementary type whose values a type holds: itself, an enumeration's or a subrange's base. */
 export function baseOf(t: Type): ElementaryName | undefined {
@@ -55,10 +62,13 @@ export const isBool = (t: Type) => kindOf(t) === 'bool';
 export const isInteger = (t: Type) => t.kind !== 'enum' && (kindOf(t) === 'signed' || kindOf(t) === 'unsigned');
 export const isReal = (t: Type) => kindOf(t) === 'real';
 export const isTime = (t: Type) => kindOf(t) === 'time';
+export const isDate = (t: Type) => kindOf(t) === 'date';
+export const isChar = (t: Type) => kindOf(t) === 'char';
+export const isString = (t: Type): t is StringType => t.kind === 'string';
 export const isBits = (t: Type) => kindOf(t) === 'bits';
 export const isBitString = (t: Type) => isBits(t) || isBool(t);
 export const isNumeric = (t: Type) => isInteger(t) || isReal(t) || t.kind === 'anyInt' || t.kind === 'anyReal';
-export const isSigned = (name: ElementaryName) => FACTS[name].kind === 'signed' || FACTS[name].kind === 'time';
+export const isSigned = (name: ElementaryName) => ['signed', 'time', 'date'].includes(FACTS[name].kind);
 export const isScalar = (t: Type) => baseOf(t) !== undefined;
 
 export function elementCount(t: ArrayType): number {
@@ -70,6 +80,7 @@ export function sizeOf(t: Type): number {
     case 'struct': return t.size;
     case 'block': return t.layout.size;
     case 'array': return elementCount(t) * stride(t.element);
+    case 'string': return roundUp(4 + t.max * (t.wide ? 2 : 1), 4);
     case 'anyInt': case 'anyReal': case 'unknown': return 8;
     default: return FACTS[baseOf(t)!].size;
   }
@@ -79,6 +90,7 @@ export function alignOf(t: Type): number {
     case 'struct': return t.align;
     case 'block': return t.layout.align;
     case 'array': return alignOf(t.element);
+    case 'string': return 4;
     default: return sizeOf(t);
   }
 }
@@ -91,7 +103,7 @@ export function rangeOf(name: ElementaryName): { low: bigint; high: bigint } {
   const { size, kind } = FACTS[name];
   if (kind === 'bool') return { low: 0n, high: 1n };
   const bits = BigInt(size * 8);
-  if (kind === 'signed' || kind === 'time') return { low: -(1n << (bits - 1n)), high: (1n << (bits - 1n)) - 1n };
+  if (kind === 'signed' || kind === 'time' || kind === 'date') return { low: -(1n << (bits - 1n)), high: (1n << (bits - 1n)) - 1n };
   return { low: 0n, high: (1n << bits) - 1n };
 }
 
@@ -104,6 +116,7 @@ export function wrap(value: bigint, name: ElementaryName): bigint {
 export function typeText(t: Type): string {
   switch (t.kind) {
     case 'elementary': return t.name;
+    case 'string': return `${t.wide ? 'WSTRING' : 'STRING'}${t.max === DEFAULT_STRING_MAX ? '' : `[${t.max}]`}`;
     case 'struct': case 'enum': case 'block': return t.name;
     case 'subrange': return t.name || `${t.base} (${t.low}..${t.high})`;
     case 'array': return `ARRAY [${t.bounds.map((b) => `${b.low}..${b.high}`).join(', ')}] OF ${typeText(t.element)}`;
@@ -121,6 +134,7 @@ export function sameType(a: Type, b: Type): boolean {
     const o = b as ArrayType;
     return a.bounds.length === o.bounds.length && a.bounds.every((x, i) => x.low === o.bounds[i]!.low && x.high === o.bounds[i]!.high) && sameType(a.element, o.element);
   }
+  if (a.kind === 'string') return a.wide === (b as StringType).wide;
   if (a.kind === 'anyInt' || a.kind === 'anyReal' || a.kind === 'unknown') return true;
   if (a.kind === 'subrange') return a.base === (b as Subrange).base;
   return 'name' in a && a.name === (b as { name: string }).name;
@@ -129,7 +143,7 @@ export function sameType(a: Type, b: Type): boolean {
 const CHAINS: readonly (readonly ElementaryName[])[] = [
   ['SINT', 'INT', 'DINT', 'LINT'], ['USINT', 'UINT', 'UDINT', 'ULINT'], ['USINT', 'INT'], ['UINT', 'DINT'], ['UDINT', 'LINT'],
   ['INT', 'REAL', 'LREAL'], ['UINT', 'REAL'], ['DINT', 'LREAL'], ['UDINT', 'LREAL'],
-  ['BOOL', 'BYTE', 'WORD', 'DWORD', 'LWORD'], ['TIME', 'LTIME'],
+  ['BOOL', 'BYTE', 'WORD', 'DWORD', 'LWORD'], ['TIME', 'LTIME'], ['DATE', 'LDATE'], ['TOD', 'LTOD'], ['DT', 'LDT'],
 ];
 const WIDER = new Map<ElementaryName, Set<ElementaryName>>();
 for (const chain of CHAINS) chain.slice(0, -1).forEach((from, i) => WIDER.set(from, (WIDER.get(from) ?? new Set()).add(chain[i + 1]!)));
@@ -153,6 +167,7 @@ export function commonType(a: ElementaryName, b: ElementaryName): ElementaryName
 /** The value a variable has when nothing else is said (table 10): zero, an enumeration's first value, a subrange's lower limit if 0 is outside it. */
 export function defaultValue(t: Type): Constant {
   switch (t.kind) {
+    case 'string': return '';
     case 'enum': return t.values[0]?.value ?? 0n;
     case 'subrange': return t.low <= 0n && t.high >= 0n ? 0n : t.low;
     case 'elementary': return t.name === 'BOOL' ? false : FACTS[t.name].kind === 'real' ? 0 : 0n;
