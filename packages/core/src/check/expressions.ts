@@ -4,7 +4,7 @@ import { type BinaryOp, type Expression, type Literal, assertNever } from '../la
 import type { Span } from '../language/source.js';
 import {
   BOOL, type ElementaryName, type Type, UNKNOWN, baseOf, commonType, elementary, elementaryByName, isBitString, isBool, isChar, isDate, isInteger, isNumeric, isReal,
-  isScalar, isString, isTime, rangeOf, sameType, typeText, widensTo,
+  isScalar, isString, isTime, rangeOf, sameType, typeText, widensTo, wrap,
 } from '../types/type.js';
 import { checkFunctionCall } from './calls.js';
 import type { Checked } from './checked.js';
@@ -96,6 +96,9 @@ function unary(scope: PouScope, e: Expression & { kind: 'unary' }, wanted?: Type
   if (arg.kind === 'invalid') return arg;
   const { problems } = scope.project;
   if (e.op === 'NOT') {
+    // A bare number takes the width its neighbour has: `w AND NOT 16#00FF`.
+    const given = arg.type.kind === 'anyInt' && wanted && isBitString(wanted) ? coerce(scope, arg, wanted) : arg;
+    if (given !== arg) return given.kind === 'constant' && typeof given.value === 'bigint' ? constant(wrap(~given.value, baseOf(given.type)!), given.type, e.at) : given;
     if (!isBitString(arg.type)) {
       problems.error('TYPE_MISMATCH', `NOT needs a BOOL or a bit string, but this is ${typeText(arg.type)}.`, e.arg.at);
       return invalid(e.at);

@@ -89,7 +89,7 @@ export function checkStandardFunction(scope: PouScope, name: string, args: reado
     case 'TRUNC': return need(1) ? convert(scope, values[0]!, { to: 'DINT', truncate: true }, at) : invalid(at);
     case 'ABS': case 'SQRT': {
       if (!need(1)) return invalid(at);
-      const v = upper === 'SQRT' && !isReal(values[0]!.type) ? coerce(scope, values[0]!, elementary('LREAL'), true) : settle(scope, values[0]!);
+      const v = upper === 'SQRT' && !isReal(values[0]!.type) ? coerce(scope, values[0]!, elementary('LREAL'), true) : values[0]!.type.kind === 'anyInt' && wanted && isInteger(wanted) ? coerce(scope, values[0]!, elementary(baseOf(wanted)!)) : settle(scope, values[0]!);
       if (v.kind === 'invalid' || !isNumeric(v.type)) return refuse(`'${upper}' needs a ${upper === 'SQRT' ? 'REAL or LREAL' : 'number'}, but this is ${typeText(values[0]!.type)}.`);
       return builtin(upper, [v], v.type, at);
     }
