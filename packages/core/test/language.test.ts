@@ -159,3 +159,36 @@ describe('errors', () => {
     expect(c.diagnostics[0]!.message).toContain("Did you mean 'Running'?");
   });
 });
+
+describe('calls with EN and ENO (6.6.1.5)', () => {
+  const text = 'FUNCTION F : INT VAR_INPUT a : INT; END_VAR F := a * 2; END_FUNCTION\n' + program('n : INT; x : INT := -1; ok : BOOL; y : INT; c : CTU; cok : BOOL := TRUE;', 'n := n + 1; x := F(EN := n > 1, a := n, ENO => ok); y := ADD(EN := x > 5, IN1 := x, IN2 := 4); c(EN := n > 2, CU := TRUE, PV := 1, ENO => cok);');
+  it('without EN nothing is called, assigned or counted, and ENO is off', () => {
+    const e = engineOf(text);
+    const rows = [1, 2, 3].map(() => { e.runScan(); return ['x', 'ok', 'y', 'c.CV', 'cok'].map((p) => e.read(`P.${p}`)); });
+    expect(rows).toEqual([[-1n, false, 0n, 0n, false], [4n, true, 0n, 0n, false], [6n, true, 10n, 1n, true]]);
+  });
+  it('a block with an EN of its own keeps it', () => {
+    expect(after('b : Own; a : BOOL;', 'b(EN := TRUE); a := b.q;', 'a', 'FUNCTION_BLOCK Own VAR_INPUT EN : BOOL; END_VAR VAR_OUTPUT q : BOOL; END_VAR q := EN; END_FUNCTION_BLOCK\n')).toBe(true);
+  });
+});
+
+describe('edges, whole values and literals where they stand', () => {
+  it('R_EDGE and F_EDGE inputs are on for the call in which they change (table 41)', () => {
+    const e = engineOf('FUNCTION_BLOCK E VAR_INPUT up : BOOL R_EDGE; down : BOOL F_EDGE; END_VAR VAR_OUTPUT n : INT; m : INT; END_VAR IF up THEN n := n + 1; END_IF; IF down THEN m := m + 1; END_IF; END_FUNCTION_BLOCK\n' + program('e : E; x : BOOL;', 'e(up := x, down := x);'));
+    const rows = [true, true, false, false, true].map((x) => { e.write('P.x', x); e.runScan(); return [e.read('P.e.n'), e.read('P.e.m')]; });
+    expect(rows.map((r) => r.map(Number))).toEqual([[1, 0], [1, 0], [1, 1], [1, 1], [2, 1]]);
+    expect(codesOf('FUNCTION_BLOCK E VAR_INPUT n : INT R_EDGE; END_VAR END_FUNCTION_BLOCK')).toContain('TYPE_MISMATCH');
+  });
+  it('a function gives a structure or an array', () => {
+    const prelude = 'TYPE S : STRUCT a : INT; b : REAL; END_STRUCT; V : ARRAY [0..2] OF INT; END_TYPE FUNCTION Make : S VAR_INPUT n : INT; END_VAR Make.a := n; Make.b := 2.5; END_FUNCTION FUNCTION Ramp : V VAR i : INT; END_VAR FOR i := 0 TO 2 DO Ramp[i] := i * 10; END_FOR; END_FUNCTION\n';
+    expect(after('s : S; v : V; a : INT;', 's := Make(7); v := Ramp(); a := s.a + v[2];', 'a', prelude)).toBe(27n);
+    expect(codesOf(`${prelude}${program('v : V;', 'v := Make(1);')}`)).toContain('TYPE_MISMATCH');
+  });
+  it.each([
+    ['e : DINT; i : INT := 5;', 'e := i + 70000;', 'e', 70005n], ['b : BOOL; i : INT := 5;', 'b := i < 70000;', 'b', true], ['i : INT;', 'i := TRUNC(3.7);', 'i', 3n], ['r : REAL;', 'r := SQRT(2.25) + ABS(-0.5);', 'r', 2],
+    ['i : INT;', 'i := REAL_TO_INT(2.5);', 'i', 2n], ['w : WORD := 16#FFFF;', 'w := w AND NOT 16#00FF;', 'w', 0xff00n], ['r : REAL;', 'r := SIN(0.0) + COS(0.0);', 'r', 1], ['t : TIME;', 't := T#1s * 2 + T#6s / 3;', 't', 4_000_000_000n],
+  ] as const)('%s %s', (variables, body, path, wanted) => { expect(after(variables, body, path)).toBe(wanted); });
+  it('an enumeration converts to whole numbers', () => {
+    expect(after('c : Colour := Blue; a : INT;', 'a := COLOUR_TO_INT(c) + Colour_TO_INT(Red);', 'a', 'TYPE Colour : (Red := 2, Blue := 40); END_TYPE\n')).toBe(42n);
+  });
+});

@@ -2,7 +2,7 @@
 import { didYouMean } from '../language/diagnostic.js';
 import type { Argument, Expression } from '../language/tree.js';
 import { type BlockMember, type Type, UNKNOWN, baseOf, sameType, typeText } from '../types/type.js';
-import { checkStandardFunction, isStandardFunction } from '../library/functions.js';
+import { checkEnumConversion, checkStandardFunction, isStandardFunction } from '../library/functions.js';
 import { type BlockCall, type Checked, type CheckedStatement, type Place, type Variable, rootOf } from './checked.js';
 import { checkExpression, coerce, constant, invalid } from './expressions.js';
 import { isWhole, noteUse, placeOf, writablePlace } from './places.js';
@@ -29,6 +29,8 @@ export function checkFunctionCall(scope: PouScope, e: Expression & { kind: 'call
   }
   const decl = project.pouDecls.get(key(name));
   if (!decl) {
+    const fromEnum = checkEnumConversion(scope, name, e.args, e.at);
+    if (fromEnum) return fromEnum;
     if (isStandardFunction(name)) return checkStandardFunction(scope, name, e.args, e.at, wanted);
     const names = [...project.pouDecls.values()].filter((p) => p.pou === 'FUNCTION').map((p) => p.name.text);
     project.problems.error('UNKNOWN_NAME', `There is no function '${name}'.${didYouMean(name, names)}`, e.callee.at);

@@ -80,7 +80,8 @@ export interface BlockCall {
 
 export type CheckedStatement = { readonly at: Span } & (
   | { readonly kind: 'assign'; readonly target: Place; readonly value: Checked }
-  | { readonly kind: 'copy'; readonly target: Place; readonly from: Place; readonly size: number }
+  /** A structure or array as a whole, from a place or from a function that gives one. */
+  | { readonly kind: 'copy'; readonly target: Place; readonly from: Place | Checked; readonly size: number }
   | { readonly kind: 'blockCall'; readonly call: BlockCall }
   | { readonly kind: 'evaluate'; readonly value: Checked }
   | { readonly kind: 'if'; readonly branches: readonly { readonly condition: Checked; readonly body: readonly CheckedStatement[] }[]; readonly otherwise?: readonly CheckedStatement[] }
@@ -92,6 +93,8 @@ export type CheckedStatement = { readonly at: Span } & (
   | { readonly kind: 'rung'; readonly rungId: string; readonly elements: number; readonly body: readonly CheckedStatement[] }
   | { readonly kind: 'setPower'; readonly wire: number; readonly value: Checked }
   | { readonly kind: 'probe'; readonly element: number; readonly input: Checked; readonly output: Checked; readonly closed: Checked }
+  /** An R_EDGE or F_EDGE input becomes its edge, at the start of the block. */
+  | { readonly kind: 'inputEdge'; readonly input: Place; readonly memory: Place; readonly falling: boolean }
   | { readonly kind: 'edge'; readonly wire: number; readonly of: Checked; readonly falling: boolean; readonly memory: Place }
 );
 

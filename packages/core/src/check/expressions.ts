@@ -147,7 +147,7 @@ export function combine(scope: PouScope, op: BinaryOp, left: Checked, right: Che
     if (left.kind === 'constant' && right.kind === 'constant') { const v = foldBinary('**', left.value, right.value, l); if (v !== undefined) return constant(v, l, at); }
     return power(scope, left, right, at) ?? refuse();
   }
-  const common = join(l, r);
+  const common = widerForLiteral(left, right) ?? join(l, r);
   if (!common) return refuse();
   if (LOGIC.has(op) && !isBitString(common) && !(common.kind === 'anyInt')) return refuse();
   if (!LOGIC.has(op) && !COMPARISONS.has(op) && !isNumeric(common) && !isTime(common)) return refuse();
@@ -204,6 +204,16 @@ function timeArithmetic(scope: PouScope, op: BinaryOp, left: Checked, right: Che
   }
   if (op === '*' && isNumeric(left.type) && isTime(right.type)) return timeArithmetic(scope, op, right, left, at);
   return undefined;
+}
+
+/** A literal that does not fit its neighbour's type has the type it needs, and the two meet there: `anInt + 70000` is a DINT. */
+function widerForLiteral(left: Checked, right: Checked): Type | undefined {
+  const [lit, other] = left.type.kind === 'anyInt' ? [left, right] : [right, left];
+  const base = baseOf(other.type);
+  if (lit.type.kind !== 'anyInt' || lit.kind !== 'constant' || !base || !isInteger(other.type) || fits(lit.value as bigint, base)) return undefined;
+  const needed = (['INT', 'DINT', 'LINT', 'ULINT'] as const).find((n) => fits(lit.value as bigint, n));
+  const common = needed && commonType(base, needed);
+  return common ? elementary(common) : undefined;
 }
 
 /** The type two operands meet in. */
@@ -285,6 +295,13 @@ function adaptLiteral(value: bigint | number, isInt: boolean, type: Type, to: El
   const v = value as bigint;
   if (isBool(type)) return v === 0n ? false : v === 1n ? true : undefined;
   return fits(v, to) ? v : undefined;
+}
+
+/** A literal as its place wants it: a number of that kind if it fits, else as `settle` says. */
+export function settleAs(scope: PouScope, c: Checked, wanted: Type | undefined): Checked {
+  const suits = wanted && ((c.type.kind === 'anyInt' && (isInteger(wanted) || isReal(wanted))) || (c.type.kind === 'anyReal' && isReal(wanted)));
+  const fit = suits ? coerce(scope, c, elementary(baseOf(wanted)!), true) : c;
+  return fit.kind === 'invalid' ? settle(scope, c) : settle(scope, fit);
 }
 
 /** A literal that nothing gave a type: DINT (LINT when it must be), LREAL. */

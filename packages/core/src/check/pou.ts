@@ -1,8 +1,8 @@
 /** Declares the variables of a POU, lays out its instance memory, checks its body. */
 import type { Span } from '../language/source.js';
 import type { Pou, Section, Statement, VariableBlock } from '../language/tree.js';
-import { BOOL, type BlockMember, type Constant, type Type, alignOf, defaultValue, isScalar, roundUp, sizeOf } from '../types/type.js';
-import type { CheckedPou, Home, Variable } from './checked.js';
+import { BOOL, type BlockMember, type Constant, type Type, alignOf, baseOf, defaultValue, isScalar, roundUp, sizeOf } from '../types/type.js';
+import type { CheckedPou, Home, Place, Variable } from './checked.js';
 import { declareAddress } from './located.js';
 import { type PouScope, type ProjectScope, key } from './scope.js';
 import { checkStatements } from './statements.js';
@@ -62,11 +62,25 @@ function layoutInstance(scope: PouScope, decl: Pou, pou: CheckedPou): void {
     const at = add(name, type, member, block.retain, initial);
     return section === 'inout' ? { kind: 'reference', offset: at } : { kind: 'instance', offset: at };
   });
+  for (const d of decl.blocks.flatMap((b) => (b.section === 'VAR_INPUT' ? b.variables : []))) for (const n of d.edge ? d.names : []) edgeInput(scope, pou, n, d.edge === 'falling', add);
   for (const memory of edgeMemories(decl.body)) {
     const variable: Variable = { name: memory, type: BOOL, section: 'hidden', at: decl.at, isConstant: false, isRetained: false, owner: pou.name, home: { kind: 'instance', offset: add(memory, BOOL, 'hidden', false, undefined) } };
     scope.variables.set(key(memory), variable);
   }
   layout.size = Math.max(roundUp(offset, layout.align), 1);
+}
+
+/** The block keeps what the input was and sees the edge in its place (table 41). */
+function edgeInput(scope: PouScope, pou: CheckedPou, name: { readonly text: string; readonly at: Span }, falling: boolean, add: (name: string, type: Type, section: BlockMember['section'], retain: boolean, initial: Constant | undefined) => number): void {
+  const variable = scope.variables.get(key(name.text));
+  if (!variable || baseOf(variable.type) !== 'BOOL') {
+    scope.project.problems.error('TYPE_MISMATCH', `${falling ? 'F_EDGE' : 'R_EDGE'} needs a BOOL.`, name.at);
+    return;
+  }
+  const at = add(`edge ${name.text}`, BOOL, 'hidden', false, undefined);
+  const place = (v: Variable): Place => ({ kind: 'variable', variable: v, type: BOOL, at: name.at });
+  const memory: Variable = { name: `edge ${name.text}`, type: BOOL, section: 'hidden', at: name.at, isConstant: false, isRetained: false, owner: pou.name, home: { kind: 'instance', offset: at } };
+  pou.body.push({ kind: 'inputEdge', input: place(variable), memory: place(memory), falling, at: name.at });
 }
 
 function tempHome(type: Type): Home {
@@ -80,8 +94,8 @@ function layoutLocals(scope: PouScope, decl: Pou, pou: CheckedPou): void {
   });
   if (!decl.result) return;
   const type = resolveType(scope, decl.result);
-  if (type.kind !== 'unknown' && !isScalar(type) && type.kind !== 'string') {
-    scope.project.problems.error('UNSUPPORTED', 'A function gives an elementary value; hand structures and arrays out through VAR_OUTPUT or VAR_IN_OUT.', decl.result.at);
+  if (type.kind === 'block') {
+    scope.project.problems.error('TYPE_MISMATCH', 'A function cannot give a function block.', decl.result.at);
     return;
   }
   const result: Variable = { name: decl.name.text, type, section: 'result', at: decl.name.at, isConstant: false, isRetained: false, initial: defaultValue(type), owner: pou.name, home: isScalar(type) ? { kind: 'local', index: -1 } : { kind: 'frame', address: -1 } };

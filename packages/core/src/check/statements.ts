@@ -3,7 +3,7 @@ import type { Expression, Statement } from '../language/tree.js';
 import { assertNever } from '../language/tree.js';
 import { BOOL, type Type, baseOf, elementary, isInteger, isScalar, sameType, sizeOf, typeText } from '../types/type.js';
 import { checkBlockCall, powerPin } from './calls.js';
-import type { Checked, CheckedStatement, Place } from './checked.js';
+import { type Checked, type CheckedStatement, type Place, isPlace } from './checked.js';
 import { checkCondition, checkExpression, coerce, combine, constant, invalid, settle } from './expressions.js';
 import { isWhole, noteUse, placeOf, writablePlace } from './places.js';
 import { type PouScope, findVariable } from './scope.js';
@@ -16,8 +16,8 @@ function checkStatement(scope: PouScope, s: Statement, loops: number): CheckedSt
   const { problems } = scope.project;
   switch (s.kind) {
     case 'empty': return undefined;
-    case 'assign': return assignment(scope, s);
-    case 'call': return callStatement(scope, s.call);
+    case 'assign': return enabled(scope, s.value, (call) => assignment(scope, { ...s, value: call })) ?? assignment(scope, s);
+    case 'call': return enabled(scope, s.call, (call) => callStatement(scope, call)) ?? callStatement(scope, s.call);
     case 'if': return {
       kind: 'if', at: s.at,
       branches: s.branches.map((b) => ({ condition: checkCondition(scope, b.condition), body: checkStatements(scope, b.body, loops) })),
@@ -44,13 +44,36 @@ function checkStatement(scope: PouScope, s: Statement, loops: number): CheckedSt
   }
 }
 
+/**
+ * EN and ENO of a call (6.6.1.5): without EN the call is not made, an assignment of its value neither, and ENO is
+ * off. Undefined for a call that has neither. A block that has an EN of its own keeps it.
+ */
+function enabled(scope: PouScope, e: Expression, check: (call: Expression) => CheckedStatement | CheckedStatement[] | undefined): CheckedStatement | undefined {
+  if (e.kind !== 'call') return undefined;
+  const named = (name: string, output: boolean) => e.args.find((a) => a.name?.text.toUpperCase() === name && a.output === output);
+  const en = named('EN', false), eno = named('ENO', true);
+  if ((!en && !eno) || hasOwnEnable(scope, e.callee)) return undefined;
+  const condition = en ? checkCondition(scope, en.value) : constant(true, BOOL, e.at);
+  const body = [check({ ...e, args: e.args.filter((a) => a !== en && a !== eno) }) ?? []].flat();
+  const target = eno && writablePlace(scope, eno.value);
+  if (target && baseOf(target.type) !== 'BOOL') scope.project.problems.error('TYPE_MISMATCH', `ENO is BOOL, but this is ${typeText(target.type)}.`, eno.value.at);
+  const say = (value: boolean): CheckedStatement[] => (target ? [{ kind: 'assign', target, value: constant(value, BOOL, e.at), at: e.at }] : []);
+  return { kind: 'if', branches: [{ condition, body: [...body, ...say(true)] }], otherwise: say(false), at: e.at };
+}
+
+function hasOwnEnable(scope: PouScope, callee: Expression): boolean {
+  const v = callee.kind === 'name' ? findVariable(scope, callee.name) : undefined;
+  return v?.type.kind === 'block' && v.type.layout.members.some((m) => m.name.toUpperCase() === 'EN');
+}
+
 function assignment(scope: PouScope, s: Statement & { kind: 'assign' }): CheckedStatement | undefined {
   const target = writablePlace(scope, s.target);
   if (!target) { checkExpression(scope, s.value); return undefined; }
   if (isWhole(target.type)) {
-    const from = placeOf(scope, s.value);
-    if (!from) return undefined;
-    noteUse(scope, from, false);
+    const isCall = s.value.kind === 'call';
+    const from: Place | Checked | undefined = isCall ? checkExpression(scope, s.value) : placeOf(scope, s.value);
+    if (!from || from.kind === 'invalid') return undefined;
+    if (isPlace(from)) noteUse(scope, from, false);
     if (target.type.kind === 'block' || !sameType(target.type, from.type)) {
       scope.project.problems.error('TYPE_MISMATCH', target.type.kind === 'block' ? 'A function block instance cannot be assigned as a whole.' : `${typeText(target.type)} is wanted here, but this is ${typeText(from.type)}.`, s.value.at);
       return undefined;

@@ -29,7 +29,7 @@ export function emitPou(context: BodyContext, pou: CheckedPou): Code {
   const isFunction = pou.pou === 'FUNCTION';
   const parameters = isFunction ? pou.variables.filter((v) => v.section === 'input' || v.section === 'inout') : [];
   const parameterTypes: ValueType[] = isFunction ? parameters.map((v) => (v.section === 'inout' || !isScalar(v.type) ? I32 : valueType(v.type))) : [I32];
-  const code = new Code(parameterTypes, isFunction && pou.result && (isScalar(pou.result.type) || pou.result.type.kind === 'string') ? valueType(pou.result.type) : undefined);
+  const code = new Code(parameterTypes, isFunction && pou.result && pou.result.type.kind !== 'unknown' ? (isScalar(pou.result.type) ? valueType(pou.result.type) : I32) : undefined);
   parameters.forEach((v, i) => { if (v.home.kind === 'local' || v.home.kind === 'localReference') v.home.index = i; });
   for (const v of pou.locals) if (v.home.kind === 'local' && !parameters.includes(v)) v.home.index = code.local(valueType(v.type));
   const b = new BodyEmitter(context, code, isFunction ? -1 : 0, pou);
@@ -136,6 +136,21 @@ class BodyEmitter {
         emitValue(e, s.closed);
         code.i32(2).op(OP.i32Shl, OP.i32Or).memory(OP.i32Store8, this.probes + s.element);
         return;
+      case 'inputEdge': {
+        const now = code.scratch(I32);
+        emitRead(e, s.input);
+        code.set(now);
+        emitWrite(e, s.input, () => {
+          code.get(now);
+          if (s.falling) code.op(OP.i32Eqz);
+          emitRead(e, s.memory);
+          if (!s.falling) code.op(OP.i32Eqz);
+          code.op(OP.i32And);
+        });
+        emitWrite(e, s.memory, () => code.get(now));
+        code.release(I32, now);
+        return;
+      }
       case 'edge': {
         const now = code.scratch(I32);
         emitValue(e, s.of);
@@ -152,9 +167,12 @@ class BodyEmitter {
     }
   }
 
-  private copy(target: Place, from: Place, size: number): void {
+  private copy(target: Place, from: Place | Checked, size: number): void {
     const { code, emitter: e } = this;
-    for (const p of [target, from]) { const offset = emitAddress(e, p); if (offset) code.i32(offset).op(OP.i32Add); }
+    for (const p of [target, from]) {
+      if (!isPlace(p)) { emitValue(e, p); continue; }
+      const offset = emitAddress(e, p); if (offset) code.i32(offset).op(OP.i32Add);
+    }
     code.i32(size).copyMemory();
   }
 

@@ -76,13 +76,14 @@ export function parseVariable(s: TokenStream): VariableDecl {
     else s.fail('an address such as %IX0.0', 'behind AT');
   }
   const type: TypeSpec = s.expectSign(':', 'behind the name') ? parseTypeSpec(s) : { kind: 'named', name: { text: '', at: s.at(s.token) }, at: s.at(s.token) };
+  const edge = s.takeWord('R_EDGE') ? ('rising' as const) : s.takeWord('F_EDGE') ? ('falling' as const) : undefined;
   const initial = s.takeSign(':=') ? parseInitial(s) : undefined;
   if (!s.takeSign(';')) {
     if (s.problems.list.length === errors) s.fail("';'", 'behind the declaration');
     while (!s.atEnd && !s.isSign(';') && !s.isWord('END_VAR', 'END_STRUCT')) s.next();
     s.takeSign(';');
   }
-  return { names: names.filter((n) => n.text), ...(address ? { address } : {}), type, ...(initial ? { initial } : {}) };
+  return { names: names.filter((n) => n.text), ...(address ? { address } : {}), type, ...(initial ? { initial } : {}), ...(edge ? { edge } : {}) };
 }
 
 export function parseTypeSpec(s: TokenStream): TypeSpec {

@@ -87,6 +87,8 @@ export interface VariableDecl {
   readonly address?: { readonly text: string; readonly at: Span };
   readonly type: TypeSpec;
   readonly initial?: Initial;
+  /** A BOOL input that is seen on for the call in which it rises or falls. */
+  readonly edge?: 'rising' | 'falling';
 }
 
 export type Section = 'VAR' | 'VAR_INPUT' | 'VAR_OUTPUT' | 'VAR_IN_OUT' | 'VAR_TEMP' | 'VAR_GLOBAL' | 'VAR_EXTERNAL';

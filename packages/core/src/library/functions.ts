@@ -10,7 +10,7 @@ import {
 import type { Builtin, Checked, MathName } from '../check/checked.js';
 import { checkDateFunction, isDateFunction } from './date-functions.js';
 import { checkTextFunction, isTextFunction, textArguments } from './text-functions.js';
-import { checkExpression, coerce, combine, constant, invalid, settle } from '../check/expressions.js';
+import { checkExpression, coerce, combine, constant, invalid, settle, settleAs } from '../check/expressions.js';
 import type { PouScope } from '../check/scope.js';
 
 const OPERATORS: Record<string, BinaryOp> = {
@@ -43,6 +43,16 @@ function textConversion(name: string): { readonly from: string | undefined; read
   return text(m[1]) || text(m[2]) ? { from: m[1], to: m[2]! } : undefined;
 }
 
+/** `Colour_TO_INT`: the value behind a name of an enumeration; its type must be one. */
+export function checkEnumConversion(scope: PouScope, name: string, args: readonly Argument[], at: Span): Checked | undefined {
+  const m = /^(\w+)_TO_([A-Z]+)$/i.exec(name);
+  const type = m && scope.project.types.get(m[1]!.toLowerCase());
+  const to = m && elementaryByName(m[2]!);
+  if (type?.kind !== 'enum' || !to || args.length !== 1) return undefined;
+  const v = coerce(scope, checkExpression(scope, args[0]!.value, type), type);
+  return v.kind === 'invalid' ? v : { kind: 'convert', arg: v, type: to, at };
+}
+
 /** Parameter names of the standard's formal calls, in order; extensible inputs are IN1, IN2, …. */
 const FORMAL: Record<string, string[]> = { LIMIT: ['MN', 'IN', 'MX'], SEL: ['G', 'IN0', 'IN1'], SHL: ['IN', 'N'], SHR: ['IN', 'N'], ROL: ['IN', 'N'], ROR: ['IN', 'N'], MUX: ['K'] };
 
@@ -73,8 +83,8 @@ export function checkStandardFunction(scope: PouScope, name: string, args: reado
   const text = textConversion(upper);
   if (text) return need(1) ? convertText(scope, upper, values[0]!, text.to, at) : invalid(at);
   const real = REAL_FUNCTIONS[upper];
-  if (real) return need(1) ? realFunction(scope, upper, real, values, at) : invalid(at);
-  if (upper === 'ATAN2') return need(2) ? realFunction(scope, upper, 'atan2', values, at) : invalid(at);
+  if (real) return need(1) ? realFunction(scope, upper, real, values, at, wanted) : invalid(at);
+  if (upper === 'ATAN2') return need(2) ? realFunction(scope, upper, 'atan2', values, at, wanted) : invalid(at);
   const to = conversion(upper);
   if (to) return need(1) ? convert(scope, values[0]!, to, at) : invalid(at);
   switch (upper) {
@@ -86,10 +96,11 @@ export function checkStandardFunction(scope: PouScope, name: string, args: reado
       const v = values[0]!;
       return isBitString(v.type) ? { kind: 'not', arg: v, type: v.type, at } : refuse(`NOT needs a BOOL or a bit string, but this is ${typeText(v.type)}.`);
     }
-    case 'TRUNC': return need(1) ? convert(scope, values[0]!, { to: 'DINT', truncate: true }, at) : invalid(at);
+    case 'TRUNC': return need(1) ? convert(scope, values[0]!, { to: wanted && isInteger(wanted) ? baseOf(wanted)! : 'DINT', truncate: true }, at) : invalid(at);
     case 'ABS': case 'SQRT': {
       if (!need(1)) return invalid(at);
-      const v = upper === 'SQRT' && !isReal(values[0]!.type) ? coerce(scope, values[0]!, elementary('LREAL'), true) : values[0]!.type.kind === 'anyInt' && wanted && isInteger(wanted) ? coerce(scope, values[0]!, elementary(baseOf(wanted)!)) : settle(scope, values[0]!);
+      const typed = settleAs(scope, values[0]!, upper === 'SQRT' && !(wanted && isReal(wanted)) ? elementary('LREAL') : wanted);
+      const v = upper === 'SQRT' && !isReal(typed.type) ? coerce(scope, typed, elementary('LREAL'), true) : typed;
       if (v.kind === 'invalid' || !isNumeric(v.type)) return refuse(`'${upper}' needs a ${upper === 'SQRT' ? 'REAL or LREAL' : 'number'}, but this is ${typeText(values[0]!.type)}.`);
       return builtin(upper, [v], v.type, at);
     }
@@ -139,9 +150,9 @@ function inOrder(name: string, args: readonly Argument[]): Expression[] {
 }
 
 /** Computed in LREAL; the result has the type of the argument. */
-function realFunction(scope: PouScope, name: string, math: MathName, values: readonly Checked[], at: Span): Checked {
+function realFunction(scope: PouScope, name: string, math: MathName, values: readonly Checked[], at: Span, wanted?: Type): Checked {
   const long = elementary('LREAL');
-  const same = values.length > 1 ? unify(scope, values, at) : [settle(scope, values[0]!.type.kind === 'anyInt' ? coerce(scope, values[0]!, long) : values[0]!)];
+  const same = values.length > 1 ? unify(scope, values, at, wanted) : [settleAs(scope, values[0]!, wanted && isReal(wanted) ? wanted : long)];
   const type = same?.[0]?.type;
   if (!same || !type || !isReal(type)) {
     scope.project.problems.error('TYPE_MISMATCH', `'${name}' needs a REAL or LREAL, but this is ${typeText(values[0]!.type)}.`, at);
@@ -196,7 +207,7 @@ function unify(scope: PouScope, values: readonly Checked[], at: Span, wanted?: T
 /** `A_TO_B`, `TO_B`, `A_TRUNC_B` (tables 22 to 27): rounding to nearest even, narrowing keeps the rightmost bits, durations in milliseconds. */
 function convert(scope: PouScope, value: Checked, c: { from?: ElementaryName; to: ElementaryName; truncate: boolean }, at: Span): Checked {
   const { problems } = scope.project;
-  let v = settle(scope, value.type.kind === 'anyInt' && c.from && !isReal(elementary(c.from)) ? coerce(scope, value, elementary(c.from)) : value);
+  let v = value.kind === 'constant' && (value.type.kind === 'anyInt' || value.type.kind === 'anyReal') && c.from ? coerce(scope, value, elementary(c.from)) : settle(scope, value);
   if (c.from && v.kind !== 'invalid') {
     const from = elementary(c.from);
     v = v.type.kind === 'enum' && baseOf(v.type) === c.from ? v : coerce(scope, v.type.kind === 'subrange' ? { ...v, type: elementary(v.type.base) } : v, from);
