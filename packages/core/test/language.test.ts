@@ -4,7 +4,7 @@ import { codesOf, engineOf, program } from './support.js';
 import { compile } from '../src/index.js';
 
 /** Runs one scan of statements and gives the value of `path`. */
-function after(variables: string, body: string, path: string, prelude = '') {
+function after(variables: string, body: string, path = 'a', prelude = '') {
   const e = engineOf(prelude + program(variables, body));
   e.runScan();
   if (e.fault) throw new Error(e.faultLine());
@@ -191,4 +191,24 @@ describe('edges, whole values and literals where they stand', () => {
   it('an enumeration converts to whole numbers', () => {
     expect(after('c : Colour := Blue; a : INT;', 'a := COLOUR_TO_INT(c) + Colour_TO_INT(Red);', 'a', 'TYPE Colour : (Red := 2, Blue := 40); END_TYPE\n')).toBe(42n);
   });
+});
+
+describe('references (6.4.4.10)', () => {
+  it('stand for a variable: read, written, moved to another, passed on', () => {
+    expect(after('a : INT := 5; b : INT := 9; r : REF_TO INT; s : REF_TO INT;', 'r := REF(a); r^ := r^ + 1; s := r; s^ := s^ * 10; r := REF(b); r^ := 1;', 'a')).toBe(60n);
+    expect(after('v : ARRAY [1..3] OF INT := [7, 8, 9]; r : REF_TO INT; a : INT;', 'r := REF(v[2]); a := r^;')).toBe(8n);
+    const prelude = 'TYPE Node : STRUCT value : INT; next : REF_TO INT; END_STRUCT; END_TYPE FUNCTION Twice VAR_INPUT r : REF_TO INT; END_VAR r^ := r^ * 2; END_FUNCTION\n';
+    expect(after('n : Node; p : REF_TO Node; a : INT;', 'n.value := 4; p := REF(n); p^.value := p^.value + 1; a := n.value;', 'a', prelude)).toBe(5n);
+    expect(after('a : INT := 21; r : REF_TO INT;', 'r := REF(a); Twice(r);', 'a', prelude)).toBe(42n);
+  });
+  it('are NULL at first, and compare', () => {
+    expect(after('r : REF_TO INT; a : BOOL;', 'a := r = NULL;')).toBe(true);
+    expect(after('x : INT; r : REF_TO INT; s : REF_TO INT; a : BOOL;', 'r := REF(x); s := REF(x); a := r = s AND r <> NULL; r := NULL;')).toBe(true);
+  });
+  it('a NULL reference is a fault with its place', () => {
+    const e = engineOf(program('r : REF_TO INT; a : INT;', 'a := r^;'));
+    e.runScan();
+    expect(e.faultLine()).toBe("fault: t.st:3:6: The reference in 'r^' is NULL: it stands for nothing yet. (t_ms=0)");
+  });
+  it.each([['r : REF_TO INT; x : REAL;', 'r := REF(x);'], ['r : REF_TO INT;', 'r := 5;'], ['a : INT;', 'a^ := 1;'], ['r : REF_TO BOOL; w : WORD;', 'r := REF(w.1);']])('%s %s is refused', (variables, body) => { expect(codesOf(program(variables, body))).toContain('TYPE_MISMATCH'); });
 });

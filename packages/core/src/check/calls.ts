@@ -28,6 +28,7 @@ export function checkFunctionCall(scope: PouScope, e: Expression & { kind: 'call
     return invalid(e.at);
   }
   const decl = project.pouDecls.get(key(name));
+  if (!decl && key(name) === 'ref' && e.args.length === 1) return reference(scope, e);
   if (!decl) {
     const fromEnum = checkEnumConversion(scope, name, e.args, e.at);
     if (fromEnum) return fromEnum;
@@ -59,6 +60,19 @@ export function checkFunctionCall(scope: PouScope, e: Expression & { kind: 'call
   });
   if (!ok || inputs.some((i) => i.kind === 'invalid')) return invalid(e.at);
   return { kind: 'call', call: { pou, inputs, outputs }, type: pou.result?.type ?? UNKNOWN, at: e.at };
+}
+
+/** REF(variable): it must be a variable with a place in memory that stays. */
+function reference(scope: PouScope, e: Expression & { kind: 'call' }): Checked {
+  const place = writablePlace(scope, e.args[0]!.value);
+  if (!place) return invalid(e.at);
+  const { home } = rootOf(place);
+  const stays = home.kind !== 'local' && home.kind !== 'localReference' && place.kind !== 'part' && rootOf(place).address?.bit === undefined && rootOf(place).section !== 'temp';
+  if (!stays) {
+    scope.project.problems.error('TYPE_MISMATCH', 'A reference needs a variable that stays: no bit, no temporary variable, no variable of a function.', e.at);
+    return invalid(e.at);
+  }
+  return { kind: 'address', place, type: { kind: 'ref', target: place.type }, at: e.at };
 }
 
 interface Parameter { readonly name: string; readonly type: Type }

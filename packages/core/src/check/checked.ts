@@ -38,6 +38,8 @@ export type Place = { readonly type: Type; readonly at: Span } & (
   | { readonly kind: 'variable'; readonly variable: Variable }
   | { readonly kind: 'member'; readonly base: Place; readonly offset: number; readonly isReference?: boolean }
   | { readonly kind: 'element'; readonly base: Place; readonly array: ArrayType; readonly indices: readonly Checked[] }
+  /** What a reference stands for; a null reference is a fault. */
+  | { readonly kind: 'target'; readonly reference: Checked; readonly base: Place }
   /** A bit, byte, word or double word of an integer or bit string. `shift` counts bits. */
   | { readonly kind: 'part'; readonly base: Place; readonly shift: number }
 );
@@ -59,6 +61,8 @@ export type Checked = { readonly type: Type; readonly at: Span } & (
   | { readonly kind: 'convert'; readonly arg: Checked; readonly truncate?: boolean }
   | { readonly kind: 'call'; readonly call: FunctionCall }
   | { readonly kind: 'builtin'; readonly name: Builtin; readonly args: readonly Checked[] }
+  /** REF(variable). */
+  | { readonly kind: 'address'; readonly place: Place }
   | { readonly kind: 'power'; readonly wire: number }
   | { readonly kind: 'invalid' }
 );
@@ -133,7 +137,7 @@ export interface CheckedProgram {
 }
 
 export function isPlace(x: Checked | Place): x is Place {
-  return x.kind === 'variable' || x.kind === 'member' || x.kind === 'element' || x.kind === 'part';
+  return x.kind === 'variable' || x.kind === 'member' || x.kind === 'element' || x.kind === 'part' || x.kind === 'target';
 }
 
 /** The variable a place is in. */

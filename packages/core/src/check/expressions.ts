@@ -23,7 +23,8 @@ export function checkExpression(scope: PouScope, e: Expression, wanted?: Type): 
     case 'power': return { kind: 'power', wire: e.wire, type: BOOL, at: e.at };
     case 'literal': return literal(scope, e.literal, e.at, e.prefix?.text, e.prefix?.at);
     case 'typedName': return typedName(scope, e);
-    case 'name': case 'direct': case 'member': case 'part': case 'index': {
+    case 'null': return constant(0n, { kind: 'ref', target: UNKNOWN }, e.at);
+    case 'name': case 'direct': case 'member': case 'part': case 'index': case 'dereference': {
       if (e.kind === 'name' && !findVariable(scope, e.name)) {
         const value = enumValue(scope, e.name, e.at, wanted);
         if (value) return value;
@@ -136,6 +137,7 @@ export function combine(scope: PouScope, op: BinaryOp, left: Checked, right: Che
     problems.error('TYPE_MISMATCH', `'${op}' cannot join ${typeText(l)} and ${typeText(r)}.${bridge(l, r)}`, opAt);
     return invalid(at);
   };
+  if (l.kind === 'ref' && r.kind === 'ref') return (op === '=' || op === '<>') && sameType(l, r) ? { kind: 'binary', op, left, right, type: BOOL, at } : refuse();
   if (isString(l) || isString(r) || isChar(l) || isChar(r)) return compareText(scope, op, left, right, at, refuse);
   if (isDate(l) || isDate(r)) return dateArithmetic(op, left, right, at) ?? refuse();
   if (isTime(l) || isTime(r)) {

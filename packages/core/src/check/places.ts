@@ -24,6 +24,13 @@ export function placeOf(scope: PouScope, e: Expression): Place | undefined {
     case 'member': return memberPlace(scope, e);
     case 'index': return elementPlace(scope, e);
     case 'part': return partPlace(scope, e);
+    case 'dereference': {
+      const base = placeOf(scope, e.base);
+      if (!base) return undefined;
+      if (base.type.kind === 'ref') return { kind: 'target', reference: { kind: 'read', place: base, type: base.type, at: base.at }, base, type: base.type.target, at: e.at };
+      problems.error('TYPE_MISMATCH', `Only a reference stands for something else; this is ${typeText(base.type)}.`, e.at);
+      return undefined;
+    }
     case 'missing': return undefined;
     default:
       checkExpression(scope, e);
@@ -151,5 +158,5 @@ export function writablePlace(scope: PouScope, e: Expression): Place | undefined
 
 /** A composite place used as a whole (assignment of structures and arrays, in-out arguments). */
 export function isWhole(t: Type): boolean {
-  return !isScalar(t) && t.kind !== 'unknown' && t.kind !== 'string';
+  return !isScalar(t) && t.kind !== 'unknown' && t.kind !== 'string' && t.kind !== 'ref';
 }

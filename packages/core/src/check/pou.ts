@@ -84,13 +84,16 @@ function edgeInput(scope: PouScope, pou: CheckedPou, name: { readonly text: stri
 }
 
 function tempHome(type: Type): Home {
-  return isScalar(type) ? { kind: 'local', index: -1 } : { kind: 'frame', address: -1 };
+  return isSimple(type) ? { kind: 'local', index: -1 } : { kind: 'frame', address: -1 };
 }
+
+/** What fits a WebAssembly local. */
+const isSimple = (type: Type): boolean => isScalar(type) || type.kind === 'ref';
 
 function layoutLocals(scope: PouScope, decl: Pou, pou: CheckedPou): void {
   declareAll(scope, decl.blocks, (_name, type, section): Home => {
     if (section === 'inout') return { kind: 'localReference', index: -1 };
-    return isScalar(type) && section !== 'output' ? { kind: 'local', index: -1 } : { kind: 'frame', address: -1 };
+    return isSimple(type) && section !== 'output' ? { kind: 'local', index: -1 } : { kind: 'frame', address: -1 };
   });
   if (!decl.result) return;
   const type = resolveType(scope, decl.result);
@@ -98,7 +101,7 @@ function layoutLocals(scope: PouScope, decl: Pou, pou: CheckedPou): void {
     scope.project.problems.error('TYPE_MISMATCH', 'A function cannot give a function block.', decl.result.at);
     return;
   }
-  const result: Variable = { name: decl.name.text, type, section: 'result', at: decl.name.at, isConstant: false, isRetained: false, initial: defaultValue(type), owner: pou.name, home: isScalar(type) ? { kind: 'local', index: -1 } : { kind: 'frame', address: -1 } };
+  const result: Variable = { name: decl.name.text, type, section: 'result', at: decl.name.at, isConstant: false, isRetained: false, initial: defaultValue(type), owner: pou.name, home: isSimple(type) ? { kind: 'local', index: -1 } : { kind: 'frame', address: -1 } };
   (pou as { result?: Variable }).result = result;
   (pou.variables as Variable[]).push(result);
   if (result.home.kind === 'local') pou.locals.push(result);

@@ -42,8 +42,10 @@ export function resolveType(scope: PouScope, spec: TypeSpec, name = ''): Type {
       return { kind: 'string', wide: spec.wide, max: Number(max) };
     }
     case 'ref':
-      project.problems.error('UNSUPPORTED', 'REF_TO is not supported yet.', spec.at);
-      return UNKNOWN;
+    {
+      const target = resolveType(scope, spec.target);
+      return target.kind === 'unknown' ? UNKNOWN : { kind: 'ref', target };
+    }
   }
 }
 

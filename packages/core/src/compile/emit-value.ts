@@ -33,7 +33,7 @@ export const baseName = (t: Type): ElementaryName => {
 
 export function valueType(t: Type): ValueType {
   // A string is handed on by its address.
-  if (t.kind === 'string') return I32;
+  if (t.kind === 'string' || t.kind === 'ref') return I32;
   const b = baseName(t);
   if (b === 'REAL') return F32;
   if (b === 'LREAL') return F64;
@@ -62,6 +62,7 @@ function loadOp(t: Type): number {
     case F64: return OP.f64Load;
     case I64: return OP.i64Load;
     default: {
+      if (t.kind === 'ref') return OP.i32Load;
       const signed = isSigned(baseName(t));
       return sizeOf(t) === 1 ? (signed ? OP.i32Load8S : OP.i32Load8U) : sizeOf(t) === 2 ? (signed ? OP.i32Load16S : OP.i32Load16U) : OP.i32Load;
     }
@@ -121,6 +122,15 @@ export function emitAddress(e: Emitter, p: Place): number {
         step *= bound.high - bound.low + 1;
       }
       return offset;
+    }
+    case 'target': {
+      const pointer = code.scratch(I32);
+      emitValue(e, p.reference);
+      code.tee(pointer).op(OP.i32Eqz).open(OP.if);
+      emitFault(e, 'NULL', p.at);
+      code.end().get(pointer);
+      code.release(I32, pointer);
+      return 0;
     }
     case 'part': throw new Error('a part has no address');
   }
@@ -216,6 +226,7 @@ export function emitValue(e: Emitter, c: Checked): void {
     case 'constant': if (typeof c.value === 'string') emitText(e, c.value, c.type); else emitConstant(code, c.type, c.value); return;
     case 'read': emitRead(e, c.place); return;
     case 'power': code.get(wireLocal(e, c.wire)); return;
+    case 'address': { const offset = emitAddress(e, c.place); if (offset) code.i32(offset).op(OP.i32Add); return; }
     case 'not':
       emitValue(e, c.arg);
       if (baseName(c.type) === 'BOOL') code.op(OP.i32Eqz);
@@ -265,6 +276,7 @@ function opcode(op: BinaryOp, t: Type): number {
 function emitBinary(e: Emitter, op: BinaryOp, left: Checked, right: Checked, at: Span): void {
   const { code } = e;
   const t = left.type;
+  if (t.kind === 'ref') { emitValue(e, left); emitValue(e, right); code.op(op === '=' ? OP.i32Eq : OP.i32Ne); return; }
   if (t.kind === 'string') {
     emitValue(e, left);
     emitValue(e, right);

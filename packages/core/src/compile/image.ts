@@ -7,8 +7,8 @@ export { MATH } from '../check/checked.js';
 /** Fixed places in the first bytes of memory. */
 export const HEADER = { now: 0, step: 8, faultKind: 16, faultLocation: 20, faultA: 24, faultB: 32, size: 64 } as const;
 
-export const FAULTS = ['', 'INDEX', 'DIVISION', 'WATCHDOG'] as const;
-export type FaultKind = 'INDEX' | 'DIVISION' | 'WATCHDOG';
+export const FAULTS = ['', 'INDEX', 'DIVISION', 'WATCHDOG', 'NULL'] as const;
+export type FaultKind = 'INDEX' | 'DIVISION' | 'WATCHDOG' | 'NULL';
 
 /** A tag or program instance by its name; members and elements are found through its type. */
 export interface Symbol { readonly name: string; readonly type: Type; readonly address: number; readonly bit?: number; readonly section: string; readonly isRetained: boolean }

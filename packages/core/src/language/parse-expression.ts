@@ -93,13 +93,16 @@ export function parsePostfix(s: TokenStream): Expression {
         s.fail("a member's name or a bit number", "behind '.'");
         return e;
       }
+    } else if (s.isSign('^') && e.kind !== 'literal') {
+      s.next();
+      e = { kind: 'dereference', base: e, at: s.from(e.at.start) };
     } else if (s.isSign('[')) {
       s.next();
       const indices = [parseExpression(s)];
       while (s.takeSign(',')) indices.push(parseExpression(s));
       s.expectSign(']', 'behind the index');
       e = { kind: 'index', base: e, indices, at: s.from(e.at.start) };
-    } else if (s.isSign('(') && (e.kind === 'name' || e.kind === 'member' || e.kind === 'index')) {
+    } else if (s.isSign('(') && (e.kind === 'name' || e.kind === 'member' || e.kind === 'index' || e.kind === 'dereference')) {
       const args = parseArguments(s);
       e = { kind: 'call', callee: e, args, at: s.from(e.at.start) };
     } else return e;
@@ -170,6 +173,7 @@ function parsePrimary(s: TokenStream): Expression {
         s.next();
         return { kind: 'literal', literal: { type: 'bool', value: word === 'TRUE' }, at };
       }
+      if (word === 'NULL') { s.next(); return { kind: 'null', at }; }
       if (RESERVED.has(word) && word !== 'THIS') break;
       s.next();
       return { kind: 'name', name: t.text, at };

@@ -34,6 +34,9 @@ export type Expression = { readonly at: Span } & (
   | { readonly kind: 'member'; readonly base: Expression; readonly name: Name }
   /** `.3` and `.%X3`, `.%B1`, `.%W0` (table 10, partial access). */
   | { readonly kind: 'part'; readonly base: Expression; readonly size: 'X' | 'B' | 'W' | 'D' | 'L'; readonly index: number }
+  /** `r^`: what a reference stands for. */
+  | { readonly kind: 'dereference'; readonly base: Expression }
+  | { readonly kind: 'null' }
   | { readonly kind: 'index'; readonly base: Expression; readonly indices: readonly Expression[] }
   | { readonly kind: 'call'; readonly callee: Expression; readonly args: readonly Argument[] }
   | { readonly kind: 'unary'; readonly op: UnaryOp; readonly arg: Expression }

@@ -228,6 +228,7 @@ export class Engine {
     const text = at ? at.source.text.slice(at.start, at.end) : '';
     const message = kind === 'INDEX' ? `The index '${text}' is ${a}, outside the array.`
       : kind === 'DIVISION' ? `Division by zero in '${text}': the number on the left is ${a}.`
+      : kind === 'NULL' ? `The reference in '${text}' is NULL: it stands for nothing yet.`
       : `A loop ran past the watchdog of ${this.watchdog} passes in one scan.`;
     return { ...common, kind, message, ...(at ? { at } : {}) };
   }

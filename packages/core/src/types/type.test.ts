@@ -64,5 +64,5 @@ describe('values', () => {
 it.each([
   ['TYPE A : ARRAY [1..0] OF INT; END_TYPE', 'OUT_OF_RANGE'], ['TYPE A : ARRAY [0..9999999] OF LREAL; END_TYPE', 'OUT_OF_RANGE'], ['TYPE S : SINT (0..300); END_TYPE', 'OUT_OF_RANGE'],
   ['TYPE A : STRUCT a : A; END_STRUCT; END_TYPE', 'RECURSION'], ['TYPE E : (A, B, a); END_TYPE', 'DUPLICATE_NAME'], ['TYPE S : STRUCT a : INT; A : BOOL; END_STRUCT; END_TYPE', 'DUPLICATE_NAME'],
-  ['VAR_GLOBAL a : ARRAY [1..2] OF INT := [1, 2, 3]; END_VAR', 'OUT_OF_RANGE'], ['VAR_GLOBAL s : STRING[0]; END_VAR', 'OUT_OF_RANGE'], ['VAR_GLOBAL s : REF_TO INT; END_VAR', 'UNSUPPORTED'], ['VAR_GLOBAL i : INT (1..5) := 9; END_VAR', 'OUT_OF_RANGE'],
+  ['VAR_GLOBAL a : ARRAY [1..2] OF INT := [1, 2, 3]; END_VAR', 'OUT_OF_RANGE'], ['VAR_GLOBAL s : STRING[0]; END_VAR', 'OUT_OF_RANGE'], ['VAR_GLOBAL s : REF_TO Nothing; END_VAR', 'UNKNOWN_TYPE'], ['VAR_GLOBAL i : INT (1..5) := 9; END_VAR', 'OUT_OF_RANGE'],
 ])('%s is refused with %s', (text, code) => { expect(compile([{ kind: 'text', name: 't', text }]).diagnostics.map((d) => d.code)).toContain(code); });

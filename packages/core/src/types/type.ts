@@ -22,7 +22,10 @@ export interface Unknown { readonly kind: 'unknown' }
 export interface BlockMember extends Member { readonly section: 'input' | 'output' | 'inout' | 'local' | 'hidden'; readonly retain: boolean }
 export interface BlockLayout { members: BlockMember[]; size: number; align: number }
 
-export type Type = Elementary | StringType | Struct | ArrayType | EnumType | Subrange | BlockType | LiteralType | Unknown;
+/** REF_TO: the address of a variable, 0 for NULL. */
+export interface RefType { readonly kind: 'ref'; readonly target: Type }
+
+export type Type = RefType | Elementary | StringType | Struct | ArrayType | EnumType | Subrange | BlockType | LiteralType | Unknown;
 
 /** A value known before the run. Integers and times are bigint (times in ns), reals number. */
 export type Constant =
@@ -81,6 +84,7 @@ export function sizeOf(t: Type): number {
     case 'block': return t.layout.size;
     case 'array': return elementCount(t) * stride(t.element);
     case 'string': return roundUp(4 + t.max * (t.wide ? 2 : 1), 4);
+    case 'ref': return 4;
     case 'anyInt': case 'anyReal': case 'unknown': return 8;
     default: return FACTS[baseOf(t)!].size;
   }
@@ -90,7 +94,7 @@ export function alignOf(t: Type): number {
     case 'struct': return t.align;
     case 'block': return t.layout.align;
     case 'array': return alignOf(t.element);
-    case 'string': return 4;
+    case 'string': case 'ref': return 4;
     default: return sizeOf(t);
   }
 }
@@ -117,6 +121,7 @@ export function typeText(t: Type): string {
   switch (t.kind) {
     case 'elementary': return t.name;
     case 'string': return `${t.wide ? 'WSTRING' : 'STRING'}${t.max === DEFAULT_STRING_MAX ? '' : `[${t.max}]`}`;
+    case 'ref': return t.target.kind === 'unknown' ? 'NULL' : `REF_TO ${typeText(t.target)}`;
     case 'struct': case 'enum': case 'block': return t.name;
     case 'subrange': return t.name || `${t.base} (${t.low}..${t.high})`;
     case 'array': return `ARRAY [${t.bounds.map((b) => `${b.low}..${b.high}`).join(', ')}] OF ${typeText(t.element)}`;
@@ -134,6 +139,7 @@ export function sameType(a: Type, b: Type): boolean {
     const o = b as ArrayType;
     return a.bounds.length === o.bounds.length && a.bounds.every((x, i) => x.low === o.bounds[i]!.low && x.high === o.bounds[i]!.high) && sameType(a.element, o.element);
   }
+  if (a.kind === 'ref') { const o = (b as RefType).target; return a.target.kind === 'unknown' || o.kind === 'unknown' || sameType(a.target, o); }
   if (a.kind === 'string') return a.wide === (b as StringType).wide;
   if (a.kind === 'anyInt' || a.kind === 'anyReal' || a.kind === 'unknown') return true;
   if (a.kind === 'subrange') return a.base === (b as Subrange).base;

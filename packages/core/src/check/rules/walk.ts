@@ -1,5 +1,5 @@
 /** One walk over the checked statements for the rules that need it. */
-import type { Checked, CheckedStatement } from '../checked.js';
+import { type Checked, type CheckedStatement, isPlace } from '../checked.js';
 
 export function eachStatement(list: readonly CheckedStatement[], visit: (s: CheckedStatement) => void): void {
   for (const s of list) {
@@ -22,7 +22,7 @@ export function expressionsOf(s: CheckedStatement): Checked[] {
     case 'for': return [s.from, s.to, s.by];
     case 'while': return [s.condition];
     case 'repeat': return [s.until];
-    case 'blockCall': return s.call.inputs.flatMap((i) => (i.value.kind === 'variable' || i.value.kind === 'member' || i.value.kind === 'element' || i.value.kind === 'part' ? [] : [i.value]));
+    case 'blockCall': return s.call.inputs.flatMap((i) => (isPlace(i.value) ? [] : [i.value]));
     default: return [];
   }
 }
