@@ -1,5 +1,5 @@
 import { type Page, expect, test } from '@playwright/test';
-import { element, openDemo } from './ferrule.js';
+import { PORT, element, openDemo } from './ferrule.js';
 
 test.describe.configure({ mode: 'serial' });
 
@@ -37,7 +37,7 @@ test('what differs is shown rung by rung; the cable cut in the middle leaves the
   const row = page.getByRole('row', { name: /Cell · rung 5/ });
   await expect(row).toContainText('GoodTotal >= BatchCount -> BatchDone');
   await expect(row).toContainText('GoodTotal > BatchCount -> BatchDone');
-  const before = await (await page.request.get('http://127.0.0.1:4970/api/controller/status')).json() as { hash: string };
+  const before = await (await page.request.get(`http://127.0.0.1:${PORT}/api/controller/status`)).json() as { hash: string };
   await network(page, 'Slow');
   await page.getByRole('button', { name: 'Download, keep state' }).click();
   await expect(page.getByText(/of \d+ bytes\. The old program runs on/)).toBeVisible();
@@ -46,7 +46,7 @@ test('what differs is shown rung by rung; the cable cut in the middle leaves the
   await expect(status(page)).toContainText('offline');
   await network(page, 'Network on');
   await expect(status(page)).toContainText('online', { timeout: 15_000 });
-  const after = await (await page.request.get('http://127.0.0.1:4970/api/controller/status')).json() as { hash: string; state: string };
+  const after = await (await page.request.get(`http://127.0.0.1:${PORT}/api/controller/status`)).json() as { hash: string; state: string };
   expect(after).toMatchObject({ hash: before.hash, state: 'run' });
   await page.getByRole('button', { name: 'Download, keep state' }).click();
   await expect(page.getByText(/The controller runs exactly this project/)).toBeVisible({ timeout: 15_000 });

@@ -7,7 +7,8 @@ import { type Process, startFrom } from './process.js';
 
 export const root = join(fileURLToPath(import.meta.url), '../..');
 export const demoText = readFileSync(join(root, 'examples/wire-end-crimp-cell.ferrule.json'), 'utf8');
-export const PORT = 4970;
+/** Free ports in a row that `setup.ts` has found: web application, stand-in, and a second web application. */
+export const PORT = Number(process.env['FERRULE_E2E_PORT']);
 
 export const startProcess = (name: 'server' | 'controller', env: Record<string, string>): Promise<Process> => startFrom(root, name, env);
 

@@ -21,9 +21,9 @@ test('a change survives a reload right after it', async ({ page }) => {
 
 test('a server killed and started again: the change of a second ago is there, and what was typed meanwhile too', async ({ page }) => {
   const data = mkdtempSync(join(tmpdir(), 'ferrule-kill-'));
-  const env = { FERRULE_PORT: String(PORT + 10), FERRULE_DATA: data, FERRULE_CONTROLLER: `http://127.0.0.1:${PORT + 1}` };
+  const env = { FERRULE_PORT: String(PORT + 2), FERRULE_DATA: data, FERRULE_CONTROLLER: `http://127.0.0.1:${PORT + 1}` };
   let server = await startProcess('server', env);
-  const id = await openDemo(page, 'logic', PORT + 10);
+  const id = await openDemo(page, 'logic', PORT + 2);
   await addRung(page, 'Running -> LampTrack');
   await page.waitForTimeout(1000);
   await server.kill('SIGKILL');
@@ -31,7 +31,7 @@ test('a server killed and started again: the change of a second ago is there, an
   await expect(page.getByText('The server does not answer. Your changes are kept here')).toBeVisible();
   server = await startProcess('server', env);
   await expect(page.getByText('The server does not answer')).toBeHidden();
-  await expect.poll(async () => JSON.stringify(await (await page.request.get(`http://127.0.0.1:${PORT + 10}/api/projects/${id}`)).json())).toContain('Fault -> LampReady');
+  await expect.poll(async () => JSON.stringify(await (await page.request.get(`http://127.0.0.1:${PORT + 2}/api/projects/${id}`)).json())).toContain('Fault -> LampReady');
   await page.reload();
   await expect(element(page, 2, 'LampTrack, coil')).toBeVisible();
   await expect(element(page, 3, 'LampReady, coil')).toBeVisible();

@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import { demoText, element, openDemo, pause, press, scanOf } from './ferrule.js';
+import { PORT, demoText, element, openDemo, pause, press, scanOf } from './ferrule.js';
 
 test('the cell runs when Start is pressed: power, machine and counts follow', async ({ page }) => {
   await openDemo(page);
@@ -172,9 +172,9 @@ test('structured text is edited, its problems stand in the text', async ({ page 
 
 test('an endless loop stops the bench with its place, the page stays alive', async ({ page }) => {
   const text = demoText.replace('"-> { LastStep := Step; }"', '"-> { LastStep := Step; WHILE TRUE DO FaultCode := FaultCode; END_WHILE; }"');
-  const response = await page.request.post('/api/projects'.replace('/api', 'http://127.0.0.1:4970/api'), { data: { file: text } });
+  const response = await page.request.post(`http://127.0.0.1:${PORT}/api/projects`, { data: { file: text } });
   const { id } = (await response.json()) as { id: string };
-  await page.goto(`http://127.0.0.1:4970/projects/${id}/logic`);
+  await page.goto(`http://127.0.0.1:${PORT}/projects/${id}/logic`);
   await expect(page.getByRole('alert')).toContainText('Cell/rung 26');
   await expect(page.getByRole('alert')).toContainText('watchdog');
   await page.getByRole('tab', { name: /Stations/ }).click();
