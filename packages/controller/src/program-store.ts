@@ -13,9 +13,9 @@ export class ProgramStore {
     if (!existsSync(this.file)) return undefined;
     return JSON.parse(readFileSync(this.file, 'utf8')) as Program & { mode: 'run' | 'stop' };
   }
-  write(program: Program, mode: 'run' | 'stop'): void {
+  write(program: Program, state: 'run' | 'stop'): void {
     const { project, revision, hash } = program;
-    writeFileSync(`${this.file}.new`, JSON.stringify({ project, revision, hash, mode }));
+    writeFileSync(`${this.file}.new`, JSON.stringify({ project, revision, hash, mode: state }));
     renameSync(`${this.file}.new`, this.file);
   }
 }

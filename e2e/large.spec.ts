@@ -1,0 +1,73 @@
+/** Large and unusual projects: five hundred rungs, four hundred tags, names of sixty characters, nothing at all. */
+import { expect, test } from '@playwright/test';
+import { element, openDemo, scanOf } from './ferrule.js';
+
+function generated(): string {
+  const name = (i: number) => (i % 7 === 0 ? `Station_${'long_name_of_sixty_characters_for_a_tag_'.repeat(2).slice(0, 45)}_${i}` : `Tag${i}`);
+  const tags = Array.from({ length: 400 }, (_, i) => ({ id: `t${i}`, name: name(i), type: i % 5 === 4 ? 'TON' : i % 5 === 3 ? 'INT' : 'BOOL', description: `Number ${i}` }));
+  const of = (type: string) => tags.filter((t) => t.type === type).map((t) => t.name);
+  const [b, n, t] = [of('BOOL'), of('INT'), of('TON')];
+  const at = (list: string[], i: number) => list[i % list.length]!;
+  const rungs = Array.from({ length: 500 }, (_, i) => ({ id: `r${i}`, comment: `Rung ${i + 1}`, line: `(${at(b, i)} | ${at(b, i * 3 + 1)} & ${at(n, i)} > ${i % 9}) & !${at(b, i * 7 + 2)}${i % 6 ? '' : ` & ${at(t, i / 6)}(PT := ${100 + i} ms)`} -> set ${at(b, i * 11 + 3)}, { ${at(n, i + 1)} := ${at(n, i + 1)} + 1; }` }));
+  return JSON.stringify({ format: 'ferrule-project', version: 1, name: 'Generated plant', tags, types: [], pous: [{ id: 'p1', name: 'Main', language: 'LD', kind: 'program', rungs }], tasks: [], machine: { devices: [] }, checks: [], rules: [], scope: ['Tag1'] });
+}
+
+test('500 rungs: only those in sight are drawn, and the last one is edited like the first', async ({ page }) => {
+  await openDemo(page, 'logic', undefined, generated());
+  const sheet = page.getByRole('application', { name: 'Rungs of Main' });
+  await expect(page.getByRole('group', { name: 'Rung 1', exact: true })).toBeVisible();
+  expect(await page.getByRole('group', { name: /^Rung \d+$/ }).count()).toBeLessThan(30);
+  await sheet.evaluate((s) => { s.scrollTop = s.scrollHeight; });
+  await sheet.evaluate((s) => { s.scrollTop = s.scrollHeight; });
+  await expect(page.getByRole('group', { name: 'Rung 500', exact: true })).toBeVisible();
+  await page.getByRole('button', { name: 'Rung 500', exact: true }).click();
+  await page.keyboard.press('/');
+  await expect(page.getByText(/rev 2/).first()).toBeVisible();
+  await expect(page.getByRole('button', { name: '0 problems' })).toBeVisible();
+  const at = await scanOf(page);
+  await expect.poll(() => scanOf(page)).toBeGreaterThan(at);
+});
+
+test('400 tags: found, scrolled and renamed with every use', async ({ page }) => {
+  await openDemo(page, 'tags', undefined, generated());
+  await page.getByRole('searchbox', { name: 'Find tags' }).fill('Tag1');
+  const name = page.getByLabel('Name of Tag1', { exact: true });
+  await name.fill('FirstTag');
+  await name.press('Enter');
+  await expect(page.getByRole('button', { name: '0 problems' })).toBeVisible();
+  await page.getByRole('link', { name: 'Logic' }).click();
+  await expect(element(page, 1, 'FirstTag,')).toBeVisible();
+});
+
+test('an empty project says what to do in every area', async ({ page }) => {
+  const empty = JSON.stringify({ format: 'ferrule-project', version: 1, name: 'Empty', tags: [], types: [], pous: [{ id: 'p1', name: 'Main', language: 'LD', kind: 'program', rungs: [] }], tasks: [], machine: { devices: [] }, checks: [], rules: [], scope: [] });
+  await openDemo(page, 'logic', undefined, empty);
+  await expect(page.getByText('No rungs yet.')).toBeVisible();
+  await page.getByRole('link', { name: 'Tags' }).click();
+  await expect(page.getByText('No tags yet. Type the first one below.')).toBeVisible();
+  await page.getByRole('link', { name: 'Machine' }).click();
+  await expect(page.getByText('This project has no machine model yet.')).toBeVisible();
+  await page.getByRole('link', { name: 'Prove' }).click();
+  await expect(page.getByRole('heading', { name: 'No checks yet' })).toBeVisible();
+});
+
+test('the keys and the rung line are on one sheet', async ({ page }) => {
+  await openDemo(page);
+  await page.keyboard.press('?');
+  const sheet = page.getByRole('dialog', { name: 'Keys and the rung line' });
+  await expect(sheet).toContainText('normally open ↔ normally closed');
+  await expect(sheet).toContainText('Inst(PT := 300 ms)');
+  await page.keyboard.press('Escape');
+  await expect(sheet).toBeHidden();
+});
+
+test('at 1024 pixels everything is still there', async ({ page }) => {
+  await page.setViewportSize({ width: 1024, height: 700 });
+  await openDemo(page, 'tags');
+  const row = page.getByRole('row', { name: 'StopOK', exact: true });
+  await expect(row.getByLabel('Description of StopOK')).toBeInViewport();
+  await page.getByRole('link', { name: 'Logic' }).click();
+  await expect(page.getByRole('region', { name: 'Panel' }).getByRole('button', { name: 'Start', exact: true })).toBeInViewport();
+  const width = await page.evaluate(() => document.documentElement.scrollWidth);
+  expect(width).toBeLessThanOrEqual(1024);
+});

@@ -1,0 +1,67 @@
+/** `npm start` as a person sees it: one address, both processes, one clear sentence when it cannot, and nothing left behind. */
+import { type ChildProcess, spawn } from 'node:child_process';
+import { chmodSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { expect, test } from '@playwright/test';
+import { PORT, root } from './ferrule.js';
+
+test.describe.configure({ mode: 'serial' });
+const [web, stand] = [PORT + 1000, PORT + 1001];
+let folder: string;
+test.beforeAll(() => { folder = mkdtempSync(join(tmpdir(), 'ferrule-start-')); });
+test.afterAll(() => { chmodSync(folder, 0o755); rmSync(folder, { recursive: true, force: true }); });
+
+interface Started { readonly child: ChildProcess; text(): string; readonly ended: Promise<number | null> }
+
+function start(env: Record<string, string> = {}): Started {
+  let text = '';
+  const child = spawn(process.execPath, [join(root, 'scripts/start.mjs')], { env: { ...process.env, FERRULE_PORT: String(web), FERRULE_CONTROLLER_PORT: String(stand), FERRULE_CONTROLLER: `http://127.0.0.1:${stand}`, FERRULE_DATA: join(folder, 'data'), FERRULE_CONTROLLER_DATA: join(folder, 'stand'), ...env } });
+  child.stdout.on('data', (d) => { text += String(d); });
+  child.stderr.on('data', (d) => { text += String(d); });
+  return { child, text: () => text, ended: new Promise((r) => { child.once('exit', r); }) };
+}
+const answers = (port: number, path: string) => fetch(`http://127.0.0.1:${port}${path}`).then((r) => r.ok, () => false);
+
+test('starts both processes, prints one address, loads the demo; Ctrl+C ends everything', async () => {
+  const s = start();
+  await expect.poll(() => s.text(), { timeout: 30_000 }).toContain(`Ferrule is at http://localhost:${web}`);
+  expect(s.text().match(/http:\/\//g)).toHaveLength(1);
+  expect([await answers(web, '/api/projects'), await answers(stand, '/status')]).toEqual([true, true]);
+  const projects = (await (await fetch(`http://127.0.0.1:${web}/api/projects`)).json()) as { name: string }[];
+  expect(projects.map((p) => p.name)).toEqual(['Wire-end crimp cell']);
+  s.child.kill('SIGINT');
+  expect(await s.ended).toBe(0);
+  expect([await answers(web, '/api/projects'), await answers(stand, '/status')]).toEqual([false, false]);
+});
+
+test('a second start changes nothing', async () => {
+  const s = start();
+  await expect.poll(() => s.text(), { timeout: 30_000 }).toContain('Ferrule is at');
+  const projects = (await (await fetch(`http://127.0.0.1:${web}/api/projects`)).json()) as { revision: number }[];
+  expect(projects.map((p) => p.revision)).toEqual([1]);
+  s.child.kill('SIGTERM');
+  await s.ended;
+});
+
+test('a taken port gets one sentence that says which and what to do', async () => {
+  const s = start({ FERRULE_PORT: String(PORT) });
+  expect(await s.ended).toBe(1);
+  expect(s.text().trim()).toBe(`Port ${PORT} is taken; stop what uses it, or set FERRULE_PORT to another one.`);
+  expect(await answers(stand, '/status')).toBe(false);
+});
+
+test('a folder that cannot be used gets one sentence', async () => {
+  mkdirSync(join(folder, 'plain'));
+  writeFileSync(join(folder, 'plain/file'), '');
+  const s = start({ FERRULE_DATA: join(folder, 'plain/file/data') });
+  expect(await s.ended).toBe(1);
+  expect(s.text()).toContain('cannot be used for Ferrule\'s data');
+  expect(s.text().trim().split('\n')).toHaveLength(1);
+});
+
+test('beyond this machine only with a password', async () => {
+  const s = start({ FERRULE_HOST: '0.0.0.0' });
+  expect(await s.ended).toBe(1);
+  expect(s.text().trim()).toBe('Ferrule listens beyond this machine only with a password: set FERRULE_PASSWORD, or leave FERRULE_HOST at 127.0.0.1.');
+});
