@@ -212,3 +212,18 @@ describe('references (6.4.4.10)', () => {
   });
   it.each([['r : REF_TO INT; x : REAL;', 'r := REF(x);'], ['r : REF_TO INT;', 'r := 5;'], ['a : INT;', 'a^ := 1;'], ['r : REF_TO BOOL; w : WORD;', 'r := REF(w.1);']])('%s %s is refused', (variables, body) => { expect(codesOf(program(variables, body))).toContain('TYPE_MISMATCH'); });
 });
+
+describe('packed decimal (table 26)', () => {
+  it.each([
+    ['a : UINT; w : WORD := 16#1234;', 'a := WORD_BCD_TO_UINT(w);', 1234n], ['a : WORD; n : UINT := 9876;', 'a := UINT_TO_BCD_WORD(n);', 0x9876n], ['a : USINT;', 'a := BYTE_BCD_TO_USINT(16#99);', 99n], ['a : ULINT;', 'a := BCD_TO_ULINT(LWORD#16#1234_5678_9012_3456);', 1234567890123456n],
+    ['a : BYTE; n : USINT := 7;', 'a := TO_BCD_BYTE(n);', 7n], ['a : DWORD; n : UDINT;', 'a := UDINT_TO_BCD_DWORD(n);', 0n],
+  ])('%s %s', (variables, body, wanted) => { expect(after(variables, body)).toBe(wanted); });
+  it('there and back is the same number', () => {
+    const e = engineOf(program('n : UDINT; w : DWORD; m : UDINT;', 'w := UDINT_TO_BCD_DWORD(n); m := DWORD_BCD_TO_UDINT(w);'));
+    for (const n of [0n, 1n, 9n, 10n, 99n, 12345678n, 99999999n]) { e.write('P.n', n); e.runScan(); expect([e.read('P.m'), e.read('P.w')]).toEqual([n, BigInt(`0x${n}`)]); }
+  });
+  it('needs the right kinds', () => {
+    expect(codesOf(program('a : UINT; r : REAL;', 'a := BCD_TO_UINT(r);'))).toContain('TYPE_MISMATCH');
+    expect(codesOf(program('a : UINT; w : WORD;', 'a := UINT_TO_BCD_UINT(w);'))).toContain('UNKNOWN_NAME');
+  });
+});

@@ -73,7 +73,7 @@ export type MathName = (typeof MATH)[number];
 
 export type StringBuiltin = 'LEN' | 'LEFT' | 'RIGHT' | 'MID' | 'CONCAT' | 'INSERT' | 'DELETE' | 'REPLACE' | 'FIND' | 'INT_TEXT' | 'TEXT_INT' | 'CHAR_TEXT' | 'TEXT_CHAR';
 
-export type Builtin = MathName | StringBuiltin | 'ABS' | 'SQRT' | 'MIN' | 'MAX' | 'SEL' | 'MUX' | 'SHL' | 'SHR' | 'ROL' | 'ROR' | 'NOW' | 'STEP_NS';
+export type Builtin = MathName | StringBuiltin | 'FROM_BCD' | 'TO_BCD' | 'ABS' | 'SQRT' | 'MIN' | 'MAX' | 'SEL' | 'MUX' | 'SHL' | 'SHR' | 'ROL' | 'ROR' | 'NOW' | 'STEP_NS';
 
 export interface BlockCall {
   readonly instance: Place;

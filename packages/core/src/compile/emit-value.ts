@@ -405,6 +405,7 @@ function emitBuiltin(e: Emitter, c: Checked & { kind: 'builtin' }): void {
   switch (c.name) {
     case 'NOW': code.i32(0).memory(OP.i64Load, HEADER.now); return;
     case 'STEP_NS': code.i32(0).memory(OP.i64Load, HEADER.step); return;
+    case 'FROM_BCD': case 'TO_BCD': emitValue(e, a); code.call(e.helper(c.name === 'FROM_BCD' ? 'fromBcd1' : 'toBcd1')); return;
     case 'SQRT': emitValue(e, a); code.op(t === F32 ? OP.f32Sqrt : OP.f64Sqrt); return;
     case 'ABS': {
       emitValue(e, a);

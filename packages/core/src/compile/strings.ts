@@ -4,7 +4,7 @@
  */
 import { Code, I32, I64, OP } from './wasm.js';
 
-export const HELPERS = ['assign1', 'assign2', 'append1', 'append2', 'compare1', 'compare2', 'find1', 'find2', 'fromInt1', 'fromInt2', 'toInt1', 'toInt2'] as const;
+export const HELPERS = ['assign1', 'assign2', 'append1', 'append2', 'compare1', 'compare2', 'find1', 'find2', 'fromInt1', 'fromInt2', 'toInt1', 'toInt2', 'fromBcd1', 'toBcd1'] as const;
 export type Helper = (typeof HELPERS)[number];
 
 export function helperCode(name: Helper): Code {
@@ -15,6 +15,8 @@ export function helperCode(name: Helper): Code {
     case 'compare': return compare(w);
     case 'find': return find(w);
     case 'fromInt': return fromInt(w);
+    case 'fromBcd': return bcd(16n, 10n);
+    case 'toBcd': return bcd(10n, 16n);
     default: return toInt(w);
   }
 }
@@ -107,6 +109,19 @@ function index(c: Code, base: number, w: number, push: () => void): Code {
   c.get(base);
   push();
   return scale(c, w).op(OP.i32Add);
+}
+
+/** (value): its digits to one base read as digits to the other; 16 to 10 and back for packed decimal. */
+function bcd(from: bigint, to: bigint): Code {
+  const c = new Code([I64], I64);
+  const result = c.local(I64), weight = c.local(I64);
+  c.i64(1n).set(weight);
+  const end = c.open(OP.block), top = c.open(OP.loop);
+  c.get(0).op(OP.i64Eqz).brIf(end);
+  c.get(result).get(0).i64(from).op(0x82).get(weight).op(OP.i64Mul, OP.i64Add).set(result);
+  c.get(0).i64(from).op(0x80).set(0).get(weight).i64(to).op(OP.i64Mul).set(weight).br(top).end().end();
+  c.get(result);
+  return c;
 }
 
 /** (to, value): decimal digits, minus sign, no padding. `to` has room for 20 characters. */

@@ -32,7 +32,7 @@ function conversion(name: string): { from?: ElementaryName; to: ElementaryName; 
 
 export function isStandardFunction(name: string): boolean {
   const upper = name.toUpperCase();
-  return upper in OPERATORS || upper in REAL_FUNCTIONS || OTHERS.has(upper) || isTextFunction(upper) || isDateFunction(upper) || conversion(upper) !== undefined || textConversion(upper) !== undefined;
+  return upper in OPERATORS || upper in REAL_FUNCTIONS || OTHERS.has(upper) || isTextFunction(upper) || isDateFunction(upper) || conversion(upper) !== undefined || bcdConversion(upper) !== undefined || textConversion(upper) !== undefined;
 }
 
 /** `INT_TO_STRING`, `STRING_TO_INT`, `TO_STRING`, `CHAR_TO_STRING`, `STRING_TO_CHAR` and their wide forms. */
@@ -85,6 +85,8 @@ export function checkStandardFunction(scope: PouScope, name: string, args: reado
   const real = REAL_FUNCTIONS[upper];
   if (real) return need(1) ? realFunction(scope, upper, real, values, at, wanted) : invalid(at);
   if (upper === 'ATAN2') return need(2) ? realFunction(scope, upper, 'atan2', values, at, wanted) : invalid(at);
+  const packed = bcdConversion(upper);
+  if (packed) return need(1) ? convertBcd(scope, upper, packed, values[0]!, at) : invalid(at);
   const to = conversion(upper);
   if (to) return need(1) ? convert(scope, values[0]!, to, at) : invalid(at);
   switch (upper) {
@@ -183,6 +185,28 @@ function convertText(scope: PouScope, name: string, value: Checked, to: string, 
   if (isChar(target)) return builtin('TEXT_CHAR', [value], target, at);
   problems.error('UNSUPPORTED', `There is no conversion from ${typeText(value.type)} to ${to} yet.`, at);
   return invalid(at);
+}
+
+/** `WORD_BCD_TO_UINT`, `BCD_TO_UINT`, `UINT_TO_BCD_WORD`, `TO_BCD_WORD` (table 26). */
+function bcdConversion(name: string): { readonly from?: ElementaryName; readonly to: ElementaryName; readonly packs: boolean } | undefined {
+  const m = /^(?:([A-Z]+)_)?(BCD_TO|TO_BCD)_([A-Z]+)$/.exec(name);
+  const from = m?.[1] ? elementaryByName(m[1]) : undefined, to = m && elementaryByName(m[3]!);
+  if (!m || !to || (m[1] && !from)) return undefined;
+  const packs = m[2] === 'TO_BCD';
+  if (packs ? !isBits(to) : !isInteger(to)) return undefined;
+  return { ...(from ? { from: from.name } : {}), to: to.name, packs };
+}
+
+function convertBcd(scope: PouScope, name: string, c: { readonly from?: ElementaryName; readonly to: ElementaryName; readonly packs: boolean }, value: Checked, at: Span): Checked {
+  const given = c.from ? coerce(scope, value, elementary(c.from)) : c.packs ? settle(scope, value) : value.type.kind === 'anyInt' ? coerce(scope, value, elementary('LWORD')) : value;
+  if (given.kind === 'invalid') return given;
+  if (c.packs ? !isInteger(given.type) : !isBits(given.type)) {
+    scope.project.problems.error('TYPE_MISMATCH', `'${name}' needs ${c.packs ? 'a whole number' : 'a bit string'}, but this is ${typeText(given.type)}.`, value.at);
+    return invalid(at);
+  }
+  const wide = elementary(c.packs ? 'ULINT' : 'LWORD');
+  const long: Checked = sameType(given.type, wide) ? given : { kind: 'convert', arg: given, type: wide, at };
+  return { kind: 'convert', arg: builtin(c.packs ? 'TO_BCD' : 'FROM_BCD', [long], elementary(c.packs ? 'LWORD' : 'ULINT'), at), type: elementary(c.to), at };
 }
 
 /** All values in their common type; reports when there is none. */
