@@ -180,3 +180,15 @@ test('an endless loop stops the bench with its place, the page stays alive', asy
   await page.getByRole('tab', { name: /Stations/ }).click();
   await expect(page.getByRole('group', { name: 'Rung 1', exact: true })).toBeVisible();
 });
+
+test('a rung looks the same at the first load, when the fonts are not there yet, and at every other', async ({ page }) => {
+  const places = () => page.getByRole('group', { name: 'Rung 1', exact: true }).getByRole('button').evaluateAll((list) => list.map((e) => (e as SVGGElement).getBoundingClientRect()).map((r) => [Math.round(r.x), Math.round(r.y), Math.round(r.width)]));
+  // The font comes late, as over a slow line.
+  await page.route('**/*inter-latin-wght*', async (route) => { await new Promise((r) => setTimeout(r, 600)); await route.continue(); });
+  await openDemo(page);
+  const first = await places();
+  await page.unroute('**/*inter-latin-wght*');
+  await page.reload();
+  await expect(element(page, 1, 'StopOK,')).toBeVisible();
+  expect(await places()).toEqual(first);
+});
