@@ -27,7 +27,7 @@ test('connect, compare, download, run, and see live power', async ({ page }) => 
 
 test('what differs is shown rung by rung; the cable cut in the middle leaves the old program running', async ({ page }) => {
   // The first test's project runs on the controller; this one differs from it.
-  const id = await openDemo(page, 'logic');
+  await openDemo(page, 'logic');
   await element(page, 5, 'GoodTotal >= BatchCount').click();
   await page.keyboard.press('Enter');
   await page.getByRole('combobox', { name: 'Element' }).fill('GoodTotal > BatchCount');
@@ -51,7 +51,6 @@ test('what differs is shown rung by rung; the cable cut in the middle leaves the
   await page.getByRole('button', { name: 'Download, keep state' }).click();
   await expect(page.getByText(/The controller runs exactly this project/)).toBeVisible({ timeout: 15_000 });
   await expect(status(page)).toContainText('Run');
-  expect(id).toBeTruthy();
 });
 
 test('logic with errors is not downloaded', async ({ page }) => {

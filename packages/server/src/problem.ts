@@ -20,7 +20,6 @@ const CATALOGUE = {
 } as const;
 
 export type ProblemCode = keyof typeof CATALOGUE;
-export const PROBLEM_CODES = Object.keys(CATALOGUE) as ProblemCode[];
 
 export class Problem extends Error {
   constructor(readonly code: ProblemCode, detail: string, readonly extra: Record<string, unknown> = {}) { super(detail); }

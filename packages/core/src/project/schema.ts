@@ -52,7 +52,7 @@ export class DeviceShape extends Identified {
 class MachineShape {
   @IsArray() @ValidateNested({ each: true }) @Type(() => DeviceShape) devices!: DeviceShape[];
 }
-class RowShape extends Identified {
+export class RowShape extends Identified {
   @IsOptional() @IsString() @MaxLength(2000) when?: string;
   @IsOptional() @IsArray() @IsString({ each: true }) do?: string[];
   @IsOptional() @IsArray() @IsString({ each: true }) expect?: string[];

@@ -26,7 +26,7 @@ export function MachineView({ devices }: Props) {
   const present = piece ? read(`Machine.${piece.name}.Present`) > 0 : false;
   return (
     <section aria-label="Machine view" className="shrink-0 rounded-xl border border-edge bg-sheet">
-      <svg viewBox={`0 -120 ${Math.max(total + 30, 380)} 270`} className="block max-h-[300px] w-full" role="img" aria-label="The machine">
+      <svg viewBox={`0 -120 ${Math.max(total + 30, 380)} 270`} className="block max-h-[38vh] w-full" role="img" aria-label="The machine">
         <g transform="translate(0,0)">
           <path d={`M40 -26q6 26 ${wireStart - 44} 26h${8 + Math.min(length * 1.1, total - wireStart)}`} fill="none" className="stroke-copper" strokeWidth={4} />
           {present && piece && <path d={`M${wireStart + 70} 0h${Math.min(read(`Machine.${piece.name}.PieceLength`) * 1.4, total - wireStart - 90)}`} className="stroke-copper-ink" strokeWidth={5} />}
