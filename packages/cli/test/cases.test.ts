@@ -5,7 +5,7 @@
  */
 import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { basename, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { afterAll, describe, expect, it } from 'vitest';
 import { main } from '../src/main.js';
@@ -27,13 +27,13 @@ function same(path: string, text: string): void {
   if (process.env['UPDATE_CASES']) writeFileSync(path, text);
   expect(text).toBe(readFileSync(path, 'utf8'));
 }
-const names = (folder: string) => readdirSync(join(cases, folder)).filter((f) => f.endsWith('.st'));
+const names = (folder: string) => readdirSync(join(cases, folder), { recursive: true, encoding: 'utf8' }).filter((f) => f.endsWith('.st')).sort();
 
 describe('check', () => {
   it.each(names('check'))('%s', async (name) => {
     const path = join(cases, 'check', name);
     const r = await ferrule('check', path);
-    same(path.replace('.st', '.expected'), r.out.replaceAll(`${path}:`, `${name}:`));
+    same(path.replace('.st', '.expected'), r.out.replaceAll(`${path}:`, `${basename(name)}:`));
     expect(r.code).toBe(/^0 errors/m.test(r.out) ? 0 : 1);
   });
 });
@@ -44,7 +44,7 @@ describe('run', () => {
     const options = /^\(\*\s*(.*?)\s*\*\)/.exec(readFileSync(path, 'utf8'))![1]!.split(/\s+/);
     const stimulus = path.replace('.st', '.stimulus.csv');
     const r = await ferrule('run', path, ...options, ...(existsSync(stimulus) ? ['--stimulus', stimulus] : []));
-    same(path.replace('.st', '.csv'), r.out + r.error.replaceAll(`${path}:`, `${name}:`));
+    same(path.replace('.st', '.csv'), r.out + r.error.replaceAll(`${path}:`, `${basename(name)}:`));
   });
 });
 

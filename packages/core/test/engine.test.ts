@@ -26,7 +26,7 @@ it('same project, same bytes', () => {
   expect(hash(again.build(false).initial)).toBe(hash(demoImage.plain.initial));
 });
 
-it('the module imports nothing but pure functions of arithmetic', () => {
+it('the module imports nothing but pure functions of arithmetic and of text in its own memory', () => {
   const imports = WebAssembly.Module.imports(new WebAssembly.Module(demoImage.watched.wasm));
   expect(imports.every((i) => i.module === 'math' && i.kind === 'function' && typeof Math[i.name as 'sin'] === 'function')).toBe(true);
 });

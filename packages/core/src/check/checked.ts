@@ -3,7 +3,7 @@
  * the compiler walks, so it is the intermediate representation too: structured text and rungs look alike here.
  */
 import type { Span } from '../language/source.js';
-import type { BinaryOp, Pou } from '../language/tree.js';
+import type { BinaryOp, MethodDecl, Pou } from '../language/tree.js';
 import type { ArrayType, BlockLayout, BlockType, Constant, ElementaryName, Type } from '../types/type.js';
 
 /** Where a variable lives. Addresses and offsets in bytes; filled in by the checker and by memory layout. */
@@ -23,7 +23,8 @@ export interface Address { readonly area: 'I' | 'Q' | 'M'; readonly byte: number
 export interface Variable {
   readonly name: string;
   readonly type: Type;
-  readonly section: 'global' | 'input' | 'output' | 'inout' | 'local' | 'temp' | 'result' | 'hidden';
+  /** `bound`: a bound of a parameter ARRAY [*], handed over with it. */
+  readonly section: 'global' | 'input' | 'output' | 'inout' | 'local' | 'temp' | 'result' | 'hidden' | 'bound';
   readonly at: Span;
   readonly isConstant: boolean;
   readonly isRetained: boolean;
@@ -31,13 +32,20 @@ export interface Variable {
   readonly address?: Address;
   /** The POU it belongs to; undefined for a global. */
   readonly owner?: string;
+  /** Memory that holds the start value of a composite variable that starts anew at each call. */
+  readonly template?: Variable;
+  /** The bounds of an ARRAY [*], dimension by dimension. */
+  readonly bounds?: readonly { readonly low: Variable; readonly high: Variable }[];
+  /** An address to be given by VAR_CONFIG: `AT %I*`. */
+  readonly openAddress?: 'I' | 'Q' | 'M';
   home: Home;
 }
 
 export type Place = { readonly type: Type; readonly at: Span } & (
   | { readonly kind: 'variable'; readonly variable: Variable }
   | { readonly kind: 'member'; readonly base: Place; readonly offset: number; readonly isReference?: boolean }
-  | { readonly kind: 'element'; readonly base: Place; readonly array: ArrayType; readonly indices: readonly Checked[] }
+  /** `bounds` only where the array's own are not known before the run. */
+  | { readonly kind: 'element'; readonly base: Place; readonly array: ArrayType; readonly indices: readonly Checked[]; readonly bounds?: readonly { readonly low: Checked; readonly high: Checked }[] }
   /** What a reference stands for; a null reference is a fault. */
   | { readonly kind: 'target'; readonly reference: Checked; readonly base: Place }
   /** A bit, byte, word or double word of an integer or bit string. `shift` counts bits. */
@@ -49,6 +57,10 @@ export interface FunctionCall {
   /** In the order of the declaration: value of each input, address of each in-out. */
   readonly inputs: readonly (Checked | Place)[];
   readonly outputs: readonly { readonly from: Variable; readonly to: Place }[];
+  /** The instance a method works on: its address. */
+  readonly self?: Checked;
+  /** Which method runs is known only in the run, by the class of the instance. */
+  readonly isVirtual?: boolean;
 }
 
 export type Checked = { readonly type: Type; readonly at: Span } & (
@@ -59,10 +71,16 @@ export type Checked = { readonly type: Type; readonly at: Span } & (
   /** Both sides have the same type, except shifts of a duration by a number. */
   | { readonly kind: 'binary'; readonly op: BinaryOp; readonly left: Checked; readonly right: Checked }
   | { readonly kind: 'convert'; readonly arg: Checked; readonly truncate?: boolean }
+  /** Characters of a value, or the value that characters say; either side is a string. */
+  | { readonly kind: 'text'; readonly arg: Checked }
   | { readonly kind: 'call'; readonly call: FunctionCall }
   | { readonly kind: 'builtin'; readonly name: Builtin; readonly args: readonly Checked[] }
-  /** REF(variable). */
+  /** REF(variable), and an instance where an interface is wanted. */
   | { readonly kind: 'address'; readonly place: Place }
+  /** The instance behind an interface variable; NULL is a fault. */
+  | { readonly kind: 'notNull'; readonly arg: Checked }
+  /** `?=`: the address if the instance there is of one of these classes, else NULL. */
+  | { readonly kind: 'attempt'; readonly arg: Checked; readonly classes: readonly number[] }
   | { readonly kind: 'power'; readonly wire: number }
   | { readonly kind: 'invalid' }
 );
@@ -71,13 +89,15 @@ export type Checked = { readonly type: Type; readonly at: Span } & (
 export const MATH = ['sin', 'cos', 'tan', 'asin', 'acos', 'atan', 'exp', 'log', 'log10', 'pow', 'atan2'] as const;
 export type MathName = (typeof MATH)[number];
 
-export type StringBuiltin = 'LEN' | 'LEFT' | 'RIGHT' | 'MID' | 'CONCAT' | 'INSERT' | 'DELETE' | 'REPLACE' | 'FIND' | 'INT_TEXT' | 'TEXT_INT' | 'CHAR_TEXT' | 'TEXT_CHAR';
+export type StringBuiltin = 'LEN' | 'LEFT' | 'RIGHT' | 'MID' | 'CONCAT' | 'INSERT' | 'DELETE' | 'REPLACE' | 'FIND' | 'INT_TEXT' | 'TEXT_INT' | 'CHAR_TEXT' | 'TEXT_CHAR' | 'WIDTH';
 
-export type Builtin = MathName | StringBuiltin | 'FROM_BCD' | 'TO_BCD' | 'ABS' | 'SQRT' | 'MIN' | 'MAX' | 'SEL' | 'MUX' | 'SHL' | 'SHR' | 'ROL' | 'ROR' | 'NOW' | 'STEP_NS';
+export type Builtin = MathName | StringBuiltin | 'FROM_BCD' | 'TO_BCD' | 'IS_BCD' | 'SWAP' | 'DAYS' | 'CIVIL' | 'ABS' | 'SQRT' | 'MIN' | 'MAX' | 'SEL' | 'MUX' | 'SHL' | 'SHR' | 'ROL' | 'ROR' | 'NOW' | 'STEP_NS';
 
 export interface BlockCall {
   readonly instance: Place;
   readonly type: BlockType;
+  /** The instance may be of a derived block, whose own statements run then. */
+  readonly isVirtual?: boolean;
   readonly inputs: readonly { readonly offset: number; readonly type: Type; readonly value: Checked | Place; readonly isReference: boolean }[];
   readonly outputs: readonly { readonly offset: number; readonly type: Type; readonly to: Place; readonly negated: boolean }[];
 }
@@ -103,22 +123,50 @@ export type CheckedStatement = { readonly at: Span } & (
 );
 
 export interface CheckedPou {
+  /** Full name, with its namespace; a method's is `Block.Method`. */
   readonly name: string;
-  readonly pou: Pou['pou'];
+  readonly pou: Pou['pou'] | 'METHOD';
   readonly at: Span;
   readonly variables: readonly Variable[];
   readonly result?: Variable;
-  /** Instance memory: programs and function blocks. */
+  /** Instance memory: programs, function blocks and classes. */
   readonly layout: BlockLayout;
   readonly body: CheckedStatement[];
   /** Scalars a call keeps in WebAssembly locals, in order; inputs of a function come first. */
   readonly locals: Variable[];
-  /** Set when the memory is laid out. */
-  index: number;
+  /** The block it extends. */
+  readonly base?: CheckedPou;
+  /** Its own methods by lower-case name. */
+  readonly methods: Map<string, CheckedPou>;
+  readonly interfaces: readonly CheckedInterface[];
+  readonly isAbstract: boolean;
+  /** Number of the class, kept in the first bytes of each instance; undefined where nothing asks for it. */
+  readonly classNumber?: number;
+  /** Of a method: its declaration and the block it belongs to (none for an interface's). */
+  readonly method?: MethodDecl;
+  readonly owner?: CheckedPou;
+  /** A derived block without statements of its own runs those of its base. */
+  readonly inheritsBody?: boolean;
 }
 
+export interface CheckedInterface { readonly name: string; readonly bases: readonly CheckedInterface[]; readonly methods: ReadonlyMap<string, CheckedPou> }
+
+/** What runs for each class when a method (or a block's body) is called on an instance known only in the run. */
+export interface Dispatch { readonly method: CheckedPou; readonly targets: readonly { readonly classNumber: number; readonly pou: CheckedPou }[] }
+
 export interface Task { readonly name: string; readonly intervalNs: bigint; readonly priority: number; readonly single?: Checked }
-export interface ProgramInstance { readonly name: string; readonly pou: CheckedPou; readonly task?: string }
+export interface ProgramInstance {
+  readonly name: string;
+  readonly pou: CheckedPou;
+  readonly task?: string;
+  /** Connections of the configuration: done before and after each run of the program. */
+  readonly before: readonly CheckedStatement[];
+  readonly after: readonly CheckedStatement[];
+}
+
+/** A start value or a name from outside for a place known before the run (VAR_CONFIG, VAR_ACCESS). */
+export interface StartValue { readonly place: Place; readonly value: Constant }
+export interface AccessPath { readonly name: string; readonly place: Place; readonly writable: boolean }
 
 /** One use of a variable or of a member path, for where-used and rename. */
 export interface Reference { readonly variable: Variable; readonly at: Span; readonly isWrite: boolean; readonly path: string }
@@ -126,6 +174,9 @@ export interface Reference { readonly variable: Variable; readonly at: Span; rea
 export interface CheckedProgram {
   readonly globals: readonly Variable[];
   readonly pous: readonly CheckedPou[];
+  readonly dispatches: readonly Dispatch[];
+  readonly startValues: readonly StartValue[];
+  readonly accessPaths: readonly AccessPath[];
   readonly tasks: readonly Task[];
   readonly instances: readonly ProgramInstance[];
   readonly types: ReadonlyMap<string, Type>;

@@ -3,15 +3,16 @@ import { didYouMean } from '../language/diagnostic.js';
 import { type BinaryOp, type Expression, type Literal, assertNever } from '../language/tree.js';
 import type { Span } from '../language/source.js';
 import {
-  BOOL, type ElementaryName, type Type, UNKNOWN, baseOf, commonType, elementary, elementaryByName, isBitString, isBool, isChar, isDate, isInteger, isNumeric, isReal,
-  isScalar, isString, isTime, rangeOf, sameType, typeText, widensTo, wrap,
+  BOOL, type ElementaryName, type Type, UNKNOWN, baseOf, commonType, elementary, elementaryByName, isBitString, isBits, isBool, isChar, isDate, isInteger, isNumeric, isReal,
+  isScalar, isString, isTime, rangeOf, sameType, sizeOf, typeText, widensTo, wrap,
 } from '../types/type.js';
 import { checkFunctionCall } from './calls.js';
 import type { Checked } from './checked.js';
 import { parseDate } from '../types/date.js';
 import { fits, foldBinary } from './constants.js';
 import { placeOf, readsAsValue } from './places.js';
-import { type PouScope, findVariable, key } from './scope.js';
+import { standsFor } from './classes.js';
+import { type PouScope, findNamed, findVariable, fullName, key, namesOf } from './scope.js';
 
 export const invalid = (at: Span): Checked => ({ kind: 'invalid', type: UNKNOWN, at });
 export const constant = (value: bigint | number | boolean | string, type: Type, at: Span): Checked => ({ kind: 'constant', value, type, at });
@@ -24,7 +25,7 @@ export function checkExpression(scope: PouScope, e: Expression, wanted?: Type): 
     case 'literal': return literal(scope, e.literal, e.at, e.prefix?.text, e.prefix?.at);
     case 'typedName': return typedName(scope, e);
     case 'null': return constant(0n, { kind: 'ref', target: UNKNOWN }, e.at);
-    case 'name': case 'direct': case 'member': case 'part': case 'index': case 'dereference': {
+    case 'name': case 'direct': case 'member': case 'part': case 'index': case 'dereference': case 'this': case 'super': {
       if (e.kind === 'name' && !findVariable(scope, e.name)) {
         const value = enumValue(scope, e.name, e.at, wanted);
         if (value) return value;
@@ -54,7 +55,7 @@ function literal(scope: PouScope, l: Literal, at: Span, prefix?: string, prefixA
     : l.type === 'int' ? constant(l.value, { kind: 'anyInt' }, at)
     : constant(l.value, { kind: 'anyReal' }, at);
   if (!prefix) return bare;
-  const type = elementaryByName(prefix) ?? scope.project.types.get(key(prefix));
+  const type = elementaryByName(prefix) ?? typeNamed(scope, prefix);
   if (!type || !isScalar(type)) {
     problems.error('UNKNOWN_TYPE', `There is no elementary type '${prefix}' for this literal.`, prefixAt ?? at);
     return invalid(at);
@@ -70,9 +71,9 @@ function stringLiteral(scope: PouScope, value: string, wide: boolean, at: Span, 
 
 function typedName(scope: PouScope, e: Expression & { kind: 'typedName' }): Checked {
   const { project } = scope;
-  const type = project.types.get(key(e.prefix.text));
+  const type = typeNamed(scope, e.prefix.text);
   if (type?.kind !== 'enum') {
-    project.problems.error('UNKNOWN_TYPE', `'${e.prefix.text}' is not an enumeration.${didYouMean(e.prefix.text, [...project.typeDecls.values()].map((d) => d.name.text))}`, e.prefix.at);
+    project.problems.error('UNKNOWN_TYPE', `'${e.prefix.text}' is not an enumeration.${didYouMean(e.prefix.text, namesOf(project, (d) => d.kind === 'type'))}`, e.prefix.at);
     return invalid(e.at);
   }
   const value = type.values.find((v) => key(v.name) === key(e.name.text));
@@ -81,6 +82,12 @@ function typedName(scope: PouScope, e: Expression & { kind: 'typedName' }): Chec
     return invalid(e.at);
   }
   return constant(value.value, type, e.at);
+}
+
+/** A declared type by its name, as seen from here. */
+export function typeNamed(scope: PouScope, name: string): Type | undefined {
+  const decl = findNamed(scope.project, name, scope.context);
+  return decl?.kind === 'type' ? scope.project.types.get(key(fullName(decl))) : undefined;
 }
 
 function enumValue(scope: PouScope, name: string, at: Span, wanted?: Type): Checked | undefined {
@@ -137,7 +144,8 @@ export function combine(scope: PouScope, op: BinaryOp, left: Checked, right: Che
     problems.error('TYPE_MISMATCH', `'${op}' cannot join ${typeText(l)} and ${typeText(r)}.${bridge(l, r)}`, opAt);
     return invalid(at);
   };
-  if (l.kind === 'ref' && r.kind === 'ref') return (op === '=' || op === '<>') && sameType(l, r) ? { kind: 'binary', op, left, right, type: BOOL, at } : refuse();
+  const refers = (t: Type) => t.kind === 'ref' || t.kind === 'interface';
+  if (refers(l) && refers(r)) return (op === '=' || op === '<>') && (sameType(l, r) || isNull(left) || isNull(right) || standsFor(scope.project, l, r) || standsFor(scope.project, r, l)) ? { kind: 'binary', op, left, right, type: BOOL, at } : refuse();
   if (isString(l) || isString(r) || isChar(l) || isChar(r)) return compareText(scope, op, left, right, at, refuse);
   if (isDate(l) || isDate(r)) return dateArithmetic(op, left, right, at) ?? refuse();
   if (isTime(l) || isTime(r)) {
@@ -161,9 +169,13 @@ export function combine(scope: PouScope, op: BinaryOp, left: Checked, right: Che
   if (a.kind === 'constant' && b.kind === 'constant') {
     const v = foldBinary(op, a.value, b.value, plain(common));
     if (v !== undefined) return constant(v, type, at);
+    // Only the run can tell (division by zero): two literals meet in the type they would have alone.
+    if (common.kind === 'anyInt') return { kind: 'binary', op, left: settle(scope, a), right: settle(scope, b), type: settle(scope, a).type, at };
   }
   return { kind: 'binary', op, left: a, right: b, type, at };
 }
+
+const isNull = (c: Checked): boolean => c.kind === 'constant' && c.type.kind === 'ref';
 
 /** EXPT (table 29): a real base to any number; the result has the base's type. */
 function power(scope: PouScope, left: Checked, right: Checked, at: Span): Checked | undefined {
@@ -237,10 +249,14 @@ function join(l: Type, r: Type): Type | undefined {
   return c ? elementary(c) : undefined;
 }
 
+const BITS_OF: Record<number, string> = { 1: 'BYTE', 2: 'WORD', 4: 'DWORD', 8: 'LWORD' };
+const INTEGER_OF: Record<number, string> = { 1: 'USINT', 2: 'UINT', 4: 'UDINT', 8: 'ULINT' };
+
 /** How the message says which conversion to write. */
 function bridge(from: Type, to: Type): string {
   const a = baseOf(from), b = baseOf(to);
   if (!a || !b || from.kind === 'enum' || to.kind === 'enum') return '';
+  if (a === b) return isInteger(from) ? ` Bits are joined as BYTE, WORD, DWORD or LWORD: ${a}_TO_${BITS_OF[sizeOf(from)]}(…).` : isBitString(from) && !isBool(from) ? ` Numbers are wanted: ${a}_TO_${INTEGER_OF[sizeOf(from)]}(…).` : '';
   return ` Convert one side, for example with ${a}_TO_${b}(…).`;
 }
 
@@ -252,6 +268,8 @@ export function coerce(scope: PouScope, c: Checked, type: Type, quiet = false): 
   const { problems } = scope.project;
   if (c.kind === 'invalid' || type.kind === 'unknown') return c;
   const from = c.type;
+  const reference = asReference(scope, c, type);
+  if (reference) return reference;
   if (sameType(from, type) || (from.kind === 'anyReal' && type.kind === 'anyReal')) return c;
   const to = baseOf(type);
   if (typeof (c.kind === 'constant' ? c.value : undefined) === 'string' && (isChar(type) || isString(type))) {
@@ -266,7 +284,7 @@ export function coerce(scope: PouScope, c: Checked, type: Type, quiet = false): 
     const adapted = adaptLiteral(c.value as bigint | number, from.kind === 'anyInt', type, to);
     if (adapted !== undefined) return constant(adapted, type, c.at);
     if (!quiet) {
-      if (from.kind === 'anyInt' && to && type.kind !== 'enum' && isInteger(type)) {
+      if (from.kind === 'anyInt' && to && type.kind !== 'enum' && (isInteger(type) || isBits(type))) {
         const r = rangeOf(to);
         problems.error('OUT_OF_RANGE', `${c.value} does not fit ${typeText(type)} (${r.low} to ${r.high}).`, c.at);
       } else problems.error('TYPE_MISMATCH', `${typeText(type)} is wanted here, but this is ${typeText(from)}.${isTime(type) ? ` Write a duration, for example T#${c.value}ms.` : ''}`, c.at);
@@ -283,11 +301,28 @@ export function coerce(scope: PouScope, c: Checked, type: Type, quiet = false): 
     }
     return { kind: 'convert', arg: c, type, at: c.at };
   }
+  if (!quiet && c.kind === 'call' && from.kind === 'unknown') {
+    problems.error('TYPE_MISMATCH', `'${c.call.pou.name}' gives no value.`, c.at);
+    return invalid(c.at);
+  }
   if (!quiet) {
     const hint = source && to && !enumClash ? ` Use ${source}_TO_${to}(…).` : '';
     problems.error('TYPE_MISMATCH', `${typeText(type)} is wanted here, but this is ${typeText(from)}.${hint}`, c.at);
   }
   return invalid(c.at);
+}
+
+/** An instance where an interface is wanted, NULL, and references to something derived (6.6.6.5). */
+function asReference(scope: PouScope, c: Checked, type: Type): Checked | undefined {
+  const from = c.type;
+  if (type.kind === 'interface') {
+    if (isNull(c)) return constant(0n, type, c.at);
+    if (from.kind === 'interface' && (from.name === type.name || standsFor(scope.project, from, type))) return { ...c, type };
+    if (c.kind === 'read' && from.kind === 'block' && standsFor(scope.project, from, type)) return { kind: 'address', place: c.place, type, at: c.at };
+    return from.kind === 'ref' && standsFor(scope.project, from.target, type) ? { ...c, type } : undefined;
+  }
+  if (type.kind === 'ref' && from.kind === 'ref' && from.target.kind === 'block' && standsFor(scope.project, from.target, type.target)) return { ...c, type };
+  return undefined;
 }
 
 function adaptLiteral(value: bigint | number, isInt: boolean, type: Type, to: ElementaryName | undefined): bigint | number | boolean | undefined {

@@ -3,7 +3,7 @@ import type { Span } from '../language/source.js';
 import { type Type, baseOf, sizeOf, typeText } from '../types/type.js';
 import type { Address, Variable } from './checked.js';
 import type { ProjectScope } from './scope.js';
-import { parseAddress } from './types.js';
+import { parseAddress } from '../types/address.js';
 
 export function declareAddress(project: ProjectScope, given: { text: string; at: Span }, type: Type): Address | undefined {
   const a = parseAddress(given.text);

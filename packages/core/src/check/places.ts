@@ -2,11 +2,12 @@
 import { didYouMean } from '../language/diagnostic.js';
 import type { Span } from '../language/source.js';
 import type { Expression } from '../language/tree.js';
-import { type Type, elementary, isBits, isInteger, isScalar, sizeOf, typeText } from '../types/type.js';
+import { type BlockMember, type Member, type Type, elementary, isBits, isInteger, isScalar, sizeOf, typeText } from '../types/type.js';
 import { type Address, type Checked, type Place, type Variable, rootOf } from './checked.js';
 import { checkExpression, coerce, invalid } from './expressions.js';
-import { type PouScope, findVariable, key } from './scope.js';
-import { parseAddress } from './types.js';
+import { lineage } from './classes.js';
+import { type PouScope, findNamed, findVariable, key } from './scope.js';
+import { parseAddress } from '../types/address.js';
 
 /** The place an expression names; undefined, with a problem reported, when it names none. */
 export function placeOf(scope: PouScope, e: Expression): Place | undefined {
@@ -15,11 +16,15 @@ export function placeOf(scope: PouScope, e: Expression): Place | undefined {
     case 'name': {
       const v = findVariable(scope, e.name);
       if (v) return { kind: 'variable', variable: v, type: v.type, at: e.at };
-      const decl = scope.project.pouDecls.get(key(e.name)) ?? scope.project.library.get(key(e.name));
-      if (decl) problems.error('TYPE_MISMATCH', `'${e.name}' is a ${decl.pou.toLowerCase().replace('_', ' ')}; ${decl.pou === 'FUNCTION_BLOCK' ? 'declare an instance of it and use that' : 'it has no value of its own'}.`, e.at);
-      else problems.error('UNKNOWN_NAME', `There is no tag '${e.name}'.${didYouMean(e.name, [...[...scope.variables.values()].map((x) => x.name), ...[...scope.project.globals.values()].map((x) => x.name)])}`, e.at);
+      const decl = findNamed(scope.project, e.name, scope.context);
+      if (decl?.kind === 'pou') problems.error('TYPE_MISMATCH', `'${e.name}' is a ${decl.pou.toLowerCase().replace('_', ' ')}; ${decl.pou === 'FUNCTION_BLOCK' || decl.pou === 'CLASS' ? 'declare an instance of it and use that' : 'it has no value of its own'}.`, e.at);
+      else problems.error('UNKNOWN_NAME', `There is no tag '${e.name}'.${didYouMean(e.name, [...scope.variables.values(), ...(scope.instance?.values() ?? []), ...scope.project.globals.values()].map((x) => x.name))}`, e.at);
       return undefined;
     }
+    case 'this': return thisPlace(scope, e.at);
+    case 'super':
+      problems.error('MISPLACED', 'SUPER stands before a method, or alone as SUPER() in the statements of a derived block.', e.at);
+      return undefined;
     case 'direct': return directPlace(scope, e.address, e.at);
     case 'member': return memberPlace(scope, e);
     case 'index': return elementPlace(scope, e);
@@ -43,7 +48,11 @@ function memberPlace(scope: PouScope, e: Expression & { kind: 'member' }): Place
   const base = placeOf(scope, e.base);
   if (!base) return undefined;
   const members = base.type.kind === 'struct' ? base.type.members : base.type.kind === 'block' ? base.type.layout.members : undefined;
-  const found = members?.find((m) => key(m.name) === key(e.name.text));
+  const found = members?.find((m) => key(m.name) === key(e.name.text) && !isHiddenFrom(scope, base, m)) ?? members?.find((m) => key(m.name) === key(e.name.text));
+  if (found && isHiddenFrom(scope, base, found)) {
+    scope.project.problems.error('NOT_ACCESSIBLE', `'${found.name}' is an inner variable of ${typeText(base.type)}; ${(found as BlockMember).access === 'PRIVATE' ? 'it is PRIVATE' : 'only its own statements and those of blocks derived from it see it'}. Make it an output, or VAR PUBLIC.`, e.name.at);
+    return undefined;
+  }
   if (found) return { kind: 'member', base, offset: found.offset, type: found.type, at: e.at, ...('section' in found && found.section === 'inout' ? { isReference: true } : {}) };
   if (base.type.kind !== 'unknown') {
     scope.project.problems.error('UNKNOWN_MEMBER', members
@@ -52,6 +61,34 @@ function memberPlace(scope: PouScope, e: Expression & { kind: 'member' }): Place
   }
   return undefined;
 }
+
+/** The instance that the statements belong to: of the block itself, or of the block around a method. */
+export function thisPlace(scope: PouScope, at: Span, asBase = false): Place | undefined {
+  const own = scope.pou?.owner ?? (scope.pou?.pou === 'FUNCTION_BLOCK' ? scope.pou : undefined);
+  const pou = asBase ? own?.base : own;
+  if (!pou) {
+    scope.project.problems.error('MISPLACED', asBase ? `SUPER needs a block that extends another one.` : 'THIS has a meaning only in a function block, a class and their methods.', at);
+    return undefined;
+  }
+  const type: Type = { kind: 'block', name: pou.name, layout: pou.layout };
+  return { kind: 'variable', variable: { name: 'THIS', type, section: 'inout', at, isConstant: false, isRetained: false, owner: pou.name, home: { kind: 'instance', offset: 0 } }, type, at };
+}
+
+/** Whether the block or class that holds these statements is, or is derived from, the one of that name. */
+export function isWithin(scope: PouScope, owner: string, itselfOnly = false): boolean {
+  const own = scope.pou?.owner ?? scope.pou;
+  return itselfOnly ? own?.name === owner : [...lineage(own)].some((p) => p.name === owner);
+}
+
+/** Inner variables are for the block itself and what is derived from it (6.6.5.11); checks and rules may look at everything. */
+function isHiddenFrom(scope: PouScope, base: Place, m: Member | BlockMember): boolean {
+  if (base.type.kind !== 'block' || !('section' in m) || !scope.pou) return false;
+  if (m.section !== 'local' || m.access === 'PUBLIC') return false;
+  if (m.access === 'INTERNAL') return spaceOf(m.owner ?? '') !== spaceOf(scope.pou.name);
+  return !isWithin(scope, m.owner ?? '', m.access === 'PRIVATE');
+}
+
+export const spaceOf = (name: string): string => key(name.slice(0, Math.max(name.lastIndexOf('.'), 0)));
 
 function elementPlace(scope: PouScope, e: Expression & { kind: 'index' }): Place | undefined {
   const { problems } = scope.project;
@@ -74,14 +111,22 @@ function elementPlace(scope: PouScope, e: Expression & { kind: 'index' }): Place
       return invalid(i.at);
     }
     const b = array.bounds[n]!;
-    if (c.kind === 'constant' && (Number(c.value) < b.low || Number(c.value) > b.high)) {
+    if (c.kind === 'constant' && !array.open && (Number(c.value) < b.low || Number(c.value) > b.high)) {
       problems.error('OUT_OF_RANGE', `The index ${c.value} is outside ${b.low}..${b.high}.`, i.at);
       return invalid(i.at);
     }
     return c.kind === 'constant' ? coerce(scope, c, elementary('DINT')) : { kind: 'convert', arg: c, type: elementary('LINT'), at: c.at };
   });
   if (indices.some((i) => i.kind === 'invalid')) return undefined;
-  return { kind: 'element', base, array, indices, type: array.element, at: e.at };
+  if (!array.open) return { kind: 'element', base, array, indices, type: array.element, at: e.at };
+  return { kind: 'element', base, array, indices, bounds: openBounds(base, e.at), type: array.element, at: e.at };
+}
+
+/** The bounds of an ARRAY [*]: they came with the call. */
+export function openBounds(base: Place, at: Span): { low: Checked; high: Checked }[] {
+  const { bounds } = rootOf(base);
+  const read = (v: Variable): Checked => ({ kind: 'read', place: { kind: 'variable', variable: v, type: v.type, at }, type: v.type, at });
+  return (bounds ?? []).map((b) => ({ low: read(b.low), high: read(b.high) }));
 }
 
 const PART_BITS = { X: 1, B: 8, W: 16, D: 32, L: 64 } as const;
@@ -144,19 +189,29 @@ export function writablePlace(scope: PouScope, e: Expression): Place | undefined
   noteUse(scope, place, true);
   const refuse = (message: string): undefined => { problems.error('NOT_WRITABLE', message, e.at); return undefined; };
   if (v.isConstant) return refuse(`'${v.name}' is a constant and cannot be written.`);
-  if (place.kind === 'variable' && v.section === 'input' && v.owner === scope.pou?.name) return refuse(`'${v.name}' is an input of ${v.owner}; only its caller can write it.`);
+  const isOwn = v.owner !== undefined && (v.owner === scope.pou?.name || (scope.pou !== undefined && isWithin(scope, v.owner)));
+  if (v.section === 'input' && isOwn && !throughReference(place)) return refuse(`'${v.name}' is an input of ${v.owner}; only its caller can write it.`);
   // From outside only inputs of an instance are writable (choices.md).
   for (let p: Place = place; p.kind !== 'variable'; p = p.base) {
-    if (p.kind === 'member' && p.base.type.kind === 'block') {
+    if (p.kind === 'member' && p.base.type.kind === 'block' && !(p.base.kind === 'variable' && p.base.variable.name === 'THIS')) {
       const { offset } = p;
       const m = p.base.type.layout.members.find((x) => x.offset === offset);
-      if (m && m.section !== 'input' && m.section !== 'inout') return refuse(`'${m.name}' is ${m.section === 'output' ? 'an output' : 'an inner variable'} of ${typeText(p.base.type)}; only its inputs can be written from outside.`);
+      if (m && m.section !== 'input' && m.section !== 'inout' && !(m.section === 'local' && m.access === 'PUBLIC')) return refuse(`'${m.name}' is ${m.section === 'output' ? 'an output' : 'an inner variable'} of ${typeText(p.base.type)}; only its inputs can be written from outside.`);
     }
   }
   return place;
 }
 
+/** What an input refers to is not the input itself. */
+const throughReference = (p: Place): boolean => p.kind !== 'variable' && (p.kind === 'target' || throughReference(p.base));
+
+/** Whether the instance at a place is surely of the type it is declared with, and not of one derived from it. */
+export function isExact(p: Place): boolean {
+  if (p.kind === 'variable') return p.variable.section !== 'inout';
+  return p.kind !== 'target' && !(p.kind === 'member' && p.isReference);
+}
+
 /** A composite place used as a whole (assignment of structures and arrays, in-out arguments). */
 export function isWhole(t: Type): boolean {
-  return !isScalar(t) && t.kind !== 'unknown' && t.kind !== 'string' && t.kind !== 'ref';
+  return !isScalar(t) && t.kind !== 'unknown' && t.kind !== 'string' && t.kind !== 'ref' && t.kind !== 'interface';
 }

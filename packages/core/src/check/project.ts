@@ -1,14 +1,16 @@
 /** Checks a whole project: declarations of all its sources in, the checked program out. Stages in order, each a function below. */
-import { Problems, didYouMean } from '../language/diagnostic.js';
+import { type Problems, didYouMean } from '../language/diagnostic.js';
 import type { Span } from '../language/source.js';
-import type { Configuration, Declaration, Expression } from '../language/tree.js';
-import { BOOL, baseOf, isTime, typeText } from '../types/type.js';
+import type { Configuration, Declaration, Expression, InstanceDecl, Pou, TypeSpec } from '../language/tree.js';
+import { BOOL, baseOf, isTime, sameType, sizeOf, typeText } from '../types/type.js';
 import { standardBlocks } from '../library/blocks.js';
-import type { Checked, CheckedProgram, ProgramInstance, Task, Variable } from './checked.js';
-import { checkExpression, settle } from './expressions.js';
+import { type AccessPath, type Checked, type CheckedPou, type CheckedProgram, type CheckedStatement, type Dispatch, type Place, type ProgramInstance, type StartValue, type Task, type Variable, rootOf } from './checked.js';
+import { checkInterface, implementations, interfacesOf, isDerivedFrom } from './classes.js';
+import { checkExpression, coerce, settle } from './expressions.js';
 import { checkOverlaps, declareAddress } from './located.js';
+import { isWhole, placeOf, writablePlace } from './places.js';
 import { layoutBlock, layoutFunction } from './pou.js';
-import { type PouScope, type ProjectScope, globalBlocks, key } from './scope.js';
+import { type CallEdge, type Named, type PouScope, type ProjectScope, ROOT, bareScope, findNamed, findVariable, fullName, globalBlocks, key } from './scope.js';
 import { initialValue, resolveType } from './types.js';
 
 /** Checks declarations; every problem goes to `problems`. `expressions` are checked beside the program, for checks and rules. */
@@ -16,42 +18,89 @@ export function checkProject(declarations: readonly Declaration[], problems: Pro
   const project = collectNames(declarations, problems);
   resolveTypes(project);
   declareGlobals(project, declarations);
-  for (const pou of project.pouDecls.values()) (pou.pou === 'FUNCTION' ? layoutFunction : layoutBlock)(project, pou, pou.name.at);
+  for (const d of project.names.values()) {
+    if (d.kind === 'pou') { if (d.pou === 'FUNCTION') layoutFunction(project, d); else layoutBlock(project, d, d.name.at); }
+    if (d.kind === 'interface') checkInterface(project, d, d.name.at);
+  }
+  const { tasks, instances, startValues, accessPaths } = configure(project, declarations);
+  // A body may bring in a library block, whose own body then joins the end of the list.
+  for (let i = 0; i < project.bodies.length; i++) project.bodies[i]!();
+  checkRecursion(project);
   const pous = project.ordered;
-  const variables = [...project.globals.values(), ...pous.flatMap((p) => p.variables)];
-  checkOverlaps(project, variables);
-  const { tasks, instances } = configure(project, declarations);
+  checkOverlaps(project, [...project.globals.values(), ...pous.flatMap((p) => p.variables)]);
   const programs = instanceVariables(instances);
-  const watched = expressions.map((e) => checkBeside({ project, variables: programs }, e));
-  return { globals: [...project.globals.values()], pous, tasks, instances, types: project.types, references: project.references, expressions: watched, instanceVariables: [...programs.values()] };
+  const watched = expressions.map((e) => checkBeside({ project, context: ROOT, variables: programs }, e));
+  return {
+    globals: [...project.globals.values()], pous, dispatches: dispatches(project), startValues, accessPaths, tasks, instances, types: project.types,
+    references: project.references, expressions: watched, instanceVariables: [...programs.values()],
+  };
 }
 
 function collectNames(declarations: readonly Declaration[], problems: Problems): ProjectScope {
-  const project: ProjectScope = {
-    problems, typeDecls: new Map(), types: new Map(), typeInitials: new Map(), pouDecls: new Map(), pous: new Map(), ordered: [], open: new Set(),
-    globals: new Map(), enumValues: new Map(), references: [], library: standardBlocks(),
-  };
+  const names = new Map<string, Named>();
   const seen = new Map<string, Span>();
   for (const d of declarations) {
-    if (d.kind !== 'pou' && d.kind !== 'type') continue;
-    const id = key(d.name.text);
-    if (!id) continue;
+    if (d.kind !== 'pou' && d.kind !== 'type' && d.kind !== 'interface') continue;
+    if (!d.name.text) continue;
+    const id = key(fullName(d));
     const before = seen.get(id);
     if (before) problems.error('DUPLICATE_NAME', `'${d.name.text}' is declared already.`, d.name.at, [{ message: 'declared here first', at: before }]);
-    else if (d.kind === 'pou') project.pouDecls.set(id, d);
-    else project.typeDecls.set(id, d);
+    else names.set(id, d);
     seen.set(id, before ?? d.name.at);
+  }
+  const extended = new Set<Pou>();
+  const project: ProjectScope = {
+    problems, names, types: new Map(), typeInitials: new Map(), interfaces: new Map(), pous: new Map(), ordered: [], open: new Set(), openLayouts: new Map(), bodies: [], calls: [],
+    extended, classes: [], globals: new Map(), enumValues: new Map(), references: [], library: standardBlocks(),
+  };
+  for (const d of names.values()) {
+    const base = d.kind === 'pou' && d.extends ? findNamed(project, d.extends.text, d.context) : undefined;
+    if (base?.kind === 'pou') extended.add(base);
   }
   return project;
 }
 
 function resolveTypes(project: ProjectScope): void {
-  const scope: PouScope = { project, variables: new Map() };
-  for (const d of project.typeDecls.values()) resolveType(scope, { kind: 'named', name: d.name, at: d.name.at });
+  for (const d of project.names.values()) if (d.kind === 'type') resolveType(bareScope(project, d.context), { kind: 'named', name: d.name, at: d.name.at });
+}
+
+/** Blocks that a call reaches: the callee, and where the class is known only in the run what overrides it. */
+function reached(project: ProjectScope, e: CallEdge): CheckedPou[] {
+  const body = (p: CheckedPou): CheckedPou => (p.inheritsBody && p.base ? body(p.base) : p);
+  if (!e.isVirtual) return [body(e.to)];
+  return [...new Set([e.to, ...targetsOf(project, e.to).values()].map(body))];
+}
+
+/** What runs for each class of the project when `method` (or the body of a block) is called on an instance of it. */
+function targetsOf(project: ProjectScope, method: CheckedPou): Map<CheckedPou, CheckedPou> {
+  if (method.pou !== 'METHOD') return new Map(project.classes.filter((c) => isDerivedFrom(c, method)).map((c) => [c, c]));
+  const { owner } = method;
+  return implementations(project.classes, method, (c) => (owner ? isDerivedFrom(c, owner) : interfacesOf(c).some((i) => [...i.methods.values()].includes(method))));
+}
+
+function dispatches(project: ProjectScope): Dispatch[] {
+  const methods = new Set(project.calls.filter((c) => c.isVirtual).map((c) => c.to));
+  return [...methods].map((method) => ({ method, targets: [...targetsOf(project, method)].map(([c, pou]) => ({ classNumber: c.classNumber!, pou })) }));
+}
+
+/** State is laid out before the run, so no call may come back to where it started (choices.md). */
+function checkRecursion(project: ProjectScope): void {
+  const edges = new Map<CheckedPou, CallEdge[]>();
+  for (const c of project.calls) edges.set(c.from, [...(edges.get(c.from) ?? []), c]);
+  const state = new Map<CheckedPou, 'open' | 'done'>();
+  const visit = (pou: CheckedPou): void => {
+    state.set(pou, 'open');
+    for (const e of edges.get(pou) ?? []) for (const to of reached(project, e)) {
+      if (state.get(to) === 'open') project.problems.error('RECURSION', `'${to.name}' calls itself${to === pou ? '' : `, through '${pou.name}'`}; state is laid out before the run, so that is not possible. Use a loop.`, e.at);
+      else if (!state.has(to)) visit(to);
+    }
+    state.set(pou, 'done');
+  };
+  for (const pou of project.ordered) if (!state.has(pou)) visit(pou);
 }
 
 function declareGlobals(project: ProjectScope, declarations: readonly Declaration[]): void {
-  const scope: PouScope = { project, variables: new Map() };
+  const scope = bareScope(project);
   for (const block of globalBlocks(declarations)) {
     for (const d of block.variables) {
       const type = resolveType(scope, d.type);
@@ -69,28 +118,34 @@ function declareGlobals(project: ProjectScope, declarations: readonly Declaratio
   }
 }
 
+interface Configured { readonly tasks: Task[]; readonly instances: ProgramInstance[]; readonly startValues: StartValue[]; readonly accessPaths: AccessPath[] }
+
 /** Tasks and program instances; without a CONFIGURATION the default of cli.md: every program once, in one cyclic task of 10 ms. */
-function configure(project: ProjectScope, declarations: readonly Declaration[]): { tasks: Task[]; instances: ProgramInstance[] } {
+function configure(project: ProjectScope, declarations: readonly Declaration[]): Configured {
   const configurations = declarations.filter((d): d is Configuration => d.kind === 'configuration');
-  const tasks: Task[] = [];
-  const instances: ProgramInstance[] = [];
+  const result: Configured = { tasks: [], instances: [], startValues: [], accessPaths: [] };
+  const { tasks, instances } = result;
+  const programs = [...project.names.values()].filter((d): d is Pou => d.kind === 'pou' && d.pou === 'PROGRAM');
   if (!configurations.length) {
-    const programs = [...project.pouDecls.values()].filter((p) => p.pou === 'PROGRAM');
     if (programs.length) tasks.push({ name: 'Main', intervalNs: 10_000_000n, priority: 0 });
     for (const p of programs) {
-      const pou = project.pous.get(key(p.name.text));
-      if (pou) instances.push({ name: p.name.text, pou, task: 'Main' });
+      const pou = project.pous.get(key(fullName(p)));
+      if (pou) instances.push({ name: p.name.text, pou, task: 'Main', before: [], after: [] });
     }
-    return { tasks, instances };
+    return result;
   }
-  const scope: PouScope = { project, variables: new Map() };
+  const scope = bareScope(project);
+  const connected: (() => void)[] = [];
   for (const c of configurations) {
-    for (const t of c.tasks) tasks.push(task(scope, t));
+    for (const t of c.tasks) {
+      if (tasks.some((x) => key(x.name) === key(t.name.text))) project.problems.error('DUPLICATE_NAME', `There is a task '${t.name.text}' already.`, t.name.at);
+      else tasks.push(task(scope, t));
+    }
     for (const i of c.instances) {
-      const decl = project.pouDecls.get(key(i.program.text));
-      const pou = project.pous.get(key(i.program.text));
-      if (decl?.pou !== 'PROGRAM' || !pou) {
-        project.problems.error('UNKNOWN_NAME', `There is no program '${i.program.text}'.${didYouMean(i.program.text, [...project.pouDecls.values()].filter((p) => p.pou === 'PROGRAM').map((p) => p.name.text))}`, i.program.at);
+      const decl = findNamed(project, i.program.text, ROOT);
+      const pou = decl?.kind === 'pou' && decl.pou === 'PROGRAM' ? project.pous.get(key(fullName(decl))) : undefined;
+      if (!pou) {
+        project.problems.error('UNKNOWN_NAME', `There is no program '${i.program.text}'.${didYouMean(i.program.text, programs.map((p) => p.name.text))}`, i.program.at);
         continue;
       }
       if (i.task && !c.tasks.some((t) => key(t.name.text) === key(i.task!.text))) {
@@ -98,10 +153,93 @@ function configure(project: ProjectScope, declarations: readonly Declaration[]):
         continue;
       }
       if (instances.some((x) => key(x.name) === key(i.name.text))) { project.problems.error('DUPLICATE_NAME', `There is a program instance '${i.name.text}' already.`, i.name.at); continue; }
-      instances.push({ name: i.name.text, pou, ...(i.task ? { task: i.task.text } : {}) });
+      const instance = { name: i.name.text, pou, ...(i.task ? { task: i.task.text } : {}), before: [] as CheckedStatement[], after: [] as CheckedStatement[] };
+      instances.push(instance);
+      connected.push(() => connect(scope, instance, i));
     }
   }
-  return { tasks, instances };
+  const variables = instanceVariables(instances);
+  for (const f of connected) f();
+  for (const c of configurations) settings({ project, context: ROOT, variables }, c, result);
+  return result;
+}
+
+/** `Program(in := source, out => sink)`: copied at the edges of each run of the program (6.8.2). */
+function connect(scope: PouScope, instance: ProgramInstance, decl: InstanceDecl): void {
+  const { problems } = scope.project;
+  const variable = instanceVariable(instance);
+  const base: Place = { kind: 'variable', variable, type: variable.type, at: decl.name.at };
+  for (const a of decl.connections) {
+    const m = a.name && instance.pou.layout.members.find((x) => key(x.name) === key(a.name!.text) && x.section === (a.output ? 'output' : 'input'));
+    if (!a.name || !m) { problems.error('UNKNOWN_MEMBER', a.name ? `${instance.pou.name} has no ${a.output ? 'output' : 'input'} '${a.name.text}'.${didYouMean(a.name.text, instance.pou.layout.members.map((x) => x.name))}` : 'A connection names the variable of the program: Name := source, Name => sink.', a.name?.at ?? a.value.at); continue; }
+    const own: Place = { kind: 'member', base, offset: m.offset, type: m.type, at: a.name.at };
+    const other = a.output ? writablePlace(scope, a.value) : undefined;
+    if (a.output && other) (instance.after as CheckedStatement[]).push(...transferTo(scope, other, own, a.value.at));
+    if (!a.output) (instance.before as CheckedStatement[]).push(...assignTo(scope, own, a.value));
+  }
+}
+
+function assignTo(scope: PouScope, target: Place, value: Expression): CheckedStatement[] {
+  if (isWhole(target.type)) {
+    const from = placeOf(scope, value);
+    return from ? transferTo(scope, target, from, value.at) : [];
+  }
+  const v = coerce(scope, checkExpression(scope, value, target.type), target.type);
+  return v.kind === 'invalid' ? [] : [{ kind: 'assign', target, value: v, at: value.at }];
+}
+
+function transferTo(scope: PouScope, target: Place, from: Place, at: Span): CheckedStatement[] {
+  if (isWhole(target.type)) {
+    if (sameType(target.type, from.type)) return [{ kind: 'copy', target, from, size: sizeOf(target.type), at }];
+    scope.project.problems.error('TYPE_MISMATCH', `${typeText(target.type)} is wanted here, but this is ${typeText(from.type)}.`, at);
+    return [];
+  }
+  const v = coerce(scope, { kind: 'read', place: from, type: from.type, at }, target.type);
+  return v.kind === 'invalid' ? [] : [{ kind: 'assign', target, value: v, at }];
+}
+
+/** VAR_CONFIG gives addresses and start values, VAR_ACCESS names for others (6.8.1). Paths start with an instance, its resource or a global. */
+function settings(scope: PouScope, c: Configuration, result: Configured): void {
+  const { problems } = scope.project;
+  const resources = new Set([c.name, ...c.resources].map((n) => key(n.text)));
+  /** `Resource.Instance.x` without the resource. */
+  const strip = (e: Expression): Expression => {
+    if (e.kind === 'member' || e.kind === 'index' || e.kind === 'part') {
+      if (e.kind === 'member' && e.base.kind === 'name' && resources.has(key(e.base.name)) && !findVariable(scope, e.base.name)) return { kind: 'name', name: e.name.text, at: e.at };
+      return { ...e, base: strip(e.base) } as Expression;
+    }
+    return e;
+  };
+  const find = (e: Expression, type: TypeSpec): Place | undefined => {
+    const place = placeOf(scope, strip(e));
+    const given = resolveType(scope, type);
+    if (!place || given.kind === 'unknown') return undefined;
+    if (sameType(place.type, given)) return place;
+    problems.error('TYPE_MISMATCH', `This variable is ${typeText(place.type)}, not ${typeText(given)}.`, type.at);
+    return undefined;
+  };
+  for (const item of c.config) {
+    const place = find(item.path, item.type);
+    if (!place) continue;
+    const value = item.initial && initialValue(scope, item.initial, place.type);
+    if (value !== undefined) result.startValues.push({ place, value });
+    if (!item.address) continue;
+    const address = declareAddress(scope.project, item.address, place.type);
+    const root = rootOf(place);
+    const instance = result.instances.find((i) => key(i.name) === key(root.name));
+    if (!address || !instance) continue;
+    // The address is an image of its own: read before the program runs, or written after it.
+    const text = item.address.text;
+    const located: Variable = { name: `${text} of ${instance.name}`, type: place.type, section: 'hidden', at: item.address.at, isConstant: false, isRetained: false, address, home: { kind: 'global', address: -1 } };
+    scope.project.globals.set(key(located.name), located);
+    const outside: Place = { kind: 'variable', variable: located, type: place.type, at: item.address.at };
+    if (address.area !== 'Q') (instance.before as CheckedStatement[]).push(...transferTo(scope, place, outside, item.address.at));
+    if (address.area !== 'I') (instance.after as CheckedStatement[]).push(...transferTo(scope, outside, place, item.address.at));
+  }
+  for (const item of c.access) {
+    const place = find(item.path, item.type);
+    if (place) result.accessPaths.push({ name: item.name.text, place, writable: item.writable });
+  }
 }
 
 function task(scope: PouScope, t: Configuration['tasks'][number]): Task {
@@ -125,9 +263,17 @@ function task(scope: PouScope, t: Configuration['tasks'][number]): Task {
 
 /** Programs as if they were variables of block type, for `Program.variable` from outside (checks, rules, expressions). */
 function instanceVariables(instances: readonly ProgramInstance[]): Map<string, Variable> {
-  return new Map(instances.map((i) => [key(i.name), {
-    name: i.name, type: { kind: 'block', name: i.pou.name, layout: i.pou.layout }, section: 'global', at: i.pou.at, isConstant: false, isRetained: false, home: { kind: 'global', address: -1 },
-  }]));
+  return new Map(instances.map((i) => [key(i.name), instanceVariable(i)]));
+}
+
+const known = new WeakMap<ProgramInstance, Variable>();
+function instanceVariable(i: ProgramInstance): Variable {
+  let v = known.get(i);
+  if (!v) {
+    v = { name: i.name, type: { kind: 'block', name: i.pou.name, layout: i.pou.layout }, section: 'global', at: i.pou.at, isConstant: false, isRetained: false, home: { kind: 'global', address: -1 } };
+    known.set(i, v);
+  }
+  return v;
 }
 
 /** An expression of a check or rule; undefined when it has an error. */

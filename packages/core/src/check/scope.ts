@@ -1,22 +1,39 @@
 /** What names mean: the project's types, blocks and global variables, and one POU's own variables. */
 import type { Problems } from '../language/diagnostic.js';
-import type { Declaration, Pou, TypeDecl, VariableBlock } from '../language/tree.js';
-import type { Constant, Type } from '../types/type.js';
-import type { CheckedPou, Reference, Variable } from './checked.js';
+import type { Span } from '../language/source.js';
+import type { Declaration, InterfaceDecl, NameContext, Pou, TypeDecl, VariableBlock } from '../language/tree.js';
+import type { BlockLayout, Constant, Type } from '../types/type.js';
+import type { CheckedInterface, CheckedPou, Reference, Variable } from './checked.js';
 
 export const key = (name: string): string => name.toLowerCase();
+export const ROOT: NameContext = { namespace: '', using: [] };
+
+export type Named = Pou | TypeDecl | InterfaceDecl;
+
+/** One call: the caller, what it calls, and where. `isVirtual` reaches every method that overrides it too. */
+export interface CallEdge { readonly from: CheckedPou; readonly to: CheckedPou; readonly at: Span; readonly isVirtual: boolean }
 
 export interface ProjectScope {
   readonly problems: Problems;
-  readonly typeDecls: Map<string, TypeDecl>;
+  /** Declarations by full name, `namespace.name`. */
+  readonly names: Map<string, Named>;
   readonly types: Map<string, Type>;
   readonly typeInitials: Map<Type, Constant>;
-  readonly pouDecls: Map<string, Pou>;
+  readonly interfaces: Map<string, CheckedInterface>;
   readonly pous: Map<string, CheckedPou>;
-  /** Blocks in order of use, so that callees come before callers. */
+  /** Everything that has code, in the order it was laid out. */
   readonly ordered: CheckedPou[];
-  /** Being laid out now: meeting one again is recursion. */
+  /** Being laid out now: meeting one again is a block that contains itself. */
   readonly open: Set<string>;
+  /** Layouts that references to a block still being laid out point at. */
+  readonly openLayouts: Map<string, BlockLayout>;
+  /** Bodies still to be checked: after everything is laid out, so that they may name each other. */
+  readonly bodies: (() => void)[];
+  /** Blocks that another one extends. */
+  readonly extended: ReadonlySet<Pou>;
+  /** Blocks with a class number, in the order of their numbers (from 1). */
+  readonly classes: CheckedPou[];
+  readonly calls: CallEdge[];
   readonly globals: Map<string, Variable>;
   readonly enumValues: Map<string, { type: Type; value: bigint }[]>;
   readonly references: Reference[];
@@ -26,14 +43,46 @@ export interface ProjectScope {
 /** What a POU's body sees. */
 export interface PouScope {
   readonly project: ProjectScope;
+  readonly context: NameContext;
   readonly pou?: CheckedPou;
   readonly variables: Map<string, Variable>;
+  /** Variables of the instance around a method. */
+  readonly instance?: ReadonlyMap<string, Variable>;
 }
+
+export const bareScope = (project: ProjectScope, context: NameContext = ROOT): PouScope => ({ project, context, variables: new Map() });
 
 export function globalBlocks(declarations: readonly Declaration[]): VariableBlock[] {
   return declarations.flatMap((d) => (d.kind === 'globals' ? [d.block] : d.kind === 'configuration' ? [...d.globals] : []));
 }
 
 export function findVariable(scope: PouScope, name: string): Variable | undefined {
-  return scope.variables.get(key(name)) ?? scope.project.globals.get(key(name));
+  const k = key(name);
+  return scope.variables.get(k) ?? scope.instance?.get(k) ?? scope.project.globals.get(k);
+}
+
+/** `namespace.name` of a declaration. */
+export const fullName = (d: { readonly name: { readonly text: string }; readonly context: NameContext }): string => (d.context.namespace ? `${d.context.namespace}.${d.name.text}` : d.name.text);
+
+/** The full names a name can stand for, nearest first: the namespaces around it from the inside out, then those opened by USING (6.9). */
+function candidates(name: string, context: NameContext): string[] {
+  const k = key(name);
+  const list: string[] = [];
+  for (let space = key(context.namespace); space; space = space.includes('.') ? space.slice(0, space.lastIndexOf('.')) : '') list.push(`${space}.${k}`);
+  list.push(k, ...context.using.map((u) => `${u}.${k}`));
+  return list;
+}
+
+/** What a name is declared as, looked up from `context`; library blocks last. */
+export function findNamed(project: ProjectScope, name: string, context: NameContext): Named | undefined {
+  for (const c of candidates(name, context)) {
+    const found = project.names.get(c);
+    if (found) return found;
+  }
+  return project.library.get(key(name));
+}
+
+/** All names that a declaration of one of these kinds has, for "did you mean". */
+export function namesOf(project: ProjectScope, fits: (d: Named) => boolean): string[] {
+  return [...project.names.values()].filter(fits).map(fullName);
 }

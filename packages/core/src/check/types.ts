@@ -1,30 +1,41 @@
 /** Type specifications to types, with their sizes; recursion and unknown names are reported once. */
 import { didYouMean } from '../language/diagnostic.js';
-import type { Expression, Initial, TypeSpec } from '../language/tree.js';
+import type { Expression, Initial, TypeDecl, TypeSpec } from '../language/tree.js';
 import {
-  type Constant, type ElementaryName, type Member, type Type, UNKNOWN, alignOf, defaultValue, elementCount, elementary, elementaryByName,
-  DEFAULT_STRING_MAX, ELEMENTARY_NAMES, isReal, rangeOf, roundUp, sizeOf, typeText,
+  type BlockLayout, type Constant, type Member, type Struct, type Type, UNKNOWN, alignOf, defaultValue, elementCount, elementary, elementaryByName,
+  DEFAULT_STRING_MAX, ELEMENTARY_NAMES, isInteger, isReal, rangeOf, roundUp, sizeOf, stride, typeText,
 } from '../types/type.js';
+import type { Place } from './checked.js';
+import { checkInterface } from './classes.js';
 import { checkExpression, coerce } from './expressions.js';
 import { layoutBlock } from './pou.js';
-import { type PouScope, key } from './scope.js';
+import { type PouScope, type ProjectScope, bareScope, findNamed, fullName, key, namesOf } from './scope.js';
 
 const MAX_BYTES = 16 * 1024 * 1024;
 
-export function resolveType(scope: PouScope, spec: TypeSpec, name = ''): Type {
+export interface TypeOptions {
+  /** A parameter: ARRAY [*] and an ABSTRACT block may stand here. */
+  readonly isParameter?: boolean;
+  /** Behind REF_TO: a type may refer to itself. */
+  readonly byReference?: boolean;
+}
+
+export function resolveType(scope: PouScope, spec: TypeSpec, name = '', options: TypeOptions = {}): Type {
   const { project } = scope;
   switch (spec.kind) {
-    case 'named': return namedType(scope, spec.name.text, spec.at);
-    case 'array': return arrayType(scope, spec);
+    case 'named': return namedType(scope, spec.name.text, spec.at, options);
+    case 'array': return arrayType(scope, spec, options);
     case 'struct': return structType(scope, spec, name);
     case 'enum': return enumType(scope, spec, name);
     case 'subrange': {
-      const base = elementaryByName(spec.base.text);
+      const alias = elementaryByName(spec.base.text) ?? namedType(scope, spec.base.text, spec.base.at, {});
+      const base = alias.kind === 'elementary' ? alias : undefined;
       const low = constantInteger(scope, spec.low), high = constantInteger(scope, spec.high);
       if (!base || low === undefined || high === undefined) {
-        if (!base) project.problems.error('UNKNOWN_TYPE', `'${spec.base.text}' is not an integer type.`, spec.base.at);
+        if (!base && alias.kind !== 'unknown') project.problems.error('UNKNOWN_TYPE', `'${spec.base.text}' is not an integer type.`, spec.base.at);
         return UNKNOWN;
       }
+      if (!isInteger(base)) { project.problems.error('TYPE_MISMATCH', `A subrange needs an integer type, not ${base.name}.`, spec.base.at); return UNKNOWN; }
       const range = rangeOf(base.name);
       if (low > high || low < range.low || high > range.high) {
         project.problems.error('OUT_OF_RANGE', `The limits ${low}..${high} do not lie in ${base.name} (${range.low}..${range.high}), lower one first.`, spec.at);
@@ -43,47 +54,69 @@ export function resolveType(scope: PouScope, spec: TypeSpec, name = ''): Type {
     }
     case 'ref':
     {
-      const target = resolveType(scope, spec.target);
+      const target = resolveType(scope, spec.target, '', { byReference: true });
       return target.kind === 'unknown' ? UNKNOWN : { kind: 'ref', target };
     }
   }
 }
 
-function namedType(scope: PouScope, name: string, at: TypeSpec['at']): Type {
+function namedType(scope: PouScope, name: string, at: TypeSpec['at'], options: TypeOptions): Type {
   const { project } = scope;
   if (!name) return UNKNOWN;
   const simple = elementaryByName(name);
   if (simple) return simple;
-  const done = project.types.get(key(name));
-  if (done) return done;
-  const decl = project.typeDecls.get(key(name));
-  if (decl) {
-    if (project.open.has(`type ${key(name)}`)) {
-      project.problems.error('RECURSION', `The type '${decl.name.text}' contains itself.`, at);
-      return UNKNOWN;
-    }
-    project.open.add(`type ${key(name)}`);
-    const type = resolveType({ project, variables: new Map() }, decl.spec, decl.name.text);
-    project.open.delete(`type ${key(name)}`);
-    project.types.set(key(name), type);
-    if (decl.initial) {
-      const initial = initialValue({ project, variables: new Map() }, decl.initial, type);
-      if (initial !== undefined) project.typeInitials.set(type, initial);
-    }
-    return type;
-  }
-  const block = project.pouDecls.get(key(name)) ?? project.library.get(key(name));
-  if (block?.pou === 'FUNCTION_BLOCK') {
-    const pou = layoutBlock(project, block, at);
+  const decl = findNamed(project, name, scope.context);
+  const id = decl && key(fullName(decl));
+  if (decl?.kind === 'type') return declaredType(project, decl, id!, at, options);
+  if (decl?.kind === 'interface') return checkInterface(project, decl, at) ? { kind: 'interface', name: fullName(decl) } : project.open.has(`interface ${id}`) ? { kind: 'interface', name: fullName(decl) } : UNKNOWN;
+  if (decl?.kind === 'pou' && (decl.pou === 'FUNCTION_BLOCK' || decl.pou === 'CLASS')) {
+    if (options.byReference && project.open.has(id!)) return { kind: 'block', name: fullName(decl), layout: openLayout(project, id!) };
+    const pou = layoutBlock(project, decl, at);
+    if (pou?.isAbstract && !options.byReference && !options.isParameter) project.problems.error('ABSTRACT', `'${name}' is ABSTRACT; only what is derived from it can have instances.`, at);
     return pou ? { kind: 'block', name: pou.name, layout: pou.layout } : UNKNOWN;
   }
-  if (block) project.problems.error('UNKNOWN_TYPE', `'${name}' is a ${block.pou.toLowerCase()}, not a type.`, at);
-  else project.problems.error('UNKNOWN_TYPE', `There is no type '${name}'.${didYouMean(name, [...ELEMENTARY_NAMES, ...[...project.typeDecls.values()].map((t) => t.name.text), ...[...project.pouDecls.values()].map((p) => p.name.text), ...[...project.library.values()].map((p) => p.name.text)])}`, at);
+  if (decl) project.problems.error('UNKNOWN_TYPE', `'${name}' is a ${decl.pou.toLowerCase()}, not a type.`, at);
+  else project.problems.error('UNKNOWN_TYPE', `There is no type '${name}'.${didYouMean(name, [...ELEMENTARY_NAMES, ...namesOf(project, () => true), ...[...project.library.values()].map((p) => p.name.text)])}`, at);
   return UNKNOWN;
 }
 
-function arrayType(scope: PouScope, spec: TypeSpec & { kind: 'array' }): Type {
+function declaredType(project: ProjectScope, decl: TypeDecl, id: string, at: TypeSpec['at'], options: TypeOptions): Type {
+  const done = project.types.get(id);
+  if (done && (options.byReference || !project.open.has(`type ${id}`))) return done;
+  if (project.open.has(`type ${id}`)) {
+    project.problems.error('RECURSION', `The type '${decl.name.text}' contains itself; a REF_TO it would be possible.`, at);
+    return UNKNOWN;
+  }
+  project.open.add(`type ${id}`);
+  const scope = bareScope(project, decl.context);
+  // A structure is known before its members are, so that they may refer to it.
+  const early: Struct | undefined = decl.spec.kind === 'struct' ? { kind: 'struct', name: fullName(decl), members: [], size: 0, align: 1 } : undefined;
+  if (early) project.types.set(id, early);
+  let type = resolveType(scope, decl.spec, fullName(decl));
+  if (early && type.kind === 'struct') type = Object.assign(early, type);
+  const initial = decl.initial ? initialValue(scope, decl.initial, type) : project.typeInitials.get(type);
+  // An alias with a start value of its own is an object of its own: the start value belongs to it alone.
+  if (decl.initial && decl.spec.kind === 'named') type = { ...type };
+  if (initial !== undefined) project.typeInitials.set(type, initial);
+  project.open.delete(`type ${id}`);
+  project.types.set(id, type);
+  return type;
+}
+
+/** The layout of a block that is being laid out; it is filled in by the time anything reads it. */
+function openLayout(project: ProjectScope, id: string): BlockLayout {
+  let layout = project.openLayouts.get(id);
+  if (!layout) { layout = { members: [], size: 0, align: 1 }; project.openLayouts.set(id, layout); }
+  return layout;
+}
+
+function arrayType(scope: PouScope, spec: TypeSpec & { kind: 'array' }, options: TypeOptions): Type {
   const { problems } = scope.project;
+  if (!spec.ranges.length) {
+    const element = resolveType(scope, spec.element);
+    if (!options.isParameter) { problems.error('MISPLACED', 'An array of any length can only be a parameter: VAR_IN_OUT, or VAR_INPUT of a function or method.', spec.at); return UNKNOWN; }
+    return element.kind === 'unknown' ? UNKNOWN : { kind: 'array', bounds: Array.from({ length: spec.dimensions }, () => ({ low: 0, high: -1 })), element, open: true };
+  }
   const bounds: { low: number; high: number }[] = [];
   for (const r of spec.ranges) {
     const low = constantInteger(scope, r.low), high = constantInteger(scope, r.high);
@@ -105,29 +138,44 @@ function arrayType(scope: PouScope, spec: TypeSpec & { kind: 'array' }): Type {
 }
 
 function structType(scope: PouScope, spec: TypeSpec & { kind: 'struct' }, name: string): Type {
+  const { problems } = scope.project;
   const members: Member[] = [];
-  let offset = 0, align = 1;
+  let offset = 0, align = 1, end = 0;
   const seen = new Set<string>();
   for (const d of spec.members) {
     const type = resolveType(scope, d.type);
     for (const n of d.names) {
-      if (seen.has(key(n.text))) scope.project.problems.error('DUPLICATE_NAME', `The structure has a member '${n.text}' already.`, n.at);
+      if (seen.has(key(n.text))) problems.error('DUPLICATE_NAME', `The structure has a member '${n.text}' already.`, n.at);
       seen.add(key(n.text));
       if (type.kind === 'unknown') continue;
       const initial = (d.initial && initialValue(scope, d.initial, type)) ?? scope.project.typeInitials.get(type);
-      offset = roundUp(offset, alignOf(type));
+      // `AT %B4` places a member relative to the structure (table 11); otherwise it follows the one before.
+      const given = d.address && relativeOffset(d.address.text);
+      if (d.address && given === undefined) problems.error('BAD_ADDRESS', `'${d.address.text}' is not a place within a structure; write for example %B4 or %W2, counted in bytes.`, d.address.at);
+      offset = given ?? roundUp(spec.overlap ? 0 : offset, alignOf(type));
       members.push({ name: n.text, type, offset, ...(initial !== undefined ? { initial } : {}) });
       offset += sizeOf(type);
+      end = Math.max(end, offset);
       align = Math.max(align, alignOf(type));
     }
   }
-  return { kind: 'struct', name: name || 'STRUCT', members, size: Math.max(roundUp(offset, align), 1), align };
+  if (!spec.overlap) {
+    const placed = [...members].sort((a, b) => a.offset - b.offset);
+    for (const [i, m] of placed.slice(1).entries()) if (m.offset < placed[i]!.offset + sizeOf(placed[i]!.type)) problems.error('OVERLAP', `The member '${m.name}' lies over '${placed[i]!.name}'; write STRUCT OVERLAP where that is meant.`, spec.at);
+  }
+  return { kind: 'struct', name: name || 'STRUCT', members, size: Math.max(roundUp(end, align), 1), align };
+}
+
+/** `%B4`, `%W2`, `%D8`: byte offsets, as addresses everywhere count bytes. */
+function relativeOffset(text: string): number | undefined {
+  const m = /^%[BWDL](\d{1,6})$/i.exec(text);
+  return m ? Number(m[1]) : undefined;
 }
 
 function enumType(scope: PouScope, spec: TypeSpec & { kind: 'enum' }, name: string): Type {
   const { project } = scope;
   const base = spec.base ? elementaryByName(spec.base.text) : elementary('INT');
-  if (!base) {
+  if (!base || isReal(base)) {
     project.problems.error('UNKNOWN_TYPE', `'${spec.base!.text}' is not an integer type.`, spec.base!.at);
     return UNKNOWN;
   }
@@ -139,6 +187,7 @@ function enumType(scope: PouScope, spec: TypeSpec & { kind: 'enum' }, name: stri
     values.push({ name: v.name.text, value });
     next = value + 1n;
   }
+  for (const v of values) if (v.value < rangeOf(base.name).low || v.value > rangeOf(base.name).high) project.problems.error('OUT_OF_RANGE', `${v.value} does not fit ${base.name}.`, spec.at);
   const type: Type = { kind: 'enum', name: name || 'enumeration', base: base.name, values };
   for (const v of values) project.enumValues.set(key(v.name), [...(project.enumValues.get(key(v.name)) ?? []), { type, value: v.value }]);
   return type;
@@ -173,6 +222,8 @@ export function initialValue(scope: PouScope, init: Initial, type: Type): Consta
     return { members: result };
   }
   const c = coerce(scope, checkExpression(scope, init.value, type), type);
+  if (c.kind === 'address') { const { place } = c; return { addressOf: (instance) => fixedAddress(place, instance) }; }
+  if (c.kind === 'constant' && (type.kind === 'ref' || type.kind === 'interface')) return 0n;
   if (c.kind === 'constant') {
     if (type.kind === 'subrange' && typeof c.value === 'bigint' && (c.value < type.low || c.value > type.high)) problems.error('OUT_OF_RANGE', `${c.value} is outside ${typeText(type)} (${type.low}..${type.high}).`, init.at);
     return isReal(type) ? Number(c.value) : c.value;
@@ -187,27 +238,24 @@ function arrayInitial(scope: PouScope, init: Initial & { kind: 'array' }, type: 
   const values: Constant[] = [];
   for (const item of init.items) {
     const times = item.count ? Number(constantInteger(scope, item.count) ?? 1n) : 1;
-    const value = item.value ? (initialValue(scope, item.value, type.element) ?? fallback) : fallback;
-    for (let i = 0; i < times && values.length <= count; i++) values.push(value);
+    const given = item.values.length ? item.values.map((v) => initialValue(scope, v, type.element) ?? fallback) : [fallback];
+    for (let i = 0; i < times && values.length <= count; i++) values.push(...given);
   }
   if (values.length > count) scope.project.problems.error('OUT_OF_RANGE', `The array has ${count} elements; the list has more.`, init.at);
   while (values.length < count) values.push(fallback);
   return { array: values.slice(0, count) };
 }
 
-/** `%QX0.3` in parts; bytes count whatever the width (architecture.md 11). */
-export function parseAddress(text: string): { area: 'I' | 'Q' | 'M'; width: ElementaryName; byte: number; bit?: number; size: number } | undefined {
-  const m = /^%([IQM])([XBWDL]?)(\d+)(?:\.(\d+))?$/i.exec(text);
-  if (!m) return undefined;
-  const area = m[1]!.toUpperCase() as 'I';
-  const letter = (m[2] || 'X').toUpperCase();
-  const byte = Number(m[3]);
-  if (letter === 'X') {
-    const bit = m[4] === undefined ? 0 : Number(m[4]);
-    return bit > 7 || byte > 65535 ? undefined : { area, width: 'BOOL', byte, bit, size: 1 };
+/** Address of a place known before the run; `instance` is that of the block whose variable refers to it. */
+function fixedAddress(p: Place, instance: number): number {
+  switch (p.kind) {
+    case 'variable': return p.variable.home.kind === 'instance' ? instance + p.variable.home.offset : p.variable.home.kind === 'global' || p.variable.home.kind === 'frame' ? p.variable.home.address : 0;
+    case 'member': return fixedAddress(p.base, instance) + p.offset;
+    case 'element': {
+      let at = 0;
+      p.indices.forEach((c, i) => { const b = p.array.bounds[i]!; at = at * (b.high - b.low + 1) + (c.kind === 'constant' ? Number(c.value) : b.low) - b.low; });
+      return fixedAddress(p.base, instance) + at * stride(p.array.element);
+    }
+    default: return 0;
   }
-  if (m[4] !== undefined || byte > 65535) return undefined;
-  const width = ({ B: 'BYTE', W: 'WORD', D: 'DWORD', L: 'LWORD' } as const)[letter as 'B'];
-  return { area, width, byte, size: { BYTE: 1, WORD: 2, DWORD: 4, LWORD: 8 }[width] };
 }
-

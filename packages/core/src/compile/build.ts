@@ -2,10 +2,10 @@
 import type { CheckedProgram } from '../check/checked.js';
 import type { Span } from '../language/source.js';
 import { roundUp } from '../types/type.js';
-import { type BodyContext, GLOBALS, emitExpression, emitPou } from './emit-body.js';
+import { type BodyContext, GLOBALS, dispatchName, emitDispatch, emitExpression, emitPou, emitProgramRun } from './emit-body.js';
 import type { Image, ImageTask, ProbeRange } from './image.js';
 import { layOut } from './layout.js';
-import { MATH } from '../check/checked.js';
+import { IMPORTS, importIndex } from './imports.js';
 import { HELPERS, helperCode } from './strings.js';
 import { Code, encodeModule } from './wasm.js';
 
@@ -17,20 +17,21 @@ export interface BuildOptions {
 }
 
 /** Imports come first, then the string helpers, then the program's own functions. */
-const FIRST_POU = MATH.length + HELPERS.length;
+const FIRST_POU = IMPORTS.length + HELPERS.length;
 
 /** Compiles a program without errors. Throws when it has some: the caller checks first. */
 export function build(program: CheckedProgram, options: BuildOptions): Image {
   const layout = layOut(program);
   const indices = new Map(program.pous.map((p, i) => [p.name.toLowerCase(), i]));
+  program.dispatches.forEach((d, i) => indices.set(dispatchName(d.method.name), program.pous.length + i));
   const locations: Span[] = [];
   const probes = new Map<string, ProbeRange>();
   let probeEnd = layout.stateSize;
   const context: BodyContext = {
     watched: options.watched,
     locate: (at) => locations.push(at) - 1,
-    helper: (name) => MATH.length + HELPERS.indexOf(name),
-    math: (name) => MATH.indexOf(name),
+    helper: (name) => IMPORTS.length + HELPERS.indexOf(name),
+    math: importIndex,
     temporary: (bytes) => {
       const address = roundUp(probeEnd, 4);
       probeEnd = address + bytes;
@@ -50,13 +51,11 @@ export function build(program: CheckedProgram, options: BuildOptions): Image {
       return address;
     },
   };
-  const functions: Code[] = [...HELPERS.map(helperCode), ...program.pous.map((p) => emitPou(context, p))];
-  const add = (code: Code): number => MATH.length + functions.push(code) - 1;
+  const functions: Code[] = [...HELPERS.map(helperCode), ...program.pous.map((p) => emitPou(context, p)), ...program.dispatches.map((d) => emitDispatch(context, d))];
+  const add = (code: Code): number => IMPORTS.length + functions.push(code) - 1;
   const exports: { name: string; function: number }[] = [];
   program.instances.forEach((instance, n) => {
-    const code = new Code([]);
-    code.i32(layout.instances[n]!).call(context.functionIndex(instance.pou.name));
-    exports.push({ name: `p${n}`, function: add(code) });
+    exports.push({ name: `p${n}`, function: add(emitProgramRun(context, instance, layout.instances[n]!)) });
   });
   let expressions = 0;
   const addExpression = (e: NonNullable<CheckedProgram['expressions'][number]>) => { exports.push({ name: `e${expressions}`, function: add(emitExpression(context, e)) }); return expressions++; };
@@ -72,9 +71,9 @@ export function build(program: CheckedProgram, options: BuildOptions): Image {
   }));
   const free = program.instances.flatMap((i, n) => (n !== machine && !i.task ? [n] : []));
   const size = roundUp(probeEnd, 8);
-  const wasm = encodeModule({ functions, exports, globals: GLOBALS, memoryBytes: Math.max(size, 1), imports: MATH.map((name) => ({ name, parameters: name === 'pow' || name === 'atan2' ? 2 : 1 })) });
+  const wasm = encodeModule({ functions, exports, globals: GLOBALS, memoryBytes: Math.max(size, 1), imports: IMPORTS });
   return {
-    wasm, stateSize: layout.stateSize, size, initial: layout.initial, symbols: layout.symbols, probes, locations, tasks, free,
+    wasm, stateSize: layout.stateSize, size, initial: layout.initial, symbols: layout.symbols, areas: layout.areas, probes, locations, tasks, free,
     ...(machine >= 0 ? { machine } : {}), programs: program.instances.map((i) => i.name), expressionCount: program.expressions.length, watched: options.watched,
   };
 }

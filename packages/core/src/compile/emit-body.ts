@@ -1,6 +1,6 @@
 /** Statements to WebAssembly. The watched build adds probes and a step counter; otherwise both builds are the same code. */
-import { type BlockCall, type Checked, type CheckedPou, type CheckedStatement, type Place, isPlace } from '../check/checked.js';
-import { defaultValue, isScalar, isSigned, sizeOf } from '../types/type.js';
+import { type BlockCall, type Checked, type CheckedPou, type CheckedStatement, type Dispatch, type Place, type ProgramInstance, type Variable, isPlace } from '../check/checked.js';
+import { type Type, defaultValue, isScalar, isSigned, sizeOf } from '../types/type.js';
 import { assertNever } from '../language/tree.js';
 import type { Span } from '../language/source.js';
 import { type Emitter, baseName, emitAddress, emitConstant, emitFault, emitRead, emitValue, emitWrite, normalize, valueType, wireLocal } from './emit-value.js';
@@ -17,25 +17,70 @@ export interface BodyContext {
   locate(at: Span): number;
   functionIndex(name: string): number;
   helper(name: Helper): number;
-  math(name: MathName): number;
+  math(name: MathName | 'write' | 'read'): number;
   temporary(bytes: number): number;
   probeAddress(rungId: string, elements: number): number;
 }
 
 interface Loop { readonly exit: number; readonly again: number }
 
-/** The code of one POU: `(self) -> ()` for programs and blocks, `(inputs…) -> result` for functions. */
+/** What a call of `pou` takes: the instance (blocks, methods), then its parameters (functions, methods). */
+function signature(pou: CheckedPou): { parameters: Variable[]; types: ValueType[]; result: ValueType | undefined; hasSelf: boolean } {
+  const isCalled = pou.pou === 'FUNCTION' || pou.pou === 'METHOD';
+  const hasSelf = pou.pou !== 'FUNCTION';
+  const parameters = isCalled ? pou.variables.filter((v) => v.section === 'input' || v.section === 'inout' || v.section === 'bound') : [];
+  const byAddress = (v: Variable) => v.home.kind === 'localReference' || !isSingle(v.type);
+  const types: ValueType[] = [...(hasSelf ? [I32 as ValueType] : []), ...parameters.map((v): ValueType => (byAddress(v) ? I32 : valueType(v.type)))];
+  const result = isCalled && pou.result && pou.result.type.kind !== 'unknown' ? (isSingle(pou.result.type) ? valueType(pou.result.type) : I32) : undefined;
+  return { parameters, types, result, hasSelf };
+}
+/** Kept in one WebAssembly value. */
+const isSingle = (t: Type): boolean => isScalar(t) || t.kind === 'ref' || t.kind === 'interface';
+
+/** The code of one POU: `(self) -> ()` for programs and blocks, `(inputs…) -> result` for functions, both for methods. */
 export function emitPou(context: BodyContext, pou: CheckedPou): Code {
-  const isFunction = pou.pou === 'FUNCTION';
-  const parameters = isFunction ? pou.variables.filter((v) => v.section === 'input' || v.section === 'inout') : [];
-  const parameterTypes: ValueType[] = isFunction ? parameters.map((v) => (v.section === 'inout' || !isScalar(v.type) ? I32 : valueType(v.type))) : [I32];
-  const code = new Code(parameterTypes, isFunction && pou.result && pou.result.type.kind !== 'unknown' ? (isScalar(pou.result.type) ? valueType(pou.result.type) : I32) : undefined);
-  parameters.forEach((v, i) => { if (v.home.kind === 'local' || v.home.kind === 'localReference') v.home.index = i; });
+  const { parameters, types, result, hasSelf } = signature(pou);
+  const code = new Code(types, result);
+  const first = hasSelf ? 1 : 0;
+  parameters.forEach((v, i) => { if (v.home.kind === 'local' || v.home.kind === 'localReference') v.home.index = first + i; });
   for (const v of pou.locals) if (v.home.kind === 'local' && !parameters.includes(v)) v.home.index = code.local(valueType(v.type));
-  const b = new BodyEmitter(context, code, isFunction ? -1 : 0, pou);
-  b.initializeLocals(parameters);
-  b.statements(pou.body);
+  const b = new BodyEmitter(context, code, hasSelf ? 0 : -1, pou);
+  b.initializeLocals(parameters, first);
+  if (pou.inheritsBody && pou.base) {
+    b.statements(pou.body);
+    code.get(0).call(context.functionIndex(pou.base.name));
+  } else b.statements(pou.body);
   b.result();
+  return code;
+}
+
+export const dispatchName = (method: string): string => `any ${method}`.toLowerCase();
+
+/** Chooses the method (or body) by the class number of the instance; its outputs end up where the caller looks for them. */
+export function emitDispatch(context: BodyContext, d: Dispatch): Code {
+  const { types, result } = signature(d.method);
+  const code = new Code(types, result);
+  const outputs = (p: CheckedPou) => p.variables.filter((v) => v.section === 'output');
+  for (const t of d.targets) {
+    code.get(0).memory(OP.i32Load, 0).i32(t.classNumber).op(OP.i32Eq).open(OP.if);
+    types.forEach((_, i) => code.get(i));
+    code.call(context.functionIndex(t.pou.name));
+    if (d.method.pou === 'METHOD' && t.pou !== d.method) outputs(d.method).forEach((to, i) => {
+      const from = outputs(t.pou)[i];
+      if (from?.home.kind === 'frame' && to.home.kind === 'frame') code.i32(to.home.address).i32(from.home.address).i32(sizeOf(to.type)).copyMemory();
+    });
+    code.op(OP.return).end();
+  }
+  return code.op(OP.unreachable);
+}
+
+/** One run of a program instance: its connections in, its body, its connections out. */
+export function emitProgramRun(context: BodyContext, instance: ProgramInstance, address: number): Code {
+  const code = new Code([]);
+  const b = new BodyEmitter(context, code, -1, undefined);
+  b.connections(instance.before);
+  code.i32(address).call(context.functionIndex(instance.pou.name));
+  b.connections(instance.after);
   return code;
 }
 
@@ -62,23 +107,29 @@ class BodyEmitter {
   }
 
   /** Locals and frames start anew at each call (6.5.2, VAR_TEMP; functions keep nothing). */
-  initializeLocals(parameters: readonly unknown[]): void {
+  initializeLocals(parameters: readonly Variable[], first: number): void {
     for (const v of this.pou!.variables) {
-      if (parameters.includes(v)) {
-        if (v.home.kind === 'frame' && v.type.kind === 'string') this.code.i32(v.home.address).i32(v.type.max).get(parameters.indexOf(v)).call(this.emitter.helper(v.type.wide ? 'assign2' : 'assign1'));
-        else if (v.home.kind === 'frame') this.copyParameter(v.home.address, parameters.indexOf(v), sizeOf(v.type));
+      const parameter = parameters.indexOf(v);
+      if (parameter >= 0) {
+        if (v.home.kind === 'frame' && v.type.kind === 'string') this.code.i32(v.home.address).i32(v.type.max).get(first + parameter).call(this.emitter.helper(v.type.wide ? 'assign2' : 'assign1'));
+        else if (v.home.kind === 'frame') this.copyParameter(v.home.address, first + parameter, sizeOf(v.type));
         continue;
       }
       if (v.home.kind === 'local') {
         const value = v.initial ?? defaultValue(v.type);
         if (typeof value !== 'object' && typeof value !== 'string' && Number(value) !== 0) { emitConstant(this.code, v.type, value); this.code.set(v.home.index); }
-      } else if (v.home.kind === 'frame') {
+      } else if (v.home.kind === 'frame' && v.section !== 'hidden') {
+        if (v.template?.home.kind === 'frame') { this.code.i32(v.home.address).i32(v.template.home.address).i32(sizeOf(v.type)).copyMemory(); continue; }
         this.code.i32(v.home.address).i32(0).i32(sizeOf(v.type)).op(0xfc, 0x0b, 0);
-        if (typeof v.initial === 'string') { const text = v.initial; emitWrite(this.emitter, { kind: 'variable', variable: v, type: v.type, at: v.at }, () => emitValue(this.emitter, { kind: 'constant', value: text, type: v.type, at: v.at })); }
-        else if (isScalar(v.type) && typeof v.initial !== 'object' && v.initial !== undefined) emitWrite(this.emitter, { kind: 'variable', variable: v, type: v.type, at: v.at }, () => emitConstant(this.code, v.type, v.initial as bigint));
+        const initial = v.initial ?? (isScalar(v.type) ? defaultValue(v.type) : undefined);
+        if (typeof initial === 'string') emitWrite(this.emitter, { kind: 'variable', variable: v, type: v.type, at: v.at }, () => emitValue(this.emitter, { kind: 'constant', value: initial, type: v.type, at: v.at }));
+        else if (isScalar(v.type) && typeof initial !== 'object' && initial !== undefined && Number(initial) !== 0) emitWrite(this.emitter, { kind: 'variable', variable: v, type: v.type, at: v.at }, () => emitConstant(this.code, v.type, initial));
       }
     }
   }
+
+  /** Statements of the configuration: no steps of the program. */
+  connections(list: readonly CheckedStatement[]): void { for (const s of list) this.statement(s); }
 
   private copyParameter(address: number, parameter: number, size: number): void {
     this.code.i32(address).get(parameter).i32(size).copyMemory();
@@ -200,7 +251,7 @@ class BodyEmitter {
         this.storeMember(self, i.offset, i.type, () => emitValue(view, value));
       }
     }
-    code.get(self).call(this.context.functionIndex(call.type.name));
+    code.get(self).call(this.context.functionIndex(call.isVirtual ? dispatchName(call.type.name) : call.type.name));
     for (const o of call.outputs) {
       emitWrite(e, o.to, () => {
         this.loadMember(self, o.offset, o.type);

@@ -1,11 +1,12 @@
 /** Strings on the way through an expression: each place that makes one has memory of its own outside the state. */
 import type { Builtin, Checked, StringBuiltin } from '../check/checked.js';
-import { type StringType, type Type, baseOf, isSigned } from '../types/type.js';
+import { TEXT_MAX } from '../types/memory.js';
+import { ELEMENTARY_NAMES, type StringType, type Type, baseOf, isSigned } from '../types/type.js';
 import { type Emitter, baseName, emitValue, valueType } from './emit-value.js';
 import type { Helper } from './strings.js';
-import { I32, I64, OP } from './wasm.js';
+import { F32, F64, I32, I64, OP } from './wasm.js';
 
-const TEXT: readonly string[] = ['LEN', 'LEFT', 'RIGHT', 'MID', 'CONCAT', 'INSERT', 'DELETE', 'REPLACE', 'FIND', 'INT_TEXT', 'TEXT_INT', 'CHAR_TEXT', 'TEXT_CHAR'];
+const TEXT: readonly string[] = ['LEN', 'LEFT', 'RIGHT', 'MID', 'CONCAT', 'INSERT', 'DELETE', 'REPLACE', 'FIND', 'INT_TEXT', 'TEXT_INT', 'CHAR_TEXT', 'TEXT_CHAR', 'WIDTH'];
 export const isTextBuiltin = (name: Builtin): name is StringBuiltin => TEXT.includes(name);
 export const textHelper = (name: 'assign' | 'append' | 'compare' | 'find' | 'fromInt' | 'toInt', t: StringType): Helper => `${name}${t.wide ? 2 : 1}` as Helper;
 
@@ -56,6 +57,20 @@ export function emitTextBuiltin(e: Emitter, c: Checked & { kind: 'builtin' }, na
       code.i32(signed ? 0 : 1).call(e.helper(textHelper('fromInt', asString(c.type)))).i32(address);
       return;
     }
+    case 'WIDTH': {
+      // Characters of the other width, one by one; what does not fit a byte keeps its lower half.
+      const to = asString(c.type), from = asString(a.type);
+      const address = e.temporary(4 + to.max * (to.wide ? 2 : 1));
+      const source = code.scratch(I32), i = code.scratch(I32);
+      emitValue(e, a);
+      code.set(source).i32(0).get(source).memory(OP.i32Load, 0).memory(OP.i32Store, address).i32(0).set(i);
+      const end = code.open(OP.block), top = code.open(OP.loop);
+      code.get(i).get(source).memory(OP.i32Load, 0).op(0x4e).brIf(end).get(i).i32(to.wide ? 1 : 0).op(OP.i32Shl);
+      code.get(source).get(i).i32(from.wide ? 1 : 0).op(OP.i32Shl, OP.i32Add).memory(from.wide ? OP.i32Load16U : OP.i32Load8U, 4);
+      code.memory(to.wide ? OP.i32Store16 : OP.i32Store8, address + 4).get(i).i32(1).op(OP.i32Add).set(i).br(top).end().end().i32(address);
+      code.release(I32, source); code.release(I32, i);
+      return;
+    }
     default: emitPieces(e, c, name);
   }
 }
@@ -92,4 +107,27 @@ function emitPieces(e: Emitter, c: Checked & { kind: 'builtin' }, name: StringBu
   }
   code.i32(address);
   for (const l of locals) code.release(I32, l);
+}
+
+/** Any elementary value to characters and back; the host knows how each is written. */
+export function emitTextConversion(e: Emitter, arg: Checked, to: Type): void {
+  const { code } = e;
+  if (to.kind === 'string') {
+    const address = e.temporary(4 + TEXT_MAX * (to.wide ? 2 : 1));
+    code.i32(ELEMENTARY_NAMES.indexOf(baseName(arg.type))).i32(to.wide ? 1 : 0);
+    emitValue(e, arg);
+    const v = valueType(arg.type);
+    if (v === F32) code.op(OP.f64PromoteF32);
+    if (v === F32 || v === F64) code.op(OP.i64ReinterpretF64);
+    else if (v === I32) code.op(isSigned(baseName(arg.type)) ? OP.i64ExtendI32S : OP.i64ExtendI32U);
+    code.i32(address).call(e.math('write')).i32(address);
+    return;
+  }
+  code.i32(ELEMENTARY_NAMES.indexOf(baseName(to))).i32(asString(arg.type).wide ? 1 : 0);
+  emitValue(e, arg);
+  code.call(e.math('read'));
+  const v = valueType(to);
+  if (v === F32 || v === F64) code.op(OP.f64ReinterpretI64);
+  if (v === F32) code.op(OP.f32DemoteF64);
+  if (v === I32) code.op(OP.i32WrapI64);
 }

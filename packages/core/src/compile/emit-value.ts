@@ -5,7 +5,7 @@ import type { BinaryOp } from '../language/tree.js';
 import type { Span } from '../language/source.js';
 import type { Builtin, MathName } from '../check/checked.js';
 import { MATH } from '../check/checked.js';
-import { emitText, emitTextBuiltin, isTextBuiltin, textHelper } from './emit-text.js';
+import { emitText, emitTextBuiltin, emitTextConversion, isTextBuiltin, textHelper } from './emit-text.js';
 import type { Helper } from './strings.js';
 import { type Code, F32, F64, I32, I64, OP, type ValueType } from './wasm.js';
 import { HEADER, FAULTS, type FaultKind } from './image.js';
@@ -20,7 +20,7 @@ export interface Emitter {
   locate(at: Span): number;
   functionIndex(name: string): number;
   helper(name: Helper): number;
-  math(name: MathName): number;
+  math(name: MathName | 'write' | 'read'): number;
   /** Address of bytes outside the state, for strings on their way. */
   temporary(bytes: number): number;
 }
@@ -33,7 +33,7 @@ export const baseName = (t: Type): ElementaryName => {
 
 export function valueType(t: Type): ValueType {
   // A string is handed on by its address.
-  if (t.kind === 'string' || t.kind === 'ref') return I32;
+  if (t.kind === 'string' || t.kind === 'ref' || t.kind === 'interface') return I32;
   const b = baseName(t);
   if (b === 'REAL') return F32;
   if (b === 'LREAL') return F64;
@@ -62,7 +62,7 @@ function loadOp(t: Type): number {
     case F64: return OP.f64Load;
     case I64: return OP.i64Load;
     default: {
-      if (t.kind === 'ref') return OP.i32Load;
+      if (t.kind === 'ref' || t.kind === 'interface') return OP.i32Load;
       const signed = isSigned(baseName(t));
       return sizeOf(t) === 1 ? (signed ? OP.i32Load8S : OP.i32Load8U) : sizeOf(t) === 2 ? (signed ? OP.i32Load16S : OP.i32Load16U) : OP.i32Load;
     }
@@ -112,6 +112,7 @@ export function emitAddress(e: Emitter, p: Place): number {
       return 0;
     }
     case 'element': {
+      if (p.bounds) { emitOpenElement(e, p, p.bounds); return 0; }
       let offset = emitAddress(e, p.base);
       let step = stride(p.array.element);
       for (let i = p.indices.length - 1; i >= 0; i--) {
@@ -157,6 +158,34 @@ function emitIndex(e: Emitter, index: Checked, bound: { low: number; high: numbe
   code.release(type, local);
 }
 
+/** An element of an ARRAY [*]: bounds are values; row by row, the last index fastest. */
+function emitOpenElement(e: Emitter, p: Place & { kind: 'element' }, bounds: readonly { readonly low: Checked; readonly high: Checked }[]): void {
+  const { code } = e;
+  const at = code.scratch(I64), offset = code.scratch(I64);
+  const wide = (c: Checked) => { emitValue(e, c); if (valueType(c.type) === I32) code.op(OP.i64ExtendI32S); };
+  code.i64(0n).set(offset);
+  p.indices.forEach((index, i) => {
+    const b = bounds[i]!;
+    wide(index);
+    code.tee(at);
+    wide(b.low);
+    code.op(OP.i64LtS).get(at);
+    wide(b.high);
+    code.op(OP.i64GtS, OP.i32Or).open(OP.if);
+    emitFault(e, 'INDEX', index.at, { local: at, type: I64 });
+    code.end().get(offset);
+    wide(b.high);
+    wide(b.low);
+    code.op(OP.i64Sub).i64(1n).op(OP.i64Add, OP.i64Mul).get(at);
+    wide(b.low);
+    code.op(OP.i64Sub, OP.i64Add).set(offset);
+  });
+  const fixed = emitAddress(e, p.base);
+  if (fixed) code.i32(fixed).op(OP.i32Add);
+  code.get(offset).op(OP.i32WrapI64).i32(stride(p.array.element)).op(OP.i32Mul, OP.i32Add);
+  code.release(I64, at); code.release(I64, offset);
+}
+
 export function emitRead(e: Emitter, p: Place): void {
   const { code } = e;
   if (p.kind === 'variable' && p.variable.home.kind === 'local') { code.get(p.variable.home.index); return; }
@@ -169,7 +198,8 @@ export function emitRead(e: Emitter, p: Place): void {
     return;
   }
   const offset = emitAddress(e, p);
-  if (p.type.kind === 'string') { if (offset) code.i32(offset).op(OP.i32Add); return; }
+  // Strings, structures and arrays are handed on by their address.
+  if (['string', 'struct', 'array', 'block'].includes(p.type.kind)) { if (offset) code.i32(offset).op(OP.i32Add); return; }
   const bit = p.kind === 'variable' && p.variable.home.kind === 'global' ? p.variable.home.bit : undefined;
   code.memory(bit === undefined ? loadOp(p.type) : OP.i32Load8U, offset);
   if (bit !== undefined) { if (bit) code.i32(bit).op(OP.i32ShrU); code.i32(1).op(OP.i32And); }
@@ -227,6 +257,25 @@ export function emitValue(e: Emitter, c: Checked): void {
     case 'read': emitRead(e, c.place); return;
     case 'power': code.get(wireLocal(e, c.wire)); return;
     case 'address': { const offset = emitAddress(e, c.place); if (offset) code.i32(offset).op(OP.i32Add); return; }
+    case 'notNull': {
+      const pointer = code.scratch(I32);
+      emitValue(e, c.arg);
+      code.tee(pointer).op(OP.i32Eqz).open(OP.if);
+      emitFault(e, 'NULL', c.at);
+      code.end().get(pointer);
+      code.release(I32, pointer);
+      return;
+    }
+    case 'attempt': {
+      const pointer = code.scratch(I32);
+      emitValue(e, c.arg);
+      code.set(pointer).get(pointer).i32(0).i32(0);
+      // NULL looks at the header's first bytes instead; the class is then asked for and not found.
+      for (const n of c.classes) code.get(pointer).memory(OP.i32Load, 0).i32(n).op(OP.i32Eq, OP.i32Or);
+      code.get(pointer).i32(0).op(OP.i32Ne, OP.i32And, OP.select);
+      code.release(I32, pointer);
+      return;
+    }
     case 'not':
       emitValue(e, c.arg);
       if (baseName(c.type) === 'BOOL') code.op(OP.i32Eqz);
@@ -236,6 +285,7 @@ export function emitValue(e: Emitter, c: Checked): void {
     case 'negate': emitNegate(e, c); return;
     case 'binary': emitBinary(e, c.op, c.left, c.right, c.at); return;
     case 'convert': emitConvert(e, c.arg, c.type, c.truncate ?? false); return;
+    case 'text': emitTextConversion(e, c.arg, c.type); return;
     case 'call': emitFunctionCall(e, c.call); return;
     case 'builtin': emitBuiltin(e, c); return;
     case 'invalid': throw new Error('an expression with an error is not compiled');
@@ -276,7 +326,7 @@ function opcode(op: BinaryOp, t: Type): number {
 function emitBinary(e: Emitter, op: BinaryOp, left: Checked, right: Checked, at: Span): void {
   const { code } = e;
   const t = left.type;
-  if (t.kind === 'ref') { emitValue(e, left); emitValue(e, right); code.op(op === '=' ? OP.i32Eq : OP.i32Ne); return; }
+  if (t.kind === 'ref' || t.kind === 'interface') { emitValue(e, left); emitValue(e, right); code.op(op === '=' ? OP.i32Eq : OP.i32Ne); return; }
   if (t.kind === 'string') {
     emitValue(e, left);
     emitValue(e, right);
@@ -381,15 +431,18 @@ function widenTo64(code: Code, from: Type): void {
 
 function emitFunctionCall(e: Emitter, call: Extract<Checked, { kind: 'call' }>['call']): void {
   const { code } = e;
+  if (call.self) emitValue(e, call.self);
   for (const input of call.inputs) {
     if (!isPlace(input)) { emitValue(e, input); continue; }
     const offset = emitAddress(e, input);
     if (offset) code.i32(offset).op(OP.i32Add);
   }
-  code.call(e.functionIndex(call.pou.name));
+  code.call(e.functionIndex(call.isVirtual ? `any ${call.pou.name}` : call.pou.name));
   for (const o of call.outputs) emitWrite(e, o.to, () => emitRead(e, { kind: 'variable', variable: o.from, type: o.from.type, at: o.to.at }));
 }
 
+/** Handed on by its address. */
+const isAddressed = (t: Type): boolean => t.kind === 'struct' || t.kind === 'array';
 const isMath = (name: Builtin): name is MathName => (MATH as readonly string[]).includes(name);
 
 function emitBuiltin(e: Emitter, c: Checked & { kind: 'builtin' }): void {
@@ -401,10 +454,35 @@ function emitBuiltin(e: Emitter, c: Checked & { kind: 'builtin' }): void {
   }
   if (isTextBuiltin(c.name)) { emitTextBuiltin(e, c, c.name); return; }
   const [a, b] = c.args as [Checked, Checked];
-  const t = c.name === 'NOW' || c.name === 'STEP_NS' ? I64 : valueType(c.type);
+  const t = c.name === 'NOW' || c.name === 'STEP_NS' ? I64 : isAddressed(c.type) ? I32 : valueType(c.type);
   switch (c.name) {
     case 'NOW': code.i32(0).memory(OP.i64Load, HEADER.now); return;
     case 'STEP_NS': code.i32(0).memory(OP.i64Load, HEADER.step); return;
+    case 'IS_BCD': {
+      const v = code.scratch(I64);
+      emitValue(e, a);
+      code.set(v).i64(0n);
+      for (let i = 0n; i < 16n; i++) code.get(v).i64(i * 4n).op(OP.i64ShrU).i64(15n).op(OP.i64And).i64(9n).op(OP.i64GtS, OP.i64ExtendI32U, OP.i64Or);
+      code.op(OP.i64Eqz);
+      code.release(I64, v);
+      return;
+    }
+    case 'SWAP': {
+      const size = sizeOf(c.type);
+      const v = code.scratch(I64);
+      emitValue(e, a);
+      if (valueType(c.type) === F64) code.op(OP.i64ReinterpretF64);
+      else if (valueType(c.type) === F32) code.op(OP.i32ReinterpretF32, OP.i64ExtendI32U);
+      else if (valueType(c.type) === I32) code.op(OP.i64ExtendI32U);
+      code.set(v).i64(0n);
+      for (let i = 0; i < size; i++) code.get(v).i64(BigInt(8 * i)).op(OP.i64ShrU).i64(255n).op(OP.i64And).i64(BigInt(8 * (size - 1 - i))).op(OP.i64Shl, OP.i64Or);
+      if (valueType(c.type) === F64) code.op(OP.f64ReinterpretI64);
+      else if (valueType(c.type) === F32) code.op(OP.i32WrapI64, 0xbe);
+      else if (valueType(c.type) === I32) { code.op(OP.i32WrapI64); normalize(code, c.type); }
+      code.release(I64, v);
+      return;
+    }
+    case 'DAYS': case 'CIVIL': for (const x of c.args) emitValue(e, x); code.call(e.helper(c.name === 'DAYS' ? 'days1' : 'civil1')); return;
     case 'FROM_BCD': case 'TO_BCD': emitValue(e, a); code.call(e.helper(c.name === 'FROM_BCD' ? 'fromBcd1' : 'toBcd1')); return;
     case 'SQRT': emitValue(e, a); code.op(t === F32 ? OP.f32Sqrt : OP.f64Sqrt); return;
     case 'ABS': {
@@ -423,6 +501,14 @@ function emitBuiltin(e: Emitter, c: Checked & { kind: 'builtin' }): void {
       return;
     }
     case 'MIN': case 'MAX': {
+      if (c.type.kind === 'string') {
+        const x = code.scratch(I32), y = code.scratch(I32);
+        emitValue(e, a); code.set(x);
+        emitValue(e, b); code.set(y);
+        code.get(x).get(y).get(x).get(y).call(e.helper(textHelper('compare', c.type))).i32(0).op(c.name === 'MIN' ? 0x4c : 0x4e, OP.select);
+        code.release(I32, x); code.release(I32, y);
+        return;
+      }
       emitValue(e, a); emitValue(e, b);
       if (t === F32 || t === F64) { code.op(c.name === 'MIN' ? (t === F32 ? 0x96 : 0xa4) : t === F32 ? 0x97 : 0xa5); return; }
       const x = code.scratch(t), y = code.scratch(t);

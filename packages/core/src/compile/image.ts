@@ -25,6 +25,8 @@ export interface Image {
   /** The state before the first scan, initial values written. */
   readonly initial: Uint8Array;
   readonly symbols: ReadonlyMap<string, Symbol>;
+  /** First byte and length of the input, output and internal areas. */
+  readonly areas: Readonly<Record<'I' | 'Q' | 'M', { readonly start: number; readonly size: number }>>;
   readonly probes: ReadonlyMap<string, ProbeRange>;
   readonly locations: readonly Span[];
   readonly tasks: readonly ImageTask[];

@@ -1,13 +1,14 @@
 /** Gives every variable its address: header, input, output and internal areas, tags, program instances, frames. */
-import type { CheckedProgram, Variable } from '../check/checked.js';
-import { type Constant, alignOf, defaultValue, roundUp, sizeOf } from '../types/type.js';
+import { type CheckedProgram, type Place, type Variable, rootOf } from '../check/checked.js';
+import { type Constant, alignOf, defaultValue, roundUp, sizeOf, stride } from '../types/type.js';
 import { writeConstant, writeScalar } from '../types/memory.js';
-import { HEADER, type Symbol } from './image.js';
+import { HEADER, type Image, type Symbol } from './image.js';
 
 export interface Layout {
   readonly stateSize: number;
   readonly initial: Uint8Array;
   readonly symbols: Map<string, Symbol>;
+  readonly areas: Image['areas'];
   /** Base address of each program instance, in order. */
   readonly instances: readonly number[];
 }
@@ -42,7 +43,8 @@ export function layOut(program: CheckedProgram): Layout {
   const view = new DataView(initial.buffer);
   for (const v of all) if (v.home.kind === 'global' || v.home.kind === 'frame') writeInitial(view, v);
   instances.forEach((address, n) => writeConstant(view, address, program.instanceVariables[n]!.type, defaultValue(program.instanceVariables[n]!.type)));
-  return { stateSize, initial, symbols: symbolsOf(program), instances };
+  for (const { place, value } of program.startValues) writeConstant(view, addressOf(place), place.type, value);
+  return { stateSize, initial, symbols: symbolsOf(program), areas: { I: { start: start.I, size: areaEnd('I') }, Q: { start: start.Q, size: areaEnd('Q') }, M: { start: start.M, size: areaEnd('M') } }, instances };
 }
 
 function writeInitial(view: DataView, v: Variable): void {
@@ -58,11 +60,29 @@ function writeInitial(view: DataView, v: Variable): void {
   else writeScalar(view, v.home.address, v.type, value);
 }
 
+/** Address of a place whose parts are all known before the run. */
+function addressOf(p: Place): number {
+  switch (p.kind) {
+    case 'variable': return p.variable.home.kind === 'global' ? p.variable.home.address : 0;
+    case 'member': return addressOf(p.base) + p.offset;
+    case 'element': {
+      let at = 0;
+      p.indices.forEach((c, i) => { const b = p.array.bounds[i]!; at = at * (b.high - b.low + 1) + (c.kind === 'constant' ? Number(c.value) : b.low) - b.low; });
+      return addressOf(p.base) + at * stride(p.array.element);
+    }
+    default: return 0;
+  }
+}
+
 function symbolsOf(program: CheckedProgram): Map<string, Symbol> {
   const symbols = new Map<string, Symbol>();
   for (const v of [...program.globals, ...program.instanceVariables]) {
     if (v.home.kind !== 'global') continue;
     symbols.set(v.name.toLowerCase(), { name: v.name, type: v.type, address: v.home.address, section: v.address?.area === 'I' ? 'input' : v.address?.area === 'Q' ? 'output' : v.section, isRetained: v.isRetained, ...(v.home.bit !== undefined ? { bit: v.home.bit } : {}) });
+  }
+  for (const a of program.accessPaths) {
+    const root = rootOf(a.place);
+    if (!symbols.has(a.name.toLowerCase())) symbols.set(a.name.toLowerCase(), { name: a.name, type: a.place.type, address: addressOf(a.place), section: root.section, isRetained: false, ...(a.place.kind === 'variable' && root.home.kind === 'global' && root.home.bit !== undefined ? { bit: root.home.bit } : {}) });
   }
   // Located variables of programs are not in the instance's memory; they get a name of their own.
   for (const i of program.instances) for (const v of i.pou.variables) {

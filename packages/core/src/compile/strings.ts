@@ -4,7 +4,7 @@
  */
 import { Code, I32, I64, OP } from './wasm.js';
 
-export const HELPERS = ['assign1', 'assign2', 'append1', 'append2', 'compare1', 'compare2', 'find1', 'find2', 'fromInt1', 'fromInt2', 'toInt1', 'toInt2', 'fromBcd1', 'toBcd1'] as const;
+export const HELPERS = ['assign1', 'assign2', 'append1', 'append2', 'compare1', 'compare2', 'find1', 'find2', 'fromInt1', 'fromInt2', 'toInt1', 'toInt2', 'fromBcd1', 'toBcd1', 'days1', 'civil1'] as const;
 export type Helper = (typeof HELPERS)[number];
 
 export function helperCode(name: Helper): Code {
@@ -17,6 +17,8 @@ export function helperCode(name: Helper): Code {
     case 'fromInt': return fromInt(w);
     case 'fromBcd': return bcd(16n, 10n);
     case 'toBcd': return bcd(10n, 16n);
+    case 'days': return days();
+    case 'civil': return civil();
     default: return toInt(w);
   }
 }
@@ -122,6 +124,43 @@ function bcd(from: bigint, to: bigint): Code {
   c.get(0).i64(from).op(0x80).set(0).get(weight).i64(to).op(OP.i64Mul).set(weight).br(top).end().end();
   c.get(result);
   return c;
+}
+
+/** floor(a / b) of two i64 on the stack with b a positive constant; `v` is scratch. */
+function floorDivide(c: Code, v: number, by: bigint): Code {
+  c.tee(v).get(v).i64(0n).op(OP.i64LtS).open(OP.if, I64);
+  return c.i64(by - 1n).else().i64(0n).end().op(OP.i64Sub).i64(by).op(OP.i64DivS);
+}
+
+/**
+ * (year, month, day): days since 1970-01-01 in the Gregorian calendar. Years are counted from March, so that the
+ * leap day is the last one; 400 years have 146,097 days.
+ */
+function days(): Code {
+  const c = new Code([I64, I64, I64], I64);
+  const era = c.local(I64), v = c.local(I64), doy = c.local(I64);
+  c.get(0).get(1).i64(2n).op(OP.i64GtS, OP.i32Eqz, OP.i64ExtendI32U, OP.i64Sub).set(0);
+  floorDivide(c.get(0), v, 400n).set(era);
+  c.get(0).get(era).i64(400n).op(OP.i64Mul, OP.i64Sub).set(0);
+  c.get(1).i64(9n).op(OP.i64Add).i64(12n).op(0x81).i64(153n).op(OP.i64Mul).i64(2n).op(OP.i64Add).i64(5n).op(OP.i64DivS).get(2).op(OP.i64Add).i64(1n).op(OP.i64Sub).set(doy);
+  return c.get(era).i64(146097n).op(OP.i64Mul).get(0).i64(365n).op(OP.i64Mul).get(0).i64(4n).op(OP.i64DivS, OP.i64Add).get(0).i64(100n).op(OP.i64DivS, OP.i64Sub).get(doy).op(OP.i64Add, OP.i64Add).i64(719468n).op(OP.i64Sub);
+}
+
+/** (days since 1970-01-01): year × 10,000 + month × 100 + day. */
+function civil(): Code {
+  const c = new Code([I64], I64);
+  const era = c.local(I64), v = c.local(I64), doe = c.local(I64), yoe = c.local(I64), mp = c.local(I64);
+  c.get(0).i64(719468n).op(OP.i64Add).set(0);
+  floorDivide(c.get(0), v, 146097n).set(era);
+  c.get(0).get(era).i64(146097n).op(OP.i64Mul, OP.i64Sub).set(doe);
+  c.get(doe).get(doe).i64(1460n).op(OP.i64DivS, OP.i64Sub).get(doe).i64(36524n).op(OP.i64DivS, OP.i64Add).get(doe).i64(146096n).op(OP.i64DivS, OP.i64Sub).i64(365n).op(OP.i64DivS).set(yoe);
+  c.get(doe).get(yoe).i64(365n).op(OP.i64Mul).get(yoe).i64(4n).op(OP.i64DivS, OP.i64Add).get(yoe).i64(100n).op(OP.i64DivS, OP.i64Sub).op(OP.i64Sub).set(doe);
+  c.get(doe).i64(5n).op(OP.i64Mul).i64(2n).op(OP.i64Add).i64(153n).op(OP.i64DivS).set(mp);
+  // Day of the month, then the month counted from January, then the year it lies in.
+  c.get(doe).get(mp).i64(153n).op(OP.i64Mul).i64(2n).op(OP.i64Add).i64(5n).op(OP.i64DivS, OP.i64Sub).i64(1n).op(OP.i64Add);
+  c.get(mp).i64(10n).op(OP.i64LtS).open(OP.if, I64);
+  c.get(mp).i64(3n).op(OP.i64Add).else().get(mp).i64(9n).op(OP.i64Sub).end().tee(v).i64(100n).op(OP.i64Mul, OP.i64Add);
+  return c.get(yoe).get(era).i64(400n).op(OP.i64Mul, OP.i64Add).get(v).i64(2n).op(OP.i64GtS, OP.i32Eqz, OP.i64ExtendI32U, OP.i64Add).i64(10000n).op(OP.i64Mul, OP.i64Add);
 }
 
 /** (to, value): decimal digits, minus sign, no padding. `to` has room for 20 characters. */

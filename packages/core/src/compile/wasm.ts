@@ -14,7 +14,7 @@ export const OP = {
   i64Add: 0x7c, i64Sub: 0x7d, i64Mul: 0x7e, i64DivS: 0x7f, i64And: 0x83, i64Or: 0x84, i64Xor: 0x85, i64Shl: 0x86, i64ShrU: 0x88,
   i32WrapI64: 0xa7, i64ExtendI32S: 0xac, i64ExtendI32U: 0xad, f32ConvertI32S: 0xb2, f32ConvertI32U: 0xb3, f32ConvertI64S: 0xb4, f32ConvertI64U: 0xb5, f32DemoteF64: 0xb6,
   f64ConvertI32S: 0xb7, f64ConvertI32U: 0xb8, f64ConvertI64S: 0xb9, f64ConvertI64U: 0xba, f64PromoteF32: 0xbb,
-  i32Extend8S: 0xc0, i32Extend16S: 0xc1,
+  i64ReinterpretF64: 0xbd, f64ReinterpretI64: 0xbf, i32ReinterpretF32: 0xbc, i32Extend8S: 0xc0, i32Extend16S: 0xc1,
   f32Abs: 0x8b, f32Neg: 0x8c, f32Sqrt: 0x91, f32Nearest: 0x90, f32Trunc: 0x8f, f64Abs: 0x99, f64Neg: 0x9a, f64Sqrt: 0x9f, f64Nearest: 0x9e, f64Trunc: 0x9d,
 } as const;
 
@@ -132,8 +132,8 @@ export interface ModuleParts {
   /** Mutable i32 globals, exported by name, all zero at first. */
   readonly globals: readonly string[];
   readonly memoryBytes: number;
-  /** Imported pure functions, numbered from 0: `(f64 × parameters) -> f64` of the module `math`. */
-  readonly imports?: readonly { readonly name: string; readonly parameters: number }[];
+  /** Imported functions, numbered from 0. */
+  readonly imports?: readonly { readonly module: string; readonly name: string; readonly parameters: readonly ValueType[]; readonly result?: ValueType }[];
 }
 
 /** The module's bytes: pure functions imported, one memory `memory`, the functions and globals named. */
@@ -147,7 +147,7 @@ export function encodeModule(parts: ModuleParts): Uint8Array<ArrayBuffer> {
     return at >= 0 ? at : signatures.push(text) - 1;
   };
   const imports = parts.imports ?? [];
-  const importTypes = imports.map((i) => typeOf(new Code(Array.from({ length: i.parameters }, () => F64), F64)));
+  const importTypes = imports.map((i) => typeOf(new Code(i.parameters, i.result)));
   const typeIndices = parts.functions.map(typeOf);
   const types = new Bytes().u32(signatures.length);
   for (const s of signatures) {
@@ -158,7 +158,7 @@ export function encodeModule(parts: ModuleParts): Uint8Array<ArrayBuffer> {
   section(1, types);
   if (imports.length) {
     const list = new Bytes().u32(imports.length);
-    imports.forEach((i, n) => list.text('math').text(i.name).byte(0).u32(importTypes[n]!));
+    imports.forEach((i, n) => list.text(i.module).text(i.name).byte(0).u32(importTypes[n]!));
     section(2, list);
   }
   const functions = new Bytes().u32(typeIndices.length);

@@ -94,7 +94,7 @@ export function lex(text: string, options: LexOptions = {}): Lexed {
     if (isDigit(c)) { i = lexNumber(text, i, tokens, error); continue; }
     if (c === 37) {
       const m = /^%([IQM])([XBWDL]?)(\*|\d+(?:\.\d+)*)/i.exec(text.slice(i, i + 40));
-      const part = /^%([XBWDL])(\d+)/i.exec(text.slice(i, i + 12));
+      const part = /^%([XBWDL])(\d+(?:\.[0-7](?!\d))?)/i.exec(text.slice(i, i + 12));
       if (m) { i += m[0].length; tokens.push({ kind: 'direct', start, end: i, text: m[0].toUpperCase() }); continue; }
       if (part) { i += part[0].length; tokens.push({ kind: 'direct', start, end: i, text: part[0].toUpperCase() }); continue; }
       i++;

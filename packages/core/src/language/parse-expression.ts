@@ -1,4 +1,4 @@
-/** Expressions by precedence (table 71, ed. 3): parentheses, call, NOT and minus, **, * / MOD, + -, comparison, = <>, AND, XOR, OR. */
+/** Expressions by precedence (table 71): parentheses, call, NOT and minus, **, * / MOD, + -, comparison, = <>, AND, XOR, OR. */
 import { parseDuration } from './lexer.js';
 import { RESERVED, type TokenStream } from './token-stream.js';
 import type { Argument, BinaryOp, Expression, Name } from './tree.js';
@@ -86,6 +86,10 @@ export function parsePostfix(s: TokenStream): Expression {
       } else if (t.kind === 'direct' && /^%[XBWDL]\d+$/.test(t.text)) {
         s.next();
         e = { kind: 'part', base: e, size: t.text[1] as 'X', index: Number(t.text.slice(2)), at: s.from(e.at.start) };
+      } else if (t.kind === 'typed' && e.kind !== 'literal') {
+        // `Space.Colour#Red`: what stood in front was a namespace.
+        const typed = parseTyped(s, s.source.text.slice(e.at.start, e.at.end));
+        e = { ...typed, at: s.from(e.at.start) };
       } else if (t.kind === 'name') {
         s.next();
         e = { kind: 'member', base: e, name: { text: t.text, at: s.at(t) }, at: s.from(e.at.start) };
@@ -102,7 +106,7 @@ export function parsePostfix(s: TokenStream): Expression {
       while (s.takeSign(',')) indices.push(parseExpression(s));
       s.expectSign(']', 'behind the index');
       e = { kind: 'index', base: e, indices, at: s.from(e.at.start) };
-    } else if (s.isSign('(') && (e.kind === 'name' || e.kind === 'member' || e.kind === 'index' || e.kind === 'dereference')) {
+    } else if (s.isSign('(') && (e.kind === 'name' || e.kind === 'member' || e.kind === 'index' || e.kind === 'dereference' || e.kind === 'super')) {
       const args = parseArguments(s);
       e = { kind: 'call', callee: e, args, at: s.from(e.at.start) };
     } else return e;
@@ -174,7 +178,8 @@ function parsePrimary(s: TokenStream): Expression {
         return { kind: 'literal', literal: { type: 'bool', value: word === 'TRUE' }, at };
       }
       if (word === 'NULL') { s.next(); return { kind: 'null', at }; }
-      if (RESERVED.has(word) && word !== 'THIS') break;
+      if (word === 'THIS' || word === 'SUPER') { s.next(); return { kind: word === 'THIS' ? 'this' : 'super', at }; }
+      if (RESERVED.has(word)) break;
       s.next();
       return { kind: 'name', name: t.text, at };
     }
@@ -192,9 +197,9 @@ function parsePrimary(s: TokenStream): Expression {
   return { kind: 'missing', at };
 }
 
-function parseTyped(s: TokenStream): Expression {
+function parseTyped(s: TokenStream, space = ''): Expression {
   const t = s.next();
-  const prefix: Name = { text: t.text, at: { source: s.source, start: t.start, end: t.end - 1 } };
+  const prefix: Name = { text: space ? `${space}.${t.text}` : t.text, at: { source: s.source, start: t.start, end: t.end - 1 } };
   const negative = s.isSign('-') && s.takeSign('-');
   const v = s.token;
   if (v.kind === 'int' || v.kind === 'real') {

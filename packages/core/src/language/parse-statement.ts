@@ -4,7 +4,7 @@ import type { TokenStream } from './token-stream.js';
 import type { CaseLabel, Expression, Statement } from './tree.js';
 
 /** Words that open the next declaration: recovery never runs past them. */
-const OPENERS = new Set(['PROGRAM', 'FUNCTION', 'FUNCTION_BLOCK', 'TYPE', 'CONFIGURATION']);
+const OPENERS = new Set(['PROGRAM', 'FUNCTION', 'FUNCTION_BLOCK', 'TYPE', 'CONFIGURATION', 'CLASS', 'INTERFACE', 'METHOD', 'NAMESPACE']);
 const STARTERS = new Set(['IF', 'CASE', 'FOR', 'WHILE', 'REPEAT', 'RETURN', 'EXIT', 'CONTINUE']);
 const MAX_BLOCKS = 150;
 
@@ -68,11 +68,12 @@ export function parseStatement(s: TokenStream): Statement | undefined {
   }
   const target = parsePostfix(s);
   if (target.kind === 'missing') { recover(s); return undefined; }
-  if (s.takeSign(':=')) {
+  const attempt = s.isSign('?=');
+  if (s.takeSign(':=') || s.takeSign('?=')) {
     const value = parseExpression(s);
     const at = s.from(start);
     semicolon(s, 'behind the assignment', errors);
-    return { kind: 'assign', target, value, at };
+    return { kind: 'assign', target, value, at, ...(attempt ? { attempt } : {}) };
   }
   const at = s.from(start);
   if (target.kind === 'call') {

@@ -29,15 +29,22 @@ export function makeSource(name: string, text: string, origin: Origin = { kind: 
   return { name, text, origin };
 }
 
+const lineStarts = new WeakMap<Source, number[]>();
+
 /** Line and column of an offset, both counted from 1 (cli.md: `path:line:column`). */
 export function positionOf(source: Source, offset: number): { line: number; column: number } {
-  let line = 1;
-  let lineStart = 0;
-  for (let i = source.text.indexOf('\n'); i >= 0 && i < offset; i = source.text.indexOf('\n', i + 1)) {
-    line++;
-    lineStart = i + 1;
+  let starts = lineStarts.get(source);
+  if (!starts) {
+    starts = [0];
+    for (let i = source.text.indexOf('\n'); i >= 0; i = source.text.indexOf('\n', i + 1)) starts.push(i + 1);
+    lineStarts.set(source, starts);
   }
-  return { line, column: offset - lineStart + 1 };
+  let low = 0, high = starts.length - 1;
+  while (low < high) {
+    const middle = (low + high + 1) >> 1;
+    if (starts[middle]! <= offset) low = middle; else high = middle - 1;
+  }
+  return { line: low + 1, column: offset - starts[low]! + 1 };
 }
 
 /** The element (counted from 1, in reading order) of a rung that holds an offset; undefined outside any. */

@@ -7,6 +7,8 @@ import type { Name } from './tree.js';
 export class TokenStream {
   private index = 0;
   depth = 0;
+  /** Index of the token that was complained about last. */
+  private failedAt = -1;
 
   constructor(readonly source: Source, private readonly lexed: Lexed, readonly problems: Problems) {
     this.skipErrors();
@@ -29,6 +31,8 @@ export class TokenStream {
     while (this.token.kind === 'error') {
       this.problems.error('SYNTAX', this.token.message!, this.at(this.token));
       this.index++;
+      // It stood for something: what is missing now was said already.
+      this.failedAt = this.index;
     }
   }
 
@@ -57,7 +61,6 @@ export class TokenStream {
     return `'${t.text.length > 30 ? `${t.text.slice(0, 30)}…` : this.source.text.slice(t.start, Math.min(t.end, t.start + 30))}'`;
   }
 
-  private failedAt = -1;
   fail(expected: string, after?: string): void {
     // One complaint a token: what follows from it helps nobody.
     if (this.failedAt === this.index) return;
@@ -82,10 +85,18 @@ export class TokenStream {
   name(what: string): Name {
     if (this.token.kind === 'name' && !RESERVED.has(this.token.text.toUpperCase())) {
       const t = this.next();
+      if (t.text.includes('__')) this.problems.error('BAD_NAME', `'${t.text}' has two underscores in a row; one at a time is possible.`, this.at(t));
       return { text: t.text, at: this.at(t) };
     }
-    if (this.token.kind === 'name') this.problems.error('SYNTAX', `'${this.token.text}' is a word of the language and cannot be ${what}.`, this.at(this.token));
-    else this.fail(what);
+    if (this.token.kind === 'name') {
+      const t = this.token;
+      this.problems.error('SYNTAX', `'${t.text}' is a word of the language and cannot be ${what}.`, this.at(t));
+      const after = this.peek();
+      if (after.kind === 'sign' && [':', ',', ':='].includes(after.text)) this.next();
+      this.failedAt = this.index;
+      return { text: '', at: this.at(t) };
+    }
+    this.fail(what);
     return { text: '', at: this.at(this.token) };
   }
 }

@@ -29,6 +29,8 @@ export type Expression = { readonly at: Span } & (
   | { readonly kind: 'literal'; readonly literal: Literal; readonly prefix?: Name }
   /** `Colour#Red` */
   | { readonly kind: 'typedName'; readonly prefix: Name; readonly name: Name }
+  /** The instance a method or body belongs to, as itself or as its base (6.6.5). */
+  | { readonly kind: 'this' | 'super' }
   | { readonly kind: 'name'; readonly name: string }
   | { readonly kind: 'direct'; readonly address: string }
   | { readonly kind: 'member'; readonly base: Expression; readonly name: Name }
@@ -50,7 +52,8 @@ export type Expression = { readonly at: Span } & (
 export interface CaseLabel { readonly low: Expression; readonly high?: Expression }
 
 export type Statement = { readonly at: Span } & (
-  | { readonly kind: 'assign'; readonly target: Expression; readonly value: Expression }
+  /** `attempt`: `?=`, which gives NULL where the value is of another type (6.6.6.7). */
+  | { readonly kind: 'assign'; readonly target: Expression; readonly value: Expression; readonly attempt?: boolean }
   | { readonly kind: 'call'; readonly call: Expression }
   | { readonly kind: 'if'; readonly branches: readonly { readonly condition: Expression; readonly body: readonly Statement[] }[]; readonly otherwise?: readonly Statement[] }
   | { readonly kind: 'case'; readonly selector: Expression; readonly arms: readonly { readonly labels: readonly CaseLabel[]; readonly body: readonly Statement[] }[]; readonly otherwise?: readonly Statement[] }
@@ -71,15 +74,16 @@ export type Statement = { readonly at: Span } & (
 
 export type Initial = { readonly at: Span } & (
   | { readonly kind: 'value'; readonly value: Expression }
-  | { readonly kind: 'array'; readonly items: readonly { readonly count?: Expression; readonly value?: Initial }[] }
+  | { readonly kind: 'array'; readonly items: readonly { readonly count?: Expression; readonly values: readonly Initial[] }[] }
   | { readonly kind: 'struct'; readonly members: readonly { readonly name: Name; readonly value: Initial }[] }
 );
 
 export type TypeSpec = { readonly at: Span } & (
   | { readonly kind: 'named'; readonly name: Name }
   | { readonly kind: 'string'; readonly wide: boolean; readonly length?: Expression }
-  | { readonly kind: 'array'; readonly ranges: readonly { readonly low: Expression; readonly high: Expression }[]; readonly element: TypeSpec }
-  | { readonly kind: 'struct'; readonly members: readonly VariableDecl[] }
+  /** Without ranges it is of any length: `ARRAY [*, *] OF` with that many `dimensions`. */
+  | { readonly kind: 'array'; readonly ranges: readonly { readonly low: Expression; readonly high: Expression }[]; readonly dimensions: number; readonly element: TypeSpec }
+  | { readonly kind: 'struct'; readonly overlap: boolean; readonly members: readonly VariableDecl[] }
   | { readonly kind: 'enum'; readonly base?: Name; readonly values: readonly { readonly name: Name; readonly value?: Expression }[] }
   | { readonly kind: 'subrange'; readonly base: Name; readonly low: Expression; readonly high: Expression }
   | { readonly kind: 'ref'; readonly target: TypeSpec }
@@ -96,37 +100,68 @@ export interface VariableDecl {
 
 export type Section = 'VAR' | 'VAR_INPUT' | 'VAR_OUTPUT' | 'VAR_IN_OUT' | 'VAR_TEMP' | 'VAR_GLOBAL' | 'VAR_EXTERNAL';
 
+export type Access = 'PUBLIC' | 'PROTECTED' | 'PRIVATE' | 'INTERNAL';
+
 export interface VariableBlock {
   readonly section: Section;
   readonly constant: boolean;
   readonly retain: boolean;
+  readonly access?: Access;
   readonly variables: readonly VariableDecl[];
 }
 
-export interface Pou {
-  readonly kind: 'pou';
-  readonly pou: 'PROGRAM' | 'FUNCTION' | 'FUNCTION_BLOCK';
+/** Where names are looked up from: the namespace a declaration stands in, and what USING opens (6.9). */
+export interface NameContext { readonly namespace: string; readonly using: readonly string[] }
+
+/** A method of a class or function block, or its prototype in an interface (6.6.5.4). */
+export interface MethodDecl {
   readonly name: Name;
+  readonly access?: Access;
+  readonly modifiers: readonly ('ABSTRACT' | 'FINAL' | 'OVERRIDE')[];
   readonly result?: TypeSpec;
   readonly blocks: readonly VariableBlock[];
   readonly body: readonly Statement[];
   readonly at: Span;
 }
 
-export interface TypeDecl { readonly kind: 'type'; readonly name: Name; readonly spec: TypeSpec; readonly initial?: Initial }
+export interface Pou {
+  readonly kind: 'pou';
+  readonly pou: 'PROGRAM' | 'FUNCTION' | 'FUNCTION_BLOCK' | 'CLASS';
+  readonly name: Name;
+  readonly context: NameContext;
+  readonly modifiers: readonly ('ABSTRACT' | 'FINAL')[];
+  readonly extends?: Name;
+  readonly implements: readonly Name[];
+  readonly methods: readonly MethodDecl[];
+  readonly result?: TypeSpec;
+  readonly blocks: readonly VariableBlock[];
+  readonly body: readonly Statement[];
+  readonly at: Span;
+}
+
+export interface InterfaceDecl { readonly kind: 'interface'; readonly name: Name; readonly context: NameContext; readonly extends: readonly Name[]; readonly methods: readonly MethodDecl[] }
+export interface TypeDecl { readonly kind: 'type'; readonly name: Name; readonly context: NameContext; readonly spec: TypeSpec; readonly initial?: Initial }
 export interface GlobalsDecl { readonly kind: 'globals'; readonly block: VariableBlock }
 
 export interface TaskDecl { readonly name: Name; readonly interval?: Expression; readonly priority?: Expression; readonly single?: Expression }
-export interface InstanceDecl { readonly name: Name; readonly task?: Name; readonly program: Name }
+/** `PROGRAM name WITH task : Program (in := source, out => sink)` */
+export interface InstanceDecl { readonly name: Name; readonly task?: Name; readonly program: Name; readonly connections: readonly Argument[] }
+/** One line of VAR_CONFIG: an address or a start value for a variable of an instance, by its path. */
+export interface ConfigItem { readonly path: Expression; readonly address?: { readonly text: string; readonly at: Span }; readonly type: TypeSpec; readonly initial?: Initial }
+/** One line of VAR_ACCESS: a name under which others reach a variable. */
+export interface AccessItem { readonly name: Name; readonly path: Expression; readonly type: TypeSpec; readonly writable: boolean }
 export interface Configuration {
   readonly kind: 'configuration';
   readonly name: Name;
+  readonly resources: readonly Name[];
   readonly globals: readonly VariableBlock[];
   readonly tasks: readonly TaskDecl[];
   readonly instances: readonly InstanceDecl[];
+  readonly config: readonly ConfigItem[];
+  readonly access: readonly AccessItem[];
 }
 
-export type Declaration = Pou | TypeDecl | GlobalsDecl | Configuration;
+export type Declaration = Pou | InterfaceDecl | TypeDecl | GlobalsDecl | Configuration;
 
 /** Ends a `switch` over a union: TypeScript rejects the call when a kind was forgotten. */
 export function assertNever(value: never): never {

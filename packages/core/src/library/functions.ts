@@ -5,12 +5,13 @@
 import type { Argument, BinaryOp, Expression } from '../language/tree.js';
 import type { Span } from '../language/source.js';
 import {
-  BOOL, type ElementaryName, type Type, baseOf, commonType, elementary, elementaryByName, isBitString, isBits, isChar, isInteger, isNumeric, isReal, isScalar, isString, isTime, sameType, typeText,
+  BOOL, type ElementaryName, type StringType, type Type, baseOf, commonType, elementary, elementaryByName, isBitString, isBits, isBool, isChar, isInteger, isNumeric, isReal, isScalar, isString, isTime, sameType, typeText,
 } from '../types/type.js';
 import type { Builtin, Checked, MathName } from '../check/checked.js';
-import { checkDateFunction, isDateFunction } from './date-functions.js';
-import { checkTextFunction, isTextFunction, textArguments } from './text-functions.js';
-import { checkExpression, coerce, combine, constant, invalid, settle, settleAs } from '../check/expressions.js';
+import { TEXT_MAX } from '../types/memory.js';
+import { DATE_FUNCTION_NAMES, checkDateFunction, dateArguments, isDateFunction } from './date-functions.js';
+import { TEXT_FUNCTION_NAMES, checkTextFunction, isTextFunction, textArguments } from './text-functions.js';
+import { checkExpression, coerce, combine, constant, invalid, settle, settleAs, typeNamed } from '../check/expressions.js';
 import type { PouScope } from '../check/scope.js';
 
 const OPERATORS: Record<string, BinaryOp> = {
@@ -19,8 +20,21 @@ const OPERATORS: Record<string, BinaryOp> = {
 const EXTENSIBLE = new Set(['ADD', 'MUL', 'AND', 'OR', 'XOR']);
 /** Numeric functions of one real number (table 28), by the name of the function that computes them. */
 const REAL_FUNCTIONS: Record<string, MathName> = { SIN: 'sin', COS: 'cos', TAN: 'tan', ASIN: 'asin', ACOS: 'acos', ATAN: 'atan', EXP: 'exp', LN: 'log', LOG: 'log10' };
-const OTHERS = new Set(['ATAN2', 'ABS', 'SQRT', 'MIN', 'MAX', 'LIMIT', 'SEL', 'MUX', 'MOVE', 'TRUNC', 'SHL', 'SHR', 'ROL', 'ROR', 'NOT', '__NOW', '__STEP']);
-const CONVERSION = /^(?:([A-Z]+)_)?(TO|TRUNC)_([A-Z]+)$/;
+const OTHERS = new Set(['ATAN2', 'ABS', 'SQRT', 'MIN', 'MAX', 'LIMIT', 'SEL', 'MUX', 'MOVE', 'TRUNC', 'SHL', 'SHR', 'ROL', 'ROR', 'NOT', 'IS_VALID', 'IS_VALID_BCD', 'TO_BIG_ENDIAN', 'TO_LITTLE_ENDIAN', 'FROM_BIG_ENDIAN', 'FROM_LITTLE_ENDIAN', '__NOW', '__STEP']);
+/** Typed forms name the type of their values behind the function: ADD_INT, MAX_REAL (6.6.1.7). */
+const TYPED = new Set(['ADD', 'SUB', 'MUL', 'DIV', 'MOD', 'EXPT', 'AND', 'OR', 'XOR', 'NOT', 'GT', 'GE', 'EQ', 'LE', 'LT', 'NE', 'ABS', 'SQRT', 'LN', 'LOG', 'EXP', 'SIN', 'COS', 'TAN', 'ASIN', 'ACOS', 'ATAN', 'ATAN2', 'MIN', 'MAX', 'LIMIT', 'SEL', 'MUX', 'MOVE', 'SHL', 'SHR', 'ROL', 'ROR']);
+/** Arguments that are not of the named type: selectors and shift counts. */
+const FREE_ARGUMENT: Readonly<Record<string, number>> = { SEL: 0, MUX: 0, SHL: 1, SHR: 1, ROL: 1, ROR: 1, EXPT: 1 };
+
+/** Names for "did you mean". */
+export const standardFunctionNames = (): string[] => [...Object.keys(OPERATORS), ...Object.keys(REAL_FUNCTIONS), ...OTHERS, ...TEXT_FUNCTION_NAMES, ...DATE_FUNCTION_NAMES, 'LOWER_BOUND', 'UPPER_BOUND', 'REF'].filter((n) => !n.startsWith('__'));
+
+function typedForm(name: string): { readonly name: string; readonly type: ElementaryName } | undefined {
+  const m = /^([A-Z0-9]+)_([A-Z]+)$/.exec(name);
+  const type = m && elementaryByName(m[2]!);
+  return m && type && TYPED.has(m[1]!) ? { name: m[1]!, type: type.name } : undefined;
+}
+const CONVERSION = /^(?:([A-Z_]+?)_)?(TO|TRUNC)_([A-Z_]+)$/;
 
 function conversion(name: string): { from?: ElementaryName; to: ElementaryName; truncate: boolean } | undefined {
   const m = CONVERSION.exec(name.toUpperCase());
@@ -32,12 +46,12 @@ function conversion(name: string): { from?: ElementaryName; to: ElementaryName; 
 
 export function isStandardFunction(name: string): boolean {
   const upper = name.toUpperCase();
-  return upper in OPERATORS || upper in REAL_FUNCTIONS || OTHERS.has(upper) || isTextFunction(upper) || isDateFunction(upper) || conversion(upper) !== undefined || bcdConversion(upper) !== undefined || textConversion(upper) !== undefined;
+  return upper in OPERATORS || upper in REAL_FUNCTIONS || OTHERS.has(upper) || isTextFunction(upper) || isDateFunction(upper) || conversion(upper) !== undefined || bcdConversion(upper) !== undefined || textConversion(upper) !== undefined || (typedForm(upper) !== undefined && !isDateFunction(upper));
 }
 
 /** `INT_TO_STRING`, `STRING_TO_INT`, `TO_STRING`, `CHAR_TO_STRING`, `STRING_TO_CHAR` and their wide forms. */
 function textConversion(name: string): { readonly from: string | undefined; readonly to: string } | undefined {
-  const m = /^(?:([A-Z]+)_)?TO_([A-Z]+)$/.exec(name);
+  const m = /^(?:([A-Z_]+?)_)?TO_([A-Z_]+)$/.exec(name);
   if (!m) return undefined;
   const text = (n: string | undefined) => n === 'STRING' || n === 'WSTRING';
   return text(m[1]) || text(m[2]) ? { from: m[1], to: m[2]! } : undefined;
@@ -46,7 +60,7 @@ function textConversion(name: string): { readonly from: string | undefined; read
 /** `Colour_TO_INT`: the value behind a name of an enumeration; its type must be one. */
 export function checkEnumConversion(scope: PouScope, name: string, args: readonly Argument[], at: Span): Checked | undefined {
   const m = /^(\w+)_TO_([A-Z]+)$/i.exec(name);
-  const type = m && scope.project.types.get(m[1]!.toLowerCase());
+  const type = m && typeNamed(scope, m[1]!);
   const to = m && elementaryByName(m[2]!);
   if (type?.kind !== 'enum' || !to || args.length !== 1) return undefined;
   const v = coerce(scope, checkExpression(scope, args[0]!.value, type), type);
@@ -54,15 +68,36 @@ export function checkEnumConversion(scope: PouScope, name: string, args: readonl
 }
 
 /** Parameter names of the standard's formal calls, in order; extensible inputs are IN1, IN2, …. */
-const FORMAL: Record<string, string[]> = { LIMIT: ['MN', 'IN', 'MX'], SEL: ['G', 'IN0', 'IN1'], SHL: ['IN', 'N'], SHR: ['IN', 'N'], ROL: ['IN', 'N'], ROR: ['IN', 'N'], MUX: ['K'] };
+const FORMAL: Record<string, string[]> = { ATAN2: ['Y', 'X'], LIMIT: ['MN', 'IN', 'MX'], SEL: ['G', 'IN0', 'IN1'], SHL: ['IN', 'N'], SHR: ['IN', 'N'], ROL: ['IN', 'N'], ROR: ['IN', 'N'], MUX: ['K'] };
 
 /** Checks a call of a standard function. `at` is the whole call. */
 export function checkStandardFunction(scope: PouScope, name: string, args: readonly Argument[], at: Span, wanted?: Type): Checked {
   const { problems } = scope.project;
   const upper = name.toUpperCase();
-  const ordered = inOrder(upper, args);
-  const values = ordered.map((e) => checkExpression(scope, e, wanted));
+  const typed = isDateFunction(upper) ? undefined : typedForm(upper);
+  const ordered = inOrder(typed?.name ?? upper, args);
+  const misnamed = args.find((a) => a.name && !isFormal(typed?.name ?? upper, a.name.text.toUpperCase()));
+  if (misnamed) { problems.error('UNKNOWN_MEMBER', `'${upper}' has no input '${misnamed.name!.text}'.`, misnamed.name!.at); return invalid(at); }
+  // A comparison's or selector's result says nothing about its inputs.
+  const hint = wanted && !isBool(wanted) ? wanted : undefined;
+  const checked = ordered.map((e) => checkExpression(scope, e, typed ? elementary(typed.type) : hint ?? (EITHER.has(upper) ? wanted : undefined)));
+  const values = typed ? checked.map((v, i) => (i === FREE_ARGUMENT[typed.name] || (typed.type === 'TIME' && i === 1) ? v : coerce(scope, v, elementary(typed.type)))) : checked;
   if (values.some((v) => v.kind === 'invalid')) return invalid(at);
+  if (typed) return standard(scope, typed.name, values, at, elementary(typed.type));
+  return standard(scope, upper, values, at, wanted);
+}
+
+/** Functions whose arguments have the type of the result. */
+const EITHER = new Set(['SEL', 'MUX', 'MIN', 'MAX', 'LIMIT', 'MOVE', 'AND', 'OR', 'XOR', 'NOT', 'EQ', 'NE']);
+
+function isFormal(name: string, argument: string): boolean {
+  const names = FORMAL[name] ?? textArguments(name) ?? dateArguments(name);
+  if (/^IN\d*$/.test(argument)) return !names || names.length === 0 || names.includes(argument) || name === 'MUX';
+  return names ? names.includes(argument) : ['X', 'Y', 'N', 'G'].includes(argument);
+}
+
+function standard(scope: PouScope, upper: string, values: readonly Checked[], at: Span, wanted?: Type): Checked {
+  const { problems } = scope.project;
   const need = (least: number, most = least): boolean => {
     if (values.length >= least && values.length <= most) return true;
     problems.error('WRONG_ARGUMENTS', `'${upper}' takes ${least === most ? least : `at least ${least}`} argument${least === 1 ? '' : 's'}, but ${values.length} ${values.length === 1 ? 'is' : 'are'} given.`, at);
@@ -81,7 +116,7 @@ export function checkStandardFunction(scope: PouScope, name: string, args: reado
   if (isTextFunction(upper)) return checkTextFunction(scope, upper, values, at);
   if (isDateFunction(upper)) return checkDateFunction(scope, upper, values, at);
   const text = textConversion(upper);
-  if (text) return need(1) ? convertText(scope, upper, values[0]!, text.to, at) : invalid(at);
+  if (text) return need(1) ? convertText(scope, upper, values[0]!, text, at) : invalid(at);
   const real = REAL_FUNCTIONS[upper];
   if (real) return need(1) ? realFunction(scope, upper, real, values, at, wanted) : invalid(at);
   if (upper === 'ATAN2') return need(2) ? realFunction(scope, upper, 'atan2', values, at, wanted) : invalid(at);
@@ -92,6 +127,24 @@ export function checkStandardFunction(scope: PouScope, name: string, args: reado
   switch (upper) {
     case '__NOW': return { kind: 'builtin', name: 'NOW', args: [], type: elementary('TIME'), at };
     case '__STEP': return { kind: 'builtin', name: 'STEP_NS', args: [], type: elementary('TIME'), at };
+    case 'IS_VALID': {
+      if (!need(1)) return invalid(at);
+      const v = settle(scope, values[0]!);
+      // What is not a number differs from itself; infinity minus itself is not a number.
+      return isReal(v.type) ? combine(scope, '=', { kind: 'binary', op: '-', left: v, right: v, type: v.type, at }, constant(0, v.type, at), at, at) : refuse(`'IS_VALID' needs a REAL or LREAL, but this is ${typeText(v.type)}.`);
+    }
+    case 'IS_VALID_BCD': {
+      if (!need(1)) return invalid(at);
+      const v = values[0]!;
+      return isBits(v.type) ? builtin('IS_BCD', [coerce(scope, v, elementary('LWORD'))], BOOL, at) : refuse(`'IS_VALID_BCD' needs a bit string, but this is ${typeText(v.type)}.`);
+    }
+    case 'TO_BIG_ENDIAN': case 'FROM_BIG_ENDIAN': case 'TO_LITTLE_ENDIAN': case 'FROM_LITTLE_ENDIAN': {
+      if (!need(1)) return invalid(at);
+      const v = settle(scope, values[0]!);
+      if (!isScalar(v.type)) return refuse(`'${upper}' needs an elementary value, but this is ${typeText(v.type)}.`);
+      // Memory is little-endian (choices.md).
+      return upper.includes('LITTLE') || isBool(v.type) ? v : builtin('SWAP', [v], v.type, at);
+    }
     case 'MOVE': return need(1) ? values[0]! : invalid(at);
     case 'NOT': {
       if (!need(1)) return invalid(at);
@@ -142,7 +195,7 @@ const builtin = (name: Builtin, args: readonly Checked[], type: Type, at: Span):
 
 function inOrder(name: string, args: readonly Argument[]): Expression[] {
   if (!args.some((a) => a.name)) return args.map((a) => a.value);
-  const names = FORMAL[name] ?? textArguments(name) ?? [];
+  const names = FORMAL[name] ?? textArguments(name) ?? dateArguments(name) ?? [];
   const rank = (a: Argument): number => {
     const n = a.name?.text.toUpperCase() ?? '';
     const at = names.indexOf(n);
@@ -165,26 +218,28 @@ function realFunction(scope: PouScope, name: string, math: MathName, values: rea
   return single ? { kind: 'convert', arg: result, type, at } : result;
 }
 
-/** Between strings and whole numbers or characters (choices.md: decimal digits, minus sign, no padding). */
-function convertText(scope: PouScope, name: string, value: Checked, to: string, at: Span): Checked {
+/** Between strings and elementary values (choices.md: decimal digits, minus sign, no padding), and between the widths of strings (table 27). */
+function convertText(scope: PouScope, name: string, value: Checked, c: { readonly from: string | undefined; readonly to: string }, at: Span): Checked {
   const { problems } = scope.project;
-  const target = elementaryByName(to);
+  const target = elementaryByName(c.to);
+  const refuse = (message: string): Checked => { problems.error('TYPE_MISMATCH', message, value.at); return invalid(at); };
   if (!target) {
-    const type: Type = { kind: 'string', wide: to === 'WSTRING', max: 24 };
-    const v = settle(scope, value);
-    if (isInteger(v.type)) return builtin('INT_TEXT', [v], type, at);
-    if (isChar(v.type)) return coerce(scope, v, type);
-    problems.error('UNSUPPORTED', `There is no conversion from ${typeText(value.type)} to ${to} yet.`, at);
-    return invalid(at);
+    const wide = c.to === 'WSTRING';
+    if (isString(value.type)) return c.from === undefined || isString(value.type) ? { kind: 'builtin', name: 'WIDTH', args: [value], type: { kind: 'string', wide, max: value.type.max }, at } : value;
+    const from = c.from ? elementaryByName(c.from) : undefined;
+    const v = from ? coerce(scope, value, from) : settle(scope, value);
+    if (v.kind === 'invalid') return v;
+    if (isInteger(v.type)) return builtin('INT_TEXT', [v], { kind: 'string', wide, max: 24 }, at);
+    if (isChar(v.type)) return coerce(scope, baseOf(v.type) === (wide ? 'WCHAR' : 'CHAR') ? v : { kind: 'convert', arg: v, type: elementary(wide ? 'WCHAR' : 'CHAR'), at }, { kind: 'string', wide, max: 1 });
+    return isScalar(v.type) && v.type.kind !== 'enum' ? { kind: 'text', arg: v, type: { kind: 'string', wide, max: TEXT_MAX }, at } : refuse(`There is no conversion from ${typeText(value.type)} to ${c.to}.`);
   }
-  if (!isString(value.type)) {
-    problems.error('TYPE_MISMATCH', `'${name}' needs a STRING, but this is ${typeText(value.type)}.`, value.at);
-    return invalid(at);
-  }
+  if (!isString(value.type)) return refuse(`'${name}' needs a ${c.from ?? 'STRING'}, but this is ${typeText(value.type)}.`);
   if (isInteger(target)) return { kind: 'convert', arg: builtin('TEXT_INT', [value], elementary('LINT'), at), type: target, at };
-  if (isChar(target)) return builtin('TEXT_CHAR', [value], target, at);
-  problems.error('UNSUPPORTED', `There is no conversion from ${typeText(value.type)} to ${to} yet.`, at);
-  return invalid(at);
+  if (isChar(target)) {
+    const char = builtin('TEXT_CHAR', [value], elementary(value.type.wide ? 'WCHAR' : 'CHAR'), at);
+    return sameType(char.type, target) ? char : { kind: 'convert', arg: char, type: target, at };
+  }
+  return { kind: 'text', arg: value, type: target, at };
 }
 
 /** `WORD_BCD_TO_UINT`, `BCD_TO_UINT`, `UINT_TO_BCD_WORD`, `TO_BCD_WORD` (table 26). */
@@ -213,6 +268,13 @@ function convertBcd(scope: PouScope, name: string, c: { readonly from?: Elementa
 function unify(scope: PouScope, values: readonly Checked[], at: Span, wanted?: Type): Checked[] | undefined {
   const typed = values.filter((v) => v.type.kind !== 'anyInt' && v.type.kind !== 'anyReal');
   let type: Type | undefined = typed[0]?.type;
+  if (typed.some((v) => isString(v.type)) && typed.every((v) => isString(v.type) || isChar(v.type))) {
+    const strings = typed.filter((v) => isString(v.type)) as (Checked & { type: StringType })[];
+    const fixed = strings.filter((v) => v.kind !== 'constant');
+    type = { kind: 'string', wide: (fixed[0] ?? strings[0]!).type.wide, max: Math.max(...strings.map((v) => v.type.max)) };
+    const same = typed.map((v) => coerce(scope, v, type!));
+    return same.some((v) => v.kind === 'invalid') ? undefined : same;
+  }
   for (const v of typed.slice(1)) {
     if (!type || sameType(type, v.type)) continue;
     const c = isScalar(type) && isScalar(v.type) && type.kind !== 'enum' && v.type.kind !== 'enum' ? commonType(baseOf(type)!, baseOf(v.type)!) : undefined;

@@ -12,6 +12,7 @@ const SIGNATURES: Readonly<Record<string, { readonly args: string; readonly name
 };
 const LONGEST = 32767;
 
+export const TEXT_FUNCTION_NAMES: readonly string[] = Object.keys(SIGNATURES);
 export const isTextFunction = (name: string): boolean => name in SIGNATURES;
 export const textArguments = (name: string): readonly string[] | undefined => SIGNATURES[name]?.names;
 

@@ -2,7 +2,7 @@
 import { Problems, didYouMean } from '../language/diagnostic.js';
 import { parseFile, parseVariableText } from '../language/parser.js';
 import { type Source, makeSource } from '../language/source.js';
-import type { Configuration, Declaration, Expression, Pou, Statement, TaskDecl, VariableBlock } from '../language/tree.js';
+import type { Configuration, Declaration, Expression, Name, Pou, Statement, TaskDecl, VariableBlock } from '../language/tree.js';
 import { lowerRung } from '../ladder/lower.js';
 import { type ParsedRung, parseRungLine } from '../ladder/parse.js';
 import { type DeviceKind, deviceBlock, deviceBlockName } from '../machine/device.js';
@@ -11,6 +11,9 @@ import type { Device, Project, ProjectPou, Tag } from './document.js';
 import type { Wire } from '../runtime/engine.js';
 
 export const MACHINE = 'Machine';
+
+/** A program without variables and statements, for those that are not written as text. */
+const programDecl = (name: Name): Pou => ({ kind: 'pou', pou: 'PROGRAM', name, context: { namespace: '', using: [] }, modifiers: [], implements: [], methods: [], blocks: [], body: [], at: name.at });
 
 export interface ProjectSources {
   readonly declarations: Declaration[];
@@ -54,7 +57,7 @@ function ladderPou(p: ProjectPou & { language: 'LD' }, name: string, problems: P
     blocks.push(...lowered.declares);
   });
   const at = { source: makeSource(name, p.name, { kind: 'pou', id: p.id, name: p.name }), start: 0, end: p.name.length };
-  return { kind: 'pou', pou: 'PROGRAM', name: { text: p.name, at }, blocks, body, at };
+  return { ...programDecl({ text: p.name, at }), blocks, body };
 }
 
 function machineDeclarations(project: Project, name: string, problems: Problems): { declarations: Declaration[]; wires: (Wire & { source: Source })[] } {
@@ -81,7 +84,7 @@ function machineDeclarations(project: Project, name: string, problems: Problems)
   }
   for (const k of kinds) declarations.push(...parseFile(makeSource(`devices/${k.type}.st`, deviceBlock(k), { kind: 'library' }), problems));
   const at = { source: makeSource(name, MACHINE, { kind: 'library' }), start: 0, end: MACHINE.length };
-  declarations.push({ kind: 'pou', pou: 'PROGRAM', name: { text: MACHINE, at }, blocks: [{ section: 'VAR', constant: false, retain: false, variables }], body, at });
+  declarations.push({ ...programDecl({ text: MACHINE, at }), blocks: [{ section: 'VAR', constant: false, retain: false, variables }], body });
   return { declarations, wires };
 }
 
@@ -116,9 +119,9 @@ function configuration(project: Project, name: string, problems: Problems, hasMa
     interval: durationExpression(t.interval, t.name, name, problems),
     priority: { kind: 'literal', literal: { type: 'int', value: BigInt(t.priority) }, at },
   }));
-  const instances = given.flatMap((t) => t.programs.map((p) => ({ name: named(p), task: named(t.name), program: named(p) })));
-  const free = programs.filter((p) => !instances.some((i) => i.name.text.toLowerCase() === p.toLowerCase())).map((p) => ({ name: named(p), program: named(p) }));
-  return { kind: 'configuration', name: named(''), globals: [], tasks, instances: [...instances, ...free, ...(hasMachine ? [{ name: named(MACHINE), program: named(MACHINE) }] : [])] };
+  const instances = given.flatMap((t) => t.programs.map((p) => ({ name: named(p), task: named(t.name), program: named(p), connections: [] })));
+  const free = programs.filter((p) => !instances.some((i) => i.name.text.toLowerCase() === p.toLowerCase())).map((p) => ({ name: named(p), program: named(p), connections: [] }));
+  return { kind: 'configuration', name: named(''), resources: [], globals: [], tasks, instances: [...instances, ...free, ...(hasMachine ? [{ name: named(MACHINE), program: named(MACHINE), connections: [] }] : [])], config: [], access: [] };
 }
 
 function durationExpression(text: string, task: string, name: string, problems: Problems): Expression {

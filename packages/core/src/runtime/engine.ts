@@ -7,6 +7,7 @@ import { MATH } from '../compile/image.js';
 import { FAULTS, type FaultKind, HEADER, type Image, type Location } from '../compile/image.js';
 import { type Span, placeText } from '../language/source.js';
 import { sizeOf } from '../types/type.js';
+import { textImports } from './text.js';
 import { type Value, findPath, formatValue, readLocation, writeLocation } from './paths.js';
 
 /** A connection between a machine terminal and a tag, or between two terminals. */
@@ -60,7 +61,8 @@ export class Engine {
   constructor(readonly image: Image, options: EngineOptions) {
     // Pure functions only: the module can reach nothing else.
     const math = Object.fromEntries(MATH.map((name) => [name, Math[name]]));
-    const instance = new WebAssembly.Instance(new WebAssembly.Module(image.wasm), { math });
+    const text = textImports(() => this.view);
+    const instance = new WebAssembly.Instance(new WebAssembly.Module(image.wasm), { math, text });
     const x = instance.exports as Record<string, unknown>;
     this.memory = new Uint8Array((x['memory'] as WebAssembly.Memory).buffer);
     this.view = new DataView(this.memory.buffer);

@@ -1,5 +1,6 @@
 /** From a path such as `Batch.Flags.2` or `Valve[3].Open` to its place in memory, and values in and out of it. */
-import { type Type, BOOL, baseOf, isBits, isChar, isDate, isInteger, isReal, isTime, sizeOf, stride, typeText } from '../types/type.js';
+import { parseAddress } from '../types/address.js';
+import { type Type, BOOL, baseOf, elementary, isBits, isChar, isDate, isInteger, isReal, isTime, sizeOf, stride, typeText } from '../types/type.js';
 import { readScalar, readText, writeScalar, writeText } from '../types/memory.js';
 import { dateText, parseDate } from '../types/date.js';
 import { parseDuration } from '../language/lexer.js';
@@ -41,6 +42,8 @@ function rootSymbol(image: Image, parts: readonly Step[]): { symbol: Symbol; use
   if (dotted) return { symbol: dotted, used: 2 };
   const direct = image.symbols.get(name(0)!);
   if (direct) return { symbol: direct, used: 1 };
+  const located = addressSymbol(image, name(0)!);
+  if (located) return { symbol: located, used: 1 };
   const inside = image.programs.flatMap((p) => {
     const program = image.symbols.get(p.toLowerCase());
     const located = image.symbols.get(`${p.toLowerCase()}.${name(0)}`);
@@ -51,6 +54,13 @@ function rootSymbol(image: Image, parts: readonly Step[]): { symbol: Symbol; use
   if (inside.length === 1) return { symbol: inside[0]!, used: 1 };
   const written = (parts[0] as { name: string }).name;
   return inside.length ? `'${written}' is in several programs; write Program.${written}.` : `There is no tag '${written}'.`;
+}
+
+/** `%QX0.3` where that byte is in use by something. */
+function addressSymbol(image: Image, text: string): Symbol | undefined {
+  const a = text.startsWith('%') ? parseAddress(text) : undefined;
+  if (!a || a.byte + a.size > image.areas[a.area].size) return undefined;
+  return { name: text.toUpperCase(), type: elementary(a.width), address: image.areas[a.area].start + a.byte, section: a.area === 'I' ? 'input' : a.area === 'Q' ? 'output' : 'global', isRetained: false, ...(a.bit !== undefined ? { bit: a.bit } : {}) };
 }
 
 function stepInto(l: Location, step: Step): Omit<Location, 'path'> | string {

@@ -44,7 +44,8 @@ export function transferState(from: Image, bytes: Uint8Array, to: Image, only?: 
       if (!am || !bm) { lost.push(`${path}: was ${typeText(a)}, is ${typeText(b)}`); return; }
       for (const m of bm) {
         const old = am.find((x) => x.name.toLowerCase() === m.name.toLowerCase());
-        if (old && !('section' in m && m.section === 'inout')) copy(old.type, from_ + old.offset, m.type, to_ + m.offset, `${path}.${m.name}`);
+        // Addresses and class numbers belong to the image they were made in.
+        if (old && m.name !== 'class number' && m.type.kind !== 'ref' && m.type.kind !== 'interface' && !('section' in m && m.section === 'inout')) copy(old.type, from_ + old.offset, m.type, to_ + m.offset, `${path}.${m.name}`);
       }
     }
   }

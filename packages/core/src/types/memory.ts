@@ -1,18 +1,22 @@
 /** Values in linear memory: little-endian, BOOL one byte unless it is located at a bit. */
 import { type Constant, type Type, baseOf, isReal, isSigned, sizeOf, stride } from './type.js';
 
-/** Writes a constant of any type at an address. Members that the constant leaves out keep their bytes. */
-export function writeConstant(view: DataView, address: number, type: Type, value: Constant): void {
+/** Longest text of an elementary value, in characters. */
+export const TEXT_MAX = 40;
+
+/** Writes a constant of any type at an address. Members that the constant leaves out keep their bytes. `instance` is the address of the block around it. */
+export function writeConstant(view: DataView, address: number, type: Type, value: Constant, instance = address): void {
   if (typeof value === 'string') { writeText(view, address, type, value); return; }
+  if (typeof value === 'object' && 'addressOf' in value) { view.setInt32(address, value.addressOf(instance), true); return; }
   if (typeof value === 'object' && 'array' in value) {
     if (type.kind !== 'array') throw new Error('array value for a type that is none');
     const step = stride(type.element);
-    value.array.forEach((v, i) => writeConstant(view, address + i * step, type.element, v));
+    value.array.forEach((v, i) => writeConstant(view, address + i * step, type.element, v, type.element.kind === 'block' ? address + i * step : instance));
   } else if (typeof value === 'object') {
     if (type.kind !== 'struct' && type.kind !== 'block') throw new Error('member values for a type without members');
     for (const m of type.kind === 'struct' ? type.members : type.layout.members) {
       const v = value.members.get(m.name.toLowerCase());
-      if (v !== undefined) writeConstant(view, address + m.offset, m.type, v);
+      if (v !== undefined) writeConstant(view, address + m.offset, m.type, v, m.type.kind === 'block' ? address + m.offset : instance);
     }
   } else writeScalar(view, address, type, value);
 }

@@ -9,28 +9,40 @@ export interface Member { readonly name: string; readonly type: Type; readonly o
 /** STRING[max] and WSTRING[max]: a length (4 bytes), then `max` characters of one or two bytes. */
 export interface StringType { readonly kind: 'string'; readonly wide: boolean; readonly max: number }
 export interface Struct { readonly kind: 'struct'; readonly name: string; readonly members: readonly Member[]; readonly size: number; readonly align: number }
-export interface ArrayType { readonly kind: 'array'; readonly bounds: readonly { readonly low: number; readonly high: number }[]; readonly element: Type }
+/** `open`: ARRAY [*], a parameter of any length; its bounds come with each call and are 0..-1 here. */
+export interface ArrayType { readonly kind: 'array'; readonly bounds: readonly { readonly low: number; readonly high: number }[]; readonly element: Type; readonly open?: boolean }
 export interface EnumType { readonly kind: 'enum'; readonly name: string; readonly base: ElementaryName; readonly values: readonly { readonly name: string; readonly value: bigint }[] }
 export interface Subrange { readonly kind: 'subrange'; readonly name: string; readonly base: ElementaryName; readonly low: bigint; readonly high: bigint }
-/** A function block's instance; its members are filled in when the block has been laid out. */
+/** An instance of a function block or class; its members are filled in when it has been laid out. */
 export interface BlockType { readonly kind: 'block'; readonly name: string; readonly layout: BlockLayout }
 /** Types of untyped literals: they take the type their place asks for (clause 6.6.1.2, generic types). */
 export interface LiteralType { readonly kind: 'anyInt' | 'anyReal' }
 export const DEFAULT_STRING_MAX = 254;
 export interface Unknown { readonly kind: 'unknown' }
 
-export interface BlockMember extends Member { readonly section: 'input' | 'output' | 'inout' | 'local' | 'hidden'; readonly retain: boolean }
+export interface BlockMember extends Member {
+  readonly section: 'input' | 'output' | 'inout' | 'local' | 'hidden';
+  readonly retain: boolean;
+  /** Who may use an inner variable, and the block that declares it (6.6.5.11); without it only the block and those derived from it. */
+  readonly access?: 'PUBLIC' | 'PROTECTED' | 'PRIVATE' | 'INTERNAL';
+  readonly owner?: string;
+}
 export interface BlockLayout { members: BlockMember[]; size: number; align: number }
 
 /** REF_TO: the address of a variable, 0 for NULL. */
 export interface RefType { readonly kind: 'ref'; readonly target: Type }
 
-export type Type = RefType | Elementary | StringType | Struct | ArrayType | EnumType | Subrange | BlockType | LiteralType | Unknown;
+/** A variable of an interface: the address of an instance that implements it, 0 for NULL. */
+export interface InterfaceType { readonly kind: 'interface'; readonly name: string }
+
+export type Type = RefType | InterfaceType | Elementary | StringType | Struct | ArrayType | EnumType | Subrange | BlockType | LiteralType | Unknown;
 
 /** A value known before the run. Integers and times are bigint (times in ns), reals number. */
 export type Constant =
   | bigint | number | boolean | string
   | { readonly array: readonly Constant[] }
+  /** REF(variable): known once memory is laid out. The instance is the block whose variable starts so. */
+  | { readonly addressOf: (instance: number) => number }
   | { readonly members: ReadonlyMap<string, Constant> };
 
 interface Facts { size: number; kind: 'bool' | 'bits' | 'signed' | 'unsigned' | 'real' | 'time' | 'date' | 'char' }
@@ -84,7 +96,7 @@ export function sizeOf(t: Type): number {
     case 'block': return t.layout.size;
     case 'array': return elementCount(t) * stride(t.element);
     case 'string': return roundUp(4 + t.max * (t.wide ? 2 : 1), 4);
-    case 'ref': return 4;
+    case 'ref': case 'interface': return 4;
     case 'anyInt': case 'anyReal': case 'unknown': return 8;
     default: return FACTS[baseOf(t)!].size;
   }
@@ -94,7 +106,7 @@ export function alignOf(t: Type): number {
     case 'struct': return t.align;
     case 'block': return t.layout.align;
     case 'array': return alignOf(t.element);
-    case 'string': case 'ref': return 4;
+    case 'string': case 'ref': case 'interface': return 4;
     default: return sizeOf(t);
   }
 }
@@ -122,9 +134,9 @@ export function typeText(t: Type): string {
     case 'elementary': return t.name;
     case 'string': return `${t.wide ? 'WSTRING' : 'STRING'}${t.max === DEFAULT_STRING_MAX ? '' : `[${t.max}]`}`;
     case 'ref': return t.target.kind === 'unknown' ? 'NULL' : `REF_TO ${typeText(t.target)}`;
-    case 'struct': case 'enum': case 'block': return t.name;
+    case 'struct': case 'enum': case 'block': case 'interface': return t.name;
     case 'subrange': return t.name || `${t.base} (${t.low}..${t.high})`;
-    case 'array': return `ARRAY [${t.bounds.map((b) => `${b.low}..${b.high}`).join(', ')}] OF ${typeText(t.element)}`;
+    case 'array': return `ARRAY [${t.bounds.map((b) => (t.open ? '*' : `${b.low}..${b.high}`)).join(', ')}] OF ${typeText(t.element)}`;
     case 'anyInt': return 'a whole number';
     case 'anyReal': return 'a real number';
     case 'unknown': return '?';
@@ -137,7 +149,7 @@ export function sameType(a: Type, b: Type): boolean {
   if (a.kind === 'elementary') return a.name === (b as Elementary).name;
   if (a.kind === 'array') {
     const o = b as ArrayType;
-    return a.bounds.length === o.bounds.length && a.bounds.every((x, i) => x.low === o.bounds[i]!.low && x.high === o.bounds[i]!.high) && sameType(a.element, o.element);
+    return a.bounds.length === o.bounds.length && (a.open ?? false) === (o.open ?? false) && a.bounds.every((x, i) => x.low === o.bounds[i]!.low && x.high === o.bounds[i]!.high) && sameType(a.element, o.element);
   }
   if (a.kind === 'ref') { const o = (b as RefType).target; return a.target.kind === 'unknown' || o.kind === 'unknown' || sameType(a.target, o); }
   if (a.kind === 'string') return a.wide === (b as StringType).wide;
