@@ -2,7 +2,7 @@
 export { type Diagnostic, type Severity, Problems, diagnosticLine, summaryLine, didYouMean } from './language/diagnostic.js';
 export { type Source, type Span, type Origin, makeSource, placeText, positionOf, elementAt } from './language/source.js';
 export { type Type, type Member, baseOf, isBool, isReal, isTime, isInteger, typeText, sizeOf, sameType } from './types/type.js';
-export { type Image, type Location, type Symbol } from './compile/image.js';
+export { type Image, type Location, MATH, type Symbol } from './compile/image.js';
 export { type Rung, type Part, type Element, type Output, type Node, type CallArgument, type ContactMode, type CoilMode, isElement, nodesOf, series, parallel } from './ladder/rung.js';
 export { parseRungLine, type ParsedRung } from './ladder/parse.js';
 export { printRung, printElement, printOutput, printPart } from './ladder/print.js';
@@ -10,7 +10,7 @@ export { type Cursor, type RungEdit, RUNG_EDITS, editRung, cursorStops } from '.
 export { type Box, type WireRun, type RungLayout, type LabelOptions, layoutRung } from './ladder/layout.js';
 export { Engine, type EngineOptions, type Fault, type Force, type Snapshot, type Wire, DEFAULT_WATCHDOG } from './runtime/engine.js';
 export { History, type BenchEvent, type Trace } from './runtime/history.js';
-export { type Frame, type FrameRequest, type ShownValue, frameOf, parseFrameRequest, shown } from './runtime/frame.js';
+export { type Frame, type FrameRequest, type ShownValue, frameOf, parseFrameRequest, powerOf, shown } from './runtime/frame.js';
 export { transferState, type Transferred } from './runtime/transfer.js';
 export { type Value, findPath, formatValue, parseValue, readLocation, writeLocation, nanosecondsAsMs } from './runtime/paths.js';
 export { type CheckRow, type Device, type InterlockRule, type Project, type ProjectPou, type ProjectTask, type RungText, type SequenceCheck, type Tag, FORMAT, VERSION, emptyProject, projectText } from './project/document.js';

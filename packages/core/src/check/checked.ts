@@ -3,7 +3,7 @@
  * the compiler walks, so it is the intermediate representation too: structured text and rungs look alike here.
  */
 import type { Span } from '../language/source.js';
-import type { BinaryOp, MethodDecl, Pou } from '../language/tree.js';
+import type { BinaryOp, CoilKind, FlowStep, MethodDecl, Pou } from '../language/tree.js';
 import type { ArrayType, BlockLayout, BlockType, Constant, ElementaryName, Type } from '../types/type.js';
 
 /** Where a variable lives. Addresses and offsets in bytes; filled in by the checker and by memory layout. */
@@ -103,7 +103,7 @@ export interface BlockCall {
 }
 
 export type CheckedStatement = { readonly at: Span } & (
-  | { readonly kind: 'assign'; readonly target: Place; readonly value: Checked }
+  | { readonly kind: 'assign'; readonly target: Place; readonly value: Checked; readonly coil?: CoilKind }
   /** A structure or array as a whole, from a place or from a function that gives one. */
   | { readonly kind: 'copy'; readonly target: Place; readonly from: Place | Checked; readonly size: number }
   | { readonly kind: 'blockCall'; readonly call: BlockCall }
@@ -114,9 +114,9 @@ export type CheckedStatement = { readonly at: Span } & (
   | { readonly kind: 'while'; readonly condition: Checked; readonly body: readonly CheckedStatement[] }
   | { readonly kind: 'repeat'; readonly body: readonly CheckedStatement[]; readonly until: Checked }
   | { readonly kind: 'exit' | 'continue' | 'return' }
-  | { readonly kind: 'rung'; readonly rungId: string; readonly elements: number; readonly body: readonly CheckedStatement[] }
+  | { readonly kind: 'rung'; readonly rungId: string; readonly elements: number; readonly flow: readonly FlowStep[]; readonly body: readonly CheckedStatement[] }
   | { readonly kind: 'setPower'; readonly wire: number; readonly value: Checked }
-  | { readonly kind: 'probe'; readonly element: number; readonly input: Checked; readonly output: Checked; readonly closed: Checked }
+  | { readonly kind: 'probe'; readonly element: number; readonly closed: Checked }
   /** An R_EDGE or F_EDGE input becomes its edge, at the start of the block. */
   | { readonly kind: 'inputEdge'; readonly input: Place; readonly memory: Place; readonly falling: boolean }
   | { readonly kind: 'edge'; readonly wire: number; readonly of: Checked; readonly falling: boolean; readonly memory: Place }

@@ -33,9 +33,9 @@ function checkStatement(scope: PouScope, s: Statement, loops: number): CheckedSt
       if (loops === 0) { problems.error('MISPLACED', `${s.kind.toUpperCase()} has a meaning only inside FOR, WHILE or REPEAT.`, s.at); return undefined; }
       return { kind: s.kind, at: s.at };
     case 'return': return { kind: 'return', at: s.at };
-    case 'rung': return { kind: 'rung', rungId: s.rungId, elements: s.elements, body: checkStatements(scope, s.body), at: s.at };
+    case 'rung': return { kind: 'rung', rungId: s.rungId, elements: s.elements, flow: s.flow, body: checkStatements(scope, s.body), at: s.at };
     case 'setPower': return { kind: 'setPower', wire: s.wire, value: checkCondition(scope, s.value), at: s.at };
-    case 'probe': return { kind: 'probe', element: s.element, input: checkCondition(scope, s.input), output: checkCondition(scope, s.output), closed: checkCondition(scope, s.closed), at: s.at };
+    case 'probe': return { kind: 'probe', element: s.element, closed: checkCondition(scope, s.closed), at: s.at };
     case 'edge': {
       const of = checkCondition(scope, s.of);
       const memory = findVariable(scope, s.memory);
@@ -92,7 +92,11 @@ function assignment(scope: PouScope, s: Statement & { kind: 'assign' }): Checked
   if (target.type.kind === 'subrange' && value.kind === 'constant' && ((value.value as bigint) < target.type.low || (value.value as bigint) > target.type.high)) {
     scope.project.problems.error('OUT_OF_RANGE', `${value.value} is outside ${typeText(target.type)} (${target.type.low}..${target.type.high}).`, s.value.at);
   }
-  return { kind: 'assign', target, value, at: s.at };
+  const kept: Checked = { kind: 'read', place: target, type: target.type, at: s.at };
+  const latched: Checked = !s.coil?.latches ? value
+    : s.coil.mode === 'set' ? { kind: 'binary', op: 'OR', left: kept, right: value, type: BOOL, at: s.at }
+    : { kind: 'binary', op: 'AND', left: kept, right: { kind: 'not', arg: value, type: BOOL, at: s.at }, type: BOOL, at: s.at };
+  return { kind: 'assign', target, value: latched, at: s.at, ...(s.coil ? { coil: s.coil } : {}) };
 }
 
 /** `target ?= value`: NULL where the instance behind the value is not of the target's type (6.6.6.7). */

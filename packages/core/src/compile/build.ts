@@ -3,7 +3,7 @@ import type { CheckedProgram } from '../check/checked.js';
 import type { Span } from '../language/source.js';
 import { roundUp } from '../types/type.js';
 import { type BodyContext, GLOBALS, dispatchName, emitDispatch, emitExpression, emitPou, emitProgramRun } from './emit-body.js';
-import type { Image, ImageTask, ProbeRange } from './image.js';
+import { type Image, type ImageTask, type ProbeRange, probeBytes } from './image.js';
 import { layOut } from './layout.js';
 import { IMPORTS, importIndex } from './imports.js';
 import { HELPERS, helperCode } from './strings.js';
@@ -42,12 +42,12 @@ export function build(program: CheckedProgram, options: BuildOptions): Image {
       if (i === undefined) throw new Error(`'${name}' was never laid out`);
       return FIRST_POU + i;
     },
-    probeAddress: (rungId, count) => {
+    probeAddress: (rungId, elements, flow) => {
       const known = probes.get(rungId);
       if (known) return known.address;
-      const address = probeEnd;
-      probeEnd += count;
-      probes.set(rungId, { rungId, address, count });
+      const address = roundUp(probeEnd, 4);
+      probeEnd = address + probeBytes(elements);
+      probes.set(rungId, { rungId, address, elements, flow });
       return address;
     },
   };

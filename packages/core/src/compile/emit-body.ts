@@ -1,16 +1,17 @@
 /** Statements to WebAssembly. The watched build adds probes and a step counter; otherwise both builds are the same code. */
 import { type BlockCall, type Checked, type CheckedPou, type CheckedStatement, type Dispatch, type Place, type ProgramInstance, type Variable, isPlace } from '../check/checked.js';
 import { type Type, defaultValue, isScalar, isSigned, sizeOf } from '../types/type.js';
-import { assertNever } from '../language/tree.js';
+import { type FlowStep, assertNever } from '../language/tree.js';
 import type { Span } from '../language/source.js';
 import { type Emitter, baseName, emitAddress, emitConstant, emitFault, emitRead, emitValue, emitWrite, normalize, valueType, wireLocal } from './emit-value.js';
 import type { MathName } from '../check/checked.js';
 import type { Helper } from './strings.js';
+import { PROBE_BITS } from './image.js';
 import { Code, I32, I64, OP, type ValueType } from './wasm.js';
 
 /** Module globals, in this order. */
-export const GLOBALS = ['budget', 'steps', 'stepLimit', 'stepAt'] as const;
-const BUDGET = 0, STEPS = 1, STEP_LIMIT = 2, STEP_AT = 3;
+export const GLOBALS = ['budget', 'left', 'stepAt'] as const;
+const BUDGET = 0, LEFT = 1, STEP_AT = 2;
 
 export interface BodyContext {
   readonly watched: boolean;
@@ -19,7 +20,7 @@ export interface BodyContext {
   helper(name: Helper): number;
   math(name: MathName | 'write' | 'read'): number;
   temporary(bytes: number): number;
-  probeAddress(rungId: string, elements: number): number;
+  probeAddress(rungId: string, elements: number, flow: readonly FlowStep[]): number;
 }
 
 interface Loop { readonly exit: number; readonly again: number }
@@ -45,11 +46,11 @@ export function emitPou(context: BodyContext, pou: CheckedPou): Code {
   parameters.forEach((v, i) => { if (v.home.kind === 'local' || v.home.kind === 'localReference') v.home.index = first + i; });
   for (const v of pou.locals) if (v.home.kind === 'local' && !parameters.includes(v)) v.home.index = code.local(valueType(v.type));
   const b = new BodyEmitter(context, code, hasSelf ? 0 : -1, pou);
+  b.begin();
   b.initializeLocals(parameters, first);
-  if (pou.inheritsBody && pou.base) {
-    b.statements(pou.body);
-    code.get(0).call(context.functionIndex(pou.base.name));
-  } else b.statements(pou.body);
+  b.statements(pou.body);
+  b.end();
+  if (pou.inheritsBody && pou.base) code.get(0).call(context.functionIndex(pou.base.name));
   b.result();
   return code;
 }
@@ -99,11 +100,17 @@ export function emitExpression(context: BodyContext, c: Checked): Code {
 class BodyEmitter {
   readonly emitter: Emitter;
   private loops: Loop[] = [];
-  private probes = 0;
   private inRung = false;
+  /** The rung being emitted in the watched build: where its words are, and which of them waits in a local. */
+  private probes: { readonly address: number; word: number; readonly local: number } | undefined;
+  /** Local copies of the counters in globals, -1 where there is none; a call sees and changes the globals. */
+  private left = -1;
+  private budget = -1;
+  /** Steps since `left` was last brought up to date. */
+  private pending = 0;
 
   constructor(private readonly context: BodyContext, private readonly code: Code, self: number, private readonly pou: CheckedPou | undefined) {
-    this.emitter = { code, self, watched: context.watched, wires: new Map(), locate: context.locate, functionIndex: context.functionIndex, helper: context.helper, math: context.math, temporary: context.temporary };
+    this.emitter = { code, beforeCall: () => this.store(), afterCall: () => this.load(), self, watched: context.watched, wires: new Map(), on: new Set(), locate: context.locate, functionIndex: context.functionIndex, helper: context.helper, math: context.math, temporary: context.temporary };
   }
 
   /** Locals and frames start anew at each call (6.5.2, VAR_TEMP; functions keep nothing). */
@@ -141,6 +148,30 @@ class BodyEmitter {
     else if (r && r.home.kind === 'frame' && this.code.result !== undefined) this.code.i32(r.home.address);
   }
 
+  /** Counters come into locals: a rung then costs a comparison and no memory. */
+  begin(): void {
+    if (this.context.watched) this.left = this.code.local(I32);
+    if (this.pou && hasLoop(this.pou.body)) this.budget = this.code.local(I32);
+    this.load();
+  }
+  end(): void { this.store(); }
+
+  private load(): void {
+    if (this.left >= 0) this.code.globalGet(LEFT).set(this.left);
+    if (this.budget >= 0) this.code.globalGet(BUDGET).set(this.budget);
+  }
+  private store(): void {
+    this.settleSteps();
+    if (this.left >= 0) this.code.get(this.left).globalSet(LEFT);
+    if (this.budget >= 0) this.code.get(this.budget).globalSet(BUDGET);
+  }
+
+  /** Before control flow parts or meets: every way there must have counted alike. */
+  private settleSteps(): void {
+    if (this.left >= 0 && this.pending) this.code.get(this.left).i32(this.pending).op(OP.i32Sub).set(this.left);
+    this.pending = 0;
+  }
+
   statements(list: readonly CheckedStatement[]): void {
     for (const s of list) {
       if (!this.inRung) this.step(s.at);
@@ -148,13 +179,53 @@ class BodyEmitter {
     }
   }
 
-  /** Counts one step and stops behind the k-th (architecture.md, engine point 7). */
+  /** Statements in a branch of their own. */
+  private branch(list: readonly CheckedStatement[]): void {
+    this.statements(list);
+    this.settleSteps();
+  }
+
+  /** Counts one step and stops before the k-th (architecture.md, engine point 7). */
   private step(at: Span): void {
-    if (!this.context.watched) return;
+    if (this.left < 0) return;
     const { code } = this;
-    code.globalGet(STEPS).globalGet(STEP_LIMIT).op(OP.i32Eq).open(OP.if);
+    code.get(this.left);
+    if (this.pending) code.i32(this.pending).op(OP.i32Eq); else code.op(OP.i32Eqz);
+    code.open(OP.if);
     code.i32(this.context.locate(at)).globalSet(STEP_AT).op(OP.unreachable).end();
-    code.globalGet(STEPS).i32(1).op(OP.i32Add).globalSet(STEPS);
+    this.pending++;
+  }
+
+  /** The word of the rung that waits in the local goes to memory: before anything that may end or leave the rung. */
+  private keepProbes(): void {
+    const p = this.probes;
+    if (p) this.code.i32(0).get(p.local).memory(OP.i32Store, p.address + 4 * p.word);
+  }
+
+  private probe(element: number, closed: Checked): void {
+    const p = this.probes;
+    if (!p) return;
+    const { code } = this;
+    const word = Math.floor(element / PROBE_BITS);
+    if (word !== p.word) { this.keepProbes(); p.word = word; code.i32(1).set(p.local); }
+    code.get(p.local);
+    emitValue(this.emitter, closed);
+    code.i32((element % PROBE_BITS) + 1).op(OP.i32Shl, OP.i32Or).set(p.local);
+  }
+
+  private rung(s: CheckedStatement & { kind: 'rung' }): void {
+    const { code } = this;
+    if (this.context.watched) {
+      this.probes = { address: this.context.probeAddress(s.rungId, s.elements, s.flow), word: 0, local: code.scratch(I32) };
+      code.i32(1).set(this.probes.local);
+    }
+    this.inRung = true;
+    for (const x of s.body) this.statement(x);
+    this.inRung = false;
+    this.keepProbes();
+    if (this.probes) code.release(I32, this.probes.local);
+    this.probes = undefined;
+    this.emitter.on.clear();
   }
 
   private statement(s: CheckedStatement): void {
@@ -167,26 +238,19 @@ class BodyEmitter {
       case 'if': this.ifStatement(s); return;
       case 'case': this.caseStatement(s); return;
       case 'for': this.forStatement(s); return;
-      case 'while': this.loop((l) => { emitValue(e, s.condition); code.op(OP.i32Eqz).brIf(l.exit); }, s.body, s.at); return;
-      case 'repeat': this.loop(() => undefined, s.body, s.at, (l) => { emitValue(e, s.until); code.brIf(l.exit); }); return;
-      case 'exit': code.br(this.loops[this.loops.length - 1]!.exit); return;
-      case 'continue': code.br(this.loops[this.loops.length - 1]!.again); return;
-      case 'return': this.result(); code.op(OP.return); return;
-      case 'rung':
-        this.probes = this.context.watched ? this.context.probeAddress(s.rungId, s.elements) : 0;
-        this.inRung = true;
-        this.statements(s.body);
-        this.inRung = false;
+      case 'while': this.settleSteps(); this.loop((l) => { emitValue(e, s.condition); code.op(OP.i32Eqz).brIf(l.exit); }, s.body, s.at); return;
+      case 'repeat': this.settleSteps(); this.loop(() => undefined, s.body, s.at, (l) => { emitValue(e, s.until); code.brIf(l.exit); }); return;
+      case 'exit': this.settleSteps(); code.br(this.loops[this.loops.length - 1]!.exit); return;
+      case 'continue': this.settleSteps(); code.br(this.loops[this.loops.length - 1]!.again); return;
+      case 'return': this.keepProbes(); this.store(); this.result(); code.op(OP.return); return;
+      case 'rung': this.rung(s); return;
+      case 'setPower':
+        // The left rail is on: what follows it needs no AND.
+        if (s.value.kind === 'constant' && s.value.value === true) { e.on.add(s.wire); return; }
+        emitValue(e, s.value);
+        code.set(wireLocal(e, s.wire));
         return;
-      case 'setPower': emitValue(e, s.value); code.set(wireLocal(e, s.wire)); return;
-      case 'probe':
-        if (!this.context.watched) return;
-        code.i32(0);
-        emitValue(e, s.input); emitValue(e, s.output);
-        code.i32(1).op(OP.i32Shl, OP.i32Or);
-        emitValue(e, s.closed);
-        code.i32(2).op(OP.i32Shl, OP.i32Or).memory(OP.i32Store8, this.probes + s.element);
-        return;
+      case 'probe': this.probe(s.element, s.closed); return;
       case 'inputEdge': {
         const now = code.scratch(I32);
         emitRead(e, s.input);
@@ -251,7 +315,10 @@ class BodyEmitter {
         this.storeMember(self, i.offset, i.type, () => emitValue(view, value));
       }
     }
+    this.keepProbes();
+    this.store();
     code.get(self).call(this.context.functionIndex(call.isVirtual ? dispatchName(call.type.name) : call.type.name));
+    this.load();
     for (const o of call.outputs) {
       emitWrite(e, o.to, () => {
         this.loadMember(self, o.offset, o.type);
@@ -271,15 +338,17 @@ class BodyEmitter {
 
   private ifStatement(s: CheckedStatement & { kind: 'if' }): void {
     const { code, emitter: e } = this;
+    this.settleSteps();
+    if (this.inRung) this.keepProbes();
     let open = 0;
     for (const b of s.branches) {
       emitValue(e, b.condition);
       code.open(OP.if);
       open++;
-      this.statements(b.body);
-      code.else();
+      this.branch(b.body);
+      if (b !== s.branches[s.branches.length - 1] || s.otherwise) code.else();
     }
-    if (s.otherwise) this.statements(s.otherwise);
+    if (s.otherwise) this.branch(s.otherwise);
     for (; open; open--) code.end();
   }
 
@@ -289,6 +358,7 @@ class BodyEmitter {
     const selector = code.scratch(v);
     emitValue(e, s.selector);
     code.set(selector);
+    this.settleSteps();
     let open = 0;
     for (const arm of s.arms) {
       code.i32(0);
@@ -305,10 +375,10 @@ class BodyEmitter {
       }
       code.open(OP.if);
       open++;
-      this.statements(arm.body);
+      this.branch(arm.body);
       code.else();
     }
-    if (s.otherwise) this.statements(s.otherwise);
+    if (s.otherwise) this.branch(s.otherwise);
     for (; open; open--) code.end();
     code.release(v, selector);
   }
@@ -318,13 +388,13 @@ class BodyEmitter {
     const { code } = this;
     const exit = code.open(OP.block);
     const top = code.open(OP.loop);
-    code.globalGet(BUDGET).i32(1).op(OP.i32Sub).globalSet(BUDGET).globalGet(BUDGET).op(OP.i32Eqz).open(OP.if);
+    code.get(this.budget).i32(1).op(OP.i32Sub).tee(this.budget).op(OP.i32Eqz).open(OP.if);
     emitFault(this.emitter, 'WATCHDOG', at);
     code.end();
     before({ exit, again: top });
     const again = code.open(OP.block);
     this.loops.push({ exit, again });
-    this.statements(body);
+    this.branch(body);
     this.loops.pop();
     code.end();
     after?.({ exit, again: top });
@@ -340,6 +410,7 @@ class BodyEmitter {
     const t = s.by.type, v = valueType(t);
     const wide = v === I64, signed = isSigned(baseName(t));
     const to = code.local(v), by = code.local(v);
+    this.settleSteps();
     emitWrite(e, s.variable, () => emitValue(e, s.from));
     emitValue(e, s.to); code.set(to);
     emitValue(e, s.by); code.set(by);
@@ -366,6 +437,11 @@ class BodyEmitter {
       code.brIf(l.exit);
     });
   }
+}
+
+function hasLoop(list: readonly CheckedStatement[]): boolean {
+  return list.some((s) => s.kind === 'for' || s.kind === 'while' || s.kind === 'repeat' || (s.kind === 'rung' && hasLoop(s.body))
+    || (s.kind === 'if' && (s.branches.some((b) => hasLoop(b.body)) || hasLoop(s.otherwise ?? []))) || (s.kind === 'case' && (s.arms.some((a) => hasLoop(a.body)) || hasLoop(s.otherwise ?? []))));
 }
 
 /** Runs `advance` under a condition that waits on the stack. */

@@ -17,6 +17,11 @@ export interface Emitter {
   readonly self: number;
   readonly watched: boolean;
   readonly wires: Map<number, number>;
+  /** Wires of the rung at hand that always have power: the left rail. */
+  readonly on: Set<number>;
+  /** Counters go out to where a called function sees them, and come back. */
+  beforeCall(): void;
+  afterCall(): void;
   locate(at: Span): number;
   functionIndex(name: string): number;
   helper(name: Helper): number;
@@ -255,7 +260,7 @@ export function emitValue(e: Emitter, c: Checked): void {
   switch (c.kind) {
     case 'constant': if (typeof c.value === 'string') emitText(e, c.value, c.type); else emitConstant(code, c.type, c.value); return;
     case 'read': emitRead(e, c.place); return;
-    case 'power': code.get(wireLocal(e, c.wire)); return;
+    case 'power': if (e.on.has(c.wire)) code.i32(1); else code.get(wireLocal(e, c.wire)); return;
     case 'address': { const offset = emitAddress(e, c.place); if (offset) code.i32(offset).op(OP.i32Add); return; }
     case 'notNull': {
       const pointer = code.scratch(I32);
@@ -278,7 +283,7 @@ export function emitValue(e: Emitter, c: Checked): void {
     }
     case 'not':
       emitValue(e, c.arg);
-      if (baseName(c.type) === 'BOOL') code.op(OP.i32Eqz);
+      if (baseName(c.type) === 'BOOL') code.i32(1).op(OP.i32Xor);
       else if (valueType(c.type) === I64) code.i64(-1n).op(OP.i64Xor);
       else { code.i32(-1).op(OP.i32Xor); normalize(code, c.type); }
       return;
@@ -323,6 +328,9 @@ function opcode(op: BinaryOp, t: Type): number {
   return code;
 }
 
+/** A BOOL that is surely on. */
+const isOn = (e: Emitter, c: Checked): boolean => (c.kind === 'power' ? e.on.has(c.wire) : c.kind === 'constant' && c.value === true);
+
 function emitBinary(e: Emitter, op: BinaryOp, left: Checked, right: Checked, at: Span): void {
   const { code } = e;
   const t = left.type;
@@ -339,6 +347,8 @@ function emitBinary(e: Emitter, op: BinaryOp, left: Checked, right: Checked, at:
     code.op(op === '*' ? 0xa2 : 0xa3, OP.f64Nearest).truncSat();
     return;
   }
+  if (op === 'AND' && isOn(e, left)) { emitValue(e, right); return; }
+  if (op === 'AND' && isOn(e, right)) { emitValue(e, left); return; }
   if ((op === '/' || op === 'MOD') && !isReal(t)) { emitDivision(e, op, left, right, at); return; }
   emitValue(e, left);
   emitValue(e, right);
@@ -437,7 +447,9 @@ function emitFunctionCall(e: Emitter, call: Extract<Checked, { kind: 'call' }>['
     const offset = emitAddress(e, input);
     if (offset) code.i32(offset).op(OP.i32Add);
   }
+  e.beforeCall();
   code.call(e.functionIndex(call.isVirtual ? `any ${call.pou.name}` : call.pou.name));
+  e.afterCall();
   for (const o of call.outputs) emitWrite(e, o.to, () => emitRead(e, { kind: 'variable', variable: o.from, type: o.from.type, at: o.to.at }));
 }
 

@@ -1,5 +1,6 @@
 /** A compiled project: what the bench, the checks and the stand-in run. */
 import type { Span } from '../language/source.js';
+import type { FlowStep } from '../language/tree.js';
 import type { Type } from '../types/type.js';
 
 export { MATH } from '../check/checked.js';
@@ -13,7 +14,13 @@ export type FaultKind = 'INDEX' | 'DIVISION' | 'WATCHDOG' | 'NULL';
 /** A tag or program instance by its name; members and elements are found through its type. */
 export interface Symbol { readonly name: string; readonly type: Type; readonly address: number; readonly bit?: number; readonly section: string; readonly isRetained: boolean }
 
-export interface ProbeRange { readonly rungId: string; readonly address: number; readonly count: number }
+/**
+ * Where the watched build keeps what the elements of a rung let through: words of 32 bits, bit 0 of each set once the
+ * rung was evaluated in this scan, then one bit an element. `flow` tells from that where there was power.
+ */
+export interface ProbeRange { readonly rungId: string; readonly address: number; readonly elements: number; readonly flow: readonly FlowStep[] }
+export const PROBE_BITS = 31;
+export const probeBytes = (elements: number): number => 4 * Math.max(1, Math.ceil(elements / PROBE_BITS));
 
 export interface ImageTask { readonly name: string; readonly intervalNs: bigint; readonly priority: number; readonly single?: number; readonly programs: readonly number[] }
 

@@ -4,7 +4,7 @@
  */
 import type { Span } from '../language/source.js';
 import type { Source } from '../language/source.js';
-import type { BinaryOp, Expression, Statement, VariableBlock } from '../language/tree.js';
+import type { BinaryOp, Expression, FlowStep, Statement, VariableBlock } from '../language/tree.js';
 import type { ElementCode, ParsedRung } from './parse.js';
 import { type CoilMode, type Element, type Output, type Part, nodesOf } from './rung.js';
 
@@ -14,14 +14,16 @@ export function lowerRung(source: Source, rungId: string, parsed: ParsedRung): L
   const at: Span = { source, start: 0, end: source.text.length };
   const l = new Lowering(source, rungId, parsed.code);
   const left = l.newWire({ kind: 'literal', literal: { type: 'bool', value: true }, at }, at);
+  l.flow.push({ kind: 'source', wire: left });
   const power = parsed.rung.logic ? l.part(parsed.rung.logic, left) : left;
   for (const o of parsed.rung.outputs) l.output(o, power);
-  return { statement: { kind: 'rung', rungId, body: l.body, elements: nodesOf(parsed.rung).length, at }, declares: l.declares };
+  return { statement: { kind: 'rung', rungId, body: l.body, elements: nodesOf(parsed.rung).length, flow: l.flow, at }, declares: l.declares };
 }
 
 class Lowering {
   readonly body: Statement[] = [];
   readonly declares: VariableBlock[] = [];
+  readonly flow: FlowStep[] = [];
   private wires = 0;
   private element = 0;
   private memories = 0;
@@ -44,7 +46,9 @@ class Lowering {
     if (p.kind === 'parallel') {
       const ends = p.legs.map((l) => this.part(l, input));
       const at = { source: this.source, start: 0, end: 0 };
-      return this.newWire(ends.slice(1).reduce<Expression>((e, w) => this.binary('OR', e, this.power(w, at), at), this.power(ends[0]!, at)), at);
+      const to = this.newWire(ends.slice(1).reduce<Expression>((e, w) => this.binary('OR', e, this.power(w, at), at), this.power(ends[0]!, at)), at);
+      this.flow.push({ kind: 'join', from: ends, to });
+      return to;
     }
     return this.passElement(p, input);
   }
@@ -54,7 +58,8 @@ class Lowering {
     const element = this.element++;
     const code = this.code.get(e.start)!;
     const { output, closed } = this.elementOutput(e, code, input, at);
-    this.body.push({ kind: 'probe', element, input: this.power(input, at), output: this.power(output, at), closed: this.power(closed, at), at });
+    this.body.push({ kind: 'probe', element, closed: this.power(closed, at), at });
+    this.flow.push({ kind: e.kind === 'call' ? 'block' : 'contact', element, from: input, to: output });
     return output;
   }
 
@@ -86,8 +91,7 @@ class Lowering {
     }
     const element = this.element++;
     const power = this.power(input, at);
-    // Before the return, or it would never be seen.
-    this.body.push({ kind: 'probe', element, input: power, output: power, closed: power, at });
+    this.flow.push({ kind: 'sink', wire: input, element });
     const code = this.code.get(o.start);
     switch (o.kind) {
       case 'coil': this.coil(o.mode, code!.expression!, power, at); break;
@@ -110,14 +114,18 @@ class Lowering {
   }
 
   private coil(mode: CoilMode, target: Expression, power: Expression, at: Span): void {
-    const assign = (value: Expression): Statement => ({ kind: 'assign', target, value, at });
-    const bool = (value: boolean): Expression => ({ kind: 'literal', literal: { type: 'bool', value }, at });
+    const assign = (value: Expression, latches = false): Statement => ({ kind: 'assign', target, value, coil: { mode, ...(latches ? { latches } : {}) }, at });
     switch (mode) {
       case 'plain': this.body.push(assign(power)); break;
       case 'negated': this.body.push(assign({ kind: 'unary', op: 'NOT', arg: power, at })); break;
-      case 'set': this.when(power, [assign(bool(true))], at); break;
-      case 'reset': this.when(power, [assign(bool(false))], at); break;
+      case 'set': case 'reset':
+        // Without a branch where the tag is there whatever happens; an index or a reference is looked at with power only.
+        if (isFixed(target)) this.body.push(assign(power, true));
+        else this.when(power, [assign({ kind: 'literal', literal: { type: 'bool', value: mode === 'set' }, at })], at);
+        break;
       case 'rising': case 'falling': this.body.push(assign(this.edge(power, mode === 'falling', at))); break;
     }
   }
 }
+
+const isFixed = (e: Expression): boolean => e.kind === 'name' || e.kind === 'direct' || ((e.kind === 'member' || e.kind === 'part') && isFixed(e.base));

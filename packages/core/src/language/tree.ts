@@ -49,11 +49,22 @@ export type Expression = { readonly at: Span } & (
   | { readonly kind: 'missing' }
 );
 
+/** Which coil of a rung an assignment is. `latches`: a set or reset coil that leaves the tag as it is without power, its value being the power. */
+export interface CoilKind { readonly mode: 'plain' | 'negated' | 'set' | 'reset' | 'rising' | 'falling'; readonly latches?: boolean }
+
+/** How power goes through a rung, from wire to wire, in the order of evaluation; with what each element let through it says where power was. */
+export type FlowStep =
+  | { readonly kind: 'source'; readonly wire: number }
+  | { readonly kind: 'sink'; readonly wire: number; readonly element: number }
+  /** A contact passes power on when it is closed; a block gives power of its own. */
+  | { readonly kind: 'contact' | 'block'; readonly element: number; readonly from: number; readonly to: number }
+  | { readonly kind: 'join'; readonly from: readonly number[]; readonly to: number };
+
 export interface CaseLabel { readonly low: Expression; readonly high?: Expression }
 
 export type Statement = { readonly at: Span } & (
   /** `attempt`: `?=`, which gives NULL where the value is of another type (6.6.6.7). */
-  | { readonly kind: 'assign'; readonly target: Expression; readonly value: Expression; readonly attempt?: boolean }
+  | { readonly kind: 'assign'; readonly target: Expression; readonly value: Expression; readonly attempt?: boolean; readonly coil?: CoilKind }
   | { readonly kind: 'call'; readonly call: Expression }
   | { readonly kind: 'if'; readonly branches: readonly { readonly condition: Expression; readonly body: readonly Statement[] }[]; readonly otherwise?: readonly Statement[] }
   | { readonly kind: 'case'; readonly selector: Expression; readonly arms: readonly { readonly labels: readonly CaseLabel[]; readonly body: readonly Statement[] }[]; readonly otherwise?: readonly Statement[] }
@@ -62,10 +73,10 @@ export type Statement = { readonly at: Span } & (
   | { readonly kind: 'repeat'; readonly body: readonly Statement[]; readonly until: Expression }
   | { readonly kind: 'exit' | 'continue' | 'return' | 'empty' }
   /* The rest is made by ladder lowering only. */
-  | { readonly kind: 'rung'; readonly rungId: string; readonly body: readonly Statement[]; readonly elements: number }
+  | { readonly kind: 'rung'; readonly rungId: string; readonly body: readonly Statement[]; readonly elements: number; readonly flow: readonly FlowStep[] }
   | { readonly kind: 'setPower'; readonly wire: number; readonly value: Expression }
-  /** An element was passed: power on its left and right wire, kept for the screen in the watched build. */
-  | { readonly kind: 'probe'; readonly element: number; readonly input: Expression; readonly output: Expression; /** Whether it would let power through. */ readonly closed: Expression }
+  /** An element was passed: whether it lets power through, kept for the screen in the watched build. */
+  | { readonly kind: 'probe'; readonly element: number; readonly closed: Expression }
   /** A block or Boolean function with power through it. */
   | { readonly kind: 'powerCall'; readonly call: Expression & { readonly kind: 'call' }; readonly input: number; readonly output: number; readonly inPin?: Name; readonly outPin?: Name }
   /** `value` is true for the one evaluation in which `of` rises; `memory` names the hidden variable. */

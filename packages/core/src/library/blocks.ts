@@ -12,15 +12,16 @@ FUNCTION_BLOCK ${name}
 VAR_INPUT IN : BOOL; PT : ${time}; END_VAR
 VAR_OUTPUT Q : BOOL; ET : ${time}; END_VAR
 VAR Since : ${time}; Was : BOOL; END_VAR
+VAR_TEMP Past : ${time}; END_VAR
 ${body}
 END_FUNCTION_BLOCK`;
 
 const TON = `
 IF IN THEN
   IF NOT Was THEN Since := __NOW(); END_IF;
-  ET := __NOW() - Since;
-  Q := ET >= PT;
-  IF Q THEN ET := PT; END_IF;
+  Past := __NOW() - Since;
+  Q := Past >= PT;
+  ET := MIN(Past, PT);
 ELSE
   Q := FALSE; ET := T#0s;
 END_IF;

@@ -48,8 +48,8 @@ export class Engine {
   readonly stepNs: bigint;
   private readonly exports: Record<string, () => number>;
   private readonly budget: WebAssembly.Global;
-  private readonly steps: WebAssembly.Global;
-  private readonly stepLimit: WebAssembly.Global;
+  /** Steps still to be done before the run stops; below zero it never does. */
+  private readonly left: WebAssembly.Global;
   private readonly stepAt: WebAssembly.Global;
   private readonly watchdog: number;
   private readonly inputs: readonly BoundWire[];
@@ -68,8 +68,7 @@ export class Engine {
     this.view = new DataView(this.memory.buffer);
     this.exports = x as Record<string, () => number>;
     this.budget = x['budget'] as WebAssembly.Global;
-    this.steps = x['steps'] as WebAssembly.Global;
-    this.stepLimit = x['stepLimit'] as WebAssembly.Global;
+    this.left = x['left'] as WebAssembly.Global;
     this.stepAt = x['stepAt'] as WebAssembly.Global;
     this.stepNs = options.stepNs;
     this.watchdog = options.watchdog ?? DEFAULT_WATCHDOG;
@@ -97,7 +96,7 @@ export class Engine {
     this.fault = undefined;
     this.forces = [];
     this.budget.value = this.watchdog;
-    this.stepLimit.value = -1;
+    this.left.value = -1;
     this.setClock(0n, 0n);
     if (this.image.machine !== undefined) this.guard(() => this.runMachine());
   }
@@ -138,8 +137,7 @@ export class Engine {
     this.budget.value = this.watchdog;
     if (image.watched) {
       this.memory.fill(0, image.stateSize, image.size);
-      this.steps.value = 0;
-      this.stepLimit.value = -1;
+      this.left.value = -1;
     }
     const ok = this.guard(() => this.scanBody());
     if (ok) this.scan++;
@@ -244,15 +242,15 @@ export class Engine {
     this.setClock(this.timeNs, this.stepNs);
     this.budget.value = this.watchdog;
     this.memory.fill(0, this.image.stateSize, this.image.size);
-    this.steps.value = 0;
-    this.stepLimit.value = k;
+    this.left.value = k;
+    this.stepAt.value = -1;
     try {
       this.scanBody();
       this.scan++;
       return { done: true };
     } catch (e) {
       if (!(e instanceof WebAssembly.RuntimeError)) throw e;
-      if (this.view.getInt32(HEADER.faultKind, true) === 0 && (this.steps.value as number) === k) {
+      if (this.view.getInt32(HEADER.faultKind, true) === 0 && (this.stepAt.value as number) >= 0) {
         const at = this.image.locations[this.stepAt.value as number];
         return { done: false, ...(at ? { at } : {}) };
       }

@@ -2,7 +2,7 @@
 import { type Engine } from './engine.js';
 import { type Value, findPath, formatValue, readLocation } from './paths.js';
 import { baseOf, isChar, isDate, isTime } from '../types/type.js';
-import type { Location } from '../compile/image.js';
+import { type Location, PROBE_BITS, type ProbeRange } from '../compile/image.js';
 
 export interface FrameRequest { readonly paths: readonly string[]; readonly rungs: readonly string[] }
 
@@ -29,10 +29,30 @@ export function frameOf(engine: Engine, request: FrameRequest): Frame {
   for (const id of request.rungs) {
     const range = engine.image.probes.get(id);
     // Before the first scan nothing has been evaluated.
-    if (range && engine.scan > 0) power[id] = Array.from(engine.memory.subarray(range.address, range.address + range.count));
+    if (range && engine.scan > 0) power[id] = powerOf(engine.view, range);
   }
   const forces = Object.fromEntries(engine.listForces().map((f) => [f.path, shown(engine.locate(f.path), f.value)]));
   return { scan: engine.scan, timeMs: Number(engine.timeNs) / 1e6, values, power, forces, ...(engine.fault ? { fault: engine.faultLine() } : {}) };
+}
+
+/** Power of each element of a rung: bit 0 in, bit 1 out, bit 2 closed. All zero when the rung was not evaluated in this scan. */
+export function powerOf(view: DataView, range: ProbeRange): number[] {
+  const result = Array.from({ length: range.elements }, () => 0);
+  if (!(view.getUint32(range.address, true) & 1)) return result;
+  const closed = (element: number) => ((view.getUint32(range.address + 4 * Math.floor(element / PROBE_BITS), true) >>> ((element % PROBE_BITS) + 1)) & 1) === 1;
+  const power: boolean[] = [];
+  for (const f of range.flow) {
+    if (f.kind === 'source') power[f.wire] = true;
+    else if (f.kind === 'join') power[f.to] = f.from.some((w) => power[w]);
+    else if (f.kind === 'sink') result[f.element] = power[f.wire] ? 7 : 0;
+    else {
+      const c = closed(f.element), from = power[f.from] ?? false;
+      const to = f.kind === 'block' ? c : from && c;
+      power[f.to] = to;
+      result[f.element] = (from ? 1 : 0) | (to ? 2 : 0) | (c ? 4 : 0);
+    }
+  }
+  return result;
 }
 
 export function shown(l: Pick<Location, 'type'>, value: Value): ShownValue {

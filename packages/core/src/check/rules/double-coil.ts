@@ -1,5 +1,4 @@
 import type { Span } from '../../language/source.js';
-import { BOOL } from '../../types/type.js';
 import { rootOf } from '../checked.js';
 import type { Rule } from './rule.js';
 import { eachStatement } from './walk.js';
@@ -16,7 +15,7 @@ export const doubleCoil: Rule = {
     for (const pou of program.pous) eachStatement(pou.body, (rung) => {
       if (rung.kind !== 'rung') return;
       for (const s of rung.body) {
-        if (s.kind !== 'assign' || s.target.type !== BOOL) continue;
+        if (s.kind !== 'assign' || !s.coil || s.coil.mode === 'set' || s.coil.mode === 'reset') continue;
         if (s.target.kind === 'element' || s.target.kind === 'member') continue;
         const key = `${rootOf(s.target).owner ?? ''}.${rootOf(s.target).name}.${s.target.kind === 'part' ? s.target.shift : ''}`.toLowerCase();
         coils.set(key, [...(coils.get(key) ?? []), s.at]);
