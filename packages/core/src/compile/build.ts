@@ -24,12 +24,14 @@ export function build(program: CheckedProgram, options: BuildOptions): Image {
   const layout = layOut(program);
   const indices = new Map(program.pous.map((p, i) => [p.name.toLowerCase(), i]));
   program.dispatches.forEach((d, i) => indices.set(dispatchName(d.method.name), program.pous.length + i));
+  const selfContained = new Set(program.pous.filter((p) => p.at.source.origin.kind === 'library' && !p.layout.members.some((m) => m.section === 'inout')).map((p) => p.name.toLowerCase()));
   const locations: Span[] = [];
   const probes = new Map<string, ProbeRange>();
   let probeEnd = layout.stateSize;
   const context: BodyContext = {
     watched: options.watched,
     locate: (at) => locations.push(at) - 1,
+    isSelfContained: (name) => selfContained.has(name.toLowerCase()),
     helper: (name) => IMPORTS.length + HELPERS.indexOf(name),
     math: importIndex,
     temporary: (bytes) => {

@@ -3,7 +3,7 @@ import { type BlockCall, type Checked, type CheckedPou, type CheckedStatement, t
 import { type Type, defaultValue, isScalar, isSigned, sizeOf } from '../types/type.js';
 import { type FlowStep, assertNever } from '../language/tree.js';
 import type { Span } from '../language/source.js';
-import { type Emitter, baseName, emitAddress, emitConstant, emitFault, emitRead, emitValue, emitWrite, normalize, valueType, wireLocal } from './emit-value.js';
+import { type Emitter, baseName, emitAddress, emitConstant, emitFault, emitRead, emitValue, emitWrite, forget, normalize, valueType, wireLocal } from './emit-value.js';
 import type { MathName } from '../check/checked.js';
 import type { Helper } from './strings.js';
 import { PROBE_BITS } from './image.js';
@@ -17,6 +17,8 @@ export interface BodyContext {
   readonly watched: boolean;
   locate(at: Span): number;
   functionIndex(name: string): number;
+  /** A block that touches nothing but its own memory: those of the library. */
+  isSelfContained(name: string): boolean;
   helper(name: Helper): number;
   math(name: MathName | 'write' | 'read'): number;
   temporary(bytes: number): number;
@@ -102,7 +104,7 @@ class BodyEmitter {
   private loops: Loop[] = [];
   private inRung = false;
   /** The rung being emitted in the watched build: where its words are, and which of them waits in a local. */
-  private probes: { readonly address: number; word: number; readonly local: number } | undefined;
+  private probes: { readonly address: number; word: number; count: number; readonly local: number } | undefined;
   /** Local copies of the counters in globals, -1 where there is none; a call sees and changes the globals. */
   private left = -1;
   private budget = -1;
@@ -110,7 +112,7 @@ class BodyEmitter {
   private pending = 0;
 
   constructor(private readonly context: BodyContext, private readonly code: Code, self: number, private readonly pou: CheckedPou | undefined) {
-    this.emitter = { code, beforeCall: () => this.store(), afterCall: () => this.load(), self, watched: context.watched, wires: new Map(), on: new Set(), locate: context.locate, functionIndex: context.functionIndex, helper: context.helper, math: context.math, temporary: context.temporary };
+    this.emitter = { code, beforeCall: () => this.store(), afterCall: () => this.load(), self, watched: context.watched, wires: new Map(), on: new Set(), known: new Map(), keeps: false, locate: context.locate, functionIndex: context.functionIndex, helper: context.helper, math: context.math, temporary: context.temporary };
   }
 
   /** Locals and frames start anew at each call (6.5.2, VAR_TEMP; functions keep nothing). */
@@ -175,6 +177,7 @@ class BodyEmitter {
   statements(list: readonly CheckedStatement[]): void {
     for (const s of list) {
       if (!this.inRung) this.step(s.at);
+      if (s.kind !== 'rung') forget(this.emitter);
       this.statement(s);
     }
   }
@@ -202,25 +205,32 @@ class BodyEmitter {
     if (p) this.code.i32(0).get(p.local).memory(OP.i32Store, p.address + 4 * p.word);
   }
 
-  private probe(element: number, closed: Checked): void {
+  /** One element more in the word: what was there moves up a bit, which together with the new bit is one instruction. */
+  private probe(closed: Checked): void {
     const p = this.probes;
     if (!p) return;
     const { code } = this;
-    const word = Math.floor(element / PROBE_BITS);
-    if (word !== p.word) { this.keepProbes(); p.word = word; code.i32(1).set(p.local); }
-    code.get(p.local);
+    if (p.count === PROBE_BITS) { this.keepProbes(); p.word++; p.count = 0; code.i32(1).set(p.local); }
+    p.count++;
+    code.get(p.local).i32(1).op(OP.i32Shl);
     emitValue(this.emitter, closed);
-    code.i32((element % PROBE_BITS) + 1).op(OP.i32Shl, OP.i32Or).set(p.local);
+    code.op(OP.i32Add).set(p.local);
   }
 
   private rung(s: CheckedStatement & { kind: 'rung' }): void {
     const { code } = this;
     if (this.context.watched) {
-      this.probes = { address: this.context.probeAddress(s.rungId, s.elements, s.flow), word: 0, local: code.scratch(I32) };
+      this.probes = { address: this.context.probeAddress(s.rungId, s.elements, s.flow), word: 0, count: 0, local: code.scratch(I32) };
       code.i32(1).set(this.probes.local);
     }
     this.inRung = true;
-    for (const x of s.body) this.statement(x);
+    for (const x of s.body) {
+      this.emitter.keeps = x.kind === 'setPower' || x.kind === 'probe' || x.kind === 'assign' || x.kind === 'edge' || (x.kind === 'blockCall' && !x.call.isVirtual && this.context.isSelfContained(x.call.type.name));
+      if (!this.emitter.keeps) forget(this.emitter);
+      this.statement(x);
+      if (x.kind === 'assign' && mayReach(x.target)) forget(this.emitter);
+    }
+    this.emitter.keeps = false;
     this.inRung = false;
     this.keepProbes();
     if (this.probes) code.release(I32, this.probes.local);
@@ -250,7 +260,7 @@ class BodyEmitter {
         emitValue(e, s.value);
         code.set(wireLocal(e, s.wire));
         return;
-      case 'probe': this.probe(s.element, s.closed); return;
+      case 'probe': this.probe(s.closed); return;
       case 'inputEdge': {
         const now = code.scratch(I32);
         emitRead(e, s.input);
@@ -437,6 +447,12 @@ class BodyEmitter {
       code.brIf(l.exit);
     });
   }
+}
+
+/** Whether writing there can write a tag under another name: through a reference or an in-out variable. */
+function mayReach(p: Place): boolean {
+  if (p.kind === 'variable') return p.variable.home.kind === 'reference' || p.variable.home.kind === 'localReference';
+  return p.kind === 'target' || (p.kind === 'member' && p.isReference === true) || mayReach(p.base);
 }
 
 function hasLoop(list: readonly CheckedStatement[]): boolean {

@@ -20,6 +20,10 @@ export interface Emitter {
   /** Wires of the rung at hand that always have power: the left rail. */
   readonly on: Set<number>;
   /** Counters go out to where a called function sees them, and come back. */
+  /** BOOL tags whose value is in a local as well as in memory, by address; only within one rung after another. */
+  readonly known: Map<number, number>;
+  /** Whether values are being kept now. */
+  keeps: boolean;
   beforeCall(): void;
   afterCall(): void;
   locate(at: Span): number;
@@ -202,6 +206,13 @@ export function emitRead(e: Emitter, p: Place): void {
     normalize(code, p.type);
     return;
   }
+  const cached = knownAddress(e, p);
+  if (cached !== undefined) {
+    const local = e.known.get(cached);
+    if (local !== undefined) { code.get(local); return; }
+    code.i32(0).memory(OP.i32Load8U, cached).tee(know(e, cached));
+    return;
+  }
   const offset = emitAddress(e, p);
   // Strings, structures and arrays are handed on by their address.
   if (['string', 'struct', 'array', 'block'].includes(p.type.kind)) { if (offset) code.i32(offset).op(OP.i32Add); return; }
@@ -210,11 +221,39 @@ export function emitRead(e: Emitter, p: Place): void {
   if (bit !== undefined) { if (bit) code.i32(bit).op(OP.i32ShrU); code.i32(1).op(OP.i32And); }
 }
 
+const KNOWN = 20;
+/** The address of a BOOL tag that nothing else overlaps, while values are being kept. */
+function knownAddress(e: Emitter, p: Place): number | undefined {
+  if (!e.keeps || p.kind !== 'variable' || p.variable.home.kind !== 'global' || p.variable.home.bit !== undefined || p.variable.address || p.type.kind !== 'elementary' || p.type.name !== 'BOOL') return undefined;
+  return p.variable.home.address;
+}
+/** A local for the value at an address; the one known longest makes room. */
+function know(e: Emitter, address: number): number {
+  const old = e.known.size >= KNOWN ? e.known.entries().next().value : undefined;
+  if (old) e.known.delete(old[0]);
+  const local = old ? old[1] : e.code.scratch(I32);
+  e.known.set(address, local);
+  return local;
+}
+/** Forgets what is in locals: something else may have written. */
+export function forget(e: Emitter): void {
+  for (const local of e.known.values()) e.code.release(I32, local);
+  e.known.clear();
+}
+
 /** Writes a value; `push` puts it on the stack. */
 export function emitWrite(e: Emitter, p: Place, push: () => void): void {
   const { code } = e;
   if (p.kind === 'variable' && p.variable.home.kind === 'local') { push(); code.set(p.variable.home.index); return; }
   if (p.kind === 'part') { emitWritePart(e, p, push); return; }
+  const cached = knownAddress(e, p);
+  if (cached !== undefined) {
+    code.i32(0);
+    push();
+    const local = e.known.get(cached) ?? know(e, cached);
+    code.tee(local).memory(OP.i32Store8, cached);
+    return;
+  }
   if (p.type.kind === 'string') {
     const offset = emitAddress(e, p);
     if (offset) code.i32(offset).op(OP.i32Add);
@@ -450,6 +489,7 @@ function emitFunctionCall(e: Emitter, call: Extract<Checked, { kind: 'call' }>['
   e.beforeCall();
   code.call(e.functionIndex(call.isVirtual ? `any ${call.pou.name}` : call.pou.name));
   e.afterCall();
+  forget(e);
   for (const o of call.outputs) emitWrite(e, o.to, () => emitRead(e, { kind: 'variable', variable: o.from, type: o.from.type, at: o.to.at }));
 }
 

@@ -15,8 +15,9 @@ export type FaultKind = 'INDEX' | 'DIVISION' | 'WATCHDOG' | 'NULL';
 export interface Symbol { readonly name: string; readonly type: Type; readonly address: number; readonly bit?: number; readonly section: string; readonly isRetained: boolean }
 
 /**
- * Where the watched build keeps what the elements of a rung let through: words of 32 bits, bit 0 of each set once the
- * rung was evaluated in this scan, then one bit an element. `flow` tells from that where there was power.
+ * Where the watched build keeps what the elements of a rung let through: words of 32 bits, each 1 followed by one bit
+ * for every contact and block passed, the last one lowest; 0 where the rung was not evaluated in this scan. `flow` tells
+ * from that where there was power.
  */
 export interface ProbeRange { readonly rungId: string; readonly address: number; readonly elements: number; readonly flow: readonly FlowStep[] }
 export const PROBE_BITS = 31;

@@ -38,15 +38,21 @@ export function frameOf(engine: Engine, request: FrameRequest): Frame {
 /** Power of each element of a rung: bit 0 in, bit 1 out, bit 2 closed. All zero when the rung was not evaluated in this scan. */
 export function powerOf(view: DataView, range: ProbeRange): number[] {
   const result = Array.from({ length: range.elements }, () => 0);
-  if (!(view.getUint32(range.address, true) & 1)) return result;
-  const closed = (element: number) => ((view.getUint32(range.address + 4 * Math.floor(element / PROBE_BITS), true) >>> ((element % PROBE_BITS) + 1)) & 1) === 1;
+  if (view.getUint32(range.address, true) === 0) return result;
+  let passed = 0;
+  /** What the next contact or block let through; nothing where a stop in the middle kept it from being reached. */
+  const closed = (): boolean => {
+    const word = view.getUint32(range.address + 4 * Math.floor(passed / PROBE_BITS), true);
+    const bit = 30 - Math.clz32(word) - (passed++ % PROBE_BITS);
+    return bit >= 0 && ((word >>> bit) & 1) === 1;
+  };
   const power: boolean[] = [];
   for (const f of range.flow) {
     if (f.kind === 'source') power[f.wire] = true;
     else if (f.kind === 'join') power[f.to] = f.from.some((w) => power[w]);
     else if (f.kind === 'sink') result[f.element] = power[f.wire] ? 7 : 0;
     else {
-      const c = closed(f.element), from = power[f.from] ?? false;
+      const c = closed(), from = power[f.from] ?? false;
       const to = f.kind === 'block' ? c : from && c;
       power[f.to] = to;
       result[f.element] = (from ? 1 : 0) | (to ? 2 : 0) | (c ? 4 : 0);
