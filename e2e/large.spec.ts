@@ -3,13 +3,13 @@ import { expect, test } from '@playwright/test';
 import { element, openDemo, scanOf } from './ferrule.js';
 
 function generated(): string {
-  const name = (i: number) => (i % 7 === 0 ? `Station_${'long_name_of_sixty_characters_for_a_tag_'.repeat(2).slice(0, 45)}_${i}` : `Tag${i}`);
+  const name = (i: number) => (i % 7 === 0 ? `Station_${'long_name_of_sixty_characters_for_a_tag_'.repeat(2).slice(0, 44)}_${i}` : `Tag${i}`);
   const tags = Array.from({ length: 400 }, (_, i) => ({ id: `t${i}`, name: name(i), type: i % 5 === 4 ? 'TON' : i % 5 === 3 ? 'INT' : 'BOOL', description: `Number ${i}` }));
   const of = (type: string) => tags.filter((t) => t.type === type).map((t) => t.name);
   const [b, n, t] = [of('BOOL'), of('INT'), of('TON')];
   const at = (list: string[], i: number) => list[i % list.length]!;
   const rungs = Array.from({ length: 500 }, (_, i) => ({ id: `r${i}`, comment: `Rung ${i + 1}`, line: `(${at(b, i)} | ${at(b, i * 3 + 1)} & ${at(n, i)} > ${i % 9}) & !${at(b, i * 7 + 2)}${i % 6 ? '' : ` & ${at(t, i / 6)}(PT := ${100 + i} ms)`} -> set ${at(b, i * 11 + 3)}, { ${at(n, i + 1)} := ${at(n, i + 1)} + 1; }` }));
-  return JSON.stringify({ format: 'ferrule-project', version: 1, name: 'Generated plant', tags, types: [], pous: [{ id: 'p1', name: 'Main', language: 'LD', kind: 'program', rungs }], tasks: [], machine: { devices: [] }, checks: [], rules: [], scope: ['Tag1'] });
+  return JSON.stringify({ format: 'ferrule-project', version: 1, name: 'Generated plant', tags, types: [], pous: [{ id: 'p1', name: 'Main', language: 'LD', kind: 'program', rungs }], tasks: [], machine: { devices: [] }, checks: [], rules: [], checking: { SET_WITHOUT_RESET: 'off' }, scope: ['Tag1'] });
 }
 
 test('500 rungs: only those in sight are drawn, and the last one is edited like the first', async ({ page }) => {
@@ -51,14 +51,24 @@ test('an empty project says what to do in every area', async ({ page }) => {
   await expect(page.getByRole('heading', { name: 'No checks yet' })).toBeVisible();
 });
 
-test('the keys and the rung line are on one sheet', async ({ page }) => {
-  await openDemo(page);
+test('the help: keys, the rung line, and each rule of checking with how strict the project is about it', async ({ page }) => {
+  await openDemo(page, 'logic', undefined, generated().replace('"off"', '"warning"'));
+  await expect(page.getByRole('button', { name: '500 problems' })).toBeVisible();
   await page.keyboard.press('?');
-  const sheet = page.getByRole('dialog', { name: 'Keys and the rung line' });
+  const sheet = page.getByRole('dialog', { name: 'Help' });
   await expect(sheet).toContainText('normally open ↔ normally closed');
+  await sheet.getByRole('tab', { name: 'The rung line' }).click();
   await expect(sheet).toContainText('Inst(PT := 300 ms)');
+  await sheet.getByRole('tab', { name: 'Rules of checking' }).click();
+  await sheet.getByRole('button', { name: /SET_WITHOUT_RESET/ }).click();
+  await expect(sheet).toContainText('Found 500 times now');
+  await sheet.getByRole('radio', { name: 'Off' }).check();
+  await expect(sheet).toContainText('Found nowhere now');
   await page.keyboard.press('Escape');
   await expect(sheet).toBeHidden();
+  await expect(page.getByRole('button', { name: '0 problems' })).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('button', { name: '500 problems' })).toBeVisible();
 });
 
 test('at 1024 pixels everything is still there', async ({ page }) => {

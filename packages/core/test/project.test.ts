@@ -42,6 +42,7 @@ describe('edits', () => {
     fc.nat(10).map((at): Edit => ({ kind: 'addRung', pou: 'p1', at, rung: { id: `new${at}`, line: 'A -> B' } })),
     fc.string().map((t): Edit => ({ kind: 'changeText', pou: 'p3', text: t })),
     fc.constant<Edit>({ kind: 'changeScope', paths: ['Step'] }),
+    fc.record({ kind: fc.constant('changeChecking' as const), code: fc.constantFrom('DOUBLE_COIL', 'UNUSED_TAG'), to: fc.constantFrom('error' as const, 'warning' as const, 'off' as const) }),
     fc.string({ minLength: 1 }).map((name): Edit => ({ kind: 'rename', name })),
     fc.constant<Edit>({ kind: 'changeRow', check: 'c1', id: 'k1', to: { when: 'at once' } }),
     fc.constant<Edit>({ kind: 'changeRule', id: 'i1', to: { sentence: 'always TRUE' } }),

@@ -34,13 +34,13 @@ export function body<T extends object>(shape: new () => T, value: unknown): T {
   return value as T;
 }
 
-type Fields = Record<string, 'string' | 'name' | 'index' | 'paths' | { readonly whole: new () => object } | { readonly part: new () => object }>;
+type Fields = Record<string, 'string' | 'name' | 'index' | 'paths' | 'level' | { readonly whole: new () => object } | { readonly part: new () => object }>;
 const FIELDS: Record<Exclude<Edit['kind'], 'group'>, Fields> = {
   addTag: { tag: { whole: TagShape } }, removeTag: { id: 'string' }, changeTag: { id: 'string', to: { part: TagShape } },
   addRung: { pou: 'string', rung: { whole: RungShape }, at: 'index' }, removeRung: { pou: 'string', id: 'string' }, changeRung: { pou: 'string', id: 'string', to: { part: RungShape } },
   moveRung: { pou: 'string', id: 'string', to: 'index' }, changeText: { pou: 'string', text: 'string' }, changeDevice: { id: 'string', to: { part: DeviceShape } },
   changeCheck: { id: 'string', to: { part: CheckShape } }, changeRow: { check: 'string', id: 'string', to: { part: RowShape } }, changeRule: { id: 'string', to: { part: RuleShape } },
-  changeScope: { paths: 'paths' }, rename: { name: 'name' },
+  changeChecking: { code: 'name', to: 'level' }, changeScope: { paths: 'paths' }, rename: { name: 'name' },
 };
 
 /** Edits as sent; each field of each kind is checked, with its place in the message. */
@@ -62,6 +62,7 @@ function oneEdit(value: unknown, place: string): Edit {
     if (kind === 'string') { if (typeof v !== 'string') fail(at, 'must be a string'); }
     else if (kind === 'name') { if (typeof v !== 'string' || v.length < 1 || v.length > 200) fail(at, 'must be a string of 1 to 200 characters'); }
     else if (kind === 'index') { if (!Number.isInteger(v) || (v as number) < 0) fail(at, 'must be a whole number from 0'); }
+    else if (kind === 'level') { if (!['error', 'warning', 'off'].includes(v as string)) fail(at, 'must be one of error, warning, off'); }
     else if (kind === 'paths') { if (!Array.isArray(v) || !v.every((x) => typeof x === 'string')) fail(at, 'must be an array of strings'); }
     else checkShape('whole' in kind ? kind.whole : kind.part, v, at, 'part' in kind, fail);
   }

@@ -171,6 +171,8 @@ export interface AccessPath { readonly name: string; readonly place: Place; read
 /** One use of a variable or of a member path, for where-used and rename. */
 export interface Reference { readonly variable: Variable; readonly at: Span; readonly isWrite: boolean; readonly path: string }
 
+export interface Overflow { readonly at: Span; readonly text: string; readonly type: string; readonly wrapped: bigint }
+
 export interface CheckedProgram {
   readonly globals: readonly Variable[];
   readonly pous: readonly CheckedPou[];
@@ -181,6 +183,8 @@ export interface CheckedProgram {
   readonly instances: readonly ProgramInstance[];
   readonly types: ReadonlyMap<string, Type>;
   readonly references: readonly Reference[];
+  /** Constants that were folded and did not fit. */
+  readonly overflows: readonly Overflow[];
   /** Expressions compiled beside the program (checks, rules): `undefined` where one has an error. */
   readonly expressions: readonly (Checked | undefined)[];
   /** One variable a program instance, in the order of `instances`; expressions reach program variables through it. */

@@ -40,6 +40,9 @@ function compare(op: BinaryOp, a: Value, b: Value): boolean | undefined {
   }
 }
 
+/** The result of `+`, `-` and `*` before it is brought into a type. */
+export const exactly = (op: BinaryOp, a: bigint, b: bigint): bigint | undefined => (op === '+' || op === '-' || op === '*' ? foldInteger(op, a, b) : undefined);
+
 function foldInteger(op: BinaryOp, a: bigint, b: bigint): bigint | undefined {
   switch (op) {
     case '+': return a + b;

@@ -9,7 +9,7 @@ import {
 import { checkFunctionCall } from './calls.js';
 import type { Checked } from './checked.js';
 import { parseDate } from '../types/date.js';
-import { fits, foldBinary } from './constants.js';
+import { exactly, fits, foldBinary } from './constants.js';
 import { placeOf, readsAsValue } from './places.js';
 import { standsFor } from './classes.js';
 import { type PouScope, findNamed, findVariable, fullName, key, namesOf } from './scope.js';
@@ -168,6 +168,10 @@ export function combine(scope: PouScope, op: BinaryOp, left: Checked, right: Che
   const type = COMPARISONS.has(op) ? BOOL : plain(common);
   if (a.kind === 'constant' && b.kind === 'constant') {
     const v = foldBinary(op, a.value, b.value, plain(common));
+    if (typeof v === 'bigint' && typeof a.value === 'bigint' && typeof b.value === 'bigint' && isInteger(common)) {
+      const exact = exactly(op, a.value, b.value);
+      if (exact !== undefined && exact !== v) scope.project.overflows.push({ at, text: `${a.value} ${op} ${b.value} = ${exact}`, type: typeText(plain(common)), wrapped: v });
+    }
     if (v !== undefined) return constant(v, type, at);
     // Only the run can tell (division by zero): two literals meet in the type they would have alone.
     if (common.kind === 'anyInt') return { kind: 'binary', op, left: settle(scope, a), right: settle(scope, b), type: settle(scope, a).type, at };

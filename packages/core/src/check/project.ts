@@ -32,7 +32,7 @@ export function checkProject(declarations: readonly Declaration[], problems: Pro
   const watched = expressions.map((e) => checkBeside({ project, context: ROOT, variables: programs }, e));
   return {
     globals: [...project.globals.values()], pous, dispatches: dispatches(project), startValues, accessPaths, tasks, instances, types: project.types,
-    references: project.references, expressions: watched, instanceVariables: [...programs.values()],
+    references: project.references, overflows: project.overflows, expressions: watched, instanceVariables: [...programs.values()],
   };
 }
 
@@ -51,7 +51,7 @@ function collectNames(declarations: readonly Declaration[], problems: Problems):
   const extended = new Set<Pou>();
   const project: ProjectScope = {
     problems, names, types: new Map(), typeInitials: new Map(), interfaces: new Map(), pous: new Map(), ordered: [], open: new Set(), openLayouts: new Map(), bodies: [], calls: [],
-    extended, classes: [], globals: new Map(), enumValues: new Map(), references: [], library: standardBlocks(),
+    extended, classes: [], globals: new Map(), enumValues: new Map(), references: [], overflows: [], library: standardBlocks(),
   };
   for (const d of names.values()) {
     const base = d.kind === 'pou' && d.extends ? findNamed(project, d.extends.text, d.context) : undefined;

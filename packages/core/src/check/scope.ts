@@ -3,7 +3,7 @@ import type { Problems } from '../language/diagnostic.js';
 import type { Span } from '../language/source.js';
 import type { Declaration, InterfaceDecl, NameContext, Pou, TypeDecl, VariableBlock } from '../language/tree.js';
 import type { BlockLayout, Constant, Type } from '../types/type.js';
-import type { CheckedInterface, CheckedPou, Reference, Variable } from './checked.js';
+import type { CheckedInterface, CheckedPou, Overflow, Reference, Variable } from './checked.js';
 
 export const key = (name: string): string => name.toLowerCase();
 export const ROOT: NameContext = { namespace: '', using: [] };
@@ -37,6 +37,7 @@ export interface ProjectScope {
   readonly globals: Map<string, Variable>;
   readonly enumValues: Map<string, { type: Type; value: bigint }[]>;
   readonly references: Reference[];
+  readonly overflows: Overflow[];
   readonly library: ReadonlyMap<string, Pou>;
 }
 

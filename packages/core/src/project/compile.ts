@@ -1,7 +1,7 @@
 /** The whole front end in order: sources to declarations to the checked program, the lint rules, and images on request. */
 import type { CheckedProgram } from '../check/checked.js';
 import { checkProject } from '../check/project.js';
-import { lint } from '../check/rules/index.js';
+import { type Level, lint } from '../check/rules/index.js';
 import { build } from '../compile/build.js';
 import type { Image } from '../compile/image.js';
 import { type Diagnostic, Problems } from '../language/diagnostic.js';
@@ -48,7 +48,8 @@ export function compile(files: readonly InputFile[], options: CompileOptions = {
   const expressions = (options.expressions ?? []).map((s): Expression => parseExpressionText(s, problems));
   const program = checkProject(declarations, problems, expressions);
   if (!problems.hasErrors) checkWires(program, wires, problems);
-  for (const d of lint(program)) problems.add(d);
+  const levels = Object.assign({}, ...files.map((f) => (f.kind === 'project' ? f.project.checking : undefined))) as Readonly<Record<string, Level>>;
+  for (const d of lint(program, levels, !problems.hasErrors)) problems.add(d);
   const make = (watched: boolean) => build(program, { watched, machine: MACHINE });
   return { diagnostics: problems.list, program, rungs, wires, hasErrors: problems.hasErrors, build: make };
 }

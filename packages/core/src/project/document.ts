@@ -61,6 +61,8 @@ export interface Project {
   readonly machine: { readonly devices: readonly Device[] };
   readonly checks: readonly SequenceCheck[];
   readonly rules: readonly InterlockRule[];
+  /** What the project makes of the rules of checking that it does not leave at 'warning', by code. */
+  readonly checking?: Readonly<Record<string, 'error' | 'warning' | 'off'>>;
   /** Paths on the scope. */
   readonly scope: readonly string[];
 }

@@ -17,13 +17,15 @@ export type Edit =
   | { readonly kind: 'changeCheck'; readonly id: string; readonly to: Partial<Omit<SequenceCheck, 'id'>> }
   | { readonly kind: 'changeRow'; readonly check: string; readonly id: string; readonly to: Partial<Omit<CheckRow, 'id'>> }
   | { readonly kind: 'changeRule'; readonly id: string; readonly to: Partial<Omit<InterlockRule, 'id'>> }
+  /** How strict a rule of checking is; 'warning' is what it is by itself. */
+  | { readonly kind: 'changeChecking'; readonly code: string; readonly to: 'error' | 'warning' | 'off' }
   | { readonly kind: 'changeScope'; readonly paths: readonly string[] }
   | { readonly kind: 'rename'; readonly name: string }
   /** Several edits as one, undone as one. */
   | { readonly kind: 'group'; readonly label: string; readonly edits: readonly Edit[] };
 
 export const EDIT_KINDS: readonly Edit['kind'][] = [
-  'addTag', 'removeTag', 'changeTag', 'addRung', 'removeRung', 'changeRung', 'moveRung', 'changeText', 'changeDevice', 'changeCheck', 'changeRow', 'changeRule', 'changeScope', 'rename', 'group',
+  'addTag', 'removeTag', 'changeTag', 'addRung', 'removeRung', 'changeRung', 'moveRung', 'changeText', 'changeDevice', 'changeCheck', 'changeRow', 'changeRule', 'changeChecking', 'changeScope', 'rename', 'group',
 ];
 
 export type Applied = { readonly project: Project; readonly inverse: Edit } | { readonly refused: string };
@@ -70,6 +72,14 @@ export function applyEdit(p: Project, e: Edit): Applied {
       return changeIn(check.rows, e.id, e.to, 'row', (rows) => ({ ...p, checks: p.checks.map((c) => (c === check ? { ...c, rows } : c)) }), (to) => ({ ...e, to }));
     }
     case 'changeRule': return changeIn(p.rules, e.id, e.to, 'rule', (rules) => ({ ...p, rules }), (to) => ({ ...e, to }));
+    case 'changeChecking': {
+      const { [e.code]: before = 'warning', ...rest } = p.checking ?? {};
+      const next = e.to === 'warning' ? rest : { ...rest, [e.code]: e.to };
+      const { checking: _, scope, ...head } = p;
+      // Key order is that of the document, and nothing stays behind where nothing is set.
+      const to: Project = { ...head, ...(Object.keys(next).length ? { checking: Object.fromEntries(Object.entries(next).sort()) } : {}), scope };
+      return done(to, { kind: 'changeChecking', code: e.code, to: before });
+    }
     case 'changeScope': return done({ ...p, scope: e.paths }, { kind: 'changeScope', paths: p.scope });
     case 'rename': return done({ ...p, name: e.name }, { kind: 'rename', name: p.name });
     case 'group': return applyGroup(p, e);

@@ -1,7 +1,7 @@
 /** The shape of a project file and of API bodies, for class-validator; `parseProject` turns failures into sentences with their place. */
 import 'reflect-metadata';
 import { Type, plainToInstance } from 'class-transformer';
-import { Equals, IsArray, IsBoolean, IsIn, IsInt, IsNotEmpty, IsObject, IsOptional, IsString, Length, MaxLength, ValidateIf, ValidateNested, type ValidationError, validateSync } from 'class-validator';
+import { Equals, IsArray, IsBoolean, IsIn, IsInt, IsNotEmpty, IsObject, IsOptional, IsString, Length, MaxLength, ValidateIf, ValidateBy, ValidateNested, type ValidationError, validateSync } from 'class-validator';
 import { FORMAT, type Project, VERSION } from './document.js';
 
 class Identified {
@@ -66,6 +66,8 @@ export class RuleShape extends Identified {
   @IsString() @Length(1, 200) name!: string;
   @IsString() @MaxLength(5000) sentence!: string;
 }
+const AreLevels = () => ValidateBy({ name: 'areLevels', validator: { validate: (v: unknown) => typeof v === 'object' && v !== null && Object.values(v).every((x) => ['error', 'warning', 'off'].includes(x as string)), defaultMessage: () => "checking each rule must be 'error', 'warning' or 'off'" } });
+
 export class ProjectShape {
   @Equals(FORMAT) format!: string;
   @Equals(VERSION) version!: number;
@@ -78,6 +80,7 @@ export class ProjectShape {
   @ValidateNested() @Type(() => MachineShape) @IsObject() machine!: MachineShape;
   @IsArray() @ValidateNested({ each: true }) @Type(() => CheckShape) checks!: CheckShape[];
   @IsArray() @ValidateNested({ each: true }) @Type(() => RuleShape) rules!: RuleShape[];
+  @IsOptional() @IsObject() @AreLevels() checking?: Record<string, string>;
   @IsArray() @IsString({ each: true }) scope!: string[];
 }
 

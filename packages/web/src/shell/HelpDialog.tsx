@@ -1,13 +1,16 @@
-/** Keys on one sheet, and the rung line explained. */
-import { Dialog } from 'radix-ui';
+/** Keys on one sheet, the rung line explained, and a page for each rule of checking. */
+import { Dialog, Tabs } from 'radix-ui';
+import { Suspense, lazy } from 'react';
+
+const RulePages = lazy(async () => ({ default: (await import('./RulePages.js')).RulePages }));
 
 const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])[] = [
   ['Anywhere', [['F5', 'run, pause'], ['F6 / Shift+F6', 'one scan forward / back'], ['F8 / Shift+F8', 'next / previous problem'], ['Ctrl+Z / Ctrl+Y', 'undo / redo'], ['Alt+1 … Alt+5', 'Tags, Logic, Machine, Prove, Controller'], ['Alt + a button’s key', 'press that button on the panel'], ['?', 'this sheet']]],
   ['On a rung', [['← →  ↑ ↓', 'move along the rung, between rungs'], ['a letter, !, ^, (', 'type an element behind the cursor'], ['Enter', 'change the element'], ['/', 'normally open ↔ normally closed, coil ↔ negated coil'], ['*', 'edge form'], ['+', 'coil: plain → set → reset'], ['|', 'a leg parallel to the element; at a coil, another output'], ['Delete', 'delete; the gap closes'], [';', 'the whole rung as a line'], ['Insert / Shift+Delete', 'new rung below / delete the rung'], ['1 / 0 / .', 'force on / force off / release the tag']]],
 ];
 const NOTATION: readonly (readonly [string, string])[] = [
-  ['a & b, a | b, ( )', 'in series, in parallel; & binds tighter'], ['Tag, !Tag', 'contact normally open, normally closed'], ['^Tag, ^!Tag', 'contact on a rising, a falling edge'], ['a >= b', 'a comparison; each side any expression'],
-  ['Inst(PT := 300 ms)', 'a function block with power through it; Inst:TON(…) declares it, Inst@CD(…).QD picks other pins'], ['-> Tag, !Tag, set Tag, reset Tag', 'coils; ^Tag and ^!Tag on an edge'], ['-> a, b, (path -> c)', 'outputs in parallel, each with a path of its own'], ['{ n := n + 1; }', 'an action while there is power; ^{ … } once per rise'], ['-> return', 'leaves the program'],
+  ['a & b, a | b, ( )', 'in series, in parallel; & binds tighter'], ['Tag, !Tag', 'contact normally open, normally closed'], ['^Tag, ^!Tag', 'contact on a rising, a falling edge'], ['a >= b', 'a comparison; each side any expression'], ['Fun(x, OUT => Tag)', 'a function worked with power (EN); its value goes to a tag, power goes on (ENO)'],
+  ['Inst(PT := 300 ms)', 'a function block with power through it; Inst:TON(…) declares it, Inst@CD(…).QD picks other pins, Inst@EN(…) calls it with power only'], ['-> Tag, !Tag, set Tag, reset Tag', 'coils; ^Tag and ^!Tag on an edge'], ['-> a, b, (path -> c)', 'outputs in parallel, each with a path of its own'], ['{ n := n + 1; }', 'an action while there is power; ^{ … } once per rise'], ['-> return', 'leaves the program'],
 ];
 
 export function HelpDialog({ open, onOpenChange }: { readonly open: boolean; readonly onOpenChange: (open: boolean) => void }) {
@@ -15,15 +18,25 @@ export function HelpDialog({ open, onOpenChange }: { readonly open: boolean; rea
     <Dialog.Root open={open} onOpenChange={onOpenChange}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/40" />
-        <Dialog.Content className="fixed top-1/2 left-1/2 z-50 max-h-[88vh] w-[860px] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-xl border border-edge bg-sheet p-6 shadow-2xl">
-          <Dialog.Title className="text-lg font-semibold">Keys and the rung line</Dialog.Title>
-          <Dialog.Description className="mb-4 text-soft">Everything the mouse can do, the keys can.</Dialog.Description>
-          <div className="grid grid-cols-2 gap-8">
-            {KEYS.map(([title, rows]) => <Sheet key={title} title={title} rows={rows} />)}
-          </div>
-          <div className="mt-6"><Sheet title="A rung as one line of text" rows={NOTATION} wide /></div>
-          <p className="mt-4 text-soft">Durations are written as people write them: 300 ms, 1.5 s, 2 min. Evaluation is left to right, top leg first, rung by rung.</p>
-          <Dialog.Close className="mt-5 rounded-md border border-edge px-3 py-1 font-medium">Close</Dialog.Close>
+        <Dialog.Content className="fixed top-1/2 left-1/2 z-50 flex h-[88vh] w-[900px] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 flex-col rounded-xl border border-edge bg-sheet p-6 shadow-2xl">
+          <Dialog.Title className="text-lg font-semibold">Help</Dialog.Title>
+          <Dialog.Description className="text-soft">Everything the mouse can do, the keys can.</Dialog.Description>
+          <Tabs.Root defaultValue="keys" className="mt-3 flex min-h-0 flex-1 flex-col">
+            <Tabs.List className="flex gap-5 border-b border-edge" aria-label="Parts of the help">
+              {[['keys', 'Keys'], ['line', 'The rung line'], ['rules', 'Rules of checking']].map(([value, label]) => (
+                <Tabs.Trigger key={value} value={value!} className="-mb-px border-b-2 border-transparent py-1.5 font-medium text-soft data-[state=active]:border-copper data-[state=active]:text-ink">{label}</Tabs.Trigger>
+              ))}
+            </Tabs.List>
+            <Tabs.Content value="keys" className="min-h-0 flex-1 overflow-auto pt-4">
+              <div className="grid grid-cols-2 gap-8">{KEYS.map(([title, rows]) => <Sheet key={title} title={title} rows={rows} />)}</div>
+            </Tabs.Content>
+            <Tabs.Content value="line" className="min-h-0 flex-1 overflow-auto pt-4">
+              <Sheet title="A rung as one line of text" rows={NOTATION} wide />
+              <p className="mt-4 text-soft">Durations are written as people write them: 300 ms, 1.5 s, 2 min. Evaluation is left to right, top leg first, rung by rung.</p>
+            </Tabs.Content>
+            <Tabs.Content value="rules" className="min-h-0 flex-1 pt-4"><Suspense fallback={<p role="status" className="text-soft">Opening …</p>}><RulePages /></Suspense></Tabs.Content>
+          </Tabs.Root>
+          <Dialog.Close className="mt-4 self-start rounded-md border border-edge px-3 py-1 font-medium">Close</Dialog.Close>
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>

@@ -64,7 +64,7 @@ function Clock() {
       </DropdownMenu.Root>
       <span className="px-2 font-mono text-[12.5px] font-semibold tabular-nums" aria-label="Simulated time">{clockText(timeMs)}</span>
       <span className="border-l border-bar pl-3 pr-1 font-mono text-[12px] text-bar-soft tabular-nums"><span data-testid="scan">scan {String(scan).replace(/\B(?=(\d{3})+$)/g, '\u2009')}</span> · {scanMs} ms</span>
-      {!taken && <span className="rounded bg-bad px-1.5 text-[11px] font-medium text-bar">last good logic runs</span>}
+      {!taken && <span className="rounded bg-bad px-1.5 text-[11px] font-medium text-sheet">last good logic runs</span>}
     </div>
   );
 }
@@ -86,7 +86,7 @@ function Problems() {
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
-        <button className={`${pill} ${errors ? 'bg-bad text-bar' : 'bg-bar-2'}`} title="F8 walks them">
+        <button className={`${pill} ${errors ? 'bg-bad text-sheet' : 'bg-bar-2'}`} title="F8 walks them">
           <span className={`h-2 w-2 rounded-full ${errors ? 'bg-bar' : problems.length ? 'bg-copper' : 'bg-good'}`} />{text}
         </button>
       </Popover.Trigger>

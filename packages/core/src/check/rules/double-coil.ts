@@ -1,29 +1,29 @@
 import type { Span } from '../../language/source.js';
-import { rootOf } from '../checked.js';
 import type { Rule } from './rule.js';
-import { eachStatement } from './walk.js';
+import { eachStatement, fixedName } from './walk.js';
 
-/**
- * A tag driven by two plain coils: the last one in the scan wins, the first has no effect.
- * Breaks it: `A -> Motor` and later `B -> Motor`. Does not: `A -> set Motor` and `B -> reset Motor`.
- */
+/** A tag driven by two plain coils: the last one in the scan wins, the first has no effect. */
 export const doubleCoil: Rule = {
   code: 'DOUBLE_COIL',
   about: 'A tag is driven by two plain coils; the last one in the scan wins.',
+  help: {
+    why: 'Every scan runs through all rungs. The first coil writes the tag, the second writes it again, and what goes out is the second alone: the first rung looks as if it worked and does nothing.',
+    breaks: 'Manual -> Motor\nAuto -> Motor',
+    holds: 'Manual | Auto -> Motor',
+  },
   check(program, report) {
     const coils = new Map<string, Span[]>();
     for (const pou of program.pous) eachStatement(pou.body, (rung) => {
       if (rung.kind !== 'rung') return;
       for (const s of rung.body) {
         if (s.kind !== 'assign' || !s.coil || s.coil.mode === 'set' || s.coil.mode === 'reset') continue;
-        if (s.target.kind === 'element' || s.target.kind === 'member') continue;
-        const key = `${rootOf(s.target).owner ?? ''}.${rootOf(s.target).name}.${s.target.kind === 'part' ? s.target.shift : ''}`.toLowerCase();
-        coils.set(key, [...(coils.get(key) ?? []), s.at]);
+        const name = fixedName(s.target);
+        if (name && (s.target.kind === 'variable' || s.target.kind === 'part')) coils.set(name, [...(coils.get(name) ?? []), s.at]);
       }
     });
     for (const places of coils.values()) {
       const [first, ...others] = places;
-      for (const at of others) report(at, `'${at.source.text.slice(at.start, at.end).replace(/^[!^]+/, '')}' is driven by another coil already${rungNumber(first!)}; only the last one in the scan counts. Join the conditions in one rung, or use set and reset.`, [{ message: 'the first coil', at: first! }]);
+      for (const at of others) report(at, `'${at.source.text.slice(at.start, at.end).replace(/^[!^]+/, '')}' is driven by another coil already${rungNumber(first!)}; only the last one in the scan counts. Join the conditions in one rung, or use set and reset coils.`, [{ message: 'the other coil', at: first! }]);
     }
   },
 };

@@ -1,19 +1,34 @@
 /** The lint rules as data, and their one runner. Order is the order of reports. */
 import type { Diagnostic } from '../../language/diagnostic.js';
 import type { CheckedProgram } from '../checked.js';
+import { constantCondition } from './constant-condition.js';
+import { constantOverflow } from './constant-overflow.js';
+import { divisionByZero } from './division-by-zero.js';
 import { doubleCoil } from './double-coil.js';
+import { loopVariable } from './loop-variable.js';
 import { neverWritten } from './never-written.js';
 import { realEquality } from './real-equality.js';
-import type { Rule } from './rule.js';
+import type { Level, Rule } from './rule.js';
+import { setWithoutReset } from './set-without-reset.js';
+import { timerUnused } from './timer-unused.js';
+import { unreachable } from './unreachable.js';
 import { unusedTag } from './unused-tag.js';
+import { watchdogRisk } from './watchdog-risk.js';
+import { writeOrder } from './write-order.js';
 
-export const LINT_RULES: readonly Rule[] = [doubleCoil, unusedTag, neverWritten, realEquality];
+export type { Level, Rule } from './rule.js';
 
-/** Runs every rule; each report is a warning. */
-export function lint(program: CheckedProgram): Diagnostic[] {
+export const LINT_RULES: readonly Rule[] = [
+  doubleCoil, setWithoutReset, timerUnused, writeOrder, unusedTag, neverWritten, realEquality, unreachable, constantCondition, watchdogRisk, constantOverflow, divisionByZero, loopVariable,
+];
+
+/** Runs every rule that `levels` does not switch off; a report is a warning unless they say otherwise. `isWhole`: nothing had to be left out for an error. */
+export function lint(program: CheckedProgram, levels: Readonly<Record<string, Level>> = {}, isWhole = true): Diagnostic[] {
   const found: Diagnostic[] = [];
   for (const rule of LINT_RULES) {
-    rule.check(program, (at, message, related) => found.push({ severity: 'warning', code: rule.code, message, at, ...(related ? { related } : {}) }));
+    const level = levels[rule.code] ?? 'warning';
+    if (level === 'off' || (rule.whole && !isWhole)) continue;
+    rule.check(program, (at, message, related) => found.push({ severity: level, code: rule.code, message, at, ...(related ? { related } : {}) }));
   }
   return found;
 }

@@ -4,6 +4,12 @@ import type { Rule } from './rule.js';
 export const neverWritten: Rule = {
   code: 'NEVER_WRITTEN',
   about: 'An internal tag is read, but nothing ever writes it.',
+  help: {
+    why: 'The logic depends on a value that never changes: a coil was forgotten, or another tag was meant.',
+    breaks: 'Ready & Start -> Motor',
+    holds: 'DoorClosed & AirOk -> Ready\nReady & Start -> Motor',
+  },
+  whole: true,
   check(program, report) {
     const written = new Set(program.references.filter((r) => r.isWrite).map((r) => r.variable));
     const read = new Set(program.references.filter((r) => !r.isWrite).map((r) => r.variable));

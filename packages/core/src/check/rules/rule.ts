@@ -8,5 +8,12 @@ export interface Rule {
   readonly code: string;
   /** One sentence for the help. */
   readonly about: string;
+  /** The rest of its page in the help: why it matters, and two examples as they would be typed. */
+  readonly help: { readonly why: string; readonly breaks: string; readonly holds: string };
+  /** It says what nothing does; that can be told only when everything could be read. */
+  readonly whole?: boolean;
   readonly check: (program: CheckedProgram, report: Report) => void;
 }
+
+/** What a project makes of a rule. */
+export type Level = 'error' | 'warning' | 'off';

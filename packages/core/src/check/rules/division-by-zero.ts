@@ -1,0 +1,19 @@
+import { isReal } from '../../types/type.js';
+import type { Rule } from './rule.js';
+import { eachOwnExpression } from './walk.js';
+
+/** A whole number divided by the constant 0: a fault as soon as it is reached. */
+export const divisionByZero: Rule = {
+  code: 'DIVISION_BY_ZERO',
+  about: 'A whole number is divided by the constant 0.',
+  help: {
+    why: 'The division of whole numbers by zero is a run-time fault: the program stops there. (MOD by zero is 0, and reals give infinity.)',
+    breaks: 'Rate := Count / 0;',
+    holds: 'IF Hours > 0 THEN Rate := Count / Hours; END_IF;',
+  },
+  check(program, report) {
+    eachOwnExpression(program, (c) => {
+      if (c.kind === 'binary' && c.op === '/' && !isReal(c.left.type) && c.right.kind === 'constant' && Number(c.right.value) === 0) report(c.right.at, 'This divides by zero: the program stops here with a fault.');
+    });
+  },
+};

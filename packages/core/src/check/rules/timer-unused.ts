@@ -1,0 +1,35 @@
+import type { Span } from '../../language/source.js';
+import { rootOf } from '../checked.js';
+import type { Rule } from './rule.js';
+import { eachStatement, ownPous } from './walk.js';
+
+const TIMER = /^(TON|TOF|TP)(_L?TIME)?$/i;
+
+/** A timer that runs and whose Q and ET nobody looks at. */
+export const timerUnused: Rule = {
+  code: 'TIMER_UNUSED',
+  about: 'A timer runs, but nothing uses its Q or its ET.',
+  help: {
+    why: 'The timer was meant to delay something; nothing waits for it. Often its Q was forgotten in a condition, or another timer is looked at by mistake.',
+    breaks: 'Delay(IN := Start, PT := T#2s);\nMotor := Start;',
+    holds: 'Delay(IN := Start, PT := T#2s);\nMotor := Delay.Q;',
+  },
+  whole: true,
+  check(program, report) {
+    for (const pou of ownPous(program)) {
+      const calls = new Map<string, Span>();
+      const used = new Set<string>();
+      eachStatement(pou.body, (s) => {
+        // In a rung, power goes on behind the block: that is its Q.
+        if (s.kind === 'rung') s.body.forEach((x) => { if (x.kind === 'blockCall') used.add(rootOf(x.call.instance).name.toLowerCase()); });
+        if (s.kind !== 'blockCall' || s.call.instance.kind !== 'variable' || !TIMER.test(s.call.type.name)) return;
+        const { name } = s.call.instance.variable;
+        if (s.call.outputs.length) used.add(name.toLowerCase());
+        if (!calls.has(name.toLowerCase())) calls.set(name.toLowerCase(), s.at);
+      });
+      if (!calls.size) continue;
+      for (const r of program.references) if (/\.\s*(q|et)\b/i.test(r.path)) used.add(r.variable.name.toLowerCase());
+      for (const [name, at] of calls) if (!used.has(name)) report(at, `Nothing uses the Q or the ET of '${at.source.text.slice(at.start, at.start + name.length)}'; use it in a condition, or delete the timer.`);
+    }
+  },
+};
