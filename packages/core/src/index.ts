@@ -15,7 +15,7 @@ export { transferState, type Transferred } from './runtime/transfer.js';
 export { type Value, findPath, formatValue, parseValue, readLocation, writeLocation, nanosecondsAsMs } from './runtime/paths.js';
 export { type CheckRow, type Device, type InterlockRule, type Project, type ProjectPou, type ProjectTask, type RungText, type SequenceCheck, type Tag, FORMAT, VERSION, emptyProject, projectText } from './project/document.js';
 export { type Edit, type Applied, EDIT_KINDS, applyEdit } from './project/edits.js';
-export { type Compiled, type InputFile, compile } from './project/compile.js';
+export { type Compiled, type InputFile, Compiler, compile } from './project/compile.js';
 export { type Use, renameTag, usesOf } from './project/uses.js';
 export { type Difference, compareProjects } from './project/compare.js';
 export { MACHINE, tagText } from './project/sources.js';

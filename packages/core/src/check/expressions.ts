@@ -118,7 +118,9 @@ function unary(scope: PouScope, e: Expression & { kind: 'unary' }, wanted?: Type
     return invalid(e.at);
   }
   if (e.op === '+') return arg;
-  if (arg.kind === 'constant' && typeof arg.value !== 'boolean') return constant(-arg.value, arg.type, e.at);
+  if (arg.kind === 'constant' && typeof arg.value === 'number') return constant(-arg.value, arg.type, e.at);
+  // The lowest value of a type has no opposite: it wraps, as in the run.
+  if (arg.kind === 'constant' && typeof arg.value === 'bigint') return constant(baseOf(arg.type) ? wrap(-arg.value, baseOf(arg.type)!) : -arg.value, plain(arg.type), e.at);
   return { kind: 'negate', arg, type: plain(arg.type), at: e.at };
 }
 

@@ -1,10 +1,11 @@
 /** Checks a whole project: declarations of all its sources in, the checked program out. Stages in order, each a function below. */
-import { type Problems, didYouMean } from '../language/diagnostic.js';
+import { type Diagnostic, Problems, didYouMean } from '../language/diagnostic.js';
 import type { Span } from '../language/source.js';
-import type { Configuration, Declaration, Expression, InstanceDecl, Pou, TypeSpec } from '../language/tree.js';
+import type { Configuration, Declaration, Expression, InstanceDecl, Pou, TypeSpec, VariableBlock } from '../language/tree.js';
 import { BOOL, baseOf, isTime, sameType, sizeOf, typeText } from '../types/type.js';
 import { standardBlocks } from '../library/blocks.js';
-import { type AccessPath, type Checked, type CheckedPou, type CheckedProgram, type CheckedStatement, type Dispatch, type Place, type ProgramInstance, type StartValue, type Task, type Variable, rootOf } from './checked.js';
+import { isStandardFunction } from '../library/functions.js';
+import { type AccessPath, type Checked, type CheckedPou, type CheckedProgram, type CheckedStatement, type Dispatch, type Overflow, type Place, type ProgramInstance, type Reference, type StartValue, type Task, type Variable, rootOf } from './checked.js';
 import { checkInterface, implementations, interfacesOf, isDerivedFrom } from './classes.js';
 import { checkExpression, coerce, settle } from './expressions.js';
 import { checkOverlaps, declareAddress } from './located.js';
@@ -13,27 +14,111 @@ import { layoutBlock, layoutFunction } from './pou.js';
 import { type CallEdge, type Named, type PouScope, type ProjectScope, ROOT, bareScope, findNamed, findVariable, fullName, globalBlocks, key } from './scope.js';
 import { initialValue, resolveType } from './types.js';
 
-/** Checks declarations; every problem goes to `problems`. `expressions` are checked beside the program, for checks and rules. */
-export function checkProject(declarations: readonly Declaration[], problems: Problems, expressions: readonly Expression[] = []): CheckedProgram {
-  const project = collectNames(declarations, problems);
+/** Of one program: what checking it found. Kept from one check to the next as long as its declaration is the same object. */
+interface Unit { readonly pou: CheckedPou | undefined; readonly found: readonly Diagnostic[]; readonly references: readonly Reference[]; readonly calls: readonly CallEdge[]; readonly overflows: readonly Overflow[] }
+
+/** What a check leaves behind for the next one: everything that programs share, and each program by its declaration. */
+export interface CheckState { readonly shared: ProjectScope; readonly outer: readonly Declaration[]; readonly globals: readonly VariableBlock[]; readonly units: ReadonlyMap<Pou, Unit> }
+
+/**
+ * Checks declarations; every problem goes to `problems`. `expressions` are checked beside the program, for checks and
+ * rules. With the state of the check before, only programs whose declaration is another object are checked again, as
+ * long as types, blocks and functions are the same objects and tags were at most added.
+ */
+export function checkProject(declarations: readonly Declaration[], problems: Problems, expressions: readonly Expression[] = [], before?: CheckState): { readonly program: CheckedProgram; readonly state: CheckState } {
+  const isProgram = (d: Declaration): d is Pou => d.kind === 'pou' && d.pou === 'PROGRAM';
+  const programs = declarations.filter(isProgram);
+  const outer = declarations.filter((d) => d.kind === 'type' || d.kind === 'interface' || (d.kind === 'pou' && d.pou !== 'PROGRAM'));
+  const globals = globalBlocks(declarations);
+  const reuse = before && sameShared(before, programs, outer, globals) ? before : undefined;
+  const shared = reuse?.shared ?? checkShared(declarations);
+  const added = reuse ? addGlobals(reuse, programs, globals) : 0;
+  const units = new Map<Pou, Unit>();
+  for (const d of programs) {
+    if (shared.names.get(key(fullName(d))) !== d) continue;
+    const known = reuse?.units.get(d);
+    // A new tag may be what an unknown name meant.
+    units.set(d, known && !(added && known.found.some((x) => x.severity === 'error')) ? known : checkProgram(shared, d));
+  }
+  const all = [...units.values()];
+  const project: ProjectScope = { ...shared, problems, references: [shared.references, ...all.map((u) => u.references)].flat(), calls: [shared.calls, ...all.map((u) => u.calls)].flat(), overflows: [...shared.overflows, ...all.flatMap((u) => u.overflows)] };
+  for (const d of [...shared.problems.list, ...all.flatMap((u) => u.found)]) problems.add(d);
+  const { tasks, instances, startValues, accessPaths } = configure(project, declarations);
+  checkRecursion(project);
+  const pous = [...project.ordered];
+  checkOverlaps(project, [...project.globals.values(), ...pous.flatMap((p) => p.variables)]);
+  const outside = instanceVariables(instances);
+  const watched = expressions.map((e) => checkBeside({ project, context: ROOT, variables: outside }, e));
+  const program: CheckedProgram = {
+    globals: [...project.globals.values()], pous, dispatches: dispatches(project), startValues, accessPaths, tasks, instances, types: project.types,
+    references: project.references, overflows: project.overflows, expressions: watched, instanceVariables: [...outside.values()],
+  };
+  return { program, state: { shared, outer, globals, units } };
+}
+
+/** Types, tags, functions, blocks, classes and interfaces: what programs see of each other's surroundings. */
+function checkShared(declarations: readonly Declaration[]): ProjectScope {
+  const project = collectNames(declarations, new Problems());
   resolveTypes(project);
-  declareGlobals(project, declarations);
+  declareGlobals(project, globalBlocks(declarations));
   for (const d of project.names.values()) {
-    if (d.kind === 'pou') { if (d.pou === 'FUNCTION') layoutFunction(project, d); else layoutBlock(project, d, d.name.at); }
+    if (d.kind === 'pou' && d.pou !== 'PROGRAM') { if (d.pou === 'FUNCTION') layoutFunction(project, d); else layoutBlock(project, d, d.name.at); }
     if (d.kind === 'interface') checkInterface(project, d, d.name.at);
   }
-  const { tasks, instances, startValues, accessPaths } = configure(project, declarations);
-  // A body may bring in a library block, whose own body then joins the end of the list.
+  runBodies(project);
+  return project;
+}
+
+/** A body may bring in a library block, whose own body then joins the end of the list. */
+function runBodies(project: ProjectScope): void {
   for (let i = 0; i < project.bodies.length; i++) project.bodies[i]!();
-  checkRecursion(project);
-  const pous = project.ordered;
-  checkOverlaps(project, [...project.globals.values(), ...pous.flatMap((p) => p.variables)]);
-  const programs = instanceVariables(instances);
-  const watched = expressions.map((e) => checkBeside({ project, context: ROOT, variables: programs }, e));
-  return {
-    globals: [...project.globals.values()], pous, dispatches: dispatches(project), startValues, accessPaths, tasks, instances, types: project.types,
-    references: project.references, overflows: project.overflows, expressions: watched, instanceVariables: [...programs.values()],
-  };
+  project.bodies.length = 0;
+}
+
+function checkProgram(shared: ProjectScope, decl: Pou): Unit {
+  const own: ProjectScope = { ...shared, problems: new Problems(), references: [], calls: [], overflows: [], bodies: [], enumValues: new Map(shared.enumValues) };
+  const id = key(fullName(decl));
+  const old = shared.pous.get(id);
+  shared.pous.delete(id);
+  const pou = layoutBlock(own, decl, decl.name.at);
+  runBodies(own);
+  if (old && pou) {
+    // In the place of the one before, so that the numbers of all others stay.
+    shared.ordered.splice(shared.ordered.lastIndexOf(pou), 1);
+    shared.ordered[shared.ordered.indexOf(old)] = pou;
+  }
+  return { pou, found: own.problems.list, references: own.references, calls: own.calls, overflows: own.overflows };
+}
+
+/** Whether all that programs share is as it was, apart from tags that came to it and programs that changed inside. */
+function sameShared(before: CheckState, programs: readonly Pou[], outer: readonly Declaration[], globals: readonly VariableBlock[]): boolean {
+  if (before.outer.length !== outer.length || before.outer.some((d, i) => d !== outer[i])) return false;
+  const old = [...before.units.keys()];
+  if (old.length !== programs.length || old.some((d, i) => key(fullName(d)) !== key(fullName(programs[i]!)))) return false;
+  let at = 0;
+  for (const b of globals) if (b === before.globals[at]) at++;
+  if (at !== before.globals.length) return false;
+  // A new tag must not take a name that meant something else.
+  const known = new Set(before.globals);
+  return globals.every((b) => known.has(b) || b.variables.every((v) => v.names.every((n) => !before.shared.names.has(key(n.text)) && !before.shared.enumValues.has(key(n.text)) && !isStandardName(n.text))));
+}
+
+const isStandardName = (name: string): boolean => isStandardFunction(name) || standardBlocks().has(key(name));
+
+/** Declares the tags that are new and brings all into the order of the declarations. How many came. */
+function addGlobals(before: CheckState, programs: readonly Pou[], globals: readonly VariableBlock[]): number {
+  const { shared } = before;
+  for (const d of programs) shared.names.set(key(fullName(d)), d);
+  const known = new Set(before.globals);
+  const fresh = globals.filter((b) => !known.has(b));
+  if (!fresh.length) return 0;
+  declareGlobals(shared, fresh);
+  runBodies(shared);
+  const variables = new Map(shared.globals);
+  shared.globals.clear();
+  for (const b of globals) for (const v of b.variables) for (const n of v.names) { const k = key(n.text), x = variables.get(k); if (x) { shared.globals.set(k, x); variables.delete(k); } }
+  variables.forEach((v, k) => shared.globals.set(k, v));
+  return fresh.length;
 }
 
 function collectNames(declarations: readonly Declaration[], problems: Problems): ProjectScope {
@@ -86,7 +171,7 @@ function dispatches(project: ProjectScope): Dispatch[] {
 /** State is laid out before the run, so no call may come back to where it started (choices.md). */
 function checkRecursion(project: ProjectScope): void {
   const edges = new Map<CheckedPou, CallEdge[]>();
-  for (const c of project.calls) edges.set(c.from, [...(edges.get(c.from) ?? []), c]);
+  for (const c of project.calls) { const list = edges.get(c.from); if (list) list.push(c); else edges.set(c.from, [c]); }
   const state = new Map<CheckedPou, 'open' | 'done'>();
   const visit = (pou: CheckedPou): void => {
     state.set(pou, 'open');
@@ -99,9 +184,9 @@ function checkRecursion(project: ProjectScope): void {
   for (const pou of project.ordered) if (!state.has(pou)) visit(pou);
 }
 
-function declareGlobals(project: ProjectScope, declarations: readonly Declaration[]): void {
+function declareGlobals(project: ProjectScope, blocks: readonly VariableBlock[]): void {
   const scope = bareScope(project);
-  for (const block of globalBlocks(declarations)) {
+  for (const block of blocks) {
     for (const d of block.variables) {
       const type = resolveType(scope, d.type);
       const initial = (d.initial && initialValue(scope, d.initial, type)) ?? project.typeInitials.get(type);

@@ -1,5 +1,5 @@
 /** The checked program to an image. Same program, same bytes: nothing here depends on anything but its input. */
-import type { CheckedProgram } from '../check/checked.js';
+import type { CheckedPou, CheckedProgram, Variable } from '../check/checked.js';
 import type { Span } from '../language/source.js';
 import { roundUp } from '../types/type.js';
 import { type BodyContext, GLOBALS, dispatchName, emitDispatch, emitExpression, emitPou, emitProgramRun } from './emit-body.js';
@@ -19,15 +19,58 @@ export interface BuildOptions {
 /** Imports come first, then the string helpers, then the program's own functions. */
 const FIRST_POU = IMPORTS.length + HELPERS.length;
 
+/**
+ * Code kept from one build to the next while a project is edited. What it made keeps its probes and locations, so an
+ * image made with it may lie differently behind the state; the state itself lies as in a build from nothing.
+ */
+export class BuildCache {
+  readonly code = new Map<CheckedPou, Code>();
+  /** Where the variables that code names by address were. */
+  readonly addresses = new Map<Variable, number>();
+  readonly locations: Span[] = [];
+  readonly probes = new Map<string, ProbeRange>();
+  names = '';
+  base = 0;
+  end = 0;
+
+  /** Makes ready for a program: forgets everything when something that code depends on has moved. */
+  begin(program: CheckedProgram, stateSize: number): void {
+    const fixed = [...program.globals, ...program.pous.flatMap((p) => p.variables)].flatMap((v) => (v.home.kind === 'global' || v.home.kind === 'frame' ? [[v, v.home.address * 8 + (v.home.kind === 'global' ? (v.home.bit ?? 0) : 0)] as const] : []));
+    const names = [...program.pous.map((p) => p.name), '', ...program.dispatches.map((d) => d.method.name)].join();
+    // More blocks behind those there were keep the numbers of the others, unless dispatchers follow them.
+    const sameNames = names === this.names || (!program.dispatches.length && names.startsWith(this.names.slice(0, -1)));
+    if (!sameNames || stateSize > this.base || fixed.some(([v, at]) => (this.addresses.get(v) ?? at) !== at) || this.end - this.base > WASTE + 8 * stateSize) {
+      this.code.clear(); this.addresses.clear(); this.probes.clear();
+      this.locations.length = 0;
+      this.base = this.end = roundUp(stateSize + SLACK, 4096);
+    }
+    this.names = names;
+    for (const [v, at] of fixed) this.addresses.set(v, at);
+    const live = new Set(program.pous);
+    for (const p of this.code.keys()) if (!live.has(p)) this.code.delete(p);
+  }
+}
+
+/** Bytes that the state may grow by, and that probes nobody uses any more may take, before code is made from nothing. */
+const SLACK = 16 * 1024, WASTE = 256 * 1024;
+
+/** Where everything lies, without code: enough to find paths. */
+export function pathsOf(program: CheckedProgram): Pick<Image, 'symbols' | 'programs' | 'areas'> {
+  const { symbols, areas } = layOut(program);
+  return { symbols, areas, programs: program.instances.map((i) => i.name) };
+}
+
 /** Compiles a program without errors. Throws when it has some: the caller checks first. */
-export function build(program: CheckedProgram, options: BuildOptions): Image {
+export function build(program: CheckedProgram, options: BuildOptions, cache?: BuildCache): Image {
   const layout = layOut(program);
+  cache?.begin(program, layout.stateSize);
   const indices = new Map(program.pous.map((p, i) => [p.name.toLowerCase(), i]));
   program.dispatches.forEach((d, i) => indices.set(dispatchName(d.method.name), program.pous.length + i));
   const selfContained = new Set(program.pous.filter((p) => p.at.source.origin.kind === 'library' && !p.layout.members.some((m) => m.section === 'inout')).map((p) => p.name.toLowerCase()));
-  const locations: Span[] = [];
-  const probes = new Map<string, ProbeRange>();
-  let probeEnd = layout.stateSize;
+  const locations: Span[] = cache?.locations ?? [];
+  const probes = cache?.probes ?? new Map<string, ProbeRange>();
+  let probeEnd = cache?.end ?? layout.stateSize;
+  const made = new Set<string>();
   const context: BodyContext = {
     watched: options.watched,
     locate: (at) => locations.push(at) - 1,
@@ -45,15 +88,23 @@ export function build(program: CheckedProgram, options: BuildOptions): Image {
       return FIRST_POU + i;
     },
     probeAddress: (rungId, elements, flow) => {
-      const known = probes.get(rungId);
+      const known = made.has(rungId) ? probes.get(rungId) : undefined;
       if (known) return known.address;
+      made.add(rungId);
       const address = roundUp(probeEnd, 4);
       probeEnd = address + probeBytes(elements);
       probes.set(rungId, { rungId, address, elements, flow });
       return address;
     },
   };
-  const functions: Code[] = [...HELPERS.map(helperCode), ...program.pous.map((p) => emitPou(context, p)), ...program.dispatches.map((d) => emitDispatch(context, d))];
+  const codeOf = (p: CheckedPou): Code => {
+    const known = cache?.code.get(p);
+    if (known) return known;
+    const code = emitPou(context, p);
+    cache?.code.set(p, code);
+    return code;
+  };
+  const functions: Code[] = [...HELPERS.map(helperCode), ...program.pous.map(codeOf), ...program.dispatches.map((d) => emitDispatch(context, d))];
   const add = (code: Code): number => IMPORTS.length + functions.push(code) - 1;
   const exports: { name: string; function: number }[] = [];
   program.instances.forEach((instance, n) => {
@@ -72,10 +123,11 @@ export function build(program: CheckedProgram, options: BuildOptions): Image {
     ...(t.single ? { single: addExpression(t.single) } : {}),
   }));
   const free = program.instances.flatMap((i, n) => (n !== machine && !i.task ? [n] : []));
+  if (cache) cache.end = probeEnd;
   const size = roundUp(probeEnd, 8);
   const wasm = encodeModule({ functions, exports, globals: GLOBALS, memoryBytes: Math.max(size, 1), imports: IMPORTS });
   return {
-    wasm, stateSize: layout.stateSize, size, initial: layout.initial, symbols: layout.symbols, areas: layout.areas, probes, locations, tasks, free,
+    wasm, stateSize: layout.stateSize, size, initial: layout.initial, symbols: layout.symbols, areas: layout.areas, probes: cache ? new Map(probes) : probes, locations: cache ? [...locations] : locations, tasks, free,
     ...(machine >= 0 ? { machine } : {}), programs: program.instances.map((i) => i.name), expressionCount: program.expressions.length, watched: options.watched,
   };
 }

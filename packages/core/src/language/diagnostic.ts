@@ -1,4 +1,4 @@
-import { placeText, type Span } from './source.js';
+import { type Source, type Span, placeText } from './source.js';
 
 export type Severity = 'error' | 'warning';
 
@@ -14,7 +14,7 @@ export interface Diagnostic {
 /** Collects problems; after `limit` errors the rest is only counted, so broken input cannot flood memory. */
 export class Problems {
   readonly list: Diagnostic[] = [];
-  private readonly seen = new Set<string>();
+  private readonly seen = new Map<Source, Set<string>>();
   constructor(private readonly limit = 1000) {}
 
   error(code: string, message: string, at: Span, related?: Diagnostic['related']): void {
@@ -24,9 +24,11 @@ export class Problems {
   add(diagnostic: Diagnostic): void {
     if (this.list.length >= this.limit) return;
     // One problem a place and code: a follow-up error on the same word helps nobody.
-    const key = `${diagnostic.code}|${diagnostic.at.source.name}|${JSON.stringify(diagnostic.at.source.origin)}|${diagnostic.at.start}`;
-    if (this.seen.has(key)) return;
-    this.seen.add(key);
+    const { source, start } = diagnostic.at;
+    const key = `${diagnostic.code}|${start}`;
+    const here = this.seen.get(source);
+    if (here?.has(key)) return;
+    if (here) here.add(key); else this.seen.set(source, new Set([key]));
     this.list.push(diagnostic);
   }
 

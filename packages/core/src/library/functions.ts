@@ -273,7 +273,8 @@ function unify(scope: PouScope, values: readonly Checked[], at: Span, wanted?: T
     const fixed = strings.filter((v) => v.kind !== 'constant');
     type = { kind: 'string', wide: (fixed[0] ?? strings[0]!).type.wide, max: Math.max(...strings.map((v) => v.type.max)) };
     const same = typed.map((v) => coerce(scope, v, type!));
-    return same.some((v) => v.kind === 'invalid') ? undefined : same;
+    // Whichever is chosen, the result is as long as the longest can be.
+    return same.some((v) => v.kind === 'invalid') ? undefined : same.map((v) => ({ ...v, type: type! }));
   }
   for (const v of typed.slice(1)) {
     if (!type || sameType(type, v.type)) continue;

@@ -1,10 +1,11 @@
 /** The whole front end in order: sources to declarations to the checked program, the lint rules, and images on request. */
 import type { CheckedProgram } from '../check/checked.js';
-import { checkProject } from '../check/project.js';
+import { type CheckState, checkProject } from '../check/project.js';
 import { type Level, lint } from '../check/rules/index.js';
-import { build } from '../compile/build.js';
+import { BuildCache, build, pathsOf } from '../compile/build.js';
 import type { Image } from '../compile/image.js';
 import { type Diagnostic, Problems } from '../language/diagnostic.js';
+import { Kept } from '../language/kept.js';
 import { parseExpressionText, parseFile } from '../language/parser.js';
 import { type Source, makeSource } from '../language/source.js';
 import type { Declaration, Expression } from '../language/tree.js';
@@ -33,31 +34,48 @@ export interface CompileOptions {
 }
 
 /** Checks files as one project (cli.md). Nothing throws for what the user wrote. */
-export function compile(files: readonly InputFile[], options: CompileOptions = {}): Compiled {
-  const problems = new Problems();
-  const declarations: Declaration[] = [];
-  const rungs = new Map<string, { source: Source; parsed?: ParsedRung }>();
-  const wires: (Wire & { source: Source })[] = [];
-  for (const f of files) {
-    if (f.kind === 'text') { declarations.push(...parseFile(makeSource(f.name, f.text), problems)); continue; }
-    const parts = projectSources(f.project, f.name, problems);
-    declarations.push(...parts.declarations);
-    parts.rungs.forEach((v, k) => rungs.set(k, v));
-    wires.push(...parts.wires);
+export const compile = (files: readonly InputFile[], options: CompileOptions = {}): Compiled => new Compiler().compile(files, options);
+
+/**
+ * Checks the same project again and again while it is edited: texts that did not change are not read again, programs
+ * that did not change are neither checked nor compiled again. What it finds is what a new one would find.
+ */
+export class Compiler {
+  private readonly kept = new Kept();
+  private state: CheckState | undefined;
+  private readonly caches = { plain: new BuildCache(), watched: new BuildCache() };
+  private used = 0;
+
+  compile(files: readonly InputFile[], options: CompileOptions = {}): Compiled {
+    const problems = new Problems();
+    const declarations: Declaration[] = [];
+    const rungs = new Map<string, { source: Source; parsed?: ParsedRung }>();
+    const wires: (Wire & { source: Source })[] = [];
+    for (const f of files) {
+      if (f.kind === 'text') { declarations.push(...this.kept.group('files').get(f.name, f.text, '', problems, (own) => parseFile(makeSource(f.name, f.text), own))); continue; }
+      const parts = projectSources(f.project, f.name, problems, this.kept);
+      declarations.push(...parts.declarations);
+      parts.rungs.forEach((v, k) => rungs.set(k, v));
+      wires.push(...parts.wires);
+    }
+    this.kept.turn();
+    const expressions = (options.expressions ?? []).map((s): Expression => parseExpressionText(s, problems));
+    const { program, state } = checkProject(declarations, problems, expressions, this.state);
+    this.state = state;
+    const turn = ++this.used;
+    // A new compiler builds as if there were nothing before; so does one whose program is no longer the latest.
+    const make = (watched: boolean) => build(program, { watched, machine: MACHINE }, turn > 1 && turn === this.used ? this.caches[watched ? 'watched' : 'plain'] : undefined);
+    if (!problems.hasErrors) checkWires(program, wires, problems);
+    const levels = Object.assign({}, ...files.map((f) => (f.kind === 'project' ? f.project.checking : undefined))) as Readonly<Record<string, Level>>;
+    for (const d of lint(program, levels, !problems.hasErrors)) problems.add(d);
+    return { diagnostics: problems.list, program, rungs, wires, hasErrors: problems.hasErrors, build: make };
   }
-  const expressions = (options.expressions ?? []).map((s): Expression => parseExpressionText(s, problems));
-  const program = checkProject(declarations, problems, expressions);
-  if (!problems.hasErrors) checkWires(program, wires, problems);
-  const levels = Object.assign({}, ...files.map((f) => (f.kind === 'project' ? f.project.checking : undefined))) as Readonly<Record<string, Level>>;
-  for (const d of lint(program, levels, !problems.hasErrors)) problems.add(d);
-  const make = (watched: boolean) => build(program, { watched, machine: MACHINE });
-  return { diagnostics: problems.list, program, rungs, wires, hasErrors: problems.hasErrors, build: make };
 }
 
-/** Both ends of every wire must exist and hold the same type. Judged on an image, which knows every path. */
+/** Both ends of every wire must exist and hold the same type. */
 function checkWires(program: CheckedProgram, wires: readonly (Wire & { source: Source })[], problems: Problems): void {
   if (!wires.length) return;
-  const image = build({ ...program, expressions: [] }, { watched: false, machine: MACHINE });
+  const image = pathsOf(program);
   const driven = new Map<string, Wire>();
   for (const w of wires) {
     const at = { source: w.source, start: 0, end: w.source.text.length };

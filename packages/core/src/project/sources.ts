@@ -3,7 +3,8 @@ import { Problems, didYouMean } from '../language/diagnostic.js';
 import { parseFile, parseVariableText } from '../language/parser.js';
 import { type Source, makeSource } from '../language/source.js';
 import type { Configuration, Declaration, Expression, Name, Pou, Statement, TaskDecl, VariableBlock } from '../language/tree.js';
-import { lowerRung } from '../ladder/lower.js';
+import { Kept } from '../language/kept.js';
+import { type LoweredRung, lowerRung } from '../ladder/lower.js';
 import { type ParsedRung, parseRungLine } from '../ladder/parse.js';
 import { type DeviceKind, deviceBlock, deviceBlockName } from '../machine/device.js';
 import { DEVICE_KINDS, deviceKind } from '../machine/library.js';
@@ -22,14 +23,15 @@ export interface ProjectSources {
 }
 
 /** `name` is the file path that problems are printed with. Every problem goes to `problems`; a broken rung only drops out itself. */
-export function projectSources(project: Project, name: string, problems: Problems): ProjectSources {
+export function projectSources(project: Project, name: string, problems: Problems, kept = new Kept()): ProjectSources {
   const rungs = new Map<string, { source: Source; parsed?: ParsedRung }>();
+  const types = kept.group('types'), tags = kept.group('tags'), texts = kept.group('texts');
   const declarations: Declaration[] = [
-    ...project.types.flatMap((t) => parseFile(makeSource(name, `TYPE ${t.text} END_TYPE`, { kind: 'pou', id: t.id, name: 'Types' }), problems)),
-    ...project.tags.map((t) => ({ kind: 'globals' as const, block: tagBlock(t, name, problems) })),
-    ...project.pous.flatMap((p) => (p.language === 'LD' ? [ladderPou(p, name, problems, rungs)] : parseFile(makeSource(name, p.text, { kind: 'pou', id: p.id, name: p.name }), problems))),
+    ...project.types.flatMap((t) => types.get(t.id, t.text, name, problems, (own) => parseFile(makeSource(name, `TYPE ${t.text} END_TYPE`, { kind: 'pou', id: t.id, name: 'Types' }), own))),
+    ...project.tags.map((t) => tags.get(t.id, tagText(t), t.constant ? (t.retain ? 'both' : 'constant') : t.retain ? 'retain' : '', problems, (own) => ({ kind: 'globals' as const, block: tagBlock(t, name, own) }))),
+    ...project.pous.flatMap((p) => (p.language === 'LD' ? [ladderPou(p, name, problems, rungs, kept)] : texts.get(p.id, p.text, p.name, problems, (own) => parseFile(makeSource(name, p.text, { kind: 'pou', id: p.id, name: p.name }), own)))),
   ];
-  const machine = machineDeclarations(project, name, problems);
+  const machine = kept.group('machine').get('', JSON.stringify(project.machine.devices), name, problems, (own) => machineDeclarations(project, name, own));
   declarations.push(...machine.declarations, configuration(project, name, problems, machine.declarations.length > 0));
   return { declarations, rungs, wires: machine.wires };
 }
@@ -44,20 +46,30 @@ function tagBlock(t: Tag, name: string, problems: Problems): VariableBlock {
   return { section: 'VAR_GLOBAL', constant: t.constant ?? false, retain: t.retain ?? false, variables: [parseVariableText(source, problems)] };
 }
 
-function ladderPou(p: ProjectPou & { language: 'LD' }, name: string, problems: Problems, rungs: Map<string, { source: Source; parsed?: ParsedRung }>): Pou {
-  const body: Statement[] = [];
-  const blocks: VariableBlock[] = [];
-  p.rungs.forEach((r, i) => {
-    const source = makeSource(name, r.line, { kind: 'rung', pouId: p.id, pou: p.name, rungId: r.id, number: i + 1 });
-    const parsed = parseRungLine(source, problems);
-    rungs.set(r.id, parsed ? { source, parsed } : { source });
-    if (!parsed) return;
-    const lowered = lowerRung(source, r.id, parsed);
-    body.push(lowered.statement);
-    blocks.push(...lowered.declares);
+interface ReadRung { readonly source: Source; readonly parsed?: ParsedRung; readonly lowered?: LoweredRung }
+
+function ladderPou(p: ProjectPou & { language: 'LD' }, name: string, problems: Problems, rungs: Map<string, { source: Source; parsed?: ParsedRung }>, kept: Kept): Pou {
+  const own = kept.group(`rungs ${p.id}`);
+  const list = p.rungs.map((r, i) => {
+    const read = own.get(r.id, r.line, p.name, problems, (found): ReadRung => {
+      const source = makeSource(name, r.line, { kind: 'rung', pouId: p.id, pou: p.name, rungId: r.id, number: i + 1 });
+      const parsed = parseRungLine(source, found);
+      return parsed ? { source, parsed, lowered: lowerRung(source, r.id, parsed) } : { source };
+    });
+    // The same rung may stand elsewhere now; its number is for people and nothing else depends on it.
+    const { origin } = read.source;
+    if (origin.kind === 'rung') (origin as { number: number }).number = i + 1;
+    rungs.set(r.id, read);
+    return read;
   });
+  // As long as all its rungs are the ones read before, the program is the same object.
+  const last = kept.group('ladder').get<{ list: readonly ReadRung[]; pou: Pou | undefined }>(p.id, p.name, name, problems, () => ({ list: [], pou: undefined }));
+  if (last.pou && last.list.length === list.length && last.list.every((r, i) => r === list[i])) return last.pou;
   const at = { source: makeSource(name, p.name, { kind: 'pou', id: p.id, name: p.name }), start: 0, end: p.name.length };
-  return { ...programDecl({ text: p.name, at }), blocks, body };
+  const lowered = list.flatMap((r) => r.lowered ?? []);
+  last.pou = { ...programDecl({ text: p.name, at }), blocks: lowered.flatMap((l) => l.declares), body: lowered.map((l) => l.statement) };
+  last.list = list;
+  return last.pou;
 }
 
 function machineDeclarations(project: Project, name: string, problems: Problems): { declarations: Declaration[]; wires: (Wire & { source: Source })[] } {

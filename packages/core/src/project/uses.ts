@@ -19,7 +19,10 @@ export interface Use {
 /** Uses of every global tag by lower-case name: in logic, on the machine, and on the scope's behalf nowhere. */
 export function usesOf(project: Project, compiled: Compiled): Map<string, Use[]> {
   const uses = new Map<string, Use[]>();
-  const add = (tag: string, use: Omit<Use, 'tag'>) => uses.set(tag.toLowerCase(), [...(uses.get(tag.toLowerCase()) ?? []), { tag, ...use }]);
+  const add = (tag: string, use: Omit<Use, 'tag'>) => {
+    const list = uses.get(tag.toLowerCase());
+    if (list) list.push({ tag, ...use }); else uses.set(tag.toLowerCase(), [{ tag, ...use }]);
+  };
   for (const r of compiled.program.references) {
     if (r.variable.section !== 'global') continue;
     const o = r.at.source.origin;

@@ -3,7 +3,7 @@ import type { Image } from '../compile/image.js';
 import { type Diagnostic, Problems } from '../language/diagnostic.js';
 import { type Source, makeSource } from '../language/source.js';
 import { deviceKind } from '../machine/library.js';
-import { type Compiled, compile } from '../project/compile.js';
+import { type Compiled, Compiler } from '../project/compile.js';
 import type { Project } from '../project/document.js';
 import { MACHINE } from '../project/sources.js';
 import type { BenchEvent } from '../runtime/history.js';
@@ -37,7 +37,7 @@ export interface ProofPlan {
 interface Wanted { readonly source: Source; readonly condition: Condition }
 
 /** Parses and compiles everything; a sentence with an error takes only its own check or rule out of the run. */
-export function planProof(project: Project, fileName: string): ProofPlan {
+export function planProof(project: Project, fileName: string, compiler = new Compiler()): ProofPlan {
   const problems = new Problems();
   const wanted: Wanted[] = [];
   const want = (condition: Condition, origin: Source['origin']): number => wanted.push({ condition, source: makeSource(fileName, condition.text, origin) }) - 1;
@@ -79,16 +79,16 @@ export function planProof(project: Project, fileName: string): ProofPlan {
 
   // First alone: an error in the logic is not the sentences' fault.
   const file = { kind: 'project' as const, name: fileName, project };
-  const alone = compile([file]);
+  const alone = compiler.compile([file]);
   if (alone.hasErrors) return { compiled: alone, checks: checks.map((c) => ({ id: c.id, name: c.name, rows: [] })), rules, diagnostics: [...problems.list] };
-  const beside = compile([file], { expressions: wanted.map((w) => w.source) });
+  const beside = compiler.compile([file], { expressions: wanted.map((w) => w.source) });
   for (const d of beside.diagnostics) {
     if (d.at.source.origin.kind !== 'cell' || d.severity !== 'error') continue;
     problems.add(d);
     broken.set(d.at.source.origin.id, d.message);
   }
   // Broken sentences keep their number but stand as TRUE, so that the others can run.
-  const compiled = beside.hasErrors ? compile([file], { expressions: wanted.map((w) => (problems.list.some((p) => p.at.source === w.source) ? { ...w.source, text: 'TRUE' } : w.source)) }) : beside;
+  const compiled = beside.hasErrors ? compiler.compile([file], { expressions: wanted.map((w) => (problems.list.some((p) => p.at.source === w.source) ? { ...w.source, text: 'TRUE' } : w.source)) }) : beside;
   const image = compiled.build(false);
   const planned = checks.map((c): PlannedCheck => {
     const rows = c.rows.map((r, i): PlannedRow => ({

@@ -6,10 +6,13 @@ import { dateText, parseDate } from '../types/date.js';
 import { parseDuration } from '../language/lexer.js';
 import type { Image, Location, Symbol } from '../compile/image.js';
 
+/** What finding a path needs of an image. */
+export type Paths = Pick<Image, 'symbols' | 'programs' | 'areas'>;
+
 type Found = { readonly location: Location } | { readonly error: string };
 
 /** Finds a path (cli.md, names): a global, `Program.variable`, or a program's variable bare where only one fits. */
-export function findPath(image: Image, path: string): Found {
+export function findPath(image: Paths, path: string): Found {
   const parts = splitPath(path);
   if (!parts) return { error: `'${path}' is not a name; write for example Batch.Flags.2 or Valve[3].Open.` };
   const start = rootSymbol(image, parts);
@@ -36,7 +39,7 @@ function splitPath(path: string): Step[] | undefined {
   return end === path.trim().length && steps.length && 'name' in steps[0]! ? steps : undefined;
 }
 
-function rootSymbol(image: Image, parts: readonly Step[]): { symbol: Symbol; used: number } | string {
+function rootSymbol(image: Paths, parts: readonly Step[]): { symbol: Symbol; used: number } | string {
   const name = (i: number) => { const p = parts[i]; return p && 'name' in p ? p.name.toLowerCase() : undefined; };
   const dotted = name(1) !== undefined && image.symbols.get(`${name(0)}.${name(1)}`);
   if (dotted) return { symbol: dotted, used: 2 };
@@ -57,7 +60,7 @@ function rootSymbol(image: Image, parts: readonly Step[]): { symbol: Symbol; use
 }
 
 /** `%QX0.3` where that byte is in use by something. */
-function addressSymbol(image: Image, text: string): Symbol | undefined {
+function addressSymbol(image: Paths, text: string): Symbol | undefined {
   const a = text.startsWith('%') ? parseAddress(text) : undefined;
   if (!a || a.byte + a.size > image.areas[a.area].size) return undefined;
   return { name: text.toUpperCase(), type: elementary(a.width), address: image.areas[a.area].start + a.byte, section: a.area === 'I' ? 'input' : a.area === 'Q' ? 'output' : 'global', isRetained: false, ...(a.bit !== undefined ? { bit: a.bit } : {}) };

@@ -1,11 +1,12 @@
 /** The bench: owns the engine and its history, runs simulated time against the clock, sends only what is looked at. */
 import {
-  type BenchEvent, type Compiled, type FrameRequest, History, type Image, type Project, type Trace, baseOf, compile, elementAt, findPath, frameOf, isBool, parseValue, placeText, planProof, shown, typeText, usesOf,
+  type BenchEvent, type Compiled, Compiler, type FrameRequest, History, type Image, type Project, type Trace, baseOf, elementAt, findPath, frameOf, isBool, parseValue, placeText, planProof, shown, typeText, usesOf,
 } from '@ferrule/core';
 import type { BenchFrame, Checked, EventText, FromBench, ProblemNote, ScopeTrace, TagFacts, ToBench } from './protocol.js';
 
 const FRAME_MS = 16, BUDGET_MS = 10, MOST_POINTS = 3000;
 
+let compiler = new Compiler();
 let history: History | undefined;
 let image: Image | undefined;
 let request: FrameRequest = { paths: [], rungs: [] };
@@ -22,7 +23,8 @@ const post = (m: FromBench) => postMessage(m);
 
 function takeProject(project: Project, fresh: boolean): void {
   const before = performance.now();
-  const compiled = compile([{ kind: 'project', name: project.name, project }]);
+  if (fresh) compiler = new Compiler();
+  const compiled = compiler.compile([{ kind: 'project', name: project.name, project }]);
   let lost: readonly string[] = [];
   if (!compiled.hasErrors) {
     image = compiled.build(true);
@@ -38,7 +40,7 @@ function takeProject(project: Project, fresh: boolean): void {
 }
 
 function describe(project: Project, compiled: Compiled, lost: readonly string[], checkMs: number): Checked {
-  const sentences = compiled.hasErrors ? [] : planProof(project, project.name).diagnostics;
+  const sentences = compiled.hasErrors || !(project.checks.length || project.rules.length) ? [] : planProof(project, project.name, compiler).diagnostics;
   const problems = [...compiled.diagnostics, ...sentences].map((d): ProblemNote => {
     const element = elementAt(d.at.source, d.at.start);
     return { severity: d.severity, code: d.code, message: d.message, origin: d.at.source.origin, start: d.at.start, end: d.at.end, place: placeText(d.at).slice(d.at.source.name.length + 1), ...(element ? { element: element - 1 } : {}) };

@@ -1,5 +1,5 @@
 import type { Rule } from './rule.js';
-import { eachStatement, ownPous } from './walk.js';
+import { eachStatement } from './walk.js';
 
 /** A condition that is the same in every scan. An endless WHILE is another rule's business. */
 export const constantCondition: Rule = {
@@ -10,8 +10,8 @@ export const constantCondition: Rule = {
     breaks: 'IF TRUE OR Start THEN Motor := TRUE; END_IF;',
     holds: 'IF Start THEN Motor := TRUE; END_IF;',
   },
-  check(program, report) {
-    for (const pou of ownPous(program)) eachStatement(pou.body, (s) => {
+  checkPou(pou, report) {
+    eachStatement(pou.body, (s) => {
       if (s.kind === 'if') for (const b of s.branches) if (b.condition.kind === 'constant') report(b.condition.at, `This condition is always ${b.condition.value ? 'TRUE' : 'FALSE'}.`);
       if (s.kind === 'case' && s.selector.kind === 'constant') report(s.selector.at, 'This CASE always takes the same way.');
       if (s.kind === 'repeat' && s.until.kind === 'constant' && s.until.value === true) report(s.until.at, 'This loop always runs once.');

@@ -1,6 +1,6 @@
 import { isReal } from '../../types/type.js';
 import type { Rule } from './rule.js';
-import { eachOwnExpression } from './walk.js';
+import { eachExpressionOf } from './walk.js';
 
 /** A whole number divided by the constant 0: a fault as soon as it is reached. */
 export const divisionByZero: Rule = {
@@ -11,8 +11,8 @@ export const divisionByZero: Rule = {
     breaks: 'Rate := Count / 0;',
     holds: 'IF Hours > 0 THEN Rate := Count / Hours; END_IF;',
   },
-  check(program, report) {
-    eachOwnExpression(program, (c) => {
+  checkPou(pou, report) {
+    eachExpressionOf(pou, (c) => {
       if (c.kind === 'binary' && c.op === '/' && !isReal(c.left.type) && c.right.kind === 'constant' && Number(c.right.value) === 0) report(c.right.at, 'This divides by zero: the program stops here with a fault.');
     });
   },

@@ -1,6 +1,6 @@
 /** The lint rules as data, and their one runner. Order is the order of reports. */
 import type { Diagnostic } from '../../language/diagnostic.js';
-import type { CheckedProgram } from '../checked.js';
+import type { CheckedPou, CheckedProgram } from '../checked.js';
 import { constantCondition } from './constant-condition.js';
 import { constantOverflow } from './constant-overflow.js';
 import { divisionByZero } from './division-by-zero.js';
@@ -13,6 +13,7 @@ import { setWithoutReset } from './set-without-reset.js';
 import { timerUnused } from './timer-unused.js';
 import { unreachable } from './unreachable.js';
 import { unusedTag } from './unused-tag.js';
+import { ownPous } from './walk.js';
 import { watchdogRisk } from './watchdog-risk.js';
 import { writeOrder } from './write-order.js';
 
@@ -22,13 +23,29 @@ export const LINT_RULES: readonly Rule[] = [
   doubleCoil, setWithoutReset, timerUnused, writeOrder, unusedTag, neverWritten, realEquality, unreachable, constantCondition, watchdogRisk, constantOverflow, divisionByZero, loopVariable,
 ];
 
+/** What the rules that look at one POU said of it. */
+const said = new WeakMap<CheckedPou, Map<Rule, Omit<Diagnostic, 'severity'>[]>>();
+
+function ofPou(rule: Rule, pou: CheckedPou): readonly Omit<Diagnostic, 'severity'>[] {
+  const known = said.get(pou) ?? new Map<Rule, Omit<Diagnostic, 'severity'>[]>();
+  said.set(pou, known);
+  let list = known.get(rule);
+  if (!list) {
+    const found: Omit<Diagnostic, 'severity'>[] = [];
+    rule.checkPou!(pou, (at, message, related) => found.push({ code: rule.code, message, at, ...(related ? { related } : {}) }));
+    known.set(rule, list = found);
+  }
+  return list;
+}
+
 /** Runs every rule that `levels` does not switch off; a report is a warning unless they say otherwise. `isWhole`: nothing had to be left out for an error. */
 export function lint(program: CheckedProgram, levels: Readonly<Record<string, Level>> = {}, isWhole = true): Diagnostic[] {
   const found: Diagnostic[] = [];
   for (const rule of LINT_RULES) {
-    const level = levels[rule.code] ?? 'warning';
-    if (level === 'off' || (rule.whole && !isWhole)) continue;
-    rule.check(program, (at, message, related) => found.push({ severity: level, code: rule.code, message, at, ...(related ? { related } : {}) }));
+    const severity = levels[rule.code] ?? 'warning';
+    if (severity === 'off' || (rule.whole && !isWhole)) continue;
+    rule.check?.(program, (at, message, related) => found.push({ severity, code: rule.code, message, at, ...(related ? { related } : {}) }));
+    if (rule.checkPou) for (const pou of ownPous(program)) for (const d of ofPou(rule, pou)) found.push({ ...d, severity });
   }
   return found;
 }

@@ -1,6 +1,6 @@
 import { rootOf } from '../checked.js';
 import type { Rule } from './rule.js';
-import { eachStatement, ownPous } from './walk.js';
+import { eachStatement } from './walk.js';
 
 /** The variable of a FOR loop written inside the loop (7.3.3.4.2 forbids it). */
 export const loopVariable: Rule = {
@@ -11,8 +11,8 @@ export const loopVariable: Rule = {
     breaks: 'FOR i := 1 TO 10 DO i := i + 1; END_FOR;',
     holds: 'FOR i := 1 TO 10 BY 2 DO Sum := Sum + i; END_FOR;',
   },
-  check(program, report) {
-    for (const pou of ownPous(program)) eachStatement(pou.body, (loop) => {
+  checkPou(pou, report) {
+    eachStatement(pou.body, (loop) => {
       if (loop.kind !== 'for' || loop.variable.kind !== 'variable') return;
       const { variable } = loop.variable;
       eachStatement(loop.body, (s) => {

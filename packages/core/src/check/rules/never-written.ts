@@ -1,4 +1,5 @@
 import type { Rule } from './rule.js';
+import { usageOf } from './walk.js';
 
 /** An internal tag that is read but never written: it keeps its initial value for ever. */
 export const neverWritten: Rule = {
@@ -11,8 +12,7 @@ export const neverWritten: Rule = {
   },
   whole: true,
   check(program, report) {
-    const written = new Set(program.references.filter((r) => r.isWrite).map((r) => r.variable));
-    const read = new Set(program.references.filter((r) => !r.isWrite).map((r) => r.variable));
+    const { read, written } = usageOf(program);
     for (const v of program.globals) {
       if (v.section === 'global' && v.at.source.origin.kind === 'tag' && !v.address && !v.isConstant && v.type.kind !== 'block' && read.has(v) && !written.has(v) && v.initial === undefined) {
         report(v.at, `'${v.name}' is read but never written; it keeps its initial value. Write it somewhere, give it an initial value, or make it a constant.`);

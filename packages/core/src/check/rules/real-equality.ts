@@ -1,6 +1,6 @@
 import { isReal } from '../../types/type.js';
 import type { Rule } from './rule.js';
-import { eachOwnExpression } from './walk.js';
+import { eachExpressionOf } from './walk.js';
 
 /** `=` or `<>` between REAL values: rounding makes them differ where they look equal. */
 export const realEquality: Rule = {
@@ -11,8 +11,8 @@ export const realEquality: Rule = {
     breaks: 'Level = 5.0 -> Full',
     holds: 'Level >= 5.0 -> Full',
   },
-  check(program, report) {
-    eachOwnExpression(program, (c) => {
+  checkPou(pou, report) {
+    eachExpressionOf(pou, (c) => {
       if (c.kind === 'binary' && (c.op === '=' || c.op === '<>') && isReal(c.left.type) && c.left.kind !== 'constant') report(c.at, 'REAL values are rarely exactly equal; compare with a tolerance, for example ABS(a - b) < 0.01.');
     });
   },

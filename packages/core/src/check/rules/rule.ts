@@ -1,5 +1,5 @@
 import type { Diagnostic } from '../../language/diagnostic.js';
-import type { CheckedProgram } from '../checked.js';
+import type { CheckedPou, CheckedProgram } from '../checked.js';
 
 export type Report = (at: Diagnostic['at'], message: string, related?: Diagnostic['related']) => void;
 
@@ -12,7 +12,10 @@ export interface Rule {
   readonly help: { readonly why: string; readonly breaks: string; readonly holds: string };
   /** It says what nothing does; that can be told only when everything could be read. */
   readonly whole?: boolean;
-  readonly check: (program: CheckedProgram, report: Report) => void;
+  /** Looks at the program as a whole. */
+  readonly check?: (program: CheckedProgram, report: Report) => void;
+  /** Looks at one POU and nothing else: what it says is kept until that POU is checked anew. */
+  readonly checkPou?: (pou: CheckedPou, report: Report) => void;
 }
 
 /** What a project makes of a rule. */

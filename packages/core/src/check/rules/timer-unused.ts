@@ -1,7 +1,7 @@
 import type { Span } from '../../language/source.js';
 import { rootOf } from '../checked.js';
 import type { Rule } from './rule.js';
-import { eachStatement, ownPous } from './walk.js';
+import { ownPous, writingsOf } from './walk.js';
 
 const TIMER = /^(TON|TOF|TP)(_L?TIME)?$/i;
 
@@ -16,20 +16,19 @@ export const timerUnused: Rule = {
   },
   whole: true,
   check(program, report) {
+    let looked: Set<string> | undefined;
+    const lookedAt = () => (looked ??= new Set(program.references.filter((r) => /\.\s*(q|et)\b/i.test(r.path)).map((r) => r.variable.name.toLowerCase())));
     for (const pou of ownPous(program)) {
       const calls = new Map<string, Span>();
       const used = new Set<string>();
-      eachStatement(pou.body, (s) => {
+      for (const { s, inRung } of writingsOf(pou)) {
+        if (s.kind !== 'blockCall' || s.call.instance.kind !== 'variable' || !TIMER.test(s.call.type.name)) continue;
+        const name = rootOf(s.call.instance).name.toLowerCase();
         // In a rung, power goes on behind the block: that is its Q.
-        if (s.kind === 'rung') s.body.forEach((x) => { if (x.kind === 'blockCall') used.add(rootOf(x.call.instance).name.toLowerCase()); });
-        if (s.kind !== 'blockCall' || s.call.instance.kind !== 'variable' || !TIMER.test(s.call.type.name)) return;
-        const { name } = s.call.instance.variable;
-        if (s.call.outputs.length) used.add(name.toLowerCase());
-        if (!calls.has(name.toLowerCase())) calls.set(name.toLowerCase(), s.at);
-      });
-      if (!calls.size) continue;
-      for (const r of program.references) if (/\.\s*(q|et)\b/i.test(r.path)) used.add(r.variable.name.toLowerCase());
-      for (const [name, at] of calls) if (!used.has(name)) report(at, `Nothing uses the Q or the ET of '${at.source.text.slice(at.start, at.start + name.length)}'; use it in a condition, or delete the timer.`);
+        if (inRung || s.call.outputs.length) used.add(name);
+        if (!calls.has(name)) calls.set(name, s.at);
+      }
+      for (const [name, at] of calls) if (!used.has(name) && !lookedAt().has(name)) report(at, `Nothing uses the Q or the ET of '${at.source.text.slice(at.start, at.start + name.length)}'; use it in a condition, or delete the timer.`);
     }
   },
 };

@@ -1,5 +1,5 @@
 import type { Rule } from './rule.js';
-import { ownPous } from './walk.js';
+import { ownPous, usageOf } from './walk.js';
 
 /** A tag without an address, or a variable of a POU, that nothing reads or writes. Located ones may be wired for later. */
 export const unusedTag: Rule = {
@@ -12,7 +12,7 @@ export const unusedTag: Rule = {
   },
   whole: true,
   check(program, report) {
-    const used = new Set(program.references.map((r) => r.variable));
+    const { used } = usageOf(program);
     for (const v of program.globals) {
       if (v.section === 'global' && v.at.source.origin.kind === 'tag' && !v.address && !used.has(v)) report(v.at, `'${v.name}' is never used; delete it, or use it.`);
     }

@@ -1,5 +1,5 @@
 /** One walk over the checked statements for the rules that need it. */
-import { type Checked, type CheckedPou, type CheckedProgram, type CheckedStatement, type Place, isPlace } from '../checked.js';
+import { type Checked, type CheckedPou, type CheckedProgram, type CheckedStatement, type Place, type Variable, isPlace } from '../checked.js';
 
 /** The POUs that the user wrote. */
 export const ownPous = (program: CheckedProgram): CheckedPou[] => program.pous.filter((p) => p.at.source.origin.kind !== 'library');
@@ -60,9 +60,31 @@ export function eachExpression(c: Checked, visit: (c: Checked) => void): void {
   }
 }
 
-/** Every expression of what the user wrote. */
-export function eachOwnExpression(program: CheckedProgram, visit: (c: Checked) => void): void {
-  for (const pou of ownPous(program)) eachStatement(pou.body, (s) => expressionsOf(s).forEach((e) => eachExpression(e, visit)));
+/** Every expression of a POU. */
+export function eachExpressionOf(pou: CheckedPou, visit: (c: Checked) => void): void {
+  eachStatement(pou.body, (s) => expressionsOf(s).forEach((e) => eachExpression(e, visit)));
+}
+
+export type Writing = CheckedStatement & { readonly kind: 'assign' | 'copy' | 'blockCall' };
+/** A statement that writes, whether it stands in a rung itself, and for an assignment or copy the name of what it writes. */
+export interface Written { readonly s: Writing; readonly inRung: boolean; readonly name: string | undefined }
+const writings = new WeakMap<CheckedPou, Written[]>();
+
+/** The statements of a POU that write: assignments, copies and calls of blocks. Found once for each POU. */
+export function writingsOf(pou: CheckedPou): readonly Written[] {
+  let list = writings.get(pou);
+  if (!list) {
+    const found: Written[] = [];
+    const walk = (statements: readonly CheckedStatement[], inRung: boolean): void => {
+      for (const s of statements) {
+        if (s.kind === 'assign' || s.kind === 'copy' || s.kind === 'blockCall') found.push({ s, inRung, name: s.kind === 'blockCall' ? undefined : fixedName(s.target) });
+        for (const b of bodiesOf(s)) walk(b, s.kind === 'rung');
+      }
+    };
+    walk(pou.body, false);
+    writings.set(pou, list = found);
+  }
+  return list;
 }
 
 /** Name of a place as the user would write it, without case; undefined where an index or a reference makes it many places. */
@@ -73,4 +95,18 @@ export function fixedName(p: Place): string | undefined {
     case 'part': { const b = fixedName(p.base); return b && `${b}#${p.shift}`; }
     default: return undefined;
   }
+}
+
+export interface Usage { readonly used: ReadonlySet<Variable>; readonly read: ReadonlySet<Variable>; readonly written: ReadonlySet<Variable> }
+const usages = new WeakMap<CheckedProgram, Usage>();
+
+/** Which variables are read and written anywhere. */
+export function usageOf(program: CheckedProgram): Usage {
+  let usage = usages.get(program);
+  if (!usage) {
+    const read = new Set<Variable>(), written = new Set<Variable>(), used = new Set<Variable>();
+    for (const r of program.references) { used.add(r.variable); (r.isWrite ? written : read).add(r.variable); }
+    usages.set(program, usage = { used, read, written });
+  }
+  return usage;
 }

@@ -1,6 +1,6 @@
 import { type Checked, type CheckedStatement, type Variable, rootOf } from '../checked.js';
 import type { Rule } from './rule.js';
-import { bodiesOf, eachExpression, eachStatement, expressionsOf, ownPous } from './walk.js';
+import { bodiesOf, eachExpression, eachStatement, expressionsOf } from './walk.js';
 
 const MOST = 10_000_000;
 
@@ -13,8 +13,8 @@ export const watchdogRisk: Rule = {
     breaks: 'WHILE NOT Sensor DO Motor := TRUE; END_WHILE;',
     holds: 'Motor := NOT Sensor;',
   },
-  check(program, report) {
-    for (const pou of ownPous(program)) eachStatement(pou.body, (s) => {
+  checkPou(pou, report) {
+    eachStatement(pou.body, (s) => {
       if (s.kind === 'for') {
         const passes = nestedPasses(s);
         if (passes > MOST) report(s.at, `This loop makes ${passes.toLocaleString('en')} passes in one scan; the watchdog stops at ${MOST.toLocaleString('en')}. Spread the work over several scans.`);

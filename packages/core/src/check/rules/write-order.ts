@@ -1,7 +1,7 @@
 import type { Span } from '../../language/source.js';
 import { rootOf } from '../checked.js';
 import type { Rule } from './rule.js';
-import { eachStatement, fixedName, ownPous } from './walk.js';
+import { ownPous, writingsOf } from './walk.js';
 
 /** An output written from two programs: which value goes out depends on the order they run in. */
 export const writeOrder: Rule = {
@@ -15,16 +15,15 @@ export const writeOrder: Rule = {
   check(program, report) {
     const writers = new Map<string, { readonly pou: string; readonly at: Span }>();
     const told = new Set<string>();
-    for (const pou of ownPous(program)) eachStatement(pou.body, (s) => {
-      if (s.kind !== 'assign' || rootOf(s.target).address?.area !== 'Q' || s.coil?.mode === 'set' || s.coil?.mode === 'reset') return;
-      const name = fixedName(s.target);
-      if (!name) return;
+    for (const pou of ownPous(program)) for (const { s, name } of writingsOf(pou)) {
+      if (s.kind !== 'assign' || rootOf(s.target).address?.area !== 'Q' || s.coil?.mode === 'set' || s.coil?.mode === 'reset') continue;
+      if (!name) continue;
       const before = writers.get(name);
       if (!before) writers.set(name, { pou: pou.name, at: s.at });
       else if (before.pou !== pou.name && !told.has(`${name} ${pou.name}`)) {
         told.add(`${name} ${pou.name}`);
         report(s.at, `'${rootOf(s.target).name}' is written in ${before.pou} too; the program that runs last decides. Write each output in one program only.`, [{ message: 'the other one', at: before.at }]);
       }
-    });
+    }
   },
 };
