@@ -3,7 +3,7 @@ import { didYouMean } from '../language/diagnostic.js';
 import type { Span } from '../language/source.js';
 import type { MethodDecl, Pou, Section, Statement, VariableBlock } from '../language/tree.js';
 import { BOOL, type ArrayType, type BlockMember, type Constant, type Type, alignOf, baseOf, defaultValue, elementary, isScalar, roundUp, sameType, sizeOf, typeText } from '../types/type.js';
-import type { CheckedPou, Home, Place, Variable } from './checked.js';
+import type { CheckedPou, CheckedStatement, Home, Place, Variable } from './checked.js';
 import { baseBlock, checkClass, findInterface, lineage, needsClassNumber } from './classes.js';
 import { declareAddress } from './located.js';
 import { type PouScope, type ProjectScope, fullName, key } from './scope.js';
@@ -42,11 +42,14 @@ export function layoutBlock(project: ProjectScope, decl: Pou, at: Span): Checked
     pou.methods.set(key(m.name.text), declareMethod(inner, pou, m, pou.name));
   }
   project.bodies.push(() => {
-    pou.body.push(...checkStatements(inner, decl.body));
+    fill(pou, checkStatements(inner, decl.body));
     if (pou.base || decl.methods.length || pou.interfaces.length) checkClass(project, pou, decl);
   });
   return pou;
 }
+
+/** One by one: a body may have more statements than a call takes arguments. */
+function fill(pou: CheckedPou, body: readonly CheckedStatement[]): void { for (const s of body) pou.body.push(s); }
 
 function emptyPou(name: string, pou: CheckedPou['pou'], at: Span): CheckedPou {
   return { name, pou, at, variables: [], layout: { members: [], size: 0, align: 1 }, body: [], locals: [], methods: new Map(), interfaces: [], isAbstract: false };
@@ -62,7 +65,7 @@ export function layoutFunction(project: ProjectScope, decl: Pou): CheckedPou {
   const scope: PouScope = { project, context: decl.context, pou, variables: new Map() };
   layoutLocals(scope, decl, pou);
   project.ordered.push(pou);
-  project.bodies.push(() => { pou.body.push(...checkStatements(scope, decl.body)); });
+  project.bodies.push(() => { fill(pou, checkStatements(scope, decl.body)); });
   return pou;
 }
 
@@ -77,7 +80,7 @@ export function declareMethod(outer: PouScope, owner: CheckedPou | undefined, de
     if (decl.body.length) project.problems.error('ABSTRACT', `'${decl.name.text}' is ABSTRACT: it has no statements.`, decl.body[0]!.at);
     return pou;
   }
-  project.bodies.push(() => { pou.body.push(...checkStatements(scope, decl.body)); });
+  project.bodies.push(() => { fill(pou, checkStatements(scope, decl.body)); });
   return pou;
 }
 

@@ -2,12 +2,12 @@
 import type { CheckedPou, CheckedProgram, Variable } from '../check/checked.js';
 import type { Span } from '../language/source.js';
 import { roundUp } from '../types/type.js';
-import { type BodyContext, GLOBALS, dispatchName, emitDispatch, emitExpression, emitPou, emitProgramRun } from './emit-body.js';
+import { type BodyContext, GLOBALS, dispatchName, emitDispatch, emitExpression, emitJoined, emitPieces, emitPou, emitProgramRun } from './emit-body.js';
 import { type Image, type ImageTask, type ProbeRange, probeBytes } from './image.js';
 import { layOut } from './layout.js';
 import { IMPORTS, importIndex } from './imports.js';
 import { HELPERS, helperCode } from './strings.js';
-import { Code, encodeModule } from './wasm.js';
+import { Code, I32, encodeModule } from './wasm.js';
 
 export interface BuildOptions {
   /** With probes and step counter (the bench, the stand-in) or without (search and proof). */
@@ -24,7 +24,7 @@ const FIRST_POU = IMPORTS.length + HELPERS.length;
  * image made with it may lie differently behind the state; the state itself lies as in a build from nothing.
  */
 export class BuildCache {
-  readonly code = new Map<CheckedPou, Code>();
+  readonly code = new Map<CheckedPou, Code | Code[]>();
   /** Where the variables that code names by address were. */
   readonly addresses = new Map<Variable, number>();
   readonly locations: Span[] = [];
@@ -97,15 +97,17 @@ export function build(program: CheckedProgram, options: BuildOptions, cache?: Bu
       return address;
     },
   };
-  const codeOf = (p: CheckedPou): Code => {
+  const codeOf = (p: CheckedPou): Code | Code[] => {
     const known = cache?.code.get(p);
     if (known) return known;
-    const code = emitPou(context, p);
+    const code = emitPieces(context, p) ?? emitPou(context, p);
     cache?.code.set(p, code);
     return code;
   };
-  const functions: Code[] = [...HELPERS.map(helperCode), ...program.pous.map(codeOf), ...program.dispatches.map((d) => emitDispatch(context, d))];
+  const bodies = program.pous.map(codeOf);
+  const functions: Code[] = [...HELPERS.map(helperCode), ...bodies.map((b) => (Array.isArray(b) ? new Code([I32]) : b)), ...program.dispatches.map((d) => emitDispatch(context, d))];
   const add = (code: Code): number => IMPORTS.length + functions.push(code) - 1;
+  bodies.forEach((b, i) => { if (Array.isArray(b)) functions[HELPERS.length + i] = emitJoined(context, program.pous[i]!, b.map(add)); });
   const exports: { name: string; function: number }[] = [];
   program.instances.forEach((instance, n) => {
     exports.push({ name: `p${n}`, function: add(emitProgramRun(context, instance, layout.instances[n]!)) });

@@ -21,10 +21,10 @@ export function parseDeclarations(s: TokenStream, outer: NameContext = ROOT): De
     const word = s.token.kind === 'name' ? s.token.text.toUpperCase() : '';
     if (word === 'PROGRAM' || word === 'FUNCTION' || word === 'FUNCTION_BLOCK' || word === 'CLASS') list.push(parsePou(s, word, context));
     else if (word === 'INTERFACE') list.push(parseInterface(s, context));
-    else if (word === 'TYPE') list.push(...parseTypes(s, context));
+    else if (word === 'TYPE') for (const t of parseTypes(s, context)) list.push(t);
     else if (word === 'VAR_GLOBAL') list.push({ kind: 'globals', block: parseVariables(s) });
     else if (word === 'CONFIGURATION') list.push(parseConfiguration(s));
-    else if (word === 'NAMESPACE') list.push(...parseNamespace(s, context));
+    else if (word === 'NAMESPACE') for (const d of parseNamespace(s, context)) list.push(d);
     else if (word === 'USING') context = parseUsing(s, context);
     else if (!s.takeSign(';')) {
       s.fail('PROGRAM, FUNCTION, FUNCTION_BLOCK, CLASS, INTERFACE, TYPE, VAR_GLOBAL, NAMESPACE or CONFIGURATION');
@@ -92,13 +92,13 @@ function parsePou(s: TokenStream, word: Pou['pou'], context: NameContext): Pou {
     }
   };
   parts();
-  body.push(...parseStatements(s));
+  for (const x of parseStatements(s)) body.push(x);
   while (!s.atEnd && !s.isWord(`END_${word}`) && !s.isWord('PROGRAM', 'FUNCTION', 'FUNCTION_BLOCK', 'CLASS', 'INTERFACE', 'TYPE', 'CONFIGURATION', 'NAMESPACE', 'END_NAMESPACE')) {
     if (hasMethods && s.isWord('METHOD')) { s.problems.error('MISPLACED', 'Methods are declared before the statements of the block.', s.at(s.token)); methods.push(parseMethod(s, false)); } else {
       s.fail(`a statement or END_${word}`);
       s.next();
     }
-    body.push(...parseStatements(s));
+    for (const x of parseStatements(s)) body.push(x);
   }
   if (word === 'CLASS' && body.length) s.problems.error('MISPLACED', 'A class has methods and no statements of its own; put them into a method.', body[0]!.at);
   s.expectWord(`END_${word}`, `to close ${word} ${name.text}`);

@@ -17,6 +17,8 @@ export const COMPARISON_LEVEL = 3;
 export const SUM_LEVEL = 5;
 
 const MAX_DEPTH = 200;
+/** Operators or steps in a row: each makes the tree one level deeper. */
+const MAX_CHAIN = 1000;
 
 export function parseExpression(s: TokenStream, level = 0): Expression {
   if (s.depth > MAX_DEPTH) return tooDeep(s);
@@ -32,11 +34,18 @@ function tooDeep(s: TokenStream): Expression {
   return { kind: 'missing', at: s.at(s.token) };
 }
 
+function tooLong(s: TokenStream): Expression {
+  s.problems.error('TOO_DEEP', `This has more than ${MAX_CHAIN} parts in a row; use a variable for a part of it.`, s.at(s.token));
+  while (!s.atEnd && !s.isSign(';')) s.next();
+  return { kind: 'missing', at: s.at(s.token) };
+}
+
 function parseLevel(s: TokenStream, level: number): Expression {
   const ops = LEVELS[level];
   if (!ops) return parsePower(s);
   let left = parseLevel(s, level + 1);
-  for (;;) {
+  for (let length = 0; ; length++) {
+    if (length > MAX_CHAIN) return tooLong(s);
     const t = s.token;
     const op = t.kind === 'sign' ? ops.find((o) => o[0] === t.text) : t.kind === 'name' ? ops.find((o) => o[0] === t.text.toUpperCase()) : undefined;
     if (!op) return left;
@@ -48,7 +57,8 @@ function parseLevel(s: TokenStream, level: number): Expression {
 
 function parsePower(s: TokenStream): Expression {
   let left = parseUnary(s);
-  while (s.isSign('**')) {
+  for (let length = 0; s.isSign('**'); length++) {
+    if (length > MAX_CHAIN) return tooLong(s);
     const t = s.next();
     const right = parseUnary(s);
     left = { kind: 'binary', op: '**', left, right, opAt: s.at(t), at: s.from(left.at.start) };
@@ -76,7 +86,8 @@ function parseUnary(s: TokenStream): Expression {
 
 export function parsePostfix(s: TokenStream): Expression {
   let e = parsePrimary(s);
-  for (;;) {
+  for (let length = 0; ; length++) {
+    if (length > MAX_CHAIN) return tooLong(s);
     if (s.isSign('.')) {
       s.next();
       const t = s.token;

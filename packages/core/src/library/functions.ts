@@ -17,6 +17,8 @@ import type { PouScope } from '../check/scope.js';
 const OPERATORS: Record<string, BinaryOp> = {
   ADD: '+', SUB: '-', MUL: '*', DIV: '/', MOD: 'MOD', EXPT: '**', AND: 'AND', OR: 'OR', XOR: 'XOR', GT: '>', GE: '>=', EQ: '=', LE: '<=', LT: '<', NE: '<>',
 };
+/** Inputs of an extensible function; each makes the code one level deeper. */
+const MOST = 500;
 const EXTENSIBLE = new Set(['ADD', 'MUL', 'AND', 'OR', 'XOR']);
 /** Numeric functions of one real number (table 28), by the name of the function that computes them. */
 const REAL_FUNCTIONS: Record<string, MathName> = { SIN: 'sin', COS: 'cos', TAN: 'tan', ASIN: 'asin', ACOS: 'acos', ATAN: 'atan', EXP: 'exp', LN: 'log', LOG: 'log10' };
@@ -100,14 +102,14 @@ function standard(scope: PouScope, upper: string, values: readonly Checked[], at
   const { problems } = scope.project;
   const need = (least: number, most = least): boolean => {
     if (values.length >= least && values.length <= most) return true;
-    problems.error('WRONG_ARGUMENTS', `'${upper}' takes ${least === most ? least : `at least ${least}`} argument${least === 1 ? '' : 's'}, but ${values.length} ${values.length === 1 ? 'is' : 'are'} given.`, at);
+    problems.error('WRONG_ARGUMENTS', `'${upper}' takes ${least === most ? least : `${least} to ${most}`} argument${least === 1 ? '' : 's'}, but ${values.length} ${values.length === 1 ? 'is' : 'are'} given.`, at);
     return false;
   };
   const refuse = (message: string, where = at): Checked => { problems.error('TYPE_MISMATCH', message, where); return invalid(at); };
   const op = OPERATORS[upper];
   if (op) {
     const compares = ['>', '>=', '=', '<=', '<', '<>'].includes(op);
-    if (!need(2, EXTENSIBLE.has(upper) || compares ? 100 : 2)) return invalid(at);
+    if (!need(2, EXTENSIBLE.has(upper) || compares ? MOST : 2)) return invalid(at);
     if (!compares) return values.slice(1).reduce((sum, v) => (sum.kind === 'invalid' ? sum : combine(scope, op, sum, v, at, at)), values[0]!);
     // GT(a, b, c) is a > b AND b > c (table 32).
     const pairs = values.slice(1).map((v, i) => combine(scope, op, values[i]!, v, at, at));
@@ -160,7 +162,7 @@ function standard(scope: PouScope, upper: string, values: readonly Checked[], at
       return builtin(upper, [v], v.type, at);
     }
     case 'MIN': case 'MAX': {
-      if (!need(2, 100)) return invalid(at);
+      if (!need(2, MOST)) return invalid(at);
       const same = unify(scope, values, at, wanted);
       return same ? same.slice(1).reduce((a, v) => builtin(upper, [a, v], v.type, at), same[0]!) : invalid(at);
     }
@@ -176,7 +178,7 @@ function standard(scope: PouScope, upper: string, values: readonly Checked[], at
       return same && g.kind !== 'invalid' ? builtin('SEL', [g, ...same], same[0]!.type, at) : invalid(at);
     }
     case 'MUX': {
-      if (!need(2, 100)) return invalid(at);
+      if (!need(2, MOST)) return invalid(at);
       const k = coerce(scope, settle(scope, values[0]!), elementary('LINT'));
       const same = unify(scope, values.slice(1), at, wanted);
       return same && k.kind !== 'invalid' ? builtin('MUX', [k, ...same], same[0]!.type, at) : invalid(at);

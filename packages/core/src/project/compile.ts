@@ -52,9 +52,9 @@ export class Compiler {
     const rungs = new Map<string, { source: Source; parsed?: ParsedRung }>();
     const wires: (Wire & { source: Source })[] = [];
     for (const f of files) {
-      if (f.kind === 'text') { declarations.push(...this.kept.group('files').get(f.name, f.text, '', problems, (own) => parseFile(makeSource(f.name, f.text), own))); continue; }
+      if (f.kind === 'text') { for (const d of this.kept.group('files').get(f.name, f.text, '', problems, (own) => parseFile(makeSource(f.name, f.text), own))) declarations.push(d); continue; }
       const parts = projectSources(f.project, f.name, problems, this.kept);
-      declarations.push(...parts.declarations);
+      for (const d of parts.declarations) declarations.push(d);
       parts.rungs.forEach((v, k) => rungs.set(k, v));
       wires.push(...parts.wires);
     }
