@@ -1,6 +1,7 @@
 /** Values known before the run: folding, and the constants that declarations ask for. */
 import type { BinaryOp } from '../language/tree.js';
 import { type ElementaryName, type Type, baseOf, isReal, rangeOf, wrap } from '../types/type.js';
+import { pow } from '../types/math.js';
 import type { Checked } from './checked.js';
 
 type Value = bigint | number | boolean | string;
@@ -21,7 +22,7 @@ export function foldBinary(op: BinaryOp, left: Value, right: Value, type: Type):
   if (typeof left === 'string' || typeof right === 'string') return undefined;
   if (typeof left === 'number' || typeof right === 'number') {
     const a = Number(left), b = Number(right);
-    const r = op === '+' ? a + b : op === '-' ? a - b : op === '*' ? a * b : op === '/' ? a / b : op === '**' ? a ** b : undefined;
+    const r = op === '+' ? a + b : op === '-' ? a - b : op === '*' ? a * b : op === '/' ? a / b : op === '**' ? pow(a, b) : undefined;
     return r === undefined ? undefined : isReal(type) && baseOf(type) === 'REAL' ? Math.fround(r) : r;
   }
   const r = foldInteger(op, left as bigint, right as bigint);

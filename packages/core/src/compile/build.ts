@@ -30,6 +30,9 @@ export class BuildCache {
   readonly locations: Span[] = [];
   readonly probes = new Map<string, ProbeRange>();
   names = '';
+  callPath = 0;
+  /** Levels that the call path has room for. */
+  private room = 0;
   base = 0;
   end = 0;
 
@@ -38,11 +41,13 @@ export class BuildCache {
     const fixed = [...program.globals, ...program.pous.flatMap((p) => p.variables)].flatMap((v) => (v.home.kind === 'global' || v.home.kind === 'frame' ? [[v, v.home.address * 8 + (v.home.kind === 'global' ? (v.home.bit ?? 0) : 0)] as const] : []));
     const names = [...program.pous.map((p) => p.name), '', ...program.dispatches.map((d) => d.method.name)].join();
     // More blocks behind those there were keep the numbers of the others, unless dispatchers follow them.
-    const sameNames = names === this.names || (!program.dispatches.length && names.startsWith(this.names.slice(0, -1)));
+    const sameNames = program.pous.length < this.room && (names === this.names || (!program.dispatches.length && names.startsWith(this.names.slice(0, -1))));
     if (!sameNames || stateSize > this.base || fixed.some(([v, at]) => (this.addresses.get(v) ?? at) !== at) || this.end - this.base > WASTE + 8 * stateSize) {
       this.code.clear(); this.addresses.clear(); this.probes.clear();
       this.locations.length = 0;
-      this.base = this.end = roundUp(stateSize + SLACK, 4096);
+      this.base = this.callPath = roundUp(stateSize + SLACK, 4096);
+      this.room = 2 * program.pous.length + 63;
+      this.end = this.base + 4 * (this.room + 1);
     }
     this.names = names;
     for (const [v, at] of fixed) this.addresses.set(v, at);
@@ -70,9 +75,13 @@ export function build(program: CheckedProgram, options: BuildOptions, cache?: Bu
   const locations: Span[] = cache?.locations ?? [];
   const probes = cache?.probes ?? new Map<string, ProbeRange>();
   let probeEnd = cache?.end ?? layout.stateSize;
+  // Nothing is recursive, so no path is longer than there are blocks and functions.
+  const callPath = cache?.callPath ?? roundUp(probeEnd, 4);
+  if (!cache && options.watched) probeEnd = callPath + 4 * (program.pous.length + 1);
   const made = new Set<string>();
   const context: BodyContext = {
     watched: options.watched,
+    callPath,
     locate: (at) => locations.push(at) - 1,
     isSelfContained: (name) => selfContained.has(name.toLowerCase()),
     helper: (name) => IMPORTS.length + HELPERS.indexOf(name),
@@ -129,7 +138,7 @@ export function build(program: CheckedProgram, options: BuildOptions, cache?: Bu
   const size = roundUp(probeEnd, 8);
   const wasm = encodeModule({ functions, exports, globals: GLOBALS, memoryBytes: Math.max(size, 1), imports: IMPORTS });
   return {
-    wasm, stateSize: layout.stateSize, size, initial: layout.initial, symbols: layout.symbols, areas: layout.areas, probes: cache ? new Map(probes) : probes, locations: cache ? [...locations] : locations, tasks, free,
+    wasm, stateSize: layout.stateSize, size, callPath, initial: layout.initial, symbols: layout.symbols, areas: layout.areas, probes: cache ? new Map(probes) : probes, locations: cache ? [...locations] : locations, tasks, free,
     ...(machine >= 0 ? { machine } : {}), programs: program.instances.map((i) => i.name), expressionCount: program.expressions.length, watched: options.watched,
   };
 }

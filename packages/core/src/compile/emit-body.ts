@@ -10,13 +10,15 @@ import { PROBE_BITS } from './image.js';
 import { Code, I32, I64, OP, type ValueType } from './wasm.js';
 
 /** Module globals, in this order. */
-export const GLOBALS = ['budget', 'left', 'stepAt'] as const;
-const BUDGET = 0, LEFT = 1, STEP_AT = 2;
+export const GLOBALS = ['budget', 'left', 'stepAt', 'depth'] as const;
+const BUDGET = 0, LEFT = 1, STEP_AT = 2, DEPTH = 3;
 
 export interface BodyContext {
   readonly watched: boolean;
   locate(at: Span): number;
   functionIndex(name: string): number;
+  /** Where the watched build notes from where the block or function at hand was called, one place a level. */
+  readonly callPath: number;
   /** A block that touches nothing but its own memory: those of the library. */
   isSelfContained(name: string): boolean;
   helper(name: Helper): number;
@@ -142,7 +144,7 @@ class BodyEmitter {
   private pending = 0;
 
   constructor(private readonly context: BodyContext, private readonly code: Code, self: number, private readonly pou: CheckedPou | undefined, private readonly piece?: readonly CheckedStatement[]) {
-    this.emitter = { code, beforeCall: () => this.store(), afterCall: () => this.load(), self, watched: context.watched, wires: new Map(), on: new Set(), known: new Map(), keeps: false, locate: context.locate, functionIndex: context.functionIndex, helper: context.helper, math: context.math, temporary: context.temporary };
+    this.emitter = { code, beforeCall: (at) => { this.store(); this.enter(at); }, afterCall: () => { this.leave(); this.load(); }, self, watched: context.watched, wires: new Map(), on: new Set(), known: new Map(), keeps: false, locate: context.locate, functionIndex: context.functionIndex, helper: context.helper, math: context.math, temporary: context.temporary };
   }
 
   /** Locals and frames start anew at each call (6.5.2, VAR_TEMP; functions keep nothing). */
@@ -196,6 +198,17 @@ class BodyEmitter {
     this.settleSteps();
     if (this.left >= 0) this.code.get(this.left).globalSet(LEFT);
     if (this.budget >= 0) this.code.get(this.budget).globalSet(BUDGET);
+  }
+
+  /** Notes the place of a call, so that a fault inside can say how it came there. */
+  private enter(at: Span): void {
+    if (!this.context.watched) return;
+    const { code } = this;
+    code.globalGet(DEPTH).i32(2).op(OP.i32Shl).i32(this.context.locate(at)).memory(OP.i32Store, this.context.callPath);
+    code.globalGet(DEPTH).i32(1).op(OP.i32Add).globalSet(DEPTH);
+  }
+  private leave(): void {
+    if (this.context.watched) this.code.globalGet(DEPTH).i32(1).op(OP.i32Sub).globalSet(DEPTH);
   }
 
   /** Before control flow parts or meets: every way there must have counted alike. */
@@ -357,7 +370,11 @@ class BodyEmitter {
     }
     this.keepProbes();
     this.store();
+    // The blocks of the library cannot fault.
+    const isOwn = call.isVirtual || !this.context.isSelfContained(call.type.name);
+    if (isOwn) this.enter(call.instance.at);
     code.get(self).call(this.context.functionIndex(call.isVirtual ? dispatchName(call.type.name) : call.type.name));
+    if (isOwn) this.leave();
     this.load();
     for (const o of call.outputs) {
       emitWrite(e, o.to, () => {

@@ -24,7 +24,7 @@ export interface Emitter {
   readonly known: Map<number, number>;
   /** Whether values are being kept now. */
   keeps: boolean;
-  beforeCall(): void;
+  beforeCall(at: Span): void;
   afterCall(): void;
   locate(at: Span): number;
   functionIndex(name: string): number;
@@ -330,7 +330,7 @@ export function emitValue(e: Emitter, c: Checked): void {
     case 'binary': emitBinary(e, c.op, c.left, c.right, c.at); return;
     case 'convert': emitConvert(e, c.arg, c.type, c.truncate ?? false); return;
     case 'text': emitTextConversion(e, c.arg, c.type); return;
-    case 'call': emitFunctionCall(e, c.call); return;
+    case 'call': emitFunctionCall(e, c.call, c.at); return;
     case 'builtin': emitBuiltin(e, c); return;
     case 'invalid': throw new Error('an expression with an error is not compiled');
   }
@@ -478,7 +478,7 @@ function widenTo64(code: Code, from: Type): void {
   if (valueType(from) === I32) code.op(isSigned(baseName(from)) ? OP.i64ExtendI32S : OP.i64ExtendI32U);
 }
 
-function emitFunctionCall(e: Emitter, call: Extract<Checked, { kind: 'call' }>['call']): void {
+function emitFunctionCall(e: Emitter, call: Extract<Checked, { kind: 'call' }>['call'], at: Span): void {
   const { code } = e;
   if (call.self) emitValue(e, call.self);
   for (const input of call.inputs) {
@@ -486,7 +486,7 @@ function emitFunctionCall(e: Emitter, call: Extract<Checked, { kind: 'call' }>['
     const offset = emitAddress(e, input);
     if (offset) code.i32(offset).op(OP.i32Add);
   }
-  e.beforeCall();
+  e.beforeCall(at);
   code.call(e.functionIndex(call.isVirtual ? `any ${call.pou.name}` : call.pou.name));
   e.afterCall();
   forget(e);

@@ -30,6 +30,8 @@ export interface Image {
   /** State is the first `stateSize` bytes of memory; probes follow up to `size`. */
   readonly stateSize: number;
   readonly size: number;
+  /** Address of the call path: the location of each call on the way, outermost first; `depth` of them. Watched builds only. */
+  readonly callPath: number;
   /** The state before the first scan, initial values written. */
   readonly initial: Uint8Array;
   readonly symbols: ReadonlyMap<string, Symbol>;

@@ -3,10 +3,10 @@
  * engine points 2 to 4): no clock, no randomness, no outside. What a scan needs beside memory — the scan
  * number and the forces — is part of every snapshot.
  */
-import { MATH } from '../compile/image.js';
 import { FAULTS, type FaultKind, HEADER, type Image, type Location } from '../compile/image.js';
 import { type Span, placeText } from '../language/source.js';
 import { sizeOf } from '../types/type.js';
+import * as math from '../types/math.js';
 import { textImports } from './text.js';
 import { type Value, findPath, formatValue, readLocation, writeLocation } from './paths.js';
 
@@ -19,6 +19,8 @@ export interface Fault {
   readonly kind: FaultKind | 'INTERNAL';
   readonly at?: Span;
   readonly message: string;
+  /** From where the block or function it happened in was called, the outermost call first; watched builds only. */
+  readonly path: readonly Span[];
   /** Simulated time of the scan it happened in, in ns. */
   readonly timeNs: bigint;
   readonly scan: number;
@@ -51,6 +53,7 @@ export class Engine {
   /** Steps still to be done before the run stops; below zero it never does. */
   private readonly left: WebAssembly.Global;
   private readonly stepAt: WebAssembly.Global;
+  private readonly depth: WebAssembly.Global;
   private readonly watchdog: number;
   private readonly inputs: readonly BoundWire[];
   private readonly outputs: readonly BoundWire[];
@@ -59,8 +62,7 @@ export class Engine {
   private forces: BoundForce[] = [];
 
   constructor(readonly image: Image, options: EngineOptions) {
-    // Pure functions only: the module can reach nothing else.
-    const math = Object.fromEntries(MATH.map((name) => [name, Math[name]]));
+    // Pure functions only, our own so that they are the same everywhere: the module can reach nothing else.
     const text = textImports(() => this.view);
     const instance = new WebAssembly.Instance(new WebAssembly.Module(image.wasm), { math, text });
     const x = instance.exports as Record<string, unknown>;
@@ -70,6 +72,7 @@ export class Engine {
     this.budget = x['budget'] as WebAssembly.Global;
     this.left = x['left'] as WebAssembly.Global;
     this.stepAt = x['stepAt'] as WebAssembly.Global;
+    this.depth = x['depth'] as WebAssembly.Global;
     this.stepNs = options.stepNs;
     this.watchdog = options.watchdog ?? DEFAULT_WATCHDOG;
     const bound = (options.wires ?? []).map((w) => ({ w, from: this.locate(w.from), to: this.locate(w.to) }));
@@ -188,6 +191,7 @@ export class Engine {
   evaluate(expression: number): number { return this.exports[`e${expression}`]!(); }
 
   private setClock(now: bigint, step: bigint): void {
+    this.depth.value = 0;
     this.view.setBigInt64(HEADER.now, now, true);
     this.view.setBigInt64(HEADER.step, step, true);
     this.view.setInt32(HEADER.faultKind, 0, true);
@@ -219,9 +223,15 @@ export class Engine {
     }
   }
 
+  private callPath(): Span[] {
+    const { image } = this;
+    if (!image.watched) return [];
+    return Array.from({ length: this.depth.value as number }, (_, i) => image.locations[this.view.getInt32(image.callPath + 4 * i, true)]).filter((s) => s !== undefined);
+  }
+
   private readFault(e: Error): Fault {
     const kind = FAULTS[this.view.getInt32(HEADER.faultKind, true)] as FaultKind | '' | undefined;
-    const common = { timeNs: this.timeNs, scan: this.scan };
+    const common = { timeNs: this.timeNs, scan: this.scan, path: this.callPath() };
     if (!kind) return { ...common, kind: 'INTERNAL', message: `The program stopped: ${e.message}.` };
     const at = this.image.locations[this.view.getInt32(HEADER.faultLocation, true)];
     const a = this.view.getBigInt64(HEADER.faultA, true);
@@ -269,6 +279,12 @@ export class Engine {
     this.scan = s.scan;
     this.fault = undefined;
     this.setForces(s.forces);
+  }
+
+  /** How the fault came about, innermost call first: `called in Cell rung 4, in Feed line 12`; empty for one in a program itself. */
+  faultPath(): string {
+    const path = this.fault?.path ?? [];
+    return path.length ? `called in ${[...path].reverse().map((s) => placeText(s).slice(s.source.name.length + 1)).join(', in ')}` : '';
   }
 
   /** `fault: …` as the command line says it. */

@@ -32,7 +32,7 @@ export function frameOf(engine: Engine, request: FrameRequest): Frame {
     if (range && engine.scan > 0) power[id] = powerOf(engine.view, range);
   }
   const forces = Object.fromEntries(engine.listForces().map((f) => [f.path, shown(engine.locate(f.path), f.value)]));
-  return { scan: engine.scan, timeMs: Number(engine.timeNs) / 1e6, values, power, forces, ...(engine.fault ? { fault: engine.faultLine() } : {}) };
+  return { scan: engine.scan, timeMs: Number(engine.timeNs) / 1e6, values, power, forces, ...(engine.fault ? { fault: [engine.faultLine(), engine.faultPath()].filter(Boolean).join(' — ') } : {}) };
 }
 
 /** Power of each element of a rung: bit 0 in, bit 1 out, bit 2 closed. All zero when the rung was not evaluated in this scan. */
