@@ -122,3 +122,10 @@ describe('examples', () => {
 });
 
 it('names to record split at commas outside brackets', () => { expect(splitNames('a, b.c,d[1,2] ,e[3]')).toEqual(['a', 'b.c', 'd[1,2]', 'e[3]']); });
+
+it('a byte-order mark, CRLF and tabs are taken; places count as an editor does', async () => {
+  const path = file('windows.st', new Uint8Array([0xef, 0xbb, 0xbf, ...new TextEncoder().encode('PROGRAM P\r\n\tVAR a : INT; END_VAR\r\n\ta := b;\r\nEND_PROGRAM\r\n')]));
+  const r = await ferrule('check', path);
+  expect(r.out).toContain("windows.st:3:7: error UNKNOWN_NAME There is no tag 'b'.");
+  expect(r.code).toBe(1);
+});

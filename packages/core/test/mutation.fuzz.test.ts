@@ -82,3 +82,37 @@ it('1,000 broken rungs', () => {
     try { runs(compile([{ kind: 'project', name: 'p', project }])); } catch (e) { throw new Error(`seed ${seed}: ${(e as Error).stack}\n${JSON.stringify(project.pous)}`); }
   }
 }, 120_000);
+
+const OBJECTS = `
+NAMESPACE Plant.Cells
+TYPE State : (Idle, Busy := 4, Done); Node : STRUCT v : INT; next : REF_TO Node; END_STRUCT; END_TYPE
+INTERFACE Mover METHOD Go : BOOL VAR_INPUT goal : INT; END_VAR VAR_OUTPUT left : INT; END_VAR END_METHOD END_INTERFACE
+CLASS ABSTRACT Base VAR PROTECTED pos : INT; END_VAR VAR PUBLIC count : DINT; END_VAR METHOD PUBLIC ABSTRACT Step END_METHOD METHOD PUBLIC Where : INT Where := pos; END_METHOD END_CLASS
+CLASS Axis EXTENDS Base IMPLEMENTS Mover METHOD PUBLIC OVERRIDE Step pos := pos + 1; count := count + 1; END_METHOD
+METHOD PUBLIC Go : BOOL VAR_INPUT goal : INT; END_VAR VAR_OUTPUT left : INT; END_VAR THIS.Step(); left := goal - THIS.Where(); Go := left <= 0; END_METHOD END_CLASS
+CLASS Slow EXTENDS Axis METHOD PUBLIC OVERRIDE Step IF count MOD DINT#2 = 0 THEN SUPER.Step(); ELSE count := count + 1; END_IF; END_METHOD END_CLASS
+FUNCTION Sum : DINT VAR_IN_OUT a : ARRAY [*] OF INT; END_VAR VAR i : DINT; END_VAR FOR i := LOWER_BOUND(a, 1) TO UPPER_BOUND(a, 1) DO Sum := Sum + a[i]; END_FOR; END_FUNCTION
+END_NAMESPACE
+FUNCTION_BLOCK Gate VAR_INPUT open : BOOL; END_VAR VAR_OUTPUT n : INT; END_VAR IF open THEN n := n + 1; END_IF; END_FUNCTION_BLOCK
+FUNCTION_BLOCK Wide EXTENDS Gate VAR_INPUT more : INT := 2; END_VAR SUPER(); n := n + more; END_FUNCTION_BLOCK
+PROGRAM Main USING Plant.Cells; VAR x : Axis; y : Slow; m : Mover; a : Node; b : Node; r : REF_TO Node; f : ARRAY [0..2] OF INT := [3, 2(4)]; d : DINT; g : Wide; ok : BOOL; left : INT; s : State := State#Busy; t : STRING; END_VAR
+m := x; ok := m.Go(goal := 3, left => left); m ?= y; IF m <> NULL THEN ok := m.Go(5); END_IF;
+r := REF(a); r^.next := REF(b); r^.next^.v := 7; d := Sum(a := f) + Plant.Cells.Sum(f); g(open := ok); SPLIT_DATE(D#2026-01-31, DAY => left); t := CONCAT(REAL_TO_STRING(1.5), TIME_TO_STRING(T#2s)); x.Step(); d := d + y.count;
+END_PROGRAM
+CONFIGURATION C VAR_GLOBAL Out : INT; END_VAR RESOURCE R ON Any TASK T(INTERVAL := T#10ms, PRIORITY := 1); PROGRAM main WITH T : Main; END_RESOURCE END_CONFIGURATION`;
+
+it('classes, interfaces and namespaces broken at random', () => {
+  expect(compile([{ kind: 'text', name: 't', text: OBJECTS }]).diagnostics.filter((d) => d.severity === 'error').map((d) => d.message)).toEqual([]);
+  const next = random(4711);
+  for (let i = 0; i < 500; i++) runs(compile([{ kind: 'text', name: 't', text: mutate(OBJECTS, next) }]));
+}, 120_000);
+
+it('texts cut off anywhere, and texts of random signs', () => {
+  for (const text of [TEXT, OBJECTS]) for (let k = 0; k < text.length; k += 13) compile([{ kind: 'text', name: 't', text: text.slice(0, k) }]);
+  const next = random(99);
+  const signs = ["'", '"', '$', '(*', '*)', '/*', '//', '{', '}', '%', '%IX', '#', '16#', 'T#', 'D#', '.', '..', ':=', '=>', '?=', '^', '\n', '\t', '\r', '\0', '\ufeff', 'é', '😀', 'END_', 'PROGRAM', 'METHOD', 'VAR', '1', 'e5', '_', ' ', ';'];
+  for (let i = 0; i < 1500; i++) {
+    const { diagnostics } = compile([{ kind: 'text', name: 't', text: Array.from({ length: 1 + next(60) }, () => signs[next(signs.length)]!).join('') }]);
+    for (const d of diagnostics) expect(d.at.start).toBeGreaterThanOrEqual(0);
+  }
+}, 120_000);
