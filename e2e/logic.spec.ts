@@ -69,6 +69,23 @@ test('dragging the time line back shows that scan in rungs, machine and panel', 
   await expect(page.getByRole('img', { name: 'Lamp Running lit' })).toBeVisible();
 });
 
+test('letting go of the time line where a button was pressed presses and lets go of nothing', async ({ page }) => {
+  await openDemo(page);
+  await press(page, 'Start', 400);
+  await page.waitForTimeout(600);
+  await pause(page);
+  const end = await scanOf(page);
+  const box = (await page.getByRole('slider', { name: 'Time line' }).boundingBox())!;
+  const start = page.getByRole('region', { name: 'Panel' }).getByRole('button', { name: 'Start', exact: true });
+  await page.mouse.move(box.x + box.width / 2, box.y + 60);
+  await page.mouse.down();
+  for (let x = box.width / 2; x > 4 && (await start.getAttribute('aria-pressed')) !== 'true'; x -= 3) await page.mouse.move(box.x + x, box.y + 60);
+  await expect(start).toHaveAttribute('aria-pressed', 'true');
+  await page.mouse.up();
+  await page.getByRole('slider', { name: 'Time line' }).press('End');
+  await expect.poll(() => scanOf(page)).toBe(end);
+});
+
 test('rungs are changed by keys, the bench takes them at once and keeps its state', async ({ page }) => {
   await openDemo(page);
   await press(page, 'Start', 200);

@@ -27,5 +27,6 @@ export { type CheckResult, type Failure, type ProofResult, type Recorded, type R
 export { checkLine, junitXml, proofLines, reportHtml, ruleLine } from './prove/report.js';
 export { csvLine, readStimulus, type StimulusRow } from './exchange/csv.js';
 export { VcdWriter } from './exchange/vcd.js';
-export { LINT_RULES, type Level, type Rule } from './check/rules/index.js';
+export { OWN_BLOCKS, type LibraryBlock } from './library/own.js';
 export { STANDARD_BLOCKS_TEXT } from './library/blocks.js';
+export { LINT_RULES, type Level, type Rule } from './check/rules/index.js';

@@ -6,6 +6,7 @@ import { Problems } from '../language/diagnostic.js';
 import { parseFile } from '../language/parser.js';
 import { makeSource } from '../language/source.js';
 import type { Pou } from '../language/tree.js';
+import { OWN_BLOCKS } from './own.js';
 
 const TIMER = (name: string, time: string, body: string) => `
 FUNCTION_BLOCK ${name}
@@ -119,11 +120,11 @@ export const STANDARD_BLOCKS_TEXT = [
 
 const parsed: ReadonlyMap<string, Pou> = (() => {
   const problems = new Problems();
-  const source = makeSource('library/standard.st', STANDARD_BLOCKS_TEXT, { kind: 'library' });
-  const pous = parseFile(source, problems).filter((d): d is Pou => d.kind === 'pou');
+  const texts: readonly (readonly [string, string])[] = [['library/standard.st', STANDARD_BLOCKS_TEXT], ...OWN_BLOCKS.map((b) => [`library/${b.name.toLowerCase()}.st`, b.text] as const)];
+  const pous = texts.flatMap(([name, text]) => parseFile(makeSource(name, text, { kind: 'library' }), problems)).filter((d): d is Pou => d.kind === 'pou');
   if (problems.hasErrors) throw new Error(`The block library does not parse: ${problems.list[0]!.message}`);
   return new Map(pous.map((p) => [p.name.text.toLowerCase(), p]));
 })();
 
-/** The standard blocks by lower-case name. */
+/** The blocks that come with Ferrule, the standard's and its own, by lower-case name. */
 export const standardBlocks = (): ReadonlyMap<string, Pou> => parsed;

@@ -148,7 +148,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
                   ) : undefined}
                   inputAt={typing?.kind === 'line' ? undefined : models[item.index]?.layout?.boxes[element]}
                 >
-                  <RungView id={r.id} label={`Rung ${item.index + 1}`} model={models[item.index]!} tags={tags} declared={declared} problems={perRung.get(r.id) ?? NO_PROBLEMS} selected={here ? element : undefined} onSelect={(n) => { goTo({ rung: item.index, element: n }); requestAnimationFrame(focus); }} onOpen={() => command('change')} />
+                  <RungView id={r.id} label={`Rung ${item.index + 1}`} model={models[item.index]!} tags={tags} declared={declared} problems={perRung.get(r.id) ?? NO_PROBLEMS} selected={here ? element : undefined} onSelect={(n) => { goTo({ rung: item.index, element: n }); focus(); requestAnimationFrame(focus); }} onOpen={() => command('change')} />
                 </RungRow>
               </div>
             );

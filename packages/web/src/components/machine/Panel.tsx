@@ -1,5 +1,5 @@
 /** What a person touches: buttons, switches, lamps, numbers. Cap colours alone follow IEC 60073. */
-import { useEffect, useState, type ReactNode } from 'react';
+import { useEffect, useRef, useState, type ReactNode } from 'react';
 import { type Device, deviceKind } from '@ferrule/core';
 import { useLive, useLook, useValue } from '../../bench/live.js';
 
@@ -44,15 +44,26 @@ function PushButton({ device }: { readonly device: Device }) {
   const path = `Machine.${device.name}.Pressed`;
   useLook([path]);
   const pressed = useValue(path) === true;
-  const set = (value: boolean) => live.event({ kind: 'write', path, value: value ? '1' : '0' });
+  // What is shown may be the past, where it was pressed once; only who holds it now can let it go.
+  const holding = useRef(false);
+  const set = (value: boolean) => {
+    if (!value && !holding.current) return;
+    holding.current = value;
+    live.event({ kind: 'write', path, value: value ? '1' : '0' });
+  };
   // Letting go anywhere lets go of the button.
-  useEffect(() => { if (!pressed) return; const up = () => set(false); window.addEventListener('pointerup', up); return () => window.removeEventListener('pointerup', up); }, [pressed]);
+  useEffect(() => {
+    const up = () => set(false);
+    window.addEventListener('pointerup', up);
+    window.addEventListener('pointercancel', up);
+    return () => { window.removeEventListener('pointerup', up); window.removeEventListener('pointercancel', up); };
+  });
   const isKey = (k: string) => k === ' ' || k === 'Enter';
   return (
     <Post label={labelOf(device)} {...(device.key ? { hint: `Alt+${device.key.toUpperCase()}` } : {})}>
       <span className={ring}>
         <button
-          aria-label={labelOf(device)} aria-pressed={pressed} onPointerDown={() => set(true)} onKeyDown={(e) => { if (isKey(e.key) && !e.repeat) { e.preventDefault(); set(true); } }} onKeyUp={(e) => { if (isKey(e.key)) set(false); }} onBlur={() => { if (pressed) set(false); }}
+          aria-label={labelOf(device)} aria-pressed={pressed} onPointerDown={() => set(true)} onKeyDown={(e) => { if (isKey(e.key) && !e.repeat) { e.preventDefault(); set(true); } }} onKeyUp={(e) => { if (isKey(e.key)) set(false); }} onBlur={() => set(false)}
           style={{ background: CAPS[device.colour ?? 'black'] }} className={`h-full w-full rounded-full border border-black/30 ${pressed ? 'translate-y-px brightness-75 shadow-inner' : 'shadow-[inset_0_2px_3px_rgb(255_255_255/0.35),0_2px_3px_rgb(0_0_0/0.4)]'}`}
         />
       </span>
