@@ -51,7 +51,7 @@ test('an empty project says what to do in every area', async ({ page }) => {
   await expect(page.getByRole('heading', { name: 'No checks yet' })).toBeVisible();
 });
 
-test('the help: keys, the rung line, and each rule of checking with how strict the project is about it', async ({ page }) => {
+test('the help: keys, the rung line, the blocks with their text, and each rule of checking with how strict the project is about it', async ({ page }) => {
   await openDemo(page, 'logic', undefined, generated().replace('"off"', '"warning"'));
   await expect(page.getByRole('button', { name: '500 problems' })).toBeVisible();
   await page.keyboard.press('?');
@@ -59,6 +59,11 @@ test('the help: keys, the rung line, and each rule of checking with how strict t
   await expect(sheet).toContainText('normally open ↔ normally closed');
   await sheet.getByRole('tab', { name: 'The rung line' }).click();
   await expect(sheet).toContainText('Inst(PT := 300 ms)');
+  await sheet.getByRole('tab', { name: 'Blocks' }).click();
+  await sheet.getByRole('button', { name: 'TWO_HAND' }).click();
+  await expect(sheet.getByLabel('Its text')).toContainText('FUNCTION_BLOCK TWO_HAND');
+  await sheet.getByRole('button', { name: 'TON', exact: true }).click();
+  await expect(sheet).toContainText('Q comes on when IN has been on for PT');
   await sheet.getByRole('tab', { name: 'Rules of checking' }).click();
   await sheet.getByRole('button', { name: /SET_WITHOUT_RESET/ }).click();
   await expect(sheet).toContainText('Found 500 times now');

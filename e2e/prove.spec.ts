@@ -37,3 +37,37 @@ test('a sentence with a mistake is marked in its cell', async ({ page }) => {
   await page.getByRole('button', { name: 'Run all' }).click();
   await expect(page.getByText('3 of 4 pass')).toBeVisible();
 });
+
+test('a check and a rule are made from nothing, run, and taken away again', async ({ page }) => {
+  await openDemo(page, 'prove');
+  await page.getByRole('button', { name: 'New check' }).click();
+  await expect(page.getByLabel('Name of the check')).toHaveValue('New check');
+  await page.getByLabel('Name of the check').fill('Start alone does it');
+  await page.getByLabel('Name of the check').press('Enter');
+  await page.getByLabel('Do of row 1').fill('tap Start');
+  await page.getByLabel('Do of row 1').press('Enter');
+  await page.getByLabel('Expect of row 1').fill('Running is on within 500 ms');
+  await page.getByLabel('Expect of row 1').press('Enter');
+  await page.getByRole('button', { name: 'New row' }).click();
+  await page.getByLabel('When of row 2').fill('after 200 ms');
+  await page.getByLabel('When of row 2').press('Enter');
+  await page.getByLabel('Expect of row 2').fill('Running is on');
+  await page.getByLabel('Expect of row 2').press('Enter');
+  await page.getByRole('button', { name: 'New rule' }).click();
+  await page.getByLabel('Rule', { exact: true }).fill('never DieClose and FeedMotor together');
+  await page.getByLabel('Rule', { exact: true }).press('Enter');
+  await page.getByRole('button', { name: 'Run all' }).click();
+  const list = page.getByRole('complementary', { name: 'Checks and rules' });
+  await expect(list.getByRole('button', { name: /passed Start alone does it/ })).toBeVisible();
+  await expect(list.getByRole('button', { name: /passed New rule/ })).toBeVisible();
+  // Taken away, and brought back.
+  await page.getByRole('button', { name: 'Delete rule' }).click();
+  await expect(list.getByText('New rule', { exact: true })).toHaveCount(1);
+  await list.getByRole('button', { name: /Start alone does it/ }).click();
+  await page.getByRole('button', { name: 'Delete row 2' }).click();
+  await expect(page.getByLabel('Do of row 2')).toBeHidden();
+  await page.getByRole('button', { name: 'Delete check' }).click();
+  await expect(list.getByText('Start alone does it')).toBeHidden();
+  await page.keyboard.press('Control+z');
+  await expect(list.getByText('Start alone does it')).toBeVisible();
+});

@@ -36,8 +36,14 @@ describe('HYSTERESIS', () => {
 
 describe('RAMP', () => {
   const r = () => around('RAMP', { IN: 'REAL', HOLD: 'BOOL', JUMP: 'BOOL' }, { UP: '50.0', DOWN: '100.0', TARGET: '7.0' });
-  it('so much a second, whatever the scan', () => { const b = r(); expect(b.scan({ IN: 10 }, 'OUT', 10)).toBe(5); expect(b.scan({}, 'OUT', 20)).toBe(10); expect(b.e.read('P.b.DONE')).toBe(true); expect(b.scan({ IN: 0 }, 'OUT', 5)).toBe(5); });
-  it('holds, and jumps', () => { const b = r(); b.scan({ IN: 10 }, 'OUT', 4); expect(b.scan({ HOLD: true }, 'OUT', 9)).toBe(2); expect(b.scan({ JUMP: true }, 'OUT')).toBe(7); });
+  it('so much a second, whatever the scan', () => { const b = r(); expect(b.scan({ IN: 10 }, 'OUT', 11)).toBe(5); expect(b.scan({}, 'OUT', 20)).toBe(10); expect(b.e.read('P.b.DONE')).toBe(true); expect(b.scan({ IN: 0 }, 'OUT', 5)).toBe(5); });
+  it('in a slower task it takes as long', () => {
+    const e = engineOf(`PROGRAM Q VAR b : RAMP; END_VAR b(IN := 100.0, UP := 50.0); END_PROGRAM
+      CONFIGURATION C RESOURCE R ON Any TASK Slow(INTERVAL := T#50ms, PRIORITY := 1); PROGRAM P WITH Slow : Q; END_RESOURCE END_CONFIGURATION`);
+    for (let i = 0; i < 101; i++) e.runScan();
+    expect(e.read('P.b.OUT')).toBeCloseTo(50, 3);
+  });
+  it('holds, and jumps', () => { const b = r(); b.scan({ IN: 10 }, 'OUT', 5); expect(b.scan({ HOLD: true }, 'OUT', 9)).toBe(2); expect(b.scan({ JUMP: true }, 'OUT')).toBe(7); });
   it('never past the set-point', () => { const b = r(); for (let i = 0; i < 60; i++) expect(b.scan({ IN: 1.23 }, 'OUT')).toBeLessThanOrEqual(1.23); });
 });
 

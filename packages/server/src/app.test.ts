@@ -83,6 +83,7 @@ describe('edits', () => {
     [{ base: 1, edits: [{ kind: 'addTag', tag: { id: 'a', name: '', type: 'BOOL' } }] }, 'edits.0.tag.name'], [{ base: 1, edits: [{ kind: 'changeTag', id: 't1', to: { type: 7 } }] }, 'edits.0.to.type'],
     [{ base: 1, edits: [{ kind: 'group', label: 'g', edits: [{ kind: 'addRung', pou: 'p1', at: -1, rung: {} }] }] }, 'edits.0.edits.0.rung.line'], [{ base: 1, edits: [{ kind: 'changeRung', pou: 'p1', id: 'r1', to: { line: 5 } }] }, 'edits.0.to.line'],
     [{ base: 1, edits: [{ kind: 'changeRow', check: 'c1', id: 'k1', to: { when: 5 } }] }, 'edits.0.to.when'], [{ base: 1, edits: [{ kind: 'changeRow', check: 'c1', id: 'k1', to: { expect: 'x' } }] }, 'edits.0.to.expect'],
+    [{ base: 1, edits: [{ kind: 'addRule', rule: { id: 'x', name: '' , sentence: 's' }, at: 0 }] }, 'edits.0.rule.name'], [{ base: 1, edits: [{ kind: 'addRow', check: 'c1', row: { id: 'x', do: 'no' }, at: 0 }] }, 'edits.0.row.do'],
     [{ base: 1, edits: [{ kind: 'changeChecking', code: 'DOUBLE_COIL', to: 'loud' }] }, 'edits.0.to'],
     [{ base: 1, edits: [{ kind: 'changeScope', paths: { a: 1 } }] }, 'edits.0.paths'], [{ base: 1, edits: [{ kind: 'changeScope', paths: [5] }] }, 'edits.0.paths'], [{ base: 1, edits: [{ kind: 'rename', name: '' }] }, 'edits.0.name'],
   ])('%j is answered with 400 and the field', async (body, field) => {

@@ -39,6 +39,7 @@ const FIELDS: Record<Exclude<Edit['kind'], 'group'>, Fields> = {
   addTag: { tag: { whole: TagShape } }, removeTag: { id: 'string' }, changeTag: { id: 'string', to: { part: TagShape } },
   addRung: { pou: 'string', rung: { whole: RungShape }, at: 'index' }, removeRung: { pou: 'string', id: 'string' }, changeRung: { pou: 'string', id: 'string', to: { part: RungShape } },
   moveRung: { pou: 'string', id: 'string', to: 'index' }, changeText: { pou: 'string', text: 'string' }, changeDevice: { id: 'string', to: { part: DeviceShape } },
+  addCheck: { check: { whole: CheckShape }, at: 'index' }, removeCheck: { id: 'string' }, addRow: { check: 'string', row: { whole: RowShape }, at: 'index' }, removeRow: { check: 'string', id: 'string' }, addRule: { rule: { whole: RuleShape }, at: 'index' }, removeRule: { id: 'string' },
   changeCheck: { id: 'string', to: { part: CheckShape } }, changeRow: { check: 'string', id: 'string', to: { part: RowShape } }, changeRule: { id: 'string', to: { part: RuleShape } },
   changeChecking: { code: 'name', to: 'level' }, changeScope: { paths: 'paths' }, rename: { name: 'name' },
 };

@@ -54,8 +54,11 @@ VAR_INPUT
   JUMP : BOOL; TARGET : REAL;               (* is there at once *)
 END_VAR
 VAR_OUTPUT OUT : REAL; DONE : BOOL; END_VAR
+VAR Before : TIME; Called : BOOL; END_VAR
 VAR_TEMP Seconds : REAL; END_VAR
-Seconds := TIME_TO_REAL(__STEP()) / 1000.0;
+(* Since the call before, whatever task it is in. *)
+Seconds := SEL(Called, REAL#0.0, TIME_TO_REAL(__NOW() - Before) / 1000.0);
+Before := __NOW(); Called := TRUE;
 IF JUMP THEN OUT := TARGET;
 ELSIF NOT HOLD THEN
   IF OUT < IN THEN OUT := MIN(OUT + ABS(UP) * Seconds, IN);
@@ -80,9 +83,11 @@ VAR_INPUT
   MANUAL : BOOL; BY_HAND : REAL;      (* the output is given *)
 END_VAR
 VAR_OUTPUT OUT : REAL; DIFFERENCE : REAL; AT_LIMIT : BOOL; END_VAR
-VAR Integral : REAL; Last : REAL; Started : BOOL; END_VAR
+VAR Integral : REAL; Last : REAL; Before : TIME; Started : BOOL; END_VAR
 VAR_TEMP Seconds : REAL; P : REAL; D : REAL; Whole : REAL; END_VAR
-Seconds := TIME_TO_REAL(__STEP()) / 1000.0;
+(* Since the call before, whatever task it is in. *)
+Seconds := SEL(Started, REAL#0.0, TIME_TO_REAL(__NOW() - Before) / 1000.0);
+Before := __NOW();
 DIFFERENCE := SP - PV;
 P := KP * DIFFERENCE;
 (* On the measured value, so that a step of the set-point does not kick. *)

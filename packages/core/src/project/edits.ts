@@ -14,8 +14,14 @@ export type Edit =
   | { readonly kind: 'moveRung'; readonly pou: string; readonly id: string; readonly to: number }
   | { readonly kind: 'changeText'; readonly pou: string; readonly text: string }
   | { readonly kind: 'changeDevice'; readonly id: string; readonly to: Partial<Omit<Device, 'id'>> }
+  | { readonly kind: 'addCheck'; readonly check: SequenceCheck; readonly at: number }
+  | { readonly kind: 'removeCheck'; readonly id: string }
   | { readonly kind: 'changeCheck'; readonly id: string; readonly to: Partial<Omit<SequenceCheck, 'id'>> }
+  | { readonly kind: 'addRow'; readonly check: string; readonly row: CheckRow; readonly at: number }
+  | { readonly kind: 'removeRow'; readonly check: string; readonly id: string }
   | { readonly kind: 'changeRow'; readonly check: string; readonly id: string; readonly to: Partial<Omit<CheckRow, 'id'>> }
+  | { readonly kind: 'addRule'; readonly rule: InterlockRule; readonly at: number }
+  | { readonly kind: 'removeRule'; readonly id: string }
   | { readonly kind: 'changeRule'; readonly id: string; readonly to: Partial<Omit<InterlockRule, 'id'>> }
   /** How strict a rule of checking is; 'warning' is what it is by itself. */
   | { readonly kind: 'changeChecking'; readonly code: string; readonly to: 'error' | 'warning' | 'off' }
@@ -25,7 +31,7 @@ export type Edit =
   | { readonly kind: 'group'; readonly label: string; readonly edits: readonly Edit[] };
 
 export const EDIT_KINDS: readonly Edit['kind'][] = [
-  'addTag', 'removeTag', 'changeTag', 'addRung', 'removeRung', 'changeRung', 'moveRung', 'changeText', 'changeDevice', 'changeCheck', 'changeRow', 'changeRule', 'changeChecking', 'changeScope', 'rename', 'group',
+  'addTag', 'removeTag', 'changeTag', 'addRung', 'removeRung', 'changeRung', 'moveRung', 'changeText', 'changeDevice', 'addCheck', 'removeCheck', 'changeCheck', 'addRow', 'removeRow', 'changeRow', 'addRule', 'removeRule', 'changeRule', 'changeChecking', 'changeScope', 'rename', 'group',
 ];
 
 export type Applied = { readonly project: Project; readonly inverse: Edit } | { readonly refused: string };
@@ -65,12 +71,24 @@ export function applyEdit(p: Project, e: Edit): Applied {
       return done(withPou(p, { ...pou, text: e.text }), { ...e, text: pou.text });
     }
     case 'changeDevice': return changeIn(p.machine.devices, e.id, e.to, 'device', (devices) => ({ ...p, machine: { ...p.machine, devices } }), (to) => ({ ...e, to }));
+    case 'addCheck': return addTo(p.checks, e.check, e.at, 'check', (checks) => ({ ...p, checks }), { kind: 'removeCheck', id: e.check.id });
+    case 'removeCheck': return takeFrom(p.checks, e.id, 'check', (checks) => ({ ...p, checks }), (check, at) => ({ kind: 'addCheck', check, at }));
     case 'changeCheck': return changeIn(p.checks, e.id, e.to, 'check', (checks) => ({ ...p, checks }), (to) => ({ ...e, to }));
+    case 'addRow': case 'removeRow': {
+      const check = p.checks.find((c) => c.id === e.check);
+      if (!check) return refuse('The check is no longer there.');
+      const whole = (rows: CheckRow[]): Project => ({ ...p, checks: p.checks.map((c) => (c === check ? { ...c, rows } : c)) });
+      return e.kind === 'addRow'
+        ? addTo(check.rows, e.row, e.at, 'row', whole, { kind: 'removeRow', check: e.check, id: e.row.id })
+        : takeFrom(check.rows, e.id, 'row', whole, (row, at) => ({ kind: 'addRow', check: e.check, row, at }));
+    }
     case 'changeRow': {
       const check = p.checks.find((c) => c.id === e.check);
       if (!check) return refuse('The check is no longer there.');
       return changeIn(check.rows, e.id, e.to, 'row', (rows) => ({ ...p, checks: p.checks.map((c) => (c === check ? { ...c, rows } : c)) }), (to) => ({ ...e, to }));
     }
+    case 'addRule': return addTo(p.rules, e.rule, e.at, 'rule', (rules) => ({ ...p, rules }), { kind: 'removeRule', id: e.rule.id });
+    case 'removeRule': return takeFrom(p.rules, e.id, 'rule', (rules) => ({ ...p, rules }), (rule, at) => ({ kind: 'addRule', rule, at }));
     case 'changeRule': return changeIn(p.rules, e.id, e.to, 'rule', (rules) => ({ ...p, rules }), (to) => ({ ...e, to }));
     case 'changeChecking': {
       const { [e.code]: before = 'warning', ...rest } = p.checking ?? {};
@@ -101,6 +119,14 @@ function applyGroup(p: Project, e: Edit & { kind: 'group' }): Applied {
 const refuse = (refused: string): Applied => ({ refused });
 const done = (project: Project, inverse: Edit): Applied => ({ project, inverse });
 const insert = <T>(list: readonly T[], item: T, at: number): T[] => [...list.slice(0, at), item, ...list.slice(at)];
+
+function addTo<T extends { readonly id: string }>(list: readonly T[], item: T, at: number, what: string, whole: (list: T[]) => Project, inverse: Edit): Applied {
+  return list.some((x) => x.id === item.id) ? refuse(`There is a ${what} with the id '${item.id}' already.`) : done(whole(insert(list, item, at)), inverse);
+}
+function takeFrom<T extends { readonly id: string }>(list: readonly T[], id: string, what: string, whole: (list: T[]) => Project, inverse: (item: T, at: number) => Edit): Applied {
+  const at = list.findIndex((x) => x.id === id);
+  return at < 0 ? refuse(`The ${what} is no longer there.`) : done(whole(list.filter((x) => x.id !== id)), inverse(list[at]!, at));
+}
 
 type Ladder = ProjectPou & { language: 'LD' };
 function inPou(p: Project, id: string, change: (pou: Ladder) => Applied): Applied {

@@ -1,8 +1,10 @@
-/** Keys on one sheet, the rung line explained, and a page for each rule of checking. */
+/** Keys on one sheet, the rung line explained, a page for each block of the library and for each rule of checking. */
 import { Dialog, Tabs } from 'radix-ui';
 import { Suspense, lazy } from 'react';
 
 const RulePages = lazy(async () => ({ default: (await import('./RulePages.js')).RulePages }));
+
+const BlockPages = lazy(async () => ({ default: (await import('./BlockPages.js')).BlockPages }));
 
 const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])[] = [
   ['Anywhere', [['F5', 'run, pause'], ['F6 / Shift+F6', 'one scan forward / back'], ['F8 / Shift+F8', 'next / previous problem'], ['Ctrl+Z / Ctrl+Y', 'undo / redo'], ['Alt+1 … Alt+5', 'Tags, Logic, Machine, Prove, Controller'], ['Alt + a button’s key', 'press that button on the panel'], ['?', 'this sheet']]],
@@ -23,7 +25,7 @@ export function HelpDialog({ open, onOpenChange }: { readonly open: boolean; rea
           <Dialog.Description className="text-soft">Everything the mouse can do, the keys can.</Dialog.Description>
           <Tabs.Root defaultValue="keys" className="mt-3 flex min-h-0 flex-1 flex-col">
             <Tabs.List className="flex gap-5 border-b border-edge" aria-label="Parts of the help">
-              {[['keys', 'Keys'], ['line', 'The rung line'], ['rules', 'Rules of checking']].map(([value, label]) => (
+              {[['keys', 'Keys'], ['line', 'The rung line'], ['blocks', 'Blocks'], ['rules', 'Rules of checking']].map(([value, label]) => (
                 <Tabs.Trigger key={value} value={value!} className="-mb-px border-b-2 border-transparent py-1.5 font-medium text-soft data-[state=active]:border-copper data-[state=active]:text-ink">{label}</Tabs.Trigger>
               ))}
             </Tabs.List>
@@ -34,6 +36,7 @@ export function HelpDialog({ open, onOpenChange }: { readonly open: boolean; rea
               <Sheet title="A rung as one line of text" rows={NOTATION} wide />
               <p className="mt-4 text-soft">Durations are written as people write them: 300 ms, 1.5 s, 2 min. Evaluation is left to right, top leg first, rung by rung.</p>
             </Tabs.Content>
+            <Tabs.Content value="blocks" className="min-h-0 flex-1 pt-4"><Suspense fallback={<p role="status" className="text-soft">Opening …</p>}><BlockPages /></Suspense></Tabs.Content>
             <Tabs.Content value="rules" className="min-h-0 flex-1 pt-4"><Suspense fallback={<p role="status" className="text-soft">Opening …</p>}><RulePages /></Suspense></Tabs.Content>
           </Tabs.Root>
           <Dialog.Close className="mt-4 self-start rounded-md border border-edge px-3 py-1 font-medium">Close</Dialog.Close>

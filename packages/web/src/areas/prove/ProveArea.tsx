@@ -4,8 +4,9 @@ import { useSearchParams } from 'react-router';
 import type { CheckRow, ShownValue } from '@ferrule/core';
 import { api, messageOf } from '../../api.js';
 import { tellBench, useBench } from '../../bench/live.js';
-import { Button, EditSentence } from '../../components/ui.js';
-import { useDocument } from '../../document/store.js';
+import { Plus, Trash2 } from 'lucide-react';
+import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
+import { newId, useDocument } from '../../document/store.js';
 
 interface Failure { readonly row: number; readonly scan: number; readonly timeNs: number; readonly expected: string; readonly seen: string; readonly check?: string; readonly checkId?: string }
 type Recording = readonly { readonly scan: number; readonly event: { readonly kind: string; readonly path?: string; readonly value?: ShownValue } }[];
@@ -49,6 +50,24 @@ export function ProveArea() {
     return () => window.removeEventListener('keydown', onKey);
   }, []);
 
+  const { edit } = useDocument.getState();
+  const addCheck = () => {
+    const id = newId('c');
+    // A check begins with a row to fill in.
+    edit({ kind: 'addCheck', at: checks.length, check: { id, name: freeName('New check', checks), rows: [{ id: newId('k') }] } });
+    setSearch({ check: id });
+  };
+  const addRule = () => {
+    const id = newId('i');
+    edit({ kind: 'addRule', at: rules.length, rule: { id, name: freeName('New rule', rules), sentence: 'always TRUE' } });
+    setSearch({ rule: id });
+  };
+  const removeChosen = () => {
+    if (rule) edit({ kind: 'removeRule', id: rule.id });
+    else if (check) edit({ kind: 'removeCheck', id: check.id });
+    setSearch({});
+  };
+
   const checkResult = (id: string) => results?.checks.find((c) => c.id === id);
   const ruleResult = (id: string) => results?.rules.find((r) => r.id === id);
   const item = (selected: boolean) => `flex w-full items-center gap-2 rounded-lg px-2 py-1.5 text-left ${selected ? 'border border-edge bg-sheet font-semibold' : 'border border-transparent hover:bg-edge/30'}`;
@@ -61,16 +80,24 @@ export function ProveArea() {
           const r = checkResult(c.id);
           return <button key={c.id} className={item(c === check)} onClick={() => setSearch({ check: c.id })}><Mark ok={r?.ok} /><span className="min-w-0 flex-1 truncate">{c.name}</span><span className="text-[11.5px] text-faint">{r && (r.ok ? seconds(r.timeNs) : r.failure?.row ? `row ${r.failure.row}` : 'stopped')}</span></button>;
         })}
+        <AddButton label="New check" onClick={addCheck} />
         <div className="h-4" />
         <Heading text="Interlock rules" count={results && `${results.rules.filter((r) => r.ok).length} of ${results.rules.length} hold`} />
         {rules.map((x) => {
           const r = ruleResult(x.id);
           return <button key={x.id} className={item(x === rule)} onClick={() => setSearch({ rule: x.id })}><Mark ok={r?.ok} /><span className="min-w-0 flex-1">{x.name}</span><span className="shrink-0 text-[11.5px] text-faint">{r && (r.ok ? `${r.scans} scans` : r.failure ? `at ${seconds(r.failure.timeNs)}` : 'problem')}</span></button>;
         })}
+        <AddButton label="New rule" onClick={addRule} />
       </aside>
       <section aria-label="Chosen check" className="flex min-h-0 flex-col gap-2 p-3">
         <div className="flex items-center gap-3">
-          <div className="min-w-0 flex-1"><h2 className="truncate text-[15px] font-semibold">{(rule ?? check)?.name ?? 'No checks yet'}</h2><p className="truncate text-soft">{rule ? 'Holds in every scan that the checks play.' : check?.note}</p></div>
+          <div className="min-w-0 flex-1">
+            {rule ?? check
+              ? <h2 className="text-[15px] font-semibold"><EditInPlace value={(rule ?? check)!.name} label={rule ? 'Name of the rule' : 'Name of the check'} onCommit={(name) => { if (!name) return; if (rule) edit({ kind: 'changeRule', id: rule.id, to: { name } }); else edit({ kind: 'changeCheck', id: check!.id, to: { name } }); }} /></h2>
+              : <h2 className="text-[15px] font-semibold">No checks yet</h2>}
+            {rule ? <p className="truncate px-1 text-soft">Holds in every scan that the checks play.</p> : check && <EditInPlace value={check.note ?? ''} label="Note of the check" placeholder="What this check is for" className="text-soft" onCommit={(note) => edit({ kind: 'changeCheck', id: check.id, to: { note: (note || null) as unknown as string } })} />}
+          </div>
+          {(rule ?? check) && <Button look="danger" onClick={removeChosen}>{rule ? 'Delete rule' : 'Delete check'}</Button>}
           {results && <span className="text-right text-[12px] text-soft" role="status">{isStale ? 'The project has changed since this run.' : `${seconds(simulated * 1e6)} of machine time in ${(results.tookMs / 1000).toFixed(2)} s`}</span>}
           <Button look="strong" keys="F9" disabled={running} onClick={() => void run()}>{running ? 'Running …' : 'Run all'}</Button>
         </div>
@@ -80,6 +107,16 @@ export function ProveArea() {
       </section>
     </div>
   );
+}
+
+function AddButton({ label, onClick }: { readonly label: string; readonly onClick: () => void }) {
+  return <button className="mt-0.5 flex w-full items-center gap-2 rounded-lg px-2 py-1.5 text-left text-soft hover:bg-edge/30 hover:text-ink" onClick={onClick}><Plus size={14} />{label}</button>;
+}
+
+/** A name that nothing in the list has. */
+function freeName(name: string, list: readonly { readonly name: string }[]): string {
+  const taken = new Set(list.map((x) => x.name.toLowerCase()));
+  for (let n = 1; ; n++) { const next = n === 1 ? name : `${name} ${n}`; if (!taken.has(next.toLowerCase())) return next; }
 }
 
 function Heading({ text, count }: { readonly text: string; readonly count: string | undefined }) {
@@ -104,12 +141,13 @@ function CheckTable({ id, rows, result }: { readonly id: string; readonly rows: 
                 <td className="py-1"><EditSentence value={row.when ?? ''} placeholder="at once" label={`When of row ${i + 1}`} onCommit={(when) => change(row, { when: (when || null) as unknown as string })} /></td>
                 <td className="py-1"><EditSentence value={(row.do ?? []).join('; ')} placeholder="–" label={`Do of row ${i + 1}`} onCommit={(t) => change(row, { do: lines(t) })} /></td>
                 <td className="py-1"><EditSentence value={(row.expect ?? []).join('; ')} placeholder="–" label={`Expect of row ${i + 1}`} onCommit={(t) => change(row, { expect: lines(t) })} />{wrong.map((p, n) => <p key={n} className="px-1 text-[12px] text-bad">{p.message}</p>)}</td>
-                <td className={`px-2 py-1.5 ${r?.status === 'failed' ? 'font-semibold text-bad' : r?.status === 'notReached' ? 'text-faint' : 'text-soft'}`}>{r?.seen}</td>
+                <td className={`px-2 py-1.5 ${r?.status === 'failed' ? 'font-semibold text-bad' : r?.status === 'notReached' ? 'text-faint' : 'text-soft'}`}>{r?.seen}<button aria-label={`Delete row ${i + 1}`} className="float-right text-faint hover:text-bad" onClick={() => useDocument.getState().edit({ kind: 'removeRow', check: id, id: row.id })}><Trash2 size={13} /></button></td>
               </tr>
             );
           })}
         </tbody>
       </table>
+      <div className="border-t border-edge p-1.5"><AddButton label="New row" onClick={() => useDocument.getState().edit({ kind: 'addRow', check: id, row: { id: newId('k') }, at: rows.length })} /></div>
       {result?.failure && <FailureLine failure={result.failure} recording={result.recording} />}
     </div>
   );
