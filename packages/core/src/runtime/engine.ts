@@ -191,7 +191,7 @@ export class Engine {
   evaluate(expression: number): number { return this.exports[`e${expression}`]!(); }
 
   private setClock(now: bigint, step: bigint): void {
-    this.depth.value = 0;
+    if (this.image.watched) this.depth.value = 0;
     this.view.setBigInt64(HEADER.now, now, true);
     this.view.setBigInt64(HEADER.step, step, true);
     this.view.setInt32(HEADER.faultKind, 0, true);
