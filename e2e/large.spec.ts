@@ -76,6 +76,28 @@ test('the help: keys, the rung line, the blocks with their text, and each rule o
   await expect(page.getByRole('button', { name: '500 problems' })).toBeVisible();
 });
 
+test('F1 is about what the cursor stands on: a block, a problem, else the rung line', async ({ page }) => {
+  await openDemo(page, 'logic', undefined, generated().replace('"off"', '"warning"'));
+  await expect(page.getByRole('button', { name: '500 problems' })).toBeVisible();
+  await element(page, 1, 'Tag5, coil').click();
+  await page.keyboard.press('F1');
+  const sheet = page.getByRole('dialog', { name: 'Help' });
+  await expect(sheet.getByRole('heading', { name: /A tag is set and nothing ever resets it/ })).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('?');
+  await sheet.getByRole('tab', { name: 'Rules of checking' }).click();
+  await sheet.getByRole('button', { name: /SET_WITHOUT_RESET/ }).click();
+  await sheet.getByRole('radio', { name: 'Off' }).check();
+  await page.keyboard.press('Escape');
+  await element(page, 1, 'Tag4').click();
+  await page.keyboard.press('F1');
+  await expect(sheet.getByRole('heading', { name: 'TON' })).toBeVisible();
+  await page.keyboard.press('Escape');
+  await element(page, 1, 'Tag2').click();
+  await page.keyboard.press('F1');
+  await expect(sheet).toContainText('A rung as one line of text');
+});
+
 test('at 1024 pixels everything is still there', async ({ page }) => {
   await page.setViewportSize({ width: 1024, height: 700 });
   await openDemo(page, 'tags');

@@ -20,8 +20,11 @@ const STANDARD: Readonly<Record<string, string>> = {
 const textOf = (name: string): string => new RegExp(`FUNCTION_BLOCK ${name}\\n[\\s\\S]*?END_FUNCTION_BLOCK`).exec(STANDARD_BLOCKS_TEXT)?.[0] ?? '';
 const PAGES: readonly Page[] = [...Object.entries(STANDARD).map(([name, about]) => ({ name, about, text: textOf(name) })), ...OWN_BLOCKS];
 
-export function BlockPages() {
-  const [name, setName] = useState(PAGES[0]!.name);
+/** Variants such as CTU_DINT share the page of their block. */
+const pageOf = (name: string | undefined): string | undefined => PAGES.find((p) => p.name === name?.toUpperCase())?.name ?? PAGES.find((p) => name?.toUpperCase().startsWith(`${p.name}_`))?.name;
+
+export function BlockPages({ start }: { readonly start: string | undefined }) {
+  const [name, setName] = useState(pageOf(start) ?? PAGES[0]!.name);
   const page = PAGES.find((p) => p.name === name)!;
   const list = (title: string, pages: readonly Page[]) => (
     <>

@@ -1,5 +1,6 @@
 /** Keys on one sheet, the rung line explained, a page for each block of the library and for each rule of checking. */
 import { Dialog, Tabs } from 'radix-ui';
+import type { HelpTopic } from '../components/help-topic.js';
 import { Suspense, lazy } from 'react';
 
 const RulePages = lazy(async () => ({ default: (await import('./RulePages.js')).RulePages }));
@@ -7,7 +8,7 @@ const RulePages = lazy(async () => ({ default: (await import('./RulePages.js')).
 const BlockPages = lazy(async () => ({ default: (await import('./BlockPages.js')).BlockPages }));
 
 const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])[] = [
-  ['Anywhere', [['F5', 'run, pause'], ['F6 / Shift+F6', 'one scan forward / back'], ['F8 / Shift+F8', 'next / previous problem'], ['Ctrl+Z / Ctrl+Y', 'undo / redo'], ['Alt+1 … Alt+5', 'Tags, Logic, Machine, Prove, Controller'], ['Alt + a button’s key', 'press that button on the panel'], ['?', 'this sheet']]],
+  ['Anywhere', [['F5', 'run, pause'], ['F6 / Shift+F6', 'one scan forward / back'], ['F8 / Shift+F8', 'next / previous problem'], ['Ctrl+Z / Ctrl+Y', 'undo / redo'], ['Alt+1 … Alt+5', 'Tags, Logic, Machine, Prove, Controller'], ['Alt + a button’s key', 'press that button on the panel'], ['?', 'this sheet'], ['F1', 'help on what the cursor stands on: a block, a problem']]],
   ['On a rung', [['← →  ↑ ↓', 'move along the rung, between rungs'], ['a letter, !, ^, (', 'type an element behind the cursor'], ['Enter', 'change the element'], ['/', 'normally open ↔ normally closed, coil ↔ negated coil'], ['*', 'edge form'], ['+', 'coil: plain → set → reset'], ['|', 'a leg parallel to the element; at a coil, another output'], ['Delete', 'delete; the gap closes'], [';', 'the whole rung as a line'], ['Insert / Shift+Delete', 'new rung below / delete the rung'], ['1 / 0 / .', 'force on / force off / release the tag']]],
 ];
 const NOTATION: readonly (readonly [string, string])[] = [
@@ -15,15 +16,15 @@ const NOTATION: readonly (readonly [string, string])[] = [
   ['Inst(PT := 300 ms)', 'a function block with power through it; Inst:TON(…) declares it, Inst@CD(…).QD picks other pins, Inst@EN(…) calls it with power only'], ['-> Tag, !Tag, set Tag, reset Tag', 'coils; ^Tag and ^!Tag on an edge'], ['-> a, b, (path -> c)', 'outputs in parallel, each with a path of its own'], ['{ n := n + 1; }', 'an action while there is power; ^{ … } once per rise'], ['-> return', 'leaves the program'],
 ];
 
-export function HelpDialog({ open, onOpenChange }: { readonly open: boolean; readonly onOpenChange: (open: boolean) => void }) {
+export function HelpDialog({ topic, onClose }: { readonly topic: HelpTopic | undefined; readonly onClose: () => void }) {
   return (
-    <Dialog.Root open={open} onOpenChange={onOpenChange}>
+    <Dialog.Root open={topic !== undefined} onOpenChange={(open) => { if (!open) onClose(); }}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/40" />
         <Dialog.Content className="fixed top-1/2 left-1/2 z-50 flex h-[88vh] w-[900px] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 flex-col rounded-xl border border-edge bg-sheet p-6 shadow-2xl">
           <Dialog.Title className="text-lg font-semibold">Help</Dialog.Title>
           <Dialog.Description className="text-soft">Everything the mouse can do, the keys can.</Dialog.Description>
-          <Tabs.Root defaultValue="keys" className="mt-3 flex min-h-0 flex-1 flex-col">
+          <Tabs.Root key={topic?.tab} defaultValue={topic?.tab ?? 'keys'} className="mt-3 flex min-h-0 flex-1 flex-col">
             <Tabs.List className="flex gap-5 border-b border-edge" aria-label="Parts of the help">
               {[['keys', 'Keys'], ['line', 'The rung line'], ['blocks', 'Blocks'], ['rules', 'Rules of checking']].map(([value, label]) => (
                 <Tabs.Trigger key={value} value={value!} className="-mb-px border-b-2 border-transparent py-1.5 font-medium text-soft data-[state=active]:border-copper data-[state=active]:text-ink">{label}</Tabs.Trigger>
@@ -36,8 +37,8 @@ export function HelpDialog({ open, onOpenChange }: { readonly open: boolean; rea
               <Sheet title="A rung as one line of text" rows={NOTATION} wide />
               <p className="mt-4 text-soft">Durations are written as people write them: 300 ms, 1.5 s, 2 min. Evaluation is left to right, top leg first, rung by rung.</p>
             </Tabs.Content>
-            <Tabs.Content value="blocks" className="min-h-0 flex-1 pt-4"><Suspense fallback={<p role="status" className="text-soft">Opening …</p>}><BlockPages /></Suspense></Tabs.Content>
-            <Tabs.Content value="rules" className="min-h-0 flex-1 pt-4"><Suspense fallback={<p role="status" className="text-soft">Opening …</p>}><RulePages /></Suspense></Tabs.Content>
+            <Tabs.Content value="blocks" className="min-h-0 flex-1 pt-4"><Suspense fallback={<p role="status" className="text-soft">Opening …</p>}><BlockPages start={topic?.tab === 'blocks' ? topic.page : undefined} /></Suspense></Tabs.Content>
+            <Tabs.Content value="rules" className="min-h-0 flex-1 pt-4"><Suspense fallback={<p role="status" className="text-soft">Opening …</p>}><RulePages start={topic?.tab === 'rules' ? topic.page : undefined} /></Suspense></Tabs.Content>
           </Tabs.Root>
           <Dialog.Close className="mt-4 self-start rounded-md border border-edge px-3 py-1 font-medium">Close</Dialog.Close>
         </Dialog.Content>

@@ -4,6 +4,7 @@ import { useEffect, useState } from 'react';
 import { Link, Outlet, useNavigate, useParams } from 'react-router';
 import { messageOf } from '../api.js';
 import { benchLive, LiveProvider, tellBench, useBench } from '../bench/live.js';
+import { type HelpTopic, helpTopic } from '../components/help-topic.js';
 import { useDocument } from '../document/store.js';
 import { AreaRail } from './AreaRail.js';
 import { HelpDialog } from './HelpDialog.js';
@@ -15,7 +16,7 @@ export function ProjectShell() {
   const { id } = useParams();
   const project = useDocument((s) => s.project);
   const [failed, setFailed] = useState<string>();
-  const [help, setHelp] = useState(false);
+  const [help, setHelp] = useState<HelpTopic>();
 
   useEffect(() => {
     if (!id) return;
@@ -25,7 +26,7 @@ export function ProjectShell() {
   }, [id]);
 
   useBenchFeed(id);
-  useShortcuts(() => setHelp(true));
+  useShortcuts(setHelp);
   const boundTo = project?.machine.devices;
   useBoundKeys(boundTo);
   useEffect(() => { document.title = project ? `${project.name} · Ferrule` : 'Ferrule'; }, [project?.name]);
@@ -36,13 +37,13 @@ export function ProjectShell() {
     <Tooltip.Provider delayDuration={500}>
       <LiveProvider value={benchLive}>
         <div className="grid h-full grid-cols-[64px_minmax(0,1fr)] grid-rows-[48px_auto_minmax(0,1fr)_190px]">
-          <div className="col-span-2"><TopBar onHelp={() => setHelp(true)} /></div>
+          <div className="col-span-2"><TopBar onHelp={() => setHelp({ tab: 'keys' })} /></div>
           <div className="col-span-2"><Notices /></div>
           <AreaRail />
           <main className="min-h-0 min-w-0 overflow-hidden"><Outlet /></main>
           <div className="col-span-2 min-h-0"><Scope /></div>
         </div>
-        <HelpDialog open={help} onOpenChange={setHelp} />
+        <HelpDialog topic={help} onClose={() => setHelp(undefined)} />
       </LiveProvider>
     </Tooltip.Provider>
   );
@@ -84,7 +85,7 @@ function Notices() {
 
 const isTyping = (e: KeyboardEvent) => e.target instanceof HTMLElement && (e.target.matches('input, textarea, select') || e.target.isContentEditable);
 
-function useShortcuts(onHelp: () => void) {
+function useShortcuts(onHelp: (topic: HelpTopic) => void) {
   const walk = useProblemWalk();
   const navigate = useNavigate();
   const { id } = useParams();
@@ -92,6 +93,7 @@ function useShortcuts(onHelp: () => void) {
     const areas = ['tags', 'logic', 'machine', 'prove', 'controller'];
     const onKey = (e: KeyboardEvent) => {
       const command = e.ctrlKey || e.metaKey;
+      if (e.key === 'F1') { e.preventDefault(); onHelp(helpTopic.getState().topic ?? { tab: 'keys' }); return; }
       if (e.key === 'F8') { e.preventDefault(); walk(e.shiftKey ? -1 : 1); return; }
       if (e.altKey && /^[1-5]$/.test(e.key)) { e.preventDefault(); void navigate(`/projects/${id}/${areas[Number(e.key) - 1]}`); return; }
       if (isTyping(e)) return;
@@ -99,7 +101,7 @@ function useShortcuts(onHelp: () => void) {
       else if (command && e.key.toLowerCase() === 'y') { e.preventDefault(); useDocument.getState().redo(); }
       else if (e.key === 'F5') { e.preventDefault(); tellBench({ kind: 'play', running: !(isRunning()) }); }
       else if (e.key === 'F6') { e.preventDefault(); tellBench({ kind: 'step', scans: e.shiftKey ? -1 : 1 }); }
-      else if (e.key === '?' && !command) onHelp();
+      else if (e.key === '?' && !command) onHelp({ tab: 'keys' });
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);

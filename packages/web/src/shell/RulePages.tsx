@@ -6,8 +6,8 @@ import { useDocument } from '../document/store.js';
 
 const LEVELS: readonly { readonly level: Level; readonly label: string }[] = [{ level: 'error', label: 'Error' }, { level: 'warning', label: 'Warning' }, { level: 'off', label: 'Off' }];
 
-export function RulePages() {
-  const [code, setCode] = useState(LINT_RULES[0]!.code);
+export function RulePages({ start }: { readonly start: string | undefined }) {
+  const [code, setCode] = useState(LINT_RULES.find((r) => r.code === start)?.code ?? LINT_RULES[0]!.code);
   const project = useDocument((s) => s.project);
   const edit = useDocument((s) => s.edit);
   const checked = useBench((s) => s.checked);

@@ -2,9 +2,10 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
 import { useSearchParams } from 'react-router';
-import { type Edit, type ProjectPou, type RungEdit, type RungText, type Tag, Problems, editRung, makeSource, parseRungLine } from '@ferrule/core';
+import { type Edit, type ProjectPou, type RungEdit, type RungText, type Tag, LINT_RULES, Problems, editRung, makeSource, parseRungLine } from '@ferrule/core';
 import { benchLive, useBench } from '../../bench/live.js';
-import type { ProblemNote } from '../../bench/protocol.js';
+import type { ProblemNote, TagFacts } from '../../bench/protocol.js';
+import { helpTopic } from '../../components/help-topic.js';
 import { EditSentence } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 import { EditStrip, RungActions } from './EditStrip.js';
@@ -124,6 +125,12 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
   };
 
   const mine = current ? perRung.get(current.id) ?? NO_PROBLEMS : NO_PROBLEMS;
+  const found = mine.find((p) => p.element === element) ?? mine[0];
+  const block = node?.kind === 'call' ? (node.type ?? (tags as Readonly<Record<string, TagFacts | undefined>>)[node.name.toLowerCase()]?.block) : undefined;
+  useEffect(() => {
+    helpTopic.setState({ topic: found && LINT_RULES.some((r) => r.code === found.code) ? { tab: 'rules', page: found.code } : block ? { tab: 'blocks', page: block } : { tab: 'line' } });
+    return () => helpTopic.setState({ topic: undefined });
+  }, [found, block]);
   return (
     <div className="flex h-full min-h-0 flex-col">
       <EditStrip node={node} onCommand={command} said={said ?? mine.find((p) => p.element === element)?.message ?? mine[0]?.message} isError={said !== undefined || mine.some((p) => p.severity === 'error')} />
