@@ -44,6 +44,10 @@ test('a check and a rule are made from nothing, run, and taken away again', asyn
   await expect(page.getByLabel('Name of the check')).toHaveValue('New check');
   await page.getByLabel('Name of the check').fill('Start alone does it');
   await page.getByLabel('Name of the check').press('Enter');
+  // As long as it expects nothing it is not counted as passed.
+  await page.getByRole('button', { name: 'Run all' }).click();
+  await expect(page.getByText('4 of 5 pass')).toBeVisible();
+  await expect(page.getByRole('note', { name: 'Failure' })).toContainText('No row expects anything yet');
   await page.getByLabel('Do of row 1').fill('tap Start');
   await page.getByLabel('Do of row 1').press('Enter');
   await page.getByLabel('Expect of row 1').fill('Running is on within 500 ms');
@@ -54,6 +58,7 @@ test('a check and a rule are made from nothing, run, and taken away again', asyn
   await page.getByLabel('Expect of row 2').fill('Running is on');
   await page.getByLabel('Expect of row 2').press('Enter');
   await page.getByRole('button', { name: 'New rule' }).click();
+  await expect(page.getByRole('button', { name: '1 problem' })).toBeVisible();
   await page.getByLabel('Rule', { exact: true }).fill('never DieClose and FeedMotor together');
   await page.getByLabel('Rule', { exact: true }).press('Enter');
   await page.getByRole('button', { name: 'Run all' }).click();

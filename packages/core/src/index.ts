@@ -28,5 +28,5 @@ export { checkLine, junitXml, proofLines, reportHtml, ruleLine } from './prove/r
 export { csvLine, readStimulus, type StimulusRow } from './exchange/csv.js';
 export { VcdWriter } from './exchange/vcd.js';
 export { OWN_BLOCKS, type LibraryBlock } from './library/own.js';
-export { STANDARD_BLOCKS_TEXT } from './library/blocks.js';
+export { STANDARD_BLOCKS } from './library/blocks.js';
 export { LINT_RULES, type Level, type Rule } from './check/rules/index.js';

@@ -85,7 +85,6 @@ describe('blocks and functions in a rung', () => {
     expect(e.read('Q')).toBe(true);
   });
   it('a function that gives no BOOL says how to use it', () => {
-    expect(compile([{ kind: 'text', name: 't.st', text: '' }]).hasErrors).toBe(false);
     expect(() => ladderEngine(['N : INT', 'Q : BOOL'], ['ADD(N, 3) -> Q'])).toThrow('OUT => Tag');
   });
   it('keeps power of a rung of forty contacts', async () => {

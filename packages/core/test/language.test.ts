@@ -227,3 +227,9 @@ describe('packed decimal (table 26)', () => {
     expect(codesOf(program('a : UINT; w : WORD;', 'a := UINT_TO_BCD_UINT(w);'))).toContain('UNKNOWN_NAME');
   });
 });
+
+it('a BOOL that lies over other members is TRUE for every byte but 0, and its opposite is the other', () => {
+  const e = engineOf('TYPE S : STRUCT OVERLAP y : BYTE; f : BOOL; l : ARRAY [0..1] OF BOOL; END_STRUCT; END_TYPE PROGRAM P VAR s : S; a, b, c : BOOL; n : INT; END_VAR s.y := 16#34; a := s.f; b := NOT s.f; c := NOT s.l[0]; n := BOOL_TO_INT(s.f); END_PROGRAM');
+  e.runScan();
+  expect([e.read('P.a'), e.read('P.b'), e.read('P.c'), e.read('P.n')]).toEqual([true, false, false, 1n]);
+});

@@ -1,6 +1,6 @@
 /** Ferrule's own blocks: what each is for, at its limits and with wrong settings. */
 import { describe, expect, it } from 'vitest';
-import { OWN_BLOCKS, compile } from '../src/index.js';
+import { OWN_BLOCKS, STANDARD_BLOCKS, compile } from '../src/index.js';
 import { engineOf, program } from './support.js';
 
 /** An engine around one block `b` with these inputs as variables of the program. */
@@ -145,10 +145,13 @@ it('what the help shows of each block is right', () => {
   for (const b of OWN_BLOCKS) {
     expect(b.text).toContain(`FUNCTION_BLOCK ${b.name}\n`);
     expect(b.about).toMatch(/\.$/);
-    const instance = /^(\w+)\(/.exec(b.use)![1]!;
-    const names = [...new Set([...b.use.matchAll(/:= ([A-Z]\w+)(?=[,);])|; (\w+) := /g)].map((m) => m[1] ?? m[2]!))].filter((n) => n !== instance && !n.startsWith(`${instance}.`) && !/^(T|INT_TO_REAL|TRUE|FALSE)$/.test(n));
+    const use = b.use!;
+    const instance = /^(\w+)\(/.exec(use)![1]!;
+    const names = [...new Set([...use.matchAll(/:= ([A-Z]\w+)(?=[,);])|; (\w+) := /g)].map((m) => m[1] ?? m[2]!))].filter((n) => n !== instance && !n.startsWith(`${instance}.`) && !/^(T|INT_TO_REAL|TRUE|FALSE)$/.test(n));
     const types = (n: string) => ({ WashPatterns: 'ARRAY [1..3] OF WORD', WashTimes: 'ARRAY [1..3] OF TIME', Valves: 'WORD', CurrentPlace: 'INT' })[n] ?? (['Temperature', 'SetSpeed', 'Drive', 'Wanted', 'Valve', 'Pressure'].includes(n) ? 'REAL' : 'BOOL');
-    const c = compile([{ kind: 'text', name: 't', text: `PROGRAM P VAR ${instance} : ${b.name}; Raw : INT; ${names.map((n) => `${n} : ${types(n)};`).join(' ')} END_VAR ${b.use} END_PROGRAM` }]);
+    const c = compile([{ kind: 'text', name: 't', text: `PROGRAM P VAR ${instance} : ${b.name}; Raw : INT; ${names.map((n) => `${n} : ${types(n)};`).join(' ')} END_VAR ${use} END_PROGRAM` }]);
     expect(c.diagnostics.filter((d) => d.severity === 'error').map((d) => `${b.name}: ${d.message}`)).toEqual([]);
   }
 });
+
+it('every block of the standard has its text in the help', () => { for (const b of STANDARD_BLOCKS) expect(b.text).toMatch(new RegExp(`^FUNCTION_BLOCK ${b.name}\\nVAR_INPUT[\\s\\S]+END_FUNCTION_BLOCK$`)); });

@@ -101,3 +101,15 @@ it('reports as JUnit and HTML, failures first and escaped', () => {
   const html = reportHtml(r, { project: 'Cell', hash: 'abc' });
   expect(html.indexOf('FAILED')).toBeLessThan(html.indexOf('>passed<'));
 });
+
+describe('a check that cannot fail', () => {
+  const withRows = (rows: Project['checks'][number]['rows']): Project => ({ ...demo, checks: [{ id: 'c', name: 'New', rows }] });
+  it.each([['has no rows', []], ['has an empty row', [{ id: 'k' }]], ['only does something', [{ id: 'k', do: ['tap Start'] }]]])('is not counted as passed: it %s', (_, rows) => {
+    const [check] = run(withRows(rows)).checks;
+    expect(check!.ok).toBe(false);
+    expect(check!.failure!.seen).toContain('No row expects anything yet');
+  });
+  it('waiting for something within a time is an expectation', () => {
+    expect(run(withRows([{ id: 'k', when: 'once Running is off within 1 s' }])).checks[0]!.ok).toBe(true);
+  });
+});

@@ -4,7 +4,7 @@
  */
 import type { Span } from '../language/source.js';
 import type { BinaryOp, CoilKind, FlowStep, MethodDecl, Pou } from '../language/tree.js';
-import type { ArrayType, BlockLayout, BlockType, Constant, ElementaryName, Type } from '../types/type.js';
+import { type ArrayType, type BlockLayout, type BlockType, type Constant, type ElementaryName, type Type, stride } from '../types/type.js';
 
 /** Where a variable lives. Addresses and offsets in bytes; filled in by the checker and by memory layout. */
 export type Home =
@@ -193,6 +193,20 @@ export interface CheckedProgram {
 
 export function isPlace(x: Checked | Place): x is Place {
   return x.kind === 'variable' || x.kind === 'member' || x.kind === 'element' || x.kind === 'part' || x.kind === 'target';
+}
+
+/** Address of a place whose parts are all known before the run, once memory is laid out; `instance` is that of the block whose variable refers to it. */
+export function fixedAddress(p: Place, instance = 0): number {
+  switch (p.kind) {
+    case 'variable': return p.variable.home.kind === 'instance' ? instance + p.variable.home.offset : p.variable.home.kind === 'global' || p.variable.home.kind === 'frame' ? p.variable.home.address : 0;
+    case 'member': return fixedAddress(p.base, instance) + p.offset;
+    case 'element': {
+      let at = 0;
+      p.indices.forEach((c, i) => { const b = p.array.bounds[i]!; at = at * (b.high - b.low + 1) + (c.kind === 'constant' ? Number(c.value) : b.low) - b.low; });
+      return fixedAddress(p.base, instance) + at * stride(p.array.element);
+    }
+    default: return 0;
+  }
 }
 
 /** The variable a place is in. */

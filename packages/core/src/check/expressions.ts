@@ -181,7 +181,7 @@ export function combine(scope: PouScope, op: BinaryOp, left: Checked, right: Che
   return { kind: 'binary', op, left: a, right: b, type, at };
 }
 
-const isNull = (c: Checked): boolean => c.kind === 'constant' && c.type.kind === 'ref';
+export const isNull = (c: Checked): boolean => c.kind === 'constant' && c.type.kind === 'ref';
 
 /** EXPT (table 29): a real base to any number; the result has the base's type. */
 function power(scope: PouScope, left: Checked, right: Checked, at: Span): Checked | undefined {

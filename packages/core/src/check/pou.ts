@@ -2,7 +2,7 @@
 import { didYouMean } from '../language/diagnostic.js';
 import type { Span } from '../language/source.js';
 import type { MethodDecl, Pou, Section, Statement, VariableBlock } from '../language/tree.js';
-import { BOOL, type ArrayType, type BlockMember, type Constant, type Type, alignOf, baseOf, defaultValue, elementary, isScalar, roundUp, sameType, sizeOf, typeText } from '../types/type.js';
+import { BOOL, CLASS_NUMBER, type ArrayType, type BlockMember, type Constant, type Type, alignOf, baseOf, defaultValue, elementary, isScalar, roundUp, sameType, sizeOf, typeText } from '../types/type.js';
 import type { CheckedPou, CheckedStatement, Home, Place, Variable } from './checked.js';
 import { baseBlock, checkClass, findInterface, lineage, needsClassNumber } from './classes.js';
 import { declareAddress } from './located.js';
@@ -113,9 +113,6 @@ function layoutInstance(scope: PouScope, decl: Pou, pou: CheckedPou): void {
   }
   layout.size = Math.max(roundUp(offset, layout.align), 1);
 }
-
-/** Name of the hidden member that says of which class an instance is. */
-export const CLASS_NUMBER = 'class number';
 
 /** The base's members come first, at the same places, so that its methods work on the derived instance too. */
 function inherit(scope: PouScope, pou: CheckedPou, base: CheckedPou): void {

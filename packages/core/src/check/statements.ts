@@ -6,7 +6,7 @@ import { splitParts } from '../library/date-functions.js';
 import { checkBlockCall, powerPin, resolveCallee, wholeValue } from './calls.js';
 import type { Checked, CheckedStatement, Place } from './checked.js';
 import { standsFor } from './classes.js';
-import { checkCondition, checkExpression, coerce, combine, constant, invalid, settle } from './expressions.js';
+import { checkCondition, checkExpression, coerce, combine, constant, invalid, isNull, settle } from './expressions.js';
 import { isWhole, placeOf, thisPlace, writablePlace } from './places.js';
 import { type PouScope, findNamed, findVariable, key } from './scope.js';
 
@@ -112,10 +112,8 @@ function attempt(scope: PouScope, target: Place, s: Statement & { kind: 'assign'
   }
   const address: Checked = value.kind === 'read' && value.type.kind === 'block' ? { kind: 'address', place: value.place, type: target.type, at: value.at } : value;
   const classes = project.classes.filter((c) => standsFor(project, { kind: 'block', name: c.name, layout: c.layout }, wanted)).map((c) => c.classNumber!);
-  return { kind: 'assign', target, value: isNullConstant(value) ? constant(0n, target.type, s.at) : { kind: 'attempt', arg: address, classes, type: target.type, at: s.at }, at: s.at };
+  return { kind: 'assign', target, value: isNull(value) ? constant(0n, target.type, s.at) : { kind: 'attempt', arg: address, classes, type: target.type, at: s.at }, at: s.at };
 }
-
-const isNullConstant = (c: Checked): boolean => c.kind === 'constant' && c.type.kind === 'ref';
 
 function callStatement(scope: PouScope, e: Expression): CheckedStatement | CheckedStatement[] | undefined {
   if (e.kind !== 'call') return undefined;

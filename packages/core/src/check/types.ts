@@ -3,9 +3,9 @@ import { didYouMean } from '../language/diagnostic.js';
 import type { Expression, Initial, TypeDecl, TypeSpec } from '../language/tree.js';
 import {
   type BlockLayout, type Constant, type Member, type Struct, type Type, UNKNOWN, alignOf, defaultValue, elementCount, elementary, elementaryByName,
-  DEFAULT_STRING_MAX, ELEMENTARY_NAMES, isInteger, isReal, rangeOf, roundUp, sizeOf, stride, typeText,
+  DEFAULT_STRING_MAX, ELEMENTARY_NAMES, isInteger, isReal, rangeOf, roundUp, sizeOf, typeText,
 } from '../types/type.js';
-import type { Place } from './checked.js';
+import { fixedAddress } from './checked.js';
 import { checkInterface } from './classes.js';
 import { checkExpression, coerce } from './expressions.js';
 import { layoutBlock } from './pou.js';
@@ -163,7 +163,7 @@ function structType(scope: PouScope, spec: TypeSpec & { kind: 'struct' }, name: 
     const placed = [...members].sort((a, b) => a.offset - b.offset);
     for (const [i, m] of placed.slice(1).entries()) if (m.offset < placed[i]!.offset + sizeOf(placed[i]!.type)) problems.error('OVERLAP', `The member '${m.name}' lies over '${placed[i]!.name}'; write STRUCT OVERLAP where that is meant.`, spec.at);
   }
-  return { kind: 'struct', name: name || 'STRUCT', members, size: Math.max(roundUp(end, align), 1), align };
+  return { kind: 'struct', name: name || 'STRUCT', members, size: Math.max(roundUp(end, align), 1), align, ...(spec.overlap ? { overlap: true } : {}) };
 }
 
 /** `%B4`, `%W2`, `%D8`: byte offsets, as addresses everywhere count bytes. */
@@ -244,18 +244,4 @@ function arrayInitial(scope: PouScope, init: Initial & { kind: 'array' }, type: 
   if (values.length > count) scope.project.problems.error('OUT_OF_RANGE', `The array has ${count} elements; the list has more.`, init.at);
   while (values.length < count) values.push(fallback);
   return { array: values.slice(0, count) };
-}
-
-/** Address of a place known before the run; `instance` is that of the block whose variable refers to it. */
-function fixedAddress(p: Place, instance: number): number {
-  switch (p.kind) {
-    case 'variable': return p.variable.home.kind === 'instance' ? instance + p.variable.home.offset : p.variable.home.kind === 'global' || p.variable.home.kind === 'frame' ? p.variable.home.address : 0;
-    case 'member': return fixedAddress(p.base, instance) + p.offset;
-    case 'element': {
-      let at = 0;
-      p.indices.forEach((c, i) => { const b = p.array.bounds[i]!; at = at * (b.high - b.low + 1) + (c.kind === 'constant' ? Number(c.value) : b.low) - b.low; });
-      return fixedAddress(p.base, instance) + at * stride(p.array.element);
-    }
-    default: return 0;
-  }
 }

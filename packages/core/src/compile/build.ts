@@ -2,10 +2,11 @@
 import type { CheckedPou, CheckedProgram, Variable } from '../check/checked.js';
 import type { Span } from '../language/source.js';
 import { roundUp } from '../types/type.js';
-import { type BodyContext, GLOBALS, dispatchName, emitDispatch, emitExpression, emitJoined, emitPieces, emitPou, emitProgramRun } from './emit-body.js';
+import { type BodyContext, GLOBALS, emitDispatch, emitExpression, emitJoined, emitPieces, emitPou, emitProgramRun } from './emit-body.js';
 import { type Image, type ImageTask, type ProbeRange, probeBytes } from './image.js';
 import { layOut } from './layout.js';
 import { IMPORTS, importIndex } from './imports.js';
+import { dispatchName } from './emit-value.js';
 import { HELPERS, helperCode } from './strings.js';
 import { Code, I32, encodeModule } from './wasm.js';
 
@@ -29,7 +30,8 @@ export class BuildCache {
   readonly addresses = new Map<Variable, number>();
   readonly locations: Span[] = [];
   readonly probes = new Map<string, ProbeRange>();
-  names = '';
+  private names: readonly string[] = [];
+  private dispatches = '';
   callPath = 0;
   /** Levels that the call path has room for. */
   private room = 0;
@@ -39,10 +41,10 @@ export class BuildCache {
   /** Makes ready for a program: forgets everything when something that code depends on has moved. */
   begin(program: CheckedProgram, stateSize: number): void {
     const fixed = [...program.globals, ...program.pous.flatMap((p) => p.variables)].flatMap((v) => (v.home.kind === 'global' || v.home.kind === 'frame' ? [[v, v.home.address * 8 + (v.home.kind === 'global' ? (v.home.bit ?? 0) : 0)] as const] : []));
-    const names = [...program.pous.map((p) => p.name), '', ...program.dispatches.map((d) => d.method.name)].join();
+    const names = program.pous.map((p) => p.name), dispatches = program.dispatches.map((d) => d.method.name).join();
     // More blocks behind those there were keep the numbers of the others, unless dispatchers follow them.
-    const sameNames = program.pous.length < this.room && (names === this.names || (!program.dispatches.length && names.startsWith(this.names.slice(0, -1))));
-    if (!sameNames || stateSize > this.base || fixed.some(([v, at]) => (this.addresses.get(v) ?? at) !== at) || this.end - this.base > WASTE + 8 * stateSize) {
+    const sameNumbers = names.length < this.room && this.names.every((n, i) => n === names[i]) && dispatches === this.dispatches && (names.length === this.names.length || !dispatches);
+    if (!sameNumbers || stateSize > this.base || fixed.some(([v, at]) => (this.addresses.get(v) ?? at) !== at) || this.end - this.base > WASTE + 8 * stateSize) {
       this.code.clear(); this.addresses.clear(); this.probes.clear();
       this.locations.length = 0;
       this.base = this.callPath = roundUp(stateSize + SLACK, 4096);
@@ -50,6 +52,7 @@ export class BuildCache {
       this.end = this.base + 4 * (this.room + 1);
     }
     this.names = names;
+    this.dispatches = dispatches;
     for (const [v, at] of fixed) this.addresses.set(v, at);
     const live = new Set(program.pous);
     for (const p of this.code.keys()) if (!live.has(p)) this.code.delete(p);

@@ -3,7 +3,7 @@ import { type BlockCall, type Checked, type CheckedPou, type CheckedStatement, t
 import { type Type, defaultValue, isScalar, isSigned, sizeOf } from '../types/type.js';
 import { type FlowStep, assertNever } from '../language/tree.js';
 import type { Span } from '../language/source.js';
-import { type Emitter, baseName, emitAddress, emitConstant, emitFault, emitRead, emitValue, emitWrite, forget, normalize, valueType, wireLocal } from './emit-value.js';
+import { type Emitter, baseName, dispatchName, emitAddress, emitConstant, emitFault, emitRead, emitValue, emitWrite, forget, normalize, valueType, wireLocal } from './emit-value.js';
 import type { MathName } from '../check/checked.js';
 import type { Helper } from './strings.js';
 import { PROBE_BITS } from './image.js';
@@ -88,8 +88,6 @@ export function emitPou(context: BodyContext, pou: CheckedPou): Code {
   b.result();
   return code;
 }
-
-export const dispatchName = (method: string): string => `any ${method}`.toLowerCase();
 
 /** Chooses the method (or body) by the class number of the instance; its outputs end up where the caller looks for them. */
 export function emitDispatch(context: BodyContext, d: Dispatch): Code {

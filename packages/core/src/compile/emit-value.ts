@@ -219,6 +219,12 @@ export function emitRead(e: Emitter, p: Place): void {
   const bit = p.kind === 'variable' && p.variable.home.kind === 'global' ? p.variable.home.bit : undefined;
   code.memory(bit === undefined ? loadOp(p.type) : OP.i32Load8U, offset);
   if (bit !== undefined) { if (bit) code.i32(bit).op(OP.i32ShrU); code.i32(1).op(OP.i32And); }
+  else if (baseOf(p.type) === 'BOOL' && isOverlapped(p)) code.i32(0).op(OP.i32Ne);
+}
+
+/** Whether something else than a BOOL may have written this byte: everywhere else a BOOL is 0 or 1. */
+function isOverlapped(p: Place): boolean {
+  return (p.kind === 'member' || p.kind === 'element') && ((p.base.type.kind === 'struct' && p.base.type.overlap === true) || isOverlapped(p.base));
 }
 
 const KNOWN = 20;
@@ -478,6 +484,9 @@ function widenTo64(code: Code, from: Type): void {
   if (valueType(from) === I32) code.op(isSigned(baseName(from)) ? OP.i64ExtendI32S : OP.i64ExtendI32U);
 }
 
+/** Name of the function that chooses a method, or a block's body, by the class of the instance. */
+export const dispatchName = (method: string): string => `any ${method}`.toLowerCase();
+
 function emitFunctionCall(e: Emitter, call: Extract<Checked, { kind: 'call' }>['call'], at: Span): void {
   const { code } = e;
   if (call.self) emitValue(e, call.self);
@@ -487,7 +496,7 @@ function emitFunctionCall(e: Emitter, call: Extract<Checked, { kind: 'call' }>['
     if (offset) code.i32(offset).op(OP.i32Add);
   }
   e.beforeCall(at);
-  code.call(e.functionIndex(call.isVirtual ? `any ${call.pou.name}` : call.pou.name));
+  code.call(e.functionIndex(call.isVirtual ? dispatchName(call.pou.name) : call.pou.name));
   e.afterCall();
   forget(e);
   for (const o of call.outputs) emitWrite(e, o.to, () => emitRead(e, { kind: 'variable', variable: o.from, type: o.from.type, at: o.to.at }));

@@ -1,6 +1,6 @@
 /** Gives every variable its address: header, input, output and internal areas, tags, program instances, frames. */
-import { type CheckedProgram, type Place, type Variable, rootOf } from '../check/checked.js';
-import { type Constant, alignOf, defaultValue, roundUp, sizeOf, stride } from '../types/type.js';
+import { type CheckedProgram, type Variable, fixedAddress, rootOf } from '../check/checked.js';
+import { type Constant, alignOf, defaultValue, roundUp, sizeOf } from '../types/type.js';
 import { writeConstant, writeScalar } from '../types/memory.js';
 import { HEADER, type Image, type Symbol } from './image.js';
 
@@ -43,7 +43,7 @@ export function layOut(program: CheckedProgram): Layout {
   const view = new DataView(initial.buffer);
   for (const v of all) if (v.home.kind === 'global' || v.home.kind === 'frame') writeInitial(view, v);
   instances.forEach((address, n) => writeConstant(view, address, program.instanceVariables[n]!.type, defaultValue(program.instanceVariables[n]!.type)));
-  for (const { place, value } of program.startValues) writeConstant(view, addressOf(place), place.type, value);
+  for (const { place, value } of program.startValues) writeConstant(view, fixedAddress(place), place.type, value);
   return { stateSize, initial, symbols: symbolsOf(program), areas: { I: { start: start.I, size: areaEnd('I') }, Q: { start: start.Q, size: areaEnd('Q') }, M: { start: start.M, size: areaEnd('M') } }, instances };
 }
 
@@ -60,20 +60,6 @@ function writeInitial(view: DataView, v: Variable): void {
   else writeScalar(view, v.home.address, v.type, value);
 }
 
-/** Address of a place whose parts are all known before the run. */
-function addressOf(p: Place): number {
-  switch (p.kind) {
-    case 'variable': return p.variable.home.kind === 'global' ? p.variable.home.address : 0;
-    case 'member': return addressOf(p.base) + p.offset;
-    case 'element': {
-      let at = 0;
-      p.indices.forEach((c, i) => { const b = p.array.bounds[i]!; at = at * (b.high - b.low + 1) + (c.kind === 'constant' ? Number(c.value) : b.low) - b.low; });
-      return addressOf(p.base) + at * stride(p.array.element);
-    }
-    default: return 0;
-  }
-}
-
 function symbolsOf(program: CheckedProgram): Map<string, Symbol> {
   const symbols = new Map<string, Symbol>();
   for (const v of [...program.globals, ...program.instanceVariables]) {
@@ -82,7 +68,7 @@ function symbolsOf(program: CheckedProgram): Map<string, Symbol> {
   }
   for (const a of program.accessPaths) {
     const root = rootOf(a.place);
-    if (!symbols.has(a.name.toLowerCase())) symbols.set(a.name.toLowerCase(), { name: a.name, type: a.place.type, address: addressOf(a.place), section: root.section, isRetained: false, ...(a.place.kind === 'variable' && root.home.kind === 'global' && root.home.bit !== undefined ? { bit: root.home.bit } : {}) });
+    if (!symbols.has(a.name.toLowerCase())) symbols.set(a.name.toLowerCase(), { name: a.name, type: a.place.type, address: fixedAddress(a.place), section: root.section, isRetained: false, ...(a.place.kind === 'variable' && root.home.kind === 'global' && root.home.bit !== undefined ? { bit: root.home.bit } : {}) });
   }
   // Located variables of programs are not in the instance's memory; they get a name of their own.
   for (const i of program.instances) for (const v of i.pou.variables) {

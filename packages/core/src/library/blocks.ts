@@ -6,7 +6,7 @@ import { Problems } from '../language/diagnostic.js';
 import { parseFile } from '../language/parser.js';
 import { makeSource } from '../language/source.js';
 import type { Pou } from '../language/tree.js';
-import { OWN_BLOCKS } from './own.js';
+import { type LibraryBlock, OWN_BLOCKS } from './own.js';
 
 const TIMER = (name: string, time: string, body: string) => `
 FUNCTION_BLOCK ${name}
@@ -128,3 +128,19 @@ const parsed: ReadonlyMap<string, Pou> = (() => {
 
 /** The blocks that come with Ferrule, the standard's and its own, by lower-case name. */
 export const standardBlocks = (): ReadonlyMap<string, Pou> => parsed;
+
+const ABOUT: Readonly<Record<string, string>> = {
+  TON: 'On-delay: Q comes on when IN has been on for PT, and goes off with IN.',
+  TOF: 'Off-delay: Q comes on with IN and stays on for PT after IN went off.',
+  TP: 'Pulse: at the rise of IN, Q is on for PT, whatever IN does.',
+  CTU: 'Counts up at each rise of CU; Q is on from PV on. R sets it back to 0.',
+  CTD: 'Counts down at each rise of CD; Q is on at 0 and below. LD loads PV.',
+  CTUD: 'Counts up and down; QU is on from PV on, QD at 0 and below.',
+  R_TRIG: 'Q is on for the one call in which CLK rises.',
+  F_TRIG: 'Q is on for the one call in which CLK falls.',
+  SR: 'Remembers: S1 sets, R resets; S1 wins.',
+  RS: 'Remembers: S sets, R1 resets; R1 wins.',
+};
+
+/** The standard's blocks as the help shows them; variants of a type (CTU_DINT) share the page of their block. */
+export const STANDARD_BLOCKS: readonly LibraryBlock[] = Object.entries(ABOUT).map(([name, about]) => ({ name, about, text: new RegExp(`FUNCTION_BLOCK ${name}\\n[\\s\\S]*?END_FUNCTION_BLOCK`).exec(STANDARD_BLOCKS_TEXT)?.[0] ?? '' }));

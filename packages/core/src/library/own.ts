@@ -4,7 +4,7 @@
  */
 
 /** One block: its text, and what its page in the help says. */
-export interface LibraryBlock { readonly name: string; readonly about: string; readonly use: string; readonly text: string }
+export interface LibraryBlock { readonly name: string; readonly about: string; /** A call of it, as an example. */ readonly use?: string; readonly text: string }
 
 export const OWN_BLOCKS: readonly LibraryBlock[] = [
   {

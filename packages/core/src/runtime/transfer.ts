@@ -1,6 +1,6 @@
 /** New logic takes over the old values by path and type (architecture.md, engine point 9). */
 import type { Image, Symbol } from '../compile/image.js';
-import { type Type, elementCount, isScalar, sameType, sizeOf, stride, typeText } from '../types/type.js';
+import { CLASS_NUMBER, type Type, elementCount, isScalar, sameType, sizeOf, stride, typeText } from '../types/type.js';
 
 export interface Transferred { readonly bytes: Uint8Array; readonly kept: number; readonly lost: readonly string[] }
 
@@ -45,7 +45,7 @@ export function transferState(from: Image, bytes: Uint8Array, to: Image, only?: 
       for (const m of bm) {
         const old = am.find((x) => x.name.toLowerCase() === m.name.toLowerCase());
         // Addresses and class numbers belong to the image they were made in.
-        if (old && m.name !== 'class number' && m.type.kind !== 'ref' && m.type.kind !== 'interface' && !('section' in m && m.section === 'inout')) copy(old.type, from_ + old.offset, m.type, to_ + m.offset, `${path}.${m.name}`);
+        if (old && m.name !== CLASS_NUMBER && m.type.kind !== 'ref' && m.type.kind !== 'interface' && !('section' in m && m.section === 'inout')) copy(old.type, from_ + old.offset, m.type, to_ + m.offset, `${path}.${m.name}`);
       }
     }
   }

@@ -8,7 +8,8 @@ export interface Elementary { readonly kind: 'elementary'; readonly name: Elemen
 export interface Member { readonly name: string; readonly type: Type; readonly offset: number; readonly initial?: Constant }
 /** STRING[max] and WSTRING[max]: a length (4 bytes), then `max` characters of one or two bytes. */
 export interface StringType { readonly kind: 'string'; readonly wide: boolean; readonly max: number }
-export interface Struct { readonly kind: 'struct'; readonly name: string; readonly members: readonly Member[]; readonly size: number; readonly align: number }
+/** `overlap`: members lie over each other, so a BOOL among them may be any byte; all but 0 is TRUE. */
+export interface Struct { readonly kind: 'struct'; readonly name: string; readonly members: readonly Member[]; readonly size: number; readonly align: number; readonly overlap?: boolean }
 /** `open`: ARRAY [*], a parameter of any length; its bounds come with each call and are 0..-1 here. */
 export interface ArrayType { readonly kind: 'array'; readonly bounds: readonly { readonly low: number; readonly high: number }[]; readonly element: Type; readonly open?: boolean }
 export interface EnumType { readonly kind: 'enum'; readonly name: string; readonly base: ElementaryName; readonly values: readonly { readonly name: string; readonly value: bigint }[] }
@@ -17,6 +18,8 @@ export interface Subrange { readonly kind: 'subrange'; readonly name: string; re
 export interface BlockType { readonly kind: 'block'; readonly name: string; readonly layout: BlockLayout }
 /** Types of untyped literals: they take the type their place asks for (clause 6.6.1.2, generic types). */
 export interface LiteralType { readonly kind: 'anyInt' | 'anyReal' }
+/** Name of the hidden member that says of which class an instance is. */
+export const CLASS_NUMBER = 'class number';
 export const DEFAULT_STRING_MAX = 254;
 export interface Unknown { readonly kind: 'unknown' }
 

@@ -59,7 +59,7 @@ export function ProveArea() {
   };
   const addRule = () => {
     const id = newId('i');
-    edit({ kind: 'addRule', at: rules.length, rule: { id, name: freeName('New rule', rules), sentence: 'always TRUE' } });
+    edit({ kind: 'addRule', at: rules.length, rule: { id, name: freeName('New rule', rules), sentence: '' } });
     setSearch({ rule: id });
   };
   const removeChosen = () => {
@@ -158,7 +158,7 @@ function RuleView({ id, sentence, result }: { readonly id: string; readonly sent
   const wrong = problems.find((p) => p.origin.kind === 'cell' && p.origin.id === id);
   return (
     <div className="rounded-xl border border-edge bg-sheet">
-      <div className="p-3"><EditSentence value={sentence} label="Rule" onCommit={(s) => useDocument.getState().edit({ kind: 'changeRule', id, to: { sentence: s } })} />{(wrong?.message ?? result?.problem) && <p className="px-1 text-bad">{wrong?.message ?? result?.problem}</p>}</div>
+      <div className="p-3"><EditSentence value={sentence} label="Rule" placeholder="never A and B together" onCommit={(s) => useDocument.getState().edit({ kind: 'changeRule', id, to: { sentence: s } })} />{(wrong?.message ?? result?.problem) && <p className="px-1 text-bad">{wrong?.message ?? result?.problem}</p>}</div>
       {result?.ok && <p className="border-t border-edge px-4 py-2 text-soft">Held on the {result.scans} scans the checks played. That is not a proof for all inputs.</p>}
       {result?.failure && <FailureLine failure={result.failure} recording={result.recording} />}
     </div>
