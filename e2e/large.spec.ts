@@ -1,6 +1,6 @@
 /** Large and unusual projects: five hundred rungs, four hundred tags, names of sixty characters, nothing at all. */
 import { expect, test } from '@playwright/test';
-import { element, openDemo, scanOf } from './ferrule.js';
+import { PORT, element, openDemo, scanOf } from './ferrule.js';
 
 function generated(): string {
   const name = (i: number) => (i % 7 === 0 ? `Station_${'long_name_of_sixty_characters_for_a_tag_'.repeat(2).slice(0, 44)}_${i}` : `Tag${i}`);
@@ -96,6 +96,19 @@ test('F1 is about what the cursor stands on: a block, a problem, else the rung l
   await element(page, 1, 'Tag2').click();
   await page.keyboard.press('F1');
   await expect(sheet).toContainText('A rung as one line of text');
+});
+
+test('a project opened with an error says that nothing runs yet; mended, it runs', async ({ page }) => {
+  const text = generated().replace('"off"', '"error"');
+  const { id } = (await (await page.request.post(`http://127.0.0.1:${PORT}/api/projects`, { data: { file: text } })).json()) as { id: string };
+  await page.goto(`http://127.0.0.1:${PORT}/projects/${id}/logic`);
+  await expect(page.getByText('nothing runs yet')).toBeVisible();
+  await page.keyboard.press('F8');
+  await page.keyboard.press('F1');
+  await page.getByRole('dialog', { name: 'Help' }).getByRole('radio', { name: 'Warning' }).check();
+  await page.keyboard.press('Escape');
+  await expect(page.getByText('nothing runs yet')).toBeHidden();
+  await expect(page.getByLabel('Simulated time')).not.toHaveText('00:00:00.000');
 });
 
 test('at 1024 pixels everything is still there', async ({ page }) => {

@@ -37,8 +37,10 @@ export interface Checked {
   readonly problems: readonly ProblemNote[];
   readonly uses: Readonly<Record<string, readonly Use[]>>;
   readonly tags: Readonly<Record<string, TagFacts>>;
-  /** Whether the bench took this logic; else the last good one runs on. */
+  /** Whether the bench took this logic; else the last good one runs on, if there was one. */
   readonly taken: boolean;
+  /** Whether anything runs at all. */
+  readonly runs: boolean;
   readonly lost: readonly string[];
   readonly checkMs: number;
 }

@@ -49,7 +49,7 @@ function describe(project: Project, compiled: Compiled, lost: readonly string[],
   for (const v of [...compiled.program.globals, ...compiled.program.pous.flatMap((p) => (p.pou === 'PROGRAM' ? p.variables : []))]) {
     tags[v.name.toLowerCase()] = { type: typeText(v.type), ...(v.type.kind === 'block' ? { block: v.type.name } : {}), ...(v.type.kind === 'enum' ? { values: v.type.values.map((x) => x.name) } : {}) };
   }
-  return { problems, uses: Object.fromEntries(usesOf(project, compiled)), tags, taken: !compiled.hasErrors, lost, checkMs };
+  return { problems, uses: Object.fromEntries(usesOf(project, compiled)), tags, taken: !compiled.hasErrors, runs: history !== undefined, lost, checkMs };
 }
 
 function eventOf(e: EventText): BenchEvent | string {

@@ -48,6 +48,7 @@ function Clock() {
   const timeMs = useBench((s) => s.frame?.timeMs ?? 0);
   const scanMs = useBench((s) => s.frame?.scanMs ?? 10);
   const taken = useBench((s) => s.checked?.taken ?? true);
+  const runs = useBench((s) => s.checked?.runs ?? true);
   return (
     <div role="group" aria-label="Bench time" className="mx-auto flex shrink-0 items-center gap-1 rounded-xl bg-bar-2 px-2 py-1">
       <TimeButton label="Restart the bench" onClick={() => tellBench({ kind: 'restart' })}><RotateCcw size={15} /></TimeButton>
@@ -64,7 +65,7 @@ function Clock() {
       </DropdownMenu.Root>
       <span className="px-2 font-mono text-[12.5px] font-semibold tabular-nums" aria-label="Simulated time">{clockText(timeMs)}</span>
       <span className="border-l border-bar pl-3 pr-1 font-mono text-[12px] text-bar-soft tabular-nums"><span data-testid="scan">scan {String(scan).replace(/\B(?=(\d{3})+$)/g, '\u2009')}</span> · {scanMs} ms</span>
-      {!taken && <span className="rounded bg-bad px-1.5 text-[11px] font-medium text-sheet">last good logic runs</span>}
+      {!taken && <span className="rounded bg-bad px-1.5 text-[11px] font-medium text-sheet">{runs ? 'last good logic runs' : 'nothing runs yet'}</span>}
     </div>
   );
 }

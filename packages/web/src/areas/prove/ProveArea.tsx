@@ -166,6 +166,8 @@ function RuleView({ id, sentence, result }: { readonly id: string; readonly sent
 }
 
 function FailureLine({ failure, recording }: { readonly failure: Failure; readonly recording: Recording }) {
+  // Row 0: it could not be played at all, so there is no moment to stand at.
+  if (failure.row === 0 && !failure.check) return <p role="note" aria-label="Failure" className="border-t border-edge px-4 py-2.5"><b className="text-bad">Not played:</b> {failure.seen}</p>;
   return (
     <div role="note" aria-label="Failure" className="flex items-center gap-3 border-t border-edge px-4 py-2.5">
       <p className="flex-1"><b className="text-bad">{failure.check ? `In ‘${failure.check}’, scan ${failure.scan}` : `Row ${failure.row}, scan ${failure.scan}`}, {seconds(failure.timeNs)}:</b> expected <code className="font-mono text-[12px]">{failure.expected}</code>, seen: {failure.seen}</p>
