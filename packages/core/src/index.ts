@@ -6,7 +6,10 @@ export { type Image, type Location, MATH, type Symbol } from './compile/image.js
 export { type Rung, type Part, type Element, type Output, type Node, type CallArgument, type ContactMode, type CoilMode, isElement, nodesOf, series, parallel } from './ladder/rung.js';
 export { parseRungLine, type ParsedRung } from './ladder/parse.js';
 export { printRung, printElement, printOutput, printPart } from './ladder/print.js';
-export { type Cursor, type RungEdit, RUNG_EDITS, editRung, cursorStops } from './ladder/edit.js';
+export { type Cursor, type RungEdit, RUNG_EDITS, editRung, cursorStops, runText } from './ladder/edit.js';
+export { type RungLine, rungToLines, rungsOfText, rungsToText, splitComment } from './ladder/sheet.js';
+export { type Converted, type ToTextOptions, rungToText, splitOutputs, textToRungs } from './ladder/convert.js';
+export { simplifyPart } from './ladder/simplify.js';
 export { type Box, type WireRun, type RungLayout, type LabelOptions, layoutRung } from './ladder/layout.js';
 export { Engine, type EngineOptions, type Fault, type Force, type Snapshot, type Wire, DEFAULT_WATCHDOG } from './runtime/engine.js';
 export { History, type BenchEvent, type Trace } from './runtime/history.js';

@@ -117,6 +117,7 @@ describe('edits', () => {
     [3, { kind: 'addLeg', text: 'Lamp' }, '(StartPB | Running) & StopOK -> Running, Lamp'],
     [3, { kind: 'insertBefore', text: 'Ok' }, '(StartPB | Running) & StopOK & Ok -> Running'],
     [2, { kind: 'replace', text: 'Level > 5' }, '(StartPB | Running) & Level > 5 -> Running'],
+    [2, { kind: 'insertAfter', text: 'Dwell(PT := 300 ms)' }, '(StartPB | Running) & StopOK & Dwell(PT := 300 ms) -> Running'],
     [3, { kind: 'replace', text: '{ n := 1; }' }, '(StartPB | Running) & StopOK -> { n := 1; }'],
   ] as const)('%d %j', (at, e, wanted) => { expect(edited(line, at, e)).toBe(wanted); });
   it('refuse with a reason and change nothing', () => {

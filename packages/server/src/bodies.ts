@@ -1,6 +1,6 @@
 /** Shapes of request bodies, checked at the door. */
 import { EDIT_KINDS, type Edit } from '@ferrule/core';
-import { CheckShape, DeviceShape, RowShape, RuleShape, RungShape, TagShape, shapeProblems } from '@ferrule/core/schema';
+import { CheckShape, DeviceShape, PouShape, RowShape, RuleShape, RungShape, TagShape, TaskShape, TypeShape, shapeProblems } from '@ferrule/core/schema';
 import { IsArray, IsIn, IsInt, IsOptional, IsString, Length, Min, ArrayMaxSize, ArrayMinSize } from 'class-validator';
 import { problem } from './problem.js';
 
@@ -38,6 +38,9 @@ type Fields = Record<string, 'string' | 'name' | 'index' | 'paths' | 'level' | {
 const FIELDS: Record<Exclude<Edit['kind'], 'group'>, Fields> = {
   addTag: { tag: { whole: TagShape } }, removeTag: { id: 'string' }, changeTag: { id: 'string', to: { part: TagShape } },
   addRung: { pou: 'string', rung: { whole: RungShape }, at: 'index' }, removeRung: { pou: 'string', id: 'string' }, changeRung: { pou: 'string', id: 'string', to: { part: RungShape } },
+  addPou: { pou: { whole: PouShape }, at: 'index' }, removePou: { id: 'string' }, changePou: { id: 'string', to: { part: PouShape } },
+  addType: { type: { whole: TypeShape }, at: 'index' }, removeType: { id: 'string' }, changeType: { id: 'string', to: { part: TypeShape } },
+  addTask: { task: { whole: TaskShape }, at: 'index' }, removeTask: { id: 'string' }, changeTask: { id: 'string', to: { part: TaskShape } },
   moveRung: { pou: 'string', id: 'string', to: 'index' }, changeText: { pou: 'string', text: 'string' }, changeDevice: { id: 'string', to: { part: DeviceShape } },
   addCheck: { check: { whole: CheckShape }, at: 'index' }, removeCheck: { id: 'string' }, addRow: { check: 'string', row: { whole: RowShape }, at: 'index' }, removeRow: { check: 'string', id: 'string' }, addRule: { rule: { whole: RuleShape }, at: 'index' }, removeRule: { id: 'string' },
   changeCheck: { id: 'string', to: { part: CheckShape } }, changeRow: { check: 'string', id: 'string', to: { part: RowShape } }, changeRule: { id: 'string', to: { part: RuleShape } },

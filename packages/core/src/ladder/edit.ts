@@ -6,11 +6,14 @@
 import { Problems } from '../language/diagnostic.js';
 import { makeSource } from '../language/source.js';
 import { parseRungLine } from './parse.js';
-import { printRung } from './print.js';
-import { type Element, type Node, type Output, type Part, type Rung, isElement, nodesOf, parallel, series } from './rung.js';
+import { printOutput, printPart, printRung } from './print.js';
+import { moveOutput, movePart, retag, stretchLeg } from './restructure.js';
+import { replaceOutput, replaceRun } from './run.js';
+import { simplifyRung } from './simplify.js';
+import { type Node, type Output, type Part, type Rung, countElements, isElement, isOutput, nodesOf, parallel, series } from './rung.js';
 
-/** Where the cursor stands: the n-th element of the rung. */
-export interface Cursor { readonly element: number }
+/** Where the cursor stands: the n-th element of the rung, or a run of elements from there to `to`. */
+export interface Cursor { readonly element: number; readonly to?: number }
 
 export type RungEdit =
   | { readonly kind: 'insertAfter' | 'insertBefore' | 'replace'; readonly text: string }
@@ -22,9 +25,17 @@ export type RungEdit =
   | { readonly kind: 'edge' }
   /** A coil to set, reset, plain. */
   | { readonly kind: 'latch' }
-  | { readonly kind: 'delete' };
+  | { readonly kind: 'delete' }
+  /** The leg under the cursor spans one part more, or one less, at its right or left end. */
+  | { readonly kind: 'closeFurther' | 'closeNearer' | 'openEarlier' | 'openLater' }
+  /** The run moves along the rung: past its neighbour, into and out of legs; up and down from leg to leg. */
+  | { readonly kind: 'moveLeft' | 'moveRight' | 'moveUp' | 'moveDown' }
+  /** Only the tag of a contact or coil. */
+  | { readonly kind: 'retag'; readonly text: string }
+  /** Fewer elements with the same meaning. */
+  | { readonly kind: 'simplify' };
 
-export const RUNG_EDITS: readonly RungEdit['kind'][] = ['insertAfter', 'insertBefore', 'replace', 'addLeg', 'negate', 'edge', 'latch', 'delete'];
+export const RUNG_EDITS: readonly RungEdit['kind'][] = ['insertAfter', 'insertBefore', 'replace', 'addLeg', 'negate', 'edge', 'latch', 'delete', 'closeFurther', 'closeNearer', 'openEarlier', 'openLater', 'moveLeft', 'moveRight', 'moveUp', 'moveDown', 'retag', 'simplify'];
 
 export type Edited = { readonly line: string; readonly cursor: Cursor } | { readonly refused: string };
 
@@ -35,12 +46,47 @@ export function editRung(line: string, cursor: Cursor, edit: RungEdit): Edited {
   const nodes = nodesOf(rung);
   const node = nodes[cursor.element];
   if (!node && nodes.length) return { refused: 'The cursor is behind the end of the rung.' };
-  const changed = node && isOutput(node) ? editOutput(rung, cursor.element, node, edit) : editElement(rung, cursor.element, edit);
+  const changed = node ? editAt(rung, nodes, cursor, edit) : editElement(rung, 0, 0, edit);
   if ('refused' in changed) return changed;
   const result = parse(printRung(changed.rung));
   if (!result) return { refused: 'That would not be a rung.' };
   const last = Math.max(0, nodesOf(result).length - 1);
   return { line: printRung(result), cursor: { element: Math.min(Math.max(0, changed.element), last) } };
+}
+
+function editAt(rung: Rung, nodes: readonly Node[], cursor: Cursor, edit: RungEdit): Changed {
+  const from = Math.min(cursor.element, cursor.to ?? cursor.element), to = Math.min(nodes.length - 1, Math.max(cursor.element, cursor.to ?? cursor.element));
+  const node = nodes[from]!;
+  switch (edit.kind) {
+    case 'closeFurther': case 'closeNearer': case 'openEarlier': case 'openLater': return stretchLeg(rung, from, edit.kind);
+    case 'moveLeft': case 'moveRight': case 'moveUp': case 'moveDown': return isOutput(node) ? moveOutput(rung, node, edit.kind) : movePart(rung, from, to, edit.kind);
+    case 'simplify': return { rung: simplifyRung(rung), element: 0 };
+    case 'retag': return retag(rung, from, node, edit.text);
+    default:
+  }
+  if (isOutput(node)) {
+    if (to === from || edit.kind !== 'delete') return editOutput(rung, from, node, edit);
+    const doomed = nodes.slice(from, to + 1);
+    const outputs = doomed.reduce((r, n) => ({ ...r, outputs: replaceOutput(r, n as Output, () => []) }), rung).outputs;
+    return outputs.length ? { rung: { ...rung, outputs }, element: Math.max(0, from - 1) } : { refused: LAST_OUTPUT };
+  }
+  const last = isOutput(nodes[to]!) ? nodes.findIndex((n) => isOutput(n)) - 1 : to;
+  return editElement(rung, from, Math.max(from, last), edit);
+}
+
+/** A line's part from one element to another, as text for the clipboard; whole legs where the run crosses them. */
+export function runText(line: string, cursor: Cursor): string | undefined {
+  const rung = parse(line);
+  if (!rung) return undefined;
+  const nodes = nodesOf(rung);
+  const from = Math.min(cursor.element, cursor.to ?? cursor.element), to = Math.max(cursor.element, cursor.to ?? cursor.element);
+  const node = nodes[from];
+  if (!node) return undefined;
+  if (isOutput(node)) return `-> ${nodes.slice(from, to + 1).filter(isOutput).map(printOutput).join(', ')}`;
+  let text: string | undefined;
+  const last = nodes.findIndex((n, i) => i > from && isOutput(n));
+  replaceRun(rung, from, last > 0 ? Math.min(to, last - 1) : to, (p) => { text = printPart(p); return p; });
+  return text;
 }
 
 /** The element counts at which Left and Right stop. */
@@ -49,13 +95,11 @@ export function cursorStops(line: string): number {
   return rung ? nodesOf(rung).length : 0;
 }
 
-type Changed = { readonly rung: Rung; readonly element: number } | { readonly refused: string };
+export type Changed = { readonly rung: Rung; readonly element: number } | { readonly refused: string };
 
 function parse(line: string): Rung | undefined {
   return parseRungLine(makeSource('', line), new Problems())?.rung;
 }
-
-const isOutput = (n: Node): n is Exclude<Output, { kind: 'path' }> => n.kind === 'coil' || n.kind === 'action' || n.kind === 'return';
 
 function parseLogic(text: string): Part | string {
   const problems = new Problems();
@@ -68,12 +112,15 @@ function parseOutputs(text: string): readonly Output[] | string {
   return r?.rung.outputs ?? problems.list[0]?.message ?? 'Write an output, for example Motor, set Fault or { Total := 0 }.';
 }
 
-function editElement(rung: Rung, index: number, edit: RungEdit): Changed {
+const LAST_OUTPUT = 'A rung needs an output; delete the rung, or replace this one.';
+
+function editElement(rung: Rung, index: number, to: number, edit: RungEdit): Changed {
   if (edit.kind === 'latch') return { refused: 'Set and reset belong to coils.' };
-  if (edit.kind === 'delete') return { rung: replaceElement(rung, index, () => undefined), element: index };
+  if (edit.kind === 'delete') return { rung: replaceRun(rung, index, to, () => undefined), element: index };
   if (edit.kind === 'negate' || edit.kind === 'edge') {
     let refused = '';
-    const result = replaceElement(rung, index, (e) => {
+    const result = replaceRun(rung, index, index, (e) => {
+      if (!isElement(e)) return e;
       if (e.kind === 'contact') return { ...e, mode: edit.kind === 'negate' ? ({ open: 'closed', closed: 'open', rising: 'falling', falling: 'rising' } as const)[e.mode] : ({ open: 'rising', closed: 'falling', rising: 'open', falling: 'closed' } as const)[e.mode] };
       if (e.kind === 'compare' && edit.kind === 'negate') return { ...e, op: NEGATED[e.op]! };
       refused = e.kind === 'call' ? 'A block has no opposite; negate the contact behind it.' : 'A comparison has no edge.';
@@ -81,15 +128,17 @@ function editElement(rung: Rung, index: number, edit: RungEdit): Changed {
     });
     return refused ? { refused } : { rung: result, element: index };
   }
+  if (!('text' in edit)) return { refused: 'That cannot be done with an element.' };
   const logic = parseLogic(edit.text);
   if (typeof logic === 'string') return { refused: logic };
   if (!rung.logic) return { rung: { ...rung, logic }, element: 0 };
   const added = countElements(logic);
   switch (edit.kind) {
-    case 'replace': return { rung: replaceElement(rung, index, () => logic), element: index };
-    case 'insertBefore': return { rung: replaceElement(rung, index, (e) => series([logic, e])), element: index };
-    case 'insertAfter': return { rung: replaceElement(rung, index, (e) => series([e, logic])), element: index + added };
-    case 'addLeg': return { rung: replaceElement(rung, index, (e) => parallel([e, logic])), element: index + 1 };
+    case 'replace': return { rung: replaceRun(rung, index, to, () => logic), element: index };
+    case 'insertBefore': return { rung: replaceRun(rung, index, index, (e) => series([logic, e])), element: index };
+    case 'insertAfter': return { rung: replaceRun(rung, to, to, (e) => series([e, logic])), element: to + added };
+    case 'addLeg': return { rung: replaceRun(rung, index, to, (e) => parallel([e, logic])), element: to + 1 };
+    default: return { refused: 'That cannot be done with an element.' };
   }
 }
 
@@ -99,7 +148,7 @@ function editOutput(rung: Rung, index: number, node: Exclude<Output, { kind: 'pa
   switch (edit.kind) {
     case 'delete': {
       const outputs = replaceOutput(rung, node, () => []);
-      if (!outputs.length) return { refused: 'A rung needs an output; delete the rung, or replace this one.' };
+      if (!outputs.length) return { refused: LAST_OUTPUT };
       return { rung: { ...rung, outputs }, element: Math.max(0, index - 1) };
     }
     case 'negate': case 'edge': case 'latch': {
@@ -126,41 +175,6 @@ function editOutput(rung: Rung, index: number, node: Exclude<Output, { kind: 'pa
       if (typeof outputs === 'string') return { refused: outputs };
       return { rung: { ...rung, outputs: replaceOutput(rung, node, (o) => (edit.kind === 'replace' ? [...outputs] : [o, ...outputs])) }, element: edit.kind === 'replace' ? index : index + 1 };
     }
+    default: return { refused: 'That cannot be done with an output.' };
   }
-}
-
-function countElements(p: Part): number {
-  return isElement(p) ? 1 : (p.kind === 'series' ? p.parts : p.legs).reduce((n, x) => n + countElements(x), 0);
-}
-
-/** Replaces the n-th element of the rung; nothing in its place closes the gap. */
-function replaceElement(rung: Rung, index: number, change: (e: Element) => Part | undefined): Rung {
-  let n = 0;
-  const part = (p: Part): Part | undefined => {
-    if (p.kind === 'series' || p.kind === 'parallel') {
-      const kept = (p.kind === 'series' ? p.parts : p.legs).flatMap((x) => part(x) ?? []);
-      if (!kept.length) return undefined;
-      return p.kind === 'series' ? series(kept) : parallel(kept);
-    }
-    return n++ === index ? change(p) : p;
-  };
-  const output = (o: Output): Output[] => {
-    if (o.kind !== 'path') { n++; return [o]; }
-    const logic = part(o.logic);
-    const outputs = o.outputs.flatMap(output);
-    return logic ? [{ ...o, logic, outputs }] : outputs;
-  };
-  const logic = rung.logic && part(rung.logic);
-  const outputs = rung.outputs.flatMap(output);
-  return { ...(logic ? { logic } : {}), outputs };
-}
-
-function replaceOutput(rung: Rung, target: Output, change: (o: Output) => Output[]): Output[] {
-  const output = (o: Output): Output[] => {
-    if (o === target || (o.kind !== 'path' && o.start === target.start && o.end === target.end && o.kind === target.kind)) return change(o);
-    if (o.kind !== 'path') return [o];
-    const outputs = o.outputs.flatMap(output);
-    return outputs.length ? [{ ...o, outputs }] : [];
-  };
-  return rung.outputs.flatMap(output);
 }

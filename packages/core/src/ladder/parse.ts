@@ -29,7 +29,9 @@ const MAX_DEPTH = 60;
 /** Parses a rung line. Undefined, with problems reported, when it cannot be read. */
 export function parseRungLine(source: Source, problems: Problems): ParsedRung | undefined {
   const own = new Problems();
-  const p = new RungParser(new TokenStream(source, lex(source.text, { rung: true }), own));
+  const s = new TokenStream(source, lex(source.text, { rung: true }), own);
+  s.isRung = true;
+  const p = new RungParser(s);
   const rung = p.rung();
   for (const d of own.list) problems.add(d);
   if (own.hasErrors) return undefined;

@@ -63,3 +63,9 @@ export function nodesOf(rung: Rung): Node[] {
   rung.outputs.forEach(output);
   return list;
 }
+
+export const isOutput = (n: Node): n is Exclude<Output, { kind: 'path' }> => n.kind === 'coil' || n.kind === 'action' || n.kind === 'return';
+
+export function countElements(p: Part): number {
+  return isElement(p) ? 1 : (p.kind === 'series' ? p.parts : p.legs).reduce((n, x) => n + countElements(x), 0);
+}

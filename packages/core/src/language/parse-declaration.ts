@@ -7,7 +7,7 @@ import type { Access, AccessItem, ConfigItem, Configuration, Declaration, Expres
 
 const SECTIONS = new Set(['VAR', 'VAR_INPUT', 'VAR_OUTPUT', 'VAR_IN_OUT', 'VAR_TEMP', 'VAR_GLOBAL', 'VAR_EXTERNAL']);
 const MAX_TYPE_DEPTH = 100;
-const isSection = (s: TokenStream) => s.token.kind === 'name' && SECTIONS.has(s.token.text.toUpperCase());
+export const isSection = (s: TokenStream) => s.token.kind === 'name' && SECTIONS.has(s.token.text.toUpperCase());
 
 const OPENERS = ['PROGRAM', 'FUNCTION', 'FUNCTION_BLOCK', 'CLASS', 'INTERFACE', 'TYPE', 'VAR_GLOBAL', 'CONFIGURATION', 'NAMESPACE', 'USING'];
 const ROOT: NameContext = { namespace: '', using: [] };

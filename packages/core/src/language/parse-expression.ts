@@ -148,7 +148,7 @@ const PEOPLE_UNITS: Record<string, string> = { ms: 'ms', s: 's', min: 'm', h: 'h
 
 function isUnit(s: TokenStream): boolean {
   const u = s.peek();
-  return s.source.origin.kind !== 'file' && u.kind === 'name' && u.text.toLowerCase() in PEOPLE_UNITS && (s.token.kind === 'int' || s.token.kind === 'real');
+  return (s.isRung || s.source.origin.kind !== 'file') && u.kind === 'name' && u.text.toLowerCase() in PEOPLE_UNITS && (s.token.kind === 'int' || s.token.kind === 'real');
 }
 
 function parsePrimary(s: TokenStream): Expression {

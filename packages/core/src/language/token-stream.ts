@@ -7,6 +7,8 @@ import type { Name } from './tree.js';
 export class TokenStream {
   private index = 0;
   depth = 0;
+  /** In a rung line, where durations are written as people write them: `300 ms`. */
+  isRung = false;
   /** Index of the token that was complained about last. */
   private failedAt = -1;
 

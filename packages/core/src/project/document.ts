@@ -18,6 +18,10 @@ export interface Tag {
   readonly wiring?: 'NO' | 'NC';
   readonly retain?: boolean;
   readonly constant?: boolean;
+  /** Values it is meant to hold, `0..100`; for entries and displays, not a subrange of the type. */
+  readonly range?: string;
+  /** What other programs may do with it over open protocols; nothing when left out. */
+  readonly access?: 'read' | 'write';
 }
 
 export interface TypeText { readonly id: string; /** `Name : …;` between TYPE and END_TYPE. */ readonly text: string }
@@ -25,7 +29,7 @@ export interface TypeText { readonly id: string; /** `Name : …;` between TYPE 
 export interface RungText { readonly id: string; readonly line: string; readonly comment?: string; readonly heading?: string }
 
 export type ProjectPou =
-  | { readonly id: string; readonly name: string; readonly language: 'LD'; readonly kind: 'program'; readonly description?: string; readonly rungs: readonly RungText[] }
+  | { readonly id: string; readonly name: string; readonly language: 'LD'; readonly kind: 'program' | 'functionBlock'; readonly description?: string; /** Its own variables: `VAR … END_VAR` sections as the standard writes them. */ readonly variables?: string; readonly rungs: readonly RungText[] }
   /** Whole text, declarations and body, as the standard writes it. */
   | { readonly id: string; readonly name: string; readonly language: 'ST'; readonly kind: 'program' | 'functionBlock' | 'function'; readonly description?: string; readonly text: string };
 

@@ -2,7 +2,7 @@
  * The edits: small named operations on the document, each with its inverse. Undo, saving and the revision
  * history all use these and nothing else. An edit that does not fit the document is refused with a reason.
  */
-import type { CheckRow, Device, InterlockRule, Project, ProjectPou, RungText, SequenceCheck, Tag } from './document.js';
+import type { CheckRow, Device, InterlockRule, Project, ProjectPou, ProjectTask, RungText, SequenceCheck, Tag, TypeText } from './document.js';
 
 export type Edit =
   | { readonly kind: 'addTag'; readonly tag: Tag; readonly at?: number }
@@ -12,6 +12,16 @@ export type Edit =
   | { readonly kind: 'removeRung'; readonly pou: string; readonly id: string }
   | { readonly kind: 'changeRung'; readonly pou: string; readonly id: string; readonly to: Partial<Omit<RungText, 'id'>> }
   | { readonly kind: 'moveRung'; readonly pou: string; readonly id: string; readonly to: number }
+  | { readonly kind: 'addPou'; readonly pou: ProjectPou; readonly at: number }
+  | { readonly kind: 'removePou'; readonly id: string }
+  /** Not its rungs or text. */
+  | { readonly kind: 'changePou'; readonly id: string; readonly to: { readonly name?: string; readonly description?: string; readonly variables?: string; readonly kind?: ProjectPou['kind'] } }
+  | { readonly kind: 'addType'; readonly type: TypeText; readonly at: number }
+  | { readonly kind: 'removeType'; readonly id: string }
+  | { readonly kind: 'changeType'; readonly id: string; readonly to: Partial<Omit<TypeText, 'id'>> }
+  | { readonly kind: 'addTask'; readonly task: ProjectTask; readonly at: number }
+  | { readonly kind: 'removeTask'; readonly id: string }
+  | { readonly kind: 'changeTask'; readonly id: string; readonly to: Partial<Omit<ProjectTask, 'id'>> }
   | { readonly kind: 'changeText'; readonly pou: string; readonly text: string }
   | { readonly kind: 'changeDevice'; readonly id: string; readonly to: Partial<Omit<Device, 'id'>> }
   | { readonly kind: 'addCheck'; readonly check: SequenceCheck; readonly at: number }
@@ -31,7 +41,7 @@ export type Edit =
   | { readonly kind: 'group'; readonly label: string; readonly edits: readonly Edit[] };
 
 export const EDIT_KINDS: readonly Edit['kind'][] = [
-  'addTag', 'removeTag', 'changeTag', 'addRung', 'removeRung', 'changeRung', 'moveRung', 'changeText', 'changeDevice', 'addCheck', 'removeCheck', 'changeCheck', 'addRow', 'removeRow', 'changeRow', 'addRule', 'removeRule', 'changeRule', 'changeChecking', 'changeScope', 'rename', 'group',
+  'addTag', 'removeTag', 'changeTag', 'addRung', 'removeRung', 'changeRung', 'moveRung', 'addPou', 'removePou', 'changePou', 'addType', 'removeType', 'changeType', 'addTask', 'removeTask', 'changeTask', 'changeText', 'changeDevice', 'addCheck', 'removeCheck', 'changeCheck', 'addRow', 'removeRow', 'changeRow', 'addRule', 'removeRule', 'changeRule', 'changeChecking', 'changeScope', 'rename', 'group',
 ];
 
 export type Applied = { readonly project: Project; readonly inverse: Edit } | { readonly refused: string };
@@ -65,6 +75,15 @@ export function applyEdit(p: Project, e: Edit): Applied {
       const rest = pou.rungs.filter((r) => r.id !== e.id);
       return done(withPou(p, { ...pou, rungs: insert(rest, pou.rungs[at]!, e.to) }), { ...e, to: at });
     });
+    case 'addPou': return addTo(p.pous, e.pou, e.at, 'program or block', (pous) => ({ ...p, pous }), { kind: 'removePou', id: e.pou.id });
+    case 'removePou': return takeFrom(p.pous, e.id, 'program or block', (pous) => ({ ...p, pous }), (pou, at) => ({ kind: 'addPou', pou, at }));
+    case 'changePou': return changeIn<ProjectPou>(p.pous, e.id, e.to as Partial<ProjectPou>, 'program or block', (pous) => ({ ...p, pous }), (to) => ({ ...e, to: to as typeof e.to }));
+    case 'addType': return addTo(p.types, e.type, e.at, 'type', (types) => ({ ...p, types }), { kind: 'removeType', id: e.type.id });
+    case 'removeType': return takeFrom(p.types, e.id, 'type', (types) => ({ ...p, types }), (type, at) => ({ kind: 'addType', type, at }));
+    case 'changeType': return changeIn(p.types, e.id, e.to, 'type', (types) => ({ ...p, types }), (to) => ({ ...e, to }));
+    case 'addTask': return addTo(p.tasks, e.task, e.at, 'task', (tasks) => ({ ...p, tasks }), { kind: 'removeTask', id: e.task.id });
+    case 'removeTask': return takeFrom(p.tasks, e.id, 'task', (tasks) => ({ ...p, tasks }), (task, at) => ({ kind: 'addTask', task, at }));
+    case 'changeTask': return changeIn(p.tasks, e.id, e.to, 'task', (tasks) => ({ ...p, tasks }), (to) => ({ ...e, to }));
     case 'changeText': {
       const pou = p.pous.find((x) => x.id === e.pou);
       if (pou?.language !== 'ST') return refuse('The text is no longer there.');

@@ -17,8 +17,10 @@ export class TagShape extends Identified {
   @IsOptional() @IsIn(['NO', 'NC']) wiring?: string;
   @IsOptional() @IsBoolean() retain?: boolean;
   @IsOptional() @IsBoolean() constant?: boolean;
+  @IsOptional() @IsString() @MaxLength(200) range?: string;
+  @IsOptional() @IsIn(['read', 'write']) access?: string;
 }
-class TypeShape extends Identified {
+export class TypeShape extends Identified {
   @IsString() @MaxLength(100_000) text!: string;
 }
 export class RungShape extends Identified {
@@ -31,10 +33,11 @@ export class PouShape extends Identified {
   @IsIn(['LD', 'ST']) language!: 'LD' | 'ST';
   @IsIn(['program', 'functionBlock', 'function']) kind!: string;
   @IsOptional() @IsString() @MaxLength(5000) description?: string;
+  @ValidateIf((p: PouShape) => p.language === 'LD' && p.variables !== undefined) @IsString() @MaxLength(500_000) variables?: string;
   @ValidateIf((p: PouShape) => p.language === 'LD') @IsArray() @ValidateNested({ each: true }) @Type(() => RungShape) rungs?: RungShape[];
   @ValidateIf((p: PouShape) => p.language === 'ST') @IsString() @MaxLength(2_000_000) text?: string;
 }
-class TaskShape extends Identified {
+export class TaskShape extends Identified {
   @IsString() @IsNotEmpty() name!: string;
   @IsString() @IsNotEmpty() interval!: string;
   @IsInt() priority!: number;
@@ -138,6 +141,8 @@ export function referenceProblems(p: Project): string[] {
     });
   };
   unique('tags', p.tags);
+  unique('types', p.types);
+  unique('tasks', p.tasks);
   unique('pous', p.pous);
   unique('checks', p.checks);
   unique('rules', p.rules);

@@ -1,6 +1,6 @@
 /** A project document to the declarations the front end checks: tags, types, rungs lowered, devices as blocks. */
 import { Problems, didYouMean } from '../language/diagnostic.js';
-import { parseFile, parseVariableText } from '../language/parser.js';
+import { parseFile, parseVariableSections, parseVariableText } from '../language/parser.js';
 import { type Source, makeSource } from '../language/source.js';
 import type { Configuration, Declaration, Expression, Name, Pou, Statement, TaskDecl, VariableBlock } from '../language/tree.js';
 import { Kept } from '../language/kept.js';
@@ -62,13 +62,15 @@ function ladderPou(p: ProjectPou & { language: 'LD' }, name: string, problems: P
     rungs.set(r.id, read);
     return read;
   });
+  const declared = kept.group('variables').get(p.id, p.variables ?? '', `${p.name} ${p.kind}`, problems, (found) => ({ blocks: parseVariableSections(makeSource(name, p.variables ?? '', { kind: 'pou', id: p.id, name: p.name }), found) }));
   // As long as all its rungs are the ones read before, the program is the same object.
-  const last = kept.group('ladder').get<{ list: readonly ReadRung[]; pou: Pou | undefined }>(p.id, p.name, name, problems, () => ({ list: [], pou: undefined }));
-  if (last.pou && last.list.length === list.length && last.list.every((r, i) => r === list[i])) return last.pou;
+  const last = kept.group('ladder').get<{ list: readonly ReadRung[]; declared: unknown; pou: Pou | undefined }>(p.id, p.name, name, problems, () => ({ list: [], declared: undefined, pou: undefined }));
+  if (last.pou && last.declared === declared && last.list.length === list.length && last.list.every((r, i) => r === list[i])) return last.pou;
   const at = { source: makeSource(name, p.name, { kind: 'pou', id: p.id, name: p.name }), start: 0, end: p.name.length };
   const lowered = list.flatMap((r) => r.lowered ?? []);
-  last.pou = { ...programDecl({ text: p.name, at }), blocks: lowered.flatMap((l) => l.declares), body: lowered.map((l) => l.statement) };
+  last.pou = { ...programDecl({ text: p.name, at }), pou: p.kind === 'functionBlock' ? 'FUNCTION_BLOCK' : 'PROGRAM', blocks: [...declared.blocks, ...lowered.flatMap((l) => l.declares)], body: lowered.map((l) => l.statement) };
   last.list = list;
+  last.declared = declared;
   return last.pou;
 }
 

@@ -39,6 +39,13 @@ export function usesOf(project: Project, compiled: Compiled): Map<string, Use[]>
   return uses;
 }
 
+/** The edit that puts `text` in place of a text of the project: a block's whole text, a ladder's own variables, a type. */
+export function changeOf(project: Project, id: string, text: string): Edit {
+  const pou = project.pous.find((p) => p.id === id);
+  if (!pou) return { kind: 'changeType', id, to: { text: text.replace(/^TYPE | END_TYPE$/g, '') } };
+  return pou.language === 'ST' ? { kind: 'changeText', pou: id, text } : { kind: 'changePou', id, to: { variables: text } };
+}
+
 const same = (a: string, b: string) => a.toLowerCase() === b.toLowerCase();
 
 /** The edit that renames a tag in its declaration and at every use: logic, machine wires, checks, rules, scope. */
@@ -54,7 +61,7 @@ export function renameTag(project: Project, compiled: Compiled, tag: Tag, to: st
     if (r.variable.section !== 'global' || !same(r.variable.name, tag.name)) continue;
     const o = r.at.source.origin;
     if (o.kind === 'rung') note(`rung ${o.rungId}`, r.at, (line) => ({ kind: 'changeRung', pou: o.pouId, id: o.rungId, to: { line } }));
-    if (o.kind === 'pou') note(`pou ${o.id}`, r.at, (text) => ({ kind: 'changeText', pou: o.id, text }));
+    if (o.kind === 'pou') note(`pou ${o.id}`, r.at, (text) => changeOf(project, o.id, text));
   }
   for (const [key, list] of places) edits.push(spans.get(key)!.edit(replaceSpans(list[0]!.source.text, list, to)));
   for (const d of project.machine.devices) {

@@ -17,7 +17,7 @@ type Ladder = ProjectPou & { readonly language: 'LD' };
 export interface Position { readonly rung: number; readonly element: number }
 type Typing = { readonly kind: 'element'; readonly edit: 'insertAfter' | 'insertBefore' | 'replace' | 'addLeg'; readonly initial: string } | { readonly kind: 'line'; readonly initial: string; readonly fresh?: boolean };
 
-export type Command = Exclude<RungEdit['kind'], 'insertAfter' | 'insertBefore' | 'replace' | 'addLeg'> | 'insert' | 'change' | 'leg' | 'line' | 'newRung' | 'deleteRung' | 'forceOn' | 'forceOff' | 'release';
+export type Command = Exclude<RungEdit['kind'], 'insertAfter' | 'insertBefore' | 'replace' | 'addLeg' | 'retag'> | 'insert' | 'change' | 'leg' | 'line' | 'newRung' | 'deleteRung' | 'forceOn' | 'forceOff' | 'release';
 
 const NO_TAGS = {};
 const NO_PROBLEMS: readonly ProblemNote[] = [];
@@ -107,7 +107,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
       case 'forceOn': force('1'); return;
       case 'forceOff': force('0'); return;
       case 'release': force(undefined); return;
-      default: setSaid(perform({ kind: c }));
+      default: setSaid(perform({ kind: c } as RungEdit));
     }
   };
 
