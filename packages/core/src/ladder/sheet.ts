@@ -3,9 +3,8 @@
  * project folders keep. `## text` is a heading and `// text` a comment of the rung below, or at the end of its own line.
  */
 import { lex } from '../language/lexer.js';
-import type { RungText } from '../project/document.js';
 
-export type RungLine = Omit<RungText, 'id'>;
+export interface RungLine { readonly line: string; readonly comment?: string; readonly heading?: string }
 
 /** Cuts a typed line into rung and comment: the comment starts at the first `//` outside strings. */
 export function splitComment(line: string): RungLine {
