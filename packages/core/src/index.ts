@@ -21,6 +21,14 @@ export { type CheckRow, type Device, type InterlockRule, type Project, type Proj
 export { type Edit, type Applied, EDIT_KINDS, applyEdit } from './project/edits.js';
 export { type Compiled, type InputFile, Compiler, compile } from './project/compile.js';
 export { type Use, renameTag, usesOf } from './project/uses.js';
+export { bitsOf, guessTag, nextFree, seriesNames, seriesTags } from './project/guess.js';
+export { type FoundPlace, type Hit, findInProject } from './project/find.js';
+export { type MemoryArea, type MemoryEntry, memoryMap } from './project/memory.js';
+export { type TagRow, type TagRows, readTags, tagsToCsv } from './files/tags-csv.js';
+export { type TextIn, type TextOut, powerPins, projectToText, readText } from './files/text.js';
+export { type Folder, folderToDocument, projectToFolder } from './files/folder.js';
+export { type Fix, fixesFor } from './project/fixes.js';
+export { type Completion, type HoverFact, type Signature, completionsAt, hoverAt, placeOfDefinition, referencesAt, renameAt, signatureAt } from './project/services.js';
 export { type Difference, compareProjects } from './project/compare.js';
 export { MACHINE, tagText } from './project/sources.js';
 export { projectHash } from './project/hash.js';

@@ -135,7 +135,7 @@ describe('laws', () => {
   });
 });
 
-const TAGS = ['A', 'B', 'C', 'D', 'Q', 'R', 'S', 'E'].map((n) => `${n} : BOOL`).concat('N : INT', 'W : TON', 'X : REAL');
+const TAGS = ['A', 'B', 'C', 'D', 'Q', 'R', 'S', 'E', 'P'].map((n) => `${n} : BOOL`).concat('N : INT', 'W : TON', 'X : REAL');
 const play = (lines: readonly string[], environments: readonly Record<string, number>[]): unknown[] => {
   const e: Engine = ladderEngine(TAGS, lines);
   return environments.map((env) => {
@@ -152,8 +152,9 @@ describe('rung and text', () => {
     let taken = 0;
     fc.assert(fc.property(tree, fc.boolean(), outputs, fc.array(environment, { minLength: 4, maxLength: 8 }), (t, timer, out, environments) => {
       const line = `${t}${timer ? ' & W(PT := 20 ms) & !D' : ''} -> ${out}`;
-      const r = rungToText(line, block);
+      const r = rungToText(line, { ...block, temporary: () => 'P' });
       if ('refused' in r) return;
+      if ('refused' in rungToText(line, block)) expect(r.text).toContain('P := ');
       taken++;
       expect(play([`-> { ${r.text} }`], environments)).toEqual(play([line], environments));
     }), { numRuns: 150 });

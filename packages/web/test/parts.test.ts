@@ -1,7 +1,7 @@
 /** What the page computes by itself, without a browser. */
 import type { Tag } from '@ferrule/core';
 import { describe, expect, it } from 'vitest';
-import { guessTag } from '../src/areas/tags/guess.js';
+import { guessTag } from '@ferrule/core';
 import { completeTags } from '../src/components/complete.js';
 import { blockLook, listedPins, modelOf } from '../src/components/ladder/rung-model.js';
 import { durationText, valueText } from '../src/components/values.js';

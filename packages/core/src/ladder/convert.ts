@@ -15,6 +15,8 @@ export type Converted<T> = T | { readonly refused: string };
 export interface ToTextOptions {
   /** Whether a call is one of a function block instance (with its first BOOL input and output), or a function. */
   readonly block: (e: Element & { readonly kind: 'call' }) => { readonly inPin: string; readonly outPin: string } | undefined;
+  /** A BOOL variable to keep the power of a rung in, where it is asked for again after it may have changed; without it such rungs are refused. */
+  readonly temporary?: () => string;
 }
 
 const names = (text: string): Set<string> => new Set((text.match(/[A-Za-z_]\w*/g) ?? []).map((n) => n.toLowerCase()));
@@ -99,13 +101,15 @@ class TextWriter {
   }
 
   private outputs(outputs: readonly Output[], power: Term): void {
+    const given = power;
+    // Power is worked out once on a rung; in text it is worked out again for each output.
+    const spoils = (o: Output) => { const written = writtenBy(o); return [...names(given.text)].some((n) => written.has(n)); };
+    const kept = this.options.temporary && outputs.slice(0, -1).some(spoils) ? this.options.temporary() : undefined;
+    if (kept) { this.lines.push(`${kept} := ${given.text};`); power = { text: kept, binds: 'one' }; }
     outputs.forEach((o, i) => {
       const later = outputs.slice(i + 1);
       this.output(o, power);
-      const written = writtenBy(o);
-      // Power is worked out once on a rung; in text it is worked out again for each output.
-      if (later.length && [...names(power.text)].some((n) => written.has(n))) throw new Refusal('An output of this rung changes what the rung reads, and other outputs come behind it; give them rungs of their own first.');
-      if (later.some((l) => l.kind === 'path' && [...names(pathText(l))].some((n) => written.has(n)))) throw new Refusal('An output of this rung changes what a path behind it reads; give them rungs of their own first.');
+      if (later.length && !kept && spoils(o)) throw new Refusal('An output of this rung changes what the rung reads, and other outputs come behind it; give them rungs of their own first.');
     });
   }
 
@@ -139,7 +143,6 @@ function writtenBy(o: Output): Set<string> {
   if (o.kind === 'path') return new Set(o.outputs.flatMap((x) => [...writtenBy(x)]));
   return new Set();
 }
-const pathText = (o: Output & { kind: 'path' }): string => printRung({ logic: o.logic, outputs: o.outputs });
 
 /** The rungs that do what the statements do, as lines. `isReal` tells the tags whose comparisons can hold neither way (NaN). */
 export function textToRungs(text: string, isReal: (name: string) => boolean = () => false): Converted<{ readonly lines: readonly string[] }> {

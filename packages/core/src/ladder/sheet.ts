@@ -15,10 +15,10 @@ export function splitComment(line: string): RungLine {
   return { line: line.slice(0, at.start).trim(), ...(comment ? { comment } : {}) };
 }
 
-/** One rung as text, each part on its own line; `rungsOfText` reads it back. */
+/** One rung as text, each part on its own line, a lone `;` for a line still empty; `rungsOfText` reads it back. */
 export function rungToLines(r: RungLine): string {
   const of = (mark: string, text: string | undefined) => (text ? text.split('\n').map((l) => `${mark} ${l}`) : []);
-  return [...of('##', r.heading), ...of('//', r.comment), r.line.replace(/\s*\n\s*/g, ' ')].join('\n');
+  return [...of('##', r.heading), ...of('//', r.comment), r.line.replace(/\s*\n\s*/g, ' ').trim() || ';'].join('\n');
 }
 
 export const rungsToText = (rungs: readonly RungLine[]): string => `${rungs.map(rungToLines).join('\n\n')}\n`;
@@ -38,6 +38,7 @@ export function rungsOfText(text: string): RungLine[] {
     if (!l) continue;
     if (l.startsWith('##')) heading.push(l.slice(2).trim());
     else if (l.startsWith('//')) comment.push(l.slice(2).trim());
+    else if (l === ';') push('');
     else { const s = splitComment(l); push(s.line, s.comment); }
   }
   if (heading.length || comment.length) push('');

@@ -2,13 +2,12 @@
 import { type FormEvent, useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { Link, useParams, useSearchParams } from 'react-router';
-import { type Tag, type Use, compile, deviceKind, renameTag } from '@ferrule/core';
+import { type Tag, type Use, compile, deviceKind, guessTag, renameTag } from '@ferrule/core';
 import { benchLive, useBench, useForced, useLook, useValue } from '../../bench/live.js';
 import type { ProblemNote } from '../../bench/protocol.js';
 import { Button, EditInPlace, ForceMark } from '../../components/ui.js';
 import { valueText } from '../../components/values.js';
 import { newId, useDocument } from '../../document/store.js';
-import { guessTag } from './guess.js';
 
 const NONE: readonly never[] = [];
 const COLUMNS = 'grid grid-cols-[18px_minmax(110px,1.1fr)_82px_80px_44px_122px_minmax(60px,2fr)_40px] items-center gap-x-1 min-[1200px]:grid-cols-[18px_minmax(130px,1.1fr)_104px_92px_58px_134px_minmax(140px,2fr)_48px] min-[1200px]:gap-x-2';

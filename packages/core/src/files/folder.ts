@@ -1,0 +1,84 @@
+/** A project as a folder of text for version control: tags as CSV, rungs as lines, text as text. Nothing is lost: reading it back gives an equal project. */
+import { rungsOfText, rungsToText } from '../ladder/sheet.js';
+import type { Project, ProjectPou, Tag } from '../project/document.js';
+import { emptyProject } from '../project/document.js';
+import { readTags, tagsToCsv } from './tags-csv.js';
+
+/** Path in the folder → text of the file. */
+export type Folder = ReadonlyMap<string, string>;
+
+const json = (value: unknown): string => `${JSON.stringify(value, null, 2)}\n`;
+const fileName = (name: string): string => name.replace(/[^\w-]+/g, '_') || '_';
+
+export function projectToFolder(p: Project): Folder {
+  const files = new Map<string, string>();
+  const { tags, types, pous, machine, checks, rules, ...head } = p;
+  const taken = new Set<string>();
+  const unique = (path: (n: string) => string, name: string): string => {
+    let n = fileName(name);
+    for (let i = 2; taken.has(path(n).toLowerCase()); i++) n = `${fileName(name)}_${i}`;
+    taken.add(path(n).toLowerCase());
+    return path(n);
+  };
+  const logic = pous.map((x) => {
+    const path = unique((n) => `logic/${n}.${x.language === 'LD' ? 'ld' : 'st'}`, x.name);
+    files.set(path, x.language === 'ST' ? x.text : rungsToText(x.rungs));
+    const variables = x.language === 'LD' && x.variables !== undefined ? path.replace(/\.ld$/, '.var.st') : undefined;
+    if (variables && x.language === 'LD') files.set(variables, x.variables!);
+    return { file: path, ...(variables ? { variables } : {}), id: x.id, name: x.name, kind: x.kind, ...(x.description !== undefined ? { description: x.description } : {}), ...(x.language === 'LD' ? { rungs: x.rungs.map((r) => r.id) } : {}) };
+  });
+  files.set('tags.csv', tagsToCsv(tags));
+  files.set('types.st', types.map((t) => `${t.text}\n`).join('\n'));
+  files.set('machine.json', json(machine));
+  files.set('prove.json', json({ checks, rules }));
+  // Ids last: undo, compare and live edit follow things by them, people do not read them.
+  files.set('project.json', json({ ...head, logic, ids: { tags: tags.map((t) => t.id), types: types.map((t) => ({ id: t.id, lines: t.text.split('\n').length })) } }));
+  return files;
+}
+
+export type FolderRead = { readonly document: unknown } | { readonly problem: string };
+
+/** The project document of a folder, to be checked as a project file is; or the file that is wrong. */
+export function folderToDocument(files: Folder): FolderRead {
+  const text = (path: string): string | undefined => files.get(path);
+  const parsed = (path: string): unknown => {
+    const t = text(path);
+    if (t === undefined) throw new Error(`${path}: the file is missing.`);
+    try { return JSON.parse(t.replace(/^\ufeff/, '')); } catch (e) { throw new Error(`${path}: this is not JSON: ${(e as Error).message}`); }
+  };
+  try {
+    const { logic, ids, ...head } = parsed('project.json') as { logic: { file: string; variables?: string; id: string; name: string; kind: string; description?: string; rungs?: string[] }[]; ids: { tags?: string[]; types?: { id: string; lines: number }[] } };
+    if (!Array.isArray(logic)) throw new Error('project.json: logic must be a list.');
+    const known = new Map((ids?.tags ?? []).map((id, i) => [i, id]));
+    const tags = tagsOf(text('tags.csv') ?? '').map((t, i): Tag => ({ ...t, id: known.get(i) ?? `t${i + 1}` }));
+    const lines = (text('types.st') ?? '').split('\n');
+    let at = 0;
+    const types = (ids?.types ?? []).map((t) => { const own = lines.slice(at, at + t.lines).join('\n'); at += t.lines + 1; return { id: t.id, text: own }; });
+    const pous = logic.map((l): ProjectPou => {
+      const body = text(l.file);
+      if (body === undefined) throw new Error(`${l.file}: project.json names it, but it is not there.`);
+      const common = { id: l.id, name: l.name, ...(l.description !== undefined ? { description: l.description } : {}) };
+      if (l.file.endsWith('.st')) return { ...common, language: 'ST', kind: l.kind as 'program', text: body };
+      const rungs = rungsOfText(body).map((r, i) => ({ id: l.rungs?.[i] ?? `${l.id}r${i + 1}`, ...r }));
+      const variables = l.variables ? text(l.variables) : undefined;
+      return { ...common, language: 'LD', kind: l.kind as 'program', ...(variables !== undefined ? { variables } : {}), rungs };
+    });
+    const { checks, rules } = parsed('prove.json') as Pick<Project, 'checks' | 'rules'>;
+    const { format, version, name, description, tasks, checking, scope, ...more } = head as unknown as Omit<Project, 'tags' | 'types' | 'pous' | 'machine' | 'checks' | 'rules'>;
+    // In the order of a project file, so that equal projects are equal texts.
+    return { document: { format, version, name, ...(description !== undefined ? { description } : {}), tags, types, pous, tasks, machine: parsed('machine.json'), checks, rules, ...(checking ? { checking } : {}), scope, ...more } };
+  } catch (e) {
+    return { problem: (e as Error).message };
+  }
+}
+
+function tagsOf(csv: string): Omit<Tag, 'id'>[] {
+  if (!csv.trim()) return [];
+  // Types are judged by the check of the whole project; here every word may be one, so that no row is refused for its type.
+  const words = new Set(csv.match(/[A-Za-z_]\w*/g) ?? []);
+  const read = readTags(csv, { ...emptyProject(''), types: [...words].map((w) => ({ id: w, text: w })) }, () => '');
+  if ('error' in read) throw new Error(`tags.csv: ${read.error}`);
+  const refused = read.rows.find((r) => r.fate === 'refused');
+  if (refused) throw new Error(`tags.csv: line ${refused.line}: ${refused.note}`);
+  return read.rows.flatMap((r) => (r.edit?.kind === 'addTag' ? [r.edit.tag] : []));
+}
