@@ -3,7 +3,7 @@ export { type Diagnostic, type Severity, Problems, diagnosticLine, summaryLine, 
 export { type Source, type Span, type Origin, makeSource, placeText, positionOf, elementAt } from './language/source.js';
 export { type Type, type Member, baseOf, isBool, isReal, isTime, isInteger, typeText, sizeOf, sameType } from './types/type.js';
 export { type Image, type Location, MATH, type Symbol } from './compile/image.js';
-export { type Rung, type Part, type Element, type Output, type Node, type CallArgument, type ContactMode, type CoilMode, isElement, nodesOf, series, parallel } from './ladder/rung.js';
+export { type Rung, type Part, type Element, type Output, type Node, type CallArgument, type ContactMode, type CoilMode, isElement, isOutput, nodesOf, series, parallel } from './ladder/rung.js';
 export { parseRungLine, type ParsedRung } from './ladder/parse.js';
 export { printRung, printElement, printOutput, printPart } from './ladder/print.js';
 export { type Cursor, type RungEdit, RUNG_EDITS, editRung, cursorStops, runText } from './ladder/edit.js';
@@ -20,15 +20,15 @@ export { type Value, findPath, formatValue, parseValue, readLocation, writeLocat
 export { type CheckRow, type Device, type InterlockRule, type Project, type ProjectPou, type ProjectTask, type RungText, type SequenceCheck, type Tag, FORMAT, VERSION, emptyProject, projectText } from './project/document.js';
 export { type Edit, type Applied, EDIT_KINDS, applyEdit } from './project/edits.js';
 export { type Compiled, type InputFile, Compiler, compile } from './project/compile.js';
-export { type Use, renameTag, usesOf } from './project/uses.js';
+export { type Use, changeOf, renameTag, textChange, usesOf } from './project/uses.js';
 export { bitsOf, guessTag, nextFree, seriesNames, seriesTags } from './project/guess.js';
 export { type FoundPlace, type Hit, findInProject } from './project/find.js';
 export { type MemoryArea, type MemoryEntry, memoryMap } from './project/memory.js';
 export { type TagRow, type TagRows, readTags, tagsToCsv } from './files/tags-csv.js';
 export { type TextIn, type TextOut, powerPins, projectToText, readText } from './files/text.js';
 export { type Folder, folderToDocument, projectToFolder } from './files/folder.js';
-export { type Fix, fixesFor } from './project/fixes.js';
-export { type Completion, type HoverFact, type Signature, completionsAt, hoverAt, placeOfDefinition, referencesAt, renameAt, signatureAt } from './project/services.js';
+export { type Fix, fixesFor, newNames, splitEdit } from './project/fixes.js';
+export { type Completion, type HoverFact, type DefinitionPlace, type FoundUse, type Signature, type TextPlace, type TextWatch, completionsAt, hoverAt, placeOfDefinition, referencesAt, instancesOf, renameAt, signatureAt, watchText } from './project/services.js';
 export { type Difference, compareProjects } from './project/compare.js';
 export { MACHINE, tagText } from './project/sources.js';
 export { projectHash } from './project/hash.js';

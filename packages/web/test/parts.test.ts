@@ -44,7 +44,7 @@ describe('values as people read them', () => {
 });
 
 describe('a rung to draw', () => {
-  const model = (line: string, width = 800) => modelOf({ id: 'r', line }, facts, width, (t) => t.length * 7);
+  const model = (line: string, width = 800) => modelOf({ id: 'r', line }, facts, width, { textWidth: (t) => t.length * 7 });
   it('knows what it must look at', () => {
     expect(model('StartPB & !Batch.Flags.2 & Dwell(PT := 300 ms) & Count(R := A, PV := 3) -> Running').paths).toEqual(['StartPB', 'Batch.Flags.2', 'Dwell.ET', 'Dwell.PT', 'Count.CV', 'Count.PV', 'Running']);
   });

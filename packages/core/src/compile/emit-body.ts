@@ -6,7 +6,7 @@ import type { Span } from '../language/source.js';
 import { type Emitter, baseName, dispatchName, emitAddress, emitConstant, emitFault, emitRead, emitValue, emitWrite, forget, normalize, valueType, wireLocal } from './emit-value.js';
 import type { MathName } from '../check/checked.js';
 import type { Helper } from './strings.js';
-import { PROBE_BITS } from './image.js';
+import { PROBE_BITS, branchProbe } from './image.js';
 import { Code, I32, I64, OP, type ValueType } from './wasm.js';
 
 /** Module globals, in this order. */
@@ -225,6 +225,9 @@ class BodyEmitter {
 
   /** Statements in a branch of their own. */
   private branch(list: readonly CheckedStatement[]): void {
+    const o = list[0]?.at.source.origin;
+    // The watched build notes which branches of a text were taken in this scan.
+    if (this.context.watched && o?.kind === 'pou') this.code.i32(0).i32(1).memory(OP.i32Store, this.context.probeAddress(branchProbe(o.id, list[0]!.at.start), 0, []));
     this.statements(list);
     this.settleSteps();
   }

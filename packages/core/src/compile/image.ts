@@ -20,6 +20,8 @@ export interface Symbol { readonly name: string; readonly type: Type; readonly a
  * from that where there was power.
  */
 export interface ProbeRange { readonly rungId: string; readonly address: number; readonly elements: number; readonly flow: readonly FlowStep[] }
+/** Name of the place where a branch of a text notes that it was taken: by the offset of its first statement. Its word is 1 then, and it has no elements. */
+export const branchProbe = (pouId: string, offset: number): string => `@${pouId}:${offset}`;
 export const PROBE_BITS = 31;
 export const probeBytes = (elements: number): number => 4 * Math.max(1, Math.ceil(elements / PROBE_BITS));
 

@@ -31,6 +31,8 @@ export interface LabelOptions {
   readonly call: (e: Element & { readonly kind: 'call' }) => { readonly isBlock: boolean; readonly rows: number };
   /** Room between the rails. */
   readonly width: number;
+  /** Room for more lines of text under each element. */
+  readonly below?: number;
 }
 
 const LEFT = 14, RIGHT = 14, GAP = 14, BRANCH = 16;
@@ -52,7 +54,9 @@ class Layout {
   private readonly breaks: RowBreak[] = [];
   private next = 0;
 
-  constructor(private readonly options: LabelOptions) {}
+  private readonly below: number;
+
+  constructor(private readonly options: LabelOptions) { this.below = BELOW + (options.below ?? 0); }
 
   rung(rung: Rung): RungLayout {
     const parts: readonly Part[] = !rung.logic ? [] : rung.logic.kind === 'series' ? rung.logic.parts : [rung.logic];
@@ -80,7 +84,7 @@ class Layout {
         sources = this.place(p, x, wireY, m.width, sources);
         x += m.width;
       }
-      bottom = top + above + Math.max(BELOW, ...sizes.map((m) => m.below));
+      bottom = top + above + Math.max(this.below, ...sizes.map((m) => m.below));
       if (!isLast) {
         this.wire(x, wireY, width, wireY, sources);
         this.breaks.push({ x: width, y: wireY, end: true });
@@ -126,7 +130,7 @@ class Layout {
       const look = this.options.call(e);
       if (look.isBlock) return { width: even(Math.max(BLOCK, this.options.textWidth(`${e.name} ${e.type ?? 'CTUD'}`) + 40) + GAP), above: BLOCK_ABOVE, below: 24 + look.rows * 18 };
     }
-    return { width: even(Math.max(MIN_ELEMENT, this.options.textWidth(text) + GAP + 4)), above: ABOVE, below: BELOW };
+    return { width: even(Math.max(MIN_ELEMENT, this.options.textWidth(text) + GAP + 4)), above: ABOVE, below: this.below };
   }
 
   /** Places a part in `width` pixels from x on; returns where its power comes out of. */
@@ -181,7 +185,7 @@ class Layout {
   }
 
   private measureOutput(o: Output): Measure {
-    if (o.kind !== 'path') return { width: even(Math.max(COIL, this.options.textWidth(o.kind === 'coil' ? o.tag : o.kind === 'action' ? o.text : 'return') + 28)), above: ABOVE, below: BELOW };
+    if (o.kind !== 'path') return { width: even(Math.max(COIL, this.options.textWidth(o.kind === 'coil' ? o.tag : o.kind === 'action' ? o.text : 'return') + 28)), above: ABOVE, below: this.below };
     const logic = this.measure(o.logic), rest = this.measureOutputs(o.outputs);
     return { width: logic.width + rest.width, above: Math.max(logic.above, rest.above), below: Math.max(logic.below, rest.below) };
   }

@@ -1,10 +1,11 @@
 /** Fixes for problems: edits that make a problem go away and keep what is meant, where one is safe. */
 import { type Diagnostic, Problems, nearest } from '../language/diagnostic.js';
 import { elementAt, makeSource } from '../language/source.js';
+import { RESERVED } from '../language/token-stream.js';
 import { type ParsedRung, parseRungLine } from '../ladder/parse.js';
 import { printRung } from '../ladder/print.js';
 import { isOutput, nodesOf, parallel } from '../ladder/rung.js';
-import { standardFunctionNames } from '../library/functions.js';
+import { isStandardFunction, standardFunctionNames } from '../library/functions.js';
 import { splitOutputs } from '../ladder/convert.js';
 import type { Compiled } from './compile.js';
 import type { Project, RungText } from './document.js';
@@ -81,12 +82,17 @@ export function wantedType(project: Project, compiled: Compiled, d: Diagnostic, 
   return /\b(AND|OR|NOT|XOR|IF|ELSIF|WHILE|UNTIL)$/i.test(before) || /^(AND|OR|XOR|THEN|DO)\b/i.test(after) ? 'BOOL' : undefined;
 }
 
-function typeOfText(project: Project, compiled: Compiled, text: string): string | undefined {
+function typeOfLiteral(text: string): string | undefined {
   if (/^(TRUE|FALSE)$/i.test(text)) return 'BOOL';
   if (/^-?\d+$/.test(text)) return 'INT';
   if (/^-?\d+\.\d+/.test(text)) return 'REAL';
   if (/^(L?T|L?TIME)#|^\d+(\.\d+)?\s*(ms|s|min|h)$/i.test(text)) return 'TIME';
-  if (/^'/.test(text)) return 'STRING';
+  return /^'/.test(text) ? 'STRING' : undefined;
+}
+
+function typeOfText(project: Project, compiled: Compiled, text: string): string | undefined {
+  const literal = typeOfLiteral(text);
+  if (literal) return literal;
   const tag = project.tags.find((t) => t.name.toLowerCase() === text.toLowerCase());
   if (tag) return tag.type;
   const value = [...compiled.program.types.values()].find((t) => t.kind === 'enum' && t.values.some((v) => v.name.toLowerCase() === text.toLowerCase()));
@@ -169,4 +175,34 @@ function otherAddress(project: Project, d: Diagnostic): Fix[] {
 function plainCoil(project: Project, d: Diagnostic): Fix[] {
   const text = d.at.source.text.slice(d.at.start, d.at.end);
   return d.at.source.origin.kind === 'rung' && /^set\s/i.test(text) ? fix('Make it a plain coil', replace(project, d, text.replace(/^set\s+/i, ''))) : [];
+}
+
+/**
+ * Names on a rung line that nothing declares, each with the type its place asks for: BOOL for contacts and coils, the
+ * block its pins point to, the type of the other side of a comparison. `known` holds lower-case names declared elsewhere.
+ */
+export function newNames(project: Project, line: string, known: (name: string) => boolean): readonly { readonly name: string; readonly type: string | undefined }[] {
+  const rung = parseRungLine(makeSource('', line), new Problems())?.rung;
+  if (!rung) return [];
+  const values = new Set(project.types.flatMap((t) => [...(/\(([^)]*)\)/.exec(t.text)?.[1] ?? '').matchAll(/[A-Za-z_]\w*/g)].map((m) => m[0].toLowerCase())));
+  const found = new Map<string, { name: string; type: string | undefined }>();
+  const add = (path: string, type: string | undefined) => {
+    const name = /^[A-Za-z_]\w*/.exec(path)?.[0];
+    if (!name || known(name.toLowerCase()) || values.has(name.toLowerCase()) || found.has(name.toLowerCase()) || isStandardFunction(name) || RESERVED.has(name.toUpperCase())) return;
+    found.set(name.toLowerCase(), { name, type: path === name ? type : undefined });
+  };
+  const typeOf = (text: string): string | undefined => {
+    const type = typeOfLiteral(text) ?? project.tags.find((t) => t.name.toLowerCase() === text.toLowerCase())?.type;
+    return type ?? project.types.map((t) => /^\s*(\w+)\s*:\s*\(([^)]*)\)/.exec(t.text)).find((m) => m?.[2]!.split(',').some((v) => v.trim().toLowerCase() === text.toLowerCase()))?.[1];
+  };
+  for (const n of nodesOf(rung)) {
+    if (n.kind === 'contact' || n.kind === 'coil') add(n.tag, 'BOOL');
+    else if (n.kind === 'compare') { if (/^[A-Za-z_][\w.]*$/.test(n.left)) add(n.left, typeOf(n.right) ?? 'INT'); if (/^[A-Za-z_][\w.]*$/.test(n.right)) add(n.right, typeOf(n.left)); }
+    else if (n.kind === 'call') {
+      const pins = n.args.map((a) => a.pin?.toUpperCase());
+      if (!n.type && n.args.every((a) => a.pin)) add(n.name, pins.includes('PT') ? 'TON' : pins.includes('PV') ? (pins.includes('LD') ? 'CTD' : 'CTU') : undefined);
+      for (const a of n.args) if (/^[A-Za-z_]\w*$/.test(a.value)) add(a.value, ({ PT: 'TIME', PV: 'INT', R: 'BOOL', LD: 'BOOL', CV: 'INT', ET: 'TIME' } as Record<string, string>)[a.pin?.toUpperCase() ?? '']);
+    }
+  }
+  return [...found.values()].filter((x) => x.type !== undefined);
 }

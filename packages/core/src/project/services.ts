@@ -3,8 +3,10 @@ import type { CheckedPou, Reference, Variable } from '../check/checked.js';
 import { standardFunctionNames } from '../library/functions.js';
 import { OWN_BLOCKS } from '../library/own.js';
 import { STANDARD_BLOCKS } from '../library/blocks.js';
-import type { Origin } from '../language/source.js';
-import { type Type, ELEMENTARY_NAMES, typeText } from '../types/type.js';
+import { type Origin, type Source, positionOf } from '../language/source.js';
+import { type Image, branchProbe } from '../compile/image.js';
+import { findPath } from '../runtime/paths.js';
+import { type Type, ELEMENTARY_NAMES, baseOf, typeText } from '../types/type.js';
 import type { Compiled } from './compile.js';
 import type { Project } from './document.js';
 import type { Edit } from './edits.js';
@@ -218,4 +220,39 @@ export function signatureAt(compiled: Compiled, pouName: string, before: string)
   const named = /(\w+)\s*(?::=|=>)[^,(]*$/.exec(before)?.[1];
   const active = named ? pins.findIndex((p) => p.name.toLowerCase() === named.toLowerCase()) : call.argument;
   return { name: call.name, pins, active: Math.min(active, pins.length - 1) };
+}
+
+export interface TextWatch {
+  /** Values to show at the end of lines (from 1): the name as written and the path it is read by. */
+  readonly lines: readonly { readonly line: number; readonly name: string; readonly path: string }[];
+  /** Branches, by the line of their first statement, with the name of the place that tells whether they were taken. */
+  readonly branches: readonly { readonly line: number; readonly probe: string }[];
+  /** All instances whose values could be shown; the first is taken unless another one is asked for. */
+  readonly instances: readonly string[];
+  readonly root: string | undefined;
+}
+
+/** What can be watched beside the lines of a block's text. */
+export function watchText(compiled: Compiled, image: Image, pouId: string, pouName: string, wanted?: string): TextWatch {
+  const instances = compiled.program.instances.some((i) => i.pou.name.toLowerCase() === pouName.toLowerCase()) ? compiled.program.instances.filter((i) => i.pou.name.toLowerCase() === pouName.toLowerCase()).map((i) => i.name) : instancesOf(compiled, pouName);
+  const root = wanted && instances.includes(wanted) ? wanted : instances[0];
+  const seen = new Set<string>();
+  const lines: { line: number; name: string; path: string }[] = [];
+  let source: Source | undefined;
+  for (const r of compiled.program.references) {
+    const o = r.at.source.origin;
+    if (o.kind !== 'pou' || o.id !== pouId) continue;
+    source = r.at.source;
+    const isOwn = r.variable.section !== 'global';
+    if (isOwn && root === undefined) continue;
+    const path = isOwn ? `${root}.${r.path}` : r.path;
+    const { line } = positionOf(r.at.source, r.at.start);
+    if (seen.has(`${line} ${path.toLowerCase()}`)) continue;
+    seen.add(`${line} ${path.toLowerCase()}`);
+    const found = findPath(image, path);
+    if ('location' in found && (baseOf(found.location.type) || found.location.type.kind === 'string')) lines.push({ line, name: r.path, path });
+  }
+  const prefix = branchProbe(pouId, 0).slice(0, -1);
+  const branches = source ? [...image.probes.keys()].filter((k) => k.startsWith(prefix)).map((probe) => ({ line: positionOf(source!, Number(probe.slice(prefix.length))).line, probe })) : [];
+  return { lines, branches, instances, root };
 }

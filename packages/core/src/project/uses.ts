@@ -14,6 +14,8 @@ export interface Use {
   readonly pouId?: string;
   readonly rungId?: string;
   readonly line?: number;
+  /** Offset in a block's text. */
+  readonly at?: number;
 }
 
 /** Uses of every global tag by lower-case name: in logic, on the machine, and on the scope's behalf nowhere. */
@@ -29,7 +31,7 @@ export function usesOf(project: Project, compiled: Compiled): Map<string, Use[]>
     if (o.kind === 'rung') add(r.variable.name, { isWrite: r.isWrite, place: `${o.pou} rung ${o.number}`, pouId: o.pouId, rungId: o.rungId });
     else if (o.kind === 'pou') {
       const line = r.at.source.text.slice(0, r.at.start).split('\n').length;
-      add(r.variable.name, { isWrite: r.isWrite, place: `${o.name} line ${line}`, pouId: o.id, line });
+      add(r.variable.name, { isWrite: r.isWrite, place: `${o.name} line ${line}`, pouId: o.id, line, at: r.at.start });
     }
   }
   for (const d of project.machine.devices) for (const [terminal, to] of Object.entries(d.wires ?? {})) {
@@ -44,6 +46,20 @@ export function changeOf(project: Project, id: string, text: string): Edit {
   const pou = project.pous.find((p) => p.id === id);
   if (!pou) return { kind: 'changeType', id, to: { text: text.replace(/^TYPE | END_TYPE$/g, '') } };
   return pou.language === 'ST' ? { kind: 'changeText', pou: id, text } : { kind: 'changePou', id, to: { variables: text } };
+}
+
+/** The same for a text somebody writes in: a new name or word in its header is the block's name and kind, and the tasks follow it. */
+export function textChange(project: Project, id: string, text: string): Edit {
+  const pou = project.pous.find((p) => p.id === id);
+  const e = changeOf(project, id, text);
+  if (pou?.language !== 'ST') return e;
+  const header = /^(?:\s|\/\/[^\n]*\n|\(\*[\s\S]*?\*\)|\{[^}]*\})*(PROGRAM|FUNCTION_BLOCK|FUNCTION|CLASS)\s+(?:(?:ABSTRACT|FINAL)\s+)*([A-Za-z_]\w*)/i.exec(text);
+  if (!header) return e;
+  const name = header[2]!, word = header[1]!.toUpperCase();
+  const kind = word === 'PROGRAM' ? 'program' : word === 'FUNCTION' ? 'function' : 'functionBlock';
+  if (name === pou.name && kind === pou.kind) return e;
+  const tasks = project.tasks.filter((t) => t.programs.some((n) => same(n, pou.name)));
+  return { kind: 'group', label: `Rename ${pou.name} to ${name}`, edits: [e, { kind: 'changePou', id, to: { name, kind } }, ...tasks.map((t): Edit => ({ kind: 'changeTask', id: t.id, to: { programs: kind === 'program' ? t.programs.map((n) => (same(n, pou.name) ? name : n)) : t.programs.filter((n) => !same(n, pou.name)) } }))] };
 }
 
 const same = (a: string, b: string) => a.toLowerCase() === b.toLowerCase();

@@ -38,7 +38,9 @@ export function frameOf(engine: Engine, request: FrameRequest): Frame {
 /** Power of each element of a rung: bit 0 in, bit 1 out, bit 2 closed. All zero when the rung was not evaluated in this scan. */
 export function powerOf(view: DataView, range: ProbeRange): number[] {
   const result = Array.from({ length: range.elements }, () => 0);
-  if (view.getUint32(range.address, true) === 0) return result;
+  const isSeen = view.getUint32(range.address, true) !== 0;
+  if (!range.elements) return isSeen ? [1] : [];
+  if (!isSeen) return result;
   let passed = 0;
   /** What the next contact or block let through; nothing where a stop in the middle kept it from being reached. */
   const closed = (): boolean => {

@@ -6,7 +6,7 @@ import type { Frame } from '@ferrule/core';
 import { createContext, useContext, useEffect } from 'react';
 import { type StoreApi, useStore } from 'zustand';
 import { createStore } from 'zustand/vanilla';
-import type { BenchFrame, Checked, EventText, FromBench, ToBench } from './protocol.js';
+import type { Answers, Ask, BenchFrame, Checked, EventText, FromBench, ToBench } from './protocol.js';
 
 export interface LiveState { readonly frame: Frame | undefined }
 
@@ -48,6 +48,16 @@ export function tellBench(m: ToBench): void {
   worker.postMessage(m);
 }
 
+const waitingFor = new Map<number, (answer: unknown) => void>();
+let asked = 0;
+/** Asks about the program last sent; the answer is of that program. */
+export function askBench<K extends keyof Answers>(question: K, about: Answers[K]['ask']): Promise<Answers[K]['answer']> {
+  return new Promise((resolve) => {
+    waitingFor.set(++asked, resolve as (answer: unknown) => void);
+    tellBench({ kind: 'ask', id: asked, ask: { question, about } as Ask });
+  });
+}
+
 function startWorker(): Worker {
   const w = new Worker(new URL('./worker.ts', import.meta.url), { type: 'module' });
   let waiting: BenchFrame | undefined;
@@ -57,6 +67,7 @@ function startWorker(): Worker {
       if (!waiting) requestAnimationFrame(() => { benchStore.setState({ frame: waiting }); waiting = undefined; });
       waiting = data.frame;
     } else if (data.kind === 'checked') benchStore.setState({ checked: data.checked });
+    else if (data.kind === 'answer') { waitingFor.get(data.id)?.(data.answer); waitingFor.delete(data.id); }
     else benchStore.setState({ refused: data.message });
   };
   return w;

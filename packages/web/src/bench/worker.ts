@@ -1,7 +1,8 @@
 /** The bench: owns the engine and its history, runs simulated time against the clock, sends only what is looked at. */
 import {
-  type BenchEvent, type Compiled, Compiler, type FrameRequest, History, type Image, type Project, type Trace, baseOf, elementAt, findPath, frameOf, isBool, parseValue, placeText, planProof, shown, typeText, usesOf,
+  type BenchEvent, type Compiled, Compiler, type FrameRequest, History, type Image, type Project, type Trace, type Type, baseOf, elementAt, findPath, frameOf, instancesOf, isBool, parseValue, placeText, planProof, shown, typeText, usesOf,
 } from '@ferrule/core';
+import { type Latest, answer } from './answers.js';
 import type { BenchFrame, Checked, EventText, FromBench, ProblemNote, ScopeTrace, TagFacts, ToBench } from './protocol.js';
 
 const FRAME_MS = 16, BUDGET_MS = 10, MOST_POINTS = 3000;
@@ -18,6 +19,7 @@ let owed = 0;
 let last = performance.now();
 let dirty = true;
 let generation = 0;
+let latest: Latest | undefined;
 
 const post = (m: FromBench) => postMessage(m);
 
@@ -25,9 +27,11 @@ function takeProject(project: Project, fresh: boolean): void {
   const before = performance.now();
   if (fresh) compiler = new Compiler();
   const compiled = compiler.compile([{ kind: 'project', name: project.name, project }]);
+  latest = { project, compiled, image: undefined, diagnostics: [] };
   let lost: readonly string[] = [];
   if (!compiled.hasErrors) {
     image = compiled.build(true);
+    latest.image = image;
     const intervals = image.tasks.map((t) => t.intervalNs).filter((n) => n > 0n);
     const options = { stepNs: intervals.length ? intervals.reduce((a, b) => (b < a ? b : a)) : 10_000_000n, wires: compiled.wires };
     if (history && !fresh) lost = history.replaceImage(image, options).lost;
@@ -41,15 +45,20 @@ function takeProject(project: Project, fresh: boolean): void {
 
 function describe(project: Project, compiled: Compiled, lost: readonly string[], checkMs: number): Checked {
   const sentences = compiled.hasErrors || !(project.checks.length || project.rules.length) ? [] : planProof(project, project.name, compiler).diagnostics;
-  const problems = [...compiled.diagnostics, ...sentences].map((d): ProblemNote => {
+  latest!.diagnostics = [...compiled.diagnostics, ...sentences];
+  const problems = latest!.diagnostics.map((d): ProblemNote => {
     const element = elementAt(d.at.source, d.at.start);
     return { severity: d.severity, code: d.code, message: d.message, origin: d.at.source.origin, start: d.at.start, end: d.at.end, place: placeText(d.at).slice(d.at.source.name.length + 1), ...(element ? { element: element - 1 } : {}) };
   });
-  const tags: Record<string, TagFacts> = {};
-  for (const v of [...compiled.program.globals, ...compiled.program.pous.flatMap((p) => (p.pou === 'PROGRAM' ? p.variables : []))]) {
-    tags[v.name.toLowerCase()] = { type: typeText(v.type), ...(v.type.kind === 'block' ? { block: v.type.name } : {}), ...(v.type.kind === 'enum' ? { values: v.type.values.map((x) => x.name) } : {}) };
-  }
-  return { problems, uses: Object.fromEntries(usesOf(project, compiled)), tags, taken: !compiled.hasErrors, runs: history !== undefined, lost, checkMs };
+  const factsOf = (list: readonly { readonly name: string; readonly type: Type }[]): Record<string, TagFacts> => Object.fromEntries(list.map((v) => [v.name.toLowerCase(), { type: typeText(v.type), ...(v.type.kind === 'block' ? { block: v.type.name } : {}), ...(v.type.kind === 'enum' ? { values: v.type.values.map((x) => x.name) } : {}) }]));
+  const tags = factsOf(compiled.program.globals);
+  const locals = Object.fromEntries(project.pous.flatMap((p) => {
+    const own = compiled.program.pous.find((x) => x.name.toLowerCase() === p.name.toLowerCase());
+    if (!own) return [];
+    const root = compiled.program.instances.find((i) => i.pou === own)?.name ?? instancesOf(compiled, own.name)[0];
+    return [[p.name.toLowerCase(), { ...(root ? { root } : {}), variables: factsOf(own.variables.filter((v) => v.section !== 'hidden')) }]];
+  }));
+  return { problems, uses: Object.fromEntries(usesOf(project, compiled)), tags, locals, taken: !compiled.hasErrors, runs: history !== undefined, lost, checkMs };
 }
 
 function eventOf(e: EventText): BenchEvent | string {
@@ -115,6 +124,7 @@ onmessage = (m: MessageEvent<ToBench>) => {
     case 'restart': history?.restart(); for (const p of scopePaths) { history?.untrace(p); trace(p); } break;
     case 'event': apply(c.event); break;
     case 'stand': stand(c.recording, c.scan); break;
+    case 'ask': post({ kind: 'answer', id: c.id, answer: answer(c.ask, latest) }); return;
   }
   dirty = true;
 };

@@ -4,6 +4,10 @@ import type { ButtonHTMLAttributes, ReactNode } from 'react';
 import type { ShownValue } from '@ferrule/core';
 import { valueText } from './values.js';
 
+/** A menu that drops down, and its rows. */
+export const MENU = 'z-50 min-w-44 rounded-lg border border-edge bg-sheet p-1 text-[12.5px] text-ink shadow-xl';
+export const MENU_ITEM = 'flex items-center rounded px-2.5 py-1 outline-none data-highlighted:bg-glow data-disabled:text-faint';
+
 type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & { readonly look?: 'plain' | 'strong' | 'quiet' | 'danger'; readonly keys?: string; readonly tight?: boolean };
 
 const LOOKS = {

@@ -21,7 +21,8 @@ interface DocumentState {
   readonly refused: string | undefined;
   open(id: string): Promise<void>;
   close(): void;
-  edit(e: Edit): boolean;
+  /** `merges`: edits of one kind of typing, one soon after the other, are undone as one. */
+  edit(e: Edit, merges?: string): boolean;
   undo(): void;
   redo(): void;
   /** Resolves when the server has everything. */
@@ -30,12 +31,14 @@ interface DocumentState {
   keepMine(): Promise<void>;
 }
 
-const SEND_AFTER_MS = 250, RETRY_MS = 1500, UNDO_DEPTH = 5000;
+const SEND_AFTER_MS = 250, RETRY_MS = 1500, MERGE_MS = 900, UNDO_DEPTH = 5000;
 const storageKey = (id: string) => `ferrule.unsent.${id}`;
 
 let unsent: Edit[] = [];
 let sending: Pending | undefined;
 let timer: ReturnType<typeof setTimeout> | undefined;
+/** The run of typing that is going on. */
+let lastMerge: { readonly key: string; readonly at: number } | undefined;
 let inFlight: Promise<void> | undefined;
 
 const newBatch = () => `${Date.now().toString(36)}-${crypto.getRandomValues(new Uint32Array(1))[0]!.toString(36)}`;
@@ -117,13 +120,18 @@ export const useDocument = create<DocumentState>((set, get) => {
       void send();
       set({ id: undefined, project: undefined });
     },
-    edit(e) {
+    edit(e, merges) {
       const inverse = change(e);
       if (!inverse) return false;
-      set((s) => ({ undoStack: [...s.undoStack.slice(-UNDO_DEPTH), inverse], redoStack: [] }));
+      const now = Date.now();
+      // The first inverse of a run of typing takes all of it back.
+      const goesOn = merges !== undefined && lastMerge?.key === merges && now - lastMerge.at < MERGE_MS && get().undoStack.length > 0;
+      lastMerge = merges === undefined ? undefined : { key: merges, at: now };
+      set((s) => ({ undoStack: goesOn ? s.undoStack : [...s.undoStack.slice(-UNDO_DEPTH), inverse], redoStack: [] }));
       return true;
     },
     undo() {
+      lastMerge = undefined;
       const e = get().undoStack.at(-1);
       const inverse = e && change(e);
       if (e && inverse) set((s) => ({ undoStack: s.undoStack.slice(0, -1), redoStack: [...s.redoStack, inverse] }));

@@ -96,11 +96,11 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void) {
       if (e.key === 'F1') { e.preventDefault(); onHelp(helpTopic.getState().topic ?? { tab: 'keys' }); return; }
       if (e.key === 'F8') { e.preventDefault(); walk(e.shiftKey ? -1 : 1); return; }
       if (e.altKey && /^[1-5]$/.test(e.key)) { e.preventDefault(); void navigate(`/projects/${id}/${areas[Number(e.key) - 1]}`); return; }
+      if (e.key === 'F5') { e.preventDefault(); tellBench({ kind: 'play', running: !isRunning() }); return; }
+      if (e.key === 'F6') { e.preventDefault(); tellBench({ kind: 'step', scans: e.shiftKey ? -1 : 1 }); return; }
       if (isTyping(e)) return;
       if (command && e.key.toLowerCase() === 'z') { e.preventDefault(); if (e.shiftKey) useDocument.getState().redo(); else useDocument.getState().undo(); }
       else if (command && e.key.toLowerCase() === 'y') { e.preventDefault(); useDocument.getState().redo(); }
-      else if (e.key === 'F5') { e.preventDefault(); tellBench({ kind: 'play', running: !(isRunning()) }); }
-      else if (e.key === 'F6') { e.preventDefault(); tellBench({ kind: 'step', scans: e.shiftKey ? -1 : 1 }); }
       else if (e.key === '?' && !command) onHelp({ tab: 'keys' });
     };
     window.addEventListener('keydown', onKey);

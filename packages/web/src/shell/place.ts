@@ -1,3 +1,4 @@
+import type { FoundPlace, Use } from '@ferrule/core';
 import type { ProblemNote } from '../bench/protocol.js';
 
 /** The page address that shows a problem. */
@@ -10,5 +11,31 @@ export function placeOf(p: ProblemNote, project: string): string {
     case 'device': return `${base}/machine?device=${p.origin.id}`;
     case 'cell': return `${base}/prove?${p.origin.owner}=${p.origin.id}`;
     default: return `${base}/logic`;
+  }
+}
+
+/** Goes elsewhere and leaves the place it left in the browser's history as it was, cursor and all: Alt+Left comes back to it. */
+export function jumpTo(navigate: (to: string, options?: { replace?: boolean }) => void | Promise<void>, address: string, from: string): void {
+  void navigate(from, { replace: true });
+  void navigate(address);
+}
+
+/** The page address that shows a use of a tag. */
+export function addressOfUse(u: Use, project: string): string {
+  const base = `/projects/${project}`;
+  return u.rungId ? `${base}/logic?pou=${u.pouId}&rung=${u.rungId}` : u.pouId ? `${base}/logic?pou=${u.pouId}${u.at !== undefined ? `&at=${u.at}` : ''}` : `${base}/machine`;
+}
+
+/** The page address that shows something found. */
+export function addressOfFound(p: FoundPlace, project: string): string {
+  const base = `/projects/${project}`;
+  switch (p.kind) {
+    case 'tag': return `${base}/tags?tag=${p.id}`;
+    case 'rung': return `${base}/logic?pou=${p.pou}&rung=${p.id}`;
+    case 'text': return `${base}/logic?pou=${p.pou}&at=${p.at}`;
+    case 'pou': return `${base}/logic?pou=${p.pou}`;
+    case 'type': return `${base}/tags?view=types&type=${p.id}`;
+    case 'device': return `${base}/machine?device=${p.id}`;
+    default: return `${base}/prove?${p.kind}=${p.id}`;
   }
 }

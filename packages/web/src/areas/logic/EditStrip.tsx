@@ -1,11 +1,14 @@
 /** What can be done with the element under the cursor, each with its key; what went wrong is said here too. */
+import { ChevronDown } from 'lucide-react';
+import { DropdownMenu } from 'radix-ui';
 import type { Node } from '@ferrule/core';
-import { Button } from '../../components/ui.js';
-import type { Command } from './LadderSheet.js';
+import { useDesk } from '../../components/desk.js';
+import { Button, MENU, MENU_ITEM } from '../../components/ui.js';
+import { COMMANDS, type Command } from './commands.js';
 
-interface Props { readonly node: Node | undefined; readonly onCommand: (c: Command) => void; readonly said: string | undefined; readonly isError: boolean }
+interface Props { readonly node: Node | undefined; readonly onCommand: (c: Command) => void; readonly said: string | undefined; readonly isError: boolean; readonly canFix: boolean }
 
-export function EditStrip({ node, onCommand, said, isError }: Props) {
+export function EditStrip({ node, onCommand, said, isError, canFix }: Props) {
   const isCoil = node?.kind === 'coil';
   const hasTag = node !== undefined && 'tag' in node;
   const b = (c: Command, text: string, keys: string, enabled = true) => <Button key={c} look="quiet" keys={keys} disabled={!enabled} onClick={() => onCommand(c)} tight>{text}</Button>;
@@ -18,12 +21,45 @@ export function EditStrip({ node, onCommand, said, isError }: Props) {
       {b('edge', 'Edge', '*', node !== undefined)}
       {b('latch', 'Set / reset', '+', isCoil)}
       {b('delete', 'Delete', 'Del', node !== undefined)}
-      <span className="mx-1 h-5 w-px bg-edge" />
+      <More onCommand={onCommand} />
+      <Show />
+      <span className="mx-1 h-5 w-px shrink-0 bg-edge" />
       {b('forceOn', 'Force on', '1', hasTag)}
       {b('forceOff', 'Off', '0', hasTag)}
       {b('release', 'Release', '.', hasTag)}
       {said && <p role="status" className={`ml-auto min-w-0 flex-1 truncate pl-3 text-right text-[12px] ${isError ? 'text-bad' : 'text-copper-ink'}`} title={said}>{said}</p>}
+      {canFix && <Button look="quiet" tight keys="Ctrl+." onClick={() => onCommand('fix')}>Fix</Button>}
     </div>
+  );
+}
+
+const ON_STRIP = new Set<Command>(['change', 'insert', 'leg', 'negate', 'edge', 'latch', 'delete', 'forceOn', 'forceOff', 'release', 'fix', 'line', 'newRung', 'deleteRung']);
+
+function More({ onCommand }: { readonly onCommand: (c: Command) => void }) {
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild><button type="button" className="inline-flex h-7 shrink-0 items-center gap-1 rounded-md px-[5px] text-[12px] font-medium text-soft hover:bg-edge/40 hover:text-ink">More<ChevronDown size={12} /></button></DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content sideOffset={4} className={`${MENU} max-h-[70vh] overflow-auto`}>
+          {COMMANDS.filter((c) => !ON_STRIP.has(c.command)).map((c) => <DropdownMenu.Item key={c.command} className={MENU_ITEM} onSelect={() => requestAnimationFrame(() => onCommand(c.command))}><span className="flex-1">{c.words}</span><kbd className="pl-6 font-mono text-[10.5px] text-faint">{c.shown ?? c.key}</kbd></DropdownMenu.Item>)}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+function Show() {
+  const { showAddress, showDescription, set } = useDesk();
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild><button type="button" className="inline-flex h-7 shrink-0 items-center gap-1 rounded-md px-[5px] text-[12px] font-medium text-soft hover:bg-edge/40 hover:text-ink">Show<ChevronDown size={12} /></button></DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content sideOffset={4} className={MENU}>
+          <DropdownMenu.CheckboxItem className={MENU_ITEM} checked={showAddress} onCheckedChange={(on) => set({ showAddress: on })}><span className="w-5">{showAddress ? '✓' : ''}</span>Addresses</DropdownMenu.CheckboxItem>
+          <DropdownMenu.CheckboxItem className={MENU_ITEM} checked={showDescription} onCheckedChange={(on) => set({ showDescription: on })}><span className="w-5">{showDescription ? '✓' : ''}</span>Descriptions of tags</DropdownMenu.CheckboxItem>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
   );
 }
 

@@ -1,182 +1,405 @@
-/** The rungs of a program: a cursor moves along them, typing inserts, every key has a button. Only rungs in sight are drawn. */
+/** The rungs of a program: a cursor moves along them, typing inserts, every key has a command. Only rungs in sight are drawn. */
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
-import { useSearchParams } from 'react-router';
-import { type Edit, type ProjectPou, type RungEdit, type RungText, type Tag, LINT_RULES, Problems, editRung, makeSource, parseRungLine } from '@ferrule/core';
-import { benchLive, useBench } from '../../bench/live.js';
+import { type KeyboardEvent, type PointerEvent, useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { useNavigate, useParams, useSearchParams } from 'react-router';
+import { type Cursor, type Edit, type RungEdit, type RungText, type Tag, LINT_RULES, editRung, splitEdit, splitOutputs, textToRungs } from '@ferrule/core';
+import { askBench, benchLive, useBench } from '../../bench/live.js';
 import type { ProblemNote, TagFacts } from '../../bench/protocol.js';
+import { useDesk } from '../../components/desk.js';
 import { helpTopic } from '../../components/help-topic.js';
-import { EditSentence } from '../../components/ui.js';
-import { newId, useDocument } from '../../document/store.js';
-import { EditStrip, RungActions } from './EditStrip.js';
-import { ElementInput } from './ElementInput.js';
 import { RungView } from '../../components/ladder/RungView.js';
-import { type RungModel, modelOf, nodeText } from '../../components/ladder/rung-model.js';
+import { modelOf, nodeText } from '../../components/ladder/rung-model.js';
+import { newId, useDocument } from '../../document/store.js';
+import { jumpTo } from '../../shell/place.js';
+import { EditStrip } from './EditStrip.js';
+import { ElementInput } from './ElementInput.js';
+import { RungRow } from './RungRow.js';
+import { BY_KEY, type Command, keyOf, useSheet } from './commands.js';
+import { grab, useDrag } from './drag.js';
+import { type Drop, type DropWhere, type Ladder, copyRungs, declarations, dropOn, isRungText, lineProblem, pasteAt, pasteRungs, rungOfLine, runText, together } from './sheet-edits.js';
+import { useUses } from './uses.js';
 
-type Ladder = ProjectPou & { readonly language: 'LD' };
-export interface Position { readonly rung: number; readonly element: number }
-type Typing = { readonly kind: 'element'; readonly edit: 'insertAfter' | 'insertBefore' | 'replace' | 'addLeg'; readonly initial: string } | { readonly kind: 'line'; readonly initial: string; readonly fresh?: boolean };
-
-export type Command = Exclude<RungEdit['kind'], 'insertAfter' | 'insertBefore' | 'replace' | 'addLeg' | 'retag'> | 'insert' | 'change' | 'leg' | 'line' | 'newRung' | 'deleteRung' | 'forceOn' | 'forceOff' | 'release';
+/** Where the cursor stands; `to` is the other end of a run of elements, `rungTo` that of a run of whole rungs. */
+interface Position { readonly rung: number; readonly element: number; readonly to?: number; readonly rungTo?: number }
+type Typing = { readonly kind: 'element'; readonly edit: 'insertAfter' | 'insertBefore' | 'replace' | 'addLeg'; readonly initial: string } | { readonly kind: 'line'; readonly initial: string; /** A new rung goes here. */ readonly fresh?: number } | { readonly kind: 'rename'; readonly initial: string };
 
 const NO_TAGS = {};
 const NO_PROBLEMS: readonly ProblemNote[] = [];
+const DESCRIPTION_PX = 13;
 
 export function LadderSheet({ pou }: { readonly pou: Ladder }) {
-  const tags = useBench((s) => s.checked?.tags) ?? NO_TAGS;
+  const globals = useBench((s) => s.checked?.tags) ?? NO_TAGS;
+  const own = useBench((s) => s.checked?.locals[pou.name.toLowerCase()]);
+  const tags: Readonly<Record<string, TagFacts>> = useMemo(() => (own ? { ...globals, ...own.variables } : globals), [globals, own]);
   const problems = useBench((s) => s.checked?.problems) ?? NO_PROBLEMS;
   const declaredList = useDocument((s) => s.project?.tags) ?? [];
   const edit = useDocument((s) => s.edit);
+  const desk = useDesk();
   const declared = useMemo(() => new Map<string, Tag>(declaredList.map((t) => [t.name.toLowerCase(), t])), [declaredList]);
-  const [position, setPosition] = useState<Position>({ rung: 0, element: 0 });
+  const [placed, setPosition] = useState<Position>({ rung: 0, element: 0 });
+  // Rungs may go by undo or in another window; the cursor stays on one that is there.
+  const position: Position = placed.rung < pou.rungs.length || !pou.rungs.length ? placed : { rung: pou.rungs.length - 1, element: 0 };
   const [typing, setTyping] = useState<Typing>();
+  const [heading, setHeading] = useState<string>();
   const [said, setSaid] = useState<string>();
+  const [drop, setDrop] = useState<Drop & { readonly rung: string }>();
   const scroller = useRef<HTMLDivElement>(null);
   const width = useWidth(scroller) - 44 - 26;
-  const models = useMemo(() => pou.rungs.map((r) => modelOf(r, tags, width)), [pou.rungs, tags, width]);
+  const below = desk.showDescription ? DESCRIPTION_PX : 0;
+  const models = useMemo(() => pou.rungs.map((r) => modelOf(r, tags, width, { own, below })), [pou.rungs, tags, width, own, below]);
   const perRung = useMemo(() => groupByRung(problems), [problems]);
+  const sections = useMemo(() => sectionsOf(pou.rungs, desk.folded), [pou.rungs, desk.folded]);
+  const { rows } = sections;
+  const navigate = useNavigate();
+  const { id: projectId } = useParams();
 
   const virtual = useVirtualizer({
-    count: pou.rungs.length, getScrollElement: () => scroller.current, overscan: 4, getItemKey: (i) => pou.rungs[i]!.id,
-    estimateSize: (i) => (models[i]?.layout?.height ?? 60) + 16 + (pou.rungs[i]!.comment ? 22 : 0) + (pou.rungs[i]!.heading ? 34 : 0),
+    count: rows.length, getScrollElement: () => scroller.current, overscan: 4, getItemKey: (i) => pou.rungs[rows[i]!]?.id ?? i,
+    estimateSize: (i) => { const k = rows[i]!, r = pou.rungs[k]!; return sections.folded.has(k) ? 34 : (models[k]?.layout?.height ?? 60) + 16 + (r.comment ? 22 : 0) + (r.heading ? 34 : 0); },
   });
 
   const current: RungText | undefined = pou.rungs[position.rung];
   const model = models[position.rung];
   const count = model?.nodes.length ?? 0;
   const element = Math.min(position.element, Math.max(0, count - 1));
+  const to = position.to === undefined ? undefined : Math.min(position.to, Math.max(0, count - 1));
+  const cursor: Cursor = { element, ...(to !== undefined ? { to } : {}) };
   const node = model?.nodes[element];
 
   const focus = useCallback(() => scroller.current?.focus({ preventScroll: true }), []);
   const goTo = useCallback((p: Position) => {
     const rung = Math.max(0, Math.min(pou.rungs.length - 1, p.rung));
-    setPosition({ rung, element: Math.max(0, p.element) });
+    setPosition({ ...p, rung, element: Math.max(0, p.element) });
     setSaid(undefined);
-    virtual.scrollToIndex(rung, { align: 'auto' });
-  }, [pou.rungs.length, virtual]);
+    const row = rows.indexOf(rung);
+    if (row >= 0) virtual.scrollToIndex(row, { align: 'auto' });
+  }, [pou.rungs.length, rows, virtual]);
 
-  useJumps(pou, goTo, focus);
+  useJumps(pou, goTo, focus, (rung) => desk.set({ folded: desk.folded.filter((f) => f !== sections.headOf(rung)) }));
 
   const change = (e: Edit): boolean => { setSaid(undefined); return edit(e); };
-  const perform = (e: RungEdit): string | undefined => {
+  const toRung = (line: string, at: Cursor): void => { if (current) change({ kind: 'changeRung', pou: pou.id, id: current.id, to: { line } }); setPosition({ rung: position.rung, ...at }); };
+  const perform = (e: RungEdit, extra: readonly Edit[] = []): string | undefined => {
     if (!current) return 'There is no rung here.';
-    const r = editRung(current.line, { element }, e);
+    const r = editRung(current.line, cursor, e);
     if ('refused' in r) return r.refused;
-    change({ kind: 'changeRung', pou: pou.id, id: current.id, to: { line: r.line } });
-    setPosition({ rung: position.rung, element: r.cursor.element });
+    change(together('Edit a rung', [{ kind: 'changeRung', pou: pou.id, id: current.id, to: { line: r.line } }, ...extra]));
+    setPosition({ rung: position.rung, ...r.cursor });
     return undefined;
   };
   const leave = () => { setTyping(undefined); focus(); };
+  const isKnown = (name: string) => name in tags || declared.has(name) || useDocument.getState().project?.pous.some((p) => p.name.toLowerCase() === name) === true;
+  const note = (line: string) => desk.used([...line.matchAll(/[A-Za-z_]\w*/g)].map((m) => m[0]).filter((n) => declared.has(n.toLowerCase())));
 
-  const commitElement = (text: string): string | undefined => {
-    if (typing?.kind !== 'element') return undefined;
-    const refused = perform({ kind: typing.edit, text });
-    if (!refused) leave();
+  const commitElement = (text: string, declares: boolean): string | undefined => {
+    if (typing?.kind !== 'element' || !current) return undefined;
+    const { project } = useDocument.getState();
+    const trial = editRung(current.line, cursor, { kind: typing.edit, text });
+    const refused = perform({ kind: typing.edit, text }, declares && project && 'line' in trial ? declarations(project, trial.line, isKnown) : []);
+    if (!refused) { note(text); leave(); }
     return refused;
   };
-  const commitLine = (text: string): string | undefined => {
+  const commitLine = (typed: string, declares: boolean, goOn: boolean): string | undefined => {
     if (typing?.kind !== 'line') return undefined;
-    const wrong = lineProblem(text);
+    const text = rungOfLine(typed);
+    const wrong = lineProblem(text.line);
     if (wrong) return wrong;
-    if (typing.fresh || !current) {
-      const at = current ? position.rung + 1 : 0;
-      change({ kind: 'addRung', pou: pou.id, rung: { id: newId('r'), line: text }, at });
+    const { project } = useDocument.getState();
+    const extra = declares && project ? declarations(project, text.line, isKnown) : [];
+    note(text.line);
+    if (typing.fresh !== undefined || !current) {
+      const at = current ? typing.fresh ?? 0 : 0;
+      change(together('New rung', [{ kind: 'addRung', pou: pou.id, rung: { id: newId('r'), ...text }, at }, ...extra]));
       setPosition({ rung: at, element: 0 });
-      requestAnimationFrame(() => virtual.scrollToIndex(at, { align: 'auto' }));
-    } else if (text !== current.line) change({ kind: 'changeRung', pou: pou.id, id: current.id, to: { line: text } });
+      requestAnimationFrame(() => virtual.scrollToIndex(Math.max(0, rows.indexOf(at)), { align: 'auto' }));
+      if (goOn) { setTyping({ kind: 'line', initial: '', fresh: at + 1 }); return undefined; }
+    } else if (text.line !== current.line || text.comment || extra.length) change(together('Edit a rung', [{ kind: 'changeRung', pou: pou.id, id: current.id, to: { line: text.line, ...(text.comment ? { comment: text.comment } : {}) } }, ...extra]));
+    leave();
+    return undefined;
+  };
+  const commitRename = async (name: string): Promise<string | undefined> => {
+    if (!current || !node) return undefined;
+    const start = node.kind === 'contact' || node.kind === 'coil' ? current.line.indexOf(node.tag, node.start) : node.start;
+    const r = await askBench('rename', { place: { kind: 'rung', id: current.id }, offset: start, to: name });
+    if ('refused' in r) return r.refused;
+    change(r);
     leave();
     return undefined;
   };
 
   const force = (value: string | undefined) => {
-    if (node && 'tag' in node) benchLive.event(value === undefined ? { kind: 'force', path: node.tag } : { kind: 'force', path: node.tag, value });
+    if (node && 'tag' in node && model) benchLive.event(value === undefined ? { kind: 'force', path: model.pathOf(node.tag) } : { kind: 'force', path: model.pathOf(node.tag), value });
     else setSaid('Only a tag can be forced: choose a contact or a coil.');
+  };
+  const nameHere = node && 'tag' in node ? node.tag : node?.kind === 'call' ? node.name : undefined;
+  const rungRange = (): [number, number] => [Math.min(position.rung, position.rungTo ?? position.rung), Math.max(position.rung, position.rungTo ?? position.rung)];
+
+  const deleteRungs = () => {
+    if (!current) return;
+    const [from, last] = rungRange();
+    change(together('Delete rungs', pou.rungs.slice(from, last + 1).map((r): Edit => ({ kind: 'removeRung', pou: pou.id, id: r.id }))));
+    goTo({ rung: Math.min(from, pou.rungs.length - (last - from + 1) - 1), element: 0 });
+  };
+  const moveRungs = (by: number) => {
+    const [from, last] = rungRange();
+    if (from + by < 0 || last + by >= pou.rungs.length) { setSaid(by < 0 ? 'It is the first rung already.' : 'It is the last rung already.'); return; }
+    const moved = pou.rungs[by < 0 ? from - 1 : last + 1]!;
+    // The neighbour goes to the other side: one move, however many are chosen.
+    change({ kind: 'moveRung', pou: pou.id, id: moved.id, to: by < 0 ? last : from });
+    goTo({ ...position, rung: position.rung + by, ...(position.rungTo !== undefined ? { rungTo: position.rungTo + by } : {}) });
+  };
+  const chosenRungs = position.rungTo !== undefined;
+  const copy = (): boolean => {
+    if (!current) return false;
+    const text = chosenRungs ? copyRungs(pou, ...rungRange()) : runText(current.line, cursor) ?? current.line;
+    void navigator.clipboard.writeText(text);
+    setSaid(chosenRungs ? 'Copied as rung lines.' : `Copied: ${text}`);
+    return true;
+  };
+  const paste = (text: string, onlyTag = false): void => {
+    const given = text.trim();
+    if (!given) { setSaid('There is no text on the clipboard.'); return; }
+    if (onlyTag) { const name = /[A-Za-z_%][\w.%]*(\[[^\]]*\])?[\w.]*/.exec(given.replace(/^\s*->\s*(set |reset )?/, ''))?.[0] ?? given; setSaid(perform({ kind: 'retag', text: name })); return; }
+    if (isRungText(given)) {
+      const at = current ? rungRange()[1] + 1 : 0;
+      const e = pasteRungs(pou, given, at);
+      if (e) { change(e); goTo({ rung: at, element: 0 }); }
+      return;
+    }
+    if (!current) { setSaid('Paste a whole rung here: there is none to paste into.'); return; }
+    const r = pasteAt(current.line, cursor, given);
+    if ('refused' in r) setSaid(r.refused); else toRung(r.line, r.cursor);
   };
 
   const command = (c: Command): void => {
     setSaid(undefined);
     switch (c) {
       case 'insert': setTyping({ kind: 'element', edit: 'insertAfter', initial: '' }); return;
-      case 'change': if (node && current) setTyping({ kind: 'element', edit: 'replace', initial: nodeText(current.line, node) }); else if (current) setTyping({ kind: 'line', initial: current.line }); return;
+      case 'insertFront': setTyping({ kind: 'element', edit: 'insertBefore', initial: '' }); return;
+      case 'change': if (node && current && (to === undefined || to === element)) setTyping({ kind: 'element', edit: 'replace', initial: nodeText(current.line, node) }); else if (current && to !== undefined) setTyping({ kind: 'element', edit: 'replace', initial: runText(current.line, cursor) ?? '' }); else if (current) setTyping({ kind: 'line', initial: current.line }); else setTyping({ kind: 'line', initial: '', fresh: 0 }); return;
       case 'leg': setTyping({ kind: 'element', edit: 'addLeg', initial: '' }); return;
       case 'line': if (current) setTyping({ kind: 'line', initial: current.line }); return;
-      case 'newRung': setTyping({ kind: 'line', initial: '', fresh: true }); return;
-      case 'deleteRung':
-        if (current) { change({ kind: 'removeRung', pou: pou.id, id: current.id }); goTo({ rung: Math.min(position.rung, pou.rungs.length - 2), element: 0 }); }
-        return;
+      case 'newRung': setTyping({ kind: 'line', initial: '', fresh: current ? rungRange()[1] + 1 : 0 }); return;
+      case 'newRungAbove': setTyping({ kind: 'line', initial: '', fresh: position.rung }); return;
+      case 'deleteRung': deleteRungs(); return;
+      case 'delete': if (chosenRungs) { deleteRungs(); return; } setSaid(perform({ kind: 'delete' })); return;
+      case 'rungUp': moveRungs(-1); return;
+      case 'rungDown': moveRungs(1); return;
+      case 'copy': copy(); return;
+      case 'cut': if (copy()) { if (chosenRungs) deleteRungs(); else setSaid(perform({ kind: 'delete' })); } return;
+      case 'paste': case 'pasteTag': navigator.clipboard.readText().then((t) => paste(t, c === 'pasteTag'), () => setSaid('The browser does not let pages read the clipboard; use its own Paste.')); return;
+      case 'chooseAll': if (position.rungTo === undefined) goTo({ ...position, rungTo: position.rung }); else goTo({ rung: 0, element: 0, rungTo: pou.rungs.length - 1 }); return;
+      case 'comment': scroller.current?.querySelector<HTMLElement>(`[aria-label="Comment of rung ${position.rung + 1}"]`)?.focus(); return;
+      case 'heading': if (current) { setHeading(current.id); requestAnimationFrame(() => scroller.current?.querySelector<HTMLElement>(`[aria-label="Heading above rung ${position.rung + 1}"]`)?.focus()); } return;
+      case 'fold': { const head = sections.headOf(position.rung); if (head) foldSection(head); else setSaid('There is no heading above this rung; # makes one.'); return; }
+      case 'foldAll': { const heads = pou.rungs.filter((r) => r.heading).map((r) => r.id); desk.set({ folded: heads.every((h) => desk.folded.includes(h)) ? desk.folded.filter((f) => !heads.includes(f)) : [...new Set([...desk.folded, ...heads])] }); return; }
+      case 'split': { if (!current) return; const r = splitOutputs(current.line); if ('refused' in r) setSaid(r.refused); else change(splitEdit(useDocument.getState().project!, pou.id, current, r.lines, newId)); return; }
+      case 'text': void convert(); return;
+      case 'rename': if (nameHere) setTyping({ kind: 'rename', initial: /^\w+/.exec(nameHere)?.[0] ?? '' }); else setSaid('Stand on a contact, coil or block to rename its tag.'); return;
+      case 'declaration': { const t = nameHere ? declared.get((/^\w+/.exec(nameHere)?.[0] ?? '').toLowerCase()) : undefined; if (t) jump(`/projects/${projectId}/tags?tag=${t.id}`); else setSaid('This is not a tag of the project.'); return; }
+      case 'uses': if (nameHere) { useUses.setState({ name: /^\w+/.exec(nameHere)?.[0] ?? '', list: undefined }); desk.set({ side: 'uses' }); } return;
+      case 'fix': void fixHere(); return;
       case 'forceOn': force('1'); return;
       case 'forceOff': force('0'); return;
       case 'release': force(undefined); return;
       default: setSaid(perform({ kind: c } as RungEdit));
     }
   };
+  /** Leaves this place in the browser's history, so that Alt+Left comes back to it. */
+  const jump = (address: string) => jumpTo(navigate, address, `/projects/${projectId}/logic?pou=${pou.id}${current ? `&rung=${current.id}&element=${element}` : ''}`);
+  const foldSection = (head: string) => {
+    const folds = !desk.folded.includes(head);
+    desk.set({ folded: folds ? [...desk.folded, head] : desk.folded.filter((f) => f !== head) });
+    if (folds) { const at = pou.rungs.findIndex((r) => r.id === head); if (at >= 0) setPosition({ rung: at, element: 0 }); }
+  };
+  const convert = async () => {
+    if (!current) return;
+    const action = model?.nodes.length === 1 && node?.kind === 'action' && !node.once ? node.text : undefined;
+    if (action !== undefined) {
+      const r = textToRungs(action, (n) => /^L?REAL$/.test(tags[n]?.type ?? ''));
+      if ('refused' in r) setSaid(r.refused); else change(splitEdit(useDocument.getState().project!, pou.id, current, r.lines, newId));
+      return;
+    }
+    const r = await askBench('toText', { pou: pou.name, line: current.line });
+    if ('refused' in r) setSaid(r.refused); else toRung(`-> { ${r.text.replace(/\s*\n\s*/g, ' ')} }`, { element: 0 });
+  };
+  const problemsHere = current ? perRung.get(current.id) ?? NO_PROBLEMS : NO_PROBLEMS;
+  const found = problemsHere.find((p) => p.element === element) ?? problemsHere[0];
+  const fixHere = async () => {
+    if (!found) { setSaid('There is no problem on this rung.'); return; }
+    const [fix] = await askBench('fixes', { problem: problems.indexOf(found) });
+    if (fix) { change(fix.edit); setSaid(`${fix.label}. Ctrl+Z takes it back.`); } else setSaid(`${found.message} No fix is safe here.`);
+  };
+  useEffect(() => { useSheet.setState({ perform: (c) => { focus(); command(c); } }); return () => useSheet.setState({ perform: undefined }); });
 
   const onKey = (e: KeyboardEvent) => {
-    if (e.target !== e.currentTarget || e.altKey) return;
-    const control = e.ctrlKey || e.metaKey;
-    const move: Record<string, Position> = {
-      ArrowLeft: { rung: position.rung, element: element - 1 }, ArrowRight: { rung: position.rung, element: Math.min(count - 1, element + 1) },
-      ArrowUp: { rung: position.rung - 1, element: 0 }, ArrowDown: { rung: position.rung + 1, element: 0 }, Home: { rung: position.rung, element: 0 }, End: { rung: position.rung, element: count - 1 },
-    };
-    const keys: Record<string, Command> = { Enter: 'change', '/': 'negate', '*': 'edge', '+': 'latch', '|': 'leg', Delete: e.shiftKey ? 'deleteRung' : 'delete', Backspace: 'delete', ';': 'line', Insert: 'newRung', '1': 'forceOn', '0': 'forceOff', '.': 'release' };
-    if (move[e.key] && !control) { e.preventDefault(); goTo(move[e.key]!); }
-    else if (keys[e.key] && !control) { e.preventDefault(); command(keys[e.key]!); }
-    else if (!control && e.key.length === 1 && /[A-Za-z_!^(%]/.test(e.key)) { e.preventDefault(); setTyping({ kind: 'element', edit: 'insertAfter', initial: e.key }); }
+    if (e.target !== e.currentTarget) { if (e.key === 'Enter' || e.key === 'Escape') requestAnimationFrame(focus); return; }
+    if (e.key === 'Escape') { goTo({ rung: position.rung, element }); return; }
+    const next = movement(e);
+    if (next) { e.preventDefault(); goTo(next); return; }
+    const c = BY_KEY.get(keyOf(e));
+    // The browser's own copy, cut and paste events follow these keys; they carry the clipboard without asking.
+    if (c === 'copy' || c === 'cut' || c === 'paste') return;
+    if (c) { e.preventDefault(); command(c); }
+    else if (e.key === 'Backspace' && !e.ctrlKey) { e.preventDefault(); command('delete'); }
+    else if (!e.ctrlKey && !e.metaKey && !e.altKey && e.key.length === 1 && /[A-Za-z_!^(%]/.test(e.key)) { e.preventDefault(); setTyping(current ? { kind: 'element', edit: to !== undefined ? 'replace' : 'insertAfter', initial: e.key } : { kind: 'line', initial: e.key, fresh: 0 }); }
   };
 
-  const mine = current ? perRung.get(current.id) ?? NO_PROBLEMS : NO_PROBLEMS;
-  const found = mine.find((p) => p.element === element) ?? mine[0];
-  const block = node?.kind === 'call' ? (node.type ?? (tags as Readonly<Record<string, TagFacts | undefined>>)[node.name.toLowerCase()]?.block) : undefined;
+  /** Where an arrow key leads: along the elements, up and down as they stand on the sheet. */
+  const movement = (e: KeyboardEvent): Position | undefined => {
+    if (e.altKey || ((e.ctrlKey || e.metaKey) && e.key !== 'Home' && e.key !== 'End')) return undefined;
+    const row = rows.indexOf(position.rungTo ?? position.rung);
+    const rungBy = (n: number): number => rows[Math.max(0, Math.min(rows.length - 1, row + n))] ?? 0;
+    const at = to ?? element;
+    switch (e.key) {
+      case 'ArrowLeft': return e.shiftKey ? { rung: position.rung, element, to: Math.max(0, at - 1) } : { rung: position.rung, element: to !== undefined ? Math.min(element, to) : element - 1 };
+      case 'ArrowRight': return e.shiftKey ? { rung: position.rung, element, to: Math.min(count - 1, at + 1) } : { rung: position.rung, element: Math.min(count - 1, to !== undefined ? Math.max(element, to) : element + 1) };
+      case 'Home': return { rung: e.ctrlKey ? rows[0] ?? 0 : position.rung, element: 0 };
+      case 'End': return { rung: e.ctrlKey ? rows.at(-1) ?? 0 : position.rung, element: e.ctrlKey ? 0 : count - 1 };
+      case 'PageUp': return { rung: rungBy(-5), element: 0 };
+      case 'PageDown': return { rung: rungBy(5), element: 0 };
+      case 'ArrowUp': case 'ArrowDown': {
+        const by = e.key === 'ArrowUp' ? -1 : 1;
+        if (e.shiftKey) return { ...position, rungTo: rungBy(by) };
+        const here = model?.layout?.boxes[element];
+        const leg = here && nearestBox(model!.layout!.boxes.filter((b) => (by < 0 ? b.wireY < here.wireY - 4 : b.wireY > here.wireY + 4) && b.x < here.x + here.width && here.x < b.x + b.width), here.x + here.width / 2, by);
+        if (leg !== undefined) return { rung: position.rung, element: leg };
+        const rung = rungBy(by);
+        if (rung === position.rung) return { rung, element };
+        const boxes = models[rung]?.layout?.boxes ?? [];
+        const line = boxes.length ? (by > 0 ? Math.min(...boxes.map((b) => b.wireY)) : Math.max(...boxes.map((b) => b.wireY))) : 0;
+        return { rung, element: here ? nearestBox(boxes.filter((b) => Math.abs(b.wireY - line) < 4), here.x + here.width / 2, by) ?? 0 : 0 };
+      }
+      default: return undefined;
+    }
+  };
+
+  useEffect(() => watchDrag(scroller, pou, models, setDrop, (d) => { change(together('Move a part', d.edits)); goTo({ rung: pou.rungs.findIndex((r) => r.id === d.rung), element: d.element }); focus(); }));
+  const onGrab = (rung: number, n: number, e: PointerEvent) => {
+    if (e.shiftKey) { if (rung === position.rung) goTo({ rung, element, to: n }); requestAnimationFrame(focus); return; }
+    grab(e, () => {
+      const r = pou.rungs[rung]!, picked = models[rung]?.nodes[n];
+      const inRun = rung === position.rung && to !== undefined && n >= Math.min(element, to) && n <= Math.max(element, to);
+      const c = inRun ? cursor : { element: n };
+      const text = runText(r.line, c);
+      return text && picked ? { text, pou: pou.id, rung: r.id, cursor: c, ...('tag' in picked ? { tag: picked.tag } : {}) } : undefined;
+    });
+  };
+
+  const block = node?.kind === 'call' ? (node.type ?? tags[node.name.toLowerCase()]?.block) : undefined;
+  const nodeKind = node?.kind === 'contact' || node?.kind === 'coil' ? `${node.kind}-${node.mode}` : node?.kind;
   useEffect(() => {
-    helpTopic.setState({ topic: found && LINT_RULES.some((r) => r.code === found.code) ? { tab: 'rules', page: found.code } : block ? { tab: 'blocks', page: block } : { tab: 'line' } });
+    helpTopic.setState({ topic: found && LINT_RULES.some((r) => r.code === found.code) ? { tab: 'rules', page: found.code } : block ? { tab: 'blocks', page: block } : nodeKind ? { tab: 'elements', page: nodeKind } : { tab: 'line' } });
     return () => helpTopic.setState({ topic: undefined });
-  }, [found, block]);
+  }, [found, block, nodeKind]);
+
+  const shownProblem = said ?? found?.message;
   return (
     <div className="flex h-full min-h-0 flex-col">
-      <EditStrip node={node} onCommand={command} said={said ?? mine.find((p) => p.element === element)?.message ?? mine[0]?.message} isError={said !== undefined || mine.some((p) => p.severity === 'error')} />
+      <EditStrip node={node} onCommand={command} said={shownProblem} isError={said === undefined && problemsHere.some((p) => p.severity === 'error')} canFix={found !== undefined && said === undefined} />
       <div
         ref={scroller} tabIndex={0} role="application" aria-label={`Rungs of ${pou.name}`} onKeyDown={onKey}
+        onCopy={(e) => { if (e.target === e.currentTarget || !isField(e.target)) { e.preventDefault(); copy(); } }} onCut={(e) => { if (!isField(e.target)) { e.preventDefault(); command('cut'); } }} onPaste={(e) => { if (!isField(e.target)) { e.preventDefault(); paste(e.clipboardData.getData('text/plain')); } }}
         className="relative min-h-0 flex-1 overflow-x-auto overflow-y-auto bg-sheet outline-none focus-visible:shadow-[inset_2px_0_0_var(--copper)]"
       >
         {!pou.rungs.length && <EmptySheet typing={typing} onNew={() => command('newRung')} onCommit={commitLine} onLeave={leave} />}
         <div style={{ height: virtual.getTotalSize() }} className="relative">
           {virtual.getVirtualItems().map((item) => {
-            const r = pou.rungs[item.index]!;
-            const here = item.index === position.rung;
+            const k = rows[item.index]!;
+            const r = pou.rungs[k];
+            if (!r) return null;
+            const here = k === position.rung;
+            const dropped = drop?.rung === r.id ? drop : undefined;
+            const shown = dropped ? modelOf({ id: r.id, line: dropped.line }, tags, width, { own, below }) : models[k]!;
+            const freshHere = here && typing?.kind === 'line' && typing.fresh !== undefined;
+            const input = here && typing ? (
+              typing.kind === 'line'
+                ? <ElementInput key={`line${typing.fresh ?? ''}`} kind="line" fresh={freshHere} label={freshHere ? 'New rung as a line' : 'Rung as a line'} initial={typing.initial} isKnown={isKnown} onCommit={commitLine} onLeave={leave} preview={(line) => { const m = modelOf({ id: '', line: rungOfLine(line).line }, tags, width - 24, { own }); return m.layout ? <RungView id="" label="The rung as typed" model={m} tags={tags} declared={declared} /> : undefined; }} />
+                : typing.kind === 'rename' ? <ElementInput key="rename" kind="name" label="New name" initial={typing.initial} isKnown={isKnown} onCommit={commitRename} onLeave={leave} />
+                : <ElementInput key={typing.edit} kind={node?.kind === 'coil' && typing.edit !== 'insertBefore' ? 'coil' : 'contact'} label={{ insertAfter: 'New element', insertBefore: 'New element in front', replace: 'Element', addLeg: 'New leg' }[typing.edit]} initial={typing.initial} isKnown={isKnown} onCommit={commitElement} onLeave={leave} />
+            ) : undefined;
             return (
-              <div key={r.id} ref={virtual.measureElement} data-index={item.index} style={{ transform: `translateY(${item.start}px)` }} className="absolute top-0 left-0 w-full">
+              <div key={r.id} ref={virtual.measureElement} data-index={item.index} data-rung={k} style={{ transform: `translateY(${item.start}px)`, zIndex: input ? 20 : undefined }} className="absolute top-0 left-0 w-full">
                 <RungRow
-                  number={item.index + 1} rung={r} model={models[item.index]!} isCurrent={here} onCommand={command} onPick={(n) => { goTo({ rung: item.index, element: n }); focus(); }}
-                  onComment={(comment) => change({ kind: 'changeRung', pou: pou.id, id: r.id, to: { comment } as Partial<RungText> })} problems={perRung.get(r.id) ?? NO_PROBLEMS}
-                  input={here && typing ? (
-                    typing.kind === 'line'
-                      ? <ElementInput key="line" wide label={typing.fresh ? 'New rung as a line' : 'Rung as a line'} initial={typing.initial} onCommit={commitLine} onLeave={leave} />
-                      : <ElementInput key={typing.edit} label={{ insertAfter: 'New element', insertBefore: 'New element', replace: 'Element', addLeg: 'New leg' }[typing.edit]} initial={typing.initial} onCommit={commitElement} onLeave={leave} />
-                  ) : undefined}
-                  inputAt={typing?.kind === 'line' ? undefined : models[item.index]?.layout?.boxes[element]}
+                  number={k + 1} rung={r} model={shown} isCurrent={here} isChosen={chosenRungs && k >= rungRange()[0] && k <= rungRange()[1]} onCommand={command} folded={sections.folded.get(k)} typesHeading={heading === r.id} onFold={() => { foldSection(r.id); focus(); }}
+                  onHeading={(text) => { setHeading(undefined); change({ kind: 'changeRung', pou: pou.id, id: r.id, to: { heading: (text || null) as string } }); }}
+                  onPick={(n, extend) => { goTo(extend ? { ...position, rungTo: k } : { rung: k, element: n }); focus(); }}
+                  onComment={(comment) => change({ kind: 'changeRung', pou: pou.id, id: r.id, to: { comment: (comment || null) as string } })} problems={perRung.get(r.id) ?? NO_PROBLEMS}
+                  input={input} inputAt={typing?.kind === 'line' ? undefined : models[k]?.layout?.boxes[element]}
                 >
-                  <RungView id={r.id} label={`Rung ${item.index + 1}`} model={models[item.index]!} tags={tags} declared={declared} problems={perRung.get(r.id) ?? NO_PROBLEMS} selected={here ? element : undefined} onSelect={(n) => { goTo({ rung: item.index, element: n }); focus(); requestAnimationFrame(focus); }} onOpen={() => command('change')} />
+                  <div className={dropped ? 'rounded-md outline-2 outline-offset-2 outline-copper outline-dashed' : ''}>
+                    <RungView id={r.id} label={`Rung ${k + 1}`} model={shown} tags={tags} declared={declared} problems={dropped ? NO_PROBLEMS : perRung.get(r.id) ?? NO_PROBLEMS} selected={dropped ? dropped.element : here && !chosenRungs ? element : undefined} selectedTo={here && !dropped ? to : undefined} onSelect={(n) => { goTo({ rung: k, element: n, ...(here && to !== undefined && n >= Math.min(element, to) && n <= Math.max(element, to) ? { element, to } : {}) }); focus(); requestAnimationFrame(focus); }} onOpen={() => command('change')} onGrab={(n, e) => onGrab(k, n, e)} />
+                  </div>
                 </RungRow>
               </div>
             );
           })}
         </div>
       </div>
+      <Ghost />
     </div>
   );
 }
 
-/** What the parser says of a line, with the column; undefined when it is a rung. */
-function lineProblem(text: string): string | undefined {
-  const problems = new Problems();
-  const parsed = parseRungLine(makeSource('', text, { kind: 'rung', pouId: '', pou: '', rungId: '', number: 0 }), problems);
-  const d = problems.list[0];
-  return parsed ? undefined : `Column ${(d?.at.start ?? 0) + 1}: ${d?.message ?? 'this is not a rung.'}`;
+const isField = (t: EventTarget): boolean => t instanceof HTMLElement && t.matches('input, textarea');
+
+/** What is on the pointer, beside it. */
+function Ghost() {
+  const { dragged, x, y, copies } = useDrag();
+  if (!dragged) return null;
+  return <div className="pointer-events-none fixed z-50 rounded-md border border-copper bg-sheet px-2 py-1 font-mono text-[12px] shadow-lg" style={{ left: x + 12, top: y + 8 }}>{copies ? '+ ' : ''}{dragged.text}</div>;
+}
+
+/** While something is dragged: which place of which rung is under the pointer, and what the rung would be. */
+function watchDrag(scroller: { readonly current: HTMLElement | null }, pou: Ladder, models: readonly { readonly layout: { readonly boxes: readonly { readonly element: number; readonly x: number; readonly width: number; readonly wireY: number; readonly kind: string }[] } | undefined }[], show: (d: (Drop & { rung: string }) | undefined) => void, take: (d: Drop & { rung: string }) => void): () => void {
+  let over: (Drop & { rung: string }) | undefined;
+  const stop = useDrag.subscribe((s) => {
+    if (!s.dragged) { if (over) { over = undefined; show(undefined); } return; }
+    const next = placeUnder(s);
+    if (next?.rung !== over?.rung || next?.line !== over?.line) { over = next; show(next); }
+  });
+  const placeUnder = (s: ReturnType<typeof useDrag.getState>): (Drop & { rung: string }) | undefined => {
+    const row = document.elementsFromPoint(s.x, s.y).map((e) => e.closest<HTMLElement>('[data-rung]')).find(Boolean);
+    if (!row || !scroller.current?.contains(row) || !s.dragged) return undefined;
+    const k = Number(row.dataset['rung']);
+    const svg = row.querySelector('svg[role="group"]');
+    const rung = pou.rungs[k], boxes = models[k]?.layout?.boxes;
+    if (!svg || !rung || !boxes) return undefined;
+    const at = svg.getBoundingClientRect();
+    const x = s.x - at.left, y = s.y - at.top;
+    const near = [...boxes].sort((a, b) => distance(a, x, y) - distance(b, x, y))[0];
+    if (!near || distance(near, x, y) > 90) return undefined;
+    const share = (x - near.x) / near.width;
+    const isOutput = near.kind === 'coil' || near.kind === 'action' || near.kind === 'return';
+    const where: DropWhere = s.onlyTag ? 'retag' : isOutput ? (s.dragged.text.startsWith('->') ? 'addLeg' : 'insertBefore') : y > near.wireY + 20 ? 'addLeg' : share < 0.5 ? 'insertBefore' : 'insertAfter';
+    const d = dropOn(pou, rung, near.element, where, s.dragged, s.copies);
+    return d && { ...d, rung: rung.id };
+  };
+  const up = () => { if (over) take(over); over = undefined; show(undefined); };
+  window.addEventListener('pointerup', up);
+  return () => { stop(); window.removeEventListener('pointerup', up); };
+}
+const distance = (b: { readonly x: number; readonly width: number; readonly wireY: number }, x: number, y: number): number => Math.hypot(Math.max(b.x - x, 0, x - b.x - b.width), Math.max(0, Math.abs(y - b.wireY) - 14));
+
+function nearestBox(boxes: readonly { readonly element: number; readonly x: number; readonly width: number; readonly wireY: number }[], x: number, by: number): number | undefined {
+  return [...boxes].sort((a, b) => (a.wireY - b.wireY) * by || Math.abs(a.x + a.width / 2 - x) - Math.abs(b.x + b.width / 2 - x))[0]?.element;
+}
+
+/** Which rungs are shown: those under a folded heading are not, but for the heading itself. */
+function sectionsOf(rungs: readonly RungText[], folded: readonly string[]): { readonly rows: readonly number[]; /** Heading's rung → how many rungs it hides. */ readonly folded: ReadonlyMap<number, number>; readonly headOf: (rung: number) => string | undefined } {
+  const rows: number[] = [];
+  const hidden = new Map<number, number>();
+  let head: number | undefined;
+  rungs.forEach((r, i) => {
+    if (r.heading) { head = i; rows.push(i); if (folded.includes(r.id)) hidden.set(i, 1); return; }
+    if (head !== undefined && hidden.has(head)) hidden.set(head, hidden.get(head)! + 1); else rows.push(i);
+  });
+  return { rows, folded: hidden, headOf: (rung) => { for (let i = rung; i >= 0; i--) if (rungs[i]?.heading) return rungs[i]!.id; return undefined; } };
 }
 
 function groupByRung(problems: readonly ProblemNote[]): Map<string, ProblemNote[]> {
   const map = new Map<string, ProblemNote[]>();
-  for (const p of problems) if (p.origin.kind === 'rung') map.set(p.origin.rungId, [...(map.get(p.origin.rungId) ?? []), p]);
+  for (const p of problems) if (p.origin.kind === 'rung') { const list = map.get(p.origin.rungId); if (list) list.push(p); else map.set(p.origin.rungId, [p]); }
   return map;
 }
 
@@ -191,58 +414,23 @@ function useWidth(ref: { readonly current: HTMLElement | null }): number {
   return width;
 }
 
-/** Follows `?rung=…&element=…` of links from problems, uses and checks. */
-function useJumps(pou: Ladder, goTo: (p: Position) => void, focus: () => void) {
+/** Follows `?rung=…&element=…` of links from problems, uses and checks; a folded section opens for it. */
+function useJumps(pou: Ladder, goTo: (p: Position) => void, focus: () => void, unfold: (rung: number) => void) {
   const [search] = useSearchParams();
-  const rung = search.get('rung'), element = Number(search.get('element') ?? 0);
+  const rung = search.get('rung'), element = Number(search.get('element') ?? 0), nonce = search.get('n');
   useEffect(() => {
     const at = pou.rungs.findIndex((r) => r.id === rung);
-    if (at >= 0) { goTo({ rung: at, element }); focus(); }
-  }, [rung, element, pou.id]);
+    if (at >= 0) { unfold(at); goTo({ rung: at, element }); focus(); }
+  }, [rung, element, nonce, pou.id]);
   useEffect(focus, [pou.id, focus]);
 }
 
-function EmptySheet({ typing, onNew, onCommit, onLeave }: { readonly typing: Typing | undefined; readonly onNew: () => void; readonly onCommit: (t: string) => string | undefined; readonly onLeave: () => void }) {
+function EmptySheet({ typing, onNew, onCommit, onLeave }: { readonly typing: Typing | undefined; readonly onNew: () => void; readonly onCommit: (t: string, declares: boolean, goOn: boolean) => string | undefined; readonly onLeave: () => void }) {
   return (
     <div className="p-6 text-soft">
-      {typing ? <ElementInput wide label="New rung as a line" initial="" onCommit={onCommit} onLeave={onLeave} /> : (
+      {typing?.kind === 'line' ? <ElementInput kind="line" fresh label="New rung as a line" initial={typing.initial} isKnown={() => false} onCommit={onCommit} onLeave={onLeave} /> : (
         <p>No rungs yet. <button className="font-medium text-copper-ink underline" onClick={onNew}>Write the first one</button>, for example <code className="font-mono text-[12px]">(StartPB | Running) &amp; StopOK -&gt; Running</code></p>
       )}
-    </div>
-  );
-}
-
-interface RowProps {
-  readonly number: number; readonly rung: RungText; readonly model: RungModel; readonly isCurrent: boolean; readonly problems: readonly ProblemNote[]; readonly children: ReactNode;
-  readonly onCommand: (c: Command) => void; readonly onPick: (element: number) => void; readonly onComment: (text: string) => void; readonly input: ReactNode; readonly inputAt: { readonly x: number; readonly width: number; readonly wireY: number } | undefined;
-}
-
-function RungRow({ number, rung, model, isCurrent, problems, children, onCommand, onPick, onComment, input, inputAt }: RowProps) {
-  const error = problems.find((p) => p.severity === 'error');
-  return (
-    <div className="border-b border-edge">
-      {rung.heading && <h3 className="border-b border-edge bg-sunk px-3 py-1.5 text-[12.5px] font-semibold">{rung.heading}</h3>}
-      <div className="flex">
-        <button tabIndex={-1} aria-label={`Rung ${number}`} onClick={() => onPick(0)} className={`flex w-11 shrink-0 justify-center border-r border-edge pt-2 font-mono text-[12px] ${isCurrent ? 'bg-glow font-semibold text-copper-ink' : 'bg-sunk text-faint'} ${error ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`}>{number}</button>
-        <div className="min-w-0 flex-1 px-3 pt-1 pb-1.5">
-          {(rung.comment || isCurrent) && (
-            <div className="flex items-start">
-              <span className="-ml-1 min-w-0 flex-1 text-soft"><EditSentence value={rung.comment ?? ''} label={`Comment of rung ${number}`} placeholder="comment" onCommit={onComment} /></span>
-              {isCurrent && <RungActions onCommand={onCommand} />}
-            </div>
-          )}
-          <div className="relative">
-            {model.layout ? children : (
-              <div className="py-2">
-                <code className="font-mono text-[12.5px]">{rung.line}</code>
-                <p className="text-bad">{model.problem ? `Column ${model.problem.at + 1}: ${model.problem.message}` : ''}</p>
-              </div>
-            )}
-            {input && <div className="absolute z-20" style={inputAt ? { left: Math.max(0, inputAt.x + inputAt.width / 2 - 20), top: inputAt.wireY - 16 } : { left: 0, right: 0, top: (model.layout?.height ?? 40) - 8 }}>{input}</div>}
-          </div>
-          {error && <p role="note" className="pb-1 text-[12px] text-bad">{error.message}</p>}
-        </div>
-      </div>
     </div>
   );
 }

@@ -1,98 +1,326 @@
-/** Structured text: a code editor with highlighting, completion of tags and problems where they are. */
-import { autocompletion, type CompletionContext } from '@codemirror/autocomplete';
-import { defaultKeymap, history, historyKeymap, indentWithTab } from '@codemirror/commands';
-import { HighlightStyle, StreamLanguage, bracketMatching, indentUnit, syntaxHighlighting } from '@codemirror/language';
+/** Structured text: a code editor with completion, hover, signatures, definition, references, rename, formatting, folding, problems in place, and values beside the lines. */
+import { type CompletionContext, acceptCompletion, autocompletion, closeBrackets, completionStatus } from '@codemirror/autocomplete';
+import { defaultKeymap, indentWithTab } from '@codemirror/commands';
+import { bracketMatching, foldGutter, foldKeymap, indentUnit, syntaxHighlighting } from '@codemirror/language';
 import { lintGutter, setDiagnostics } from '@codemirror/lint';
-import { EditorState } from '@codemirror/state';
-import { EditorView, highlightActiveLine, keymap, lineNumbers } from '@codemirror/view';
-import { tags as t } from '@lezer/highlight';
-import { useEffect, useRef } from 'react';
-import { useSearchParams } from 'react-router';
-import type { ProjectPou } from '@ferrule/core';
-import { benchStore, useBench } from '../../bench/live.js';
+import { highlightSelectionMatches, search, searchKeymap } from '@codemirror/search';
+import { EditorState, Prec, StateEffect, StateField } from '@codemirror/state';
+import { EditorView, type Tooltip, drawSelection, highlightActiveLine, hoverTooltip, keymap, lineNumbers, showTooltip } from '@codemirror/view';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { useNavigate, useParams, useSearchParams } from 'react-router';
+import { type Signature, type Tag, type TextWatch, formatText, textChange, textToRungs } from '@ferrule/core';
+import { askBench, benchLive, benchStore, forcedValue, useBench } from '../../bench/live.js';
+import { useDesk } from '../../components/desk.js';
+import { RungView } from '../../components/ladder/RungView.js';
+import { modelOf } from '../../components/ladder/rung-model.js';
+import { Button } from '../../components/ui.js';
+import { valueText } from '../../components/values.js';
 import { useDocument } from '../../document/store.js';
+import { jumpTo } from '../../shell/place.js';
+import { KEYWORDS, SNIPPETS, colours, folding, language, theme } from './text-language.js';
+import { type LiveLine, liveField, liveTheme, setLive } from './text-live.js';
+import { useUses } from './uses.js';
 
-const KEYWORDS = new Set('IF THEN ELSIF ELSE END_IF CASE OF END_CASE FOR TO BY DO END_FOR WHILE END_WHILE REPEAT UNTIL END_REPEAT RETURN EXIT CONTINUE FUNCTION END_FUNCTION FUNCTION_BLOCK END_FUNCTION_BLOCK PROGRAM END_PROGRAM VAR VAR_INPUT VAR_OUTPUT VAR_IN_OUT VAR_TEMP VAR_GLOBAL VAR_EXTERNAL END_VAR CONSTANT RETAIN AT AND OR XOR NOT MOD ARRAY STRUCT END_STRUCT TYPE END_TYPE'.split(' '));
-const TYPES = new Set('BOOL BYTE WORD DWORD LWORD SINT INT DINT LINT USINT UINT UDINT ULINT REAL LREAL TIME LTIME TON TOF TP CTU CTD CTUD R_TRIG F_TRIG SR RS'.split(' '));
+interface Props { /** Of the block the text belongs to. */ readonly id: string; readonly name: string; readonly text: string }
 
-const language = StreamLanguage.define<{ comment: string }>({
-  name: 'structured-text',
-  startState: () => ({ comment: '' }),
-  token(stream, state) {
-    if (state.comment) { if (stream.skipTo(state.comment)) { stream.match(state.comment); state.comment = ''; } else stream.skipToEnd(); return 'comment'; }
-    if (stream.match('(*') || stream.match('/*')) { state.comment = stream.current() === '(*' ? '*)' : '*/'; return 'comment'; }
-    if (stream.match('//')) { stream.skipToEnd(); return 'comment'; }
-    if (stream.match(/^'(?:\$.|[^'$])*'?/) || stream.match(/^"(?:\$.|[^"$])*"?/)) return 'string';
-    if (stream.match(/^(?:L?T|L?TIME)#[-\w.]+/i) || stream.match(/^\d[\d_]*(?:#[\dA-F_]+|\.\d+(?:E[+-]?\d+)?)?/i) || stream.match(/^%[IQM][XBWDL]?[\d.]+/i)) return 'number';
-    const word = stream.match(/^[A-Za-z_]\w*/) as RegExpMatchArray | null;
-    if (word) { const w = word[0].toUpperCase(); return KEYWORDS.has(w) ? 'keyword' : TYPES.has(w) ? 'typeName' : w === 'TRUE' || w === 'FALSE' ? 'number' : 'variableName'; }
-    stream.next();
-    return null;
-  },
-});
+const NO_MAP: ReadonlyMap<string, Tag> = new Map();
 
-const colours = HighlightStyle.define([
-  { tag: t.keyword, color: 'var(--copper-ink)', fontWeight: '600' }, { tag: t.comment, color: 'var(--faint)', fontStyle: 'italic' }, { tag: t.number, color: 'var(--ink)', fontWeight: '500' },
-  { tag: t.string, color: 'var(--soft)' }, { tag: t.typeName, color: 'var(--soft)', fontWeight: '600' },
-]);
-const theme = EditorView.theme({
-  '&': { height: '100%', fontSize: '12.5px', color: 'var(--ink)', backgroundColor: 'var(--sheet)' }, '.cm-content': { fontFamily: 'var(--font-mono)', caretColor: 'var(--copper)' }, '.cm-gutters': { backgroundColor: 'var(--sunk)', color: 'var(--faint)', border: 'none', fontFamily: 'var(--font-mono)' },
-  '.cm-activeLine, .cm-activeLineGutter': { backgroundColor: 'color-mix(in srgb, var(--glow) 35%, transparent)' }, '&.cm-focused': { outline: 'none' }, '.cm-tooltip': { backgroundColor: 'var(--sheet)', border: '1px solid var(--edge)', color: 'var(--ink)' },
-  '.cm-diagnostic-error': { borderLeft: '3px solid var(--bad)' }, '.cm-tooltip-autocomplete ul li[aria-selected]': { backgroundColor: 'var(--glow)', color: 'var(--ink)' },
-});
-
-function complete(context: CompletionContext) {
+/** Completion asks the bench, which knows types and scopes. */
+const completeWith = (pou: () => string) => async (context: CompletionContext) => {
   const word = context.matchBefore(/\w+/);
-  if (!word && !context.explicit) return null;
-  const declared = useDocument.getState().project?.tags ?? [];
-  const facts = benchStore.getState().checked?.tags ?? {};
+  const line = context.state.doc.lineAt(context.pos);
+  const before = context.state.sliceDoc(Math.max(0, line.from - 400), context.pos);
+  if (!word && !context.explicit && !/[.(#]\s*$|[:]=?\s$/.test(before)) return null;
+  const found = await askBench('complete', { pou: pou(), before });
+  const isMember = /\.\w*$/.test(before) || /#\w*$/.test(before);
+  const type = { variable: 'variable', member: 'property', function: 'function', block: 'class', type: 'type', keyword: 'keyword', value: 'enum', pin: 'property', snippet: 'keyword' } as const;
+  const rank = { pin: 5, value: 4, member: 3, variable: 2, function: 0, block: 1, type: 1, keyword: 0, snippet: 0 } as const;
   return {
-    from: word?.from ?? context.pos,
-    options: [...declared.map((d) => ({ label: d.name, type: 'variable', detail: facts[d.name.toLowerCase()]?.type ?? d.type, info: d.description ?? '' })), ...[...KEYWORDS].map((k) => ({ label: k, type: 'keyword' }))],
+    from: word?.from ?? context.pos, validFor: /^\w*$/,
+    options: [
+      ...(found ?? []).map((c) => ({ label: c.label, type: type[c.kind], boost: rank[c.kind], ...(c.detail ? { detail: c.detail } : {}), ...(c.info ? { info: c.info } : {}), ...(c.insert ? { apply: c.insert } : {}) })),
+      ...(isMember ? [] : [...SNIPPETS, ...[...KEYWORDS].map((k) => ({ label: k, type: 'keyword', boost: -2 }))]),
+    ],
   };
+};
+
+const setSignature = StateEffect.define<{ readonly pos: number; readonly signature: Signature } | undefined>();
+const signatureField = StateField.define<Tooltip | null>({
+  create: () => null,
+  update(tip, tr) {
+    for (const e of tr.effects) if (e.is(setSignature)) return e.value ? { pos: e.value.pos, above: true, create: () => ({ dom: signatureDom(e.value!.signature) }) } : null;
+    return tr.docChanged && tip ? { ...tip, pos: tr.changes.mapPos(tip.pos) } : tip;
+  },
+  provide: (f) => showTooltip.from(f),
+});
+function signatureDom(s: Signature): HTMLElement {
+  const dom = document.createElement('div');
+  dom.className = 'cm-signature';
+  dom.append(`${s.name}(`);
+  s.pins.forEach((p, i) => { const e = document.createElement(i === s.active ? 'b' : 'span'); e.textContent = `${i ? ', ' : ''}${p.name} ${p.isOutput ? '=>' : ':='} ${p.type}`; dom.append(e); });
+  dom.append(')');
+  return dom;
 }
 
-export function TextEditor({ pou }: { readonly pou: ProjectPou & { readonly language: 'ST' } }) {
+const hoverOf = (id: string) => hoverTooltip(async (_, pos) => {
+  const fact = await askBench('hover', { place: { kind: 'pou', id }, offset: pos });
+  if (!fact) return null;
+  return {
+    pos: fact.start, end: fact.end, above: true,
+    create: () => {
+      const dom = document.createElement('div');
+      dom.className = 'cm-fact';
+      const head = document.createElement('div');
+      head.textContent = `${fact.name} : ${fact.type}`;
+      const about = document.createElement('div');
+      about.textContent = [fact.section, fact.address, fact.description].filter(Boolean).join(' · ');
+      const value = document.createElement('div');
+      value.className = 'cm-fact-value';
+      dom.append(head, about, value);
+      if (!fact.path) return { dom };
+      const stop = benchLive.look([fact.path], []);
+      const show = () => { const v = benchStore.getState().frame?.values[fact.path!]; value.textContent = v === undefined ? '' : `now ${valueText(v, fact.type)}`; };
+      const off = benchStore.subscribe(show);
+      show();
+      return { dom, destroy: () => { stop(); off(); } };
+    },
+  };
+}, { hoverTime: 300 });
+
+export function TextEditor({ id, name, text }: Props) {
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView>(null);
-  const edit = useDocument((s) => s.edit);
+  const nameNow = useRef(name);
+  nameNow.current = name;
   const problems = useBench((s) => s.checked?.problems);
-  const [search] = useSearchParams();
+  const [query] = useSearchParams();
+  const [said, setSaid] = useState<string>();
+  const [renaming, setRenaming] = useState<{ readonly offset: number; readonly word: string }>();
+  const [rungs, setRungs] = useState<readonly string[]>();
+  const [instance, setInstance] = useState<string>();
+  const watch = useWatch(id, name, instance);
+  const navigate = useNavigate();
+  const { id: projectId } = useParams();
+
+  const here = () => {
+    const v = view.current!;
+    const offset = v.state.selection.main.head;
+    const at = v.state.wordAt(offset);
+    return { offset, word: at ? v.state.sliceDoc(at.from, at.to) : '' };
+  };
+  const actions = {
+    format: () => { const v = view.current!; const next = formatText(v.state.doc.toString()); if (next === v.state.doc.toString()) setSaid('It is laid out already.'); else replaceText(v, next); },
+    rename: () => { const h = here(); if (h.word) setRenaming(h); else setSaid('Stand on a name first.'); },
+    definition: async () => {
+      const h = here();
+      const d = await askBench('definition', { place: { kind: 'pou', id }, ...h });
+      if (!d) { setSaid(h.word ? `‘${h.word}’ is not declared in this project.` : 'Stand on a name first.'); return; }
+      jumpTo(navigate, d.kind === 'tag' ? `/projects/${projectId}/tags?tag=${d.id}` : `/projects/${projectId}/logic?pou=${d.id}&at=${d.at}`, `/projects/${projectId}/logic?pou=${id}&at=${h.offset}`);
+    },
+    uses: async () => {
+      const h = here();
+      const list = await askBench('references', { place: { kind: 'pou', id }, offset: h.offset });
+      if (!list.length) { setSaid(h.word ? `No uses of ‘${h.word}’ are known.` : 'Stand on a name first.'); return; }
+      useUses.setState({ name: h.word, list });
+      useDesk.getState().set({ side: 'uses' });
+    },
+    toRung: () => {
+      const v = view.current!;
+      const s = v.state.selection.main;
+      const given = s.empty ? statementAround(v.state.doc.toString(), s.head) : v.state.sliceDoc(s.from, s.to);
+      const facts = benchStore.getState().checked;
+      const own = facts?.locals[nameNow.current.toLowerCase()]?.variables;
+      const r = textToRungs(given, (n) => /^L?REAL$/.test(own?.[n]?.type ?? facts?.tags[n]?.type ?? ''));
+      if ('refused' in r) { setSaid(r.refused); return; }
+      setRungs(r.lines);
+      void navigator.clipboard?.writeText(`${r.lines.join('\n')}\n`).catch(() => undefined);
+    },
+    fix: async () => {
+      const all = benchStore.getState().checked?.problems ?? [];
+      const at = view.current!.state.selection.main.head;
+      const mine = all.filter((p) => p.origin.kind === 'pou' && p.origin.id === id);
+      const line = view.current!.state.doc.lineAt(at);
+      const found = mine.find((p) => at >= p.start && at <= p.end) ?? mine.find((p) => p.start >= line.from && p.start <= line.to);
+      if (!found) { setSaid('There is no problem on this line.'); return; }
+      const [fix] = await askBench('fixes', { problem: all.indexOf(found) });
+      if (fix) { useDocument.getState().edit(fix.edit); setSaid(`${fix.label}. Ctrl+Z takes it back.`); } else setSaid(`${found.message} No fix is safe here.`);
+    },
+  };
+  const act = useRef(actions);
+  act.current = actions;
 
   useEffect(() => {
+    let asked = 0;
+    const undo = () => { useDocument.getState().undo(); return true; };
+    const redo = () => { useDocument.getState().redo(); return true; };
+    const run = (f: () => unknown) => () => { void f(); return true; };
     const v = new EditorView({
       parent: host.current!,
       state: EditorState.create({
-        doc: pou.text,
+        doc: text,
         extensions: [
-          lineNumbers(), history(), highlightActiveLine(), bracketMatching(), indentUnit.of('  '), language, syntaxHighlighting(colours), theme, lintGutter(), autocompletion({ override: [complete] }), keymap.of([...defaultKeymap, ...historyKeymap, indentWithTab]),
-          EditorView.contentAttributes.of({ 'aria-label': `Text of ${pou.name}` }),
-          EditorView.updateListener.of((u) => { if (u.docChanged && u.transactions.some((x) => !x.isUserEvent('ferrule'))) edit({ kind: 'changeText', pou: pou.id, text: u.state.doc.toString() }); }),
+          lineNumbers(), foldGutter(), folding, drawSelection(), highlightActiveLine(), highlightSelectionMatches(), bracketMatching(), closeBrackets(), indentUnit.of('  '), language, syntaxHighlighting(colours), theme, editorTheme, liveTheme, liveField, lintGutter(), search({ top: true }),
+          autocompletion({ override: [completeWith(() => nameNow.current)], activateOnTyping: true }), hoverOf(id), signatureField,
+          Prec.highest(keymap.of([
+            { key: 'Mod-z', run: undo }, { key: 'Mod-y', run: redo }, { key: 'Mod-Shift-z', run: redo }, { key: 'F2', run: run(() => act.current.rename()) }, { key: 'F12', run: run(() => act.current.definition()) }, { key: 'Shift-F12', run: run(() => act.current.uses()) },
+            { key: 'Shift-Alt-f', run: run(() => act.current.format()) }, { key: 'Mod-.', run: run(() => act.current.fix()) }, { key: 'Mod-Shift-Enter', run: run(() => act.current.toRung()) },
+            { key: 'Tab', run: (e) => (completionStatus(e.state) === 'active' ? acceptCompletion(e) : false) },
+          ])),
+          keymap.of([...searchKeymap, ...foldKeymap, ...defaultKeymap, indentWithTab]),
+          EditorView.contentAttributes.of({ 'aria-label': `Text of ${name}` }),
+          EditorView.updateListener.of((u) => {
+            if (u.docChanged && u.transactions.some((x) => x.docChanged && !x.isUserEvent('ferrule'))) {
+              const { project, edit } = useDocument.getState();
+              if (project) edit(textChange(project, id, u.state.doc.toString()), `text ${id}`);
+              setSaid(undefined);
+            }
+            if (u.docChanged || u.selectionSet) {
+              const mine = ++asked, pos = u.state.selection.main.head;
+              const before = u.state.sliceDoc(Math.max(0, pos - 400), pos);
+              void askBench('signature', { pou: nameNow.current, before }).then((s) => { if (mine === asked && view.current === u.view) u.view.dispatch({ effects: setSignature.of(s && { pos, signature: s }) }); });
+            }
+          }),
         ],
       }),
     });
     view.current = v;
     return () => { v.destroy(); view.current = null; };
-  }, [pou.id]);
+  }, [id]);
 
-  // Changes from elsewhere (undo in another area, another window) come in without going out again.
+  // Changes from elsewhere (undo, another window, a fix) come in without going out again, and leave the cursor where it is.
   useEffect(() => {
     const v = view.current;
-    if (v && v.state.doc.toString() !== pou.text) v.dispatch({ changes: { from: 0, to: v.state.doc.length, insert: pou.text }, userEvent: 'ferrule' });
-  }, [pou.text]);
+    if (!v) return;
+    const now = v.state.doc.toString();
+    if (now === text) return;
+    v.dispatch({ changes: differenceOf(now, text), userEvent: 'ferrule' });
+  }, [text]);
 
   useEffect(() => {
     const v = view.current;
     if (!v) return;
-    const mine = (problems ?? []).filter((p) => p.origin.kind === 'pou' && p.origin.id === pou.id && p.end <= v.state.doc.length);
-    v.dispatch(setDiagnostics(v.state, mine.map((p) => ({ from: p.start, to: Math.max(p.end, p.start), severity: p.severity, message: p.message, source: p.code }))));
-  }, [problems, pou.id]);
+    const mine = (problems ?? []).filter((p) => p.origin.kind === 'pou' && p.origin.id === id && p.end <= v.state.doc.length);
+    v.dispatch(setDiagnostics(v.state, mine.map((p) => ({ from: p.start, to: Math.max(p.end, p.start), severity: p.severity, message: p.message, source: p.code, actions: [{ name: 'Fix (Ctrl+.)', apply: (e: EditorView, from: number) => { e.dispatch({ selection: { anchor: from } }); void act.current.fix(); } }] }))));
+  }, [problems, id]);
 
+  const at = query.get('at');
   useEffect(() => {
-    const at = search.get('at');
     const v = view.current;
-    if (v && at !== null && Number(at) <= v.state.doc.length) { v.dispatch({ selection: { anchor: Number(at) }, scrollIntoView: true }); v.focus(); }
-  }, [search, pou.id]);
+    if (v && at !== null && Number(at) <= v.state.doc.length) { v.dispatch({ selection: { anchor: Number(at) }, effects: EditorView.scrollIntoView(Number(at), { y: 'center' }) }); v.focus(); }
+  }, [at, query.get('n'), id]);
 
-  return <div ref={host} className="h-full min-h-0 overflow-hidden" onKeyDown={(e) => { if (e.key !== 'F8' && !e.altKey) e.stopPropagation(); }} />;
+  useLiveLines(view, watch);
+
+  const b = (words: string, keys: string, f: () => unknown) => <Button look="quiet" tight keys={keys} onClick={() => void f()}>{words}</Button>;
+  return (
+    <div className="flex h-full min-h-0 flex-col">
+      <div role="toolbar" aria-label="Text editing" className="flex h-9 shrink-0 items-center overflow-x-auto overflow-y-hidden border-b border-edge bg-sunk px-2 [scrollbar-width:thin]">
+        {b('Lay out', '⇧Alt+F', actions.format)}{b('Rename', 'F2', actions.rename)}{b('Declaration', 'F12', actions.definition)}{b('Used', '⇧F12', actions.uses)}{b('To rung', 'Ctrl+⇧⏎', actions.toRung)}{b('Fix', 'Ctrl+.', actions.fix)}
+        {watch && watch.instances.length > 1 && <select aria-label="Values of instance" value={watch.root} onChange={(e) => setInstance(e.target.value)} className="ml-2 h-7 rounded border border-edge bg-sheet px-1 font-mono text-[12px]">{watch.instances.map((i) => <option key={i}>{i}</option>)}</select>}
+        {said && <p role="status" className="ml-auto truncate pl-3 text-[12px] text-copper-ink" title={said}>{said}</p>}
+      </div>
+      {renaming && <Rename key={renaming.offset} id={id} {...renaming} onDone={() => { setRenaming(undefined); view.current?.focus(); }} />}
+      {rungs && <Drawn lines={rungs} onClose={() => { setRungs(undefined); view.current?.focus(); }} />}
+      <div ref={host} className="min-h-0 flex-1 overflow-hidden" onKeyDown={(e) => { if (!/^F\d+$/.test(e.key) && !e.altKey && !(e.ctrlKey && e.key.toLowerCase() === 'k')) e.stopPropagation(); }} />
+    </div>
+  );
+}
+
+const editorTheme = EditorView.theme({
+  '.cm-signature, .cm-fact': { padding: '4px 8px', fontFamily: 'var(--font-mono)', fontSize: '12px' }, '.cm-signature b': { color: 'var(--copper-ink)' }, '.cm-fact-value': { color: 'var(--copper-ink)', fontWeight: '600' },
+  '.cm-panels': { backgroundColor: 'var(--sunk)', color: 'var(--ink)', borderColor: 'var(--edge)' }, '.cm-selectionMatch': { backgroundColor: 'color-mix(in srgb, var(--glow) 70%, transparent)' }, '.cm-searchMatch': { backgroundColor: 'var(--glow)', outline: '1px solid var(--copper)' },
+  '.cm-foldPlaceholder': { backgroundColor: 'var(--sunk)', border: '1px solid var(--edge)', color: 'var(--soft)' }, '&.cm-focused .cm-selectionBackground, .cm-selectionBackground': { backgroundColor: 'color-mix(in srgb, var(--copper) 22%, transparent) !important' }, '.cm-cursor': { borderLeftColor: 'var(--copper)', borderLeftWidth: '2px' },
+});
+
+function replaceText(v: EditorView, next: string): void {
+  v.dispatch({ changes: differenceOf(v.state.doc.toString(), next), userEvent: 'input' });
+}
+/** The smallest stretch that turns one text into the other, so that the cursor outside it stays. */
+function differenceOf(a: string, b: string): { from: number; to: number; insert: string } {
+  let start = 0;
+  while (start < a.length && start < b.length && a[start] === b[start]) start++;
+  let end = 0;
+  while (end < a.length - start && end < b.length - start && a[a.length - 1 - end] === b[b.length - 1 - end]) end++;
+  return { from: start, to: a.length - end, insert: b.slice(start, b.length - end) };
+}
+
+/** The statement a cursor stands in: from behind the semicolon before it to the next one. A whole IF counts as one. */
+function statementAround(text: string, at: number): string {
+  const block = [...text.matchAll(/\bIF\b[\s\S]*?\bEND_IF\b\s*;?/gi)].find((m) => at >= m.index && at <= m.index + m[0].length && !/\bIF\b[\s\S]*\bIF\b/i.test(m[0].replace(/END_IF|ELSIF/gi, '')));
+  if (block) return block[0];
+  const from = Math.max(text.lastIndexOf(';', at - 1), ...['THEN', 'ELSE', 'DO', 'END_VAR', 'REPEAT'].map((w) => { const i = text.toUpperCase().lastIndexOf(w, at - 1); return i < 0 ? -1 : i + w.length - 1; })) + 1;
+  const to = text.indexOf(';', at);
+  return text.slice(from, to < 0 ? text.length : to + 1).trim();
+}
+
+function Rename({ id, offset, word, onDone }: { readonly id: string; readonly offset: number; readonly word: string; readonly onDone: () => void }) {
+  const [problem, setProblem] = useState<string>();
+  const commit = async (to: string) => {
+    const r = await askBench('rename', { place: { kind: 'pou', id }, offset, to });
+    if ('refused' in r) { setProblem(r.refused); return; }
+    useDocument.getState().edit(r);
+    onDone();
+  };
+  return (
+    <div className="flex items-center gap-2 border-b border-edge bg-glow px-3 py-1 text-[12.5px]">
+      <label className="flex items-center gap-2">Rename {word} everywhere to <input autoFocus defaultValue={word} spellCheck={false} onFocus={(e) => e.currentTarget.select()} onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') void commit(e.currentTarget.value.trim()); if (e.key === 'Escape') onDone(); }} className="h-7 rounded border border-copper bg-sheet px-2 font-mono text-[12px] outline-none" /></label>
+      {problem ? <span role="alert" className="text-bad">{problem}</span> : <span className="text-soft">Enter keeps, Esc leaves</span>}
+    </div>
+  );
+}
+
+/** The statements as rungs, drawn as they would stand in a ladder; they are on the clipboard as lines. */
+function Drawn({ lines, onClose }: { readonly lines: readonly string[]; readonly onClose: () => void }) {
+  const tags = useBench((s) => s.checked?.tags) ?? {};
+  const models = useMemo(() => lines.map((line) => modelOf({ id: '', line }, tags, 620)), [lines, tags]);
+  return (
+    <section aria-label="As rungs" className="max-h-72 shrink-0 overflow-auto border-b border-edge bg-sheet px-3 py-1">
+      <p className="flex items-center text-[12px] text-soft"><span className="flex-1">As {lines.length === 1 ? 'a rung' : `${lines.length} rungs`}, on the clipboard to be pasted into a ladder</span><Button look="quiet" tight onClick={onClose}>Close</Button></p>
+      {models.map((m, i) => <div key={i}>{m.layout ? <RungView id="" label={`As rung ${i + 1}`} model={m} tags={tags} declared={NO_MAP} /> : <code>{lines[i]}</code>}</div>)}
+    </section>
+  );
+}
+
+/** What can be watched beside the lines, asked anew with each program taken. */
+function useWatch(id: string, name: string, instance: string | undefined): TextWatch | undefined {
+  const generation = useBench((s) => s.frame?.generation);
+  const [watch, setWatch] = useState<TextWatch>();
+  useEffect(() => {
+    let isOn = true;
+    void askBench('watch', { id, pou: name, ...(instance ? { wanted: instance } : {}) }).then((w) => { if (isOn) setWatch(w); });
+    return () => { isOn = false; };
+  }, [id, name, instance, generation]);
+  return watch;
+}
+
+/** Values change at the end of the lines in sight, at most ten times a second. */
+const LIVE_MS = 100;
+function useLiveLines(view: { readonly current: EditorView | null }, watch: TextWatch | undefined): void {
+  useEffect(() => {
+    if (!watch || !view.current) return undefined;
+    let stop: (() => void) | undefined, range = '', timer: ReturnType<typeof setTimeout> | undefined;
+    const lines = () => {
+      const v = view.current!;
+      const from = v.state.doc.lineAt(v.viewport.from).number, to = v.state.doc.lineAt(v.viewport.to).number;
+      const key = `${from}-${to}`;
+      const inSight = watch.lines.filter((l) => l.line >= from && l.line <= to), branches = watch.branches.filter((b) => b.line >= from && b.line <= to);
+      if (key !== range) { range = key; stop?.(); stop = benchLive.look(inSight.map((l) => l.path), branches.map((b) => b.probe)); }
+      return { inSight, branches };
+    };
+    const show = () => {
+      timer = undefined;
+      const v = view.current;
+      if (!v) return;
+      const { frame } = benchStore.getState();
+      const { inSight, branches } = lines();
+      const found = new Map<number, { line: number; values: LiveLine['values'][number][]; taken: boolean }>();
+      const of = (line: number) => { let l = found.get(line); if (!l) found.set(line, l = { line, values: [], taken: false }); return l; };
+      for (const l of inSight) { const value = frame?.values[l.path]; if (value !== undefined) of(l.line).values.push({ name: l.name, value, forced: forcedValue(frame, l.path) !== undefined }); }
+      for (const b of branches) if (frame?.power[b.probe]?.length) of(b.line).taken = true;
+      v.dispatch({ effects: setLive.of([...found.values()]) });
+    };
+    const off = benchStore.subscribe(() => { timer ??= setTimeout(show, LIVE_MS); });
+    show();
+    return () => { off(); stop?.(); clearTimeout(timer); };
+  }, [watch, view]);
 }

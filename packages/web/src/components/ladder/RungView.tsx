@@ -2,12 +2,13 @@
  * A rung drawn from its layout. Power is copper and thick, no power a thin ink line; closed parts are filled,
  * open ones are not: the state reads without colour.
  */
-import { memo } from 'react';
+import { type PointerEvent, memo } from 'react';
 import { useStore } from 'zustand';
 import { useShallow } from 'zustand/react/shallow';
 import type { Box, Node, ShownValue, Tag } from '@ferrule/core';
 import { forcedValue, useLive, useLook } from '../../bench/live.js';
 import type { ProblemNote, TagFacts } from '../../bench/protocol.js';
+import { useDesk } from '../desk.js';
 import { durationText, valueText } from '../values.js';
 import { type RungModel, blockLook, blockType, listedPins } from './rung-model.js';
 
@@ -19,24 +20,31 @@ interface RungViewProps {
   readonly declared: ReadonlyMap<string, Tag>;
   readonly problems?: readonly ProblemNote[];
   readonly selected?: number | undefined;
+  /** The other end of a run of elements. */
+  readonly selectedTo?: number | undefined;
   readonly onSelect?: (element: number) => void;
   readonly onOpen?: (element: number) => void;
+  /** A pointer went down on an element; what is dragged is for the sheet to find out. */
+  readonly onGrab?: (element: number, e: PointerEvent) => void;
 }
 
 const NO_POWER: readonly number[] = [];
 
-export const RungView = memo(function RungView({ id, label, model, tags, declared, problems = [], selected, onSelect, onOpen }: RungViewProps) {
+export const RungView = memo(function RungView({ id, label, model, tags, declared, problems = [], selected, selectedTo, onSelect, onOpen, onGrab }: RungViewProps) {
   useLook(model.paths, [id]);
   const live = useLive();
   const power = useStore(live.store, useShallow((s) => s.frame?.power[id] ?? NO_POWER));
   const values = useStore(live.store, useShallow((s) => model.paths.map((p) => s.frame?.values[p])));
-  const forces = useStore(live.store, useShallow((s) => model.nodes.map((n) => ('tag' in n ? forcedValue(s.frame, n.tag) : undefined))));
+  const forces = useStore(live.store, useShallow((s) => model.nodes.map((n) => ('tag' in n ? forcedValue(s.frame, model.pathOf(n.tag)) : undefined))));
   const { layout, nodes } = model;
   if (!layout) return null;
   // A rung that was not evaluated (behind a return) has no power on its rail either.
   const evaluated = power.length > 0;
   const lit = (sources: readonly number[]) => evaluated && sources.some((s) => s < 0 || ((power[s] ?? 0) & 2) !== 0);
-  const value = (path: string) => values[model.paths.indexOf(path)];
+  const showAddress = useDesk((s) => s.showAddress), showDescription = useDesk((s) => s.showDescription);
+  const value = (path: string) => values[model.paths.indexOf(model.pathOf(path))];
+  const last = selectedTo ?? selected ?? -1;
+  const isIn = (element: number) => selected !== undefined && element >= Math.min(selected, last) && element <= Math.max(selected, last);
   const ordered = [...layout.wires].sort((a, b) => Number(lit(a.sources)) - Number(lit(b.sources)));
   return (
     <svg width={layout.width} height={layout.height} role="group" aria-label={label} className="block">
@@ -52,8 +60,8 @@ export const RungView = memo(function RungView({ id, label, model, tags, declare
         return (
           <ElementView
             key={box.element} box={box} node={node} inPower={(bits & 1) !== 0} outPower={(bits & 2) !== 0} closed={(bits & 4) !== 0} value={value} tags={tags}
-            tag={'tag' in node ? declared.get(node.tag.toLowerCase()) : undefined} forced={forces[box.element]} problem={mine[0]} isSelected={selected === box.element}
-            {...(onSelect ? { onSelect: () => onSelect(box.element) } : {})} {...(onOpen ? { onOpen: () => onOpen(box.element) } : {})}
+            tag={'tag' in node ? declared.get(node.tag.toLowerCase()) : undefined} forced={forces[box.element]} problem={mine[0]} isSelected={isIn(box.element)} showAddress={showAddress} showDescription={showDescription}
+            {...(onSelect ? { onSelect: () => onSelect(box.element) } : {})} {...(onOpen ? { onOpen: () => onOpen(box.element) } : {})} {...(onGrab ? { onGrab: (e: PointerEvent) => onGrab(box.element, e) } : {})}
           />
         );
       })}
@@ -64,7 +72,7 @@ export const RungView = memo(function RungView({ id, label, model, tags, declare
 interface ElementProps {
   readonly box: Box; readonly node: Node; readonly inPower: boolean; readonly outPower: boolean; readonly closed: boolean;
   readonly value: (path: string) => ShownValue | undefined; readonly tags: Readonly<Record<string, TagFacts>>; readonly tag: Tag | undefined;
-  readonly forced: ShownValue | undefined; readonly problem: ProblemNote | undefined; readonly isSelected: boolean; readonly onSelect?: () => void; readonly onOpen?: () => void;
+  readonly forced: ShownValue | undefined; readonly problem: ProblemNote | undefined; readonly isSelected: boolean; readonly showAddress: boolean; readonly showDescription: boolean; readonly onSelect?: () => void; readonly onOpen?: () => void; readonly onGrab?: (e: PointerEvent) => void;
 }
 
 function ElementView(p: ElementProps) {
@@ -74,7 +82,7 @@ function ElementView(p: ElementProps) {
   const name = elementName(node);
   const live = p.outPower;
   return (
-    <g role="button" aria-label={`${name}, ${stateText(p)}${p.problem ? `, problem: ${p.problem.message}` : ''}`} aria-pressed={p.isSelected} onPointerDown={p.onSelect} onDoubleClick={p.onOpen} className="cursor-default">
+    <g role="button" aria-label={`${name}, ${stateText(p)}${p.problem ? `, problem: ${p.problem.message}` : ''}`} aria-pressed={p.isSelected} data-element={box.element} onPointerDown={(e) => { if (!e.shiftKey) p.onSelect?.(); p.onGrab?.(e); }} onDoubleClick={p.onOpen} className="cursor-default">
       <rect x={box.x + 2} y={box.y} width={box.width - 4} height={box.height} rx={5} className={p.isSelected ? 'fill-copper/8 stroke-copper' : 'fill-transparent'} strokeWidth={1.2} strokeDasharray={p.isSelected ? '4 3' : undefined} />
       {box.kind === 'block' ? <BlockView {...p} /> : (
         <>
@@ -82,7 +90,8 @@ function ElementView(p: ElementProps) {
           {box.kind === 'coil' ? <CoilMark x={middle} y={y} node={node} on={live} value={'tag' in node ? p.value(node.tag) : undefined} />
             : box.kind === 'action' || box.kind === 'return' ? <ActionMark x={middle} y={y} width={box.width - 12} on={live} />
             : <ContactMark x={middle} y={y} node={node} closed={p.closed} live={live} />}
-          {p.tag?.address && <text x={middle} y={y + 26} textAnchor="middle" className="fill-soft font-mono text-[10.5px]">{p.tag.address}</text>}
+          {p.showDescription && p.tag?.description && <text x={middle} y={y + (p.showAddress && p.tag.address ? 38 : 26)} textAnchor="middle" className="fill-soft text-[10.5px]">{clip(p.tag.description, box.width + 6)}</text>}
+          {p.showAddress && p.tag?.address && <text x={middle} y={y + 26} textAnchor="middle" className="fill-soft font-mono text-[10.5px]">{p.tag.address}</text>}
         </>
       )}
       {p.forced !== undefined && (

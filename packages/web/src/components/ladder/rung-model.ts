@@ -9,7 +9,12 @@ export interface RungModel {
   /** Why the line cannot be read, with the offset in it. */
   readonly problem?: { readonly message: string; readonly at: number };
   readonly paths: readonly string[];
+  /** The path a name on the rung is read by: variables of the program itself stand behind its name. */
+  readonly pathOf: (name: string) => string;
 }
+
+/** Variables of the program or block a rung stands in, and the path they are read by. */
+export interface OwnNames { readonly root?: string; readonly variables: Readonly<Record<string, TagFacts>> }
 
 const WIDTHS = new Map<string, number>();
 let context: CanvasRenderingContext2D | null | undefined;
@@ -42,16 +47,33 @@ export function listedPins(e: Element & { kind: 'call' }, type: string) {
   return e.args.filter((a) => a.pin?.toLowerCase() !== shown);
 }
 
-export function modelOf(text: RungText, tags: Readonly<Record<string, TagFacts>>, width: number, textWidth: (text: string) => number = labelWidth): RungModel {
+interface ModelOptions { readonly own?: OwnNames | undefined; /** Room for descriptions under the elements. */ readonly below?: number; readonly textWidth?: (text: string) => number }
+
+const made = new WeakMap<RungText, { key: string; model: RungModel }>();
+
+/** The model of a rung, made anew only when the rung, its room or the kind of its blocks is another. */
+export function modelOf(text: RungText, tags: Readonly<Record<string, TagFacts>>, width: number, options: ModelOptions = {}): RungModel {
+  const known = made.get(text);
+  const keyOf = (nodes: readonly Node[]) => `${width} ${options.below ?? 0} ${options.own?.root ?? ''} ${nodes.map((n) => (n.kind === 'call' ? blockType(n, tags) ?? '-' : n.kind === 'contact' || n.kind === 'coil' ? (isOwn(n.tag, options.own) ? 'o' : '') : '')).join('')}`;
+  if (known && known.key === keyOf(known.model.nodes)) return known.model;
+  const model = makeModel(text, tags, width, options);
+  made.set(text, { key: keyOf(model.nodes), model });
+  return model;
+}
+
+const isOwn = (path: string, own: OwnNames | undefined): boolean => (/^\w+/.exec(path)?.[0].toLowerCase() ?? '') in (own?.variables ?? {});
+
+function makeModel(text: RungText, tags: Readonly<Record<string, TagFacts>>, width: number, { own, below = 0, textWidth = labelWidth }: ModelOptions): RungModel {
+  const pathOf = (name: string): string => (own?.root && isOwn(name, own) ? `${own.root}.${name}` : name);
   const problems = new Problems();
   const parsed = parseRungLine(makeSource('', text.line, { kind: 'rung', pouId: '', pou: '', rungId: text.id, number: 0 }), problems);
   if (!parsed) {
     const d = problems.list[0];
-    return { rung: undefined, nodes: [], layout: undefined, paths: [], ...(d ? { problem: { message: d.message, at: d.at.start } } : {}) };
+    return { rung: undefined, nodes: [], layout: undefined, paths: [], pathOf, ...(d ? { problem: { message: d.message, at: d.at.start } } : {}) };
   }
   const { rung } = parsed;
   const layout = layoutRung(rung, {
-    width, textWidth,
+    width, textWidth, below,
     call: (e) => {
       const type = blockType(e, tags);
       return type ? { isBlock: true, rows: (blockLook(type) === 'plain' ? 0 : 2) + listedPins(e, type).length } : { isBlock: false, rows: 0 };
@@ -64,7 +86,7 @@ export function modelOf(text: RungText, tags: Readonly<Record<string, TagFacts>>
     const look = blockLook(blockType(n, tags) ?? '');
     return look === 'timer' ? [`${n.name}.ET`, `${n.name}.PT`] : look === 'counter' ? [`${n.name}.CV`, `${n.name}.PV`] : [];
   });
-  return { rung, nodes, layout, paths };
+  return { rung, nodes, layout, paths: paths.map(pathOf), pathOf };
 }
 
 /** The text that editing an element in place starts from. */

@@ -5,9 +5,9 @@ import { Panel } from './Panel.js';
 
 export function MachinePane() {
   const devices = useDocument((s) => s.project?.machine.devices) ?? [];
-  if (!devices.length) return <aside aria-label="Machine" className="border-l border-edge bg-sunk p-4 text-soft">This project has no machine model yet. Inputs can be set in Tags.</aside>;
+  if (!devices.length) return <aside aria-label="Machine" className="p-4 text-soft">This project has no machine model yet. Inputs can be set in Tags.</aside>;
   return (
-    <aside aria-label="Machine" className="flex min-h-0 flex-col gap-2 overflow-y-auto border-l border-edge bg-sunk p-2.5">
+    <aside aria-label="Machine" className="flex h-full min-h-0 flex-col gap-2 overflow-y-auto p-2.5">
       <MachineView devices={devices} />
       <Panel devices={devices} />
     </aside>

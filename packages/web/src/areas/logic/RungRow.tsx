@@ -1,0 +1,55 @@
+/** One rung with its number, heading, comment and problems; what is typed or dropped is shown on it. */
+import { type ReactNode } from 'react';
+import type { RungText } from '@ferrule/core';
+import type { ProblemNote } from '../../bench/protocol.js';
+import type { RungModel } from '../../components/ladder/rung-model.js';
+import { EditInPlace, EditSentence } from '../../components/ui.js';
+import { RungActions } from './EditStrip.js';
+import type { Command } from './commands.js';
+
+interface RowProps {
+  readonly number: number; readonly rung: RungText; readonly model: RungModel; readonly isCurrent: boolean; readonly isChosen: boolean; readonly problems: readonly ProblemNote[]; readonly children: ReactNode;
+  /** Rungs that are folded away under this heading. */
+  readonly folded: number | undefined;
+  readonly typesHeading: boolean;
+  readonly onFold: () => void; readonly onHeading: (text: string) => void;
+  readonly onCommand: (c: Command) => void; readonly onPick: (element: number, extend: boolean) => void; readonly onComment: (text: string) => void; readonly input: ReactNode; readonly inputAt: { readonly x: number; readonly width: number; readonly wireY: number } | undefined;
+}
+
+export function RungRow({ number, rung, model, isCurrent, isChosen, problems, children, folded, typesHeading, onFold, onHeading, onCommand, onPick, onComment, input, inputAt }: RowProps) {
+  const error = problems.find((p) => p.severity === 'error');
+  return (
+    <div className="border-b border-edge">
+      {(rung.heading || typesHeading) && (
+        <div className="flex items-center gap-1 border-b border-edge bg-sunk px-2 py-0.5 text-[12.5px]">
+          <button aria-expanded={folded === undefined} aria-label={`Section ${rung.heading ?? ''}`} onClick={onFold} className="grid h-7 w-7 shrink-0 place-items-center rounded text-soft hover:bg-edge/40">{folded === undefined ? '▾' : '▸'}</button>
+          <h3 className="min-w-0 flex-1 font-semibold"><EditInPlace value={rung.heading ?? ''} label={`Heading above rung ${number}`} placeholder="heading" onCommit={onHeading} /></h3>
+          {folded !== undefined && <span className="pr-2 text-faint">{folded} rung{folded === 1 ? '' : 's'}</span>}
+        </div>
+      )}
+      {folded === undefined && (
+        <div className={`flex ${isChosen ? 'bg-glow/50' : ''}`}>
+          <button tabIndex={-1} aria-label={`Rung ${number}`} aria-pressed={isChosen} onClick={(e) => onPick(0, e.shiftKey)} className={`flex w-11 shrink-0 justify-center border-r border-edge pt-2 font-mono text-[12px] ${isCurrent || isChosen ? 'bg-glow font-semibold text-copper-ink' : 'bg-sunk text-faint'} ${error ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`}>{number}</button>
+          <div className="min-w-0 flex-1 px-3 pt-1 pb-1.5">
+            {(rung.comment || isCurrent) && (
+              <div className="flex items-start">
+                <span className="-ml-1 min-w-0 flex-1 text-soft"><EditSentence value={rung.comment ?? ''} label={`Comment of rung ${number}`} placeholder="comment" onCommit={onComment} /></span>
+                {isCurrent && <RungActions onCommand={onCommand} />}
+              </div>
+            )}
+            <div className="relative">
+              {model.layout ? children : (
+                <div className="py-2">
+                  <code className="font-mono text-[12.5px]">{rung.line}</code>
+                  <p className="text-bad">{model.problem ? `Column ${model.problem.at + 1}: ${model.problem.message}` : ''}</p>
+                </div>
+              )}
+              {input && <div className="absolute z-20" style={inputAt ? { left: Math.max(0, inputAt.x + inputAt.width / 2 - 20), top: inputAt.wireY - 16 } : { left: 0, right: 0, top: (model.layout?.height ?? 40) - 8 }}>{input}</div>}
+            </div>
+            {error && <p role="note" className="pb-1 text-[12px] text-bad">{error.message}</p>}
+          </div>
+        </div>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,66 @@
+/** What can be done on a sheet of rungs: each command with its words and its key. The strip, the menus, the palette and the help all read this list. */
+import { create } from 'zustand';
+import type { RungEdit } from '@ferrule/core';
+
+export type Command =
+  | Exclude<RungEdit['kind'], 'insertAfter' | 'insertBefore' | 'replace' | 'addLeg' | 'retag'>
+  | 'insert' | 'insertFront' | 'change' | 'leg' | 'line' | 'newRung' | 'newRungAbove' | 'deleteRung' | 'forceOn' | 'forceOff' | 'release' | 'comment' | 'heading' | 'fold' | 'foldAll' | 'split' | 'text' | 'fix'
+  | 'rungUp' | 'rungDown' | 'copy' | 'cut' | 'paste' | 'pasteTag' | 'chooseAll' | 'rename' | 'declaration' | 'uses';
+
+export interface CommandInfo { readonly command: Command; readonly words: string; readonly key: string; /** As the help shows it. */ readonly shown?: string }
+
+/** In the order of the help. `key` as `keyOf` spells it. */
+export const COMMANDS: readonly CommandInfo[] = [
+  { command: 'change', words: 'Change the element', key: 'Enter', shown: '⏎' },
+  { command: 'insertFront', words: 'Insert in front of the element', key: 'Shift+Enter', shown: '⇧⏎' },
+  { command: 'line', words: 'The whole rung as a line', key: ';' },
+  { command: 'newRung', words: 'New rung below', key: 'Insert', shown: 'Ins' },
+  { command: 'newRungAbove', words: 'New rung above', key: 'Shift+Insert', shown: '⇧Ins' },
+  { command: 'negate', words: 'Normally open ↔ normally closed, coil ↔ negated coil', key: '/' },
+  { command: 'edge', words: 'Edge form', key: '*' },
+  { command: 'latch', words: 'Coil: plain → set → reset', key: '+' },
+  { command: 'leg', words: 'A leg around the element or the chosen run; at a coil, another output', key: '|' },
+  { command: 'closeFurther', words: 'The leg closes further along', key: ']' },
+  { command: 'closeNearer', words: 'The leg closes nearer', key: '[' },
+  { command: 'openEarlier', words: 'The leg opens earlier', key: '{' },
+  { command: 'openLater', words: 'The leg opens later', key: '}' },
+  { command: 'moveLeft', words: 'Move the part left, out of and into legs', key: 'Control+ArrowLeft', shown: 'Ctrl+←' },
+  { command: 'moveRight', words: 'Move the part right', key: 'Control+ArrowRight', shown: 'Ctrl+→' },
+  { command: 'moveUp', words: 'Move the part to the leg above', key: 'Control+ArrowUp', shown: 'Ctrl+↑' },
+  { command: 'moveDown', words: 'Move the part to the leg below, or to one of its own', key: 'Control+ArrowDown', shown: 'Ctrl+↓' },
+  { command: 'rungUp', words: 'Move the rung up', key: 'Alt+ArrowUp', shown: 'Alt+↑' },
+  { command: 'rungDown', words: 'Move the rung down', key: 'Alt+ArrowDown', shown: 'Alt+↓' },
+  { command: 'delete', words: 'Delete; the gap closes', key: 'Delete', shown: 'Del' },
+  { command: 'deleteRung', words: 'Delete the rung', key: 'Shift+Delete', shown: '⇧Del' },
+  { command: 'split', words: 'Give each output a rung of its own', key: ',' },
+  { command: 'simplify', words: 'Simplify: fewer elements, same meaning', key: '~' },
+  { command: 'text', words: 'Rung to text, and text to rung', key: '=' },
+  { command: 'comment', words: 'Comment of the rung', key: '"' },
+  { command: 'heading', words: 'Heading above the rung', key: '#' },
+  { command: 'fold', words: 'Fold or open the section', key: '-' },
+  { command: 'foldAll', words: 'Fold or open all sections', key: 'Control+-', shown: 'Ctrl+-' },
+  { command: 'copy', words: 'Copy the part or the chosen rungs, as text', key: 'Control+c', shown: 'Ctrl+C' },
+  { command: 'cut', words: 'Cut', key: 'Control+x', shown: 'Ctrl+X' },
+  { command: 'paste', words: 'Paste parts or rungs', key: 'Control+v', shown: 'Ctrl+V' },
+  { command: 'pasteTag', words: 'Paste only the tag', key: 'Control+Shift+V', shown: 'Ctrl+⇧V' },
+  { command: 'chooseAll', words: 'Choose the rung, then all rungs', key: 'Control+a', shown: 'Ctrl+A' },
+  { command: 'rename', words: 'Rename the tag everywhere', key: 'F2' },
+  { command: 'declaration', words: 'Go to the tag’s declaration', key: 'F12' },
+  { command: 'uses', words: 'Where the tag is used', key: 'Shift+F12', shown: '⇧F12' },
+  { command: 'fix', words: 'Fix the problem here', key: 'Control+.', shown: 'Ctrl+.' },
+  { command: 'forceOn', words: 'Force the tag on', key: '1' },
+  { command: 'forceOff', words: 'Force the tag off', key: '0' },
+  { command: 'release', words: 'Release the force', key: '.' },
+];
+
+/** A key press as `Control+Shift+V`: modifiers first; Shift only where the key itself does not say so. */
+export function keyOf(e: { readonly key: string; readonly ctrlKey: boolean; readonly metaKey: boolean; readonly altKey: boolean; readonly shiftKey: boolean }): string {
+  const isSign = e.key.length === 1 && !/[a-zA-Z]/.test(e.key);
+  // Some keyboards have these signs behind AltGr, which says Ctrl and Alt.
+  if (isSign && e.ctrlKey && e.altKey) return e.key;
+  return `${e.ctrlKey || e.metaKey ? 'Control+' : ''}${e.altKey ? 'Alt+' : ''}${e.shiftKey && !isSign ? 'Shift+' : ''}${e.key}`;
+}
+export const BY_KEY: ReadonlyMap<string, Command> = new Map(COMMANDS.map((c) => [c.key, c.command]));
+
+/** The sheet in sight takes commands from elsewhere (the palette) while it is there. */
+export const useSheet = create<{ readonly perform: ((c: Command) => void) | undefined }>(() => ({ perform: undefined }));

@@ -1,0 +1,22 @@
+/** How this desk is set up: what rungs show, what is folded, which tags were used last. Kept in the browser, not in the project. */
+import { create } from 'zustand';
+import { persist } from 'zustand/middleware';
+
+interface Desk {
+  readonly showAddress: boolean;
+  readonly showDescription: boolean;
+  /** Rungs whose section (the rungs from that heading to the next) is folded. */
+  readonly folded: readonly string[];
+  readonly side: 'machine' | 'outline' | 'tags' | 'uses';
+  readonly recentTags: readonly string[];
+  set(change: Partial<Pick<Desk, 'showAddress' | 'showDescription' | 'folded' | 'side'>>): void;
+  used(names: readonly string[]): void;
+}
+
+const RECENT = 40;
+
+export const useDesk = create<Desk>()(persist((set) => ({
+  showAddress: true, showDescription: false, folded: [], side: 'machine', recentTags: [],
+  set: (change) => set(change),
+  used: (names) => set((s) => ({ recentTags: [...new Set([...names, ...s.recentTags])].slice(0, RECENT) })),
+}), { name: 'ferrule.desk' }));
