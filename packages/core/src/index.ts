@@ -23,6 +23,7 @@ export { type Compiled, type InputFile, Compiler, compile } from './project/comp
 export { type Use, changeOf, renameTag, textChange, usesOf } from './project/uses.js';
 export { bitsOf, guessTag, nextFree, seriesNames, seriesTags } from './project/guess.js';
 export { type FoundPlace, type Hit, findInProject } from './project/find.js';
+export { type MemberLine, type TypeParts, type ValueLine, readType, typeToText } from './project/type-text.js';
 export { type MemoryArea, type MemoryEntry, memoryMap } from './project/memory.js';
 export { type TagRow, type TagRows, readTags, tagsToCsv } from './files/tags-csv.js';
 export { type TextIn, type TextOut, powerPins, projectToText, readText } from './files/text.js';

@@ -1,19 +1,62 @@
 /** Tags: the list, edited where it stands, with live values; where the chosen one is used. */
-import { type FormEvent, useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
+import { type FormEvent, Suspense, lazy, useEffect, useMemo, useRef, useState } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { Link, useParams, useSearchParams } from 'react-router';
-import { type Tag, type Use, compile, deviceKind, guessTag, renameTag } from '@ferrule/core';
-import { benchLive, useBench, useForced, useLook, useValue } from '../../bench/live.js';
+import { type Tag, type Use, compile, guessTag, renameTag, seriesNames, seriesTags, tagsToCsv } from '@ferrule/core';
+import { askBench, benchLive, useBench, useValue } from '../../bench/live.js';
 import type { ProblemNote } from '../../bench/protocol.js';
-import { Button, EditInPlace, ForceMark } from '../../components/ui.js';
-import { valueText } from '../../components/values.js';
+import { Button, EditInPlace } from '../../components/ui.js';
+import { saveAs } from '../../components/save-as.js';
 import { newId, useDocument } from '../../document/store.js';
+import { addressOfUse } from '../../shell/place.js';
+import { ImportTags } from './ImportTags.js';
+import { Now } from './Now.js';
+
+const TypesView = lazy(() => import('./TypesView.js').then((m) => ({ default: m.TypesView })));
+const MemoryView = lazy(() => import('./MemoryView.js').then((m) => ({ default: m.MemoryView })));
 
 const NONE: readonly never[] = [];
 const COLUMNS = 'grid grid-cols-[18px_minmax(110px,1.1fr)_82px_80px_44px_122px_minmax(60px,2fr)_40px] items-center gap-x-1 min-[1200px]:grid-cols-[18px_minmax(130px,1.1fr)_104px_92px_58px_134px_minmax(140px,2fr)_48px] min-[1200px]:gap-x-2';
 const ROW = 30;
 
+const VIEWS = [['list', 'Tags'], ['types', 'Types'], ['memory', 'Memory map']] as const;
+
 export function TagsArea() {
+  const [search, setSearch] = useSearchParams();
+  const view = search.get('view') ?? 'list';
+  return (
+    <div className="flex h-full min-h-0 flex-col">
+      <div role="tablist" aria-label="Parts of Tags" className="flex h-9 shrink-0 items-end gap-4 border-b border-edge px-4">
+        {VIEWS.map(([value, words]) => <button key={value} role="tab" aria-selected={view === value} onClick={() => setSearch(value === 'list' ? {} : { view: value })} className={`-mb-px border-b-2 pb-1.5 ${view === value ? 'border-copper font-semibold' : 'border-transparent text-soft hover:text-ink'}`}>{words}</button>)}
+      </div>
+      <div className="min-h-0 flex-1"><Suspense fallback={null}>{view === 'types' ? <TypesView /> : view === 'memory' ? <MemoryView /> : <TagList />}</Suspense></div>
+    </div>
+  );
+}
+
+/** A row of the list: a tag, or a member of one that is opened. */
+type Row = { readonly kind: 'tag'; readonly tag: Tag } | { readonly kind: 'member'; readonly tag: Tag; readonly path: string; readonly name: string; readonly type: string; readonly hasMembers: boolean; readonly depth: number };
+type Members = Readonly<Record<string, readonly { readonly path: string; readonly name: string; readonly type: string; readonly hasMembers: boolean }[]>>;
+
+/** What is opened, with its members: asked of the bench once a path is opened, and again when the program changes. */
+function useMembers(): { readonly members: Members; readonly toggle: (path: string) => void } {
+  const [open, setOpen] = useState<readonly string[]>([]);
+  const [members, setMembers] = useState<Members>({});
+  const generation = useBench((s) => s.frame?.generation);
+  useEffect(() => {
+    let isOn = true;
+    void Promise.all(open.map(async (path) => [path, (await askBench('members', { path })) ?? []] as const)).then((list) => { if (isOn) setMembers(Object.fromEntries(list)); });
+    return () => { isOn = false; };
+  }, [open, generation]);
+  return { members, toggle: (path) => setOpen((o) => (o.includes(path) ? o.filter((x) => x !== path && !x.startsWith(`${path}.`) && !x.startsWith(`${path}[`)) : [...o, path])) };
+}
+
+function rowsOf(tags: readonly Tag[], members: Members): Row[] {
+  const below = (tag: Tag, path: string, depth: number): Row[] => (members[path] ?? []).flatMap((m): Row[] => [{ kind: 'member', tag, ...m, depth }, ...below(tag, m.path, depth + 1)]);
+  return tags.flatMap((tag): Row[] => [{ kind: 'tag', tag }, ...below(tag, tag.name, 1)]);
+}
+
+function TagList() {
   const tags = useDocument((s) => s.project?.tags) ?? NONE;
   const problems = useBench((s) => s.checked?.problems) ?? NONE;
   const uses = useBench((s) => s.checked?.uses);
@@ -26,11 +69,20 @@ export function TagsArea() {
     const f = find.toLowerCase();
     return f ? tags.filter((t) => `${t.name} ${t.type} ${t.address ?? ''} ${t.description ?? ''}`.toLowerCase().includes(f)) : tags;
   }, [tags, find]);
-  const virtual = useVirtualizer({ count: shown.length, getScrollElement: () => scroller.current, estimateSize: () => ROW, overscan: 12, getItemKey: (i) => shown[i]!.id });
+  const { members, toggle } = useMembers();
+  const rows = useMemo(() => rowsOf(shown, members), [shown, members]);
+  const [taking, setTaking] = useState<string>();
+  const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => ROW, overscan: 12, getItemKey: (i) => { const r = rows[i]!; return r.kind === 'tag' ? r.tag.id : r.path; } });
   const problemsOf = useMemo(() => new Map(problems.flatMap((p): [string, ProblemNote][] => (p.origin.kind === 'tag' ? [[p.origin.id, p]] : []))), [problems]);
-  useEffect(() => { const i = shown.findIndex((t) => t.id === chosen?.id); if (i >= 0) virtual.scrollToIndex(i); }, [chosen?.id]);
+  useEffect(() => { const i = rows.findIndex((r) => r.kind === 'tag' && r.tag.id === chosen?.id); if (i >= 0) virtual.scrollToIndex(i); }, [chosen?.id]);
 
-  const choose = (t: Tag) => setSearch({ tag: t.id }, { replace: true });
+  const choose = (t: Tag) => { if (search.get('tag') !== t.id) setSearch({ tag: t.id }, { replace: true }); };
+  /** Rows from a spreadsheet pasted anywhere but into a field come to the table of their fates. */
+  const onPaste = (e: React.ClipboardEvent) => {
+    const text = e.clipboardData.getData('text/plain');
+    const isField = e.target instanceof HTMLElement && e.target.matches('input, textarea');
+    if (text.trim() && (!isField || /[\n\t]/.test(text.trim()))) { e.preventDefault(); setTaking(text); }
+  };
   const remove = (t: Tag) => {
     const mine = uses?.[t.name.toLowerCase()] ?? [];
     if (mine.length) setMessage({ text: `‘${t.name}’ is used in ${mine.length} place${mine.length > 1 ? 's' : ''} and stays. Take it out there first:`, uses: mine });
@@ -39,17 +91,21 @@ export function TagsArea() {
   const count = (f: (t: Tag) => boolean) => tags.filter(f).length;
   return (
     <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_210px] min-[1200px]:grid-cols-[minmax(0,1fr)_290px]">
-      <section aria-label="Tags" className="flex min-h-0 min-w-0 flex-col gap-2 p-3">
+      <section aria-label="Tags" onPaste={onPaste} className="flex min-h-0 min-w-0 flex-col gap-2 p-3">
         <div className="flex items-center gap-3">
           <input type="search" value={find} onChange={(e) => setFind(e.target.value)} aria-label="Find tags" placeholder="Find by name, type, address, words…" className="h-8 w-72 rounded-md border border-edge bg-sheet px-3 outline-none focus:border-copper" />
           <span className="text-soft">{find ? `${shown.length} of ${tags.length}` : `Inputs ${count((t) => !!t.address?.startsWith('%I'))} · Outputs ${count((t) => !!t.address?.startsWith('%Q'))} · Inside ${count((t) => !/^%[IQ]/.test(t.address ?? ''))}`}</span>
+          <span className="flex-1" />
+          <Button onClick={() => setTaking('')}>Rows in</Button>
+          <Button onClick={() => saveAs('tags.csv', tagsToCsv(tags), 'text/csv')}>CSV out</Button>
         </div>
+        {taking !== undefined && <ImportTags start={taking} onClose={() => setTaking(undefined)} />}
         {message && (
           <div role="alert" className="rounded-md bg-bad-soft px-3 py-1.5 text-bad">
             {message.text} <UseLinks uses={message.uses} /> <button className="ml-2 underline" onClick={() => setMessage(undefined)}>Close</button>
           </div>
         )}
-        <div role="table" aria-label="Tags" aria-rowcount={shown.length} className="flex min-h-0 flex-1 flex-col overflow-hidden rounded-xl border border-edge bg-sheet">
+        <div role="table" aria-label="Tags" aria-rowcount={rows.length} className="flex min-h-0 flex-1 flex-col overflow-hidden rounded-xl border border-edge bg-sheet">
           <div role="row" className={`${COLUMNS} h-8 shrink-0 border-b border-edge px-3 text-[12px] text-soft`}>
             {['', 'Name', 'Type', 'Address', 'Wiring', 'Now', 'Description', 'Used'].map((h) => <span key={h} role="columnheader" className="px-1">{h}</span>)}
           </div>
@@ -57,8 +113,12 @@ export function TagsArea() {
             {!shown.length && <p className="px-4 py-3 text-soft">{tags.length ? 'Nothing fits.' : 'No tags yet. Type the first one below.'}</p>}
             <div style={{ height: virtual.getTotalSize() }} className="relative">
               {virtual.getVirtualItems().map((i) => {
-                const t = shown[i.index]!;
-                return <div key={t.id} style={{ transform: `translateY(${i.start}px)`, height: ROW }} className="absolute top-0 w-full"><TagRow tag={t} isChosen={t === chosen} problem={problemsOf.get(t.id)} used={uses?.[t.name.toLowerCase()]?.length ?? 0} onChoose={() => choose(t)} /></div>;
+                const r = rows[i.index]!, t = r.tag;
+                return (
+                  <div key={i.key} style={{ transform: `translateY(${i.start}px)`, height: ROW }} className="absolute top-0 w-full">
+                    {r.kind === 'tag' ? <TagRow tag={t} isChosen={t === chosen} problem={problemsOf.get(t.id)} used={uses?.[t.name.toLowerCase()]?.length ?? 0} isOpen={t.name in members} onToggle={() => toggle(t.name)} onChoose={() => choose(t)} /> : <MemberRow row={r} isOpen={r.path in members} onToggle={() => toggle(r.path)} />}
+                  </div>
+                );
               })}
             </div>
           </div>
@@ -72,21 +132,21 @@ export function TagsArea() {
   );
 }
 
-function TagRow({ tag, isChosen, problem, used, onChoose }: { readonly tag: Tag; readonly isChosen: boolean; readonly problem: ProblemNote | undefined; readonly used: number; readonly onChoose: () => void }) {
+function TagRow({ tag, isChosen, problem, used, isOpen, onToggle, onChoose }: { readonly tag: Tag; readonly isChosen: boolean; readonly problem: ProblemNote | undefined; readonly used: number; readonly isOpen: boolean; readonly onToggle: () => void; readonly onChoose: () => void }) {
   const edit = useDocument((s) => s.edit);
   const change = (to: Partial<Tag>) => edit({ kind: 'changeTag', id: tag.id, to });
   const optional = (text: string) => (text || null) as unknown as string;
   const mark = tag.address?.startsWith('%I') ? 'bg-input' : tag.address?.startsWith('%Q') ? 'bg-copper' : 'bg-edge';
   return (
     <div role="row" aria-label={tag.name} aria-selected={isChosen} onFocus={onChoose} onPointerDown={onChoose} className={`${COLUMNS} h-full border-b border-edge px-3 ${isChosen ? 'bg-glow/60' : ''} ${problem ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`} title={problem?.message}>
-      <span className={`mx-auto h-3 w-1.5 rounded-full ${mark}`} title={tag.address?.startsWith('%I') ? 'input' : tag.address?.startsWith('%Q') ? 'output' : 'inside'} />
+      {SIMPLE.test(tag.type) ? <span className={`mx-auto h-3 w-1.5 rounded-full ${mark}`} title={tag.address?.startsWith('%I') ? 'input' : tag.address?.startsWith('%Q') ? 'output' : 'inside'} /> : <Opener name={tag.name} isOpen={isOpen} onToggle={onToggle} />}
       <EditInPlace value={tag.name} label={`Name of ${tag.name}`} className="font-semibold" onCommit={(name) => rename(tag, name)} />
       <EditInPlace mono value={tag.type} label={`Type of ${tag.name}`} onCommit={(type) => change({ type })} />
       <EditInPlace mono value={tag.address ?? ''} label={`Address of ${tag.name}`} onCommit={(address) => change({ address: optional(address) })} />
       {tag.address?.startsWith('%IX') ? (
         <button className="rounded px-1 text-left font-mono text-[12px] hover:bg-edge/50" aria-label={`Wiring of ${tag.name}: ${tag.wiring ?? 'not stated'}`} title={tag.wiring === 'NC' ? 'closed at rest: 1 at rest' : 'open at rest: 0 at rest'} onClick={() => change({ wiring: tag.wiring === 'NC' ? 'NO' : 'NC' })}>{tag.wiring ?? '–'}</button>
       ) : <span />}
-      <Now tag={tag} />
+      <TagNow tag={tag} />
       <EditInPlace value={tag.description ?? ''} label={`Description of ${tag.name}`} className="text-soft" onCommit={(description) => change({ description: optional(description) })} />
       <span className={`text-right ${used ? '' : 'text-faint'}`}>{used}</span>
     </div>
@@ -102,53 +162,45 @@ function rename(tag: Tag, to: string): void {
   edit(renameTag(project, compile([{ kind: 'project', name: 'project', project }]), tag, to));
 }
 
-/** Whether a device of the machine drives the tag. */
-function useIsWired(name: string): boolean {
-  const devices = useDocument((s) => s.project?.machine.devices);
-  return useMemo(() => (devices ?? []).some((d) => Object.entries(d.wires ?? {}).some(([terminal, to]) => to.toLowerCase() === name.toLowerCase() && deviceKind(d.type)?.terminals.some((t) => t.direction === 'out' && t.name.toLowerCase() === terminal.toLowerCase()))), [devices, name]);
+const SIMPLE = /^(BOOL|S?INT|DINT|LINT|U?S?INT|UDINT|ULINT|L?REAL|L?TIME|L?DATE|L?TOD|L?DT|W?CHAR|W?STRING.*)$/i;
+
+function Opener({ name, isOpen, onToggle }: { readonly name: string; readonly isOpen: boolean; readonly onToggle: () => void }) {
+  return <button aria-expanded={isOpen} aria-label={`Members of ${name}`} onClick={onToggle} className="-ml-2 grid h-7 w-7 place-items-center rounded text-soft hover:bg-edge/40">{isOpen ? '▾' : '▸'}</button>;
 }
 
-function Now({ tag }: { readonly tag: Tag }) {
-  const facts = useBench((s) => s.checked?.tags[tag.name.toLowerCase()]);
-  const path = /^(TON|TOF|TP)/.test(facts?.block ?? '') ? `${tag.name}.ET` : /^CT/.test(facts?.block ?? '') ? `${tag.name}.CV` : tag.name;
-  useLook([path]);
-  const value = useValue(path);
-  const forced = useForced(tag.name);
-  const isBool = typeof value === 'boolean';
-  // What the machine or a coil writes in every scan is forced, not toggled.
-  const isWired = useIsWired(tag.name);
-  const isDriven = isWired || tag.address?.startsWith('%Q');
-  const type = path.endsWith('.ET') ? 'TIME' : facts?.type;
+function MemberRow({ row, isOpen, onToggle }: { readonly row: Row & { readonly kind: 'member' }; readonly isOpen: boolean; readonly onToggle: () => void }) {
+  const force = (value: string | undefined) => benchLive.event(value === undefined ? { kind: 'force', path: row.path } : { kind: 'force', path: row.path, value });
   return (
-    <span className="flex items-center gap-1.5 font-mono text-[12px]">
-      {isBool && !isDriven ? (
-        <button aria-label={`Toggle ${tag.name}`} className={`h-6 w-8 rounded border text-center ${value ? 'border-copper bg-glow font-semibold text-copper-ink' : 'border-edge'}`} onClick={() => benchLive.event({ kind: 'write', path, value: value ? '0' : '1' })}>{value ? 1 : 0}</button>
-      ) : isBool ? <span className={`px-2.5 ${value ? 'font-semibold text-copper-ink' : ''}`}>{value ? 1 : 0}</span>
-        : <ValueInput path={path} label={`Value of ${tag.name}`} text={valueText(value, type)} />}
-      {tag.unit && <span className="text-faint">{tag.unit}</span>}
-      {tag.wiring === 'NC' && isBool && <span className="text-[10.5px] text-faint">{value ? 'closed' : 'open'}</span>}
-      {forced !== undefined && <ForceMark value={forced} />}
-    </span>
+    <div role="row" aria-label={row.path} className={`${COLUMNS} h-full border-b border-edge bg-sunk/40 px-3`}>
+      <span />
+      <span className="flex min-w-0 items-center" style={{ paddingLeft: row.depth * 14 }}>{row.hasMembers ? <Opener name={row.path} isOpen={isOpen} onToggle={onToggle} /> : <span className="w-5" />}<span className="truncate font-mono text-[12px]" title={row.path}>{row.name}</span></span>
+      <span className="truncate px-1 font-mono text-[12px] text-soft" title={row.type}>{row.type}</span><span /><span />
+      <Now path={row.path} type={row.type} label={row.path} />
+      <span className="flex gap-1">{row.type === 'BOOL' && <><Button look="quiet" tight aria-label={`Force ${row.path} on`} onClick={() => force('1')}>Force on</Button><Button look="quiet" tight aria-label={`Force ${row.path} off`} onClick={() => force('0')}>Off</Button><Button look="quiet" tight aria-label={`Release ${row.path}`} onClick={() => force(undefined)}>Release</Button></>}</span>
+      <span />
+    </div>
   );
 }
 
-/** A value takes effect at the next scan, running or not. */
-function ValueInput({ path, label, text }: { readonly path: string; readonly label: string; readonly text: string }) {
-  const [typed, setTyped] = useState<string>();
-  const commit = () => { if (typed !== undefined && typed !== text) benchLive.event({ kind: 'write', path, value: typed }); setTyped(undefined); };
-  const onKey = (e: KeyboardEvent<HTMLInputElement>) => { e.stopPropagation(); if (e.key === 'Enter') { commit(); e.currentTarget.blur(); } if (e.key === 'Escape') setTyped(undefined); };
-  return <input aria-label={label} value={typed ?? text} onChange={(e) => setTyped(e.target.value)} onKeyDown={onKey} onBlur={() => setTyped(undefined)} className="w-20 rounded-sm border border-transparent bg-transparent px-1 hover:border-edge focus:border-copper focus:bg-sheet focus:outline-none" />;
+function TagNow({ tag }: { readonly tag: Tag }) {
+  const facts = useBench((s) => s.checked?.tags[tag.name.toLowerCase()]);
+  const path = /^(TON|TOF|TP)/.test(facts?.block ?? '') ? `${tag.name}.ET` : /^CT/.test(facts?.block ?? '') ? `${tag.name}.CV` : tag.name;
+  return <Now path={path} type={path.endsWith('.ET') ? 'TIME' : facts?.type} label={tag.name} isOutput={!!tag.address?.startsWith('%Q')} unit={tag.unit} wiring={tag.wiring} />;
 }
 
 function NewTag({ tags }: { readonly tags: readonly Tag[] }) {
   const [name, setName] = useState('');
   const [problem, setProblem] = useState<string>();
-  const guess = guessTag(name, tags);
+  const series = seriesNames(name);
+  const guess = guessTag('names' in series ? series.names[0]! : name, tags);
+  const many = 'names' in series && series.names.length > 1 ? series.names.length : 0;
+  const type = 'bounds' in series && series.bounds ? `ARRAY[${series.bounds}] OF ${guess.type}` : guess.type;
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    if (!/^[A-Za-z_]\w*$/.test(name)) { setProblem('A name has letters, digits and underscores, a letter first.'); return; }
-    if (tags.some((t) => t.name.toLowerCase() === name.toLowerCase())) { setProblem(`There is a tag ‘${name}’ already.`); return; }
-    useDocument.getState().edit({ kind: 'addTag', tag: { id: newId('t'), name, ...guess } });
+    const made = seriesTags(name, tags, () => newId('t'));
+    if ('refused' in made) { setProblem(made.refused); return; }
+    const edits = made.map((tag) => ({ kind: 'addTag', tag }) as const);
+    useDocument.getState().edit(edits.length === 1 ? edits[0]! : { kind: 'group', label: `${edits.length} new tags`, edits });
     setName('');
     setProblem(undefined);
   };
@@ -156,15 +208,15 @@ function NewTag({ tags }: { readonly tags: readonly Tag[] }) {
     <form onSubmit={submit} className={`${COLUMNS} h-9 shrink-0 border-t border-edge bg-sunk px-3`}>
       <span className="text-center text-copper">+</span>
       <input aria-label="Name of a new tag" placeholder="New tag" value={name} spellCheck={false} onChange={(e) => { setName(e.target.value); setProblem(undefined); }} onKeyDown={(e) => e.stopPropagation()} className="h-7 rounded border border-edge bg-sheet px-2 font-semibold outline-none focus:border-copper" />
-      <span className="px-1 font-mono text-[12px] text-soft">{name && guess.type}</span><span className="px-1 font-mono text-[12px] text-soft">{name && guess.address}</span><span className="px-1 font-mono text-[12px] text-soft">{name && guess.wiring}</span>
-      <span className={`col-span-3 truncate ${problem ? 'text-bad' : 'text-faint'}`} role={problem ? 'alert' : undefined}>{problem ?? (name ? 'guessed from the name · Enter keeps' : 'type a name and Enter')}</span>
+      <span className="truncate px-1 font-mono text-[12px] text-soft" title={type}>{name && type}</span><span className="px-1 font-mono text-[12px] text-soft">{name && !type.startsWith('ARRAY') && guess.address}</span><span className="px-1 font-mono text-[12px] text-soft">{name && guess.wiring}</span>
+      <span className={`col-span-3 truncate ${problem ? 'text-bad' : 'text-faint'}`} role={problem ? 'alert' : undefined}>{problem ?? (many ? `${many} tags, their addresses one after the other · Enter keeps` : name ? 'guessed from the name · Enter keeps' : 'type a name and Enter · Valve01..50 makes a series, Recipe[1..50] an array · paste rows from a spreadsheet')}</span>
     </form>
   );
 }
 
 function UseLinks({ uses }: { readonly uses: readonly Use[] }) {
   const { id } = useParams();
-  return <>{uses.map((u, i) => <Link key={i} className="mr-2 underline" to={u.rungId ? `/projects/${id}/logic?pou=${u.pouId}&rung=${u.rungId}` : u.pouId ? `/projects/${id}/logic?pou=${u.pouId}` : `/projects/${id}/machine`}>{u.place}</Link>)}</>;
+  return <>{uses.map((u, i) => <Link key={i} className="mr-2 underline" to={addressOfUse(u, id ?? '')}>{u.place}</Link>)}</>;
 }
 
 function Details({ tag, uses, problem, onRemove }: { readonly tag: Tag; readonly uses: readonly Use[]; readonly problem: ProblemNote | undefined; readonly onRemove: () => void }) {
@@ -180,16 +232,41 @@ function Details({ tag, uses, problem, onRemove }: { readonly tag: Tag; readonly
         {typeof value === 'boolean' && <><Button onClick={() => force('1')}>Force on</Button><Button onClick={() => force('0')}>Force off</Button><Button onClick={() => force(undefined)}>Release</Button></>}
         <Button look="danger" onClick={onRemove}>Delete</Button>
       </div>
+      <Facts tag={tag} />
       <h3 className="font-semibold">Where used · {uses.length}</h3>
       {!uses.length && <p className="text-soft">Nowhere.</p>}
       <ul>
         {uses.map((u, i) => (
           <li key={i} className="flex justify-between border-b border-edge py-1">
-            <Link className="hover:text-copper-ink hover:underline" to={u.rungId ? `/projects/${id}/logic?pou=${u.pouId}&rung=${u.rungId}` : u.pouId ? `/projects/${id}/logic?pou=${u.pouId}` : `/projects/${id}/machine`}>{u.place}</Link>
+            <Link className="hover:text-copper-ink hover:underline" to={addressOfUse(u, id ?? '')}>{u.place}</Link>
             <span className={u.isWrite ? 'font-medium text-copper-ink' : 'text-soft'}>{u.place.startsWith('Machine') ? 'wired' : u.isWrite ? 'written' : 'read'}</span>
           </li>
         ))}
       </ul>
+    </div>
+  );
+}
+
+/** What is stated of a tag beside its row. */
+function Facts({ tag }: { readonly tag: Tag }) {
+  const edit = useDocument((s) => s.edit);
+  const change = (to: Record<string, unknown>) => edit({ kind: 'changeTag', id: tag.id, to: to as Partial<Tag> });
+  const text = (field: 'initial' | 'unit' | 'range', label: string, placeholder: string) => (
+    <label className="contents"><span className="text-soft">{label}</span><EditInPlace mono value={tag[field] ?? ''} label={`${label} of ${tag.name}`} placeholder={placeholder} onCommit={(v) => change({ [field]: v || null })} /></label>
+  );
+  return (
+    <div className="grid grid-cols-[86px_minmax(0,1fr)] items-center gap-x-2 gap-y-0.5">
+      {text('initial', 'Initial', '0')}
+      {text('unit', 'Unit', 'mm, °C …')}
+      {text('range', 'Range', '0..100')}
+      <span className="text-soft">Keeps</span>
+      <span className="flex gap-3">
+        <label className="flex items-center gap-1"><input type="checkbox" className="accent-copper" checked={tag.retain ?? false} onChange={(e) => change({ retain: e.target.checked || null })} />retained</label>
+        <label className="flex items-center gap-1"><input type="checkbox" className="accent-copper" checked={tag.constant ?? false} onChange={(e) => change({ constant: e.target.checked || null })} />constant</label>
+      </span>
+      <label className="contents"><span className="text-soft">Others may</span>
+        <select value={tag.access ?? ''} aria-label={`Access to ${tag.name}`} onChange={(e) => change({ access: e.target.value || null })} className="h-7 rounded border border-edge bg-sheet px-1"><option value="">neither</option><option value="read">read</option><option value="write">read and write</option></select>
+      </label>
     </div>
   );
 }

@@ -1,0 +1,57 @@
+/** What lies where: the input, output and internal memory byte by byte, free places and overlaps. */
+import { useEffect, useState } from 'react';
+import { Link, useParams } from 'react-router';
+import type { MemoryArea } from '@ferrule/core';
+import { askBench, useBench } from '../../bench/live.js';
+import { useDocument } from '../../document/store.js';
+
+const NAMES = { I: 'Inputs', Q: 'Outputs', M: 'Internal memory' } as const;
+/** Bytes drawn of an area at most. */
+const MOST = 512;
+
+export function MemoryView() {
+  const checked = useBench((s) => s.checked);
+  const [map, setMap] = useState<readonly MemoryArea[]>();
+  useEffect(() => { let isOn = true; void askBench('memory', {}).then((m) => { if (isOn) setMap(m); }); return () => { isOn = false; }; }, [checked]);
+  if (!map) return <p role="status" className="p-4 text-soft">Looking …</p>;
+  return <div className="flex h-full min-h-0 flex-wrap content-start gap-6 overflow-auto p-4">{map.map((a) => <Area key={a.area} area={a} />)}</div>;
+}
+
+function Area({ area }: { readonly area: MemoryArea }) {
+  const tags = useDocument((s) => s.project?.tags) ?? [];
+  const { id } = useParams();
+  const overlaps = area.entries.filter((e) => e.over.length);
+  const rows = Array.from({ length: Math.min(MOST, area.bytes) }, (_, byte) => byte);
+  const at = (bit: number) => area.entries.filter((e) => bit >= e.firstBit && bit < e.firstBit + e.bits);
+  const link = (name: string) => `/projects/${id}/tags?tag=${tags.find((t) => t.name === name)?.id ?? ''}`;
+  return (
+    <section aria-label={NAMES[area.area]} className="min-w-[340px] flex-1">
+      <h2 className="text-[14px] font-semibold">{NAMES[area.area]} <span className="font-normal text-soft">{area.bytes ? `${area.bytes} byte${area.bytes > 1 ? 's' : ''}, ${area.freeBits} bits free` : 'nothing here'}</span></h2>
+      {overlaps.length > 0 && <p role="note" className="mt-1 rounded-md bg-bad-soft px-2 py-1 text-[12.5px] text-bad">Over each other: {[...new Set(overlaps.map((e) => `${e.name} ${e.address} and ${e.over.join(', ')}`))].join('; ')}</p>}
+      {area.bytes > 0 && (
+        <table className="mt-2 w-full table-fixed border-collapse font-mono text-[10px]">
+          <thead><tr><th className="w-14" />{[7, 6, 5, 4, 3, 2, 1, 0].map((b) => <th key={b} className="font-normal text-faint">.{b}</th>)}</tr></thead>
+          <tbody>
+            {rows.map((byte) => {
+              const whole = area.entries.find((e) => e.bits >= 8 && byte * 8 >= e.firstBit && byte * 8 < e.firstBit + e.bits);
+              const bits = area.entries.some((e) => e.bits === 1 && Math.floor(e.firstBit / 8) === byte);
+              return (
+                <tr key={byte}>
+                  <th scope="row" className="pr-2 text-right font-normal text-faint">%{area.area}{byte}</th>
+                  {whole && !bits ? (
+                    <td colSpan={8} className="border border-edge bg-glow/60 px-1 text-center" title={`${whole.name} : ${whole.type} at ${whole.address}`}>{whole.firstBit === byte * 8 ? <Link to={link(whole.name)}>{whole.name}</Link> : <span className="text-faint">{whole.name}</span>}</td>
+                  ) : [7, 6, 5, 4, 3, 2, 1, 0].map((b) => {
+                    const here = at(byte * 8 + b);
+                    const one = here.find((e) => e.bits === 1) ?? here[0];
+                    return <td key={b} title={here.map((e) => `${e.name} : ${e.type} at ${e.address}`).join('\n') || `%${area.area}X${byte}.${b} is free`} className={`h-6 truncate border border-edge px-0.5 text-center ${here.length > 1 ? 'bg-bad-soft text-bad' : one ? 'bg-glow/60' : 'text-faint'}`}>{one ? <Link to={link(one.name)}>{one.name}</Link> : '·'}</td>;
+                  })}
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+      )}
+      {area.bytes > MOST && <p className="mt-1 text-soft">{area.bytes - MOST} more bytes are not drawn.</p>}
+    </section>
+  );
+}

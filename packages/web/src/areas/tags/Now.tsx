@@ -1,0 +1,40 @@
+/** The value of a path now, and a place to write another: a value takes effect at the next scan, running or not. */
+import { useMemo, useState, type KeyboardEvent } from 'react';
+import { deviceKind } from '@ferrule/core';
+import { benchLive, useForced, useLook, useValue } from '../../bench/live.js';
+import { ForceMark } from '../../components/ui.js';
+import { valueText } from '../../components/values.js';
+import { useDocument } from '../../document/store.js';
+
+/** Whether a device of the machine drives the tag. */
+function useIsWired(name: string): boolean {
+  const devices = useDocument((s) => s.project?.machine.devices);
+  return useMemo(() => (devices ?? []).some((d) => Object.entries(d.wires ?? {}).some(([terminal, to]) => to.toLowerCase() === name.toLowerCase() && deviceKind(d.type)?.terminals.some((t) => t.direction === 'out' && t.name.toLowerCase() === terminal.toLowerCase()))), [devices, name]);
+}
+
+export function Now({ path, type, label, isOutput = false, unit, wiring }: { readonly path: string; readonly type: string | undefined; readonly label: string; readonly isOutput?: boolean; readonly unit?: string | undefined; readonly wiring?: string | undefined }) {
+  useLook([path]);
+  const value = useValue(path);
+  const forced = useForced(path);
+  const isBool = typeof value === 'boolean';
+  // What the machine or a coil writes in every scan is forced, not toggled.
+  const isDriven = useIsWired(path) || isOutput;
+  return (
+    <span className="flex items-center gap-1.5 font-mono text-[12px]">
+      {isBool && !isDriven ? (
+        <button aria-label={`Toggle ${label}`} className={`h-6 w-8 rounded border text-center ${value ? 'border-copper bg-glow font-semibold text-copper-ink' : 'border-edge'}`} onClick={() => benchLive.event({ kind: 'write', path, value: value ? '0' : '1' })}>{value ? 1 : 0}</button>
+      ) : isBool ? <span className={`px-2.5 ${value ? 'font-semibold text-copper-ink' : ''}`}>{value ? 1 : 0}</span>
+        : value === undefined ? <span /> : <ValueInput path={path} label={`Value of ${label}`} text={valueText(value, type)} />}
+      {unit && <span className="text-faint">{unit}</span>}
+      {wiring === 'NC' && isBool && <span className="text-[10.5px] text-faint">{value ? 'closed' : 'open'}</span>}
+      {forced !== undefined && <ForceMark value={forced} />}
+    </span>
+  );
+}
+
+function ValueInput({ path, label, text }: { readonly path: string; readonly label: string; readonly text: string }) {
+  const [typed, setTyped] = useState<string>();
+  const commit = () => { if (typed !== undefined && typed !== text) benchLive.event({ kind: 'write', path, value: typed }); setTyped(undefined); };
+  const onKey = (e: KeyboardEvent<HTMLInputElement>) => { e.stopPropagation(); if (e.key === 'Enter') { commit(); e.currentTarget.blur(); } if (e.key === 'Escape') setTyped(undefined); };
+  return <input aria-label={label} value={typed ?? text} onChange={(e) => setTyped(e.target.value)} onKeyDown={onKey} onBlur={() => setTyped(undefined)} className="w-20 rounded-sm border border-transparent bg-transparent px-1 hover:border-edge focus:border-copper focus:bg-sheet focus:outline-none" />;
+}
