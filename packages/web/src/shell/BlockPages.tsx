@@ -1,5 +1,7 @@
 /** The blocks that come with Ferrule: what each is for, how it is called, and its text. */
 import { useState } from 'react';
+import { LiveExample } from '../help/LiveExample.js';
+import { BLOCK_EXAMPLES } from '../help/examples.js';
 import { type LibraryBlock, OWN_BLOCKS, STANDARD_BLOCKS } from '@ferrule/core';
 
 const PAGES: readonly LibraryBlock[] = [...STANDARD_BLOCKS, ...OWN_BLOCKS];
@@ -30,6 +32,7 @@ export function BlockPages({ start }: { readonly start: string | undefined }) {
         <h3 className="text-[15px] font-semibold">{page.name}</h3>
         <p className="mt-1 text-soft">{page.about}</p>
         {page.use && <pre aria-label="How it is called" className="mt-3 overflow-auto rounded-md border border-edge bg-sunk px-3 py-2 font-mono text-[12px] whitespace-pre-wrap">{page.use}</pre>}
+        {BLOCK_EXAMPLES[page.name] && <LiveExample key={page.name} example={BLOCK_EXAMPLES[page.name]!} />}
         <h4 className="mt-4 mb-0.5 text-[12px] text-soft">Its text</h4>
         <pre aria-label="Its text" className="overflow-auto rounded-md border border-edge bg-sunk px-3 py-2 font-mono text-[12px] leading-[1.45]">{page.text.trim()}</pre>
         {page.text.includes('__NOW') && <p className="mt-2 text-[12px] text-soft">__NOW() is the simulated time at the start of the scan.</p>}

@@ -2,14 +2,18 @@
 import { Dialog, Tabs } from 'radix-ui';
 import type { HelpTopic } from '../components/help-topic.js';
 import { Suspense, lazy } from 'react';
+import { COMMANDS } from '../areas/logic/commands.js';
 
 const RulePages = lazy(async () => ({ default: (await import('./RulePages.js')).RulePages }));
 
+const ElementPages = lazy(async () => ({ default: (await import('./ElementPages.js')).ElementPages }));
 const BlockPages = lazy(async () => ({ default: (await import('./BlockPages.js')).BlockPages }));
 
 const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])[] = [
-  ['Anywhere', [['F5', 'run, pause'], ['F6 / Shift+F6', 'one scan forward / back'], ['F8 / Shift+F8', 'next / previous problem'], ['Ctrl+Z / Ctrl+Y', 'undo / redo'], ['Alt+1 … Alt+5', 'Tags, Logic, Machine, Prove, Controller'], ['Alt + a button’s key', 'press that button on the panel'], ['?', 'this sheet'], ['F1', 'help on what the cursor stands on: a block, a problem']]],
-  ['On a rung', [['← →  ↑ ↓', 'move along the rung, between rungs'], ['a letter, !, ^, (', 'type an element behind the cursor'], ['Enter', 'change the element'], ['/', 'normally open ↔ normally closed, coil ↔ negated coil'], ['*', 'edge form'], ['+', 'coil: plain → set → reset'], ['|', 'a leg parallel to the element; at a coil, another output'], ['Delete', 'delete; the gap closes'], [';', 'the whole rung as a line'], ['Insert / Shift+Delete', 'new rung below / delete the rung'], ['1 / 0 / .', 'force on / force off / release the tag']]],
+  ['Anywhere', [['F5', 'run, pause'], ['F6 / Shift+F6', 'one scan forward / back'], ['F8 / Shift+F8', 'next / previous problem'], ['Ctrl+Z / Ctrl+Y', 'undo / redo'], ['Alt+1 … Alt+5', 'Tags, Logic, Machine, Prove, Controller'], ['Alt + a button’s key', 'press that button on the panel'], ['Ctrl+K', 'the command palette: every command, and everything in the project'], ['Alt+←', 'back to where you jumped from'], ['?', 'this sheet'], ['F1', 'help on what the cursor stands on: an element, a block, a problem']]],
+  ['On a rung', [['← →  ↑ ↓', 'move along the rung, between legs and rungs'], ['⇧← ⇧→ · ⇧↑ ⇧↓', 'choose a run of elements · of rungs'], ['a letter, !, ^, (', 'type an element behind the cursor; Ctrl+⏎ also declares unknown names'], ...COMMANDS.map((c): [string, string] => [c.shown ?? c.key, c.words.charAt(0).toLowerCase() + c.words.slice(1)])]],
+  ['With the mouse', [['drag a part', 'to another place on any rung; the rung is shown as it would be'], ['Ctrl + drag', 'a copy of it'], ['Alt + drag', 'only its tag'], ['⇧ + click', 'choose up to there']]],
+  ['In text', [['Ctrl+Space, Tab', 'complete'], ['F2', 'rename everywhere'], ['F12 / Shift+F12', 'declaration / where it is used'], ['Shift+Alt+F', 'lay the text out'], ['Ctrl+Shift+⏎', 'the statement as a rung'], ['Ctrl+.', 'fix the problem on the line'], ['Ctrl+F', 'find and replace in the text']]],
 ];
 const NOTATION: readonly (readonly [string, string])[] = [
   ['a & b, a | b, ( )', 'in series, in parallel; & binds tighter'], ['Tag, !Tag', 'contact normally open, normally closed'], ['^Tag, ^!Tag', 'contact on a rising, a falling edge'], ['a >= b', 'a comparison; each side any expression'], ['Fun(x, OUT => Tag)', 'a function worked with power (EN); its value goes to a tag, power goes on (ENO)'],
@@ -26,7 +30,7 @@ export function HelpDialog({ topic, onClose }: { readonly topic: HelpTopic | und
           <Dialog.Description className="text-soft">Everything the mouse can do, the keys can.</Dialog.Description>
           <Tabs.Root key={topic?.tab} defaultValue={topic?.tab ?? 'keys'} className="mt-3 flex min-h-0 flex-1 flex-col">
             <Tabs.List className="flex gap-5 border-b border-edge" aria-label="Parts of the help">
-              {[['keys', 'Keys'], ['line', 'The rung line'], ['blocks', 'Blocks'], ['rules', 'Rules of checking']].map(([value, label]) => (
+              {[['keys', 'Keys'], ['line', 'The rung line'], ['elements', 'Elements'], ['blocks', 'Blocks'], ['rules', 'Rules of checking']].map(([value, label]) => (
                 <Tabs.Trigger key={value} value={value!} className="-mb-px border-b-2 border-transparent py-1.5 font-medium text-soft data-[state=active]:border-copper data-[state=active]:text-ink">{label}</Tabs.Trigger>
               ))}
             </Tabs.List>
@@ -37,6 +41,7 @@ export function HelpDialog({ topic, onClose }: { readonly topic: HelpTopic | und
               <Sheet title="A rung as one line of text" rows={NOTATION} wide />
               <p className="mt-4 text-soft">Durations are written as people write them: 300 ms, 1.5 s, 2 min. Evaluation is left to right, top leg first, rung by rung.</p>
             </Tabs.Content>
+            <Tabs.Content value="elements" className="min-h-0 flex-1 pt-4"><Suspense fallback={<p role="status" className="text-soft">Opening …</p>}><ElementPages start={topic?.tab === 'elements' ? topic.page : undefined} /></Suspense></Tabs.Content>
             <Tabs.Content value="blocks" className="min-h-0 flex-1 pt-4"><Suspense fallback={<p role="status" className="text-soft">Opening …</p>}><BlockPages start={topic?.tab === 'blocks' ? topic.page : undefined} /></Suspense></Tabs.Content>
             <Tabs.Content value="rules" className="min-h-0 flex-1 pt-4"><Suspense fallback={<p role="status" className="text-soft">Opening …</p>}><RulePages start={topic?.tab === 'rules' ? topic.page : undefined} /></Suspense></Tabs.Content>
           </Tabs.Root>
