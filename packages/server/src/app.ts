@@ -1,12 +1,12 @@
 /** The Express application; it does not listen (main.ts does), so that tests can send requests into it. */
-import { existsSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { emptyProject, projectText } from '@ferrule/core';
 import { parseProject } from '@ferrule/core/schema';
 import express, { type Express } from 'express';
 import helmet from 'helmet';
 import type { Logger } from 'pino';
-import { NewProjectBody, EditsBody, ProveBody, body, editsOf } from './bodies.js';
+import { ExampleBody, NameBody, NewProjectBody, EditsBody, ProveBody, body, editsOf } from './bodies.js';
 import type { ControllerLink } from './controller-link.js';
 import { controllerRoutes } from './controller-routes.js';
 import type { ProjectStore } from './db/projects.js';
@@ -19,6 +19,8 @@ export interface AppOptions {
   readonly log: Logger;
   readonly controller: ControllerLink;
   readonly prover: Prover;
+  /** Folder of the examples that ship. */
+  readonly examples?: string;
   /** Folder of the built pages; undefined in tests of the API. */
   readonly pages?: string;
   readonly password?: string;
@@ -47,6 +49,13 @@ export function createApp(options: AppOptions): Express {
       response.status(201).json(store.create(parsed.project));
       return;
     }
+    if (typeof given === 'object' && given !== null && 'example' in given) {
+      const path = join(options.examples ?? '', `${body(ExampleBody, given).example}.ferrule.json`);
+      const parsed = options.examples && existsSync(path) ? parseProject(readFileSync(path, 'utf8')) : undefined;
+      if (!parsed || 'problems' in parsed) throw problem('NOT_FOUND', `There is no example '${String(given['example'])}'.`);
+      response.status(201).json(store.create(parsed.project));
+      return;
+    }
     response.status(201).json(store.create(emptyProject(body(NewProjectBody, given).name)));
   });
   app.get('/api/projects/:id', (request, response) => { response.json(store.get(request.params.id)); });
@@ -58,11 +67,23 @@ export function createApp(options: AppOptions): Express {
     const { base, edits, batch } = body(EditsBody, request.body);
     response.json(store.edit(request.params.id, base, editsOf(edits), batch));
   });
+  app.get('/api/projects/:id/revisions', (request, response) => { response.json(store.revisions(request.params.id)); });
+  app.get('/api/projects/:id/revisions/:revision', (request, response) => { response.json(store.revision(request.params.id, wholeNumber(request.params.revision))); });
+  app.put('/api/projects/:id/revisions/:revision/name', (request, response) => {
+    store.nameRevision(request.params.id, wholeNumber(request.params.revision), body(NameBody, request.body).name.trim());
+    response.json(store.revisions(request.params.id));
+  });
   app.delete('/api/projects/:id', (request, response) => { store.remove(request.params.id); response.status(204).end(); });
   app.post('/api/projects/:id/restore', (request, response) => { response.json(store.restore(request.params.id)); });
   app.post('/api/projects/:id/prove', async (request, response) => {
     const { only } = body(ProveBody, request.body ?? {});
-    response.json(await options.prover.prove(store.get(request.params.id).document, only));
+    const { document, revision } = store.get(request.params.id);
+    const answer = await options.prover.prove(document, only) as { checks?: readonly { ok: boolean }[]; rules?: readonly { ok: boolean }[] };
+    if (only === undefined && answer.checks && answer.rules) {
+      const all = [...answer.checks, ...answer.rules];
+      store.noteProof(request.params.id, { revision, count: all.length, failed: all.filter((x) => !x.ok).length });
+    }
+    response.json(answer);
   });
   app.use('/api/controller', controllerRoutes(options.controller, store));
   app.use('/api', (request) => { throw problem('NOT_FOUND', `There is no ${request.method} ${request.originalUrl}.`); });
@@ -74,4 +95,9 @@ export function createApp(options: AppOptions): Express {
   }
   app.use(problemHandler(options.log));
   return app;
+}
+
+function wholeNumber(text: string): number {
+  if (!/^\d{1,9}$/.test(text)) throw problem('REVISION_NOT_FOUND', `'${text}' is not the number of a revision.`);
+  return Number(text);
 }

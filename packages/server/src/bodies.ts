@@ -1,7 +1,7 @@
 /** Shapes of request bodies, checked at the door. */
 import { EDIT_KINDS, type Edit } from '@ferrule/core';
-import { CheckShape, DeviceShape, PouShape, RowShape, RuleShape, RungShape, TagShape, TaskShape, TypeShape, shapeProblems } from '@ferrule/core/schema';
-import { IsArray, IsIn, IsInt, IsOptional, IsString, Length, Min, ArrayMaxSize, ArrayMinSize } from 'class-validator';
+import { CheckShape, DeviceShape, PouShape, ProjectShape, RowShape, RuleShape, RungShape, TagShape, TaskShape, TypeShape, shapeProblems } from '@ferrule/core/schema';
+import { IsArray, IsIn, IsInt, IsOptional, IsString, Length, Min, ArrayMaxSize, ArrayMinSize, Matches } from 'class-validator';
 import { problem } from './problem.js';
 
 export class NewProjectBody {
@@ -16,6 +16,12 @@ export class EditsBody {
 export class DownloadBody {
   @IsString() @Length(1, 60) projectId!: string;
   @IsIn(['restart', 'keep']) mode!: 'restart' | 'keep';
+}
+export class ExampleBody {
+  @Matches(/^[a-z0-9-]+$/) example!: string;
+}
+export class NameBody {
+  @IsString() @Length(0, 200) name!: string;
 }
 export class ModeBody {
   @IsIn(['run', 'stop']) mode!: 'run' | 'stop';
@@ -44,6 +50,7 @@ const FIELDS: Record<Exclude<Edit['kind'], 'group'>, Fields> = {
   moveRung: { pou: 'string', id: 'string', to: 'index' }, changeText: { pou: 'string', text: 'string' }, changeDevice: { id: 'string', to: { part: DeviceShape } },
   addCheck: { check: { whole: CheckShape }, at: 'index' }, removeCheck: { id: 'string' }, addRow: { check: 'string', row: { whole: RowShape }, at: 'index' }, removeRow: { check: 'string', id: 'string' }, addRule: { rule: { whole: RuleShape }, at: 'index' }, removeRule: { id: 'string' },
   changeCheck: { id: 'string', to: { part: CheckShape } }, changeRow: { check: 'string', id: 'string', to: { part: RowShape } }, changeRule: { id: 'string', to: { part: RuleShape } },
+  replace: { project: { whole: ProjectShape } },
   changeChecking: { code: 'name', to: 'level' }, changeScope: { paths: 'paths' }, rename: { name: 'name' },
 };
 

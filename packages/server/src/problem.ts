@@ -9,6 +9,7 @@ const CATALOGUE = {
   PASSWORD_NEEDED: { status: 401, title: 'A password is needed' },
   NOT_FOUND: { status: 404, title: 'There is nothing here' },
   PROJECT_NOT_FOUND: { status: 404, title: 'There is no such project' },
+  REVISION_NOT_FOUND: { status: 404, title: 'There is no such revision' },
   REVISION_CONFLICT: { status: 409, title: 'The project was changed elsewhere' },
   EDIT_REFUSED: { status: 409, title: 'The change does not fit the project' },
   BODY_TOO_LARGE: { status: 413, title: 'The request is too large' },

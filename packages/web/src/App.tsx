@@ -12,6 +12,9 @@ const MachineArea = lazy(() => import('./areas/machine/MachineArea.js').then((m)
 const ProveArea = lazy(() => import('./areas/prove/ProveArea.js').then((m) => ({ default: m.ProveArea })));
 const ControllerArea = lazy(() => import('./areas/controller/ControllerArea.js').then((m) => ({ default: m.ControllerArea })));
 
+const RevisionsArea = lazy(() => import('./areas/revisions/RevisionsArea.js').then((m) => ({ default: m.RevisionsArea })));
+const PrintArea = lazy(() => import('./areas/print/PrintArea.js').then((m) => ({ default: m.PrintArea })));
+
 export function App() {
   return (
     <SWRConfig value={{ fetcher, revalidateOnFocus: true, shouldRetryOnError: true }}>
@@ -25,6 +28,8 @@ export function App() {
               <Route path="logic" element={<LogicArea />} />
               <Route path="machine" element={<MachineArea />} />
               <Route path="prove" element={<ProveArea />} />
+              <Route path="revisions" element={<RevisionsArea />} />
+              <Route path="print" element={<PrintArea />} />
               <Route path="controller" element={<ControllerArea />} />
             </Route>
             <Route path="*" element={<Navigate to="/" replace />} />

@@ -1,49 +1,68 @@
 /** What differs between two projects: tags by row, rungs by rung, text by line. Things are matched by id, so a rename is a change. */
 import type { Project, RungText, Tag } from './document.js';
+import { rungToLines } from '../ladder/sheet.js';
 import { tagText } from './sources.js';
 
 export interface Difference {
   readonly what: string;
-  readonly kind: 'tag' | 'rung' | 'text' | 'machine' | 'tasks' | 'prove';
+  readonly kind: 'tag' | 'rung' | 'text' | 'machine' | 'tasks' | 'prove' | 'settings';
   /** As text; undefined where it is not there. */
   readonly before?: string;
   readonly after?: string;
+  /** Of a rung: what is drawn. */
+  readonly rungs?: { readonly before?: RungText; readonly after?: RungText };
 }
 
 export function compareProjects(before: Project, after: Project): Difference[] {
   return [
-    ...lists(before.types, after.types, 'text', () => 'Types', (t) => t.text),
+    ...one('Name and description', 'settings', [before.name, before.description].filter(Boolean).join('\n'), [after.name, after.description].filter(Boolean).join('\n')),
+    ...lists(before.types, after.types, 'text', (t) => `Type ${/^\s*(\w+)/.exec(t.text)?.[1] ?? ''}`, (t) => t.text),
     ...lists(before.tags, after.tags, 'tag', (t) => `Tag ${t.name}`, tagLine),
     ...pous(before, after),
     ...lists(before.tasks, after.tasks, 'tasks', (t) => `Task ${t.name}`, (t) => `${t.interval}, priority ${t.priority}: ${t.programs.join(', ')}`),
     ...lists(before.machine.devices, after.machine.devices, 'machine', (d) => `Machine ${d.name}`, (d) => JSON.stringify({ type: d.type, ...d.parameters, ...d.wires })),
+    ...lists(before.checks, after.checks, 'prove', (c) => `Check ${c.name}`, (c) => [c.note, ...c.rows.map((r) => [r.when, ...(r.do ?? []), ...(r.expect ?? []).map((e) => `expect ${e}`)].filter(Boolean).join('; '))].filter(Boolean).join('\n')),
+    ...lists(before.rules, after.rules, 'prove', (r) => `Rule ${r.name}`, (r) => r.sentence),
+    ...one('Rules of checking', 'settings', Object.entries(before.checking ?? {}).map(([k, v]) => `${k}: ${v}`).join('\n'), Object.entries(after.checking ?? {}).map(([k, v]) => `${k}: ${v}`).join('\n')),
+    ...one('Tags on the scope', 'settings', before.scope.join(', '), after.scope.join(', ')),
   ];
 }
 
-const tagLine = (t: Tag) => `${tagText(t)}${t.wiring ? ` ${t.wiring}` : ''}${t.retain ? ' RETAIN' : ''}`;
+const one = (what: string, kind: Difference['kind'], before: string, after: string): Difference[] => (before === after ? [] : [{ what, kind, before, after }]);
+const facts = (t: Tag): string[] => [...(t.unit ? [`unit ${t.unit}`] : []), ...(t.range ? [`range ${t.range}`] : []), ...(t.access ? [`others may ${t.access}`] : [])];
+const tagLine = (t: Tag) => [`${tagText(t)}${t.wiring ? ` ${t.wiring}` : ''}${t.retain ? ' RETAIN' : ''}${t.constant ? ' CONSTANT' : ''}`, ...facts(t), ...(t.description ? [`// ${t.description}`] : [])].join(' ');
 
 function pous(before: Project, after: Project): Difference[] {
   return [...new Set([...before.pous, ...after.pous].map((p) => p.id))].flatMap((id): Difference[] => {
     const a = before.pous.find((p) => p.id === id), b = after.pous.find((p) => p.id === id);
     const name = (b ?? a)!.name;
+    const renamed = a && b ? one(`${name} · name`, 'settings', `${a.kind} ${a.name}`, `${b.kind} ${b.name}`) : [];
     if ((a?.language ?? 'LD') === 'LD' && (b?.language ?? 'LD') === 'LD') {
-      const rungs = (p: typeof a): readonly RungText[] => (p?.language === 'LD' ? p.rungs : []);
+      const of = (p: typeof a) => (p?.language === 'LD' ? p : undefined);
+      const rungs = (p: typeof a): readonly RungText[] => of(p)?.rungs ?? [];
       const number = (r: RungText) => { const list = rungs(b).some((x) => x.id === r.id) ? rungs(b) : rungs(a); return list.findIndex((x) => x.id === r.id) + 1; };
-      return lists(rungs(a), rungs(b), 'rung', (r) => `${name} · rung ${number(r)}`, (r) => r.line);
+      const changed = lists(rungs(a), rungs(b), 'rung', (r) => `${name} · rung ${number(r)}`, rungToLines);
+      const common = (list: readonly RungText[], other: readonly RungText[]) => list.filter((r) => other.some((x) => x.id === r.id)).map((r) => r.id).join(' ');
+      const isMoved = common(rungs(a), rungs(b)) !== common(rungs(b), rungs(a));
+      const order = (list: readonly RungText[]) => list.map((r) => r.line).join('\n');
+      return [...renamed, ...one(`${name} · own variables`, 'text', of(a)?.variables ?? '', of(b)?.variables ?? ''), ...changed, ...(isMoved ? [{ what: `${name} · order of the rungs`, kind: 'text' as const, before: order(rungs(a)), after: order(rungs(b)) }] : [])];
     }
-    const text = (p: typeof a) => (p?.language === 'ST' ? p.text.split('\n') : []);
-    return textLines(name, text(a), text(b));
+    const text = (p: typeof a) => (p?.language === 'ST' ? p.text.split('\n') : p?.language === 'LD' ? p.rungs.map((r) => r.line) : []);
+    return [...renamed, ...textLines(name, text(a), text(b))];
   });
 }
 
 function lists<T extends { readonly id: string }>(before: readonly T[], after: readonly T[], kind: Difference['kind'], name: (x: T) => string, text: (x: T) => string): Difference[] {
   const result: Difference[] = [];
+  const drawn = (a: T | undefined, b: T | undefined) => (kind === 'rung' ? { rungs: { ...(a ? { before: a as unknown as RungText } : {}), ...(b ? { after: b as unknown as RungText } : {}) } } : {});
+  const known = new Map(before.map((a) => [a.id, a]));
   for (const b of after) {
-    const a = before.find((x) => x.id === b.id);
-    if (!a) result.push({ what: name(b), kind, after: text(b) });
-    else if (text(a) !== text(b)) result.push({ what: name(b), kind, before: text(a), after: text(b) });
+    const a = known.get(b.id);
+    if (!a) result.push({ what: name(b), kind, after: text(b), ...drawn(a, b) });
+    else if (text(a) !== text(b)) result.push({ what: name(b), kind, before: text(a), after: text(b), ...drawn(a, b) });
   }
-  for (const a of before) if (!after.some((x) => x.id === a.id)) result.push({ what: name(a), kind, before: text(a) });
+  const left = new Set(after.map((b) => b.id));
+  for (const a of before) if (!left.has(a.id)) result.push({ what: name(a), kind, before: text(a), ...drawn(a, undefined) });
   return result;
 }
 

@@ -37,11 +37,13 @@ export type Edit =
   | { readonly kind: 'changeChecking'; readonly code: string; readonly to: 'error' | 'warning' | 'off' }
   | { readonly kind: 'changeScope'; readonly paths: readonly string[] }
   | { readonly kind: 'rename'; readonly name: string }
+  /** The whole project becomes another: an old revision brought back. */
+  | { readonly kind: 'replace'; readonly project: Project }
   /** Several edits as one, undone as one. */
   | { readonly kind: 'group'; readonly label: string; readonly edits: readonly Edit[] };
 
 export const EDIT_KINDS: readonly Edit['kind'][] = [
-  'addTag', 'removeTag', 'changeTag', 'addRung', 'removeRung', 'changeRung', 'moveRung', 'addPou', 'removePou', 'changePou', 'addType', 'removeType', 'changeType', 'addTask', 'removeTask', 'changeTask', 'changeText', 'changeDevice', 'addCheck', 'removeCheck', 'changeCheck', 'addRow', 'removeRow', 'changeRow', 'addRule', 'removeRule', 'changeRule', 'changeChecking', 'changeScope', 'rename', 'group',
+  'addTag', 'removeTag', 'changeTag', 'addRung', 'removeRung', 'changeRung', 'moveRung', 'addPou', 'removePou', 'changePou', 'addType', 'removeType', 'changeType', 'addTask', 'removeTask', 'changeTask', 'changeText', 'changeDevice', 'addCheck', 'removeCheck', 'changeCheck', 'addRow', 'removeRow', 'changeRow', 'addRule', 'removeRule', 'changeRule', 'changeChecking', 'changeScope', 'rename', 'replace', 'group',
 ];
 
 export type Applied = { readonly project: Project; readonly inverse: Edit } | { readonly refused: string };
@@ -119,6 +121,7 @@ export function applyEdit(p: Project, e: Edit): Applied {
     }
     case 'changeScope': return done({ ...p, scope: e.paths }, { kind: 'changeScope', paths: p.scope });
     case 'rename': return done({ ...p, name: e.name }, { kind: 'rename', name: p.name });
+    case 'replace': return done(e.project, { kind: 'replace', project: p });
     case 'group': return applyGroup(p, e);
   }
 }

@@ -1,6 +1,6 @@
 /** One page, one moment in time: top bar, area rail, the area, and the scope under every area. */
 import { Tooltip } from 'radix-ui';
-import { useEffect, useState } from 'react';
+import { Suspense, lazy, useEffect, useState } from 'react';
 import { Link, Outlet, useNavigate, useParams } from 'react-router';
 import { messageOf } from '../api.js';
 import { benchLive, LiveProvider, tellBench, useBench } from '../bench/live.js';
@@ -11,6 +11,8 @@ import { HelpDialog } from './HelpDialog.js';
 import { Scope } from './Scope.js';
 import { TopBar } from './TopBar.js';
 import { useProblemWalk } from './problem-walk.js';
+
+const Palette = lazy(() => import('./Palette.js').then((m) => ({ default: m.Palette })));
 
 export function ProjectShell() {
   const { id } = useParams();
@@ -26,7 +28,8 @@ export function ProjectShell() {
   }, [id]);
 
   useBenchFeed(id);
-  useShortcuts(setHelp);
+  const [palette, setPalette] = useState(false);
+  useShortcuts(setHelp, setPalette);
   const boundTo = project?.machine.devices;
   useBoundKeys(boundTo);
   useEffect(() => { document.title = project ? `${project.name} · Ferrule` : 'Ferrule'; }, [project?.name]);
@@ -43,6 +46,7 @@ export function ProjectShell() {
           <main className="min-h-0 min-w-0 overflow-hidden"><Outlet /></main>
           <div className="col-span-2 min-h-0"><Scope /></div>
         </div>
+        {palette && <Suspense fallback={null}><Palette onClose={() => setPalette(false)} onHelp={() => setHelp({ tab: 'keys' })} /></Suspense>}
         <HelpDialog topic={help} onClose={() => setHelp(undefined)} />
       </LiveProvider>
     </Tooltip.Provider>
@@ -85,7 +89,7 @@ function Notices() {
 
 const isTyping = (e: KeyboardEvent) => e.target instanceof HTMLElement && (e.target.matches('input, textarea, select') || e.target.isContentEditable);
 
-function useShortcuts(onHelp: (topic: HelpTopic) => void) {
+function useShortcuts(onHelp: (topic: HelpTopic) => void, onPalette: (open: boolean) => void) {
   const walk = useProblemWalk();
   const navigate = useNavigate();
   const { id } = useParams();
@@ -94,6 +98,7 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void) {
     const onKey = (e: KeyboardEvent) => {
       const command = e.ctrlKey || e.metaKey;
       if (e.key === 'F1') { e.preventDefault(); onHelp(helpTopic.getState().topic ?? { tab: 'keys' }); return; }
+      if (command && e.key.toLowerCase() === 'k') { e.preventDefault(); onPalette(true); return; }
       if (e.key === 'F8') { e.preventDefault(); walk(e.shiftKey ? -1 : 1); return; }
       if (e.altKey && /^[1-5]$/.test(e.key)) { e.preventDefault(); void navigate(`/projects/${id}/${areas[Number(e.key) - 1]}`); return; }
       if (e.key === 'F5') { e.preventDefault(); tellBench({ kind: 'play', running: !isRunning() }); return; }
@@ -105,7 +110,7 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void) {
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
-  }, [walk, navigate, id, onHelp]);
+  }, [walk, navigate, id, onHelp, onPalette]);
 }
 
 const isRunning = () => (benchLive.store.getState().frame as { running?: boolean } | undefined)?.running ?? false;

@@ -8,6 +8,7 @@ import { benchLive, tellBench, useBench } from '../bench/live.js';
 import { Button, Hint } from '../components/ui.js';
 import { valueText } from '../components/values.js';
 import { useDocument } from '../document/store.js';
+import { FileMenu } from './FileMenu.js';
 import { placeOf } from './place.js';
 import { switchTheme } from './theme.js';
 
@@ -18,11 +19,13 @@ export function TopBar({ onHelp }: { readonly onHelp: () => void }) {
   const name = useDocument((s) => s.project?.name);
   const revision = useDocument((s) => s.revision);
   const saving = useDocument((s) => s.saving);
+  const { id } = useParams();
   return (
     <header className="flex h-12 items-center gap-3 bg-bar px-4 text-bar-ink">
       <Link to="/" className="flex shrink-0 items-center gap-2 font-semibold" title="All projects"><img src="/ferrule.svg" alt="" width={22} height={22} />Ferrule</Link>
       <span className="h-5 w-px shrink-0 bg-bar-2" />
-      <span className="min-w-0 truncate text-bar-soft" title={name}><span className="text-bar-ink">{name}</span> · rev {revision}{saving === 'saving' ? ' · saving' : ''}</span>
+      <span className="min-w-0 truncate text-bar-soft" title={name}><span className="text-bar-ink">{name}</span> · <Link to={`/projects/${id}/revisions`} className="underline decoration-bar-soft/40 underline-offset-2 hover:text-bar-ink" title="Revisions: name, compare, bring back">rev {revision}</Link>{saving === 'saving' ? ' · saving' : ''}</span>
+      <FileMenu />
       <Clock />
       <Problems />
       <Forces />

@@ -8,6 +8,7 @@ import { LiveProvider, useBench } from '../../bench/live.js';
 import { Button } from '../../components/ui.js';
 import { durationText } from '../../components/values.js';
 import { Panel } from '../../components/machine/Panel.js';
+import { Differences } from '../../components/Differences.js';
 import { useDocument } from '../../document/store.js';
 import { RungView } from '../../components/ladder/RungView.js';
 import { modelOf } from '../../components/ladder/rung-model.js';
@@ -15,6 +16,7 @@ import { type ControllerLive, openControllerLive } from './controller-live.js';
 
 interface Download { readonly state: 'none' | 'sending' | 'done' | 'failed'; readonly sent: number; readonly total: number; readonly message?: string; readonly lost?: readonly string[] }
 interface Status { readonly name: string; readonly state: 'empty' | 'run' | 'stop' | 'fault'; readonly mode: 'run' | 'stop'; readonly project?: string; readonly revision?: number; readonly scan: number; readonly scanMs: number; readonly usedMs: number; readonly jitterMs: number; readonly missed: number; readonly forces: readonly unknown[]; readonly fault?: string; readonly upMs: number; readonly hash?: string }
+const NO_TAGS = {};
 interface Comparison { readonly same: boolean; readonly revision: number; readonly controllerRevision: number | null; readonly differences: readonly Difference[] | null }
 
 const STATE = { empty: 'No program', run: 'Run', stop: 'Stop', fault: 'Fault' } as const;
@@ -111,20 +113,17 @@ function Progress({ d }: { readonly d: Download }) {
 }
 
 function Compare({ comparison, online }: { readonly comparison: Comparison | undefined; readonly online: boolean }) {
+  const tags = useBench((s) => s.checked?.tags) ?? NO_TAGS;
   if (!online) return <p className="p-4 text-soft">Offline. Nothing is known of the controller now.</p>;
   if (!comparison) return <p className="p-4 text-soft">Comparing …</p>;
   if (comparison.same) return <p className="border-b border-edge px-4 py-2 text-soft"><span className="text-good">✓</span> The controller runs exactly this project (rev {comparison.controllerRevision}).</p>;
   if (!comparison.differences) return <p className="p-4 text-soft">The controller has no program yet. Download this project to it.</p>;
+  if (!comparison.differences.length) return <p className="p-4 text-soft">Nothing that could be compared differs.</p>;
   return (
-    <table className="w-full table-fixed border-collapse">
-      <thead><tr className="border-b border-edge text-left text-[12px] text-soft"><th className="w-[24%] px-4 py-2 font-medium">What differs · {comparison.differences.length}</th><th className="px-2 font-medium">Controller, rev {comparison.controllerRevision}</th><th className="px-2 font-medium">Project, rev {comparison.revision}</th></tr></thead>
-      <tbody>
-        {comparison.differences.map((x, i) => (
-          <tr key={i} className="border-b border-edge align-top"><td className="px-4 py-1.5 font-medium">{x.what}</td><td className="px-2 py-1.5 font-mono text-[12px] break-words whitespace-pre-wrap">{x.before ?? <i className="text-faint">not there</i>}</td><td className="px-2 py-1.5 font-mono text-[12px] break-words whitespace-pre-wrap text-copper-ink">{x.after ?? <i className="text-faint">not there</i>}</td></tr>
-        ))}
-        {!comparison.differences.length && <tr><td colSpan={3} className="px-4 py-2 text-soft">Only descriptions, comments or checks differ: the logic is the same.</td></tr>}
-      </tbody>
-    </table>
+    <>
+      <p className="px-4 py-2 text-soft">{comparison.differences.length} difference{comparison.differences.length > 1 ? 's' : ''}</p>
+      <Differences differences={comparison.differences} before={`Controller, rev ${comparison.controllerRevision}`} after={`Project, rev ${comparison.revision}`} tags={tags} />
+    </>
   );
 }
 

@@ -2,7 +2,7 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { type KeyboardEvent, type PointerEvent, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
-import { type Cursor, type Edit, type RungEdit, type RungText, type Tag, LINT_RULES, editRung, splitEdit, splitOutputs, textToRungs } from '@ferrule/core';
+import { type Cursor, type Edit, type RungEdit, type RungText, type Tag, LINT_RULES, editRung, newNames, splitEdit, splitOutputs, textToRungs } from '@ferrule/core';
 import { askBench, benchLive, useBench } from '../../bench/live.js';
 import type { ProblemNote, TagFacts } from '../../bench/protocol.js';
 import { useDesk } from '../../components/desk.js';
@@ -314,7 +314,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
             const freshHere = here && typing?.kind === 'line' && typing.fresh !== undefined;
             const input = here && typing ? (
               typing.kind === 'line'
-                ? <ElementInput key={`line${typing.fresh ?? ''}`} kind="line" fresh={freshHere} label={freshHere ? 'New rung as a line' : 'Rung as a line'} initial={typing.initial} isKnown={isKnown} onCommit={commitLine} onLeave={leave} preview={(line) => { const m = modelOf({ id: '', line: rungOfLine(line).line }, tags, width - 24, { own }); return m.layout ? <RungView id="" label="The rung as typed" model={m} tags={tags} declared={declared} /> : undefined; }} />
+                ? <ElementInput key={`line${typing.fresh ?? ''}`} kind="line" fresh={freshHere} label={freshHere ? 'New rung as a line' : 'Rung as a line'} initial={typing.initial} isKnown={isKnown} onCommit={commitLine} onLeave={leave} preview={(line) => { const m = modelOf({ id: '', line: rungOfLine(line).line }, withNew(tags, line, isKnown), width - 24, { own }); return m.layout ? <RungView id="" label="The rung as typed" model={m} tags={tags} declared={declared} /> : undefined; }} />
                 : typing.kind === 'rename' ? <ElementInput key="rename" kind="name" label="New name" initial={typing.initial} isKnown={isKnown} onCommit={commitRename} onLeave={leave} />
                 : <ElementInput key={typing.edit} kind={node?.kind === 'coil' && typing.edit !== 'insertBefore' ? 'coil' : 'contact'} label={{ insertAfter: 'New element', insertBefore: 'New element in front', replace: 'Element', addLeg: 'New leg' }[typing.edit]} initial={typing.initial} isKnown={isKnown} onCommit={commitElement} onLeave={leave} />
             ) : undefined;
@@ -339,6 +339,13 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
       <Ghost />
     </div>
   );
+}
+
+/** Names that the line would declare count as declared while it is drawn. */
+function withNew(tags: Readonly<Record<string, TagFacts>>, line: string, isKnown: (name: string) => boolean): Readonly<Record<string, TagFacts>> {
+  const { project } = useDocument.getState();
+  const made = project ? newNames(project, line, isKnown) : [];
+  return made.length ? { ...tags, ...Object.fromEntries(made.map(({ name, type }) => [name.toLowerCase(), { type: type ?? '', ...(/^(TON|TOF|TP|CT)/.test(type ?? '') ? { block: type! } : {}) }])) } : tags;
 }
 
 const isField = (t: EventTarget): boolean => t instanceof HTMLElement && t.matches('input, textarea');

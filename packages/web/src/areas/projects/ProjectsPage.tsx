@@ -3,9 +3,23 @@ import { useRef, useState, type FormEvent } from 'react';
 import { Link, useNavigate } from 'react-router';
 import useSWR from 'swr';
 import { ApiProblem, api, messageOf } from '../../api.js';
+import { folderToDocument } from '@ferrule/core';
 import { Button } from '../../components/ui.js';
 
-interface Summary { readonly id: string; readonly name: string; readonly revision: number; readonly updatedAt: number }
+/** A folder of text in an archive, as the text of a project file; what is wrong with it is said with its file. */
+async function folderText(f: File): Promise<string> {
+  const { strFromU8, unzipSync } = await import('fflate');
+  let files: Record<string, Uint8Array>;
+  try { files = unzipSync(new Uint8Array(await f.arrayBuffer())); } catch { throw new ApiProblem('INVALID_PROJECT', `${f.name} cannot be unpacked: it is not an archive, or cut off.`, 400); }
+  const paths = Object.keys(files).filter((p) => !p.endsWith('/'));
+  const root = paths.find((p) => p.endsWith('project.json'))?.replace(/project\.json$/, '');
+  if (root === undefined) throw new ApiProblem('INVALID_PROJECT', `${f.name} holds no project.json: it is not a project folder.`, 400);
+  const r = folderToDocument(new Map(paths.filter((p) => p.startsWith(root)).map((p) => [p.slice(root.length), strFromU8(files[p]!)])));
+  if ('problem' in r) throw new ApiProblem('INVALID_PROJECT', r.problem, 400);
+  return JSON.stringify(r.document);
+}
+
+interface Summary { readonly id: string; readonly name: string; readonly revision: number; readonly updatedAt: number; readonly proof?: { readonly revision: number; readonly count: number; readonly failed: number } }
 
 export function ProjectsPage() {
   const { data, error, mutate } = useSWR<readonly Summary[]>('/projects');
@@ -25,7 +39,8 @@ export function ProjectsPage() {
     const name = String(new FormData(e.currentTarget).get('name')).trim();
     void attempt(async () => { await open(await api<Summary>('POST', '/projects', { name })); });
   };
-  const read = (f: File | undefined) => f && void attempt(async () => { await open(await api<Summary>('POST', '/projects', { file: await f.text() })); });
+  const read = (f: File | undefined) => f && void attempt(async () => { await open(await api<Summary>('POST', '/projects', { file: f.name.endsWith('.zip') ? await folderText(f) : await f.text() })); });
+  const example = () => void attempt(async () => { await open(await api<Summary>('POST', '/projects', { example: 'wire-end-crimp-cell' })); });
 
   return (
     <div className="mx-auto flex h-full max-w-3xl flex-col px-6 pt-14">
@@ -33,10 +48,11 @@ export function ProjectsPage() {
         <img src="/ferrule.svg" alt="" width={34} height={34} />
         <h1 className="text-2xl font-semibold">Ferrule</h1>
         <span className="ml-auto flex gap-2">
+          <Button onClick={example}>From the example</Button>
           <Button onClick={() => file.current?.click()}>Open a file</Button>
           <Button look="strong" onClick={() => setNaming(true)}>New project</Button>
         </span>
-        <input ref={file} type="file" accept=".json" aria-label="Project file" className="hidden" onChange={(e) => { read(e.target.files?.[0]); e.target.value = ''; }} />
+        <input ref={file} type="file" accept=".json,.zip" aria-label="Project file" className="hidden" onChange={(e) => { read(e.target.files?.[0]); e.target.value = ''; }} />
       </header>
       {naming && (
         <form onSubmit={create} className="mb-3 flex gap-2">
@@ -63,6 +79,7 @@ export function ProjectsPage() {
           {data.map((p) => (
             <li key={p.id} className="group flex items-center gap-3 border-b border-edge px-5 py-3 last:border-0">
               <Link to={`/projects/${p.id}/logic`} className="min-w-0 flex-1 truncate text-[14px] font-medium hover:text-copper-ink">{p.name}</Link>
+              {p.proof && <span className={p.proof.failed ? 'text-bad' : 'text-soft'}>{p.proof.failed ? `${p.proof.failed} of ${p.proof.count} checks and rules do not pass` : <><span className="text-good">✓</span> {p.proof.count} passed</>}{p.proof.revision !== p.revision ? ` at rev ${p.proof.revision}` : ''}</span>}
               <span className="text-soft">rev {p.revision} · {new Date(p.updatedAt).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })}</span>
               <a className="rounded px-2 py-1 text-soft hover:bg-sunk" href={`/api/projects/${p.id}/file`} download aria-label={`Save ${p.name} as a file`}>Save as file</a>
               <Button look="quiet" aria-label={`Delete ${p.name}`} onClick={() => void attempt(async () => { await api('DELETE', `/projects/${p.id}`); setRemoved(p); await mutate(); })}>Delete</Button>

@@ -25,7 +25,7 @@ function Area({ area }: { readonly area: MemoryArea }) {
   const at = (bit: number) => area.entries.filter((e) => bit >= e.firstBit && bit < e.firstBit + e.bits);
   const link = (name: string) => `/projects/${id}/tags?tag=${tags.find((t) => t.name === name)?.id ?? ''}`;
   return (
-    <section aria-label={NAMES[area.area]} className="min-w-[340px] flex-1">
+    <section aria-label={NAMES[area.area]} className={area.bytes ? 'min-w-[420px] flex-1' : 'flex-none'}>
       <h2 className="text-[14px] font-semibold">{NAMES[area.area]} <span className="font-normal text-soft">{area.bytes ? `${area.bytes} byte${area.bytes > 1 ? 's' : ''}, ${area.freeBits} bits free` : 'nothing here'}</span></h2>
       {overlaps.length > 0 && <p role="note" className="mt-1 rounded-md bg-bad-soft px-2 py-1 text-[12.5px] text-bad">Over each other: {[...new Set(overlaps.map((e) => `${e.name} ${e.address} and ${e.over.join(', ')}`))].join('; ')}</p>}
       {area.bytes > 0 && (

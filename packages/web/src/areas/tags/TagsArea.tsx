@@ -96,8 +96,8 @@ function TagList() {
           <input type="search" value={find} onChange={(e) => setFind(e.target.value)} aria-label="Find tags" placeholder="Find by name, type, address, words…" className="h-8 w-72 rounded-md border border-edge bg-sheet px-3 outline-none focus:border-copper" />
           <span className="text-soft">{find ? `${shown.length} of ${tags.length}` : `Inputs ${count((t) => !!t.address?.startsWith('%I'))} · Outputs ${count((t) => !!t.address?.startsWith('%Q'))} · Inside ${count((t) => !/^%[IQ]/.test(t.address ?? ''))}`}</span>
           <span className="flex-1" />
-          <Button onClick={() => setTaking('')}>Rows in</Button>
-          <Button onClick={() => saveAs('tags.csv', tagsToCsv(tags), 'text/csv')}>CSV out</Button>
+          <Button onClick={() => setTaking('')}>Import rows</Button>
+          <Button onClick={() => saveAs('tags.csv', tagsToCsv(tags), 'text/csv')}>Save as CSV</Button>
         </div>
         {taking !== undefined && <ImportTags start={taking} onClose={() => setTaking(undefined)} />}
         {message && (

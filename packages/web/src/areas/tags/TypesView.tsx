@@ -91,7 +91,7 @@ function Members({ parts, put }: { readonly parts: TypeParts & { readonly kind: 
   return (
     <>
       <p className="mb-2 text-soft">{layout ? `${layout.size} bytes${layout.members.some((m) => m.padding) ? `, ${layout.members.reduce((n, m) => n + m.padding, 0)} of them padding` : ', no padding'}` : 'The place of each member is shown when the project has no errors in its types.'}</p>
-      <div role="table" aria-label={`Members of ${parts.name}`} className="rounded-lg border border-edge">
+      <div role="table" aria-label={`Members of ${parts.name}`} className="rounded-lg border border-edge bg-sheet">
         <div role="row" className={`${columns} border-b border-edge bg-sunk px-3 py-1 text-[12px] text-soft`}>{['Member', 'Type', 'Initial', 'Description', 'Bytes', ''].map((h) => <span key={h} role="columnheader" className="px-1">{h}</span>)}</div>
         {members.map((m, i) => {
           const l = layout?.members.find((x) => x.name === m.name);
@@ -118,7 +118,7 @@ function Values({ parts, put }: { readonly parts: TypeParts & { readonly kind: '
   const columns = 'grid grid-cols-[minmax(140px,1fr)_90px_minmax(160px,2fr)_84px] items-center gap-x-2';
   return (
     <>
-      <div role="table" aria-label={`Values of ${parts.name}`} className="rounded-lg border border-edge">
+      <div role="table" aria-label={`Values of ${parts.name}`} className="rounded-lg border border-edge bg-sheet">
         <div role="row" className={`${columns} border-b border-edge bg-sunk px-3 py-1 text-[12px] text-soft`}>{['Value', 'Number', 'Description', ''].map((h) => <span key={h} role="columnheader" className="px-1">{h}</span>)}</div>
         {values.map((v, i) => (
           <div key={i} role="row" className={`${columns} border-b border-edge px-3 last:border-0`}>

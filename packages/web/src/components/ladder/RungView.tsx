@@ -22,6 +22,8 @@ interface RungViewProps {
   readonly selected?: number | undefined;
   /** The other end of a run of elements. */
   readonly selectedTo?: number | undefined;
+  /** Elements that differ from another version of the rung. */
+  readonly marks?: ReadonlySet<number> | undefined;
   readonly onSelect?: (element: number) => void;
   readonly onOpen?: (element: number) => void;
   /** A pointer went down on an element; what is dragged is for the sheet to find out. */
@@ -30,7 +32,7 @@ interface RungViewProps {
 
 const NO_POWER: readonly number[] = [];
 
-export const RungView = memo(function RungView({ id, label, model, tags, declared, problems = [], selected, selectedTo, onSelect, onOpen, onGrab }: RungViewProps) {
+export const RungView = memo(function RungView({ id, label, model, tags, declared, problems = [], selected, selectedTo, marks, onSelect, onOpen, onGrab }: RungViewProps) {
   useLook(model.paths, [id]);
   const live = useLive();
   const power = useStore(live.store, useShallow((s) => s.frame?.power[id] ?? NO_POWER));
@@ -60,7 +62,7 @@ export const RungView = memo(function RungView({ id, label, model, tags, declare
         return (
           <ElementView
             key={box.element} box={box} node={node} inPower={(bits & 1) !== 0} outPower={(bits & 2) !== 0} closed={(bits & 4) !== 0} value={value} tags={tags}
-            tag={'tag' in node ? declared.get(node.tag.toLowerCase()) : undefined} forced={forces[box.element]} problem={mine[0]} isSelected={isIn(box.element)} showAddress={showAddress} showDescription={showDescription}
+            tag={'tag' in node ? declared.get(node.tag.toLowerCase()) : undefined} forced={forces[box.element]} problem={mine[0]} isSelected={isIn(box.element)} isMarked={marks?.has(box.element) ?? false} showAddress={showAddress} showDescription={showDescription}
             {...(onSelect ? { onSelect: () => onSelect(box.element) } : {})} {...(onOpen ? { onOpen: () => onOpen(box.element) } : {})} {...(onGrab ? { onGrab: (e: PointerEvent) => onGrab(box.element, e) } : {})}
           />
         );
@@ -72,7 +74,7 @@ export const RungView = memo(function RungView({ id, label, model, tags, declare
 interface ElementProps {
   readonly box: Box; readonly node: Node; readonly inPower: boolean; readonly outPower: boolean; readonly closed: boolean;
   readonly value: (path: string) => ShownValue | undefined; readonly tags: Readonly<Record<string, TagFacts>>; readonly tag: Tag | undefined;
-  readonly forced: ShownValue | undefined; readonly problem: ProblemNote | undefined; readonly isSelected: boolean; readonly showAddress: boolean; readonly showDescription: boolean; readonly onSelect?: () => void; readonly onOpen?: () => void; readonly onGrab?: (e: PointerEvent) => void;
+  readonly forced: ShownValue | undefined; readonly problem: ProblemNote | undefined; readonly isSelected: boolean; readonly isMarked: boolean; readonly showAddress: boolean; readonly showDescription: boolean; readonly onSelect?: () => void; readonly onOpen?: () => void; readonly onGrab?: (e: PointerEvent) => void;
 }
 
 function ElementView(p: ElementProps) {
@@ -83,7 +85,7 @@ function ElementView(p: ElementProps) {
   const live = p.outPower;
   return (
     <g role="button" aria-label={`${name}, ${stateText(p)}${p.problem ? `, problem: ${p.problem.message}` : ''}`} aria-pressed={p.isSelected} data-element={box.element} onPointerDown={(e) => { if (!e.shiftKey) p.onSelect?.(); p.onGrab?.(e); }} onDoubleClick={p.onOpen} className="cursor-default">
-      <rect x={box.x + 2} y={box.y} width={box.width - 4} height={box.height} rx={5} className={p.isSelected ? 'fill-copper/8 stroke-copper' : 'fill-transparent'} strokeWidth={1.2} strokeDasharray={p.isSelected ? '4 3' : undefined} />
+      <rect x={box.x + 2} y={box.y} width={box.width - 4} height={box.height} rx={5} className={p.isSelected ? 'fill-copper/8 stroke-copper' : p.isMarked ? 'fill-copper/12 stroke-copper' : 'fill-transparent'} strokeWidth={1.2} strokeDasharray={p.isSelected ? '4 3' : undefined} />
       {box.kind === 'block' ? <BlockView {...p} /> : (
         <>
           <text x={middle} y={y - 21} textAnchor="middle" className={`text-[12.5px] font-semibold ${p.problem?.severity === 'error' ? 'fill-bad' : 'fill-ink'}`}>{name}</text>

@@ -1,0 +1,66 @@
+/** What differs between two projects: rungs drawn side by side with what changed marked, text by line, everything else by row. */
+import { diffLines, diffWords } from 'diff';
+import { type Difference, type Node, type RungText, type Tag } from '@ferrule/core';
+import type { TagFacts } from '../bench/protocol.js';
+import { RungView } from './ladder/RungView.js';
+import { modelOf, nodeText } from './ladder/rung-model.js';
+
+interface Props { readonly differences: readonly Difference[]; readonly before: string; readonly after: string; readonly tags: Readonly<Record<string, TagFacts>> }
+
+const NONE: ReadonlyMap<string, Tag> = new Map();
+
+export function Differences({ differences, before, after, tags }: Props) {
+  return (
+    <div role="table" aria-label="What differs">
+      <div role="row" className="sticky top-0 z-10 grid grid-cols-2 border-b border-edge bg-sunk text-[12px] text-soft"><span role="columnheader" className="px-4 py-1.5">{before}</span><span role="columnheader" className="border-l border-edge px-4 py-1.5">{after}</span></div>
+      {differences.map((d, i) => (
+        <div key={i} role="row" aria-label={d.what} className="border-b border-edge">
+          <h3 className="px-4 pt-1.5 text-[12.5px] font-semibold">{d.what} <span className="font-normal text-soft">{d.before === undefined ? 'is new' : d.after === undefined ? 'is gone' : ''}</span></h3>
+          {d.rungs ? <Rungs rungs={d.rungs} tags={tags} /> : d.kind === 'text' ? <Lines before={d.before ?? ''} after={d.after ?? ''} /> : <Words before={d.before} after={d.after} />}
+        </div>
+      ))}
+    </div>
+  );
+}
+
+const half = 'min-w-0 overflow-x-auto px-4 pb-2';
+
+function Rungs({ rungs, tags }: { readonly rungs: NonNullable<Difference['rungs']>; readonly tags: Readonly<Record<string, TagFacts>> }) {
+  const texts = (r: RungText | undefined): string[] => (r ? modelOf(r, tags, 440).nodes.map((n: Node) => nodeText(r.line, n)) : []);
+  const [a, b] = [texts(rungs.before), texts(rungs.after)];
+  const only = (mine: readonly string[], other: readonly string[]): ReadonlySet<number> => { const left = [...other]; return new Set(mine.flatMap((t, i) => { const at = left.indexOf(t); if (at < 0) return [i]; left.splice(at, 1); return []; })); };
+  const side = (r: RungText | undefined, marks: ReadonlySet<number>, other: RungText | undefined) => (
+    <div className={half}>
+      {r && (
+        <>
+          {r.heading && <p className={`font-semibold ${r.heading !== other?.heading ? 'bg-glow' : ''}`}>{r.heading}</p>}
+          {r.comment && <p className={`text-soft ${other && r.comment !== other.comment ? 'bg-glow' : ''}`}>{r.comment}</p>}
+          {modelOf(r, tags, 440).layout ? <RungView id="" label={`Rung ${r.line}`} model={modelOf(r, tags, 440)} tags={tags} declared={NONE} marks={other ? marks : undefined} /> : <code className="font-mono text-[12px]">{r.line}</code>}
+        </>
+      )}
+    </div>
+  );
+  return <div className="grid grid-cols-2 [&>*+*]:border-l [&>*+*]:border-edge">{side(rungs.before, only(a, b), rungs.after)}{side(rungs.after, only(b, a), rungs.before)}</div>;
+}
+
+/** Lines in pairs: what stands left only is struck, what stands right only is marked. */
+function Lines({ before, after }: { readonly before: string; readonly after: string }) {
+  const parts = diffLines(before, after);
+  const line = (text: string, look: string, sign: string) => text.replace(/\n$/, '').split('\n').map((l, i) => <div key={i} className={look}><span aria-hidden className="inline-block w-4 text-faint select-none">{sign}</span>{l || ' '}</div>);
+  return (
+    <div className="grid grid-cols-2 font-mono text-[12px] whitespace-pre-wrap [&>*+*]:border-l [&>*+*]:border-edge">
+      <div className={half}>{parts.map((p, i) => <div key={i}>{p.added ? null : line(p.value, p.removed ? 'bg-bad-soft line-through decoration-bad/60' : 'text-soft', p.removed ? '−' : '')}</div>)}</div>
+      <div className={half}>{parts.map((p, i) => <div key={i}>{p.removed ? null : line(p.value, p.added ? 'bg-glow' : 'text-soft', p.added ? '+' : '')}</div>)}</div>
+    </div>
+  );
+}
+
+function Words({ before, after }: { readonly before: string | undefined; readonly after: string | undefined }) {
+  const parts = diffWords(before ?? '', after ?? '');
+  return (
+    <div className="grid grid-cols-2 font-mono text-[12px] break-words whitespace-pre-wrap [&>*+*]:border-l [&>*+*]:border-edge">
+      <div className={half}>{before !== undefined && parts.map((p, i) => (p.added ? null : <span key={i} className={p.removed && after !== undefined ? 'bg-bad-soft line-through decoration-bad/60' : ''}>{p.value}</span>))}</div>
+      <div className={half}>{after !== undefined && parts.map((p, i) => (p.removed ? null : <span key={i} className={p.added && before !== undefined ? 'bg-glow' : ''}>{p.value}</span>))}</div>
+    </div>
+  );
+}
