@@ -29,7 +29,7 @@ export { type TagRow, type TagRows, readTags, tagsToCsv } from './files/tags-csv
 export { type TextIn, type TextOut, powerPins, projectToText, readText } from './files/text.js';
 export { type Folder, folderToDocument, projectToFolder } from './files/folder.js';
 export { type Fix, fixesFor, newNames, splitEdit } from './project/fixes.js';
-export { type Completion, type HoverFact, type DefinitionPlace, type FoundUse, type Signature, type TextPlace, type TextWatch, completionsAt, hoverAt, placeOfDefinition, referencesAt, instancesOf, renameAt, signatureAt, watchText } from './project/services.js';
+export { type Completion, type HoverFact, type DefinitionPlace, type FoundUse, type Signature, type TextPlace, type TextWatch, completionsAt, hoverAt, placeOfDefinition, referencesAt, instancesOf, renameAt, signatureAt, statementsAround, watchText } from './project/services.js';
 export { type Difference, compareProjects } from './project/compare.js';
 export { MACHINE, tagText } from './project/sources.js';
 export { projectHash } from './project/hash.js';

@@ -3,7 +3,10 @@ import type { CheckedPou, Reference, Variable } from '../check/checked.js';
 import { standardFunctionNames } from '../library/functions.js';
 import { OWN_BLOCKS } from '../library/own.js';
 import { STANDARD_BLOCKS } from '../library/blocks.js';
-import { type Origin, type Source, positionOf } from '../language/source.js';
+import { Problems } from '../language/diagnostic.js';
+import { parseFile } from '../language/parser.js';
+import { type Origin, type Source, makeSource, positionOf } from '../language/source.js';
+import type { Statement } from '../language/tree.js';
 import { type Image, branchProbe } from '../compile/image.js';
 import { findPath } from '../runtime/paths.js';
 import { type Type, ELEMENTARY_NAMES, baseOf, typeText } from '../types/type.js';
@@ -255,4 +258,22 @@ export function watchText(compiled: Compiled, image: Image, pouId: string, pouNa
   const prefix = branchProbe(pouId, 0).slice(0, -1);
   const branches = source ? [...image.probes.keys()].filter((k) => k.startsWith(prefix)).map((probe) => ({ line: positionOf(source!, Number(probe.slice(prefix.length))).line, probe })) : [];
   return { lines, branches, instances, root };
+}
+
+/** The statements around an offset of a text, the innermost first, as stretches of the text. */
+export function statementsAround(text: string, offset: number): readonly { readonly start: number; readonly end: number }[] {
+  const found: { start: number; end: number }[] = [];
+  const look = (list: readonly Statement[]): void => {
+    for (const s of list) {
+      if (offset < s.at.start || offset > s.at.end + 1) continue;
+      if (s.kind === 'if') { for (const b of s.branches) look(b.body); look(s.otherwise ?? []); }
+      else if (s.kind === 'case') { for (const a of s.arms) look(a.body); look(s.otherwise ?? []); }
+      else if (s.kind === 'for' || s.kind === 'while' || s.kind === 'repeat') look(s.body);
+      // The semicolon behind a statement belongs to it.
+      found.push({ start: s.at.start, end: text[s.at.end] === ';' ? s.at.end + 1 : s.at.end });
+      return;
+    }
+  };
+  for (const d of parseFile(makeSource('', text, { kind: 'pou', id: '', name: '' }), new Problems())) if (d.kind === 'pou') { look(d.body); for (const m of d.methods) look(m.body); }
+  return found;
 }

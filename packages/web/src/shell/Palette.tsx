@@ -20,7 +20,7 @@ export function Palette({ onClose, onHelp }: { readonly onClose: () => void; rea
   const perform = useSheet((s) => s.perform);
   const [text, setText] = useState('');
   const [at, setAt] = useState(0);
-  const go = (to: string) => () => jumpTo(navigate, to, location.pathname + location.search);
+  const go = (to: string) => () => jumpTo(navigate, to, useSheet.getState().where ? `/projects/${id}/logic?${useSheet.getState().where}` : location.pathname + location.search);
   const commands = useMemo((): readonly Entry[] => {
     const area = (name: string, path: string, keys?: string): Entry => ({ key: `area ${path}`, words: name, ...(keys ? { keys } : {}), run: go(`/projects/${id}/${path}`) });
     const running = () => benchStore.getState().frame?.running ?? false;

@@ -14,8 +14,9 @@ export function EditStrip({ node, onCommand, said, isError, canFix }: Props) {
   const b = (c: Command, text: string, keys: string, enabled = true) => <Button key={c} look="quiet" keys={keys} disabled={!enabled} onClick={() => onCommand(c)} tight>{text}</Button>;
   return (
     <div role="toolbar" aria-label="Rung editing" className="flex h-9 shrink-0 items-center overflow-x-auto overflow-y-hidden [scrollbar-width:thin] border-b border-edge bg-sunk px-2 py-0.5">
+      {b('newRung', 'New rung', 'Ins')}
+      {b('line', 'Line', ';')}
       {b('change', 'Change', '⏎')}
-      {b('insert', 'Insert', 'a…z')}
       {b('leg', isCoil ? 'Add output' : 'Add leg', '|')}
       {b('negate', 'NO / NC', '/', node !== undefined)}
       {b('edge', 'Edge', '*', node !== undefined)}
@@ -33,7 +34,7 @@ export function EditStrip({ node, onCommand, said, isError, canFix }: Props) {
   );
 }
 
-const ON_STRIP = new Set<Command>(['change', 'insert', 'leg', 'negate', 'edge', 'latch', 'delete', 'forceOn', 'forceOff', 'release', 'fix', 'line', 'newRung', 'deleteRung']);
+const ON_STRIP = new Set<Command>(['change', 'leg', 'negate', 'edge', 'latch', 'delete', 'forceOn', 'forceOff', 'release', 'fix', 'line', 'newRung']);
 
 function More({ onCommand }: { readonly onCommand: (c: Command) => void }) {
   return (
@@ -61,10 +62,4 @@ function Show() {
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
   );
-}
-
-/** What can be done with the rung under the cursor; stands on the rung itself. */
-export function RungActions({ onCommand }: { readonly onCommand: (c: Command) => void }) {
-  const b = (c: Command, text: string, keys: string) => <Button look="quiet" tight keys={keys} onClick={() => onCommand(c)}>{text}</Button>;
-  return <span className="flex shrink-0">{b('line', 'Line', ';')}{b('newRung', 'New rung', 'Ins')}{b('deleteRung', 'Delete rung', '⇧Del')}</span>;
 }

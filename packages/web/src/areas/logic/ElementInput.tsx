@@ -1,10 +1,10 @@
 /** Where an element, a whole rung or a name is typed: tags and members complete, Enter keeps, Escape leaves; what is wrong is said and the text kept. */
 import { type ReactNode, useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
-import { guessTag, newNames } from '@ferrule/core';
 import { askBench } from '../../bench/live.js';
 import { completeTags } from '../../components/complete.js';
 import { useDesk } from '../../components/desk.js';
 import { useDocument } from '../../document/store.js';
+import { declarations } from './sheet-edits.js';
 
 interface Props {
   readonly label: string;
@@ -55,7 +55,7 @@ export function ElementInput({ label, initial, kind, fresh = false, isKnown, pre
   const unknown = useMemo(() => {
     if (!project || kind === 'name') return [];
     const line = kind === 'line' ? text : kind === 'coil' ? `-> ${text.replace(/^\s*->/, '')}` : `${text} -> Ferrule_`;
-    return newNames(project, line, (n) => n === 'ferrule_' || isKnown(n)).map(({ name, type }) => { const g = guessTag(name, project.tags, type); return `${name} : ${g.type}${g.address ? ` ${g.address}` : ''}`; });
+    return declarations(project, line, (n) => n === 'ferrule_' || isKnown(n)).flatMap((e) => (e.kind === 'addTag' ? [`${e.tag.name} : ${e.tag.type}${e.tag.address ? ` ${e.tag.address}` : ''}`] : []));
   }, [project, text, kind]);
 
   const complete = (o: Option) => {
@@ -66,11 +66,15 @@ export function ElementInput({ label, initial, kind, fresh = false, isKnown, pre
     input.current?.focus();
     requestAnimationFrame(() => input.current?.setSelectionRange(from + o.insert.length, from + o.insert.length));
   };
+  // Once it is taken, losing the focus is no leaving.
+  const taken = useRef(false);
   const commit = async (declares: boolean, goOn: boolean) => {
+    taken.current = true;
     const refused = await onCommit(text, declares, goOn);
+    if (refused) taken.current = false;
     setProblem(refused);
     // Going on, the same line is empty again.
-    if (!refused && goOn) { setText(''); setCaret(0); }
+    if (!refused && goOn) { taken.current = false; setText(''); setCaret(0); }
   };
   const onKey = (e: KeyboardEvent) => {
     e.stopPropagation();
@@ -84,7 +88,7 @@ export function ElementInput({ label, initial, kind, fresh = false, isKnown, pre
   return (
     <span className={`relative inline-block ${isWide ? 'w-full' : 'w-72'}`} onClick={(e) => e.stopPropagation()} onPointerDown={(e) => e.stopPropagation()}>
       <input
-        ref={input} role="combobox" aria-expanded={found.length > 0} aria-controls="completions" aria-autocomplete="list" aria-activedescendant={at >= 0 ? `completion-${at}` : undefined} aria-label={label} aria-invalid={problem !== undefined} spellCheck={false} autoComplete="off" value={text} onKeyDown={onKey} onBlur={onLeave}
+        ref={input} role="combobox" aria-expanded={found.length > 0} aria-controls="completions" aria-autocomplete="list" aria-activedescendant={at >= 0 ? `completion-${at}` : undefined} aria-label={label} aria-invalid={problem !== undefined} spellCheck={false} autoComplete="off" value={text} onKeyDown={onKey} onBlur={() => { if (!taken.current) onLeave(); }}
         onChange={(e) => { setText(e.target.value); setCaret(e.target.selectionStart ?? e.target.value.length); setAt(-1); setProblem(undefined); }} onSelect={(e) => setCaret(e.currentTarget.selectionStart ?? 0)}
         className={`h-8 w-full rounded-md border-2 bg-sheet px-2 font-mono text-[12.5px] shadow-lg outline-none ${problem ? 'border-bad' : 'border-copper'}`}
       />

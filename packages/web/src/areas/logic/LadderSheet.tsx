@@ -1,6 +1,6 @@
 /** The rungs of a program: a cursor moves along them, typing inserts, every key has a command. Only rungs in sight are drawn. */
-import { useVirtualizer } from '@tanstack/react-virtual';
-import { type KeyboardEvent, type PointerEvent, useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual';
+import { type KeyboardEvent, type PointerEvent, type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { type Cursor, type Edit, type RungEdit, type RungText, type Tag, LINT_RULES, editRung, newNames, splitEdit, splitOutputs, textToRungs } from '@ferrule/core';
 import { askBench, benchLive, useBench } from '../../bench/live.js';
@@ -41,9 +41,12 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
   const position: Position = placed.rung < pou.rungs.length || !pou.rungs.length ? placed : { rung: pou.rungs.length - 1, element: 0 };
   const [typing, setTyping] = useState<Typing>();
   const [heading, setHeading] = useState<string>();
+  const [comment, setComment] = useState<string>();
   const [said, setSaid] = useState<string>();
   const [drop, setDrop] = useState<Drop & { readonly rung: string }>();
   const scroller = useRef<HTMLDivElement>(null);
+  const unseen = useRef<number>(undefined);
+  const over = useRef<Over>(undefined);
   const width = useWidth(scroller) - 44 - 26;
   const below = desk.showDescription ? DESCRIPTION_PX : 0;
   const models = useMemo(() => pou.rungs.map((r) => modelOf(r, tags, width, { own, below })), [pou.rungs, tags, width, own, below]);
@@ -55,6 +58,8 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
 
   const virtual = useVirtualizer({
     count: rows.length, getScrollElement: () => scroller.current, overscan: 4, getItemKey: (i) => pou.rungs[rows[i]!]?.id ?? i,
+    // The row of the cursor is always there: what is typed stands on it.
+    rangeExtractor: (range) => { const at = rows.indexOf(position.rung), seen = defaultRangeExtractor(range); return at < 0 || seen.includes(at) ? seen : [...seen, at].sort((a, b) => a - b); },
     estimateSize: (i) => { const k = rows[i]!, r = pou.rungs[k]!; return sections.folded.has(k) ? 34 : (models[k]?.layout?.height ?? 60) + 16 + (r.comment ? 22 : 0) + (r.heading ? 34 : 0); },
   });
 
@@ -72,8 +77,10 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     setPosition({ ...p, rung, element: Math.max(0, p.element) });
     setSaid(undefined);
     const row = rows.indexOf(rung);
-    if (row >= 0) virtual.scrollToIndex(row, { align: 'auto' });
+    if (row >= 0) virtual.scrollToIndex(row, { align: 'auto' }); else unseen.current = rung;
   }, [pou.rungs.length, rows, virtual]);
+  // What was folded away when it was asked for is gone to once it is there.
+  useEffect(() => { const row = unseen.current === undefined ? -1 : rows.indexOf(unseen.current); if (row >= 0) { unseen.current = undefined; virtual.scrollToIndex(row, { align: 'center' }); } }, [rows]);
 
   useJumps(pou, goTo, focus, (rung) => desk.set({ folded: desk.folded.filter((f) => f !== sections.headOf(rung)) }));
 
@@ -87,6 +94,8 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     setPosition({ rung: position.rung, ...r.cursor });
     return undefined;
   };
+  // An empty comment or heading that nobody writes in any more goes.
+  useEffect(() => { setComment((c) => (c === current?.id ? c : undefined)); setHeading((h) => (h === current?.id ? h : undefined)); }, [current?.id]);
   const leave = () => { setTyping(undefined); focus(); };
   const isKnown = (name: string) => name in tags || declared.has(name) || useDocument.getState().project?.pous.some((p) => p.name.toLowerCase() === name) === true;
   const note = (line: string) => desk.used([...line.matchAll(/[A-Za-z_]\w*/g)].map((m) => m[0]).filter((n) => declared.has(n.toLowerCase())));
@@ -189,7 +198,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
       case 'cut': if (copy()) { if (chosenRungs) deleteRungs(); else setSaid(perform({ kind: 'delete' })); } return;
       case 'paste': case 'pasteTag': navigator.clipboard.readText().then((t) => paste(t, c === 'pasteTag'), () => setSaid('The browser does not let pages read the clipboard; use its own Paste.')); return;
       case 'chooseAll': if (position.rungTo === undefined) goTo({ ...position, rungTo: position.rung }); else goTo({ rung: 0, element: 0, rungTo: pou.rungs.length - 1 }); return;
-      case 'comment': scroller.current?.querySelector<HTMLElement>(`[aria-label="Comment of rung ${position.rung + 1}"]`)?.focus(); return;
+      case 'comment': if (current) { setComment(current.id); requestAnimationFrame(() => scroller.current?.querySelector<HTMLElement>(`[aria-label="Comment of rung ${position.rung + 1}"]`)?.focus()); } return;
       case 'heading': if (current) { setHeading(current.id); requestAnimationFrame(() => scroller.current?.querySelector<HTMLElement>(`[aria-label="Heading above rung ${position.rung + 1}"]`)?.focus()); } return;
       case 'fold': { const head = sections.headOf(position.rung); if (head) foldSection(head); else setSaid('There is no heading above this rung; # makes one.'); return; }
       case 'foldAll': { const heads = pou.rungs.filter((r) => r.heading).map((r) => r.id); desk.set({ folded: heads.every((h) => desk.folded.includes(h)) ? desk.folded.filter((f) => !heads.includes(f)) : [...new Set([...desk.folded, ...heads])] }); return; }
@@ -230,7 +239,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     const [fix] = await askBench('fixes', { problem: problems.indexOf(found) });
     if (fix) { change(fix.edit); setSaid(`${fix.label}. Ctrl+Z takes it back.`); } else setSaid(`${found.message} No fix is safe here.`);
   };
-  useEffect(() => { useSheet.setState({ perform: (c) => { focus(); command(c); } }); return () => useSheet.setState({ perform: undefined }); });
+  useEffect(() => { useSheet.setState({ perform: (c) => { focus(); command(c); }, where: `pou=${pou.id}${current ? `&rung=${current.id}&element=${element}` : ''}` }); return () => useSheet.setState({ perform: undefined, where: undefined }); });
 
   const onKey = (e: KeyboardEvent) => {
     if (e.target !== e.currentTarget) { if (e.key === 'Enter' || e.key === 'Escape') requestAnimationFrame(focus); return; }
@@ -274,7 +283,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     }
   };
 
-  useEffect(() => watchDrag(scroller, pou, models, setDrop, (d) => { change(together('Move a part', d.edits)); goTo({ rung: pou.rungs.findIndex((r) => r.id === d.rung), element: d.element }); focus(); }));
+  useEffect(() => watchDrag(scroller, over, pou, models, setDrop, (d) => { change(together('Move a part', d.edits)); goTo({ rung: pou.rungs.findIndex((r) => r.id === d.rung), element: d.element }); focus(); }));
   const onGrab = (rung: number, n: number, e: PointerEvent) => {
     if (e.shiftKey) { if (rung === position.rung) goTo({ rung, element, to: n }); requestAnimationFrame(focus); return; }
     grab(e, () => {
@@ -293,6 +302,11 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     return () => helpTopic.setState({ topic: undefined });
   }, [found, block, nodeKind]);
 
+  const preview = (line: string) => {
+    const drawn = rungOfLine(line).line, facts = withNew(tags, drawn, isKnown);
+    const m = modelOf({ id: '', line: drawn }, facts, width - 24, { own });
+    return m.layout ? <RungView id="" label="The rung as typed" model={m} tags={facts} declared={declared} /> : undefined;
+  };
   const shownProblem = said ?? found?.message;
   return (
     <div className="flex h-full min-h-0 flex-col">
@@ -302,7 +316,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
         onCopy={(e) => { if (e.target === e.currentTarget || !isField(e.target)) { e.preventDefault(); copy(); } }} onCut={(e) => { if (!isField(e.target)) { e.preventDefault(); command('cut'); } }} onPaste={(e) => { if (!isField(e.target)) { e.preventDefault(); paste(e.clipboardData.getData('text/plain')); } }}
         className="relative min-h-0 flex-1 overflow-x-auto overflow-y-auto bg-sheet outline-none focus-visible:shadow-[inset_2px_0_0_var(--copper)]"
       >
-        {!pou.rungs.length && <EmptySheet typing={typing} onNew={() => command('newRung')} onCommit={commitLine} onLeave={leave} />}
+        {!pou.rungs.length && <EmptySheet typing={typing} onNew={() => command('newRung')} onCommit={commitLine} onLeave={leave} preview={preview} />}
         <div style={{ height: virtual.getTotalSize() }} className="relative">
           {virtual.getVirtualItems().map((item) => {
             const k = rows[item.index]!;
@@ -314,17 +328,17 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
             const freshHere = here && typing?.kind === 'line' && typing.fresh !== undefined;
             const input = here && typing ? (
               typing.kind === 'line'
-                ? <ElementInput key={`line${typing.fresh ?? ''}`} kind="line" fresh={freshHere} label={freshHere ? 'New rung as a line' : 'Rung as a line'} initial={typing.initial} isKnown={isKnown} onCommit={commitLine} onLeave={leave} preview={(line) => { const m = modelOf({ id: '', line: rungOfLine(line).line }, withNew(tags, line, isKnown), width - 24, { own }); return m.layout ? <RungView id="" label="The rung as typed" model={m} tags={tags} declared={declared} /> : undefined; }} />
+                ? <ElementInput key={`line${typing.fresh ?? ''}`} kind="line" fresh={freshHere} label={freshHere ? 'New rung as a line' : 'Rung as a line'} initial={typing.initial} isKnown={isKnown} onCommit={commitLine} onLeave={leave} preview={preview} />
                 : typing.kind === 'rename' ? <ElementInput key="rename" kind="name" label="New name" initial={typing.initial} isKnown={isKnown} onCommit={commitRename} onLeave={leave} />
                 : <ElementInput key={typing.edit} kind={node?.kind === 'coil' && typing.edit !== 'insertBefore' ? 'coil' : 'contact'} label={{ insertAfter: 'New element', insertBefore: 'New element in front', replace: 'Element', addLeg: 'New leg' }[typing.edit]} initial={typing.initial} isKnown={isKnown} onCommit={commitElement} onLeave={leave} />
             ) : undefined;
             return (
               <div key={r.id} ref={virtual.measureElement} data-index={item.index} data-rung={k} style={{ transform: `translateY(${item.start}px)`, zIndex: input ? 20 : undefined }} className="absolute top-0 left-0 w-full">
                 <RungRow
-                  number={k + 1} rung={r} model={shown} isCurrent={here} isChosen={chosenRungs && k >= rungRange()[0] && k <= rungRange()[1]} onCommand={command} folded={sections.folded.get(k)} typesHeading={heading === r.id} onFold={() => { foldSection(r.id); focus(); }}
+                  number={k + 1} rung={r} model={shown} isCurrent={here} isChosen={chosenRungs && k >= rungRange()[0] && k <= rungRange()[1]} folded={sections.folded.get(k)} typesHeading={heading === r.id} typesComment={comment === r.id} onFold={() => { foldSection(r.id); focus(); }}
                   onHeading={(text) => { setHeading(undefined); change({ kind: 'changeRung', pou: pou.id, id: r.id, to: { heading: (text || null) as string } }); }}
                   onPick={(n, extend) => { goTo(extend ? { ...position, rungTo: k } : { rung: k, element: n }); focus(); }}
-                  onComment={(comment) => change({ kind: 'changeRung', pou: pou.id, id: r.id, to: { comment: (comment || null) as string } })} problems={perRung.get(r.id) ?? NO_PROBLEMS}
+                  onComment={(text) => { setComment(undefined); change({ kind: 'changeRung', pou: pou.id, id: r.id, to: { comment: (text || null) as string } }); }} problems={perRung.get(r.id) ?? NO_PROBLEMS}
                   input={input} inputAt={typing?.kind === 'line' ? undefined : models[k]?.layout?.boxes[element]}
                 >
                   <div className={dropped ? 'rounded-md outline-2 outline-offset-2 outline-copper outline-dashed' : ''}>
@@ -358,12 +372,12 @@ function Ghost() {
 }
 
 /** While something is dragged: which place of which rung is under the pointer, and what the rung would be. */
-function watchDrag(scroller: { readonly current: HTMLElement | null }, pou: Ladder, models: readonly { readonly layout: { readonly boxes: readonly { readonly element: number; readonly x: number; readonly width: number; readonly wireY: number; readonly kind: string }[] } | undefined }[], show: (d: (Drop & { rung: string }) | undefined) => void, take: (d: Drop & { rung: string }) => void): () => void {
-  let over: (Drop & { rung: string }) | undefined;
+type Over = (Drop & { readonly rung: string }) | undefined;
+function watchDrag(scroller: { readonly current: HTMLElement | null }, over: { current: Over }, pou: Ladder, models: readonly { readonly layout: { readonly boxes: readonly { readonly element: number; readonly x: number; readonly width: number; readonly wireY: number; readonly kind: string }[] } | undefined }[], show: (d: (Drop & { rung: string }) | undefined) => void, take: (d: Drop & { rung: string }) => void): () => void {
   const stop = useDrag.subscribe((s) => {
-    if (!s.dragged) { if (over) { over = undefined; show(undefined); } return; }
+    if (!s.dragged) { if (over.current) { over.current = undefined; show(undefined); } return; }
     const next = placeUnder(s);
-    if (next?.rung !== over?.rung || next?.line !== over?.line) { over = next; show(next); }
+    if (next?.rung !== over.current?.rung || next?.line !== over.current?.line) { over.current = next; show(next); }
   });
   const placeUnder = (s: ReturnType<typeof useDrag.getState>): (Drop & { rung: string }) | undefined => {
     const row = document.elementsFromPoint(s.x, s.y).map((e) => e.closest<HTMLElement>('[data-rung]')).find(Boolean);
@@ -382,7 +396,7 @@ function watchDrag(scroller: { readonly current: HTMLElement | null }, pou: Ladd
     const d = dropOn(pou, rung, near.element, where, s.dragged, s.copies);
     return d && { ...d, rung: rung.id };
   };
-  const up = () => { if (over) take(over); over = undefined; show(undefined); };
+  const up = () => { const d = over.current; over.current = undefined; if (d) { show(undefined); take(d); } };
   window.addEventListener('pointerup', up);
   return () => { stop(); window.removeEventListener('pointerup', up); };
 }
@@ -429,13 +443,14 @@ function useJumps(pou: Ladder, goTo: (p: Position) => void, focus: () => void, u
     const at = pou.rungs.findIndex((r) => r.id === rung);
     if (at >= 0) { unfold(at); goTo({ rung: at, element }); focus(); }
   }, [rung, element, nonce, pou.id]);
-  useEffect(focus, [pou.id, focus]);
+  // Who is naming the program just made goes on doing so.
+  useEffect(() => { if (!document.activeElement || !isField(document.activeElement)) focus(); }, [pou.id, focus]);
 }
 
-function EmptySheet({ typing, onNew, onCommit, onLeave }: { readonly typing: Typing | undefined; readonly onNew: () => void; readonly onCommit: (t: string, declares: boolean, goOn: boolean) => string | undefined; readonly onLeave: () => void }) {
+function EmptySheet({ typing, onNew, onCommit, onLeave, preview }: { readonly typing: Typing | undefined; readonly onNew: () => void; readonly onCommit: (t: string, declares: boolean, goOn: boolean) => string | undefined; readonly onLeave: () => void; readonly preview: (line: string) => ReactNode }) {
   return (
     <div className="p-6 text-soft">
-      {typing?.kind === 'line' ? <ElementInput kind="line" fresh label="New rung as a line" initial={typing.initial} isKnown={() => false} onCommit={onCommit} onLeave={onLeave} /> : (
+      {typing?.kind === 'line' ? <ElementInput kind="line" fresh label="New rung as a line" initial={typing.initial} isKnown={() => false} onCommit={onCommit} onLeave={onLeave} preview={preview} /> : (
         <p>No rungs yet. <button className="font-medium text-copper-ink underline" onClick={onNew}>Write the first one</button>, for example <code className="font-mono text-[12px]">(StartPB | Running) &amp; StopOK -&gt; Running</code></p>
       )}
     </div>

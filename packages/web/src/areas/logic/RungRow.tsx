@@ -4,19 +4,18 @@ import type { RungText } from '@ferrule/core';
 import type { ProblemNote } from '../../bench/protocol.js';
 import type { RungModel } from '../../components/ladder/rung-model.js';
 import { EditInPlace, EditSentence } from '../../components/ui.js';
-import { RungActions } from './EditStrip.js';
-import type { Command } from './commands.js';
 
 interface RowProps {
   readonly number: number; readonly rung: RungText; readonly model: RungModel; readonly isCurrent: boolean; readonly isChosen: boolean; readonly problems: readonly ProblemNote[]; readonly children: ReactNode;
   /** Rungs that are folded away under this heading. */
   readonly folded: number | undefined;
   readonly typesHeading: boolean;
+  readonly typesComment: boolean;
   readonly onFold: () => void; readonly onHeading: (text: string) => void;
-  readonly onCommand: (c: Command) => void; readonly onPick: (element: number, extend: boolean) => void; readonly onComment: (text: string) => void; readonly input: ReactNode; readonly inputAt: { readonly x: number; readonly width: number; readonly wireY: number } | undefined;
+  readonly onPick: (element: number, extend: boolean) => void; readonly onComment: (text: string) => void; readonly input: ReactNode; readonly inputAt: { readonly x: number; readonly width: number; readonly wireY: number } | undefined;
 }
 
-export function RungRow({ number, rung, model, isCurrent, isChosen, problems, children, folded, typesHeading, onFold, onHeading, onCommand, onPick, onComment, input, inputAt }: RowProps) {
+export function RungRow({ number, rung, model, isCurrent, isChosen, problems, children, folded, typesHeading, typesComment, onFold, onHeading, onPick, onComment, input, inputAt }: RowProps) {
   const error = problems.find((p) => p.severity === 'error');
   return (
     <div className="border-b border-edge">
@@ -31,12 +30,7 @@ export function RungRow({ number, rung, model, isCurrent, isChosen, problems, ch
         <div className={`flex ${isChosen ? 'bg-glow/50' : ''}`}>
           <button tabIndex={-1} aria-label={`Rung ${number}`} aria-pressed={isChosen} onClick={(e) => onPick(0, e.shiftKey)} className={`flex w-11 shrink-0 justify-center border-r border-edge pt-2 font-mono text-[12px] ${isCurrent || isChosen ? 'bg-glow font-semibold text-copper-ink' : 'bg-sunk text-faint'} ${error ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`}>{number}</button>
           <div className="min-w-0 flex-1 px-3 pt-1 pb-1.5">
-            {(rung.comment || isCurrent) && (
-              <div className="flex items-start">
-                <span className="-ml-1 min-w-0 flex-1 text-soft"><EditSentence value={rung.comment ?? ''} label={`Comment of rung ${number}`} placeholder="comment" onCommit={onComment} /></span>
-                {isCurrent && <RungActions onCommand={onCommand} />}
-              </div>
-            )}
+            {(rung.comment || typesComment) && <span className="-ml-1 block text-soft"><EditSentence value={rung.comment ?? ''} label={`Comment of rung ${number}`} placeholder="comment" onCommit={onComment} /></span>}
             <div className="relative">
               {model.layout ? children : (
                 <div className="py-2">

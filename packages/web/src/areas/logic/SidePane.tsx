@@ -11,6 +11,7 @@ import { valueText } from '../../components/values.js';
 import { useDocument } from '../../document/store.js';
 import { addressOfUse, jumpTo } from '../../shell/place.js';
 import { grab } from './drag.js';
+import { useSheet } from './commands.js';
 import { useUses } from './uses.js';
 
 const SIDES = [['machine', 'Machine'], ['outline', 'Outline'], ['tags', 'Tags'], ['uses', 'Used']] as const;
@@ -38,7 +39,7 @@ function Outline({ chosen }: { readonly chosen: ProjectPou | undefined }) {
   const { id } = useParams();
   const navigate = useNavigate();
   const [search] = useSearchParams();
-  const open = (to: string) => jumpTo(navigate, `/projects/${id}/logic?${to}`, `/projects/${id}/logic?${search.toString()}`);
+  const open = (to: string) => jumpTo(navigate, `/projects/${id}/logic?${to}`, `/projects/${id}/logic?${useSheet.getState().where ?? search.toString()}`);
   const lines = (p: ProjectPou): readonly { readonly key: string; readonly words: string; readonly to: string; readonly isHead: boolean }[] => (p.language === 'LD'
     ? p.rungs.flatMap((r, i) => [...(r.heading ? [{ key: `${r.id}h`, words: r.heading, to: `pou=${p.id}&rung=${r.id}`, isHead: true }] : []), ...(p === chosen && r.comment ? [{ key: r.id, words: `${i + 1}  ${r.comment.split('\n')[0]}`, to: `pou=${p.id}&rung=${r.id}`, isHead: false }] : [])])
     : [...p.text.matchAll(/^\s*(?:\/\/\s*##?\s*(.+)|(METHOD|FUNCTION|FUNCTION_BLOCK|CLASS|VAR\w*)\b[^\n;:]*)/gm)].map((m) => ({ key: String(m.index), words: (m[1] ?? m[0]).trim(), to: `pou=${p.id}&at=${m.index + m[0].length - m[0].trimStart().length}`, isHead: m[1] !== undefined })));
@@ -101,7 +102,7 @@ function Uses() {
       {!uses.length && <p className="text-soft">Nowhere.</p>}
       <ul>
         {uses.map((u, i) => (
-          <li key={i}><button className="flex w-full justify-between border-b border-edge py-1 text-left hover:text-copper-ink" onClick={() => jumpTo(navigate, u.to(id ?? ''), `/projects/${id}/logic?${search.toString()}`)}>
+          <li key={i}><button className="flex w-full justify-between border-b border-edge py-1 text-left hover:text-copper-ink" onClick={() => jumpTo(navigate, u.to(id ?? ''), `/projects/${id}/logic?${useSheet.getState().where ?? search.toString()}`)}>
             <span>{u.place}</span><span className={u.isWrite ? 'font-medium text-copper-ink' : 'text-soft'}>{u.place.startsWith('Machine') ? 'wired' : u.isWrite ? 'written' : 'read'}</span>
           </button></li>
         ))}

@@ -8,7 +8,7 @@ import { EditorState, Prec, StateEffect, StateField } from '@codemirror/state';
 import { EditorView, type Tooltip, drawSelection, highlightActiveLine, hoverTooltip, keymap, lineNumbers, showTooltip } from '@codemirror/view';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
-import { type Signature, type Tag, type TextWatch, formatText, textChange, textToRungs } from '@ferrule/core';
+import { type Signature, type Tag, type TextWatch, formatText, statementsAround, textChange, textToRungs } from '@ferrule/core';
 import { askBench, benchLive, benchStore, forcedValue, useBench } from '../../bench/live.js';
 import { useDesk } from '../../components/desk.js';
 import { RungView } from '../../components/ladder/RungView.js';
@@ -127,10 +127,14 @@ export function TextEditor({ id, name, text }: Props) {
     toRung: () => {
       const v = view.current!;
       const s = v.state.selection.main;
-      const given = s.empty ? statementAround(v.state.doc.toString(), s.head) : v.state.sliceDoc(s.from, s.to);
+      const all = v.state.doc.toString();
+      // The outermost statement around the cursor that has the shape of a rung; if none has, why the innermost has not.
+      const given = s.empty ? statementsAround(all, s.head).map((x) => all.slice(x.start, x.end)) : [v.state.sliceDoc(s.from, s.to)];
+      if (!given.length) { setSaid('Stand on a statement first, or choose some.'); return; }
       const facts = benchStore.getState().checked;
       const own = facts?.locals[nameNow.current.toLowerCase()]?.variables;
-      const r = textToRungs(given, (n) => /^L?REAL$/.test(own?.[n]?.type ?? facts?.tags[n]?.type ?? ''));
+      const tried = given.map((g) => textToRungs(g, (n) => /^L?REAL$/.test(own?.[n]?.type ?? facts?.tags[n]?.type ?? '')));
+      const r = tried.findLast((x) => 'lines' in x) ?? tried[0]!;
       if ('refused' in r) { setSaid(r.refused); return; }
       setRungs(r.lines);
       void navigator.clipboard?.writeText(`${r.lines.join('\n')}\n`).catch(() => undefined);
@@ -242,15 +246,6 @@ function differenceOf(a: string, b: string): { from: number; to: number; insert:
   let end = 0;
   while (end < a.length - start && end < b.length - start && a[a.length - 1 - end] === b[b.length - 1 - end]) end++;
   return { from: start, to: a.length - end, insert: b.slice(start, b.length - end) };
-}
-
-/** The statement a cursor stands in: from behind the semicolon before it to the next one. A whole IF counts as one. */
-function statementAround(text: string, at: number): string {
-  const block = [...text.matchAll(/\bIF\b[\s\S]*?\bEND_IF\b\s*;?/gi)].find((m) => at >= m.index && at <= m.index + m[0].length && !/\bIF\b[\s\S]*\bIF\b/i.test(m[0].replace(/END_IF|ELSIF/gi, '')));
-  if (block) return block[0];
-  const from = Math.max(text.lastIndexOf(';', at - 1), ...['THEN', 'ELSE', 'DO', 'END_VAR', 'REPEAT'].map((w) => { const i = text.toUpperCase().lastIndexOf(w, at - 1); return i < 0 ? -1 : i + w.length - 1; })) + 1;
-  const to = text.indexOf(';', at);
-  return text.slice(from, to < 0 ? text.length : to + 1).trim();
 }
 
 function Rename({ id, offset, word, onDone }: { readonly id: string; readonly offset: number; readonly word: string; readonly onDone: () => void }) {

@@ -63,4 +63,4 @@ export function keyOf(e: { readonly key: string; readonly ctrlKey: boolean; read
 export const BY_KEY: ReadonlyMap<string, Command> = new Map(COMMANDS.map((c) => [c.key, c.command]));
 
 /** The sheet in sight takes commands from elsewhere (the palette) while it is there. */
-export const useSheet = create<{ readonly perform: ((c: Command) => void) | undefined }>(() => ({ perform: undefined }));
+export const useSheet = create<{ readonly perform: ((c: Command) => void) | undefined; /** The place of the cursor, as the query of its address. */ readonly where: string | undefined }>(() => ({ perform: undefined, where: undefined }));
