@@ -100,7 +100,7 @@ test('revisions: named, compared with what changed marked, an old one brought ba
   await name.fill('Stop turned round');
   await name.press('Enter');
   await expect(page.getByText('1 difference from rev 1 to Now, rev 2')).toBeVisible();
-  const row = page.getByRole('row', { name: 'Cell · rung 1' });
+  const row = page.getByRole('region', { name: 'Cell · rung 1' });
   await expect(row.getByRole('group')).toHaveCount(2);
   await expect(row.getByRole('button', { name: /^StopOK, contact normally open/ })).toBeVisible();
   await expect(row.getByRole('button', { name: /^StopOK, contact normally closed/ })).toBeVisible();
@@ -156,7 +156,7 @@ test('help: an element and a block with their charts, worked by hand on the engi
   await page.keyboard.press('F1');
   const help = page.getByRole('dialog', { name: 'Help' });
   await expect(help.getByRole('heading', { name: /Contact, normally open/ })).toBeVisible();
-  await help.getByRole('button', { name: 'Set coil' }).click();
+  await help.getByRole('button', { name: 'Set coil', exact: true }).click();
   await expect(help.getByRole('img', { name: /Timing chart: A, B, Q/ })).toBeVisible();
   const q = help.getByRole('button', { name: /^Q, coil/ }).first();
   await expect(q).toHaveAccessibleName(/no power/);

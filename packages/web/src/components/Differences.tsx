@@ -11,13 +11,13 @@ const NONE: ReadonlyMap<string, Tag> = new Map();
 
 export function Differences({ differences, before, after, tags }: Props) {
   return (
-    <div role="table" aria-label="What differs">
-      <div role="row" className="sticky top-0 z-10 grid grid-cols-2 border-b border-edge bg-sunk text-[12px] text-soft"><span role="columnheader" className="px-4 py-1.5">{before}</span><span role="columnheader" className="border-l border-edge px-4 py-1.5">{after}</span></div>
+    <div>
+      <div className="sticky top-0 z-10 grid grid-cols-2 border-b border-edge bg-sunk text-[12px] text-soft"><span className="px-4 py-1.5">{before}</span><span className="border-l border-edge px-4 py-1.5">{after}</span></div>
       {differences.map((d, i) => (
-        <div key={i} role="row" aria-label={d.what} className="border-b border-edge">
+        <section key={i} aria-label={d.what} className="border-b border-edge">
           <h3 className="px-4 pt-1.5 text-[12.5px] font-semibold">{d.what} <span className="font-normal text-soft">{d.before === undefined ? 'is new' : d.after === undefined ? 'is gone' : ''}</span></h3>
           {d.rungs ? <Rungs rungs={d.rungs} tags={tags} /> : d.kind === 'text' ? <Lines before={d.before ?? ''} after={d.after ?? ''} /> : <Words before={d.before} after={d.after} />}
-        </div>
+        </section>
       ))}
     </div>
   );

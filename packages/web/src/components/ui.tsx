@@ -4,6 +4,9 @@ import type { ButtonHTMLAttributes, ReactNode } from 'react';
 import type { ShownValue } from '@ferrule/core';
 import { valueText } from './values.js';
 
+/** One cell of a row that is laid out as a grid. */
+export const Cell = ({ children, className = '' }: { readonly children?: ReactNode; readonly className?: string }) => <span role="cell" className={`min-w-0 ${className}`}>{children}</span>;
+
 /** A menu that drops down, and its rows. */
 export const MENU = 'z-50 min-w-44 rounded-lg border border-edge bg-sheet p-1 text-[12.5px] text-ink shadow-xl';
 export const MENU_ITEM = 'flex items-center rounded px-2.5 py-1 outline-none data-highlighted:bg-glow data-disabled:text-faint';
@@ -22,7 +25,7 @@ export function Button({ look = 'plain', keys, tight = false, className = '', ch
   return (
     <button type="button" {...rest} className={`inline-flex h-7 shrink-0 items-center rounded-md font-medium whitespace-nowrap ${tight ? 'gap-1 px-[5px] text-[12px]' : 'gap-1.5 px-2.5 text-[12.5px]'} ${LOOKS[look]} ${className}`}>
       {children}
-      {keys && <kbd className={`font-mono text-[10.5px] ${look === 'strong' ? 'opacity-80' : 'text-faint'}`}>{keys}</kbd>}
+      {keys && <kbd className={`font-mono text-[10.5px] ${look === 'strong' ? '' : 'text-faint'}`}>{keys}</kbd>}
     </button>
   );
 }

@@ -39,7 +39,7 @@ export function ProjectShell() {
   return (
     <Tooltip.Provider delayDuration={500}>
       <LiveProvider value={benchLive}>
-        <div className="grid h-full grid-cols-[64px_minmax(0,1fr)] grid-rows-[48px_auto_minmax(0,1fr)_190px]">
+        <div className="grid h-full grid-cols-[64px_minmax(0,1fr)] grid-rows-[48px_auto_minmax(0,1fr)_min(190px,24vh)]">
           <div className="col-span-2"><TopBar onHelp={() => setHelp({ tab: 'keys' })} /></div>
           <div className="col-span-2"><Notices /></div>
           <AreaRail />

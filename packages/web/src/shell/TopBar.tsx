@@ -21,7 +21,7 @@ export function TopBar({ onHelp }: { readonly onHelp: () => void }) {
   const saving = useDocument((s) => s.saving);
   const { id } = useParams();
   return (
-    <header className="flex h-12 items-center gap-3 bg-bar px-4 text-bar-ink">
+    <header className="flex h-12 items-center gap-3 overflow-x-auto bg-bar px-4 text-bar-ink [scrollbar-width:none]">
       <Link to="/" className="flex shrink-0 items-center gap-2 font-semibold" title="All projects"><img src="/ferrule.svg" alt="" width={22} height={22} />Ferrule</Link>
       <span className="h-5 w-px shrink-0 bg-bar-2" />
       <span className="min-w-0 truncate text-bar-soft" title={name}><span className="text-bar-ink">{name}</span> · <Link to={`/projects/${id}/revisions`} className="underline decoration-bar-soft/40 underline-offset-2 hover:text-bar-ink" title="Revisions: name, compare, bring back">rev {revision}</Link>{saving === 'saving' ? ' · saving' : ''}</span>

@@ -17,7 +17,7 @@ export function LogicArea() {
   // A link to something that went away leads to what is there.
   useEffect(() => { if (wanted && pou && pou.id !== wanted) setSearch({ pou: pou.id }, { replace: true }); }, [wanted, pou?.id]);
   return (
-    <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_320px] min-[1200px]:grid-cols-[minmax(0,1fr)_400px]">
+    <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)] min-[900px]:grid-cols-[minmax(0,1fr)_320px] min-[1200px]:grid-cols-[minmax(0,1fr)_400px]">
       <section aria-label="Logic" className="flex min-h-0 min-w-0 flex-col pl-3">
         <ProgramTabs pous={pous} chosen={pou} onChoose={(id) => setSearch({ pou: id })} />
         <div className="flex min-h-0 flex-1 flex-col border-l border-edge bg-sheet">

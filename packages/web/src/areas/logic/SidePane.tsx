@@ -19,7 +19,7 @@ const SIDES = [['machine', 'Machine'], ['outline', 'Outline'], ['tags', 'Tags'],
 export function SidePane({ pou }: { readonly pou: ProjectPou | undefined }) {
   const { side, set } = useDesk();
   return (
-    <div className="flex min-h-0 flex-col border-l border-edge bg-sunk">
+    <div className="hidden min-h-0 flex-col border-l border-edge bg-sunk min-[900px]:flex">
       <div role="tablist" aria-label="Beside the logic" className="flex h-9 shrink-0 items-end gap-1 border-b border-edge px-2">
         {SIDES.map(([value, words]) => <button key={value} role="tab" aria-selected={side === value} onClick={() => set({ side: value })} className={`-mb-px border-b-2 px-2 pb-1.5 text-[12.5px] ${side === value ? 'border-copper font-semibold' : 'border-transparent text-soft hover:text-ink'}`}>{words}</button>)}
       </div>

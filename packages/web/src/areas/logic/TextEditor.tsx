@@ -171,7 +171,7 @@ export function TextEditor({ id, name, text }: Props) {
             { key: 'Tab', run: (e) => (completionStatus(e.state) === 'active' ? acceptCompletion(e) : false) },
           ])),
           keymap.of([...searchKeymap, ...foldKeymap, ...defaultKeymap, indentWithTab]),
-          EditorView.contentAttributes.of({ 'aria-label': `Text of ${name}` }),
+          EditorView.contentAttributes.of({ 'aria-label': `Text of ${name}`, tabindex: '0' }),
           EditorView.updateListener.of((u) => {
             if (u.docChanged && u.transactions.some((x) => x.docChanged && !x.isUserEvent('ferrule'))) {
               const { project, edit } = useDocument.getState();

@@ -5,7 +5,7 @@ import { Link, useParams, useSearchParams } from 'react-router';
 import { type Tag, type Use, compile, guessTag, renameTag, seriesNames, seriesTags, tagsToCsv } from '@ferrule/core';
 import { askBench, benchLive, useBench, useValue } from '../../bench/live.js';
 import type { ProblemNote } from '../../bench/protocol.js';
-import { Button, EditInPlace } from '../../components/ui.js';
+import { Button, Cell, EditInPlace } from '../../components/ui.js';
 import { saveAs } from '../../components/save-as.js';
 import { newId, useDocument } from '../../document/store.js';
 import { addressOfUse } from '../../shell/place.js';
@@ -105,23 +105,25 @@ function TagList() {
             {message.text} <UseLinks uses={message.uses} /> <button className="ml-2 underline" onClick={() => setMessage(undefined)}>Close</button>
           </div>
         )}
-        <div role="table" aria-label="Tags" aria-rowcount={rows.length} className="flex min-h-0 flex-1 flex-col overflow-hidden rounded-xl border border-edge bg-sheet">
+        <div className="flex min-h-0 flex-1 flex-col overflow-hidden rounded-xl border border-edge bg-sheet">
+        <div role="table" aria-label="Tags" aria-rowcount={rows.length} className="flex min-h-0 flex-1 flex-col">
           <div role="row" className={`${COLUMNS} h-8 shrink-0 border-b border-edge px-3 text-[12px] text-soft`}>
-            {['', 'Name', 'Type', 'Address', 'Wiring', 'Now', 'Description', 'Used'].map((h) => <span key={h} role="columnheader" className="px-1">{h}</span>)}
+            <span role="columnheader"><span className="sr-only">Kind</span></span>{['Name', 'Type', 'Address', 'Wiring', 'Now', 'Description', 'Used'].map((h) => <span key={h} role="columnheader" className="px-1">{h}</span>)}
           </div>
           <div ref={scroller} className="min-h-0 flex-1 overflow-y-auto" style={{ scrollbarGutter: 'stable' }}>
             {!shown.length && <p className="px-4 py-3 text-soft">{tags.length ? 'Nothing fits.' : 'No tags yet. Type the first one below.'}</p>}
-            <div style={{ height: virtual.getTotalSize() }} className="relative">
+            <div role="rowgroup" style={{ height: virtual.getTotalSize() }} className="relative">
               {virtual.getVirtualItems().map((i) => {
                 const r = rows[i.index]!, t = r.tag;
                 return (
-                  <div key={i.key} style={{ transform: `translateY(${i.start}px)`, height: ROW }} className="absolute top-0 w-full">
+                  <div key={i.key} style={{ transform: `translateY(${i.start}px)`, height: ROW }} role="presentation" className="absolute top-0 w-full">
                     {r.kind === 'tag' ? <TagRow tag={t} isChosen={t === chosen} problem={problemsOf.get(t.id)} used={uses?.[t.name.toLowerCase()]?.length ?? 0} isOpen={t.name in members} onToggle={() => toggle(t.name)} onChoose={() => choose(t)} /> : <MemberRow row={r} isOpen={r.path in members} onToggle={() => toggle(r.path)} />}
                   </div>
                 );
               })}
             </div>
           </div>
+        </div>
           <NewTag tags={tags} />
         </div>
       </section>
@@ -139,16 +141,16 @@ function TagRow({ tag, isChosen, problem, used, isOpen, onToggle, onChoose }: { 
   const mark = tag.address?.startsWith('%I') ? 'bg-input' : tag.address?.startsWith('%Q') ? 'bg-copper' : 'bg-edge';
   return (
     <div role="row" aria-label={tag.name} aria-selected={isChosen} onFocus={onChoose} onPointerDown={onChoose} className={`${COLUMNS} h-full border-b border-edge px-3 ${isChosen ? 'bg-glow/60' : ''} ${problem ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`} title={problem?.message}>
-      {SIMPLE.test(tag.type) ? <span className={`mx-auto h-3 w-1.5 rounded-full ${mark}`} title={tag.address?.startsWith('%I') ? 'input' : tag.address?.startsWith('%Q') ? 'output' : 'inside'} /> : <Opener name={tag.name} isOpen={isOpen} onToggle={onToggle} />}
-      <EditInPlace value={tag.name} label={`Name of ${tag.name}`} className="font-semibold" onCommit={(name) => rename(tag, name)} />
-      <EditInPlace mono value={tag.type} label={`Type of ${tag.name}`} onCommit={(type) => change({ type })} />
-      <EditInPlace mono value={tag.address ?? ''} label={`Address of ${tag.name}`} onCommit={(address) => change({ address: optional(address) })} />
-      {tag.address?.startsWith('%IX') ? (
+      <Cell>{SIMPLE.test(tag.type) ? <span className={`mx-auto block h-3 w-1.5 rounded-full ${mark}`} title={tag.address?.startsWith('%I') ? 'input' : tag.address?.startsWith('%Q') ? 'output' : 'inside'} /> : <Opener name={tag.name} isOpen={isOpen} onToggle={onToggle} />}</Cell>
+      <Cell><EditInPlace value={tag.name} label={`Name of ${tag.name}`} className="font-semibold" onCommit={(name) => rename(tag, name)} /></Cell>
+      <Cell><EditInPlace mono value={tag.type} label={`Type of ${tag.name}`} onCommit={(type) => change({ type })} /></Cell>
+      <Cell><EditInPlace mono value={tag.address ?? ''} label={`Address of ${tag.name}`} onCommit={(address) => change({ address: optional(address) })} /></Cell>
+      <Cell>{tag.address?.startsWith('%IX') ? (
         <button className="rounded px-1 text-left font-mono text-[12px] hover:bg-edge/50" aria-label={`Wiring of ${tag.name}: ${tag.wiring ?? 'not stated'}`} title={tag.wiring === 'NC' ? 'closed at rest: 1 at rest' : 'open at rest: 0 at rest'} onClick={() => change({ wiring: tag.wiring === 'NC' ? 'NO' : 'NC' })}>{tag.wiring ?? '–'}</button>
-      ) : <span />}
-      <TagNow tag={tag} />
-      <EditInPlace value={tag.description ?? ''} label={`Description of ${tag.name}`} className="text-soft" onCommit={(description) => change({ description: optional(description) })} />
-      <span className={`text-right ${used ? '' : 'text-faint'}`}>{used}</span>
+      ) : null}</Cell>
+      <Cell><TagNow tag={tag} /></Cell>
+      <Cell><EditInPlace value={tag.description ?? ''} label={`Description of ${tag.name}`} className="text-soft" onCommit={(description) => change({ description: optional(description) })} /></Cell>
+      <span role="cell" className={`text-right ${used ? '' : 'text-faint'}`}>{used}</span>
     </div>
   );
 }
@@ -172,12 +174,12 @@ function MemberRow({ row, isOpen, onToggle }: { readonly row: Row & { readonly k
   const force = (value: string | undefined) => benchLive.event(value === undefined ? { kind: 'force', path: row.path } : { kind: 'force', path: row.path, value });
   return (
     <div role="row" aria-label={row.path} className={`${COLUMNS} h-full border-b border-edge bg-sunk/40 px-3`}>
-      <span />
-      <span className="flex min-w-0 items-center" style={{ paddingLeft: row.depth * 14 }}>{row.hasMembers ? <Opener name={row.path} isOpen={isOpen} onToggle={onToggle} /> : <span className="w-5" />}<span className="truncate font-mono text-[12px]" title={row.path}>{row.name}</span></span>
-      <span className="truncate px-1 font-mono text-[12px] text-soft" title={row.type}>{row.type}</span><span /><span />
-      <Now path={row.path} type={row.type} label={row.path} />
-      <span className="flex gap-1">{row.type === 'BOOL' && <><Button look="quiet" tight aria-label={`Force ${row.path} on`} onClick={() => force('1')}>Force on</Button><Button look="quiet" tight aria-label={`Force ${row.path} off`} onClick={() => force('0')}>Off</Button><Button look="quiet" tight aria-label={`Release ${row.path}`} onClick={() => force(undefined)}>Release</Button></>}</span>
-      <span />
+      <Cell />
+      <span role="cell" className="flex min-w-0 items-center" style={{ paddingLeft: row.depth * 14 }}>{row.hasMembers ? <Opener name={row.path} isOpen={isOpen} onToggle={onToggle} /> : <span className="w-5" />}<span className="truncate font-mono text-[12px]" title={row.path}>{row.name}</span></span>
+      <Cell className="truncate px-1 font-mono text-[12px] text-soft">{row.type}</Cell><Cell /><Cell />
+      <Cell><Now path={row.path} type={row.type} label={row.path} /></Cell>
+      <span role="cell" className="flex gap-1">{row.type === 'BOOL' && <><Button look="quiet" tight aria-label={`Force ${row.path} on`} onClick={() => force('1')}>Force on</Button><Button look="quiet" tight aria-label={`Force ${row.path} off`} onClick={() => force('0')}>Off</Button><Button look="quiet" tight aria-label={`Release ${row.path}`} onClick={() => force(undefined)}>Release</Button></>}</span>
+      <Cell />
     </div>
   );
 }

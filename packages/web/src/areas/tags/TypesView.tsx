@@ -5,7 +5,7 @@ import { useSearchParams } from 'react-router';
 import { type MemberLine, type TypeParts, type ValueLine, readType, typeToText } from '@ferrule/core';
 import { askBench, useBench } from '../../bench/live.js';
 import type { Answers } from '../../bench/protocol.js';
-import { Button, EditInPlace } from '../../components/ui.js';
+import { Button, Cell, EditInPlace } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 
 export function TypesView() {
@@ -92,17 +92,17 @@ function Members({ parts, put }: { readonly parts: TypeParts & { readonly kind: 
     <>
       <p className="mb-2 text-soft">{layout ? `${layout.size} bytes${layout.members.some((m) => m.padding) ? `, ${layout.members.reduce((n, m) => n + m.padding, 0)} of them padding` : ', no padding'}` : 'The place of each member is shown when the project has no errors in its types.'}</p>
       <div role="table" aria-label={`Members of ${parts.name}`} className="rounded-lg border border-edge bg-sheet">
-        <div role="row" className={`${columns} border-b border-edge bg-sunk px-3 py-1 text-[12px] text-soft`}>{['Member', 'Type', 'Initial', 'Description', 'Bytes', ''].map((h) => <span key={h} role="columnheader" className="px-1">{h}</span>)}</div>
+        <div role="row" className={`${columns} border-b border-edge bg-sunk px-3 py-1 text-[12px] text-soft`}>{['Member', 'Type', 'Initial', 'Description', 'Bytes', 'Order'].map((h) => <span key={h} role="columnheader" className="px-1">{h}</span>)}</div>
         {members.map((m, i) => {
           const l = layout?.members.find((x) => x.name === m.name);
           return (
             <div key={i} role="row" className={`${columns} border-b border-edge px-3 last:border-0`}>
-              <EditInPlace value={m.name} label={`Name of member ${m.name}`} className="font-semibold" onCommit={(name) => { if (name) change(i, { name }); }} />
-              <EditInPlace mono value={m.type} label={`Type of member ${m.name}`} onCommit={(type) => { if (type) change(i, { type }); }} />
-              <EditInPlace mono value={m.initial ?? ''} label={`Initial value of member ${m.name}`} onCommit={(initial) => change(i, { initial })} />
-              <EditInPlace value={m.description ?? ''} label={`Description of member ${m.name}`} className="text-soft" onCommit={(description) => change(i, { description })} />
-              <span className="font-mono text-[11.5px] text-soft">{l ? `${l.offset}…${l.offset + l.size - 1}` : ''}{l?.padding ? <span className="text-copper-ink"> +{l.padding} pad</span> : ''}</span>
-              <RowButtons name={m.name} i={i} count={members.length} onMove={(by) => put({ ...parts, members: moved(members, i, by) })} onRemove={() => put({ ...parts, members: members.filter((_, k) => k !== i) })} />
+              <Cell><EditInPlace value={m.name} label={`Name of member ${m.name}`} className="font-semibold" onCommit={(name) => { if (name) change(i, { name }); }} /></Cell>
+              <Cell><EditInPlace mono value={m.type} label={`Type of member ${m.name}`} onCommit={(type) => { if (type) change(i, { type }); }} /></Cell>
+              <Cell><EditInPlace mono value={m.initial ?? ''} label={`Initial value of member ${m.name}`} onCommit={(initial) => change(i, { initial })} /></Cell>
+              <Cell><EditInPlace value={m.description ?? ''} label={`Description of member ${m.name}`} className="text-soft" onCommit={(description) => change(i, { description })} /></Cell>
+              <span role="cell" className="font-mono text-[11.5px] text-soft">{l ? `${l.offset}…${l.offset + l.size - 1}` : ''}{l?.padding ? <span className="text-copper-ink"> +{l.padding} pad</span> : ''}</span>
+              <Cell><RowButtons name={m.name} i={i} count={members.length} onMove={(by) => put({ ...parts, members: moved(members, i, by) })} onRemove={() => put({ ...parts, members: members.filter((_, k) => k !== i) })} /></Cell>
             </div>
           );
         })}
@@ -119,13 +119,13 @@ function Values({ parts, put }: { readonly parts: TypeParts & { readonly kind: '
   return (
     <>
       <div role="table" aria-label={`Values of ${parts.name}`} className="rounded-lg border border-edge bg-sheet">
-        <div role="row" className={`${columns} border-b border-edge bg-sunk px-3 py-1 text-[12px] text-soft`}>{['Value', 'Number', 'Description', ''].map((h) => <span key={h} role="columnheader" className="px-1">{h}</span>)}</div>
+        <div role="row" className={`${columns} border-b border-edge bg-sunk px-3 py-1 text-[12px] text-soft`}>{['Value', 'Number', 'Description', 'Order'].map((h) => <span key={h} role="columnheader" className="px-1">{h}</span>)}</div>
         {values.map((v, i) => (
           <div key={i} role="row" className={`${columns} border-b border-edge px-3 last:border-0`}>
-            <EditInPlace value={v.name} label={`Name of value ${v.name}`} className="font-semibold" onCommit={(name) => { if (name) change(i, { name }); }} />
-            <EditInPlace mono value={v.value ?? ''} label={`Number of value ${v.name}`} placeholder={String(i)} onCommit={(value) => change(i, { value })} />
-            <EditInPlace value={v.description ?? ''} label={`Description of value ${v.name}`} className="text-soft" onCommit={(description) => change(i, { description })} />
-            <RowButtons name={v.name} i={i} count={values.length} onMove={(by) => put({ ...parts, values: moved(values, i, by) })} onRemove={() => put({ ...parts, values: values.filter((_, k) => k !== i) })} />
+            <Cell><EditInPlace value={v.name} label={`Name of value ${v.name}`} className="font-semibold" onCommit={(name) => { if (name) change(i, { name }); }} /></Cell>
+            <Cell><EditInPlace mono value={v.value ?? ''} label={`Number of value ${v.name}`} placeholder={String(i)} onCommit={(value) => change(i, { value })} /></Cell>
+            <Cell><EditInPlace value={v.description ?? ''} label={`Description of value ${v.name}`} className="text-soft" onCommit={(description) => change(i, { description })} /></Cell>
+            <Cell><RowButtons name={v.name} i={i} count={values.length} onMove={(by) => put({ ...parts, values: moved(values, i, by) })} onRemove={() => put({ ...parts, values: values.filter((_, k) => k !== i) })} /></Cell>
           </div>
         ))}
       </div>
