@@ -34,9 +34,9 @@ test('what differs is shown rung by rung; the cable cut in the middle leaves the
   await page.keyboard.press('Enter');
   await expect(page.getByText(/rev 2/).first()).toBeVisible();
   await page.goto(page.url().replace(/\/logic.*/, '/controller'));
-  const row = page.getByRole('row', { name: /Cell · rung 5/ });
-  await expect(row).toContainText('GoodTotal >= BatchCount -> BatchDone');
-  await expect(row).toContainText('GoodTotal > BatchCount -> BatchDone');
+  const row = page.getByRole('region', { name: /Cell · rung 5/ });
+  await expect(row.getByRole('button', { name: /^GoodTotal >= BatchCount, comparison/ })).toBeVisible();
+  await expect(row.getByRole('button', { name: /^GoodTotal > BatchCount, comparison/ })).toBeVisible();
   const before = await (await page.request.get(`http://127.0.0.1:${PORT}/api/controller/status`)).json() as { hash: string };
   await network(page, 'Slow');
   await page.getByRole('button', { name: 'Download, keep state' }).click();

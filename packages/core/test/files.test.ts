@@ -179,11 +179,15 @@ describe('search and memory', () => {
     expect(findInProject(DEMO, 'no such thing anywhere')).toEqual([]);
     expect(findInProject(DEMO, '  ')).toEqual([]);
   });
-  it('shows what lies where and what overlaps', () => {
+  it('tells an accident from a view', () => {
+    const project = { ...emptyProject('T'), tags: [{ id: '1', name: 'A', type: 'DWORD', address: '%MD0' }, { id: '2', name: 'B', type: 'DWORD', address: '%MD2' }] };
+    expect(memoryMap(compile([{ kind: 'project', name: 'p', project }]).program)[2]!.entries.map((e) => [e.name, e.over])).toEqual([['A', ['B']], ['B', ['A']]]);
+  });
+  it('shows what lies where and what is a view of what', () => {
     const project = { ...emptyProject('T'), tags: [{ id: '1', name: 'Whole', type: 'WORD', address: '%MW0' }, { id: '2', name: 'Bit', type: 'BOOL', address: '%MX1.3' }, { id: '3', name: 'Far', type: 'ARRAY[0..1] OF DINT', address: '%MD8' }] };
     const map = memoryMap(compile([{ kind: 'project', name: 'p', project }]).program);
     expect(map.map((a) => [a.area, a.bytes])).toEqual([['I', 0], ['Q', 0], ['M', 16]]);
-    expect(map[2]!.entries).toMatchObject([{ name: 'Whole', firstBit: 0, bits: 16, over: ['Bit'] }, { name: 'Bit', firstBit: 11, bits: 1, over: ['Whole'] }, { name: 'Far', firstBit: 64, bits: 64, over: [] }]);
+    expect(map[2]!.entries).toMatchObject([{ name: 'Whole', firstBit: 0, bits: 16, over: [], within: [] }, { name: 'Bit', firstBit: 11, bits: 1, over: [], within: ['Whole'] }, { name: 'Far', firstBit: 64, bits: 64, over: [] }]);
     expect(map[2]!.freeBits).toBe(48);
   });
 });

@@ -10,7 +10,7 @@ import { splitOutputs } from '../ladder/convert.js';
 import type { Compiled } from './compile.js';
 import type { Project, RungText } from './document.js';
 import type { Edit } from './edits.js';
-import { guessTag } from './guess.js';
+import { bitsOf, guessTag, nextFree } from './guess.js';
 import { changeOf } from './uses.js';
 
 export interface Fix { readonly label: string; readonly edit: Edit }
@@ -76,7 +76,7 @@ export function wantedType(project: Project, compiled: Compiled, d: Diagnostic, 
   if (after.startsWith('(')) return /\bPT\s*:=/i.test(after) ? 'TON' : /\bPV\s*:=/i.test(after) ? 'CTU' : undefined;
   if (after.startsWith('.')) return /^\.(ET|Q)\b/i.test(after) ? 'TON' : undefined;
   const assigned = /^:=\s*([^;]+)/.exec(after)?.[1] ?? /([A-Za-z_][\w.]*)\s*:=$/.exec(before)?.[1];
-  if (assigned) return typeOfText(project, compiled, assigned.trim()) ?? (/\b(AND|OR|NOT|XOR)\b|[<>=]/i.test(assigned) ? 'BOOL' : undefined);
+  if (assigned) return typeOfText(project, compiled, assigned.trim()) ?? (/\b(AND|OR|NOT|XOR)\b|[<>=]/i.test(assigned) ? 'BOOL' : typeOfText(project, compiled, /^[\w.#]+/.exec(assigned)?.[0] ?? ''));
   const compared = /^(?:<>|<=|>=|=|<|>|\+|-|\*|\/)\s*([\w.#]+)/.exec(after)?.[1] ?? /([\w.#]+)\s*(?:<>|<=|>=|=|<|>|\+|-|\*|\/)$/.exec(before)?.[1];
   if (compared) return typeOfText(project, compiled, compared);
   return /\b(AND|OR|NOT|XOR|IF|ELSIF|WHILE|UNTIL)$/i.test(before) || /^(AND|OR|XOR|THEN|DO)\b/i.test(after) ? 'BOOL' : undefined;
@@ -166,9 +166,8 @@ function otherAddress(project: Project, d: Diagnostic): Fix[] {
   const tag = o.kind === 'tag' ? project.tags.find((t) => t.id === o.id) : undefined;
   const area = /^%([IQM])/i.exec(tag?.address ?? '')?.[1]?.toUpperCase();
   if (!tag || !area) return [];
-  const rest = project.tags.filter((t) => t !== tag);
-  const guess = guessTag(tag.name, rest);
-  const address = guess.address?.[1] === area && tag.type === 'BOOL' ? guess.address : undefined;
+  const bits = bitsOf(tag.type);
+  const address = bits && nextFree(area as 'I', bits, project.tags.filter((t) => t !== tag));
   return address ? [{ label: `Move ${tag.name} to ${address}`, edit: { kind: 'changeTag', id: tag.id, to: { address } } }] : [];
 }
 

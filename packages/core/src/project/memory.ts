@@ -2,7 +2,7 @@
 import type { CheckedProgram, Variable } from '../check/checked.js';
 import { isBool, sizeOf, typeText } from '../types/type.js';
 
-export interface MemoryEntry { readonly name: string; readonly type: string; readonly address: string; readonly firstBit: number; readonly bits: number; /** Others that lie over it. */ readonly over: readonly string[] }
+export interface MemoryEntry { readonly name: string; readonly type: string; readonly address: string; readonly firstBit: number; readonly bits: number; /** Others that it lies over in part: an accident. */ readonly over: readonly string[]; /** Wider or equal ones that it is a view of. */ readonly within: readonly string[] }
 export interface MemoryArea { readonly area: 'I' | 'Q' | 'M'; readonly entries: readonly MemoryEntry[]; /** Bytes up to the last one used. */ readonly bytes: number; readonly freeBits: number }
 
 /** The areas in the order I, Q, M; entries by their place, wider ones first. */
@@ -14,7 +14,8 @@ export function memoryMap(program: CheckedProgram): readonly MemoryArea[] {
       bits: v.address.bit !== undefined ? 1 : isBool(v.type) ? 8 : sizeOf(v.type) * 8,
     })).sort((a, b) => a.firstBit - b.firstBit || b.bits - a.bits);
     const covers = (a: (typeof list)[number], b: (typeof list)[number]) => a.firstBit < b.firstBit + b.bits && b.firstBit < a.firstBit + a.bits;
-    const entries = list.map((e) => ({ ...e, over: list.filter((o) => o !== e && covers(e, o)).map((o) => o.name) }));
+    const holds = (a: (typeof list)[number], b: (typeof list)[number]) => a.firstBit <= b.firstBit && a.firstBit + a.bits >= b.firstBit + b.bits;
+    const entries = list.map((e) => ({ ...e, over: list.filter((o) => o !== e && covers(e, o) && !holds(o, e) && !holds(e, o)).map((o) => o.name), within: list.filter((o) => o !== e && holds(o, e) && (o.bits > e.bits || list.indexOf(o) < list.indexOf(e))).map((o) => o.name) }));
     const bytes = Math.ceil(Math.max(0, ...list.map((e) => e.firstBit + e.bits)) / 8);
     const used = new Set<number>();
     for (const e of list) for (let b = 0; b < e.bits; b++) used.add(e.firstBit + b);

@@ -48,6 +48,9 @@ export function tellBench(m: ToBench): void {
   worker.postMessage(m);
 }
 
+/** The object from before where nothing in it changed: what is drawn from it need not be drawn anew. */
+const kept = <T,>(before: T, now: T): T => (JSON.stringify(before) === JSON.stringify(now) ? before : now);
+
 const waitingFor = new Map<number, (answer: unknown) => void>();
 let asked = 0;
 /** Asks about the program last sent; the answer is of that program. */
@@ -66,7 +69,7 @@ function startWorker(): Worker {
       // At most one update a displayed frame; a hidden page takes none.
       if (!waiting) requestAnimationFrame(() => { benchStore.setState({ frame: waiting }); waiting = undefined; });
       waiting = data.frame;
-    } else if (data.kind === 'checked') benchStore.setState({ checked: data.checked });
+    } else if (data.kind === 'checked') benchStore.setState(({ checked: before }) => ({ checked: before ? { ...data.checked, tags: kept(before.tags, data.checked.tags), locals: kept(before.locals, data.checked.locals) } : data.checked }));
     else if (data.kind === 'answer') { waitingFor.get(data.id)?.(data.answer); waitingFor.delete(data.id); }
     else benchStore.setState({ refused: data.message });
   };

@@ -18,11 +18,11 @@ const AREAS: readonly { readonly to: string; readonly name: string; readonly ico
 export function AreaRail() {
   const { id } = useParams();
   return (
-    <nav aria-label="Areas" className="flex flex-col items-center gap-1 bg-bar pt-2">
+    <nav aria-label="Areas" className="flex min-h-0 flex-col items-center gap-1 overflow-y-auto bg-bar pt-2 [scrollbar-width:none]">
       {AREAS.map((a, i) => (
         <NavLink
           key={a.to} to={`/projects/${id}/${a.to}`} title={`${a.name} (Alt+${i + 1})`}
-          className={({ isActive }) => `flex w-[58px] flex-col items-center gap-1 rounded-lg py-2 text-[11px] ${isActive ? 'bg-bar-2 font-medium text-bar-ink' : 'text-bar-soft hover:text-bar-ink'}`}
+          className={({ isActive }) => `flex w-[58px] shrink-0 flex-col items-center gap-1 rounded-lg py-2 text-[11px] ${isActive ? 'bg-bar-2 font-medium text-bar-ink' : 'text-bar-soft hover:text-bar-ink'}`}
         >
           {a.icon}
           {a.name}

@@ -83,6 +83,7 @@ const sheet = 'z-50 max-h-[60vh] w-[420px] overflow-auto rounded-lg border borde
 
 function Problems() {
   const problems = useBench((s) => s.checked?.problems) ?? [];
+  const checkMs = useBench((s) => s.checked?.checkMs);
   const navigate = useNavigate();
   const { id } = useParams();
   const errors = problems.filter((p) => p.severity === 'error').length;
@@ -90,7 +91,7 @@ function Problems() {
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
-        <button className={`${pill} ${errors ? 'bg-bad text-sheet' : 'bg-bar-2'}`} title="F8 walks them">
+        <button className={`${pill} ${errors ? 'bg-bad text-sheet' : 'bg-bar-2'}`} title={`${checkMs === undefined ? '' : `Checked in ${checkMs.toFixed(1)} ms · `}F8 walks them`}>
           <span className={`h-2 w-2 rounded-full ${errors ? 'bg-bar' : problems.length ? 'bg-copper' : 'bg-good'}`} />{text}
         </button>
       </Popover.Trigger>

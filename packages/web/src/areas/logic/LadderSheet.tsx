@@ -7,7 +7,7 @@ import { askBench, benchLive, useBench } from '../../bench/live.js';
 import type { ProblemNote, TagFacts } from '../../bench/protocol.js';
 import { useDesk } from '../../components/desk.js';
 import { helpTopic } from '../../components/help-topic.js';
-import { RungView } from '../../components/ladder/RungView.js';
+import { type RungHands, RungView } from '../../components/ladder/RungView.js';
 import { modelOf, nodeText } from '../../components/ladder/rung-model.js';
 import { newId, useDocument } from '../../document/store.js';
 import { jumpTo } from '../../shell/place.js';
@@ -295,6 +295,15 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     });
   };
 
+  // One object for all drawings, so that a rung is drawn anew only when it changed itself.
+  const doing = useRef<RungHands>(null!);
+  doing.current = {
+    select: (rung, n) => { const k = pou.rungs.findIndex((r) => r.id === rung); goTo({ rung: k, element: n, ...(k === position.rung && to !== undefined && n >= Math.min(element, to) && n <= Math.max(element, to) ? { element, to } : {}) }); focus(); requestAnimationFrame(focus); },
+    open: () => command('change'),
+    grab: (rung, n, e) => onGrab(pou.rungs.findIndex((r) => r.id === rung), n, e),
+  };
+  const hands = useMemo((): RungHands => ({ select: (r, n) => doing.current.select(r, n), open: (r, n) => doing.current.open(r, n), grab: (r, n, e) => doing.current.grab(r, n, e) }), []);
+
   const block = node?.kind === 'call' ? (node.type ?? tags[node.name.toLowerCase()]?.block) : undefined;
   const nodeKind = node?.kind === 'contact' || node?.kind === 'coil' ? `${node.kind}-${node.mode}` : node?.kind;
   useEffect(() => {
@@ -342,7 +351,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
                   input={input} inputAt={typing?.kind === 'line' ? undefined : models[k]?.layout?.boxes[element]}
                 >
                   <div className={dropped ? 'rounded-md outline-2 outline-offset-2 outline-copper outline-dashed' : ''}>
-                    <RungView id={r.id} label={`Rung ${k + 1}`} model={shown} tags={tags} declared={declared} problems={dropped ? NO_PROBLEMS : perRung.get(r.id) ?? NO_PROBLEMS} selected={dropped ? dropped.element : here && !chosenRungs ? element : undefined} selectedTo={here && !dropped ? to : undefined} onSelect={(n) => { goTo({ rung: k, element: n, ...(here && to !== undefined && n >= Math.min(element, to) && n <= Math.max(element, to) ? { element, to } : {}) }); focus(); requestAnimationFrame(focus); }} onOpen={() => command('change')} onGrab={(n, e) => onGrab(k, n, e)} />
+                    <RungView id={r.id} label={`Rung ${k + 1}`} model={shown} tags={tags} declared={declared} problems={dropped ? NO_PROBLEMS : perRung.get(r.id) ?? NO_PROBLEMS} selected={dropped ? dropped.element : here && !chosenRungs ? element : undefined} selectedTo={here && !dropped ? to : undefined} hands={hands} />
                   </div>
                 </RungRow>
               </div>

@@ -21,6 +21,7 @@ function Area({ area }: { readonly area: MemoryArea }) {
   const tags = useDocument((s) => s.project?.tags) ?? [];
   const { id } = useParams();
   const overlaps = area.entries.filter((e) => e.over.length);
+  const views = area.entries.filter((e) => e.within.length);
   const rows = Array.from({ length: Math.min(MOST, area.bytes) }, (_, byte) => byte);
   const at = (bit: number) => area.entries.filter((e) => bit >= e.firstBit && bit < e.firstBit + e.bits);
   const link = (name: string) => `/projects/${id}/tags?tag=${tags.find((t) => t.name === name)?.id ?? ''}`;
@@ -28,6 +29,7 @@ function Area({ area }: { readonly area: MemoryArea }) {
     <section aria-label={NAMES[area.area]} className={area.bytes ? 'min-w-[420px] flex-1' : 'flex-none'}>
       <h2 className="text-[14px] font-semibold">{NAMES[area.area]} <span className="font-normal text-soft">{area.bytes ? `${area.bytes} byte${area.bytes > 1 ? 's' : ''}, ${area.freeBits} bits free` : 'nothing here'}</span></h2>
       {overlaps.length > 0 && <p role="note" className="mt-1 rounded-md bg-bad-soft px-2 py-1 text-[12.5px] text-bad">Over each other: {[...new Set(overlaps.map((e) => `${e.name} ${e.address} and ${e.over.join(', ')}`))].join('; ')}</p>}
+      {views.length > 0 && <p className="mt-1 text-[12.5px] text-soft">Views of the same memory: {views.map((e) => `${e.name} in ${e.within[0]}`).join('; ')}</p>}
       {area.bytes > 0 && (
         <table className="mt-2 w-full table-fixed border-collapse font-mono text-[10px]">
           <thead><tr><th className="w-14" />{[7, 6, 5, 4, 3, 2, 1, 0].map((b) => <th key={b} className="font-normal text-faint">.{b}</th>)}</tr></thead>
@@ -43,7 +45,7 @@ function Area({ area }: { readonly area: MemoryArea }) {
                   ) : [7, 6, 5, 4, 3, 2, 1, 0].map((b) => {
                     const here = at(byte * 8 + b);
                     const one = here.find((e) => e.bits === 1) ?? here[0];
-                    return <td key={b} title={here.map((e) => `${e.name} : ${e.type} at ${e.address}`).join('\n') || `%${area.area}X${byte}.${b} is free`} className={`h-6 truncate border border-edge px-0.5 text-center ${here.length > 1 ? 'bg-bad-soft text-bad' : one ? 'bg-glow/60' : 'text-faint'}`}>{one ? <Link to={link(one.name)}>{one.name}</Link> : '·'}</td>;
+                    return <td key={b} title={here.map((e) => `${e.name} : ${e.type} at ${e.address}`).join('\n') || `%${area.area}X${byte}.${b} is free`} className={`h-6 truncate border border-edge px-0.5 text-center ${one?.over.length ? 'bg-bad-soft text-bad' : one ? 'bg-glow/60' : 'text-faint'}`}>{one ? <Link to={link(one.name)}>{one.name}</Link> : '·'}</td>;
                   })}
                 </tr>
               );

@@ -24,15 +24,20 @@ interface RungViewProps {
   readonly selectedTo?: number | undefined;
   /** Elements that differ from another version of the rung. */
   readonly marks?: ReadonlySet<number> | undefined;
-  readonly onSelect?: (element: number) => void;
-  readonly onOpen?: (element: number) => void;
+  /** What hands do with elements, by the rung's id. The same object from one drawing to the next. */
+  readonly hands?: RungHands;
+}
+
+export interface RungHands {
+  select(rung: string, element: number): void;
+  open(rung: string, element: number): void;
   /** A pointer went down on an element; what is dragged is for the sheet to find out. */
-  readonly onGrab?: (element: number, e: PointerEvent) => void;
+  grab(rung: string, element: number, e: PointerEvent): void;
 }
 
 const NO_POWER: readonly number[] = [];
 
-export const RungView = memo(function RungView({ id, label, model, tags, declared, problems = [], selected, selectedTo, marks, onSelect, onOpen, onGrab }: RungViewProps) {
+export const RungView = memo(function RungView({ id, label, model, tags, declared, problems = [], selected, selectedTo, marks, hands }: RungViewProps) {
   useLook(model.paths, [id]);
   const live = useLive();
   const power = useStore(live.store, useShallow((s) => s.frame?.power[id] ?? NO_POWER));
@@ -63,7 +68,7 @@ export const RungView = memo(function RungView({ id, label, model, tags, declare
           <ElementView
             key={box.element} box={box} node={node} inPower={(bits & 1) !== 0} outPower={(bits & 2) !== 0} closed={(bits & 4) !== 0} value={value} tags={tags}
             tag={'tag' in node ? declared.get(node.tag.toLowerCase()) : undefined} forced={forces[box.element]} problem={mine[0]} isSelected={isIn(box.element)} isMarked={marks?.has(box.element) ?? false} showAddress={showAddress} showDescription={showDescription}
-            {...(onSelect ? { onSelect: () => onSelect(box.element) } : {})} {...(onOpen ? { onOpen: () => onOpen(box.element) } : {})} {...(onGrab ? { onGrab: (e: PointerEvent) => onGrab(box.element, e) } : {})}
+            {...(hands ? { onSelect: () => hands.select(id, box.element), onOpen: () => hands.open(id, box.element), onGrab: (e: PointerEvent) => hands.grab(id, box.element, e) } : {})}
           />
         );
       })}
