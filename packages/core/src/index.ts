@@ -40,6 +40,7 @@ export { type CheckResult, type Failure, type ProofResult, type Recorded, type R
 export { checkLine, junitXml, proofLines, reportHtml, ruleLine } from './prove/report.js';
 export { csvLine, readStimulus, type StimulusRow } from './exchange/csv.js';
 export { VcdWriter } from './exchange/vcd.js';
+export { SYSTEM, SYSTEM_TAGS } from './library/system.js';
 export { OWN_BLOCKS, type LibraryBlock } from './library/own.js';
 export { STANDARD_BLOCKS } from './library/blocks.js';
 export { LINT_RULES, type Level, type Rule } from './check/rules/index.js';

@@ -169,3 +169,32 @@ describe('types taken apart', () => {
     expect(readType('R : STRUCT Temp : REAL := 20.0; (* degrees *) n : ARRAY[1..3] OF INT; END_STRUCT;')).toEqual({ kind: 'struct', name: 'R', head: 'STRUCT', members: [{ name: 'Temp', type: 'REAL', initial: '20.0', description: 'degrees' }, { name: 'n', type: 'ARRAY[1..3] OF INT' }] });
   });
 });
+
+describe('system tags', () => {
+  it('tell first scan, times, pulses and forces; nobody writes them', () => {
+    const p = ladderProject(['n : INT', 'm : INT', 'F : BOOL', 'S : TIME', 'A : BOOL'], ['System.FirstScan -> { n := n + 1; }', '^System.Pulse100ms -> { m := m + 1; }', 'System.ForcesPresent -> F', '-> { S := System.ScanTime; }']);
+    const c = compile([{ kind: 'project', name: 'p', project: p }]);
+    expect(c.diagnostics.filter((d) => d.severity === 'error').map((d) => d.message)).toEqual([]);
+    const e = new Engine(c.build(true), { stepNs: 10_000_000n });
+    for (let i = 0; i < 100; i++) e.runScan();
+    expect([e.read('n'), e.read('m'), e.read('F'), e.read('S')]).toEqual([1n, 10n, false, 10_000_000n]);
+    e.force('A', true);
+    e.runScan();
+    expect(e.read('F')).toBe(true);
+    const written = ladderProject(['A : BOOL'], ['A -> System.FirstScan']);
+    expect(compile([{ kind: 'project', name: 'p', project: written }]).hasErrors).toBe(true);
+  });
+  it('are not there for a project with a tag of that name, or one that does not ask', () => {
+    expect(compile([{ kind: 'project', name: 'p', project: ladderProject(['System : BOOL', 'A : BOOL'], ['System -> A']) }]).hasErrors).toBe(false);
+    expect(compile([{ kind: 'project', name: 'p', project: ladderProject(['A : BOOL', 'B : BOOL'], ['A -> B']) }]).program.globals.map((v) => v.name)).toEqual(['A', 'B']);
+  });
+});
+
+describe('a task on an event', () => {
+  it('runs its program once each time the event comes on', () => {
+    const p = { ...ladderProject(['Go : BOOL', 'n : INT'], ['-> { n := n + 1; }']), tasks: [{ id: 'k', name: 'Once', interval: '10 ms', event: 'Go', priority: 1, programs: ['Main'] }] };
+    const e = new Engine(compile([{ kind: 'project', name: 'p', project: p }]).build(false), { stepNs: 10_000_000n });
+    for (const go of [false, true, true, false, true]) { e.write('Go', go); e.runScan(); }
+    expect(e.read('n')).toBe(2n);
+  });
+});

@@ -38,7 +38,7 @@ export function projectToText(project: Project, compiled: Compiled): TextOut {
   }
   for (const p of project.pous) parts.push(p.language === 'ST' ? `${standardDurations(p.text.trim())}\n` : ladderText(p, compiled, left));
   if (project.tasks.length) {
-    const tasks = project.tasks.map((t) => `    TASK ${t.name} (INTERVAL := ${standardDurations(t.interval)}, PRIORITY := ${t.priority});\n${t.programs.map((n) => `    PROGRAM ${n}Run WITH ${t.name} : ${n};\n`).join('')}`).join('');
+    const tasks = project.tasks.map((t) => `    TASK ${t.name} (${t.event ? `SINGLE := ${t.event}` : `INTERVAL := ${standardDurations(t.interval)}`}, PRIORITY := ${t.priority});\n${t.programs.map((n) => `    PROGRAM ${n}Run WITH ${t.name} : ${n};\n`).join('')}`).join('');
     parts.push(`CONFIGURATION ${project.name.replace(/\W+/g, '') || 'Project'}\n  RESOURCE Controller ON Any\n${tasks}  END_RESOURCE\nEND_CONFIGURATION\n`);
   }
   if (project.machine.devices.length) left.push(`The machine with its ${project.machine.devices.length} devices: text has no place for it.`);
@@ -199,10 +199,10 @@ function readConfiguration(text: string, project: Project, newId: (prefix: strin
     const old = project.tasks.find((x) => x.name.toLowerCase() === t.name.text.toLowerCase());
     const interval = t.interval ? t.interval.at.source.text.slice(t.interval.at.start, t.interval.at.end) : '10 ms';
     const priority = t.priority?.kind === 'literal' && t.priority.literal.type === 'int' ? Number(t.priority.literal.value) : 1;
-    const task: Omit<ProjectTask, 'id'> = { name: t.name.text, interval, priority, programs };
-    edits.push(old ? { kind: 'changeTask', id: old.id, to: { interval, priority, programs: [...new Set([...old.programs, ...programs])] } } : { kind: 'addTask', task: { id: newId('k'), ...task }, at: at++ });
+    const event = t.single ? t.single.at.source.text.slice(t.single.at.start, t.single.at.end) : undefined;
+    const task: Omit<ProjectTask, 'id'> = { name: t.name.text, interval, ...(event ? { event } : {}), priority, programs };
+    edits.push(old ? { kind: 'changeTask', id: old.id, to: { interval, ...(event ? { event } : {}), priority, programs: [...new Set([...old.programs, ...programs])] } } : { kind: 'addTask', task: { id: newId('k'), ...task }, at: at++ });
     taken.push(`Task ${t.name.text}`);
-    if (t.single) left.push(`Task ${t.name.text}: it runs on an event, which a project's tasks cannot yet; it is taken as cyclic.`);
   }
   if (c.config.length) left.push('VAR_CONFIG: give the addresses to tags.');
   if (c.access.length) left.push('VAR_ACCESS: set the access at the tags.');

@@ -33,7 +33,7 @@ export type ProjectPou =
   /** Whole text, declarations and body, as the standard writes it. */
   | { readonly id: string; readonly name: string; readonly language: 'ST'; readonly kind: 'program' | 'functionBlock' | 'function'; readonly description?: string; readonly text: string };
 
-export interface ProjectTask { readonly id: string; readonly name: string; readonly interval: string; readonly priority: number; readonly programs: readonly string[] }
+export interface ProjectTask { readonly id: string; readonly name: string; readonly interval: string; /** Runs once each time this comes on, instead of cyclically. */ readonly event?: string; readonly priority: number; readonly programs: readonly string[] }
 
 export interface Device {
   readonly id: string;

@@ -6,6 +6,7 @@ import { type ParsedRung, parseRungLine } from '../ladder/parse.js';
 import { printRung } from '../ladder/print.js';
 import { isOutput, nodesOf, parallel } from '../ladder/rung.js';
 import { isStandardFunction, standardFunctionNames } from '../library/functions.js';
+import { SYSTEM } from '../library/system.js';
 import { splitOutputs } from '../ladder/convert.js';
 import type { Compiled } from './compile.js';
 import type { Project, RungText } from './document.js';
@@ -187,7 +188,7 @@ export function newNames(project: Project, line: string, known: (name: string) =
   const found = new Map<string, { name: string; type: string | undefined }>();
   const add = (path: string, type: string | undefined) => {
     const name = /^[A-Za-z_]\w*/.exec(path)?.[0];
-    if (!name || known(name.toLowerCase()) || values.has(name.toLowerCase()) || found.has(name.toLowerCase()) || isStandardFunction(name) || RESERVED.has(name.toUpperCase())) return;
+    if (!name || name.toLowerCase() === SYSTEM.toLowerCase() || known(name.toLowerCase()) || values.has(name.toLowerCase()) || found.has(name.toLowerCase()) || isStandardFunction(name) || RESERVED.has(name.toUpperCase())) return;
     found.set(name.toLowerCase(), { name, type: path === name ? type : undefined });
   };
   const typeOf = (text: string): string | undefined => {

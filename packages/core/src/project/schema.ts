@@ -40,6 +40,7 @@ export class PouShape extends Identified {
 export class TaskShape extends Identified {
   @IsString() @IsNotEmpty() name!: string;
   @IsString() @IsNotEmpty() interval!: string;
+  @IsOptional() @IsString() @MaxLength(2000) event?: string;
   @IsInt() priority!: number;
   @IsArray() @IsString({ each: true }) programs!: string[];
 }

@@ -2,6 +2,7 @@
 import type { CheckedPou, Reference, Variable } from '../check/checked.js';
 import { standardFunctionNames } from '../library/functions.js';
 import { OWN_BLOCKS } from '../library/own.js';
+import { SYSTEM, SYSTEM_TAGS } from '../library/system.js';
 import { STANDARD_BLOCKS } from '../library/blocks.js';
 import { Problems } from '../language/diagnostic.js';
 import { parseFile } from '../language/parser.js';
@@ -157,6 +158,7 @@ export function completionsAt(project: Project, compiled: Compiled, pouName: str
     ...pins.map((p): Completion => ({ label: p.name, kind: 'pin', detail: p.type, insert: `${p.name} ${p.isOutput ? '=>' : ':='} ` })),
     ...(enumOf?.kind === 'enum' ? enumOf.values.map((v): Completion => ({ label: v.name, kind: 'value', detail: enumOf.name })) : []),
     ...(pou?.variables ?? []).filter((v) => v.section !== 'hidden' && v.section !== 'bound').map((v): Completion => ({ label: v.name, kind: 'variable', detail: `${typeText(v.type)} · ${SECTIONS[v.section] ?? ''}` })),
+    ...SYSTEM_TAGS.map((t): Completion => ({ label: `${SYSTEM}.${t.name}`, kind: 'variable', detail: t.type, info: t.about })),
     ...project.tags.map((t): Completion => ({ label: t.name, kind: 'variable', detail: t.type, info: [t.description, t.address].filter(Boolean).join(' · ') })),
     ...compiled.program.pous.filter((p) => p.pou === 'FUNCTION').map((p): Completion => ({ label: p.name, kind: 'function', detail: p.result ? typeText(p.result.type) : '' })),
     ...standardFunctionNames().map((n): Completion => ({ label: n, kind: 'function', detail: 'standard function' })),

@@ -1,6 +1,6 @@
 /** A project document to the declarations the front end checks: tags, types, rungs lowered, devices as blocks. */
 import { Problems, didYouMean } from '../language/diagnostic.js';
-import { parseFile, parseVariableSections, parseVariableText } from '../language/parser.js';
+import { parseExpressionText, parseFile, parseVariableSections, parseVariableText } from '../language/parser.js';
 import { type Source, makeSource } from '../language/source.js';
 import type { Configuration, Declaration, Expression, Name, Pou, Statement, TaskDecl, VariableBlock } from '../language/tree.js';
 import { Kept } from '../language/kept.js';
@@ -9,6 +9,7 @@ import { type ParsedRung, parseRungLine } from '../ladder/parse.js';
 import { type DeviceKind, deviceBlock, deviceBlockName } from '../machine/device.js';
 import { DEVICE_KINDS, deviceKind } from '../machine/library.js';
 import type { Device, Project, ProjectPou, Tag } from './document.js';
+import { SYSTEM, SYSTEM_TEXT } from '../library/system.js';
 import type { Wire } from '../runtime/engine.js';
 
 export const MACHINE = 'Machine';
@@ -32,8 +33,18 @@ export function projectSources(project: Project, name: string, problems: Problem
     ...project.pous.flatMap((p) => (p.language === 'LD' ? [ladderPou(p, name, problems, rungs, kept)] : texts.get(p.id, p.text, p.name, problems, (own) => parseFile(makeSource(name, p.text, { kind: 'pou', id: p.id, name: p.name }), own)))),
   ];
   const machine = kept.group('machine').get('', JSON.stringify(project.machine.devices), name, problems, (own) => machineDeclarations(project, name, own));
-  declarations.push(...machine.declarations, configuration(project, name, problems, machine.declarations.length > 0));
+  const hasSystem = asksSystem(project);
+  if (hasSystem) declarations.push(...kept.group('system').get('', '', '', problems, (own) => parseFile(makeSource('system.st', SYSTEM_TEXT, { kind: 'library' }), own)));
+  declarations.push(...machine.declarations, configuration(project, name, problems, machine.declarations.length > 0, hasSystem));
   return { declarations, rungs, wires: machine.wires };
+}
+
+/** Whether some logic, check or rule names a system tag, and nothing of the project has that name. */
+function asksSystem(p: Project): boolean {
+  const asks = (text: string | undefined): boolean => text !== undefined && /(?<![\w.])System\s*\.\s*[A-Za-z]/i.test(text);
+  const isTaken = (n: string) => n.toLowerCase() === SYSTEM.toLowerCase();
+  if (p.tags.some((t) => isTaken(t.name)) || p.pous.some((x) => isTaken(x.name))) return false;
+  return p.pous.some((x) => (x.language === 'ST' ? asks(x.text) : x.rungs.some((r) => asks(r.line)))) || p.rules.some((r) => asks(r.sentence)) || p.checks.some((c) => c.rows.some((r) => asks(r.when) || (r.expect ?? []).some(asks))) || p.scope.some(asks);
 }
 
 /** The declaration of a tag as the standard writes it. */
@@ -122,7 +133,7 @@ function deviceWires(d: Device, kind: DeviceKind, devices: readonly Device[], so
   });
 }
 
-function configuration(project: Project, name: string, problems: Problems, hasMachine: boolean): Configuration {
+function configuration(project: Project, name: string, problems: Problems, hasMachine: boolean, hasSystem: boolean): Configuration {
   const source = makeSource(name, '', { kind: 'pou', id: 'tasks', name: 'Tasks' });
   const at = { source, start: 0, end: 0 };
   const named = (text: string) => ({ text, at });
@@ -130,12 +141,15 @@ function configuration(project: Project, name: string, problems: Problems, hasMa
   const given = project.tasks.length ? project.tasks : [{ id: '', name: 'Main', interval: '10 ms', priority: 0, programs }];
   const tasks: TaskDecl[] = given.map((t) => ({
     name: named(t.name),
-    interval: durationExpression(t.interval, t.name, name, problems),
+    ...(t.event ? { single: parseExpressionText(makeSource(name, t.event, { kind: 'pou', id: 'tasks', name: `Task ${t.name}` }), problems) } : { interval: durationExpression(t.interval, t.name, name, problems) }),
     priority: { kind: 'literal', literal: { type: 'int', value: BigInt(t.priority) }, at },
   }));
+  // The system's own program runs before all others: with the task that comes first.
+  const [first] = [...given].sort((a, b) => a.priority - b.priority);
+  const clock = hasSystem ? [{ name: named(`${SYSTEM}Clock`), ...(first ? { task: named(first.name) } : {}), program: named(`${SYSTEM}Clock`), connections: [] }] : [];
   const instances = given.flatMap((t) => t.programs.map((p) => ({ name: named(p), task: named(t.name), program: named(p), connections: [] })));
   const free = programs.filter((p) => !instances.some((i) => i.name.text.toLowerCase() === p.toLowerCase())).map((p) => ({ name: named(p), program: named(p), connections: [] }));
-  return { kind: 'configuration', name: named(''), resources: [], globals: [], tasks, instances: [...instances, ...free, ...(hasMachine ? [{ name: named(MACHINE), program: named(MACHINE), connections: [] }] : [])], config: [], access: [] };
+  return { kind: 'configuration', name: named(''), resources: [], globals: [], tasks, instances: [...clock, ...instances, ...free, ...(hasMachine ? [{ name: named(MACHINE), program: named(MACHINE), connections: [] }] : [])], config: [], access: [] };
 }
 
 function durationExpression(text: string, task: string, name: string, problems: Problems): Expression {

@@ -81,6 +81,8 @@ export class Engine {
     this.outputs = of('toMachine');
     this.links = of('link');
     this.order = image.tasks.map((_, i) => i).sort((a, b) => image.tasks[a]!.priority - image.tasks[b]!.priority || a - b);
+    const asked = findPath(image, 'System.ForcesPresent');
+    this.forcesAt = 'location' in asked && image.symbols.get('system')?.type.kind === 'block' ? asked.location.address : undefined;
     this.restart();
   }
 
@@ -90,6 +92,9 @@ export class Engine {
     if ('error' in found) throw new Error(found.error);
     return found.location;
   }
+
+  /** Where the program may ask whether something is forced, if it does. */
+  private readonly forcesAt: number | undefined;
 
   /** Cold restart: initial values; the machine settles once so that its sensors speak before the first scan. */
   restart(): void {
@@ -148,6 +153,7 @@ export class Engine {
   }
 
   private scanBody(): void {
+    if (this.forcesAt !== undefined) this.view.setUint8(this.forcesAt, this.forces.length ? 1 : 0);
     const { image } = this;
     if (this.inputs.length) this.copyWires(this.inputs);
     const forced = this.forces.length > 0;

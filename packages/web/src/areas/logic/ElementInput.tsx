@@ -1,5 +1,6 @@
 /** Where an element, a whole rung or a name is typed: tags and members complete, Enter keeps, Escape leaves; what is wrong is said and the text kept. */
 import { type ReactNode, useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
+import { SYSTEM, SYSTEM_TAGS, type Tag } from '@ferrule/core';
 import { askBench } from '../../bench/live.js';
 import { completeTags } from '../../components/complete.js';
 import { useDesk } from '../../components/desk.js';
@@ -18,6 +19,8 @@ interface Props {
   readonly onCommit: (text: string, declares: boolean, goOn: boolean) => string | undefined | Promise<string | undefined>;
   readonly onLeave: () => void;
 }
+
+const SYSTEM_ENTRIES: readonly Tag[] = SYSTEM_TAGS.map((t) => ({ id: `system ${t.name}`, name: `${SYSTEM}.${t.name}`, type: t.type, description: t.about }));
 
 interface Option { readonly key: string; readonly insert: string; readonly name: string; readonly about: string; readonly right: string }
 
@@ -41,7 +44,7 @@ export function ElementInput({ label, initial, kind, fresh = false, isKnown, pre
   const found = useMemo((): readonly Option[] => {
     if (path) { const last = path.slice(path.lastIndexOf('.') + 1).toLowerCase(); return members.filter((m) => m.name.toLowerCase().startsWith(last)).slice(0, 8); }
     if (!word || tags.some((t) => t.name === word)) return [];
-    return completeTags(tags, word, { place, recent, wired }).map((t) => ({ key: t.id, insert: t.name, name: t.name, about: t.description ?? '', right: t.address ?? t.type }));
+    return completeTags([...tags, ...SYSTEM_ENTRIES], word, { place, recent, wired }).map((t) => ({ key: t.id, insert: t.name, name: t.name, about: t.description ?? '', right: t.address ?? t.type }));
   }, [tags, word, path, members, place, recent, wired]);
   // What is behind a dot, the bench knows: members, elements and bits.
   const base = path?.slice(0, path.lastIndexOf('.'));

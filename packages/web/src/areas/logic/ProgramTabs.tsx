@@ -148,16 +148,17 @@ function Tasks() {
   const toggle = (t: ProjectTask, name: string) => change(t, { programs: t.programs.some((n) => n.toLowerCase() === name.toLowerCase()) ? t.programs.filter((n) => n.toLowerCase() !== name.toLowerCase()) : [...t.programs, name] });
   return (
     <Popover.Root>
-      <Popover.Trigger asChild><button type="button" className="mb-1 flex h-6 shrink-0 items-center gap-1 rounded px-1.5 text-[12px] text-soft hover:bg-edge/40">{tasks.length === 1 ? `Task ${tasks[0]!.name} · ${tasks[0]!.interval}` : `${tasks.length} tasks`}<ChevronDown size={12} /></button></Popover.Trigger>
+      <Popover.Trigger asChild><button type="button" className="mb-1 flex h-6 shrink-0 items-center gap-1 rounded px-1.5 text-[12px] text-soft hover:bg-edge/40">{tasks.length === 1 ? `Task ${tasks[0]!.name} · ${tasks[0]!.event ?? tasks[0]!.interval}` : `${tasks.length} tasks`}<ChevronDown size={12} /></button></Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content sideOffset={4} align="end" aria-label="Tasks" className="z-50 w-[520px] rounded-lg border border-edge bg-sheet p-3 text-[12.5px] text-ink shadow-xl">
+        <Popover.Content sideOffset={4} align="end" aria-label="Tasks" className="z-50 w-[620px] rounded-lg border border-edge bg-sheet p-3 text-[12.5px] text-ink shadow-xl">
           <table className="w-full">
-            <thead><tr className="text-left text-[12px] text-soft">{['Task', 'Every', 'Priority', 'Runs', ''].map((h) => <th key={h} className="px-1 pb-1 font-normal">{h}</th>)}</tr></thead>
+            <thead><tr className="text-left text-[12px] text-soft">{['Task', 'Every', 'or on', 'Priority', 'Runs', ''].map((h) => <th key={h} className="px-1 pb-1 font-normal">{h}</th>)}</tr></thead>
             <tbody>
               {tasks.map((t) => (
                 <tr key={t.id} className="border-t border-edge align-top">
                   <td className="w-28 py-1"><EditInPlace value={t.name} label={`Name of task ${t.name}`} onCommit={(name) => { if (name) change(t, { name }); }} /></td>
                   <td className="w-24 py-1"><EditInPlace mono value={t.interval} label={`Interval of ${t.name}`} onCommit={(interval) => { if (interval) change(t, { interval }); }} /></td>
+                  <td className="w-28 py-1"><EditInPlace mono value={t.event ?? ''} label={`Event of ${t.name}`} placeholder="a tag comes on" onCommit={(event) => change(t, { event: (event || null) as string })} /></td>
                   <td className="w-16 py-1"><EditInPlace mono value={String(t.priority)} label={`Priority of ${t.name}`} onCommit={(p) => { if (/^\d+$/.test(p)) change(t, { priority: Number(p) }); else useDocument.setState({ refused: `The priority is a whole number from 0, not ‘${p}’; 0 runs first.` }); }} /></td>
                   <td className="py-1.5">{programs.map((p) => <label key={p.id} className="mr-3 inline-flex items-center gap-1"><input type="checkbox" checked={t.programs.some((n) => n.toLowerCase() === p.name.toLowerCase())} onChange={() => toggle(t, p.name)} />{p.name}</label>)}</td>
                   <td className="py-1 text-right"><Button look="quiet" aria-label={`Delete task ${t.name}`} onClick={() => edit({ kind: 'removeTask', id: t.id })}>Delete</Button></td>

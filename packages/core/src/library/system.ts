@@ -1,0 +1,32 @@
+/** The system tags: what every program may ask about the controller it runs on. Read only; declared for projects that name them. */
+import type { LibraryBlock } from './own.js';
+
+export const SYSTEM = 'System';
+export const SYSTEM_BLOCK = 'SYSTEM_STATE';
+
+/** Each with its type and what it says. */
+export const SYSTEM_TAGS: readonly { readonly name: string; readonly type: string; readonly about: string }[] = [
+  { name: 'FirstScan', type: 'BOOL', about: 'on in the first scan after a start' },
+  { name: 'ScanTime', type: 'TIME', about: 'time from one scan to the next' },
+  { name: 'Time', type: 'TIME', about: 'simulated time since the start' },
+  { name: 'Pulse100ms', type: 'BOOL', about: 'on and off in turn, 100 ms for both' },
+  { name: 'Pulse1s', type: 'BOOL', about: 'on and off in turn, 1 s for both' },
+  { name: 'ForcesPresent', type: 'BOOL', about: 'some tag is forced' },
+];
+
+export const SYSTEM_TEXT: LibraryBlock['text'] = `FUNCTION_BLOCK ${SYSTEM_BLOCK}
+VAR_OUTPUT FirstScan : BOOL; ScanTime : TIME; Time : TIME; Pulse100ms : BOOL; Pulse1s : BOOL; ForcesPresent : BOOL; END_VAR
+VAR Began : BOOL; ShortSince : TIME; LongSince : TIME; END_VAR
+FirstScan := NOT Began;
+IF FirstScan THEN Pulse100ms := TRUE; Pulse1s := TRUE; ShortSince := __NOW(); LongSince := __NOW(); END_IF;
+Began := TRUE;
+ScanTime := __STEP();
+Time := __NOW();
+IF __NOW() - ShortSince >= T#50ms THEN Pulse100ms := NOT Pulse100ms; ShortSince := ShortSince + T#50ms; END_IF;
+IF __NOW() - LongSince >= T#500ms THEN Pulse1s := NOT Pulse1s; LongSince := LongSince + T#500ms; END_IF;
+END_FUNCTION_BLOCK
+VAR_GLOBAL ${SYSTEM} : ${SYSTEM_BLOCK}; END_VAR
+PROGRAM ${SYSTEM}Clock
+${SYSTEM}();
+END_PROGRAM
+`;
