@@ -18,7 +18,7 @@ let now = 1000;
 
 async function start(password?: string): Promise<void> {
   const store = new ProjectStore(openDatabase(':memory:', migrations), () => now++);
-  const app = createApp({ store, log: pino({ level: 'silent' }), controller: new ControllerLink('http://127.0.0.1:9', 300), prover: { prove: (p, only) => Promise.resolve(proofAnswer(p, only)) }, hosts: ['127.0.0.1'], ...(password ? { password } : {}) });
+  const app = createApp({ store, log: pino({ level: 'silent' }), controller: new ControllerLink('http://127.0.0.1:9', 300), prover: { prove: (p, only) => Promise.resolve(proofAnswer(p, only)) }, hosts: ['127.0.0.1'], examples: fileURLToPath(new URL('../../../examples', import.meta.url)), ...(password ? { password } : {}) });
   server = createServer(app);
   await new Promise<void>((r) => { server.listen(0, '127.0.0.1', r); });
   base = `http://127.0.0.1:${(server.address() as { port: number }).port}`;
@@ -125,4 +125,69 @@ it('runs checks and rules of a project', async () => {
   const { id } = await create();
   const r = await call('POST', `/api/projects/${id}/prove`, {});
   expect((r.body['checks'] as unknown as { ok: boolean }[]).map((c) => c.ok)).toEqual([true, true, true, true]);
+});
+
+describe('revisions', () => {
+  const rename = (id: string, base: number, name: string) => call('POST', `/api/projects/${id}/edits`, { base, edits: [{ kind: 'rename', name }] });
+  it('any is rebuilt from the edits; named ones and the ends of stretches of work are listed', async () => {
+    const { id } = await create();
+    await rename(id, 1, 'Second');
+    await rename(id, 2, 'Third');
+    now += 20 * 60_000;
+    await rename(id, 3, 'Fourth');
+    const list = async () => (await call('GET', `/api/projects/${id}/revisions`)).body as unknown as { revision: number; name?: string; edits: number }[];
+    expect((await list()).map((r) => [r.revision, r.edits])).toEqual([[4, 1], [3, 2], [1, 0]]);
+    expect((await call('PUT', `/api/projects/${id}/revisions/2/name`, { name: 'As delivered' })).status).toBe(200);
+    expect((await list()).map((r) => [r.revision, r.name])).toEqual([[4, undefined], [3, undefined], [2, 'As delivered'], [1, undefined]]);
+    expect((await call('GET', `/api/projects/${id}/revisions/2`)).body).toMatchObject({ revision: 2, document: { name: 'Second' } });
+    expect((await call('GET', `/api/projects/${id}/revisions/1`)).body).toMatchObject({ document: JSON.parse(demo) as object });
+    await call('PUT', `/api/projects/${id}/revisions/2/name`, { name: '' });
+    expect((await list()).map((r) => r.revision)).toEqual([4, 3, 1]);
+  });
+  it('an old one is brought back by an edit', async () => {
+    const { id } = await create();
+    await rename(id, 1, 'Second');
+    const old = (await call('GET', `/api/projects/${id}/revisions/1`)).body as unknown as { document: object };
+    expect((await call('POST', `/api/projects/${id}/edits`, { base: 2, edits: [{ kind: 'replace', project: old.document }] })).status).toBe(200);
+    expect((await call('GET', `/api/projects/${id}`)).body).toMatchObject({ revision: 3, document: JSON.parse(demo) as object });
+    expect((await call('POST', `/api/projects/${id}/edits`, { base: 3, edits: [{ kind: 'replace', project: { name: 'x' } }] })).body).toMatchObject({ code: 'INVALID_BODY', detail: expect.stringContaining('edits.0.project') as unknown });
+  });
+  it('one that is not there is said so', async () => {
+    const { id } = await create();
+    for (const r of ['9', '0', 'x']) expect((await call('GET', `/api/projects/${id}/revisions/${r}`)).body).toMatchObject({ code: 'REVISION_NOT_FOUND' });
+    expect((await call('GET', '/api/projects/nothing/revisions')).status).toBe(404);
+  });
+  it('after a hundred revisions every one is still rebuilt', async () => {
+    const { id } = await create();
+    for (let i = 1; i <= 130; i++) await rename(id, i, `Name ${i + 1}`);
+    for (const r of [2, 99, 100, 101, 131]) expect((await call('GET', `/api/projects/${id}/revisions/${r}`)).body).toMatchObject({ document: { name: `Name ${r}` } });
+  });
+});
+
+describe('examples and the last proof', () => {
+  it('an example becomes a project of one’s own; an unknown one is refused', async () => {
+    const made = await call('POST', '/api/projects', { example: 'wire-end-crimp-cell' });
+    expect(made.body).toMatchObject({ revision: 1, document: { name: 'Wire-end crimp cell' } });
+    expect((await call('POST', '/api/projects', { example: 'nothing' })).body).toMatchObject({ code: 'NOT_FOUND' });
+    expect((await call('POST', '/api/projects', { example: '../secret' })).body).toMatchObject({ code: 'INVALID_BODY' });
+  });
+  it('the list tells what the checks gave, and on which revision', async () => {
+    const { id } = await create();
+    await call('POST', `/api/projects/${id}/prove`, {});
+    const [first] = (await call('GET', '/api/projects')).body as unknown as { proof: { revision: number; count: number; failed: number } }[];
+    expect(first!.proof).toEqual({ revision: 1, count: 8, failed: 0 });
+  });
+});
+
+describe('edits of programs, types and tasks', () => {
+  it('are taken when they fit and refused with the field when not', async () => {
+    const { id } = await create();
+    const send = async (base: number, edit: unknown) => (await call('POST', `/api/projects/${id}/edits`, { base, edits: [edit] })).body as unknown as { revision?: number; detail?: string };
+    expect(await send(1, { kind: 'addPou', at: 3, pou: { id: 'n', name: 'New', language: 'LD', kind: 'functionBlock', variables: 'VAR END_VAR', rungs: [] } })).toMatchObject({ revision: 2 });
+    expect(await send(2, { kind: 'changePou', id: 'n', to: { name: 'Newer' } })).toMatchObject({ revision: 3 });
+    expect(await send(3, { kind: 'addType', at: 0, type: { id: 'ty', text: 'T : INT;' } })).toMatchObject({ revision: 4 });
+    expect(await send(4, { kind: 'changeTask', id: (JSON.parse(demo) as { tasks: { id: string }[] }).tasks[0]!.id, to: { interval: '20 ms' } })).toMatchObject({ revision: 5 });
+    expect((await send(5, { kind: 'addPou', at: 0, pou: { id: 'm', name: 'M', language: 'XX', kind: 'program' } })).detail).toContain('edits.0.pou.language');
+    expect((await send(5, { kind: 'removePou', id: 'gone' })).detail).toContain('no longer there');
+  });
 });

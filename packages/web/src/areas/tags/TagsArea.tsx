@@ -88,10 +88,16 @@ function TagList() {
     if (mine.length) setMessage({ text: `‘${t.name}’ is used in ${mine.length} place${mine.length > 1 ? 's' : ''} and stays. Take it out there first:`, uses: mine });
     else { setMessage(undefined); useDocument.getState().edit({ kind: 'removeTag', id: t.id }); }
   };
+  /** The tags shown, as cells for a spreadsheet. */
+  const onCopy = (e: React.ClipboardEvent) => {
+    if (e.target instanceof HTMLElement && e.target.matches('input, textarea') || window.getSelection()?.toString()) return;
+    e.preventDefault();
+    e.clipboardData.setData('text/plain', shown.map((t) => [t.name, t.type, t.address ?? '', t.description ?? ''].join('\t')).join('\n'));
+  };
   const count = (f: (t: Tag) => boolean) => tags.filter(f).length;
   return (
     <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_210px] min-[1200px]:grid-cols-[minmax(0,1fr)_290px]">
-      <section aria-label="Tags" onPaste={onPaste} className="flex min-h-0 min-w-0 flex-col gap-2 p-3">
+      <section aria-label="Tags" onPaste={onPaste} onCopy={onCopy} className="flex min-h-0 min-w-0 flex-col gap-2 p-3">
         <div className="flex items-center gap-3">
           <input type="search" value={find} onChange={(e) => setFind(e.target.value)} aria-label="Find tags" placeholder="Find by name, type, address, words…" className="h-8 w-72 rounded-md border border-edge bg-sheet px-3 outline-none focus:border-copper" />
           <span className="text-soft">{find ? `${shown.length} of ${tags.length}` : `Inputs ${count((t) => !!t.address?.startsWith('%I'))} · Outputs ${count((t) => !!t.address?.startsWith('%Q'))} · Inside ${count((t) => !/^%[IQ]/.test(t.address ?? ''))}`}</span>
