@@ -86,6 +86,9 @@ test('types as tables: members with their place and padding, values in order; th
   await page.getByRole('button', { name: 'Value', exact: true }).click();
   await set('Name of value Value9', 'Cleaning');
   expect((await stored(page, id)).types[0]!.text).toContain('Ejecting, Cleaning)');
+  await set('Name of type CellStep', 'Stage');
+  const { types, tags } = await stored(page, id);
+  expect([types[0]!.text.startsWith('Stage : ('), tags.find((t) => t.name === 'Step')!.type]).toEqual([true, 'Stage']);
   await page.getByRole('tab', { name: 'Memory map' }).click();
   await expect(page.getByRole('region', { name: 'Inputs' }).getByRole('link', { name: 'StartPB' })).toBeVisible();
 });

@@ -31,6 +31,20 @@ try {
   await view('tags', 'tags?tag=t6', async (page) => { await page.getByRole('button', { name: 'Force on' }).click(); await page.waitForTimeout(400); });
   await view('logic', 'logic', async (page) => { await press(page, 'Start'); await page.waitForTimeout(4300); await page.keyboard.press('F5'); await page.waitForTimeout(300); });
   await view('text', 'logic?pou=p3', async (page) => { await page.waitForTimeout(800); });
+  await view('types', 'tags?view=types', async (page) => {
+    await page.getByRole('button', { name: '+ Structure' }).click();
+    const set = async (label, text) => { const f = page.getByRole('textbox', { name: label, exact: true }); await f.fill(text); await f.press('Enter'); await page.waitForTimeout(150); };
+    await set('Name of member a', 'Passed'); await set('Type of member Passed', 'BOOL'); await set('Description of member Passed', 'the crimp held');
+    await page.getByRole('button', { name: 'Member', exact: true }).click(); await set('Name of member m2', 'Force'); await set('Type of member Force', 'REAL'); await set('Description of member Force', 'highest force, N');
+    await page.waitForTimeout(500);
+  });
+  await view('help', 'logic', async (page) => { await page.keyboard.press('?'); await page.getByRole('tab', { name: 'Blocks' }).click(); await page.getByRole('button', { name: 'TON', exact: true }).click(); await page.waitForTimeout(600); const hold = page.getByRole('button', { name: 'Hold In' }); await hold.hover(); await page.mouse.down(); await page.waitForTimeout(1700); });
+  await view('revisions', 'logic', async (page) => {
+    await page.getByRole('group', { name: 'Rung 2', exact: true }).getByRole('button', { name: /^ResetPB/ }).click();
+    await page.keyboard.type('!Running'); await page.keyboard.press('Enter'); await page.waitForTimeout(700);
+    await page.getByRole('link', { name: /^rev / }).click(); await page.waitForTimeout(1200);
+  });
+  await view('print', 'print', async (page) => { await page.waitForTimeout(500); });
   await view('machine', 'machine', async (page) => { await press(page, 'Start'); await page.waitForTimeout(1400); });
   await view('controller', 'controller', async (page) => {
     await page.getByRole('button', { name: 'Download and restart' }).click();

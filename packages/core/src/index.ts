@@ -6,7 +6,7 @@ export { type Image, type Location, MATH, type Symbol } from './compile/image.js
 export { type Rung, type Part, type Element, type Output, type Node, type CallArgument, type ContactMode, type CoilMode, isElement, isOutput, nodesOf, series, parallel } from './ladder/rung.js';
 export { parseRungLine, type ParsedRung } from './ladder/parse.js';
 export { printRung, printElement, printOutput, printPart } from './ladder/print.js';
-export { type Cursor, type RungEdit, RUNG_EDITS, editRung, cursorStops, runText } from './ladder/edit.js';
+export { type Cursor, type RungEdit, RUNG_EDITS, editRung, cursorStops, runRange, runText } from './ladder/edit.js';
 export { formatText } from './language/format.js';
 export { type RungLine, rungToLines, rungsOfText, rungsToText, splitComment } from './ladder/sheet.js';
 export { type Converted, type ToTextOptions, rungToText, splitOutputs, textToRungs } from './ladder/convert.js';

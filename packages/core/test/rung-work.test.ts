@@ -1,7 +1,7 @@
 /** Working with rungs: legs that stretch, parts that move, outputs split, the simpler rung, rungs as text and text as rungs. */
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { type Part, type RungEdit, Engine, Problems, editRung, isElement, makeSource, nodesOf, parseRungLine, printRung, rungToText, rungsOfText, rungsToText, runText, simplifyPart, splitComment, splitOutputs, textToRungs } from '../src/index.js';
+import { type Part, type RungEdit, Engine, Problems, editRung, isElement, makeSource, nodesOf, parseRungLine, printRung, rungToText, rungsOfText, rungsToText, runRange, runText, simplifyPart, splitComment, splitOutputs, textToRungs } from '../src/index.js';
 import { ladderEngine } from './support.js';
 
 const parse = (line: string) => parseRungLine(makeSource('', line), new Problems())!.rung;
@@ -19,6 +19,12 @@ describe('a run of elements', () => {
     ['backwards is the same run', 'A & B & C -> Q', 1, 0, { kind: 'delete' }, 'C -> Q'],
   ] as const)('%s', (_, line, from, to, edit, wanted) => { expect(at(line, from, edit, to)).toBe(wanted); });
   it('keeps one output', () => { expect(at('A -> Q, R', 1, { kind: 'delete' }, 2)).toContain('needs an output'); });
+  it('is widened to whole parts, and what it holds is told', () => {
+    expect(runRange('(A | B) & C & D -> Q', { element: 1, to: 2 })).toEqual({ from: 0, to: 2 });
+    expect(runRange('A & (B & C | D) -> Q', { element: 1, to: 2 })).toEqual({ from: 1, to: 2 });
+    expect(runRange('A & B -> Q', { element: 1 })).toBeUndefined();
+    expect(runRange('A -> Q, R', { element: 1, to: 2 })).toBeUndefined();
+  });
   it('is cut out as text that can be typed again', () => {
     expect(runText('A & (B | C) & D -> Q, set R', { element: 1, to: 3 })).toBe('(B | C) & D');
     expect(runText('A & (B | C) & D -> Q, set R', { element: 1, to: 2 })).toBe('B | C');

@@ -74,6 +74,20 @@ function editAt(rung: Rung, nodes: readonly Node[], cursor: Cursor, edit: RungEd
   return editElement(rung, from, Math.max(from, last), edit);
 }
 
+/** The elements a run really holds: where it crosses legs it is widened to whole parts. Undefined for one element, or among outputs. */
+export function runRange(line: string, cursor: Cursor): { readonly from: number; readonly to: number } | undefined {
+  const rung = parse(line);
+  if (!rung || cursor.to === undefined || cursor.to === cursor.element) return undefined;
+  const nodes = nodesOf(rung);
+  const from = Math.min(cursor.element, cursor.to), last = nodes.findIndex((n, i) => i > from && isOutput(n));
+  const first = nodes[from];
+  if (!first || isOutput(first)) return undefined;
+  let held: readonly Node[] = [];
+  replaceRun(rung, from, last > 0 ? Math.min(Math.max(cursor.element, cursor.to), last - 1) : from, (p) => { held = nodesOf({ logic: p, outputs: [] }); return p; });
+  const at = nodes.indexOf(held[0]!);
+  return at < 0 ? undefined : { from: at, to: at + held.length - 1 };
+}
+
 /** A line's part from one element to another, as text for the clipboard; whole legs where the run crosses them. */
 export function runText(line: string, cursor: Cursor): string | undefined {
   const rung = parse(line);

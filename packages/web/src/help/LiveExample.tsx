@@ -59,7 +59,7 @@ export function LiveExample({ example }: { readonly example: Example }) {
             {example.press.map((name) => <Press key={name} name={name} run={run} />)}
             {(example.set ?? []).map((name) => <label key={name} className="flex items-center gap-1.5">{name}<input aria-label={name} defaultValue={valueText(run.value(name))} onKeyDown={(e) => { if (e.key === 'Enter') run.write(name, e.currentTarget.value); }} onBlur={(e) => run.write(name, e.currentTarget.value)} className="h-7 w-20 rounded border border-edge bg-sheet px-1.5 font-mono text-[12px]" /></label>)}
           </div>
-          <Now run={run} example={example} />
+          <Now run={run} example={example} types={chart} />
         </div>
       </LiveProvider>
     </section>
@@ -104,7 +104,7 @@ function Press({ name, run }: { readonly name: string; readonly run: Running }) 
 }
 
 /** The last seconds as they go by. */
-function Now({ run, example }: { readonly run: Running; readonly example: Example }) {
+function Now({ run, example, types }: { readonly run: Running; readonly example: Example; readonly types: readonly Trace[] }) {
   const SECONDS = Math.max(4, example.ms / 1000);
   const kept = useRef<Map<string, ShownValue[]>>(new Map());
   const lastScan = useRef(-1);
@@ -120,7 +120,7 @@ function Now({ run, example }: { readonly run: Running; readonly example: Exampl
     }
     show((n) => n + 1);
   }), [run, example, SECONDS]);
-  const traces = example.watch.map((path): Trace => { const values = kept.current.get(path) ?? []; return { path, isBand: typeof values[0] === 'boolean', type: '', values }; });
+  const traces = example.watch.map((path): Trace => { const values = kept.current.get(path) ?? []; return { path, isBand: typeof values[0] === 'boolean', type: types.find((t) => t.path === path)?.type ?? '', values }; });
   return <div className="mt-2"><Chart traces={traces} ms={SECONDS * 1000} label="Now" /></div>;
 }
 

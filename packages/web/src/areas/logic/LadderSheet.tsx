@@ -2,7 +2,7 @@
 import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual';
 import { type KeyboardEvent, type PointerEvent, type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
-import { type Cursor, type Edit, type RungEdit, type RungText, type Tag, LINT_RULES, editRung, newNames, splitEdit, splitOutputs, textToRungs } from '@ferrule/core';
+import { type Cursor, type Edit, type RungEdit, type RungText, type Tag, LINT_RULES, editRung, newNames, runRange, splitEdit, splitOutputs, textToRungs } from '@ferrule/core';
 import { askBench, benchLive, useBench } from '../../bench/live.js';
 import type { ProblemNote, TagFacts } from '../../bench/protocol.js';
 import { useDesk } from '../../components/desk.js';
@@ -70,6 +70,8 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
   const to = position.to === undefined ? undefined : Math.min(position.to, Math.max(0, count - 1));
   const cursor: Cursor = { element, ...(to !== undefined ? { to } : {}) };
   const node = model?.nodes[element];
+  // What a run really holds is what is shown as chosen.
+  const held = current && to !== undefined ? runRange(current.line, cursor) : undefined;
 
   const focus = useCallback(() => scroller.current?.focus({ preventScroll: true }), []);
   const goTo = useCallback((p: Position) => {
@@ -351,7 +353,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
                   input={input} inputAt={typing?.kind === 'line' ? undefined : models[k]?.layout?.boxes[element]}
                 >
                   <div className={dropped ? 'rounded-md outline-2 outline-offset-2 outline-copper outline-dashed' : ''}>
-                    <RungView id={r.id} label={`Rung ${k + 1}`} model={shown} tags={tags} declared={declared} problems={dropped ? NO_PROBLEMS : perRung.get(r.id) ?? NO_PROBLEMS} selected={dropped ? dropped.element : here && !chosenRungs ? element : undefined} selectedTo={here && !dropped ? to : undefined} hands={hands} />
+                    <RungView id={r.id} label={`Rung ${k + 1}`} model={shown} tags={tags} declared={declared} problems={dropped ? NO_PROBLEMS : perRung.get(r.id) ?? NO_PROBLEMS} selected={dropped ? dropped.element : here && !chosenRungs ? held?.from ?? element : undefined} selectedTo={here && !dropped ? held?.to ?? to : undefined} hands={hands} />
                   </div>
                 </RungRow>
               </div>

@@ -164,7 +164,7 @@ export function TextEditor({ id, name, text }: Props) {
         doc: text,
         extensions: [
           lineNumbers(), foldGutter(), folding, drawSelection(), highlightActiveLine(), highlightSelectionMatches(), bracketMatching(), closeBrackets(), indentUnit.of('  '), language, syntaxHighlighting(colours), theme, editorTheme, liveTheme, liveField, lintGutter(), search({ top: true }),
-          autocompletion({ override: [completeWith(() => nameNow.current)], activateOnTyping: true }), hoverOf(id), signatureField,
+          autocompletion({ override: [completeWith(() => nameNow.current)], activateOnTyping: true, icons: false }), hoverOf(id), signatureField,
           Prec.highest(keymap.of([
             { key: 'Mod-z', run: undo }, { key: 'Mod-y', run: redo }, { key: 'Mod-Shift-z', run: redo }, { key: 'F2', run: run(() => act.current.rename()) }, { key: 'F12', run: run(() => act.current.definition()) }, { key: 'Shift-F12', run: run(() => act.current.uses()) },
             { key: 'Shift-Alt-f', run: run(() => act.current.format()) }, { key: 'Mod-.', run: run(() => act.current.fix()) }, { key: 'Mod-Shift-Enter', run: run(() => act.current.toRung()) },
@@ -231,7 +231,7 @@ export function TextEditor({ id, name, text }: Props) {
 }
 
 const editorTheme = EditorView.theme({
-  '.cm-signature, .cm-fact': { padding: '4px 8px', fontFamily: 'var(--font-mono)', fontSize: '12px' }, '.cm-signature b': { color: 'var(--copper-ink)' }, '.cm-fact-value': { color: 'var(--copper-ink)', fontWeight: '600' },
+  '.cm-signature, .cm-fact': { padding: '4px 8px', fontFamily: 'var(--font-mono)', fontSize: '12px', fontVariantLigatures: 'none' }, '.cm-signature b': { color: 'var(--copper-ink)' }, '.cm-fact-value': { color: 'var(--copper-ink)', fontWeight: '600' },
   '.cm-panels': { backgroundColor: 'var(--sunk)', color: 'var(--ink)', borderColor: 'var(--edge)' }, '.cm-selectionMatch': { backgroundColor: 'color-mix(in srgb, var(--glow) 70%, transparent)' }, '.cm-searchMatch': { backgroundColor: 'var(--glow)', outline: '1px solid var(--copper)' },
   '.cm-foldPlaceholder': { backgroundColor: 'var(--sunk)', border: '1px solid var(--edge)', color: 'var(--soft)' }, '&.cm-focused .cm-selectionBackground, .cm-selectionBackground': { backgroundColor: 'color-mix(in srgb, var(--copper) 22%, transparent) !important' }, '.cm-cursor': { borderLeftColor: 'var(--copper)', borderLeftWidth: '2px' },
 });

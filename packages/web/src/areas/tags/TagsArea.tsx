@@ -217,7 +217,7 @@ function NewTag({ tags }: { readonly tags: readonly Tag[] }) {
       <span className="text-center text-copper">+</span>
       <input aria-label="Name of a new tag" placeholder="New tag" value={name} spellCheck={false} onChange={(e) => { setName(e.target.value); setProblem(undefined); }} onKeyDown={(e) => e.stopPropagation()} className="h-7 rounded border border-edge bg-sheet px-2 font-semibold outline-none focus:border-copper" />
       <span className="truncate px-1 font-mono text-[12px] text-soft" title={type}>{name && type}</span><span className="px-1 font-mono text-[12px] text-soft">{name && !type.startsWith('ARRAY') && guess.address}</span><span className="px-1 font-mono text-[12px] text-soft">{name && guess.wiring}</span>
-      <span className={`col-span-3 truncate ${problem ? 'text-bad' : 'text-faint'}`} role={problem ? 'alert' : undefined}>{problem ?? (many ? `${many} tags, their addresses one after the other · Enter keeps` : name ? 'guessed from the name · Enter keeps' : 'type a name and Enter · Valve01..50 makes a series, Recipe[1..50] an array · paste rows from a spreadsheet')}</span>
+      <span className={`col-span-3 truncate ${problem ? 'text-bad' : 'text-faint'}`} role={problem ? 'alert' : undefined}>{problem ?? (many ? `${many} tags, their addresses one after the other · Enter keeps` : name ? 'guessed from the name · Enter keeps' : 'Enter keeps · Valve01..50: a series · Recipe[1..50]: an array')}</span>
     </form>
   );
 }
@@ -272,8 +272,8 @@ function Facts({ tag }: { readonly tag: Tag }) {
         <label className="flex items-center gap-1"><input type="checkbox" className="accent-copper" checked={tag.retain ?? false} onChange={(e) => change({ retain: e.target.checked || null })} />retained</label>
         <label className="flex items-center gap-1"><input type="checkbox" className="accent-copper" checked={tag.constant ?? false} onChange={(e) => change({ constant: e.target.checked || null })} />constant</label>
       </span>
-      <label className="contents"><span className="text-soft">Others may</span>
-        <select value={tag.access ?? ''} aria-label={`Access to ${tag.name}`} onChange={(e) => change({ access: e.target.value || null })} className="h-7 rounded border border-edge bg-sheet px-1"><option value="">neither</option><option value="read">read</option><option value="write">read and write</option></select>
+      <label className="contents"><span className="text-soft">Access</span>
+        <select value={tag.access ?? ''} aria-label={`Access to ${tag.name}`} onChange={(e) => change({ access: e.target.value || null })} className="h-7 rounded border border-edge bg-sheet px-1"><option value="">none from outside</option><option value="read">others read it</option><option value="write">others read and write it</option></select>
       </label>
     </div>
   );
