@@ -7,7 +7,7 @@ import { PORT, element, openDemo } from './ferrule.js';
 test.use({ permissions: ['clipboard-read', 'clipboard-write'] });
 
 interface Doc { readonly tags: { name: string; type: string; address?: string; description?: string; retain?: boolean; unit?: string }[]; readonly types: { text: string }[]; readonly pous: { name: string; language: string; rungs?: { line: string }[] }[]; readonly tasks: { interval: string; programs: string[] }[] }
-const stored = async (page: Page, id: string): Promise<Doc> => { await expect(page.getByText(/saving/)).toBeHidden(); return ((await (await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`)).json()) as { document: Doc }).document; };
+const stored = async (page: Page, id: string): Promise<Doc> => { await expect(page.getByText(/saving/)).toBeHidden(); return ((await (await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`, { headers: { connection: 'close' } })).json()) as { document: Doc }).document; };
 
 test('two hundred rows from a spreadsheet: pasted, their fate shown, taken over as one and undone as one', async ({ page }) => {
   const id = await openDemo(page, 'tags');

@@ -8,7 +8,7 @@ const EMPTY = { format: 'ferrule-project', version: 1, name: 'New machine', tags
 const withRungs = (lines: readonly string[], tags: readonly string[] = []) => JSON.stringify({ ...EMPTY, tags: tags.map((t, i) => ({ id: `t${i}`, name: t.split(' ')[0], type: t.split(' ')[1] ?? 'BOOL' })), pous: [{ ...EMPTY.pous[0], rungs: lines.map((line, i) => ({ id: `r${i}`, line })) }] });
 const stored = async (page: Page, id: string) => {
   await expect(page.getByText(/saving/)).toBeHidden();
-  return ((await (await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`)).json()) as { document: { tags: { name: string; type: string; address?: string }[]; pous: { name: string; rungs?: { line: string; comment?: string; heading?: string }[]; text?: string; variables?: string }[] } }).document;
+  return ((await (await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`, { headers: { connection: 'close' } })).json()) as { document: { tags: { name: string; type: string; address?: string }[]; pous: { name: string; rungs?: { line: string; comment?: string; heading?: string }[]; text?: string; variables?: string }[] } }).document;
 };
 const lines = async (page: Page, id: string, pou = 0) => (await stored(page, id)).pous[pou]!.rungs!.map((r) => r.line);
 /** Every key press, counted. */
@@ -181,7 +181,9 @@ test('an unknown name is declared, a slip mended, each by one key and taken back
   await page.keyboard.press('Delete');
   await page.keyboard.type('!FaultSeen');
   await page.keyboard.press('Enter');
+  await expect(element(page, 1, 'FaultSeen')).toHaveAccessibleName(/problem/);
   await page.keyboard.press('Control+.');
+  await expect(page.getByRole('status').filter({ hasText: 'Declare FaultSeen' })).toBeVisible();
   expect((await stored(page, id)).tags.map((t) => t.name)).toEqual(['Running', 'Lamp', 'FaultSeen']);
   // Two coils of one tag become one rung.
   await page.keyboard.press('Insert');

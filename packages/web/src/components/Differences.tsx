@@ -30,7 +30,7 @@ function Rungs({ rungs, tags }: { readonly rungs: NonNullable<Difference['rungs'
   const [a, b] = [texts(rungs.before), texts(rungs.after)];
   const only = (mine: readonly string[], other: readonly string[]): ReadonlySet<number> => { const left = [...other]; return new Set(mine.flatMap((t, i) => { const at = left.indexOf(t); if (at < 0) return [i]; left.splice(at, 1); return []; })); };
   const side = (r: RungText | undefined, marks: ReadonlySet<number>, other: RungText | undefined) => (
-    <div className={half}>
+    <div tabIndex={0} className={half}>
       {r && (
         <>
           {r.heading && <p className={`font-semibold ${r.heading !== other?.heading ? 'bg-glow' : ''}`}>{r.heading}</p>}
@@ -49,8 +49,8 @@ function Lines({ before, after }: { readonly before: string; readonly after: str
   const line = (text: string, look: string, sign: string) => text.replace(/\n$/, '').split('\n').map((l, i) => <div key={i} className={look}><span aria-hidden className="inline-block w-4 text-faint select-none">{sign}</span>{l || ' '}</div>);
   return (
     <div className="grid grid-cols-2 font-mono text-[12px] whitespace-pre-wrap [&>*+*]:border-l [&>*+*]:border-edge">
-      <div className={half}>{parts.map((p, i) => <div key={i}>{p.added ? null : line(p.value, p.removed ? 'bg-bad-soft line-through decoration-bad/60' : 'text-soft', p.removed ? '−' : '')}</div>)}</div>
-      <div className={half}>{parts.map((p, i) => <div key={i}>{p.removed ? null : line(p.value, p.added ? 'bg-glow' : 'text-soft', p.added ? '+' : '')}</div>)}</div>
+      <div tabIndex={0} className={half}>{parts.map((p, i) => <div key={i}>{p.added ? null : line(p.value, p.removed ? 'bg-bad-soft line-through decoration-bad/60' : 'text-soft', p.removed ? '−' : '')}</div>)}</div>
+      <div tabIndex={0} className={half}>{parts.map((p, i) => <div key={i}>{p.removed ? null : line(p.value, p.added ? 'bg-glow' : 'text-soft', p.added ? '+' : '')}</div>)}</div>
     </div>
   );
 }
@@ -59,8 +59,8 @@ function Words({ before, after }: { readonly before: string | undefined; readonl
   const parts = diffWords(before ?? '', after ?? '');
   return (
     <div className="grid grid-cols-2 font-mono text-[12px] break-words whitespace-pre-wrap [&>*+*]:border-l [&>*+*]:border-edge">
-      <div className={half}>{before !== undefined && parts.map((p, i) => (p.added ? null : <span key={i} className={p.removed && after !== undefined ? 'bg-bad-soft line-through decoration-bad/60' : ''}>{p.value}</span>))}</div>
-      <div className={half}>{after !== undefined && parts.map((p, i) => (p.removed ? null : <span key={i} className={p.added && before !== undefined ? 'bg-glow' : ''}>{p.value}</span>))}</div>
+      <div tabIndex={0} className={half}>{before !== undefined && parts.map((p, i) => (p.added ? null : <span key={i} className={p.removed && after !== undefined ? 'bg-bad-soft line-through decoration-bad/60' : ''}>{p.value}</span>))}</div>
+      <div tabIndex={0} className={half}>{after !== undefined && parts.map((p, i) => (p.removed ? null : <span key={i} className={p.added && before !== undefined ? 'bg-glow' : ''}>{p.value}</span>))}</div>
     </div>
   );
 }
