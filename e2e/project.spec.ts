@@ -67,7 +67,7 @@ test('tags: a wrong file says where, a series, members down to bits, facts, what
   expect((await stored(page, id)).tags.at(-1)).toMatchObject({ name: 'Status', type: 'WORD', unit: 'flags', retain: true });
   const download = page.waitForEvent('download');
   await page.getByRole('button', { name: 'Save as CSV' }).click();
-  expect(readFileSync(await (await download).path(), 'utf8')).toContain('Status,WORD,,,,yes,,flags,,,');
+  expect(readFileSync(await (await download).path(), 'utf8')).toContain('Status,WORD,,,,yes,,flags,,,,');
 });
 
 test('types as tables: members with their place and padding, values in order; the memory map', async ({ page }) => {

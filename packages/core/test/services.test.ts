@@ -1,7 +1,7 @@
 /** What editors ask: hover, definition, uses, rename, completion, signatures, values beside lines; fixes; types taken apart; rungs of blocks of one's own. */
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import { type Project, type Tag, Engine, applyEdit, changeOf, compile, completionsAt, emptyProject, fixesFor, frameOf, hoverAt, instancesOf, newNames, placeOfDefinition, readType, referencesAt, renameAt, signatureAt, statementsAround, textChange, typeToText, watchText } from '../src/index.js';
+import { type Project, type Tag, Engine, applyEdit, changeOf, compile, completionsAt, emptyProject, fixesFor, frameOf, hoverAt, instancesOf, newNames, placeOfDefinition, readType, referencesAt, renameAt, renameTag, signatureAt, statementsAround, textChange, transferState, typeToText, usesOf, watchText } from '../src/index.js';
 import { ladderProject } from './support.js';
 
 const DEMO = JSON.parse(readFileSync('examples/wire-end-crimp-cell.ferrule.json', 'utf8')) as Project;
@@ -198,3 +198,57 @@ describe('a task on an event', () => {
     expect(e.read('n')).toBe(2n);
   });
 });
+
+describe('a second name', () => {
+  const project = (standsFor: string, line = 'Alarm -> Q'): Project => {
+    const p = ladderProject(['Status : WORD', 'A AT %IX0.0 : BOOL', 'Q : BOOL', 'Alarm : BOOL'], [line]);
+    return { ...p, tags: p.tags.map((t) => (t.name === 'Alarm' ? { ...t, standsFor } : t)) };
+  };
+  const build = (p: Project) => compile([{ kind: 'project', name: 'p', project: p }]);
+  it('is the place it stands for: a bit, an input, read and written, forced and watched', () => {
+    const e = new Engine(build(project('Status.3')).build(true), { stepNs: 10_000_000n });
+    e.write('Status', 8n);
+    e.runScan();
+    expect([e.read('Alarm'), e.read('Q')]).toEqual([true, true]);
+    e.force('Alarm', false);
+    e.runScan();
+    expect([e.read('Status'), e.read('Q')]).toEqual([0n, false]);
+    const w = new Engine(build(project('Status.3', 'A -> Alarm')).build(false), { stepNs: 10_000_000n });
+    w.write('A', true);
+    w.runScan();
+    expect(w.read('Status')).toBe(8n);
+    const i = new Engine(build(project('A')).build(true), { stepNs: 10_000_000n });
+    i.write('Alarm', true);
+    i.runScan();
+    expect([i.read('A'), i.read('Q')]).toEqual([true, true]);
+  });
+  it('is renamed by itself, follows a rename of what it stands for, and is used where either is asked for', () => {
+    const p = project('Status.3');
+    const c = build(p);
+    const byTarget = after(p, renameTagOf(p, c, 'Status', 'Word1'));
+    expect(byTarget.tags.find((t) => t.name === 'Alarm')!.standsFor).toBe('Word1.3');
+    expect((byTarget.pous[0] as unknown as { rungs: { line: string }[] }).rungs[0]!.line).toBe('Alarm -> Q');
+    const byItself = after(p, renameTagOf(p, c, 'Alarm', 'Bell'));
+    expect((byItself.pous[0] as unknown as { rungs: { line: string }[] }).rungs[0]!.line).toBe('Bell -> Q');
+    expect(build(byItself).hasErrors).toBe(false);
+    const uses = usesOf(p, c);
+    expect([uses.get('alarm')!.length, uses.get('status')!.length]).toEqual([1, 1]);
+  });
+  it('of nothing, of itself or of a changing place is an error at the tag', () => {
+    for (const [to, code] of [['Nothing.3', 'UNKNOWN_NAME'], ['Alarm', 'UNKNOWN_NAME'], ['Status.77', 'OUT_OF_RANGE']] as const) {
+      const found = build(project(to)).diagnostics.filter((d) => d.at.source.origin.kind === 'tag' && d.severity === 'error');
+      expect([to, found.map((d) => d.code)]).toEqual([to, expect.arrayContaining([code]) as unknown]);
+    }
+  });
+  it('keeps nothing of its own over a change of the logic', () => {
+    const a = build(project('Status.3')), e = new Engine(a.build(true), { stepNs: 10_000_000n });
+    e.write('Status', 8n);
+    e.runScan();
+    const next = transferState(e.image, e.snapshot().bytes, build(project('Status.4')).build(true));
+    expect(next.lost).toEqual([]);
+    const f = new Engine(build(project('Status.4')).build(true), { stepNs: 10_000_000n });
+    f.restore({ ...e.snapshot(), bytes: next.bytes });
+    expect([f.read('Status'), f.read('Alarm')]).toEqual([8n, false]);
+  });
+});
+const renameTagOf = (p: Project, c: ReturnType<typeof compile>, name: string, to: string) => renameTag(p, c, p.tags.find((t) => t.name === name)!, to);

@@ -8,7 +8,7 @@ import { findMethod, lineage, pouOf, standsFor } from './classes.js';
 import { checkExpression, coerce, constant, invalid } from './expressions.js';
 import { isExact, isWhole, isWithin, noteUse, openBounds, placeOf, spaceOf, thisPlace, writablePlace } from './places.js';
 import { layoutFunction } from './pou.js';
-import { type PouScope, findNamed, findVariable, key, namesOf } from './scope.js';
+import { type PouScope, findNamed, findVariable, isKnown, key, namesOf } from './scope.js';
 
 /** What the callee of a call names. */
 export type Callee =
@@ -30,7 +30,7 @@ export function resolveCallee(scope: PouScope, e: Expression): Callee | undefine
   const { project } = scope;
   const name = dotted(e);
   const first = name?.split('.')[0];
-  if (name !== undefined && first !== undefined && (!findVariable(scope, first) || (name === first && findVariable(scope, first)?.section === 'result'))) {
+  if (name !== undefined && first !== undefined && (!isKnown(scope, first) || (name === first && findVariable(scope, first)?.section === 'result'))) {
     const own = name === first ? findMethod(scope.pou?.owner ?? scope.pou, name) : undefined;
     if (own) { const self = thisPlace(scope, e.at); return self && methodOf(scope, own, self, e.at); }
     const decl = findNamed(project, name, scope.context);
@@ -39,7 +39,7 @@ export function resolveCallee(scope: PouScope, e: Expression): Callee | undefine
       project.problems.error('NOT_CALLABLE', decl.pou === 'PROGRAM' ? `'${name}' is a program; programs are run by tasks.` : `'${name}' is a ${decl.pou === 'CLASS' ? 'class' : 'function block'}; declare an instance of it and call ${decl.pou === 'CLASS' ? 'a method of that' : 'that'}.`, e.at);
       return undefined;
     }
-    if (name === first || !findVariable(scope, first)) return { kind: 'standard', name };
+    if (name === first || !isKnown(scope, first)) return { kind: 'standard', name };
   }
   if (e.kind === 'member') {
     const isSuper = e.base.kind === 'super';

@@ -42,7 +42,7 @@ export interface Variable {
 }
 
 export type Place = { readonly type: Type; readonly at: Span } & (
-  | { readonly kind: 'variable'; readonly variable: Variable }
+  | { readonly kind: 'variable'; readonly variable: Variable; /** Reached by a second name. */ readonly alias?: string }
   | { readonly kind: 'member'; readonly base: Place; readonly offset: number; readonly isReference?: boolean }
   /** `bounds` only where the array's own are not known before the run. */
   | { readonly kind: 'element'; readonly base: Place; readonly array: ArrayType; readonly indices: readonly Checked[]; readonly bounds?: readonly { readonly low: Checked; readonly high: Checked }[] }
@@ -169,7 +169,7 @@ export interface StartValue { readonly place: Place; readonly value: Constant }
 export interface AccessPath { readonly name: string; readonly place: Place; readonly writable: boolean }
 
 /** One use of a variable or of a member path, for where-used and rename. */
-export interface Reference { readonly variable: Variable; readonly at: Span; readonly isWrite: boolean; readonly path: string }
+export interface Reference { readonly variable: Variable; readonly at: Span; readonly isWrite: boolean; readonly path: string; /** The second name that stands there. */ readonly alias?: string }
 
 export interface Overflow { readonly at: Span; readonly text: string; readonly type: string; readonly wrapped: bigint }
 
@@ -205,8 +205,16 @@ export function fixedAddress(p: Place, instance = 0): number {
       p.indices.forEach((c, i) => { const b = p.array.bounds[i]!; at = at * (b.high - b.low + 1) + (c.kind === 'constant' ? Number(c.value) : b.low) - b.low; });
       return fixedAddress(p.base, instance) + at * stride(p.array.element);
     }
+    // Parts of a wider value: whole bytes further on; a single bit is told by `fixedBit`.
+    case 'part': return fixedAddress(p.base, instance) + (p.shift >> 3);
     default: return 0;
   }
+}
+
+/** The bit of the byte at `fixedAddress` that a BOOL place is; undefined where it has a byte of its own. */
+export function fixedBit(p: Place): number | undefined {
+  if (p.kind === 'variable') return p.variable.home.kind === 'global' ? p.variable.home.bit : undefined;
+  return p.kind === 'part' && p.type.kind === 'elementary' && p.type.name === 'BOOL' ? p.shift & 7 : undefined;
 }
 
 /** The variable a place is in. */

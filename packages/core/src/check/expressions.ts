@@ -26,7 +26,7 @@ export function checkExpression(scope: PouScope, e: Expression, wanted?: Type): 
     case 'typedName': return typedName(scope, e);
     case 'null': return constant(0n, { kind: 'ref', target: UNKNOWN }, e.at);
     case 'name': case 'direct': case 'member': case 'part': case 'index': case 'dereference': case 'this': case 'super': {
-      if (e.kind === 'name' && !findVariable(scope, e.name)) {
+      if (e.kind === 'name' && !findVariable(scope, e.name) && !scope.project.aliases.has(key(e.name))) {
         const value = enumValue(scope, e.name, e.at, wanted);
         if (value) return value;
       }

@@ -6,7 +6,8 @@ import { type BlockMember, type Member, type Type, elementary, isBits, isInteger
 import { type Address, type Checked, type Place, type Variable, rootOf } from './checked.js';
 import { checkExpression, coerce, invalid } from './expressions.js';
 import { lineage } from './classes.js';
-import { type PouScope, findNamed, findVariable, key } from './scope.js';
+import { Problems } from '../language/diagnostic.js';
+import { type Alias, type PouScope, bareScope, findNamed, findVariable, key } from './scope.js';
 import { parseAddress } from '../types/address.js';
 
 /** The place an expression names; undefined, with a problem reported, when it names none. */
@@ -16,6 +17,8 @@ export function placeOf(scope: PouScope, e: Expression): Place | undefined {
     case 'name': {
       const v = findVariable(scope, e.name);
       if (v) return { kind: 'variable', variable: v, type: v.type, at: e.at };
+      const alias = scope.project.aliases.get(key(e.name));
+      if (alias) return aliasPlace(scope, alias, e.at);
       const decl = findNamed(scope.project, e.name, scope.context);
       if (decl?.kind === 'pou') problems.error('TYPE_MISMATCH', `'${e.name}' is a ${decl.pou.toLowerCase().replace('_', ' ')}; ${decl.pou === 'FUNCTION_BLOCK' || decl.pou === 'CLASS' ? 'declare an instance of it and use that' : 'it has no value of its own'}.`, e.at);
       else problems.error('UNKNOWN_NAME', `There is no tag '${e.name}'.${didYouMean(e.name, [...scope.variables.values(), ...(scope.instance?.values() ?? []), ...scope.project.globals.values()].map((x) => x.name))}`, e.at);
@@ -42,6 +45,14 @@ export function placeOf(scope: PouScope, e: Expression): Place | undefined {
       problems.error('NOT_WRITABLE', 'A tag is wanted here, not a value.', e.at);
       return undefined;
   }
+}
+
+/** What a second name stands for, as if it stood where the name is. Its own mistakes are told where it is declared. */
+function aliasPlace(scope: PouScope, alias: Alias, at: Span): Place | undefined {
+  const quiet = bareScope({ ...scope.project, problems: new Problems(), references: [], aliases: new Map() });
+  const there = (p: Place): Place => ('base' in p ? ({ ...p, at, base: there(p.base) } as Place) : ({ ...p, at, alias: alias.name } as Place));
+  const place = placeOf(quiet, alias.place);
+  return place && there(place);
 }
 
 function memberPlace(scope: PouScope, e: Expression & { kind: 'member' }): Place | undefined {
@@ -175,7 +186,7 @@ export function readsAsValue(scope: PouScope, place: Place): Checked {
 export function noteUse(scope: PouScope, place: Place, isWrite: boolean): void {
   const variable = rootOf(place);
   const root = rootPlace(place);
-  scope.project.references.push({ variable, at: root.at, isWrite, path: place.at.source.text.slice(place.at.start, place.at.end) });
+  scope.project.references.push({ variable, at: root.at, isWrite, path: place.at.source.text.slice(place.at.start, place.at.end), ...(root.kind === 'variable' && root.alias ? { alias: root.alias } : {}) });
 }
 
 const rootPlace = (p: Place): Place => (p.kind === 'variable' ? p : rootPlace(p.base));

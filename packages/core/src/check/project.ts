@@ -136,7 +136,7 @@ function collectNames(declarations: readonly Declaration[], problems: Problems):
   const extended = new Set<Pou>();
   const project: ProjectScope = {
     problems, names, types: new Map(), typeInitials: new Map(), interfaces: new Map(), pous: new Map(), ordered: [], open: new Set(), openLayouts: new Map(), bodies: [], calls: [],
-    extended, classes: [], globals: new Map(), enumValues: new Map(), references: [], overflows: [], library: standardBlocks(),
+    extended, classes: [], globals: new Map(), aliases: new Map(), enumValues: new Map(), references: [], overflows: [], library: standardBlocks(),
   };
   for (const d of names.values()) {
     const base = d.kind === 'pou' && d.extends ? findNamed(project, d.extends.text, d.context) : undefined;
@@ -188,11 +188,19 @@ function declareGlobals(project: ProjectScope, blocks: readonly VariableBlock[])
   const scope = bareScope(project);
   for (const block of blocks) {
     for (const d of block.variables) {
+      if (d.standsFor) {
+        for (const n of d.names) {
+          if (project.globals.has(key(n.text)) || project.aliases.has(key(n.text))) project.problems.error('DUPLICATE_NAME', `The tag '${n.text}' is declared already.`, n.at);
+          else project.aliases.set(key(n.text), { name: n.text, place: d.standsFor, at: n.at });
+        }
+        continue;
+      }
       const type = resolveType(scope, d.type);
       const initial = (d.initial && initialValue(scope, d.initial, type)) ?? project.typeInitials.get(type);
       const address = d.address && type.kind !== 'unknown' ? declareAddress(project, d.address, type) : undefined;
       for (const n of d.names) {
         const before = project.globals.get(key(n.text));
+        if (!before && project.aliases.has(key(n.text))) { project.problems.error('DUPLICATE_NAME', `The tag '${n.text}' is declared already.`, n.at); continue; }
         if (before) { project.problems.error('DUPLICATE_NAME', `The tag '${n.text}' is declared already.`, n.at, [{ message: 'declared here first', at: before.at }]); continue; }
         project.globals.set(key(n.text), {
           name: n.text, type, section: 'global', at: n.at, isConstant: block.constant, isRetained: block.retain,
@@ -203,6 +211,9 @@ function declareGlobals(project: ProjectScope, blocks: readonly VariableBlock[])
   }
 }
 
+/** Whether a place is the same all the time. */
+const isFixed = (p: Place): boolean => p.kind === 'variable' || (p.kind !== 'target' && isFixed(p.base) && (p.kind !== 'element' || p.indices.every((i) => i.kind === 'constant')));
+
 interface Configured { readonly tasks: Task[]; readonly instances: ProgramInstance[]; readonly startValues: StartValue[]; readonly accessPaths: AccessPath[] }
 
 /** Tasks and program instances; without a CONFIGURATION the default of cli.md: every program once, in one cyclic task of 10 ms. */
@@ -210,6 +221,12 @@ function configure(project: ProjectScope, declarations: readonly Declaration[]):
   const configurations = declarations.filter((d): d is Configuration => d.kind === 'configuration');
   const result: Configured = { tasks: [], instances: [], startValues: [], accessPaths: [] };
   const { tasks, instances } = result;
+  for (const a of project.aliases.values()) {
+    // A second name of a second name is not looked through: each says itself what it stands for.
+    const place = placeOf({ ...bareScope({ ...project, aliases: new Map() }) }, a.place);
+    if (place && !isFixed(place)) project.problems.error('NOT_CONSTANT', `'${a.name}' must stand for one place: an index is a number here.`, a.at);
+    else if (place) result.accessPaths.push({ name: a.name, place, writable: true });
+  }
   const programs = [...project.names.values()].filter((d): d is Pou => d.kind === 'pou' && d.pou === 'PROGRAM');
   if (!configurations.length) {
     if (programs.length) tasks.push({ name: 'Main', intervalNs: 10_000_000n, priority: 0 });

@@ -1,7 +1,7 @@
 /** What names mean: the project's types, blocks and global variables, and one POU's own variables. */
 import type { Problems } from '../language/diagnostic.js';
 import type { Span } from '../language/source.js';
-import type { Declaration, InterfaceDecl, NameContext, Pou, TypeDecl, VariableBlock } from '../language/tree.js';
+import type { Declaration, Expression, InterfaceDecl, NameContext, Pou, TypeDecl, VariableBlock } from '../language/tree.js';
 import type { BlockLayout, Constant, Type } from '../types/type.js';
 import type { CheckedInterface, CheckedPou, Overflow, Reference, Variable } from './checked.js';
 
@@ -38,8 +38,12 @@ export interface ProjectScope {
   readonly enumValues: Map<string, { type: Type; value: bigint }[]>;
   readonly references: Reference[];
   readonly overflows: Overflow[];
+  /** Second names of places, by lower-case name. */
+  readonly aliases: Map<string, Alias>;
   readonly library: ReadonlyMap<string, Pou>;
 }
+
+export interface Alias { readonly name: string; readonly place: Expression; readonly at: Span }
 
 /** What a POU's body sees. */
 export interface PouScope {
@@ -61,6 +65,9 @@ export function findVariable(scope: PouScope, name: string): Variable | undefine
   const k = key(name);
   return scope.variables.get(k) ?? scope.instance?.get(k) ?? scope.project.globals.get(k);
 }
+
+/** Whether a name is that of a variable or a second name of one. */
+export const isKnown = (scope: PouScope, name: string): boolean => findVariable(scope, name) !== undefined || scope.project.aliases.has(key(name));
 
 /** `namespace.name` of a declaration. */
 export const fullName = (d: { readonly name: { readonly text: string }; readonly context: NameContext }): string => (d.context.namespace ? `${d.context.namespace}.${d.name.text}` : d.name.text);

@@ -12,7 +12,7 @@ export const FAULTS = ['', 'INDEX', 'DIVISION', 'WATCHDOG', 'NULL'] as const;
 export type FaultKind = 'INDEX' | 'DIVISION' | 'WATCHDOG' | 'NULL';
 
 /** A tag or program instance by its name; members and elements are found through its type. */
-export interface Symbol { readonly name: string; readonly type: Type; readonly address: number; readonly bit?: number; readonly section: string; readonly isRetained: boolean }
+export interface Symbol { readonly name: string; readonly type: Type; readonly address: number; readonly bit?: number; readonly section: string; readonly isRetained: boolean; /** A second name of a place that has another one. */ readonly isView?: boolean }
 
 /**
  * Where the watched build keeps what the elements of a rung let through: words of 32 bits, each 1 followed by one bit

@@ -1,5 +1,5 @@
 /** Gives every variable its address: header, input, output and internal areas, tags, program instances, frames. */
-import { type CheckedProgram, type Variable, fixedAddress, rootOf } from '../check/checked.js';
+import { type CheckedProgram, type Variable, fixedAddress, fixedBit, rootOf } from '../check/checked.js';
 import { type Constant, alignOf, defaultValue, roundUp, sizeOf } from '../types/type.js';
 import { writeConstant, writeScalar } from '../types/memory.js';
 import { HEADER, type Image, type Symbol } from './image.js';
@@ -68,7 +68,7 @@ function symbolsOf(program: CheckedProgram): Map<string, Symbol> {
   }
   for (const a of program.accessPaths) {
     const root = rootOf(a.place);
-    if (!symbols.has(a.name.toLowerCase())) symbols.set(a.name.toLowerCase(), { name: a.name, type: a.place.type, address: fixedAddress(a.place), section: root.section, isRetained: false, ...(a.place.kind === 'variable' && root.home.kind === 'global' && root.home.bit !== undefined ? { bit: root.home.bit } : {}) });
+    if (!symbols.has(a.name.toLowerCase())) symbols.set(a.name.toLowerCase(), { name: a.name, type: a.place.type, address: fixedAddress(a.place), section: root.address?.area === 'I' ? 'input' : root.address?.area === 'Q' ? 'output' : root.section, isRetained: false, isView: true, ...(fixedBit(a.place) !== undefined ? { bit: fixedBit(a.place)! } : {}) });
   }
   // Located variables of programs are not in the instance's memory; they get a name of their own.
   for (const i of program.instances) for (const v of i.pou.variables) {

@@ -12,13 +12,14 @@ import type { Edit } from '../project/edits.js';
 import { guessTag } from '../project/guess.js';
 import { csvLine } from '../exchange/csv.js';
 
-const COLUMNS = ['Name', 'Type', 'Address', 'Initial', 'Wiring', 'Retain', 'Constant', 'Unit', 'Range', 'Access', 'Description'] as const;
+const COLUMNS = ['Name', 'Type', 'Address', 'Initial', 'Wiring', 'Retain', 'Constant', 'Unit', 'Range', 'Access', 'Stands for', 'Description'] as const;
+const FIELD: Partial<Record<string, keyof Tag>> = { 'Stands for': 'standsFor' };
 type Column = (typeof COLUMNS)[number];
 const OTHER_WORDS: Readonly<Record<string, Column>> = { tag: 'Name', symbol: 'Name', variable: 'Name', 'data type': 'Type', datatype: 'Type', comment: 'Description', text: 'Description', value: 'Initial', 'initial value': 'Initial', start: 'Initial', at: 'Address', retained: 'Retain' };
 type Cells = Partial<Record<Column, string>>;
 
 export function tagsToCsv(tags: readonly Tag[]): string {
-  const rows = tags.map((t) => [t.name, t.type, t.address ?? '', t.initial ?? '', t.wiring ?? '', t.retain ? 'yes' : '', t.constant ? 'yes' : '', t.unit ?? '', t.range ?? '', t.access ?? '', t.description ?? '']);
+  const rows = tags.map((t) => [t.name, t.type, t.address ?? '', t.initial ?? '', t.wiring ?? '', t.retain ? 'yes' : '', t.constant ? 'yes' : '', t.unit ?? '', t.range ?? '', t.access ?? '', t.standsFor ?? '', t.description ?? '']);
   return `${[COLUMNS as readonly string[], ...rows].map(csvLine).join('\r\n')}\r\n`;
 }
 
@@ -130,7 +131,7 @@ function knownTypes(project: Project): (spec: TypeSpec) => string | undefined {
 function fields(row: Cells): Partial<Tag> {
   return {
     ...(row.Address ? { address: row.Address.toUpperCase() } : {}), ...(row.Initial ? { initial: row.Initial } : {}), ...(row.Wiring ? { wiring: row.Wiring.toUpperCase() as 'NO' } : {}), ...(yes(row.Retain ?? '') ? { retain: true } : {}), ...(yes(row.Constant ?? '') ? { constant: true } : {}),
-    ...(row.Unit ? { unit: row.Unit } : {}), ...(row.Range ? { range: row.Range } : {}), ...(/^(read|write)$/i.test(row.Access ?? '') ? { access: row.Access!.toLowerCase() as 'read' } : {}), ...(row.Description ? { description: row.Description } : {}),
+    ...(row.Unit ? { unit: row.Unit } : {}), ...(row.Range ? { range: row.Range } : {}), ...(/^(read|write)$/i.test(row.Access ?? '') ? { access: row.Access!.toLowerCase() as 'read' } : {}), ...(row['Stands for'] ? { standsFor: row['Stands for'] } : {}), ...(row.Description ? { description: row.Description } : {}),
   };
 }
 
@@ -140,7 +141,7 @@ function changeOf(old: Tag, row: Cells, columns: readonly (Column | undefined)[]
   const to: Record<string, unknown> = {};
   for (const c of columns) {
     if (!c || c === 'Name') continue;
-    const field = c.toLowerCase() as keyof Tag;
+    const field = FIELD[c] ?? (c.toLowerCase() as keyof Tag);
     if (field === 'type' && !row.Type) continue;
     if ((next[field] ?? undefined) !== (old[field] || undefined)) to[field] = next[field] ?? null;
   }

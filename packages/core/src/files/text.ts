@@ -33,7 +33,7 @@ export function projectToText(project: Project, compiled: Compiled): TextOut {
   if (project.types.length) parts.push(`TYPE\n${project.types.map((t) => `  ${t.text.trim().replace(/;?$/, ';')}`).join('\n')}\nEND_TYPE\n`);
   const groups: readonly (readonly [string, (t: Tag) => boolean])[] = [['VAR_GLOBAL', (t) => !t.constant && !t.retain], ['VAR_GLOBAL RETAIN', (t) => !t.constant && !!t.retain], ['VAR_GLOBAL CONSTANT', (t) => !!t.constant]];
   for (const [head, fits] of groups) {
-    const tags = project.tags.filter(fits);
+    const tags = project.tags.filter((t) => !t.standsFor && fits(t));
     if (tags.length) parts.push(`${head}\n${tags.map((t) => `  ${tagText(t)}${t.description ? ` // ${t.description.replace(/\s+/g, ' ')}` : ''}\n`).join('')}END_VAR\n`);
   }
   for (const p of project.pous) parts.push(p.language === 'ST' ? `${standardDurations(p.text.trim())}\n` : ladderText(p, compiled, left));
@@ -43,6 +43,7 @@ export function projectToText(project: Project, compiled: Compiled): TextOut {
   }
   if (project.machine.devices.length) left.push(`The machine with its ${project.machine.devices.length} devices: text has no place for it.`);
   if (project.checks.length + project.rules.length) left.push(`${project.checks.length} checks and ${project.rules.length} rules: text has no place for them.`);
+  for (const t of project.tags) if (t.standsFor) left.push(`Tag ${t.name}: it stands for ${t.standsFor}, and text has no second names; write that there.`);
   const facts = project.tags.filter((t) => t.wiring || t.unit || t.range || t.access).length;
   if (facts) left.push(`Wiring, unit, range or access of ${facts} tags: CSV carries them.`);
   return { text: parts.join('\n'), left };

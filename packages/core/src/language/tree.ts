@@ -107,6 +107,8 @@ export interface VariableDecl {
   readonly initial?: Initial;
   /** A BOOL input that is seen on for the call in which it rises or falls. */
   readonly edge?: 'rising' | 'falling';
+  /** The names stand for this place and have nothing of their own. */
+  readonly standsFor?: Expression;
 }
 
 export type Section = 'VAR' | 'VAR_INPUT' | 'VAR_OUTPUT' | 'VAR_IN_OUT' | 'VAR_TEMP' | 'VAR_GLOBAL' | 'VAR_EXTERNAL';

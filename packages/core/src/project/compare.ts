@@ -29,7 +29,7 @@ export function compareProjects(before: Project, after: Project): Difference[] {
 }
 
 const one = (what: string, kind: Difference['kind'], before: string, after: string): Difference[] => (before === after ? [] : [{ what, kind, before, after }]);
-const facts = (t: Tag): string[] => [...(t.unit ? [`unit ${t.unit}`] : []), ...(t.range ? [`range ${t.range}`] : []), ...(t.access ? [`others may ${t.access}`] : [])];
+const facts = (t: Tag): string[] => [...(t.standsFor ? [`stands for ${t.standsFor}`] : []), ...(t.unit ? [`unit ${t.unit}`] : []), ...(t.range ? [`range ${t.range}`] : []), ...(t.access ? [`others may ${t.access}`] : [])];
 const tagLine = (t: Tag) => [`${tagText(t)}${t.wiring ? ` ${t.wiring}` : ''}${t.retain ? ' RETAIN' : ''}${t.constant ? ' CONSTANT' : ''}`, ...facts(t), ...(t.description ? [`// ${t.description}`] : [])].join(' ');
 
 function pous(before: Project, after: Project): Difference[] {

@@ -20,6 +20,8 @@ export interface Tag {
   readonly constant?: boolean;
   /** Values it is meant to hold, `0..100`; for entries and displays, not a subrange of the type. */
   readonly range?: string;
+  /** A second name: the tag, member or bit it stands for. It has no value, type or address of its own then. */
+  readonly standsFor?: string;
   /** What other programs may do with it over open protocols; nothing when left out. */
   readonly access?: 'read' | 'write';
 }

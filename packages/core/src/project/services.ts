@@ -116,7 +116,8 @@ export function renameAt(project: Project, compiled: Compiled, place: TextPlace,
   if (!v) return { refused: 'Stand on the name of a tag or variable first.' };
   const same = (a: string) => a.toLowerCase() === to.toLowerCase();
   if (v.section === 'global') {
-    const tag = project.tags.find((t) => t.name.toLowerCase() === v.name.toLowerCase());
+    const named = referenceAt(compiled, place, offset)?.alias ?? v.name;
+    const tag = project.tags.find((t) => t.name.toLowerCase() === named.toLowerCase());
     if (!tag) return { refused: `‘${v.name}’ is not a tag of this project.` };
     if (project.tags.some((t) => t !== tag && same(t.name))) return { refused: `There is a tag ‘${to}’ already.` };
     return renameTag(project, compiled, tag, to);

@@ -29,7 +29,7 @@ export function projectSources(project: Project, name: string, problems: Problem
   const types = kept.group('types'), tags = kept.group('tags'), texts = kept.group('texts');
   const declarations: Declaration[] = [
     ...project.types.flatMap((t) => types.get(t.id, t.text, name, problems, (own) => parseFile(makeSource(name, `TYPE ${t.text} END_TYPE`, { kind: 'pou', id: t.id, name: 'Types' }), own))),
-    ...project.tags.map((t) => tags.get(t.id, tagText(t), t.constant ? (t.retain ? 'both' : 'constant') : t.retain ? 'retain' : '', problems, (own) => ({ kind: 'globals' as const, block: tagBlock(t, name, own) }))),
+    ...project.tags.map((t) => tags.get(t.id, t.standsFor ? `${t.name} = ${t.standsFor}` : tagText(t), t.constant ? (t.retain ? 'both' : 'constant') : t.retain ? 'retain' : '', problems, (own) => ({ kind: 'globals' as const, block: tagBlock(t, name, own) }))),
     ...project.pous.flatMap((p) => (p.language === 'LD' ? [ladderPou(p, name, problems, rungs, kept)] : texts.get(p.id, p.text, p.name, problems, (own) => parseFile(makeSource(name, p.text, { kind: 'pou', id: p.id, name: p.name }), own)))),
   ];
   const machine = kept.group('machine').get('', JSON.stringify(project.machine.devices), name, problems, (own) => machineDeclarations(project, name, own));
@@ -53,6 +53,12 @@ export function tagText(t: Tag): string {
 }
 
 function tagBlock(t: Tag, name: string, problems: Problems): VariableBlock {
+  if (t.standsFor) {
+    const source = makeSource(name, t.standsFor, { kind: 'tag', id: t.id, name: t.name });
+    const at = { source, start: 0, end: t.standsFor.length };
+    const standsFor = parseExpressionText(source, problems);
+    return { section: 'VAR_GLOBAL', constant: false, retain: false, variables: [{ names: [{ text: t.name, at }], type: { kind: 'named', name: { text: 'BOOL', at }, at }, standsFor }] };
+  }
   const source = makeSource(name, tagText(t), { kind: 'tag', id: t.id, name: t.name });
   return { section: 'VAR_GLOBAL', constant: t.constant ?? false, retain: t.retain ?? false, variables: [parseVariableText(source, problems)] };
 }

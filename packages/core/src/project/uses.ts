@@ -25,13 +25,13 @@ export function usesOf(project: Project, compiled: Compiled): Map<string, Use[]>
     const list = uses.get(tag.toLowerCase());
     if (list) list.push({ tag, ...use }); else uses.set(tag.toLowerCase(), [{ tag, ...use }]);
   };
-  for (const r of compiled.program.references) {
+  for (const r of compiled.program.references) for (const of of r.alias ? [r.alias, r.variable.name] : [r.variable.name]) {
     if (r.variable.section !== 'global') continue;
     const o = r.at.source.origin;
-    if (o.kind === 'rung') add(r.variable.name, { isWrite: r.isWrite, place: `${o.pou} rung ${o.number}`, pouId: o.pouId, rungId: o.rungId });
+    if (o.kind === 'rung') add(of, { isWrite: r.isWrite, place: `${o.pou} rung ${o.number}`, pouId: o.pouId, rungId: o.rungId });
     else if (o.kind === 'pou') {
       const line = r.at.source.text.slice(0, r.at.start).split('\n').length;
-      add(r.variable.name, { isWrite: r.isWrite, place: `${o.name} line ${line}`, pouId: o.id, line, at: r.at.start });
+      add(of, { isWrite: r.isWrite, place: `${o.name} line ${line}`, pouId: o.id, line, at: r.at.start });
     }
   }
   for (const d of project.machine.devices) for (const [terminal, to] of Object.entries(d.wires ?? {})) {
@@ -74,11 +74,12 @@ export function renameTag(project: Project, compiled: Compiled, tag: Tag, to: st
     places.set(key, [...(places.get(key) ?? []), span]);
   };
   for (const r of compiled.program.references) {
-    if (r.variable.section !== 'global' || !same(r.variable.name, tag.name)) continue;
+    if (r.variable.section !== 'global' || !same(r.alias ?? r.variable.name, tag.name)) continue;
     const o = r.at.source.origin;
     if (o.kind === 'rung') note(`rung ${o.rungId}`, r.at, (line) => ({ kind: 'changeRung', pou: o.pouId, id: o.rungId, to: { line } }));
     if (o.kind === 'pou') note(`pou ${o.id}`, r.at, (text) => changeOf(project, o.id, text));
   }
+  for (const t of project.tags) if (t.standsFor && same(t.standsFor.split(/[.[]/)[0]!, tag.name)) edits.push({ kind: 'changeTag', id: t.id, to: { standsFor: replaceRoot(t.standsFor, tag.name, to) } });
   for (const [key, list] of places) edits.push(spans.get(key)!.edit(replaceSpans(list[0]!.source.text, list, to)));
   for (const d of project.machine.devices) {
     const wires = Object.fromEntries(Object.entries(d.wires ?? {}).map(([k, v]) => [k, replaceRoot(v, tag.name, to)]));

@@ -12,7 +12,7 @@ export function transferState(from: Image, bytes: Uint8Array, to: Image, only?: 
   // The clock goes on, edges of event tasks are remembered.
   result.set(bytes.subarray(0, 64));
   for (const [name, symbol] of to.symbols) {
-    if (only && !only(symbol)) continue;
+    if (symbol.isView || (only && !only(symbol))) continue;
     const old = from.symbols.get(name);
     if (!old) continue;
     if (symbol.bit !== undefined || old.bit !== undefined) {
@@ -22,7 +22,7 @@ export function transferState(from: Image, bytes: Uint8Array, to: Image, only?: 
       kept++;
     } else copy(old.type, old.address, symbol.type, symbol.address, symbol.name);
   }
-  for (const [name, symbol] of from.symbols) if (!to.symbols.has(name) && symbol.section !== 'hidden' && (!only || only(symbol))) lost.push(`${symbol.name}: no longer there`);
+  for (const [name, symbol] of from.symbols) if (!symbol.isView && !to.symbols.has(name) && symbol.section !== 'hidden' && (!only || only(symbol))) lost.push(`${symbol.name}: no longer there`);
   return { bytes: result, kept, lost };
 
   function copy(a: Type, from_: number, b: Type, to_: number, path: string): void {

@@ -1,4 +1,4 @@
-/** What can be done with the element under the cursor, each with its key; what went wrong is said here too. */
+/** What can be done with the element under the cursor, each with its key. */
 import { ChevronDown } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import type { Node } from '@ferrule/core';
@@ -6,16 +6,15 @@ import { useDesk } from '../../components/desk.js';
 import { Button, MENU, MENU_ITEM } from '../../components/ui.js';
 import { COMMANDS, type Command } from './commands.js';
 
-interface Props { readonly node: Node | undefined; readonly onCommand: (c: Command) => void; readonly said: string | undefined; readonly isError: boolean; readonly canFix: boolean }
+interface Props { readonly node: Node | undefined; readonly onCommand: (c: Command) => void }
 
-export function EditStrip({ node, onCommand, said, isError, canFix }: Props) {
+export function EditStrip({ node, onCommand }: Props) {
   const isCoil = node?.kind === 'coil';
   const hasTag = node !== undefined && 'tag' in node;
   const b = (c: Command, text: string, keys: string, enabled = true) => <Button key={c} look="quiet" keys={keys} disabled={!enabled} onClick={() => onCommand(c)} tight>{text}</Button>;
   return (
     <div role="toolbar" aria-label="Rung editing" className="flex h-9 shrink-0 items-center overflow-x-auto overflow-y-hidden [scrollbar-width:thin] border-b border-edge bg-sunk px-2 py-0.5">
       {b('newRung', 'New rung', 'Ins')}
-      {b('line', 'Line', ';')}
       {b('change', 'Change', '⏎')}
       {b('leg', isCoil ? 'Add output' : 'Add leg', '|')}
       {b('negate', 'NO / NC', '/', node !== undefined)}
@@ -28,13 +27,11 @@ export function EditStrip({ node, onCommand, said, isError, canFix }: Props) {
       {b('forceOn', 'Force on', '1', hasTag)}
       {b('forceOff', 'Off', '0', hasTag)}
       {b('release', 'Release', '.', hasTag)}
-      {said && <p role="status" className={`ml-auto min-w-0 flex-1 truncate pl-3 text-right text-[12px] ${isError ? 'text-bad' : 'text-copper-ink'}`} title={said}>{said}</p>}
-      {canFix && <Button look="quiet" tight keys="Ctrl+." onClick={() => onCommand('fix')}>Fix</Button>}
     </div>
   );
 }
 
-const ON_STRIP = new Set<Command>(['change', 'leg', 'negate', 'edge', 'latch', 'delete', 'forceOn', 'forceOff', 'release', 'fix', 'line', 'newRung']);
+const ON_STRIP = new Set<Command>(['change', 'leg', 'negate', 'edge', 'latch', 'delete', 'forceOn', 'forceOff', 'release', 'fix', 'newRung']);
 
 function More({ onCommand }: { readonly onCommand: (c: Command) => void }) {
   return (

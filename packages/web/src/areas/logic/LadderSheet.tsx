@@ -9,6 +9,7 @@ import { useDesk } from '../../components/desk.js';
 import { helpTopic } from '../../components/help-topic.js';
 import { type RungHands, RungView } from '../../components/ladder/RungView.js';
 import { modelOf, nodeText } from '../../components/ladder/rung-model.js';
+import { Button } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 import { jumpTo } from '../../shell/place.js';
 import { EditStrip } from './EditStrip.js';
@@ -236,7 +237,8 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
   };
   const problemsHere = current ? perRung.get(current.id) ?? NO_PROBLEMS : NO_PROBLEMS;
   const found = problemsHere.find((p) => p.element === element) ?? problemsHere[0];
-  const fixHere = async () => {
+  const fixHere = () => fixProblem(found);
+  const fixProblem = async (found: ProblemNote | undefined) => {
     if (!found) { setSaid('There is no problem on this rung.'); return; }
     const [fix] = await askBench('fixes', { problem: problems.indexOf(found) });
     if (fix) { change(fix.edit); setSaid(`${fix.label}. Ctrl+Z takes it back.`); } else setSaid(`${found.message} No fix is safe here.`);
@@ -318,10 +320,9 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     const m = modelOf({ id: '', line: drawn }, facts, width - 24, { own });
     return m.layout ? <RungView id="" label="The rung as typed" model={m} tags={facts} declared={declared} /> : undefined;
   };
-  const shownProblem = said ?? found?.message;
   return (
     <div className="flex h-full min-h-0 flex-col">
-      <EditStrip node={node} onCommand={command} said={shownProblem} isError={said === undefined && problemsHere.some((p) => p.severity === 'error')} canFix={found !== undefined && said === undefined} />
+      <EditStrip node={node} onCommand={command} />
       <div
         ref={scroller} tabIndex={0} role="application" aria-label={`Rungs of ${pou.name}`} onKeyDown={onKey}
         onCopy={(e) => { if (e.target === e.currentTarget || !isField(e.target)) { e.preventDefault(); copy(); } }} onCut={(e) => { if (!isField(e.target)) { e.preventDefault(); command('cut'); } }} onPaste={(e) => { if (!isField(e.target)) { e.preventDefault(); paste(e.clipboardData.getData('text/plain')); } }}
@@ -346,7 +347,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
             return (
               <div key={r.id} ref={virtual.measureElement} data-index={item.index} data-rung={k} style={{ transform: `translateY(${item.start}px)`, zIndex: input ? 20 : undefined }} className="absolute top-0 left-0 w-full">
                 <RungRow
-                  number={k + 1} rung={r} model={shown} isCurrent={here} isChosen={chosenRungs && k >= rungRange()[0] && k <= rungRange()[1]} folded={sections.folded.get(k)} typesHeading={heading === r.id} typesComment={comment === r.id} onFold={() => { foldSection(r.id); focus(); }}
+                  number={k + 1} rung={r} model={shown} isCurrent={here} isChosen={chosenRungs && k >= rungRange()[0] && k <= rungRange()[1]} folded={sections.folded.get(k)} typesHeading={heading === r.id} typesComment={comment === r.id} onFix={() => { goTo({ rung: k, element: (perRung.get(r.id) ?? []).find((p) => p.severity === 'error')?.element ?? 0 }); focus(); void fixProblem((perRung.get(r.id) ?? []).find((p) => p.severity === 'error')); }} onFold={() => { foldSection(r.id); focus(); }}
                   onHeading={(text) => { setHeading(undefined); change({ kind: 'changeRung', pou: pou.id, id: r.id, to: { heading: (text || null) as string } }); }}
                   onPick={(n, extend) => { goTo(extend ? { ...position, rungTo: k } : { rung: k, element: n }); focus(); }}
                   onComment={(text) => { setComment(undefined); change({ kind: 'changeRung', pou: pou.id, id: r.id, to: { comment: (text || null) as string } }); }} problems={perRung.get(r.id) ?? NO_PROBLEMS}
@@ -361,6 +362,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
           })}
         </div>
       </div>
+      <p role="status" className={said || (found && found.severity !== 'error') ? 'flex shrink-0 items-center gap-2 border-t border-edge bg-sunk px-3 py-1 text-[12px] text-copper-ink' : 'sr-only'}>{said ?? (found && found.severity !== 'error' ? found.message : '')}{said === undefined && found && found.severity !== 'error' && <Button look="quiet" tight keys="Ctrl+." onClick={() => command('fix')}>Fix</Button>}</p>
       <Ghost />
     </div>
   );

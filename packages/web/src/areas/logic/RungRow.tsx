@@ -3,7 +3,7 @@ import { type ReactNode } from 'react';
 import type { RungText } from '@ferrule/core';
 import type { ProblemNote } from '../../bench/protocol.js';
 import type { RungModel } from '../../components/ladder/rung-model.js';
-import { EditInPlace, EditSentence } from '../../components/ui.js';
+import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
 
 interface RowProps {
   readonly number: number; readonly rung: RungText; readonly model: RungModel; readonly isCurrent: boolean; readonly isChosen: boolean; readonly problems: readonly ProblemNote[]; readonly children: ReactNode;
@@ -11,11 +11,11 @@ interface RowProps {
   readonly folded: number | undefined;
   readonly typesHeading: boolean;
   readonly typesComment: boolean;
-  readonly onFold: () => void; readonly onHeading: (text: string) => void;
+  readonly onFix: () => void; readonly onFold: () => void; readonly onHeading: (text: string) => void;
   readonly onPick: (element: number, extend: boolean) => void; readonly onComment: (text: string) => void; readonly input: ReactNode; readonly inputAt: { readonly x: number; readonly width: number; readonly wireY: number } | undefined;
 }
 
-export function RungRow({ number, rung, model, isCurrent, isChosen, problems, children, folded, typesHeading, typesComment, onFold, onHeading, onPick, onComment, input, inputAt }: RowProps) {
+export function RungRow({ number, rung, model, isCurrent, isChosen, problems, children, folded, typesHeading, typesComment, onFix, onFold, onHeading, onPick, onComment, input, inputAt }: RowProps) {
   const error = problems.find((p) => p.severity === 'error');
   return (
     <div className="border-b border-edge">
@@ -40,7 +40,7 @@ export function RungRow({ number, rung, model, isCurrent, isChosen, problems, ch
               )}
               {input && <div className="absolute z-20" style={inputAt ? { left: Math.max(0, inputAt.x + inputAt.width / 2 - 20), top: inputAt.wireY - 16 } : { left: 0, right: 0, top: (model.layout?.height ?? 40) - 8 }}>{input}</div>}
             </div>
-            {error && <p role="note" className="pb-1 text-[12px] text-bad">{error.message}</p>}
+            {error && <p role="note" className="flex items-center gap-2 pb-1 text-[12px] text-bad"><span>{error.message}</span><Button look="quiet" tight keys="Ctrl+." tabIndex={-1} onClick={onFix}>Fix</Button></p>}
           </div>
         </div>
       )}

@@ -130,7 +130,7 @@ function TagList() {
             </div>
           </div>
         </div>
-          <NewTag tags={tags} />
+          <NewTag tags={tags} onMade={choose} />
         </div>
       </section>
       <aside aria-label="Chosen tag" className="min-h-0 overflow-y-auto border-l border-edge bg-sunk p-4">
@@ -149,7 +149,7 @@ function TagRow({ tag, isChosen, problem, used, isOpen, onToggle, onChoose }: { 
     <div role="row" aria-label={tag.name} aria-selected={isChosen} onFocus={onChoose} onPointerDown={onChoose} className={`${COLUMNS} h-full border-b border-edge px-3 ${isChosen ? 'bg-glow/60' : ''} ${problem ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`} title={problem?.message}>
       <Cell>{SIMPLE.test(tag.type) ? <span className={`mx-auto block h-3 w-1.5 rounded-full ${mark}`} title={tag.address?.startsWith('%I') ? 'input' : tag.address?.startsWith('%Q') ? 'output' : 'inside'} /> : <Opener name={tag.name} isOpen={isOpen} onToggle={onToggle} />}</Cell>
       <Cell><EditInPlace value={tag.name} label={`Name of ${tag.name}`} className="font-semibold" onCommit={(name) => rename(tag, name)} /></Cell>
-      <Cell><EditInPlace mono value={tag.type} label={`Type of ${tag.name}`} onCommit={(type) => change({ type })} /></Cell>
+      <Cell>{tag.standsFor ? <span className="block truncate px-1 font-mono text-[12px] text-soft" title={`stands for ${tag.standsFor}`}>= {tag.standsFor}</span> : <EditInPlace mono value={tag.type} label={`Type of ${tag.name}`} onCommit={(type) => change({ type })} />}</Cell>
       <Cell><EditInPlace mono value={tag.address ?? ''} label={`Address of ${tag.name}`} onCommit={(address) => change({ address: optional(address) })} /></Cell>
       <Cell>{tag.address?.startsWith('%IX') ? (
         <button className="rounded px-1 text-left font-mono text-[12px] hover:bg-edge/50" aria-label={`Wiring of ${tag.name}: ${tag.wiring ?? 'not stated'}`} title={tag.wiring === 'NC' ? 'closed at rest: 1 at rest' : 'open at rest: 0 at rest'} onClick={() => change({ wiring: tag.wiring === 'NC' ? 'NO' : 'NC' })}>{tag.wiring ?? '–'}</button>
@@ -196,7 +196,7 @@ function TagNow({ tag }: { readonly tag: Tag }) {
   return <Now path={path} type={path.endsWith('.ET') ? 'TIME' : facts?.type} label={tag.name} isOutput={!!tag.address?.startsWith('%Q')} unit={tag.unit} wiring={tag.wiring} />;
 }
 
-function NewTag({ tags }: { readonly tags: readonly Tag[] }) {
+function NewTag({ tags, onMade }: { readonly tags: readonly Tag[]; readonly onMade: (t: Tag) => void }) {
   const [name, setName] = useState('');
   const [problem, setProblem] = useState<string>();
   const series = seriesNames(name);
@@ -209,6 +209,7 @@ function NewTag({ tags }: { readonly tags: readonly Tag[] }) {
     if ('refused' in made) { setProblem(made.refused); return; }
     const edits = made.map((tag) => ({ kind: 'addTag', tag }) as const);
     useDocument.getState().edit(edits.length === 1 ? edits[0]! : { kind: 'group', label: `${edits.length} new tags`, edits });
+    onMade(made.at(-1)!);
     setName('');
     setProblem(undefined);
   };
@@ -259,11 +260,12 @@ function Details({ tag, uses, problem, onRemove }: { readonly tag: Tag; readonly
 function Facts({ tag }: { readonly tag: Tag }) {
   const edit = useDocument((s) => s.edit);
   const change = (to: Record<string, unknown>) => edit({ kind: 'changeTag', id: tag.id, to: to as Partial<Tag> });
-  const text = (field: 'initial' | 'unit' | 'range', label: string, placeholder: string) => (
+  const text = (field: 'initial' | 'unit' | 'range' | 'standsFor', label: string, placeholder: string) => (
     <label className="contents"><span className="text-soft">{label}</span><EditInPlace mono value={tag[field] ?? ''} label={`${label} of ${tag.name}`} placeholder={placeholder} onCommit={(v) => change({ [field]: v || null })} /></label>
   );
   return (
     <div className="grid grid-cols-[86px_minmax(0,1fr)] items-center gap-x-2 gap-y-0.5">
+      {text('standsFor', 'Stands for', 'a tag or Status.3')}
       {text('initial', 'Initial', '0')}
       {text('unit', 'Unit', 'mm, °C …')}
       {text('range', 'Range', '0..100')}

@@ -98,7 +98,8 @@ function ElementView(p: ElementProps) {
             : box.kind === 'action' || box.kind === 'return' ? <ActionMark x={middle} y={y} width={box.width - 12} on={live} />
             : <ContactMark x={middle} y={y} node={node} closed={p.closed} live={live} />}
           {p.showDescription && p.tag?.description && <text x={middle} y={y + (p.showAddress && p.tag.address ? 38 : 26)} textAnchor="middle" className="fill-soft text-[10.5px]">{clip(p.tag.description, box.width + 6)}</text>}
-          {p.showAddress && p.tag?.address && <text x={middle} y={y + 26} textAnchor="middle" className="fill-soft font-mono text-[10.5px]">{p.tag.address}</text>}
+          {p.tag?.standsFor && <text x={middle} y={y + 26} textAnchor="middle" className="fill-soft font-mono text-[10.5px]">= {p.tag.standsFor}</text>}
+          {p.showAddress && !p.tag?.standsFor && p.tag?.address && <text x={middle} y={y + 26} textAnchor="middle" className="fill-soft font-mono text-[10.5px]">{p.tag.address}</text>}
         </>
       )}
       {p.forced !== undefined && (
