@@ -77,6 +77,7 @@ test('projects: a broken file is refused with its place; new, delete and bring b
   await expect(page.getByRole('button', { name: '1 problem' })).toBeVisible();
   await page.getByRole('link', { name: 'Ferrule' }).click();
   await page.getByRole('button', { name: `Delete ${name}` }).click();
+  await page.getByRole('button', { name: `Yes, delete ${name}` }).click();
   await expect(page.getByRole('link', { name })).toHaveCount(0);
   await page.getByRole('button', { name: 'Bring it back' }).click();
   await expect(page.getByRole('link', { name, exact: true })).toBeVisible();

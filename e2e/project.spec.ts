@@ -1,4 +1,4 @@
-/** Around the program: tags in rows, types, revisions, files, help, the palette, two windows; every view by axe, by keyboard, at 200 %. */
+/** Around the logic: rows of tags, types, revisions, files, help, the palette, two windows; every view by axe, by keyboard, at 200 %. */
 import { readFileSync } from 'node:fs';
 import AxeBuilder from '@axe-core/playwright';
 import { type Page, expect, test } from '@playwright/test';
@@ -90,7 +90,13 @@ test('types as tables: members with their place and padding, values in order; th
   const { types, tags } = await stored(page, id);
   expect([types[0]!.text.startsWith('Stage : ('), tags.find((t) => t.name === 'Step')!.type]).toEqual([true, 'Stage']);
   await page.getByRole('tab', { name: 'Memory map' }).click();
-  await expect(page.getByRole('region', { name: 'Inputs' }).getByRole('link', { name: 'StartPB' })).toBeVisible();
+  const inputs = page.getByRole('region', { name: 'Inputs' });
+  await expect(inputs.getByRole('link', { name: 'StartPB' })).toBeVisible();
+  await inputs.getByRole('button', { name: '+ Module' }).click();
+  await set('Bytes of Inputs 1', '3');
+  await expect(inputs.getByRole('note')).toContainText('On no module: WireOut');
+  await set('Bytes of Inputs 1', '0');
+  await expect(page.getByRole('alert')).toContainText('at least one byte');
 });
 
 test('revisions: named, compared with what changed marked, an old one brought back and that undone', async ({ page }) => {

@@ -290,6 +290,7 @@ test('a ladder block of one’s own with variables, called from the program', as
   await page.getByRole('menuitem', { name: 'Function block in ladder' }).click();
   await page.getByLabel('Name of Block1').fill('Latch');
   await page.keyboard.press('Enter');
+  await expect(page.getByRole('application', { name: 'Rungs of Latch' })).toBeVisible();
   await page.getByRole('button', { name: /Own variables/ }).click();
   const own = page.getByRole('textbox', { name: /Text of/ });
   await own.click();

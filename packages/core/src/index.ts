@@ -17,7 +17,7 @@ export { History, type BenchEvent, type Trace } from './runtime/history.js';
 export { type Frame, type FrameRequest, type ShownValue, frameOf, parseFrameRequest, powerOf, shown } from './runtime/frame.js';
 export { transferState, type Transferred } from './runtime/transfer.js';
 export { type Value, findPath, formatValue, parseValue, readLocation, writeLocation, nanosecondsAsMs } from './runtime/paths.js';
-export { type CheckRow, type Device, type InterlockRule, type Project, type ProjectPou, type ProjectTask, type RungText, type SequenceCheck, type Tag, FORMAT, VERSION, emptyProject, projectText } from './project/document.js';
+export { type CheckRow, type Device, type InterlockRule, type IoModule, type Project, type ProjectPou, type ProjectTask, type RungText, type SequenceCheck, type Tag, FORMAT, VERSION, emptyProject, projectText } from './project/document.js';
 export { type Edit, type Applied, EDIT_KINDS, applyEdit } from './project/edits.js';
 export { type Compiled, type InputFile, Compiler, compile } from './project/compile.js';
 export { type Use, changeOf, renameTag, textChange, usesOf } from './project/uses.js';

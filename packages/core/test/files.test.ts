@@ -154,6 +154,16 @@ describe('new tags', () => {
     const tags = [{ id: '1', name: 'a', type: 'BOOL', address: '%QX0.0' }, { id: '2', name: 'b', type: 'INT', address: '%QW2' }];
     expect([nextFree('Q', 1, tags), nextFree('Q', 8, tags), nextFree('Q', 16, tags), nextFree('Q', 32, tags), nextFree('I', 64, tags)]).toEqual(['%QX0.1', '%QB1', '%QW4', '%QD4', '%IL0']);
   });
+  it('offers a place on a module of the I/O layout first', () => {
+    const modules = [{ id: 'm', name: 'Right', area: 'Q' as const, start: 4, bytes: 1 }, { id: 'n', name: 'Left', area: 'I' as const, start: 8, bytes: 2 }];
+    const full = Array.from({ length: 8 }, (_, i) => ({ id: `f${i}`, name: `F${i}`, type: 'BOOL', address: `%QX4.${i}` }));
+    expect([nextFree('Q', 1, [], modules), nextFree('I', 16, [], modules), nextFree('Q', 1, full, modules), nextFree('Q', 16, [], modules)]).toEqual(['%QX4.0', '%IW8', '%QX0.0', '%QW0']);
+    const a = applyEdit(emptyProject('T'), { kind: 'changeModules', modules });
+    if ('refused' in a) throw new Error(a.refused);
+    expect(parseProject(JSON.stringify(a.project))).toHaveProperty('project');
+    expect(folderToDocument(projectToFolder(a.project))).toEqual({ document: a.project });
+    expect(applyEdit(a.project, a.inverse)).toMatchObject({ project: emptyProject('T') });
+  });
   it('makes a series in one step', () => {
     expect(seriesNames('Valve08..11')).toEqual({ names: ['Valve08', 'Valve09', 'Valve10', 'Valve11'] });
     expect(seriesNames('Valve01…Valve03')).toEqual({ names: ['Valve01', 'Valve02', 'Valve03'] });

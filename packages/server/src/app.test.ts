@@ -188,6 +188,7 @@ describe('edits of programs, types and tasks', () => {
     expect(await send(3, { kind: 'addType', at: 0, type: { id: 'ty', text: 'T : INT;' } })).toMatchObject({ revision: 4 });
     expect(await send(4, { kind: 'changeTask', id: (JSON.parse(demo) as { tasks: { id: string }[] }).tasks[0]!.id, to: { interval: '20 ms' } })).toMatchObject({ revision: 5 });
     expect((await send(5, { kind: 'addPou', at: 0, pou: { id: 'm', name: 'M', language: 'XX', kind: 'program' } })).detail).toContain('edits.0.pou.language');
+    expect((await send(5, { kind: 'changeModules', modules: [{ id: 'm', name: 'M', area: 'X', start: 0, bytes: 2 }] })).detail).toContain('edits.0.modules.0.area');
     expect((await send(5, { kind: 'removePou', id: 'gone' })).detail).toContain('no longer there');
   });
 });

@@ -1,6 +1,6 @@
 /** Shapes of request bodies, checked at the door. */
 import { EDIT_KINDS, type Edit } from '@ferrule/core';
-import { CheckShape, DeviceShape, PouShape, ProjectShape, RowShape, RuleShape, RungShape, TagShape, TaskShape, TypeShape, shapeProblems } from '@ferrule/core/schema';
+import { CheckShape, DeviceShape, ModuleShape, PouShape, ProjectShape, RowShape, RuleShape, RungShape, TagShape, TaskShape, TypeShape, shapeProblems } from '@ferrule/core/schema';
 import { IsArray, IsIn, IsInt, IsOptional, IsString, Length, Min, ArrayMaxSize, ArrayMinSize, Matches } from 'class-validator';
 import { problem } from './problem.js';
 
@@ -40,12 +40,13 @@ export function body<T extends object>(shape: new () => T, value: unknown): T {
   return value as T;
 }
 
-type Fields = Record<string, 'string' | 'name' | 'index' | 'paths' | 'level' | { readonly whole: new () => object } | { readonly part: new () => object }>;
+type Fields = Record<string, 'string' | 'name' | 'index' | 'paths' | 'level' | { readonly each: new () => object } | { readonly whole: new () => object } | { readonly part: new () => object }>;
 const FIELDS: Record<Exclude<Edit['kind'], 'group'>, Fields> = {
   addTag: { tag: { whole: TagShape } }, removeTag: { id: 'string' }, changeTag: { id: 'string', to: { part: TagShape } },
   addRung: { pou: 'string', rung: { whole: RungShape }, at: 'index' }, removeRung: { pou: 'string', id: 'string' }, changeRung: { pou: 'string', id: 'string', to: { part: RungShape } },
   addPou: { pou: { whole: PouShape }, at: 'index' }, removePou: { id: 'string' }, changePou: { id: 'string', to: { part: PouShape } },
   addType: { type: { whole: TypeShape }, at: 'index' }, removeType: { id: 'string' }, changeType: { id: 'string', to: { part: TypeShape } },
+  changeModules: { modules: { each: ModuleShape } },
   addTask: { task: { whole: TaskShape }, at: 'index' }, removeTask: { id: 'string' }, changeTask: { id: 'string', to: { part: TaskShape } },
   moveRung: { pou: 'string', id: 'string', to: 'index' }, changeText: { pou: 'string', text: 'string' }, changeDevice: { id: 'string', to: { part: DeviceShape } },
   addCheck: { check: { whole: CheckShape }, at: 'index' }, removeCheck: { id: 'string' }, addRow: { check: 'string', row: { whole: RowShape }, at: 'index' }, removeRow: { check: 'string', id: 'string' }, addRule: { rule: { whole: RuleShape }, at: 'index' }, removeRule: { id: 'string' },
@@ -75,6 +76,7 @@ function oneEdit(value: unknown, place: string): Edit {
     else if (kind === 'index') { if (!Number.isInteger(v) || (v as number) < 0) fail(at, 'must be a whole number from 0'); }
     else if (kind === 'level') { if (!['error', 'warning', 'off'].includes(v as string)) fail(at, 'must be one of error, warning, off'); }
     else if (kind === 'paths') { if (!Array.isArray(v) || !v.every((x) => typeof x === 'string')) fail(at, 'must be an array of strings'); }
+    else if ('each' in kind) { if (!Array.isArray(v)) fail(at, 'must be an array'); (v as unknown[]).forEach((x, i) => checkShape(kind.each, x, `${at}.${i}`, false, fail)); }
     else checkShape('whole' in kind ? kind.whole : kind.part, v, at, 'part' in kind, fail);
   }
   return e as unknown as Edit;

@@ -67,7 +67,7 @@ export function readTags(text: string, project: Project, newId: () => string): T
     if (wrong) return refuse(wrong);
     const old = project.tags.find((t) => t.name.toLowerCase() === name.toLowerCase());
     if (old) return changeOf(old, row, columns, line, name);
-    const tag: Tag = { id: newId(), name, ...(row.Type ? { type: row.Type } : guessTag(name, tags)), ...fields(row) };
+    const tag: Tag = { id: newId(), name, ...(row.Type ? { type: row.Type } : guessTag(name, tags, undefined, project.modules)), ...fields(row) };
     tags = [...tags, tag];
     return { line, fate: 'new', name, edit: { kind: 'addTag', tag } };
   });

@@ -55,6 +55,9 @@ export interface CheckRow { readonly id: string; readonly when?: string; readonl
 export interface SequenceCheck { readonly id: string; readonly name: string; readonly note?: string; readonly rows: readonly CheckRow[] }
 export interface InterlockRule { readonly id: string; readonly name: string; readonly sentence: string }
 
+/** A module of the I/O layout: so many bytes of inputs or outputs from a first one on. */
+export interface IoModule { readonly id: string; readonly name: string; readonly area: 'I' | 'Q'; readonly start: number; readonly bytes: number }
+
 export interface Project {
   readonly format: typeof FORMAT;
   readonly version: typeof VERSION;
@@ -64,6 +67,8 @@ export interface Project {
   readonly types: readonly TypeText[];
   readonly pous: readonly ProjectPou[];
   readonly tasks: readonly ProjectTask[];
+  /** The I/O layout; without one, every address counts as there. */
+  readonly modules?: readonly IoModule[];
   readonly machine: { readonly devices: readonly Device[] };
   readonly checks: readonly SequenceCheck[];
   readonly rules: readonly InterlockRule[];

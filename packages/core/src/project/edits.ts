@@ -2,7 +2,7 @@
  * The edits: small named operations on the document, each with its inverse. Undo, saving and the revision
  * history all use these and nothing else. An edit that does not fit the document is refused with a reason.
  */
-import type { CheckRow, Device, InterlockRule, Project, ProjectPou, ProjectTask, RungText, SequenceCheck, Tag, TypeText } from './document.js';
+import type { CheckRow, Device, InterlockRule, IoModule, Project, ProjectPou, ProjectTask, RungText, SequenceCheck, Tag, TypeText } from './document.js';
 
 export type Edit =
   | { readonly kind: 'addTag'; readonly tag: Tag; readonly at?: number }
@@ -22,6 +22,8 @@ export type Edit =
   | { readonly kind: 'addTask'; readonly task: ProjectTask; readonly at: number }
   | { readonly kind: 'removeTask'; readonly id: string }
   | { readonly kind: 'changeTask'; readonly id: string; readonly to: Partial<Omit<ProjectTask, 'id'>> }
+  /** The I/O layout as a whole; an empty one is none. */
+  | { readonly kind: 'changeModules'; readonly modules: readonly IoModule[] }
   | { readonly kind: 'changeText'; readonly pou: string; readonly text: string }
   | { readonly kind: 'changeDevice'; readonly id: string; readonly to: Partial<Omit<Device, 'id'>> }
   | { readonly kind: 'addCheck'; readonly check: SequenceCheck; readonly at: number }
@@ -43,7 +45,7 @@ export type Edit =
   | { readonly kind: 'group'; readonly label: string; readonly edits: readonly Edit[] };
 
 export const EDIT_KINDS: readonly Edit['kind'][] = [
-  'addTag', 'removeTag', 'changeTag', 'addRung', 'removeRung', 'changeRung', 'moveRung', 'addPou', 'removePou', 'changePou', 'addType', 'removeType', 'changeType', 'addTask', 'removeTask', 'changeTask', 'changeText', 'changeDevice', 'addCheck', 'removeCheck', 'changeCheck', 'addRow', 'removeRow', 'changeRow', 'addRule', 'removeRule', 'changeRule', 'changeChecking', 'changeScope', 'rename', 'replace', 'group',
+  'addTag', 'removeTag', 'changeTag', 'addRung', 'removeRung', 'changeRung', 'moveRung', 'addPou', 'removePou', 'changePou', 'addType', 'removeType', 'changeType', 'addTask', 'removeTask', 'changeTask', 'changeModules', 'changeText', 'changeDevice', 'addCheck', 'removeCheck', 'changeCheck', 'addRow', 'removeRow', 'changeRow', 'addRule', 'removeRule', 'changeRule', 'changeChecking', 'changeScope', 'rename', 'replace', 'group',
 ];
 
 export type Applied = { readonly project: Project; readonly inverse: Edit } | { readonly refused: string };
@@ -86,6 +88,11 @@ export function applyEdit(p: Project, e: Edit): Applied {
     case 'addTask': return addTo(p.tasks, e.task, e.at, 'task', (tasks) => ({ ...p, tasks }), { kind: 'removeTask', id: e.task.id });
     case 'removeTask': return takeFrom(p.tasks, e.id, 'task', (tasks) => ({ ...p, tasks }), (task, at) => ({ kind: 'addTask', task, at }));
     case 'changeTask': return changeIn(p.tasks, e.id, e.to, 'task', (tasks) => ({ ...p, tasks }), (to) => ({ ...e, to }));
+    case 'changeModules': {
+      const { modules: before = [], format, version, name, description, tags, types, pous, tasks, ...rest } = p;
+      // Key order is that of the document.
+      return done({ format, version, name, ...(description !== undefined ? { description } : {}), tags, types, pous, tasks, ...(e.modules.length ? { modules: e.modules } : {}), ...rest }, { kind: 'changeModules', modules: before });
+    }
     case 'changeText': {
       const pou = p.pous.find((x) => x.id === e.pou);
       if (pou?.language !== 'ST') return refuse('The text is no longer there.');

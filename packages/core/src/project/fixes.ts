@@ -49,7 +49,7 @@ function unknownName(project: Project, compiled: Compiled, d: Diagnostic, text: 
   const o = d.at.source.origin;
   if (o.kind !== 'rung' && o.kind !== 'pou') return like;
   const type = wantedType(project, compiled, d, text);
-  const tag = { id: newId('t'), name: text, ...guessTag(text, project.tags, type) };
+  const tag = { id: newId('t'), name: text, ...guessTag(text, project.tags, type, project.modules) };
   const declare = { label: `Declare ${text} : ${tag.type}${tag.address ? ` at ${tag.address}` : ''}`, edit: { kind: 'addTag', tag } as Edit };
   // A name one slip away from another is likelier a slip than a new tag.
   return [...like.slice(0, 1), declare, ...like.slice(1)];
@@ -168,7 +168,7 @@ function otherAddress(project: Project, d: Diagnostic): Fix[] {
   const area = /^%([IQM])/i.exec(tag?.address ?? '')?.[1]?.toUpperCase();
   if (!tag || !area) return [];
   const bits = bitsOf(tag.type);
-  const address = bits && nextFree(area as 'I', bits, project.tags.filter((t) => t !== tag));
+  const address = bits && nextFree(area as 'I', bits, project.tags.filter((t) => t !== tag), project.modules);
   return address ? [{ label: `Move ${tag.name} to ${address}`, edit: { kind: 'changeTag', id: tag.id, to: { address } } }] : [];
 }
 

@@ -1,12 +1,12 @@
 /** What the name of a new tag suggests, the next free address, and series of tags from one line. */
-import type { Tag } from './document.js';
+import type { IoModule, Tag } from './document.js';
 
 /** What a name suggests: buttons and sensors are inputs, motors, valves and lamps outputs, with the next free bit. A type that is known already decides first. */
-export function guessTag(name: string, tags: readonly Tag[], type?: string): Omit<Tag, 'id' | 'name'> {
+export function guessTag(name: string, tags: readonly Tag[], type?: string, modules?: readonly IoModule[]): Omit<Tag, 'id' | 'name'> {
   const guess = fromName(name);
   if (type && type !== guess.type) return { type };
   if (!guess.area) return { type: guess.type };
-  return { type: guess.type, address: nextFree(guess.area, 1, tags), ...(guess.area === 'I' ? { wiring: /(OK|Closed)$/.test(name) ? 'NC' : 'NO' } : {}) };
+  return { type: guess.type, address: nextFree(guess.area, 1, tags, modules), ...(guess.area === 'I' ? { wiring: /(OK|Closed)$/.test(name) ? 'NC' : 'NO' } : {}) };
 }
 
 function fromName(name: string): { readonly type: string; readonly area?: 'I' | 'Q' } {
@@ -27,8 +27,8 @@ const WIDTH: Readonly<Record<string, number>> = { BOOL: 1, BYTE: 8, SINT: 8, USI
 /** Bits a value of this elementary type takes at an address; undefined for a type without one size. */
 export const bitsOf = (type: string): number | undefined => WIDTH[type.toUpperCase()];
 
-/** The next free address of so many bits (1, 8, 16, 32 or 64), standing on a whole multiple of its size. */
-export function nextFree(area: 'I' | 'Q' | 'M', bits: number, tags: readonly Tag[]): string {
+/** The next free address of so many bits (1, 8, 16, 32 or 64), standing on a whole multiple of its size: on a module where the I/O layout has a free place, else behind everything. */
+export function nextFree(area: 'I' | 'Q' | 'M', bits: number, tags: readonly Tag[], modules: readonly IoModule[] = []): string {
   const used = new Set<number>();
   for (const t of tags) {
     const m = new RegExp(`^%${area}([XBWDL]?)(\\d+)(?:\\.(\\d))?$`, 'i').exec(t.address ?? '');
@@ -38,7 +38,8 @@ export function nextFree(area: 'I' | 'Q' | 'M', bits: number, tags: readonly Tag
     else for (let b = 0; b < Math.max(8, BITS[m[1]!.toUpperCase()] ?? 8); b++) used.add(first + b);
   }
   const isFree = (bit: number) => { for (let b = bit; b < bit + bits; b++) if (used.has(b)) return false; return true; };
-  let bit = 0;
+  const places = modules.filter((m) => m.area === area).sort((a, b) => a.start - b.start).flatMap((m) => Array.from({ length: Math.floor((m.bytes * 8) / bits) }, (_, i) => Math.ceil((m.start * 8) / bits) * bits + i * bits).filter((b) => b + bits <= (m.start + m.bytes) * 8));
+  let bit = places.find(isFree) ?? 0;
   while (!isFree(bit)) bit += bits;
   return bits === 1 ? `%${area}X${bit >> 3}.${bit & 7}` : `%${area}${LETTER[bits]!}${bit >> 3}`;
 }
@@ -66,13 +67,13 @@ export function seriesNames(text: string): { readonly names: readonly string[]; 
 }
 
 /** The tags of a series, each with what its name suggests; the addresses follow each other. */
-export function seriesTags(text: string, tags: readonly Tag[], newId: () => string, type?: string): readonly Tag[] | { readonly refused: string } {
+export function seriesTags(text: string, tags: readonly Tag[], newId: () => string, type?: string, modules?: readonly IoModule[]): readonly Tag[] | { readonly refused: string } {
   const s = seriesNames(text);
   if ('refused' in s) return s;
   const made: Tag[] = [];
   for (const name of s.names) {
     if (tags.some((t) => t.name.toLowerCase() === name.toLowerCase())) return { refused: `There is a tag ‘${name}’ already.` };
-    const guess = guessTag(name, [...tags, ...made], type);
+    const guess = guessTag(name, [...tags, ...made], type, modules);
     made.push({ id: newId(), name, ...(s.bounds ? { type: `ARRAY[${s.bounds}] OF ${guess.type}` } : guess) });
   }
   return made;

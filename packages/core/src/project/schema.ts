@@ -1,7 +1,7 @@
 /** The shape of a project file and of API bodies, for class-validator; `parseProject` turns failures into sentences with their place. */
 import 'reflect-metadata';
 import { Type, plainToInstance } from 'class-transformer';
-import { Equals, IsArray, IsBoolean, IsIn, IsInt, IsNotEmpty, IsObject, IsOptional, IsString, Length, MaxLength, ValidateIf, ValidateBy, ValidateNested, type ValidationError, validateSync } from 'class-validator';
+import { Equals, IsArray, IsBoolean, IsIn, IsInt, IsNotEmpty, IsObject, IsOptional, IsString, Length, Max, MaxLength, Min, ValidateIf, ValidateBy, ValidateNested, type ValidationError, validateSync } from 'class-validator';
 import { FORMAT, type Project, VERSION } from './document.js';
 
 class Identified {
@@ -54,6 +54,12 @@ export class DeviceShape extends Identified {
   @IsOptional() @IsObject() parameters?: Record<string, string>;
   @IsOptional() @IsObject() wires?: Record<string, string>;
 }
+export class ModuleShape extends Identified {
+  @IsString() @Length(1, 120) name!: string;
+  @IsIn(['I', 'Q']) area!: string;
+  @IsInt() @Min(0) @Max(65_535) start!: number;
+  @IsInt() @Min(1) @Max(4096) bytes!: number;
+}
 class MachineShape {
   @IsArray() @ValidateNested({ each: true }) @Type(() => DeviceShape) devices!: DeviceShape[];
 }
@@ -82,6 +88,7 @@ export class ProjectShape {
   @IsArray() @ValidateNested({ each: true }) @Type(() => TypeShape) types!: TypeShape[];
   @IsArray() @ValidateNested({ each: true }) @Type(() => PouShape) pous!: PouShape[];
   @IsArray() @ValidateNested({ each: true }) @Type(() => TaskShape) tasks!: TaskShape[];
+  @IsOptional() @IsArray() @ValidateNested({ each: true }) @Type(() => ModuleShape) modules?: ModuleShape[];
   @ValidateNested() @Type(() => MachineShape) @IsObject() machine!: MachineShape;
   @IsArray() @ValidateNested({ each: true }) @Type(() => CheckShape) checks!: CheckShape[];
   @IsArray() @ValidateNested({ each: true }) @Type(() => RuleShape) rules!: RuleShape[];
@@ -146,6 +153,7 @@ export function referenceProblems(p: Project): string[] {
   unique('types', p.types);
   unique('tasks', p.tasks);
   unique('pous', p.pous);
+  unique('modules', p.modules ?? []);
   unique('checks', p.checks);
   unique('rules', p.rules);
   unique('machine.devices', p.machine.devices);

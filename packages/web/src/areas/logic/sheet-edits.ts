@@ -16,7 +16,7 @@ export function lineProblem(text: string): string | undefined {
 export function declarations(project: Project, line: string, known: (name: string) => boolean): readonly Edit[] {
   let tags = project.tags;
   return newNames(project, line, known).map(({ name, type }): Edit => {
-    const tag = { id: newId('t'), name, ...guessTag(name, tags, type) };
+    const tag = { id: newId('t'), name, ...guessTag(name, tags, type, project.modules) };
     tags = [...tags, tag];
     return { kind: 'addTag', tag };
   });

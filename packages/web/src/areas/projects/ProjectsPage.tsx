@@ -26,6 +26,7 @@ export function ProjectsPage() {
   const [problems, setProblems] = useState<readonly string[]>([]);
   const [removed, setRemoved] = useState<Summary>();
   const [naming, setNaming] = useState(false);
+  const [asking, setAsking] = useState<string>();
   const file = useRef<HTMLInputElement>(null);
   const navigate = useNavigate();
 
@@ -82,7 +83,12 @@ export function ProjectsPage() {
               {p.proof && <span className={p.proof.failed ? 'text-bad' : 'text-soft'}>{p.proof.failed ? `${p.proof.failed} of ${p.proof.count} checks and rules do not pass` : <><span className="text-good">✓</span> {p.proof.count} passed</>}{p.proof.revision !== p.revision ? ` at rev ${p.proof.revision}` : ''}</span>}
               <span className="text-soft">rev {p.revision} · {new Date(p.updatedAt).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })}</span>
               <a className="rounded px-2 py-1 text-soft hover:bg-sunk" href={`/api/projects/${p.id}/file`} download aria-label={`Save ${p.name} as a file`}>Save as file</a>
-              <Button look="quiet" aria-label={`Delete ${p.name}`} onClick={() => void attempt(async () => { await api('DELETE', `/projects/${p.id}`); setRemoved(p); await mutate(); })}>Delete</Button>
+              {asking === p.id ? (
+                <span className="flex items-center gap-1">
+                  <Button look="danger" autoFocus aria-label={`Yes, delete ${p.name}`} onClick={() => void attempt(async () => { setAsking(undefined); await api('DELETE', `/projects/${p.id}`); setRemoved(p); await mutate(); })}>Yes, delete</Button>
+                  <Button look="quiet" onClick={() => setAsking(undefined)}>Keep it</Button>
+                </span>
+              ) : <Button look="quiet" aria-label={`Delete ${p.name}`} onClick={() => setAsking(p.id)}>Delete</Button>}
             </li>
           ))}
         </ul>

@@ -1,9 +1,10 @@
 /** What lies where: the input, output and internal memory byte by byte, free places and overlaps. */
 import { useEffect, useState } from 'react';
 import { Link, useParams } from 'react-router';
-import type { MemoryArea } from '@ferrule/core';
+import type { IoModule, MemoryArea } from '@ferrule/core';
 import { askBench, useBench } from '../../bench/live.js';
-import { useDocument } from '../../document/store.js';
+import { Button, EditInPlace } from '../../components/ui.js';
+import { newId, useDocument } from '../../document/store.js';
 
 const NAMES = { I: 'Inputs', Q: 'Outputs', M: 'Internal memory' } as const;
 /** Bytes drawn of an area at most. */
@@ -28,6 +29,7 @@ function Area({ area }: { readonly area: MemoryArea }) {
   return (
     <section aria-label={NAMES[area.area]} className={area.bytes ? 'min-w-[420px] flex-1' : 'flex-none'}>
       <h2 className="text-[14px] font-semibold">{NAMES[area.area]} <span className="font-normal text-soft">{area.bytes ? `${area.bytes} byte${area.bytes > 1 ? 's' : ''}, ${area.freeBits} bits free` : 'nothing here'}</span></h2>
+      {area.area !== 'M' && <Modules area={area} />}
       {overlaps.length > 0 && <p role="note" className="mt-1 rounded-md bg-bad-soft px-2 py-1 text-[12.5px] text-bad">Over each other: {[...new Set(overlaps.map((e) => `${e.name} ${e.address} and ${e.over.join(', ')}`))].join('; ')}</p>}
       {views.length > 0 && <p className="mt-1 text-[12.5px] text-soft">Views of the same memory: {views.map((e) => `${e.name} in ${e.within[0]}`).join('; ')}</p>}
       {area.bytes > 0 && (
@@ -57,3 +59,35 @@ function Area({ area }: { readonly area: MemoryArea }) {
     </section>
   );
 }
+
+/** The modules of the I/O layout in an area: name, first byte, bytes. New tags take their places first. */
+function Modules({ area }: { readonly area: MemoryArea }) {
+  const modules = useDocument((s) => s.project?.modules) ?? NO_MODULES;
+  const edit = useDocument((s) => s.edit);
+  const mine = modules.filter((m) => m.area === area.area);
+  const put = (next: readonly IoModule[]) => edit({ kind: 'changeModules', modules: next });
+  const change = (m: IoModule, to: Partial<IoModule>) => {
+    const next = { ...m, ...to };
+    const clash = mine.find((x) => x.id !== m.id && next.start < x.start + x.bytes && x.start < next.start + next.bytes);
+    if (!next.name || !Number.isInteger(next.start) || next.start < 0 || !Number.isInteger(next.bytes) || next.bytes < 1) useDocument.setState({ refused: 'A module has a name, a first byte from 0 and at least one byte.' });
+    else if (clash) useDocument.setState({ refused: `‘${next.name}’ would lie over ‘${clash.name}’ (bytes ${clash.start} to ${clash.start + clash.bytes - 1}).` });
+    else put(modules.map((x) => (x.id === m.id ? next : x)));
+  };
+  const outside = mine.length ? area.entries.filter((e) => !mine.some((m) => e.firstBit >= m.start * 8 && e.firstBit + e.bits <= (m.start + m.bytes) * 8)) : [];
+  const end = Math.max(0, ...mine.map((m) => m.start + m.bytes));
+  return (
+    <div className="mt-1">
+      {mine.map((m) => (
+        <div key={m.id} className="grid grid-cols-[minmax(120px,1fr)_70px_70px_auto] items-center gap-x-2 border-b border-edge">
+          <EditInPlace value={m.name} label={`Name of module ${m.name}`} className="font-semibold" onCommit={(name) => change(m, { name })} />
+          <label className="flex items-center text-[12px] text-soft">%{m.area}<EditInPlace mono value={String(m.start)} label={`First byte of ${m.name}`} onCommit={(t) => change(m, { start: Number(t) })} /></label>
+          <label className="flex items-center text-[12px] text-soft"><EditInPlace mono value={String(m.bytes)} label={`Bytes of ${m.name}`} onCommit={(t) => change(m, { bytes: Number(t) })} />bytes</label>
+          <Button look="quiet" tight aria-label={`Take module ${m.name} out`} onClick={() => put(modules.filter((x) => x.id !== m.id))}>Take out</Button>
+        </div>
+      ))}
+      <Button look="quiet" tight onClick={() => put([...modules, { id: newId('m'), name: `${area.area === 'I' ? 'Inputs' : 'Outputs'} ${mine.length + 1}`, area: area.area as 'I', start: end, bytes: 2 }])}>+ Module</Button>
+      {outside.length > 0 && <p role="note" className="mt-1 text-[12.5px] text-copper-ink">On no module: {outside.map((e) => `${e.name} ${e.address}`).join(', ')}</p>}
+    </div>
+  );
+}
+const NO_MODULES: readonly IoModule[] = [];

@@ -200,12 +200,13 @@ function NewTag({ tags, onMade }: { readonly tags: readonly Tag[]; readonly onMa
   const [name, setName] = useState('');
   const [problem, setProblem] = useState<string>();
   const series = seriesNames(name);
-  const guess = guessTag('names' in series ? series.names[0]! : name, tags);
+  const modules = useDocument((s) => s.project?.modules);
+  const guess = guessTag('names' in series ? series.names[0]! : name, tags, undefined, modules);
   const many = 'names' in series && series.names.length > 1 ? series.names.length : 0;
   const type = 'bounds' in series && series.bounds ? `ARRAY[${series.bounds}] OF ${guess.type}` : guess.type;
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    const made = seriesTags(name, tags, () => newId('t'));
+    const made = seriesTags(name, tags, () => newId('t'), undefined, modules);
     if ('refused' in made) { setProblem(made.refused); return; }
     const edits = made.map((tag) => ({ kind: 'addTag', tag }) as const);
     useDocument.getState().edit(edits.length === 1 ? edits[0]! : { kind: 'group', label: `${edits.length} new tags`, edits });
