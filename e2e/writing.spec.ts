@@ -219,11 +219,11 @@ test('headings fold, the outline and the search jump, where used comes back by A
   await expect(uses.getByRole('button')).toHaveCount(2);
   await uses.getByRole('button', { name: /Machine Press/ }).click();
   await expect(page).toHaveURL(/machine/);
-  await page.goBack();
+  await page.keyboard.press('Alt+ArrowLeft');
   await expect(element(page, 13, 'DieDown')).toHaveAttribute('aria-pressed', 'true');
   await page.keyboard.press('F12');
   await expect(page).toHaveURL(/tags\?tag=/);
-  await page.goBack();
+  await page.keyboard.press('Alt+ArrowLeft');
   await element(page, 13, 'DieDown').click();
   await page.keyboard.press('F2');
   await page.getByRole('combobox', { name: 'New name' }).fill('DieAtBottom');

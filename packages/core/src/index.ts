@@ -20,7 +20,7 @@ export { type Value, findPath, formatValue, parseValue, readLocation, writeLocat
 export { type CheckRow, type Device, type InterlockRule, type IoModule, type Project, type ProjectPou, type ProjectTask, type RungText, type SequenceCheck, type Tag, FORMAT, VERSION, emptyProject, projectText } from './project/document.js';
 export { type Edit, type Applied, EDIT_KINDS, applyEdit } from './project/edits.js';
 export { type Compiled, type InputFile, Compiler, compile } from './project/compile.js';
-export { type Use, changeOf, renameTag, textChange, usesOf } from './project/uses.js';
+export { type Use, changeOf, renamePou, renameTag, renameType, textChange, usesOf } from './project/uses.js';
 export { bitsOf, guessTag, nextFree, seriesNames, seriesTags } from './project/guess.js';
 export { type FoundPlace, type Hit, findInProject } from './project/find.js';
 export { type MemberLine, type TypeParts, type ValueLine, readType, typeToText } from './project/type-text.js';

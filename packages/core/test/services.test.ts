@@ -1,7 +1,7 @@
 /** What editors ask: hover, definition, uses, rename, completion, signatures, values beside lines; fixes; types taken apart; rungs of blocks of one's own. */
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import { type Project, type Tag, Engine, applyEdit, changeOf, compile, completionsAt, emptyProject, fixesFor, frameOf, hoverAt, instancesOf, newNames, placeOfDefinition, readType, referencesAt, renameAt, renameTag, signatureAt, statementsAround, textChange, transferState, typeToText, usesOf, watchText } from '../src/index.js';
+import { type Project, type Tag, Engine, applyEdit, changeOf, compile, completionsAt, emptyProject, fixesFor, frameOf, hoverAt, instancesOf, newNames, placeOfDefinition, readType, referencesAt, renameAt, renamePou, renameTag, renameType, signatureAt, statementsAround, textChange, transferState, typeToText, usesOf, watchText } from '../src/index.js';
 import { ladderProject } from './support.js';
 
 const DEMO = JSON.parse(readFileSync('examples/wire-end-crimp-cell.ferrule.json', 'utf8')) as Project;
@@ -252,3 +252,30 @@ describe('a second name', () => {
   });
 });
 const renameTagOf = (p: Project, c: ReturnType<typeof compile>, name: string, to: string) => renameTag(p, c, p.tags.find((t) => t.name === name)!, to);
+
+describe('blocks and types under another name', () => {
+  const project: Project = {
+    ...emptyProject('T'), types: [{ id: 'y', text: 'Mode : (Off, Run);' }, { id: 'z', text: 'Pair : STRUCT a : Mode; END_STRUCT;' }], tags: [{ id: 't', name: 'm', type: 'ARRAY[1..2] OF Mode' }, { id: 'u', name: 'w', type: 'Twice' }],
+    pous: [
+      { id: 'f', name: 'Twice', language: 'ST', kind: 'functionBlock', text: "FUNCTION_BLOCK Twice // Twice stays here\nVAR_INPUT x : INT; END_VAR\nVAR s : STRING := 'Twice'; END_VAR\n;\nEND_FUNCTION_BLOCK" },
+      { id: 'p', name: 'Main', language: 'LD', kind: 'program', variables: 'VAR own : Twice; END_VAR', rungs: [{ id: 'r', line: 'm[1] = Mode#Run -> { own(x := 1); }' }] },
+    ],
+    scope: ['Main.own.x'],
+  };
+  const edit = (e: Parameters<typeof applyEdit>[1] | { readonly refused: string }) => { if ('refused' in e) throw new Error(e.refused); return after(project, e); };
+  it('change where they are used, not in comments, strings or members', () => {
+    const block = edit(renamePou(project, 'f', 'Double'));
+    expect((block.pous[0] as { text: string }).text).toBe("FUNCTION_BLOCK Double // Twice stays here\nVAR_INPUT x : INT; END_VAR\nVAR s : STRING := 'Twice'; END_VAR\n;\nEND_FUNCTION_BLOCK");
+    expect([block.tags[1]!.type, (block.pous[1] as { variables: string }).variables]).toEqual(['Double', 'VAR own : Double; END_VAR']);
+    const type = edit(renameType(project, 'y', 'Stage'));
+    expect([type.types.map((t) => t.text), type.tags[0]!.type, (type.pous[1] as unknown as { rungs: { line: string }[] }).rungs[0]!.line]).toEqual([['Stage : (Off, Run);', 'Pair : STRUCT a : Stage; END_STRUCT;'], 'ARRAY[1..2] OF Stage', 'm[1] = Stage#Run -> { own(x := 1); }']);
+    const program = edit(renamePou(project, 'p', 'Cell'));
+    expect([program.tasks[0]!.programs, program.scope]).toEqual([['Cell'], ['Cell.own.x']]);
+    for (const p of [project, block, type, program]) expect(compile([{ kind: 'project', name: 'p', project: p }]).diagnostics.filter((d) => d.severity === 'error').map((d) => d.message)).toEqual([]);
+  });
+  it('refuse what is no name or is there already', () => {
+    expect(renamePou(project, 'f', '2x')).toMatchObject({ refused: expect.stringContaining('not a name') as unknown });
+    expect(renamePou(project, 'f', 'main')).toMatchObject({ refused: expect.stringContaining('already') as unknown });
+    expect(renameType(project, 'y', 'pair')).toMatchObject({ refused: expect.stringContaining('already') as unknown });
+  });
+});

@@ -12,12 +12,10 @@ export const SYSTEM_TAGS: readonly { readonly name: string; readonly type: strin
   { name: 'Pulse100ms', type: 'BOOL', about: 'on and off in turn, 100 ms for both' },
   { name: 'Pulse1s', type: 'BOOL', about: 'on and off in turn, 1 s for both' },
   { name: 'ForcesPresent', type: 'BOOL', about: 'some tag is forced' },
-  { name: 'BatteryOK', type: 'BOOL', about: 'the battery of the controller holds; on the bench always' },
-  { name: 'NetworkOK', type: 'BOOL', about: 'the controller is reached over the network; on the bench always' },
 ];
 
 export const SYSTEM_TEXT: LibraryBlock['text'] = `FUNCTION_BLOCK ${SYSTEM_BLOCK}
-VAR_OUTPUT FirstScan : BOOL; ScanTime : TIME; Time : TIME; Pulse100ms : BOOL; Pulse1s : BOOL; ForcesPresent : BOOL; BatteryOK : BOOL := TRUE; NetworkOK : BOOL := TRUE; END_VAR
+VAR_OUTPUT FirstScan : BOOL; ScanTime : TIME; Time : TIME; Pulse100ms : BOOL; Pulse1s : BOOL; ForcesPresent : BOOL; END_VAR
 VAR Began : BOOL; ShortSince : TIME; LongSince : TIME; END_VAR
 FirstScan := NOT Began;
 IF FirstScan THEN Pulse100ms := TRUE; Pulse1s := TRUE; ShortSince := __NOW(); LongSince := __NOW(); END_IF;

@@ -1,4 +1,5 @@
 /** Where tags are used, and renaming them everywhere at once. */
+import { type Token, lex } from '../language/lexer.js';
 import type { Span } from '../language/source.js';
 import { type Compiled } from './compile.js';
 import { planProof } from '../prove/plan.js';
@@ -60,6 +61,56 @@ export function textChange(project: Project, id: string, text: string): Edit {
   if (name === pou.name && kind === pou.kind) return e;
   const tasks = project.tasks.filter((t) => t.programs.some((n) => same(n, pou.name)));
   return { kind: 'group', label: `Rename ${pou.name} to ${name}`, edits: [e, { kind: 'changePou', id, to: { name, kind } }, ...tasks.map((t): Edit => ({ kind: 'changeTask', id: t.id, to: { programs: kind === 'program' ? t.programs.map((n) => (same(n, pou.name) ? name : n)) : t.programs.filter((n) => !same(n, pou.name)) } }))] };
+}
+
+/** A name in a text, wherever it stands as a word of its own: not behind a dot, in a comment or in a string. */
+function replaceName(text: string, from: string, to: string, isRung = false): string {
+  const { tokens } = lex(text, { rung: isRung });
+  // `Mode#Run` is one word; the name is its part in front.
+  const isIt = (x: Token, i: number) => (x.kind === 'name' ? same(text.slice(x.start, x.end), from) && text.slice(tokens[i - 1]?.start, tokens[i - 1]?.end) !== '.' : x.kind === 'typed' && same(text.slice(x.start, x.start + from.length + 1), `${from}#`));
+  return tokens.reduceRight((t, x, i) => (isIt(x, i) ? t.slice(0, x.start) + to + t.slice(x.start + from.length) : t), text);
+}
+
+/** The edits that put one name for another in all types, declarations, texts and rungs. */
+function renameInTexts(project: Project, from: string, to: string): Edit[] {
+  const edits: Edit[] = [];
+  const put = (text: string, edit: (next: string) => Edit, isRung = false) => { const next = replaceName(text, from, to, isRung); if (next !== text) edits.push(edit(next)); };
+  for (const t of project.types) put(t.text, (text) => ({ kind: 'changeType', id: t.id, to: { text } }));
+  for (const t of project.tags) put(t.type, (type) => ({ kind: 'changeTag', id: t.id, to: { type } }));
+  for (const p of project.pous) {
+    put(p.language === 'ST' ? p.text : p.variables ?? '', (text) => changeOf(project, p.id, text));
+    if (p.language === 'LD') for (const r of p.rungs) put(r.line, (line) => ({ kind: 'changeRung', pou: p.id, id: r.id, to: { line } }), true);
+  }
+  return edits;
+}
+
+const wrongName = (to: string): string | undefined => (/^[A-Za-z_]\w*$/.test(to) ? undefined : `‘${to}’ is not a name: letters, digits and underscores, a letter first.`);
+
+/** The edit that gives a program, block or function another name: in its own header, where it is used, in the tasks, on the scope. */
+export function renamePou(project: Project, id: string, to: string): Edit | { readonly refused: string } {
+  const pou = project.pous.find((p) => p.id === id);
+  const wrong = wrongName(to);
+  if (!pou || wrong) return { refused: wrong ?? 'The program or block is no longer there.' };
+  if (project.pous.some((p) => p !== pou && same(p.name, to))) return { refused: `There is a program or block ‘${to}’ already.` };
+  const tasks = project.tasks.filter((t) => t.programs.some((n) => same(n, pou.name)));
+  const scope = project.scope.map((p) => replaceRoot(p, pou.name, to));
+  return {
+    kind: 'group', label: `Rename ${pou.name} to ${to}`,
+    edits: [
+      { kind: 'changePou', id, to: { name: to } }, ...renameInTexts(project, pou.name, to), ...tasks.map((t): Edit => ({ kind: 'changeTask', id: t.id, to: { programs: t.programs.map((n) => (same(n, pou.name) ? to : n)) } })),
+      ...(scope.some((p, i) => p !== project.scope[i]) ? [{ kind: 'changeScope', paths: scope } as Edit] : []),
+    ],
+  };
+}
+
+/** The edit that gives a type another name, in every declaration that uses it. */
+export function renameType(project: Project, id: string, to: string): Edit | { readonly refused: string } {
+  const nameOf = (text: string) => /^\s*([A-Za-z_]\w*)/.exec(text)?.[1] ?? '';
+  const type = project.types.find((t) => t.id === id);
+  const wrong = wrongName(to);
+  if (!type || wrong) return { refused: wrong ?? 'The type is no longer there.' };
+  if (project.types.some((t) => t !== type && same(nameOf(t.text), to))) return { refused: `There is a type ‘${to}’ already.` };
+  return { kind: 'group', label: `Rename ${nameOf(type.text)} to ${to}`, edits: renameInTexts(project, nameOf(type.text), to) };
 }
 
 const same = (a: string, b: string) => a.toLowerCase() === b.toLowerCase();

@@ -97,6 +97,8 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void, onPalette: (open: bool
     const areas = ['tags', 'logic', 'machine', 'prove', 'controller'];
     const onKey = (e: KeyboardEvent) => {
       const command = e.ctrlKey || e.metaKey;
+      // Everywhere the way back, also where an editor has a use of its own for the arrow.
+      if (e.altKey && !command && !e.shiftKey && (e.key === 'ArrowLeft' || e.key === 'ArrowRight')) { e.preventDefault(); e.stopPropagation(); void navigate(e.key === 'ArrowLeft' ? -1 : 1); return; }
       if (e.key === 'F1') { e.preventDefault(); onHelp(helpTopic.getState().topic ?? { tab: 'keys' }); return; }
       if (command && e.key.toLowerCase() === 'k') { e.preventDefault(); onPalette(true); return; }
       if (e.key === 'F8') { e.preventDefault(); walk(e.shiftKey ? -1 : 1); return; }
@@ -109,7 +111,9 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void, onPalette: (open: bool
       else if (e.key === '?' && !command) onHelp({ tab: 'keys' });
     };
     window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
+    const back = (e: KeyboardEvent) => { if (e.altKey && (e.key === 'ArrowLeft' || e.key === 'ArrowRight')) onKey(e); };
+    window.addEventListener('keydown', back, true);
+    return () => { window.removeEventListener('keydown', onKey); window.removeEventListener('keydown', back, true); };
   }, [walk, navigate, id, onHelp, onPalette]);
 }
 

@@ -1,6 +1,6 @@
 /** The rungs of a program: a cursor moves along them, typing inserts, every key has a command. Only rungs in sight are drawn. */
 import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual';
-import { type KeyboardEvent, type PointerEvent, type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { type ClipboardEvent, type KeyboardEvent, type PointerEvent, type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { type Cursor, type Edit, type RungEdit, type RungText, type Tag, LINT_RULES, editRung, newNames, runRange, splitEdit, splitOutputs, textToRungs } from '@ferrule/core';
 import { askBench, benchLive, useBench } from '../../bench/live.js';
@@ -27,6 +27,7 @@ type Typing = { readonly kind: 'element'; readonly edit: 'insertAfter' | 'insert
 const NO_TAGS = {};
 const NO_PROBLEMS: readonly ProblemNote[] = [];
 const DESCRIPTION_PX = 13;
+const NO_CLIPBOARD = 'The browser does not let this page use the clipboard by itself; press Ctrl+C, Ctrl+X or Ctrl+V.';
 
 export function LadderSheet({ pou }: { readonly pou: Ladder }) {
   const globals = useBench((s) => s.checked?.tags) ?? NO_TAGS;
@@ -161,12 +162,23 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     goTo({ ...position, rung: position.rung + by, ...(position.rungTo !== undefined ? { rungTo: position.rungTo + by } : {}) });
   };
   const chosenRungs = position.rungTo !== undefined;
-  const copy = (): boolean => {
-    if (!current) return false;
-    const text = chosenRungs ? copyRungs(pou, ...rungRange()) : runText(current.line, cursor) ?? current.line;
-    void navigator.clipboard.writeText(text);
+  const chosenText = (): string | undefined => current && (chosenRungs ? copyRungs(pou, ...rungRange()) : runText(current.line, cursor) ?? current.line);
+  const takeOut = () => { if (chosenRungs) deleteRungs(); else setSaid(perform({ kind: 'delete' })); };
+  /** By a key the browser's own event carries the clipboard; from a menu the page has to ask for it, which not every address may. */
+  const copy = async (then?: () => void) => {
+    const text = chosenText();
+    if (text === undefined) return;
+    try { await navigator.clipboard.writeText(text); } catch { setSaid(NO_CLIPBOARD); return; }
+    then?.();
     setSaid(chosenRungs ? 'Copied as rung lines.' : `Copied: ${text}`);
-    return true;
+  };
+  const onCopy = (e: ClipboardEvent, cuts: boolean) => {
+    if (isField(e.target)) return;
+    const text = chosenText();
+    if (text === undefined) return;
+    e.preventDefault();
+    e.clipboardData.setData('text/plain', text);
+    if (cuts) takeOut(); else setSaid(chosenRungs ? 'Copied as rung lines.' : `Copied: ${text}`);
   };
   const paste = (text: string, onlyTag = false): void => {
     const given = text.trim();
@@ -197,9 +209,9 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
       case 'delete': if (chosenRungs) { deleteRungs(); return; } setSaid(perform({ kind: 'delete' })); return;
       case 'rungUp': moveRungs(-1); return;
       case 'rungDown': moveRungs(1); return;
-      case 'copy': copy(); return;
-      case 'cut': if (copy()) { if (chosenRungs) deleteRungs(); else setSaid(perform({ kind: 'delete' })); } return;
-      case 'paste': case 'pasteTag': navigator.clipboard.readText().then((t) => paste(t, c === 'pasteTag'), () => setSaid('The browser does not let pages read the clipboard; use its own Paste.')); return;
+      case 'copy': void copy(); return;
+      case 'cut': void copy(takeOut); return;
+      case 'paste': case 'pasteTag': (async () => navigator.clipboard.readText())().then((t) => paste(t, c === 'pasteTag'), () => setSaid(NO_CLIPBOARD)); return;
       case 'chooseAll': if (position.rungTo === undefined) goTo({ ...position, rungTo: position.rung }); else goTo({ rung: 0, element: 0, rungTo: pou.rungs.length - 1 }); return;
       case 'comment': if (current) { setComment(current.id); requestAnimationFrame(() => scroller.current?.querySelector<HTMLElement>(`[aria-label="Comment of rung ${position.rung + 1}"]`)?.focus()); } return;
       case 'heading': if (current) { setHeading(current.id); requestAnimationFrame(() => scroller.current?.querySelector<HTMLElement>(`[aria-label="Heading above rung ${position.rung + 1}"]`)?.focus()); } return;
@@ -325,7 +337,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
       <EditStrip node={node} onCommand={command} />
       <div
         ref={scroller} tabIndex={0} role="application" aria-label={`Rungs of ${pou.name}`} onKeyDown={onKey}
-        onCopy={(e) => { if (e.target === e.currentTarget || !isField(e.target)) { e.preventDefault(); copy(); } }} onCut={(e) => { if (!isField(e.target)) { e.preventDefault(); command('cut'); } }} onPaste={(e) => { if (!isField(e.target)) { e.preventDefault(); paste(e.clipboardData.getData('text/plain')); } }}
+        onCopy={(e) => onCopy(e, false)} onCut={(e) => onCopy(e, true)} onPaste={(e) => { if (!isField(e.target)) { e.preventDefault(); paste(e.clipboardData.getData('text/plain')); } }}
         className="relative min-h-0 flex-1 overflow-x-auto overflow-y-auto bg-sheet outline-none focus-visible:shadow-[inset_2px_0_0_var(--copper)]"
       >
         {!pou.rungs.length && <EmptySheet typing={typing} onNew={() => command('newRung')} onCommit={commitLine} onLeave={leave} preview={preview} />}

@@ -2,7 +2,7 @@
 import { ChevronDown, Plus } from 'lucide-react';
 import { DropdownMenu, Popover } from 'radix-ui';
 import { useState, type KeyboardEvent } from 'react';
-import type { Edit, ProjectPou, ProjectTask } from '@ferrule/core';
+import { type Edit, type ProjectPou, type ProjectTask, renamePou } from '@ferrule/core';
 import { Button, EditInPlace, MENU, MENU_ITEM } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 
@@ -43,30 +43,13 @@ function renamed(text: string, from: string, to: string): string {
   return text.replace(new RegExp(`^(\\s*(?:(?:\\/\\/[^\\n]*\\n|\\(\\*[\\s\\S]*?\\*\\))\\s*)*(?:PROGRAM|FUNCTION_BLOCK|FUNCTION|CLASS|INTERFACE|NAMESPACE)\\s+(?:ABSTRACT\\s+|FINAL\\s+)?)${from}\\b`, 'i'), `$1${to}`);
 }
 
-/** The edit that names a program or block anew: its header, the tasks, and the declarations that use it as a type. */
-function renameEdit(pou: ProjectPou, to: string): Edit | { readonly refused: string } {
-  const { project } = useDocument.getState();
-  if (!project) return { refused: '' };
-  if (!/^[A-Za-z_]\w*$/.test(to)) return { refused: `‘${to}’ is not a name: letters, digits and underscores, a letter first.` };
-  if (project.pous.some((p) => p !== pou && p.name.toLowerCase() === to.toLowerCase())) return { refused: `There is a program or block ‘${to}’ already.` };
-  const word = new RegExp(`(?<![\\w.])${pou.name}(?!\\w)`, 'gi');
-  const edits: Edit[] = [{ kind: 'changePou', id: pou.id, to: { name: to } }];
-  for (const p of project.pous) if (p.language === 'ST') {
-    const own = p === pou ? renamed(p.text, pou.name, to) : p.text;
-    const text = p === pou && pou.kind !== 'function' ? own : own.replace(word, to);
-    if (text !== p.text) edits.push({ kind: 'changeText', pou: p.id, text });
-  } else if (p.variables && word.test(p.variables)) edits.push({ kind: 'changePou', id: p.id, to: { variables: p.variables.replace(word, to) } });
-  for (const t of project.tasks) if (t.programs.some((n) => n.toLowerCase() === pou.name.toLowerCase())) edits.push({ kind: 'changeTask', id: t.id, to: { programs: t.programs.map((n) => (n.toLowerCase() === pou.name.toLowerCase() ? to : n)) } });
-  for (const t of project.tags) if (t.type.toLowerCase() === pou.name.toLowerCase()) edits.push({ kind: 'changeTag', id: t.id, to: { type: to } });
-  if (pou.kind !== 'program') for (const p of project.pous) if (p.language === 'LD') for (const r of p.rungs) { const line = r.line.replace(word, to); if (line !== r.line) edits.push({ kind: 'changeRung', pou: p.id, id: r.id, to: { line } }); }
-  return { kind: 'group', label: `Rename ${pou.name} to ${to}`, edits };
-}
-
 function NameField({ pou, onDone }: { readonly pou: ProjectPou; readonly onDone: () => void }) {
   const commit = (name: string) => {
     onDone();
     if (!name || name === pou.name) return;
-    const e = renameEdit(pou, name);
+    const { project } = useDocument.getState();
+    if (!project) return;
+    const e = renamePou(project, pou.id, name);
     if ('refused' in e) useDocument.setState({ refused: e.refused }); else useDocument.getState().edit(e);
   };
   return (

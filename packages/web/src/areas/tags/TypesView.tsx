@@ -2,7 +2,7 @@
 import { ArrowDown, ArrowUp, Plus, X } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { type Edit, type MemberLine, type TypeParts, type ValueLine, readType, typeToText } from '@ferrule/core';
+import { type MemberLine, type TypeParts, type ValueLine, readType, renameType, typeToText } from '@ferrule/core';
 import { askBench, useBench } from '../../bench/live.js';
 import type { Answers } from '../../bench/protocol.js';
 import { Button, Cell, EditInPlace } from '../../components/ui.js';
@@ -55,7 +55,7 @@ function OneType({ id, text }: { readonly id: string; readonly text: string }) {
   return (
     <>
       <div className="mb-2 flex items-center gap-2">
-        <h2 className="w-72 text-[15px] font-semibold"><EditInPlace value={parts.name} label={`Name of type ${parts.name}`} onCommit={(to) => renameType(id, parts.name, to)} /></h2>
+        <h2 className="w-72 text-[15px] font-semibold"><EditInPlace value={parts.name} label={`Name of type ${parts.name}`} onCommit={(to) => rename(id, parts.name, to)} /></h2>
         <span className="flex-1" />
         {parts.kind !== 'other' && <Button look="quiet" tight onClick={() => setAsText(!asText)}>{asText ? 'As a table' : 'As text'}</Button>}
         <Button look="danger" onClick={() => edit({ kind: 'removeType', id })}>Delete</Button>
@@ -66,23 +66,11 @@ function OneType({ id, text }: { readonly id: string; readonly text: string }) {
   );
 }
 
-/** The type under another name, in every declaration that uses it. */
-function renameType(id: string, from: string, to: string): void {
+function rename(id: string, from: string, to: string): void {
   const { project, edit } = useDocument.getState();
-  const refuse = (refused: string) => useDocument.setState({ refused });
   if (!project || to === from) return;
-  if (!/^[A-Za-z_]\w*$/.test(to)) { refuse(`‘${to}’ is not a name: letters, digits and underscores, a letter first.`); return; }
-  if (project.types.some((t) => t.id !== id && readType(t.text).name.toLowerCase() === to.toLowerCase())) { refuse(`There is a type ‘${to}’ already.`); return; }
-  const word = new RegExp(`(?<![\\w.])${from}(?![\\w])`, 'gi');
-  const edits: Edit[] = [];
-  for (const t of project.types) { const text = t.text.replace(word, to); if (text !== t.text) edits.push({ kind: 'changeType', id: t.id, to: { text } }); }
-  for (const t of project.tags) { const type = t.type.replace(word, to); if (type !== t.type) edits.push({ kind: 'changeTag', id: t.id, to: { type } }); }
-  for (const p of project.pous) {
-    const text = p.language === 'ST' ? p.text : p.variables ?? '', next = text.replace(word, to);
-    if (next !== text) edits.push(p.language === 'ST' ? { kind: 'changeText', pou: p.id, text: next } : { kind: 'changePou', id: p.id, to: { variables: next } });
-    if (p.language === 'LD') for (const r of p.rungs) { const line = r.line.replace(word, to); if (line !== r.line) edits.push({ kind: 'changeRung', pou: p.id, id: r.id, to: { line } }); }
-  }
-  edit({ kind: 'group', label: `Rename ${from} to ${to}`, edits });
+  const e = renameType(project, id, to);
+  if ('refused' in e) useDocument.setState({ refused: e.refused }); else edit(e);
 }
 
 function TextForm({ text, onCommit }: { readonly text: string; readonly onCommit: (t: string) => void }) {
