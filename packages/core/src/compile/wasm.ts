@@ -131,7 +131,9 @@ export interface ModuleParts {
   readonly exports: readonly { readonly name: string; readonly function: number }[];
   /** Mutable i32 globals, exported by name, all zero at first. */
   readonly globals: readonly string[];
-  readonly memoryBytes: number;
+  readonly memoryBytes?: number;
+  /** Works in the memory of another module instead of one of its own. */
+  readonly importMemory?: { readonly module: string; readonly name: string };
   /** Imported functions, numbered from 0. */
   readonly imports?: readonly { readonly module: string; readonly name: string; readonly parameters: readonly ValueType[]; readonly result?: ValueType }[];
 }
@@ -156,19 +158,22 @@ export function encodeModule(parts: ModuleParts): Uint8Array<ArrayBuffer> {
     types.byte(0x60).u32(parameters.length).byte(...parameters).byte(...(r ? [1, Number(r)] : [0]));
   }
   section(1, types);
-  if (imports.length) {
-    const list = new Bytes().u32(imports.length);
+  const lent = parts.importMemory;
+  if (imports.length || lent) {
+    const list = new Bytes().u32(imports.length + (lent ? 1 : 0));
     imports.forEach((i, n) => list.text(i.module).text(i.name).byte(0).u32(importTypes[n]!));
+    if (lent) list.text(lent.module).text(lent.name).byte(2, 0).u32(1);
     section(2, list);
   }
   const functions = new Bytes().u32(typeIndices.length);
   for (const t of typeIndices) functions.u32(t);
   section(3, functions);
-  section(5, new Bytes().byte(1, 0).u32(Math.ceil(parts.memoryBytes / 65536)));
+  if (!lent) section(5, new Bytes().byte(1, 0).u32(Math.ceil((parts.memoryBytes ?? 1) / 65536)));
   const globals = new Bytes().u32(parts.globals.length);
   for (const _ of parts.globals) globals.byte(I32, 1, OP.i32Const, 0, OP.end);
   section(6, globals);
-  const exports = new Bytes().u32(parts.exports.length + parts.globals.length + 1).text('memory').byte(2, 0);
+  const exports = new Bytes().u32(parts.exports.length + parts.globals.length + (lent ? 0 : 1));
+  if (!lent) exports.text('memory').byte(2, 0);
   for (const e of parts.exports) exports.text(e.name).byte(0).u32(e.function);
   parts.globals.forEach((g, i) => exports.text(g).byte(3).u32(i));
   section(7, exports);

@@ -5,8 +5,9 @@
  */
 import { FAULTS, type FaultKind, HEADER, type Image, type Location } from '../compile/image.js';
 import { type Span, placeText } from '../language/source.js';
-import { sizeOf } from '../types/type.js';
+import { roundUp, sizeOf } from '../types/type.js';
 import * as math from '../types/math.js';
+import { companionModule } from './companion.js';
 import { textImports } from './text.js';
 import { type Value, findPath, formatValue, readLocation, writeLocation } from './paths.js';
 
@@ -37,7 +38,25 @@ export interface EngineOptions {
   readonly wires?: readonly Wire[];
   /** Loop passes allowed in one scan before the watchdog stops it. */
   readonly watchdog?: number;
+  /** Notes which bytes of the state change, for `markChanges`. */
+  readonly tracks?: boolean;
 }
+
+/** Where a scan stands that was stopped in its middle. */
+export interface Halt {
+  /** Scan finished before the step asked for. */
+  readonly done: boolean;
+  /** The statement or rung that would run next. */
+  readonly at?: Span;
+  /** Calls of blocks and functions it is inside of. */
+  readonly depth: number;
+  /** Which program of the image runs: its number, and that of its task (-1 for none). */
+  readonly program: number;
+  readonly task: number;
+}
+
+/** The clock, the fault record and the edges of event tasks: they change in every scan and are no values. */
+const HEADER_BYTES = 64;
 
 export const DEFAULT_WATCHDOG = 10_000_000;
 
@@ -49,15 +68,22 @@ export class Engine {
   fault: Fault | undefined;
   readonly stepNs: bigint;
   private readonly exports: Record<string, () => number>;
+  private readonly programs: readonly (() => number)[];
   private readonly budget: WebAssembly.Global;
   /** Steps still to be done before the run stops; below zero it never does. */
   private readonly left: WebAssembly.Global;
   private readonly stepAt: WebAssembly.Global;
   private readonly depth: WebAssembly.Global;
   private readonly watchdog: number;
-  private readonly inputs: readonly BoundWire[];
   private readonly outputs: readonly BoundWire[];
-  private readonly links: readonly BoundWire[];
+  private readonly companion: Record<'inputs' | 'outputs' | 'links' | 'compare', () => void>;
+  /** Where the state of the scan before and the marks lie, when changes are tracked. */
+  private readonly tracking: { readonly before: number; readonly marks: number; readonly bytes: number } | undefined;
+  /** The program that runs now, and its task. */
+  private program = -1;
+  private task = -1;
+  /** Simulated time of one scan as a number while it is exact. */
+  private readonly stepNumber: number;
   private readonly order: readonly number[];
   private forces: BoundForce[] = [];
 
@@ -66,9 +92,17 @@ export class Engine {
     const text = textImports(() => this.view);
     const instance = new WebAssembly.Instance(new WebAssembly.Module(image.wasm), { math, text });
     const x = instance.exports as Record<string, unknown>;
-    this.memory = new Uint8Array((x['memory'] as WebAssembly.Memory).buffer);
+    const memory = x['memory'] as WebAssembly.Memory;
+    if (options.tracks) {
+      const bytes = roundUp(image.stateSize - HEADER_BYTES, 32), before = roundUp(image.size, 32);
+      this.tracking = { bytes, before, marks: before + bytes };
+      const missing = before + 2 * bytes + HEADER_BYTES - memory.buffer.byteLength;
+      if (missing > 0) memory.grow(Math.ceil(missing / 65536));
+    }
+    this.memory = new Uint8Array(memory.buffer);
     this.view = new DataView(this.memory.buffer);
     this.exports = x as Record<string, () => number>;
+    this.programs = image.programs.map((_, i) => this.exports[`p${i}`]!);
     this.budget = x['budget'] as WebAssembly.Global;
     this.left = x['left'] as WebAssembly.Global;
     this.stepAt = x['stepAt'] as WebAssembly.Global;
@@ -77,9 +111,10 @@ export class Engine {
     this.watchdog = options.watchdog ?? DEFAULT_WATCHDOG;
     const bound = (options.wires ?? []).map((w) => ({ w, from: this.locate(w.from), to: this.locate(w.to) }));
     const of = (kind: Wire['kind']) => bound.filter((b) => b.w.kind === kind).map((b) => ({ from: b.from, to: b.to, size: Math.min(sizeOf(b.from.type), sizeOf(b.to.type)) }));
-    this.inputs = of('toTag');
     this.outputs = of('toMachine');
-    this.links = of('link');
+    const parts = { inputs: of('toTag'), outputs: this.outputs, links: of('link'), ...(this.tracking ? { compare: { first: HEADER_BYTES, ...this.tracking } } : {}) };
+    this.companion = new WebAssembly.Instance(new WebAssembly.Module(companionModule(parts)), { image: { memory } }).exports as unknown as Engine['companion'];
+    this.stepNumber = Number(options.stepNs);
     this.order = image.tasks.map((_, i) => i).sort((a, b) => image.tasks[a]!.priority - image.tasks[b]!.priority || a - b);
     const asked = findPath(image, 'System.ForcesPresent');
     this.forcesAt = 'location' in asked && image.symbols.get('system')?.type.kind === 'block' ? asked.location.address : undefined;
@@ -105,7 +140,7 @@ export class Engine {
     this.forces = [];
     this.budget.value = this.watchdog;
     this.left.value = -1;
-    this.setClock(0n, 0n);
+    this.setClock(0);
     if (this.image.machine !== undefined) this.guard(() => this.runMachine());
   }
 
@@ -141,7 +176,7 @@ export class Engine {
   runScan(): boolean {
     if (this.fault) return false;
     const { image } = this;
-    this.setClock(this.timeNs, this.stepNs);
+    this.setClock(this.stepNumber);
     this.budget.value = this.watchdog;
     if (image.watched) {
       this.memory.fill(0, image.stateSize, image.size);
@@ -155,27 +190,31 @@ export class Engine {
   private scanBody(): void {
     if (this.forcesAt !== undefined) this.view.setUint8(this.forcesAt, this.forces.length ? 1 : 0);
     const { image } = this;
-    if (this.inputs.length) this.copyWires(this.inputs);
+    this.companion.inputs();
     const forced = this.forces.length > 0;
     if (forced) { this.applyForces('input'); this.applyForces('internal'); }
     for (const i of this.order) {
       const t = image.tasks[i]!;
+      this.task = i;
       if (this.isDue(i)) for (const p of t.programs) this.runProgram(p, forced);
     }
+    this.task = -1;
     for (const p of image.free) this.runProgram(p, forced);
-    this.copyWires(this.outputs);
+    this.companion.outputs();
     if (forced) this.applyForces('output');
     if (image.machine !== undefined) this.runMachine();
   }
 
   private runProgram(index: number, forced: boolean): void {
-    this.exports[`p${index}`]!();
+    this.program = index;
+    this.programs[index]!();
     if (forced) this.applyForces('internal');
   }
 
   private runMachine(): void {
-    this.copyWires(this.links);
-    this.exports[`p${this.image.machine!}`]!();
+    this.companion.links();
+    this.program = this.image.machine!;
+    this.programs[this.program]!();
   }
 
   /** cli.md: at time 0, then whenever the interval has elapsed, each task on its own raster; event tasks on a rising edge. */
@@ -196,26 +235,42 @@ export class Engine {
   /** Value of a check's or rule's expression in the present state. */
   evaluate(expression: number): number { return this.exports[`e${expression}`]!(); }
 
-  private setClock(now: bigint, step: bigint): void {
+  private setClock(step: number): void {
+    const { view } = this;
     if (this.image.watched) this.depth.value = 0;
-    this.view.setBigInt64(HEADER.now, now, true);
-    this.view.setBigInt64(HEADER.step, step, true);
-    this.view.setInt32(HEADER.faultKind, 0, true);
+    const now = this.scan * this.stepNumber;
+    if (now < Number.MAX_SAFE_INTEGER && now >= 0) {
+      view.setUint32(HEADER.now, now >>> 0, true);
+      view.setUint32(HEADER.now + 4, Math.floor(now / 2 ** 32), true);
+    } else view.setBigInt64(HEADER.now, this.timeNs, true);
+    view.setBigInt64(HEADER.step, step ? this.stepNs : 0n, true);
+    view.setInt32(HEADER.faultKind, 0, true);
   }
 
-  private copyWires(wires: readonly BoundWire[]): void {
-    const { memory } = this;
-    for (const w of wires) {
-      const to = w.to.address, from = w.from.address;
-      if (w.from.bit === undefined && w.to.bit === undefined) {
-        for (let i = 0; i < w.size; i++) memory[to + i] = memory[from + i]!;
-      } else {
-        // A single bit at one end at least: this runs for every point in every scan.
-        const on = w.from.bit === undefined ? memory[from] !== 0 : ((memory[from]! >> w.from.bit) & 1) !== 0;
-        const mask = w.to.bit === undefined ? 1 : 1 << w.to.bit;
-        memory[to] = w.to.bit === undefined ? (on ? 1 : 0) : on ? memory[to]! | mask : memory[to]! & ~mask;
+  /** Compares the state with what it was when this was called last, and marks what differs. */
+  track(): void { this.companion.compare(); }
+
+  /** From here on changes count: the state as it is now is what the next `track` compares with. */
+  trackFrom(): void {
+    const { memory, tracking } = this;
+    if (tracking) memory.copyWithin(tracking.before, HEADER_BYTES, HEADER_BYTES + tracking.bytes);
+  }
+
+  /** One bit a byte of the state: whether it changed since this was asked last. Clears the marks. */
+  takeMarks(): Uint8Array {
+    const { memory, tracking, image } = this;
+    const result = new Uint8Array((image.stateSize + 7) >> 3);
+    if (!tracking) return result;
+    const words = new BigUint64Array(memory.buffer, tracking.marks, tracking.bytes / 8);
+    for (let w = 0; w < words.length; w++) {
+      if (words[w] === 0n) continue;
+      for (let i = 0; i < 8; i++) {
+        const at = HEADER_BYTES + 8 * w + i;
+        if (memory[tracking.marks + 8 * w + i] && at < image.stateSize) result[at >> 3]! |= 1 << (at & 7);
       }
+      words[w] = 0n;
     }
+    return result;
   }
 
   private guard(run: () => void): boolean {
@@ -229,7 +284,8 @@ export class Engine {
     }
   }
 
-  private callPath(): Span[] {
+  /** Where the blocks and functions were called that the scan is inside of, the outermost first; after a stop or a fault. */
+  callPath(): Span[] {
     const { image } = this;
     if (!image.watched) return [];
     return Array.from({ length: this.depth.value as number }, (_, i) => image.locations[this.view.getInt32(image.callPath + 4 * i, true)]).filter((s) => s !== undefined);
@@ -253,9 +309,9 @@ export class Engine {
    * Runs the next scan up to its k-th step (from 1) and stays there: memory shows the middle of the scan.
    * False when the scan has fewer steps; it has then been run to its end. Watched builds only.
    */
-  runSteps(k: number): { readonly done: boolean; readonly at?: Span } {
+  runSteps(k: number): Halt {
     if (!this.image.watched) throw new Error('steps are counted in the watched build only');
-    this.setClock(this.timeNs, this.stepNs);
+    this.setClock(this.stepNumber);
     this.budget.value = this.watchdog;
     this.memory.fill(0, this.image.stateSize, this.image.size);
     this.left.value = k;
@@ -263,15 +319,16 @@ export class Engine {
     try {
       this.scanBody();
       this.scan++;
-      return { done: true };
+      return { done: true, depth: 0, program: -1, task: -1 };
     } catch (e) {
       if (!(e instanceof WebAssembly.RuntimeError)) throw e;
+      const where = { depth: this.depth.value as number, program: this.program, task: this.task };
       if (this.view.getInt32(HEADER.faultKind, true) === 0 && (this.stepAt.value as number) >= 0) {
         const at = this.image.locations[this.stepAt.value as number];
-        return { done: false, ...(at ? { at } : {}) };
+        return { done: false, ...where, ...(at ? { at } : {}) };
       }
       this.fault = this.readFault(e);
-      return { done: true };
+      return { done: true, ...where };
     }
   }
 
