@@ -6,14 +6,16 @@ const forbid = (patterns) => ({ 'no-restricted-imports': ['error', { patterns }]
 const nodeApi = { group: ['node:*', 'fs', 'path', 'crypto', 'http', 'worker_threads', 'child_process'], message: 'The core and the web page use no Node API.' };
 const reach = { regex: '^@ferrule/core/(?!schema$)', message: 'Import from the core’s index only.' };
 const foldersAbove = {
-  language: ['types', 'check', 'ladder', 'compile', 'library', 'runtime', 'machine', 'prove', 'exchange', 'project', 'files'],
-  types: ['check', 'ladder', 'compile', 'library', 'runtime', 'machine', 'prove', 'exchange', 'project', 'files'],
-  ladder: ['types', 'check', 'compile', 'library', 'runtime', 'machine', 'prove', 'exchange', 'project', 'files'],
-  machine: ['language', 'types', 'check', 'ladder', 'compile', 'runtime', 'prove', 'exchange', 'project', 'files'],
-  check: ['ladder', 'compile', 'runtime', 'machine', 'prove', 'exchange', 'project', 'files'],
-  compile: ['ladder', 'library', 'runtime', 'machine', 'prove', 'exchange', 'project', 'files'],
-  runtime: ['ladder', 'check', 'library', 'machine', 'prove', 'exchange', 'project', 'files'],
-  exchange: ['ladder', 'check', 'library', 'machine', 'prove', 'project', 'files'],
+  language: ['types', 'check', 'ladder', 'compile', 'library', 'runtime', 'machine', 'prove', 'exchange', 'project', 'files', 'why'],
+  types: ['check', 'ladder', 'compile', 'library', 'runtime', 'machine', 'prove', 'exchange', 'project', 'files', 'why'],
+  ladder: ['types', 'check', 'compile', 'library', 'runtime', 'machine', 'prove', 'exchange', 'project', 'files', 'why'],
+  machine: ['language', 'types', 'check', 'ladder', 'compile', 'runtime', 'prove', 'exchange', 'project', 'files', 'why'],
+  check: ['ladder', 'compile', 'runtime', 'machine', 'prove', 'exchange', 'project', 'files', 'why'],
+  compile: ['ladder', 'library', 'runtime', 'machine', 'prove', 'exchange', 'project', 'files', 'why'],
+  runtime: ['ladder', 'check', 'library', 'machine', 'prove', 'exchange', 'project', 'files', 'why'],
+  exchange: ['ladder', 'check', 'library', 'machine', 'prove', 'project', 'files', 'why'],
+  prove: ['why', 'files'],
+  project: ['why', 'files'],
 };
 
 export default tseslint.config(

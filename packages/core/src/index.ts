@@ -12,8 +12,8 @@ export { type RungLine, rungToLines, rungsOfText, rungsToText, splitComment } fr
 export { type Converted, type ToTextOptions, rungToText, splitOutputs, textToRungs } from './ladder/convert.js';
 export { simplifyPart } from './ladder/simplify.js';
 export { type Box, type WireRun, type RungLayout, type LabelOptions, layoutRung } from './ladder/layout.js';
-export { Engine, type EngineOptions, type Fault, type Force, type Snapshot, type Wire, DEFAULT_WATCHDOG } from './runtime/engine.js';
-export { History, type BenchEvent, type Trace } from './runtime/history.js';
+export { Engine, type EngineOptions, type Fault, type Force, type Halt, type Snapshot, type Wire, DEFAULT_WATCHDOG } from './runtime/engine.js';
+export { History, HISTORY_BUDGET, type BenchEvent, type Beginning, type Change, type Course, type Line, type Stops } from './runtime/history.js';
 export { type Frame, type FrameRequest, type ShownValue, frameOf, parseFrameRequest, powerOf, shown } from './runtime/frame.js';
 export { transferState, type Transferred } from './runtime/transfer.js';
 export { type Value, findPath, formatValue, parseValue, readLocation, writeLocation, nanosecondsAsMs } from './runtime/paths.js';
@@ -40,6 +40,7 @@ export { type CheckResult, type Failure, type ProofResult, type Recorded, type R
 export { checkLine, junitXml, proofLines, reportHtml, ruleLine } from './prove/report.js';
 export { csvLine, readStimulus, type StimulusRow } from './exchange/csv.js';
 export { VcdWriter } from './exchange/vcd.js';
+export { type WhyAnswer, type WhyBlock, type WhyLink, type WhyMark, type WhyPlace, why } from './why/why.js';
 export { SYSTEM, SYSTEM_TAGS } from './library/system.js';
 export { OWN_BLOCKS, type LibraryBlock } from './library/own.js';
 export { STANDARD_BLOCKS } from './library/blocks.js';

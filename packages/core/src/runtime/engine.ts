@@ -131,10 +131,10 @@ export class Engine {
   /** Where the program may ask whether something is forced, if it does. */
   private readonly forcesAt: number | undefined;
 
-  /** Cold restart: initial values; the machine settles once so that its sensors speak before the first scan. */
-  restart(): void {
-    this.memory.fill(0);
-    this.memory.set(this.image.initial);
+  /** Restart: cold with the initial values, warm with a state that has retained ones; the machine settles once so that its sensors speak before the first scan. */
+  restart(start: Uint8Array = this.image.initial): void {
+    this.memory.fill(0, 0, this.image.size);
+    this.memory.set(start);
     this.scan = 0;
     this.fault = undefined;
     this.forces = [];
