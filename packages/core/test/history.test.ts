@@ -260,3 +260,11 @@ it('conditions compiled beside the program change neither state nor time line', 
   expect(h.engine.read('N')).toBe(33n);
   expect(h.courses(['N'], 0, 33, 33, 1e9).courses[0]!.points.length).toBe(4 * 34);
 });
+
+it('a value that has not changed for a long time is found by its marks, wherever it is looked for', () => {
+  const h = new History(imageOf('VAR_GLOBAL Mark AT %IX0.0 : BOOL; Busy : DINT; END_VAR PROGRAM P VAR_EXTERNAL Busy : DINT; END_VAR Busy := Busy + 1; END_PROGRAM', true), { stepNs: 10_000_000n });
+  const at = [700, 40_000, 40_300, 120_000];
+  for (const n of at) { h.run(n - h.now); h.apply({ kind: 'write', path: 'Mark', value: !h.engine.read('Mark') }); }
+  h.run(10_000);
+  for (const n of [600, 701, 800, 16_384, 16_385, 39_999, 40_001, 40_301, 65_536, 119_999, 120_001, 130_000]) expect(h.lastChange('Mark', n)?.scan, `asked at ${n}`).toBe([...at].reverse().find((x) => x < n) === undefined ? undefined : [...at].reverse().find((x) => x < n)! + 1);
+});

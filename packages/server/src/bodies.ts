@@ -1,6 +1,6 @@
 /** Shapes of request bodies, checked at the door. */
 import { EDIT_KINDS, type Edit } from '@ferrule/core';
-import { CheckShape, DeviceShape, ModuleShape, PouShape, ProjectShape, RowShape, RuleShape, RungShape, TagShape, TaskShape, TypeShape, shapeProblems } from '@ferrule/core/schema';
+import { BenchShape, CheckShape, DeviceShape, ModuleShape, PouShape, ProjectShape, RowShape, RuleShape, RungShape, TagShape, TaskShape, TypeShape, shapeProblems } from '@ferrule/core/schema';
 import { IsArray, IsIn, IsInt, IsOptional, IsString, Length, Min, ArrayMaxSize, ArrayMinSize, Matches } from 'class-validator';
 import { problem } from './problem.js';
 
@@ -52,7 +52,7 @@ const FIELDS: Record<Exclude<Edit['kind'], 'group'>, Fields> = {
   addCheck: { check: { whole: CheckShape }, at: 'index' }, removeCheck: { id: 'string' }, addRow: { check: 'string', row: { whole: RowShape }, at: 'index' }, removeRow: { check: 'string', id: 'string' }, addRule: { rule: { whole: RuleShape }, at: 'index' }, removeRule: { id: 'string' },
   changeCheck: { id: 'string', to: { part: CheckShape } }, changeRow: { check: 'string', id: 'string', to: { part: RowShape } }, changeRule: { id: 'string', to: { part: RuleShape } },
   replace: { project: { whole: ProjectShape } },
-  changeChecking: { code: 'name', to: 'level' }, changeScope: { paths: 'paths' }, rename: { name: 'name' },
+  changeChecking: { code: 'name', to: 'level' }, changeScope: { paths: 'paths' }, changeBench: { to: { whole: BenchShape } }, rename: { name: 'name' },
 };
 
 /** Edits as sent; each field of each kind is checked, with its place in the message. */

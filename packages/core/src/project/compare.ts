@@ -26,9 +26,13 @@ export function compareProjects(before: Project, after: Project): Difference[] {
     ...lists(before.rules, after.rules, 'prove', (r) => `Rule ${r.name}`, (r) => r.sentence),
     ...one('Rules of checking', 'settings', Object.entries(before.checking ?? {}).map(([k, v]) => `${k}: ${v}`).join('\n'), Object.entries(after.checking ?? {}).map(([k, v]) => `${k}: ${v}`).join('\n')),
     ...one('Tags on the scope', 'settings', before.scope.join(', '), after.scope.join(', ')),
+    ...lists(before.bench?.watches ?? [], after.bench?.watches ?? [], 'settings', (w) => `Watch list ${w.name}`, (w) => w.rows.map((r) => `${r.path}${r.format ? ` as ${r.format}` : ''}`).join(', ')),
+    ...one('Keys for inputs', 'settings', keyLines(before), keyLines(after)),
+    ...lists(before.bench?.runs ?? [], after.bench?.runs ?? [], 'settings', (r) => `Kept run ${r.name}`, (r) => r.name),
   ];
 }
 
+const keyLines = (p: Project) => (p.bench?.keys ?? []).map((k) => `${k.key}: ${k.path}`).join('\n');
 const one = (what: string, kind: Difference['kind'], before: string, after: string): Difference[] => (before === after ? [] : [{ what, kind, before, after }]);
 const facts = (t: Tag): string[] => [...(t.standsFor ? [`stands for ${t.standsFor}`] : []), ...(t.unit ? [`unit ${t.unit}`] : []), ...(t.range ? [`range ${t.range}`] : []), ...(t.access ? [`others may ${t.access}`] : [])];
 const tagLine = (t: Tag) => [`${tagText(t)}${t.wiring ? ` ${t.wiring}` : ''}${t.retain ? ' RETAIN' : ''}${t.constant ? ' CONSTANT' : ''}`, ...facts(t), ...(t.description ? [`// ${t.description}`] : [])].join(' ');

@@ -58,6 +58,16 @@ export interface InterlockRule { readonly id: string; readonly name: string; rea
 /** A module of the I/O layout: so many bytes of inputs or outputs from a first one on. */
 export interface IoModule { readonly id: string; readonly name: string; readonly area: 'I' | 'Q'; readonly start: number; readonly bytes: number }
 
+/** Numbers as they are, in hexadecimal or binary, as a length of time (ms), or as characters. */
+export const FORMATS = ['decimal', 'hex', 'binary', 'time', 'text'] as const;
+export type NumberFormat = (typeof FORMATS)[number];
+export interface WatchRow { readonly path: string; readonly format?: NumberFormat }
+export interface WatchList { readonly id: string; readonly name: string; readonly rows: readonly WatchRow[] }
+/** A run that was kept with the project: see `files/recording`. */
+export interface AttachedRun { readonly id: string; readonly name: string; readonly recording: string }
+/** What belongs to the bench: lists of tags to watch, keys that work inputs, runs that were kept. */
+export interface BenchDesk { readonly watches?: readonly WatchList[]; readonly keys?: readonly { readonly path: string; readonly key: string }[]; readonly runs?: readonly AttachedRun[] }
+
 export interface Project {
   readonly format: typeof FORMAT;
   readonly version: typeof VERSION;
@@ -76,6 +86,7 @@ export interface Project {
   readonly checking?: Readonly<Record<string, 'error' | 'warning' | 'off'>>;
   /** Paths on the scope. */
   readonly scope: readonly string[];
+  readonly bench?: BenchDesk;
 }
 
 export function emptyProject(name: string): Project {

@@ -2,7 +2,7 @@
  * The edits: small named operations on the document, each with its inverse. Undo, saving and the revision
  * history all use these and nothing else. An edit that does not fit the document is refused with a reason.
  */
-import type { CheckRow, Device, InterlockRule, IoModule, Project, ProjectPou, ProjectTask, RungText, SequenceCheck, Tag, TypeText } from './document.js';
+import type { BenchDesk, CheckRow, Device, InterlockRule, IoModule, Project, ProjectPou, ProjectTask, RungText, SequenceCheck, Tag, TypeText } from './document.js';
 
 export type Edit =
   | { readonly kind: 'addTag'; readonly tag: Tag; readonly at?: number }
@@ -38,6 +38,8 @@ export type Edit =
   /** How strict a rule of checking is; 'warning' is what it is by itself. */
   | { readonly kind: 'changeChecking'; readonly code: string; readonly to: 'error' | 'warning' | 'off' }
   | { readonly kind: 'changeScope'; readonly paths: readonly string[] }
+  /** Parts that are given take the place of those there were. */
+  | { readonly kind: 'changeBench'; readonly to: BenchDesk }
   | { readonly kind: 'rename'; readonly name: string }
   /** The whole project becomes another: an old revision brought back. */
   | { readonly kind: 'replace'; readonly project: Project }
@@ -45,7 +47,7 @@ export type Edit =
   | { readonly kind: 'group'; readonly label: string; readonly edits: readonly Edit[] };
 
 export const EDIT_KINDS: readonly Edit['kind'][] = [
-  'addTag', 'removeTag', 'changeTag', 'addRung', 'removeRung', 'changeRung', 'moveRung', 'addPou', 'removePou', 'changePou', 'addType', 'removeType', 'changeType', 'addTask', 'removeTask', 'changeTask', 'changeModules', 'changeText', 'changeDevice', 'addCheck', 'removeCheck', 'changeCheck', 'addRow', 'removeRow', 'changeRow', 'addRule', 'removeRule', 'changeRule', 'changeChecking', 'changeScope', 'rename', 'replace', 'group',
+  'addTag', 'removeTag', 'changeTag', 'addRung', 'removeRung', 'changeRung', 'moveRung', 'addPou', 'removePou', 'changePou', 'addType', 'removeType', 'changeType', 'addTask', 'removeTask', 'changeTask', 'changeModules', 'changeText', 'changeDevice', 'addCheck', 'removeCheck', 'changeCheck', 'addRow', 'removeRow', 'changeRow', 'addRule', 'removeRule', 'changeRule', 'changeChecking', 'changeScope', 'changeBench', 'rename', 'replace', 'group',
 ];
 
 export type Applied = { readonly project: Project; readonly inverse: Edit } | { readonly refused: string };
@@ -127,6 +129,12 @@ export function applyEdit(p: Project, e: Edit): Applied {
       return done(to, { kind: 'changeChecking', code: e.code, to: before });
     }
     case 'changeScope': return done({ ...p, scope: e.paths }, { kind: 'changeScope', paths: p.scope });
+    case 'changeBench': {
+      const { bench = {}, ...rest } = p;
+      const next = Object.fromEntries((['watches', 'keys', 'runs'] as const).flatMap((k) => { const v = e.to[k] ?? bench[k]; return v?.length ? [[k, v]] : []; })) as BenchDesk;
+      const before = Object.fromEntries((['watches', 'keys', 'runs'] as const).flatMap((k) => (e.to[k] ? [[k, bench[k] ?? []]] : []))) as BenchDesk;
+      return done({ ...rest, ...(Object.keys(next).length ? { bench: next } : {}) }, { kind: 'changeBench', to: before });
+    }
     case 'rename': return done({ ...p, name: e.name }, { kind: 'rename', name: p.name });
     case 'replace': return done(e.project, { kind: 'replace', project: p });
     case 'group': return applyGroup(p, e);

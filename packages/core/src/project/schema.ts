@@ -2,7 +2,7 @@
 import 'reflect-metadata';
 import { Type, plainToInstance } from 'class-transformer';
 import { Equals, IsArray, IsBoolean, IsIn, IsInt, IsNotEmpty, IsObject, IsOptional, IsString, Length, Max, MaxLength, Min, ValidateIf, ValidateBy, ValidateNested, type ValidationError, validateSync } from 'class-validator';
-import { FORMAT, type Project, VERSION } from './document.js';
+import { FORMATS, FORMAT, type Project, VERSION } from './document.js';
 
 class Identified {
   @IsString() @Length(1, 60) id!: string;
@@ -79,6 +79,28 @@ export class RuleShape extends Identified {
 }
 const AreLevels = () => ValidateBy({ name: 'areLevels', validator: { validate: (v: unknown) => typeof v === 'object' && v !== null && Object.values(v).every((x) => ['error', 'warning', 'off'].includes(x as string)), defaultMessage: () => "checking each rule must be 'error', 'warning' or 'off'" } });
 
+class WatchRowShape {
+  @IsString() @Length(1, 500) path!: string;
+  @IsOptional() @IsIn([...FORMATS]) format?: string;
+}
+class WatchShape extends Identified {
+  @IsString() @Length(1, 200) name!: string;
+  @IsArray() @ValidateNested({ each: true }) @Type(() => WatchRowShape) rows!: WatchRowShape[];
+}
+class KeyShape {
+  @IsString() @Length(1, 500) path!: string;
+  @IsString() @Length(1, 20) key!: string;
+}
+class RunShape extends Identified {
+  @IsString() @Length(1, 200) name!: string;
+  @IsString() @MaxLength(2_000_000) recording!: string;
+}
+export class BenchShape {
+  @IsOptional() @IsArray() @ValidateNested({ each: true }) @Type(() => WatchShape) watches?: WatchShape[];
+  @IsOptional() @IsArray() @ValidateNested({ each: true }) @Type(() => KeyShape) keys?: KeyShape[];
+  @IsOptional() @IsArray() @ValidateNested({ each: true }) @Type(() => RunShape) runs?: RunShape[];
+}
+
 export class ProjectShape {
   @Equals(FORMAT) format!: string;
   @Equals(VERSION) version!: number;
@@ -94,6 +116,7 @@ export class ProjectShape {
   @IsArray() @ValidateNested({ each: true }) @Type(() => RuleShape) rules!: RuleShape[];
   @IsOptional() @IsObject() @AreLevels() checking?: Record<string, string>;
   @IsArray() @IsString({ each: true }) scope!: string[];
+  @IsOptional() @ValidateNested() @Type(() => BenchShape) @IsObject() bench?: BenchShape;
 }
 
 /** `pous.1.rungs.3.line: must be a string` for every broken constraint, deepest place first reached. */

@@ -137,6 +137,9 @@ export function renameTag(project: Project, compiled: Compiled, tag: Tag, to: st
     if (JSON.stringify(wires) !== JSON.stringify(d.wires ?? {})) edits.push({ kind: 'changeDevice', id: d.id, to: { wires } });
   }
   edits.push(...renameInProof(project, tag.name, to));
+  const { watches = [], keys = [] } = project.bench ?? {};
+  const bench = { watches: watches.map((w) => ({ ...w, rows: w.rows.map((r) => ({ ...r, path: replaceRoot(r.path, tag.name, to) })) })), keys: keys.map((k) => ({ ...k, path: replaceRoot(k.path, tag.name, to) })) };
+  if (JSON.stringify(bench) !== JSON.stringify({ watches, keys })) edits.push({ kind: 'changeBench', to: bench });
   const scope = project.scope.map((p) => replaceRoot(p, tag.name, to));
   if (scope.some((p, i) => p !== project.scope[i])) edits.push({ kind: 'changeScope', paths: scope });
   return { kind: 'group', label: `Rename ${tag.name} to ${to}`, edits };

@@ -332,6 +332,13 @@ export class Engine {
     }
   }
 
+  /** Steps that the scan which starts here has; it has been run then. Watched builds only. */
+  countSteps(): number {
+    const most = 0x7fffffff;
+    this.runSteps(most);
+    return most - (this.left.value as number);
+  }
+
   /** Program memory of this moment: the size of the state, nothing else. */
   snapshot(): Snapshot {
     return { scan: this.scan, bytes: this.memory.slice(0, this.image.stateSize), forces: this.listForces() };

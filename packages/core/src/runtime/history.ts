@@ -32,6 +32,8 @@ export interface Stretch {
   readonly parent?: Stretch | undefined;
   readonly beginning: Beginning;
   keys: Key[];
+  /** What changed up to each of 64 keys in a row, together; made when asked for. */
+  readonly changedTogether: (Uint8Array | undefined)[];
   readonly events: Map<number, BenchEvent[]>;
   end: number;
   readonly traces: Map<string, Trace>;
@@ -100,7 +102,7 @@ export class History {
   }
 
   private newStretch(image: Image, options: EngineOptions, first: Snapshot, beginning: Beginning, parent: Stretch | undefined): Stretch {
-    const s: Stretch = { id: ++this.counter, image, options, from: first.scan, parent, beginning, keys: [{ ...first, changed: undefined }], events: new Map(), end: first.scan, traces: new Map(), isFollowed: true };
+    const s: Stretch = { id: ++this.counter, image, options, from: first.scan, parent, beginning, keys: [{ ...first, changed: undefined }], changedTogether: [], events: new Map(), end: first.scan, traces: new Map(), isFollowed: true };
     this.keyBytes += first.bytes.length;
     for (const p of this.traced) addTrace(s, p);
     return s;
@@ -352,6 +354,7 @@ export class History {
       }
       if (changed || !isFollowed) s.isFollowed = false;
       s.keys = keys;
+      s.changedTogether.length = 0;
     }
     this.recount();
   }
@@ -463,16 +466,27 @@ export class History {
       if (this.now <= this.start) return;
       this.goTo(this.now - 1);
       const start = this.startOfScan();
-      const all = this.stepsOf(start, 0), last = all.at(-1);
-      const k = unit === 'task' ? all.find((x) => x.halt.task === last?.halt.task && (last.halt.task >= 0 || x.halt.program === last.halt.program))?.k : unit === 'into' ? last?.k : all.findLast((x) => x.halt.depth === 0)?.k;
-      if (k) this.stepTo(k, start); else this.engine.restore(start);
+      this.engine.restore(start);
+      this.backFrom(start, this.engine.countSteps(), (h) => unit === 'into' || unit === 'task' || h.depth === 0, unit === 'task');
       return;
     }
-    const start = this.scanStart!;
-    const earlier = this.stepsOf(start, 0).filter((x) => x.k < had);
-    const last = earlier.findLast((x) => isStop(x.halt, before));
-    const k = unit !== 'task' ? last?.k : earlier.find((x) => last && x.halt.task === last.halt.task && (x.halt.task >= 0 || x.halt.program === last.halt.program))?.k;
-    if (k) this.stepTo(k, start); else { this.scanStart = start; this.leaveScan(); }
+    this.backFrom(this.scanStart!, had, (h) => isStop(h, before), unit === 'task');
+  }
+
+  /** To the last place before step `had` that is one to stop at, or to the beginning of its task; else to the start of the scan. */
+  private backFrom(start: Snapshot, had: number, isStop: (h: Halt) => boolean, wholeTask: boolean): void {
+    const { engine } = this;
+    let k = had - 1, found: Halt | undefined;
+    for (; k > 0; k--) {
+      engine.restore(start);
+      const h = engine.runSteps(k);
+      if (h.done || !History.isProgram(h, engine.image) || (!found && !isStop(h))) continue;
+      if (!wholeTask) break;
+      if (found && (h.task !== found.task || (h.task < 0 && h.program !== found.program))) { k++; break; }
+      found ??= h;
+    }
+    // A task that begins with the scan begins at its start.
+    if (k > 0) this.stepTo(k, start); else { this.scanStart = start; this.leaveScan(); }
   }
 
   /** On from the middle of a scan: true when another place to stop at comes before its end. */
@@ -561,9 +575,13 @@ export class History {
     let until = scan, left = most;
     for (let s: Stretch | undefined = this.stretchBefore(scan); s; until = s.from, s = s.parent) {
       const places = paths.flatMap((p) => { const f = findPath(s!.image, p); return 'location' in f ? [f.location] : []; });
-      for (let i = s.keys.length - 1; i >= 0 && left > 0; i--) {
+      for (let i = lastIndexBefore(s.keys, until); i >= 0 && left > 0; i--) {
         const key = s.keys[i]!, next = s.keys[i + 1];
         if (key.scan >= until) continue;
+        if ((i & 63) === 62) {
+          const many = together(s, i >> 6);
+          if (many && !places.some((l) => touches(many, l.address, placeBytes(l)))) { left -= 64 * this.keyDistance; i -= 63; continue; }
+        }
         if (next?.changed && !places.some((l) => touches(next.changed!, l.address, placeBytes(l)))) continue;
         const hit = this.lastChangeBetween(s, key.scan, Math.min(until, next?.scan ?? s.end), read);
         if (hit) return hit;
@@ -648,6 +666,8 @@ export class History {
     const from = chain.findLastIndex((s) => s.beginning === 'changed logic' || s.image !== this.leaf.image);
     return chain.slice(from < 0 ? 0 : chain[from]!.image === this.leaf.image ? from : from + 1);
   }
+  /** The state of a cold start of today's logic. */
+  coldStart(): Uint8Array { return new Engine(this.leaf.image, this.leaf.options).snapshot().bytes; }
   /** The state that `recording` goes on from. */
   recordingStart(): Snapshot { return this.recordedStretches()[0]!.keys[0]!; }
 
@@ -812,6 +832,17 @@ const numberIn = (bytes: Uint8Array, l: Location): number => numberReader(viewOf
 function readPath(e: Engine, path: string): Value | undefined {
   const found = findPath(e.image, path);
   return 'location' in found ? readLocation(e.view, found.location) : undefined;
+}
+
+/** The marks of keys 64g to 64g + 63 as one; undefined where one is not known. Whole groups only. */
+function together(s: Stretch, g: number): Uint8Array | undefined {
+  const known = s.changedTogether[g];
+  if (known) return known;
+  const group = s.keys.slice(64 * g, 64 * g + 64);
+  if (group.length < 64 || group.some((k) => !k.changed)) return undefined;
+  const sum = group[0]!.changed!.slice();
+  for (const k of group) k.changed!.forEach((b, i) => { sum[i]! |= b; });
+  return (s.changedTogether[g] = sum);
 }
 
 function placeBytes(l: Location): number { return l.bit !== undefined ? 1 : sizeOf(l.type); }

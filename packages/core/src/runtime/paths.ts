@@ -11,8 +11,23 @@ export type Paths = Pick<Image, 'symbols' | 'programs' | 'areas'>;
 
 type Found = { readonly location: Location } | { readonly error: string };
 
+/** What was found before, by image: the bench asks for the same paths scan after scan. */
+const found = new WeakMap<Paths['symbols'], Map<string, Found>>();
+const MOST_FOUND = 20_000;
+
 /** Finds a path (cli.md, names): a global, `Program.variable`, or a program's variable bare where only one fits. */
 export function findPath(image: Paths, path: string): Found {
+  let known = found.get(image.symbols);
+  if (!known) found.set(image.symbols, known = new Map());
+  let f = known.get(path);
+  if (!f) {
+    if (known.size > MOST_FOUND) known.clear();
+    known.set(path, f = lookUp(image, path));
+  }
+  return f;
+}
+
+function lookUp(image: Paths, path: string): Found {
   const parts = splitPath(path);
   if (!parts) return { error: `'${path}' is not a name; write for example Batch.Flags.2 or Valve[3].Open.` };
   const start = rootSymbol(image, parts);

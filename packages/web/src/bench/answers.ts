@@ -1,10 +1,21 @@
 /** Answers to what the page asks about the program the bench has: runs in the bench worker, beside the engine. */
 import {
-  type Compiled, type Diagnostic, type Image, type Project, type Type, completionsAt, findPath, fixesFor, hoverAt, memoryMap, placeOfDefinition, powerPins, projectToText, readText, referencesAt, renameAt, rungToText, signatureAt, sizeOf, typeText, watchText,
+  type Compiled, Compiler, type Diagnostic, Engine, type History, type Image, type Project, type Span, type Type, VcdWriter, type WhyPlace, checkFromRun, csvLine, firstScans, formatValue, nanosecondsAsMs, playRecording, positionOf, profileScan, readLocation, readRecording, recordRun, transferState, why, completionsAt, findPath, fixesFor, hoverAt, memoryMap, placeOfDefinition, powerPins, projectToText, readText, referencesAt, renameAt, rungToText, signatureAt, sizeOf, typeText, watchText,
 } from '@ferrule/core';
+import { compileConditions } from './conditions.js';
 import type { Answers, Ask } from './protocol.js';
 
-export interface Latest { readonly project: Project; readonly compiled: Compiled; image: Image | undefined; diagnostics: readonly Diagnostic[] }
+export interface Latest { readonly project: Project; readonly compiled: Compiled; image: Image | undefined; diagnostics: readonly Diagnostic[]; history: History | undefined; readonly sources: (image: Image) => { readonly compiled: Compiled; readonly project: Project } | undefined }
+
+/** `Cell rung 3`, `PullTest line 12`. */
+export function wordsOfSpan(s: Span): string {
+  const o = s.source.origin;
+  return o.kind === 'rung' ? `${o.pou} rung ${o.number}` : `${o.kind === 'pou' ? o.name : s.source.name} line ${positionOf(s.source, s.start).line}`;
+}
+export function placeOfSpan(s: Span): { readonly place?: WhyPlace } {
+  const o = s.source.origin;
+  return o.kind === 'rung' ? { place: { kind: 'rung', pou: o.pouId, rung: o.rungId } } : o.kind === 'pou' ? { place: { kind: 'text', pou: o.id, at: s.start, end: s.end } } : {};
+}
 
 let counter = 0;
 const newId = (prefix: string): string => `${prefix}${Date.now().toString(36)}w${(counter++).toString(36)}`;
@@ -12,7 +23,7 @@ const newId = (prefix: string): string => `${prefix}${Date.now().toString(36)}w$
 /** The answer, or undefined before there is a program to ask about. */
 export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answers]['answer'] {
   if (!latest) return undefined;
-  const { project, compiled, image } = latest;
+  const { project, compiled, image, history } = latest;
   switch (ask.question) {
     case 'hover': return hoverAt(project, compiled, ask.about.place, ask.about.offset);
     case 'definition': return placeOfDefinition(project, compiled, ask.about.place, ask.about.offset, ask.about.word);
@@ -26,9 +37,45 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
     case 'toText': return rungToText(ask.about.line, { block: powerPins(compiled, ask.about.pou) });
     case 'textOut': return projectToText(project, compiled);
     case 'textIn': return readText(ask.about.text, project, newId);
+    case 'why': return history ? why({ history, project, compiled: (i) => latest.sources(i)?.compiled }, ask.about.path, ask.about.scan ?? history.now) : undefined;
+    case 'profile': {
+      if (!history || !image || history.now <= history.start || history.isEarlierLogic) return [];
+      const engine = history.engineAt(history.now - 1);
+      return profileScan(new Engine(image, { stepNs: engine.stepNs, wires: compiled.wires }), engine.snapshot(), () => performance.now()).map((p) => ({ words: wordsOfSpan(p.at), ...placeOfSpan(p.at), task: p.task, program: p.program, micros: p.micros }));
+    }
+    case 'firstScans': {
+      if (!history || !image) return [];
+      const kept = ask.about.warm ? transferState(history.engine.image, history.engine.snapshot().bytes, image, (s) => s.isRetained).bytes : undefined;
+      return firstScans(image, { stepNs: history.engine.stepNs, wires: compiled.wires }, 10, kept);
+    }
+    case 'difference': return history?.firstDifference(ask.about.line, ask.about.paths);
+    case 'record': return history && !compiled.hasErrors ? recordRun(history, project, ask.about.name) : undefined;
+    case 'playBack': {
+      const r = readRecording(ask.about.text);
+      return 'error' in r ? r : history && image ? playRecording(history, image, r) : { error: 'Nothing runs yet: mend the logic first.' };
+    }
+    case 'traces': return history ? tracesText(history, ask.about) : '';
+    case 'check': return history ? checkFromRun(history, project, ask.about.from, ask.about.to, ask.about.paths, () => newId('k')) : [];
+    case 'condition': return latest.compiled.hasErrors ? undefined : compileConditions(new Compiler(), project, [ask.about.text]).problems.get(ask.about.text);
     case 'members': return image ? membersOf(image, ask.about.path) : [];
     case 'layout': return layoutOf(compiled.program.types.get(ask.about.type.toLowerCase()));
   }
+}
+
+/** Values of tags scan by scan, as a waveform file or as a table. */
+function tracesText(history: History, { as, paths, from, to }: Answers['traces']['ask']): string {
+  const columns = paths.flatMap((name) => { const f = findPath(history.image, name); return 'location' in f ? [{ name, location: f.location }] : []; });
+  const first = Math.max(history.start, from), last = Math.min(history.end, to), stepNs = history.engine.stepNs;
+  const vcd = new VcdWriter(columns);
+  const parts = [as === 'vcd' ? vcd.header : `${csvLine(['t_ms', ...columns.map((c) => c.name)])}\n`];
+  for (let n = first; n <= last; n++) {
+    const e = history.engineAt(n), t = BigInt(n) * stepNs;
+    const values = columns.map((c) => readLocation(e.view, c.location));
+    parts.push(as === 'vcd' ? vcd.row(t, values) : `${csvLine([nanosecondsAsMs(t), ...columns.map((c, i) => formatValue(c.location.type, values[i]!))])}\n`);
+  }
+  // The end of the recording is a time too, also where nothing changed.
+  if (as === 'vcd') parts.push(`#${BigInt(last) * stepNs}\n`);
+  return parts.join('');
 }
 
 /** Elements shown of an array at most; further ones are reached by typing their path. */

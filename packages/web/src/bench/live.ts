@@ -6,7 +6,7 @@ import type { Frame } from '@ferrule/core';
 import { createContext, useContext, useEffect } from 'react';
 import { type StoreApi, useStore } from 'zustand';
 import { createStore } from 'zustand/vanilla';
-import type { Answers, Ask, BenchFrame, Checked, EventText, FromBench, ToBench } from './protocol.js';
+import type { Answers, Ask, BenchFrame, Checked, EventText, FromBench, ScopeData, ToBench } from './protocol.js';
 
 export interface LiveState { readonly frame: Frame | undefined }
 
@@ -38,9 +38,9 @@ export function makeLooker(send: (request: { paths: string[]; rungs: string[] })
   };
 }
 
-interface BenchState extends LiveState { readonly frame: BenchFrame | undefined; readonly checked: Checked | undefined; readonly refused: string | undefined }
+interface BenchState extends LiveState { readonly frame: BenchFrame | undefined; readonly checked: Checked | undefined; readonly refused: string | undefined; readonly scope: ScopeData | undefined; /** What is wrong with a stop's condition, by the stop's id. */ readonly stopProblems: Readonly<Record<string, string>> }
 
-export const benchStore = createStore<BenchState>(() => ({ frame: undefined, checked: undefined, refused: undefined }));
+export const benchStore = createStore<BenchState>(() => ({ frame: undefined, checked: undefined, refused: undefined, scope: undefined, stopProblems: {} }));
 
 let worker: Worker | undefined;
 export function tellBench(m: ToBench): void {
@@ -63,13 +63,17 @@ export function askBench<K extends keyof Answers>(question: K, about: Answers[K]
 
 function startWorker(): Worker {
   const w = new Worker(new URL('./worker.ts', import.meta.url), { type: 'module' });
-  let waiting: BenchFrame | undefined;
+  let waiting: BenchFrame | undefined, waitingScope: ScopeData | undefined;
   w.onmessage = ({ data }: MessageEvent<FromBench>) => {
     if (data.kind === 'frame') {
       // At most one update a displayed frame; a hidden page takes none.
       if (!waiting) requestAnimationFrame(() => { benchStore.setState({ frame: waiting }); waiting = undefined; });
       waiting = data.frame;
-    } else if (data.kind === 'checked') benchStore.setState(({ checked: before }) => ({ checked: before ? { ...data.checked, tags: kept(before.tags, data.checked.tags), locals: kept(before.locals, data.checked.locals) } : data.checked }));
+    } else if (data.kind === 'scope') {
+      if (!waitingScope) requestAnimationFrame(() => { benchStore.setState({ scope: waitingScope }); waitingScope = undefined; });
+      waitingScope = data.scope;
+    } else if (data.kind === 'stopProblems') benchStore.setState({ stopProblems: data.problems });
+    else if (data.kind === 'checked') benchStore.setState(({ checked: before }) => ({ checked: before ? { ...data.checked, tags: kept(before.tags, data.checked.tags), locals: kept(before.locals, data.checked.locals) } : data.checked }));
     else if (data.kind === 'answer') { waitingFor.get(data.id)?.(data.answer); waitingFor.delete(data.id); }
     else benchStore.setState({ refused: data.message });
   };

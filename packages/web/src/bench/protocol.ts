@@ -1,22 +1,54 @@
 /** What page and bench worker say to each other. */
-import type { Completion, DefinitionPlace, Edit, Fix, FoundUse, Frame, FrameRequest, HoverFact, MemoryArea, Origin, Project, ShownValue, Signature, TextIn, TextOut, TextPlace, TextWatch, Use } from '@ferrule/core';
+import type { Beginning, CheckRow, Completion, Course, FirstOn, Line, Played, RunRecording, WhyAnswer, WhyPlace, DefinitionPlace, Edit, Fix, FoundUse, Frame, FrameRequest, HoverFact, MemoryArea, Origin, Project, ShownValue, Signature, TextIn, TextOut, TextPlace, TextWatch, Use } from '@ferrule/core';
 
 export type EventText =
   | { readonly kind: 'write'; readonly path: string; readonly value: string }
   | { readonly kind: 'force'; readonly path: string; readonly value?: string }
   | { readonly kind: 'releaseAll' };
 
+/** Where a run stops: before a rung or a line, when a tag changes, when a condition comes true. */
+export interface StopPoint {
+  readonly id: string;
+  readonly isOn: boolean;
+  readonly kind: 'rung' | 'line' | 'change' | 'condition';
+  readonly pou?: string;
+  readonly rung?: string;
+  readonly line?: number;
+  readonly path?: string;
+  /** Of a condition; of a rung or line: only when this holds there. */
+  readonly condition?: string;
+}
+
+/** What the scope shows: `from` undefined goes with the time line. */
+export interface ScopeView { readonly paths: readonly string[]; readonly from?: number; readonly span: number; readonly pixels: number; /** Another line of history laid over it. */ readonly other?: number }
+
 export type ToBench =
   | { readonly kind: 'project'; readonly project: Project; readonly fresh: boolean }
   | { readonly kind: 'look'; readonly request: FrameRequest }
-  | { readonly kind: 'scope'; readonly paths: readonly string[]; readonly seconds: number }
+  | { readonly kind: 'scope'; readonly view: ScopeView }
   | { readonly kind: 'play'; readonly running: boolean }
+  /** Simulated time a real one; Infinity for as fast as it goes. */
   | { readonly kind: 'speed'; readonly factor: number }
   | { readonly kind: 'step'; readonly scans: number }
+  | { readonly kind: 'stepInside'; readonly unit: 'over' | 'into' | 'out' | 'task'; readonly direction: 1 | -1 }
   | { readonly kind: 'goTo'; readonly scan: number }
-  | { readonly kind: 'restart' }
+  | { readonly kind: 'restart'; readonly warm?: boolean }
+  /** A condition, or a length of time to go on: as fast as it goes. */
+  | { readonly kind: 'until'; readonly text: string }
+  | { readonly kind: 'stops'; readonly stops: readonly StopPoint[] }
+  /** The nearest moment before or after the one shown at which a condition begins to hold. */
+  | { readonly kind: 'find'; readonly text: string; readonly direction: 1 | -1 }
+  /** The scope waits for a condition; an empty one ends the waiting. `before` is the share of the window before it, in percent. */
+  | { readonly kind: 'trigger'; readonly text: string; readonly before: number; readonly each: boolean }
+  | { readonly kind: 'line'; readonly id: number }
+  | { readonly kind: 'dropLine'; readonly id: number }
+  | { readonly kind: 'branch' }
   | { readonly kind: 'ask'; readonly id: number; readonly ask: Ask }
   | { readonly kind: 'event'; readonly event: EventText }
+  /** Several before the same scan. */
+  | { readonly kind: 'events'; readonly events: readonly EventText[] }
+  | { readonly kind: 'pulse'; readonly path: string; readonly value: string; readonly then: string; readonly ms: number; readonly force?: boolean }
+  | { readonly kind: 'ramp'; readonly path: string; readonly from: number; readonly to: number; readonly ms: number; readonly force?: boolean }
   /** Stand at a scan of a recorded run: a failing check. Values as text. */
   | { readonly kind: 'stand'; readonly recording: readonly { readonly scan: number; readonly event: { readonly kind: string; readonly path?: string; readonly value?: ShownValue } }[]; readonly scan: number };
 
@@ -29,6 +61,17 @@ export interface Answers {
   complete: { ask: { pou: string; before: string }; answer: readonly Completion[] };
   signature: { ask: { pou: string; before: string }; answer: Signature | undefined };
   watch: { ask: { id: string; pou: string; wanted?: string }; answer: TextWatch | undefined };
+  why: { ask: { path: string; scan?: number }; answer: WhyAnswer | { readonly error: string } | undefined };
+  /** Where the time of the scan shown goes, in microseconds. */
+  profile: { ask: Record<never, never>; answer: readonly { readonly words: string; readonly place?: WhyPlace; readonly task: string; readonly program: string; readonly micros: number }[] };
+  firstScans: { ask: { warm: boolean }; answer: readonly FirstOn[] };
+  difference: { ask: { line: number; paths: readonly string[] }; answer: { readonly scan: number; readonly paths: readonly string[] } | undefined };
+  record: { ask: { name: string }; answer: RunRecording | undefined };
+  playBack: { ask: { text: string }; answer: Played | { readonly error: string } };
+  /** Traces of the scope as a file. */
+  traces: { ask: { as: 'vcd' | 'csv'; paths: readonly string[]; from: number; to: number }; answer: string };
+  check: { ask: { from: number; to: number; paths: readonly string[] }; answer: readonly CheckRow[] };
+  condition: { ask: { text: string }; answer: string | undefined };
   memory: { ask: Record<never, never>; answer: readonly MemoryArea[] };
   fixes: { ask: { problem: number }; answer: readonly Fix[] };
   toText: { ask: { pou: string; line: string }; answer: { readonly text: string } | { readonly refused: string } };
@@ -69,17 +112,31 @@ export interface Checked {
   readonly checkMs: number;
 }
 
-export interface ScopeTrace { readonly path: string; readonly kind: 'band' | 'ribbon' | 'trace'; /** scan, value, scan, value …: each from its scan on. */ readonly points: readonly (number | ShownValue)[] }
+/** Courses of tags over a stretch of scans. */
+export interface ScopeData { readonly from: number; readonly to: number; readonly paths: readonly string[]; readonly courses: readonly Course[]; readonly others?: readonly Course[]; readonly complete: boolean }
 
 export interface BenchFrame extends Frame {
   readonly running: boolean;
   readonly speed: number;
+  /** Simulated time a real one, as it really was in the last second. */
+  readonly reached: number;
   readonly start: number;
   readonly end: number;
   readonly scanMs: number;
-  readonly scope: readonly ScopeTrace[];
+  readonly lines: readonly Line[];
+  readonly seams: readonly { readonly scan: number; readonly beginning: Beginning }[];
+  /** The scan shown was run by logic that has been changed since. */
+  readonly isEarlierLogic: boolean;
+  /** Where the program stands inside a scan. */
+  readonly inside?: { readonly words: string; readonly place?: WhyPlace; readonly callers: readonly { readonly words: string; readonly place?: WhyPlace }[]; readonly step: number };
+  /** Why the run stopped. */
+  readonly stopped?: { readonly stop?: string; readonly words: string };
+  /** The scope waits for a condition, or it came after a scan. */
+  readonly trigger?: { readonly text: string; readonly before: number; readonly fired?: number };
+  /** What the run goes on to. */
+  readonly goal?: string;
   /** Counts the projects taken, so that a page knows whose state this is. */
   readonly generation: number;
 }
 
-export type FromBench = { readonly kind: 'frame'; readonly frame: BenchFrame } | { readonly kind: 'checked'; readonly checked: Checked } | { readonly kind: 'refused'; readonly message: string } | { readonly kind: 'answer'; readonly id: number; readonly answer: unknown };
+export type FromBench = { readonly kind: 'frame'; readonly frame: BenchFrame } | { readonly kind: 'checked'; readonly checked: Checked } | { readonly kind: 'scope'; readonly scope: ScopeData } | { readonly kind: 'stopProblems'; readonly problems: Readonly<Record<string, string>> } | { readonly kind: 'refused'; readonly message: string } | { readonly kind: 'answer'; readonly id: number; readonly answer: unknown };

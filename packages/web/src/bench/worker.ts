@@ -1,18 +1,23 @@
 /** The bench: owns the engine and its history, runs simulated time against the clock, sends only what is looked at. */
 import {
-  type BenchEvent, type Compiled, Compiler, type FrameRequest, History, type Image, type Project, type Trace, type Type, baseOf, elementAt, findPath, frameOf, instancesOf, isBool, parseValue, placeText, planProof, shown, typeText, usesOf,
+  type BenchEvent, type Compiled, Compiler, type Diagnostic, type Engine, type FrameRequest, type Halt, History, type Image, type Project, type Stops, type Type, baseOf, elementAt, findPath, formatValue, frameOf, instancesOf, parseSpan, parseValue, placeText, planProof, positionOf, readLocation, typeText, usesOf,
 } from '@ferrule/core';
-import { type Latest, answer } from './answers.js';
-import type { BenchFrame, Checked, EventText, FromBench, ProblemNote, ScopeTrace, TagFacts, ToBench } from './protocol.js';
+import { type Latest, answer, placeOfSpan, wordsOfSpan } from './answers.js';
+import { compileConditions } from './conditions.js';
+import type { BenchFrame, Checked, EventText, FromBench, ProblemNote, ScopeView, StopPoint, TagFacts, ToBench } from './protocol.js';
 
-const FRAME_MS = 16, BUDGET_MS = 10, MOST_POINTS = 3000;
+const FRAME_MS = 16, BUDGET_MS = 11;
+/** Scans replayed for the scope at a time; the rest comes with the next frames. */
+const REPLAY = 12_000;
+/** `Run until` gives up after this much simulated time. */
+const LONGEST_MS = 3_600_000;
 
 let compiler = new Compiler();
 let history: History | undefined;
 let image: Image | undefined;
 let request: FrameRequest = { paths: [], rungs: [] };
-let scopePaths: readonly string[] = [];
-let scopeSeconds = 8;
+let view: ScopeView = { paths: [], span: 800, pixels: 800 };
+let scopeIsDue = false;
 let running = true;
 let speed = 1;
 let owed = 0;
@@ -20,31 +25,80 @@ let last = performance.now();
 let dirty = true;
 let generation = 0;
 let latest: Latest | undefined;
+let stops: readonly StopPoint[] = [];
+let conditions: ReadonlyMap<string, number> = new Map();
+let goal: { readonly words: string; readonly text?: string; readonly scan: number } | undefined;
+let stopped: BenchFrame['stopped'];
+let trigger: { readonly text: string; readonly before: number; readonly each: boolean; readonly fired?: number } | undefined;
+let search: { readonly text: string; readonly direction: 1 | -1; at: number } | undefined;
+/** Scans done and when, to tell the speed reached. */
+let pace = { at: performance.now(), scans: 0, reached: 0 };
+/** The program and project each image was built from. */
+const sources = new WeakMap<Image, { readonly compiled: Compiled; readonly project: Project }>();
 
 const post = (m: FromBench) => postMessage(m);
 
 function takeProject(project: Project, fresh: boolean): void {
   const before = performance.now();
-  if (fresh) compiler = new Compiler();
+  if (fresh) { compiler = new Compiler(); conditions = new Map(); goal = search = stopped = trigger = undefined; }
   const compiled = compiler.compile([{ kind: 'project', name: project.name, project }]);
-  latest = { project, compiled, image: undefined, diagnostics: [] };
+  latest = { project, compiled, image: undefined, diagnostics: [], history, sources: (i) => sources.get(i) };
   let lost: readonly string[] = [];
   if (!compiled.hasErrors) {
-    image = compiled.build(true);
+    const next = withConditions(project, compiled);
+    const isSame = !fresh && image !== undefined && history !== undefined && sameProgram(image, sources.get(image)?.compiled, next, compiled);
+    if (!isSame) image = next;
+    sources.set(image!, { compiled, project });
     latest.image = image;
-    const intervals = image.tasks.map((t) => t.intervalNs).filter((n) => n > 0n);
+    const intervals = next.tasks.map((t) => t.intervalNs).filter((n) => n > 0n);
     const options = { stepNs: intervals.length ? intervals.reduce((a, b) => (b < a ? b : a)) : 10_000_000n, wires: compiled.wires };
-    if (history && !fresh) lost = history.replaceImage(image, options).lost;
-    else history = new History(image, options);
-    generation++;
-    for (const p of scopePaths) trace(p);
+    // A comment or a watch list is no change of the program: the time line goes on as it was.
+    if (!isSame) {
+      if (history && !fresh && history.engine.stepNs === options.stepNs) lost = history.replaceImage(next, options).lost;
+      else history = new History(next, options);
+      generation++;
+    } else if (fresh) generation++;
+    latest.history = history;
+    bindScope();
     dirty = true;
-  } else if (fresh) { history = undefined; image = undefined; }
+  } else if (fresh) { history = undefined; image = undefined; latest.history = undefined; }
   post({ kind: 'checked', checked: describe(project, compiled, lost, performance.now() - before) });
 }
 
+const equal = (a: Uint8Array, b: Uint8Array): boolean => a.length === b.length && a.every((x, i) => x === b[i]);
+function sameProgram(a: Image, then: Compiled | undefined, b: Image, now: Compiled): boolean {
+  const wires = (c: Compiled) => c.wires.map((w) => `${w.kind} ${w.from} ${w.to}`).join();
+  return then !== undefined && equal(a.wasm, b.wasm) && equal(a.initial, b.initial) && wires(then) === wires(now) && JSON.stringify(a.tasks, bigText) === JSON.stringify(b.tasks, bigText) && [...a.symbols.keys()].join() === [...b.symbols.keys()].join();
+}
+const bigText = (_: string, v: unknown): unknown => (typeof v === 'bigint' ? String(v) : v);
+
+const wantedConditions = (): string[] => [...stops.flatMap((s) => (s.isOn && s.condition ? [s.condition] : [])), ...(goal?.text ? [goal.text] : []), ...(trigger ? [trigger.text] : []), ...(search ? [search.text] : [])];
+
+/** The program's image, with the conditions of the moment beside it. */
+function withConditions(project: Project, compiled: Compiled): Image {
+  const texts = wantedConditions();
+  if (!texts.length) { conditions = new Map(); post({ kind: 'stopProblems', problems: {} }); return compiled.build(true); }
+  const c = compileConditions(compiler, project, texts);
+  conditions = c.numbers;
+  post({ kind: 'stopProblems', problems: Object.fromEntries(stops.flatMap((s) => (s.condition && c.problems.has(s.condition) ? [[s.id, c.problems.get(s.condition)!]] : []))) });
+  const wanted = goal?.text ?? search?.text;
+  if (wanted !== undefined && c.problems.has(wanted)) { post({ kind: 'refused', message: c.problems.get(wanted)! }); goal = search = undefined; }
+  return c.compiled.build(true);
+}
+
+/** Other conditions, the same program. */
+function newConditions(): void {
+  if (!history || !image || !latest || latest.compiled.hasErrors || [...new Set(wantedConditions())].every((t) => conditions.has(t))) return;
+  const known = sources.get(image)!;
+  const next = withConditions(known.project, known.compiled);
+  sources.set(next, known);
+  image = next;
+  latest.image = next;
+  history.swapImage(next);
+}
+
 function describe(project: Project, compiled: Compiled, lost: readonly string[], checkMs: number): Checked {
-  const sentences = compiled.hasErrors || !(project.checks.length || project.rules.length) ? [] : planProof(project, project.name, compiler).diagnostics;
+  const sentences: readonly Diagnostic[] = compiled.hasErrors || !(project.checks.length || project.rules.length) ? [] : planProof(project, project.name, compiler).diagnostics;
   latest!.diagnostics = [...compiled.diagnostics, ...sentences];
   const problems = latest!.diagnostics.map((d): ProblemNote => {
     const element = elementAt(d.at.source, d.at.start);
@@ -61,6 +115,8 @@ function describe(project: Project, compiled: Compiled, lost: readonly string[],
   return { problems, uses: Object.fromEntries(usesOf(project, compiled)), tags, locals, taken: !compiled.hasErrors, runs: history !== undefined, lost, checkMs };
 }
 
+// --- what comes from outside
+
 function eventOf(e: EventText): BenchEvent | string {
   if (e.kind === 'releaseAll') return e;
   const found = findPath(image!, e.path);
@@ -70,23 +126,49 @@ function eventOf(e: EventText): BenchEvent | string {
   return 'error' in v ? v.error : { kind: e.kind, path: e.path, value: v.value };
 }
 
-function apply(e: EventText): void {
+/** Several events before the same scan; when one cannot be, none is. */
+function apply(events: readonly EventText[]): boolean {
+  if (!history) return false;
+  const made = events.map(eventOf);
+  const wrong = made.find((m) => typeof m === 'string');
+  if (wrong !== undefined) { post({ kind: 'refused', message: wrong as string }); return false; }
+  history.applyAll(made as BenchEvent[]);
+  stopped = undefined;
+  return true;
+}
+
+/** A value for a time, then another: a pulse. */
+function pulse(c: Extract<ToBench, { kind: 'pulse' }>): void {
   if (!history) return;
-  const event = eventOf(e);
-  if (typeof event === 'string') post({ kind: 'refused', message: event });
-  else history.apply(event);
-  dirty = true;
+  const kind = c.force ? 'force' : 'write';
+  const end = eventOf(c.force && c.then === '' ? { kind: 'force', path: c.path } : { kind, path: c.path, value: c.then });
+  if (typeof end === 'string') { post({ kind: 'refused', message: end }); return; }
+  if (apply([{ kind, path: c.path, value: c.value }])) history.schedule(Math.max(1, Math.round(c.ms / scanMs())), end);
+}
+
+/** From one value to another in equal steps, one a scan. */
+function ramp(c: Extract<ToBench, { kind: 'ramp' }>): void {
+  if (!history) return;
+  const found = findPath(image!, c.path), scans = Math.min(100_000, Math.max(1, Math.round(c.ms / scanMs())));
+  const isWhole = 'location' in found && !['REAL', 'LREAL', 'TIME', 'LTIME'].includes(baseOf(found.location.type) ?? '');
+  const text = (v: number) => String(isWhole ? Math.round(v) : Number(v.toPrecision(7)));
+  const kind = c.force ? 'force' : 'write';
+  if (!apply([{ kind, path: c.path, value: text(c.from) }])) return;
+  for (let n = 1; n <= scans; n++) {
+    const e = eventOf({ kind, path: c.path, value: text(c.from + ((c.to - c.from) * n) / scans) });
+    if (typeof e === 'string') { post({ kind: 'refused', message: e }); return; }
+    history.schedule(n, e);
+  }
 }
 
 function stand(recording: Extract<ToBench, { kind: 'stand' }>['recording'], scan: number): void {
   if (!history) return;
-  running = false;
+  pause();
   const events = recording.flatMap(({ scan: at, event }) => {
     const e = eventOf(event.kind === 'write' || event.kind === 'force' ? { kind: event.kind, path: event.path!, ...(event.value !== undefined ? { value: typeof event.value === 'boolean' ? (event.value ? '1' : '0') : nanosecondsText(event.path!, String(event.value)) } : {}) } as EventText : { kind: 'releaseAll' });
     return typeof e === 'string' ? [] : [{ scan: at, event: e }];
   });
   history.load(events, scan);
-  dirty = true;
 }
 
 /** A recording holds durations in nanoseconds. */
@@ -96,87 +178,194 @@ function nanosecondsText(path: string, value: string): string {
   return isDuration ? String(Number(value) / 1e6) : value;
 }
 
-function trace(path: string): void {
-  if (!history || !image) return;
-  const found = findPath(image, path);
-  if ('location' in found && baseOf(found.location.type)) history.trace(path);
+const scanMs = (): number => Number(history!.engine.stepNs) / 1e6;
+
+// --- where to stop
+
+/** Values at the scan before, for stops on change and on conditions. */
+const before = new Map<string, { readonly scan: number; readonly value: unknown }>();
+
+function holds(text: string, e: Engine): boolean {
+  const n = conditions.get(text);
+  return n !== undefined && e.image === image && e.evaluate(n) !== 0;
+}
+
+/** True when a value differs from the one a scan ago; a jump in time is no change. */
+function changed(key: string, scan: number, value: unknown): boolean {
+  const b = before.get(key);
+  before.set(key, { scan, value });
+  return b?.scan === scan - 1 && !Object.is(b.value, value);
+}
+
+function stopsNow(): Stops | undefined {
+  const on = stops.filter((s) => s.isOn && !(s.condition && !conditions.has(s.condition)));
+  const places = on.filter((s) => s.kind === 'rung' || s.kind === 'line'), others = on.filter((s) => s.kind === 'change' || s.kind === 'condition');
+  const until = goal;
+  const waits = trigger && conditions.has(trigger.text) && (trigger.each || trigger.fired === undefined);
+  if (!places.length && !others.length && !until && !waits) return undefined;
+  const hit = (stop: string | undefined, words: string) => { stopped = { ...(stop ? { stop } : {}), words }; return true; };
+  return {
+    ...(places.length ? {
+      mayHave: (e: Engine) => places.some((s) => { const p = s.rung && e.image.probes.get(s.rung); return s.kind === 'line' || (p && e.view.getUint32(p.address, true) !== 0); }),
+      at: (h: Halt, e: Engine) => {
+        const o = h.at?.source.origin;
+        const s = places.find((x) => (x.kind === 'rung' ? o?.kind === 'rung' && o.rungId === x.rung : o?.kind === 'pou' && o.id === x.pou && positionOf(h.at!.source, h.at!.start).line === x.line) && (!x.condition || holds(x.condition, e)));
+        return s ? hit(s.id, `Stopped before ${wordsOfSpan(h.at!)}`) : false;
+      },
+    } : {}),
+    after: (e: Engine) => {
+      for (const s of others) {
+        if (s.kind === 'condition') { if (changed(s.id, e.scan, holds(s.condition!, e)) && holds(s.condition!, e)) return hit(s.id, `${s.condition} came true`); continue; }
+        const f = findPath(e.image, s.path!);
+        if ('location' in f) { const v = readLocation(e.view, f.location); if (changed(s.id, e.scan, v)) return hit(s.id, `${s.path} became ${formatValue(f.location.type, v)}`); }
+      }
+      if (waits && trigger && changed('trigger', e.scan, holds(trigger.text, e)) && holds(trigger.text, e) && (trigger.each || trigger.fired === undefined)) trigger = { ...trigger, fired: e.scan };
+      if (!until) return false;
+      if (until.text !== undefined && holds(until.text, e)) { goal = undefined; return hit(undefined, `${until.words} holds`); }
+      if (e.scan >= until.scan) { goal = undefined; return until.text === undefined ? hit(undefined, `${until.words} done`) : hit(undefined, `${until.words} did not come true within an hour of simulated time`); }
+      return false;
+    },
+  };
+}
+
+function runUntil(text: string): void {
+  if (!history) return;
+  const t = text.trim(), span = parseSpan(t.replace(/^\+/, ''));
+  stopped = undefined;
+  if ('value' in span && !/^\d+$/.test(t)) goal = { words: t, scan: history.now + ('scans' in span.value ? span.value.scans : Math.ceil(Number(span.value.ns) / 1e6 / scanMs())) };
+  else goal = { words: t, text: t, scan: history.now + Math.ceil(LONGEST_MS / scanMs()) };
+  newConditions();
+  if (goal) { play(true); }
+}
+
+function play(on: boolean): void { running = on; owed = 0; last = performance.now(); pace = { at: last, scans: 0, reached: 0 }; if (on) stopped = undefined; else goal = undefined; }
+const pause = () => play(false);
+
+/** Goes on with a search for a moment; true while there is more to look at. */
+function searchOn(): void {
+  if (!search || !history) return;
+  const { text, direction } = search;
+  if (!conditions.has(text)) { search = undefined; return; }
+  const until = performance.now() + BUDGET_MS;
+  while (performance.now() < until) {
+    const r = history.find(search.at, direction, (e) => holds(text, e), 4096);
+    if (r.found !== undefined) { history.goTo(r.found); search = undefined; stopped = { words: `${text} came true` }; dirty = true; return; }
+    if (r.next === undefined) { search = undefined; stopped = { words: `${text} did not come true ${direction > 0 ? 'after' : 'before'} this moment` }; dirty = true; return; }
+    search.at = r.next;
+  }
+}
+
+// --- the scope
+
+function bindScope(): void {
+  for (const p of view.paths) history?.trace(p);
+  scopeIsDue = true;
+}
+
+function takeView(next: ScopeView): void {
+  for (const p of view.paths) if (!next.paths.includes(p)) history?.untrace(p);
+  view = next;
+  bindScope();
+}
+
+function sendScope(): void {
+  if (!history) return;
+  const h = history, { span } = view;
+  const to = view.from !== undefined ? view.from + span : h.now < Math.max(h.end, span) - span ? Math.max(0, h.now - span * 0.1) + span : Math.max(h.end, span);
+  const from = to - span;
+  const mine = h.courses(view.paths, Math.max(h.start, from), Math.min(h.end, to), view.pixels, REPLAY);
+  const theirs = view.other === undefined ? undefined : h.courses(view.paths, Math.max(0, from), to, view.pixels, REPLAY, view.other);
+  scopeIsDue = !mine.complete || theirs?.complete === false;
+  post({ kind: 'scope', scope: { from, to, paths: view.paths, courses: mine.courses, complete: !scopeIsDue, ...(theirs ? { others: theirs.courses } : {}) } });
 }
 
 onmessage = (m: MessageEvent<ToBench>) => {
   const c = m.data;
+  scopeIsDue = true;
+  dirty = true;
   switch (c.kind) {
     case 'project': takeProject(c.project, c.fresh); break;
     case 'look': request = c.request; break;
-    case 'scope':
-      for (const p of scopePaths) if (!c.paths.includes(p)) history?.untrace(p);
-      scopePaths = c.paths;
-      scopeSeconds = c.seconds;
-      for (const p of c.paths) trace(p);
-      break;
-    case 'play': running = c.running; owed = 0; last = performance.now(); break;
+    case 'scope': takeView(c.view); break;
+    case 'play': play(c.running); break;
     case 'speed': speed = c.factor; owed = 0; break;
     case 'step':
-      running = false;
+      pause();
+      stopped = undefined;
       if (history && c.scans > 0) history.run(c.scans);
-      else history?.goTo(history.now + c.scans);
+      else if (history?.isInside) history.goTo(history.now);
+      else history?.goTo(Math.max(history.start, history.now + c.scans));
       break;
-    case 'goTo': running = false; history?.goTo(Math.max(c.scan, history.start)); break;
-    case 'restart': history?.restart(); for (const p of scopePaths) { history?.untrace(p); trace(p); } break;
-    case 'event': apply(c.event); break;
+    case 'stepInside': pause(); stopped = undefined; history?.stepInside(c.unit, c.direction); break;
+    case 'goTo': pause(); stopped = undefined; history?.goTo(Math.max(c.scan, history.start)); break;
+    case 'restart': stopped = goal = undefined; history?.restart(c.warm ? 'warm' : 'cold'); before.clear(); break;
+    case 'until': runUntil(c.text); break;
+    case 'stops': stops = c.stops; before.clear(); newConditions(); break;
+    case 'find': pause(); stopped = undefined; search = history && { text: c.text.trim(), direction: c.direction, at: history.now }; newConditions(); break;
+    case 'trigger': trigger = c.text ? { text: c.text, before: c.before, each: c.each } : undefined; before.delete('trigger'); newConditions(); break;
+    case 'line': pause(); history?.switchTo(c.id); break;
+    case 'dropLine': history?.dropLine(c.id); break;
+    case 'branch': history?.branch(); break;
+    case 'event': apply([c.event]); break;
+    case 'events': apply(c.events); break;
+    case 'pulse': pulse(c); break;
+    case 'ramp': ramp(c); break;
     case 'stand': stand(c.recording, c.scan); break;
-    case 'ask': post({ kind: 'answer', id: c.id, answer: answer(c.ask, latest) }); return;
+    case 'ask': post({ kind: 'answer', id: c.id, answer: answer(c.ask, latest) }); break;
   }
-  dirty = true;
 };
 
 function advance(now: number): void {
   const elapsed = Math.min(now - last, 250);
   last = now;
   if (!running || !history || history.engine.fault) return;
-  const scanMs = Number(history.engine.stepNs) / 1e6;
-  owed += elapsed * speed;
-  const until = performance.now() + BUDGET_MS;
-  while (owed >= scanMs) {
-    const batch = Math.min(Math.floor(owed / scanMs), 50);
-    const done = history.run(batch);
-    owed -= done * scanMs;
+  const ms = scanMs(), asFast = goal !== undefined || speed === Infinity;
+  owed = asFast ? Infinity : owed + elapsed * speed;
+  const until = performance.now() + BUDGET_MS, where = stopsNow();
+  while (owed >= ms) {
+    const batch = asFast ? 400 : Math.min(Math.floor(owed / ms), 50);
+    const wasInside = history.isInside, scan = history.now;
+    const done = history.run(batch, where);
+    pace.scans += done;
+    owed -= done * ms;
     dirty ||= done > 0;
-    if (done < batch) { running = false; dirty = true; break; }
+    if (stopped || history.engine.fault || (done < batch && !wasInside) || (wasInside && history.isInside && history.now === scan)) { running = false; goal = undefined; dirty = true; break; }
     // Asked for more than this machine gives: simulated time simply goes slower.
-    if (performance.now() > until) { owed = 0; break; }
+    if (performance.now() > until) { if (!asFast) owed = 0; break; }
   }
-}
-
-function scopeTraces(h: History): ScopeTrace[] {
-  const scanMs = Number(h.engine.stepNs) / 1e6;
-  const from = Math.max(h.start, Math.min(h.now, h.end - scopeSeconds * 1000 / scanMs));
-  return scopePaths.flatMap((path) => {
-    const t = h.traces.get(path.toLowerCase());
-    return t ? [{ path, kind: isBool(t.location.type) ? 'band' : t.location.type.kind === 'enum' ? 'ribbon' : 'trace', points: pointsFrom(t, from) } satisfies ScopeTrace] : [];
-  });
-}
-
-function pointsFrom(t: Trace, from: number): (number | ScopeTrace['points'][number])[] {
-  let low = 0, high = t.scans.length;
-  while (low < high) { const mid = (low + high) >> 1; if (t.scans[mid]! <= from) low = mid + 1; else high = mid; }
-  const first = Math.max(0, low - 1);
-  const stride = Math.max(1, Math.ceil((t.scans.length - first) / MOST_POINTS));
-  const points: (number | ScopeTrace['points'][number])[] = [];
-  for (let i = first; i < t.scans.length; i += stride) points.push(t.scans[i]!, shown(t.location, t.values[i]!));
-  return points;
+  if (asFast) owed = 0;
+  if (now - pace.at > 1000) pace = { at: now, scans: 0, reached: (pace.scans * ms) / (now - pace.at) };
 }
 
 function send(): void {
   if (!history) return;
-  const frame: BenchFrame = {
-    ...frameOf(history.engine, request), running: running && !history.engine.fault, speed, start: history.start, end: history.end, scanMs: Number(history.engine.stepNs) / 1e6, scope: scopeTraces(history), generation,
+  const h = history, frame = frameOf(h.engine, request);
+  const halt = h.halt, callers = h.callPath().slice(0, -1).map((s) => ({ words: wordsOfSpan(s), ...placeOfSpan(s) }));
+  const shownFrame: BenchFrame = {
+    ...frame, power: h.isEarlierLogic ? sameRungs(frame.power) : frame.power, scan: h.now, timeMs: h.now * scanMs(), running: running && !h.engine.fault, speed, reached: running ? pace.reached : 0, start: h.start, end: h.end, scanMs: scanMs(), lines: h.lines(), seams: h.seams(), isEarlierLogic: h.isEarlierLogic, generation,
+    ...(halt?.at ? { inside: { words: wordsOfSpan(halt.at), ...placeOfSpan(halt.at), callers, step: h.step } } : {}), ...(stopped ? { stopped } : {}), ...(trigger ? { trigger: { text: trigger.text, before: trigger.before, ...(trigger.fired !== undefined ? { fired: trigger.fired } : {}) } } : {}), ...(goal ? { goal: goal.words } : search ? { goal: `looking for ${search.text}` } : {}),
   };
-  post({ kind: 'frame', frame });
+  post({ kind: 'frame', frame: shownFrame });
 }
 
+/** Power of those rungs that are today what they were when the scan shown was run. */
+function sameRungs(power: BenchFrame['power']): BenchFrame['power'] {
+  const then = sources.get(history!.engine.image)?.compiled, now = latest?.compiled;
+  return Object.fromEntries(Object.entries(power).filter(([id]) => id.startsWith('@') || then?.rungs.get(id)?.source.text === now?.rungs.get(id)?.source.text));
+}
+
+const again = new MessageChannel();
+let lastFrame = 0;
 function tick(): void {
   advance(performance.now());
-  if (dirty) { dirty = false; send(); }
-  setTimeout(tick, FRAME_MS);
+  searchOn();
+  const now = performance.now();
+  if (now - lastFrame >= FRAME_MS - 1) {
+    if (dirty && !scopeIsDue) scopeIsDue = true;
+    if (dirty) { dirty = false; send(); lastFrame = now; }
+    if (scopeIsDue) { sendScope(); lastFrame = now; }
+  }
+  if ((running && (speed === Infinity || goal)) || search) again.port2.postMessage(0); else setTimeout(tick, FRAME_MS);
 }
+again.port1.onmessage = tick;
 tick();

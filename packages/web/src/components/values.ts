@@ -1,5 +1,5 @@
 /** Values as text. */
-import type { ShownValue } from '@ferrule/core';
+import type { NumberFormat, ShownValue } from '@ferrule/core';
 
 /** A value as people read it; durations come in ms. */
 export function valueText(value: ShownValue | undefined, type?: string): string {
@@ -9,6 +9,21 @@ export function valueText(value: ShownValue | undefined, type?: string): string 
   if (typeof value === 'number' && !Number.isInteger(value)) return value.toFixed(Math.abs(value) < 10 ? 2 : 1);
   return String(value);
 }
+
+/** A value in the form somebody asked for; durations count in ms. */
+export function formatted(value: ShownValue | undefined, type: string | undefined, format: NumberFormat | undefined): string {
+  if (value === undefined || typeof value === 'boolean' || !format || format === 'decimal') return format === 'decimal' && typeof value === 'number' ? String(value) : valueText(value, type);
+  const n = typeof value === 'number' ? value : Number(value);
+  if (!Number.isFinite(n)) return String(value);
+  const bits = BITS[type ?? ''] ?? 32, whole = BigInt.asUintN(bits, BigInt(Math.trunc(n)));
+  switch (format) {
+    case 'hex': return `16#${whole.toString(16).toUpperCase().padStart(bits / 4, '0')}`;
+    case 'binary': return `2#${whole.toString(2).padStart(bits, '0').replace(/(?<=\d)(?=(\d{4})+$)/g, '_')}`;
+    case 'time': return durationText(n);
+    case 'text': return `'${Array.from({ length: bits / 8 }, (_, i) => Number((whole >> BigInt(8 * i)) & 0xffn)).map((c) => (c >= 32 && c < 127 ? String.fromCharCode(c) : c ? '·' : '')).join('')}'`;
+  }
+}
+const BITS: Readonly<Record<string, number>> = { SINT: 8, USINT: 8, BYTE: 8, CHAR: 8, INT: 16, UINT: 16, WORD: 16, DINT: 32, UDINT: 32, DWORD: 32, LINT: 64, ULINT: 64, LWORD: 64 };
 
 export function durationText(ms: number): string {
   return ms < 60_000 ? `${(ms / 1000).toFixed(2)} s` : `${Math.floor(ms / 60_000)} min ${((ms % 60_000) / 1000).toFixed(0)} s`;

@@ -4,10 +4,17 @@ import { Suspense, lazy, useEffect, useState } from 'react';
 import { Link, Outlet, useNavigate, useParams } from 'react-router';
 import { messageOf } from '../api.js';
 import { benchLive, LiveProvider, tellBench, useBench } from '../bench/live.js';
+import type { Device } from '@ferrule/core';
+import { useStopStore } from '../components/asking.js';
+import { useDesk } from '../components/desk.js';
+import { Ghost } from '../components/Ghost.js';
+import { Button } from '../components/ui.js';
 import { type HelpTopic, helpTopic } from '../components/help-topic.js';
 import { useDocument } from '../document/store.js';
 import { AreaRail } from './AreaRail.js';
 import { HelpDialog } from './HelpDialog.js';
+import { BenchPane } from './BenchPane.js';
+import { sourceOf } from './InputsPane.js';
 import { Scope } from './Scope.js';
 import { TopBar } from './TopBar.js';
 import { useProblemWalk } from './problem-walk.js';
@@ -31,7 +38,8 @@ export function ProjectShell() {
   const [palette, setPalette] = useState(false);
   useShortcuts(setHelp, setPalette);
   const boundTo = project?.machine.devices;
-  useBoundKeys(boundTo);
+  useBoundKeys(boundTo, project?.bench?.keys);
+  const bottom = useDesk((s) => s.bottom);
   useEffect(() => { document.title = project ? `${project.name} · Ferrule` : 'Ferrule'; }, [project?.name]);
 
   if (failed) return <div className="grid h-full place-items-center"><p className="max-w-md text-center">{failed} <Link className="text-copper-ink underline" to="/">Back to the projects</Link></p></div>;
@@ -39,17 +47,35 @@ export function ProjectShell() {
   return (
     <Tooltip.Provider delayDuration={500}>
       <LiveProvider value={benchLive}>
-        <div className="grid h-full grid-cols-[64px_minmax(0,1fr)] grid-rows-[48px_auto_minmax(0,1fr)_min(190px,24vh)]">
+        <div className="grid h-full grid-cols-[64px_minmax(0,1fr)]" style={{ gridTemplateRows: `48px auto minmax(0,1fr) min(${bottom}px, 60vh)` }}>
           <div className="col-span-2"><TopBar onHelp={() => setHelp({ tab: 'keys' })} /></div>
           <div className="col-span-2"><Notices /></div>
           <AreaRail />
           <main className="min-h-0 min-w-0 overflow-hidden"><Outlet /></main>
-          <div className="col-span-2 min-h-0"><Scope /></div>
+          <div className="relative col-span-2 flex min-h-0 border-t border-edge">
+            <Splitter />
+            <div className="min-w-0 flex-1"><Scope /></div>
+            <BenchPane />
+          </div>
         </div>
         {palette && <Suspense fallback={null}><Palette onClose={() => setPalette(false)} onHelp={() => setHelp({ tab: 'keys' })} /></Suspense>}
+        <Ghost />
         <HelpDialog topic={help} onClose={() => setHelp(undefined)} />
       </LiveProvider>
     </Tooltip.Provider>
+  );
+}
+
+/** The upper edge of the scope can be dragged, or moved by the arrow keys. */
+function Splitter() {
+  const { bottom, set } = useDesk();
+  const to = (px: number) => set({ bottom: Math.round(Math.max(110, Math.min(window.innerHeight * 0.6, px))) });
+  return (
+    <div
+      role="separator" aria-orientation="horizontal" aria-label="Height of the scope" aria-valuenow={bottom} aria-valuemin={110} aria-valuemax={600} tabIndex={0} className="absolute inset-x-0 -top-1 z-10 h-2 cursor-row-resize touch-none focus-visible:bg-copper/40"
+      onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)} onPointerMove={(e) => { if (e.buttons & 1) to(window.innerHeight - e.clientY); }}
+      onKeyDown={(e) => { if (e.key === 'ArrowUp' || e.key === 'ArrowDown') { e.preventDefault(); to(bottom + (e.key === 'ArrowUp' ? 22 : -22)); } }}
+    />
   );
 }
 
@@ -60,6 +86,7 @@ function useBenchFeed(id: string | undefined) {
   const [fed, setFed] = useState<string>();
   useEffect(() => {
     if (!project || openId !== id || !id) return;
+    if (fed !== id) tellBench({ kind: 'stops', stops: useStopStore.getState().byProject[id] ?? [] });
     tellBench({ kind: 'project', project, fresh: fed !== id });
     setFed(id);
   }, [project, openId, id]);
@@ -70,6 +97,9 @@ function Notices() {
   const refused = useDocument((s) => s.refused);
   const benchRefused = useBench((s) => s.refused);
   const fault = useBench((s) => s.frame?.fault);
+  const stopped = useBench((s) => s.frame?.stopped?.words), goal = useBench((s) => s.frame?.goal), isEarlier = useBench((s) => s.frame?.isEarlierLogic ?? false), inside = useBench((s) => s.frame?.inside?.words);
+  const lost = useBench((s) => s.checked?.lost);
+  const [seenLost, setSeenLost] = useState<readonly string[]>();
   const row = 'flex items-center gap-3 border-b border-edge px-4 py-1.5 text-[12.5px]';
   return (
     <>
@@ -82,6 +112,10 @@ function Notices() {
       )}
       {saving === 'offline' && <div role="alert" className={`${row} bg-bad-soft text-bad`}>The server does not answer. Your changes are kept here and sent when it is back.</div>}
       {(refused ?? benchRefused) && <div role="alert" className={`${row} bg-bad-soft text-bad`}>{refused ?? benchRefused}</div>}
+      {isEarlier && <div role="status" className={`${row} bg-glow`}>This scan was run by the logic before your change. <Button tight onClick={() => tellBench({ kind: 'branch' })}>Go on from here with the logic of now</Button></div>}
+      {goal && <div role="status" className={`${row} bg-glow`}>{goal.startsWith('looking') ? goal : `Running until ${goal}`} … <Button tight onClick={() => tellBench({ kind: 'play', running: false })}>Stop</Button></div>}
+      {stopped && !goal && <div role="status" className={`${row} bg-glow`}><b className="text-copper-ink">{stopped}.</b>{inside && <Button tight look="quiet" onClick={() => useDesk.getState().set({ bench: 'stops', benchOpen: true })}>Callers and steps</Button>}</div>}
+      {lost && lost.length > 0 && seenLost !== lost && <div role="status" className={`${row} bg-sunk`}><span className="min-w-0 flex-1 truncate" title={lost.join('\n')}>Not kept through the change: {lost.slice(0, 3).join('; ')}{lost.length > 3 ? ` and ${lost.length - 3} more` : ''}.</span><Button tight look="quiet" onClick={() => setSeenLost(lost)}>Seen</Button></div>}
       {fault && <div role="alert" className={`${row} bg-bad-soft text-bad`}><b>The bench stopped.</b> <span className="font-mono text-[12px]">{fault}</span> <span>Mend the logic, go back in time, or restart.</span></div>}
     </>
   );
@@ -103,8 +137,9 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void, onPalette: (open: bool
       if (command && e.key.toLowerCase() === 'k') { e.preventDefault(); onPalette(true); return; }
       if (e.key === 'F8') { e.preventDefault(); walk(e.shiftKey ? -1 : 1); return; }
       if (e.altKey && /^[1-5]$/.test(e.key)) { e.preventDefault(); void navigate(`/projects/${id}/${areas[Number(e.key) - 1]}`); return; }
+      if (e.key === 'F5' && command) { e.preventDefault(); document.querySelector<HTMLElement>('[aria-label="Run until …"]')?.click(); return; }
       if (e.key === 'F5') { e.preventDefault(); tellBench({ kind: 'play', running: !isRunning() }); return; }
-      if (e.key === 'F6') { e.preventDefault(); tellBench({ kind: 'step', scans: e.shiftKey ? -1 : 1 }); return; }
+      if (e.key === 'F6') { e.preventDefault(); const direction = e.shiftKey ? -1 : 1; if (!command && !e.altKey) tellBench({ kind: 'step', scans: direction }); else tellBench({ kind: 'stepInside', unit: command ? (e.altKey ? 'into' : 'over') : 'task', direction }); return; }
       if (isTyping(e)) return;
       if (command && e.key.toLowerCase() === 'z') { e.preventDefault(); if (e.shiftKey) useDocument.getState().redo(); else useDocument.getState().undo(); }
       else if (command && e.key.toLowerCase() === 'y') { e.preventDefault(); useDocument.getState().redo(); }
@@ -120,9 +155,21 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void, onPalette: (open: bool
 const isRunning = () => (benchLive.store.getState().frame as { running?: boolean } | undefined)?.running ?? false;
 
 /** Keys bound to buttons work with Alt, so that typing logic never presses a button by accident. */
-function useBoundKeys(devices: readonly { name: string; type: string; key?: string }[] | undefined) {
+function useBoundKeys(devices: readonly { name: string; type: string; key?: string; wires?: Readonly<Record<string, string>> }[] | undefined, inputs: readonly { readonly path: string; readonly key: string }[] | undefined) {
   useEffect(() => {
+    const free = (e: KeyboardEvent, value: string): boolean => {
+      const k = inputs?.find((x) => e.key.toLowerCase() === x.key || e.code === `Key${x.key.toUpperCase()}`);
+      if (!k || (value === '1' && (!e.altKey || e.repeat))) return k !== undefined;
+      e.preventDefault();
+      const s = sourceOf((devices ?? []) as readonly Device[], k.path);
+      // What the machine drives is forced while the key is down; a button is pressed; a free input is written.
+      if (s?.handle) benchLive.event({ kind: 'write', path: s.handle, value });
+      else if (s) benchLive.event({ kind: 'force', path: k.path, ...(value === '1' ? { value } : {}) });
+      else benchLive.event({ kind: 'write', path: k.path, value });
+      return true;
+    };
     const set = (e: KeyboardEvent, value: string) => {
+      if (free(e, value)) return;
       const d = devices?.find((x) => x.key && x.type === 'PushButton' && (e.key.toLowerCase() === x.key || e.code === `Key${x.key.toUpperCase()}`));
       if (!d || (value === '1' && (!e.altKey || e.repeat))) return;
       e.preventDefault();
@@ -134,5 +181,5 @@ function useBoundKeys(devices: readonly { name: string; type: string; key?: stri
     window.addEventListener('keydown', down);
     window.addEventListener('keyup', up);
     return () => { window.removeEventListener('keydown', down); window.removeEventListener('keyup', up); };
-  }, [devices]);
+  }, [devices, inputs]);
 }

@@ -2,187 +2,332 @@
  * The scope: time chart of chosen tags under every area. Its time line is the moment that the whole page shows;
  * dragging it goes through time. Drawn on a canvas: it changes with every frame.
  */
-import { Plus, X } from 'lucide-react';
-import { useCallback, useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
-import { useLocation } from 'react-router';
-import type { ShownValue } from '@ferrule/core';
-import { benchStore, tellBench, useBench, useLook, useValue, useForced } from '../bench/live.js';
-import type { BenchFrame, ScopeTrace } from '../bench/protocol.js';
-import { ForceMark } from '../components/ui.js';
-import { valueText } from '../components/values.js';
-import { useDocument } from '../document/store.js';
+import { ChevronDown, Plus, X } from 'lucide-react';
+import { DropdownMenu, Popover } from 'radix-ui';
+import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { useLocation, useNavigate } from 'react-router';
+import type { Course, Line } from '@ferrule/core';
+import { askBench, benchStore, tellBench, useBench, useForced, useLook, useValue } from '../bench/live.js';
+import { askWhy } from '../components/asking.js';
+import { useTagDrop } from '../components/drag.js';
+import { saveAs } from '../components/save-as.js';
+import { Button, ForceMark, Hint, MENU, MENU_ITEM } from '../components/ui.js';
+import { durationText, valueText } from '../components/values.js';
+import { newId, useDocument } from '../document/store.js';
 import { TagPicker } from '../components/TagPicker.js';
+import { AXIS, ROW, drawScope, valueAt } from './scope-draw.js';
 
-const ROW = 22, NAMES = 200, TAIL = 36;
-const SPANS = [2, 8, 30, 120, 600];
+const NAMES = 190;
+const NO_PATHS: readonly string[] = [], NO_LINES: readonly Line[] = [], NO_COURSES: readonly Course[] = [], NO_SEAMS: readonly { scan: number }[] = [];
+const MIN_SPAN = 4;
+
+interface View { /** Undefined: goes with the time line. */ readonly from: number | undefined; readonly span: number }
 
 export function Scope() {
-  const paths = useDocument((s) => s.project?.scope) ?? [];
+  const paths = useDocument((s) => s.project?.scope) ?? NO_PATHS;
   const edit = useDocument((s) => s.edit);
-  const [seconds, setSeconds] = useState(8);
+  const scanMs = useBench((s) => s.frame?.scanMs ?? 10);
+  const end = useBench((s) => s.frame?.end ?? 0);
+  const [view, setView] = useState<View>({ from: undefined, span: 800 });
+  const [pixels, setPixels] = useState(800);
   const [adding, setAdding] = useState(false);
-  useEffect(() => tellBench({ kind: 'scope', paths, seconds }), [paths, seconds]);
-  const zoom = (by: 1 | -1) => setSeconds((s) => SPANS[Math.min(SPANS.length - 1, Math.max(0, SPANS.indexOf(s) + by))]!);
+  const [cursors, setCursors] = useState<readonly [number | undefined, number | undefined]>([undefined, undefined]);
+  const [other, setOther] = useState<number>();
+  const lines = useBench((s) => s.frame?.lines ?? NO_LINES);
+  const laid = lines.some((l) => l.id === other && !l.isCurrent) ? other : undefined;
+  const differs = useDifference(laid, paths);
+  useEffect(() => tellBench({ kind: 'scope', view: { paths, span: view.span, pixels, ...(view.from !== undefined ? { from: view.from } : {}), ...(laid !== undefined ? { other: laid } : {}) } }), [paths, view, pixels, laid]);
+  const add = (path: string) => { if (!paths.some((p) => p.toLowerCase() === path.toLowerCase())) edit({ kind: 'changeScope', paths: [...paths, path] }); };
+  const drop = useTagDrop<HTMLElement>(add);
+  useTrigger(setView);
+  /** Zooms by a factor around a scan, or around the moment shown. */
+  const zoom = useCallback((factor: number, around?: number) => setView((v) => {
+    const f = benchStore.getState(), scope = f.scope;
+    const span = Math.min(Math.max(MIN_SPAN, v.span * factor), Math.max(1000, (f.frame?.end ?? 0) * 1.05));
+    if (v.from === undefined && around === undefined) return { from: undefined, span };
+    const from = v.from ?? scope?.from ?? 0, at = around ?? f.frame?.scan ?? from;
+    return { from: Math.max(0, at - ((at - from) / v.span) * span), span };
+  }), []);
+  const setCursor = (which: 0 | 1, scan: number | undefined) => setCursors((c) => (which ? [c[0], scan] : [scan, c[1]]));
+  const [a, b] = cursors;
   return (
-    <section aria-label="Scope" className="flex h-full flex-col border-t border-edge bg-sheet">
-      <div className="flex h-[30px] shrink-0 items-center gap-3 border-b border-edge px-3.5 text-[12.5px]">
-        <h2 className="font-semibold">Scope</h2>
-        {useLocation().pathname.endsWith('/controller') && <span className="text-soft">of the bench, not of the controller</span>}
-        <span className="text-soft">last {seconds < 60 ? `${seconds} s` : `${seconds / 60} min`}</span>
-        <button className="h-6 w-6 rounded text-soft hover:bg-sunk" aria-label="Shorter span" onClick={() => zoom(-1)}>+</button>
-        <button className="h-6 w-6 rounded text-soft hover:bg-sunk" aria-label="Longer span" onClick={() => zoom(1)}>−</button>
-        <span className="text-faint">drag the time line to go back; the whole page shows that scan</span>
-        <span className="relative ml-auto">
-          {adding
-            ? <TagPicker label="Tag for the scope" onPick={(path) => { setAdding(false); if (path && !paths.includes(path)) edit({ kind: 'changeScope', paths: [...paths, path] }); }} />
-            : <button className="flex h-6 items-center gap-1 rounded px-1.5 text-soft hover:bg-sunk hover:text-ink" onClick={() => setAdding(true)}><Plus size={13} />Add tag</button>}
-        </span>
+    <section ref={drop} data-takes-tags aria-label="Scope" className="flex h-full min-w-0 flex-col bg-sheet">
+      <div className="flex h-[30px] shrink-0 items-center gap-1 overflow-x-auto border-b border-edge pr-1.5 pl-3.5 text-[12.5px] [scrollbar-width:none]">
+        <h2 className="mr-1 font-semibold">Scope</h2>
+        {useLocation().pathname.endsWith('/controller') && <span className="shrink-0 text-soft">of the bench, not of the controller</span>}
+        <button className={small} aria-label="Shorter span" onClick={() => zoom(0.5)}>+</button>
+        <span className="min-w-12 shrink-0 text-center font-mono text-[11.5px] text-soft tabular-nums" aria-label="Span">{spanText(view.span * scanMs)}</span>
+        <button className={small} aria-label="Longer span" onClick={() => zoom(2)}>−</button>
+        <button className={small} title="The whole run" onClick={() => setView({ from: 0, span: Math.max(100, end) })}>All</button>
+        {view.from !== undefined && <Button look="quiet" tight onClick={() => setView((v) => ({ from: undefined, span: v.span }))}>Follow the end</Button>}
+        <Cursors a={a} b={b} scanMs={scanMs} onSet={setCursor} />
+        <span className="ml-auto" />
+        <Trigger />
+        <Lines lines={lines} other={laid} onOther={setOther} differs={differs} />
+        <Runs cursors={cursors} paths={paths} />
+        {adding
+          ? <TagPicker label="Tag for the scope" onPick={(path) => { setAdding(false); if (path) add(path); }} />
+          : <Button look="quiet" tight onClick={() => setAdding(true)}><Plus size={13} />Add tag</Button>}
       </div>
-      <div className="flex min-h-0 flex-1 overflow-auto">
+      <div className="flex min-h-0 flex-1 overflow-x-hidden overflow-y-auto">
         <ol className="shrink-0 border-r border-edge" style={{ width: NAMES }}>
-          {paths.map((p) => <ScopeName key={p} path={p} onRemove={() => edit({ kind: 'changeScope', paths: paths.filter((x) => x !== p) })} />)}
-          {!paths.length && <li className="px-3 py-2 text-soft">No tags yet.</li>}
+          {paths.map((p) => <ScopeName key={p} path={p} a={a} b={b} onRemove={() => edit({ kind: 'changeScope', paths: paths.filter((x) => x !== p) })} />)}
+          {!paths.length && <li className="px-3 py-2 text-soft">No tags yet: drag one here, or add one. Its past comes with it.</li>}
         </ol>
-        <Chart rows={paths.length} seconds={seconds} />
+        <Chart paths={paths} view={view} setView={setView} zoom={zoom} cursors={cursors} onCursor={setCursor} onPixels={setPixels} differs={differs} />
       </div>
     </section>
   );
 }
 
-function ScopeName({ path, onRemove }: { readonly path: string; readonly onRemove: () => void }) {
+const small = 'h-6 min-w-6 shrink-0 rounded px-1 text-soft hover:bg-sunk hover:text-ink';
+const spanText = (ms: number) => (ms < 1000 ? `${Math.round(ms)} ms` : ms < 60_000 ? `${(ms / 1000).toFixed(ms < 10_000 && ms % 1000 ? 1 : 0)} s` : ms < 3_600_000 ? `${(ms / 60_000).toFixed(1)} min` : `${(ms / 3_600_000).toFixed(1)} h`);
+
+/** A trigger that fired brings its moment into the window, with what led to it. */
+function useTrigger(setView: (f: (v: View) => View) => void): void {
+  const fired = useBench((s) => s.frame?.trigger?.fired);
+  const before = useBench((s) => s.frame?.trigger?.before ?? 50);
+  useEffect(() => { if (fired !== undefined) setView((v) => ({ from: Math.max(0, fired - (v.span * before) / 100), span: v.span })); }, [fired, before, setView]);
+}
+
+function Trigger() {
+  const trigger = useBench((s) => s.frame?.trigger);
+  const [text, setText] = useState('');
+  const [before, setBefore] = useState(50);
+  const [each, setEach] = useState(false);
+  const [problem, setProblem] = useState<string>();
+  const check = async () => { const p = await askBench('condition', { text }); setProblem(p); return !p && text.trim() !== ''; };
+  const arm = async () => { if (await check()) tellBench({ kind: 'trigger', text: text.trim(), before, each }); };
+  const find = async (direction: 1 | -1) => { if (await check()) tellBench({ kind: 'find', text, direction }); };
+  return (
+    <Popover.Root>
+      <Popover.Trigger asChild><button className={`${menuButton} ${trigger ? 'text-copper-ink' : ''}`}>{trigger ? `Trigger: ${trigger.fired === undefined ? 'waits' : `scan ${trigger.fired.toLocaleString('en')}`}` : 'Trigger'}<ChevronDown size={12} /></button></Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content side="top" sideOffset={6} align="end" aria-label="Trigger" className={`${MENU} w-[340px] p-3`} onKeyDown={(e) => e.stopPropagation()}>
+          <label className="block">When this comes true <input value={text} spellCheck={false} placeholder="DieDown is on" onChange={(e) => { setText(e.target.value); setProblem(undefined); }} onKeyDown={(e) => { if (e.key === 'Enter') void arm(); }} className="mt-1 h-7 w-full rounded border border-edge bg-sheet px-2 font-mono text-[12px]" /></label>
+          {problem && <p role="alert" className="mt-1 text-bad">{problem}</p>}
+          <label className="mt-2 flex items-center gap-2">show <input type="range" min={0} max={100} step={5} value={before} onChange={(e) => setBefore(Number(e.target.value))} aria-label="Share of the window before the trigger" className="flex-1 accent-[var(--copper)]" /> <span className="w-24 text-right">{before} % before it</span></label>
+          <label className="mt-1 flex items-center gap-2"><input type="checkbox" checked={each} onChange={(e) => setEach(e.target.checked)} className="accent-[var(--copper)]" />each time anew, not only once</label>
+          <div className="mt-3 flex flex-wrap gap-1.5">
+            <Button look="strong" onClick={() => void arm()}>Wait for it</Button>
+            {trigger && <Button onClick={() => tellBench({ kind: 'trigger', text: '', before, each })}>Stop waiting</Button>}
+            <Button onClick={() => void find(-1)}>Last time before</Button><Button onClick={() => void find(1)}>Next time after</Button>
+          </div>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+const menuButton = 'flex h-6 shrink-0 items-center gap-0.5 rounded px-1.5 text-soft hover:bg-sunk hover:text-ink';
+
+function Cursors({ a, b, scanMs, onSet }: { readonly a: number | undefined; readonly b: number | undefined; readonly scanMs: number; readonly onSet: (which: 0 | 1, scan: number | undefined) => void }) {
+  const now = () => benchStore.getState().frame?.scan;
+  return (
+    <span className="flex shrink-0 items-center gap-0.5 pl-1">
+      {(['A', 'B'] as const).map((n, i) => { const at = i ? b : a; return <Hint key={n} text={`Cursor ${n} at the moment shown; ${i ? 'Ctrl+⇧' : 'Ctrl+'}click on the chart sets it elsewhere`}><button aria-label={`Cursor ${n}`} aria-pressed={at !== undefined} onClick={() => onSet(i as 0, at === undefined ? now() : undefined)} className={`h-6 w-6 rounded font-mono text-[11.5px] ${at !== undefined ? 'bg-glow font-semibold text-copper-ink' : 'text-soft hover:bg-sunk'}`}>{n}</button></Hint>; })}
+      {a !== undefined && b !== undefined && <span role="status" aria-label="Between the cursors" className="pl-1 font-mono text-[11.5px] tabular-nums">Δ {durationText(Math.abs(b - a) * scanMs)} · {Math.abs(b - a)} scans</span>}
+    </span>
+  );
+}
+
+function Lines({ lines, other, onOther, differs }: { readonly lines: readonly Line[]; readonly other: number | undefined; readonly onOther: (id: number | undefined) => void; readonly differs: Difference | undefined }) {
+  const now = lines.findIndex((l) => l.isCurrent);
+  if (lines.length < 2) return null;
+  const letter = (i: number) => String.fromCharCode(65 + (i % 26));
+  const words = (l: Line) => `${l.beginning === 'other inputs' ? `other inputs from scan ${l.from.toLocaleString('en')}` : l.beginning === 'start' ? 'from the start' : l.beginning}, ${l.end.toLocaleString('en')} scans`;
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild><button className={menuButton} aria-label="Lines of history">Line {letter(now)} of {lines.length}{other !== undefined ? ` · ${letter(lines.findIndex((l) => l.id === other))} laid over` : ''}<ChevronDown size={12} /></button></DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content side="top" sideOffset={6} align="end" className={MENU}>
+          {lines.map((l, i) => (l.isCurrent ? <DropdownMenu.Label key={l.id} className="px-2.5 py-1 font-semibold">{letter(i)} · {words(l)} · this one</DropdownMenu.Label> : (
+            <div key={l.id} className="border-t border-edge">
+              <DropdownMenu.Label className="px-2.5 pt-1 text-soft">{letter(i)} · {words(l)}</DropdownMenu.Label>
+              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => tellBench({ kind: 'line', id: l.id })}>Go on with line {letter(i)}</DropdownMenu.Item>
+              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => onOther(other === l.id ? undefined : l.id)}>{other === l.id ? 'No longer lay it over' : `Lay line ${letter(i)} over this one`}</DropdownMenu.Item>
+              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => tellBench({ kind: 'dropLine', id: l.id })}>Forget line {letter(i)}</DropdownMenu.Item>
+            </div>
+          )))}
+          {other !== undefined && (
+            <p className="max-w-72 border-t border-edge px-2.5 py-1.5" role="status">{differs ? differs.first === undefined ? 'The tags on the scope are equal on both.' : <>They first differ after scan {differs.first.scan.toLocaleString('en')}: {differs.first.paths.join(', ')}.</> : '…'}</p>
+          )}
+          {differs?.first && <DropdownMenu.Item className={MENU_ITEM} onSelect={() => tellBench({ kind: 'goTo', scan: differs.first!.scan })}>Go to where they first differ</DropdownMenu.Item>}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+interface Difference { readonly first: { readonly scan: number; readonly paths: readonly string[] } | undefined; readonly byPath: Readonly<Record<string, number>> }
+/** Where the line laid over first differs in the tags of the scope. */
+function useDifference(line: number | undefined, paths: readonly string[]): Difference | undefined {
+  const [found, setFound] = useState<Difference>();
+  const end = useBench((s) => (line === undefined ? 0 : Math.floor((s.frame?.end ?? 0) / 100)));
+  useEffect(() => {
+    let isOld = false;
+    if (line === undefined) { setFound(undefined); return; }
+    void (async () => {
+      const first = await askBench('difference', { line, paths });
+      const each = await Promise.all(paths.map(async (p) => [p.toLowerCase(), (await askBench('difference', { line, paths: [p] }))?.scan] as const));
+      if (!isOld) setFound({ first, byPath: Object.fromEntries(each.filter((e): e is readonly [string, number] => e[1] !== undefined)) });
+    })();
+    return () => { isOld = true; };
+  }, [line, paths, end]);
+  return found;
+}
+
+/** What can be done with a run: kept, saved, opened, made into a check or a file of traces. */
+function Runs({ cursors, paths }: { readonly cursors: readonly (number | undefined)[]; readonly paths: readonly string[] }) {
+  const navigate = useNavigate();
+  const project = useDocument((s) => s.project), id = useDocument((s) => s.id);
+  const [said, setSaid] = useState<string>();
+  const file = useRef<HTMLInputElement>(null);
+  const stretch = (): { from: number; to: number } => {
+    const f = benchStore.getState().frame, at = cursors.filter((c) => c !== undefined);
+    return at.length === 2 ? { from: Math.min(...at), to: Math.max(...at) } : { from: f?.start ?? 0, to: f?.end ?? 0 };
+  };
+  const name = project?.name.replace(/[^\w-]+/g, '-').toLowerCase() ?? 'run';
+  const traces = async (as: 'vcd' | 'csv') => saveAs(`${name}.${as}`, await askBench('traces', { as, paths, ...stretch() }), as === 'vcd' ? 'text/plain' : 'text/csv');
+  const save = async () => { const r = await askBench('record', { name: project?.name ?? '' }); if (r) saveAs(`${name}.ferrule-run.json`, `${JSON.stringify(r, null, 1)}\n`, 'application/json'); };
+  const keep = async () => {
+    const r = await askBench('record', { name: project?.name ?? '' });
+    if (!r || !project) return;
+    const { project: _, ...rest } = r;
+    const runs = project.bench?.runs ?? [];
+    useDocument.getState().edit({ kind: 'changeBench', to: { runs: [...runs, { id: newId('run'), name: `Run ${runs.length + 1}, ${r.end.toLocaleString('en')} scans`, recording: JSON.stringify(rest) }] } });
+    setSaid('Kept with the project.');
+  };
+  const play = async (text: string) => {
+    const p = await askBench('playBack', { text });
+    setSaid('error' in p ? p.error : `${p.scans.toLocaleString('en')} scans replayed: ${p.isSame ? 'the same bytes as recorded.' : 'not the bytes that were recorded — the logic is another.'}${p.dropped.length ? ` Left out: ${p.dropped.join(' ')}` : ''}`);
+  };
+  const check = async () => {
+    const rows = await askBench('check', { ...stretch(), paths });
+    if (!project || !rows.length) { setSaid('Nothing happened in this stretch that could be checked.'); return; }
+    const check = { id: newId('c'), name: `Recorded ${project.checks.length + 1}`, note: 'Recorded from the bench: read it, and strike out what does not matter.', rows };
+    useDocument.getState().edit({ kind: 'addCheck', at: project.checks.length, check });
+    void navigate(`/projects/${id}/prove?check=${check.id}`);
+  };
+  const both = cursors.every((c) => c !== undefined);
+  return (
+    <>
+      <DropdownMenu.Root>
+        <DropdownMenu.Trigger asChild><button className={menuButton}>Run<ChevronDown size={12} /></button></DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content side="top" sideOffset={6} align="end" className={MENU}>
+            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void check()}>Save as sequence check{both ? ' (between the cursors)' : ''}</DropdownMenu.Item>
+            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void traces('vcd')}>Traces as waveform file (VCD)</DropdownMenu.Item>
+            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void traces('csv')}>Traces as table (CSV)</DropdownMenu.Item>
+            <DropdownMenu.Separator className="my-1 h-px bg-edge" />
+            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void save()}>Save this run as a file</DropdownMenu.Item>
+            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => file.current?.click()}>Replay a run from a file …</DropdownMenu.Item>
+            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void keep()}>Keep this run with the project</DropdownMenu.Item>
+            {(project?.bench?.runs ?? []).map((r) => (
+              <div key={r.id} className="flex border-t border-edge">
+                <DropdownMenu.Item className={`${MENU_ITEM} flex-1`} onSelect={() => void play(r.recording)}>Replay {r.name}</DropdownMenu.Item>
+                <DropdownMenu.Item aria-label={`Forget ${r.name}`} className={MENU_ITEM} onSelect={() => useDocument.getState().edit({ kind: 'changeBench', to: { runs: (project?.bench?.runs ?? []).filter((x) => x.id !== r.id) } })}><X size={13} /></DropdownMenu.Item>
+              </div>
+            ))}
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+      <input ref={file} type="file" accept=".json" aria-label="Run to replay" className="hidden" onChange={(e) => { const f = e.target.files?.[0]; e.target.value = ''; if (f) void f.text().then(play); }} />
+      {said && <span role="status" className="flex max-w-96 shrink-0 items-center gap-1 truncate text-copper-ink" title={said}>{said}<button aria-label="Close the message" onClick={() => setSaid(undefined)}><X size={12} /></button></span>}
+    </>
+  );
+}
+
+function ScopeName({ path, a, b, onRemove }: { readonly path: string; readonly a: number | undefined; readonly b: number | undefined; readonly onRemove: () => void }) {
   useLook([path]);
   const value = useValue(path);
   const forced = useForced(path);
+  const course = useBench((s) => (a === undefined && b === undefined ? undefined : s.scope?.courses.find((c) => c.path === path)));
   const type = useBench((s) => s.checked?.tags[path.toLowerCase()]?.type) ?? (/\.(ET|PT)$/i.test(path) ? 'TIME' : undefined);
+  const at = (scan: number | undefined) => { const v = scan === undefined || !course ? undefined : valueAt(course, scan); return v === undefined ? '' : course!.kind === 'band' ? String(v) : course!.names?.[v] ?? valueText(v, type); };
+  const [x, y] = [a, b].map((s) => (s === undefined || !course ? undefined : valueAt(course, s)));
+  const delta = course?.kind === 'trace' && x !== undefined && y !== undefined ? ` Δ ${valueText(y - x, type)}` : '';
   return (
-    <li className="group flex items-center gap-2 px-3 text-[12px]" style={{ height: ROW }}>
-      <span className="min-w-0 flex-1 truncate font-medium" title={path}>{path}</span>
+    <li className="group flex items-center gap-1.5 px-3 text-[12px]" style={{ height: ROW }}>
+      <button className="min-w-0 flex-1 truncate text-left font-medium hover:text-copper-ink" title={`${path}: why is it so? (F4)`} onClick={() => void askWhy(path)}>{path}</button>
       {forced !== undefined && <ForceMark value={forced} />}
-      <span className="font-mono text-soft group-focus-within:hidden group-hover:hidden">{valueText(value, type)}</span>
+      <span className="truncate font-mono text-[11px] text-soft group-focus-within:hidden group-hover:hidden" title={delta}>{a !== undefined || b !== undefined ? `${[at(a), at(b)].filter(Boolean).join(' → ')}${delta}` : valueText(value, type)}</span>
       <button aria-label={`Remove ${path} from the scope`} className="hidden text-faint group-focus-within:block group-hover:block hover:text-ink" onClick={onRemove}><X size={13} /></button>
     </li>
   );
 }
 
-function Chart({ rows, seconds }: { readonly rows: number; readonly seconds: number }) {
+interface ChartProps { readonly paths: readonly string[]; readonly view: View; readonly setView: (f: (v: View) => View) => void; readonly zoom: (factor: number, around?: number) => void; readonly cursors: readonly (number | undefined)[]; readonly onCursor: (which: 0 | 1, scan: number | undefined) => void; readonly onPixels: (n: number) => void; readonly differs: Difference | undefined }
+
+function Chart({ paths, view, setView, zoom, cursors, onCursor, onPixels, differs }: ChartProps) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const box = useRef<HTMLDivElement>(null);
-  const view = useRef({ from: 0, to: 1 });
   const now = useBench((s) => s.frame?.scan ?? 0);
   const start = useBench((s) => s.frame?.start ?? 0);
   const end = useBench((s) => s.frame?.end ?? 0);
+  const window_ = useRef({ from: 0, to: 1 });
 
-  const paint = useCallback(() => {
-    const frame = benchStore.getState().frame;
-    if (canvas.current && box.current && frame) view.current = draw(canvas.current, box.current.clientWidth, Math.max(rows * ROW, box.current.clientHeight), frame, seconds);
-  }, [rows, seconds]);
+  const paint = useMemo(() => () => {
+    const { frame, scope } = benchStore.getState();
+    if (!canvas.current || !box.current || !frame) return;
+    // The window of the page itself is drawn at once; what is missing in it comes with the next answer.
+    const from = view.from ?? (scope ? scope.to - view.span : 0), to = from + view.span;
+    window_.current = { from, to };
+    const courses = scope?.courses ?? NO_COURSES;
+    const forced = paths.map((p) => Object.keys(frame.forces).some((f) => f.toLowerCase() === p.toLowerCase()));
+    drawScope(canvas.current, box.current.clientWidth, Math.max(paths.length * ROW + AXIS, box.current.clientHeight), { from, to, now: frame.scan, start: frame.start, end: frame.end, scanMs: frame.scanMs, courses: paths.flatMap((p) => courses.find((c) => c.path === p) ?? { path: p, kind: 'band' as const, points: new Float64Array() }), others: scope?.others, cursors, seams: frame.seams ?? NO_SEAMS, forced, ...(differs ? { differs: differs.byPath } : {}) });
+  }, [paths, view, cursors, differs]);
   useEffect(() => {
     paint();
     const stop = benchStore.subscribe(paint);
-    const observer = new ResizeObserver(paint);
+    const observer = new ResizeObserver(() => { onPixels(Math.max(50, Math.round(box.current?.clientWidth ?? 800))); paint(); });
     if (box.current) observer.observe(box.current);
     const theme = new MutationObserver(paint);
     theme.observe(document.documentElement, { attributeFilter: ['data-theme'] });
     return () => { stop(); observer.disconnect(); theme.disconnect(); };
-  }, [paint]);
+  }, [paint, onPixels]);
 
-  const goTo = (e: PointerEvent) => {
-    const rect = box.current!.getBoundingClientRect();
-    const x = Math.min(1, Math.max(0, (e.clientX - rect.left) / (rect.width - TAIL)));
-    tellBench({ kind: 'goTo', scan: Math.round(view.current.from + x * (view.current.to - view.current.from)) });
+  const scanAt = (e: { readonly clientX: number }): number => {
+    const rect = box.current!.getBoundingClientRect(), { from, to } = window_.current;
+    return Math.round(from + Math.min(1, Math.max(0, (e.clientX - rect.left) / rect.width)) * (to - from));
+  };
+  // Wheel: zoom where the pointer is; with Shift, or sideways, along time.
+  useEffect(() => {
+    const e = box.current;
+    const onWheel = (w: WheelEvent) => {
+      if (w.ctrlKey && !w.shiftKey && !w.deltaY) return;
+      w.preventDefault();
+      const { from, to } = window_.current;
+      if (w.shiftKey || Math.abs(w.deltaX) > Math.abs(w.deltaY)) { const by = ((w.deltaX || w.deltaY) / 600) * (to - from); setView((v) => ({ from: Math.max(0, (v.from ?? from) + by), span: v.span })); }
+      else zoom(2 ** (w.deltaY / 240), scanAt(w));
+    };
+    e?.addEventListener('wheel', onWheel, { passive: false });
+    return () => e?.removeEventListener('wheel', onWheel);
+  }, [zoom, setView]);
+
+  const goTo = (e: PointerEvent) => tellBench({ kind: 'goTo', scan: Math.min(end, Math.max(start, scanAt(e))) });
+  const down = (e: PointerEvent) => {
+    const isBar = e.clientY > box.current!.getBoundingClientRect().bottom - 5;
+    if (isBar) { const rect = box.current!.getBoundingClientRect(), at = start + ((e.clientX - rect.left) / rect.width) * (end - start); setView((v) => ({ from: Math.max(0, at - v.span / 2), span: v.span })); return; }
+    if (e.ctrlKey || e.metaKey) { onCursor(e.shiftKey ? 1 : 0, scanAt(e)); return; }
+    e.currentTarget.setPointerCapture(e.pointerId);
+    goTo(e);
   };
   const onKey = (e: KeyboardEvent) => {
     const by = { ArrowLeft: -1, ArrowRight: 1, PageUp: -50, PageDown: 50 }[e.key];
-    if (by !== undefined) { e.preventDefault(); tellBench({ kind: 'goTo', scan: Math.min(end, Math.max(start, now + by)) }); }
+    if (by !== undefined && !e.altKey) { e.preventDefault(); tellBench({ kind: 'goTo', scan: Math.min(end, Math.max(start, now + by)) }); }
     if (e.key === 'Home') tellBench({ kind: 'goTo', scan: start });
     if (e.key === 'End') tellBench({ kind: 'goTo', scan: end });
+    if (e.key === '+' || e.key === '-') zoom(e.key === '+' ? 0.5 : 2, now);
+    if (e.key === 'a' || e.key === 'b') onCursor(e.key === 'a' ? 0 : 1, now);
+    if (e.key === 'Escape') { onCursor(0, undefined); onCursor(1, undefined); }
   };
   return (
     <div
-      ref={box} role="slider" tabIndex={0} aria-label="Time line" aria-valuemin={start} aria-valuemax={end} aria-valuenow={now} aria-valuetext={`scan ${now}`} className="relative min-w-0 flex-1 cursor-ew-resize touch-none"
-      onPointerDown={(e) => { e.currentTarget.setPointerCapture(e.pointerId); goTo(e); }} onPointerMove={(e) => { if (e.buttons & 1) goTo(e); }} onKeyDown={onKey}
+      ref={box} role="slider" tabIndex={0} aria-label="Time line" aria-valuemin={start} aria-valuemax={end} aria-valuenow={now} aria-valuetext={`scan ${now}`} className="relative min-w-0 flex-1 cursor-ew-resize touch-none" style={{ minHeight: paths.length * ROW + AXIS }}
+      title="Drag the time line to go back: the whole page shows that scan. Wheel zooms, Shift+wheel moves, Ctrl+click sets cursor A, Ctrl+Shift+click B." onPointerDown={down} onPointerMove={(e) => { if (e.buttons & 1 && e.currentTarget.hasPointerCapture(e.pointerId)) goTo(e); }} onKeyDown={onKey}
     >
       <canvas ref={canvas} className="absolute inset-0" />
     </div>
   );
-}
-
-/** Draws the traces; returns the span of scans shown. */
-function draw(canvas: HTMLCanvasElement, width: number, height: number, frame: BenchFrame, seconds: number): { from: number; to: number } {
-  const ratio = window.devicePixelRatio || 1;
-  if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(height * ratio)) {
-    canvas.width = Math.round(width * ratio); canvas.height = Math.round(height * ratio);
-    canvas.style.width = `${width}px`; canvas.style.height = `${height}px`;
-  }
-  const g = canvas.getContext('2d')!;
-  g.setTransform(ratio, 0, 0, ratio, 0, 0);
-  const css = getComputedStyle(document.documentElement);
-  const colour = (name: string) => css.getPropertyValue(`--${name}`).trim();
-  const span = (seconds * 1000) / frame.scanMs;
-  const room = width - TAIL;
-  const to = Math.max(frame.end, span);
-  // When the moment shown lies before the window, the window follows it.
-  const from = frame.scan < to - span ? Math.max(0, frame.scan - span * 0.1) : to - span;
-  const last = from + span;
-  const x = (scan: number) => ((scan - from) / span) * room;
-  g.clearRect(0, 0, width, height);
-  g.strokeStyle = colour('edge');
-  g.lineWidth = 1;
-  for (let s = Math.ceil((from * frame.scanMs) / 1000 / (seconds / 8)); s * (seconds / 8) * 1000 <= last * frame.scanMs; s++) line(g, x((s * (seconds / 8) * 1000) / frame.scanMs), 0, height);
-  g.font = '500 11px "Inter Variable", sans-serif';
-  g.textBaseline = 'middle';
-  frame.scope.forEach((t, i) => drawTrace(g, t, i * ROW, x, Math.min(frame.end, last), colour));
-  g.fillStyle = colour('sheet');
-  g.globalAlpha = 0.55;
-  if (frame.end > frame.scan) g.fillRect(x(frame.scan), 0, x(Math.min(frame.end, last)) - x(frame.scan), height);
-  g.globalAlpha = 1;
-  const at = x(frame.scan);
-  g.fillStyle = g.strokeStyle = colour('ink');
-  g.lineWidth = 1.5;
-  line(g, at, 0, height);
-  g.beginPath(); g.moveTo(at - 6, 0); g.lineTo(at + 6, 0); g.lineTo(at, 8); g.fill();
-  return { from, to: last };
-}
-
-function line(g: CanvasRenderingContext2D, x: number, y1: number, y2: number): void {
-  g.beginPath(); g.moveTo(Math.round(x) + 0.5, y1); g.lineTo(Math.round(x) + 0.5, y2); g.stroke();
-}
-
-function drawTrace(g: CanvasRenderingContext2D, t: ScopeTrace, top: number, x: (scan: number) => number, end: number, colour: (name: string) => string): void {
-  g.strokeStyle = colour('edge');
-  g.beginPath(); g.moveTo(0, top + ROW - 1.5); g.lineTo(x(end), top + ROW - 1.5); g.stroke();
-  if (t.kind === 'trace') { drawCurve(g, t, top, x, end, colour('copper')); return; }
-  const n = t.points.length / 2;
-  for (let i = 0; i < n; i++) {
-    const value = t.points[2 * i + 1] as ShownValue;
-    const x1 = Math.max(0, x(t.points[2 * i] as number)), x2 = Math.max(0, x(i + 1 < n ? (t.points[2 * i + 2] as number) : end));
-    if (x2 <= x1) continue;
-    if (t.kind === 'band') {
-      if (value) { g.fillStyle = colour('copper'); g.beginPath(); g.roundRect(x1, top + 5, Math.max(1, x2 - x1), ROW - 10, 1.5); g.fill(); }
-    } else {
-      g.fillStyle = colour(i === n - 1 ? 'glow' : i % 2 ? 'edge' : 'paper');
-      g.beginPath(); g.roundRect(x1 + 0.5, top + 3, Math.max(1, x2 - x1 - 1), ROW - 6, 2); g.fill();
-      if (x2 - x1 > 28) {
-        g.save(); g.beginPath(); g.rect(x1, top, x2 - x1 - 3, ROW); g.clip();
-        g.fillStyle = colour('soft'); g.fillText(String(value), x1 + 5, top + ROW / 2 + 0.5); g.restore();
-      }
-    }
-  }
-}
-
-function drawCurve(g: CanvasRenderingContext2D, t: ScopeTrace, top: number, x: (scan: number) => number, end: number, copper: string): void {
-  let low = Infinity, high = -Infinity;
-  for (let i = 1; i < t.points.length; i += 2) { const v = Number(t.points[i]); low = Math.min(low, v); high = Math.max(high, v); }
-  const y = (v: number) => top + ROW - 3 - (high > low ? ((v - low) / (high - low)) * (ROW - 7) : 0);
-  g.strokeStyle = copper; g.lineWidth = 1.5; g.beginPath();
-  let before = y(Number(t.points[1]));
-  g.moveTo(Math.max(0, x(Number(t.points[0]))), before);
-  for (let i = 2; i < t.points.length; i += 2) {
-    const px = x(Number(t.points[i])), py = y(Number(t.points[i + 1]));
-    // A value holds until the next one; neighbours in consecutive scans join into a slope by themselves.
-    g.lineTo(px, before); g.lineTo(px, py);
-    before = py;
-  }
-  g.lineTo(x(end), before);
-  g.stroke(); g.lineWidth = 1;
 }

@@ -1,10 +1,11 @@
 /** Where in time we are and how it moves; problems, forces and the controller, always in sight. */
-import { ChevronDown, ChevronLeft, ChevronRight, CircleHelp, Pause, Play, RotateCcw, SunMoon } from 'lucide-react';
+import { ChevronDown, ChevronLeft, ChevronRight, CircleHelp, Flag, Pause, Play, RotateCcw, SunMoon } from 'lucide-react';
 import { DropdownMenu, Popover } from 'radix-ui';
-import type { ReactNode } from 'react';
+import { useState, type ReactNode } from 'react';
+import type { FirstOn } from '@ferrule/core';
 import { Link, useNavigate, useParams } from 'react-router';
 import useSWR from 'swr';
-import { benchLive, tellBench, useBench } from '../bench/live.js';
+import { askBench, benchLive, tellBench, useBench } from '../bench/live.js';
 import { Button, Hint } from '../components/ui.js';
 import { valueText } from '../components/values.js';
 import { useDocument } from '../document/store.js';
@@ -12,8 +13,8 @@ import { FileMenu } from './FileMenu.js';
 import { placeOf } from './place.js';
 import { switchTheme } from './theme.js';
 
-const SPEEDS = [0.1, 0.5, 1, 2, 5, 10, 50];
-const speedText = (s: number) => `${s}×`;
+const SPEEDS = [0.01, 0.1, 0.5, 1, 2, 5, 10, 50, Infinity];
+const speedText = (s: number) => (s === Infinity ? 'max' : `${s}×`);
 
 export function TopBar({ onHelp }: { readonly onHelp: () => void }) {
   const name = useDocument((s) => s.project?.name);
@@ -47,6 +48,8 @@ function TimeButton({ label, keys, onClick, strong, children }: { readonly label
 function Clock() {
   const running = useBench((s) => s.frame?.running ?? false);
   const speed = useBench((s) => s.frame?.speed ?? 1);
+  const inside = useBench((s) => s.frame?.inside?.words);
+  const reached = useBench((s) => s.frame?.reached ?? 0);
   const scan = useBench((s) => s.frame?.scan ?? 0);
   const timeMs = useBench((s) => s.frame?.timeMs ?? 0);
   const scanMs = useBench((s) => s.frame?.scanMs ?? 10);
@@ -55,21 +58,71 @@ function Clock() {
   return (
     <div role="group" aria-label="Bench time" className="mx-auto flex shrink-0 items-center gap-1 rounded-xl bg-bar-2 px-2 py-1">
       <TimeButton label="Restart the bench" onClick={() => tellBench({ kind: 'restart' })}><RotateCcw size={15} /></TimeButton>
+      <Restart />
       <TimeButton label="One scan back" keys="Shift+F6" onClick={() => tellBench({ kind: 'step', scans: -1 })}><ChevronLeft size={17} /></TimeButton>
       <TimeButton strong label={running ? 'Pause' : 'Run'} keys="F5" onClick={() => tellBench({ kind: 'play', running: !running })}>{running ? <Pause size={15} fill="currentColor" /> : <Play size={15} fill="currentColor" />}</TimeButton>
       <TimeButton label="One scan forward" keys="F6" onClick={() => tellBench({ kind: 'step', scans: 1 })}><ChevronRight size={17} /></TimeButton>
       <DropdownMenu.Root>
-        <DropdownMenu.Trigger asChild><button aria-label="Speed" className="flex h-8 items-center gap-1 rounded-md px-2 font-mono text-[12px] font-semibold hover:bg-bar">{speedText(speed)}<ChevronDown size={12} /></button></DropdownMenu.Trigger>
+        <DropdownMenu.Trigger asChild><button aria-label="Speed" className="flex h-8 items-center gap-1 rounded-md px-2 font-mono text-[12px] font-semibold hover:bg-bar">{speedText(speed)}{running && reached > 0 && (speed === Infinity || reached < speed * 0.9) ? <span className="font-normal text-bar-soft">{Math.round(reached).toLocaleString('en')}×</span> : null}<ChevronDown size={12} /></button></DropdownMenu.Trigger>
         <DropdownMenu.Portal>
           <DropdownMenu.Content sideOffset={6} className="z-50 rounded-lg border border-edge bg-sheet p-1 text-ink shadow-xl">
-            {SPEEDS.map((s) => <DropdownMenu.Item key={s} onSelect={() => tellBench({ kind: 'speed', factor: s })} className="rounded px-4 py-1 font-mono text-[12px] outline-none data-highlighted:bg-glow">{speedText(s)}</DropdownMenu.Item>)}
+            {SPEEDS.map((s) => <DropdownMenu.Item key={s} onSelect={() => tellBench({ kind: 'speed', factor: s })} className="rounded px-4 py-1 font-mono text-[12px] outline-none data-highlighted:bg-glow">{s === Infinity ? 'as fast as it goes' : speedText(s)}</DropdownMenu.Item>)}
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
+      <Until />
       <span className="px-2 font-mono text-[12.5px] font-semibold tabular-nums" aria-label="Simulated time">{clockText(timeMs)}</span>
-      <span className="border-l border-bar pl-3 pr-1 font-mono text-[12px] text-bar-soft tabular-nums"><span data-testid="scan">scan {String(scan).replace(/\B(?=(\d{3})+$)/g, '\u2009')}</span> · {scanMs} ms</span>
+      <span className="border-l border-bar pl-3 pr-1 font-mono text-[12px] text-bar-soft tabular-nums"><span data-testid="scan">scan {String(scan).replace(/\B(?=(\d{3})+$)/g, '\u2009')}</span> · {inside ? <b className="text-bar-ink" title="The scan stands in its middle, before this">{inside}</b> : `${scanMs} ms`}</span>
       {!taken && <span className="rounded bg-bad px-1.5 text-[11px] font-medium text-sheet">{runs ? 'last good logic runs' : 'nothing runs yet'}</span>}
     </div>
+  );
+}
+
+/** Other ways to start anew, and what the first scans would then do. */
+function Restart() {
+  const [warm, setWarm] = useState(false);
+  const [first, setFirst] = useState<readonly FirstOn[]>();
+  const look = (w: boolean) => { setWarm(w); setFirst(undefined); void askBench('firstScans', { warm: w }).then(setFirst); };
+  return (
+    <Popover.Root onOpenChange={(open) => { if (open) look(warm); }}>
+      <Popover.Trigger asChild><button aria-label="Ways to restart" className="-ml-1 grid h-8 w-4 place-items-center rounded-md hover:bg-bar"><ChevronDown size={12} /></button></Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content sideOffset={6} className={`${sheet} w-[320px] p-3 text-[12.5px]`} aria-label="Restart">
+          <div className="flex gap-1.5">{([[false, 'Cold: initial values'], [true, 'Warm: retained kept']] as const).map(([w, words]) => <button key={words} aria-pressed={warm === w} onClick={() => look(w)} className={`h-7 rounded-md border px-2 ${warm === w ? 'border-copper bg-glow font-semibold' : 'border-edge'}`}>{words}</button>)}</div>
+          <p className="mt-2 font-semibold">The first ten scans would switch on</p>
+          {!first ? <p className="text-soft">Looking …</p> : first.length ? <ul aria-label="First scans" className="max-h-48 overflow-y-auto">{first.map((f) => <li key={f.path} className="flex justify-between gap-2"><span className={f.isOutput ? 'font-semibold' : ''}>{f.path}</span><span className="font-mono text-[11.5px] text-soft">{f.value === '1' ? 'on' : f.value} · scan {f.scan}{f.isOutput ? ' · output' : ''}</span></li>)}</ul> : <p className="text-soft">Nothing.</p>}
+          <div className="mt-2 text-right"><Popover.Close asChild><Button look="strong" onClick={() => tellBench({ kind: 'restart', warm })}>Restart {warm ? 'warm' : 'cold'}</Button></Popover.Close></div>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+/** Runs as fast as it goes until a condition holds, or for a length of time. */
+function Until() {
+  const [text, setText] = useState('');
+  const [open, setOpen] = useState(false);
+  const [problem, setProblem] = useState<string>();
+  const go = async () => {
+    const t = text.trim();
+    if (!t) return;
+    const isTime = /^\+?[\d.]+\s*(ms|s|min|m|h|scans?)$/i.test(t);
+    const p = isTime ? undefined : await askBench('condition', { text: t });
+    if (p) { setProblem(p); return; }
+    setOpen(false);
+    tellBench({ kind: 'until', text: t });
+  };
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Hint text="Run until a condition or a time, as fast as it goes (Ctrl+F5)"><Popover.Trigger asChild><button aria-label="Run until …" className="grid h-8 w-8 place-items-center rounded-md hover:bg-bar"><Flag size={15} /></button></Popover.Trigger></Hint>
+      <Popover.Portal>
+        <Popover.Content sideOffset={6} className={`${sheet} w-[300px] p-3 text-[12.5px]`} aria-label="Run until">
+          <label>Run until <input autoFocus value={text} spellCheck={false} placeholder="GoodTotal = 3, or 10 min" onChange={(e) => { setText(e.target.value); setProblem(undefined); }} onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') void go(); if (e.key === 'Escape') setOpen(false); }} className="mt-1 h-7 w-full rounded border border-edge bg-sheet px-2 font-mono text-[12px]" /></label>
+          {problem && <p role="alert" className="mt-1 text-bad">{problem}</p>}
+          <div className="mt-2 text-right"><Button look="strong" keys="⏎" onClick={() => void go()}>Run</Button></div>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
   );
 }
 

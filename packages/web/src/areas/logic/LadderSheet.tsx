@@ -16,7 +16,8 @@ import { EditStrip } from './EditStrip.js';
 import { ElementInput } from './ElementInput.js';
 import { RungRow } from './RungRow.js';
 import { BY_KEY, type Command, keyOf, useSheet } from './commands.js';
-import { grab, useDrag } from './drag.js';
+import { askWhy, toggleStop, useStops } from '../../components/asking.js';
+import { grab, useDrag } from '../../components/drag.js';
 import { type Drop, type DropWhere, type Ladder, copyRungs, declarations, dropOn, isRungText, lineProblem, pasteAt, pasteRungs, rungOfLine, runText, together } from './sheet-edits.js';
 import { useUses } from './uses.js';
 
@@ -223,6 +224,12 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
       case 'declaration': { const t = nameHere ? declared.get((/^\w+/.exec(nameHere)?.[0] ?? '').toLowerCase()) : undefined; if (t) jump(`/projects/${projectId}/tags?tag=${t.id}`); else setSaid('This is not a tag of the project.'); return; }
       case 'uses': if (nameHere) { useUses.setState({ name: /^\w+/.exec(nameHere)?.[0] ?? '', list: undefined }); desk.set({ side: 'uses' }); } return;
       case 'fix': void fixHere(); return;
+      case 'why': {
+        const name = node?.kind === 'call' ? `${node.name}.${node.outPin ?? 'Q'}` : node?.kind === 'compare' ? /^[A-Za-z_][\w.]*/.exec(node.left)?.[0] : node && 'tag' in node ? node.tag : node?.kind === 'action' ? /^[A-Za-z_][\w.]*/.exec(node.text)?.[0] : undefined;
+        if (name && model) void askWhy(model.pathOf(name)); else setSaid('Stand on a contact, coil, block or action to ask about it.');
+        return;
+      }
+      case 'stop': if (current && projectId) setSaid(toggleStop(projectId, { kind: 'rung', pou: pou.id, rung: current.id }) ? 'The run stops before this rung.' : 'The run no longer stops here.'); return;
       case 'forceOn': force('1'); return;
       case 'forceOff': force('0'); return;
       case 'release': force(undefined); return;
@@ -256,6 +263,9 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     if (fix) { change(fix.edit); setSaid(`${fix.label}. Ctrl+Z takes it back.`); } else setSaid(`${found.message} No fix is safe here.`);
   };
   useEffect(() => { useSheet.setState({ perform: (c) => { focus(); command(c); }, where: `pou=${pou.id}${current ? `&rung=${current.id}&element=${element}` : ''}` }); return () => useSheet.setState({ perform: undefined, where: undefined }); });
+
+  const stops = useStops(projectId);
+  const stopAt = useMemo(() => new Map(stops.filter((s) => s.kind === 'rung').map((s) => [s.rung!, s.isOn ? 'on' as const : 'off' as const])), [stops]);
 
   const onKey = (e: KeyboardEvent) => {
     if (e.target !== e.currentTarget) { if (e.key === 'Enter' || e.key === 'Escape') requestAnimationFrame(focus); return; }
@@ -359,7 +369,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
             return (
               <div key={r.id} ref={virtual.measureElement} data-index={item.index} data-rung={k} style={{ transform: `translateY(${item.start}px)`, zIndex: input ? 20 : undefined }} className="absolute top-0 left-0 w-full">
                 <RungRow
-                  number={k + 1} rung={r} model={shown} isCurrent={here} isChosen={chosenRungs && k >= rungRange()[0] && k <= rungRange()[1]} folded={sections.folded.get(k)} typesHeading={heading === r.id} typesComment={comment === r.id} onFix={() => { goTo({ rung: k, element: (perRung.get(r.id) ?? []).find((p) => p.severity === 'error')?.element ?? 0 }); focus(); void fixProblem((perRung.get(r.id) ?? []).find((p) => p.severity === 'error')); }} onFold={() => { foldSection(r.id); focus(); }}
+                  number={k + 1} rung={r} model={shown} isCurrent={here} isChosen={chosenRungs && k >= rungRange()[0] && k <= rungRange()[1]} folded={sections.folded.get(k)} stop={stopAt.get(r.id)} typesHeading={heading === r.id} typesComment={comment === r.id} onFix={() => { goTo({ rung: k, element: (perRung.get(r.id) ?? []).find((p) => p.severity === 'error')?.element ?? 0 }); focus(); void fixProblem((perRung.get(r.id) ?? []).find((p) => p.severity === 'error')); }} onFold={() => { foldSection(r.id); focus(); }}
                   onHeading={(text) => { setHeading(undefined); change({ kind: 'changeRung', pou: pou.id, id: r.id, to: { heading: (text || null) as string } }); }}
                   onPick={(n, extend) => { goTo(extend ? { ...position, rungTo: k } : { rung: k, element: n }); focus(); }}
                   onComment={(text) => { setComment(undefined); change({ kind: 'changeRung', pou: pou.id, id: r.id, to: { comment: (text || null) as string } }); }} problems={perRung.get(r.id) ?? NO_PROBLEMS}
@@ -375,7 +385,6 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
         </div>
       </div>
       <p role="status" className={said || (found && found.severity !== 'error') ? 'flex shrink-0 items-center gap-2 border-t border-edge bg-sunk px-3 py-1 text-[12px] text-copper-ink' : 'sr-only'}>{said ?? (found && found.severity !== 'error' ? found.message : '')}{said === undefined && found && found.severity !== 'error' && <Button look="quiet" tight keys="Ctrl+." onClick={() => command('fix')}>Fix</Button>}</p>
-      <Ghost />
     </div>
   );
 }
@@ -388,13 +397,6 @@ function withNew(tags: Readonly<Record<string, TagFacts>>, line: string, isKnown
 }
 
 const isField = (t: EventTarget): boolean => t instanceof HTMLElement && t.matches('input, textarea');
-
-/** What is on the pointer, beside it. */
-function Ghost() {
-  const { dragged, x, y, copies } = useDrag();
-  if (!dragged) return null;
-  return <div className="pointer-events-none fixed z-50 rounded-md border border-copper bg-sheet px-2 py-1 font-mono text-[12px] shadow-lg" style={{ left: x + 12, top: y + 8 }}>{copies ? '+ ' : ''}{dragged.text}</div>;
-}
 
 /** While something is dragged: which place of which rung is under the pointer, and what the rung would be. */
 type Over = (Drop & { readonly rung: string }) | undefined;

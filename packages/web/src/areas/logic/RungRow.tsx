@@ -9,13 +9,15 @@ interface RowProps {
   readonly number: number; readonly rung: RungText; readonly model: RungModel; readonly isCurrent: boolean; readonly isChosen: boolean; readonly problems: readonly ProblemNote[]; readonly children: ReactNode;
   /** Rungs that are folded away under this heading. */
   readonly folded: number | undefined;
+  /** The run stops before it: yes, only sometimes off, or not. */
+  readonly stop: 'on' | 'off' | undefined;
   readonly typesHeading: boolean;
   readonly typesComment: boolean;
   readonly onFix: () => void; readonly onFold: () => void; readonly onHeading: (text: string) => void;
   readonly onPick: (element: number, extend: boolean) => void; readonly onComment: (text: string) => void; readonly input: ReactNode; readonly inputAt: { readonly x: number; readonly width: number; readonly wireY: number } | undefined;
 }
 
-export function RungRow({ number, rung, model, isCurrent, isChosen, problems, children, folded, typesHeading, typesComment, onFix, onFold, onHeading, onPick, onComment, input, inputAt }: RowProps) {
+export function RungRow({ number, rung, model, isCurrent, isChosen, problems, children, folded, stop, typesHeading, typesComment, onFix, onFold, onHeading, onPick, onComment, input, inputAt }: RowProps) {
   const error = problems.find((p) => p.severity === 'error');
   return (
     <div className="border-b border-edge">
@@ -28,7 +30,7 @@ export function RungRow({ number, rung, model, isCurrent, isChosen, problems, ch
       )}
       {folded === undefined && (
         <div className={`flex ${isChosen ? 'bg-glow/50' : ''}`}>
-          <button tabIndex={-1} aria-label={`Rung ${number}`} aria-pressed={isChosen} onClick={(e) => onPick(0, e.shiftKey)} className={`flex w-11 shrink-0 justify-center border-r border-edge pt-2 font-mono text-[12px] ${isCurrent || isChosen ? 'bg-glow font-semibold text-copper-ink' : 'bg-sunk text-faint'} ${error ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`}>{number}</button>
+          <button tabIndex={-1} aria-label={`Rung ${number}`} aria-pressed={isChosen} onClick={(e) => onPick(0, e.shiftKey)} title={stop ? 'The run stops before this rung (F7)' : undefined} className={`relative flex w-11 shrink-0 justify-center border-r border-edge pt-2 font-mono text-[12px] ${isCurrent || isChosen ? 'bg-glow font-semibold text-copper-ink' : 'bg-sunk text-faint'} ${error ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`}>{number}{stop && <span className={`absolute top-7 h-2.5 w-2.5 rotate-45 border border-bad ${stop === 'on' ? 'bg-bad' : ''}`}><span className="sr-only">stop</span></span>}</button>
           <div className="min-w-0 flex-1 px-3 pt-1 pb-1.5">
             {(rung.comment || typesComment) && <span className="-ml-1 block text-soft"><EditSentence value={rung.comment ?? ''} label={`Comment of rung ${number}`} placeholder="comment" onCommit={onComment} /></span>}
             <div className="relative">

@@ -10,7 +10,7 @@ import { ForceMark } from '../../components/ui.js';
 import { valueText } from '../../components/values.js';
 import { useDocument } from '../../document/store.js';
 import { addressOfUse, jumpTo } from '../../shell/place.js';
-import { grab } from './drag.js';
+import { grab } from '../../components/drag.js';
 import { useSheet } from './commands.js';
 import { useUses } from './uses.js';
 

@@ -6,10 +6,11 @@ import { lintGutter, setDiagnostics } from '@codemirror/lint';
 import { highlightSelectionMatches, search, searchKeymap } from '@codemirror/search';
 import { EditorState, Prec, StateEffect, StateField } from '@codemirror/state';
 import { EditorView, type Tooltip, drawSelection, highlightActiveLine, hoverTooltip, keymap, lineNumbers, showTooltip } from '@codemirror/view';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { type RefObject, useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { type Signature, type Tag, type TextWatch, formatText, statementsAround, textChange, textToRungs } from '@ferrule/core';
 import { askBench, benchLive, benchStore, forcedValue, useBench } from '../../bench/live.js';
+import { askWhy, toggleStop, useStops } from '../../components/asking.js';
 import { useDesk } from '../../components/desk.js';
 import { RungView } from '../../components/ladder/RungView.js';
 import { modelOf } from '../../components/ladder/rung-model.js';
@@ -19,6 +20,7 @@ import { useDocument } from '../../document/store.js';
 import { jumpTo } from '../../shell/place.js';
 import { KEYWORDS, SNIPPETS, colours, folding, language, theme } from './text-language.js';
 import { type LiveLine, liveField, liveTheme, setLive } from './text-live.js';
+import { setMarks, stopMarks } from './text-stops.js';
 import { useUses } from './uses.js';
 
 interface Props { /** Of the block the text belongs to. */ readonly id: string; readonly name: string; readonly text: string }
@@ -124,6 +126,19 @@ export function TextEditor({ id, name, text }: Props) {
       useUses.setState({ name: h.word, list });
       useDesk.getState().set({ side: 'uses' });
     },
+    why: async () => {
+      const h = here();
+      const fact = await askBench('hover', { place: { kind: 'pou', id }, offset: h.offset });
+      // Of a block the member written behind it, where there is one.
+      const line = view.current!.state.doc.lineAt(h.offset), member = /^\w*((?:\.\w+|\[[^\]]*\])+)/.exec(view.current!.state.sliceDoc(h.offset, line.to))?.[1] ?? '';
+      if (!fact?.path) { setSaid(h.word ? `‘${h.word}’ has no value to ask about here.` : 'Stand on a name first.'); return; }
+      const root = watch?.root && fact.path.includes('.') && instance ? fact.path.replace(/^[^.]+(?=\.)/, instance) : fact.path;
+      void askWhy(fact.path.endsWith(member) ? root : `${root}${member}`);
+    },
+    stop: () => {
+      const v = view.current!, line = v.state.doc.lineAt(v.state.selection.main.head).number;
+      if (projectId) setSaid(toggleStop(projectId, { kind: 'line', pou: id, line }) ? `The run stops before line ${line}, where a statement begins there.` : `The run no longer stops before line ${line}.`);
+    },
     toRung: () => {
       const v = view.current!;
       const s = v.state.selection.main;
@@ -163,11 +178,11 @@ export function TextEditor({ id, name, text }: Props) {
       state: EditorState.create({
         doc: text,
         extensions: [
-          lineNumbers(), foldGutter(), folding, drawSelection(), highlightActiveLine(), highlightSelectionMatches(), bracketMatching(), closeBrackets(), indentUnit.of('  '), language, syntaxHighlighting(colours), theme, editorTheme, liveTheme, liveField, lintGutter(), search({ top: true }),
+          lineNumbers(), foldGutter(), folding, drawSelection(), highlightActiveLine(), highlightSelectionMatches(), bracketMatching(), closeBrackets(), indentUnit.of('  '), language, syntaxHighlighting(colours), theme, editorTheme, liveTheme, liveField, lintGutter(), stopMarks, search({ top: true }),
           autocompletion({ override: [completeWith(() => nameNow.current)], activateOnTyping: true, icons: false }), hoverOf(id), signatureField,
           Prec.highest(keymap.of([
             { key: 'Mod-z', run: undo }, { key: 'Mod-y', run: redo }, { key: 'Mod-Shift-z', run: redo }, { key: 'F2', run: run(() => act.current.rename()) }, { key: 'F12', run: run(() => act.current.definition()) }, { key: 'Shift-F12', run: run(() => act.current.uses()) },
-            { key: 'Shift-Alt-f', run: run(() => act.current.format()) }, { key: 'Mod-.', run: run(() => act.current.fix()) }, { key: 'Mod-Shift-Enter', run: run(() => act.current.toRung()) },
+            { key: 'Shift-Alt-f', run: run(() => act.current.format()) }, { key: 'Mod-.', run: run(() => act.current.fix()) }, { key: 'F4', run: run(() => act.current.why()) }, { key: 'F7', run: run(() => act.current.stop()) }, { key: 'Mod-Shift-Enter', run: run(() => act.current.toRung()) },
             { key: 'Tab', run: (e) => (completionStatus(e.state) === 'active' ? acceptCompletion(e) : false) },
           ])),
           keymap.of([...searchKeymap, ...foldKeymap, ...defaultKeymap, indentWithTab]),
@@ -214,12 +229,13 @@ export function TextEditor({ id, name, text }: Props) {
   }, [at, query.get('n'), id]);
 
   useLiveLines(view, watch);
+  useStopMarks(view, id, projectId);
 
   const b = (words: string, keys: string, f: () => unknown) => <Button look="quiet" tight keys={keys} onClick={() => void f()}>{words}</Button>;
   return (
     <div className="flex h-full min-h-0 flex-col">
       <div role="toolbar" aria-label="Text editing" className="flex h-9 shrink-0 items-center overflow-x-auto overflow-y-hidden border-b border-edge bg-sunk px-2 [scrollbar-width:thin]">
-        {b('Lay out', '⇧Alt+F', actions.format)}{b('Rename', 'F2', actions.rename)}{b('Declaration', 'F12', actions.definition)}{b('Used', '⇧F12', actions.uses)}{b('To rung', 'Ctrl+⇧⏎', actions.toRung)}{b('Fix', 'Ctrl+.', actions.fix)}
+        {b('Lay out', '⇧Alt+F', actions.format)}{b('Rename', 'F2', actions.rename)}{b('Declaration', 'F12', actions.definition)}{b('Used', '⇧F12', actions.uses)}{b('Why', 'F4', actions.why)}{b('Stop', 'F7', actions.stop)}{b('To rung', 'Ctrl+⇧⏎', actions.toRung)}{b('Fix', 'Ctrl+.', actions.fix)}
         {watch && watch.instances.length > 1 && <select aria-label="Values of instance" value={watch.root} onChange={(e) => setInstance(e.target.value)} className="ml-2 h-7 rounded border border-edge bg-sheet px-1 font-mono text-[12px]">{watch.instances.map((i) => <option key={i}>{i}</option>)}</select>}
         {said && <p role="status" className="ml-auto truncate pl-3 text-[12px] text-copper-ink" title={said}>{said}</p>}
       </div>
@@ -228,6 +244,16 @@ export function TextEditor({ id, name, text }: Props) {
       <div ref={host} className="min-h-0 flex-1 overflow-hidden" onKeyDown={(e) => { if (!/^F\d+$/.test(e.key) && !e.altKey && !(e.ctrlKey && e.key.toLowerCase() === 'k')) e.stopPropagation(); }} />
     </div>
   );
+}
+
+/** Lines the run stops before, and the statement the scan stands at. */
+function useStopMarks(view: RefObject<EditorView | null>, id: string, project: string | undefined): void {
+  const stops = useStops(project);
+  const place = useBench((s) => s.frame?.inside?.place);
+  useEffect(() => {
+    const mine = stops.filter((s) => s.kind === 'line' && s.pou === id);
+    view.current?.dispatch({ effects: setMarks.of({ stops: mine.map((s) => ({ line: s.line!, isOn: s.isOn })), ...(place?.kind === 'text' && place.pou === id ? { at: place.at } : {}) }) });
+  }, [view, stops, place, id]);
 }
 
 const editorTheme = EditorView.theme({

@@ -5,7 +5,7 @@ import type { RungEdit } from '@ferrule/core';
 export type Command =
   | Exclude<RungEdit['kind'], 'insertAfter' | 'insertBefore' | 'replace' | 'addLeg' | 'retag'>
   | 'insert' | 'insertFront' | 'change' | 'leg' | 'line' | 'newRung' | 'newRungAbove' | 'deleteRung' | 'forceOn' | 'forceOff' | 'release' | 'comment' | 'heading' | 'fold' | 'foldAll' | 'split' | 'text' | 'fix'
-  | 'rungUp' | 'rungDown' | 'copy' | 'cut' | 'paste' | 'pasteTag' | 'chooseAll' | 'rename' | 'declaration' | 'uses';
+  | 'why' | 'stop' | 'rungUp' | 'rungDown' | 'copy' | 'cut' | 'paste' | 'pasteTag' | 'chooseAll' | 'rename' | 'declaration' | 'uses';
 
 export interface CommandInfo { readonly command: Command; readonly words: string; readonly key: string; /** As the help shows it. */ readonly shown?: string }
 
@@ -44,6 +44,8 @@ export const COMMANDS: readonly CommandInfo[] = [
   { command: 'paste', words: 'Paste parts or rungs', key: 'Control+v', shown: 'Ctrl+V' },
   { command: 'pasteTag', words: 'Paste only the tag', key: 'Control+Shift+V', shown: 'Ctrl+⇧V' },
   { command: 'chooseAll', words: 'Choose the rung, then all rungs', key: 'Control+a', shown: 'Ctrl+A' },
+  { command: 'why', words: 'Why is it on, or what keeps it off', key: 'F4' },
+  { command: 'stop', words: 'Stop the run before this rung, or no longer', key: 'F7' },
   { command: 'rename', words: 'Rename the tag everywhere', key: 'F2' },
   { command: 'declaration', words: 'Go to the tag’s declaration', key: 'F12' },
   { command: 'uses', words: 'Where the tag is used', key: 'Shift+F12', shown: '⇧F12' },

@@ -1,5 +1,6 @@
 /** What the hands do on a sheet of rungs, as edits of the document: pasting, dragging, moving, splitting. Nothing here knows the screen. */
 import { type Cursor, type Edit, type Project, type ProjectPou, type RungEdit, type RungText, Problems, editRung, guessTag, isOutput, makeSource, newNames, nodesOf, parseRungLine, rungsOfText, rungsToText, runText, splitComment } from '@ferrule/core';
+import type { Dragged } from '../../components/drag.js';
 import { newId } from '../../document/store.js';
 
 export type Ladder = ProjectPou & { readonly language: 'LD' };
@@ -39,7 +40,6 @@ export function pasteRungs(pou: Ladder, text: string, at: number): Edit | undefi
 
 export const isRungText = (text: string): boolean => text.split('\n').some((l) => /\S.*->|^\s*->.*/.test(l)) && !/^\s*->/.test(text.trim());
 
-export interface Dragged { readonly text: string; readonly pou?: string; readonly rung?: string; readonly cursor?: Cursor; /** Only the name. */ readonly tag?: string }
 export type DropWhere = 'insertBefore' | 'insertAfter' | 'addLeg' | 'retag';
 export interface Drop { readonly line: string; readonly element: number; readonly edits: readonly Edit[] }
 

@@ -2,6 +2,7 @@
 import { useMemo, useState, type KeyboardEvent } from 'react';
 import { deviceKind } from '@ferrule/core';
 import { benchLive, useForced, useLook, useValue } from '../../bench/live.js';
+import { askWhy } from '../../components/asking.js';
 import { ForceMark } from '../../components/ui.js';
 import { valueText } from '../../components/values.js';
 import { useDocument } from '../../document/store.js';
@@ -20,11 +21,12 @@ export function Now({ path, type, label, isOutput = false, unit, wiring }: { rea
   // What the machine or a coil writes in every scan is forced, not toggled.
   const isDriven = useIsWired(path) || isOutput;
   return (
-    <span className="flex items-center gap-1.5 font-mono text-[12px]">
+    <span className="group flex items-center gap-1.5 font-mono text-[12px]">
       {isBool && !isDriven ? (
         <button aria-label={`Toggle ${label}`} className={`h-6 w-8 rounded border text-center ${value ? 'border-copper bg-glow font-semibold text-copper-ink' : 'border-edge'}`} onClick={() => benchLive.event({ kind: 'write', path, value: value ? '0' : '1' })}>{value ? 1 : 0}</button>
       ) : isBool ? <span className={`px-2.5 ${value ? 'font-semibold text-copper-ink' : ''}`}>{value ? 1 : 0}</span>
         : value === undefined ? <span /> : <ValueInput path={path} label={`Value of ${label}`} text={valueText(value, type)} />}
+      <button aria-label={`Why is ${label} so`} title="Why is it so?" onClick={() => void askWhy(path)} className="rounded px-0.5 text-[10.5px] text-faint opacity-0 group-hover:opacity-100 hover:text-copper-ink focus-visible:opacity-100">why</button>
       {unit && <span className="text-faint">{unit}</span>}
       {wiring === 'NC' && isBool && <span className="text-[10.5px] text-faint">{value ? 'closed' : 'open'}</span>}
       {forced !== undefined && <ForceMark value={forced} />}

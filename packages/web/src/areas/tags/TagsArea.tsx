@@ -5,6 +5,8 @@ import { Link, useParams, useSearchParams } from 'react-router';
 import { type Tag, type Use, compile, guessTag, renameTag, seriesNames, seriesTags, tagsToCsv } from '@ferrule/core';
 import { askBench, benchLive, useBench, useValue } from '../../bench/live.js';
 import type { ProblemNote } from '../../bench/protocol.js';
+import { askWhy } from '../../components/asking.js';
+import { grab } from '../../components/drag.js';
 import { Button, Cell, EditInPlace } from '../../components/ui.js';
 import { saveAs } from '../../components/save-as.js';
 import { newId, useDocument } from '../../document/store.js';
@@ -146,7 +148,7 @@ function TagRow({ tag, isChosen, problem, used, isOpen, onToggle, onChoose }: { 
   const optional = (text: string) => (text || null) as unknown as string;
   const mark = tag.address?.startsWith('%I') ? 'bg-input' : tag.address?.startsWith('%Q') ? 'bg-copper' : 'bg-edge';
   return (
-    <div role="row" aria-label={tag.name} aria-selected={isChosen} onFocus={onChoose} onPointerDown={onChoose} className={`${COLUMNS} h-full border-b border-edge px-3 ${isChosen ? 'bg-glow/60' : ''} ${problem ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`} title={problem?.message}>
+    <div role="row" aria-label={tag.name} aria-selected={isChosen} onFocus={onChoose} onPointerDown={(e) => { onChoose(); if (!(e.target as HTMLElement).closest('input, button')) grab(e, () => ({ text: tag.name, tag: tag.name })); }} onKeyDownCapture={(e) => { if (e.key === 'F4') { e.preventDefault(); void askWhy(tag.name); } }} className={`${COLUMNS} h-full border-b border-edge px-3 ${isChosen ? 'bg-glow/60' : ''} ${problem ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`} title={problem?.message}>
       <Cell>{SIMPLE.test(tag.type) ? <span className={`mx-auto block h-3 w-1.5 rounded-full ${mark}`} title={tag.address?.startsWith('%I') ? 'input' : tag.address?.startsWith('%Q') ? 'output' : 'inside'} /> : <Opener name={tag.name} isOpen={isOpen} onToggle={onToggle} />}</Cell>
       <Cell><EditInPlace value={tag.name} label={`Name of ${tag.name}`} className="font-semibold" onCommit={(name) => rename(tag, name)} /></Cell>
       <Cell>{tag.standsFor ? <span className="block truncate px-1 font-mono text-[12px] text-soft" title={`stands for ${tag.standsFor}`}>= {tag.standsFor}</span> : <EditInPlace mono value={tag.type} label={`Type of ${tag.name}`} onCommit={(type) => change({ type })} />}</Cell>

@@ -5,9 +5,10 @@
 import { type PointerEvent, memo } from 'react';
 import { useStore } from 'zustand';
 import { useShallow } from 'zustand/react/shallow';
-import type { Box, Node, ShownValue, Tag } from '@ferrule/core';
+import type { Box, Node, ShownValue, Tag, WhyMark } from '@ferrule/core';
 import { forcedValue, useLive, useLook } from '../../bench/live.js';
-import type { ProblemNote, TagFacts } from '../../bench/protocol.js';
+import type { BenchFrame, ProblemNote, TagFacts } from '../../bench/protocol.js';
+import { useAsked } from '../asking.js';
 import { useDesk } from '../desk.js';
 import { durationText, valueText } from '../values.js';
 import { type RungModel, blockLook, blockType, listedPins } from './rung-model.js';
@@ -50,6 +51,8 @@ export const RungView = memo(function RungView({ id, label, model, tags, declare
   const lit = (sources: readonly number[]) => evaluated && sources.some((s) => s < 0 || ((power[s] ?? 0) & 2) !== 0);
   const showAddress = useDesk((s) => s.showAddress), showDescription = useDesk((s) => s.showDescription);
   const value = (path: string) => values[model.paths.indexOf(model.pathOf(path))];
+  const why = useAsked((s) => s.marks.get(id));
+  const isHere = useStore(live.store, (s) => { const p = live.kind === 'bench' ? (s.frame as BenchFrame | undefined)?.inside?.place : undefined; return p?.kind === 'rung' && p.rung === id; });
   const last = selectedTo ?? selected ?? -1;
   const isIn = (element: number) => selected !== undefined && element >= Math.min(selected, last) && element <= Math.max(selected, last);
   const ordered = [...layout.wires].sort((a, b) => Number(lit(a.sources)) - Number(lit(b.sources)));
@@ -57,6 +60,7 @@ export const RungView = memo(function RungView({ id, label, model, tags, declare
     <svg width={layout.width} height={layout.height} role="group" aria-label={label} className="block">
       {/* On half pixels, so that odd widths are crisp and neighbouring stretches meet without a seam. */}
       <g transform="translate(0.5 0.5)">{ordered.map((w, i) => <line key={i} x1={w.x1} y1={w.y1} x2={w.x2} y2={w.y2} className={lit(w.sources) ? 'stroke-copper' : 'stroke-faint'} strokeWidth={lit(w.sources) ? 3 : 1} strokeLinecap="square" />)}</g>
+      {isHere && <path d={`M5 ${layout.height / 2 - 6}l9 6l-9 6z`} className="fill-copper"><title>The scan stands before this rung</title></path>}
       <rect x={0} y={2} width={3.5} height={layout.height - 4} rx={1.5} className={evaluated ? 'fill-copper' : 'fill-faint'} />
       <rect x={layout.width - 3.5} y={2} width={3.5} height={layout.height - 4} rx={1.5} className="fill-edge" />
       {layout.breaks.map((b, i) => <path key={i} d={b.end ? `M${b.x - 12} ${b.y - 5}l7 5l-7 5` : `M${b.x + 5} ${b.y - 5}l7 5l-7 5`} fill="none" className="stroke-ink" strokeWidth={1.4} />)}
@@ -67,7 +71,7 @@ export const RungView = memo(function RungView({ id, label, model, tags, declare
         return (
           <ElementView
             key={box.element} box={box} node={node} inPower={(bits & 1) !== 0} outPower={(bits & 2) !== 0} closed={(bits & 4) !== 0} value={value} tags={tags}
-            tag={'tag' in node ? declared.get(node.tag.toLowerCase()) : undefined} forced={forces[box.element]} problem={mine[0]} isSelected={isIn(box.element)} isMarked={marks?.has(box.element) ?? false} showAddress={showAddress} showDescription={showDescription}
+            tag={'tag' in node ? declared.get(node.tag.toLowerCase()) : undefined} forced={forces[box.element]} problem={mine[0]} isSelected={isIn(box.element)} isMarked={marks?.has(box.element) ?? false} why={why?.find((m) => m.element === box.element)?.role} showAddress={showAddress} showDescription={showDescription}
             {...(hands ? { onSelect: () => hands.select(id, box.element), onOpen: () => hands.open(id, box.element), onGrab: (e: PointerEvent) => hands.grab(id, box.element, e) } : {})}
           />
         );
@@ -79,7 +83,7 @@ export const RungView = memo(function RungView({ id, label, model, tags, declare
 interface ElementProps {
   readonly box: Box; readonly node: Node; readonly inPower: boolean; readonly outPower: boolean; readonly closed: boolean;
   readonly value: (path: string) => ShownValue | undefined; readonly tags: Readonly<Record<string, TagFacts>>; readonly tag: Tag | undefined;
-  readonly forced: ShownValue | undefined; readonly problem: ProblemNote | undefined; readonly isSelected: boolean; readonly isMarked: boolean; readonly showAddress: boolean; readonly showDescription: boolean; readonly onSelect?: () => void; readonly onOpen?: () => void; readonly onGrab?: (e: PointerEvent) => void;
+  readonly forced: ShownValue | undefined; readonly problem: ProblemNote | undefined; readonly isSelected: boolean; readonly isMarked: boolean; readonly why: WhyMark['role'] | undefined; readonly showAddress: boolean; readonly showDescription: boolean; readonly onSelect?: () => void; readonly onOpen?: () => void; readonly onGrab?: (e: PointerEvent) => void;
 }
 
 function ElementView(p: ElementProps) {
@@ -105,6 +109,7 @@ function ElementView(p: ElementProps) {
       {p.forced !== undefined && (
         <g><rect x={middle + 11} y={y - 19} width={30} height={14} rx={3} className="fill-forced" /><text x={middle + 26} y={y - 8.5} textAnchor="middle" className="fill-on-forced font-mono text-[10px] font-semibold">F={valueText(p.forced)}</text></g>
       )}
+      {p.why && <WhySign x={box.kind === 'block' ? box.x + 14 : box.kind === 'action' || box.kind === 'return' ? box.x + 12 : middle - 17} y={box.kind === 'block' ? box.wireY - 24 : y - 8} role={p.why} />}
       {p.problem && <path d={wave(box.x + 8, box.wireY - 15, box.width - 16)} fill="none" className={p.problem.severity === 'error' ? 'stroke-bad' : 'stroke-copper'} strokeWidth={1.3} />}
       {p.problem && <title>{p.problem.message}</title>}
     </g>
@@ -121,10 +126,10 @@ function elementName(n: Node): string {
   }
 }
 
-function stateText({ node, outPower, closed }: ElementProps): string {
+function stateText({ node, outPower, closed, why }: ElementProps): string {
   const kind = { contact: 'contact', coil: 'coil', compare: 'comparison', call: 'block', action: 'action', return: 'return' }[node.kind];
   const mode = 'mode' in node ? ` ${{ open: 'normally open', closed: 'normally closed', rising: 'rising edge', falling: 'falling edge', plain: '', negated: 'negated', set: 'set', reset: 'reset' }[node.mode]}` : '';
-  return `${kind}${mode}${node.kind === 'contact' || node.kind === 'compare' ? (closed ? ', closed' : ', open') : ''}, ${outPower ? 'power' : 'no power'}`;
+  return `${kind}${mode}${node.kind === 'contact' || node.kind === 'compare' ? (closed ? ', closed' : ', open') : ''}, ${outPower ? 'power' : 'no power'}${why ? `, ${{ cause: 'the cause', carries: 'carries', blocks: 'blocks', nearest: 'nearest to closing' }[why]}` : ''}`;
 }
 
 function ContactMark({ x, y, node, closed, live }: { readonly x: number; readonly y: number; readonly node: Node; readonly closed: boolean; readonly live: boolean }) {
@@ -189,6 +194,17 @@ function BlockView({ box, node, inPower, outPower, value, tags, problem }: Eleme
       )}
       {pins.map((a, i) => <text key={i} x={x + 10} y={first + i * 18 - 6} className="fill-soft font-mono text-[10.5px]">{clip(`${a.pin ?? ''} ${a.output ? '=>' : ':='} ${a.value}`, width - 18)}</text>)}
       {outPower && <circle cx={x + width} cy={box.wireY} r={3} className="fill-copper" />}
+    </g>
+  );
+}
+
+/** What an element has to do with the question asked: filled where it decides, open where it only has a part. */
+function WhySign({ x, y, role }: { readonly x: number; readonly y: number; readonly role: WhyMark['role'] }) {
+  const decides = role === 'cause' || role === 'nearest';
+  return (
+    <g className={decides ? 'fill-copper stroke-copper' : 'fill-sheet stroke-copper'} strokeWidth={1.4}>
+      {role === 'cause' || role === 'carries' ? <circle cx={x} cy={y} r={3.6} /> : <path d={`M${x} ${y - 4.6}l4.6 4.6l-4.6 4.6l-4.6 -4.6z`} />}
+      <title>{{ cause: 'This came last', carries: 'This carries', blocks: 'This blocks', nearest: 'This would have to close' }[role]}</title>
     </g>
   );
 }

@@ -1,6 +1,10 @@
 /** Something on the pointer: a part of a rung or the name of a tag. One store, so that lists and sheets can be far apart. */
+import type { Cursor } from '@ferrule/core';
+import { type RefObject, useEffect, useRef } from 'react';
 import { create } from 'zustand';
-import type { Dragged } from './sheet-edits.js';
+
+/** A part of a rung as text, or a tag's name; where it came from, when it came from a rung. */
+export interface Dragged { readonly text: string; readonly tag?: string; readonly pou?: string; readonly rung?: string; readonly cursor?: Cursor }
 
 interface Drag { readonly dragged: Dragged | undefined; readonly x: number; readonly y: number; readonly copies: boolean; readonly onlyTag: boolean }
 export const useDrag = create<Drag>(() => ({ dragged: undefined, x: 0, y: 0, copies: false, onlyTag: false }));
@@ -25,9 +29,26 @@ export function grab(e: { readonly clientX: number; readonly clientY: number; re
     useDrag.setState({ dragged: undefined });
   };
   // The sheet takes its drop on the same pointerup, before the drag is over.
-  const up = () => { setTimeout(end); };
+  const up = (u: PointerEvent) => {
+    const { dragged } = useDrag.getState();
+    const target = dragged?.tag ? document.elementFromPoint(u.clientX, u.clientY)?.closest('[data-takes-tags]') : undefined;
+    if (target) target.dispatchEvent(new CustomEvent<string>('tagdrop', { detail: dragged!.tag! }));
+    setTimeout(end);
+  };
   const key = (k: KeyboardEvent) => { if (k.key === 'Escape') { k.stopPropagation(); end(); } };
   window.addEventListener('pointermove', move);
   window.addEventListener('pointerup', up);
   window.addEventListener('keydown', key, true);
+}
+
+/** For the `ref` of an element with `data-takes-tags`: it takes tags that are dropped on it. */
+export function useTagDrop<E extends HTMLElement>(take: (tag: string) => void): RefObject<E | null> {
+  const ref = useRef<E>(null), doing = useRef(take);
+  doing.current = take;
+  useEffect(() => {
+    const e = ref.current, on = (x: Event) => doing.current((x as CustomEvent<string>).detail);
+    e?.addEventListener('tagdrop', on);
+    return () => e?.removeEventListener('tagdrop', on);
+  });
+  return ref;
 }

@@ -1,0 +1,143 @@
+/** Inputs by hand: press, hold, toggle, type, slide, pulse, ramp; one at a time or several as one change. What the machine sends is replaced by a force. */
+import { useEffect, useMemo, useState } from 'react';
+import { type Device, MACHINE, type Tag, deviceKind } from '@ferrule/core';
+import { benchLive, benchStore, tellBench, useBench, useForced, useLook, useValue } from '../bench/live.js';
+import type { EventText } from '../bench/protocol.js';
+import { askWhy } from '../components/asking.js';
+import { Button, ForceMark } from '../components/ui.js';
+import { valueText } from '../components/values.js';
+import { useDocument } from '../document/store.js';
+
+/** The device terminal that drives an input, and what a person does to it. */
+interface Source { readonly device: Device; readonly terminal: string; readonly handle: string | undefined; /** The contact is closed while nobody touches it. */ readonly isClosedAtRest: boolean }
+
+export function sourceOf(devices: readonly Device[], tag: string): Source | undefined {
+  for (const device of devices) for (const [terminal, to] of Object.entries(device.wires ?? {})) {
+    const kind = deviceKind(device.type), t = kind?.terminals.find((x) => x.name.toLowerCase() === terminal.toLowerCase());
+    if (t?.direction !== 'out' || to.toLowerCase() !== tag.toLowerCase()) continue;
+    const handle = kind!.handles.find((h) => h.type === 'press' || h.type === 'turn' || h.type === 'latch' || h.type === 'number');
+    return { device, terminal: t.name, handle: handle && `${MACHINE}.${device.name}.${handle.name}`, isClosedAtRest: /^NC$/i.test(t.name) };
+  }
+  return undefined;
+}
+
+const NO_TAGS: readonly Tag[] = [], NO_DEVICES: readonly Device[] = [];
+
+export function InputsPane() {
+  const tags = useDocument((s) => s.project?.tags) ?? NO_TAGS;
+  const devices = useDocument((s) => s.project?.machine.devices) ?? NO_DEVICES;
+  const [find, setFind] = useState('');
+  const [together, setTogether] = useState(false);
+  const [waiting, setWaiting] = useState<ReadonlyMap<string, EventText & { readonly path: string }>>(new Map());
+  const inputs = useMemo(() => tags.filter((t) => /^%I/i.test(t.address ?? '') && `${t.name} ${t.description ?? ''}`.toLowerCase().includes(find.toLowerCase())), [tags, find]);
+  /** Now, or with the others at `Apply`. */
+  const give = (e: EventText & { readonly path: string }) => { if (together) setWaiting((w) => new Map([...w, [e.path, e]])); else benchLive.event(e); };
+  return (
+    <div className="px-3 py-2">
+      <div className="flex items-center gap-2">
+        <input type="search" aria-label="Find an input" placeholder="Find" value={find} onChange={(e) => setFind(e.target.value)} onKeyDown={(e) => e.stopPropagation()} className="h-7 w-28 rounded-md border border-edge bg-sheet px-2" />
+        <label className="flex items-center gap-1.5"><input type="checkbox" checked={together} onChange={(e) => { setTogether(e.target.checked); setWaiting(new Map()); }} className="accent-[var(--copper)]" />several as one change</label>
+        {together && <Button look="strong" tight disabled={!waiting.size} onClick={() => { tellBench({ kind: 'events', events: [...waiting.values()] }); setWaiting(new Map()); }}>Apply {waiting.size}</Button>}
+      </div>
+      {!inputs.length && <p className="mt-2 text-soft">{tags.some((t) => /^%I/i.test(t.address ?? '')) ? 'No input has this in its name.' : 'No tag has an input address (%I…) yet.'}</p>}
+      <ul aria-label="Inputs" className="mt-1">
+        {inputs.map((t) => <Input key={t.id} tag={t} source={sourceOf(devices, t.name)} waits={waiting.get(t.name) ?? waiting.get(sourceOf(devices, t.name)?.handle ?? '')} onGive={give} />)}
+      </ul>
+    </div>
+  );
+}
+
+const tool = 'h-6 shrink-0 rounded border border-edge bg-sheet px-1.5 text-[11.5px] hover:border-faint';
+
+function Input({ tag, source, waits, onGive }: { readonly tag: Tag; readonly source: Source | undefined; readonly waits: EventText | undefined; readonly onGive: (e: EventText & { readonly path: string }) => void }) {
+  const watched = [tag.name, ...(source ? [`${MACHINE}.${source.device.name}.${source.terminal}`] : []), ...(source?.handle ? [source.handle] : [])];
+  useLook(watched);
+  const value = useValue(tag.name);
+  const forced = useForced(tag.name);
+  const machine = useValue(source ? `${MACHINE}.${source.device.name}.${source.terminal}` : '');
+  const handled = useValue(source?.handle ?? '');
+  const [open, setOpen] = useState(false);
+  const isBool = typeof value === 'boolean' || tag.type.toUpperCase() === 'BOOL';
+  // A button of the machine is worked by its handle; a sensor's signal is replaced by a force; a free input is written.
+  const target = source?.handle && isBool ? { path: source.handle, kind: 'write' as const } : source ? { path: tag.name, kind: 'force' as const } : { path: tag.name, kind: 'write' as const };
+  const now = source?.handle && isBool ? handled === true : value === true;
+  const set = (on: boolean) => onGive({ kind: target.kind, path: target.path, value: on ? '1' : '0' });
+  const physical = !isBool || typeof machine !== 'boolean' && typeof value !== 'boolean' ? '' : physicalText(tag, source, typeof machine === 'boolean' ? machine : value === true, handled);
+  return (
+    <li className="border-b border-edge py-1">
+      <div className="flex items-center gap-1.5">
+        <button className="min-w-0 flex-1 truncate text-left font-medium hover:text-copper-ink" title={`${tag.description ?? tag.name}: why is it so?`} onClick={() => void askWhy(tag.name)}>{tag.name} <span className="font-normal text-faint">{tag.wiring ?? ''}</span></button>
+        {forced !== undefined && <ForceMark value={forced} />}
+        {waits && <span className="rounded bg-glow px-1 text-[11px] text-copper-ink">→ {waits.kind !== 'releaseAll' ? waits.value ?? 'released' : ''}</span>}
+        {isBool ? (
+          <>
+            <Hold label={`Hold ${tag.name}`} isOn={now} set={set} isForce={target.kind === 'force'} onRelease={() => onGive({ kind: 'force', path: tag.name })} />
+            <button className={tool} aria-label={`Toggle ${tag.name}`} onClick={() => set(!now)}>Toggle</button>
+          </>
+        ) : <Number_ tag={tag} value={value} onGive={(v) => onGive({ kind: source?.handle ? 'write' : target.kind, path: source?.handle ?? target.path, value: v })} />}
+        {forced !== undefined && <button className={tool} aria-label={`Release ${tag.name}`} onClick={() => benchLive.event({ kind: 'force', path: tag.name })}>Release</button>}
+        <button className={tool} aria-label={`More for ${tag.name}`} aria-expanded={open} onClick={() => setOpen(!open)}>…</button>
+      </div>
+      {isBool && <p className="flex justify-between gap-2 text-[11.5px] text-soft"><span>{physical}</span><span className="font-mono">tag {value === true ? 1 : 0}</span></p>}
+      {open && <More tag={tag} isBool={isBool} target={target} isForce={target.kind === 'force'} />}
+    </li>
+  );
+}
+
+/** What a voltmeter at the terminal would show, beside what the logic reads. */
+function physicalText(tag: Tag, source: Source | undefined, isClosed: boolean, handled: unknown): string {
+  const contact = `contact ${isClosed ? 'closed' : 'open'}`;
+  if (source?.handle) return `${source.device.label ?? source.device.name} ${handled === true ? 'worked' : 'at rest'} · ${contact}`;
+  if (tag.wiring === 'NC') return `${isClosed ? 'at rest' : 'actuated, or a broken wire'} · ${contact}`;
+  return `${isClosed ? 'actuated' : 'at rest'} · ${contact}`;
+}
+
+/** On as long as it is held. */
+function Hold({ label, isOn, set, isForce, onRelease }: { readonly label: string; readonly isOn: boolean; readonly set: (on: boolean) => void; readonly isForce: boolean; readonly onRelease: () => void }) {
+  const [held, setHeld] = useState(false);
+  const down = () => { if (!held) { setHeld(true); set(!isOn || isForce ? true : !isOn); } };
+  const up = () => { if (held) { setHeld(false); if (isForce) onRelease(); else set(false); } };
+  useEffect(() => { if (!held) return; window.addEventListener('pointerup', up); return () => window.removeEventListener('pointerup', up); });
+  return <button aria-label={label} aria-pressed={held} className={`${tool} ${held ? 'border-copper bg-glow font-semibold' : ''}`} onPointerDown={down} onKeyDown={(e) => { if ((e.key === ' ' || e.key === 'Enter') && !e.repeat) { e.preventDefault(); down(); } }} onKeyUp={(e) => { if (e.key === ' ' || e.key === 'Enter') up(); }} onBlur={up}>Hold</button>;
+}
+
+function limitsOf(tag: Tag): { low: number; high: number } {
+  const m = /^\s*(-?[\d.]+)\s*\.\.\s*(-?[\d.]+)\s*$/.exec(tag.range ?? '');
+  return m ? { low: Number(m[1]), high: Number(m[2]) } : { low: 0, high: 100 };
+}
+
+function Number_({ tag, value, onGive }: { readonly tag: Tag; readonly value: unknown; readonly onGive: (v: string) => void }) {
+  const [typed, setTyped] = useState<string>();
+  const { low, high } = limitsOf(tag), n = typeof value === 'number' ? value : 0;
+  return (
+    <>
+      <input type="range" aria-label={`Slide ${tag.name}`} min={low} max={Math.max(high, n)} step={(high - low) / 200} value={n} onChange={(e) => onGive(e.target.value)} className="w-24 accent-[var(--copper)]" />
+      <input aria-label={`Value of ${tag.name}`} value={typed ?? valueText(n, tag.type)} onChange={(e) => setTyped(e.target.value)} onBlur={() => setTyped(undefined)} onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') { if (typed !== undefined) onGive(typed); setTyped(undefined); } if (e.key === 'Escape') setTyped(undefined); }} className="h-6 w-16 rounded border border-edge bg-sheet px-1 text-right font-mono text-[11.5px]" />
+    </>
+  );
+}
+
+/** Pulse, ramp and the key that works the input. */
+function More({ tag, isBool, target, isForce }: { readonly tag: Tag; readonly isBool: boolean; readonly target: { readonly path: string }; readonly isForce: boolean }) {
+  const [ms, setMs] = useState('500');
+  const [to, setTo] = useState(String(limitsOf(tag).high));
+  const keys = useDocument((s) => s.project?.bench?.keys) ?? [];
+  const mine = keys.find((k) => k.path.toLowerCase() === tag.name.toLowerCase());
+  const time = Math.max(1, Number(ms) || 500);
+  const now = benchStore.getState().frame?.values[tag.name];
+  const bind = (key: string) => {
+    const others = keys.filter((k) => k !== mine && k.key !== key);
+    useDocument.getState().edit({ kind: 'changeBench', to: { keys: key ? [...others, { path: tag.name, key }] : others } });
+  };
+  const problem = useBench((s) => s.refused);
+  return (
+    <div className="flex flex-wrap items-center gap-1.5 pt-1" onKeyDown={(e) => e.stopPropagation()}>
+      <label>for <input aria-label={`Length in ms for ${tag.name}`} value={ms} onChange={(e) => setMs(e.target.value)} className="h-6 w-14 rounded border border-edge bg-sheet px-1 text-right font-mono text-[11.5px]" /> ms</label>
+      {isBool
+        ? <button className={tool} onClick={() => tellBench({ kind: 'pulse', path: target.path, value: '1', then: isForce ? '' : '0', ms: time, ...(isForce ? { force: true } : {}) })}>Pulse</button>
+        : <><label>to <input aria-label={`End of the ramp of ${tag.name}`} value={to} onChange={(e) => setTo(e.target.value)} className="h-6 w-14 rounded border border-edge bg-sheet px-1 text-right font-mono text-[11.5px]" /></label><button className={tool} onClick={() => tellBench({ kind: 'ramp', path: target.path, from: typeof now === 'number' ? now : 0, to: Number(to) || 0, ms: time, ...(isForce ? { force: true } : {}) })}>Ramp</button></>}
+      {isBool && <label className="ml-auto">key Alt+<input aria-label={`Key for ${tag.name}`} value={mine?.key.toUpperCase() ?? ''} maxLength={1} onChange={(e) => bind(e.target.value.trim().toLowerCase().slice(-1))} className="h-6 w-8 rounded border border-edge bg-sheet text-center font-mono text-[11.5px]" /></label>}
+      {problem && <span role="alert" className="text-bad">{problem}</span>}
+    </div>
+  );
+}
