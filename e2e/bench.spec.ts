@@ -9,10 +9,9 @@ const scope = (page: Page) => page.getByRole('region', { name: 'Scope' });
 const line = (page: Page) => page.getByRole('slider', { name: 'Time line' });
 /** Goes to a scan along the time line by keys. */
 async function goTo(page: Page, scan: number): Promise<void> {
-  await line(page).focus();
-  await page.keyboard.press('Home');
-  for (let n = Math.floor(scan / 50); n > 0; n--) await page.keyboard.press('PageDown');
-  for (let n = scan % 50; n > 0; n--) await page.keyboard.press('ArrowRight');
+  await line(page).press('Home');
+  for (let n = Math.floor(scan / 50); n > 0; n--) await line(page).press('PageDown');
+  for (let n = scan % 50; n > 0; n--) await line(page).press('ArrowRight');
   await expect.poll(() => scanOf(page)).toBe(scan);
 }
 const until = async (page: Page, text: string) => {
@@ -65,28 +64,28 @@ test('going on from the past makes a second line; both are laid over each other,
   await expect(page.getByText('5 s done.')).toBeVisible();
   const end = await scanOf(page);
   await goTo(page, 200);
-  await press(page, 'Stop', 60);
   await page.getByRole('button', { name: 'Run', exact: true }).first().click();
-  await expect.poll(() => scanOf(page)).toBeGreaterThan(240);
+  await press(page, 'Stop', 150);
+  await expect.poll(() => scanOf(page)).toBeGreaterThan(260);
   await pause(page);
   const lines = scope(page).getByRole('button', { name: 'Lines of history' });
   await expect(lines).toHaveText(/Line B of 2/);
   await lines.click();
   await page.getByRole('menuitem', { name: 'Lay line A over this one' }).click();
   await lines.click();
-  await expect(page.getByText(/They first differ after scan 20\d/)).toBeVisible();
+  await expect(page.getByText(/They first differ after scan 2\d\d/)).toBeVisible();
   await page.getByRole('menuitem', { name: 'Go to where they first differ' }).click();
-  expect(await scanOf(page)).toBeLessThan(210);
+  await expect.poll(() => scanOf(page)).toBeLessThan(300);
   await lines.click();
   await page.getByRole('menuitem', { name: 'Go on with line A' }).click();
   await expect.poll(() => scanOf(page)).toBe(end);
-  await expect(element(page, 1, 'Running,')).toHaveAccessibleName(/coil, power/);
+  await expect(element(page, 1, 'Running, coil')).toHaveAccessibleName(/coil ?, power/);
 });
 
 test('why: from the coil back to the button, in place and time; why not: what keeps it off', async ({ page }) => {
   await openDemo(page);
   await press(page, 'Start');
-  await expect(element(page, 1, 'Running,', 1)).toHaveAccessibleName(/coil, power/);
+  await expect(element(page, 1, 'Running,', 1)).toHaveAccessibleName(/coil ?, power/);
   await pause(page);
   await element(page, 1, 'Running,', 1).click();
   await page.keyboard.press('F4');
@@ -126,7 +125,7 @@ test('several inputs are applied as one change; pulse, ramp, hold and a key; phy
   project.tags.push({ id: 'x1', name: 'FreeA', type: 'BOOL', address: '%IX40.0', wiring: 'NO' }, { id: 'x2', name: 'FreeB', type: 'BOOL', address: '%IX40.1', wiring: 'NC' }, { id: 'x3', name: 'Level', type: 'REAL', address: '%ID44', range: '0..50' });
   await openDemo(page, 'tags', PORT, JSON.stringify(project));
   await tab(page, 'Inputs');
-  const row = (name: string) => bench(page).getByRole('listitem').filter({ hasText: name });
+  const row = (name: string) => bench(page).getByRole('listitem').filter({ hasText: new RegExp(`^${name}`) });
   await expect(row('StopOK')).toContainText('Stop at rest · contact closed');
   await expect(row('StopOK')).toContainText('tag 1');
   await bench(page).getByRole('searchbox').fill('Free');
@@ -191,7 +190,7 @@ test('watch lists: by drag and by name, members, number forms; kept with the pro
   await expect(list).toContainText('.ET');
   // Nothing of this is a change of the logic: the run goes on on one line, from the start.
   await expect(page.getByRole('button', { name: 'Lines of history' })).toBeHidden();
-  await expect.poll(async () => ((await (await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`, { headers: { connection: 'close' } })).json()) as { project: { bench?: { watches?: { rows: object[] }[] } } }).project.bench?.watches?.[0]?.rows).toEqual([{ path: 'StartPB' }, { path: 'BatchCount', format: 'binary' }, { path: 'Dwell' }]);
+  await expect.poll(async () => ((await (await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`, { headers: { connection: 'close' } })).json()) as { document: { bench?: { watches?: { rows: object[] }[] } } }).document.bench?.watches?.[0]?.rows).toEqual([{ path: 'StartPB' }, { path: 'BatchCount', format: 'binary' }, { path: 'Dwell' }]);
 });
 
 test('the scope: a tag dropped later has its past; cursors, zoom, trigger, VCD and CSV', async ({ page }) => {
@@ -203,7 +202,7 @@ test('the scope: a tag dropped later has its past; cursors, zoom, trigger, VCD a
   await page.getByRole('combobox', { name: 'Tag for the scope' }).fill('LastPull');
   await page.keyboard.press('Enter');
   await scope(page).getByRole('button', { name: 'All', exact: true }).click();
-  await expect(scope(page).getByLabel('Span')).toHaveText('1.0 h');
+  await expect(scope(page).getByLabel('Span', { exact: true })).toHaveText('1.0 h');
   const box = (await line(page).boundingBox())!;
   await page.keyboard.down('Control');
   await page.mouse.click(box.x + box.width * 0.25, box.y + 30);
@@ -214,7 +213,7 @@ test('the scope: a tag dropped later has its past; cursors, zoom, trigger, VCD a
   await expect(scope(page).getByLabel('Between the cursors')).toContainText(/Δ (29|30) min/);
   await page.mouse.move(box.x + box.width / 2, box.y + 40);
   for (let i = 0; i < 12; i++) await page.mouse.wheel(0, -480);
-  await expect(scope(page).getByLabel('Span')).toHaveText(/ms$/);
+  await expect(scope(page).getByLabel('Span', { exact: true })).toHaveText(/ms$/);
   await scope(page).getByRole('button', { name: 'Follow the end' }).click();
   await line(page).focus();
   await page.keyboard.press('Escape');
@@ -260,29 +259,29 @@ test('a stretch becomes a sequence check, and it passes', async ({ page }) => {
   await expect(page).toHaveURL(/prove\?check=/);
   await expect(page.getByText(/tap Start for/)).toBeVisible();
   await page.keyboard.press('F9');
-  await expect(page.getByRole('button', { name: /passed.*Recorded 5/ })).toBeVisible();
+  await expect(page.getByRole('complementary', { name: 'Checks and rules' }).getByRole('button', { name: 'Recorded 5' }).getByLabel('passed')).toBeVisible();
 });
 
 test('stops: before a rung only when something holds, at a line, on a change, on a condition', async ({ page }) => {
   await openDemo(page);
   await element(page, 2, 'ResetPB,').click();
   await page.keyboard.press('F7');
-  await expect(page.getByText('Stopped before Cell rung 2.')).toBeVisible();
+  await expect(page.getByText('Stopped before Cell rung 2.').first()).toBeVisible();
   await tab(page, 'Stops');
   await expect(bench(page)).toContainText('In the middle of the scan, before Cell rung 2');
   await bench(page).getByRole('textbox', { name: /Only when/ }).fill('Running is on');
   await page.keyboard.press('Enter');
   await page.getByRole('button', { name: 'Run', exact: true }).first().click();
-  await expect(page.getByText('Stopped before Cell rung 2.')).toBeHidden();
+  await expect(page.getByText('Stopped before Cell rung 2.').first()).toBeHidden();
   await press(page, 'Start');
-  await expect(page.getByText('Stopped before Cell rung 2.')).toBeVisible();
+  await expect(page.getByText('Stopped before Cell rung 2.').first()).toBeVisible();
   await bench(page).getByRole('button', { name: /Remove the stop/ }).click();
 
   await bench(page).getByRole('combobox', { name: 'Kind of stop' }).selectOption('change');
   await bench(page).getByRole('textbox', { name: 'Tag to stop at' }).fill('Step');
   await page.keyboard.press('Enter');
   await page.getByRole('button', { name: 'Run', exact: true }).first().click();
-  await expect(page.getByText('Step became Clamping.')).toBeVisible();
+  await expect(page.getByText('Step became Clamping.').first()).toBeVisible();
   await bench(page).getByRole('button', { name: /Remove the stop/ }).click();
 
   await bench(page).getByRole('combobox', { name: 'Kind of stop' }).selectOption('condition');
@@ -293,32 +292,33 @@ test('stops: before a rung only when something holds, at a line, on a change, on
   await bench(page).getByRole('textbox', { name: 'Condition to stop at' }).fill('Dwell.ET > T#200ms');
   await page.keyboard.press('Enter');
   await page.getByRole('button', { name: 'Run', exact: true }).first().click();
-  await expect(page.getByText('Dwell.ET > T#200ms came true.')).toBeVisible();
+  await expect(page.getByText('Dwell.ET > T#200ms came true.').first()).toBeVisible();
   await bench(page).getByRole('button', { name: /Remove the stop/ }).click();
 
   await page.getByRole('tab', { name: /PullCheck/ }).click();
   await page.getByText('Peak := MAX(Peak, Force);').click();
   await page.keyboard.press('F7');
   await page.getByRole('button', { name: 'Run', exact: true }).first().click();
-  await expect(page.getByText(/Stopped before PullCheck line 30/)).toBeVisible();
+  await expect(page.getByText(/Stopped before PullCheck line 30/).first()).toBeVisible();
   await expect(bench(page)).toContainText('called in Cell rung 14');
 });
 
 test('faults stop at the element with the call path, and the page stays alive', async ({ page }) => {
   const project = JSON.parse(demoText) as { tags: object[]; pous: { name: string; rungs?: object[] }[] };
-  project.tags.push({ id: 'x1', name: 'List', type: 'ARRAY [1..3] OF INT' }, { id: 'x2', name: 'At', type: 'INT', initial: '1' }, { id: 'x3', name: 'By', type: 'INT', initial: '1' });
-  project.pous.find((p) => p.name === 'Cell')!.rungs!.push({ id: 'f1', line: '-> { List[At] := 12 / By; }' });
+  project.tags.push({ id: 'x1', name: 'List', type: 'ARRAY [1..3] OF INT' }, { id: 'x2', name: 'Slot', type: 'INT', initial: '1' }, { id: 'x3', name: 'Divisor', type: 'INT', initial: '1' });
+  project.pous.find((p) => p.name === 'Cell')!.rungs!.push({ id: 'f1', line: '-> { List[Slot] := 12 / Divisor; }' });
   await openDemo(page, 'tags', PORT, JSON.stringify(project));
   const write = async (name: string, value: string) => { const field = page.getByRole('textbox', { name: `Value of ${name}`, exact: true }); await field.fill(value); await field.press('Enter'); };
-  await page.getByRole('searchbox').first().fill('By');
-  await write('By', '0');
+  await page.getByRole('searchbox').first().fill('Divisor');
+  await write('Divisor', '0');
   await expect(page.getByText(/The bench stopped/)).toBeVisible();
   await expect(page.getByText(/Division by zero.*the number on the left is 12/).first()).toBeVisible();
   await page.getByRole('button', { name: 'Restart the bench' }).click();
   await expect(page.getByText(/The bench stopped/)).toBeHidden();
-  await page.getByRole('searchbox').first().fill('At');
-  await write('At', '7');
-  await expect(page.getByText(/The index 'At' is 7, outside the array/).first()).toBeVisible();
+  await page.getByRole('button', { name: 'Run', exact: true }).first().click();
+  await page.getByRole('searchbox').first().fill('Slot');
+  await write('Slot', '7');
+  await expect(page.getByText(/The index 'Slot' is 7, outside the array/).first()).toBeVisible();
 });
 
 test('logic changed while it runs: state is kept, what was before stays visible, a restart shows what it switches on', async ({ page }) => {

@@ -27,10 +27,11 @@ export function checkFromRun(history: History, project: Project, from: number, t
     const expect = [...answers.values()].map((c) => `${c.said} within ${spanText(c.scan - scan, stepMs)}`);
     const when = step ? `once ${step.said} within ${durationText(Math.max(50, Math.ceil(((scan - at) * stepMs * 1.2) / 50) * 50))}` : scan > at ? `after ${durationText((scan - at) * stepMs)}` : 'at once';
     rows.push({ id: newId(), when, ...(mine.length ? { do: mine.map((d) => d.text) } : {}), ...(expect.length ? { expect } : {}) });
-    at = Math.max(scan, ...[...answers.values()].map((c) => c.scan));
+    // What is expected is looked at after a scan at least.
+    at = Math.max(scan + (expect.length ? 1 : 0), ...[...answers.values()].map((c) => c.scan));
   }
   const end = paths.flatMap((p) => { const v = valueText(history, p, to); return v === undefined ? [] : [said(p, v.text, v.isBool)]; });
-  if (end.length) rows.push({ id: newId(), when: to > at ? `after ${durationText((to - at) * stepMs)}` : 'at once', expect: end });
+  if (end.length && to > at) rows.push({ id: newId(), when: to > at + 1 ? `after ${durationText((to - at - 1) * stepMs)}` : 'at once', expect: end });
   return rows;
 }
 
@@ -90,4 +91,4 @@ function valueText(history: History, path: string, scan: number): { text: string
 const said = (path: string, text: string, isBoolean: boolean): string => (isBoolean ? `${path} is ${text === '1' ? 'on' : 'off'}` : /^[A-Za-z]/.test(text) ? `${path} is ${text}` : `${path} = ${text}`);
 const durationText = (ms: number): string => (ms >= 1000 && ms % 100 === 0 ? `${ms / 1000} s` : `${Math.round(ms)} ms`);
 /** What was seen, and a fifth more: machines are not all alike. */
-const spanText = (scans: number, stepMs: number): string => (scans <= 3 ? `${scans + 1} scans` : durationText(Math.ceil((scans * stepMs * 1.2) / 50) * 50));
+const spanText = (scans: number, stepMs: number): string => (scans <= 3 ? `${scans + 1} scan${scans ? 's' : ''}` : durationText(Math.ceil((scans * stepMs * 1.2) / 50) * 50));

@@ -1,6 +1,6 @@
 /** Answers to what the page asks about the program the bench has: runs in the bench worker, beside the engine. */
 import {
-  type Compiled, Compiler, type Diagnostic, Engine, type History, type Image, type Project, type Span, type Type, VcdWriter, type WhyPlace, checkFromRun, csvLine, firstScans, formatValue, nanosecondsAsMs, playRecording, positionOf, profileScan, readLocation, readRecording, recordRun, transferState, why, completionsAt, findPath, fixesFor, hoverAt, memoryMap, placeOfDefinition, powerPins, projectToText, readText, referencesAt, renameAt, rungToText, signatureAt, sizeOf, typeText, watchText,
+  type CheckRow, type Compiled, Compiler, type Diagnostic, Engine, type History, type Image, type Project, type Span, type Type, VcdWriter, type WhyPlace, checkFromRun, csvLine, firstScans, formatValue, nanosecondsAsMs, planProof, playRecording, positionOf, prove, profileScan, readLocation, readRecording, recordRun, transferState, why, completionsAt, findPath, fixesFor, hoverAt, memoryMap, placeOfDefinition, powerPins, projectToText, readText, referencesAt, renameAt, rungToText, signatureAt, sizeOf, typeText, watchText,
 } from '@ferrule/core';
 import { compileConditions } from './conditions.js';
 import type { Answers, Ask } from './protocol.js';
@@ -55,11 +55,25 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
       return 'error' in r ? r : history && image ? playRecording(history, image, r) : { error: 'Nothing runs yet: mend the logic first.' };
     }
     case 'traces': return history ? tracesText(history, ask.about) : '';
-    case 'check': return history ? checkFromRun(history, project, ask.about.from, ask.about.to, ask.about.paths, () => newId('k')) : [];
+    case 'check': return history ? thatPasses(project, checkFromRun(history, project, ask.about.from, ask.about.to, ask.about.paths, () => newId('k')), history.engine.stepNs) : [];
     case 'condition': return latest.compiled.hasErrors ? undefined : compileConditions(new Compiler(), project, [ask.about.text]).problems.get(ask.about.text);
     case 'members': return image ? membersOf(image, ask.about.path) : [];
     case 'layout': return layoutOf(compiled.program.types.get(ask.about.type.toLowerCase()));
   }
+}
+
+/** What is proposed must hold on the logic it comes from: an expectation that does not, when played, is left out. */
+function thatPasses(project: Project, rows: readonly CheckRow[], stepNs: bigint): readonly CheckRow[] {
+  let left = rows;
+  for (let n = 0; n < 20; n++) {
+    const check = prove(planProof({ ...project, checks: [{ id: 'recorded', name: 'recorded', rows: left }], rules: [] }, project.name), { stepNs }).checks[0];
+    const at = check?.failure?.row ?? 0;
+    if (!check || check.ok || !at) return left;
+    const failed = left[at - 1]!, expect = (failed.expect ?? []).filter((e) => e !== check.failure!.expected);
+    const { expect: _, ...rest } = failed;
+    left = left.flatMap((r, i) => (i !== at - 1 ? [r] : expect.length === (failed.expect ?? []).length ? (failed.do ? [rest] : []) : [{ ...rest, ...(expect.length ? { expect } : {}) }]));
+  }
+  return left;
 }
 
 /** Values of tags scan by scan, as a waveform file or as a table. */

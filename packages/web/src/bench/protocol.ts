@@ -32,6 +32,8 @@ export type ToBench =
   | { readonly kind: 'step'; readonly scans: number }
   | { readonly kind: 'stepInside'; readonly unit: 'over' | 'into' | 'out' | 'task'; readonly direction: 1 | -1 }
   | { readonly kind: 'goTo'; readonly scan: number }
+  /** So many scans along the time line, never past its ends. */
+  | { readonly kind: 'goBy'; readonly scans: number }
   | { readonly kind: 'restart'; readonly warm?: boolean }
   /** A condition, or a length of time to go on: as fast as it goes. */
   | { readonly kind: 'until'; readonly text: string }

@@ -46,8 +46,10 @@ function takeProject(project: Project, fresh: boolean): void {
   let lost: readonly string[] = [];
   if (!compiled.hasErrors) {
     const next = withConditions(project, compiled);
-    const isSame = !fresh && image !== undefined && history !== undefined && sameProgram(image, sources.get(image)?.compiled, next, compiled);
-    if (!isSame) image = next;
+    const known = image && sources.get(image);
+    const isSame = !fresh && known !== undefined && history !== undefined && sameProgram(known.project, image!, project, next);
+    if (isSame && conditions.size) history!.swapImage(next);
+    if (!isSame || conditions.size) image = next;
     sources.set(image!, { compiled, project });
     latest.image = image;
     const intervals = next.tasks.map((t) => t.intervalNs).filter((n) => n > 0n);
@@ -65,12 +67,11 @@ function takeProject(project: Project, fresh: boolean): void {
   post({ kind: 'checked', checked: describe(project, compiled, lost, performance.now() - before) });
 }
 
-const equal = (a: Uint8Array, b: Uint8Array): boolean => a.length === b.length && a.every((x, i) => x === b[i]);
-function sameProgram(a: Image, then: Compiled | undefined, b: Image, now: Compiled): boolean {
-  const wires = (c: Compiled) => c.wires.map((w) => `${w.kind} ${w.from} ${w.to}`).join();
-  return then !== undefined && equal(a.wasm, b.wasm) && equal(a.initial, b.initial) && wires(then) === wires(now) && JSON.stringify(a.tasks, bigText) === JSON.stringify(b.tasks, bigText) && [...a.symbols.keys()].join() === [...b.symbols.keys()].join();
+/** Whether two versions of a project are the same program: comments, watch lists and checks are none of its business. */
+function sameProgram(a: Project, then: Image, b: Project, now: Image): boolean {
+  const logic = (p: Project) => JSON.stringify([p.tags.map(({ description: _, unit: _u, range: _r, access: _a, wiring: _w, ...t }) => t), p.types, p.pous.map((x) => (x.language === 'ST' ? x.text : [x.name, x.kind, x.variables, x.rungs.map((r) => [r.id, r.line])])), p.tasks, p.machine.devices.map((d) => [d.id, d.name, d.type, d.parameters, d.wires])]);
+  return logic(a) === logic(b) && [...then.symbols.keys()].join() === [...now.symbols.keys()].join();
 }
-const bigText = (_: string, v: unknown): unknown => (typeof v === 'bigint' ? String(v) : v);
 
 const wantedConditions = (): string[] => [...stops.flatMap((s) => (s.isOn && s.condition ? [s.condition] : [])), ...(goal?.text ? [goal.text] : []), ...(trigger ? [trigger.text] : []), ...(search ? [search.text] : [])];
 
@@ -298,6 +299,7 @@ onmessage = (m: MessageEvent<ToBench>) => {
       break;
     case 'stepInside': pause(); stopped = undefined; history?.stepInside(c.unit, c.direction); break;
     case 'goTo': pause(); stopped = undefined; history?.goTo(Math.max(c.scan, history.start)); break;
+    case 'goBy': pause(); stopped = undefined; history?.goTo(Math.max(history.start, history.now + c.scans)); break;
     case 'restart': stopped = goal = undefined; history?.restart(c.warm ? 'warm' : 'cold'); before.clear(); break;
     case 'until': runUntil(c.text); break;
     case 'stops': stops = c.stops; before.clear(); newConditions(); break;

@@ -315,7 +315,7 @@ function Chart({ paths, view, setView, zoom, cursors, onCursor, onPixels, differ
   };
   const onKey = (e: KeyboardEvent) => {
     const by = { ArrowLeft: -1, ArrowRight: 1, PageUp: -50, PageDown: 50 }[e.key];
-    if (by !== undefined && !e.altKey) { e.preventDefault(); tellBench({ kind: 'goTo', scan: Math.min(end, Math.max(start, now + by)) }); }
+    if (by !== undefined && !e.altKey) { e.preventDefault(); tellBench({ kind: 'goBy', scans: by }); }
     if (e.key === 'Home') tellBench({ kind: 'goTo', scan: start });
     if (e.key === 'End') tellBench({ kind: 'goTo', scan: end });
     if (e.key === '+' || e.key === '-') zoom(e.key === '+' ? 0.5 : 2, now);
