@@ -30,6 +30,15 @@ try {
   await view('projects', '', async () => undefined);
   await view('tags', 'tags?tag=t6', async (page) => { await page.getByRole('button', { name: 'Force on' }).click(); await page.waitForTimeout(400); });
   await view('logic', 'logic', async (page) => { await press(page, 'Start'); await page.waitForTimeout(4300); await page.keyboard.press('F5'); await page.waitForTimeout(300); });
+  await view('why', 'logic', async (page) => { await press(page, 'Start'); await page.waitForTimeout(2600); await page.keyboard.press('F5'); await page.getByRole('group', { name: 'Rung 1', exact: true }).getByRole('button', { name: /^Running, coil/ }).click(); await page.keyboard.press('F4'); await page.waitForTimeout(700); });
+  await view('inputs', 'machine', async (page) => {
+    await press(page, 'Start'); await page.waitForTimeout(2500); await page.keyboard.press('F5');
+    const line = page.getByRole('slider', { name: 'Time line' });
+    await line.press('Home'); for (let i = 0; i < 5; i++) await line.press('PageDown');
+    await page.keyboard.press('F5'); await press(page, 'Stop'); await page.waitForTimeout(1500); await page.keyboard.press('F5');
+    await page.getByRole('button', { name: 'Lines of history' }).click(); await page.getByRole('menuitem', { name: /Lay line A/ }).click();
+    await page.getByRole('tab', { name: 'Inputs' }).click(); await page.waitForTimeout(600);
+  });
   await view('text', 'logic?pou=p3', async (page) => { await page.waitForTimeout(800); });
   await view('types', 'tags?view=types', async (page) => {
     await page.getByRole('button', { name: '+ Structure' }).click();

@@ -64,13 +64,18 @@ export function askBench<K extends keyof Answers>(question: K, about: Answers[K]
 function startWorker(): Worker {
   const w = new Worker(new URL('./worker.ts', import.meta.url), { type: 'module' });
   let waiting: BenchFrame | undefined, waitingScope: ScopeData | undefined;
+  // Frame and scope come out together: the page is drawn once for both.
+  const due = () => {
+    if (waiting || waitingScope) return;
+    requestAnimationFrame(() => { benchStore.setState({ ...(waiting ? { frame: waiting } : {}), ...(waitingScope ? { scope: waitingScope } : {}) }); waiting = waitingScope = undefined; });
+  };
   w.onmessage = ({ data }: MessageEvent<FromBench>) => {
     if (data.kind === 'frame') {
       // At most one update a displayed frame; a hidden page takes none.
-      if (!waiting) requestAnimationFrame(() => { benchStore.setState({ frame: waiting }); waiting = undefined; });
+      due();
       waiting = data.frame;
     } else if (data.kind === 'scope') {
-      if (!waitingScope) requestAnimationFrame(() => { benchStore.setState({ scope: waitingScope }); waitingScope = undefined; });
+      due();
       waitingScope = data.scope;
     } else if (data.kind === 'stopProblems') benchStore.setState({ stopProblems: data.problems });
     else if (data.kind === 'checked') benchStore.setState(({ checked: before }) => ({ checked: before ? { ...data.checked, tags: kept(before.tags, data.checked.tags), locals: kept(before.locals, data.checked.locals) } : data.checked }));

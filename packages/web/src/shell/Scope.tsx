@@ -15,7 +15,7 @@ import { Button, ForceMark, Hint, MENU, MENU_ITEM } from '../components/ui.js';
 import { durationText, valueText } from '../components/values.js';
 import { newId, useDocument } from '../document/store.js';
 import { TagPicker } from '../components/TagPicker.js';
-import { AXIS, ROW, drawScope, valueAt } from './scope-draw.js';
+import { AXIS, ROW, drawScope, forgetColours, valueAt } from './scope-draw.js';
 
 const NAMES = 190;
 const NO_PATHS: readonly string[] = [], NO_LINES: readonly Line[] = [], NO_COURSES: readonly Course[] = [], NO_SEAMS: readonly { scan: number }[] = [];
@@ -74,7 +74,7 @@ export function Scope() {
           {paths.map((p) => <ScopeName key={p} path={p} a={a} b={b} onRemove={() => edit({ kind: 'changeScope', paths: paths.filter((x) => x !== p) })} />)}
           {!paths.length && <li className="px-3 py-2 text-soft">No tags yet: drag one here, or add one. Its past comes with it.</li>}
         </ol>
-        <Chart paths={paths} view={view} setView={setView} zoom={zoom} cursors={cursors} onCursor={setCursor} onPixels={setPixels} differs={differs} />
+        <Chart paths={paths} view={view} setView={setView} zoom={zoom} cursors={cursors} onCursor={setCursor} onPixels={setPixels} differs={differs} laid={laid} />
       </div>
     </section>
   );
@@ -257,14 +257,16 @@ function ScopeName({ path, a, b, onRemove }: { readonly path: string; readonly a
   );
 }
 
-interface ChartProps { readonly paths: readonly string[]; readonly view: View; readonly setView: (f: (v: View) => View) => void; readonly zoom: (factor: number, around?: number) => void; readonly cursors: readonly (number | undefined)[]; readonly onCursor: (which: 0 | 1, scan: number | undefined) => void; readonly onPixels: (n: number) => void; readonly differs: Difference | undefined }
+interface ChartProps { readonly paths: readonly string[]; readonly view: View; readonly setView: (f: (v: View) => View) => void; readonly zoom: (factor: number, around?: number) => void; readonly cursors: readonly (number | undefined)[]; readonly onCursor: (which: 0 | 1, scan: number | undefined) => void; readonly onPixels: (n: number) => void; readonly differs: Difference | undefined; readonly laid: number | undefined }
 
-function Chart({ paths, view, setView, zoom, cursors, onCursor, onPixels, differs }: ChartProps) {
+function Chart({ paths, view, setView, zoom, cursors, onCursor, onPixels, differs, laid }: ChartProps) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const box = useRef<HTMLDivElement>(null);
   const now = useBench((s) => s.frame?.scan ?? 0);
   const start = useBench((s) => s.frame?.start ?? 0);
   const end = useBench((s) => s.frame?.end ?? 0);
+  /** Asked for when it changes, not with every frame: asking makes the browser lay out the page. */
+  const size = useRef({ width: 0, height: 0 });
   const window_ = useRef({ from: 0, to: 1 });
 
   const paint = useMemo(() => () => {
@@ -275,14 +277,18 @@ function Chart({ paths, view, setView, zoom, cursors, onCursor, onPixels, differ
     window_.current = { from, to };
     const courses = scope?.courses ?? NO_COURSES;
     const forced = paths.map((p) => Object.keys(frame.forces).some((f) => f.toLowerCase() === p.toLowerCase()));
-    drawScope(canvas.current, box.current.clientWidth, Math.max(paths.length * ROW + AXIS, box.current.clientHeight), { from, to, now: frame.scan, start: frame.start, end: frame.end, scanMs: frame.scanMs, courses: paths.flatMap((p) => courses.find((c) => c.path === p) ?? { path: p, kind: 'band' as const, points: new Float64Array() }), others: scope?.others, cursors, seams: frame.seams ?? NO_SEAMS, forced, ...(differs ? { differs: differs.byPath } : {}) });
-  }, [paths, view, cursors, differs]);
+    const { width, height } = size.current;
+    if (!width) return;
+    drawScope(canvas.current, width, Math.max(paths.length * ROW + AXIS, height), { from, to, now: frame.scan, start: frame.start, end: frame.end, scanMs: frame.scanMs, courses: paths.flatMap((p) => courses.find((c) => c.path === p) ?? { path: p, kind: 'band' as const, points: new Float64Array() }), others: scope?.others, ...(laid !== undefined ? { otherEnd: frame.lines.find((l) => l.id === laid)?.end ?? 0 } : {}), cursors, seams: frame.seams ?? NO_SEAMS, forced, ...(differs ? { differs: differs.byPath } : {}) });
+  }, [paths, view, cursors, differs, laid]);
   useEffect(() => {
+    size.current = { width: box.current?.clientWidth ?? 0, height: box.current?.clientHeight ?? 0 };
     paint();
     const stop = benchStore.subscribe(paint);
-    const observer = new ResizeObserver(() => { onPixels(Math.max(50, Math.round(box.current?.clientWidth ?? 800))); paint(); });
+    const measure = () => { size.current = { width: box.current?.clientWidth ?? 0, height: box.current?.clientHeight ?? 0 }; };
+    const observer = new ResizeObserver(() => { measure(); onPixels(Math.max(50, Math.round(box.current?.clientWidth ?? 800))); paint(); });
     if (box.current) observer.observe(box.current);
-    const theme = new MutationObserver(paint);
+    const theme = new MutationObserver(() => { forgetColours(); paint(); });
     theme.observe(document.documentElement, { attributeFilter: ['data-theme'] });
     return () => { stop(); observer.disconnect(); theme.disconnect(); };
   }, [paint, onPixels]);

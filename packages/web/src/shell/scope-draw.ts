@@ -12,11 +12,21 @@ export interface ScopePicture {
   readonly scanMs: number;
   readonly courses: readonly Course[];
   readonly others?: readonly Course[] | undefined;
+  readonly otherEnd?: number;
   /** Scan from which the other line differs, by path. */
   readonly differs?: Readonly<Record<string, number>>;
   readonly cursors: readonly (number | undefined)[];
   readonly seams: readonly { readonly scan: number }[];
   readonly forced: readonly boolean[];
+}
+
+let colours = new Map<string, string>();
+/** After a change of theme. */
+export function forgetColours(): void { colours = new Map(); }
+function colour(name: string): string {
+  let c = colours.get(name);
+  if (c === undefined) colours.set(name, c = getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim());
+  return c;
 }
 
 /** Draws everything; widths in CSS px. */
@@ -28,8 +38,6 @@ export function drawScope(canvas: HTMLCanvasElement, width: number, height: numb
   }
   const g = canvas.getContext('2d')!;
   g.setTransform(ratio, 0, 0, ratio, 0, 0);
-  const css = getComputedStyle(document.documentElement);
-  const colour = (name: string) => css.getPropertyValue(`--${name}`).trim();
   const span = Math.max(1, p.to - p.from);
   const x = (scan: number) => ((scan - p.from) / span) * width;
   g.clearRect(0, 0, width, height);
@@ -48,9 +56,9 @@ export function drawScope(canvas: HTMLCanvasElement, width: number, height: numb
   g.beginPath(); g.rect(0, 0, width, floor); g.clip();
   const last = Math.min(p.end, p.to);
   p.courses.forEach((c, i) => {
-    drawCourse(g, c, i * ROW, x, last, colour, p.forced[i] ? 'forced' : 'copper');
+    drawCourse(g, c, i * ROW, x, last, p.forced[i] ? 'forced' : 'copper');
     const other = p.others?.[i];
-    if (other) drawOther(g, other, i * ROW, x, colour);
+    if (other) drawOther(g, other, i * ROW, x, Math.min(p.to, p.otherEnd ?? p.to));
     const d = p.differs?.[c.path.toLowerCase()];
     if (d !== undefined) { g.fillStyle = colour('bad'); const at = x(d); g.beginPath(); g.moveTo(at - 4, i * ROW + 1); g.lineTo(at + 4, i * ROW + 1); g.lineTo(at, i * ROW + 7); g.fill(); }
   });
@@ -76,11 +84,11 @@ export function drawScope(canvas: HTMLCanvasElement, width: number, height: numb
   line(g, at, 0, floor);
   g.beginPath(); g.moveTo(at - 6, 0); g.lineTo(at + 6, 0); g.lineTo(at, 8); g.fill();
   g.lineWidth = 1;
-  drawOverview(g, width, height, p, colour);
+  drawOverview(g, width, height, p);
 }
 
 /** The whole line as a thin bar below, with the window on it. */
-function drawOverview(g: CanvasRenderingContext2D, width: number, height: number, p: ScopePicture, colour: (n: string) => string): void {
+function drawOverview(g: CanvasRenderingContext2D, width: number, height: number, p: ScopePicture): void {
   const all = Math.max(1, p.end - p.start), shown = p.to - p.from;
   if (shown >= all) return;
   const x = (scan: number) => ((scan - p.start) / all) * width;
@@ -94,7 +102,7 @@ function line(g: CanvasRenderingContext2D, x: number, y1: number, y2: number): v
   g.beginPath(); g.moveTo(Math.round(x) + 0.5, y1); g.lineTo(Math.round(x) + 0.5, y2); g.stroke();
 }
 
-function drawCourse(g: CanvasRenderingContext2D, c: Course, top: number, x: (scan: number) => number, end: number, colour: (name: string) => string, ink: string): void {
+function drawCourse(g: CanvasRenderingContext2D, c: Course, top: number, x: (scan: number) => number, end: number, ink: string): void {
   g.strokeStyle = colour('edge');
   g.beginPath(); g.moveTo(0, top + ROW - 1.5); g.lineTo(x(end), top + ROW - 1.5); g.stroke();
   const { points } = c, n = points.length / 4;
@@ -145,8 +153,10 @@ function drawCurve(g: CanvasRenderingContext2D, points: Float64Array, top: numbe
 }
 
 /** The same tag on the line laid over: thin and dashed, under its own. */
-function drawOther(g: CanvasRenderingContext2D, c: Course, top: number, x: (scan: number) => number, colour: (name: string) => string): void {
+function drawOther(g: CanvasRenderingContext2D, c: Course, top: number, x: (scan: number) => number, end: number): void {
+  // Of steps only where they begin: a line through their names would be read as something else.
   if (!c.points.length) return;
+  if (c.kind === 'ribbon') { g.strokeStyle = colour('ink'); for (let i = 0; i < c.points.length; i += 4) line(g, x(c.points[i]!), top + ROW - 5, top + ROW - 1); return; }
   const { low, high } = c.kind === 'band' ? { low: 0, high: 1 } : rangeOf(c.points);
   const y = (v: number) => top + ROW - 3 - (high > low ? ((v - low) / (high - low)) * (ROW - 7) : 0);
   g.strokeStyle = colour('ink');
@@ -155,7 +165,7 @@ function drawOther(g: CanvasRenderingContext2D, c: Course, top: number, x: (scan
   let before = y(c.points[3]!);
   g.moveTo(Math.max(0, x(c.points[0]!)), before);
   for (let i = 0; i < c.points.length; i += 4) { const px = x(c.points[i]!); g.lineTo(px, before); before = y(c.points[i + 3]!); g.lineTo(px, before); }
-  g.lineTo(10_000, before);
+  g.lineTo(x(end), before);
   g.stroke();
   g.setLineDash([]);
 }
