@@ -31,7 +31,7 @@ export default tseslint.config(
     files: [`packages/${w}/**/*.{ts,tsx}`],
     rules: forbid([{ regex: `^@ferrule/(${workspaces.filter((o) => o !== w).join('|')})`, message: 'Workspaces do not import each other.' }, { regex: `(^|/)packages/|^\\.\\./\\.\\./\\.\\./(${workspaces.join('|')}|core)/`, message: 'Import workspaces by their name.' }, reach, ...(w === 'web' ? [nodeApi] : [])]),
   })),
-  ...['tags', 'logic', 'machine', 'prove', 'controller', 'projects'].map((area, _, all) => ({
+  ...['plan', 'tags', 'logic', 'machine', 'prove', 'controller', 'projects'].map((area, _, all) => ({
     files: [`packages/web/src/areas/${area}/**`],
     rules: forbid([{ regex: `^\\.\\./(${all.filter((a) => a !== area).join('|')})/`, message: 'No area knows another’s insides; shared parts go to components.' }, reach, nodeApi]),
   })),

@@ -1,6 +1,6 @@
 /** Shapes of request bodies, checked at the door. */
 import { EDIT_KINDS, type Edit } from '@ferrule/core';
-import { BenchShape, CheckShape, DeviceShape, ModuleShape, PouShape, ProjectShape, RowShape, RuleShape, RungShape, TagShape, TaskShape, TypeShape, shapeProblems } from '@ferrule/core/schema';
+import { BenchShape, PlanShape, CheckShape, DeviceShape, ModuleShape, PouShape, ProjectShape, RowShape, RuleShape, RungShape, TagShape, TaskShape, TypeShape, shapeProblems } from '@ferrule/core/schema';
 import { IsArray, IsIn, IsInt, IsOptional, IsString, Length, Min, ArrayMaxSize, ArrayMinSize, Matches } from 'class-validator';
 import { problem } from './problem.js';
 
@@ -40,7 +40,7 @@ export function body<T extends object>(shape: new () => T, value: unknown): T {
   return value as T;
 }
 
-type Fields = Record<string, 'string' | 'name' | 'index' | 'paths' | 'level' | { readonly each: new () => object } | { readonly whole: new () => object } | { readonly part: new () => object }>;
+type Fields = Record<string, 'string' | 'name' | 'index' | 'paths' | 'level' | { readonly each: new () => object } | { readonly whole: new () => object } | { readonly orNothing: new () => object } | { readonly part: new () => object }>;
 const FIELDS: Record<Exclude<Edit['kind'], 'group'>, Fields> = {
   addTag: { tag: { whole: TagShape } }, removeTag: { id: 'string' }, changeTag: { id: 'string', to: { part: TagShape } },
   addRung: { pou: 'string', rung: { whole: RungShape }, at: 'index' }, removeRung: { pou: 'string', id: 'string' }, changeRung: { pou: 'string', id: 'string', to: { part: RungShape } },
@@ -52,7 +52,7 @@ const FIELDS: Record<Exclude<Edit['kind'], 'group'>, Fields> = {
   addCheck: { check: { whole: CheckShape }, at: 'index' }, removeCheck: { id: 'string' }, addRow: { check: 'string', row: { whole: RowShape }, at: 'index' }, removeRow: { check: 'string', id: 'string' }, addRule: { rule: { whole: RuleShape }, at: 'index' }, removeRule: { id: 'string' },
   changeCheck: { id: 'string', to: { part: CheckShape } }, changeRow: { check: 'string', id: 'string', to: { part: RowShape } }, changeRule: { id: 'string', to: { part: RuleShape } },
   replace: { project: { whole: ProjectShape } },
-  changeChecking: { code: 'name', to: 'level' }, changeScope: { paths: 'paths' }, changeBench: { to: { whole: BenchShape } }, rename: { name: 'name' },
+  changeChecking: { code: 'name', to: 'level' }, changeScope: { paths: 'paths' }, changeBench: { to: { whole: BenchShape } }, changePlan: { plan: { orNothing: PlanShape } }, rename: { name: 'name' },
 };
 
 /** Edits as sent; each field of each kind is checked, with its place in the message. */
@@ -77,6 +77,7 @@ function oneEdit(value: unknown, place: string): Edit {
     else if (kind === 'level') { if (!['error', 'warning', 'off'].includes(v as string)) fail(at, 'must be one of error, warning, off'); }
     else if (kind === 'paths') { if (!Array.isArray(v) || !v.every((x) => typeof x === 'string')) fail(at, 'must be an array of strings'); }
     else if ('each' in kind) { if (!Array.isArray(v)) fail(at, 'must be an array'); (v as unknown[]).forEach((x, i) => checkShape(kind.each, x, `${at}.${i}`, false, fail)); }
+    else if ('orNothing' in kind) { if (v !== null) checkShape(kind.orNothing, v, at, false, fail); }
     else checkShape('whole' in kind ? kind.whole : kind.part, v, at, 'part' in kind, fail);
   }
   return e as unknown as Edit;

@@ -7,6 +7,7 @@ import { ProjectShell } from './shell/ProjectShell.js';
 import { ProjectsPage } from './areas/projects/ProjectsPage.js';
 import { LogicArea } from './areas/logic/LogicArea.js';
 
+const PlanArea = lazy(() => import('./areas/plan/PlanArea.js').then((m) => ({ default: m.PlanArea })));
 const TagsArea = lazy(() => import('./areas/tags/TagsArea.js').then((m) => ({ default: m.TagsArea })));
 const MachineArea = lazy(() => import('./areas/machine/MachineArea.js').then((m) => ({ default: m.MachineArea })));
 const ProveArea = lazy(() => import('./areas/prove/ProveArea.js').then((m) => ({ default: m.ProveArea })));
@@ -24,6 +25,7 @@ export function App() {
             <Route path="/" element={<ProjectsPage />} />
             <Route path="/projects/:id" element={<ProjectShell />}>
               <Route index element={<Navigate to="logic" replace />} />
+              <Route path="plan" element={<PlanArea />} />
               <Route path="tags" element={<TagsArea />} />
               <Route path="logic" element={<LogicArea />} />
               <Route path="machine" element={<MachineArea />} />

@@ -64,9 +64,9 @@ export function folderToDocument(files: Folder): FolderRead {
       return { ...common, language: 'LD', kind: l.kind as 'program', ...(variables !== undefined ? { variables } : {}), rungs };
     });
     const { checks, rules } = parsed('prove.json') as Pick<Project, 'checks' | 'rules'>;
-    const { format, version, name, description, tasks, modules, checking, scope, ...more } = head as unknown as Omit<Project, 'tags' | 'types' | 'pous' | 'machine' | 'checks' | 'rules'>;
+    const { format, version, name, description, plan, tasks, modules, checking, scope, ...more } = head as unknown as Omit<Project, 'tags' | 'types' | 'pous' | 'machine' | 'checks' | 'rules'>;
     // In the order of a project file, so that equal projects are equal texts.
-    return { document: { format, version, name, ...(description !== undefined ? { description } : {}), tags, types, pous, tasks, ...(modules ? { modules } : {}), machine: parsed('machine.json'), checks, rules, ...(checking ? { checking } : {}), scope, ...more } };
+    return { document: { format, version, name, ...(description !== undefined ? { description } : {}), ...(plan ? { plan } : {}), tags, types, pous, tasks, ...(modules ? { modules } : {}), machine: parsed('machine.json'), checks, rules, ...(checking ? { checking } : {}), scope, ...more } };
   } catch (e) {
     return { problem: (e as Error).message };
   }

@@ -1,4 +1,5 @@
 /** What differs between two projects: tags by row, rungs by rung, text by line. Things are matched by id, so a rename is a change. */
+import { stepsToTable } from '../plan/table.js';
 import type { Project, RungText, Tag } from './document.js';
 import { rungToLines } from '../ladder/sheet.js';
 import { tagText } from './sources.js';
@@ -16,6 +17,7 @@ export interface Difference {
 export function compareProjects(before: Project, after: Project): Difference[] {
   return [
     ...one('Name and description', 'settings', [before.name, before.description].filter(Boolean).join('\n'), [after.name, after.description].filter(Boolean).join('\n')),
+    ...one('Plan', 'settings', planLines(before), planLines(after)),
     ...lists(before.types, after.types, 'text', (t) => `Type ${/^\s*(\w+)/.exec(t.text)?.[1] ?? ''}`, (t) => t.text),
     ...lists(before.tags, after.tags, 'tag', (t) => `Tag ${t.name}`, tagLine),
     ...pous(before, after),
@@ -32,6 +34,7 @@ export function compareProjects(before: Project, after: Project): Difference[] {
   ];
 }
 
+const planLines = (p: Project) => [p.plan?.description ?? '', ...(p.plan?.sequences ?? []).map((s) => `${s.name}${s.run ? ` while ${s.run}` : ''}\n${stepsToTable(s)}`)].filter(Boolean).join('\n\n');
 const keyLines = (p: Project) => (p.bench?.keys ?? []).map((k) => `${k.key}: ${k.path}`).join('\n');
 const one = (what: string, kind: Difference['kind'], before: string, after: string): Difference[] => (before === after ? [] : [{ what, kind, before, after }]);
 const facts = (t: Tag): string[] => [...(t.standsFor ? [`stands for ${t.standsFor}`] : []), ...(t.unit ? [`unit ${t.unit}`] : []), ...(t.range ? [`range ${t.range}`] : []), ...(t.access ? [`others may ${t.access}`] : [])];

@@ -68,11 +68,42 @@ export interface AttachedRun { readonly id: string; readonly name: string; reado
 /** What belongs to the bench: lists of tags to watch, keys that work inputs, runs that were kept. */
 export interface BenchDesk { readonly watches?: readonly WatchList[]; readonly keys?: readonly { readonly path: string; readonly key: string }[]; readonly runs?: readonly AttachedRun[] }
 
+/** One way out of a step: when its condition holds (for so long), on to another step. Without a condition, at once. */
+export interface Way { readonly id: string; readonly when?: string; /** The condition must hold that long, `300 ms`. */ readonly for?: string; readonly to: string }
+export interface PlanStep {
+  readonly id: string;
+  readonly name: string;
+  /** Tags that are on while it lasts. */
+  readonly on?: readonly string[];
+  readonly ways: readonly Way[];
+  readonly limit?: string;
+  /** What happens when the limit is passed: a fault of this number, or another step. */
+  readonly past?: { readonly fault?: number; readonly to?: string };
+  /** Sequences that run beside it while it lasts. */
+  readonly starts?: readonly string[];
+  readonly note?: string;
+}
+/** Steps that follow each other; the first one is where it begins. */
+export interface Sequence {
+  readonly id: string;
+  readonly name: string;
+  /** Operating modes it belongs to. */
+  readonly modes?: readonly string[];
+  /** It moves on, and its outputs are on, only while this holds. */
+  readonly run?: string;
+  /** The tag that holds its step; made when there is none. */
+  readonly stepTag?: string;
+  readonly steps: readonly PlanStep[];
+}
+/** The operation, written down before the logic. */
+export interface Plan { readonly description?: string; readonly sequences: readonly Sequence[]; /** What was made from it, by the part's id, to tell what has been edited since. */ readonly made?: Readonly<Record<string, string>> }
+
 export interface Project {
   readonly format: typeof FORMAT;
   readonly version: typeof VERSION;
   readonly name: string;
   readonly description?: string;
+  readonly plan?: Plan;
   readonly tags: readonly Tag[];
   readonly types: readonly TypeText[];
   readonly pous: readonly ProjectPou[];

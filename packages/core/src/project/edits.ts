@@ -2,7 +2,7 @@
  * The edits: small named operations on the document, each with its inverse. Undo, saving and the revision
  * history all use these and nothing else. An edit that does not fit the document is refused with a reason.
  */
-import type { BenchDesk, CheckRow, Device, InterlockRule, IoModule, Project, ProjectPou, ProjectTask, RungText, SequenceCheck, Tag, TypeText } from './document.js';
+import type { BenchDesk, Plan, CheckRow, Device, InterlockRule, IoModule, Project, ProjectPou, ProjectTask, RungText, SequenceCheck, Tag, TypeText } from './document.js';
 
 export type Edit =
   | { readonly kind: 'addTag'; readonly tag: Tag; readonly at?: number }
@@ -38,6 +38,7 @@ export type Edit =
   /** How strict a rule of checking is; 'warning' is what it is by itself. */
   | { readonly kind: 'changeChecking'; readonly code: string; readonly to: 'error' | 'warning' | 'off' }
   | { readonly kind: 'changeScope'; readonly paths: readonly string[] }
+  | { readonly kind: 'changePlan'; readonly plan: Plan | null }
   /** Parts that are given take the place of those there were. */
   | { readonly kind: 'changeBench'; readonly to: BenchDesk }
   | { readonly kind: 'rename'; readonly name: string }
@@ -47,7 +48,7 @@ export type Edit =
   | { readonly kind: 'group'; readonly label: string; readonly edits: readonly Edit[] };
 
 export const EDIT_KINDS: readonly Edit['kind'][] = [
-  'addTag', 'removeTag', 'changeTag', 'addRung', 'removeRung', 'changeRung', 'moveRung', 'addPou', 'removePou', 'changePou', 'addType', 'removeType', 'changeType', 'addTask', 'removeTask', 'changeTask', 'changeModules', 'changeText', 'changeDevice', 'addCheck', 'removeCheck', 'changeCheck', 'addRow', 'removeRow', 'changeRow', 'addRule', 'removeRule', 'changeRule', 'changeChecking', 'changeScope', 'changeBench', 'rename', 'replace', 'group',
+  'addTag', 'removeTag', 'changeTag', 'addRung', 'removeRung', 'changeRung', 'moveRung', 'addPou', 'removePou', 'changePou', 'addType', 'removeType', 'changeType', 'addTask', 'removeTask', 'changeTask', 'changeModules', 'changeText', 'changeDevice', 'addCheck', 'removeCheck', 'changeCheck', 'addRow', 'removeRow', 'changeRow', 'addRule', 'removeRule', 'changeRule', 'changeChecking', 'changeScope', 'changeBench', 'changePlan', 'rename', 'replace', 'group',
 ];
 
 export type Applied = { readonly project: Project; readonly inverse: Edit } | { readonly refused: string };
@@ -91,9 +92,9 @@ export function applyEdit(p: Project, e: Edit): Applied {
     case 'removeTask': return takeFrom(p.tasks, e.id, 'task', (tasks) => ({ ...p, tasks }), (task, at) => ({ kind: 'addTask', task, at }));
     case 'changeTask': return changeIn(p.tasks, e.id, e.to, 'task', (tasks) => ({ ...p, tasks }), (to) => ({ ...e, to }));
     case 'changeModules': {
-      const { modules: before = [], format, version, name, description, tags, types, pous, tasks, ...rest } = p;
+      const { modules: before = [], format, version, name, description, plan, tags, types, pous, tasks, ...rest } = p;
       // Key order is that of the document.
-      return done({ format, version, name, ...(description !== undefined ? { description } : {}), tags, types, pous, tasks, ...(e.modules.length ? { modules: e.modules } : {}), ...rest }, { kind: 'changeModules', modules: before });
+      return done({ format, version, name, ...(description !== undefined ? { description } : {}), ...(plan ? { plan } : {}), tags, types, pous, tasks, ...(e.modules.length ? { modules: e.modules } : {}), ...rest }, { kind: 'changeModules', modules: before });
     }
     case 'changeText': {
       const pou = p.pous.find((x) => x.id === e.pou);
@@ -129,6 +130,11 @@ export function applyEdit(p: Project, e: Edit): Applied {
       return done(to, { kind: 'changeChecking', code: e.code, to: before });
     }
     case 'changeScope': return done({ ...p, scope: e.paths }, { kind: 'changeScope', paths: p.scope });
+    case 'changePlan': {
+      const { plan: before, format, version, name, description, ...rest } = p;
+      // Key order is that of the document.
+      return done({ format, version, name, ...(description !== undefined ? { description } : {}), ...(e.plan ? { plan: e.plan } : {}), ...rest }, { kind: 'changePlan', plan: before ?? null });
+    }
     case 'changeBench': {
       const { bench = {}, ...rest } = p;
       const next = Object.fromEntries((['watches', 'keys', 'runs'] as const).flatMap((k) => { const v = e.to[k] ?? bench[k]; return v?.length ? [[k, v]] : []; })) as BenchDesk;

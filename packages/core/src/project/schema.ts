@@ -101,11 +101,43 @@ export class BenchShape {
   @IsOptional() @IsArray() @ValidateNested({ each: true }) @Type(() => RunShape) runs?: RunShape[];
 }
 
+class WayShape extends Identified {
+  @IsOptional() @IsString() @MaxLength(1000) when?: string;
+  @IsOptional() @IsString() @MaxLength(50) for?: string;
+  @IsString() @MaxLength(100) to!: string;
+}
+class PastShape {
+  @IsOptional() @IsInt() @Min(0) @Max(32_767) fault?: number;
+  @IsOptional() @IsString() @MaxLength(100) to?: string;
+}
+class StepShape extends Identified {
+  @IsString() @Length(0, 200) name!: string;
+  @IsOptional() @IsArray() @IsString({ each: true }) on?: string[];
+  @IsArray() @ValidateNested({ each: true }) @Type(() => WayShape) ways!: WayShape[];
+  @IsOptional() @IsString() @MaxLength(50) limit?: string;
+  @IsOptional() @ValidateNested() @Type(() => PastShape) past?: PastShape;
+  @IsOptional() @IsArray() @IsString({ each: true }) starts?: string[];
+  @IsOptional() @IsString() @MaxLength(5000) note?: string;
+}
+class SequenceShape extends Identified {
+  @IsString() @Length(0, 200) name!: string;
+  @IsOptional() @IsArray() @IsString({ each: true }) modes?: string[];
+  @IsOptional() @IsString() @MaxLength(1000) run?: string;
+  @IsOptional() @IsString() @MaxLength(100) stepTag?: string;
+  @IsArray() @ValidateNested({ each: true }) @Type(() => StepShape) steps!: StepShape[];
+}
+export class PlanShape {
+  @IsOptional() @IsString() @MaxLength(20_000) description?: string;
+  @IsArray() @ValidateNested({ each: true }) @Type(() => SequenceShape) sequences!: SequenceShape[];
+  @IsOptional() @IsObject() made?: Record<string, string>;
+}
+
 export class ProjectShape {
   @Equals(FORMAT) format!: string;
   @Equals(VERSION) version!: number;
   @IsString() @Length(1, 200) name!: string;
   @IsOptional() @IsString() @MaxLength(20_000) description?: string;
+  @IsOptional() @ValidateNested() @Type(() => PlanShape) @IsObject() plan?: PlanShape;
   @IsArray() @ValidateNested({ each: true }) @Type(() => TagShape) tags!: TagShape[];
   @IsArray() @ValidateNested({ each: true }) @Type(() => TypeShape) types!: TypeShape[];
   @IsArray() @ValidateNested({ each: true }) @Type(() => PouShape) pous!: PouShape[];

@@ -137,6 +137,12 @@ export function renameTag(project: Project, compiled: Compiled, tag: Tag, to: st
     if (JSON.stringify(wires) !== JSON.stringify(d.wires ?? {})) edits.push({ kind: 'changeDevice', id: d.id, to: { wires } });
   }
   edits.push(...renameInProof(project, tag.name, to));
+  const { plan } = project;
+  if (plan) {
+    const put = (text: string) => replaceName(text, tag.name, to);
+    const next = { ...plan, sequences: plan.sequences.map((s) => ({ ...s, ...(s.run !== undefined ? { run: put(s.run) } : {}), ...(s.stepTag !== undefined ? { stepTag: put(s.stepTag) } : {}), steps: s.steps.map((x) => ({ ...x, ...(x.on ? { on: x.on.map(put) } : {}), ways: x.ways.map((w) => (w.when !== undefined ? { ...w, when: put(w.when) } : w)) })) })) };
+    if (JSON.stringify(next) !== JSON.stringify(plan)) edits.push({ kind: 'changePlan', plan: next });
+  }
   const { watches = [], keys = [] } = project.bench ?? {};
   const bench = { watches: watches.map((w) => ({ ...w, rows: w.rows.map((r) => ({ ...r, path: replaceRoot(r.path, tag.name, to) })) })), keys: keys.map((k) => ({ ...k, path: replaceRoot(k.path, tag.name, to) })) };
   if (JSON.stringify(bench) !== JSON.stringify({ watches, keys })) edits.push({ kind: 'changeBench', to: bench });

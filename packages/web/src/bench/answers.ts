@@ -5,7 +5,7 @@ import {
 import { compileConditions } from './conditions.js';
 import type { Answers, Ask } from './protocol.js';
 
-export interface Latest { readonly project: Project; readonly compiled: Compiled; image: Image | undefined; diagnostics: readonly Diagnostic[]; history: History | undefined; readonly sources: (image: Image) => { readonly compiled: Compiled; readonly project: Project } | undefined }
+export interface Latest { readonly project: Project; readonly compiled: Compiled; image: Image | undefined; diagnostics: readonly Diagnostic[]; history: History | undefined; readonly sources: (image: Image) => { readonly compiled: Compiled; readonly project: Project } | undefined; /** Whether a condition that is looked at holds. */ readonly holds: (text: string, e: Engine) => boolean }
 
 /** `Cell rung 3`, `PullTest line 12`. */
 export function wordsOfSpan(s: Span): string {
@@ -47,6 +47,12 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
       if (!history || !image) return [];
       const kept = ask.about.warm ? transferState(history.engine.image, history.engine.snapshot().bytes, image, (s) => s.isRetained).bytes : undefined;
       return firstScans(image, { stepNs: history.engine.stepNs, wires: compiled.wires }, 10, kept);
+    }
+    case 'waits': {
+      if (!history || history.isEarlierLogic) return undefined;
+      const { path, texts } = ask.about, now = history.now;
+      const since = (text: string) => history.lastChangeOf(now, [...image!.symbols.values()].filter((s) => new RegExp(`\\b${s.name.split('.')[0]!}\\b`, 'i').test(text)).map((s) => s.name), (e) => latest.holds(text, e), 3000)?.scan ?? history.start;
+      return { since: history.lastChange(path, now)?.scan ?? history.start, holds: texts.map((text) => ({ text, holds: latest.holds(text, history.engineAt(now)), since: since(text) })) };
     }
     case 'difference': return history?.firstDifference(ask.about.line, ask.about.paths);
     case 'record': return history && !compiled.hasErrors ? recordRun(history, project, ask.about.name) : undefined;

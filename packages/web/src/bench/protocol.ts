@@ -37,6 +37,8 @@ export type ToBench =
   | { readonly kind: 'restart'; readonly warm?: boolean }
   /** A condition, or a length of time to go on: as fast as it goes. */
   | { readonly kind: 'until'; readonly text: string }
+  /** Conditions to be compiled beside the program while somebody looks at them. */
+  | { readonly kind: 'conditions'; readonly texts: readonly string[] }
   | { readonly kind: 'stops'; readonly stops: readonly StopPoint[] }
   /** The nearest moment before or after the one shown at which a condition begins to hold. */
   | { readonly kind: 'find'; readonly text: string; readonly direction: 1 | -1 }
@@ -67,6 +69,8 @@ export interface Answers {
   /** Where the time of the scan shown goes, in microseconds. */
   profile: { ask: Record<never, never>; answer: readonly { readonly words: string; readonly place?: WhyPlace; readonly task: string; readonly program: string; readonly micros: number }[] };
   firstScans: { ask: { warm: boolean }; answer: readonly FirstOn[] };
+  /** Since when a step lasts, and since when the conditions looked at have been as they are. */
+  waits: { ask: { path: string; texts: readonly string[] }; answer: { readonly since: number; readonly holds: readonly { readonly text: string; readonly holds: boolean; readonly since: number }[] } | undefined };
   difference: { ask: { line: number; paths: readonly string[] }; answer: { readonly scan: number; readonly paths: readonly string[] } | undefined };
   record: { ask: { name: string }; answer: RunRecording | undefined };
   playBack: { ask: { text: string }; answer: Played | { readonly error: string } };

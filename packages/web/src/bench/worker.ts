@@ -26,7 +26,10 @@ let dirty = true;
 let generation = 0;
 let latest: Latest | undefined;
 let stops: readonly StopPoint[] = [];
+let lookedAt: readonly string[] = [];
 let conditions: ReadonlyMap<string, number> = new Map();
+/** Texts that could not be compiled with the logic of now. */
+let unknown: ReadonlySet<string> = new Set();
 let goal: { readonly words: string; readonly text?: string; readonly scan: number } | undefined;
 let stopped: BenchFrame['stopped'];
 let trigger: { readonly text: string; readonly before: number; readonly each: boolean; readonly fired?: number } | undefined;
@@ -42,7 +45,7 @@ function takeProject(project: Project, fresh: boolean): void {
   const before = performance.now();
   if (fresh) { compiler = new Compiler(); conditions = new Map(); goal = search = stopped = trigger = undefined; }
   const compiled = compiler.compile([{ kind: 'project', name: project.name, project }]);
-  latest = { project, compiled, image: undefined, diagnostics: [], history, sources: (i) => sources.get(i) };
+  latest = { project, compiled, image: undefined, diagnostics: [], history, sources: (i) => sources.get(i), holds };
   let lost: readonly string[] = [];
   if (!compiled.hasErrors) {
     const next = withConditions(project, compiled);
@@ -73,7 +76,7 @@ function sameProgram(a: Project, then: Image, b: Project, now: Image): boolean {
   return logic(a) === logic(b) && [...then.symbols.keys()].join() === [...now.symbols.keys()].join();
 }
 
-const wantedConditions = (): string[] => [...stops.flatMap((s) => (s.isOn && s.condition ? [s.condition] : [])), ...(goal?.text ? [goal.text] : []), ...(trigger ? [trigger.text] : []), ...(search ? [search.text] : [])];
+const wantedConditions = (): string[] => [...lookedAt, ...stops.flatMap((s) => (s.isOn && s.condition ? [s.condition] : [])), ...(goal?.text ? [goal.text] : []), ...(trigger ? [trigger.text] : []), ...(search ? [search.text] : [])];
 
 /** The program's image, with the conditions of the moment beside it. */
 function withConditions(project: Project, compiled: Compiled): Image {
@@ -81,6 +84,7 @@ function withConditions(project: Project, compiled: Compiled): Image {
   if (!texts.length) { conditions = new Map(); post({ kind: 'stopProblems', problems: {} }); return compiled.build(true); }
   const c = compileConditions(compiler, project, texts);
   conditions = c.numbers;
+  unknown = new Set(c.problems.keys());
   post({ kind: 'stopProblems', problems: Object.fromEntries(stops.flatMap((s) => (s.condition && c.problems.has(s.condition) ? [[s.id, c.problems.get(s.condition)!]] : []))) });
   const wanted = goal?.text ?? search?.text;
   if (wanted !== undefined && c.problems.has(wanted)) { post({ kind: 'refused', message: c.problems.get(wanted)! }); goal = search = undefined; }
@@ -89,7 +93,7 @@ function withConditions(project: Project, compiled: Compiled): Image {
 
 /** Other conditions, the same program. */
 function newConditions(): void {
-  if (!history || !image || !latest || latest.compiled.hasErrors || [...new Set(wantedConditions())].every((t) => conditions.has(t))) return;
+  if (!history || !image || !latest || latest.compiled.hasErrors || [...new Set(wantedConditions())].every((t) => conditions.has(t) || unknown.has(t))) return;
   const known = sources.get(image)!;
   const next = withConditions(known.project, known.compiled);
   sources.set(next, known);
@@ -302,6 +306,7 @@ onmessage = (m: MessageEvent<ToBench>) => {
     case 'goBy': pause(); stopped = undefined; history?.goTo(Math.max(history.start, history.now + c.scans)); break;
     case 'restart': stopped = goal = undefined; history?.restart(c.warm ? 'warm' : 'cold'); before.clear(); break;
     case 'until': runUntil(c.text); break;
+    case 'conditions': lookedAt = c.texts; newConditions(); break;
     case 'stops': stops = c.stops; before.clear(); newConditions(); break;
     case 'find': pause(); stopped = undefined; search = history && { text: c.text.trim(), direction: c.direction, at: history.now }; newConditions(); break;
     case 'trigger': trigger = c.text ? { text: c.text, before: c.before, each: c.each } : undefined; before.delete('trigger'); newConditions(); break;

@@ -1,4 +1,4 @@
-import { Boxes, Cpu, Tag } from 'lucide-react';
+import { Boxes, Cpu, ListTree, Tag } from 'lucide-react';
 import { NavLink, useParams } from 'react-router';
 import type { ReactNode } from 'react';
 
@@ -8,6 +8,7 @@ const RungMark = () => <svg width="20" height="20" viewBox="0 0 20 20" fill="non
 const TickMark = () => <svg width="20" height="20" viewBox="0 0 20 20" fill="none" stroke="currentColor" strokeWidth="1.8"><path d="m4 10.5 4 4 8-9" /></svg>;
 
 const AREAS: readonly { readonly to: string; readonly name: string; readonly icon: ReactNode }[] = [
+  { to: 'plan', name: 'Plan', icon: <ListTree {...mark} /> },
   { to: 'tags', name: 'Tags', icon: <Tag {...mark} /> },
   { to: 'logic', name: 'Logic', icon: <RungMark /> },
   { to: 'machine', name: 'Machine', icon: <Boxes {...mark} /> },

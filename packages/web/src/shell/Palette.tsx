@@ -25,7 +25,7 @@ export function Palette({ onClose, onHelp }: { readonly onClose: () => void; rea
     const area = (name: string, path: string, keys?: string): Entry => ({ key: `area ${path}`, words: name, ...(keys ? { keys } : {}), run: go(`/projects/${id}/${path}`) });
     const running = () => benchStore.getState().frame?.running ?? false;
     return [
-      area('Go to Tags', 'tags', 'Alt+1'), area('Go to Logic', 'logic', 'Alt+2'), area('Go to Machine', 'machine', 'Alt+3'), area('Go to Prove', 'prove', 'Alt+4'), area('Go to Controller', 'controller', 'Alt+5'),
+      area('Go to Plan', 'plan', 'Alt+1'), area('Go to Tags', 'tags', 'Alt+2'), area('Go to Logic', 'logic', 'Alt+3'), area('Go to Machine', 'machine', 'Alt+4'), area('Go to Prove', 'prove', 'Alt+5'), area('Go to Controller', 'controller', 'Alt+6'),
       area('Types', 'tags?view=types'), area('Memory map', 'tags?view=memory'), area('Revisions: name, compare, bring back', 'revisions'), area('Print', 'print'),
       { key: 'run', words: 'Run or pause the bench', keys: 'F5', run: () => tellBench({ kind: 'play', running: !running() }) },
       { key: 'step', words: 'One scan forward', keys: 'F6', run: () => tellBench({ kind: 'step', scans: 1 }) }, { key: 'back', words: 'One scan back', keys: '⇧F6', run: () => tellBench({ kind: 'step', scans: -1 }) },

@@ -128,7 +128,7 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void, onPalette: (open: bool
   const navigate = useNavigate();
   const { id } = useParams();
   useEffect(() => {
-    const areas = ['tags', 'logic', 'machine', 'prove', 'controller'];
+    const areas = ['plan', 'tags', 'logic', 'machine', 'prove', 'controller'];
     const onKey = (e: KeyboardEvent) => {
       const command = e.ctrlKey || e.metaKey;
       // Everywhere the way back, also where an editor has a use of its own for the arrow.
@@ -136,7 +136,7 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void, onPalette: (open: bool
       if (e.key === 'F1') { e.preventDefault(); onHelp(helpTopic.getState().topic ?? { tab: 'keys' }); return; }
       if (command && e.key.toLowerCase() === 'k') { e.preventDefault(); onPalette(true); return; }
       if (e.key === 'F8') { e.preventDefault(); walk(e.shiftKey ? -1 : 1); return; }
-      if (e.altKey && /^[1-5]$/.test(e.key)) { e.preventDefault(); void navigate(`/projects/${id}/${areas[Number(e.key) - 1]}`); return; }
+      if (e.altKey && /^[1-6]$/.test(e.key)) { e.preventDefault(); void navigate(`/projects/${id}/${areas[Number(e.key) - 1]}`); return; }
       if (e.key === 'F5' && command) { e.preventDefault(); document.querySelector<HTMLElement>('[aria-label="Run until …"]')?.click(); return; }
       if (e.key === 'F5') { e.preventDefault(); tellBench({ kind: 'play', running: !isRunning() }); return; }
       if (e.key === 'F6') { e.preventDefault(); const direction = e.shiftKey ? -1 : 1; if (!command && !e.altKey) tellBench({ kind: 'step', scans: direction }); else tellBench({ kind: 'stepInside', unit: command ? (e.altKey ? 'into' : 'over') : 'task', direction }); return; }

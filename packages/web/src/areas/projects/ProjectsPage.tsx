@@ -34,11 +34,12 @@ export function ProjectsPage() {
     setProblems([]);
     try { await run(); } catch (e) { setProblems(e instanceof ApiProblem && Array.isArray(e.details['errors']) ? (e.details['errors'] as (string | { field: string; message: string })[]).map((x) => (typeof x === 'string' ? x : `${x.field}: ${x.message}`)) : [messageOf(e)]); }
   };
-  const open = async (p: Summary) => { await mutate(); await navigate(`/projects/${p.id}/logic`); };
+  const open = async (p: Summary, area = 'logic') => { await mutate(); await navigate(`/projects/${p.id}/${area}`); };
   const create = (e: FormEvent<HTMLFormElement>) => {
     e.preventDefault();
     const name = String(new FormData(e.currentTarget).get('name')).trim();
-    void attempt(async () => { await open(await api<Summary>('POST', '/projects', { name })); });
+    const area = (e.nativeEvent as SubmitEvent).submitter?.getAttribute('value') ?? 'logic';
+    void attempt(async () => { await open(await api<Summary>('POST', '/projects', { name }), area); });
   };
   const read = (f: File | undefined) => f && void attempt(async () => { await open(await api<Summary>('POST', '/projects', { file: f.name.endsWith('.zip') ? await folderText(f) : await f.text() })); });
   const example = () => void attempt(async () => { await open(await api<Summary>('POST', '/projects', { example: 'wire-end-crimp-cell' })); });
@@ -58,7 +59,8 @@ export function ProjectsPage() {
       {naming && (
         <form onSubmit={create} className="mb-3 flex gap-2">
           <input name="name" autoFocus required maxLength={200} aria-label="Name of the new project" placeholder="Name of the machine" className="h-8 flex-1 rounded-md border border-copper bg-sheet px-3 outline-none" />
-          <Button look="strong" type="submit" className="h-8">Create</Button>
+          <Button look="strong" type="submit" value="logic" className="h-8">Create</Button>
+          <Button type="submit" value="plan" className="h-8">Begin with a plan</Button>
           <Button className="h-8" onClick={() => setNaming(false)}>Leave it</Button>
         </form>
       )}

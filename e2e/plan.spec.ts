@@ -1,0 +1,76 @@
+/** The sequence before the logic: steps from a table, problems in place, logic and checks made from them, the flow live with the bench. */
+import { type Page, expect, test } from '@playwright/test';
+import { PORT, openDemo, press } from './ferrule.js';
+
+const TABLE = 'Step\tOn\tWhen\tFor\tTo\tLimit\tPast\nIdle\t\tStartPB\t\tFill\t\t\nFill\tFillValve\tLevelHigh\t\tMix\t4 s\tFault 7\nMix\tMixMotor\t\t500 ms\tEmpty\t\t\nEmpty\tDrainValve\tNOT LevelHigh\t\tIdle\t\t\n';
+
+async function newPlan(page: Page): Promise<void> {
+  await page.goto(`http://127.0.0.1:${PORT}/`);
+  await page.getByRole('button', { name: 'New project' }).click();
+  await page.getByLabel('Name of the new project').fill(`Mixer ${Date.now()}`);
+  await page.getByRole('button', { name: 'Begin with a plan' }).click();
+  await page.getByRole('button', { name: 'Take steps from a table' }).click();
+  await page.getByLabel('Table of steps').fill(TABLE);
+  await page.getByRole('button', { name: 'Take 4 steps' }).click();
+}
+const row = (page: Page, name: string) => page.getByRole('row', { name, exact: true });
+
+test('from a table to running logic, with the flow lit by the bench; then a change, made again', async ({ page }) => {
+  await newPlan(page);
+  await expect(page.getByRole('img', { name: /^Flow of/ })).toContainText('Mix');
+  await page.getByRole('textbox', { name: 'It runs while' }).fill('NOT Fault');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'Make logic' }).click();
+  await page.getByRole('menuitem', { name: 'As ladder' }).click();
+  const list = page.getByRole('list', { name: 'Changes' });
+  await expect(list).toContainText('StepWas = Fill & Step = Fill & LevelHigh -> { Step := Mix; }');
+  await page.getByRole('button', { name: /^Make \d+$/ }).click();
+  await expect(page.getByRole('button', { name: /^0 problems|problem/ }).first()).toBeVisible();
+  await expect(page.getByRole('img', { name: /in Idle$/ })).toBeVisible();
+  // The drafted inputs are the tags, and they work at the bench.
+  await expect(page.getByRole('region', { name: 'Inputs and outputs' })).toContainText('LevelHigh');
+  const bench = page.getByRole('region', { name: 'Bench' });
+  await bench.getByRole('tab', { name: 'Inputs' }).click();
+  await bench.getByRole('button', { name: 'Toggle StartPB' }).click();
+  await expect(page.getByRole('img', { name: /in Fill$/ })).toBeVisible();
+  await expect(row(page, 'Fill')).toContainText(/not yet, waiting \d/);
+  await bench.getByRole('button', { name: 'Toggle StartPB' }).click();
+  await bench.getByRole('button', { name: 'Toggle LevelHigh' }).click();
+  await expect(page.getByRole('img', { name: /in Empty$/ })).toBeVisible();
+
+  await page.getByRole('textbox', { name: 'Limit of Fill', exact: true }).fill('6 s');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'Make logic' }).click();
+  await page.getByRole('menuitem', { name: 'As ladder' }).click();
+  await expect(list.getByRole('listitem')).toHaveCount(1);
+  await expect(list).toContainText('FillLimit(PT := 6 s)');
+  await page.getByRole('button', { name: 'Make 1', exact: true }).click();
+  await page.getByRole('button', { name: 'Make checks' }).click();
+  await page.getByRole('button', { name: /^Make \d+$/ }).click();
+  await page.getByRole('link', { name: 'Prove' }).click();
+  await expect(page.getByRole('complementary', { name: 'Checks and rules' })).toContainText('main path');
+});
+
+test('what is wrong with a plan is said at the step, and the rest works on', async ({ page }) => {
+  await newPlan(page);
+  await page.getByRole('textbox', { name: 'Name of step 3' }).fill('Fill');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('note').filter({ hasText: 'Two steps are named ‘Fill’' }).first()).toBeVisible();
+  await page.getByRole('textbox', { name: 'Name of step 3' }).fill('Mix');
+  await page.keyboard.press('Enter');
+  await page.getByRole('textbox', { name: 'Limit of Mix', exact: true }).fill('soon');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('‘soon’ is not a length of time')).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByText('‘soon’ is not a length of time')).toBeHidden();
+  await page.getByRole('button', { name: 'Delete the step Empty' }).click();
+  await expect(page.getByText('‘Mix’ leads to a step that is not there.')).toBeVisible();
+});
+
+test('the plan of the demo lights up with its own logic', async ({ page }) => {
+  await openDemo(page, 'plan');
+  await page.getByRole('link', { name: 'Logic' }).click();
+  await press(page, 'Start');
+  await page.getByRole('link', { name: 'Plan' }).click();
+  for (const step of ['Feed', 'Crimping', 'Pulling']) await expect(page.getByRole('img', { name: new RegExp(`in ${step}$`) })).toBeVisible();
+});

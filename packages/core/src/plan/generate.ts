@@ -1,0 +1,232 @@
+/**
+ * From a plan to ordinary parts of the project: tags, a step enumeration, a skeleton of the logic in ladder or in
+ * structured text, and first sequence checks. Both kinds of logic do the same, scan by scan.
+ */
+import type { CheckRow, Plan, PlanStep, Project, RungText, Sequence, SequenceCheck, Tag } from '../project/document.js';
+import { guessTag, nextFree } from '../project/guess.js';
+import { parseCondition } from '../prove/sentences.js';
+
+/** A part that is made: what it is, under an id that stays the same from one time to the next. */
+export type MadePart =
+  | { readonly kind: 'tag'; readonly id: string; readonly tag: Tag }
+  | { readonly kind: 'type'; readonly id: string; readonly text: string }
+  | { readonly kind: 'program'; readonly id: string; readonly name: string; readonly language: 'LD' | 'ST'; readonly text?: string }
+  | { readonly kind: 'rung'; readonly id: string; readonly pou: string; readonly rung: RungText }
+  | { readonly kind: 'check'; readonly id: string; readonly check: SequenceCheck };
+
+const word = (text: string): string => text.replace(/[^A-Za-z0-9_]+/g, ' ').trim().split(' ').map((w, i) => (i ? w.charAt(0).toUpperCase() + w.slice(1) : w)).join('').replace(/^(\d)/, '_$1') || 'Step';
+export const stepName = (s: PlanStep): string => word(s.name);
+export const stepTagOf = (s: Sequence, all: readonly Sequence[]): string => s.stepTag || (all.indexOf(s) ? `${word(s.name)}Step` : 'Step');
+export const typeOf = (s: Sequence): string => `${word(s.name)}Steps`;
+export const programOf = (s: Sequence): string => word(s.name);
+
+const negative = /^NOT\s+/i;
+/** A condition as a rung writes it: its AND parts as elements where they are plain, else as one comparison with TRUE. */
+export function rungCondition(text: string): string {
+  const t = parseCondition(text).text.trim();
+  const parts = splitAnd(t);
+  return parts.map((p) => {
+    const plain = p.replace(/^\((.*)\)$/, '$1').trim();
+    if (/^[A-Za-z_][\w.[\]]*$/.test(plain)) return plain;
+    const not = plain.replace(negative, '').replace(/^\((.*)\)$/, '$1').trim();
+    if (negative.test(plain) && /^[A-Za-z_][\w.[\]]*$/.test(not)) return `!${not}`;
+    if (/^[^&|()]+?(<>|<=|>=|=|<|>)[^&|()<>=]+$/.test(plain) && !/\b(AND|OR|XOR|NOT)\b/i.test(plain)) return plain;
+    return `(${plain}) = TRUE`;
+  }).join(' & ');
+}
+/** Parts of an AND outside parentheses. */
+function splitAnd(t: string): string[] {
+  const parts: string[] = [];
+  let depth = 0, start = 0;
+  for (let i = 0; i < t.length; i++) {
+    if (t[i] === '(') depth++;
+    else if (t[i] === ')') depth--;
+    else if (depth === 0 && /^\s(AND|&)\s/i.test(t.slice(i))) { parts.push(t.slice(start, i)); i += t.slice(i).search(/[A&]/i) + (/^\sAND/i.test(t.slice(i)) ? 3 : 1) - 1; start = i + 1; }
+    if (depth === 0 && /^\sX?OR\s/i.test(t.slice(i))) return [t];
+  }
+  return [...parts, t.slice(start)].map((p) => p.trim()).filter(Boolean);
+}
+
+/** The text of a condition for structured text. */
+const stCondition = (text: string): string => `(${parseCondition(text).text})`;
+const duration = (text: string): string => text.trim().replace(/\s+/g, ' ');
+const stDuration = (text: string): string => `T#${text.replace(/\s+/g, '').replace(/min$/i, 'm')}`;
+
+interface Facts { readonly sequence: Sequence; readonly tag: string; readonly was: string; readonly run: string; /** The step that starts it, of another sequence. */ readonly startedBy: { readonly tag: string; readonly steps: readonly string[] } | undefined }
+
+function factsOf(plan: Plan, s: Sequence): Facts {
+  const tag = stepTagOf(s, plan.sequences);
+  const starters = plan.sequences.flatMap((x) => x.steps.filter((p) => p.starts?.includes(s.id)).map((p) => ({ tag: stepTagOf(x, plan.sequences), step: stepName(p) })));
+  return { sequence: s, tag, was: `${tag}Was`, run: s.run?.trim() ?? '', startedBy: starters.length ? { tag: starters[0]!.tag, steps: starters.map((x) => x.step) } : undefined };
+}
+
+const wayTimer = (f: Facts, s: PlanStep, i: number): string => `${f.tag === 'Step' ? '' : f.tag}${stepName(s)}Hold${i || ''}`;
+const limitTimer = (f: Facts, s: PlanStep): string => `${f.tag === 'Step' ? '' : f.tag}${stepName(s)}Limit`;
+const targetOf = (s: Sequence, id: string): string | undefined => { const t = s.steps.find((x) => x.id === id); return t && stepName(t); };
+
+/** Tags that are on in some step, with the steps. */
+export function outputsOf(s: Sequence): ReadonlyMap<string, readonly PlanStep[]> {
+  const map = new Map<string, PlanStep[]>();
+  for (const p of s.steps) for (const o of p.on ?? []) { const k = o.trim(); if (k) map.set(k, [...(map.get(k) ?? []), p]); }
+  return map;
+}
+
+/** Names that conditions use: everything that looks like a tag. */
+export function namesIn(text: string): string[] {
+  return [...parseCondition(text).text.replace(/T#\S+|'[^']*'/g, '').matchAll(/[A-Za-z_]\w*(?:\.\w+)?(#)?/g)].filter((m) => !m[1] && !/^(AND|OR|XOR|NOT|MOD|TRUE|FALSE|ABS|MIN|MAX)$/i.test(m[0])).map((m) => m[0]);
+}
+
+/** Everything a plan makes, in the order of the project. */
+export function partsOf(project: Project, language: 'LD' | 'ST'): readonly MadePart[] {
+  const { plan } = project;
+  if (!plan) return [];
+  const parts: MadePart[] = [];
+  let tags: readonly Tag[] = project.tags;
+  const has = (n: string) => tags.some((t) => t.name.toLowerCase() === n.split(/[.[]/)[0]!.toLowerCase());
+  const declare = (name: string, to: Partial<Tag> & { readonly type: string }, guess = false) => {
+    if (has(name) || !/^[A-Za-z_]\w*$/.test(name)) return;
+    const tag: Tag = { id: `plan-tag-${name}`, name, ...(guess ? guessTag(name, tags, to.type, project.modules) : {}), ...to };
+    tags = [...tags, tag];
+    parts.push({ kind: 'tag', id: tag.id, tag });
+  };
+  // A tag that has a step type of its own already keeps it.
+  for (const s of plan.sequences) {
+    const tag = stepTagOf(s, plan.sequences), own = project.tags.find((t) => t.name.toLowerCase() === tag.toLowerCase());
+    const type = own ? own.type : typeOf(s);
+    const text = `${type} : (${s.steps.map(stepName).join(', ')});`;
+    parts.push({ kind: 'type', id: project.types.find((t) => new RegExp(`^\\s*${type}\\b`, 'i').test(t.text))?.id ?? `plan-type-${s.id}`, text });
+    declare(tag, { type, description: `Step of: ${s.name}` });
+    declare(`${tag}Was`, { type, description: `Step of the scan before: ${s.name}` });
+  }
+  const stepNames = new Set(plan.sequences.flatMap((s) => s.steps.map((x) => stepName(x).toLowerCase())));
+  for (const s of plan.sequences) {
+    for (const o of outputsOf(s).keys()) declare(o, { type: 'BOOL', address: nextFree('Q', 1, tags, project.modules), description: '' });
+    for (const t of [s.run ?? '', ...s.steps.flatMap((x) => x.ways.map((w) => w.when ?? ''))]) for (const n of namesIn(t)) if (!n.includes('.') && !stepNames.has(n.toLowerCase())) declare(n, t === s.run ? { type: 'BOOL' } : { type: /[<>]/.test(t) ? 'REAL' : 'BOOL', ...(/[<>]/.test(t) ? {} : { address: nextFree('I', 1, tags, project.modules) }) });
+  }
+  if (plan.sequences.some((s) => s.steps.some((x) => x.limit && x.past?.fault !== undefined))) {
+    declare('Fault', { type: 'BOOL', description: 'A step took too long' });
+    declare('FaultCode', { type: 'INT', description: 'Which one' });
+    declare('ResetPB', { type: 'BOOL', address: nextFree('I', 1, tags, project.modules), wiring: 'NO', description: 'Reset' });
+  }
+  for (const s of plan.sequences) {
+    const f = factsOf(plan, s);
+    for (const x of s.steps) {
+      x.ways.forEach((w, i) => { if (w.for) declare(wayTimer(f, x, i), { type: 'TON' }); });
+      if (x.limit) declare(limitTimer(f, x), { type: 'TON' });
+    }
+    const pou = `plan-pou-${s.id}`, name = programOf(s);
+    parts.push({ kind: 'program', id: pou, name, language, ...(language === 'ST' ? { text: textOf(plan, f) } : {}) });
+    if (language === 'LD') for (const rung of rungsOf(plan, f)) parts.push({ kind: 'rung', id: rung.id, pou, rung });
+  }
+  for (const check of checksOf(project, plan)) parts.push({ kind: 'check', id: check.id, check });
+  return parts;
+}
+
+const hasFault = (p: PlanStep): boolean => p.limit !== undefined && p.past?.fault !== undefined;
+
+function rungsOf(plan: Plan, f: Facts): RungText[] {
+  const { sequence: s, tag, was } = f;
+  const id = (k: string) => `plan-${s.id}-${k}`;
+  const rungs: RungText[] = [];
+  const run = f.run ? `${rungCondition(f.run)} & ` : '';
+  const started = f.startedBy ? (f.startedBy.steps.length === 1 ? `${f.startedBy.tag} = ${f.startedBy.steps[0]} & ` : `(${f.startedBy.steps.map((x) => `${f.startedBy!.tag} = ${x}`).join(' | ')}) & `) : '';
+  const first = s.steps[0] && stepName(s.steps[0]);
+  if (f.startedBy && first) rungs.push({ id: id('start'), line: `${f.startedBy.steps.map((x) => `${f.startedBy!.tag} <> ${x}`).join(' & ')} -> { ${tag} := ${first}; }`, comment: `${s.name} waits for its turn.` });
+  let isFirst = true;
+  for (const x of s.steps) {
+    const here = `${tag} = ${stepName(x)}`;
+    x.ways.forEach((w, i) => {
+      const to = targetOf(s, w.to);
+      if (to === undefined) return;
+      const when = w.when?.trim() ? ` & ${rungCondition(w.when)}` : '';
+      const hold = w.for ? ` & ${wayTimer(f, x, i)}(PT := ${duration(w.for)})` : '';
+      rungs.push({ id: id(`${x.id}-${w.id}`), line: `${started}${run}${was} = ${stepName(x)} & ${here}${when}${hold} -> { ${tag} := ${to}; }`, ...(i === 0 && x.note ? { comment: x.note } : {}), ...(isFirst ? { heading: `${s.name}: the sequence` } : {}) });
+      isFirst = false;
+    });
+  }
+  const limited = s.steps.filter((x) => x.limit && (x.past?.fault !== undefined || x.past?.to));
+  limited.forEach((x, i) => {
+    const past = [...(x.past?.fault !== undefined ? ['set Fault', `{ FaultCode := ${x.past.fault}; }`] : []), ...(x.past?.to && targetOf(s, x.past.to) ? [`{ ${tag} := ${targetOf(s, x.past.to)}; }`] : [])];
+    rungs.push({ id: id(`${x.id}-limit`), line: `${started}${run}${tag} = ${stepName(x)} & ${limitTimer(f, x)}(PT := ${duration(x.limit!)}) -> ${past.join(', ')}`, ...(i ? {} : { heading: `${s.name}: limits` }) });
+  });
+  if (s.steps.some(hasFault) && isFirstWithFault(plan, s)) rungs.push({ id: id('reset'), line: 'ResetPB -> reset Fault, { FaultCode := 0; }' });
+  [...outputsOf(s)].forEach(([o, steps], i) => {
+    const inSteps = steps.map((x) => `${tag} = ${stepName(x)}`).join(' | ');
+    rungs.push({ id: id(`out-${o}`), line: `${started}${run}${steps.length > 1 ? `(${inSteps})` : inSteps} -> ${o}`, ...(i ? {} : { heading: `${s.name}: what is on` }) });
+  });
+  rungs.push({ id: id('was'), line: `-> { ${was} := ${tag}; }` });
+  return rungs;
+}
+
+const isFirstWithFault = (plan: Plan, s: Sequence): boolean => plan.sequences.find((x) => x.steps.some(hasFault)) === s;
+
+function textOf(plan: Plan, f: Facts): string {
+  const { sequence: s, tag, was } = f;
+  const lines: string[] = [`PROGRAM ${programOf(s)}`];
+  const add = (...more: string[]) => lines.push(...more);
+  const run = f.run ? stCondition(f.run) : '';
+  const started = f.startedBy ? `(${f.startedBy.steps.map((x) => `${f.startedBy!.tag} = ${x}`).join(' OR ')})` : '';
+  const first = s.steps[0] && stepName(s.steps[0]);
+  const all = (...parts: readonly string[]) => parts.filter(Boolean).join(' AND ');
+  if (f.startedBy && first) add(`IF NOT ${started} THEN ${tag} := ${first}; END_IF;`);
+  add('', `// ${s.name}: the sequence`);
+  for (const x of s.steps) x.ways.forEach((w, i) => {
+    const to = targetOf(s, w.to);
+    if (to === undefined) return;
+    const condition = all(started, run, `${was} = ${stepName(x)}`, `${tag} = ${stepName(x)}`, w.when?.trim() ? stCondition(w.when) : '');
+    if (i === 0 && x.note) add(`// ${x.note.replace(/\n/g, ' ')}`);
+    if (w.for) add(`${wayTimer(f, x, i)}(IN := ${condition}, PT := ${stDuration(w.for)});`, `IF ${wayTimer(f, x, i)}.Q THEN ${tag} := ${to}; END_IF;`);
+    else add(`IF ${condition} THEN ${tag} := ${to}; END_IF;`);
+  });
+  const limited = s.steps.filter((x) => x.limit && (x.past?.fault !== undefined || x.past?.to));
+  if (limited.length) add('', `// ${s.name}: limits`);
+  for (const x of limited) {
+    add(`${limitTimer(f, x)}(IN := ${all(started, run, `${tag} = ${stepName(x)}`)}, PT := ${stDuration(x.limit!)});`);
+    add(`IF ${limitTimer(f, x)}.Q THEN${x.past?.fault !== undefined ? ` Fault := TRUE; FaultCode := ${x.past.fault};` : ''}${x.past?.to && targetOf(s, x.past.to) ? ` ${tag} := ${targetOf(s, x.past.to)};` : ''} END_IF;`);
+  }
+  if (s.steps.some(hasFault) && isFirstWithFault(plan, s)) add('IF ResetPB THEN Fault := FALSE; FaultCode := 0; END_IF;');
+  add('', `// ${s.name}: what is on`);
+  for (const [o, steps] of outputsOf(s)) add(`${o} := ${all(started, run, steps.length > 1 ? `(${steps.map((x) => `${tag} = ${stepName(x)}`).join(' OR ')})` : `${tag} = ${stepName(steps[0]!)}`)};`);
+  add('', `${was} := ${tag};`, 'END_PROGRAM', '');
+  return lines.join('\n').replace(/\n\n\n+/g, '\n\n');
+}
+
+/** The main path: the first way out of each step, until a step comes again. */
+export function mainPath(s: Sequence): readonly PlanStep[] {
+  const path: PlanStep[] = [];
+  for (let x = s.steps[0]; x && !path.includes(x); x = s.steps.find((y) => y.id === x!.ways[0]?.to)) path.push(x);
+  return path;
+}
+
+/** First checks: along the main path, and for each limit with a fault. They are meant to be read and completed. */
+function checksOf(project: Project, plan: Plan): SequenceCheck[] {
+  return plan.sequences.filter((s) => s.steps.length > 1 && !plan.sequences.some((x) => x.steps.some((p) => p.starts?.includes(s.id)))).flatMap((s) => {
+    const tag = stepTagOf(s, plan.sequences), path = mainPath(s), id = (k: string) => `plan-check-${s.id}-${k}`;
+    const begin = startOf(project, s);
+    const row = (x: PlanStep, i: number, check: string): CheckRow => ({ id: `${check}-${x.id}`, when: `once ${tag} is ${stepName(x)} within ${path[i - 1]?.limit ?? '10 s'}`, ...(x.on?.length ? { expect: x.on.filter((o) => o.trim()).map((o) => `${o.trim()} is on within 2 scans`) } : {}) });
+    const main: SequenceCheck = { id: id('main'), name: `${s.name}: main path`, note: 'Made from the plan: every step in order, with what is on in it.', rows: [{ id: `${id('main')}-begin`, when: 'after 500 ms', ...(begin.length ? { do: begin } : {}), expect: [`${tag} is ${stepName(path[0]!)}`] }, ...path.slice(1).map((x, i) => row(x, i + 1, id('main')))] };
+    // A first row that the start takes away at once is not asked for.
+    const rows = begin.length ? [{ ...main.rows[0]!, expect: undefined }, ...main.rows.slice(1)].map(({ expect, ...r }) => ({ ...r, ...(expect ? { expect } : {}) })) : main.rows;
+    const limits = path.flatMap((x, i): SequenceCheck[] => {
+      const tagName = x.ways[0]?.when ? /^\s*([A-Za-z_]\w*)(?:\s+is\s+on)?\s*$/.exec(x.ways[0].when)?.[1] : undefined;
+      if (!x.limit || x.past?.fault === undefined || !tagName) return [];
+      const check = id(`limit-${x.id}`);
+      return [{ id: check, name: `${s.name}: ${x.name} takes too long`, note: `Made from the plan: ${tagName} never comes.`, rows: [
+        { id: `${check}-begin`, when: 'after 500 ms', do: [`force ${tagName} off`, ...begin] },
+        ...(i ? [{ id: `${check}-there`, when: `once ${tag} is ${stepName(x)} within 30 s` }] : []),
+        { id: `${check}-fault`, expect: [`Fault is on within ${longer(x.limit)}`] }, { id: `${check}-code`, expect: [`FaultCode = ${x.past.fault}`] },
+      ] }];
+    });
+    return [{ ...main, rows }, ...limits];
+  });
+}
+
+const longer = (limit: string): string => { const m = /^([\d.]+)\s*(\D*)$/.exec(limit.trim()); return m ? `${Number((Number(m[1]) * 1.25).toPrecision(3))} ${m[2] || 's'}` : limit; };
+
+/** What starts the sequence: the button that the project calls Start, else its running condition is set. */
+function startOf(project: Project, s: Sequence): string[] {
+  const button = project.machine.devices.find((d) => d.type === 'PushButton' && /^start/i.test(d.name));
+  if (button) return [`tap ${button.name} for 200 ms`];
+  const run = /^\s*([A-Za-z_]\w*)(?:\s+is\s+on)?\s*$/.exec(s.run ?? '')?.[1];
+  return run ? [`set ${run} to 1`] : [];
+}

@@ -1,0 +1,41 @@
+/** What is wrong with a plan, at the step or field it is wrong in. */
+import type { Plan } from '../project/document.js';
+import { parseSpan } from '../prove/sentences.js';
+import { stepName } from './generate.js';
+
+export interface PlanProblem { readonly sequence: string; readonly step?: string; readonly field: 'name' | 'on' | 'ways' | 'limit' | 'past' | 'run' | 'sequence'; readonly message: string }
+
+/** Structure only; conditions are checked as structured text by the bench. */
+export function planProblems(plan: Plan): readonly PlanProblem[] {
+  const found: PlanProblem[] = [];
+  const started = new Set(plan.sequences.flatMap((s) => s.steps.flatMap((x) => x.starts ?? [])));
+  for (const s of plan.sequences) {
+    const say = (step: string | undefined, field: PlanProblem['field'], message: string) => found.push({ sequence: s.id, ...(step ? { step } : {}), field, message });
+    if (!s.name.trim()) say(undefined, 'sequence', 'This sequence needs a name.');
+    if (plan.sequences.some((o) => o !== s && o.name.trim().toLowerCase() === s.name.trim().toLowerCase())) say(undefined, 'sequence', `There are two sequences named ‘${s.name}’.`);
+    const reached = new Set<string>();
+    const go = (id: string | undefined) => {
+      if (id === undefined || reached.has(id)) return;
+      reached.add(id);
+      const x = s.steps.find((y) => y.id === id);
+      for (const w of x?.ways ?? []) go(w.to);
+      go(x?.past?.to);
+    };
+    go(s.steps[0]?.id);
+    for (const x of s.steps) {
+      if (!/[A-Za-z]/.test(x.name)) say(x.id, 'name', 'A step needs a name with a letter in it.');
+      else if (s.steps.some((y) => y !== x && stepName(y).toLowerCase() === stepName(x).toLowerCase())) say(x.id, 'name', `Two steps are named ‘${x.name}’; give one another name.`);
+      if (!x.ways.length && !started.has(s.id)) say(x.id, 'ways', `Nothing leads out of ‘${x.name}’: say when it ends and where it goes.`);
+      if (!reached.has(x.id)) say(x.id, 'name', `No step leads to ‘${x.name}’.`);
+      for (const w of x.ways) {
+        if (!s.steps.some((y) => y.id === w.to)) say(x.id, 'ways', `‘${x.name}’ leads to a step that is not there.`);
+        if (w.for && 'error' in parseSpan(w.for)) say(x.id, 'ways', `‘${w.for}’ is not a length of time; write for example 300 ms or 1.5 s.`);
+      }
+      if (x.limit && 'error' in parseSpan(x.limit)) say(x.id, 'limit', `‘${x.limit}’ is not a length of time; write for example 4 s.`);
+      if (x.limit && x.past?.fault === undefined && !x.past?.to) say(x.id, 'past', `‘${x.name}’ has a limit, but nothing happens past it: give a fault number or a step.`);
+      if (!x.limit && (x.past?.fault !== undefined || x.past?.to)) say(x.id, 'limit', `‘${x.name}’ says what happens past its limit, but has none.`);
+      for (const o of x.on ?? []) if (!/^[A-Za-z_][\w.[\]]*$/.test(o.trim())) say(x.id, 'on', `‘${o}’ is not the name of a tag.`);
+    }
+  }
+  return found;
+}

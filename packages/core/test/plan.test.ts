@@ -1,0 +1,124 @@
+/** Plans: what is made from them, that both kinds of logic do the same, what is wrong with them, making again. */
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { Engine, type Plan, type PlanStep, type Project, applyEdit, compile, emptyProject, planChanges, planProblems, planProof, prove, readSteps, stepsToTable, takeChanges } from '../src/index.js';
+
+const plan: Plan = {
+  sequences: [{ id: 'q', name: 'Crimp one end', run: 'Running', steps: [
+    { id: 'a', name: 'Idle', ways: [{ id: 'w1', when: 'PieceSeen is on', to: 'b' }] },
+    { id: 'b', name: 'Clamp', on: ['ClampClose'], ways: [{ id: 'w2', when: 'ClampShut', to: 'c' }], limit: '600 ms', past: { fault: 12 } },
+    { id: 'c', name: 'Press down', on: ['ClampClose', 'DieClose'], ways: [{ id: 'w3', when: 'DieDown', for: '300 ms', to: 'd' }, { id: 'w4', when: 'Cancel AND NOT DieDown', to: 'a' }], limit: '2 s', past: { to: 'd' } },
+    { id: 'd', name: 'Eject', on: ['ChuteOpen'], starts: ['p'], ways: [{ id: 'w5', when: 'BlowStep is Done', to: 'a' }] },
+  ] }, { id: 'p', name: 'Blow', stepTag: 'BlowStep', steps: [
+    { id: 'x', name: 'Wait', ways: [{ id: 'v1', when: '', for: '50 ms', to: 'y' }] }, { id: 'y', name: 'Air', on: ['AirValve'], ways: [{ id: 'v2', when: 'Level > 3.5', to: 'z' }] }, { id: 'z', name: 'Done', ways: [] },
+  ] }],
+};
+const withPlan = (p: Plan): Project => ({ ...emptyProject('New'), pous: [], tasks: [{ id: 't', name: 'Main', interval: '10 ms', priority: 1, programs: [] }], plan: p });
+function take(project: Project, what: { logic?: 'LD' | 'ST'; checks?: boolean }, only: (k: string) => boolean = () => true): Project {
+  const r = applyEdit(project, takeChanges(project, planChanges(project, what).filter((c) => only(c.kind))));
+  if ('refused' in r) throw new Error(r.refused);
+  return r.project;
+}
+function engineFor(project: Project): Engine {
+  const c = compile([{ kind: 'project', name: 'p', project }]);
+  if (c.hasErrors) throw new Error(c.diagnostics.filter((d) => d.severity === 'error').map((d) => `${d.message} in ${d.at.source.text.slice(0, 200)}`).join('\n'));
+  return new Engine(c.build(false), { stepNs: 10_000_000n, wires: c.wires });
+}
+
+it('makes tags, types, logic and checks that are without errors, in both languages', () => {
+  for (const logic of ['LD', 'ST'] as const) {
+    const p = take(withPlan(plan), { logic, checks: true });
+    expect(p.tags.find((t) => t.name === 'ClampClose')).toMatchObject({ type: 'BOOL', address: '%QX0.0' });
+    expect(p.types.map((t) => t.text)).toEqual(['CrimpOneEndSteps : (Idle, Clamp, PressDown, Eject);', 'BlowSteps : (Wait, Air, Done);']);
+    expect(p.pous.map((x) => [x.name, x.language])).toEqual([['CrimpOneEnd', logic], ['Blow', logic]]);
+    expect(p.checks.map((c) => c.name)).toEqual(['Crimp one end: main path', 'Crimp one end: Clamp takes too long']);
+    const e = engineFor(p);
+    e.write('Running', true);
+    e.write('PieceSeen', true);
+    e.runScan(); e.runScan();
+    expect([e.read('Step'), e.read('ClampClose'), e.read('DieClose')]).toEqual([1n, true, false]);
+    for (let i = 0; i < 70; i++) e.runScan();
+    expect([e.read('Fault'), e.read('FaultCode')]).toEqual([true, 12n]);
+    expect(planChanges(p, { logic, checks: true })).toEqual([]);
+  }
+});
+
+it('the check of a limit plays on what was made', () => {
+  const p = take(withPlan(plan), { logic: 'LD', checks: true });
+  const limit = { ...p, checks: p.checks.slice(1).map((c) => ({ ...c, rows: c.rows.map((r, i) => (i ? r : { ...r, do: [...(r.do ?? []), 'set PieceSeen to 1'] })) })) };
+  expect(prove(planProof(limit, 'p'), { stepNs: 10_000_000n }).checks.map((c) => [c.ok, c.failure?.seen])).toEqual([[true, undefined]]);
+});
+
+it('ladder and text made from one plan do the same, scan by scan', () => {
+  const conditions = ['A', 'B is on', 'NOT C', 'A AND NOT B', 'C is off', '', 'N > 2', 'A OR C'];
+  const planArb = fc.integer({ min: 2, max: 6 }).chain((n) => fc.array(fc.record({
+    on: fc.subarray(['Q1', 'Q2', 'Q3']), ways: fc.array(fc.record({ when: fc.constantFrom(...conditions), for: fc.option(fc.constantFrom('20 ms', '50 ms'), { nil: undefined }), to: fc.nat(n - 1) }), { minLength: 1, maxLength: 3 }), limit: fc.option(fc.constantFrom('60 ms', '200 ms'), { nil: undefined }), past: fc.oneof(fc.record({ fault: fc.integer({ min: 1, max: 99 }) }), fc.record({ toStep: fc.nat(n - 1) })),
+  }), { minLength: n, maxLength: n }).map((list): Plan => ({ sequences: [{ id: 'q', name: 'Seq', run: 'Run', steps: list.map((s, i): PlanStep => ({ id: `s${i}`, name: `S${i}`, on: s.on, ways: s.ways.map((w, k) => ({ id: `w${k}`, when: w.when, to: `s${w.to}`, ...(w.for ? { for: w.for } : {}) })), ...(s.limit ? { limit: s.limit, past: 'toStep' in s.past ? { to: `s${s.past.toStep}` } : s.past } : {}) })) }] })));
+  fc.assert(fc.property(planArb, fc.array(fc.record({ name: fc.constantFrom('A', 'B', 'C', 'N', 'Run'), on: fc.boolean(), scans: fc.integer({ min: 1, max: 12 }) }), { minLength: 3, maxLength: 20 }), (p, script) => {
+    const base = { ...withPlan(p), tags: ['A', 'B', 'C', 'Run'].map((name) => ({ id: name, name, type: 'BOOL' })).concat([{ id: 'N', name: 'N', type: 'REAL' }]) };
+    const [a, b] = (['LD', 'ST'] as const).map((logic) => engineFor(take(base, { logic }))) as [Engine, Engine];
+    const see = (e: Engine) => ['Step', ...['Q1', 'Q2', 'Q3', 'Fault', 'FaultCode'].filter((n) => e.image.symbols.has(n.toLowerCase()))].map((n) => e.read(n));
+    for (const e of [a, b]) e.write('Run', true);
+    for (const s of script) {
+      for (const e of [a, b]) e.write(s.name, s.name === 'N' ? (s.on ? 5 : 0) : s.on);
+      for (let i = 0; i < s.scans; i++) { a.runScan(); b.runScan(); expect(see(a)).toEqual(see(b)); }
+    }
+  }), { numRuns: 60 });
+});
+
+describe('made again after a change of the plan', () => {
+  const first = take(withPlan(plan), { logic: 'LD' });
+  const changedPlan: Plan = { ...first.plan!, sequences: first.plan!.sequences.map((s) => (s.id !== 'q' ? s : { ...s, steps: s.steps.map((x) => (x.id === 'b' ? { ...x, limit: '900 ms', on: ['ClampClose', 'ClampLamp'] } : x)) })) };
+  it('changes what nobody touched, and shows what somebody edited', () => {
+    const edited: Project = { ...first, plan: changedPlan, pous: first.pous.map((p) => (p.language !== 'LD' ? p : { ...p, rungs: p.rungs.map((r) => (r.id === 'plan-q-b-limit' ? { ...r, line: `${r.line}, reset ClampClose` } : r)) })) };
+    const changes = planChanges(edited, { logic: 'LD' });
+    expect(changes.map((c) => [c.kind, c.id])).toEqual([['new', 'plan-tag-ClampLamp'], ['edited', 'plan-q-b-limit'], ['new', 'plan-q-out-ClampLamp']]);
+    expect(changes[1]!.before).toContain('reset ClampClose');
+    expect(changes[1]!.after).toContain('900 ms');
+    const safe = take(edited, { logic: 'LD' }, (k) => k !== 'edited');
+    const rung = (p: Project, id: string) => p.pous.flatMap((x) => (x.language === 'LD' ? x.rungs : [])).find((r) => r.id === id)?.line;
+    expect(rung(safe, 'plan-q-b-limit')).toContain('reset ClampClose');
+    expect(rung(safe, 'plan-q-out-ClampLamp')).toBe('Running & Step = Clamp -> ClampLamp');
+    engineFor(safe);
+  });
+  it('takes away what came from a step that is gone', () => {
+    const without: Plan = { ...first.plan!, sequences: first.plan!.sequences.map((s) => (s.id !== 'q' ? s : { ...s, steps: s.steps.filter((x) => x.id !== 'c').map((x) => (x.id === 'b' ? { ...x, ways: [{ id: 'w2', when: 'ClampShut', to: 'd' }] } : x)) })) };
+    const changes = planChanges({ ...first, plan: without }, { logic: 'LD' });
+    expect(changes.filter((c) => c.kind === 'gone').map((c) => c.id)).toEqual(['plan-q-c-w3', 'plan-q-c-w4', 'plan-q-c-limit', 'plan-q-out-DieClose']);
+    const next = take({ ...first, plan: without }, { logic: 'LD' });
+    engineFor(next);
+    expect(next.types[0]!.text).toBe('CrimpOneEndSteps : (Idle, Clamp, Eject);');
+  });
+});
+
+it('says what is wrong, at its step', () => {
+  const bad: Plan = { sequences: [{ id: 's', name: 'One', steps: [
+    { id: 'a', name: 'Go', ways: [{ id: 'w', to: 'b', for: 'soon' }] }, { id: 'b', name: 'go', ways: [], limit: '4 apples' }, { id: 'c', name: 'Lost', ways: [{ id: 'w', to: 'nowhere' }], on: ['not a tag'], past: { fault: 3 } },
+  ] }, { id: 't', name: 'one', steps: [] }] };
+  expect(planProblems(bad).map((p) => [p.step, p.field, p.message])).toEqual([
+    [undefined, 'sequence', expect.stringContaining('two sequences')], ['a', 'name', expect.stringContaining('Two steps are named')], ['a', 'ways', expect.stringContaining('‘soon’ is not a length')],
+    ['b', 'name', expect.stringContaining('Two steps')], ['b', 'ways', expect.stringContaining('Nothing leads out')], ['b', 'limit', expect.stringContaining('4 apples')], ['b', 'past', expect.stringContaining('nothing happens past it')],
+    ['c', 'name', expect.stringContaining('No step leads to')], ['c', 'ways', expect.stringContaining('not there')], ['c', 'limit', expect.stringContaining('has none')], ['c', 'on', expect.stringContaining('not the name of a tag')], [undefined, 'sequence', expect.stringContaining('two sequences')],
+  ]);
+  expect(planProblems(plan)).toEqual([]);
+});
+
+describe('a step table', () => {
+  let n = 0;
+  const id = (p: string) => `${p}${n++}`;
+  it('is read from a spreadsheet or CSV, headings in any order, more ways out on rows of their own', () => {
+    const t = readSteps('To\tStep\tWhen\tOn\tLimit\tPast\nFeed\tIdle\tRunning\t\t\t\nClamp\tFeed\tWireOut >= 82\tFeedMotor\t4 s\tFault 11\nIdle\t\tCancel is on\t\t\t\nIdle\tClamp\tClampShut\tClampClose, Lamp\t600 ms\tIdle\n', id);
+    expect(t.problems).toEqual([]);
+    expect(t.steps.map((s) => [s.name, s.on, s.limit, s.past && (s.past.fault ?? 'step'), s.ways.map((w) => [w.when, t.steps.find((x) => x.id === w.to)?.name])])).toEqual([
+      ['Idle', undefined, undefined, undefined, [['Running', 'Feed']]], ['Feed', ['FeedMotor'], '4 s', 11, [['WireOut >= 82', 'Clamp'], ['Cancel is on', 'Idle']]], ['Clamp', ['ClampClose', 'Lamp'], '600 ms', 'step', [['ClampShut', 'Idle']]],
+    ]);
+    const again = readSteps(stepsToTable({ id: 's', name: 'S', steps: t.steps }), id);
+    const plain = (x: typeof t.steps) => x.map((s) => ({ ...s, id: '', past: s.past?.fault, ways: s.ways.map((w) => [w.when, x.find((y) => y.id === w.to)?.name]) }));
+    expect(plain(again.steps)).toEqual(plain(t.steps));
+  });
+  it('says which line was not understood, and keeps the rest', () => {
+    const t = readSteps('Idle,,Running,,Fed\n,,x\nFeed,M,Done,,Idle,4 s,whatever', id);
+    expect(t.problems).toEqual([{ line: 1, message: expect.stringContaining('‘Fed’') as string }, { line: 3, message: expect.stringContaining('whatever') as string }]);
+    expect(t.steps.map((s) => s.name)).toEqual(['Idle', 'Feed']);
+  });
+});

@@ -1,0 +1,43 @@
+/** The flow of a sequence, drawn from its steps: the live one lit, with how long it has lasted. */
+import { useMemo } from 'react';
+import { type Sequence, stepName } from '@ferrule/core';
+import { durationText } from '../../components/values.js';
+import { BOX, layOutFlow } from './flow.js';
+import type { LivePlan } from './PlanArea.js';
+
+export function FlowChart({ sequence, live }: { readonly sequence: Sequence; readonly live: LivePlan }) {
+  const flow = useMemo(() => layOutFlow(sequence), [sequence]);
+  const lit = sequence.steps.find((x) => stepName(x).toLowerCase() === live.step?.toLowerCase())?.id;
+  return (
+    <svg width={flow.width} height={flow.height} viewBox={`0 0 ${flow.width} ${flow.height}`} role="img" aria-label={`Flow of ${sequence.name}${lit ? `, in ${live.step}` : ''}`} className="mx-auto block">
+      {flow.lines.map((l) => {
+        const holds = l.from === lit && l.when !== undefined && live.holds[l.when.trim()]?.holds;
+        return (
+          <g key={l.id}>
+            <path d={path(l.points)} fill="none" className={l.isLimit ? 'stroke-bad' : l.from === lit ? 'stroke-copper' : 'stroke-faint'} strokeWidth={l.from === lit && !l.isLimit ? (holds ? 3 : 2) : 1.2} strokeDasharray={l.isLimit ? '4 3' : undefined} />
+            <path d={arrow(l.points)} className={l.isLimit ? 'fill-bad' : l.from === lit ? 'fill-copper' : 'fill-faint'} />
+            {l.tick && <path d={`M${l.tick.x - 7} ${l.tick.y}h14`} className={l.from === lit ? 'stroke-copper' : 'stroke-ink'} strokeWidth={2} />}
+            {l.label && <text x={l.at.x} y={l.at.y + 3.5} textAnchor={l.at.anchor} className={`text-[10.5px] ${l.isLimit ? 'fill-bad' : l.from === lit ? 'fill-copper-ink' : 'fill-soft'}`}>{l.label.length > 27 ? `${l.label.slice(0, 26)}…` : l.label}<title>{l.label}</title></text>}
+          </g>
+        );
+      })}
+      {flow.faults.map((f) => <g key={f.id}><path d={`M${f.x} ${f.y}h12`} className="stroke-bad" strokeDasharray="3 2" /><text x={f.x + 15} y={f.y + 3.5} className="fill-bad text-[10.5px]">{f.label}</text></g>)}
+      {flow.boxes.map((b) => (
+        <g key={b.id} transform={`translate(${b.x},${b.y})`}>
+          <rect x={-BOX.width / 2} y={-BOX.height / 2} width={BOX.width} height={BOX.height} rx={8} className={b.id === lit ? 'fill-glow stroke-copper' : 'fill-sheet stroke-faint'} strokeWidth={b.id === lit ? 2.5 : 1.2} />
+          <text y={4} textAnchor="middle" className={`text-[12.5px] font-semibold ${b.id === lit ? 'fill-copper-ink' : 'fill-ink'}`}>{b.words.length > 18 ? `${b.words.slice(0, 17)}…` : b.words}</text>
+          {b.id === lit && live.forMs !== undefined && <text x={-BOX.width / 2 - 5} y={-6} textAnchor="end" className="fill-copper-ink font-mono text-[10.5px]">{durationText(live.forMs)}</text>}
+        </g>
+      ))}
+    </svg>
+  );
+}
+
+const path = (p: readonly { x: number; y: number }[]): string => p.map((q, i) => `${i ? 'L' : 'M'}${q.x.toFixed(1)} ${q.y.toFixed(1)}`).join('');
+
+/** The tip at the end of a line. */
+function arrow(p: readonly { x: number; y: number }[]): string {
+  const b = p[p.length - 1]!, a = p[p.length - 2] ?? b;
+  const length = Math.hypot(b.x - a.x, b.y - a.y) || 1, ux = (b.x - a.x) / length, uy = (b.y - a.y) / length;
+  return `M${b.x} ${b.y}L${b.x - 7 * ux + 3.5 * uy} ${b.y - 7 * uy - 3.5 * ux}L${b.x - 7 * ux - 3.5 * uy} ${b.y - 7 * uy + 3.5 * ux}z`;
+}

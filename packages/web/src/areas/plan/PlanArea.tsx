@@ -1,0 +1,233 @@
+/** Plan: the operation written down before the logic: steps as a table, the flow drawn from them, both live with the bench. */
+import { ChevronDown, Plus, Trash2 } from 'lucide-react';
+import { DropdownMenu } from 'radix-ui';
+import { Suspense, lazy, useEffect, useMemo, useState } from 'react';
+import { type Plan, type PlanStep, type Sequence, type Way, guessTag, nextFree, planProblems, readSteps, stepName, stepTagOf, stepsToTable } from '@ferrule/core';
+import { askBench, benchStore, tellBench, useBench, useLook, useValue } from '../../bench/live.js';
+import { askWhy } from '../../components/asking.js';
+import { Button, EditInPlace, EditSentence, MENU, MENU_ITEM } from '../../components/ui.js';
+import { durationText } from '../../components/values.js';
+import { newId, useDocument } from '../../document/store.js';
+import { MakeDialog } from './MakeDialog.js';
+
+const FlowChart = lazy(() => import('./FlowChart.js').then((m) => ({ default: m.FlowChart })));
+const EMPTY: Plan = { sequences: [] };
+
+/** Text typed in a table cell; nothing when it is empty, so that the document stays small. */
+const optional = <K extends string>(key: K, text: string): { readonly [P in K]?: string } => (text.trim() ? { [key]: text.trim() } as { [P in K]: string } : {});
+
+export function PlanArea() {
+  const project = useDocument((s) => s.project);
+  const plan = project?.plan ?? EMPTY;
+  const [chosen, setChosen] = useState<string>();
+  const [making, setMaking] = useState<{ readonly logic?: 'LD' | 'ST'; readonly checks?: boolean }>();
+  const [pasting, setPasting] = useState(false);
+  const sequence = plan.sequences.find((s) => s.id === chosen) ?? plan.sequences[0];
+  const put = (next: Plan) => useDocument.getState().edit({ kind: 'changePlan', plan: next });
+  const change = (s: Sequence, to: Partial<Sequence>) => put({ ...plan, sequences: plan.sequences.map((x) => (x.id === s.id ? { ...x, ...to } : x)) });
+  const problems = useMemo(() => planProblems(plan), [plan]);
+  const live = useLivePlan(plan, sequence);
+  const addSequence = (steps: readonly PlanStep[] = []) => {
+    const id = newId('q');
+    put({ ...plan, sequences: [...plan.sequences, { id, name: plan.sequences.length ? `Sequence ${plan.sequences.length + 1}` : 'Sequence', ...(plan.sequences.length ? {} : { run: 'Running' }), steps: steps.length ? steps : [{ id: newId('s'), name: 'Idle', ways: [] }] }] });
+    setChosen(id);
+  };
+  return (
+    <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_minmax(280px,400px)]">
+      <div className="flex min-h-0 flex-col overflow-y-auto p-3 pt-2">
+        <div className="flex flex-wrap items-center gap-1.5 pb-2">
+          <div role="tablist" aria-label="Sequences" className="flex min-w-0 gap-1">
+            {plan.sequences.map((s) => <button key={s.id} role="tab" aria-selected={s === sequence} onClick={() => setChosen(s.id)} className={`h-8 rounded-md px-2.5 ${s === sequence ? 'bg-sheet font-semibold' : 'text-soft hover:text-ink'}`}>{s.name || 'unnamed'}</button>)}
+          </div>
+          <Button look="quiet" tight onClick={() => addSequence()}><Plus size={13} />Sequence</Button>
+          <span className="ml-auto" />
+          <Button look="quiet" tight onClick={() => setPasting(true)}>Steps from a table</Button>
+          {sequence && <Button look="quiet" tight onClick={() => void navigator.clipboard?.writeText(stepsToTable(sequence))}>Copy as table</Button>}
+          <Button onClick={() => setMaking({ checks: true })} disabled={!plan.sequences.length}>Make checks</Button>
+          <DropdownMenu.Root>
+            <DropdownMenu.Trigger asChild><Button look="strong" disabled={!plan.sequences.length}>Make logic<ChevronDown size={13} /></Button></DropdownMenu.Trigger>
+            <DropdownMenu.Portal><DropdownMenu.Content align="end" sideOffset={4} className={MENU}>
+              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => setMaking({ logic: 'LD' })}>As ladder</DropdownMenu.Item>
+              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => setMaking({ logic: 'ST' })}>As structured text</DropdownMenu.Item>
+            </DropdownMenu.Content></DropdownMenu.Portal>
+          </DropdownMenu.Root>
+        </div>
+        <div className="mb-2 text-soft"><EditSentence value={plan.description ?? ''} label="What the machine does" placeholder="What does the machine do? A few sentences." onCommit={(description) => put({ ...plan, ...(description ? { description } : { description: '' }) })} /></div>
+        {!sequence && <Empty onStart={() => addSequence()} onPaste={() => setPasting(true)} />}
+        {sequence && <SequenceHead sequence={sequence} plan={plan} problems={problems.filter((p) => p.sequence === sequence.id && !p.step)} onChange={(to) => change(sequence, to)} onRemove={() => { put({ ...plan, sequences: plan.sequences.filter((s) => s.id !== sequence.id) }); setChosen(undefined); }} />}
+        {sequence && <Steps plan={plan} sequence={sequence} problems={problems.filter((p) => p.sequence === sequence.id)} live={live} onSteps={(steps) => change(sequence, { steps })} />}
+        <Points />
+      </div>
+      <section aria-label="Flow" className="flex min-h-0 flex-col border-l border-edge bg-sunk">
+        <h2 className="flex h-9 shrink-0 items-center px-3 font-semibold">Flow <span className="ml-auto font-normal text-soft">drawn from the steps</span></h2>
+        <div className="min-h-0 flex-1 overflow-auto">{sequence && sequence.steps.length > 0 && <Suspense fallback={null}><FlowChart sequence={sequence} live={live} /></Suspense>}</div>
+      </section>
+      {making && project && <MakeDialog project={project} what={making} onClose={() => setMaking(undefined)} />}
+      {pasting && <PasteDialog onClose={() => setPasting(false)} onTake={(steps) => { if (sequence && sequence.steps.length <= 1 && !sequence.steps[0]?.ways.length) change(sequence, { steps }); else addSequence(steps); setPasting(false); }} />}
+    </div>
+  );
+}
+
+export interface LivePlan {
+  /** Name of the live step, as the enumeration writes it. */
+  readonly step: string | undefined;
+  /** Since when, in ms of simulated time. */
+  readonly forMs: number | undefined;
+  /** Conditions on the ways out of it: whether they hold, and for how long in ms. */
+  readonly holds: Readonly<Record<string, { readonly holds: boolean; readonly forMs: number }>>;
+}
+
+/** The live step, how long it has lasted, and what it waits for. */
+function useLivePlan(plan: Plan, sequence: Sequence | undefined): LivePlan {
+  const tag = sequence ? stepTagOf(sequence, plan.sequences) : '';
+  useLook(tag ? [tag] : []);
+  const value = useValue(tag);
+  const step = typeof value === 'string' ? value : undefined;
+  const here = sequence?.steps.find((x) => stepName(x).toLowerCase() === step?.toLowerCase());
+  const texts = useMemo(() => [...new Set((here?.ways ?? []).flatMap((w) => (w.when?.trim() ? [w.when.trim()] : [])))], [here]);
+  const [found, setFound] = useState<{ since: number; holds: Record<string, { holds: boolean; since: number }> }>();
+  const turn = useBench((s) => Math.floor((s.frame?.timeMs ?? 0) / 100));
+  useEffect(() => tellBench({ kind: 'conditions', texts }), [texts]);
+  useEffect(() => () => tellBench({ kind: 'conditions', texts: [] }), []);
+  useEffect(() => {
+    if (!tag || step === undefined) { setFound(undefined); return; }
+    let isOld = false;
+    void askBench('waits', { path: tag, texts }).then((w) => { if (!isOld) setFound(w && { since: w.since, holds: Object.fromEntries(w.holds.map((h) => [h.text, h])) }); });
+    return () => { isOld = true; };
+  }, [tag, step, texts, turn]);
+  const { frame } = benchStore.getState();
+  const now = frame?.scan ?? 0, ms = frame?.scanMs ?? 10;
+  return { step, forMs: found && Math.max(0, now - found.since) * ms, holds: Object.fromEntries(Object.entries(found?.holds ?? {}).map(([k, h]) => [k, { holds: h.holds, forMs: Math.max(0, now - h.since) * ms }])) };
+}
+
+function Empty({ onStart, onPaste }: { readonly onStart: () => void; readonly onPaste: () => void }) {
+  return (
+    <div className="max-w-xl py-6 text-soft">
+      <p className="mb-3">Write the operation down first: each step, what is on during it, what ends it, where it goes then. The flow is drawn from the steps, and tags, a skeleton of the logic and first checks are made from them.</p>
+      <div className="flex gap-2"><Button look="strong" onClick={onStart}>Begin a sequence</Button><Button onClick={onPaste}>Take steps from a table</Button></div>
+    </div>
+  );
+}
+
+type Problem = ReturnType<typeof planProblems>[number];
+const Said = ({ problems }: { readonly problems: readonly Problem[] }) => <>{problems.map((p, i) => <p key={i} role="note" className="px-1 text-[12px] text-bad">{p.message}</p>)}</>;
+
+function SequenceHead({ sequence, plan, problems, onChange, onRemove }: { readonly sequence: Sequence; readonly plan: Plan; readonly problems: readonly Problem[]; readonly onChange: (to: Partial<Sequence>) => void; readonly onRemove: () => void }) {
+  const field = 'flex items-center gap-1.5 text-soft';
+  return (
+    <div className="pb-1.5">
+      <div className="flex flex-wrap items-center gap-x-2.5 gap-y-1">
+        <span className="w-40 text-[15px] font-semibold"><EditInPlace value={sequence.name} label="Name of the sequence" onCommit={(name) => onChange({ name })} /></span>
+        <label className={field}>runs while <span className="w-28"><EditInPlace mono value={sequence.run ?? ''} label="It runs while" placeholder="always" onCommit={(run) => onChange({ run })} /></span></label>
+        <label className={field}>modes <span className="w-20"><EditInPlace value={(sequence.modes ?? []).join(', ')} label="Operating modes" placeholder="any" onCommit={(t) => onChange({ modes: t.split(',').map((m) => m.trim()).filter(Boolean) })} /></span></label>
+        <label className={field}>step in <span className="w-24"><EditInPlace mono value={sequence.stepTag ?? ''} label="Tag that holds the step" placeholder={stepTagOf(sequence, plan.sequences)} onCommit={(stepTag) => onChange({ stepTag })} /></span></label>
+        <button aria-label={`Delete the sequence ${sequence.name}`} onClick={onRemove} className="ml-auto text-faint hover:text-bad"><Trash2 size={14} /></button>
+      </div>
+      <Said problems={problems} />
+    </div>
+  );
+}
+
+const GRID = 'grid grid-cols-[minmax(84px,1fr)_minmax(100px,1.5fr)_minmax(140px,2.2fr)_62px_96px_56px_72px_20px] gap-x-1.5';
+const pastText = (x: PlanStep, s: Sequence): string => (x.past?.fault !== undefined ? `Fault ${x.past.fault}` : s.steps.find((y) => y.id === x.past?.to)?.name ?? '');
+
+function Steps({ plan, sequence, problems, live, onSteps }: { readonly plan: Plan; readonly sequence: Sequence; readonly problems: readonly Problem[]; readonly live: LivePlan; readonly onSteps: (steps: readonly PlanStep[]) => void }) {
+  const { steps } = sequence;
+  const change = (x: PlanStep, to: Partial<PlanStep>) => onSteps(steps.map((y) => (y === x ? { ...x, ...to } : y)));
+  const changeWay = (x: PlanStep, w: Way, next: Way) => change(x, { ways: x.ways.map((y) => (y === w ? next : y)) });
+  const add = (at: number) => {
+    const id = newId('s'), before = steps[at - 1];
+    const made: PlanStep = { id, name: `Step ${steps.length + 1}`, ways: [] };
+    // The step above leads here, as far as it led nowhere.
+    onSteps([...steps.slice(0, at), made, ...steps.slice(at)].map((x) => (x === before && !x.ways.length ? { ...x, ways: [{ id: newId('w'), to: id }] } : x)));
+  };
+  const move = (i: number, by: -1 | 1) => { const next = [...steps], j = i + by; if (j < 0 || j >= steps.length) return; [next[i], next[j]] = [next[j]!, next[i]!]; onSteps(next); };
+  const others = plan.sequences.filter((s) => s !== sequence);
+  return (
+    <div role="table" aria-label={`Steps of ${sequence.name}`} className="shrink-0 rounded-lg border border-edge bg-sheet text-[12.5px]">
+      <div role="row" className={`${GRID} border-b border-edge px-2 py-1.5 text-soft`}>{['Step', 'On while in it', 'Moves on when', 'for', 'To', 'Limit', 'Past the limit', ''].map((h, i) => <span key={i} role="columnheader">{h}</span>)}</div>
+      {steps.map((x, i) => {
+        const isLive = live.step?.toLowerCase() === stepName(x).toLowerCase();
+        const mine = problems.filter((p) => p.step === x.id);
+        const ways: readonly (Way | undefined)[] = x.ways.length ? x.ways : [undefined];
+        return (
+          <div key={x.id} className={`border-b border-edge py-1 ${isLive ? 'bg-glow/60' : ''} ${mine.length ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`} onKeyDown={(e) => { if (e.altKey && (e.key === 'ArrowUp' || e.key === 'ArrowDown')) { e.preventDefault(); move(i, e.key === 'ArrowUp' ? -1 : 1); } }}>
+            {ways.map((w, k) => (
+              <div key={w?.id ?? 'none'} role="row" aria-label={k ? `${x.name}, way ${k + 1}` : x.name} className={`${GRID} items-start px-2`}>
+                <span role="cell" className={`font-semibold ${isLive ? 'text-copper-ink' : ''}`}>{k === 0 && <EditInPlace value={x.name} label={`Name of step ${i + 1}`} onCommit={(name) => change(x, { name })} />}</span>
+                <span role="cell">{k === 0 && <><EditSentence value={(x.on ?? []).join(', ')} label={`On in ${x.name}`} placeholder="–" onCommit={(t) => change(x, { on: t.split(',').map((o) => o.trim()).filter(Boolean) })} />{others.length > 0 && <select aria-label={`Beside ${x.name} runs`} value={x.starts?.[0] ?? ''} onChange={(e) => change(x, { starts: e.target.value ? [e.target.value] : [] })} className="w-full rounded bg-transparent text-[11px] text-soft"><option value="">nothing beside it</option>{others.map((s) => <option key={s.id} value={s.id}>beside it: {s.name}</option>)}</select>}</>}</span>
+                <span role="cell">
+                  <EditSentence value={w?.when ?? ''} label={`Condition ${k + 1} of ${x.name}`} placeholder={w ? 'at once' : 'when …'} onCommit={(t) => { if (w) { const { when: _, ...rest } = w; changeWay(x, w, { ...rest, ...optional('when', t) }); } else if (t) change(x, { ways: [{ id: newId('w'), when: t, to: steps[i + 1]?.id ?? steps[0]!.id }] }); }} />
+                  {isLive && w && <Waits way={w} live={live} forMs={live.forMs} />}
+                </span>
+                <span role="cell">{w && <EditInPlace mono value={w.for ?? ''} label={`Condition ${k + 1} of ${x.name} must hold for`} placeholder="–" onCommit={(t) => { const { for: _, ...rest } = w; changeWay(x, w, { ...rest, ...optional('for', t) }); }} />}</span>
+                <span role="cell"><select aria-label={`Way ${k + 1} of ${x.name} leads to`} value={w?.to ?? ''} onChange={(e) => { if (e.target.value === '+') { change(x, { ways: [...x.ways, { id: newId('w'), to: steps[0]!.id }] }); return; } if (e.target.value === '-') { change(x, { ways: x.ways.filter((y) => y !== w) }); return; } if (w) changeWay(x, w, { ...w, to: e.target.value }); else change(x, { ways: [{ id: newId('w'), to: e.target.value }] }); }} className="h-6 w-full rounded bg-transparent">
+                  {!w && <option value="">–</option>}
+                  {steps.map((y) => <option key={y.id} value={y.id}>{y.name}</option>)}
+                  {w && k === ways.length - 1 && <option value="+">+ another way out</option>}
+                  {w && <option value="-">remove this way</option>}
+                </select></span>
+                <span role="cell">{k === 0 && <EditInPlace mono value={x.limit ?? ''} label={`Limit of ${x.name}`} placeholder="–" onCommit={(t) => { const { limit: _, ...rest } = x; onSteps(steps.map((y) => (y === x ? { ...rest, ...optional('limit', t) } : y))); }} />}</span>
+                <span role="cell">{k === 0 && <EditInPlace value={pastText(x, sequence)} label={`Past the limit of ${x.name}`} placeholder="–" onCommit={(t) => { const { past: _, ...rest } = x; const fault = /(\d+)/.exec(t)?.[1], to = steps.find((y) => y.name.toLowerCase() === t.toLowerCase())?.id; onSteps(steps.map((y) => (y === x ? { ...rest, ...(to ? { past: { to } } : fault ? { past: { fault: Number(fault) } } : {}) } : y))); }} />}</span>
+                <span role="cell">{k === 0 && <button aria-label={`Delete the step ${x.name}`} onClick={() => onSteps(steps.filter((y) => y !== x))} className="pt-1 text-faint hover:text-bad"><Trash2 size={13} /></button>}</span>
+              </div>
+            ))}
+            <Said problems={mine} />
+          </div>
+        );
+      })}
+      <button onClick={() => add(steps.length)} className="flex w-full items-center gap-1 px-3 py-1.5 text-left text-soft hover:text-ink"><Plus size={13} />step</button>
+    </div>
+  );
+}
+
+/** What the live step waits for, with how far it is. */
+function Waits({ way, live, forMs }: { readonly way: Way; readonly live: LivePlan; readonly forMs: number | undefined }) {
+  const h = way.when ? live.holds[way.when.trim()] : undefined;
+  const text = !way.when ? '' : h === undefined ? '' : h.holds ? (way.for ? `holds, ${durationText(h.forMs)} of ${way.for}` : 'holds') : `not yet${forMs === undefined ? '' : `, waiting ${durationText(forMs)}`}`;
+  const name = /[A-Za-z_][\w.]*/.exec(way.when ?? '')?.[0];
+  return text ? <button className="px-1 text-[11.5px] text-copper-ink hover:underline" title="Why?" onClick={() => name && void askWhy(name)}>{text}</button> : null;
+}
+
+/** The inputs and outputs as drafted: they are the tags, not copies. */
+function Points() {
+  const tags = useDocument((s) => s.project?.tags) ?? [];
+  const modules = useDocument((s) => s.project?.modules);
+  const add = (area: 'I' | 'Q', name: string) => {
+    const n = name.trim();
+    if (!/^[A-Za-z_]\w*$/.test(n) || tags.some((t) => t.name.toLowerCase() === n.toLowerCase())) return;
+    const guess = guessTag(n, tags, undefined, modules);
+    useDocument.getState().edit({ kind: 'addTag', tag: { id: newId('t'), name: n, ...guess, address: guess.address?.startsWith(`%${area}`) ? guess.address : nextFree(area, 1, tags, modules), type: guess.type === 'REAL' ? 'BOOL' : guess.type } });
+  };
+  return (
+    <section aria-label="Inputs and outputs" className="mt-4 grid shrink-0 grid-cols-2 gap-4 pb-4 text-[12.5px]">
+      {(['I', 'Q'] as const).map((area) => (
+        <div key={area}>
+          <h3 className="mb-1 font-semibold">{area === 'I' ? 'Inputs' : 'Outputs'}</h3>
+          <ul>{tags.filter((t) => t.address?.toUpperCase().startsWith(`%${area}`)).map((t) => (
+            <li key={t.id} className="flex items-center gap-2 border-b border-edge"><span className="w-32 shrink-0 truncate font-medium" title={t.name}>{t.name}</span><span className="min-w-0 flex-1 text-soft"><EditInPlace value={t.description ?? ''} label={`Description of ${t.name}`} placeholder="what it is" onCommit={(description) => useDocument.getState().edit({ kind: 'changeTag', id: t.id, to: { description } })} /></span><span className="w-14 shrink-0 text-right font-mono text-[11px] text-faint">{t.address}</span></li>
+          ))}</ul>
+          <input aria-label={area === 'I' ? 'New input' : 'New output'} placeholder={area === 'I' ? '+ input: a name, Enter' : '+ output: a name, Enter'} spellCheck={false} onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') { add(area, e.currentTarget.value); e.currentTarget.value = ''; } }} className="mt-1 h-7 w-full rounded border border-transparent bg-transparent px-1 placeholder:text-faint hover:border-edge focus:border-copper focus:bg-sheet focus:outline-none" />
+        </div>
+      ))}
+    </section>
+  );
+}
+
+function PasteDialog({ onClose, onTake }: { readonly onClose: () => void; readonly onTake: (steps: readonly PlanStep[]) => void }) {
+  const [text, setText] = useState('');
+  const table = useMemo(() => (text.trim() ? readSteps(text, newId) : undefined), [text]);
+  return (
+    <div role="dialog" aria-label="Steps from a table" className="fixed inset-0 z-40 grid place-items-center bg-black/30" onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Escape') onClose(); }}>
+      <div className="w-[680px] rounded-xl border border-edge bg-sheet p-4 shadow-xl">
+        <h2 className="mb-1 text-[15px] font-semibold">Steps from a table</h2>
+        <p className="mb-2 text-soft">Paste from a spreadsheet, or CSV: step, on while in it, moves on when, for, to, limit, past the limit. Headings may stand in any order; a row without a step is another way out of the one above.</p>
+        <textarea autoFocus aria-label="Table of steps" value={text} onChange={(e) => setText(e.target.value)} rows={9} spellCheck={false} className="w-full rounded border border-edge bg-paper p-2 font-mono text-[12px]" />
+        {table && <p className="mt-1 text-[12.5px]">{table.steps.length} step{table.steps.length === 1 ? '' : 's'}: {table.steps.slice(0, 8).map((s) => s.name).join(', ')}{table.steps.length > 8 ? ' …' : ''}</p>}
+        {table?.problems.map((p, i) => <p key={i} role="alert" className="text-[12.5px] text-bad">Line {p.line}: {p.message}</p>)}
+        <label className="mt-2 block text-[12.5px] text-soft">or a file <input type="file" accept=".csv,.tsv,.txt" aria-label="File with steps" onChange={(e) => { const f = e.target.files?.[0]; if (f) void f.text().then(setText); }} /></label>
+        <div className="mt-3 flex justify-end gap-2"><Button onClick={onClose}>Cancel</Button><Button look="strong" disabled={!table?.steps.length} onClick={() => table && onTake(table.steps)}>Take {table?.steps.length ?? 0} steps</Button></div>
+      </div>
+    </div>
+  );
+}
