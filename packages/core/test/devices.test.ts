@@ -1,6 +1,6 @@
 /** The devices behave as their descriptions say: played alone, on the engine. */
 import { describe, expect, it } from 'vitest';
-import { DEVICE_KINDS, type Device, type Project, Engine, compile, deviceBlock, emptyProject } from '../src/index.js';
+import { DEVICE_KINDS, type Device, type Project, Engine, compile, deviceBlock, emptyProject, looseEnds, wiresThatMatch } from '../src/index.js';
 import { ladderProject } from './support.js';
 
 function machine(devices: readonly Omit<Device, 'id'>[], base: Project = emptyProject('M')): Engine {
@@ -163,5 +163,138 @@ describe('wiring', () => {
     expect([e.read('In'), e.read('Machine.L.Lit')]).toEqual([false, false]);
     e.runScan();
     expect([e.read('In'), e.read('Out'), e.read('Machine.L.Lit')]).toEqual([true, true, true]);
+  });
+});
+
+describe('drives', () => {
+  it('a motor runs up and down, and an overload drops it out', () => {
+    const e = machine([{ name: 'M', type: 'Motor', parameters: { RunUp: '0.5', RunDown: '1.0' } }]);
+    e.write('Machine.M.Run', true);
+    expect(scansUntil(e, () => Number(e.read('Machine.M.Speed')) > 0.99)).toBeGreaterThanOrEqual(49);
+    expect([e.read('Machine.M.Running'), e.read('Machine.M.OverloadOK')]).toEqual([true, true]);
+    run(e, 500);
+    expect(Number(e.read('Machine.M.Current'))).toBeCloseTo(6, 1);
+    e.write('Machine.M.Overload', true);
+    run(e, 20);
+    expect([e.read('Machine.M.Running'), e.read('Machine.M.OverloadOK'), e.read('Machine.M.Current')]).toEqual([false, false, 0]);
+    expect(scansUntil(e, () => e.read('Machine.M.Speed') === 0)).toBeGreaterThan(90);
+  });
+  it('an axis goes where it is sent, no further than it reaches', () => {
+    const e = machine([{ name: 'A', type: 'Servo', parameters: { Speed: '100.0', Length: '50.0' } }]);
+    e.write('Machine.A.Enable', true);
+    e.write('Machine.A.Target', 20);
+    expect(scansUntil(e, () => e.read('Machine.A.InPosition') === true && Number(e.read('Machine.A.Position')) > 19)).toBeGreaterThanOrEqual(19);
+    e.write('Machine.A.Target', 90);
+    run(e, 1000);
+    expect(Number(e.read('Machine.A.Position'))).toBeCloseTo(50, 3);
+  });
+});
+
+describe('a conveyor', () => {
+  it('carries parts past the sensor and off the end, in the time its speed says', () => {
+    const e = machine([{ name: 'B', type: 'Conveyor', parameters: { Length: '1.0', Speed: '0.5', StopAt: '0.5' } }]);
+    e.write('Machine.B.Run', true);
+    e.write('Machine.B.Put', true);
+    run(e, 10);
+    expect(scansUntil(e, () => e.read('Machine.B.AtStop') === true)).toBeGreaterThan(85);
+    expect(scansUntil(e, () => e.read('Machine.B.Total') === 1n)).toBeGreaterThan(95);
+    expect(e.read('Machine.B.Count')).toBe(0n);
+  });
+  it('queues parts at the stop, one behind the other, and lets them go', () => {
+    const e = machine([{ name: 'B', type: 'Conveyor', parameters: { Length: '2.0', Speed: '0.5', StopAt: '1.0', Every: '1.0', Part: '0.2' } }]);
+    e.write('Machine.B.Run', true);
+    e.write('Machine.B.Stop', true);
+    run(e, 6000);
+    const places = [1, 2, 3].map((i) => Number(e.read(`Machine.B.Place[${i}]`)));
+    expect(places[0]).toBeCloseTo(1, 2);
+    expect(places[1]).toBeCloseTo(0.8, 2);
+    expect(places[2]).toBeCloseTo(0.6, 2);
+    expect([e.read('Machine.B.AtStop'), e.read('Machine.B.Total')]).toEqual([true, 0n]);
+    e.write('Machine.B.Stop', false);
+    run(e, 4000);
+    expect(Number(e.read('Machine.B.Total'))).toBeGreaterThanOrEqual(3);
+  });
+  it('hands a part to the next belt', () => {
+    const e = machine([{ name: 'A', type: 'Conveyor', parameters: { Length: '0.5', Speed: '0.5' } }, { name: 'B', type: 'Conveyor', wires: { In: 'A.Out' } }]);
+    for (const b of ['A', 'B']) e.write(`Machine.${b}.Run`, true);
+    e.write('Machine.A.Put', true);
+    run(e, 1500);
+    expect([e.read('Machine.A.Total'), e.read('Machine.B.Count')]).toEqual([1n, 1n]);
+  });
+  it('a jam holds the parts, and a stuck sensor lies', () => {
+    const e = machine([{ name: 'B', type: 'Conveyor' }]);
+    e.write('Machine.B.Run', true); e.write('Machine.B.Put', true); e.write('Machine.B.Jam', true);
+    run(e, 1000);
+    expect(e.read('Machine.B.Place[1]')).toBe(0);
+    e.write('Machine.B.StuckOn', true);
+    run(e, 10);
+    expect(e.read('Machine.B.AtStop')).toBe(true);
+  });
+});
+
+describe('flow and heat', () => {
+  it('a tank fills from a pump, its switches close, and drains by a valve', () => {
+    const e = machine([{ name: 'P', type: 'Pump', parameters: { Rate: '5.0' } }, { name: 'V', type: 'Valve', parameters: { Travel: '0.2' } }, { name: 'T', type: 'Tank', parameters: { Volume: '20.0' }, wires: { FlowIn: 'P.Flow', Drain: 'V.Position' } }]);
+    e.write('Machine.P.Run', true);
+    expect(scansUntil(e, () => e.read('Machine.T.LowOK') === true)).toBeLessThan(120);
+    expect(scansUntil(e, () => e.read('Machine.T.High') === true)).toBeGreaterThan(280);
+    e.write('Machine.P.Run', false);
+    e.write('Machine.V.Open', true);
+    run(e, 500);
+    expect(e.read('Machine.V.IsOpen')).toBe(true);
+    expect(scansUntil(e, () => e.read('Machine.T.LowOK') === false, 5000)).toBeLessThan(2000);
+  });
+  it('a heater comes to what its power gives, with a lag; a broken probe reads far too much', () => {
+    const e = machine([{ name: 'H', type: 'Heater', parameters: { Gain: '100.0', Lag: '2.0', Probe: '0.1' } }]);
+    e.write('Machine.H.Power', 0.5);
+    run(e, 2000);
+    expect(Number(e.read('Machine.H.Temperature'))).toBeGreaterThan(45);
+    expect(Number(e.read('Machine.H.Temperature'))).toBeLessThan(55);
+    run(e, 20_000);
+    expect(Number(e.read('Machine.H.Temperature'))).toBeCloseTo(70, 0);
+    e.write('Machine.H.BrokenWire', true);
+    run(e, 10);
+    expect(e.read('Machine.H.Temperature')).toBe(1200);
+  });
+  it('a sensor flickers within its noise, the same each time', () => {
+    const values = () => { const e = machine([{ name: 'S', type: 'AnalogSensor', parameters: { Noise: '0.5' } }]); e.write('Machine.S.Value', 10); run(e, 3000); return Array.from({ length: 50 }, () => { e.runScan(); return Number(e.read('Machine.S.Signal')); }); };
+    const a = values();
+    expect(a.every((v) => v > 9.4 && v < 10.6)).toBe(true);
+    expect(new Set(a).size).toBeGreaterThan(20);
+    expect(values()).toEqual(a);
+  });
+  it('a scale settles, and says when', () => {
+    const e = machine([{ name: 'S', type: 'Scale' }]);
+    run(e, 1000);
+    e.write('Machine.S.Load', 5);
+    run(e, 100);
+    expect(e.read('Machine.S.Stable')).toBe(false);
+    run(e, 4000);
+    expect(e.read('Machine.S.Stable')).toBe(true);
+    expect(Number(e.read('Machine.S.Weight'))).toBeCloseTo(5, 1);
+  });
+  it('a duct gives less to each of more branches, and a clogged filter less to all', () => {
+    const e = machine([{ name: 'D', type: 'Duct' }]);
+    e.write('Machine.D.Fan', 1); e.write('Machine.D.Gate1', 1);
+    run(e, 20);
+    const one = Number(e.read('Machine.D.Draught'));
+    e.write('Machine.D.Gate2', 1); e.write('Machine.D.Gate3', 1);
+    run(e, 20);
+    const three = Number(e.read('Machine.D.Draught'));
+    expect(three).toBeLessThan(one * 0.6);
+    e.write('Machine.D.Clogged', true);
+    run(e, 20);
+    expect(Number(e.read('Machine.D.Draught'))).toBeLessThan(three * 0.5);
+  });
+});
+
+describe('wiring', () => {
+  const tag = (name: string, type: string, address?: string) => ({ id: name, name, type, ...(address ? { address } : {}) });
+  it('what matches by name and type is wired, each input once; the rest is told', () => {
+    const project: Project = { ...emptyProject('W'), tags: [tag('StartPB', 'BOOL', '%IX0.0'), tag('StopOK', 'BOOL', '%IX0.1'), tag('GateOpen', 'BOOL', '%IX0.2'), tag('GateShut', 'BOOL', '%IX0.3'), tag('GateValve', 'BOOL', '%QX0.0'), tag('FanMotor', 'BOOL', '%QX0.1'), tag('FanRunning', 'BOOL', '%IX0.4'), tag('LampReady', 'BOOL', '%QX0.2')], machine: { devices: [{ id: 'a', name: 'Start', type: 'PushButton' }, { id: 'b', name: 'Stop', type: 'PushButton' }, { id: 'c', name: 'Gate', type: 'Valve' }, { id: 'd', name: 'Fan', type: 'Motor' }, { id: 'e', name: 'Ready', type: 'Lamp' }, { id: 'f', name: 'Start2', type: 'PushButton', wires: { NO: 'Other' } }] } };
+    expect(Object.fromEntries(wiresThatMatch(project).map((w) => [w.device.name, w.wires]))).toEqual({ Start: { NO: 'StartPB' }, Stop: { NC: 'StopOK' }, Gate: { Open: 'GateValve', IsOpen: 'GateOpen', IsShut: 'GateShut' }, Fan: { Run: 'FanMotor', Running: 'FanRunning' }, Ready: { Power: 'LampReady' } });
+    expect(looseEnds(project).map((l) => `${l.device}.${l.terminal}`)).toContain('Fan.Run');
+    const twice = { ...project, machine: { devices: [{ id: 'a', name: 'A', type: 'PushButton', wires: { NO: 'StartPB' } }, { id: 'b', name: 'B', type: 'PushButton', wires: { NO: 'StartPB' } }] } };
+    expect(looseEnds(twice)).toEqual([{ device: 'A', terminal: 'NO', what: 'twice' }, { device: 'B', terminal: 'NO', what: 'twice' }]);
   });
 });

@@ -1,5 +1,5 @@
 /** The Express application; it does not listen (main.ts does), so that tests can send requests into it. */
-import { existsSync, readFileSync } from 'node:fs';
+import { existsSync, readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { emptyProject, projectText } from '@ferrule/core';
 import { parseProject } from '@ferrule/core/schema';
@@ -58,6 +58,7 @@ export function createApp(options: AppOptions): Express {
     }
     response.status(201).json(store.create(emptyProject(body(NewProjectBody, given).name)));
   });
+  app.get('/api/examples', (_, response) => { response.json(examplesIn(options.examples)); });
   app.get('/api/projects/:id', (request, response) => { response.json(store.get(request.params.id)); });
   app.get('/api/projects/:id/file', (request, response) => {
     const { document } = store.get(request.params.id);
@@ -100,4 +101,13 @@ export function createApp(options: AppOptions): Express {
 function wholeNumber(text: string): number {
   if (!/^\d{1,9}$/.test(text)) throw problem('REVISION_NOT_FOUND', `'${text}' is not the number of a revision.`);
   return Number(text);
+}
+
+/** Name and description of every example that ships. */
+function examplesIn(folder: string | undefined): readonly { readonly id: string; readonly name: string; readonly description: string }[] {
+  const files = folder && existsSync(folder) ? readdirSync(folder).filter((f) => f.endsWith('.ferrule.json')) : [];
+  return files.flatMap((f) => {
+    const parsed = parseProject(readFileSync(join(folder!, f), 'utf8'));
+    return 'problems' in parsed ? [] : [{ id: f.replace('.ferrule.json', ''), name: parsed.project.name, description: parsed.project.description ?? '' }];
+  });
 }

@@ -48,7 +48,7 @@ const FIELDS: Record<Exclude<Edit['kind'], 'group'>, Fields> = {
   addType: { type: { whole: TypeShape }, at: 'index' }, removeType: { id: 'string' }, changeType: { id: 'string', to: { part: TypeShape } },
   changeModules: { modules: { each: ModuleShape } },
   addTask: { task: { whole: TaskShape }, at: 'index' }, removeTask: { id: 'string' }, changeTask: { id: 'string', to: { part: TaskShape } },
-  moveRung: { pou: 'string', id: 'string', to: 'index' }, changeText: { pou: 'string', text: 'string' }, changeDevice: { id: 'string', to: { part: DeviceShape } },
+  moveRung: { pou: 'string', id: 'string', to: 'index' }, changeText: { pou: 'string', text: 'string' }, changeDevice: { id: 'string', to: { part: DeviceShape } }, addDevice: { device: { whole: DeviceShape }, at: 'index' }, removeDevice: { id: 'string' },
   addCheck: { check: { whole: CheckShape }, at: 'index' }, removeCheck: { id: 'string' }, addRow: { check: 'string', row: { whole: RowShape }, at: 'index' }, removeRow: { check: 'string', id: 'string' }, addRule: { rule: { whole: RuleShape }, at: 'index' }, removeRule: { id: 'string' },
   changeCheck: { id: 'string', to: { part: CheckShape } }, changeRow: { check: 'string', id: 'string', to: { part: RowShape } }, changeRule: { id: 'string', to: { part: RuleShape } },
   replace: { project: { whole: ProjectShape } },

@@ -38,6 +38,8 @@ export type Edit =
   /** How strict a rule of checking is; 'warning' is what it is by itself. */
   | { readonly kind: 'changeChecking'; readonly code: string; readonly to: 'error' | 'warning' | 'off' }
   | { readonly kind: 'changeScope'; readonly paths: readonly string[] }
+  | { readonly kind: 'addDevice'; readonly device: Device; readonly at: number }
+  | { readonly kind: 'removeDevice'; readonly id: string }
   | { readonly kind: 'changePlan'; readonly plan: Plan | null }
   /** Parts that are given take the place of those there were. */
   | { readonly kind: 'changeBench'; readonly to: BenchDesk }
@@ -48,7 +50,7 @@ export type Edit =
   | { readonly kind: 'group'; readonly label: string; readonly edits: readonly Edit[] };
 
 export const EDIT_KINDS: readonly Edit['kind'][] = [
-  'addTag', 'removeTag', 'changeTag', 'addRung', 'removeRung', 'changeRung', 'moveRung', 'addPou', 'removePou', 'changePou', 'addType', 'removeType', 'changeType', 'addTask', 'removeTask', 'changeTask', 'changeModules', 'changeText', 'changeDevice', 'addCheck', 'removeCheck', 'changeCheck', 'addRow', 'removeRow', 'changeRow', 'addRule', 'removeRule', 'changeRule', 'changeChecking', 'changeScope', 'changeBench', 'changePlan', 'rename', 'replace', 'group',
+  'addTag', 'removeTag', 'changeTag', 'addRung', 'removeRung', 'changeRung', 'moveRung', 'addPou', 'removePou', 'changePou', 'addType', 'removeType', 'changeType', 'addTask', 'removeTask', 'changeTask', 'changeModules', 'changeText', 'changeDevice', 'addDevice', 'removeDevice', 'addCheck', 'removeCheck', 'changeCheck', 'addRow', 'removeRow', 'changeRow', 'addRule', 'removeRule', 'changeRule', 'changeChecking', 'changeScope', 'changeBench', 'changePlan', 'rename', 'replace', 'group',
 ];
 
 export type Applied = { readonly project: Project; readonly inverse: Edit } | { readonly refused: string };
@@ -102,6 +104,8 @@ export function applyEdit(p: Project, e: Edit): Applied {
       return done(withPou(p, { ...pou, text: e.text }), { ...e, text: pou.text });
     }
     case 'changeDevice': return changeIn(p.machine.devices, e.id, e.to, 'device', (devices) => ({ ...p, machine: { ...p.machine, devices } }), (to) => ({ ...e, to }));
+    case 'addDevice': return addTo(p.machine.devices, e.device, e.at, 'device', (devices) => ({ ...p, machine: { ...p.machine, devices } }), { kind: 'removeDevice', id: e.device.id });
+    case 'removeDevice': return takeFrom(p.machine.devices, e.id, 'device', (devices) => ({ ...p, machine: { ...p.machine, devices } }), (device, at) => ({ kind: 'addDevice', device, at }));
     case 'addCheck': return addTo(p.checks, e.check, e.at, 'check', (checks) => ({ ...p, checks }), { kind: 'removeCheck', id: e.check.id });
     case 'removeCheck': return takeFrom(p.checks, e.id, 'check', (checks) => ({ ...p, checks }), (check, at) => ({ kind: 'addCheck', check, at }));
     case 'changeCheck': return changeIn(p.checks, e.id, e.to, 'check', (checks) => ({ ...p, checks }), (to) => ({ ...e, to }));

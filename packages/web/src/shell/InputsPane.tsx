@@ -15,7 +15,8 @@ export function sourceOf(devices: readonly Device[], tag: string): Source | unde
   for (const device of devices) for (const [terminal, to] of Object.entries(device.wires ?? {})) {
     const kind = deviceKind(device.type), t = kind?.terminals.find((x) => x.name.toLowerCase() === terminal.toLowerCase());
     if (t?.direction !== 'out' || to.toLowerCase() !== tag.toLowerCase()) continue;
-    const handle = kind!.handles.find((h) => h.type === 'press' || h.type === 'turn' || h.type === 'latch' || h.type === 'number');
+    // What a person works directly; a belt's sensor is not worked by putting a part on.
+    const handle = kind!.terminals.some((x) => x.direction === 'in') ? undefined : kind!.handles.find((h) => h.type === 'press' || h.type === 'turn' || h.type === 'latch' || h.type === 'number');
     return { device, terminal: t.name, handle: handle && `${MACHINE}.${device.name}.${handle.name}`, isClosedAtRest: /^NC$/i.test(t.name) };
   }
   return undefined;

@@ -42,3 +42,8 @@ export const display: DeviceKind = {
   type: 'Display', help: 'Shows a number on the panel.', terminals: [{ name: 'Value', type: 'UINT', direction: 'in', help: 'Shown as it is' }],
   parameters: [], upsets: [], handles: [], locals: '  Shown : UINT;', body: 'Shown := Value;',
 };
+
+export const buzzer: DeviceKind = {
+  type: 'Buzzer', help: 'A buzzer or horn.', terminals: [bool('Power', 'in', 'Sounds it')],
+  parameters: [], upsets: [{ name: 'Dead', help: 'It stays silent' }], handles: [], locals: '  Sounds : BOOL;', body: 'Sounds := Power AND NOT Dead;',
+};

@@ -4,7 +4,9 @@ import { Link, useNavigate } from 'react-router';
 import useSWR from 'swr';
 import { ApiProblem, api, messageOf } from '../../api.js';
 import { folderToDocument } from '@ferrule/core';
-import { Button } from '../../components/ui.js';
+import { ChevronDown } from 'lucide-react';
+import { DropdownMenu } from 'radix-ui';
+import { Button, MENU, MENU_ITEM } from '../../components/ui.js';
 
 /** A folder of text in an archive, as the text of a project file; what is wrong with it is said with its file. */
 async function folderText(f: File): Promise<string> {
@@ -42,7 +44,8 @@ export function ProjectsPage() {
     void attempt(async () => { await open(await api<Summary>('POST', '/projects', { name }), area); });
   };
   const read = (f: File | undefined) => f && void attempt(async () => { await open(await api<Summary>('POST', '/projects', { file: f.name.endsWith('.zip') ? await folderText(f) : await f.text() })); });
-  const example = () => void attempt(async () => { await open(await api<Summary>('POST', '/projects', { example: 'wire-end-crimp-cell' })); });
+  const example = (id: string) => void attempt(async () => { await open(await api<Summary>('POST', '/projects', { example: id })); });
+  const { data: examples } = useSWR<readonly { readonly id: string; readonly name: string; readonly description: string }[]>('/examples');
 
   return (
     <div className="mx-auto flex h-full max-w-3xl flex-col px-6 pt-14">
@@ -50,7 +53,12 @@ export function ProjectsPage() {
         <img src="/ferrule.svg" alt="" width={34} height={34} />
         <h1 className="text-2xl font-semibold">Ferrule</h1>
         <span className="ml-auto flex gap-2">
-          <Button onClick={example}>From the example</Button>
+          <DropdownMenu.Root>
+            <DropdownMenu.Trigger asChild><Button>From an example<ChevronDown size={13} /></Button></DropdownMenu.Trigger>
+            <DropdownMenu.Portal><DropdownMenu.Content align="end" sideOffset={4} className={MENU}>
+              {(examples ?? []).map((x) => <DropdownMenu.Item key={x.id} className={`${MENU_ITEM} max-w-md flex-col items-start py-1.5`} onSelect={() => example(x.id)}><b>{x.name}</b><span className="text-soft">{x.description.split('. ')[0]}</span></DropdownMenu.Item>)}
+            </DropdownMenu.Content></DropdownMenu.Portal>
+          </DropdownMenu.Root>
           <Button onClick={() => file.current?.click()}>Open a file</Button>
           <Button look="strong" onClick={() => setNaming(true)}>New project</Button>
         </span>

@@ -17,6 +17,7 @@ export function MachineView({ devices }: Props) {
   const live = useLive();
   const values = useStore(live.store, useShallow((s) => paths.map((p) => Number(s.frame?.values[p] ?? 0))));
   const read = (path: string) => values[paths.indexOf(path)] ?? 0;
+  if (!feed && !piece) return <Rows devices={stations} read={read} />;
   const widths = stations.map((d) => PICTURES[d.type]!.width);
   const total = widths.reduce((a, b) => a + b, 0);
   let x = 58;
@@ -33,6 +34,22 @@ export function MachineView({ devices }: Props) {
           {stations.map((d, i) => <g key={d.id} transform={`translate(${places[i]},0)`}>{PICTURES[d.type]!.draw((v) => read(`Machine.${d.name}.${v}`), d.label ?? d.name)}</g>)}
         </g>
         {piece && <Bins x={Math.max(total + 30, 380)} good={read(`Machine.${piece.name}.Good`)} reject={read(`Machine.${piece.name}.Reject`)} falling={read(`Machine.${piece.name}.Falling`)} toReject={read(`Machine.${piece.name}.ToReject`) > 0} />}
+      </svg>
+    </section>
+  );
+}
+
+const ROW_WIDTH = 620, ROW_HEIGHT = 150;
+/** Stations in the order of the flow, in as many rows as they need. */
+function Rows({ devices, read }: { readonly devices: readonly Device[]; readonly read: (path: string) => number }) {
+  if (!devices.length) return null;
+  let x = 0, row = 0;
+  const places = devices.map((d) => { const w = PICTURES[d.type]!.width + 14; if (x > 0 && x + w > ROW_WIDTH) { x = 0; row++; } const at = { x: x + w / 2, row }; x += w; return at; });
+  const width = Math.max(380, ...places.map((p, i) => p.x + (PICTURES[devices[i]!.type]!.width + 14) / 2));
+  return (
+    <section aria-label="Machine view" className="shrink-0 rounded-xl border border-edge bg-sheet">
+      <svg viewBox={`-10 -78 ${width + 20} ${(row + 1) * ROW_HEIGHT}`} className="block max-h-[46vh] w-full" role="img" aria-label="The machine">
+        {devices.map((d, i) => <g key={d.id} transform={`translate(${places[i]!.x},${places[i]!.row * ROW_HEIGHT})`}>{PICTURES[d.type]!.draw((v) => read(`Machine.${d.name}.${v}`), d.label ?? d.name)}</g>)}
       </svg>
     </section>
   );

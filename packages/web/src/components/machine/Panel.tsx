@@ -15,6 +15,8 @@ export function Panel({ devices }: { readonly devices: readonly Device[] }) {
         {of('PushButton').map((d) => <PushButton key={d.id} device={d} />)}
         {of('EmergencyStop', 'Selector').map((d) => <Latching key={d.id} device={d} />)}
         {of('Lamp').map((d) => <Lamp key={d.id} device={d} />)}
+        {of('Buzzer').map((d) => <Buzzer key={d.id} device={d} />)}
+        {devices.filter((d) => d.type !== 'PushButton' && deviceKind(d.type)?.handles.some((h) => h.type === 'press')).map((d) => <PushButton key={d.id} device={d} />)}
       </div>
       <div className="mt-3 flex flex-wrap gap-1.5">
         {of('SetPoint').map((d) => <SetPoint key={d.id} device={d} />)}
@@ -41,7 +43,10 @@ const ring = 'relative grid h-[44px] w-[44px] place-items-center rounded-full bg
 /** Held as long as pointer or key is down. */
 function PushButton({ device }: { readonly device: Device }) {
   const live = useLive();
-  const path = `Machine.${device.name}.Pressed`;
+  // Devices of other kinds have something to press too: a part put on, a filter shaken.
+  const handle = deviceKind(device.type)?.handles.find((h) => h.type === 'press')?.name ?? 'Pressed';
+  const label = device.type === 'PushButton' ? labelOf(device) : `${labelOf(device)}: ${handle.toLowerCase()}`;
+  const path = `Machine.${device.name}.${handle}`;
   useLook([path]);
   const pressed = useValue(path) === true;
   // What is shown may be the past, where it was pressed once; only who holds it now can let it go.
@@ -60,10 +65,10 @@ function PushButton({ device }: { readonly device: Device }) {
   });
   const isKey = (k: string) => k === ' ' || k === 'Enter';
   return (
-    <Post label={labelOf(device)} {...(device.key ? { hint: `Alt+${device.key.toUpperCase()}` } : {})}>
+    <Post label={label} {...(device.key ? { hint: `Alt+${device.key.toUpperCase()}` } : {})}>
       <span className={ring}>
         <button
-          aria-label={labelOf(device)} aria-pressed={pressed} onPointerDown={() => set(true)} onKeyDown={(e) => { if (isKey(e.key) && !e.repeat) { e.preventDefault(); set(true); } }} onKeyUp={(e) => { if (isKey(e.key)) set(false); }} onBlur={() => set(false)}
+          aria-label={label} aria-pressed={pressed} onPointerDown={() => set(true)} onKeyDown={(e) => { if (isKey(e.key) && !e.repeat) { e.preventDefault(); set(true); } }} onKeyUp={(e) => { if (isKey(e.key)) set(false); }} onBlur={() => set(false)}
           style={{ background: CAPS[device.colour ?? 'black'] }} className={`h-full w-full rounded-full border border-black/30 ${pressed ? 'translate-y-px brightness-75 shadow-inner' : 'shadow-[inset_0_2px_3px_rgb(255_255_255/0.35),0_2px_3px_rgb(0_0_0/0.4)]'}`}
         />
       </span>
@@ -102,6 +107,17 @@ function Lamp({ device }: { readonly device: Device }) {
       <span className={ring}>
         <span role="img" aria-label={`Lamp ${labelOf(device)} ${lit ? 'lit' : 'dark'}`} style={{ background: lit ? LIT[colour] : `color-mix(in srgb, ${CAPS[colour]} 45%, #2a241e)`, boxShadow: lit ? `0 0 14px 3px ${LIT[colour]}` : undefined }} className="h-full w-full rounded-full border border-black/40" />
       </span>
+    </Post>
+  );
+}
+
+function Buzzer({ device }: { readonly device: Device }) {
+  const path = `Machine.${device.name}.Sounds`;
+  useLook([path]);
+  const on = useValue(path) === true;
+  return (
+    <Post label={labelOf(device)}>
+      <span className={ring}><span role="img" aria-label={`Buzzer ${labelOf(device)} ${on ? 'sounds' : 'silent'}`} className={`grid h-full w-full place-items-center rounded-full border border-black/40 bg-dial text-dial-ink ${on ? 'font-bold' : 'opacity-60'}`}>{on ? ')))' : '–'}</span></span>
     </Post>
   );
 }

@@ -91,4 +91,140 @@ const pullTester: Picture = {
   },
 };
 
-export const PICTURES: Readonly<Record<string, Picture>> = { Feeder: feeder, Actuator: actuator, FerruleTrack: ferruleTrack, PullTester: pullTester };
+/** Words for what is wrong, above the picture. */
+const Wrong = ({ text }: { readonly text: string }) => <text y={-62} textAnchor="middle" className="fill-bad text-[11px] font-semibold">{text}</text>;
+const body = (on: boolean) => (on ? 'fill-glow stroke-copper' : 'fill-sheet stroke-soft');
+
+const motor: Picture = {
+  width: 84, reads: ['Speed', 'Turn', 'Running', 'Overload', 'Run'],
+  draw: (read, label) => (
+    <g>
+      <circle r={24} className={body(read('Speed') > 0.02)} strokeWidth={1.8} />
+      <g transform={`rotate(${read('Turn') * 360})`}><path d="M0-17v34M-17 0h34" className="stroke-soft" strokeWidth={2.2} /></g>
+      <Sensor x={30} y={-20} on={read('Running') > 0} label="contactor" />
+      <text y={40} textAnchor="middle" className="fill-ink font-mono text-[10.5px]">{(read('Speed') * 100).toFixed(0)} %</text>
+      {read('Overload') > 0 && <Wrong text="overload" />}
+      <Label y={56} text={label} />
+    </g>
+  ),
+};
+
+const servo: Picture = {
+  width: 120, reads: ['Position', 'Length', 'InPosition', 'Enable', 'Jam'],
+  draw: (read, label) => (
+    <g>
+      <path d="M-48 10h96" className="stroke-soft" strokeWidth={3} /><rect x={-48 + 84 * Math.min(1, read('Position') / Math.max(1, read('Length')))} y={-6} width={12} height={26} rx={3} className={body(read('Enable') > 0)} strokeWidth={1.6} />
+      <Sensor x={52} y={-12} on={read('InPosition') > 0} label="in position" />
+      <text y={-14} textAnchor="middle" className="fill-ink font-mono text-[10.5px]">{read('Position').toFixed(1)} mm</text>
+      {read('Jam') > 0 && <Wrong text="stuck" />}
+      <Label y={40} text={label} />
+    </g>
+  ),
+};
+
+const conveyor: Picture = {
+  width: 176, reads: ['Run', 'Stop', 'AtStop', 'AtEnd', 'Count', 'Length', 'StopAt', 'Moves', 'Jam', 'Part', ...Array.from({ length: 8 }, (_, i) => `Place[${i + 1}]`)],
+  draw: (read, label) => {
+    const x = (m: number) => -78 + (156 * m) / Math.max(0.1, read('Length')), part = (156 * read('Part')) / Math.max(0.1, read('Length'));
+    return (
+      <g>
+        <rect x={-80} y={8} width={160} height={12} rx={6} className={body(read('Run') > 0)} strokeWidth={1.5} />
+        {Array.from({ length: 9 }, (_, i) => <circle key={i} cx={-72 + ((i * 18 + (read('Moves') / 0.1) * 18) % 162)} cy={14} r={1.6} className="fill-soft" />)}
+        {Array.from({ length: read('Count') }, (_, i) => <rect key={i} x={x(read(`Place[${i + 1}]`)) - part} y={-12} width={Math.max(4, part - 1.5)} height={20} rx={2} className="fill-copper stroke-copper-ink" strokeWidth={0.8} />)}
+        <path d={`M${x(read('StopAt')) + 3} ${read('Stop') > 0 ? -20 : 22}v${read('Stop') > 0 ? 28 : 12}`} className={read('Stop') > 0 ? 'stroke-copper' : 'stroke-soft'} strokeWidth={4} />
+        <Sensor x={x(read('StopAt'))} y={-32} on={read('AtStop') > 0} label="at the stop" /><Sensor x={76} y={-32} on={read('AtEnd') > 0} label="at the end" />
+        {read('Jam') > 0 && <Wrong text="jammed" />}
+        <Label y={40} text={label} />
+      </g>
+    );
+  },
+};
+
+const valve: Picture = {
+  width: 72, reads: ['Position', 'IsOpen', 'IsShut', 'Open', 'Jam'],
+  draw: (read, label) => (
+    <g>
+      <path d="M-26 0h52" className="stroke-soft" strokeWidth={9} /><path d="M-26 0h52" className={read('Position') > 0.05 ? 'stroke-copper' : 'stroke-sunk'} strokeWidth={6} />
+      <g transform={`rotate(${90 - read('Position') * 90})`}><rect x={-17} y={-3.5} width={34} height={7} rx={3} className={body(read('Open') > 0)} strokeWidth={1.5} /></g>
+      <path d="M0-6v-18" className="stroke-soft" strokeWidth={2} /><rect x={-9} y={-36} width={18} height={13} rx={3} className={body(read('Open') > 0)} strokeWidth={1.4} />
+      <Sensor x={22} y={-30} on={read('IsOpen') > 0} label="open" /><Sensor x={22} y={-18} on={read('IsShut') > 0} label="shut" />
+      {read('Jam') > 0 && <Wrong text="stuck" />}
+      <Label y={34} text={label} />
+    </g>
+  ),
+};
+
+const pump: Picture = {
+  width: 72, reads: ['Turn', 'Running', 'Flow', 'Dry', 'Blocked'],
+  draw: (read, label) => (
+    <g>
+      <path d="M-30 12h14M16-12h14" className="stroke-soft" strokeWidth={6} />
+      <circle r={20} className={body(read('Running') > 0)} strokeWidth={1.8} /><g transform={`rotate(${read('Turn') * 360})`}><path d="M0 0q7-8 3-16M0 0q-11-1-13 8M0 0q3 11 11 9" fill="none" className="stroke-soft" strokeWidth={2.4} /></g>
+      <text y={36} textAnchor="middle" className="fill-ink font-mono text-[10.5px]">{read('Flow').toFixed(1)} l/s</text>
+      {(read('Dry') > 0 || read('Blocked') > 0) && <Wrong text={read('Dry') > 0 ? 'dry' : 'blocked'} />}
+      <Label y={52} text={label} />
+    </g>
+  ),
+};
+
+const tank: Picture = {
+  width: 96, reads: ['Level', 'High', 'LowOK', 'HighAt', 'LowAt', 'FlowOut', 'Leak'],
+  draw: (read, label) => {
+    const y = (percent: number) => 44 - (percent / 100) * 92;
+    return (
+      <g>
+        <rect x={-28} y={y(read('Level'))} width={56} height={44 - y(read('Level'))} className="fill-copper" opacity={0.55} /><path d="M-28-50v94h56v-94" fill="none" className="stroke-ink" strokeWidth={2} />
+        <Sensor x={36} y={y(read('HighAt'))} on={read('High') > 0} label="high" /><Sensor x={36} y={y(read('LowAt'))} on={read('LowOK') > 0} label="low" />
+        <text y={2} textAnchor="middle" className="fill-ink font-mono text-[11px] font-semibold">{read('Level').toFixed(0)} %</text>
+        {read('Leak') > 0 && <Wrong text="leaks" />}
+        <Label y={60} text={label} />
+      </g>
+    );
+  },
+};
+
+const heater: Picture = {
+  width: 92, reads: ['Temperature', 'Power', 'On', 'BrokenElement', 'BrokenWire', 'DoorOpen'],
+  draw: (read, label) => {
+    const power = read('On') > 0 ? 1 : read('Power');
+    return (
+      <g>
+        <rect x={-32} y={-36} width={64} height={64} rx={5} className={body(power > 0.02)} strokeWidth={1.8} />
+        {[-14, 0, 14].map((x) => <path key={x} d={`M${x} 20q-6-7 0-13t0-13`} fill="none" className={power > 0.02 ? 'stroke-copper' : 'stroke-faint'} strokeWidth={1 + 2.5 * power} />)}
+        <text y={-18} textAnchor="middle" className="fill-ink font-mono text-[11.5px] font-semibold">{read('Temperature').toFixed(0)} °C</text>
+        {(read('BrokenElement') > 0 || read('BrokenWire') > 0 || read('DoorOpen') > 0) && <Wrong text={read('BrokenWire') > 0 ? 'probe broken' : read('DoorOpen') > 0 ? 'door open' : 'element broken'} />}
+        <Label y={46} text={label} />
+      </g>
+    );
+  },
+};
+
+/** Something measured, as a number in a frame. */
+const meter = (of: string, unit: string, digits: number, more: readonly string[] = []): Picture => ({
+  width: 84, reads: [of, ...more, 'BrokenWire'],
+  draw: (read, label) => (
+    <g>
+      <rect x={-34} y={-16} width={68} height={30} rx={5} className="fill-sheet stroke-soft" strokeWidth={1.5} />
+      <text y={4} textAnchor="middle" className="fill-ink font-mono text-[12px] font-semibold">{read(of).toFixed(digits)}{unit}</text>
+      {more.includes('Stable') && <Sensor x={40} y={-1} on={read('Stable') > 0} label="settled" />}
+      {read('BrokenWire') > 0 && <Wrong text="wire broken" />}
+      <Label y={32} text={label} />
+    </g>
+  ),
+});
+
+const duct: Picture = {
+  width: 190, reads: ['Fan', 'Gate1', 'Gate2', 'Gate3', 'Draught', 'FilterDrop', 'Clogged'],
+  draw: (read, label) => (
+    <g>
+      <path d="M-66-30h132" className="stroke-soft" strokeWidth={11} /><path d="M-66-30h132" className={read('Draught') > 50 ? 'stroke-copper' : 'stroke-sunk'} strokeWidth={7} />
+      {[1, 2, 3].map((i) => <g key={i} transform={`translate(${-84 + i * 36},0)`}><path d="M0-25v34" className="stroke-soft" strokeWidth={9} /><path d="M0-25v34" className={read(`Gate${i}`) > 0.05 && read('Fan') > 0.05 ? 'stroke-copper' : 'stroke-sunk'} strokeWidth={6} opacity={0.3 + 0.7 * read(`Gate${i}`)} /></g>)}
+      <text x={48} y={-8} className="fill-ink font-mono text-[10.5px]">{read('Draught').toFixed(0)} Pa</text>
+      <text x={48} y={6} className="fill-soft font-mono text-[10px]">filter {read('FilterDrop').toFixed(0)}</text>
+      {read('Clogged') > 0 && <Wrong text="filter full" />}
+      <Label y={28} text={label} />
+    </g>
+  ),
+};
+
+export const PICTURES: Readonly<Record<string, Picture>> = { Feeder: feeder, Actuator: actuator, FerruleTrack: ferruleTrack, PullTester: pullTester, Motor: motor, Servo: servo, Conveyor: conveyor, Valve: valve, Pump: pump, Tank: tank, Heater: heater, AnalogSensor: meter('Signal', '', 1), Scale: meter('Weight', ' kg', 2, ['Stable']), Duct: duct };

@@ -1,0 +1,81 @@
+/** A machine assembled from nothing: devices, tags from their terminals, wires by name, moving on the bench. */
+import { expect, test } from '@playwright/test';
+import { PORT, openDemo } from './ferrule.js';
+
+test('from an empty project to a moving machine of three devices', async ({ page }) => {
+  await page.goto(`http://127.0.0.1:${PORT}/`);
+  await page.getByRole('button', { name: 'New project' }).click();
+  await page.getByLabel('Name of the new project').fill(`Belt ${Date.now()}`);
+  await page.getByRole('button', { name: 'Create', exact: true }).click();
+  await page.getByRole('link', { name: 'Machine' }).click();
+  const add = async (kind: RegExp, name: string, made: string) => {
+    await page.getByRole('button', { name: 'Add device' }).click();
+    await page.getByRole('menuitem', { name: kind }).click();
+    const field = page.getByRole('textbox', { name: `Name of the device ${made}` });
+    await field.fill(name);
+    await field.press('Enter');
+    await expect(page.getByRole('textbox', { name: `Name of the device ${name}` })).toBeVisible();
+  };
+  await add(/^Push Button/, 'Start', 'PushButton');
+  await add(/^Conveyor/, 'Belt', 'Conveyor');
+  await add(/^Motor/, 'Fan', 'Motor');
+  await expect(page.getByRole('status').filter({ hasText: 'not wired' })).toBeVisible();
+  await page.getByRole('button', { name: 'Make the missing tags' }).click();
+  await expect(page.getByRole('textbox', { name: 'Wire of Start.NO' })).toHaveValue('StartPB');
+  await expect(page.getByRole('textbox', { name: 'Wire of Belt.Run' })).toHaveValue('BeltRun');
+  // Two rungs, and it moves.
+  await page.getByRole('link', { name: 'Logic' }).click();
+  await page.getByRole('application').focus();
+  for (const line of ['StartPB | BeltRun -> BeltRun', 'BeltRun -> FanRun']) {
+    await page.keyboard.press('Insert');
+    await page.getByRole('combobox', { name: 'New rung as a line' }).fill(line);
+    await page.keyboard.press('Enter');
+  }
+  await page.getByRole('link', { name: 'Machine' }).click();
+  const start = page.getByRole('region', { name: 'Panel' }).getByRole('button', { name: 'Start', exact: true });
+  await start.hover();
+  await page.mouse.down();
+  await page.waitForTimeout(200);
+  await page.mouse.up();
+  await page.getByRole('button', { name: /Belt: put/ }).click();
+  await expect(page.getByRole('img', { name: 'The machine' })).toContainText('100 %');
+  await expect(page.getByRole('row', { name: /^gives Total/ })).toContainText('1', { timeout: 15_000 });
+});
+
+test('a tag driven by two terminals is marked; a parameter, a wrong one said; a device deleted and brought back', async ({ page }) => {
+  await openDemo(page, 'machine');
+  const wire = page.getByRole('textbox', { name: 'Wire of Stop.NO' });
+  await wire.fill('StartPB');
+  await wire.press('Enter');
+  await expect(page.getByText('another terminal drives this too').first()).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByText('another terminal drives this too')).toBeHidden();
+  await page.getByRole('row', { name: /^Clamp Actuator|Clamp/ }).getByRole('button', { name: 'more' }).first().click();
+  const travel = page.getByRole('textbox', { name: 'Travel of Clamp' });
+  await travel.fill('fast');
+  await travel.press('Enter');
+  await expect(page.getByRole('button', { name: /problem/ }).first()).not.toHaveText(/^0 problems/);
+  await page.getByRole('heading', { name: 'Scope' }).click();
+  await page.keyboard.press('Control+z');
+  await page.getByRole('button', { name: 'Delete the device Track', exact: true }).click();
+  await expect(page.getByRole('textbox', { name: 'Name of the device Track', exact: true })).toBeHidden();
+  await page.getByRole('heading', { name: 'Scope' }).click();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('textbox', { name: 'Name of the device Track', exact: true })).toBeVisible();
+});
+
+test('every example that ships opens and runs', async ({ page }) => {
+  const examples = (await (await page.request.get(`http://127.0.0.1:${PORT}/api/examples`)).json()) as { id: string; name: string }[];
+  expect(examples.length).toBeGreaterThanOrEqual(2);
+  for (const x of examples) {
+    await page.goto(`http://127.0.0.1:${PORT}/`);
+    await page.getByRole('button', { name: 'From an example' }).click();
+    await page.getByRole('menuitem', { name: new RegExp(`^${x.name}`) }).click();
+    await expect(page.getByRole('button', { name: '0 problems' })).toBeVisible();
+    await expect(page.getByLabel('Simulated time')).not.toHaveText('00:00:00.000');
+    await page.getByRole('link', { name: 'Prove' }).click();
+    await page.getByRole('button', { name: 'Run all' }).click();
+    await expect(page.getByText(/^(\d+) of \1 pass$/)).toBeVisible();
+    await expect(page.getByText(/^(\d+) of \1 hold$/)).toBeVisible();
+  }
+});
