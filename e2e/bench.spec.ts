@@ -391,3 +391,13 @@ test('a tab in the background goes on, and shows the present when it comes back'
   await expect.poll(() => scanOf(page)).toBeGreaterThan(before + 300);
   await other.close();
 });
+
+test('a tap is seen by a scan however short it is, also while the bench is paused', async ({ page }) => {
+  await openDemo(page);
+  await pause(page);
+  const start = page.getByRole('region', { name: 'Panel' }).getByRole('button', { name: 'Start', exact: true });
+  await start.click();
+  for (let i = 0; i < 3; i++) await page.keyboard.press('F6');
+  await expect(element(page, 1, 'Running, coil')).toHaveAccessibleName(/coil ?, power/);
+  await expect(start).toHaveAttribute('aria-pressed', 'false');
+});

@@ -142,6 +142,19 @@ function apply(events: readonly EventText[]): boolean {
   return true;
 }
 
+/** Buttons pressed since the last scan, with the scan. */
+const pressed = new Map<string, number>();
+/** A button that is let go before any scan has seen it pressed stays pressed for that scan: no tap is too short. */
+function letGoLater(e: EventText): boolean {
+  if (!history || e.kind !== 'write' || !/^Machine\./i.test(e.path)) return false;
+  if (e.value !== '0') { pressed.set(e.path, history.now); return false; }
+  const event = eventOf(e), isUnseen = pressed.get(e.path) === history.now && history.now === history.end;
+  pressed.delete(e.path);
+  if (!isUnseen || typeof event === 'string') return false;
+  history.schedule(1, event);
+  return true;
+}
+
 /** A value for a time, then another: a pulse. */
 function pulse(c: Extract<ToBench, { kind: 'pulse' }>): void {
   if (!history) return;
@@ -313,7 +326,7 @@ onmessage = (m: MessageEvent<ToBench>) => {
     case 'line': pause(); history?.switchTo(c.id); break;
     case 'dropLine': history?.dropLine(c.id); break;
     case 'branch': history?.branch(); break;
-    case 'event': apply([c.event]); break;
+    case 'event': if (!letGoLater(c.event)) apply([c.event]); break;
     case 'events': apply(c.events); break;
     case 'pulse': pulse(c); break;
     case 'ramp': ramp(c); break;
