@@ -76,3 +76,35 @@ test('a check and a rule are made from nothing, run, and taken away again', asyn
   await page.keyboard.press('Control+z');
   await expect(list.getByText('Start alone does it')).toBeVisible();
 });
+
+test('search finds what no check plays, shortened, shown on the bench and kept as a check', async ({ page }) => {
+  await openDemo(page, 'prove', undefined, demoText.replace('Running & Step = Cutting & ClampShut -> BladeOut', 'Running & Step = Cutting -> BladeOut'));
+  await page.getByRole('button', { name: 'Search for counterexamples' }).click();
+  await page.getByRole('button', { name: 'Search', exact: true }).click();
+  const found = page.getByRole('listitem').filter({ hasText: 'Blade only into a held wire' });
+  await expect(found.getByLabel('broken')).toBeVisible({ timeout: 60_000 });
+  await expect(found).toContainText(/shortened from \d+ to \d thing/);
+  await expect(page.getByRole('status').filter({ hasText: 'different states' })).toContainText(/scans deep/);
+  const scan = Number(/scan ([\d,]+)/.exec((await found.textContent())!)![1]!.replaceAll(',', ''));
+  await found.getByRole('button', { name: 'Keep as a check' }).click();
+  await expect(page).toHaveURL(/prove\?check=/);
+  await page.keyboard.press('F9');
+  await expect(page.getByRole('complementary', { name: 'Checks and rules' }).getByRole('button', { name: /Against: Blade only/ }).getByLabel('failed')).toBeVisible();
+  await page.getByRole('button', { name: 'Search for counterexamples' }).click();
+  await found.getByRole('button', { name: 'Show on bench' }).click();
+  await expect.poll(() => scanOf(page)).toBe(scan);
+});
+
+test('what the checks reach, and what they notice of changed logic', async ({ page }) => {
+  await openDemo(page, 'prove');
+  await page.getByRole('button', { name: 'What the checks reach' }).click();
+  await expect(page.getByText(/^16 of 16$/)).toBeVisible();
+  const never = page.getByRole('list', { name: 'Never exercised' });
+  await expect(never.getByRole('listitem').first()).toContainText(/rung \d+/);
+  await page.getByRole('button', { name: 'What the checks notice' }).click();
+  await page.getByRole('button', { name: 'Change the logic' }).click();
+  await expect(page.getByText(/noticed: \d+ of \d+ changes/)).toBeVisible();
+  await page.getByRole('button', { name: 'Stop', exact: true }).or(page.getByRole('button', { name: 'Change the logic' })).click();
+  await page.getByRole('list', { name: 'Changes that no check notices' }).getByRole('button').first().click();
+  await expect(page).toHaveURL(/logic\?pou=/);
+});

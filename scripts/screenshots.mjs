@@ -39,6 +39,8 @@ try {
     await page.getByRole('button', { name: 'Lines of history' }).click(); await page.getByRole('menuitem', { name: /Lay line A/ }).click();
     await page.getByRole('tab', { name: 'Inputs' }).click(); await page.waitForTimeout(600);
   });
+  await view('plan', 'plan', async (page) => { await page.getByRole('link', { name: 'Logic' }).click(); await press(page, 'Start'); await page.getByRole('link', { name: 'Plan' }).click(); await page.waitForTimeout(1300); await page.keyboard.press('F5'); await page.waitForTimeout(400); });
+  await view('search', 'prove?view=mutate', async (page) => { await page.getByRole('button', { name: 'Change the logic' }).click(); await page.waitForTimeout(6000); });
   await view('text', 'logic?pou=p3', async (page) => { await page.waitForTimeout(800); });
   await view('types', 'tags?view=types', async (page) => {
     await page.getByRole('button', { name: '+ Structure' }).click();
@@ -54,7 +56,11 @@ try {
     await page.getByRole('link', { name: /^rev / }).click(); await page.waitForTimeout(1200);
   });
   await view('print', 'print', async (page) => { await page.waitForTimeout(500); });
-  await view('machine', 'machine', async (page) => { await press(page, 'Start'); await page.waitForTimeout(1400); });
+  await view('machine', 'machine', async (page) => {
+    await page.goto(`http://127.0.0.1:${port}/projects/dust-extractor/machine`);
+    await page.waitForTimeout(900);
+    await page.getByRole('switch', { name: 'Saw 1' }).click(); await page.waitForTimeout(300); await page.getByRole('switch', { name: 'Saw 3' }).click(); await page.waitForTimeout(3500);
+  });
   await view('controller', 'controller', async (page) => {
     await page.getByRole('button', { name: 'Download and restart' }).click();
     await page.getByText('Downloaded and verified').waitFor();

@@ -21,6 +21,9 @@ export { type MadePart, mainPath, partsOf, stepName, stepTagOf } from './plan/ge
 export { type PlannedChange, planChanges, takeChanges } from './plan/merge.js';
 export { type PlanProblem, planProblems } from './plan/problems.js';
 export { type StepTable, readSteps, stepsToTable } from './plan/table.js';
+export { type Counterexample, Search, type SearchOptions, type SearchState } from './prove/search.js';
+export { type Reach, type RungReach, reachOf } from './prove/reach.js';
+export { type Mutant, type MutantResult, mutantsOf, tryMutant } from './prove/mutate.js';
 export { checkFromRun } from './prove/record.js';
 export { transferState, type Transferred } from './runtime/transfer.js';
 export { type Value, findPath, formatValue, parseValue, readLocation, writeLocation, nanosecondsAsMs } from './runtime/paths.js';

@@ -47,7 +47,7 @@ export interface ProofResult { readonly checks: readonly CheckResult[]; readonly
 const CHECK_LIMIT_NS = 3_600_000_000_000n;
 
 /** Runs all checks (or one by name); rules are judged on what the checks played. */
-export function prove(plan: ProofPlan, options: { readonly stepNs: bigint; readonly only?: string }): ProofResult {
+export function prove(plan: ProofPlan, options: { readonly stepNs: bigint; readonly only?: string; /** Called after every scan that is played. */ readonly onScan?: (e: Engine) => void; /** Nothing more is played once something has failed. */ readonly stopAtFirst?: boolean }): ProofResult {
   if (!plan.image) return { checks: [], rules: [], problem: 'The logic has errors; mend them first.' };
   const wires = plan.compiled.wires;
   const engine = new Engine(plan.image, { stepNs: options.stepNs, wires });
@@ -56,7 +56,8 @@ export function prove(plan: ProofPlan, options: { readonly stepNs: bigint; reado
   const checks: CheckResult[] = [];
   for (const c of plan.checks) {
     if (!wanted(c.name) && !plan.rules.some((r) => wanted(r.name))) continue;
-    const player = new Player(engine, c, judges);
+    if (options.stopAtFirst && (checks.some((x) => !x.ok) || judges.some((j) => j.failure))) break;
+    const player = new Player(engine, c, judges, options.onScan);
     const result = player.play();
     if (wanted(c.name)) checks.push(result);
   }
@@ -65,7 +66,8 @@ export function prove(plan: ProofPlan, options: { readonly stepNs: bigint; reado
 
 const seconds = (ns: bigint) => `${(Number(ns) / 1e9).toFixed(2)} s`;
 
-class RuleJudge {
+/** Judges one rule, scan by scan. */
+export class RuleJudge {
   scans = 0;
   failure: RuleResult['failure'];
   private recording: readonly Recorded[] = [];
@@ -75,15 +77,18 @@ class RuleJudge {
   constructor(readonly rule: PlannedRule, private readonly stepNs: bigint) {}
 
   startCheck(): void { this.since = -1; this.was = false; }
+  /** What it remembers between scans, to go on from the same moment later. */
+  get memory(): readonly [number, boolean] { return [this.since, this.was]; }
+  resume([since, was]: readonly [number, boolean]): void { this.since = since; this.was = was; }
 
   /** Judges the state after a scan. */
-  judge(engine: Engine, check: PlannedCheck, recording: readonly Recorded[]): void {
+  judge(engine: Engine, check: PlannedCheck | undefined, recording: readonly Recorded[]): void {
     const { form, condition, trigger } = this.rule;
     if (!form || !condition || this.failure || this.rule.problem) return;
     this.scans++;
     const holds = engine.evaluate(condition.expression) !== 0;
     const fail = (seen: string) => {
-      this.failure = { row: 0, scan: engine.scan, timeNs: engine.timeNs, expected: this.rule.sentence, seen, check: check.name, checkId: check.id };
+      this.failure = { row: 0, scan: engine.scan, timeNs: engine.timeNs, expected: this.rule.sentence, seen, check: check?.name ?? '', checkId: check?.id ?? '' };
       this.recording = [...recording];
     };
     switch (form.kind) {
@@ -122,7 +127,7 @@ class Player {
   private never: { readonly row: number; readonly said: string; readonly expression: number }[] = [];
   private failure: Failure | undefined;
 
-  constructor(private readonly engine: Engine, private readonly check: PlannedCheck, private readonly judges: readonly RuleJudge[]) {}
+  constructor(private readonly engine: Engine, private readonly check: PlannedCheck, private readonly judges: readonly RuleJudge[], private readonly onScan?: (e: Engine) => void) {}
 
   play(): CheckResult {
     const { check, engine } = this;
@@ -162,6 +167,7 @@ class Player {
     for (const l of this.later.filter((x) => x.due <= engine.timeNs)) this.perform(l.event);
     this.later = this.later.filter((x) => x.due > engine.timeNs);
     if (!engine.runScan()) { this.fail(row, 'a scan without a fault', engine.faultLine()); return false; }
+    this.onScan?.(engine);
     for (const j of this.judges) j.judge(engine, this.check, this.recording);
     for (const n of this.never) if (engine.evaluate(n.expression) !== 0) this.fail(n.row, `never ${n.said}`, `'${n.said}' at ${seconds(engine.timeNs)}`);
     if (engine.timeNs > CHECK_LIMIT_NS) this.fail(row, 'an end', 'the check runs for more than an hour of simulated time');

@@ -17,7 +17,7 @@ export function FlowChart({ sequence, live }: { readonly sequence: Sequence; rea
             <path d={path(l.points)} fill="none" className={l.isLimit ? 'stroke-bad' : l.from === lit ? 'stroke-copper' : 'stroke-faint'} strokeWidth={l.from === lit && !l.isLimit ? (holds ? 3 : 2) : 1.2} strokeDasharray={l.isLimit ? '4 3' : undefined} />
             <path d={arrow(l.points)} className={l.isLimit ? 'fill-bad' : l.from === lit ? 'fill-copper' : 'fill-faint'} />
             {l.tick && <path d={`M${l.tick.x - 7} ${l.tick.y}h14`} className={l.from === lit ? 'stroke-copper' : 'stroke-ink'} strokeWidth={2} />}
-            {l.label && <text x={l.at.x} y={l.at.y + 3.5} textAnchor={l.at.anchor} className={`text-[10.5px] ${l.isLimit ? 'fill-bad' : l.from === lit ? 'fill-copper-ink' : 'fill-soft'}`}>{l.label.length > 27 ? `${l.label.slice(0, 26)}…` : l.label}<title>{l.label}</title></text>}
+            {l.label && <text x={l.at.x} y={l.at.y + 3.5} textAnchor={l.at.anchor} className={`text-[10.5px] ${l.isLimit ? 'fill-bad' : l.from === lit ? 'fill-copper-ink' : 'fill-soft'}`}>{clip(l.label, l.most ?? 27)}<title>{l.label}</title></text>}
           </g>
         );
       })}
@@ -32,6 +32,8 @@ export function FlowChart({ sequence, live }: { readonly sequence: Sequence; rea
     </svg>
   );
 }
+
+const clip = (text: string, most: number): string => (text.length > most ? `${text.slice(0, Math.max(1, most - 1))}…` : text);
 
 const path = (p: readonly { x: number; y: number }[]): string => p.map((q, i) => `${i ? 'L' : 'M'}${q.x.toFixed(1)} ${q.y.toFixed(1)}`).join('');
 

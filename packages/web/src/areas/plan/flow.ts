@@ -9,7 +9,7 @@ export const BOX = { width: 124, height: 34 } as const;
 const PITCH = 68, LANE = 22, SIDE = 16, TOP = 14;
 
 export interface FlowBox { readonly id: string; readonly x: number; readonly y: number; readonly words: string }
-export interface FlowLine { readonly id: string; readonly from: string; readonly to: string; readonly points: readonly { readonly x: number; readonly y: number }[]; readonly label: string; readonly at: { readonly x: number; readonly y: number; readonly anchor: 'start' | 'end' }; readonly isLimit: boolean; /** The condition, to see whether it holds. */ readonly when?: string; /** The bar across a straight line down. */ readonly tick?: { readonly x: number; readonly y: number } }
+export interface FlowLine { readonly id: string; readonly from: string; readonly to: string; readonly points: readonly { readonly x: number; readonly y: number }[]; readonly label: string; readonly at: { readonly x: number; readonly y: number; readonly anchor: 'start' | 'end' }; readonly isLimit: boolean; /** Characters of the label that there is room for. */ readonly most?: number; /** The condition, to see whether it holds. */ readonly when?: string; /** The bar across a straight line down. */ readonly tick?: { readonly x: number; readonly y: number } }
 /** What happens past a limit that ends in a fault: a word beside the box. */
 export interface FlowFault { readonly id: string; readonly x: number; readonly y: number; readonly label: string }
 export interface Flow { readonly boxes: readonly FlowBox[]; readonly lines: readonly FlowLine[]; readonly faults: readonly FlowFault[]; readonly width: number; readonly height: number }
@@ -52,11 +52,11 @@ export function layOutFlow(s: Sequence): Flow {
     }),
     ...ahead.map((l, i): FlowLine => {
       const lx = beside + aheadLanes[i]!.lane * LANE;
-      return { ...ids(s, l), label: l.label, isLimit: l.isLimit, ...(l.when ? { when: l.when } : {}), points: [{ x: x + edge, y: y(l.from) - 5 }, { x: lx, y: y(l.from) - 5 }, { x: lx, y: y(l.to) - 5 }, { x: x + edge, y: y(l.to) - 5 }], at: { x: lx + 5, y: y(l.from) + 6, anchor: 'start' } };
+      return { ...ids(s, l), label: l.label, isLimit: l.isLimit, ...(l.when ? { when: l.when } : {}), points: [{ x: x + edge, y: y(l.from) - 5 }, { x: lx, y: y(l.from) - 5 }, { x: lx, y: y(l.to) - 5 }, { x: x + edge, y: y(l.to) - 5 }], at: { x: x + edge + 6, y: y(l.from) - 12, anchor: 'start' }, most: Math.floor((lx - x - edge - 8) / 5.8) };
     }),
   ];
   const faults = s.steps.flatMap((p, i): FlowFault[] => (p.limit && p.past?.fault !== undefined ? [{ id: p.id, x: x + edge, y: y(i) + 8, label: `${p.limit} → fault ${p.past.fault}` }] : []));
-  const right = Math.max(longest(down) + 24 - edge, ahead.length ? beside - x - edge + 10 + Math.max(...aheadLanes.map((l) => l.lane + 1)) * LANE + longest(ahead) : 0, faults.length ? 130 : 0, 30);
+  const right = Math.max(longest(down) + 24 - edge, ahead.length ? beside - x - edge + 10 + Math.max(...aheadLanes.map((l) => l.lane + 1)) * LANE : 0, faults.length ? 130 : 0, 30);
   return { boxes: s.steps.map((p, i) => ({ id: p.id, x, y: y(i), words: p.name })), lines, faults, width: x + edge + right + SIDE, height: y(Math.max(0, s.steps.length - 1)) + BOX.height / 2 + 34 };
 }
 

@@ -5,6 +5,7 @@ import type { CheckRow, ShownValue } from '@ferrule/core';
 import { api, messageOf } from '../../api.js';
 import { tellBench, useBench } from '../../bench/live.js';
 import { Plus, Trash2 } from 'lucide-react';
+import { MutationView, ReachView, SearchView } from './Campaigns.js';
 import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 
@@ -28,7 +29,8 @@ export function ProveArea() {
   const [search, setSearch] = useSearchParams();
   const checks = project?.checks ?? [], rules = project?.rules ?? [];
   const rule = rules.find((r) => r.id === search.get('rule'));
-  const check = rule ? undefined : checks.find((c) => c.id === search.get('check')) ?? checks[0];
+  const view = search.get('view') ?? undefined;
+  const check = rule || view ? undefined : checks.find((c) => c.id === search.get('check')) ?? checks[0];
   const isStale = results !== undefined && results.of !== project;
 
   const run = async () => {
@@ -88,13 +90,16 @@ export function ProveArea() {
           return <button key={x.id} className={item(x === rule)} onClick={() => setSearch({ rule: x.id })}><Mark ok={r?.ok} /><span className="min-w-0 flex-1">{x.name}</span><span className="shrink-0 text-[11.5px] text-faint">{r && (r.ok ? `${r.scans} scans` : r.failure ? `at ${seconds(r.failure.timeNs)}` : 'problem')}</span></button>;
         })}
         <AddButton label="New rule" onClick={addRule} />
+        <div className="h-4" />
+        <Heading text="Beyond the checks" count={undefined} />
+        {([['search', 'Search for counterexamples'], ['reach', 'What the checks reach'], ['mutate', 'What the checks notice']] as const).map(([v, words]) => <button key={v} className={item(view === v)} onClick={() => setSearch({ view: v })}><span className="w-4 text-center text-faint">◇</span>{words}</button>)}
       </aside>
       <section aria-label="Chosen check" className="flex min-h-0 flex-col gap-2 p-3">
         <div className="flex items-center gap-3">
           <div className="min-w-0 flex-1">
             {rule ?? check
               ? <h2 className="text-[15px] font-semibold"><EditInPlace value={(rule ?? check)!.name} label={rule ? 'Name of the rule' : 'Name of the check'} onCommit={(name) => { if (!name) return; if (rule) edit({ kind: 'changeRule', id: rule.id, to: { name } }); else edit({ kind: 'changeCheck', id: check!.id, to: { name } }); }} /></h2>
-              : <h2 className="text-[15px] font-semibold">No checks yet</h2>}
+              : <h2 className="text-[15px] font-semibold">{view === 'search' ? 'Search for counterexamples' : view === 'reach' ? 'What the checks reach' : view === 'mutate' ? 'What the checks notice' : 'No checks yet'}</h2>}
             {rule ? <p className="truncate px-1 text-soft">Holds in every scan that the checks play.</p> : check && <EditInPlace value={check.note ?? ''} label="Note of the check" placeholder="What this check is for" className="text-soft" onCommit={(note) => edit({ kind: 'changeCheck', id: check.id, to: { note: (note || null) as unknown as string } })} />}
           </div>
           {(rule ?? check) && <Button look="danger" onClick={removeChosen}>{rule ? 'Delete rule' : 'Delete check'}</Button>}
@@ -102,6 +107,7 @@ export function ProveArea() {
           <Button look="strong" keys="F9" disabled={running} onClick={() => void run()}>{running ? 'Running …' : 'Run all'}</Button>
         </div>
         {(failed ?? results?.problem) && <p role="alert" className="rounded-md bg-bad-soft px-3 py-1.5 text-bad">{failed ?? results?.problem}</p>}
+        {view === 'search' ? <SearchView /> : view === 'reach' ? <ReachView /> : view === 'mutate' ? <MutationView /> : null}
         {check && <CheckTable id={check.id} rows={check.rows} result={checkResult(check.id)} />}
         {rule && <RuleView id={rule.id} sentence={rule.sentence} result={ruleResult(rule.id)} />}
       </section>

@@ -1,0 +1,58 @@
+/** What the checks have exercised: contacts seen both ways, rungs powered, branches taken, steps entered. */
+import type { Engine } from '../runtime/engine.js';
+import { powerOf } from '../runtime/frame.js';
+import { nodesOf } from '../ladder/rung.js';
+import type { ProofPlan } from './plan.js';
+import { type ProofResult, prove } from './play.js';
+
+export interface RungReach { readonly rung: string; readonly pou: string; readonly pouId: string; readonly number: number; readonly powered: boolean; /** Of each contact, comparison and block: whether it was seen closed, and open. */ readonly elements: readonly { readonly element: number; readonly closed: boolean; readonly open: boolean }[] }
+export interface StepReach { readonly tag: string; readonly value: string; readonly entered: boolean }
+export interface BranchReach { readonly pouId: string; readonly at: number; readonly taken: boolean }
+export interface Reach {
+  readonly rungs: readonly RungReach[];
+  readonly steps: readonly StepReach[];
+  readonly branches: readonly BranchReach[];
+  readonly figures: Readonly<Record<'contacts' | 'rungs' | 'steps' | 'branches', { readonly reached: number; readonly of: number }>>;
+  readonly result: ProofResult;
+}
+
+/** Plays everything on the watched build and notes what it reached. */
+export function reachOf(plan: ProofPlan, stepNs: bigint): Reach {
+  const image = plan.compiled.build(true);
+  const seen = new Map<string, number[]>(), powered = new Set<string>(), taken = new Set<string>();
+  const steps = [...image.symbols.values()].flatMap((s) => (s.type.kind === 'enum' && !s.isView && s.bit === undefined ? [{ s, values: s.type.values, seen: new Set<string>() }] : []));
+  const rungs = [...image.probes.values()].filter((p) => p.rungId[0] !== '@'), branches = [...image.probes.values()].filter((p) => p.rungId[0] === '@');
+  const look = (e: Engine) => {
+    for (const p of rungs) {
+      if (e.view.getUint32(p.address, true) === 0) continue;
+      // The word says it all: only one that was not seen before is taken apart.
+      const word = e.view.getUint32(p.address, true), key = `${p.rungId} ${word}`;
+      if (p.elements <= 31 && taken.has(key)) continue;
+      taken.add(key);
+      const bits = powerOf(e.view, p), known = seen.get(p.rungId) ?? bits.map(() => 0);
+      bits.forEach((b, i) => { known[i]! |= (b & 4 ? 1 : 2); if (b & 2) powered.add(`${p.rungId} ${i}`); });
+      seen.set(p.rungId, known);
+    }
+    for (const p of branches) if (e.view.getUint32(p.address, true)) taken.add(p.rungId);
+    for (const x of steps) { const v = e.read(x.s.name), name = x.values.find((y) => y.value === v)?.name; if (name) x.seen.add(name); }
+  };
+  const result = prove({ ...plan, image }, { stepNs, onScan: look });
+  const rungReach = [...plan.compiled.rungs].flatMap(([id, r]): RungReach[] => {
+    const o = r.source.origin;
+    if (o.kind !== 'rung' || !r.parsed) return [];
+    const nodes = nodesOf(r.parsed.rung), known = seen.get(id) ?? [];
+    const isCondition = (i: number) => ['contact', 'compare', 'call'].includes(nodes[i]!.kind);
+    const outputs = nodes.flatMap((n, i) => (isCondition(i) || n.kind === 'return' ? [] : [i]));
+    return [{ rung: id, pou: o.pou, pouId: o.pouId, number: o.number, powered: outputs.some((i) => powered.has(`${id} ${i}`)), elements: nodes.flatMap((_, i) => (isCondition(i) ? [{ element: i, closed: ((known[i] ?? 0) & 1) !== 0, open: ((known[i] ?? 0) & 2) !== 0 }] : [])) }];
+  });
+  const stepReach = steps.flatMap((x) => x.values.map((v): StepReach => ({ tag: x.s.name, value: v.name, entered: x.seen.has(v.name) })));
+  const branchReach = branches.map((b): BranchReach => { const [, pouId, at] = /^@(.*):(\d+)$/.exec(b.rungId)!; return { pouId: pouId!, at: Number(at), taken: taken.has(b.rungId) }; });
+  const contacts = rungReach.flatMap((r) => r.elements);
+  return {
+    rungs: rungReach, steps: stepReach, branches: branchReach, result,
+    figures: {
+      contacts: { reached: contacts.filter((c) => c.closed && c.open).length, of: contacts.length }, rungs: { reached: rungReach.filter((r) => r.powered).length, of: rungReach.length },
+      steps: { reached: stepReach.filter((s) => s.entered).length, of: stepReach.length }, branches: { reached: branchReach.filter((b) => b.taken).length, of: branchReach.length },
+    },
+  };
+}

@@ -1,0 +1,230 @@
+/**
+ * Looks for a counterexample to the interlock rules by itself: random work at the panel, upsets and free inputs, in random
+ * timing, going on from moments at which something new was reached. What it finds is shortened until nothing can be left
+ * out. The same seed gives the same answer, however long it takes and wherever it runs.
+ */
+import { deviceKind } from '../machine/library.js';
+import type { Project } from '../project/document.js';
+import { MACHINE } from '../project/sources.js';
+import { Engine, type Snapshot } from '../runtime/engine.js';
+import { type BenchEvent, performOn } from '../runtime/history.js';
+import { findPath } from '../runtime/paths.js';
+import { isBool } from '../types/type.js';
+import type { ProofPlan } from './plan.js';
+import { type Recorded, RuleJudge } from './play.js';
+
+/** Something that the search may do: values it may give a path. */
+interface Move { readonly path: string; readonly values: readonly (boolean | number)[]; readonly isUpset: boolean }
+
+export interface SearchOptions {
+  readonly stepNs: bigint;
+  readonly seed: number;
+  /** Whether upsets of the machine are among what may happen. */
+  readonly upsets: boolean;
+}
+
+export interface Counterexample {
+  readonly rule: string;
+  readonly ruleId: string;
+  /** Scans done when the rule was broken. */
+  readonly scan: number;
+  readonly expected: string;
+  readonly seen: string;
+  /** What has to be done, and before which scan. */
+  readonly recording: readonly Recorded[];
+  /** Things done in the run that found it, before it was shortened. */
+  readonly foundWith: number;
+}
+
+export interface SearchState { readonly scans: number; readonly states: number; readonly deepest: number; readonly found: readonly Counterexample[]; readonly open: readonly string[] }
+
+interface Entry { readonly snapshot: Snapshot; readonly script: readonly Recorded[]; readonly judges: readonly (readonly [number, boolean])[] }
+
+/** Moments kept of each kind: those that took least to come to. */
+const KEPT = 4;
+/** Scans of one run from an entry on. */
+const LENGTH = 1500;
+/** Rules are looked at in every scan, new states so often. */
+const LOOK = 5;
+
+export class Search {
+  private readonly engine: Engine;
+  private readonly moves: readonly Move[];
+  private readonly watched: readonly { readonly address: number; readonly mask: number }[];
+  private readonly seen = new Set<number>();
+  /** Moments to go on from, by what the machine is doing there: steps and outputs. */
+  private readonly cells = new Map<number, { readonly entries: Entry[]; picked: number }>();
+  private readonly coarse: readonly { readonly address: number; readonly mask: number }[];
+  private judges: RuleJudge[];
+  private readonly found: Counterexample[] = [];
+  private random: () => number;
+  private scans = 0;
+  private deepest = 0;
+
+  /** `plan` must have an image: the logic is without errors. */
+  constructor(plan: ProofPlan, project: Project, private readonly options: SearchOptions) {
+    this.engine = new Engine(plan.image!, { stepNs: options.stepNs, wires: plan.compiled.wires });
+    this.random = generator(options.seed);
+    this.moves = movesOf(project, this.engine, options.upsets);
+    // What tells one state from another: every BOOL and enumeration that is not the machine's own.
+    this.watched = [...plan.image!.symbols.values()].filter((s) => !s.isView && (isBool(s.type) || s.type.kind === 'enum') && !/^machine\b/i.test(s.name)).map((s) => ({ address: s.address, mask: s.bit === undefined ? 0xff : 1 << s.bit }));
+    this.coarse = [...plan.image!.symbols.values()].filter((s) => !s.isView && (s.type.kind === 'enum' || (isBool(s.type) && s.section === 'output'))).map((s) => ({ address: s.address, mask: s.bit === undefined ? 0xff : 1 << s.bit }));
+    this.judges = plan.rules.filter((r) => r.form && !r.problem).map((r) => new RuleJudge(r, options.stepNs));
+    this.engine.restart();
+    this.cells.set(this.hash(this.coarse), { entries: [{ snapshot: this.engine.snapshot(), script: [], judges: this.judges.map(() => [-1, false]) }], picked: 0 });
+  }
+
+  get state(): SearchState { return { scans: this.scans, states: this.seen.size, deepest: this.deepest, found: this.found, open: this.judges.map((j) => j.rule.name) }; }
+  /** Nothing is left to look for, or nothing can be done. */
+  get isDone(): boolean { return !this.judges.length || !this.moves.length; }
+
+  /** Goes on for about so many scans. */
+  run(scans: number): SearchState {
+    const until = this.scans + scans;
+    while (this.scans < until && !this.isDone) this.episode();
+    return this.state;
+  }
+
+  private episode(): void {
+    const { engine } = this;
+    const from = this.pick();
+    engine.restore(from.snapshot);
+    this.judges.forEach((j, i) => j.resume(from.judges[i]!));
+    const script = [...from.script];
+    let next = engine.scan + this.wait();
+    const end = engine.scan + LENGTH;
+    while (engine.scan < end) {
+      if (engine.scan >= next) {
+        const m = this.moves[Math.floor(this.random() * this.moves.length)]!;
+        const event: BenchEvent = { kind: 'write', path: m.path, value: m.values[Math.floor(this.random() * m.values.length)]! };
+        script.push({ scan: engine.scan, event });
+        performOn(engine, event);
+        next = engine.scan + this.wait();
+      }
+      if (!engine.runScan()) return;
+      this.scans++;
+      for (const j of this.judges) j.judge(engine, undefined, script);
+      const broken = this.judges.find((j) => j.failure);
+      if (broken) { this.take(broken, script); return; }
+      if (engine.scan % LOOK === 0 && this.isNew()) {
+        this.deepest = Math.max(this.deepest, engine.scan);
+        this.remember(script);
+      }
+    }
+  }
+
+  /** Of three kinds of moments the one gone on from least often, and one of its moments. */
+  private pick(): Entry {
+    const list = [...this.cells.values()];
+    let best = list[Math.floor(this.random() * list.length)]!;
+    for (let i = 0; i < 2; i++) { const other = list[Math.floor(this.random() * list.length)]!; if (other.picked < best.picked) best = other; }
+    best.picked++;
+    return best.entries[Math.floor(this.random() * best.entries.length)]!;
+  }
+
+  private remember(script: readonly Recorded[]): void {
+    const { engine } = this, key = this.hash(this.coarse), cell = this.cells.get(key);
+    const worst = cell && cell.entries.length >= KEPT ? cell.entries.reduce((a, b) => (b.script.length > a.script.length ? b : a)) : undefined;
+    // What took more doing than all that is kept is no better place to begin.
+    if (worst && worst.script.length <= script.length) return;
+    const entry: Entry = { snapshot: engine.snapshot(), script: [...script], judges: this.judges.map((j) => j.memory) };
+    if (!cell) this.cells.set(key, { entries: [entry], picked: 0 });
+    else if (worst) cell.entries[cell.entries.indexOf(worst)] = entry;
+    else cell.entries.push(entry);
+  }
+
+  /** Scans until something is done again: often a few, now and then seconds. */
+  private wait(): number { return Math.floor(10 ** (this.random() * 2.6)); }
+
+  private isNew(): boolean {
+    const h = this.hash(this.watched);
+    if (this.seen.has(h)) return false;
+    this.seen.add(h);
+    return true;
+  }
+
+  private hash(places: Search['watched']): number {
+    let h = 2166136261;
+    const { memory } = this.engine;
+    for (const w of places) h = Math.imul(h ^ (memory[w.address]! & w.mask), 16777619);
+    return h;
+  }
+
+  private take(j: RuleJudge, script: readonly Recorded[]): void {
+    const at = this.judges.indexOf(j);
+    const short = shorten(script, (s) => this.breaks(j, s));
+    const failure = this.breaks(j, short)!;
+    this.found.push({ rule: j.rule.name, ruleId: j.rule.id, scan: failure.scan, expected: failure.expected, seen: failure.seen, recording: short, foundWith: script.length });
+    this.judges = this.judges.filter((x) => x !== j);
+    for (const c of this.cells.values()) c.entries.forEach((e, i) => { c.entries[i] = { ...e, judges: e.judges.filter((_, k) => k !== at) }; });
+  }
+
+  /** Whether a script breaks a rule from a cold start, and how; it may come a little later than before. */
+  private breaks(j: RuleJudge, script: readonly Recorded[]): RuleJudge['failure'] {
+    const { engine } = this, judge = new RuleJudge(j.rule, this.options.stepNs);
+    engine.restart();
+    judge.startCheck();
+    const end = (script[script.length - 1]?.scan ?? 0) + LENGTH;
+    let i = 0;
+    while (engine.scan < end) {
+      for (; i < script.length && script[i]!.scan <= engine.scan; i++) performOn(engine, script[i]!.event);
+      if (!engine.runScan()) return undefined;
+      judge.judge(engine, undefined, []);
+      if (judge.failure) return judge.failure;
+    }
+    return undefined;
+  }
+}
+
+/** A script without anything that can be left out, and with everything as early and as round as it can be. */
+export function shorten(script: readonly Recorded[], holds: (s: readonly Recorded[]) => unknown): readonly Recorded[] {
+  let now = script;
+  for (let size = Math.max(1, now.length >> 1); size >= 1; size = size > 1 ? size >> 1 : 0) {
+    for (let i = 0; i < now.length;) {
+      const without = [...now.slice(0, i), ...now.slice(i + size)];
+      if (holds(without)) now = without; else i += size;
+    }
+  }
+  // Gaps are closed, all that follows moves with them.
+  for (let i = 0; i < now.length; i++) {
+    const gap = now[i]!.scan - (now[i - 1]?.scan ?? 0);
+    for (const to of [0, 1, 10, 50, 100, Math.ceil(gap / 4), Math.ceil(gap / 2)]) {
+      if (to >= gap) break;
+      const moved = now.map((e, k) => (k < i ? e : { ...e, scan: e.scan - (gap - to) }));
+      if (holds(moved)) { now = moved; break; }
+    }
+  }
+  return now;
+}
+
+/** What a person or fate may do: the panel, upsets, inputs that no device drives. */
+function movesOf(project: Project, engine: Engine, upsets: boolean): readonly Move[] {
+  const moves: Move[] = [];
+  const both = [true, false] as const;
+  const driven = new Set<string>();
+  for (const d of project.machine.devices) {
+    const kind = deviceKind(d.type);
+    if (!kind) continue;
+    for (const [t, to] of Object.entries(d.wires ?? {})) if (kind.terminals.some((x) => x.direction === 'out' && x.name.toLowerCase() === t.toLowerCase())) driven.add(to.toLowerCase());
+    for (const h of kind.handles) {
+      const path = `${MACHINE}.${d.name}.${h.name}`, low = Number(d.parameters?.['Low'] ?? 0), high = Number(d.parameters?.['High'] ?? 1000);
+      // Panel work is twice as likely as the rest.
+      const move = { path, isUpset: false, values: h.type === 'number' ? [low, (low + high) / 2, high] : both };
+      moves.push(move, move);
+    }
+    if (upsets) for (const u of kind.upsets) moves.push({ path: `${MACHINE}.${d.name}.${u.name}`, values: both, isUpset: true });
+  }
+  for (const t of project.tags) if (/^%IX/i.test(t.address ?? '') && !driven.has(t.name.toLowerCase())) moves.push({ path: t.name, values: both, isUpset: false });
+  return moves.filter((m) => 'location' in findPath(engine.image, m.path));
+}
+
+/** Random numbers from 0 to 1 that depend on the seed alone (mulberry32). */
+export function generator(seed: number): () => number {
+  let a = seed >>> 0;
+  return () => {
+    a = (a + 0x6d2b79f5) >>> 0;
+    let t = Math.imul(a ^ (a >>> 15), a | 1);
+    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
+  };
+}

@@ -1,0 +1,90 @@
+/** Search, reach and mutation on the examples: what is broken is found, what is sound is not, the same seed says the same. */
+import { readFileSync } from 'node:fs';
+import { describe, expect, it } from 'vitest';
+import { type Project, Search, mutantsOf, planProof, reachOf, tryMutant } from '../src/index.js';
+import { shorten } from '../src/prove/search.js';
+import { ladderProject } from './support.js';
+
+const load = (name: string) => JSON.parse(readFileSync(new URL(`../../../examples/${name}.ferrule.json`, import.meta.url), 'utf8')) as Project;
+const cell = load('wire-end-crimp-cell'), dust = load('dust-extractor');
+const step = { stepNs: 10_000_000n };
+const broken = (p: Project, from: string, to: string): Project => { const next = { ...p, pous: p.pous.map((x) => (x.language === 'LD' ? { ...x, rungs: x.rungs.map((r) => ({ ...r, line: r.line.replace(from, to) })) } : x)) }; if (JSON.stringify(next) === JSON.stringify(p)) throw new Error(`nothing to break: ${from}`); return next; };
+/** Goes on until something is found, or so many scans are done. */
+const search = (p: Project, scans: number, seed = 1, wanted?: string) => { const s = new Search(planProof(p, 'p'), p, { ...step, seed, upsets: true }); do s.run(100_000); while (s.state.scans < scans && !s.state.found.some((f) => f.rule === wanted)); return s.state; };
+
+describe('search', () => {
+  it.each([
+    ['the die closing unclamped', cell, 'Step = Placing | Step = Crimping | Step = Pulling) |', 'Step = Placing | Step = Pulling) |', 'Die never closes unclamped'],
+    ['the blade without the clamp', cell, 'Step = Cutting & ClampShut -> BladeOut', 'Step = Cutting -> BladeOut', 'Blade only into a held wire'],
+    ['a saw without its gate', dust, 'Saw1Sel & Gate1Valve & Gate1Open & FanReady', 'Saw1Sel & Gate1Valve & FanReady', 'No saw without its gate'],
+    ['three saws', dust, ' & (!Gate1Valve | !Gate2Valve) -> Gate3Valve', ' -> Gate3Valve', 'Never three at once'],
+    ['the emergency stop', dust, 'FanRunOn(PT := 8 s) & EStopOK & FanLoadOK', 'FanRunOn(PT := 8 s) & FanLoadOK', 'The emergency stop stops'],
+  ])('finds %s', (_, project, from, to, rule) => {
+    const p = broken(project, from, to);
+    const r = search({ ...p, checks: [] }, 3_000_000, 1, rule);
+    const found = r.found.find((f) => f.rule === rule);
+    expect(found, `${r.scans} scans, ${r.states} states, open: ${r.open.join()}`).toBeTruthy();
+    // Short enough to read, and nothing in it can be left out: that is what shortening means.
+    expect(found!.recording.length).toBeLessThanOrEqual(8);
+  });
+  it('finds nothing in sound logic, and says how far it looked', () => {
+    const r = search(dust, 400_000);
+    expect(r.found).toEqual([]);
+    expect(r.scans).toBeGreaterThanOrEqual(400_000);
+    expect(r.states).toBeGreaterThan(20);
+  });
+  it('says the same for the same seed', () => {
+    const p = { ...broken(dust, ' & (!Gate1Valve | !Gate2Valve) -> Gate3Valve', ' -> Gate3Valve'), checks: [] };
+    expect(search(p, 300_000, 5)).toEqual(search(p, 300_000, 5));
+  });
+  it('works free inputs where there is no machine', () => {
+    const p: Project = { ...ladderProject(['A AT %IX0.0 : BOOL', 'B AT %IX0.1 : BOOL', 'Q : BOOL', 'R : BOOL', 'T : TON'], ['A & T(PT := 500 ms) -> Q', 'B -> R']), rules: [{ id: 'r', name: 'Apart', sentence: 'never Q and R together' }] };
+    const r = search(p, 200_000);
+    expect(r.found[0]?.recording.map((e) => e.event)).toEqual(expect.arrayContaining([{ kind: 'write', path: 'A', value: true }, { kind: 'write', path: 'B', value: true }]));
+    expect(r.found[0]!.recording).toHaveLength(2);
+  });
+  it('a shortened script still holds and can lose nothing', () => {
+    const script = Array.from({ length: 40 }, (_, i) => ({ scan: i * 37, event: { kind: 'write' as const, path: `X${i}`, value: true } }));
+    const needs = ['X7', 'X20', 'X33'];
+    const holds = (s: readonly { event: { path?: string } }[]) => needs.every((n) => s.some((e) => e.event.path === n));
+    const short = shorten(script, holds as never);
+    expect(short.map((e) => 'path' in e.event && e.event.path)).toEqual(needs);
+    expect(short.map((e) => e.scan)).toEqual([0, 0, 0]);
+  });
+});
+
+describe('reach', () => {
+  it('counts contacts seen both ways, rungs powered, steps entered, branches taken', () => {
+    const r = reachOf(planProof(cell, 'p'), 10_000_000n);
+    expect(r.figures.steps).toEqual({ reached: 16, of: 16 });
+    expect(r.figures.rungs.reached).toBeGreaterThan(30);
+    expect(r.figures.contacts.reached / r.figures.contacts.of).toBeGreaterThan(0.5);
+    const blink = r.rungs.find((x) => x.pou === 'Cell' && x.number === 1)!;
+    expect(blink).toMatchObject({ powered: true });
+    // Nothing but three lines: what a check does not do is not reached.
+    const small: Project = { ...ladderProject(['A AT %IX0.0 : BOOL', 'B AT %IX0.1 : BOOL', 'Q : BOOL'], ['A & B -> Q', 'B -> { Q := FALSE; }']), checks: [{ id: 'c', name: 'C', rows: [{ id: 'k', do: ['set A to 1'], expect: ['Q is off'] }] }] };
+    const s = reachOf(planProof(small, 'p'), 10_000_000n);
+    expect(s.rungs.map((x) => [x.powered, x.elements.map((e) => [e.closed, e.open])])).toEqual([[false, [[true, false], [false, true]]], [false, [[false, true]]]]);
+    expect(s.figures).toMatchObject({ contacts: { reached: 0, of: 3 }, rungs: { reached: 0, of: 2 } });
+  });
+});
+
+describe('mutation', () => {
+  it('changes one thing at a time, and tells what nobody noticed', () => {
+    const p: Project = { ...ladderProject(['A AT %IX0.0 : BOOL', 'B AT %IX0.1 : BOOL', 'Q : BOOL', 'Lamp : BOOL'], ['A & !B -> Q', 'Q -> Lamp']), checks: [{ id: 'c', name: 'On', rows: [{ id: 'k', do: ['set A to 1'], expect: ['Q is on within 2 scans'] }] }] };
+    const all = mutantsOf(p);
+    expect(all.map((m) => [m.number, m.what, m.after])).toEqual([
+      [1, 'A inverted', '!A & !B -> Q'], [1, 'A left out', '!B -> Q'], [1, 'B inverted', 'A & B -> Q'], [1, 'B left out', 'A -> Q'], [1, 'Q negated', 'A & !B -> !Q'], [2, 'Q inverted', '!Q -> Lamp'], [2, 'Q left out', '-> Lamp'], [2, 'Lamp negated', 'Q -> !Lamp'],
+    ]);
+    const results = all.map((m) => tryMutant(p, m, 10_000_000n)!);
+    expect(results.filter((r) => !r.noticedBy).map((r) => r.what)).toEqual(['A left out', 'B left out', 'Q inverted', 'Q left out', 'Lamp negated']);
+    expect(results.find((r) => r.what === 'A inverted')!.noticedBy).toBe('On');
+  });
+  it('the checks of the dust extractor notice most of what is done to it', () => {
+    const all = mutantsOf(dust);
+    const results = all.flatMap((m) => tryMutant(dust, m, 10_000_000n) ?? []);
+    const noticed = results.filter((r) => r.noticedBy).length;
+    expect(all.length).toBeGreaterThan(80);
+    expect(noticed / results.length).toBeGreaterThan(0.5);
+  });
+});

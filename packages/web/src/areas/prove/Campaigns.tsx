@@ -1,0 +1,172 @@
+/** Beyond the checks: a search for counterexamples, what the checks have reached, and what they do not notice. */
+import { useEffect, useState } from 'react';
+import { useNavigate, useParams } from 'react-router';
+import { type CheckRow, type Counterexample, type Project, formatValue } from '@ferrule/core';
+import { create } from 'zustand';
+import { benchStore, tellBench } from '../../bench/live.js';
+import { Button } from '../../components/ui.js';
+import { newId, useDocument } from '../../document/store.js';
+import type { FromCampaign, ToCampaign } from './campaign.worker.js';
+
+type Results = { readonly [K in FromCampaign['kind']]?: Extract<FromCampaign, { kind: K }> | undefined };
+/** Results stay while the user looks at other areas; `of` is the project they were made from. */
+const useCampaign = create<{ readonly results: Results; readonly running: ToCampaign['kind'] | undefined; readonly of: Project | undefined }>(() => ({ results: {}, running: undefined, of: undefined }));
+
+let worker: Worker | undefined;
+function tell(m: ToCampaign): void {
+  if (!worker) {
+    worker = new Worker(new URL('./campaign.worker.ts', import.meta.url), { type: 'module' });
+    worker.onmessage = ({ data }: MessageEvent<FromCampaign>) => useCampaign.setState((s) => ({ results: { ...s.results, problem: undefined, [data.kind]: data }, running: data.kind === 'reach' || data.kind === 'problem' || data.done ? undefined : s.running }));
+  }
+  if (m.kind === 'stop') useCampaign.setState({ running: undefined });
+  else useCampaign.setState({ running: m.kind, of: m.project });
+  worker.postMessage(m);
+}
+
+const n = (x: number) => Math.round(x).toLocaleString('en');
+
+function useStale(): string | undefined {
+  const of = useCampaign((s) => s.of), project = useDocument((s) => s.project);
+  return of && of !== project ? 'The project has changed since.' : undefined;
+}
+
+export function SearchView() {
+  const { results, running } = useCampaign();
+  const project = useDocument((s) => s.project);
+  const [seed, setSeed] = useState('1');
+  const [upsets, setUpsets] = useState(true);
+  const [millions, setMillions] = useState('5');
+  const stale = useStale();
+  const r = results.search;
+  const go = () => project && tell({ kind: 'search', project, seed: Math.trunc(Number(seed)) || 1, upsets, scans: Math.max(0.1, Number(millions) || 5) * 1e6 });
+  const found = new Set(r?.state.found.map((f) => f.ruleId));
+  return (
+    <div className="min-h-0 overflow-y-auto rounded-xl border border-edge bg-sheet p-4">
+      <p className="mb-3 max-w-3xl text-soft">Works the panel, the free inputs{upsets ? ' and the upsets' : ''} at random and in random timing, goes on from whatever it newly reaches, and judges every rule in every scan. What breaks a rule is shortened until nothing can be left out. Not finding one is no proof.</p>
+      <div className="flex flex-wrap items-center gap-3">
+        {running === 'search' ? <Button onClick={() => tell({ kind: 'stop' })}>Stop</Button> : <Button look="strong" disabled={!project?.rules.length || running !== undefined} onClick={go}>Search</Button>}
+        <label className="flex items-center gap-1.5 text-soft">seed <input value={seed} onChange={(e) => setSeed(e.target.value)} aria-label="Seed" className="h-7 w-16 rounded border border-edge bg-sheet px-2 text-right font-mono text-[12px]" /></label>
+        <label className="flex items-center gap-1.5 text-soft">for <input value={millions} onChange={(e) => setMillions(e.target.value)} aria-label="Million scans" className="h-7 w-14 rounded border border-edge bg-sheet px-2 text-right font-mono text-[12px]" /> million scans</label>
+        <label className="flex items-center gap-1.5 text-soft"><input type="checkbox" checked={upsets} onChange={(e) => setUpsets(e.target.checked)} className="accent-[var(--copper)]" />upsets too</label>
+        {!project?.rules.length && <span className="text-soft">There is no interlock rule to look at yet.</span>}
+      </div>
+      {results.problem && <p role="alert" className="mt-3 text-bad">{results.problem.message}</p>}
+      {r && <p role="status" className="mt-3">{n(r.state.scans)} scans · {n(r.state.states)} different states · {n(r.state.deepest)} scans deep{r.perSecond ? ` · ${n(r.perSecond)} scans a second` : ''}{stale ? ` · ${stale}` : ''}</p>}
+      {r && (
+        <ul className="mt-2">
+          {r.state.found.map((f) => <Found key={f.ruleId} found={f} />)}
+          {(project?.rules ?? []).filter((x) => !found.has(x.id)).map((x) => <li key={x.id} className="border-t border-edge py-1.5"><span className="mr-2 text-faint">·</span><b className="font-medium">{x.name}</b> <span className="text-soft">no counterexample in {n(r.state.scans)} scans</span></li>)}
+        </ul>
+      )}
+    </div>
+  );
+}
+
+function Found({ found }: { readonly found: Counterexample }) {
+  const navigate = useNavigate();
+  const { id } = useParams();
+  const project = useDocument((s) => s.project);
+  const rows = rowsOf(found, project);
+  const keep = () => {
+    if (!project) return;
+    const check = { id: newId('c'), name: `Against: ${found.rule}`, note: 'Found by search: what breaks the rule. It passes when the rule holds here.', rows };
+    useDocument.getState().edit({ kind: 'addCheck', at: project.checks.length, check });
+    void navigate(`/projects/${id}/prove?check=${check.id}`);
+  };
+  return (
+    <li className="border-t border-edge py-2">
+      <p><span aria-label="broken" className="mr-2 font-semibold text-bad">✕</span><b>{found.rule}</b> <span className="text-bad">{found.seen}, scan {n(found.scan)}</span></p>
+      <ol className="my-1 ml-6 list-decimal text-[12.5px] text-soft">{rows.map((r) => <li key={r.id}>{r.when ?? 'at once'}{r.do?.length ? `: ${r.do.join(', ')}` : ''}</li>)}</ol>
+      <p className="ml-6 flex items-center gap-2 text-[12px] text-faint">
+        <Button tight onClick={() => { tellBench({ kind: 'stand', recording: found.recording.map((e) => ({ scan: e.scan, event: shownEvent(e.event) })), scan: found.scan }); void navigate(`/projects/${id}/logic`); }}>Show on bench</Button>
+        <Button tight onClick={keep}>Keep as a check</Button>shortened from {found.foundWith} to {found.recording.length} thing{found.recording.length === 1 ? '' : 's'} done
+      </p>
+    </li>
+  );
+}
+
+const shownEvent = (e: Counterexample['recording'][number]['event']) => (e.kind === 'releaseAll' ? { kind: e.kind } : { kind: e.kind, path: e.path, ...(e.value !== undefined ? { value: typeof e.value === 'bigint' ? Number(e.value) : e.value } : {}) });
+
+/** The counterexample in the words of a check; its last row waits past the moment and expects nothing but the rule. */
+function rowsOf(f: Counterexample, project: Project | undefined): readonly CheckRow[] {
+  let at = 0;
+  const ms = benchStore.getState().frame?.scanMs ?? 10;
+  const rows: CheckRow[] = [];
+  for (const { scan, event } of f.recording) {
+    if (event.kind !== 'write') continue;
+    const [machine, device, member] = event.path.split('.');
+    const isDevice = machine === 'Machine' && project?.machine.devices.some((d) => d.name === device);
+    const on = event.value === true;
+    const text = !isDevice ? `set ${event.path} to ${typeof event.value === 'boolean' ? (on ? '1' : '0') : formatValue({ kind: 'elementary', name: 'REAL' } as never, event.value)}`
+      : member === 'Pressed' || member === 'Struck' ? (on ? `hold ${device}` : `let go of ${device}`) : member === 'Turned' ? `turn ${device} ${on ? 'right' : 'left'}` : member === 'Entry' ? `enter ${Number(event.value)} at ${device}` : typeof event.value === 'boolean' ? `${on ? 'upset' : 'clear'} ${device}.${member}` : `set ${event.path} to ${String(event.value)}`;
+    const last = rows[rows.length - 1];
+    if (last && scan === at) rows[rows.length - 1] = { ...last, do: [...(last.do ?? []), text] };
+    else rows.push({ id: newId('k'), ...(scan > at ? { when: `after ${(scan - at) * ms} ms` } : {}), do: [text] });
+    at = scan;
+  }
+  const rule = project?.rules.find((r) => r.id === f.ruleId)?.sentence ?? '';
+  const never = /^never\s+(.+?)\s+and\s+(.+?)\s+together$/i.exec(rule), requires = /^(.+?)\s+(?:requires|only while)\s+(.+)$/i.exec(rule);
+  const expect = never ? `NOT (${never[1]} AND ${never[2]})` : requires ? `NOT (${requires[1]}) OR (${requires[2]})` : undefined;
+  return [...rows, { id: newId('k'), when: `after ${Math.max(ms, (f.scan - at - 1) * ms)} ms`, ...(expect ? { expect: [expect] } : {}) }];
+}
+
+export function ReachView() {
+  const { results, running } = useCampaign();
+  const project = useDocument((s) => s.project);
+  const navigate = useNavigate();
+  const { id } = useParams();
+  const stale = useStale();
+  useEffect(() => { if (project && !useCampaign.getState().results.reach) tell({ kind: 'reach', project }); }, []);
+  const r = results.reach?.reach;
+  const bar = (words: string, f: { readonly reached: number; readonly of: number }) => (
+    <div className="w-44"><p className="flex justify-between"><span>{words}</span><b className="font-mono text-[12px]">{f.reached} of {f.of}</b></p><span className="block h-1.5 rounded bg-edge"><span className="block h-1.5 rounded bg-copper" style={{ width: `${f.of ? (100 * f.reached) / f.of : 100}%` }} /></span></div>
+  );
+  return (
+    <div className="min-h-0 overflow-y-auto rounded-xl border border-edge bg-sheet p-4">
+      <div className="flex items-center gap-3"><p className="flex-1 text-soft">What the checks have exercised. A contact counts when it was seen both open and closed.</p><Button disabled={running !== undefined} onClick={() => project && tell({ kind: 'reach', project })}>{running === 'reach' ? 'Playing …' : 'Play again'}</Button></div>
+      {stale && r && <p className="text-soft">{stale}</p>}
+      {results.problem && <p role="alert" className="mt-3 text-bad">{results.problem.message}</p>}
+      {r && (
+        <>
+          <div className="my-4 flex flex-wrap gap-6">{bar('Contacts, both ways', r.figures.contacts)}{bar('Rungs powered', r.figures.rungs)}{bar('Steps entered', r.figures.steps)}{r.figures.branches.of > 0 && bar('Branches taken', r.figures.branches)}</div>
+          <h3 className="font-semibold">Never exercised</h3>
+          <ul aria-label="Never exercised" className="text-[12.5px]">
+            {r.steps.filter((s) => !s.entered).map((s) => <li key={`${s.tag} ${s.value}`} className="border-b border-edge py-1">{s.tag} never was {s.value}</li>)}
+            {r.rungs.filter((x) => !x.powered || x.elements.some((e) => !e.closed || !e.open)).map((x) => (
+              <li key={x.rung} className="border-b border-edge py-1"><button className="text-left hover:text-copper-ink" onClick={() => void navigate(`/projects/${id}/logic?pou=${x.pouId}&rung=${x.rung}`)}>
+                <b className="font-medium">{x.pou} rung {x.number}</b> {!x.powered && 'never powered'}{!x.powered && x.elements.some((e) => !e.closed || !e.open) ? '; ' : ''}{x.elements.filter((e) => !e.closed || !e.open).map((e) => `element ${e.element + 1} never ${!e.closed && !e.open ? 'evaluated' : !e.closed ? 'closed' : 'open'}`).join(', ')}
+              </button></li>
+            ))}
+            {r.branches.filter((b) => !b.taken).map((b) => <li key={`${b.pouId} ${b.at}`} className="border-b border-edge py-1"><button className="hover:text-copper-ink" onClick={() => void navigate(`/projects/${id}/logic?pou=${b.pouId}&at=${b.at}`)}>A branch of {project?.pous.find((p) => p.id === b.pouId)?.name ?? 'a text'} never taken</button></li>)}
+          </ul>
+        </>
+      )}
+    </div>
+  );
+}
+
+export function MutationView() {
+  const { results, running } = useCampaign();
+  const project = useDocument((s) => s.project);
+  const navigate = useNavigate();
+  const { id } = useParams();
+  const stale = useStale();
+  const r = results.mutate, missed = r?.results.filter((x) => !x.noticedBy) ?? [], tried = r?.results.length ?? 0;
+  return (
+    <div className="min-h-0 overflow-y-auto rounded-xl border border-edge bg-sheet p-4">
+      <div className="flex items-center gap-3">
+        <p className="flex-1 text-soft">Changes one thing at a time — a contact inverted or left out, a comparison turned round, a coil that no longer holds, a time doubled — and plays the checks. What none of them notices could be wrong in the real logic too.</p>
+        {running === 'mutate' ? <Button onClick={() => tell({ kind: 'stop' })}>Stop</Button> : <Button look="strong" disabled={running !== undefined || !project?.checks.length} onClick={() => project && tell({ kind: 'mutate', project })}>Change the logic</Button>}
+      </div>
+      {results.problem && <p role="alert" className="mt-3 text-bad">{results.problem.message}</p>}
+      {r && <p role="status" className="mt-3 text-[14px]"><b>{tried ? Math.round((100 * (tried - missed.length)) / tried) : 0} %</b> noticed: {tried - missed.length} of {tried} changes{r.done ? '' : `, ${n(r.of - tried)} to go`}{stale ? ` · ${stale}` : ''}</p>}
+      <ul aria-label="Changes that no check notices" className="mt-2 text-[12.5px]">
+        {missed.map((m, i) => (
+          <li key={i} className="border-t border-edge py-1"><button className="block w-full text-left hover:text-copper-ink" onClick={() => void navigate(`/projects/${id}/logic?pou=${m.pouId}&rung=${m.rung}&element=${m.element}`)}>
+            <b className="font-medium">{m.pou} rung {m.number}</b>: {m.what}<code className="block truncate font-mono text-[11.5px] text-soft">{m.after}</code>
+          </button></li>
+        ))}
+      </ul>
+    </div>
+  );
+}

@@ -1,0 +1,51 @@
+/** Campaigns run here, away from page and bench: search, reach, changed logic. Each goes in slices, so that it can be stopped. */
+import { type Counterexample, Engine, type MutantResult, type Project, type Reach, Search, type SearchState, mutantsOf, planProof, reachOf, tryMutant } from '@ferrule/core';
+
+export type ToCampaign = { readonly kind: 'search'; readonly project: Project; readonly seed: number; readonly upsets: boolean; readonly scans: number } | { readonly kind: 'reach' | 'mutate'; readonly project: Project } | { readonly kind: 'stop' };
+export type FromCampaign =
+  | { readonly kind: 'search'; readonly state: SearchState; readonly done: boolean; readonly perSecond: number }
+  | { readonly kind: 'reach'; readonly reach: Omit<Reach, 'result'> }
+  | { readonly kind: 'mutate'; readonly results: readonly MutantResult[]; readonly of: number; readonly done: boolean }
+  | { readonly kind: 'problem'; readonly message: string };
+export type { Counterexample };
+
+const SLICE = 60_000;
+let turn = 0;
+const post = (m: FromCampaign) => postMessage(m);
+const later = (f: () => void) => setTimeout(f, 0);
+
+onmessage = (m: MessageEvent<ToCampaign>) => {
+  const mine = ++turn, c = m.data;
+  if (c.kind === 'stop') return;
+  const plan = planProof(c.project, c.project.name);
+  if (!plan.image) { post({ kind: 'problem', message: 'The logic has errors; mend them first.' }); return; }
+  const intervals = plan.image.tasks.map((t) => t.intervalNs).filter((n) => n > 0n);
+  const stepNs = intervals.length ? intervals.reduce((a, b) => (b < a ? b : a)) : 10_000_000n;
+  try {
+    // Whatever the image needs is there, or it is said now.
+    new Engine(plan.image, { stepNs, wires: plan.compiled.wires });
+    if (c.kind === 'reach') { const { result: _, ...reach } = reachOf(plan, stepNs); post({ kind: 'reach', reach }); return; }
+    if (c.kind === 'search') {
+      const search = new Search(plan, c.project, { stepNs, seed: c.seed, upsets: c.upsets }), began = performance.now();
+      const go = () => {
+        if (mine !== turn) { post({ kind: 'search', state: search.state, done: true, perSecond: 0 }); return; }
+        const state = search.run(Math.min(SLICE, c.scans - search.state.scans));
+        const done = search.isDone || state.scans >= c.scans;
+        post({ kind: 'search', state, done, perSecond: state.scans / ((performance.now() - began) / 1000) });
+        if (!done) later(go);
+      };
+      go();
+      return;
+    }
+    const all = mutantsOf(c.project), results: MutantResult[] = [];
+    const go = () => {
+      const until = performance.now() + 200;
+      while (all.length > at && performance.now() < until) { const r = tryMutant(c.project, all[at++]!, stepNs); if (r) results.push(r); }
+      const done = at >= all.length || mine !== turn;
+      post({ kind: 'mutate', results: [...results], of: all.length, done });
+      if (!done) later(go);
+    };
+    let at = 0;
+    go();
+  } catch (e) { post({ kind: 'problem', message: (e as Error).message }); }
+};
