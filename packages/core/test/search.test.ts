@@ -10,7 +10,7 @@ const cell = load('wire-end-crimp-cell'), dust = load('dust-extractor');
 const step = { stepNs: 10_000_000n };
 const broken = (p: Project, from: string, to: string): Project => { const next = { ...p, pous: p.pous.map((x) => (x.language === 'LD' ? { ...x, rungs: x.rungs.map((r) => ({ ...r, line: r.line.replace(from, to) })) } : x)) }; if (JSON.stringify(next) === JSON.stringify(p)) throw new Error(`nothing to break: ${from}`); return next; };
 /** Goes on until something is found, or so many scans are done. */
-const search = (p: Project, scans: number, seed = 1, wanted?: string) => { const s = new Search(planProof(p, 'p'), p, { ...step, seed, upsets: true }); do s.run(100_000); while (s.state.scans < scans && !s.state.found.some((f) => f.rule === wanted)); return s.state; };
+const search = (p: Project, scans: number, seed = 1, wanted?: string) => { const s = new Search(planProof(p, 'p'), p, { ...step, seed, upsets: true }); do s.run(100_000); while (!s.isDone && s.state.scans < scans && !s.state.found.some((f) => f.rule === wanted)); return s.state; };
 
 describe('search', () => {
   it.each([
@@ -87,4 +87,11 @@ describe('mutation', () => {
     expect(all.length).toBeGreaterThan(80);
     expect(noticed / results.length).toBeGreaterThan(0.5);
   });
+});
+
+it('in the canal lock an interlock left out is found, and the sound one stands a million scans', () => {
+  const lock = load('canal-lock');
+  expect(search(lock, 1_000_000).found).toEqual([]);
+  const r = search({ ...broken(lock, ' & LowerOpen -> GreenBelow', ' -> GreenBelow'), checks: [] }, 2_000_000, 1, 'Green only with the gates open');
+  expect(r.found.map((f) => f.rule)).toContain('Green only with the gates open');
 });

@@ -16,7 +16,7 @@ export function Panel({ devices }: { readonly devices: readonly Device[] }) {
         {of('EmergencyStop', 'Selector').map((d) => <Latching key={d.id} device={d} />)}
         {of('Lamp').map((d) => <Lamp key={d.id} device={d} />)}
         {of('Buzzer').map((d) => <Buzzer key={d.id} device={d} />)}
-        {devices.filter((d) => d.type !== 'PushButton' && deviceKind(d.type)?.handles.some((h) => h.type === 'press')).map((d) => <PushButton key={d.id} device={d} />)}
+        {devices.filter((d) => d.type !== 'PushButton').flatMap((d) => (deviceKind(d.type)?.handles ?? []).filter((h) => h.type === 'press').map((h) => <PushButton key={`${d.id}${h.name}`} device={d} handle={h.name} />))}
       </div>
       <div className="mt-3 flex flex-wrap gap-1.5">
         {of('SetPoint').map((d) => <SetPoint key={d.id} device={d} />)}
@@ -41,10 +41,9 @@ function Post({ label, hint, children }: { readonly label: string; readonly hint
 const ring = 'relative grid h-[44px] w-[44px] place-items-center rounded-full bg-gradient-to-b from-white/50 to-black/20 p-[4px] shadow-[0_1px_2px_rgb(0_0_0/0.35)]';
 
 /** Held as long as pointer or key is down. */
-function PushButton({ device }: { readonly device: Device }) {
+function PushButton({ device, handle = 'Pressed' }: { readonly device: Device; readonly handle?: string }) {
   const live = useLive();
   // Devices of other kinds have something to press too: a part put on, a filter shaken.
-  const handle = deviceKind(device.type)?.handles.find((h) => h.type === 'press')?.name ?? 'Pressed';
   const label = device.type === 'PushButton' ? labelOf(device) : `${labelOf(device)}: ${handle.toLowerCase()}`;
   const path = `Machine.${device.name}.${handle}`;
   useLook([path]);

@@ -227,4 +227,27 @@ const duct: Picture = {
   ),
 };
 
-export const PICTURES: Readonly<Record<string, Picture>> = { Feeder: feeder, Actuator: actuator, FerruleTrack: ferruleTrack, PullTester: pullTester, Motor: motor, Servo: servo, Conveyor: conveyor, Valve: valve, Pump: pump, Tank: tank, Heater: heater, AnalogSensor: meter('Signal', '', 1), Scale: meter('Weight', ' kg', 2, ['Stable']), Duct: duct };
+const lockChamber: Picture = {
+  width: 250, reads: ['Water', 'Lift', 'UpperGate', 'LowerGate', 'Boat', 'Along', 'QueueBelow', 'QueueAbove', 'Surge', 'Stalled'],
+  draw: (read, label) => {
+    const y = (m: number) => 34 - (62 * m) / Math.max(0.1, read('Lift')), water = read('Water'), boat = read('Boat'), along = read('Along');
+    const at = boat === 1 ? -84 + 84 * along : boat === 3 ? 84 * along : boat === 4 ? 84 - 84 * along : boat === 6 ? -84 * along : 0;
+    const level = at < -46 ? 0 : at > 46 ? read('Lift') : water;
+    const Boat = ({ x, m }: { readonly x: number; readonly m: number }) => <path d={`M${x - 15} ${y(m) - 6}h30l-5 9h-20z`} className="fill-ink stroke-sheet" strokeWidth={1} />;
+    const gate = (x: number, open: number) => <path d={`M${x} ${y(read('Lift')) - 10}V44`} className={open > 0.02 ? 'stroke-copper' : 'stroke-ink'} strokeWidth={6 - 4.5 * open} strokeDasharray={open > 0.9 ? '3 5' : undefined} />;
+    return (
+      <g>
+        <path d="M-118 46h236" className="stroke-soft" strokeWidth={3} />
+        <rect x={-118} y={y(0)} width={72} height={46 - y(0)} className="fill-copper" opacity={0.35} /><rect x={46} y={y(read('Lift'))} width={72} height={46 - y(read('Lift'))} className="fill-copper" opacity={0.35} /><rect x={-46} y={y(water)} width={92} height={46 - y(water)} className="fill-copper" opacity={0.5} />
+        {gate(-46, read('LowerGate'))}{gate(46, read('UpperGate'))}
+        {boat > 0 && <Boat x={at} m={level} />}
+        {Array.from({ length: Math.min(2, read('QueueBelow')) }, (_, i) => <Boat key={i} x={-84 - i * 26} m={0} />)}{Array.from({ length: Math.min(2, read('QueueAbove')) }, (_, i) => <Boat key={i} x={84 + i * 26} m={read('Lift')} />)}
+        <text y={-36} textAnchor="middle" className="fill-ink font-mono text-[11px] font-semibold">{water.toFixed(2)} m</text>
+        {(read('Surge') > 0 || read('Stalled') > 0) && <Wrong text={read('Surge') > 0 ? 'water breaks through' : 'boat stalled'} />}
+        <Label y={62} text={label} />
+      </g>
+    );
+  },
+};
+
+export const PICTURES: Readonly<Record<string, Picture>> = { Feeder: feeder, Actuator: actuator, FerruleTrack: ferruleTrack, PullTester: pullTester, Motor: motor, Servo: servo, Conveyor: conveyor, Valve: valve, Pump: pump, Tank: tank, Heater: heater, AnalogSensor: meter('Signal', '', 1), Scale: meter('Weight', ' kg', 2, ['Stable']), Duct: duct, LockChamber: lockChamber };
