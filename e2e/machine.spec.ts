@@ -50,7 +50,7 @@ test('a tag driven by two terminals is marked; a parameter, a wrong one said; a 
   await expect(page.getByText('another terminal drives this too').first()).toBeVisible();
   await page.keyboard.press('Control+z');
   await expect(page.getByText('another terminal drives this too')).toBeHidden();
-  await page.getByRole('row', { name: /^Clamp Actuator|Clamp/ }).getByRole('button', { name: 'more' }).first().click();
+  await page.getByRole('button', { name: 'more of Clamp', exact: true }).click();
   const travel = page.getByRole('textbox', { name: 'Travel of Clamp' });
   await travel.fill('fast');
   await travel.press('Enter');
