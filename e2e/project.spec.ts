@@ -205,7 +205,7 @@ test('two windows on one project: the second is told, and nobody’s work is los
   expect([pous[0]!.rungs![0]!.line.includes('!StopOK'), pous[0]!.rungs![1]!.line.startsWith('!ResetPB')]).toEqual([true, true]);
 });
 
-const VIEWS = ['logic', 'logic?pou=PULL', 'tags', 'tags?view=types', 'tags?view=memory', 'machine', 'prove', 'controller', 'revisions', 'print'];
+const VIEWS = ['plan', 'logic', 'logic?pou=PULL', 'tags', 'tags?view=types', 'tags?view=memory', 'machine', 'prove', 'controller', 'revisions', 'print'];
 
 for (const theme of ['light', 'dark'] as const) {
   test(`no serious accessibility findings in any view, ${theme}`, async ({ page }) => {

@@ -60,7 +60,7 @@ export function PlanArea() {
       </div>
       <section aria-label="Flow" className="flex min-h-0 flex-col border-l border-edge bg-sunk">
         <h2 className="flex h-9 shrink-0 items-center px-3 font-semibold">Flow <span className="ml-auto font-normal text-soft">drawn from the steps</span></h2>
-        <div className="min-h-0 flex-1 overflow-auto">{sequence && sequence.steps.length > 0 && <Suspense fallback={null}><FlowChart sequence={sequence} live={live} /></Suspense>}</div>
+        <div tabIndex={0} role="group" aria-label="Flow chart" className="min-h-0 flex-1 overflow-auto">{sequence && sequence.steps.length > 0 && <Suspense fallback={null}><FlowChart sequence={sequence} live={live} /></Suspense>}</div>
       </section>
       {making && project && <MakeDialog project={project} what={making} onClose={() => setMaking(undefined)} />}
       {pasting && <PasteDialog onClose={() => setPasting(false)} onTake={(steps) => { if (sequence && sequence.steps.length <= 1 && !sequence.steps[0]?.ways.length) change(sequence, { steps }); else addSequence(steps); setPasting(false); }} />}
@@ -144,14 +144,15 @@ function Steps({ plan, sequence, problems, live, onSteps }: { readonly plan: Pla
   const move = (i: number, by: -1 | 1) => { const next = [...steps], j = i + by; if (j < 0 || j >= steps.length) return; [next[i], next[j]] = [next[j]!, next[i]!]; onSteps(next); };
   const others = plan.sequences.filter((s) => s !== sequence);
   return (
-    <div role="table" aria-label={`Steps of ${sequence.name}`} className="shrink-0 rounded-lg border border-edge bg-sheet text-[12.5px]">
-      <div role="row" className={`${GRID} border-b border-edge px-2 py-1.5 text-soft`}>{['Step', 'On while in it', 'Moves on when', 'for', 'To', 'Limit', 'Past the limit', ''].map((h, i) => <span key={i} role="columnheader">{h}</span>)}</div>
+    <div className="shrink-0 rounded-lg border border-edge bg-sheet text-[12.5px]">
+    <div role="table" aria-label={`Steps of ${sequence.name}`}>
+      <div role="rowgroup"><div role="row" className={`${GRID} border-b border-edge px-2 py-1.5 text-soft`}>{['Step', 'On while in it', 'Moves on when', 'for', 'To', 'Limit', 'Past the limit', ''].map((h, i) => <span key={i} role="columnheader">{h}</span>)}</div></div>
       {steps.map((x, i) => {
         const isLive = live.step?.toLowerCase() === stepName(x).toLowerCase();
         const mine = problems.filter((p) => p.step === x.id);
         const ways: readonly (Way | undefined)[] = x.ways.length ? x.ways : [undefined];
         return (
-          <div key={x.id} className={`border-b border-edge py-1 ${isLive ? 'bg-glow/60' : ''} ${mine.length ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`} onKeyDown={(e) => { if (e.altKey && (e.key === 'ArrowUp' || e.key === 'ArrowDown')) { e.preventDefault(); move(i, e.key === 'ArrowUp' ? -1 : 1); } }}>
+          <div key={x.id} role="rowgroup" className={`border-b border-edge py-1 ${isLive ? 'bg-glow/60' : ''} ${mine.length ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`} onKeyDown={(e) => { if (e.altKey && (e.key === 'ArrowUp' || e.key === 'ArrowDown')) { e.preventDefault(); move(i, e.key === 'ArrowUp' ? -1 : 1); } }}>
             {ways.map((w, k) => (
               <div key={w?.id ?? 'none'} role="row" aria-label={k ? `${x.name}, way ${k + 1}` : x.name} className={`${GRID} items-start px-2`}>
                 <span role="cell" className={`font-semibold ${isLive ? 'text-copper-ink' : ''}`}>{k === 0 && <EditInPlace value={x.name} label={`Name of step ${i + 1}`} onCommit={(name) => change(x, { name })} />}</span>
@@ -172,10 +173,11 @@ function Steps({ plan, sequence, problems, live, onSteps }: { readonly plan: Pla
                 <span role="cell">{k === 0 && <button aria-label={`Delete the step ${x.name}`} onClick={() => onSteps(steps.filter((y) => y !== x))} className="pt-1 text-faint hover:text-bad"><Trash2 size={13} /></button>}</span>
               </div>
             ))}
-            <Said problems={mine} />
+            {mine.length > 0 && <div role="row"><div role="cell"><Said problems={mine} /></div></div>}
           </div>
         );
       })}
+    </div>
       <button onClick={() => add(steps.length)} className="flex w-full items-center gap-1 px-3 py-1.5 text-left text-soft hover:text-ink"><Plus size={13} />step</button>
     </div>
   );
