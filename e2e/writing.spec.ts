@@ -259,6 +259,8 @@ test('structured text: completion by type, rename, definition, layout, as a rung
   await page.keyboard.type('\nWait.');
   await expect(page.getByRole('option', { name: /ET/ })).toBeVisible();
   await page.keyboard.type('E');
+  await expect(page.getByRole('option', { name: /ET/ })).toBeVisible();
+  await page.waitForTimeout(250);
   await page.keyboard.press('Tab');
   await expect(text).toContainText('Wait.ET');
   for (let i = 0; i < 3; i++) await page.keyboard.press('Control+z');

@@ -324,7 +324,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
   // One object for all drawings, so that a rung is drawn anew only when it changed itself.
   const doing = useRef<RungHands>(null!);
   doing.current = {
-    select: (rung, n) => { const k = pou.rungs.findIndex((r) => r.id === rung); goTo({ rung: k, element: n, ...(k === position.rung && to !== undefined && n >= Math.min(element, to) && n <= Math.max(element, to) ? { element, to } : {}) }); focus(); requestAnimationFrame(focus); },
+    select: (rung, n) => { const k = pou.rungs.findIndex((r) => r.id === rung); goTo({ rung: k, element: n, ...(k === position.rung && to !== undefined && n >= Math.min(element, to) && n <= Math.max(element, to) ? { element, to } : {}) }); focus(); requestAnimationFrame(() => { if (!isField(document.activeElement ?? document.body)) focus(); }); },
     open: () => command('change'),
     grab: (rung, n, e) => onGrab(pou.rungs.findIndex((r) => r.id === rung), n, e),
   };
