@@ -22,7 +22,7 @@ export async function openDemo(page: Page, area = 'logic', port = PORT, text = d
 }
 
 export const scanOf = async (page: Page): Promise<number> => Number(/scan ([\d\u2009]+)/.exec((await page.getByTestId('scan').textContent()) ?? '')![1]!.replaceAll('\u2009', ''));
-export const pause = async (page: Page) => { await page.getByRole('button', { name: 'Pause', exact: true }).click(); await expect(page.getByRole('button', { name: 'Run', exact: true }).first()).toBeVisible(); };
+export const pause = async (page: Page) => { await page.getByRole('button', { name: 'Pause', exact: true }).click(); await expect(page.getByRole('group', { name: 'Bench time' }).getByRole('button', { name: 'Run', exact: true })).toBeVisible(); };
 
 /** Holds a button of the panel for a while, as a finger does. */
 export async function press(page: Page, name: string, ms = 150): Promise<void> {
