@@ -401,3 +401,72 @@ test('a tap is seen by a scan however short it is, also while the bench is pause
   await expect(element(page, 1, 'Running, coil')).toHaveAccessibleName(/coil ?, power/);
   await expect(start).toHaveAttribute('aria-pressed', 'false');
 });
+
+test('a trigger waits for its condition and stands there; a line of history is forgotten; a warm restart keeps what is retained', async ({ page }) => {
+  await openDemo(page);
+  await scope(page).getByRole('button', { name: /^Trigger/ }).click();
+  const dialog = page.getByRole('dialog', { name: 'Trigger' });
+  await dialog.getByLabel('When this comes true').fill('GoodTotal = 1');
+  await dialog.getByRole('button', { name: 'Wait for it' }).click();
+  await page.keyboard.press('Escape');
+  await press(page, 'Start');
+  await until(page, '20 s');
+  await expect(scope(page).getByRole('button', { name: /^Trigger: scan \d/ })).toBeVisible();
+  await tab(page, 'Watch');
+  await bench(page).getByRole('button', { name: 'Tag', exact: true }).click();
+  await page.getByRole('combobox', { name: 'Tag to watch' }).fill('GoodTotal');
+  await page.keyboard.press('Enter');
+  const total = bench(page).getByRole('textbox', { name: 'Value of GoodTotal' });
+  await expect(total).not.toHaveValue('0');
+  const before = await total.inputValue();
+  await page.getByRole('button', { name: 'Ways to restart' }).click();
+  await page.getByRole('button', { name: 'Warm: retained kept' }).click();
+  await page.getByRole('button', { name: 'Restart warm' }).click();
+  await expect.poll(() => scanOf(page)).toBeLessThan(400);
+  await expect(total).toHaveValue(before);
+  const lines = scope(page).getByRole('button', { name: 'Lines of history' });
+  await lines.click();
+  await page.getByRole('menuitem', { name: /Forget line A/ }).click();
+  await expect(lines).toBeHidden();
+});
+
+test('a stop that is switched off lets the run go on', async ({ page }) => {
+  await openDemo(page);
+  await tab(page, 'Stops');
+  await bench(page).getByRole('textbox', { name: 'Condition to stop at' }).fill('Running');
+  await page.keyboard.press('Enter');
+  await bench(page).getByRole('checkbox', { name: 'Stop when Running comes true' }).uncheck();
+  await press(page, 'Start');
+  await expect(element(page, 1, 'Running,', 1)).toHaveAccessibleName(/coil ?, power/);
+  const at = await scanOf(page);
+  await expect.poll(() => scanOf(page)).toBeGreaterThan(at + 20);
+  await press(page, 'Stop');
+  await bench(page).getByRole('checkbox', { name: 'Stop when Running comes true' }).check();
+  await press(page, 'Start');
+  await expect(page.getByRole('group', { name: 'Bench time' }).getByRole('button', { name: 'Run', exact: true })).toBeVisible();
+});
+
+test('a button is held and an input slid from the list; a bit is forced from the watch list', async ({ page }) => {
+  const analogue = demoText.replace('"tags": [', '"tags": [{ "id": "lvl", "name": "AirPressure", "type": "INT", "address": "%IW40", "range": "0..10" },');
+  await openDemo(page, 'logic', undefined, analogue);
+  await tab(page, 'Inputs');
+  await bench(page).getByRole('button', { name: 'Hold StartPB' }).hover();
+  await page.mouse.down();
+  await expect(element(page, 1, 'StartPB,')).toHaveAccessibleName(/closed, power/);
+  await page.mouse.up();
+  await expect(element(page, 1, 'StartPB,')).toHaveAccessibleName(/open, no power/);
+  await bench(page).getByRole('slider', { name: 'Slide AirPressure' }).fill('7');
+  await expect(bench(page).getByRole('textbox', { name: 'Value of AirPressure' })).toHaveValue('7');
+  await tab(page, 'Watch');
+  await bench(page).getByRole('button', { name: 'Tag', exact: true }).click();
+  await page.getByRole('combobox', { name: 'Tag to watch' }).fill('AirPressure.3');
+  await page.keyboard.press('Enter');
+  await bench(page).getByRole('button', { name: 'Force AirPressure.3' }).click();
+  await bench(page).getByRole('button', { name: 'Toggle AirPressure.3' }).click();
+  await expect(bench(page).getByRole('button', { name: 'Release AirPressure.3' })).toContainText('F=1');
+  await tab(page, 'Inputs');
+  await expect(bench(page).getByRole('textbox', { name: 'Value of AirPressure' })).toHaveValue('15');
+  await tab(page, 'Watch');
+  await bench(page).getByRole('button', { name: 'Release AirPressure.3' }).click();
+  await expect(bench(page).getByRole('button', { name: 'Force AirPressure.3' })).toBeAttached();
+});

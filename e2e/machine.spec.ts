@@ -1,6 +1,6 @@
 /** A machine assembled from nothing: devices, tags from their terminals, wires by name, moving on the bench. */
 import { expect, test } from '@playwright/test';
-import { PORT, openDemo } from './ferrule.js';
+import { PORT, demoText, openDemo } from './ferrule.js';
 
 test('from an empty project to a moving machine of three devices', async ({ page }) => {
   await page.goto(`http://127.0.0.1:${PORT}/`);
@@ -78,4 +78,19 @@ test('every example that ships opens and runs', async ({ page }) => {
     await expect(page.getByText(/^(\d+) of \1 pass$/)).toBeVisible();
     await expect(page.getByText(/^(\d+) of \1 hold$/)).toBeVisible();
   }
+});
+
+test('wires that match by name are made at once; a tag is dropped on a terminal; checks and wires follow a new name', async ({ page }) => {
+  const text = JSON.parse(demoText) as { machine: { devices: { name: string; wires?: Record<string, string> }[] } };
+  for (const d of text.machine.devices) if (d.name === 'Clamp') delete d.wires;
+  await openDemo(page, 'machine', undefined, JSON.stringify(text));
+  await page.getByRole('button', { name: /^Wire what matches/ }).click();
+  await expect(page.getByRole('textbox', { name: 'Wire of Clamp.Out' })).toHaveValue('ClampClose');
+  const name = page.getByRole('textbox', { name: 'Name of the device Start' });
+  await name.fill('Go');
+  await name.press('Enter');
+  await page.getByRole('link', { name: 'Prove' }).click();
+  await page.getByRole('button', { name: /Stop during crimp/ }).click();
+  await expect(page.getByLabel('Do of row 1')).toHaveValue(/tap Go/);
+  await expect(page.getByRole('button', { name: '0 problems' })).toBeVisible();
 });

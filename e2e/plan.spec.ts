@@ -74,3 +74,24 @@ test('the plan of the demo lights up with its own logic', async ({ page }) => {
   await page.getByRole('link', { name: 'Plan' }).click();
   for (const step of ['Feed', 'Crimping', 'Pulling']) await expect(page.getByRole('img', { name: new RegExp(`in ${step}$`) })).toBeVisible();
 });
+
+test('a second sequence beside a step, steps from a file, logic as structured text; the table goes out again', async ({ page, context }) => {
+  await newPlan(page);
+  await page.getByRole('button', { name: 'Steps from a table' }).click();
+  await page.getByLabel('File with steps').setInputFiles({ name: 'wash.csv', mimeType: 'text/csv', buffer: Buffer.from('Step,On,When,For,To\nOff,,,200 ms,Spray\nSpray,WashValve,,300 ms,Off\n') });
+  await page.getByRole('button', { name: 'Take 2 steps' }).click();
+  await expect(page.getByRole('tab', { name: 'Sequence 2' })).toHaveAttribute('aria-selected', 'true');
+  await page.getByRole('tab', { name: 'Sequence', exact: true }).click();
+  await page.getByRole('textbox', { name: 'It runs while' }).fill('NOT Fault');
+  await page.keyboard.press('Enter');
+  await page.getByRole('combobox', { name: 'Beside Mix runs' }).selectOption({ label: 'beside it: Sequence 2' });
+  await page.getByRole('button', { name: 'Make logic' }).click();
+  await page.getByRole('menuitem', { name: 'As structured text' }).click();
+  await expect(page.getByRole('list', { name: 'Changes' })).toContainText('IF NOT (Step = Mix) THEN');
+  await page.getByRole('button', { name: /^Make \d+$/ }).click();
+  await expect(page.getByRole('button', { name: '0 problems' })).toBeVisible();
+  await context.grantPermissions(['clipboard-read', 'clipboard-write']);
+  await page.getByRole('button', { name: 'Copy as table' }).click();
+  await expect(page.getByText('Copied', { exact: true })).toBeVisible();
+  expect(await page.evaluate(() => navigator.clipboard.readText())).toContain('Fill\tFillValve\tLevelHigh');
+});

@@ -108,3 +108,17 @@ test('what the checks reach, and what they notice of changed logic', async ({ pa
   await page.getByRole('list', { name: 'Changes that no check notices' }).getByRole('button').first().click();
   await expect(page).toHaveURL(/logic\?pou=/);
 });
+
+test('a search is stopped; F1 in a check opens the sentences', async ({ page }) => {
+  await openDemo(page, 'prove');
+  await page.getByRole('button', { name: 'Search for counterexamples' }).click();
+  await page.getByLabel('Million scans').fill('500');
+  await page.getByRole('button', { name: 'Search', exact: true }).click();
+  await expect(page.getByRole('status').filter({ hasText: 'different states' })).toBeVisible();
+  await page.getByRole('button', { name: 'Stop', exact: true }).click();
+  await expect(page.getByRole('button', { name: 'Search', exact: true })).toBeEnabled();
+  await page.getByRole('button', { name: /Good cycle/ }).click();
+  await page.getByLabel('Do of row 1').click();
+  await page.keyboard.press('F1');
+  await expect(page.getByRole('tabpanel', { name: 'Checks' })).toContainText('keeps');
+});

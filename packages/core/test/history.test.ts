@@ -113,8 +113,12 @@ describe('lines of history', () => {
     h.run(60);
     const [first] = h.lines();
     expect(h.lines()).toHaveLength(2);
-    expect(h.firstDifference(first!.id, ['Running', 'StopOK', 'Extra'])).toEqual({ scan: 92, paths: ['Running', 'StopOK'] });
-    expect(h.firstDifference(first!.id, ['Dwell.ET'])).toBe(undefined);
+    expect(h.differences(first!.id, ['Running', 'Extra', 'StopOK', 'Dwell.ET'], 1000)).toEqual({ at: [92, undefined, 92, undefined], next: 151, isAll: true });
+    // In pieces it is the same, and when both go on it goes on.
+    expect(h.differences(first!.id, ['Running', 'Dwell.ET'], 2)).toEqual({ at: [undefined, undefined], next: 92, isAll: false });
+    expect(h.differences(first!.id, ['Running', 'Dwell.ET'], 2, 92)).toEqual({ at: [92, undefined], next: 94, isAll: false });
+    expect(h.differences(first!.id, ['Dwell.ET'], 1000, 151)).toEqual({ at: [undefined], next: 151, isAll: true });
+    expect(h.differences(99, ['Running'], 1000)).toBe(undefined);
   });
   it('a restart keeps the run before it, its forces and, warm, what is retained', () => {
     const image = imageOf('VAR_GLOBAL RETAIN Kept : INT; END_VAR VAR_GLOBAL Lost : INT; In AT %IX0.0 : BOOL; END_VAR PROGRAM P VAR_EXTERNAL Kept : INT; Lost : INT; END_VAR Kept := Kept + 1; Lost := Lost + 1; END_PROGRAM', true);
@@ -245,6 +249,23 @@ it('a search for a moment finds the nearest one on either side', () => {
   expect(h.find(500, 1, holds, 5000)).toEqual({ found: 550 });
   expect(h.find(20, -1, holds, 5000)).toEqual({});
   expect(h.find(980, 1, holds, 5000)).toEqual({});
+});
+
+it('a search in pieces, and over a place where the line was left, finds what a scan by scan look finds', () => {
+  const h = new History(imageOf(`VAR_GLOBAL In AT %IX0.0 : BOOL; END_VAR ${program('i : INT;', 'i := i + 1; IF i = 100 OR (In AND i = 60) THEN i := 0; END_IF;').replace('PROGRAM P', 'PROGRAM P VAR_EXTERNAL In : BOOL; END_VAR')}`, true), { stepNs: 10_000_000n });
+  h.run(500);
+  h.goTo(230);
+  h.apply({ kind: 'write', path: 'In', value: true });
+  h.run(400);
+  const holds = (e: Engine) => (e.read('P.i') as bigint) >= 50n;
+  const begins: number[] = [];
+  for (let n = 1; n <= h.end; n++) if (holds(h.engineAt(n)) && !holds(h.engineAt(n - 1))) begins.push(n);
+  expect(begins.length).toBeGreaterThan(8);
+  for (const most of [1, 7, 50, 4096]) for (const from of [...begins, 0, 231, 333, h.end]) for (const direction of [1, -1] as const) {
+    let at = from, r = h.find(at, direction, holds, most);
+    while (r.next !== undefined) { at = r.next; r = h.find(at, direction, holds, most); }
+    expect(r.found, `${direction} from ${from}, ${most} at a time`).toBe(direction > 0 ? begins.find((b) => b > from) : begins.findLast((b) => b < from));
+  }
 });
 
 it('conditions compiled beside the program change neither state nor time line', () => {

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import { type Edit, type Project, applyEdit, compareProjects, compile, emptyProject, projectHash, projectText, renameTag, usesOf } from '../src/index.js';
+import { type Edit, type Project, applyEdit, compareProjects, compile, emptyProject, planProof, projectHash, projectText, renameDevice, renameTag, usesOf } from '../src/index.js';
 import { parseProject } from '../src/project/schema.js';
 
 const text = readFileSync(new URL('../../../examples/wire-end-crimp-cell.ferrule.json', import.meta.url), 'utf8');
@@ -88,6 +88,21 @@ describe('uses and rename', () => {
     expect(after).not.toMatch(/\bDieClose\b/);
     expect(after.split('PressDown').length).toBe(text.split(/\bDieClose\b/).length);
     expect(compile([{ kind: 'project', name: 'p', project: r.project }]).hasErrors).toBe(false);
+  });
+  it('renames a device in what checks do with it, in wires to it and where its values are named; one undo brings all back', () => {
+    const p: Project = { ...demo, scope: [...demo.scope, 'Machine.Feed.Jam'], rules: [...demo.rules, { id: 'r9', name: 'No jam', sentence: 'never Machine.Feed.Jam' }] };
+    const device = p.machine.devices.find((d) => d.name === 'Feed')!, r = applyEdit(p, renameDevice(p, device.id, 'Tap'));
+    if ('refused' in r) throw new Error(r.refused);
+    const after = projectText(r.project);
+    expect(after).toContain('upset Tap.Jam');
+    expect(after).not.toMatch(/upset Feed|Machine\.Feed|"Feed\./);
+    expect(after).toContain('never Machine.Tap.Jam');
+    // A name that is also a verb is followed all the same; the verb stays.
+    const again = applyEdit(r.project, renameDevice(r.project, r.project.machine.devices.find((d) => d.name === 'Start')!.id, 'Hold'));
+    expect('refused' in again ? again.refused : projectText(again.project)).toContain('tap Hold for 200 ms');
+    const back = applyEdit(r.project, r.inverse);
+    expect('refused' in back ? back.refused : projectText(back.project)).toBe(projectText(p));
+    expect(planProof(r.project, 'p').diagnostics).toEqual([]);
   });
 });
 

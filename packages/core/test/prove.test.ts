@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import { History, type Project, junitXml, planProof, proofLines, prove, reportHtml } from '../src/index.js';
+import { History, type Project, applyEdit, junitXml, planProof, proofLines, prove, renameRule, reportHtml } from '../src/index.js';
 import { parseCondition, parseDo, parseExpect, parseRule, parseSpan, parseWhen } from '../src/prove/sentences.js';
 import { ladderProject } from './support.js';
 
@@ -15,13 +15,14 @@ const breakRung = (p: Project, from: string, to: string): Project => {
 
 describe('sentences', () => {
   it('When', () => {
-    expect(parseWhen('after 1.5 s')).toEqual({ value: { kind: 'after', ns: 1_500_000_000n } });
+    expect(parseWhen('after 1.5 s')).toEqual({ value: { kind: 'after', span: { ns: 1_500_000_000n } } });
     expect(parseWhen('')).toEqual({ value: { kind: 'atOnce' } });
-    expect(parseWhen('once Step is Idle within 2 s')).toMatchObject({ value: { kind: 'once', condition: { text: 'Step = Idle' }, limitNs: 2_000_000_000n } });
+    expect(parseWhen('once Step is Idle within 2 s')).toMatchObject({ value: { kind: 'once', condition: { text: 'Step = Idle' }, limit: { ns: 2_000_000_000n } } });
+    expect(parseWhen('after 3 scans')).toEqual({ value: { kind: 'after', span: { scans: 3 } } });
     expect(parseWhen('whenever')).toHaveProperty('error');
   });
   it('Do', () => {
-    expect(parseDo('tap Start for 200 ms')).toMatchObject({ value: { kind: 'tap', device: 'Start', ns: 200_000_000n } });
+    expect(parseDo('tap Start for 200 ms')).toMatchObject({ value: { kind: 'tap', device: 'Start', span: { ns: 200_000_000n } } });
     expect(parseDo('let go of Stop')).toMatchObject({ value: { kind: 'hold', on: false } });
     expect(parseDo('set Total to 5')).toMatchObject({ value: { kind: 'set', path: 'Total', value: '5' } });
     expect(parseDo('upset Feed.Jam')).toMatchObject({ value: { kind: 'upset', upset: 'Jam', on: true } });
@@ -29,7 +30,7 @@ describe('sentences', () => {
   });
   it('Expect', () => {
     expect(parseExpect('Running is off within 3 scans')).toMatchObject({ value: { kind: 'within', condition: { text: 'NOT (Running)' }, span: { scans: 3 } } });
-    expect(parseExpect('A is on until B is on within 2 s')).toMatchObject({ value: { kind: 'until', end: { text: 'B' }, limitNs: 2_000_000_000n } });
+    expect(parseExpect('A is on until B is on within 2 s')).toMatchObject({ value: { kind: 'until', end: { text: 'B' }, limit: { ns: 2_000_000_000n } } });
     expect(parseExpect('never A AND B')).toMatchObject({ value: { kind: 'never' } });
     expect(parseExpect('Level > 5.0')).toMatchObject({ value: { kind: 'now', condition: { text: 'Level > 5.0' } } });
   });
@@ -100,6 +101,30 @@ it('reports as JUnit and HTML, failures first and escaped', () => {
   expect(xml).toContain('A &lt;cell&gt; &amp; more');
   const html = reportHtml(r, { project: 'Cell', hash: 'abc' });
   expect(html.indexOf('FAILED')).toBeLessThan(html.indexOf('>passed<'));
+});
+
+describe('a check that keeps a rule', () => {
+  const p: Project = {
+    ...ladderProject(['A AT %IX0.0 : BOOL', 'Q : BOOL', 'R : BOOL'], ['A -> Q', 'A -> R']),
+    checks: [{ id: 'c', name: 'One', rows: [{ id: 'k', do: ['set A on'] }, { id: 'l', when: 'after 100 ms', expect: ["keeps 'Not both'"] }] }, { id: 'd', name: 'Two', rows: [{ id: 'm', expect: ["keeps 'not BOTH'"] }] }],
+    rules: [{ id: 'r', name: 'Not both', sentence: 'never Q and R together' }],
+  };
+  it('fails in the scan in which the rule breaks, and only then', () => {
+    const [one, two] = run(p).checks;
+    expect(one).toMatchObject({ ok: false, failure: { row: 2, scan: 1, expected: "keeps 'Not both'", seen: "'Q and R together' held" } });
+    expect(two!.ok).toBe(true);
+  });
+  it('says which rule there is none of, and which is broken itself', () => {
+    expect(run({ ...p, rules: [] }).checks[0]!.failure!.seen).toBe("There is no rule 'Not both'.");
+    expect(run({ ...p, rules: [{ ...p.rules[0]!, sentence: 'never Nope' }] }).checks[0]!.failure!.seen).toBe("The rule 'Not both' has a problem of its own.");
+  });
+  it('goes with the rule when it gets another name, and back', () => {
+    const r = applyEdit(p, renameRule(p, 'r', 'Apart'));
+    if ('refused' in r) throw new Error(r.refused);
+    expect(r.project.checks.map((c) => c.rows[c.rows.length - 1]!.expect)).toEqual([["keeps 'Apart'"], ["keeps 'Apart'"]]);
+    expect(run(r.project).checks.map((c) => c.ok)).toEqual([false, true]);
+    expect(applyEdit(r.project, r.inverse)).toMatchObject({ project: p });
+  });
 });
 
 describe('a check that cannot fail', () => {

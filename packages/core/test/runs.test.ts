@@ -80,9 +80,47 @@ describe('a stretch of a run as a sequence check', () => {
     h.run(5);
     h.apply({ kind: 'force', path: 'DieDown' });
     h.run(5);
+    h.apply({ kind: 'force', path: 'ClampShut', value: false });
+    h.apply({ kind: 'force', path: 'DieUp', value: true });
+    h.run(5);
+    h.apply({ kind: 'force', path: 'DieUp' });
+    h.apply({ kind: 'releaseAll' });
+    h.run(5);
     const rows = checkFromRun(h, demo, 0, h.end, ['Running'], id);
-    expect(rows.flatMap((r) => r.do ?? [])).toEqual(['turn Auto left', 'hold Stop', 'strike Emergency', 'enter 12 at Batch', 'upset Feed.Jam', 'clear Feed.Jam', 'force DieDown on', 'release DieDown']);
+    expect(rows.flatMap((r) => r.do ?? [])).toEqual(['turn Auto left', 'hold Stop', 'strike Emergency', 'enter 12 at Batch', 'upset Feed.Jam', 'clear Feed.Jam', 'force DieDown on', 'release DieDown', 'force ClampShut off', 'force DieUp on', 'release DieUp', 'release ClampShut']);
     expect(playsOn(demo, rows).ok).toBe(true);
+  });
+  it('begins with what was forced before the restart, and keeps what was done before the logic was changed', () => {
+    const h = new History(image, options);
+    h.apply({ kind: 'force', path: 'GuardShut', value: false });
+    h.run(20);
+    h.restart();
+    h.run(10);
+    h.apply({ kind: 'write', path: 'Machine.Batch.Entry', value: 7 });
+    h.run(10);
+    const other = { ...demo, rules: [] }, c = compile([{ kind: 'project', name: 'p', project: other }]);
+    h.replaceImage(c.build(true), { ...options, wires: c.wires });
+    h.apply({ kind: 'write', path: 'Machine.Auto.Turned', value: false });
+    h.run(10);
+    expect(checkFromRun(h, other, 0, h.end, ['Running'], id).flatMap((r) => (r.do ? [[r.when, ...r.do]] : []))).toEqual([['at once', 'force GuardShut off'], ['after 100 ms', 'enter 7 at Batch'], ['after 100 ms', 'turn Auto left']]);
+  });
+  it('names the handle where a device has several', () => {
+    const lock = JSON.parse(readFileSync(new URL('../../../examples/canal-lock.ferrule.json', import.meta.url), 'utf8')) as Project;
+    const c = compile([{ kind: 'project', name: 'p', project: lock }]);
+    const h = new History(c.build(true), { ...options, wires: c.wires });
+    h.run(50);
+    h.apply({ kind: 'write', path: 'Machine.Chamber.Above', value: true });
+    h.schedule(20, { kind: 'write', path: 'Machine.Chamber.Above', value: false });
+    h.run(100);
+    const rows = checkFromRun(h, lock, 0, h.end, ['BoatAbove', 'BoatBelow'], id);
+    expect(rows[0]).toMatchObject({ when: 'after 500 ms', do: ['tap Chamber.Above for 200 ms'] });
+    expect(playsOn(lock, rows).failure).toBe(undefined);
+    expect(rows[rows.length - 1]!.expect).toContain('BoatBelow is off');
+    const said = (text: string) => playsOn(lock, [{ id: 'k', do: [text], expect: ['BoatAbove is on within 5 scans'] }]);
+    expect(said('hold Chamber.above').ok).toBe(true);
+    expect(said('tap Chamber').failure?.seen).toBe("'Chamber' has several things to work; write 'Chamber.Below' or 'Chamber.Above'.");
+    expect(said('tap Chamber.Side').failure?.seen).toContain("no 'Side'");
+    expect(said('enter 4 at Chamber').failure?.seen).toContain('cannot be given a number');
   });
 });
 

@@ -1,7 +1,7 @@
 /** Search, reach and mutation on the examples: what is broken is found, what is sound is not, the same seed says the same. */
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import { type Project, Search, mutantsOf, planProof, reachOf, tryMutant } from '../src/index.js';
+import { type Project, Search, mutantsOf, planProof, prove, reachOf, tryMutant } from '../src/index.js';
 import { shorten } from '../src/prove/search.js';
 import { ladderProject } from './support.js';
 
@@ -26,6 +26,12 @@ describe('search', () => {
     expect(found, `${r.scans} scans, ${r.states} states, open: ${r.open.join()}`).toBeTruthy();
     // Short enough to read, and nothing in it can be left out: that is what shortening means.
     expect(found!.recording.length).toBeLessThanOrEqual(8);
+    // Kept as a check it fails on this logic, in the scan in which the rule breaks, and passes on the sound one.
+    const kept = [{ id: 'kept', name: 'Kept', rows: found!.rows }];
+    const failed = prove(planProof({ ...p, checks: kept }, 'p'), { ...step, only: 'Kept' }).checks[0]!;
+    expect([failed.failure?.scan, failed.failure?.expected, failed.failure?.seen]).toEqual([found!.scan, `keeps '${rule}'`, found!.seen]);
+    const passed = prove(planProof({ ...project, checks: kept }, 'p'), { ...step, only: 'Kept' }).checks[0]!;
+    expect([passed.ok, passed.failure]).toEqual([true, undefined]);
   });
   it('finds nothing in sound logic, and says how far it looked', () => {
     const r = search(dust, 400_000);

@@ -7,7 +7,8 @@ import { bytesToHex } from '@noble/hashes/utils.js';
 import type { Image } from '../compile/image.js';
 import type { Project } from '../project/document.js';
 import { projectHash } from '../project/hash.js';
-import type { BenchEvent, History } from '../runtime/history.js';
+import type { History } from '../runtime/history.js';
+import type { BenchEvent } from '../runtime/stretch.js';
 import type { Snapshot } from '../runtime/engine.js';
 import { findPath, formatValue, parseValue } from '../runtime/paths.js';
 

@@ -192,7 +192,7 @@ function textOf(plan: Plan, f: Facts): string {
 }
 
 /** The main path: the first way out of each step, until a step comes again. */
-export function mainPath(s: Sequence): readonly PlanStep[] {
+function mainPath(s: Sequence): readonly PlanStep[] {
   const path: PlanStep[] = [];
   for (let x = s.steps[0]; x && !path.includes(x); x = s.steps.find((y) => y.id === x!.ways[0]?.to)) path.push(x);
   return path;

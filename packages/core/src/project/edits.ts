@@ -2,6 +2,7 @@
  * The edits: small named operations on the document, each with its inverse. Undo, saving and the revision
  * history all use these and nothing else. An edit that does not fit the document is refused with a reason.
  */
+import { parseDo } from '../prove/sentences.js';
 import type { BenchDesk, Plan, CheckRow, Device, InterlockRule, IoModule, Project, ProjectPou, ProjectTask, RungText, SequenceCheck, Tag, TypeText } from './document.js';
 
 export type Edit =
@@ -190,4 +191,39 @@ function changeIn<T extends { readonly id: string }>(list: readonly T[], id: str
   const old = Object.fromEntries(Object.keys(to).map((k) => [k, before[k as keyof T] ?? null])) as Partial<Omit<T, 'id'>>;
   const after = Object.fromEntries(Object.entries({ ...before, ...to }).filter(([, v]) => v !== null && v !== undefined)) as unknown as T;
   return done(whole(list.map((x) => (x === before ? after : x))), inverse(old));
+}
+
+/** Gives a rule another name, also where checks say that they keep it: one step to undo. */
+export function renameRule(p: Project, id: string, to: string): Edit {
+  const from = p.rules.find((r) => r.id === id)?.name.toLowerCase(), change: Edit = { kind: 'changeRule', id, to: { name: to } };
+  const keeps = (e: string) => /^\s*keeps\s+'(.+)'\s*$/i.exec(e)?.[1]?.toLowerCase() === from;
+  const edits = p.checks.flatMap((c) => c.rows.flatMap((r): Edit[] => (r.expect?.some(keeps) ? [{ kind: 'changeRow', check: c.id, id: r.id, to: { expect: r.expect.map((e) => (keeps(e) ? `keeps '${to}'` : e)) } }] : [])));
+  return edits.length ? { kind: 'group', label: `Rename rule ${p.rules.find((r) => r.id === id)?.name ?? ''}`, edits: [change, ...edits] } : change;
+}
+
+/** Gives a device another name, also in wires that lead to it, in what checks do with it, and where its values are named: one step to undo. */
+export function renameDevice(p: Project, id: string, to: string): Edit {
+  const from = p.machine.devices.find((d) => d.id === id)?.name ?? '', low = from.toLowerCase();
+  const named = (text: string) => text.replace(new RegExp(`\\bMachine\\.${from}\\b`, 'gi'), `Machine.${to}`);
+  const done = (text: string) => {
+    const parsed = parseDo(text), device = 'value' in parsed && 'device' in parsed.value ? parsed.value.device.split('.')[0]!.toLowerCase() : '';
+    // The verb comes first and is left alone: a device may be called Tap.
+    return device === low ? text.replace(/^(\s*\S+\s+)(.*)$/s, (_, verb: string, rest: string) => verb + rest.replace(new RegExp(`\\b${from}\\b`, 'i'), to)) : named(text);
+  };
+  const differs = (a: unknown, b: unknown) => JSON.stringify(a) !== JSON.stringify(b);
+  const wires = p.machine.devices.flatMap((d): Edit[] => {
+    const next = Object.fromEntries(Object.entries(d.wires ?? {}).map(([t, path]) => [t, path.toLowerCase().startsWith(`${low}.`) ? to + path.slice(from.length) : path]));
+    return differs(next, d.wires ?? {}) ? [{ kind: 'changeDevice', id: d.id, to: { wires: next } }] : [];
+  });
+  const rows = p.checks.flatMap((c) => c.rows.flatMap((r): Edit[] => {
+    const next = { ...(r.when === undefined ? {} : { when: named(r.when) }), ...(r.do ? { do: r.do.map(done) } : {}), ...(r.expect ? { expect: r.expect.map(named) } : {}) };
+    return differs(next, { ...(r.when === undefined ? {} : { when: r.when }), ...(r.do ? { do: r.do } : {}), ...(r.expect ? { expect: r.expect } : {}) }) ? [{ kind: 'changeRow', check: c.id, id: r.id, to: next }] : [];
+  }));
+  const rules = p.rules.flatMap((r): Edit[] => (named(r.sentence) !== r.sentence ? [{ kind: 'changeRule', id: r.id, to: { sentence: named(r.sentence) } }] : []));
+  const scope = p.scope.map(named), watches = p.bench?.watches?.map((w) => ({ ...w, rows: w.rows.map((r) => ({ ...r, path: named(r.path) })) }));
+  return { kind: 'group', label: `Rename ${from} to ${to}`, edits: [
+    { kind: 'changeDevice', id, to: { name: to } }, ...wires, ...rows, ...rules,
+    ...(differs(scope, p.scope) ? [{ kind: 'changeScope' as const, paths: scope }] : []),
+    ...(watches && differs(watches, p.bench?.watches) ? [{ kind: 'changeBench' as const, to: { watches } }] : []),
+  ] };
 }

@@ -5,14 +5,13 @@ import { deviceKind } from '../machine/library.js';
 
 /** What a tag of this terminal would be called: `ClampOpen` for the terminal `IsOpen` of `Clamp`. */
 export function tagNameFor(device: string, terminal: string): string {
-  const short = terminal.replace(/^Is/, '').replace(/^(NO|NC)$/, '');
-  return `${device}${short === 'Power' || short === 'Run' ? (short === 'Run' ? 'Run' : '') : short}`;
+  return `${device}${terminal.replace(/^Is|^(NO|NC|Power)$/, '')}`;
 }
 
 const plain = (s: string): string => s.toLowerCase().replace(/[^a-z0-9]/g, '');
 
 /** The tag that a terminal matches by name and type; one that is free, or none. */
-export function matchingTag(d: Device, t: Terminal, tags: readonly Tag[], taken: ReadonlySet<string>): Tag | undefined {
+function matchingTag(d: Device, t: Terminal, tags: readonly Tag[], taken: ReadonlySet<string>): Tag | undefined {
   const fits = (x: Tag) => x.type.toUpperCase() === t.type && (t.direction === 'out' ? !taken.has(x.name.toLowerCase()) && !/^%Q/i.test(x.address ?? '') : !/^%I/i.test(x.address ?? '')) && !x.standsFor;
   const wanted = [tagNameFor(d.name, t.name), `${d.name}${t.name}`, ...(/^(NO|NC)$/.test(t.name) ? [`${d.name}PB`, `${d.name}${t.name === 'NC' ? 'OK' : 'PB'}`] : []), ...(t.name === 'Power' ? [`Lamp${d.name.replace(/Lamp$/, '')}`, d.name] : []), ...(t.name === 'Run' ? [`${d.name}Motor`, d.name, `${d.name}On`] : []), ...(t.name === 'Open' || t.name === 'Out' ? [d.name, `${d.name}Valve`, `${d.name}Open`, `${d.name}Close`] : [])].map(plain);
   // A stop or emergency stop is wired by its closed contact, a start by its open one.

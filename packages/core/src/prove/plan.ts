@@ -6,20 +6,22 @@ import { deviceKind } from '../machine/library.js';
 import { type Compiled, Compiler } from '../project/compile.js';
 import type { Project } from '../project/document.js';
 import { MACHINE } from '../project/sources.js';
-import type { BenchEvent } from '../runtime/history.js';
+import type { BenchEvent } from '../runtime/stretch.js';
 import { findPath, parseValue } from '../runtime/paths.js';
-import { type Condition, type Do, type Expect, type Parsed, type RuleForm, type When, parseDo, parseExpect, parseRule, parseWhen } from './sentences.js';
+import { type Condition, type Do, type Expect, type Parsed, type RuleForm, type Span, type When, parseDo, parseExpect, parseRule, parseWhen } from './sentences.js';
 
 /** A condition with the index of its compiled expression. */
 export interface Bound { readonly said: string; readonly expression: number }
 
-export interface PlannedEvent { readonly event: BenchEvent; /** For a tap: what lets go, and after how long. */ readonly later?: { readonly ns: bigint; readonly event: BenchEvent } }
+export interface PlannedEvent { readonly event: BenchEvent; /** For a tap: what lets go, and after how long. */ readonly later?: { readonly span: Span; readonly event: BenchEvent } }
 export interface PlannedRow {
   readonly id: string;
   readonly when: When;
   readonly once?: Bound;
   readonly actions: readonly PlannedEvent[];
-  readonly expects: readonly { readonly said: string; readonly form: Expect; readonly condition: Bound; readonly end?: Bound }[];
+  readonly expects: readonly { readonly said: string; readonly form: Exclude<Expect, { kind: 'keeps' }>; readonly condition: Bound; readonly end?: Bound }[];
+  /** Rules that are to hold as long as the check plays. */
+  readonly keeps: readonly { readonly said: string; readonly rule: PlannedRule }[];
 }
 export interface PlannedCheck { readonly id: string; readonly name: string; readonly rows: readonly PlannedRow[]; readonly problem?: string }
 export interface PlannedRule { readonly id: string; readonly name: string; readonly sentence: string; readonly form?: RuleForm; readonly condition?: Bound; readonly trigger?: Bound; readonly problem?: string }
@@ -59,9 +61,11 @@ export function planProof(project: Project, fileName: string, compiler = new Com
         id: r.id, when,
         ...(when.kind === 'once' ? { once: { said: when.condition.said, expression: want(when.condition, say('check', c.id, c.name, i + 1, 'when')) } } : {}),
         does: (r.do ?? []).flatMap((d) => { const x = take(parseDo(d), say('check', c.id, c.name, i + 1, 'do'), d); return x ? [{ text: d, form: x }] : []; }),
+        keeps: (r.expect ?? []).flatMap((e) => { const x = parseExpect(e); return 'value' in x && x.value.kind === 'keeps' ? [{ said: e, name: x.value.rule }] : []; }),
         expects: (r.expect ?? []).flatMap((e) => {
           const origin = say('check', c.id, c.name, i + 1, 'expect');
           const form = take(parseExpect(e), origin, e);
+          if (form?.kind === 'keeps') return [];
           return form ? [{ said: e, form, condition: { said: form.condition.said, expression: want(form.condition, origin) }, ...(form.kind === 'until' ? { end: { said: form.end.said, expression: want(form.end, origin) } } : {}) }] : [];
         }),
       };
@@ -90,16 +94,22 @@ export function planProof(project: Project, fileName: string, compiler = new Com
   // Broken sentences keep their number but stand as TRUE, so that the others can run.
   const compiled = beside.hasErrors ? compiler.compile([file], { expressions: wanted.map((w) => (problems.list.some((p) => p.at.source === w.source) ? { ...w.source, text: 'TRUE' } : w.source)) }) : beside;
   const image = compiled.build(false);
+  const plannedRules = rules.map((r): PlannedRule => { const problem = broken.get(r.id); return problem ? { ...r, problem } : r; });
+  const ruleNamed = (name: string): Parsed<PlannedRule> => {
+    const r = plannedRules.find((x) => x.name.toLowerCase() === name.toLowerCase());
+    return !r ? { error: `There is no rule '${name}'.` } : r.problem ? { error: `The rule '${name}' has a problem of its own.` } : { value: r };
+  };
   const planned = checks.map((c): PlannedCheck => {
     const rows = c.rows.map((r, i): PlannedRow => ({
       id: r.id, when: r.when, ...(r.once ? { once: r.once } : {}), expects: r.expects,
+      keeps: r.keeps.flatMap(({ said, name }) => { const rule = take(ruleNamed(name), say('check', c.id, c.name, i + 1, 'expect'), said); return rule ? [{ said, rule }] : []; }),
       actions: r.does.flatMap((d) => { const a = take(bindAction(project, image, d.form), say('check', c.id, c.name, i + 1, 'do'), d.text); return a ? [a] : []; }),
     }));
     // A check that cannot fail would be counted as one that passed.
-    const problem = broken.get(c.id) ?? (c.rows.some((r) => r.expects.length || r.once) ? undefined : 'No row expects anything yet, so it would pass whatever the machine does.');
+    const problem = broken.get(c.id) ?? (c.rows.some((r) => r.expects.length || r.keeps.length || r.once) ? undefined : 'No row expects anything yet, so it would pass whatever the machine does.');
     return { id: c.id, name: c.name, rows, ...(problem ? { problem } : {}) };
   });
-  return { compiled, image, checks: planned, rules: rules.map((r) => { const problem = broken.get(r.id); return problem ? { ...r, problem } : r; }), diagnostics: [...problems.list] };
+  return { compiled, image, checks: planned, rules: plannedRules, diagnostics: [...problems.list] };
 }
 
 /** A Do as bench events: devices are worked through their handles. */
@@ -110,11 +120,15 @@ export function bindAction(project: Project, image: Image, d: Do): Parsed<Planne
     const v = parseValue(l.location.type, text);
     return 'error' in v ? v : { value: { kind: 'write', path, value: v.value } };
   };
-  const handle = (device: string, types: readonly string[]): Parsed<string> => {
-    const found = project.machine.devices.find((x) => x.name.toLowerCase() === device.toLowerCase());
-    if (!found) return { error: `There is no device '${device}' on the machine.` };
-    const h = deviceKind(found.type)?.handles.find((x) => types.includes(x.type));
-    return h ? { value: `${MACHINE}.${found.name}.${h.name}` } : { error: `'${device}' is a ${found.type}; it cannot be ${types.includes('number') ? 'given a number' : 'pressed or turned'}.` };
+  const handle = (said: string, types: readonly string[]): Parsed<string> => {
+    const [device, one] = said.split('.') as [string, string?];
+    const found = project.machine.devices.find((x) => x.name.toLowerCase() === device.toLowerCase()), kind = found && deviceKind(found.type);
+    if (!found || !kind) return { error: `There is no device '${device}' on the machine.` };
+    const fitting = kind.handles.filter((x) => types.includes(x.type));
+    const h = one ? fitting.find((x) => x.name.toLowerCase() === one.toLowerCase()) : fitting[0];
+    if (h && (one || fitting.length === 1)) return { value: `${MACHINE}.${found.name}.${h.name}` };
+    const names = fitting.map((x) => `'${found.name}.${x.name}'`).join(' or ');
+    return { error: fitting.length ? `${one ? `'${found.name}' has no '${one}' for that` : `'${found.name}' has several things to work`}; write ${names}.` : `'${device}' is a ${found.type}; it cannot be ${types.includes('number') ? 'given a number' : 'pressed or turned'}.` };
   };
   const wrap = (p: Parsed<BenchEvent>): Parsed<PlannedEvent> => ('error' in p ? p : { value: { event: p.value } });
   switch (d.kind) {
@@ -122,7 +136,7 @@ export function bindAction(project: Project, image: Image, d: Do): Parsed<Planne
     case 'tap': {
       const h = handle(d.device, ['press']);
       if ('error' in h) return h;
-      return { value: { event: { kind: 'write', path: h.value, value: true }, later: { ns: d.ns, event: { kind: 'write', path: h.value, value: false } } } };
+      return { value: { event: { kind: 'write', path: h.value, value: true }, later: { span: d.span, event: { kind: 'write', path: h.value, value: false } } } };
     }
     case 'enter': { const h = handle(d.device, ['number']); return 'error' in h ? h : wrap(write(h.value, d.value)); }
     case 'upset': {

@@ -1,6 +1,6 @@
 /** Plays sequence checks in simulated time and judges the interlock rules on every scan they play. */
 import { Engine } from '../runtime/engine.js';
-import type { BenchEvent } from '../runtime/history.js';
+import type { BenchEvent } from '../runtime/stretch.js';
 import type { PlannedCheck, PlannedRow, PlannedRule, ProofPlan } from './plan.js';
 import type { Span } from './sentences.js';
 
@@ -44,7 +44,7 @@ export interface RuleResult {
 export interface ProofResult { readonly checks: readonly CheckResult[]; readonly rules: readonly RuleResult[]; readonly problem?: string }
 
 /** A whole check may take this long in simulated time before it is called endless. */
-const CHECK_LIMIT_NS = 3_600_000_000_000n;
+export const LONGEST_CHECK_NS = 3_600_000_000_000n;
 
 /** Runs all checks (or one by name); rules are judged on what the checks played. */
 export function prove(plan: ProofPlan, options: { readonly stepNs: bigint; readonly only?: string; /** Called after every scan that is played. */ readonly onScan?: (e: Engine) => void; /** Nothing more is played once something has failed. */ readonly stopAtFirst?: boolean }): ProofResult {
@@ -126,8 +126,11 @@ class Player {
   private later: { readonly due: bigint; readonly event: BenchEvent }[] = [];
   private never: { readonly row: number; readonly said: string; readonly expression: number }[] = [];
   private failure: Failure | undefined;
+  private readonly kept: readonly { readonly row: number; readonly said: string; readonly judge: RuleJudge }[];
 
-  constructor(private readonly engine: Engine, private readonly check: PlannedCheck, private readonly judges: readonly RuleJudge[], private readonly onScan?: (e: Engine) => void) {}
+  constructor(private readonly engine: Engine, private readonly check: PlannedCheck, private readonly judges: readonly RuleJudge[], private readonly onScan?: (e: Engine) => void) {
+    this.kept = check.rows.flatMap((r, i) => r.keeps.map((k) => ({ row: i + 1, said: k.said, judge: new RuleJudge(k.rule, engine.stepNs) })));
+  }
 
   play(): CheckResult {
     const { check, engine } = this;
@@ -169,8 +172,9 @@ class Player {
     if (!engine.runScan()) { this.fail(row, 'a scan without a fault', engine.faultLine()); return false; }
     this.onScan?.(engine);
     for (const j of this.judges) j.judge(engine, this.check, this.recording);
+    for (const k of this.kept) { k.judge.judge(engine, this.check, []); if (k.judge.failure) this.fail(k.row, k.said, k.judge.failure.seen); }
     for (const n of this.never) if (engine.evaluate(n.expression) !== 0) this.fail(n.row, `never ${n.said}`, `'${n.said}' at ${seconds(engine.timeNs)}`);
-    if (engine.timeNs > CHECK_LIMIT_NS) this.fail(row, 'an end', 'the check runs for more than an hour of simulated time');
+    if (engine.timeNs > LONGEST_CHECK_NS) this.fail(row, 'an end', 'the check runs for more than an hour of simulated time');
     return !this.failure;
   }
 
@@ -179,7 +183,7 @@ class Player {
     const { engine } = this;
     for (const a of row.actions) {
       this.perform(a.event);
-      if (a.later) this.later.push({ due: engine.timeNs + a.later.ns, event: a.later.event });
+      if (a.later) this.later.push({ due: engine.timeNs + BigInt(scansOf(a.later.span, engine.stepNs)) * engine.stepNs, event: a.later.event });
     }
     const start = engine.scan;
     const open = new Set(row.expects.filter((e) => e.form.kind !== 'never'));
@@ -201,14 +205,15 @@ class Player {
 
   private waitFor(row: PlannedRow, number: number): boolean {
     const { engine } = this;
-    const start = engine.timeNs;
+    const start = engine.scan;
     if (row.when.kind === 'after') {
-      while (engine.timeNs < start + row.when.ns) if (!this.scan(number)) return false;
+      const scans = scansOf(row.when.span, engine.stepNs);
+      while (engine.scan < start + scans) if (!this.scan(number)) return false;
     } else if (row.when.kind === 'once') {
-      const { limitNs } = row.when;
+      const scans = scansOf(row.when.limit, engine.stepNs);
       while (engine.evaluate(row.once!.expression) === 0) {
-        if (engine.timeNs - start >= limitNs) {
-          this.fail(number, `once ${row.once!.said}`, `waited ${seconds(limitNs)} for '${row.once!.said}'`);
+        if (engine.scan - start >= scans) {
+          this.fail(number, `once ${row.once!.said}`, `waited ${seconds(BigInt(scans) * engine.stepNs)} for '${row.once!.said}'`);
           return false;
         }
         if (!this.scan(number)) return false;
@@ -236,7 +241,7 @@ class Player {
       case 'until':
         if (engine.evaluate(e.end!.expression) !== 0) return { ok: true, seen: `held ${seconds(passed)}` };
         if (!holds) return { ok: false, seen: `ended at ${seconds(engine.timeNs)}, before '${e.end!.said}'` };
-        return passed >= form.limitNs ? { ok: false, seen: `waited ${seconds(passed)} for '${e.end!.said}'` } : undefined;
+        return scans >= scansOf(form.limit, engine.stepNs) ? { ok: false, seen: `waited ${seconds(passed)} for '${e.end!.said}'` } : undefined;
       case 'never': return undefined;
     }
   }

@@ -4,17 +4,18 @@
  * out. The same seed gives the same answer, however long it takes and wherever it runs.
  */
 import { deviceKind } from '../machine/library.js';
-import type { Project } from '../project/document.js';
+import type { CheckRow, Project } from '../project/document.js';
 import { MACHINE } from '../project/sources.js';
 import { Engine, type Snapshot } from '../runtime/engine.js';
-import { type BenchEvent, performOn } from '../runtime/history.js';
+import { type BenchEvent, performOn } from '../runtime/stretch.js';
 import { findPath } from '../runtime/paths.js';
 import { isBool } from '../types/type.js';
+import { doings, rowsOf, saidMs } from './doing.js';
 import type { ProofPlan } from './plan.js';
 import { type Recorded, RuleJudge } from './play.js';
 
 /** Something that the search may do: values it may give a path. */
-interface Move { readonly path: string; readonly values: readonly (boolean | number)[]; readonly isUpset: boolean }
+interface Move { readonly path: string; readonly values: readonly (boolean | number)[] }
 
 export interface SearchOptions {
   readonly stepNs: bigint;
@@ -32,6 +33,8 @@ export interface Counterexample {
   readonly seen: string;
   /** What has to be done, and before which scan. */
   readonly recording: readonly Recorded[];
+  /** The same as rows of a check, which goes on past the moment and expects the rule to hold. */
+  readonly rows: readonly CheckRow[];
   /** Things done in the run that found it, before it was shortened. */
   readonly foundWith: number;
 }
@@ -62,7 +65,7 @@ export class Search {
   private deepest = 0;
 
   /** `plan` must have an image: the logic is without errors. */
-  constructor(plan: ProofPlan, project: Project, private readonly options: SearchOptions) {
+  constructor(plan: ProofPlan, private readonly project: Project, private readonly options: SearchOptions) {
     this.engine = new Engine(plan.image!, { stepNs: options.stepNs, wires: plan.compiled.wires });
     this.random = generator(options.seed);
     this.moves = movesOf(project, this.engine, options.upsets);
@@ -154,9 +157,15 @@ export class Search {
     const at = this.judges.indexOf(j);
     const short = shorten(script, (s) => this.breaks(j, s));
     const failure = this.breaks(j, short)!;
-    this.found.push({ rule: j.rule.name, ruleId: j.rule.id, scan: failure.scan, expected: failure.expected, seen: failure.seen, recording: short, foundWith: script.length });
+    this.found.push({ rule: j.rule.name, ruleId: j.rule.id, scan: failure.scan, expected: failure.expected, seen: failure.seen, recording: short, rows: this.rowsFor(j.rule.name, short, failure.scan), foundWith: script.length });
     this.judges = this.judges.filter((x) => x !== j);
     for (const c of this.cells.values()) c.entries.forEach((e, i) => { c.entries[i] = { ...e, judges: e.judges.filter((_, k) => k !== at) }; });
+  }
+
+  private rowsFor(rule: string, script: readonly Recorded[], brokenAt: number): CheckRow[] {
+    const stepMs = Number(this.options.stepNs) / 1e6;
+    const done = doings(this.project, this.engine.image, script, stepMs), rows = rowsOf(done, stepMs), at = done[done.length - 1]?.scan ?? 0;
+    return [...rows, { id: `row ${rows.length + 1}`, ...(brokenAt > at ? { when: `after ${saidMs((brokenAt - at) * stepMs)}` } : {}), expect: [`keeps '${rule}'`] }];
   }
 
   /** Whether a script breaks a rule from a cold start, and how; it may come a little later than before. */
@@ -209,12 +218,12 @@ function movesOf(project: Project, engine: Engine, upsets: boolean): readonly Mo
     for (const h of kind.handles) {
       const path = `${MACHINE}.${d.name}.${h.name}`, low = Number(d.parameters?.['Low'] ?? 0), high = Number(d.parameters?.['High'] ?? 1000);
       // Panel work is twice as likely as the rest.
-      const move = { path, isUpset: false, values: h.type === 'number' ? [low, (low + high) / 2, high] : both };
+      const move = { path, values: h.type === 'number' ? [low, (low + high) / 2, high] : both };
       moves.push(move, move);
     }
-    if (upsets) for (const u of kind.upsets) moves.push({ path: `${MACHINE}.${d.name}.${u.name}`, values: both, isUpset: true });
+    if (upsets) for (const u of kind.upsets) moves.push({ path: `${MACHINE}.${d.name}.${u.name}`, values: both });
   }
-  for (const t of project.tags) if (/^%IX/i.test(t.address ?? '') && !driven.has(t.name.toLowerCase())) moves.push({ path: t.name, values: both, isUpset: false });
+  for (const t of project.tags) if (/^%IX/i.test(t.address ?? '') && !driven.has(t.name.toLowerCase())) moves.push({ path: t.name, values: both });
   return moves.filter((m) => 'location' in findPath(engine.image, m.path));
 }
 

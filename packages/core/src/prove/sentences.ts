@@ -9,12 +9,13 @@ export interface Condition { readonly text: string; /** As the user wrote it, fo
 
 export type When =
   | { readonly kind: 'atOnce' }
-  | { readonly kind: 'after'; readonly ns: bigint }
-  | { readonly kind: 'once'; readonly condition: Condition; readonly limitNs: bigint };
+  | { readonly kind: 'after'; readonly span: Span }
+  | { readonly kind: 'once'; readonly condition: Condition; readonly limit: Span };
 
 export type Do =
+  /** A device, or with a dot one of its handles. */
   | { readonly kind: 'hold'; readonly device: string; readonly on: boolean }
-  | { readonly kind: 'tap'; readonly device: string; readonly ns: bigint }
+  | { readonly kind: 'tap'; readonly device: string; readonly span: Span }
   | { readonly kind: 'enter'; readonly device: string; readonly value: string }
   | { readonly kind: 'set' | 'force'; readonly path: string; readonly value: string }
   | { readonly kind: 'release'; readonly path: string }
@@ -23,8 +24,10 @@ export type Do =
 export type Expect =
   | { readonly kind: 'now'; readonly condition: Condition }
   | { readonly kind: 'within' | 'for'; readonly condition: Condition; readonly span: Span }
-  | { readonly kind: 'until'; readonly condition: Condition; readonly end: Condition; readonly limitNs: bigint }
-  | { readonly kind: 'never'; readonly condition: Condition };
+  | { readonly kind: 'until'; readonly condition: Condition; readonly end: Condition; readonly limit: Span }
+  | { readonly kind: 'never'; readonly condition: Condition }
+  /** An interlock rule holds as long as the check plays. */
+  | { readonly kind: 'keeps'; readonly rule: string };
 
 /** A length of time, or a number of scans. */
 export type Span = { readonly ns: bigint } | { readonly scans: number };
@@ -37,9 +40,11 @@ export type RuleForm =
 export type Parsed<T> = { readonly value: T } | { readonly error: string };
 
 /** Waiting for a condition ends here unless the sentence gives a time of its own. */
-export const DEFAULT_LIMIT_NS = 10_000_000_000n;
+export const DEFAULT_LIMIT: Span = { ns: 10_000_000_000n };
 
 const DURATION = String.raw`(?:T#\S+|\d+(?:\.\d+)?\s*(?:ms|s|min|h|scans?))`;
+
+const HANDLE = String.raw`\w+(?:\.\w+)?`;
 
 /** `300 ms`, `1.5 s`, `T#2m`, `3 scans`. */
 export function parseSpan(text: string): Parsed<Span> {
@@ -50,9 +55,10 @@ export function parseSpan(text: string): Parsed<Span> {
   return typeof ns === 'bigint' ? { value: { ns } } : { error: ns };
 }
 
-function nanoseconds(text: string): bigint {
+/** The span of a text that DURATION has matched already. */
+function spanOf(text: string): Span {
   const s = parseSpan(text);
-  return 'value' in s && 'ns' in s.value ? s.value.ns : 0n;
+  return 'value' in s ? s.value : { ns: 0n };
 }
 
 const NOT_SAID = /^\s*$/;
@@ -73,24 +79,24 @@ export function parseWhen(text: string | undefined): Parsed<When> {
   if (text === undefined || NOT_SAID.test(text) || /^at once$/i.test(text.trim())) return { value: { kind: 'atOnce' } };
   const t = text.trim();
   const after = new RegExp(`^after\\s+(${DURATION})$`, 'i').exec(t);
-  if (after) return { value: { kind: 'after', ns: nanoseconds(after[1]!) } };
+  if (after) return { value: { kind: 'after', span: spanOf(after[1]!) } };
   const once = new RegExp(`^once\\s+(.+?)(?:\\s+within\\s+(${DURATION}))?$`, 'i').exec(t);
-  if (once) return { value: { kind: 'once', condition: parseCondition(once[1]!), limitNs: once[2] ? nanoseconds(once[2]) : DEFAULT_LIMIT_NS } };
+  if (once) return { value: { kind: 'once', condition: parseCondition(once[1]!), limit: once[2] ? spanOf(once[2]) : DEFAULT_LIMIT } };
   return { error: `'${t}' is not a When; write 'at once', 'after 500 ms' or 'once DieDown is on'.` };
 }
 
 export function parseDo(text: string): Parsed<Do> {
   const t = text.trim();
   const match = (pattern: RegExp) => pattern.exec(t);
-  let m = match(new RegExp(`^tap\\s+(\\w+)(?:\\s+for\\s+(${DURATION}))?$`, 'i'));
-  if (m) return { value: { kind: 'tap', device: m[1]!, ns: m[2] ? nanoseconds(m[2]) : 100_000_000n } };
-  m = match(/^(hold|press|strike)\s+(\w+)$/i);
+  let m = match(new RegExp(`^tap\\s+(${HANDLE})(?:\\s+for\\s+(${DURATION}))?$`, 'i'));
+  if (m) return { value: { kind: 'tap', device: m[1]!, span: m[2] ? spanOf(m[2]) : { ns: 100_000_000n } } };
+  m = match(new RegExp(`^(hold|press|strike)\\s+(${HANDLE})$`, 'i'));
   if (m) return { value: { kind: 'hold', device: m[2]!, on: true } };
-  m = match(/^let go(?: of)?\s+(\w+)$/i);
+  m = match(new RegExp(`^let go(?: of)?\\s+(${HANDLE})$`, 'i'));
   if (m) return { value: { kind: 'hold', device: m[1]!, on: false } };
-  m = match(/^turn\s+(\w+)\s+(right|left|on|off)$/i);
+  m = match(new RegExp(`^turn\\s+(${HANDLE})\\s+(right|left|on|off)$`, 'i'));
   if (m) return { value: { kind: 'hold', device: m[1]!, on: /right|on/i.test(m[2]!) } };
-  m = match(/^enter\s+(\S+)\s+(?:at|in)\s+(\w+)$/i);
+  m = match(new RegExp(`^enter\\s+(\\S+)\\s+(?:at|in)\\s+(${HANDLE})$`, 'i'));
   if (m) return { value: { kind: 'enter', device: m[2]!, value: m[1]! } };
   m = match(/^(set|force)\s+(\S+)\s+(?:to\s+)?(.+)$/i);
   if (m) return { value: { kind: m[1]!.toLowerCase() as 'set', path: m[2]!, value: m[3]! } };
@@ -106,9 +112,11 @@ export function parseExpect(text: string): Parsed<Expect> {
   if (!t) return { error: "An Expect is missing; write for example 'Running is on within 200 ms'." };
   let m = /^never\s+(.+)$/i.exec(t);
   if (m) return { value: { kind: 'never', condition: parseCondition(m[1]!) } };
+  m = /^keeps\s+'(.+)'$/i.exec(t);
+  if (m) return { value: { kind: 'keeps', rule: m[1]! } };
   m = new RegExp(`^(.+?)\\s+(within|for)\\s+(${DURATION})$`, 'i').exec(t);
   const until = /^(.+?)\s+until\s+(.+?)$/i.exec(m?.[2]?.toLowerCase() === 'within' ? m[1]! : t);
-  if (until) return { value: { kind: 'until', condition: parseCondition(until[1]!), end: parseCondition(until[2]!), limitNs: m ? nanoseconds(m[3]!) : DEFAULT_LIMIT_NS } };
+  if (until) return { value: { kind: 'until', condition: parseCondition(until[1]!), end: parseCondition(until[2]!), limit: m ? spanOf(m[3]!) : DEFAULT_LIMIT } };
   if (m) {
     const span = parseSpan(m[3]!);
     if ('error' in span) return span;
@@ -120,7 +128,6 @@ export function parseExpect(text: string): Parsed<Expect> {
 /** The sentence forms of interlock rules. */
 export function parseRule(text: string): Parsed<RuleForm> {
   const t = text.trim().replace(/\.$/, '');
-  const span = (s: string): Span => { const r = parseSpan(s); return 'value' in r ? r.value : { ns: 0n }; };
   let m = /^never\s+(.+?)\s+and\s+(.+?)\s+together$/i.exec(t);
   if (m) return { value: { kind: 'never', condition: { text: `(${parseCondition(m[1]!).text}) AND (${parseCondition(m[2]!).text})`, said: `${m[1]} and ${m[2]} together` } } };
   m = /^never\s+(.+)$/i.exec(t);
@@ -130,9 +137,9 @@ export function parseRule(text: string): Parsed<RuleForm> {
   m = /^(.+?)\s+(?:requires|only while)\s+(.+)$/i.exec(t);
   if (m) return { value: { kind: 'always', condition: { text: `NOT (${parseCondition(m[1]!).text}) OR (${parseCondition(m[2]!).text})`, said: t } } };
   m = new RegExp(`^after\\s+(.+?)\\s*,\\s*(.+?)\\s+within\\s+(${DURATION})$`, 'i').exec(t);
-  if (m) return { value: { kind: 'follows', trigger: parseCondition(m[1]!), condition: parseCondition(m[2]!), span: span(m[3]!) } };
+  if (m) return { value: { kind: 'follows', trigger: parseCondition(m[1]!), condition: parseCondition(m[2]!), span: spanOf(m[3]!) } };
   m = new RegExp(`^(.+?)\\s+stays(?:\\s+on)?\\s+at least\\s+(${DURATION})$`, 'i').exec(t);
-  if (m) return { value: { kind: 'atLeast', condition: parseCondition(m[1]!), span: span(m[2]!) } };
+  if (m) return { value: { kind: 'atLeast', condition: parseCondition(m[1]!), span: spanOf(m[2]!) } };
   m = /^(.+?)\s+between\s+(\S+)\s+and\s+(\S+)$/i.exec(t);
   if (m) return { value: { kind: 'always', condition: { text: `(${m[1]}) >= ${m[2]} AND (${m[1]}) <= ${m[3]}`, said: t } } };
   return { error: `'${t}' is not a rule; write for example 'never DieClose and FeedMotor together', 'DieClose requires ClampShut', 'Valve only while Running', 'after BladeOut, BladeDown within 1 s', 'Lamp stays at least 300 ms', 'Level between 0 and 100' or 'always A OR B'.` };

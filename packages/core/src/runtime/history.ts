@@ -6,40 +6,11 @@
  */
 import type { Image, Location } from '../compile/image.js';
 import type { Span } from '../language/source.js';
-import { sizeOf } from '../types/type.js';
 import { Engine, type EngineOptions, type Force, type Halt, type Snapshot } from './engine.js';
-import { type Value, findPath, readLocation } from './paths.js';
-import { BLOCK, Trace, blockOf, kindOf, numberReader } from './trace.js';
+import { type Value, findPath } from './paths.js';
+import { type Beginning, type BenchEvent, type Course, type Key, type Stretch, addTrace, courseOf, eventsOf, lastBefore, lastIndexBefore, numberIn, performOn, placeBytes, readPath, together, touches } from './stretch.js';
+import { BLOCK, type Trace, blockOf, numberReader } from './trace.js';
 import { type Transferred, transferState } from './transfer.js';
-
-/** Something from outside, applied before the scan it is filed under. Values as `parseValue` gives them. */
-export type BenchEvent =
-  | { readonly kind: 'write'; readonly path: string; readonly value: Value }
-  | { readonly kind: 'force'; readonly path: string; readonly value?: Value }
-  | { readonly kind: 'releaseAll' };
-
-/** Why a stretch of time began. */
-export type Beginning = 'start' | 'cold restart' | 'warm restart' | 'other inputs' | 'changed logic' | 'recording';
-
-interface Key extends Snapshot { /** One bit a byte: what changed since the key before; undefined where that was not followed. */ changed: Uint8Array | undefined }
-
-/** What one program ran from one state on. */
-export interface Stretch {
-  readonly id: number;
-  readonly image: Image;
-  readonly options: EngineOptions;
-  readonly from: number;
-  readonly parent?: Stretch | undefined;
-  readonly beginning: Beginning;
-  keys: Key[];
-  /** What changed up to each of 64 keys in a row, together; made when asked for. */
-  readonly changedTogether: (Uint8Array | undefined)[];
-  readonly events: Map<number, BenchEvent[]>;
-  end: number;
-  readonly traces: Map<string, Trace>;
-  /** Whether every scan since the last key was followed by the comparison of states. */
-  isFollowed: boolean;
-}
 
 /** A line of history as people see it. */
 export interface Line { readonly id: number; readonly beginning: Beginning; /** Where it leaves the line before it; 0 for one from the start. */ readonly from: number; readonly end: number; readonly isCurrent: boolean }
@@ -121,8 +92,6 @@ export class History {
   get image(): Image { return this.leaf.image; }
   /** Whether the moment shown was run by logic that has been changed since. */
   get isEarlierLogic(): boolean { return this.at.image !== this.leaf.image; }
-  /** A number for the stretch shown: the same number, the same logic. */
-  get stretch(): number { return this.at.id; }
 
   /** Stretches of the current line, oldest first. */
   private chain(leaf = this.leaf): Stretch[] {
@@ -283,7 +252,6 @@ export class History {
 
   /** Files an event for a later scan: the end of a pulse, the steps of a ramp. */
   schedule(inScans: number, event: BenchEvent): void { this.pending.push({ due: this.now + Math.max(0, inScans), since: this.now, event }); }
-  get hasPending(): boolean { return this.pending.length > 0; }
 
   private applyPending(): void {
     const now = this.now;
@@ -607,44 +575,43 @@ export class History {
   }
 
   /**
-   * The nearest scan, from `scan` backwards (exclusive) or onwards, after which `holds` begins to be so. Looks at
-   * `most` scans; `next` says where to go on when it has not found one, undefined when there is nothing further.
+   * The nearest scan, from `scan` backwards or onwards (exclusive), after which `holds` begins to be so; only where
+   * today's logic ran. Looks at `most` scans, backwards at 4096 at most; `next` says where to go on when it has not
+   * found one, undefined when there is nothing further.
    */
   find(scan: number, direction: 1 | -1, holds: (e: Engine) => boolean, most: number): { readonly found?: number; readonly next?: number } {
-    const step = Math.max(1, Math.min(4096, most));
-    const s = direction > 0 ? this.stretchAfter(scan) : this.stretchBefore(scan);
-    if (s.image !== this.leaf.image) return {};
-    const limit = direction > 0 ? Math.min(this.end, scan + most) : Math.max(s.from, scan - step);
-    const engine = this.other(s, direction > 0 ? scan : limit);
-    let was = holds(engine), hit: number | undefined;
-    for (let n = engine.scan; n < (direction > 0 ? limit : scan - 1); n++) {
-      const in_ = this.stretchAfter(n);
-      if (in_ !== s && n >= s.end) break;
-      for (const e of s.events.get(n) ?? []) performOn(engine, e);
-      if (!engine.runScan()) break;
-      const is = holds(engine);
-      if (is && !was) { hit = n + 1; if (direction > 0) break; }
+    const first = direction > 0 ? scan : Math.max(this.start, scan - Math.max(1, Math.min(4096, most))), last = direction > 0 ? Math.min(this.end, scan + most) : scan - 1;
+    let was: boolean | undefined, hit: number | undefined;
+    // It begins at `first` where it was not so a scan earlier.
+    for (let n = Math.max(this.start, direction > 0 ? first : first - 1); n <= last; n++) {
+      const e = this.engineAt(n), is = e.image === this.leaf.image ? holds(e) : undefined;
+      if (is && was === false) { hit = n; if (direction > 0) break; }
       was = is;
     }
     if (hit !== undefined) return { found: hit };
-    if (direction > 0) return limit < this.end ? { next: limit } : {};
-    return limit > this.start ? { next: limit } : {};
+    if (direction > 0) return last < this.end ? { next: last } : {};
+    return first > this.start && this.stretchBefore(first).image === this.leaf.image ? { next: first } : {};
   }
 
-  /** The first scan after which two lines differ in one of these paths, with the paths; undefined when they are equal as far as both go. */
-  firstDifference(id: number, paths: readonly string[]): { readonly scan: number; readonly paths: readonly string[] } | undefined {
+  /**
+   * For each path the first scan after which this line and another differ in it, as far as both go. Looks at `most`
+   * scans from `from` on (from where they part when left out); `next` is where to go on, `isAll` whether that was all
+   * there is today. Undefined when the other line is no longer kept.
+   */
+  differences(id: number, paths: readonly string[], most: number, from = 0): { readonly at: readonly (number | undefined)[]; readonly next: number; readonly isAll: boolean } | undefined {
     const other = this.leaves.find((l) => l.id === id);
     if (!other) return undefined;
     const mine = this.chain(), theirs = new Set(this.chain(other));
     const shared = mine.findLast((s) => theirs.has(s));
-    const fork = shared ? Math.min(...[...mine, ...theirs].filter((s) => s.parent === shared).map((s) => s.from), this.end, other.end) : 0;
     const last = Math.min(this.end, other.end);
-    for (let n = fork; n <= last; n++) {
-      const a = this.engineAt(n), left = paths.map((p) => readPath(a, p));
-      const b = this.twin(other, n), differing = paths.filter((p, i) => !Object.is(readPath(b, p), left[i]));
-      if (differing.length) return { scan: n, paths: differing };
+    const fork = shared ? Math.min(...[...mine, ...theirs].filter((s) => s.parent === shared).map((s) => s.from), last) : Math.max(this.start, this.chain(other)[0]!.from);
+    const at: (number | undefined)[] = paths.map(() => undefined), first = Math.max(fork, from), limit = Math.min(last + 1, first + most);
+    let n = first;
+    for (; n < limit && at.includes(undefined); n++) {
+      const a = this.engineAt(n), b = this.twin(other, n);
+      paths.forEach((p, i) => { if (at[i] === undefined && !Object.is(readPath(a, p), readPath(b, p))) at[i] = n; });
     }
-    return undefined;
+    return { at, next: n, isAll: n > last || !at.includes(undefined) };
   }
   private twinEngine: { engine: Engine; stretch: Stretch; image: Image } | undefined;
   private twin(leaf: Stretch, scan: number): Engine {
@@ -659,7 +626,12 @@ export class History {
 
   /** Everything that came from outside since this line's logic began to run, to replay it elsewhere. */
   recording(): { scan: number; event: BenchEvent }[] {
-    return this.recordedStretches().flatMap((s, i, all) => [...s.events].filter(([scan]) => scan < (all[i + 1]?.from ?? Infinity)).sort((a, b) => a[0] - b[0]).flatMap(([scan, list]) => list.map((event) => ({ scan, event }))));
+    return eventsOf(this.recordedStretches());
+  }
+  /** Everything that came from outside on this line, also before the logic was changed; what was forced at its start comes first. */
+  doneOutside(): { scan: number; event: BenchEvent }[] {
+    const chain = this.chain();
+    return [...chain[0]!.keys[0]!.forces.map((f) => ({ scan: chain[0]!.from, event: { kind: 'force' as const, path: f.path, value: f.value } })), ...eventsOf(chain)];
   }
   private recordedStretches(): Stretch[] {
     const chain = this.chain();
@@ -771,31 +743,7 @@ export class History {
         left -= this.fillBlocks(s, traces, b, b, exact);
       }
     }
-    return { complete, courses: paths.map((p) => this.course(chain, p, from, to, width)) };
-  }
-
-  private course(chain: readonly Stretch[], path: string, from: number, to: number, width: number): Course {
-    const out: number[] = [];
-    let kind: Course['kind'] = 'trace', names: Record<number, string> | undefined;
-    const put = (scan: number, low: number, high: number, last: number) => {
-      const n = out.length;
-      if (n >= 4 && out[n - 4]! + width > scan && width > 1) {
-        if (low < out[n - 3]!) out[n - 3] = low;
-        if (high > out[n - 2]!) out[n - 2] = high;
-        out[n - 1] = last;
-      } else if (n < 4 || out[n - 1] !== last || low !== last || high !== last || out[n - 2] !== out[n - 3]) out.push(scan, low, high, last);
-    };
-    chain.forEach((s, i) => {
-      const t = s.traces.get(path.toLowerCase());
-      if (!t) return;
-      kind = kindOf(t.location);
-      if (t.location.type.kind === 'enum') names = Object.fromEntries(t.location.type.values.map((v) => [Number(v.value), v.name]));
-      const start = Math.max(from, s.from), limit = Math.min(to, chain[i + 1]?.from ?? s.end);
-      const first = t.valueAt(start);
-      if (first !== undefined) put(start, first, first, first);
-      if (limit > start) t.columns(start, limit, width, put);
-    });
-    return { path, kind, points: Float64Array.from(out), ...(names ? { names } : {}) };
+    return { complete, courses: paths.map((p) => courseOf(chain, p, from, to, width)) };
   }
 
   /** Where the time line is made of other logic or inputs: the moments at which stretches of this line begin. */
@@ -810,51 +758,4 @@ export class History {
   callPath(): readonly Span[] { return this.halt ? [...this.engine.callPath(), ...(this.halt.at ? [this.halt.at] : [])] : []; }
 }
 
-export interface Course { readonly path: string; readonly kind: 'band' | 'ribbon' | 'trace'; readonly points: Float64Array; /** Names of an enumeration's values. */ readonly names?: Readonly<Record<number, string>> }
-
-export function performOn(engine: Engine, e: BenchEvent): void {
-  if (e.kind === 'write') engine.write(e.path, e.value);
-  else if (e.kind === 'force') engine.force(e.path, e.value);
-  else engine.setForces([]);
-}
-
 const keepable = (engine: Engine, forces: readonly Force[]): readonly Force[] => forces.filter((f) => 'location' in findPath(engine.image, f.path));
-
-function addTrace(s: Stretch, path: string): void {
-  const found = findPath(s.image, path);
-  if ('error' in found) return;
-  const first = numberIn(s.keys[0]!.bytes, found.location);
-  if (first !== undefined) s.traces.set(path.toLowerCase(), new Trace(path, found.location, s.from, first));
-}
-
-const viewOf = (bytes: Uint8Array) => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-const numberIn = (bytes: Uint8Array, l: Location): number => numberReader(viewOf(bytes), l)?.() ?? 0;
-function readPath(e: Engine, path: string): Value | undefined {
-  const found = findPath(e.image, path);
-  return 'location' in found ? readLocation(e.view, found.location) : undefined;
-}
-
-/** The marks of keys 64g to 64g + 63 as one; undefined where one is not known. Whole groups only. */
-function together(s: Stretch, g: number): Uint8Array | undefined {
-  const known = s.changedTogether[g];
-  if (known) return known;
-  const group = s.keys.slice(64 * g, 64 * g + 64);
-  if (group.length < 64 || group.some((k) => !k.changed)) return undefined;
-  const sum = group[0]!.changed!.slice();
-  for (const k of group) k.changed!.forEach((b, i) => { sum[i]! |= b; });
-  return (s.changedTogether[g] = sum);
-}
-
-function placeBytes(l: Location): number { return l.bit !== undefined ? 1 : sizeOf(l.type); }
-function touches(changed: Uint8Array, address: number, size: number): boolean {
-  for (let a = address; a < address + size; a++) if ((changed[a >> 3]! >> (a & 7)) & 1) return true;
-  return false;
-}
-
-/** Index of the last key strictly before a moment; the first one where there is none. */
-function lastIndexBefore(keys: readonly Key[], scan: number): number {
-  let low = 0, high = keys.length;
-  while (low < high) { const mid = (low + high) >> 1; if (keys[mid]!.scan < scan) low = mid + 1; else high = mid; }
-  return Math.max(0, low - 1);
-}
-const lastBefore = (keys: readonly Key[], scan: number): Key => keys[lastIndexBefore(keys, scan)]!;

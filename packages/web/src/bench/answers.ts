@@ -1,6 +1,6 @@
 /** Answers to what the page asks about the program the bench has: runs in the bench worker, beside the engine. */
 import {
-  type CheckRow, type Compiled, Compiler, type Diagnostic, Engine, type History, type Image, type Project, type Span, type Type, VcdWriter, type WhyPlace, checkFromRun, csvLine, firstScans, formatValue, nanosecondsAsMs, planProof, playRecording, positionOf, prove, profileScan, readLocation, readRecording, recordRun, transferState, why, completionsAt, findPath, fixesFor, hoverAt, memoryMap, placeOfDefinition, powerPins, projectToText, readText, referencesAt, renameAt, rungToText, signatureAt, sizeOf, typeText, watchText,
+  type CheckRow, type Compiled, Compiler, type Diagnostic, Engine, type History, type Image, type Project, type Span, type Type, VcdWriter, type WhyPlace, checkFromRun, csvLine, firstScans, formatValue, nanosecondsAsMs, LONGEST_CHECK_NS, planProof, playRecording, positionOf, prove, profileScan, readLocation, readRecording, recordRun, transferState, why, completionsAt, findPath, fixesFor, hoverAt, memoryMap, placeOfDefinition, powerPins, projectToText, readText, referencesAt, renameAt, rungToText, signatureAt, sizeOf, typeText, watchText,
 } from '@ferrule/core';
 import { compileConditions } from './conditions.js';
 import type { Answers, Ask } from './protocol.js';
@@ -54,18 +54,29 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
       const since = (text: string) => history.lastChangeOf(now, [...image!.symbols.values()].filter((s) => new RegExp(`\\b${s.name.split('.')[0]!}\\b`, 'i').test(text)).map((s) => s.name), (e) => latest.holds(text, e), 3000)?.scan ?? history.start;
       return { since: history.lastChange(path, now)?.scan ?? history.start, holds: texts.map((text) => ({ text, holds: latest.holds(text, history.engineAt(now)), since: since(text) })) };
     }
-    case 'difference': return history?.firstDifference(ask.about.line, ask.about.paths);
+    case 'difference': return history?.differences(ask.about.line, ask.about.paths, MOST_COMPARED, ask.about.from);
     case 'record': return history && !compiled.hasErrors ? recordRun(history, project, ask.about.name) : undefined;
     case 'playBack': {
       const r = readRecording(ask.about.text);
       return 'error' in r ? r : history && image ? playRecording(history, image, r) : { error: 'Nothing runs yet: mend the logic first.' };
     }
-    case 'traces': return history ? tracesText(history, ask.about) : '';
-    case 'check': return history ? thatPasses(project, checkFromRun(history, project, ask.about.from, ask.about.to, ask.about.paths, () => newId('k')), history.engine.stepNs) : [];
+    case 'traces': return history ? tracesText(history, ask.about) : { error: 'Nothing runs yet: mend the logic first.' };
+    case 'check': return recordedCheck(project, history, ask.about);
     case 'condition': return latest.compiled.hasErrors ? undefined : compileConditions(new Compiler(), project, [ask.about.text]).problems.get(ask.about.text);
     case 'members': return image ? membersOf(image, ask.about.path) : [];
     case 'layout': return layoutOf(compiled.program.types.get(ask.about.type.toLowerCase()));
   }
+}
+
+/** Scans compared in one go, so that the bench answers others meanwhile. */
+const MOST_COMPARED = 20_000;
+
+function recordedCheck(project: Project, history: History | undefined, { from, to, paths }: Answers['check']['ask']): Answers['check']['answer'] {
+  if (!history) return { error: 'Nothing runs yet: mend the logic first.' };
+  const { stepNs } = history.engine;
+  if (BigInt(to) * stepNs > LONGEST_CHECK_NS) return { error: `A check begins at the cold start and plays for an hour at most; this stretch ends ${Math.round(Number(BigInt(to) * stepNs) / 60e9).toLocaleString('en')} minutes after it. Restart, do it again, and record that.` };
+  const rows = thatPasses(project, checkFromRun(history, project, from, to, paths, () => newId('k')), stepNs);
+  return rows.length ? { rows } : { error: 'Nothing happened in this stretch that could be checked.' };
 }
 
 /** What is proposed must hold on the logic it comes from: an expectation that does not, when played, is left out. */
@@ -83,9 +94,11 @@ function thatPasses(project: Project, rows: readonly CheckRow[], stepNs: bigint)
 }
 
 /** Values of tags scan by scan, as a waveform file or as a table. */
-function tracesText(history: History, { as, paths, from, to }: Answers['traces']['ask']): string {
+function tracesText(history: History, { as, paths, from, to }: Answers['traces']['ask']): Answers['traces']['answer'] {
   const columns = paths.flatMap((name) => { const f = findPath(history.image, name); return 'location' in f ? [{ name, location: f.location }] : []; });
   const first = Math.max(history.start, from), last = Math.min(history.end, to), stepNs = history.engine.stepNs;
+  if (!columns.length) return { error: 'No tag is on the scope yet.' };
+  if (last - first > MOST_ROWS) return { error: `That would be ${(last - first).toLocaleString('en')} scans; a file takes ${MOST_ROWS.toLocaleString('en')} at most. Set the cursors A and B around what you need.` };
   const vcd = new VcdWriter(columns);
   const parts = [as === 'vcd' ? vcd.header : `${csvLine(['t_ms', ...columns.map((c) => c.name)])}\n`];
   for (let n = first; n <= last; n++) {
@@ -95,8 +108,9 @@ function tracesText(history: History, { as, paths, from, to }: Answers['traces']
   }
   // The end of the recording is a time too, also where nothing changed.
   if (as === 'vcd') parts.push(`#${BigInt(last) * stepNs}\n`);
-  return parts.join('');
+  return { text: parts.join('') };
 }
+const MOST_ROWS = 500_000;
 
 /** Elements shown of an array at most; further ones are reached by typing their path. */
 const MOST = 500;

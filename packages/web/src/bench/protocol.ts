@@ -1,5 +1,5 @@
 /** What page and bench worker say to each other. */
-import type { Beginning, CheckRow, Completion, Course, FirstOn, Line, Played, RunRecording, WhyAnswer, WhyPlace, DefinitionPlace, Edit, Fix, FoundUse, Frame, FrameRequest, HoverFact, MemoryArea, Origin, Project, ShownValue, Signature, TextIn, TextOut, TextPlace, TextWatch, Use } from '@ferrule/core';
+import type { Beginning, CheckRow, Completion, Course, FirstOn, Line, Played, RunRecording, WhyAnswer, WhyPlace, DefinitionPlace, Edit, Fix, FoundUse, Frame, FrameRequest, History, HoverFact, MemoryArea, Origin, Project, ShownValue, Signature, TextIn, TextOut, TextPlace, TextWatch, Use } from '@ferrule/core';
 
 export type EventText =
   | { readonly kind: 'write'; readonly path: string; readonly value: string }
@@ -71,12 +71,13 @@ export interface Answers {
   firstScans: { ask: { warm: boolean }; answer: readonly FirstOn[] };
   /** Since when a step lasts, and since when the conditions looked at have been as they are. */
   waits: { ask: { path: string; texts: readonly string[] }; answer: { readonly since: number; readonly holds: readonly { readonly text: string; readonly holds: boolean; readonly since: number }[] } | undefined };
-  difference: { ask: { line: number; paths: readonly string[] }; answer: { readonly scan: number; readonly paths: readonly string[] } | undefined };
+  /** Where the line shown and another differ, for each path; goes on from scan `from`. */
+  difference: { ask: { line: number; paths: readonly string[]; from: number | undefined }; answer: ReturnType<History['differences']> };
   record: { ask: { name: string }; answer: RunRecording | undefined };
   playBack: { ask: { text: string }; answer: Played | { readonly error: string } };
   /** Traces of the scope as a file. */
-  traces: { ask: { as: 'vcd' | 'csv'; paths: readonly string[]; from: number; to: number }; answer: string };
-  check: { ask: { from: number; to: number; paths: readonly string[] }; answer: readonly CheckRow[] };
+  traces: { ask: { as: 'vcd' | 'csv'; paths: readonly string[]; from: number; to: number }; answer: { readonly text: string } | { readonly error: string } };
+  check: { ask: { from: number; to: number; paths: readonly string[] }; answer: { readonly rows: readonly CheckRow[] } | { readonly error: string } };
   condition: { ask: { text: string }; answer: string | undefined };
   memory: { ask: Record<never, never>; answer: readonly MemoryArea[] };
   fixes: { ask: { problem: number }; answer: readonly Fix[] };

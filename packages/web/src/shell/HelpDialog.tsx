@@ -19,6 +19,12 @@ const NOTATION: readonly (readonly [string, string])[] = [
   ['a & b, a | b, ( )', 'in series, in parallel; & binds tighter'], ['Tag, !Tag', 'contact normally open, normally closed'], ['^Tag, ^!Tag', 'contact on a rising, a falling edge'], ['a >= b', 'a comparison; each side any expression'], ['Fun(x, OUT => Tag)', 'a function worked with power (EN); its value goes to a tag, power goes on (ENO)'],
   ['Inst(PT := 300 ms)', 'a function block with power through it; Inst:TON(…) declares it, Inst@CD(…).QD picks other pins, Inst@EN(…) calls it with power only'], ['-> Tag, !Tag, set Tag, reset Tag', 'coils; ^Tag and ^!Tag on an edge'], ['-> a, b, (path -> c)', 'outputs in parallel, each with a path of its own'], ['{ n := n + 1; }', 'an action while there is power; ^{ … } once per rise'], ['-> return', 'leaves the program'],
 ];
+const SENTENCES: readonly (readonly [string, readonly (readonly [string, string])[]])[] = [
+  ['When', [['at once', 'with the row before'], ['after 500 ms', 'so long after the row before; also in scans: after 3 scans'], ['once DieDown is on within 2 s', 'waits for it, 10 s when nothing is said']]],
+  ['Do', [['tap Start for 200 ms', 'presses it and lets go'], ['hold Stop, let go of Stop', 'presses it; lets go'], ['turn Auto right, strike Emergency', 'a selector; an emergency stop'], ['enter 20 at Batch', 'a number'], ['tap Chamber.Below', 'one of several things at a device'], ['set Total to 0, force DieUp on, release DieUp', 'a tag'], ['upset Feed.Jam, clear Feed.Jam', 'what goes wrong in the machine']]],
+  ['Expect', [['Running is on, Step is Idle, Level > 2', 'after the next scan'], ['Running is on within 300 ms, within 3 scans', 'at some time until then'], ['Running is on for 2 s', 'from now, all that time'], ['Running is on until Done is on', 'from now, up to then'], ['never Blade AND Feed', 'from here to the end of the check'], ["keeps 'Name of a rule'", 'the rule holds from the start to the end of the check']]],
+  ['Rules', [['never A and B together', ''], ['A requires B, A only while B', ''], ['after A, B within 1 s', ''], ['A stays at least 300 ms', ''], ['Level between 0 and 100', ''], ['always A OR B, never A', 'any condition']]],
+];
 
 export function HelpDialog({ topic, onClose }: { readonly topic: HelpTopic | undefined; readonly onClose: () => void }) {
   return (
@@ -30,7 +36,7 @@ export function HelpDialog({ topic, onClose }: { readonly topic: HelpTopic | und
           <Dialog.Description className="text-soft">Everything the mouse can do, the keys can.</Dialog.Description>
           <Tabs.Root key={topic?.tab} defaultValue={topic?.tab ?? 'keys'} className="mt-3 flex min-h-0 flex-1 flex-col">
             <Tabs.List className="flex gap-5 border-b border-edge" aria-label="Parts of the help">
-              {[['keys', 'Keys'], ['line', 'The rung line'], ['elements', 'Elements'], ['blocks', 'Blocks'], ['rules', 'Rules of checking']].map(([value, label]) => (
+              {[['keys', 'Keys'], ['line', 'The rung line'], ['elements', 'Elements'], ['blocks', 'Blocks'], ['checks', 'Checks'], ['rules', 'Rules of checking']].map(([value, label]) => (
                 <Tabs.Trigger key={value} value={value!} className="-mb-px border-b-2 border-transparent py-1.5 font-medium text-soft data-[state=active]:border-copper data-[state=active]:text-ink">{label}</Tabs.Trigger>
               ))}
             </Tabs.List>
@@ -43,6 +49,7 @@ export function HelpDialog({ topic, onClose }: { readonly topic: HelpTopic | und
             </Tabs.Content>
             <Tabs.Content value="elements" className="min-h-0 flex-1 pt-4"><Suspense fallback={<p role="status" className="text-soft">Opening …</p>}><ElementPages start={topic?.tab === 'elements' ? topic.page : undefined} /></Suspense></Tabs.Content>
             <Tabs.Content value="blocks" className="min-h-0 flex-1 pt-4"><Suspense fallback={<p role="status" className="text-soft">Opening …</p>}><BlockPages start={topic?.tab === 'blocks' ? topic.page : undefined} /></Suspense></Tabs.Content>
+            <Tabs.Content value="checks" className="min-h-0 flex-1 overflow-auto pt-4"><div className="grid gap-5">{SENTENCES.map(([title, rows]) => <Sheet key={title} title={title} rows={rows} wide />)}</div></Tabs.Content>
             <Tabs.Content value="rules" className="min-h-0 flex-1 pt-4"><Suspense fallback={<p role="status" className="text-soft">Opening …</p>}><RulePages start={topic?.tab === 'rules' ? topic.page : undefined} /></Suspense></Tabs.Content>
           </Tabs.Root>
           <Dialog.Close className="mt-4 self-start rounded-md border border-edge px-3 py-1 font-medium">Close</Dialog.Close>

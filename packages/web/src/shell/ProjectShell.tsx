@@ -146,9 +146,10 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void, onPalette: (open: bool
       else if (e.key === '?' && !command) onHelp({ tab: 'keys' });
     };
     window.addEventListener('keydown', onKey);
-    const back = (e: KeyboardEvent) => { if (e.altKey && (e.key === 'ArrowLeft' || e.key === 'ArrowRight')) onKey(e); };
-    window.addEventListener('keydown', back, true);
-    return () => { window.removeEventListener('keydown', onKey); window.removeEventListener('keydown', back, true); };
+    // Cells and fields keep their keys to themselves; these mean the same in all of them.
+    const first = (e: KeyboardEvent) => { if ((e.altKey && (e.key === 'ArrowLeft' || e.key === 'ArrowRight')) || ['F1', 'F5', 'F6'].includes(e.key)) { onKey(e); e.stopPropagation(); } };
+    window.addEventListener('keydown', first, true);
+    return () => { window.removeEventListener('keydown', onKey); window.removeEventListener('keydown', first, true); };
   }, [walk, navigate, id, onHelp, onPalette]);
 }
 

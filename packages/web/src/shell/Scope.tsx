@@ -35,7 +35,7 @@ export function Scope() {
   const [other, setOther] = useState<number>();
   const lines = useBench((s) => s.frame?.lines ?? NO_LINES);
   const laid = lines.some((l) => l.id === other && !l.isCurrent) ? other : undefined;
-  const differs = useDifference(laid, paths);
+  const differs = useDifference(laid, lines.find((l) => l.isCurrent)?.id, paths);
   useEffect(() => tellBench({ kind: 'scope', view: { paths, span: view.span, pixels, ...(view.from !== undefined ? { from: view.from } : {}), ...(laid !== undefined ? { other: laid } : {}) } }), [paths, view, pixels, laid]);
   const add = (path: string) => { if (!paths.some((p) => p.toLowerCase() === path.toLowerCase())) edit({ kind: 'changeScope', paths: [...paths, path] }); };
   const drop = useTagDrop<HTMLElement>(add);
@@ -159,21 +159,32 @@ function Lines({ lines, other, onOther, differs }: { readonly lines: readonly Li
   );
 }
 
+/** The first scan at which a path differs, by its name in lower case; undefined as long as nothing has been compared. */
 interface Difference { readonly first: { readonly scan: number; readonly paths: readonly string[] } | undefined; readonly byPath: Readonly<Record<string, number>> }
-/** Where the line laid over first differs in the tags of the scope. */
-function useDifference(line: number | undefined, paths: readonly string[]): Difference | undefined {
+/** Where the line laid over first differs in the tags of the scope: looked at in pieces, and on while both still run alike. */
+function useDifference(line: number | undefined, current: number | undefined, paths: readonly string[]): Difference | undefined {
   const [found, setFound] = useState<Difference>();
-  const end = useBench((s) => (line === undefined ? 0 : Math.floor((s.frame?.end ?? 0) / 100)));
   useEffect(() => {
-    let isOld = false;
-    if (line === undefined) { setFound(undefined); return; }
+    setFound(undefined);
+    if (line === undefined) return;
+    let isOver = false;
     void (async () => {
-      const first = await askBench('difference', { line, paths });
-      const each = await Promise.all(paths.map(async (p) => [p.toLowerCase(), (await askBench('difference', { line, paths: [p] }))?.scan] as const));
-      if (!isOld) setFound({ first, byPath: Object.fromEntries(each.filter((e): e is readonly [string, number] => e[1] !== undefined)) });
+      const byPath: Record<string, number> = {};
+      let from: number | undefined;
+      for (;;) {
+        const left = paths.filter((p) => !(p.toLowerCase() in byPath));
+        const d = left.length ? await askBench('difference', { line, paths: left, from }) : undefined;
+        if (isOver || !d) return;
+        left.forEach((p, i) => { const at = d.at[i]; if (at !== undefined) byPath[p.toLowerCase()] = at; });
+        const scan = Math.min(...Object.values(byPath));
+        setFound({ first: Number.isFinite(scan) ? { scan, paths: paths.filter((p) => byPath[p.toLowerCase()] === scan) } : undefined, byPath: { ...byPath } });
+        from = d.next;
+        if (d.isAll) await new Promise((r) => { setTimeout(r, 500); });
+        if (isOver) return;
+      }
     })();
-    return () => { isOld = true; };
-  }, [line, paths, end]);
+    return () => { isOver = true; };
+  }, [line, current, paths]);
   return found;
 }
 
@@ -188,7 +199,10 @@ function Runs({ cursors, paths }: { readonly cursors: readonly (number | undefin
     return at.length === 2 ? { from: Math.min(...at), to: Math.max(...at) } : { from: f?.start ?? 0, to: f?.end ?? 0 };
   };
   const name = project?.name.replace(/[^\w-]+/g, '-').toLowerCase() ?? 'run';
-  const traces = async (as: 'vcd' | 'csv') => saveAs(`${name}.${as}`, await askBench('traces', { as, paths, ...stretch() }), as === 'vcd' ? 'text/plain' : 'text/csv');
+  const traces = async (as: 'vcd' | 'csv') => {
+    const t = await askBench('traces', { as, paths, ...stretch() });
+    if ('error' in t) setSaid(t.error); else saveAs(`${name}.${as}`, t.text, as === 'vcd' ? 'text/plain' : 'text/csv');
+  };
   const save = async () => { const r = await askBench('record', { name: project?.name ?? '' }); if (r) saveAs(`${name}.ferrule-run.json`, `${JSON.stringify(r, null, 1)}\n`, 'application/json'); };
   const keep = async () => {
     const r = await askBench('record', { name: project?.name ?? '' });
@@ -203,8 +217,9 @@ function Runs({ cursors, paths }: { readonly cursors: readonly (number | undefin
     setSaid('error' in p ? p.error : `${p.scans.toLocaleString('en')} scans replayed: ${p.isSame ? 'the same bytes as recorded.' : 'not the bytes that were recorded — the logic is another.'}${p.dropped.length ? ` Left out: ${p.dropped.join(' ')}` : ''}`);
   };
   const check = async () => {
-    const rows = await askBench('check', { ...stretch(), paths });
-    if (!project || !rows.length) { setSaid('Nothing happened in this stretch that could be checked.'); return; }
+    const made = await askBench('check', { ...stretch(), paths });
+    if (!project || 'error' in made) { setSaid('error' in made ? made.error : undefined); return; }
+    const { rows } = made;
     const check = { id: newId('c'), name: `Recorded ${project.checks.length + 1}`, note: 'Recorded from the bench: read it, and strike out what does not matter.', rows };
     useDocument.getState().edit({ kind: 'addCheck', at: project.checks.length, check });
     void navigate(`/projects/${id}/prove?check=${check.id}`);

@@ -3,7 +3,7 @@ import { ChevronDown, Trash2 } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useMemo, useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { DEVICE_GROUPS, type Device, type DeviceKind, type Edit, type Loose, type Project, type Tag, type Terminal, deviceKind, looseEnds, nextFree, tagNameFor, wiresThatMatch } from '@ferrule/core';
+import { DEVICE_GROUPS, type Device, type DeviceKind, type Edit, type Loose, type Project, type Tag, type Terminal, deviceKind, looseEnds, nextFree, renameDevice, tagNameFor, wiresThatMatch } from '@ferrule/core';
 import { useBench, useLook, useValue } from '../../bench/live.js';
 import { useTagDrop } from '../../components/drag.js';
 import { Button, EditInPlace, MENU, MENU_ITEM } from '../../components/ui.js';
@@ -96,13 +96,11 @@ function missingTags(project: Project, devices: readonly Device[]): Edit {
 function DeviceRows({ device, kind, isChosen, problem, loose }: { readonly loose: readonly Loose[]; readonly device: Device; readonly kind: DeviceKind | undefined; readonly isChosen: boolean; readonly problem: string | undefined }) {
   const [open, setOpen] = useState(false);
   const change = (to: Partial<Omit<Device, 'id'>>) => useDocument.getState().edit({ kind: 'changeDevice', id: device.id, to });
-  /** Wires of other devices and sentences of checks follow the name as far as they name the device. */
   const rename = (name: string) => {
     const { project, edit } = useDocument.getState();
     if (!project || !/^[A-Za-z_]\w*$/.test(name)) { useDocument.setState({ refused: `‘${name}’ is not a name: letters, digits and underscores, a letter first.` }); return; }
     if (project.machine.devices.some((d) => d !== device && d.name.toLowerCase() === name.toLowerCase())) { useDocument.setState({ refused: `There is a device ‘${name}’ already.` }); return; }
-    const others = project.machine.devices.flatMap((d): Edit[] => { const wires = Object.fromEntries(Object.entries(d.wires ?? {}).map(([k, v]) => [k, v.toLowerCase().startsWith(`${device.name.toLowerCase()}.`) ? name + v.slice(device.name.length) : v])); return JSON.stringify(wires) === JSON.stringify(d.wires ?? {}) ? [] : [{ kind: 'changeDevice', id: d.id, to: { wires } }]; });
-    edit({ kind: 'group', label: `Rename ${device.name} to ${name}`, edits: [{ kind: 'changeDevice', id: device.id, to: { name } }, ...others] });
+    edit(renameDevice(project, device.id, name));
   };
   const move = (by: -1) => {
     const { project, edit } = useDocument.getState(), at = project?.machine.devices.findIndex((d) => d.id === device.id) ?? 0;

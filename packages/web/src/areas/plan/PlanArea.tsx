@@ -1,11 +1,12 @@
 /** Plan: the operation written down before the logic: steps as a table, the flow drawn from them, both live with the bench. */
 import { ChevronDown, Plus, Trash2 } from 'lucide-react';
-import { DropdownMenu } from 'radix-ui';
-import { Suspense, lazy, useEffect, useMemo, useState } from 'react';
+import { Dialog, DropdownMenu } from 'radix-ui';
+import { Suspense, lazy, useEffect, useMemo, useRef, useState } from 'react';
 import { type Plan, type PlanStep, type Sequence, type Way, guessTag, nextFree, planProblems, readSteps, stepName, stepTagOf, stepsToTable } from '@ferrule/core';
 import { askBench, benchStore, tellBench, useBench, useLook, useValue } from '../../bench/live.js';
 import { askWhy } from '../../components/asking.js';
 import { Button, EditInPlace, EditSentence, MENU, MENU_ITEM } from '../../components/ui.js';
+import { saveAs } from '../../components/save-as.js';
 import { durationText } from '../../components/values.js';
 import { newId, useDocument } from '../../document/store.js';
 import { MakeDialog } from './MakeDialog.js';
@@ -42,7 +43,7 @@ export function PlanArea() {
           <Button look="quiet" tight onClick={() => addSequence()}><Plus size={13} />Sequence</Button>
           <span className="ml-auto" />
           <Button look="quiet" tight onClick={() => setPasting(true)}>Steps from a table</Button>
-          {sequence && <Button look="quiet" tight onClick={() => void navigator.clipboard?.writeText(stepsToTable(sequence))}>Copy as table</Button>}
+          {sequence && <CopyTable sequence={sequence} />}
           <Button onClick={() => setMaking({ checks: true })} disabled={!plan.sequences.length}>Make checks</Button>
           <DropdownMenu.Root>
             <DropdownMenu.Trigger asChild><Button look="strong" disabled={!plan.sequences.length}>Make logic<ChevronDown size={13} /></Button></DropdownMenu.Trigger>
@@ -87,13 +88,20 @@ function useLivePlan(plan: Plan, sequence: Sequence | undefined): LivePlan {
   const texts = useMemo(() => [...new Set((here?.ways ?? []).flatMap((w) => (w.when?.trim() ? [w.when.trim()] : [])))], [here]);
   const [found, setFound] = useState<{ since: number; holds: Record<string, { holds: boolean; since: number }> }>();
   const turn = useBench((s) => Math.floor((s.frame?.timeMs ?? 0) / 100));
+  const asked = useRef('');
   useEffect(() => tellBench({ kind: 'conditions', texts }), [texts]);
   useEffect(() => () => tellBench({ kind: 'conditions', texts: [] }), []);
   useEffect(() => {
-    if (!tag || step === undefined) { setFound(undefined); return; }
-    let isOld = false;
-    void askBench('waits', { path: tag, texts }).then((w) => { if (!isOld) setFound(w && { since: w.since, holds: Object.fromEntries(w.holds.map((h) => [h.text, h])) }); });
-    return () => { isOld = true; };
+    if (!tag || step === undefined) { asked.current = ''; setFound(undefined); return; }
+    // One question at a time: a bench that is slow to answer is not asked faster than it answers.
+    const question = `${tag} ${step} ${texts.join()}`;
+    if (asked.current === question) return;
+    asked.current = question;
+    void askBench('waits', { path: tag, texts }).then((w) => {
+      if (asked.current !== question) return;
+      asked.current = '';
+      setFound(w && { since: w.since, holds: Object.fromEntries(w.holds.map((h) => [h.text, h])) });
+    });
   }, [tag, step, texts, turn]);
   const { frame } = benchStore.getState();
   const now = frame?.scan ?? 0, ms = frame?.scanMs ?? 10;
@@ -216,20 +224,34 @@ function Points() {
   );
 }
 
+/** The steps for a spreadsheet: to the clipboard, or to a file where the browser has none. */
+function CopyTable({ sequence }: { readonly sequence: Sequence }) {
+  const [said, setSaid] = useState('');
+  useEffect(() => { if (!said) return; const t = setTimeout(() => setSaid(''), 2500); return () => clearTimeout(t); }, [said]);
+  const copy = async () => {
+    const text = stepsToTable(sequence);
+    try { await navigator.clipboard.writeText(text); setSaid('Copied'); } catch { saveAs(`${sequence.name || 'steps'}.tsv`, text, 'text/tab-separated-values'); setSaid('Saved as a file'); }
+  };
+  return <><span role="status" className="text-[12px] text-soft">{said}</span><Button look="quiet" tight onClick={() => void copy()}>Copy as table</Button></>;
+}
+
 function PasteDialog({ onClose, onTake }: { readonly onClose: () => void; readonly onTake: (steps: readonly PlanStep[]) => void }) {
   const [text, setText] = useState('');
   const table = useMemo(() => (text.trim() ? readSteps(text, newId) : undefined), [text]);
   return (
-    <div role="dialog" aria-label="Steps from a table" className="fixed inset-0 z-40 grid place-items-center bg-black/30" onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Escape') onClose(); }}>
-      <div className="w-[680px] rounded-xl border border-edge bg-sheet p-4 shadow-xl">
-        <h2 className="mb-1 text-[15px] font-semibold">Steps from a table</h2>
-        <p className="mb-2 text-soft">Paste from a spreadsheet, or CSV: step, on while in it, moves on when, for, to, limit, past the limit. Headings may stand in any order; a row without a step is another way out of the one above.</p>
+    <Dialog.Root open onOpenChange={(open) => { if (!open) onClose(); }}>
+      <Dialog.Portal>
+      <Dialog.Overlay className="fixed inset-0 z-40 bg-black/30" />
+      <Dialog.Content className="fixed top-[12vh] left-1/2 z-50 max-h-[80vh] w-[680px] max-w-[94vw] -translate-x-1/2 overflow-auto rounded-xl border border-edge bg-sheet p-4 shadow-xl" onKeyDown={(e) => e.stopPropagation()}>
+        <Dialog.Title className="mb-1 text-[15px] font-semibold">Steps from a table</Dialog.Title>
+        <Dialog.Description className="mb-2 text-soft">Paste from a spreadsheet, or CSV: step, on while in it, moves on when, for, to, limit, past the limit. Headings may stand in any order; a row without a step is another way out of the one above.</Dialog.Description>
         <textarea autoFocus aria-label="Table of steps" value={text} onChange={(e) => setText(e.target.value)} rows={9} spellCheck={false} className="w-full rounded border border-edge bg-paper p-2 font-mono text-[12px]" />
         {table && <p className="mt-1 text-[12.5px]">{table.steps.length} step{table.steps.length === 1 ? '' : 's'}: {table.steps.slice(0, 8).map((s) => s.name).join(', ')}{table.steps.length > 8 ? ' …' : ''}</p>}
         {table?.problems.map((p, i) => <p key={i} role="alert" className="text-[12.5px] text-bad">Line {p.line}: {p.message}</p>)}
         <label className="mt-2 block text-[12.5px] text-soft">or a file <input type="file" accept=".csv,.tsv,.txt" aria-label="File with steps" onChange={(e) => { const f = e.target.files?.[0]; if (f) void f.text().then(setText); }} /></label>
         <div className="mt-3 flex justify-end gap-2"><Button onClick={onClose}>Cancel</Button><Button look="strong" disabled={!table?.steps.length} onClick={() => table && onTake(table.steps)}>Take {table?.steps.length ?? 0} steps</Button></div>
-      </div>
-    </div>
+      </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
   );
 }

@@ -1,9 +1,9 @@
 /** Beyond the checks: a search for counterexamples, what the checks have reached, and what they do not notice. */
 import { useEffect, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
-import { type CheckRow, type Counterexample, type Project, formatValue } from '@ferrule/core';
+import type { Counterexample, Project } from '@ferrule/core';
 import { create } from 'zustand';
-import { benchStore, tellBench } from '../../bench/live.js';
+import { tellBench } from '../../bench/live.js';
 import { Button } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 import type { FromCampaign, ToCampaign } from './campaign.worker.js';
@@ -66,10 +66,10 @@ function Found({ found }: { readonly found: Counterexample }) {
   const navigate = useNavigate();
   const { id } = useParams();
   const project = useDocument((s) => s.project);
-  const rows = rowsOf(found, project);
+  const { rows } = found;
   const keep = () => {
     if (!project) return;
-    const check = { id: newId('c'), name: `Against: ${found.rule}`, note: 'Found by search: what breaks the rule. It passes when the rule holds here.', rows };
+    const check = { id: newId('c'), name: `Against: ${found.rule}`, note: 'Found by search: what broke the rule. It passes when the rule holds here.', rows: rows.map((r) => ({ ...r, id: newId('k') })) };
     useDocument.getState().edit({ kind: 'addCheck', at: project.checks.length, check });
     void navigate(`/projects/${id}/prove?check=${check.id}`);
   };
@@ -86,29 +86,6 @@ function Found({ found }: { readonly found: Counterexample }) {
 }
 
 const shownEvent = (e: Counterexample['recording'][number]['event']) => (e.kind === 'releaseAll' ? { kind: e.kind } : { kind: e.kind, path: e.path, ...(e.value !== undefined ? { value: typeof e.value === 'bigint' ? Number(e.value) : e.value } : {}) });
-
-/** The counterexample in the words of a check; its last row waits past the moment and expects nothing but the rule. */
-function rowsOf(f: Counterexample, project: Project | undefined): readonly CheckRow[] {
-  let at = 0;
-  const ms = benchStore.getState().frame?.scanMs ?? 10;
-  const rows: CheckRow[] = [];
-  for (const { scan, event } of f.recording) {
-    if (event.kind !== 'write') continue;
-    const [machine, device, member] = event.path.split('.');
-    const isDevice = machine === 'Machine' && project?.machine.devices.some((d) => d.name === device);
-    const on = event.value === true;
-    const text = !isDevice ? `set ${event.path} to ${typeof event.value === 'boolean' ? (on ? '1' : '0') : formatValue({ kind: 'elementary', name: 'REAL' } as never, event.value)}`
-      : member === 'Pressed' || member === 'Struck' ? (on ? `hold ${device}` : `let go of ${device}`) : member === 'Turned' ? `turn ${device} ${on ? 'right' : 'left'}` : member === 'Entry' ? `enter ${Number(event.value)} at ${device}` : typeof event.value === 'boolean' ? `${on ? 'upset' : 'clear'} ${device}.${member}` : `set ${event.path} to ${String(event.value)}`;
-    const last = rows[rows.length - 1];
-    if (last && scan === at) rows[rows.length - 1] = { ...last, do: [...(last.do ?? []), text] };
-    else rows.push({ id: newId('k'), ...(scan > at ? { when: `after ${(scan - at) * ms} ms` } : {}), do: [text] });
-    at = scan;
-  }
-  const rule = project?.rules.find((r) => r.id === f.ruleId)?.sentence ?? '';
-  const never = /^never\s+(.+?)\s+and\s+(.+?)\s+together$/i.exec(rule), requires = /^(.+?)\s+(?:requires|only while)\s+(.+)$/i.exec(rule);
-  const expect = never ? `NOT (${never[1]} AND ${never[2]})` : requires ? `NOT (${requires[1]}) OR (${requires[2]})` : undefined;
-  return [...rows, { id: newId('k'), when: `after ${Math.max(ms, (f.scan - at - 1) * ms)} ms`, ...(expect ? { expect: [expect] } : {}) }];
-}
 
 export function ReachView() {
   const { results, running } = useCampaign();

@@ -1,12 +1,13 @@
 /** Prove: sequence checks and interlock rules, run on the server; a failure says where and puts the bench there. */
 import { useEffect, useState } from 'react';
 import { useSearchParams } from 'react-router';
-import type { CheckRow, ShownValue } from '@ferrule/core';
+import { type CheckRow, type ShownValue, renameRule } from '@ferrule/core';
 import { api, messageOf } from '../../api.js';
 import { tellBench, useBench } from '../../bench/live.js';
 import { Plus, Trash2 } from 'lucide-react';
 import { MutationView, ReachView, SearchView } from './Campaigns.js';
 import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
+import { helpTopic } from '../../components/help-topic.js';
 import { newId, useDocument } from '../../document/store.js';
 
 interface Failure { readonly row: number; readonly scan: number; readonly timeNs: number; readonly expected: string; readonly seen: string; readonly check?: string; readonly checkId?: string }
@@ -22,6 +23,7 @@ const seconds = (ns: number) => `${(ns / 1e9).toFixed(2)} s`;
 const Mark = ({ ok }: { readonly ok: boolean | undefined }) => <span aria-label={ok === undefined ? 'not run' : ok ? 'passed' : 'failed'} className={`w-4 shrink-0 text-center font-semibold ${ok === undefined ? 'text-faint' : ok ? 'text-good' : 'text-bad'}`}>{ok === undefined ? '·' : ok ? '✓' : '✕'}</span>;
 
 export function ProveArea() {
+  useEffect(() => { helpTopic.setState({ topic: { tab: 'checks' } }); return () => helpTopic.setState({ topic: undefined }); }, []);
   const project = useDocument((s) => s.project);
   const [results, setResults] = useState<Results | undefined>(kept);
   const [running, setRunning] = useState(false);
@@ -98,7 +100,7 @@ export function ProveArea() {
         <div className="flex items-center gap-3">
           <div className="min-w-0 flex-1">
             {rule ?? check
-              ? <h2 className="text-[15px] font-semibold"><EditInPlace value={(rule ?? check)!.name} label={rule ? 'Name of the rule' : 'Name of the check'} onCommit={(name) => { if (!name) return; if (rule) edit({ kind: 'changeRule', id: rule.id, to: { name } }); else edit({ kind: 'changeCheck', id: check!.id, to: { name } }); }} /></h2>
+              ? <h2 className="text-[15px] font-semibold"><EditInPlace value={(rule ?? check)!.name} label={rule ? 'Name of the rule' : 'Name of the check'} onCommit={(name) => { if (!name) return; if (rule) edit(renameRule(project!, rule.id, name)); else edit({ kind: 'changeCheck', id: check!.id, to: { name } }); }} /></h2>
               : <h2 className="text-[15px] font-semibold">{view === 'search' ? 'Search for counterexamples' : view === 'reach' ? 'What the checks reach' : view === 'mutate' ? 'What the checks notice' : 'No checks yet'}</h2>}
             {rule ? <p className="truncate px-1 text-soft">Holds in every scan that the checks play.</p> : check && <EditInPlace value={check.note ?? ''} label="Note of the check" placeholder="What this check is for" className="text-soft" onCommit={(note) => edit({ kind: 'changeCheck', id: check.id, to: { note: (note || null) as unknown as string } })} />}
           </div>

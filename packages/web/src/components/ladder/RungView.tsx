@@ -51,7 +51,8 @@ export const RungView = memo(function RungView({ id, label, model, tags, declare
   const lit = (sources: readonly number[]) => evaluated && sources.some((s) => s < 0 || ((power[s] ?? 0) & 2) !== 0);
   const showAddress = useDesk((s) => s.showAddress), showDescription = useDesk((s) => s.showDescription);
   const value = (path: string) => values[model.paths.indexOf(model.pathOf(path))];
-  const why = useAsked((s) => s.marks.get(id));
+  // An answer of the bench says nothing about a controller that is looked at live.
+  const why = useAsked((s) => (live.kind === 'bench' ? s.marks.get(id) : undefined));
   const isHere = useStore(live.store, (s) => { const p = live.kind === 'bench' ? (s.frame as BenchFrame | undefined)?.inside?.place : undefined; return p?.kind === 'rung' && p.rung === id; });
   const last = selectedTo ?? selected ?? -1;
   const isIn = (element: number) => selected !== undefined && element >= Math.min(selected, last) && element <= Math.max(selected, last);
