@@ -6,7 +6,7 @@ import { fileURLToPath, pathToFileURL } from 'node:url';
 const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 const ENTRIES = {
   cli: ['packages/cli/src/main.ts'],
-  server: ['packages/server/src/main.ts', 'packages/server/src/proof-worker.ts'],
+  server: ['packages/server/src/main.ts', 'packages/server/src/proof-worker.ts', 'packages/server/src/rules-worker.ts'],
   controller: ['packages/controller/src/main.ts'],
 };
 const SOURCES = { cli: ['core', 'cli'], server: ['core', 'server'], controller: ['core', 'controller'], web: ['core', 'web'] };
@@ -33,7 +33,7 @@ async function bundle(target) {
   await esbuild.build({
     entryPoints: ENTRIES[target].map((e) => join(root, e)), outdir: join(root, 'packages', target, 'dist'), outExtension: { '.js': '.mjs' }, bundle: true, platform: 'node', format: 'esm',
     target: 'node20', sourcemap: true, logLevel: 'warning', tsconfig: join(root, 'tsconfig.json'),
-    external: ['better-sqlite3', 'class-validator', 'class-transformer', 'reflect-metadata', 'express', 'pino', 'ws', 'helmet', 'drizzle-orm', 'drizzle-orm/*'],
+    external: ['better-sqlite3', 'class-validator', 'class-transformer', 'reflect-metadata', 'express', 'z3-solver', 'pino', 'ws', 'helmet', 'drizzle-orm', 'drizzle-orm/*'],
   });
 }
 

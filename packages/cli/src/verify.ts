@@ -1,5 +1,5 @@
 import { writeFileSync } from 'node:fs';
-import { diagnosticLine, junitXml, planProof, projectHash, proofLines, prove, reportHtml, summaryLine } from '@ferrule/core';
+import { diagnosticLine, junitXml, planProof, projectHash, proofLines, prove, reportHtml, scanStep, summaryLine } from '@ferrule/core';
 import { UsageError, parseOptions, readInput } from './files.js';
 import type { Console } from './main.js';
 
@@ -19,8 +19,7 @@ export function verify(args: readonly string[], io: Console): number {
   for (const d of plan.diagnostics) io.error(`${diagnosticLine(d)}\n`);
   const only = options.get('only');
   if (only && ![...project.checks, ...project.rules].some((x) => x.name.toLowerCase() === only.toLowerCase())) throw new UsageError(`there is no check or rule '${only}'.`);
-  const intervals = plan.image.tasks.map((t) => t.intervalNs).filter((n) => n > 0n);
-  const stepNs = intervals.length ? intervals.reduce((a, b) => (b < a ? b : a)) : 10_000_000n;
+  const stepNs = scanStep(plan.image);
   const result = prove(plan, { stepNs, ...(only ? { only } : {}) });
   for (const line of proofLines(result)) io.out(`${line}\n`);
   const save = (name: string, text: string) => {

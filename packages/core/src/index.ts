@@ -2,7 +2,7 @@
 export { type Diagnostic, type Severity, Problems, diagnosticLine, summaryLine, didYouMean } from './language/diagnostic.js';
 export { type Source, type Span, type Origin, makeSource, placeText, positionOf, elementAt } from './language/source.js';
 export { type Type, type Member, baseOf, isBool, isReal, isTime, isInteger, typeText, sizeOf, sameType } from './types/type.js';
-export { type Image, type Location, MATH, type Symbol } from './compile/image.js';
+export { type Image, type Location, MATH, type Symbol, scanStep } from './compile/image.js';
 export { type Rung, type Part, type Element, type Output, type Node, type CallArgument, type ContactMode, type CoilMode, isElement, isOutput, nodesOf, series, parallel } from './ladder/rung.js';
 export { parseRungLine, type ParsedRung } from './ladder/parse.js';
 export { printRung, printElement, printOutput, printPart } from './ladder/print.js';
@@ -26,6 +26,8 @@ export { type Counterexample, Search, type SearchOptions, type SearchState } fro
 export { type Reach, type RungReach, reachOf } from './prove/reach.js';
 export { type Mutant, type MutantResult, mutantsOf, tryMutant } from './prove/mutate.js';
 export { checkFromRun } from './prove/record.js';
+export { type ProofAnswer, type RuleProof, proveRules } from './proof/prove-rules.js';
+export type { Solver } from './proof/induction.js';
 export { transferState, type Transferred } from './runtime/transfer.js';
 export { type Value, findPath, formatValue, parseValue, readLocation, writeLocation, nanosecondsAsMs } from './runtime/paths.js';
 export { type CheckRow, type Device, type InterlockRule, type IoModule, type AttachedRun, type BenchDesk, FORMATS, type NumberFormat, type WatchList, type WatchRow, type Plan, type PlanStep, type Sequence, type Way, type Project, type ProjectPou, type ProjectTask, type RungText, type SequenceCheck, type Tag, FORMAT, VERSION, emptyProject, projectText } from './project/document.js';

@@ -86,6 +86,14 @@ export function createApp(options: AppOptions): Express {
     }
     response.json(answer);
   });
+  // One line of JSON a message; a request that is given up ends the proof.
+  app.post('/api/projects/:id/proof', (request, response) => {
+    const { only } = body(RulesBody, request.body ?? {});
+    const { document } = store.get(request.params.id);
+    response.type('application/x-ndjson').setHeader('Cache-Control', 'no-store');
+    const end = options.prover.proveRules(document, only, (m) => { response.write(`${JSON.stringify(m)}\n`); if (m.kind !== 'progress') response.end(); });
+    response.on('close', end);
+  });
   app.use('/api/controller', controllerRoutes(options.controller, store));
   app.use('/api', (request) => { throw problem('NOT_FOUND', `There is no ${request.method} ${request.originalUrl}.`); });
 

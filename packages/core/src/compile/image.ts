@@ -51,5 +51,11 @@ export interface Image {
   readonly watched: boolean;
 }
 
+/** How often scans happen: the shortest interval of a task, 10 ms without one (cli.md). In ns. */
+export function scanStep(image: Image): bigint {
+  const intervals = image.tasks.map((t) => t.intervalNs).filter((n) => n > 0n);
+  return intervals.length ? intervals.reduce((a, b) => (b < a ? b : a)) : 10_000_000n;
+}
+
 /** A place in memory, found from a path. `bit` counts from the lowest. */
 export interface Location { readonly type: Type; readonly address: number; readonly bit?: number; readonly path: string; readonly section: string }

@@ -53,7 +53,8 @@ export interface Device {
 
 export interface CheckRow { readonly id: string; readonly when?: string; readonly do?: readonly string[]; readonly expect?: readonly string[] }
 export interface SequenceCheck { readonly id: string; readonly name: string; readonly note?: string; readonly rows: readonly CheckRow[] }
-export interface InterlockRule { readonly id: string; readonly name: string; readonly sentence: string }
+/** `assumed`: not to be proved but taken for granted in proofs, as something the machine never does otherwise; checks and searches judge it like a rule. */
+export interface InterlockRule { readonly id: string; readonly name: string; readonly sentence: string; readonly assumed?: boolean }
 
 /** A module of the I/O layout: so many bytes of inputs or outputs from a first one on. */
 export interface IoModule { readonly id: string; readonly name: string; readonly area: 'I' | 'Q'; readonly start: number; readonly bytes: number }

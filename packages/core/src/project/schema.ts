@@ -76,6 +76,7 @@ export class CheckShape extends Identified {
 export class RuleShape extends Identified {
   @IsString() @Length(1, 200) name!: string;
   @IsString() @MaxLength(5000) sentence!: string;
+  @IsOptional() @IsBoolean() assumed?: boolean;
 }
 const AreLevels = () => ValidateBy({ name: 'areLevels', validator: { validate: (v: unknown) => typeof v === 'object' && v !== null && Object.values(v).every((x) => ['error', 'warning', 'off'].includes(x as string)), defaultMessage: () => "checking each rule must be 'error', 'warning' or 'off'" } });
 

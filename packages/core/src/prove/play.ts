@@ -117,7 +117,7 @@ export class RuleJudge {
   }
 }
 
-function scansOf(span: Span, stepNs: bigint): number {
+export function scansOf(span: Span, stepNs: bigint): number {
   return 'scans' in span ? span.scans : Number((span.ns + stepNs - 1n) / stepNs);
 }
 

@@ -9,19 +9,23 @@ import { MACHINE } from '../project/sources.js';
 import { Engine, type Snapshot } from '../runtime/engine.js';
 import { type BenchEvent, performOn } from '../runtime/stretch.js';
 import { findPath } from '../runtime/paths.js';
-import { isBool } from '../types/type.js';
+import { baseOf, isBool, isReal } from '../types/type.js';
 import { doings, rowsOf, saidMs } from './doing.js';
 import type { ProofPlan } from './plan.js';
 import { type Recorded, RuleJudge } from './play.js';
 
 /** Something that the search may do: values it may give a path. */
-interface Move { readonly path: string; readonly values: readonly (boolean | number)[] }
+interface Move { readonly path: string; readonly values: readonly (boolean | number | bigint)[]; /** Forced instead of written: what a device would give is replaced. */ readonly forced?: boolean }
 
 export interface SearchOptions {
   readonly stepNs: bigint;
   readonly seed: number;
   /** Whether upsets of the machine are among what may happen. */
   readonly upsets: boolean;
+  /** Any input may be anything, as in a proof, instead of what the machine gives; runs that break an assumption do not count. */
+  readonly freeInputs?: boolean;
+  /** Only rules with these ids. */
+  readonly only?: readonly string[];
 }
 
 export interface Counterexample {
@@ -59,6 +63,7 @@ export class Search {
   private readonly cells = new Map<number, { readonly entries: Entry[]; picked: number }>();
   private readonly coarse: readonly { readonly address: number; readonly mask: number }[];
   private judges: RuleJudge[];
+  private readonly assumed: readonly RuleJudge[];
   private readonly found: Counterexample[] = [];
   private random: () => number;
   private scans = 0;
@@ -68,13 +73,16 @@ export class Search {
   constructor(plan: ProofPlan, private readonly project: Project, private readonly options: SearchOptions) {
     this.engine = new Engine(plan.image!, { stepNs: options.stepNs, wires: plan.compiled.wires });
     this.random = generator(options.seed);
-    this.moves = movesOf(project, this.engine, options.upsets);
+    this.moves = options.freeInputs ? inputsOf(this.engine) : movesOf(project, this.engine, options.upsets);
     // What tells one state from another: every BOOL and enumeration that is not the machine's own.
     this.watched = [...plan.image!.symbols.values()].filter((s) => !s.isView && (isBool(s.type) || s.type.kind === 'enum') && !/^machine\b/i.test(s.name)).map((s) => ({ address: s.address, mask: s.bit === undefined ? 0xff : 1 << s.bit }));
     this.coarse = [...plan.image!.symbols.values()].filter((s) => !s.isView && (s.type.kind === 'enum' || (isBool(s.type) && s.section === 'output'))).map((s) => ({ address: s.address, mask: s.bit === undefined ? 0xff : 1 << s.bit }));
-    this.judges = plan.rules.filter((r) => r.form && !r.problem).map((r) => new RuleJudge(r, options.stepNs));
+    const isAssumed = (id: string) => options.freeInputs === true && project.rules.some((r) => r.id === id && r.assumed);
+    const judged = plan.rules.filter((r) => r.form && !r.problem);
+    this.judges = judged.filter((r) => !isAssumed(r.id) && (!options.only || options.only.includes(r.id))).map((r) => new RuleJudge(r, options.stepNs));
+    this.assumed = judged.filter((r) => isAssumed(r.id)).map((r) => new RuleJudge(r, options.stepNs));
     this.engine.restart();
-    this.cells.set(this.hash(this.coarse), { entries: [{ snapshot: this.engine.snapshot(), script: [], judges: this.judges.map(() => [-1, false]) }], picked: 0 });
+    this.cells.set(this.hash(this.coarse), { entries: [{ snapshot: this.engine.snapshot(), script: [], judges: [...this.judges, ...this.assumed].map(() => [-1, false]) }], picked: 0 });
   }
 
   get state(): SearchState { return { scans: this.scans, states: this.seen.size, deepest: this.deepest, found: this.found, open: this.judges.map((j) => j.rule.name) }; }
@@ -92,20 +100,23 @@ export class Search {
     const { engine } = this;
     const from = this.pick();
     engine.restore(from.snapshot);
-    this.judges.forEach((j, i) => j.resume(from.judges[i]!));
+    [...this.judges, ...this.assumed].forEach((j, i) => j.resume(from.judges[i]!));
     const script = [...from.script];
     let next = engine.scan + this.wait();
     const end = engine.scan + LENGTH;
     while (engine.scan < end) {
       if (engine.scan >= next) {
         const m = this.moves[Math.floor(this.random() * this.moves.length)]!;
-        const event: BenchEvent = { kind: 'write', path: m.path, value: m.values[Math.floor(this.random() * m.values.length)]! };
+        const event: BenchEvent = { kind: m.forced ? 'force' : 'write', path: m.path, value: m.values[Math.floor(this.random() * m.values.length)]! };
         script.push({ scan: engine.scan, event });
         performOn(engine, event);
         next = engine.scan + this.wait();
       }
       if (!engine.runScan()) return;
       this.scans++;
+      for (const a of this.assumed) a.judge(engine, undefined, []);
+      const outside = this.assumed.filter((a) => a.failure);
+      if (outside.length) { for (const a of outside) a.failure = undefined; return; }
       for (const j of this.judges) j.judge(engine, undefined, script);
       const broken = this.judges.find((j) => j.failure);
       if (broken) { this.take(broken, script); return; }
@@ -130,7 +141,7 @@ export class Search {
     const worst = cell && cell.entries.length >= KEPT ? cell.entries.reduce((a, b) => (b.script.length > a.script.length ? b : a)) : undefined;
     // What took more doing than all that is kept is no better place to begin.
     if (worst && worst.script.length <= script.length) return;
-    const entry: Entry = { snapshot: engine.snapshot(), script: [...script], judges: this.judges.map((j) => j.memory) };
+    const entry: Entry = { snapshot: engine.snapshot(), script: [...script], judges: [...this.judges, ...this.assumed].map((j) => j.memory) };
     if (!cell) this.cells.set(key, { entries: [entry], picked: 0 });
     else if (worst) cell.entries[cell.entries.indexOf(worst)] = entry;
     else cell.entries.push(entry);
@@ -170,7 +181,7 @@ export class Search {
 
   /** Whether a script breaks a rule from a cold start, and how; it may come a little later than before. */
   private breaks(j: RuleJudge, script: readonly Recorded[]): RuleJudge['failure'] {
-    const { engine } = this, judge = new RuleJudge(j.rule, this.options.stepNs);
+    const { engine } = this, judge = new RuleJudge(j.rule, this.options.stepNs), assumed = this.assumed.map((a) => new RuleJudge(a.rule, this.options.stepNs));
     engine.restart();
     judge.startCheck();
     const end = (script[script.length - 1]?.scan ?? 0) + LENGTH;
@@ -178,6 +189,7 @@ export class Search {
     while (engine.scan < end) {
       for (; i < script.length && script[i]!.scan <= engine.scan; i++) performOn(engine, script[i]!.event);
       if (!engine.runScan()) return undefined;
+      for (const a of assumed) { a.judge(engine, undefined, []); if (a.failure) return undefined; }
       judge.judge(engine, undefined, []);
       if (judge.failure) return judge.failure;
     }
@@ -225,6 +237,11 @@ function movesOf(project: Project, engine: Engine, upsets: boolean): readonly Mo
   }
   for (const t of project.tags) if (/^%IX/i.test(t.address ?? '') && !driven.has(t.name.toLowerCase())) moves.push({ path: t.name, values: both });
   return moves.filter((m) => 'location' in findPath(engine.image, m.path));
+}
+
+/** Every input of the logic, to be anything. */
+function inputsOf(engine: Engine): readonly Move[] {
+  return [...engine.image.symbols.values()].flatMap((s): Move[] => (s.section !== 'input' || s.isView || baseOf(s.type) === undefined ? [] : [{ path: s.name, forced: true, values: isBool(s.type) ? [true, false] : isReal(s.type) ? [0, 0.1, 1, 2.5, 10, 100, 1000] : s.type.kind === 'enum' ? s.type.values.map((v) => v.value) : [0n, 1n, 2n, 10n, 100n] }]));
 }
 
 /** Random numbers from 0 to 1 that depend on the seed alone (mulberry32). */

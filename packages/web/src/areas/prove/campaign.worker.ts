@@ -1,5 +1,5 @@
 /** Campaigns run here, away from page and bench: search, reach, changed logic. Each goes in slices, so that it can be stopped. */
-import { type Counterexample, Engine, type MutantResult, type Project, type Reach, Search, type SearchState, mutantsOf, planProof, reachOf, tryMutant } from '@ferrule/core';
+import { type Counterexample, Engine, type MutantResult, type Project, type Reach, Search, type SearchState, mutantsOf, planProof, reachOf, scanStep, tryMutant } from '@ferrule/core';
 
 export type ToCampaign = { readonly kind: 'search'; readonly project: Project; readonly seed: number; readonly upsets: boolean; readonly scans: number } | { readonly kind: 'reach' | 'mutate'; readonly project: Project } | { readonly kind: 'stop' };
 export type FromCampaign =
@@ -19,8 +19,7 @@ onmessage = (m: MessageEvent<ToCampaign>) => {
   if (c.kind === 'stop') return;
   const plan = planProof(c.project, c.project.name);
   if (!plan.image) { post({ kind: 'problem', message: 'The logic has errors; mend them first.' }); return; }
-  const intervals = plan.image.tasks.map((t) => t.intervalNs).filter((n) => n > 0n);
-  const stepNs = intervals.length ? intervals.reduce((a, b) => (b < a ? b : a)) : 10_000_000n;
+  const stepNs = scanStep(plan.image);
   try {
     // Whatever the image needs is there, or it is said now.
     new Engine(plan.image, { stepNs, wires: plan.compiled.wires });
