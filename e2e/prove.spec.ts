@@ -122,3 +122,39 @@ test('a search is stopped; F1 in a check opens the sentences', async ({ page }) 
   await page.keyboard.press('F1');
   await expect(page.getByRole('tabpanel', { name: 'Checks' })).toContainText('keeps');
 });
+
+test('rules are proved for all inputs; a broken one shows the inputs on the bench; an assumption makes it hold', async ({ page }) => {
+  const text = demoText.replace('Running & Step = Crimping & ClampShut & !FeedMotor -> DieClose', 'Running & Step = Crimping & ClampShut -> DieClose').replace('"sentence": "DieClose requires ClampClose"', '"sentence": "never ClampOpen and ClampShut together"');
+  await openDemo(page, 'prove', undefined, text);
+  await page.getByRole('button', { name: 'Proof for all inputs' }).click();
+  await page.getByRole('button', { name: 'Prove', exact: true }).click();
+  await expect(page.getByText(/^\d of 4$/)).toBeVisible({ timeout: 60_000 });
+  const broken = page.getByRole('main').getByRole('listitem').filter({ hasText: 'Die never closes unclamped' });
+  await expect(broken.getByLabel('broken by inputs')).toBeVisible();
+  await expect(broken).toContainText('before scan 1: ClampShut on');
+  await broken.getByRole('button', { name: /Show on bench/ }).click();
+  await expect(page.getByRole('button', { name: '1 forced' })).toBeVisible();
+  // What the machine never does is said once, and judged like a rule from then on.
+  await page.getByRole('link', { name: 'Prove' }).click();
+  await page.getByRole('button', { name: /Die never closes unclamped/ }).click();
+  await page.getByRole('checkbox', { name: /An assumption/ }).check();
+  await page.getByRole('button', { name: 'Proof for all inputs' }).click();
+  await expect(page.getByText('The project has changed since.')).toBeVisible();
+  await page.getByRole('button', { name: 'Prove', exact: true }).click();
+  await expect(page.getByText(/^3 of 3$/)).toBeVisible({ timeout: 60_000 });
+  const [report] = await Promise.all([page.waitForEvent('popup'), page.getByRole('link', { name: 'Report' }).click()]);
+  await expect(report.getByText('Every rule is proved.')).toBeVisible();
+  await expect(report.getByText('Die never closes unclamped: never ClampOpen and ClampShut together')).toBeVisible();
+});
+
+test('inputs are found that reach what no check has reached', async ({ page }) => {
+  await openDemo(page, 'prove');
+  await page.getByRole('button', { name: 'What the checks reach' }).click();
+  await page.getByRole('button', { name: 'Find inputs that reach it' }).click();
+  const found = page.getByRole('list', { name: 'Reached by search' }).getByRole('listitem').filter({ has: page.getByLabel('reached') });
+  await expect(found.first()).toBeVisible({ timeout: 30_000 });
+  await page.getByRole('button', { name: 'Stop', exact: true }).or(page.getByRole('button', { name: 'Find inputs that reach it' })).click();
+  await found.first().getByRole('button', { name: 'Keep as a check' }).click();
+  await page.keyboard.press('F9');
+  await expect(page.getByRole('complementary', { name: 'Checks and rules' }).getByRole('button', { name: /passed Reaches:/ })).toBeVisible();
+});

@@ -82,7 +82,7 @@ const prove = async (p: Project, ways?: readonly Way[]): Promise<RuleProof[]> =>
 describe('proofs', () => {
   it('what one coil forbids the other is proved; without the contact inputs that break it are given', async () => {
     const [sound] = await prove(small(['A & !Y -> X', 'B & !X -> Y'], [{ sentence: 'never X and Y together' }]));
-    expect(sound).toMatchObject({ strength: 'proved', words: 'Proved, for all inputs from a cold start (every one of 3 states).', assumptions: [] });
+    expect(sound).toMatchObject({ strength: 'proved', words: 'Proved for all inputs from a cold start (every one of 3 states).', assumptions: [] });
     const [broken] = await prove(small(['A & !Y -> X', 'B -> Y'], [{ sentence: 'never X and Y together' }]));
     expect(broken).toMatchObject({ strength: 'broken', scan: 1, inputs: ['before scan 1: A on, B on'] });
   });

@@ -99,8 +99,18 @@ it('reports as JUnit and HTML, failures first and escaped', () => {
   const xml = junitXml(r, 'A <cell> & more');
   expect(xml).toContain('tests="4" failures="');
   expect(xml).toContain('A &lt;cell&gt; &amp; more');
-  const html = reportHtml(r, { project: 'Cell', hash: 'abc' });
+  const project: Project = { ...demo, name: 'A "cell" </style>', checks: demo.checks.map((c, i) => (i ? c : { ...c, rows: [{ ...c.rows[0]!, do: ['force GuardShut on'] }, ...c.rows.slice(1)] })), rules: demo.rules.map((x, i) => (i ? x : { ...x, assumed: true })) };
+  const html = reportHtml(r, { project, hash: 'abc', hasProof: true, strengths: new Map([[demo.rules[1]!.id, { proof: { strength: 'open' as const, words: 'Not proved. In the first 20 scans nothing breaks it.' } }], [demo.rules[2]!.id, { proof: { strength: 'proved' as const, words: 'Proved.' } }]]) });
   expect(html.indexOf('FAILED')).toBeLessThan(html.indexOf('>passed<'));
+  const first = html.slice(html.indexOf('class="first"'), html.indexOf('class="sign"'));
+  expect(first).toContain('failed');
+  expect(first).toContain(`${demo.checks[0]!.name} forces GuardShut`);
+  expect(first).toContain(`${demo.rules[1]!.name}: Not proved. In the first 20 scans`);
+  expect(first).not.toContain(`${demo.rules[2]!.name}: `);
+  expect(first).toContain(`${demo.rules[0]!.name}: ${demo.rules[0]!.sentence}`);
+  // Nothing that the user wrote ends the style sheet.
+  expect(html.match(/<\/style>/g)).toHaveLength(1);
+  expect(reportHtml(r, { project: demo, hash: 'abc' })).toContain('No proof was run on this revision');
 });
 
 describe('a check that keeps a rule', () => {

@@ -1,7 +1,7 @@
 /** Search, reach and mutation on the examples: what is broken is found, what is sound is not, the same seed says the same. */
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import { type Project, Search, mutantsOf, planProof, prove, reachOf, tryMutant } from '../src/index.js';
+import { type Project, Search, mutantsOf, planProof, prove, reachOf, tryMutant, unreachedTargets } from '../src/index.js';
 import { shorten } from '../src/prove/search.js';
 import { ladderProject } from './support.js';
 
@@ -32,6 +32,24 @@ describe('search', () => {
     expect([failed.failure?.scan, failed.failure?.expected, failed.failure?.seen]).toEqual([found!.scan, `keeps '${rule}'`, found!.seen]);
     const passed = prove(planProof({ ...project, checks: kept }, 'p'), { ...step, only: 'Kept' }).checks[0]!;
     expect([passed.ok, passed.failure]).toEqual([true, undefined]);
+  });
+  it('finds what comes long after the last thing done', () => {
+    const p: Project = { ...ladderProject(['A AT %IX0.0 : BOOL', 'B : BOOL', 'C : BOOL', 'D : BOOL', 'T1 : TON', 'T2 : TON', 'T3 : TON'], ['T1(PT := 10 s) -> set B', 'B & T2(PT := 10 s) -> set C', 'C & T3(PT := 10 s) -> set D']), rules: [{ id: 'r', name: 'No D', sentence: 'never D' }, { id: 's', name: 'D only with A', sentence: 'D requires A' }] };
+    const { found: [found, other] } = search(p, 500_000, 1, 'D only with A');
+    // Both in one scan.
+    expect(other?.scan ?? found!.scan).toBe(found!.scan);
+    expect([found!.recording, found!.scan]).toEqual([[], 3001]);
+    expect(found!.rows.map((r) => [r.when, r.expect])).toEqual([['after 30.01 s', ["keeps 'No D'"]]]);
+  });
+  it('finds inputs that reach what the checks have not reached; kept as a check they do reach it', () => {
+    const plan = planProof(dust, 'p'), reach = reachOf(plan, step.stepNs), image = plan.compiled.build(true), targets = unreachedTargets(plan, reach, image);
+    expect(targets.map((t) => t.name)).toContain('Extraction rung 12 element 2 open');
+    const s = new Search(plan, dust, { ...step, seed: 1, upsets: true, targets }, image);
+    s.run(600_000);
+    expect(s.state.found.length).toBeGreaterThan(0);
+    const kept = { ...dust, checks: [...dust.checks, ...s.state.found.map((f, i) => ({ id: `f${i}`, name: f.rule, rows: f.rows }))] }, again = reachOf(planProof(kept, 'p'), step.stepNs);
+    expect(again.result.checks.filter((c) => !c.ok).map((c) => c.failure)).toEqual([]);
+    expect(unreachedTargets(plan, again, image).map((t) => t.id)).toEqual(targets.map((t) => t.id).filter((id) => !s.state.found.some((f) => f.ruleId === id)));
   });
   it('finds nothing in sound logic, and says how far it looked', () => {
     const r = search(dust, 400_000);

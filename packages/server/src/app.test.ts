@@ -9,16 +9,23 @@ import { ControllerLink } from './controller-link.js';
 import { openDatabase } from './db/open.js';
 import { ProjectStore } from './db/projects.js';
 import { proofAnswer } from './proof-answer.js';
+import type { ProofMessage } from './prover.js';
 
 const migrations = fileURLToPath(new URL('../drizzle', import.meta.url));
 const demo = readFileSync(new URL('../../../examples/wire-end-crimp-cell.ferrule.json', import.meta.url), 'utf8');
 let server: Server;
 let base: string;
 let now = 1000;
+/** Stands for the worker threads: a proof that tells of its progress, a report that says which proof it was given. */
+let ended = 0;
+const provers = {
+  proveRules: (_: unknown, only: readonly string[] | undefined, tell: (m: ProofMessage) => void) => { tell({ kind: 'progress', words: 'Looking', decided: 0, of: 1 }); const t = setTimeout(() => tell({ kind: 'done', answer: { rules: [{ id: 'r1', strength: 'proved', words: only?.join() ?? 'all' }] } }), 30); return () => { ended++; clearTimeout(t); }; },
+  report: (_: unknown, rules: unknown) => Promise.resolve({ html: `<p>${JSON.stringify(rules ?? 'no proof')}</p>` }),
+};
 
 async function start(password?: string): Promise<void> {
   const store = new ProjectStore(openDatabase(':memory:', migrations), () => now++);
-  const app = createApp({ store, log: pino({ level: 'silent' }), controller: new ControllerLink('http://127.0.0.1:9', 300), prover: { prove: (p, only) => Promise.resolve(proofAnswer(p, only)) }, hosts: ['127.0.0.1'], examples: fileURLToPath(new URL('../../../examples', import.meta.url)), ...(password ? { password } : {}) });
+  const app = createApp({ store, log: pino({ level: 'silent' }), controller: new ControllerLink('http://127.0.0.1:9', 300), prover: { prove: (p, only) => Promise.resolve(proofAnswer(p, only)), ...provers }, hosts: ['127.0.0.1'], examples: fileURLToPath(new URL('../../../examples', import.meta.url)), ...(password ? { password } : {}) });
   server = createServer(app);
   await new Promise<void>((r) => { server.listen(0, '127.0.0.1', r); });
   base = `http://127.0.0.1:${(server.address() as { port: number }).port}`;
@@ -191,4 +198,25 @@ describe('edits of programs, types and tasks', () => {
     expect((await send(5, { kind: 'changeModules', modules: [{ id: 'm', name: 'M', area: 'X', start: 0, bytes: 2 }] })).detail).toContain('edits.0.modules.0.area');
     expect((await send(5, { kind: 'removePou', id: 'gone' })).detail).toContain('no longer there');
   });
+});
+
+it('a proof tells its progress line by line; the report has it as long as the project is the same', async () => {
+  const { id, revision } = await create();
+  expect((await call('GET', `/api/projects/${id}/report`)).body).toContain('no proof');
+  const r = await fetch(`${base}/api/projects/${id}/proof`, { method: 'POST' });
+  expect(r.headers.get('content-type')).toContain('application/x-ndjson');
+  expect((await r.text()).trim().split('\n').map((l) => (JSON.parse(l) as ProofMessage).kind)).toEqual(['progress', 'done']);
+  const report = await call('GET', `/api/projects/${id}/report`);
+  expect(report.body).toContain('"strength":"proved"');
+  expect(report.headers.get('content-security-policy')).toBe("default-src 'none'; style-src 'unsafe-inline'");
+  await call('POST', `/api/projects/${id}/edits`, { base: revision, edits: [{ kind: 'rename', name: 'Other' }], batch: 'b1' });
+  expect((await call('GET', `/api/projects/${id}/report`)).body).toContain('no proof');
+  expect((await call('POST', `/api/projects/${id}/proof`, { only: 'r1' })).status).toBe(400);
+});
+it('a proof that nobody waits for any more is ended', async () => {
+  const { id } = await create(), before = ended, stop = new AbortController();
+  const r = await fetch(`${base}/api/projects/${id}/proof`, { method: 'POST', signal: stop.signal });
+  expect(r.status).toBe(200);
+  stop.abort();
+  await expect.poll(() => ended).toBeGreaterThan(before);
 });

@@ -1,12 +1,12 @@
 /** The Express application; it does not listen (main.ts does), so that tests can send requests into it. */
 import { existsSync, readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
-import { emptyProject, projectText } from '@ferrule/core';
+import { emptyProject, projectHash, projectText } from '@ferrule/core';
 import { parseProject } from '@ferrule/core/schema';
 import express, { type Express } from 'express';
 import helmet from 'helmet';
 import type { Logger } from 'pino';
-import { ExampleBody, NameBody, NewProjectBody, EditsBody, ProveBody, body, editsOf } from './bodies.js';
+import { ExampleBody, NameBody, NewProjectBody, EditsBody, ProveBody, RulesBody, body, editsOf } from './bodies.js';
 import type { ControllerLink } from './controller-link.js';
 import { controllerRoutes } from './controller-routes.js';
 import type { ProjectStore } from './db/projects.js';
@@ -30,6 +30,8 @@ export interface AppOptions {
 
 export function createApp(options: AppOptions): Express {
   const { store } = options;
+  /** The last proof of each project and what it was a proof of, for its report. */
+  const proofs = new Map<string, { readonly hash: string; readonly rules: unknown }>();
   const app = express();
   app.disable('x-powered-by');
   app.use(helmet({
@@ -91,8 +93,20 @@ export function createApp(options: AppOptions): Express {
     const { only } = body(RulesBody, request.body ?? {});
     const { document } = store.get(request.params.id);
     response.type('application/x-ndjson').setHeader('Cache-Control', 'no-store');
-    const end = options.prover.proveRules(document, only, (m) => { response.write(`${JSON.stringify(m)}\n`); if (m.kind !== 'progress') response.end(); });
+    const end = options.prover.proveRules(document, only, (m) => {
+      if (m.kind === 'done' && !only) { proofs.set(request.params.id, { hash: projectHash(document), rules: (m.answer as { rules: unknown }).rules }); if (proofs.size > 50) proofs.delete(proofs.keys().next().value!); }
+      response.write(`${JSON.stringify(m)}\n`);
+      if (m.kind !== 'progress') response.end();
+    });
     response.on('close', end);
+  });
+  app.get('/api/projects/:id/report', async (request, response) => {
+    const { document } = store.get(request.params.id), proof = proofs.get(request.params.id);
+    const answer = await options.prover.report(document, proof?.hash === projectHash(document) ? proof.rules : undefined);
+    if ('problem' in answer) throw problem('LOGIC_HAS_ERRORS', answer.problem);
+    // A page of its own that runs nothing.
+    response.setHeader('Content-Security-Policy', "default-src 'none'; style-src 'unsafe-inline'");
+    response.type('html').send(answer.html);
   });
   app.use('/api/controller', controllerRoutes(options.controller, store));
   app.use('/api', (request) => { throw problem('NOT_FOUND', `There is no ${request.method} ${request.originalUrl}.`); });

@@ -33,6 +33,10 @@ export class ProveBody {
   @IsOptional() @IsString() @Length(1, 200) only?: string;
 }
 
+export class RulesBody {
+  @IsOptional() @IsArray() @ArrayMaxSize(500) @IsString({ each: true }) only?: string[];
+}
+
 /** The body as its shape, or a 400 that names each field. */
 export function body<T extends object>(shape: new () => T, value: unknown): T {
   const errors = shapeProblems(shape, value);

@@ -53,7 +53,7 @@ try {
 
 const controller = new ControllerLink(env['FERRULE_CONTROLLER'] ?? 'http://127.0.0.1:4871');
 const hosts = ['127.0.0.1', 'localhost', '::1', ...(isLocal ? [] : [host, ...(env['FERRULE_NAMES']?.split(',') ?? [])])];
-const app = createApp({ store, log, controller, prover: workerProver({ checks: new URL('./proof-worker.mjs', import.meta.url), rules: new URL('./rules-worker.mjs', import.meta.url) }), examples: join(root, 'examples'), pages: join(root, 'packages/web/dist'), hosts, ...(password ? { password } : {}) });
+const app = createApp({ store, log, controller, prover: workerProver({ checks: new URL('./proof-worker.mjs', import.meta.url), rules: new URL('./rules-worker.mjs', import.meta.url), report: new URL('./report-worker.mjs', import.meta.url) }), examples: join(root, 'examples'), pages: join(root, 'packages/web/dist'), hosts, ...(password ? { password } : {}) });
 const server = createServer(app);
 attachLive(server, { url: controller.liveUrl, hosts, ...(password ? { password } : {}) });
 server.on('error', (e: NodeJS.ErrnoException) => stop(e.code === 'EADDRINUSE' ? `Port ${port} is taken; stop what uses it, or set FERRULE_PORT to another one.` : `The server cannot listen: ${e.message}`));

@@ -7,22 +7,27 @@ export type ProofMessage = { readonly kind: 'progress'; readonly words: string; 
 
 export interface Prover {
   prove(project: Project, only?: string): Promise<unknown>;
+  /** The report as HTML, with what a proof of this very project said. */
+  report(project: Project, proofs: unknown): Promise<{ readonly html: string } | { readonly problem: string }>;
   /** Proves rules for all inputs; `tell` gets every message, the last one is `done` or `failed`. The result ends it early. */
   proveRules(project: Project, only: readonly string[] | undefined, tell: (m: ProofMessage) => void): () => void;
 }
 
 /** The built workers, and how long a run of the checks and a proof may take in real time. */
-export interface ProverFiles { readonly checks: URL; readonly rules: URL; readonly limitMs?: number; readonly proofLimitMs?: number }
+export interface ProverFiles { readonly checks: URL; readonly rules: URL; readonly report: URL; readonly limitMs?: number; readonly proofLimitMs?: number }
 
-export function workerProver({ checks, rules, limitMs = 120_000, proofLimitMs = 900_000 }: ProverFiles): Prover {
+export function workerProver({ checks, rules, report, limitMs = 120_000, proofLimitMs = 900_000 }: ProverFiles): Prover {
+  /** The one message of a worker. */
+  const ask = <T>(file: URL, workerData: unknown) => new Promise<T>((resolve, reject) => {
+    const worker = new Worker(file, { workerData });
+    const timer = setTimeout(() => { void worker.terminate(); reject(new Error('the checks took too long')); }, limitMs);
+    worker.once('message', (m: T) => { clearTimeout(timer); resolve(m); });
+    worker.once('error', (e) => { clearTimeout(timer); reject(e); });
+    worker.once('exit', (code) => { if (code) { clearTimeout(timer); reject(new Error(`the worker ended with ${code}`)); } });
+  });
   return {
-    prove: (project, only) => new Promise((resolve, reject) => {
-      const worker = new Worker(checks, { workerData: { project, only } });
-      const timer = setTimeout(() => { void worker.terminate(); reject(new Error('the checks took too long')); }, limitMs);
-      worker.once('message', (m) => { clearTimeout(timer); resolve(m); });
-      worker.once('error', (e) => { clearTimeout(timer); reject(e); });
-      worker.once('exit', (code) => { if (code) { clearTimeout(timer); reject(new Error(`the worker ended with ${code}`)); } });
-    }),
+    prove: (project, only) => ask(checks, { project, only }),
+    report: (project, proofs) => ask(report, { project, proofs }),
     proveRules: (project, only, tell) => {
       const worker = new Worker(rules, { workerData: { project, only } });
       let isOver = false;

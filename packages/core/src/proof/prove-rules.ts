@@ -138,7 +138,7 @@ export async function proveRules(project: Project, plan: ProofPlan, options: Pro
   return { rules: results };
 
   function brokenBy(r: PlannedRule, how: Pick<RuleProof, 'recording' | 'scan' | 'inputs'>): RuleProof {
-    return { id: r.id, name: r.name, assumptions, strength: 'broken', words: `Inputs can break it within ${how.scan} scans${assumptions.length ? ', also with what is assumed' : ''}. If the machine never gives them, an assumption can say so.`, ...how };
+    return { id: r.id, name: r.name, assumptions, strength: 'broken', words: `Inputs can break it within ${how.scan} scan${how.scan === 1 ? '' : 's'}${assumptions.length ? ', also with what is assumed' : ''}. If the machine never gives them, an assumption can say so.`, ...how };
   }
 
   function said(a: Answer, goal: Goal, r: PlannedRule): RuleProof {
@@ -150,7 +150,7 @@ export async function proveRules(project: Project, plan: ProofPlan, options: Pro
     switch (a.kind) {
       case 'proved': {
         const how = a.states !== undefined ? `every one of ${n(a.states, 'state')}` : a.scans ? `induction over ${n(a.scans)}` : 'whatever happens before';
-        return { ...common, strength: 'proved', words: `Proved${withThem}, for all ${used.length ? 'other ' : ''}inputs from a cold start (${how}).` };
+        return { ...common, strength: 'proved', words: `Proved${used.length ? `${withThem},` : ''} for all ${used.length ? 'other ' : ''}inputs from a cold start (${how}).` };
       }
       case 'contradiction': return { ...common, strength: 'unable', words: 'The assumptions contradict each other.' };
       case 'open': return { ...common, strength: 'open', words: `Not proved. In the first ${n(a.scans)} nothing breaks it, whatever the inputs are${withThem}.` };

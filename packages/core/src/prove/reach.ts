@@ -1,9 +1,11 @@
 /** What the checks have exercised: contacts seen both ways, rungs powered, branches taken, steps entered. */
 import type { Engine } from '../runtime/engine.js';
 import { powerOf } from '../runtime/frame.js';
-import { nodesOf } from '../ladder/rung.js';
+import { type Image, branchProbe } from '../compile/image.js';
+import { isOutput, nodesOf } from '../ladder/rung.js';
 import type { ProofPlan } from './plan.js';
 import { type ProofResult, prove } from './play.js';
+import { type Judge, reachTarget } from './search.js';
 
 export interface RungReach { readonly rung: string; readonly pou: string; readonly pouId: string; readonly number: number; readonly powered: boolean; /** Of each contact, comparison and block: whether it was seen closed, and open. */ readonly elements: readonly { readonly element: number; readonly closed: boolean; readonly open: boolean }[] }
 export interface StepReach { readonly tag: string; readonly value: string; readonly entered: boolean }
@@ -56,3 +58,38 @@ export function reachOf(plan: ProofPlan, stepNs: bigint): Reach {
     },
   };
 }
+
+/** Something that the checks did not reach, as something to search for on the watched build; the id says which. */
+export function unreachedTargets(plan: ProofPlan, reach: Pick<Reach, 'rungs' | 'steps' | 'branches'>, image: Image): readonly Judge[] {
+  const probe = (id: string, test: (bits: readonly number[]) => boolean) => {
+    const p = image.probes.get(id), known = new Map<number, boolean>();
+    return (e: Engine) => {
+      const word = p ? e.view.getUint32(p.address, true) : 0;
+      if (!p || word === 0) return false;
+      // One word says all of a rung of up to 31 elements: a word seen before is not taken apart again.
+      let is = p.elements <= 31 ? known.get(word) : undefined;
+      if (is === undefined) known.set(word, (is = test(powerOf(e.view, p))));
+      return is;
+    };
+  };
+  const steps = reach.steps.filter((s) => !s.entered).flatMap((s) => {
+    const symbol = [...image.symbols.values()].find((x) => x.name === s.tag), value = symbol?.type.kind === 'enum' ? symbol.type.values.find((v) => v.name === s.value)?.value : undefined;
+    return value === undefined ? [] : [reachTarget(stepId(s), `${s.tag} is ${s.value}`, (e) => e.read(s.tag) === value, () => [`${s.tag} is ${s.value} within 3 scans`])];
+  });
+  const rungs = reach.rungs.flatMap((r) => {
+    const parsed = plan.compiled.rungs.get(r.rung)?.parsed, nodes = parsed ? nodesOf(parsed.rung) : [];
+    const now = (e: Engine, tag: string) => { try { return e.read(tag) === true; } catch { return undefined; } };
+    const expect = (e: Engine, tag: string | undefined) => { const v = tag === undefined ? undefined : now(e, tag); return v === undefined ? [] : [`${tag} is ${v ? 'on' : 'off'} within 3 scans`]; };
+    const coil = nodes.flatMap((n) => (n.kind === 'coil' ? [n.tag] : []))[0];
+    return [
+      ...(r.powered ? [] : [reachTarget(rungId(r), `${r.pou} rung ${r.number} powered`, probe(r.rung, (bits) => nodes.some((n, i) => isOutput(n) && n.kind !== 'return' && ((bits[i] ?? 0) & 2) !== 0)), (e) => expect(e, coil))]),
+      ...r.elements.flatMap((x) => [true, false].flatMap((closed) => ((closed ? x.closed : x.open) ? [] : [reachTarget(elementId(r, x.element, closed), `${r.pou} rung ${r.number} element ${x.element + 1} ${closed ? 'closed' : 'open'}`, probe(r.rung, (bits) => (((bits[x.element] ?? 0) & 4) !== 0) === closed), (e) => { const n = nodes[x.element]; return expect(e, n?.kind === 'contact' ? n.tag : coil); })]))),
+    ];
+  });
+  const branches = reach.branches.filter((b) => !b.taken).flatMap((b) => { const p = image.probes.get(branchProbe(b.pouId, b.at)); return p ? [reachTarget(branchId(b), 'the branch taken', (e) => e.view.getUint32(p.address, true) !== 0, () => [])] : []; });
+  return [...steps, ...rungs, ...branches];
+}
+const stepId = (s: StepReach): string => `step ${s.tag} ${s.value}`;
+const rungId = (r: RungReach): string => `rung ${r.rung}`;
+const elementId = (r: RungReach, element: number, closed: boolean): string => `element ${r.rung} ${element} ${closed ? 'closed' : 'open'}`;
+const branchId = (b: BranchReach): string => `branch ${b.pouId} ${b.at}`;

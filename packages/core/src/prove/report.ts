@@ -1,5 +1,7 @@
 /** Results of a proof as lines (cli.md), JUnit XML and a page to print. */
+import type { Project } from '../project/document.js';
 import type { CheckResult, Failure, ProofResult, RuleResult } from './play.js';
+import type { Reach } from './reach.js';
 
 const seconds = (ns: bigint) => `${(Number(ns) / 1e9).toFixed(3)} s`;
 
@@ -11,23 +13,31 @@ export function checkLine(c: CheckResult): string {
   return c.ok ? `ok check ${c.name} (${seconds(c.timeNs)}, ${c.scans} scans)` : `FAILED check ${c.name}: ${failureText(c.failure!)}`;
 }
 
-/** Says the strength reached, never more: the rule was judged on the scans the checks played. */
-export function ruleLine(r: RuleResult): string {
+/** What is known of a rule beyond the checks: how a search and a proof ended. */
+export interface Strengths { readonly proof?: { readonly strength: 'proved' | 'broken' | 'open' | 'unable'; readonly words: string; readonly inputs?: readonly string[] }; readonly search?: { readonly words: string; readonly isBroken: boolean; readonly rows?: readonly string[] } }
+
+/** Says the strength reached, never more. */
+export function ruleLine(r: RuleResult, more: Strengths = {}): string {
   if (r.problem) return `FAILED rule ${r.name}: ${r.problem}`;
   if (!r.ok) return `FAILED rule ${r.name}: in check ${r.failure!.check}, ${failureText(r.failure!)}`;
-  return `ok rule ${r.name} (held on the ${r.scans} scans the checks played)`;
+  if (more.search?.isBroken) return `FAILED rule ${r.name}: ${more.search.words}${more.search.rows?.length ? `: ${more.search.rows.join('; ')}` : ''}`;
+  return `ok rule ${r.name} (held on the ${r.scans} scans the checks played${more.search ? `; ${more.search.words}` : ''}${more.proof ? `; ${lower(more.proof.words)}` : ''})`;
 }
+const lower = (s: string): string => `${s.charAt(0).toLowerCase()}${s.slice(1).replace(/\.$/, '')}`;
 
-export function proofLines(p: ProofResult): string[] {
-  const lines = [...p.checks.map(checkLine), ...p.rules.map(ruleLine)];
-  const failed = [...p.checks, ...p.rules].filter((x) => !x.ok).length;
+/** Whether a rule stands: a search that broke it counts like a check that did; inputs that only a proof thinks of do not. */
+export const stands = (r: RuleResult, more: Strengths = {}): boolean => r.ok && !more.search?.isBroken;
+
+export function proofLines(p: ProofResult, more: ReadonlyMap<string, Strengths> = new Map()): string[] {
+  const lines = [...p.checks.map(checkLine), ...p.rules.map((r) => ruleLine(r, more.get(r.id)))];
+  const failed = p.checks.filter((x) => !x.ok).length + p.rules.filter((r) => !stands(r, more.get(r.id))).length;
   return [...lines, `${p.checks.length + p.rules.length - failed} passed, ${failed} failed`];
 }
 
 const escape = (s: string) => s.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;').replaceAll('"', '&quot;');
 
 /** JUnit XML: checks and rules as two suites. */
-export function junitXml(p: ProofResult, project: string): string {
+export function junitXml(p: ProofResult, project: string, more: ReadonlyMap<string, Strengths> = new Map()): string {
   const suite = (name: string, cases: readonly { name: string; ok: boolean; time: number; message: string }[]) => [
     `  <testsuite name="${escape(`${project} ${name}`)}" tests="${cases.length}" failures="${cases.filter((c) => !c.ok).length}">`,
     ...cases.map((c) => `    <testcase classname="${escape(project)}" name="${escape(c.name)}" time="${c.time.toFixed(3)}"${c.ok ? '/>' : `><failure message="${escape(c.message)}"/></testcase>`}`),
@@ -35,18 +45,54 @@ export function junitXml(p: ProofResult, project: string): string {
   ];
   return ['<?xml version="1.0" encoding="UTF-8"?>', '<testsuites>',
     ...suite('sequence checks', p.checks.map((c) => ({ name: c.name, ok: c.ok, time: Number(c.timeNs) / 1e9, message: checkLine(c) }))),
-    ...suite('interlock rules', p.rules.map((r) => ({ name: r.name, ok: r.ok, time: 0, message: ruleLine(r) }))),
+    ...suite('interlock rules', p.rules.map((r) => ({ name: r.name, ok: stands(r, more.get(r.id)), time: 0, message: ruleLine(r, more.get(r.id)) }))),
     '</testsuites>', ''].join('\n');
 }
 
-/** A page to sign: project and revision hash, each result, what failed first. */
-export function reportHtml(p: ProofResult, about: { readonly project: string; readonly hash: string }): string {
-  const row = (x: { name: string; ok: boolean }, text: string) => `<tr><td class="${x.ok ? 'ok' : 'bad'}">${x.ok ? 'passed' : 'FAILED'}</td><td>${escape(x.name)}</td><td>${escape(text)}</td></tr>`;
-  const all = [...p.checks.map((c) => ({ x: c, text: checkLine(c) })), ...p.rules.map((r) => ({ x: r, text: ruleLine(r) }))].sort((a, b) => Number(a.x.ok) - Number(b.x.ok));
-  const failed = all.filter((a) => !a.x.ok).length;
-  return `<!doctype html><html lang="en"><meta charset="utf-8"><title>${escape(about.project)}: proof</title>
-<style>@page{size:A4;margin:18mm}body{font:11pt/1.4 Inter,sans-serif;color:#231d17}table{border-collapse:collapse;width:100%}td{border-bottom:1px solid #d8cfc0;padding:3pt 6pt;vertical-align:top}.bad{color:#b3261e;font-weight:600}.ok{color:#2e6b4a}p.sign{margin-top:24mm;display:flex;gap:20mm}p.sign span{border-top:1px solid;flex:1;padding-top:2mm}code{font-family:monospace}</style>
-<h1>${escape(about.project)}</h1><p>Project hash <code>${about.hash}</code>. ${all.length - failed} passed, ${failed} failed. Rules were judged on the scans the checks played.</p>
-<table>${all.map((a) => row(a.x, a.text)).join('')}</table><p class="sign"><span>Date</span><span>Tested by</span><span>Accepted by</span></p></html>
+/** Characters of a string in a style sheet, none of which can end it. */
+const cssText = (s: string) => s.replace(/[^\w .,-]/gu, (c) => `\\${c.codePointAt(0)!.toString(16)} `);
+
+export interface ReportFacts {
+  readonly project: Project;
+  /** Of the project as it was played. */
+  readonly hash: string;
+  readonly reach?: Pick<Reach, 'figures' | 'rungs' | 'steps'>;
+  readonly strengths?: ReadonlyMap<string, Strengths>;
+  /** Whether a proof was run on exactly this project. */
+  readonly hasProof?: boolean;
+}
+
+/**
+ * Pages to sign, A4 with numbers: what has to be known first (what failed, what is forced, what is not proved), then each
+ * check row by row, each rule with the strength it reached, what the checks reach, and lines to sign on.
+ */
+export function reportHtml(p: ProofResult, about: ReportFacts): string {
+  const { project, reach } = about, more = (id: string): Strengths => about.strengths?.get(id) ?? {};
+  const assumed = project.rules.filter((r) => r.assumed), isAssumed = new Set(assumed.map((r) => r.id));
+  const broken = [...p.checks.filter((c) => !c.ok).map((c) => checkLine(c)), ...p.rules.filter((r) => !stands(r, more(r.id))).map((r) => ruleLine(r, more(r.id)))];
+  const count = p.checks.length + p.rules.length;
+  const forces = project.checks.flatMap((c) => { const tags = [...new Set(c.rows.flatMap((r) => (r.do ?? []).flatMap((d) => /^\s*force\s+(\S+)/i.exec(d)?.[1] ?? [])))]; return tags.length ? [`${c.name} forces ${tags.join(', ')}`] : []; });
+  const unproved = p.rules.filter((r) => !isAssumed.has(r.id) && more(r.id).proof?.strength !== 'proved');
+  const list = (items: readonly string[]) => `<ul>${items.map((x) => `<li>${escape(x)}</li>`).join('')}</ul>`;
+  const first = [
+    broken.length ? `<h2 class="bad">${broken.length} of ${count} failed</h2>${list(broken)}` : `<h2 class="ok">All ${count} passed</h2>`,
+    forces.length ? `<h3>Forced while checks played</h3>${list(forces)}` : '<p>Nothing was forced while the checks played.</p>',
+    !about.hasProof ? '<p><b>No proof was run on this revision:</b> rules were judged on the scans that were played only.</p>' : unproved.length ? `<h3 class="bad">Not proved</h3>${list(unproved.map((r) => `${r.name}: ${more(r.id).proof?.words ?? 'no proof was run.'}`))}` : '<p>Every rule is proved.</p>',
+    assumed.length ? `<h3>Assumed about the machine</h3>${list(assumed.map((r) => `${r.name}: ${r.sentence}`))}` : '',
+  ].join('');
+  const mark = (ok: boolean, words = ok ? 'passed' : 'FAILED') => `<span class="${ok ? 'ok' : 'bad'}">${words}</span>`;
+  const checks = p.checks.map((c) => {
+    const rows = project.checks.find((x) => x.id === c.id)?.rows ?? [];
+    return `<section><h3>${mark(c.ok)} ${escape(c.name)} <small>${seconds(c.timeNs)}, ${c.scans} scans</small></h3>${c.failure ? `<p class="bad">${escape(failureText(c.failure))}</p>` : ''}<table><tr><th>When</th><th>Do</th><th>Expect</th><th>Seen</th></tr>${rows.map((r) => { const seen = c.rows.find((x) => x.id === r.id); return `<tr class="${seen?.status === 'failed' ? 'bad' : ''}"><td>${escape(r.when ?? 'at once')}</td><td>${escape((r.do ?? []).join('; '))}</td><td>${escape((r.expect ?? []).join('; '))}</td><td>${escape(seen?.seen ?? '')}</td></tr>`; }).join('')}</table></section>`;
+  }).join('');
+  const rules = `<table><tr><th></th><th>Rule</th><th>Strength reached</th></tr>${p.rules.map((r) => { const s = more(r.id), ok = stands(r, s); return `<tr><td>${isAssumed.has(r.id) ? 'assumed' : mark(ok)}</td><td><b>${escape(r.name)}</b><br>${escape(project.rules.find((x) => x.id === r.id)?.sentence ?? '')}</td><td>${[r.ok ? `Held on the ${r.scans} scans the checks played.` : ruleLine(r), s.search ? `${s.search.words}.` : '', s.proof?.words ?? '', ...(s.proof?.inputs ?? [])].filter(Boolean).map(escape).join('<br>')}</td></tr>`; }).join('')}</table>`;
+  const never = reach ? [...reach.steps.filter((x) => !x.entered).map((x) => `${x.tag} never was ${x.value}`), ...reach.rungs.filter((x) => !x.powered || x.elements.some((e) => !e.closed || !e.open)).map((x) => `${x.pou} rung ${x.number}: ${[!x.powered ? 'never powered' : '', ...x.elements.filter((e) => !e.closed || !e.open).map((e) => `element ${e.element + 1} never ${!e.closed && !e.open ? 'evaluated' : !e.closed ? 'closed' : 'open'}`)].filter(Boolean).join(', ')}`)] : [];
+  const figure = (words: string, f: { reached: number; of: number }) => (f.of ? `<td><b>${f.reached} of ${f.of}</b><br>${words}</td>` : '');
+  const reached = reach ? `<section><h2>Reach</h2><table><tr>${figure('contacts, both ways', reach.figures.contacts)}${figure('rungs powered', reach.figures.rungs)}${figure('steps entered', reach.figures.steps)}${figure('branches taken', reach.figures.branches)}</tr></table>${never.length ? `<h3>Never exercised</h3>${list(never)}` : ''}</section>` : '';
+  return `<!doctype html><html lang="en"><meta charset="utf-8"><title>${escape(project.name)}: report</title>
+<style>@page{size:A4;margin:18mm 18mm 20mm;@bottom-left{content:"${cssText(project.name)} · ${about.hash.slice(0, 16)}";font:8pt sans-serif;color:#6b6157}@bottom-right{content:counter(page) " / " counter(pages);font:8pt sans-serif;color:#6b6157}}body{font:10pt/1.4 Inter,sans-serif;color:#231d17;max-width:190mm;margin:auto}h1{margin-bottom:0}h2{font-size:13pt;margin:6mm 0 2mm}h3{font-size:10.5pt;margin:4mm 0 1mm}small{font-weight:normal;color:#6b6157}table{border-collapse:collapse;width:100%}th{text-align:left;font-weight:600;color:#6b6157}td,th{border-bottom:1px solid #d8cfc0;padding:2pt 5pt;vertical-align:top}section,tr{break-inside:avoid}.first{border:1px solid #d8cfc0;border-radius:3mm;padding:1mm 6mm 4mm;margin:5mm 0}.bad{color:#b3261e}.ok{color:#2e6b4a}ul{margin:1mm 0;padding-left:5mm}p.sign{margin-top:22mm;display:flex;gap:12mm;break-inside:avoid}p.sign span{border-top:1px solid;flex:1;padding-top:2mm}code{font-family:monospace;overflow-wrap:anywhere}</style>
+<h1>${escape(project.name)}</h1><p>Report of checks and rules. Project hash <code>${escape(about.hash)}</code>.</p>
+<div class="first">${first}</div><p class="sign"><span>Date</span><span>Tested by</span><span>Accepted by</span></p>
+<h2>Interlock rules</h2>${rules}${reached}<h2>Sequence checks</h2>${checks}</html>
 `;
 }

@@ -11,11 +11,43 @@ import { type BenchEvent, performOn } from '../runtime/stretch.js';
 import { findPath } from '../runtime/paths.js';
 import { baseOf, isBool, isReal } from '../types/type.js';
 import { doings, rowsOf, saidMs } from './doing.js';
-import type { ProofPlan } from './plan.js';
-import { type Recorded, RuleJudge } from './play.js';
+import type { PlannedRule, ProofPlan } from './plan.js';
+import { type Failure, type Recorded, RuleJudge } from './play.js';
 
 /** Something that the search may do: values it may give a path. */
 interface Move { readonly path: string; readonly values: readonly (boolean | number | bigint)[]; /** Forced instead of written: what a device would give is replaced. */ readonly forced?: boolean }
+
+/** What a search looks for, told from the state after each scan: a rule that breaks, or something that is reached for the first time. */
+export interface Judge {
+  readonly id: string;
+  readonly name: string;
+  /** What was found, and when. */
+  failure: Omit<Failure, 'row'> | undefined;
+  /** What it remembers between scans, to go on from the same moment later. */
+  readonly memory: readonly [number, boolean];
+  resume(memory: readonly [number, boolean]): void;
+  judge(engine: Engine): void;
+  /** The same at the start of a run. */
+  fresh(): Judge;
+  /** What a check that is made of it expects at the end. */
+  expects(engine: Engine): readonly string[];
+}
+
+/** A rule as something to look for. */
+export function ruleTarget(rule: PlannedRule, stepNs: bigint): Judge {
+  const inner = new RuleJudge(rule, stepNs);
+  return {
+    id: rule.id, name: rule.name,
+    get failure() { return inner.failure; }, set failure(v) { inner.failure = v as RuleJudge['failure']; },
+    get memory() { return inner.memory; }, resume: (m) => inner.resume(m), judge: (e) => inner.judge(e, undefined, []), fresh: () => ruleTarget(rule, stepNs), expects: () => [`keeps '${rule.name}'`],
+  };
+}
+
+/** Something to be reached: found as soon as `holds` is true after a scan. */
+export function reachTarget(id: string, name: string, holds: (e: Engine) => boolean, expects: (e: Engine) => readonly string[]): Judge {
+  const judge: Judge = { id, name, failure: undefined, memory: [-1, false], resume: () => undefined, fresh: () => reachTarget(id, name, holds, expects), expects, judge: (e) => { if (!judge.failure && holds(e)) judge.failure = { scan: e.scan, timeNs: e.timeNs, expected: name, seen: name }; } };
+  return judge;
+}
 
 export interface SearchOptions {
   readonly stepNs: bigint;
@@ -26,6 +58,8 @@ export interface SearchOptions {
   readonly freeInputs?: boolean;
   /** Only rules with these ids. */
   readonly only?: readonly string[];
+  /** Looked for instead of the rules. */
+  readonly targets?: readonly Judge[];
 }
 
 export interface Counterexample {
@@ -49,6 +83,8 @@ interface Entry { readonly snapshot: Snapshot; readonly script: readonly Recorde
 
 /** Moments kept of each kind: those that took least to come to. */
 const KEPT = 4;
+/** Kinds of moments kept: what their snapshots take is bounded. */
+const MOST_CELLS = 4000;
 /** Scans of one run from an entry on. */
 const LENGTH = 1500;
 /** Rules are looked at in every scan, new states so often. */
@@ -59,33 +95,33 @@ export class Search {
   private readonly moves: readonly Move[];
   private readonly watched: readonly { readonly address: number; readonly mask: number }[];
   private readonly seen = new Set<number>();
-  /** Moments to go on from, by what the machine is doing there: steps and outputs. */
+  /** Moments to go on from, by what the logic is doing there: steps, outputs and what it remembers. */
   private readonly cells = new Map<number, { readonly entries: Entry[]; picked: number }>();
   private readonly coarse: readonly { readonly address: number; readonly mask: number }[];
-  private judges: RuleJudge[];
-  private readonly assumed: readonly RuleJudge[];
+  private judges: Judge[];
+  private readonly assumed: readonly Judge[];
   private readonly found: Counterexample[] = [];
   private random: () => number;
   private scans = 0;
   private deepest = 0;
 
-  /** `plan` must have an image: the logic is without errors. */
-  constructor(plan: ProofPlan, private readonly project: Project, private readonly options: SearchOptions) {
-    this.engine = new Engine(plan.image!, { stepNs: options.stepNs, wires: plan.compiled.wires });
+  /** `plan` must have an image: the logic is without errors. With targets that look at power, `image` is the watched build. */
+  constructor(plan: ProofPlan, private readonly project: Project, private readonly options: SearchOptions, image = plan.image!) {
+    this.engine = new Engine(image, { stepNs: options.stepNs, wires: plan.compiled.wires });
     this.random = generator(options.seed);
     this.moves = options.freeInputs ? inputsOf(this.engine) : movesOf(project, this.engine, options.upsets);
     // What tells one state from another: every BOOL and enumeration that is not the machine's own.
     this.watched = [...plan.image!.symbols.values()].filter((s) => !s.isView && (isBool(s.type) || s.type.kind === 'enum') && !/^machine\b/i.test(s.name)).map((s) => ({ address: s.address, mask: s.bit === undefined ? 0xff : 1 << s.bit }));
-    this.coarse = [...plan.image!.symbols.values()].filter((s) => !s.isView && (s.type.kind === 'enum' || (isBool(s.type) && s.section === 'output'))).map((s) => ({ address: s.address, mask: s.bit === undefined ? 0xff : 1 << s.bit }));
+    this.coarse = [...plan.image!.symbols.values()].filter((s) => !s.isView && (s.type.kind === 'enum' || (isBool(s.type) && s.section !== 'input' && !/^machine\b/i.test(s.name)))).map((s) => ({ address: s.address, mask: s.bit === undefined ? 0xff : 1 << s.bit }));
     const isAssumed = (id: string) => options.freeInputs === true && project.rules.some((r) => r.id === id && r.assumed);
     const judged = plan.rules.filter((r) => r.form && !r.problem);
-    this.judges = judged.filter((r) => !isAssumed(r.id) && (!options.only || options.only.includes(r.id))).map((r) => new RuleJudge(r, options.stepNs));
-    this.assumed = judged.filter((r) => isAssumed(r.id)).map((r) => new RuleJudge(r, options.stepNs));
+    this.judges = options.targets ? [...options.targets] : judged.filter((r) => !isAssumed(r.id) && (!options.only || options.only.includes(r.id))).map((r) => ruleTarget(r, options.stepNs));
+    this.assumed = judged.filter((r) => isAssumed(r.id)).map((r) => ruleTarget(r, options.stepNs));
     this.engine.restart();
     this.cells.set(this.hash(this.coarse), { entries: [{ snapshot: this.engine.snapshot(), script: [], judges: [...this.judges, ...this.assumed].map(() => [-1, false]) }], picked: 0 });
   }
 
-  get state(): SearchState { return { scans: this.scans, states: this.seen.size, deepest: this.deepest, found: this.found, open: this.judges.map((j) => j.rule.name) }; }
+  get state(): SearchState { return { scans: this.scans, states: this.seen.size, deepest: this.deepest, found: this.found, open: this.judges.map((j) => j.name) }; }
   /** Nothing is left to look for, or nothing can be done. */
   get isDone(): boolean { return !this.judges.length || !this.moves.length; }
 
@@ -114,12 +150,13 @@ export class Search {
       }
       if (!engine.runScan()) return;
       this.scans++;
-      for (const a of this.assumed) a.judge(engine, undefined, []);
+      for (const a of this.assumed) a.judge(engine);
       const outside = this.assumed.filter((a) => a.failure);
       if (outside.length) { for (const a of outside) a.failure = undefined; return; }
-      for (const j of this.judges) j.judge(engine, undefined, script);
-      const broken = this.judges.find((j) => j.failure);
-      if (broken) { this.take(broken, script); return; }
+      for (const j of this.judges) j.judge(engine);
+      // Several may be found in one scan.
+      const found = this.judges.filter((j) => j.failure);
+      if (found.length) { for (const j of found) this.take(j, script); return; }
       if (engine.scan % LOOK === 0 && this.isNew()) {
         this.deepest = Math.max(this.deepest, engine.scan);
         this.remember(script);
@@ -142,7 +179,7 @@ export class Search {
     // What took more doing than all that is kept is no better place to begin.
     if (worst && worst.script.length <= script.length) return;
     const entry: Entry = { snapshot: engine.snapshot(), script: [...script], judges: [...this.judges, ...this.assumed].map((j) => j.memory) };
-    if (!cell) this.cells.set(key, { entries: [entry], picked: 0 });
+    if (!cell) { if (this.cells.size < MOST_CELLS) this.cells.set(key, { entries: [entry], picked: 0 }); }
     else if (worst) cell.entries[cell.entries.indexOf(worst)] = entry;
     else cell.entries.push(entry);
   }
@@ -164,33 +201,35 @@ export class Search {
     return h;
   }
 
-  private take(j: RuleJudge, script: readonly Recorded[]): void {
+  private take(j: Judge, script: readonly Recorded[]): void {
     const at = this.judges.indexOf(j);
-    const short = shorten(script, (s) => this.breaks(j, s));
-    const failure = this.breaks(j, short)!;
-    this.found.push({ rule: j.rule.name, ruleId: j.rule.id, scan: failure.scan, expected: failure.expected, seen: failure.seen, recording: short, rows: this.rowsFor(j.rule.name, short, failure.scan), foundWith: script.length });
+    // It may have come long after the last thing that was done.
+    const until = j.failure!.scan;
+    const short = shorten(script, (s) => this.breaks(j, s, until));
+    const failure = this.breaks(j, short, until)!;
+    // The engine stands at the moment just now.
+    this.found.push({ rule: j.name, ruleId: j.id, scan: failure.scan, expected: failure.expected, seen: failure.seen, recording: short, rows: this.rowsFor(j.expects(this.engine), short, failure.scan), foundWith: script.length });
     this.judges = this.judges.filter((x) => x !== j);
     for (const c of this.cells.values()) c.entries.forEach((e, i) => { c.entries[i] = { ...e, judges: e.judges.filter((_, k) => k !== at) }; });
   }
 
-  private rowsFor(rule: string, script: readonly Recorded[], brokenAt: number): CheckRow[] {
+  private rowsFor(expect: readonly string[], script: readonly Recorded[], brokenAt: number): CheckRow[] {
     const stepMs = Number(this.options.stepNs) / 1e6;
     const done = doings(this.project, this.engine.image, script, stepMs), rows = rowsOf(done, stepMs), at = done[done.length - 1]?.scan ?? 0;
-    return [...rows, { id: `row ${rows.length + 1}`, ...(brokenAt > at ? { when: `after ${saidMs((brokenAt - at) * stepMs)}` } : {}), expect: [`keeps '${rule}'`] }];
+    return [...rows, { id: `row ${rows.length + 1}`, ...(brokenAt > at ? { when: `after ${saidMs((brokenAt - at) * stepMs)}` } : {}), expect: [...expect] }];
   }
 
   /** Whether a script breaks a rule from a cold start, and how; it may come a little later than before. */
-  private breaks(j: RuleJudge, script: readonly Recorded[]): RuleJudge['failure'] {
-    const { engine } = this, judge = new RuleJudge(j.rule, this.options.stepNs), assumed = this.assumed.map((a) => new RuleJudge(a.rule, this.options.stepNs));
+  private breaks(j: Judge, script: readonly Recorded[], until: number): Judge['failure'] {
+    const { engine } = this, judge = j.fresh(), assumed = this.assumed.map((a) => a.fresh());
     engine.restart();
-    judge.startCheck();
-    const end = (script[script.length - 1]?.scan ?? 0) + LENGTH;
+    const end = Math.max(until, (script[script.length - 1]?.scan ?? 0) + LENGTH);
     let i = 0;
     while (engine.scan < end) {
       for (; i < script.length && script[i]!.scan <= engine.scan; i++) performOn(engine, script[i]!.event);
       if (!engine.runScan()) return undefined;
-      for (const a of assumed) { a.judge(engine, undefined, []); if (a.failure) return undefined; }
-      judge.judge(engine, undefined, []);
+      for (const a of assumed) { a.judge(engine); if (a.failure) return undefined; }
+      judge.judge(engine);
       if (judge.failure) return judge.failure;
     }
     return undefined;

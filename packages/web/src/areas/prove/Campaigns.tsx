@@ -16,7 +16,7 @@ let worker: Worker | undefined;
 function tell(m: ToCampaign): void {
   if (!worker) {
     worker = new Worker(new URL('./campaign.worker.ts', import.meta.url), { type: 'module' });
-    worker.onmessage = ({ data }: MessageEvent<FromCampaign>) => useCampaign.setState((s) => ({ results: { ...s.results, problem: undefined, [data.kind]: data }, running: data.kind === 'reach' || data.kind === 'problem' || data.done ? undefined : s.running }));
+    worker.onmessage = ({ data }: MessageEvent<FromCampaign>) => useCampaign.setState((s) => ({ results: { ...s.results, problem: undefined, [data.kind]: data }, ...(data.kind === 'reach' ? { results: { ...s.results, problem: undefined, reach: data, find: undefined } } : {}), running: data.kind === 'reach' || data.kind === 'problem' || data.done ? undefined : s.running }));
   }
   if (m.kind === 'stop') useCampaign.setState({ running: undefined });
   else useCampaign.setState({ running: m.kind, of: m.project });
@@ -28,6 +28,14 @@ const n = (x: number) => Math.round(x).toLocaleString('en');
 function useStale(): string | undefined {
   const of = useCampaign((s) => s.of), project = useDocument((s) => s.project);
   return of && of !== project ? 'The project has changed since.' : undefined;
+}
+
+/** What the last search says of a rule. */
+export function useSearchOf(rule: string): string | undefined {
+  const r = useCampaign((s) => s.results.search);
+  if (!r) return undefined;
+  const hit = r.state.found.find((f) => f.ruleId === rule);
+  return hit ? `A search broke it at scan ${n(hit.scan)}: ${hit.seen}.` : `No counterexample in ${n(r.state.scans)} scans of search.`;
 }
 
 export function SearchView() {
@@ -62,20 +70,21 @@ export function SearchView() {
   );
 }
 
-function Found({ found }: { readonly found: Counterexample }) {
+/** What a search found: a rule that was broken, or something that was `reached`. */
+function Found({ found, reached = false }: { readonly found: Counterexample; readonly reached?: boolean }) {
   const navigate = useNavigate();
   const { id } = useParams();
   const project = useDocument((s) => s.project);
   const { rows } = found;
   const keep = () => {
     if (!project) return;
-    const check = { id: newId('c'), name: `Against: ${found.rule}`, note: 'Found by search: what broke the rule. It passes when the rule holds here.', rows: rows.map((r) => ({ ...r, id: newId('k') })) };
+    const check = { id: newId('c'), name: reached ? `Reaches: ${found.rule}` : `Against: ${found.rule}`, note: reached ? 'Found by search: how to get there. Say what is to be expected.' : 'Found by search: what broke the rule. It passes when the rule holds here.', rows: rows.map((r) => ({ ...r, id: newId('k') })) };
     useDocument.getState().edit({ kind: 'addCheck', at: project.checks.length, check });
     void navigate(`/projects/${id}/prove?check=${check.id}`);
   };
   return (
     <li className="border-t border-edge py-2">
-      <p><span aria-label="broken" className="mr-2 font-semibold text-bad">✕</span><b>{found.rule}</b> <span className="text-bad">{found.seen}, scan {n(found.scan)}</span></p>
+      {reached ? <p><span aria-label="reached" className="mr-2 font-semibold text-good">✓</span><b>{found.rule}</b> <span className="text-soft">in scan {n(found.scan)}</span></p> : <p><span aria-label="broken" className="mr-2 font-semibold text-bad">✕</span><b>{found.rule}</b> <span className="text-bad">{found.seen}, scan {n(found.scan)}</span></p>}
       <ol className="my-1 ml-6 list-decimal text-[12.5px] text-soft">{rows.map((r) => <li key={r.id}>{r.when ?? 'at once'}{r.do?.length ? `: ${r.do.join(', ')}` : ''}</li>)}</ol>
       <p className="ml-6 flex items-center gap-2 text-[12px] text-faint">
         <Button tight onClick={() => { tellBench({ kind: 'stand', recording: found.recording.map((e) => ({ scan: e.scan, event: shownEvent(e.event) })), scan: found.scan }); void navigate(`/projects/${id}/logic`); }}>Show on bench</Button>
@@ -94,7 +103,8 @@ export function ReachView() {
   const { id } = useParams();
   const stale = useStale();
   useEffect(() => { if (project && !useCampaign.getState().results.reach) tell({ kind: 'reach', project }); }, []);
-  const r = results.reach?.reach;
+  const r = results.reach?.reach, find = results.find;
+  const missing = r ? r.steps.filter((s) => !s.entered).length + r.rungs.filter((x) => !x.powered || x.elements.some((e) => !e.closed || !e.open)).length + r.branches.filter((b) => !b.taken).length : 0;
   const bar = (words: string, f: { readonly reached: number; readonly of: number }) => (
     <div className="w-44"><p className="flex justify-between"><span>{words}</span><b className="font-mono text-[12px]">{f.reached} of {f.of}</b></p><span className="block h-1.5 rounded bg-edge"><span className="block h-1.5 rounded bg-copper" style={{ width: `${f.of ? (100 * f.reached) / f.of : 100}%` }} /></span></div>
   );
@@ -106,7 +116,11 @@ export function ReachView() {
       {r && (
         <>
           <div className="my-4 flex flex-wrap gap-6">{bar('Contacts, both ways', r.figures.contacts)}{bar('Rungs powered', r.figures.rungs)}{bar('Steps entered', r.figures.steps)}{r.figures.branches.of > 0 && bar('Branches taken', r.figures.branches)}</div>
-          <h3 className="font-semibold">Never exercised</h3>
+          <div className="flex items-center gap-3"><h3 className="font-semibold">Never exercised</h3>
+            {running === 'find' ? <Button tight onClick={() => tell({ kind: 'stop' })}>Stop</Button> : missing > 0 && <Button tight disabled={running !== undefined} onClick={() => project && tell({ kind: 'find', project, reach: r, scans: 3e6 })}>Find inputs that reach it</Button>}
+            {find && <span role="status" className="text-soft">{find.state.found.length} of {find.state.found.length + find.state.open.length} reached in {n(find.state.scans)} scans</span>}
+          </div>
+          {find && <ul aria-label="Reached by search" className="mb-3">{find.state.found.map((f) => <Found key={f.ruleId} found={f} reached />)}</ul>}
           <ul aria-label="Never exercised" className="text-[12.5px]">
             {r.steps.filter((s) => !s.entered).map((s) => <li key={`${s.tag} ${s.value}`} className="border-b border-edge py-1">{s.tag} never was {s.value}</li>)}
             {r.rungs.filter((x) => !x.powered || x.elements.some((e) => !e.closed || !e.open)).map((x) => (

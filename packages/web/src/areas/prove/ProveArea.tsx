@@ -5,7 +5,8 @@ import { type CheckRow, type ShownValue, renameRule } from '@ferrule/core';
 import { api, messageOf } from '../../api.js';
 import { tellBench, useBench } from '../../bench/live.js';
 import { Plus, Trash2 } from 'lucide-react';
-import { MutationView, ReachView, SearchView } from './Campaigns.js';
+import { MutationView, ReachView, SearchView, useSearchOf } from './Campaigns.js';
+import { ProofMark, ProofView, ProofWords, useProofOf } from './Proof.js';
 import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
 import { helpTopic } from '../../components/help-topic.js';
 import { newId, useDocument } from '../../document/store.js';
@@ -24,7 +25,7 @@ const Mark = ({ ok }: { readonly ok: boolean | undefined }) => <span aria-label=
 
 export function ProveArea() {
   useEffect(() => { helpTopic.setState({ topic: { tab: 'checks' } }); return () => helpTopic.setState({ topic: undefined }); }, []);
-  const project = useDocument((s) => s.project);
+  const project = useDocument((s) => s.project), projectId = useDocument((s) => s.id);
   const [results, setResults] = useState<Results | undefined>(kept);
   const [running, setRunning] = useState(false);
   const [failed, setFailed] = useState<string>();
@@ -89,29 +90,30 @@ export function ProveArea() {
         <Heading text="Interlock rules" count={results && `${results.rules.filter((r) => r.ok).length} of ${results.rules.length} hold`} />
         {rules.map((x) => {
           const r = ruleResult(x.id);
-          return <button key={x.id} className={item(x === rule)} onClick={() => setSearch({ rule: x.id })}><Mark ok={r?.ok} /><span className="min-w-0 flex-1">{x.name}</span><span className="shrink-0 text-[11.5px] text-faint">{r && (r.ok ? `${r.scans} scans` : r.failure ? `at ${seconds(r.failure.timeNs)}` : 'problem')}</span></button>;
+          return <button key={x.id} className={item(x === rule)} onClick={() => setSearch({ rule: x.id })}><Mark ok={r?.ok} /><span className="min-w-0 flex-1">{x.name}{x.assumed && <span className="font-normal text-faint"> · assumed</span>}</span><ProofMark id={x.id} /><span className="shrink-0 text-[11.5px] text-faint">{r && (r.ok ? `${r.scans} scans` : r.failure ? `at ${seconds(r.failure.timeNs)}` : 'problem')}</span></button>;
         })}
         <AddButton label="New rule" onClick={addRule} />
         <div className="h-4" />
         <Heading text="Beyond the checks" count={undefined} />
-        {([['search', 'Search for counterexamples'], ['reach', 'What the checks reach'], ['mutate', 'What the checks notice']] as const).map(([v, words]) => <button key={v} className={item(view === v)} onClick={() => setSearch({ view: v })}><span className="w-4 text-center text-faint">◇</span>{words}</button>)}
+        {([['proof', 'Proof for all inputs'], ['search', 'Search for counterexamples'], ['reach', 'What the checks reach'], ['mutate', 'What the checks notice']] as const).map(([v, words]) => <button key={v} className={item(view === v)} onClick={() => setSearch({ view: v })}><span className="w-4 text-center text-faint">◇</span>{words}</button>)}
       </aside>
       <section aria-label="Chosen check" className="flex min-h-0 flex-col gap-2 p-3">
         <div className="flex items-center gap-3">
           <div className="min-w-0 flex-1">
             {rule ?? check
               ? <h2 className="text-[15px] font-semibold"><EditInPlace value={(rule ?? check)!.name} label={rule ? 'Name of the rule' : 'Name of the check'} onCommit={(name) => { if (!name) return; if (rule) edit(renameRule(project!, rule.id, name)); else edit({ kind: 'changeCheck', id: check!.id, to: { name } }); }} /></h2>
-              : <h2 className="text-[15px] font-semibold">{view === 'search' ? 'Search for counterexamples' : view === 'reach' ? 'What the checks reach' : view === 'mutate' ? 'What the checks notice' : 'No checks yet'}</h2>}
+              : <h2 className="text-[15px] font-semibold">{view === 'proof' ? 'Proof for all inputs' : view === 'search' ? 'Search for counterexamples' : view === 'reach' ? 'What the checks reach' : view === 'mutate' ? 'What the checks notice' : 'No checks yet'}</h2>}
             {rule ? <p className="truncate px-1 text-soft">Holds in every scan that the checks play.</p> : check && <EditInPlace value={check.note ?? ''} label="Note of the check" placeholder="What this check is for" className="text-soft" onCommit={(note) => edit({ kind: 'changeCheck', id: check.id, to: { note: (note || null) as unknown as string } })} />}
           </div>
           {(rule ?? check) && <Button look="danger" onClick={removeChosen}>{rule ? 'Delete rule' : 'Delete check'}</Button>}
           {results && <span className="text-right text-[12px] text-soft" role="status">{isStale ? 'The project has changed since this run.' : `${seconds(simulated * 1e6)} of machine time in ${(results.tookMs / 1000).toFixed(2)} s`}</span>}
+ <a className="rounded-md border border-edge bg-sheet px-2.5 py-1.5 font-medium hover:border-faint" href={`/api/projects/${projectId}/report`} target="_blank" rel="noreferrer">Report</a>
           <Button look="strong" keys="F9" disabled={running} onClick={() => void run()}>{running ? 'Running …' : 'Run all'}</Button>
         </div>
         {(failed ?? results?.problem) && <p role="alert" className="rounded-md bg-bad-soft px-3 py-1.5 text-bad">{failed ?? results?.problem}</p>}
-        {view === 'search' ? <SearchView /> : view === 'reach' ? <ReachView /> : view === 'mutate' ? <MutationView /> : null}
+        {view === 'proof' ? <ProofView /> : view === 'search' ? <SearchView /> : view === 'reach' ? <ReachView /> : view === 'mutate' ? <MutationView /> : null}
         {check && <CheckTable id={check.id} rows={check.rows} result={checkResult(check.id)} />}
-        {rule && <RuleView id={rule.id} sentence={rule.sentence} result={ruleResult(rule.id)} />}
+        {rule && <RuleView id={rule.id} sentence={rule.sentence} assumed={rule.assumed ?? false} result={ruleResult(rule.id)} />}
       </section>
     </div>
   );
@@ -161,13 +163,17 @@ function CheckTable({ id, rows, result }: { readonly id: string; readonly rows: 
   );
 }
 
-function RuleView({ id, sentence, result }: { readonly id: string; readonly sentence: string; readonly result: RuleResult | undefined }) {
+function RuleView({ id, sentence, assumed, result }: { readonly id: string; readonly sentence: string; readonly assumed: boolean; readonly result: RuleResult | undefined }) {
   const problems = useBench((s) => s.checked?.problems) ?? [];
   const wrong = problems.find((p) => p.origin.kind === 'cell' && p.origin.id === id);
+  const proof = useProofOf(id), search = useSearchOf(id);
   return (
     <div className="rounded-xl border border-edge bg-sheet">
       <div className="p-3"><EditSentence value={sentence} label="Rule" placeholder="never A and B together" onCommit={(s) => useDocument.getState().edit({ kind: 'changeRule', id, to: { sentence: s } })} />{(wrong?.message ?? result?.problem) && <p className="px-1 text-bad">{wrong?.message ?? result?.problem}</p>}</div>
-      {result?.ok && <p className="border-t border-edge px-4 py-2 text-soft">Held on the {result.scans} scans the checks played. That is not a proof for all inputs.</p>}
+      <label className="flex items-center gap-2 border-t border-edge px-4 py-2 text-soft"><input type="checkbox" checked={assumed} onChange={(e) => useDocument.getState().edit({ kind: 'changeRule', id, to: { assumed: (e.target.checked || null) as boolean } })} className="accent-[var(--copper)]" />An assumption: proofs take it for granted, as something the machine never does otherwise; checks and searches hold the machine to it.</label>
+      {result?.ok && <p className="border-t border-edge px-4 py-2 text-soft">Held on the {result.scans} scans the checks played.{!proof && ' That is not a proof for all inputs.'}</p>}
+      {search && <p className="border-t border-edge px-4 py-2 text-soft">{search}</p>}
+      {proof && <div className="border-t border-edge px-4 py-2"><ProofWords proof={proof} /></div>}
       {result?.failure && <FailureLine failure={result.failure} recording={result.recording} />}
     </div>
   );

@@ -1,11 +1,12 @@
 /** Campaigns run here, away from page and bench: search, reach, changed logic. Each goes in slices, so that it can be stopped. */
-import { type Counterexample, Engine, type MutantResult, type Project, type Reach, Search, type SearchState, mutantsOf, planProof, reachOf, scanStep, tryMutant } from '@ferrule/core';
+import { type Counterexample, Engine, type MutantResult, type Project, type Reach, Search, type SearchState, mutantsOf, planProof, reachOf, scanStep, tryMutant, unreachedTargets } from '@ferrule/core';
 
-export type ToCampaign = { readonly kind: 'search'; readonly project: Project; readonly seed: number; readonly upsets: boolean; readonly scans: number } | { readonly kind: 'reach' | 'mutate'; readonly project: Project } | { readonly kind: 'stop' };
+export type ToCampaign = { readonly kind: 'search'; readonly project: Project; readonly seed: number; readonly upsets: boolean; readonly scans: number } | { readonly kind: 'reach' | 'mutate'; readonly project: Project } | { readonly kind: 'find'; readonly project: Project; readonly reach: Pick<Reach, 'rungs' | 'steps' | 'branches'>; readonly scans: number } | { readonly kind: 'stop' };
 export type FromCampaign =
   | { readonly kind: 'search'; readonly state: SearchState; readonly done: boolean; readonly perSecond: number }
   | { readonly kind: 'reach'; readonly reach: Omit<Reach, 'result'> }
   | { readonly kind: 'mutate'; readonly results: readonly MutantResult[]; readonly of: number; readonly done: boolean }
+  | { readonly kind: 'find'; readonly state: SearchState; readonly done: boolean; readonly perSecond: number }
   | { readonly kind: 'problem'; readonly message: string };
 export type { Counterexample };
 
@@ -24,13 +25,14 @@ onmessage = (m: MessageEvent<ToCampaign>) => {
     // Whatever the image needs is there, or it is said now.
     new Engine(plan.image, { stepNs, wires: plan.compiled.wires });
     if (c.kind === 'reach') { const { result: _, ...reach } = reachOf(plan, stepNs); post({ kind: 'reach', reach }); return; }
-    if (c.kind === 'search') {
-      const search = new Search(plan, c.project, { stepNs, seed: c.seed, upsets: c.upsets }), began = performance.now();
+    if (c.kind === 'search' || c.kind === 'find') {
+      const watched = c.kind === 'find' ? plan.compiled.build(true) : plan.image, { kind } = c;
+      const search = new Search(plan, c.project, c.kind === 'find' ? { stepNs, seed: 1, upsets: true, targets: unreachedTargets(plan, c.reach, watched) } : { stepNs, seed: c.seed, upsets: c.upsets }, watched), began = performance.now();
       const go = () => {
-        if (mine !== turn) { post({ kind: 'search', state: search.state, done: true, perSecond: 0 }); return; }
+        if (mine !== turn) { post({ kind, state: search.state, done: true, perSecond: 0 }); return; }
         const state = search.run(Math.min(SLICE, c.scans - search.state.scans));
         const done = search.isDone || state.scans >= c.scans;
-        post({ kind: 'search', state, done, perSecond: state.scans / ((performance.now() - began) / 1000) });
+        post({ kind, state, done, perSecond: state.scans / ((performance.now() - began) / 1000) });
         if (!done) later(go);
       };
       go();
