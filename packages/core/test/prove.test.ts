@@ -40,6 +40,11 @@ describe('sentences', () => {
     expect(parseRule('after A is off, B is on within 20 ms')).toMatchObject({ value: { kind: 'follows', trigger: { text: 'NOT (A)' } } });
     expect(parseRule('Level between 0 and 100')).toMatchObject({ value: { condition: { text: '(Level) >= 0 AND (Level) <= 100' } } });
     expect(parseRule('be nice')).toHaveProperty('error');
+    expect(parseCondition('Level = 2.5 ± 0.1').text).toBe('((Level) >= ((2.5) - (0.1))) AND ((Level) <= ((2.5) + (0.1)))');
+    expect(parseDo('force ramp Level from 0 to 10.5 in 2 s')).toEqual({ value: { kind: 'ramp', path: 'Level', from: 0, to: 10.5, span: { ns: 2_000_000_000n }, forced: true } });
+    expect(parseExpect('in order: A is on, B within 2 s')).toMatchObject({ value: { kind: 'order', condition: { text: 'A' }, then: [{ text: 'B' }], limit: { ns: 2_000_000_000n } } });
+    expect(parseExpect('in order: A')).toHaveProperty('error');
+    expect(parseExpect('Step goes Feed, Clamping or Fault within 5 s')).toMatchObject({ value: { kind: 'path', names: ['Feed', 'Clamping'], detours: [{ text: 'Step = Fault' }] } });
     expect(parseSpan('T#2m')).toEqual({ value: { ns: 120_000_000_000n } });
   });
 });
@@ -111,6 +116,30 @@ it('reports as JUnit and HTML, failures first and escaped', () => {
   // Nothing that the user wrote ends the style sheet.
   expect(html.match(/<\/style>/g)).toHaveLength(1);
   expect(reportHtml(r, { project: demo, hash: 'abc' })).toContain('No proof was run on this revision');
+});
+
+describe('what a check expects over time', () => {
+  const p: Project = {
+    ...ladderProject(['Level AT %ID4 : REAL', 'Count AT %IW8 : INT', 'High : BOOL', 'Higher : BOOL', 'Step : Steps', 'T : TON'], ['Level > 4.0 -> High', 'Level > 6.0 -> Higher', 'High & !Higher & Step = Low -> { Step := Middle; }', 'Higher & Step = Middle -> { Step := Top; }']),
+    types: [{ id: 'y', text: 'Steps : (Low, Middle, Top, Fault);' }],
+  };
+  const said = (rows: Project['checks'][number]['rows']) => { const c = run({ ...p, checks: [{ id: 'c', name: 'One', rows }], rules: [] }).checks[0]!; return c.failure ? `${c.failure.expected}: ${c.failure.seen}` : 'ok'; };
+  const ramp = { id: '1', do: ['ramp Level from 0 to 10 in 1 s'] };
+  it('a ramp goes up scan by scan, numbers whole where they must be', () => {
+    expect(said([{ ...ramp, expect: ['High is on within 450 ms', 'Higher is on within 650 ms'] }, { id: '2', when: 'after 400 ms', expect: ['Level = 10 ± 0.01'] }])).toBe('ok');
+    expect(said([{ id: '1', do: ['ramp Count from 10 to 0 in 200 ms'] }, { id: '2', when: 'after 100 ms', expect: ['Count = 5 ± 1'] }])).toBe('ok');
+    expect(said([ramp, { id: '2', when: 'after 500 ms', expect: ['Level = 4 ± 0.5'] }])).toMatch(/^Level = 4 ± 0.5: not so at/);
+  });
+  it('things in their order, and in no other', () => {
+    expect(said([{ ...ramp, expect: ['in order: High is on, Higher is on within 1 s'] }])).toBe('ok');
+    expect(said([{ ...ramp, expect: ['in order: Higher is on, High is off within 1 s'] }])).toMatch(/1 of 2 after 1.00 s; waited for 'High is off'/);
+  });
+  it('a path of steps: every one, in order, no other but a detour', () => {
+    expect(said([{ ...ramp, expect: ['Step goes Low, Middle, Top within 1 s'] }])).toBe('ok');
+    expect(said([{ ...ramp, expect: ['Step goes Low, Top within 1 s'] }])).toMatch(/left the path after Low at 0.4/);
+    expect(said([{ ...ramp, expect: ['Step goes Low, Top or Middle, Fault within 1 s'] }])).toBe('ok');
+    expect(said([{ ...ramp, expect: ['Step goes Low, Nowhere within 1 s'] }])).toMatch(/Nowhere/);
+  });
 });
 
 describe('a check that keeps a rule', () => {

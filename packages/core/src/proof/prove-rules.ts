@@ -333,7 +333,7 @@ function sampleStates(plan: ProofPlan, scan: ScanSystem, slots: readonly Slot[],
     for (const row of c.rows) {
       for (const a of row.actions) performOn(machine, a.event);
       for (let n = 0; n < 150 && !machine.fault; n++) { if (!machine.runScan()) break; if (n % 3 === 0) take(machine); }
-      for (const a of row.actions) if (a.later) performOn(machine, a.later.event);
+      for (const a of row.actions) for (const l of a.later ?? []) performOn(machine, l.event);
     }
   }
   return [...found.values()].slice(0, 2 * SAMPLES);

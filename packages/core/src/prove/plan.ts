@@ -1,5 +1,5 @@
 /** Checks and rules of a project, parsed and compiled beside its logic: ready to be played. */
-import type { Image } from '../compile/image.js';
+import { type Image, scanStep } from '../compile/image.js';
 import { type Diagnostic, Problems } from '../language/diagnostic.js';
 import { type Source, makeSource } from '../language/source.js';
 import { deviceKind } from '../machine/library.js';
@@ -7,19 +7,20 @@ import { type Compiled, Compiler } from '../project/compile.js';
 import type { Project } from '../project/document.js';
 import { MACHINE } from '../project/sources.js';
 import type { BenchEvent } from '../runtime/stretch.js';
+import { isInteger, isReal } from '../types/type.js';
 import { findPath, parseValue } from '../runtime/paths.js';
 import { type Condition, type Do, type Expect, type Parsed, type RuleForm, type Span, type When, parseDo, parseExpect, parseRule, parseWhen } from './sentences.js';
 
 /** A condition with the index of its compiled expression. */
 export interface Bound { readonly said: string; readonly expression: number }
 
-export interface PlannedEvent { readonly event: BenchEvent; /** For a tap: what lets go, and after how long. */ readonly later?: { readonly span: Span; readonly event: BenchEvent } }
+export interface PlannedEvent { readonly event: BenchEvent; /** For a tap: what lets go, and after how long. */ readonly later?: readonly { readonly span: Span; readonly event: BenchEvent }[] }
 export interface PlannedRow {
   readonly id: string;
   readonly when: When;
   readonly once?: Bound;
   readonly actions: readonly PlannedEvent[];
-  readonly expects: readonly { readonly said: string; readonly form: Exclude<Expect, { kind: 'keeps' }>; readonly condition: Bound; readonly end?: Bound }[];
+  readonly expects: readonly { readonly said: string; readonly form: Exclude<Expect, { kind: 'keeps' }>; readonly condition: Bound; readonly end?: Bound; /** Of an order or a path: what follows, and where else a path may go. */ readonly then?: readonly Bound[]; readonly detours?: readonly Bound[] }[];
   /** Rules that are to hold as long as the check plays. */
   readonly keeps: readonly { readonly said: string; readonly rule: PlannedRule }[];
 }
@@ -66,7 +67,7 @@ export function planProof(project: Project, fileName: string, compiler = new Com
           const origin = say('check', c.id, c.name, i + 1, 'expect');
           const form = take(parseExpect(e), origin, e);
           if (form?.kind === 'keeps') return [];
-          return form ? [{ said: e, form, condition: { said: form.condition.said, expression: want(form.condition, origin) }, ...(form.kind === 'until' ? { end: { said: form.end.said, expression: want(form.end, origin) } } : {}) }] : [];
+          return form ? [{ said: e, form, condition: { said: form.condition.said, expression: want(form.condition, origin) }, ...(form.kind === 'until' ? { end: { said: form.end.said, expression: want(form.end, origin) } } : {}), ...('then' in form ? { then: form.then.map((c) => ({ said: c.said, expression: want(c, origin) })) } : {}), ...(form.kind === 'path' ? { detours: form.detours.map((c) => ({ said: c.said, expression: want(c, origin) })) } : {}) }] : [];
         }),
       };
     }),
@@ -136,13 +137,22 @@ export function bindAction(project: Project, image: Image, d: Do): Parsed<Planne
     case 'tap': {
       const h = handle(d.device, ['press']);
       if ('error' in h) return h;
-      return { value: { event: { kind: 'write', path: h.value, value: true }, later: { span: d.span, event: { kind: 'write', path: h.value, value: false } } } };
+      return { value: { event: { kind: 'write', path: h.value, value: true }, later: [{ span: d.span, event: { kind: 'write', path: h.value, value: false } }] } };
     }
     case 'enter': { const h = handle(d.device, ['number']); return 'error' in h ? h : wrap(write(h.value, d.value)); }
     case 'upset': {
       const found = project.machine.devices.find((x) => x.name.toLowerCase() === d.device.toLowerCase());
       const u = found && deviceKind(found.type)?.upsets.find((x) => x.name.toLowerCase() === d.upset.toLowerCase());
       return u ? wrap(write(`${MACHINE}.${found.name}.${u.name}`, d.on ? '1' : '0')) : { error: `There is no upset '${d.device}.${d.upset}'.` };
+    }
+    case 'ramp': {
+      const l = findPath(image, d.path);
+      if ('error' in l) return l;
+      if (!isReal(l.location.type) && !isInteger(l.location.type)) return { error: `'${d.path}' is no number; only a number can go from one value to another.` };
+      const stepNs = scanStep(image), scans = Math.max(1, 'scans' in d.span ? d.span.scans : Number(d.span.ns / stepNs));
+      if (scans > 100_000) return { error: 'A ramp of more than 100,000 scans is too long.' };
+      const at = (n: number): BenchEvent => { const v = d.from + ((d.to - d.from) * n) / scans; return { kind: d.forced ? 'force' : 'write', path: d.path, value: isReal(l.location.type) ? v : BigInt(Math.round(v)) }; };
+      return { value: { event: at(0), later: Array.from({ length: scans }, (_, n) => ({ span: { scans: n + 1 }, event: at(n + 1) })) } };
     }
     case 'set': return wrap(write(d.path, d.value));
     case 'force': { const w = write(d.path, d.value); return 'error' in w || w.value.kind !== 'write' ? (w as Parsed<PlannedEvent>) : { value: { event: { ...w.value, kind: 'force' } } }; }

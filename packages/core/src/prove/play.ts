@@ -1,7 +1,7 @@
 /** Plays sequence checks in simulated time and judges the interlock rules on every scan they play. */
 import { Engine } from '../runtime/engine.js';
 import type { BenchEvent } from '../runtime/stretch.js';
-import type { PlannedCheck, PlannedRow, PlannedRule, ProofPlan } from './plan.js';
+import type { Bound, PlannedCheck, PlannedRow, PlannedRule, ProofPlan } from './plan.js';
 import type { Span } from './sentences.js';
 
 export interface RowResult { readonly id: string; readonly status: 'ok' | 'failed' | 'notReached'; readonly seen: string }
@@ -183,16 +183,17 @@ class Player {
     const { engine } = this;
     for (const a of row.actions) {
       this.perform(a.event);
-      if (a.later) this.later.push({ due: engine.timeNs + BigInt(scansOf(a.later.span, engine.stepNs)) * engine.stepNs, event: a.later.event });
+      for (const l of a.later ?? []) this.later.push({ due: engine.timeNs + BigInt(scansOf(l.span, engine.stepNs)) * engine.stepNs, event: l.event });
     }
     const start = engine.scan;
     const open = new Set(row.expects.filter((e) => e.form.kind !== 'never'));
     for (const e of row.expects) if (e.form.kind === 'never') this.never.push({ row: number, said: e.condition.said, expression: e.condition.expression });
+    const progress = new Map<PlannedRow['expects'][number], number>();
     const seen = new Map<PlannedRow['expects'][number], string>();
     while (open.size && !this.failure) {
       if (!this.scan(number)) break;
       for (const e of open) {
-        const verdict = this.judge(e, start);
+        const verdict = this.judge(e, start, progress);
         if (verdict === undefined) continue;
         open.delete(e);
         if (verdict.ok) seen.set(e, verdict.seen);
@@ -223,7 +224,7 @@ class Player {
   }
 
   /** Undefined while an expectation is still open. */
-  private judge(e: PlannedRow['expects'][number], start: number): { ok: boolean; seen: string } | undefined {
+  private judge(e: PlannedRow['expects'][number], start: number, progress: Map<PlannedRow['expects'][number], number>): { ok: boolean; seen: string } | undefined {
     const { engine } = this;
     const holds = engine.evaluate(e.condition.expression) !== 0;
     const scans = engine.scan - start;
@@ -243,6 +244,17 @@ class Player {
         if (!holds) return { ok: false, seen: `ended at ${seconds(engine.timeNs)}, before '${e.end!.said}'` };
         return scans >= scansOf(form.limit, engine.stepNs) ? { ok: false, seen: `waited ${seconds(passed)} for '${e.end!.said}'` } : undefined;
       case 'never': return undefined;
+      case 'order': case 'path': {
+        const list = [e.condition, ...e.then!], is = (b: Bound) => engine.evaluate(b.expression) !== 0;
+        let at = progress.get(e) ?? 0;
+        // `at` of them have been seen. What comes next may come in the same scan, in an order of tags; a path goes on by one.
+        if (form.kind === 'order') while (at < list.length && is(list[at]!)) at++;
+        else if (at < list.length && is(list[at]!)) at++;
+        else if (at > 0 && !is(list[at - 1]!) && !e.detours!.some(is)) return { ok: false, seen: `left the path after ${form.names[at - 1]} at ${seconds(engine.timeNs)}` };
+        progress.set(e, at);
+        if (at === list.length) return { ok: true, seen: `all ${list.length} after ${seconds(passed)}` };
+        return scans >= scansOf(form.limit, engine.stepNs) ? { ok: false, seen: `${at} of ${list.length} after ${seconds(passed)}; waited for '${list[at]!.said}'` } : undefined;
+      }
     }
   }
 }

@@ -18,6 +18,8 @@ export type Do =
   | { readonly kind: 'tap'; readonly device: string; readonly span: Span }
   | { readonly kind: 'enter'; readonly device: string; readonly value: string }
   | { readonly kind: 'set' | 'force'; readonly path: string; readonly value: string }
+  /** From one value to another, a little in each scan. */
+  | { readonly kind: 'ramp'; readonly path: string; readonly from: number; readonly to: number; readonly span: Span; readonly forced: boolean }
   | { readonly kind: 'release'; readonly path: string }
   | { readonly kind: 'upset'; readonly device: string; readonly upset: string; readonly on: boolean };
 
@@ -26,6 +28,10 @@ export type Expect =
   | { readonly kind: 'within' | 'for'; readonly condition: Condition; readonly span: Span }
   | { readonly kind: 'until'; readonly condition: Condition; readonly end: Condition; readonly limit: Span }
   | { readonly kind: 'never'; readonly condition: Condition }
+  /** One after the other, each at once or later, all within the limit. */
+  | { readonly kind: 'order'; readonly condition: Condition; readonly then: readonly Condition[]; readonly limit: Span }
+  /** A tag goes through these values in this order and through no other but the detours. */
+  | { readonly kind: 'path'; readonly condition: Condition; readonly then: readonly Condition[]; readonly names: readonly string[]; readonly detours: readonly Condition[]; readonly limit: Span }
   /** An interlock rule holds as long as the check plays. */
   | { readonly kind: 'keeps'; readonly rule: string };
 
@@ -66,6 +72,9 @@ const NOT_SAID = /^\s*$/;
 /** `Running is on`, `Step is Idle`, or any Boolean expression. */
 export function parseCondition(text: string): Condition {
   const said = text.trim();
+  // A band around a value, `Level = 2.5 ± 0.1`.
+  const band = /^(.+?)\s*(?:=|\bis\b)\s*(\S+)\s*(?:±|\+-|\+\/-)\s*(\S+)$/i.exec(said);
+  if (band) return { text: `((${band[1]}) >= ((${band[2]}) - (${band[3]}))) AND ((${band[1]}) <= ((${band[2]}) + (${band[3]})))`, said };
   const m = /^(.+?)\s+(?:is|stays|becomes|goes|turns)\s+(not\s+)?(\S+)$/i.exec(said);
   if (!m) return { text: said, said };
   const subject = m[1]!.trim(), value = m[3]!.toLowerCase();
@@ -98,13 +107,15 @@ export function parseDo(text: string): Parsed<Do> {
   if (m) return { value: { kind: 'hold', device: m[1]!, on: /right|on/i.test(m[2]!) } };
   m = match(new RegExp(`^enter\\s+(\\S+)\\s+(?:at|in)\\s+(${HANDLE})$`, 'i'));
   if (m) return { value: { kind: 'enter', device: m[2]!, value: m[1]! } };
+  m = match(new RegExp(`^(force\\s+)?ramp\\s+(\\S+)\\s+from\\s+(-?[\\d.]+)\\s+to\\s+(-?[\\d.]+)\\s+in\\s+(${DURATION})$`, 'i'));
+  if (m) return { value: { kind: 'ramp', path: m[2]!, from: Number(m[3]), to: Number(m[4]), span: spanOf(m[5]!), forced: m[1] !== undefined } };
   m = match(/^(set|force)\s+(\S+)\s+(?:to\s+)?(.+)$/i);
   if (m) return { value: { kind: m[1]!.toLowerCase() as 'set', path: m[2]!, value: m[3]! } };
   m = match(/^release\s+(\S+)$/i);
   if (m) return { value: { kind: 'release', path: m[1]! } };
   m = match(/^(upset|clear)\s+(\w+)\.(\w+)$/i);
   if (m) return { value: { kind: 'upset', device: m[2]!, upset: m[3]!, on: m[1]!.toLowerCase() === 'upset' } };
-  return { error: `'${t}' is not a Do; write for example 'tap Start for 200 ms', 'hold Stop', 'let go of Stop', 'turn Auto right', 'enter 20 at Batch', 'set Total to 0', 'force GuardShut on', 'release GuardShut', 'upset Feed.Jam' or 'clear Feed.Jam'.` };
+  return { error: `'${t}' is not a Do; write for example 'tap Start for 200 ms', 'hold Stop', 'let go of Stop', 'turn Auto right', 'enter 20 at Batch', 'set Total to 0', 'ramp Level from 0 to 10 in 2 s', 'force GuardShut on', 'release GuardShut', 'upset Feed.Jam' or 'clear Feed.Jam'.` };
 }
 
 export function parseExpect(text: string): Parsed<Expect> {
@@ -112,6 +123,16 @@ export function parseExpect(text: string): Parsed<Expect> {
   if (!t) return { error: "An Expect is missing; write for example 'Running is on within 200 ms'." };
   let m = /^never\s+(.+)$/i.exec(t);
   if (m) return { value: { kind: 'never', condition: parseCondition(m[1]!) } };
+  m = new RegExp(`^in order:?\\s+(.+?)(?:\\s+within\\s+(${DURATION}))?$`, 'i').exec(t);
+  if (m) {
+    const list = m[1]!.split(/\s*,\s*(?:then\s+)?/).filter(Boolean).map(parseCondition);
+    return list.length > 1 ? { value: { kind: 'order', condition: list[0]!, then: list.slice(1), limit: m[2] ? spanOf(m[2]) : DEFAULT_LIMIT } } : { error: `'in order' wants two things or more: 'in order: ClampShut is on, DieDown is on within 5 s'.` };
+  }
+  m = new RegExp(`^(\\S+)\\s+goes\\s+(?:through\\s+)?([\\w#.]+(?:\\s*,\\s*[\\w#.]+)+)(?:\\s+or\\s+([\\w#.]+(?:\\s*,\\s*[\\w#.]+)*))?(?:\\s+within\\s+(${DURATION}))?$`, 'i').exec(t);
+  if (m) {
+    const tag = m[1]!, of = (v: string): Condition => ({ text: `${tag} = ${v}`, said: `${tag} is ${v}` }), names = m[2]!.split(/\s*,\s*/), list = names.map(of);
+    return { value: { kind: 'path', condition: list[0]!, then: list.slice(1), names, detours: (m[3] ?? '').split(/\s*,\s*/).filter(Boolean).map(of), limit: m[4] ? spanOf(m[4]) : DEFAULT_LIMIT } };
+  }
   m = /^keeps\s+'(.+)'$/i.exec(t);
   if (m) return { value: { kind: 'keeps', rule: m[1]! } };
   m = new RegExp(`^(.+?)\\s+(within|for)\\s+(${DURATION})$`, 'i').exec(t);
