@@ -158,3 +158,26 @@ test('inputs are found that reach what no check has reached', async ({ page }) =
   await page.keyboard.press('F9');
   await expect(page.getByRole('complementary', { name: 'Checks and rules' }).getByRole('button', { name: /passed Reaches:/ })).toBeVisible();
 });
+
+test('a sentence is completed while it is typed: verb, device, tag, value', async ({ page }) => {
+  await openDemo(page, 'prove');
+  await page.getByRole('button', { name: 'New check' }).click();
+  const doing = page.getByLabel('Do of row 1', { exact: true });
+  await doing.click();
+  await page.keyboard.type('ta');
+  await page.keyboard.press('Tab');
+  await page.keyboard.type('Sta');
+  await expect(page.getByRole('option', { name: 'Start' })).toBeVisible();
+  await page.keyboard.press('Tab');
+  await expect(doing).toHaveValue('tap Start');
+  await page.keyboard.press('Enter');
+  const expected = page.getByLabel('Expect of row 1', { exact: true });
+  await expected.click();
+  await page.keyboard.type('Step is Cr');
+  await page.getByRole('option', { name: 'Crimping' }).click();
+  await page.keyboard.type(' within 5 s');
+  await page.keyboard.press('Enter');
+  await expect(expected).toHaveValue('Step is Crimping within 5 s');
+  await page.keyboard.press('F9');
+  await expect(page.getByText('5 of 5 pass')).toBeVisible();
+});

@@ -30,7 +30,7 @@ export { type ProofAnswer, type RuleProof, proveRules } from './proof/prove-rule
 export type { Solver } from './proof/induction.js';
 export { transferState, type Transferred } from './runtime/transfer.js';
 export { type Value, findPath, formatValue, parseValue, readLocation, writeLocation, nanosecondsAsMs } from './runtime/paths.js';
-export { type CheckRow, type Device, type InterlockRule, type IoModule, type AttachedRun, type BenchDesk, FORMATS, type NumberFormat, type WatchList, type WatchRow, type Plan, type PlanStep, type Sequence, type Way, type Project, type ProjectPou, type ProjectTask, type RungText, type SequenceCheck, type Tag, FORMAT, VERSION, emptyProject, projectText } from './project/document.js';
+export { type CheckRow, type Device, type InterlockRule, type IoModule, type AttachedRun, type BenchDesk, FORMATS, type NumberFormat, type WatchList, POINT_STATES, type TriedPoint, type WatchRow, type Plan, type PlanStep, type Sequence, type Way, type Project, type ProjectPou, type ProjectTask, type RungText, type SequenceCheck, type Tag, FORMAT, VERSION, emptyProject, projectText } from './project/document.js';
 export { type Edit, type Applied, EDIT_KINDS, applyEdit, renameDevice, renameRule } from './project/edits.js';
 export { type Compiled, type InputFile, Compiler, compile } from './project/compile.js';
 export { type Use, changeOf, renamePou, renameTag, renameType, textChange, usesOf } from './project/uses.js';
@@ -50,6 +50,7 @@ export { type DeviceKind, type Handle, type Terminal, type Upset, deviceBlock } 
 export { type Loose, looseEnds, tagNameFor, wiresThatMatch } from './project/wiring.js';
 export { DEVICE_GROUPS, DEVICE_KINDS, deviceKind } from './machine/library.js';
 export { parseCondition, parseSpan } from './prove/sentences.js';
+export { type SentenceEnd, completeSentence } from './prove/complete.js';
 export { type ProofPlan, planProof } from './prove/plan.js';
 export { type CheckResult, type Failure, type ProofResult, type Recorded, type RowResult, type RuleResult, LONGEST_CHECK_NS, prove } from './prove/play.js';
 export { checkLine, junitXml, proofLines, reportHtml, ruleLine, stands, type Strengths } from './prove/report.js';

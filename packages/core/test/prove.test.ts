@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import { History, type Project, applyEdit, junitXml, planProof, proofLines, prove, renameRule, reportHtml } from '../src/index.js';
+import { History, type Project, applyEdit, completeSentence, junitXml, planProof, proofLines, prove, renameRule, reportHtml } from '../src/index.js';
 import { parseCondition, parseDo, parseExpect, parseRule, parseSpan, parseWhen } from '../src/prove/sentences.js';
 import { ladderProject } from './support.js';
 
@@ -175,5 +175,28 @@ describe('a check that cannot fail', () => {
   });
   it('waiting for something within a time is an expectation', () => {
     expect(run(withRows([{ id: 'k', when: 'once Running is off within 1 s' }])).checks[0]!.ok).toBe(true);
+  });
+});
+
+describe('completing a sentence', () => {
+  const on = (kind: Parameters<typeof completeSentence>[1], before: string) => completeSentence(demo, kind, before).map((x) => x.text);
+  it('offers verbs, then what the verb works on', () => {
+    expect(on('do', 't')).toEqual(['tap ', 'turn ', 'let go of ', 'enter ', 'set ', 'strike '].filter((x) => on('do', 't').includes(x)));
+    expect(on('do', 't').slice(0, 2)).toEqual(['tap ', 'turn ']);
+    expect(on('do', 'tap St')).toEqual(['Start', 'Stop']);
+    expect(on('do', 'tap Start; upset Feed.')).toContain('Feed.Jam');
+    expect(on('do', 'turn Auto ')).toEqual(['right', 'left']);
+    expect(on('do', 'enter 5 at ')).toContain('Batch');
+  });
+  it('offers tags, values of an enumeration, times and rules', () => {
+    expect(on('expect', 'Die')).toContain('DieDown');
+    expect(on('expect', 'Step is Cr')).toEqual(['Crimping']);
+    expect(on('expect', 'Step goes Feed, Cl')).toEqual(['Clamping']);
+    expect(on('expect', 'Running is o')).toEqual(['on', 'off']);
+    expect(on('expect', 'Running is on wi')).toEqual(['within ']);
+    expect(on('expect', 'Running is on within ')).toContain('500 ms');
+    expect(on('expect', "keeps 'Die")).toEqual(["'Die and feed never together'", "'Die never closes unclamped'"]);
+    expect(on('rule', 'DieClose req')).toEqual(['requires ']);
+    expect(on('when', '')).toEqual(['at once', 'after ', 'once ']);
   });
 });

@@ -66,8 +66,11 @@ export interface WatchRow { readonly path: string; readonly format?: NumberForma
 export interface WatchList { readonly id: string; readonly name: string; readonly rows: readonly WatchRow[] }
 /** A run that was kept with the project: see `files/recording`. */
 export interface AttachedRun { readonly id: string; readonly name: string; readonly recording: string }
-/** What belongs to the bench: lists of tags to watch, keys that work inputs, runs that were kept. */
-export interface BenchDesk { readonly watches?: readonly WatchList[]; readonly keys?: readonly { readonly path: string; readonly key: string }[]; readonly runs?: readonly AttachedRun[] }
+/** What was found at a point of the I/O when it was tried, by whom and when (ISO 8601). */
+export const POINT_STATES = ['right', 'swapped', 'inverted', 'dead', 'other'] as const;
+export interface TriedPoint { readonly tag: string; readonly found: (typeof POINT_STATES)[number]; readonly note?: string; readonly by: string; readonly at: string; /** Tried at the machine model or at a controller. */ readonly where: 'bench' | 'controller' }
+/** What belongs to the bench: lists of tags to watch, keys that work inputs, runs that were kept, points that were tried. */
+export interface BenchDesk { readonly points?: readonly TriedPoint[]; readonly watches?: readonly WatchList[]; readonly keys?: readonly { readonly path: string; readonly key: string }[]; readonly runs?: readonly AttachedRun[] }
 
 /** One way out of a step: when its condition holds (for so long), on to another step. Without a condition, at once. */
 export interface Way { readonly id: string; readonly when?: string; /** The condition must hold that long, `300 ms`. */ readonly for?: string; readonly to: string }

@@ -142,8 +142,8 @@ export function applyEdit(p: Project, e: Edit): Applied {
     }
     case 'changeBench': {
       const { bench = {}, ...rest } = p;
-      const next = Object.fromEntries((['watches', 'keys', 'runs'] as const).flatMap((k) => { const v = e.to[k] ?? bench[k]; return v?.length ? [[k, v]] : []; })) as BenchDesk;
-      const before = Object.fromEntries((['watches', 'keys', 'runs'] as const).flatMap((k) => (e.to[k] ? [[k, bench[k] ?? []]] : []))) as BenchDesk;
+      const next = Object.fromEntries((['points', 'watches', 'keys', 'runs'] as const).flatMap((k) => { const v = e.to[k] ?? bench[k]; return v?.length ? [[k, v]] : []; })) as BenchDesk;
+      const before = Object.fromEntries((['points', 'watches', 'keys', 'runs'] as const).flatMap((k) => (e.to[k] ? [[k, bench[k] ?? []]] : []))) as BenchDesk;
       return done({ ...rest, ...(Object.keys(next).length ? { bench: next } : {}) }, { kind: 'changeBench', to: before });
     }
     case 'rename': return done({ ...p, name: e.name }, { kind: 'rename', name: p.name });

@@ -2,7 +2,7 @@
 import 'reflect-metadata';
 import { Type, plainToInstance } from 'class-transformer';
 import { Equals, IsArray, IsBoolean, IsIn, IsInt, IsNotEmpty, IsObject, IsOptional, IsString, Length, Max, MaxLength, Min, ValidateIf, ValidateBy, ValidateNested, type ValidationError, validateSync } from 'class-validator';
-import { FORMATS, FORMAT, type Project, VERSION } from './document.js';
+import { FORMATS, FORMAT, POINT_STATES, type Project, VERSION } from './document.js';
 
 class Identified {
   @IsString() @Length(1, 60) id!: string;
@@ -96,7 +96,16 @@ class RunShape extends Identified {
   @IsString() @Length(1, 200) name!: string;
   @IsString() @MaxLength(2_000_000) recording!: string;
 }
+class PointShape {
+  @IsString() @Length(1, 200) tag!: string;
+  @IsIn([...POINT_STATES]) found!: string;
+  @IsOptional() @IsString() @MaxLength(2000) note?: string;
+  @IsString() @MaxLength(200) by!: string;
+  @IsString() @Length(10, 40) at!: string;
+  @IsIn(['bench', 'controller']) where!: string;
+}
 export class BenchShape {
+  @IsOptional() @IsArray() @ValidateNested({ each: true }) @Type(() => PointShape) points?: PointShape[];
   @IsOptional() @IsArray() @ValidateNested({ each: true }) @Type(() => WatchShape) watches?: WatchShape[];
   @IsOptional() @IsArray() @ValidateNested({ each: true }) @Type(() => KeyShape) keys?: KeyShape[];
   @IsOptional() @IsArray() @ValidateNested({ each: true }) @Type(() => RunShape) runs?: RunShape[];

@@ -159,7 +159,7 @@ function renameInProof(project: Project, from: string, to: string): Edit[] {
   for (const c of project.checks) for (const [i, r] of c.rows.entries()) {
     const changed = {
       ...(r.when && names.has(`check ${c.id} ${i + 1}`) ? { when: r.when.replace(word, to) } : {}),
-      ...(r.do ? { do: r.do.map((d) => (/^\s*(set|force|release)\s/i.test(d) ? d.replace(word, to) : d)) } : {}),
+      ...(r.do ? { do: r.do.map((d) => (/^\s*(set|force|release|ramp)\s/i.test(d) ? d.replace(word, to) : d)) } : {}),
       ...(r.expect ? { expect: r.expect.map((e) => e.replace(word, to)) } : {}),
     };
     if (Object.entries(changed).some(([k, v]) => JSON.stringify(v) !== JSON.stringify(r[k as keyof typeof r]))) edits.push({ kind: 'changeRow', check: c.id, id: r.id, to: changed });

@@ -1,6 +1,6 @@
 /** Small parts that every area uses, so that they look and behave alike. */
 import { Tooltip } from 'radix-ui';
-import type { ButtonHTMLAttributes, ReactNode } from 'react';
+import { type ButtonHTMLAttributes, type ReactNode, useId, useRef, useState } from 'react';
 import type { ShownValue } from '@ferrule/core';
 import { valueText } from './values.js';
 
@@ -47,19 +47,42 @@ export function ForceMark({ value }: { readonly value: ShownValue }) {
 }
 
 /** The same for a sentence that may need several lines. */
-export function EditSentence({ value, label, onCommit, placeholder = '' }: { readonly value: string; readonly label: string; readonly onCommit: (text: string) => void; readonly placeholder?: string }) {
+export function EditSentence({ value, label, onCommit, placeholder = '', complete }: { readonly value: string; readonly label: string; readonly onCommit: (text: string) => void; readonly placeholder?: string; /** Ways to go on from what stands before the cursor: each replaces the last word. */ readonly complete?: (before: string) => readonly { readonly text: string; readonly about: string }[] }) {
+  const field = useRef<HTMLTextAreaElement>(null), list = useId();
+  const [offered, setOffered] = useState<readonly { readonly text: string; readonly about: string }[]>([]);
+  const [at, setAt] = useState(0);
+  const look = () => { const f = field.current; setOffered(f && complete ? complete(f.value.slice(0, f.selectionStart)) : []); setAt(0); };
+  const take = (text: string) => {
+    const f = field.current!;
+    const before = f.value.slice(0, f.selectionStart), from = before.length - /[\w.']*$/.exec(before)![0].length;
+    f.setRangeText(text, from, f.selectionStart, 'end');
+    look();
+  };
   return (
-    <textarea
-      key={value} defaultValue={value} aria-label={label} placeholder={placeholder} spellCheck={false} rows={1}
-      className="block w-full resize-none rounded-sm border border-transparent bg-transparent px-1 py-0.5 [field-sizing:content] placeholder:text-faint hover:border-edge focus:border-copper focus:bg-sheet focus:outline-none"
-      onKeyDown={(e) => {
-        if (e.key === 'F9') return;
-        e.stopPropagation();
-        if (e.key === 'Enter') { e.preventDefault(); e.currentTarget.blur(); }
-        if (e.key === 'Escape') { e.currentTarget.value = value; e.currentTarget.blur(); }
-      }}
-      onBlur={(e) => { if (e.currentTarget.value !== value) onCommit(e.currentTarget.value.trim()); }}
-    />
+    <span className="relative block">
+      <textarea
+        ref={field} key={value} defaultValue={value} aria-label={label} placeholder={placeholder} spellCheck={false} rows={1}
+        {...(complete ? { role: 'combobox', 'aria-autocomplete': 'list' as const, 'aria-expanded': offered.length > 0, 'aria-controls': list } : {})}
+        className="block w-full resize-none rounded-sm border border-transparent bg-transparent px-1 py-0.5 [field-sizing:content] placeholder:text-faint hover:border-edge focus:border-copper focus:bg-sheet focus:outline-none"
+        onChange={look}
+        onKeyDown={(e) => {
+          if (e.key === 'F9') return;
+          e.stopPropagation();
+          const chosen = offered[at];
+          if (e.key === 'Tab' && chosen && !e.shiftKey) { e.preventDefault(); take(chosen.text); return; }
+          if ((e.key === 'ArrowDown' || e.key === 'ArrowUp') && chosen) { e.preventDefault(); setAt((at + (e.key === 'ArrowDown' ? 1 : offered.length - 1)) % offered.length); return; }
+          if (e.key === ' ' && e.ctrlKey) { e.preventDefault(); look(); return; }
+          if (e.key === 'Enter') { e.preventDefault(); e.currentTarget.blur(); }
+          if (e.key === 'Escape') { if (offered.length) { setOffered([]); return; } e.currentTarget.value = value; e.currentTarget.blur(); }
+        }}
+        onBlur={(e) => { setOffered([]); if (e.currentTarget.value !== value) onCommit(e.currentTarget.value.trim()); }}
+      />
+      {offered.length > 0 && (
+        <ul id={list} role="listbox" aria-label={`Ways to go on in ${label}`} className="absolute top-full left-0 z-30 mt-0.5 max-h-60 w-72 overflow-y-auto rounded-lg border border-edge bg-sheet p-1 text-[12.5px] shadow-xl">
+          {offered.map((o, i) => <li key={o.text} role="option" aria-selected={i === at} onPointerDown={(e) => { e.preventDefault(); take(o.text); }} className={`flex gap-2 rounded px-2 py-0.5 ${i === at ? 'bg-glow' : ''}`}><span className="shrink-0 font-medium">{o.text}</span><span className="truncate text-soft">{o.about}</span></li>)}
+        </ul>
+      )}
+    </span>
   );
 }
 

@@ -4,6 +4,7 @@ import useSWR from 'swr';
 import { useStore } from 'zustand';
 import type { Difference, Project, ProjectPou } from '@ferrule/core';
 import { api, messageOf } from '../../api.js';
+import { Checkout } from '../../components/Checkout.js';
 import { LiveProvider, useBench } from '../../bench/live.js';
 import { Button } from '../../components/ui.js';
 import { durationText } from '../../components/values.js';
@@ -69,7 +70,7 @@ export function ControllerArea() {
         <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_300px]">
           <section aria-label="Online" className="min-h-0 overflow-y-auto bg-sheet">
             <Compare comparison={comparison.data} online={online} />
-            {live && online && status.data?.state !== 'empty' && comparison.data?.same && <LiveProvider value={live}><LiveRungs /></LiveProvider>}
+            {live && online && status.data?.state !== 'empty' && comparison.data?.same && <LiveProvider value={live}><details className="border-b border-edge"><summary className="cursor-pointer px-4 py-2 font-semibold">I/O checkout at the controller</summary><Checkout /></details><LiveRungs /></LiveProvider>}
           </section>
           <aside aria-label="Panel at the controller" className="min-h-0 overflow-y-auto border-l border-edge bg-sunk p-2.5">
             {live && online && comparison.data?.same ? <LiveProvider value={live}><LivePanel live={live} /></LiveProvider> : <p className="p-2 text-soft">The panel and the rungs are live here once the controller runs this very revision.</p>}

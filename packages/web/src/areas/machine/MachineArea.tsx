@@ -6,6 +6,7 @@ import { useSearchParams } from 'react-router';
 import { DEVICE_GROUPS, type Device, type DeviceKind, type Edit, type Loose, type Project, type Tag, type Terminal, deviceKind, looseEnds, nextFree, renameDevice, tagNameFor, wiresThatMatch } from '@ferrule/core';
 import { useBench, useLook, useValue } from '../../bench/live.js';
 import { useTagDrop } from '../../components/drag.js';
+import { Checkout } from '../../components/Checkout.js';
 import { Button, EditInPlace, MENU, MENU_ITEM } from '../../components/ui.js';
 import { valueText } from '../../components/values.js';
 import { MachineView } from '../../components/machine/MachineView.js';
@@ -15,7 +16,8 @@ import { newId, useDocument } from '../../document/store.js';
 export function MachineArea() {
   const devices = useDocument((s) => s.project?.machine.devices) ?? [];
   const problems = useBench((s) => s.checked?.problems) ?? [];
-  const [search] = useSearchParams();
+  const [search, setSearch] = useSearchParams();
+  const isCheckout = search.get('view') === 'checkout';
   const project = useDocument((s) => s.project);
   const loose = useMemo(() => (project ? looseEnds(project) : []), [project]);
   const matches = useMemo(() => (project ? wiresThatMatch(project) : []), [project]);
@@ -23,10 +25,11 @@ export function MachineArea() {
   const wireAll = () => useDocument.getState().edit({ kind: 'group', label: 'Wire what matches', edits: matches.map((m): Edit => ({ kind: 'changeDevice', id: m.device.id, to: { wires: m.wires } })) });
   const makeTags = () => useDocument.getState().edit(missingTags(project!, devices));
   return (
-    <div className="grid h-full min-h-0 grid-cols-[minmax(0,1.15fr)_minmax(400px,1fr)]">
+    <div className="grid h-full min-h-0 " style={{ gridTemplateColumns: isCheckout ? 'minmax(320px,0.6fr) minmax(0,1fr)' : 'minmax(0,1.15fr) minmax(400px,1fr)' }}>
       <div className="flex min-h-0 flex-col gap-3 overflow-y-auto p-3">
         <div className="flex flex-wrap items-center gap-1.5">
           <AddDevice />
+          <Button aria-pressed={isCheckout} onClick={() => setSearch(isCheckout ? {} : { view: 'checkout' })}>{isCheckout ? 'Back to the wiring' : 'I/O checkout'}</Button>
           {matches.length > 0 && <Button onClick={wireAll}>Wire what matches · {matches.reduce((n, m) => n + Object.keys(m.wires).length - Object.keys(m.device.wires ?? {}).length, 0)}</Button>}
           {unwired > 0 && <Button onClick={makeTags}>Make the missing tags</Button>}
           <span role="status" className="ml-auto text-[12.5px] text-soft">{devices.length ? [unwired ? `${unwired} terminal${unwired === 1 ? '' : 's'} not wired` : '', twice ? `${twice} terminals on one tag` : ''].filter(Boolean).join(' · ') || 'Everything is wired.' : ''}</span>
@@ -34,12 +37,12 @@ export function MachineArea() {
         {!devices.length && <p className="max-w-lg text-soft">This project has no machine model yet. Add its devices along the flow: what a person touches, what moves, what measures. Each behaves by itself; wire its terminals to tags, and the bench has something to run against.</p>}
         <MachineView devices={devices} /><Panel devices={devices} />
       </div>
-      <section aria-label="Wiring" className="min-h-0 overflow-y-auto border-l border-edge bg-sheet">
+      {isCheckout ? <div className="flex min-h-0 flex-col border-l border-edge bg-sheet"><Checkout /></div> : <section aria-label="Wiring" className="min-h-0 overflow-y-auto border-l border-edge bg-sheet">
         <table className="w-full border-collapse text-[12.5px]">
           <thead className="sticky top-0 z-10 bg-sunk text-left text-soft"><tr><th className="px-3 py-1.5 font-medium">Terminal</th><th className="w-40 font-medium">Wired to</th><th className="w-24 font-medium">At the device</th><th className="w-20 font-medium">At the tag</th></tr></thead>
           <tbody>{devices.map((d) => <DeviceRows key={d.id} device={d} loose={loose} kind={deviceKind(d.type)} isChosen={search.get('device') === d.id} problem={problems.find((p) => p.origin.kind === 'device' && p.origin.id === d.id)?.message} />)}</tbody>
         </table>
-      </section>
+      </section>}
     </div>
   );
 }

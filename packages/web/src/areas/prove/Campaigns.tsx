@@ -85,7 +85,7 @@ function Found({ found, reached = false }: { readonly found: Counterexample; rea
   return (
     <li className="border-t border-edge py-2">
       {reached ? <p><span aria-label="reached" className="mr-2 font-semibold text-good">✓</span><b>{found.rule}</b> <span className="text-soft">in scan {n(found.scan)}</span></p> : <p><span aria-label="broken" className="mr-2 font-semibold text-bad">✕</span><b>{found.rule}</b> <span className="text-bad">{found.seen}, scan {n(found.scan)}</span></p>}
-      <ol className="my-1 ml-6 list-decimal text-[12.5px] text-soft">{rows.map((r) => <li key={r.id}>{r.when ?? 'at once'}{r.do?.length ? `: ${r.do.join(', ')}` : ''}</li>)}</ol>
+      <ol className="my-1 ml-6 list-decimal text-[12.5px] text-soft">{rows.map((r) => <li key={r.id}>{r.when ?? 'at once'}{r.do?.length ? `: ${r.do.join(', ')}` : ''}{reached && r.expect?.length ? ` → ${r.expect.join(', ')}` : ''}</li>)}</ol>
       <p className="ml-6 flex items-center gap-2 text-[12px] text-faint">
         <Button tight onClick={() => { tellBench({ kind: 'stand', recording: found.recording.map((e) => ({ scan: e.scan, event: shownEvent(e.event) })), scan: found.scan }); void navigate(`/projects/${id}/logic`); }}>Show on bench</Button>
         <Button tight onClick={keep}>Keep as a check</Button>shortened from {found.foundWith} to {found.recording.length} thing{found.recording.length === 1 ? '' : 's'} done
@@ -106,7 +106,7 @@ export function ReachView() {
   const r = results.reach?.reach, find = results.find;
   const missing = r ? r.steps.filter((s) => !s.entered).length + r.rungs.filter((x) => !x.powered || x.elements.some((e) => !e.closed || !e.open)).length + r.branches.filter((b) => !b.taken).length : 0;
   const bar = (words: string, f: { readonly reached: number; readonly of: number }) => (
-    <div className="w-44"><p className="flex justify-between"><span>{words}</span><b className="font-mono text-[12px]">{f.reached} of {f.of}</b></p><span className="block h-1.5 rounded bg-edge"><span className="block h-1.5 rounded bg-copper" style={{ width: `${f.of ? (100 * f.reached) / f.of : 100}%` }} /></span></div>
+    <div className="w-56"><p className="flex justify-between gap-2 whitespace-nowrap"><span>{words}</span><b className="font-mono text-[12px]">{f.reached} of {f.of}</b></p><span className="block h-1.5 rounded bg-edge"><span className="block h-1.5 rounded bg-copper" style={{ width: `${f.of ? (100 * f.reached) / f.of : 100}%` }} /></span></div>
   );
   return (
     <div className="min-h-0 overflow-y-auto rounded-xl border border-edge bg-sheet p-4">

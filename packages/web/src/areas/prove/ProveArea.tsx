@@ -1,7 +1,7 @@
 /** Prove: sequence checks and interlock rules, run on the server; a failure says where and puts the bench there. */
 import { useEffect, useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { type CheckRow, type ShownValue, renameRule } from '@ferrule/core';
+import { type CheckRow, type ShownValue, completeSentence, renameRule } from '@ferrule/core';
 import { api, messageOf } from '../../api.js';
 import { tellBench, useBench } from '../../bench/live.js';
 import { Plus, Trash2 } from 'lucide-react';
@@ -119,6 +119,9 @@ export function ProveArea() {
   );
 }
 
+/** Ways to go on with a sentence, from the project as it is. */
+const goOn = (kind: 'when' | 'do' | 'expect' | 'rule') => (before: string) => { const { project } = useDocument.getState(); return project ? completeSentence(project, kind, before) : []; };
+
 function AddButton({ label, onClick }: { readonly label: string; readonly onClick: () => void }) {
   return <button className="mt-0.5 flex w-full items-center gap-2 rounded-lg px-2 py-1.5 text-left text-soft hover:bg-edge/30 hover:text-ink" onClick={onClick}><Plus size={14} />{label}</button>;
 }
@@ -138,7 +141,7 @@ function CheckTable({ id, rows, result }: { readonly id: string; readonly rows: 
   const change = (row: CheckRow, to: Partial<CheckRow>) => useDocument.getState().edit({ kind: 'changeRow', check: id, id: row.id, to });
   const lines = (text: string) => { const list = text.split(/\s*;\s*/).filter(Boolean); return (list.length ? list : null) as unknown as string[]; };
   return (
-    <div className="min-h-0 overflow-y-auto rounded-xl border border-edge bg-sheet">
+    <div className="min-h-40 flex-1 overflow-y-auto rounded-xl border border-edge bg-sheet">
       <table className="w-full table-fixed border-collapse">
         <thead><tr className="border-b border-edge text-left text-[12px] text-soft"><th className="w-9" /><th className="w-[23%] px-1 py-2 font-medium">When</th><th className="w-[25%] px-1 font-medium">Do</th><th className="px-1 font-medium">Expect</th><th className="w-[22%] px-2 font-medium">Seen</th></tr></thead>
         <tbody>
@@ -148,9 +151,9 @@ function CheckTable({ id, rows, result }: { readonly id: string; readonly rows: 
             return (
               <tr key={row.id} aria-label={`Row ${i + 1}`} className={`border-b border-edge align-top last:border-0 ${r?.status === 'failed' ? 'bg-bad-soft' : ''}`}>
                 <td className="py-1.5 pl-2"><Mark ok={!r || r.status === 'notReached' ? undefined : r.status === 'ok'} /></td>
-                <td className="py-1"><EditSentence value={row.when ?? ''} placeholder="at once" label={`When of row ${i + 1}`} onCommit={(when) => change(row, { when: (when || null) as unknown as string })} /></td>
-                <td className="py-1"><EditSentence value={(row.do ?? []).join('; ')} placeholder="–" label={`Do of row ${i + 1}`} onCommit={(t) => change(row, { do: lines(t) })} /></td>
-                <td className="py-1"><EditSentence value={(row.expect ?? []).join('; ')} placeholder="–" label={`Expect of row ${i + 1}`} onCommit={(t) => change(row, { expect: lines(t) })} />{wrong.map((p, n) => <p key={n} className="px-1 text-[12px] text-bad">{p.message}</p>)}</td>
+                <td className="py-1"><EditSentence value={row.when ?? ''} placeholder="at once" label={`When of row ${i + 1}`} complete={goOn('when')} onCommit={(when) => change(row, { when: (when || null) as unknown as string })} /></td>
+                <td className="py-1"><EditSentence value={(row.do ?? []).join('; ')} placeholder="–" label={`Do of row ${i + 1}`} complete={goOn('do')} onCommit={(t) => change(row, { do: lines(t) })} /></td>
+                <td className="py-1"><EditSentence value={(row.expect ?? []).join('; ')} placeholder="–" label={`Expect of row ${i + 1}`} complete={goOn('expect')} onCommit={(t) => change(row, { expect: lines(t) })} />{wrong.map((p, n) => <p key={n} className="px-1 text-[12px] text-bad">{p.message}</p>)}</td>
                 <td className={`px-2 py-1.5 ${r?.status === 'failed' ? 'font-semibold text-bad' : r?.status === 'notReached' ? 'text-faint' : 'text-soft'}`}>{r?.seen}<button aria-label={`Delete row ${i + 1}`} className="float-right text-faint hover:text-bad" onClick={() => useDocument.getState().edit({ kind: 'removeRow', check: id, id: row.id })}><Trash2 size={13} /></button></td>
               </tr>
             );
@@ -169,7 +172,7 @@ function RuleView({ id, sentence, assumed, result }: { readonly id: string; read
   const proof = useProofOf(id), search = useSearchOf(id);
   return (
     <div className="rounded-xl border border-edge bg-sheet">
-      <div className="p-3"><EditSentence value={sentence} label="Rule" placeholder="never A and B together" onCommit={(s) => useDocument.getState().edit({ kind: 'changeRule', id, to: { sentence: s } })} />{(wrong?.message ?? result?.problem) && <p className="px-1 text-bad">{wrong?.message ?? result?.problem}</p>}</div>
+      <div className="p-3"><EditSentence value={sentence} label="Rule" placeholder="never A and B together" complete={goOn('rule')} onCommit={(s) => useDocument.getState().edit({ kind: 'changeRule', id, to: { sentence: s } })} />{(wrong?.message ?? result?.problem) && <p className="px-1 text-bad">{wrong?.message ?? result?.problem}</p>}</div>
       <label className="flex items-center gap-2 border-t border-edge px-4 py-2 text-soft"><input type="checkbox" checked={assumed} onChange={(e) => useDocument.getState().edit({ kind: 'changeRule', id, to: { assumed: (e.target.checked || null) as boolean } })} className="accent-[var(--copper)]" />An assumption: proofs take it for granted, as something the machine never does otherwise; checks and searches hold the machine to it.</label>
       {result?.ok && <p className="border-t border-edge px-4 py-2 text-soft">Held on the {result.scans} scans the checks played.{!proof && ' That is not a proof for all inputs.'}</p>}
       {search && <p className="border-t border-edge px-4 py-2 text-soft">{search}</p>}

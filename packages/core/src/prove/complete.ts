@@ -1,0 +1,56 @@
+/** What may come next in a sentence of a check or rule, while it is being typed. */
+import { deviceKind } from '../machine/library.js';
+import type { Project } from '../project/document.js';
+
+export interface SentenceEnd { /** What is put in place of the last word typed. */ readonly text: string; readonly about: string }
+
+const VERBS: Readonly<Record<'when' | 'do' | 'expect' | 'rule', readonly (readonly [string, string])[]>> = {
+  when: [['at once', 'with the row before'], ['after ', 'a time'], ['once ', 'a condition holds']],
+  do: [['tap ', 'press and let go'], ['hold ', 'press'], ['let go of ', ''], ['turn ', 'a selector right or left'], ['strike ', 'an emergency stop'], ['enter ', 'a number at a device'], ['set ', 'a tag'], ['ramp ', 'a number'], ['force ', 'a tag'], ['release ', 'a force'], ['upset ', 'something goes wrong'], ['clear ', 'an upset']],
+  expect: [['never ', 'to the end of the check'], ['in order: ', 'one after the other'], ["keeps '", 'a rule']],
+  rule: [['never ', ''], ['always ', ''], ['after ', 'A, B within a time']],
+};
+const TIMES: readonly (readonly [string, string])[] = [['3 scans', ''], ['100 ms', ''], ['500 ms', ''], ['1 s', ''], ['5 s', '']];
+
+/** Names of an enumeration's values, from the text of its type. */
+function valuesOf(project: Project, type: string): readonly string[] {
+  const text = project.types.map((t) => t.text).find((t) => new RegExp(`^\\s*${type}\\s*:`, 'i').test(t));
+  return /:\s*\w*\s*\(([^)]*)\)/.exec(text ?? '')?.[1]?.split(',').map((v) => v.replace(/:=.*/, '').trim()).filter(Boolean) ?? [];
+}
+
+/** Up to ten ways to go on from what stands before the cursor; the part after the last `;` counts. */
+export function completeSentence(project: Project, kind: 'when' | 'do' | 'expect' | 'rule', before: string): readonly SentenceEnd[] {
+  const piece = before.slice(before.lastIndexOf(';') + 1).trimStart(), word = /[\w.']*$/.exec(piece)![0], head = piece.slice(0, piece.length - word.length);
+  const pick = (list: readonly (readonly [string, string])[], typed = word): readonly SentenceEnd[] => {
+    const low = typed.toLowerCase(), begins = list.filter(([t]) => t.toLowerCase().startsWith(low)), within = list.filter(([t, about]) => !t.toLowerCase().startsWith(low) && low.length > 1 && `${t} ${about}`.toLowerCase().includes(low));
+    return [...begins, ...within].filter(([t]) => t !== typed).slice(0, 10).map(([text, about]) => ({ text, about }));
+  };
+  const devices = (types: readonly string[]) => project.machine.devices.flatMap((d) => {
+    const handles = deviceKind(d.type)?.handles.filter((h) => types.includes(h.type)) ?? [];
+    return handles.length === 1 ? [[d.name, d.label ?? d.type] as const] : handles.map((h) => [`${d.name}.${h.name}`, d.label ?? d.type] as const);
+  });
+  const tags = project.tags.map((t) => [t.name, t.description ?? t.type] as const);
+  if (/\b(within|for|after|at least|in)\s+$/i.test(head) && !(kind === 'rule' && /^after\s+$/i.test(head))) return pick(TIMES);
+  const quoted = /keeps\s+'([^']*)$/i.exec(piece);
+  if (quoted) return project.rules.filter((r) => r.name.toLowerCase().includes(quoted[1]!.toLowerCase())).slice(0, 10).map((r) => ({ text: `'${r.name}'`, about: r.sentence }));
+  const subject = /([\w.]+)\s+(?:is|becomes|goes|stays|turns)\s+(?:not\s+|through\s+)?(?:[\w]+\s*,\s*)*$/i.exec(head)?.[1];
+  if (subject) {
+    const type = project.tags.find((t) => t.name.toLowerCase() === subject.toLowerCase())?.type ?? '', values = valuesOf(project, type);
+    return pick(values.length ? values.map((v) => [v, type] as const) : [['on', ''], ['off', '']]);
+  }
+  if (kind === 'do' && head.trim()) {
+    if (/^(tap)\s+$/i.test(head)) return pick(devices(['press']));
+    if (/^(hold|press|strike|let go of|let go)\s+$/i.test(head)) return pick(devices(['press', 'turn', 'latch']));
+    if (/^turn\s+$/i.test(head)) return pick(devices(['turn']));
+    if (/^turn\s+\S+\s+$/i.test(head)) return pick([['right', ''], ['left', '']]);
+    if (/^enter\s+\S+\s+at\s+$/i.test(head)) return pick(devices(['number']));
+    if (/^(upset|clear)\s+$/i.test(head)) return pick(project.machine.devices.flatMap((d) => (deviceKind(d.type)?.upsets ?? []).map((u) => [`${d.name}.${u.name}`, u.help] as const)));
+    if (/^(set|force|release|ramp|force ramp)\s+$/i.test(head)) return pick(tags);
+    return [];
+  }
+  if (!head.trim()) return kind === 'do' || kind === 'when' ? pick(VERBS[kind]) : pick([...VERBS[kind], ...tags]);
+  // After a whole name: how the sentence may go on.
+  if (/[\w)]\s+$/.test(head) && tags.some(([t]) => new RegExp(`\\b${t}\\s+$`, 'i').test(head))) return pick(kind === 'rule' ? [['is ', ''], ['requires ', ''], ['only while ', ''], ['and ', ''], ['stays at least ', ''], ['between ', '']] : [['is ', ''], ['AND ', ''], ['OR ', ''], ...(kind === 'expect' ? [['within ', ''], ['for ', ''], ['until ', ''], ['goes ', 'through steps']] as const : [['within ', '']] as const)]);
+  if (/\bis\s+\w+\s+$/i.test(head)) return pick([['within ', ''], ['for ', ''], ['until ', ''], ['AND ', '']]);
+  return pick(tags);
+}
