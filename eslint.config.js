@@ -4,7 +4,7 @@ import tseslint from 'typescript-eslint';
 const workspaces = ['cli', 'server', 'controller', 'web'];
 const forbid = (patterns) => ({ 'no-restricted-imports': ['error', { patterns }] });
 const nodeApi = { group: ['node:*', 'fs', 'path', 'crypto', 'http', 'worker_threads', 'child_process'], message: 'The core and the web page use no Node API.' };
-const reach = { regex: '^@ferrule/core/(?!schema$)', message: 'Import from the core’s index only.' };
+const reach = { regex: '^@ferrule/core/(?!(schema|solver)$)', message: 'Import from the core’s index only.' };
 const foldersAbove = {
   language: ['types', 'check', 'ladder', 'compile', 'library', 'runtime', 'machine', 'prove', 'exchange', 'project', 'files', 'why'],
   types: ['check', 'ladder', 'compile', 'library', 'runtime', 'machine', 'prove', 'exchange', 'project', 'files', 'why'],

@@ -41,6 +41,19 @@ try {
   });
   await view('plan', 'plan', async (page) => { await page.getByRole('link', { name: 'Logic' }).click(); await press(page, 'Start'); await page.getByRole('link', { name: 'Plan' }).click(); await page.waitForTimeout(1300); await page.keyboard.press('F5'); await page.waitForTimeout(400); });
   await view('search', 'prove?view=mutate', async (page) => { await page.getByRole('button', { name: 'Change the logic' }).click(); await page.waitForTimeout(6000); });
+  await view('proof', 'prove?view=proof', async (page) => {
+    await page.goto(`http://127.0.0.1:${port}/projects/canal-lock/prove?view=proof`);
+    await page.getByRole('button', { name: 'Run all' }).click();
+    await page.getByRole('button', { name: 'Prove', exact: true }).click();
+    await page.getByText(/^\d of \d$/).waitFor({ timeout: 60_000 });
+    await page.waitForTimeout(400);
+  });
+  await view('checkout', 'machine?view=checkout', async (page) => {
+    await page.getByLabel('Tried by').fill('Ada');
+    for (const t of ['StartPB', 'StopOK', 'ResetPB']) await page.getByRole('checkbox', { name: `${t} is right`, exact: true }).check();
+    await page.getByRole('combobox', { name: 'What was found at ClampOpen' }).selectOption('swapped');
+    await page.waitForTimeout(500);
+  });
   await view('text', 'logic?pou=p3', async (page) => { await page.waitForTimeout(800); });
   await view('types', 'tags?view=types', async (page) => {
     await page.getByRole('button', { name: '+ Structure' }).click();

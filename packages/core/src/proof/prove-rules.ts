@@ -102,27 +102,35 @@ export async function proveRules(project: Project, plan: ProofPlan, options: Pro
   say('Looking at every state');
   // Where little is at stake every state is looked at; only what is left is for the solver.
   const ages = new Set([...scan.slots.values()].filter((s) => scan.ages.has(s.key)).map((s) => s.state));
-  for (const r of targets.filter((x) => uses('states') && !broken.has(x.id))) {
-    const goal = { bad: goals.get(r.id)!, given };
-    const all = explore(goal, coneOf(rules, [goal.bad, ...given]), ages, { scans: EXPLORED, work: 25_000_000, inputs: 4096, ...(options.effort?.isCancelled ? { isCancelled: options.effort.isCancelled } : {}) });
-    if (all) decided.set(r.id, all);
-  }
   const left = () => targets.filter((r) => !broken.has(r.id) && !decided.has(r.id));
-  const induct = async (facts: readonly Term[], which: readonly PlannedRule[]) => {
-    for (const r of which) { const a = await prover.induct({ bad: goals.get(r.id)!, given }, facts); if (a) { decided.set(r.id, a); say('Proving by induction'); } }
+  /** Rules that need none of what is assumed. */
+  const bare = new Set<string>();
+  const decide = (r: PlannedRule, a: Answer | undefined, under: readonly Term[]) => {
+    // Broken without what is assumed says nothing about runs that keep it.
+    if (!a || (!under.length && given.length && a.kind !== 'proved')) return;
+    decided.set(r.id, a);
+    if (!under.length) bare.add(r.id);
+  };
+  for (const under of given.length ? [[], given] : [given]) for (const r of uses('states') ? left() : []) {
+    const goal = { bad: goals.get(r.id)!, given: under };
+    decide(r, explore(goal, coneOf(rules, [goal.bad, ...under]), ages, { scans: EXPLORED, work: 25_000_000, inputs: 4096, ...(options.effort?.isCancelled ? { isCancelled: options.effort.isCancelled } : {}) }), under);
+  }
+  const induct = async (facts: readonly Term[], which: readonly PlannedRule[], under: readonly Term[]) => {
+    for (const r of which) { decide(r, await prover.induct({ bad: goals.get(r.id)!, given: under }, facts), under); say('Proving by induction'); }
   };
   if (uses('induction')) {
     // Rules stand by each other: what has been proved of one is a fact for the others. First alone, then with facts that are looked for, from cheap ones to dear ones.
     say('Proving by induction');
-    await induct([], left());
-    for (const clocks of [false, true]) {
+    // Without what is assumed first: a proof that needs less says more.
+    for (const under of given.length ? [[], given] : [given]) await induct([], left(), under);
+    for (const { under, clocks } of [...(given.length ? [{ under: [] as readonly Term[], clocks: false }] : []), { under: given, clocks: false }, { under: given, clocks: true }]) {
       const open = left().filter((r) => !clocks || 'span' in r.form!);
-      if (!open.length) break;
+      if (!open.length) continue;
       say(clocks ? 'Looking for facts about timers' : 'Looking for facts that always hold');
-      const harm = open.map((r) => goals.get(r.id)!), proved = [...decided].flatMap(([id, a]) => (a.kind === 'proved' ? [scan.terms.not(goals.get(id)!)] : []));
-      const candidates = candidateFacts(plan, scan, rules, harm, given, sound.filter((r) => isAssumed.has(r.id)), clocks ? options.stepNs : undefined, options.stepNs);
-      const facts = await prover.holding([...harm.map((h) => scan.terms.not(h)), ...proved, ...candidates], given);
-      await induct(facts, open);
+      const harm = open.map((r) => goals.get(r.id)!), proved = [...decided].flatMap(([id, a]) => (a.kind === 'proved' && (under.length || bare.has(id)) ? [scan.terms.not(goals.get(id)!)] : []));
+      const candidates = candidateFacts(plan, scan, rules, harm, under, under.length ? sound.filter((r) => isAssumed.has(r.id)) : [], clocks ? options.stepNs : undefined, options.stepNs);
+      const facts = await prover.holding([...harm.map((h) => scan.terms.not(h)), ...proved, ...candidates], under);
+      await induct(facts, open, under);
     }
     for (const r of left()) { say('Looking at the first scans'); decided.set(r.id, await prover.look({ bad: goals.get(r.id)!, given }, effort.depth)); }
   }
@@ -143,7 +151,7 @@ export async function proveRules(project: Project, plan: ProofPlan, options: Pro
 
   function said(a: Answer, goal: Goal, r: PlannedRule): RuleProof {
     // Only what the proof could have leant on is named.
-    const used = assumptions.filter((_, i) => leansOn(rules, goal, given[i]!));
+    const used = bare.has(r.id) ? [] : assumptions.filter((_, i) => leansOn(rules, goal, given[i]!));
     const common = { id: r.id, name: r.name, assumptions: used };
     const withThem = used.length ? ` with ${used.length === 1 ? 'the assumption' : 'the assumptions'} ${used.map((x) => `'${x}'`).join(', ')}` : '';
     const n = (k: number, what = 'scan') => `${k.toLocaleString('en')} ${what}${k === 1 ? '' : 's'}`;

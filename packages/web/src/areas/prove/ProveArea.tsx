@@ -90,7 +90,7 @@ export function ProveArea() {
         <Heading text="Interlock rules" count={results && `${results.rules.filter((r) => r.ok).length} of ${results.rules.length} hold`} />
         {rules.map((x) => {
           const r = ruleResult(x.id);
-          return <button key={x.id} className={item(x === rule)} onClick={() => setSearch({ rule: x.id })}><Mark ok={r?.ok} /><span className="min-w-0 flex-1">{x.name}{x.assumed && <span className="font-normal text-faint"> · assumed</span>}</span><ProofMark id={x.id} /><span className="shrink-0 text-[11.5px] text-faint">{r && (r.ok ? `${r.scans} scans` : r.failure ? `at ${seconds(r.failure.timeNs)}` : 'problem')}</span></button>;
+          return <button key={x.id} className={item(x === rule)} onClick={() => setSearch({ rule: x.id })}><Mark ok={r?.ok} /><span className="min-w-0 flex-1">{x.name}<span className="flex gap-2 text-[11.5px] font-normal text-faint">{x.assumed && <span>assumed</span>}<ProofMark id={x.id} />{r && <span>{r.ok ? `${r.scans} scans` : r.failure ? `at ${seconds(r.failure.timeNs)}` : 'problem'}</span>}</span></span></button>;
         })}
         <AddButton label="New rule" onClick={addRule} />
         <div className="h-4" />
