@@ -2,7 +2,8 @@
 import { readFileSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { Engine, type Project, compile, emptyProject, planProof } from '../src/index.js';
-import { OLDEST, bitsAt, scanSystem } from '../src/proof/scan.js';
+import { OLDEST, OutOfReach, bitsAt, scanSystem } from '../src/proof/scan.js';
+import { PRELUDE, generateProgram, seeded } from './generate.js';
 import { type RuleProof, type Way, proveRules, scanOptions } from '../src/proof/prove-rules.js';
 import { type Term, evaluator } from '../src/proof/term.js';
 import { type LoadedSolver, loadSolver } from '../src/proof/z3.js';
@@ -63,6 +64,20 @@ describe('a scan as formulas', () => {
     expect(r.compared).toBeGreaterThan(10_000);
     expect(r.unknown / r.compared).toBeLessThan(0.3);
   });
+});
+
+it('generated programs: what the formulas say is what the engine does', () => {
+  let compared = 0, unknown = 0, beyond = 0;
+  const wrong: string[] = [];
+  for (let seed = 1; seed <= 40 && wrong.length < 3; seed++) {
+    try {
+      const r = sameAsEngine([{ kind: 'text', name: 't.st', text: PRELUDE + generateProgram('P', seeded(seed), 5) }], 4);
+      compared += r.compared; unknown += r.unknown;
+    } catch (e) { if (e instanceof OutOfReach) beyond++; else wrong.push(`seed ${seed}: ${(e as Error).message}`); }
+  }
+  expect(wrong).toEqual([]);
+  expect(compared).toBeGreaterThan(3 * unknown);
+  expect(beyond).toBeLessThan(28);
 });
 
 /** A project of rungs over three inputs, with a rule. */
