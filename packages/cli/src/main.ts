@@ -20,7 +20,7 @@ export async function main(args: readonly string[], io: Console): Promise<number
     switch (command) {
       case 'check': return check(rest, io);
       case 'run': return run(rest, io);
-      case 'verify': return verify(rest, io);
+      case 'verify': return await verify(rest, io);
       case 'help': case '--help': case '-h': io.out(`${USAGE}\n`); return 0;
       default:
         io.error(command ? `ferrule: there is no command '${command}'.\n${USAGE}\n` : `${USAGE}\n`);

@@ -1,5 +1,7 @@
-import { writeFileSync } from 'node:fs';
-import { Search, type Strengths, diagnosticLine, junitXml, planProof, projectHash, proofLines, prove, proveRules, reachOf, reportHtml, scanStep, stands, summaryLine } from '@ferrule/core';
+import { existsSync, writeFileSync } from 'node:fs';
+import { availableParallelism } from 'node:os';
+import { Worker } from 'node:worker_threads';
+import { LANES, Lane, type LaneOptions, type Project, type ProofPlan, type SearchState, type Strengths, diagnosticLine, junitXml, mergeLanes, planProof, projectHash, proofLines, prove, proveRules, reachOf, reportHtml, scanStep, stands, summaryLine } from '@ferrule/core';
 import { UsageError, parseOptions, readInput } from './files.js';
 import type { Console } from './main.js';
 
@@ -25,8 +27,7 @@ export async function verify(args: readonly string[], io: Console): Promise<numb
   const wanted = result.rules.map((r) => r.id), strengths = new Map<string, Strengths>(wanted.map((id) => [id, {}]));
   const add = (id: string, s: Strengths) => strengths.set(id, { ...strengths.get(id), ...s });
   if (options.has('search')) {
-    const scans = number('search', options.get('search')!) * 1e6, search = new Search(plan, project, { stepNs, seed: number('seed', options.get('seed') ?? '1'), upsets: true, only: wanted });
-    const { found, scans: done } = search.run(scans);
+    const { found, scans: done } = await searchAll(project, plan, { seed: number('seed', options.get('seed') ?? '1'), upsets: true, scans: number('search', options.get('search')!) * 1e6, only: wanted });
     for (const id of wanted) {
       const hit = found.find((f) => f.ruleId === id);
       add(id, { search: hit ? { words: `a search broke it at scan ${hit.scan}: ${hit.seen}`, isBroken: true, rows: hit.rows.map((r) => [r.when ?? 'at once', ...(r.do ?? [])].join(', ')) } : { words: `no counterexample in ${done.toLocaleString('en')} scans of search`, isBroken: false } });
@@ -51,4 +52,14 @@ export async function verify(args: readonly string[], io: Console): Promise<numb
 function number(name: string, text: string): number {
   if (!/^\d{1,6}(\.\d+)?$/.test(text)) throw new UsageError(`--${name}: '${text}' is not a number${name === 'search' ? ' of millions of scans' : ''}.`);
   return Number(text);
+}
+
+/** All lanes, each in a thread, as many at a time as there are cores; from the sources, without built threads, one after the other. */
+async function searchAll(project: Project, plan: ProofPlan, options: LaneOptions): Promise<SearchState> {
+  const file = new URL('./search-worker.mjs', import.meta.url), states: SearchState[] = [];
+  const alone = (n: number): SearchState => { const l = new Lane(n, plan, project, options); while (!l.isDone) l.run(1_000_000); return l.state; };
+  const threaded = (lane: number) => new Promise<SearchState>((resolve, reject) => { const w = new Worker(file, { workerData: { project, lane, options } }); w.once('message', resolve); w.once('error', reject); });
+  let next = 0;
+  await Promise.all(Array.from({ length: Math.min(LANES, availableParallelism()) }, async () => { while (next < LANES) { const n = next++; states[n] = existsSync(file) ? await threaded(n) : alone(n); } }));
+  return mergeLanes(states);
 }

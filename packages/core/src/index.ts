@@ -22,6 +22,7 @@ export { type MadePart, partsOf, stepName, stepTagOf } from './plan/generate.js'
 export { type PlannedChange, planChanges, takeChanges } from './plan/merge.js';
 export { type PlanProblem, planProblems } from './plan/problems.js';
 export { type StepTable, readSteps, stepsToTable } from './plan/table.js';
+export { LANES, Lane, type LaneOptions, mergeLanes } from './prove/lanes.js';
 export { type Counterexample, Search, type SearchOptions, type SearchState } from './prove/search.js';
 export { type Reach, type RungReach, reachOf, unreachedTargets } from './prove/reach.js';
 export { type Mutant, type MutantResult, mutantsOf, tryMutant } from './prove/mutate.js';

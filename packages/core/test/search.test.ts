@@ -1,7 +1,7 @@
 /** Search, reach and mutation on the examples: what is broken is found, what is sound is not, the same seed says the same. */
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import { type Project, Search, mutantsOf, planProof, prove, reachOf, tryMutant, unreachedTargets } from '../src/index.js';
+import { LANES, Lane, type Project, Search, mergeLanes, mutantsOf, planProof, prove, reachOf, tryMutant, unreachedTargets } from '../src/index.js';
 import { shorten } from '../src/prove/search.js';
 import { ladderProject } from './support.js';
 
@@ -56,6 +56,17 @@ describe('search', () => {
     expect(r.found).toEqual([]);
     expect(r.scans).toBeGreaterThanOrEqual(400_000);
     expect(r.states).toBeGreaterThan(20);
+  });
+  it('in lanes: what is found does not hang on how many go at a time', () => {
+    const p = broken(cell, 'Step = Cutting & ClampShut -> BladeOut', 'Step = Cutting -> BladeOut'), plan = planProof(p, 'p'), options = { seed: 3, upsets: true, scans: 400_000 };
+    const lanes = () => Array.from({ length: LANES }, (_, n) => new Lane(n, plan, p, options));
+    const one = lanes(), all = lanes();
+    for (const l of one) while (!l.isDone) l.run(1_000_000);
+    while (all.some((l) => !l.isDone)) for (const l of [...all].reverse()) l.run(30_000);
+    const [a, b] = [one, all].map((x) => mergeLanes(x.map((l) => l.state)));
+    expect(b!.found).toEqual(a!.found);
+    expect(a!.found.map((f) => f.rule)).toContain('Blade only into a held wire');
+    expect(a!.open).not.toContain('Blade only into a held wire');
   });
   it('says the same for the same seed', () => {
     const p = { ...broken(dust, ' & (!Gate1Valve | !Gate2Valve) -> Gate3Valve', ' -> Gate3Valve'), checks: [] };

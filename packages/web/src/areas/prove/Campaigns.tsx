@@ -1,26 +1,46 @@
 /** Beyond the checks: a search for counterexamples, what the checks have reached, and what they do not notice. */
 import { useEffect, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
-import type { Counterexample, Project } from '@ferrule/core';
+import { type Counterexample, LANES, type Project, type SearchState, mergeLanes } from '@ferrule/core';
 import { create } from 'zustand';
 import { tellBench } from '../../bench/live.js';
 import { Button } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 import type { FromCampaign, ToCampaign } from './campaign.worker.js';
 
-type Results = { readonly [K in FromCampaign['kind']]?: Extract<FromCampaign, { kind: K }> | undefined };
+interface SearchAnswer { readonly state: SearchState; readonly done: boolean; readonly perSecond: number }
+type Results = { readonly [K in Exclude<FromCampaign['kind'], 'search'>]?: Extract<FromCampaign, { kind: K }> | undefined } & { readonly search?: SearchAnswer | undefined };
+type Asked = ToCampaign extends infer T ? (T extends { readonly kind: 'search' } ? Omit<T, 'lanes'> : T) : never;
 /** Results stay while the user looks at other areas; `of` is the project they were made from. */
 const useCampaign = create<{ readonly results: Results; readonly running: ToCampaign['kind'] | undefined; readonly of: Project | undefined }>(() => ({ results: {}, running: undefined, of: undefined }));
 
-let worker: Worker | undefined;
-function tell(m: ToCampaign): void {
-  if (!worker) {
-    worker = new Worker(new URL('./campaign.worker.ts', import.meta.url), { type: 'module' });
-    worker.onmessage = ({ data }: MessageEvent<FromCampaign>) => useCampaign.setState((s) => ({ results: { ...s.results, problem: undefined, [data.kind]: data }, ...(data.kind === 'reach' ? { results: { ...s.results, problem: undefined, reach: data, find: undefined } } : {}), running: data.kind === 'reach' || data.kind === 'problem' || data.done ? undefined : s.running }));
+/** One worker a core for a search, as far as there are lanes; the first does everything else. */
+const workers: Worker[] = [];
+const CORES = Math.max(1, Math.min(LANES, navigator.hardwareConcurrency || 1));
+let lanes = new Map<number, SearchState>(), busy = new Set<number>(), began = 0;
+
+function take(worker: number, data: FromCampaign): void {
+  if (data.kind !== 'search') {
+    useCampaign.setState((s) => ({ results: { ...s.results, problem: undefined, ...(data.kind === 'reach' ? { find: undefined } : {}), [data.kind]: data }, running: data.kind === 'reach' || data.kind === 'problem' || data.done ? undefined : s.running }));
+    return;
   }
-  if (m.kind === 'stop') useCampaign.setState({ running: undefined });
-  else useCampaign.setState({ running: m.kind, of: m.project });
-  worker.postMessage(m);
+  for (const [lane, state] of data.states) lanes.set(lane, state);
+  if (data.done) busy.delete(worker);
+  const state = mergeLanes([...lanes].sort(([a], [b]) => a - b).map(([, x]) => x)), done = busy.size === 0;
+  useCampaign.setState((s) => ({ results: { ...s.results, problem: undefined, search: { state, done, perSecond: state.scans / ((performance.now() - began) / 1000) } }, running: done ? undefined : s.running }));
+}
+function worker(i: number): Worker {
+  let w = workers[i];
+  if (!w) { w = workers[i] = new Worker(new URL('./campaign.worker.ts', import.meta.url), { type: 'module' }); w.onmessage = ({ data }: MessageEvent<FromCampaign>) => take(i, data); }
+  return w;
+}
+function tell(m: Asked): void {
+  if (m.kind === 'stop') { useCampaign.setState({ running: undefined }); for (const w of workers) w.postMessage(m); return; }
+  useCampaign.setState({ running: m.kind, of: m.project });
+  if (m.kind !== 'search') { worker(0).postMessage(m); return; }
+  lanes = new Map(); began = performance.now();
+  busy = new Set(Array.from({ length: CORES }, (_, i) => i));
+  for (const i of busy) worker(i).postMessage({ ...m, lanes: Array.from({ length: LANES }, (_, l) => l).filter((l) => l % CORES === i) } satisfies ToCampaign);
 }
 
 const n = (x: number) => Math.round(x).toLocaleString('en');

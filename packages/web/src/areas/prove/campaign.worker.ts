@@ -1,9 +1,9 @@
 /** Campaigns run here, away from page and bench: search, reach, changed logic. Each goes in slices, so that it can be stopped. */
-import { type Counterexample, Engine, type MutantResult, type Project, type Reach, Search, type SearchState, mutantsOf, planProof, reachOf, scanStep, tryMutant, unreachedTargets } from '@ferrule/core';
+import { type Counterexample, Engine, Lane, type MutantResult, type Project, type Reach, Search, type SearchState, mutantsOf, planProof, reachOf, scanStep, tryMutant, unreachedTargets } from '@ferrule/core';
 
-export type ToCampaign = { readonly kind: 'search'; readonly project: Project; readonly seed: number; readonly upsets: boolean; readonly scans: number } | { readonly kind: 'reach' | 'mutate'; readonly project: Project } | { readonly kind: 'find'; readonly project: Project; readonly reach: Pick<Reach, 'rungs' | 'steps' | 'branches'>; readonly scans: number } | { readonly kind: 'stop' };
+export type ToCampaign = { readonly kind: 'search'; readonly project: Project; readonly seed: number; readonly upsets: boolean; readonly scans: number; /** Which lanes this worker goes. */ readonly lanes: readonly number[] } | { readonly kind: 'reach' | 'mutate'; readonly project: Project } | { readonly kind: 'find'; readonly project: Project; readonly reach: Pick<Reach, 'rungs' | 'steps' | 'branches'>; readonly scans: number } | { readonly kind: 'stop' };
 export type FromCampaign =
-  | { readonly kind: 'search'; readonly state: SearchState; readonly done: boolean; readonly perSecond: number }
+  | { readonly kind: 'search'; readonly states: readonly (readonly [number, SearchState])[]; readonly done: boolean }
   | { readonly kind: 'reach'; readonly reach: Omit<Reach, 'result'> }
   | { readonly kind: 'mutate'; readonly results: readonly MutantResult[]; readonly of: number; readonly done: boolean }
   | { readonly kind: 'find'; readonly state: SearchState; readonly done: boolean; readonly perSecond: number }
@@ -25,9 +25,22 @@ onmessage = (m: MessageEvent<ToCampaign>) => {
     // Whatever the image needs is there, or it is said now.
     new Engine(plan.image, { stepNs, wires: plan.compiled.wires });
     if (c.kind === 'reach') { const { result: _, ...reach } = reachOf(plan, stepNs); post({ kind: 'reach', reach }); return; }
-    if (c.kind === 'search' || c.kind === 'find') {
-      const watched = c.kind === 'find' ? plan.compiled.build(true) : plan.image, { kind } = c;
-      const search = new Search(plan, c.project, c.kind === 'find' ? { stepNs, seed: 1, upsets: true, targets: unreachedTargets(plan, c.reach, watched) } : { stepNs, seed: c.seed, upsets: c.upsets }, watched), began = performance.now();
+    if (c.kind === 'search') {
+      const lanes = c.lanes.map((n) => new Lane(n, plan, c.project, c));
+      const say = (done: boolean) => post({ kind: 'search', states: lanes.map((l) => [l.number, l.state]), done });
+      const go = () => {
+        if (mine !== turn) { say(true); return; }
+        for (const l of lanes) l.run(SLICE / lanes.length);
+        const done = lanes.every((l) => l.isDone);
+        say(done);
+        if (!done) later(go);
+      };
+      go();
+      return;
+    }
+    if (c.kind === 'find') {
+      const watched = plan.compiled.build(true), { kind } = c;
+      const search = new Search(plan, c.project, { stepNs, seed: 1, upsets: true, targets: unreachedTargets(plan, c.reach, watched) }, watched), began = performance.now();
       const go = () => {
         if (mine !== turn) { post({ kind, state: search.state, done: true, perSecond: 0 }); return; }
         const state = search.run(Math.min(SLICE, c.scans - search.state.scans));

@@ -1,0 +1,35 @@
+/**
+ * A search in lanes: searches of their own from seeds of their own, each with its share of the scans. How many of them run
+ * at a time, and on how many cores, makes no difference to what they find.
+ */
+import type { Project } from '../project/document.js';
+import { scanStep } from '../compile/image.js';
+import type { ProofPlan } from './plan.js';
+import { type Counterexample, Search, type SearchState } from './search.js';
+
+export const LANES = 4;
+
+export interface LaneOptions { readonly seed: number; readonly upsets: boolean; /** Scans of all lanes together. */ readonly scans: number; readonly only?: readonly string[] }
+
+/** One of the lanes, from 0; it is over when it has done its share. */
+export class Lane {
+  private readonly search: Search;
+  private readonly share: number;
+  constructor(readonly number: number, plan: ProofPlan, project: Project, options: LaneOptions) {
+    this.search = new Search(plan, project, { stepNs: scanStep(plan.image!), seed: options.seed * LANES + number, upsets: options.upsets, ...(options.only ? { only: options.only } : {}) });
+    this.share = Math.ceil(options.scans / LANES);
+  }
+  get isDone(): boolean { return this.search.isDone || this.search.state.scans >= this.share; }
+  get state(): SearchState { return this.search.state; }
+  run(scans: number): SearchState { return this.isDone ? this.state : this.search.run(Math.min(scans, this.share - this.state.scans)); }
+}
+
+/** What lanes have found together, in the order of their numbers: of several ways to break a rule the one with least to do. */
+export function mergeLanes(states: readonly SearchState[]): SearchState {
+  const best = new Map<string, Counterexample>();
+  for (const s of states) for (const f of s.found) { const b = best.get(f.ruleId); if (!b || f.recording.length < b.recording.length || (f.recording.length === b.recording.length && f.scan < b.scan)) best.set(f.ruleId, f); }
+  return {
+    scans: states.reduce((n, s) => n + s.scans, 0), states: Math.max(0, ...states.map((s) => s.states)), deepest: Math.max(0, ...states.map((s) => s.deepest)), found: [...best.values()],
+    open: [...new Set(states.flatMap((s) => s.open))].filter((name) => ![...best.values()].some((f) => f.rule === name)),
+  };
+}
