@@ -95,3 +95,11 @@ test('a second sequence beside a step, steps from a file, logic as structured te
   await expect(page.getByText('Copied', { exact: true })).toBeVisible();
   expect(await page.evaluate(() => navigator.clipboard.readText())).toContain('Fill\tFillValve\tLevelHigh');
 });
+
+test('the plan goes on paper with the project', async ({ page }) => {
+  const id = await openDemo(page, 'plan');
+  await page.goto(`http://127.0.0.1:${PORT}/projects/${id}/print`);
+  const plan = page.getByRole('region', { name: 'Plan' });
+  await expect(plan.getByRole('row', { name: /^Clamping ClampClose ClampShut/ })).toBeVisible();
+  await expect(plan).toContainText(/fault \d+/);
+});

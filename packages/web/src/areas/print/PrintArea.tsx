@@ -1,6 +1,6 @@
-/** The project on paper: tags, every rung as it looks on screen, text with line numbers, and where each tag is used. */
+/** The project on paper: the plan, tags, every rung as it looks on screen, text with line numbers, and where each tag is used. */
 import { useMemo } from 'react';
-import type { Tag } from '@ferrule/core';
+import type { Plan, Tag } from '@ferrule/core';
 import { useBench } from '../../bench/live.js';
 import { RungView } from '../../components/ladder/RungView.js';
 import { modelOf } from '../../components/ladder/rung-model.js';
@@ -27,6 +27,7 @@ export function PrintArea() {
           <p>Revision {revision} · {new Date().toLocaleString(undefined, { dateStyle: 'long', timeStyle: 'short' })} · {project.tags.length} tags, {project.pous.length} programs and blocks</p>
           {project.description && <p className="mt-1">{project.description}</p>}
         </header>
+        {project.plan && project.plan.sequences.length > 0 && <PlanOnPaper plan={project.plan} />}
         <h2 className="mb-1 text-[15px] font-semibold">Tags</h2>
         <table className="mb-5 w-full border-collapse"><thead><tr className="border-b border-black text-left">{['Name', 'Type', 'Address', 'Wiring', 'Description', 'Used in'].map((h) => <th key={h} className="pr-2 font-medium">{h}</th>)}</tr></thead>
           <tbody>{project.tags.map((t) => <tr key={t.id} className="break-inside-avoid border-b border-[#ccc] align-top"><td className="pr-2 font-semibold">{t.name}</td><td className="pr-2 font-mono">{t.type}</td><td className="pr-2 font-mono">{t.address}</td><td className="pr-2">{t.wiring}</td><td className="pr-2">{t.description}</td><td>{[...new Set(uses(t.name).map((u) => `${u.place}${u.isWrite ? ' (w)' : ''}`))].join(', ')}</td></tr>)}</tbody>
@@ -52,5 +53,33 @@ export function PrintArea() {
         ))}
       </article>
     </div>
+  );
+}
+
+/** The operation as it was planned: each sequence with its steps, what is on in them and what ends them. */
+function PlanOnPaper({ plan }: { readonly plan: Plan }) {
+  return (
+    <section aria-label="Plan" className="mb-5">
+      <h2 className="mb-1 text-[15px] font-semibold">Plan</h2>
+      {plan.description && <p className="mb-2">{plan.description}</p>}
+      {plan.sequences.map((s) => {
+        const named = (id: string | undefined) => s.steps.find((x) => x.id === id)?.name ?? '';
+        return (
+          <div key={s.id} className="mb-3">
+            <h3 className="text-[13px] font-semibold">{s.name}{s.run && <span className="font-normal"> · runs while {s.run}</span>}{s.modes?.length ? <span className="font-normal"> · {s.modes.join(', ')}</span> : null}</h3>
+            <table className="w-full border-collapse"><thead><tr className="border-b border-black text-left">{['Step', 'On while in it', 'Moves on when', 'For', 'To', 'Limit', 'Past the limit'].map((h) => <th key={h} className="pr-2 font-medium">{h}</th>)}</tr></thead>
+              <tbody>{s.steps.map((x) => (x.ways.length ? x.ways : [undefined]).map((w, i) => (
+                <tr key={`${x.id} ${i}`} className="break-inside-avoid border-b border-[#ccc] align-top">
+                  <td className="pr-2 font-semibold">{i ? '' : x.name}</td>
+                  <td className="pr-2">{i ? '' : [...(x.on ?? []), ...(x.starts ?? []).map((id) => `beside it: ${plan.sequences.find((q) => q.id === id)?.name ?? ''}`)].join(', ')}</td>
+                  <td className="pr-2">{w ? (w.when ?? 'at once') : ''}</td><td className="pr-2">{w?.for ?? ''}</td><td className="pr-2">{named(w?.to)}</td>
+                  <td className="pr-2">{i ? '' : x.limit ?? ''}</td><td>{i ? '' : x.past?.fault !== undefined ? `fault ${x.past.fault}` : named(x.past?.to)}</td>
+                </tr>
+              )))}</tbody>
+            </table>
+          </div>
+        );
+      })}
+    </section>
   );
 }
