@@ -80,7 +80,7 @@ test('every example that ships opens and runs', async ({ page }) => {
   }
 });
 
-test('wires that match by name are made at once; a tag is dropped on a terminal; checks and wires follow a new name', async ({ page }) => {
+test('wires that match by name are made at once; checks and wires follow a device’s new name', async ({ page }) => {
   const text = JSON.parse(demoText) as { machine: { devices: { name: string; wires?: Record<string, string> }[] } };
   for (const d of text.machine.devices) if (d.name === 'Clamp') delete d.wires;
   await openDemo(page, 'machine', undefined, JSON.stringify(text));
