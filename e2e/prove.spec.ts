@@ -117,6 +117,11 @@ test('a search is stopped; F1 in a check opens the sentences', async ({ page }) 
   await expect(page.getByRole('status').filter({ hasText: 'different states' })).toBeVisible();
   await page.getByRole('button', { name: 'Stop', exact: true }).click();
   await expect(page.getByRole('button', { name: 'Search', exact: true })).toBeEnabled();
+  // Begun anew at once: nothing of the one before comes into it.
+  await page.getByLabel('Million scans').fill('0.2');
+  await page.getByRole('button', { name: 'Search', exact: true }).click();
+  await expect(page.getByRole('button', { name: 'Search', exact: true })).toBeEnabled();
+  await expect(page.getByRole('status').filter({ hasText: 'different states' })).toContainText(/^20\d,\d{3} scans/);
   await page.getByRole('button', { name: /Good cycle/ }).click();
   await page.getByLabel('Do of row 1').click();
   await page.keyboard.press('F1');

@@ -20,7 +20,7 @@ let now = 1000;
 let ended = 0;
 const provers = {
   proveRules: (_: unknown, only: readonly string[] | undefined, tell: (m: ProofMessage) => void) => { tell({ kind: 'progress', words: 'Looking', decided: 0, of: 1 }); const t = setTimeout(() => tell({ kind: 'done', answer: { rules: [{ id: 'r1', strength: 'proved', words: only?.join() ?? 'all' }] } }), 30); return () => { ended++; clearTimeout(t); }; },
-  report: (_: unknown, rules: unknown) => Promise.resolve({ html: `<p>${JSON.stringify(rules ?? 'no proof')}</p>` }),
+  report: (p: { readonly name: string }, rules: unknown) => Promise.resolve(p.name === 'Wrong' ? { problem: 'The logic has errors; mend them first.' } : { html: `<p>${JSON.stringify(rules ?? 'no proof')}</p>` }),
 };
 
 async function start(password?: string): Promise<void> {
@@ -212,6 +212,12 @@ it('a proof tells its progress line by line; the report has it as long as the pr
   await call('POST', `/api/projects/${id}/edits`, { base: revision, edits: [{ kind: 'rename', name: 'Other' }], batch: 'b1' });
   expect((await call('GET', `/api/projects/${id}/report`)).body).toContain('no proof');
   expect((await call('POST', `/api/projects/${id}/proof`, { only: 'r1' })).status).toBe(400);
+});
+it('a project with errors has no report, in words for a person', async () => {
+  const { id } = (await call('POST', '/api/projects', { name: 'Wrong' })).body as unknown as { id: string };
+  const r = await call('GET', `/api/projects/${id}/report`);
+  expect([r.status, r.type]).toEqual([422, 'text/html; charset=utf-8']);
+  expect(r.body).toContain('There is no report yet. The logic has errors');
 });
 it('a proof that nobody waits for any more is ended', async () => {
   const { id } = await create(), before = ended, stop = new AbortController();

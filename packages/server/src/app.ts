@@ -103,10 +103,10 @@ export function createApp(options: AppOptions): Express {
   app.get('/api/projects/:id/report', async (request, response) => {
     const { document } = store.get(request.params.id), proof = proofs.get(request.params.id);
     const answer = await options.prover.report(document, proof?.hash === projectHash(document) ? proof.rules : undefined);
-    if ('problem' in answer) throw problem('LOGIC_HAS_ERRORS', answer.problem);
-    // A page of its own that runs nothing.
+    // A page of its own that runs nothing; also what keeps it from being made is read by a person.
     response.setHeader('Content-Security-Policy', "default-src 'none'; style-src 'unsafe-inline'");
-    response.type('html').send(answer.html);
+    if ('problem' in answer) response.status(422).type('html').send(`<!doctype html><html lang="en"><meta charset="utf-8"><title>No report</title><p>There is no report yet. ${answer.problem}</p></html>`);
+    else response.type('html').send(answer.html);
   });
   app.use('/api/controller', controllerRoutes(options.controller, store));
   app.use('/api', (request) => { throw problem('NOT_FOUND', `There is no ${request.method} ${request.originalUrl}.`); });

@@ -10,20 +10,21 @@ import type { FromCampaign, ToCampaign } from './campaign.worker.js';
 
 interface SearchAnswer { readonly state: SearchState; readonly done: boolean; readonly perSecond: number }
 type Results = { readonly [K in Exclude<FromCampaign['kind'], 'search'>]?: Extract<FromCampaign, { kind: K }> | undefined } & { readonly search?: SearchAnswer | undefined };
-type Asked = ToCampaign extends infer T ? (T extends { readonly kind: 'search' } ? Omit<T, 'lanes'> : T) : never;
+type Asked = ToCampaign extends infer T ? (T extends { readonly kind: 'search' } ? Omit<T, 'lanes' | 'of'> : T) : never;
 /** Results stay while the user looks at other areas; `of` is the project they were made from. */
 const useCampaign = create<{ readonly results: Results; readonly running: ToCampaign['kind'] | undefined; readonly of: Project | undefined }>(() => ({ results: {}, running: undefined, of: undefined }));
 
 /** One worker a core for a search, as far as there are lanes; the first does everything else. */
 const workers: Worker[] = [];
 const CORES = Math.max(1, Math.min(LANES, navigator.hardwareConcurrency || 1));
-let lanes = new Map<number, SearchState>(), busy = new Set<number>(), began = 0;
+let lanes = new Map<number, SearchState>(), busy = new Set<number>(), began = 0, searches = 0;
 
 function take(worker: number, data: FromCampaign): void {
   if (data.kind !== 'search') {
     useCampaign.setState((s) => ({ results: { ...s.results, problem: undefined, ...(data.kind === 'reach' ? { find: undefined } : {}), [data.kind]: data }, running: data.kind === 'reach' || data.kind === 'problem' || data.done ? undefined : s.running }));
     return;
   }
+  if (data.of !== searches) return;
   for (const [lane, state] of data.states) lanes.set(lane, state);
   if (data.done) busy.delete(worker);
   const state = mergeLanes([...lanes].sort(([a], [b]) => a - b).map(([, x]) => x)), done = busy.size === 0;
@@ -38,9 +39,9 @@ function tell(m: Asked): void {
   if (m.kind === 'stop') { useCampaign.setState({ running: undefined }); for (const w of workers) w.postMessage(m); return; }
   useCampaign.setState({ running: m.kind, of: m.project });
   if (m.kind !== 'search') { worker(0).postMessage(m); return; }
-  lanes = new Map(); began = performance.now();
+  lanes = new Map(); began = performance.now(); searches++;
   busy = new Set(Array.from({ length: CORES }, (_, i) => i));
-  for (const i of busy) worker(i).postMessage({ ...m, lanes: Array.from({ length: LANES }, (_, l) => l).filter((l) => l % CORES === i) } satisfies ToCampaign);
+  for (const i of busy) worker(i).postMessage({ ...m, of: searches, lanes: Array.from({ length: LANES }, (_, l) => l).filter((l) => l % CORES === i) } satisfies ToCampaign);
 }
 
 const n = (x: number) => Math.round(x).toLocaleString('en');

@@ -1,9 +1,9 @@
 /** Campaigns run here, away from page and bench: search, reach, changed logic. Each goes in slices, so that it can be stopped. */
 import { type Counterexample, Engine, Lane, type MutantResult, type Project, type Reach, Search, type SearchState, mutantsOf, planProof, reachOf, scanStep, tryMutant, unreachedTargets } from '@ferrule/core';
 
-export type ToCampaign = { readonly kind: 'search'; readonly project: Project; readonly seed: number; readonly upsets: boolean; readonly scans: number; /** Which lanes this worker goes. */ readonly lanes: readonly number[] } | { readonly kind: 'reach' | 'mutate'; readonly project: Project } | { readonly kind: 'find'; readonly project: Project; readonly reach: Pick<Reach, 'rungs' | 'steps' | 'branches'>; readonly scans: number } | { readonly kind: 'stop' };
+export type ToCampaign = { readonly kind: 'search'; readonly project: Project; readonly seed: number; readonly upsets: boolean; readonly scans: number; /** Which lanes this worker goes. */ readonly lanes: readonly number[]; /** Comes back with every answer, so that those of a search that was stopped are told apart. */ readonly of: number } | { readonly kind: 'reach' | 'mutate'; readonly project: Project } | { readonly kind: 'find'; readonly project: Project; readonly reach: Pick<Reach, 'rungs' | 'steps' | 'branches'>; readonly scans: number } | { readonly kind: 'stop' };
 export type FromCampaign =
-  | { readonly kind: 'search'; readonly states: readonly (readonly [number, SearchState])[]; readonly done: boolean }
+  | { readonly kind: 'search'; readonly of: number; readonly states: readonly (readonly [number, SearchState])[]; readonly done: boolean }
   | { readonly kind: 'reach'; readonly reach: Omit<Reach, 'result'> }
   | { readonly kind: 'mutate'; readonly results: readonly MutantResult[]; readonly of: number; readonly done: boolean }
   | { readonly kind: 'find'; readonly state: SearchState; readonly done: boolean; readonly perSecond: number }
@@ -27,7 +27,7 @@ onmessage = (m: MessageEvent<ToCampaign>) => {
     if (c.kind === 'reach') { const { result: _, ...reach } = reachOf(plan, stepNs); post({ kind: 'reach', reach }); return; }
     if (c.kind === 'search') {
       const lanes = c.lanes.map((n) => new Lane(n, plan, c.project, c));
-      const say = (done: boolean) => post({ kind: 'search', states: lanes.map((l) => [l.number, l.state]), done });
+      const say = (done: boolean) => post({ kind: 'search', of: c.of, states: lanes.map((l) => [l.number, l.state]), done });
       const go = () => {
         if (mine !== turn) { say(true); return; }
         for (const l of lanes) l.run(SLICE / lanes.length);
