@@ -186,3 +186,49 @@ test('a sentence is completed while it is typed: verb, device, tag, value', asyn
   await page.keyboard.press('F9');
   await expect(page.getByText('5 of 5 pass')).toBeVisible();
 });
+
+test('a check begins with another and is played with a table of values, pasted from a spreadsheet', async ({ page }) => {
+  await openDemo(page, 'prove');
+  await page.getByRole('button', { name: 'New check' }).click();
+  await expect(page.getByLabel('Name of the check')).toHaveValue('New check');
+  await page.getByLabel('Name of the check').fill('Any batch');
+  await page.getByLabel('Name of the check').press('Enter');
+  await page.getByLabel('Begins with').selectOption({ index: 1 });
+  await page.getByRole('button', { name: 'Play it with several values' }).click();
+  await page.getByLabel('Name of column 1').fill('Batch');
+  await page.getByLabel('Name of column 1').press('Enter');
+  await page.getByLabel('Do of row 1', { exact: true }).fill('set GoodTotal to {Ba');
+  await expect(page.getByRole('option', { name: 'Batch} a value of the table' })).toBeVisible();
+  await page.getByLabel('Do of row 1', { exact: true }).press('Tab');
+  await page.getByLabel('Do of row 1', { exact: true }).press('Enter');
+  await expect(page.getByLabel('Do of row 1', { exact: true })).toHaveValue('set GoodTotal to {Batch}');
+  await page.getByLabel('Expect of row 1').fill('GoodTotal is {Batch}; GoodTotal < 30');
+  await page.getByLabel('Expect of row 1').press('Enter');
+  const cell = page.getByLabel('Batch in row 1');
+  await cell.focus();
+  await page.evaluate(() => { const d = new DataTransfer(); d.setData('text/plain', '5\n20\n40'); document.activeElement!.dispatchEvent(new ClipboardEvent('paste', { clipboardData: d, bubbles: true, cancelable: true })); });
+  await expect(page.getByLabel('Batch in row 3')).toHaveValue('40');
+  await page.keyboard.press('F9');
+  await expect(page.getByText('6 of 7 pass')).toBeVisible();
+  await expect(page.getByRole('button', { name: /Any batch/ })).toContainText('2 of 3');
+  await expect(page.getByRole('row', { name: 'Values 3' })).toContainText('row 1');
+  await expect(page.getByRole('note', { name: 'Failure' })).toContainText('expected GoodTotal < 30');
+  await page.getByRole('button', { name: 'Show the run with row 1' }).click();
+  await expect(page.getByRole('row', { name: 'Row 1', exact: true }).getByLabel('passed')).toBeVisible();
+  await expect(page.getByRole('note', { name: 'Failure' })).toHaveCount(0);
+  // An empty cell: said at the check, and nothing is lost.
+  await page.getByLabel('Batch in row 2').fill('');
+  await page.getByLabel('Batch in row 2').press('Enter');
+  await expect(page.getByText('Row 2 of its table has no Batch.')).toBeVisible();
+});
+
+test('what the checks do not reach is shown on the rungs until it is put away', async ({ page }) => {
+  await openDemo(page, 'prove');
+  await page.getByRole('button', { name: 'What the checks reach' }).click();
+  await page.getByRole('button', { name: 'Show it on the rungs' }).click();
+  await expect(page.getByRole('status', { name: 'Reach' })).toContainText('Contacts both ways');
+  const gap = page.getByRole('button', { name: /never (open|closed|powered) by the checks/ }).first();
+  await expect(gap).toBeVisible();
+  await page.getByRole('status', { name: 'Reach' }).getByRole('button', { name: 'Put away' }).click();
+  await expect(gap).toHaveCount(0);
+});

@@ -2,7 +2,7 @@
 export { type Diagnostic, type Severity, Problems, diagnosticLine, summaryLine, didYouMean } from './language/diagnostic.js';
 export { type Source, type Span, type Origin, makeSource, placeText, positionOf, elementAt } from './language/source.js';
 export { type Type, type Member, baseOf, isBool, isReal, isTime, isInteger, typeText, sizeOf, sameType } from './types/type.js';
-export { type Image, type Location, MATH, type Symbol, scanStep } from './compile/image.js';
+export { type Image, type Location, MATH, type Symbol, scanStep, branchProbe } from './compile/image.js';
 export { type Rung, type Part, type Element, type Output, type Node, type CallArgument, type ContactMode, type CoilMode, isElement, isOutput, nodesOf, series, parallel } from './ladder/rung.js';
 export { parseRungLine, type ParsedRung } from './ladder/parse.js';
 export { printRung, printElement, printOutput, printPart } from './ladder/print.js';

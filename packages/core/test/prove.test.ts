@@ -200,3 +200,65 @@ describe('completing a sentence', () => {
     expect(on('when', '')).toEqual(['at once', 'after ', 'once ']);
   });
 });
+
+describe('a table of values and a shared beginning', () => {
+  const counting: Project = {
+    ...ladderProject(['Go : BOOL', 'Running : BOOL', 'Pulse : BOOL', 'Done : BOOL', 'Wanted : INT := 9'], ['Go -> Running', 'Running & Pulse & Wanted <= 1 -> Done']),
+    checks: [
+      { id: 'go', name: 'Going', rows: [{ id: 'g1', do: ['set Go to TRUE'], expect: ['Running is on within 3 scans'] }] },
+      {
+        id: 'n', name: 'Counts', begins: 'go', table: { columns: ['Batch', 'Seen'], rows: [['1', 'on'], ['2', 'off']] },
+        rows: [{ id: 'n1', do: ['set Wanted to {Batch}', 'set Pulse to TRUE'] }, { id: 'n2', when: 'after 3 scans', expect: ['Done is {seen}'] }],
+      },
+    ],
+  };
+  const of = (change: (c: Project['checks']) => Project['checks']): Project => ({ ...counting, checks: change(counting.checks) });
+
+  it('is played once for each row, after the rows it begins with', () => {
+    const r = run(counting);
+    expect(r.checks.map((c) => [c.name, c.run, c.ok])).toEqual([['Going', undefined, true], ['Counts (Batch 1, Seen on)', 0, true], ['Counts (Batch 2, Seen off)', 1, true]]);
+    expect(r.checks[1]!.rows.map((x) => [x.id, x.of])).toEqual([['g1', 'Going'], ['n1', undefined], ['n2', undefined]]);
+    expect(proofLines(r).at(-1)).toBe('3 passed, 0 failed');
+    expect(junitXml(r, 'p')).toContain('name="Counts (Batch 2, Seen off)"');
+    const page = reportHtml(r, { project: counting, hash: 'h' });
+    expect(page).toContain('set Wanted to 2; set Pulse to TRUE');
+    expect(page).toContain('<small>Going</small> at once');
+  });
+  it('fails with the values and the row, and only with those', () => {
+    const r = run(of(([go, n]) => [go!, { ...n!, table: { columns: ['Batch', 'Seen'], rows: [['1', 'on'], ['2', 'on']] } }]));
+    expect(r.checks.map((c) => c.ok)).toEqual([true, true, false]);
+    expect(proofLines(r)[2]).toMatch(/^FAILED check Counts \(Batch 2, Seen on\): row 2, scan \d+.*expected 'Done is on'/);
+    expect(prove(planProof(counting, 'p'), { ...step, only: 'counts' }).checks).toHaveLength(2);
+  });
+  it('a beginning that fails is named', () => {
+    const r = run(breakRung(counting, 'Go -> Running', '!Go -> Running'));
+    expect(proofLines(r)[1]).toContain("FAILED check Counts (Batch 1, Seen on): row 1 of 'Going'");
+    expect(r.checks[1]!.rows.map((x) => x.status)).toEqual(['failed', 'notReached', 'notReached']);
+  });
+  it.each<[string, (c: Project['checks']) => Project['checks'], string]>([
+    ['a name that is no column', ([go, n]) => [go!, { ...n!, table: { columns: ['Batch'], rows: [['1']] } }], "'{seen}' is no column of its table (Batch)."],
+    ['a value where there is no table', ([go, n]) => [go!, { id: n!.id, name: n!.name, rows: n!.rows }], "'{Batch}' stands for a value from a table, but the check has no table."],
+    ['an empty cell', ([go, n]) => [go!, { ...n!, table: { columns: ['Batch', 'Seen'], rows: [['1', '']] } }], 'Row 1 of its table has no Seen.'],
+    ['no rows', ([go, n]) => [go!, { ...n!, table: { columns: ['Batch', 'Seen'], rows: [] } }], 'Its table has no rows, so nothing would be played.'],
+    ['two columns of one name', ([go, n]) => [go!, { ...n!, table: { columns: ['Batch', 'batch'], rows: [['1', '2']] } }], "Its table has two columns 'batch'."],
+    ['a beginning that is gone', ([, n]) => [n!], 'The check it begins with is no longer there; choose another, or none.'],
+    ['a loop', ([go, n]) => [{ ...go!, begins: 'go' }, n!], "which in the end begins with itself"],
+    ['a beginning with a table', ([go, n]) => [{ ...go!, table: { columns: ['X'], rows: [['1']] } }, n!], "It begins with 'Going', which has a table of values; a beginning has none."],
+  ])('%s is said, and the rest is played', (_, change, message) => {
+    const project = of(change), plan = planProof(project, 'p'), said = plan.diagnostics.map((d) => d.message).join('\n');
+    expect(said).toContain(message);
+    const r = prove(plan, step);
+    expect(r.checks.some((c) => !c.ok && c.failure!.seen.includes(message))).toBe(true);
+  });
+  it('one value that is wrong takes only its own run out, and is said at its sentence once', () => {
+    const plan = planProof(of(([go, n]) => [go!, { ...n!, table: { columns: ['Batch', 'Seen'], rows: [['1', 'on'], ['many', 'off'], ['many', 'off']] } }]), 'p');
+    expect(plan.diagnostics).toHaveLength(1);
+    expect(plan.diagnostics[0]!.at.source.origin).toMatchObject({ kind: 'cell', id: 'n', row: 1, cell: 'do' });
+    expect(prove(plan, step).checks.map((c) => c.ok)).toEqual([true, true, false, false]);
+  });
+  it('a wrong sentence of a beginning is said once, where it stands', () => {
+    const plan = planProof(of(([go, n]) => [{ ...go!, rows: [{ id: 'g1', expect: ['Runing is on'] }] }, n!]), 'p');
+    expect(plan.diagnostics.map((d) => d.at.source.origin)).toEqual([expect.objectContaining({ id: 'go', row: 1 })]);
+    expect(prove(plan, step).checks.every((c) => !c.ok)).toBe(true);
+  });
+});

@@ -15,6 +15,7 @@ export interface Difference {
 }
 
 export function compareProjects(before: Project, after: Project): Difference[] {
+  const named = (check: string) => [...after.checks, ...before.checks].find((c) => c.id === check)?.name ?? check;
   return [
     ...one('Name and description', 'settings', [before.name, before.description].filter(Boolean).join('\n'), [after.name, after.description].filter(Boolean).join('\n')),
     ...one('Plan', 'settings', planLines(before), planLines(after)),
@@ -24,7 +25,7 @@ export function compareProjects(before: Project, after: Project): Difference[] {
     ...lists(before.tasks, after.tasks, 'tasks', (t) => `Task ${t.name}`, (t) => `${t.event ? `on ${t.event}` : t.interval}, priority ${t.priority}: ${t.programs.join(', ')}`),
     ...lists(before.modules ?? [], after.modules ?? [], 'settings', (m) => `Module ${m.name}`, (m) => `%${m.area}${m.start}, ${m.bytes} bytes`),
     ...lists(before.machine.devices, after.machine.devices, 'machine', (d) => `Machine ${d.name}`, (d) => JSON.stringify({ type: d.type, ...d.parameters, ...d.wires })),
-    ...lists(before.checks, after.checks, 'prove', (c) => `Check ${c.name}`, (c) => [c.note, ...c.rows.map((r) => [r.when, ...(r.do ?? []), ...(r.expect ?? []).map((e) => `expect ${e}`)].filter(Boolean).join('; '))].filter(Boolean).join('\n')),
+    ...lists(before.checks, after.checks, 'prove', (c) => `Check ${c.name}`, (c) => [c.note, c.begins && `begins with ${named(c.begins)}`, ...c.rows.map((r) => [r.when, ...(r.do ?? []), ...(r.expect ?? []).map((e) => `expect ${e}`)].filter(Boolean).join('; ')), ...(c.table ? [c.table.columns.join(' | '), ...c.table.rows.map((r) => r.join(' | '))] : [])].filter(Boolean).join('\n')),
     ...lists(before.rules, after.rules, 'prove', (r) => `Rule ${r.name}`, (r) => r.sentence),
     ...one('Rules of checking', 'settings', Object.entries(before.checking ?? {}).map(([k, v]) => `${k}: ${v}`).join('\n'), Object.entries(after.checking ?? {}).map(([k, v]) => `${k}: ${v}`).join('\n')),
     ...one('Tags on the scope', 'settings', before.scope.join(', '), after.scope.join(', ')),

@@ -52,7 +52,9 @@ export interface Device {
 }
 
 export interface CheckRow { readonly id: string; readonly when?: string; readonly do?: readonly string[]; readonly expect?: readonly string[] }
-export interface SequenceCheck { readonly id: string; readonly name: string; readonly note?: string; readonly rows: readonly CheckRow[] }
+/** Values that a check is played with, one run a row; `{Column}` in its sentences stands for them. */
+export interface CheckTable { readonly columns: readonly string[]; readonly rows: readonly (readonly string[])[] }
+export interface SequenceCheck { readonly id: string; readonly name: string; readonly note?: string; /** The check (by its id) whose rows are played first. */ readonly begins?: string; readonly rows: readonly CheckRow[]; readonly table?: CheckTable }
 /** `assumed`: not to be proved but taken for granted in proofs, as something the machine never does otherwise; checks and searches judge it like a rule. */
 export interface InterlockRule { readonly id: string; readonly name: string; readonly sentence: string; readonly assumed?: boolean }
 

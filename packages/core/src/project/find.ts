@@ -35,7 +35,7 @@ export function findInProject(project: Project, query: string, most = 60): reado
   }
   for (const t of project.types) look({ kind: 'type', id: t.id }, 'Type', /^\s*(\w+)/.exec(t.text)?.[1] ?? '', t.text.replace(/\s+/g, ' '));
   for (const d of project.machine.devices) look({ kind: 'device', id: d.id }, `Machine ${d.name}`, d.name, [d.type, d.label, ...Object.values(d.wires ?? {})].filter(Boolean).join(' · '));
-  for (const c of project.checks) look({ kind: 'check', id: c.id }, `Check ${c.name}`, c.name, [c.note, ...c.rows.flatMap((r) => [r.when, ...(r.do ?? []), ...(r.expect ?? [])])].filter(Boolean).join(' · '));
+  for (const c of project.checks) look({ kind: 'check', id: c.id }, `Check ${c.name}`, c.name, [c.note, ...c.rows.flatMap((r) => [r.when, ...(r.do ?? []), ...(r.expect ?? [])]), ...(c.table ? [...c.table.columns, ...c.table.rows.flat()] : [])].filter(Boolean).join(' · '));
   for (const r of project.rules) look({ kind: 'rule', id: r.id }, `Rule ${r.name}`, r.name, r.sentence);
   return hits.sort((a, b) => a.score - b.score).slice(0, most);
 }

@@ -63,14 +63,21 @@ export class ModuleShape extends Identified {
 class MachineShape {
   @IsArray() @ValidateNested({ each: true }) @Type(() => DeviceShape) devices!: DeviceShape[];
 }
+const AreTexts = () => ValidateBy({ name: 'areTexts', validator: { validate: (v: unknown) => Array.isArray(v) && v.length <= 10_000 && v.every((r) => Array.isArray(r) && r.every((x) => typeof x === 'string' && x.length <= 500)), defaultMessage: () => 'rows must be lists of texts' } });
 export class RowShape extends Identified {
   @IsOptional() @IsString() @MaxLength(2000) when?: string;
   @IsOptional() @IsArray() @IsString({ each: true }) do?: string[];
   @IsOptional() @IsArray() @IsString({ each: true }) expect?: string[];
 }
+class TableShape {
+  @IsArray() @IsString({ each: true }) columns!: string[];
+  @IsArray() @AreTexts() rows!: string[][];
+}
 export class CheckShape extends Identified {
   @IsString() @Length(1, 200) name!: string;
   @IsOptional() @IsString() @MaxLength(5000) note?: string;
+  @IsOptional() @IsString() @Length(1, 60) begins?: string;
+  @IsOptional() @ValidateNested() @Type(() => TableShape) table?: TableShape;
   @IsArray() @ValidateNested({ each: true }) @Type(() => RowShape) rows!: RowShape[];
 }
 export class RuleShape extends Identified {

@@ -18,8 +18,8 @@ function valuesOf(project: Project, type: string): readonly string[] {
   return /:\s*\w*\s*\(([^)]*)\)/.exec(text ?? '')?.[1]?.split(',').map((v) => v.replace(/:=.*/, '').trim()).filter(Boolean) ?? [];
 }
 
-/** Up to ten ways to go on from what stands before the cursor; the part after the last `;` counts. */
-export function completeSentence(project: Project, kind: 'when' | 'do' | 'expect' | 'rule', before: string): readonly SentenceEnd[] {
+/** Up to ten ways to go on from what stands before the cursor; the part after the last `;` counts. `columns` are those of the check's table. */
+export function completeSentence(project: Project, kind: 'when' | 'do' | 'expect' | 'rule', before: string, columns: readonly string[] = []): readonly SentenceEnd[] {
   const piece = before.slice(before.lastIndexOf(';') + 1).trimStart(), word = /[\w.']*$/.exec(piece)![0], head = piece.slice(0, piece.length - word.length);
   const pick = (list: readonly (readonly [string, string])[], typed = word): readonly SentenceEnd[] => {
     const low = typed.toLowerCase(), begins = list.filter(([t]) => t.toLowerCase().startsWith(low)), within = list.filter(([t, about]) => !t.toLowerCase().startsWith(low) && low.length > 1 && `${t} ${about}`.toLowerCase().includes(low));
@@ -31,6 +31,8 @@ export function completeSentence(project: Project, kind: 'when' | 'do' | 'expect
   });
   const tags = project.tags.map((t) => [t.name, t.description ?? t.type] as const);
   if (/\b(within|for|after|at least|in)\s+$/i.test(head) && !(kind === 'rule' && /^after\s+$/i.test(head))) return pick(TIMES);
+  // A brace begins the name of a column of the check's table.
+  if (/\{$/.test(head) && columns.length) return pick(columns.map((c) => [`${c}}`, 'a value of the table'] as const));
   const quoted = /keeps\s+'([^']*)$/i.exec(piece);
   if (quoted) return project.rules.filter((r) => r.name.toLowerCase().includes(quoted[1]!.toLowerCase())).slice(0, 10).map((r) => ({ text: `'${r.name}'`, about: r.sentence }));
   const subject = /([\w.]+)\s+(?:is|becomes|goes|stays|turns)\s+(?:not\s+|through\s+)?(?:[\w]+\s*,\s*)*$/i.exec(head)?.[1];

@@ -9,6 +9,7 @@ import { MACHINE } from '../project/sources.js';
 import type { BenchEvent } from '../runtime/stretch.js';
 import { isInteger, isReal } from '../types/type.js';
 import { findPath, parseValue } from '../runtime/paths.js';
+import { checkRuns } from './runs.js';
 import { type Condition, type Do, type Expect, type Parsed, type RuleForm, type Span, type When, parseDo, parseExpect, parseRule, parseWhen } from './sentences.js';
 
 /** A condition with the index of its compiled expression. */
@@ -17,6 +18,9 @@ export interface Bound { readonly said: string; readonly expression: number }
 export interface PlannedEvent { readonly event: BenchEvent; /** For a tap: what lets go, and after how long. */ readonly later?: readonly { readonly span: Span; readonly event: BenchEvent }[] }
 export interface PlannedRow {
   readonly id: string;
+  /** Counted from 1 in the check it stands in, and that check's name where it is the beginning of another. */
+  readonly number: number;
+  readonly of?: string;
   readonly when: When;
   readonly once?: Bound;
   readonly actions: readonly PlannedEvent[];
@@ -24,7 +28,7 @@ export interface PlannedRow {
   /** Rules that are to hold as long as the check plays. */
   readonly keeps: readonly { readonly said: string; readonly rule: PlannedRule }[];
 }
-export interface PlannedCheck { readonly id: string; readonly name: string; readonly rows: readonly PlannedRow[]; readonly problem?: string }
+export interface PlannedCheck { readonly id: string; /** Which row of its table, from 0. */ readonly run?: number; readonly name: string; /** The name without the values of its table. */ readonly base: string; readonly rows: readonly PlannedRow[]; readonly problem?: string }
 export interface PlannedRule { readonly id: string; readonly name: string; readonly sentence: string; readonly form?: RuleForm; readonly condition?: Bound; readonly trigger?: Bound; readonly problem?: string }
 
 export interface ProofPlan {
@@ -37,63 +41,75 @@ export interface ProofPlan {
   readonly diagnostics: readonly Diagnostic[];
 }
 
-interface Wanted { readonly source: Source; readonly condition: Condition }
+interface Wanted { readonly source: Source; readonly condition: Condition; /** The run of a check or the rule that wants it. */ readonly by: string }
 
-/** Parses and compiles everything; a sentence with an error takes only its own check or rule out of the run. */
+/** Parses and compiles everything; a sentence with an error takes only its own run of a check or rule out. */
 export function planProof(project: Project, fileName: string, compiler = new Compiler()): ProofPlan {
   const problems = new Problems();
   const wanted: Wanted[] = [];
-  const want = (condition: Condition, origin: Source['origin']): number => wanted.push({ condition, source: makeSource(fileName, condition.text, origin) }) - 1;
   const broken = new Map<string, string>();
+  const said = new Set<string>();
+  /** Rows of a beginning are planned for each check that begins with them; what is wrong with them is said once. */
+  const isNew = (o: Source['origin'], message: string): boolean => { const key = o.kind === 'cell' ? `${o.id} ${o.row} ${o.cell} ${message}` : message, is = !said.has(key); said.add(key); return is; };
   const say = (owner: 'check' | 'rule', id: string, name: string, row: number, cell: string) => ({ kind: 'cell' as const, owner, id, name, row, cell });
-  const take = <T>(parsed: Parsed<T>, origin: ReturnType<typeof say>, text: string): T | undefined => {
+  const want = (condition: Condition, origin: Source['origin'], by: string): number => wanted.push({ condition, source: makeSource(fileName, condition.text, origin), by }) - 1;
+  const take = <T>(parsed: Parsed<T>, origin: ReturnType<typeof say>, text: string, by: string): T | undefined => {
     if ('value' in parsed) return parsed.value;
     const source = makeSource(fileName, text, origin);
-    problems.error('SENTENCE', parsed.error, { source, start: 0, end: text.length });
-    broken.set(origin.id, parsed.error);
+    if (isNew(origin, parsed.error)) problems.error('SENTENCE', parsed.error, { source, start: 0, end: text.length });
+    broken.set(by, parsed.error);
     return undefined;
   };
 
-  const checks = project.checks.map((c) => ({
-    id: c.id, name: c.name,
-    rows: c.rows.map((r, i) => {
-      const when = take(parseWhen(r.when), say('check', c.id, c.name, i + 1, 'when'), r.when ?? '') ?? { kind: 'atOnce' as const };
-      return {
-        id: r.id, when,
-        ...(when.kind === 'once' ? { once: { said: when.condition.said, expression: want(when.condition, say('check', c.id, c.name, i + 1, 'when')) } } : {}),
-        does: (r.do ?? []).flatMap((d) => { const x = take(parseDo(d), say('check', c.id, c.name, i + 1, 'do'), d); return x ? [{ text: d, form: x }] : []; }),
-        keeps: (r.expect ?? []).flatMap((e) => { const x = parseExpect(e); return 'value' in x && x.value.kind === 'keeps' ? [{ said: e, name: x.value.rule }] : []; }),
-        expects: (r.expect ?? []).flatMap((e) => {
-          const origin = say('check', c.id, c.name, i + 1, 'expect');
-          const form = take(parseExpect(e), origin, e);
-          if (form?.kind === 'keeps') return [];
-          return form ? [{ said: e, form, condition: { said: form.condition.said, expression: want(form.condition, origin) }, ...(form.kind === 'until' ? { end: { said: form.end.said, expression: want(form.end, origin) } } : {}), ...('then' in form ? { then: form.then.map((c) => ({ said: c.said, expression: want(c, origin) })) } : {}), ...(form.kind === 'path' ? { detours: form.detours.map((c) => ({ said: c.said, expression: want(c, origin) })) } : {}) }] : [];
-        }),
-      };
-    }),
-  }));
+  const checks = checkRuns(project).map((c) => {
+    const by = `${c.check.id} ${c.run ?? ''}`;
+    if (c.problem) { take({ error: c.problem }, say('check', c.check.id, c.check.name, 0, c.run === undefined ? 'whole' : 'table'), '', by); return { ...c, by, rows: [] }; }
+    return {
+      ...c, by,
+      rows: c.rows.map(({ row: r, number, of }) => {
+        const cell = (which: string) => say('check', of.id, of.name, number, which);
+        const bound = (x: Condition, which: string): Bound => ({ said: x.said, expression: want(x, cell(which), by) });
+        const when = take(parseWhen(r.when), cell('when'), r.when ?? '', by) ?? { kind: 'atOnce' as const };
+        return {
+          id: r.id, when, number, cell, ...(of === c.check ? {} : { of: of.name }),
+          ...(when.kind === 'once' ? { once: bound(when.condition, 'when') } : {}),
+          does: (r.do ?? []).flatMap((d) => { const x = take(parseDo(d), cell('do'), d, by); return x ? [{ text: d, form: x }] : []; }),
+          keeps: (r.expect ?? []).flatMap((e) => { const x = parseExpect(e); return 'value' in x && x.value.kind === 'keeps' ? [{ said: e, name: x.value.rule }] : []; }),
+          expects: (r.expect ?? []).flatMap((e) => {
+            const form = take(parseExpect(e), cell('expect'), e, by);
+            if (!form || form.kind === 'keeps') return [];
+            const all = (list: readonly Condition[]) => list.map((x) => bound(x, 'expect'));
+            return [{ said: e, form, condition: bound(form.condition, 'expect'), ...(form.kind === 'until' ? { end: bound(form.end, 'expect') } : {}), ...('then' in form ? { then: all(form.then) } : {}), ...(form.kind === 'path' ? { detours: all(form.detours) } : {}) }];
+          }),
+        };
+      }),
+    };
+  });
   const rules = project.rules.map((r) => {
     const origin = say('rule', r.id, r.name, 0, 'sentence');
-    const form = take(parseRule(r.sentence), origin, r.sentence);
+    const form = take(parseRule(r.sentence), origin, r.sentence, r.id);
     return {
       id: r.id, name: r.name, sentence: r.sentence,
-      ...(form ? { form, condition: { said: form.condition.said, expression: want(form.condition, origin) } } : {}),
-      ...(form?.kind === 'follows' ? { trigger: { said: form.trigger.said, expression: want(form.trigger, origin) } } : {}),
+      ...(form ? { form, condition: { said: form.condition.said, expression: want(form.condition, origin, r.id) } } : {}),
+      ...(form?.kind === 'follows' ? { trigger: { said: form.trigger.said, expression: want(form.trigger, origin, r.id) } } : {}),
     };
   });
 
   // First alone: an error in the logic is not the sentences' fault.
   const file = { kind: 'project' as const, name: fileName, project };
   const alone = compiler.compile([file]);
-  if (alone.hasErrors) return { compiled: alone, checks: checks.map((c) => ({ id: c.id, name: c.name, rows: [] })), rules, diagnostics: [...problems.list] };
+  if (alone.hasErrors) return { compiled: alone, checks: checks.map((c) => ({ id: c.check.id, base: c.check.name, name: c.name, rows: [] })), rules, diagnostics: [...problems.list] };
   const beside = compiler.compile([file], { expressions: wanted.map((w) => w.source) });
+  const wanting = new Map(wanted.map((w) => [w.source, w.by])), bad = new Set<Source>();
   for (const d of beside.diagnostics) {
-    if (d.at.source.origin.kind !== 'cell' || d.severity !== 'error') continue;
-    problems.add(d);
-    broken.set(d.at.source.origin.id, d.message);
+    const { source } = d.at;
+    if (source.origin.kind !== 'cell' || d.severity !== 'error') continue;
+    if (isNew(source.origin, d.message)) problems.add(d);
+    broken.set(wanting.get(source) ?? source.origin.id, d.message);
+    bad.add(source);
   }
   // Broken sentences keep their number but stand as TRUE, so that the others can run.
-  const compiled = beside.hasErrors ? compiler.compile([file], { expressions: wanted.map((w) => (problems.list.some((p) => p.at.source === w.source) ? { ...w.source, text: 'TRUE' } : w.source)) }) : beside;
+  const compiled = beside.hasErrors ? compiler.compile([file], { expressions: wanted.map((w) => (bad.has(w.source) ? { ...w.source, text: 'TRUE' } : w.source)) }) : beside;
   const image = compiled.build(false);
   const plannedRules = rules.map((r): PlannedRule => { const problem = broken.get(r.id); return problem ? { ...r, problem } : r; });
   const ruleNamed = (name: string): Parsed<PlannedRule> => {
@@ -101,14 +117,14 @@ export function planProof(project: Project, fileName: string, compiler = new Com
     return !r ? { error: `There is no rule '${name}'.` } : r.problem ? { error: `The rule '${name}' has a problem of its own.` } : { value: r };
   };
   const planned = checks.map((c): PlannedCheck => {
-    const rows = c.rows.map((r, i): PlannedRow => ({
-      id: r.id, when: r.when, ...(r.once ? { once: r.once } : {}), expects: r.expects,
-      keeps: r.keeps.flatMap(({ said, name }) => { const rule = take(ruleNamed(name), say('check', c.id, c.name, i + 1, 'expect'), said); return rule ? [{ said, rule }] : []; }),
-      actions: r.does.flatMap((d) => { const a = take(bindAction(project, image, d.form), say('check', c.id, c.name, i + 1, 'do'), d.text); return a ? [a] : []; }),
+    const rows = c.rows.map((r): PlannedRow => ({
+      id: r.id, number: r.number, ...(r.of === undefined ? {} : { of: r.of }), when: r.when, ...(r.once ? { once: r.once } : {}), expects: r.expects,
+      keeps: r.keeps.flatMap(({ said, name }) => { const rule = take(ruleNamed(name), r.cell('expect'), said, c.by); return rule ? [{ said, rule }] : []; }),
+      actions: r.does.flatMap((d) => { const a = take(bindAction(project, image, d.form), r.cell('do'), d.text, c.by); return a ? [a] : []; }),
     }));
     // A check that cannot fail would be counted as one that passed.
-    const problem = broken.get(c.id) ?? (c.rows.some((r) => r.expects.length || r.keeps.length || r.once) ? undefined : 'No row expects anything yet, so it would pass whatever the machine does.');
-    return { id: c.id, name: c.name, rows, ...(problem ? { problem } : {}) };
+    const problem = broken.get(c.by) ?? (rows.some((r) => r.of === undefined && (r.expects.length || r.keeps.length || r.once)) ? undefined : 'No row expects anything yet, so it would pass whatever the machine does.');
+    return { id: c.check.id, ...(c.run === undefined ? {} : { run: c.run }), base: c.check.name, name: c.name, rows, ...(problem ? { problem } : {}) };
   });
   return { compiled, image, checks: planned, rules: plannedRules, diagnostics: [...problems.list] };
 }

@@ -4,11 +4,13 @@ import type { BenchEvent } from '../runtime/stretch.js';
 import type { Bound, PlannedCheck, PlannedRow, PlannedRule, ProofPlan } from './plan.js';
 import type { Span } from './sentences.js';
 
-export interface RowResult { readonly id: string; readonly status: 'ok' | 'failed' | 'notReached'; readonly seen: string }
+export interface RowResult { readonly id: string; /** The check it stands in, where that is the beginning of another. */ readonly of?: string; readonly status: 'ok' | 'failed' | 'notReached'; readonly seen: string }
 
 export interface Failure {
   /** Row counted from 1; 0 for a rule. */
   readonly row: number;
+  /** The check the row stands in, where that is the beginning of the one that failed. */
+  readonly of?: string;
   /** Scans done when it was seen, and the simulated time then. */
   readonly scan: number;
   readonly timeNs: bigint;
@@ -20,6 +22,8 @@ export interface Recorded { readonly scan: number; readonly event: BenchEvent }
 
 export interface CheckResult {
   readonly id: string;
+  /** Which row of its table, from 0. */
+  readonly run?: number;
   readonly name: string;
   readonly ok: boolean;
   readonly rows: readonly RowResult[];
@@ -55,11 +59,11 @@ export function prove(plan: ProofPlan, options: { readonly stepNs: bigint; reado
   const judges = plan.rules.map((r) => new RuleJudge(r, options.stepNs));
   const checks: CheckResult[] = [];
   for (const c of plan.checks) {
-    if (!wanted(c.name) && !plan.rules.some((r) => wanted(r.name))) continue;
+    if (!wanted(c.base) && !plan.rules.some((r) => wanted(r.name))) continue;
     if (options.stopAtFirst && (checks.some((x) => !x.ok) || judges.some((j) => j.failure))) break;
     const player = new Player(engine, c, judges, options.onScan);
     const result = player.play();
-    if (wanted(c.name)) checks.push(result);
+    if (wanted(c.base)) checks.push(result);
   }
   return { checks, rules: judges.filter((j) => wanted(j.rule.name)).map((j) => j.result()) };
 }
@@ -124,12 +128,14 @@ export function scansOf(span: Span, stepNs: bigint): number {
 class Player {
   private recording: Recorded[] = [];
   private later: { readonly due: bigint; readonly event: BenchEvent }[] = [];
-  private never: { readonly row: number; readonly said: string; readonly expression: number }[] = [];
+  private never: { readonly row: PlannedRow; readonly said: string; readonly expression: number }[] = [];
   private failure: Failure | undefined;
-  private readonly kept: readonly { readonly row: number; readonly said: string; readonly judge: RuleJudge }[];
+  private readonly longest: number;
+  private readonly kept: readonly { readonly row: PlannedRow; readonly said: string; readonly judge: RuleJudge }[];
 
   constructor(private readonly engine: Engine, private readonly check: PlannedCheck, private readonly judges: readonly RuleJudge[], private readonly onScan?: (e: Engine) => void) {
-    this.kept = check.rows.flatMap((r, i) => r.keeps.map((k) => ({ row: i + 1, said: k.said, judge: new RuleJudge(k.rule, engine.stepNs) })));
+    this.longest = Number(LONGEST_CHECK_NS / engine.stepNs);
+    this.kept = check.rows.flatMap((r) => r.keeps.map((k) => ({ row: r, said: k.said, judge: new RuleJudge(k.rule, engine.stepNs) })));
   }
 
   play(): CheckResult {
@@ -138,22 +144,23 @@ class Player {
     for (const j of this.judges) j.startCheck();
     const rows: RowResult[] = [];
     if (check.problem) this.failure = { row: 0, scan: 0, timeNs: 0n, expected: 'a check that can be played', seen: check.problem };
-    for (const [i, row] of check.rows.entries()) {
-      if (this.failure) { rows.push({ id: row.id, status: 'notReached', seen: 'not reached' }); continue; }
-      const seen = this.playRow(row, i + 1);
+    for (const row of check.rows) {
+      const of = row.of === undefined ? {} : { of: row.of };
+      if (this.failure) { rows.push({ id: row.id, ...of, status: 'notReached', seen: 'not reached' }); continue; }
+      const seen = this.playRow(row);
       const failure = this.currentFailure();
-      rows.push({ id: row.id, status: failure ? 'failed' : 'ok', seen: failure ? failure.seen : seen });
+      rows.push({ id: row.id, ...of, status: failure ? 'failed' : 'ok', seen: failure ? failure.seen : seen });
     }
     return {
-      id: check.id, name: check.name, ok: !this.failure, rows, scans: engine.scan, timeNs: engine.timeNs, recording: this.recording,
+      id: check.id, ...(check.run === undefined ? {} : { run: check.run }), name: check.name, ok: !this.failure, rows, scans: engine.scan, timeNs: engine.timeNs, recording: this.recording,
       ...(this.failure ? { failure: this.failure } : {}),
     };
   }
 
   private currentFailure(): Failure | undefined { return this.failure; }
 
-  private fail(row: number, expected: string, seen: string): void {
-    this.failure ??= { row, scan: this.engine.scan, timeNs: this.engine.timeNs, expected, seen };
+  private fail(row: PlannedRow, expected: string, seen: string): void {
+    this.failure ??= { row: row.number, ...(row.of === undefined ? {} : { of: row.of }), scan: this.engine.scan, timeNs: this.engine.timeNs, expected, seen };
   }
 
   private perform(event: BenchEvent): void {
@@ -165,21 +172,23 @@ class Player {
   }
 
   /** One scan with everything that is always judged. False once the check has failed. */
-  private scan(row: number): boolean {
+  private scan(row: PlannedRow): boolean {
     const { engine } = this;
-    for (const l of this.later.filter((x) => x.due <= engine.timeNs)) this.perform(l.event);
-    this.later = this.later.filter((x) => x.due > engine.timeNs);
+    if (this.later.length) {
+      for (const l of this.later.filter((x) => x.due <= engine.timeNs)) this.perform(l.event);
+      this.later = this.later.filter((x) => x.due > engine.timeNs);
+    }
     if (!engine.runScan()) { this.fail(row, 'a scan without a fault', engine.faultLine()); return false; }
     this.onScan?.(engine);
     for (const j of this.judges) j.judge(engine, this.check, this.recording);
     for (const k of this.kept) { k.judge.judge(engine, this.check, []); if (k.judge.failure) this.fail(k.row, k.said, k.judge.failure.seen); }
     for (const n of this.never) if (engine.evaluate(n.expression) !== 0) this.fail(n.row, `never ${n.said}`, `'${n.said}' at ${seconds(engine.timeNs)}`);
-    if (engine.timeNs > LONGEST_CHECK_NS) this.fail(row, 'an end', 'the check runs for more than an hour of simulated time');
+    if (engine.scan > this.longest) this.fail(row, 'an end', 'the check runs for more than an hour of simulated time');
     return !this.failure;
   }
 
-  private playRow(row: PlannedRow, number: number): string {
-    if (!this.waitFor(row, number)) return '';
+  private playRow(row: PlannedRow): string {
+    if (!this.waitFor(row)) return '';
     const { engine } = this;
     for (const a of row.actions) {
       this.perform(a.event);
@@ -187,37 +196,37 @@ class Player {
     }
     const start = engine.scan;
     const open = new Set(row.expects.filter((e) => e.form.kind !== 'never'));
-    for (const e of row.expects) if (e.form.kind === 'never') this.never.push({ row: number, said: e.condition.said, expression: e.condition.expression });
+    for (const e of row.expects) if (e.form.kind === 'never') this.never.push({ row, said: e.condition.said, expression: e.condition.expression });
     const progress = new Map<PlannedRow['expects'][number], number>();
     const seen = new Map<PlannedRow['expects'][number], string>();
     while (open.size && !this.failure) {
-      if (!this.scan(number)) break;
+      if (!this.scan(row)) break;
       for (const e of open) {
         const verdict = this.judge(e, start, progress);
         if (verdict === undefined) continue;
         open.delete(e);
         if (verdict.ok) seen.set(e, verdict.seen);
-        else this.fail(number, e.said, verdict.seen);
+        else this.fail(row, e.said, verdict.seen);
       }
     }
     if (!row.expects.length) return `at ${seconds(engine.timeNs)}`;
     return row.expects.flatMap((e) => seen.get(e) ?? []).join('; ') || 'watched';
   }
 
-  private waitFor(row: PlannedRow, number: number): boolean {
+  private waitFor(row: PlannedRow): boolean {
     const { engine } = this;
     const start = engine.scan;
     if (row.when.kind === 'after') {
       const scans = scansOf(row.when.span, engine.stepNs);
-      while (engine.scan < start + scans) if (!this.scan(number)) return false;
+      while (engine.scan < start + scans) if (!this.scan(row)) return false;
     } else if (row.when.kind === 'once') {
       const scans = scansOf(row.when.limit, engine.stepNs);
       while (engine.evaluate(row.once!.expression) === 0) {
         if (engine.scan - start >= scans) {
-          this.fail(number, `once ${row.once!.said}`, `waited ${seconds(BigInt(scans) * engine.stepNs)} for '${row.once!.said}'`);
+          this.fail(row, `once ${row.once!.said}`, `waited ${seconds(BigInt(scans) * engine.stepNs)} for '${row.once!.said}'`);
           return false;
         }
-        if (!this.scan(number)) return false;
+        if (!this.scan(row)) return false;
       }
     }
     return true;

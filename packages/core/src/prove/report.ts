@@ -1,12 +1,13 @@
 /** Results of a proof as lines (cli.md), JUnit XML and a page to print. */
 import type { Project } from '../project/document.js';
 import type { CheckResult, Failure, ProofResult, RuleResult } from './play.js';
+import { checkRuns } from './runs.js';
 import type { Reach } from './reach.js';
 
 const seconds = (ns: bigint) => `${(Number(ns) / 1e9).toFixed(3)} s`;
 
 function failureText(f: Failure): string {
-  return `${f.row ? `row ${f.row}, ` : ''}scan ${f.scan}, ${seconds(f.timeNs)}: expected '${f.expected}', seen: ${f.seen}`;
+  return `${f.row ? `row ${f.row}${f.of ? ` of '${f.of}'` : ''}, ` : ''}scan ${f.scan}, ${seconds(f.timeNs)}: expected '${f.expected}', seen: ${f.seen}`;
 }
 
 export function checkLine(c: CheckResult): string {
@@ -81,10 +82,11 @@ export function reportHtml(p: ProofResult, about: ReportFacts): string {
     !about.hasProof ? '<p><b>No proof was run on this revision:</b> rules were judged on the scans that were played only.</p>' : unproved.length ? `<h3 class="bad">Not proved</h3>${list(unproved.map((r) => `${r.name}: ${more(r.id).proof?.words ?? 'no proof was run.'}`))}` : '<p>Every rule is proved.</p>',
     assumed.length ? `<h3>Assumed about the machine</h3>${list(assumed.map((r) => `${r.name}: ${r.sentence}`))}` : '',
   ].join('');
+  const runs = checkRuns(project);
   const mark = (ok: boolean, words = ok ? 'passed' : 'FAILED') => `<span class="${ok ? 'ok' : 'bad'}">${words}</span>`;
   const checks = p.checks.map((c) => {
-    const rows = project.checks.find((x) => x.id === c.id)?.rows ?? [];
-    return `<section><h3>${mark(c.ok)} ${escape(c.name)} <small>${seconds(c.timeNs)}, ${c.scans} scans</small></h3>${c.failure ? `<p class="bad">${escape(failureText(c.failure))}</p>` : ''}<table><tr><th>When</th><th>Do</th><th>Expect</th><th>Seen</th></tr>${rows.map((r) => { const seen = c.rows.find((x) => x.id === r.id); return `<tr class="${seen?.status === 'failed' ? 'bad' : ''}"><td>${escape(r.when ?? 'at once')}</td><td>${escape((r.do ?? []).join('; '))}</td><td>${escape((r.expect ?? []).join('; '))}</td><td>${escape(seen?.seen ?? '')}</td></tr>`; }).join('')}</table></section>`;
+    const run = runs.find((x) => x.check.id === c.id && x.run === c.run), rows = run?.rows ?? [];
+    return `<section><h3>${mark(c.ok)} ${escape(c.name)} <small>${seconds(c.timeNs)}, ${c.scans} scans</small></h3>${c.failure ? `<p class="bad">${escape(failureText(c.failure))}</p>` : ''}<table><tr><th>When</th><th>Do</th><th>Expect</th><th>Seen</th></tr>${rows.map(({ row: r, of }, i) => { const seen = c.rows[i]; return `<tr class="${seen?.status === 'failed' ? 'bad' : ''}"><td>${of === run?.check ? '' : `<small>${escape(of.name)}</small> `}${escape(r.when ?? 'at once')}</td><td>${escape((r.do ?? []).join('; '))}</td><td>${escape((r.expect ?? []).join('; '))}</td><td>${escape(seen?.seen ?? '')}</td></tr>`; }).join('')}</table></section>`;
   }).join('');
   const rules = `<table><tr><th></th><th>Rule</th><th>Strength reached</th></tr>${p.rules.map((r) => { const s = more(r.id), ok = stands(r, s); return `<tr><td>${isAssumed.has(r.id) ? 'assumed' : mark(ok)}</td><td><b>${escape(r.name)}</b><br>${escape(project.rules.find((x) => x.id === r.id)?.sentence ?? '')}</td><td>${[r.ok ? `Held on the ${r.scans} scans the checks played.` : ruleLine(r), s.search ? `${s.search.words}.` : '', s.proof?.words ?? '', ...(s.proof?.inputs ?? [])].filter(Boolean).map(escape).join('<br>')}</td></tr>`; }).join('')}</table>`;
   const never = reach ? [...reach.steps.filter((x) => !x.entered).map((x) => `${x.tag} never was ${x.value}`), ...reach.rungs.filter((x) => !x.powered || x.elements.some((e) => !e.closed || !e.open)).map((x) => `${x.pou} rung ${x.number}: ${[!x.powered ? 'never powered' : '', ...x.elements.filter((e) => !e.closed || !e.open).map((e) => `element ${e.element + 1} never ${!e.closed && !e.open ? 'evaluated' : !e.closed ? 'closed' : 'open'}`)].filter(Boolean).join(', ')}`)] : [];

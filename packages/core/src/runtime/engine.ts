@@ -233,7 +233,8 @@ export class Engine {
   }
 
   /** Value of a check's or rule's expression in the present state. */
-  evaluate(expression: number): number { return this.exports[`e${expression}`]!(); }
+  evaluate(expression: number): number { return (this.expressions[expression] ??= this.exports[`e${expression}`]!)(); }
+  private readonly expressions: (() => number)[] = [];
 
   private setClock(step: number): void {
     const { view } = this;

@@ -2,6 +2,8 @@
 import { Suspense, lazy, useEffect } from 'react';
 import { useSearchParams } from 'react-router';
 import { useDocument } from '../../document/store.js';
+import { useReach } from '../../components/reach.js';
+import { Button } from '../../components/ui.js';
 import { LadderSheet } from './LadderSheet.js';
 import { OwnVariables } from './OwnVariables.js';
 import { ProgramTabs } from './ProgramTabs.js';
@@ -21,6 +23,7 @@ export function LogicArea() {
       <section aria-label="Logic" className="flex min-h-0 min-w-0 flex-col pl-3">
         <ProgramTabs pous={pous} chosen={pou} onChoose={(id) => setSearch({ pou: id })} />
         <div className="flex min-h-0 flex-1 flex-col border-l border-edge bg-sheet">
+          <ReachShown />
           {!pou && <p className="p-6 text-soft">No programs yet. Make one with + above.</p>}
           {pou?.language === 'LD' && <><OwnVariables key={`${pou.id} own`} pou={pou} /><div className="min-h-0 flex-1"><LadderSheet key={pou.id} pou={pou} /></div></>}
           {pou?.language === 'ST' && <Suspense fallback={<p className="p-4 text-soft">Loading the editor …</p>}><TextEditor key={pou.id} id={pou.id} name={pou.name} text={pou.text} /></Suspense>}
@@ -29,4 +32,11 @@ export function LogicArea() {
       <SidePane pou={pou} />
     </div>
   );
+}
+
+/** While what the checks have not exercised is shown on the rungs: how much that is, and how to put it away. */
+function ReachShown() {
+  const f = useReach((s) => s.shown?.figures);
+  if (!f) return null;
+  return <p role="status" aria-label="Reach" className="flex items-center gap-3 border-b border-edge bg-sunk px-3 py-1 text-[12px]"><span className="flex-1">What the checks have not exercised is marked. Contacts both ways <b>{f.contacts.reached} of {f.contacts.of}</b>, rungs <b>{f.rungs.reached} of {f.rungs.of}</b>{f.branches.of > 0 && <>, branches <b>{f.branches.reached} of {f.branches.of}</b></>}.</span><Button tight onClick={() => useReach.setState({ shown: undefined })}>Put away</Button></p>;
 }

@@ -12,6 +12,7 @@ import { type Signature, type Tag, type TextWatch, formatText, statementsAround,
 import { askBench, benchLive, benchStore, forcedValue, useBench } from '../../bench/live.js';
 import { askWhy, toggleStop, useStops } from '../../components/asking.js';
 import { useDesk } from '../../components/desk.js';
+import { useReach } from '../../components/reach.js';
 import { RungView } from '../../components/ladder/RungView.js';
 import { modelOf } from '../../components/ladder/rung-model.js';
 import { Button } from '../../components/ui.js';
@@ -334,14 +335,17 @@ function useLiveLines(view: { readonly current: EditorView | null }, watch: Text
       if (!v) return;
       const { frame } = benchStore.getState();
       const { inSight, branches } = lines();
-      const found = new Map<number, { line: number; values: LiveLine['values'][number][]; taken: boolean }>();
+      const found = new Map<number, { line: number; values: LiveLine['values'][number][]; taken: boolean; untried?: boolean }>();
       const of = (line: number) => { let l = found.get(line); if (!l) found.set(line, l = { line, values: [], taken: false }); return l; };
       for (const l of inSight) { const value = frame?.values[l.path]; if (value !== undefined) of(l.line).values.push({ name: l.name, value, forced: forcedValue(frame, l.path) !== undefined }); }
       for (const b of branches) if (frame?.power[b.probe]?.length) of(b.line).taken = true;
+      const reach = useReach.getState().shown, text = v.state.doc.toString();
+      for (const b of branches) if (reach?.branches.get(b.probe) === text) of(b.line).untried = true;
       v.dispatch({ effects: setLive.of([...found.values()]) });
     };
-    const off = benchStore.subscribe(() => { timer ??= setTimeout(show, LIVE_MS); });
+    const soon = () => { timer ??= setTimeout(show, LIVE_MS); };
+    const off = [benchStore.subscribe(soon), useReach.subscribe(soon)];
     show();
-    return () => { off(); stop?.(); clearTimeout(timer); };
+    return () => { for (const o of off) o(); stop?.(); clearTimeout(timer); };
   }, [watch, view]);
 }

@@ -4,7 +4,7 @@ import { Decoration, type DecorationSet, EditorView, WidgetType } from '@codemir
 import type { ShownValue } from '@ferrule/core';
 import { valueText } from '../../components/values.js';
 
-export interface LiveLine { readonly line: number; readonly values: readonly { readonly name: string; readonly value: ShownValue; readonly forced: boolean }[]; readonly taken: boolean }
+export interface LiveLine { readonly line: number; readonly values: readonly { readonly name: string; readonly value: ShownValue; readonly forced: boolean }[]; readonly taken: boolean; /** The checks never take this branch, while that is shown. */ readonly untried?: boolean }
 export const setLive = StateEffect.define<readonly LiveLine[]>();
 
 class Values extends WidgetType {
@@ -14,6 +14,12 @@ class Values extends WidgetType {
     const dom = document.createElement('span');
     dom.className = 'cm-live';
     dom.setAttribute('aria-hidden', 'true');
+    if (this.line.untried) {
+      const one = document.createElement('span');
+      one.textContent = 'never taken by the checks';
+      one.className = 'cm-untried';
+      dom.append(one);
+    }
     for (const v of this.line.values) {
       const one = document.createElement('span');
       one.textContent = `${v.name} ${valueText(v.value)}`;
@@ -38,7 +44,7 @@ export const liveField = StateField.define<DecorationSet>({
       const list = e.value.filter((l) => l.line <= doc.lines).sort((a, b) => a.line - b.line);
       next = Decoration.set(list.flatMap((l) => {
         const at = doc.line(l.line);
-        return [...(l.taken ? [taken.range(at.from)] : []), ...(l.values.length ? [Decoration.widget({ widget: new Values(l), side: 1 }).range(at.to)] : [])];
+        return [...(l.taken ? [taken.range(at.from)] : []), ...(l.values.length || l.untried ? [Decoration.widget({ widget: new Values(l), side: 1 }).range(at.to)] : [])];
       }), true);
     }
     return next;
@@ -51,5 +57,6 @@ export const liveTheme = EditorView.baseTheme({
   '.cm-live span': { marginRight: '1.2em' },
   '.cm-live-on': { color: 'var(--copper-ink)', fontWeight: '600' },
   '.cm-live-forced': { backgroundColor: 'var(--forced)', color: 'var(--on-forced)', borderRadius: '2px', padding: '0 3px' },
+  '.cm-untried': { border: '1px dashed var(--ink)', borderRadius: '3px', padding: '0 4px', color: 'var(--ink)' },
   '.cm-taken': { boxShadow: 'inset 3px 0 0 var(--copper)' },
 });

@@ -4,6 +4,7 @@ import { useNavigate, useParams } from 'react-router';
 import { type Counterexample, LANES, type Project, type SearchState, mergeLanes } from '@ferrule/core';
 import { create } from 'zustand';
 import { tellBench } from '../../bench/live.js';
+import { showReach } from '../../components/reach.js';
 import { Button } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 import type { FromCampaign, ToCampaign } from './campaign.worker.js';
@@ -11,8 +12,8 @@ import type { FromCampaign, ToCampaign } from './campaign.worker.js';
 interface SearchAnswer { readonly state: SearchState; readonly done: boolean; readonly perSecond: number }
 type Results = { readonly [K in Exclude<FromCampaign['kind'], 'search'>]?: Extract<FromCampaign, { kind: K }> | undefined } & { readonly search?: SearchAnswer | undefined };
 type Asked = ToCampaign extends infer T ? (T extends { readonly kind: 'search' } ? Omit<T, 'lanes' | 'of'> : T) : never;
-/** Results stay while the user looks at other areas; `of` is the project they were made from. */
-const useCampaign = create<{ readonly results: Results; readonly running: ToCampaign['kind'] | undefined; readonly of: Project | undefined }>(() => ({ results: {}, running: undefined, of: undefined }));
+/** Results stay while the user looks at other areas; `of` says from which project each was made. */
+const useCampaign = create<{ readonly results: Results; readonly running: ToCampaign['kind'] | undefined; readonly of: { readonly [K in ToCampaign['kind']]?: Project } }>(() => ({ results: {}, running: undefined, of: {} }));
 
 /** One worker a core for a search, as far as there are lanes; the first does everything else. */
 const workers: Worker[] = [];
@@ -37,7 +38,7 @@ function worker(i: number): Worker {
 }
 function tell(m: Asked): void {
   if (m.kind === 'stop') { useCampaign.setState({ running: undefined }); for (const w of workers) w.postMessage(m); return; }
-  useCampaign.setState({ running: m.kind, of: m.project });
+  useCampaign.setState((s) => ({ running: m.kind, of: { ...s.of, [m.kind]: m.project } }));
   if (m.kind !== 'search') { worker(0).postMessage(m); return; }
   lanes = new Map(); began = performance.now(); searches++;
   busy = new Set(Array.from({ length: CORES }, (_, i) => i));
@@ -46,8 +47,8 @@ function tell(m: Asked): void {
 
 const n = (x: number) => Math.round(x).toLocaleString('en');
 
-function useStale(): string | undefined {
-  const of = useCampaign((s) => s.of), project = useDocument((s) => s.project);
+function useStale(kind: ToCampaign['kind']): string | undefined {
+  const of = useCampaign((s) => s.of[kind]), project = useDocument((s) => s.project);
   return of && of !== project ? 'The project has changed since.' : undefined;
 }
 
@@ -65,7 +66,7 @@ export function SearchView() {
   const [seed, setSeed] = useState('1');
   const [upsets, setUpsets] = useState(true);
   const [millions, setMillions] = useState('5');
-  const stale = useStale();
+  const stale = useStale('search');
   const r = results.search;
   const go = () => project && tell({ kind: 'search', project, seed: Math.trunc(Number(seed)) || 1, upsets, scans: Math.max(0.1, Number(millions) || 5) * 1e6 });
   const found = new Set(r?.state.found.map((f) => f.ruleId));
@@ -122,7 +123,7 @@ export function ReachView() {
   const project = useDocument((s) => s.project);
   const navigate = useNavigate();
   const { id } = useParams();
-  const stale = useStale();
+  const stale = useStale('reach');
   useEffect(() => { if (project && !useCampaign.getState().results.reach) tell({ kind: 'reach', project }); }, []);
   const r = results.reach?.reach, find = results.find;
   const missing = r ? r.steps.filter((s) => !s.entered).length + r.rungs.filter((x) => !x.powered || x.elements.some((e) => !e.closed || !e.open)).length + r.branches.filter((b) => !b.taken).length : 0;
@@ -138,7 +139,7 @@ export function ReachView() {
         <>
           <div className="my-4 flex flex-wrap gap-6">{bar('Contacts, both ways', r.figures.contacts)}{bar('Rungs powered', r.figures.rungs)}{bar('Steps entered', r.figures.steps)}{r.figures.branches.of > 0 && bar('Branches taken', r.figures.branches)}</div>
           <div className="flex items-center gap-3"><h3 className="font-semibold">Never exercised</h3>
-            {running === 'find' ? <Button tight onClick={() => tell({ kind: 'stop' })}>Stop</Button> : missing > 0 && <Button tight disabled={running !== undefined} onClick={() => project && tell({ kind: 'find', project, reach: r, scans: 3e6 })}>Find inputs that reach it</Button>}
+            {running === 'find' ? <Button tight onClick={() => tell({ kind: 'stop' })}>Stop</Button> : missing > 0 && <><Button tight onClick={() => { const of = useCampaign.getState().of.reach; if (of) { showReach(of, r); void navigate(`/projects/${id}/logic`); } }}>Show it on the rungs</Button><Button tight disabled={running !== undefined} onClick={() => project && tell({ kind: 'find', project, reach: r, scans: 3e6 })}>Find inputs that reach it</Button></>}
             {find && <span role="status" className="text-soft">{find.state.found.length} of {find.state.found.length + find.state.open.length} reached in {n(find.state.scans)} scans</span>}
           </div>
           {find && <ul aria-label="Reached by search" className="mb-3">{find.state.found.map((f) => <Found key={f.ruleId} found={f} reached />)}</ul>}
@@ -162,7 +163,7 @@ export function MutationView() {
   const project = useDocument((s) => s.project);
   const navigate = useNavigate();
   const { id } = useParams();
-  const stale = useStale();
+  const stale = useStale('mutate');
   const r = results.mutate, missed = r?.results.filter((x) => !x.noticedBy) ?? [], tried = r?.results.length ?? 0;
   return (
     <div className="min-h-0 overflow-y-auto rounded-xl border border-edge bg-sheet p-4">

@@ -1,27 +1,21 @@
 /** Prove: sequence checks and interlock rules, run on the server; a failure says where and puts the bench there. */
 import { useEffect, useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { type CheckRow, type ShownValue, completeSentence, renameRule } from '@ferrule/core';
+import { renameRule } from '@ferrule/core';
 import { api, messageOf } from '../../api.js';
-import { tellBench, useBench } from '../../bench/live.js';
-import { Plus, Trash2 } from 'lucide-react';
+import { useBench } from '../../bench/live.js';
+import { AddButton, type CheckResult, CheckSheet, type Failure, FailureLine, Mark, type Recording, goOn, seconds } from './CheckSheet.js';
 import { MutationView, ReachView, SearchView, useSearchOf } from './Campaigns.js';
 import { ProofMark, ProofView, ProofWords, useProofOf } from './Proof.js';
 import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
 import { helpTopic } from '../../components/help-topic.js';
 import { newId, useDocument } from '../../document/store.js';
 
-interface Failure { readonly row: number; readonly scan: number; readonly timeNs: number; readonly expected: string; readonly seen: string; readonly check?: string; readonly checkId?: string }
-type Recording = readonly { readonly scan: number; readonly event: { readonly kind: string; readonly path?: string; readonly value?: ShownValue } }[];
-interface CheckResult { readonly id: string; readonly ok: boolean; readonly timeNs: number; readonly scans: number; readonly failure?: Failure; readonly recording: Recording; readonly rows: readonly { readonly id: string; readonly status: 'ok' | 'failed' | 'notReached'; readonly seen: string }[] }
 interface RuleResult { readonly id: string; readonly ok: boolean; readonly scans: number; readonly failure?: Failure; readonly recording: Recording; readonly problem?: string }
 interface Results { readonly checks: readonly CheckResult[]; readonly rules: readonly RuleResult[]; readonly problem?: string; /** The document they were played on. */ readonly of: unknown; readonly tookMs: number }
 
 /** Results stay while the user looks at other areas. */
 let kept: Results | undefined;
-
-const seconds = (ns: number) => `${(ns / 1e9).toFixed(2)} s`;
-const Mark = ({ ok }: { readonly ok: boolean | undefined }) => <span aria-label={ok === undefined ? 'not run' : ok ? 'passed' : 'failed'} className={`w-4 shrink-0 text-center font-semibold ${ok === undefined ? 'text-faint' : ok ? 'text-good' : 'text-bad'}`}>{ok === undefined ? '·' : ok ? '✓' : '✕'}</span>;
 
 export function ProveArea() {
   useEffect(() => { helpTopic.setState({ topic: { tab: 'checks' } }); return () => helpTopic.setState({ topic: undefined }); }, []);
@@ -73,7 +67,8 @@ export function ProveArea() {
     setSearch({});
   };
 
-  const checkResult = (id: string) => results?.checks.find((c) => c.id === id);
+  /** One run, or one for each row of its table. */
+  const checkResults = (id: string) => results?.checks.filter((c) => c.id === id) ?? [];
   const ruleResult = (id: string) => results?.rules.find((r) => r.id === id);
   const item = (selected: boolean) => `flex w-full items-center gap-2 rounded-lg px-2 py-1.5 text-left ${selected ? 'border border-edge bg-sheet font-semibold' : 'border border-transparent hover:bg-edge/30'}`;
   const simulated = results ? results.checks.reduce((s, c) => s + c.timeNs, 0) / 1e6 : 0;
@@ -82,8 +77,8 @@ export function ProveArea() {
       <aside aria-label="Checks and rules" className="min-h-0 overflow-y-auto border-r border-edge bg-sunk p-2.5">
         <Heading text="Sequence checks" count={results && `${results.checks.filter((c) => c.ok).length} of ${results.checks.length} pass`} />
         {checks.map((c) => {
-          const r = checkResult(c.id);
-          return <button key={c.id} className={item(c === check)} onClick={() => setSearch({ check: c.id })}><Mark ok={r?.ok} /><span className="min-w-0 flex-1 truncate">{c.name}</span><span className="text-[11.5px] text-faint">{r && (r.ok ? seconds(r.timeNs) : r.failure?.row ? `row ${r.failure.row}` : 'stopped')}</span></button>;
+          const runs = checkResults(c.id), bad = runs.find((x) => !x.ok), r = bad ?? runs[0];
+          return <button key={c.id} className={item(c === check)} onClick={() => setSearch({ check: c.id })}><Mark ok={r?.ok} /><span className="min-w-0 flex-1 truncate">{c.name}</span><span className="text-[11.5px] text-faint">{r && (runs.length > 1 ? `${runs.filter((x) => x.ok).length} of ${runs.length}` : r.ok ? seconds(r.timeNs) : r.failure?.row ? `row ${r.failure.row}` : 'stopped')}</span></button>;
         })}
         <AddButton label="New check" onClick={addCheck} />
         <div className="h-4" />
@@ -112,18 +107,11 @@ export function ProveArea() {
         </div>
         {(failed ?? results?.problem) && <p role="alert" className="rounded-md bg-bad-soft px-3 py-1.5 text-bad">{failed ?? results?.problem}</p>}
         {view === 'proof' ? <ProofView /> : view === 'search' ? <SearchView /> : view === 'reach' ? <ReachView /> : view === 'mutate' ? <MutationView /> : null}
-        {check && <CheckTable id={check.id} rows={check.rows} result={checkResult(check.id)} />}
+        {check && <CheckSheet key={check.id} check={check} results={checkResults(check.id)} />}
         {rule && <RuleView id={rule.id} sentence={rule.sentence} assumed={rule.assumed ?? false} result={ruleResult(rule.id)} />}
       </section>
     </div>
   );
-}
-
-/** Ways to go on with a sentence, from the project as it is. */
-const goOn = (kind: 'when' | 'do' | 'expect' | 'rule') => (before: string) => { const { project } = useDocument.getState(); return project ? completeSentence(project, kind, before) : []; };
-
-function AddButton({ label, onClick }: { readonly label: string; readonly onClick: () => void }) {
-  return <button className="mt-0.5 flex w-full items-center gap-2 rounded-lg px-2 py-1.5 text-left text-soft hover:bg-edge/30 hover:text-ink" onClick={onClick}><Plus size={14} />{label}</button>;
 }
 
 /** A name that nothing in the list has. */
@@ -134,36 +122,6 @@ function freeName(name: string, list: readonly { readonly name: string }[]): str
 
 function Heading({ text, count }: { readonly text: string; readonly count: string | undefined }) {
   return <h3 className="flex justify-between px-2 py-1.5 text-[12px] font-semibold text-soft">{text}<span className="font-normal">{count}</span></h3>;
-}
-
-function CheckTable({ id, rows, result }: { readonly id: string; readonly rows: readonly CheckRow[]; readonly result: CheckResult | undefined }) {
-  const problems = useBench((s) => s.checked?.problems) ?? [];
-  const change = (row: CheckRow, to: Partial<CheckRow>) => useDocument.getState().edit({ kind: 'changeRow', check: id, id: row.id, to });
-  const lines = (text: string) => { const list = text.split(/\s*;\s*/).filter(Boolean); return (list.length ? list : null) as unknown as string[]; };
-  return (
-    <div className="min-h-40 flex-1 overflow-y-auto rounded-xl border border-edge bg-sheet">
-      <table className="w-full table-fixed border-collapse">
-        <thead><tr className="border-b border-edge text-left text-[12px] text-soft"><th className="w-9" /><th className="w-[23%] px-1 py-2 font-medium">When</th><th className="w-[25%] px-1 font-medium">Do</th><th className="px-1 font-medium">Expect</th><th className="w-[22%] px-2 font-medium">Seen</th></tr></thead>
-        <tbody>
-          {rows.map((row, i) => {
-            const r = result?.rows.find((x) => x.id === row.id);
-            const wrong = problems.filter((p) => p.origin.kind === 'cell' && p.origin.id === id && p.origin.row === i + 1);
-            return (
-              <tr key={row.id} aria-label={`Row ${i + 1}`} className={`border-b border-edge align-top last:border-0 ${r?.status === 'failed' ? 'bg-bad-soft' : ''}`}>
-                <td className="py-1.5 pl-2"><Mark ok={!r || r.status === 'notReached' ? undefined : r.status === 'ok'} /></td>
-                <td className="py-1"><EditSentence value={row.when ?? ''} placeholder="at once" label={`When of row ${i + 1}`} complete={goOn('when')} onCommit={(when) => change(row, { when: (when || null) as unknown as string })} /></td>
-                <td className="py-1"><EditSentence value={(row.do ?? []).join('; ')} placeholder="–" label={`Do of row ${i + 1}`} complete={goOn('do')} onCommit={(t) => change(row, { do: lines(t) })} /></td>
-                <td className="py-1"><EditSentence value={(row.expect ?? []).join('; ')} placeholder="–" label={`Expect of row ${i + 1}`} complete={goOn('expect')} onCommit={(t) => change(row, { expect: lines(t) })} />{wrong.map((p, n) => <p key={n} className="px-1 text-[12px] text-bad">{p.message}</p>)}</td>
-                <td className={`px-2 py-1.5 ${r?.status === 'failed' ? 'font-semibold text-bad' : r?.status === 'notReached' ? 'text-faint' : 'text-soft'}`}>{r?.seen}<button aria-label={`Delete row ${i + 1}`} className="float-right text-faint hover:text-bad" onClick={() => useDocument.getState().edit({ kind: 'removeRow', check: id, id: row.id })}><Trash2 size={13} /></button></td>
-              </tr>
-            );
-          })}
-        </tbody>
-      </table>
-      <div className="border-t border-edge p-1.5"><AddButton label="New row" onClick={() => useDocument.getState().edit({ kind: 'addRow', check: id, row: { id: newId('k') }, at: rows.length })} /></div>
-      {result?.failure && <FailureLine failure={result.failure} recording={result.recording} />}
-    </div>
-  );
 }
 
 function RuleView({ id, sentence, assumed, result }: { readonly id: string; readonly sentence: string; readonly assumed: boolean; readonly result: RuleResult | undefined }) {
@@ -178,17 +136,6 @@ function RuleView({ id, sentence, assumed, result }: { readonly id: string; read
       {search && <p className="border-t border-edge px-4 py-2 text-soft">{search}</p>}
       {proof && <div className="border-t border-edge px-4 py-2"><ProofWords proof={proof} /></div>}
       {result?.failure && <FailureLine failure={result.failure} recording={result.recording} />}
-    </div>
-  );
-}
-
-function FailureLine({ failure, recording }: { readonly failure: Failure; readonly recording: Recording }) {
-  // Row 0: it could not be played at all, so there is no moment to stand at.
-  if (failure.row === 0 && !failure.check) return <p role="note" aria-label="Failure" className="border-t border-edge px-4 py-2.5"><b className="text-bad">Not played:</b> {failure.seen}</p>;
-  return (
-    <div role="note" aria-label="Failure" className="flex items-center gap-3 border-t border-edge px-4 py-2.5">
-      <p className="flex-1"><b className="text-bad">{failure.check ? `In ‘${failure.check}’, scan ${failure.scan}` : `Row ${failure.row}, scan ${failure.scan}`}, {seconds(failure.timeNs)}:</b> expected <code className="font-mono text-[12px]">{failure.expected}</code>, seen: {failure.seen}</p>
-      <Button onClick={() => tellBench({ kind: 'stand', recording, scan: failure.scan })}>Show on bench at {seconds(failure.timeNs)}</Button>
     </div>
   );
 }

@@ -10,6 +10,7 @@ import { forcedValue, useLive, useLook } from '../../bench/live.js';
 import type { BenchFrame, ProblemNote, TagFacts } from '../../bench/protocol.js';
 import { useAsked } from '../asking.js';
 import { useDesk } from '../desk.js';
+import { type Gap, useReach } from '../reach.js';
 import { durationText, valueText } from '../values.js';
 import { type RungModel, blockLook, blockType, listedPins } from './rung-model.js';
 
@@ -37,6 +38,7 @@ export interface RungHands {
 }
 
 const NO_POWER: readonly number[] = [];
+const OUTPUTS: ReadonlySet<Box['kind']> = new Set(['coil', 'action']);
 
 export const RungView = memo(function RungView({ id, label, model, tags, declared, problems = [], selected, selectedTo, marks, hands }: RungViewProps) {
   useLook(model.paths, [id]);
@@ -53,6 +55,7 @@ export const RungView = memo(function RungView({ id, label, model, tags, declare
   const value = (path: string) => values[model.paths.indexOf(model.pathOf(path))];
   // An answer of the bench says nothing about a controller that is looked at live.
   const why = useAsked((s) => (live.kind === 'bench' ? s.marks.get(id) : undefined));
+  const reach = useReach((s) => s.shown?.rungs.get(id)), gaps = reach?.line === model.line ? reach : undefined;
   const isHere = useStore(live.store, (s) => { const p = live.kind === 'bench' ? (s.frame as BenchFrame | undefined)?.inside?.place : undefined; return p?.kind === 'rung' && p.rung === id; });
   const last = selectedTo ?? selected ?? -1;
   const isIn = (element: number) => selected !== undefined && element >= Math.min(selected, last) && element <= Math.max(selected, last);
@@ -72,7 +75,7 @@ export const RungView = memo(function RungView({ id, label, model, tags, declare
         return (
           <ElementView
             key={box.element} box={box} node={node} inPower={(bits & 1) !== 0} outPower={(bits & 2) !== 0} closed={(bits & 4) !== 0} value={value} tags={tags}
-            tag={'tag' in node ? declared.get(node.tag.toLowerCase()) : undefined} forced={forces[box.element]} problem={mine[0]} isSelected={isIn(box.element)} isMarked={marks?.has(box.element) ?? false} why={why?.find((m) => m.element === box.element)?.role} showAddress={showAddress} showDescription={showDescription}
+            tag={'tag' in node ? declared.get(node.tag.toLowerCase()) : undefined} forced={forces[box.element]} problem={mine[0]} isSelected={isIn(box.element)} isMarked={marks?.has(box.element) ?? false} why={why?.find((m) => m.element === box.element)?.role} gap={gaps?.elements.get(box.element) ?? (gaps?.unpowered && OUTPUTS.has(box.kind) ? 'never powered' : undefined)} showAddress={showAddress} showDescription={showDescription}
             {...(hands ? { onSelect: () => hands.select(id, box.element), onOpen: () => hands.open(id, box.element), onGrab: (e: PointerEvent) => hands.grab(id, box.element, e) } : {})}
           />
         );
@@ -84,7 +87,7 @@ export const RungView = memo(function RungView({ id, label, model, tags, declare
 interface ElementProps {
   readonly box: Box; readonly node: Node; readonly inPower: boolean; readonly outPower: boolean; readonly closed: boolean;
   readonly value: (path: string) => ShownValue | undefined; readonly tags: Readonly<Record<string, TagFacts>>; readonly tag: Tag | undefined;
-  readonly forced: ShownValue | undefined; readonly problem: ProblemNote | undefined; readonly isSelected: boolean; readonly isMarked: boolean; readonly why: WhyMark['role'] | undefined; readonly showAddress: boolean; readonly showDescription: boolean; readonly onSelect?: () => void; readonly onOpen?: () => void; readonly onGrab?: (e: PointerEvent) => void;
+  readonly forced: ShownValue | undefined; readonly problem: ProblemNote | undefined; readonly isSelected: boolean; readonly isMarked: boolean; readonly why: WhyMark['role'] | undefined; /** What the checks have not seen of it, while that is shown. */ readonly gap: Gap | 'never powered' | undefined; readonly showAddress: boolean; readonly showDescription: boolean; readonly onSelect?: () => void; readonly onOpen?: () => void; readonly onGrab?: (e: PointerEvent) => void;
 }
 
 function ElementView(p: ElementProps) {
@@ -94,7 +97,7 @@ function ElementView(p: ElementProps) {
   const name = elementName(node);
   const live = p.outPower;
   return (
-    <g role="button" aria-label={`${name}, ${stateText(p)}${p.problem ? `, problem: ${p.problem.message}` : ''}`} aria-pressed={p.isSelected} data-element={box.element} onPointerDown={(e) => { if (!e.shiftKey) p.onSelect?.(); p.onGrab?.(e); }} onDoubleClick={p.onOpen} className="cursor-default">
+    <g role="button" aria-label={`${name}, ${stateText(p)}${p.gap ? `, ${p.gap} by the checks` : ''}${p.problem ? `, problem: ${p.problem.message}` : ''}`} aria-pressed={p.isSelected} data-element={box.element} onPointerDown={(e) => { if (!e.shiftKey) p.onSelect?.(); p.onGrab?.(e); }} onDoubleClick={p.onOpen} className="cursor-default">
       <rect x={box.x + 2} y={box.y} width={box.width - 4} height={box.height} rx={5} className={p.isSelected ? 'fill-copper/8 stroke-copper' : p.isMarked ? 'fill-copper/12 stroke-copper' : 'fill-transparent'} strokeWidth={1.2} strokeDasharray={p.isSelected ? '4 3' : undefined} />
       {box.kind === 'block' ? <BlockView {...p} /> : (
         <>
@@ -111,6 +114,7 @@ function ElementView(p: ElementProps) {
         <g><rect x={middle + 11} y={y - 19} width={30} height={14} rx={3} className="fill-forced" /><text x={middle + 26} y={y - 8.5} textAnchor="middle" className="fill-on-forced font-mono text-[10px] font-semibold">F={valueText(p.forced)}</text></g>
       )}
       {p.why && <WhySign x={box.kind === 'block' ? box.x + 14 : box.kind === 'action' || box.kind === 'return' ? box.x + 12 : middle - 17} y={box.kind === 'block' ? box.wireY - 24 : y - 8} role={p.why} />}
+      {p.gap && <GapSign x={middle} y={y + 16} words={p.gap} />}
       {p.problem && <path d={wave(box.x + 8, box.wireY - 15, box.width - 16)} fill="none" className={p.problem.severity === 'error' ? 'stroke-bad' : 'stroke-copper'} strokeWidth={1.3} />}
       {p.problem && <title>{p.problem.message}</title>}
     </g>
@@ -206,6 +210,18 @@ function WhySign({ x, y, role }: { readonly x: number; readonly y: number; reado
     <g className={decides ? 'fill-copper stroke-copper' : 'fill-sheet stroke-copper'} strokeWidth={1.4}>
       {role === 'cause' || role === 'carries' ? <circle cx={x} cy={y} r={3.6} /> : <path d={`M${x} ${y - 4.6}l4.6 4.6l-4.6 4.6l-4.6 -4.6z`} />}
       <title>{{ cause: 'This came last', carries: 'This carries', blocks: 'This blocks', nearest: 'This would have to close' }[role]}</title>
+    </g>
+  );
+}
+
+/** What the checks have not seen of an element: a dashed line under it, with the words. */
+function GapSign({ x, y, words }: { readonly x: number; readonly y: number; readonly words: string }) {
+  const width = words.length * 5.2 + 8;
+  return (
+    <g>
+      <rect x={x - width / 2} y={y - 1} width={width} height={13} rx={3} className="fill-sheet stroke-ink" strokeWidth={1} strokeDasharray="3 2" />
+      <text x={x} y={y + 8.8} textAnchor="middle" className="fill-ink text-[9.5px]">{words}</text>
+      <title>{`The checks have ${words.replace('never', 'never seen it')}.`}</title>
     </g>
   );
 }

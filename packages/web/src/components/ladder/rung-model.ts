@@ -3,6 +3,8 @@ import { type Element, type Node, type Rung, type RungLayout, type RungText, Pro
 import type { TagFacts } from '../../bench/protocol.js';
 
 export interface RungModel {
+  /** The line it was made from. */
+  readonly line: string;
   readonly rung: Rung | undefined;
   readonly nodes: readonly Node[];
   readonly layout: RungLayout | undefined;
@@ -69,7 +71,7 @@ function makeModel(text: RungText, tags: Readonly<Record<string, TagFacts>>, wid
   const parsed = parseRungLine(makeSource('', text.line, { kind: 'rung', pouId: '', pou: '', rungId: text.id, number: 0 }), problems);
   if (!parsed) {
     const d = problems.list[0];
-    return { rung: undefined, nodes: [], layout: undefined, paths: [], pathOf, ...(d ? { problem: { message: d.message, at: d.at.start } } : {}) };
+    return { line: text.line, rung: undefined, nodes: [], layout: undefined, paths: [], pathOf, ...(d ? { problem: { message: d.message, at: d.at.start } } : {}) };
   }
   const { rung } = parsed;
   const layout = layoutRung(rung, {
@@ -86,7 +88,7 @@ function makeModel(text: RungText, tags: Readonly<Record<string, TagFacts>>, wid
     const look = blockLook(blockType(n, tags) ?? '');
     return look === 'timer' ? [`${n.name}.ET`, `${n.name}.PT`] : look === 'counter' ? [`${n.name}.CV`, `${n.name}.PV`] : [];
   });
-  return { rung, nodes, layout, paths: paths.map(pathOf), pathOf };
+  return { line: text.line, rung, nodes, layout, paths: paths.map(pathOf), pathOf };
 }
 
 /** The text that editing an element in place starts from. */

@@ -1,0 +1,56 @@
+/** Checks as they are played: each row of a table a run of its own, with the rows that the check begins with in front. */
+import type { CheckRow, Project, SequenceCheck } from '../project/document.js';
+
+export interface RunRow { readonly row: CheckRow; /** Counted from 1 in the check it stands in. */ readonly number: number; /** The check it stands in. */ readonly of: SequenceCheck }
+export interface CheckRun {
+  readonly check: SequenceCheck;
+  /** Which row of its table, from 0; undefined without a table. */
+  readonly run?: number;
+  /** The check's name, with the values it is played with. */
+  readonly name: string;
+  readonly rows: readonly RunRow[];
+  /** Why it cannot be played. */
+  readonly problem?: string;
+}
+
+/** A table has at most this many rows; each is a whole run. */
+export const LONGEST_TABLE = 500;
+
+/** The runs of all checks, in the order of the project. A check whose beginning or table is wrong is one run with a problem. */
+export function checkRuns(project: Project): readonly CheckRun[] {
+  const byId = new Map(project.checks.map((c) => [c.id, c]));
+  return project.checks.flatMap((check): readonly CheckRun[] => {
+    const wrong = (problem: string): readonly CheckRun[] => [{ check, name: check.name, rows: own(check), problem }];
+    const begins: SequenceCheck[] = [];
+    for (let at = check.begins; at !== undefined;) {
+      const b = byId.get(at);
+      if (!b) return wrong('The check it begins with is no longer there; choose another, or none.');
+      if (b === check || begins.includes(b)) return wrong(`It begins with '${begins[0]?.name ?? b.name}', which in the end begins with itself; choose another beginning.`);
+      if (b.table) return wrong(`It begins with '${b.name}', which has a table of values; a beginning has none.`);
+      begins.unshift(b);
+      at = b.begins;
+    }
+    const all = [...begins, check].flatMap(own), { table } = check;
+    const placeholder = (rows: readonly RunRow[], known: readonly string[]) => rows.flatMap(({ row }) => [...textOf(row).matchAll(PLACE)].map((m) => m[1]!.trim())).find((n) => !known.some((k) => same(k, n)));
+    if (!table) { const unknown = placeholder(all, []); return unknown === undefined ? [{ check, name: check.name, rows: all }] : wrong(`'{${unknown}}' stands for a value from a table, but the check has no table.`); }
+    const unnamed = table.columns.findIndex((c) => !c.trim()), twice = table.columns.find((c, i) => table.columns.findIndex((d) => same(d, c)) !== i);
+    if (unnamed >= 0) return wrong(`Column ${unnamed + 1} of its table has no name.`);
+    if (twice !== undefined) return wrong(`Its table has two columns '${twice}'.`);
+    const unknown = placeholder(all, table.columns);
+    if (unknown !== undefined) return wrong(`'{${unknown}}' is no column of its table (${table.columns.join(', ')}).`);
+    if (table.rows.length === 0) return wrong('Its table has no rows, so nothing would be played.');
+    if (table.rows.length > LONGEST_TABLE) return wrong(`Its table has ${table.rows.length} rows; ${LONGEST_TABLE} is the most.`);
+    return table.rows.map((values, run): CheckRun => {
+      const empty = table.columns.findIndex((_, i) => !(values[i] ?? '').trim());
+      const name = `${check.name} (${table.columns.map((c, i) => `${c} ${(values[i] ?? '').trim() || '–'}`).join(', ')})`;
+      const put = (text: string): string => text.replace(PLACE, (_, n: string) => (values[table.columns.findIndex((c) => same(c, n.trim()))] ?? '').trim());
+      return { check, run, name, rows: all.map((r) => ({ ...r, row: filled(r.row, put) })), ...(empty >= 0 ? { problem: `Row ${run + 1} of its table has no ${table.columns[empty]!}.` } : {}) };
+    });
+  });
+}
+
+const PLACE = /\{([^{}]*)\}/g;
+const same = (a: string, b: string): boolean => a.toLowerCase() === b.toLowerCase();
+const own = (of: SequenceCheck): RunRow[] => of.rows.map((row, i) => ({ row, number: i + 1, of }));
+const textOf = (r: CheckRow): string => [r.when ?? '', ...(r.do ?? []), ...(r.expect ?? [])].join('\n');
+const filled = (r: CheckRow, put: (text: string) => string): CheckRow => ({ id: r.id, ...(r.when === undefined ? {} : { when: put(r.when) }), ...(r.do ? { do: r.do.map(put) } : {}), ...(r.expect ? { expect: r.expect.map(put) } : {}) });

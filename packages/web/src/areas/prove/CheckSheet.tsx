@@ -1,0 +1,145 @@
+/** One sequence check: what it begins with, its rows, the values it is played with, and how it went. */
+import { useState } from 'react';
+import { Plus, Trash2 } from 'lucide-react';
+import { type CheckRow, type SequenceCheck, type ShownValue, completeSentence } from '@ferrule/core';
+import { tellBench, useBench } from '../../bench/live.js';
+import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
+import { newId, useDocument } from '../../document/store.js';
+
+export interface Failure { readonly row: number; readonly of?: string; readonly scan: number; readonly timeNs: number; readonly expected: string; readonly seen: string; readonly check?: string; readonly checkId?: string }
+export type Recording = readonly { readonly scan: number; readonly event: { readonly kind: string; readonly path?: string; readonly value?: ShownValue } }[];
+export interface CheckResult { readonly id: string; readonly run?: number; readonly ok: boolean; readonly timeNs: number; readonly scans: number; readonly failure?: Failure; readonly recording: Recording; readonly rows: readonly { readonly id: string; readonly of?: string; readonly status: 'ok' | 'failed' | 'notReached'; readonly seen: string }[] }
+type RowResult = CheckResult['rows'][number];
+
+export const seconds = (ns: number): string => `${(ns / 1e9).toFixed(2)} s`;
+export const Mark = ({ ok }: { readonly ok: boolean | undefined }) => <span aria-label={ok === undefined ? 'not run' : ok ? 'passed' : 'failed'} className={`w-4 shrink-0 text-center font-semibold ${ok === undefined ? 'text-faint' : ok ? 'text-good' : 'text-bad'}`}>{ok === undefined ? '·' : ok ? '✓' : '✕'}</span>;
+const markOf = (r: RowResult | undefined): boolean | undefined => (!r || r.status === 'notReached' ? undefined : r.status === 'ok');
+
+/** Ways to go on with a sentence, from the project as it is. */
+export const goOn = (kind: 'when' | 'do' | 'expect' | 'rule', columns: readonly string[] = []) => (before: string) => { const { project } = useDocument.getState(); return project ? completeSentence(project, kind, before, columns) : []; };
+
+export function AddButton({ label, onClick }: { readonly label: string; readonly onClick: () => void }) {
+  return <button className="mt-0.5 flex w-full items-center gap-2 rounded-lg px-2 py-1.5 text-left text-soft hover:bg-edge/30 hover:text-ink" onClick={onClick}><Plus size={14} />{label}</button>;
+}
+
+export function CheckSheet({ check, results }: { readonly check: SequenceCheck; readonly results: readonly CheckResult[] }) {
+  const { id, rows, table } = check;
+  const problems = useBench((s) => s.checked?.problems) ?? [];
+  const [chosen, setChosen] = useState<number>();
+  // Of several runs the one that was chosen is shown, else the first that failed.
+  const result = results.find((r) => chosen !== undefined && r.run === chosen) ?? results.find((r) => !r.ok) ?? results[0];
+  const { edit } = useDocument.getState();
+  const change = (row: CheckRow, to: Partial<CheckRow>) => edit({ kind: 'changeRow', check: id, id: row.id, to });
+  const lines = (text: string) => { const list = text.split(/\s*;\s*/).filter(Boolean); return (list.length ? list : null) as unknown as string[]; };
+  const whole = problems.filter((p) => p.origin.kind === 'cell' && p.origin.id === id && p.origin.row === 0), columns = table?.columns ?? [];
+  const begun = result?.rows.filter((r) => r.of !== undefined) ?? [];
+  return (
+    <div className="min-h-40 flex-1 overflow-y-auto rounded-xl border border-edge bg-sheet">
+      <Beginning check={check} seen={begun} />
+      <table className="w-full table-fixed border-collapse">
+        <thead><tr className="border-b border-edge text-left text-[12px] text-soft"><th className="w-9" /><th className="w-[23%] px-1 py-2 font-medium">When</th><th className="w-[25%] px-1 font-medium">Do</th><th className="px-1 font-medium">Expect</th><th className="w-[22%] px-2 font-medium">Seen{result?.run === undefined ? '' : ` with row ${result.run + 1}`}</th></tr></thead>
+        <tbody>
+          {rows.map((row, i) => {
+            const r = result?.rows.find((x) => x.id === row.id && x.of === undefined);
+            const wrong = problems.filter((p) => p.origin.kind === 'cell' && p.origin.id === id && p.origin.row === i + 1);
+            return (
+              <tr key={row.id} aria-label={`Row ${i + 1}`} className={`border-b border-edge align-top last:border-0 ${r?.status === 'failed' ? 'bg-bad-soft' : ''}`}>
+                <td className="py-1.5 pl-2"><Mark ok={markOf(r)} /></td>
+                <td className="py-1"><EditSentence value={row.when ?? ''} placeholder="at once" label={`When of row ${i + 1}`} complete={goOn('when', columns)} onCommit={(when) => change(row, { when: (when || null) as unknown as string })} /></td>
+                <td className="py-1"><EditSentence value={(row.do ?? []).join('; ')} placeholder="–" label={`Do of row ${i + 1}`} complete={goOn('do', columns)} onCommit={(t) => change(row, { do: lines(t) })} /></td>
+                <td className="py-1"><EditSentence value={(row.expect ?? []).join('; ')} placeholder="–" label={`Expect of row ${i + 1}`} complete={goOn('expect', columns)} onCommit={(t) => change(row, { expect: lines(t) })} />{wrong.map((p, n) => <p key={n} className="px-1 text-[12px] text-bad">{p.message}</p>)}</td>
+                <td className={`px-2 py-1.5 ${r?.status === 'failed' ? 'font-semibold text-bad' : r?.status === 'notReached' ? 'text-faint' : 'text-soft'}`}>{r?.seen}<button aria-label={`Delete row ${i + 1}`} className="float-right text-faint hover:text-bad" onClick={() => edit({ kind: 'removeRow', check: id, id: row.id })}><Trash2 size={13} /></button></td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      <div className="flex border-t border-edge p-1.5">
+        <AddButton label="New row" onClick={() => edit({ kind: 'addRow', check: id, row: { id: newId('k') }, at: rows.length })} />
+        {!table && <AddButton label="Play it with several values" onClick={() => edit({ kind: 'changeCheck', id, to: { table: { columns: named(rows), rows: [named(rows).map(() => '')] } } })} />}
+      </div>
+      {table && <Values check={check} results={results} chosen={result?.run} onChoose={setChosen} />}
+      {whole.map((p, n) => <p key={n} role="note" className="border-t border-edge px-4 py-2 text-bad">{p.message}</p>)}
+      {result?.failure && !(whole.length && result.failure.row === 0) && <FailureLine failure={result.failure} recording={result.recording} />}
+    </div>
+  );
+}
+
+/** Names in braces that the sentences have already; one to begin with otherwise. */
+function named(rows: readonly CheckRow[]): string[] {
+  const found = rows.flatMap((r) => [r.when ?? '', ...(r.do ?? []), ...(r.expect ?? [])].flatMap((t) => [...t.matchAll(/\{([^{}]+)\}/g)].map((m) => m[1]!.trim())));
+  return found.length ? [...new Set(found)] : ['Value'];
+}
+
+/** The check whose rows come first, so that many checks share one way to get going. */
+function Beginning({ check, seen }: { readonly check: SequenceCheck; readonly seen: readonly RowResult[] }) {
+  const checks = useDocument((s) => s.project?.checks) ?? [], others = checks.filter((c) => c.id !== check.id && !c.table);
+  const begins = checks.find((c) => c.id === check.begins);
+  if (!others.length && check.begins === undefined) return null;
+  const bad = seen.find((r) => r.status === 'failed');
+  return (
+    <label className="flex items-center gap-2 border-b border-edge px-2 py-1 text-soft">
+      {check.begins !== undefined && <Mark ok={seen.length ? bad === undefined : undefined} />}Begins with
+      <select aria-label="Begins with" value={check.begins ?? ''} className="h-7 max-w-80 rounded border border-transparent bg-transparent px-1 text-ink hover:border-edge" onChange={(e) => useDocument.getState().edit({ kind: 'changeCheck', id: check.id, to: { begins: (e.target.value || null) as unknown as string } })}>
+        <option value="">a cold start</option>
+        {check.begins !== undefined && !begins && <option value={check.begins}>a check that is gone</option>}
+        {[...(begins && !others.includes(begins) ? [begins] : []), ...others].map((c) => <option key={c.id} value={c.id}>{c.name}</option>)}
+      </select>
+      {begins && <span className="min-w-0 flex-1 truncate text-[12px] text-faint">{bad ? bad.seen : `${begins.rows.length} row${begins.rows.length === 1 ? '' : 's'} of it first: ${begins.rows.flatMap((r) => r.do ?? []).join('; ')}`}</span>}
+    </label>
+  );
+}
+
+/** The values it is played with: a run for each row. Cells take a block from a spreadsheet. */
+function Values({ check, results, chosen, onChoose }: { readonly check: SequenceCheck; readonly results: readonly CheckResult[]; readonly chosen: number | undefined; readonly onChoose: (run: number) => void }) {
+  const table = check.table!;
+  const put = (to: typeof table | undefined) => useDocument.getState().edit({ kind: 'changeCheck', id: check.id, to: { table: (to ?? null) as typeof table } });
+  const square = (columns: readonly string[], rows: readonly (readonly string[])[]) => ({ columns, rows: rows.map((r) => columns.map((_, i) => r[i] ?? '')) });
+  const paste = (e: React.ClipboardEvent, row: number, column: number) => {
+    const text = e.clipboardData.getData('text/plain').replace(/\r?\n$/, '');
+    if (!/[\t\n]/.test(text)) return;
+    e.preventDefault();
+    const block = text.split(/\r?\n/).map((l) => l.split('\t').map((c) => c.trim()));
+    const wide = Math.max(table.columns.length, ...block.map((b) => column + b.length));
+    const columns = Array.from({ length: wide }, (_, i) => table.columns[i] ?? `Value ${i + 1}`), rows = square(columns, table.rows).rows.map((r) => [...r]);
+    block.forEach((b, i) => { const r = (rows[row + i] ??= columns.map(() => '')); b.forEach((c, j) => { r[column + j] = c; }); });
+    put({ columns, rows });
+  };
+  const rename = (at: number, to: string) => {
+    const from = table.columns[at]!, swap = (t: string) => t.replace(/\{([^{}]*)\}/g, (all, n: string) => (n.trim().toLowerCase() === from.toLowerCase() ? `{${to}}` : all));
+    const next = check.rows.map((r): CheckRow => ({ id: r.id, ...(r.when === undefined ? {} : { when: swap(r.when) }), ...(r.do ? { do: r.do.map(swap) } : {}), ...(r.expect ? { expect: r.expect.map(swap) } : {}) }));
+    useDocument.getState().edit({ kind: 'changeCheck', id: check.id, to: { table: { ...table, columns: table.columns.map((c, i) => (i === at ? to : c)) }, rows: next } });
+  };
+  return (
+    <section aria-label="Values" className="border-t border-edge px-2 py-2">
+      <p className="flex items-center gap-2 px-1 pb-1 text-[12px] text-soft"><b className="font-semibold">Values</b><span className="flex-1">The check is played once for each row; <code className="font-mono">{`{${table.columns[0] ?? 'Value'}}`}</code> in a sentence stands for the value.</span><Button tight onClick={() => put(square([...table.columns, `Value ${table.columns.length + 1}`], table.rows))}>New column</Button><Button tight onClick={() => put(undefined)}>No values</Button></p>
+      <table className="border-collapse">
+        <thead><tr>{['', ...table.columns].map((c, i) => (i === 0 ? <th key="mark" className="w-9" /> : <th key={i} className="min-w-28 text-left"><span className="flex items-center"><EditInPlace value={c} label={`Name of column ${i}`} className="font-medium" onCommit={(to) => { if (to) rename(i - 1, to); }} />{table.columns.length > 1 && <button aria-label={`Delete column ${c}`} className="px-1 text-faint hover:text-bad" onClick={() => put(square(table.columns.filter((_, j) => j !== i - 1), table.rows.map((r) => r.filter((_, j) => j !== i - 1))))}><Trash2 size={12} /></button>}</span></th>))}<th /></tr></thead>
+        <tbody>
+          {table.rows.map((r, i) => {
+            const run = results.find((x) => x.run === i);
+            return (
+              <tr key={i} aria-label={`Values ${i + 1}`} className={`border-t border-edge ${run && !run.ok ? 'bg-bad-soft' : ''}`}>
+                <td><button aria-label={`Show the run with row ${i + 1}`} aria-pressed={chosen === i} className={`flex h-7 w-8 items-center justify-center rounded ${chosen === i ? 'bg-glow' : ''}`} onClick={() => onChoose(i)}><Mark ok={run?.ok} /></button></td>
+                {table.columns.map((c, j) => <td key={j} onPaste={(e) => paste(e, i, j)}><EditInPlace mono value={r[j] ?? ''} label={`${c} in row ${i + 1}`} onCommit={(to) => put({ columns: table.columns, rows: table.rows.map((x, k) => (k === i ? table.columns.map((_, m) => (m === j ? to : x[m] ?? '')) : x)) })} /></td>)}
+                <td className="pl-2 text-[12px] text-faint">{run && (run.ok ? seconds(run.timeNs) : run.failure?.row ? `row ${run.failure.row}` : 'not played')}<button aria-label={`Delete values ${i + 1}`} className="ml-2 text-faint hover:text-bad" onClick={() => put({ columns: table.columns, rows: table.rows.filter((_, k) => k !== i) })}><Trash2 size={12} /></button></td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      <AddButton label="New values" onClick={() => put({ columns: table.columns, rows: [...table.rows, [...(table.rows.at(-1) ?? table.columns.map(() => ''))]] })} />
+    </section>
+  );
+}
+
+export function FailureLine({ failure, recording }: { readonly failure: Failure; readonly recording: Recording }) {
+  // Row 0: it could not be played at all, so there is no moment to stand at.
+  if (failure.row === 0 && !failure.check) return <p role="note" aria-label="Failure" className="border-t border-edge px-4 py-2.5"><b className="text-bad">Not played:</b> {failure.seen}</p>;
+  return (
+    <div role="note" aria-label="Failure" className="flex items-center gap-3 border-t border-edge px-4 py-2.5">
+      <p className="flex-1"><b className="text-bad">{failure.check ? `In ‘${failure.check}’, scan ${failure.scan}` : `Row ${failure.row}${failure.of ? ` of ‘${failure.of}’` : ''}, scan ${failure.scan}`}, {seconds(failure.timeNs)}:</b> expected <code className="font-mono text-[12px]">{failure.expected}</code>, seen: {failure.seen}</p>
+      <Button onClick={() => tellBench({ kind: 'stand', recording, scan: failure.scan })}>Show on bench at {seconds(failure.timeNs)}</Button>
+    </div>
+  );
+}
