@@ -5,7 +5,7 @@ import { type Project, Search, mutantsOf, planProof, prove, proveRules, scanStep
 import { loadSolver } from '@ferrule/core/solver';
 import { line, median } from './measure.js';
 
-const EXAMPLES = ['wire-end-crimp-cell', 'dust-extractor', 'canal-lock'];
+const EXAMPLES = ['wire-end-crimp-cell', 'dust-extractor', 'canal-lock', 'ceramic-kiln'];
 /** Faults of each example: spread over all that mutation can do. */
 const FAULTS = 20;
 

@@ -298,3 +298,77 @@ describe('wiring', () => {
     expect(looseEnds(twice)).toEqual([{ device: 'A', terminal: 'NO', what: 'twice' }, { device: 'B', terminal: 'NO', what: 'twice' }]);
   });
 });
+
+describe('a kiln', () => {
+  const near = (e: Engine, path: string, value: number, by: number) => expect(Math.abs((e.read(path) as number) - value), `${path} = ${String(e.read(path))}`).toBeLessThanOrEqual(by);
+  it('a cart goes no further than a shut door, and on through an open one; it comes back fired', () => {
+    const e = machine([{ name: 'T', type: 'CartTrack' }]);
+    e.write('Machine.T.Load', true);
+    run(e, 20);
+    expect([e.read('Machine.T.Present'), e.read('Machine.T.AtTable')]).toEqual([true, true]);
+    e.write('Machine.T.Forward', true);
+    run(e, 10_000);
+    expect([e.read('Machine.T.Crash'), e.read('Machine.T.InLock')]).toEqual([true, false]);
+    near(e, 'Machine.T.Place', 0.6, 0.02);
+    e.write('Machine.T.Outer', 1);
+    expect(scansUntil(e, () => e.read('Machine.T.InLock') === true)).toBeLessThan(400);
+    expect(e.read('Machine.T.Crash')).toBe(false);
+    e.write('Machine.T.Inner', 1);
+    e.write('Machine.T.Heat', 1000);
+    expect(scansUntil(e, () => e.read('Machine.T.InKiln') === true)).toBeLessThan(600);
+    e.write('Machine.T.Forward', false); e.write('Machine.T.Backward', true);
+    expect(scansUntil(e, () => e.read('Machine.T.AtTable') === true)).toBeGreaterThan(900);
+    e.write('Machine.T.Unload', true);
+    run(e, 20);
+    expect([e.read('Machine.T.Present'), e.read('Machine.T.Total')]).toEqual([false, 1n]);
+  });
+  it('the cart stands when it is stuck, overloaded, or driven both ways', () => {
+    const e = machine([{ name: 'T', type: 'CartTrack' }]);
+    e.write('Machine.T.Load', true); e.write('Machine.T.Outer', 1); e.write('Machine.T.Forward', true);
+    run(e, 500);
+    for (const [path, back] of [['Stuck', false], ['Overload', false], ['Backward', false]] as const) {
+      e.write(`Machine.T.${path}`, true);
+      run(e, 10);
+      const at = e.read('Machine.T.Place');
+      run(e, 300);
+      expect(e.read('Machine.T.Place')).toBe(at);
+      e.write(`Machine.T.${path}`, back);
+    }
+  });
+  it('the chamber comes up to what its power gives, and cools faster with the damper open', () => {
+    const warm = (damper: number) => {
+      const e = machine([{ name: 'C', type: 'KilnChamber', parameters: { Lag: '10.0' } }]);
+      for (const z of [1, 2, 3]) e.write(`Machine.C.Power${z}`, 0.5);
+      run(e, 1000);
+      near(e, 'Machine.C.Zone2', 20, 0.1);
+      e.write('Machine.C.Supply', 1);
+      run(e, 100_000);
+      near(e, 'Machine.C.Zone2', 770, 40);
+      expect(e.read('Machine.C.Zone1') as number).toBeLessThan(e.read('Machine.C.Zone3') as number);
+      e.write('Machine.C.Supply', 0); e.write('Machine.C.Damper', damper);
+      return scansUntil(e, () => (e.read('Machine.C.Zone2') as number) < 100, 20_000);
+    };
+    expect(warm(0) / warm(1)).toBeGreaterThan(2);
+  });
+  it('its limit thermostat opens, a broken thermocouple reads nonsense', () => {
+    const e = machine([{ name: 'C', type: 'KilnChamber', parameters: { Lag: '10.0', LimitAt: '500.0' } }]);
+    e.write('Machine.C.Supply', 1); e.write('Machine.C.Zone3StuckOn', true);
+    expect(e.read('Machine.C.LimitOK')).toBe(true);
+    expect(scansUntil(e, () => e.read('Machine.C.LimitOK') === false, 20_000)).toBeLessThan(20_000);
+    e.write('Machine.C.Probe1Broken', true);
+    run(e, 10);
+    expect(e.read('Machine.C.Zone1')).toBe(1800);
+  });
+  it('a contactor pulls in late; welded it stays in without its coil', () => {
+    const e = machine([{ name: 'K', type: 'Contactor' }]);
+    e.write('Machine.K.Coil', true);
+    const scans = scansUntil(e, () => e.read('Machine.K.Aux') === true);
+    expect(scans).toBeGreaterThan(4);
+    e.write('Machine.K.Welded', true); e.write('Machine.K.Coil', false);
+    run(e, 500);
+    expect([e.read('Machine.K.Aux'), e.read('Machine.K.Closed')]).toEqual([true, 1]);
+    e.write('Machine.K.Welded', false);
+    run(e, 500);
+    expect(e.read('Machine.K.Aux')).toBe(false);
+  });
+});

@@ -122,3 +122,10 @@ describe('a step table', () => {
     expect(t.steps.map((s) => s.name)).toEqual(['Idle', 'Feed']);
   });
 });
+
+it('values of enumerations and functions in conditions are not taken for tags', () => {
+  const p: Project = { ...withPlan({ sequences: [{ id: 'q', name: 'Fire', run: 'Running AND NOT (Halt)', steps: [{ id: 'a', name: 'Rest', ways: [{ id: 'w', when: 'Heat = Hot AND MAX(Left, Right) > 3.0', to: 'b' }] }, { id: 'b', name: 'Work', ways: [{ id: 'v', when: 'Done', to: 'a' }] }] }] }), types: [{ id: 'y', text: 'HeatSteps : (Cold, Hot);' }], tags: [{ id: 't', name: 'Heat', type: 'HeatSteps' }] };
+  const made = take(p, { logic: 'LD' });
+  expect(made.tags.map((t) => [t.name, t.type]).sort()).toEqual([['Done', 'BOOL'], ['Halt', 'BOOL'], ['Heat', 'HeatSteps'], ['Left', 'REAL'], ['Right', 'REAL'], ['Running', 'BOOL'], ['Step', 'FireSteps'], ['StepWas', 'FireSteps']]);
+  expect(compile([{ kind: 'project', name: 'p', project: made }]).diagnostics.filter((d) => d.severity === 'error').map((d) => d.message)).toEqual([]);
+});

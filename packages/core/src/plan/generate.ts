@@ -73,7 +73,7 @@ export function outputsOf(s: Sequence): ReadonlyMap<string, readonly PlanStep[]>
 
 /** Names that conditions use: everything that looks like a tag. */
 export function namesIn(text: string): string[] {
-  return [...parseCondition(text).text.replace(/T#\S+|'[^']*'/g, '').matchAll(/[A-Za-z_]\w*(?:\.\w+)?(#)?/g)].filter((m) => !m[1] && !/^(AND|OR|XOR|NOT|MOD|TRUE|FALSE|ABS|MIN|MAX)$/i.test(m[0])).map((m) => m[0]);
+  return [...parseCondition(text).text.replace(/T#\S+|'[^']*'/g, '').matchAll(/[A-Za-z_]\w*(?:\.\w+)?(#|\s*\()?/g)].filter((m) => (!m[1] || /^(AND|OR|XOR|NOT|MOD)\s*\($/i.test(m[0])) && !/^(AND|OR|XOR|NOT|MOD|TRUE|FALSE)\s*\(?$/i.test(m[0])).map((m) => m[0]);
 }
 
 /** Everything a plan makes, in the order of the project. */
@@ -98,7 +98,9 @@ export function partsOf(project: Project, language: 'LD' | 'ST'): readonly MadeP
     declare(tag, { type, description: `Step of: ${s.name}` });
     declare(`${tag}Was`, { type, description: `Step of the scan before: ${s.name}` });
   }
-  const stepNames = new Set(plan.sequences.flatMap((s) => s.steps.map((x) => stepName(x).toLowerCase())));
+  // Steps, and values of enumerations the project has, are no tags.
+  const values = project.types.flatMap((t) => /:\s*(?:\w+\s*)?\(([^)]*)\)/.exec(t.text)?.[1]?.split(',').map((v) => v.replace(/:=.*/s, '').trim()) ?? []);
+  const stepNames = new Set([...plan.sequences.flatMap((s) => s.steps.map(stepName)), ...values].map((x) => x.toLowerCase()));
   for (const s of plan.sequences) {
     for (const o of outputsOf(s).keys()) declare(o, { type: 'BOOL', address: nextFree('Q', 1, tags, project.modules), description: '' });
     for (const t of [s.run ?? '', ...s.steps.flatMap((x) => x.ways.map((w) => w.when ?? ''))]) for (const n of namesIn(t)) if (!n.includes('.') && !stepNames.has(n.toLowerCase())) declare(n, t === s.run ? { type: 'BOOL' } : { type: /[<>]/.test(t) ? 'REAL' : 'BOOL', ...(/[<>]/.test(t) ? {} : { address: nextFree('I', 1, tags, project.modules) }) });

@@ -98,12 +98,24 @@ class Unrolled {
 export interface Effort { /** Steps of the solver for one question. */ readonly steps: number; /** Scans from the cold start that are looked at. */ readonly depth: number; /** Scans that induction looks back on, at most. */ readonly back: number; readonly isCancelled?: () => boolean }
 
 export class Prover {
+  /** Steps the solver has taken for this prover's questions. */
+  used = 0;
+  /** No question is asked beyond so many; the answer is then 'unknown'. */
+  limit = Infinity;
+  private counted = 0;
+
   constructor(private readonly system: System, private readonly solver: Solver, private readonly effort: Effort) {}
 
   private async ask(out: string[], what: string): Promise<string> {
-    out.push('(check-sat)', what);
-    const text = out.join('\n'), answer = await this.solver.run(text);
+    if (this.used >= this.limit) { out.length = 0; return 'unknown'; }
+    const fresh = out[0] === '(reset)';
+    out.push('(check-sat)', what, '(get-info :rlimit)');
+    const text = out.join('\n'), whole = await this.solver.run(text), count = /\(:rlimit (\d+)\)\s*$/.exec(whole), answer = count ? whole.slice(0, count.index) : whole;
     out.length = 0;
+    // The solver counts from its beginning.
+    const steps = Number(count?.[1] ?? 0);
+    this.used += steps - (fresh ? 0 : this.counted);
+    this.counted = steps;
     // Values are asked for with every question; after `unsat` there are none.
     if (answer.split('\n').some((l) => l.startsWith('(error') && !l.includes('model is not available'))) throw new Error(`The solver does not understand ${text.split('\n')[Number(/line (\d+)/.exec(answer)?.[1] ?? 0) - 2] ?? ''}: ${answer.slice(0, 300)}`);
     return answer;

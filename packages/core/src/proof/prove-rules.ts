@@ -62,6 +62,8 @@ export function scanOptions(compiled: Compiled, image: Image, stepNs: bigint): S
 /** random: random inputs on the engine; states: every state is looked at; induction: a solver. */
 export type Way = 'random' | 'states' | 'induction';
 const EFFORT: Effort = { steps: 15_000_000, depth: 20, back: 3 };
+/** Steps of the solver for one rule, all questions together: about a minute. */
+const STEPS_A_RULE = 40_000_000;
 /** Scans of the random look before a proof. */
 const FREE_SCANS = 400_000;
 /** Scans of looking at every state, for one rule. */
@@ -115,12 +117,15 @@ export async function proveRules(project: Project, plan: ProofPlan, options: Pro
     const goal = { bad: goals.get(r.id)!, given: under };
     decide(r, explore(goal, coneOf(rules, [goal.bad, ...under]), ages, { scans: EXPLORED, work: 25_000_000, inputs: 4096, ...(options.effort?.isCancelled ? { isCancelled: options.effort.isCancelled } : {}) }), under);
   }
+  prover.limit = prover.used + STEPS_A_RULE * left().length;
   const induct = async (facts: readonly Term[], which: readonly PlannedRule[], under: readonly Term[]) => {
     for (const r of which) { decide(r, await prover.induct({ bad: goals.get(r.id)!, given: under }, facts), under); say('Proving by induction'); }
   };
   if (uses('induction')) {
     // Rules stand by each other: what has been proved of one is a fact for the others. First alone, then with facts that are looked for, from cheap ones to dear ones.
     say('Proving by induction');
+    // What the first scans break, or seem to because arithmetic is not followed, no fact can prove: it is not worked at.
+    for (const r of left()) { const first = await prover.look({ bad: goals.get(r.id)!, given }, 2); if (first.kind === 'broken') decided.set(r.id, first); }
     // Without what is assumed first: a proof that needs less says more.
     for (const under of given.length ? [[], given] : [given]) await induct([], left(), under);
     for (const { under, clocks } of [...(given.length ? [{ under: [] as readonly Term[], clocks: false }] : []), { under: given, clocks: false }, { under: given, clocks: true }]) {
@@ -132,7 +137,7 @@ export async function proveRules(project: Project, plan: ProofPlan, options: Pro
       const facts = await prover.holding([...harm.map((h) => scan.terms.not(h)), ...proved, ...candidates], under);
       await induct(facts, open, under);
     }
-    for (const r of left()) { say('Looking at the first scans'); decided.set(r.id, await prover.look({ bad: goals.get(r.id)!, given }, effort.depth)); }
+    for (const r of left()) { say('Looking at the first scans'); prover.limit = prover.used + effort.steps; decided.set(r.id, await prover.look({ bad: goals.get(r.id)!, given }, effort.depth)); }
   }
   const results: RuleProof[] = [];
   for (const r of asked) {
@@ -161,7 +166,7 @@ export async function proveRules(project: Project, plan: ProofPlan, options: Pro
         return { ...common, strength: 'proved', words: `Proved${used.length ? `${withThem},` : ''} for all ${used.length ? 'other ' : ''}inputs from a cold start (${how}).` };
       }
       case 'contradiction': return { ...common, strength: 'unable', words: 'The assumptions contradict each other.' };
-      case 'open': return { ...common, strength: 'open', words: `Not proved. In the first ${n(a.scans)} nothing breaks it, whatever the inputs are${withThem}.` };
+      case 'open': return { ...common, strength: 'open', words: a.scans === 0 ? 'Not proved: out of reach of the solver.' : `Not proved. In the first ${n(a.scans)} nothing breaks it, whatever the inputs are${withThem}.` };
       case 'broken': {
         const replayed = replay(plan, r, sound.filter((x) => isAssumed.has(x.id)), scan, a, options.stepNs);
         if (!replayed) return { ...common, strength: 'open', words: `Not proved. What the proof found does not happen in the real logic; it knows too little of arithmetic or text here.` };

@@ -250,4 +250,68 @@ const lockChamber: Picture = {
   },
 };
 
-export const PICTURES: Readonly<Record<string, Picture>> = { Feeder: feeder, Actuator: actuator, FerruleTrack: ferruleTrack, PullTester: pullTester, Motor: motor, Servo: servo, Conveyor: conveyor, Valve: valve, Pump: pump, Tank: tank, Heater: heater, AnalogSensor: meter('Signal', '', 1), Scale: meter('Weight', ' kg', 2, ['Stable']), Duct: duct, LockChamber: lockChamber };
+const contactor: Picture = {
+  width: 60, reads: ['Closed', 'Coil', 'Welded', 'CoilOpen'],
+  draw: (read, label) => {
+    const closed = read('Closed') > 0;
+    return (
+      <g>
+        <rect x={-20} y={-30} width={40} height={56} rx={4} className={body(read('Coil') > 0)} strokeWidth={1.8} />
+        {[-10, 0, 10].map((x) => <g key={x} className={closed ? 'stroke-copper' : 'stroke-ink'} strokeWidth={closed ? 3 : 1.6}><path d={`M${x} -38v18M${x} 18v16`} /><path d={closed ? `M${x} -20v38` : `M${x} 18l-7 -34`} /></g>)}
+        {(read('Welded') > 0 || read('CoilOpen') > 0) && <Wrong text={read('Welded') > 0 ? 'welded' : 'coil open'} />}
+        <Label y={52} text={label} />
+      </g>
+    );
+  },
+};
+
+const kilnChamber: Picture = {
+  width: 190, reads: ['T[1]', 'T[2]', 'T[3]', 'P[1]', 'P[2]', 'P[3]', 'Supply', 'Door', 'Damper', 'Cart', 'LimitOK', 'Probe1Broken', 'Element2Broken', 'Zone3StuckOn'],
+  draw: (read, label) => (
+    <g>
+      <rect x={-88} y={-46} width={176} height={82} rx={6} className="fill-panel stroke-ink" strokeWidth={2.5} />
+      {[1, 2, 3].map((z) => {
+        const x = -116 + 58 * z, power = read(`P[${z}]`) * read('Supply'), heat = Math.min(1, Math.max(0, (read(`T[${z}]`) - 20) / 1200));
+        return (
+          <g key={z} transform={`translate(${x},0)`}>
+            <rect x={-27} y={-40} width={54} height={70} rx={3} className="fill-copper" opacity={0.05 + 0.6 * heat} />
+            {[-14, 0, 14].map((e) => <path key={e} d={`M${e} 26q-5-5 0-10t0-10`} fill="none" className={power > 0.02 ? 'stroke-copper' : 'stroke-faint'} strokeWidth={1 + 2.5 * power} />)}
+            <text y={-22} textAnchor="middle" className="fill-ink font-mono text-[11.5px] font-semibold">{read(`T[${z}]`).toFixed(0)}°</text>
+            <text y={-8} textAnchor="middle" className="fill-soft font-mono text-[10px]">{(100 * power).toFixed(0)} %</text>
+          </g>
+        );
+      })}
+      <path d={read('Damper') > 0.5 ? 'M-8 -62h16' : 'M0 -70v16'} className="stroke-ink" strokeWidth={4} /><path d="M-12 -46v-24M12 -46v-24" className="stroke-soft" strokeWidth={2} />
+      <path d={`M-88 ${36 - 82 * (1 - read('Door'))}V36`} className={read('Door') > 0.02 ? 'stroke-copper' : 'stroke-ink'} strokeWidth={6} opacity={read('Door') > 0.98 ? 0.2 : 1} />
+      {read('LimitOK') === 0 && <Wrong text="over the limit" />}
+      {(read('Probe1Broken') > 0 || read('Element2Broken') > 0 || read('Zone3StuckOn') > 0) && <Wrong text={read('Probe1Broken') > 0 ? 'probe 1 broken' : read('Element2Broken') > 0 ? 'element 2 broken' : 'zone 3 stuck on'} />}
+      <Label y={54} text={label} />
+    </g>
+  ),
+};
+
+const cartTrack: Picture = {
+  width: 330, reads: ['Place', 'Present', 'Fired', 'Outer', 'Inner', 'AtTable', 'InLock', 'InKiln', 'OuterWay', 'InnerWay', 'Crash', 'Stuck', 'Forward', 'Backward'],
+  draw: (read, label) => {
+    const at = (m: number) => -140 + 70 * m, moves = read('Forward') !== read('Backward'), fired = read('Fired') > 0;
+    const door = (m: number, open: number, name: string) => <g><path d={`M${at(m)} ${29 - 73 * open}V-50`} className={open > 0.02 ? 'stroke-copper' : 'stroke-ink'} strokeWidth={6} opacity={open > 0.98 ? 0.25 : 1} /><title>{`${name} door ${(100 * open).toFixed(0)} % open`}</title></g>;
+    return (
+      <g>
+        <path d="M-160 30h320" className="stroke-soft" strokeWidth={3} /><path d={`M${at(1)} -54h${at(3) - at(1)}M${at(3)} -54H160V30`} fill="none" className="stroke-ink" strokeWidth={2} />
+        {read('Present') > 0 && (
+          <g transform={`translate(${at(read('Place'))},0)`}>
+            <rect x={-26} y={10} width={52} height={10} rx={2} className={moves ? 'fill-glow stroke-copper' : 'fill-panel stroke-ink'} strokeWidth={1.6} /><circle cx={-16} cy={25} r={4.5} className="fill-ink" /><circle cx={16} cy={25} r={4.5} className="fill-ink" />
+            {[-16, 0, 16].map((x) => <path key={x} d={`M${x - 6} 9q-3 -12 2 -20h8q5 8 2 20z`} className={fired ? 'fill-copper stroke-ink' : 'fill-sheet stroke-soft'} strokeWidth={1.2} />)}
+          </g>
+        )}
+        {door(1, read('Outer'), 'Outer')}{door(3, read('Inner'), 'Inner')}
+        <Sensor x={at(0)} y={40} on={read('AtTable') > 0} label="at the table" /><Sensor x={at(2)} y={40} on={read('InLock') > 0} label="in the lock" /><Sensor x={at(4)} y={40} on={read('InKiln') > 0} label="in the kiln" /><Sensor x={at(1)} y={40} on={read('OuterWay') > 0} label="outer doorway" /><Sensor x={at(3)} y={40} on={read('InnerWay') > 0} label="inner doorway" />
+        {([[0, 'table'], [2, 'lock'], [4, 'kiln']] as const).map(([m, t]) => <text key={t} x={at(m)} y={-58} textAnchor="middle" className="fill-soft text-[10px]">{t}</text>)}
+        {(read('Crash') > 0 || read('Stuck') > 0) && <Wrong text={read('Crash') > 0 ? 'against a door' : 'cart stuck'} />}
+        <Label y={60} text={label} />
+      </g>
+    );
+  },
+};
+
+export const PICTURES: Readonly<Record<string, Picture>> = { Feeder: feeder, Actuator: actuator, FerruleTrack: ferruleTrack, PullTester: pullTester, Motor: motor, Contactor: contactor, KilnChamber: kilnChamber, CartTrack: cartTrack, Servo: servo, Conveyor: conveyor, Valve: valve, Pump: pump, Tank: tank, Heater: heater, AnalogSensor: meter('Signal', '', 1), Scale: meter('Weight', ' kg', 2, ['Stable']), Duct: duct, LockChamber: lockChamber };
