@@ -6,6 +6,7 @@ import { findInProject } from '@ferrule/core';
 import { COMMANDS, useSheet } from '../areas/logic/commands.js';
 import { benchLive, benchStore, tellBench } from '../bench/live.js';
 import { useDesk } from '../components/desk.js';
+import { useTour } from '../components/tour.js';
 import { useDocument } from '../document/store.js';
 import { addressOfFound, jumpTo } from './place.js';
 import { switchTheme } from './theme.js';
@@ -32,10 +33,11 @@ export function Palette({ onClose, onHelp }: { readonly onClose: () => void; rea
       { key: 'restart', words: 'Restart the bench', run: () => tellBench({ kind: 'restart' }) }, { key: 'release', words: 'Release all forces', run: () => benchLive.event({ kind: 'releaseAll' }) },
       { key: 'undo', words: 'Undo', keys: 'Ctrl+Z', run: () => useDocument.getState().undo() }, { key: 'redo', words: 'Redo', keys: 'Ctrl+Y', run: () => useDocument.getState().redo() },
       { key: 'outline', words: 'Outline beside the logic', run: () => { useDesk.getState().set({ side: 'outline' }); go(`/projects/${id}/logic`)(); } },
+      ...(id && project?.pous.some((p) => p.name === 'Extraction') ? [{ key: 'tour', words: 'First-hour tour: from the beginning', run: () => useTour.getState().begin(id) }] : []),
       { key: 'theme', words: 'Light or dark', run: switchTheme }, { key: 'help', words: 'Help and shortcuts', keys: '?', run: onHelp },
       ...(perform ? COMMANDS.map((c): Entry => ({ key: `rung ${c.command}`, words: `Rung: ${c.words}`, keys: c.shown ?? c.key, run: () => perform(c.command) })) : []),
     ];
-  }, [id, perform, onHelp]);
+  }, [id, perform, onHelp, project]);
   const found = useMemo((): readonly Entry[] => {
     const wanted = text.toLowerCase().split(/\s+/).filter(Boolean);
     const fits = commands.filter((c) => wanted.every((w) => c.words.toLowerCase().includes(w)));

@@ -17,6 +17,7 @@ import { BenchPane } from './BenchPane.js';
 import { sourceOf } from './InputsPane.js';
 import { Scope } from './Scope.js';
 import { TopBar } from './TopBar.js';
+import { Tour } from './Tour.js';
 import { useProblemWalk } from './problem-walk.js';
 
 const Palette = lazy(() => import('./Palette.js').then((m) => ({ default: m.Palette })));
@@ -49,7 +50,7 @@ export function ProjectShell() {
       <LiveProvider value={benchLive}>
         <div className="grid h-full grid-cols-[64px_minmax(0,1fr)]" style={{ gridTemplateRows: `48px auto minmax(0,1fr) min(${bottom}px, 60vh)` }}>
           <div className="col-span-2"><TopBar onHelp={() => setHelp({ tab: 'keys' })} /></div>
-          <div className="col-span-2"><Notices /></div>
+          <div className="col-span-2">{id && <Tour id={id} />}<Notices /></div>
           <AreaRail />
           <main className="min-h-0 min-w-0 overflow-hidden"><Outlet /></main>
           <div className="relative col-span-2 flex min-h-0 border-t border-edge">

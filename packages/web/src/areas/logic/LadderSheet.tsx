@@ -77,11 +77,13 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
   const held = current && to !== undefined ? runRange(current.line, cursor) : undefined;
 
   const focus = useCallback(() => scroller.current?.focus({ preventScroll: true }), []);
-  const goTo = useCallback((p: Position) => {
+  /** `stays`: what was picked by the pointer is in sight, and must not move away under it. */
+  const goTo = useCallback((p: Position, stays = false) => {
     const rung = Math.max(0, Math.min(pou.rungs.length - 1, p.rung));
     setPosition({ ...p, rung, element: Math.max(0, p.element) });
     setSaid(undefined);
     const row = rows.indexOf(rung);
+    if (stays) return;
     if (row >= 0) virtual.scrollToIndex(row, { align: 'auto' }); else unseen.current = rung;
   }, [pou.rungs.length, rows, virtual]);
   // What was folded away when it was asked for is gone to once it is there.
@@ -324,7 +326,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
   // One object for all drawings, so that a rung is drawn anew only when it changed itself.
   const doing = useRef<RungHands>(null!);
   doing.current = {
-    select: (rung, n) => { const k = pou.rungs.findIndex((r) => r.id === rung); goTo({ rung: k, element: n, ...(k === position.rung && to !== undefined && n >= Math.min(element, to) && n <= Math.max(element, to) ? { element, to } : {}) }); focus(); requestAnimationFrame(() => { if (!isField(document.activeElement ?? document.body)) focus(); }); },
+    select: (rung, n) => { const k = pou.rungs.findIndex((r) => r.id === rung); goTo({ rung: k, element: n, ...(k === position.rung && to !== undefined && n >= Math.min(element, to) && n <= Math.max(element, to) ? { element, to } : {}) }, true); focus(); requestAnimationFrame(() => { if (!isField(document.activeElement ?? document.body)) focus(); }); },
     open: () => command('change'),
     grab: (rung, n, e) => onGrab(pou.rungs.findIndex((r) => r.id === rung), n, e),
   };
@@ -371,7 +373,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
                 <RungRow
                   number={k + 1} rung={r} model={shown} isCurrent={here} isChosen={chosenRungs && k >= rungRange()[0] && k <= rungRange()[1]} folded={sections.folded.get(k)} stop={stopAt.get(r.id)} typesHeading={heading === r.id} typesComment={comment === r.id} onFix={() => { goTo({ rung: k, element: (perRung.get(r.id) ?? []).find((p) => p.severity === 'error')?.element ?? 0 }); focus(); void fixProblem((perRung.get(r.id) ?? []).find((p) => p.severity === 'error')); }} onFold={() => { foldSection(r.id); focus(); }}
                   onHeading={(text) => { setHeading(undefined); change({ kind: 'changeRung', pou: pou.id, id: r.id, to: { heading: (text || null) as string } }); }}
-                  onPick={(n, extend) => { goTo(extend ? { ...position, rungTo: k } : { rung: k, element: n }); focus(); }}
+                  onPick={(n, extend) => { goTo(extend ? { ...position, rungTo: k } : { rung: k, element: n }, true); focus(); }}
                   onComment={(text) => { setComment(undefined); change({ kind: 'changeRung', pou: pou.id, id: r.id, to: { comment: (text || null) as string } }); }} problems={perRung.get(r.id) ?? NO_PROBLEMS}
                   input={input} inputAt={typing?.kind === 'line' ? undefined : models[k]?.layout?.boxes[element]}
                 >

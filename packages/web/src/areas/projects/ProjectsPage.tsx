@@ -6,6 +6,7 @@ import { ApiProblem, api, messageOf } from '../../api.js';
 import { folderToDocument } from '@ferrule/core';
 import { ChevronDown } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
+import { useTour } from '../../components/tour.js';
 import { Button, MENU, MENU_ITEM } from '../../components/ui.js';
 
 /** A folder of text in an archive, as the text of a project file; what is wrong with it is said with its file. */
@@ -45,6 +46,7 @@ export function ProjectsPage() {
   };
   const read = (f: File | undefined) => f && void attempt(async () => { await open(await api<Summary>('POST', '/projects', { file: f.name.endsWith('.zip') ? await folderText(f) : await f.text() })); });
   const example = (id: string) => void attempt(async () => { await open(await api<Summary>('POST', '/projects', { example: id })); });
+  const tour = () => void attempt(async () => { const p = await api<Summary>('POST', '/projects', { example: 'dust-extractor' }); useTour.getState().begin(p.id); await open(p); });
   const { data: examples } = useSWR<readonly { readonly id: string; readonly name: string; readonly description: string }[]>('/examples');
 
   return (
@@ -59,6 +61,7 @@ export function ProjectsPage() {
               {(examples ?? []).map((x) => <DropdownMenu.Item key={x.id} className={`${MENU_ITEM} max-w-md flex-col items-start py-1.5`} onSelect={() => example(x.id)}><b>{x.name}</b><span className="text-soft">{x.description.split('. ')[0]}</span></DropdownMenu.Item>)}
             </DropdownMenu.Content></DropdownMenu.Portal>
           </DropdownMenu.Root>
+          <Button onClick={tour}>First-hour tour</Button>
           <Button onClick={() => file.current?.click()}>Open a file</Button>
           <Button look="strong" onClick={() => setNaming(true)}>New project</Button>
         </span>

@@ -5,6 +5,7 @@ import { create } from 'zustand';
 import { messageOf } from '../../api.js';
 import { tellBench } from '../../bench/live.js';
 import type { ToBench } from '../../bench/protocol.js';
+import { useProofs } from '../../components/tour.js';
 import { Button } from '../../components/ui.js';
 import { useDocument } from '../../document/store.js';
 
@@ -48,7 +49,7 @@ type Message = { readonly kind: 'progress'; readonly words: string; readonly dec
 function take(m: Message, of: unknown, tookMs: number): void {
   if (m.kind === 'progress') useProof.setState({ running: m });
   else if (m.kind === 'failed') useProof.setState({ problem: m.message });
-  else useProof.setState({ rules: m.answer.rules, problem: m.answer.problem, isContradiction: m.answer.contradiction ?? false, of, tookMs });
+  else { useProofs.setState((s) => ({ decided: s.decided + m.answer.rules.length })); useProof.setState({ rules: m.answer.rules, problem: m.answer.problem, isContradiction: m.answer.contradiction ?? false, of, tookMs }); }
 }
 
 const STRENGTHS = { proved: ['✓', 'proved', 'text-good'], broken: ['✕', 'broken by inputs', 'text-bad'], open: ['?', 'not proved', 'text-soft'], unable: ['–', 'out of reach', 'text-soft'] } as const;

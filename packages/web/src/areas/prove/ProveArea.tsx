@@ -9,6 +9,7 @@ import { MutationView, ReachView, SearchView, useSearchOf } from './Campaigns.js
 import { ProofMark, ProofView, ProofWords, useProofOf } from './Proof.js';
 import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
 import { helpTopic } from '../../components/help-topic.js';
+import { useRuns } from '../../components/tour.js';
 import { newId, useDocument } from '../../document/store.js';
 
 interface RuleResult { readonly id: string; readonly ok: boolean; readonly scans: number; readonly failure?: Failure; readonly recording: Recording; readonly problem?: string }
@@ -40,6 +41,8 @@ export function ProveArea() {
       const answer = await api<Omit<Results, 'of' | 'tookMs'>>('POST', `/projects/${useDocument.getState().id}/prove`, {});
       kept = { ...answer, of, tookMs: performance.now() - before };
       setResults(kept);
+      const all = [...answer.checks, ...answer.rules], failed = all.filter((x) => !x.ok).length;
+      useRuns.setState({ last: { passed: all.length - failed, failed, of } });
     } catch (e) { setFailed(messageOf(e)); }
     setRunning(false);
   };
