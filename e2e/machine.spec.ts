@@ -125,3 +125,19 @@ test('I/O checkout before there is any logic: inputs seen, outputs forced, what 
   await expect(report.getByText('ClampOpen: swapped, with ClampShut')).toBeVisible();
   await expect(report.getByRole('row', { name: /^StartPB/ })).toContainText(/right.*Ada.*at the bench/);
 });
+
+test('upsets come at random with a seed, the same again for the same seed, until that is switched off', async ({ page }) => {
+  await openDemo(page, 'machine');
+  await page.getByText('Upsets: make something go wrong').click();
+  const on = page.getByRole('switch', { name: /:/, checked: true });
+  const box = page.getByLabel('One at random about every');
+  await page.getByLabel('Seconds between upsets').fill('2');
+  await page.getByLabel('Seed of the upsets').fill('7');
+  await box.click();
+  await expect(on).toHaveCount(1);
+  const first = await on.textContent();
+  await page.getByRole('button', { name: /Restart/ }).first().click();
+  await expect.poll(async () => (await on.count()) === 1 && (await on.textContent()) === first, { timeout: 15_000 }).toBe(true);
+  await box.click();
+  await expect(on).toHaveCount(0);
+});

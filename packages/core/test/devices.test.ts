@@ -1,6 +1,7 @@
 /** The devices behave as their descriptions say: played alone, on the engine. */
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { DEVICE_KINDS, type Device, type Project, Engine, compile, deviceBlock, emptyProject, looseEnds, wiresThatMatch } from '../src/index.js';
+import { DEVICE_KINDS, chanceUpset, upsetsOf, type Device, type Project, Engine, compile, deviceBlock, emptyProject, looseEnds, wiresThatMatch } from '../src/index.js';
 import { ladderProject } from './support.js';
 
 function machine(devices: readonly Omit<Device, 'id'>[], base: Project = emptyProject('M')): Engine {
@@ -370,5 +371,27 @@ describe('a kiln', () => {
     e.write('Machine.K.Welded', false);
     run(e, 500);
     expect(e.read('Machine.K.Aux')).toBe(false);
+  });
+});
+
+describe('upsets at random', () => {
+  const project: Project = { ...emptyProject('M'), machine: { devices: [{ id: 'a', name: 'A', type: 'Actuator' }, { id: 'b', name: 'B', type: 'PushButton' }, { id: 'c', name: 'L', type: 'Selector' }] } };
+  it('law: one at a time, within its turn, and the same for the same seed', () => {
+    const upsets = upsetsOf(project);
+    expect(upsets).toContain('Machine.B.BrokenWire');
+    fc.assert(fc.property(fc.integer(), fc.nat(1_000_000), fc.integer({ min: 4, max: 100_000 }), (seed, turn, scans) => {
+      const u = chanceUpset(upsets, seed, turn, scans)!;
+      expect(chanceUpset(upsets, seed, turn, scans)).toEqual(u);
+      expect(upsets).toContain(u.path);
+      expect(u.from).toBeGreaterThanOrEqual(0);
+      expect(u.lasts).toBeGreaterThanOrEqual(1);
+      expect(u.from + u.lasts).toBeLessThanOrEqual(scans);
+    }));
+  });
+  it('everything comes to pass in time, seeds differ, and nothing to upset is no trouble', () => {
+    const upsets = upsetsOf(project), seen = (seed: number) => Array.from({ length: 60 }, (_, n) => chanceUpset(upsets, seed, n, 1000)!.path);
+    expect(new Set(seen(1)).size).toBe(upsets.length);
+    expect(seen(1)).not.toEqual(seen(2));
+    expect(chanceUpset([], 1, 0, 1000)).toBe(undefined);
   });
 });

@@ -47,6 +47,8 @@ export type ToBench =
   | { readonly kind: 'line'; readonly id: number }
   | { readonly kind: 'dropLine'; readonly id: number }
   | { readonly kind: 'branch' }
+  /** Something goes wrong at random about so often, in simulated time; 0 for no longer. */
+  | { readonly kind: 'chance'; readonly seed: number; readonly everyMs: number }
   | { readonly kind: 'ask'; readonly id: number; readonly ask: Ask }
   | { readonly kind: 'event'; readonly event: EventText }
   /** Several before the same scan. */
@@ -140,6 +142,8 @@ export interface BenchFrame extends Frame {
   readonly stopped?: { readonly stop?: string; readonly words: string };
   /** The scope waits for a condition, or it came after a scan. */
   readonly trigger?: { readonly text: string; readonly before: number; readonly fired?: number };
+  /** Upsets come at random. */
+  readonly chance?: { readonly seed: number; readonly everyMs: number };
   /** What the run goes on to. */
   readonly goal?: string;
   /** Counts the projects taken, so that a page knows whose state this is. */

@@ -1,6 +1,6 @@
 /** The bench: owns the engine and its history, runs simulated time against the clock, sends only what is looked at. */
 import {
-  type BenchEvent, type Compiled, Compiler, type Diagnostic, type Engine, type FrameRequest, type Halt, History, type Image, type Project, type Stops, type Type, baseOf, elementAt, findPath, formatValue, frameOf, instancesOf, parseSpan, parseValue, placeText, planProof, positionOf, readLocation, typeText, usesOf,
+  type BenchEvent, type Compiled, Compiler, chanceUpset, upsetsOf, type Diagnostic, type Engine, type FrameRequest, type Halt, History, type Image, type Project, type Stops, type Type, baseOf, elementAt, findPath, formatValue, frameOf, instancesOf, parseSpan, parseValue, placeText, planProof, positionOf, readLocation, typeText, usesOf,
 } from '@ferrule/core';
 import { type Latest, answer, placeOfSpan, wordsOfSpan } from './answers.js';
 import { compileConditions } from './conditions.js';
@@ -33,6 +33,8 @@ let unknown: ReadonlySet<string> = new Set();
 let goal: { readonly words: string; readonly text?: string; readonly scan: number } | undefined;
 let stopped: BenchFrame['stopped'];
 let trigger: { readonly text: string; readonly before: number; readonly each: boolean; readonly fired?: number } | undefined;
+/** Upsets at random: turns of so many scans, and the turn that is filed next. */
+let chance: { readonly seed: number; readonly everyMs: number; readonly upsets: readonly string[]; turn: number } | undefined;
 let search: { readonly text: string; readonly direction: 1 | -1; at: number } | undefined;
 /** Scans done and when, to tell the speed reached. */
 let pace = { at: performance.now(), scans: 0, reached: 0 };
@@ -43,7 +45,7 @@ const post = (m: FromBench) => postMessage(m);
 
 function takeProject(project: Project, fresh: boolean): void {
   const before = performance.now();
-  if (fresh) { compiler = new Compiler(); conditions = new Map(); goal = search = stopped = trigger = undefined; }
+  if (fresh) { compiler = new Compiler(); conditions = new Map(); chance = undefined; goal = search = stopped = trigger = undefined; }
   const compiled = compiler.compile([{ kind: 'project', name: project.name, project }]);
   latest = { project, compiled, image: undefined, diagnostics: [], history, sources: (i) => sources.get(i), holds };
   let lost: readonly string[] = [];
@@ -330,6 +332,7 @@ onmessage = (m: MessageEvent<ToBench>) => {
     case 'events': apply(c.events); break;
     case 'pulse': pulse(c); break;
     case 'ramp': ramp(c); break;
+    case 'chance': chance = c.everyMs > 0 && latest && history ? { seed: c.seed, everyMs: c.everyMs, upsets: upsetsOf(latest.project), turn: Math.ceil(history.now / turnScans(c.everyMs)) } : undefined; break;
     case 'stand': stand(c.recording, c.scan); break;
     case 'ask': post({ kind: 'answer', id: c.id, answer: answer(c.ask, latest) }); break;
   }
@@ -344,6 +347,7 @@ function advance(now: number): void {
   const until = performance.now() + BUDGET_MS, where = stopsNow();
   while (owed >= ms) {
     const batch = asFast ? 400 : Math.min(Math.floor(owed / ms), 50);
+    takeChances(history, batch);
     const wasInside = history.isInside, scan = history.now;
     const done = history.run(batch, where);
     pace.scans += done;
@@ -357,13 +361,31 @@ function advance(now: number): void {
   if (now - pace.at > 1000) pace = { at: now, scans: 0, reached: (pace.scans * ms) / (now - pace.at) };
 }
 
+const turnScans = (everyMs: number): number => Math.max(4, Math.round(everyMs / scanMs()));
+
+/** Files what goes wrong in the turns that begin within the next scans. */
+function takeChances(h: History, batch: number): void {
+  if (!chance) return;
+  const scans = turnScans(chance.everyMs);
+  // Going on from the past begins with the turn that comes next there.
+  chance.turn = Math.min(chance.turn, Math.ceil(h.now / scans));
+  for (; chance.turn * scans < h.now + batch; chance.turn++) {
+    const u = chanceUpset(chance.upsets, chance.seed, chance.turn, scans), at = chance.turn * scans - h.now;
+    if (!u || at < 0) continue;
+    const on = eventOf({ kind: 'write', path: u.path, value: '1' }), off = eventOf({ kind: 'write', path: u.path, value: '0' });
+    if (typeof on === 'string' || typeof off === 'string') continue;
+    h.schedule(at + u.from, on);
+    h.schedule(at + u.from + u.lasts, off);
+  }
+}
+
 function send(): void {
   if (!history) return;
   const h = history, frame = frameOf(h.engine, request);
   const halt = h.halt, callers = h.callPath().slice(0, -1).map((s) => ({ words: wordsOfSpan(s), ...placeOfSpan(s) }));
   const shownFrame: BenchFrame = {
     ...frame, power: h.isEarlierLogic ? sameRungs(frame.power) : frame.power, scan: h.now, timeMs: h.now * scanMs(), running: running && !h.engine.fault, speed, reached: running ? pace.reached : 0, start: h.start, end: h.end, scanMs: scanMs(), lines: h.lines(), seams: h.seams(), isEarlierLogic: h.isEarlierLogic, generation,
-    ...(halt?.at ? { inside: { words: wordsOfSpan(halt.at), ...placeOfSpan(halt.at), callers, step: h.step } } : {}), ...(stopped ? { stopped } : {}), ...(trigger ? { trigger: { text: trigger.text, before: trigger.before, ...(trigger.fired !== undefined ? { fired: trigger.fired } : {}) } } : {}), ...(goal ? { goal: goal.words } : search ? { goal: `looking for ${search.text}` } : {}),
+    ...(halt?.at ? { inside: { words: wordsOfSpan(halt.at), ...placeOfSpan(halt.at), callers, step: h.step } } : {}), ...(stopped ? { stopped } : {}), ...(trigger ? { trigger: { text: trigger.text, before: trigger.before, ...(trigger.fired !== undefined ? { fired: trigger.fired } : {}) } } : {}), ...(chance ? { chance: { seed: chance.seed, everyMs: chance.everyMs } } : {}), ...(goal ? { goal: goal.words } : search ? { goal: `looking for ${search.text}` } : {}),
   };
   post({ kind: 'frame', frame: shownFrame });
 }

@@ -1,7 +1,7 @@
 /** What a person touches: buttons, switches, lamps, numbers. Cap colours alone follow IEC 60073. */
 import { useEffect, useRef, useState, type ReactNode } from 'react';
 import { type Device, deviceKind } from '@ferrule/core';
-import { useLive, useLook, useValue } from '../../bench/live.js';
+import { tellBench, useBench, useLive, useLook, useValue } from '../../bench/live.js';
 
 const CAPS = { red: '#b3241c', yellow: '#d9a514', green: '#237a45', blue: '#275c9e', white: '#e9e7e0', black: '#28231e' } as const;
 const LIT = { red: '#ff5b4e', yellow: '#ffd34a', green: '#57e08c', blue: '#6aaeff', white: '#ffffff', black: '#777777' } as const;
@@ -25,10 +25,28 @@ export function Panel({ devices }: { readonly devices: readonly Device[] }) {
       {upsets.length > 0 && (
         <details className="mt-3">
           <summary className="cursor-pointer text-[12px]">Upsets: make something go wrong</summary>
+          <Chance />
           <div className="mt-1.5 flex flex-wrap gap-1.5">{upsets.map((u) => <UpsetChip key={`${u.device.id}${u.name}`} device={u.device} name={u.name} help={u.help} />)}</div>
         </details>
       )}
     </section>
+  );
+}
+
+/** Something goes wrong now and then by itself, the same for the same seed; at the bench only. */
+function Chance() {
+  const live = useLive(), chance = useBench((s) => s.frame?.chance);
+  const [seed, setSeed] = useState('1');
+  const [seconds, setSeconds] = useState('20');
+  if (live.kind !== 'bench') return null;
+  const tell = (on: boolean) => tellBench({ kind: 'chance', seed: Math.trunc(Number(seed)) || 1, everyMs: on ? Math.max(0.5, Number(seconds) || 20) * 1000 : 0 });
+  const field = 'h-7 rounded border border-black/20 bg-white/40 px-1.5 text-right font-mono text-[12px] disabled:opacity-60';
+  return (
+    <div className="mt-1.5 flex flex-wrap items-center gap-x-2 gap-y-1 text-[12px]">
+      <label className="flex items-center gap-1.5"><input type="checkbox" checked={chance !== undefined} onChange={(e) => tell(e.target.checked)} className="accent-[var(--copper)]" />One at random about every</label>
+      <label className="flex items-center gap-1"><input aria-label="Seconds between upsets" inputMode="decimal" disabled={chance !== undefined} value={seconds} onChange={(e) => setSeconds(e.target.value)} onKeyDown={(e) => e.stopPropagation()} className={`${field} w-12`} /> s,</label>
+      <label className="flex items-center gap-1">seed <input aria-label="Seed of the upsets" inputMode="numeric" disabled={chance !== undefined} value={seed} onChange={(e) => setSeed(e.target.value)} onKeyDown={(e) => e.stopPropagation()} className={`${field} w-12`} /></label>
+    </div>
   );
 }
 
