@@ -103,3 +103,18 @@ test('the plan goes on paper with the project', async ({ page }) => {
   await expect(plan.getByRole('row', { name: /^Clamping ClampClose ClampShut/ })).toBeVisible();
   await expect(plan).toContainText(/fault \d+/);
 });
+
+test('a plan of 80 steps opens while the bench runs, and any step can be chosen as the next', async ({ page }) => {
+  const steps = Array.from({ length: 80 }, (_, i) => ({ id: `s${i}`, name: `Step ${i}`, on: ['Lamp'], ways: [{ id: `w${i}`, when: 'Go', to: `s${(i + 1) % 80}` }], limit: '5 s', past: { fault: i + 1 } }));
+  const text = JSON.stringify({ format: 'ferrule-project', version: 1, name: 'Long', plan: { sequences: [{ id: 'q', name: 'Long way', steps }] }, tags: [{ id: 't', name: 'Go', type: 'BOOL' }, { id: 'u', name: 'Lamp', type: 'BOOL' }], types: [], pous: [{ id: 'p', name: 'Main', language: 'LD', kind: 'program', rungs: [{ id: 'r', line: 'Go -> Lamp' }] }], tasks: [{ id: 'k', name: 'Main', interval: '10 ms', priority: 1, programs: ['Main'] }], machine: { devices: [] }, checks: [], rules: [], scope: [] });
+  await openDemo(page, 'tags', undefined, text);
+  await page.getByRole('link', { name: 'Plan' }).click();
+  await expect(page.getByRole('img', { name: /Flow of Long way/ })).toContainText('Step 79');
+  const next = page.getByLabel('Way 1 of Step 3 leads to');
+  await next.focus();
+  await next.selectOption({ label: 'Step 70' });
+  await expect(next).toHaveValue('s70');
+  await page.getByLabel('Name of step 4').fill('Elsewhere');
+  await page.getByLabel('Name of step 4').press('Enter');
+  await expect(page.getByRole('img', { name: /Flow of Long way/ })).toContainText('Elsewhere');
+});

@@ -36,6 +36,15 @@ describe('what a person touches', () => {
     const values = [5, 12.5, 99].map((v) => { e.write('Machine.P.Entry', v); run(e, 10); return e.read('Machine.P.Value'); });
     expect(values).toEqual([10, 12.5, 20]);
   });
+  it('a key switch turns only with its key, and stays where it stood without it', () => {
+    const e = machine([{ name: 'K', type: 'KeySelector' }]);
+    const after = (handle: string, value: boolean) => { e.write(`Machine.K.${handle}`, value); run(e, 20); return e.read('Machine.K.Right'); };
+    expect(after('Turned', true)).toBe(false);
+    expect(after('Key', true)).toBe(true);
+    expect(after('Key', false)).toBe(true);
+    expect(after('Turned', false)).toBe(true);
+    expect(after('Key', true)).toBe(false);
+  });
   it('a burnt lamp stays dark', () => {
     const e = machine([{ name: 'L', type: 'Lamp' }]);
     e.write('Machine.L.Power', true);

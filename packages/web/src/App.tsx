@@ -1,5 +1,5 @@
 /** Routes: the list of projects, and one project with an area a route. Areas load when first visited. */
-import { Suspense, lazy } from 'react';
+import { later } from './components/later.js';
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router';
 import { SWRConfig } from 'swr';
 import { fetcher } from './api.js';
@@ -7,20 +7,20 @@ import { ProjectShell } from './shell/ProjectShell.js';
 import { ProjectsPage } from './areas/projects/ProjectsPage.js';
 import { LogicArea } from './areas/logic/LogicArea.js';
 
-const PlanArea = lazy(() => import('./areas/plan/PlanArea.js').then((m) => ({ default: m.PlanArea })));
-const TagsArea = lazy(() => import('./areas/tags/TagsArea.js').then((m) => ({ default: m.TagsArea })));
-const MachineArea = lazy(() => import('./areas/machine/MachineArea.js').then((m) => ({ default: m.MachineArea })));
-const ProveArea = lazy(() => import('./areas/prove/ProveArea.js').then((m) => ({ default: m.ProveArea })));
-const ControllerArea = lazy(() => import('./areas/controller/ControllerArea.js').then((m) => ({ default: m.ControllerArea })));
+const PlanArea = later(() => import('./areas/plan/PlanArea.js').then((m) => m.PlanArea));
+const TagsArea = later(() => import('./areas/tags/TagsArea.js').then((m) => m.TagsArea));
+const MachineArea = later(() => import('./areas/machine/MachineArea.js').then((m) => m.MachineArea));
+const ProveArea = later(() => import('./areas/prove/ProveArea.js').then((m) => m.ProveArea));
+const ControllerArea = later(() => import('./areas/controller/ControllerArea.js').then((m) => m.ControllerArea));
 
-const RevisionsArea = lazy(() => import('./areas/revisions/RevisionsArea.js').then((m) => ({ default: m.RevisionsArea })));
-const PrintArea = lazy(() => import('./areas/print/PrintArea.js').then((m) => ({ default: m.PrintArea })));
+const RevisionsArea = later(() => import('./areas/revisions/RevisionsArea.js').then((m) => m.RevisionsArea));
+const PrintArea = later(() => import('./areas/print/PrintArea.js').then((m) => m.PrintArea));
 
 export function App() {
   return (
     <SWRConfig value={{ fetcher, revalidateOnFocus: true, shouldRetryOnError: true }}>
-      <BrowserRouter>
-        <Suspense fallback={null}>
+      {/* Not as a transition: the bench changes what is shown sixty times a second, and each time React would begin the new area anew. */}
+      <BrowserRouter useTransitions={false}>
           <Routes>
             <Route path="/" element={<ProjectsPage />} />
             <Route path="/projects/:id" element={<ProjectShell />}>
@@ -36,7 +36,6 @@ export function App() {
             </Route>
             <Route path="*" element={<Navigate to="/" replace />} />
           </Routes>
-        </Suspense>
       </BrowserRouter>
     </SWRConfig>
   );

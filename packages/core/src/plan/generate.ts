@@ -15,7 +15,13 @@ export type MadePart =
   | { readonly kind: 'check'; readonly id: string; readonly check: SequenceCheck };
 
 const word = (text: string): string => text.replace(/[^A-Za-z0-9_]+/g, ' ').trim().split(' ').map((w, i) => (i ? w.charAt(0).toUpperCase() + w.slice(1) : w)).join('').replace(/^(\d)/, '_$1') || 'Step';
-export const stepName = (s: PlanStep): string => word(s.name);
+const names = new WeakMap<PlanStep, string>();
+/** The name of a step as an identifier. Asked for again and again, so it is kept. */
+export const stepName = (s: PlanStep): string => {
+  let n = names.get(s);
+  if (n === undefined) names.set(s, (n = word(s.name)));
+  return n;
+};
 export const stepTagOf = (s: Sequence, all: readonly Sequence[]): string => s.stepTag || (all.indexOf(s) ? `${word(s.name)}Step` : 'Step');
 export const typeOf = (s: Sequence): string => `${word(s.name)}Steps`;
 export const programOf = (s: Sequence): string => word(s.name);

@@ -22,9 +22,11 @@ export function planProblems(plan: Plan): readonly PlanProblem[] {
       go(x?.past?.to);
     };
     go(s.steps[0]?.id);
+    const times = new Map<string, number>();
+    for (const x of s.steps) { const n = stepName(x).toLowerCase(); times.set(n, (times.get(n) ?? 0) + 1); }
     for (const x of s.steps) {
       if (!/[A-Za-z]/.test(x.name)) say(x.id, 'name', 'A step needs a name with a letter in it.');
-      else if (s.steps.some((y) => y !== x && stepName(y).toLowerCase() === stepName(x).toLowerCase())) say(x.id, 'name', `Two steps are named ‘${x.name}’; give one another name.`);
+      else if (times.get(stepName(x).toLowerCase())! > 1) say(x.id, 'name', `Two steps are named ‘${x.name}’; give one another name.`);
       if (!x.ways.length && !started.has(s.id)) say(x.id, 'ways', `Nothing leads out of ‘${x.name}’: say when it ends and where it goes.`);
       if (!reached.has(x.id)) say(x.id, 'name', `No step leads to ‘${x.name}’.`);
       for (const w of x.ways) {

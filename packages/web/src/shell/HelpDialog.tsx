@@ -1,13 +1,13 @@
 /** Keys on one sheet, the rung line explained, a page for each block of the library and for each rule of checking. */
 import { Dialog, Tabs } from 'radix-ui';
 import type { HelpTopic } from '../components/help-topic.js';
-import { Suspense, lazy } from 'react';
+import { later } from '../components/later.js';
 import { COMMANDS } from '../areas/logic/commands.js';
 
-const RulePages = lazy(async () => ({ default: (await import('./RulePages.js')).RulePages }));
+const RulePages = later(() => import('./RulePages.js').then((m) => m.RulePages));
 
-const ElementPages = lazy(async () => ({ default: (await import('./ElementPages.js')).ElementPages }));
-const BlockPages = lazy(async () => ({ default: (await import('./BlockPages.js')).BlockPages }));
+const ElementPages = later(() => import('./ElementPages.js').then((m) => m.ElementPages));
+const BlockPages = later(() => import('./BlockPages.js').then((m) => m.BlockPages));
 
 const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])[] = [
   ['Anywhere', [['F5', 'run, pause'], ['Ctrl+F5', 'run until a condition or a time'], ['F6 / Shift+F6', 'one scan forward / back'], ['Ctrl+F6 / Ctrl+Shift+F6', 'one rung or statement on / back; with Alt too, into the call'], ['Alt+F6 / Alt+Shift+F6', 'one task on / back'], ['F4', 'why is it so: a contact, a coil, a name, a row of tags'], ['F7', 'stop before this rung or line'], ['F8 / Shift+F8', 'next / previous problem'], ['Ctrl+Z / Ctrl+Y', 'undo / redo'], ['Alt+1 … Alt+6', 'Plan, Tags, Logic, Machine, Prove, Controller'], ['Alt + a button’s key', 'press that button on the panel'], ['On the time line', '← → a scan, PgUp PgDn fifty, + − zoom, A and B set the cursors'], ['Ctrl+K', 'the command palette: every command, and everything in the project'], ['Alt+←', 'back to where you jumped from'], ['?', 'this sheet'], ['F1', 'help on what the cursor stands on: an element, a block, a problem']]],
@@ -48,10 +48,10 @@ export function HelpDialog({ topic, onClose }: { readonly topic: HelpTopic | und
               <Sheet title="A rung as one line of text" rows={NOTATION} wide />
               <p className="mt-4 text-soft">Durations are written as people write them: 300 ms, 1.5 s, 2 min. Evaluation is left to right, top leg first, rung by rung.</p>
             </Tabs.Content>
-            <Tabs.Content value="elements" className="min-h-0 flex-1 pt-4"><Suspense fallback={<p role="status" className="text-soft">Opening …</p>}><ElementPages start={topic?.tab === 'elements' ? topic.page : undefined} /></Suspense></Tabs.Content>
-            <Tabs.Content value="blocks" className="min-h-0 flex-1 pt-4"><Suspense fallback={<p role="status" className="text-soft">Opening …</p>}><BlockPages start={topic?.tab === 'blocks' ? topic.page : undefined} /></Suspense></Tabs.Content>
+            <Tabs.Content value="elements" className="min-h-0 flex-1 pt-4"><ElementPages start={topic?.tab === 'elements' ? topic.page : undefined} /></Tabs.Content>
+            <Tabs.Content value="blocks" className="min-h-0 flex-1 pt-4"><BlockPages start={topic?.tab === 'blocks' ? topic.page : undefined} /></Tabs.Content>
             <Tabs.Content value="checks" className="min-h-0 flex-1 overflow-auto pt-4"><div className="grid gap-5">{SENTENCES.map(([title, rows]) => <Sheet key={title} title={title} rows={rows} wide />)}</div></Tabs.Content>
-            <Tabs.Content value="rules" className="min-h-0 flex-1 pt-4"><Suspense fallback={<p role="status" className="text-soft">Opening …</p>}><RulePages start={topic?.tab === 'rules' ? topic.page : undefined} /></Suspense></Tabs.Content>
+            <Tabs.Content value="rules" className="min-h-0 flex-1 pt-4"><RulePages start={topic?.tab === 'rules' ? topic.page : undefined} /></Tabs.Content>
           </Tabs.Root>
           <Dialog.Close className="mt-4 self-start rounded-md border border-edge px-3 py-1 font-medium">Close</Dialog.Close>
         </Dialog.Content>

@@ -1,6 +1,7 @@
 /** One page, one moment in time: top bar, area rail, the area, and the scope under every area. */
 import { Tooltip } from 'radix-ui';
-import { Suspense, lazy, useEffect, useState } from 'react';
+import { useEffect, useState } from 'react';
+import { later } from '../components/later.js';
 import { Link, Outlet, useNavigate, useParams } from 'react-router';
 import { messageOf } from '../api.js';
 import { benchLive, LiveProvider, tellBench, useBench } from '../bench/live.js';
@@ -20,7 +21,7 @@ import { TopBar } from './TopBar.js';
 import { Tour } from './Tour.js';
 import { useProblemWalk } from './problem-walk.js';
 
-const Palette = lazy(() => import('./Palette.js').then((m) => ({ default: m.Palette })));
+const Palette = later(() => import('./Palette.js').then((m) => m.Palette));
 
 export function ProjectShell() {
   const { id } = useParams();
@@ -59,7 +60,7 @@ export function ProjectShell() {
             <BenchPane />
           </div>
         </div>
-        {palette && <Suspense fallback={null}><Palette onClose={() => setPalette(false)} onHelp={() => setHelp({ tab: 'keys' })} /></Suspense>}
+        {palette && <Palette onClose={() => setPalette(false)} onHelp={() => setHelp({ tab: 'keys' })} />}
         <Ghost />
         <HelpDialog topic={help} onClose={() => setHelp(undefined)} />
       </LiveProvider>

@@ -17,6 +17,13 @@ export const selector: DeviceKind = {
   locals: '', body: 'Right := Turned;',
 };
 
+export const keySelector: DeviceKind = {
+  type: 'KeySelector', help: 'A two-position switch that turns only with its key in it; drawn out, it stays where it stands.',
+  terminals: [bool('Right', 'out', 'Closed in the right position'), bool('KeyIn', 'out', 'The key is in it')],
+  parameters: [], upsets: [{ name: 'BrokenWire', help: 'The contact reads open' }], handles: [{ name: 'Key', type: 'latch', help: 'The key is in it' }, { name: 'Turned', type: 'turn', help: 'Turned to the right' }],
+  locals: '  Stands : BOOL;', body: 'IF Key THEN Stands := Turned; END_IF; Right := Stands AND NOT BrokenWire; KeyIn := Key;',
+};
+
 export const emergencyStop: DeviceKind = {
   type: 'EmergencyStop', help: 'A mushroom button that latches when struck; its contact is closed at rest.',
   terminals: [bool('NC', 'out', 'Closed while not struck')],

@@ -1,5 +1,6 @@
 /** Logic: the programs and blocks as tabs; beside them the machine, an outline, the tags or where one is used. */
-import { Suspense, lazy, useEffect } from 'react';
+import { useEffect } from 'react';
+import { later } from '../../components/later.js';
 import { useSearchParams } from 'react-router';
 import { useDocument } from '../../document/store.js';
 import { useReach } from '../../components/reach.js';
@@ -9,7 +10,7 @@ import { OwnVariables } from './OwnVariables.js';
 import { ProgramTabs } from './ProgramTabs.js';
 import { SidePane } from './SidePane.js';
 
-const TextEditor = lazy(() => import('./TextEditor.js').then((m) => ({ default: m.TextEditor })));
+const TextEditor = later(() => import('./TextEditor.js').then((m) => m.TextEditor));
 
 export function LogicArea() {
   const pous = useDocument((s) => s.project?.pous) ?? [];
@@ -26,7 +27,7 @@ export function LogicArea() {
           <ReachShown />
           {!pou && <p className="p-6 text-soft">No programs yet. Make one with + above.</p>}
           {pou?.language === 'LD' && <><OwnVariables key={`${pou.id} own`} pou={pou} /><div className="min-h-0 flex-1"><LadderSheet key={pou.id} pou={pou} /></div></>}
-          {pou?.language === 'ST' && <Suspense fallback={<p className="p-4 text-soft">Loading the editor …</p>}><TextEditor key={pou.id} id={pou.id} name={pou.name} text={pou.text} /></Suspense>}
+          {pou?.language === 'ST' && <TextEditor key={pou.id} id={pou.id} name={pou.name} text={pou.text} />}
         </div>
       </section>
       <SidePane pou={pou} />

@@ -1,9 +1,10 @@
 /** The variables a ladder has for itself, declared as the standard writes them; folded to one line while nobody writes there. */
-import { Suspense, lazy, useState } from 'react';
+import { useState } from 'react';
+import { later } from '../../components/later.js';
 import { useBench } from '../../bench/live.js';
 import type { Ladder } from './sheet-edits.js';
 
-const TextEditor = lazy(() => import('./TextEditor.js').then((m) => ({ default: m.TextEditor })));
+const TextEditor = later(() => import('./TextEditor.js').then((m) => m.TextEditor));
 
 export function OwnVariables({ pou }: { readonly pou: Ladder }) {
   const [isOpen, setOpen] = useState(false);
@@ -15,7 +16,7 @@ export function OwnVariables({ pou }: { readonly pou: Ladder }) {
         <span>{isOpen ? '▾' : '▸'}</span><span className="font-medium">Own variables</span>
         <span className={`min-w-0 flex-1 truncate font-mono text-[11px] ${problems ? 'text-bad' : 'text-faint'}`}>{problems ? `${problems} problem${problems > 1 ? 's' : ''}` : names.length ? names.join(', ') : pou.kind === 'functionBlock' ? 'none yet: inputs and outputs of the block are declared here' : 'none'}</span>
       </button>
-      {isOpen && <div className="h-44 border-t border-edge"><Suspense fallback={null}><TextEditor id={pou.id} name={pou.name} text={pou.variables ?? (pou.kind === 'functionBlock' ? 'VAR_INPUT\nEND_VAR\nVAR_OUTPUT\nEND_VAR\nVAR\nEND_VAR\n' : 'VAR\nEND_VAR\n')} /></Suspense></div>}
+      {isOpen && <div className="h-44 border-t border-edge"><TextEditor id={pou.id} name={pou.name} text={pou.variables ?? (pou.kind === 'functionBlock' ? 'VAR_INPUT\nEND_VAR\nVAR_OUTPUT\nEND_VAR\nVAR\nEND_VAR\n' : 'VAR\nEND_VAR\n')} /></div>}
     </div>
   );
 }

@@ -1,7 +1,8 @@
 /** Plan: the operation written down before the logic: steps as a table, the flow drawn from them, both live with the bench. */
 import { ChevronDown, Plus, Trash2 } from 'lucide-react';
 import { Dialog, DropdownMenu } from 'radix-ui';
-import { Suspense, lazy, useEffect, useMemo, useRef, useState } from 'react';
+import { memo, useEffect, useMemo, useRef, useState } from 'react';
+import { later } from '../../components/later.js';
 import { type Plan, type PlanStep, type Sequence, type Way, guessTag, nextFree, planProblems, readSteps, stepName, stepTagOf, stepsToTable } from '@ferrule/core';
 import { askBench, benchStore, tellBench, useBench, useLook, useValue } from '../../bench/live.js';
 import { askWhy } from '../../components/asking.js';
@@ -11,7 +12,7 @@ import { durationText } from '../../components/values.js';
 import { newId, useDocument } from '../../document/store.js';
 import { MakeDialog } from './MakeDialog.js';
 
-const FlowChart = lazy(() => import('./FlowChart.js').then((m) => ({ default: m.FlowChart })));
+const FlowChart = later(() => import('./FlowChart.js').then((m) => m.FlowChart));
 const EMPTY: Plan = { sequences: [] };
 
 /** Text typed in a table cell; nothing when it is empty, so that the document stays small. */
@@ -27,6 +28,7 @@ export function PlanArea() {
   const put = (next: Plan) => useDocument.getState().edit({ kind: 'changePlan', plan: next });
   const change = (s: Sequence, to: Partial<Sequence>) => put({ ...plan, sequences: plan.sequences.map((x) => (x.id === s.id ? { ...x, ...to } : x)) });
   const problems = useMemo(() => planProblems(plan), [plan]);
+  const mine = useMemo(() => problems.filter((p) => p.sequence === sequence?.id), [problems, sequence?.id]);
   const live = useLivePlan(plan, sequence);
   const addSequence = (steps: readonly PlanStep[] = []) => {
     const id = newId('q');
@@ -56,12 +58,12 @@ export function PlanArea() {
         <div className="mb-2 text-soft"><EditSentence value={plan.description ?? ''} label="What the machine does" placeholder="What does the machine do? A few sentences." onCommit={(description) => put({ ...plan, ...(description ? { description } : { description: '' }) })} /></div>
         {!sequence && <Empty onStart={() => addSequence()} onPaste={() => setPasting(true)} />}
         {sequence && <SequenceHead sequence={sequence} plan={plan} problems={problems.filter((p) => p.sequence === sequence.id && !p.step)} onChange={(to) => change(sequence, to)} onRemove={() => { put({ ...plan, sequences: plan.sequences.filter((s) => s.id !== sequence.id) }); setChosen(undefined); }} />}
-        {sequence && <Steps plan={plan} sequence={sequence} problems={problems.filter((p) => p.sequence === sequence.id)} live={live} onSteps={(steps) => change(sequence, { steps })} />}
+        {sequence && <Steps plan={plan} sequence={sequence} problems={mine} live={live} onSteps={(steps) => change(sequence, { steps })} />}
         <Points />
       </div>
       <section aria-label="Flow" className="flex min-h-0 flex-col border-l border-edge bg-sunk">
         <h2 className="flex h-9 shrink-0 items-center px-3 font-semibold">Flow <span className="ml-auto font-normal text-soft">drawn from the steps</span></h2>
-        <div tabIndex={0} role="group" aria-label="Flow chart" className="min-h-0 flex-1 overflow-auto">{sequence && sequence.steps.length > 0 && <Suspense fallback={null}><FlowChart sequence={sequence} live={live} /></Suspense>}</div>
+        <div tabIndex={0} role="group" aria-label="Flow chart" className="min-h-0 flex-1 overflow-auto">{sequence && sequence.steps.length > 0 && <FlowChart sequence={sequence} live={live} />}</div>
       </section>
       {making && project && <MakeDialog project={project} what={making} onClose={() => setMaking(undefined)} />}
       {pasting && <PasteDialog onClose={() => setPasting(false)} onTake={(steps) => { if (sequence && sequence.steps.length <= 1 && !sequence.steps[0]?.ways.length) change(sequence, { steps }); else addSequence(steps); setPasting(false); }} />}
@@ -139,57 +141,72 @@ function SequenceHead({ sequence, plan, problems, onChange, onRemove }: { readon
 const GRID = 'grid grid-cols-[minmax(84px,1fr)_minmax(100px,1.5fr)_minmax(140px,2.2fr)_62px_96px_56px_72px_20px] gap-x-1.5';
 const pastText = (x: PlanStep, s: Sequence): string => (x.past?.fault !== undefined ? `Fault ${x.past.fault}` : s.steps.find((y) => y.id === x.past?.to)?.name ?? '');
 
+/** What is done with steps, always of the sequence as it is: the same object from one drawing to the next, so that a row is drawn anew only when it changed. */
+interface StepHands { put(change: (steps: readonly PlanStep[]) => readonly PlanStep[]): void; move(at: number, by: -1 | 1): void }
+const NO_PROBLEMS: readonly Problem[] = [];
+/** Sequences longer than this list the steps to choose from only while one is chosen. */
+const LONG = 30;
+
 function Steps({ plan, sequence, problems, live, onSteps }: { readonly plan: Plan; readonly sequence: Sequence; readonly problems: readonly Problem[]; readonly live: LivePlan; readonly onSteps: (steps: readonly PlanStep[]) => void }) {
   const { steps } = sequence;
-  const change = (x: PlanStep, to: Partial<PlanStep>) => onSteps(steps.map((y) => (y === x ? { ...x, ...to } : y)));
-  const changeWay = (x: PlanStep, w: Way, next: Way) => change(x, { ways: x.ways.map((y) => (y === w ? next : y)) });
   const add = (at: number) => {
     const id = newId('s'), before = steps[at - 1];
     const made: PlanStep = { id, name: `Step ${steps.length + 1}`, ways: [] };
     // The step above leads here, as far as it led nowhere.
     onSteps([...steps.slice(0, at), made, ...steps.slice(at)].map((x) => (x === before && !x.ways.length ? { ...x, ways: [{ id: newId('w'), to: id }] } : x)));
   };
-  const move = (i: number, by: -1 | 1) => { const next = [...steps], j = i + by; if (j < 0 || j >= steps.length) return; [next[i], next[j]] = [next[j]!, next[i]!]; onSteps(next); };
-  const others = plan.sequences.filter((s) => s !== sequence);
+  const doing = useRef<StepHands>(null!);
+  doing.current = {
+    put: (change) => onSteps(change(steps)),
+    move: (i, by) => { const next = [...steps], j = i + by; if (j < 0 || j >= steps.length) return; [next[i], next[j]] = [next[j]!, next[i]!]; onSteps(next); },
+  };
+  const stable = useMemo((): StepHands => ({ put: (c) => doing.current.put(c), move: (i, by) => doing.current.move(i, by) }), []);
+  const others = useMemo(() => plan.sequences.filter((s) => s !== sequence), [plan, sequence]);
+  const perStep = useMemo(() => { const map = new Map<string, Problem[]>(); for (const p of problems) if (p.step) map.set(p.step, [...(map.get(p.step) ?? []), p]); return map; }, [problems]);
   return (
     <div className="shrink-0 rounded-lg border border-edge bg-sheet text-[12.5px]">
     <div role="table" aria-label={`Steps of ${sequence.name}`}>
       <div role="rowgroup"><div role="row" className={`${GRID} border-b border-edge px-2 py-1.5 text-soft`}>{['Step', 'On while in it', 'Moves on when', 'for', 'To', 'Limit', 'Past the limit', ''].map((h, i) => <span key={i} role="columnheader">{h}</span>)}</div></div>
-      {steps.map((x, i) => {
-        const isLive = live.step?.toLowerCase() === stepName(x).toLowerCase();
-        const mine = problems.filter((p) => p.step === x.id);
-        const ways: readonly (Way | undefined)[] = x.ways.length ? x.ways : [undefined];
-        return (
-          <div key={x.id} role="rowgroup" className={`border-b border-edge py-1 ${isLive ? 'bg-glow/60' : ''} ${mine.length ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`} onKeyDown={(e) => { if (e.altKey && (e.key === 'ArrowUp' || e.key === 'ArrowDown')) { e.preventDefault(); move(i, e.key === 'ArrowUp' ? -1 : 1); } }}>
-            {ways.map((w, k) => (
-              <div key={w?.id ?? 'none'} role="row" aria-label={k ? `${x.name}, way ${k + 1}` : x.name} className={`${GRID} items-start px-2`}>
-                <span role="cell" className={`font-semibold ${isLive ? 'text-copper-ink' : ''}`}>{k === 0 && <EditInPlace value={x.name} label={`Name of step ${i + 1}`} onCommit={(name) => change(x, { name })} />}</span>
-                <span role="cell">{k === 0 && <><EditSentence value={(x.on ?? []).join(', ')} label={`On in ${x.name}`} placeholder="–" onCommit={(t) => change(x, { on: t.split(',').map((o) => o.trim()).filter(Boolean) })} />{others.length > 0 && <select aria-label={`Beside ${x.name} runs`} value={x.starts?.[0] ?? ''} onChange={(e) => change(x, { starts: e.target.value ? [e.target.value] : [] })} className="w-full rounded bg-transparent text-[11px] text-soft"><option value="">nothing beside it</option>{others.map((s) => <option key={s.id} value={s.id}>beside it: {s.name}</option>)}</select>}</>}</span>
-                <span role="cell">
-                  <EditSentence value={w?.when ?? ''} label={`Condition ${k + 1} of ${x.name}`} placeholder={w ? 'at once' : 'when …'} onCommit={(t) => { if (w) { const { when: _, ...rest } = w; changeWay(x, w, { ...rest, ...optional('when', t) }); } else if (t) change(x, { ways: [{ id: newId('w'), when: t, to: steps[i + 1]?.id ?? steps[0]!.id }] }); }} />
-                  {isLive && w && <Waits way={w} live={live} forMs={live.forMs} />}
-                </span>
-                <span role="cell">{w && <EditInPlace mono value={w.for ?? ''} label={`Condition ${k + 1} of ${x.name} must hold for`} placeholder="–" onCommit={(t) => { const { for: _, ...rest } = w; changeWay(x, w, { ...rest, ...optional('for', t) }); }} />}</span>
-                <span role="cell"><select aria-label={`Way ${k + 1} of ${x.name} leads to`} value={w?.to ?? ''} onChange={(e) => { if (e.target.value === '+') { change(x, { ways: [...x.ways, { id: newId('w'), to: steps[0]!.id }] }); return; } if (e.target.value === '-') { change(x, { ways: x.ways.filter((y) => y !== w) }); return; } if (w) changeWay(x, w, { ...w, to: e.target.value }); else change(x, { ways: [{ id: newId('w'), to: e.target.value }] }); }} className="h-6 w-full rounded bg-transparent">
-                  {!w && <option value="">–</option>}
-                  {steps.map((y) => <option key={y.id} value={y.id}>{y.name}</option>)}
-                  {w && k === ways.length - 1 && <option value="+">+ another way out</option>}
-                  {w && <option value="-">remove this way</option>}
-                </select></span>
-                <span role="cell">{k === 0 && <EditInPlace mono value={x.limit ?? ''} label={`Limit of ${x.name}`} placeholder="–" onCommit={(t) => { const { limit: _, ...rest } = x; onSteps(steps.map((y) => (y === x ? { ...rest, ...optional('limit', t) } : y))); }} />}</span>
-                <span role="cell">{k === 0 && <EditInPlace value={pastText(x, sequence)} label={`Past the limit of ${x.name}`} placeholder="–" onCommit={(t) => { const { past: _, ...rest } = x; const fault = /(\d+)/.exec(t)?.[1], to = steps.find((y) => y.name.toLowerCase() === t.toLowerCase())?.id; onSteps(steps.map((y) => (y === x ? { ...rest, ...(to ? { past: { to } } : fault ? { past: { fault: Number(fault) } } : {}) } : y))); }} />}</span>
-                <span role="cell">{k === 0 && <button aria-label={`Delete the step ${x.name}`} onClick={() => onSteps(steps.filter((y) => y !== x))} className="pt-1 text-faint hover:text-bad"><Trash2 size={13} /></button>}</span>
-              </div>
-            ))}
-            {mine.length > 0 && <div role="row"><div role="cell"><Said problems={mine} /></div></div>}
-          </div>
-        );
-      })}
+      {steps.map((x, i) => <StepRow key={x.id} x={x} i={i} sequence={sequence} others={others} problems={perStep.get(x.id) ?? NO_PROBLEMS} live={live.step?.toLowerCase() === stepName(x).toLowerCase() ? live : undefined} doing={stable} />)}
     </div>
       <button onClick={() => add(steps.length)} className="flex w-full items-center gap-1 px-3 py-1.5 text-left text-soft hover:text-ink"><Plus size={13} />step</button>
     </div>
   );
 }
+
+const StepRow = memo(function StepRow({ x, i, sequence, others, problems: mine, live, doing }: { readonly x: PlanStep; readonly i: number; readonly sequence: Sequence; readonly others: readonly Sequence[]; readonly problems: readonly Problem[]; /** Of the live step only. */ readonly live: LivePlan | undefined; readonly doing: StepHands }) {
+  const { steps } = sequence, isLive = live !== undefined, { move } = doing;
+  const [opened, setOpened] = useState('');
+  const onSteps = (next: readonly PlanStep[]) => doing.put(() => next);
+  const change = (y: PlanStep, to: Partial<PlanStep>) => doing.put((all) => all.map((z) => (z === y ? { ...y, ...to } : z)));
+  const changeWay = (y: PlanStep, w: Way, next: Way) => change(y, { ways: y.ways.map((z) => (z === w ? next : z)) });
+  const ways: readonly (Way | undefined)[] = x.ways.length ? x.ways : [undefined];
+  return (
+    <div key={x.id} role="rowgroup" className={`border-b border-edge py-1 ${isLive ? 'bg-glow/60' : ''} ${mine.length ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`} onKeyDown={(e) => { if (e.altKey && (e.key === 'ArrowUp' || e.key === 'ArrowDown')) { e.preventDefault(); move(i, e.key === 'ArrowUp' ? -1 : 1); } }}>
+      {ways.map((w, k) => (
+        <div key={w?.id ?? 'none'} role="row" aria-label={k ? `${x.name}, way ${k + 1}` : x.name} className={`${GRID} items-start px-2`}>
+          <span role="cell" className={`font-semibold ${isLive ? 'text-copper-ink' : ''}`}>{k === 0 && <EditInPlace value={x.name} label={`Name of step ${i + 1}`} onCommit={(name) => change(x, { name })} />}</span>
+          <span role="cell">{k === 0 && <><EditSentence value={(x.on ?? []).join(', ')} label={`On in ${x.name}`} placeholder="–" onCommit={(t) => change(x, { on: t.split(',').map((o) => o.trim()).filter(Boolean) })} />{others.length > 0 && <select aria-label={`Beside ${x.name} runs`} value={x.starts?.[0] ?? ''} onChange={(e) => change(x, { starts: e.target.value ? [e.target.value] : [] })} className="w-full rounded bg-transparent text-[11px] text-soft"><option value="">nothing beside it</option>{others.map((s) => <option key={s.id} value={s.id}>beside it: {s.name}</option>)}</select>}</>}</span>
+          <span role="cell">
+            <EditSentence value={w?.when ?? ''} label={`Condition ${k + 1} of ${x.name}`} placeholder={w ? 'at once' : 'when …'} onCommit={(t) => { if (w) { const { when: _, ...rest } = w; changeWay(x, w, { ...rest, ...optional('when', t) }); } else if (t) change(x, { ways: [{ id: newId('w'), when: t, to: steps[i + 1]?.id ?? steps[0]!.id }] }); }} />
+            {live && w && <Waits way={w} live={live} forMs={live.forMs} />}
+          </span>
+          <span role="cell">{w && <EditInPlace mono value={w.for ?? ''} label={`Condition ${k + 1} of ${x.name} must hold for`} placeholder="–" onCommit={(t) => { const { for: _, ...rest } = w; changeWay(x, w, { ...rest, ...optional('for', t) }); }} />}</span>
+          <span role="cell"><select aria-label={`Way ${k + 1} of ${x.name} leads to`} value={w?.to ?? ''} onFocus={() => setOpened(`${x.id} ${k}`)} onPointerDown={() => setOpened(`${x.id} ${k}`)} onChange={(e) => { if (e.target.value === '+') { change(x, { ways: [...x.ways, { id: newId('w'), to: steps[0]!.id }] }); return; } if (e.target.value === '-') { change(x, { ways: x.ways.filter((y) => y !== w) }); return; } if (w) changeWay(x, w, { ...w, to: e.target.value }); else change(x, { ways: [{ id: newId('w'), to: e.target.value }] }); }} className="h-6 w-full rounded bg-transparent">
+            {!w && <option value="">–</option>}
+            {(steps.length <= LONG || opened === `${x.id} ${k}` ? steps : steps.filter((y) => y.id === w?.to)).map((y) => <option key={y.id} value={y.id}>{y.name}</option>)}
+            {w && k === ways.length - 1 && <option value="+">+ another way out</option>}
+            {w && <option value="-">remove this way</option>}
+          </select></span>
+          <span role="cell">{k === 0 && <EditInPlace mono value={x.limit ?? ''} label={`Limit of ${x.name}`} placeholder="–" onCommit={(t) => { const { limit: _, ...rest } = x; onSteps(steps.map((y) => (y === x ? { ...rest, ...optional('limit', t) } : y))); }} />}</span>
+          <span role="cell">{k === 0 && <EditInPlace value={pastText(x, sequence)} label={`Past the limit of ${x.name}`} placeholder="–" onCommit={(t) => { const { past: _, ...rest } = x; const fault = /(\d+)/.exec(t)?.[1], to = steps.find((y) => y.name.toLowerCase() === t.toLowerCase())?.id; onSteps(steps.map((y) => (y === x ? { ...rest, ...(to ? { past: { to } } : fault ? { past: { fault: Number(fault) } } : {}) } : y))); }} />}</span>
+          <span role="cell">{k === 0 && <button aria-label={`Delete the step ${x.name}`} onClick={() => onSteps(steps.filter((y) => y !== x))} className="pt-1 text-faint hover:text-bad"><Trash2 size={13} /></button>}</span>
+        </div>
+      ))}
+      {mine.length > 0 && <div role="row"><div role="cell"><Said problems={mine} /></div></div>}
+    </div>
+  );
+});
 
 /** What the live step waits for, with how far it is. */
 function Waits({ way, live, forMs }: { readonly way: Way; readonly live: LivePlan; readonly forMs: number | undefined }) {

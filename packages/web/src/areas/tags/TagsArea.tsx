@@ -1,5 +1,6 @@
 /** Tags: the list, edited where it stands, with live values; where the chosen one is used. */
-import { type FormEvent, Suspense, lazy, useEffect, useMemo, useRef, useState } from 'react';
+import { type FormEvent, useEffect, useMemo, useRef, useState } from 'react';
+import { later } from '../../components/later.js';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { Link, useParams, useSearchParams } from 'react-router';
 import { type Tag, type Use, compile, guessTag, renameTag, seriesNames, seriesTags, tagsToCsv } from '@ferrule/core';
@@ -14,8 +15,8 @@ import { addressOfUse } from '../../shell/place.js';
 import { ImportTags } from './ImportTags.js';
 import { Now } from './Now.js';
 
-const TypesView = lazy(() => import('./TypesView.js').then((m) => ({ default: m.TypesView })));
-const MemoryView = lazy(() => import('./MemoryView.js').then((m) => ({ default: m.MemoryView })));
+const TypesView = later(() => import('./TypesView.js').then((m) => m.TypesView));
+const MemoryView = later(() => import('./MemoryView.js').then((m) => m.MemoryView));
 
 const NONE: readonly never[] = [];
 const COLUMNS = 'grid grid-cols-[18px_minmax(110px,1.1fr)_82px_80px_44px_122px_minmax(60px,2fr)_40px] items-center gap-x-1 min-[1200px]:grid-cols-[18px_minmax(130px,1.1fr)_104px_92px_58px_134px_minmax(140px,2fr)_48px] min-[1200px]:gap-x-2';
@@ -31,7 +32,7 @@ export function TagsArea() {
       <div role="tablist" aria-label="Parts of Tags" className="flex h-9 shrink-0 items-end gap-4 border-b border-edge px-4">
         {VIEWS.map(([value, words]) => <button key={value} role="tab" aria-selected={view === value} onClick={() => setSearch(value === 'list' ? {} : { view: value })} className={`-mb-px border-b-2 pb-1.5 ${view === value ? 'border-copper font-semibold' : 'border-transparent text-soft hover:text-ink'}`}>{words}</button>)}
       </div>
-      <div className="min-h-0 flex-1"><Suspense fallback={null}>{view === 'types' ? <TypesView /> : view === 'memory' ? <MemoryView /> : <TagList />}</Suspense></div>
+      <div className="min-h-0 flex-1">{view === 'types' ? <TypesView /> : view === 'memory' ? <MemoryView /> : <TagList />}</div>
     </div>
   );
 }

@@ -14,6 +14,7 @@ export function Panel({ devices }: { readonly devices: readonly Device[] }) {
       <div className="flex flex-wrap gap-x-0 gap-y-2">
         {of('PushButton').map((d) => <PushButton key={d.id} device={d} />)}
         {of('EmergencyStop', 'Selector').map((d) => <Latching key={d.id} device={d} />)}
+        {of('KeySelector').map((d) => <KeySwitch key={d.id} device={d} />)}
         {of('Lamp').map((d) => <Lamp key={d.id} device={d} />)}
         {of('Buzzer').map((d) => <Buzzer key={d.id} device={d} />)}
         {devices.filter((d) => d.type !== 'PushButton').flatMap((d) => (deviceKind(d.type)?.handles ?? []).filter((h) => h.type === 'press').map((h) => <PushButton key={`${d.id}${h.name}`} device={d} handle={h.name} />))}
@@ -110,6 +111,25 @@ function Latching({ device }: { readonly device: Device }) {
           {!isStop && <span className={`h-6 w-1.5 rounded bg-white/90 ${on ? 'rotate-45' : '-rotate-45'}`} />}
         </button>
       </span>
+    </Post>
+  );
+}
+
+/** A key that is put in, turned, and drawn out again; without it nothing turns. */
+function KeySwitch({ device }: { readonly device: Device }) {
+  const live = useLive();
+  const path = `Machine.${device.name}`;
+  useLook([`${path}.Key`, `${path}.Stands`]);
+  const key = useValue(`${path}.Key`) === true, on = useValue(`${path}.Stands`) === true;
+  const write = (handle: string, value: boolean) => live.event({ kind: 'write', path: `${path}.${handle}`, value: value ? '1' : '0' });
+  return (
+    <Post label={labelOf(device)}>
+      <span className={ring}>
+        <button role="switch" aria-checked={on} aria-disabled={!key} aria-label={labelOf(device)} title={key ? 'Turn it' : 'Put the key in first'} onClick={() => { if (key) write('Turned', !on); }} className="grid h-full w-full place-items-center rounded-full border border-black/30 bg-gradient-to-b from-[#d8d4cb] to-[#a9a397]">
+          <span className={`relative h-7 w-2 rounded-sm bg-black/75 ${on ? 'rotate-45' : '-rotate-45'}`}>{key && <span className="absolute -top-2 left-1/2 h-4 w-4 -translate-x-1/2 rounded-full border-[3px] border-[#5f5a50] bg-transparent" />}</span>
+        </button>
+      </span>
+      <button className="rounded border border-black/20 bg-white/30 px-1 text-[10.5px]" onClick={() => write('Key', !key)}>{key ? 'key out' : 'key in'}</button>
     </Post>
   );
 }
