@@ -114,7 +114,7 @@ test('a plan of 80 steps opens while the bench runs, and any step can be chosen 
   await next.focus();
   await next.selectOption({ label: 'Step 70' });
   await expect(next).toHaveValue('s70');
-  await page.getByLabel('Name of step 4').fill('Elsewhere');
-  await page.getByLabel('Name of step 4').press('Enter');
+  await page.getByLabel('Name of step 4', { exact: true }).fill('Elsewhere');
+  await page.getByLabel('Name of step 4', { exact: true }).press('Enter');
   await expect(page.getByRole('img', { name: /Flow of Long way/ })).toContainText('Elsewhere');
 });
