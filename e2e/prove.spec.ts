@@ -172,7 +172,7 @@ test('a sentence is completed while it is typed: verb, device, tag, value', asyn
   await page.keyboard.type('ta');
   await page.keyboard.press('Tab');
   await page.keyboard.type('Sta');
-  await expect(page.getByRole('option', { name: 'Start' })).toBeVisible();
+  await expect(page.getByRole('option', { name: 'Start Start' })).toBeVisible();
   await page.keyboard.press('Tab');
   await expect(doing).toHaveValue('tap Start');
   await page.keyboard.press('Enter');

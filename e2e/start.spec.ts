@@ -29,7 +29,7 @@ test('starts both processes, prints one address, loads the demo; Ctrl+C ends eve
   expect(s.text().match(/http:\/\//g)).toHaveLength(1);
   expect([await answers(web, '/api/projects'), await answers(stand, '/status')]).toEqual([true, true]);
   const projects = (await (await fetch(`http://127.0.0.1:${web}/api/projects`)).json()) as { name: string }[];
-  expect(projects.map((p) => p.name).sort()).toEqual(['Canal lock', 'Dust extractor for three saws', 'Wire-end crimp cell']);
+  expect(projects.map((p) => p.name).sort()).toEqual(['Canal lock', 'Ceramic kiln with cart lock', 'Dust extractor for three saws', 'Wire-end crimp cell']);
   s.child.kill('SIGINT');
   expect(await s.ended).toBe(0);
   expect([await answers(web, '/api/projects'), await answers(stand, '/status')]).toEqual([false, false]);

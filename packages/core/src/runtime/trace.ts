@@ -143,7 +143,12 @@ export class Trace {
   columns(from: number, to: number, width: number, put: (scan: number, low: number, high: number, last: number) => void): void {
     const changes = (points: ArrayLike<number>, k: number) => { for (; k < points.length; k += 2) if (points[k]! > from && points[k]! <= to) put(points[k]!, points[k + 1]!, points[k + 1]!, points[k + 1]!); };
     for (let b = blockOf(from + 1); b <= blockOf(to); b++) {
-      if (b === this.open) { put(Math.max(b * BLOCK + 1, from + 1), this.start, this.start, this.start); changes(this.points, 0); continue; }
+      if (b === this.open) {
+        // What the block began with is long past where only its end is asked for.
+        if (b * BLOCK + 1 > from) put(b * BLOCK + 1, this.start, this.start, this.start);
+        changes(this.points, 0);
+        continue;
+      }
       const i = b - this.base, first = b * BLOCK + 1, detail = this.details.get(b), parts = this.parts.get(b);
       if (this.stateOf(b) === State.missing) continue;
       if (this.stateOf(b) === State.quiet || width >= BLOCK) put(Math.max(first, from + 1), this.sums[3 * i]!, this.sums[3 * i + 1]!, this.sums[3 * i + 2]!);
