@@ -74,6 +74,14 @@ try {
     await page.waitForTimeout(900);
     await page.getByRole('switch', { name: 'Saw 1' }).click(); await page.waitForTimeout(300); await page.getByRole('switch', { name: 'Saw 3' }).click(); await page.waitForTimeout(3500);
   });
+  await view('kiln', 'logic', async (page) => {
+    await page.goto(`http://127.0.0.1:${port}/projects/ceramic-kiln/logic?pou=plan-pou-q`);
+    await page.waitForTimeout(1200);
+    await page.getByRole('switch', { name: 'Hand · Auto' }).click();
+    const hold = async (name, ms) => { const b = page.getByRole('region', { name: 'Panel' }).getByRole('button', { name, exact: true }); await b.hover(); await page.mouse.down(); await page.waitForTimeout(ms); await page.mouse.up(); };
+    await hold('Reset', 900); await hold('Carts: load', 200); await hold('Start', 200);
+    await page.waitForTimeout(6500); await page.keyboard.press('F5'); await page.waitForTimeout(400);
+  });
   await view('controller', 'controller', async (page) => {
     await page.getByRole('button', { name: 'Download and restart' }).click();
     await page.getByText('Downloaded and verified').waitFor();
