@@ -22,6 +22,16 @@ test('a broken rung: row, scan, time, seen against expected, and the bench stand
   const scan = Number(/scan (\d+)/.exec((await failure.textContent())!)![1]);
   await failure.getByRole('button', { name: /Show on bench at/ }).click();
   await expect.poll(() => scanOf(page)).toBe(scan);
+  // The causes of what was expected, at the scan it failed in, with a link to the rung.
+  await failure.getByRole('button', { name: 'Why ClampClose?' }).click();
+  const chain = page.getByRole('list', { name: 'Chain of causes' });
+  await expect(chain).toContainText('ClampClose');
+  await chain.getByRole('button').first().click();
+  await expect(page).toHaveURL(/logic\?pou=.*rung=/);
+  await page.getByRole('link', { name: 'Prove' }).click();
+  await page.getByRole('button', { name: /Stop during crimp/ }).click();
+  await failure.getByRole('button', { name: /Show on bench at/ }).click();
+  await expect.poll(() => scanOf(page)).toBe(scan);
   await page.getByRole('link', { name: 'Tags' }).click();
   await expect(page.getByRole('row', { name: 'StopOK', exact: true })).toContainText('0');
   await expect(page.getByRole('row', { name: 'DieUp', exact: true })).toContainText('0');

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { Plus, Trash2 } from 'lucide-react';
 import { type CheckRow, type SequenceCheck, type ShownValue, completeSentence } from '@ferrule/core';
 import { tellBench, useBench } from '../../bench/live.js';
+import { askWhy } from '../../components/asking.js';
 import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 
@@ -134,12 +135,17 @@ function Values({ check, results, chosen, onChoose }: { readonly check: Sequence
 }
 
 export function FailureLine({ failure, recording }: { readonly failure: Failure; readonly recording: Recording }) {
+  const tags = useDocument((s) => s.project?.tags) ?? [];
+  const stand = () => tellBench({ kind: 'stand', recording, scan: failure.scan });
+  // What the sentence speaks of first: its causes, with links to their rungs, are those of the scan that failed.
+  const about = failure.expected.match(/[A-Za-z_]\w*(?:\.\w+)*/g)?.find((w) => tags.some((t) => t.name.toLowerCase() === w.split('.')[0]!.toLowerCase()));
   // Row 0: it could not be played at all, so there is no moment to stand at.
   if (failure.row === 0 && !failure.check) return <p role="note" aria-label="Failure" className="border-t border-edge px-4 py-2.5"><b className="text-bad">Not played:</b> {failure.seen}</p>;
   return (
     <div role="note" aria-label="Failure" className="flex items-center gap-3 border-t border-edge px-4 py-2.5">
       <p className="flex-1"><b className="text-bad">{failure.check ? `In ‘${failure.check}’, scan ${failure.scan}` : `Row ${failure.row}${failure.of ? ` of ‘${failure.of}’` : ''}, scan ${failure.scan}`}, {seconds(failure.timeNs)}:</b> expected <code className="font-mono text-[12px]">{failure.expected}</code>, seen: {failure.seen}</p>
-      <Button onClick={() => tellBench({ kind: 'stand', recording, scan: failure.scan })}>Show on bench at {seconds(failure.timeNs)}</Button>
+      {about && <Button onClick={() => { stand(); void askWhy(about, failure.scan); }}>Why {about}?</Button>}
+      <Button onClick={stand}>Show on bench at {seconds(failure.timeNs)}</Button>
     </div>
   );
 }

@@ -1,5 +1,5 @@
 /** Prove: sequence checks and interlock rules, run on the server; a failure says where and puts the bench there. */
-import { useEffect, useState } from 'react';
+import { useEffect, useLayoutEffect, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { renameRule } from '@ferrule/core';
 import { api, messageOf } from '../../api.js';
@@ -46,7 +46,8 @@ export function ProveArea() {
     } catch (e) { setFailed(messageOf(e)); }
     setRunning(false);
   };
-  useEffect(() => {
+  // From the moment it is seen.
+  useLayoutEffect(() => {
     const onKey = (e: KeyboardEvent) => { if (e.key === 'F9') { e.preventDefault(); void run(); } };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
