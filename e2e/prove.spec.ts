@@ -139,11 +139,12 @@ test('a search is stopped; F1 in a check opens the sentences', async ({ page }) 
 });
 
 test('rules are proved for all inputs; a broken one shows the inputs on the bench; an assumption makes it hold', async ({ page }) => {
+  test.setTimeout(300_000);
   const text = demoText.replace('Running & Step = Crimping & ClampShut & !FeedMotor -> DieClose', 'Running & Step = Crimping & ClampShut -> DieClose').replace('"sentence": "DieClose requires ClampClose"', '"sentence": "never ClampOpen and ClampShut together"');
   await openDemo(page, 'prove', undefined, text);
   await page.getByRole('button', { name: 'Proof for all inputs' }).click();
   await page.getByRole('button', { name: 'Prove', exact: true }).click();
-  await expect(page.getByText(/^\d of 4$/)).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/^\d of 4$/)).toBeVisible({ timeout: 150_000 });
   const broken = page.getByRole('main').getByRole('listitem').filter({ hasText: 'Die never closes unclamped' });
   await expect(broken.getByLabel('broken by inputs')).toBeVisible();
   await expect(broken).toContainText('before scan 1: ClampShut on');
@@ -156,7 +157,7 @@ test('rules are proved for all inputs; a broken one shows the inputs on the benc
   await page.getByRole('button', { name: 'Proof for all inputs' }).click();
   await expect(page.getByText('The project has changed since.')).toBeVisible();
   await page.getByRole('button', { name: 'Prove', exact: true }).click();
-  await expect(page.getByText(/^3 of 3$/)).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/^3 of 3$/)).toBeVisible({ timeout: 150_000 });
   const [report] = await Promise.all([page.waitForEvent('popup'), page.getByRole('link', { name: 'Report' }).click()]);
   await expect(report.getByText('Every rule is proved.')).toBeVisible();
   await expect(report.getByText('Die never closes unclamped: never ClampOpen and ClampShut together')).toBeVisible();

@@ -241,9 +241,9 @@ test('a rung becomes text and text becomes rungs, in the ladder and from the tex
   const id = await open(page, withRungs(['(A | B) & !C -> Q'], ['A', 'B', 'C', 'Q']));
   await element(page, 1, 'A,').click();
   await page.keyboard.press('=');
-  expect(await lines(page, id)).toEqual(['-> { Q := (A OR B) AND NOT C; }']);
+  await expect.poll(() => lines(page, id)).toEqual(['-> { Q := (A OR B) AND NOT C; }']);
   await page.keyboard.press('=');
-  expect(await lines(page, id)).toEqual(['(A | B) & !C -> Q']);
+  await expect.poll(() => lines(page, id)).toEqual(['(A | B) & !C -> Q']);
 });
 
 test('structured text: completion by type, rename, definition, layout, as a rung, values beside the lines', async ({ page }) => {
