@@ -1,5 +1,5 @@
 /** A machine assembled from nothing: devices, tags from their terminals, wires by name, moving on the bench. */
-import { expect, test } from '@playwright/test';
+import { type Page, expect, test } from '@playwright/test';
 import { PORT, demoText, openDemo } from './ferrule.js';
 
 test('from an empty project to a moving machine of three devices', async ({ page }) => {
@@ -140,4 +140,145 @@ test('upsets come at random with a seed, the same again for the same seed, until
   expect(await first()).toBe(seen);
   await box.click();
   await expect(on).toHaveCount(0);
+});
+
+const empty = async (page: Page) => {
+  await page.goto(`http://127.0.0.1:${PORT}/`);
+  await page.getByRole('button', { name: 'New project' }).click();
+  await page.getByLabel('Name of the new project').fill(`Line ${Date.now()}`);
+  await page.getByRole('button', { name: 'Create', exact: true }).click();
+  await page.getByRole('link', { name: 'Machine' }).click();
+};
+const addDevice = async (page: Page, kind: RegExp) => {
+  await page.getByRole('button', { name: 'Add device' }).click();
+  await page.getByRole('menuitem', { name: kind }).click();
+};
+const wiring = (page: Page) => page.getByRole('region', { name: 'Wiring' });
+
+test('devices snap to what they act on: a feed, a belt with its sensor and stop, a bin; parts go through', async ({ page }) => {
+  await empty(page);
+  for (const kind of [/^Part Feed/, /^Conveyor/, /^Part Sensor/, /^Stopper/, /^Bin/]) await addDevice(page, kind);
+  await expect(wiring(page).getByLabel('Link of Conveyor.In')).toHaveValue('PartFeed.Out');
+  await expect(wiring(page).getByLabel('Link of PartFeed.Ahead')).toHaveValue('Conveyor.Full');
+  await expect(wiring(page).getByLabel('Link of PartSensor.Line')).toHaveValue('Conveyor.Line');
+  await expect(wiring(page).getByLabel('Link of Conveyor.Stop2')).toHaveValue('Stopper.Position');
+  await expect(wiring(page).getByLabel('Link of Bin.In')).toHaveValue('Conveyor.Out');
+  // Undone as one step, and done again.
+  await page.getByRole('heading', { name: 'Scope' }).click();
+  await page.keyboard.press('Control+z');
+  await expect(wiring(page).getByLabel('Link of Bin.In')).toBeHidden();
+  await page.keyboard.press('Control+y');
+  await page.getByRole('button', { name: 'Make the missing tags' }).click();
+  const run = wiring(page).getByRole('textbox', { name: 'Wire of Conveyor.Run' });
+  await expect(run).toHaveValue('ConveyorRun');
+  await page.getByRole('link', { name: 'Logic' }).click();
+  await page.getByRole('application').focus();
+  await page.keyboard.press('Insert');
+  await page.getByRole('combobox', { name: 'New rung as a line' }).fill('!StopperUp -> ConveyorRun');
+  await page.keyboard.press('Enter');
+  await page.getByRole('link', { name: 'Machine' }).click();
+  await page.getByRole('button', { name: /^Speed/ }).click();
+  await page.getByRole('menuitem', { name: '10×' }).click();
+  await expect(page.getByRole('img', { name: 'The machine' }).locator('svg').filter({ hasText: /^\d+.*Bin$/ })).toContainText(/^[1-9]/, { timeout: 20_000 });
+});
+
+test('a tag is dragged onto a terminal; a parameter out of range is said, a loop of signals too, and the rest works on', async ({ page }) => {
+  const text = JSON.parse(demoText) as { machine: { devices: { id: string; name: string; type?: string; wires?: Record<string, string> }[] } };
+  for (const d of text.machine.devices) if (d.name === 'Clamp') delete d.wires!['Out'];
+  text.machine.devices.push({ id: 'la', name: 'LoopA', type: 'AnalogSensor', wires: { Value: 'LoopB.Signal' } }, { id: 'lb', name: 'LoopB', type: 'AnalogSensor', wires: { Value: 'LoopA.Signal' } });
+  await openDemo(page, 'machine', undefined, JSON.stringify(text));
+  await expect(wiring(page).getByText(/The signals go round in a loop: LoopA.Signal → LoopB.Value|The signals go round in a loop: LoopB.Signal → LoopA.Value/)).toBeVisible();
+  const tag = (await page.getByRole('region', { name: 'Tags not wired' }).getByText('ClampClose', { exact: true }).boundingBox())!;
+  const row = page.getByRole('row').filter({ has: page.getByRole('textbox', { name: 'Wire of Clamp.Out' }) });
+  await row.scrollIntoViewIfNeeded();
+  const from = (await page.getByRole('region', { name: 'Tags not wired' }).getByText('ClampClose', { exact: true }).boundingBox()) ?? tag, to = (await row.boundingBox())!;
+  await page.mouse.move(from.x + 5, from.y + 5);
+  await page.mouse.down();
+  await page.mouse.move(to.x + 60, to.y + 8, { steps: 6 });
+  await page.mouse.up();
+  await expect(page.getByRole('textbox', { name: 'Wire of Clamp.Out' })).toHaveValue('ClampClose');
+  await expect(page.getByRole('region', { name: 'Tags not wired' })).toBeHidden();
+  await page.getByRole('button', { name: 'more of Clamp', exact: true }).click();
+  const travel = page.getByRole('textbox', { name: 'Travel of Clamp' });
+  await travel.fill('-3');
+  await travel.press('Enter');
+  await expect(page.getByText(/‘?'Travel' of 'Clamp' is -3.0 s; it must lie between/)).toBeVisible();
+  // The bench works on with the logic and the machine as they are.
+  await expect(page.getByLabel('Simulated time')).not.toHaveText('00:00:00.000');
+});
+
+test('a device of one’s own: text and picture, problems on their lines, put into the machine, worked, copied and deleted', async ({ page }) => {
+  await empty(page);
+  await page.getByRole('button', { name: 'Own devices' }).click();
+  await page.getByRole('button', { name: 'New device' }).click();
+  const name = page.getByRole('textbox', { name: 'Name of the kind' });
+  await name.fill('Motor');
+  await name.press('Enter');
+  await expect(page.getByText('There is a kind of device ‘Motor’ already.')).toBeVisible();
+  await name.fill('Shuttle');
+  await name.press('Enter');
+  const body = page.getByRole('region', { name: 'Behaviour' }), text = body.getByRole('textbox', { name: 'Behaviour' });
+  await text.click();
+  await page.keyboard.press('Control+End');
+  await page.keyboard.type('AtEnd := Positon > 0.9;');
+  await expect(body.getByText(/line 5: .*Positon/)).toBeVisible();
+  const add = page.getByRole('region', { name: 'By hand' }).getByRole('textbox', { name: 'New in By hand' });
+  await add.fill('Push');
+  await add.press('Enter');
+  await expect(page.getByRole('combobox', { name: 'How Push is worked' })).toBeVisible();
+  await add.fill('Go');
+  await add.press('Enter');
+  await expect(page.getByText('The device has a ‘Go’ already.')).toBeVisible();
+  await text.click();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.press('Delete');
+  await page.keyboard.type('IF Go OR Push THEN Position := MIN(1.0, Position + Dt / Travel); END_IF; AtEnd := Position > 0.9;');
+  await expect(body.getByText(/line \d/)).toBeHidden();
+  // Its picture: a wrong expression is said at its shape, the right one follows the value.
+  const x = page.getByRole('textbox', { name: 'x of shape 2' });
+  await x.fill('10 * Wey');
+  await x.press('Enter');
+  await expect(page.getByText('x: The device has no variable ‘Wey’.')).toBeVisible();
+  await x.fill('-40 + 80 * Position');
+  await x.press('Enter');
+  await expect(page.getByText(/has no variable/)).toBeHidden();
+  await addDevice(page, /^Shuttle/);
+  await expect(wiring(page).getByRole('textbox', { name: 'Wire of Shuttle.Go' })).toBeVisible();
+  const box = page.getByRole('img', { name: 'The machine' }).locator('svg rect').first();
+  const before = await box.getAttribute('transform');
+  const push = page.getByRole('region', { name: 'Panel' }).getByRole('button', { name: 'Shuttle: push' });
+  await push.hover();
+  await page.mouse.down();
+  await page.waitForTimeout(900);
+  await page.mouse.up();
+  await expect(box).toHaveAttribute('transform', 'translate(40,0)');
+  expect(before).toBe('translate(-40,0)');
+  await page.getByRole('button', { name: 'What a Shuttle does' }).click();
+  await expect(page.getByRole('article', { name: 'Shuttle' }).getByRole('table', { name: 'Terminals' })).toContainText('Drives it out');
+  await page.getByRole('button', { name: 'Close', exact: true }).click();
+  await page.reload();
+  await page.getByRole('button', { name: 'Own devices' }).click();
+  await page.getByRole('button', { name: 'Copy' }).click();
+  await expect(page.getByRole('textbox', { name: 'Name of the kind' })).toHaveValue('Shuttle2');
+  await page.getByRole('button', { name: 'Delete the kind Shuttle2' }).click();
+  await page.getByRole('button', { name: 'Delete the kind Shuttle', exact: true }).click();
+  await expect(page.getByRole('alert').filter({ hasText: 'would do nothing' })).toBeVisible();
+  await page.getByRole('button', { name: 'Keep it' }).click();
+  await expect(page.getByRole('textbox', { name: 'Name of the kind' })).toHaveValue('Shuttle');
+});
+
+test('each device has a page in the help, with its terminals, parameters, upsets and a live example', async ({ page }) => {
+  await openDemo(page, 'machine');
+  await page.getByRole('button', { name: 'What a Feeder does' }).click();
+  const article = page.getByRole('article', { name: 'Feeder' });
+  await expect(article.getByRole('table', { name: 'Parameters' })).toContainText('160.0 mm/s');
+  await expect(article.getByRole('table', { name: 'Upsets' })).toContainText('It has no power');
+  await expect(article.getByRole('img', { name: /^Timing chart: .*D\.Length/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Pick And Place' }).click();
+  const arm = page.getByRole('article', { name: 'Pick And Place' });
+  await expect(arm.getByRole('img', { name: 'The devices' })).toContainText('Box');
+  await arm.getByRole('button', { name: 'Hold D.Down' }).hover();
+  await page.mouse.down();
+  await expect(arm.getByRole('img', { name: /^Now/ }).locator('rect').first()).toBeVisible();
+  await page.mouse.up();
 });

@@ -31,8 +31,8 @@ export { type ProofAnswer, type RuleProof, proveRules } from './proof/prove-rule
 export type { Solver } from './proof/induction.js';
 export { transferState, type Transferred } from './runtime/transfer.js';
 export { type Value, findPath, formatValue, parseValue, readLocation, writeLocation, nanosecondsAsMs } from './runtime/paths.js';
-export { type CheckRow, type Device, type InterlockRule, type IoModule, type AttachedRun, type BenchDesk, FORMATS, type NumberFormat, type WatchList, POINT_STATES, type TriedPoint, type WatchRow, type Plan, type PlanStep, type Sequence, type Way, type Project, type ProjectPou, type ProjectTask, type RungText, type SequenceCheck, type Tag, FORMAT, VERSION, emptyProject, projectText } from './project/document.js';
-export { type Edit, type Applied, EDIT_KINDS, applyEdit, renameDevice, renameRule } from './project/edits.js';
+export { type CheckRow, type Device, type OwnKind, type PictureShape, type InterlockRule, type IoModule, type AttachedRun, type BenchDesk, FORMATS, type NumberFormat, type WatchList, POINT_STATES, type TriedPoint, type WatchRow, type Plan, type PlanStep, type Sequence, type Way, type Project, type ProjectPou, type ProjectTask, type RungText, type SequenceCheck, type Tag, FORMAT, VERSION, emptyProject, projectText } from './project/document.js';
+export { type Edit, type Applied, EDIT_KINDS, applyEdit, renameDevice, renameKind, renameRule } from './project/edits.js';
 export { type Compiled, type InputFile, Compiler, compile } from './project/compile.js';
 export { type Use, changeOf, renamePou, renameTag, renameType, textChange, usesOf } from './project/uses.js';
 export { bitsOf, guessTag, nextFree, seriesNames, seriesTags } from './project/guess.js';
@@ -47,9 +47,11 @@ export { type Completion, type HoverFact, type DefinitionPlace, type FoundUse, t
 export { type Difference, compareProjects } from './project/compare.js';
 export { MACHINE, tagText } from './project/sources.js';
 export { projectHash } from './project/hash.js';
-export { type DeviceKind, type Handle, type Terminal, type Upset, deviceBlock } from './machine/device.js';
-export { type Loose, looseEnds, tagNameFor, wiresThatMatch } from './project/wiring.js';
-export { DEVICE_GROUPS, DEVICE_KINDS, deviceKind } from './machine/library.js';
+export { type DeviceKind, type Handle, type Parameter, type Terminal, type TerminalType, type Upset, LINE, LINE_PARTS, PART, PART_TYPES, deviceBlock, deviceParts, limitsOf } from './machine/device.js';
+export { type DrawnShape, type PictureProblem, type ReadPicture, readPicture } from './project/picture.js';
+export { type Loose, linkEnds, looseEnds, snapLinks, tagNameFor, wiresThatMatch } from './project/wiring.js';
+export { DEVICE_GROUPS, DEVICE_KINDS } from './machine/library.js';
+export { kindOf } from './project/kinds.js';
 export { parseCondition, parseSpan } from './prove/sentences.js';
 export { type SentenceEnd, completeSentence } from './prove/complete.js';
 export { type ProofPlan, planProof } from './prove/plan.js';

@@ -1,5 +1,5 @@
 /** Short ways for tests: text or rung lines in, an engine out. */
-import { Engine, type Image, type Project, compile, emptyProject } from '../src/index.js';
+import { type Device, Engine, type Image, type OwnKind, type Project, compile, emptyProject } from '../src/index.js';
 
 /** Compiles a text that must have no errors. */
 export function imageOf(text: string, watched = false): Image {
@@ -30,3 +30,14 @@ export const codesOf = (text: string): string[] => compile([{ kind: 'text', name
 
 /** A program with these variables and statements. */
 export const program = (variables: string, body: string): string => `PROGRAM P\nVAR ${variables} END_VAR\n${body}\nEND_PROGRAM`;
+
+/** A machine of these devices on the engine, without errors. */
+export function machine(devices: readonly Omit<Device, 'id'>[], base: Project = emptyProject('M'), kinds?: readonly OwnKind[]): Engine {
+  const c = compile([{ kind: 'project', name: 'm', project: { ...base, machine: { devices: devices.map((d, i) => ({ id: `d${i}`, ...d })), ...(kinds ? { kinds } : {}) } } }]);
+  if (c.hasErrors) throw new Error(c.diagnostics.map((d) => d.message).join('\n'));
+  return new Engine(c.build(false), { stepNs: 10_000_000n, wires: c.wires });
+}
+/** Scans of 10 ms. */
+export const run = (e: Engine, ms: number): void => { for (let i = 0; i < ms / 10; i++) e.runScan(); };
+/** How many scans until it is so; `most` when it never is. */
+export const scansUntil = (e: Engine, done: () => boolean, most = 1000): number => { let n = 0; while (!done() && n < most) { e.runScan(); n++; } return n; };

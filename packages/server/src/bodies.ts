@@ -1,6 +1,6 @@
 /** Shapes of request bodies, checked at the door. */
 import { EDIT_KINDS, type Edit } from '@ferrule/core';
-import { BenchShape, PlanShape, CheckShape, DeviceShape, ModuleShape, PouShape, ProjectShape, RowShape, RuleShape, RungShape, TagShape, TaskShape, TypeShape, shapeProblems } from '@ferrule/core/schema';
+import { BenchShape, PlanShape, CheckShape, DeviceShape, KindShape, ModuleShape, PouShape, ProjectShape, RowShape, RuleShape, RungShape, TagShape, TaskShape, TypeShape, shapeProblems } from '@ferrule/core/schema';
 import { IsArray, IsIn, IsInt, IsOptional, IsString, Length, Min, ArrayMaxSize, ArrayMinSize, Matches } from 'class-validator';
 import { problem } from './problem.js';
 
@@ -52,7 +52,7 @@ const FIELDS: Record<Exclude<Edit['kind'], 'group'>, Fields> = {
   addType: { type: { whole: TypeShape }, at: 'index' }, removeType: { id: 'string' }, changeType: { id: 'string', to: { part: TypeShape } },
   changeModules: { modules: { each: ModuleShape } },
   addTask: { task: { whole: TaskShape }, at: 'index' }, removeTask: { id: 'string' }, changeTask: { id: 'string', to: { part: TaskShape } },
-  moveRung: { pou: 'string', id: 'string', to: 'index' }, changeText: { pou: 'string', text: 'string' }, changeDevice: { id: 'string', to: { part: DeviceShape } }, addDevice: { device: { whole: DeviceShape }, at: 'index' }, removeDevice: { id: 'string' },
+  moveRung: { pou: 'string', id: 'string', to: 'index' }, changeText: { pou: 'string', text: 'string' }, changeDevice: { id: 'string', to: { part: DeviceShape } }, addDevice: { device: { whole: DeviceShape }, at: 'index' }, removeDevice: { id: 'string' }, addKind: { of: { whole: KindShape }, at: 'index' }, removeKind: { id: 'string' }, changeKind: { id: 'string', to: { part: KindShape } },
   addCheck: { check: { whole: CheckShape }, at: 'index' }, removeCheck: { id: 'string' }, addRow: { check: 'string', row: { whole: RowShape }, at: 'index' }, removeRow: { check: 'string', id: 'string' }, addRule: { rule: { whole: RuleShape }, at: 'index' }, removeRule: { id: 'string' },
   changeCheck: { id: 'string', to: { part: CheckShape } }, changeRow: { check: 'string', id: 'string', to: { part: RowShape } }, changeRule: { id: 'string', to: { part: RuleShape } },
   replace: { project: { whole: ProjectShape } },

@@ -6,6 +6,8 @@ export type Origin =
   | { readonly kind: 'pou'; readonly id: string; readonly name: string }
   | { readonly kind: 'rung'; readonly pouId: string; readonly pou: string; readonly rungId: string; readonly number: number }
   | { readonly kind: 'device'; readonly id: string; readonly name: string }
+  /** Behaviour of an own device; its `head` lines are written by Ferrule. */
+  | { readonly kind: 'deviceKind'; readonly id: string; readonly name: string; readonly head: number }
   | { readonly kind: 'cell'; readonly owner: 'check' | 'rule'; readonly id: string; readonly name: string; readonly row: number; readonly cell: string };
 
 /** One text the front end reads: a file, a tag's declaration, a rung line, a cell of a check. */
@@ -65,6 +67,10 @@ export function placeText(span: Span): string {
       return `${source.name}:Tags/${source.origin.name}`;
     case 'device':
       return `${source.name}:Machine/${source.origin.name}`;
+    case 'deviceKind': {
+      const p = positionOf(source, span.start), line = p.line - source.origin.head;
+      return line > 0 ? `${source.name}:Machine/${source.origin.name}:${line}:${p.column}` : `${source.name}:Machine/${source.origin.name}`;
+    }
     case 'cell':
       return `${source.name}:Prove/${source.origin.name}/${source.origin.owner === 'rule' ? source.origin.cell : `row ${source.origin.row}/${source.origin.cell}`}`;
     case 'pou': {

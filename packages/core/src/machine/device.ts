@@ -1,6 +1,16 @@
 /** What a kind of device is: its behaviour in structured text and its description for wiring, panel and view. */
-export interface Terminal { readonly name: string; readonly type: 'BOOL' | 'REAL' | 'UINT' | 'INT'; readonly direction: 'in' | 'out'; readonly help: string }
-export interface Parameter { readonly name: string; readonly type: string; readonly initial: string; readonly unit?: string; readonly help: string }
+export type TerminalType = 'BOOL' | 'REAL' | 'UINT' | 'INT' | typeof PART | typeof LINE;
+export interface Terminal {
+  readonly name: string;
+  readonly type: TerminalType;
+  readonly direction: 'in' | 'out';
+  readonly help: string;
+  /** Not a wire but an effect: a position, a flow, a part that is handed on. Linked to another device. */
+  readonly mechanical?: boolean;
+  /** An effect back on what came before (no room, a part was taken): it closes no loop of signals. */
+  readonly back?: boolean;
+}
+export interface Parameter { readonly name: string; readonly type: string; readonly initial: string; readonly unit?: string; /** Limits of a sensible value, both included. */ readonly min?: number; readonly max?: number; readonly help: string }
 /** Something going wrong on purpose: a BOOL of the block that is set from outside. */
 export interface Upset { readonly name: string; readonly help: string }
 /** What a person does to a device on the panel: a variable of the block that is written from outside. */
@@ -17,10 +27,69 @@ export interface DeviceKind {
   /** Body and inner variables; terminals, parameters, upsets and handles are declared from the lists above. */
   readonly locals: string;
   readonly body: string;
+  /** Where it has its place in the flow: at a line (a sensor, a stop) instead of a station of its own. */
+  readonly sits?: 'line';
+}
+
+/** A thing that is made or moved: a crate, a bottle, a piece of wire. Number 0 is none. */
+export const PART = 'Machine_Part';
+/** The parts on a stretch of the flow, the first one foremost; places are those of their front edges, in m. */
+export const LINE = 'Machine_Line';
+/** Most parts that a line holds. */
+export const LINE_PARTS = 12;
+export const PART_TYPES = `TYPE
+  ${PART} : STRUCT
+    Number : UINT; (* 0: none *)
+    Sort : USINT; (* what kind of part it is *)
+    Worked : BYTE; (* one bit for each work done on it *)
+    Weight : REAL; (* kg *)
+    Length : REAL; (* m *)
+  END_STRUCT;
+  ${LINE} : STRUCT
+    Count : INT;
+    Front : ARRAY [1..${LINE_PARTS}] OF REAL; (* m *)
+    Part : ARRAY [1..${LINE_PARTS}] OF ${PART};
+  END_STRUCT;
+END_TYPE
+`;
+
+export const bool = (name: string, direction: 'in' | 'out', help: string): Terminal => ({ name, type: 'BOOL', direction, help });
+export const real = (name: string, direction: 'in' | 'out', help: string): Terminal => ({ name, type: 'REAL', direction, help });
+/** An effect that the device feels or has. */
+export const mech = (name: string, direction: 'in' | 'out', help: string, type: TerminalType = 'REAL', back = false): Terminal => ({ name, type, direction, help, mechanical: true, ...(back ? { back } : {}) });
+
+/** Takes away its power: what drives it reads as off. Every device that is driven has it. */
+export const NO_POWER: Upset = { name: 'NoPower', help: 'It has no power: nothing that drives it comes through' };
+/** Inputs that are dead without power. */
+const driven = (k: DeviceKind): readonly Terminal[] => k.terminals.filter((t) => t.direction === 'in' && !t.mechanical);
+/** A kind with what every kind has: the loss of its power, where it is driven. */
+export const wholeKind = <K extends DeviceKind>(k: K): K => (driven(k).length && !k.upsets.includes(NO_POWER) ? { ...k, upsets: [...k.upsets, NO_POWER] } : k);
+
+/** Limits of a parameter that states none, by its unit: what is impossible or certainly a slip. */
+const UNIT_LIMITS: Readonly<Record<string, readonly [number, number]>> = { s: [0.001, 86_400], m: [0.001, 10_000], 'm/s': [0.001, 100], mm: [0.001, 1e6], 'mm/s': [0.001, 1e6], 'l/s': [0, 1e5], l: [0.001, 1e7], kg: [0, 1e6], 'kg/s': [0, 1e5], '°C': [-273.15, 4000], '%': [0, 100], A: [0, 1e5], N: [0, 1e7], 'N/s': [0, 1e7], Pa: [0, 1e8], pieces: [0, 65_535] };
+/** Lowest and highest sensible value of a parameter; undefined where any will do. */
+export function limitsOf(p: Parameter): readonly [number, number] | undefined {
+  const [low, high] = (p.unit !== undefined ? UNIT_LIMITS[p.unit] : undefined) ?? [-Infinity, Infinity];
+  const limits = [p.min ?? low, p.max ?? high] as const;
+  return limits.some(Number.isFinite) ? limits : undefined;
 }
 
 /** The device as a function block. Its instances live in the program `Machine`. */
 export function deviceBlock(k: DeviceKind): string {
+  return `${deviceHead(k)}${k.body}
+END_FUNCTION_BLOCK
+`;
+}
+
+/** Where the inner variables and the body of a kind begin in the text of its block, as offsets: to show a problem where it was written. */
+export function deviceParts(k: DeviceKind): { readonly locals: number; readonly body: number } {
+  const head = deviceHead(k);
+  return { locals: head.indexOf(LOCALS) + LOCALS.length, body: head.length };
+}
+const LOCALS = '  Dt : REAL; (* seconds since the last scan *)\n';
+
+/** Everything before the body: problems in the body are counted in its own lines. */
+export function deviceHead(k: DeviceKind): string {
   const of = (direction: 'in' | 'out') => k.terminals.filter((t) => t.direction === direction).map((t) => `  ${t.name} : ${t.type};`).join('\n');
   const given = [
     ...k.parameters.map((p) => `  ${p.name} : ${p.type} := ${p.initial};`),
@@ -36,13 +105,16 @@ VAR_OUTPUT
 ${of('out')}
 END_VAR
 VAR
-  Dt : REAL; (* seconds since the last scan *)
-${k.locals}
+${LOCALS}${k.locals}
 END_VAR
 Dt := TIME_TO_REAL(__STEP()) / 1000.0;
-${k.body}
-END_FUNCTION_BLOCK
 `;
+}
+
+/** What the machine does before it works a device: without power of its own, or without the supply (a device of that name), nothing that drives it comes through. */
+export function powerText(k: DeviceKind, name: string, supply: string | undefined): string {
+  const off = driven(k).map((t) => `${name}.${t.name} := ${t.type === 'BOOL' ? 'FALSE' : t.type === 'REAL' ? '0.0' : '0'};`).join(' ');
+  return off && `IF ${name}.NoPower${supply === undefined ? '' : ` OR ${supply}.Lost`} THEN ${off} END_IF;`;
 }
 
 export const deviceBlockName = (type: string): string => `Device_${type}`;

@@ -1,9 +1,9 @@
 /** Upsets at random, the same for the same seed: one now and then, each for a while. */
 import type { Project } from './document.js';
-import { deviceKind } from '../machine/library.js';
+import { kindOf } from './kinds.js';
 
 /** Paths of everything that can go wrong on the machine of a project. */
-export const upsetsOf = (project: Project): readonly string[] => project.machine.devices.flatMap((d) => (deviceKind(d.type)?.upsets ?? []).map((u) => `Machine.${d.name}.${u.name}`));
+export const upsetsOf = (project: Project): readonly string[] => project.machine.devices.flatMap((d) => (kindOf(project.machine, d.type)?.upsets ?? []).map((u) => `Machine.${d.name}.${u.name}`));
 
 export interface ChanceUpset { readonly path: string; /** Scans after the beginning of its turn. */ readonly from: number; /** Scans it lasts. */ readonly lasts: number }
 

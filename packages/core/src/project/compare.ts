@@ -24,6 +24,7 @@ export function compareProjects(before: Project, after: Project): Difference[] {
     ...pous(before, after),
     ...lists(before.tasks, after.tasks, 'tasks', (t) => `Task ${t.name}`, (t) => `${t.event ? `on ${t.event}` : t.interval}, priority ${t.priority}: ${t.programs.join(', ')}`),
     ...lists(before.modules ?? [], after.modules ?? [], 'settings', (m) => `Module ${m.name}`, (m) => `%${m.area}${m.start}, ${m.bytes} bytes`),
+    ...lists(before.machine.kinds ?? [], after.machine.kinds ?? [], 'machine', (k) => `Kind of device ${k.type}`, (k) => JSON.stringify(k)),
     ...lists(before.machine.devices, after.machine.devices, 'machine', (d) => `Machine ${d.name}`, (d) => JSON.stringify({ type: d.type, ...d.parameters, ...d.wires })),
     ...lists(before.checks, after.checks, 'prove', (c) => `Check ${c.name}`, (c) => [c.note, c.begins && `begins with ${named(c.begins)}`, ...c.rows.map((r) => [r.when, ...(r.do ?? []), ...(r.expect ?? []).map((e) => `expect ${e}`)].filter(Boolean).join('; ')), ...(c.table ? [c.table.columns.join(' | '), ...c.table.rows.map((r) => r.join(' | '))] : [])].filter(Boolean).join('\n')),
     ...lists(before.rules, after.rules, 'prove', (r) => `Rule ${r.name}`, (r) => r.sentence),

@@ -82,7 +82,7 @@ function checkWires(program: CheckedProgram, wires: readonly (Wire & { source: S
     const from = findPath(image, w.from), to = findPath(image, w.to);
     if ('error' in from) problems.error('UNKNOWN_NAME', from.error, at);
     else if ('error' in to) problems.error('UNKNOWN_NAME', to.error, at);
-    else if (!sameType(from.location.type, to.location.type) || baseOf(from.location.type) === undefined) {
+    else if (!sameType(from.location.type, to.location.type) || (baseOf(from.location.type) === undefined && w.kind !== 'link')) {
       problems.error('TYPE_MISMATCH', `The wire from '${w.from}' (${typeText(from.location.type)}) to '${w.to}' (${typeText(to.location.type)}) joins different types.`, at);
     } else if (w.kind === 'toTag') {
       const before = driven.get(w.to.toLowerCase());

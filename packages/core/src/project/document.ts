@@ -1,3 +1,5 @@
+import type { DeviceKind } from '../machine/device.js';
+
 /**
  * The project document: one JSON value, versioned. Logic is kept as text — rungs as rung lines, blocks as
  * structured text — so that files compare well; ids are stable, so that undo, compare and live edit follow a
@@ -50,6 +52,29 @@ export interface Device {
   /** Terminal → tag path; `Device.Terminal` of another device for a mechanical link. */
   readonly wires?: Readonly<Record<string, string>>;
 }
+
+/**
+ * One shape of the picture of a device, around the origin of its place; y goes down. Numbers are expressions over the
+ * device's variables (`20 + 40 * Position`), so is what it is lit or shown by; a text may hold `{Level:1}`, a value with so many decimals.
+ */
+export interface PictureShape {
+  readonly id: string;
+  readonly shape: 'box' | 'round' | 'line' | 'bar' | 'lamp' | 'text';
+  readonly x: string;
+  readonly y: string;
+  /** Width and height of a box or bar, diameter of a round, where a line goes to. */
+  readonly w?: string;
+  readonly h?: string;
+  /** Degrees, clockwise. */
+  readonly turn?: string;
+  readonly lit?: string;
+  readonly show?: string;
+  /** How far a bar is filled, 0 to 1. */
+  readonly fill?: string;
+  readonly text?: string;
+}
+/** A kind of device of the project's own: behaviour in structured text, and a picture. */
+export interface OwnKind extends DeviceKind { readonly id: string; /** Room of the picture along the flow. */ readonly width: number; readonly picture: readonly PictureShape[] }
 
 export interface CheckRow { readonly id: string; readonly when?: string; readonly do?: readonly string[]; readonly expect?: readonly string[] }
 /** Values that a check is played with, one run a row; `{Column}` in its sentences stands for them. */
@@ -116,7 +141,7 @@ export interface Project {
   readonly tasks: readonly ProjectTask[];
   /** The I/O layout; without one, every address counts as there. */
   readonly modules?: readonly IoModule[];
-  readonly machine: { readonly devices: readonly Device[] };
+  readonly machine: { readonly devices: readonly Device[]; readonly kinds?: readonly OwnKind[] };
   readonly checks: readonly SequenceCheck[];
   readonly rules: readonly InterlockRule[];
   /** What the project makes of the rules of checking that it does not leave at 'warning', by code. */

@@ -3,7 +3,7 @@
  * history all use these and nothing else. An edit that does not fit the document is refused with a reason.
  */
 import { parseDo } from '../prove/sentences.js';
-import type { BenchDesk, Plan, CheckRow, Device, InterlockRule, IoModule, Project, ProjectPou, ProjectTask, RungText, SequenceCheck, Tag, TypeText } from './document.js';
+import type { BenchDesk, Plan, CheckRow, Device, InterlockRule, IoModule, OwnKind, Project, ProjectPou, ProjectTask, RungText, SequenceCheck, Tag, TypeText } from './document.js';
 
 export type Edit =
   | { readonly kind: 'addTag'; readonly tag: Tag; readonly at?: number }
@@ -41,6 +41,9 @@ export type Edit =
   | { readonly kind: 'changeScope'; readonly paths: readonly string[] }
   | { readonly kind: 'addDevice'; readonly device: Device; readonly at: number }
   | { readonly kind: 'removeDevice'; readonly id: string }
+  | { readonly kind: 'addKind'; readonly of: OwnKind; readonly at: number }
+  | { readonly kind: 'removeKind'; readonly id: string }
+  | { readonly kind: 'changeKind'; readonly id: string; readonly to: Partial<Omit<OwnKind, 'id'>> }
   | { readonly kind: 'changePlan'; readonly plan: Plan | null }
   /** Parts that are given take the place of those there were. */
   | { readonly kind: 'changeBench'; readonly to: BenchDesk }
@@ -51,7 +54,7 @@ export type Edit =
   | { readonly kind: 'group'; readonly label: string; readonly edits: readonly Edit[] };
 
 export const EDIT_KINDS: readonly Edit['kind'][] = [
-  'addTag', 'removeTag', 'changeTag', 'addRung', 'removeRung', 'changeRung', 'moveRung', 'addPou', 'removePou', 'changePou', 'addType', 'removeType', 'changeType', 'addTask', 'removeTask', 'changeTask', 'changeModules', 'changeText', 'changeDevice', 'addDevice', 'removeDevice', 'addCheck', 'removeCheck', 'changeCheck', 'addRow', 'removeRow', 'changeRow', 'addRule', 'removeRule', 'changeRule', 'changeChecking', 'changeScope', 'changeBench', 'changePlan', 'rename', 'replace', 'group',
+  'addTag', 'removeTag', 'changeTag', 'addRung', 'removeRung', 'changeRung', 'moveRung', 'addPou', 'removePou', 'changePou', 'addType', 'removeType', 'changeType', 'addTask', 'removeTask', 'changeTask', 'changeModules', 'changeText', 'changeDevice', 'addDevice', 'removeDevice', 'addKind', 'removeKind', 'changeKind', 'addCheck', 'removeCheck', 'changeCheck', 'addRow', 'removeRow', 'changeRow', 'addRule', 'removeRule', 'changeRule', 'changeChecking', 'changeScope', 'changeBench', 'changePlan', 'rename', 'replace', 'group',
 ];
 
 export type Applied = { readonly project: Project; readonly inverse: Edit } | { readonly refused: string };
@@ -107,6 +110,9 @@ export function applyEdit(p: Project, e: Edit): Applied {
     case 'changeDevice': return changeIn(p.machine.devices, e.id, e.to, 'device', (devices) => ({ ...p, machine: { ...p.machine, devices } }), (to) => ({ ...e, to }));
     case 'addDevice': return addTo(p.machine.devices, e.device, e.at, 'device', (devices) => ({ ...p, machine: { ...p.machine, devices } }), { kind: 'removeDevice', id: e.device.id });
     case 'removeDevice': return takeFrom(p.machine.devices, e.id, 'device', (devices) => ({ ...p, machine: { ...p.machine, devices } }), (device, at) => ({ kind: 'addDevice', device, at }));
+    case 'addKind': return addTo(p.machine.kinds ?? [], e.of, e.at, 'kind of device', (kinds) => withKinds(p, kinds), { kind: 'removeKind', id: e.of.id });
+    case 'removeKind': return takeFrom(p.machine.kinds ?? [], e.id, 'kind of device', (kinds) => withKinds(p, kinds), (of, at) => ({ kind: 'addKind', of, at }));
+    case 'changeKind': return changeIn(p.machine.kinds ?? [], e.id, e.to, 'kind of device', (kinds) => withKinds(p, kinds), (to) => ({ ...e, to }));
     case 'addCheck': return addTo(p.checks, e.check, e.at, 'check', (checks) => ({ ...p, checks }), { kind: 'removeCheck', id: e.check.id });
     case 'removeCheck': return takeFrom(p.checks, e.id, 'check', (checks) => ({ ...p, checks }), (check, at) => ({ kind: 'addCheck', check, at }));
     case 'changeCheck': return changeIn(p.checks, e.id, e.to, 'check', (checks) => ({ ...p, checks }), (to) => ({ ...e, to }));
@@ -164,6 +170,8 @@ function applyGroup(p: Project, e: Edit & { kind: 'group' }): Applied {
   return done(project, { kind: 'group', label: e.label, edits: inverses });
 }
 
+/** A project without kinds of its own does not speak of them. */
+const withKinds = (p: Project, kinds: readonly OwnKind[]): Project => ({ ...p, machine: { devices: p.machine.devices, ...(kinds.length ? { kinds } : {}) } });
 const refuse = (refused: string): Applied => ({ refused });
 const done = (project: Project, inverse: Edit): Applied => ({ project, inverse });
 const insert = <T>(list: readonly T[], item: T, at: number): T[] => [...list.slice(0, at), item, ...list.slice(at)];
@@ -199,6 +207,12 @@ export function renameRule(p: Project, id: string, to: string): Edit {
   const keeps = (e: string) => /^\s*keeps\s+'(.+)'\s*$/i.exec(e)?.[1]?.toLowerCase() === from;
   const edits = p.checks.flatMap((c) => c.rows.flatMap((r): Edit[] => (r.expect?.some(keeps) ? [{ kind: 'changeRow', check: c.id, id: r.id, to: { expect: r.expect.map((e) => (keeps(e) ? `keeps '${to}'` : e)) } }] : [])));
   return edits.length ? { kind: 'group', label: `Rename rule ${p.rules.find((r) => r.id === id)?.name ?? ''}`, edits: [change, ...edits] } : change;
+}
+
+/** Gives an own kind of device another name, also at the devices of that kind: one step to undo. */
+export function renameKind(p: Project, id: string, to: string): Edit {
+  const from = p.machine.kinds?.find((k) => k.id === id)?.type ?? '';
+  return { kind: 'group', label: `Rename ${from} to ${to}`, edits: [{ kind: 'changeKind', id, to: { type: to } }, ...p.machine.devices.flatMap((d): Edit[] => (d.type.toLowerCase() === from.toLowerCase() ? [{ kind: 'changeDevice', id: d.id, to: { type: to } }] : []))] };
 }
 
 /** Gives a device another name, also in wires that lead to it, in what checks do with it, and where its values are named: one step to undo. */

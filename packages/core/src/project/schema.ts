@@ -1,7 +1,8 @@
 /** The shape of a project file and of API bodies, for class-validator; `parseProject` turns failures into sentences with their place. */
 import 'reflect-metadata';
 import { Type, plainToInstance } from 'class-transformer';
-import { Equals, IsArray, IsBoolean, IsIn, IsInt, IsNotEmpty, IsObject, IsOptional, IsString, Length, Max, MaxLength, Min, ValidateIf, ValidateBy, ValidateNested, type ValidationError, validateSync } from 'class-validator';
+import { Equals, IsArray, IsBoolean, IsIn, IsInt, IsNotEmpty, IsNumber, IsObject, IsOptional, IsString, Length, Matches, Max, MaxLength, Min, ValidateIf, ValidateBy, ValidateNested, type ValidationError, validateSync } from 'class-validator';
+import { LINE, PART } from '../machine/device.js';
 import { FORMATS, FORMAT, POINT_STATES, type Project, VERSION } from './document.js';
 
 class Identified {
@@ -60,8 +61,56 @@ export class ModuleShape extends Identified {
   @IsInt() @Min(0) @Max(65_535) start!: number;
   @IsInt() @Min(1) @Max(4096) bytes!: number;
 }
+const TERMINAL_TYPES = ['BOOL', 'REAL', 'UINT', 'INT', PART, LINE];
+const IsIdentifier = () => Matches(/^[A-Za-z_][A-Za-z0-9_]*$/, { message: 'must be a name: letters, digits and underscores, a letter first' });
+class PieceShape {
+  @IsString() @Length(1, 120) @IsIdentifier() name!: string;
+  @IsString() @MaxLength(1000) help!: string;
+}
+class TerminalShape extends PieceShape {
+  @IsIn(TERMINAL_TYPES) type!: string;
+  @IsIn(['in', 'out']) direction!: string;
+  @IsOptional() @IsBoolean() mechanical?: boolean;
+  @IsOptional() @IsBoolean() back?: boolean;
+}
+class ParameterShape extends PieceShape {
+  @IsString() @Length(1, 200) type!: string;
+  @IsString() @Length(1, 2000) initial!: string;
+  @IsOptional() @IsString() @MaxLength(40) unit?: string;
+  @IsOptional() @IsNumber() min?: number;
+  @IsOptional() @IsNumber() max?: number;
+}
+class HandleShape extends PieceShape {
+  @IsIn(['press', 'turn', 'latch', 'number']) type!: string;
+}
+class DrawingShape extends Identified {
+  @IsIn(['box', 'round', 'line', 'bar', 'lamp', 'text']) shape!: string;
+  @IsString() @MaxLength(500) x!: string;
+  @IsString() @MaxLength(500) y!: string;
+  @IsOptional() @IsString() @MaxLength(500) w?: string;
+  @IsOptional() @IsString() @MaxLength(500) h?: string;
+  @IsOptional() @IsString() @MaxLength(500) turn?: string;
+  @IsOptional() @IsString() @MaxLength(500) lit?: string;
+  @IsOptional() @IsString() @MaxLength(500) show?: string;
+  @IsOptional() @IsString() @MaxLength(500) fill?: string;
+  @IsOptional() @IsString() @MaxLength(500) text?: string;
+}
+export class KindShape extends Identified {
+  @IsString() @Length(1, 120) @IsIdentifier() type!: string;
+  @IsString() @MaxLength(5000) help!: string;
+  @IsArray() @ValidateNested({ each: true }) @Type(() => TerminalShape) terminals!: TerminalShape[];
+  @IsArray() @ValidateNested({ each: true }) @Type(() => ParameterShape) parameters!: ParameterShape[];
+  @IsArray() @ValidateNested({ each: true }) @Type(() => PieceShape) upsets!: PieceShape[];
+  @IsArray() @ValidateNested({ each: true }) @Type(() => HandleShape) handles!: HandleShape[];
+  @IsString() @MaxLength(100_000) locals!: string;
+  @IsString() @MaxLength(500_000) body!: string;
+  @IsOptional() @IsIn(['line']) sits?: string;
+  @IsNumber() @Min(20) @Max(600) width!: number;
+  @IsArray() @ValidateNested({ each: true }) @Type(() => DrawingShape) picture!: DrawingShape[];
+}
 class MachineShape {
   @IsArray() @ValidateNested({ each: true }) @Type(() => DeviceShape) devices!: DeviceShape[];
+  @IsOptional() @IsArray() @ValidateNested({ each: true }) @Type(() => KindShape) kinds?: KindShape[];
 }
 const AreTexts = () => ValidateBy({ name: 'areTexts', validator: { validate: (v: unknown) => Array.isArray(v) && v.length <= 10_000 && v.every((r) => Array.isArray(r) && r.every((x) => typeof x === 'string' && x.length <= 500)), defaultMessage: () => 'rows must be lists of texts' } });
 export class RowShape extends Identified {
@@ -229,6 +278,7 @@ export function referenceProblems(p: Project): string[] {
   unique('checks', p.checks);
   unique('rules', p.rules);
   unique('machine.devices', p.machine.devices);
+  unique('machine.kinds', p.machine.kinds ?? []);
   unique('rungs', p.pous.flatMap((x) => (x.language === 'LD' ? x.rungs : [])));
   const programs = new Set(p.pous.filter((x) => x.kind === 'program').map((x) => x.name.toLowerCase()));
   p.tasks.forEach((t, i) => t.programs.forEach((name, j) => { if (!programs.has(name.toLowerCase())) problems.push(`tasks.${i}.programs.${j}: there is no program '${name}'.`); }));

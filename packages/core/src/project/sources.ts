@@ -1,13 +1,15 @@
 /** A project document to the declarations the front end checks: tags, types, rungs lowered, devices as blocks. */
 import { Problems, didYouMean } from '../language/diagnostic.js';
-import { parseExpressionText, parseFile, parseVariableSections, parseVariableText } from '../language/parser.js';
-import { type Source, makeSource } from '../language/source.js';
+import { parseExpressionText, parseFile, parseStatementsText, parseVariableSections, parseVariableText } from '../language/parser.js';
+import { type Source, type Span, makeSource } from '../language/source.js';
 import type { Configuration, Declaration, Expression, Name, Pou, Statement, TaskDecl, VariableBlock } from '../language/tree.js';
 import { Kept } from '../language/kept.js';
 import { type LoweredRung, lowerRung } from '../ladder/lower.js';
 import { type ParsedRung, parseRungLine } from '../ladder/parse.js';
-import { type DeviceKind, deviceBlock, deviceBlockName } from '../machine/device.js';
-import { DEVICE_KINDS, deviceKind } from '../machine/library.js';
+import { type DeviceKind, LINE, PART, PART_TYPES, deviceBlock, deviceBlockName, deviceHead, limitsOf, powerText } from '../machine/device.js';
+import { readPicture } from './picture.js';
+import { DEVICE_KINDS, shippedKind } from '../machine/library.js';
+import { kindOf, ownKind } from './kinds.js';
 import type { Device, Project, ProjectPou, Tag } from './document.js';
 import { SYSTEM, SYSTEM_TEXT } from '../library/system.js';
 import type { Wire } from '../runtime/engine.js';
@@ -32,10 +34,10 @@ export function projectSources(project: Project, name: string, problems: Problem
     ...project.tags.map((t) => tags.get(t.id, t.standsFor ? `${t.name} = ${t.standsFor}` : tagText(t), t.constant ? (t.retain ? 'both' : 'constant') : t.retain ? 'retain' : '', problems, (own) => ({ kind: 'globals' as const, block: tagBlock(t, name, own) }))),
     ...project.pous.flatMap((p) => (p.language === 'LD' ? [ladderPou(p, name, problems, rungs, kept)] : texts.get(p.id, p.text, p.name, problems, (own) => parseFile(makeSource(name, p.text, { kind: 'pou', id: p.id, name: p.name }), own)))),
   ];
-  const machine = kept.group('machine').get('', JSON.stringify(project.machine.devices), name, problems, (own) => machineDeclarations(project, name, own));
+  const machine = kept.group('machine').get('', JSON.stringify(project.machine), name, problems, (own) => machineDeclarations(project, name, own));
   const hasSystem = asksSystem(project);
   if (hasSystem) declarations.push(...kept.group('system').get('', '', '', problems, (own) => parseFile(makeSource('system.st', SYSTEM_TEXT, { kind: 'library' }), own)));
-  declarations.push(...machine.declarations, configuration(project, name, problems, machine.declarations.length > 0, hasSystem));
+  declarations.push(...machine.declarations, configuration(project, name, problems, project.machine.devices.length > 0, hasSystem));
   return { declarations, rungs, wires: machine.wires };
 }
 
@@ -93,30 +95,88 @@ function ladderPou(p: ProjectPou & { language: 'LD' }, name: string, problems: P
 
 function machineDeclarations(project: Project, name: string, problems: Problems): { declarations: Declaration[]; wires: (Wire & { source: Source })[] } {
   const { devices } = project.machine;
-  if (!devices.length) return { declarations: [], wires: [] };
+  if (!devices.length && !project.machine.kinds?.length) return { declarations: [], wires: [] };
   const declarations: Declaration[] = [];
   const wires: (Wire & { source: Source })[] = [];
   const variables: VariableBlock['variables'][number][] = [];
   const body: Statement[] = [];
   const kinds = new Set<DeviceKind>();
+  const supply = devices.find((d) => d.type.toLowerCase() === 'supply')?.name;
   for (const d of devices) {
     const source = makeSource(name, deviceText(d), { kind: 'device', id: d.id, name: d.name });
     const at = { source, start: 0, end: d.name.length };
-    const kind = deviceKind(d.type);
+    const kind = kindOf(project.machine, d.type);
     if (!kind) {
-      problems.error('UNKNOWN_DEVICE', `There is no kind of device '${d.type}'.${didYouMean(d.type, DEVICE_KINDS.map((k) => k.type))}`, at);
+      problems.error('UNKNOWN_DEVICE', `There is no kind of device '${d.type}'.${didYouMean(d.type, [...DEVICE_KINDS, ...project.machine.kinds ?? []].map((k) => k.type))}`, at);
       continue;
     }
     kinds.add(kind);
-    variables.push(parseVariableText(source, problems));
+    variables.push(parseVariableText(makeSource(name, deviceText(sensible(d, kind, at, problems)), source.origin), problems));
     const callee: Expression = { kind: 'name', name: d.name, at };
+    const dead = powerText(kind, d.name, supply);
+    if (dead) body.push(...parseStatementsText(makeSource(name, dead, { kind: 'library' }), problems));
     body.push({ kind: 'call', call: { kind: 'call', callee, args: [], at }, at });
     wires.push(...deviceWires(d, kind, devices, source, problems));
   }
-  for (const k of kinds) declarations.push(...parseFile(makeSource(`devices/${k.type}.st`, deviceBlock(k), { kind: 'library' }), problems));
+  loopsOfSignals(project, name, problems);
+  if ([...kinds].some((k) => k.terminals.some((t) => t.type === PART || t.type === LINE)) || project.machine.kinds?.length) declarations.push(...parseFile(makeSource('devices/parts.st', PART_TYPES, { kind: 'library' }), problems));
+  const own = ownKinds(project, name, problems);
+  for (const k of kinds) if (shippedKind(k.type)) declarations.push(...parseFile(makeSource(`devices/${k.type}.st`, deviceBlock(k), { kind: 'library' }), problems));
+  declarations.push(...own);
+  if (!devices.length) return { declarations, wires };
   const at = { source: makeSource(name, MACHINE, { kind: 'library' }), start: 0, end: MACHINE.length };
   declarations.push({ ...programDecl({ text: MACHINE, at }), blocks: [{ section: 'VAR', constant: false, retain: false, variables }], body });
   return { declarations, wires };
+}
+
+/** The project's own kinds of devices, each a block of its own; also those that no device is of, so that a slip is seen at once. */
+function ownKinds(project: Project, name: string, problems: Problems): Declaration[] {
+  const taken = new Set<string>();
+  return (project.machine.kinds ?? []).flatMap((own) => {
+    const k = ownKind(own), head = deviceHead(k).split('\n').length - 1;
+    const source = makeSource(name, deviceBlock(k), { kind: 'deviceKind', id: own.id, name: own.type, head });
+    const at = { source, start: 0, end: 0 }, low = own.type.toLowerCase();
+    if (shippedKind(own.type) || taken.has(low)) { problems.error('DUPLICATE_NAME', `There is a kind of device '${own.type}' already; give this one another name.`, at); return []; }
+    taken.add(low);
+    for (const wrong of readPicture(own).problems) problems.add({ severity: 'warning', code: 'PICTURE', message: `Picture, shape ${own.picture.findIndex((s) => s.id === wrong.shape) + 1}, ${wrong.field}: ${wrong.message}`, at });
+    return parseFile(source, problems);
+  });
+}
+
+/** The device without parameters that make no sense: each is told, and it works on with what the kind says. */
+function sensible(d: Device, kind: DeviceKind, at: Span, problems: Problems): Device {
+  const out = Object.entries(d.parameters ?? {}).filter(([name, text]) => {
+    const p = kind.parameters.find((x) => x.name.toLowerCase() === name.toLowerCase()), limits = p && limitsOf(p), value = Number(text.replaceAll('_', ''));
+    if (!p || !limits || Number.isNaN(value) || (value >= limits[0] && value <= limits[1])) return false;
+    const unit = p.unit ? ` ${p.unit}` : '', [low, high] = limits;
+    problems.add({ severity: 'warning', code: 'OUT_OF_RANGE', message: `'${p.name}' of '${d.name}' is ${text}${unit}; ${high === Infinity ? `it must be at least ${low}` : `it must lie between ${low} and ${high}`}${unit}. Until then it works with ${p.initial}${unit}.`, at });
+    return true;
+  }).map(([name]) => name);
+  return out.length ? { ...d, parameters: Object.fromEntries(Object.entries(d.parameters ?? {}).filter(([name]) => !out.includes(name))) } : d;
+}
+
+/** Links that come back to the device they left, except where an effect back is meant: each takes what the other gave a scan before, which is rarely wanted. */
+function loopsOfSignals(project: Project, name: string, problems: Problems): void {
+  const { devices } = project.machine, named = new Map(devices.map((d) => [d.name.toLowerCase(), d]));
+  const from = (d: Device): { readonly device: Device; readonly said: string }[] => Object.entries(d.wires ?? {}).flatMap(([t, to]) => {
+    const device = named.get(to.split('.')[0]!.toLowerCase()), terminal = kindOf(project.machine, d.type)?.terminals.find((x) => x.name.toLowerCase() === t.toLowerCase());
+    return device && terminal && !terminal.back ? [{ device, said: `${to} → ${d.name}.${terminal.name}` }] : [];
+  });
+  const state = new Map<Device, 'open' | 'done'>();
+  const path: { device: Device; said: string }[] = [];
+  const visit = (d: Device): void => {
+    state.set(d, 'open');
+    for (const link of from(d)) {
+      path.push({ device: d, said: link.said });
+      if (state.get(link.device) === 'open') {
+        const loop = path.slice(path.findIndex((p) => p.device === link.device));
+        problems.add({ severity: 'warning', code: 'SIGNAL_LOOP', message: `The signals go round in a loop: ${loop.map((p) => p.said).reverse().join(', ')}. Each takes what the other gave one scan before; take one of these links away unless you mean that.`, at: { source: makeSource(name, d.name, { kind: 'device', id: link.device.id, name: link.device.name }), start: 0, end: d.name.length } });
+      } else if (!state.has(link.device)) visit(link.device);
+      path.pop();
+    }
+    state.set(d, 'done');
+  };
+  for (const d of devices) if (!state.has(d)) visit(d);
 }
 
 function deviceText(d: Device): string {

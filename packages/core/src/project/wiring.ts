@@ -1,7 +1,7 @@
 /** Wiring a machine: which tag a terminal is meant for by its name, and which terminals are left over or driven twice. */
 import type { Device, Project, Tag } from './document.js';
-import type { DeviceKind, Terminal } from '../machine/device.js';
-import { deviceKind } from '../machine/library.js';
+import { type DeviceKind, PART, type Terminal } from '../machine/device.js';
+import { kindOf } from './kinds.js';
 
 /** What a tag of this terminal would be called: `ClampOpen` for the terminal `IsOpen` of `Clamp`. */
 export function tagNameFor(device: string, terminal: string): string {
@@ -12,6 +12,7 @@ const plain = (s: string): string => s.toLowerCase().replace(/[^a-z0-9]/g, '');
 
 /** The tag that a terminal matches by name and type; one that is free, or none. */
 function matchingTag(d: Device, t: Terminal, tags: readonly Tag[], taken: ReadonlySet<string>): Tag | undefined {
+  if (t.mechanical) return undefined;
   const fits = (x: Tag) => x.type.toUpperCase() === t.type && (t.direction === 'out' ? !taken.has(x.name.toLowerCase()) && !/^%Q/i.test(x.address ?? '') : !/^%I/i.test(x.address ?? '')) && !x.standsFor;
   const wanted = [tagNameFor(d.name, t.name), `${d.name}${t.name}`, ...(/^(NO|NC)$/.test(t.name) ? [`${d.name}PB`, `${d.name}${t.name === 'NC' ? 'OK' : 'PB'}`] : []), ...(t.name === 'Power' ? [`Lamp${d.name.replace(/Lamp$/, '')}`, d.name] : []), ...(t.name === 'Run' ? [`${d.name}Motor`, d.name, `${d.name}On`] : []), ...(t.name === 'Open' || t.name === 'Out' ? [d.name, `${d.name}Valve`, `${d.name}Open`, `${d.name}Close`] : [])].map(plain);
   // A stop or emergency stop is wired by its closed contact, a start by its open one.
@@ -23,10 +24,10 @@ function matchingTag(d: Device, t: Terminal, tags: readonly Tag[], taken: Readon
 
 /** Wires for every terminal that has none and matches a tag by name, by device. */
 export function wiresThatMatch(project: Project): readonly { readonly device: Device; readonly wires: Readonly<Record<string, string>> }[] {
-  const taken = new Set(project.machine.devices.flatMap((d) => Object.entries(d.wires ?? {}).flatMap(([t, to]) => (deviceKind(d.type)?.terminals.find((x) => x.name.toLowerCase() === t.toLowerCase())?.direction === 'out' ? [to.toLowerCase()] : []))));
+  const taken = new Set(project.machine.devices.flatMap((d) => Object.entries(d.wires ?? {}).flatMap(([t, to]) => (kindOf(project.machine, d.type)?.terminals.find((x) => x.name.toLowerCase() === t.toLowerCase())?.direction === 'out' ? [to.toLowerCase()] : []))));
   return project.machine.devices.flatMap((device) => {
     const found: Record<string, string> = {};
-    for (const t of deviceKind(device.type)?.terminals ?? []) {
+    for (const t of kindOf(project.machine, device.type)?.terminals ?? []) {
       if (Object.keys(device.wires ?? {}).some((k) => k.toLowerCase() === t.name.toLowerCase())) continue;
       const tag = matchingTag(device, t, project.tags, taken);
       if (!tag) continue;
@@ -39,14 +40,14 @@ export function wiresThatMatch(project: Project): readonly { readonly device: De
 
 export interface Loose { readonly device: string; readonly terminal: string; readonly what: 'unwired' | 'twice' }
 
-/** Electrical terminals without a wire, and tags that two terminals drive. Mechanical terminals (their help says so) are left alone. */
+/** Electrical terminals without a wire, and tags that two terminals drive. Mechanical terminals are left alone. */
 export function looseEnds(project: Project): readonly Loose[] {
   const drivers = new Map<string, Loose[]>();
   const loose: Loose[] = [];
-  for (const d of project.machine.devices) for (const t of deviceKind(d.type)?.terminals ?? []) {
+  for (const d of project.machine.devices) for (const t of kindOf(project.machine, d.type)?.terminals ?? []) {
     const to = Object.entries(d.wires ?? {}).find(([k]) => k.toLowerCase() === t.name.toLowerCase())?.[1];
     const end = { device: d.name, terminal: t.name };
-    if (to === undefined) { if (isWanted(d, t, deviceKind(d.type)!)) loose.push({ ...end, what: 'unwired' }); continue; }
+    if (to === undefined) { if (isWanted(d, t, kindOf(project.machine, d.type)!)) loose.push({ ...end, what: 'unwired' }); continue; }
     if (t.direction === 'out') { const k = to.toLowerCase(); drivers.set(k, [...(drivers.get(k) ?? []), { ...end, what: 'twice' }]); }
   }
   return [...loose, ...[...drivers.values()].filter((l) => l.length > 1).flat()];
@@ -54,6 +55,59 @@ export function looseEnds(project: Project): readonly Loose[] {
 
 /** A device of which one output is wired may have others that nobody asks for. */
 function isWanted(d: Device, t: Terminal, kind: DeviceKind): boolean {
-  if (t.direction === 'in') return !/mechanical/.test(t.help);
-  return !kind.terminals.some((x) => x.direction === 'out' && Object.keys(d.wires ?? {}).some((k) => k.toLowerCase() === x.name.toLowerCase())) && !(kind.terminals.some((x) => x.direction === 'in') && t.type !== 'BOOL');
+  if (t.direction === 'in' || t.mechanical) return !t.mechanical;
+  return !kind.terminals.some((x) => x.direction === 'out' && !x.mechanical && Object.keys(d.wires ?? {}).some((k) => k.toLowerCase() === x.name.toLowerCase())) && !(kind.terminals.some((x) => x.direction === 'in') && t.type !== 'BOOL');
+}
+
+/** What a device's mechanical input can be linked to: outputs of the same type of other devices, nearest before it in the flow first. */
+export function linkEnds(project: Pick<Project, 'machine'>, device: string, terminal: string): readonly string[] {
+  const { devices } = project.machine, at = devices.findIndex((d) => d.name.toLowerCase() === device.toLowerCase());
+  const t = at < 0 ? undefined : kindOf(project.machine, devices[at]!.type)?.terminals.find((x) => x.name.toLowerCase() === terminal.toLowerCase());
+  if (!t || t.direction !== 'in') return [];
+  const near = devices.map((d, i) => ({ d, far: i < at ? at - i : 1000 + i - at })).filter((x) => x.d !== devices[at]).sort((a, b) => a.far - b.far);
+  return near.flatMap(({ d }) => (kindOf(project.machine, d.type)?.terminals ?? []).filter((x) => x.direction === 'out' && x.type === t.type && (x.mechanical ?? false) === (t.mechanical ?? false)).map((x) => `${d.name}.${x.name}`));
+}
+
+/** Effects by their name at the device that has them and at the one that feels them: these find each other by themselves. */
+const JOINS: Readonly<Record<string, readonly string[]>> = { In: ['Out'], From: ['Waiting'], Line: ['Line'], FlowIn: ['Flow'], Load: ['Load'], Speed: ['Speed'], Ahead: ['Full'], Take: ['Take'], Worked: ['Number'], Stop2: ['Position'], Drain: ['Position'], Discharge: ['Position'], Value: ['Level', 'Temperature', 'Speed', 'Flow'] };
+/** Joins that only devices of these kinds have with each other: a stop's position is no valve's. */
+const ONLY: Readonly<Record<string, readonly string[]>> = { Stop2: ['Stopper'], Drain: ['Valve'], Discharge: ['Valve'] };
+
+/**
+ * Links of a device that is put into the flow after `before`, or at the beginning: what comes to it from the nearest
+ * device before it that has what it feels, and what it gives back to that one. Links that there are stay.
+ * @returns new wires by device name, the device's own among them
+ */
+export function snapLinks(project: Pick<Project, 'machine'>, device: Device, before: readonly Device[]): ReadonlyMap<string, Readonly<Record<string, string>>> {
+  const wires = new Map<string, Record<string, string>>();
+  const linked = new Set(project.machine.devices.flatMap((d) => Object.values(d.wires ?? {}).map((w) => w.toLowerCase())));
+  const of = (d: Device) => wires.get(d.name) ?? { ...d.wires };
+  const has = (d: Device, t: string) => Object.keys(of(d)).some((k) => k.toLowerCase() === t.toLowerCase());
+  const kind = kindOf(project.machine, device.type);
+  if (!kind) return wires;
+  // A part goes one way: what already hands on to another has nothing for this one.
+  const join = (to: Device, from: Device, single: boolean): void => {
+    const [tk, fk] = [kindOf(project.machine, to.type), kindOf(project.machine, from.type)];
+    for (const t of tk?.terminals ?? []) {
+      if (t.direction !== 'in' || !t.mechanical || has(to, t.name) || (t.back ?? false) === single) continue;
+      // Room is told only along the way of the parts.
+      if (t.name === 'Ahead' && of(from)['In'] !== `${to.name}.Out`) continue;
+      if (ONLY[t.name] && !ONLY[t.name]!.includes(from.type)) continue;
+      const end = fk?.terminals.find((x) => x.direction === 'out' && x.type === t.type && JOINS[t.name]?.includes(x.name) && (x.type !== PART || x.name === 'Waiting' || !linked.has(`${from.name}.${x.name}`.toLowerCase())))
+        ?? (t.name === 'In' ? fk?.terminals.find((x) => x.direction === 'out' && x.type === PART && x.name === 'OutAside' && !linked.has(`${from.name}.${x.name}`.toLowerCase())) : undefined);
+      if (!end) continue;
+      wires.set(to.name, { ...of(to), [t.name]: `${from.name}.${end.name}` });
+      linked.add(`${from.name}.${end.name}`.toLowerCase());
+    }
+  };
+  for (const from of [...before].reverse()) {
+    const mine = Object.keys(of(device)).length;
+    join(device, from, true);
+    // Room, stops and what was taken act back on the device that feeds this one, or on the belt it stands at.
+    const aside = of(device)['In'] === `${from.name}.OutAside`;
+    if (aside && !has(from, 'AheadAside') && kind.terminals.some((t) => t.name === 'Full')) wires.set(from.name, { ...of(from), AheadAside: `${device.name}.Full` });
+    else if (Object.keys(of(device)).length > mine || kind.terminals.some((t) => t.direction === 'out' && t.mechanical)) join(from, device, false);
+  }
+  for (const [name, w] of wires) if (Object.keys(w).length === Object.keys((name === device.name ? device : project.machine.devices.find((d) => d.name === name))?.wires ?? {}).length) wires.delete(name);
+  return wires;
 }

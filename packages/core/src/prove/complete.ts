@@ -1,5 +1,5 @@
 /** What may come next in a sentence of a check or rule, while it is being typed. */
-import { deviceKind } from '../machine/library.js';
+import { kindOf } from '../project/kinds.js';
 import type { Project } from '../project/document.js';
 
 export interface SentenceEnd { /** What is put in place of the last word typed. */ readonly text: string; readonly about: string }
@@ -26,7 +26,7 @@ export function completeSentence(project: Project, kind: 'when' | 'do' | 'expect
     return [...begins, ...within].filter(([t]) => t !== typed).slice(0, 10).map(([text, about]) => ({ text, about }));
   };
   const devices = (types: readonly string[]) => project.machine.devices.flatMap((d) => {
-    const handles = deviceKind(d.type)?.handles.filter((h) => types.includes(h.type)) ?? [];
+    const handles = kindOf(project.machine, d.type)?.handles.filter((h) => types.includes(h.type)) ?? [];
     return handles.length === 1 ? [[d.name, d.label ?? d.type] as const] : handles.map((h) => [`${d.name}.${h.name}`, d.label ?? d.type] as const);
   });
   const tags = project.tags.map((t) => [t.name, t.description ?? t.type] as const);
@@ -46,7 +46,7 @@ export function completeSentence(project: Project, kind: 'when' | 'do' | 'expect
     if (/^turn\s+$/i.test(head)) return pick(devices(['turn']));
     if (/^turn\s+\S+\s+$/i.test(head)) return pick([['right', ''], ['left', '']]);
     if (/^enter\s+\S+\s+at\s+$/i.test(head)) return pick(devices(['number']));
-    if (/^(upset|clear)\s+$/i.test(head)) return pick(project.machine.devices.flatMap((d) => (deviceKind(d.type)?.upsets ?? []).map((u) => [`${d.name}.${u.name}`, u.help] as const)));
+    if (/^(upset|clear)\s+$/i.test(head)) return pick(project.machine.devices.flatMap((d) => (kindOf(project.machine, d.type)?.upsets ?? []).map((u) => [`${d.name}.${u.name}`, u.help] as const)));
     if (/^(set|force|release|ramp|force ramp)\s+$/i.test(head)) return pick(tags);
     return [];
   }

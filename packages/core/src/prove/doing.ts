@@ -4,7 +4,7 @@
  */
 import type { Image } from '../compile/image.js';
 import { type DeviceKind } from '../machine/device.js';
-import { deviceKind } from '../machine/library.js';
+import { kindOf } from '../project/kinds.js';
 import type { CheckRow, Project } from '../project/document.js';
 import { MACHINE } from '../project/sources.js';
 import type { BenchEvent } from '../runtime/stretch.js';
@@ -43,7 +43,7 @@ export function doings(project: Project, image: Image, events: readonly Recorded
     }
     const [machine, device, member] = event.path.split('.');
     const d = machine?.toLowerCase() === MACHINE.toLowerCase() ? project.machine.devices.find((x) => x.name.toLowerCase() === device?.toLowerCase()) : undefined;
-    const kind = d && deviceKind(d.type);
+    const kind = d && kindOf(project.machine, d.type);
     const handle = kind?.handles.find((h) => h.name.toLowerCase() === member?.toLowerCase());
     const upset = kind?.upsets.find((u) => u.name.toLowerCase() === member?.toLowerCase());
     if (d && kind && handle) {

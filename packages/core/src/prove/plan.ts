@@ -2,7 +2,7 @@
 import { type Image, scanStep } from '../compile/image.js';
 import { type Diagnostic, Problems } from '../language/diagnostic.js';
 import { type Source, makeSource } from '../language/source.js';
-import { deviceKind } from '../machine/library.js';
+import { kindOf } from '../project/kinds.js';
 import { type Compiled, Compiler } from '../project/compile.js';
 import type { Project } from '../project/document.js';
 import { MACHINE } from '../project/sources.js';
@@ -139,7 +139,7 @@ export function bindAction(project: Project, image: Image, d: Do): Parsed<Planne
   };
   const handle = (said: string, types: readonly string[]): Parsed<string> => {
     const [device, one] = said.split('.') as [string, string?];
-    const found = project.machine.devices.find((x) => x.name.toLowerCase() === device.toLowerCase()), kind = found && deviceKind(found.type);
+    const found = project.machine.devices.find((x) => x.name.toLowerCase() === device.toLowerCase()), kind = found && kindOf(project.machine, found.type);
     if (!found || !kind) return { error: `There is no device '${device}' on the machine.` };
     const fitting = kind.handles.filter((x) => types.includes(x.type));
     const h = one ? fitting.find((x) => x.name.toLowerCase() === one.toLowerCase()) : fitting[0];
@@ -158,7 +158,7 @@ export function bindAction(project: Project, image: Image, d: Do): Parsed<Planne
     case 'enter': { const h = handle(d.device, ['number']); return 'error' in h ? h : wrap(write(h.value, d.value)); }
     case 'upset': {
       const found = project.machine.devices.find((x) => x.name.toLowerCase() === d.device.toLowerCase());
-      const u = found && deviceKind(found.type)?.upsets.find((x) => x.name.toLowerCase() === d.upset.toLowerCase());
+      const u = found && kindOf(project.machine, found.type)?.upsets.find((x) => x.name.toLowerCase() === d.upset.toLowerCase());
       return u ? wrap(write(`${MACHINE}.${found.name}.${u.name}`, d.on ? '1' : '0')) : { error: `There is no upset '${d.device}.${d.upset}'.` };
     }
     case 'ramp': {

@@ -3,7 +3,7 @@
  * timing, going on from moments at which something new was reached. What it finds is shortened until nothing can be left
  * out. The same seed gives the same answer, however long it takes and wherever it runs.
  */
-import { deviceKind } from '../machine/library.js';
+import { kindOf } from '../project/kinds.js';
 import type { CheckRow, Project } from '../project/document.js';
 import { MACHINE } from '../project/sources.js';
 import { Engine, type Snapshot } from '../runtime/engine.js';
@@ -263,7 +263,7 @@ function movesOf(project: Project, engine: Engine, upsets: boolean): readonly Mo
   const both = [true, false] as const;
   const driven = new Set<string>();
   for (const d of project.machine.devices) {
-    const kind = deviceKind(d.type);
+    const kind = kindOf(project.machine, d.type);
     if (!kind) continue;
     for (const [t, to] of Object.entries(d.wires ?? {})) if (kind.terminals.some((x) => x.direction === 'out' && x.name.toLowerCase() === t.toLowerCase())) driven.add(to.toLowerCase());
     for (const h of kind.handles) {
@@ -272,7 +272,8 @@ function movesOf(project: Project, engine: Engine, upsets: boolean): readonly Mo
       const move = { path, values: h.type === 'number' ? [low, (low + high) / 2, high] : both };
       moves.push(move, move);
     }
-    if (upsets) for (const u of kind.upsets) moves.push({ path: `${MACHINE}.${d.name}.${u.name}`, values: both });
+    // What gives nothing back (a lamp, a display) can do nothing to the logic.
+    if (upsets && kind.terminals.some((t) => t.direction === 'out')) for (const u of kind.upsets) moves.push({ path: `${MACHINE}.${d.name}.${u.name}`, values: both });
   }
   for (const t of project.tags) if (/^%IX/i.test(t.address ?? '') && !driven.has(t.name.toLowerCase())) moves.push({ path: t.name, values: both });
   return moves.filter((m) => 'location' in findPath(engine.image, m.path));

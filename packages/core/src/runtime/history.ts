@@ -397,7 +397,7 @@ export class History {
     return true;
   }
 
-  private static isProgram(h: Halt, image: Image): boolean { return h.at?.source.origin.kind !== 'library' && h.at?.source.origin.kind !== 'device' && h.program !== image.machine; }
+  private static isProgram(h: Halt, image: Image): boolean { return h.at?.source.origin.kind !== 'library' && h.at?.source.origin.kind !== 'device' && h.at?.source.origin.kind !== 'deviceKind' && h.program !== image.machine; }
 
   /** Where the scan that starts here stands behind each of its steps, from the `from`-th on; only places of the program itself. */
   private stepsOf(start: Snapshot, from: number, stop?: (h: Halt) => boolean): { k: number; halt: Halt }[] {

@@ -19,7 +19,7 @@ export function profileScan(engine: Engine, start: Snapshot, clock: () => number
     engine.restore(start);
     const h = engine.runSteps(k);
     if (h.done || h.program === image.machine) { last = k; break; }
-    if (h.at && h.depth === 0 && h.at.source.origin.kind !== 'library') places.push({ k, at: h.at, program: h.program, task: h.task });
+    if (h.at && h.depth === 0 && h.at.source.origin.kind !== 'library' && h.at.source.origin.kind !== 'deviceKind') places.push({ k, at: h.at, program: h.program, task: h.task });
   }
   const stops = [...places.map((p) => p.k), last];
   const best = stops.map(() => Infinity);

@@ -8,7 +8,7 @@ import type { Image } from '../compile/image.js';
 import type { Span } from '../language/source.js';
 import { positionOf } from '../language/source.js';
 import { type Node, nodesOf } from '../ladder/rung.js';
-import { deviceKind } from '../machine/library.js';
+import { kindOf } from '../project/kinds.js';
 import type { Compiled } from '../project/compile.js';
 import type { Project } from '../project/document.js';
 import { instancesOf } from '../project/services.js';
@@ -197,7 +197,7 @@ class Asker {
   private byHand(path: string, c: Change): void {
     const d = same(path.split('.')[0]!, MACHINE) ? this.device(path) : undefined;
     const member = path.split('.').slice(2).join('.');
-    const kind = d && deviceKind(d.type);
+    const kind = d && kindOf(this.source.project.machine, d.type);
     const handle = kind?.handles.find((h) => same(h.name, member)), upset = kind?.upsets.find((u) => same(u.name, member));
     const type = this.typeOf(path, c.scan)!;
     const done = handle ? `${d!.label ?? d!.name} was ${{ press: c.after ? 'pressed' : 'let go', turn: c.after ? 'turned right' : 'turned left', latch: c.after ? 'struck' : 'unlatched', number: `set to ${this.text(type, c.after)}` }[handle.type]}`
@@ -207,7 +207,7 @@ class Asker {
 
   /** A device moved: what it was told, or what was done to it, last. */
   private byDevice(path: string, c: Change): void {
-    const d = this.device(path), kind = d && deviceKind(d.type);
+    const d = this.device(path), kind = d && kindOf(this.source.project.machine, d.type);
     if (!d || !kind) return;
     const told = [...kind.terminals.filter((t) => t.direction === 'in'), ...kind.handles, ...kind.upsets].map((t) => `${MACHINE}.${d.name}.${t.name}`).filter((p) => !same(p, path));
     const last = told.flatMap((p) => { const change = this.h.lastChange(p, c.scan); return change ? [{ p, change }] : []; }).sort((a, b) => b.change.scan - a.change.scan)[0];

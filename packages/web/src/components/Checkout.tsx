@@ -4,9 +4,10 @@
  * project. The same list at the bench and at a controller.
  */
 import { useEffect, useRef, useState } from 'react';
-import { type Device, POINT_STATES, type Tag, type TriedPoint, deviceKind } from '@ferrule/core';
+import { type Project, POINT_STATES, type Tag, type TriedPoint, kindOf } from '@ferrule/core';
 import { useForced, useLive, useLook, useValue } from '../bench/live.js';
 import { useDocument } from '../document/store.js';
+import { useMachine } from './kinds.js';
 import { Button, ForceMark } from './ui.js';
 import { valueText } from './values.js';
 
@@ -15,14 +16,14 @@ const WORDS: Readonly<Record<TriedPoint['found'], string>> = { right: 'right', s
 const NO_TAGS: readonly Tag[] = [], NO_POINTS: readonly TriedPoint[] = [];
 
 /** What is at the other end of the wire. */
-function deviceOf(devices: readonly Device[], tag: string): string {
-  for (const d of devices) for (const [t, to] of Object.entries(d.wires ?? {})) if (to.toLowerCase() === tag.toLowerCase() && deviceKind(d.type)?.terminals.some((x) => x.name.toLowerCase() === t.toLowerCase())) return `${d.label ?? d.name} · ${t}`;
+function deviceOf(machine: Project['machine'], tag: string): string {
+  for (const d of machine.devices) for (const [t, to] of Object.entries(d.wires ?? {})) if (to.toLowerCase() === tag.toLowerCase() && kindOf(machine, d.type)?.terminals.some((x) => x.name.toLowerCase() === t.toLowerCase())) return `${d.label ?? d.name} · ${t}`;
   return 'nothing';
 }
 
 export function Checkout() {
   const tags = useDocument((s) => s.project?.tags) ?? NO_TAGS;
-  const devices = useDocument((s) => s.project?.machine.devices) ?? [];
+  const machine = useMachine();
   const tried = useDocument((s) => s.project?.bench?.points) ?? NO_POINTS;
   const [by, setBy] = useState(() => { try { return localStorage.getItem(NAME) ?? ''; } catch { return ''; } });
   const points = tags.filter((t) => /^%[IQ]/i.test(t.address ?? '') && !t.standsFor);
@@ -46,7 +47,7 @@ export function Checkout() {
         return mine.length > 0 && (
           <div key={area} className="mb-3">
             <h3 className="font-semibold">{area === 'I' ? 'Inputs' : 'Outputs'} <span className="font-normal text-soft">{area === 'I' ? 'work the device, see its input change' : 'force the output, see its device move'}</span></h3>
-            <table className="w-full border-collapse text-[12.5px]"><tbody>{mine.map((t) => <Point key={t.id} tag={t} device={deviceOf(devices, t.name)} tried={found.get(t.name.toLowerCase())} onFound={(f) => note(t.name, f)} />)}</tbody></table>
+            <table className="w-full border-collapse text-[12.5px]"><tbody>{mine.map((t) => <Point key={t.id} tag={t} device={deviceOf(machine, t.name)} tried={found.get(t.name.toLowerCase())} onFound={(f) => note(t.name, f)} />)}</tbody></table>
           </div>
         );
       })}

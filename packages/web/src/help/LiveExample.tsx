@@ -8,6 +8,7 @@ import { modelOf } from '../components/ladder/rung-model.js';
 import { Button } from '../components/ui.js';
 import { valueText } from '../components/values.js';
 import type { TagFacts } from '../bench/protocol.js';
+import { Stations, pictureOf } from '../components/machine/MachineView.js';
 import type { Example } from './examples.js';
 
 const STEP_MS = 10;
@@ -15,10 +16,10 @@ const STEP_MS = 10;
 /** The program of an example, ready to run. */
 export function exampleEngine(e: Example): { readonly engine: Engine; readonly project: Project } {
   const tags = e.tags.map((t, i): Tag => { const m = /^(\w+) : (.+?)(?: := (.+))?$/.exec(t)!; return { id: `t${i}`, name: m[1]!, type: m[2]!, ...(m[3] ? { initial: m[3] } : {}) }; });
-  const project: Project = { ...emptyProject('Example'), tags, pous: [e.rungs ? { id: 'p', name: 'Main', language: 'LD', kind: 'program', rungs: e.rungs.map((line, i) => ({ id: `r${i}`, line })) } : { id: 'p', name: 'Main', language: 'ST', kind: 'program', text: `PROGRAM Main\n${e.text ?? ''}\nEND_PROGRAM` }] };
+  const project: Project = { ...emptyProject('Example'), tags, pous: [e.rungs ? { id: 'p', name: 'Main', language: 'LD', kind: 'program', rungs: e.rungs.map((line, i) => ({ id: `r${i}`, line })) } : { id: 'p', name: 'Main', language: 'ST', kind: 'program', text: `PROGRAM Main\n${e.text ?? ''}\nEND_PROGRAM` }], ...(e.devices ? { machine: { devices: e.devices.map((d, i) => ({ id: `d${i}`, ...d })), ...(e.kinds ? { kinds: e.kinds } : {}) } } : {}) };
   const c = compile([{ kind: 'project', name: 'Example', project }]);
   if (c.hasErrors) throw new Error(c.diagnostics.map((d) => d.message).join('\n'));
-  return { engine: new Engine(c.build(true), { stepNs: BigInt(STEP_MS) * 1_000_000n }), project };
+  return { engine: new Engine(c.build(true), { stepNs: BigInt(STEP_MS) * 1_000_000n, wires: c.wires }), project };
 }
 
 export function write(engine: Engine, path: string, text: string): void {
@@ -52,12 +53,13 @@ export function LiveExample({ example }: { readonly example: Example }) {
     <section aria-label="Example" className="mt-3 rounded-lg border border-edge">
       <Chart traces={chart} ms={example.ms} label="Timing chart" />
       <LiveProvider value={run.live}>
+        {example.devices && <Pictures project={run.project} />}
         <div className="border-t border-edge px-3 py-2">
           {rungs.map((r) => <RungView key={r.id} id={r.id} label="Example rung" model={modelOf(r, tags, 580)} tags={tags} declared={NONE} />)}
           {example.text && <pre className="font-mono text-[12px] whitespace-pre-wrap">{example.text.replaceAll('; ', ';\n')}</pre>}
           <div className="mt-1 flex flex-wrap items-center gap-3">
             {example.press.map((name) => <Press key={name} name={name} run={run} />)}
-            {(example.set ?? []).map((name) => <label key={name} className="flex items-center gap-1.5">{name}<input aria-label={name} defaultValue={valueText(run.value(name))} onKeyDown={(e) => { if (e.key === 'Enter') run.write(name, e.currentTarget.value); }} onBlur={(e) => run.write(name, e.currentTarget.value)} className="h-7 w-20 rounded border border-edge bg-sheet px-1.5 font-mono text-[12px]" /></label>)}
+            {(example.set ?? []).map((name) => <label key={name} className="flex items-center gap-1.5">{called(name)}<input aria-label={called(name)} defaultValue={valueText(run.value(name))} onKeyDown={(e) => { if (e.key === 'Enter') run.write(name, e.currentTarget.value); }} onBlur={(e) => run.write(name, e.currentTarget.value)} className="h-7 w-20 rounded border border-edge bg-sheet px-1.5 font-mono text-[12px]" /></label>)}
           </div>
           <Now run={run} example={example} types={chart} />
         </div>
@@ -98,9 +100,18 @@ function useRunning(example: Example): Running {
   return made.run;
 }
 
+/** The devices of the example as they are now. */
+function Pictures({ project }: { readonly project: Project }) {
+  const drawn = project.machine.devices.filter((d) => pictureOf(d.type, project.machine.kinds));
+  return drawn.length ? <div className="flex justify-center border-t border-edge p-1"><Stations devices={drawn} kinds={project.machine.kinds} label="The devices" /></div> : null;
+}
+
+/** What a value is called in an example: of a device, without the program it lives in. */
+const called = (path: string) => path.replace(/^Machine\./, '');
+
 function Press({ name, run }: { readonly name: string; readonly run: Running }) {
   const set = (v: string) => run.write(name, v);
-  return <Button onPointerDown={() => set('1')} onPointerUp={() => set('0')} onPointerLeave={() => set('0')} onKeyDown={(e) => { if ((e.key === ' ' || e.key === 'Enter') && !e.repeat) { e.preventDefault(); set('1'); } }} onKeyUp={(e) => { if (e.key === ' ' || e.key === 'Enter') set('0'); }}>Hold {name}</Button>;
+  return <Button onPointerDown={() => set('1')} onPointerUp={() => set('0')} onPointerLeave={() => set('0')} onKeyDown={(e) => { if ((e.key === ' ' || e.key === 'Enter') && !e.repeat) { e.preventDefault(); set('1'); } }} onKeyUp={(e) => { if (e.key === ' ' || e.key === 'Enter') set('0'); }}>Hold {called(name)}</Button>;
 }
 
 /** The last seconds as they go by. */
@@ -143,7 +154,7 @@ export function Chart({ traces, ms, label }: { readonly traces: readonly Trace[]
         const y = (v: number) => bottom - ((v - low) / (high - low)) * (ROW - 9);
         return (
           <g key={t.path}>
-            <text x={LEFT - 10} y={bottom - 3} textAnchor="end" className="fill-ink font-mono text-[10.5px]">{t.path}</text>
+            <text x={LEFT - 10} y={bottom - 3} textAnchor="end" className="fill-ink font-mono text-[10.5px]">{called(t.path)}</text>
             <line x1={LEFT} x2={LEFT + WIDTH} y1={bottom} y2={bottom} className="stroke-faint" strokeWidth={0.8} />
             {t.isBand ? runs(t.values).map(([from, to]) => <rect key={from} x={x(from)} width={Math.max(1.2, x(to) - x(from))} y={top + 2} height={ROW - 12} rx={1.5} className="fill-copper" />)
               : numbers.length > 0 && <polyline points={numbers.flatMap((v, i) => (i === 0 || v !== numbers[i - 1] || i === numbers.length - 1 ? [`${x(i)},${y(i ? numbers[i - 1]! : v)}`, `${x(i)},${y(v)}`] : [])).join(' ')} fill="none" className="stroke-copper" strokeWidth={1.6} />}

@@ -1,11 +1,16 @@
 /** Small programs that show what a block or an element does: worked by hand in the help, and played once for the timing chart. */
 
+import type { Device, OwnKind } from '@ferrule/core';
+
 export interface Example {
   /** `Name : TYPE := value` of each tag. */
   readonly tags: readonly string[];
   /** Rung lines, or structured text of a program. */
   readonly rungs?: readonly string[];
   readonly text?: string;
+  /** Devices of a machine, wired among themselves; their pictures are shown. */
+  readonly devices?: readonly Omit<Device, 'id'>[];
+  readonly kinds?: readonly OwnKind[];
   /** Tags with a button, and numbers with a field. */
   readonly press: readonly string[];
   readonly set?: readonly string[];

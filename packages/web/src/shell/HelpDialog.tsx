@@ -7,6 +7,7 @@ import { COMMANDS } from '../areas/logic/commands.js';
 const RulePages = later(() => import('./RulePages.js').then((m) => m.RulePages));
 
 const ElementPages = later(() => import('./ElementPages.js').then((m) => m.ElementPages));
+const DevicePages = later(() => import('./DevicePages.js').then((m) => m.DevicePages));
 const BlockPages = later(() => import('./BlockPages.js').then((m) => m.BlockPages));
 
 const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])[] = [
@@ -37,7 +38,7 @@ export function HelpDialog({ topic, onClose }: { readonly topic: HelpTopic | und
           <Dialog.Description className="text-soft">Everything the mouse can do, the keys can.</Dialog.Description>
           <Tabs.Root key={topic?.tab} defaultValue={topic?.tab ?? 'keys'} className="mt-3 flex min-h-0 flex-1 flex-col">
             <Tabs.List className="flex gap-5 border-b border-edge" aria-label="Parts of the help">
-              {[['keys', 'Keys'], ['line', 'The rung line'], ['elements', 'Elements'], ['blocks', 'Blocks'], ['checks', 'Checks'], ['rules', 'Rules of checking']].map(([value, label]) => (
+              {[['keys', 'Keys'], ['line', 'The rung line'], ['elements', 'Elements'], ['blocks', 'Blocks'], ['devices', 'Devices'], ['checks', 'Checks'], ['rules', 'Rules of checking']].map(([value, label]) => (
                 <Tabs.Trigger key={value} value={value!} className="-mb-px border-b-2 border-transparent py-1.5 font-medium text-soft data-[state=active]:border-copper data-[state=active]:text-ink">{label}</Tabs.Trigger>
               ))}
             </Tabs.List>
@@ -50,6 +51,7 @@ export function HelpDialog({ topic, onClose }: { readonly topic: HelpTopic | und
             </Tabs.Content>
             <Tabs.Content value="elements" className="min-h-0 flex-1 pt-4"><ElementPages start={topic?.tab === 'elements' ? topic.page : undefined} /></Tabs.Content>
             <Tabs.Content value="blocks" className="min-h-0 flex-1 pt-4"><BlockPages start={topic?.tab === 'blocks' ? topic.page : undefined} /></Tabs.Content>
+            <Tabs.Content value="devices" className="min-h-0 flex-1 pt-4"><DevicePages start={topic?.tab === 'devices' ? topic.page : undefined} /></Tabs.Content>
             <Tabs.Content value="checks" className="min-h-0 flex-1 overflow-auto pt-4"><div className="grid gap-5">{SENTENCES.map(([title, rows]) => <Sheet key={title} title={title} rows={rows} wide />)}</div></Tabs.Content>
             <Tabs.Content value="rules" className="min-h-0 flex-1 pt-4"><RulePages start={topic?.tab === 'rules' ? topic.page : undefined} /></Tabs.Content>
           </Tabs.Root>

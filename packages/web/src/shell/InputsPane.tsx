@@ -1,19 +1,20 @@
 /** Inputs by hand: press, hold, toggle, type, slide, pulse, ramp; one at a time or several as one change. What the machine sends is replaced by a force. */
 import { useEffect, useMemo, useState } from 'react';
-import { type Device, MACHINE, type Tag, deviceKind } from '@ferrule/core';
+import { type Device, MACHINE, type Project, type Tag, kindOf } from '@ferrule/core';
 import { benchLive, benchStore, tellBench, useBench, useForced, useLook, useValue } from '../bench/live.js';
 import type { EventText } from '../bench/protocol.js';
 import { askWhy } from '../components/asking.js';
 import { Button, ForceMark } from '../components/ui.js';
 import { valueText } from '../components/values.js';
+import { useMachine } from '../components/kinds.js';
 import { useDocument } from '../document/store.js';
 
 /** The device terminal that drives an input, and what a person does to it. */
 interface Source { readonly device: Device; readonly terminal: string; readonly handle: string | undefined; /** The contact is closed while nobody touches it. */ readonly isClosedAtRest: boolean }
 
-export function sourceOf(devices: readonly Device[], tag: string): Source | undefined {
-  for (const device of devices) for (const [terminal, to] of Object.entries(device.wires ?? {})) {
-    const kind = deviceKind(device.type), t = kind?.terminals.find((x) => x.name.toLowerCase() === terminal.toLowerCase());
+export function sourceOf(machine: Project['machine'], tag: string): Source | undefined {
+  for (const device of machine.devices) for (const [terminal, to] of Object.entries(device.wires ?? {})) {
+    const kind = kindOf(machine, device.type), t = kind?.terminals.find((x) => x.name.toLowerCase() === terminal.toLowerCase());
     if (t?.direction !== 'out' || to.toLowerCase() !== tag.toLowerCase()) continue;
     // What a person works directly; a belt's sensor is not worked by putting a part on.
     const handle = kind!.terminals.some((x) => x.direction === 'in') ? undefined : kind!.handles.find((h) => h.type === 'press' || h.type === 'turn' || h.type === 'latch' || h.type === 'number');
@@ -22,11 +23,11 @@ export function sourceOf(devices: readonly Device[], tag: string): Source | unde
   return undefined;
 }
 
-const NO_TAGS: readonly Tag[] = [], NO_DEVICES: readonly Device[] = [];
+const NO_TAGS: readonly Tag[] = [];
 
 export function InputsPane() {
   const tags = useDocument((s) => s.project?.tags) ?? NO_TAGS;
-  const devices = useDocument((s) => s.project?.machine.devices) ?? NO_DEVICES;
+  const machine = useMachine();
   const [find, setFind] = useState('');
   const [together, setTogether] = useState(false);
   const [waiting, setWaiting] = useState<ReadonlyMap<string, EventText & { readonly path: string }>>(new Map());
@@ -42,7 +43,7 @@ export function InputsPane() {
       </div>
       {!inputs.length && <p className="mt-2 text-soft">{tags.some((t) => /^%I/i.test(t.address ?? '')) ? 'No input has this in its name.' : 'No tag has an input address (%I…) yet.'}</p>}
       <ul aria-label="Inputs" className="mt-1">
-        {inputs.map((t) => <Input key={t.id} tag={t} source={sourceOf(devices, t.name)} waits={waiting.get(t.name) ?? waiting.get(sourceOf(devices, t.name)?.handle ?? '')} onGive={give} />)}
+        {inputs.map((t) => <Input key={t.id} tag={t} source={sourceOf(machine, t.name)} waits={waiting.get(t.name) ?? waiting.get(sourceOf(machine, t.name)?.handle ?? '')} onGive={give} />)}
       </ul>
     </div>
   );

@@ -1,16 +1,17 @@
 /** One page, one moment in time: top bar, area rail, the area, and the scope under every area. */
 import { Tooltip } from 'radix-ui';
 import { useEffect, useState } from 'react';
+import { useStore } from 'zustand';
 import { later } from '../components/later.js';
 import { Link, Outlet, useNavigate, useParams } from 'react-router';
 import { messageOf } from '../api.js';
 import { benchLive, LiveProvider, tellBench, useBench } from '../bench/live.js';
-import type { Device } from '@ferrule/core';
+import type { Project } from '@ferrule/core';
 import { useStopStore } from '../components/asking.js';
 import { useDesk } from '../components/desk.js';
 import { Ghost } from '../components/Ghost.js';
 import { Button } from '../components/ui.js';
-import { type HelpTopic, helpTopic } from '../components/help-topic.js';
+import { type HelpTopic, askHelp, helpTopic } from '../components/help-topic.js';
 import { useDocument } from '../document/store.js';
 import { AreaRail } from './AreaRail.js';
 import { HelpDialog } from './HelpDialog.js';
@@ -27,7 +28,7 @@ export function ProjectShell() {
   const { id } = useParams();
   const project = useDocument((s) => s.project);
   const [failed, setFailed] = useState<string>();
-  const [help, setHelp] = useState<HelpTopic>();
+  const help = useStore(helpTopic, (s) => s.open), setHelp = askHelp;
 
   useEffect(() => {
     if (!id) return;
@@ -39,7 +40,7 @@ export function ProjectShell() {
   useBenchFeed(id);
   const [palette, setPalette] = useState(false);
   useShortcuts(setHelp, setPalette);
-  const boundTo = project?.machine.devices;
+  const boundTo = project?.machine;
   useBoundKeys(boundTo, project?.bench?.keys);
   const bottom = useDesk((s) => s.bottom);
   useEffect(() => { document.title = project ? `${project.name} · Ferrule` : 'Ferrule'; }, [project?.name]);
@@ -158,13 +159,13 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void, onPalette: (open: bool
 const isRunning = () => (benchLive.store.getState().frame as { running?: boolean } | undefined)?.running ?? false;
 
 /** Keys bound to buttons work with Alt, so that typing logic never presses a button by accident. */
-function useBoundKeys(devices: readonly { name: string; type: string; key?: string; wires?: Readonly<Record<string, string>> }[] | undefined, inputs: readonly { readonly path: string; readonly key: string }[] | undefined) {
+function useBoundKeys(machine: Project['machine'] | undefined, inputs: readonly { readonly path: string; readonly key: string }[] | undefined) {
   useEffect(() => {
     const free = (e: KeyboardEvent, value: string): boolean => {
       const k = inputs?.find((x) => e.key.toLowerCase() === x.key || e.code === `Key${x.key.toUpperCase()}`);
       if (!k || (value === '1' && (!e.altKey || e.repeat))) return k !== undefined;
       e.preventDefault();
-      const s = sourceOf((devices ?? []) as readonly Device[], k.path);
+      const s = machine && sourceOf(machine, k.path);
       // What the machine drives is forced while the key is down; a button is pressed; a free input is written.
       if (s?.handle) benchLive.event({ kind: 'write', path: s.handle, value });
       else if (s) benchLive.event({ kind: 'force', path: k.path, ...(value === '1' ? { value } : {}) });
@@ -173,7 +174,7 @@ function useBoundKeys(devices: readonly { name: string; type: string; key?: stri
     };
     const set = (e: KeyboardEvent, value: string) => {
       if (free(e, value)) return;
-      const d = devices?.find((x) => x.key && x.type === 'PushButton' && (e.key.toLowerCase() === x.key || e.code === `Key${x.key.toUpperCase()}`));
+      const d = machine?.devices.find((x) => x.key && x.type === 'PushButton' && (e.key.toLowerCase() === x.key || e.code === `Key${x.key.toUpperCase()}`));
       if (!d || (value === '1' && (!e.altKey || e.repeat))) return;
       e.preventDefault();
       benchLive.event({ kind: 'write', path: `Machine.${d.name}.Pressed`, value });
@@ -184,5 +185,5 @@ function useBoundKeys(devices: readonly { name: string; type: string; key?: stri
     window.addEventListener('keydown', down);
     window.addEventListener('keyup', up);
     return () => { window.removeEventListener('keydown', down); window.removeEventListener('keyup', up); };
-  }, [devices, inputs]);
+  }, [machine, inputs]);
 }

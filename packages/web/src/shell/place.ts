@@ -9,6 +9,7 @@ export function placeOf(p: ProblemNote, project: string): string {
     case 'pou': return `${base}/logic?pou=${p.origin.id}&at=${p.start}`;
     case 'tag': return `${base}/tags?tag=${p.origin.id}`;
     case 'device': return `${base}/machine?device=${p.origin.id}`;
+    case 'deviceKind': return `${base}/machine?view=own&kind=${p.origin.id}`;
     case 'cell': return `${base}/prove?${p.origin.owner}=${p.origin.id}`;
     default: return `${base}/logic`;
   }

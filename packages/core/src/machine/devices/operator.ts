@@ -1,7 +1,5 @@
 /** What a person touches and sees: the panel. */
-import type { DeviceKind } from '../device.js';
-
-const bool = (name: string, direction: 'in' | 'out', help: string) => ({ name, type: 'BOOL' as const, direction, help });
+import { type DeviceKind, bool } from '../device.js';
 
 export const pushButton: DeviceKind = {
   type: 'PushButton', help: 'A button that springs back, with one contact that closes and one that opens.',

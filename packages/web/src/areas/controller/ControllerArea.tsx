@@ -150,7 +150,6 @@ function LiveRungs() {
 }
 
 function LivePanel({ live }: { readonly live: ControllerLive }) {
-  const devices = useDocument((s) => s.project?.machine.devices) ?? [];
   const scan = useStore(live.store, (s) => s.frame?.scan);
-  return <><p className="px-1 pb-2 text-soft">Live · scan {scan ?? '–'}. What you press here reaches the controller.</p><Panel devices={devices} /></>;
+  return <><p className="px-1 pb-2 text-soft">Live · scan {scan ?? '–'}. What you press here reaches the controller.</p><Panel /></>;
 }

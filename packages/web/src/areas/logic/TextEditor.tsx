@@ -19,7 +19,7 @@ import { Button } from '../../components/ui.js';
 import { valueText } from '../../components/values.js';
 import { useDocument } from '../../document/store.js';
 import { jumpTo } from '../../shell/place.js';
-import { KEYWORDS, SNIPPETS, colours, folding, language, theme } from './text-language.js';
+import { KEYWORDS, SNIPPETS, colours, folding, language, theme } from '../../components/text-language.js';
 import { type LiveLine, liveField, liveTheme, setLive } from './text-live.js';
 import { setMarks, stopMarks } from './text-stops.js';
 import { useUses } from './uses.js';

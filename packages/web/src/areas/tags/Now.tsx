@@ -1,16 +1,15 @@
 /** The value of a path now, and a place to write another: a value takes effect at the next scan, running or not. */
 import { useMemo, useState, type KeyboardEvent } from 'react';
-import { deviceKind } from '@ferrule/core';
 import { benchLive, useForced, useLook, useValue } from '../../bench/live.js';
 import { askWhy } from '../../components/asking.js';
+import { useKinds, useMachine } from '../../components/kinds.js';
 import { ForceMark } from '../../components/ui.js';
 import { valueText } from '../../components/values.js';
-import { useDocument } from '../../document/store.js';
 
 /** Whether a device of the machine drives the tag. */
 function useIsWired(name: string): boolean {
-  const devices = useDocument((s) => s.project?.machine.devices);
-  return useMemo(() => (devices ?? []).some((d) => Object.entries(d.wires ?? {}).some(([terminal, to]) => to.toLowerCase() === name.toLowerCase() && deviceKind(d.type)?.terminals.some((t) => t.direction === 'out' && t.name.toLowerCase() === terminal.toLowerCase()))), [devices, name]);
+  const { devices } = useMachine(), kind = useKinds();
+  return useMemo(() => devices.some((d) => Object.entries(d.wires ?? {}).some(([terminal, to]) => to.toLowerCase() === name.toLowerCase() && kind(d.type)?.terminals.some((t) => t.direction === 'out' && t.name.toLowerCase() === terminal.toLowerCase()))), [devices, kind, name]);
 }
 
 export function Now({ path, type, label, isOutput = false, unit, wiring }: { readonly path: string; readonly type: string | undefined; readonly label: string; readonly isOutput?: boolean; readonly unit?: string | undefined; readonly wiring?: string | undefined }) {

@@ -2,14 +2,24 @@
 import { memo, useMemo } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import { useStore } from 'zustand';
-import type { Device } from '@ferrule/core';
+import type { Device, OwnKind } from '@ferrule/core';
 import { useLive, useLook } from '../../bench/live.js';
+import { useDocument } from '../../document/store.js';
+import type { Picture } from './drawing.js';
+import { ownPicture } from './own-picture.js';
+import { alongBelt } from './part-pictures.js';
 import { PICTURES } from './pictures.js';
 
-interface Props { readonly devices: readonly Device[] }
+interface Props { readonly devices: readonly Device[]; /** Told when a device is clicked on. */ readonly onChoose?: (id: string) => void; readonly chosen?: string | undefined }
 
-export function MachineView({ devices }: Props) {
-  const stations = devices.filter((d) => PICTURES[d.type]);
+export const pictureOf = (type: string, kinds: readonly OwnKind[] | undefined): Picture | undefined => {
+  const own = PICTURES[type] ? undefined : kinds?.find((k) => k.type.toLowerCase() === type.toLowerCase());
+  return PICTURES[type] ?? (own && ownPicture(own));
+};
+
+export function MachineView({ devices, onChoose, chosen }: Props) {
+  const kinds = useDocument((s) => s.project?.machine.kinds);
+  const stations = devices.filter((d) => pictureOf(d.type, kinds));
   const piece = devices.find((d) => d.type === 'WirePiece');
   const feed = devices.find((d) => d.type === 'Feeder');
   const pieceReads = piece ? ['Present', 'Crimped', 'Falling', 'Good', 'Reject', 'ToReject', 'PieceLength'].map((v) => `Machine.${piece.name}.${v}`) : [];
@@ -18,8 +28,9 @@ export function MachineView({ devices }: Props) {
   const live = useLive();
   const values = useStore(live.store, useShallow((s) => paths.map((p) => Number(s.frame?.values[p] ?? 0))));
   const read = (path: string) => values[paths.indexOf(path)] ?? 0;
-  if (!feed && !piece) return <Rows devices={stations} />;
-  const widths = stations.map((d) => PICTURES[d.type]!.width);
+  if (!stations.length) return null;
+  if (!feed && !piece) return <section aria-label="Machine view" className="shrink-0 rounded-xl border border-edge bg-sheet p-2"><Stations devices={stations} kinds={kinds} label="The machine" chosen={chosen} {...(onChoose ? { onChoose } : {})} /></section>;
+  const widths = stations.map((d) => pictureOf(d.type, kinds)!.width);
   const total = widths.reduce((a, b) => a + b, 0);
   let x = 58;
   const places = widths.map((w, i) => { const at = x + (i ? w / 2 : 0); x += i ? w : w - 30; return at; });
@@ -32,7 +43,7 @@ export function MachineView({ devices }: Props) {
         <g transform="translate(0,0)">
           <path d={`M40 -26q6 26 ${wireStart - 44} 26h${8 + Math.min(length * 1.1, total - wireStart)}`} fill="none" className="stroke-copper" strokeWidth={4} />
           {present && piece && <path d={`M${wireStart + 70} 0h${Math.min(read(`Machine.${piece.name}.PieceLength`) * 1.4, total - wireStart - 90)}`} className="stroke-copper-ink" strokeWidth={5} />}
-          {stations.map((d, i) => <g key={d.id} transform={`translate(${places[i]},0)`}><Drawn name={d.name} type={d.type} label={d.label ?? d.name} /></g>)}
+          {stations.map((d, i) => <g key={d.id} transform={`translate(${places[i]},0)`} onClick={() => onChoose?.(d.id)} className={onChoose ? 'cursor-pointer' : ''}><Drawn name={d.name} picture={pictureOf(d.type, kinds)!} label={d.label ?? d.name} /></g>)}
         </g>
         {piece && <Bins x={Math.max(total + 30, 380)} good={read(`Machine.${piece.name}.Good`)} reject={read(`Machine.${piece.name}.Reject`)} falling={read(`Machine.${piece.name}.Falling`)} toReject={read(`Machine.${piece.name}.ToReject`) > 0} />}
       </svg>
@@ -41,8 +52,8 @@ export function MachineView({ devices }: Props) {
 }
 
 /** One device, drawn anew only when something it shows has changed. */
-const Drawn = memo(function Drawn({ name, type, label }: { readonly name: string; readonly type: string; readonly label: string }) {
-  const { reads, draw } = PICTURES[type]!;
+export const Drawn = memo(function Drawn({ name, picture, label }: { readonly name: string; readonly picture: Picture; readonly label: string }) {
+  const { reads, draw } = picture;
   const paths = useMemo(() => reads.map((v) => `Machine.${name}.${v}`), [reads, name]), at = useMemo(() => new Map(reads.map((v, i) => [v, i])), [reads]);
   useLook(paths);
   const live = useLive();
@@ -50,19 +61,38 @@ const Drawn = memo(function Drawn({ name, type, label }: { readonly name: string
   return draw((v) => values[at.get(v) ?? -1] ?? 0, label);
 });
 
-const ROW_WIDTH = 620, ROW_HEIGHT = 150;
-/** Stations in the order of the flow, in as many rows as they need. */
-function Rows({ devices }: { readonly devices: readonly Device[] }) {
-  if (!devices.length) return null;
-  let x = 0, row = 0;
-  const places = devices.map((d) => { const w = PICTURES[d.type]!.width + 14; if (x > 0 && x + w > ROW_WIDTH) { x = 0; row++; } const at = { x: x + w / 2, row }; x += w; return at; });
-  const width = Math.max(380, ...places.map((p, i) => p.x + (PICTURES[devices[i]!.type]!.width + 14) / 2));
+/** A sensor or stop is drawn at the belt it is linked to, where its place is. */
+interface Attached { readonly device: Device; readonly x: number }
+function attachedTo(devices: readonly Device[]): ReadonlyMap<string, readonly Attached[]> {
+  const all = new Map<string, Attached[]>();
+  const put = (belt: Device | undefined, device: Device, at: (b: Device) => number) => { if (belt?.type === 'Conveyor') all.set(belt.id, [...(all.get(belt.id) ?? []), { device, x: alongBelt(at(belt), Number(belt.parameters?.['Length'] ?? 2)) }]); };
+  const named = (path: string | undefined) => { const n = path?.split('.')[0]?.toLowerCase(); return devices.find((d) => d.name.toLowerCase() === n); };
+  for (const d of devices) {
+    if (d.type === 'PartSensor') put(named(d.wires?.['Line']), d, () => Number(d.parameters?.['Place'] ?? 0.5));
+    if (d.type === 'Conveyor') { const stop = named(d.wires?.['Stop2']); if (stop?.type === 'Stopper') put(d, stop, (b) => Number(b.parameters?.['Stop2At'] ?? 0.6)); }
+  }
+  return all;
+}
+
+const HEIGHT = 150, TOP = -80, FIT = 620;
+/** Stations in the order of the flow, in as many rows as they need; each is a picture of its own, so that what stands still is not painted. */
+export function Stations({ devices, kinds, label, onChoose, chosen }: Props & { readonly kinds: readonly OwnKind[] | undefined; readonly label: string }) {
+  const attached = useMemo(() => attachedTo(devices), [devices]);
+  const sitting = new Set([...attached.values()].flat().map((a) => a.device.id)), stations = devices.filter((d) => !sitting.has(d.id));
+  const total = stations.reduce((sum, d) => sum + pictureOf(d.type, kinds)!.width + 8, 0), scale = total < FIT ? Math.min(1.5, FIT / total) : 1;
+  const drawn = (d: Device) => <Drawn name={d.name} picture={pictureOf(d.type, kinds)!} label={d.label ?? d.name} />;
   return (
-    <section aria-label="Machine view" className="shrink-0 rounded-xl border border-edge bg-sheet">
-      <svg viewBox={`-10 -78 ${width + 20} ${(row + 1) * ROW_HEIGHT}`} className="block max-h-[46vh] w-full" role="img" aria-label="The machine">
-        {devices.map((d, i) => <g key={d.id} transform={`translate(${places[i]!.x},${places[i]!.row * ROW_HEIGHT})`}><Drawn name={d.name} type={d.type} label={d.label ?? d.name} /></g>)}
-      </svg>
-    </section>
+    <div role="img" aria-label={label} className="flex max-h-[46vh] flex-wrap overflow-y-auto">
+      {stations.map((d) => {
+        const w = pictureOf(d.type, kinds)!.width + 8, part = attached.get(d.id);
+        return (
+          <svg key={d.id} viewBox={`${-w / 2} ${TOP} ${w} ${HEIGHT}`} style={{ width: w * scale, height: HEIGHT * scale, contain: 'strict' }} onClick={() => onChoose?.(d.id)} className={`shrink-0 rounded-md ${onChoose ? 'cursor-pointer hover:bg-sunk' : ''} ${chosen === d.id ? 'bg-glow/60' : ''}`}>
+            {drawn(d)}
+            {part?.map((a) => <g key={a.device.id} transform={`translate(${a.x},0)`} onClick={(e) => { e.stopPropagation(); onChoose?.(a.device.id); }}>{drawn(a.device)}</g>)}
+          </svg>
+        );
+      })}
+    </div>
   );
 }
 

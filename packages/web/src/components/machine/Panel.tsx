@@ -1,36 +1,60 @@
 /** What a person touches: buttons, switches, lamps, numbers. Cap colours alone follow IEC 60073. */
 import { useEffect, useRef, useState, type ReactNode } from 'react';
-import { type Device, deviceKind } from '@ferrule/core';
+import type { Device, Handle } from '@ferrule/core';
 import { tellBench, useBench, useLive, useLook, useValue } from '../../bench/live.js';
+import { useKinds, useMachine } from '../kinds.js';
 
 const CAPS = { red: '#b3241c', yellow: '#d9a514', green: '#237a45', blue: '#275c9e', white: '#e9e7e0', black: '#28231e' } as const;
 const LIT = { red: '#ff5b4e', yellow: '#ffd34a', green: '#57e08c', blue: '#6aaeff', white: '#ffffff', black: '#777777' } as const;
 
-export function Panel({ devices }: { readonly devices: readonly Device[] }) {
+/** Kinds that have a face of their own on the panel. */
+const FACES = new Set(['PushButton', 'EmergencyStop', 'Selector', 'KeySelector', 'SetPoint']);
+
+export function Panel() {
+  const { devices } = useMachine(), kind = useKinds();
   const of = (...types: string[]) => devices.filter((d) => types.includes(d.type));
-  const upsets = devices.flatMap((d) => (deviceKind(d.type)?.upsets ?? []).map((u) => ({ device: d, name: u.name, help: u.help })));
+  const [upsetsOpen, openUpsets] = useState(false);
+  const handles = (...types: Handle['type'][]) => devices.filter((d) => !FACES.has(d.type)).flatMap((d) => (kind(d.type)?.handles ?? []).filter((h) => types.includes(h.type)).map((h) => [d, h] as const));
   return (
     <section aria-label="Panel" className="shrink-0 rounded-xl border border-edge bg-panel p-3 text-panel-ink">
       <div className="flex flex-wrap gap-x-0 gap-y-2">
         {of('PushButton').map((d) => <PushButton key={d.id} device={d} />)}
-        {of('EmergencyStop', 'Selector').map((d) => <Latching key={d.id} device={d} />)}
+        {of('EmergencyStop', 'Selector').map((d) => <Latching key={d.id} device={d} handle={d.type === 'EmergencyStop' ? 'Struck' : 'Turned'} label={labelOf(d)} />)}
         {of('KeySelector').map((d) => <KeySwitch key={d.id} device={d} />)}
         {of('Lamp').map((d) => <Lamp key={d.id} device={d} />)}
         {of('Buzzer').map((d) => <Buzzer key={d.id} device={d} />)}
-        {devices.filter((d) => d.type !== 'PushButton').flatMap((d) => (deviceKind(d.type)?.handles ?? []).filter((h) => h.type === 'press').map((h) => <PushButton key={`${d.id}${h.name}`} device={d} handle={h.name} />))}
+        {handles('turn', 'latch').map(([d, h]) => <Latching key={`${d.id}${h.name}`} device={d} handle={h.name} label={`${labelOf(d)}: ${said(h.name)}`} />)}
+        {handles('press').map(([d, h]) => <PushButton key={`${d.id}${h.name}`} device={d} handle={h.name} />)}
       </div>
       <div className="mt-3 flex flex-wrap gap-1.5">
-        {of('SetPoint').map((d) => <SetPoint key={d.id} device={d} />)}
+        {of('SetPoint').map((d) => <SetPoint key={d.id} device={d} handle="Entry" shows="Value" label={labelOf(d)} />)}
+        {handles('number').map(([d, h]) => <SetPoint key={`${d.id}${h.name}`} device={d} handle={h.name} shows={h.name} label={`${labelOf(d)}: ${said(h.name)}`} />)}
         {of('Display').map((d) => <Display key={d.id} device={d} />)}
       </div>
-      {upsets.length > 0 && (
-        <details className="mt-3">
+      {devices.some((d) => kind(d.type)?.upsets.length) && (
+        <details className="mt-3" onToggle={(e) => openUpsets(e.currentTarget.open)}>
           <summary className="cursor-pointer text-[12px]">Upsets: make something go wrong</summary>
-          <Chance />
-          <div className="mt-1.5 flex flex-wrap gap-1.5">{upsets.map((u) => <UpsetChip key={`${u.device.id}${u.name}`} device={u.device} name={u.name} help={u.help} />)}</div>
+          {upsetsOpen && <Upsets />}
         </details>
       )}
     </section>
+  );
+}
+
+/** What can go wrong, device by device; only looked at while it is open, since there can be hundreds. */
+function Upsets() {
+  const { devices } = useMachine(), kind = useKinds();
+  const [find, setFind] = useState('');
+  const fits = (d: Device, name: string) => `${labelOf(d)} ${d.name} ${said(name)}`.toLowerCase().includes(find.trim().toLowerCase());
+  const rows = devices.map((d) => [d, (kind(d.type)?.upsets ?? []).filter((u) => fits(d, u.name))] as const).filter(([, u]) => u.length);
+  return (
+    <>
+      <Chance />
+      {devices.length > 12 && <input type="search" aria-label="Find an upset" placeholder="Find" value={find} onChange={(e) => setFind(e.target.value)} onKeyDown={(e) => e.stopPropagation()} className="mt-1.5 h-7 w-40 rounded border border-black/20 bg-white/40 px-1.5 text-[12px]" />}
+      <ul className="mt-1.5 grid gap-1">
+        {rows.map(([d, upsets]) => <li key={d.id} className="flex flex-wrap items-center gap-1"><span className="w-24 shrink-0 truncate text-[12px]" title={labelOf(d)}>{labelOf(d)}</span>{upsets.map((u) => <UpsetChip key={u.name} device={d} name={u.name} help={u.help} />)}</li>)}
+      </ul>
+    </>
   );
 }
 
@@ -52,6 +76,8 @@ function Chance() {
 }
 
 const labelOf = (d: Device) => d.label ?? d.name;
+/** `EndStuckOff` in words. */
+const said = (name: string) => name.replace(/([a-z])([A-Z])/g, '$1 $2').toLowerCase();
 
 function Post({ label, hint, children }: { readonly label: string; readonly hint?: string; readonly children: ReactNode }) {
   return <div className="flex w-[58px] flex-col items-center gap-1 text-center text-[11px] leading-tight" title={hint}>{children}<span>{label}</span></div>;
@@ -63,7 +89,7 @@ const ring = 'relative grid h-[44px] w-[44px] place-items-center rounded-full bg
 function PushButton({ device, handle = 'Pressed' }: { readonly device: Device; readonly handle?: string }) {
   const live = useLive();
   // Devices of other kinds have something to press too: a part put on, a filter shaken.
-  const label = device.type === 'PushButton' ? labelOf(device) : `${labelOf(device)}: ${handle.toLowerCase()}`;
+  const label = device.type === 'PushButton' ? labelOf(device) : `${labelOf(device)}: ${said(handle)}`;
   const path = `Machine.${device.name}.${handle}`;
   useLook([path]);
   const pressed = useValue(path) === true;
@@ -94,18 +120,18 @@ function PushButton({ device, handle = 'Pressed' }: { readonly device: Device; r
   );
 }
 
-/** Stays where it is put: selectors and the emergency stop. */
-function Latching({ device }: { readonly device: Device }) {
+/** Stays where it is put: selectors, switches of other devices, and the emergency stop. */
+function Latching({ device, handle, label }: { readonly device: Device; readonly handle: string; readonly label: string }) {
   const live = useLive();
   const isStop = device.type === 'EmergencyStop';
-  const path = `Machine.${device.name}.${isStop ? 'Struck' : 'Turned'}`;
+  const path = `Machine.${device.name}.${handle}`;
   useLook([path]);
   const on = useValue(path) === true;
   return (
-    <Post label={labelOf(device)}>
+    <Post label={label}>
       <span className={`${ring} ${isStop ? 'bg-[#e0b21c] from-transparent to-transparent' : ''}`}>
         <button
-          role="switch" aria-checked={on} aria-label={labelOf(device)} onClick={() => live.event({ kind: 'write', path, value: on ? '0' : '1' })} style={{ background: CAPS[device.colour ?? 'black'] }}
+          role="switch" aria-checked={on} aria-label={label} onClick={() => live.event({ kind: 'write', path, value: on ? '0' : '1' })} style={{ background: CAPS[device.colour ?? 'black'] }}
           className={`grid h-full w-full place-items-center rounded-full border border-black/30 ${isStop && on ? 'scale-90 brightness-75' : ''}`}
         >
           {!isStop && <span className={`h-6 w-1.5 rounded bg-white/90 ${on ? 'rotate-45' : '-rotate-45'}`} />}
@@ -161,22 +187,22 @@ function Buzzer({ device }: { readonly device: Device }) {
 
 const dial = 'flex h-[44px] w-[65px] flex-col rounded-md bg-dial px-1.5 py-1 text-dial-ink';
 
-function SetPoint({ device }: { readonly device: Device }) {
+function SetPoint({ device, handle, shows, label }: { readonly device: Device; readonly handle: string; readonly shows: string; readonly label: string }) {
   const live = useLive();
-  const path = `Machine.${device.name}.Value`;
+  const path = `Machine.${device.name}.${shows}`;
   useLook([path]);
   const value = useValue(path);
   const [text, setText] = useState<string>();
-  const [low, high] = [device.parameters?.['Low'] ?? '0', device.parameters?.['High'] ?? '1000'];
+  const [low, high] = device.type === 'SetPoint' ? [device.parameters?.['Low'] ?? '0', device.parameters?.['High'] ?? '1000'] : ['-1e9', '1e9'];
   const commit = () => {
     if (text === undefined) return;
-    if (text.trim() !== '' && Number.isFinite(Number(text))) live.event({ kind: 'write', path: `Machine.${device.name}.Entry`, value: String(Math.min(Number(high), Math.max(Number(low), Number(text)))) });
+    if (text.trim() !== '' && Number.isFinite(Number(text))) live.event({ kind: 'write', path: `Machine.${device.name}.${handle}`, value: String(Math.min(Number(high), Math.max(Number(low), Number(text)))) });
     setText(undefined);
   };
   return (
-    <label className={dial} title={`${Number(low)} to ${Number(high)}`}>
-      <span className="truncate text-[10px] opacity-75">{labelOf(device)}</span>
-      <input inputMode="decimal" aria-label={labelOf(device)} value={text ?? String(value ?? '')} onChange={(e) => setText(e.target.value)} onBlur={commit} onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') e.currentTarget.blur(); if (e.key === 'Escape') setText(undefined); }} className="w-full bg-transparent font-mono text-[14px] font-semibold outline-none focus:underline" />
+    <label className={dial} {...(device.type === 'SetPoint' ? { title: `${Number(low)} to ${Number(high)}` } : {})}>
+      <span className="truncate text-[10px] opacity-75">{label}</span>
+      <input inputMode="decimal" aria-label={label} value={text ?? String(value ?? '')} onChange={(e) => setText(e.target.value)} onBlur={commit} onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') e.currentTarget.blur(); if (e.key === 'Escape') setText(undefined); }} className="w-full bg-transparent font-mono text-[14px] font-semibold outline-none focus:underline" />
     </label>
   );
 }
@@ -194,8 +220,8 @@ function UpsetChip({ device, name, help }: { readonly device: Device; readonly n
   useLook([path]);
   const on = useValue(path) === true;
   return (
-    <button role="switch" aria-checked={on} title={help} onClick={() => live.event({ kind: 'write', path, value: on ? '0' : '1' })} className={`h-7 rounded-md border px-2 text-[12px] ${on ? 'border-bad bg-bad-soft font-semibold text-bad' : 'border-black/20 bg-white/30'}`}>
-      {labelOf(device)}: {name.replace(/([a-z])([A-Z])/g, '$1 $2').toLowerCase()}
+    <button role="switch" aria-checked={on} title={help} aria-label={`${labelOf(device)}: ${said(name)}`} onClick={() => live.event({ kind: 'write', path, value: on ? '0' : '1' })} className={`h-6 rounded-md border px-1.5 text-[11.5px] ${on ? 'border-bad bg-bad-soft font-semibold text-bad' : 'border-black/20 bg-white/30'}`}>
+      {said(name)}
     </button>
   );
 }

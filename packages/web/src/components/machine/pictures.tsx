@@ -1,22 +1,6 @@
-/**
- * How each kind of device looks, from its own values. A picture stands at the origin of its station on the line
- * of flow (y = 0) and gets a reader for its variables; it draws states, never decoration.
- */
-import type { ReactNode } from 'react';
-
-export type Read = (variable: string) => number;
-
-export interface Picture {
-  /** Room along the flow, in units of the view. */
-  readonly width: number;
-  readonly reads: readonly string[];
-  readonly draw: (read: Read, label: string) => ReactNode;
-}
-
-const Label = ({ y, text }: { readonly y: number; readonly text: string }) => <text y={y} textAnchor="middle" className="fill-soft text-[11px]">{text}</text>;
-const Sensor = ({ x, y, on, label }: { readonly x: number; readonly y: number; readonly on: boolean; readonly label: string }) => (
-  <g><circle cx={x} cy={y} r={3.6} className={on ? 'fill-copper stroke-copper' : 'fill-sheet stroke-soft'} strokeWidth={1.3} /><title>{label}: {on ? 'on' : 'off'}</title></g>
-);
+/** How each kind of device looks, from its own values. */
+import { Label, type Picture, Sensor, Wrong, body } from './drawing.js';
+import { PART_PICTURES } from './part-pictures.js';
 
 const feeder: Picture = {
   width: 104, reads: ['Turns', 'Velocity', 'Jam', 'Empty', 'Length'],
@@ -91,10 +75,6 @@ const pullTester: Picture = {
   },
 };
 
-/** Words for what is wrong, above the picture. */
-const Wrong = ({ text }: { readonly text: string }) => <text y={-62} textAnchor="middle" className="fill-bad text-[11px] font-semibold">{text}</text>;
-const body = (on: boolean) => (on ? 'fill-glow stroke-copper' : 'fill-sheet stroke-soft');
-
 const motor: Picture = {
   width: 84, reads: ['Speed', 'Turn', 'Running', 'Overload', 'Run'],
   draw: (read, label) => (
@@ -120,24 +100,6 @@ const servo: Picture = {
       <Label y={40} text={label} />
     </g>
   ),
-};
-
-const conveyor: Picture = {
-  width: 176, reads: ['Run', 'Stop', 'AtStop', 'AtEnd', 'Count', 'Length', 'StopAt', 'Moves', 'Jam', 'Part', ...Array.from({ length: 8 }, (_, i) => `Place[${i + 1}]`)],
-  draw: (read, label) => {
-    const x = (m: number) => -78 + (156 * m) / Math.max(0.1, read('Length')), part = (156 * read('Part')) / Math.max(0.1, read('Length'));
-    return (
-      <g>
-        <rect x={-80} y={8} width={160} height={12} rx={6} className={body(read('Run') > 0)} strokeWidth={1.5} />
-        {Array.from({ length: 9 }, (_, i) => <circle key={i} cx={-72 + ((i * 18 + (read('Moves') / 0.1) * 18) % 162)} cy={14} r={1.6} className="fill-soft" />)}
-        {Array.from({ length: read('Count') }, (_, i) => <rect key={i} x={x(read(`Place[${i + 1}]`)) - part} y={-12} width={Math.max(4, part - 1.5)} height={20} rx={2} className="fill-copper stroke-copper-ink" strokeWidth={0.8} />)}
-        <path d={`M${x(read('StopAt')) + 3} ${read('Stop') > 0 ? -20 : 22}v${read('Stop') > 0 ? 28 : 12}`} className={read('Stop') > 0 ? 'stroke-copper' : 'stroke-soft'} strokeWidth={4} />
-        <Sensor x={x(read('StopAt'))} y={-32} on={read('AtStop') > 0} label="at the stop" /><Sensor x={76} y={-32} on={read('AtEnd') > 0} label="at the end" />
-        {read('Jam') > 0 && <Wrong text="jammed" />}
-        <Label y={40} text={label} />
-      </g>
-    );
-  },
 };
 
 const valve: Picture = {
@@ -314,4 +276,4 @@ const cartTrack: Picture = {
   },
 };
 
-export const PICTURES: Readonly<Record<string, Picture>> = { Feeder: feeder, Actuator: actuator, FerruleTrack: ferruleTrack, PullTester: pullTester, Motor: motor, Contactor: contactor, KilnChamber: kilnChamber, CartTrack: cartTrack, Servo: servo, Conveyor: conveyor, Valve: valve, Pump: pump, Tank: tank, Heater: heater, AnalogSensor: meter('Signal', '', 1), Scale: meter('Weight', ' kg', 2, ['Stable']), Duct: duct, LockChamber: lockChamber };
+export const PICTURES: Readonly<Record<string, Picture>> = { ...PART_PICTURES, Feeder: feeder, Actuator: actuator, FerruleTrack: ferruleTrack, PullTester: pullTester, Motor: motor, Contactor: contactor, KilnChamber: kilnChamber, CartTrack: cartTrack, Servo: servo, Valve: valve, Pump: pump, Tank: tank, Heater: heater, AnalogSensor: meter('Signal', '', 1), Scale: meter('Weight', ' kg', 2, ['Stable']), Duct: duct, LockChamber: lockChamber };
