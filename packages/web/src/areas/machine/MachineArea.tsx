@@ -1,28 +1,21 @@
-/** Machine: the model at large, its panel, and how every terminal is wired, with both ends live. */
-import { ChevronDown, CircleHelp, Trash2 } from 'lucide-react';
+/** Machine: the model at large, its panel, and beside them how it is wired, the I/O checkout, or devices of one's own. */
+import { ChevronDown } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useMemo } from 'react';
 import { useSearchParams } from 'react-router';
-import { DEVICE_GROUPS, type Device, type DeviceKind, type Edit, LINE, type Loose, PART, type Parameter, type Project, type Tag, type Terminal, kindOf, limitsOf, linkEnds, looseEnds, nextFree, renameDevice, snapLinks, tagNameFor, wiresThatMatch } from '@ferrule/core';
-import { useBench, useLook, useValue } from '../../bench/live.js';
-import { grab, useTagDrop } from '../../components/drag.js';
+import { DEVICE_GROUPS, type Device, type DeviceKind, type Edit, type Project, type Tag, kindOf, looseEnds, nextFree, snapLinks, tagNameFor, wiresThatMatch } from '@ferrule/core';
 import { Checkout } from '../../components/Checkout.js';
-import { askHelp } from '../../components/help-topic.js';
-import { useKinds } from '../../components/kinds.js';
 import { later } from '../../components/later.js';
-import { Button, EditInPlace, MENU, MENU_ITEM } from '../../components/ui.js';
-import { valueText } from '../../components/values.js';
+import { Button, MENU, MENU_ITEM } from '../../components/ui.js';
 import { MachineView } from '../../components/machine/MachineView.js';
 import { Panel } from '../../components/machine/Panel.js';
 import { newId, useDocument } from '../../document/store.js';
-import type { ProblemNote } from '../../bench/protocol.js';
+import { Wiring } from './Wiring.js';
 
 const OwnKinds = later(() => import('./OwnKinds.js').then((m) => m.OwnKinds));
 
 export function MachineArea() {
-  const kind = useKinds();
   const devices = useDocument((s) => s.project?.machine.devices) ?? [];
-  const problems = useBench((s) => s.checked?.problems) ?? [];
   const [search, setSearch] = useSearchParams();
   const view = search.get('view'), isCheckout = view === 'checkout', isOwn = view === 'own', chosen = search.get('device') ?? undefined;
   const choose = (id: string) => setSearch(isCheckout ? { view: 'checkout', device: id } : { device: id });
@@ -47,29 +40,7 @@ export function MachineArea() {
         {!devices.length && <p className="max-w-lg text-soft">This project has no machine model yet. Add its devices along the flow: what a person touches, what moves, what measures. Each behaves by itself; wire its terminals to tags, and the bench has something to run against.</p>}
         <MachineView devices={devices} onChoose={choose} chosen={chosen} /><Panel />
       </div>
-      {isOwn ? <div className="flex min-h-0 flex-col border-l border-edge bg-sheet"><OwnKinds /></div> : isCheckout ? <div className="flex min-h-0 flex-col border-l border-edge bg-sheet"><Checkout /></div> : <section aria-label="Wiring" className="flex min-h-0 flex-col border-l border-edge bg-sheet">
-        {devices.length > 0 && <FreeTags devices={devices} />}
-        <div className="min-h-0 flex-1 overflow-y-auto"><table className="w-full border-collapse text-[12.5px]">
-          <thead className="sticky top-0 z-10 bg-sunk text-left text-soft"><tr><th className="px-3 py-1.5 font-medium">Terminal</th><th className="w-40 font-medium">Wired to</th><th className="w-24 font-medium">At the device</th><th className="w-20 font-medium">At the tag</th></tr></thead>
-          <tbody>{devices.map((d) => <DeviceRows key={d.id} device={d} loose={loose} kind={kind(d.type)} isChosen={chosen === d.id} problems={problems.filter((p) => p.origin.kind === 'device' && p.origin.id === d.id)} />)}</tbody>
-        </table></div>
-      </section>}
-    </div>
-  );
-}
-
-/** Inputs and outputs that no device is wired to: to be dragged onto a terminal. */
-function FreeTags({ devices }: { readonly devices: readonly Device[] }) {
-  const tags = useDocument((s) => s.project?.tags);
-  const free = useMemo(() => {
-    const wired = new Set(devices.flatMap((d) => Object.values(d.wires ?? {}).map((w) => w.split(/[.[]/)[0]!.toLowerCase())));
-    return (tags ?? []).filter((t) => /^%[IQ]/i.test(t.address ?? '') && !t.standsFor && !wired.has(t.name.toLowerCase()));
-  }, [tags, devices]);
-  if (!free.length) return null;
-  return (
-    <div role="region" aria-label="Tags not wired" className="flex max-h-24 shrink-0 flex-wrap items-center gap-1 overflow-y-auto border-b border-edge px-3 py-1.5">
-      <span className="text-[12px] text-soft">Not wired yet; drag onto a terminal:</span>
-      {free.map((t) => <span key={t.id} onPointerDown={(e) => { e.preventDefault(); grab(e, () => ({ text: t.name, tag: t.name })); }} title={`${t.address} ${t.type}${t.description ? `: ${t.description}` : ''}`} className="cursor-grab touch-none rounded border border-edge px-1.5 font-mono text-[12px] hover:bg-glow">{t.name}</span>)}
+      {isOwn ? <div className="flex min-h-0 flex-col border-l border-edge bg-sheet"><OwnKinds /></div> : isCheckout ? <div className="flex min-h-0 flex-col border-l border-edge bg-sheet"><Checkout /></div> : <Wiring loose={loose} chosen={chosen} />}
     </div>
   );
 }
@@ -131,80 +102,3 @@ function missingTags(project: Project, devices: readonly Device[]): Edit {
   return { kind: 'group', label: 'Make the missing tags', edits };
 }
 
-function DeviceRows({ device, kind, isChosen, problems, loose }: { readonly loose: readonly Loose[]; readonly device: Device; readonly kind: DeviceKind | undefined; readonly isChosen: boolean; readonly problems: readonly ProblemNote[] }) {
-  const [open, setOpen] = useState(false);
-  const head = useRef<HTMLTableRowElement>(null);
-  useEffect(() => { if (isChosen) head.current?.scrollIntoView({ block: 'nearest' }); }, [isChosen]);
-  const change = (to: Partial<Omit<Device, 'id'>>) => useDocument.getState().edit({ kind: 'changeDevice', id: device.id, to });
-  const rename = (name: string) => {
-    const { project, edit } = useDocument.getState();
-    if (!project || !/^[A-Za-z_]\w*$/.test(name)) { useDocument.setState({ refused: `‘${name}’ is not a name: letters, digits and underscores, a letter first.` }); return; }
-    if (project.machine.devices.some((d) => d !== device && d.name.toLowerCase() === name.toLowerCase())) { useDocument.setState({ refused: `There is a device ‘${name}’ already.` }); return; }
-    edit(renameDevice(project, device.id, name));
-  };
-  const move = (by: -1) => {
-    const { project, edit } = useDocument.getState(), at = project?.machine.devices.findIndex((d) => d.id === device.id) ?? 0;
-    if (at + by >= 0) edit({ kind: 'group', label: `Move ${device.name}`, edits: [{ kind: 'removeDevice', id: device.id }, { kind: 'addDevice', device, at: at + by }] });
-  };
-  return (
-    <>
-      <tr ref={head} className={`scroll-mt-8 border-t border-edge ${isChosen ? 'bg-glow' : 'bg-sunk/60'}`}><td colSpan={4} className="px-3 py-1" title={kind?.help}>
-        <div className="flex items-center gap-2">
-          <span className="w-28 font-semibold"><EditInPlace value={device.name} label={`Name of the device ${device.name}`} onCommit={rename} /></span><span className="text-soft">{device.type}</span>
-          <span className="min-w-0 flex-1 text-soft"><EditInPlace value={device.label ?? ''} label={`Label of ${device.name}`} placeholder="label" onCommit={(label) => change({ label: (label || null) as string })} /></span>
-          {(device.type === 'PushButton' || device.type === 'Lamp' || device.type === 'Selector') && <select aria-label={`Colour of ${device.name}`} value={device.colour ?? 'black'} onChange={(e) => change({ colour: e.target.value as 'red' })} className="h-6 rounded bg-transparent text-[11.5px] text-soft">{['red', 'yellow', 'green', 'blue', 'white', 'black'].map((c) => <option key={c}>{c}</option>)}</select>}
-          {(kind?.parameters.length || kind?.upsets.length) ? <button aria-expanded={open} aria-label={`${open ? 'less' : 'more'} of ${device.name}`} onClick={() => setOpen(!open)} className="text-[11.5px] text-soft hover:text-ink">{open ? 'less' : 'more'}</button> : null}
-          {kind && <button aria-label={`What a ${device.type} does`} title={kind.help} onClick={() => askHelp({ tab: 'devices', page: device.type })} className="text-faint hover:text-ink"><CircleHelp size={13} /></button>}
-          <button aria-label={`Move ${device.name} up the flow`} onClick={() => move(-1)} className="text-faint hover:text-ink">↑</button>
-          <button aria-label={`Delete the device ${device.name}`} onClick={() => useDocument.getState().edit({ kind: 'removeDevice', id: device.id })} className="text-faint hover:text-bad"><Trash2 size={13} /></button>
-        </div>
-        {open && kind && (
-          <div className="grid grid-cols-2 gap-x-4 pb-1">
-            {kind.parameters.map((p) => <label key={p.name} className="flex items-center gap-1.5" title={`${p.help}${rangeText(p)}`}><span className="w-20 truncate text-soft">{p.name}</span><span className="w-20"><EditInPlace mono value={device.parameters?.[p.name] ?? ''} placeholder={p.initial} label={`${p.name} of ${device.name}`} onCommit={(v) => { const { [p.name]: _, ...rest } = device.parameters ?? {}; change({ parameters: v ? { ...rest, [p.name]: /^-?\d+$/.test(v) && p.type === 'REAL' ? `${v}.0` : v } : rest }); }} /></span><span className="text-faint">{p.unit}</span></label>)}
-            {kind.upsets.map((u) => <span key={u.name} className="col-span-2 text-[11.5px] text-soft">upset {u.name}: {u.help}</span>)}
-          </div>
-        )}
-        {problems.map((p, i) => <p key={i} className={p.severity === 'error' ? 'text-bad' : 'text-ink'}><span aria-hidden>{p.severity === 'error' ? '✕ ' : '△ '}</span>{p.message}</p>)}</td></tr>
-      {kind?.terminals.map((t) => <TerminalRow key={t.name} device={device} terminal={t} loose={loose.find((l) => l.device === device.name && l.terminal === t.name)?.what} />)}
-    </>
-  );
-}
-
-/** Limits of a parameter, as words behind what it is for. */
-function rangeText(p: Parameter): string {
-  const l = limitsOf(p);
-  return l ? `; ${l[1] === Infinity ? `at least ${l[0]}` : `${l[0]} to ${l[1]}`}${p.unit ? ` ${p.unit}` : ''}` : '';
-}
-
-/** What is read to show a terminal: of a part its number, of a line how many parts are on it. */
-const shownAt = (path: string, t: Terminal): string => (t.type === PART ? `${path}.Number` : t.type === LINE ? `${path}.Count` : path);
-
-function TerminalRow({ device, terminal, loose }: { readonly device: Device; readonly terminal: Terminal; readonly loose: 'unwired' | 'twice' | undefined }) {
-  const to = Object.entries(device.wires ?? {}).find(([k]) => k.toLowerCase() === terminal.name.toLowerCase())?.[1] ?? '';
-  const isTag = useDocument((s) => s.project?.tags.some((t) => t.name.toLowerCase() === to.split(/[.[]/)[0]!.toLowerCase())) ?? false;
-  const here = shownAt(`Machine.${device.name}.${terminal.name}`, terminal);
-  const there = isTag ? to : to ? shownAt(`Machine.${to}`, terminal) : '';
-  const project = useDocument((s) => s.project);
-  const isLink = terminal.direction === 'in' && terminal.mechanical === true;
-  const used = useMemo(() => (terminal.mechanical && terminal.direction === 'out' && project ? project.machine.devices.flatMap((d) => Object.entries(d.wires ?? {}).flatMap(([t, w]) => (w.toLowerCase() === `${device.name}.${terminal.name}`.toLowerCase() ? [`${d.name}.${t}`] : []))) : []), [project, device.name, terminal]);
-  const ends = useMemo(() => (isLink && project ? linkEnds(project, device.name, terminal.name) : []), [isLink, project, device.name, terminal.name]);
-  useLook([here, ...(there ? [there] : [])]);
-  const [a, b] = [useValue(here), useValue(there)];
-  const rewire = (text: string) => {
-    const wires = Object.fromEntries(Object.entries({ ...device.wires, [terminal.name]: text }).filter(([, v]) => v));
-    useDocument.getState().edit({ kind: 'changeDevice', id: device.id, to: { wires } });
-  };
-  const drop = useTagDrop<HTMLTableRowElement>(rewire);
-  return (
-    <tr ref={drop} data-takes-tags className={`border-t border-edge/60 ${loose === 'twice' ? 'bg-bad-soft' : ''}`}>
-      <td className={`py-0.5 pl-6 ${terminal.mechanical ? 'text-soft' : ''}`} title={`${terminal.help}${terminal.mechanical ? ' (mechanical)' : ''}`}><span className="text-faint" aria-label={terminal.direction === 'out' ? 'gives' : 'takes'}>{terminal.direction === 'out' ? '→' : '←'}</span> {terminal.name}</td>
-      <td>{isLink ? (
-        <select aria-label={`Link of ${device.name}.${terminal.name}`} value={to} onChange={(e) => rewire(e.target.value)} className="h-6 w-full rounded-sm border border-transparent bg-transparent px-0.5 font-mono text-[12px] text-soft hover:border-edge">
-          <option value="">not linked</option>{[...new Set([...ends, ...(to ? [to] : [])])].map((e) => <option key={e}>{e}</option>)}
-        </select>
-      ) : terminal.mechanical && !to ? <span className="px-1 font-mono text-[12px] text-faint">{used.join(', ') || 'nothing'}</span> : <EditInPlace mono value={to} label={`Wire of ${device.name}.${terminal.name}`} placeholder={loose === 'unwired' ? 'not wired yet' : 'not wired'} onCommit={rewire} />}{loose === 'twice' && <span className="px-1 text-[11px] text-bad">another terminal drives this too</span>}</td>
-      <td className={`font-mono ${a === true ? 'font-semibold text-copper-ink' : ''}`}>{valueText(a)}</td>
-      <td className={`font-mono ${b === true ? 'font-semibold text-copper-ink' : ''}`}>{valueText(b)}</td>
-    </tr>
-  );
-}

@@ -1,10 +1,11 @@
 /** The machine, assembled from its devices in the order of the flow: nobody draws it. */
-import { memo, useMemo } from 'react';
+import { memo, useEffect, useMemo, useRef } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import { useStore } from 'zustand';
 import type { Device, OwnKind } from '@ferrule/core';
 import { useLive, useLook } from '../../bench/live.js';
 import { useDocument } from '../../document/store.js';
+import { useInSight } from '../in-sight.js';
 import type { Picture } from './drawing.js';
 import { ownPicture } from './own-picture.js';
 import { alongBelt } from './part-pictures.js';
@@ -52,12 +53,15 @@ export function MachineView({ devices, onChoose, chosen }: Props) {
 }
 
 /** One device, drawn anew only when something it shows has changed. */
-export const Drawn = memo(function Drawn({ name, picture, label }: { readonly name: string; readonly picture: Picture; readonly label: string }) {
+const Drawn = memo(function Drawn({ name, picture, label, seen = true }: { readonly name: string; readonly picture: Picture; readonly label: string; readonly seen?: boolean }) {
   const { reads, draw } = picture;
   const paths = useMemo(() => reads.map((v) => `Machine.${name}.${v}`), [reads, name]), at = useMemo(() => new Map(reads.map((v, i) => [v, i])), [reads]);
-  useLook(paths);
+  useLook(seen ? paths : NO_PATHS);
   const live = useLive();
-  const values = useStore(live.store, useShallow((s) => paths.map((p) => Number(s.frame?.values[p] ?? 0))));
+  // Out of sight it stays as it was last seen.
+  const last = useRef<readonly number[]>(paths.map(() => 0));
+  const values = useStore(live.store, useShallow((s) => (seen ? paths.map((p) => Number(s.frame?.values[p] ?? 0)) : last.current)));
+  useEffect(() => { last.current = values; }, [values]);
   return draw((v) => values[at.get(v) ?? -1] ?? 0, label);
 });
 
@@ -74,25 +78,29 @@ function attachedTo(devices: readonly Device[]): ReadonlyMap<string, readonly At
   return all;
 }
 
+const NO_PATHS: readonly string[] = [];
 const HEIGHT = 150, TOP = -80, FIT = 620;
 /** Stations in the order of the flow, in as many rows as they need; each is a picture of its own, so that what stands still is not painted. */
 export function Stations({ devices, kinds, label, onChoose, chosen }: Props & { readonly kinds: readonly OwnKind[] | undefined; readonly label: string }) {
   const attached = useMemo(() => attachedTo(devices), [devices]);
   const sitting = new Set([...attached.values()].flat().map((a) => a.device.id)), stations = devices.filter((d) => !sitting.has(d.id));
   const total = stations.reduce((sum, d) => sum + pictureOf(d.type, kinds)!.width + 8, 0), scale = total < FIT ? Math.min(1.5, FIT / total) : 1;
-  const drawn = (d: Device) => <Drawn name={d.name} picture={pictureOf(d.type, kinds)!} label={d.label ?? d.name} />;
   return (
     <div role="img" aria-label={label} className="flex max-h-[46vh] flex-wrap overflow-y-auto">
-      {stations.map((d) => {
-        const w = pictureOf(d.type, kinds)!.width + 8, part = attached.get(d.id);
-        return (
-          <svg key={d.id} viewBox={`${-w / 2} ${TOP} ${w} ${HEIGHT}`} style={{ width: w * scale, height: HEIGHT * scale, contain: 'strict' }} onClick={() => onChoose?.(d.id)} className={`shrink-0 rounded-md ${onChoose ? 'cursor-pointer hover:bg-sunk' : ''} ${chosen === d.id ? 'bg-glow/60' : ''}`}>
-            {drawn(d)}
-            {part?.map((a) => <g key={a.device.id} transform={`translate(${a.x},0)`} onClick={(e) => { e.stopPropagation(); onChoose?.(a.device.id); }}>{drawn(a.device)}</g>)}
-          </svg>
-        );
-      })}
+      {stations.map((d) => <Station key={d.id} device={d} part={attached.get(d.id)} kinds={kinds} scale={scale} isChosen={chosen === d.id} {...(onChoose ? { onChoose } : {})} />)}
     </div>
+  );
+}
+
+/** One place of the flow: the device, and what sits at it. */
+function Station({ device: d, part, kinds, scale, isChosen, onChoose }: { readonly device: Device; readonly part: readonly Attached[] | undefined; readonly kinds: readonly OwnKind[] | undefined; readonly scale: number; readonly isChosen: boolean; readonly onChoose?: (id: string) => void }) {
+  const place = useRef<SVGSVGElement>(null), seen = useInSight(place), w = pictureOf(d.type, kinds)!.width + 8;
+  const drawn = (x: Device) => <Drawn name={x.name} picture={pictureOf(x.type, kinds)!} label={x.label ?? x.name} seen={seen} />;
+  return (
+    <svg ref={place} viewBox={`${-w / 2} ${TOP} ${w} ${HEIGHT}`} style={{ width: w * scale, height: HEIGHT * scale, contain: 'strict', contentVisibility: 'auto' }} onClick={() => onChoose?.(d.id)} className={`shrink-0 rounded-md ${onChoose ? 'cursor-pointer hover:bg-sunk' : ''} ${isChosen ? 'bg-glow/60' : ''}`}>
+      {drawn(d)}
+      {part?.map((a) => <g key={a.device.id} transform={`translate(${a.x},0)`} onClick={(e) => { e.stopPropagation(); onChoose?.(a.device.id); }}>{drawn(a.device)}</g>)}
+    </svg>
   );
 }
 

@@ -1,18 +1,23 @@
 /** Pictures of parts on their way: where they come from, belts, gates, arms, tables, tools, bins; and what measures them. */
+import { memo } from 'react';
 import { LINE_PARTS } from '@ferrule/core';
 import { Label, type Picture, type Read, Sensor, Wrong, body } from './drawing.js';
 
-/** A part, its front edge at x, lying on y = 8; its sort by its form, a mark when it has been worked on. */
+/** A part, its front edge at x, lying on y = 8; its sort by its form, a mark when it has been worked on. Only its place changes while it moves. */
 export function Part({ x, length, sort, worked }: { readonly x: number; readonly length: number; readonly sort: number; readonly worked: boolean }) {
-  const w = Math.max(5, length - 1.5), top = sort === 2 ? -6 : -12, r = sort === 3 ? 8 : 2;
+  const w = Math.max(5, length - 1.5);
+  return <g transform={`translate(${(x - w).toFixed(1)},0)`}><PartForm w={w} sort={sort} worked={worked} /></g>;
+}
+const PartForm = memo(function PartForm({ w, sort, worked }: { readonly w: number; readonly sort: number; readonly worked: boolean }) {
+  const top = sort === 2 ? -6 : -12, r = sort === 3 ? 8 : 2;
   return (
-    <g transform={`translate(${x - w},0)`}>
+    <>
       <rect y={top} width={w} height={8 - top} rx={Math.min(r, w / 2)} className="fill-copper stroke-copper-ink" strokeWidth={0.8} />
       {sort > 3 && <text x={w / 2} y={3} textAnchor="middle" className="fill-sheet text-[9px]">{sort}</text>}
       {worked && <path d={`M${w / 2 - 3.5} ${top + 5}l2.5 3 4.5-5`} fill="none" className="stroke-sheet" strokeWidth={1.8} />}
-    </g>
+    </>
   );
-}
+});
 
 /** Along a belt of this length the picture's x of a place in m. */
 export const BELT = 156;
@@ -42,7 +47,7 @@ const conveyor: Picture = {
     return (
       <g>
         <rect x={-BELT / 2 - 2} y={8} width={BELT + 4} height={12} rx={6} className={body(read('Speed') > 0.001)} strokeWidth={1.5} />
-        {Array.from({ length: 9 }, (_, i) => <circle key={i} cx={-72 + ((i * 18 + (read('Moves') / 0.1) * 18) % 162)} cy={14} r={1.6} className="fill-soft" />)}
+        <path d={`M${-BELT / 2 + 4} 14H${BELT / 2 - 3}`} className="stroke-soft" strokeWidth={3.2} strokeLinecap="round" strokeDasharray="0 18" strokeDashoffset={-180 * read('Moves')} />
         {Array.from({ length: read('Line.Count') }, (_, i) => <Part key={i} x={x(read(`Line.Front[${i + 1}]`))} length={(BELT * read(`Line.Part[${i + 1}].Length`)) / Math.max(0.1, read('Length'))} sort={read(`Line.Part[${i + 1}].Sort`)} worked={read(`Line.Part[${i + 1}].Worked`) > 0} />)}
         <path d={`M${x(read('StopAt')) + 3} ${read('Stop') > 0 ? -16 : 22}v${read('Stop') > 0 ? 24 : 10}`} className={read('Stop') > 0 ? 'stroke-copper' : 'stroke-soft'} strokeWidth={4} />
         <Sensor x={x(read('StopAt'))} y={-24} on={read('AtStop') > 0} label="at its stop" /><Sensor x={BELT / 2 - 3} y={-24} on={read('AtEnd') > 0} label="at the end" />
