@@ -3,7 +3,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { type Device, Engine, type Project, type Sequence, compile, emptyProject } from '@ferrule/core';
 import { parseProject } from '@ferrule/core/schema';
-import { layOutFlow } from '../packages/web/src/areas/plan/flow.js';
+import { layOutFlow } from '../packages/web/src/components/flow/flow.js';
 import { framesOf, withPage } from './browser.js';
 import { line, median } from './measure.js';
 

@@ -25,6 +25,30 @@ test('connect, compare, download, run, and see live power', async ({ page }) => 
   await expect(page.getByRole('img', { name: 'Lamp Running lit' })).toBeVisible();
 });
 
+test('I/O checkout at the controller: an input worked, an output forced there, ticked off with name and place', async ({ page }) => {
+  // The first test's project runs on the controller; a copy of it has the same hash.
+  await openDemo(page, 'controller');
+  await expect(page.getByText(/The controller runs exactly this project/)).toBeVisible();
+  await page.getByText('I/O checkout at the controller').click();
+  const list = page.getByRole('region', { name: 'I/O checkout' }), row = (name: string) => list.getByRole('row', { name, exact: true });
+  await list.getByLabel('Tried by').fill('Grace');
+  await expect(row('StartPB')).toContainText('0');
+  const start = page.getByRole('region', { name: 'Panel' }).getByRole('button', { name: 'Start', exact: true });
+  await start.hover();
+  await page.mouse.down();
+  await expect(row('StartPB')).toContainText('1');
+  await page.mouse.up();
+  await expect(row('StartPB')).toContainText('has changed');
+  await list.getByRole('checkbox', { name: 'StartPB is right' }).check();
+  await expect(row('StartPB')).toContainText(/Grace,.*controller/);
+  // The machine at the controller answers to a forced output, and to its release.
+  await row('ChuteOpen').getByRole('button', { name: 'On' }).click();
+  await expect(row('ChuteOpen').getByRole('button', { name: 'Release' })).toBeVisible();
+  await expect(row('ChuteOpen')).toContainText('1');
+  await row('ChuteOpen').getByRole('button', { name: 'Release' }).click();
+  await expect(row('ChuteOpen').getByRole('button', { name: 'Release' })).toBeHidden();
+});
+
 test('what differs is shown rung by rung; the cable cut in the middle leaves the old program running', async ({ page }) => {
   // The first test's project runs on the controller; this one differs from it.
   await openDemo(page, 'logic');

@@ -1,6 +1,6 @@
 /** The sequence before the logic: steps from a table, problems in place, logic and checks made from them, the flow live with the bench. */
 import { type Page, expect, test } from '@playwright/test';
-import { PORT, openDemo, press } from './ferrule.js';
+import { demoText, PORT, openDemo, press } from './ferrule.js';
 
 const TABLE = 'Step\tOn\tWhen\tFor\tTo\tLimit\tPast\nIdle\t\tStartPB\t\tFill\t\t\nFill\tFillValve\tLevelHigh\t\tMix\t4 s\tFault 7\nMix\tMixMotor\t\t500 ms\tEmpty\t\t\nEmpty\tDrainValve\tNOT LevelHigh\t\tIdle\t\t\n';
 
@@ -102,6 +102,54 @@ test('the plan goes on paper with the project', async ({ page }) => {
   const plan = page.getByRole('region', { name: 'Plan' });
   await expect(plan.getByRole('row', { name: /^Clamping ClampClose ClampShut/ })).toBeVisible();
   await expect(plan).toContainText(/fault \d+/);
+  await expect(plan.getByRole('img', { name: /^Flow of/ })).toContainText('Clamping');
+  // Paper is light, also on a dark screen.
+  await page.evaluate(() => { document.documentElement.dataset['theme'] = 'dark'; });
+  expect(await plan.getByRole('img', { name: /^Flow of/ }).locator('rect').first().evaluate((x) => getComputedStyle(x).fill)).toBe('rgb(252, 250, 245)');
+});
+
+test('a long flow goes on paper in pieces that each have room on a sheet', async ({ page }) => {
+  const steps = Array.from({ length: 30 }, (_, i) => ({ id: `s${i}`, name: `Step ${i}`, ways: [{ id: `w${i}`, when: 'Go', to: `s${(i + 1) % 30}` }] }));
+  const id = await openDemo(page, 'plan', undefined, JSON.stringify({ ...JSON.parse(demoText) as object, plan: { sequences: [{ id: 'q', name: 'Long way', steps }] } }));
+  await page.goto(`http://127.0.0.1:${PORT}/projects/${id}/print`);
+  const pieces = page.getByRole('img', { name: /^Flow of Long way, part \d$/ });
+  await expect(pieces).toHaveCount(3);
+  for (const h of await pieces.evaluateAll((all) => all.map((x) => x.getBoundingClientRect().height))) expect(h).toBeLessThan(1000);
+});
+
+test('operating modes: named, chosen for sequence and step, made into logic, lit by the bench; renamed everywhere', async ({ page }) => {
+  const steps = [{ id: 'a', name: 'Rest', ways: [{ id: 'w1', when: 'Go', to: 'b' }] }, { id: 'b', name: 'Work', on: ['Motor'], ways: [{ id: 'w2', when: 'Done', to: 'a' }] }];
+  const text = JSON.stringify({ format: 'ferrule-project', version: 1, name: 'Modes', plan: { sequences: [{ id: 'q', name: 'Press', steps }] }, tags: [], types: [], pous: [], tasks: [{ id: 'k', name: 'Main', interval: '10 ms', priority: 1, programs: [] }], machine: { devices: [] }, checks: [], rules: [], scope: [] });
+  await openDemo(page, 'plan', undefined, text);
+  const modes = page.getByRole('region', { name: 'Operating modes' }), add = modes.getByRole('textbox', { name: 'New mode' });
+  for (const name of ['Auto', 'Setup']) { await add.fill(name); await add.press('Enter'); await expect(modes.getByRole('textbox', { name: `Name of the mode ${name}` })).toBeVisible(); await expect(add).toHaveValue(''); }
+  await expect(modes.getByText('Nothing says when the machine is in the mode ‘Auto’')).toBeVisible();
+  for (const [name, when] of [['Auto', 'AutoSw'], ['Setup', 'NOT AutoSw']] as const) { const field = modes.getByLabel(`When the machine is in ${name}`); await field.fill(when); await field.press('Enter'); }
+  await expect(modes.getByText(/Nothing says/)).toBeHidden();
+  await page.getByRole('button', { name: 'Modes of Work' }).click();
+  await page.getByRole('menuitemcheckbox', { name: 'Auto' }).click();
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('button', { name: 'Modes of Work' })).toHaveText('Auto');
+  await page.getByRole('button', { name: 'Modes of Press' }).click();
+  await page.getByRole('menuitemcheckbox', { name: 'Setup' }).click();
+  await page.keyboard.press('Escape');
+  await expect(page.getByText('‘Work’ belongs to the mode ‘Auto’, its sequence does not: it would never go on.')).toBeVisible();
+  await page.getByRole('button', { name: 'Modes of Press' }).click();
+  await page.getByRole('menuitemcheckbox', { name: 'Auto' }).click();
+  await page.keyboard.press('Escape');
+  await expect(page.getByText(/it would never go on/)).toBeHidden();
+  await page.getByRole('button', { name: 'Make logic' }).click();
+  await page.getByRole('menuitem', { name: 'As ladder' }).click();
+  await expect(page.getByRole('list', { name: 'Changes' })).toContainText('AutoSw -> ModeAuto');
+  await page.getByRole('button', { name: /^Make \d+$/ }).click();
+  await expect(modes.getByRole('img', { name: 'Setup: on' })).toBeVisible();
+  await expect(modes.getByRole('img', { name: 'Auto: off' })).toBeVisible();
+  const name = modes.getByRole('textbox', { name: 'Name of the mode Auto' });
+  await name.fill('Automatic');
+  await name.press('Enter');
+  await expect(page.getByRole('button', { name: 'Modes of Work' })).toHaveText('Automatic');
+  await modes.getByRole('button', { name: 'Delete the mode Automatic' }).click();
+  await expect(page.getByRole('button', { name: 'Modes of Work' })).toHaveText('all modes');
 });
 
 test('a plan of 80 steps opens while the bench runs, and any step can be chosen as the next', async ({ page }) => {

@@ -18,7 +18,7 @@ export { History, HISTORY_BUDGET, type Change, type Line, type Stops } from './r
 export { type Frame, type FrameRequest, type ShownValue, frameOf, parseFrameRequest, powerOf, shown } from './runtime/frame.js';
 export { type FirstOn, type ProfilePart, firstScans, profileScan } from './runtime/profile.js';
 export { type Played, type RecordedEvent, type RunRecording, playRecording, readRecording, recordRun } from './files/recording.js';
-export { type MadePart, partsOf, stepName, stepTagOf } from './plan/generate.js';
+export { type MadePart, partsOf, modeTag, stepName, stepTagOf } from './plan/generate.js';
 export { type PlannedChange, planChanges, takeChanges } from './plan/merge.js';
 export { type PlanProblem, planProblems } from './plan/problems.js';
 export { type StepTable, readSteps, stepsToTable } from './plan/table.js';
@@ -31,7 +31,7 @@ export { type ProofAnswer, type RuleProof, proveRules } from './proof/prove-rule
 export type { Solver } from './proof/induction.js';
 export { transferState, type Transferred } from './runtime/transfer.js';
 export { type Value, findPath, formatValue, parseValue, readLocation, writeLocation, nanosecondsAsMs } from './runtime/paths.js';
-export { type CheckRow, type Device, type OwnKind, type PictureShape, type InterlockRule, type IoModule, type AttachedRun, type BenchDesk, FORMATS, type NumberFormat, type WatchList, POINT_STATES, type TriedPoint, type WatchRow, type Plan, type PlanStep, type Sequence, type Way, type Project, type ProjectPou, type ProjectTask, type RungText, type SequenceCheck, type Tag, FORMAT, VERSION, emptyProject, projectText } from './project/document.js';
+export { type CheckRow, type Device, type OwnKind, type PictureShape, type InterlockRule, type IoModule, type AttachedRun, type BenchDesk, FORMATS, type NumberFormat, type WatchList, POINT_STATES, type TriedPoint, type WatchRow, type Plan, type PlanMode, type PlanStep, type Sequence, type Way, type Project, type ProjectPou, type ProjectTask, type RungText, type SequenceCheck, type Tag, FORMAT, VERSION, emptyProject, projectText } from './project/document.js';
 export { type Edit, type Applied, EDIT_KINDS, applyEdit, renameDevice, renameKind, renameRule } from './project/edits.js';
 export { type Compiled, type InputFile, Compiler, compile } from './project/compile.js';
 export { type Use, changeOf, renamePou, renameTag, renameType, textChange, usesOf } from './project/uses.js';

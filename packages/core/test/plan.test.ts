@@ -52,18 +52,56 @@ it('the check of a limit plays on what was made', () => {
 it('ladder and text made from one plan do the same, scan by scan', () => {
   const conditions = ['A', 'B is on', 'NOT C', 'A AND NOT B', 'C is off', '', 'N > 2', 'A OR C'];
   const planArb = fc.integer({ min: 2, max: 6 }).chain((n) => fc.array(fc.record({
-    on: fc.subarray(['Q1', 'Q2', 'Q3']), ways: fc.array(fc.record({ when: fc.constantFrom(...conditions), for: fc.option(fc.constantFrom('20 ms', '50 ms'), { nil: undefined }), to: fc.nat(n - 1) }), { minLength: 1, maxLength: 3 }), limit: fc.option(fc.constantFrom('60 ms', '200 ms'), { nil: undefined }), past: fc.oneof(fc.record({ fault: fc.integer({ min: 1, max: 99 }) }), fc.record({ toStep: fc.nat(n - 1) })),
-  }), { minLength: n, maxLength: n }).map((list): Plan => ({ sequences: [{ id: 'q', name: 'Seq', run: 'Run', steps: list.map((s, i): PlanStep => ({ id: `s${i}`, name: `S${i}`, on: s.on, ways: s.ways.map((w, k) => ({ id: `w${k}`, when: w.when, to: `s${w.to}`, ...(w.for ? { for: w.for } : {}) })), ...(s.limit ? { limit: s.limit, past: 'toStep' in s.past ? { to: `s${s.past.toStep}` } : s.past } : {}) })) }] })));
+    on: fc.subarray(['Q1', 'Q2', 'Q3']), ways: fc.array(fc.record({ when: fc.constantFrom(...conditions), for: fc.option(fc.constantFrom('20 ms', '50 ms'), { nil: undefined }), to: fc.nat(n - 1) }), { minLength: 1, maxLength: 3 }), limit: fc.option(fc.constantFrom('60 ms', '200 ms'), { nil: undefined }), past: fc.oneof(fc.record({ fault: fc.integer({ min: 1, max: 99 }) }), fc.record({ toStep: fc.nat(n - 1) })), modes: fc.subarray(['Auto', 'Setup']),
+  }), { minLength: n, maxLength: n }).chain((list) => fc.subarray(['Auto', 'Setup']).map((modes) => ({ list, modes }))).map(({ list, modes }): Plan => ({ modes: [{ id: 'm1', name: 'Auto', when: 'A OR NOT B' }, { id: 'm2', name: 'Setup', when: 'C is on' }], sequences: [{ id: 'q', name: 'Seq', run: 'Run', ...(modes.length ? { modes } : {}), steps: list.map((s, i): PlanStep => ({ id: `s${i}`, name: `S${i}`, on: s.on, ...(s.modes.length ? { modes: s.modes } : {}), ways: s.ways.map((w, k) => ({ id: `w${k}`, when: w.when, to: `s${w.to}`, ...(w.for ? { for: w.for } : {}) })), ...(s.limit ? { limit: s.limit, past: 'toStep' in s.past ? { to: `s${s.past.toStep}` } : s.past } : {}) })) }] })));
   fc.assert(fc.property(planArb, fc.array(fc.record({ name: fc.constantFrom('A', 'B', 'C', 'N', 'Run'), on: fc.boolean(), scans: fc.integer({ min: 1, max: 12 }) }), { minLength: 3, maxLength: 20 }), (p, script) => {
     const base = { ...withPlan(p), tags: ['A', 'B', 'C', 'Run'].map((name) => ({ id: name, name, type: 'BOOL' })).concat([{ id: 'N', name: 'N', type: 'REAL' }]) };
     const [a, b] = (['LD', 'ST'] as const).map((logic) => engineFor(take(base, { logic }))) as [Engine, Engine];
-    const see = (e: Engine) => ['Step', ...['Q1', 'Q2', 'Q3', 'Fault', 'FaultCode'].filter((n) => e.image.symbols.has(n.toLowerCase()))].map((n) => e.read(n));
+    const see = (e: Engine) => ['Step', 'ModeAuto', 'ModeSetup', ...['Q1', 'Q2', 'Q3', 'Fault', 'FaultCode'].filter((n) => e.image.symbols.has(n.toLowerCase()))].map((n) => e.read(n));
     for (const e of [a, b]) e.write('Run', true);
     for (const s of script) {
       for (const e of [a, b]) e.write(s.name, s.name === 'N' ? (s.on ? 5 : 0) : s.on);
       for (let i = 0; i < s.scans; i++) { a.runScan(); b.runScan(); expect(see(a)).toEqual(see(b)); }
     }
   }), { numRuns: 60 });
+});
+
+describe('operating modes', () => {
+  const modes = { ...plan, modes: [{ id: 'm1', name: 'Automatic', when: 'AutoSw' }, { id: 'm2', name: 'Single step', when: 'NOT AutoSw AND KeySw' }], sequences: plan.sequences.map((s, i) => (i ? s : { ...s, modes: ['Automatic', 'Single step'], steps: s.steps.map((x) => (x.id === 'b' ? { ...x, modes: ['Automatic'] } : x)) })) };
+  it('a sequence moves on, and its outputs are on, only in its modes; a step only in its own', () => {
+    for (const logic of ['LD', 'ST'] as const) {
+      const p = take(withPlan(modes), { logic, checks: true });
+      expect(p.tags.filter((t) => /^Mode|Sw$/.test(t.name)).map((t) => [t.name, t.address?.slice(0, 3)])).toEqual([['ModeAutomatic', undefined], ['AutoSw', '%IX'], ['ModeSingleStep', undefined], ['KeySw', '%IX']]);
+      const e = engineFor(p), after = (values: Record<string, boolean>, scans = 3) => { for (const [k, v] of Object.entries(values)) e.write(k, v); for (let i = 0; i < scans; i++) e.runScan(); return ['ModeAutomatic', 'ModeSingleStep', 'Step', 'ClampClose'].map((n) => e.read(n)); };
+      expect(after({ Running: true, PieceSeen: true })).toEqual([false, false, 0n, false]);
+      expect(after({ KeySw: true })).toEqual([false, true, 1n, false]);
+      // Clamping belongs to the automatic mode: in single step the clamp stays open and the step does not end.
+      expect(after({ ClampShut: true })).toEqual([false, true, 1n, false]);
+      expect(after({ ClampShut: false, AutoSw: true })).toEqual([true, false, 1n, true]);
+      expect(after({ ClampShut: true })).toEqual([true, false, 2n, true]);
+      expect(after({ AutoSw: false, KeySw: false })).toEqual([false, false, 2n, false]);
+      expect(p.checks[0]!.rows[0]!.do).toEqual(['set AutoSw to 1', 'set Running to 1']);
+    }
+  });
+  it('the first check turns the switch that the mode hangs on', () => {
+    const p = take({ ...withPlan(modes), tags: [{ id: 'a', name: 'AutoSw', type: 'BOOL', address: '%IX0.0' }], machine: { devices: [{ id: 'd', name: 'ModeSwitch', type: 'Selector', wires: { Right: 'AutoSw' } }] } }, { logic: 'LD', checks: true });
+    expect(p.checks[0]!.rows[0]!.do).toEqual(['turn ModeSwitch right', 'set Running to 1']);
+  });
+  it('says what is wrong with them, and the rest is made', () => {
+    const bad: Plan = { ...plan, modes: [{ id: 'a', name: 'Auto' }, { id: 'b', name: 'auto', when: 'X' }, { id: 'c', name: '', when: 'Y' }, { id: 'd', name: 'Hand', when: 'H' }], sequences: plan.sequences.map((s, i) => (i ? s : { ...s, modes: ['Auto', 'Night'], steps: s.steps.map((x) => (x.id === 'c' ? { ...x, modes: ['Hand', 'Day'] } : x)) })) };
+    expect(planProblems(bad).map((p) => [p.mode ?? p.step ?? p.sequence, p.message])).toEqual([
+      ['a', expect.stringContaining('Nothing says when the machine is in the mode ‘Auto’')], ['b', 'There are two modes named ‘auto’.'], ['c', 'A mode needs a name with a letter in it.'],
+      ['q', 'There is no mode ‘Night’ in this plan.'], ['c', 'There is no mode ‘Day’ in this plan.'], ['c', '‘Press down’ belongs to the mode ‘Hand’, its sequence does not: it would never go on.'],
+    ]);
+    expect(() => engineFor(take(withPlan(bad), { logic: 'LD' }))).not.toThrow();
+    expect(planProblems(modes)).toEqual([]);
+  });
+  it('stand in the table of steps, where there are any', () => {
+    const id = (p: string) => `${p}${Math.random()}`, table = stepsToTable(modes.sequences[0]!);
+    expect(table.split('\n')[0]!.split('\t').at(-1)).toBe('Modes');
+    expect(readSteps(table, id).steps.map((s) => s.modes)).toEqual([undefined, ['Automatic'], undefined, undefined]);
+    expect(stepsToTable(plan.sequences[0]!).split('\n')[0]).not.toContain('Modes');
+  });
 });
 
 describe('made again after a change of the plan', () => {

@@ -13,6 +13,9 @@ describe('a project file', () => {
     const r = parseProject(text);
     expect('project' in r && projectText(r.project)).toBe(text);
     expect(projectHash(demo)).toMatch(/^[0-9a-f]{64}$/);
+    // A point ticked off, a tag watched: the same program; a rung changed: another.
+    expect(projectHash({ ...demo, bench: { points: [{ tag: 'StartPB', found: 'right', by: 'Ada', at: '2026-01-01T00:00:00Z', where: 'controller' }] } })).toBe(projectHash({ ...demo, bench: {} }));
+    expect(projectHash({ ...demo, pous: demo.pous.slice(1) })).not.toBe(projectHash(demo));
     expect(problemsOf(projectText(emptyProject('New')))).toEqual([]);
   });
   it.each([

@@ -2,7 +2,7 @@
  * From a plan to ordinary parts of the project: tags, a step enumeration, a skeleton of the logic in ladder or in
  * structured text, and first sequence checks. Both kinds of logic do the same, scan by scan.
  */
-import type { CheckRow, Plan, PlanStep, Project, RungText, Sequence, SequenceCheck, Tag } from '../project/document.js';
+import type { CheckRow, Plan, PlanMode, PlanStep, Project, RungText, Sequence, SequenceCheck, Tag } from '../project/document.js';
 import { guessTag, nextFree } from '../project/guess.js';
 import { parseCondition } from '../prove/sentences.js';
 
@@ -58,6 +58,13 @@ const stCondition = (text: string): string => `(${parseCondition(text).text})`;
 const duration = (text: string): string => text.trim().replace(/\s+/g, ' ');
 const stDuration = (text: string): string => `T#${text.replace(/\s+/g, '').replace(/min$/i, 'm')}`;
 
+/** The tag that is on while a mode holds. */
+export const modeTag = (m: Pick<PlanMode, 'name'>): string => `Mode${word(m.name).replace(/^./, (c) => c.toUpperCase())}`;
+/** The tags of these modes, of those the plan has. */
+const modeTags = (plan: Plan, names: readonly string[] | undefined): readonly string[] => (names ?? []).flatMap((n) => { const m = plan.modes?.find((x) => x.name.trim().toLowerCase() === n.trim().toLowerCase()); return m ? [modeTag(m)] : []; });
+/** `ModeAuto | ModeSetup` as a condition of a rung, or `OR` of a text; nothing when all modes will do. */
+const inModes = (tags: readonly string[], or: ' | ' | ' OR '): string => (tags.length > 1 ? `(${tags.join(or)})` : tags[0] ?? '');
+
 interface Facts { readonly sequence: Sequence; readonly tag: string; readonly was: string; readonly run: string; /** The step that starts it, of another sequence. */ readonly startedBy: { readonly tag: string; readonly steps: readonly string[] } | undefined }
 
 function factsOf(plan: Plan, s: Sequence): Facts {
@@ -111,6 +118,10 @@ export function partsOf(project: Project, language: 'LD' | 'ST'): readonly MadeP
     for (const o of outputsOf(s).keys()) declare(o, { type: 'BOOL', address: nextFree('Q', 1, tags, project.modules), description: '' });
     for (const t of [s.run ?? '', ...s.steps.flatMap((x) => x.ways.map((w) => w.when ?? ''))]) for (const n of namesIn(t)) if (!n.includes('.') && !stepNames.has(n.toLowerCase())) declare(n, t === s.run ? { type: 'BOOL' } : { type: /[<>]/.test(t) ? 'REAL' : 'BOOL', ...(/[<>]/.test(t) ? {} : { address: nextFree('I', 1, tags, project.modules) }) });
   }
+  for (const m of (plan.modes ?? []).filter((x) => x.name.trim())) {
+    declare(modeTag(m), { type: 'BOOL', description: `The machine is in the mode ${m.name}` });
+    for (const n of namesIn(m.when ?? '')) if (!n.includes('.') && !stepNames.has(n.toLowerCase())) declare(n, { type: /[<>]/.test(m.when!) ? 'REAL' : 'BOOL', ...(/[<>]/.test(m.when!) ? {} : { address: nextFree('I', 1, tags, project.modules) }) });
+  }
   if (plan.sequences.some((s) => s.steps.some((x) => x.limit && x.past?.fault !== undefined))) {
     declare('Fault', { type: 'BOOL', description: 'A step took too long' });
     declare('FaultCode', { type: 'INT', description: 'Which one' });
@@ -136,7 +147,9 @@ function rungsOf(plan: Plan, f: Facts): RungText[] {
   const { sequence: s, tag, was } = f;
   const id = (k: string) => `plan-${s.id}-${k}`;
   const rungs: RungText[] = [];
-  const run = f.run ? `${rungCondition(f.run)} & ` : '';
+  const and = (...parts: readonly string[]) => parts.filter(Boolean).map((p) => `${p} & `).join('');
+  const run = and(f.run ? rungCondition(f.run) : '', inModes(modeTags(plan, s.modes), ' | ')), only = (x: PlanStep) => inModes(modeTags(plan, x.modes), ' | ');
+  if (isFirstOf(plan, s)) modesWith(plan).forEach((m, i) => rungs.push({ id: `plan-mode-${m.id}`, line: `${rungCondition(m.when)} -> ${modeTag(m)}`, ...(i ? {} : { heading: 'Operating modes' }) }));
   const started = f.startedBy ? (f.startedBy.steps.length === 1 ? `${f.startedBy.tag} = ${f.startedBy.steps[0]} & ` : `(${f.startedBy.steps.map((x) => `${f.startedBy!.tag} = ${x}`).join(' | ')}) & `) : '';
   const first = s.steps[0] && stepName(s.steps[0]);
   if (f.startedBy && first) rungs.push({ id: id('start'), line: `${f.startedBy.steps.map((x) => `${f.startedBy!.tag} <> ${x}`).join(' & ')} -> { ${tag} := ${first}; }`, comment: `${s.name} waits for its turn.` });
@@ -148,31 +161,35 @@ function rungsOf(plan: Plan, f: Facts): RungText[] {
       if (to === undefined) return;
       const when = w.when?.trim() ? ` & ${rungCondition(w.when)}` : '';
       const hold = w.for ? ` & ${wayTimer(f, x, i)}(PT := ${duration(w.for)})` : '';
-      rungs.push({ id: id(`${x.id}-${w.id}`), line: `${started}${run}${was} = ${stepName(x)} & ${here}${when}${hold} -> { ${tag} := ${to}; }`, ...(i === 0 && x.note ? { comment: x.note } : {}), ...(isFirst ? { heading: `${s.name}: the sequence` } : {}) });
+      rungs.push({ id: id(`${x.id}-${w.id}`), line: `${started}${run}${and(only(x))}${was} = ${stepName(x)} & ${here}${when}${hold} -> { ${tag} := ${to}; }`, ...(i === 0 && x.note ? { comment: x.note } : {}), ...(isFirst ? { heading: `${s.name}: the sequence` } : {}) });
       isFirst = false;
     });
   }
   const limited = s.steps.filter((x) => x.limit && (x.past?.fault !== undefined || x.past?.to));
   limited.forEach((x, i) => {
     const past = [...(x.past?.fault !== undefined ? ['set Fault', `{ FaultCode := ${x.past.fault}; }`] : []), ...(x.past?.to && targetOf(s, x.past.to) ? [`{ ${tag} := ${targetOf(s, x.past.to)}; }`] : [])];
-    rungs.push({ id: id(`${x.id}-limit`), line: `${started}${run}${tag} = ${stepName(x)} & ${limitTimer(f, x)}(PT := ${duration(x.limit!)}) -> ${past.join(', ')}`, ...(i ? {} : { heading: `${s.name}: limits` }) });
+    rungs.push({ id: id(`${x.id}-limit`), line: `${started}${run}${and(only(x))}${tag} = ${stepName(x)} & ${limitTimer(f, x)}(PT := ${duration(x.limit!)}) -> ${past.join(', ')}`, ...(i ? {} : { heading: `${s.name}: limits` }) });
   });
   if (s.steps.some(hasFault) && isFirstWithFault(plan, s)) rungs.push({ id: id('reset'), line: 'ResetPB -> reset Fault, { FaultCode := 0; }' });
   [...outputsOf(s)].forEach(([o, steps], i) => {
-    const inSteps = steps.map((x) => `${tag} = ${stepName(x)}`).join(' | ');
+    const inSteps = steps.map((x) => `${and(only(x))}${tag} = ${stepName(x)}`).join(' | ');
     rungs.push({ id: id(`out-${o}`), line: `${started}${run}${steps.length > 1 ? `(${inSteps})` : inSteps} -> ${o}`, ...(i ? {} : { heading: `${s.name}: what is on` }) });
   });
   rungs.push({ id: id('was'), line: `-> { ${was} := ${tag}; }` });
   return rungs;
 }
 
+const isFirstOf = (plan: Plan, s: Sequence): boolean => plan.sequences[0] === s;
+/** Modes that say when they hold. */
+const modesWith = (plan: Plan): readonly (PlanMode & { readonly when: string })[] => (plan.modes ?? []).flatMap((m) => (m.name.trim() && m.when?.trim() ? [{ ...m, when: m.when }] : []));
 const isFirstWithFault = (plan: Plan, s: Sequence): boolean => plan.sequences.find((x) => x.steps.some(hasFault)) === s;
 
 function textOf(plan: Plan, f: Facts): string {
   const { sequence: s, tag, was } = f;
   const lines: string[] = [`PROGRAM ${programOf(s)}`];
   const add = (...more: string[]) => lines.push(...more);
-  const run = f.run ? stCondition(f.run) : '';
+  const run = [f.run ? stCondition(f.run) : '', inModes(modeTags(plan, s.modes), ' OR ')].filter(Boolean).join(' AND '), only = (x: PlanStep) => inModes(modeTags(plan, x.modes), ' OR ');
+  if (isFirstOf(plan, s) && modesWith(plan).length) add('', '// Operating modes', ...modesWith(plan).map((m) => `${modeTag(m)} := ${stCondition(m.when)};`));
   const started = f.startedBy ? `(${f.startedBy.steps.map((x) => `${f.startedBy!.tag} = ${x}`).join(' OR ')})` : '';
   const first = s.steps[0] && stepName(s.steps[0]);
   const all = (...parts: readonly string[]) => parts.filter(Boolean).join(' AND ');
@@ -181,7 +198,7 @@ function textOf(plan: Plan, f: Facts): string {
   for (const x of s.steps) x.ways.forEach((w, i) => {
     const to = targetOf(s, w.to);
     if (to === undefined) return;
-    const condition = all(started, run, `${was} = ${stepName(x)}`, `${tag} = ${stepName(x)}`, w.when?.trim() ? stCondition(w.when) : '');
+    const condition = all(started, run, only(x), `${was} = ${stepName(x)}`, `${tag} = ${stepName(x)}`, w.when?.trim() ? stCondition(w.when) : '');
     if (i === 0 && x.note) add(`// ${x.note.replace(/\n/g, ' ')}`);
     if (w.for) add(`${wayTimer(f, x, i)}(IN := ${condition}, PT := ${stDuration(w.for)});`, `IF ${wayTimer(f, x, i)}.Q THEN ${tag} := ${to}; END_IF;`);
     else add(`IF ${condition} THEN ${tag} := ${to}; END_IF;`);
@@ -189,12 +206,12 @@ function textOf(plan: Plan, f: Facts): string {
   const limited = s.steps.filter((x) => x.limit && (x.past?.fault !== undefined || x.past?.to));
   if (limited.length) add('', `// ${s.name}: limits`);
   for (const x of limited) {
-    add(`${limitTimer(f, x)}(IN := ${all(started, run, `${tag} = ${stepName(x)}`)}, PT := ${stDuration(x.limit!)});`);
+    add(`${limitTimer(f, x)}(IN := ${all(started, run, only(x), `${tag} = ${stepName(x)}`)}, PT := ${stDuration(x.limit!)});`);
     add(`IF ${limitTimer(f, x)}.Q THEN${x.past?.fault !== undefined ? ` Fault := TRUE; FaultCode := ${x.past.fault};` : ''}${x.past?.to && targetOf(s, x.past.to) ? ` ${tag} := ${targetOf(s, x.past.to)};` : ''} END_IF;`);
   }
   if (s.steps.some(hasFault) && isFirstWithFault(plan, s)) add('IF ResetPB THEN Fault := FALSE; FaultCode := 0; END_IF;');
   add('', `// ${s.name}: what is on`);
-  for (const [o, steps] of outputsOf(s)) add(`${o} := ${all(started, run, steps.length > 1 ? `(${steps.map((x) => `${tag} = ${stepName(x)}`).join(' OR ')})` : `${tag} = ${stepName(steps[0]!)}`)};`);
+  for (const [o, steps] of outputsOf(s)) add(`${o} := ${all(started, run, steps.length > 1 ? `(${steps.map((x) => all(only(x), `${tag} = ${stepName(x)}`)).join(' OR ')})` : all(only(steps[0]!), `${tag} = ${stepName(steps[0]!)}`))};`);
   add('', `${was} := ${tag};`, 'END_PROGRAM', '');
   return lines.join('\n').replace(/\n\n\n+/g, '\n\n');
 }
@@ -210,7 +227,7 @@ function mainPath(s: Sequence): readonly PlanStep[] {
 function checksOf(project: Project, plan: Plan): SequenceCheck[] {
   return plan.sequences.filter((s) => s.steps.length > 1 && !plan.sequences.some((x) => x.steps.some((p) => p.starts?.includes(s.id)))).flatMap((s) => {
     const tag = stepTagOf(s, plan.sequences), path = mainPath(s), id = (k: string) => `plan-check-${s.id}-${k}`;
-    const begin = startOf(project, s);
+    const begin = [...modeOf(project, plan, s), ...startOf(project, s)];
     const row = (x: PlanStep, i: number, check: string): CheckRow => ({ id: `${check}-${x.id}`, when: `once ${tag} is ${stepName(x)} within ${path[i - 1]?.limit ?? '10 s'}`, ...(x.on?.length ? { expect: x.on.filter((o) => o.trim()).map((o) => `${o.trim()} is on within 2 scans`) } : {}) });
     const main: SequenceCheck = { id: id('main'), name: `${s.name}: main path`, note: 'Made from the plan: every step in order, with what is on in it.', rows: [{ id: `${id('main')}-begin`, when: 'after 500 ms', ...(begin.length ? { do: begin } : {}), expect: [`${tag} is ${stepName(path[0]!)}`] }, ...path.slice(1).map((x, i) => row(x, i + 1, id('main')))] };
     // A first row that the start takes away at once is not asked for.
@@ -230,6 +247,17 @@ function checksOf(project: Project, plan: Plan): SequenceCheck[] {
 }
 
 const longer = (limit: string): string => { const m = /^([\d.]+)\s*(\D*)$/.exec(limit.trim()); return m ? `${Number((Number(m[1]) * 1.25).toPrecision(3))} ${m[2] || 's'}` : limit; };
+
+/** What brings the machine into the first mode of the sequence that says when it holds: its switch turned, its input forced, its tag set. */
+function modeOf(project: Project, plan: Plan, s: Sequence): string[] {
+  const named = modesWith(plan).filter((m) => (s.modes ?? []).some((n) => n.trim().toLowerCase() === m.name.trim().toLowerCase()))[0];
+  const tag = /^\s*(NOT\s+)?([A-Za-z_]\w*)(?:\s+is\s+on)?\s*$/i.exec(named?.when ?? '');
+  if (!tag) return [];
+  const [, not, name] = tag, d = project.machine.devices.find((x) => (x.type === 'Selector' || x.type === 'KeySelector') && Object.values(x.wires ?? {}).some((w) => w.toLowerCase() === name!.toLowerCase()));
+  if (d) return not ? [] : [`turn ${d.name} right`];
+  const input = /^%I/i.test(project.tags.find((t) => t.name.toLowerCase() === name!.toLowerCase())?.address ?? '');
+  return [input ? `force ${name} ${not ? 'off' : 'on'}` : `set ${name} to ${not ? 0 : 1}`];
+}
 
 /** What starts the sequence: the button that the project calls Start, else its running condition is set. */
 function startOf(project: Project, s: Sequence): string[] {

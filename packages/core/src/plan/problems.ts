@@ -1,18 +1,28 @@
 /** What is wrong with a plan, at the step or field it is wrong in. */
 import type { Plan } from '../project/document.js';
 import { parseSpan } from '../prove/sentences.js';
-import { stepName } from './generate.js';
+import { modeTag, stepName } from './generate.js';
 
-export interface PlanProblem { readonly sequence: string; readonly step?: string; readonly field: 'name' | 'on' | 'ways' | 'limit' | 'past' | 'run' | 'sequence'; readonly message: string }
+/** Of a mode: `mode` is its id, and `sequence` empty. */
+export interface PlanProblem { readonly sequence: string; readonly mode?: string; readonly step?: string; readonly field: 'name' | 'on' | 'ways' | 'limit' | 'past' | 'run' | 'sequence' | 'modes'; readonly message: string }
 
 /** Structure only; conditions are checked as structured text by the bench. */
 export function planProblems(plan: Plan): readonly PlanProblem[] {
   const found: PlanProblem[] = [];
   const started = new Set(plan.sequences.flatMap((s) => s.steps.flatMap((x) => x.starts ?? [])));
+  const modes = plan.modes ?? [];
+  modes.forEach((m, i) => {
+    const say = (message: string) => found.push({ sequence: '', mode: m.id, field: 'modes', message });
+    if (!/[A-Za-z]/.test(m.name)) say('A mode needs a name with a letter in it.');
+    else if (modes.some((o, k) => k < i && modeTag(o).toLowerCase() === modeTag(m).toLowerCase())) say(`There are two modes named ‘${m.name}’.`);
+    else if (!m.when?.trim()) say(`Nothing says when the machine is in the mode ‘${m.name}’: give a condition, such as the input of its switch.`);
+  });
+  const unknown = (names: readonly string[] | undefined) => (names ?? []).filter((n) => !modes.some((m) => m.name.trim().toLowerCase() === n.trim().toLowerCase()));
   for (const s of plan.sequences) {
     const say = (step: string | undefined, field: PlanProblem['field'], message: string) => found.push({ sequence: s.id, ...(step ? { step } : {}), field, message });
     if (!s.name.trim()) say(undefined, 'sequence', 'This sequence needs a name.');
     if (plan.sequences.some((o) => o !== s && o.name.trim().toLowerCase() === s.name.trim().toLowerCase())) say(undefined, 'sequence', `There are two sequences named ‘${s.name}’.`);
+    for (const n of unknown(s.modes)) say(undefined, 'modes', `There is no mode ‘${n}’ in this plan.`);
     const reached = new Set<string>();
     const go = (id: string | undefined) => {
       if (id === undefined || reached.has(id)) return;
@@ -36,6 +46,8 @@ export function planProblems(plan: Plan): readonly PlanProblem[] {
       if (x.limit && 'error' in parseSpan(x.limit)) say(x.id, 'limit', `‘${x.limit}’ is not a length of time; write for example 4 s.`);
       if (x.limit && x.past?.fault === undefined && !x.past?.to) say(x.id, 'past', `‘${x.name}’ has a limit, but nothing happens past it: give a fault number or a step.`);
       if (!x.limit && (x.past?.fault !== undefined || x.past?.to)) say(x.id, 'limit', `‘${x.name}’ says what happens past its limit, but has none.`);
+      for (const n of unknown(x.modes)) say(x.id, 'modes', `There is no mode ‘${n}’ in this plan.`);
+      for (const n of x.modes ?? []) if (s.modes?.length && !s.modes.some((o) => o.toLowerCase() === n.toLowerCase()) && !unknown([n]).length) say(x.id, 'modes', `‘${x.name}’ belongs to the mode ‘${n}’, its sequence does not: it would never go on.`);
       for (const o of x.on ?? []) if (!/^[A-Za-z_][\w.[\]]*$/.test(o.trim())) say(x.id, 'on', `‘${o}’ is not the name of a tag.`);
     }
   }

@@ -2,8 +2,8 @@
 import Papa from 'papaparse';
 import type { PlanStep, Sequence, Way } from '../project/document.js';
 
-const COLUMNS = ['Step', 'On while in it', 'Moves on when', 'For', 'To', 'Limit', 'Past the limit'] as const;
-const KNOWN: readonly (readonly [RegExp, number])[] = [[/^step|^name/i, 0], [/^on\b|output|action/i, 1], [/^when|moves|condition|ends/i, 2], [/^for\b|hold|time$/i, 3], [/^to\b|next|goes/i, 4], [/^limit|^max/i, 5], [/past|fault|then/i, 6]];
+const COLUMNS = ['Step', 'On while in it', 'Moves on when', 'For', 'To', 'Limit', 'Past the limit', 'Modes'] as const;
+const KNOWN: readonly (readonly [RegExp, number])[] = [[/^step|^name/i, 0], [/^on\b|output|action/i, 1], [/^when|moves|condition|ends/i, 2], [/^for\b|hold|time$/i, 3], [/^to\b|next|goes/i, 4], [/^limit|^max/i, 5], [/past|fault|then/i, 6], [/^mode/i, 7]];
 
 export interface StepTable { readonly steps: readonly PlanStep[]; /** What was not understood, by line. */ readonly problems: readonly { readonly line: number; readonly message: string }[] }
 
@@ -17,14 +17,14 @@ export function readSteps(text: string, newId: (prefix: string) => string): Step
   const rows = data.slice(isHead ? 1 : 0).map((r, i) => ({ line: i + (isHead ? 2 : 1), cells: COLUMNS.map((_, c) => { const at = order.indexOf(c); return at < 0 ? '' : (r[at] ?? '').trim(); }) }));
   const steps: { step: PlanStep; ways: { way: Omit<Way, 'to'>; to: string; line: number }[]; past: string; line: number }[] = [];
   for (const { line, cells } of rows) {
-    const [name, on, when, hold, to, limit, past] = cells as [string, string, string, string, string, string, string];
+    const [name, on, when, hold, to, limit, past, modes] = cells as [string, string, string, string, string, string, string, string];
     const way = { way: { id: newId('w'), ...(when ? { when } : {}), ...(hold ? { for: hold } : {}) }, to, line };
     if (!name) {
       if (!steps.length) { problems.push({ line, message: 'The first row names no step.' }); continue; }
       steps[steps.length - 1]!.ways.push(way);
       continue;
     }
-    steps.push({ step: { id: newId('s'), name, ways: [], ...(on ? { on: on.split(/[,+]|\s{2,}/).map((o) => o.trim()).filter(Boolean) } : {}), ...(limit ? { limit } : {}) }, ways: [way], past, line });
+    steps.push({ step: { id: newId('s'), name, ways: [], ...(on ? { on: on.split(/[,+]|\s{2,}/).map((o) => o.trim()).filter(Boolean) } : {}), ...(limit ? { limit } : {}), ...(modes ? { modes: modes.split(/[,+]/).map((m) => m.trim()).filter(Boolean) } : {}) }, ways: [way], past, line });
   }
   const find = (n: string) => steps.find((s) => s.step.name.toLowerCase() === n.toLowerCase())?.step.id;
   return {
@@ -45,6 +45,7 @@ export function readSteps(text: string, newId: (prefix: string) => string): Step
 /** The same table, with tabs: what a spreadsheet takes. */
 export function stepsToTable(s: Sequence): string {
   const name = (id: string | undefined) => s.steps.find((x) => x.id === id)?.name ?? '';
-  const rows = s.steps.flatMap((x) => (x.ways.length ? x.ways : [undefined]).map((w, i) => [i ? '' : x.name, i ? '' : (x.on ?? []).join(', '), w?.when ?? '', w?.for ?? '', name(w?.to), i ? '' : x.limit ?? '', i ? '' : x.past?.fault !== undefined ? `Fault ${x.past.fault}` : name(x.past?.to)]));
-  return Papa.unparse([[...COLUMNS], ...rows], { delimiter: '\t', newline: '\n' });
+  const hasModes = s.steps.some((x) => x.modes?.length);
+  const rows = s.steps.flatMap((x) => (x.ways.length ? x.ways : [undefined]).map((w, i) => [i ? '' : x.name, i ? '' : (x.on ?? []).join(', '), w?.when ?? '', w?.for ?? '', name(w?.to), i ? '' : x.limit ?? '', i ? '' : x.past?.fault !== undefined ? `Fault ${x.past.fault}` : name(x.past?.to), ...(hasModes ? [i ? '' : (x.modes ?? []).join(', ')] : [])]));
+  return Papa.unparse([hasModes ? [...COLUMNS] : COLUMNS.slice(0, -1), ...rows], { delimiter: '\t', newline: '\n' });
 }

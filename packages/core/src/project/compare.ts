@@ -36,7 +36,7 @@ export function compareProjects(before: Project, after: Project): Difference[] {
   ];
 }
 
-const planLines = (p: Project) => [p.plan?.description ?? '', ...(p.plan?.sequences ?? []).map((s) => `${s.name}${s.run ? ` while ${s.run}` : ''}\n${stepsToTable(s)}`)].filter(Boolean).join('\n\n');
+const planLines = (p: Project) => [p.plan?.description ?? '', (p.plan?.modes ?? []).map((m) => `Mode ${m.name}${m.when ? ` when ${m.when}` : ''}`).join('\n'), ...(p.plan?.sequences ?? []).map((s) => `${s.name}${s.run ? ` while ${s.run}` : ''}${s.modes?.length ? ` in ${s.modes.join(', ')}` : ''}\n${stepsToTable(s)}`)].filter(Boolean).join('\n\n');
 const keyLines = (p: Project) => (p.bench?.keys ?? []).map((k) => `${k.key}: ${k.path}`).join('\n');
 const one = (what: string, kind: Difference['kind'], before: string, after: string): Difference[] => (before === after ? [] : [{ what, kind, before, after }]);
 const facts = (t: Tag): string[] => [...(t.standsFor ? [`stands for ${t.standsFor}`] : []), ...(t.unit ? [`unit ${t.unit}`] : []), ...(t.range ? [`range ${t.range}`] : []), ...(t.access ? [`others may ${t.access}`] : [])];

@@ -113,12 +113,16 @@ export interface PlanStep {
   /** Sequences that run beside it while it lasts. */
   readonly starts?: readonly string[];
   readonly note?: string;
+  /** Modes, by name, in which it goes on and its outputs are on; all of its sequence's when left out. */
+  readonly modes?: readonly string[];
 }
+/** An operating mode of the machine: it holds while its condition does. Made as a tag `ModeAuto`. */
+export interface PlanMode { readonly id: string; readonly name: string; readonly when?: string }
 /** Steps that follow each other; the first one is where it begins. */
 export interface Sequence {
   readonly id: string;
   readonly name: string;
-  /** Operating modes it belongs to. */
+  /** Modes, by name, in which it moves on and its outputs are on; all when left out. */
   readonly modes?: readonly string[];
   /** It moves on, and its outputs are on, only while this holds. */
   readonly run?: string;
@@ -127,7 +131,7 @@ export interface Sequence {
   readonly steps: readonly PlanStep[];
 }
 /** The operation, written down before the logic. */
-export interface Plan { readonly description?: string; readonly sequences: readonly Sequence[]; /** What was made from it, by the part's id, to tell what has been edited since. */ readonly made?: Readonly<Record<string, string>> }
+export interface Plan { readonly description?: string; readonly modes?: readonly PlanMode[]; readonly sequences: readonly Sequence[]; /** What was made from it, by the part's id, to tell what has been edited since. */ readonly made?: Readonly<Record<string, string>> }
 
 export interface Project {
   readonly format: typeof FORMAT;

@@ -184,6 +184,11 @@ class StepShape extends Identified {
   @IsOptional() @ValidateNested() @Type(() => PastShape) past?: PastShape;
   @IsOptional() @IsArray() @IsString({ each: true }) starts?: string[];
   @IsOptional() @IsString() @MaxLength(5000) note?: string;
+  @IsOptional() @IsArray() @IsString({ each: true }) modes?: string[];
+}
+class ModeShape extends Identified {
+  @IsString() @Length(0, 100) name!: string;
+  @IsOptional() @IsString() @MaxLength(1000) when?: string;
 }
 class SequenceShape extends Identified {
   @IsString() @Length(0, 200) name!: string;
@@ -194,6 +199,7 @@ class SequenceShape extends Identified {
 }
 export class PlanShape {
   @IsOptional() @IsString() @MaxLength(20_000) description?: string;
+  @IsOptional() @IsArray() @ValidateNested({ each: true }) @Type(() => ModeShape) modes?: ModeShape[];
   @IsArray() @ValidateNested({ each: true }) @Type(() => SequenceShape) sequences!: SequenceShape[];
   @IsOptional() @IsObject() made?: Record<string, string>;
 }

@@ -29,8 +29,8 @@ export function ControllerArea() {
   const download = useSWR<Download>('/controller/download', { refreshInterval: 300 });
   const cabinet = useSWR<{ network: 'ok' | 'slow' | 'cut' }>('/controller/cabinet', { refreshInterval: 2000, shouldRetryOnError: false });
   const online = status.data !== undefined && !status.error;
-  const saving = useDocument((s) => s.saving);
-  const comparison = useSWR<Comparison>(online && id && saving === 'saved' ? `/controller/compare/${id}?${status.data?.hash ?? ''}` : null, { refreshInterval: 4000 });
+  const saving = useDocument((s) => s.saving), revision = useDocument((s) => s.revision);
+  const comparison = useSWR<Comparison>(online && id && saving === 'saved' ? `/controller/compare/${id}?${status.data?.hash ?? ''}&${revision ?? ''}` : null, { refreshInterval: 4000, keepPreviousData: true });
   const live = useControllerLive(setMessage);
 
   const attempt = async (run: () => Promise<unknown>) => {

@@ -143,7 +143,7 @@ function Pieces<P extends Piece>({ title, rows, make, more, onChange, taken }: {
           </li>
         ))}
       </ul>
-      <span className="inline-block w-40 text-soft"><EditInPlace mono value="" label={`New in ${title}`} placeholder="+ name" onCommit={(name) => { if (name && isFree(name)) onChange([...rows, make(name)]); }} /></span>
+      <span className="inline-block w-40 text-soft"><EditInPlace key={rows.length} mono value="" label={`New in ${title}`} placeholder="+ name" onCommit={(name) => { if (name && isFree(name)) onChange([...rows, make(name)]); }} /></span>
     </section>
   );
 }

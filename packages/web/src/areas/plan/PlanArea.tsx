@@ -3,16 +3,17 @@ import { ChevronDown, Plus, Trash2 } from 'lucide-react';
 import { Dialog, DropdownMenu } from 'radix-ui';
 import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import { later } from '../../components/later.js';
-import { type Plan, type PlanStep, type Sequence, type Way, guessTag, nextFree, planProblems, readSteps, stepName, stepTagOf, stepsToTable } from '@ferrule/core';
+import { type Plan, type PlanMode, type PlanStep, type Sequence, type Way, guessTag, modeTag, nextFree, planProblems, readSteps, stepName, stepTagOf, stepsToTable } from '@ferrule/core';
 import { askBench, benchStore, tellBench, useBench, useLook, useValue } from '../../bench/live.js';
 import { askWhy } from '../../components/asking.js';
 import { Button, EditInPlace, EditSentence, MENU, MENU_ITEM } from '../../components/ui.js';
 import { saveAs } from '../../components/save-as.js';
 import { durationText } from '../../components/values.js';
 import { newId, useDocument } from '../../document/store.js';
+import type { LivePlan } from '../../components/flow/FlowChart.js';
 import { MakeDialog } from './MakeDialog.js';
 
-const FlowChart = later(() => import('./FlowChart.js').then((m) => m.FlowChart));
+const FlowChart = later(() => import('../../components/flow/FlowChart.js').then((m) => m.FlowChart));
 const EMPTY: Plan = { sequences: [] };
 
 /** Text typed in a table cell; nothing when it is empty, so that the document stays small. */
@@ -56,6 +57,7 @@ export function PlanArea() {
           </DropdownMenu.Root>
         </div>
         <div className="mb-2 text-soft"><EditSentence value={plan.description ?? ''} label="What the machine does" placeholder="What does the machine do? A few sentences." onCommit={(description) => put({ ...plan, ...(description ? { description } : { description: '' }) })} /></div>
+        {plan.sequences.length > 0 && <Modes plan={plan} problems={problems} onPlan={put} />}
         {!sequence && <Empty onStart={() => addSequence()} onPaste={() => setPasting(true)} />}
         {sequence && <SequenceHead sequence={sequence} plan={plan} problems={problems.filter((p) => p.sequence === sequence.id && !p.step)} onChange={(to) => change(sequence, to)} onRemove={() => { put({ ...plan, sequences: plan.sequences.filter((s) => s.id !== sequence.id) }); setChosen(undefined); }} />}
         {sequence && <Steps plan={plan} sequence={sequence} problems={mine} live={live} onSteps={(steps) => change(sequence, { steps })} />}
@@ -69,15 +71,6 @@ export function PlanArea() {
       {pasting && <PasteDialog onClose={() => setPasting(false)} onTake={(steps) => { if (sequence && sequence.steps.length <= 1 && !sequence.steps[0]?.ways.length) change(sequence, { steps }); else addSequence(steps); setPasting(false); }} />}
     </div>
   );
-}
-
-export interface LivePlan {
-  /** Name of the live step, as the enumeration writes it. */
-  readonly step: string | undefined;
-  /** Since when, in ms of simulated time. */
-  readonly forMs: number | undefined;
-  /** Conditions on the ways out of it: whether they hold, and for how long in ms. */
-  readonly holds: Readonly<Record<string, { readonly holds: boolean; readonly forMs: number }>>;
 }
 
 /** The live step, how long it has lasted, and what it waits for. */
@@ -119,6 +112,61 @@ function Empty({ onStart, onPaste }: { readonly onStart: () => void; readonly on
   );
 }
 
+/** The operating modes of the machine, each with what says that it holds; lit while it does. */
+function Modes({ plan, problems, onPlan }: { readonly plan: Plan; readonly problems: readonly Problem[]; readonly onPlan: (plan: Plan) => void }) {
+  const modes = plan.modes ?? [];
+  /** With another name, or gone, also where sequences and steps name it. */
+  const everywhere = (names: (list: readonly string[]) => readonly string[], next: readonly PlanMode[]) => {
+    const kept = <T extends { readonly modes?: readonly string[] }>(x: T): T => { if (!x.modes) return x; const { modes: old, ...rest } = x, to = names(old); return (to.length ? { ...rest, modes: to } : rest) as T; };
+    const { modes: _, ...rest } = plan;
+    onPlan({ ...rest, ...(next.length ? { modes: next } : {}), sequences: plan.sequences.map((s) => ({ ...kept(s), steps: s.steps.map(kept) })) });
+  };
+  const same = (a: string, b: string) => a.trim().toLowerCase() === b.trim().toLowerCase();
+  return (
+    <section aria-label="Operating modes" className="mb-2 flex flex-wrap items-start gap-x-3 gap-y-1 text-[12.5px]">
+      <span className="py-0.5 text-soft">Modes</span>
+      {modes.map((m) => (
+        <span key={m.id}>
+          <span className="flex items-center gap-1">
+            <ModeLamp mode={m} />
+            <span className="w-24 font-medium"><EditInPlace value={m.name} label={`Name of the mode ${m.name}`} onCommit={(name) => everywhere((l) => l.map((n) => (same(n, m.name) ? name : n)), modes.map((x) => (x === m ? { ...m, name } : x)))} /></span>
+            <span className="text-soft">when</span>
+            <span className="w-32"><EditSentence value={m.when ?? ''} label={`When the machine is in ${m.name}`} placeholder="a condition" onCommit={(t) => { const { when: _, ...rest } = m; onPlan({ ...plan, modes: modes.map((x) => (x === m ? { ...rest, ...optional('when', t) } : x)) }); }} /></span>
+            <button aria-label={`Delete the mode ${m.name}`} onClick={() => everywhere((l) => l.filter((n) => !same(n, m.name)), modes.filter((x) => x !== m))} className="text-faint hover:text-bad"><Trash2 size={12} /></button>
+          </span>
+          <Said problems={problems.filter((p) => p.mode === m.id)} />
+        </span>
+      ))}
+      <span className="w-28"><EditInPlace key={modes.length} value="" label="New mode" placeholder="+ mode" onCommit={(name) => { if (name) onPlan({ ...plan, modes: [...modes, { id: newId('m'), name }] }); }} /></span>
+    </section>
+  );
+}
+
+/** Lit while the machine is in the mode; unlit, too, before its logic is made. */
+function ModeLamp({ mode }: { readonly mode: PlanMode }) {
+  const tag = modeTag(mode), isThere = useDocument((s) => s.project?.tags.some((t) => t.name.toLowerCase() === tag.toLowerCase()) ?? false);
+  useLook(isThere ? [tag] : NO_PATHS);
+  const on = useValue(tag) === true;
+  return <span role="img" aria-label={`${mode.name}: ${on ? 'on' : 'off'}`} title={on ? 'The machine is in this mode' : undefined} className={`h-2.5 w-2.5 rounded-full border ${on ? 'border-copper bg-copper' : 'border-soft'}`} />;
+}
+const NO_PATHS: readonly string[] = [];
+
+/** The modes something belongs to, of those the plan has; all of them when none is chosen. */
+function ChooseModes({ plan, modes = plan?.modes, of, chosen = [], onChange }: { readonly plan?: Plan; readonly modes?: Plan['modes']; readonly of: string; readonly chosen?: readonly string[] | undefined; readonly onChange: (modes: readonly string[]) => void }) {
+  const has = (name: string) => chosen.some((c) => c.toLowerCase() === name.trim().toLowerCase());
+  const known = (modes ?? []).filter((m) => m.name.trim()), gone = chosen.filter((c) => !known.some((m) => m.name.trim().toLowerCase() === c.toLowerCase()));
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild><button aria-label={`Modes of ${of}`} className="inline-flex items-center gap-0.5 rounded px-1 text-[11.5px] text-soft hover:bg-sunk">{chosen.length ? chosen.join(', ') : 'all modes'}<ChevronDown size={11} /></button></DropdownMenu.Trigger>
+      <DropdownMenu.Portal><DropdownMenu.Content align="start" sideOffset={4} className={MENU}>
+        {known.map((m) => <DropdownMenu.CheckboxItem key={m.id} className={MENU_ITEM} checked={has(m.name)} onSelect={(e) => e.preventDefault()} onCheckedChange={(on) => onChange(on ? [...chosen, m.name.trim()] : chosen.filter((c) => c.toLowerCase() !== m.name.trim().toLowerCase()))}><span className="w-4">{has(m.name) ? '✓' : ''}</span>{m.name}</DropdownMenu.CheckboxItem>)}
+        {gone.map((c) => <DropdownMenu.CheckboxItem key={c} className={MENU_ITEM} checked onCheckedChange={() => onChange(chosen.filter((x) => x !== c))}><span className="w-4">✓</span>{c} (not in the plan)</DropdownMenu.CheckboxItem>)}
+        {chosen.length > 0 && <DropdownMenu.Item className={MENU_ITEM} onSelect={() => onChange([])}><span className="w-4" />all modes</DropdownMenu.Item>}
+      </DropdownMenu.Content></DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
 type Problem = ReturnType<typeof planProblems>[number];
 const Said = ({ problems }: { readonly problems: readonly Problem[] }) => <>{problems.map((p, i) => <p key={i} role="note" className="px-1 text-[12px] text-bad">{p.message}</p>)}</>;
 
@@ -129,7 +177,7 @@ function SequenceHead({ sequence, plan, problems, onChange, onRemove }: { readon
       <div className="flex flex-wrap items-center gap-x-2.5 gap-y-1">
         <span className="w-40 text-[15px] font-semibold"><EditInPlace value={sequence.name} label="Name of the sequence" onCommit={(name) => onChange({ name })} /></span>
         <label className={field}>runs while <span className="w-28"><EditInPlace mono value={sequence.run ?? ''} label="It runs while" placeholder="always" onCommit={(run) => onChange({ run })} /></span></label>
-        <label className={field}>modes <span className="w-20"><EditInPlace value={(sequence.modes ?? []).join(', ')} label="Operating modes" placeholder="any" onCommit={(t) => onChange({ modes: t.split(',').map((m) => m.trim()).filter(Boolean) })} /></span></label>
+        {(plan.modes?.length || sequence.modes?.length) ? <span className={field}>in <ChooseModes plan={plan} of={sequence.name} chosen={sequence.modes} onChange={(modes) => onChange({ modes })} /></span> : null}
         <label className={field}>step in <span className="w-24"><EditInPlace mono value={sequence.stepTag ?? ''} label="Tag that holds the step" placeholder={stepTagOf(sequence, plan.sequences)} onCommit={(stepTag) => onChange({ stepTag })} /></span></label>
         <button aria-label={`Delete the sequence ${sequence.name}`} onClick={onRemove} className="ml-auto text-faint hover:text-bad"><Trash2 size={14} /></button>
       </div>
@@ -167,14 +215,14 @@ function Steps({ plan, sequence, problems, live, onSteps }: { readonly plan: Pla
     <div className="shrink-0 rounded-lg border border-edge bg-sheet text-[12.5px]">
     <div role="table" aria-label={`Steps of ${sequence.name}`}>
       <div role="rowgroup"><div role="row" className={`${GRID} border-b border-edge px-2 py-1.5 text-soft`}>{['Step', 'On while in it', 'Moves on when', 'for', 'To', 'Limit', 'Past the limit', ''].map((h, i) => <span key={i} role="columnheader">{h}</span>)}</div></div>
-      {steps.map((x, i) => <StepRow key={x.id} x={x} i={i} sequence={sequence} others={others} problems={perStep.get(x.id) ?? NO_PROBLEMS} live={live.step?.toLowerCase() === stepName(x).toLowerCase() ? live : undefined} doing={stable} />)}
+      {steps.map((x, i) => <StepRow key={x.id} x={x} i={i} sequence={sequence} others={others} problems={perStep.get(x.id) ?? NO_PROBLEMS} live={live.step?.toLowerCase() === stepName(x).toLowerCase() ? live : undefined} modes={plan.modes} doing={stable} />)}
     </div>
       <button onClick={() => add(steps.length)} className="flex w-full items-center gap-1 px-3 py-1.5 text-left text-soft hover:text-ink"><Plus size={13} />step</button>
     </div>
   );
 }
 
-const StepRow = memo(function StepRow({ x, i, sequence, others, problems: mine, live, doing }: { readonly x: PlanStep; readonly i: number; readonly sequence: Sequence; readonly others: readonly Sequence[]; readonly problems: readonly Problem[]; /** Of the live step only. */ readonly live: LivePlan | undefined; readonly doing: StepHands }) {
+const StepRow = memo(function StepRow({ x, i, sequence, others, problems: mine, live, modes, doing }: { readonly modes: Plan['modes']; readonly x: PlanStep; readonly i: number; readonly sequence: Sequence; readonly others: readonly Sequence[]; readonly problems: readonly Problem[]; /** Of the live step only. */ readonly live: LivePlan | undefined; readonly doing: StepHands }) {
   const { steps } = sequence, isLive = live !== undefined, { move } = doing;
   const [opened, setOpened] = useState('');
   const onSteps = (next: readonly PlanStep[]) => doing.put(() => next);
@@ -185,7 +233,7 @@ const StepRow = memo(function StepRow({ x, i, sequence, others, problems: mine, 
     <div key={x.id} role="rowgroup" className={`border-b border-edge py-1 ${isLive ? 'bg-glow/60' : ''} ${mine.length ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`} onKeyDown={(e) => { if (e.altKey && (e.key === 'ArrowUp' || e.key === 'ArrowDown')) { e.preventDefault(); move(i, e.key === 'ArrowUp' ? -1 : 1); } }}>
       {ways.map((w, k) => (
         <div key={w?.id ?? 'none'} role="row" aria-label={k ? `${x.name}, way ${k + 1}` : x.name} className={`${GRID} items-start px-2`}>
-          <span role="cell" className={`font-semibold ${isLive ? 'text-copper-ink' : ''}`}>{k === 0 && <EditInPlace value={x.name} label={`Name of step ${i + 1}`} onCommit={(name) => change(x, { name })} />}</span>
+          <span role="cell" className={`font-semibold ${isLive ? 'text-copper-ink' : ''}`}>{k === 0 && <EditInPlace value={x.name} label={`Name of step ${i + 1}`} onCommit={(name) => change(x, { name })} />}{k === 0 && (modes?.length || x.modes?.length) ? <span className="px-1 font-normal"><ChooseModes modes={modes} of={x.name} chosen={x.modes} onChange={(to) => { const { modes: _, ...rest } = x; onSteps(steps.map((y) => (y === x ? { ...rest, ...(to.length ? { modes: to } : {}) } : y))); }} /></span> : null}</span>
           <span role="cell">{k === 0 && <><EditSentence value={(x.on ?? []).join(', ')} label={`On in ${x.name}`} placeholder="–" onCommit={(t) => change(x, { on: t.split(',').map((o) => o.trim()).filter(Boolean) })} />{others.length > 0 && <select aria-label={`Beside ${x.name} runs`} value={x.starts?.[0] ?? ''} onChange={(e) => change(x, { starts: e.target.value ? [e.target.value] : [] })} className="w-full rounded bg-transparent text-[11px] text-soft"><option value="">nothing beside it</option>{others.map((s) => <option key={s.id} value={s.id}>beside it: {s.name}</option>)}</select>}</>}</span>
           <span role="cell">
             <EditSentence value={w?.when ?? ''} label={`Condition ${k + 1} of ${x.name}`} placeholder={w ? 'at once' : 'when …'} onCommit={(t) => { if (w) { const { when: _, ...rest } = w; changeWay(x, w, { ...rest, ...optional('when', t) }); } else if (t) change(x, { ways: [{ id: newId('w'), when: t, to: steps[i + 1]?.id ?? steps[0]!.id }] }); }} />
@@ -261,7 +309,7 @@ function PasteDialog({ onClose, onTake }: { readonly onClose: () => void; readon
       <Dialog.Overlay className="fixed inset-0 z-40 bg-black/30" />
       <Dialog.Content className="fixed top-[12vh] left-1/2 z-50 max-h-[80vh] w-[680px] max-w-[94vw] -translate-x-1/2 overflow-auto rounded-xl border border-edge bg-sheet p-4 shadow-xl" onKeyDown={(e) => e.stopPropagation()}>
         <Dialog.Title className="mb-1 text-[15px] font-semibold">Steps from a table</Dialog.Title>
-        <Dialog.Description className="mb-2 text-soft">Paste from a spreadsheet, or CSV: step, on while in it, moves on when, for, to, limit, past the limit. Headings may stand in any order; a row without a step is another way out of the one above.</Dialog.Description>
+        <Dialog.Description className="mb-2 text-soft">Paste from a spreadsheet, or CSV: step, on while in it, moves on when, for, to, limit, past the limit, modes. Headings may stand in any order; a row without a step is another way out of the one above.</Dialog.Description>
         <textarea autoFocus aria-label="Table of steps" value={text} onChange={(e) => setText(e.target.value)} rows={9} spellCheck={false} className="w-full rounded border border-edge bg-paper p-2 font-mono text-[12px]" />
         {table && <p className="mt-1 text-[12.5px]">{table.steps.length} step{table.steps.length === 1 ? '' : 's'}: {table.steps.slice(0, 8).map((s) => s.name).join(', ')}{table.steps.length > 8 ? ' …' : ''}</p>}
         {table?.problems.map((p, i) => <p key={i} role="alert" className="text-[12.5px] text-bad">Line {p.line}: {p.message}</p>)}

@@ -2,6 +2,7 @@
 import { useMemo } from 'react';
 import type { Plan, Tag } from '@ferrule/core';
 import { useBench } from '../../bench/live.js';
+import { FlowOnPaper } from '../../components/flow/FlowChart.js';
 import { RungView } from '../../components/ladder/RungView.js';
 import { modelOf } from '../../components/ladder/rung-model.js';
 import { Button } from '../../components/ui.js';
@@ -62,21 +63,23 @@ function PlanOnPaper({ plan }: { readonly plan: Plan }) {
     <section aria-label="Plan" className="mb-5">
       <h2 className="mb-1 text-[15px] font-semibold">Plan</h2>
       {plan.description && <p className="mb-2">{plan.description}</p>}
+      {plan.modes?.length ? <p className="mb-2">Operating modes: {plan.modes.map((m) => `${m.name}${m.when ? ` when ${m.when}` : ''}`).join(' · ')}</p> : null}
       {plan.sequences.map((s) => {
         const named = (id: string | undefined) => s.steps.find((x) => x.id === id)?.name ?? '';
         return (
           <div key={s.id} className="mb-3">
-            <h3 className="text-[13px] font-semibold">{s.name}{s.run && <span className="font-normal"> · runs while {s.run}</span>}{s.modes?.length ? <span className="font-normal"> · {s.modes.join(', ')}</span> : null}</h3>
+            <h3 className="text-[13px] font-semibold">{s.name}{s.run && <span className="font-normal"> · runs while {s.run}</span>}{s.modes?.length ? <span className="font-normal"> · in {s.modes.join(', ')}</span> : null}</h3>
             <table className="w-full border-collapse"><thead><tr className="border-b border-black text-left">{['Step', 'On while in it', 'Moves on when', 'For', 'To', 'Limit', 'Past the limit'].map((h) => <th key={h} className="pr-2 font-medium">{h}</th>)}</tr></thead>
               <tbody>{s.steps.map((x) => (x.ways.length ? x.ways : [undefined]).map((w, i) => (
                 <tr key={`${x.id} ${i}`} className="break-inside-avoid border-b border-[#ccc] align-top">
-                  <td className="pr-2 font-semibold">{i ? '' : x.name}</td>
+                  <td className="pr-2 font-semibold">{i ? '' : x.name}{!i && x.modes?.length ? <span className="block font-normal">only in {x.modes.join(', ')}</span> : null}</td>
                   <td className="pr-2">{i ? '' : [...(x.on ?? []), ...(x.starts ?? []).map((id) => `beside it: ${plan.sequences.find((q) => q.id === id)?.name ?? ''}`)].join(', ')}</td>
                   <td className="pr-2">{w ? (w.when ?? 'at once') : ''}</td><td className="pr-2">{w?.for ?? ''}</td><td className="pr-2">{named(w?.to)}</td>
                   <td className="pr-2">{i ? '' : x.limit ?? ''}</td><td>{i ? '' : x.past?.fault !== undefined ? `fault ${x.past.fault}` : named(x.past?.to)}</td>
                 </tr>
               )))}</tbody>
             </table>
+            {s.steps.length > 0 && <FlowOnPaper sequence={s} />}
           </div>
         );
       })}

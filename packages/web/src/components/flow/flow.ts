@@ -6,7 +6,8 @@
 import type { Sequence } from '@ferrule/core';
 
 export const BOX = { width: 124, height: 34 } as const;
-const PITCH = 68, LANE = 22, SIDE = 16, TOP = 14;
+export const PITCH = 68;
+const LANE = 22, SIDE = 16, TOP = 14;
 
 export interface FlowBox { readonly id: string; readonly x: number; readonly y: number; readonly words: string }
 export interface FlowLine { readonly id: string; readonly from: string; readonly to: string; readonly points: readonly { readonly x: number; readonly y: number }[]; readonly label: string; readonly at: { readonly x: number; readonly y: number; readonly anchor: 'start' | 'end' }; readonly isLimit: boolean; /** Characters of the label that there is room for. */ readonly most?: number; /** The condition, to see whether it holds. */ readonly when?: string; /** The bar across a straight line down. */ readonly tick?: { readonly x: number; readonly y: number } }

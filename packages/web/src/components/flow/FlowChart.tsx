@@ -1,15 +1,33 @@
 /** The flow of a sequence, drawn from its steps: the live one lit, with how long it has lasted. */
 import { useMemo } from 'react';
 import { type Sequence, stepName } from '@ferrule/core';
-import { durationText } from '../../components/values.js';
-import { BOX, layOutFlow } from './flow.js';
-import type { LivePlan } from './PlanArea.js';
+import { durationText } from '../values.js';
+import { BOX, PITCH, layOutFlow } from './flow.js';
 
-export function FlowChart({ sequence, live }: { readonly sequence: Sequence; readonly live: LivePlan }) {
+export interface LivePlan {
+  /** Name of the live step, as the enumeration writes it. */
+  readonly step: string | undefined;
+  /** Since when, in ms of simulated time. */
+  readonly forMs: number | undefined;
+  /** Conditions on the ways out of it: whether they hold, and for how long in ms. */
+  readonly holds: Readonly<Record<string, { readonly holds: boolean; readonly forMs: number }>>;
+}
+
+const STILL: LivePlan = { step: undefined, forMs: undefined, holds: {} };
+/** Steps of a chart that have room on a sheet of A4. */
+const ON_A_SHEET = 12;
+/** The flow on paper: in pieces that each have room on a sheet. */
+export function FlowOnPaper({ sequence }: { readonly sequence: Sequence }) {
+  const pieces = Math.max(1, Math.ceil(sequence.steps.length / ON_A_SHEET));
+  return <div className="my-2">{Array.from({ length: pieces }, (_, i) => <FlowChart key={i} sequence={sequence} live={STILL} piece={pieces > 1 ? i : undefined} />)}</div>;
+}
+
+export function FlowChart({ sequence, live, piece }: { readonly sequence: Sequence; readonly live: LivePlan; /** Only the so-manieth piece of it, for paper. */ readonly piece?: number | undefined }) {
   const flow = useMemo(() => layOutFlow(sequence), [sequence]);
+  const top = (piece ?? 0) * ON_A_SHEET * PITCH, height = piece === undefined ? flow.height : Math.min(ON_A_SHEET * PITCH, flow.height - top);
   const lit = sequence.steps.find((x) => stepName(x).toLowerCase() === live.step?.toLowerCase())?.id;
   return (
-    <svg width={flow.width} height={flow.height} viewBox={`0 0 ${flow.width} ${flow.height}`} role="img" aria-label={`Flow of ${sequence.name}${lit ? `, in ${live.step}` : ''}`} className="mx-auto block">
+    <svg width={flow.width} height={height} viewBox={`0 ${top} ${flow.width} ${height}`} role="img" aria-label={`Flow of ${sequence.name}${lit ? `, in ${live.step}` : ''}${piece === undefined ? '' : `, part ${piece + 1}`}`} className="mx-auto block max-w-full break-inside-avoid">
       {flow.lines.map((l) => {
         const holds = l.from === lit && l.when !== undefined && live.holds[l.when.trim()]?.holds;
         return (
