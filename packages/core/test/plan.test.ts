@@ -1,4 +1,6 @@
 /** Plans: what is made from them, that both kinds of logic do the same, what is wrong with them, making again. */
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { Engine, type Plan, type PlanStep, type Project, applyEdit, compile, emptyProject, planChanges, planProblems, planProof, prove, readSteps, stepsToTable, takeChanges } from '../src/index.js';
@@ -31,7 +33,7 @@ it('makes tags, types, logic and checks that are without errors, in both languag
     expect(p.tags.find((t) => t.name === 'ClampClose')).toMatchObject({ type: 'BOOL', address: '%QX0.0' });
     expect(p.types.map((t) => t.text)).toEqual(['CrimpOneEndSteps : (Idle, Clamp, PressDown, Eject);', 'BlowSteps : (Wait, Air, Done);']);
     expect(p.pous.map((x) => [x.name, x.language])).toEqual([['CrimpOneEnd', logic], ['Blow', logic]]);
-    expect(p.checks.map((c) => c.name)).toEqual(['Crimp one end: main path', 'Crimp one end: Clamp takes too long']);
+    expect(p.checks.map((c) => c.name)).toEqual(['Crimp one end: main path', 'Crimp one end: Clamp takes too long', 'Crimp one end: Press down takes too long', 'Crimp one end: Press down to Idle']);
     const e = engineFor(p);
     e.write('Running', true);
     e.write('PieceSeen', true);
@@ -43,10 +45,24 @@ it('makes tags, types, logic and checks that are without errors, in both languag
   }
 });
 
-it('the check of a limit plays on what was made', () => {
-  const p = take(withPlan(plan), { logic: 'LD', checks: true });
-  const limit = { ...p, checks: p.checks.slice(1).map((c) => ({ ...c, rows: c.rows.map((r, i) => (i ? r : { ...r, do: [...(r.do ?? []), 'set PieceSeen to 1'] })) })) };
-  expect(prove(planProof(limit, 'p'), { stepNs: 10_000_000n }).checks.map((c) => [c.ok, c.failure?.seen])).toEqual([[true, undefined]]);
+it('the checks of limits and ways out pass on what was made, and fail where the logic forgot one', () => {
+  for (const logic of ['LD', 'ST'] as const) {
+    const p = take(withPlan(plan), { logic, checks: true }), played = (x: Project) => prove(planProof({ ...x, checks: x.checks.slice(1) }, 'p'), { stepNs: 10_000_000n }).checks.map((c) => [c.name, c.ok, c.failure?.seen]);
+    expect(played(p)).toEqual([['Crimp one end: Clamp takes too long', true, undefined], ['Crimp one end: Press down takes too long', true, undefined], ['Crimp one end: Press down to Idle', true, undefined]]);
+    if (logic === 'ST') continue;
+    const forgot = { ...p, pous: p.pous.map((x) => (x.language === 'LD' ? { ...x, rungs: x.rungs.filter((r) => !r.line.includes('Cancel')) } : x)) };
+    expect(played(forgot).map((c) => c[1])).toEqual([true, true, false]);
+  }
+});
+
+it('the checks of limits and ways out, made from the plans of the examples, pass on their own logic', () => {
+  for (const [file, some] of [['wire-end-crimp-cell', 'Crimp one end: Cutting takes too long'], ['canal-lock', 'Lock: Open below takes too long'], ['ceramic-kiln', 'Carts: main path']] as const) {
+    const project = JSON.parse(readFileSync(join(import.meta.dirname, '../../../examples', `${file}.ferrule.json`), 'utf8')) as Project, p = take({ ...project, checks: [] }, { checks: true });
+    expect(p.checks.map((c) => c.name)).toContain(some);
+    const proof = planProof({ ...p, checks: p.checks.filter((c) => !c.name.endsWith('main path')) }, 'p');
+    expect([file, proof.diagnostics.filter((d) => d.severity === 'error').map((d) => d.message)]).toEqual([file, []]);
+    expect([file, prove(proof, { stepNs: 10_000_000n }).checks.filter((c) => !c.ok).map((c) => [c.name, c.failure?.expected, c.failure?.seen])]).toEqual([file, []]);
+  }
 });
 
 it('ladder and text made from one plan do the same, scan by scan', () => {

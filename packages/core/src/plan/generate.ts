@@ -4,7 +4,7 @@
  */
 import type { CheckRow, Plan, PlanMode, PlanStep, Project, RungText, Sequence, SequenceCheck, Tag } from '../project/document.js';
 import { guessTag, nextFree } from '../project/guess.js';
-import { parseCondition } from '../prove/sentences.js';
+import { parseCondition, parseSpan } from '../prove/sentences.js';
 
 /** A part that is made: what it is, under an id that stays the same from one time to the next. */
 export type MadePart =
@@ -223,7 +223,7 @@ function mainPath(s: Sequence): readonly PlanStep[] {
   return path;
 }
 
-/** First checks: along the main path, and for each limit with a fault. They are meant to be read and completed. */
+/** First checks: along the main path, for each limit, for every other way out. They are meant to be read and completed. */
 function checksOf(project: Project, plan: Plan): SequenceCheck[] {
   return plan.sequences.filter((s) => s.steps.length > 1 && !plan.sequences.some((x) => x.steps.some((p) => p.starts?.includes(s.id)))).flatMap((s) => {
     const tag = stepTagOf(s, plan.sequences), path = mainPath(s), id = (k: string) => `plan-check-${s.id}-${k}`;
@@ -232,18 +232,68 @@ function checksOf(project: Project, plan: Plan): SequenceCheck[] {
     const main: SequenceCheck = { id: id('main'), name: `${s.name}: main path`, note: 'Made from the plan: every step in order, with what is on in it.', rows: [{ id: `${id('main')}-begin`, when: 'after 500 ms', ...(begin.length ? { do: begin } : {}), expect: [`${tag} is ${stepName(path[0]!)}`] }, ...path.slice(1).map((x, i) => row(x, i + 1, id('main')))] };
     // A first row that the start takes away at once is not asked for.
     const rows = begin.length ? [{ ...main.rows[0]!, expect: undefined }, ...main.rows.slice(1)].map(({ expect, ...r }) => ({ ...r, ...(expect ? { expect } : {}) })) : main.rows;
-    const limits = path.flatMap((x, i): SequenceCheck[] => {
-      const tagName = x.ways[0]?.when ? /^\s*([A-Za-z_]\w*)(?:\s+is\s+on)?\s*$/.exec(x.ways[0].when)?.[1] : undefined;
-      if (!x.limit || x.past?.fault === undefined || !tagName) return [];
-      const check = id(`limit-${x.id}`);
-      return [{ id: check, name: `${s.name}: ${x.name} takes too long`, note: `Made from the plan: ${tagName} never comes.`, rows: [
-        { id: `${check}-begin`, when: 'after 500 ms', do: [`force ${tagName} off`, ...begin] },
-        ...(i ? [{ id: `${check}-there`, when: `once ${tag} is ${stepName(x)} within 30 s` }] : []),
-        { id: `${check}-fault`, expect: [`Fault is on within ${longer(x.limit)}`] }, { id: `${check}-code`, expect: [`FaultCode = ${x.past.fault}`] },
-      ] }];
+    const limits = s.steps.flatMap((x): SequenceCheck[] => {
+      const check = id(`limit-${x.id}`), there = hopsTo(s, x), kept = stopped(x.ways[0]?.when);
+      const to = x.past?.to === undefined ? undefined : s.steps.find((y) => y.id === x.past!.to);
+      if (!x.limit || (x.past?.fault === undefined && !to) || !there || !kept) return [];
+      const rows = walk(tag, there, check, begin, [kept]), ends = to ? [`${tag} is ${stepName(to)} within ${longer(x.limit)}`] : [`Fault is on within ${longer(x.limit)}`];
+      return [{ id: check, name: `${s.name}: ${x.name} takes too long`, note: `Made from the plan: ${kept.replace(/^force (\S+) (on|off)$/, '$1 stays $2')}.`, rows: [...rows, { id: `${check}-past`, expect: ends }, ...(x.past?.fault === undefined ? [] : [{ id: `${check}-code`, expect: [`FaultCode = ${x.past.fault}`] }])] }];
     });
-    return [{ ...main, rows }, ...limits];
+    // Every other way out: the steps before are gone through by what their conditions name, so it plays without a machine too.
+    const outs = s.steps.flatMap((x) => x.ways.flatMap((w, k): SequenceCheck[] => {
+      const check = id(`way-${x.id}-${w.id}`), there = hopsTo(s, x), to = s.steps.find((y) => y.id === w.to), forces = forced(w.when);
+      if ((k === 0 && path.includes(x)) || !there || !to || to === x || !forces) return [];
+      const others = x.ways.flatMap((o) => (o === w ? [] : stopped(o.when) ?? [])).filter((f) => !forces.some((g) => g.split(' ')[1] === f.split(' ')[1]));
+      return [{ id: check, name: `${s.name}: ${x.name} to ${to.name}`, note: `Made from the plan: ${w.when?.trim() || 'at once'}${w.for ? ` for ${w.for}` : ''}.`, rows: [...walk(tag, there, check, begin, [...forces, ...others]), { id: `${check}-out`, expect: [`${tag} is ${stepName(to)} within ${hopTime(w)}`] }] }];
+    }));
+    return [{ ...main, rows }, ...limits, ...outs];
   });
+}
+
+interface Hop { readonly to: PlanStep; readonly way: PlanStep['ways'][number]; readonly forces: readonly string[]; /** How long it may take. */ readonly within: string }
+/** The shortest way to a step from the first one: by conditions that can be forced, and along the main path by what the machine does of itself. */
+function hopsTo(s: Sequence, goal: PlanStep): readonly Hop[] | undefined {
+  const first = s.steps[0], found = new Map<PlanStep, readonly Hop[]>(first ? [[first, []]] : []);
+  for (const x of found.keys()) for (const way of x.ways) {
+    const to = s.steps.find((y) => y.id === way.to), forces = forced(way.when);
+    // What takes the machine long (a firing, a fermentation) is no part of a first check.
+    if (!to || found.has(to) || (!forces && (way !== x.ways[0] || takesLong(x.limit)))) continue;
+    found.set(to, [...found.get(x)!, { to, way, forces: forces ?? [], within: forces ? hopTime(way) : x.limit ?? '30 s' }]);
+  }
+  return found.get(goal);
+}
+
+const takesLong = (limit: string | undefined): boolean => { const s = parseSpan(limit ?? ''); return 'value' in s && 'ns' in s.value && s.value.ns > 600_000_000_000n; };
+
+/** Rows that begin, go through these steps and then force what is asked for; a force that is no longer wanted is released. */
+function walk(tag: string, hops: readonly Hop[], check: string, begin: readonly string[], last: readonly string[]): CheckRow[] {
+  const held = new Set<string>(), name = (f: string) => f.split(' ')[1]!;
+  const next = (forces: readonly string[]) => { const gone = [...held].filter((n) => !forces.some((f) => name(f) === n)); gone.forEach((n) => held.delete(n)); forces.forEach((f) => held.add(name(f))); return [...gone.map((n) => `release ${n}`), ...forces]; };
+  return [
+    { id: `${check}-begin`, when: 'after 500 ms', do: [...next(hops[0]?.forces ?? last), ...begin] },
+    ...hops.map((h, i): CheckRow => { const todo = next(hops[i + 1]?.forces ?? last); return { id: `${check}-${h.to.id}`, when: `once ${tag} is ${stepName(h.to)} within ${h.within}`, ...(todo.length ? { do: todo } : {}) }; }),
+  ];
+}
+
+/** Time to give a way whose condition is there: what it must hold for, and some scans. */
+const hopTime = (w: Hop['way']): string => (w.for ? `${longer(w.for)}` : '1 s');
+
+/** What brings a condition about: each of its parts forced; undefined where that cannot be said. */
+function forced(when: string | undefined): readonly string[] | undefined {
+  const text = parseCondition(when ?? '').text.trim();
+  if (!text) return [];
+  const parts = splitAnd(text).map((p): string | undefined => {
+    const plain = p.replace(/^\((.*)\)$/, '$1').trim(), not = plain.replace(negative, '').replace(/^\((.*)\)$/, '$1').trim();
+    if (/^[A-Za-z_][\w.[\]]*$/.test(not)) return `force ${not} ${negative.test(plain) ? 'off' : 'on'}`;
+    const m = /^([A-Za-z_][\w.[\]]*)\s*(<=|>=|<|>|=)\s*(-?[\d.]+)$/.exec(plain), n = Number(m?.[3]);
+    return m ? `force ${m[1]} to ${m[2] === '>' ? n + 1 : m[2] === '<' ? n - 1 : n}` : undefined;
+  });
+  return parts.every((p) => p !== undefined) ? parts : undefined;
+}
+/** What keeps a condition from coming: the first of its parts that is a plain tag, the other way round. */
+function stopped(when: string | undefined): string | undefined {
+  const part = (parseCondition(when ?? '').text.trim() ? splitAnd(parseCondition(when ?? '').text.trim()) : []).map((p) => forced(p)?.[0]).find((f) => f !== undefined && /(on|off)$/.test(f));
+  return part?.replace(/(on|off)$/, (v) => (v === 'on' ? 'off' : 'on'));
 }
 
 const longer = (limit: string): string => { const m = /^([\d.]+)\s*(\D*)$/.exec(limit.trim()); return m ? `${Number((Number(m[1]) * 1.25).toPrecision(3))} ${m[2] || 's'}` : limit; };
