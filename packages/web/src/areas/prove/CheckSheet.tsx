@@ -1,9 +1,10 @@
 /** One sequence check: what it begins with, its rows, the values it is played with, and how it went. */
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
+import { useNavigate } from 'react-router';
 import { Plus, Trash2 } from 'lucide-react';
 import { type CheckRow, type SequenceCheck, type ShownValue, completeSentence } from '@ferrule/core';
 import { tellBench, useBench } from '../../bench/live.js';
-import { askWhy } from '../../components/asking.js';
+import { addressOfPlace, askWhy, useAsked } from '../../components/asking.js';
 import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 
@@ -139,13 +140,35 @@ export function FailureLine({ failure, recording }: { readonly failure: Failure;
   const stand = () => tellBench({ kind: 'stand', recording, scan: failure.scan });
   // What the sentence speaks of first: its causes, with links to their rungs, are those of the scan that failed.
   const about = failure.expected.match(/[A-Za-z_]\w*(?:\.\w+)*/g)?.find((w) => tags.some((t) => t.name.toLowerCase() === w.split('.')[0]!.toLowerCase()));
+  const navigate = useNavigate(), id = useDocument((s) => s.id);
+  // The first rung or statement among the causes; where the machine or a person is the cause, that is said.
+  const toRung = async () => {
+    if (!about || !id) return;
+    stand();
+    await askWhy(about, failure.scan);
+    const { answer } = useAsked.getState();
+    const place = answer && 'links' in answer ? [...answer.blocks, ...answer.links].map((l) => l.place).find((p) => p?.kind === 'rung' || p?.kind === 'text') : undefined;
+    if (place) void navigate(addressOfPlace(place, id)); else useDocument.setState({ refused: `No rung or statement decided ‘${about}’ there; its causes are in the bench pane.` });
+  };
+  const keys = useRef({ stand, toRung });
+  useEffect(() => { keys.current = { stand, toRung }; });
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      if (e.key !== 'F9' || !(e.shiftKey || e.ctrlKey)) return;
+      e.preventDefault();
+      if (e.ctrlKey) void keys.current.toRung(); else keys.current.stand();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, []);
   // Row 0: it could not be played at all, so there is no moment to stand at.
   if (failure.row === 0 && !failure.check) return <p role="note" aria-label="Failure" className="border-t border-edge px-4 py-2.5"><b className="text-bad">Not played:</b> {failure.seen}</p>;
   return (
     <div role="note" aria-label="Failure" className="flex items-center gap-3 border-t border-edge px-4 py-2.5">
       <p className="flex-1"><b className="text-bad">{failure.check ? `In ‘${failure.check}’, scan ${failure.scan}` : `Row ${failure.row}${failure.of ? ` of ‘${failure.of}’` : ''}, scan ${failure.scan}`}, {seconds(failure.timeNs)}:</b> expected <code className="font-mono text-[12px]">{failure.expected}</code>, seen: {failure.seen}</p>
       {about && <Button onClick={() => { stand(); void askWhy(about, failure.scan); }}>Why {about}?</Button>}
-      <Button onClick={stand}>Show on bench at {seconds(failure.timeNs)}</Button>
+      {about && <Button keys="Ctrl+F9" onClick={() => void toRung()}>To the rung</Button>}
+      <Button keys="Shift+F9" onClick={stand}>Show on bench at {seconds(failure.timeNs)}</Button>
     </div>
   );
 }

@@ -48,7 +48,7 @@ export function ProveArea() {
   };
   // From the moment it is seen.
   useLayoutEffect(() => {
-    const onKey = (e: KeyboardEvent) => { if (e.key === 'F9') { e.preventDefault(); void run(); } };
+    const onKey = (e: KeyboardEvent) => { if (e.key === 'F9' && !e.shiftKey && !e.ctrlKey) { e.preventDefault(); void run(); } };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
   }, []);
