@@ -101,6 +101,12 @@ describe('proofs', () => {
     const [broken] = await prove(small(['A & !Y -> X', 'B -> Y'], [{ sentence: 'never X and Y together' }]));
     expect(broken).toMatchObject({ strength: 'broken', scan: 1, inputs: ['before scan 1: A on, B on'] });
   });
+  it('rules over earlier scans are proved and broken like others', async () => {
+    const [held, gone, both] = await prove(small(['A & !C | X & B -> X', 'X & !C -> Y'], [{ sentence: 'always NOT X OR PREVIOUS(X) OR A' }, { sentence: 'always NOT PREVIOUS(X) OR X' }, { sentence: 'never PREVIOUS(Y, 2) AND NOT PREVIOUS(X, 2)' }]));
+    expect(held).toMatchObject({ strength: 'proved' });
+    expect(gone).toMatchObject({ strength: 'broken' });
+    expect(both).toMatchObject({ strength: 'proved' });
+  });
   it('an assumption is named where it is needed, and not where it has nothing to say', async () => {
     const p = small(['A -> X', 'B -> Y', 'C & !N -> M', 'N -> N'], [{ sentence: 'never X and Y together' }, { sentence: 'never A and B together', assumed: true }, { sentence: 'M requires C' }]);
     const [withIt, without] = await prove(p);

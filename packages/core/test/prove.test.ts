@@ -1,7 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import { History, type Project, applyEdit, completeSentence, junitXml, planProof, proofLines, prove, renameRule, reportHtml } from '../src/index.js';
+import { History, type Project, applyEdit, compile, completeSentence, junitXml, planProof, proofLines, prove, renameRule, reportHtml } from '../src/index.js';
 import { parseCondition, parseDo, parseExpect, parseRule, parseSpan, parseWhen } from '../src/prove/sentences.js';
+import { reachOf } from '../src/prove/reach.js';
 import { ladderProject } from './support.js';
 
 const demo = JSON.parse(readFileSync(new URL('../../../examples/wire-end-crimp-cell.ferrule.json', import.meta.url), 'utf8')) as Project;
@@ -96,6 +97,49 @@ describe('what is wrong in a sentence', () => {
   });
   it('logic with errors gives no results, and says so', () => {
     expect(run({ ...p, pous: [{ id: 'p1', name: 'Main', language: 'LD', kind: 'program', rungs: [{ id: 'r', line: 'Nope -> Q' }] }] }).problem).toContain('errors');
+  });
+});
+
+describe('rules over earlier scans', () => {
+  const counter = (by: number): Project => ({ ...ladderProject(['Up AT %IX0.0 : BOOL', 'n : INT', 'Lamp AT %QX0.0 : BOOL'], [`Up -> { n := n + ${by}; }`, 'n > 3 -> Lamp']), checks: [{ id: 'c', name: 'Count', rows: [{ id: 'k', when: 'after 50 ms', do: ['set Up on'] }, { id: 'l', when: 'after 100 ms', expect: ['n > PREVIOUS(n, 5)', 'n = PREVIOUS(n) + 1'] }] }], rules: [{ id: 'r', name: 'Slow', sentence: 'always n <= PREVIOUS(n) + 1' }, { id: 's', name: 'Stays', sentence: 'never PREVIOUS(Lamp) AND NOT Lamp' }] });
+  it('are judged on every scan, in rules and in checks', () => {
+    const good = run(counter(1));
+    expect([good.checks.map((c) => c.ok), good.rules.map((r) => r.ok)]).toEqual([[true], [true, true]]);
+    const bad = run(counter(2));
+    expect(bad.checks[0]!.failure!.expected).toBe('n = PREVIOUS(n) + 1');
+    expect(bad.rules.map((r) => r.ok)).toEqual([false, true]);
+    // The first scan in which it goes up: everything before was as it is.
+    expect(bad.rules[0]!.failure!.scan).toBe(6);
+  });
+  it('looks back exactly so many scans, and at the beginning everything was always as it is', () => {
+    const p: Project = { ...ladderProject(['n : INT := 7'], ['-> { n := n + 1; }']), checks: [{ id: 'c', name: 'C', rows: [{ id: 'a', when: 'after 1 scans', expect: ['n = 9', 'PREVIOUS(n) = 8', 'PREVIOUS(n, 3) = 8'] }, { id: 'b', when: 'after 9 scans', expect: ['PREVIOUS(n, 10) = n - 10', 'PREVIOUS(n, 2) = n - 2'] }] }] };
+    expect(run(p).checks.map((c) => c.failure)).toEqual([undefined]);
+  });
+  it.each([['PREVIOUS(Nothing)', 'There is no'], ['PREVIOUS(n + 1)', 'takes the name of a tag'], ['PREVIOUS(n, 1000)', '1 to 100 scans'], ['PREVIOUS(n, 0)', '1 to 100 scans'], ['PREVIOUS(T)', 'made of several']])('%s: said in its cell, the others run on', (asks, said) => {
+    const p: Project = { ...counter(1), tags: [...counter(1).tags, { id: 'tt', name: 'T', type: 'TON' }], rules: [{ id: 'x', name: 'Bad', sentence: `always ${asks} <= n` }, ...counter(1).rules] };
+    const plan = planProof(p, 'p'), r = prove(plan, step);
+    expect(plan.diagnostics.map((d) => d.at.source.origin)).toEqual([expect.objectContaining({ owner: 'rule', id: 'x' })]);
+    expect(r.rules.map((x) => [x.ok, x.problem?.includes(said) ?? false])).toEqual([[false, true], [true, false], [true, false]]);
+  });
+  it('the program that remembers is not counted as reached logic', () => {
+    const plan = planProof(counter(1), 'p');
+    expect(reachOf(plan, step.stepNs).figures.branches.of).toBe(0);
+    expect(compile([{ kind: 'project', name: 'p', project: counter(1) }]).program.pous.map((x) => x.name)).toEqual(['Main']);
+  });
+});
+
+describe('no output without', () => {
+  const p = (rung: string, sentence: string): Project => ({ ...ladderProject(['OK AT %IX0.0 : BOOL', 'Go AT %IX0.1 : BOOL', 'Motor AT %QX0.0 : BOOL', 'Horn AT %QX0.1 : BOOL', 'Level AT %QW2 : WORD'], [rung, '!OK -> Horn']), checks: [{ id: 'c', name: 'C', rows: [{ id: 'k', do: ['set Go on'], expect: ['Go is on'] }, { id: 'l', when: 'after 50 ms', do: ['set OK on'], expect: ['OK is on'] }] }], rules: [{ id: 'r', name: 'R', sentence }] });
+  it('speaks of every output, but those it excepts', () => {
+    expect(run(p('Go & OK -> Motor', 'no output without OK')).rules[0]!.ok).toBe(false);
+    expect(run(p('Go & OK -> Motor', 'no output except Horn without OK')).rules[0]!.ok).toBe(true);
+    expect(run(p('Go -> Motor', 'no output except Horn without OK')).rules[0]).toMatchObject({ ok: false, failure: { scan: 1 } });
+    expect(run(p('Go -> Motor', 'no Motor without OK')).rules[0]!.ok).toBe(false);
+    expect(run(p('Go & OK -> Motor', 'no Motor, Horn without OK')).rules[0]!.ok).toBe(false);
+  });
+  it('says what it does not know', () => {
+    expect(run(p('Go -> Motor', 'no output except Hrn without OK')).rules[0]!.problem).toContain('‘Hrn’ is not one of the outputs');
+    expect(run({ ...ladderProject(['A : BOOL'], ['A -> { A := FALSE; }']), rules: [{ id: 'r', name: 'R', sentence: 'no output without A' }] }).rules[0]!.problem).toContain('no output that this rule would speak of');
   });
 });
 

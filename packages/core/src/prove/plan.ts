@@ -9,6 +9,7 @@ import { MACHINE } from '../project/sources.js';
 import type { BenchEvent } from '../runtime/stretch.js';
 import { isInteger, isReal } from '../types/type.js';
 import { findPath, parseValue } from '../runtime/paths.js';
+import { Earlier, asksEarlier } from './earlier.js';
 import { checkRuns } from './runs.js';
 import { type Condition, type Do, type Expect, type Parsed, type RuleForm, type Span, type When, parseDo, parseExpect, parseRule, parseWhen } from './sentences.js';
 
@@ -85,9 +86,10 @@ export function planProof(project: Project, fileName: string, compiler = new Com
       }),
     };
   });
+  const outputs = project.tags.filter((t) => /^%QX/i.test(t.address ?? '') && t.type.toUpperCase() === 'BOOL' && !t.standsFor).map((t) => t.name);
   const rules = project.rules.map((r) => {
     const origin = say('rule', r.id, r.name, 0, 'sentence');
-    const form = take(parseRule(r.sentence), origin, r.sentence, r.id);
+    const form = take(parseRule(r.sentence, outputs), origin, r.sentence, r.id);
     return {
       id: r.id, name: r.name, sentence: r.sentence,
       ...(form ? { form, condition: { said: form.condition.said, expression: want(form.condition, origin, r.id) } } : {}),
@@ -99,7 +101,9 @@ export function planProof(project: Project, fileName: string, compiler = new Com
   const file = { kind: 'project' as const, name: fileName, project };
   const alone = compiler.compile([file]);
   if (alone.hasErrors) return { compiled: alone, checks: checks.map((c) => ({ id: c.check.id, base: c.check.name, name: c.name, rows: [] })), rules, diagnostics: [...problems.list] };
-  const beside = compiler.compile([file], { expressions: wanted.map((w) => w.source) });
+  const remembered = remember(project, alone, wanted, (w, error) => { if (isNew(w.source.origin, error)) problems.error('SENTENCE', error, { source: w.source, start: 0, end: w.source.text.length }); broken.set(w.by, error); });
+  const all = remembered ? { ...file, project: remembered } : file;
+  const beside = compiler.compile([all], { expressions: wanted.map((w) => w.source) });
   const wanting = new Map(wanted.map((w) => [w.source, w.by])), bad = new Set<Source>();
   for (const d of beside.diagnostics) {
     const { source } = d.at;
@@ -109,7 +113,7 @@ export function planProof(project: Project, fileName: string, compiler = new Com
     bad.add(source);
   }
   // Broken sentences keep their number but stand as TRUE, so that the others can run.
-  const compiled = beside.hasErrors ? compiler.compile([file], { expressions: wanted.map((w) => (bad.has(w.source) ? { ...w.source, text: 'TRUE' } : w.source)) }) : beside;
+  const compiled = beside.hasErrors ? compiler.compile([all], { expressions: wanted.map((w) => (bad.has(w.source) ? { ...w.source, text: 'TRUE' } : w.source)) }) : beside;
   const image = compiled.build(false);
   const plannedRules = rules.map((r): PlannedRule => { const problem = broken.get(r.id); return problem ? { ...r, problem } : r; });
   const ruleNamed = (name: string): Parsed<PlannedRule> => {
@@ -127,6 +131,23 @@ export function planProof(project: Project, fileName: string, compiler = new Com
     return { id: c.check.id, ...(c.run === undefined ? {} : { run: c.run }), base: c.check.name, name: c.name, rows, ...(problem ? { problem } : {}) };
   });
   return { compiled, image, checks: planned, rules: plannedRules, diagnostics: [...problems.list] };
+}
+
+/** The project with a program that remembers what conditions ask of earlier scans, which are rewritten to read it; undefined when none asks. */
+function remember(project: Project, alone: Compiled, wanted: Wanted[], say: (w: Wanted, error: string) => void): Project | undefined {
+  const asking = wanted.filter((w) => asksEarlier(w.source.text));
+  if (!asking.length || project.pous.some((p) => p.name.toLowerCase() === 'previous')) return undefined;
+  const taken = new Set([...project.tags, ...project.pous].map((x) => x.name.toLowerCase()));
+  let name = 'Earlier', n = 2;
+  while (taken.has(name.toLowerCase())) name = `Earlier${n++}`;
+  const earlier = new Earlier(alone.build(false), name);
+  for (const w of asking) {
+    const r = earlier.replace(w.source.text), at = wanted.indexOf(w);
+    if ('error' in r) say(w, r.error);
+    wanted[at] = { ...w, source: makeSource(w.source.name, 'error' in r ? 'TRUE' : r.text, w.source.origin) };
+  }
+  const program = earlier.program();
+  return program && { ...project, pous: [...project.pous, program] };
 }
 
 /** A Do as bench events: devices are worked through their handles. */

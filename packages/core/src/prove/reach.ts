@@ -3,6 +3,7 @@ import type { Engine } from '../runtime/engine.js';
 import { powerOf } from '../runtime/frame.js';
 import { type Image, branchProbe } from '../compile/image.js';
 import { isOutput, nodesOf } from '../ladder/rung.js';
+import { EARLIER_ID } from './earlier.js';
 import type { ProofPlan } from './plan.js';
 import { type ProofResult, prove } from './play.js';
 import { type Judge, reachTarget } from './search.js';
@@ -23,7 +24,7 @@ export function reachOf(plan: ProofPlan, stepNs: bigint): Reach {
   const image = plan.compiled.build(true);
   const seen = new Map<string, number[]>(), powered = new Set<string>(), taken = new Set<string>();
   const steps = [...image.symbols.values()].flatMap((s) => (s.type.kind === 'enum' && !s.isView && s.bit === undefined ? [{ s, values: s.type.values, seen: new Set<string>() }] : []));
-  const rungs = [...image.probes.values()].filter((p) => p.rungId[0] !== '@'), branches = [...image.probes.values()].filter((p) => p.rungId[0] === '@');
+  const rungs = [...image.probes.values()].filter((p) => p.rungId[0] !== '@'), branches = [...image.probes.values()].filter((p) => p.rungId[0] === '@' && !p.rungId.startsWith(`@${EARLIER_ID}:`));
   const look = (e: Engine) => {
     for (const p of rungs) {
       if (e.view.getUint32(p.address, true) === 0) continue;

@@ -147,8 +147,17 @@ export function parseExpect(text: string): Parsed<Expect> {
 }
 
 /** The sentence forms of interlock rules. */
-export function parseRule(text: string): Parsed<RuleForm> {
+export function parseRule(text: string, outputs: readonly string[] = []): Parsed<RuleForm> {
   const t = text.trim().replace(/\.$/, '');
+  const without = /^no\s+(.+?)(?:\s+except\s+(.+?))?\s+without\s+(.+)$/i.exec(t);
+  if (without) {
+    const list = (names: string | undefined) => (names ?? '').split(/\s*,\s*|\s+and\s+|\s+or\s+/i).map((n) => n.trim()).filter(Boolean), but = new Set(list(without[2]).map((n) => n.toLowerCase()));
+    const every = /^outputs?$/i.test(without[1]!), unknown = every ? list(without[2]).filter((n) => !outputs.some((o) => o.toLowerCase() === n.toLowerCase())) : [];
+    if (unknown.length) return { error: `‘${unknown[0]}’ is not one of the outputs (BOOL tags at %QX…).` };
+    const names = (every ? outputs : list(without[1])).filter((n) => !but.has(n.toLowerCase()));
+    if (!names.length) return { error: 'There is no output that this rule would speak of: no BOOL tag has an address at %QX….' };
+    return { value: { kind: 'always', condition: { text: `NOT (${names.join(' OR ')}) OR (${parseCondition(without[3]!).text})`, said: t } } };
+  }
   let m = /^never\s+(.+?)\s+and\s+(.+?)\s+together$/i.exec(t);
   if (m) return { value: { kind: 'never', condition: { text: `(${parseCondition(m[1]!).text}) AND (${parseCondition(m[2]!).text})`, said: `${m[1]} and ${m[2]} together` } } };
   m = /^never\s+(.+)$/i.exec(t);
@@ -157,11 +166,11 @@ export function parseRule(text: string): Parsed<RuleForm> {
   if (m) return { value: { kind: 'always', condition: parseCondition(m[1]!) } };
   m = /^(.+?)\s+(?:requires|only while)\s+(.+)$/i.exec(t);
   if (m) return { value: { kind: 'always', condition: { text: `NOT (${parseCondition(m[1]!).text}) OR (${parseCondition(m[2]!).text})`, said: t } } };
-  m = new RegExp(`^after\\s+(.+?)\\s*,\\s*(.+?)\\s+within\\s+(${DURATION})$`, 'i').exec(t);
+  m = new RegExp(`^after\\s+((?:[^,(]|\\([^)]*\\))+?)\\s*,\\s*(.+?)\\s+within\\s+(${DURATION})$`, 'i').exec(t);
   if (m) return { value: { kind: 'follows', trigger: parseCondition(m[1]!), condition: parseCondition(m[2]!), span: spanOf(m[3]!) } };
   m = new RegExp(`^(.+?)\\s+stays(?:\\s+on)?\\s+at least\\s+(${DURATION})$`, 'i').exec(t);
   if (m) return { value: { kind: 'atLeast', condition: parseCondition(m[1]!), span: spanOf(m[2]!) } };
   m = /^(.+?)\s+between\s+(\S+)\s+and\s+(\S+)$/i.exec(t);
   if (m) return { value: { kind: 'always', condition: { text: `(${m[1]}) >= ${m[2]} AND (${m[1]}) <= ${m[3]}`, said: t } } };
-  return { error: `'${t}' is not a rule; write for example 'never DieClose and FeedMotor together', 'DieClose requires ClampShut', 'Valve only while Running', 'after BladeOut, BladeDown within 1 s', 'Lamp stays at least 300 ms', 'Level between 0 and 100' or 'always A OR B'.` };
+  return { error: `'${t}' is not a rule; write for example 'never DieClose and FeedMotor together', 'DieClose requires ClampShut', 'Valve only while Running', 'after BladeOut, BladeDown within 1 s', 'Lamp stays at least 300 ms', 'Level between 0 and 100', 'no output without EStopOK' or 'always A OR B'.` };
 }
