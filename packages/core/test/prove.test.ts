@@ -128,6 +128,27 @@ describe('rules over earlier scans', () => {
   });
 });
 
+describe('an expression that would change something', () => {
+  const f = (name: string, text: string) => ({ id: name, name, language: 'ST' as const, kind: 'function' as const, text: `FUNCTION ${name} : INT\n${text}\nEND_FUNCTION` });
+  const base = ladderProject(['A AT %IX0.0 : BOOL', 'Q : BOOL', 'n : INT', 'M : Counter', 'R : REF_TO INT'], ['A -> Q']);
+  const p = (sentence: string): Project => ({
+    ...base,
+    pous: [...base.pous, f('Bump', 'VAR_EXTERNAL n : INT; END_VAR n := n + 1; Bump := n;'), f('Peek', 'VAR_EXTERNAL n : INT; END_VAR VAR i, k : INT; a : ARRAY [1..3] OF INT; END_VAR FOR i := 1 TO 3 DO a[i] := n; k := k + a[i]; END_FOR; Peek := k;'), f('Deep', 'Deep := Bump() + 1;'), f('Maybe', 'VAR_INPUT x : INT; END_VAR VAR_EXTERNAL n : INT; END_VAR IF x > 5 THEN Maybe := 1; ELSE CASE x OF 1: WHILE n > 3 DO n := n - 1; END_WHILE; END_CASE; END_IF;'), f('SetIt', 'VAR_IN_OUT x : INT; END_VAR x := x + 1; SetIt := x;'), f('Gives', 'VAR_OUTPUT o : INT; END_VAR o := 3; Gives := 1;'), f('ByRef', 'VAR_INPUT r : REF_TO INT; END_VAR r^ := 3; ByRef := 1;'),
+      { id: 'g', name: 'Counter', language: 'ST', kind: 'functionBlock', text: 'FUNCTION_BLOCK Counter\nVAR k : INT; END_VAR\nMETHOD PUBLIC Step : INT\nk := k + 1; Step := k;\nEND_METHOD\nMETHOD PUBLIC Seen : INT\nSeen := k;\nEND_METHOD\nEND_FUNCTION_BLOCK' }],
+    checks: [{ id: 'c', name: 'C', rows: [{ id: 'r', when: 'after 100 ms', expect: ['n = 0'] }] }], rules: [{ id: 'x', name: 'R', sentence }],
+  });
+  it.each([['always Bump() > 0', 'n'], ['always Deep() > 0', 'n'], ['always Maybe(1) >= 0', 'n'], ['always SetIt(n) > 0', 'x'], ['always Gives(o => n) > 0', 'n'], ['always ByRef(REF(n)) > 0', 'what a reference stands for'], ['always M.Step() > 0', 'k']])('%s is refused at its place, and the checks play as if it were not there', (sentence, what) => {
+    const plan = planProof(p(sentence), 'p'), r = prove(plan, step);
+    expect(plan.diagnostics.map((d) => [d.code, d.at.source.origin.kind])).toEqual([['SIDE_EFFECT', 'cell']]);
+    expect(r.rules[0]).toMatchObject({ ok: false, problem: expect.stringContaining(`'${what}'`) as string });
+    expect(r.checks[0]).toMatchObject({ ok: true });
+  });
+  it.each(['always Peek() >= 0', 'always M.Seen() >= 0', 'always ABS(n) >= 0'])('%s only looks', (sentence) => {
+    const r = run(p(sentence));
+    expect([r.rules[0]!.problem, r.rules[0]!.ok, r.checks[0]!.ok]).toEqual([undefined, true, true]);
+  });
+});
+
 describe('no output without', () => {
   const p = (rung: string, sentence: string): Project => ({ ...ladderProject(['OK AT %IX0.0 : BOOL', 'Go AT %IX0.1 : BOOL', 'Motor AT %QX0.0 : BOOL', 'Horn AT %QX0.1 : BOOL', 'Level AT %QW2 : WORD'], [rung, '!OK -> Horn']), checks: [{ id: 'c', name: 'C', rows: [{ id: 'k', do: ['set Go on'], expect: ['Go is on'] }, { id: 'l', when: 'after 50 ms', do: ['set OK on'], expect: ['OK is on'] }] }], rules: [{ id: 'r', name: 'R', sentence }] });
   it('speaks of every output, but those it excepts', () => {

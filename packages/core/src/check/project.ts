@@ -8,6 +8,7 @@ import { isStandardFunction } from '../library/functions.js';
 import { type AccessPath, type Checked, type CheckedPou, type CheckedProgram, type CheckedStatement, type Dispatch, type Overflow, type Place, type ProgramInstance, type Reference, type StartValue, type Task, type Variable, rootOf } from './checked.js';
 import { checkInterface, implementations, interfacesOf, isDerivedFrom } from './classes.js';
 import { checkExpression, coerce, settle } from './expressions.js';
+import { sideEffectOf } from './purity.js';
 import { checkOverlaps, declareAddress } from './located.js';
 import { isWhole, placeOf, writablePlace } from './places.js';
 import { layoutBlock, layoutFunction } from './pou.js';
@@ -48,7 +49,7 @@ export function checkProject(declarations: readonly Declaration[], problems: Pro
   const pous = [...project.ordered];
   checkOverlaps(project, [...project.globals.values(), ...pous.flatMap((p) => p.variables)]);
   const outside = instanceVariables(instances);
-  const watched = expressions.map((e) => checkBeside({ project, context: ROOT, variables: outside }, e));
+  const watched = expressions.map((e) => onlyLooks(checkBeside({ project, context: ROOT, variables: outside }, e), problems));
   const program: CheckedProgram = {
     globals: [...project.globals.values()], pous, dispatches: dispatches(project), startValues, accessPaths, tasks, instances, types: project.types,
     references: project.references, overflows: project.overflows, expressions: watched, instanceVariables: [...outside.values()],
@@ -379,6 +380,14 @@ function instanceVariable(i: ProgramInstance): Variable {
 }
 
 /** An expression of a check or rule; undefined when it has an error. */
+/** An expression beside the program that would change something is none: looking must leave the run as it is. */
+function onlyLooks(e: Checked | undefined, problems: Problems): Checked | undefined {
+  const changes = e && sideEffectOf(e);
+  if (changes === undefined) return e;
+  problems.error('SIDE_EFFECT', `This would change '${changes}' by being looked at. A condition only looks: leave out the call, or call a function that changes nothing.`, e!.at);
+  return undefined;
+}
+
 function checkBeside(scope: PouScope, e: Expression): Checked | undefined {
   const checked = settle(scope, checkExpression(scope, e, BOOL));
   if (checked.kind === 'invalid') return undefined;
