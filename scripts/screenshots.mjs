@@ -84,7 +84,7 @@ try {
   });
   await view('controller', 'controller', async (page) => {
     await page.getByRole('button', { name: 'Download and restart' }).click();
-    await page.getByText('Downloaded and verified').waitFor();
+    await page.getByText('Downloaded and verified').waitFor({ timeout: 30_000 });
     await page.getByRole('complementary', { name: 'Controller' }).getByRole('button', { name: 'Run', exact: true }).click();
     await page.waitForTimeout(900);
     await press(page, 'Start', 300);

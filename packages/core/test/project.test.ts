@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import { type Edit, type Project, applyEdit, compareProjects, compile, emptyProject, planProof, projectHash, projectText, renameDevice, renameTag, usesOf } from '../src/index.js';
+import { type Edit, type Project, applyEdit, compareProjects, compile, emptyProject, planProof, projectHash, projectText, renameDevice, renameTag, usesOf, folderToDocument, projectToFolder, renameKind, type OwnKind } from '../src/index.js';
 import { parseProject } from '../src/project/schema.js';
 
 const text = readFileSync(new URL('../../../examples/wire-end-crimp-cell.ferrule.json', import.meta.url), 'utf8');
@@ -34,6 +34,38 @@ describe('a project file', () => {
   });
 });
 
+const flap: OwnKind = {
+  id: 'flap', type: 'Flap', help: 'A flap.', width: 60, terminals: [{ name: 'Open', type: 'BOOL', direction: 'in', help: 'Opens it' }, { name: 'Position', type: 'REAL', direction: 'out', help: 'How far', mechanical: true }], parameters: [{ name: 'Travel', type: 'REAL', initial: '1.0', unit: 's', min: 0.1, max: 9, help: 'Time' }],
+  upsets: [{ name: 'Jam', help: 'It stands' }], handles: [{ name: 'Push', type: 'press', help: 'Pushes it' }], locals: 'Way : REAL;', body: 'Position := Way;', picture: [{ id: 's1', shape: 'bar', x: '0', y: '-10', fill: 'Way', text: '' }],
+};
+
+describe('own kinds of devices in a project', () => {
+  const withFlap: Project = { ...demo, machine: { devices: [...demo.machine.devices, { id: 'f', name: 'TopFlap', type: 'Flap' }], kinds: [flap] } };
+  it('go into the file and the folder and come back', () => {
+    expect(problemsOf(projectText(withFlap))).toEqual([]);
+    const r = parseProject(projectText(withFlap));
+    expect('project' in r && r.project).toEqual(withFlap);
+    const folder = projectToFolder(withFlap), back = folderToDocument(folder);
+    expect('document' in back && back.document).toEqual(withFlap);
+    expect([folder.get('devices/Flap.st'), folder.get('devices/Flap.var.st')]).toEqual(['Position := Way;', 'Way : REAL;']);
+    expect(folderToDocument(new Map([...folder].filter(([f]) => f !== 'devices/Flap.st')))).toEqual({ problem: 'devices/Flap.st: machine.json names it, but it is not there.' });
+  });
+  it.each([
+    ['a kind without a name', { type: '' }, /^machine\.kinds\.0\.type: /], ['a name with a blank', { type: 'Big flap' }, /^machine\.kinds\.0\.type: must be a name/], ['a terminal of another type', { terminals: [{ name: 'X', type: 'STRING', direction: 'in', help: '' }] }, /^machine\.kinds\.0\.terminals\.0\.type: /],
+    ['a way to be worked that there is not', { handles: [{ name: 'X', type: 'shake', help: '' }] }, /^machine\.kinds\.0\.handles\.0\.type: /], ['a shape that there is not', { picture: [{ id: 's', shape: 'star', x: '0', y: '0' }] }, /^machine\.kinds\.0\.picture\.0\.shape: /], ['no room', { width: 3 }, /^machine\.kinds\.0\.width: /], ['a limit that is no number', { parameters: [{ name: 'T', type: 'REAL', initial: '1', help: '', min: 'low' }] }, /^machine\.kinds\.0\.parameters\.0\.min: /],
+  ])('%s is refused with the place', (_, change, message) => {
+    expect(problemsOf(JSON.stringify({ ...withFlap, machine: { ...withFlap.machine, kinds: [{ ...flap, ...change }] } }))[0]).toMatch(message);
+  });
+  it('are compared, and renamed with their devices in one step', () => {
+    const r = applyEdit(withFlap, renameKind(withFlap, 'flap', 'Hatch'));
+    if ('refused' in r) throw new Error(r.refused);
+    expect([r.project.machine.kinds![0]!.type, r.project.machine.devices.at(-1)!.type]).toEqual(['Hatch', 'Hatch']);
+    expect(compareProjects(withFlap, r.project).map((d) => d.what)).toEqual(['Kind of device Hatch', 'Machine TopFlap']);
+    const back = applyEdit(r.project, r.inverse);
+    expect('project' in back && back.project).toEqual(withFlap);
+  });
+});
+
 describe('edits', () => {
   const rungIds = demo.pous[0]!.language === 'LD' ? demo.pous[0]!.rungs.map((r) => r.id) : [];
   const edit: fc.Arbitrary<Edit> = fc.oneof(
@@ -53,6 +85,10 @@ describe('edits', () => {
     fc.constant<Edit>({ kind: 'changeRow', check: 'c1', id: 'k1', to: { when: 'at once' } }),
     fc.constant<Edit>({ kind: 'changeRule', id: 'i1', to: { sentence: 'always TRUE' } }),
     fc.constant<Edit>({ kind: 'changeDevice', id: 'd1', to: { wires: {} } }),
+    fc.nat(2).map((at): Edit => ({ kind: 'addKind', at, of: { ...flap, id: `kind${at}`, type: `Flap${at}` } })), fc.nat(2).map((n): Edit => ({ kind: 'removeKind', id: `kind${n}` })),
+    fc.record({ kind: fc.constant('changeKind' as const), id: fc.constantFrom('kind0', 'kind1'), to: fc.record({ body: fc.string(), width: fc.integer({ min: 20, max: 600 }), sits: fc.constant('line' as const) }, { requiredKeys: [] }) }),
+    fc.nat(2).map((at): Edit => ({ kind: 'addDevice', at, device: { id: `nd${at}`, name: `New${at}`, type: 'Motor' } })), fc.nat(2).map((n): Edit => ({ kind: 'removeDevice', id: `nd${n}` })),
+    fc.subarray(['Auto', 'Hand']).map((modes): Edit => ({ kind: 'changePlan', plan: modes.length ? { modes: modes.map((name) => ({ id: name, name, when: 'A' })), sequences: [] } : null })),
   );
   it('doing and then the inverse gives back an equal document', () => {
     fc.assert(fc.property(fc.array(edit, { minLength: 1, maxLength: 6 }), (edits) => {

@@ -29,7 +29,9 @@ export function projectToFolder(p: Project): Folder {
   });
   files.set('tags.csv', tagsToCsv(tags));
   files.set('types.st', types.map((t) => `${t.text}\n`).join('\n'));
-  files.set('machine.json', json(machine));
+  // Text of own devices stays text, so that it compares line by line.
+  const kinds = machine.kinds?.map(({ locals, body, ...k }) => { const path = unique((n) => `devices/${n}.st`, k.type); files.set(path, body); files.set(path.replace(/\.st$/, '.var.st'), locals); return { ...k, file: path }; });
+  files.set('machine.json', json(kinds ? { ...machine, kinds } : machine));
   files.set('prove.json', json({ checks, rules }));
   // Ids last: undo, compare and live edit follow things by them, people do not read them.
   files.set('project.json', json({ ...head, logic, ids: { tags: tags.map((t) => t.id), types: types.map((t) => ({ id: t.id, lines: t.text.split('\n').length })) } }));
@@ -63,10 +65,17 @@ export function folderToDocument(files: Folder): FolderRead {
       const variables = l.variables ? text(l.variables) : undefined;
       return { ...common, language: 'LD', kind: l.kind as 'program', ...(variables !== undefined ? { variables } : {}), rungs };
     });
+    const { kinds: given, ...assembled } = parsed('machine.json') as { kinds?: readonly (Record<string, unknown> & { file: string })[] };
+    const kinds = given?.map(({ file, picture, ...k }) => {
+      const body = text(file), locals = text(file.replace(/\.st$/, '.var.st'));
+      if (body === undefined || locals === undefined) throw new Error(`${body === undefined ? file : file.replace(/\.st$/, '.var.st')}: machine.json names it, but it is not there.`);
+      return { ...k, locals, body, picture };
+    });
+    const machine = { ...assembled, ...(kinds ? { kinds } : {}) };
     const { checks, rules } = parsed('prove.json') as Pick<Project, 'checks' | 'rules'>;
     const { format, version, name, description, plan, tasks, modules, checking, scope, ...more } = head as unknown as Omit<Project, 'tags' | 'types' | 'pous' | 'machine' | 'checks' | 'rules'>;
     // In the order of a project file, so that equal projects are equal texts.
-    return { document: { format, version, name, ...(description !== undefined ? { description } : {}), ...(plan ? { plan } : {}), tags, types, pous, tasks, ...(modules ? { modules } : {}), machine: parsed('machine.json'), checks, rules, ...(checking ? { checking } : {}), scope, ...more } };
+    return { document: { format, version, name, ...(description !== undefined ? { description } : {}), ...(plan ? { plan } : {}), tags, types, pous, tasks, ...(modules ? { modules } : {}), machine, checks, rules, ...(checking ? { checking } : {}), scope, ...more } };
   } catch (e) {
     return { problem: (e as Error).message };
   }
