@@ -46,7 +46,7 @@ export { type Fix, fixesFor, newNames, splitEdit } from './project/fixes.js';
 export { type Completion, type HoverFact, type DefinitionPlace, type FoundUse, type Signature, type TextPlace, type TextWatch, completionsAt, hoverAt, placeOfDefinition, referencesAt, instancesOf, renameAt, signatureAt, statementsAround, watchText } from './project/services.js';
 export { type Difference, compareProjects } from './project/compare.js';
 export { MACHINE, tagText } from './project/sources.js';
-export { projectHash } from './project/hash.js';
+export { programOf, projectHash } from './project/hash.js';
 export { type DeviceKind, type Handle, type Parameter, type Terminal, type TerminalType, type Upset, LINE, LINE_PARTS, PART, PART_TYPES, deviceBlock, deviceParts, limitsOf } from './machine/device.js';
 export { type DrawnShape, type PictureProblem, type ReadPicture, readPicture } from './project/picture.js';
 export { type Loose, linkEnds, looseEnds, snapLinks, tagNameFor, wiresThatMatch } from './project/wiring.js';

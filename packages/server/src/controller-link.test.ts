@@ -1,4 +1,5 @@
 /** The server's end of the cable: what it says of a controller that answers, refuses, is slow or gone. */
+import { createHash } from 'node:crypto';
 import { type IncomingMessage, type Server, type ServerResponse, createServer } from 'node:http';
 import { type Project, emptyProject, projectHash } from '@ferrule/core';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
@@ -9,10 +10,12 @@ let server: Server;
 let link: ControllerLink;
 let answer: Answer;
 const received: string[] = [];
+const bodies: { readonly url: string; readonly body: Buffer }[] = [];
 
 beforeEach(async () => {
   received.length = 0;
-  server = createServer((request, response) => { received.push(`${request.method} ${request.url}`); request.resume(); request.on('end', () => answer(request, response)); });
+  bodies.length = 0;
+  server = createServer((request, response) => { received.push(`${request.method} ${request.url}`); const parts: Buffer[] = []; request.on('data', (part: Buffer) => parts.push(part)); request.on('end', () => { bodies.push({ url: request.url!, body: Buffer.concat(parts) }); answer(request, response); }); });
   await new Promise<void>((r) => { server.listen(0, '127.0.0.1', r); });
   link = new ControllerLink(`http://127.0.0.1:${(server.address() as { port: number }).port}`, 250);
 });
@@ -50,6 +53,15 @@ describe('requests', () => {
 });
 
 describe('a download', () => {
+  it('sends what it announces, also from a project with a bench desk, which stays behind', async () => {
+    const desk: Project = { ...project, bench: { watches: [{ id: 'w', name: 'Mine', rows: [{ path: 'A' }] }], points: [{ tag: 'A', found: 'right', by: 'Ada', at: '2026-01-01T00:00:00Z', where: 'controller' }] } };
+    answer = taking();
+    link.startDownload(desk, 3, 'restart');
+    expect((await ended()).state).toBe('done');
+    const announced = JSON.parse(bodies.find((b) => b.url === '/downloads')!.body.toString()) as { size: number; hash: string }, sent = Buffer.concat(bodies.filter((b) => /^\/downloads\/d1\/\d+$/.test(b.url)).map((b) => b.body));
+    expect([sent.length, createHash('sha256').update(sent).digest('hex')]).toEqual([announced.size, announced.hash]);
+    expect(JSON.parse(sent.toString())).toEqual(project);
+  });
   it('goes in parts, in order, and ends verified', async () => {
     answer = taking();
     const first = link.startDownload(project, 3, 'restart');

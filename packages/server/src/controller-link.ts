@@ -1,5 +1,5 @@
 /** The server's end of the network cable to a controller: plain HTTP with short time-outs, and chunked downloads. */
-import { type Project, projectHash, projectText } from '@ferrule/core';
+import { type Project, programOf, projectHash, projectText } from '@ferrule/core';
 import { problem } from './problem.js';
 
 export interface DownloadState {
@@ -37,7 +37,7 @@ export class ControllerLink {
   /** Starts a download; progress is asked for with `downloadState`. The old program runs until the new one is whole and verified. */
   startDownload(document: Project, revision: number, mode: 'restart' | 'keep'): DownloadState {
     if (this.download.state === 'sending') throw problem('DOWNLOAD_RUNNING', 'Wait until the running download has ended.');
-    const bytes = new TextEncoder().encode(projectText(document));
+    const bytes = new TextEncoder().encode(projectText(programOf(document)));
     this.download = { state: 'sending', sent: 0, total: bytes.length };
     void this.send(bytes, projectHash(document), revision, mode).catch((e: Error) => {
       this.download = { ...this.download, state: 'failed', message: `The download broke off after ${this.download.sent} of ${this.download.total} bytes: ${e.message} The controller keeps the program it had.` };

@@ -1,5 +1,5 @@
 /** The controller as the page sees it: status, compare, download, run and stop, the cabinet's own switches. */
-import { type Project, compareProjects, compile, projectHash } from '@ferrule/core';
+import { type Project, compareProjects, compile, programOf, projectHash } from '@ferrule/core';
 import { Router } from 'express';
 import { DownloadBody, ModeBody, NetworkBody, body } from './bodies.js';
 import type { ControllerLink } from './controller-link.js';
@@ -14,7 +14,7 @@ export function controllerRoutes(link: ControllerLink, store: ProjectStore): Rou
     const { document, revision } = store.get(request.params.projectId);
     const program = await link.request<{ project?: Project; revision?: number; hash?: string }>('GET', '/program');
     const hash = projectHash(document);
-    response.json({ same: program.hash === hash, hash, revision, controllerRevision: program.revision ?? null, differences: program.project ? compareProjects(program.project, document) : null });
+    response.json({ same: program.hash === hash, hash, revision, controllerRevision: program.revision ?? null, differences: program.project ? compareProjects(programOf(program.project), programOf(document)) : null });
   });
   router.post('/download', (request, response) => {
     const { projectId, mode } = body(DownloadBody, request.body);

@@ -26,7 +26,7 @@ export function ControllerArea() {
   const id = useDocument((s) => s.id);
   const [message, setMessage] = useState<string>();
   const status = useSWR<Status>('/controller/status', { refreshInterval: 500, shouldRetryOnError: false, dedupingInterval: 200 });
-  const download = useSWR<Download>('/controller/download', { refreshInterval: 300 });
+  const download = useSWR<Download>('/controller/download', { refreshInterval: 300, dedupingInterval: 200 });
   const cabinet = useSWR<{ network: 'ok' | 'slow' | 'cut' }>('/controller/cabinet', { refreshInterval: 2000, shouldRetryOnError: false });
   const online = status.data !== undefined && !status.error;
   const saving = useDocument((s) => s.saving), revision = useDocument((s) => s.revision);

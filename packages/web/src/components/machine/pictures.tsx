@@ -176,7 +176,7 @@ const meter = (of: string, unit: string, digits: number, more: readonly string[]
 });
 
 const duct: Picture = {
-  width: 190, reads: ['Fan', 'Gate1', 'Gate2', 'Gate3', 'Draught', 'FilterDrop', 'Clogged'],
+  width: 236, reads: ['Fan', 'Gate1', 'Gate2', 'Gate3', 'Draught', 'FilterDrop', 'Clogged'],
   draw: (read, label) => (
     <g>
       <path d="M-66-30h132" className="stroke-soft" strokeWidth={11} /><path d="M-66-30h132" className={read('Draught') > 50 ? 'stroke-copper' : 'stroke-sunk'} strokeWidth={7} />
