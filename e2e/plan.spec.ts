@@ -108,6 +108,18 @@ test('the plan goes on paper with the project', async ({ page }) => {
   expect(await plan.getByRole('img', { name: /^Flow of/ }).locator('rect').first().evaluate((x) => getComputedStyle(x).fill)).toBe('rgb(252, 250, 245)');
 });
 
+test('the modes of the demo are lit by what its switch says', async ({ page }) => {
+  await openDemo(page, 'plan');
+  const modes = page.getByRole('region', { name: 'Operating modes' });
+  await expect(modes.getByRole('img', { name: 'Auto: on' }).or(modes.getByRole('img', { name: 'Hand: on' }))).toHaveCount(1);
+  const before = await modes.getByRole('img', { name: /: on$/ }).getAttribute('aria-label');
+  await page.getByRole('link', { name: 'Machine' }).click();
+  await page.getByRole('switch', { name: /Auto/ }).first().click();
+  await page.getByRole('link', { name: 'Plan' }).click();
+  await expect(modes.getByRole('img', { name: before!.startsWith('Auto') ? 'Hand: on' : 'Auto: on' })).toBeVisible();
+  await expect(modes.getByRole('img', { name: before! })).toBeHidden();
+});
+
 test('a long flow goes on paper in pieces that each have room on a sheet', async ({ page }) => {
   const steps = Array.from({ length: 30 }, (_, i) => ({ id: `s${i}`, name: `Step ${i}`, ways: [{ id: `w${i}`, when: 'Go', to: `s${(i + 1) % 30}` }] }));
   const id = await openDemo(page, 'plan', undefined, JSON.stringify({ ...JSON.parse(demoText) as object, plan: { sequences: [{ id: 'q', name: 'Long way', steps }] } }));
@@ -149,7 +161,7 @@ test('operating modes: named, chosen for sequence and step, made into logic, lit
   await name.press('Enter');
   await expect(page.getByRole('button', { name: 'Modes of Work' })).toHaveText('Automatic');
   await modes.getByRole('button', { name: 'Delete the mode Automatic' }).click();
-  await expect(page.getByRole('button', { name: 'Modes of Work' })).toHaveText('all modes');
+  await expect(page.getByRole('button', { name: 'Modes of Work' })).toHaveText('modes');
 });
 
 test('a plan of 80 steps opens while the bench runs, and any step can be chosen as the next', async ({ page }) => {

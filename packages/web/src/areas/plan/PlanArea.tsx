@@ -57,7 +57,7 @@ export function PlanArea() {
           </DropdownMenu.Root>
         </div>
         <div className="mb-2 text-soft"><EditSentence value={plan.description ?? ''} label="What the machine does" placeholder="What does the machine do? A few sentences." onCommit={(description) => put({ ...plan, ...(description ? { description } : { description: '' }) })} /></div>
-        {plan.sequences.length > 0 && <Modes plan={plan} problems={problems} onPlan={put} />}
+        {plan.sequences.length > 0 && <Modes plan={plan} problems={problems} live={live} onPlan={put} />}
         {!sequence && <Empty onStart={() => addSequence()} onPaste={() => setPasting(true)} />}
         {sequence && <SequenceHead sequence={sequence} plan={plan} problems={problems.filter((p) => p.sequence === sequence.id && !p.step)} onChange={(to) => change(sequence, to)} onRemove={() => { put({ ...plan, sequences: plan.sequences.filter((s) => s.id !== sequence.id) }); setChosen(undefined); }} />}
         {sequence && <Steps plan={plan} sequence={sequence} problems={mine} live={live} onSteps={(steps) => change(sequence, { steps })} />}
@@ -80,7 +80,7 @@ function useLivePlan(plan: Plan, sequence: Sequence | undefined): LivePlan {
   const value = useValue(tag);
   const step = typeof value === 'string' ? value : undefined;
   const here = sequence?.steps.find((x) => stepName(x).toLowerCase() === step?.toLowerCase());
-  const texts = useMemo(() => [...new Set((here?.ways ?? []).flatMap((w) => (w.when?.trim() ? [w.when.trim()] : [])))], [here]);
+  const texts = useMemo(() => [...new Set([...here?.ways ?? [], ...plan.modes ?? []].flatMap((w) => (w.when?.trim() ? [w.when.trim()] : [])))], [here, plan.modes]);
   const [found, setFound] = useState<{ since: number; holds: Record<string, { holds: boolean; since: number }> }>();
   const turn = useBench((s) => Math.floor((s.frame?.timeMs ?? 0) / 100));
   const asked = useRef('');
@@ -113,7 +113,7 @@ function Empty({ onStart, onPaste }: { readonly onStart: () => void; readonly on
 }
 
 /** The operating modes of the machine, each with what says that it holds; lit while it does. */
-function Modes({ plan, problems, onPlan }: { readonly plan: Plan; readonly problems: readonly Problem[]; readonly onPlan: (plan: Plan) => void }) {
+function Modes({ plan, problems, live, onPlan }: { readonly plan: Plan; readonly live: LivePlan; readonly problems: readonly Problem[]; readonly onPlan: (plan: Plan) => void }) {
   const modes = plan.modes ?? [];
   /** With another name, or gone, also where sequences and steps name it. */
   const everywhere = (names: (list: readonly string[]) => readonly string[], next: readonly PlanMode[]) => {
@@ -128,7 +128,7 @@ function Modes({ plan, problems, onPlan }: { readonly plan: Plan; readonly probl
       {modes.map((m) => (
         <span key={m.id}>
           <span className="flex items-center gap-1">
-            <ModeLamp mode={m} />
+            <ModeLamp mode={m} holds={m.when ? live.holds[m.when.trim()]?.holds : undefined} />
             <span className="w-24 font-medium"><EditInPlace value={m.name} label={`Name of the mode ${m.name}`} onCommit={(name) => everywhere((l) => l.map((n) => (same(n, m.name) ? name : n)), modes.map((x) => (x === m ? { ...m, name } : x)))} /></span>
             <span className="text-soft">when</span>
             <span className="w-32"><EditSentence value={m.when ?? ''} label={`When the machine is in ${m.name}`} placeholder="a condition" onCommit={(t) => { const { when: _, ...rest } = m; onPlan({ ...plan, modes: modes.map((x) => (x === m ? { ...rest, ...optional('when', t) } : x)) }); }} /></span>
@@ -142,22 +142,22 @@ function Modes({ plan, problems, onPlan }: { readonly plan: Plan; readonly probl
   );
 }
 
-/** Lit while the machine is in the mode; unlit, too, before its logic is made. */
-function ModeLamp({ mode }: { readonly mode: PlanMode }) {
+/** Lit while the machine is in the mode: by what says so, or by its tag. */
+function ModeLamp({ mode, holds }: { readonly mode: PlanMode; readonly holds: boolean | undefined }) {
   const tag = modeTag(mode), isThere = useDocument((s) => s.project?.tags.some((t) => t.name.toLowerCase() === tag.toLowerCase()) ?? false);
   useLook(isThere ? [tag] : NO_PATHS);
-  const on = useValue(tag) === true;
+  const value = useValue(tag), on = holds ?? value === true;
   return <span role="img" aria-label={`${mode.name}: ${on ? 'on' : 'off'}`} title={on ? 'The machine is in this mode' : undefined} className={`h-2.5 w-2.5 rounded-full border ${on ? 'border-copper bg-copper' : 'border-soft'}`} />;
 }
 const NO_PATHS: readonly string[] = [];
 
 /** The modes something belongs to, of those the plan has; all of them when none is chosen. */
-function ChooseModes({ plan, modes = plan?.modes, of, chosen = [], onChange }: { readonly plan?: Plan; readonly modes?: Plan['modes']; readonly of: string; readonly chosen?: readonly string[] | undefined; readonly onChange: (modes: readonly string[]) => void }) {
+function ChooseModes({ plan, modes = plan?.modes, of, none, chosen = [], onChange }: { readonly none: string; readonly plan?: Plan; readonly modes?: Plan['modes']; readonly of: string; readonly chosen?: readonly string[] | undefined; readonly onChange: (modes: readonly string[]) => void }) {
   const has = (name: string) => chosen.some((c) => c.toLowerCase() === name.trim().toLowerCase());
   const known = (modes ?? []).filter((m) => m.name.trim()), gone = chosen.filter((c) => !known.some((m) => m.name.trim().toLowerCase() === c.toLowerCase()));
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild><button aria-label={`Modes of ${of}`} className="inline-flex items-center gap-0.5 rounded px-1 text-[11.5px] text-soft hover:bg-sunk">{chosen.length ? chosen.join(', ') : 'all modes'}<ChevronDown size={11} /></button></DropdownMenu.Trigger>
+      <DropdownMenu.Trigger asChild><button aria-label={`Modes of ${of}`} className="inline-flex items-center gap-0.5 rounded px-1 text-[11.5px] text-soft hover:bg-sunk">{chosen.length ? chosen.join(', ') : none}<ChevronDown size={11} /></button></DropdownMenu.Trigger>
       <DropdownMenu.Portal><DropdownMenu.Content align="start" sideOffset={4} className={MENU}>
         {known.map((m) => <DropdownMenu.CheckboxItem key={m.id} className={MENU_ITEM} checked={has(m.name)} onSelect={(e) => e.preventDefault()} onCheckedChange={(on) => onChange(on ? [...chosen, m.name.trim()] : chosen.filter((c) => c.toLowerCase() !== m.name.trim().toLowerCase()))}><span className="w-4">{has(m.name) ? '✓' : ''}</span>{m.name}</DropdownMenu.CheckboxItem>)}
         {gone.map((c) => <DropdownMenu.CheckboxItem key={c} className={MENU_ITEM} checked onCheckedChange={() => onChange(chosen.filter((x) => x !== c))}><span className="w-4">✓</span>{c} (not in the plan)</DropdownMenu.CheckboxItem>)}
@@ -177,7 +177,7 @@ function SequenceHead({ sequence, plan, problems, onChange, onRemove }: { readon
       <div className="flex flex-wrap items-center gap-x-2.5 gap-y-1">
         <span className="w-40 text-[15px] font-semibold"><EditInPlace value={sequence.name} label="Name of the sequence" onCommit={(name) => onChange({ name })} /></span>
         <label className={field}>runs while <span className="w-28"><EditInPlace mono value={sequence.run ?? ''} label="It runs while" placeholder="always" onCommit={(run) => onChange({ run })} /></span></label>
-        {(plan.modes?.length || sequence.modes?.length) ? <span className={field}>in <ChooseModes plan={plan} of={sequence.name} chosen={sequence.modes} onChange={(modes) => onChange({ modes })} /></span> : null}
+        {(plan.modes?.length || sequence.modes?.length) ? <span className={field}>in <ChooseModes plan={plan} none="all modes" of={sequence.name} chosen={sequence.modes} onChange={(modes) => onChange({ modes })} /></span> : null}
         <label className={field}>step in <span className="w-24"><EditInPlace mono value={sequence.stepTag ?? ''} label="Tag that holds the step" placeholder={stepTagOf(sequence, plan.sequences)} onCommit={(stepTag) => onChange({ stepTag })} /></span></label>
         <button aria-label={`Delete the sequence ${sequence.name}`} onClick={onRemove} className="ml-auto text-faint hover:text-bad"><Trash2 size={14} /></button>
       </div>
@@ -233,7 +233,7 @@ const StepRow = memo(function StepRow({ x, i, sequence, others, problems: mine, 
     <div key={x.id} role="rowgroup" className={`border-b border-edge py-1 ${isLive ? 'bg-glow/60' : ''} ${mine.length ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`} onKeyDown={(e) => { if (e.altKey && (e.key === 'ArrowUp' || e.key === 'ArrowDown')) { e.preventDefault(); move(i, e.key === 'ArrowUp' ? -1 : 1); } }}>
       {ways.map((w, k) => (
         <div key={w?.id ?? 'none'} role="row" aria-label={k ? `${x.name}, way ${k + 1}` : x.name} className={`${GRID} items-start px-2`}>
-          <span role="cell" className={`font-semibold ${isLive ? 'text-copper-ink' : ''}`}>{k === 0 && <EditInPlace value={x.name} label={`Name of step ${i + 1}`} onCommit={(name) => change(x, { name })} />}{k === 0 && (modes?.length || x.modes?.length) ? <span className="px-1 font-normal"><ChooseModes modes={modes} of={x.name} chosen={x.modes} onChange={(to) => { const { modes: _, ...rest } = x; onSteps(steps.map((y) => (y === x ? { ...rest, ...(to.length ? { modes: to } : {}) } : y))); }} /></span> : null}</span>
+          <span role="cell" className={`font-semibold ${isLive ? 'text-copper-ink' : ''}`}>{k === 0 && <EditInPlace value={x.name} label={`Name of step ${i + 1}`} onCommit={(name) => change(x, { name })} />}{k === 0 && (modes?.length || x.modes?.length) ? <span className="px-1 font-normal"><ChooseModes modes={modes} none="modes" of={x.name} chosen={x.modes} onChange={(to) => { const { modes: _, ...rest } = x; onSteps(steps.map((y) => (y === x ? { ...rest, ...(to.length ? { modes: to } : {}) } : y))); }} /></span> : null}</span>
           <span role="cell">{k === 0 && <><EditSentence value={(x.on ?? []).join(', ')} label={`On in ${x.name}`} placeholder="–" onCommit={(t) => change(x, { on: t.split(',').map((o) => o.trim()).filter(Boolean) })} />{others.length > 0 && <select aria-label={`Beside ${x.name} runs`} value={x.starts?.[0] ?? ''} onChange={(e) => change(x, { starts: e.target.value ? [e.target.value] : [] })} className="w-full rounded bg-transparent text-[11px] text-soft"><option value="">nothing beside it</option>{others.map((s) => <option key={s.id} value={s.id}>beside it: {s.name}</option>)}</select>}</>}</span>
           <span role="cell">
             <EditSentence value={w?.when ?? ''} label={`Condition ${k + 1} of ${x.name}`} placeholder={w ? 'at once' : 'when …'} onCommit={(t) => { if (w) { const { when: _, ...rest } = w; changeWay(x, w, { ...rest, ...optional('when', t) }); } else if (t) change(x, { ways: [{ id: newId('w'), when: t, to: steps[i + 1]?.id ?? steps[0]!.id }] }); }} />
