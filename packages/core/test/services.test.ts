@@ -67,7 +67,7 @@ describe('values beside the lines', () => {
     const image = c.build(true);
     const watch = watchText(c, image, 'p', 'Main');
     expect(watch.root).toBe('Main');
-    expect(watch.lines).toEqual(expect.arrayContaining([{ line: 4, name: 'k', path: 'Main.k' }, { line: 3, name: 'n', path: 'n' }]));
+    expect(watch.lines).toEqual(expect.arrayContaining([{ line: 4, name: 'k', path: 'Main.k', type: 'INT' }, { line: 3, name: 'n', path: 'n', type: 'INT' }]));
     const e = new Engine(image, { stepNs: 10_000_000n });
     const taken = () => watch.branches.filter((b) => frameOf(e, { paths: [], rungs: [b.probe] }).power[b.probe]!.length > 0).map((b) => b.line);
     e.runScan();

@@ -229,8 +229,8 @@ export function signatureAt(compiled: Compiled, pouName: string, before: string)
 }
 
 export interface TextWatch {
-  /** Values to show at the end of lines (from 1): the name as written and the path it is read by. */
-  readonly lines: readonly { readonly line: number; readonly name: string; readonly path: string }[];
+  /** Values to show at the end of lines (from 1): the name as written, the path it is read by, and its type. */
+  readonly lines: readonly { readonly line: number; readonly name: string; readonly path: string; readonly type: string }[];
   /** Branches, by the line of their first statement, with the name of the place that tells whether they were taken. */
   readonly branches: readonly { readonly line: number; readonly probe: string }[];
   /** All instances whose values could be shown; the first is taken unless another one is asked for. */
@@ -243,7 +243,7 @@ export function watchText(compiled: Compiled, image: Image, pouId: string, pouNa
   const instances = compiled.program.instances.some((i) => i.pou.name.toLowerCase() === pouName.toLowerCase()) ? compiled.program.instances.filter((i) => i.pou.name.toLowerCase() === pouName.toLowerCase()).map((i) => i.name) : instancesOf(compiled, pouName);
   const root = wanted && instances.includes(wanted) ? wanted : instances[0];
   const seen = new Set<string>();
-  const lines: { line: number; name: string; path: string }[] = [];
+  const lines: { line: number; name: string; path: string; type: string }[] = [];
   let source: Source | undefined;
   for (const r of compiled.program.references) {
     const o = r.at.source.origin;
@@ -256,7 +256,7 @@ export function watchText(compiled: Compiled, image: Image, pouId: string, pouNa
     if (seen.has(`${line} ${path.toLowerCase()}`)) continue;
     seen.add(`${line} ${path.toLowerCase()}`);
     const found = findPath(image, path);
-    if ('location' in found && (baseOf(found.location.type) || found.location.type.kind === 'string')) lines.push({ line, name: r.path, path });
+    if ('location' in found && (baseOf(found.location.type) || found.location.type.kind === 'string')) lines.push({ line, name: r.path, path, type: typeText(found.location.type) });
   }
   const prefix = branchProbe(pouId, 0).slice(0, -1);
   const branches = source ? [...image.probes.keys()].filter((k) => k.startsWith(prefix)).map((probe) => ({ line: positionOf(source!, Number(probe.slice(prefix.length))).line, probe })) : [];

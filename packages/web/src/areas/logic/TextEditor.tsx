@@ -337,7 +337,7 @@ function useLiveLines(view: { readonly current: EditorView | null }, watch: Text
       const { inSight, branches } = lines();
       const found = new Map<number, { line: number; values: LiveLine['values'][number][]; taken: boolean; untried?: boolean }>();
       const of = (line: number) => { let l = found.get(line); if (!l) found.set(line, l = { line, values: [], taken: false }); return l; };
-      for (const l of inSight) { const value = frame?.values[l.path]; if (value !== undefined) of(l.line).values.push({ name: l.name, value, forced: forcedValue(frame, l.path) !== undefined }); }
+      for (const l of inSight) { const value = frame?.values[l.path]; if (value !== undefined) of(l.line).values.push({ name: l.name, value, type: l.type, forced: forcedValue(frame, l.path) !== undefined }); }
       for (const b of branches) if (frame?.power[b.probe]?.length) of(b.line).taken = true;
       const reach = useReach.getState().shown, text = v.state.doc.toString();
       for (const b of branches) if (reach?.branches.get(b.probe) === text) of(b.line).untried = true;

@@ -4,7 +4,7 @@ import { Decoration, type DecorationSet, EditorView, WidgetType } from '@codemir
 import type { ShownValue } from '@ferrule/core';
 import { valueText } from '../../components/values.js';
 
-export interface LiveLine { readonly line: number; readonly values: readonly { readonly name: string; readonly value: ShownValue; readonly forced: boolean }[]; readonly taken: boolean; /** The checks never take this branch, while that is shown. */ readonly untried?: boolean }
+export interface LiveLine { readonly line: number; readonly values: readonly { readonly name: string; readonly value: ShownValue; readonly type: string; readonly forced: boolean }[]; readonly taken: boolean; /** The checks never take this branch, while that is shown. */ readonly untried?: boolean }
 export const setLive = StateEffect.define<readonly LiveLine[]>();
 
 class Values extends WidgetType {
@@ -22,7 +22,7 @@ class Values extends WidgetType {
     }
     for (const v of this.line.values) {
       const one = document.createElement('span');
-      one.textContent = `${v.name} ${valueText(v.value)}`;
+      one.textContent = `${v.name} ${valueText(v.value, v.type)}`;
       if (v.value === true) one.className = 'cm-live-on';
       if (v.forced) one.className = 'cm-live-forced';
       dom.append(one);
