@@ -84,7 +84,12 @@ test('a second sequence beside a step, steps from a file, logic as structured te
   await page.getByRole('tab', { name: 'Sequence', exact: true }).click();
   await page.getByRole('textbox', { name: 'It runs while' }).fill('NOT Fault');
   await page.keyboard.press('Enter');
-  await page.getByRole('combobox', { name: 'Beside Mix runs' }).selectOption({ label: 'beside it: Sequence 2' });
+  await page.getByRole('button', { name: 'Beside Mix runs' }).click();
+  await page.getByRole('menuitemcheckbox', { name: 'Sequence 2' }).click();
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('button', { name: 'Beside Mix runs' })).toHaveText('beside it: Sequence 2');
+  // The chart says so at the step.
+  await expect(page.getByRole('img', { name: /^Flow of/ })).toContainText('beside: Sequence 2');
   await page.getByRole('button', { name: 'Make logic' }).click();
   await page.getByRole('menuitem', { name: 'As structured text' }).click();
   await expect(page.getByRole('list', { name: 'Changes' })).toContainText('IF NOT (Step = Mix) THEN');

@@ -82,6 +82,27 @@ it('ladder and text made from one plan do the same, scan by scan', () => {
   }), { numRuns: 60 });
 });
 
+describe('sequences beside each other', () => {
+  const step = (id: string, on: string, when: string, to: string, starts?: readonly string[]): PlanStep => ({ id, name: id, on: on ? [on] : [], ways: when ? [{ id: `w${id}`, when, to }] : [], ...(starts ? { starts } : {}) });
+  const p: Plan = { sequences: [
+    { id: 'a', name: 'Left', steps: [step('A0', '', 'GoLeft', 'A1'), step('A1', 'LeftMotor', 'NOT GoLeft', 'A0', ['c', 'd'])] },
+    { id: 'b', name: 'Right', steps: [step('B0', '', 'GoRight', 'B1'), step('B1', 'RightMotor', 'NOT GoRight', 'B0', ['c'])] },
+    { id: 'c', name: 'Oil', steps: [step('C0', '', 'Dry', 'C1'), step('C1', 'OilPump', '', '')] }, { id: 'd', name: 'Fan', steps: [step('D0', 'FanMotor', 'Cool', 'D1'), step('D1', '', '', '')] },
+  ] };
+  it('one step starts several, and several start one: each runs while one of its starters lasts, and begins anew', () => {
+    for (const logic of ['LD', 'ST'] as const) {
+      const e = engineFor(take(withPlan(p), { logic })), after = (values: Record<string, boolean>) => { for (const [k, v] of Object.entries(values)) e.write(k, v); for (let i = 0; i < 5; i++) e.runScan(); return ['LeftMotor', 'RightMotor', 'OilPump', 'FanMotor'].map((n) => e.read(n)); };
+      expect(after({ Dry: true })).toEqual([false, false, false, false]);
+      expect(after({ GoLeft: true })).toEqual([true, false, true, true]);
+      expect(after({ GoLeft: false })).toEqual([false, false, false, false]);
+      expect(after({ GoRight: true })).toEqual([false, true, true, false]);
+      expect(after({ GoLeft: true, GoRight: false, Dry: false, Cool: true })).toEqual([true, false, true, false]);
+      expect(after({ GoLeft: false })).toEqual([false, false, false, false]);
+      expect(after({ GoRight: true })).toEqual([false, true, false, false]);
+    }
+  });
+});
+
 describe('operating modes', () => {
   const modes = { ...plan, modes: [{ id: 'm1', name: 'Automatic', when: 'AutoSw' }, { id: 'm2', name: 'Single step', when: 'NOT AutoSw AND KeySw' }], sequences: plan.sequences.map((s, i) => (i ? s : { ...s, modes: ['Automatic', 'Single step'], steps: s.steps.map((x) => (x.id === 'b' ? { ...x, modes: ['Automatic'] } : x)) })) };
   it('a sequence moves on, and its outputs are on, only in its modes; a step only in its own', () => {

@@ -65,12 +65,12 @@ const modeTags = (plan: Plan, names: readonly string[] | undefined): readonly st
 /** `ModeAuto | ModeSetup` as a condition of a rung, or `OR` of a text; nothing when all modes will do. */
 const inModes = (tags: readonly string[], or: ' | ' | ' OR '): string => (tags.length > 1 ? `(${tags.join(or)})` : tags[0] ?? '');
 
-interface Facts { readonly sequence: Sequence; readonly tag: string; readonly was: string; readonly run: string; /** The step that starts it, of another sequence. */ readonly startedBy: { readonly tag: string; readonly steps: readonly string[] } | undefined }
+interface Facts { readonly sequence: Sequence; readonly tag: string; readonly was: string; readonly run: string; /** The steps that start it, of other sequences. */ readonly startedBy: readonly { readonly tag: string; readonly step: string }[] }
 
 function factsOf(plan: Plan, s: Sequence): Facts {
   const tag = stepTagOf(s, plan.sequences);
   const starters = plan.sequences.flatMap((x) => x.steps.filter((p) => p.starts?.includes(s.id)).map((p) => ({ tag: stepTagOf(x, plan.sequences), step: stepName(p) })));
-  return { sequence: s, tag, was: `${tag}Was`, run: s.run?.trim() ?? '', startedBy: starters.length ? { tag: starters[0]!.tag, steps: starters.map((x) => x.step) } : undefined };
+  return { sequence: s, tag, was: `${tag}Was`, run: s.run?.trim() ?? '', startedBy: starters };
 }
 
 const wayTimer = (f: Facts, s: PlanStep, i: number): string => `${f.tag === 'Step' ? '' : f.tag}${stepName(s)}Hold${i || ''}`;
@@ -150,9 +150,9 @@ function rungsOf(plan: Plan, f: Facts): RungText[] {
   const and = (...parts: readonly string[]) => parts.filter(Boolean).map((p) => `${p} & `).join('');
   const run = and(f.run ? rungCondition(f.run) : '', inModes(modeTags(plan, s.modes), ' | ')), only = (x: PlanStep) => inModes(modeTags(plan, x.modes), ' | ');
   if (isFirstOf(plan, s)) modesWith(plan).forEach((m, i) => rungs.push({ id: `plan-mode-${m.id}`, line: `${rungCondition(m.when)} -> ${modeTag(m)}`, ...(i ? {} : { heading: 'Operating modes' }) }));
-  const started = f.startedBy ? (f.startedBy.steps.length === 1 ? `${f.startedBy.tag} = ${f.startedBy.steps[0]} & ` : `(${f.startedBy.steps.map((x) => `${f.startedBy!.tag} = ${x}`).join(' | ')}) & `) : '';
+  const inStarters = f.startedBy.map((x) => `${x.tag} = ${x.step}`), started = inStarters.length ? `${inStarters.length === 1 ? inStarters[0] : `(${inStarters.join(' | ')})`} & ` : '';
   const first = s.steps[0] && stepName(s.steps[0]);
-  if (f.startedBy && first) rungs.push({ id: id('start'), line: `${f.startedBy.steps.map((x) => `${f.startedBy!.tag} <> ${x}`).join(' & ')} -> { ${tag} := ${first}; }`, comment: `${s.name} waits for its turn.` });
+  if (f.startedBy.length && first) rungs.push({ id: id('start'), line: `${f.startedBy.map((x) => `${x.tag} <> ${x.step}`).join(' & ')} -> { ${tag} := ${first}; }`, comment: `${s.name} waits for its turn.` });
   let isFirst = true;
   for (const x of s.steps) {
     const here = `${tag} = ${stepName(x)}`;
@@ -190,10 +190,10 @@ function textOf(plan: Plan, f: Facts): string {
   const add = (...more: string[]) => lines.push(...more);
   const run = [f.run ? stCondition(f.run) : '', inModes(modeTags(plan, s.modes), ' OR ')].filter(Boolean).join(' AND '), only = (x: PlanStep) => inModes(modeTags(plan, x.modes), ' OR ');
   if (isFirstOf(plan, s) && modesWith(plan).length) add('', '// Operating modes', ...modesWith(plan).map((m) => `${modeTag(m)} := ${stCondition(m.when)};`));
-  const started = f.startedBy ? `(${f.startedBy.steps.map((x) => `${f.startedBy!.tag} = ${x}`).join(' OR ')})` : '';
+  const started = f.startedBy.length ? `(${f.startedBy.map((x) => `${x.tag} = ${x.step}`).join(' OR ')})` : '';
   const first = s.steps[0] && stepName(s.steps[0]);
   const all = (...parts: readonly string[]) => parts.filter(Boolean).join(' AND ');
-  if (f.startedBy && first) add(`IF NOT ${started} THEN ${tag} := ${first}; END_IF;`);
+  if (f.startedBy.length && first) add(`IF NOT ${started} THEN ${tag} := ${first}; END_IF;`);
   add('', `// ${s.name}: the sequence`);
   for (const x of s.steps) x.ways.forEach((w, i) => {
     const to = targetOf(s, w.to);

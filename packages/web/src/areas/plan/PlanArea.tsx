@@ -31,6 +31,7 @@ export function PlanArea() {
   const problems = useMemo(() => planProblems(plan), [plan]);
   const mine = useMemo(() => problems.filter((p) => p.sequence === sequence?.id), [problems, sequence?.id]);
   const live = useLivePlan(plan, sequence);
+  const beside = useBeside(plan, sequence);
   const addSequence = (steps: readonly PlanStep[] = []) => {
     const id = newId('q');
     put({ ...plan, sequences: [...plan.sequences, { id, name: plan.sequences.length ? `Sequence ${plan.sequences.length + 1}` : 'Sequence', ...(plan.sequences.length ? {} : { run: 'Running' }), steps: steps.length ? steps : [{ id: newId('s'), name: 'Idle', ways: [] }] }] });
@@ -65,12 +66,21 @@ export function PlanArea() {
       </div>
       <section aria-label="Flow" className="flex min-h-0 flex-col border-l border-edge bg-sunk">
         <h2 className="flex h-9 shrink-0 items-center px-3 font-semibold">Flow <span className="ml-auto font-normal text-soft">drawn from the steps</span></h2>
-        <div tabIndex={0} role="group" aria-label="Flow chart" className="min-h-0 flex-1 overflow-auto">{sequence && sequence.steps.length > 0 && <FlowChart sequence={sequence} live={live} />}</div>
+        <div tabIndex={0} role="group" aria-label="Flow chart" className="min-h-0 flex-1 overflow-auto">{sequence && sequence.steps.length > 0 && <FlowChart sequence={sequence} live={live} beside={beside} />}</div>
       </section>
       {making && project && <MakeDialog project={project} what={making} onClose={() => setMaking(undefined)} />}
       {pasting && <PasteDialog onClose={() => setPasting(false)} onTake={(steps) => { if (sequence && sequence.steps.length <= 1 && !sequence.steps[0]?.ways.length) change(sequence, { steps }); else addSequence(steps); setPasting(false); }} />}
     </div>
   );
+}
+
+/** The other sequences by id, each with the step it is in: shown in the steps that they run beside. */
+function useBeside(plan: Plan, sequence: Sequence | undefined): ReadonlyMap<string, string> {
+  const others = useMemo(() => plan.sequences.filter((s) => s !== sequence), [plan, sequence]);
+  const tags = useMemo(() => others.map((s) => stepTagOf(s, plan.sequences)), [others, plan]);
+  useLook(tags);
+  const now = useBench((s) => tags.map((t) => s.frame?.values[t] ?? '').join('\n'));
+  return useMemo(() => { const steps = now.split('\n'); return new Map(others.map((s, i) => [s.id, steps[i] ? `${s.name}: ${steps[i]}` : s.name])); }, [others, now]);
 }
 
 /** The live step, how long it has lasted, and what it waits for. */
@@ -150,6 +160,19 @@ function ModeLamp({ mode, holds }: { readonly mode: PlanMode; readonly holds: bo
   return <span role="img" aria-label={`${mode.name}: ${on ? 'on' : 'off'}`} title={on ? 'The machine is in this mode' : undefined} className={`h-2.5 w-2.5 rounded-full border ${on ? 'border-copper bg-copper' : 'border-soft'}`} />;
 }
 const NO_PATHS: readonly string[] = [];
+
+/** The sequences that run beside a step while it lasts: as many as there are. */
+function ChooseBeside({ of, others, chosen = [], onChange }: { readonly of: string; readonly others: readonly Sequence[]; readonly chosen?: readonly string[] | undefined; readonly onChange: (starts: readonly string[]) => void }) {
+  const names = others.filter((s) => chosen.includes(s.id)).map((s) => s.name);
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild><button aria-label={`Beside ${of} runs`} className="flex w-full items-center gap-0.5 rounded px-1 text-left text-[11.5px] text-soft hover:bg-sunk"><span className="min-w-0 truncate">{names.length ? `beside it: ${names.join(', ')}` : 'nothing beside it'}</span><ChevronDown size={11} className="shrink-0" /></button></DropdownMenu.Trigger>
+      <DropdownMenu.Portal><DropdownMenu.Content align="start" sideOffset={4} className={MENU}>
+        {others.map((s) => <DropdownMenu.CheckboxItem key={s.id} className={MENU_ITEM} checked={chosen.includes(s.id)} onSelect={(e) => e.preventDefault()} onCheckedChange={(on) => onChange(on ? [...chosen, s.id] : chosen.filter((c) => c !== s.id))}><span className="w-4">{chosen.includes(s.id) ? '✓' : ''}</span>{s.name}</DropdownMenu.CheckboxItem>)}
+      </DropdownMenu.Content></DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
 
 /** The modes something belongs to, of those the plan has; all of them when none is chosen. */
 function ChooseModes({ plan, modes = plan?.modes, of, none, chosen = [], onChange }: { readonly none: string; readonly plan?: Plan; readonly modes?: Plan['modes']; readonly of: string; readonly chosen?: readonly string[] | undefined; readonly onChange: (modes: readonly string[]) => void }) {
@@ -234,7 +257,7 @@ const StepRow = memo(function StepRow({ x, i, sequence, others, problems: mine, 
       {ways.map((w, k) => (
         <div key={w?.id ?? 'none'} role="row" aria-label={k ? `${x.name}, way ${k + 1}` : x.name} className={`${GRID} items-start px-2`}>
           <span role="cell" className={`font-semibold ${isLive ? 'text-copper-ink' : ''}`}>{k === 0 && <EditInPlace value={x.name} label={`Name of step ${i + 1}`} onCommit={(name) => change(x, { name })} />}{k === 0 && (modes?.length || x.modes?.length) ? <span className="px-1 font-normal"><ChooseModes modes={modes} none="modes" of={x.name} chosen={x.modes} onChange={(to) => { const { modes: _, ...rest } = x; onSteps(steps.map((y) => (y === x ? { ...rest, ...(to.length ? { modes: to } : {}) } : y))); }} /></span> : null}</span>
-          <span role="cell">{k === 0 && <><EditSentence value={(x.on ?? []).join(', ')} label={`On in ${x.name}`} placeholder="–" onCommit={(t) => change(x, { on: t.split(',').map((o) => o.trim()).filter(Boolean) })} />{others.length > 0 && <select aria-label={`Beside ${x.name} runs`} value={x.starts?.[0] ?? ''} onChange={(e) => change(x, { starts: e.target.value ? [e.target.value] : [] })} className="w-full rounded bg-transparent text-[11px] text-soft"><option value="">nothing beside it</option>{others.map((s) => <option key={s.id} value={s.id}>beside it: {s.name}</option>)}</select>}</>}</span>
+          <span role="cell">{k === 0 && <><EditSentence value={(x.on ?? []).join(', ')} label={`On in ${x.name}`} placeholder="–" onCommit={(t) => change(x, { on: t.split(',').map((o) => o.trim()).filter(Boolean) })} />{others.length > 0 && <ChooseBeside of={x.name} others={others} chosen={x.starts} onChange={(starts) => { const { starts: _, ...rest } = x; onSteps(steps.map((y) => (y === x ? { ...rest, ...(starts.length ? { starts } : {}) } : y))); }} />}</>}</span>
           <span role="cell">
             <EditSentence value={w?.when ?? ''} label={`Condition ${k + 1} of ${x.name}`} placeholder={w ? 'at once' : 'when …'} onCommit={(t) => { if (w) { const { when: _, ...rest } = w; changeWay(x, w, { ...rest, ...optional('when', t) }); } else if (t) change(x, { ways: [{ id: newId('w'), when: t, to: steps[i + 1]?.id ?? steps[0]!.id }] }); }} />
             {live && w && <Waits way={w} live={live} forMs={live.forMs} />}

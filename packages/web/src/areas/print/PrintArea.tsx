@@ -79,7 +79,7 @@ function PlanOnPaper({ plan }: { readonly plan: Plan }) {
                 </tr>
               )))}</tbody>
             </table>
-            {s.steps.length > 0 && <FlowOnPaper sequence={s} />}
+            {s.steps.length > 0 && <FlowOnPaper sequence={s} beside={new Map(plan.sequences.map((q) => [q.id, q.name]))} />}
           </div>
         );
       })}

@@ -17,14 +17,15 @@ const STILL: LivePlan = { step: undefined, forMs: undefined, holds: {} };
 /** Steps of a chart that have room on a sheet of A4. */
 const ON_A_SHEET = 12;
 /** The flow on paper: in pieces that each have room on a sheet. */
-export function FlowOnPaper({ sequence }: { readonly sequence: Sequence }) {
+export function FlowOnPaper({ sequence, beside }: { readonly sequence: Sequence; readonly beside?: ReadonlyMap<string, string> }) {
   const pieces = Math.max(1, Math.ceil(sequence.steps.length / ON_A_SHEET));
-  return <div className="my-2">{Array.from({ length: pieces }, (_, i) => <FlowChart key={i} sequence={sequence} live={STILL} piece={pieces > 1 ? i : undefined} />)}</div>;
+  return <div className="my-2">{Array.from({ length: pieces }, (_, i) => <FlowChart key={i} sequence={sequence} live={STILL} piece={pieces > 1 ? i : undefined} beside={beside} />)}</div>;
 }
 
-export function FlowChart({ sequence, live, piece }: { readonly sequence: Sequence; readonly live: LivePlan; /** Only the so-manieth piece of it, for paper. */ readonly piece?: number | undefined }) {
+export function FlowChart({ sequence, live, piece, beside }: { readonly sequence: Sequence; readonly live: LivePlan; /** What the sequences that run beside steps are called, by id. */ readonly beside?: ReadonlyMap<string, string> | undefined; /** Only the so-manieth piece of it, for paper. */ readonly piece?: number | undefined }) {
   const flow = useMemo(() => layOutFlow(sequence), [sequence]);
   const top = (piece ?? 0) * ON_A_SHEET * PITCH, height = piece === undefined ? flow.height : Math.min(ON_A_SHEET * PITCH, flow.height - top);
+  const starts = (id: string) => (sequence.steps.find((x) => x.id === id)?.starts ?? []).flatMap((s) => beside?.get(s) ?? []).join(', ');
   const lit = sequence.steps.find((x) => stepName(x).toLowerCase() === live.step?.toLowerCase())?.id;
   return (
     <svg width={flow.width} height={height} viewBox={`0 ${top} ${flow.width} ${height}`} role="img" aria-label={`Flow of ${sequence.name}${lit ? `, in ${live.step}` : ''}${piece === undefined ? '' : `, part ${piece + 1}`}`} className="mx-auto block max-w-full break-inside-avoid">
@@ -43,7 +44,8 @@ export function FlowChart({ sequence, live, piece }: { readonly sequence: Sequen
       {flow.boxes.map((b) => (
         <g key={b.id} transform={`translate(${b.x},${b.y})`}>
           <rect x={-BOX.width / 2} y={-BOX.height / 2} width={BOX.width} height={BOX.height} rx={8} className={b.id === lit ? 'fill-glow stroke-copper' : 'fill-sheet stroke-faint'} strokeWidth={b.id === lit ? 2.5 : 1.2} />
-          <text y={4} textAnchor="middle" className={`text-[12.5px] font-semibold ${b.id === lit ? 'fill-copper-ink' : 'fill-ink'}`}>{b.words.length > 18 ? `${b.words.slice(0, 17)}…` : b.words}</text>
+          <text y={starts(b.id) ? -1 : 4} textAnchor="middle" className={`text-[12.5px] font-semibold ${b.id === lit ? 'fill-copper-ink' : 'fill-ink'}`}>{clip(b.words, 18)}</text>
+          {starts(b.id) && <><path d={`M${-BOX.width / 2 + 3} ${-BOX.height / 2 + 4}v${BOX.height - 8}M${BOX.width / 2 - 3} ${-BOX.height / 2 + 4}v${BOX.height - 8}`} className={b.id === lit ? 'stroke-copper' : 'stroke-faint'} strokeWidth={1.2} /><text y={12} textAnchor="middle" className="fill-soft text-[9.5px]">{clip(`beside: ${starts(b.id)}`, 24)}<title>{starts(b.id)}</title></text></>}
           {b.id === lit && live.forMs !== undefined && <text x={-BOX.width / 2 - 5} y={-6} textAnchor="end" className="fill-copper-ink font-mono text-[10.5px]">{durationText(live.forMs)}</text>}
         </g>
       ))}
