@@ -86,7 +86,7 @@ describe('edits', () => {
     fc.constant<Edit>({ kind: 'changeRule', id: 'i1', to: { sentence: 'always TRUE' } }),
     fc.constant<Edit>({ kind: 'changeDevice', id: 'd1', to: { wires: {} } }),
     fc.nat(2).map((at): Edit => ({ kind: 'addKind', at, of: { ...flap, id: `kind${at}`, type: `Flap${at}` } })), fc.nat(2).map((n): Edit => ({ kind: 'removeKind', id: `kind${n}` })),
-    fc.record({ kind: fc.constant('changeKind' as const), id: fc.constantFrom('kind0', 'kind1'), to: fc.record({ body: fc.string(), width: fc.integer({ min: 20, max: 600 }), sits: fc.constant('line' as const) }, { requiredKeys: [] }) }),
+    fc.record({ kind: fc.constant('changeKind' as const), id: fc.constantFrom('kind0', 'kind1'), to: fc.record({ body: fc.string(), width: fc.integer({ min: 20, max: 600 }) }, { requiredKeys: [] }) }),
     fc.nat(2).map((at): Edit => ({ kind: 'addDevice', at, device: { id: `nd${at}`, name: `New${at}`, type: 'Motor' } })), fc.nat(2).map((n): Edit => ({ kind: 'removeDevice', id: `nd${n}` })),
     fc.subarray(['Auto', 'Hand']).map((modes): Edit => ({ kind: 'changePlan', plan: modes.length ? { modes: modes.map((name) => ({ id: name, name, when: 'A' })), sequences: [] } : null })),
   );

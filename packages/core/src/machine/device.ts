@@ -27,8 +27,6 @@ export interface DeviceKind {
   /** Body and inner variables; terminals, parameters, upsets and handles are declared from the lists above. */
   readonly locals: string;
   readonly body: string;
-  /** Where it has its place in the flow: at a line (a sensor, a stop) instead of a station of its own. */
-  readonly sits?: 'line';
 }
 
 /** A thing that is made or moved: a crate, a bottle, a piece of wire. Number 0 is none. */

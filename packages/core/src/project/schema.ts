@@ -104,7 +104,6 @@ export class KindShape extends Identified {
   @IsArray() @ValidateNested({ each: true }) @Type(() => HandleShape) handles!: HandleShape[];
   @IsString() @MaxLength(100_000) locals!: string;
   @IsString() @MaxLength(500_000) body!: string;
-  @IsOptional() @IsIn(['line']) sits?: string;
   @IsNumber() @Min(20) @Max(600) width!: number;
   @IsArray() @ValidateNested({ each: true }) @Type(() => DrawingShape) picture!: DrawingShape[];
 }

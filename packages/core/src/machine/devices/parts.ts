@@ -106,7 +106,7 @@ AtStop := (AtStop OR StuckOn) AND NOT StuckOff;`,
 };
 
 export const partSensor: DeviceKind = {
-  type: 'PartSensor', sits: 'line', help: 'A sensor beside a belt: sees a part that lies before it. A light barrier or a proximity sensor; for one sort of part only, if you like.',
+  type: 'PartSensor', help: 'A sensor beside a belt: sees a part that lies before it. A light barrier or a proximity sensor; for one sort of part only, if you like.',
   terminals: [mech('Line', 'in', 'The parts that pass it', LINE), bool('Sees', 'out', 'On while a part is before it'), bool('Clear', 'out', 'On while nothing is before it, as a light barrier gives it')],
   parameters: [{ name: 'Place', type: 'REAL', initial: '0.5', unit: 'm', min: 0, help: 'Where it looks, from the beginning of the belt' }, { name: 'Covers', type: 'REAL', initial: '0.02', unit: 'm', help: 'The stretch that it sees' }, { name: 'Only', type: 'USINT', initial: '0', min: 0, max: 9, help: 'The only sort that it sees; 0 for all' }, { name: 'Delay', type: 'REAL', initial: '0.0', unit: 's', min: 0, max: 10, help: 'So late it is' }],
   upsets: [{ name: 'StuckOn', help: 'It always sees a part' }, { name: 'StuckOff', help: 'It never sees a part' }, { name: 'Bounces', help: 'It flickers for 60 ms at each change' }, { name: 'BrokenWire', help: 'Both of its contacts read open' }],
@@ -125,7 +125,7 @@ Clear := NOT Raw AND NOT BrokenWire;`,
 };
 
 export const stopper: DeviceKind = {
-  type: 'Stopper', sits: 'line', help: 'A stop that rises into the way of the parts, with a switch at each end. It stands where its belt says (Stop2At).',
+  type: 'Stopper', help: 'A stop that rises into the way of the parts, with a switch at each end. It stands where its belt says (Stop2At).',
   terminals: [bool('Up', 'in', 'Drives it up'), bool('IsUp', 'out', 'Switch at the upper end'), bool('IsDown', 'out', 'Switch at the lower end'), mech('Position', 'out', '0 down, 1 up')],
   parameters: [{ name: 'Travel', type: 'REAL', initial: '0.15', unit: 's', help: 'Time from end to end' }],
   upsets: [{ name: 'Jam', help: 'Stays where it is' }, { name: 'Slow', help: 'Takes five times as long' }, { name: 'UpStuckOff', help: 'The upper switch never closes' }],

@@ -2,7 +2,7 @@
 import { memo, useEffect, useMemo, useRef } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import { useStore } from 'zustand';
-import type { Device, OwnKind } from '@ferrule/core';
+import { type Device, type OwnKind, kindOf } from '@ferrule/core';
 import { useLive, useLook } from '../../bench/live.js';
 import { useDocument } from '../../document/store.js';
 import { useInSight } from '../in-sight.js';
@@ -65,15 +65,18 @@ const Drawn = memo(function Drawn({ name, picture, label, seen = true }: { reado
   return draw((v) => values[at.get(v) ?? -1] ?? 0, label);
 });
 
+/** A parameter of a shipped device, as given or as its kind has it. */
+const parameter = (d: Device, name: string): number => Number(d.parameters?.[name] ?? kindOf({}, d.type)?.parameters.find((p) => p.name === name)?.initial ?? 0);
+
 /** A sensor or stop is drawn at the belt it is linked to, where its place is. */
 interface Attached { readonly device: Device; readonly x: number }
 function attachedTo(devices: readonly Device[]): ReadonlyMap<string, readonly Attached[]> {
   const all = new Map<string, Attached[]>();
-  const put = (belt: Device | undefined, device: Device, at: (b: Device) => number) => { if (belt?.type === 'Conveyor') all.set(belt.id, [...(all.get(belt.id) ?? []), { device, x: alongBelt(at(belt), Number(belt.parameters?.['Length'] ?? 2)) }]); };
+  const put = (belt: Device | undefined, device: Device, at: (b: Device) => number) => { if (belt?.type === 'Conveyor') all.set(belt.id, [...(all.get(belt.id) ?? []), { device, x: alongBelt(at(belt), parameter(belt, 'Length')) }]); };
   const named = (path: string | undefined) => { const n = path?.split('.')[0]?.toLowerCase(); return devices.find((d) => d.name.toLowerCase() === n); };
   for (const d of devices) {
-    if (d.type === 'PartSensor') put(named(d.wires?.['Line']), d, () => Number(d.parameters?.['Place'] ?? 0.5));
-    if (d.type === 'Conveyor') { const stop = named(d.wires?.['Stop2']); if (stop?.type === 'Stopper') put(d, stop, (b) => Number(b.parameters?.['Stop2At'] ?? 0.6)); }
+    if (d.type === 'PartSensor') put(named(d.wires?.['Line']), d, () => parameter(d, 'Place'));
+    if (d.type === 'Conveyor') { const stop = named(d.wires?.['Stop2']); if (stop?.type === 'Stopper') put(d, stop, (b) => parameter(b, 'Stop2At')); }
   }
   return all;
 }
