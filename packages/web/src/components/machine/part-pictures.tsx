@@ -193,7 +193,7 @@ const encoder: Picture = {
 };
 
 const hopper: Picture = {
-  width: 84, reads: ['Content', 'Holds', 'Position', 'Open', 'Flow', 'Low', 'IsShut', 'Bridged', 'Jam'],
+  width: 128, reads: ['Content', 'Holds', 'Position', 'Open', 'Flow', 'Low', 'IsShut', 'Bridged', 'Jam'],
   draw: (read: Read, label) => {
     const share = Math.min(1, read('Content') / Math.max(0.001, read('Holds')));
     return (
