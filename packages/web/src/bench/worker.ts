@@ -4,6 +4,7 @@ import {
 } from '@ferrule/core';
 import { type Latest, answer, placeOfSpan, wordsOfSpan } from './answers.js';
 import { compileConditions } from './conditions.js';
+import { sameLogic } from './same-logic.js';
 import type { BenchFrame, Checked, EventText, FromBench, ProblemNote, ScopeView, StopPoint, TagFacts, ToBench } from './protocol.js';
 
 const FRAME_MS = 16, BUDGET_MS = 11;
@@ -52,7 +53,7 @@ function takeProject(project: Project, fresh: boolean): void {
   if (!compiled.hasErrors) {
     const next = withConditions(project, compiled);
     const known = image && sources.get(image);
-    const isSame = !fresh && known !== undefined && history !== undefined && sameProgram(known.project, image!, project, next);
+    const isSame = !fresh && known !== undefined && history !== undefined && sameLogic(known.project, project) && [...image!.symbols.keys()].join() === [...next.symbols.keys()].join();
     if (isSame && conditions.size) history!.swapImage(next);
     if (!isSame || conditions.size) image = next;
     sources.set(image!, { compiled, project });
@@ -70,12 +71,6 @@ function takeProject(project: Project, fresh: boolean): void {
     dirty = true;
   } else if (fresh) { history = undefined; image = undefined; latest.history = undefined; }
   post({ kind: 'checked', checked: describe(project, compiled, lost, performance.now() - before) });
-}
-
-/** Whether two versions of a project are the same program: comments, watch lists and checks are none of its business. */
-function sameProgram(a: Project, then: Image, b: Project, now: Image): boolean {
-  const logic = (p: Project) => JSON.stringify([p.tags.map(({ description: _, unit: _u, range: _r, access: _a, wiring: _w, ...t }) => t), p.types, p.pous.map((x) => (x.language === 'ST' ? x.text : [x.name, x.kind, x.variables, x.rungs.map((r) => [r.id, r.line])])), p.tasks, p.machine.devices.map((d) => [d.id, d.name, d.type, d.parameters, d.wires])]);
-  return logic(a) === logic(b) && [...then.symbols.keys()].join() === [...now.symbols.keys()].join();
 }
 
 const wantedConditions = (): string[] => [...lookedAt, ...stops.flatMap((s) => (s.isOn && s.condition ? [s.condition] : [])), ...(goal?.text ? [goal.text] : []), ...(trigger ? [trigger.text] : []), ...(search ? [search.text] : [])];
