@@ -1,7 +1,7 @@
 /** Prove measured: how fast checks play, how fast search goes, how long proofs take, and what finds seeded faults in how long. */
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { type Project, Search, mutantsOf, planProof, prove, proveRules, scanStep, tryMutant } from '@ferrule/core';
+import { type Project, Search, mutantsOf, mutated, planProof, prove, proveRules, scanStep, tryMutant } from '@ferrule/core';
 import { loadSolver } from '@ferrule/core/solver';
 import { line, median } from './measure.js';
 
@@ -33,12 +33,12 @@ export default async function run(root: string): Promise<void> {
       all++;
       let how: keyof typeof by | undefined = tried.noticedBy ? 'checks' : undefined;
       if (!how) {
-        const changed: Project = { ...project, pous: project.pous.map((p) => (p.id === m.pouId && p.language === 'LD' ? { ...p, rungs: p.rungs.map((r) => (r.id === m.rung ? { ...r, line: m.after } : r)) } : p)) }, its = planProof(changed, name);
+        const changed = mutated(project, m), its = planProof(changed, name);
         const s = new Search(its, changed, { stepNs, seed: 1, upsets: true });
         if (s.run(2_000_000).found.length) how = 'search';
         else if ((await proveRules(changed, its, { stepNs, solver, ways: ['random', 'states', 'induction'] })).rules.some((r) => r.strength === 'broken')) how = 'proof';
       }
-      if (how) { by[how]++; found++; } else missed.push(`${m.pou} rung ${m.number}: ${m.what}`);
+      if (how) { by[how]++; found++; } else missed.push(`${m.pou} ${m.place.kind === 'rung' ? `rung ${m.place.number}` : `line ${m.place.line}`}: ${m.what}`);
       took.push((performance.now() - began) / 1000);
       slowest = Math.max(slowest, took[took.length - 1]!);
     }

@@ -262,7 +262,7 @@ describe('completing a sentence', () => {
     expect(on('expect', 'Running is on within ')).toContain('500 ms');
     expect(on('expect', "keeps 'Die")).toEqual(["'Die and feed never together'", "'Die never closes unclamped'"]);
     expect(on('rule', 'DieClose req')).toEqual(['requires ']);
-    expect(on('when', '')).toEqual(['at once', 'after ', 'once ']);
+    expect(on('when', '')).toEqual(['at once', 'after ', 'once ', 'at the same time']);
   });
 });
 

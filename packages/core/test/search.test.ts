@@ -1,7 +1,7 @@
 /** Search, reach and mutation on the examples: what is broken is found, what is sound is not, the same seed says the same. */
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import { LANES, Lane, type Project, Search, mergeLanes, mutantsOf, planProof, prove, reachOf, tryMutant, unreachedTargets } from '../src/index.js';
+import { Compiler, LANES, Lane, type Project, Search, compile, mergeLanes, mutantsOf, mutated, planProof, prove, reachOf, tryMutant, unreachedTargets } from '../src/index.js';
 import { shorten } from '../src/prove/search.js';
 import { ladderProject } from './support.js';
 
@@ -108,12 +108,40 @@ describe('mutation', () => {
   it('changes one thing at a time, and tells what nobody noticed', () => {
     const p: Project = { ...ladderProject(['A AT %IX0.0 : BOOL', 'B AT %IX0.1 : BOOL', 'Q : BOOL', 'Lamp : BOOL'], ['A & !B -> Q', 'Q -> Lamp']), checks: [{ id: 'c', name: 'On', rows: [{ id: 'k', do: ['set A to 1'], expect: ['Q is on within 2 scans'] }] }] };
     const all = mutantsOf(p);
-    expect(all.map((m) => [m.number, m.what, m.after])).toEqual([
-      [1, 'A inverted', '!A & !B -> Q'], [1, 'A left out', '!B -> Q'], [1, 'B inverted', 'A & B -> Q'], [1, 'B left out', 'A -> Q'], [1, 'Q negated', 'A & !B -> !Q'], [2, 'Q inverted', '!Q -> Lamp'], [2, 'Q left out', '-> Lamp'], [2, 'Lamp negated', 'Q -> !Lamp'],
+    expect(all.map((m) => [m.place.kind === 'rung' && m.place.number, m.what, m.after])).toEqual([
+      [1, 'A inverted', '!A & !B -> Q'], [1, 'A left out', '!B -> Q'], [1, 'B inverted', 'A & B -> Q'], [1, 'B left out', 'A -> Q'], [1, 'Q negated', 'A & !B -> !Q'], [1, 'Q set instead', 'A & !B -> set Q'],
+      [2, 'Q inverted', '!Q -> Lamp'], [2, 'Q left out', '-> Lamp'], [2, 'Lamp negated', 'Q -> !Lamp'], [2, 'Lamp set instead', 'Q -> set Lamp'],
     ]);
     const results = all.map((m) => tryMutant(p, m, 10_000_000n)!);
-    expect(results.filter((r) => !r.noticedBy).map((r) => r.what)).toEqual(['A left out', 'B left out', 'Q inverted', 'Q left out', 'Lamp negated']);
+    expect(results.filter((r) => !r.noticedBy).map((r) => r.what)).toEqual(['A left out', 'B left out', 'Q set instead', 'Q inverted', 'Q left out', 'Lamp negated', 'Lamp set instead']);
     expect(results.find((r) => r.what === 'A inverted')!.noticedBy).toBe('On');
+  });
+  it('takes legs and outputs away, forgets edges, changes presets and what actions do', () => {
+    const lines = ['(A | B & !C) & ^D -> Q, (E -> Lamp)', 'A & T1(PT := 300 ms) -> set Q', '^A & N1(PV := 3) -> { n := n + 1; }', '(n > 2) -> Lamp, Q'];
+    const p = ladderProject(['A : BOOL', 'B : BOOL', 'C : BOOL', 'D : BOOL', 'E : BOOL', 'Q : BOOL', 'Lamp : BOOL', 'n : INT', 'T1 : TON', 'N1 : CTU'], lines);
+    const of = (k: number) => mutantsOf(p).filter((m) => m.place.kind === 'rung' && m.place.number === k).map((m) => `${m.what}: ${m.after}`);
+    expect(of(1)).toEqual(expect.arrayContaining(['A left out: B & !C & ^D -> Q, (E -> Lamp)', 'the leg with B taken away: A & ^D -> Q, (E -> Lamp)', 'D without its edge: (A | B & !C) & D -> Q, (E -> Lamp)', 'the output Q taken away: (A | B & !C) & ^D -> (E -> Lamp)']));
+    expect(of(2)).toEqual(expect.arrayContaining(['T1 twice as long: A & T1(PT := 600 ms) -> set Q', 'T1 half as long: A & T1(PT := 150 ms) -> set Q', 'Q no longer held: A & T1(PT := 300 ms) -> Q']));
+    expect(of(3)).toEqual(expect.arrayContaining(['N1 PV one more: ^A & N1(PV := 4) -> { n := n + 1; }', '1 one more: ^A & N1(PV := 3) -> { n := n + 2; }', 'n := n + 1 left out: ^A & N1(PV := 3) -> { ; }']));
+    expect(of(4)).toEqual(expect.arrayContaining(['the output Q taken away: n > 2 -> Lamp']));
+    // Each is logic that can be run, and differs from what it was.
+    for (const m of mutantsOf(p)) expect([m.what, m.after === m.before, compile([{ kind: 'project', name: 'p', project: mutated(p, m) }]).hasErrors]).toEqual([m.what, false, false]);
+  });
+  it('changes text: conditions, comparisons, AND and OR, assignments, numbers and times', () => {
+    const text = ['PROGRAM Main', 'VAR t : TON; END_VAR', 'IF NOT A AND n >= 2 THEN', '  Q := TRUE;', 'ELSIF B OR (n = 0) THEN', '  r := r + 1.5;', 'END_IF;', 't(IN := B, PT := T#2s);', 'END_PROGRAM', ''].join('\n');
+    const p: Project = { ...ladderProject(['A : BOOL', 'B : BOOL', 'Q : BOOL', 'n : INT', 'r : REAL'], []), pous: [{ id: 'p', name: 'Main', language: 'ST', kind: 'program', text }] };
+    const all = mutantsOf(p), line = (m: (typeof all)[number]) => m.after.split('\n')[(m.place as { line: number }).line - 1]!.trim();
+    expect(all.map((m) => [m.what, line(m)])).toEqual([
+      ['NOT A AND n >= 2 negated', 'IF NOT (NOT A AND n >= 2) THEN'], ['OR instead of AND in NOT A AND n >= 2', 'IF NOT A OR n >= 2 THEN'], ['NOT A without its NOT', 'IF  A AND n >= 2 THEN'], ['n >= 2 turned round', 'IF NOT A AND n < 2 THEN'], ['2 one more', 'IF NOT A AND n >= 3 THEN'],
+      ['Q := TRUE left out', ';'], ['TRUE turned round', 'Q := FALSE;'],
+      ['B OR (n = 0) negated', 'ELSIF NOT (B OR (n = 0)) THEN'], ['AND instead of OR in B OR (n = 0)', 'ELSIF B AND (n = 0) THEN'], ['(n = 0) turned round', 'ELSIF B OR (n <> 0) THEN'], ['0 one more', 'ELSIF B OR (n = 1) THEN'],
+      ['r := r + 1.5 left out', ';'], ['1.5 a tenth more', 'r := r + 1.65;'], ['T#2s twice as long', 't(IN := B, PT := T#4s);'], ['T#2s half as long', 't(IN := B, PT := T#1s);'],
+    ]);
+    for (const m of all) expect([m.what, compile([{ kind: 'project', name: 'p', project: mutated(p, m) }]).diagnostics.filter((d) => d.severity === 'error').map((d) => d.message)]).toEqual([m.what, []]);
+  });
+  it('a compiler that is kept from one change to the next gives the same results', () => {
+    const all = mutantsOf(dust).filter((_, i) => i % 9 === 0), compiler = new Compiler();
+    for (const m of all) expect(tryMutant(dust, m, 10_000_000n, compiler)?.noticedBy).toBe(tryMutant(dust, m, 10_000_000n)?.noticedBy);
   });
   it('the checks of the dust extractor notice most of what is done to it', () => {
     const all = mutantsOf(dust);

@@ -5,8 +5,8 @@ import type { Project } from '../project/document.js';
 export interface SentenceEnd { /** What is put in place of the last word typed. */ readonly text: string; readonly about: string }
 
 const VERBS: Readonly<Record<'when' | 'do' | 'expect' | 'rule', readonly (readonly [string, string])[]>> = {
-  when: [['at once', 'with the row before'], ['after ', 'a time'], ['once ', 'a condition holds']],
-  do: [['tap ', 'press and let go'], ['hold ', 'press'], ['let go of ', ''], ['turn ', 'a selector right or left'], ['strike ', 'an emergency stop'], ['enter ', 'a number at a device'], ['set ', 'a tag'], ['ramp ', 'a number'], ['force ', 'a tag'], ['release ', 'a force'], ['upset ', 'something goes wrong'], ['clear ', 'an upset']],
+  when: [['at once', 'when the row before is over'], ['after ', 'a time'], ['once ', 'a condition holds'], ['at the same time', 'beside the row above']],
+  do: [['tap ', 'press and let go'], ['hold ', 'press'], ['let go of ', ''], ['turn ', 'a selector right or left'], ['strike ', 'an emergency stop'], ['enter ', 'a number at a device'], ['set ', 'an input or a tag'], ['write ', 'a tag'], ['ramp ', 'a number'], ['force ', 'a tag'], ['release ', 'a force'], ['upset ', 'something goes wrong'], ['clear ', 'an upset']],
   expect: [['never ', 'to the end of the check'], ['in order: ', 'one after the other'], ["keeps '", 'a rule']],
   rule: [['never ', ''], ['always ', ''], ['after ', 'A, B within a time']],
 };
@@ -30,7 +30,10 @@ export function completeSentence(project: Project, kind: 'when' | 'do' | 'expect
     return handles.length === 1 ? [[d.name, d.label ?? d.type] as const] : handles.map((h) => [`${d.name}.${h.name}`, d.label ?? d.type] as const);
   });
   const tags = project.tags.map((t) => [t.name, t.description ?? t.type] as const);
-  if (/\b(within|for|after|at least|in)\s+$/i.test(head) && !(kind === 'rule' && /^after\s+$/i.test(head))) return pick(TIMES);
+  // Beginnings of several words: what is typed of them is kept, the rest is put in its place.
+  const begun = head.trim() ? VERBS[kind].filter(([v]) => v.toLowerCase().startsWith(piece.toLowerCase()) && v.toLowerCase() !== piece.toLowerCase()) : [];
+  if (begun.length) return begun.map(([v, about]) => ({ text: v.slice(head.length), about }));
+  if (/\b(within|for|after|lasts|at least|in)\s+$/i.test(head) && !(kind === 'rule' && /^after\s+$/i.test(head))) return pick(TIMES);
   // A brace begins the name of a column of the check's table.
   if (/\{$/.test(head) && columns.length) return pick(columns.map((c) => [`${c}}`, 'a value of the table'] as const));
   const quoted = /keeps\s+'([^']*)$/i.exec(piece);
@@ -47,12 +50,12 @@ export function completeSentence(project: Project, kind: 'when' | 'do' | 'expect
     if (/^turn\s+\S+\s+$/i.test(head)) return pick([['right', ''], ['left', '']]);
     if (/^enter\s+\S+\s+at\s+$/i.test(head)) return pick(devices(['number']));
     if (/^(upset|clear)\s+$/i.test(head)) return pick(project.machine.devices.flatMap((d) => (kindOf(project.machine, d.type)?.upsets ?? []).map((u) => [`${d.name}.${u.name}`, u.help] as const)));
-    if (/^(set|force|release|ramp|force ramp)\s+$/i.test(head)) return pick(tags);
+    if (/^(set|write|force|release|ramp|force ramp)\s+$/i.test(head)) return pick(tags);
     return [];
   }
   if (!head.trim()) return kind === 'do' || kind === 'when' ? pick(VERBS[kind]) : pick([...VERBS[kind], ...tags]);
   // After a whole name: how the sentence may go on.
-  if (/[\w)]\s+$/.test(head) && tags.some(([t]) => new RegExp(`\\b${t}\\s+$`, 'i').test(head))) return pick(kind === 'rule' ? [['is ', ''], ['requires ', ''], ['only while ', ''], ['and ', ''], ['stays at least ', ''], ['between ', '']] : [['is ', ''], ['AND ', ''], ['OR ', ''], ...(kind === 'expect' ? [['within ', ''], ['for ', ''], ['until ', ''], ['goes ', 'through steps']] as const : [['within ', '']] as const)]);
-  if (/\bis\s+\w+\s+$/i.test(head)) return pick([['within ', ''], ['for ', ''], ['until ', ''], ['AND ', '']]);
+  if (/[\w)]\s+$/.test(head) && tags.some(([t]) => new RegExp(`\\b${t}\\s+$`, 'i').test(head))) return pick(kind === 'rule' ? [['is ', ''], ['requires ', ''], ['only while ', ''], ['and ', ''], ['stays at least ', ''], ['between ', '']] : [['is ', ''], ['AND ', ''], ['OR ', ''], ...(kind === 'expect' ? [['within ', ''], ['after ', 'a time ± so much'], ['for ', ''], ['lasts ', 'a time ± so much'], ['until ', ''], ['goes ', 'through steps']] as const : [['within ', '']] as const)]);
+  if (/\bis\s+\w+\s+$/i.test(head)) return pick([['within ', ''], ['after ', 'a time ± so much'], ['for ', ''], ['lasts ', 'a time ± so much'], ['until ', ''], ['AND ', '']]);
   return pick(tags);
 }

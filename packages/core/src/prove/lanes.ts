@@ -7,7 +7,8 @@ import { scanStep } from '../compile/image.js';
 import type { ProofPlan } from './plan.js';
 import { type Counterexample, Search, type SearchState } from './search.js';
 
-export const LANES = 4;
+/** As many cores as this can be busy with one search; each lane is long enough to get somewhere. */
+export const LANES = 8;
 
 export interface LaneOptions { readonly seed: number; readonly upsets: boolean; /** Scans of all lanes together. */ readonly scans: number; readonly only?: readonly string[] }
 

@@ -10,7 +10,7 @@ import type { BenchEvent } from '../runtime/stretch.js';
 import { isInteger, isReal } from '../types/type.js';
 import { findPath, parseValue } from '../runtime/paths.js';
 import { Earlier, asksEarlier } from './earlier.js';
-import { checkRuns } from './runs.js';
+import { type RunRow, checkRuns } from './runs.js';
 import { type Condition, type Do, type Expect, type Parsed, type RuleForm, type Span, type When, parseDo, parseExpect, parseRule, parseWhen } from './sentences.js';
 
 /** A condition with the index of its compiled expression. */
@@ -67,13 +67,13 @@ export function planProof(project: Project, fileName: string, compiler = new Com
     if (c.problem) { take({ error: c.problem }, say('check', c.check.id, c.check.name, 0, c.run === undefined ? 'whole' : 'table'), '', by); return { ...c, by, rows: [] }; }
     return {
       ...c, by,
-      rows: c.rows.map(({ row: r, number, of }) => {
+      rows: c.rows.map(({ row: r, number, of }, at) => {
         const cell = (which: string) => say('check', of.id, of.name, number, which);
         const bound = (x: Condition, which: string): Bound => ({ said: x.said, expression: want(x, cell(which), by) });
-        const when = take(parseWhen(r.when), cell('when'), r.when ?? '', by) ?? { kind: 'atOnce' as const };
+        const when = take(besideOne(parseWhen(r.when), c.rows, at), cell('when'), r.when ?? '', by) ?? { kind: 'atOnce' as const }, waits = when.kind === 'with' ? when.then : when;
         return {
           id: r.id, when, number, cell, ...(of === c.check ? {} : { of: of.name }),
-          ...(when.kind === 'once' ? { once: bound(when.condition, 'when') } : {}),
+          ...(waits.kind === 'once' ? { once: bound(waits.condition, 'when') } : {}),
           does: (r.do ?? []).flatMap((d) => { const x = take(parseDo(d), cell('do'), d, by); return x ? [{ text: d, form: x }] : []; }),
           keeps: (r.expect ?? []).flatMap((e) => { const x = parseExpect(e); return 'value' in x && x.value.kind === 'keeps' ? [{ said: e, name: x.value.rule }] : []; }),
           expects: (r.expect ?? []).flatMap((e) => {
@@ -131,6 +131,20 @@ export function planProof(project: Project, fileName: string, compiler = new Com
     return { id: c.check.id, ...(c.run === undefined ? {} : { run: c.run }), base: c.check.name, name: c.name, rows, ...(problem ? { problem } : {}) };
   });
   return { compiled, image, checks: planned, rules: plannedRules, diagnostics: [...problems.list] };
+}
+
+/** A row can run beside the one above it, or beside one that those above it run beside: all others are over when it begins. */
+function besideOne(parsed: Parsed<When>, rows: readonly RunRow[], at: number): Parsed<When> {
+  if ('error' in parsed || parsed.value.kind !== 'with') return parsed;
+  if (at === 0) return { error: 'No row stands above this one, so nothing is going on at the same time.' };
+  const { row } = parsed.value;
+  if (row === undefined) return parsed;
+  for (let i = at - 1; i >= 0; i--) {
+    if (rows[i]!.number === row && rows[i]!.of === rows[at]!.of) return parsed;
+    const when = parseWhen(rows[i]!.row.when);
+    if ('error' in when || when.value.kind !== 'with') break;
+  }
+  return { error: row >= rows[at]!.number ? `Row ${row} does not stand above this one.` : `Row ${row} is over by then; a row runs at the same time as the one above it, or as one that runs beside that.` };
 }
 
 /** The project with a program that remembers what conditions ask of earlier scans, which are rewritten to read it; undefined when none asks. */

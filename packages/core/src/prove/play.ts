@@ -125,11 +125,27 @@ export function scansOf(span: Span, stepNs: bigint): number {
   return 'scans' in span ? span.scans : Number((span.ns + stepNs - 1n) / stepNs);
 }
 
+type PlannedExpect = PlannedRow['expects'][number];
+
+/** A row while it is played: it waits, has acted and is being judged, is over. */
+class RowPlay {
+  phase: 'before' | 'waiting' | 'acted' | 'done' = 'before';
+  /** Scans done when it began to wait, and when it acted. */
+  since = 0;
+  actedAt = 0;
+  words = '';
+  readonly open = new Set<PlannedExpect>();
+  readonly progress = new Map<PlannedExpect, number>();
+  readonly seen = new Map<PlannedExpect, string>();
+  constructor(readonly row: PlannedRow) {}
+}
+
 class Player {
   private recording: Recorded[] = [];
   private later: { readonly due: bigint; readonly event: BenchEvent }[] = [];
   private never: { readonly row: PlannedRow; readonly said: string; readonly expression: number }[] = [];
   private failure: Failure | undefined;
+  private failedRow: PlannedRow | undefined;
   private readonly longest: number;
   private readonly kept: readonly { readonly row: PlannedRow; readonly said: string; readonly judge: RuleJudge }[];
 
@@ -144,23 +160,25 @@ class Player {
     for (const j of this.judges) j.startCheck();
     const rows: RowResult[] = [];
     if (check.problem) this.failure = { row: 0, scan: 0, timeNs: 0n, expected: 'a check that can be played', seen: check.problem };
-    for (const row of check.rows) {
-      const of = row.of === undefined ? {} : { of: row.of };
-      if (this.failure) { rows.push({ id: row.id, ...of, status: 'notReached', seen: 'not reached' }); continue; }
-      const seen = this.playRow(row);
-      const failure = this.currentFailure();
-      rows.push({ id: row.id, ...of, status: failure ? 'failed' : 'ok', seen: failure ? failure.seen : seen });
+    for (let i = 0; i < check.rows.length;) {
+      // A row and those beside it are played together.
+      let end = i + 1;
+      while (end < check.rows.length && check.rows[end]!.when.kind === 'with') end++;
+      const group = check.rows.slice(i, end).map((row) => new RowPlay(row));
+      if (!this.failure) this.playTogether(group);
+      for (const g of group) rows.push({ id: g.row.id, ...(g.row.of === undefined ? {} : { of: g.row.of }), status: g.phase === 'done' ? 'ok' : 'notReached', seen: g.phase === 'done' ? g.words : g.phase === 'before' ? 'not reached' : 'cut short' });
+      i = end;
     }
     return {
-      id: check.id, ...(check.run === undefined ? {} : { run: check.run }), name: check.name, ok: !this.failure, rows, scans: engine.scan, timeNs: engine.timeNs, recording: this.recording,
-      ...(this.failure ? { failure: this.failure } : {}),
+      id: check.id, ...(check.run === undefined ? {} : { run: check.run }), name: check.name, ok: !this.failure, rows: this.failedRow ? rows.map((r, i) => (check.rows[i] === this.failedRow ? { ...r, status: 'failed', seen: this.failure!.seen } : r)) : rows,
+      scans: engine.scan, timeNs: engine.timeNs, recording: this.recording, ...(this.failure ? { failure: this.failure } : {}),
     };
   }
 
-  private currentFailure(): Failure | undefined { return this.failure; }
-
   private fail(row: PlannedRow, expected: string, seen: string): void {
-    this.failure ??= { row: row.number, ...(row.of === undefined ? {} : { of: row.of }), scan: this.engine.scan, timeNs: this.engine.timeNs, expected, seen };
+    if (this.failure) return;
+    this.failedRow = row;
+    this.failure = { row: row.number, ...(row.of === undefined ? {} : { of: row.of }), scan: this.engine.scan, timeNs: this.engine.timeNs, expected, seen };
   }
 
   private perform(event: BenchEvent): void {
@@ -187,53 +205,66 @@ class Player {
     return !this.failure;
   }
 
-  private playRow(row: PlannedRow): string {
-    if (!this.waitFor(row)) return '';
+  /** Plays rows that run beside each other until all of them are over. */
+  private playTogether(group: readonly RowPlay[]): void {
     const { engine } = this;
+    group[0]!.since = engine.scan;
+    while (!this.failure) {
+      // One may begin because another has just begun.
+      while (group.some((g) => this.goOn(g, group))) { /* until nothing more happens before the next scan */ }
+      const open = group.find((g) => g.phase !== 'done');
+      if (!open || this.failure || !this.scan(open.row)) return;
+      for (const g of group) if (g.phase === 'acted') this.look(g);
+    }
+  }
+
+  /** What a row does before the next scan: begins to wait, acts. True when something happened. */
+  private goOn(g: RowPlay, group: readonly RowPlay[]): boolean {
+    const { engine } = this, { row } = g, when = row.when.kind === 'with' ? row.when.then : row.when;
+    if (this.failure || g.phase === 'acted' || g.phase === 'done') return false;
+    if (g.phase === 'before') {
+      if (row.when.kind === 'with') {
+        const beside = row.when.row === undefined ? group[group.indexOf(g) - 1] : group.find((x) => x.row.number === (row.when as { row?: number }).row && x.row.of === row.of);
+        if (!beside || (beside.phase !== 'acted' && beside.phase !== 'done')) return false;
+        g.since = beside.actedAt;
+      }
+      g.phase = 'waiting';
+    }
+    const waited = engine.scan - g.since;
+    if (when.kind === 'after' && waited < scansOf(when.span, engine.stepNs)) return false;
+    if (when.kind === 'once' && engine.evaluate(row.once!.expression) === 0) {
+      const scans = scansOf(when.limit, engine.stepNs);
+      if (waited >= scans) this.fail(row, `once ${row.once!.said}`, `waited ${seconds(BigInt(scans) * engine.stepNs)} for '${row.once!.said}'`);
+      return false;
+    }
     for (const a of row.actions) {
       this.perform(a.event);
       for (const l of a.later ?? []) this.later.push({ due: engine.timeNs + BigInt(scansOf(l.span, engine.stepNs)) * engine.stepNs, event: l.event });
     }
-    const start = engine.scan;
-    const open = new Set(row.expects.filter((e) => e.form.kind !== 'never'));
-    for (const e of row.expects) if (e.form.kind === 'never') this.never.push({ row, said: e.condition.said, expression: e.condition.expression });
-    const progress = new Map<PlannedRow['expects'][number], number>();
-    const seen = new Map<PlannedRow['expects'][number], string>();
-    while (open.size && !this.failure) {
-      if (!this.scan(row)) break;
-      for (const e of open) {
-        const verdict = this.judge(e, start, progress);
-        if (verdict === undefined) continue;
-        open.delete(e);
-        if (verdict.ok) seen.set(e, verdict.seen);
-        else this.fail(row, e.said, verdict.seen);
-      }
-    }
-    if (!row.expects.length) return `at ${seconds(engine.timeNs)}`;
-    return row.expects.flatMap((e) => seen.get(e) ?? []).join('; ') || 'watched';
-  }
-
-  private waitFor(row: PlannedRow): boolean {
-    const { engine } = this;
-    const start = engine.scan;
-    if (row.when.kind === 'after') {
-      const scans = scansOf(row.when.span, engine.stepNs);
-      while (engine.scan < start + scans) if (!this.scan(row)) return false;
-    } else if (row.when.kind === 'once') {
-      const scans = scansOf(row.when.limit, engine.stepNs);
-      while (engine.evaluate(row.once!.expression) === 0) {
-        if (engine.scan - start >= scans) {
-          this.fail(row, `once ${row.once!.said}`, `waited ${seconds(BigInt(scans) * engine.stepNs)} for '${row.once!.said}'`);
-          return false;
-        }
-        if (!this.scan(row)) return false;
-      }
-    }
+    g.actedAt = engine.scan;
+    for (const e of row.expects) if (e.form.kind === 'never') this.never.push({ row, said: e.condition.said, expression: e.condition.expression }); else g.open.add(e);
+    g.phase = g.open.size ? 'acted' : 'done';
+    if (!row.expects.length) g.words = `at ${seconds(engine.timeNs)}`;
+    else if (g.phase === 'done') g.words = 'watched';
     return true;
   }
 
+  /** Judges what a row still expects, after a scan. */
+  private look(g: RowPlay): void {
+    for (const e of g.open) {
+      const verdict = this.judge(e, g.actedAt, g.progress);
+      if (verdict === undefined) continue;
+      g.open.delete(e);
+      if (verdict.ok) g.seen.set(e, verdict.seen);
+      else this.fail(g.row, e.said, verdict.seen);
+    }
+    if (g.open.size || this.failure) return;
+    g.phase = 'done';
+    g.words = g.row.expects.flatMap((e) => g.seen.get(e) ?? []).join('; ') || 'watched';
+  }
+
   /** Undefined while an expectation is still open. */
-  private judge(e: PlannedRow['expects'][number], start: number, progress: Map<PlannedRow['expects'][number], number>): { ok: boolean; seen: string } | undefined {
+  private judge(e: PlannedExpect, start: number, progress: Map<PlannedExpect, number>): { ok: boolean; seen: string } | undefined {
     const { engine } = this;
     const holds = engine.evaluate(e.condition.expression) !== 0;
     const scans = engine.scan - start;
@@ -253,6 +284,22 @@ class Player {
         if (!holds) return { ok: false, seen: `ended at ${seconds(engine.timeNs)}, before '${e.end!.said}'` };
         return scans >= scansOf(form.limit, engine.stepNs) ? { ok: false, seen: `waited ${seconds(passed)} for '${e.end!.said}'` } : undefined;
       case 'never': return undefined;
+      case 'window': {
+        const from = scansOf(form.from, engine.stepNs), to = scansOf(form.to, engine.stepNs);
+        if (holds) return scans < from ? { ok: false, seen: `already after ${seconds(passed)}` } : { ok: true, seen: `after ${seconds(passed)}` };
+        return scans >= to ? { ok: false, seen: `not so after ${seconds(passed)}` } : undefined;
+      }
+      case 'lasts': {
+        const from = scansOf(form.from, engine.stepNs), to = scansOf(form.to, engine.stepNs), began = progress.get(e);
+        const lasted = began === undefined ? 0 : engine.scan - began, words = seconds(BigInt(lasted) * engine.stepNs);
+        if (began === undefined) {
+          if (holds) { progress.set(e, engine.scan); return undefined; }
+          if (form.limit && scans < scansOf(form.limit, engine.stepNs)) return undefined;
+          return { ok: false, seen: form.limit ? `did not begin in ${seconds(passed)}` : `not so at ${seconds(engine.timeNs)}` };
+        }
+        if (!holds) return { ok: lasted >= from, seen: lasted >= from ? `lasted ${words}` : `ended after ${words}` };
+        return lasted >= to ? { ok: false, seen: `still so after ${words}` } : undefined;
+      }
       case 'order': case 'path': {
         const list = [e.condition, ...e.then!], is = (b: Bound) => engine.evaluate(b.expression) !== 0;
         let at = progress.get(e) ?? 0;

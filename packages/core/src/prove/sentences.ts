@@ -10,7 +10,9 @@ export interface Condition { readonly text: string; /** As the user wrote it, fo
 export type When =
   | { readonly kind: 'atOnce' }
   | { readonly kind: 'after'; readonly span: Span }
-  | { readonly kind: 'once'; readonly condition: Condition; readonly limit: Span };
+  | { readonly kind: 'once'; readonly condition: Condition; readonly limit: Span }
+  /** Beside a row that has begun and need not be over: the row above, or the one with this number; then so long after it did what it does, or once something holds. */
+  | { readonly kind: 'with'; readonly row?: number; readonly then: Exclude<When, { kind: 'with' }> };
 
 export type Do =
   /** A device, or with a dot one of its handles. */
@@ -28,6 +30,10 @@ export type Expect =
   | { readonly kind: 'within' | 'for'; readonly condition: Condition; readonly span: Span }
   | { readonly kind: 'until'; readonly condition: Condition; readonly end: Condition; readonly limit: Span }
   | { readonly kind: 'never'; readonly condition: Condition }
+  /** Comes to hold at a time in this window, counted from what the row does, and not before. */
+  | { readonly kind: 'window'; readonly condition: Condition; readonly from: Span; readonly to: Span }
+  /** Holds and then ends, after a time in this window; it begins with the next scan, or within the limit. */
+  | { readonly kind: 'lasts'; readonly condition: Condition; readonly from: Span; readonly to: Span; readonly limit?: Span }
   /** One after the other, each at once or later, all within the limit. */
   | { readonly kind: 'order'; readonly condition: Condition; readonly then: readonly Condition[]; readonly limit: Span }
   /** A tag goes through these values in this order and through no other but the detours. */
@@ -67,6 +73,17 @@ function spanOf(text: string): Span {
   return 'value' in s ? s.value : { ns: 0n };
 }
 
+const TOLERANCE = String.raw`\s*(?:±|\+-|\+/-)\s*`;
+/** `300 ms ± 20 ms` or `300 ± 20 ms`. */
+const WINDOW = String.raw`(\d+(?:\.\d+)?|${DURATION})${TOLERANCE}(${DURATION})`;
+/** The ends of a window around a time; the first of the two may leave its unit to the second. */
+function windowOf(around: string, by: string): Parsed<{ readonly from: Span; readonly to: Span }> {
+  const unit = /[a-z]+$/i.exec(by)![0], middle = spanOf(/[a-z#]/i.test(around) ? around : `${around} ${unit}`), half = spanOf(by);
+  const no = { error: `'${around} ± ${by}' is no window of time: both are times or both are scans, and the second is not longer than the first.` };
+  if ('scans' in middle) return 'scans' in half && half.scans <= middle.scans ? { value: { from: { scans: middle.scans - half.scans }, to: { scans: middle.scans + half.scans } } } : no;
+  return 'ns' in half && half.ns <= middle.ns ? { value: { from: { ns: middle.ns - half.ns }, to: { ns: middle.ns + half.ns } } } : no;
+}
+
 const NOT_SAID = /^\s*$/;
 
 /** `Running is on`, `Step is Idle`, or any Boolean expression. */
@@ -84,14 +101,27 @@ export function parseCondition(text: string): Condition {
   return { text: `${subject} ${positive ? '=' : '<>'} ${m[3]}`, said };
 }
 
+function betweenOf(from: string, to: string): Parsed<{ readonly from: Span; readonly to: Span }> {
+  const a = spanOf(from), b = spanOf(to);
+  const isFine = 'scans' in a ? 'scans' in b && a.scans <= b.scans : 'ns' in b && a.ns <= b.ns;
+  return isFine ? { value: { from: a, to: b } } : { error: `'between ${from} and ${to}' is no window of time: both are times or both are scans, the shorter one first.` };
+}
+
 export function parseWhen(text: string | undefined): Parsed<When> {
   if (text === undefined || NOT_SAID.test(text) || /^at once$/i.test(text.trim())) return { value: { kind: 'atOnce' } };
   const t = text.trim();
+  const beside = /^at the same time(?:\s+as\s+(?:the\s+row\s+above|row\s+(\d+)))?(?:\s*,\s*(.+))?$/i.exec(t);
+  if (beside) {
+    const then = parseWhen(beside[2]);
+    if ('error' in then) return then;
+    if (then.value.kind === 'with') return { error: "'at the same time' is said once." };
+    return { value: { kind: 'with', ...(beside[1] ? { row: Number(beside[1]) } : {}), then: then.value } };
+  }
   const after = new RegExp(`^after\\s+(${DURATION})$`, 'i').exec(t);
   if (after) return { value: { kind: 'after', span: spanOf(after[1]!) } };
   const once = new RegExp(`^once\\s+(.+?)(?:\\s+within\\s+(${DURATION}))?$`, 'i').exec(t);
   if (once) return { value: { kind: 'once', condition: parseCondition(once[1]!), limit: once[2] ? spanOf(once[2]) : DEFAULT_LIMIT } };
-  return { error: `'${t}' is not a When; write 'at once', 'after 500 ms' or 'once DieDown is on'.` };
+  return { error: `'${t}' is not a When; write 'at once', 'after 500 ms', 'once DieDown is on', 'at the same time' or 'at the same time as row 2, after 200 ms'.` };
 }
 
 export function parseDo(text: string): Parsed<Do> {
@@ -109,8 +139,8 @@ export function parseDo(text: string): Parsed<Do> {
   if (m) return { value: { kind: 'enter', device: m[2]!, value: m[1]! } };
   m = match(new RegExp(`^(force\\s+)?ramp\\s+(\\S+)\\s+from\\s+(-?[\\d.]+)\\s+to\\s+(-?[\\d.]+)\\s+in\\s+(${DURATION})$`, 'i'));
   if (m) return { value: { kind: 'ramp', path: m[2]!, from: Number(m[3]), to: Number(m[4]), span: spanOf(m[5]!), forced: m[1] !== undefined } };
-  m = match(/^(set|force)\s+(\S+)\s+(?:to\s+)?(.+)$/i);
-  if (m) return { value: { kind: m[1]!.toLowerCase() as 'set', path: m[2]!, value: m[3]! } };
+  m = match(/^(set|write|force)\s+(\S+)\s+(?:to\s+)?(.+)$/i);
+  if (m) return { value: { kind: /force/i.test(m[1]!) ? 'force' : 'set', path: m[2]!, value: m[3]! } };
   m = match(/^release\s+(\S+)$/i);
   if (m) return { value: { kind: 'release', path: m[1]! } };
   m = match(/^(upset|clear)\s+(\w+)\.(\w+)$/i);
@@ -135,6 +165,15 @@ export function parseExpect(text: string): Parsed<Expect> {
   }
   m = /^keeps\s+'(.+)'$/i.exec(t);
   if (m) return { value: { kind: 'keeps', rule: m[1]! } };
+  const windowed = (kind: 'window' | 'lasts', condition: string, ends: Parsed<{ readonly from: Span; readonly to: Span }>, limit?: string): Parsed<Expect> =>
+    ('error' in ends ? ends : { value: { kind, condition: parseCondition(condition), ...ends.value, ...(limit ? { limit: spanOf(limit) } : {}) } });
+  m = new RegExp(`^(.+?)\\s+after\\s+${WINDOW}$`, 'i').exec(t);
+  if (m) return windowed('window', m[1]!, windowOf(m[2]!, m[3]!));
+  m = new RegExp(`^(.+?)\\s+between\\s+(${DURATION})\\s+and\\s+(${DURATION})$`, 'i').exec(t);
+  if (m) return windowed('window', m[1]!, betweenOf(m[2]!, m[3]!));
+  m = new RegExp(`^(.+?)\\s+(?:for|(lasts))\\s+${WINDOW}(?:\\s+within\\s+(${DURATION}))?$`, 'i').exec(t);
+  if (m && (m[2] || !m[5])) return windowed('lasts', m[1]!, windowOf(m[3]!, m[4]!), m[2] ? m[5] ?? '10 s' : undefined);
+  if (new RegExp(`\\swithin\\s+${WINDOW}$`, 'i').test(t)) return { error: "A time with a tolerance is said with 'after': 'DieDown is on after 300 ms ± 20 ms'." };
   m = new RegExp(`^(.+?)\\s+(within|for)\\s+(${DURATION})$`, 'i').exec(t);
   const until = /^(.+?)\s+until\s+(.+?)$/i.exec(m?.[2]?.toLowerCase() === 'within' ? m[1]! : t);
   if (until) return { value: { kind: 'until', condition: parseCondition(until[1]!), end: parseCondition(until[2]!), limit: m ? spanOf(m[3]!) : DEFAULT_LIMIT } };
@@ -144,6 +183,18 @@ export function parseExpect(text: string): Parsed<Expect> {
     return { value: { kind: m[2]!.toLowerCase() as 'within', condition: parseCondition(m[1]!), span: span.value } };
   }
   return { value: { kind: 'now', condition: parseCondition(t) } };
+}
+
+/** The parts of `A, B and C`, outside parentheses. */
+function listed(text: string): readonly string[] {
+  const parts: string[] = [];
+  let depth = 0, start = 0;
+  for (let i = 0; i < text.length; i++) {
+    if (text[i] === '(') depth++; else if (text[i] === ')') depth--;
+    const between = depth === 0 ? /^(\s*,\s*(?:and\s+)?|\s+and\s+)/i.exec(text.slice(i)) : null;
+    if (between) { parts.push(text.slice(start, i)); i += between[0].length - 1; start = i + 1; }
+  }
+  return [...parts, text.slice(start)].map((p) => p.trim()).filter(Boolean);
 }
 
 /** The sentence forms of interlock rules. */
@@ -158,8 +209,13 @@ export function parseRule(text: string, outputs: readonly string[] = []): Parsed
     if (!names.length) return { error: 'There is no output that this rule would speak of: no BOOL tag has an address at %QX….' };
     return { value: { kind: 'always', condition: { text: `NOT (${names.join(' OR ')}) OR (${parseCondition(without[3]!).text})`, said: t } } };
   }
-  let m = /^never\s+(.+?)\s+and\s+(.+?)\s+together$/i.exec(t);
-  if (m) return { value: { kind: 'never', condition: { text: `(${parseCondition(m[1]!).text}) AND (${parseCondition(m[2]!).text})`, said: `${m[1]} and ${m[2]} together` } } };
+  let m = /^never\s+(.+?)\s+together$/i.exec(t);
+  const apart = m ? listed(m[1]!) : [];
+  if (m && apart.length > 1) {
+    // Of several no two: each pair is said.
+    const texts = apart.map((x) => `(${parseCondition(x).text})`), pairs = texts.flatMap((a, i) => texts.slice(i + 1).map((b) => `${a} AND ${b}`));
+    return { value: { kind: 'never', condition: { text: pairs.length === 1 ? pairs[0]! : pairs.map((p) => `(${p})`).join(' OR '), said: `${m[1]} together` } } };
+  }
   m = /^never\s+(.+)$/i.exec(t);
   if (m) return { value: { kind: 'never', condition: parseCondition(m[1]!) } };
   m = /^always\s+(.+)$/i.exec(t);

@@ -1,31 +1,45 @@
 /** Beyond the checks: a search for counterexamples, what the checks have reached, and what they do not notice. */
 import { useEffect, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
-import { type Counterexample, LANES, type Project, type SearchState, mergeLanes } from '@ferrule/core';
+import { type Counterexample, type Difference, LANES, type MutantResult, type Project, type SearchState, mergeLanes } from '@ferrule/core';
 import { create } from 'zustand';
-import { tellBench } from '../../bench/live.js';
+import { ChevronRight } from 'lucide-react';
+import { tellBench, useBench } from '../../bench/live.js';
+import type { TagFacts } from '../../bench/protocol.js';
+import { Differences } from '../../components/Differences.js';
 import { showReach } from '../../components/reach.js';
 import { Button } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 import type { FromCampaign, ToCampaign } from './campaign.worker.js';
 
 interface SearchAnswer { readonly state: SearchState; readonly done: boolean; readonly perSecond: number }
-type Results = { readonly [K in Exclude<FromCampaign['kind'], 'search'>]?: Extract<FromCampaign, { kind: K }> | undefined } & { readonly search?: SearchAnswer | undefined };
-type Asked = ToCampaign extends infer T ? (T extends { readonly kind: 'search' } ? Omit<T, 'lanes' | 'of'> : T) : never;
+/** Changes tried so far, in the order of the project whoever tried them. */
+interface MutateAnswer { readonly results: readonly MutantResult[]; readonly left: number; readonly done: boolean }
+type Results = { readonly [K in Exclude<FromCampaign['kind'], 'search' | 'mutate'>]?: Extract<FromCampaign, { kind: K }> | undefined } & { readonly search?: SearchAnswer | undefined; readonly mutate?: MutateAnswer | undefined };
+type Asked = ToCampaign extends infer T ? (T extends { readonly kind: 'search' | 'mutate' } ? Omit<T, 'lanes' | 'of' | 'worker' | 'workers'> : T) : never;
 /** Results stay while the user looks at other areas; `of` says from which project each was made. */
 const useCampaign = create<{ readonly results: Results; readonly running: ToCampaign['kind'] | undefined; readonly of: { readonly [K in ToCampaign['kind']]?: Project } }>(() => ({ results: {}, running: undefined, of: {} }));
 
-/** One worker a core for a search, as far as there are lanes; the first does everything else. */
+/** One worker a core for searches and changed logic; the first does everything else. */
 const workers: Worker[] = [];
 const CORES = Math.max(1, Math.min(LANES, navigator.hardwareConcurrency || 1));
-let lanes = new Map<number, SearchState>(), busy = new Set<number>(), began = 0, searches = 0;
+let lanes = new Map<number, SearchState>(), changes = new Map<number, MutantResult>(), tried = new Map<number, number>(), busy = new Set<number>(), began = 0, campaigns = 0;
 
 function take(worker: number, data: FromCampaign): void {
+  if (data.kind === 'mutate') {
+    if (data.of !== campaigns) return;
+    for (const [at, r] of data.results) changes.set(at, r);
+    tried.set(worker, data.tried);
+    if (data.done) busy.delete(worker);
+    const done = busy.size === 0, results = [...changes].sort(([a], [b]) => a - b).map(([, r]) => r);
+    useCampaign.setState((s) => ({ results: { ...s.results, problem: undefined, mutate: { results, left: data.total - [...tried.values()].reduce((a, b) => a + b, 0), done } }, running: done ? undefined : s.running }));
+    return;
+  }
   if (data.kind !== 'search') {
     useCampaign.setState((s) => ({ results: { ...s.results, problem: undefined, ...(data.kind === 'reach' ? { find: undefined } : {}), [data.kind]: data }, running: data.kind === 'reach' || data.kind === 'problem' || data.done ? undefined : s.running }));
     return;
   }
-  if (data.of !== searches) return;
+  if (data.of !== campaigns) return;
   for (const [lane, state] of data.states) lanes.set(lane, state);
   if (data.done) busy.delete(worker);
   const state = mergeLanes([...lanes].sort(([a], [b]) => a - b).map(([, x]) => x)), done = busy.size === 0;
@@ -39,10 +53,10 @@ function worker(i: number): Worker {
 function tell(m: Asked): void {
   if (m.kind === 'stop') { useCampaign.setState({ running: undefined }); for (const w of workers) w.postMessage(m); return; }
   useCampaign.setState((s) => ({ running: m.kind, of: { ...s.of, [m.kind]: m.project } }));
-  if (m.kind !== 'search') { worker(0).postMessage(m); return; }
-  lanes = new Map(); began = performance.now(); searches++;
+  if (m.kind !== 'search' && m.kind !== 'mutate') { worker(0).postMessage(m); return; }
+  lanes = new Map(); changes = new Map(); tried = new Map(); began = performance.now(); campaigns++;
   busy = new Set(Array.from({ length: CORES }, (_, i) => i));
-  for (const i of busy) worker(i).postMessage({ ...m, of: searches, lanes: Array.from({ length: LANES }, (_, l) => l).filter((l) => l % CORES === i) } satisfies ToCampaign);
+  for (const i of busy) worker(i).postMessage((m.kind === 'mutate' ? { ...m, of: campaigns, worker: i, workers: CORES } : { ...m, of: campaigns, lanes: Array.from({ length: LANES }, (_, l) => l).filter((l) => l % CORES === i) }) satisfies ToCampaign);
 }
 
 const n = (x: number) => Math.round(x).toLocaleString('en');
@@ -161,25 +175,40 @@ export function ReachView() {
 export function MutationView() {
   const { results, running } = useCampaign();
   const project = useDocument((s) => s.project);
-  const navigate = useNavigate();
-  const { id } = useParams();
   const stale = useStale('mutate');
   const r = results.mutate, missed = r?.results.filter((x) => !x.noticedBy) ?? [], tried = r?.results.length ?? 0;
   return (
     <div className="min-h-0 overflow-y-auto rounded-xl border border-edge bg-sheet p-4">
       <div className="flex items-center gap-3">
-        <p className="flex-1 text-soft">Changes one thing at a time — a contact inverted or left out, a comparison turned round, a coil that no longer holds, a time doubled — and plays the checks. What none of them notices could be wrong in the real logic too.</p>
+        <p className="flex-1 text-soft">Changes one thing at a time — a contact inverted, a leg of a branch taken away, a preset changed, a coil that is set instead, a condition in the text negated — and plays the checks. What none of them notices could be wrong in the real logic too.</p>
         {running === 'mutate' ? <Button onClick={() => tell({ kind: 'stop' })}>Stop</Button> : <Button look="strong" disabled={running !== undefined || !project?.checks.length} onClick={() => project && tell({ kind: 'mutate', project })}>Change the logic</Button>}
       </div>
       {results.problem && <p role="alert" className="mt-3 text-bad">{results.problem.message}</p>}
-      {r && <p role="status" className="mt-3 text-[14px]"><b>{tried ? Math.round((100 * (tried - missed.length)) / tried) : 0} %</b> noticed: {tried - missed.length} of {tried} changes{r.done ? '' : `, ${n(r.of - tried)} to go`}{stale ? ` · ${stale}` : ''}</p>}
-      <ul aria-label="Changes that no check notices" className="mt-2 text-[12.5px]">
-        {missed.map((m, i) => (
-          <li key={i} className="border-t border-edge py-1"><button className="block w-full text-left hover:text-copper-ink" onClick={() => void navigate(`/projects/${id}/logic?pou=${m.pouId}&rung=${m.rung}&element=${m.element}`)}>
-            <b className="font-medium">{m.pou} rung {m.number}</b>: {m.what}<code className="block truncate font-mono text-[11.5px] text-soft">{m.after}</code>
-          </button></li>
-        ))}
-      </ul>
+      {r && <p role="status" className="mt-3 text-[14px]"><b>{tried ? Math.round((100 * (tried - missed.length)) / tried) : 0} %</b> noticed: {n(tried - missed.length)} of {n(tried)} changes{r.left ? `, ${n(r.left)} ${r.done ? 'not tried' : 'to go'}` : ''}{stale ? ` · ${stale}` : ''}</p>}
+      <ul aria-label="Changes that no check notices" className="mt-2 text-[12.5px]">{missed.map((m, i) => <Missed key={`${m.pouId} ${m.what} ${m.after.length} ${i}`} mutant={m} isOpen={i === 0} />)}</ul>
     </div>
   );
 }
+
+const AROUND = 3;
+/** A change that no check notices: its words, and on demand the rung or the lines as they are and as they would be. */
+function Missed({ mutant: m, isOpen }: { readonly mutant: MutantResult; readonly isOpen: boolean }) {
+  const [open, setOpen] = useState(isOpen);
+  const navigate = useNavigate();
+  const { id } = useParams();
+  const tags = useBench((s) => s.checked?.tags) ?? NO_TAGS;
+  const { place } = m;
+  const where = place.kind === 'rung' ? `rung ${place.number}` : `line ${place.line}`;
+  const lines = (text: string) => (place.kind === 'text' ? text.split('\n').slice(Math.max(0, place.line - 1 - AROUND), place.line + AROUND).join('\n') : text);
+  const shown: Difference = place.kind === 'rung' ? { what: `${m.pou} ${where}`, kind: 'rung', before: m.before, after: m.after, rungs: { before: { id: place.rung, line: m.before }, after: { id: place.rung, line: m.after } } } : { what: `${m.pou} ${where}`, kind: 'text', before: lines(m.before), after: lines(m.after) };
+  return (
+    <li className="border-t border-edge py-1">
+      <div className="flex items-center gap-2">
+        <button aria-expanded={open} className="min-w-0 flex-1 py-0.5 text-left hover:text-copper-ink" onClick={() => setOpen(!open)}><ChevronRight size={13} className={`mr-1 inline-block text-faint ${open ? 'rotate-90' : ''}`} /><b className="font-medium">{m.pou} {where}</b>: {m.what}</button>
+        <Button tight onClick={() => void navigate(place.kind === 'rung' ? `/projects/${id}/logic?pou=${m.pouId}&rung=${place.rung}&element=${place.element}` : `/projects/${id}/logic?pou=${m.pouId}&at=${place.at}`)}>Go there</Button>
+      </div>
+      {open && <div className="my-1.5 overflow-hidden rounded-lg border border-edge"><Differences differences={[shown]} before="as it is" after="changed, and no check notices" tags={tags} /></div>}
+    </li>
+  );
+}
+const NO_TAGS: Readonly<Record<string, TagFacts>> = {};

@@ -1,11 +1,12 @@
 /** Campaigns run here, away from page and bench: search, reach, changed logic. Each goes in slices, so that it can be stopped. */
-import { type Counterexample, Engine, Lane, type MutantResult, type Project, type Reach, Search, type SearchState, mutantsOf, planProof, reachOf, scanStep, tryMutant, unreachedTargets } from '@ferrule/core';
+import { Compiler, type Counterexample, Engine, Lane, type MutantResult, type Project, type Reach, Search, type SearchState, mutantsOf, planProof, reachOf, scanStep, tryMutant, unreachedTargets } from '@ferrule/core';
 
-export type ToCampaign = { readonly kind: 'search'; readonly project: Project; readonly seed: number; readonly upsets: boolean; readonly scans: number; /** Which lanes this worker goes. */ readonly lanes: readonly number[]; /** Comes back with every answer, so that those of a search that was stopped are told apart. */ readonly of: number } | { readonly kind: 'reach' | 'mutate'; readonly project: Project } | { readonly kind: 'find'; readonly project: Project; readonly reach: Pick<Reach, 'rungs' | 'steps' | 'branches'>; readonly scans: number } | { readonly kind: 'stop' };
+export type ToCampaign = { readonly kind: 'search'; readonly project: Project; readonly seed: number; readonly upsets: boolean; readonly scans: number; /** Which lanes this worker goes. */ readonly lanes: readonly number[]; /** Comes back with every answer, so that those of a search that was stopped are told apart. */ readonly of: number } | { readonly kind: 'reach'; readonly project: Project } | { readonly kind: 'mutate'; readonly project: Project; /** Of so many workers it is this one, and takes its share. */ readonly worker: number; readonly workers: number; readonly of: number } | { readonly kind: 'find'; readonly project: Project; readonly reach: Pick<Reach, 'rungs' | 'steps' | 'branches'>; readonly scans: number } | { readonly kind: 'stop' };
 export type FromCampaign =
   | { readonly kind: 'search'; readonly of: number; readonly states: readonly (readonly [number, SearchState])[]; readonly done: boolean }
   | { readonly kind: 'reach'; readonly reach: Omit<Reach, 'result'> }
-  | { readonly kind: 'mutate'; readonly results: readonly MutantResult[]; readonly of: number; readonly done: boolean }
+  /** Results since the last answer, each with its number among all changes. */
+  | { readonly kind: 'mutate'; readonly of: number; readonly results: readonly (readonly [number, MutantResult])[]; readonly tried: number; readonly total: number; readonly done: boolean }
   | { readonly kind: 'find'; readonly state: SearchState; readonly done: boolean; readonly perSecond: number }
   | { readonly kind: 'problem'; readonly message: string };
 export type { Counterexample };
@@ -51,15 +52,15 @@ onmessage = (m: MessageEvent<ToCampaign>) => {
       go();
       return;
     }
-    const all = mutantsOf(c.project), results: MutantResult[] = [];
+    const all = mutantsOf(c.project), compiler = new Compiler();
+    let at = c.worker, tried = 0;
     const go = () => {
-      const until = performance.now() + 200;
-      while (all.length > at && performance.now() < until) { const r = tryMutant(c.project, all[at++]!, stepNs); if (r) results.push(r); }
+      const until = performance.now() + 200, results: [number, MutantResult][] = [];
+      for (; at < all.length && performance.now() < until; at += c.workers, tried++) { const r = tryMutant(c.project, all[at]!, stepNs, compiler); if (r) results.push([at, r]); }
       const done = at >= all.length || mine !== turn;
-      post({ kind: 'mutate', results: [...results], of: all.length, done });
+      post({ kind: 'mutate', of: c.of, results, tried, total: all.length, done });
       if (!done) later(go);
     };
-    let at = 0;
     go();
   } catch (e) { post({ kind: 'problem', message: (e as Error).message }); }
 };
