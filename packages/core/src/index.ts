@@ -26,7 +26,7 @@ export { LANES, Lane, type LaneOptions, mergeLanes } from './prove/lanes.js';
 export { type Counterexample, Search, type SearchOptions, type SearchState } from './prove/search.js';
 export { type Reach, type RungReach, reachOf, unreachedTargets } from './prove/reach.js';
 export { type Mutant, type MutantPlace, type MutantResult, mutantsOf, mutated, tryMutant } from './prove/mutate.js';
-export { checkFromRun } from './prove/record.js';
+export { type Stretch, checkFromRun, doneIn, proposeCheck } from './prove/record.js';
 export { type ProofAnswer, type RuleProof, proveRules } from './proof/prove-rules.js';
 export type { Solver } from './proof/induction.js';
 export { transferState, type Transferred } from './runtime/transfer.js';

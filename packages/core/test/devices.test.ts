@@ -1,7 +1,7 @@
 /** The devices behave as their descriptions say: played alone, on the engine. */
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { DEVICE_KINDS, chanceUpset, upsetsOf, type Device, type Project, Engine, PART_TYPES, compile, deviceBlock, emptyProject, looseEnds, wiresThatMatch } from '../src/index.js';
+import { DEVICE_KINDS, History, chanceUpset, upsetsOf, type Device, type Project, Engine, PART_TYPES, compile, deviceBlock, doneIn, emptyProject, looseEnds, planProof, prove, wiresThatMatch } from '../src/index.js';
 import { ladderProject, machine, run, scansUntil } from './support.js';
 
 
@@ -28,6 +28,29 @@ describe('what a person touches', () => {
     const e = machine([{ name: 'P', type: 'SetPoint', parameters: { Low: '10.0', High: '20.0', Entry: '15.0' } }]);
     const values = [5, 12.5, 99].map((v) => { e.write('Machine.P.Entry', v); run(e, 10); return e.read('Machine.P.Value'); });
     expect(values).toEqual([10, 12.5, 20]);
+  });
+  it('a switch with three positions closes one contact or none; in checks it is turned by words, and recorded so', () => {
+    const base: Project = { ...emptyProject('M'), tags: [{ id: 'a', name: 'Hand', type: 'BOOL', address: '%IX0.0' }, { id: 'b', name: 'Auto', type: 'BOOL', address: '%IX0.1' }] };
+    const device = { name: 'Mode', type: 'ThreeWaySelector', wires: { Left: 'Hand', Right: 'Auto' } }, e = machine([device], base);
+    const at = (way: bigint) => { e.write('Machine.Mode.Way', way); run(e, 20); return [e.read('Hand'), e.read('Auto')]; };
+    expect([at(0n), at(-1n), at(1n), at(0n)]).toEqual([[false, false], [true, false], [false, true], [false, false]]);
+    e.write('Machine.Mode.BrokenWire', true);
+    expect(at(1n)).toEqual([false, false]);
+    const rows = [{ id: 'r', do: ['turn Mode left'], expect: ['Hand is on within 2 scans'] }, { id: 's', do: ['turn Mode middle'], expect: ['Hand is off within 2 scans', 'Auto is off'] }, { id: 't', do: ['turn Mode to the right'], expect: ['Auto is on within 2 scans'] }];
+    const p: Project = { ...base, machine: { devices: [{ id: 'd', ...device }, { id: 'f', name: 'Two', type: 'Selector' }] }, checks: [{ id: 'c', name: 'C', rows }, { id: 'x', name: 'X', rows: [{ id: 'y', do: ['turn Two middle'], expect: ['Auto is off'] }] }] };
+    const plan = planProof(p, 'p'), r = prove(plan, { stepNs: 10_000_000n });
+    expect(r.checks.map((c) => c.ok)).toEqual([true, false]);
+    expect(plan.diagnostics.map((d) => d.message)).toEqual(["'Two' has no middle; write 'turn Two left' or 'turn Two right'."]);
+    const h = new History(plan.compiled.build(true), { stepNs: 10_000_000n, wires: plan.compiled.wires });
+    for (const way of [-1n, 0n, 1n]) { h.apply({ kind: 'write', path: 'Machine.Mode.Way', value: way }); h.run(5); }
+    expect(doneIn(h, p, h.end).map((d) => d.text)).toEqual(['turn Mode left', 'turn Mode middle', 'turn Mode right']);
+  });
+  it('a meter shows what it is given, and keeps it when stuck', () => {
+    const base: Project = { ...emptyProject('M'), tags: [{ id: 'a', name: 'Level', type: 'REAL', address: '%QD0' }] }, e = machine([{ name: 'Dial', type: 'Meter', wires: { Value: 'Level' } }], base);
+    const shown = (value: number) => { e.write('Level', value); run(e, 20); return e.read('Machine.Dial.Shown'); };
+    expect([shown(1.5), shown(-3)]).toEqual([1.5, -3]);
+    e.write('Machine.Dial.Stuck', true);
+    expect(shown(9)).toBe(-3);
   });
   it('a key switch turns only with its key, and stays where it stood without it', () => {
     const e = machine([{ name: 'K', type: 'KeySelector' }]);

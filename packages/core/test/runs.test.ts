@@ -1,7 +1,7 @@
 /** Runs as files, as sequence checks, and what a start would do. */
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import { Engine, History, type Project, applyEdit, checkFromRun, compile, firstScans, planProof, playRecording, profileScan, prove, readRecording, recordRun } from '../src/index.js';
+import { Engine, History, type Project, applyEdit, checkFromRun, compile, firstScans, planProof, playRecording, profileScan, proposeCheck, prove, readRecording, recordRun } from '../src/index.js';
 import { imageOf, ladderProject } from './support.js';
 
 const demo = JSON.parse(readFileSync(new URL('../../../examples/wire-end-crimp-cell.ferrule.json', import.meta.url), 'utf8')) as Project;
@@ -72,6 +72,35 @@ describe('a stretch of a run as a sequence check', () => {
     expect(playsOn(demo, rows).failure).toBe(undefined);
     const broken = { ...demo, pous: demo.pous.map((p) => (p.language === 'LD' ? { ...p, rungs: p.rungs.map((r) => ({ ...r, line: r.line.replace('Running & Step = Crimping & ClampShut & !FeedMotor -> DieClose', 'Running & Step = Crimping & ClampOpen & !FeedMotor -> DieClose') })) } : p)) };
     expect(playsOn(broken, rows).ok).toBe(false);
+  });
+  it('is proposed without what does not matter: things done for nothing, tags that stood still or never came to rest', () => {
+    const h = new History(image, options);
+    h.run(30);
+    // A button that the idle cell does not listen to, before and after the start that matters.
+    press(h, 'Reset', 10);
+    h.run(20);
+    press(h, 'Start', 20);
+    h.run(10);
+    h.apply({ kind: 'write', path: 'Machine.Batch.Entry', value: 20 });
+    h.run(300);
+    const paths = ['Step', 'FeedMotor', 'DieClose', 'Running', 'EStopOK', 'Fault'];
+    const whole = checkFromRun(h, demo, 0, h.end, paths, id), made = proposeCheck(h, demo, { from: 0, to: h.end, paths }, id);
+    expect(whole.flatMap((r) => r.do ?? [])).toEqual(['tap Reset for 100 ms', 'tap Start for 200 ms', 'enter 20 at Batch']);
+    expect(made.rows.flatMap((r) => r.do ?? [])).toEqual(['tap Start for 200 ms']);
+    expect(made.leftOut).toBe(2);
+    // The start is at its moment still, and what never changed is not spoken of.
+    expect(made.rows[0]).toMatchObject({ when: 'after 500 ms' });
+    expect(JSON.stringify(made.rows)).not.toMatch(/EStopOK|Fault/);
+    expect(playsOn(demo, made.rows).ok).toBe(true);
+  });
+  it('nothing done and nothing changed is still something to expect; a blinking lamp is not', () => {
+    const h = new History(image, options);
+    h.run(200);
+    expect(proposeCheck(h, demo, { from: 0, to: h.end, paths: ['Running', 'FeedMotor'] }, id).rows.flatMap((r) => r.expect ?? [])).toEqual(['Running is off', 'FeedMotor is off']);
+    const blink = { ...demo, tags: [...demo.tags, { id: 'wo', name: 'Wobble', type: 'BOOL' }], pous: demo.pous.map((p) => (p.language === 'LD' && p.name === 'Cell' ? { ...p, rungs: [{ id: 'bb', line: '!Wobble -> Wobble' }, ...p.rungs] } : p)) };
+    const c = compile([{ kind: 'project', name: 'p', project: blink }]), b = new History(c.build(true), { ...options, wires: c.wires });
+    b.run(20); press(b, 'Start', 20); b.run(100);
+    expect(JSON.stringify(proposeCheck(b, blink, { from: 0, to: b.end, paths: ['Running', 'Wobble'] }, id).rows)).not.toContain('Wobble');
   });
   it('names holds, turns, entries, forces and upsets as the checks do', () => {
     const h = new History(image, options);

@@ -14,7 +14,8 @@ export interface Parameter { readonly name: string; readonly type: string; reado
 /** Something going wrong on purpose: a BOOL of the block that is set from outside. */
 export interface Upset { readonly name: string; readonly help: string }
 /** What a person does to a device on the panel: a variable of the block that is written from outside. */
-export interface Handle { readonly name: string; readonly type: 'press' | 'turn' | 'latch' | 'number'; readonly help: string }
+export interface Handle { readonly name: string; /** `way`: a switch with three positions, -1 left, 0 middle, 1 right. */ readonly type: 'press' | 'turn' | 'way' | 'latch' | 'number'; readonly help: string }
+const HANDLE_TYPES: Readonly<Record<Handle['type'], string>> = { press: 'BOOL', turn: 'BOOL', latch: 'BOOL', way: 'INT', number: 'REAL' };
 
 export interface DeviceKind {
   readonly type: string;
@@ -92,7 +93,7 @@ export function deviceHead(k: DeviceKind): string {
   const given = [
     ...k.parameters.map((p) => `  ${p.name} : ${p.type} := ${p.initial};`),
     ...k.upsets.map((u) => `  ${u.name} : BOOL;`),
-    ...k.handles.map((h) => `  ${h.name} : ${h.type === 'number' ? 'REAL' : 'BOOL'};`),
+    ...k.handles.map((h) => `  ${h.name} : ${HANDLE_TYPES[h.type]};`),
   ].join('\n');
   return `FUNCTION_BLOCK ${deviceBlockName(k.type)}
 VAR_INPUT

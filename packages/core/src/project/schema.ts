@@ -81,7 +81,7 @@ class ParameterShape extends PieceShape {
   @IsOptional() @IsNumber() max?: number;
 }
 class HandleShape extends PieceShape {
-  @IsIn(['press', 'turn', 'latch', 'number']) type!: string;
+  @IsIn(['press', 'turn', 'way', 'latch', 'number']) type!: string;
 }
 class DrawingShape extends Identified {
   @IsIn(['box', 'round', 'line', 'bar', 'lamp', 'text']) shape!: string;

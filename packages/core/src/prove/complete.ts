@@ -46,8 +46,9 @@ export function completeSentence(project: Project, kind: 'when' | 'do' | 'expect
   if (kind === 'do' && head.trim()) {
     if (/^(tap)\s+$/i.test(head)) return pick(devices(['press']));
     if (/^(hold|press|strike|let go of|let go)\s+$/i.test(head)) return pick(devices(['press', 'turn', 'latch']));
-    if (/^turn\s+$/i.test(head)) return pick(devices(['turn']));
-    if (/^turn\s+\S+\s+$/i.test(head)) return pick([['right', ''], ['left', '']]);
+    if (/^turn\s+$/i.test(head)) return pick(devices(['turn', 'way']));
+    const turned = /^turn\s+(\S+)\s+$/i.exec(head)?.[1]?.toLowerCase();
+    if (turned) return pick([['right', ''], ['left', ''], ...(devices(['way']).some(([name]) => name.toLowerCase() === turned) ? [['middle', ''] as const] : [])]);
     if (/^enter\s+\S+\s+at\s+$/i.test(head)) return pick(devices(['number']));
     if (/^(upset|clear)\s+$/i.test(head)) return pick(project.machine.devices.flatMap((d) => (kindOf(project.machine, d.type)?.upsets ?? []).map((u) => [`${d.name}.${u.name}`, u.help] as const)));
     if (/^(set|write|force|release|ramp|force ramp)\s+$/i.test(head)) return pick(tags);

@@ -15,6 +15,9 @@ import type { Recorded } from './play.js';
 /** A sentence of a Do, and the number of scans done before it. */
 export interface Doing { readonly scan: number; readonly text: string }
 
+/** Positions of a switch with three, as they are said. */
+const WAYS: Readonly<Record<number, string>> = { [-1]: 'left', 0: 'middle', 1: 'right' };
+
 /** A button let go later than this (ms) was held, not tapped. */
 const LONGEST_TAP = 2000;
 
@@ -51,6 +54,7 @@ export function doings(project: Project, image: Image, events: readonly Recorded
       switch (handle.type) {
         case 'number': return [{ scan, text: `enter ${text(event.value)} at ${name}` }];
         case 'turn': return [{ scan, text: `turn ${name} ${event.value ? 'right' : 'left'}` }];
+        case 'way': return [{ scan, text: `turn ${name} ${WAYS[Number(event.value)] ?? 'middle'}` }];
         case 'latch': return [{ scan, text: event.value ? `strike ${name}` : `let go of ${name}` }];
         case 'press': {
           if (!event.value) return [{ scan, text: `let go of ${name}` }];

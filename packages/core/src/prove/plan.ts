@@ -184,6 +184,13 @@ export function bindAction(project: Project, image: Image, d: Do): Parsed<Planne
   };
   const wrap = (p: Parsed<BenchEvent>): Parsed<PlannedEvent> => ('error' in p ? p : { value: { event: p.value } });
   switch (d.kind) {
+    case 'turn': {
+      const h = handle(d.device, ['turn', 'way', 'press', 'latch']);
+      if ('error' in h) return h;
+      const found = findPath(image, h.value), isWay = 'location' in found && isInteger(found.location.type);
+      if (d.to === 'middle' && !isWay) return { error: `'${d.device}' has no middle; write 'turn ${d.device} left' or 'turn ${d.device} right'.` };
+      return wrap(write(h.value, isWay ? String({ left: -1, middle: 0, right: 1 }[d.to]) : d.to === 'right' ? '1' : '0'));
+    }
     case 'hold': { const h = handle(d.device, ['press', 'turn', 'latch']); return 'error' in h ? h : wrap(write(h.value, d.on ? '1' : '0')); }
     case 'tap': {
       const h = handle(d.device, ['press']);

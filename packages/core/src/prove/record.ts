@@ -6,13 +6,68 @@ import type { CheckRow, Project } from '../project/document.js';
 import type { History } from '../runtime/history.js';
 import { findPath, formatValue, readLocation } from '../runtime/paths.js';
 import { isBool, isReal, isTime } from '../types/type.js';
-import { doings, saidMs } from './doing.js';
+import { Compiler } from '../project/compile.js';
+import { type Doing, doings, saidMs } from './doing.js';
+import { planProof } from './plan.js';
+import { prove } from './play.js';
 
-/** Rows for what happened from the start of the line up to `to`; expectations only for what happened after `from`, in `paths`. */
+/** What is asked of a recording: everything up to `to` is done, what `paths` do after `from` is expected (in scans). */
+export interface Stretch { readonly from: number; readonly to: number; readonly paths: readonly string[] }
+
+/** What was done in this run up to a scan, as sentences of a Do. */
+export const doneIn = (history: History, project: Project, to: number): readonly Doing[] => doings(project, history.image, history.doneOutside().filter((e) => e.scan < to), Number(history.engine.stepNs) / 1e6);
+
+/** Rows for all that happened in a stretch, as it is. */
 export function checkFromRun(history: History, project: Project, from: number, to: number, paths: readonly string[], newId: () => string): readonly CheckRow[] {
+  return rowsFor(history, { from, to, paths }, doneIn(history, project, to), changesOf(history, paths, from, to), newId);
+}
+
+/** Things done are left out for a try as long as this many scans are enough for it; beyond it all are kept. */
+const MOST_TRIED = 5_000_000;
+/** A tag that changes more often than this for each thing done (a blinking lamp) is not what is expected of a doing. */
+const RESTLESS = 6;
+
+/**
+ * A stretch of a run as a proposed check: what matters of it. Left out are things done that change nothing of what is
+ * expected, tags that never changed or never came to rest, and expectations that do not hold when the check is played.
+ * @returns rows that pass on the logic they come from, and how many things done were left out
+ */
+export function proposeCheck(history: History, project: Project, { from, to, paths }: Stretch, newId: () => string): { readonly rows: readonly CheckRow[]; readonly leftOut: number } {
+  const done = doneIn(history, project, to), { stepNs } = history.engine, changes = changesOf(history, paths, from, to);
+  // Inputs come to be what they are in the first scan: that is no change.
+  const count = (path: string) => changes.filter((c) => c.path === path && c.scan > 1).length, most = RESTLESS * (done.length + 2);
+  const steps = new Set(changes.filter((c) => c.isStep).map((c) => c.path));
+  const telling = paths.filter((p) => { const n = count(p); return n > 0 && (steps.has(p) || n <= most); }), asked = { from, to, paths: telling.length ? telling : paths };
+  const kept = changes.filter((c) => asked.paths.includes(c.path)), expected = (rows: readonly CheckRow[]) => rows.reduce((n, r) => n + (r.expect?.length ?? 0) + (/^once/.test(r.when ?? '') ? 1 : 0), 0);
+  const compiler = new Compiler();
+  const make = (which: readonly Doing[]) => thatPasses(project, rowsFor(history, asked, which, kept, newId), stepNs, compiler);
+  let rows = make(done), left = done;
+  // Nothing that is done is needed for nothing: the last things first, since they can only undo what came before.
+  if (done.length * to <= MOST_TRIED) for (const d of [...done].reverse()) {
+    const without = left.filter((x) => x !== d), tried = make(without);
+    if (expected(tried) >= expected(rows)) { rows = tried; left = without; }
+  }
+  return { rows, leftOut: done.length - left.length };
+}
+
+/** What is proposed must hold on the logic it comes from: an expectation that does not, when played, is left out. */
+function thatPasses(project: Project, rows: readonly CheckRow[], stepNs: bigint, compiler: Compiler): readonly CheckRow[] {
+  let left = rows;
+  for (let n = 0; n < 20; n++) {
+    const check = prove(planProof({ ...project, checks: [{ id: 'recorded', name: 'recorded', rows: left }], rules: [] }, project.name, compiler), { stepNs }).checks[0];
+    const at = check?.failure?.row ?? 0;
+    if (!check || check.ok || !at) return left;
+    const failed = left[at - 1]!, expect = (failed.expect ?? []).filter((e) => e !== check.failure!.expected);
+    const { expect: _, ...rest } = failed;
+    left = left.flatMap((r, i) => (i !== at - 1 ? [r] : expect.length === (failed.expect ?? []).length ? (failed.do ? [rest] : []) : [{ ...rest, ...(expect.length ? { expect } : {}) }]));
+  }
+  return left;
+}
+
+type Change = ReturnType<typeof changesOf>[number];
+
+function rowsFor(history: History, { to, paths }: Stretch, done: readonly Doing[], changes: readonly Change[], newId: () => string): readonly CheckRow[] {
   const stepMs = Number(history.engine.stepNs) / 1e6;
-  const done = doings(project, history.image, history.doneOutside().filter((e) => e.scan < to), stepMs);
-  const changes = changesOf(history, paths, from, to);
   const moments = [...new Set([...done.map((d) => d.scan), ...changes.filter((c) => c.isStep).map((c) => c.scan)])].sort((a, b) => a - b);
   const rows: CheckRow[] = [];
   /** The scan at which the rows so far are done. */
@@ -20,7 +75,7 @@ export function checkFromRun(history: History, project: Project, from: number, t
   for (const [i, scan] of moments.entries()) {
     const mine = done.filter((d) => d.scan === scan), next = moments[i + 1] ?? to;
     const step = mine.length ? undefined : changes.find((c) => c.isStep && c.scan === scan);
-    const answers = new Map<string, (typeof changes)[number]>();
+    const answers = new Map<string, Change>();
     const nextIsStep = !done.some((d) => d.scan === next) && i + 1 < moments.length;
     for (const c of changes) if (!c.isStep && (step ? c.scan >= scan : c.scan > scan) && (nextIsStep ? c.scan < next : c.scan <= next)) answers.set(c.path, c);
     const expect = [...answers.values()].map((c) => `${c.said} within ${spanText(c.scan - scan, stepMs)}`);

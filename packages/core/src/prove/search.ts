@@ -269,7 +269,7 @@ function movesOf(project: Project, engine: Engine, upsets: boolean): readonly Mo
     for (const h of kind.handles) {
       const path = `${MACHINE}.${d.name}.${h.name}`, low = Number(d.parameters?.['Low'] ?? 0), high = Number(d.parameters?.['High'] ?? 1000);
       // Panel work is twice as likely as the rest.
-      const move = { path, values: h.type === 'number' ? [low, (low + high) / 2, high] : both };
+      const move = { path, values: h.type === 'number' ? [low, (low + high) / 2, high] : h.type === 'way' ? [-1n, 0n, 1n] : both };
       moves.push(move, move);
     }
     // What gives nothing back (a lamp, a display) can do nothing to the logic.

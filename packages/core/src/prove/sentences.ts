@@ -17,6 +17,7 @@ export type When =
 export type Do =
   /** A device, or with a dot one of its handles. */
   | { readonly kind: 'hold'; readonly device: string; readonly on: boolean }
+  | { readonly kind: 'turn'; readonly device: string; readonly to: 'left' | 'middle' | 'right' }
   | { readonly kind: 'tap'; readonly device: string; readonly span: Span }
   | { readonly kind: 'enter'; readonly device: string; readonly value: string }
   | { readonly kind: 'set' | 'force'; readonly path: string; readonly value: string }
@@ -133,8 +134,8 @@ export function parseDo(text: string): Parsed<Do> {
   if (m) return { value: { kind: 'hold', device: m[2]!, on: true } };
   m = match(new RegExp(`^let go(?: of)?\\s+(${HANDLE})$`, 'i'));
   if (m) return { value: { kind: 'hold', device: m[1]!, on: false } };
-  m = match(new RegExp(`^turn\\s+(${HANDLE})\\s+(right|left|on|off)$`, 'i'));
-  if (m) return { value: { kind: 'hold', device: m[1]!, on: /right|on/i.test(m[2]!) } };
+  m = match(new RegExp(`^turn\\s+(${HANDLE})\\s+(?:to\\s+the\\s+)?(right|left|middle|on|off)$`, 'i'));
+  if (m) return { value: { kind: 'turn', device: m[1]!, to: /right|on/i.test(m[2]!) ? 'right' : /middle/i.test(m[2]!) ? 'middle' : 'left' } };
   m = match(new RegExp(`^enter\\s+(\\S+)\\s+(?:at|in)\\s+(${HANDLE})$`, 'i'));
   if (m) return { value: { kind: 'enter', device: m[2]!, value: m[1]! } };
   m = match(new RegExp(`^(force\\s+)?ramp\\s+(\\S+)\\s+from\\s+(-?[\\d.]+)\\s+to\\s+(-?[\\d.]+)\\s+in\\s+(${DURATION})$`, 'i'));

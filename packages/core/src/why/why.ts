@@ -200,7 +200,7 @@ class Asker {
     const kind = d && kindOf(this.source.project.machine, d.type);
     const handle = kind?.handles.find((h) => same(h.name, member)), upset = kind?.upsets.find((u) => same(u.name, member));
     const type = this.typeOf(path, c.scan)!;
-    const done = handle ? `${d!.label ?? d!.name} was ${{ press: c.after ? 'pressed' : 'let go', turn: c.after ? 'turned right' : 'turned left', latch: c.after ? 'struck' : 'unlatched', number: `set to ${this.text(type, c.after)}` }[handle.type]}`
+    const done = handle ? `${d!.label ?? d!.name} was ${{ press: c.after ? 'pressed' : 'let go', turn: c.after ? 'turned right' : 'turned left', way: `turned to the ${Number(c.after) < 0 ? 'left' : Number(c.after) > 0 ? 'right' : 'middle'}`, latch: c.after ? 'struck' : 'unlatched', number: `set to ${this.text(type, c.after)}` }[handle.type]}`
       : upset ? `The upset ‘${upset.name}’ of ${d!.label ?? d!.name} was ${c.after ? 'made' : 'cleared'}` : `${this.text(type, c.after)} was written to ${path}`;
     this.push({ sentence: `${done} before ${scanText(c.scan)}.`, path, scan: c.scan, marks: [], isRoot: true, ...(d ? { place: { kind: 'device', id: d.id } as const, where: 'the machine' } : {}) });
   }

@@ -1,6 +1,6 @@
 /** Answers to what the page asks about the program the bench has: runs in the bench worker, beside the engine. */
 import {
-  type CheckRow, type Compiled, Compiler, type Diagnostic, Engine, type History, type Image, type Project, type Span, type Type, VcdWriter, type WhyPlace, checkFromRun, csvLine, firstScans, formatValue, nanosecondsAsMs, LONGEST_CHECK_NS, planProof, playRecording, positionOf, prove, profileScan, readLocation, readRecording, recordRun, transferState, why, completionsAt, findPath, fixesFor, hoverAt, memoryMap, placeOfDefinition, powerPins, projectToText, readText, referencesAt, renameAt, rungToText, signatureAt, sizeOf, typeText, watchText,
+  type Compiled, Compiler, type Diagnostic, Engine, type History, type Image, type Project, type Span, type Type, VcdWriter, type WhyPlace, csvLine, doneIn, firstScans, formatValue, nanosecondsAsMs, LONGEST_CHECK_NS, playRecording, positionOf, profileScan, proposeCheck, readLocation, readRecording, recordRun, transferState, why, completionsAt, findPath, fixesFor, hoverAt, memoryMap, placeOfDefinition, powerPins, projectToText, readText, referencesAt, renameAt, rungToText, signatureAt, sizeOf, typeText, watchText,
 } from '@ferrule/core';
 import { compileConditions } from './conditions.js';
 import type { Answers, Ask } from './protocol.js';
@@ -62,6 +62,7 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
     }
     case 'traces': return history ? tracesText(history, ask.about) : { error: 'Nothing runs yet: mend the logic first.' };
     case 'check': return recordedCheck(project, history, ask.about);
+    case 'done': return history ? doneIn(history, project, history.end).map((d) => d.text) : [];
     case 'condition': return latest.compiled.hasErrors ? undefined : compileConditions(new Compiler(), project, [ask.about.text]).problems.get(ask.about.text);
     case 'members': return image ? membersOf(image, ask.about.path) : [];
     case 'layout': return layoutOf(compiled.program.types.get(ask.about.type.toLowerCase()));
@@ -71,26 +72,11 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
 /** Scans compared in one go, so that the bench answers others meanwhile. */
 const MOST_COMPARED = 20_000;
 
-function recordedCheck(project: Project, history: History | undefined, { from, to, paths }: Answers['check']['ask']): Answers['check']['answer'] {
+function recordedCheck(project: Project, history: History | undefined, asked: Answers['check']['ask']): Answers['check']['answer'] {
   if (!history) return { error: 'Nothing runs yet: mend the logic first.' };
-  const { stepNs } = history.engine;
-  if (BigInt(to) * stepNs > LONGEST_CHECK_NS) return { error: `A check begins at the cold start and plays for an hour at most; this stretch ends ${Math.round(Number(BigInt(to) * stepNs) / 60e9).toLocaleString('en')} minutes after it. Restart, do it again, and record that.` };
-  const rows = thatPasses(project, checkFromRun(history, project, from, to, paths, () => newId('k')), stepNs);
-  return rows.length ? { rows } : { error: 'Nothing happened in this stretch that could be checked.' };
-}
-
-/** What is proposed must hold on the logic it comes from: an expectation that does not, when played, is left out. */
-function thatPasses(project: Project, rows: readonly CheckRow[], stepNs: bigint): readonly CheckRow[] {
-  let left = rows;
-  for (let n = 0; n < 20; n++) {
-    const check = prove(planProof({ ...project, checks: [{ id: 'recorded', name: 'recorded', rows: left }], rules: [] }, project.name), { stepNs }).checks[0];
-    const at = check?.failure?.row ?? 0;
-    if (!check || check.ok || !at) return left;
-    const failed = left[at - 1]!, expect = (failed.expect ?? []).filter((e) => e !== check.failure!.expected);
-    const { expect: _, ...rest } = failed;
-    left = left.flatMap((r, i) => (i !== at - 1 ? [r] : expect.length === (failed.expect ?? []).length ? (failed.do ? [rest] : []) : [{ ...rest, ...(expect.length ? { expect } : {}) }]));
-  }
-  return left;
+  if (BigInt(asked.to) * history.engine.stepNs > LONGEST_CHECK_NS) return { error: `A check begins at the cold start and plays for an hour at most; this stretch ends ${Math.round(Number(BigInt(asked.to) * history.engine.stepNs) / 60e9).toLocaleString('en')} minutes after it. Restart, do it again, and record that.` };
+  const made = proposeCheck(history, project, asked, () => newId('k'));
+  return made.rows.length ? made : { error: 'Nothing happened in this stretch that could be checked.' };
 }
 
 /** Values of tags scan by scan, as a waveform file or as a table. */

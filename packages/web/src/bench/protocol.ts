@@ -79,7 +79,9 @@ export interface Answers {
   playBack: { ask: { text: string }; answer: Played | { readonly error: string } };
   /** Traces of the scope as a file. */
   traces: { ask: { as: 'vcd' | 'csv'; paths: readonly string[]; from: number; to: number }; answer: { readonly text: string } | { readonly error: string } };
-  check: { ask: { from: number; to: number; paths: readonly string[] }; answer: { readonly rows: readonly CheckRow[] } | { readonly error: string } };
+  check: { ask: { from: number; to: number; paths: readonly string[] }; answer: { readonly rows: readonly CheckRow[]; readonly leftOut: number } | { readonly error: string } };
+  /** What was done at the bench on the line shown, as sentences of a check. */
+  done: { ask: Record<never, never>; answer: readonly string[] };
   condition: { ask: { text: string }; answer: string | undefined };
   memory: { ask: Record<never, never>; answer: readonly MemoryArea[] };
   fixes: { ask: { problem: number }; answer: readonly Fix[] };

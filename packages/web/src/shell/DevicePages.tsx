@@ -40,7 +40,7 @@ function Page({ kind }: { readonly kind: DeviceKind }) {
       <Facts title="Terminals" rows={kind.terminals.map((t) => [`${t.direction === 'out' ? '→' : '←'} ${t.name}`, t.type.replace('Machine_Part', 'a part').replace('Machine_Line', 'parts'), `${t.help}${t.mechanical ? ' (mechanical)' : ''}`])} />
       <Facts title="Parameters" rows={kind.parameters.map((p) => { const l = limitsOf(p); return [p.name, `${p.initial}${p.unit ? ` ${p.unit}` : ''}`, `${p.help}${l ? `; ${l[1] === Infinity ? `at least ${l[0]}` : `${l[0]} to ${l[1]}`}` : ''}`]; })} />
       <Facts title="Upsets" rows={kind.upsets.map((u) => [u.name, '', u.help])} />
-      <Facts title="By hand" rows={kind.handles.map((h) => [h.name, { press: 'pressed', turn: 'turned', latch: 'latches', number: 'a number' }[h.type], h.help])} />
+      <Facts title="By hand" rows={kind.handles.map((h) => [h.name, { press: 'pressed', turn: 'turned', way: 'three positions', latch: 'latches', number: 'a number' }[h.type], h.help])} />
       <h4 className="mt-4 mb-0.5 text-[12px] text-soft">Its text</h4>
       <pre aria-label="Its text" className="overflow-auto rounded-md border border-edge bg-sunk px-3 py-2 font-mono text-[12px] leading-[1.45]">{deviceBlock(kind).trim()}</pre>
       <p className="mt-2 text-[12px] text-soft">It runs once in each scan, after the programs; __STEP() is the simulated time from scan to scan.</p>

@@ -6,6 +6,7 @@ import { findInProject } from '@ferrule/core';
 import { COMMANDS, useSheet } from '../areas/logic/commands.js';
 import { benchLive, benchStore, tellBench } from '../bench/live.js';
 import { useDesk } from '../components/desk.js';
+import { beginRecording } from '../components/recorder.js';
 import { useTour } from '../components/tour.js';
 import { useDocument } from '../document/store.js';
 import { addressOfFound, jumpTo } from './place.js';
@@ -31,6 +32,7 @@ export function Palette({ onClose, onHelp }: { readonly onClose: () => void; rea
       { key: 'run', words: 'Run or pause the bench', keys: 'F5', run: () => tellBench({ kind: 'play', running: !running() }) },
       { key: 'step', words: 'One scan forward', keys: 'F6', run: () => tellBench({ kind: 'step', scans: 1 }) }, { key: 'back', words: 'One scan back', keys: '⇧F6', run: () => tellBench({ kind: 'step', scans: -1 }) },
       { key: 'restart', words: 'Restart the bench', run: () => tellBench({ kind: 'restart' }) }, { key: 'release', words: 'Release all forces', run: () => benchLive.event({ kind: 'releaseAll' }) },
+      { key: 'record', words: 'Record a check from the bench', run: () => { if (id) { beginRecording(id); go(`/projects/${id}/machine`)(); } } },
       { key: 'undo', words: 'Undo', keys: 'Ctrl+Z', run: () => useDocument.getState().undo() }, { key: 'redo', words: 'Redo', keys: 'Ctrl+Y', run: () => useDocument.getState().redo() },
       { key: 'outline', words: 'Outline beside the logic', run: () => { useDesk.getState().set({ side: 'outline' }); go(`/projects/${id}/logic`)(); } },
       ...(id && project?.pous.some((p) => p.name === 'Extraction') ? [{ key: 'tour', words: 'First-hour tour: from the beginning', run: () => useTour.getState().begin(id) }] : []),

@@ -5,11 +5,12 @@ import { useStore } from 'zustand';
 import { later } from '../components/later.js';
 import { Link, Outlet, useNavigate, useParams } from 'react-router';
 import { messageOf } from '../api.js';
-import { benchLive, LiveProvider, tellBench, useBench } from '../bench/live.js';
-import type { Project } from '@ferrule/core';
+import { benchLive, benchStore, LiveProvider, tellBench, useBench } from '../bench/live.js';
+import { type Project, kindOf } from '@ferrule/core';
 import { useStopStore } from '../components/asking.js';
 import { useDesk } from '../components/desk.js';
 import { Ghost } from '../components/Ghost.js';
+import { keyHandle } from '../components/kinds.js';
 import { Button } from '../components/ui.js';
 import { type HelpTopic, askHelp, helpTopic } from '../components/help-topic.js';
 import { useDocument } from '../document/store.js';
@@ -17,6 +18,7 @@ import { AreaRail } from './AreaRail.js';
 import { HelpDialog } from './HelpDialog.js';
 import { BenchPane } from './BenchPane.js';
 import { sourceOf } from './InputsPane.js';
+import { Recorder } from './Recorder.js';
 import { Scope } from './Scope.js';
 import { TopBar } from './TopBar.js';
 import { Tour } from './Tour.js';
@@ -52,7 +54,7 @@ export function ProjectShell() {
       <LiveProvider value={benchLive}>
         <div className="grid h-full grid-cols-[64px_minmax(0,1fr)]" style={{ gridTemplateRows: `48px auto minmax(0,1fr) min(${bottom}px, 60vh)` }}>
           <div className="col-span-2"><TopBar onHelp={() => setHelp({ tab: 'keys' })} /></div>
-          <div className="col-span-2">{id && <Tour id={id} />}<Notices /></div>
+          <div className="col-span-2">{id && <Tour id={id} />}{id && <Recorder id={id} />}<Notices /></div>
           <AreaRail />
           <main className="min-h-0 min-w-0 overflow-hidden"><Outlet /></main>
           <div className="relative col-span-2 flex min-h-0 border-t border-edge">
@@ -174,16 +176,23 @@ function useBoundKeys(machine: Project['machine'] | undefined, inputs: readonly 
     };
     const set = (e: KeyboardEvent, value: string) => {
       if (free(e, value)) return;
-      const d = machine?.devices.find((x) => x.key && x.type === 'PushButton' && (e.key.toLowerCase() === x.key || e.code === `Key${x.key.toUpperCase()}`));
-      if (!d || (value === '1' && (!e.altKey || e.repeat))) return;
+      const d = machine?.devices.find((x) => x.key && (e.key.toLowerCase() === x.key || e.code === `Key${x.key.toUpperCase()}`)), handle = d && keyHandle(kindOf(machine ?? {}, d.type));
+      if (!d || !handle || (value === '1' && (!e.altKey || e.repeat))) return;
       e.preventDefault();
-      benchLive.event({ kind: 'write', path: `Machine.${d.name}.Pressed`, value });
+      const path = `Machine.${d.name}.${handle.name}`;
+      if (handle.type === 'press') { benchLive.event({ kind: 'write', path, value }); return; }
+      // What stays where it is put goes over at each press; one with three positions goes round.
+      if (value === '0') return;
+      const now = Number(benchStore.getState().frame?.values[path] ?? 0);
+      benchLive.event({ kind: 'write', path, value: String(handle.type === 'way' ? (now >= 1 ? -1 : now + 1) : now ? 0 : 1) });
     };
+    const turned = machine?.devices.flatMap((d) => { const h = d.key ? keyHandle(kindOf(machine, d.type)) : undefined; return h && h.type !== 'press' ? [`Machine.${d.name}.${h.name}`] : []; }) ?? [];
+    const unlook = benchLive.look(turned, []);
     const held = new Set<string>();
     const down = (e: KeyboardEvent) => { if (e.altKey) { held.add(e.code); set(e, '1'); } };
     const up = (e: KeyboardEvent) => { if (held.delete(e.code)) set(e, '0'); };
     window.addEventListener('keydown', down);
     window.addEventListener('keyup', up);
-    return () => { window.removeEventListener('keydown', down); window.removeEventListener('keyup', up); };
+    return () => { unlook(); window.removeEventListener('keydown', down); window.removeEventListener('keyup', up); };
   }, [machine, inputs]);
 }

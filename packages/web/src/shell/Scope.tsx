@@ -10,6 +10,7 @@ import type { Course, Line } from '@ferrule/core';
 import { askBench, benchStore, tellBench, useBench, useForced, useLook, useValue } from '../bench/live.js';
 import { askWhy } from '../components/asking.js';
 import { useTagDrop } from '../components/drag.js';
+import { keepAsCheck } from '../components/recorder.js';
 import { saveAs } from '../components/save-as.js';
 import { Button, ForceMark, Hint, MENU, MENU_ITEM } from '../components/ui.js';
 import { durationText, valueText } from '../components/values.js';
@@ -217,12 +218,8 @@ function Runs({ cursors, paths }: { readonly cursors: readonly (number | undefin
     setSaid('error' in p ? p.error : `${p.scans.toLocaleString('en')} scans replayed: ${p.isSame ? 'the same bytes as recorded.' : 'not the bytes that were recorded — the logic is another.'}${p.dropped.length ? ` Left out: ${p.dropped.join(' ')}` : ''}`);
   };
   const check = async () => {
-    const made = await askBench('check', { ...stretch(), paths });
-    if (!project || 'error' in made) { setSaid('error' in made ? made.error : undefined); return; }
-    const { rows } = made;
-    const check = { id: newId('c'), name: `Recorded ${project.checks.length + 1}`, note: 'Recorded from the bench: read it, and strike out what does not matter.', rows };
-    useDocument.getState().edit({ kind: 'addCheck', at: project.checks.length, check });
-    void navigate(`/projects/${id}/prove?check=${check.id}`);
+    const { from, to } = stretch(), made = await keepAsCheck(from, to);
+    if ('error' in made) setSaid(made.error); else void navigate(`/projects/${id}/prove?check=${made.id}`);
   };
   const both = cursors.every((c) => c !== undefined);
   return (

@@ -15,6 +15,13 @@ export const selector: DeviceKind = {
   locals: '', body: 'Right := Turned;',
 };
 
+export const threeWaySelector: DeviceKind = {
+  type: 'ThreeWaySelector', help: 'A switch with three positions that stays where it is turned: hand, nothing, automatic. In the middle neither contact is closed.',
+  terminals: [bool('Left', 'out', 'Closed in the left position'), bool('Right', 'out', 'Closed in the right position')],
+  parameters: [], upsets: [{ name: 'BrokenWire', help: 'Both contacts read open' }], handles: [{ name: 'Way', type: 'way', help: 'Stands to the left, in the middle or to the right' }],
+  locals: '', body: 'Left := Way < 0 AND NOT BrokenWire; Right := Way > 0 AND NOT BrokenWire;',
+};
+
 export const keySelector: DeviceKind = {
   type: 'KeySelector', help: 'A two-position switch that turns only with its key in it; drawn out, it stays where it stands.',
   terminals: [bool('Right', 'out', 'Closed in the right position'), bool('KeyIn', 'out', 'The key is in it')],
@@ -46,6 +53,13 @@ export const setPoint: DeviceKind = {
 export const display: DeviceKind = {
   type: 'Display', help: 'Shows a number on the panel.', terminals: [{ name: 'Value', type: 'UINT', direction: 'in', help: 'Shown as it is' }],
   parameters: [], upsets: [], handles: [], locals: '  Shown : UINT;', body: 'Shown := Value;',
+};
+
+export const meter: DeviceKind = {
+  type: 'Meter', help: 'Shows a measured value on the panel, as a number and as a bar between its limits.',
+  terminals: [{ name: 'Value', type: 'REAL', direction: 'in', help: 'Shown with its decimals' }],
+  parameters: [{ name: 'Low', type: 'REAL', initial: '0.0', help: 'Where the bar begins' }, { name: 'High', type: 'REAL', initial: '100.0', help: 'Where the bar is full' }, { name: 'Decimals', type: 'USINT', initial: '1', min: 0, max: 4, help: 'Digits behind the point' }],
+  upsets: [{ name: 'Stuck', help: 'It shows what it last showed' }], handles: [], locals: '  Shown : REAL;', body: 'IF NOT Stuck THEN Shown := Value; END_IF;',
 };
 
 export const buzzer: DeviceKind = {

@@ -107,7 +107,7 @@ function Editor({ kind }: { readonly kind: OwnKind }) {
       <Pieces title="Upsets" rows={kind.upsets} make={(name) => ({ name, help: '' })} onChange={(upsets) => change({ upsets })} taken={kind} more={() => null} />
       <Pieces
         title="By hand" rows={kind.handles} make={(name) => ({ name, type: 'press' as const, help: '' })} onChange={(handles) => change({ handles })} taken={kind}
-        more={(h, set) => <Choice label={`How ${h.name} is worked`} value={h.type} of={{ press: 'pressed', turn: 'turned', latch: 'latches', number: 'a number' }} onChange={(type) => set({ ...h, type: type as 'press' })} />}
+        more={(h, set) => <Choice label={`How ${h.name} is worked`} value={h.type} of={{ press: 'pressed', turn: 'turned', way: 'three positions', latch: 'latches', number: 'a number' }} onChange={(type) => set({ ...h, type: type as 'press' })} />}
       />
       <KindText kind={kind} problems={problems} onChange={change} />
       <PictureEditor kind={kind} onChange={change} />

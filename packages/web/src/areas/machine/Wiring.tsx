@@ -7,7 +7,7 @@ import type { ProblemNote } from '../../bench/protocol.js';
 import { grab, useTagDrop } from '../../components/drag.js';
 import { askHelp } from '../../components/help-topic.js';
 import { useInSight } from '../../components/in-sight.js';
-import { useKinds, useMachine } from '../../components/kinds.js';
+import { keyHandle, useKinds, useMachine } from '../../components/kinds.js';
 import { EditInPlace } from '../../components/ui.js';
 import { valueText } from '../../components/values.js';
 import { useDocument } from '../../document/store.js';
@@ -60,6 +60,14 @@ function DeviceRows({ device, kind, isChosen, problems, loose }: { readonly loos
     const { project, edit } = useDocument.getState(), at = project?.machine.devices.findIndex((d) => d.id === device.id) ?? 0;
     if (at + by >= 0) edit({ kind: 'group', label: `Move ${device.name}`, edits: [{ kind: 'removeDevice', id: device.id }, { kind: 'addDevice', device, at: at + by }] });
   };
+  const keyed = keyHandle(kind);
+  const bind = (text: string) => {
+    const key = text.trim().toLowerCase(), { project } = useDocument.getState();
+    const taken = project?.machine.devices.find((d) => d.id !== device.id && d.key === key);
+    if (key && !/^[a-z]$/.test(key)) useDocument.setState({ refused: `‘${text}’ is no key that can be bound; it is one letter, and works with Alt.` });
+    else if (key && taken) useDocument.setState({ refused: `Alt+${key.toUpperCase()} works ${taken.label ?? taken.name} already; take it from there first.` });
+    else change({ key: (key || null) as string });
+  };
   // What is out of sight is neither laid out nor painted, nor does it look at values.
   return (
     <div ref={group} role="rowgroup" className="scroll-mt-8" style={{ contentVisibility: 'auto', containIntrinsicSize: `auto ${30 + 25 * (kind?.terminals.length ?? 0)}px` }}>
@@ -67,8 +75,8 @@ function DeviceRows({ device, kind, isChosen, problems, loose }: { readonly loos
         <div className="flex items-center gap-2">
           <span className="w-28 font-semibold"><EditInPlace value={device.name} label={`Name of the device ${device.name}`} onCommit={rename} /></span><span className="text-soft">{device.type}</span>
           <span className="min-w-0 flex-1 text-soft"><EditInPlace value={device.label ?? ''} label={`Label of ${device.name}`} placeholder="label" onCommit={(label) => change({ label: (label || null) as string })} /></span>
-          {(device.type === 'PushButton' || device.type === 'Lamp' || device.type === 'Selector') && <select aria-label={`Colour of ${device.name}`} value={device.colour ?? 'black'} onChange={(e) => change({ colour: e.target.value as 'red' })} className="h-6 rounded bg-transparent text-[11.5px] text-soft">{['red', 'yellow', 'green', 'blue', 'white', 'black'].map((c) => <option key={c}>{c}</option>)}</select>}
-          {(kind?.parameters.length || kind?.upsets.length) ? <button aria-expanded={open} aria-label={`${open ? 'less' : 'more'} of ${device.name}`} onClick={() => setOpen(!open)} className="text-[11.5px] text-soft hover:text-ink">{open ? 'less' : 'more'}</button> : null}
+          {['PushButton', 'Lamp', 'Selector', 'ThreeWaySelector'].includes(device.type) && <select aria-label={`Colour of ${device.name}`} value={device.colour ?? 'black'} onChange={(e) => change({ colour: e.target.value as 'red' })} className="h-6 rounded bg-transparent text-[11.5px] text-soft">{['red', 'yellow', 'green', 'blue', 'white', 'black'].map((c) => <option key={c}>{c}</option>)}</select>}
+          {(kind?.parameters.length || kind?.upsets.length || kind?.handles.length) ? <button aria-expanded={open} aria-label={`${open ? 'less' : 'more'} of ${device.name}`} onClick={() => setOpen(!open)} className="text-[11.5px] text-soft hover:text-ink">{open ? 'less' : 'more'}</button> : null}
           {kind && <button aria-label={`What a ${device.type} does`} title={kind.help} onClick={() => askHelp({ tab: 'devices', page: device.type })} className="text-faint hover:text-ink"><CircleHelp size={13} /></button>}
           <button aria-label={`Move ${device.name} up the flow`} onClick={() => move(-1)} className="text-faint hover:text-ink">↑</button>
           <button aria-label={`Delete the device ${device.name}`} onClick={() => useDocument.getState().edit({ kind: 'removeDevice', id: device.id })} className="text-faint hover:text-bad"><Trash2 size={13} /></button>
@@ -76,6 +84,7 @@ function DeviceRows({ device, kind, isChosen, problems, loose }: { readonly loos
         {open && kind && (
           <div className="grid grid-cols-2 gap-x-4 pb-1">
             {kind.parameters.map((p) => <label key={p.name} className="flex items-center gap-1.5" title={`${p.help}${rangeText(p)}`}><span className="w-20 truncate text-soft">{p.name}</span><span className="w-20"><EditInPlace mono value={device.parameters?.[p.name] ?? ''} placeholder={p.initial} label={`${p.name} of ${device.name}`} onCommit={(v) => { const { [p.name]: _, ...rest } = device.parameters ?? {}; change({ parameters: v ? { ...rest, [p.name]: /^-?\d+$/.test(v) && p.type === 'REAL' ? `${v}.0` : v } : rest }); }} /></span><span className="text-faint">{p.unit}</span></label>)}
+            {keyed && <label className="col-span-2 flex items-center gap-1.5" title={`Alt and this key ${keyed.type === 'press' ? 'hold it' : 'turn it over'}, so that two can be worked at once`}><span className="w-20 text-soft">Key: Alt +</span><span className="w-20"><EditInPlace mono value={device.key?.toUpperCase() ?? ''} placeholder="none" label={`Key of ${device.name}`} onCommit={bind} /></span></label>}
             {kind.upsets.map((u) => <span key={u.name} className="col-span-2 text-[11.5px] text-soft">upset {u.name}: {u.help}</span>)}
           </div>
         )}

@@ -1,7 +1,7 @@
 /** One sequence check: what it begins with, its rows, the values it is played with, and how it went. */
 import { useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { Plus, Trash2 } from 'lucide-react';
+import { ArrowUp, Plus, Trash2 } from 'lucide-react';
 import { type CheckRow, type SequenceCheck, type ShownValue, completeSentence } from '@ferrule/core';
 import { tellBench, useBench } from '../../bench/live.js';
 import { addressOfPlace, askWhy, useAsked } from '../../components/asking.js';
@@ -32,38 +32,66 @@ export function CheckSheet({ check, results }: { readonly check: SequenceCheck; 
   const result = results.find((r) => chosen !== undefined && r.run === chosen) ?? results.find((r) => !r.ok) ?? results[0];
   const { edit } = useDocument.getState();
   const change = (row: CheckRow, to: Partial<CheckRow>) => edit({ kind: 'changeRow', check: id, id: row.id, to });
-  const lines = (text: string) => { const list = text.split(/\s*;\s*/).filter(Boolean); return (list.length ? list : null) as unknown as string[]; };
   const whole = problems.filter((p) => p.origin.kind === 'cell' && p.origin.id === id && p.origin.row === 0), columns = table?.columns ?? [];
   const begun = result?.rows.filter((r) => r.of !== undefined) ?? [];
+  const insert = (at: number) => { edit({ kind: 'addRow', check: id, row: { id: newId('k') }, at }); focusRow(at + 1); };
+  const move = (at: number, by: 1 | -1) => { const row = rows[at]!; edit({ kind: 'group', label: `Move row ${at + 1}`, edits: [{ kind: 'removeRow', check: id, id: row.id }, { kind: 'addRow', check: id, row, at: at + by }] }); focusRow(at + by + 1, document.activeElement?.getAttribute('aria-label')?.split(' ')[0]); };
   return (
     <div className="min-h-40 flex-1 overflow-y-auto rounded-xl border border-edge bg-sheet">
       <Beginning check={check} seen={begun} />
       <table className="w-full table-fixed border-collapse">
-        <thead><tr className="border-b border-edge text-left text-[12px] text-soft"><th className="w-9" /><th className="w-[23%] px-1 py-2 font-medium">When</th><th className="w-[25%] px-1 font-medium">Do</th><th className="px-1 font-medium">Expect</th><th className="w-[22%] px-2 font-medium">Seen{result?.run === undefined ? '' : ` with row ${result.run + 1}`}</th></tr></thead>
+        <thead><tr className="border-b border-edge text-left text-[12px] text-soft"><th className="w-9" /><th className="w-[23%] px-1 py-2 font-medium">When</th><th className="w-[20%] px-1 font-medium">Do</th><th className="px-1 font-medium">Expect</th><th className="w-[19%] px-2 font-medium">Seen{result?.run === undefined ? '' : ` with row ${result.run + 1}`}</th><th className="w-[84px]" /></tr></thead>
         <tbody>
-          {rows.map((row, i) => {
-            const r = result?.rows.find((x) => x.id === row.id && x.of === undefined);
-            const wrong = problems.filter((p) => p.origin.kind === 'cell' && p.origin.id === id && p.origin.row === i + 1);
-            return (
-              <tr key={row.id} aria-label={`Row ${i + 1}`} className={`border-b border-edge align-top last:border-0 ${r?.status === 'failed' ? 'bg-bad-soft' : ''}`}>
-                <td className="py-1.5 pl-2"><Mark ok={markOf(r)} /></td>
-                <td className="py-1"><EditSentence value={row.when ?? ''} placeholder="at once" label={`When of row ${i + 1}`} complete={goOn('when', columns)} onCommit={(when) => change(row, { when: (when || null) as unknown as string })} /></td>
-                <td className="py-1"><EditSentence value={(row.do ?? []).join('; ')} placeholder="–" label={`Do of row ${i + 1}`} complete={goOn('do', columns)} onCommit={(t) => change(row, { do: lines(t) })} /></td>
-                <td className="py-1"><EditSentence value={(row.expect ?? []).join('; ')} placeholder="–" label={`Expect of row ${i + 1}`} complete={goOn('expect', columns)} onCommit={(t) => change(row, { expect: lines(t) })} />{wrong.map((p, n) => <p key={n} className="px-1 text-[12px] text-bad">{p.message}</p>)}</td>
-                <td className={`px-2 py-1.5 ${r?.status === 'failed' ? 'font-semibold text-bad' : r?.status === 'notReached' ? 'text-faint' : 'text-soft'}`}>{r?.seen}<button aria-label={`Delete row ${i + 1}`} className="float-right text-faint hover:text-bad" onClick={() => edit({ kind: 'removeRow', check: id, id: row.id })}><Trash2 size={13} /></button></td>
-              </tr>
-            );
-          })}
+          {rows.map((row, i) => (
+            <Row key={row.id} row={row} number={i + 1} columns={columns} result={result?.rows.find((x) => x.id === row.id && x.of === undefined)} isBeside={isBeside(row) || (rows[i + 1] !== undefined && isBeside(rows[i + 1]!))}
+              problems={problems.filter((p) => p.origin.kind === 'cell' && p.origin.id === id && p.origin.row === i + 1)} onChange={(to) => change(row, to)} onDelete={() => edit({ kind: 'removeRow', check: id, id: row.id })} onInsert={(below) => insert(i + (below ? 1 : 0))} {...(i > 0 ? { onUp: () => move(i, -1) } : {})} {...(i < rows.length - 1 ? { onDown: () => move(i, 1) } : {})} />
+          ))}
         </tbody>
       </table>
       <div className="flex border-t border-edge p-1.5">
-        <AddButton label="New row" onClick={() => edit({ kind: 'addRow', check: id, row: { id: newId('k') }, at: rows.length })} />
+        <AddButton label="New row" onClick={() => insert(rows.length)} />
         {!table && <AddButton label="Play it with several values" onClick={() => edit({ kind: 'changeCheck', id, to: { table: { columns: named(rows), rows: [named(rows).map(() => '')] } } })} />}
       </div>
       {table && <Values check={check} results={results} chosen={result?.run} onChoose={setChosen} />}
       {whole.map((p, n) => <p key={n} role="note" className="border-t border-edge px-4 py-2 text-bad">{p.message}</p>)}
       {result?.failure && !(whole.length && result.failure.row === 0) && <FailureLine failure={result.failure} recording={result.recording} />}
     </div>
+  );
+}
+
+const isBeside = (row: CheckRow): boolean => /^\s*at the same time/i.test(row.when ?? '');
+/** The cell of a row that was just put there, once it is drawn. */
+function focusRow(number: number, cell = 'When'): void { setTimeout(() => document.querySelector<HTMLElement>(`[aria-label="${cell} of row ${number}"]`)?.focus(), 50); }
+/** Sentences of a cell, with semicolons between them; null where there are none. */
+const sentences = (text: string) => { const list = text.split(/\s*;\s*/).filter(Boolean); return (list.length ? list : null) as unknown as string[]; };
+
+interface RowProps { readonly row: CheckRow; readonly number: number; readonly columns: readonly string[]; readonly result: RowResult | undefined; readonly isBeside: boolean; readonly problems: readonly { readonly message: string }[]; readonly onChange: (to: Partial<CheckRow>) => void; readonly onDelete: () => void; readonly onInsert: (below: boolean) => void; readonly onUp?: () => void; readonly onDown?: () => void }
+/** One row; rows that run beside each other are held together by a bar at their left. */
+function Row({ row, number, columns, result: r, isBeside, problems, onChange, onDelete, onInsert, onUp, onDown }: RowProps) {
+  const onKey = (e: React.KeyboardEvent) => {
+    const does = e.altKey && e.key === 'ArrowUp' ? onUp : e.altKey && e.key === 'ArrowDown' ? onDown : e.key === 'Insert' ? () => onInsert(!e.shiftKey) : e.ctrlKey && e.key === 'Enter' ? () => onInsert(true) : undefined;
+    if (!does) return;
+    e.preventDefault();
+    e.stopPropagation();
+    // What is being typed is kept first.
+    const { activeElement } = document;
+    if (activeElement instanceof HTMLTextAreaElement) { activeElement.blur(); activeElement.focus(); }
+    does();
+  };
+  const tool = 'flex h-6 w-6 items-center justify-center rounded text-faint opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 hover:bg-edge/40 focus-visible:opacity-100';
+  return (
+    <tr aria-label={`Row ${number}`} onKeyDownCapture={onKey} className={`group border-b border-edge align-top last:border-0 ${r?.status === 'failed' ? 'bg-bad-soft' : ''}`}>
+      <td className={`py-1.5 pl-2 ${isBeside ? 'border-l-[3px] border-l-copper' : ''}`}><Mark ok={markOf(r)} /></td>
+      <td className="py-1"><EditSentence value={row.when ?? ''} placeholder="at once" label={`When of row ${number}`} complete={goOn('when', columns)} onCommit={(when) => onChange({ when: (when || null) as unknown as string })} /></td>
+      <td className="py-1"><EditSentence value={(row.do ?? []).join('; ')} placeholder="–" label={`Do of row ${number}`} complete={goOn('do', columns)} onCommit={(t) => onChange({ do: sentences(t) })} /></td>
+      <td className="py-1"><EditSentence value={(row.expect ?? []).join('; ')} placeholder="–" label={`Expect of row ${number}`} complete={goOn('expect', columns)} onCommit={(t) => onChange({ expect: sentences(t) })} />{problems.map((p, n) => <p key={n} className="px-1 text-[12px] text-bad">{p.message}</p>)}</td>
+      <td className={`px-2 py-1.5 ${r?.status === 'failed' ? 'font-semibold text-bad' : r?.status === 'notReached' ? 'text-faint' : 'text-soft'}`}>{r?.seen}</td>
+      <td className="py-1 pr-1"><span className="flex justify-end">
+        {onUp && <button aria-label={`Move row ${number} up`} title="Up (Alt+↑)" className={tool} onClick={onUp}><ArrowUp size={13} /></button>}
+        <button aria-label={`New row below row ${number}`} title="New row below (Ins)" className={tool} onClick={() => onInsert(true)}><Plus size={14} /></button>
+        <button aria-label={`Delete row ${number}`} title="Delete" className={`${tool} hover:text-bad`} onClick={onDelete}><Trash2 size={13} /></button>
+      </span></td>
+    </tr>
   );
 }
 

@@ -1,6 +1,6 @@
 /** Prove: sequence checks and interlock rules, run on the server; a failure says where and puts the bench there. */
 import { useEffect, useLayoutEffect, useState } from 'react';
-import { useSearchParams } from 'react-router';
+import { useNavigate, useSearchParams } from 'react-router';
 import { renameRule } from '@ferrule/core';
 import { api, messageOf } from '../../api.js';
 import { useBench } from '../../bench/live.js';
@@ -9,6 +9,7 @@ import { MutationView, ReachView, SearchView, useSearchOf } from './Campaigns.js
 import { ProofMark, ProofView, ProofWords, useProofOf } from './Proof.js';
 import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
 import { helpTopic } from '../../components/help-topic.js';
+import { beginRecording } from '../../components/recorder.js';
 import { useRuns } from '../../components/tour.js';
 import { newId, useDocument } from '../../document/store.js';
 
@@ -24,7 +25,7 @@ export function ProveArea() {
   const [results, setResults] = useState<Results | undefined>(kept);
   const [running, setRunning] = useState(false);
   const [failed, setFailed] = useState<string>();
-  const [search, setSearch] = useSearchParams();
+  const [search, setSearch] = useSearchParams(), navigate = useNavigate();
   const checks = project?.checks ?? [], rules = project?.rules ?? [];
   const rule = rules.find((r) => r.id === search.get('rule'));
   const view = search.get('view') ?? undefined;
@@ -85,6 +86,7 @@ export function ProveArea() {
           return <button key={c.id} className={item(c === check)} onClick={() => setSearch({ check: c.id })}><Mark ok={r?.ok} /><span className="min-w-0 flex-1 truncate">{c.name}</span><span className="text-[11.5px] text-faint">{r && (runs.length > 1 ? `${runs.filter((x) => x.ok).length} of ${runs.length}` : r.ok ? seconds(r.timeNs) : r.failure?.row ? `row ${r.failure.row}` : 'stopped')}</span></button>;
         })}
         <AddButton label="New check" onClick={addCheck} />
+        <AddButton label="Record a check" onClick={() => { if (!projectId) return; beginRecording(projectId); void navigate(`/projects/${projectId}/machine`); }} />
         <div className="h-4" />
         <Heading text="Interlock rules" count={results && `${results.rules.filter((r) => r.ok).length} of ${results.rules.length} hold`} />
         {rules.map((x) => {

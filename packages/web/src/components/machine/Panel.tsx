@@ -1,5 +1,6 @@
 /** What a person touches: buttons, switches, lamps, numbers. Cap colours alone follow IEC 60073. */
 import { useEffect, useRef, useState, type ReactNode } from 'react';
+import type React from 'react';
 import type { Device, Handle } from '@ferrule/core';
 import { tellBench, useBench, useLive, useLook, useValue } from '../../bench/live.js';
 import { useKinds, useMachine } from '../kinds.js';
@@ -8,7 +9,7 @@ const CAPS = { red: '#b3241c', yellow: '#d9a514', green: '#237a45', blue: '#275c
 const LIT = { red: '#ff5b4e', yellow: '#ffd34a', green: '#57e08c', blue: '#6aaeff', white: '#ffffff', black: '#777777' } as const;
 
 /** Kinds that have a face of their own on the panel. */
-const FACES = new Set(['PushButton', 'EmergencyStop', 'Selector', 'KeySelector', 'SetPoint']);
+const FACES = new Set(['PushButton', 'EmergencyStop', 'Selector', 'ThreeWaySelector', 'KeySelector', 'SetPoint']);
 
 export function Panel() {
   const { devices } = useMachine(), kind = useKinds();
@@ -20,16 +21,19 @@ export function Panel() {
       <div className="flex flex-wrap gap-x-0 gap-y-2">
         {of('PushButton').map((d) => <PushButton key={d.id} device={d} />)}
         {of('EmergencyStop', 'Selector').map((d) => <Latching key={d.id} device={d} handle={d.type === 'EmergencyStop' ? 'Struck' : 'Turned'} label={labelOf(d)} />)}
+        {of('ThreeWaySelector').map((d) => <ThreeWay key={d.id} device={d} handle="Way" label={labelOf(d)} />)}
         {of('KeySelector').map((d) => <KeySwitch key={d.id} device={d} />)}
         {of('Lamp').map((d) => <Lamp key={d.id} device={d} />)}
         {of('Buzzer').map((d) => <Buzzer key={d.id} device={d} />)}
         {handles('turn', 'latch').map(([d, h]) => <Latching key={`${d.id}${h.name}`} device={d} handle={h.name} label={`${labelOf(d)}: ${said(h.name)}`} />)}
+        {handles('way').map(([d, h]) => <ThreeWay key={`${d.id}${h.name}`} device={d} handle={h.name} label={`${labelOf(d)}: ${said(h.name)}`} />)}
         {handles('press').map(([d, h]) => <PushButton key={`${d.id}${h.name}`} device={d} handle={h.name} />)}
       </div>
       <div className="mt-3 flex flex-wrap gap-1.5">
         {of('SetPoint').map((d) => <SetPoint key={d.id} device={d} handle="Entry" shows="Value" label={labelOf(d)} />)}
         {handles('number').map(([d, h]) => <SetPoint key={`${d.id}${h.name}`} device={d} handle={h.name} shows={h.name} label={`${labelOf(d)}: ${said(h.name)}`} />)}
         {of('Display').map((d) => <Display key={d.id} device={d} />)}
+        {of('Meter').map((d) => <Meter key={d.id} device={d} />)}
       </div>
       {devices.some((d) => kind(d.type)?.upsets.length) && (
         <details className="mt-3" onToggle={(e) => openUpsets(e.currentTarget.open)}>
@@ -75,6 +79,7 @@ function Chance() {
   );
 }
 
+const hintOf = (d: Device): { readonly hint?: string } => (d.key ? { hint: `Alt+${d.key.toUpperCase()}` } : {});
 const labelOf = (d: Device) => d.label ?? d.name;
 /** `EndStuckOff` in words. */
 const said = (name: string) => name.replace(/([a-z])([A-Z])/g, '$1 $2').toLowerCase();
@@ -109,7 +114,7 @@ function PushButton({ device, handle = 'Pressed' }: { readonly device: Device; r
   });
   const isKey = (k: string) => k === ' ' || k === 'Enter';
   return (
-    <Post label={label} {...(device.key ? { hint: `Alt+${device.key.toUpperCase()}` } : {})}>
+    <Post label={label} {...hintOf(device)}>
       <span className={ring}>
         <button
           aria-label={label} aria-pressed={pressed} onPointerDown={() => set(true)} onKeyDown={(e) => { if (isKey(e.key) && !e.repeat) { e.preventDefault(); set(true); } }} onKeyUp={(e) => { if (isKey(e.key)) set(false); }} onBlur={() => set(false)}
@@ -128,7 +133,7 @@ function Latching({ device, handle, label }: { readonly device: Device; readonly
   useLook([path]);
   const on = useValue(path) === true;
   return (
-    <Post label={label}>
+    <Post label={label} {...hintOf(device)}>
       <span className={`${ring} ${isStop ? 'bg-[#e0b21c] from-transparent to-transparent' : ''}`}>
         <button
           role="switch" aria-checked={on} aria-label={label} onClick={() => live.event({ kind: 'write', path, value: on ? '0' : '1' })} style={{ background: CAPS[device.colour ?? 'black'] }}
@@ -136,6 +141,25 @@ function Latching({ device, handle, label }: { readonly device: Device; readonly
         >
           {!isStop && <span className={`h-6 w-1.5 rounded bg-white/90 ${on ? 'rotate-45' : '-rotate-45'}`} />}
         </button>
+      </span>
+    </Post>
+  );
+}
+
+const WAYS = [{ to: -1, words: 'left', turn: '-rotate-45' }, { to: 0, words: 'middle', turn: '' }, { to: 1, words: 'right', turn: 'rotate-45' }] as const;
+/** Three positions: a click on a side turns it there, a click on the knob to the middle; arrows turn it one further. */
+function ThreeWay({ device, handle, label }: { readonly device: Device; readonly handle: string; readonly label: string }) {
+  const live = useLive();
+  const path = `Machine.${device.name}.${handle}`;
+  useLook([path]);
+  const now = Math.sign(Number(useValue(path) ?? 0)), way = WAYS[now + 1]!;
+  const turn = (to: number) => live.event({ kind: 'write', path, value: String(Math.max(-1, Math.min(1, to))) });
+  const onKey = (e: React.KeyboardEvent) => { const by = { ArrowLeft: -1, ArrowRight: 1 }[e.key]; if (by && !e.altKey) { e.preventDefault(); e.stopPropagation(); turn(now + by); } };
+  return (
+    <Post label={label} {...hintOf(device)}>
+      <span role="radiogroup" aria-label={label} onKeyDown={onKey} className={ring}>
+        <span style={{ background: CAPS[device.colour ?? 'black'] }} className="grid h-full w-full place-items-center rounded-full border border-black/30"><span className={`h-6 w-1.5 rounded bg-white/90 ${way.turn}`} /></span>
+        {WAYS.map((w) => <button key={w.to} role="radio" aria-checked={w.to === now} aria-label={`${label} ${w.words}`} title={w.words} tabIndex={w.to === now ? 0 : -1} onClick={() => turn(w.to)} className={`absolute top-0 h-full w-1/3 rounded-full ${w.to < 0 ? 'left-0' : w.to ? 'right-0' : 'left-1/3'}`} />)}
       </span>
     </Post>
   );
@@ -149,7 +173,7 @@ function KeySwitch({ device }: { readonly device: Device }) {
   const key = useValue(`${path}.Key`) === true, on = useValue(`${path}.Stands`) === true;
   const write = (handle: string, value: boolean) => live.event({ kind: 'write', path: `${path}.${handle}`, value: value ? '1' : '0' });
   return (
-    <Post label={labelOf(device)}>
+    <Post label={labelOf(device)} {...hintOf(device)}>
       <span className={ring}>
         <button role="switch" aria-checked={on} aria-disabled={!key} aria-label={labelOf(device)} title={key ? 'Turn it' : 'Put the key in first'} onClick={() => { if (key) write('Turned', !on); }} className="grid h-full w-full place-items-center rounded-full border border-black/30 bg-gradient-to-b from-[#d8d4cb] to-[#a9a397]">
           <span className={`relative h-7 w-2 rounded-sm bg-black/75 ${on ? 'rotate-45' : '-rotate-45'}`}>{key && <span className="absolute -top-2 left-1/2 h-4 w-4 -translate-x-1/2 rounded-full border-[3px] border-[#5f5a50] bg-transparent" />}</span>
@@ -194,16 +218,38 @@ function SetPoint({ device, handle, shows, label }: { readonly device: Device; r
   const value = useValue(path);
   const [text, setText] = useState<string>();
   const [low, high] = device.type === 'SetPoint' ? [device.parameters?.['Low'] ?? '0', device.parameters?.['High'] ?? '1000'] : ['-1e9', '1e9'];
+  const entry = Number(text), isWrong = text !== undefined && (text.trim() === '' || !Number.isFinite(entry) || entry < Number(low) || entry > Number(high));
+  const [refused, setRefused] = useState(false);
   const commit = () => {
     if (text === undefined) return;
-    if (text.trim() !== '' && Number.isFinite(Number(text))) live.event({ kind: 'write', path: `Machine.${device.name}.${handle}`, value: String(Math.min(Number(high), Math.max(Number(low), Number(text)))) });
-    setText(undefined);
+    // What cannot be is left standing with its limits, until it is put right or given up.
+    if (isWrong) { setRefused(true); return; }
+    live.event({ kind: 'write', path: `Machine.${device.name}.${handle}`, value: String(entry) });
+    setText(undefined); setRefused(false);
   };
+  const limits = `${Number(low)} to ${Number(high)}`;
   return (
-    <label className={dial} {...(device.type === 'SetPoint' ? { title: `${Number(low)} to ${Number(high)}` } : {})}>
-      <span className="truncate text-[10px] opacity-75">{label}</span>
-      <input inputMode="decimal" aria-label={label} value={text ?? String(value ?? '')} onChange={(e) => setText(e.target.value)} onBlur={commit} onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') e.currentTarget.blur(); if (e.key === 'Escape') setText(undefined); }} className="w-full bg-transparent font-mono text-[14px] font-semibold outline-none focus:underline" />
-    </label>
+    <span className="relative">
+      <label className={`${dial} ${refused ? 'ring-2 ring-bad' : ''}`} {...(device.type === 'SetPoint' ? { title: limits } : {})}>
+        <span className="truncate text-[10px] opacity-75">{label}</span>
+        <input inputMode="decimal" aria-label={label} aria-invalid={refused} value={text ?? String(value ?? '')} onChange={(e) => { setText(e.target.value); setRefused(false); }} onBlur={commit} onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') commit(); if (e.key === 'Escape') { setText(undefined); setRefused(false); } }} className="w-full bg-transparent font-mono text-[14px] font-semibold outline-none focus:underline" />
+      </label>
+      {refused && <span role="alert" className="absolute top-full left-0 z-10 mt-0.5 rounded bg-bad px-1.5 py-0.5 text-[11px] whitespace-nowrap text-sheet">{device.type === 'SetPoint' ? `A number from ${limits}` : 'A number'}</span>}
+    </span>
+  );
+}
+
+/** A measured value, with a bar between its limits. */
+function Meter({ device }: { readonly device: Device }) {
+  const path = `Machine.${device.name}.Shown`;
+  useLook([path]);
+  const value = Number(useValue(path) ?? NaN), [low, high, decimals] = [['Low', 0], ['High', 100], ['Decimals', 1]].map(([k, d]) => Number(device.parameters?.[k as string] ?? d)) as [number, number, number];
+  const share = Number.isFinite(value) && high !== low ? Math.max(0, Math.min(1, (value - low) / (high - low))) : 0;
+  return (
+    <div className={`${dial} relative`} role="status" aria-label={labelOf(device)} title={`${low} to ${high}`}>
+      <span className="truncate text-[10px] opacity-75">{labelOf(device)}</span><span className="font-mono text-[14px] leading-tight font-semibold">{Number.isFinite(value) ? value.toFixed(decimals) : '–'}</span>
+      <span className="absolute inset-x-1.5 bottom-1 h-[3px] rounded bg-white/20"><span className="block h-full rounded bg-dial-ink" style={{ width: `${share * 100}%` }} /></span>
+    </div>
   );
 }
 
