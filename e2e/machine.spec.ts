@@ -290,3 +290,73 @@ test('each device has a page in the help, with its terminals, parameters, upsets
   await expect(arm.getByRole('img', { name: /^Now/ }).locator('rect').first()).toBeVisible();
   await page.mouse.up();
 });
+
+test('a device is dragged onto another and acts there; beside another it only changes its place', async ({ page }) => {
+  await empty(page);
+  for (const kind of [/^Part Feed/, /^Conveyor/, /^Part Sensor/, /^Conveyor/, /^Bin/]) await addDevice(page, kind);
+  await expect(wiring(page).getByLabel('Link of PartSensor.Line')).toHaveValue('Conveyor.Line');
+  const place = (name: string) => page.getByRole('img', { name: 'The machine' }).locator(`[data-device="${name}"]`);
+  const drag = async (from: string, to: string, along: number, drop = true) => {
+    const a = (await place(from).boundingBox())!, b = (await place(to).boundingBox())!;
+    await page.mouse.move(a.x + a.width / 2, a.y + a.height / 2);
+    await page.mouse.down();
+    await page.mouse.move(b.x + b.width * along, b.y + b.height * 0.6, { steps: 6 });
+    if (drop) await page.mouse.up();
+  };
+  await drag('PartSensor', 'Conveyor2', 0.5, false);
+  await expect(page.getByRole('status').filter({ hasText: 'PartSensor onto Conveyor2' })).toBeVisible();
+  await page.mouse.up();
+  await expect(wiring(page).getByLabel('Link of PartSensor.Line')).toHaveValue('Conveyor2.Line');
+  // Between two devices: another order, the same links. Escape lets go.
+  await drag('Bin', 'PartFeed', 0.1, false);
+  await page.keyboard.press('Escape');
+  await page.mouse.up();
+  const order = () => wiring(page).getByRole('textbox', { name: /^Name of the device/ }).evaluateAll((all) => all.map((x) => (x as HTMLInputElement).value));
+  expect(await order()).toEqual(['PartFeed', 'Conveyor', 'Conveyor2', 'PartSensor', 'Bin']);
+  await drag('Bin', 'PartFeed', 0.1);
+  await expect.poll(order).toEqual(['Bin', 'PartFeed', 'Conveyor', 'Conveyor2', 'PartSensor']);
+  await expect(wiring(page).getByLabel('Link of Bin.In')).toHaveValue('Conveyor2.Out');
+  await page.getByRole('heading', { name: 'Scope' }).click();
+  await page.keyboard.press('Control+z');
+  await expect.poll(order).toEqual(['PartFeed', 'Conveyor', 'Conveyor2', 'PartSensor', 'Bin']);
+});
+
+test('a switch with three positions, a key for it, a meter, and an entry past its limits', async ({ page }) => {
+  await empty(page);
+  for (const kind of [/^Three Way Selector/, /^Meter/, /^Set Point/, /^Push Button/]) await addDevice(page, kind);
+  const panel = page.getByRole('region', { name: 'Panel' }), mode = panel.getByRole('radiogroup', { name: 'ThreeWaySelector' });
+  const at = (way: string) => expect(mode.getByRole('radio', { name: `ThreeWaySelector ${way}` })).toHaveAttribute('aria-checked', 'true');
+  await at('middle');
+  await mode.getByRole('radio', { name: 'ThreeWaySelector right' }).click();
+  await at('right');
+  await page.keyboard.press('ArrowLeft');
+  await at('middle');
+  await wiring(page).getByRole('button', { name: 'more of ThreeWaySelector' }).click();
+  const key = wiring(page).getByRole('textbox', { name: 'Key of ThreeWaySelector' });
+  await key.fill('7');
+  await key.press('Enter');
+  await expect(page.getByRole('alert').filter({ hasText: 'is no key that can be bound' })).toBeVisible();
+  await key.fill('q');
+  await key.press('Enter');
+  await page.getByRole('heading', { name: 'Scope' }).click();
+  await page.keyboard.press('Alt+q');
+  await at('right');
+  await page.keyboard.press('Alt+q');
+  await at('left');
+  // The same key twice is refused with who has it.
+  await wiring(page).getByRole('button', { name: 'more of PushButton' }).click();
+  const other = wiring(page).getByRole('textbox', { name: 'Key of PushButton' });
+  await other.fill('Q');
+  await other.press('Enter');
+  await expect(page.getByRole('alert').filter({ hasText: 'Alt+Q works ThreeWaySelector already' })).toBeVisible();
+  // Past its limits an entry stands with what they are; put right, it is taken.
+  const entry = panel.getByRole('textbox', { name: 'SetPoint' });
+  await entry.fill('5000');
+  await entry.press('Enter');
+  await expect(panel.getByRole('alert')).toHaveText('A number from 0 to 1000');
+  await entry.fill('12.5');
+  await entry.press('Enter');
+  await expect(panel.getByRole('alert')).toBeHidden();
+  await expect(entry).toHaveValue('12.5');
+  await expect(panel.getByRole('status', { name: 'Meter' })).toContainText('0.0');
+});

@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import { demoText, openDemo, scanOf } from './ferrule.js';
+import { demoText, openDemo, press, scanOf } from './ferrule.js';
 
 test('all checks and rules run and pass', async ({ page }) => {
   await openDemo(page, 'prove');
@@ -70,7 +70,7 @@ test('a check and a rule are made from nothing, run, and taken away again', asyn
   await page.getByLabel('Do of row 1').press('Enter');
   await page.getByLabel('Expect of row 1').fill('Running is on within 500 ms');
   await page.getByLabel('Expect of row 1').press('Enter');
-  await page.getByRole('button', { name: 'New row' }).click();
+  await page.getByRole('button', { name: 'New row', exact: true }).click();
   await page.getByLabel('When of row 2').fill('after 200 ms');
   await page.getByLabel('When of row 2').press('Enter');
   await page.getByLabel('Expect of row 2').fill('Running is on');
@@ -123,10 +123,79 @@ test('what the checks reach, and what they notice of changed logic', async ({ pa
   await expect(never.getByRole('listitem').first()).toContainText(/rung \d+/);
   await page.getByRole('button', { name: 'What the checks notice' }).click();
   await page.getByRole('button', { name: 'Change the logic' }).click();
-  await expect(page.getByText(/noticed: \d+ of \d+ changes/)).toBeVisible();
-  await page.getByRole('button', { name: 'Stop', exact: true }).or(page.getByRole('button', { name: 'Change the logic' })).click();
-  await page.getByRole('list', { name: 'Changes that no check notices' }).getByRole('button').first().click();
-  await expect(page).toHaveURL(/logic\?pou=/);
+  // To the end, on all cores: what nobody noticed is drawn as it is and as it would be.
+  await expect(page.getByRole('status').filter({ hasText: /% noticed: \d+ of \d+ changes$/ })).toBeVisible({ timeout: 60_000 });
+  const missed = page.getByRole('list', { name: 'Changes that no check notices' }), first = missed.getByRole('listitem').first();
+  await expect(first).toContainText('Cell rung 1: EStopOK left out');
+  await expect(first.getByRole('region', { name: 'Cell rung 1' }).getByRole('group')).toHaveCount(2);
+  // A change of the text is shown by its lines.
+  const text = missed.getByRole('listitem').filter({ hasText: /^PullCheck line \d+: NOT Done without its NOT/ });
+  await text.getByRole('button').first().click();
+  await expect(text.getByRole('region')).toContainText('NOT Done');
+  await first.getByRole('button', { name: 'Go there' }).click();
+  await expect(page).toHaveURL(/logic\?pou=.*element=/);
+});
+
+test('a check is recorded from the bench: what was done for nothing is left out, and it passes', async ({ page }) => {
+  await openDemo(page, 'prove');
+  await page.getByRole('button', { name: 'Record a check' }).click();
+  await expect(page).toHaveURL(/machine$/);
+  const bar = page.getByRole('region', { name: 'Recording' });
+  await expect(bar).toContainText('Work the panel');
+  await press(page, 'Reset', 100);
+  await expect(bar.getByRole('status')).toContainText('tap Reset');
+  await press(page, 'Start', 200);
+  await expect(bar.getByRole('status')).toContainText(/tap Reset.*tap Start/);
+  await expect.poll(() => scanOf(page)).toBeGreaterThan(320);
+  await bar.getByRole('button', { name: 'Make the check' }).click();
+  await expect(page).toHaveURL(/prove\?check=/);
+  await expect(bar).toBeHidden();
+  await expect(page.getByLabel('Do of row 1')).toHaveValue(/^tap Start for \d+ ms$/);
+  await expect(page.getByLabel('Note of the check')).toHaveValue(/Left out: 1 thing done that changed nothing/);
+  await expect(page.getByLabel('When of row 2')).toHaveValue(/^once Step is Feed within/);
+  await page.keyboard.press('F9');
+  await expect(page.getByText('5 of 5 pass')).toBeVisible();
+  // Begun again and given up, nothing comes of it.
+  await page.getByRole('button', { name: 'Record a check' }).click();
+  await bar.getByRole('button', { name: 'Give up' }).click();
+  await expect(bar).toBeHidden();
+  await page.getByRole('link', { name: 'Prove' }).click();
+  await expect(page.getByRole('complementary', { name: 'Checks and rules' }).getByText(/^Recorded/)).toHaveCount(1);
+});
+
+test('rows are put between others, moved, and played beside each other', async ({ page }) => {
+  await openDemo(page, 'prove');
+  await page.getByRole('button', { name: 'New check' }).click();
+  const cell = (name: string) => page.getByRole('combobox', { name, exact: true }), set = async (name: string, text: string) => { await cell(name).fill(text); await cell(name).press('Enter'); };
+  await set('Do of row 1', 'tap Start for 200 ms');
+  await set('Expect of row 1', 'Step is Clamping within 2 s');
+  // By keys: below, and above.
+  await cell('Expect of row 1').focus();
+  await page.keyboard.press('Control+Enter');
+  await expect(cell('When of row 2')).toBeFocused();
+  await page.keyboard.type('at the same time');
+  await page.keyboard.press('Enter');
+  await set('Expect of row 2', 'LampRunning is on between 0 ms and 100 ms; FeedMotor lasts 550 ms ± 100 ms');
+  await cell('When of row 1').focus();
+  await page.keyboard.press('Shift+Insert');
+  await expect(cell('Do of row 2')).toHaveValue('tap Start for 200 ms');
+  await expect(cell('When of row 1')).toBeFocused();
+  await page.keyboard.type('after 300 ms');
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('F9');
+  const list = page.getByRole('complementary', { name: 'Checks and rules' });
+  await expect(list.getByRole('button', { name: /passed New check/ })).toBeVisible();
+  await expect(page.getByRole('row', { name: 'Row 3' })).toContainText(/lasted 0\.5\d s/);
+  // Moved: a row that would run beside none says so at its place, and goes back by one key.
+  await cell('When of row 3').focus();
+  await page.keyboard.press('Alt+ArrowUp');
+  await expect(cell('When of row 2')).toHaveValue('at the same time');
+  await page.keyboard.press('Alt+ArrowUp');
+  await expect(cell('When of row 1')).toHaveValue('at the same time');
+  await expect(page.getByRole('row', { name: 'Row 1' })).toContainText('No row stands above this one');
+  await page.getByRole('heading', { name: 'Scope' }).click();
+  await page.keyboard.press('Control+z');
+  await expect(cell('When of row 2')).toHaveValue('at the same time');
 });
 
 test('a search is stopped; F1 in a check opens the sentences', async ({ page }) => {

@@ -111,3 +111,37 @@ export function snapLinks(project: Pick<Project, 'machine'>, device: Device, bef
   for (const [name, w] of wires) if (Object.keys(w).length === Object.keys((name === device.name ? device : project.machine.devices.find((d) => d.name === name))?.wires ?? {}).length) wires.delete(name);
   return wires;
 }
+
+const linksTo = (wire: string, name: string): boolean => wire.split('.')[0]!.toLowerCase() === name.toLowerCase();
+const without = (d: Device, gone: (terminal: Terminal, wire: string) => boolean, kind: DeviceKind | undefined): Device => {
+  const wires = Object.fromEntries(Object.entries(d.wires ?? {}).filter(([k, w]) => { const t = kind?.terminals.find((x) => x.name.toLowerCase() === k.toLowerCase()); return !(t?.mechanical && t.direction === 'in' && gone(t, w)); }));
+  return Object.keys(wires).length === Object.keys(d.wires ?? {}).length ? d : { ...d, wires };
+};
+
+/**
+ * What changes when a device is put onto another: it takes leave of what it acted on where the other has the same for it, and
+ * is linked to the other as if it had been added behind it.
+ * @returns new wires by device name; empty when the two have nothing for each other
+ */
+export function snapOnto(project: Pick<Project, 'machine'>, device: Device, target: Device): ReadonlyMap<string, Readonly<Record<string, string>>> {
+  const { machine } = project, kind = kindOf(machine, device.type);
+  // Without its links to any device, so that those to the target can be made.
+  const loose = machine.devices.map((d) => (d.id === device.id ? without(d, () => true, kind) : without(d, (_, w) => linksTo(w, device.name), kindOf(machine, d.type))));
+  const [freed, onto] = [loose.find((d) => d.id === device.id)!, loose.find((d) => d.id === target.id)!];
+  const made = snapLinks({ machine: { ...machine, devices: loose } }, freed, [onto]);
+  const changed = new Map<string, Readonly<Record<string, string>>>();
+  if (!made.size) return changed;
+  // Only what the new links take the place of goes: a belt that is fed by one device and read by another keeps the other.
+  const given = new Set([...made.values()].flatMap((w) => Object.values(w)).map((w) => w.toLowerCase()));
+  for (const d of machine.devices) {
+    const now: Readonly<Record<string, string>> = made.get(d.name) ?? d.wires ?? {}, before = d.wires ?? {};
+    const wires = Object.fromEntries(Object.entries({ ...(d.id === device.id ? before : {}), ...(made.has(d.name) || d.id === device.id ? now : before) }).filter(([k, w]) => {
+      if (made.get(d.name)?.[k] === w) return true;
+      const t = kindOf(machine, d.type)?.terminals.find((x) => x.name.toLowerCase() === k.toLowerCase());
+      // What the device gave another is given to the target now.
+      return !(t?.mechanical && t.direction === 'in' && d.id !== device.id && d.id !== target.id && linksTo(w, device.name) && given.has(w.toLowerCase()));
+    }));
+    if (JSON.stringify(wires) !== JSON.stringify(before)) changed.set(d.name, wires);
+  }
+  return changed;
+}

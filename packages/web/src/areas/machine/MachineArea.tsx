@@ -38,7 +38,7 @@ export function MachineArea() {
           <span role="status" className="ml-auto text-[12.5px] text-soft">{devices.length ? [unwired ? `${unwired} terminal${unwired === 1 ? '' : 's'} not wired` : '', twice ? `${twice} terminals on one tag` : ''].filter(Boolean).join(' · ') || 'Everything is wired.' : ''}</span>
         </div>
         {!devices.length && <p className="max-w-lg text-soft">This project has no machine model yet. Add its devices along the flow: what a person touches, what moves, what measures. Each behaves by itself; wire its terminals to tags, and the bench has something to run against.</p>}
-        <MachineView devices={devices} onChoose={choose} chosen={chosen} /><Panel />
+        <MachineView devices={devices} onChoose={choose} chosen={chosen} canMove /><Panel />
       </div>
       {isOwn ? <div className="flex min-h-0 flex-col border-l border-edge bg-sheet"><OwnKinds /></div> : isCheckout ? <div className="flex min-h-0 flex-col border-l border-edge bg-sheet"><Checkout /></div> : <Wiring loose={loose} chosen={chosen} />}
     </div>

@@ -1,8 +1,9 @@
 /** The machine, assembled from its devices in the order of the flow: nobody draws it. */
-import { memo, useEffect, useMemo, useRef } from 'react';
+import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import type React from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import { useStore } from 'zustand';
-import { type Device, type OwnKind, kindOf } from '@ferrule/core';
+import { type Device, type Floor, type FloorPlace, type FloorSpot, type OwnKind, floorLinks, kindOf, layOutFloor, placeDevice, spotAt } from '@ferrule/core';
 import { useLive, useLook } from '../../bench/live.js';
 import { useDocument } from '../../document/store.js';
 import { useInSight } from '../in-sight.js';
@@ -11,14 +12,14 @@ import { ownPicture } from './own-picture.js';
 import { alongBelt } from './part-pictures.js';
 import { PICTURES } from './pictures.js';
 
-interface Props { readonly devices: readonly Device[]; /** Told when a device is clicked on. */ readonly onChoose?: (id: string) => void; readonly chosen?: string | undefined }
+interface Props { readonly devices: readonly Device[]; /** Told when a device is clicked on. */ readonly onChoose?: (id: string) => void; readonly chosen?: string | undefined; /** Devices can be dragged to other places of the flow. */ readonly canMove?: boolean }
 
 export const pictureOf = (type: string, kinds: readonly OwnKind[] | undefined): Picture | undefined => {
   const own = PICTURES[type] ? undefined : kinds?.find((k) => k.type.toLowerCase() === type.toLowerCase());
   return PICTURES[type] ?? (own && ownPicture(own));
 };
 
-export function MachineView({ devices, onChoose, chosen }: Props) {
+export function MachineView({ devices, onChoose, chosen, canMove = false }: Props) {
   const kinds = useDocument((s) => s.project?.machine.kinds);
   const stations = devices.filter((d) => pictureOf(d.type, kinds));
   const piece = devices.find((d) => d.type === 'WirePiece');
@@ -30,7 +31,7 @@ export function MachineView({ devices, onChoose, chosen }: Props) {
   const values = useStore(live.store, useShallow((s) => paths.map((p) => Number(s.frame?.values[p] ?? 0))));
   const read = (path: string) => values[paths.indexOf(path)] ?? 0;
   if (!stations.length) return null;
-  if (!feed && !piece) return <section aria-label="Machine view" className="shrink-0 rounded-xl border border-edge bg-sheet p-2"><Stations devices={stations} kinds={kinds} label="The machine" chosen={chosen} {...(onChoose ? { onChoose } : {})} /></section>;
+  if (!feed && !piece) return <section aria-label="Machine view" className="shrink-0 rounded-xl border border-edge bg-sheet p-2"><Stations devices={stations} kinds={kinds} label="The machine" chosen={chosen} canMove={canMove} {...(onChoose ? { onChoose } : {})} /></section>;
   const widths = stations.map((d) => pictureOf(d.type, kinds)!.width);
   const total = widths.reduce((a, b) => a + b, 0);
   let x = 58;
@@ -82,27 +83,100 @@ function attachedTo(devices: readonly Device[]): ReadonlyMap<string, readonly At
 }
 
 const NO_PATHS: readonly string[] = [];
-const HEIGHT = 150, TOP = -80, FIT = 620;
-/** Stations in the order of the flow, in as many rows as they need; each is a picture of its own, so that what stands still is not painted. */
-export function Stations({ devices, kinds, label, onChoose, chosen }: Props & { readonly kinds: readonly OwnKind[] | undefined; readonly label: string }) {
+const HEIGHT = 150, TOP = -80, BIGGEST = 1.5, FAR_PX = 6;
+
+/** Where what is being dragged would go. */
+interface Drop { readonly target: string; readonly spot: FloorSpot }
+
+/**
+ * Stations in the order of the flow, in as many rows as they need, with the links between them; each is a picture of its
+ * own, so that what stands still is not painted. With `onMove` they can be dragged: beside another, or onto one.
+ */
+export function Stations({ devices, kinds, label, onChoose, chosen, canMove = false }: Props & { readonly kinds: readonly OwnKind[] | undefined; readonly label: string }) {
+  const box = useRef<HTMLDivElement>(null), inner = useRef<HTMLDivElement>(null), [fit, setFit] = useState(620);
+  useLayoutEffect(() => {
+    const watch = new ResizeObserver(() => setFit(Math.max(200, box.current!.clientWidth - 2)));
+    watch.observe(box.current!);
+    return () => watch.disconnect();
+  }, []);
   const attached = useMemo(() => attachedTo(devices), [devices]);
-  const sitting = new Set([...attached.values()].flat().map((a) => a.device.id)), stations = devices.filter((d) => !sitting.has(d.id));
-  const total = stations.reduce((sum, d) => sum + pictureOf(d.type, kinds)!.width + 8, 0), scale = total < FIT ? Math.min(1.5, FIT / total) : 1;
+  const { stations, floor, scale } = useMemo(() => {
+    const sitting = new Set([...attached.values()].flat().map((a) => a.device.id)), stations = devices.filter((d) => !sitting.has(d.id));
+    const items = stations.map((d) => ({ id: d.id, width: pictureOf(d.type, kinds)!.width + 8 })), total = items.reduce((n, i) => n + i.width, 0), scale = total < fit ? Math.min(BIGGEST, fit / total) : 1;
+    return { stations, scale, floor: layOutFloor(items, floorLinks({ devices, ...(kinds ? { kinds } : {}) }), { fit: fit / scale, row: HEIGHT, flow: -TOP + 8 }) };
+  }, [devices, kinds, attached, fit]);
+  const places = useMemo(() => new Map(floor.places.map((p) => [p.id, p])), [floor]);
+  const [drag, setDrag] = useState<{ readonly id: string; readonly x: number; readonly y: number; readonly drop: Drop | undefined }>();
+  /** The place under a point, and what letting go there would do. */
+  const dropAt = (id: string, x: number, y: number): Drop | undefined => {
+    const r = inner.current!.getBoundingClientRect(), [px, py] = [(x - r.left) / scale, (y - r.top) / scale];
+    const p = floor.places.find((q) => q.id !== id && px >= q.x && px < q.x + q.width && py >= q.y && py < q.y + HEIGHT), project = useDocument.getState().project;
+    if (!p || !project) return undefined;
+    const along = (px - p.x) / p.width, spot = spotAt(along);
+    // What has nothing to do with the device under it goes beside it.
+    return spot !== 'onto' || placeDevice(project, id, p.id, 'onto') ? { target: p.id, spot } : { target: p.id, spot: along < 0.5 ? 'before' : 'behind' };
+  };
+  const grab = (e: React.PointerEvent, id: string) => {
+    if (!canMove || e.button !== 0) return;
+    const start = [e.clientX, e.clientY] as const;
+    let last: Drop | undefined, on = false;
+    const swallow = (c: Event) => c.stopPropagation();
+    const move = (m: PointerEvent) => {
+      if (!on && Math.hypot(m.clientX - start[0], m.clientY - start[1]) < FAR_PX) return;
+      on = true;
+      m.preventDefault();
+      last = dropAt(id, m.clientX, m.clientY);
+      setDrag({ id, x: m.clientX, y: m.clientY, drop: last });
+    };
+    const end = () => { for (const [k, f] of [['pointermove', move], ['pointerup', up], ['pointercancel', end]] as const) window.removeEventListener(k, f as EventListener); window.removeEventListener('keydown', key, true); setDrag(undefined); };
+    const up = () => {
+      const { project, edit } = useDocument.getState(), made = on && last && project ? placeDevice(project, id, last.target, last.spot) : undefined;
+      end();
+      if (made) edit(made);
+      // The click that ends a drag chooses nothing.
+      if (on) { window.addEventListener('click', swallow, true); setTimeout(() => window.removeEventListener('click', swallow, true)); }
+    };
+    const key = (k: KeyboardEvent) => { if (k.key === 'Escape') { k.stopPropagation(); end(); } };
+    window.addEventListener('pointermove', move); window.addEventListener('pointerup', up); window.addEventListener('pointercancel', end); window.addEventListener('keydown', key, true);
+  };
+  const drop = drag?.drop, at = drop && places.get(drop.target), moved = drag && devices.find((d) => d.id === drag.id), onto = drop && devices.find((d) => d.id === drop.target);
   return (
-    <div role="img" aria-label={label} className="flex max-h-[46vh] flex-wrap overflow-y-auto">
-      {stations.map((d) => <Station key={d.id} device={d} part={attached.get(d.id)} kinds={kinds} scale={scale} isChosen={chosen === d.id} {...(onChoose ? { onChoose } : {})} />)}
+    <>
+    <div ref={box} role="img" aria-label={label} className="w-full max-h-[46vh] overflow-x-hidden overflow-y-auto select-none">
+      <div ref={inner} className="relative mx-auto" style={{ height: floor.height * scale, width: floor.width * scale }}>
+        {stations.map((d) => <Station key={d.id} device={d} part={attached.get(d.id)} kinds={kinds} scale={scale} place={places.get(d.id)!} isChosen={chosen === d.id} isDragged={drag?.id === d.id} onGrab={grab} {...(onChoose ? { onChoose } : {})} />)}
+        <Ways floor={floor} scale={scale} />
+        {at && <span aria-hidden className={`pointer-events-none absolute rounded-md ${drop.spot === 'onto' ? 'border-2 border-copper bg-glow/40' : 'bg-copper'}`} style={drop.spot === 'onto' ? { left: at.x * scale, top: at.y * scale, width: at.width * scale, height: HEIGHT * scale } : { left: (drop.spot === 'before' ? at.x : at.x + at.width) * scale - 2, top: at.y * scale + 8, width: 4, height: HEIGHT * scale - 16 }} />}
+      </div>
     </div>
+    {drag && moved && <span role="status" className="pointer-events-none fixed z-50 rounded-md border border-copper bg-sheet px-2 py-0.5 text-[12px] shadow-lg" style={{ left: drag.x + 12, top: drag.y + 12 }}>{moved.label ?? moved.name}{onto ? ` ${drop.spot} ${onto.label ?? onto.name}` : ''}</span>}
+    </>
   );
 }
 
+/** The links between stations: what goes on from one to the next, and with broken lines what acts on another. */
+const Ways = memo(function Ways({ floor, scale }: { readonly floor: Floor; readonly scale: number }) {
+  if (!floor.ways.length) return null;
+  const head = (x: number, y: number, dx: number, dy: number) => <path d={dx ? `M${x - 4 * dx} ${y - 3.5}L${x} ${y}L${x - 4 * dx} ${y + 3.5}` : `M${x - 3.5} ${y - 4 * dy}L${x} ${y}L${x + 3.5} ${y - 4 * dy}`} />;
+  return (
+    <svg aria-hidden className="pointer-events-none absolute top-0 left-0 fill-none stroke-faint" width={floor.width * scale} height={floor.height * scale} viewBox={`0 0 ${floor.width} ${floor.height}`} strokeWidth={1.5} strokeLinejoin="round">
+      {floor.ways.map((w) => {
+        const [x, y] = w.points.at(-1)!, [, before] = w.points.at(-2)!;
+        return <g key={`${w.from} ${w.to}`}>{!w.beside && <path d={`M${w.points.map((p) => p.join(' ')).join('L')}`} strokeDasharray={w.acts ? '3 3' : undefined} />}{head(x, y, w.beside ? 1 : 0, w.beside ? 0 : Math.sign(y - before))}</g>;
+      })}
+    </svg>
+  );
+});
+
+interface StationProps { readonly device: Device; readonly part: readonly Attached[] | undefined; readonly kinds: readonly OwnKind[] | undefined; readonly scale: number; readonly place: FloorPlace; readonly isChosen: boolean; readonly isDragged: boolean; readonly onGrab: (e: React.PointerEvent, id: string) => void; readonly onChoose?: (id: string) => void }
 /** One place of the flow: the device, and what sits at it. */
-function Station({ device: d, part, kinds, scale, isChosen, onChoose }: { readonly device: Device; readonly part: readonly Attached[] | undefined; readonly kinds: readonly OwnKind[] | undefined; readonly scale: number; readonly isChosen: boolean; readonly onChoose?: (id: string) => void }) {
-  const place = useRef<SVGSVGElement>(null), seen = useInSight(place), w = pictureOf(d.type, kinds)!.width + 8;
+function Station({ device: d, part, kinds, scale, place: at, isChosen, isDragged, onGrab, onChoose }: StationProps) {
+  const place = useRef<SVGSVGElement>(null), seen = useInSight(place), w = at.width;
   const drawn = (x: Device) => <Drawn name={x.name} picture={pictureOf(x.type, kinds)!} label={x.label ?? x.name} seen={seen} />;
   return (
-    <svg ref={place} viewBox={`${-w / 2} ${TOP} ${w} ${HEIGHT}`} style={{ width: w * scale, height: HEIGHT * scale, contain: 'strict', contentVisibility: 'auto' }} onClick={() => onChoose?.(d.id)} className={`shrink-0 rounded-md ${onChoose ? 'cursor-pointer hover:bg-sunk' : ''} ${isChosen ? 'bg-glow/60' : ''}`}>
+    <svg ref={place} data-device={d.name} viewBox={`${-w / 2} ${TOP} ${w} ${HEIGHT}`} style={{ position: 'absolute', left: at.x * scale, top: at.y * scale, width: w * scale, height: HEIGHT * scale, contain: 'strict', contentVisibility: 'auto' }} onPointerDown={(e) => onGrab(e, d.id)} onClick={() => onChoose?.(d.id)} className={`rounded-md ${onChoose ? 'cursor-pointer hover:bg-sunk' : ''} ${isChosen ? 'bg-glow/60' : ''} ${isDragged ? 'opacity-40' : ''}`}>
       {drawn(d)}
-      {part?.map((a) => <g key={a.device.id} transform={`translate(${a.x},0)`} onClick={(e) => { e.stopPropagation(); onChoose?.(a.device.id); }}>{drawn(a.device)}</g>)}
+      {part?.map((a) => <g key={a.device.id} data-device={a.device.name} transform={`translate(${a.x},0)`} onPointerDown={(e) => { e.stopPropagation(); onGrab(e, a.device.id); }} onClick={(e) => { e.stopPropagation(); onChoose?.(a.device.id); }}><rect x={-12} y={a.device.type === 'Stopper' ? 20 : -54} width={24} height={a.device.type === 'Stopper' ? 40 : 50} fill="transparent" />{drawn(a.device)}</g>)}
     </svg>
   );
 }

@@ -25,9 +25,7 @@ export function Panel() {
         {of('KeySelector').map((d) => <KeySwitch key={d.id} device={d} />)}
         {of('Lamp').map((d) => <Lamp key={d.id} device={d} />)}
         {of('Buzzer').map((d) => <Buzzer key={d.id} device={d} />)}
-        {handles('turn', 'latch').map(([d, h]) => <Latching key={`${d.id}${h.name}`} device={d} handle={h.name} label={`${labelOf(d)}: ${said(h.name)}`} />)}
         {handles('way').map(([d, h]) => <ThreeWay key={`${d.id}${h.name}`} device={d} handle={h.name} label={`${labelOf(d)}: ${said(h.name)}`} />)}
-        {handles('press').map(([d, h]) => <PushButton key={`${d.id}${h.name}`} device={d} handle={h.name} />)}
       </div>
       <div className="mt-3 flex flex-wrap gap-1.5">
         {of('SetPoint').map((d) => <SetPoint key={d.id} device={d} handle="Entry" shows="Value" label={labelOf(d)} />)}
@@ -35,6 +33,13 @@ export function Panel() {
         {of('Display').map((d) => <Display key={d.id} device={d} />)}
         {of('Meter').map((d) => <Meter key={d.id} device={d} />)}
       </div>
+      {handles('press', 'turn', 'latch').length > 0 && (
+        <div role="group" aria-label="By hand at the machine" className="mt-3 flex flex-wrap items-center gap-1">
+          <span className="mr-1 text-[12px]">By hand</span>
+          {handles('turn', 'latch').map(([d, h]) => <HandSwitch key={`${d.id}${h.name}`} device={d} handle={h.name} />)}
+          {handles('press').map(([d, h]) => <HandButton key={`${d.id}${h.name}`} device={d} handle={h.name} />)}
+        </div>
+      )}
       {devices.some((d) => kind(d.type)?.upsets.length) && (
         <details className="mt-3" onToggle={(e) => openUpsets(e.currentTarget.open)}>
           <summary className="cursor-pointer text-[12px]">Upsets: make something go wrong</summary>
@@ -80,6 +85,7 @@ function Chance() {
 }
 
 const hintOf = (d: Device): { readonly hint?: string } => (d.key ? { hint: `Alt+${d.key.toUpperCase()}` } : {});
+const titleOf = (d: Device): { readonly title?: string } => { const { hint } = hintOf(d); return hint ? { title: hint } : {}; };
 const labelOf = (d: Device) => d.label ?? d.name;
 /** `EndStuckOff` in words. */
 const said = (name: string) => name.replace(/([a-z])([A-Z])/g, '$1 $2').toLowerCase();
@@ -90,12 +96,9 @@ function Post({ label, hint, children }: { readonly label: string; readonly hint
 
 const ring = 'relative grid h-[44px] w-[44px] place-items-center rounded-full bg-gradient-to-b from-white/50 to-black/20 p-[4px] shadow-[0_1px_2px_rgb(0_0_0/0.35)]';
 
-/** Held as long as pointer or key is down. */
-function PushButton({ device, handle = 'Pressed' }: { readonly device: Device; readonly handle?: string }) {
+/** What a button does while it is held down, by pointer or key. */
+function useHeld(path: string) {
   const live = useLive();
-  // Devices of other kinds have something to press too: a part put on, a filter shaken.
-  const label = device.type === 'PushButton' ? labelOf(device) : `${labelOf(device)}: ${said(handle)}`;
-  const path = `Machine.${device.name}.${handle}`;
   useLook([path]);
   const pressed = useValue(path) === true;
   // What is shown may be the past, where it was pressed once; only who holds it now can let it go.
@@ -113,19 +116,40 @@ function PushButton({ device, handle = 'Pressed' }: { readonly device: Device; r
     return () => { window.removeEventListener('pointerup', up); window.removeEventListener('pointercancel', up); };
   });
   const isKey = (k: string) => k === ' ' || k === 'Enter';
+  return {
+    pressed,
+    held: {
+      'aria-pressed': pressed, onPointerDown: () => set(true), onKeyDown: (e: React.KeyboardEvent) => { if (isKey(e.key) && !e.repeat) { e.preventDefault(); set(true); } }, onKeyUp: (e: React.KeyboardEvent) => { if (isKey(e.key)) set(false); }, onBlur: () => set(false),
+    },
+  };
+}
+
+function PushButton({ device }: { readonly device: Device }) {
+  const { pressed, held } = useHeld(`Machine.${device.name}.Pressed`), label = labelOf(device);
   return (
     <Post label={label} {...hintOf(device)}>
       <span className={ring}>
-        <button
-          aria-label={label} aria-pressed={pressed} onPointerDown={() => set(true)} onKeyDown={(e) => { if (isKey(e.key) && !e.repeat) { e.preventDefault(); set(true); } }} onKeyUp={(e) => { if (isKey(e.key)) set(false); }} onBlur={() => set(false)}
-          style={{ background: CAPS[device.colour ?? 'black'] }} className={`h-full w-full rounded-full border border-black/30 ${pressed ? 'translate-y-px brightness-75 shadow-inner' : 'shadow-[inset_0_2px_3px_rgb(255_255_255/0.35),0_2px_3px_rgb(0_0_0/0.4)]'}`}
-        />
+        <button aria-label={label} {...held} style={{ background: CAPS[device.colour ?? 'black'] }} className={`h-full w-full rounded-full border border-black/30 ${pressed ? 'translate-y-px brightness-75 shadow-inner' : 'shadow-[inset_0_2px_3px_rgb(255_255_255/0.35),0_2px_3px_rgb(0_0_0/0.4)]'}`} />
       </span>
     </Post>
   );
 }
 
-/** Stays where it is put: selectors, switches of other devices, and the emergency stop. */
+const hand = 'h-7 rounded-md border px-2 text-[12px]';
+/** Not on the panel but at the machine: a part is put on by hand, a filter shaken. */
+function HandButton({ device, handle }: { readonly device: Device; readonly handle: string }) {
+  const { pressed, held } = useHeld(`Machine.${device.name}.${handle}`);
+  return <button {...held} {...titleOf(device)} className={`${hand} ${pressed ? 'border-black/50 bg-black/20' : 'border-black/20 bg-white/30'}`}>{`${labelOf(device)}: ${said(handle)}`}</button>;
+}
+
+function HandSwitch({ device, handle }: { readonly device: Device; readonly handle: string }) {
+  const live = useLive(), path = `Machine.${device.name}.${handle}`;
+  useLook([path]);
+  const on = useValue(path) === true;
+  return <button role="switch" aria-checked={on} {...titleOf(device)} onClick={() => live.event({ kind: 'write', path, value: on ? '0' : '1' })} className={`${hand} flex items-center gap-1.5 ${on ? 'border-black/50 bg-black/15 font-semibold' : 'border-black/20 bg-white/30'}`}><span aria-hidden className={`h-2.5 w-2.5 rounded-sm border border-current ${on ? 'bg-current' : ''}`} />{`${labelOf(device)}: ${said(handle)}`}</button>;
+}
+
+/** Stays where it is put: selectors and the emergency stop. */
 function Latching({ device, handle, label }: { readonly device: Device; readonly handle: string; readonly label: string }) {
   const live = useLive();
   const isStop = device.type === 'EmergencyStop';
