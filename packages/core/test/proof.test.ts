@@ -1,7 +1,7 @@
 /** A scan as formulas is the scan that the engine runs; rules are proved, broken with inputs that break them, or said to be open. */
 import { readFileSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { Engine, type Project, compile, emptyProject, planProof, scanStep } from '../src/index.js';
+import { Engine, type Project, compile, emptyProject, planProof, prove as playChecks, scanStep } from '../src/index.js';
 import { OLDEST, OutOfReach, bitsAt, scanSystem } from '../src/proof/scan.js';
 import { PRELUDE, generateProgram, seeded } from './generate.js';
 import { type RuleProof, type Way, proveRules, scanOptions } from '../src/proof/prove-rules.js';
@@ -100,6 +100,14 @@ describe('proofs', () => {
     expect(sound).toMatchObject({ strength: 'proved', words: 'Proved for all inputs from a cold start (every one of 3 states).', assumptions: [] });
     const [broken] = await prove(small(['A & !Y -> X', 'B -> Y'], [{ sentence: 'never X and Y together' }]));
     expect(broken).toMatchObject({ strength: 'broken', scan: 1, inputs: ['before scan 1: A on, B on'] });
+  });
+  it('inputs that break a rule can be kept as a check: it fails there, and passes on the sound logic', async () => {
+    const rules = [{ sentence: 'never X and Y together' }], bad = small(['A & T(PT := 50 ms) -> X', 'B -> Y'], rules, [{ id: 'T', name: 'T', type: 'TON' }]), good = small(['A & T(PT := 50 ms) & !Y -> X', 'B & !X -> Y'], rules, [{ id: 'T', name: 'T', type: 'TON' }]);
+    const [found] = await prove(bad);
+    expect(found!.strength).toBe('broken');
+    const checks = [{ id: 'k', name: 'Against', rows: found!.rows! }], played = (p: Project) => playChecks(planProof({ ...p, checks }, 'p'), { stepNs: STEP }).checks[0]!;
+    expect(found!.rows!.at(-1)!.expect).toEqual([`keeps '${bad.rules[0]!.name}'`]);
+    expect([played(bad).failure?.scan, played(good).ok]).toEqual([found!.scan, true]);
   });
   it('rules over earlier scans are proved and broken like others', async () => {
     const [held, gone, both] = await prove(small(['A & !C | X & B -> X', 'X & !C -> Y'], [{ sentence: 'always NOT X OR PREVIOUS(X) OR A' }, { sentence: 'always NOT PREVIOUS(X) OR X' }, { sentence: 'never PREVIOUS(Y, 2) AND NOT PREVIOUS(X, 2)' }]));

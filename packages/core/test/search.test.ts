@@ -1,7 +1,7 @@
 /** Search, reach and mutation on the examples: what is broken is found, what is sound is not, the same seed says the same. */
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import { Compiler, LANES, Lane, type Project, Search, compile, mergeLanes, mutantsOf, mutated, planProof, prove, reachOf, tryMutant, unreachedTargets } from '../src/index.js';
+import { Compiler, LANES, Lane, type Project, Search, compile, mergeLanes, neverReached, mutantsOf, mutated, planProof, prove, reachOf, tryMutant, unreachedTargets } from '../src/index.js';
 import { shorten } from '../src/prove/search.js';
 import { ladderProject } from './support.js';
 
@@ -101,6 +101,7 @@ describe('reach', () => {
     const s = reachOf(planProof(small, 'p'), 10_000_000n);
     expect(s.rungs.map((x) => [x.powered, x.elements.map((e) => [e.closed, e.open])])).toEqual([[false, [[true, false], [false, true]]], [false, [[false, true]]]]);
     expect(s.figures).toMatchObject({ contacts: { reached: 0, of: 3 }, rungs: { reached: 0, of: 2 } });
+    expect(s.rungs.map(neverReached)).toEqual(['never powered; A never open; B never closed', 'never powered; B never closed']);
   });
 });
 

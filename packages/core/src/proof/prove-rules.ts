@@ -5,13 +5,14 @@
 import type { Checked } from '../check/checked.js';
 import type { Image, Symbol } from '../compile/image.js';
 import { placeText } from '../language/source.js';
-import type { Project } from '../project/document.js';
+import type { CheckRow, Project } from '../project/document.js';
 import type { Compiled } from '../project/compile.js';
 import { MACHINE } from '../project/sources.js';
 import { Engine } from '../runtime/engine.js';
 import { findPath } from '../runtime/paths.js';
 import { performOn } from '../runtime/stretch.js';
 import { type Type, isBool, isInteger, sizeOf } from '../types/type.js';
+import { rowsThatExpect } from '../prove/doing.js';
 import type { PlannedRule, ProofPlan } from '../prove/plan.js';
 import type { RuleForm } from '../prove/sentences.js';
 import { type Recorded, RuleJudge, scansOf } from '../prove/play.js';
@@ -37,6 +38,8 @@ export interface RuleProof {
   readonly scan?: number;
   /** The same in words, scan by scan. */
   readonly inputs?: readonly string[];
+  /** The same as rows of a check, which expects the rule to hold. */
+  readonly rows?: readonly CheckRow[];
 }
 
 export interface ProofAnswer { readonly rules: readonly RuleProof[]; readonly problem?: string; /** Assumptions that no run can keep: everything would be proved. */ readonly contradiction?: boolean }
@@ -151,7 +154,7 @@ export async function proveRules(project: Project, plan: ProofPlan, options: Pro
   return { rules: results };
 
   function brokenBy(r: PlannedRule, how: Pick<RuleProof, 'recording' | 'scan' | 'inputs'>): RuleProof {
-    return { id: r.id, name: r.name, assumptions, strength: 'broken', words: `Inputs can break it within ${how.scan} scan${how.scan === 1 ? '' : 's'}${assumptions.length ? ', also with what is assumed' : ''}. If the machine never gives them, an assumption can say so.`, ...how };
+    return { id: r.id, name: r.name, assumptions, strength: 'broken', words: `Inputs can break it within ${how.scan} scan${how.scan === 1 ? '' : 's'}${assumptions.length ? ', also with what is assumed' : ''}. If the machine never gives them, an assumption can say so.`, ...how, rows: rowsThatExpect(project, plan.image!, how.recording!, [`keeps '${r.name}'`], how.scan!, Number(options.stepNs) / 1e6) };
   }
 
   function said(a: Answer, goal: Goal, r: PlannedRule): RuleProof {

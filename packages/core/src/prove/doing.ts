@@ -84,5 +84,11 @@ export function rowsOf(done: readonly Doing[], stepMs: number): CheckRow[] {
   return rows;
 }
 
+/** A recorded run as a check that does the same and expects something at its end, `at` scans after the start. */
+export function rowsThatExpect(project: Project, image: Image, script: readonly Recorded[], expect: readonly string[], at: number, stepMs: number): CheckRow[] {
+  const done = doings(project, image, script, stepMs), rows = rowsOf(done, stepMs), last = done[done.length - 1]?.scan ?? 0;
+  return [...rows, { id: `row ${rows.length + 1}`, ...(at > last ? { when: `after ${saidMs((at - last) * stepMs)}` } : {}), expect: [...expect] }];
+}
+
 /** Milliseconds as people say them: `1.5 s`, `250 ms`. */
 export const saidMs = (ms: number): string => (ms >= 1000 && ms % 100 === 0 ? `${ms / 1000} s` : `${Number(ms.toFixed(6))} ms`);

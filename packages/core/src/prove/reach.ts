@@ -8,7 +8,7 @@ import type { ProofPlan } from './plan.js';
 import { type ProofResult, prove } from './play.js';
 import { type Judge, reachTarget } from './search.js';
 
-export interface RungReach { readonly rung: string; readonly pou: string; readonly pouId: string; readonly number: number; readonly powered: boolean; /** Of each contact, comparison and block: whether it was seen closed, and open. */ readonly elements: readonly { readonly element: number; readonly closed: boolean; readonly open: boolean }[] }
+export interface RungReach { readonly rung: string; readonly pou: string; readonly pouId: string; readonly number: number; readonly powered: boolean; /** Of each contact, comparison and block: whether it was seen closed, and open. */ readonly elements: readonly { readonly element: number; /** The contact, comparison or block as it is written. */ readonly text: string; readonly closed: boolean; readonly open: boolean }[] }
 export interface StepReach { readonly tag: string; readonly value: string; readonly entered: boolean }
 export interface BranchReach { readonly pouId: string; readonly at: number; readonly taken: boolean }
 export interface Reach {
@@ -46,7 +46,7 @@ export function reachOf(plan: ProofPlan, stepNs: bigint): Reach {
     const nodes = nodesOf(r.parsed.rung), known = seen.get(id) ?? [];
     const isCondition = (i: number) => ['contact', 'compare', 'call'].includes(nodes[i]!.kind);
     const outputs = nodes.flatMap((n, i) => (isCondition(i) || n.kind === 'return' ? [] : [i]));
-    return [{ rung: id, pou: o.pou, pouId: o.pouId, number: o.number, powered: outputs.some((i) => powered.has(`${id} ${i}`)), elements: nodes.flatMap((_, i) => (isCondition(i) ? [{ element: i, closed: ((known[i] ?? 0) & 1) !== 0, open: ((known[i] ?? 0) & 2) !== 0 }] : [])) }];
+    return [{ rung: id, pou: o.pou, pouId: o.pouId, number: o.number, powered: outputs.some((i) => powered.has(`${id} ${i}`)), elements: nodes.flatMap((_, i) => (isCondition(i) ? [{ element: i, text: r.source.text.slice(nodes[i]!.start, nodes[i]!.end), closed: ((known[i] ?? 0) & 1) !== 0, open: ((known[i] ?? 0) & 2) !== 0 }] : [])) }];
   });
   const stepReach = steps.flatMap((x) => x.values.map((v): StepReach => ({ tag: x.s.name, value: v.name, entered: x.seen.has(v.name) })));
   const branchReach = branches.map((b): BranchReach => { const [, pouId, at] = /^@(.*):(\d+)$/.exec(b.rungId)!; return { pouId: pouId!, at: Number(at), taken: taken.has(b.rungId) }; });
@@ -59,6 +59,9 @@ export function reachOf(plan: ProofPlan, stepNs: bigint): Reach {
     },
   };
 }
+
+/** What of a rung was never exercised, in words: `never powered; StopOK never open`. */
+export const neverReached = (r: RungReach): string => [r.powered ? '' : 'never powered', ...r.elements.filter((e) => !e.closed || !e.open).map((e) => `${e.text} never ${!e.closed && !e.open ? 'evaluated' : !e.closed ? 'closed' : 'open'}`)].filter(Boolean).join('; ');
 
 /** Something that the checks did not reach, as something to search for on the watched build; the id says which. */
 export function unreachedTargets(plan: ProofPlan, reach: Pick<Reach, 'rungs' | 'steps' | 'branches'>, image: Image): readonly Judge[] {

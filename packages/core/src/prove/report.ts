@@ -2,7 +2,7 @@
 import type { Project } from '../project/document.js';
 import type { CheckResult, Failure, ProofResult, RuleResult } from './play.js';
 import { checkRuns } from './runs.js';
-import type { Reach } from './reach.js';
+import { type Reach, neverReached } from './reach.js';
 
 const seconds = (ns: bigint) => `${(Number(ns) / 1e9).toFixed(3)} s`;
 
@@ -89,7 +89,7 @@ export function reportHtml(p: ProofResult, about: ReportFacts): string {
     return `<section><h3>${mark(c.ok)} ${escape(c.name)} <small>${seconds(c.timeNs)}, ${c.scans} scans</small></h3>${c.failure ? `<p class="bad">${escape(failureText(c.failure))}</p>` : ''}<table><tr><th>When</th><th>Do</th><th>Expect</th><th>Seen</th></tr>${rows.map(({ row: r, of }, i) => { const seen = c.rows[i]; return `<tr class="${seen?.status === 'failed' ? 'bad' : ''}"><td>${of === run?.check ? '' : `<small>${escape(of.name)}</small> `}${escape(r.when ?? 'at once')}</td><td>${escape((r.do ?? []).join('; '))}</td><td>${escape((r.expect ?? []).join('; '))}</td><td>${escape(seen?.seen ?? '')}</td></tr>`; }).join('')}</table></section>`;
   }).join('');
   const rules = `<table><tr><th></th><th>Rule</th><th>Strength reached</th></tr>${p.rules.map((r) => { const s = more(r.id), ok = stands(r, s); return `<tr><td>${isAssumed.has(r.id) ? 'assumed' : mark(ok)}</td><td><b>${escape(r.name)}</b><br>${escape(project.rules.find((x) => x.id === r.id)?.sentence ?? '')}</td><td>${[r.ok ? `Held on the ${r.scans} scans the checks played.` : ruleLine(r), s.search ? `${s.search.words}.` : '', s.proof?.words ?? '', ...(s.proof?.inputs ?? [])].filter(Boolean).map(escape).join('<br>')}</td></tr>`; }).join('')}</table>`;
-  const never = reach ? [...reach.steps.filter((x) => !x.entered).map((x) => `${x.tag} never was ${x.value}`), ...reach.rungs.filter((x) => !x.powered || x.elements.some((e) => !e.closed || !e.open)).map((x) => `${x.pou} rung ${x.number}: ${[!x.powered ? 'never powered' : '', ...x.elements.filter((e) => !e.closed || !e.open).map((e) => `element ${e.element + 1} never ${!e.closed && !e.open ? 'evaluated' : !e.closed ? 'closed' : 'open'}`)].filter(Boolean).join(', ')}`)] : [];
+  const never = reach ? [...reach.steps.filter((x) => !x.entered).map((x) => `${x.tag} never was ${x.value}`), ...reach.rungs.flatMap((x) => { const words = neverReached(x); return words ? [`${x.pou} rung ${x.number}: ${words}`] : []; })] : [];
   const figure = (words: string, f: { reached: number; of: number }) => (f.of ? `<td><b>${f.reached} of ${f.of}</b><br>${words}</td>` : '');
   const reached = reach ? `<section><h2>Reach</h2><table><tr>${figure('contacts, both ways', reach.figures.contacts)}${figure('rungs powered', reach.figures.rungs)}${figure('steps entered', reach.figures.steps)}${figure('branches taken', reach.figures.branches)}</tr></table>${never.length ? `<h3>Never exercised</h3>${list(never)}` : ''}</section>` : '';
   const points = project.tags.filter((t) => /^%[IQ]/i.test(t.address ?? '')), known = new Map((project.bench?.points ?? []).map((x) => [x.tag.toLowerCase(), x]));

@@ -10,7 +10,7 @@ import { Engine, type Snapshot } from '../runtime/engine.js';
 import { type BenchEvent, performOn } from '../runtime/stretch.js';
 import { findPath } from '../runtime/paths.js';
 import { baseOf, isBool, isReal } from '../types/type.js';
-import { doings, rowsOf, saidMs } from './doing.js';
+import { rowsThatExpect } from './doing.js';
 import type { PlannedRule, ProofPlan } from './plan.js';
 import { type Failure, type Recorded, RuleJudge } from './play.js';
 
@@ -208,15 +208,9 @@ export class Search {
     const short = shorten(script, (s) => this.breaks(j, s, until));
     const failure = this.breaks(j, short, until)!;
     // The engine stands at the moment just now.
-    this.found.push({ rule: j.name, ruleId: j.id, scan: failure.scan, expected: failure.expected, seen: failure.seen, recording: short, rows: this.rowsFor(j.expects(this.engine), short, failure.scan), foundWith: script.length });
+    this.found.push({ rule: j.name, ruleId: j.id, scan: failure.scan, expected: failure.expected, seen: failure.seen, recording: short, rows: rowsThatExpect(this.project, this.engine.image, short, j.expects(this.engine), failure.scan, Number(this.options.stepNs) / 1e6), foundWith: script.length });
     this.judges = this.judges.filter((x) => x !== j);
     for (const c of this.cells.values()) c.entries.forEach((e, i) => { c.entries[i] = { ...e, judges: e.judges.filter((_, k) => k !== at) }; });
-  }
-
-  private rowsFor(expect: readonly string[], script: readonly Recorded[], brokenAt: number): CheckRow[] {
-    const stepMs = Number(this.options.stepNs) / 1e6;
-    const done = doings(this.project, this.engine.image, script, stepMs), rows = rowsOf(done, stepMs), at = done[done.length - 1]?.scan ?? 0;
-    return [...rows, { id: `row ${rows.length + 1}`, ...(brokenAt > at ? { when: `after ${saidMs((brokenAt - at) * stepMs)}` } : {}), expect: [...expect] }];
   }
 
   /** Whether a script breaks a rule from a cold start, and how; it may come a little later than before. */

@@ -1,5 +1,5 @@
 /** Whether a check is being recorded from the bench, and of which project. */
-import type { Project } from '@ferrule/core';
+import type { CheckRow, Project } from '@ferrule/core';
 import { create } from 'zustand';
 import { askBench, benchStore, tellBench } from '../bench/live.js';
 import { newId, useDocument } from '../document/store.js';
@@ -36,4 +36,11 @@ export async function endRecording(): ReturnType<typeof keepAsCheck> {
   const end = benchStore.getState().frame?.end ?? 0, made = await keepAsCheck(0, end);
   if ('id' in made) useRecorder.setState({ of: undefined });
   return made;
+}
+
+/** Rows that were found become a check of the project; its id. */
+export function keepRows(name: string, note: string, rows: readonly CheckRow[]): string {
+  const id = newId('c'), { project, edit } = useDocument.getState();
+  edit({ kind: 'addCheck', at: project?.checks.length ?? 0, check: { id, name, note, rows: rows.map((r) => ({ ...r, id: newId('k') })) } });
+  return id;
 }

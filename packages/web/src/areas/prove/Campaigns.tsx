@@ -1,15 +1,16 @@
 /** Beyond the checks: a search for counterexamples, what the checks have reached, and what they do not notice. */
 import { useEffect, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
-import { type Counterexample, type Difference, LANES, type MutantResult, type Project, type SearchState, mergeLanes } from '@ferrule/core';
+import { type Counterexample, type Difference, LANES, type MutantResult, type Project, type SearchState, mergeLanes, neverReached } from '@ferrule/core';
 import { create } from 'zustand';
 import { ChevronRight } from 'lucide-react';
 import { tellBench, useBench } from '../../bench/live.js';
 import type { TagFacts } from '../../bench/protocol.js';
 import { Differences } from '../../components/Differences.js';
 import { showReach } from '../../components/reach.js';
+import { keepRows } from '../../components/recorder.js';
 import { Button } from '../../components/ui.js';
-import { newId, useDocument } from '../../document/store.js';
+import { useDocument } from '../../document/store.js';
 import type { FromCampaign, ToCampaign } from './campaign.worker.js';
 
 interface SearchAnswer { readonly state: SearchState; readonly done: boolean; readonly perSecond: number }
@@ -71,7 +72,7 @@ export function useSearchOf(rule: string): string | undefined {
   const r = useCampaign((s) => s.results.search);
   if (!r) return undefined;
   const hit = r.state.found.find((f) => f.ruleId === rule);
-  return hit ? `A search broke it at scan ${n(hit.scan)}: ${hit.seen}.` : `No counterexample in ${n(r.state.scans)} scans of search.`;
+  return hit ? `A search broke it at scan ${n(hit.scan)}: ${hit.seen}.` : `No counterexample in ${n(r.state.scans)} scans of search, depth ${n(r.state.deepest)}.`;
 }
 
 export function SearchView() {
@@ -99,7 +100,7 @@ export function SearchView() {
       {r && (
         <ul className="mt-2">
           {r.state.found.map((f) => <Found key={f.ruleId} found={f} />)}
-          {(project?.rules ?? []).filter((x) => !found.has(x.id)).map((x) => <li key={x.id} className="border-t border-edge py-1.5"><span className="mr-2 text-faint">·</span><b className="font-medium">{x.name}</b> <span className="text-soft">no counterexample in {n(r.state.scans)} scans</span></li>)}
+          {(project?.rules ?? []).filter((x) => !found.has(x.id)).map((x) => <li key={x.id} className="border-t border-edge py-1.5"><span className="mr-2 text-faint">·</span><b className="font-medium">{x.name}</b> <span className="text-soft">no counterexample in {n(r.state.scans)} scans, depth {n(r.state.deepest)}</span></li>)}
         </ul>
       )}
     </div>
@@ -110,14 +111,8 @@ export function SearchView() {
 function Found({ found, reached = false }: { readonly found: Counterexample; readonly reached?: boolean }) {
   const navigate = useNavigate();
   const { id } = useParams();
-  const project = useDocument((s) => s.project);
   const { rows } = found;
-  const keep = () => {
-    if (!project) return;
-    const check = { id: newId('c'), name: reached ? `Reaches: ${found.rule}` : `Against: ${found.rule}`, note: reached ? 'Found by search: how to get there. Say what is to be expected.' : 'Found by search: what broke the rule. It passes when the rule holds here.', rows: rows.map((r) => ({ ...r, id: newId('k') })) };
-    useDocument.getState().edit({ kind: 'addCheck', at: project.checks.length, check });
-    void navigate(`/projects/${id}/prove?check=${check.id}`);
-  };
+  const keep = () => { const check = keepRows(reached ? `Reaches: ${found.rule}` : `Against: ${found.rule}`, reached ? 'Found by search: how to get there. Say what is to be expected.' : 'Found by search: what broke the rule. It passes when the rule holds here.', rows); void navigate(`/projects/${id}/prove?check=${check}`); };
   return (
     <li className="border-t border-edge py-2">
       {reached ? <p><span aria-label="reached" className="mr-2 font-semibold text-good">✓</span><b>{found.rule}</b> <span className="text-soft">in scan {n(found.scan)}</span></p> : <p><span aria-label="broken" className="mr-2 font-semibold text-bad">✕</span><b>{found.rule}</b> <span className="text-bad">{found.seen}, scan {n(found.scan)}</span></p>}
@@ -140,7 +135,8 @@ export function ReachView() {
   const stale = useStale('reach');
   useEffect(() => { if (project && !useCampaign.getState().results.reach) tell({ kind: 'reach', project }); }, []);
   const r = results.reach?.reach, find = results.find;
-  const missing = r ? r.steps.filter((s) => !s.entered).length + r.rungs.filter((x) => !x.powered || x.elements.some((e) => !e.closed || !e.open)).length + r.branches.filter((b) => !b.taken).length : 0;
+  const never = (r?.rungs ?? []).flatMap((x) => { const words = neverReached(x); return words ? [[x, words] as const] : []; });
+  const missing = r ? r.steps.filter((s) => !s.entered).length + never.length + r.branches.filter((b) => !b.taken).length : 0;
   const bar = (words: string, f: { readonly reached: number; readonly of: number }) => (
     <div className="w-56"><p className="flex justify-between gap-2 whitespace-nowrap"><span>{words}</span><b className="font-mono text-[12px]">{f.reached} of {f.of}</b></p><span className="block h-1.5 rounded bg-edge"><span className="block h-1.5 rounded bg-copper" style={{ width: `${f.of ? (100 * f.reached) / f.of : 100}%` }} /></span></div>
   );
@@ -159,10 +155,8 @@ export function ReachView() {
           {find && <ul aria-label="Reached by search" className="mb-3">{find.state.found.map((f) => <Found key={f.ruleId} found={f} reached />)}</ul>}
           <ul aria-label="Never exercised" className="text-[12.5px]">
             {r.steps.filter((s) => !s.entered).map((s) => <li key={`${s.tag} ${s.value}`} className="border-b border-edge py-1">{s.tag} never was {s.value}</li>)}
-            {r.rungs.filter((x) => !x.powered || x.elements.some((e) => !e.closed || !e.open)).map((x) => (
-              <li key={x.rung} className="border-b border-edge py-1"><button className="text-left hover:text-copper-ink" onClick={() => void navigate(`/projects/${id}/logic?pou=${x.pouId}&rung=${x.rung}`)}>
-                <b className="font-medium">{x.pou} rung {x.number}</b> {!x.powered && 'never powered'}{!x.powered && x.elements.some((e) => !e.closed || !e.open) ? '; ' : ''}{x.elements.filter((e) => !e.closed || !e.open).map((e) => `element ${e.element + 1} never ${!e.closed && !e.open ? 'evaluated' : !e.closed ? 'closed' : 'open'}`).join(', ')}
-              </button></li>
+            {never.map(([x, words]) => (
+              <li key={x.rung} className="border-b border-edge py-1"><button className="text-left hover:text-copper-ink" onClick={() => void navigate(`/projects/${id}/logic?pou=${x.pouId}&rung=${x.rung}`)}><b className="font-medium">{x.pou} rung {x.number}</b> {words}</button></li>
             ))}
             {r.branches.filter((b) => !b.taken).map((b) => <li key={`${b.pouId} ${b.at}`} className="border-b border-edge py-1"><button className="hover:text-copper-ink" onClick={() => void navigate(`/projects/${id}/logic?pou=${b.pouId}&at=${b.at}`)}>A branch of {project?.pous.find((p) => p.id === b.pouId)?.name ?? 'a text'} never taken</button></li>)}
           </ul>

@@ -5,6 +5,7 @@ import { create } from 'zustand';
 import { messageOf } from '../../api.js';
 import { tellBench } from '../../bench/live.js';
 import type { ToBench } from '../../bench/protocol.js';
+import { keepRows } from '../../components/recorder.js';
 import { useProofs } from '../../components/tour.js';
 import { Button } from '../../components/ui.js';
 import { useDocument } from '../../document/store.js';
@@ -94,6 +95,7 @@ export function ProofWords({ proof }: { readonly proof: Shown }) {
       <p><span className={`mr-2 font-semibold ${colour}`} aria-label={STRENGTHS[proof.strength][1]}>{sign}</span>{proof.words}</p>
       {proof.inputs && <ol className="my-1 ml-6 text-[12.5px] text-soft">{proof.inputs.map((l) => <li key={l}>{l}</li>)}</ol>}
       {proof.recording && proof.scan !== undefined && <Button tight onClick={() => { tellBench({ kind: 'stand', recording: proof.recording!, scan: proof.scan! }); void navigate(`/projects/${id}/logic`); }}>Show on bench, inputs forced</Button>}
+      {proof.rows && <Button tight onClick={() => void navigate(`/projects/${id}/prove?check=${keepRows(`Against: ${proof.name}`, 'Found by proof: inputs that break the rule. It passes when the rule holds here.', proof.rows!)}`)}>Keep as a check</Button>}
     </div>
   );
 }
