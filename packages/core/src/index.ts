@@ -42,6 +42,7 @@ export { type MemoryArea, type MemoryEntry, memoryMap } from './project/memory.j
 export { type TagRow, type TagRows, readTags, tagsToCsv } from './files/tags-csv.js';
 export { type TextIn, type TextOut, powerPins, projectToText, readText } from './files/text.js';
 export { type Folder, folderToDocument, projectToFolder } from './files/folder.js';
+export { proveToText, textToProve } from './files/prove-text.js';
 export { type Fix, fixesFor, newNames, splitEdit } from './project/fixes.js';
 export { type Completion, type HoverFact, type DefinitionPlace, type FoundUse, type Signature, type TextPlace, type TextWatch, completionsAt, hoverAt, placeOfDefinition, referencesAt, instancesOf, renameAt, signatureAt, statementsAround, watchText } from './project/services.js';
 export { type Difference, compareProjects } from './project/compare.js';

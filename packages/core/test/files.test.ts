@@ -2,7 +2,7 @@
 import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { type Project, type Tag, Engine, applyEdit, compile, emptyProject, findInProject, folderToDocument, guessTag, memoryMap, nextFree, projectToFolder, projectToText, readTags, readText, rungsToText, seriesNames, seriesTags, tagsToCsv } from '../src/index.js';
+import { type Project, type Tag, Engine, applyEdit, compile, emptyProject, findInProject, folderToDocument, guessTag, memoryMap, nextFree, projectToFolder, projectToText, proveToText, readTags, readText, rungsToText, seriesNames, seriesTags, tagsToCsv, textToProve } from '../src/index.js';
 import { parseProject } from '../src/project/schema.js';
 import { ladderProject } from './support.js';
 
@@ -83,6 +83,37 @@ describe('the project as a folder', () => {
   });
   it('keeps rungs as lines that compare well', () => {
     expect(rungsToText([{ line: 'A -> B', comment: 'seals in', heading: 'Start' }])).toBe('## Start\n// seals in\nA -> B\n');
+  });
+});
+
+describe('checks and rules as text', () => {
+  it('is one sentence a line, under what it belongs to', () => {
+    const { text } = proveToText([
+      { id: 'a', name: 'Start', note: 'From cold.', rows: [{ id: 'r', when: 'after 500 ms', do: ['tap Start', 'hold Feed'], expect: ['Running is on within 2 scans'] }] },
+      { id: 'b', name: 'Batches', begins: 'a', rows: [{ id: 's', do: ['enter {Batch} at Batch'] }], table: { columns: ['Batch', 'Why, then'], rows: [['5', 'few'], ['50', '']] } },
+    ], [{ id: 'x', name: 'Apart', sentence: 'never A and B together' }, { id: 'y', name: 'Ends', sentence: 'never X and Y together', assumed: true }]);
+    expect(text).toBe(['check Start', '  // From cold.', '  row', '    when after 500 ms', '    do tap Start', '    do hold Feed', '    expect Running is on within 2 scans', '', 'check Batches', '  begins with Start', '  row', '    do enter {Batch} at Batch', '  values Batch,"Why, then"', '    5,few', '    50,""', '', 'rule Apart', '  never A and B together', '', 'assumption Ends', '  never X and Y together', ''].join('\n'));
+    // Without ids, as somebody writes it by hand.
+    expect(textToProve(text).checks.map((c) => [c.id, c.begins, c.rows.map((r) => r.id)])).toEqual([['c1', undefined, ['c1k1']], ['c2', 'c1', ['c2k1']]]);
+  });
+  it('law: reads back as it was, whatever stands in it', () => {
+    const any = fc.oneof(fc.string({ maxLength: 12 }), fc.constantFrom('row', 'values', '#x', '// a', ' ', '', 'a\nb', '\\n', 'check x', '"', ',')), some = fc.option(any, { nil: undefined }), list = fc.option(fc.array(any, { maxLength: 3 }), { nil: undefined });
+    const row = fc.record({ when: some, do: list, expect: list }), cell = any;
+    const check = fc.record({ name: any, note: some, begins: fc.option(fc.nat(3), { nil: undefined }), rows: fc.array(row, { maxLength: 3 }), table: fc.option(fc.integer({ min: 1, max: 3 }).chain((n) => fc.record({ columns: fc.array(cell, { minLength: n, maxLength: n }), rows: fc.array(fc.array(cell, { minLength: n, maxLength: n }), { maxLength: 3 }) })), { nil: undefined }) });
+    fc.assert(fc.property(fc.array(check, { maxLength: 4 }), fc.array(fc.record({ name: any, sentence: any, assumed: fc.boolean() }), { maxLength: 3 }), (made, ruled) => {
+      const checks = made.map((c, i) => JSON.parse(JSON.stringify({ ...c, id: `c${i}`, begins: c.begins === undefined ? undefined : `c${c.begins}`, rows: c.rows.map((r, k) => ({ id: `c${i}r${k}`, ...r })) })) as Project['checks'][number]);
+      const rules = ruled.map((r, i) => ({ id: `i${i}`, name: r.name, sentence: r.sentence, ...(r.assumed ? { assumed: true } : {}) }));
+      const { text, ids } = proveToText(checks, rules);
+      expect(textToProve(text, ids)).toEqual({ checks, rules });
+      // Also when it went through a system that ends lines its own way.
+      expect(textToProve(text.replace(/\n/g, '\r\n'), ids)).toEqual({ checks, rules });
+    }), { numRuns: 400 });
+  });
+  it.each([['hello', 'line 1: expected'], ['check A\n  row\n    hope for it', "line 3: in a row a line begins with 'when'"], ['check A\n  begins with B', "line 2: there is no check 'B'"], ['check A\n  line', 'line 2: in a check a line is'], ['rule A\n  x\n  y', 'line 3: a rule has one sentence'], ['check A\n  values a\n    1\n  row', 'line 4: rows stand before']])('%j is refused with its line', (text, why) => {
+    expect(() => textToProve(text)).toThrow(why);
+    const f = new Map(projectToFolder(DEMO)); f.set('prove.txt', text);
+    const r = folderToDocument(f);
+    expect('problem' in r && r.problem).toContain(`prove.txt: ${why.slice(0, 7)}`);
   });
 });
 

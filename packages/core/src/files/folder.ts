@@ -2,6 +2,7 @@
 import { rungsOfText, rungsToText } from '../ladder/sheet.js';
 import type { Project, ProjectPou, Tag } from '../project/document.js';
 import { emptyProject } from '../project/document.js';
+import { type ProveIds, proveToText, textToProve } from './prove-text.js';
 import { readTags, tagsToCsv } from './tags-csv.js';
 
 /** Path in the folder → text of the file. */
@@ -32,9 +33,10 @@ export function projectToFolder(p: Project): Folder {
   // Text of own devices stays text, so that it compares line by line.
   const kinds = machine.kinds?.map(({ locals, body, ...k }) => { const path = unique((n) => `devices/${n}.st`, k.type); files.set(path, body); files.set(path.replace(/\.st$/, '.var.st'), locals); return { ...k, file: path }; });
   files.set('machine.json', json(kinds ? { ...machine, kinds } : machine));
-  files.set('prove.json', json({ checks, rules }));
+  const prove = proveToText(checks, rules);
+  files.set('prove.txt', prove.text);
   // Ids last: undo, compare and live edit follow things by them, people do not read them.
-  files.set('project.json', json({ ...head, logic, ids: { tags: tags.map((t) => t.id), types: types.map((t) => ({ id: t.id, lines: t.text.split('\n').length })) } }));
+  files.set('project.json', json({ ...head, logic, ids: { tags: tags.map((t) => t.id), ...prove.ids, types: types.map((t) => ({ id: t.id, lines: t.text.split('\n').length })) } }));
   return files;
 }
 
@@ -49,7 +51,7 @@ export function folderToDocument(files: Folder): FolderRead {
     try { return JSON.parse(t.replace(/^\ufeff/, '')); } catch (e) { throw new Error(`${path}: this is not JSON: ${(e as Error).message}`); }
   };
   try {
-    const { logic, ids, ...head } = parsed('project.json') as { logic: { file: string; variables?: string; id: string; name: string; kind: string; description?: string; rungs?: string[] }[]; ids: { tags?: string[]; types?: { id: string; lines: number }[] } };
+    const { logic, ids, ...head } = parsed('project.json') as { logic: { file: string; variables?: string; id: string; name: string; kind: string; description?: string; rungs?: string[] }[]; ids: Partial<ProveIds> & { tags?: string[]; types?: { id: string; lines: number }[] } };
     if (!Array.isArray(logic)) throw new Error('project.json: logic must be a list.');
     const known = new Map((ids?.tags ?? []).map((id, i) => [i, id]));
     const tags = tagsOf(text('tags.csv') ?? '').map((t, i): Tag => ({ ...t, id: known.get(i) ?? `t${i + 1}` }));
@@ -72,13 +74,18 @@ export function folderToDocument(files: Folder): FolderRead {
       return { ...k, locals, body, picture };
     });
     const machine = { ...assembled, ...(kinds ? { kinds } : {}) };
-    const { checks, rules } = parsed('prove.json') as Pick<Project, 'checks' | 'rules'>;
+    const { checks, rules } = proveOf(text('prove.txt'), ids);
     const { format, version, name, description, plan, tasks, modules, checking, scope, ...more } = head as unknown as Omit<Project, 'tags' | 'types' | 'pous' | 'machine' | 'checks' | 'rules'>;
     // In the order of a project file, so that equal projects are equal texts.
     return { document: { format, version, name, ...(description !== undefined ? { description } : {}), ...(plan ? { plan } : {}), tags, types, pous, tasks, ...(modules ? { modules } : {}), machine, checks, rules, ...(checking ? { checking } : {}), scope, ...more } };
   } catch (e) {
     return { problem: (e as Error).message };
   }
+}
+
+function proveOf(text: string | undefined, ids: Partial<ProveIds> | undefined): Pick<Project, 'checks' | 'rules'> {
+  if (text === undefined) throw new Error('prove.txt: the file is missing.');
+  try { return textToProve(text, ids); } catch (e) { throw new Error(`prove.txt: ${(e as Error).message}`); }
 }
 
 function tagsOf(csv: string): Omit<Tag, 'id'>[] {
