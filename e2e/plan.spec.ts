@@ -189,3 +189,19 @@ test('a plan of 80 steps opens while the bench runs, and any step can be chosen 
   await page.getByLabel('Name of step 4', { exact: true }).press('Enter');
   await expect(page.getByRole('img', { name: /Flow of Long way/ })).toContainText('Elsewhere');
 });
+
+test('a step is put between two others and leads on; an input that cannot be is refused with why', async ({ page }) => {
+  await newPlan(page);
+  const leads = (step: string) => page.getByRole('combobox', { name: `Way 1 of ${step} leads to` }).evaluate((x) => (x as HTMLSelectElement).selectedOptions[0]!.text);
+  await page.getByRole('textbox', { name: 'Name of step 2' }).focus();
+  await page.keyboard.press('Insert');
+  await expect(page.getByRole('textbox', { name: 'Name of step 3' })).toBeFocused();
+  await page.keyboard.type('Settle');
+  await page.keyboard.press('Enter');
+  await expect.poll(() => leads('Fill')).toBe('Settle');
+  expect(await leads('Settle')).toBe('Mix');
+  await expect(page.getByRole('img', { name: /^Flow of/ })).toContainText('Settle');
+  await page.getByRole('textbox', { name: 'New input' }).fill('3rd pump');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('alert').filter({ hasText: '‘3rd pump’ is not a name' })).toBeVisible();
+});

@@ -68,6 +68,16 @@ describe('search', () => {
     expect(a!.found.map((f) => f.rule)).toContain('Blade only into a held wire');
     expect(a!.open).not.toContain('Blade only into a held wire');
   });
+  it('lanes look for what the checks did not reach too, and what they find plays as a check', () => {
+    const plan = planProof(dust, 'p'), missing = reachOf(plan, step.stepNs), options = { seed: 1, upsets: true, scans: 400_000, missing };
+    const lanes = Array.from({ length: LANES }, (_, n) => new Lane(n, plan, dust, options));
+    for (const l of lanes) while (!l.isDone) l.run(50_000);
+    const all = mergeLanes(lanes.map((l) => l.state));
+    expect(all.found.length).toBeGreaterThan(0);
+    expect(all.found.length + all.open.length).toBe(unreachedTargets(plan, missing, plan.compiled.build(true)).length);
+    const kept: Project = { ...dust, rules: [], checks: all.found.filter((f) => f.rows.at(-1)!.expect?.length).map((f, i) => ({ id: `k${i}`, name: f.rule, rows: f.rows })) };
+    expect(prove(planProof(kept, 'p'), step).checks.filter((c) => !c.ok).map((c) => c.name)).toEqual([]);
+  });
   it('says the same for the same seed', () => {
     const p = { ...broken(dust, ' & (!Gate1Valve | !Gate2Valve) -> Gate3Valve', ' -> Gate3Valve'), checks: [] };
     expect(search(p, 300_000, 5)).toEqual(search(p, 300_000, 5));

@@ -5,19 +5,22 @@
 import type { Project } from '../project/document.js';
 import { scanStep } from '../compile/image.js';
 import type { ProofPlan } from './plan.js';
+import { type Reach, unreachedTargets } from './reach.js';
 import { type Counterexample, Search, type SearchState } from './search.js';
 
 /** As many cores as this can be busy with one search; each lane is long enough to get somewhere. */
 export const LANES = 8;
 
-export interface LaneOptions { readonly seed: number; readonly upsets: boolean; /** Scans of all lanes together. */ readonly scans: number; readonly only?: readonly string[] }
+export interface LaneOptions { readonly seed: number; readonly upsets: boolean; /** Scans of all lanes together. */ readonly scans: number; readonly only?: readonly string[]; /** What is looked for instead of broken rules: all that these checks did not reach. */ readonly missing?: Pick<Reach, 'rungs' | 'steps' | 'branches'> }
 
 /** One of the lanes, from 0; it is over when it has done its share. */
 export class Lane {
   private readonly search: Search;
   private readonly share: number;
   constructor(readonly number: number, plan: ProofPlan, project: Project, options: LaneOptions) {
-    this.search = new Search(plan, project, { stepNs: scanStep(plan.image!), seed: options.seed * LANES + number, upsets: options.upsets, ...(options.only ? { only: options.only } : {}) });
+    // What has power is seen on the watched build only.
+    const watched = options.missing && plan.compiled.build(true);
+    this.search = new Search(plan, project, { stepNs: scanStep(plan.image!), seed: options.seed * LANES + number, upsets: options.upsets, ...(options.only ? { only: options.only } : {}), ...(options.missing && watched ? { targets: unreachedTargets(plan, options.missing, watched) } : {}) }, watched);
     this.share = Math.ceil(options.scans / LANES);
   }
   get isDone(): boolean { return this.search.isDone || this.search.state.scans >= this.share; }

@@ -213,7 +213,7 @@ const GRID = 'grid grid-cols-[minmax(84px,1fr)_minmax(100px,1.5fr)_minmax(140px,
 const pastText = (x: PlanStep, s: Sequence): string => (x.past?.fault !== undefined ? `Fault ${x.past.fault}` : s.steps.find((y) => y.id === x.past?.to)?.name ?? '');
 
 /** What is done with steps, always of the sequence as it is: the same object from one drawing to the next, so that a row is drawn anew only when it changed. */
-interface StepHands { put(change: (steps: readonly PlanStep[]) => readonly PlanStep[]): void; move(at: number, by: -1 | 1): void }
+interface StepHands { put(change: (steps: readonly PlanStep[]) => readonly PlanStep[]): void; move(at: number, by: -1 | 1): void; /** A new step below. */ add(at: number): void }
 const NO_PROBLEMS: readonly Problem[] = [];
 /** Sequences longer than this list the steps to choose from only while one is chosen. */
 const LONG = 30;
@@ -222,16 +222,22 @@ function Steps({ plan, sequence, problems, live, onSteps }: { readonly plan: Pla
   const { steps } = sequence;
   const add = (at: number) => {
     const id = newId('s'), before = steps[at - 1];
-    const made: PlanStep = { id, name: `Step ${steps.length + 1}`, ways: [] };
-    // The step above leads here, as far as it led nowhere.
-    onSteps([...steps.slice(0, at), made, ...steps.slice(at)].map((x) => (x === before && !x.ways.length ? { ...x, ways: [{ id: newId('w'), to: id }] } : x)));
+    let n = steps.length + 1;
+    while (steps.some((x) => x.name.toLowerCase() === `step ${n}`)) n++;
+    const made: Omit<PlanStep, 'ways'> & { ways: readonly Way[] } = { id, name: `Step ${n}`, ways: [] };
+    // The step above leads here: as far as it led nowhere, or in between it and the one below.
+    const between = before?.ways.findIndex((w) => w.to === steps[at]?.id) ?? -1;
+    if (before && between >= 0) made.ways = [{ id: newId('w'), to: steps[at]!.id }];
+    onSteps([...steps.slice(0, at), made, ...steps.slice(at)].map((x) => (x !== before ? x : !x.ways.length ? { ...x, ways: [{ id: newId('w'), to: id }] } : { ...x, ways: x.ways.map((w, k) => (k === between ? { ...w, to: id } : w)) })));
+    setTimeout(() => document.querySelector<HTMLInputElement>(`[aria-label="Name of step ${at + 1}"]`)?.select(), 50);
   };
   const doing = useRef<StepHands>(null!);
   doing.current = {
     put: (change) => onSteps(change(steps)),
     move: (i, by) => { const next = [...steps], j = i + by; if (j < 0 || j >= steps.length) return; [next[i], next[j]] = [next[j]!, next[i]!]; onSteps(next); },
+    add,
   };
-  const stable = useMemo((): StepHands => ({ put: (c) => doing.current.put(c), move: (i, by) => doing.current.move(i, by) }), []);
+  const stable = useMemo((): StepHands => ({ put: (c) => doing.current.put(c), move: (i, by) => doing.current.move(i, by), add: (i) => doing.current.add(i) }), []);
   const others = useMemo(() => plan.sequences.filter((s) => s !== sequence), [plan, sequence]);
   const perStep = useMemo(() => { const map = new Map<string, Problem[]>(); for (const p of problems) if (p.step) map.set(p.step, [...(map.get(p.step) ?? []), p]); return map; }, [problems]);
   return (
@@ -246,14 +252,14 @@ function Steps({ plan, sequence, problems, live, onSteps }: { readonly plan: Pla
 }
 
 const StepRow = memo(function StepRow({ x, i, sequence, others, problems: mine, live, modes, doing }: { readonly modes: Plan['modes']; readonly x: PlanStep; readonly i: number; readonly sequence: Sequence; readonly others: readonly Sequence[]; readonly problems: readonly Problem[]; /** Of the live step only. */ readonly live: LivePlan | undefined; readonly doing: StepHands }) {
-  const { steps } = sequence, isLive = live !== undefined, { move } = doing;
+  const { steps } = sequence, isLive = live !== undefined, { move, add } = doing;
   const [opened, setOpened] = useState('');
   const onSteps = (next: readonly PlanStep[]) => doing.put(() => next);
   const change = (y: PlanStep, to: Partial<PlanStep>) => doing.put((all) => all.map((z) => (z === y ? { ...y, ...to } : z)));
   const changeWay = (y: PlanStep, w: Way, next: Way) => change(y, { ways: y.ways.map((z) => (z === w ? next : z)) });
   const ways: readonly (Way | undefined)[] = x.ways.length ? x.ways : [undefined];
   return (
-    <div key={x.id} role="rowgroup" className={`border-b border-edge py-1 ${isLive ? 'bg-glow/60' : ''} ${mine.length ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`} onKeyDown={(e) => { if (e.altKey && (e.key === 'ArrowUp' || e.key === 'ArrowDown')) { e.preventDefault(); move(i, e.key === 'ArrowUp' ? -1 : 1); } }}>
+    <div key={x.id} role="rowgroup" className={`group border-b border-edge py-1 ${isLive ? 'bg-glow/60' : ''} ${mine.length ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`} onKeyDown={(e) => { if (e.altKey && (e.key === 'ArrowUp' || e.key === 'ArrowDown')) { e.preventDefault(); move(i, e.key === 'ArrowUp' ? -1 : 1); } }} onKeyDownCapture={(e) => { if (e.key === 'Insert') { e.preventDefault(); e.stopPropagation(); add(i + 1); } }}>
       {ways.map((w, k) => (
         <div key={w?.id ?? 'none'} role="row" aria-label={k ? `${x.name}, way ${k + 1}` : x.name} className={`${GRID} items-start px-2`}>
           <span role="cell" className={`font-semibold ${isLive ? 'text-copper-ink' : ''}`}>{k === 0 && <EditInPlace value={x.name} label={`Name of step ${i + 1}`} onCommit={(name) => change(x, { name })} />}{k === 0 && (modes?.length || x.modes?.length) ? <span className="px-1 font-normal"><ChooseModes modes={modes} none="modes" of={x.name} chosen={x.modes} onChange={(to) => { const { modes: _, ...rest } = x; onSteps(steps.map((y) => (y === x ? { ...rest, ...(to.length ? { modes: to } : {}) } : y))); }} /></span> : null}</span>
@@ -271,7 +277,7 @@ const StepRow = memo(function StepRow({ x, i, sequence, others, problems: mine, 
           </select></span>
           <span role="cell">{k === 0 && <EditInPlace mono value={x.limit ?? ''} label={`Limit of ${x.name}`} placeholder="–" onCommit={(t) => { const { limit: _, ...rest } = x; onSteps(steps.map((y) => (y === x ? { ...rest, ...optional('limit', t) } : y))); }} />}</span>
           <span role="cell">{k === 0 && <EditInPlace value={pastText(x, sequence)} label={`Past the limit of ${x.name}`} placeholder="–" onCommit={(t) => { const { past: _, ...rest } = x; const fault = /(\d+)/.exec(t)?.[1], to = steps.find((y) => y.name.toLowerCase() === t.toLowerCase())?.id; onSteps(steps.map((y) => (y === x ? { ...rest, ...(to ? { past: { to } } : fault ? { past: { fault: Number(fault) } } : {}) } : y))); }} />}</span>
-          <span role="cell">{k === 0 && <button aria-label={`Delete the step ${x.name}`} onClick={() => onSteps(steps.filter((y) => y !== x))} className="pt-1 text-faint hover:text-bad"><Trash2 size={13} /></button>}</span>
+          <span role="cell">{k === 0 && <button aria-label={`New step below ${x.name}`} title="New step below (Ins)" onClick={() => add(i + 1)} className="block pt-1 text-faint opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 hover:text-ink focus-visible:opacity-100"><Plus size={13} /></button>}{k === 0 && <button aria-label={`Delete the step ${x.name}`} onClick={() => onSteps(steps.filter((y) => y !== x))} className="pt-1 text-faint hover:text-bad"><Trash2 size={13} /></button>}</span>
         </div>
       ))}
       {mine.length > 0 && <div role="row"><div role="cell"><Said problems={mine} /></div></div>}
@@ -293,7 +299,9 @@ function Points() {
   const modules = useDocument((s) => s.project?.modules);
   const add = (area: 'I' | 'Q', name: string) => {
     const n = name.trim();
-    if (!/^[A-Za-z_]\w*$/.test(n) || tags.some((t) => t.name.toLowerCase() === n.toLowerCase())) return;
+    if (!n) return;
+    if (!/^[A-Za-z_]\w*$/.test(n)) { useDocument.setState({ refused: `‘${n}’ is not a name: letters, digits and underscores, a letter first.` }); return; }
+    if (tags.some((t) => t.name.toLowerCase() === n.toLowerCase())) { useDocument.setState({ refused: `There is a tag ‘${n}’ already.` }); return; }
     const guess = guessTag(n, tags, undefined, modules);
     useDocument.getState().edit({ kind: 'addTag', tag: { id: newId('t'), name: n, ...guess, address: guess.address?.startsWith(`%${area}`) ? guess.address : nextFree(area, 1, tags, modules), type: guess.type === 'REAL' ? 'BOOL' : guess.type } });
   };

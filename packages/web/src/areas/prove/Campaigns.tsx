@@ -16,8 +16,8 @@ import type { FromCampaign, ToCampaign } from './campaign.worker.js';
 interface SearchAnswer { readonly state: SearchState; readonly done: boolean; readonly perSecond: number }
 /** Changes tried so far, in the order of the project whoever tried them. */
 interface MutateAnswer { readonly results: readonly MutantResult[]; readonly left: number; readonly done: boolean }
-type Results = { readonly [K in Exclude<FromCampaign['kind'], 'search' | 'mutate'>]?: Extract<FromCampaign, { kind: K }> | undefined } & { readonly search?: SearchAnswer | undefined; readonly mutate?: MutateAnswer | undefined };
-type Asked = ToCampaign extends infer T ? (T extends { readonly kind: 'search' | 'mutate' } ? Omit<T, 'lanes' | 'of' | 'worker' | 'workers'> : T) : never;
+type Results = { readonly [K in Exclude<FromCampaign['kind'], 'search' | 'find' | 'mutate'>]?: Extract<FromCampaign, { kind: K }> | undefined } & { readonly search?: SearchAnswer | undefined; readonly find?: SearchAnswer | undefined; readonly mutate?: MutateAnswer | undefined };
+type Asked = ToCampaign extends infer T ? (T extends { readonly kind: 'search' | 'find' | 'mutate' } ? Omit<T, 'lanes' | 'of' | 'worker' | 'workers'> : T) : never;
 /** Results stay while the user looks at other areas; `of` says from which project each was made. */
 const useCampaign = create<{ readonly results: Results; readonly running: ToCampaign['kind'] | undefined; readonly of: { readonly [K in ToCampaign['kind']]?: Project } }>(() => ({ results: {}, running: undefined, of: {} }));
 
@@ -36,15 +36,15 @@ function take(worker: number, data: FromCampaign): void {
     useCampaign.setState((s) => ({ results: { ...s.results, problem: undefined, mutate: { results, left: data.total - [...tried.values()].reduce((a, b) => a + b, 0), done } }, running: done ? undefined : s.running }));
     return;
   }
-  if (data.kind !== 'search') {
-    useCampaign.setState((s) => ({ results: { ...s.results, problem: undefined, ...(data.kind === 'reach' ? { find: undefined } : {}), [data.kind]: data }, running: data.kind === 'reach' || data.kind === 'problem' || data.done ? undefined : s.running }));
+  if (data.kind !== 'search' && data.kind !== 'find') {
+    useCampaign.setState((s) => ({ results: { ...s.results, problem: undefined, ...(data.kind === 'reach' ? { find: undefined } : {}), [data.kind]: data }, running: undefined }));
     return;
   }
   if (data.of !== campaigns) return;
   for (const [lane, state] of data.states) lanes.set(lane, state);
   if (data.done) busy.delete(worker);
   const state = mergeLanes([...lanes].sort(([a], [b]) => a - b).map(([, x]) => x)), done = busy.size === 0;
-  useCampaign.setState((s) => ({ results: { ...s.results, problem: undefined, search: { state, done, perSecond: state.scans / ((performance.now() - began) / 1000) } }, running: done ? undefined : s.running }));
+  useCampaign.setState((s) => ({ results: { ...s.results, problem: undefined, [data.kind]: { state, done, perSecond: state.scans / ((performance.now() - began) / 1000) } }, running: done ? undefined : s.running }));
 }
 function worker(i: number): Worker {
   let w = workers[i];
@@ -54,7 +54,7 @@ function worker(i: number): Worker {
 function tell(m: Asked): void {
   if (m.kind === 'stop') { useCampaign.setState({ running: undefined }); for (const w of workers) w.postMessage(m); return; }
   useCampaign.setState((s) => ({ running: m.kind, of: { ...s.of, [m.kind]: m.project } }));
-  if (m.kind !== 'search' && m.kind !== 'mutate') { worker(0).postMessage(m); return; }
+  if (m.kind === 'reach') { worker(0).postMessage(m); return; }
   lanes = new Map(); changes = new Map(); tried = new Map(); began = performance.now(); campaigns++;
   busy = new Set(Array.from({ length: CORES }, (_, i) => i));
   for (const i of busy) worker(i).postMessage((m.kind === 'mutate' ? { ...m, of: campaigns, worker: i, workers: CORES } : { ...m, of: campaigns, lanes: Array.from({ length: LANES }, (_, l) => l).filter((l) => l % CORES === i) }) satisfies ToCampaign);
@@ -149,7 +149,7 @@ export function ReachView() {
         <>
           <div className="my-4 flex flex-wrap gap-6">{bar('Contacts, both ways', r.figures.contacts)}{bar('Rungs powered', r.figures.rungs)}{bar('Steps entered', r.figures.steps)}{r.figures.branches.of > 0 && bar('Branches taken', r.figures.branches)}</div>
           <div className="flex items-center gap-3"><h3 className="font-semibold">Never exercised</h3>
-            {running === 'find' ? <Button tight onClick={() => tell({ kind: 'stop' })}>Stop</Button> : missing > 0 && <><Button tight onClick={() => { const of = useCampaign.getState().of.reach; if (of) { showReach(of, r); void navigate(`/projects/${id}/logic`); } }}>Show it on the rungs</Button><Button tight disabled={running !== undefined} onClick={() => project && tell({ kind: 'find', project, reach: r, scans: 3e6 })}>Find inputs that reach it</Button></>}
+            {running === 'find' ? <Button tight onClick={() => tell({ kind: 'stop' })}>Stop</Button> : missing > 0 && <><Button tight onClick={() => { const of = useCampaign.getState().of.reach; if (of) { showReach(of, r); void navigate(`/projects/${id}/logic`); } }}>Show it on the rungs</Button><Button tight disabled={running !== undefined} onClick={() => project && tell({ kind: 'find', project, seed: 1, upsets: true, missing: r, scans: 4e6 })}>Find inputs that reach it</Button></>}
             {find && <span role="status" className="text-soft">{find.state.found.length} of {find.state.found.length + find.state.open.length} reached in {n(find.state.scans)} scans</span>}
           </div>
           {find && <ul aria-label="Reached by search" className="mb-3">{find.state.found.map((f) => <Found key={f.ruleId} found={f} reached />)}</ul>}

@@ -1,13 +1,13 @@
 /** Campaigns run here, away from page and bench: search, reach, changed logic. Each goes in slices, so that it can be stopped. */
-import { Compiler, type Counterexample, Engine, Lane, type MutantResult, type Project, type Reach, Search, type SearchState, mutantsOf, planProof, reachOf, scanStep, tryMutant, unreachedTargets } from '@ferrule/core';
+import { Compiler, type Counterexample, Engine, Lane, type MutantResult, type Project, type Reach, type SearchState, mutantsOf, planProof, reachOf, scanStep, tryMutant } from '@ferrule/core';
 
-export type ToCampaign = { readonly kind: 'search'; readonly project: Project; readonly seed: number; readonly upsets: boolean; readonly scans: number; /** Which lanes this worker goes. */ readonly lanes: readonly number[]; /** Comes back with every answer, so that those of a search that was stopped are told apart. */ readonly of: number } | { readonly kind: 'reach'; readonly project: Project } | { readonly kind: 'mutate'; readonly project: Project; /** Of so many workers it is this one, and takes its share. */ readonly worker: number; readonly workers: number; readonly of: number } | { readonly kind: 'find'; readonly project: Project; readonly reach: Pick<Reach, 'rungs' | 'steps' | 'branches'>; readonly scans: number } | { readonly kind: 'stop' };
+/** `find` looks for what the checks did not reach, with the same lanes. */
+export type ToCampaign = { readonly kind: 'search' | 'find'; readonly project: Project; readonly seed: number; readonly upsets: boolean; readonly scans: number; readonly missing?: Pick<Reach, 'rungs' | 'steps' | 'branches'>; /** Which lanes this worker goes. */ readonly lanes: readonly number[]; /** Comes back with every answer, so that those of a search that was stopped are told apart. */ readonly of: number } | { readonly kind: 'reach'; readonly project: Project } | { readonly kind: 'mutate'; readonly project: Project; /** Of so many workers it is this one, and takes its share. */ readonly worker: number; readonly workers: number; readonly of: number } | { readonly kind: 'stop' };
 export type FromCampaign =
-  | { readonly kind: 'search'; readonly of: number; readonly states: readonly (readonly [number, SearchState])[]; readonly done: boolean }
+  | { readonly kind: 'search' | 'find'; readonly of: number; readonly states: readonly (readonly [number, SearchState])[]; readonly done: boolean }
   | { readonly kind: 'reach'; readonly reach: Omit<Reach, 'result'> }
   /** Results since the last answer, each with its number among all changes. */
   | { readonly kind: 'mutate'; readonly of: number; readonly results: readonly (readonly [number, MutantResult])[]; readonly tried: number; readonly total: number; readonly done: boolean }
-  | { readonly kind: 'find'; readonly state: SearchState; readonly done: boolean; readonly perSecond: number }
   | { readonly kind: 'problem'; readonly message: string };
 export type { Counterexample };
 
@@ -26,27 +26,14 @@ onmessage = (m: MessageEvent<ToCampaign>) => {
     // Whatever the image needs is there, or it is said now.
     new Engine(plan.image, { stepNs, wires: plan.compiled.wires });
     if (c.kind === 'reach') { const { result: _, ...reach } = reachOf(plan, stepNs); post({ kind: 'reach', reach }); return; }
-    if (c.kind === 'search') {
+    if ('lanes' in c) {
       const lanes = c.lanes.map((n) => new Lane(n, plan, c.project, c));
-      const say = (done: boolean) => post({ kind: 'search', of: c.of, states: lanes.map((l) => [l.number, l.state]), done });
+      const say = (done: boolean) => post({ kind: c.kind, of: c.of, states: lanes.map((l) => [l.number, l.state]), done });
       const go = () => {
         if (mine !== turn) { say(true); return; }
         for (const l of lanes) l.run(SLICE / lanes.length);
         const done = lanes.every((l) => l.isDone);
         say(done);
-        if (!done) later(go);
-      };
-      go();
-      return;
-    }
-    if (c.kind === 'find') {
-      const watched = plan.compiled.build(true), { kind } = c;
-      const search = new Search(plan, c.project, { stepNs, seed: 1, upsets: true, targets: unreachedTargets(plan, c.reach, watched) }, watched), began = performance.now();
-      const go = () => {
-        if (mine !== turn) { post({ kind, state: search.state, done: true, perSecond: 0 }); return; }
-        const state = search.run(Math.min(SLICE, c.scans - search.state.scans));
-        const done = search.isDone || state.scans >= c.scans;
-        post({ kind, state, done, perSecond: state.scans / ((performance.now() - began) / 1000) });
         if (!done) later(go);
       };
       go();

@@ -1,5 +1,5 @@
 /** The flow of a sequence, drawn from its steps: the live one lit, with how long it has lasted. */
-import { useMemo } from 'react';
+import { useEffect, useMemo, useRef } from 'react';
 import { type Sequence, stepName } from '@ferrule/core';
 import { durationText } from '../values.js';
 import { BOX, PITCH, layOutFlow } from './flow.js';
@@ -27,6 +27,9 @@ export function FlowChart({ sequence, live, piece, beside }: { readonly sequence
   const top = (piece ?? 0) * ON_A_SHEET * PITCH, height = piece === undefined ? flow.height : Math.min(ON_A_SHEET * PITCH, flow.height - top);
   const starts = (id: string) => (sequence.steps.find((x) => x.id === id)?.starts ?? []).flatMap((s) => beside?.get(s) ?? []).join(', ');
   const lit = sequence.steps.find((x) => stepName(x).toLowerCase() === live.step?.toLowerCase())?.id;
+  // The chart goes with the live step, when that is out of sight.
+  const litBox = useRef<SVGGElement>(null);
+  useEffect(() => { litBox.current?.scrollIntoView({ block: 'nearest' }); }, [lit]);
   return (
     <svg width={flow.width} height={height} viewBox={`0 ${top} ${flow.width} ${height}`} role="img" aria-label={`Flow of ${sequence.name}${lit ? `, in ${live.step}` : ''}${piece === undefined ? '' : `, part ${piece + 1}`}`} className="mx-auto block max-w-full break-inside-avoid">
       {flow.lines.map((l) => {
@@ -42,11 +45,11 @@ export function FlowChart({ sequence, live, piece, beside }: { readonly sequence
       })}
       {flow.faults.map((f) => <g key={f.id}><path d={`M${f.x} ${f.y}h12`} className="stroke-bad" strokeDasharray="3 2" /><text x={f.x + 15} y={f.y + 3.5} className="fill-bad text-[10.5px]">{f.label}</text></g>)}
       {flow.boxes.map((b) => (
-        <g key={b.id} transform={`translate(${b.x},${b.y})`}>
+        <g key={b.id} ref={b.id === lit ? litBox : undefined} transform={`translate(${b.x},${b.y})`}>
           <rect x={-BOX.width / 2} y={-BOX.height / 2} width={BOX.width} height={BOX.height} rx={8} className={b.id === lit ? 'fill-glow stroke-copper' : 'fill-sheet stroke-faint'} strokeWidth={b.id === lit ? 2.5 : 1.2} />
           <text y={starts(b.id) ? -1 : 4} textAnchor="middle" className={`text-[12.5px] font-semibold ${b.id === lit ? 'fill-copper-ink' : 'fill-ink'}`}>{clip(b.words, 18)}</text>
           {starts(b.id) && <><path d={`M${-BOX.width / 2 + 3} ${-BOX.height / 2 + 4}v${BOX.height - 8}M${BOX.width / 2 - 3} ${-BOX.height / 2 + 4}v${BOX.height - 8}`} className={b.id === lit ? 'stroke-copper' : 'stroke-faint'} strokeWidth={1.2} /><text y={12} textAnchor="middle" className="fill-soft text-[9.5px]">{clip(`beside: ${starts(b.id)}`, 24)}<title>{starts(b.id)}</title></text></>}
-          {b.id === lit && live.forMs !== undefined && <text x={-BOX.width / 2 - 5} y={-6} textAnchor="end" className="fill-copper-ink font-mono text-[10.5px]">{durationText(live.forMs)}</text>}
+          {b.id === lit && live.forMs !== undefined && <text x={-BOX.width / 2 + 3} y={-BOX.height / 2 - 4} className="fill-copper-ink font-mono text-[10.5px]">{durationText(live.forMs)}</text>}
         </g>
       ))}
     </svg>
