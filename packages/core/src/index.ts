@@ -25,7 +25,7 @@ export { type StepTable, readSteps, stepsToTable } from './plan/table.js';
 export { LANES, Lane, type LaneOptions, mergeLanes } from './prove/lanes.js';
 export { type Counterexample, Search, type SearchOptions, type SearchState } from './prove/search.js';
 export { type Reach, type RungReach, neverReached, reachOf, unreachedTargets } from './prove/reach.js';
-export { type Mutant, type MutantPlace, type MutantResult, mutantsOf, mutated, tryMutant } from './prove/mutate.js';
+export { type Mutant, type MutantPlace, type MutantResult, failingAlready, mutantsOf, mutated, tryMutant } from './prove/mutate.js';
 export { type Stretch, checkFromRun, doneIn, proposeCheck } from './prove/record.js';
 export { type ProofAnswer, type RuleProof, proveRules } from './proof/prove-rules.js';
 export type { Solver } from './proof/induction.js';

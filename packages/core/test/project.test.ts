@@ -142,6 +142,17 @@ describe('uses and rename', () => {
     const back = applyEdit(r.project, r.inverse);
     expect('refused' in back ? back.refused : projectText(back.project)).toBe(projectText(p));
     expect(planProof(r.project, 'p').diagnostics).toEqual([]);
+    // In a table of values too: as a device, and not where the same word is a step.
+    expect(r.project.checks.find((c) => c.id === 'c6')!.table!.rows[0]).toEqual(['Tap.Jam', 'Feed', '11']);
+    const stop = applyEdit(p, renameDevice(p, p.machine.devices.find((d) => d.name === 'Stop')!.id, 'Halt'));
+    expect('refused' in stop ? [] : stop.project.checks.find((c) => c.id === 'c5')!.table!.rows[0]).toEqual(['Clamping', 'hold Halt', 'let go of Halt']);
+  });
+  it('renames a tag in tables of values, where it stands for one', () => {
+    const check = { id: 'tt', name: 'T', rows: [{ id: 'a', do: ['force {Tag} on', 'tap {Button}'], expect: ['{Seen} within 3 scans'] }], table: { columns: ['Tag', 'Button', 'Seen'], rows: [['DieDown', 'Start', 'DieDown is on'], ['DieUp', 'DieDown', 'DieUp is on']] } };
+    const p: Project = { ...demo, checks: [...demo.checks, check] }, c = compile([{ kind: 'project', name: 'p', project: p }]);
+    const r = applyEdit(p, renameTag(p, c, p.tags.find((t) => t.name === 'DieDown')!, 'PressDown'));
+    // A button of that name is no tag.
+    expect('refused' in r ? r.refused : r.project.checks.at(-1)!.table!.rows).toEqual([['PressDown', 'Start', 'PressDown is on'], ['DieUp', 'DieDown', 'DieUp is on']]);
   });
 });
 

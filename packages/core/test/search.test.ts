@@ -1,7 +1,7 @@
 /** Search, reach and mutation on the examples: what is broken is found, what is sound is not, the same seed says the same. */
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import { Compiler, LANES, Lane, type Project, Search, compile, mergeLanes, neverReached, mutantsOf, mutated, planProof, prove, reachOf, tryMutant, unreachedTargets } from '../src/index.js';
+import { Compiler, LANES, Lane, type Project, Search, compile, failingAlready, mergeLanes, neverReached, mutantsOf, mutated, planProof, prove, reachOf, tryMutant, unreachedTargets } from '../src/index.js';
 import { shorten } from '../src/prove/search.js';
 import { ladderProject } from './support.js';
 
@@ -149,6 +149,12 @@ describe('mutation', () => {
       ['r := r + 1.5 left out', ';'], ['1.5 a tenth more', 'r := r + 1.65;'], ['T#2s twice as long', 't(IN := B, PT := T#4s);'], ['T#2s half as long', 't(IN := B, PT := T#1s);'],
     ]);
     for (const m of all) expect([m.what, compile([{ kind: 'project', name: 'p', project: mutated(p, m) }]).diagnostics.filter((d) => d.severity === 'error').map((d) => d.message)]).toEqual([m.what, []]);
+  });
+  it('a check that fails without any change notices none', () => {
+    const p: Project = { ...ladderProject(['A AT %IX0.0 : BOOL', 'Q : BOOL'], ['A -> Q']), checks: [{ id: 'bad', name: 'Never right', rows: [{ id: 'a', expect: ['Q is on'] }] }, { id: 'c', name: 'On', rows: [{ id: 'k', do: ['set A to 1'], expect: ['Q is on within 2 scans'] }] }] };
+    const failing = failingAlready(planProof(p, 'p'), 10_000_000n), all = mutantsOf(p);
+    expect(failing.names).toEqual(['Never right']);
+    expect(all.map((m) => [m.what, tryMutant(p, m, 10_000_000n, undefined, failing)!.noticedBy])).toEqual([['A inverted', 'On'], ['A left out', undefined], ['Q negated', 'On'], ['Q set instead', undefined]]);
   });
   it('a compiler that is kept from one change to the next gives the same results', () => {
     const all = mutantsOf(dust).filter((_, i) => i % 9 === 0), compiler = new Compiler();

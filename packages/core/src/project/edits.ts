@@ -2,6 +2,7 @@
  * The edits: small named operations on the document, each with its inverse. Undo, saving and the revision
  * history all use these and nothing else. An edit that does not fit the document is refused with a reason.
  */
+import { mendTable } from '../prove/runs.js';
 import { parseDo } from '../prove/sentences.js';
 import type { BenchDesk, Plan, CheckRow, Device, InterlockRule, IoModule, OwnKind, Project, ProjectPou, ProjectTask, RungText, SequenceCheck, Tag, TypeText } from './document.js';
 
@@ -233,10 +234,12 @@ export function renameDevice(p: Project, id: string, to: string): Edit {
     const next = { ...(r.when === undefined ? {} : { when: named(r.when) }), ...(r.do ? { do: r.do.map(done) } : {}), ...(r.expect ? { expect: r.expect.map(named) } : {}) };
     return differs(next, { ...(r.when === undefined ? {} : { when: r.when }), ...(r.do ? { do: r.do } : {}), ...(r.expect ? { expect: r.expect } : {}) }) ? [{ kind: 'changeRow', check: c.id, id: r.id, to: next }] : [];
   }));
+  const word = new RegExp(`\\b${from}\\b`, 'gi');
+  const tables = p.checks.flatMap((c): Edit[] => { const table = mendTable(c, c.rows, word, to, (text, of) => (of === 'do' ? done(text) : named(text))); return table ? [{ kind: 'changeCheck', id: c.id, to: { table } }] : []; });
   const rules = p.rules.flatMap((r): Edit[] => (named(r.sentence) !== r.sentence ? [{ kind: 'changeRule', id: r.id, to: { sentence: named(r.sentence) } }] : []));
   const scope = p.scope.map(named), watches = p.bench?.watches?.map((w) => ({ ...w, rows: w.rows.map((r) => ({ ...r, path: named(r.path) })) }));
   return { kind: 'group', label: `Rename ${from} to ${to}`, edits: [
-    { kind: 'changeDevice', id, to: { name: to } }, ...wires, ...rows, ...rules,
+    { kind: 'changeDevice', id, to: { name: to } }, ...wires, ...rows, ...tables, ...rules,
     ...(differs(scope, p.scope) ? [{ kind: 'changeScope' as const, paths: scope }] : []),
     ...(watches && differs(watches, p.bench?.watches) ? [{ kind: 'changeBench' as const, to: { watches } }] : []),
   ] };

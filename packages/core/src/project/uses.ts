@@ -3,6 +3,7 @@ import { type Token, lex } from '../language/lexer.js';
 import type { Span } from '../language/source.js';
 import { type Compiled } from './compile.js';
 import { planProof } from '../prove/plan.js';
+import { mendTable } from '../prove/runs.js';
 import type { Edit } from './edits.js';
 import { type Project, type Tag } from './document.js';
 
@@ -156,10 +157,15 @@ function renameInProof(project: Project, from: string, to: string): Edit[] {
   // A sentence's own words are never tags here: only whole words that the front end resolves to this tag are changed.
   const names = new Set(planProof(project, 'project').compiled.program.references.filter((r) => r.at.source.origin.kind === 'cell' && same(r.variable.name, from)).map((r) => { const o = r.at.source.origin; return o.kind === 'cell' ? `${o.owner} ${o.id} ${o.row}` : ''; }));
   const word = new RegExp(`(?<![\\w.])${from}(?!\\w)`, 'gi');
+  const isOfTags = (d: string) => /^\s*(set|write|force|release|ramp)\s/i.test(d);
+  for (const c of project.checks) {
+    const table = mendTable(c, c.rows, word, to, (text, of, i) => (of === 'do' ? (isOfTags(text) ? text.replace(word, to) : text) : of === 'expect' || names.has(`check ${c.id} ${i + 1}`) ? text.replace(word, to) : text));
+    if (table) edits.push({ kind: 'changeCheck', id: c.id, to: { table } });
+  }
   for (const c of project.checks) for (const [i, r] of c.rows.entries()) {
     const changed = {
       ...(r.when && names.has(`check ${c.id} ${i + 1}`) ? { when: r.when.replace(word, to) } : {}),
-      ...(r.do ? { do: r.do.map((d) => (/^\s*(set|force|release|ramp)\s/i.test(d) ? d.replace(word, to) : d)) } : {}),
+      ...(r.do ? { do: r.do.map((d) => (isOfTags(d) ? d.replace(word, to) : d)) } : {}),
       ...(r.expect ? { expect: r.expect.map((e) => e.replace(word, to)) } : {}),
     };
     if (Object.entries(changed).some(([k, v]) => JSON.stringify(v) !== JSON.stringify(r[k as keyof typeof r]))) edits.push({ kind: 'changeRow', check: c.id, id: r.id, to: changed });

@@ -9,7 +9,7 @@ import { makeSource, positionOf } from '../language/source.js';
 import type { BinaryOp, Expression, Statement } from '../language/tree.js';
 import { Compiler } from '../project/compile.js';
 import type { Project } from '../project/document.js';
-import { planProof } from './plan.js';
+import { type ProofPlan, planProof } from './plan.js';
 import { prove } from './play.js';
 
 /** Where the logic was changed: an element of a rung, or a stretch of a text. */
@@ -162,14 +162,23 @@ export function mutated(project: Project, m: Mutant): Project {
   return { ...project, pous: project.pous.map((p) => (p.id !== m.pouId ? p : p.language === 'LD' ? (place.kind === 'rung' ? { ...p, rungs: p.rungs.map((r) => (r.id === place.rung ? { ...r, line: m.after } : r)) } : p) : { ...p, text: m.after })) };
 }
 
+/** Runs of checks and rules that fail on the logic as it is: what fails anyway notices nothing. */
+export interface Failing { readonly keys: ReadonlySet<string>; readonly names: readonly string[] }
+const keyOf = (x: { readonly id: string; readonly run?: number }): string => `${x.id} ${x.run ?? ''}`;
+export function failingAlready(plan: ProofPlan, stepNs: bigint): Failing {
+  const r = prove(plan, { stepNs }), bad = [...r.checks, ...r.rules].filter((x) => !x.ok);
+  return { keys: new Set(bad.map(keyOf)), names: [...new Set(bad.map((x) => x.name))] };
+}
+
 /**
- * Plays the checks on a changed project until one notices. A change that is no logic any more counts for nothing: undefined.
- * `compiler` keeps what was read from one change to the next.
+ * Plays the checks on a changed project until one notices; those that fail on the logic as it is are not asked. A change
+ * that is no logic any more counts for nothing: undefined. `compiler` keeps what was read from one change to the next.
  */
-export function tryMutant(project: Project, m: Mutant, stepNs: bigint, compiler = new Compiler()): MutantResult | undefined {
+export function tryMutant(project: Project, m: Mutant, stepNs: bigint, compiler = new Compiler(), failing?: Failing): MutantResult | undefined {
   const plan = planProof(mutated(project, m), project.name, compiler);
   if (!plan.image) return undefined;
-  const r = prove(plan, { stepNs, stopAtFirst: true });
+  const asked = failing?.keys.size ? { ...plan, checks: plan.checks.filter((c) => !failing.keys.has(keyOf(c))), rules: plan.rules.filter((r) => !failing.keys.has(keyOf(r))) } : plan;
+  const r = prove(asked, { stepNs, stopAtFirst: true });
   const failed = [...r.checks, ...r.rules].find((x) => !x.ok);
   return { ...m, ...(failed ? { noticedBy: failed.name } : {}) };
 }

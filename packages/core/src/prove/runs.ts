@@ -43,7 +43,7 @@ export function checkRuns(project: Project): readonly CheckRun[] {
     return table.rows.map((values, run): CheckRun => {
       const empty = table.columns.findIndex((_, i) => !(values[i] ?? '').trim());
       const name = `${check.name} (${table.columns.map((c, i) => `${c} ${(values[i] ?? '').trim() || '–'}`).join(', ')})`;
-      const put = (text: string): string => text.replace(PLACE, (_, n: string) => (values[table.columns.findIndex((c) => same(c, n.trim()))] ?? '').trim());
+      const put = (text: string): string => fillSentence(text, table.columns, values);
       return { check, run, name, rows: all.map((r) => ({ ...r, row: filled(r.row, put) })), ...(empty >= 0 ? { problem: `Row ${run + 1} of its table has no ${table.columns[empty]!}.` } : {}) };
     });
   });
@@ -51,6 +51,28 @@ export function checkRuns(project: Project): readonly CheckRun[] {
 
 const PLACE = /\{([^{}]*)\}/g;
 const same = (a: string, b: string): boolean => a.toLowerCase() === b.toLowerCase();
+/** A sentence with the values of a row of a table in place of its braces. */
+export const fillSentence = (text: string, columns: readonly string[], values: readonly string[]): string => text.replace(PLACE, (_, n: string) => (values[columns.findIndex((c) => same(c, n.trim()))] ?? '').trim());
+
+/**
+ * The table of a check after a name in its sentences was changed: `mend` changes a whole sentence, `word` finds the name.
+ * A cell is changed where the sentence it stands in is; undefined where none is.
+ */
+export function mendTable(check: SequenceCheck, rows: readonly CheckRow[], word: RegExp, to: string, mend: (sentence: string, of: 'when' | 'do' | 'expect', row: number) => string): SequenceCheck['table'] | undefined {
+  const { table } = check;
+  if (!table) return undefined;
+  const sentences = rows.flatMap((r, i) => [...(r.when ? [[r.when, 'when', i] as const] : []), ...(r.do ?? []).map((d) => [d, 'do', i] as const), ...(r.expect ?? []).map((e) => [e, 'expect', i] as const)]).filter(([text]) => new RegExp(PLACE.source).test(text));
+  const changed = table.rows.map((values) => values.map((cell, at) => {
+    const renamed = cell.replace(word, to);
+    if (renamed === cell) return cell;
+    return sentences.some(([text, of, i]) => {
+      if (![...text.matchAll(PLACE)].some((m) => same(m[1]!.trim(), table.columns[at]!))) return false;
+      const filled = fillSentence(text, table.columns, values), after = values.map((v, k) => (k === at ? renamed : v));
+      return mend(filled, of, i) === fillSentence(text, table.columns, after) && mend(filled, of, i) !== filled;
+    }) ? renamed : cell;
+  }));
+  return JSON.stringify(changed) === JSON.stringify(table.rows) ? undefined : { ...table, rows: changed };
+}
 const own = (of: SequenceCheck): RunRow[] => of.rows.map((row, i) => ({ row, number: i + 1, of }));
 const textOf = (r: CheckRow): string => [r.when ?? '', ...(r.do ?? []), ...(r.expect ?? [])].join('\n');
 const filled = (r: CheckRow, put: (text: string) => string): CheckRow => ({ id: r.id, ...(r.when === undefined ? {} : { when: put(r.when) }), ...(r.do ? { do: r.do.map(put) } : {}), ...(r.expect ? { expect: r.expect.map(put) } : {}) });

@@ -15,7 +15,7 @@ import type { FromCampaign, ToCampaign } from './campaign.worker.js';
 
 interface SearchAnswer { readonly state: SearchState; readonly done: boolean; readonly perSecond: number }
 /** Changes tried so far, in the order of the project whoever tried them. */
-interface MutateAnswer { readonly results: readonly MutantResult[]; readonly left: number; readonly done: boolean }
+interface MutateAnswer { readonly results: readonly MutantResult[]; readonly failing: readonly string[]; readonly left: number; readonly done: boolean }
 type Results = { readonly [K in Exclude<FromCampaign['kind'], 'search' | 'find' | 'mutate'>]?: Extract<FromCampaign, { kind: K }> | undefined } & { readonly search?: SearchAnswer | undefined; readonly find?: SearchAnswer | undefined; readonly mutate?: MutateAnswer | undefined };
 type Asked = ToCampaign extends infer T ? (T extends { readonly kind: 'search' | 'find' | 'mutate' } ? Omit<T, 'lanes' | 'of' | 'worker' | 'workers'> : T) : never;
 /** Results stay while the user looks at other areas; `of` says from which project each was made. */
@@ -33,7 +33,7 @@ function take(worker: number, data: FromCampaign): void {
     tried.set(worker, data.tried);
     if (data.done) busy.delete(worker);
     const done = busy.size === 0, results = [...changes].sort(([a], [b]) => a - b).map(([, r]) => r);
-    useCampaign.setState((s) => ({ results: { ...s.results, problem: undefined, mutate: { results, left: data.total - [...tried.values()].reduce((a, b) => a + b, 0), done } }, running: done ? undefined : s.running }));
+    useCampaign.setState((s) => ({ results: { ...s.results, problem: undefined, mutate: { results, failing: data.failing, left: data.total - [...tried.values()].reduce((a, b) => a + b, 0), done } }, running: done ? undefined : s.running }));
     return;
   }
   if (data.kind !== 'search' && data.kind !== 'find') {
@@ -179,6 +179,7 @@ export function MutationView() {
       </div>
       {results.problem && <p role="alert" className="mt-3 text-bad">{results.problem.message}</p>}
       {r && <p role="status" className="mt-3 text-[14px]"><b>{tried ? Math.round((100 * (tried - missed.length)) / tried) : 0} %</b> noticed: {n(tried - missed.length)} of {n(tried)} changes{r.left ? `, ${n(r.left)} ${r.done ? 'not tried' : 'to go'}` : ''}{stale ? ` · ${stale}` : ''}</p>}
+      {r && r.failing.length > 0 && <p role="note" className="mt-1 text-bad">{r.failing.length === 1 ? 'One check or rule fails' : `${r.failing.length} checks and rules fail`} without any change and so notice{r.failing.length === 1 ? 's' : ''} nothing: {r.failing.join(', ')}.</p>}
       <ul aria-label="Changes that no check notices" className="mt-2 text-[12.5px]">{missed.map((m, i) => <Missed key={`${m.pouId} ${m.what} ${m.after.length} ${i}`} mutant={m} isOpen={i === 0} />)}</ul>
     </div>
   );

@@ -72,6 +72,8 @@ export function ProveArea() {
     setSearch({});
   };
 
+  // A check passes when all of its runs do.
+  const passing = [...new Set(results?.checks.map((c) => c.id))].map((id) => results!.checks.every((c) => c.id !== id || c.ok));
   /** One run, or one for each row of its table. */
   const checkResults = (id: string) => results?.checks.filter((c) => c.id === id) ?? [];
   const ruleResult = (id: string) => results?.rules.find((r) => r.id === id);
@@ -80,7 +82,7 @@ export function ProveArea() {
   return (
     <div className="grid h-full min-h-0 grid-cols-[280px_minmax(0,1fr)]">
       <aside aria-label="Checks and rules" className="min-h-0 overflow-y-auto border-r border-edge bg-sunk p-2.5">
-        <Heading text="Sequence checks" count={results && `${results.checks.filter((c) => c.ok).length} of ${results.checks.length} pass`} />
+        <Heading text="Sequence checks" count={results && `${passing.filter(Boolean).length} of ${passing.length} pass`} />
         {checks.map((c) => {
           const runs = checkResults(c.id), bad = runs.find((x) => !x.ok), r = bad ?? runs[0];
           return <button key={c.id} className={item(c === check)} onClick={() => setSearch({ check: c.id })}><Mark ok={r?.ok} /><span className="min-w-0 flex-1 truncate">{c.name}</span><span className="text-[11.5px] text-faint">{r && (runs.length > 1 ? `${runs.filter((x) => x.ok).length} of ${runs.length}` : r.ok ? seconds(r.timeNs) : r.failure?.row ? `row ${r.failure.row}` : 'stopped')}</span></button>;

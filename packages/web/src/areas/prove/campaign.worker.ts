@@ -1,5 +1,5 @@
 /** Campaigns run here, away from page and bench: search, reach, changed logic. Each goes in slices, so that it can be stopped. */
-import { Compiler, type Counterexample, Engine, Lane, type MutantResult, type Project, type Reach, type SearchState, mutantsOf, planProof, reachOf, scanStep, tryMutant } from '@ferrule/core';
+import { Compiler, type Counterexample, Engine, Lane, type MutantResult, type Project, type Reach, type SearchState, failingAlready, mutantsOf, planProof, reachOf, scanStep, tryMutant } from '@ferrule/core';
 
 /** `find` looks for what the checks did not reach, with the same lanes. */
 export type ToCampaign = { readonly kind: 'search' | 'find'; readonly project: Project; readonly seed: number; readonly upsets: boolean; readonly scans: number; readonly missing?: Pick<Reach, 'rungs' | 'steps' | 'branches'>; /** Which lanes this worker goes. */ readonly lanes: readonly number[]; /** Comes back with every answer, so that those of a search that was stopped are told apart. */ readonly of: number } | { readonly kind: 'reach'; readonly project: Project } | { readonly kind: 'mutate'; readonly project: Project; /** Of so many workers it is this one, and takes its share. */ readonly worker: number; readonly workers: number; readonly of: number } | { readonly kind: 'stop' };
@@ -7,7 +7,7 @@ export type FromCampaign =
   | { readonly kind: 'search' | 'find'; readonly of: number; readonly states: readonly (readonly [number, SearchState])[]; readonly done: boolean }
   | { readonly kind: 'reach'; readonly reach: Omit<Reach, 'result'> }
   /** Results since the last answer, each with its number among all changes. */
-  | { readonly kind: 'mutate'; readonly of: number; readonly results: readonly (readonly [number, MutantResult])[]; readonly tried: number; readonly total: number; readonly done: boolean }
+  | { readonly kind: 'mutate'; readonly of: number; readonly results: readonly (readonly [number, MutantResult])[]; readonly tried: number; readonly total: number; /** Names of checks and rules that fail without any change. */ readonly failing: readonly string[]; readonly done: boolean }
   | { readonly kind: 'problem'; readonly message: string };
 export type { Counterexample };
 
@@ -39,13 +39,13 @@ onmessage = (m: MessageEvent<ToCampaign>) => {
       go();
       return;
     }
-    const all = mutantsOf(c.project), compiler = new Compiler();
+    const all = mutantsOf(c.project), compiler = new Compiler(), failing = failingAlready(plan, stepNs);
     let at = c.worker, tried = 0;
     const go = () => {
       const until = performance.now() + 200, results: [number, MutantResult][] = [];
-      for (; at < all.length && performance.now() < until; at += c.workers, tried++) { const r = tryMutant(c.project, all[at]!, stepNs, compiler); if (r) results.push([at, r]); }
+      for (; at < all.length && performance.now() < until; at += c.workers, tried++) { const r = tryMutant(c.project, all[at]!, stepNs, compiler, failing); if (r) results.push([at, r]); }
       const done = at >= all.length || mine !== turn;
-      post({ kind: 'mutate', of: c.of, results, tried, total: all.length, done });
+      post({ kind: 'mutate', of: c.of, results, tried, total: all.length, failing: failing.names, done });
       if (!done) later(go);
     };
     go();
