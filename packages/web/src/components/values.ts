@@ -25,6 +25,9 @@ export function formatted(value: ShownValue | undefined, type: string | undefine
 }
 const BITS: Readonly<Record<string, number>> = { SINT: 8, USINT: 8, BYTE: 8, CHAR: 8, INT: 16, UINT: 16, WORD: 16, DINT: 32, UDINT: 32, DWORD: 32, LINT: 64, ULINT: 64, LWORD: 64 };
 
+/** A length of time as people read it: hundredths up to a minute, seconds up to an hour, then minutes. */
 export function durationText(ms: number): string {
-  return ms < 60_000 ? `${(ms / 1000).toFixed(2)} s` : `${Math.floor(ms / 60_000)} min ${((ms % 60_000) / 1000).toFixed(0)} s`;
+  if (Math.abs(ms) < 59_995) return `${(ms / 1000).toFixed(2)} s`;
+  const seconds = Math.round(ms / 1000), minutes = Math.trunc(seconds / 60);
+  return Math.abs(minutes) < 60 ? `${minutes} min ${Math.abs(seconds % 60)} s` : `${Math.trunc(minutes / 60)} h ${Math.abs(minutes % 60)} min`;
 }

@@ -32,7 +32,7 @@ END_IF;
 Share[1] := 1.2; Share[2] := 1.0; Share[3] := 0.9;
 P[1] := LIMIT(0.0, Power1, 1.0); P[2] := LIMIT(0.0, Power2, 1.0) * SEL(Element2Broken, 1.0, 0.33); P[3] := SEL(Zone3StuckOn, LIMIT(0.0, Power3, 1.0), 1.0);
 (* Ware is heavy; air that moves mixes the zones. *)
-Slow := Lag * SEL(Cart, 0.7, 1.0); Loss := 1.0 + 4.0 * Door + 3.0 * Damper; Mean := (T[1] + T[2] + T[3]) / 3.0;
+Loss := 1.0 + 4.0 * LIMIT(0.0, Door, 1.0) + 3.0 * LIMIT(0.0, Damper, 1.0); Slow := MAX(Lag * SEL(Cart, 0.7, 1.0), 2.0 * Loss * Dt); Mean := (T[1] + T[2] + T[3]) / 3.0;
 FOR i := 1 TO 3 DO
   T[i] := T[i] + (P[i] * Supply * Gain - (T[i] - Room) * Loss * Share[i]) * Dt / Slow + (Mean - T[i]) * (0.005 + 0.02 * Fan) * Dt;
   Seen[i] := Seen[i] + (T[i] - Seen[i]) * MIN(1.0, Dt / Probe);

@@ -53,8 +53,8 @@ export const heater: DeviceKind = {
   body: `
 IF NOT Started THEN Inside := Room; Seen := Room; Started := TRUE; END_IF;
 Given := SEL(On, LIMIT(0.0, Power, 1.0), 1.0) * SEL(BrokenElement, 1.0, 0.5);
-Inside := Inside + (Room + Given * Gain - Inside) * Dt / Lag;
-IF DoorOpen THEN Inside := Inside - (Inside - Room) * 3.0 * Dt / Lag; END_IF;
+Inside := Inside + (Room + Given * Gain - Inside) * MIN(1.0, Dt / Lag);
+IF DoorOpen THEN Inside := Inside - (Inside - Room) * MIN(1.0, 3.0 * Dt / Lag); END_IF;
 Seen := Seen + (Inside - Seen) * MIN(1.0, Dt / Probe);
 Temperature := SEL(BrokenWire, Seen, 1200.0);`,
 };
