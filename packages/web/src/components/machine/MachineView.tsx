@@ -83,7 +83,7 @@ function attachedTo(devices: readonly Device[]): ReadonlyMap<string, readonly At
 }
 
 const NO_PATHS: readonly string[] = [];
-const HEIGHT = 150, TOP = -80, BIGGEST = 1.5, FAR_PX = 6;
+const HEIGHT = 150, TOP = -80, FAR_PX = 6, BIGGER = [1.5, 1.35, 1.2, 1.1], /* of the window */ MOST_HIGH = 0.4;
 
 /** Where what is being dragged would go. */
 interface Drop { readonly target: string; readonly spot: FloorSpot }
@@ -102,8 +102,10 @@ export function Stations({ devices, kinds, label, onChoose, chosen, canMove = fa
   const attached = useMemo(() => attachedTo(devices), [devices]);
   const { stations, floor, scale } = useMemo(() => {
     const sitting = new Set([...attached.values()].flat().map((a) => a.device.id)), stations = devices.filter((d) => !sitting.has(d.id));
-    const items = stations.map((d) => ({ id: d.id, width: pictureOf(d.type, kinds)!.width + 8 })), total = items.reduce((n, i) => n + i.width, 0), scale = total < fit ? Math.min(BIGGEST, fit / total) : 1;
-    return { stations, scale, floor: layOutFloor(items, floorLinks({ devices, ...(kinds ? { kinds } : {}) }), { fit: fit / scale, row: HEIGHT, flow: -TOP + 8 }) };
+    const items = stations.map((d) => ({ id: d.id, width: pictureOf(d.type, kinds)!.width + 8 })), links = floorLinks({ devices, ...(kinds ? { kinds } : {}) });
+    const at = (scale: number) => ({ stations, scale, floor: layOutFloor(items, links, { fit: fit / scale, row: HEIGHT, flow: -TOP + 8 }) }), plain = at(1), rows = plain.floor.places.at(-1)?.row ?? 0;
+    // As large as it can be without another row or a bar to scroll by.
+    return BIGGER.map(at).find((x) => (x.floor.places.at(-1)?.row ?? 0) <= rows && x.floor.width * x.scale <= fit && x.floor.height * x.scale <= window.innerHeight * MOST_HIGH) ?? plain;
   }, [devices, kinds, attached, fit]);
   const places = useMemo(() => new Map(floor.places.map((p) => [p.id, p])), [floor]);
   const [drag, setDrag] = useState<{ readonly id: string; readonly x: number; readonly y: number; readonly drop: Drop | undefined }>();
