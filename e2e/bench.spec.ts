@@ -259,7 +259,7 @@ test('a stretch becomes a sequence check, and it passes', async ({ page }) => {
   await expect(page).toHaveURL(/prove\?check=/);
   await expect(page.getByText(/tap Start for/)).toBeVisible();
   await page.keyboard.press('F9');
-  await expect(page.getByRole('complementary', { name: 'Checks and rules' }).getByRole('button', { name: 'Recorded 5' }).getByLabel('passed')).toBeVisible();
+  await expect(page.getByRole('complementary', { name: 'Checks and rules' }).getByRole('button', { name: /Recorded \d+/ }).getByLabel('passed')).toBeVisible();
 });
 
 test('stops: before a rung only when something holds, at a line, on a change, on a condition', async ({ page }) => {

@@ -1,13 +1,13 @@
 import { existsSync, writeFileSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
-import { LANES, Lane, type LaneOptions, type Project, type ProofPlan, type SearchState, type Strengths, diagnosticLine, junitXml, mergeLanes, planProof, projectHash, proofLines, prove, proveRules, reachOf, reportHtml, scanStep, stands, summaryLine } from '@ferrule/core';
+import { type ChangesTried, Compiler, LANES, Lane, type LaneOptions, type Project, type ProofPlan, type SearchState, type Strengths, diagnosticLine, failingAlready, junitXml, mergeLanes, mutantLine, mutantsOf, planProof, projectHash, proofLines, prove, proveRules, reachOf, reportHtml, scanStep, stands, summaryLine, tryMutant } from '@ferrule/core';
 import { UsageError, parseOptions, readInput } from './files.js';
 import type { Console } from './main.js';
 
-/** `ferrule verify PROJECT`; with `--search` also looks for counterexamples, with `--proof` proves the rules for all inputs. */
+/** `ferrule verify PROJECT`; with `--search` also looks for counterexamples, with `--proof` proves the rules for all inputs, with `--changes` tells what the checks would not notice. */
 export async function verify(args: readonly string[], io: Console): Promise<number> {
-  const { files, options } = parseOptions(args, ['only', 'junit', 'report', 'search', 'seed'], ['proof']);
+  const { files, options } = parseOptions(args, ['only', 'junit', 'report', 'search', 'seed'], ['proof', 'changes']);
   if (files.length > 1) throw new UsageError('verify takes one project.');
   const input = readInput(files[0]!);
   if (input.kind !== 'project') throw new UsageError(`${files[0]}: checks and rules live in a project (.ferrule.json).`);
@@ -38,6 +38,9 @@ export async function verify(args: readonly string[], io: Console): Promise<numb
     const solver = await loadSolver();
     try { for (const p of (await proveRules(project, plan, { stepNs, solver, only: wanted })).rules) add(p.id, { proof: p }); } finally { await solver.close(); }
   }
+  const changes = options.has('changes') ? tryChanges(project, plan, stepNs) : undefined;
+  for (const m of changes?.missed ?? []) io.out(`not noticed: ${mutantLine(m)}\n`);
+  if (changes) io.out(`${changes.tried - changes.missed.length} of ${changes.tried} changes noticed\n`);
   for (const line of proofLines(result, strengths)) io.out(`${line}\n`);
   const save = (name: string, text: string) => {
     const path = options.get(name);
@@ -45,8 +48,14 @@ export async function verify(args: readonly string[], io: Console): Promise<numb
     try { writeFileSync(path, text); } catch (e) { throw new UsageError(`${path}: it cannot be written (${(e as NodeJS.ErrnoException).code ?? 'error'}).`); }
   };
   save('junit', junitXml(result, project.name, strengths));
-  if (options.has('report')) save('report', reportHtml(result, { project, hash: projectHash(project), strengths, hasProof: options.has('proof'), ...('figures' in reach ? { reach } : {}) }));
+  if (options.has('report')) save('report', reportHtml(result, { project, hash: projectHash(project), strengths, hasProof: options.has('proof'), ...(changes ? { changes } : {}), ...('figures' in reach ? { reach } : {}) }));
   return result.checks.every((c) => c.ok) && result.rules.every((r) => stands(r, strengths.get(r.id))) ? 0 : 1;
+}
+
+/** Every small change to the logic, one at a time: which of them no check that passes notices. */
+function tryChanges(project: Project, plan: ProofPlan, stepNs: bigint): ChangesTried {
+  const compiler = new Compiler(), failing = failingAlready(plan, stepNs), tried = mutantsOf(project).flatMap((m) => tryMutant(project, m, stepNs, compiler, failing) ?? []);
+  return { tried: tried.length, missed: tried.filter((m) => !m.noticedBy) };
 }
 
 function number(name: string, text: string): number {

@@ -104,6 +104,14 @@ describe('examples', () => {
     expect(readFileSync(join(temporary, 'j.xml'), 'utf8')).toContain('failures="0"');
     expect(readFileSync(join(temporary, 'r.html'), 'utf8')).toContain('20 passed, 0 failed');
   });
+  it('verify tells what the checks would not notice of changed logic, in the report too', async () => {
+    const dust = demo.replace('wire-end-crimp-cell', 'dust-extractor'), r = await ferrule('verify', dust, '--changes', '--report', join(temporary, 'c.html')), lines = r.out.trimEnd().split('\n');
+    const [, noticed, tried] = /^(\d+) of (\d+) changes noticed$/.exec(lines.find((l) => l.endsWith('changes noticed'))!)!;
+    expect(Number(tried)).toBeGreaterThan(100);
+    expect(lines.filter((l) => l.startsWith('not noticed: Extraction rung '))).toHaveLength(Number(tried) - Number(noticed));
+    expect(lines.at(-1)).toMatch(/^\d+ passed, 0 failed$/);
+    expect(readFileSync(join(temporary, 'c.html'), 'utf8')).toContain(`<b>${noticed} of ${tried}</b> small changes`);
+  });
   it('verify searches and proves on request, and says which strength was reached', async () => {
     const dust = demo.replace('wire-end-crimp-cell', 'dust-extractor'), r = await ferrule('verify', dust, '--only', 'Never three at once', '--search', '0.1', '--proof', '--report', join(temporary, 'p.html'));
     expect(r.out).toMatch(/^ok rule Never three at once \(held on the \d+ scans the checks played; no counterexample in [\d,]+ scans of search; proved for all inputs from a cold start \(induction over \d scans?\)\)\n1 passed, 0 failed\n$/);

@@ -162,6 +162,9 @@ export function mutated(project: Project, m: Mutant): Project {
   return { ...project, pous: project.pous.map((p) => (p.id !== m.pouId ? p : p.language === 'LD' ? (place.kind === 'rung' ? { ...p, rungs: p.rungs.map((r) => (r.id === place.rung ? { ...r, line: m.after } : r)) } : p) : { ...p, text: m.after })) };
 }
 
+/** `Cell rung 3: Running left out`. */
+export const mutantLine = (m: Mutant): string => `${m.pou} ${m.place.kind === 'rung' ? `rung ${m.place.number}` : `line ${m.place.line}`}: ${m.what}`;
+
 /** Runs of checks and rules that fail on the logic as it is: what fails anyway notices nothing. */
 export interface Failing { readonly keys: ReadonlySet<string>; readonly names: readonly string[] }
 const keyOf = (x: { readonly id: string; readonly run?: number }): string => `${x.id} ${x.run ?? ''}`;
