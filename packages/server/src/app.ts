@@ -81,10 +81,11 @@ export function createApp(options: AppOptions): Express {
   app.post('/api/projects/:id/prove', async (request, response) => {
     const { only } = body(ProveBody, request.body ?? {});
     const { document, revision } = store.get(request.params.id);
-    const answer = await options.prover.prove(document, only) as { checks?: readonly { ok: boolean }[]; rules?: readonly { ok: boolean }[] };
+    const answer = await options.prover.prove(document, only) as { checks?: readonly { id: string; ok: boolean }[]; rules?: readonly { id: string; ok: boolean }[] };
     if (only === undefined && answer.checks && answer.rules) {
-      const all = [...answer.checks, ...answer.rules];
-      store.noteProof(request.params.id, { revision, count: all.length, failed: all.filter((x) => !x.ok).length });
+      // A check with a table of values counts once, however often it is played.
+      const all = [...answer.checks, ...answer.rules], ids = (list: typeof all) => new Set(list.map((x) => x.id)).size;
+      store.noteProof(request.params.id, { revision, count: ids(all), failed: ids(all.filter((x) => !x.ok)) });
     }
     response.json(answer);
   });
