@@ -84,4 +84,10 @@ it('is offered while it is typed', () => {
   expect(completeSentence(timed([]), 'when', 'at the').map((x) => x.text)).toEqual(['the same time']);
   expect(completeSentence(timed([]), 'do', 'let go').map((x) => x.text)).toEqual(['go of ']);
   expect(completeSentence(timed([]), 'expect', 'Horn la').map((x) => x.text)).toContain('lasts ');
+  const on = (kind: 'when' | 'expect' | 'do', text: string) => completeSentence(timed([]), kind, text).map((x) => x.text);
+  expect(on('expect', 'Lamp is on within 500 ')).toEqual(['ms', 's', 'min', 'scans']);
+  expect(on('when', 'after 3 s')).toEqual(['scans']);
+  expect(on('do', 'ramp Lamp from 0 to 10 in 2 ')).toContain('s');
+  expect(on('expect', 'Lamp is on after 300 ms ')).toEqual(['± ']);
+  expect(on('expect', 'Lamp is on after 300 ms ± ')).toContain('100 ms');
 });

@@ -10,6 +10,7 @@ const VERBS: Readonly<Record<'when' | 'do' | 'expect' | 'rule', readonly (readon
   expect: [['never ', 'to the end of the check'], ['in order: ', 'one after the other'], ["keeps '", 'a rule']],
   rule: [['never ', ''], ['always ', ''], ['after ', 'A, B within a time']],
 };
+const UNITS: readonly (readonly [string, string])[] = [['ms', ''], ['s', ''], ['min', ''], ['scans', '']];
 const TIMES: readonly (readonly [string, string])[] = [['3 scans', ''], ['100 ms', ''], ['500 ms', ''], ['1 s', ''], ['5 s', '']];
 
 /** Names of an enumeration's values, from the text of its type. */
@@ -33,6 +34,10 @@ export function completeSentence(project: Project, kind: 'when' | 'do' | 'expect
   // Beginnings of several words: what is typed of them is kept, the rest is put in its place.
   const begun = head.trim() ? VERBS[kind].filter(([v]) => v.toLowerCase().startsWith(piece.toLowerCase()) && v.toLowerCase() !== piece.toLowerCase()) : [];
   if (begun.length) return begun.map(([v, about]) => ({ text: v.slice(head.length), about }));
+  // After a number its unit; after a time that may have a tolerance, the tolerance.
+  if (/(?:\b(?:within|for|after|lasts|at least|in|between|and)|±)\s+\d+(?:\.\d+)?\s+$/i.test(head)) return pick(UNITS);
+  if (/\b(?:after|lasts|for)\s+\d+(?:\.\d+)?\s*(?:ms|s|min|h|scans?)\s+$/i.test(head) && kind === 'expect') return pick([['± ', 'so much earlier or later']]);
+  if (/±\s+$/.test(head)) return pick(TIMES);
   if (/\b(within|for|after|lasts|at least|in)\s+$/i.test(head) && !(kind === 'rule' && /^after\s+$/i.test(head))) return pick(TIMES);
   // A brace begins the name of a column of the check's table.
   if (/\{$/.test(head) && columns.length) return pick(columns.map((c) => [`${c}}`, 'a value of the table'] as const));

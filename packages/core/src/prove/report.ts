@@ -38,17 +38,17 @@ export function proofLines(p: ProofResult, more: ReadonlyMap<string, Strengths> 
 
 const escape = (s: string) => s.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;').replaceAll('"', '&quot;');
 
-/** JUnit XML: checks and rules as two suites. */
+/** JUnit XML: checks and rules as two suites; times are of the machine, in seconds. */
 export function junitXml(p: ProofResult, project: string, more: ReadonlyMap<string, Strengths> = new Map()): string {
-  const suite = (name: string, cases: readonly { name: string; ok: boolean; time: number; message: string }[]) => [
-    `  <testsuite name="${escape(`${project} ${name}`)}" tests="${cases.length}" failures="${cases.filter((c) => !c.ok).length}">`,
-    ...cases.map((c) => `    <testcase classname="${escape(project)}" name="${escape(c.name)}" time="${c.time.toFixed(3)}"${c.ok ? '/>' : `><failure message="${escape(c.message)}"/></testcase>`}`),
+  interface Case { readonly name: string; readonly ok: boolean; readonly time: number; readonly message: string }
+  const checks = p.checks.map((c): Case => ({ name: c.name, ok: c.ok, time: Number(c.timeNs) / 1e9, message: checkLine(c) })), rules = p.rules.map((r): Case => ({ name: r.name, ok: stands(r, more.get(r.id)), time: 0, message: ruleLine(r, more.get(r.id)) }));
+  const figures = (cases: readonly Case[]) => `tests="${cases.length}" failures="${cases.filter((c) => !c.ok).length}" errors="0" skipped="0" time="${cases.reduce((n, c) => n + c.time, 0).toFixed(3)}"`;
+  const suite = (name: string, cases: readonly Case[]) => [
+    `  <testsuite name="${escape(`${project} ${name}`)}" ${figures(cases)}>`,
+    ...cases.map((c) => `    <testcase classname="${escape(project)}" name="${escape(c.name)}" time="${c.time.toFixed(3)}"${c.ok ? '/>' : `><failure type="${escape(name)}" message="${escape(c.message)}">${escape(c.message)}</failure></testcase>`}`),
     '  </testsuite>',
   ];
-  return ['<?xml version="1.0" encoding="UTF-8"?>', '<testsuites>',
-    ...suite('sequence checks', p.checks.map((c) => ({ name: c.name, ok: c.ok, time: Number(c.timeNs) / 1e9, message: checkLine(c) }))),
-    ...suite('interlock rules', p.rules.map((r) => ({ name: r.name, ok: stands(r, more.get(r.id)), time: 0, message: ruleLine(r, more.get(r.id)) }))),
-    '</testsuites>', ''].join('\n');
+  return ['<?xml version="1.0" encoding="UTF-8"?>', `<testsuites name="${escape(project)}" ${figures([...checks, ...rules])}>`, ...suite('sequence checks', checks), ...suite('interlock rules', rules), '</testsuites>', ''].join('\n');
 }
 
 /** Characters of a string in a style sheet, none of which can end it. */
