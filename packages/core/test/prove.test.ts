@@ -37,6 +37,8 @@ describe('sentences', () => {
   });
   it('conditions and rules', () => {
     expect(parseCondition('Door is not on').text).toBe('NOT (Door)');
+    expect(parseCondition('Door is off AND Step is Idle or (Level > 2)').text).toBe('(NOT (Door)) AND (Step = Idle) OR ((Level > 2))');
+    expect(parseCondition('A AND B OR C').text).toBe('A AND B OR C');
     expect(parseRule('A requires B')).toMatchObject({ value: { kind: 'always', condition: { text: 'NOT (A) OR (B)' } } });
     expect(parseRule('after A is off, B is on within 20 ms')).toMatchObject({ value: { kind: 'follows', trigger: { text: 'NOT (A)' } } });
     expect(parseRule('Level between 0 and 100')).toMatchObject({ value: { condition: { text: '(Level) >= 0 AND (Level) <= 100' } } });

@@ -231,7 +231,7 @@ class RuleSystem implements System {
       const trigger = this.after(conditions.get(r.trigger!.expression)!);
       const was = this.add(`${r.id} was`, 0, 0n, () => trigger);
       // 0: nothing is waited for; else scans since the trigger came, and one.
-      const waits = (own: Term) => t.ite(now, zero, t.ite(t.and(trigger, t.not(was)), one, t.ite(t.eq(own, zero), zero, t.ite(t.compare('bvult', own, t.bits(span + 2n, W)), t.binary('bvadd', own, one), own))));
+      const waits = (own: Term) => t.ite(now, zero, t.ite(t.eq(own, zero), t.ite(t.and(trigger, t.not(was)), one, zero), t.ite(t.compare('bvult', own, t.bits(span + 2n, W)), t.binary('bvadd', own, one), own)));
       const count = this.add(`${r.id} waits`, W, 0n, waits);
       this.counters.push(count);
       this.related.push(t.eq(was, conditions.get(r.trigger!.expression)!), t.or(t.eq(count, zero), t.not(holds)));

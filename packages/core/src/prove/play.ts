@@ -100,7 +100,8 @@ export class RuleJudge {
       case 'never': if (holds) fail(`'${condition.said}' held`); break;
       case 'follows': {
         const t = engine.evaluate(trigger!.expression) !== 0;
-        if (t && !this.was && !holds) this.since = engine.scan;
+        // What is waited for already goes on being waited for: to come again is no reprieve.
+        if (t && !this.was && !holds && this.since < 0) this.since = engine.scan;
         this.was = t;
         if (holds) this.since = -1;
         if (this.since >= 0 && !(engine.scan - this.since < scansOf(form.span, this.stepNs))) fail(`'${trigger!.said}' came, but '${condition.said}' did not follow`);

@@ -93,13 +93,29 @@ export function parseCondition(text: string): Condition {
   // A band around a value, `Level = 2.5 ± 0.1`.
   const band = /^(.+?)\s*(?:=|\bis\b)\s*(\S+)\s*(?:±|\+-|\+\/-)\s*(\S+)$/i.exec(said);
   if (band) return { text: `((${band[1]}) >= ((${band[2]}) - (${band[3]}))) AND ((${band[1]}) <= ((${band[2]}) + (${band[3]})))`, said };
-  const m = /^(.+?)\s+(?:is|stays|becomes|goes|turns)\s+(not\s+)?(\S+)$/i.exec(said);
+  // Parts with AND and OR between them are each said in their own way.
+  const parts = connected(said);
+  if (parts.length > 1 && parts.some((x) => !x.op && SAID.test(x.text))) return { text: parts.map((x) => (x.op ? x.text : `(${parseCondition(x.text).text})`)).join(' '), said };
+  const m = SAID.exec(said);
   if (!m) return { text: said, said };
   const subject = m[1]!.trim(), value = m[3]!.toLowerCase();
   const isBoolean = value === 'on' || value === 'off';
   const positive = isBoolean ? (value === 'on') !== !!m[2] : !m[2];
   if (isBoolean) return { text: positive ? subject : `NOT (${subject})`, said };
   return { text: `${subject} ${positive ? '=' : '<>'} ${m[3]}`, said };
+}
+
+const SAID = /^(.+?)\s+(?:is|stays|becomes|goes|turns)\s+(not\s+)?(\S+)$/i;
+/** Parts of a condition and the AND, OR and XOR between them, outside parentheses. */
+function connected(text: string): readonly { readonly text: string; readonly op: boolean }[] {
+  const parts: { text: string; op: boolean }[] = [];
+  let depth = 0, start = 0;
+  for (let i = 0; i < text.length; i++) {
+    if (text[i] === '(') depth++; else if (text[i] === ')') depth--;
+    const op = depth === 0 ? /^\s+(AND|OR|XOR)\s+/i.exec(text.slice(i)) : null;
+    if (op) { parts.push({ text: text.slice(start, i), op: false }, { text: op[1]!.toUpperCase(), op: true }); i += op[0].length - 1; start = i + 1; }
+  }
+  return [...parts, { text: text.slice(start), op: false }];
 }
 
 function betweenOf(from: string, to: string): Parsed<{ readonly from: Span; readonly to: Span }> {
