@@ -89,6 +89,7 @@ test('F1 is about what the cursor stands on: a problem, a block, an element', as
   await sheet.getByRole('button', { name: /SET_WITHOUT_RESET/ }).click();
   await sheet.getByRole('radio', { name: 'Off' }).check();
   await page.keyboard.press('Escape');
+  await expect(page.getByRole('button', { name: '0 problems' })).toBeVisible();
   await element(page, 1, 'Tag4').click();
   await page.keyboard.press('F1');
   await expect(sheet.getByRole('heading', { name: 'TON' })).toBeVisible();

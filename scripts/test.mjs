@@ -42,7 +42,11 @@ await ensureBuilt(['cli', 'server', 'controller', 'web'], (t) => console.log(t))
 const e2eOk = run('end-to-end tests', 'node_modules/@playwright/test/cli.js', ['test', '-c', 'e2e/playwright.config.ts']);
 const e2e = read('e2e.json');
 // The JSON reporter's file is written into the results folder that Playwright may have emptied first.
-if (e2e) { passed += e2e.stats.expected + e2e.stats.flaky; failed += e2e.stats.unexpected; }
+if (e2e) {
+  passed += e2e.stats.expected + e2e.stats.flaky; failed += e2e.stats.unexpected;
+  const specs = (suite) => [...(suite.specs ?? []), ...(suite.suites ?? []).flatMap(specs)];
+  for (const s of e2e.suites.flatMap(specs)) if (s.tests.some((t) => t.status === 'flaky')) console.log(`Only at the second try: ${s.file}:${s.line} ${s.title}`);
+}
 if (!e2eOk && !(e2e?.stats.unexpected > 0)) failed++;
 
 console.log(`\n${passed} passed, ${failed} failed`);
