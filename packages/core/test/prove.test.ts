@@ -182,7 +182,12 @@ it('reports as JUnit and HTML, failures first and escaped', () => {
   expect(first).toContain(`${demo.rules[0]!.name}: ${demo.rules[0]!.sentence}`);
   // Nothing that the user wrote ends the style sheet.
   expect(html.match(/<\/style>/g)).toHaveLength(1);
-  expect(reportHtml(r, { project: demo, hash: 'abc' })).toContain('No proof was run on this revision');
+  expect(reportHtml(r, { project: demo, hash: 'abc', revision: 12 })).toMatch(/Revision 12, project hash <code>abc[^]*No proof was run on this revision/);
+  // What servers add up: figures of each suite are those of its cases, and of all.
+  const [all, ...suites] = [...xml.matchAll(/<testsuites?[^>]* tests="(\d+)" failures="(\d+)" errors="0" skipped="0" time="([\d.]+)"/g)].map((m) => m.slice(1).map(Number));
+  expect(suites).toHaveLength(2);
+  all!.forEach((n, i) => { expect(suites.reduce((sum, x) => sum + x[i]!, 0)).toBeCloseTo(n, 2); });
+  expect([xml.match(/<testcase /g)!.length, xml.match(/<failure /g)!.length]).toEqual([all![0], all![1]]);
 });
 
 describe('what a check expects over time', () => {

@@ -20,7 +20,7 @@ let now = 1000;
 let ended = 0;
 const provers = {
   proveRules: (_: unknown, only: readonly string[] | undefined, tell: (m: ProofMessage) => void) => { tell({ kind: 'progress', words: 'Looking', decided: 0, of: 1 }); const t = setTimeout(() => tell({ kind: 'done', answer: { rules: [{ id: 'r1', strength: 'proved', words: only?.join() ?? 'all' }] } }), 30); return () => { ended++; clearTimeout(t); }; },
-  report: (p: { readonly name: string }, rules: unknown) => Promise.resolve(p.name === 'Wrong' ? { problem: 'The logic has errors; mend them first.' } : { html: `<p>${JSON.stringify(rules ?? 'no proof')}</p>` }),
+  report: (p: { readonly name: string }, revision: number, rules: unknown) => Promise.resolve(p.name === 'Wrong' ? { problem: 'The logic has errors; mend them first.' } : { html: `<p>rev ${revision} ${JSON.stringify(rules ?? 'no proof')}</p>` }),
 };
 
 async function start(password?: string): Promise<void> {
@@ -203,7 +203,7 @@ describe('edits of programs, types and tasks', () => {
 
 it('a proof tells its progress line by line; the report has it as long as the project is the same', async () => {
   const { id, revision } = await create();
-  expect((await call('GET', `/api/projects/${id}/report`)).body).toContain('no proof');
+  expect((await call('GET', `/api/projects/${id}/report`)).body).toContain('rev 1 "no proof"');
   const r = await fetch(`${base}/api/projects/${id}/proof`, { method: 'POST' });
   expect(r.headers.get('content-type')).toContain('application/x-ndjson');
   expect((await r.text()).trim().split('\n').map((l) => (JSON.parse(l) as ProofMessage).kind)).toEqual(['progress', 'done']);

@@ -102,8 +102,8 @@ export function createApp(options: AppOptions): Express {
     response.on('close', end);
   });
   app.get('/api/projects/:id/report', async (request, response) => {
-    const { document } = store.get(request.params.id), proof = proofs.get(request.params.id);
-    const answer = await options.prover.report(document, proof?.hash === projectHash(document) ? proof.rules : undefined);
+    const { document, revision } = store.get(request.params.id), proof = proofs.get(request.params.id);
+    const answer = await options.prover.report(document, revision, proof?.hash === projectHash(document) ? proof.rules : undefined);
     // A page of its own that runs nothing; also what keeps it from being made is read by a person.
     response.setHeader('Content-Security-Policy', "default-src 'none'; style-src 'unsafe-inline'");
     if ('problem' in answer) response.status(422).type('html').send(`<!doctype html><html lang="en"><meta charset="utf-8"><title>No report</title><p>There is no report yet. ${answer.problem}</p></html>`);

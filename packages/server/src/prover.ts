@@ -8,7 +8,7 @@ export type ProofMessage = { readonly kind: 'progress'; readonly words: string; 
 export interface Prover {
   prove(project: Project, only?: string): Promise<unknown>;
   /** The report as HTML, with what a proof of this very project said. */
-  report(project: Project, proofs: unknown): Promise<{ readonly html: string } | { readonly problem: string }>;
+  report(project: Project, revision: number, proofs: unknown): Promise<{ readonly html: string } | { readonly problem: string }>;
   /** Proves rules for all inputs; `tell` gets every message, the last one is `done` or `failed`. The result ends it early. */
   proveRules(project: Project, only: readonly string[] | undefined, tell: (m: ProofMessage) => void): () => void;
 }
@@ -27,7 +27,7 @@ export function workerProver({ checks, rules, report, limitMs = 120_000, proofLi
   });
   return {
     prove: (project, only) => ask(checks, { project, only }),
-    report: (project, proofs) => ask(report, { project, proofs }),
+    report: (project, revision, proofs) => ask(report, { project, revision, proofs }),
     proveRules: (project, only, tell) => {
       const worker = new Worker(rules, { workerData: { project, only } });
       let isOver = false;

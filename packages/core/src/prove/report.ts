@@ -61,6 +61,7 @@ export interface ReportFacts {
   readonly project: Project;
   /** Of the project as it was played. */
   readonly hash: string;
+  readonly revision?: number;
   readonly reach?: Pick<Reach, 'figures' | 'rungs' | 'steps'>;
   readonly strengths?: ReadonlyMap<string, Strengths>;
   /** What the checks noticed of changed logic, where that was tried. */
@@ -104,7 +105,7 @@ export function reportHtml(p: ProofResult, about: ReportFacts): string {
   const tried = known.size ? `<section><h2>I/O checkout</h2><p>${[...known.values()].filter((x) => x.found === 'right').length} of ${points.length} points found right.</p><table><tr><th>Point</th><th>Address</th><th>Found</th><th>By</th><th>When</th></tr>${points.map((t) => { const x = known.get(t.name.toLowerCase()); return `<tr><td>${escape(t.name)}</td><td>${escape(t.address ?? '')}</td><td class="${x ? (x.found === 'right' ? 'ok' : 'bad') : ''}">${x ? escape(`${x.found}${x.note ? `: ${x.note}` : ''}`) : 'not tried'}</td><td>${escape(x?.by ?? '')}</td><td>${x ? `${escape(x.at.slice(0, 16).replace('T', ' '))}, at the ${x.where}` : ''}</td></tr>`; }).join('')}</table></section>` : '';
   return `<!doctype html><html lang="en"><meta charset="utf-8"><title>${escape(project.name)}: report</title>
 <style>@page{size:A4;margin:18mm 18mm 20mm;@bottom-left{content:"${cssText(project.name)} · ${about.hash.slice(0, 16)}";font:8pt sans-serif;color:#6b6157}@bottom-right{content:counter(page) " / " counter(pages);font:8pt sans-serif;color:#6b6157}}body{font:10pt/1.4 Inter,sans-serif;color:#231d17;max-width:190mm;margin:auto}h1{margin-bottom:0}h2{font-size:13pt;margin:6mm 0 2mm}h3{font-size:10.5pt;margin:4mm 0 1mm}small{font-weight:normal;color:#6b6157}table{border-collapse:collapse;width:100%}th{text-align:left;font-weight:600;color:#6b6157}td,th{border-bottom:1px solid #d8cfc0;padding:2pt 5pt;vertical-align:top}section,tr{break-inside:avoid}.first{border:1px solid #d8cfc0;border-radius:3mm;padding:1mm 6mm 4mm;margin:5mm 0}.bad{color:#b3261e}.ok{color:#2e6b4a}ul{margin:1mm 0;padding-left:5mm}p.sign{margin-top:22mm;display:flex;gap:12mm;break-inside:avoid}p.sign span{border-top:1px solid;flex:1;padding-top:2mm}code{font-family:monospace;overflow-wrap:anywhere}</style>
-<h1>${escape(project.name)}</h1><p>Report of checks and rules. ${count - broken.length} passed, ${broken.length} failed. Project hash <code>${escape(about.hash)}</code>.</p>
+<h1>${escape(project.name)}</h1><p>Report of checks and rules. ${count - broken.length} passed, ${broken.length} failed. ${about.revision === undefined ? '' : `Revision ${about.revision}, `}project hash <code>${escape(about.hash)}</code>.</p>
 <div class="first">${first}</div><p class="sign"><span>Date</span><span>Tested by</span><span>Accepted by</span></p>
 <h2>Interlock rules</h2>${rules}${reached}${noticed}${tried}<h2>Sequence checks</h2>${checks}</html>
 `;
