@@ -5,18 +5,18 @@ import type { TagFacts } from '../bench/protocol.js';
 import { RungView } from './ladder/RungView.js';
 import { modelOf, nodeText } from './ladder/rung-model.js';
 
-interface Props { readonly differences: readonly Difference[]; readonly before: string; readonly after: string; readonly tags: Readonly<Record<string, TagFacts>> }
+interface Props { readonly differences: readonly Difference[]; readonly before: string; readonly after: string; readonly tags: Readonly<Record<string, TagFacts>>; /** Room for a rung on either side, in px. */ readonly room?: number }
 
 const NONE: ReadonlyMap<string, Tag> = new Map();
 
-export function Differences({ differences, before, after, tags }: Props) {
+export function Differences({ differences, before, after, tags, room = 440 }: Props) {
   return (
     <div>
       <div className="sticky top-0 z-10 grid grid-cols-2 border-b border-edge bg-sunk text-[12px] text-soft"><span className="px-4 py-1.5">{before}</span><span className="border-l border-edge px-4 py-1.5">{after}</span></div>
       {differences.map((d, i) => (
         <section key={i} aria-label={d.what} className="border-b border-edge">
           <h3 className="px-4 pt-1.5 text-[12.5px] font-semibold">{d.what} <span className="font-normal text-soft">{d.before === undefined ? 'is new' : d.after === undefined ? 'is gone' : ''}</span></h3>
-          {d.rungs ? <Rungs rungs={d.rungs} tags={tags} /> : d.kind === 'text' ? <Lines before={d.before ?? ''} after={d.after ?? ''} /> : <Words before={d.before} after={d.after} />}
+          {d.rungs ? <Rungs rungs={d.rungs} tags={tags} room={room} /> : d.kind === 'text' ? <Lines before={d.before ?? ''} after={d.after ?? ''} /> : <Words before={d.before} after={d.after} />}
         </section>
       ))}
     </div>
@@ -25,8 +25,8 @@ export function Differences({ differences, before, after, tags }: Props) {
 
 const half = 'min-w-0 overflow-x-auto px-4 pb-2';
 
-function Rungs({ rungs, tags }: { readonly rungs: NonNullable<Difference['rungs']>; readonly tags: Readonly<Record<string, TagFacts>> }) {
-  const texts = (r: RungText | undefined): string[] => (r ? modelOf(r, tags, 440).nodes.map((n: Node) => nodeText(r.line, n)) : []);
+function Rungs({ rungs, tags, room }: { readonly rungs: NonNullable<Difference['rungs']>; readonly tags: Readonly<Record<string, TagFacts>>; readonly room: number }) {
+  const texts = (r: RungText | undefined): string[] => (r ? modelOf(r, tags, room).nodes.map((n: Node) => nodeText(r.line, n)) : []);
   const [a, b] = [texts(rungs.before), texts(rungs.after)];
   const only = (mine: readonly string[], other: readonly string[]): ReadonlySet<number> => { const left = [...other]; return new Set(mine.flatMap((t, i) => { const at = left.indexOf(t); if (at < 0) return [i]; left.splice(at, 1); return []; })); };
   const side = (r: RungText | undefined, marks: ReadonlySet<number>, other: RungText | undefined) => (
@@ -35,7 +35,7 @@ function Rungs({ rungs, tags }: { readonly rungs: NonNullable<Difference['rungs'
         <>
           {r.heading && <p className={`font-semibold ${r.heading !== other?.heading ? 'bg-glow' : ''}`}>{r.heading}</p>}
           {r.comment && <p className={`text-soft ${other && r.comment !== other.comment ? 'bg-glow' : ''}`}>{r.comment}</p>}
-          {modelOf(r, tags, 440).layout ? <RungView id="" label={`Rung ${r.line}`} model={modelOf(r, tags, 440)} tags={tags} declared={NONE} marks={other ? marks : undefined} /> : <code className="font-mono text-[12px]">{r.line}</code>}
+          {modelOf(r, tags, room).layout ? <RungView id="" label={`Rung ${r.line}`} model={modelOf(r, tags, room)} tags={tags} declared={NONE} marks={other ? marks : undefined} /> : <code className="font-mono text-[12px]">{r.line}</code>}
         </>
       )}
     </div>

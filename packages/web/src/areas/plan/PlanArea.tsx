@@ -209,7 +209,7 @@ function SequenceHead({ sequence, plan, problems, onChange, onRemove }: { readon
   );
 }
 
-const GRID = 'grid grid-cols-[minmax(84px,1fr)_minmax(100px,1.5fr)_minmax(140px,2.2fr)_62px_96px_56px_72px_20px] gap-x-1.5';
+const GRID = 'grid grid-cols-[minmax(98px,1.15fr)_minmax(100px,1.5fr)_minmax(140px,2.2fr)_62px_96px_56px_72px_36px] gap-x-1.5';
 const pastText = (x: PlanStep, s: Sequence): string => (x.past?.fault !== undefined ? `Fault ${x.past.fault}` : s.steps.find((y) => y.id === x.past?.to)?.name ?? '');
 
 /** What is done with steps, always of the sequence as it is: the same object from one drawing to the next, so that a row is drawn anew only when it changed. */
@@ -277,7 +277,7 @@ const StepRow = memo(function StepRow({ x, i, sequence, others, problems: mine, 
           </select></span>
           <span role="cell">{k === 0 && <EditInPlace mono value={x.limit ?? ''} label={`Limit of ${x.name}`} placeholder="–" onCommit={(t) => { const { limit: _, ...rest } = x; onSteps(steps.map((y) => (y === x ? { ...rest, ...optional('limit', t) } : y))); }} />}</span>
           <span role="cell">{k === 0 && <EditInPlace value={pastText(x, sequence)} label={`Past the limit of ${x.name}`} placeholder="–" onCommit={(t) => { const { past: _, ...rest } = x; const fault = /(\d+)/.exec(t)?.[1], to = steps.find((y) => y.name.toLowerCase() === t.toLowerCase())?.id; onSteps(steps.map((y) => (y === x ? { ...rest, ...(to ? { past: { to } } : fault ? { past: { fault: Number(fault) } } : {}) } : y))); }} />}</span>
-          <span role="cell">{k === 0 && <button aria-label={`New step below ${x.name}`} title="New step below (Ins)" onClick={() => add(i + 1)} className="block pt-1 text-faint opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 hover:text-ink focus-visible:opacity-100"><Plus size={13} /></button>}{k === 0 && <button aria-label={`Delete the step ${x.name}`} onClick={() => onSteps(steps.filter((y) => y !== x))} className="pt-1 text-faint hover:text-bad"><Trash2 size={13} /></button>}</span>
+          <span role="cell" className="flex items-start justify-end gap-1.5">{k === 0 && <button aria-label={`New step below ${x.name}`} title="New step below (Ins)" onClick={() => add(i + 1)} className="pt-1 text-faint opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 hover:text-ink focus-visible:opacity-100"><Plus size={13} /></button>}{k === 0 && <button aria-label={`Delete the step ${x.name}`} onClick={() => onSteps(steps.filter((y) => y !== x))} className="pt-1 text-faint hover:text-bad"><Trash2 size={13} /></button>}</span>
         </div>
       ))}
       {mine.length > 0 && <div role="row"><div role="cell"><Said problems={mine} /></div></div>}

@@ -202,7 +202,7 @@ function Missed({ mutant: m, isOpen }: { readonly mutant: MutantResult; readonly
         <button aria-expanded={open} className="min-w-0 flex-1 py-0.5 text-left hover:text-copper-ink" onClick={() => setOpen(!open)}><ChevronRight size={13} className={`mr-1 inline-block text-faint ${open ? 'rotate-90' : ''}`} /><b className="font-medium">{m.pou} {where}</b>: {m.what}</button>
         <Button tight onClick={() => void navigate(place.kind === 'rung' ? `/projects/${id}/logic?pou=${m.pouId}&rung=${place.rung}&element=${place.element}` : `/projects/${id}/logic?pou=${m.pouId}&at=${place.at}`)}>Go there</Button>
       </div>
-      {open && <div className="my-1.5 overflow-hidden rounded-lg border border-edge"><Differences differences={[shown]} before="as it is" after="changed, and no check notices" tags={tags} /></div>}
+      {open && <div className="my-1.5 overflow-hidden rounded-lg border border-edge"><Differences differences={[shown]} before="as it is" after="changed, and no check notices" tags={tags} room={400} /></div>}
     </li>
   );
 }
