@@ -131,16 +131,11 @@ export function snapOnto(project: Pick<Project, 'machine'>, device: Device, targ
   const made = snapLinks({ machine: { ...machine, devices: loose } }, freed, [onto]);
   const changed = new Map<string, Readonly<Record<string, string>>>();
   if (!made.size) return changed;
-  // Only what the new links take the place of goes: a belt that is fed by one device and read by another keeps the other.
+  // The device keeps what it has beside the new links; others lose only what it now gives the target instead.
   const given = new Set([...made.values()].flatMap((w) => Object.values(w)).map((w) => w.toLowerCase()));
   for (const d of machine.devices) {
-    const now: Readonly<Record<string, string>> = made.get(d.name) ?? d.wires ?? {}, before = d.wires ?? {};
-    const wires = Object.fromEntries(Object.entries({ ...(d.id === device.id ? before : {}), ...(made.has(d.name) || d.id === device.id ? now : before) }).filter(([k, w]) => {
-      if (made.get(d.name)?.[k] === w) return true;
-      const t = kindOf(machine, d.type)?.terminals.find((x) => x.name.toLowerCase() === k.toLowerCase());
-      // What the device gave another is given to the target now.
-      return !(t?.mechanical && t.direction === 'in' && d.id !== device.id && d.id !== target.id && linksTo(w, device.name) && given.has(w.toLowerCase()));
-    }));
+    const before = d.wires ?? {}, now = made.get(d.name);
+    const wires = d.id === device.id ? { ...before, ...now } : now ?? without(d, (_, w) => linksTo(w, device.name) && given.has(w.toLowerCase()), kindOf(machine, d.type)).wires ?? {};
     if (JSON.stringify(wires) !== JSON.stringify(before)) changed.set(d.name, wires);
   }
   return changed;
