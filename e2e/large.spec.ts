@@ -121,4 +121,7 @@ test('at 1024 pixels everything is still there', async ({ page }) => {
   await expect(page.getByRole('region', { name: 'Panel' }).getByRole('button', { name: 'Start', exact: true })).toBeInViewport();
   const width = await page.evaluate(() => document.documentElement.scrollWidth);
   expect(width).toBeLessThanOrEqual(1024);
+  // The whole of the top bar, to its last button.
+  await expect(page.getByRole('button', { name: 'Help and shortcuts (?)' })).toBeInViewport({ ratio: 1 });
+  await expect(page.getByRole('button', { name: 'Light or dark' })).toBeInViewport({ ratio: 1 });
 });

@@ -22,17 +22,17 @@ export function TopBar({ onHelp }: { readonly onHelp: () => void }) {
   const saving = useDocument((s) => s.saving);
   const { id } = useParams();
   return (
-    <header className="flex h-12 items-center gap-3 overflow-x-auto bg-bar px-4 text-bar-ink [scrollbar-width:none]">
-      <Link to="/" className="flex shrink-0 items-center gap-2 font-semibold" title="All projects"><img src="/ferrule.svg" alt="" width={22} height={22} />Ferrule</Link>
-      <span className="h-5 w-px shrink-0 bg-bar-2" />
+    <header className="flex h-12 items-center gap-3 overflow-x-auto bg-bar px-4 max-[1150px]:gap-2 max-[1150px]:px-3 text-bar-ink [scrollbar-width:none]">
+      <Link to="/" className="flex shrink-0 items-center gap-2 font-semibold" title="All projects"><img src="/ferrule.svg" alt="" width={22} height={22} /><span className="max-[1150px]:sr-only">Ferrule</span></Link>
+      <span className="h-5 w-px shrink-0 bg-bar-2 max-[1150px]:hidden" />
       <span className="min-w-0 truncate text-bar-soft" title={name}><span className="text-bar-ink">{name}</span> · <Link to={`/projects/${id}/revisions`} className="underline decoration-bar-soft/40 underline-offset-2 hover:text-bar-ink" title="Revisions: name, compare, bring back">rev {revision}</Link>{saving === 'saving' ? ' · saving' : ''}</span>
       <FileMenu />
       <Clock />
       <Problems />
       <Forces />
       <ControllerPill />
-      <button aria-label="Light or dark" className="text-bar-soft hover:text-bar-ink" onClick={switchTheme}><SunMoon size={17} /></button>
-      <button aria-label="Help and shortcuts (?)" className="text-bar-soft hover:text-bar-ink" onClick={onHelp}><CircleHelp size={17} /></button>
+      <button aria-label="Light or dark" className="shrink-0 text-bar-soft hover:text-bar-ink" onClick={switchTheme}><SunMoon size={17} /></button>
+      <button aria-label="Help and shortcuts (?)" className="shrink-0 text-bar-soft hover:text-bar-ink" onClick={onHelp}><CircleHelp size={17} /></button>
     </header>
   );
 }
@@ -72,7 +72,7 @@ function Clock() {
       </DropdownMenu.Root>
       <Until />
       <span className="px-2 font-mono text-[12.5px] font-semibold tabular-nums" aria-label="Simulated time">{clockText(timeMs)}</span>
-      <span className="border-l border-bar pl-3 pr-1 font-mono text-[12px] text-bar-soft tabular-nums"><span data-testid="scan">scan {String(scan).replace(/\B(?=(\d{3})+$)/g, '\u2009')}</span> · {inside ? <b className="text-bar-ink" title="The scan stands in its middle, before this">{inside}</b> : `${scanMs} ms`}</span>
+      <span className="border-l border-bar pl-3 pr-1 font-mono text-[12px] text-bar-soft tabular-nums"><span data-testid="scan">scan {String(scan).replace(/\B(?=(\d{3})+$)/g, '\u2009')}</span>{inside ? <> · <b className="text-bar-ink" title="The scan stands in its middle, before this">{inside}</b></> : <span className="max-[1150px]:hidden"> · {scanMs} ms</span>}</span>
       {!taken && <span className="rounded bg-bad px-1.5 text-[11px] font-medium text-sheet">{runs ? 'last good logic runs' : 'nothing runs yet'}</span>}
     </div>
   );
@@ -171,7 +171,7 @@ function Forces() {
   const list = Object.entries(forces);
   return (
     <Popover.Root>
-      <Popover.Trigger asChild><button className={`${pill} ${list.length ? 'bg-forced text-on-forced' : 'bg-bar-2 text-bar-soft'}`}>{list.length} forced</button></Popover.Trigger>
+      <Popover.Trigger asChild><button className={`${pill} ${list.length ? 'bg-forced text-on-forced' : 'bg-bar-2 text-bar-soft max-[1150px]:hidden'}`}>{list.length} forced</button></Popover.Trigger>
       <Popover.Portal>
         <Popover.Content sideOffset={6} align="end" className={`${sheet} w-[300px]`} aria-label="Forces">
           {!list.length && <p className="px-3 py-2 text-soft">Nothing is forced.</p>}

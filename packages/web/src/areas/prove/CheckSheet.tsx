@@ -40,7 +40,7 @@ export function CheckSheet({ check, results }: { readonly check: SequenceCheck; 
     <div className="min-h-40 flex-1 overflow-y-auto rounded-xl border border-edge bg-sheet">
       <Beginning check={check} seen={begun} />
       <table className="w-full table-fixed border-collapse">
-        <thead><tr className="border-b border-edge text-left text-[12px] text-soft"><th className="w-9" /><th className="w-[23%] px-1 py-2 font-medium">When</th><th className="w-[20%] px-1 font-medium">Do</th><th className="px-1 font-medium">Expect</th><th className="w-[19%] px-2 font-medium">Seen{result?.run === undefined ? '' : ` with row ${result.run + 1}`}</th><th className="w-[84px]" /></tr></thead>
+        <thead><tr className="border-b border-edge text-left text-[12px] text-soft"><th className="w-9" /><th className="w-[23%] px-1 py-2 font-medium">When</th><th className="w-[20%] px-1 font-medium">Do</th><th className="px-1 font-medium">Expect</th><th className="w-[22%] px-2 font-medium">Seen{result?.run === undefined ? '' : ` with row ${result.run + 1}`}</th></tr></thead>
         <tbody>
           {rows.map((row, i) => (
             <Row key={row.id} row={row} number={i + 1} columns={columns} result={result?.rows.find((x) => x.id === row.id && x.of === undefined)} isBeside={isBeside(row) || (rows[i + 1] !== undefined && isBeside(rows[i + 1]!))}
@@ -78,19 +78,20 @@ function Row({ row, number, columns, result: r, isBeside, problems, onChange, on
     if (activeElement instanceof HTMLTextAreaElement) { activeElement.blur(); activeElement.focus(); }
     does();
   };
-  const tool = 'flex h-6 w-6 items-center justify-center rounded text-faint opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 hover:bg-edge/40 focus-visible:opacity-100';
+  const tool = 'flex h-7 w-7 items-center justify-center rounded text-soft hover:bg-edge/40';
   return (
     <tr aria-label={`Row ${number}`} onKeyDownCapture={onKey} className={`group border-b border-edge align-top last:border-0 ${r?.status === 'failed' ? 'bg-bad-soft' : ''}`}>
       <td className={`py-1.5 pl-2 ${isBeside ? 'border-l-[3px] border-l-copper' : ''}`}><Mark ok={markOf(r)} /></td>
       <td className="py-1"><EditSentence value={row.when ?? ''} placeholder="at once" label={`When of row ${number}`} complete={goOn('when', columns)} onCommit={(when) => onChange({ when: (when || null) as unknown as string })} /></td>
       <td className="py-1"><EditSentence value={(row.do ?? []).join('; ')} placeholder="–" label={`Do of row ${number}`} complete={goOn('do', columns)} onCommit={(t) => onChange({ do: sentences(t) })} /></td>
       <td className="py-1"><EditSentence value={(row.expect ?? []).join('; ')} placeholder="–" label={`Expect of row ${number}`} complete={goOn('expect', columns)} onCommit={(t) => onChange({ expect: sentences(t) })} />{problems.map((p, n) => <p key={n} className="px-1 text-[12px] text-bad">{p.message}</p>)}</td>
-      <td className={`px-2 py-1.5 ${r?.status === 'failed' ? 'font-semibold text-bad' : r?.status === 'notReached' ? 'text-faint' : 'text-soft'}`}>{r?.seen}</td>
-      <td className="py-1 pr-1"><span className="flex justify-end">
-        {onUp && <button aria-label={`Move row ${number} up`} title="Up (Alt+↑)" className={tool} onClick={onUp}><ArrowUp size={13} /></button>}
-        <button aria-label={`New row below row ${number}`} title="New row below (Ins)" className={tool} onClick={() => onInsert(true)}><Plus size={14} /></button>
-        <button aria-label={`Delete row ${number}`} title="Delete" className={`${tool} hover:text-bad`} onClick={onDelete}><Trash2 size={13} /></button>
-      </span></td>
+      <td className={`relative px-2 py-1.5 ${r?.status === 'failed' ? 'font-semibold text-bad' : r?.status === 'notReached' ? 'text-faint' : 'text-soft'}`}>{r?.seen}
+        <span className="absolute right-1 bottom-0 z-10 flex translate-y-1/2 rounded-md border border-edge bg-sheet opacity-0 group-focus-within:opacity-100 group-hover:opacity-100">
+          {onUp && <button aria-label={`Move row ${number} up`} title="Up (Alt+↑)" className={tool} onClick={onUp}><ArrowUp size={13} /></button>}
+          <button aria-label={`New row below row ${number}`} title="New row below (Ins)" className={tool} onClick={() => onInsert(true)}><Plus size={14} /></button>
+          <button aria-label={`Delete row ${number}`} title="Delete" className={`${tool} hover:text-bad`} onClick={onDelete}><Trash2 size={13} /></button>
+        </span>
+      </td>
     </tr>
   );
 }

@@ -80,7 +80,7 @@ export function ProveArea() {
   const item = (selected: boolean) => `flex w-full items-center gap-2 rounded-lg px-2 py-1.5 text-left ${selected ? 'border border-edge bg-sheet font-semibold' : 'border border-transparent hover:bg-edge/30'}`;
   const simulated = results ? results.checks.reduce((s, c) => s + c.timeNs, 0) / 1e6 : 0;
   return (
-    <div className="grid h-full min-h-0 grid-cols-[280px_minmax(0,1fr)]">
+    <div className="grid h-full min-h-0 grid-cols-[clamp(210px,22vw,280px)_minmax(0,1fr)]">
       <aside aria-label="Checks and rules" className="min-h-0 overflow-y-auto border-r border-edge bg-sunk p-2.5">
         <Heading text="Sequence checks" count={results && `${passing.filter(Boolean).length} of ${passing.length} pass`} />
         {checks.map((c) => {
