@@ -194,6 +194,14 @@ test('rows are put between others, moved, and played beside each other', async (
   await page.keyboard.press('Alt+ArrowUp');
   await expect(cell('When of row 1')).toHaveValue('at the same time');
   await expect(page.getByRole('row', { name: 'Row 1' })).toContainText('No row stands above this one');
+  // What is still being typed goes with its row.
+  await cell('Do of row 2').fill('hold Feed');
+  await page.keyboard.press('Alt+ArrowDown');
+  await expect(cell('Do of row 3')).toHaveValue('hold Feed');
+  await page.getByRole('heading', { name: 'Scope' }).click();
+  await page.keyboard.press('Control+z');
+  await expect(cell('Do of row 2')).toHaveValue('hold Feed');
+  await page.keyboard.press('Control+z');
   await page.getByRole('heading', { name: 'Scope' }).click();
   await page.keyboard.press('Control+z');
   await expect(cell('When of row 2')).toHaveValue('at the same time');

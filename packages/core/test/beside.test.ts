@@ -88,6 +88,9 @@ it('is offered while it is typed', () => {
   expect(on('expect', 'Lamp is on within 500 ')).toEqual(['ms', 's', 'min', 'scans']);
   expect(on('when', 'after 3 s')).toEqual(['scans']);
   expect(on('do', 'ramp Lamp from 0 to 10 in 2 ')).toContain('s');
+  expect(on('expect', 'Lamp is on between 280 ms and 320 ')).toContain('ms');
   expect(on('expect', 'Lamp is on after 300 ms ')).toEqual(['± ']);
+  // Limits of a rule are values, no times.
+  expect(completeSentence(timed([]), 'rule', 'Level between 0 and 100 ').map((x) => x.text)).not.toContain('ms');
   expect(on('expect', 'Lamp is on after 300 ms ± ')).toContain('100 ms');
 });

@@ -96,6 +96,15 @@ describe('checks and rules as text', () => {
     // Without ids, as somebody writes it by hand.
     expect(textToProve(text).checks.map((c) => [c.id, c.begins, c.rows.map((r) => r.id)])).toEqual([['c1', undefined, ['c1k1']], ['c2', 'c1', ['c2k1']]]);
   });
+  it('what is added by hand gets ids that nothing else has; a folder with its checks as JSON is read still', () => {
+    const { text } = proveToText([{ id: 'c2', name: 'A', rows: [{ id: 'c2k2', expect: ['X'] }] }], [{ id: 'i2', name: 'R', sentence: 'never X' }]);
+    const more = textToProve(`${text.replace('    expect X\n', '    expect X\n  row\n    expect Y\n')}\ncheck B\n  row\n    expect Z\n\nrule S\n  never Y\n`, { checks: [{ id: 'c2', rows: ['c2k2'] }], rules: ['i2'] });
+    expect([more.checks.map((c) => [c.id, c.rows.map((r) => r.id)]), more.rules.map((r) => r.id)]).toEqual([[['c2', ['c2k2', 'c2k3']], ['c3', ['c3k1']]], ['i2', 'i3']]);
+    const old = new Map(projectToFolder(DEMO));
+    old.delete('prove.txt');
+    old.set('prove.json', JSON.stringify({ checks: DEMO.checks, rules: DEMO.rules }));
+    expect(folderToDocument(old)).toEqual({ document: DEMO });
+  });
   it('law: reads back as it was, whatever stands in it', () => {
     const any = fc.oneof(fc.string({ maxLength: 12 }), fc.constantFrom('row', 'values', '#x', '// a', ' ', '', 'a\nb', '\\n', 'check x', '"', ',')), some = fc.option(any, { nil: undefined }), list = fc.option(fc.array(any, { maxLength: 3 }), { nil: undefined });
     const row = fc.record({ when: some, do: list, expect: list }), cell = any;

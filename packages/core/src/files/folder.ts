@@ -74,7 +74,8 @@ export function folderToDocument(files: Folder): FolderRead {
       return { ...k, locals, body, picture };
     });
     const machine = { ...assembled, ...(kinds ? { kinds } : {}) };
-    const { checks, rules } = proveOf(text('prove.txt'), ids);
+    // Folders written before checks were lines have them as JSON.
+    const { checks, rules } = text('prove.txt') === undefined && text('prove.json') !== undefined ? parsed('prove.json') as Pick<Project, 'checks' | 'rules'> : proveOf(text('prove.txt'), ids);
     const { format, version, name, description, plan, tasks, modules, checking, scope, ...more } = head as unknown as Omit<Project, 'tags' | 'types' | 'pous' | 'machine' | 'checks' | 'rules'>;
     // In the order of a project file, so that equal projects are equal texts.
     return { document: { format, version, name, ...(description !== undefined ? { description } : {}), ...(plan ? { plan } : {}), tags, types, pous, tasks, ...(modules ? { modules } : {}), machine, checks, rules, ...(checking ? { checking } : {}), scope, ...more } };

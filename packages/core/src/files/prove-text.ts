@@ -50,14 +50,17 @@ export function textToProve(text: string, ids: Partial<ProveIds> = {}): { readon
   const checks: (Writable<Omit<SequenceCheck, 'rows' | 'table'>> & { rows: Writable<CheckRow>[]; table?: { columns: readonly string[]; rows: (readonly string[])[] } })[] = [], rules: Writable<InterlockRule>[] = [], begins: { at: number; check: number; of: string }[] = [];
   const wrong = (line: number, words: string): never => { throw new Error(`line ${line + 1}: ${words}`); };
   let inRule = false;
+  // Where there is no id, one that nothing else has.
+  const free = (taken: readonly string[], prefix: string, from: number): string => { let n = from; while (taken.includes(`${prefix}${n}`)) n++; return `${prefix}${n}`; };
+  const known = { checks: ids.checks?.map((c) => c.id) ?? [], rules: ids.rules ?? [] };
   text.replace(/^\ufeff/, '').split(/\r?\n/).forEach((line, n) => {
     if (line === '') return;
     const head = /^(check|rule|assumption) (.*)$/.exec(line);
     if (head) {
       inRule = head[1] !== 'check';
       const name = decode(head[2]!);
-      if (inRule) rules.push({ id: ids.rules?.[rules.length] ?? `i${rules.length + 1}`, name, sentence: '', ...(head[1] === 'assumption' ? { assumed: true } : {}) });
-      else checks.push({ id: ids.checks?.[checks.length]?.id ?? `c${checks.length + 1}`, name, rows: [] });
+      if (inRule) rules.push({ id: ids.rules?.[rules.length] ?? free([...known.rules, ...rules.map((r) => r.id)], 'i', rules.length + 1), name, sentence: '', ...(head[1] === 'assumption' ? { assumed: true } : {}) });
+      else checks.push({ id: ids.checks?.[checks.length]?.id ?? free([...known.checks, ...checks.map((c) => c.id)], 'c', checks.length + 1), name, rows: [] });
       return;
     }
     const check = checks.at(-1), rule = rules.at(-1);
@@ -73,7 +76,7 @@ export function textToProve(text: string, ids: Partial<ProveIds> = {}): { readon
       return;
     }
     const outer = line.slice(2);
-    if (outer === 'row') { if (check.table) wrong(n, 'rows stand before the values.'); const at = check.rows.length; check.rows.push({ id: ids.checks?.[checks.length - 1]?.rows[at] ?? `${check.id}k${at + 1}` }); return; }
+    if (outer === 'row') { if (check.table) wrong(n, 'rows stand before the values.'); const at = check.rows.length; check.rows.push({ id: ids.checks?.[checks.length - 1]?.rows[at] ?? free(check.rows.map((r) => r.id), `${check.id}k`, at + 1) }); return; }
     if (outer.startsWith('// ') || outer === '//') check.note = decode(outer.slice(3));
     else if (outer.startsWith(WITH)) begins.push({ at: n, check: checks.length - 1, of: outer.slice(WITH.length) });
     else if (outer === 'values' || outer.startsWith('values ')) check.table = { columns: uncells(outer.slice(7)), rows: [] };

@@ -35,7 +35,7 @@ export function completeSentence(project: Project, kind: 'when' | 'do' | 'expect
   const begun = head.trim() ? VERBS[kind].filter(([v]) => v.toLowerCase().startsWith(piece.toLowerCase()) && v.toLowerCase() !== piece.toLowerCase()) : [];
   if (begun.length) return begun.map(([v, about]) => ({ text: v.slice(head.length), about }));
   // After a number its unit; after a time that may have a tolerance, the tolerance.
-  if (/(?:\b(?:within|for|after|lasts|at least|in|between|and)|±)\s+\d+(?:\.\d+)?\s+$/i.test(head)) return pick(UNITS);
+  if (/(?:\b(?:within|for|after|lasts|at least|in)|±)\s+\d+(?:\.\d+)?\s+$/i.test(head) || (kind === 'expect' && /\bbetween\s+(?:\d\S*\s*\w*\s+and\s+)?\d+(?:\.\d+)?\s+$/i.test(head))) return pick(UNITS);
   if (/\b(?:after|lasts|for)\s+\d+(?:\.\d+)?\s*(?:ms|s|min|h|scans?)\s+$/i.test(head) && kind === 'expect') return pick([['± ', 'so much earlier or later']]);
   if (/±\s+$/.test(head)) return pick(TIMES);
   if (/\b(within|for|after|lasts|at least|in)\s+$/i.test(head) && !(kind === 'rule' && /^after\s+$/i.test(head))) return pick(TIMES);

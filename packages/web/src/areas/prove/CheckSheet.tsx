@@ -35,7 +35,8 @@ export function CheckSheet({ check, results }: { readonly check: SequenceCheck; 
   const whole = problems.filter((p) => p.origin.kind === 'cell' && p.origin.id === id && p.origin.row === 0), columns = table?.columns ?? [];
   const begun = result?.rows.filter((r) => r.of !== undefined) ?? [];
   const insert = (at: number) => { edit({ kind: 'addRow', check: id, row: { id: newId('k') }, at }); focusRow(at + 1); };
-  const move = (at: number, by: 1 | -1) => { const row = rows[at]!; edit({ kind: 'group', label: `Move row ${at + 1}`, edits: [{ kind: 'removeRow', check: id, id: row.id }, { kind: 'addRow', check: id, row, at: at + by }] }); focusRow(at + by + 1, document.activeElement?.getAttribute('aria-label')?.split(' ')[0]); };
+  // The row as it is now: what was being typed has just been kept.
+  const move = (at: number, by: 1 | -1) => { const row = useDocument.getState().project?.checks.find((c) => c.id === id)?.rows[at] ?? rows[at]!; edit({ kind: 'group', label: `Move row ${at + 1}`, edits: [{ kind: 'removeRow', check: id, id: row.id }, { kind: 'addRow', check: id, row, at: at + by }] }); focusRow(at + by + 1, document.activeElement?.getAttribute('aria-label')?.split(' ')[0]); };
   return (
     <div className="min-h-40 flex-1 overflow-y-auto rounded-xl border border-edge bg-sheet">
       <Beginning check={check} seen={begun} />
