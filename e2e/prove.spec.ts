@@ -174,7 +174,7 @@ test('rows are put between others, moved, and played beside each other', async (
   await cell('Expect of row 1').focus();
   await page.keyboard.press('Control+Enter');
   await expect(cell('When of row 2')).toBeFocused();
-  await page.keyboard.type('at the same time');
+  await page.keyboard.type('at the same time as row 1');
   await page.keyboard.press('Enter');
   await set('Expect of row 2', 'LampRunning is on between 0 ms and 100 ms; FeedMotor lasts 550 ms ± 100 ms');
   await cell('When of row 1').focus();
@@ -183,11 +183,14 @@ test('rows are put between others, moved, and played beside each other', async (
   await expect(cell('When of row 1')).toBeFocused();
   await page.keyboard.type('after 300 ms');
   await page.keyboard.press('Enter');
+  // The row that names another by its number goes with it.
+  await expect(cell('When of row 3')).toHaveValue('at the same time as row 2');
   await page.keyboard.press('F9');
   const list = page.getByRole('complementary', { name: 'Checks and rules' });
   await expect(list.getByRole('button', { name: /passed New check/ })).toBeVisible();
   await expect(page.getByRole('row', { name: 'Row 3' })).toContainText(/lasted 0\.5\d s/);
   // Moved: a row that would run beside none says so at its place, and goes back by one key.
+  await set('When of row 3', 'at the same time');
   await cell('When of row 3').focus();
   await page.keyboard.press('Alt+ArrowUp');
   await expect(cell('When of row 2')).toHaveValue('at the same time');

@@ -1,7 +1,7 @@
 /** Rows that run beside each other, and expectations with windows of time. */
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { type CheckRow, type Project, completeSentence, planProof, prove } from '../src/index.js';
+import { type CheckRow, type Project, completeSentence, planProof, prove, renumbered } from '../src/index.js';
 import { parseDo, parseExpect, parseRule, parseWhen } from '../src/prove/sentences.js';
 import { ladderProject } from './support.js';
 
@@ -63,6 +63,13 @@ describe('rows at the same time', () => {
     [[{ expect: ['Lamp is off'] }, { when: 'at the same time as row 2', expect: ['Lamp is off'] }], 'does not stand above'],
     [[{ expect: ['Lamp is off'] }, { when: 'at the same time, whenever', expect: ['Lamp is off'] }], 'is not a When'],
   ])('%#: what cannot be is said at the row', (rows, why) => { expect(problems(rows).join()).toContain(why); });
+  it('a row that names another by its number goes with it when rows are put elsewhere', () => {
+    const [a, b, c] = [{ id: 'a' }, { id: 'b', when: 'at the same time as row 1, after 50 ms' }, { id: 'c', when: 'at the same time as Row 2' }] as const, rows: readonly CheckRow[] = [a, b, c];
+    expect(renumbered(rows, [{ id: 'new' }, a, b, c])).toEqual([{ id: 'b', when: 'at the same time as row 2, after 50 ms' }, { id: 'c', when: 'at the same time as Row 3' }]);
+    expect(renumbered(rows, [b, a, c])).toEqual([{ id: 'b', when: 'at the same time as row 2, after 50 ms' }, { id: 'c', when: 'at the same time as Row 1' }]);
+    // Of a row that is gone the number stays, and is told at its place.
+    expect([renumbered(rows, rows), renumbered(rows, [b, c])]).toEqual([[], [{ id: 'c', when: 'at the same time as Row 1' }]]);
+  });
   it('two rows beside each other give the same whichever stands first', () => {
     const time = fc.integer({ min: 1, max: 60 }).map((n) => `${n * 10} ms`);
     fc.assert(fc.property(time, time, (a, b) => {

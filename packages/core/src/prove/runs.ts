@@ -51,6 +51,14 @@ export function checkRuns(project: Project): readonly CheckRun[] {
 
 const PLACE = /\{([^{}]*)\}/g;
 const same = (a: string, b: string): boolean => a.toLowerCase() === b.toLowerCase();
+/** `at the same time as row 2` after rows of a check were put elsewhere, added or taken away: each When that has to name another number, by its row. */
+export function renumbered(before: readonly CheckRow[], after: readonly CheckRow[]): readonly { readonly id: string; readonly when: string }[] {
+  return after.flatMap((r) => {
+    const m = /^(\s*at the same time as row )(\d+)/i.exec(r.when ?? ''), named = m ? before[Number(m[2]) - 1] : undefined, at = named ? after.findIndex((x) => x.id === named.id) + 1 : 0;
+    return m && at > 0 && at !== Number(m[2]) ? [{ id: r.id, when: `${m[1]}${at}${r.when!.slice(m[0].length)}` }] : [];
+  });
+}
+
 /** A sentence with the values of a row of a table in place of its braces. */
 export const fillSentence = (text: string, columns: readonly string[], values: readonly string[]): string => text.replace(PLACE, (_, n: string) => (values[columns.findIndex((c) => same(c, n.trim()))] ?? '').trim());
 

@@ -2,7 +2,7 @@
 import { useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { ArrowUp, Plus, Trash2 } from 'lucide-react';
-import { type CheckRow, type SequenceCheck, type ShownValue, completeSentence } from '@ferrule/core';
+import { type Edit, renumbered, type CheckRow, type SequenceCheck, type ShownValue, completeSentence } from '@ferrule/core';
 import { tellBench, useBench } from '../../bench/live.js';
 import { addressOfPlace, askWhy, useAsked } from '../../components/asking.js';
 import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
@@ -34,9 +34,18 @@ export function CheckSheet({ check, results }: { readonly check: SequenceCheck; 
   const change = (row: CheckRow, to: Partial<CheckRow>) => edit({ kind: 'changeRow', check: id, id: row.id, to });
   const whole = problems.filter((p) => p.origin.kind === 'cell' && p.origin.id === id && p.origin.row === 0), columns = table?.columns ?? [];
   const begun = result?.rows.filter((r) => r.of !== undefined) ?? [];
-  const insert = (at: number) => { edit({ kind: 'addRow', check: id, row: { id: newId('k') }, at }); focusRow(at + 1); };
-  // The row as it is now: what was being typed has just been kept.
-  const move = (at: number, by: 1 | -1) => { const row = useDocument.getState().project?.checks.find((c) => c.id === id)?.rows[at] ?? rows[at]!; edit({ kind: 'group', label: `Move row ${at + 1}`, edits: [{ kind: 'removeRow', check: id, id: row.id }, { kind: 'addRow', check: id, row, at: at + by }] }); focusRow(at + by + 1, document.activeElement?.getAttribute('aria-label')?.split(' ')[0]); };
+  /** Rows in another order, more or fewer; what names a row by its number goes with it. As they are now: what was being typed has just been kept. */
+  const arrange = (label: string, how: (now: readonly CheckRow[]) => { readonly edits: readonly Edit[]; readonly next: readonly CheckRow[] }) => {
+    const now = useDocument.getState().project?.checks.find((c) => c.id === id)?.rows ?? rows, { edits, next } = how(now);
+    edit({ kind: 'group', label, edits: [...edits, ...renumbered(now, next).map((r): Edit => ({ kind: 'changeRow', check: id, id: r.id, to: { when: r.when } }))] });
+  };
+  const put = (now: readonly CheckRow[], row: CheckRow, at: number) => [...now.slice(0, at), row, ...now.slice(at)];
+  const insert = (at: number) => { const row = { id: newId('k') }; arrange('New row', (now) => ({ edits: [{ kind: 'addRow', check: id, row, at }], next: put(now, row, at) })); focusRow(at + 1); };
+  const remove = (row: string) => arrange('Delete row', (now) => ({ edits: [{ kind: 'removeRow', check: id, id: row }], next: now.filter((r) => r.id !== row) }));
+  const move = (at: number, by: 1 | -1) => {
+    arrange(`Move row ${at + 1}`, (now) => { const row = now[at]!; return { edits: [{ kind: 'removeRow', check: id, id: row.id }, { kind: 'addRow', check: id, row, at: at + by }], next: put(now.filter((r) => r !== row), row, at + by) }; });
+    focusRow(at + by + 1, document.activeElement?.getAttribute('aria-label')?.split(' ')[0]);
+  };
   return (
     <div className="min-h-40 flex-1 overflow-y-auto rounded-xl border border-edge bg-sheet">
       <Beginning check={check} seen={begun} />
@@ -45,7 +54,7 @@ export function CheckSheet({ check, results }: { readonly check: SequenceCheck; 
         <tbody>
           {rows.map((row, i) => (
             <Row key={row.id} row={row} number={i + 1} columns={columns} result={result?.rows.find((x) => x.id === row.id && x.of === undefined)} isBeside={isBeside(row) || (rows[i + 1] !== undefined && isBeside(rows[i + 1]!))}
-              problems={problems.filter((p) => p.origin.kind === 'cell' && p.origin.id === id && p.origin.row === i + 1)} onChange={(to) => change(row, to)} onDelete={() => edit({ kind: 'removeRow', check: id, id: row.id })} onInsert={(below) => insert(i + (below ? 1 : 0))} {...(i > 0 ? { onUp: () => move(i, -1) } : {})} {...(i < rows.length - 1 ? { onDown: () => move(i, 1) } : {})} />
+              problems={problems.filter((p) => p.origin.kind === 'cell' && p.origin.id === id && p.origin.row === i + 1)} onChange={(to) => change(row, to)} onDelete={() => remove(row.id)} onInsert={(below) => insert(i + (below ? 1 : 0))} {...(i > 0 ? { onUp: () => move(i, -1) } : {})} {...(i < rows.length - 1 ? { onDown: () => move(i, 1) } : {})} />
           ))}
         </tbody>
       </table>
