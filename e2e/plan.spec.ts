@@ -200,6 +200,12 @@ test('a step is put between two others and leads on; an input that cannot be is 
   await page.keyboard.press('Enter');
   await expect.poll(() => leads('Fill')).toBe('Settle');
   expect(await leads('Settle')).toBe('Mix');
+  // What is still being typed when another step is put below is kept.
+  await page.getByRole('textbox', { name: 'Limit of Settle', exact: true }).fill('9 s');
+  await page.keyboard.press('Insert');
+  await expect(page.getByRole('textbox', { name: 'Name of step 4' })).toBeFocused();
+  await expect(page.getByRole('textbox', { name: 'Limit of Settle', exact: true })).toHaveValue('9 s');
+  expect(await leads('Settle')).toBe('Step 6');
   await expect(page.getByRole('img', { name: /^Flow of/ })).toContainText('Settle');
   await page.getByRole('textbox', { name: 'New input' }).fill('3rd pump');
   await page.keyboard.press('Enter');
