@@ -12,6 +12,8 @@ test('all checks and rules run and pass', async ({ page }) => {
 
 test('a broken rung: row, scan, time, seen against expected, and the bench stands there', async ({ page }) => {
   await openDemo(page, 'prove', undefined, demoText.replace(' | ClampClose & !DieUp) -> ClampClose', ') -> ClampClose'));
+  // A key is heard once the area is there.
+  await expect(page.getByRole('button', { name: /Run all/ })).toBeVisible();
   await page.keyboard.press('F9');
   await expect(page.getByText('6 of 8 pass')).toBeVisible();
   await page.getByRole('button', { name: /Stop during crimp/ }).click();
