@@ -273,9 +273,22 @@ test('stops: before a rung only when something holds, at a line, on a change, on
   await page.keyboard.press('Enter');
   await page.getByRole('button', { name: 'Run', exact: true }).first().click();
   await expect(page.getByText('Stopped before Cell rung 2.').first()).toBeHidden();
-  await press(page, 'Start');
+  // The finger is on the button when the run stops, and comes up then: the bench stands where it stood, and says so.
+  const start = page.getByRole('region', { name: 'Panel' }).getByRole('button', { name: 'Start', exact: true });
+  await start.hover();
+  await page.mouse.down();
   await expect(page.getByText('Stopped before Cell rung 2.').first()).toBeVisible();
+  const stood = await scanOf(page);
+  await page.mouse.up();
+  await page.waitForTimeout(300);
+  await expect(page.getByText('Stopped before Cell rung 2.').first()).toBeVisible();
+  await expect(bench(page)).toContainText('In the middle of the scan, before Cell rung 2');
+  expect(await scanOf(page)).toBe(stood);
   await bench(page).getByRole('button', { name: /Remove the stop/ }).click();
+  // It is let go for the scan after.
+  await page.getByRole('group', { name: 'Bench time' }).getByRole('button', { name: 'One scan forward' }).click();
+  await page.getByRole('group', { name: 'Bench time' }).getByRole('button', { name: 'One scan forward' }).click();
+  await expect(start).toHaveAttribute('aria-pressed', 'false');
 
   await bench(page).getByRole('combobox', { name: 'Kind of stop' }).selectOption('change');
   await bench(page).getByRole('textbox', { name: 'Tag to stop at' }).fill('Step');

@@ -1,9 +1,10 @@
 /** What page and bench worker say to each other. */
 import type { Beginning, CheckRow, Completion, Course, FirstOn, Line, Played, RunRecording, WhyAnswer, WhyPlace, DefinitionPlace, Edit, Fix, FoundUse, Frame, FrameRequest, History, HoverFact, MemoryArea, Origin, Project, ShownValue, Signature, TextIn, TextOut, TextPlace, TextWatch, Use } from '@ferrule/core';
 
+/** `letGo`: a held button or key comes up. It asks for nothing new, so a bench that stopped stays where it stands. */
 export type EventText =
-  | { readonly kind: 'write'; readonly path: string; readonly value: string }
-  | { readonly kind: 'force'; readonly path: string; readonly value?: string }
+  | { readonly kind: 'write'; readonly path: string; readonly value: string; readonly letGo?: boolean }
+  | { readonly kind: 'force'; readonly path: string; readonly value?: string; readonly letGo?: boolean }
   | { readonly kind: 'releaseAll' };
 
 /** Where a run stops: before a rung or a line, when a tag changes, when a condition comes true. */

@@ -152,6 +152,17 @@ function letGoLater(e: EventText): boolean {
   return true;
 }
 
+/**
+ * A held button comes up. The bench may have stopped while it was held, which is how a stop is met by hand: it says so
+ * still, and inside a scan it stands where it stood; the button comes up when that scan is over.
+ */
+function letGo(e: EventText): void {
+  if (letGoLater(e)) return;
+  const event = eventOf(e), why = stopped;
+  if (history?.isInside && history.now + 1 >= history.end && typeof event !== 'string') { history.schedule(1, event); return; }
+  if (apply([e])) stopped = why;
+}
+
 /** A value for a time, then another: a pulse. */
 function pulse(c: Extract<ToBench, { kind: 'pulse' }>): void {
   if (!history) return;
@@ -323,7 +334,7 @@ onmessage = (m: MessageEvent<ToBench>) => {
     case 'line': pause(); history?.switchTo(c.id); break;
     case 'dropLine': history?.dropLine(c.id); break;
     case 'branch': history?.branch(); break;
-    case 'event': if (!letGoLater(c.event)) apply([c.event]); break;
+    case 'event': if ('letGo' in c.event && c.event.letGo) letGo(c.event); else if (!letGoLater(c.event)) apply([c.event]); break;
     case 'events': apply(c.events); break;
     case 'pulse': pulse(c); break;
     case 'ramp': ramp(c); break;

@@ -63,7 +63,7 @@ function Input({ tag, source, waits, onGive }: { readonly tag: Tag; readonly sou
   // A button of the machine is worked by its handle; a sensor's signal is replaced by a force; a free input is written.
   const target = source?.handle && isBool ? { path: source.handle, kind: 'write' as const } : source ? { path: tag.name, kind: 'force' as const } : { path: tag.name, kind: 'write' as const };
   const now = source?.handle && isBool ? handled === true : value === true;
-  const set = (on: boolean) => onGive({ kind: target.kind, path: target.path, value: on ? '1' : '0' });
+  const set = (on: boolean, letGo = false) => onGive({ kind: target.kind, path: target.path, value: on ? '1' : '0', ...(letGo ? { letGo } : {}) });
   const physical = !isBool || typeof machine !== 'boolean' && typeof value !== 'boolean' ? '' : physicalText(tag, source, typeof machine === 'boolean' ? machine : value === true, handled);
   return (
     <li className="border-b border-edge py-1">
@@ -73,7 +73,7 @@ function Input({ tag, source, waits, onGive }: { readonly tag: Tag; readonly sou
         {waits && <span className="rounded bg-glow px-1 text-[11px] text-copper-ink">→ {waits.kind !== 'releaseAll' ? waits.value ?? 'released' : ''}</span>}
         {isBool ? (
           <>
-            <Hold label={`Hold ${tag.name}`} isOn={now} set={set} isForce={target.kind === 'force'} onRelease={() => onGive({ kind: 'force', path: tag.name })} />
+            <Hold label={`Hold ${tag.name}`} isOn={now} set={set} isForce={target.kind === 'force'} onRelease={() => onGive({ kind: 'force', path: tag.name, letGo: true })} />
             <button className={tool} aria-label={`Toggle ${tag.name}`} onClick={() => set(!now)}>Toggle</button>
           </>
         ) : <Number_ tag={tag} value={value} onGive={(v) => onGive({ kind: source?.handle ? 'write' : target.kind, path: source?.handle ?? target.path, value: v })} />}
@@ -95,10 +95,10 @@ function physicalText(tag: Tag, source: Source | undefined, isClosed: boolean, h
 }
 
 /** On as long as it is held. */
-function Hold({ label, isOn, set, isForce, onRelease }: { readonly label: string; readonly isOn: boolean; readonly set: (on: boolean) => void; readonly isForce: boolean; readonly onRelease: () => void }) {
+function Hold({ label, isOn, set, isForce, onRelease }: { readonly label: string; readonly isOn: boolean; readonly set: (on: boolean, letGo?: boolean) => void; readonly isForce: boolean; readonly onRelease: () => void }) {
   const [held, setHeld] = useState(false);
   const down = () => { if (!held) { setHeld(true); set(!isOn || isForce ? true : !isOn); } };
-  const up = () => { if (held) { setHeld(false); if (isForce) onRelease(); else set(false); } };
+  const up = () => { if (held) { setHeld(false); if (isForce) onRelease(); else set(false, true); } };
   useEffect(() => { if (!held) return; window.addEventListener('pointerup', up); return () => window.removeEventListener('pointerup', up); });
   return <button aria-label={label} aria-pressed={held} className={`${tool} ${held ? 'border-copper bg-glow font-semibold' : ''}`} onPointerDown={down} onKeyDown={(e) => { if ((e.key === ' ' || e.key === 'Enter') && !e.repeat) { e.preventDefault(); down(); } }} onKeyUp={(e) => { if (e.key === ' ' || e.key === 'Enter') up(); }} onBlur={up}>Hold</button>;
 }

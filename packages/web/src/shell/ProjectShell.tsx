@@ -169,9 +169,10 @@ function useBoundKeys(machine: Project['machine'] | undefined, inputs: readonly 
       e.preventDefault();
       const s = machine && sourceOf(machine, k.path);
       // What the machine drives is forced while the key is down; a button is pressed; a free input is written.
-      if (s?.handle) benchLive.event({ kind: 'write', path: s.handle, value });
-      else if (s) benchLive.event({ kind: 'force', path: k.path, ...(value === '1' ? { value } : {}) });
-      else benchLive.event({ kind: 'write', path: k.path, value });
+      const up = value === '0' ? { letGo: true } : {};
+      if (s?.handle) benchLive.event({ kind: 'write', path: s.handle, value, ...up });
+      else if (s) benchLive.event({ kind: 'force', path: k.path, ...(value === '1' ? { value } : up) });
+      else benchLive.event({ kind: 'write', path: k.path, value, ...up });
       return true;
     };
     const set = (e: KeyboardEvent, value: string) => {
@@ -180,7 +181,7 @@ function useBoundKeys(machine: Project['machine'] | undefined, inputs: readonly 
       if (!d || !handle || (value === '1' && (!e.altKey || e.repeat))) return;
       e.preventDefault();
       const path = `Machine.${d.name}.${handle.name}`;
-      if (handle.type === 'press') { benchLive.event({ kind: 'write', path, value }); return; }
+      if (handle.type === 'press') { benchLive.event({ kind: 'write', path, value, ...(value === '0' ? { letGo: true } : {}) }); return; }
       // What stays where it is put goes over at each press; one with three positions goes round.
       if (value === '0') return;
       const now = Number(benchStore.getState().frame?.values[path] ?? 0);

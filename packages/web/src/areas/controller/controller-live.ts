@@ -23,6 +23,7 @@ export function openControllerLive(onRefused: (message: string) => void): Contro
   connect();
   return {
     kind: 'controller', store, look: looker.look, close: () => { closed = true; socket?.close(); },
-    event: (e) => { api('POST', '/controller/events', e).catch((x: unknown) => onRefused(messageOf(x))); },
+    // A controller does not stand inside a scan: coming up is a value like any other there.
+    event: (e) => { api('POST', '/controller/events', { ...e, letGo: undefined }).catch((x: unknown) => onRefused(messageOf(x))); },
   };
 }

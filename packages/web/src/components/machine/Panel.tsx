@@ -106,7 +106,7 @@ function useHeld(path: string) {
   const set = (value: boolean) => {
     if (!value && !holding.current) return;
     holding.current = value;
-    live.event({ kind: 'write', path, value: value ? '1' : '0' });
+    live.event({ kind: 'write', path, value: value ? '1' : '0', ...(value ? {} : { letGo: true }) });
   };
   // Letting go anywhere lets go of the button.
   useEffect(() => {
