@@ -470,6 +470,11 @@ test('a button is held and an input slid from the list; a bit is forced from the
   await expect(element(page, 1, 'StartPB,')).toHaveAccessibleName(/open, no power/);
   await bench(page).getByRole('slider', { name: 'Slide AirPressure' }).fill('7');
   await expect(bench(page).getByRole('textbox', { name: 'Value of AirPressure' })).toHaveValue('7');
+  // A whole number slides in whole steps.
+  await bench(page).getByRole('slider', { name: 'Slide AirPressure' }).press('ArrowRight');
+  await expect(bench(page).getByRole('textbox', { name: 'Value of AirPressure' })).toHaveValue('8');
+  await bench(page).getByRole('slider', { name: 'Slide AirPressure' }).press('ArrowLeft');
+  await expect(bench(page).getByRole('textbox', { name: 'Value of AirPressure' })).toHaveValue('7');
   await tab(page, 'Watch');
   await bench(page).getByRole('button', { name: 'Tag', exact: true }).click();
   await page.getByRole('combobox', { name: 'Tag to watch' }).fill('AirPressure.3');

@@ -225,6 +225,12 @@ test('a search is stopped; F1 in a check opens the sentences', async ({ page }) 
   await page.getByRole('button', { name: 'Search', exact: true }).click();
   await expect(page.getByRole('button', { name: 'Search', exact: true })).toBeEnabled();
   await expect(page.getByRole('status').filter({ hasText: 'different states' })).toContainText(/^20\d,\d{3} scans/);
+  // It ends by itself when its time is over.
+  await page.getByLabel('Million scans').fill('500');
+  await page.getByLabel('Seconds at most').fill('1');
+  await page.getByRole('button', { name: 'Search', exact: true }).click();
+  await expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Search', exact: true })).toBeEnabled();
   await page.getByRole('button', { name: /Good cycle/ }).click();
   await page.getByLabel('Do of row 1').click();
   await page.keyboard.press('F1');

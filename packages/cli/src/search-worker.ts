@@ -1,8 +1,8 @@
-/** One lane of a search, in a thread of its own. */
+/** Lanes of a search, in a thread of their own. */
 import { parentPort, workerData } from 'node:worker_threads';
-import { Lane, type Project, planProof } from '@ferrule/core';
+import { Lane, type LaneOptions, type Project, goOn, planProof } from '@ferrule/core';
 
-const { project, lane, options } = workerData as { project: Project; lane: number; options: ConstructorParameters<typeof Lane>[3] };
-const one = new Lane(lane, planProof(project, project.name), project, options);
-while (!one.isDone) one.run(1_000_000);
-parentPort!.postMessage(one.state);
+const { project, lanes: numbers, options, ms } = workerData as { project: Project; lanes: readonly number[]; options: LaneOptions; ms: number };
+const plan = planProof(project, project.name), lanes = numbers.map((n) => new Lane(n, plan, project, options)), until = performance.now() + ms;
+while (!goOn(lanes) && performance.now() < until);
+parentPort!.postMessage(lanes.map((l) => [l.number, l.state]));

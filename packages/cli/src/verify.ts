@@ -1,13 +1,13 @@
 import { existsSync, writeFileSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
-import { type ChangesTried, Compiler, LANES, Lane, type LaneOptions, type Project, type ProofPlan, type SearchState, type Strengths, diagnosticLine, failingAlready, junitXml, mergeLanes, mutantLine, mutantsOf, planProof, projectHash, proofLines, prove, proveRules, reachOf, reportHtml, scanStep, stands, summaryLine, tryMutant } from '@ferrule/core';
+import { type ChangesTried, Compiler, LANES, Lane, type LaneOptions, type Project, type ProofPlan, type SearchState, type Strengths, diagnosticLine, failingAlready, goOn, junitXml, lanesOf, lookedWords, mergeLanes, mutantLine, mutantsOf, planProof, projectHash, proofLines, prove, proveRules, reachOf, reportHtml, scanStep, stands, summaryLine, tryMutant } from '@ferrule/core';
 import { UsageError, parseOptions, readInput } from './files.js';
 import type { Console } from './main.js';
 
 /** `ferrule verify PROJECT`; with `--search` also looks for counterexamples, with `--proof` proves the rules for all inputs, with `--changes` tells what the checks would not notice. */
 export async function verify(args: readonly string[], io: Console): Promise<number> {
-  const { files, options } = parseOptions(args, ['only', 'junit', 'report', 'search', 'seed'], ['proof', 'changes']);
+  const { files, options } = parseOptions(args, ['only', 'junit', 'report', 'search', 'seed', 'within'], ['proof', 'changes']);
   if (files.length > 1) throw new UsageError('verify takes one project.');
   const input = readInput(files[0]!);
   if (input.kind !== 'project') throw new UsageError(`${files[0]}: checks and rules live in a project (.ferrule.json).`);
@@ -27,10 +27,11 @@ export async function verify(args: readonly string[], io: Console): Promise<numb
   const wanted = result.rules.map((r) => r.id), strengths = new Map<string, Strengths>(wanted.map((id) => [id, {}]));
   const add = (id: string, s: Strengths) => strengths.set(id, { ...strengths.get(id), ...s });
   if (options.has('search')) {
-    const { found, scans: done } = await searchAll(project, plan, { seed: number('seed', options.get('seed') ?? '1'), upsets: true, scans: number('search', options.get('search')!) * 1e6, only: wanted });
+    const within = options.has('within') ? number('within', options.get('within')!) : Infinity;
+    const state = await searchAll(project, plan, { seed: number('seed', options.get('seed') ?? '1'), upsets: true, scans: number('search', options.get('search')!) * 1e6, only: wanted }, within * 1000);
     for (const id of wanted) {
-      const hit = found.find((f) => f.ruleId === id);
-      add(id, { search: hit ? { words: `a search broke it at scan ${hit.scan}: ${hit.seen}`, isBroken: true, rows: hit.rows.map((r) => [r.when ?? 'at once', ...(r.do ?? [])].join(', ')) } : { words: `no counterexample in ${done.toLocaleString('en')} scans of search`, isBroken: false } });
+      const hit = state.found.find((f) => f.ruleId === id);
+      add(id, { search: hit ? { words: `a search broke it at scan ${hit.scan}: ${hit.seen}`, isBroken: true, rows: hit.rows.map((r) => [r.when ?? 'at once', ...(r.do ?? [])].join(', ')) } : { words: lookedWords(state), isBroken: false } });
     }
   }
   if (options.has('proof')) {
@@ -59,16 +60,24 @@ function tryChanges(project: Project, plan: ProofPlan, stepNs: bigint): ChangesT
 }
 
 function number(name: string, text: string): number {
-  if (!/^\d{1,6}(\.\d+)?$/.test(text)) throw new UsageError(`--${name}: '${text}' is not a number${name === 'search' ? ' of millions of scans' : ''}.`);
+  if (!/^\d{1,6}(\.\d+)?$/.test(text)) throw new UsageError(`--${name}: '${text}' is not a number${name === 'search' ? ' of millions of scans' : name === 'within' ? ' of seconds' : ''}.`);
   return Number(text);
 }
 
-/** All lanes, each in a thread, as many at a time as there are cores; from the sources, without built threads, one after the other. */
-async function searchAll(project: Project, plan: ProofPlan, options: LaneOptions): Promise<SearchState> {
+/** All lanes, in as many threads as there are cores; from the sources, without built threads, in this one. Ends after `ms` however far it is. */
+async function searchAll(project: Project, plan: ProofPlan, options: LaneOptions, ms: number): Promise<SearchState> {
   const file = new URL('./search-worker.mjs', import.meta.url), states: SearchState[] = [];
-  const alone = (n: number): SearchState => { const l = new Lane(n, plan, project, options); while (!l.isDone) l.run(1_000_000); return l.state; };
-  const threaded = (lane: number) => new Promise<SearchState>((resolve, reject) => { const w = new Worker(file, { workerData: { project, lane, options } }); w.once('message', resolve); w.once('error', reject); });
-  let next = 0;
-  await Promise.all(Array.from({ length: Math.min(LANES, availableParallelism()) }, async () => { while (next < LANES) { const n = next++; states[n] = existsSync(file) ? await threaded(n) : alone(n); } }));
+  if (existsSync(file)) {
+    const workers = Math.min(LANES, availableParallelism());
+    await Promise.all(Array.from({ length: workers }, (_, i) => new Promise<void>((resolve, reject) => {
+      const w = new Worker(file, { workerData: { project, lanes: lanesOf(i, workers), options, ms } });
+      w.once('message', (list: readonly (readonly [number, SearchState])[]) => { for (const [n, s] of list) states[n] = s; resolve(); });
+      w.once('error', reject);
+    })));
+  } else {
+    const lanes = lanesOf(0, 1).map((n) => new Lane(n, plan, project, options)), until = performance.now() + ms;
+    while (!goOn(lanes) && performance.now() < until);
+    for (const l of lanes) states[l.number] = l.state;
+  }
   return mergeLanes(states);
 }

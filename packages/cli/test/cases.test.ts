@@ -114,13 +114,17 @@ describe('examples', () => {
   });
   it('verify searches and proves on request, and says which strength was reached', async () => {
     const dust = demo.replace('wire-end-crimp-cell', 'dust-extractor'), r = await ferrule('verify', dust, '--only', 'Never three at once', '--search', '0.1', '--proof', '--report', join(temporary, 'p.html'));
-    expect(r.out).toMatch(/^ok rule Never three at once \(held on the \d+ scans the checks played; no counterexample in [\d,]+ scans of search; proved for all inputs from a cold start \(induction over \d scans?\)\)\n1 passed, 0 failed\n$/);
+    expect(r.out).toMatch(/^ok rule Never three at once \(held on the \d+ scans the checks played; no counterexample in [\d,]+ scans of search, depth [\d,]+; proved for all inputs from a cold start \(induction over \d scans?\)\)\n1 passed, 0 failed\n$/);
     expect(readFileSync(join(temporary, 'p.html'), 'utf8')).toContain('Every rule is proved.');
     const broken = file('three.ferrule.json', readFileSync(dust, 'utf8').replace(' & (!Gate1Valve | !Gate2Valve) -> Gate3Valve', ' -> Gate3Valve'));
     const s = await ferrule('verify', broken, '--only', 'Never three at once', '--search', '1');
     expect(s.code).toBe(1);
     expect(s.out).toMatch(/FAILED rule Never three at once: (in check|a search broke it at scan)/);
     expect((await ferrule('verify', dust, '--search', 'many')).error).toContain("'many' is not a number of millions of scans");
+    // A thousand million scans are cut off by the time, and what is said is how far it came.
+    const cut = await ferrule('verify', dust, '--only', 'Never three at once', '--search', '1000', '--within', '0.5');
+    expect(cut.out).toMatch(/no counterexample in [\d]{2,3},\d{3}(,\d{3})? scans of search, depth/);
+    expect((await ferrule('verify', dust, '--search', '1', '--within', 'soon')).error).toContain("'soon' is not a number of seconds");
   }, 60_000);
   it('a broken rung fails verify with 1, a folder stands for its project', async () => {
     const broken = file('broken.ferrule.json', readFileSync(demo, 'utf8').replace('GoodTotal := GoodTotal + 1', 'GoodTotal := GoodTotal + 2'));

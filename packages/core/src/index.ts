@@ -22,7 +22,7 @@ export { type MadePart, partsOf, modeTag, stepName, stepTagOf } from './plan/gen
 export { type PlannedChange, planChanges, takeChanges } from './plan/merge.js';
 export { type PlanProblem, planProblems } from './plan/problems.js';
 export { type StepTable, readSteps, stepsToTable } from './plan/table.js';
-export { LANES, Lane, type LaneOptions, mergeLanes } from './prove/lanes.js';
+export { LANES, Lane, type LaneOptions, goOn, lanesOf, lookedWords, mergeLanes } from './prove/lanes.js';
 export { type Counterexample, Search, type SearchOptions, type SearchState } from './prove/search.js';
 export { type Reach, type RungReach, neverReached, reachOf, unreachedTargets } from './prove/reach.js';
 export { type Mutant, type MutantPlace, type MutantResult, failingAlready, mutantLine, mutantsOf, mutated, tryMutant } from './prove/mutate.js';
@@ -31,7 +31,7 @@ export { type ProofAnswer, type RuleProof, proveRules } from './proof/prove-rule
 export type { Solver } from './proof/induction.js';
 export { transferState, type Transferred } from './runtime/transfer.js';
 export { type Value, findPath, formatValue, parseValue, readLocation, writeLocation, nanosecondsAsMs } from './runtime/paths.js';
-export { type CheckRow, type Device, type OwnKind, type PictureShape, type InterlockRule, type IoModule, type AttachedRun, type BenchDesk, FORMATS, type NumberFormat, type WatchList, POINT_STATES, type TriedPoint, type WatchRow, type Plan, type PlanMode, type PlanStep, type Sequence, type Way, type Project, type ProjectPou, type ProjectTask, type RungText, type SequenceCheck, type Tag, FORMAT, VERSION, emptyProject, projectText } from './project/document.js';
+export { type CheckRow, type Device, type OwnKind, type PictureShape, type InterlockRule, type IoModule, type AttachedRun, type BenchDesk, FORMATS, type NumberFormat, type WatchList, POINT_STATES, type TriedPoint, type WatchRow, type Plan, type PlanMode, type PlanStep, type Sequence, type Way, type Project, type ProjectPou, type ProjectTask, type RungText, type SequenceCheck, type Tag, FORMAT, VERSION, emptyProject, projectText, tagLimits } from './project/document.js';
 export { type Edit, type Applied, EDIT_KINDS, applyEdit, renameDevice, renameKind, renameRule } from './project/edits.js';
 export { type Compiled, type InputFile, Compiler, compile } from './project/compile.js';
 export { type Use, changeOf, renamePou, renameTag, renameType, textChange, usesOf } from './project/uses.js';

@@ -1,7 +1,7 @@
 /** Search, reach and mutation on the examples: what is broken is found, what is sound is not, the same seed says the same. */
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import { Compiler, LANES, Lane, type Project, Search, compile, failingAlready, mergeLanes, neverReached, mutantsOf, mutated, planProof, prove, reachOf, tryMutant, unreachedTargets } from '../src/index.js';
+import { Compiler, LANES, Lane, type Project, Search, compile, failingAlready, goOn, lanesOf, lookedWords, mergeLanes, neverReached, mutantsOf, mutated, planProof, prove, reachOf, tryMutant, unreachedTargets } from '../src/index.js';
 import { shorten } from '../src/prove/search.js';
 import { ladderProject } from './support.js';
 
@@ -87,6 +87,29 @@ describe('search', () => {
     const r = search(p, 200_000);
     expect(r.found[0]?.recording.map((e) => e.event)).toEqual(expect.arrayContaining([{ kind: 'write', path: 'A', value: true }, { kind: 'write', path: 'B', value: true }]));
     expect(r.found[0]!.recording).toHaveLength(2);
+  });
+  it('works free inputs that are numbers, with the values that the logic speaks of and within what they are meant to hold', () => {
+    const declared = ['Level AT %IW0 : INT', 'Flow AT %ID4 : REAL', 'Mode AT %IB9 : USINT', 'Q : BOOL', 'R : BOOL', 'S : BOOL'];
+    const p: Project = { ...ladderProject(declared, ['Level > 4711 & Level < 4713 -> Q', 'Flow > 80.5 & Flow < 82.0 -> R', 'Mode = 7 & Flow > 1000.0 -> S']), rules: [{ id: 'q', name: 'No Q', sentence: 'never Q' }, { id: 'r', name: 'No R', sentence: 'never R' }, { id: 's', name: 'No S', sentence: 'never S' }] };
+    const found = (x: Project) => search(x, 100_000).found.map((f) => [f.rule, f.recording.map((e) => 'path' in e.event && [e.event.path, e.event.value])]);
+    expect(found(p).sort()).toEqual([['No Q', [['Level', 4712n]]], ['No R', [['Flow', expect.closeTo(81.2, 0)]]], ['No S', expect.arrayContaining([['Mode', 7n]])]]);
+    // What a tag is not meant to hold is not tried.
+    const within = { ...p, tags: p.tags.map((t) => (t.name === 'Level' ? { ...t, range: '0..4000' } : t.name === 'Flow' ? { ...t, range: '0..100' } : t)) };
+    expect(found(within).map(([name]) => name)).toEqual(['No R']);
+  });
+  it('ends when its time is over with what it has by then: the beginning of what it would have found', () => {
+    const p = { ...broken(dust, ' & (!Gate1Valve | !Gate2Valve) -> Gate3Valve', ' -> Gate3Valve'), checks: [] }, plan = planProof(p, 'p'), options = { seed: 5, upsets: true, scans: 400_000 };
+    const lanes = lanesOf(1, 3).map((n) => new Lane(n, plan, p, options));
+    expect(lanes.map((l) => l.number)).toEqual([1, 4, 7]);
+    expect(goOn(lanes)).toBe(false);
+    const early = mergeLanes(lanes.map((l) => l.state));
+    while (!goOn(lanes));
+    const whole = mergeLanes(lanes.map((l) => l.state));
+    expect(early.scans).toBeLessThan(whole.scans);
+    expect(whole.found.map((f) => f.rule)).toEqual(expect.arrayContaining(early.found.map((f) => f.rule)));
+    expect(lookedWords({ scans: 4_200_000, deepest: 600 })).toBe('no counterexample in 4,200,000 scans of search, depth 600');
+    // Each lane is some worker's, once.
+    for (const workers of [1, 2, 3, 8]) expect(Array.from({ length: workers }, (_, i) => lanesOf(i, workers)).flat().sort((a, b) => a - b)).toEqual(Array.from({ length: LANES }, (_, n) => n));
   });
   it('a shortened script still holds and can lose nothing', () => {
     const script = Array.from({ length: 40 }, (_, i) => ({ scan: i * 37, event: { kind: 'write' as const, path: `X${i}`, value: true } }));

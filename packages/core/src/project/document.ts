@@ -166,3 +166,9 @@ export function emptyProject(name: string): Project {
 export function projectText(p: Project): string {
   return `${JSON.stringify(p, null, 2)}\n`;
 }
+
+/** The values that a tag is meant to hold, from its `range` (`0..100`); undefined where none are said. */
+export function tagLimits(t: Pick<Tag, 'range'>): { readonly low: number; readonly high: number } | undefined {
+  const m = /^\s*(-?\d+(?:\.\d+)?)\s*\.\.\s*(-?\d+(?:\.\d+)?)\s*$/.exec(t.range ?? '');
+  return m && Number(m[1]) <= Number(m[2]) ? { low: Number(m[1]), high: Number(m[2]) } : undefined;
+}

@@ -28,6 +28,20 @@ export class Lane {
   run(scans: number): SearchState { return this.isDone ? this.state : this.search.run(Math.min(scans, this.share - this.state.scans)); }
 }
 
+/** Lanes of one of several workers: all have as much to do, and what it finds does not hang on how many workers there are. */
+export const lanesOf = (worker: number, workers: number): readonly number[] => Array.from({ length: LANES }, (_, n) => n).filter((n) => n % workers === worker);
+
+/** Scans that the lanes of a worker go between two looks at the clock and at what was asked meanwhile. */
+const SLICE = 60_000;
+/** All of a worker's lanes go on for a moment; true when there is no more to do. */
+export function goOn(lanes: readonly Lane[]): boolean {
+  for (const l of lanes) l.run(SLICE / lanes.length);
+  return lanes.every((l) => l.isDone);
+}
+
+/** What a search says of a rule that it did not break: how far it looked, never more than that. */
+export const lookedWords = (s: Pick<SearchState, 'scans' | 'deepest'>): string => `no counterexample in ${s.scans.toLocaleString('en')} scans of search, depth ${s.deepest.toLocaleString('en')}`;
+
 /** What lanes have found together, in the order of their numbers: of several ways to break a rule the one with least to do. */
 export function mergeLanes(states: readonly SearchState[]): SearchState {
   const best = new Map<string, Counterexample>();

@@ -4,12 +4,12 @@
  * out. The same seed gives the same answer, however long it takes and wherever it runs.
  */
 import { kindOf } from '../project/kinds.js';
-import type { CheckRow, Project } from '../project/document.js';
+import { type CheckRow, type Project, tagLimits } from '../project/document.js';
 import { MACHINE } from '../project/sources.js';
 import { Engine, type Snapshot } from '../runtime/engine.js';
 import { type BenchEvent, performOn } from '../runtime/stretch.js';
 import { findPath } from '../runtime/paths.js';
-import { baseOf, isBool, isReal } from '../types/type.js';
+import { type Type, baseOf, isBits, isBool, isInteger, isReal, isTime, rangeOf } from '../types/type.js';
 import { rowsThatExpect } from './doing.js';
 import type { PlannedRule, ProofPlan } from './plan.js';
 import { type Failure, type Recorded, RuleJudge } from './play.js';
@@ -109,7 +109,7 @@ export class Search {
   constructor(plan: ProofPlan, private readonly project: Project, private readonly options: SearchOptions, image = plan.image!) {
     this.engine = new Engine(image, { stepNs: options.stepNs, wires: plan.compiled.wires });
     this.random = generator(options.seed);
-    this.moves = options.freeInputs ? inputsOf(this.engine) : movesOf(project, this.engine, options.upsets);
+    this.moves = options.freeInputs ? inputsOf(project, this.engine) : movesOf(project, this.engine, options.upsets);
     // What tells one state from another: every BOOL and enumeration that is not the machine's own.
     this.watched = [...plan.image!.symbols.values()].filter((s) => !s.isView && (isBool(s.type) || s.type.kind === 'enum') && !/^machine\b/i.test(s.name)).map((s) => ({ address: s.address, mask: s.bit === undefined ? 0xff : 1 << s.bit }));
     this.coarse = [...plan.image!.symbols.values()].filter((s) => !s.isView && (s.type.kind === 'enum' || (isBool(s.type) && s.section !== 'input' && !/^machine\b/i.test(s.name)))).map((s) => ({ address: s.address, mask: s.bit === undefined ? 0xff : 1 << s.bit }));
@@ -269,13 +269,44 @@ function movesOf(project: Project, engine: Engine, upsets: boolean): readonly Mo
     // What gives nothing back (a lamp, a display) can do nothing to the logic.
     if (upsets && kind.terminals.some((t) => t.direction === 'out')) for (const u of kind.upsets) moves.push({ path: `${MACHINE}.${d.name}.${u.name}`, values: both });
   }
-  for (const t of project.tags) if (/^%IX/i.test(t.address ?? '') && !driven.has(t.name.toLowerCase())) moves.push({ path: t.name, values: both });
+  const numbers = numbersIn(project);
+  for (const t of project.tags) {
+    if (!/^%I/i.test(t.address ?? '') || driven.has(t.name.toLowerCase())) continue;
+    const found = findPath(engine.image, t.name);
+    if ('location' in found) moves.push(...valuesOf(found.location.type, numbers, tagLimits(t)).map((values) => ({ path: t.name, values })));
+  }
   return moves.filter((m) => 'location' in findPath(engine.image, m.path));
 }
 
+/** Numbers that the logic and the rules speak of: what an input has to be, or to pass, to make a difference. */
+function numbersIn(project: Project): readonly number[] {
+  const texts = [...project.pous.flatMap((p) => (p.language === 'LD' ? p.rungs.map((r) => r.line) : [p.text])), ...project.rules.map((r) => r.sentence)];
+  const all = texts.flatMap((t) => [...t.matchAll(/(?<![\w#%.])\d[\d_]*(?:\.\d+)?(?![\w#.])/g)].map((m) => Number(m[0].replaceAll('_', ''))));
+  return [...new Set(all.filter(Number.isFinite))].sort((a, b) => a - b).slice(0, MOST_NUMBERS);
+}
+const MOST_NUMBERS = 40;
+
+/** Values to try for an input, within its type and limits: its ends and middle, and below, at and above each number that the logic speaks of; nothing for what is no elementary value. */
+function valuesOf(type: Type, numbers: readonly number[], limits?: { readonly low: number; readonly high: number }): readonly Move['values'][] {
+  const base = baseOf(type);
+  if (base === undefined) return [];
+  if (isBool(type)) return [[true, false]];
+  if (type.kind === 'enum') return [type.values.map((v) => v.value)];
+  if (isReal(type)) {
+    const list = limits ? [limits.low, (limits.low + limits.high) / 2, limits.high] : [0, 0.1, 1, 2.5, 10, 100, 1000];
+    return [[...new Set([...list, ...numbers.flatMap((x) => [x * 0.99, x, x * 1.01])])].filter((x) => !limits || (x >= limits.low && x <= limits.high))];
+  }
+  const { low, high } = type.kind === 'subrange' ? type : isInteger(type) || isBits(type) || isTime(type) ? rangeOf(base) : { low: 0n, high: -1n };
+  const least = limits && BigInt(Math.ceil(limits.low)) > low ? BigInt(Math.ceil(limits.low)) : low, most = limits && BigInt(Math.floor(limits.high)) < high ? BigInt(Math.floor(limits.high)) : high;
+  const list = [...(limits ? [least, (least + most) / 2n, most] : [0n, 1n, 2n, 10n, 100n]), ...numbers.filter(Number.isInteger).flatMap((x) => [BigInt(x) - 1n, BigInt(x), BigInt(x) + 1n])];
+  const inside = [...new Set(list)].filter((x) => x >= least && x <= most);
+  return inside.length ? [inside] : [];
+}
+
 /** Every input of the logic, to be anything. */
-function inputsOf(engine: Engine): readonly Move[] {
-  return [...engine.image.symbols.values()].flatMap((s): Move[] => (s.section !== 'input' || s.isView || baseOf(s.type) === undefined ? [] : [{ path: s.name, forced: true, values: isBool(s.type) ? [true, false] : isReal(s.type) ? [0, 0.1, 1, 2.5, 10, 100, 1000] : s.type.kind === 'enum' ? s.type.values.map((v) => v.value) : [0n, 1n, 2n, 10n, 100n] }]));
+function inputsOf(project: Project, engine: Engine): readonly Move[] {
+  const numbers = numbersIn(project);
+  return [...engine.image.symbols.values()].flatMap((s): Move[] => (s.section !== 'input' || s.isView ? [] : valuesOf(s.type, numbers).map((values) => ({ path: s.name, forced: true, values }))));
 }
 
 /** Random numbers from 0 to 1 that depend on the seed alone (mulberry32). */

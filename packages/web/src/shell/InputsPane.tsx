@@ -1,6 +1,6 @@
 /** Inputs by hand: press, hold, toggle, type, slide, pulse, ramp; one at a time or several as one change. What the machine sends is replaced by a force. */
 import { useEffect, useMemo, useState } from 'react';
-import { type Device, MACHINE, type Project, type Tag, kindOf } from '@ferrule/core';
+import { type Device, MACHINE, type Project, type Tag, kindOf, tagLimits } from '@ferrule/core';
 import { benchLive, benchStore, tellBench, useBench, useForced, useLook, useValue } from '../bench/live.js';
 import type { EventText } from '../bench/protocol.js';
 import { askWhy } from '../components/asking.js';
@@ -103,17 +103,14 @@ function Hold({ label, isOn, set, isForce, onRelease }: { readonly label: string
   return <button aria-label={label} aria-pressed={held} className={`${tool} ${held ? 'border-copper bg-glow font-semibold' : ''}`} onPointerDown={down} onKeyDown={(e) => { if ((e.key === ' ' || e.key === 'Enter') && !e.repeat) { e.preventDefault(); down(); } }} onKeyUp={(e) => { if (e.key === ' ' || e.key === 'Enter') up(); }} onBlur={up}>Hold</button>;
 }
 
-function limitsOf(tag: Tag): { low: number; high: number } {
-  const m = /^\s*(-?[\d.]+)\s*\.\.\s*(-?[\d.]+)\s*$/.exec(tag.range ?? '');
-  return m ? { low: Number(m[1]), high: Number(m[2]) } : { low: 0, high: 100 };
-}
+const limitsOf = (tag: Tag) => tagLimits(tag) ?? { low: 0, high: 100 };
 
 function Number_({ tag, value, onGive }: { readonly tag: Tag; readonly value: unknown; readonly onGive: (v: string) => void }) {
   const [typed, setTyped] = useState<string>();
   const { low, high } = limitsOf(tag), n = typeof value === 'number' ? value : 0;
   return (
     <>
-      <input type="range" aria-label={`Slide ${tag.name}`} min={low} max={Math.max(high, n)} step={(high - low) / 200} value={n} onChange={(e) => onGive(e.target.value)} className="w-24 accent-[var(--copper)]" />
+      <input type="range" aria-label={`Slide ${tag.name}`} min={low} max={Math.max(high, n)} step={/REAL$/i.test(tag.type) ? (high - low) / 200 : Math.max(1, Math.round((high - low) / 200))} value={n} onChange={(e) => onGive(e.target.value)} className="w-24 accent-[var(--copper)]" />
       <input aria-label={`Value of ${tag.name}`} value={typed ?? valueText(n, tag.type)} onChange={(e) => setTyped(e.target.value)} onBlur={() => setTyped(undefined)} onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') { if (typed !== undefined) onGive(typed); setTyped(undefined); } if (e.key === 'Escape') setTyped(undefined); }} className="h-6 w-16 rounded border border-edge bg-sheet px-1 text-right font-mono text-[11.5px]" />
     </>
   );

@@ -1,7 +1,7 @@
 /** Beyond the checks: a search for counterexamples, what the checks have reached, and what they do not notice. */
 import { useEffect, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
-import { type Counterexample, type Difference, LANES, type MutantResult, type Project, type SearchState, mergeLanes, neverReached } from '@ferrule/core';
+import { type Counterexample, type Difference, LANES, type MutantResult, type Project, type SearchState, lanesOf, lookedWords, mergeLanes, neverReached } from '@ferrule/core';
 import { create } from 'zustand';
 import { ChevronRight } from 'lucide-react';
 import { tellBench, useBench } from '../../bench/live.js';
@@ -57,7 +57,7 @@ function tell(m: Asked): void {
   if (m.kind === 'reach') { worker(0).postMessage(m); return; }
   lanes = new Map(); changes = new Map(); tried = new Map(); began = performance.now(); campaigns++;
   busy = new Set(Array.from({ length: CORES }, (_, i) => i));
-  for (const i of busy) worker(i).postMessage((m.kind === 'mutate' ? { ...m, of: campaigns, worker: i, workers: CORES } : { ...m, of: campaigns, lanes: Array.from({ length: LANES }, (_, l) => l).filter((l) => l % CORES === i) }) satisfies ToCampaign);
+  for (const i of busy) worker(i).postMessage((m.kind === 'mutate' ? { ...m, of: campaigns, worker: i, workers: CORES } : { ...m, of: campaigns, lanes: lanesOf(i, CORES) }) satisfies ToCampaign);
 }
 
 const n = (x: number) => Math.round(x).toLocaleString('en');
@@ -72,7 +72,7 @@ export function useSearchOf(rule: string): string | undefined {
   const r = useCampaign((s) => s.results.search);
   if (!r) return undefined;
   const hit = r.state.found.find((f) => f.ruleId === rule);
-  return hit ? `A search broke it at scan ${n(hit.scan)}: ${hit.seen}.` : `No counterexample in ${n(r.state.scans)} scans of search, depth ${n(r.state.deepest)}.`;
+  return hit ? `A search broke it at scan ${n(hit.scan)}: ${hit.seen}.` : `N${lookedWords(r.state).slice(1)}.`;
 }
 
 export function SearchView() {
@@ -81,9 +81,10 @@ export function SearchView() {
   const [seed, setSeed] = useState('1');
   const [upsets, setUpsets] = useState(true);
   const [millions, setMillions] = useState('5');
+  const [seconds, setSeconds] = useState('60');
   const stale = useStale('search');
   const r = results.search;
-  const go = () => project && tell({ kind: 'search', project, seed: Math.trunc(Number(seed)) || 1, upsets, scans: Math.max(0.1, Number(millions) || 5) * 1e6 });
+  const go = () => project && tell({ kind: 'search', project, seed: Math.trunc(Number(seed)) || 1, upsets, scans: Math.max(0.1, Number(millions) || 5) * 1e6, ...(Number(seconds) > 0 ? { withinMs: Number(seconds) * 1000 } : {}) });
   const found = new Set(r?.state.found.map((f) => f.ruleId));
   return (
     <div className="min-h-0 overflow-y-auto rounded-xl border border-edge bg-sheet p-4">
@@ -91,7 +92,8 @@ export function SearchView() {
       <div className="flex flex-wrap items-center gap-3">
         {running === 'search' ? <Button onClick={() => tell({ kind: 'stop' })}>Stop</Button> : <Button look="strong" disabled={!project?.rules.length || running !== undefined} onClick={go}>Search</Button>}
         <label className="flex items-center gap-1.5 text-soft">seed <input value={seed} onChange={(e) => setSeed(e.target.value)} aria-label="Seed" className="h-7 w-16 rounded border border-edge bg-sheet px-2 text-right font-mono text-[12px]" /></label>
-        <label className="flex items-center gap-1.5 text-soft">for <input value={millions} onChange={(e) => setMillions(e.target.value)} aria-label="Million scans" className="h-7 w-14 rounded border border-edge bg-sheet px-2 text-right font-mono text-[12px]" /> million scans</label>
+        <label className="flex items-center gap-1.5 text-soft">for <input value={millions} onChange={(e) => setMillions(e.target.value)} aria-label="Million scans" className="h-7 w-14 rounded border border-edge bg-sheet px-2 text-right font-mono text-[12px]" /> million scans,</label>
+        <label className="flex items-center gap-1.5 text-soft" title="The same seed finds the same in the same scans; time only says how far it gets. Empty: no limit.">at most <input value={seconds} onChange={(e) => setSeconds(e.target.value)} aria-label="Seconds at most" className="h-7 w-14 rounded border border-edge bg-sheet px-2 text-right font-mono text-[12px]" /> s</label>
         <label className="flex items-center gap-1.5 text-soft"><input type="checkbox" checked={upsets} onChange={(e) => setUpsets(e.target.checked)} className="accent-[var(--copper)]" />upsets too</label>
         {!project?.rules.length && <span className="text-soft">There is no interlock rule to look at yet.</span>}
       </div>
@@ -100,7 +102,7 @@ export function SearchView() {
       {r && (
         <ul className="mt-2">
           {r.state.found.map((f) => <Found key={f.ruleId} found={f} />)}
-          {(project?.rules ?? []).filter((x) => !found.has(x.id)).map((x) => <li key={x.id} className="border-t border-edge py-1.5"><span className="mr-2 text-faint">·</span><b className="font-medium">{x.name}</b> <span className="text-soft">no counterexample in {n(r.state.scans)} scans, depth {n(r.state.deepest)}</span></li>)}
+          {(project?.rules ?? []).filter((x) => !found.has(x.id)).map((x) => <li key={x.id} className="border-t border-edge py-1.5"><span className="mr-2 text-faint">·</span><b className="font-medium">{x.name}</b> <span className="text-soft">{lookedWords(r.state)}</span></li>)}
         </ul>
       )}
     </div>

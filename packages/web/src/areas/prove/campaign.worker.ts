@@ -1,8 +1,8 @@
 /** Campaigns run here, away from page and bench: search, reach, changed logic. Each goes in slices, so that it can be stopped. */
-import { Compiler, type Counterexample, Engine, Lane, type MutantResult, type Project, type Reach, type SearchState, failingAlready, mutantsOf, planProof, reachOf, scanStep, tryMutant } from '@ferrule/core';
+import { Compiler, type Counterexample, Engine, Lane, type MutantResult, type Project, type Reach, type SearchState, failingAlready, goOn, mutantsOf, planProof, reachOf, scanStep, tryMutant } from '@ferrule/core';
 
 /** `find` looks for what the checks did not reach, with the same lanes. */
-export type ToCampaign = { readonly kind: 'search' | 'find'; readonly project: Project; readonly seed: number; readonly upsets: boolean; readonly scans: number; readonly missing?: Pick<Reach, 'rungs' | 'steps' | 'branches'>; /** Which lanes this worker goes. */ readonly lanes: readonly number[]; /** Comes back with every answer, so that those of a search that was stopped are told apart. */ readonly of: number } | { readonly kind: 'reach'; readonly project: Project } | { readonly kind: 'mutate'; readonly project: Project; /** Of so many workers it is this one, and takes its share. */ readonly worker: number; readonly workers: number; readonly of: number } | { readonly kind: 'stop' };
+export type ToCampaign = { readonly kind: 'search' | 'find'; readonly project: Project; readonly seed: number; readonly upsets: boolean; readonly scans: number; /** It ends when this time is over, ms, however far it is. */ readonly withinMs?: number; readonly missing?: Pick<Reach, 'rungs' | 'steps' | 'branches'>; /** Which lanes this worker goes. */ readonly lanes: readonly number[]; /** Comes back with every answer, so that those of a search that was stopped are told apart. */ readonly of: number } | { readonly kind: 'reach'; readonly project: Project } | { readonly kind: 'mutate'; readonly project: Project; /** Of so many workers it is this one, and takes its share. */ readonly worker: number; readonly workers: number; readonly of: number } | { readonly kind: 'stop' };
 export type FromCampaign =
   | { readonly kind: 'search' | 'find'; readonly of: number; readonly states: readonly (readonly [number, SearchState])[]; readonly done: boolean }
   | { readonly kind: 'reach'; readonly reach: Omit<Reach, 'result'> }
@@ -11,7 +11,6 @@ export type FromCampaign =
   | { readonly kind: 'problem'; readonly message: string };
 export type { Counterexample };
 
-const SLICE = 60_000;
 let turn = 0;
 const post = (m: FromCampaign) => postMessage(m);
 const later = (f: () => void) => setTimeout(f, 0);
@@ -29,10 +28,10 @@ onmessage = (m: MessageEvent<ToCampaign>) => {
     if ('lanes' in c) {
       const lanes = c.lanes.map((n) => new Lane(n, plan, c.project, c));
       const say = (done: boolean) => post({ kind: c.kind, of: c.of, states: lanes.map((l) => [l.number, l.state]), done });
+      const until = performance.now() + (c.withinMs ?? Infinity);
       const go = () => {
         if (mine !== turn) { say(true); return; }
-        for (const l of lanes) l.run(SLICE / lanes.length);
-        const done = lanes.every((l) => l.isDone);
+        const done = goOn(lanes) || performance.now() >= until;
         say(done);
         if (!done) later(go);
       };
