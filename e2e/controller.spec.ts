@@ -1,5 +1,5 @@
 import { type Page, expect, test } from '@playwright/test';
-import { PORT, element, openDemo } from './ferrule.js';
+import { PORT, element, openDemo, toArea } from './ferrule.js';
 
 test.describe.configure({ mode: 'serial' });
 
@@ -84,7 +84,7 @@ test('logic with errors is not downloaded', async ({ page }) => {
   await page.keyboard.type('Nope -> set LampTrack');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('button', { name: '1 problem' })).toBeVisible();
-  await page.getByRole('link', { name: 'Controller', exact: true }).click();
+  await toArea(page, 'Controller');
   await expect(page.getByText('1 error in the logic')).toBeVisible();
   await page.getByRole('button', { name: 'Download and restart' }).click();
   await expect(page.getByRole('alert').first()).toContainText('The logic has errors');

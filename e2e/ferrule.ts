@@ -21,6 +21,9 @@ export async function openDemo(page: Page, area = 'logic', port = PORT, text = d
   return id;
 }
 
+/** To another area by its link at the left; a page that is just being opened has it in a moment. */
+export const toArea = (page: Page, name: string): Promise<void> => page.getByRole('navigation', { name: 'Areas' }).getByRole('link', { name }).click();
+
 export const scanOf = async (page: Page): Promise<number> => Number(/scan ([\d\u2009]+)/.exec((await page.getByTestId('scan').textContent()) ?? '')![1]!.replaceAll('\u2009', ''));
 export const pause = async (page: Page) => { await page.getByRole('button', { name: 'Pause', exact: true }).click(); await expect(page.getByRole('group', { name: 'Bench time' }).getByRole('button', { name: 'Run', exact: true })).toBeVisible(); };
 

@@ -1,6 +1,6 @@
 /** Large and unusual projects: five hundred rungs, four hundred tags, names of sixty characters, nothing at all. */
 import { expect, test } from '@playwright/test';
-import { PORT, element, openDemo, scanOf } from './ferrule.js';
+import { PORT, element, openDemo, scanOf, toArea } from './ferrule.js';
 
 function generated(): string {
   const name = (i: number) => (i % 7 === 0 ? `Station_${'long_name_of_sixty_characters_for_a_tag_'.repeat(2).slice(0, 44)}_${i}` : `Tag${i}`);
@@ -35,7 +35,7 @@ test('400 tags: found, scrolled and renamed with every use', async ({ page }) =>
   await name.fill('FirstTag');
   await name.press('Enter');
   await expect(page.getByRole('button', { name: '0 problems' })).toBeVisible();
-  await page.getByRole('link', { name: 'Logic' }).click();
+  await toArea(page, 'Logic');
   await expect(element(page, 1, 'FirstTag,')).toBeVisible();
 });
 
@@ -43,11 +43,11 @@ test('an empty project says what to do in every area', async ({ page }) => {
   const empty = JSON.stringify({ format: 'ferrule-project', version: 1, name: 'Empty', tags: [], types: [], pous: [{ id: 'p1', name: 'Main', language: 'LD', kind: 'program', rungs: [] }], tasks: [], machine: { devices: [] }, checks: [], rules: [], scope: [] });
   await openDemo(page, 'logic', undefined, empty);
   await expect(page.getByText('No rungs yet.')).toBeVisible();
-  await page.getByRole('link', { name: 'Tags' }).click();
+  await toArea(page, 'Tags');
   await expect(page.getByText('No tags yet. Type the first one below.')).toBeVisible();
-  await page.getByRole('link', { name: 'Machine' }).click();
+  await toArea(page, 'Machine');
   await expect(page.getByText('This project has no machine model yet.')).toBeVisible();
-  await page.getByRole('link', { name: 'Prove' }).click();
+  await toArea(page, 'Prove');
   await expect(page.getByRole('heading', { name: 'No checks yet' })).toBeVisible();
 });
 
@@ -117,7 +117,7 @@ test('at 1024 pixels everything is still there', async ({ page }) => {
   await openDemo(page, 'tags');
   const row = page.getByRole('row', { name: 'StopOK', exact: true });
   await expect(row.getByLabel('Description of StopOK')).toBeInViewport();
-  await page.getByRole('link', { name: 'Logic' }).click();
+  await toArea(page, 'Logic');
   await expect(page.getByRole('region', { name: 'Panel' }).getByRole('button', { name: 'Start', exact: true })).toBeInViewport();
   const width = await page.evaluate(() => document.documentElement.scrollWidth);
   expect(width).toBeLessThanOrEqual(1024);

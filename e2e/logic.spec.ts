@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import { PORT, demoText, element, openDemo, pause, press, scanOf } from './ferrule.js';
+import { PORT, demoText, element, openDemo, pause, press, scanOf, toArea } from './ferrule.js';
 
 test('the cell runs when Start is pressed: power, machine and counts follow', async ({ page }) => {
   await openDemo(page);
@@ -165,7 +165,7 @@ test('forces show everywhere and are released all at once', async ({ page }) => 
   await expect(page.getByRole('region', { name: 'Scope' }).getByText('F=0')).toBeVisible();
   await page.keyboard.press('1');
   await expect(element(page, 1, 'GuardShut')).toContainText('F=1');
-  await page.getByRole('link', { name: 'Tags' }).click();
+  await toArea(page, 'Tags');
   await expect(page.getByRole('row', { name: 'GuardShut', exact: true })).toContainText('F=1');
   await page.getByRole('button', { name: '1 forced' }).click();
   await page.getByRole('button', { name: 'Release all' }).click();

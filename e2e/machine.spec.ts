@@ -1,13 +1,13 @@
 /** A machine assembled from nothing: devices, tags from their terminals, wires by name, moving on the bench. */
 import { type Page, expect, test } from '@playwright/test';
-import { PORT, demoText, openDemo } from './ferrule.js';
+import { PORT, demoText, openDemo, toArea } from './ferrule.js';
 
 test('from an empty project to a moving machine of three devices', async ({ page }) => {
   await page.goto(`http://127.0.0.1:${PORT}/`);
   await page.getByRole('button', { name: 'New project' }).click();
   await page.getByLabel('Name of the new project').fill(`Belt ${Date.now()}`);
   await page.getByRole('button', { name: 'Create', exact: true }).click();
-  await page.getByRole('link', { name: 'Machine' }).click();
+  await toArea(page, 'Machine');
   const add = async (kind: RegExp, name: string, made: string) => {
     await page.getByRole('button', { name: 'Add device' }).click();
     await page.getByRole('menuitem', { name: kind }).click();
@@ -24,14 +24,14 @@ test('from an empty project to a moving machine of three devices', async ({ page
   await expect(page.getByRole('textbox', { name: 'Wire of Start.NO' })).toHaveValue('StartPB');
   await expect(page.getByRole('textbox', { name: 'Wire of Belt.Run' })).toHaveValue('BeltRun');
   // Two rungs, and it moves.
-  await page.getByRole('link', { name: 'Logic' }).click();
+  await toArea(page, 'Logic');
   await page.getByRole('application').focus();
   for (const line of ['StartPB | BeltRun -> BeltRun', 'BeltRun -> FanRun']) {
     await page.keyboard.press('Insert');
     await page.getByRole('combobox', { name: 'New rung as a line' }).fill(line);
     await page.keyboard.press('Enter');
   }
-  await page.getByRole('link', { name: 'Machine' }).click();
+  await toArea(page, 'Machine');
   const start = page.getByRole('region', { name: 'Panel' }).getByRole('button', { name: 'Start', exact: true });
   await start.hover();
   await page.mouse.down();
@@ -73,7 +73,7 @@ test('every example that ships opens and runs', async ({ page }) => {
     await page.getByRole('menuitem', { name: new RegExp(`^${x.name}`) }).click();
     await expect(page.getByRole('button', { name: '0 problems' })).toBeVisible();
     await expect(page.getByLabel('Simulated time')).not.toHaveText('00:00:00.000');
-    await page.getByRole('link', { name: 'Prove' }).click();
+    await toArea(page, 'Prove');
     await page.getByRole('button', { name: 'Run all' }).click();
     await expect(page.getByText(/^(\d+) of \1 pass$/)).toBeVisible();
     await expect(page.getByText(/^(\d+) of \1 hold$/)).toBeVisible();
@@ -89,7 +89,7 @@ test('wires that match by name are made at once; checks and wires follow a devic
   const name = page.getByRole('textbox', { name: 'Name of the device Start' });
   await name.fill('Go');
   await name.press('Enter');
-  await page.getByRole('link', { name: 'Prove' }).click();
+  await toArea(page, 'Prove');
   await page.getByRole('button', { name: /Stop during crimp/ }).click();
   await expect(page.getByLabel('Do of row 1')).toHaveValue(/tap Go/);
   await expect(page.getByRole('button', { name: '0 problems' })).toBeVisible();
@@ -120,7 +120,7 @@ test('I/O checkout before there is any logic: inputs seen, outputs forced, what 
   await expect(row('ClampOpen')).toContainText('Ada,');
   await page.reload();
   await expect(row('ClampOpen').getByRole('textbox')).toHaveValue('with ClampShut');
-  await page.getByRole('link', { name: 'Prove' }).click();
+  await toArea(page, 'Prove');
   const [report] = await Promise.all([page.waitForEvent('popup'), page.getByRole('link', { name: 'Report' }).click()]);
   await expect(report.getByText('ClampOpen: swapped, with ClampShut')).toBeVisible();
   await expect(report.getByRole('row', { name: /^StartPB/ })).toContainText(/right.*Ada.*at the bench/);
@@ -147,7 +147,7 @@ const empty = async (page: Page) => {
   await page.getByRole('button', { name: 'New project' }).click();
   await page.getByLabel('Name of the new project').fill(`Line ${Date.now()}`);
   await page.getByRole('button', { name: 'Create', exact: true }).click();
-  await page.getByRole('link', { name: 'Machine' }).click();
+  await toArea(page, 'Machine');
 };
 const addDevice = async (page: Page, kind: RegExp) => {
   await page.getByRole('button', { name: 'Add device' }).click();
@@ -171,12 +171,12 @@ test('devices snap to what they act on: a feed, a belt with its sensor and stop,
   await page.getByRole('button', { name: 'Make the missing tags' }).click();
   const run = wiring(page).getByRole('textbox', { name: 'Wire of Conveyor.Run' });
   await expect(run).toHaveValue('ConveyorRun');
-  await page.getByRole('link', { name: 'Logic' }).click();
+  await toArea(page, 'Logic');
   await page.getByRole('application').focus();
   await page.keyboard.press('Insert');
   await page.getByRole('combobox', { name: 'New rung as a line' }).fill('!StopperUp -> ConveyorRun');
   await page.keyboard.press('Enter');
-  await page.getByRole('link', { name: 'Machine' }).click();
+  await toArea(page, 'Machine');
   await page.getByRole('button', { name: /^Speed/ }).click();
   await page.getByRole('menuitem', { name: '10×' }).click();
   await expect(page.getByRole('img', { name: 'The machine' }).locator('svg').filter({ hasText: /^\d+.*Bin$/ })).toContainText(/^[1-9]/, { timeout: 20_000 });

@@ -1,6 +1,6 @@
 /** The sequence before the logic: steps from a table, problems in place, logic and checks made from them, the flow live with the bench. */
 import { type Page, expect, test } from '@playwright/test';
-import { demoText, PORT, openDemo, press } from './ferrule.js';
+import { demoText, PORT, openDemo, press, toArea } from './ferrule.js';
 
 const TABLE = 'Step\tOn\tWhen\tFor\tTo\tLimit\tPast\nIdle\t\tStartPB\t\tFill\t\t\nFill\tFillValve\tLevelHigh\t\tMix\t4 s\tFault 7\nMix\tMixMotor\t\t500 ms\tEmpty\t\t\nEmpty\tDrainValve\tNOT LevelHigh\t\tIdle\t\t\n';
 
@@ -47,7 +47,7 @@ test('from a table to running logic, with the flow lit by the bench; then a chan
   await page.getByRole('button', { name: 'Make 1', exact: true }).click();
   await page.getByRole('button', { name: 'Make checks' }).click();
   await page.getByRole('button', { name: /^Make \d+$/ }).click();
-  await page.getByRole('link', { name: 'Prove' }).click();
+  await toArea(page, 'Prove');
   await expect(page.getByRole('complementary', { name: 'Checks and rules' })).toContainText('main path');
 });
 
@@ -69,9 +69,9 @@ test('what is wrong with a plan is said at the step, and the rest works on', asy
 
 test('the plan of the demo lights up with its own logic', async ({ page }) => {
   await openDemo(page, 'plan');
-  await page.getByRole('link', { name: 'Logic' }).click();
+  await toArea(page, 'Logic');
   await press(page, 'Start');
-  await page.getByRole('link', { name: 'Plan' }).click();
+  await toArea(page, 'Plan');
   // A step lasts half a second: every name that the chart takes is noted, so that none is missed on a busy machine.
   await page.evaluate(() => {
     const seen = new Set<string>();
@@ -124,9 +124,9 @@ test('the modes of the demo are lit by what its switch says', async ({ page }) =
   const modes = page.getByRole('region', { name: 'Operating modes' });
   await expect(modes.getByRole('img', { name: 'Auto: on' }).or(modes.getByRole('img', { name: 'Hand: on' }))).toHaveCount(1);
   const before = await modes.getByRole('img', { name: /: on$/ }).getAttribute('aria-label');
-  await page.getByRole('link', { name: 'Machine' }).click();
+  await toArea(page, 'Machine');
   await page.getByRole('switch', { name: /Auto/ }).first().click();
-  await page.getByRole('link', { name: 'Plan' }).click();
+  await toArea(page, 'Plan');
   await expect(modes.getByRole('img', { name: before!.startsWith('Auto') ? 'Hand: on' : 'Auto: on' })).toBeVisible();
   await expect(modes.getByRole('img', { name: before! })).toBeHidden();
 });
@@ -179,7 +179,7 @@ test('a plan of 80 steps opens while the bench runs, and any step can be chosen 
   const steps = Array.from({ length: 80 }, (_, i) => ({ id: `s${i}`, name: `Step ${i}`, on: ['Lamp'], ways: [{ id: `w${i}`, when: 'Go', to: `s${(i + 1) % 80}` }], limit: '5 s', past: { fault: i + 1 } }));
   const text = JSON.stringify({ format: 'ferrule-project', version: 1, name: 'Long', plan: { sequences: [{ id: 'q', name: 'Long way', steps }] }, tags: [{ id: 't', name: 'Go', type: 'BOOL' }, { id: 'u', name: 'Lamp', type: 'BOOL' }], types: [], pous: [{ id: 'p', name: 'Main', language: 'LD', kind: 'program', rungs: [{ id: 'r', line: 'Go -> Lamp' }] }], tasks: [{ id: 'k', name: 'Main', interval: '10 ms', priority: 1, programs: ['Main'] }], machine: { devices: [] }, checks: [], rules: [], scope: [] });
   await openDemo(page, 'tags', undefined, text);
-  await page.getByRole('link', { name: 'Plan' }).click();
+  await toArea(page, 'Plan');
   await expect(page.getByRole('img', { name: /Flow of Long way/ })).toContainText('Step 79');
   const next = page.getByLabel('Way 1 of Step 3 leads to');
   await next.focus();

@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import { demoText, openDemo, press, scanOf } from './ferrule.js';
+import { demoText, openDemo, press, scanOf, toArea } from './ferrule.js';
 
 test('all checks and rules run and pass', async ({ page }) => {
   await openDemo(page, 'prove');
@@ -31,18 +31,18 @@ test('a broken rung: row, scan, time, seen against expected, and the bench stand
   await chain.getByRole('button').first().click();
   await expect(page).toHaveURL(/logic\?pou=.*rung=/);
   // One key goes to the rung, one stands there on the bench.
-  await page.getByRole('link', { name: 'Prove' }).click();
+  await toArea(page, 'Prove');
   await page.getByRole('button', { name: /Stop during crimp/ }).click();
   await expect(failure).toBeVisible();
   await page.keyboard.press('Control+F9');
   await expect(page).toHaveURL(/logic\?pou=.*rung=/);
-  await page.getByRole('link', { name: 'Prove' }).click();
+  await toArea(page, 'Prove');
   await page.getByRole('button', { name: /Stop during crimp/ }).click();
   await expect(failure).toBeVisible();
   await page.getByRole('button', { name: 'Run', exact: true }).first().click();
   await page.keyboard.press('Shift+F9');
   await expect.poll(() => scanOf(page)).toBe(scan);
-  await page.getByRole('link', { name: 'Tags' }).click();
+  await toArea(page, 'Tags');
   await expect(page.getByRole('row', { name: 'StopOK', exact: true })).toContainText('0');
   await expect(page.getByRole('row', { name: 'DieUp', exact: true })).toContainText('0');
 });
@@ -162,7 +162,7 @@ test('a check is recorded from the bench: what was done for nothing is left out,
   await page.getByRole('button', { name: 'Record a check' }).click();
   await bar.getByRole('button', { name: 'Give up' }).click();
   await expect(bar).toBeHidden();
-  await page.getByRole('link', { name: 'Prove' }).click();
+  await toArea(page, 'Prove');
   await expect(page.getByRole('complementary', { name: 'Checks and rules' }).getByText(/^Recorded/)).toHaveCount(1);
 });
 
@@ -250,7 +250,7 @@ test('rules are proved for all inputs; a broken one shows the inputs on the benc
   await broken.getByRole('button', { name: /Show on bench/ }).click();
   await expect(page.getByRole('button', { name: '1 forced' })).toBeVisible();
   // What the machine never does is said once, and judged like a rule from then on.
-  await page.getByRole('link', { name: 'Prove' }).click();
+  await toArea(page, 'Prove');
   await page.getByRole('button', { name: /Die never closes unclamped/ }).click();
   await page.getByRole('checkbox', { name: /An assumption/ }).check();
   await page.getByRole('button', { name: 'Proof for all inputs' }).click();

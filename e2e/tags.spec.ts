@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import { element, openDemo } from './ferrule.js';
+import { element, openDemo, toArea } from './ferrule.js';
 
 test('tags are listed with type, address, description and value', async ({ page }) => {
   await openDemo(page, 'tags');
@@ -34,11 +34,11 @@ test('a rename is everywhere at once, and undone as one', async ({ page }) => {
   await name.fill('StopClosed');
   await name.press('Enter');
   await expect(page.getByRole('button', { name: '0 problems' })).toBeVisible();
-  await page.getByRole('link', { name: 'Logic' }).click();
+  await toArea(page, 'Logic');
   await expect(element(page, 1, 'StopClosed,')).toBeVisible();
-  await page.getByRole('link', { name: 'Machine' }).click();
+  await toArea(page, 'Machine');
   await expect(page.getByLabel('Wire of Stop.NC')).toHaveValue('StopClosed');
-  await page.getByRole('link', { name: 'Logic' }).click();
+  await toArea(page, 'Logic');
   await page.keyboard.press('Control+z');
   await expect(element(page, 1, 'StopOK,')).toBeVisible();
 });
@@ -50,7 +50,7 @@ test('deleting a used tag is refused with where it is used; an unused one goes',
   await expect(page.getByRole('alert')).toContainText('‘GuardShut’ is used in 3 places');
   await page.getByRole('alert').getByRole('link', { name: 'Cell rung 1' }).click();
   await expect(element(page, 1, 'GuardShut')).toBeVisible();
-  await page.getByRole('link', { name: 'Tags' }).click();
+  await toArea(page, 'Tags');
   await page.getByLabel('Name of a new tag').fill('Spare');
   await page.keyboard.press('Enter');
   await page.getByRole('searchbox', { name: 'Find tags' }).fill('Spare');
