@@ -182,7 +182,7 @@ it('reports as JUnit and HTML, failures first and escaped', () => {
   expect(first).toContain(`${demo.rules[0]!.name}: ${demo.rules[0]!.sentence}`);
   // Nothing that the user wrote ends the style sheet.
   expect(html.match(/<\/style>/g)).toHaveLength(1);
-  expect(reportHtml(r, { project: demo, hash: 'abc', revision: 12 })).toMatch(/Revision 12, project hash <code>abc[^]*No proof was run on this revision/);
+  expect(reportHtml(r, { project: demo, hash: 'abc', revision: 12 })).toMatch(/Revision 12\. Project hash <code>abc[^]*No proof was run on this revision/);
   // What servers add up: figures of each suite are those of its cases, and of all.
   const [all, ...suites] = [...xml.matchAll(/<testsuites?[^>]* tests="(\d+)" failures="(\d+)" errors="0" skipped="0" time="([\d.]+)"/g)].map((m) => m.slice(1).map(Number));
   expect(suites).toHaveLength(2);
