@@ -9,6 +9,7 @@ test('the first-hour tour is done by doing: it sees each thing and goes on by it
   const at = (n: number, title: string) => expect(tour).toContainText(`${n} of 15${title}`, { timeout: 20_000 });
   const panel = page.getByRole('region', { name: 'Panel' });
   await at(1, 'Press something');
+  await expect(panel.getByRole('img', { name: 'Lamp Ready lit' })).toBeVisible();
   await panel.getByRole('switch', { name: 'Saw 1', exact: true }).click();
   await at(3, 'Stop time');
   await page.keyboard.press('F5');

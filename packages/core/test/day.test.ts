@@ -39,7 +39,7 @@ const EXAMPLES: readonly Worked[] = [
     begin: () => undefined,
     // Saws come and go; a full filter is shaken, a fault reset, when all of them are off.
     minute: (o, n) => {
-      const off = o.is('Fault') || o.is('LampFilter');
+      const off = o.is('Fault') || o.is('LampFilter') || o.is('Locked');
       for (let i = 1; i <= 3; i++) o.put(`Switch${i}.Turned`, !off && o.random(3) > 0);
       if (off) { o.tap('Reset.Pressed', 2); o.tap('Air.Shake', 2); }
       if (n % 97 === 0) { o.put('Emergency.Struck', true); o.tap('Emergency.Struck', 20); }

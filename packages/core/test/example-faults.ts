@@ -23,6 +23,8 @@ export const EXAMPLE_FAULTS: readonly SeededFault[] = [
     ['saw without its gate', 'Saw1Sel & Gate1Valve & Gate1Open & FanReady', 'Saw1Sel & Gate1Valve & FanReady'],
     ['three at once', ' & (!Gate1Valve | !Gate2Valve) -> Gate3Valve', ' -> Gate3Valve'],
     ['emergency stop forgotten at the fan', 'FanRunOn(PT := 8 s) & EStopOK & FanLoadOK', 'FanRunOn(PT := 8 s) & FanLoadOK'],
+    ['a saw starts by itself after an emergency stop', 'EStopOK & FanLoadOK & !Saw1Sel & !Saw2Sel & !Saw3Sel &', 'EStopOK & FanLoadOK &'],
+    ['a saw starts by itself when power comes', 'EStopOK & !Fault & !Locked & (!Gate1Valve | !Gate3Valve) -> Gate2Valve', 'EStopOK & !Fault & (!Gate1Valve | !Gate3Valve) -> Gate2Valve'],
     ['fan does not run on', 'FanRunOn(PT := 8 s)', 'FanRunOn(PT := 80 ms)'],
     ['saw before the fan is up', 'FanMotor & FanTurns & FanUp(PT := 1 s) -> FanReady', 'FanMotor & FanTurns -> FanReady'],
     ['fan that does not turn is not told', 'FanMotor & !FanTurns & FanWait(PT := 2 s)', 'FanMotor & FanTurns & FanWait(PT := 2 s)'],

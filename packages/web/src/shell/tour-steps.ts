@@ -29,7 +29,7 @@ const runOn = (p: Project): number => Number(/FanRunOn\(PT\s*:=\s*([\d.]+)\s*s\)
 const busy = (p: Project) => rungs(p).find((r) => /->.*\bLampBusy\b/.test(r.line));
 
 export const TOUR: readonly TourStep[] = [
-  { title: 'Press something', area: 'logic', say: 'The bench runs already: logic and machine together, nothing to start. On the panel turn the switch Saw 1.', reads: ['Saw1Sel'], isDone: (s) => s.value('Saw1Sel') === true },
+  { title: 'Press something', area: 'logic', say: 'The bench runs already: logic and machine together, nothing to start. The lamp Ready is lit: on the panel turn the switch Saw 1.', reads: ['Saw1Sel'], isDone: (s) => s.value('Saw1Sel') === true },
   { title: 'Watch it come', area: 'logic', say: 'Power is copper and thick. The gate opens, the fan runs up, and only then the saw may turn.', reads: ['Saw1Motor'], isDone: (s) => s.value('Saw1Motor') === true },
   { title: 'Stop time', area: 'logic', say: 'Press F5, or pause in the top bar. Simulated time stands still, you do not have to hurry.', isDone: (s) => s.frame?.running === false },
   { title: 'Go back in it', area: 'logic', say: 'Drag the time line of the scope to the left, to before the saw came on. Rungs, machine and panel all show that scan.', reads: ['Saw1Motor'], isDone: (s) => s.frame !== undefined && s.frame.scan < s.frame.end - 5 && s.value('Saw1Motor') === false },
