@@ -67,4 +67,4 @@ export { OWN_BLOCKS, type LibraryBlock } from './library/own.js';
 export { STANDARD_BLOCKS } from './library/blocks.js';
 export { LINT_RULES, type Level, type Rule } from './check/rules/index.js';
 export { chanceUpset, upsetsOf } from './project/chance.js';
-export { renumbered } from './prove/runs.js';
+export { checkRuns, renumbered } from './prove/runs.js';

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import { History, type Project, applyEdit, compile, completeSentence, junitXml, planProof, proofLines, prove, renameRule, reportHtml } from '../src/index.js';
+import { History, type Project, applyEdit, checkRuns, compile, completeSentence, junitXml, planProof, proofLines, prove, renameRule, reportHtml } from '../src/index.js';
 import { parseCondition, parseDo, parseExpect, parseRule, parseSpan, parseWhen } from '../src/prove/sentences.js';
 import { reachOf } from '../src/prove/reach.js';
 import { ladderProject } from './support.js';
@@ -288,10 +288,10 @@ describe('a table of values and a shared beginning', () => {
 
   it('is played once for each row, after the rows it begins with', () => {
     const r = run(counting);
-    expect(r.checks.map((c) => [c.name, c.run, c.ok])).toEqual([['Going', undefined, true], ['Counts (Batch 1, Seen on)', 0, true], ['Counts (Batch 2, Seen off)', 1, true]]);
+    expect(r.checks.map((c) => [c.name, c.run, c.ok])).toEqual([['Going', undefined, true], ['Counts (Batch 1)', 0, true], ['Counts (Batch 2)', 1, true]]);
     expect(r.checks[1]!.rows.map((x) => [x.id, x.of])).toEqual([['g1', 'Going'], ['n1', undefined], ['n2', undefined]]);
     expect(proofLines(r).at(-1)).toBe('3 passed, 0 failed');
-    expect(junitXml(r, 'p')).toContain('name="Counts (Batch 2, Seen off)"');
+    expect(junitXml(r, 'p')).toContain('name="Counts (Batch 2)"');
     const page = reportHtml(r, { project: counting, hash: 'h' });
     expect(page).toContain('set Wanted to 2; set Pulse to TRUE');
     expect(page).toContain('<small>Going</small> at once');
@@ -299,12 +299,20 @@ describe('a table of values and a shared beginning', () => {
   it('fails with the values and the row, and only with those', () => {
     const r = run(of(([go, n]) => [go!, { ...n!, table: { columns: ['Batch', 'Seen'], rows: [['1', 'on'], ['2', 'on']] } }]));
     expect(r.checks.map((c) => c.ok)).toEqual([true, true, false]);
-    expect(proofLines(r)[2]).toMatch(/^FAILED check Counts \(Batch 2, Seen on\): row 2, scan \d+.*expected 'Done is on'/);
+    expect(proofLines(r)[2]).toMatch(/^FAILED check Counts \(Batch 2\): row 2, scan \d+.*expected 'Done is on'/);
     expect(prove(planProof(counting, 'p'), { ...step, only: 'counts' }).checks).toHaveLength(2);
+  });
+  it.each<[string, string[], string[][], string[]]>([
+    ['the first column that differs in each row', ['Side', 'Step', 'Code'], [['a', 'Fill', '1'], ['a', 'Empty', '2'], ['b', 'Rest', '3']], ['Step Fill', 'Step Empty', 'Step Rest']],
+    ['as many columns as it takes', ['Side', 'Step', 'Code'], [['a', 'Fill', '1'], ['a', 'Empty', '1'], ['b', 'Fill', '1']], ['Side a, Step Fill', 'Side a, Step Empty', 'Side b, Step Fill']],
+    ['all, and the row, where rows are the same', ['Side', 'Step'], [['a', 'Fill'], ['a', 'Fill']], ['Side a, Step Fill, row 1', 'Side a, Step Fill, row 2']],
+    ['what is missing by a dash', ['Side'], [['a'], ['']], ['Side a', 'Side –']],
+  ])('a run is named by %s', (_, columns, rows, names) => {
+    expect(checkRuns({ ...demo, checks: [{ id: 'c', name: 'C', rows: [], table: { columns, rows } }] }).map((r) => r.name)).toEqual(names.map((n) => `C (${n})`));
   });
   it('a beginning that fails is named', () => {
     const r = run(breakRung(counting, 'Go -> Running', '!Go -> Running'));
-    expect(proofLines(r)[1]).toContain("FAILED check Counts (Batch 1, Seen on): row 1 of 'Going'");
+    expect(proofLines(r)[1]).toContain("FAILED check Counts (Batch 1): row 1 of 'Going'");
     expect(r.checks[1]!.rows.map((x) => x.status)).toEqual(['failed', 'notReached', 'notReached']);
   });
   it.each<[string, (c: Project['checks']) => Project['checks'], string]>([

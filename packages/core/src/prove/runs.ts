@@ -6,7 +6,7 @@ export interface CheckRun {
   readonly check: SequenceCheck;
   /** Which row of its table, from 0; undefined without a table. */
   readonly run?: number;
-  /** The check's name, with the values it is played with. */
+  /** The check's name, with the values that tell this run from the others. */
   readonly name: string;
   readonly rows: readonly RunRow[];
   /** Why it cannot be played. */
@@ -40,13 +40,25 @@ export function checkRuns(project: Project): readonly CheckRun[] {
     if (unknown !== undefined) return wrong(`'{${unknown}}' is no column of its table (${table.columns.join(', ')}).`);
     if (table.rows.length === 0) return wrong('Its table has no rows, so nothing would be played.');
     if (table.rows.length > LONGEST_TABLE) return wrong(`Its table has ${table.rows.length} rows; ${LONGEST_TABLE} is the most.`);
+    const { columns: telling, isTold } = tellingColumns(table.columns.length, table.rows);
     return table.rows.map((values, run): CheckRun => {
-      const empty = table.columns.findIndex((_, i) => !(values[i] ?? '').trim());
-      const name = `${check.name} (${table.columns.map((c, i) => `${c} ${(values[i] ?? '').trim() || '–'}`).join(', ')})`;
+      const empty = table.columns.findIndex((_, i) => !cellOf(values, i));
+      const name = `${check.name} (${telling.map((i) => `${table.columns[i]!} ${cellOf(values, i) || '–'}`).join(', ')}${isTold ? '' : `, row ${run + 1}`})`;
       const put = (text: string): string => fillSentence(text, table.columns, values);
       return { check, run, name, rows: all.map((r) => ({ ...r, row: filled(r.row, put) })), ...(empty >= 0 ? { problem: `Row ${run + 1} of its table has no ${table.columns[empty]!}.` } : {}) };
     });
   });
+}
+
+const cellOf = (values: readonly string[], column: number): string => (values[column] ?? '').trim();
+
+/** Which columns a run is named by: the first that has another value in each row, else as many from the left as it takes. `isTold` false: rows that are the same throughout. */
+function tellingColumns(count: number, rows: readonly (readonly string[])[]): { readonly columns: readonly number[]; readonly isTold: boolean } {
+  const tells = (columns: readonly number[]) => new Set(rows.map((r) => JSON.stringify(columns.map((c) => cellOf(r, c).toLowerCase())))).size === rows.length;
+  const all = Array.from({ length: count }, (_, i) => i), one = all.find((c) => tells([c]));
+  if (one !== undefined) return { columns: [one], isTold: true };
+  const some = all.findIndex((c) => tells(all.slice(0, c + 1)));
+  return { columns: some < 0 ? all : all.slice(0, some + 1), isTold: some >= 0 };
 }
 
 const PLACE = /\{([^{}]*)\}/g;
