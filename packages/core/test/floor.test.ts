@@ -50,7 +50,11 @@ describe('rows', () => {
         if (w.beside) { expect([a.row, a.x + a.width]).toEqual([b.row, b.x]); continue; }
         // Many at one device may stand out beside it; lanes are what must be told apart.
         expect(Math.abs(first[0] - (a.x + a.width / 2)) <= 80 && Math.abs(last[0] - (b.x + b.width / 2)) <= 80).toBe(true);
-        flat.push([w.points[1]![1], Math.min(a.x + a.width / 2, b.x + b.width / 2), Math.max(a.x + a.width / 2, b.x + b.width / 2)]);
+        for (let k = 1; k + 2 < w.points.length; k += 2) { const [x, y] = w.points[k]!, [to] = w.points[k + 1]!; expect(w.points[k + 1]![1]).toBe(y); flat.push([y, Math.min(x, to), Math.max(x, to)]); }
+        // Between the devices of the rows that it passes, never over one.
+        const rows = Math.abs(a.row - b.row);
+        expect(w.points).toHaveLength(rows > 1 ? 6 : 4);
+        if (rows > 1) for (const p of f.places.filter((q) => q.row > Math.min(a.row, b.row) && q.row < Math.max(a.row, b.row))) { const x = w.points[2]![0]; expect(x < p.x + 20 || x > p.x + p.width - 20).toBe(true); }
       }
       flat.forEach(([y, l, r], i) => flat.slice(i + 1).forEach(([y2, l2, r2]) => { if (y === y2) expect(r < l2 || r2 < l).toBe(true); }));
     }));

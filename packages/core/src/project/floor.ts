@@ -35,7 +35,7 @@ export interface Floor { readonly places: readonly FloorPlace[]; readonly ways: 
 export interface FloorSize { /** Width to fit into. */ readonly fit: number; readonly row: number; /** Height at which the flow goes, from the top of a row. */ readonly flow: number }
 
 /** Between two rows without ways; each way takes a lane more. */
-const GAP = 6, LANE = 7, STUB = 5, INTO = 24;
+const GAP = 6, LANE = 7, STUB = 5, INTO = 24, /* links in one passage; of more than so many some lie over each other */ BESIDE = 3, MOST_BESIDE = 5;
 
 /** Where devices stand and how their links go, in the units of the widths. Equal input gives equal output. */
 export function layOutFloor(items: readonly FloorItem[], links: readonly FloorLink[], { fit, row: rowHeight, flow }: FloorSize): Floor {
@@ -54,36 +54,52 @@ export function layOutFloor(items: readonly FloorItem[], links: readonly FloorLi
   const at = (id: string) => placed.get(id)!, middle = (id: string) => at(id).x + at(id).width / 2;
   const isBeside = (l: FloorLink) => at(l.from).row === at(l.to).row && Math.abs(at(l.from).x + at(l.from).width - at(l.to).x) < 0.5;
   const around = mine.filter((l) => !isBeside(l));
-  // Each goes through one gap: below its device when it goes on or down, above when it goes back up.
-  const gapOf = (l: FloorLink) => (at(l.to).row >= at(l.from).row ? at(l.from).row : at(l.from).row - 1);
-  const lane = new Map<FloorLink, number>(), lanes: number[] = rows.map(() => 0);
+  // Several at one device stand beside each other; a device with links both ways keeps those that leave at its right.
+  const spread = (id: string, l: FloorLink, out: boolean): number => { const all = around.filter((k) => (out ? k.from : k.to) === id), n = all.indexOf(l); return (n - (all.length - 1) / 2) * LANE; };
+  /** Links that go down between the same two devices of a row in between, so far. */
+  const through = new Map<number, number>();
+  /** Where a link may pass the rows between: at an edge of a device in each of them, the nearest to where it goes. */
+  const passage = (first: number, last: number, near: number): number => {
+    const between = rows.slice(first, last + 1).map((r) => r.map((i) => at(i.id)));
+    const edges = between.flatMap((r) => [0, ...r.map((p) => p.x + p.width)]), isFree = (e: number) => between.every((r) => r.every((p) => e <= p.x + 1 || e >= p.x + p.width - 1));
+    const x = edges.filter(isFree).reduce((best, e) => (Math.abs(e - near) < Math.abs(best - near) ? e : best)), n = (through.get(x) ?? 0) % MOST_BESIDE;
+    through.set(x, n + 1);
+    return x + (x === 0 ? n + 1 : Math.ceil(n / 2) * (n % 2 ? 1 : -1)) * BESIDE;
+  };
+  interface Run { readonly gap: number; readonly from: number; readonly to: number }
+  // Each goes through the gap below its device when it goes on or down, above when it goes back up; past other rows, through two.
+  const plans = around.map((l) => {
+    const a = at(l.from), b = at(l.to), isUp = b.row < a.row, first = isUp ? a.row - 1 : a.row, last = isUp ? b.row : b.row - 1;
+    const xa = middle(l.from) + spread(l.from, l, true) + LANE / 2, xb = middle(l.to) + spread(l.to, l, false) - LANE / 2;
+    if (a.row === b.row || first === last) return { l, runs: [{ gap: first, from: xa, to: xb }] as readonly Run[] };
+    const x = isUp ? passage(last + 1, first, xb) : passage(first + 1, last, xb);
+    return { l, runs: [{ gap: first, from: xa, to: x }, { gap: last, from: x, to: xb }] as readonly Run[] };
+  });
+  const lane = new Map<Run, number>(), lanes: number[] = rows.map(() => 0);
   for (const gap of rows.keys()) {
     const taken: (readonly [number, number])[][] = [];
-    for (const l of around.filter((k) => gapOf(k) === gap)) {
-      const [a, b] = [middle(l.from), middle(l.to)], span = [Math.min(a, b) - LANE, Math.max(a, b) + LANE] as const;
+    for (const run of plans.flatMap((p) => p.runs).filter((r) => r.gap === gap)) {
+      const span = [Math.min(run.from, run.to) - LANE, Math.max(run.from, run.to) + LANE] as const;
       let n = taken.findIndex((spans) => spans.every(([p, q]) => q < span[0] || p > span[1]));
       if (n < 0) n = taken.push([]) - 1;
       taken[n]!.push(span);
-      lane.set(l, n);
+      lane.set(run, n);
     }
     lanes[gap] = taken.length;
   }
   const tops: number[] = [];
   let y = 0;
   for (const r of rows.keys()) { tops.push(y); y += rowHeight + (lanes[r]! ? GAP + LANE * lanes[r]! + STUB : r < rows.length - 1 ? GAP : 0); }
-  // Several at one device stand beside each other.
-  const spread = (id: string, l: FloorLink, out: boolean): number => { const all = around.filter((k) => (out ? k.from : k.to) === id), n = all.indexOf(l); return (n - (all.length - 1) / 2) * LANE; };
+  const planned = new Map(plans.map((p) => [p.l, p.runs]));
   const ways = mine.map((l): FloorWay => {
     const a = at(l.from), b = at(l.to);
     if (isBeside(l)) { const yy = tops[a.row]! + flow; return { ...l, beside: true, points: [[b.x - STUB, yy], [b.x + STUB, yy]] }; }
-    const gapTop = tops[gapOf(l)]! + rowHeight, yy = gapTop + GAP + LANE * lane.get(l)!, isUp = b.row < a.row;
-    // A device with links both ways keeps those that leave at its right.
-    const xa = middle(l.from) + spread(l.from, l, true) + LANE / 2, xb = middle(l.to) + spread(l.to, l, false) - LANE / 2;
+    const runs = planned.get(l)!, height = (r: Run) => tops[r.gap]! + rowHeight + GAP + LANE * lane.get(r)!;
     // From below a picture's words, to where a picture begins.
-    const ya = isUp ? tops[a.row]! + INTO : tops[a.row]! + rowHeight - STUB, yb = b.row > a.row ? tops[b.row]! + INTO : tops[b.row]! + rowHeight - STUB;
-    return { ...l, beside: false, points: [[xa, ya], [xa, yy], [xb, yy], [xb, yb]] };
+    const ya = b.row < a.row ? tops[a.row]! + INTO : tops[a.row]! + rowHeight - STUB, yb = b.row > a.row ? tops[b.row]! + INTO : tops[b.row]! + rowHeight - STUB;
+    return { ...l, beside: false, points: [[runs[0]!.from, ya], ...runs.flatMap((r): (readonly [number, number])[] => [[r.from, height(r)], [r.to, height(r)]]), [runs.at(-1)!.to, yb]] };
   });
-  const width = Math.max(0, ...rows.map((r) => r.reduce((n, i) => n + i.width, 0)));
+  const width = Math.max(0, ...rows.map((r) => r.reduce((n, i) => n + i.width, 0)), ...plans.flatMap((p) => p.runs.map((r) => r.from + BESIDE)));
   return { places: items.map((i) => { const p = at(i.id); return { id: i.id, row: p.row, x: p.x, y: tops[p.row]!, width: i.width }; }), ways, width, height: y };
 }
 

@@ -11,6 +11,7 @@ import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
 import { helpTopic } from '../../components/help-topic.js';
 import { beginRecording } from '../../components/recorder.js';
 import { useRuns } from '../../components/tour.js';
+import { durationText } from '../../components/values.js';
 import { newId, useDocument } from '../../document/store.js';
 
 interface RuleResult { readonly id: string; readonly ok: boolean; readonly scans: number; readonly failure?: Failure; readonly recording: Recording; readonly problem?: string }
@@ -109,7 +110,7 @@ export function ProveArea() {
             {rule ? <p className="truncate px-1 text-soft">Holds in every scan that the checks play.</p> : check && <EditInPlace value={check.note ?? ''} label="Note of the check" placeholder="What this check is for" className="text-soft" onCommit={(note) => edit({ kind: 'changeCheck', id: check.id, to: { note: (note || null) as unknown as string } })} />}
           </div>
           {(rule ?? check) && <Button look="danger" onClick={removeChosen}>{rule ? 'Delete rule' : 'Delete check'}</Button>}
-          {results && <span className="text-right text-[12px] text-soft" role="status">{isStale ? 'The project has changed since this run.' : `${seconds(simulated * 1e6)} of machine time in ${(results.tookMs / 1000).toFixed(2)} s`}</span>}
+          {results && <span className="text-right text-[12px] text-soft" role="status">{isStale ? 'The project has changed since this run.' : `${durationText(simulated)} of machine time in ${(results.tookMs / 1000).toFixed(2)} s`}</span>}
  <a className="rounded-md border border-edge bg-sheet px-2.5 py-1.5 font-medium hover:border-faint" href={`/api/projects/${projectId}/report`} target="_blank" rel="noreferrer">Report</a>
           <Button look="strong" keys="F9" disabled={running} onClick={() => void run()}>{running ? 'Running …' : 'Run all'}</Button>
         </div>

@@ -83,7 +83,7 @@ function attachedTo(devices: readonly Device[]): ReadonlyMap<string, readonly At
 }
 
 const NO_PATHS: readonly string[] = [];
-const HEIGHT = 150, TOP = -80, FAR_PX = 6, BIGGER = [1.5, 1.35, 1.2, 1.1], /* of the window */ MOST_HIGH = 0.4;
+const HEIGHT = 150, TOP = -80, FAR_PX = 6, BIGGER = [1.5, 1.35, 1.2, 1.1], SMALLER = [0.9, 0.8], /* of the window */ MOST_HIGH = 0.4;
 
 /** Where what is being dragged would go. */
 interface Drop { readonly target: string; readonly spot: FloorSpot }
@@ -105,7 +105,8 @@ export function Stations({ devices, kinds, label, onChoose, chosen, canMove = fa
     const items = stations.map((d) => ({ id: d.id, width: pictureOf(d.type, kinds)!.width + 8 })), links = floorLinks({ devices, ...(kinds ? { kinds } : {}) });
     const at = (scale: number) => ({ stations, scale, floor: layOutFloor(items, links, { fit: fit / scale, row: HEIGHT, flow: -TOP + 8 }) }), plain = at(1), rows = plain.floor.places.at(-1)?.row ?? 0;
     // As large as it can be without another row or a bar to scroll by.
-    return BIGGER.map(at).find((x) => (x.floor.places.at(-1)?.row ?? 0) <= rows && x.floor.width * x.scale <= fit && x.floor.height * x.scale <= window.innerHeight * MOST_HIGH) ?? plain;
+    const isWhole = (x: typeof plain) => x.floor.width * x.scale <= fit && x.floor.height * x.scale <= window.innerHeight * MOST_HIGH;
+    return BIGGER.map(at).find((x) => (x.floor.places.at(-1)?.row ?? 0) <= rows && isWhole(x)) ?? (isWhole(plain) ? plain : SMALLER.map(at).find(isWhole) ?? plain);
   }, [devices, kinds, attached, fit]);
   const places = useMemo(() => new Map(floor.places.map((p) => [p.id, p])), [floor]);
   const [drag, setDrag] = useState<{ readonly id: string; readonly x: number; readonly y: number; readonly drop: Drop | undefined }>();
