@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import { demoText, openDemo, press, scanOf, toArea } from './ferrule.js';
+import { PORT, demoText, openDemo, press, scanOf, toArea } from './ferrule.js';
 
 test('all checks and rules run and pass', async ({ page }) => {
   await openDemo(page, 'prove');
@@ -210,6 +210,32 @@ test('rows are put between others, moved, and played beside each other', async (
   await page.getByRole('heading', { name: 'Scope' }).click();
   await page.keyboard.press('Control+z');
   await expect(cell('When of row 2')).toHaveValue('at the same time');
+});
+
+test('with nothing to prove yet, what can be begun with is there: each way leads on', async ({ page }) => {
+  const bare = JSON.stringify({ ...JSON.parse(demoText), checks: [], rules: [] });
+  await openDemo(page, 'prove', PORT, bare);
+  const ways = page.getByRole('list', { name: 'How to begin' });
+  await expect(ways.getByRole('listitem')).toHaveCount(4);
+  await ways.getByRole('button', { name: 'State a rule' }).click();
+  await expect(page.getByLabel('Name of the rule')).toHaveValue('New rule');
+  await expect(ways).toHaveCount(0);
+  await page.getByRole('button', { name: 'Delete rule' }).click();
+  await ways.getByRole('button', { name: 'Write a check' }).click();
+  await expect(page.getByLabel('When of row 1', { exact: true })).toBeVisible();
+  await page.getByRole('button', { name: 'Delete check' }).click();
+  await ways.getByRole('button', { name: 'Go to the plan' }).click();
+  await expect(page).toHaveURL(/\/plan$/);
+  await page.goBack();
+  await ways.getByRole('button', { name: 'Record one' }).click();
+  await expect(page).toHaveURL(/\/machine/);
+  // Without a machine and a plan there is nothing to record and nothing to generate from.
+  const { plan: _, ...rest } = JSON.parse(demoText) as { plan: unknown };
+  await openDemo(page, 'prove', PORT, JSON.stringify({ ...rest, checks: [], rules: [], machine: { devices: [] } }));
+  await expect(ways.getByRole('listitem')).toHaveCount(2);
+  await toArea(page, 'Machine');
+  await expect(page.getByText('This project has no machine model yet.')).toBeVisible();
+  await expect(page.getByRole('region', { name: 'Panel' })).toHaveCount(0);
 });
 
 test('a search is stopped; F1 in a check opens the sentences', async ({ page }) => {

@@ -67,6 +67,7 @@ export function ProveArea() {
     edit({ kind: 'addRule', at: rules.length, rule: { id, name: freeName('New rule', rules), sentence: '' } });
     setSearch({ rule: id });
   };
+  const record = () => { if (!projectId) return; beginRecording(projectId); void navigate(`/projects/${projectId}/machine`); };
   const removeChosen = () => {
     if (rule) edit({ kind: 'removeRule', id: rule.id });
     else if (check) edit({ kind: 'removeCheck', id: check.id });
@@ -89,7 +90,7 @@ export function ProveArea() {
           return <button key={c.id} className={item(c === check)} onClick={() => setSearch({ check: c.id })}><Mark ok={r?.ok} /><span className="min-w-0 flex-1 truncate">{c.name}</span><span className="text-[11.5px] text-faint">{r && (runs.length > 1 ? `${runs.filter((x) => x.ok).length} of ${runs.length}` : r.ok ? seconds(r.timeNs) : r.failure?.row ? `row ${r.failure.row}` : 'stopped')}</span></button>;
         })}
         <AddButton label="New check" onClick={addCheck} />
-        <AddButton label="Record a check" onClick={() => { if (!projectId) return; beginRecording(projectId); void navigate(`/projects/${projectId}/machine`); }} />
+        <AddButton label="Record a check" onClick={record} />
         <div className="h-4" />
         <Heading text="Interlock rules" count={results && `${results.rules.filter((r) => r.ok).length} of ${results.rules.length} hold`} />
         {rules.map((x) => {
@@ -116,10 +117,30 @@ export function ProveArea() {
         </div>
         {(failed ?? results?.problem) && <p role="alert" className="rounded-md bg-bad-soft px-3 py-1.5 text-bad">{failed ?? results?.problem}</p>}
         {view === 'proof' ? <ProofView /> : view === 'search' ? <SearchView /> : view === 'reach' ? <ReachView /> : view === 'mutate' ? <MutationView /> : null}
+        {!check && !rule && !view && <FirstOnes ways={[
+          ['Write a check', 'after 500 ms · tap Start · Running is on within 2 scans', 'Rows of when, what to do and what to expect, as short sentences that are completed while you type. All checks are played in simulated time, much faster than the machine.', addCheck],
+          ['State a rule', 'Motor requires GuardShut', 'What has to hold in every scan. It is judged while the checks play; a search looks for inputs that break it; where the logic allows one, a proof covers all inputs.', addRule],
+          ...(project?.machine.devices.length ? [['Record one', 'you press, Ferrule writes', 'Work the panel of the machine. The rows are written while you do, and what to expect is proposed.', record] as const] : []),
+          ...(project?.plan?.sequences.some((q) => q.steps.length) ? [['Go to the plan', 'main path and limits', 'Generate in the plan makes first checks: one for the main path, one for each limit.', () => void navigate(`/projects/${projectId}/plan`)] as const] : []),
+        ]} />}
         {check && <CheckSheet key={check.id} check={check} results={checkResults(check.id)} />}
         {rule && <RuleView id={rule.id} sentence={rule.sentence} assumed={rule.assumed ?? false} result={ruleResult(rule.id)} />}
       </section>
     </div>
+  );
+}
+
+/** What can be begun with while there is nothing yet: a name, an example, what it is for. */
+function FirstOnes({ ways }: { readonly ways: readonly (readonly [string, string, string, () => void])[] }) {
+  return (
+    <ul aria-label="How to begin" className="grid max-w-3xl gap-2">
+      {ways.map(([name, example, words, go]) => (
+        <li key={name} className="flex items-start gap-4 rounded-xl border border-edge bg-sheet p-3.5">
+          <div className="min-w-0 flex-1"><p className="font-mono text-[12.5px]">{example}</p><p className="mt-1 text-soft">{words}</p></div>
+          <Button onClick={go}>{name}</Button>
+        </li>
+      ))}
+    </ul>
   );
 }
 

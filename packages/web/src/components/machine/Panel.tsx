@@ -16,6 +16,7 @@ export function Panel() {
   const of = (...types: string[]) => devices.filter((d) => types.includes(d.type));
   const [upsetsOpen, openUpsets] = useState(false);
   const handles = (...types: Handle['type'][]) => devices.filter((d) => !FACES.has(d.type)).flatMap((d) => (kind(d.type)?.handles ?? []).filter((h) => types.includes(h.type)).map((h) => [d, h] as const));
+  if (!devices.length) return null;
   return (
     <section aria-label="Panel" className="shrink-0 rounded-xl border border-edge bg-panel p-3 text-panel-ink">
       <div className="flex flex-wrap gap-x-0 gap-y-2">
