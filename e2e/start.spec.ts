@@ -65,3 +65,18 @@ test('beyond this machine only with a password', async () => {
   expect(await s.ended).toBe(1);
   expect(s.text().trim()).toBe('Ferrule listens beyond this machine only with a password: set FERRULE_PASSWORD, or leave FERRULE_HOST at 127.0.0.1.');
 });
+
+test('the command does long work in threads, with the words that it has without', async () => {
+  test.setTimeout(120_000);
+  const example = join(root, 'examples/dust-extractor.ferrule.json');
+  let out = '';
+  const child = spawn(process.execPath, [join(root, 'packages/cli/bin/ferrule.mjs'), 'verify', example, '--changes', '--search', '0.2', '--only', 'Never three at once'], { env: process.env });
+  child.stdout.on('data', (d) => { out += String(d); });
+  expect(await new Promise((r) => { child.once('exit', r); })).toBe(0);
+  const lines = out.trimEnd().split('\n');
+  expect(lines.find((l) => l.endsWith('changes noticed'))).toMatch(/^1[45]\d of 165 changes noticed$/);
+  // In the order of the rungs, whichever thread tried them.
+  const rungs = lines.filter((l) => l.startsWith('not noticed: Extraction rung ')).map((l) => Number(/rung (\d+)/.exec(l)![1]));
+  expect(rungs).toEqual([...rungs].sort((a, b) => a - b));
+  expect(lines.at(-2)).toMatch(/^ok rule Never three at once \(.*no counterexample in 20\d,\d{3} scans of search, depth/);
+});

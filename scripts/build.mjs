@@ -5,7 +5,7 @@ import { fileURLToPath, pathToFileURL } from 'node:url';
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 const ENTRIES = {
-  cli: ['packages/cli/src/main.ts', 'packages/cli/src/search-worker.ts'],
+  cli: ['packages/cli/src/main.ts', 'packages/cli/src/worker.ts'],
   server: ['packages/server/src/main.ts', 'packages/server/src/proof-worker.ts', 'packages/server/src/rules-worker.ts', 'packages/server/src/report-worker.ts'],
   controller: ['packages/controller/src/main.ts'],
 };

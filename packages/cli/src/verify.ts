@@ -1,9 +1,8 @@
-import { existsSync, writeFileSync } from 'node:fs';
-import { availableParallelism } from 'node:os';
-import { Worker } from 'node:worker_threads';
-import { type ChangesTried, Compiler, LANES, Lane, type LaneOptions, type Project, type ProofPlan, type SearchState, type Strengths, diagnosticLine, failingAlready, goOn, junitXml, lanesOf, lookedWords, mergeLanes, mutantLine, mutantsOf, planProof, projectHash, proofLines, prove, proveRules, reachOf, reportHtml, scanStep, stands, summaryLine, tryMutant } from '@ferrule/core';
+import { writeFileSync } from 'node:fs';
+import { type Strengths, diagnosticLine, junitXml, lookedWords, mutantLine, planProof, projectHash, proofLines, prove, proveRules, reachOf, reportHtml, scanStep, stands, summaryLine } from '@ferrule/core';
 import { UsageError, parseOptions, readInput } from './files.js';
 import type { Console } from './main.js';
+import { searchAll, tryChanges } from './shares.js';
 
 /** `ferrule verify PROJECT`; with `--search` also looks for counterexamples, with `--proof` proves the rules for all inputs, with `--changes` tells what the checks would not notice. */
 export async function verify(args: readonly string[], io: Console): Promise<number> {
@@ -28,7 +27,7 @@ export async function verify(args: readonly string[], io: Console): Promise<numb
   const add = (id: string, s: Strengths) => strengths.set(id, { ...strengths.get(id), ...s });
   if (options.has('search')) {
     const within = options.has('within') ? number('within', options.get('within')!) : Infinity;
-    const state = await searchAll(project, plan, { seed: number('seed', options.get('seed') ?? '1'), upsets: true, scans: number('search', options.get('search')!) * 1e6, only: wanted }, within * 1000);
+    const state = await searchAll(project, { seed: number('seed', options.get('seed') ?? '1'), upsets: true, scans: number('search', options.get('search')!) * 1e6, only: wanted }, within * 1000);
     for (const id of wanted) {
       const hit = state.found.find((f) => f.ruleId === id);
       add(id, { search: hit ? { words: `a search broke it at scan ${hit.scan}: ${hit.seen}`, isBroken: true, rows: hit.rows.map((r) => [r.when ?? 'at once', ...(r.do ?? [])].join(', ')) } : { words: lookedWords(state), isBroken: false } });
@@ -39,7 +38,7 @@ export async function verify(args: readonly string[], io: Console): Promise<numb
     const solver = await loadSolver();
     try { for (const p of (await proveRules(project, plan, { stepNs, solver, only: wanted })).rules) add(p.id, { proof: p }); } finally { await solver.close(); }
   }
-  const changes = options.has('changes') ? tryChanges(project, plan, stepNs) : undefined;
+  const changes = options.has('changes') ? await tryChanges(project) : undefined;
   for (const m of changes?.missed ?? []) io.out(`not noticed: ${mutantLine(m)}\n`);
   if (changes) io.out(`${changes.tried - changes.missed.length} of ${changes.tried} changes noticed\n`);
   for (const line of proofLines(result, strengths)) io.out(`${line}\n`);
@@ -53,31 +52,7 @@ export async function verify(args: readonly string[], io: Console): Promise<numb
   return result.checks.every((c) => c.ok) && result.rules.every((r) => stands(r, strengths.get(r.id))) ? 0 : 1;
 }
 
-/** Every small change to the logic, one at a time: which of them no check that passes notices. */
-function tryChanges(project: Project, plan: ProofPlan, stepNs: bigint): ChangesTried {
-  const compiler = new Compiler(), failing = failingAlready(plan, stepNs), tried = mutantsOf(project).flatMap((m) => tryMutant(project, m, stepNs, compiler, failing) ?? []);
-  return { tried: tried.length, missed: tried.filter((m) => !m.noticedBy) };
-}
-
 function number(name: string, text: string): number {
   if (!/^\d{1,6}(\.\d+)?$/.test(text)) throw new UsageError(`--${name}: '${text}' is not a number${name === 'search' ? ' of millions of scans' : name === 'within' ? ' of seconds' : ''}.`);
   return Number(text);
-}
-
-/** All lanes, in as many threads as there are cores; from the sources, without built threads, in this one. Ends after `ms` however far it is. */
-async function searchAll(project: Project, plan: ProofPlan, options: LaneOptions, ms: number): Promise<SearchState> {
-  const file = new URL('./search-worker.mjs', import.meta.url), states: SearchState[] = [];
-  if (existsSync(file)) {
-    const workers = Math.min(LANES, availableParallelism());
-    await Promise.all(Array.from({ length: workers }, (_, i) => new Promise<void>((resolve, reject) => {
-      const w = new Worker(file, { workerData: { project, lanes: lanesOf(i, workers), options, ms } });
-      w.once('message', (list: readonly (readonly [number, SearchState])[]) => { for (const [n, s] of list) states[n] = s; resolve(); });
-      w.once('error', reject);
-    })));
-  } else {
-    const lanes = lanesOf(0, 1).map((n) => new Lane(n, plan, project, options)), until = performance.now() + ms;
-    while (!goOn(lanes) && performance.now() < until);
-    for (const l of lanes) states[l.number] = l.state;
-  }
-  return mergeLanes(states);
 }

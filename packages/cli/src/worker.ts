@@ -1,0 +1,6 @@
+/** A share of a search or of the changed logic, in a thread of its own. */
+import { parentPort, workerData } from 'node:worker_threads';
+import type { Share } from './shares.js';
+import { doShare } from './shares.js';
+
+parentPort!.postMessage(doShare(workerData as Share));
