@@ -55,7 +55,7 @@ describe('sentences', () => {
 describe('the demo', () => {
   it('passes all its checks and rules', () => {
     const r = run(demo);
-    expect(proofLines(r).at(-1)).toBe('20 passed, 0 failed');
+    expect(proofLines(r).at(-1)).toBe('25 passed, 0 failed');
     expect(r.rules.every((x) => x.scans > 1000)).toBe(true);
   });
   it.each([
@@ -80,6 +80,22 @@ describe('the demo', () => {
     const h = new History(plan.compiled.build(true), { ...step, wires: plan.compiled.wires });
     h.load(f.recording, f.failure!.scan);
     expect([h.now, h.engine.read('ClampClose'), h.engine.read('DieUp')]).toEqual([f.failure!.scan, false, false]);
+  });
+});
+
+describe('a failure says what the numbers, times, texts and steps of its sentence were', () => {
+  const declared = ['A AT %IX0.0 : BOOL', 'N : INT := 3', 'X : REAL := 1.5', "Name : STRING := 'paint'", 'T : TON', 'Q : BOOL', 'Step : (Rest, Work)', 'List : ARRAY [1..3] OF INT := [5, 6, 7]'];
+  const p = (rows: Project['checks'][number]['rows'], rules: Project['rules'] = []): Project => ({ ...ladderProject(declared, ['A & T(PT := 2 s) -> Q', 'A -> { N := 8; Step := Work; }']), checks: [{ id: 'c', name: 'C', rows }], rules });
+  it.each([
+    ['N = 4', 'not so at 0.01 s; N = 3'], ['N = 4 within 50 ms', 'not so after 0.05 s; N = 3'], ['X > 2.0 AND NOT Q', 'not so at 0.01 s; X = 1.5'], ['Step is Work', 'not so at 0.01 s; Step = Rest'], ['List[2] > 6', 'not so at 0.01 s; List[2] = 6'],
+    ['T.ET > T#1s', 'not so at 0.01 s; T.ET = 0s'], ["Name = 'wood'", "not so at 0.01 s; Name = 'paint'"], ['Q is on', 'not so at 0.01 s'], ['N > 3 AND X > 2.0 AND N < 9', 'not so at 0.01 s; N = 3, X = 1.5'],
+  ])('%s: %s', (expect_, seen) => { expect(run(p([{ id: 'k', expect: [expect_] }])).checks[0]!.failure?.seen).toBe(seen); });
+  it('where a row waits, where something never may be, and in a rule', () => {
+    expect(run(p([{ id: 'k', when: 'once N = 9 within 100 ms' }])).checks[0]!.failure?.seen).toMatch(/^waited 0\.10 s for 'N = 9'; N = 3$/);
+    expect(run(p([{ id: 'k', do: ['set A on'], expect: ['never N > 7'] }, { id: 'l', when: 'after 50 ms' }])).checks[0]!.failure?.seen).toMatch(/^'N > 7' at 0\.0\d s; N = 8$/);
+    const r = run(p([{ id: 'k', do: ['set A on'] }, { id: 'l', when: 'after 50 ms', expect: ['A is on'] }], [{ id: 'r', name: 'R', sentence: 'always N < 8' }]));
+    expect(r.rules[0]).toMatchObject({ ok: false });
+    expect(r.rules[0]!.failure?.seen).toBe("'N < 8' did not hold; N = 8");
   });
 });
 

@@ -1,6 +1,9 @@
 /** Plays sequence checks in simulated time and judges the interlock rules on every scan they play. */
 import { Engine } from '../runtime/engine.js';
+import { findPath, formatValue, readLocation } from '../runtime/paths.js';
 import type { BenchEvent } from '../runtime/stretch.js';
+import { durationText } from '../runtime/text.js';
+import { baseOf, isBool, isReal, isString, isTime } from '../types/type.js';
 import type { Bound, PlannedCheck, PlannedRow, PlannedRule, ProofPlan } from './plan.js';
 import type { Span } from './sentences.js';
 
@@ -70,6 +73,18 @@ export function prove(plan: ProofPlan, options: { readonly stepNs: bigint; reado
 
 const seconds = (ns: bigint) => `${(Number(ns) / 1e9).toFixed(2)} s`;
 
+const NAME = /[A-Za-z_]\w*(?:\[[^\]]*\])?(?:\.[A-Za-z_]\w*(?:\[[^\]]*\])?)*/g, MOST_VALUES = 4;
+/** What a sentence speaks of, as it is now, for a failure: numbers, times, texts and enumerations; a Boolean's value is told by the sentence. Empty where there is none. */
+function valuesOf(engine: Engine, sentence: string): string {
+  const told = [...new Set(sentence.match(NAME) ?? [])].flatMap((name) => {
+    const found = findPath(engine.image, name);
+    if (!('location' in found) || isBool(found.location.type) || (baseOf(found.location.type) === undefined && !isString(found.location.type))) return [];
+    const { type } = found.location, value = readLocation(engine.view, found.location);
+    return [`${name} = ${isReal(type) ? String(Number(Number(value).toPrecision(6))) : isTime(type) ? durationText(value as bigint) : isString(type) ? `'${formatValue(type, value)}'` : formatValue(type, value)}`];
+  });
+  return told.length ? `; ${told.slice(0, MOST_VALUES).join(', ')}` : '';
+}
+
 /** Judges one rule, scan by scan. */
 export class RuleJudge {
   scans = 0;
@@ -92,7 +107,7 @@ export class RuleJudge {
     this.scans++;
     const holds = engine.evaluate(condition.expression) !== 0;
     const fail = (seen: string) => {
-      this.failure = { row: 0, scan: engine.scan, timeNs: engine.timeNs, expected: this.rule.sentence, seen, check: check?.name ?? '', checkId: check?.id ?? '' };
+      this.failure = { row: 0, scan: engine.scan, timeNs: engine.timeNs, expected: this.rule.sentence, seen: seen + valuesOf(engine, this.rule.sentence), check: check?.name ?? '', checkId: check?.id ?? '' };
       this.recording = [...recording];
     };
     switch (form.kind) {
@@ -201,7 +216,7 @@ class Player {
     this.onScan?.(engine);
     for (const j of this.judges) j.judge(engine, this.check, this.recording);
     for (const k of this.kept) { k.judge.judge(engine, this.check, []); if (k.judge.failure) this.fail(k.row, k.said, k.judge.failure.seen); }
-    for (const n of this.never) if (engine.evaluate(n.expression) !== 0) this.fail(n.row, `never ${n.said}`, `'${n.said}' at ${seconds(engine.timeNs)}`);
+    for (const n of this.never) if (engine.evaluate(n.expression) !== 0) this.fail(n.row, `never ${n.said}`, `'${n.said}' at ${seconds(engine.timeNs)}${valuesOf(engine, n.said)}`);
     if (engine.scan > this.longest) this.fail(row, 'an end', 'the check runs for more than an hour of simulated time');
     return !this.failure;
   }
@@ -235,7 +250,7 @@ class Player {
     if (when.kind === 'after' && waited < scansOf(when.span, engine.stepNs)) return false;
     if (when.kind === 'once' && engine.evaluate(row.once!.expression) === 0) {
       const scans = scansOf(when.limit, engine.stepNs);
-      if (waited >= scans) this.fail(row, `once ${row.once!.said}`, `waited ${seconds(BigInt(scans) * engine.stepNs)} for '${row.once!.said}'`);
+      if (waited >= scans) this.fail(row, `once ${row.once!.said}`, `waited ${seconds(BigInt(scans) * engine.stepNs)} for '${row.once!.said}'${valuesOf(engine, row.once!.said)}`);
       return false;
     }
     for (const a of row.actions) {
@@ -257,7 +272,7 @@ class Player {
       if (verdict === undefined) continue;
       g.open.delete(e);
       if (verdict.ok) g.seen.set(e, verdict.seen);
-      else this.fail(g.row, e.said, verdict.seen);
+      else this.fail(g.row, e.said, verdict.seen + valuesOf(this.engine, e.said));
     }
     if (g.open.size || this.failure) return;
     g.phase = 'done';
