@@ -7,6 +7,7 @@ import { searchAll, tryChanges } from './shares.js';
 /** `ferrule verify PROJECT`; with `--search` also looks for counterexamples, with `--proof` proves the rules for all inputs, with `--changes` tells what the checks would not notice. */
 export async function verify(args: readonly string[], io: Console): Promise<number> {
   const { files, options } = parseOptions(args, ['only', 'junit', 'report', 'search', 'seed', 'within'], ['proof', 'changes']);
+  if (options.has('within') && !options.has('search')) throw new UsageError('--within goes with --search.');
   if (files.length > 1) throw new UsageError('verify takes one project.');
   const input = readInput(files[0]!);
   if (input.kind !== 'project') throw new UsageError(`${files[0]}: checks and rules live in a project (.ferrule.json).`);

@@ -1,6 +1,5 @@
 /** A share of a search or of the changed logic, in a thread of its own. */
 import { parentPort, workerData } from 'node:worker_threads';
-import type { Share } from './shares.js';
-import { doShare } from './shares.js';
+import { type Share, doShare } from './shares.js';
 
 parentPort!.postMessage(doShare(workerData as Share));

@@ -125,6 +125,7 @@ describe('examples', () => {
     const cut = await ferrule('verify', dust, '--only', 'Never three at once', '--search', '1000', '--within', '0.5');
     expect(cut.out).toMatch(/no counterexample in [\d]{2,3},\d{3}(,\d{3})? scans of search, depth/);
     expect((await ferrule('verify', dust, '--search', '1', '--within', 'soon')).error).toContain("'soon' is not a number of seconds");
+    expect(await ferrule('verify', dust, '--within', '5')).toMatchObject({ code: 2, error: 'ferrule: --within goes with --search.\n' });
   }, 60_000);
   it('a broken rung fails verify with 1, a folder stands for its project', async () => {
     const broken = file('broken.ferrule.json', readFileSync(demo, 'utf8').replace('GoodTotal := GoodTotal + 1', 'GoodTotal := GoodTotal + 2'));
