@@ -75,7 +75,7 @@ describe('what a rule says', () => {
   it('follows within: each time it comes, also when it comes again while something is still waited for', () => {
     law((k) => `after A, B within ${k} scans`, (p, k) => {
       // The earliest scan at which some coming of A has waited so long without B.
-      const ends = Array.from({ length: END }, (_, i) => i + 1).flatMap((n) => (at(p.A, n) && !at(p.A, n - 1) && some(n, n + k, (m) => at(p.B, m)) === undefined ? [n + k] : []));
+      const ends = Array.from({ length: Math.max(0, END - k) }, (_, i) => i + 1).flatMap((n) => (at(p.A, n) && !at(p.A, n - 1) && some(n, n + k, (m) => at(p.B, m)) === undefined ? [n + k] : []));
       return ends.length ? Math.min(...ends) : undefined;
     });
   });
