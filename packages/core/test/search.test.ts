@@ -91,13 +91,13 @@ describe('search', () => {
     expect(r.found[0]!.recording).toHaveLength(2);
   });
   it('works free inputs that are numbers, with the values that the logic speaks of and within what they are meant to hold', () => {
-    const declared = ['Level AT %IW0 : INT', 'Flow AT %ID4 : REAL', 'Mode AT %IB9 : USINT', 'Q : BOOL', 'R : BOOL', 'S : BOOL'];
-    const p: Project = { ...ladderProject(declared, ['Level > 4711 & Level < 4713 -> Q', 'Flow > 80.5 & Flow < 82.0 -> R', 'Mode = 7 & Flow > 1000.0 -> S']), rules: [{ id: 'q', name: 'No Q', sentence: 'never Q' }, { id: 'r', name: 'No R', sentence: 'never R' }, { id: 's', name: 'No S', sentence: 'never S' }] };
+    const declared = ['Level AT %IW0 : INT', 'Flow AT %ID4 : REAL', 'Mode AT %IB9 : USINT', 'Cold AT %IW10 : INT', 'Q : BOOL', 'V : BOOL', 'R : BOOL', 'S : BOOL'];
+    const p: Project = { ...ladderProject(declared, ['Level > 4711 & Level < 4713 -> Q', 'Flow > 80.5 & Flow < 82.0 -> R', 'Mode = 7 & Flow > 1000.0 -> S', 'Cold < -321 & Cold > -323 -> V']), rules: [{ id: 'q', name: 'No Q', sentence: 'never Q' }, { id: 'r', name: 'No R', sentence: 'never R' }, { id: 's', name: 'No S', sentence: 'never S' }, { id: 'v', name: 'No V', sentence: 'never V' }] };
     const found = (x: Project) => search(x, 100_000).found.map((f) => [f.rule, f.recording.map((e) => 'path' in e.event && [e.event.path, e.event.value])]);
-    expect(found(p).sort()).toEqual([['No Q', [['Level', 4712n]]], ['No R', [['Flow', expect.closeTo(81.2, 0)]]], ['No S', expect.arrayContaining([['Mode', 7n]])]]);
+    expect(found(p).sort()).toEqual([['No Q', [['Level', 4712n]]], ['No R', [['Flow', expect.closeTo(81.2, 0)]]], ['No S', expect.arrayContaining([['Mode', 7n]])], ['No V', [['Cold', -322n]]]]);
     // What a tag is not meant to hold is not tried.
     const within = { ...p, tags: p.tags.map((t) => (t.name === 'Level' ? { ...t, range: '0..4000' } : t.name === 'Flow' ? { ...t, range: '0..100' } : t)) };
-    expect(found(within).map(([name]) => name)).toEqual(['No R']);
+    expect(found(within).map(([name]) => name).sort()).toEqual(['No R', 'No V']);
   });
   it('ends when its time is over with what it has by then: the beginning of what it would have found', () => {
     const p = { ...broken(dust, ' & (!Gate1Valve | !Gate2Valve) -> Gate3Valve', ' -> Gate3Valve'), checks: [] }, plan = planProof(p, 'p'), options = { seed: 5, upsets: true, scans: 400_000 };

@@ -281,7 +281,7 @@ function movesOf(project: Project, engine: Engine, upsets: boolean): readonly Mo
 /** Numbers that the logic and the rules speak of: what an input has to be, or to pass, to make a difference. */
 function numbersIn(project: Project): readonly number[] {
   const texts = [...project.pous.flatMap((p) => (p.language === 'LD' ? p.rungs.map((r) => r.line) : [p.text])), ...project.rules.map((r) => r.sentence)];
-  const all = texts.flatMap((t) => [...t.matchAll(/(?<![\w#%.])\d[\d_]*(?:\.\d+)?(?![\w#.])/g)].map((m) => Number(m[0].replaceAll('_', ''))));
+  const all = texts.flatMap((t) => [...t.matchAll(/-?(?<![\w#%.])\d[\d_]*(?:\.\d+)?(?![\w#.])/g)].flatMap((m) => { const x = Number(m[0].replaceAll('_', '')); return x < 0 ? [x, -x] : [x]; }));
   return [...new Set(all.filter(Number.isFinite))].sort((a, b) => a - b).slice(0, MOST_NUMBERS);
 }
 const MOST_NUMBERS = 40;

@@ -61,7 +61,7 @@ export function EditSentence({ value, label, onCommit, placeholder = '', complet
   return (
     <span className="relative block">
       <textarea
-        ref={field} key={value} defaultValue={value} title={value.length > 40 ? value : undefined} aria-label={label} placeholder={placeholder} spellCheck={false} rows={1}
+        ref={field} key={value} defaultValue={value} aria-label={label} placeholder={placeholder} spellCheck={false} rows={1}
         {...(complete ? { role: 'combobox', 'aria-autocomplete': 'list' as const, 'aria-expanded': offered.length > 0, 'aria-controls': list } : {})}
         className="block w-full resize-none rounded-sm border border-transparent bg-transparent px-1 py-0.5 [field-sizing:content] placeholder:text-faint hover:border-edge focus:border-copper focus:bg-sheet focus:outline-none"
         onChange={look}
@@ -90,7 +90,7 @@ export function EditSentence({ value, label, onCommit, placeholder = '', complet
 export function EditInPlace({ value, label, onCommit, className = '', mono = false, placeholder = '' }: { readonly value: string; readonly label: string; readonly onCommit: (text: string) => void; readonly className?: string; readonly mono?: boolean; readonly placeholder?: string }) {
   return (
     <input
-      key={value} defaultValue={value} aria-label={label} placeholder={placeholder} spellCheck={false}
+      key={value} defaultValue={value} {...(value.length > 40 ? { title: value } : {})} aria-label={label} placeholder={placeholder} spellCheck={false}
       className={`w-full text-ellipsis rounded-sm border border-transparent bg-transparent px-1 py-0.5 placeholder:text-faint hover:border-edge focus:border-copper focus:bg-sheet focus:outline-none ${mono ? 'font-mono text-[12px]' : ''} ${className}`}
       onKeyDown={(e) => {
         e.stopPropagation();
