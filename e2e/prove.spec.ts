@@ -257,6 +257,16 @@ test('a search is stopped; F1 in a check opens the sentences', async ({ page }) 
   await page.getByRole('button', { name: 'Search', exact: true }).click();
   await expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeVisible();
   await expect(page.getByRole('button', { name: 'Search', exact: true })).toBeEnabled();
+  // What is no number is said at once, and nothing is begun with something else instead.
+  for (const [field, words] of [['Seconds at most', 'At most: ‘abc’ is no number of seconds; leave it empty for no limit.'], ['Million scans', 'For: ‘abc’ is no number of million scans.'], ['Seed', 'Seed: ‘abc’ is no whole number.']] as const) {
+    const before = await page.getByLabel(field, { exact: true }).inputValue();
+    await page.getByLabel(field, { exact: true }).fill('abc');
+    await expect(page.getByRole('alert').filter({ hasText: words })).toBeVisible();
+    await expect(page.getByRole('button', { name: 'Search', exact: true })).toBeDisabled();
+    await page.getByLabel(field, { exact: true }).fill(before);
+  }
+  await page.getByLabel('Seconds at most').fill('');
+  await expect(page.getByRole('button', { name: 'Search', exact: true })).toBeEnabled();
   await page.getByRole('button', { name: /Good cycle/ }).click();
   await page.getByLabel('Do of row 1').click();
   await page.keyboard.press('F1');

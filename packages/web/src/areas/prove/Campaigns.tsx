@@ -84,20 +84,21 @@ export function SearchView() {
   const [seconds, setSeconds] = useState('60');
   const stale = useStale('search');
   const r = results.search;
-  const go = () => project && tell({ kind: 'search', project, seed: Math.trunc(Number(seed)) || 1, upsets, scans: Math.max(0.1, Number(millions) || 5) * 1e6, ...(Number(seconds) > 0 ? { withinMs: Number(seconds) * 1000 } : {}) });
+  const wrong = !/^\s*\d+\s*$/.test(seed) ? `Seed: ‘${seed}’ is no whole number.` : !(Number(millions) > 0) ? `For: ‘${millions}’ is no number of million scans.` : seconds.trim() && !(Number(seconds) > 0) ? `At most: ‘${seconds}’ is no number of seconds; leave it empty for no limit.` : undefined;
+  const go = () => project && tell({ kind: 'search', project, seed: Number(seed), upsets, scans: Number(millions) * 1e6, ...(seconds.trim() ? { withinMs: Number(seconds) * 1000 } : {}) });
   const found = new Set(r?.state.found.map((f) => f.ruleId));
   return (
     <div className="min-h-0 overflow-y-auto rounded-xl border border-edge bg-sheet p-4">
       <p className="mb-3 max-w-3xl text-soft">Works the panel, the free inputs{upsets ? ' and the upsets' : ''} at random and in random timing, goes on from whatever it newly reaches, and judges every rule in every scan. What breaks a rule is shortened until nothing can be left out. Not finding one is no proof.</p>
       <div className="flex flex-wrap items-center gap-3">
-        {running === 'search' ? <Button onClick={() => tell({ kind: 'stop' })}>Stop</Button> : <Button look="strong" disabled={!project?.rules.length || running !== undefined} onClick={go}>Search</Button>}
+        {running === 'search' ? <Button onClick={() => tell({ kind: 'stop' })}>Stop</Button> : <Button look="strong" disabled={!project?.rules.length || running !== undefined || wrong !== undefined} onClick={go}>Search</Button>}
         <label className="flex items-center gap-1.5 text-soft">seed <input value={seed} onChange={(e) => setSeed(e.target.value)} aria-label="Seed" className="h-7 w-16 rounded border border-edge bg-sheet px-2 text-right font-mono text-[12px]" /></label>
         <label className="flex items-center gap-1.5 text-soft">for <input value={millions} onChange={(e) => setMillions(e.target.value)} aria-label="Million scans" className="h-7 w-14 rounded border border-edge bg-sheet px-2 text-right font-mono text-[12px]" /> million scans,</label>
         <label className="flex items-center gap-1.5 text-soft" title="The same seed finds the same in the same scans; time only says how far it gets. Empty: no limit.">at most <input value={seconds} onChange={(e) => setSeconds(e.target.value)} aria-label="Seconds at most" className="h-7 w-14 rounded border border-edge bg-sheet px-2 text-right font-mono text-[12px]" /> s</label>
         <label className="flex items-center gap-1.5 text-soft"><input type="checkbox" checked={upsets} onChange={(e) => setUpsets(e.target.checked)} className="accent-[var(--copper)]" />upsets too</label>
         {!project?.rules.length && <span className="text-soft">There is no interlock rule to look at yet.</span>}
       </div>
-      {results.problem && <p role="alert" className="mt-3 text-bad">{results.problem.message}</p>}
+      {(wrong ?? results.problem?.message) && <p role="alert" className="mt-3 text-bad">{wrong ?? results.problem?.message}</p>}
       {r && <p role="status" className="mt-3">{n(r.state.scans)} scans · {n(r.state.states)} different states · {n(r.state.deepest)} scans deep{r.perSecond ? ` · ${n(r.perSecond)} scans a second` : ''}{stale ? ` · ${stale}` : ''}</p>}
       {r && (
         <ul className="mt-2">
