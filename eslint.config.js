@@ -3,13 +3,65 @@ import tseslint from 'typescript-eslint';
 /** Dependencies point one way (ARCHITECTURE.md): workspaces to core, core to nothing; inside core along the pipeline. */
 const workspaces = ['cli', 'server', 'controller', 'web'];
 const forbid = (patterns) => ({ 'no-restricted-imports': ['error', { patterns }] });
-const nodeApi = { group: ['node:*', 'fs', 'path', 'crypto', 'http', 'worker_threads', 'child_process'], message: 'The core and the web page use no Node API.' };
+const nodeApi = {
+  group: ['node:*', 'fs', 'path', 'crypto', 'http', 'worker_threads', 'child_process'],
+  message: 'The core and the web page use no Node API.',
+};
 const reach = { regex: '^@ferrule/core/(?!(schema|solver)$)', message: 'Import from the core’s index only.' };
 const foldersAbove = {
-  language: ['types', 'check', 'ladder', 'compile', 'library', 'runtime', 'machine', 'prove', 'exchange', 'project', 'files', 'why'],
-  types: ['check', 'ladder', 'compile', 'library', 'runtime', 'machine', 'prove', 'exchange', 'project', 'files', 'why'],
-  ladder: ['types', 'check', 'compile', 'library', 'runtime', 'machine', 'prove', 'exchange', 'project', 'files', 'why'],
-  machine: ['language', 'types', 'check', 'ladder', 'compile', 'runtime', 'prove', 'exchange', 'project', 'files', 'why'],
+  language: [
+    'types',
+    'check',
+    'ladder',
+    'compile',
+    'library',
+    'runtime',
+    'machine',
+    'prove',
+    'exchange',
+    'project',
+    'files',
+    'why',
+  ],
+  types: [
+    'check',
+    'ladder',
+    'compile',
+    'library',
+    'runtime',
+    'machine',
+    'prove',
+    'exchange',
+    'project',
+    'files',
+    'why',
+  ],
+  ladder: [
+    'types',
+    'check',
+    'compile',
+    'library',
+    'runtime',
+    'machine',
+    'prove',
+    'exchange',
+    'project',
+    'files',
+    'why',
+  ],
+  machine: [
+    'language',
+    'types',
+    'check',
+    'ladder',
+    'compile',
+    'runtime',
+    'prove',
+    'exchange',
+    'project',
+    'files',
+    'why',
+  ],
   check: ['ladder', 'compile', 'runtime', 'machine', 'prove', 'exchange', 'project', 'files', 'why'],
   compile: ['ladder', 'library', 'runtime', 'machine', 'prove', 'exchange', 'project', 'files', 'why'],
   runtime: ['ladder', 'check', 'library', 'machine', 'prove', 'exchange', 'project', 'files', 'why'],
@@ -21,18 +73,54 @@ const foldersAbove = {
 export default tseslint.config(
   { ignores: ['**/dist/**', '**/node_modules/**', 'data/**', 'test-results/**', 'playwright-report/**'] },
   ...tseslint.configs.recommended,
-  { rules: { '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }], eqeqeq: 'error', 'no-console': 'off' } },
-  { files: ['packages/core/src/**/*.ts'], ignores: ['**/*.test.ts'], rules: forbid([{ regex: `^@ferrule/(${workspaces.join('|')})`, message: 'The core imports no other workspace.' }, nodeApi]) },
+  {
+    rules: {
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
+      eqeqeq: 'error',
+      'no-console': 'off',
+    },
+  },
+  {
+    files: ['packages/core/src/**/*.ts'],
+    ignores: ['**/*.test.ts'],
+    rules: forbid([
+      { regex: `^@ferrule/(${workspaces.join('|')})`, message: 'The core imports no other workspace.' },
+      nodeApi,
+    ]),
+  },
   ...Object.entries(foldersAbove).map(([folder, above]) => ({
-    files: [`packages/core/src/${folder}/**/*.ts`], ignores: ['**/*.test.ts'],
-    rules: forbid([{ regex: `^(\\.\\./)+(${above.join('|')})/`, message: `${folder} stands below these folders.` }, { regex: '^@ferrule/', message: 'The core imports no other workspace.' }, nodeApi]),
+    files: [`packages/core/src/${folder}/**/*.ts`],
+    ignores: ['**/*.test.ts'],
+    rules: forbid([
+      { regex: `^(\\.\\./)+(${above.join('|')})/`, message: `${folder} stands below these folders.` },
+      { regex: '^@ferrule/', message: 'The core imports no other workspace.' },
+      nodeApi,
+    ]),
   })),
   ...workspaces.map((w) => ({
     files: [`packages/${w}/**/*.{ts,tsx}`],
-    rules: forbid([{ regex: `^@ferrule/(${workspaces.filter((o) => o !== w).join('|')})`, message: 'Workspaces do not import each other.' }, { regex: `(^|/)packages/|^\\.\\./\\.\\./\\.\\./(${workspaces.join('|')}|core)/`, message: 'Import workspaces by their name.' }, reach, ...(w === 'web' ? [nodeApi] : [])]),
+    rules: forbid([
+      {
+        regex: `^@ferrule/(${workspaces.filter((o) => o !== w).join('|')})`,
+        message: 'Workspaces do not import each other.',
+      },
+      {
+        regex: `(^|/)packages/|^\\.\\./\\.\\./\\.\\./(${workspaces.join('|')}|core)/`,
+        message: 'Import workspaces by their name.',
+      },
+      reach,
+      ...(w === 'web' ? [nodeApi] : []),
+    ]),
   })),
   ...['plan', 'tags', 'logic', 'machine', 'prove', 'controller', 'projects'].map((area, _, all) => ({
     files: [`packages/web/src/areas/${area}/**`],
-    rules: forbid([{ regex: `^\\.\\./(${all.filter((a) => a !== area).join('|')})/`, message: 'No area knows another’s insides; shared parts go to components.' }, reach, nodeApi]),
+    rules: forbid([
+      {
+        regex: `^\\.\\./(${all.filter((a) => a !== area).join('|')})/`,
+        message: 'No area knows another’s insides; shared parts go to components.',
+      },
+      reach,
+      nodeApi,
+    ]),
   })),
 );

@@ -9,7 +9,10 @@ export default function run(root: string): void {
   const files = [{ kind: 'project' as const, name: 'demo', project }];
   const compiled = compile(files);
   const perScan = { plain: [] as number[], watched: [] as number[] };
-  const engines = { plain: new Engine(compiled.build(false), { stepNs: 10_000_000n, wires: compiled.wires }), watched: new Engine(compiled.build(true), { stepNs: 10_000_000n, wires: compiled.wires }) };
+  const engines = {
+    plain: new Engine(compiled.build(false), { stepNs: 10_000_000n, wires: compiled.wires }),
+    watched: new Engine(compiled.build(true), { stepNs: 10_000_000n, wires: compiled.wires }),
+  };
   const SCANS = 50_000;
   for (let round = 0; round < 12; round++) {
     for (const kind of ['plain', 'watched'] as const) {
@@ -24,8 +27,12 @@ export default function run(root: string): void {
   }
   line('scan of the demo with its machine, plain build', perScan.plain, 'µs');
   line('scan of the demo with its machine, watched build', perScan.watched, 'µs');
-  console.log(`  watched / plain = ${(median(perScan.watched) / median(perScan.plain)).toFixed(2)}; ${Math.round(1e6 / median(perScan.watched)).toLocaleString('en')} watched scans a second; state ${engines.watched.image.stateSize} bytes`);
-  const check: number[] = [], build: number[] = [], proof: number[] = [];
+  console.log(
+    `  watched / plain = ${(median(perScan.watched) / median(perScan.plain)).toFixed(2)}; ${Math.round(1e6 / median(perScan.watched)).toLocaleString('en')} watched scans a second; state ${engines.watched.image.stateSize} bytes`,
+  );
+  const check: number[] = [],
+    build: number[] = [],
+    proof: number[] = [];
   for (let i = 0; i < 30; i++) {
     let t = performance.now();
     const c = compile(files);

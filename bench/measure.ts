@@ -11,5 +11,7 @@ export function percentile(values: readonly number[], p: number): number {
 
 export function line(name: string, values: readonly number[], unit: string): void {
   const f = (n: number) => (n < 10 ? n.toFixed(2) : n.toFixed(0));
-  console.log(`${name.padEnd(52)} median ${f(median(values)).padStart(8)} ${unit}   (${f(Math.min(...values))} to ${f(Math.max(...values))}, ${values.length} runs)`);
+  console.log(
+    `${name.padEnd(52)} median ${f(median(values)).padStart(8)} ${unit}   (${f(Math.min(...values))} to ${f(Math.max(...values))}, ${values.length} runs)`,
+  );
 }

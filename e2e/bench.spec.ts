@@ -4,7 +4,9 @@ import { type Page, expect, test } from '@playwright/test';
 import { PORT, demoText, element, openDemo, pause, press, scanOf } from './ferrule.js';
 
 const bench = (page: Page) => page.getByRole('region', { name: 'Bench' });
-const tab = async (page: Page, name: string) => { await bench(page).getByRole('tab', { name }).click(); };
+const tab = async (page: Page, name: string) => {
+  await bench(page).getByRole('tab', { name }).click();
+};
 const scope = (page: Page) => page.getByRole('region', { name: 'Scope' });
 const line = (page: Page) => page.getByRole('slider', { name: 'Time line' });
 /** Goes to a scan along the time line by keys. */
@@ -55,7 +57,9 @@ test('run until a condition and for a time, as fast as it goes; a wrong conditio
   await expect(page.getByRole('dialog', { name: 'Run until' }).getByRole('alert')).toContainText('GodTotal');
 });
 
-test('going on from the past makes a second line; both are laid over each other, with where they first differ', async ({ page }) => {
+test('going on from the past makes a second line; both are laid over each other, with where they first differ', async ({
+  page,
+}) => {
   await openDemo(page);
   await press(page, 'Start');
   await until(page, 'Step is Crimping');
@@ -90,19 +94,25 @@ test('why: from the coil back to the button, in place and time; why not: what ke
   await element(page, 1, 'Running,', 1).click();
   await page.keyboard.press('F4');
   const chain = bench(page).getByRole('list', { name: 'Chain of causes' });
-  await expect(chain.getByRole('listitem').first()).toContainText(/Running came on in scan \d+: Cell rung 1, when StartPB came on/);
+  await expect(chain.getByRole('listitem').first()).toContainText(
+    /Running came on in scan \d+: Cell rung 1, when StartPB came on/,
+  );
   await expect(chain.getByRole('listitem').last()).toContainText(/Start was pressed before scan \d+/);
   await expect(element(page, 1, 'StartPB,')).toHaveAccessibleName(/the cause/);
   await chain.getByRole('listitem').nth(1).getByRole('button').click();
   await expect(page).toHaveURL(/machine\?device=/);
-  const asked = Number(/scan ([\d,]+)/.exec((await chain.getByRole('listitem').nth(1).textContent()) ?? '')![1]!.replaceAll(',', ''));
+  const asked = Number(
+    /scan ([\d,]+)/.exec((await chain.getByRole('listitem').nth(1).textContent()) ?? '')![1]!.replaceAll(',', ''),
+  );
   await expect.poll(() => scanOf(page)).toBe(asked);
   await chain.getByRole('listitem').first().getByRole('button').click();
   await expect(page).toHaveURL(/logic\?pou=/);
 
   // Off, in the past: what it needs.
   await goTo(page, 5);
-  await bench(page).getByRole('button', { name: /Ask again/ }).click();
+  await bench(page)
+    .getByRole('button', { name: /Ask again/ })
+    .click();
   await expect(bench(page).getByRole('list', { name: 'What it needs' })).toContainText('StartPB off');
   await expect(element(page, 1, 'StartPB,')).toHaveAccessibleName(/nearest to closing/);
 });
@@ -117,15 +127,26 @@ test('why works in structured text: the statement, the branch and its line', asy
   await page.keyboard.press('Home');
   await page.keyboard.press('F4');
   const chain = bench(page).getByRole('list', { name: 'Chain of causes' });
-  await expect(chain.getByRole('listitem').first()).toContainText(/PullTest\.Done came on in scan \d+: PullCheck line \d+, when Peak >= Limit/);
+  await expect(chain.getByRole('listitem').first()).toContainText(
+    /PullTest\.Done came on in scan \d+: PullCheck line \d+, when Peak >= Limit/,
+  );
 });
 
-test('several inputs are applied as one change; pulse, ramp, hold and a key; physical and logical state side by side', async ({ page }) => {
+test('several inputs are applied as one change; pulse, ramp, hold and a key; physical and logical state side by side', async ({
+  page,
+}) => {
   const project = JSON.parse(demoText) as { tags: object[] };
-  project.tags.push({ id: 'x1', name: 'FreeA', type: 'BOOL', address: '%IX40.0', wiring: 'NO' }, { id: 'x2', name: 'FreeB', type: 'BOOL', address: '%IX40.1', wiring: 'NC' }, { id: 'x3', name: 'Level', type: 'REAL', address: '%ID44', range: '0..50' });
+  project.tags.push(
+    { id: 'x1', name: 'FreeA', type: 'BOOL', address: '%IX40.0', wiring: 'NO' },
+    { id: 'x2', name: 'FreeB', type: 'BOOL', address: '%IX40.1', wiring: 'NC' },
+    { id: 'x3', name: 'Level', type: 'REAL', address: '%ID44', range: '0..50' },
+  );
   await openDemo(page, 'tags', PORT, JSON.stringify(project));
   await tab(page, 'Inputs');
-  const row = (name: string) => bench(page).getByRole('listitem').filter({ hasText: new RegExp(`^${name}`) });
+  const row = (name: string) =>
+    bench(page)
+      .getByRole('listitem')
+      .filter({ hasText: new RegExp(`^${name}`) });
   await expect(row('StopOK')).toContainText('Stop at rest · contact closed');
   await expect(row('StopOK')).toContainText('tag 1');
   await bench(page).getByRole('searchbox').fill('Free');
@@ -190,7 +211,16 @@ test('watch lists: by drag and by name, members, number forms; kept with the pro
   await expect(list).toContainText('.ET');
   // Nothing of this is a change of the logic: the run goes on on one line, from the start.
   await expect(page.getByRole('button', { name: 'Lines of history' })).toBeHidden();
-  await expect.poll(async () => ((await (await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`, { headers: { connection: 'close' } })).json()) as { document: { bench?: { watches?: { rows: object[] }[] } } }).document.bench?.watches?.[0]?.rows).toEqual([{ path: 'StartPB' }, { path: 'BatchCount', format: 'binary' }, { path: 'Dwell' }]);
+  await expect
+    .poll(
+      async () =>
+        (
+          (await (
+            await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`, { headers: { connection: 'close' } })
+          ).json()) as { document: { bench?: { watches?: { rows: object[] }[] } } }
+        ).document.bench?.watches?.[0]?.rows,
+    )
+    .toEqual([{ path: 'StartPB' }, { path: 'BatchCount', format: 'binary' }, { path: 'Dwell' }]);
 });
 
 test('the scope: a tag dropped later has its past; cursors, zoom, trigger, VCD and CSV', async ({ page }) => {
@@ -259,7 +289,12 @@ test('a stretch becomes a sequence check, and it passes', async ({ page }) => {
   await expect(page).toHaveURL(/prove\?check=/);
   await expect(page.getByText(/tap Start for/)).toBeVisible();
   await page.keyboard.press('F9');
-  await expect(page.getByRole('complementary', { name: 'Checks and rules' }).getByRole('button', { name: /Recorded \d+/ }).getByLabel('passed')).toBeVisible();
+  await expect(
+    page
+      .getByRole('complementary', { name: 'Checks and rules' })
+      .getByRole('button', { name: /Recorded \d+/ })
+      .getByLabel('passed'),
+  ).toBeVisible();
 });
 
 test('stops: before a rung only when something holds, at a line, on a change, on a condition', async ({ page }) => {
@@ -269,7 +304,9 @@ test('stops: before a rung only when something holds, at a line, on a change, on
   await expect(page.getByText('Stopped before Cell rung 2.').first()).toBeVisible();
   await tab(page, 'Stops');
   await expect(bench(page)).toContainText('In the middle of the scan, before Cell rung 2');
-  await bench(page).getByRole('textbox', { name: /Only when/ }).fill('Running is on');
+  await bench(page)
+    .getByRole('textbox', { name: /Only when/ })
+    .fill('Running is on');
   await page.keyboard.press('Enter');
   await page.getByRole('button', { name: 'Run', exact: true }).first().click();
   await expect(page.getByText('Stopped before Cell rung 2.').first()).toBeHidden();
@@ -284,7 +321,9 @@ test('stops: before a rung only when something holds, at a line, on a change, on
   await expect(page.getByText('Stopped before Cell rung 2.').first()).toBeVisible();
   await expect(bench(page)).toContainText('In the middle of the scan, before Cell rung 2');
   expect(await scanOf(page)).toBe(stood);
-  await bench(page).getByRole('button', { name: /Remove the stop/ }).click();
+  await bench(page)
+    .getByRole('button', { name: /Remove the stop/ })
+    .click();
   // It is let go for the scan after.
   await page.getByRole('group', { name: 'Bench time' }).getByRole('button', { name: 'One scan forward' }).click();
   await page.getByRole('group', { name: 'Bench time' }).getByRole('button', { name: 'One scan forward' }).click();
@@ -295,18 +334,24 @@ test('stops: before a rung only when something holds, at a line, on a change, on
   await page.keyboard.press('Enter');
   await page.getByRole('button', { name: 'Run', exact: true }).first().click();
   await expect(page.getByText('Step became Clamping.').first()).toBeVisible();
-  await bench(page).getByRole('button', { name: /Remove the stop/ }).click();
+  await bench(page)
+    .getByRole('button', { name: /Remove the stop/ })
+    .click();
 
   await bench(page).getByRole('combobox', { name: 'Kind of stop' }).selectOption('condition');
   await bench(page).getByRole('textbox', { name: 'Condition to stop at' }).fill('Dwell.ET > T#200ms AND Nonsense');
   await page.keyboard.press('Enter');
   await expect(bench(page).getByRole('alert')).toContainText('Nonsense');
-  await bench(page).getByRole('button', { name: /Remove the stop/ }).click();
+  await bench(page)
+    .getByRole('button', { name: /Remove the stop/ })
+    .click();
   await bench(page).getByRole('textbox', { name: 'Condition to stop at' }).fill('Dwell.ET > T#200ms');
   await page.keyboard.press('Enter');
   await page.getByRole('button', { name: 'Run', exact: true }).first().click();
   await expect(page.getByText('Dwell.ET > T#200ms came true.').first()).toBeVisible();
-  await bench(page).getByRole('button', { name: /Remove the stop/ }).click();
+  await bench(page)
+    .getByRole('button', { name: /Remove the stop/ })
+    .click();
 
   await page.getByRole('tab', { name: /PullCheck/ }).click();
   await page.getByText('Peak := MAX(Peak, Force);').click();
@@ -318,10 +363,18 @@ test('stops: before a rung only when something holds, at a line, on a change, on
 
 test('faults stop at the element with the call path, and the page stays alive', async ({ page }) => {
   const project = JSON.parse(demoText) as { tags: object[]; pous: { name: string; rungs?: object[] }[] };
-  project.tags.push({ id: 'x1', name: 'List', type: 'ARRAY [1..3] OF INT' }, { id: 'x2', name: 'Slot', type: 'INT', initial: '1' }, { id: 'x3', name: 'Divisor', type: 'INT', initial: '1' });
+  project.tags.push(
+    { id: 'x1', name: 'List', type: 'ARRAY [1..3] OF INT' },
+    { id: 'x2', name: 'Slot', type: 'INT', initial: '1' },
+    { id: 'x3', name: 'Divisor', type: 'INT', initial: '1' },
+  );
   project.pous.find((p) => p.name === 'Cell')!.rungs!.push({ id: 'f1', line: '-> { List[Slot] := 12 / Divisor; }' });
   await openDemo(page, 'tags', PORT, JSON.stringify(project));
-  const write = async (name: string, value: string) => { const field = page.getByRole('textbox', { name: `Value of ${name}`, exact: true }); await field.fill(value); await field.press('Enter'); };
+  const write = async (name: string, value: string) => {
+    const field = page.getByRole('textbox', { name: `Value of ${name}`, exact: true });
+    await field.fill(value);
+    await field.press('Enter');
+  };
   await page.getByRole('searchbox').first().fill('Divisor');
   await write('Divisor', '0');
   await expect(page.getByText(/The bench stopped/)).toBeVisible();
@@ -334,7 +387,9 @@ test('faults stop at the element with the call path, and the page stays alive', 
   await expect(page.getByText(/The index 'Slot' is 7, outside the array/).first()).toBeVisible();
 });
 
-test('logic changed while it runs: state is kept, what was before stays visible, a restart shows what it switches on', async ({ page }) => {
+test('logic changed while it runs: state is kept, what was before stays visible, a restart shows what it switches on', async ({
+  page,
+}) => {
   await openDemo(page);
   await press(page, 'Start');
   await until(page, 'GoodTotal = 2');
@@ -369,13 +424,22 @@ test('a run is saved, replayed to the same bytes, and kept with the project', as
   const end = await scanOf(page);
   const menu = async () => scope(page).getByRole('button', { name: 'Run', exact: true }).click();
   await menu();
-  const [d] = await Promise.all([page.waitForEvent('download'), page.getByRole('menuitem', { name: 'Save this run as a file' }).click()]);
+  const [d] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('menuitem', { name: 'Save this run as a file' }).click(),
+  ]);
   const file = readFileSync(await d.path());
-  expect(JSON.parse(file.toString())).toMatchObject({ format: 'ferrule-recording', end, project: { name: 'Wire-end crimp cell' } });
+  expect(JSON.parse(file.toString())).toMatchObject({
+    format: 'ferrule-recording',
+    end,
+    project: { name: 'Wire-end crimp cell' },
+  });
   await page.getByRole('button', { name: 'Restart the bench' }).click();
   await page.getByLabel('Run to replay').setInputFiles({ name: 'r.json', mimeType: 'application/json', buffer: file });
   await expect(page.getByText(`${end.toLocaleString('en')} scans replayed: the same bytes as recorded.`)).toBeVisible();
-  await page.getByLabel('Run to replay').setInputFiles({ name: 'r.json', mimeType: 'application/json', buffer: Buffer.from('{"format":"something"}') });
+  await page
+    .getByLabel('Run to replay')
+    .setInputFiles({ name: 'r.json', mimeType: 'application/json', buffer: Buffer.from('{"format":"something"}') });
   await expect(page.getByText(/This is not a recording of a run/)).toBeVisible();
   await menu();
   await page.getByRole('menuitem', { name: 'Keep this run with the project' }).click();
@@ -415,9 +479,13 @@ test('a tap is seen by a scan however short it is, also while the bench is pause
   await expect(start).toHaveAttribute('aria-pressed', 'false');
 });
 
-test('a trigger waits for its condition and stands there; a line of history is forgotten; a warm restart keeps what is retained', async ({ page }) => {
+test('a trigger waits for its condition and stands there; a line of history is forgotten; a warm restart keeps what is retained', async ({
+  page,
+}) => {
   await openDemo(page);
-  await scope(page).getByRole('button', { name: /^Trigger/ }).click();
+  await scope(page)
+    .getByRole('button', { name: /^Trigger/ })
+    .click();
   const dialog = page.getByRole('dialog', { name: 'Trigger' });
   await dialog.getByLabel('When this comes true').fill('GoodTotal = 1');
   await dialog.getByRole('button', { name: 'Wait for it' }).click();
@@ -456,11 +524,16 @@ test('a stop that is switched off lets the run go on', async ({ page }) => {
   await press(page, 'Stop');
   await bench(page).getByRole('checkbox', { name: 'Stop when Running comes true' }).check();
   await press(page, 'Start');
-  await expect(page.getByRole('group', { name: 'Bench time' }).getByRole('button', { name: 'Run', exact: true })).toBeVisible();
+  await expect(
+    page.getByRole('group', { name: 'Bench time' }).getByRole('button', { name: 'Run', exact: true }),
+  ).toBeVisible();
 });
 
 test('a button is held and an input slid from the list; a bit is forced from the watch list', async ({ page }) => {
-  const analogue = demoText.replace('"tags": [', '"tags": [{ "id": "lvl", "name": "AirPressure", "type": "INT", "address": "%IW40", "range": "0..10" },');
+  const analogue = demoText.replace(
+    '"tags": [',
+    '"tags": [{ "id": "lvl", "name": "AirPressure", "type": "INT", "address": "%IW40", "range": "0..10" },',
+  );
   await openDemo(page, 'logic', undefined, analogue);
   await tab(page, 'Inputs');
   await bench(page).getByRole('button', { name: 'Hold StartPB' }).hover();

@@ -34,12 +34,23 @@ export function states(demo) {
 }`;
 
 test('two thousand scans end in the same bytes here and in the browser', async ({ page }) => {
-  const options = { stdin: { contents: SCRIPT, resolveDir: root, loader: 'js' as const }, bundle: true, write: false as const, tsconfig: join(root, 'tsconfig.json'), logLevel: 'error' as const };
+  const options = {
+    stdin: { contents: SCRIPT, resolveDir: root, loader: 'js' as const },
+    bundle: true,
+    write: false as const,
+    tsconfig: join(root, 'tsconfig.json'),
+    logLevel: 'error' as const,
+  };
   const node = await build({ ...options, format: 'esm', platform: 'node' });
-  const { states } = (await import(`data:text/javascript;base64,${Buffer.from(node.outputFiles[0]!.text).toString('base64')}`)) as { states(demo: string): number[][] };
+  const { states } = (await import(
+    `data:text/javascript;base64,${Buffer.from(node.outputFiles[0]!.text).toString('base64')}`
+  )) as { states(demo: string): number[][] };
   const web = await build({ ...options, format: 'iife', globalName: 'bench', platform: 'browser' });
   await page.addScriptTag({ content: web.outputFiles[0]!.text });
-  const there = await page.evaluate((demo) => (globalThis as unknown as { bench: { states(d: string): number[][] } }).bench.states(demo), demoText);
+  const there = await page.evaluate(
+    (demo) => (globalThis as unknown as { bench: { states(d: string): number[][] } }).bench.states(demo),
+    demoText,
+  );
   const here = states(demoText);
   const hash = (s: number[]) => createHash('sha256').update(Uint8Array.from(s)).digest('hex');
   expect(there.map(hash)).toEqual(here.map(hash));

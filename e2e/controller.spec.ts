@@ -12,7 +12,10 @@ test('connect, compare, download, run, and see live power', async ({ page }) => 
   await page.getByRole('button', { name: 'Download and restart' }).click();
   await expect(page.getByText('Downloaded and verified by its hash.')).toBeVisible();
   await expect(page.getByText(/The controller runs exactly this project/)).toBeVisible();
-  await page.getByRole('complementary', { name: 'Controller' }).getByRole('button', { name: 'Run', exact: true }).click();
+  await page
+    .getByRole('complementary', { name: 'Controller' })
+    .getByRole('button', { name: 'Run', exact: true })
+    .click();
   await expect(status(page)).toContainText('Run');
   const rung = page.getByRole('group', { name: 'Live rung 1' });
   await expect(rung.getByRole('button', { name: /^StopOK/ })).toHaveAccessibleName(/closed/);
@@ -25,12 +28,15 @@ test('connect, compare, download, run, and see live power', async ({ page }) => 
   await expect(page.getByRole('img', { name: 'Lamp Running lit' })).toBeVisible();
 });
 
-test('I/O checkout at the controller: an input worked, an output forced there, ticked off with name and place', async ({ page }) => {
+test('I/O checkout at the controller: an input worked, an output forced there, ticked off with name and place', async ({
+  page,
+}) => {
   // The first test's project runs on the controller; a copy of it has the same hash.
   await openDemo(page, 'controller');
   await expect(page.getByText(/The controller runs exactly this project/)).toBeVisible();
   await page.getByText('I/O checkout at the controller').click();
-  const list = page.getByRole('region', { name: 'I/O checkout' }), row = (name: string) => list.getByRole('row', { name, exact: true });
+  const list = page.getByRole('region', { name: 'I/O checkout' }),
+    row = (name: string) => list.getByRole('row', { name, exact: true });
   await list.getByLabel('Tried by').fill('Grace');
   await expect(row('StartPB')).toContainText('0');
   const start = page.getByRole('region', { name: 'Panel' }).getByRole('button', { name: 'Start', exact: true });
@@ -49,7 +55,9 @@ test('I/O checkout at the controller: an input worked, an output forced there, t
   await expect(row('ChuteOpen').getByRole('button', { name: 'Release' })).toBeHidden();
 });
 
-test('what differs is shown rung by rung; the cable cut in the middle leaves the old program running', async ({ page }) => {
+test('what differs is shown rung by rung; the cable cut in the middle leaves the old program running', async ({
+  page,
+}) => {
   // The first test's project runs on the controller; this one differs from it.
   await openDemo(page, 'logic');
   await element(page, 5, 'GoodTotal >= BatchCount').click();
@@ -61,16 +69,23 @@ test('what differs is shown rung by rung; the cable cut in the middle leaves the
   const row = page.getByRole('region', { name: /Cell · rung 5/ });
   await expect(row.getByRole('button', { name: /^GoodTotal >= BatchCount, comparison/ })).toBeVisible();
   await expect(row.getByRole('button', { name: /^GoodTotal > BatchCount, comparison/ })).toBeVisible();
-  const before = await (await page.request.get(`http://127.0.0.1:${PORT}/api/controller/status`)).json() as { hash: string };
+  const before = (await (await page.request.get(`http://127.0.0.1:${PORT}/api/controller/status`)).json()) as {
+    hash: string;
+  };
   await network(page, 'Slow');
   await page.getByRole('button', { name: 'Download, keep state' }).click();
   await expect(page.getByText(/of \d+ bytes\. The old program runs on/)).toBeVisible();
   await network(page, 'Cut');
-  await expect(page.getByText(/The download broke off after \d+ of \d+ bytes.*The controller keeps the program it had/)).toBeVisible({ timeout: 15_000 });
+  await expect(
+    page.getByText(/The download broke off after \d+ of \d+ bytes.*The controller keeps the program it had/),
+  ).toBeVisible({ timeout: 15_000 });
   await expect(status(page)).toContainText('offline');
   await network(page, 'Network on');
   await expect(status(page)).toContainText('online', { timeout: 15_000 });
-  const after = await (await page.request.get(`http://127.0.0.1:${PORT}/api/controller/status`)).json() as { hash: string; state: string };
+  const after = (await (await page.request.get(`http://127.0.0.1:${PORT}/api/controller/status`)).json()) as {
+    hash: string;
+    state: string;
+  };
   expect(after).toMatchObject({ hash: before.hash, state: 'run' });
   await page.getByRole('button', { name: 'Download, keep state' }).click();
   await expect(page.getByText(/The controller runs exactly this project/)).toBeVisible({ timeout: 15_000 });

@@ -10,7 +10,8 @@ export const demoText = readFileSync(join(root, 'examples/wire-end-crimp-cell.fe
 /** Free ports in a row that `setup.ts` has found: web application, stand-in, and a second web application. */
 export const PORT = Number(process.env['FERRULE_E2E_PORT']);
 
-export const startProcess = (name: 'server' | 'controller', env: Record<string, string>): Promise<Process> => startFrom(root, name, env);
+export const startProcess = (name: 'server' | 'controller', env: Record<string, string>): Promise<Process> =>
+  startFrom(root, name, env);
 
 /** A fresh copy of the demo, open in an area. */
 export async function openDemo(page: Page, area = 'logic', port = PORT, text = demoText): Promise<string> {
@@ -22,10 +23,17 @@ export async function openDemo(page: Page, area = 'logic', port = PORT, text = d
 }
 
 /** To another area by its link at the left; a page that is just being opened has it in a moment. */
-export const toArea = (page: Page, name: string): Promise<void> => page.getByRole('navigation', { name: 'Areas' }).getByRole('link', { name }).click();
+export const toArea = (page: Page, name: string): Promise<void> =>
+  page.getByRole('navigation', { name: 'Areas' }).getByRole('link', { name }).click();
 
-export const scanOf = async (page: Page): Promise<number> => Number(/scan ([\d\u2009]+)/.exec((await page.getByTestId('scan').textContent()) ?? '')![1]!.replaceAll('\u2009', ''));
-export const pause = async (page: Page) => { await page.getByRole('button', { name: 'Pause', exact: true }).click(); await expect(page.getByRole('group', { name: 'Bench time' }).getByRole('button', { name: 'Run', exact: true })).toBeVisible(); };
+export const scanOf = async (page: Page): Promise<number> =>
+  Number(/scan ([\d\u2009]+)/.exec((await page.getByTestId('scan').textContent()) ?? '')![1]!.replaceAll('\u2009', ''));
+export const pause = async (page: Page) => {
+  await page.getByRole('button', { name: 'Pause', exact: true }).click();
+  await expect(
+    page.getByRole('group', { name: 'Bench time' }).getByRole('button', { name: 'Run', exact: true }),
+  ).toBeVisible();
+};
 
 /** Holds a button of the panel for a while, as a finger does. */
 export async function press(page: Page, name: string, ms = 150): Promise<void> {
@@ -37,4 +45,8 @@ export async function press(page: Page, name: string, ms = 150): Promise<void> {
 }
 
 /** An element of a rung by the beginning of its accessible name. */
-export const element = (page: Page, rung: number, start: string, nth = 0) => page.getByRole('group', { name: `Rung ${rung}`, exact: true }).getByRole('button', { name: new RegExp(`^${start}`) }).nth(nth);
+export const element = (page: Page, rung: number, start: string, nth = 0) =>
+  page
+    .getByRole('group', { name: `Rung ${rung}`, exact: true })
+    .getByRole('button', { name: new RegExp(`^${start}`) })
+    .nth(nth);

@@ -19,9 +19,15 @@ test('a change survives a reload right after it', async ({ page }) => {
   await expect(element(page, 2, 'LampTrack, coil')).toBeVisible();
 });
 
-test('a server killed and started again: the change of a second ago is there, and what was typed meanwhile too', async ({ page }) => {
+test('a server killed and started again: the change of a second ago is there, and what was typed meanwhile too', async ({
+  page,
+}) => {
   const data = mkdtempSync(join(tmpdir(), 'ferrule-kill-'));
-  const env = { FERRULE_PORT: String(PORT + 2), FERRULE_DATA: data, FERRULE_CONTROLLER: `http://127.0.0.1:${PORT + 1}` };
+  const env = {
+    FERRULE_PORT: String(PORT + 2),
+    FERRULE_DATA: data,
+    FERRULE_CONTROLLER: `http://127.0.0.1:${PORT + 1}`,
+  };
   let server = await startProcess('server', env);
   const id = await openDemo(page, 'logic', PORT + 2);
   await addRung(page, 'Running -> LampTrack');
@@ -31,7 +37,11 @@ test('a server killed and started again: the change of a second ago is there, an
   await expect(page.getByText('The server does not answer. Your changes are kept here')).toBeVisible();
   server = await startProcess('server', env);
   await expect(page.getByText('The server does not answer')).toBeHidden();
-  await expect.poll(async () => JSON.stringify(await (await page.request.get(`http://127.0.0.1:${PORT + 2}/api/projects/${id}`)).json())).toContain('Fault -> LampReady');
+  await expect
+    .poll(async () =>
+      JSON.stringify(await (await page.request.get(`http://127.0.0.1:${PORT + 2}/api/projects/${id}`)).json()),
+    )
+    .toContain('Fault -> LampReady');
   await page.reload();
   await expect(element(page, 2, 'LampTrack, coil')).toBeVisible();
   await expect(element(page, 3, 'LampReady, coil')).toBeVisible();
@@ -49,17 +59,27 @@ test('two windows never overwrite each other silently', async ({ page, context }
   await addRung(other, 'Fault -> LampReady');
   await expect(other.getByRole('alert')).toContainText('changed in another window');
   await other.getByRole('button', { name: 'Put mine on top' }).click();
-  await expect(element(other, 3, 'LampTrack, coil').or(element(other, 2, 'LampReady, coil')).first()).toBeVisible();
+  await expect(
+    element(other, 3, 'LampTrack, coil')
+      .or(element(other, 2, 'LampReady, coil'))
+      .first(),
+  ).toBeVisible();
   await expect(other.getByText(/rev 3/).first()).toBeVisible();
   await page.reload();
-  await expect(page.getByRole('group', { name: 'Rung 2', exact: true }).or(page.getByRole('group', { name: 'Rung 3', exact: true })).first()).toBeVisible();
+  await expect(
+    page
+      .getByRole('group', { name: 'Rung 2', exact: true })
+      .or(page.getByRole('group', { name: 'Rung 3', exact: true }))
+      .first(),
+  ).toBeVisible();
   await expect(element(page, 3, 'LampTrack, coil')).toBeVisible();
   await expect(element(page, 2, 'LampReady, coil')).toBeVisible();
 });
 
 test('projects: a broken file is refused with its place; new, delete and bring back', async ({ page }) => {
   await page.goto(`http://127.0.0.1:${PORT}/`);
-  const upload = (name: string, text: string) => page.getByLabel('Project file').setInputFiles({ name, mimeType: 'application/json', buffer: Buffer.from(text) });
+  const upload = (name: string, text: string) =>
+    page.getByLabel('Project file').setInputFiles({ name, mimeType: 'application/json', buffer: Buffer.from(text) });
   await upload('cut.ferrule.json', demoText.slice(0, 3000));
   await expect(page.getByRole('alert')).toContainText('This is not JSON');
   await upload('new.ferrule.json', demoText.replace('"version": 1', '"version": 7'));

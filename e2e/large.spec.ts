@@ -3,13 +3,36 @@ import { expect, test } from '@playwright/test';
 import { PORT, element, openDemo, scanOf, toArea } from './ferrule.js';
 
 function generated(): string {
-  const name = (i: number) => (i % 7 === 0 ? `Station_${'long_name_of_sixty_characters_for_a_tag_'.repeat(2).slice(0, 44)}_${i}` : `Tag${i}`);
-  const tags = Array.from({ length: 400 }, (_, i) => ({ id: `t${i}`, name: name(i), type: i % 5 === 4 ? 'TON' : i % 5 === 3 ? 'INT' : 'BOOL', description: `Number ${i}` }));
+  const name = (i: number) =>
+    i % 7 === 0 ? `Station_${'long_name_of_sixty_characters_for_a_tag_'.repeat(2).slice(0, 44)}_${i}` : `Tag${i}`;
+  const tags = Array.from({ length: 400 }, (_, i) => ({
+    id: `t${i}`,
+    name: name(i),
+    type: i % 5 === 4 ? 'TON' : i % 5 === 3 ? 'INT' : 'BOOL',
+    description: `Number ${i}`,
+  }));
   const of = (type: string) => tags.filter((t) => t.type === type).map((t) => t.name);
   const [b, n, t] = [of('BOOL'), of('INT'), of('TON')];
   const at = (list: string[], i: number) => list[i % list.length]!;
-  const rungs = Array.from({ length: 500 }, (_, i) => ({ id: `r${i}`, comment: `Rung ${i + 1}`, line: `(${at(b, i)} | ${at(b, i * 3 + 1)} & ${at(n, i)} > ${i % 9}) & !${at(b, i * 7 + 2)}${i % 6 ? '' : ` & ${at(t, i / 6)}(PT := ${100 + i} ms)`} -> set ${at(b, i * 11 + 3)}, { ${at(n, i + 1)} := ${at(n, i + 1)} + 1; }` }));
-  return JSON.stringify({ format: 'ferrule-project', version: 1, name: 'Generated plant', tags, types: [], pous: [{ id: 'p1', name: 'Main', language: 'LD', kind: 'program', rungs }], tasks: [], machine: { devices: [] }, checks: [], rules: [], checking: { SET_WITHOUT_RESET: 'off' }, scope: ['Tag1'] });
+  const rungs = Array.from({ length: 500 }, (_, i) => ({
+    id: `r${i}`,
+    comment: `Rung ${i + 1}`,
+    line: `(${at(b, i)} | ${at(b, i * 3 + 1)} & ${at(n, i)} > ${i % 9}) & !${at(b, i * 7 + 2)}${i % 6 ? '' : ` & ${at(t, i / 6)}(PT := ${100 + i} ms)`} -> set ${at(b, i * 11 + 3)}, { ${at(n, i + 1)} := ${at(n, i + 1)} + 1; }`,
+  }));
+  return JSON.stringify({
+    format: 'ferrule-project',
+    version: 1,
+    name: 'Generated plant',
+    tags,
+    types: [],
+    pous: [{ id: 'p1', name: 'Main', language: 'LD', kind: 'program', rungs }],
+    tasks: [],
+    machine: { devices: [] },
+    checks: [],
+    rules: [],
+    checking: { SET_WITHOUT_RESET: 'off' },
+    scope: ['Tag1'],
+  });
 }
 
 test('500 rungs: only those in sight are drawn, and the last one is edited like the first', async ({ page }) => {
@@ -17,8 +40,12 @@ test('500 rungs: only those in sight are drawn, and the last one is edited like 
   const sheet = page.getByRole('application', { name: 'Rungs of Main' });
   await expect(page.getByRole('group', { name: 'Rung 1', exact: true })).toBeVisible();
   expect(await page.getByRole('group', { name: /^Rung \d+$/ }).count()).toBeLessThan(30);
-  await sheet.evaluate((s) => { s.scrollTop = s.scrollHeight; });
-  await sheet.evaluate((s) => { s.scrollTop = s.scrollHeight; });
+  await sheet.evaluate((s) => {
+    s.scrollTop = s.scrollHeight;
+  });
+  await sheet.evaluate((s) => {
+    s.scrollTop = s.scrollHeight;
+  });
   await expect(page.getByRole('group', { name: 'Rung 500', exact: true })).toBeVisible();
   await page.getByRole('button', { name: 'Rung 500', exact: true }).click();
   await page.keyboard.press('/');
@@ -40,7 +67,19 @@ test('400 tags: found, scrolled and renamed with every use', async ({ page }) =>
 });
 
 test('an empty project says what to do in every area', async ({ page }) => {
-  const empty = JSON.stringify({ format: 'ferrule-project', version: 1, name: 'Empty', tags: [], types: [], pous: [{ id: 'p1', name: 'Main', language: 'LD', kind: 'program', rungs: [] }], tasks: [], machine: { devices: [] }, checks: [], rules: [], scope: [] });
+  const empty = JSON.stringify({
+    format: 'ferrule-project',
+    version: 1,
+    name: 'Empty',
+    tags: [],
+    types: [],
+    pous: [{ id: 'p1', name: 'Main', language: 'LD', kind: 'program', rungs: [] }],
+    tasks: [],
+    machine: { devices: [] },
+    checks: [],
+    rules: [],
+    scope: [],
+  });
   await openDemo(page, 'logic', undefined, empty);
   await expect(page.getByText('No rungs yet.')).toBeVisible();
   await toArea(page, 'Tags');
@@ -51,7 +90,9 @@ test('an empty project says what to do in every area', async ({ page }) => {
   await expect(page.getByRole('heading', { name: 'No checks yet' })).toBeVisible();
 });
 
-test('the help: keys, the rung line, the blocks with their text, and each rule of checking with how strict the project is about it', async ({ page }) => {
+test('the help: keys, the rung line, the blocks with their text, and each rule of checking with how strict the project is about it', async ({
+  page,
+}) => {
   await openDemo(page, 'logic', undefined, generated().replace('"off"', '"warning"'));
   await expect(page.getByRole('button', { name: '500 problems' })).toBeVisible();
   await page.keyboard.press('?');
@@ -101,7 +142,9 @@ test('F1 is about what the cursor stands on: a problem, a block, an element', as
 
 test('a project opened with an error says that nothing runs yet; mended, it runs', async ({ page }) => {
   const text = generated().replace('"off"', '"error"');
-  const { id } = (await (await page.request.post(`http://127.0.0.1:${PORT}/api/projects`, { data: { file: text } })).json()) as { id: string };
+  const { id } = (await (
+    await page.request.post(`http://127.0.0.1:${PORT}/api/projects`, { data: { file: text } })
+  ).json()) as { id: string };
   await page.goto(`http://127.0.0.1:${PORT}/projects/${id}/logic`);
   await expect(page.getByText('nothing runs yet')).toBeVisible();
   await page.keyboard.press('F8');
@@ -118,7 +161,9 @@ test('at 1024 pixels everything is still there', async ({ page }) => {
   const row = page.getByRole('row', { name: 'StopOK', exact: true });
   await expect(row.getByLabel('Description of StopOK')).toBeInViewport();
   await toArea(page, 'Logic');
-  await expect(page.getByRole('region', { name: 'Panel' }).getByRole('button', { name: 'Start', exact: true })).toBeInViewport();
+  await expect(
+    page.getByRole('region', { name: 'Panel' }).getByRole('button', { name: 'Start', exact: true }),
+  ).toBeInViewport();
   const width = await page.evaluate(() => document.documentElement.scrollWidth);
   expect(width).toBeLessThanOrEqual(1024);
   // The whole of the top bar, to its last button.

@@ -79,7 +79,8 @@ test('letting go of the time line where a button was pressed presses and lets go
   const start = page.getByRole('region', { name: 'Panel' }).getByRole('button', { name: 'Start', exact: true });
   await page.mouse.move(box.x + box.width / 2, box.y + 60);
   await page.mouse.down();
-  for (let x = box.width / 2; x > 4 && (await start.getAttribute('aria-pressed')) !== 'true'; x -= 3) await page.mouse.move(box.x + x, box.y + 60);
+  for (let x = box.width / 2; x > 4 && (await start.getAttribute('aria-pressed')) !== 'true'; x -= 3)
+    await page.mouse.move(box.x + x, box.y + 60);
   await expect(start).toHaveAttribute('aria-pressed', 'true');
   await page.mouse.up();
   await page.getByRole('slider', { name: 'Time line' }).press('End');
@@ -90,14 +91,21 @@ test('rungs are changed by keys, the bench takes them at once and keeps its stat
   await openDemo(page);
   await press(page, 'Start', 200);
   await expect(element(page, 1, 'Running, coil')).toHaveAccessibleName(/power$/);
-  const line = async () => { await page.keyboard.press(';'); const text = await page.getByRole('combobox', { name: 'Rung as a line' }).inputValue(); await page.keyboard.press('Escape'); return text; };
+  const line = async () => {
+    await page.keyboard.press(';');
+    const text = await page.getByRole('combobox', { name: 'Rung as a line' }).inputValue();
+    await page.keyboard.press('Escape');
+    return text;
+  };
   await element(page, 1, 'Fault,').click();
   // Type a contact in: its name completes.
   await page.keyboard.type('!Trac');
   await expect(page.getByRole('option', { name: /TrackLow/ })).toBeVisible();
   await page.keyboard.press('Tab');
   await page.keyboard.press('Enter');
-  expect(await line()).toBe('(StartPB | Running) & StopOK & EStopOK & GuardShut & AutoMode & !Fault & !TrackLow & !BatchDone -> Running');
+  expect(await line()).toBe(
+    '(StartPB | Running) & StopOK & EStopOK & GuardShut & AutoMode & !Fault & !TrackLow & !BatchDone -> Running',
+  );
   await expect(element(page, 1, 'TrackLow')).toHaveAccessibleName(/normally closed, closed, power/);
   await expect(page.getByRole('img', { name: 'Lamp Running lit' })).toBeVisible();
   // NO to NC and back; a leg; delete.
@@ -112,7 +120,9 @@ test('rungs are changed by keys, the bench takes them at once and keeps its stat
   await page.keyboard.press('Control+z');
   expect(await line()).toContain('& (TrackLow | Blink) &');
   for (let i = 0; i < 3; i++) await page.keyboard.press('Control+z');
-  expect(await line()).toBe('(StartPB | Running) & StopOK & EStopOK & GuardShut & AutoMode & !Fault & !BatchDone -> Running');
+  expect(await line()).toBe(
+    '(StartPB | Running) & StopOK & EStopOK & GuardShut & AutoMode & !Fault & !BatchDone -> Running',
+  );
   await page.keyboard.press('Control+y');
   expect(await line()).toContain('!TrackLow');
   // A whole rung as a line.
@@ -141,7 +151,9 @@ test('a wrong name is marked on the element, the last good logic runs on, F8 goe
   await page.keyboard.press('Enter');
   await page.getByRole('combobox', { name: 'Element' }).fill('!Fautl');
   await page.keyboard.press('Enter');
-  await expect(element(page, 1, 'Fautl')).toHaveAccessibleName(/problem: There is no tag 'Fautl'. Did you mean 'Fault'\?/);
+  await expect(element(page, 1, 'Fautl')).toHaveAccessibleName(
+    /problem: There is no tag 'Fautl'. Did you mean 'Fault'\?/,
+  );
   await expect(page.getByRole('button', { name: '1 problem' })).toBeVisible();
   await expect(page.getByText('last good logic runs')).toBeVisible();
   const at = await scanOf(page);
@@ -184,11 +196,16 @@ test('structured text is edited, its problems stand in the text', async ({ page 
   await page.keyboard.type('Peek := 1.0;\n');
   await expect(page.getByRole('button', { name: '1 problem' })).toBeVisible();
   await page.getByRole('button', { name: '1 problem' }).click();
-  await expect(page.getByRole('dialog', { name: 'Problems' })).toContainText("There is no tag 'Peek'. Did you mean 'Peak'?");
+  await expect(page.getByRole('dialog', { name: 'Problems' })).toContainText(
+    "There is no tag 'Peek'. Did you mean 'Peak'?",
+  );
 });
 
 test('an endless loop stops the bench with its place, the page stays alive', async ({ page }) => {
-  const text = demoText.replace('"-> { LastStep := Step; }"', '"-> { LastStep := Step; WHILE TRUE DO FaultCode := FaultCode; END_WHILE; }"');
+  const text = demoText.replace(
+    '"-> { LastStep := Step; }"',
+    '"-> { LastStep := Step; WHILE TRUE DO FaultCode := FaultCode; END_WHILE; }"',
+  );
   const response = await page.request.post(`http://127.0.0.1:${PORT}/api/projects`, { data: { file: text } });
   const { id } = (await response.json()) as { id: string };
   await page.goto(`http://127.0.0.1:${PORT}/projects/${id}/logic`);
@@ -198,10 +215,23 @@ test('an endless loop stops the bench with its place, the page stays alive', asy
   await expect(page.getByRole('group', { name: 'Rung 1', exact: true })).toBeVisible();
 });
 
-test('a rung looks the same at the first load, when the fonts are not there yet, and at every other', async ({ page }) => {
-  const places = () => page.getByRole('group', { name: 'Rung 1', exact: true }).getByRole('button').evaluateAll((list) => list.map((e) => (e as SVGGElement).getBoundingClientRect()).map((r) => [Math.round(r.x), Math.round(r.y), Math.round(r.width)]));
+test('a rung looks the same at the first load, when the fonts are not there yet, and at every other', async ({
+  page,
+}) => {
+  const places = () =>
+    page
+      .getByRole('group', { name: 'Rung 1', exact: true })
+      .getByRole('button')
+      .evaluateAll((list) =>
+        list
+          .map((e) => (e as SVGGElement).getBoundingClientRect())
+          .map((r) => [Math.round(r.x), Math.round(r.y), Math.round(r.width)]),
+      );
   // The font comes late, as over a slow line.
-  await page.route('**/*inter-latin-wght*', async (route) => { await new Promise((r) => setTimeout(r, 600)); await route.continue(); });
+  await page.route('**/*inter-latin-wght*', async (route) => {
+    await new Promise((r) => setTimeout(r, 600));
+    await route.continue();
+  });
   await openDemo(page);
   const first = await places();
   await page.unroute('**/*inter-latin-wght*');

@@ -42,7 +42,9 @@ test('from an empty project to a moving machine of three devices', async ({ page
   await expect(page.getByRole('row', { name: /^gives Total/ })).toContainText('1', { timeout: 15_000 });
 });
 
-test('a tag driven by two terminals is marked; a parameter, a wrong one said; a device deleted and brought back', async ({ page }) => {
+test('a tag driven by two terminals is marked; a parameter, a wrong one said; a device deleted and brought back', async ({
+  page,
+}) => {
   await openDemo(page, 'machine');
   const wire = page.getByRole('textbox', { name: 'Wire of Stop.NO' });
   await wire.fill('StartPB');
@@ -65,7 +67,10 @@ test('a tag driven by two terminals is marked; a parameter, a wrong one said; a 
 });
 
 test('every example that ships opens and runs', async ({ page }) => {
-  const examples = (await (await page.request.get(`http://127.0.0.1:${PORT}/api/examples`)).json()) as { id: string; name: string }[];
+  const examples = (await (await page.request.get(`http://127.0.0.1:${PORT}/api/examples`)).json()) as {
+    id: string;
+    name: string;
+  }[];
   expect(examples.length).toBeGreaterThanOrEqual(2);
   for (const x of examples) {
     await page.goto(`http://127.0.0.1:${PORT}/`);
@@ -95,12 +100,15 @@ test('wires that match by name are made at once; checks and wires follow a devic
   await expect(page.getByRole('button', { name: '0 problems' })).toBeVisible();
 });
 
-test('I/O checkout before there is any logic: inputs seen, outputs forced, what is wrong noted with name and time, and in the report', async ({ page }) => {
+test('I/O checkout before there is any logic: inputs seen, outputs forced, what is wrong noted with name and time, and in the report', async ({
+  page,
+}) => {
   const text = JSON.parse(demoText) as { pous: { language: string; rungs?: unknown[] }[] };
   for (const p of text.pous) if (p.language === 'LD') p.rungs = [];
   await openDemo(page, 'machine', undefined, JSON.stringify(text));
   await page.getByRole('button', { name: 'I/O checkout' }).click();
-  const list = page.getByRole('region', { name: 'I/O checkout' }), row = (name: string) => list.getByRole('row', { name, exact: true });
+  const list = page.getByRole('region', { name: 'I/O checkout' }),
+    row = (name: string) => list.getByRole('row', { name, exact: true });
   await list.getByLabel('Tried by').fill('Ada');
   await expect(row('StartPB')).not.toContainText('has changed');
   const start = page.getByRole('region', { name: 'Panel' }).getByRole('button', { name: 'Start', exact: true });
@@ -126,7 +134,9 @@ test('I/O checkout before there is any logic: inputs seen, outputs forced, what 
   await expect(report.getByRole('row', { name: /^StartPB/ })).toContainText(/right.*Ada.*at the bench/);
 });
 
-test('upsets come at random with a seed, the same again for the same seed, until that is switched off', async ({ page }) => {
+test('upsets come at random with a seed, the same again for the same seed, until that is switched off', async ({
+  page,
+}) => {
   await openDemo(page, 'machine');
   await page.getByText('Upsets: make something go wrong').click();
   const on = page.getByRole('switch', { name: /:/, checked: true });
@@ -135,7 +145,15 @@ test('upsets come at random with a seed, the same again for the same seed, until
   await page.getByLabel('Seed of the upsets').fill('7');
   await box.click();
   // The first after a restart is the same each time.
-  const first = async () => { await page.getByRole('button', { name: /Restart/ }).first().click(); await expect(on).toHaveCount(0); await expect(on).toHaveCount(1); return on.textContent(); };
+  const first = async () => {
+    await page
+      .getByRole('button', { name: /Restart/ })
+      .first()
+      .click();
+    await expect(on).toHaveCount(0);
+    await expect(on).toHaveCount(1);
+    return on.textContent();
+  };
   const seen = await first();
   expect(await first()).toBe(seen);
   await box.click();
@@ -155,7 +173,9 @@ const addDevice = async (page: Page, kind: RegExp) => {
 };
 const wiring = (page: Page) => page.getByRole('region', { name: 'Wiring' });
 
-test('devices snap to what they act on: a feed, a belt with its sensor and stop, a bin; parts go through', async ({ page }) => {
+test('devices snap to what they act on: a feed, a belt with its sensor and stop, a bin; parts go through', async ({
+  page,
+}) => {
   await empty(page);
   for (const kind of [/^Part Feed/, /^Conveyor/, /^Part Sensor/, /^Stopper/, /^Bin/]) await addDevice(page, kind);
   await expect(wiring(page).getByLabel('Link of Conveyor.In')).toHaveValue('PartFeed.Out');
@@ -179,19 +199,43 @@ test('devices snap to what they act on: a feed, a belt with its sensor and stop,
   await toArea(page, 'Machine');
   await page.getByRole('button', { name: /^Speed/ }).click();
   await page.getByRole('menuitem', { name: '10×' }).click();
-  await expect(page.getByRole('img', { name: 'The machine' }).locator('svg').filter({ hasText: /^\d+.*Bin$/ })).toContainText(/^[1-9]/, { timeout: 20_000 });
+  await expect(
+    page
+      .getByRole('img', { name: 'The machine' })
+      .locator('svg')
+      .filter({ hasText: /^\d+.*Bin$/ }),
+  ).toContainText(/^[1-9]/, { timeout: 20_000 });
 });
 
-test('a tag is dragged onto a terminal; a parameter out of range is said, a loop of signals too, and the rest works on', async ({ page }) => {
-  const text = JSON.parse(demoText) as { machine: { devices: { id: string; name: string; type?: string; wires?: Record<string, string> }[] } };
+test('a tag is dragged onto a terminal; a parameter out of range is said, a loop of signals too, and the rest works on', async ({
+  page,
+}) => {
+  const text = JSON.parse(demoText) as {
+    machine: { devices: { id: string; name: string; type?: string; wires?: Record<string, string> }[] };
+  };
   for (const d of text.machine.devices) if (d.name === 'Clamp') delete d.wires!['Out'];
-  text.machine.devices.push({ id: 'la', name: 'LoopA', type: 'AnalogSensor', wires: { Value: 'LoopB.Signal' } }, { id: 'lb', name: 'LoopB', type: 'AnalogSensor', wires: { Value: 'LoopA.Signal' } });
+  text.machine.devices.push(
+    { id: 'la', name: 'LoopA', type: 'AnalogSensor', wires: { Value: 'LoopB.Signal' } },
+    { id: 'lb', name: 'LoopB', type: 'AnalogSensor', wires: { Value: 'LoopA.Signal' } },
+  );
   await openDemo(page, 'machine', undefined, JSON.stringify(text));
-  await expect(wiring(page).getByText(/The signals go round in a loop: LoopA.Signal → LoopB.Value|The signals go round in a loop: LoopB.Signal → LoopA.Value/)).toBeVisible();
-  const tag = (await page.getByRole('region', { name: 'Tags not wired' }).getByText('ClampClose', { exact: true }).boundingBox())!;
+  await expect(
+    wiring(page).getByText(
+      /The signals go round in a loop: LoopA.Signal → LoopB.Value|The signals go round in a loop: LoopB.Signal → LoopA.Value/,
+    ),
+  ).toBeVisible();
+  const tag = (await page
+    .getByRole('region', { name: 'Tags not wired' })
+    .getByText('ClampClose', { exact: true })
+    .boundingBox())!;
   const row = page.getByRole('row').filter({ has: page.getByRole('textbox', { name: 'Wire of Clamp.Out' }) });
   await row.scrollIntoViewIfNeeded();
-  const from = (await page.getByRole('region', { name: 'Tags not wired' }).getByText('ClampClose', { exact: true }).boundingBox()) ?? tag, to = (await row.boundingBox())!;
+  const from =
+      (await page
+        .getByRole('region', { name: 'Tags not wired' })
+        .getByText('ClampClose', { exact: true })
+        .boundingBox()) ?? tag,
+    to = (await row.boundingBox())!;
   await page.mouse.move(from.x + 5, from.y + 5);
   await page.mouse.down();
   await page.mouse.move(to.x + 60, to.y + 8, { steps: 6 });
@@ -207,7 +251,9 @@ test('a tag is dragged onto a terminal; a parameter out of range is said, a loop
   await expect(page.getByLabel('Simulated time')).not.toHaveText('00:00:00.000');
 });
 
-test('a device of one’s own: text and picture, problems on their lines, put into the machine, worked, copied and deleted', async ({ page }) => {
+test('a device of one’s own: text and picture, problems on their lines, put into the machine, worked, copied and deleted', async ({
+  page,
+}) => {
   await empty(page);
   await page.getByRole('button', { name: 'Own devices' }).click();
   await page.getByRole('button', { name: 'New device' }).click();
@@ -217,7 +263,8 @@ test('a device of one’s own: text and picture, problems on their lines, put in
   await expect(page.getByText('There is a kind of device ‘Motor’ already.')).toBeVisible();
   await name.fill('Shuttle');
   await name.press('Enter');
-  const body = page.getByRole('region', { name: 'Behaviour' }), text = body.getByRole('textbox', { name: 'Behaviour' });
+  const body = page.getByRole('region', { name: 'Behaviour' }),
+    text = body.getByRole('textbox', { name: 'Behaviour' });
   await text.click();
   await page.keyboard.press('Control+End');
   await page.keyboard.type('AtEnd := Positon > 0.9;');
@@ -232,7 +279,9 @@ test('a device of one’s own: text and picture, problems on their lines, put in
   await text.click();
   await page.keyboard.press('Control+a');
   await page.keyboard.press('Delete');
-  await page.keyboard.type('IF Go OR Push THEN Position := MIN(1.0, Position + Dt / Travel); END_IF; AtEnd := Position > 0.9;');
+  await page.keyboard.type(
+    'IF Go OR Push THEN Position := MIN(1.0, Position + Dt / Travel); END_IF; AtEnd := Position > 0.9;',
+  );
   // None at all: while there are two, asking for one that is hidden fails at once.
   await expect(body.getByText(/line \d/)).toHaveCount(0);
   // Its picture: a wrong expression is said at its shape, the right one follows the value.
@@ -262,7 +311,9 @@ test('a device of one’s own: text and picture, problems on their lines, put in
   await expect(box).toHaveAttribute('transform', 'translate(0,0)');
   await page.getByRole('button', { name: 'Back to the wiring' }).last().click();
   await page.getByRole('button', { name: 'What a Shuttle does' }).click();
-  await expect(page.getByRole('article', { name: 'Shuttle' }).getByRole('table', { name: 'Terminals' })).toContainText('Drives it out');
+  await expect(page.getByRole('article', { name: 'Shuttle' }).getByRole('table', { name: 'Terminals' })).toContainText(
+    'Drives it out',
+  );
   await page.getByRole('button', { name: 'Close', exact: true }).click();
   await page.reload();
   await page.getByRole('button', { name: 'Own devices' }).click();
@@ -275,7 +326,9 @@ test('a device of one’s own: text and picture, problems on their lines, put in
   await expect(page.getByRole('textbox', { name: 'Name of the kind' })).toHaveValue('Shuttle');
 });
 
-test('each device has a page in the help, with its terminals, parameters, upsets and a live example', async ({ page }) => {
+test('each device has a page in the help, with its terminals, parameters, upsets and a live example', async ({
+  page,
+}) => {
   await openDemo(page, 'machine');
   await page.getByRole('button', { name: 'What a Feeder does' }).click();
   const article = page.getByRole('article', { name: 'Feeder' });
@@ -297,7 +350,8 @@ test('a device is dragged onto another and acts there; beside another it only ch
   await expect(wiring(page).getByLabel('Link of PartSensor.Line')).toHaveValue('Conveyor.Line');
   const place = (name: string) => page.getByRole('img', { name: 'The machine' }).locator(`[data-device="${name}"]`);
   const drag = async (from: string, to: string, along: number, drop = true) => {
-    const a = (await place(from).boundingBox())!, b = (await place(to).boundingBox())!;
+    const a = (await place(from).boundingBox())!,
+      b = (await place(to).boundingBox())!;
     await page.mouse.move(a.x + a.width / 2, a.y + a.height / 2);
     await page.mouse.down();
     await page.mouse.move(b.x + b.width * along, b.y + b.height * 0.6, { steps: 6 });
@@ -311,7 +365,10 @@ test('a device is dragged onto another and acts there; beside another it only ch
   await drag('Bin', 'PartFeed', 0.1, false);
   await page.keyboard.press('Escape');
   await page.mouse.up();
-  const order = () => wiring(page).getByRole('textbox', { name: /^Name of the device/ }).evaluateAll((all) => all.map((x) => (x as HTMLInputElement).value));
+  const order = () =>
+    wiring(page)
+      .getByRole('textbox', { name: /^Name of the device/ })
+      .evaluateAll((all) => all.map((x) => (x as HTMLInputElement).value));
   expect(await order()).toEqual(['PartFeed', 'Conveyor', 'Conveyor2', 'PartSensor', 'Bin']);
   await drag('Bin', 'PartFeed', 0.1);
   await expect.poll(order).toEqual(['Bin', 'PartFeed', 'Conveyor', 'Conveyor2', 'PartSensor']);
@@ -324,8 +381,10 @@ test('a device is dragged onto another and acts there; beside another it only ch
 test('a switch with three positions, a key for it, a meter, and an entry past its limits', async ({ page }) => {
   await empty(page);
   for (const kind of [/^Three Way Selector/, /^Meter/, /^Set Point/, /^Push Button/]) await addDevice(page, kind);
-  const panel = page.getByRole('region', { name: 'Panel' }), mode = panel.getByRole('radiogroup', { name: 'ThreeWaySelector' });
-  const at = (way: string) => expect(mode.getByRole('radio', { name: `ThreeWaySelector ${way}` })).toHaveAttribute('aria-checked', 'true');
+  const panel = page.getByRole('region', { name: 'Panel' }),
+    mode = panel.getByRole('radiogroup', { name: 'ThreeWaySelector' });
+  const at = (way: string) =>
+    expect(mode.getByRole('radio', { name: `ThreeWaySelector ${way}` })).toHaveAttribute('aria-checked', 'true');
   await at('middle');
   await mode.getByRole('radio', { name: 'ThreeWaySelector right' }).click();
   await at('right');

@@ -2,7 +2,8 @@
 import { type Page, expect, test } from '@playwright/test';
 import { demoText, PORT, openDemo, press, toArea } from './ferrule.js';
 
-const TABLE = 'Step\tOn\tWhen\tFor\tTo\tLimit\tPast\nIdle\t\tStartPB\t\tFill\t\t\nFill\tFillValve\tLevelHigh\t\tMix\t4 s\tFault 7\nMix\tMixMotor\t\t500 ms\tEmpty\t\t\nEmpty\tDrainValve\tNOT LevelHigh\t\tIdle\t\t\n';
+const TABLE =
+  'Step\tOn\tWhen\tFor\tTo\tLimit\tPast\nIdle\t\tStartPB\t\tFill\t\t\nFill\tFillValve\tLevelHigh\t\tMix\t4 s\tFault 7\nMix\tMixMotor\t\t500 ms\tEmpty\t\t\nEmpty\tDrainValve\tNOT LevelHigh\t\tIdle\t\t\n';
 
 async function newPlan(page: Page): Promise<void> {
   await page.goto(`http://127.0.0.1:${PORT}/`);
@@ -76,15 +77,27 @@ test('the plan of the demo lights up with its own logic', async ({ page }) => {
   await page.evaluate(() => {
     const seen = new Set<string>();
     (window as unknown as { seen: Set<string> }).seen = seen;
-    new MutationObserver(() => { for (const x of document.querySelectorAll('[role=img][aria-label^="Flow of"]')) seen.add(x.getAttribute('aria-label')!.replace(/.*, in /, '')); }).observe(document.body, { subtree: true, childList: true, attributes: true, attributeFilter: ['aria-label'] });
+    new MutationObserver(() => {
+      for (const x of document.querySelectorAll('[role=img][aria-label^="Flow of"]'))
+        seen.add(x.getAttribute('aria-label')!.replace(/.*, in /, ''));
+    }).observe(document.body, { subtree: true, childList: true, attributes: true, attributeFilter: ['aria-label'] });
   });
-  await expect.poll(() => page.evaluate(() => [...(window as unknown as { seen: Set<string> }).seen]), { timeout: 30_000 }).toEqual(expect.arrayContaining(['Feed', 'Crimping', 'Pulling']));
+  await expect
+    .poll(() => page.evaluate(() => [...(window as unknown as { seen: Set<string> }).seen]), { timeout: 30_000 })
+    .toEqual(expect.arrayContaining(['Feed', 'Crimping', 'Pulling']));
 });
 
-test('a second sequence beside a step, steps from a file, logic as structured text; the table goes out again', async ({ page, context }) => {
+test('a second sequence beside a step, steps from a file, logic as structured text; the table goes out again', async ({
+  page,
+  context,
+}) => {
   await newPlan(page);
   await page.getByRole('button', { name: 'Steps from a table' }).click();
-  await page.getByLabel('File with steps').setInputFiles({ name: 'wash.csv', mimeType: 'text/csv', buffer: Buffer.from('Step,On,When,For,To\nOff,,,200 ms,Spray\nSpray,WashValve,,300 ms,Off\n') });
+  await page.getByLabel('File with steps').setInputFiles({
+    name: 'wash.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from('Step,On,When,For,To\nOff,,,200 ms,Spray\nSpray,WashValve,,300 ms,Off\n'),
+  });
   await page.getByRole('button', { name: 'Take 2 steps' }).click();
   await expect(page.getByRole('tab', { name: 'Sequence 2' })).toHaveAttribute('aria-selected', 'true');
   await page.getByRole('tab', { name: 'Sequence', exact: true }).click();
@@ -115,14 +128,24 @@ test('the plan goes on paper with the project', async ({ page }) => {
   await expect(plan).toContainText(/fault \d+/);
   await expect(plan.getByRole('img', { name: /^Flow of/ })).toContainText('Clamping');
   // Paper is light, also on a dark screen.
-  await page.evaluate(() => { document.documentElement.dataset['theme'] = 'dark'; });
-  expect(await plan.getByRole('img', { name: /^Flow of/ }).locator('rect').first().evaluate((x) => getComputedStyle(x).fill)).toBe('rgb(252, 250, 245)');
+  await page.evaluate(() => {
+    document.documentElement.dataset['theme'] = 'dark';
+  });
+  expect(
+    await plan
+      .getByRole('img', { name: /^Flow of/ })
+      .locator('rect')
+      .first()
+      .evaluate((x) => getComputedStyle(x).fill),
+  ).toBe('rgb(252, 250, 245)');
 });
 
 test('the modes of the demo are lit by what its switch says', async ({ page }) => {
   await openDemo(page, 'plan');
   const modes = page.getByRole('region', { name: 'Operating modes' });
-  await expect(modes.getByRole('img', { name: 'Auto: on' }).or(modes.getByRole('img', { name: 'Hand: on' }))).toHaveCount(1);
+  await expect(
+    modes.getByRole('img', { name: 'Auto: on' }).or(modes.getByRole('img', { name: 'Hand: on' })),
+  ).toHaveCount(1);
   const before = await modes.getByRole('img', { name: /: on$/ }).getAttribute('aria-label');
   await toArea(page, 'Machine');
   await page.getByRole('switch', { name: /Auto/ }).first().click();
@@ -132,22 +155,66 @@ test('the modes of the demo are lit by what its switch says', async ({ page }) =
 });
 
 test('a long flow goes on paper in pieces that each have room on a sheet', async ({ page }) => {
-  const steps = Array.from({ length: 30 }, (_, i) => ({ id: `s${i}`, name: `Step ${i}`, ways: [{ id: `w${i}`, when: 'Go', to: `s${(i + 1) % 30}` }] }));
-  const id = await openDemo(page, 'plan', undefined, JSON.stringify({ ...JSON.parse(demoText) as object, plan: { sequences: [{ id: 'q', name: 'Long way', steps }] } }));
+  const steps = Array.from({ length: 30 }, (_, i) => ({
+    id: `s${i}`,
+    name: `Step ${i}`,
+    ways: [{ id: `w${i}`, when: 'Go', to: `s${(i + 1) % 30}` }],
+  }));
+  const id = await openDemo(
+    page,
+    'plan',
+    undefined,
+    JSON.stringify({
+      ...(JSON.parse(demoText) as object),
+      plan: { sequences: [{ id: 'q', name: 'Long way', steps }] },
+    }),
+  );
   await page.goto(`http://127.0.0.1:${PORT}/projects/${id}/print`);
   const pieces = page.getByRole('img', { name: /^Flow of Long way, part \d$/ });
   await expect(pieces).toHaveCount(3);
-  for (const h of await pieces.evaluateAll((all) => all.map((x) => x.getBoundingClientRect().height))) expect(h).toBeLessThan(1000);
+  for (const h of await pieces.evaluateAll((all) => all.map((x) => x.getBoundingClientRect().height)))
+    expect(h).toBeLessThan(1000);
 });
 
-test('operating modes: named, chosen for sequence and step, made into logic, lit by the bench; renamed everywhere', async ({ page }) => {
-  const steps = [{ id: 'a', name: 'Rest', ways: [{ id: 'w1', when: 'Go', to: 'b' }] }, { id: 'b', name: 'Work', on: ['Motor'], ways: [{ id: 'w2', when: 'Done', to: 'a' }] }];
-  const text = JSON.stringify({ format: 'ferrule-project', version: 1, name: 'Modes', plan: { sequences: [{ id: 'q', name: 'Press', steps }] }, tags: [], types: [], pous: [], tasks: [{ id: 'k', name: 'Main', interval: '10 ms', priority: 1, programs: [] }], machine: { devices: [] }, checks: [], rules: [], scope: [] });
+test('operating modes: named, chosen for sequence and step, made into logic, lit by the bench; renamed everywhere', async ({
+  page,
+}) => {
+  const steps = [
+    { id: 'a', name: 'Rest', ways: [{ id: 'w1', when: 'Go', to: 'b' }] },
+    { id: 'b', name: 'Work', on: ['Motor'], ways: [{ id: 'w2', when: 'Done', to: 'a' }] },
+  ];
+  const text = JSON.stringify({
+    format: 'ferrule-project',
+    version: 1,
+    name: 'Modes',
+    plan: { sequences: [{ id: 'q', name: 'Press', steps }] },
+    tags: [],
+    types: [],
+    pous: [],
+    tasks: [{ id: 'k', name: 'Main', interval: '10 ms', priority: 1, programs: [] }],
+    machine: { devices: [] },
+    checks: [],
+    rules: [],
+    scope: [],
+  });
   await openDemo(page, 'plan', undefined, text);
-  const modes = page.getByRole('region', { name: 'Operating modes' }), add = modes.getByRole('textbox', { name: 'New mode' });
-  for (const name of ['Auto', 'Setup']) { await add.fill(name); await add.press('Enter'); await expect(modes.getByRole('textbox', { name: `Name of the mode ${name}` })).toBeVisible(); await expect(add).toHaveValue(''); }
+  const modes = page.getByRole('region', { name: 'Operating modes' }),
+    add = modes.getByRole('textbox', { name: 'New mode' });
+  for (const name of ['Auto', 'Setup']) {
+    await add.fill(name);
+    await add.press('Enter');
+    await expect(modes.getByRole('textbox', { name: `Name of the mode ${name}` })).toBeVisible();
+    await expect(add).toHaveValue('');
+  }
   await expect(modes.getByText('Nothing says when the machine is in the mode ‘Auto’')).toBeVisible();
-  for (const [name, when] of [['Auto', 'AutoSw'], ['Setup', 'NOT AutoSw']] as const) { const field = modes.getByLabel(`When the machine is in ${name}`); await field.fill(when); await field.press('Enter'); }
+  for (const [name, when] of [
+    ['Auto', 'AutoSw'],
+    ['Setup', 'NOT AutoSw'],
+  ] as const) {
+    const field = modes.getByLabel(`When the machine is in ${name}`);
+    await field.fill(when);
+    await field.press('Enter');
+  }
   await expect(modes.getByText(/Nothing says/)).toHaveCount(0);
   await page.getByRole('button', { name: 'Modes of Work' }).click();
   await page.getByRole('menuitemcheckbox', { name: 'Auto' }).click();
@@ -156,7 +223,9 @@ test('operating modes: named, chosen for sequence and step, made into logic, lit
   await page.getByRole('button', { name: 'Modes of Press' }).click();
   await page.getByRole('menuitemcheckbox', { name: 'Setup' }).click();
   await page.keyboard.press('Escape');
-  await expect(page.getByText('‘Work’ belongs to the mode ‘Auto’, its sequence does not: it would never go on.')).toBeVisible();
+  await expect(
+    page.getByText('‘Work’ belongs to the mode ‘Auto’, its sequence does not: it would never go on.'),
+  ).toBeVisible();
   await page.getByRole('button', { name: 'Modes of Press' }).click();
   await page.getByRole('menuitemcheckbox', { name: 'Auto' }).click();
   await page.keyboard.press('Escape');
@@ -176,8 +245,31 @@ test('operating modes: named, chosen for sequence and step, made into logic, lit
 });
 
 test('a plan of 80 steps opens while the bench runs, and any step can be chosen as the next', async ({ page }) => {
-  const steps = Array.from({ length: 80 }, (_, i) => ({ id: `s${i}`, name: `Step ${i}`, on: ['Lamp'], ways: [{ id: `w${i}`, when: 'Go', to: `s${(i + 1) % 80}` }], limit: '5 s', past: { fault: i + 1 } }));
-  const text = JSON.stringify({ format: 'ferrule-project', version: 1, name: 'Long', plan: { sequences: [{ id: 'q', name: 'Long way', steps }] }, tags: [{ id: 't', name: 'Go', type: 'BOOL' }, { id: 'u', name: 'Lamp', type: 'BOOL' }], types: [], pous: [{ id: 'p', name: 'Main', language: 'LD', kind: 'program', rungs: [{ id: 'r', line: 'Go -> Lamp' }] }], tasks: [{ id: 'k', name: 'Main', interval: '10 ms', priority: 1, programs: ['Main'] }], machine: { devices: [] }, checks: [], rules: [], scope: [] });
+  const steps = Array.from({ length: 80 }, (_, i) => ({
+    id: `s${i}`,
+    name: `Step ${i}`,
+    on: ['Lamp'],
+    ways: [{ id: `w${i}`, when: 'Go', to: `s${(i + 1) % 80}` }],
+    limit: '5 s',
+    past: { fault: i + 1 },
+  }));
+  const text = JSON.stringify({
+    format: 'ferrule-project',
+    version: 1,
+    name: 'Long',
+    plan: { sequences: [{ id: 'q', name: 'Long way', steps }] },
+    tags: [
+      { id: 't', name: 'Go', type: 'BOOL' },
+      { id: 'u', name: 'Lamp', type: 'BOOL' },
+    ],
+    types: [],
+    pous: [{ id: 'p', name: 'Main', language: 'LD', kind: 'program', rungs: [{ id: 'r', line: 'Go -> Lamp' }] }],
+    tasks: [{ id: 'k', name: 'Main', interval: '10 ms', priority: 1, programs: ['Main'] }],
+    machine: { devices: [] },
+    checks: [],
+    rules: [],
+    scope: [],
+  });
   await openDemo(page, 'tags', undefined, text);
   await toArea(page, 'Plan');
   await expect(page.getByRole('img', { name: /Flow of Long way/ })).toContainText('Step 79');
@@ -192,7 +284,10 @@ test('a plan of 80 steps opens while the bench runs, and any step can be chosen 
 
 test('a step is put between two others and leads on; an input that cannot be is refused with why', async ({ page }) => {
   await newPlan(page);
-  const leads = (step: string) => page.getByRole('combobox', { name: `Way 1 of ${step} leads to` }).evaluate((x) => (x as HTMLSelectElement).selectedOptions[0]!.text);
+  const leads = (step: string) =>
+    page
+      .getByRole('combobox', { name: `Way 1 of ${step} leads to` })
+      .evaluate((x) => (x as HTMLSelectElement).selectedOptions[0]!.text);
   await page.getByRole('textbox', { name: 'Name of step 2' }).focus();
   await page.keyboard.press('Insert');
   await expect(page.getByRole('textbox', { name: 'Name of step 3' })).toBeFocused();

@@ -6,19 +6,50 @@ import { PORT, element, openDemo } from './ferrule.js';
 
 test.use({ permissions: ['clipboard-read', 'clipboard-write'] });
 
-interface Doc { readonly tags: { name: string; type: string; address?: string; description?: string; retain?: boolean; unit?: string }[]; readonly types: { text: string }[]; readonly pous: { name: string; language: string; rungs?: { line: string }[] }[]; readonly tasks: { interval: string; programs: string[] }[] }
-const stored = async (page: Page, id: string): Promise<Doc> => { await expect(page.getByText(/saving/)).toBeHidden(); return ((await (await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`, { headers: { connection: 'close' } })).json()) as { document: Doc }).document; };
+interface Doc {
+  readonly tags: {
+    name: string;
+    type: string;
+    address?: string;
+    description?: string;
+    retain?: boolean;
+    unit?: string;
+  }[];
+  readonly types: { text: string }[];
+  readonly pous: { name: string; language: string; rungs?: { line: string }[] }[];
+  readonly tasks: { interval: string; programs: string[] }[];
+}
+const stored = async (page: Page, id: string): Promise<Doc> => {
+  await expect(page.getByText(/saving/)).toBeHidden();
+  return (
+    (await (
+      await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`, { headers: { connection: 'close' } })
+    ).json()) as { document: Doc }
+  ).document;
+};
 
-test('two hundred rows from a spreadsheet: pasted, their fate shown, taken over as one and undone as one', async ({ page }) => {
+test('two hundred rows from a spreadsheet: pasted, their fate shown, taken over as one and undone as one', async ({
+  page,
+}) => {
   const id = await openDemo(page, 'tags');
-  const rows = [...Array.from({ length: 197 }, (_, i) => `Valve${String(i + 1).padStart(3, '0')}\tBOOL\t%QX${10 + (i >> 3)}.${i & 7}\tvalve ${i + 1}`), 'StartPB\tBOOL\t%IX0.0\tThe start button', '9lives\tBOOL\t\t', 'Valve001\tINT\t\t'].join('\n');
+  const rows = [
+    ...Array.from(
+      { length: 197 },
+      (_, i) => `Valve${String(i + 1).padStart(3, '0')}\tBOOL\t%QX${10 + (i >> 3)}.${i & 7}\tvalve ${i + 1}`,
+    ),
+    'StartPB\tBOOL\t%IX0.0\tThe start button',
+    '9lives\tBOOL\t\t',
+    'Valve001\tINT\t\t',
+  ].join('\n');
   await page.evaluate((t) => navigator.clipboard.writeText(t), rows);
   await page.getByRole('row', { name: 'StartPB' }).click();
   await page.keyboard.press('Escape');
   await page.getByRole('textbox', { name: 'Name of a new tag' }).focus();
   await page.keyboard.press('Control+v');
   const dialog = page.getByRole('dialog', { name: 'Tags from rows' });
-  await expect(dialog.getByRole('status')).toContainText('200 rows: 197 new, 1 change a tag, 0 as they are, 2 left out');
+  await expect(dialog.getByRole('status')).toContainText(
+    '200 rows: 197 new, 1 change a tag, 0 as they are, 2 left out',
+  );
   await expect(dialog).toContainText('9lives');
   await expect(dialog).toContainText('‘9lives’ is not a name');
   await expect(dialog).toContainText('The name stands in line 1 already.');
@@ -50,7 +81,13 @@ test('tags: a wrong file says where, a series, members down to bits, facts, what
   await field.press('Enter');
   await field.fill('Status');
   await field.press('Enter');
-  expect((await stored(page, id)).tags.slice(-5).map((t) => [t.name, t.type])).toEqual([['Heater01', 'BOOL'], ['Heater02', 'BOOL'], ['Heater03', 'BOOL'], ['Recipe', 'ARRAY[1..5] OF BOOL'], ['Status', 'BOOL']]);
+  expect((await stored(page, id)).tags.slice(-5).map((t) => [t.name, t.type])).toEqual([
+    ['Heater01', 'BOOL'],
+    ['Heater02', 'BOOL'],
+    ['Heater03', 'BOOL'],
+    ['Recipe', 'ARRAY[1..5] OF BOOL'],
+    ['Status', 'BOOL'],
+  ]);
   await page.getByRole('searchbox', { name: 'Find tags' }).fill('Status');
   const type = page.getByRole('textbox', { name: 'Type of Status' });
   await type.fill('WORD');
@@ -64,7 +101,12 @@ test('tags: a wrong file says where, a series, members down to bits, facts, what
   await page.getByRole('textbox', { name: 'Unit of Status' }).fill('flags');
   await page.keyboard.press('Enter');
   await page.getByRole('checkbox', { name: 'retained' }).check();
-  expect((await stored(page, id)).tags.at(-1)).toMatchObject({ name: 'Status', type: 'WORD', unit: 'flags', retain: true });
+  expect((await stored(page, id)).tags.at(-1)).toMatchObject({
+    name: 'Status',
+    type: 'WORD',
+    unit: 'flags',
+    retain: true,
+  });
   const download = page.waitForEvent('download');
   await page.getByRole('button', { name: 'Save as CSV' }).click();
   expect(readFileSync(await (await download).path(), 'utf8')).toContain('Status,WORD,,,,yes,,flags,,,,');
@@ -73,7 +115,11 @@ test('tags: a wrong file says where, a series, members down to bits, facts, what
 test('types as tables: members with their place and padding, values in order; the memory map', async ({ page }) => {
   const id = await openDemo(page, 'tags?view=types');
   await page.getByRole('button', { name: '+ Structure' }).click();
-  const set = async (label: string, text: string) => { const f = page.getByRole('textbox', { name: label, exact: true }); await f.fill(text); await f.press('Enter'); };
+  const set = async (label: string, text: string) => {
+    const f = page.getByRole('textbox', { name: label, exact: true });
+    await f.fill(text);
+    await f.press('Enter');
+  };
   await set('Type of member a', 'BOOL');
   await page.getByRole('button', { name: 'Member', exact: true }).click();
   await set('Type of member m2', 'DINT');
@@ -81,8 +127,13 @@ test('types as tables: members with their place and padding, values in order; th
   await expect(page.getByText('8 bytes, 3 of them padding')).toBeVisible();
   await expect(page.getByText('+3 pad')).toBeVisible();
   await page.getByRole('button', { name: 'm2 up' }).click();
-  expect((await stored(page, id)).types.at(-1)!.text).toBe('Structure1 : STRUCT\n  m2 : DINT; // pieces made\n  a : BOOL;\nEND_STRUCT;');
-  await page.getByRole('list', { name: 'Types' }).getByRole('button', { name: /CellStep/ }).click();
+  expect((await stored(page, id)).types.at(-1)!.text).toBe(
+    'Structure1 : STRUCT\n  m2 : DINT; // pieces made\n  a : BOOL;\nEND_STRUCT;',
+  );
+  await page
+    .getByRole('list', { name: 'Types' })
+    .getByRole('button', { name: /CellStep/ })
+    .click();
   await page.getByRole('button', { name: 'Value', exact: true }).click();
   await set('Name of value Value9', 'Cleaning');
   expect((await stored(page, id)).types[0]!.text).toContain('Ejecting, Cleaning)');
@@ -99,7 +150,9 @@ test('types as tables: members with their place and padding, values in order; th
   await expect(page.getByRole('alert')).toContainText('at least one byte');
 });
 
-test('revisions: named, compared with what changed marked, an old one brought back and that undone', async ({ page }) => {
+test('revisions: named, compared with what changed marked, an old one brought back and that undone', async ({
+  page,
+}) => {
   const id = await openDemo(page);
   await element(page, 1, 'StopOK').click();
   await page.keyboard.press('/');
@@ -121,9 +174,16 @@ test('revisions: named, compared with what changed marked, an old one brought ba
   await expect(page.getByRole('textbox', { name: /Name of revision 2/ })).toHaveValue('Stop turned round');
 });
 
-test('files: the folder of text and back, structured text out and in, what is broken changes nothing', async ({ page }) => {
+test('files: the folder of text and back, structured text out and in, what is broken changes nothing', async ({
+  page,
+}) => {
   const id = await openDemo(page);
-  const save = async (item: string) => { await page.getByRole('button', { name: 'Files' }).click(); const d = page.waitForEvent('download'); await page.getByRole('menuitem', { name: item }).click(); return (await d).path(); };
+  const save = async (item: string) => {
+    await page.getByRole('button', { name: 'Files' }).click();
+    const d = page.waitForEvent('download');
+    await page.getByRole('menuitem', { name: item }).click();
+    return (await d).path();
+  };
   const zip = await save('Save as a folder of text');
   await page.getByRole('button', { name: 'Files' }).click();
   await page.getByRole('menuitem', { name: 'Save as structured text' }).click();
@@ -134,7 +194,13 @@ test('files: the folder of text and back, structured text out and in, what is br
   await out.getByRole('button', { name: /^Save / }).click();
   const text = readFileSync(await (await d).path(), 'utf8');
   // Text with an error comes in with it; a name that is a ladder stays out.
-  await page.getByLabel('Structured text file').setInputFiles({ name: 'more.st', mimeType: 'text/plain', buffer: Buffer.from('FUNCTION Twice : INT\nVAR_INPUT x : INT; END_VAR\nTwice := x * ;\nEND_FUNCTION\nPROGRAM Cell END_PROGRAM') });
+  await page.getByLabel('Structured text file').setInputFiles({
+    name: 'more.st',
+    mimeType: 'text/plain',
+    buffer: Buffer.from(
+      'FUNCTION Twice : INT\nVAR_INPUT x : INT; END_VAR\nTwice := x * ;\nEND_FUNCTION\nPROGRAM Cell END_PROGRAM',
+    ),
+  });
   const dialog = page.getByRole('dialog', { name: 'Take more.st in' });
   await expect(dialog).toContainText('FUNCTION Twice');
   await expect(dialog).toContainText('PROGRAM Cell: there is a ladder of that name');
@@ -146,12 +212,22 @@ test('files: the folder of text and back, structured text out and in, what is br
   await page.goto(`http://127.0.0.1:${PORT}/`);
   await expect(page.getByRole('heading', { name: 'Ferrule' })).toBeVisible();
   const input = page.getByLabel('Project file');
-  await input.setInputFiles({ name: 'broken.zip', mimeType: 'application/zip', buffer: readFileSync(zip).subarray(0, 900) });
+  await input.setInputFiles({
+    name: 'broken.zip',
+    mimeType: 'application/zip',
+    buffer: readFileSync(zip).subarray(0, 900),
+  });
   await expect(page.getByRole('alert')).toContainText('broken.zip cannot be unpacked');
   // Other tests make projects at the same time: what counts is that this page made and opened none.
   const made: string[] = [];
-  page.on('response', (r) => { if (r.request().method() === 'POST' && r.status() === 201) made.push(r.url()); });
-  await input.setInputFiles({ name: 'newer.json', mimeType: 'application/json', buffer: Buffer.from('{"format":"ferrule-project","version":99}') });
+  page.on('response', (r) => {
+    if (r.request().method() === 'POST' && r.status() === 201) made.push(r.url());
+  });
+  await input.setInputFiles({
+    name: 'newer.json',
+    mimeType: 'application/json',
+    buffer: Buffer.from('{"format":"ferrule-project","version":99}'),
+  });
   await expect(page.getByRole('alert')).toContainText('open it with a newer Ferrule');
   expect(made).toEqual([]);
   await expect(page).toHaveURL(/:\d+\/$/);
@@ -162,7 +238,9 @@ test('files: the folder of text and back, structured text out and in, what is br
   expect(await stored(page, copy)).toEqual(original);
 });
 
-test('help: an element and a block with their charts, worked by hand on the engine; the palette finds commands', async ({ page }) => {
+test('help: an element and a block with their charts, worked by hand on the engine; the palette finds commands', async ({
+  page,
+}) => {
   await openDemo(page);
   await element(page, 1, 'StopOK').click();
   await page.keyboard.press('F1');
@@ -202,20 +280,49 @@ test('two windows on one project: the second is told, and nobody’s work is los
   await other.getByRole('button', { name: 'Put mine on top' }).click();
   await expect(other.getByRole('link', { name: 'rev 3' })).toBeVisible();
   const { pous } = await stored(other, id);
-  expect([pous[0]!.rungs![0]!.line.includes('!StopOK'), pous[0]!.rungs![1]!.line.startsWith('!ResetPB')]).toEqual([true, true]);
+  expect([pous[0]!.rungs![0]!.line.includes('!StopOK'), pous[0]!.rungs![1]!.line.startsWith('!ResetPB')]).toEqual([
+    true,
+    true,
+  ]);
 });
 
-const VIEWS = ['plan', 'logic', 'logic?pou=PULL', 'tags', 'tags?view=types', 'tags?view=memory', 'machine', 'prove', 'controller', 'revisions', 'print'];
+const VIEWS = [
+  'plan',
+  'logic',
+  'logic?pou=PULL',
+  'tags',
+  'tags?view=types',
+  'tags?view=memory',
+  'machine',
+  'prove',
+  'controller',
+  'revisions',
+  'print',
+];
 
 for (const theme of ['light', 'dark'] as const) {
   test(`no serious accessibility findings in any view, ${theme}`, async ({ page }) => {
     test.slow();
     await page.emulateMedia({ colorScheme: theme });
     const id = await openDemo(page);
-    const pull = (await (await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`)).json() as { document: { pous: { id: string; language: string }[] } }).document.pous.find((p) => p.language === 'ST')!.id;
+    const pull = (
+      (await (await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`)).json()) as {
+        document: { pous: { id: string; language: string }[] };
+      }
+    ).document.pous.find((p) => p.language === 'ST')!.id;
     const check = async (what: string) => {
       const { violations } = await new AxeBuilder({ page }).analyze();
-      expect(violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => `${what}: ${v.id}: ${v.nodes.slice(0, 3).map((n) => `${n.target.join(' ')} ${n.failureSummary?.split('\n')[1] ?? ''}`).join(' | ')}`)).toEqual([]);
+      expect(
+        violations
+          .filter((v) => v.impact === 'serious' || v.impact === 'critical')
+          .map(
+            (v) =>
+              `${what}: ${v.id}: ${v.nodes
+                .slice(0, 3)
+                .map((n) => `${n.target.join(' ')} ${n.failureSummary?.split('\n')[1] ?? ''}`)
+                .join(' | ')}`,
+          ),
+      ).toEqual([]);
     };
     for (const view of VIEWS) {
       await page.goto(`http://127.0.0.1:${PORT}/projects/${id}/${view.replace('PULL', pull)}`);
@@ -257,7 +364,14 @@ test('by keyboard through a view: the focus is always seen', async ({ page }) =>
     const at = await page.evaluate(() => {
       const e = document.activeElement as HTMLElement;
       const s = getComputedStyle(e);
-      return { what: `${e.tagName} ${e.getAttribute('aria-label') ?? e.textContent?.slice(0, 20)}`, shown: e === document.body || s.outlineStyle !== 'none' || s.boxShadow !== 'none' || s.borderColor.includes('181, 82, 26') };
+      return {
+        what: `${e.tagName} ${e.getAttribute('aria-label') ?? e.textContent?.slice(0, 20)}`,
+        shown:
+          e === document.body ||
+          s.outlineStyle !== 'none' ||
+          s.boxShadow !== 'none' ||
+          s.borderColor.includes('181, 82, 26'),
+      };
     });
     expect(at).toMatchObject({ shown: true });
     seen.add(at.what);

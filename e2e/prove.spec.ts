@@ -7,11 +7,18 @@ test('all checks and rules run and pass', async ({ page }) => {
   await expect(page.getByText('8 of 8 pass')).toBeVisible();
   await expect(page.getByText('4 of 4 hold')).toBeVisible();
   await page.getByRole('button', { name: /Die and feed never together/ }).click();
-  await expect(page.getByText(/Held on the \d+ scans the checks played\. That is not a proof for all inputs/)).toBeVisible();
+  await expect(
+    page.getByText(/Held on the \d+ scans the checks played\. That is not a proof for all inputs/),
+  ).toBeVisible();
 });
 
 test('a broken rung: row, scan, time, seen against expected, and the bench stands there', async ({ page }) => {
-  await openDemo(page, 'prove', undefined, demoText.replace(' | ClampClose & !DieUp) -> ClampClose', ') -> ClampClose'));
+  await openDemo(
+    page,
+    'prove',
+    undefined,
+    demoText.replace(' | ClampClose & !DieUp) -> ClampClose', ') -> ClampClose'),
+  );
   // A key is heard once the area is there.
   await expect(page.getByRole('button', { name: /Run all/ })).toBeVisible();
   await page.keyboard.press('F9');
@@ -52,7 +59,9 @@ test('a sentence with a mistake is marked in its cell', async ({ page }) => {
   const cell = page.getByLabel('Expect of row 2');
   await cell.fill('Runing is on within 2 scans');
   await cell.press('Enter');
-  await expect(page.getByRole('row', { name: 'Row 2' })).toContainText("There is no tag 'Runing'. Did you mean 'Running'?");
+  await expect(page.getByRole('row', { name: 'Row 2' })).toContainText(
+    "There is no tag 'Runing'. Did you mean 'Running'?",
+  );
   await expect(page.getByRole('button', { name: '1 problem' })).toBeVisible();
   await page.getByRole('button', { name: 'Run all' }).click();
   await expect(page.getByText('7 of 8 pass')).toBeVisible();
@@ -98,7 +107,12 @@ test('a check and a rule are made from nothing, run, and taken away again', asyn
 });
 
 test('search finds what no check plays, shortened, shown on the bench and kept as a check', async ({ page }) => {
-  await openDemo(page, 'prove', undefined, demoText.replace('Running & Step = Cutting & ClampShut -> BladeOut', 'Running & Step = Cutting -> BladeOut'));
+  await openDemo(
+    page,
+    'prove',
+    undefined,
+    demoText.replace('Running & Step = Cutting & ClampShut -> BladeOut', 'Running & Step = Cutting -> BladeOut'),
+  );
   await page.getByRole('button', { name: 'Search for counterexamples' }).click();
   await page.getByRole('button', { name: 'Search', exact: true }).click();
   const found = page.getByRole('listitem').filter({ hasText: 'Blade only into a held wire' });
@@ -111,7 +125,12 @@ test('search finds what no check plays, shortened, shown on the bench and kept a
   await found.getByRole('button', { name: 'Keep as a check' }).click();
   await expect(page).toHaveURL(/prove\?check=/);
   await page.keyboard.press('F9');
-  await expect(page.getByRole('complementary', { name: 'Checks and rules' }).getByRole('button', { name: /Against: Blade only/ }).getByLabel('failed')).toBeVisible();
+  await expect(
+    page
+      .getByRole('complementary', { name: 'Checks and rules' })
+      .getByRole('button', { name: /Against: Blade only/ })
+      .getByLabel('failed'),
+  ).toBeVisible();
   await page.getByRole('button', { name: 'Search for counterexamples' }).click();
   await found.getByRole('button', { name: 'Show on bench' }).click();
   await expect.poll(() => scanOf(page)).toBe(scan);
@@ -127,8 +146,11 @@ test('what the checks reach, and what they notice of changed logic', async ({ pa
   await page.getByRole('button', { name: 'What the checks notice' }).click();
   await page.getByRole('button', { name: 'Change the logic' }).click();
   // To the end, on all cores: what nobody noticed is drawn as it is and as it would be.
-  await expect(page.getByRole('status').filter({ hasText: /% noticed: \d+ of \d+ changes$/ })).toBeVisible({ timeout: 150_000 });
-  const missed = page.getByRole('list', { name: 'Changes that no check notices' }), first = missed.getByRole('listitem').first();
+  await expect(page.getByRole('status').filter({ hasText: /% noticed: \d+ of \d+ changes$/ })).toBeVisible({
+    timeout: 150_000,
+  });
+  const missed = page.getByRole('list', { name: 'Changes that no check notices' }),
+    first = missed.getByRole('listitem').first();
   await expect(first).toContainText('Cell rung 3: Running left out');
   await expect(first.getByRole('region', { name: 'Cell rung 3' }).getByRole('group')).toHaveCount(2);
   // A change of the text is shown by its lines.
@@ -169,7 +191,11 @@ test('a check is recorded from the bench: what was done for nothing is left out,
 test('rows are put between others, moved, and played beside each other', async ({ page }) => {
   await openDemo(page, 'prove');
   await page.getByRole('button', { name: 'New check' }).click();
-  const cell = (name: string) => page.getByRole('combobox', { name, exact: true }), set = async (name: string, text: string) => { await cell(name).fill(text); await cell(name).press('Enter'); };
+  const cell = (name: string) => page.getByRole('combobox', { name, exact: true }),
+    set = async (name: string, text: string) => {
+      await cell(name).fill(text);
+      await cell(name).press('Enter');
+    };
   await set('Do of row 1', 'tap Start for 200 ms');
   await set('Expect of row 1', 'Step is Clamping within 2 s');
   // By keys: below, and above.
@@ -258,7 +284,11 @@ test('a search is stopped; F1 in a check opens the sentences', async ({ page }) 
   await expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeVisible();
   await expect(page.getByRole('button', { name: 'Search', exact: true })).toBeEnabled();
   // What is no number is said at once, and nothing is begun with something else instead.
-  for (const [field, words] of [['Seconds at most', 'At most: ‘abc’ is no number of seconds; leave it empty for no limit.'], ['Million scans', 'For: ‘abc’ is no number of million scans.'], ['Seed', 'Seed: ‘abc’ is no whole number.']] as const) {
+  for (const [field, words] of [
+    ['Seconds at most', 'At most: ‘abc’ is no number of seconds; leave it empty for no limit.'],
+    ['Million scans', 'For: ‘abc’ is no number of million scans.'],
+    ['Seed', 'Seed: ‘abc’ is no whole number.'],
+  ] as const) {
     const before = await page.getByLabel(field, { exact: true }).inputValue();
     await page.getByLabel(field, { exact: true }).fill('abc');
     await expect(page.getByRole('alert').filter({ hasText: words })).toBeVisible();
@@ -273,9 +303,16 @@ test('a search is stopped; F1 in a check opens the sentences', async ({ page }) 
   await expect(page.getByRole('tabpanel', { name: 'Checks' })).toContainText('keeps');
 });
 
-test('rules are proved for all inputs; a broken one shows the inputs on the bench; an assumption makes it hold', async ({ page }) => {
+test('rules are proved for all inputs; a broken one shows the inputs on the bench; an assumption makes it hold', async ({
+  page,
+}) => {
   test.setTimeout(300_000);
-  const text = demoText.replace('Running & Step = Crimping & ClampShut & !FeedMotor -> DieClose', 'Running & Step = Crimping & ClampShut -> DieClose').replace('"sentence": "DieClose requires ClampClose"', '"sentence": "never ClampOpen and ClampShut together"');
+  const text = demoText
+    .replace(
+      'Running & Step = Crimping & ClampShut & !FeedMotor -> DieClose',
+      'Running & Step = Crimping & ClampShut -> DieClose',
+    )
+    .replace('"sentence": "DieClose requires ClampClose"', '"sentence": "never ClampOpen and ClampShut together"');
   await openDemo(page, 'prove', undefined, text);
   await page.getByRole('button', { name: 'Proof for all inputs' }).click();
   await page.getByRole('button', { name: 'Prove', exact: true }).click();
@@ -302,12 +339,20 @@ test('inputs are found that reach what no check has reached', async ({ page }) =
   await openDemo(page, 'prove');
   await page.getByRole('button', { name: 'What the checks reach' }).click();
   await page.getByRole('button', { name: 'Find inputs that reach it' }).click();
-  const found = page.getByRole('list', { name: 'Reached by search' }).getByRole('listitem').filter({ has: page.getByLabel('reached') });
+  const found = page
+    .getByRole('list', { name: 'Reached by search' })
+    .getByRole('listitem')
+    .filter({ has: page.getByLabel('reached') });
   await expect(found.first()).toBeVisible({ timeout: 30_000 });
-  await page.getByRole('button', { name: 'Stop', exact: true }).or(page.getByRole('button', { name: 'Find inputs that reach it' })).click();
+  await page
+    .getByRole('button', { name: 'Stop', exact: true })
+    .or(page.getByRole('button', { name: 'Find inputs that reach it' }))
+    .click();
   await found.first().getByRole('button', { name: 'Keep as a check' }).click();
   await page.keyboard.press('F9');
-  await expect(page.getByRole('complementary', { name: 'Checks and rules' }).getByRole('button', { name: /passed Reaches:/ })).toBeVisible();
+  await expect(
+    page.getByRole('complementary', { name: 'Checks and rules' }).getByRole('button', { name: /passed Reaches:/ }),
+  ).toBeVisible();
 });
 
 test('a sentence is completed while it is typed: verb, device, tag, value', async ({ page }) => {
@@ -333,7 +378,9 @@ test('a sentence is completed while it is typed: verb, device, tag, value', asyn
   await expect(page.getByText('9 of 9 pass')).toBeVisible();
 });
 
-test('a check begins with another and is played with a table of values, pasted from a spreadsheet', async ({ page }) => {
+test('a check begins with another and is played with a table of values, pasted from a spreadsheet', async ({
+  page,
+}) => {
   await openDemo(page, 'prove');
   await page.getByRole('button', { name: 'New check' }).click();
   await expect(page.getByLabel('Name of the check')).toHaveValue('New check');
@@ -352,7 +399,13 @@ test('a check begins with another and is played with a table of values, pasted f
   await page.getByLabel('Expect of row 1').press('Enter');
   const cell = page.getByLabel('Batch in row 1');
   await cell.focus();
-  await page.evaluate(() => { const d = new DataTransfer(); d.setData('text/plain', '5\n20\n40'); document.activeElement!.dispatchEvent(new ClipboardEvent('paste', { clipboardData: d, bubbles: true, cancelable: true })); });
+  await page.evaluate(() => {
+    const d = new DataTransfer();
+    d.setData('text/plain', '5\n20\n40');
+    document.activeElement!.dispatchEvent(
+      new ClipboardEvent('paste', { clipboardData: d, bubbles: true, cancelable: true }),
+    );
+  });
   await expect(page.getByLabel('Batch in row 3')).toHaveValue('40');
   await page.keyboard.press('F9');
   await expect(page.getByText('8 of 9 pass')).toBeVisible();

@@ -9,19 +9,52 @@ import { PORT, root } from './ferrule.js';
 test.describe.configure({ mode: 'serial' });
 const [web, stand] = [PORT + 1000, PORT + 1001];
 let folder: string;
-test.beforeAll(() => { folder = mkdtempSync(join(tmpdir(), 'ferrule-start-')); });
-test.afterAll(() => { chmodSync(folder, 0o755); rmSync(folder, { recursive: true, force: true }); });
+test.beforeAll(() => {
+  folder = mkdtempSync(join(tmpdir(), 'ferrule-start-'));
+});
+test.afterAll(() => {
+  chmodSync(folder, 0o755);
+  rmSync(folder, { recursive: true, force: true });
+});
 
-interface Started { readonly child: ChildProcess; text(): string; readonly ended: Promise<number | null> }
+interface Started {
+  readonly child: ChildProcess;
+  text(): string;
+  readonly ended: Promise<number | null>;
+}
 
 function start(env: Record<string, string> = {}): Started {
   let text = '';
-  const child = spawn(process.execPath, [join(root, 'scripts/start.mjs')], { env: { ...process.env, FERRULE_PORT: String(web), FERRULE_CONTROLLER_PORT: String(stand), FERRULE_CONTROLLER: `http://127.0.0.1:${stand}`, FERRULE_DATA: join(folder, 'data'), FERRULE_CONTROLLER_DATA: join(folder, 'stand'), ...env } });
-  child.stdout.on('data', (d) => { text += String(d); });
-  child.stderr.on('data', (d) => { text += String(d); });
-  return { child, text: () => text, ended: new Promise((r) => { child.once('exit', r); }) };
+  const child = spawn(process.execPath, [join(root, 'scripts/start.mjs')], {
+    env: {
+      ...process.env,
+      FERRULE_PORT: String(web),
+      FERRULE_CONTROLLER_PORT: String(stand),
+      FERRULE_CONTROLLER: `http://127.0.0.1:${stand}`,
+      FERRULE_DATA: join(folder, 'data'),
+      FERRULE_CONTROLLER_DATA: join(folder, 'stand'),
+      ...env,
+    },
+  });
+  child.stdout.on('data', (d) => {
+    text += String(d);
+  });
+  child.stderr.on('data', (d) => {
+    text += String(d);
+  });
+  return {
+    child,
+    text: () => text,
+    ended: new Promise((r) => {
+      child.once('exit', r);
+    }),
+  };
 }
-const answers = (port: number, path: string) => fetch(`http://127.0.0.1:${port}${path}`).then((r) => r.ok, () => false);
+const answers = (port: number, path: string) =>
+  fetch(`http://127.0.0.1:${port}${path}`).then(
+    (r) => r.ok,
+    () => false,
+  );
 
 test('starts both processes, prints one address, loads the demo; Ctrl+C ends everything', async () => {
   const s = start();
@@ -29,7 +62,12 @@ test('starts both processes, prints one address, loads the demo; Ctrl+C ends eve
   expect(s.text().match(/http:\/\//g)).toHaveLength(1);
   expect([await answers(web, '/api/projects'), await answers(stand, '/status')]).toEqual([true, true]);
   const projects = (await (await fetch(`http://127.0.0.1:${web}/api/projects`)).json()) as { name: string }[];
-  expect(projects.map((p) => p.name).sort()).toEqual(['Canal lock', 'Ceramic kiln with cart lock', 'Dust extractor for three saws', 'Wire-end crimp cell']);
+  expect(projects.map((p) => p.name).sort()).toEqual([
+    'Canal lock',
+    'Ceramic kiln with cart lock',
+    'Dust extractor for three saws',
+    'Wire-end crimp cell',
+  ]);
   s.child.kill('SIGINT');
   expect(await s.ended).toBe(0);
   expect([await answers(web, '/api/projects'), await answers(stand, '/status')]).toEqual([false, false]);
@@ -56,27 +94,52 @@ test('a folder that cannot be used gets one sentence', async () => {
   writeFileSync(join(folder, 'plain/file'), '');
   const s = start({ FERRULE_DATA: join(folder, 'plain/file/data') });
   expect(await s.ended).toBe(1);
-  expect(s.text()).toContain('cannot be used for Ferrule\'s data');
+  expect(s.text()).toContain("cannot be used for Ferrule's data");
   expect(s.text().trim().split('\n')).toHaveLength(1);
 });
 
 test('beyond this machine only with a password', async () => {
   const s = start({ FERRULE_HOST: '0.0.0.0' });
   expect(await s.ended).toBe(1);
-  expect(s.text().trim()).toBe('Ferrule listens beyond this machine only with a password: set FERRULE_PASSWORD, or leave FERRULE_HOST at 127.0.0.1.');
+  expect(s.text().trim()).toBe(
+    'Ferrule listens beyond this machine only with a password: set FERRULE_PASSWORD, or leave FERRULE_HOST at 127.0.0.1.',
+  );
 });
 
 test('the command does long work in threads, with the words that it has without', async () => {
   test.setTimeout(120_000);
   const example = join(root, 'examples/dust-extractor.ferrule.json');
   let out = '';
-  const child = spawn(process.execPath, [join(root, 'packages/cli/bin/ferrule.mjs'), 'verify', example, '--changes', '--search', '0.2', '--only', 'Never three at once'], { env: process.env });
-  child.stdout.on('data', (d) => { out += String(d); });
-  expect(await new Promise((r) => { child.once('exit', r); })).toBe(0);
+  const child = spawn(
+    process.execPath,
+    [
+      join(root, 'packages/cli/bin/ferrule.mjs'),
+      'verify',
+      example,
+      '--changes',
+      '--search',
+      '0.2',
+      '--only',
+      'Never three at once',
+    ],
+    { env: process.env },
+  );
+  child.stdout.on('data', (d) => {
+    out += String(d);
+  });
+  expect(
+    await new Promise((r) => {
+      child.once('exit', r);
+    }),
+  ).toBe(0);
   const lines = out.trimEnd().split('\n');
   expect(lines.find((l) => l.endsWith('changes noticed'))).toMatch(/^1[45]\d of 165 changes noticed$/);
   // In the order of the rungs, whichever thread tried them.
-  const rungs = lines.filter((l) => l.startsWith('not noticed: Extraction rung ')).map((l) => Number(/rung (\d+)/.exec(l)![1]));
+  const rungs = lines
+    .filter((l) => l.startsWith('not noticed: Extraction rung '))
+    .map((l) => Number(/rung (\d+)/.exec(l)![1]));
   expect(rungs).toEqual([...rungs].sort((a, b) => a - b));
-  expect(lines.at(-2)).toMatch(/^ok rule Never three at once \(.*no counterexample in 20\d,\d{3} scans of search, depth/);
+  expect(lines.at(-2)).toMatch(
+    /^ok rule Never three at once \(.*no counterexample in 20\d,\d{3} scans of search, depth/,
+  );
 });

@@ -65,7 +65,9 @@ test('a wrong type or address is marked on its row; the rest works on', async ({
   const type = page.getByLabel('Type of Running', { exact: true });
   await type.fill('BOOOL');
   await type.press('Enter');
-  await expect(page.getByRole('complementary', { name: 'Chosen tag' })).toContainText("There is no type 'BOOOL'. Did you mean 'BOOL'?");
+  await expect(page.getByRole('complementary', { name: 'Chosen tag' })).toContainText(
+    "There is no type 'BOOOL'. Did you mean 'BOOL'?",
+  );
   await expect(page.getByText('last good logic runs')).toBeVisible();
 });
 

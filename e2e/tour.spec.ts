@@ -61,7 +61,10 @@ test('the first-hour tour is done by doing: it sees each thing and goes on by it
   await page.keyboard.press('F9');
   await at(15, 'Prove it');
   await page.getByRole('button', { name: 'Proof for all inputs' }).click();
-  await page.getByRole('button', { name: /^Prove/ }).last().click();
+  await page
+    .getByRole('button', { name: /^Prove/ })
+    .last()
+    .click();
   await expect(tour).toContainText('That was the hour', { timeout: 60_000 });
   await tour.getByRole('button', { name: 'End the tour' }).click();
   await expect(tour).toHaveCount(0);

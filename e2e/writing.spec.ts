@@ -4,26 +4,71 @@ import { PORT, element, openDemo } from './ferrule.js';
 
 test.use({ permissions: ['clipboard-read', 'clipboard-write'] });
 
-const EMPTY = { format: 'ferrule-project', version: 1, name: 'New machine', tags: [], types: [], tasks: [{ id: 'k', name: 'Main', interval: '10 ms', priority: 1, programs: ['Main'] }], pous: [{ id: 'p', name: 'Main', language: 'LD', kind: 'program', rungs: [] }], machine: { devices: [] }, checks: [], rules: [], scope: [] };
-const withRungs = (lines: readonly string[], tags: readonly string[] = []) => JSON.stringify({ ...EMPTY, tags: tags.map((t, i) => ({ id: `t${i}`, name: t.split(' ')[0], type: t.split(' ')[1] ?? 'BOOL' })), pous: [{ ...EMPTY.pous[0], rungs: lines.map((line, i) => ({ id: `r${i}`, line })) }] });
+const EMPTY = {
+  format: 'ferrule-project',
+  version: 1,
+  name: 'New machine',
+  tags: [],
+  types: [],
+  tasks: [{ id: 'k', name: 'Main', interval: '10 ms', priority: 1, programs: ['Main'] }],
+  pous: [{ id: 'p', name: 'Main', language: 'LD', kind: 'program', rungs: [] }],
+  machine: { devices: [] },
+  checks: [],
+  rules: [],
+  scope: [],
+};
+const withRungs = (lines: readonly string[], tags: readonly string[] = []) =>
+  JSON.stringify({
+    ...EMPTY,
+    tags: tags.map((t, i) => ({ id: `t${i}`, name: t.split(' ')[0], type: t.split(' ')[1] ?? 'BOOL' })),
+    pous: [{ ...EMPTY.pous[0], rungs: lines.map((line, i) => ({ id: `r${i}`, line })) }],
+  });
 const stored = async (page: Page, id: string) => {
   await expect(page.getByText(/saving/)).toBeHidden();
-  return ((await (await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`, { headers: { connection: 'close' } })).json()) as { document: { tags: { name: string; type: string; address?: string }[]; pous: { name: string; rungs?: { line: string; comment?: string; heading?: string }[]; text?: string; variables?: string }[] } }).document;
+  return (
+    (await (
+      await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`, { headers: { connection: 'close' } })
+    ).json()) as {
+      document: {
+        tags: { name: string; type: string; address?: string }[];
+        pous: {
+          name: string;
+          rungs?: { line: string; comment?: string; heading?: string }[];
+          text?: string;
+          variables?: string;
+        }[];
+      };
+    }
+  ).document;
 };
 const lines = async (page: Page, id: string, pou = 0) => (await stored(page, id)).pous[pou]!.rungs!.map((r) => r.line);
 /** Every key press, counted. */
 function typist(page: Page) {
   let count = 0;
   return {
-    get count() { return count; },
-    async press(...keys: string[]) { for (const k of keys) { await page.keyboard.press(k); count++; } },
-    async type(text: string) { for (const c of text) { await page.keyboard.type(c); count++; } },
+    get count() {
+      return count;
+    },
+    async press(...keys: string[]) {
+      for (const k of keys) {
+        await page.keyboard.press(k);
+        count++;
+      }
+    },
+    async type(text: string) {
+      for (const c of text) {
+        await page.keyboard.type(c);
+        count++;
+      }
+    },
   };
 }
 /** The runner's `openDemo` waits for the clock; an empty program has one too. */
 const open = (page: Page, text: string) => openDemo(page, 'logic', undefined, text);
 
-test('a seal-in rung with its comment, from nothing, in no more presses than its line has characters plus ten', async ({ page }) => {
+test('a seal-in rung with its comment, from nothing, in no more presses than its line has characters plus ten', async ({
+  page,
+}) => {
   const id = await open(page, JSON.stringify(EMPTY));
   const line = '(StartPB | Running) & StopOK -> Running';
   const keys = typist(page);
@@ -36,7 +81,11 @@ test('a seal-in rung with its comment, from nothing, in no more presses than its
   expect(keys.count).toBeLessThanOrEqual(`${line} // seals in`.length + 10);
   const { tags, pous } = await stored(page, id);
   expect(pous[0]!.rungs).toMatchObject([{ line, comment: 'seals in' }]);
-  expect(tags.map((t) => [t.name, t.type, t.address])).toEqual([['StartPB', 'BOOL', '%IX0.0'], ['Running', 'BOOL', undefined], ['StopOK', 'BOOL', '%IX0.1']]);
+  expect(tags.map((t) => [t.name, t.type, t.address])).toEqual([
+    ['StartPB', 'BOOL', '%IX0.0'],
+    ['Running', 'BOOL', undefined],
+    ['StopOK', 'BOOL', '%IX0.1'],
+  ]);
 });
 
 test('thirty rungs written with keys only, one after the other; undone and done again', async ({ page }) => {
@@ -44,7 +93,9 @@ test('thirty rungs written with keys only, one after the other; undone and done 
   const id = await open(page, JSON.stringify(EMPTY));
   await page.keyboard.press('Insert');
   for (let i = 1; i <= 30; i++) {
-    await page.keyboard.insertText(i % 3 ? `(In${i} | Out${i}) & !Stop -> Out${i}` : `Out${i - 1} & Wait${i}(PT := ${i}00 ms) -> set Done${i}`);
+    await page.keyboard.insertText(
+      i % 3 ? `(In${i} | Out${i}) & !Stop -> Out${i}` : `Out${i - 1} & Wait${i}(PT := ${i}00 ms) -> set Done${i}`,
+    );
     await page.keyboard.press(i < 30 ? 'Shift+Enter' : 'Enter');
   }
   await expect(page.getByRole('button', { name: 'Rung 30', exact: true })).toBeVisible();
@@ -62,7 +113,9 @@ test('thirty rungs written with keys only, one after the other; undone and done 
   expect((await lines(page, id))[28]).toBe('(!In29 | Out29) & !Stop -> Out29');
 });
 
-test('branches by keys: around a run, closed further along, a part moved into a leg and out again', async ({ page }) => {
+test('branches by keys: around a run, closed further along, a part moved into a leg and out again', async ({
+  page,
+}) => {
   const id = await open(page, withRungs(['A & B & C & D -> Q'], ['A', 'B', 'C', 'D', 'M', 'Q', 'R']));
   const now = async () => (await lines(page, id))[0];
   await element(page, 1, 'A,').click();
@@ -100,7 +153,9 @@ test('branches by keys: around a run, closed further along, a part moved into a 
   await expect(element(page, 1, 'Q,')).toHaveAttribute('aria-pressed', 'true');
 });
 
-test('parts and rungs go over the clipboard as text, also between programs; only the tag; rungs move', async ({ page }) => {
+test('parts and rungs go over the clipboard as text, also between programs; only the tag; rungs move', async ({
+  page,
+}) => {
   const id = await open(page, withRungs(['(A | B) & C -> Q', 'C -> R'], ['A', 'B', 'C', 'Q', 'R']));
   await element(page, 1, 'A,').click();
   await page.keyboard.press('Shift+ArrowRight');
@@ -135,7 +190,9 @@ test('parts and rungs go over the clipboard as text, also between programs; only
   await expect(page.getByRole('application', { name: 'Rungs of Main' })).toBeVisible();
 });
 
-test('by mouse: tags dragged onto a rung, a part dragged to another, the result shown before the drop', async ({ page }) => {
+test('by mouse: tags dragged onto a rung, a part dragged to another, the result shown before the drop', async ({
+  page,
+}) => {
   const id = await open(page, withRungs(['A -> Q', 'B & C -> R'], ['A', 'B', 'C', 'Q', 'R', 'Extra']));
   await page.getByRole('tablist', { name: 'Beside the logic' }).getByRole('tab', { name: 'Tags' }).click();
   const dragTo = async (from: { x: number; y: number }, to: { x: number; y: number }, drop = true) => {
@@ -145,8 +202,14 @@ test('by mouse: tags dragged onto a rung, a part dragged to another, the result 
     await page.mouse.move(to.x, to.y, { steps: 4 });
     if (drop) await page.mouse.up();
   };
-  const centre = async (l: ReturnType<typeof element>) => { const b = (await l.boundingBox())!; return { x: b.x + b.width / 2, y: b.y + b.height / 2 - 4, right: b.x + b.width - 6, below: b.y + b.height - 4 }; };
-  const tag = (await page.getByRole('region', { name: 'Tags to drag' }).getByText('Extra', { exact: true }).boundingBox())!;
+  const centre = async (l: ReturnType<typeof element>) => {
+    const b = (await l.boundingBox())!;
+    return { x: b.x + b.width / 2, y: b.y + b.height / 2 - 4, right: b.x + b.width - 6, below: b.y + b.height - 4 };
+  };
+  const tag = (await page
+    .getByRole('region', { name: 'Tags to drag' })
+    .getByText('Extra', { exact: true })
+    .boundingBox())!;
   const a = await centre(element(page, 1, 'A,'));
   await dragTo({ x: tag.x + 5, y: tag.y + 5 }, { x: a.right, y: a.y }, false);
   // Shown as it would be, and not yet done.
@@ -163,7 +226,10 @@ test('by mouse: tags dragged onto a rung, a part dragged to another, the result 
   const b = await centre(element(page, 2, 'B,'));
   await dragTo({ x: b.x, y: b.y }, { x: 700, y: 700 });
   expect((await lines(page, id))[1]).toBe('B -> R');
-  await page.getByRole('toolbar', { name: 'Rung editing' }).getByRole('button', { name: /NO \/ NC/ }).click();
+  await page
+    .getByRole('toolbar', { name: 'Rung editing' })
+    .getByRole('button', { name: /NO \/ NC/ })
+    .click();
   expect((await lines(page, id))[1]).toBe('!B -> R');
 });
 
@@ -196,7 +262,9 @@ test('an unknown name is declared, a slip mended, each by one key and taken back
   expect(await lines(page, id)).toEqual(['Running & !FaultSeen | FaultSeen -> Lamp']);
 });
 
-test('headings fold, the outline and the search jump, where used comes back by Alt+Left, rename is everywhere', async ({ page }) => {
+test('headings fold, the outline and the search jump, where used comes back by Alt+Left, rename is everywhere', async ({
+  page,
+}) => {
   const id = await openDemo(page);
   const sheet = page.getByRole('application', { name: 'Rungs of Cell' });
   await sheet.focus();
@@ -246,7 +314,9 @@ test('a rung becomes text and text becomes rungs, in the ladder and from the tex
   await expect.poll(() => lines(page, id)).toEqual(['(A | B) & !C -> Q']);
 });
 
-test('structured text: completion by type, rename, definition, layout, as a rung, values beside the lines', async ({ page }) => {
+test('structured text: completion by type, rename, definition, layout, as a rung, values beside the lines', async ({
+  page,
+}) => {
   const id = await openDemo(page);
   await page.getByRole('tab', { name: /PullCheck/ }).click();
   const text = page.getByRole('textbox', { name: 'Text of PullCheck' });
@@ -297,7 +367,9 @@ test('a ladder block of one’s own with variables, called from the program', as
   const own = page.getByRole('textbox', { name: /Text of/ });
   await own.click();
   await page.keyboard.press('Control+a');
-  await page.keyboard.insertText('VAR_INPUT In : BOOL; Limit : INT; END_VAR\nVAR_OUTPUT Q : BOOL; END_VAR\nVAR n : INT; END_VAR\n');
+  await page.keyboard.insertText(
+    'VAR_INPUT In : BOOL; Limit : INT; END_VAR\nVAR_OUTPUT Q : BOOL; END_VAR\nVAR n : INT; END_VAR\n',
+  );
   await page.getByRole('button', { name: /Own variables/ }).click();
   await page.getByRole('application', { name: 'Rungs of Latch' }).focus();
   await page.keyboard.press('Insert');
@@ -306,7 +378,10 @@ test('a ladder block of one’s own with variables, called from the program', as
   await page.keyboard.insertText('n >= Limit -> Q');
   await page.keyboard.press('Enter');
   expect((await stored(page, id)).pous[1]!.rungs).toHaveLength(2);
-  expect((await stored(page, id)).pous[1]).toMatchObject({ name: 'Latch', variables: expect.stringContaining('Limit : INT') as unknown });
+  expect((await stored(page, id)).pous[1]).toMatchObject({
+    name: 'Latch',
+    variables: expect.stringContaining('Limit : INT') as unknown,
+  });
   // The program has its own instance of it.
   await page.getByRole('tab', { name: /Main/ }).click();
   await expect(page.getByRole('application', { name: 'Rungs of Main' })).toBeVisible();
@@ -319,6 +394,12 @@ test('a ladder block of one’s own with variables, called from the program', as
   await page.keyboard.press('Insert');
   await page.keyboard.insertText('Go & Mine(Limit := 3) -> Lamp');
   await page.keyboard.press('Enter');
-  for (let i = 0; i < 3; i++) { await element(page, 1, 'Go,').click(); await page.keyboard.press('1'); await page.waitForTimeout(120); await page.keyboard.press('0'); await page.waitForTimeout(120); }
+  for (let i = 0; i < 3; i++) {
+    await element(page, 1, 'Go,').click();
+    await page.keyboard.press('1');
+    await page.waitForTimeout(120);
+    await page.keyboard.press('0');
+    await page.waitForTimeout(120);
+  }
   await expect(element(page, 1, 'Lamp, coil')).toHaveAccessibleName(/, power$/);
 });

@@ -11,9 +11,21 @@ const { build } = await import('esbuild');
 const wanted = process.argv[2];
 const out = join(root, 'node_modules/.cache/ferrule-bench');
 mkdirSync(out, { recursive: true });
-for (const file of readdirSync(join(root, 'bench')).filter((f) => f.endsWith('.bench.ts') && (!wanted || f.startsWith(wanted))).sort()) {
+for (const file of readdirSync(join(root, 'bench'))
+  .filter((f) => f.endsWith('.bench.ts') && (!wanted || f.startsWith(wanted)))
+  .sort()) {
   const target = join(out, file.replace('.ts', '.mjs'));
-  await build({ entryPoints: [join(root, 'bench', file)], outfile: target, bundle: true, platform: 'node', format: 'esm', target: 'node20', tsconfig: join(root, 'tsconfig.json'), external: ['@playwright/test', 'z3-solver'], logLevel: 'error' });
+  await build({
+    entryPoints: [join(root, 'bench', file)],
+    outfile: target,
+    bundle: true,
+    platform: 'node',
+    format: 'esm',
+    target: 'node20',
+    tsconfig: join(root, 'tsconfig.json'),
+    external: ['@playwright/test', 'z3-solver'],
+    logLevel: 'error',
+  });
   const { default: run } = await import(pathToFileURL(target).href);
   await run(root);
 }

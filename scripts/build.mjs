@@ -6,10 +6,20 @@ import { fileURLToPath, pathToFileURL } from 'node:url';
 const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 const ENTRIES = {
   cli: ['packages/cli/src/main.ts', 'packages/cli/src/worker.ts'],
-  server: ['packages/server/src/main.ts', 'packages/server/src/proof-worker.ts', 'packages/server/src/rules-worker.ts', 'packages/server/src/report-worker.ts'],
+  server: [
+    'packages/server/src/main.ts',
+    'packages/server/src/proof-worker.ts',
+    'packages/server/src/rules-worker.ts',
+    'packages/server/src/report-worker.ts',
+  ],
   controller: ['packages/controller/src/main.ts'],
 };
-const SOURCES = { cli: ['core', 'cli'], server: ['core', 'server'], controller: ['core', 'controller'], web: ['core', 'web'] };
+const SOURCES = {
+  cli: ['core', 'cli'],
+  server: ['core', 'server'],
+  controller: ['core', 'controller'],
+  web: ['core', 'web'],
+};
 
 function newest(folder) {
   let time = 0;
@@ -31,15 +41,39 @@ function isFresh(target) {
 async function bundle(target) {
   const esbuild = await import('esbuild');
   await esbuild.build({
-    entryPoints: ENTRIES[target].map((e) => join(root, e)), outdir: join(root, 'packages', target, 'dist'), outExtension: { '.js': '.mjs' }, bundle: true, platform: 'node', format: 'esm',
-    target: 'node20', sourcemap: true, logLevel: 'warning', tsconfig: join(root, 'tsconfig.json'),
-    external: ['better-sqlite3', 'class-validator', 'class-transformer', 'reflect-metadata', 'express', 'z3-solver', 'pino', 'ws', 'helmet', 'drizzle-orm', 'drizzle-orm/*'],
+    entryPoints: ENTRIES[target].map((e) => join(root, e)),
+    outdir: join(root, 'packages', target, 'dist'),
+    outExtension: { '.js': '.mjs' },
+    bundle: true,
+    platform: 'node',
+    format: 'esm',
+    target: 'node20',
+    sourcemap: true,
+    logLevel: 'warning',
+    tsconfig: join(root, 'tsconfig.json'),
+    external: [
+      'better-sqlite3',
+      'class-validator',
+      'class-transformer',
+      'reflect-metadata',
+      'express',
+      'z3-solver',
+      'pino',
+      'ws',
+      'helmet',
+      'drizzle-orm',
+      'drizzle-orm/*',
+    ],
   });
 }
 
 async function page() {
   const { build } = await import('vite');
-  await build({ configFile: join(root, 'packages/web/vite.config.ts'), root: join(root, 'packages/web'), logLevel: 'warn' });
+  await build({
+    configFile: join(root, 'packages/web/vite.config.ts'),
+    root: join(root, 'packages/web'),
+    logLevel: 'warn',
+  });
 }
 
 /** Builds the targets that need it; says so when `log` is given. */
@@ -47,9 +81,11 @@ export async function ensureBuilt(targets, log = () => undefined) {
   for (const target of targets) {
     if (isFresh(target)) continue;
     log(`Building ${target} …`);
-    if (target === 'web') await page(); else await bundle(target);
+    if (target === 'web') await page();
+    else await bundle(target);
     writeFileSync(join(root, 'packages', target, 'dist/.built'), '');
   }
 }
 
-if (process.argv[1] && import.meta.url === pathToFileURL(process.argv[1]).href) await ensureBuilt(['cli', 'server', 'controller', 'web'], (t) => console.log(t));
+if (process.argv[1] && import.meta.url === pathToFileURL(process.argv[1]).href)
+  await ensureBuilt(['cli', 'server', 'controller', 'web'], (t) => console.log(t));

@@ -21,14 +21,23 @@ function isInstalled() {
 
 /** Installs the packages when they are missing or older than the lock file. */
 export function install() {
-  if (Number(process.versions.node.split('.')[0]) < 20) stop(`Ferrule needs Node.js 20 or newer; this is ${process.version}.`);
+  if (Number(process.versions.node.split('.')[0]) < 20)
+    stop(`Ferrule needs Node.js 20 or newer; this is ${process.version}.`);
   if (isInstalled()) return;
-  try { accessSync(root, constants.W_OK); } catch { stop(`The folder ${root} is read-only; Ferrule must be able to write there to install its packages.`); }
+  try {
+    accessSync(root, constants.W_OK);
+  } catch {
+    stop(`The folder ${root} is read-only; Ferrule must be able to write there to install its packages.`);
+  }
   const missing = ['python3', 'make', 'g++'].filter((c) => !has(c));
   if (missing.length) stop(`Please install ${missing.join(', ')} first: the database driver is compiled at install.`);
   console.log('Installing packages; the database driver is compiled, which takes a few minutes the first time …');
   // Not `npm ci`: it insists on optional packages of other platforms, which not every registry carries.
-  const npm = spawnSync('npm', ['install', '--no-save', '--no-audit', '--no-fund', '--loglevel=error'], { cwd: root, stdio: 'inherit', shell: process.platform === 'win32' });
+  const npm = spawnSync('npm', ['install', '--no-save', '--no-audit', '--no-fund', '--loglevel=error'], {
+    cwd: root,
+    stdio: 'inherit',
+    shell: process.platform === 'win32',
+  });
   if (npm.status !== 0) stop('npm could not install the packages; its message is above.');
   writeFileSync(join(root, 'node_modules/.ferrule-installed'), process.version);
 }

@@ -8,7 +8,11 @@ const { ensureBuilt } = await import('./build.mjs');
 try {
   await ensureBuilt(['server', 'controller', 'web'], (t) => console.log(t));
 } catch (e) {
-  stop(e.code === 'EACCES' || e.code === 'EROFS' ? `The folder ${root} is read-only; Ferrule must be able to write its built pages there.` : `Ferrule could not be built: ${e.message}`);
+  stop(
+    e.code === 'EACCES' || e.code === 'EROFS'
+      ? `The folder ${root} is read-only; Ferrule must be able to write its built pages there.`
+      : `Ferrule could not be built: ${e.message}`,
+  );
 }
 
 const children = [];
@@ -17,8 +21,13 @@ function end(code) {
   if (ending) return;
   ending = true;
   for (const c of children) if (c.exitCode === null) c.kill('SIGTERM');
-  setTimeout(() => { for (const c of children) if (c.exitCode === null) c.kill('SIGKILL'); process.exit(code); }, 2000).unref();
-  Promise.all(children.map((c) => new Promise((r) => (c.exitCode === null && c.signalCode === null ? c.once('exit', r) : r())))).then(() => process.exit(code));
+  setTimeout(() => {
+    for (const c of children) if (c.exitCode === null) c.kill('SIGKILL');
+    process.exit(code);
+  }, 2000).unref();
+  Promise.all(
+    children.map((c) => new Promise((r) => (c.exitCode === null && c.signalCode === null ? c.once('exit', r) : r()))),
+  ).then(() => process.exit(code));
 }
 
 /** Starts one process; resolves when it says that it is ready. */

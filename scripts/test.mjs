@@ -1,4 +1,4 @@
-// `npm test`: sets up what is missing, Chromium too, then types, lint, unit tests and end-to-end tests. Last line: `N passed, N failed`.
+// `npm test`: sets up what is missing, Chromium too, then types, format, lint, unit tests and end-to-end tests. Last line: `N passed, N failed`.
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
@@ -8,44 +8,75 @@ install();
 const chromium = process.env.CHROMIUM ?? '/usr/bin/chromium';
 if (!existsSync(chromium)) {
   const canInstall = process.getuid?.() === 0 && existsSync('/usr/bin/apt-get');
-  if (!canInstall) stop('The end-to-end tests need Chromium: install it (Debian: apt-get install chromium), or set CHROMIUM to its path.');
+  if (!canInstall)
+    stop(
+      'The end-to-end tests need Chromium: install it (Debian: apt-get install chromium), or set CHROMIUM to its path.',
+    );
   console.log('Installing Chromium …');
-  const apt = (...args) => spawnSync('apt-get', args, { stdio: 'inherit', env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } }).status === 0;
-  if (!apt('update', '-qq') || !apt('install', '-y', '-qq', '--no-install-recommends', 'chromium')) stop('Chromium could not be installed; its message is above.');
+  const apt = (...args) =>
+    spawnSync('apt-get', args, { stdio: 'inherit', env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } })
+      .status === 0;
+  if (!apt('update', '-qq') || !apt('install', '-y', '-qq', '--no-install-recommends', 'chromium'))
+    stop('Chromium could not be installed; its message is above.');
 }
 
 const results = join(root, 'test-results');
 rmSync(results, { recursive: true, force: true });
 mkdirSync(results, { recursive: true });
-let passed = 0, failed = 0;
+let passed = 0,
+  failed = 0;
 
 function run(title, command, args) {
   console.log(`\n== ${title}`);
   const before = Date.now();
-  const { status } = spawnSync(process.execPath, [join(root, command), ...args], { cwd: root, stdio: 'inherit', env: { ...process.env, CHROMIUM: chromium } });
+  const { status } = spawnSync(process.execPath, [join(root, command), ...args], {
+    cwd: root,
+    stdio: 'inherit',
+    env: { ...process.env, CHROMIUM: chromium },
+  });
   console.log(`== ${title}: ${status === 0 ? 'ok' : 'FAILED'} in ${((Date.now() - before) / 1000).toFixed(0)} s`);
   return status === 0;
 }
-const count = (ok) => { if (ok) passed++; else failed++; };
-const read = (file) => (existsSync(join(results, file)) ? JSON.parse(readFileSync(join(results, file), 'utf8')) : undefined);
+const count = (ok) => {
+  if (ok) passed++;
+  else failed++;
+};
+const read = (file) =>
+  existsSync(join(results, file)) ? JSON.parse(readFileSync(join(results, file), 'utf8')) : undefined;
 
 count(run('types', 'node_modules/typescript/bin/tsc', ['-p', 'tsconfig.json', '--noEmit']));
+count(run('format', 'node_modules/prettier/bin/prettier.cjs', ['--check', '--log-level=warn', '.']));
 count(run('lint', 'node_modules/eslint/bin/eslint.js', ['.']));
 
-const unitOk = run('unit tests', 'node_modules/vitest/vitest.mjs', ['run', '--reporter=default', '--reporter=json', '--outputFile.json=test-results/unit.json']);
+const unitOk = run('unit tests', 'node_modules/vitest/vitest.mjs', [
+  'run',
+  '--reporter=default',
+  '--reporter=json',
+  '--outputFile.json=test-results/unit.json',
+]);
 const unit = read('unit.json');
-if (unit) { passed += unit.numPassedTests; failed += unit.numFailedTests; }
+if (unit) {
+  passed += unit.numPassedTests;
+  failed += unit.numFailedTests;
+}
 if (!unitOk && !(unit?.numFailedTests > 0)) failed++;
 
 const { ensureBuilt } = await import('./build.mjs');
 await ensureBuilt(['cli', 'server', 'controller', 'web'], (t) => console.log(t));
-const e2eOk = run('end-to-end tests', 'node_modules/@playwright/test/cli.js', ['test', '-c', 'e2e/playwright.config.ts']);
+const e2eOk = run('end-to-end tests', 'node_modules/@playwright/test/cli.js', [
+  'test',
+  '-c',
+  'e2e/playwright.config.ts',
+]);
 const e2e = read('e2e.json');
 // The JSON reporter's file is written into the results folder that Playwright may have emptied first.
 if (e2e) {
-  passed += e2e.stats.expected + e2e.stats.flaky; failed += e2e.stats.unexpected;
+  passed += e2e.stats.expected + e2e.stats.flaky;
+  failed += e2e.stats.unexpected;
   const specs = (suite) => [...(suite.specs ?? []), ...(suite.suites ?? []).flatMap(specs)];
-  for (const s of e2e.suites.flatMap(specs)) if (s.tests.some((t) => t.status === 'flaky')) console.log(`Only at the second try: ${s.file}:${s.line} ${s.title}`);
+  for (const s of e2e.suites.flatMap(specs))
+    if (s.tests.some((t) => t.status === 'flaky'))
+      console.log(`Only at the second try: ${s.file}:${s.line} ${s.title}`);
 }
 if (!e2eOk && !(e2e?.stats.unexpected > 0)) failed++;
 

@@ -10,13 +10,24 @@ const [command, ...rest] = process.argv.slice(2);
 if (command === 'serve' || command === 'controller') {
   const target = command === 'serve' ? 'server' : 'controller';
   await ensureBuilt(target === 'server' ? ['server', 'web'] : ['controller']);
-  const child = spawn(process.execPath, [join(root, `packages/${target}/dist/main.mjs`), ...rest], { stdio: 'inherit' });
+  const child = spawn(process.execPath, [join(root, `packages/${target}/dist/main.mjs`), ...rest], {
+    stdio: 'inherit',
+  });
   for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => child.kill(signal));
-  child.on('exit', (code) => { process.exitCode = code ?? 1; });
+  child.on('exit', (code) => {
+    process.exitCode = code ?? 1;
+  });
 } else {
   await ensureBuilt(['cli']);
   const { main } = await import(join(root, 'packages/cli/dist/main.mjs'));
-  const write = (stream) => (text) => { stream.write(text); };
-  process.stdout.on('error', (e) => { if (e.code !== 'EPIPE') throw e; });
-  process.exitCode = await main([command, ...rest].filter((a) => a !== undefined), { out: write(process.stdout), error: write(process.stderr) });
+  const write = (stream) => (text) => {
+    stream.write(text);
+  };
+  process.stdout.on('error', (e) => {
+    if (e.code !== 'EPIPE') throw e;
+  });
+  process.exitCode = await main(
+    [command, ...rest].filter((a) => a !== undefined),
+    { out: write(process.stdout), error: write(process.stderr) },
+  );
 }

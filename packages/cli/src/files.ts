@@ -11,26 +11,41 @@ export function readInput(name: string): InputFile {
   const path = locate(name);
   const text = readText(path);
   if (!path.endsWith('.json')) {
-    if (path.endsWith('.xml')) throw new UsageError(`${name}: XML is not read yet; export the project as .ferrule.json or .st.`);
+    if (path.endsWith('.xml'))
+      throw new UsageError(`${name}: XML is not read yet; export the project as .ferrule.json or .st.`);
     return { kind: 'text', name: path, text };
   }
   const parsed = parseProject(text);
-  if ('problems' in parsed) throw new UsageError(`${path}: ${parsed.problems[0]!}${parsed.problems.length > 1 ? ` (and ${parsed.problems.length - 1} more)` : ''}`);
+  if ('problems' in parsed)
+    throw new UsageError(
+      `${path}: ${parsed.problems[0]!}${parsed.problems.length > 1 ? ` (and ${parsed.problems.length - 1} more)` : ''}`,
+    );
   return { kind: 'project', name: path, project: parsed.project };
 }
 
 function locate(name: string): string {
   let isFolder = false;
-  try { isFolder = statSync(name).isDirectory(); } catch { throw new UsageError(`${name}: there is no such file.`); }
+  try {
+    isFolder = statSync(name).isDirectory();
+  } catch {
+    throw new UsageError(`${name}: there is no such file.`);
+  }
   if (!isFolder) return name;
   const projects = readdirSync(name).filter((f) => f.endsWith('.ferrule.json'));
-  if (projects.length !== 1) throw new UsageError(`${name}: the folder holds ${projects.length ? 'several projects' : 'no .ferrule.json project'}; name the file.`);
+  if (projects.length !== 1)
+    throw new UsageError(
+      `${name}: the folder holds ${projects.length ? 'several projects' : 'no .ferrule.json project'}; name the file.`,
+    );
   return join(name, projects[0]!);
 }
 
 export function readText(path: string): string {
   let bytes: Buffer;
-  try { bytes = readFileSync(path); } catch (e) { throw new UsageError(`${path}: it cannot be read (${(e as NodeJS.ErrnoException).code ?? 'error'}).`); }
+  try {
+    bytes = readFileSync(path);
+  } catch (e) {
+    throw new UsageError(`${path}: it cannot be read (${(e as NodeJS.ErrnoException).code ?? 'error'}).`);
+  }
   try {
     return new TextDecoder('utf-8', { fatal: true }).decode(bytes);
   } catch {
@@ -39,13 +54,22 @@ export function readText(path: string): string {
 }
 
 /** Splits options from files. Options that take a value are named in `valued`. */
-export function parseOptions(args: readonly string[], valued: readonly string[], flags: readonly string[]): { files: string[]; options: Map<string, string> } {
+export function parseOptions(
+  args: readonly string[],
+  valued: readonly string[],
+  flags: readonly string[],
+): { files: string[]; options: Map<string, string> } {
   const files: string[] = [];
   const options = new Map<string, string>();
   for (let i = 0; i < args.length; i++) {
     const a = args[i]!;
-    if (!a.startsWith('--')) { files.push(a); continue; }
-    const [name, attached] = a.includes('=') ? [a.slice(2, a.indexOf('=')), a.slice(a.indexOf('=') + 1)] : [a.slice(2), undefined];
+    if (!a.startsWith('--')) {
+      files.push(a);
+      continue;
+    }
+    const [name, attached] = a.includes('=')
+      ? [a.slice(2, a.indexOf('=')), a.slice(a.indexOf('=') + 1)]
+      : [a.slice(2), undefined];
     if (flags.includes(name)) options.set(name, '');
     else if (valued.includes(name)) {
       const value = attached ?? args[++i];

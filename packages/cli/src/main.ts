@@ -11,17 +11,27 @@ const USAGE = `Usage:
   ferrule serve
   ferrule controller`;
 
-export interface Console { out(text: string): void; error(text: string): void }
+export interface Console {
+  out(text: string): void;
+  error(text: string): void;
+}
 
 /** Runs one command line; returns the exit code. */
 export async function main(args: readonly string[], io: Console): Promise<number> {
   const [command, ...rest] = args;
   try {
     switch (command) {
-      case 'check': return check(rest, io);
-      case 'run': return run(rest, io);
-      case 'verify': return await verify(rest, io);
-      case 'help': case '--help': case '-h': io.out(`${USAGE}\n`); return 0;
+      case 'check':
+        return check(rest, io);
+      case 'run':
+        return run(rest, io);
+      case 'verify':
+        return await verify(rest, io);
+      case 'help':
+      case '--help':
+      case '-h':
+        io.out(`${USAGE}\n`);
+        return 0;
       default:
         io.error(command ? `ferrule: there is no command '${command}'.\n${USAGE}\n` : `${USAGE}\n`);
         return 2;

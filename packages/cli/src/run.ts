@@ -1,5 +1,21 @@
 import { writeFileSync } from 'node:fs';
-import { DEFAULT_WATCHDOG, Engine, type Image, type Location, VcdWriter, compile, csvLine, diagnosticLine, findPath, nanosecondsAsMs, parseValue, readLocation, readStimulus, summaryLine, writeLocation } from '@ferrule/core';
+import {
+  DEFAULT_WATCHDOG,
+  Engine,
+  type Image,
+  type Location,
+  VcdWriter,
+  compile,
+  csvLine,
+  diagnosticLine,
+  findPath,
+  nanosecondsAsMs,
+  parseValue,
+  readLocation,
+  readStimulus,
+  summaryLine,
+  writeLocation,
+} from '@ferrule/core';
 import { UsageError, parseOptions, readInput, readText } from './files.js';
 import type { Console } from './main.js';
 
@@ -7,7 +23,11 @@ const TIME = { kind: 'elementary', name: 'TIME' } as const;
 
 /** `ferrule run FILE…`: offline, in simulated time, never in wall time. */
 export function run(args: readonly string[], io: Console): number {
-  const { files, options } = parseOptions(args, ['scan', 'for', 'stimulus', 'record', 'out', 'seed', 'watchdog'], ['record-last']);
+  const { files, options } = parseOptions(
+    args,
+    ['scan', 'for', 'stimulus', 'record', 'out', 'seed', 'watchdog'],
+    ['record-last'],
+  );
   const compiled = compile(files.map(readInput));
   if (compiled.hasErrors) {
     for (const d of compiled.diagnostics) io.out(`${diagnosticLine(d)}\n`);
@@ -28,7 +48,8 @@ export function run(args: readonly string[], io: Console): number {
   let next = 0;
   const scans = Number((forNs + stepNs - 1n) / stepNs);
   for (let n = 0; n < scans; n++) {
-    while (next < rows.length && rows[next]!.timeNs <= engine.timeNs) for (const w of rows[next++]!.writes) writeLocation(engine.view, w.location, w.value);
+    while (next < rows.length && rows[next]!.timeNs <= engine.timeNs)
+      for (const w of rows[next++]!.writes) writeLocation(engine.view, w.location, w.value);
     const timeNs = engine.timeNs;
     if (!engine.runScan()) {
       writer.end();
@@ -49,9 +70,12 @@ function defaultStep(image: Image): bigint {
 function duration(options: ReadonlyMap<string, string>, name: string): bigint | undefined {
   const text = options.get(name);
   if (text === undefined) return undefined;
-  const v = /^[\d.]+$/.test(text) ? { error: `'${text}' has no unit; write for example ${text}ms` } : parseValue(TIME, text);
+  const v = /^[\d.]+$/.test(text)
+    ? { error: `'${text}' has no unit; write for example ${text}ms` }
+    : parseValue(TIME, text);
   if ('error' in v) throw new UsageError(`--${name}: ${v.error}`);
-  if ((v.value as bigint) < 0n || (name === 'scan' && v.value === 0n)) throw new UsageError(`--${name}: the duration must be above zero.`);
+  if ((v.value as bigint) < 0n || (name === 'scan' && v.value === 0n))
+    throw new UsageError(`--${name}: the duration must be above zero.`);
   return v.value as bigint;
 }
 
@@ -65,7 +89,8 @@ function whole(options: ReadonlyMap<string, string>, name: string): number | und
 /** Splits at commas outside brackets. */
 export function splitNames(list: string): string[] {
   const names: string[] = [];
-  let depth = 0, from = 0;
+  let depth = 0,
+    from = 0;
   for (let i = 0; i <= list.length; i++) {
     const c = list[i];
     if (c === '[') depth++;
@@ -83,7 +108,8 @@ export function splitNames(list: string): string[] {
 function find(image: Image, name: string): Location {
   const found = findPath(image, name);
   if ('error' in found) throw new UsageError(`--record: ${found.error}`);
-  if (['struct', 'array', 'block'].includes(found.location.type.kind)) throw new UsageError(`--record: '${name}' has no single value; name its members.`);
+  if (['struct', 'array', 'block'].includes(found.location.type.kind))
+    throw new UsageError(`--record: '${name}' has no single value; name its members.`);
   return found.location;
 }
 
@@ -93,19 +119,41 @@ function stimulusRows(path: string, image: Image) {
   return read.rows;
 }
 
-interface Writer { row(timeNs: bigint, engine: Engine): void; end(): void }
+interface Writer {
+  row(timeNs: bigint, engine: Engine): void;
+  end(): void;
+}
 
 function makeWriter(record: readonly { name: string; location: Location }[], target: string, io: Console): Writer {
   let text: string[] = [];
-  const flush = () => { io.out(text.join('')); text = []; };
+  const flush = () => {
+    io.out(text.join(''));
+    text = [];
+  };
   const end = () => {
-    if (target === '-') { flush(); return; }
-    try { writeFileSync(target, text.join('')); } catch (e) { throw new UsageError(`--out: ${target} cannot be written (${(e as NodeJS.ErrnoException).code ?? 'error'}).`); }
+    if (target === '-') {
+      flush();
+      return;
+    }
+    try {
+      writeFileSync(target, text.join(''));
+    } catch (e) {
+      throw new UsageError(`--out: ${target} cannot be written (${(e as NodeJS.ErrnoException).code ?? 'error'}).`);
+    }
   };
   if (target.endsWith('.vcd')) {
     const vcd = new VcdWriter(record);
     text.push(vcd.header);
-    return { row: (t, e) => text.push(vcd.row(t, record.map((r) => readLocation(e.view, r.location)))), end };
+    return {
+      row: (t, e) =>
+        text.push(
+          vcd.row(
+            t,
+            record.map((r) => readLocation(e.view, r.location)),
+          ),
+        ),
+      end,
+    };
   }
   text.push(`${csvLine(['t_ms', ...record.map((r) => r.name)])}\n`);
   return {

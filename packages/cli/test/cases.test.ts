@@ -17,17 +17,32 @@ const temporary = mkdtempSync(join(tmpdir(), 'ferrule-'));
 afterAll(() => rmSync(temporary, { recursive: true }));
 
 async function ferrule(...args: string[]) {
-  let out = '', error = '';
-  const code = await main(args, { out: (t) => { out += t; }, error: (t) => { error += t; } });
+  let out = '',
+    error = '';
+  const code = await main(args, {
+    out: (t) => {
+      out += t;
+    },
+    error: (t) => {
+      error += t;
+    },
+  });
   return { code, out, error };
 }
-const file = (name: string, text: string | Uint8Array) => { const path = join(temporary, name); writeFileSync(path, text); return path; };
+const file = (name: string, text: string | Uint8Array) => {
+  const path = join(temporary, name);
+  writeFileSync(path, text);
+  return path;
+};
 
 function same(path: string, text: string): void {
   if (process.env['UPDATE_CASES']) writeFileSync(path, text);
   expect(text).toBe(readFileSync(path, 'utf8'));
 }
-const names = (folder: string) => readdirSync(join(cases, folder), { recursive: true, encoding: 'utf8' }).filter((f) => f.endsWith('.st')).sort();
+const names = (folder: string) =>
+  readdirSync(join(cases, folder), { recursive: true, encoding: 'utf8' })
+    .filter((f) => f.endsWith('.st'))
+    .sort();
 
 describe('check', () => {
   it.each(names('check'))('%s', async (name) => {
@@ -61,13 +76,37 @@ describe('bad input is one clear line and exit 2', () => {
     ['an unknown tag to record', ['run', good, '--record', 'nope'], "There is no tag 'nope'"],
     ['a whole block to record', ['run', good, '--record', 'P'], 'has no single value'],
     ['a stimulus that is not there', ['run', good, '--stimulus', 'no.csv'], 'it cannot be read'],
-    ['a stimulus with an unknown tag', ['run', good, '--stimulus', file('s1.csv', 't_ms,nope\n0,1\n')], "line 1: There is no tag 'nope'"],
-    ['a stimulus with an empty header cell', ['run', good, '--stimulus', file('s2.csv', 't_ms,,a\n0,1,2\n')], 'line 1: column 2 has no name'],
+    [
+      'a stimulus with an unknown tag',
+      ['run', good, '--stimulus', file('s1.csv', 't_ms,nope\n0,1\n')],
+      "line 1: There is no tag 'nope'",
+    ],
+    [
+      'a stimulus with an empty header cell',
+      ['run', good, '--stimulus', file('s2.csv', 't_ms,,a\n0,1,2\n')],
+      'line 1: column 2 has no name',
+    ],
     ['a stimulus without a header', ['run', good, '--stimulus', file('s3.csv', '')], "must start with 't_ms'"],
-    ['a stimulus with a value out of range', ['run', good, '--stimulus', file('s4.csv', 't_ms,w\n0,1\n10,40000\n')], 'line 3, w: 40000 is outside INT'],
-    ['a stimulus with a wrong time', ['run', good, '--stimulus', file('s5.csv', 't_ms,w\nsoon,1\n')], "line 2: 'soon' is not a time"],
-    ['a project of a newer version', ['check', file('new.ferrule.json', readFileSync(demo, 'utf8').replace('"version": 1', '"version": 9'))], 'version: the project is of version 9'],
-    ['a project that is cut off', ['verify', file('cut.ferrule.json', readFileSync(demo, 'utf8').slice(0, 5000))], 'This is not JSON'],
+    [
+      'a stimulus with a value out of range',
+      ['run', good, '--stimulus', file('s4.csv', 't_ms,w\n0,1\n10,40000\n')],
+      'line 3, w: 40000 is outside INT',
+    ],
+    [
+      'a stimulus with a wrong time',
+      ['run', good, '--stimulus', file('s5.csv', 't_ms,w\nsoon,1\n')],
+      "line 2: 'soon' is not a time",
+    ],
+    [
+      'a project of a newer version',
+      ['check', file('new.ferrule.json', readFileSync(demo, 'utf8').replace('"version": 1', '"version": 9'))],
+      'version: the project is of version 9',
+    ],
+    [
+      'a project that is cut off',
+      ['verify', file('cut.ferrule.json', readFileSync(demo, 'utf8').slice(0, 5000))],
+      'This is not JSON',
+    ],
     ['checks of a text', ['verify', good], 'live in a project'],
     ['a check that is not there', ['verify', demo, '--only', 'Nope'], "there is no check or rule 'Nope'"],
   ])('%s', async (_, args, message) => {
@@ -77,13 +116,27 @@ describe('bad input is one clear line and exit 2', () => {
     expect(r.error.split('\n')[0]).toContain(message);
   });
   it('a byte-order mark, CRLF and tabs are taken as they come', async () => {
-    expect((await ferrule('check', file('bom.st', '\ufeffPROGRAM P\r\n\tVAR a : INT; END_VAR\r\n\ta := 1;\r\nEND_PROGRAM\r\n'))).out).toBe('0 errors, 0 warnings\n');
+    expect(
+      (
+        await ferrule(
+          'check',
+          file('bom.st', '\ufeffPROGRAM P\r\n\tVAR a : INT; END_VAR\r\n\ta := 1;\r\nEND_PROGRAM\r\n'),
+        )
+      ).out,
+    ).toBe('0 errors, 0 warnings\n');
   });
 });
 
 describe('exit codes', () => {
   it('run-time faults end with 3, the rows before them written', async () => {
-    const r = await ferrule('run', file('fault.st', 'PROGRAM P VAR a : INT := 2; z : INT; END_VAR\na := a - 1;\nz := 10 / a;\nEND_PROGRAM'), '--for', '100ms', '--record', 'a,z');
+    const r = await ferrule(
+      'run',
+      file('fault.st', 'PROGRAM P VAR a : INT := 2; z : INT; END_VAR\na := a - 1;\nz := 10 / a;\nEND_PROGRAM'),
+      '--for',
+      '100ms',
+      '--record',
+      'a,z',
+    );
     expect(r.code).toBe(3);
     expect(r.out).toBe('t_ms,a,z\n0,1,10\n');
     expect(r.error).toContain("fault.st:3:6: Division by zero in '10 / a': the number on the left is 10. (t_ms=10)");
@@ -100,35 +153,70 @@ describe('examples', () => {
     expect(await ferrule('check', demo)).toEqual({ code: 0, out: '0 errors, 0 warnings\n', error: '' });
     const r = await ferrule('verify', demo, '--junit', join(temporary, 'j.xml'), '--report', join(temporary, 'r.html'));
     expect(r.code).toBe(0);
-    expect(r.out.trimEnd().split('\n')).toEqual([...Array.from({ length: 20 }, () => expect.stringMatching(/^ok /)), '20 passed, 0 failed']);
+    expect(r.out.trimEnd().split('\n')).toEqual([
+      ...Array.from({ length: 20 }, () => expect.stringMatching(/^ok /)),
+      '20 passed, 0 failed',
+    ]);
     expect(readFileSync(join(temporary, 'j.xml'), 'utf8')).toContain('failures="0"');
     expect(readFileSync(join(temporary, 'r.html'), 'utf8')).toContain('20 passed, 0 failed');
   });
   it('verify tells what the checks would not notice of changed logic, in the report too', async () => {
-    const dust = demo.replace('wire-end-crimp-cell', 'dust-extractor'), r = await ferrule('verify', dust, '--changes', '--report', join(temporary, 'c.html')), lines = r.out.trimEnd().split('\n');
-    const [, noticed, tried] = /^(\d+) of (\d+) changes noticed$/.exec(lines.find((l) => l.endsWith('changes noticed'))!)!;
+    const dust = demo.replace('wire-end-crimp-cell', 'dust-extractor'),
+      r = await ferrule('verify', dust, '--changes', '--report', join(temporary, 'c.html')),
+      lines = r.out.trimEnd().split('\n');
+    const [, noticed, tried] = /^(\d+) of (\d+) changes noticed$/.exec(
+      lines.find((l) => l.endsWith('changes noticed'))!,
+    )!;
     expect(Number(tried)).toBeGreaterThan(100);
-    expect(lines.filter((l) => l.startsWith('not noticed: Extraction rung '))).toHaveLength(Number(tried) - Number(noticed));
+    expect(lines.filter((l) => l.startsWith('not noticed: Extraction rung '))).toHaveLength(
+      Number(tried) - Number(noticed),
+    );
     expect(lines.at(-1)).toMatch(/^\d+ passed, 0 failed$/);
     expect(readFileSync(join(temporary, 'c.html'), 'utf8')).toContain(`<b>${noticed} of ${tried}</b> small changes`);
   });
   it('verify searches and proves on request, and says which strength was reached', async () => {
-    const dust = demo.replace('wire-end-crimp-cell', 'dust-extractor'), r = await ferrule('verify', dust, '--only', 'Never three at once', '--search', '0.1', '--proof', '--report', join(temporary, 'p.html'));
-    expect(r.out).toMatch(/^ok rule Never three at once \(held on the \d+ scans the checks played; no counterexample in [\d,]+ scans of search, depth [\d,]+; proved for all inputs from a cold start \(induction over \d scans?\)\)\n1 passed, 0 failed\n$/);
+    const dust = demo.replace('wire-end-crimp-cell', 'dust-extractor'),
+      r = await ferrule(
+        'verify',
+        dust,
+        '--only',
+        'Never three at once',
+        '--search',
+        '0.1',
+        '--proof',
+        '--report',
+        join(temporary, 'p.html'),
+      );
+    expect(r.out).toMatch(
+      /^ok rule Never three at once \(held on the \d+ scans the checks played; no counterexample in [\d,]+ scans of search, depth [\d,]+; proved for all inputs from a cold start \(induction over \d scans?\)\)\n1 passed, 0 failed\n$/,
+    );
     expect(readFileSync(join(temporary, 'p.html'), 'utf8')).toContain('Every rule is proved.');
-    const broken = file('three.ferrule.json', readFileSync(dust, 'utf8').replace(' & (!Gate1Valve | !Gate2Valve) -> Gate3Valve', ' -> Gate3Valve'));
+    const broken = file(
+      'three.ferrule.json',
+      readFileSync(dust, 'utf8').replace(' & (!Gate1Valve | !Gate2Valve) -> Gate3Valve', ' -> Gate3Valve'),
+    );
     const s = await ferrule('verify', broken, '--only', 'Never three at once', '--search', '1');
     expect(s.code).toBe(1);
     expect(s.out).toMatch(/FAILED rule Never three at once: (in check|a search broke it at scan)/);
-    expect((await ferrule('verify', dust, '--search', 'many')).error).toContain("'many' is not a number of millions of scans");
+    expect((await ferrule('verify', dust, '--search', 'many')).error).toContain(
+      "'many' is not a number of millions of scans",
+    );
     // A thousand million scans are cut off by the time, and what is said is how far it came.
     const cut = await ferrule('verify', dust, '--only', 'Never three at once', '--search', '1000', '--within', '0.5');
     expect(cut.out).toMatch(/no counterexample in [\d]{2,3},\d{3}(,\d{3})? scans of search, depth/);
-    expect((await ferrule('verify', dust, '--search', '1', '--within', 'soon')).error).toContain("'soon' is not a number of seconds");
-    expect(await ferrule('verify', dust, '--within', '5')).toMatchObject({ code: 2, error: 'ferrule: --within goes with --search.\n' });
+    expect((await ferrule('verify', dust, '--search', '1', '--within', 'soon')).error).toContain(
+      "'soon' is not a number of seconds",
+    );
+    expect(await ferrule('verify', dust, '--within', '5')).toMatchObject({
+      code: 2,
+      error: 'ferrule: --within goes with --search.\n',
+    });
   }, 60_000);
   it('a broken rung fails verify with 1, a folder stands for its project', async () => {
-    const broken = file('broken.ferrule.json', readFileSync(demo, 'utf8').replace('GoodTotal := GoodTotal + 1', 'GoodTotal := GoodTotal + 2'));
+    const broken = file(
+      'broken.ferrule.json',
+      readFileSync(demo, 'utf8').replace('GoodTotal := GoodTotal + 1', 'GoodTotal := GoodTotal + 2'),
+    );
     const r = await ferrule('verify', broken, '--only', 'Good cycle');
     expect(r.code).toBe(1);
     expect(r.out).toMatch(/^FAILED check Good cycle: row 5, scan \d+, [\d.]+ s: expected 'GoodTotal = 1 within 2 s'/);
@@ -138,18 +226,30 @@ describe('examples', () => {
   });
   it('write a trace as VCD', async () => {
     const out = join(temporary, 't.vcd');
-    expect((await ferrule('run', demo, '--for', '100ms', '--record', 'LampReady,WireOut,Step', '--out', out)).code).toBe(0);
+    expect(
+      (await ferrule('run', demo, '--for', '100ms', '--record', 'LampReady,WireOut,Step', '--out', out)).code,
+    ).toBe(0);
     const vcd = readFileSync(out, 'utf8');
     expect(vcd).toContain('$timescale 1 ns $end');
     expect(vcd).toContain('$var wire 1 ! LampReady $end');
-    expect(vcd).toContain("#0\n1!\nr0 \"\nb0 #");
+    expect(vcd).toContain('#0\n1!\nr0 "\nb0 #');
   });
 });
 
-it('names to record split at commas outside brackets', () => { expect(splitNames('a, b.c,d[1,2] ,e[3]')).toEqual(['a', 'b.c', 'd[1,2]', 'e[3]']); });
+it('names to record split at commas outside brackets', () => {
+  expect(splitNames('a, b.c,d[1,2] ,e[3]')).toEqual(['a', 'b.c', 'd[1,2]', 'e[3]']);
+});
 
 it('a byte-order mark, CRLF and tabs are taken; places count as an editor does', async () => {
-  const path = file('windows.st', new Uint8Array([0xef, 0xbb, 0xbf, ...new TextEncoder().encode('PROGRAM P\r\n\tVAR a : INT; END_VAR\r\n\ta := b;\r\nEND_PROGRAM\r\n')]));
+  const path = file(
+    'windows.st',
+    new Uint8Array([
+      0xef,
+      0xbb,
+      0xbf,
+      ...new TextEncoder().encode('PROGRAM P\r\n\tVAR a : INT; END_VAR\r\n\ta := b;\r\nEND_PROGRAM\r\n'),
+    ]),
+  );
   const r = await ferrule('check', path);
   expect(r.out).toContain("windows.st:3:7: error UNKNOWN_NAME There is no tag 'b'.");
   expect(r.code).toBe(1);

@@ -4,18 +4,49 @@ import { describe, expect, it } from 'vitest';
 import { type MutantResult, type Project, type SearchState, mergeLanes, mutantsOf } from '@ferrule/core';
 import { doShare, searchAll, tryChanges } from '../src/shares.js';
 
-const dust = JSON.parse(readFileSync(new URL('../../../examples/dust-extractor.ferrule.json', import.meta.url), 'utf8')) as Project;
+const dust = JSON.parse(
+  readFileSync(new URL('../../../examples/dust-extractor.ferrule.json', import.meta.url), 'utf8'),
+) as Project;
 /** Two saws and two checks are enough here. */
-const small: Project = { ...dust, checks: dust.checks.filter((c) => ['One saw', 'The gate sticks'].includes(c.name)), rules: dust.rules.filter((r) => r.name === 'Never three at once') };
-const broken: Project = { ...small, checks: [], pous: small.pous.map((p) => (p.language === 'LD' ? { ...p, rungs: p.rungs.map((r) => ({ ...r, line: r.line.replace(' & (!Gate1Valve | !Gate2Valve) -> Gate3Valve', ' -> Gate3Valve') })) } : p)) };
+const small: Project = {
+  ...dust,
+  checks: dust.checks.filter((c) => ['One saw', 'The gate sticks'].includes(c.name)),
+  rules: dust.rules.filter((r) => r.name === 'Never three at once'),
+};
+const broken: Project = {
+  ...small,
+  checks: [],
+  pous: small.pous.map((p) =>
+    p.language === 'LD'
+      ? {
+          ...p,
+          rungs: p.rungs.map((r) => ({
+            ...r,
+            line: r.line.replace(' & (!Gate1Valve | !Gate2Valve) -> Gate3Valve', ' -> Gate3Valve'),
+          })),
+        }
+      : p,
+  ),
+};
 
 describe('changed logic', () => {
   it('each change is tried by one of the workers, and with the same result', async () => {
-    const shares = [0, 1, 2].map((worker) => doShare({ kind: 'changes', project: small, worker, workers: 3 }) as (readonly [number, MutantResult])[]);
-    const all = shares.flat().sort(([a], [b]) => a - b), alone = await tryChanges(small);
+    const shares = [0, 1, 2].map(
+      (worker) =>
+        doShare({ kind: 'changes', project: small, worker, workers: 3 }) as (readonly [number, MutantResult])[],
+    );
+    const all = shares.flat().sort(([a], [b]) => a - b),
+      alone = await tryChanges(small);
     expect(new Set(all.map(([n]) => n)).size).toBe(all.length);
     expect(shares.every((s, worker) => s.length > 10 && s.every(([n]) => n % 3 === worker))).toBe(true);
-    expect(all.filter(([, r]) => !r.noticedBy).map(([n, r]) => [n, r.what])).toEqual(alone.missed.map((m) => [mutantsOf(small).findIndex((x) => x.what === m.what && x.after === m.after && JSON.stringify(x.place) === JSON.stringify(m.place)), m.what]));
+    expect(all.filter(([, r]) => !r.noticedBy).map(([n, r]) => [n, r.what])).toEqual(
+      alone.missed.map((m) => [
+        mutantsOf(small).findIndex(
+          (x) => x.what === m.what && x.after === m.after && JSON.stringify(x.place) === JSON.stringify(m.place),
+        ),
+        m.what,
+      ]),
+    );
     expect(alone.tried).toBe(all.length);
   }, 60_000);
 });
@@ -23,8 +54,15 @@ describe('changed logic', () => {
 describe('a search', () => {
   const options = { seed: 4, upsets: true, scans: 200_000 };
   it('finds the same whoever goes which lanes', async () => {
-    const shares = [0, 1, 2].flatMap((worker) => doShare({ kind: 'search', project: broken, options, ms: Infinity, worker, workers: 3 }) as (readonly [number, SearchState])[]);
-    const merged = mergeLanes(shares.sort(([a], [b]) => a - b).map(([, s]) => s)), alone = await searchAll(broken, options, Infinity);
+    const shares = [0, 1, 2].flatMap(
+      (worker) =>
+        doShare({ kind: 'search', project: broken, options, ms: Infinity, worker, workers: 3 }) as (readonly [
+          number,
+          SearchState,
+        ])[],
+    );
+    const merged = mergeLanes(shares.sort(([a], [b]) => a - b).map(([, s]) => s)),
+      alone = await searchAll(broken, options, Infinity);
     expect(merged).toEqual(alone);
     expect(alone.found.map((f) => f.rule)).toEqual(['Never three at once']);
   }, 60_000);

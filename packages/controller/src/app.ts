@@ -7,16 +7,38 @@ import type { ProgramStore } from './program-store.js';
 import type { Runner } from './runner.js';
 
 export type Network = 'ok' | 'slow' | 'cut';
-export interface Cabinet { network: Network }
+export interface Cabinet {
+  network: Network;
+}
 
 const CHUNK = 1024;
 const SLOW_MS = 250;
 
-interface Download { readonly size: number; readonly hash: string; readonly revision: number; readonly mode: 'restart' | 'keep'; readonly chunks: Buffer[] }
+interface Download {
+  readonly size: number;
+  readonly hash: string;
+  readonly revision: number;
+  readonly mode: 'restart' | 'keep';
+  readonly chunks: Buffer[];
+}
 
-class Refusal extends Error { constructor(readonly status: number, message: string) { super(message); } }
+class Refusal extends Error {
+  constructor(
+    readonly status: number,
+    message: string,
+  ) {
+    super(message);
+  }
+}
 
-export function createApp(options: { readonly name: string; readonly runner: Runner; readonly store: ProgramStore; readonly cabinet: Cabinet; readonly startedMs: number; readonly clockMs: () => number }): Express {
+export function createApp(options: {
+  readonly name: string;
+  readonly runner: Runner;
+  readonly store: ProgramStore;
+  readonly cabinet: Cabinet;
+  readonly startedMs: number;
+  readonly clockMs: () => number;
+}): Express {
   const { runner, store, cabinet } = options;
   const app = express();
   app.disable('x-powered-by');
@@ -25,19 +47,40 @@ export function createApp(options: { readonly name: string; readonly runner: Run
 
   const onCabinet = (request: Request) => request.path.startsWith('/cabinet');
   app.use((request, response, next) => {
-    if (onCabinet(request)) { next(); return; }
-    if (cabinet.network === 'cut') { request.socket.destroy(); return; }
-    if (cabinet.network === 'slow') setTimeout(() => { if (cabinet.network === 'cut') request.socket.destroy(); else next(); }, SLOW_MS);
+    if (onCabinet(request)) {
+      next();
+      return;
+    }
+    if (cabinet.network === 'cut') {
+      request.socket.destroy();
+      return;
+    }
+    if (cabinet.network === 'slow')
+      setTimeout(() => {
+        if (cabinet.network === 'cut') request.socket.destroy();
+        else next();
+      }, SLOW_MS);
     else next();
     void response;
   });
   app.use(express.json({ limit: '2mb' }));
 
-  app.get('/status', (_, response) => { response.json({ name: options.name, ...runner.status(), upMs: options.clockMs() - options.startedMs }); });
-  app.get('/program', (_, response) => { const p = runner.program; response.json(p ? { project: p.project, revision: p.revision, hash: p.hash } : {}); });
+  app.get('/status', (_, response) => {
+    response.json({ name: options.name, ...runner.status(), upMs: options.clockMs() - options.startedMs });
+  });
+  app.get('/program', (_, response) => {
+    const p = runner.program;
+    response.json(p ? { project: p.project, revision: p.revision, hash: p.hash } : {});
+  });
   app.post('/downloads', (request, response) => {
     const { size, hash, revision, mode } = request.body as Record<string, unknown>;
-    if (!Number.isInteger(size) || typeof hash !== 'string' || !Number.isInteger(revision) || (mode !== 'restart' && mode !== 'keep')) throw new Refusal(400, 'A download is announced with size, hash, revision and mode.');
+    if (
+      !Number.isInteger(size) ||
+      typeof hash !== 'string' ||
+      !Number.isInteger(revision) ||
+      (mode !== 'restart' && mode !== 'keep')
+    )
+      throw new Refusal(400, 'A download is announced with size, hash, revision and mode.');
     const id = createHash('sha256').update(`${hash}${options.clockMs()}`).digest('hex').slice(0, 12);
     download = { id, of: { size: size as number, hash, revision: revision as number, mode, chunks: [] } };
     response.status(201).json({ id, chunkSize: CHUNK });
@@ -53,7 +96,8 @@ export function createApp(options: { readonly name: string; readonly runner: Run
     const d = current(request.params['id'] as string);
     const bytes = Buffer.concat(d.chunks);
     const hash = createHash('sha256').update(bytes).digest('hex');
-    if (bytes.length !== d.size || hash !== d.hash) throw new Refusal(409, 'What arrived is not what was announced; send it again.');
+    if (bytes.length !== d.size || hash !== d.hash)
+      throw new Refusal(409, 'What arrived is not what was announced; send it again.');
     const parsed = parseProject(bytes.toString('utf8'));
     if ('problems' in parsed) throw new Refusal(422, parsed.problems[0]!);
     const lost = runner.load({ project: parsed.project, revision: d.revision, hash }, d.mode);
@@ -72,10 +116,13 @@ export function createApp(options: { readonly name: string; readonly runner: Run
     runner.apply(readEvent(request.body as Record<string, unknown>, runner));
     response.json({ ok: true });
   });
-  app.get('/cabinet', (_, response) => { response.json(cabinet); });
+  app.get('/cabinet', (_, response) => {
+    response.json(cabinet);
+  });
   app.post('/cabinet/network', (request, response) => {
     const { state } = request.body as { state?: Network };
-    if (state !== 'ok' && state !== 'slow' && state !== 'cut') throw new Refusal(400, "The network is 'ok', 'slow' or 'cut'.");
+    if (state !== 'ok' && state !== 'slow' && state !== 'cut')
+      throw new Refusal(400, "The network is 'ok', 'slow' or 'cut'.");
     cabinet.network = state;
     response.json(cabinet);
   });
@@ -95,7 +142,8 @@ export function createApp(options: { readonly name: string; readonly runner: Run
 export function readEvent(body: Record<string, unknown>, runner: Runner): BenchEvent {
   if (body['kind'] === 'releaseAll') return { kind: 'releaseAll' };
   const { kind, path, value } = body;
-  if ((kind !== 'write' && kind !== 'force') || typeof path !== 'string') throw new Refusal(400, 'An event has a kind (write, force, releaseAll), a path and a value.');
+  if ((kind !== 'write' && kind !== 'force') || typeof path !== 'string')
+    throw new Refusal(400, 'An event has a kind (write, force, releaseAll), a path and a value.');
   if (!runner.engine) throw new Refusal(409, 'There is no program.');
   const found = findPath(runner.engine.image, path);
   if ('error' in found) throw new Refusal(400, found.error);

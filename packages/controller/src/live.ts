@@ -11,17 +11,26 @@ export function attachLive(server: Server, runner: Runner, cabinet: Cabinet): ()
   const sockets = new WebSocketServer({ noServer: true, maxPayload: 1 << 20 });
   const wanted = new Map<WebSocket, FrameRequest>();
   server.on('upgrade', (request, socket, head) => {
-    if (request.url !== '/live' || cabinet.network === 'cut') { socket.destroy(); return; }
+    if (request.url !== '/live' || cabinet.network === 'cut') {
+      socket.destroy();
+      return;
+    }
     sockets.handleUpgrade(request, socket, head, (ws) => {
       wanted.set(ws, { paths: [], rungs: [] });
-      ws.on('message', (m) => { const r = parseFrameRequest(String(m)); if (r) wanted.set(ws, r); });
+      ws.on('message', (m) => {
+        const r = parseFrameRequest(String(m));
+        if (r) wanted.set(ws, r);
+      });
       ws.on('close', () => wanted.delete(ws));
       ws.on('error', () => ws.terminate());
     });
   });
   const timer = setInterval(() => {
     for (const [ws, request] of wanted) {
-      if (cabinet.network === 'cut') { ws.terminate(); continue; }
+      if (cabinet.network === 'cut') {
+        ws.terminate();
+        continue;
+      }
       const { engine } = runner;
       if (!engine || ws.bufferedAmount > 1 << 18) continue;
       const { state } = runner.status();
@@ -29,5 +38,8 @@ export function attachLive(server: Server, runner: Runner, cabinet: Cabinet): ()
       ws.send(JSON.stringify({ ...frameOf(engine, state === 'run' ? request : { ...request, rungs: [] }), state }));
     }
   }, FRAME_MS);
-  return () => { clearInterval(timer); sockets.close(); };
+  return () => {
+    clearInterval(timer);
+    sockets.close();
+  };
 }

@@ -1,9 +1,26 @@
 /** Runs a program scan by scan in real time: its own clock is the only one in Ferrule that is not simulated. */
-import { type BenchEvent, type Compiled, Engine, type Image, type Project, compile, projectHash, transferState } from '@ferrule/core';
+import {
+  type BenchEvent,
+  type Compiled,
+  Engine,
+  type Image,
+  type Project,
+  compile,
+  projectHash,
+  transferState,
+} from '@ferrule/core';
 
-export interface Program { readonly project: Project; readonly revision: number; readonly hash: string }
+export interface Program {
+  readonly project: Project;
+  readonly revision: number;
+  readonly hash: string;
+}
 
-interface Loaded extends Program { readonly compiled: Compiled; readonly image: Image; readonly engine: Engine }
+interface Loaded extends Program {
+  readonly compiled: Compiled;
+  readonly image: Image;
+  readonly engine: Engine;
+}
 
 export interface RunnerStatus {
   readonly mode: 'run' | 'stop';
@@ -38,14 +55,20 @@ export class Runner {
   /** `clockMs` is a monotonic clock in milliseconds. */
   constructor(private readonly clockMs: () => number) {}
 
-  get program(): Program | undefined { return this.loaded; }
-  get engine(): Engine | undefined { return this.loaded?.engine; }
+  get program(): Program | undefined {
+    return this.loaded;
+  }
+  get engine(): Engine | undefined {
+    return this.loaded?.engine;
+  }
 
   /** Compiles and takes a program between two scans. Throws with a sentence when it does not compile; the old one then runs on. */
   load(program: Program, how: 'restart' | 'keep'): readonly string[] {
     const compiled = compile([{ kind: 'project', name: program.project.name, project: program.project }]);
-    if (compiled.hasErrors) throw new Error(`The program has errors: ${compiled.diagnostics.find((d) => d.severity === 'error')!.message}`);
-    if (projectHash(program.project) !== program.hash) throw new Error('What arrived does not have the hash it was announced with.');
+    if (compiled.hasErrors)
+      throw new Error(`The program has errors: ${compiled.diagnostics.find((d) => d.severity === 'error')!.message}`);
+    if (projectHash(program.project) !== program.hash)
+      throw new Error('What arrived does not have the hash it was announced with.');
     const image = compiled.build(true);
     const intervals = image.tasks.map((t) => t.intervalNs).filter((n) => n > 0n);
     const stepNs = intervals.length ? intervals.reduce((a, b) => (b < a ? b : a)) : 10_000_000n;
@@ -54,7 +77,14 @@ export class Runner {
     const before = this.loaded;
     if (before && how === 'keep') {
       const moved = transferState(before.image, before.engine.snapshot().bytes, image);
-      const forces = before.engine.listForces().filter((f) => { try { engine.locate(f.path); return true; } catch { return false; } });
+      const forces = before.engine.listForces().filter((f) => {
+        try {
+          engine.locate(f.path);
+          return true;
+        } catch {
+          return false;
+        }
+      });
       engine.restore({ scan: before.engine.scan, bytes: moved.bytes, forces });
       lost = moved.lost;
     }
@@ -68,7 +98,11 @@ export class Runner {
   setMode(mode: 'run' | 'stop'): void {
     if (mode === 'run' && !this.loaded) throw new Error('There is no program to run; download one first.');
     // A fault is left by stop and run: the program starts anew.
-    if (mode === 'run' && (this.loaded!.engine.fault || this.mode === 'stop')) { const forces = this.loaded!.engine.listForces(); this.loaded!.engine.restart(); this.loaded!.engine.setForces(forces); }
+    if (mode === 'run' && (this.loaded!.engine.fault || this.mode === 'stop')) {
+      const forces = this.loaded!.engine.listForces();
+      this.loaded!.engine.restart();
+      this.loaded!.engine.setForces(forces);
+    }
     this.mode = mode;
     this.schedule();
   }
@@ -95,7 +129,11 @@ export class Runner {
     const start = this.clockMs();
     this.jitterMs = Math.max(this.jitterMs, start - this.dueMs);
     let behind = Math.floor((start - this.dueMs) / stepMs) + 1;
-    if (behind > MAX_CATCH_UP) { this.missed += behind - MAX_CATCH_UP; this.dueMs += (behind - MAX_CATCH_UP) * stepMs; behind = MAX_CATCH_UP; }
+    if (behind > MAX_CATCH_UP) {
+      this.missed += behind - MAX_CATCH_UP;
+      this.dueMs += (behind - MAX_CATCH_UP) * stepMs;
+      behind = MAX_CATCH_UP;
+    }
     for (let i = 0; i < behind; i++) {
       const before = this.clockMs();
       if (!loaded.engine.runScan()) return;
@@ -107,15 +145,24 @@ export class Runner {
     this.timer = setTimeout(() => this.tick(), Math.max(0, this.dueMs - this.clockMs()));
   }
 
-  stop(): void { clearTimeout(this.timer); this.mode = 'stop'; }
+  stop(): void {
+    clearTimeout(this.timer);
+    this.mode = 'stop';
+  }
 
   status(): RunnerStatus {
     const l = this.loaded;
     const engine = l?.engine;
     return {
-      mode: this.mode, state: !l ? 'empty' : engine!.fault ? 'fault' : this.mode,
+      mode: this.mode,
+      state: !l ? 'empty' : engine!.fault ? 'fault' : this.mode,
       ...(l ? { project: l.project.name, revision: l.revision, hash: l.hash } : {}),
-      scan: engine?.scan ?? 0, scanMs: engine ? Number(engine.stepNs) / 1e6 : 0, usedMs: this.usedMs, worstMs: this.worstMs, jitterMs: this.jitterMs, missed: this.missed,
+      scan: engine?.scan ?? 0,
+      scanMs: engine ? Number(engine.stepNs) / 1e6 : 0,
+      usedMs: this.usedMs,
+      worstMs: this.worstMs,
+      jitterMs: this.jitterMs,
+      missed: this.missed,
       forces: engine?.listForces().map((f) => ({ path: f.path, value: String(f.value) })) ?? [],
       ...(engine?.fault ? { fault: engine.faultLine() } : {}),
     };

@@ -1,9 +1,49 @@
 /** What other workspaces may use of the core. */
-export { type Diagnostic, type Severity, Problems, diagnosticLine, summaryLine, didYouMean } from './language/diagnostic.js';
-export { type Source, type Span, type Origin, makeSource, placeText, positionOf, elementAt } from './language/source.js';
-export { type Type, type Member, baseOf, isBool, isReal, isTime, isInteger, typeText, sizeOf, sameType } from './types/type.js';
+export {
+  type Diagnostic,
+  type Severity,
+  Problems,
+  diagnosticLine,
+  summaryLine,
+  didYouMean,
+} from './language/diagnostic.js';
+export {
+  type Source,
+  type Span,
+  type Origin,
+  makeSource,
+  placeText,
+  positionOf,
+  elementAt,
+} from './language/source.js';
+export {
+  type Type,
+  type Member,
+  baseOf,
+  isBool,
+  isReal,
+  isTime,
+  isInteger,
+  typeText,
+  sizeOf,
+  sameType,
+} from './types/type.js';
 export { type Image, type Location, MATH, type Symbol, scanStep, branchProbe } from './compile/image.js';
-export { type Rung, type Part, type Element, type Output, type Node, type CallArgument, type ContactMode, type CoilMode, isElement, isOutput, nodesOf, series, parallel } from './ladder/rung.js';
+export {
+  type Rung,
+  type Part,
+  type Element,
+  type Output,
+  type Node,
+  type CallArgument,
+  type ContactMode,
+  type CoilMode,
+  isElement,
+  isOutput,
+  nodesOf,
+  series,
+  parallel,
+} from './ladder/rung.js';
 export { parseRungLine, type ParsedRung } from './ladder/parse.js';
 export { printRung, printElement, printOutput, printPart } from './ladder/print.js';
 export { type Cursor, type RungEdit, RUNG_EDITS, editRung, cursorStops, runRange, runText } from './ladder/edit.js';
@@ -12,12 +52,36 @@ export { type RungLine, rungToLines, rungsOfText, rungsToText, splitComment } fr
 export { type Converted, type ToTextOptions, rungToText, splitOutputs, textToRungs } from './ladder/convert.js';
 export { simplifyPart } from './ladder/simplify.js';
 export { type Box, type WireRun, type RungLayout, type LabelOptions, layoutRung } from './ladder/layout.js';
-export { Engine, type EngineOptions, type Fault, type Force, type Halt, type Snapshot, type Wire, DEFAULT_WATCHDOG } from './runtime/engine.js';
+export {
+  Engine,
+  type EngineOptions,
+  type Fault,
+  type Force,
+  type Halt,
+  type Snapshot,
+  type Wire,
+  DEFAULT_WATCHDOG,
+} from './runtime/engine.js';
 export type { BenchEvent, Beginning, Course } from './runtime/stretch.js';
 export { History, HISTORY_BUDGET, type Change, type Line, type Stops } from './runtime/history.js';
-export { type Frame, type FrameRequest, type ShownValue, frameOf, parseFrameRequest, powerOf, shown } from './runtime/frame.js';
+export {
+  type Frame,
+  type FrameRequest,
+  type ShownValue,
+  frameOf,
+  parseFrameRequest,
+  powerOf,
+  shown,
+} from './runtime/frame.js';
 export { type FirstOn, type ProfilePart, firstScans, profileScan } from './runtime/profile.js';
-export { type Played, type RecordedEvent, type RunRecording, playRecording, readRecording, recordRun } from './files/recording.js';
+export {
+  type Played,
+  type RecordedEvent,
+  type RunRecording,
+  playRecording,
+  readRecording,
+  recordRun,
+} from './files/recording.js';
 export { type MadePart, partsOf, modeTag, stepName, stepTagOf } from './plan/generate.js';
 export { type PlannedChange, planChanges, takeChanges } from './plan/merge.js';
 export { type PlanProblem, planProblems } from './plan/problems.js';
@@ -25,14 +89,70 @@ export { type StepTable, readSteps, stepsToTable } from './plan/table.js';
 export { LANES, Lane, type LaneOptions, goOn, lanesOf, lookedWords, mergeLanes } from './prove/lanes.js';
 export { type Counterexample, Search, type SearchOptions, type SearchState } from './prove/search.js';
 export { type Reach, type RungReach, neverReached, reachOf, unreachedTargets } from './prove/reach.js';
-export { type Mutant, type MutantPlace, type MutantResult, failingAlready, mutantLine, mutantsOf, mutated, tryMutant } from './prove/mutate.js';
+export {
+  type Mutant,
+  type MutantPlace,
+  type MutantResult,
+  failingAlready,
+  mutantLine,
+  mutantsOf,
+  mutated,
+  tryMutant,
+} from './prove/mutate.js';
 export { type Stretch, checkFromRun, doneIn, proposeCheck } from './prove/record.js';
 export { type ProofAnswer, type RuleProof, proveRules } from './proof/prove-rules.js';
 export type { Solver } from './proof/induction.js';
 export { transferState, type Transferred } from './runtime/transfer.js';
-export { type Value, findPath, formatValue, parseValue, readLocation, writeLocation, nanosecondsAsMs } from './runtime/paths.js';
-export { type CheckRow, type Device, type OwnKind, type PictureShape, type InterlockRule, type IoModule, type AttachedRun, type BenchDesk, FORMATS, type NumberFormat, type WatchList, POINT_STATES, type TriedPoint, type WatchRow, type Plan, type PlanMode, type PlanStep, type Sequence, type Way, type Project, type ProjectPou, type ProjectTask, type RungText, type SequenceCheck, type Tag, FORMAT, VERSION, emptyProject, projectText, tagLimits } from './project/document.js';
-export { type Edit, type Applied, EDIT_KINDS, applyEdit, renameDevice, renameKind, renameRule } from './project/edits.js';
+export {
+  type Value,
+  findPath,
+  formatValue,
+  parseValue,
+  readLocation,
+  writeLocation,
+  nanosecondsAsMs,
+} from './runtime/paths.js';
+export {
+  type CheckRow,
+  type Device,
+  type OwnKind,
+  type PictureShape,
+  type InterlockRule,
+  type IoModule,
+  type AttachedRun,
+  type BenchDesk,
+  FORMATS,
+  type NumberFormat,
+  type WatchList,
+  POINT_STATES,
+  type TriedPoint,
+  type WatchRow,
+  type Plan,
+  type PlanMode,
+  type PlanStep,
+  type Sequence,
+  type Way,
+  type Project,
+  type ProjectPou,
+  type ProjectTask,
+  type RungText,
+  type SequenceCheck,
+  type Tag,
+  FORMAT,
+  VERSION,
+  emptyProject,
+  projectText,
+  tagLimits,
+} from './project/document.js';
+export {
+  type Edit,
+  type Applied,
+  EDIT_KINDS,
+  applyEdit,
+  renameDevice,
+  renameKind,
+  renameRule,
+} from './project/edits.js';
 export { type Compiled, type InputFile, Compiler, compile } from './project/compile.js';
 export { type Use, changeOf, renamePou, renameTag, renameType, textChange, usesOf } from './project/uses.js';
 export { bitsOf, guessTag, nextFree, seriesNames, seriesTags } from './project/guess.js';
@@ -44,21 +164,79 @@ export { type TextIn, type TextOut, powerPins, projectToText, readText } from '.
 export { type Folder, folderToDocument, projectToFolder } from './files/folder.js';
 export { proveToText, textToProve } from './files/prove-text.js';
 export { type Fix, fixesFor, newNames, splitEdit } from './project/fixes.js';
-export { type Completion, type HoverFact, type DefinitionPlace, type FoundUse, type Signature, type TextPlace, type TextWatch, completionsAt, hoverAt, placeOfDefinition, referencesAt, instancesOf, renameAt, signatureAt, statementsAround, watchText } from './project/services.js';
+export {
+  type Completion,
+  type HoverFact,
+  type DefinitionPlace,
+  type FoundUse,
+  type Signature,
+  type TextPlace,
+  type TextWatch,
+  completionsAt,
+  hoverAt,
+  placeOfDefinition,
+  referencesAt,
+  instancesOf,
+  renameAt,
+  signatureAt,
+  statementsAround,
+  watchText,
+} from './project/services.js';
 export { type Difference, compareProjects } from './project/compare.js';
 export { MACHINE, tagText } from './project/sources.js';
 export { programOf, projectHash } from './project/hash.js';
-export { type DeviceKind, type Handle, type Parameter, type Terminal, type TerminalType, type Upset, LINE, LINE_PARTS, PART, PART_TYPES, deviceBlock, deviceParts, limitsOf } from './machine/device.js';
+export {
+  type DeviceKind,
+  type Handle,
+  type Parameter,
+  type Terminal,
+  type TerminalType,
+  type Upset,
+  LINE,
+  LINE_PARTS,
+  PART,
+  PART_TYPES,
+  deviceBlock,
+  deviceParts,
+  limitsOf,
+} from './machine/device.js';
 export { type DrawnShape, type PictureProblem, type ReadPicture, readPicture } from './project/picture.js';
-export { type Floor, type FloorLink, type FloorPlace, type FloorSpot, floorLinks, layOutFloor, placeDevice, spotAt } from './project/floor.js';
+export {
+  type Floor,
+  type FloorLink,
+  type FloorPlace,
+  type FloorSpot,
+  floorLinks,
+  layOutFloor,
+  placeDevice,
+  spotAt,
+} from './project/floor.js';
 export { type Loose, linkEnds, looseEnds, snapLinks, snapOnto, tagNameFor, wiresThatMatch } from './project/wiring.js';
 export { DEVICE_GROUPS, DEVICE_KINDS } from './machine/library.js';
 export { kindOf } from './project/kinds.js';
 export { parseCondition, parseSpan } from './prove/sentences.js';
 export { type SentenceEnd, completeSentence } from './prove/complete.js';
 export { type ProofPlan, planProof } from './prove/plan.js';
-export { type CheckResult, type Failure, type ProofResult, type Recorded, type RowResult, type RuleResult, LONGEST_CHECK_NS, prove } from './prove/play.js';
-export { checkLine, junitXml, proofLines, reportHtml, ruleLine, stands, type ChangesTried, type Strengths } from './prove/report.js';
+export {
+  type CheckResult,
+  type Failure,
+  type ProofResult,
+  type Recorded,
+  type RowResult,
+  type RuleResult,
+  LONGEST_CHECK_NS,
+  prove,
+} from './prove/play.js';
+export {
+  checkLine,
+  junitXml,
+  proofLines,
+  reportHtml,
+  ruleLine,
+  stands,
+  type ChangesTried,
+  type Strengths,
+} from './prove/report.js';
 export { csvLine, readStimulus, type StimulusRow } from './exchange/csv.js';
 export { VcdWriter } from './exchange/vcd.js';
 export { type WhyAnswer, type WhyBlock, type WhyLink, type WhyMark, type WhyPlace, why } from './why/why.js';

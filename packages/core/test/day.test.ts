@@ -19,44 +19,89 @@ interface Worked {
 class Operator {
   private readonly held: { readonly path: string; readonly until: number }[] = [];
   private seed = 20_261;
-  constructor(readonly engine: Engine, private readonly second: number) {}
-  random(n: number): number { return (this.seed = (this.seed * 48_271) % 2_147_483_647) % n; }
-  is(path: string): boolean { return this.engine.read(path) === true; }
-  put(path: string, value: boolean | number): void { this.engine.write(`Machine.${path}`, value); }
-  tap(path: string, seconds = 1): void { this.put(path, true); this.held.push({ path, until: this.engine.scan + seconds * this.second }); }
-  letGo(): void { for (let i = this.held.length - 1; i >= 0; i--) if (this.engine.scan >= this.held[i]!.until) { this.put(this.held[i]!.path, false); this.held.splice(i, 1); } }
+  constructor(
+    readonly engine: Engine,
+    private readonly second: number,
+  ) {}
+  random(n: number): number {
+    return (this.seed = (this.seed * 48_271) % 2_147_483_647) % n;
+  }
+  is(path: string): boolean {
+    return this.engine.read(path) === true;
+  }
+  put(path: string, value: boolean | number): void {
+    this.engine.write(`Machine.${path}`, value);
+  }
+  tap(path: string, seconds = 1): void {
+    this.put(path, true);
+    this.held.push({ path, until: this.engine.scan + seconds * this.second });
+  }
+  letGo(): void {
+    for (let i = this.held.length - 1; i >= 0; i--)
+      if (this.engine.scan >= this.held[i]!.until) {
+        this.put(this.held[i]!.path, false);
+        this.held.splice(i, 1);
+      }
+  }
 }
 
 const EXAMPLES: readonly Worked[] = [
   {
-    name: 'wire-end-crimp-cell', patience: 3, upsets: ['Feed.Jam', 'Clamp.Jam', 'Piece.WeakCrimp'],
+    name: 'wire-end-crimp-cell',
+    patience: 3,
+    upsets: ['Feed.Jam', 'Clamp.Jam', 'Piece.WeakCrimp'],
     begin: (o) => o.tap('Start.Pressed'),
-    minute: (o) => { if (o.is('Fault') || o.is('BatchDone')) o.tap('Reset.Pressed'); else if (!o.is('Running')) o.tap('Start.Pressed'); },
+    minute: (o) => {
+      if (o.is('Fault') || o.is('BatchDone')) o.tap('Reset.Pressed');
+      else if (!o.is('Running')) o.tap('Start.Pressed');
+    },
     progress: (e) => [e.read('Machine.Piece.Good'), e.read('Machine.Piece.Reject')].join(),
   },
   {
-    name: 'dust-extractor', patience: 8, upsets: ['Fan.NoFeedback', 'Gate2.Jam', 'Air.Clogged'],
+    name: 'dust-extractor',
+    patience: 8,
+    upsets: ['Fan.NoFeedback', 'Gate2.Jam', 'Air.Clogged'],
     begin: () => undefined,
     // Saws come and go; a full filter is shaken, a fault reset, when all of them are off.
     minute: (o, n) => {
       const off = o.is('Fault') || o.is('LampFilter') || o.is('Locked');
       for (let i = 1; i <= 3; i++) o.put(`Switch${i}.Turned`, !off && o.random(3) > 0);
-      if (off) { o.tap('Reset.Pressed', 2); o.tap('Air.Shake', 2); }
-      if (n % 97 === 0) { o.put('Emergency.Struck', true); o.tap('Emergency.Struck', 20); }
+      if (off) {
+        o.tap('Reset.Pressed', 2);
+        o.tap('Air.Shake', 2);
+      }
+      if (n % 97 === 0) {
+        o.put('Emergency.Struck', true);
+        o.tap('Emergency.Struck', 20);
+      }
     },
     progress: (e) => (['Saw1', 'Saw2', 'Saw3'].some((s) => e.read(`${s}Turns`) === true) ? e.scan : 0),
   },
   {
-    name: 'canal-lock', patience: 12, upsets: ['GateDown.Jam', 'Chamber.Stalled', 'GateUp.OpenStuckOff'],
+    name: 'canal-lock',
+    patience: 12,
+    upsets: ['GateDown.Jam', 'Chamber.Stalled', 'GateUp.OpenStuckOff'],
     begin: () => undefined,
-    minute: (o, n) => { if (o.is('Fault')) o.tap('Reset.Pressed'); else if (n % 3 === 0) o.tap(o.random(2) ? 'Chamber.Below' : 'Chamber.Above'); },
+    minute: (o, n) => {
+      if (o.is('Fault')) o.tap('Reset.Pressed');
+      else if (n % 3 === 0) o.tap(o.random(2) ? 'Chamber.Below' : 'Chamber.Above');
+    },
     progress: (e) => e.read('BoatsCounted'),
   },
   {
-    name: 'ceramic-kiln', patience: 45, upsets: ['Chamber.Probe1Broken', 'Track.Stuck', 'Blower.Overload'],
-    begin: (o) => { o.put('Auto.Turned', true); o.put('Track.Often', 90); o.put('RecipeEntry.Entry', 2); o.tap('Reset.Pressed', 2); },
+    name: 'ceramic-kiln',
+    patience: 45,
+    upsets: ['Chamber.Probe1Broken', 'Track.Stuck', 'Blower.Overload'],
+    begin: (o) => {
+      o.put('Auto.Turned', true);
+      o.put('Track.Often', 90);
+      o.put('RecipeEntry.Entry', 2);
+      o.tap('Reset.Pressed', 2);
+    },
     minute: (o, n) => {
-      if (o.is('Fault') || o.is('AnyAlarm') || !o.is('Armed') || o.engine.read('FireStep') === 5n) o.tap('Reset.Pressed', 2); else if (!o.is('Running')) o.tap('Start.Pressed');
+      if (o.is('Fault') || o.is('AnyAlarm') || !o.is('Armed') || o.engine.read('FireStep') === 5n)
+        o.tap('Reset.Pressed', 2);
+      else if (!o.is('Running')) o.tap('Start.Pressed');
       if (n % 30 === 0) o.put('RecipeEntry.Entry', 1 + o.random(4));
     },
     progress: (e) => [e.read('GoodFirings'), e.read('SpoiledFirings')].join(),
@@ -64,25 +109,57 @@ const EXAMPLES: readonly Worked[] = [
 ];
 
 /** Works an example for so many minutes; tells what broke, with the minute. */
-function work(x: Worked, minutes: number, during: (o: Operator, minute: number) => void = () => undefined): { readonly engine: Engine; readonly still: readonly number[]; readonly broken: readonly string[]; readonly different: number } {
-  const project = JSON.parse(readFileSync(new URL(`../../../examples/${x.name}.ferrule.json`, import.meta.url), 'utf8')) as Project;
-  const plan = planProof({ ...project, checks: [] }, 'p'), stepNs = scanStep(plan.image!), engine = new Engine(plan.image!, { stepNs, wires: plan.compiled.wires });
-  const judges = plan.rules.map((r) => new RuleJudge(r, stepNs)), second = Number(1_000_000_000n / stepNs), o = new Operator(engine, second);
+function work(
+  x: Worked,
+  minutes: number,
+  during: (o: Operator, minute: number) => void = () => undefined,
+): {
+  readonly engine: Engine;
+  readonly still: readonly number[];
+  readonly broken: readonly string[];
+  readonly different: number;
+} {
+  const project = JSON.parse(
+    readFileSync(new URL(`../../../examples/${x.name}.ferrule.json`, import.meta.url), 'utf8'),
+  ) as Project;
+  const plan = planProof({ ...project, checks: [] }, 'p'),
+    stepNs = scanStep(plan.image!),
+    engine = new Engine(plan.image!, { stepNs, wires: plan.compiled.wires });
+  const judges = plan.rules.map((r) => new RuleJudge(r, stepNs)),
+    second = Number(1_000_000_000n / stepNs),
+    o = new Operator(engine, second);
   for (const j of judges) j.startCheck();
   x.begin(o);
-  const still: number[] = [], seen = new Set<unknown>();
-  let last: unknown, since = 0;
+  const still: number[] = [],
+    seen = new Set<unknown>();
+  let last: unknown,
+    since = 0;
   for (let m = 0; m < minutes; m++) {
     if (m > 0) x.minute(o, m);
     during(o, m);
     for (let s = 0; s < 60; s++) {
       o.letGo();
-      for (let i = 0; i < second; i++) { if (!engine.runScan()) throw new Error(`minute ${m}: ${engine.faultLine()}`); for (const j of judges) j.judge(engine, undefined, []); }
+      for (let i = 0; i < second; i++) {
+        if (!engine.runScan()) throw new Error(`minute ${m}: ${engine.faultLine()}`);
+        for (const j of judges) j.judge(engine, undefined, []);
+      }
     }
     const now = x.progress(engine);
-    if (now !== last) { last = now; since = m; seen.add(now); } else if (m - since === x.patience) still.push(m);
+    if (now !== last) {
+      last = now;
+      since = m;
+      seen.add(now);
+    } else if (m - since === x.patience) still.push(m);
   }
-  return { engine, still, broken: judges.flatMap((j) => { const { failure } = j; return failure ? [`${j.rule.name}: ${failure.seen} in minute ${Math.floor(Number(failure.timeNs) / 6e10)}`] : []; }), different: seen.size };
+  return {
+    engine,
+    still,
+    broken: judges.flatMap((j) => {
+      const { failure } = j;
+      return failure ? [`${j.rule.name}: ${failure.seen} in minute ${Math.floor(Number(failure.timeNs) / 6e10)}`] : [];
+    }),
+    different: seen.size,
+  };
 }
 
 describe.each(EXAMPLES)('$name', (x) => {
@@ -95,9 +172,15 @@ describe.each(EXAMPLES)('$name', (x) => {
   });
   it.each(x.upsets)('survives %s', (upset) => {
     // Three times a while, at different moments of its work; the last of it without.
-    const far = Math.max(5, x.patience), { still, broken, different } = work(x, 8 * far, (o, m) => o.put(upset, m < 6 * far && m % (2 * far) === Math.ceil(far * 0.6) + Math.floor(m / (2 * far))));
+    const far = Math.max(5, x.patience),
+      { still, broken, different } = work(x, 8 * far, (o, m) =>
+        o.put(upset, m < 6 * far && m % (2 * far) === Math.ceil(far * 0.6) + Math.floor(m / (2 * far))),
+      );
     expect(broken).toEqual([]);
-    expect(still.filter((m) => m > 6 * far + x.patience), 'minutes in which it stood still although all was well again').toEqual([]);
+    expect(
+      still.filter((m) => m > 6 * far + x.patience),
+      'minutes in which it stood still although all was well again',
+    ).toEqual([]);
     expect(different).toBeGreaterThan(1);
   });
 });

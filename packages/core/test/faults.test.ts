@@ -53,7 +53,35 @@ describe('a fault', () => {
     expect(e.fault!.path).toHaveLength(3);
   });
   it('names the rung that called', () => {
-    const c = compile([{ kind: 'text', name: 'f.st', text: 'FUNCTION Half : BOOL VAR_INPUT n : INT; END_VAR Half := 10 / n > 2; END_FUNCTION' }, { kind: 'project', name: 'p', project: { format: 'ferrule-project', version: 1, name: 'x', tags: [{ id: 'n', name: 'N', type: 'INT' }, { id: 'q', name: 'Q', type: 'BOOL' }], types: [], pous: [{ id: 'p', name: 'Main', language: 'LD', kind: 'program', rungs: [{ id: 'r', line: 'Half(N) -> Q' }] }], tasks: [], machine: { devices: [] }, checks: [], rules: [], scope: [] } }]);
+    const c = compile([
+      {
+        kind: 'text',
+        name: 'f.st',
+        text: 'FUNCTION Half : BOOL VAR_INPUT n : INT; END_VAR Half := 10 / n > 2; END_FUNCTION',
+      },
+      {
+        kind: 'project',
+        name: 'p',
+        project: {
+          format: 'ferrule-project',
+          version: 1,
+          name: 'x',
+          tags: [
+            { id: 'n', name: 'N', type: 'INT' },
+            { id: 'q', name: 'Q', type: 'BOOL' },
+          ],
+          types: [],
+          pous: [
+            { id: 'p', name: 'Main', language: 'LD', kind: 'program', rungs: [{ id: 'r', line: 'Half(N) -> Q' }] },
+          ],
+          tasks: [],
+          machine: { devices: [] },
+          checks: [],
+          rules: [],
+          scope: [],
+        },
+      },
+    ]);
     const e = new Engine(c.build(true), { stepNs: 10_000_000n });
     e.runScan();
     expect(e.faultPath()).toBe('called in Main/rung 1/element 1');
@@ -70,7 +98,10 @@ describe('blocks and functions in a rung', () => {
     expect([e.read('Sum'), e.read('Q')]).toEqual([7n, true]);
   });
   it('power into EN: the block is called with power only, and ENO is the power', () => {
-    const e = ladderEngine(['A : BOOL', 'C : CTU', 'Pulse : BOOL', 'Q : BOOL'], ['!Pulse -> Pulse', 'A & C@EN(CU := Pulse, PV := 2) -> Q']);
+    const e = ladderEngine(
+      ['A : BOOL', 'C : CTU', 'Pulse : BOOL', 'Q : BOOL'],
+      ['!Pulse -> Pulse', 'A & C@EN(CU := Pulse, PV := 2) -> Q'],
+    );
     for (let i = 0; i < 4; i++) e.runScan();
     expect([e.read('C.CV'), e.read('Q')]).toEqual([0n, false]);
     e.write('A', true);

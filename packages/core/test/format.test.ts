@@ -8,7 +8,13 @@ import { lex } from '../src/language/lexer.js';
 import { RESERVED } from '../src/language/token-stream.js';
 import { generateProgram, seeded } from './generate.js';
 
-const words = (text: string) => { const l = lex(text); return { tokens: l.tokens.map((t) => (RESERVED.has(t.text.toUpperCase()) ? t.text.toUpperCase() : t.text)), comments: l.comments.map((c) => text.slice(c.start, c.end).trimEnd()) }; };
+const words = (text: string) => {
+  const l = lex(text);
+  return {
+    tokens: l.tokens.map((t) => (RESERVED.has(t.text.toUpperCase()) ? t.text.toUpperCase() : t.text)),
+    comments: l.comments.map((c) => text.slice(c.start, c.end).trimEnd()),
+  };
+};
 const holds = (text: string): void => {
   const once = formatText(text);
   expect(formatText(once)).toBe(once);
@@ -89,16 +95,24 @@ END_FUNCTION_BLOCK
 `);
   });
   it('leaves what is even as it is', () => {
-    const demo = JSON.parse(readFileSync('examples/wire-end-crimp-cell.ferrule.json', 'utf8')) as { pous: { language: string; text?: string }[] };
+    const demo = JSON.parse(readFileSync('examples/wire-end-crimp-cell.ferrule.json', 'utf8')) as {
+      pous: { language: string; text?: string }[];
+    };
     const text = demo.pous.find((p) => p.language === 'ST')!.text!;
     expect(formatText(text)).toBe(text.endsWith('\n') ? text : `${text}\n`);
   });
   it('is idempotent and keeps every token and comment: library, cases, generated programs, broken texts', () => {
     for (const b of [...STANDARD_BLOCKS, ...OWN_BLOCKS]) holds(b.text);
     const folder = 'packages/cli/test/cases/check';
-    for (const f of readdirSync(folder, { recursive: true }) as string[]) if (f.endsWith('.st')) holds(readFileSync(join(folder, f), 'utf8'));
+    for (const f of readdirSync(folder, { recursive: true }) as string[])
+      if (f.endsWith('.st')) holds(readFileSync(join(folder, f), 'utf8'));
     for (let seed = 1; seed <= 60; seed++) holds(generateProgram('P', seeded(seed)));
     const base = UNEVEN;
-    fc.assert(fc.property(fc.nat(base.length), fc.nat(base.length), (a, b) => { holds(base.slice(0, Math.min(a, b)) + base.slice(Math.max(a, b))); }), { numRuns: 300 });
+    fc.assert(
+      fc.property(fc.nat(base.length), fc.nat(base.length), (a, b) => {
+        holds(base.slice(0, Math.min(a, b)) + base.slice(Math.max(a, b)));
+      }),
+      { numRuns: 300 },
+    );
   });
 });

@@ -1,17 +1,32 @@
 /** Rungs: line to structure to line, edits, layout, and what they mean on the engine. */
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { type Part, Problems, editRung, layoutRung, makeSource, nodesOf, parallel, parseRungLine, printRung, series } from '../src/index.js';
+import {
+  type Part,
+  Problems,
+  editRung,
+  layoutRung,
+  makeSource,
+  nodesOf,
+  parallel,
+  parseRungLine,
+  printRung,
+  series,
+} from '../src/index.js';
 import { codesOf, ladderEngine, ladderProject } from './support.js';
 import { compile, powerOf, placeText } from '../src/index.js';
 
 const parse = (line: string) => {
   const problems = new Problems();
-  const r = parseRungLine(makeSource('p', line, { kind: 'rung', pouId: 'p', pou: 'Main', rungId: 'r', number: 1 }), problems);
+  const r = parseRungLine(
+    makeSource('p', line, { kind: 'rung', pouId: 'p', pou: 'Main', rungId: 'r', number: 1 }),
+    problems,
+  );
   return { rung: r?.rung, problems: problems.list };
 };
 /** Structure without the places in the text. */
-const shape = (x: unknown): unknown => JSON.parse(JSON.stringify(x, (k, v: unknown) => (k === 'start' || k === 'end' || k === 'textStart' ? undefined : v)));
+const shape = (x: unknown): unknown =>
+  JSON.parse(JSON.stringify(x, (k, v: unknown) => (k === 'start' || k === 'end' || k === 'textStart' ? undefined : v)));
 
 const LINES = [
   '(StartPB | Running) & StopOK & !Fault -> Running',
@@ -38,8 +53,14 @@ describe('the rung line', () => {
     expect(printRung(parse('(a OR NOT b) AND c -> d').rung!)).toBe('(a | !b) & c -> d');
   });
   it.each([
-    ['', "Expected a value", 0], ['A & -> B', 'Expected a value', 4], ['A B -> C', "Expected '->'", 1], ['A -> ', 'Expected a value', 5], ['!(A | B) -> C', "'!' and '^' stand before a tag", 0],
-    ['5 -> C', 'A contact is a tag', 0], ['A -> B C', "Expected ','", 7], ['(A -> B', "to close the branch", 2],
+    ['', 'Expected a value', 0],
+    ['A & -> B', 'Expected a value', 4],
+    ['A B -> C', "Expected '->'", 1],
+    ['A -> ', 'Expected a value', 5],
+    ['!(A | B) -> C', "'!' and '^' stand before a tag", 0],
+    ['5 -> C', 'A contact is a tag', 0],
+    ['A -> B C', "Expected ','", 7],
+    ['(A -> B', 'to close the branch', 2],
   ])('%j says what is wrong, where', (line, message, at) => {
     const { rung, problems } = parse(line);
     expect(rung).toBeUndefined();
@@ -54,57 +75,113 @@ describe('the rung line', () => {
 });
 
 const name = fc.constantFrom('A', 'B', 'C', 'D', 'E');
-const element: fc.Arbitrary<string> = fc.oneof(name, name.map((n) => `!${n}`), fc.tuple(fc.constantFrom('N', 'M'), fc.constantFrom('=', '<', '>='), fc.integer({ min: 0, max: 3 })).map(([v, op, n]) => `${v} ${op} ${n}`));
-interface Tree { readonly text: string; readonly value: (env: Record<string, number>) => boolean }
+const element: fc.Arbitrary<string> = fc.oneof(
+  name,
+  name.map((n) => `!${n}`),
+  fc
+    .tuple(fc.constantFrom('N', 'M'), fc.constantFrom('=', '<', '>='), fc.integer({ min: 0, max: 3 }))
+    .map(([v, op, n]) => `${v} ${op} ${n}`),
+);
+interface Tree {
+  readonly text: string;
+  readonly value: (env: Record<string, number>) => boolean;
+}
 const evaluate = (text: string, env: Record<string, number>): boolean => {
   const m = /^(\w) (=|<|>=) (\d)$/.exec(text);
-  if (m) { const a = env[m[1]!]!, b = Number(m[3]); return m[2] === '=' ? a === b : m[2] === '<' ? a < b : a >= b; }
+  if (m) {
+    const a = env[m[1]!]!,
+      b = Number(m[3]);
+    return m[2] === '=' ? a === b : m[2] === '<' ? a < b : a >= b;
+  }
   return text.startsWith('!') ? !env[text.slice(1)] : !!env[text];
 };
 const { tree } = fc.letrec<{ tree: Tree }>((tie) => ({
-  tree: fc.oneof({ maxDepth: 4 }, element.map((text): Tree => ({ text, value: (env) => evaluate(text, env) })),
-    fc.tuple(fc.constantFrom('&', '|'), fc.array(tie('tree'), { minLength: 2, maxLength: 3 })).map(([op, list]): Tree => ({ text: `(${list.map((t) => t.text).join(` ${op} `)})`, value: (env) => (op === '&' ? list.every((t) => t.value(env)) : list.some((t) => t.value(env))) }))),
+  tree: fc.oneof(
+    { maxDepth: 4 },
+    element.map((text): Tree => ({ text, value: (env) => evaluate(text, env) })),
+    fc
+      .tuple(fc.constantFrom('&', '|'), fc.array(tie('tree'), { minLength: 2, maxLength: 3 }))
+      .map(([op, list]): Tree => ({
+        text: `(${list.map((t) => t.text).join(` ${op} `)})`,
+        value: (env) => (op === '&' ? list.every((t) => t.value(env)) : list.some((t) => t.value(env))),
+      })),
+  ),
 }));
 
 describe('laws', () => {
   it('line to rung to line to rung: the same structure', () => {
-    fc.assert(fc.property(tree, (t) => {
-      const first = parse(`${t.text} -> Q`).rung!;
-      const second = parse(printRung(first)).rung!;
-      expect(shape(second)).toEqual(shape(first));
-    }), { numRuns: 300 });
+    fc.assert(
+      fc.property(tree, (t) => {
+        const first = parse(`${t.text} -> Q`).rung!;
+        const second = parse(printRung(first)).rung!;
+        expect(shape(second)).toEqual(shape(first));
+      }),
+      { numRuns: 300 },
+    );
   });
 
   it('a rung means what its series and parallel parts say, in the watched and in the plain build', () => {
     const tags = ['A', 'B', 'C', 'D', 'E'].map((n) => `${n} : BOOL`).concat('N : INT', 'M : INT', 'Q : BOOL');
-    fc.assert(fc.property(tree, fc.array(fc.record({ A: fc.nat(1), B: fc.nat(1), C: fc.nat(1), D: fc.nat(1), E: fc.nat(1), N: fc.nat(3), M: fc.nat(3) }), { minLength: 1, maxLength: 4 }), (t, environments) => {
-      for (const watched of [true, false]) {
-        const e = ladderEngine(tags, [`${t.text} -> Q`], watched);
-        for (const env of environments) {
-          for (const [k, v] of Object.entries(env)) e.write(k, k < 'F' ? v === 1 : BigInt(v));
-          e.runScan();
-          expect(e.read('Q')).toBe(t.value(env));
-        }
-      }
-    }), { numRuns: 150 });
+    fc.assert(
+      fc.property(
+        tree,
+        fc.array(
+          fc.record({
+            A: fc.nat(1),
+            B: fc.nat(1),
+            C: fc.nat(1),
+            D: fc.nat(1),
+            E: fc.nat(1),
+            N: fc.nat(3),
+            M: fc.nat(3),
+          }),
+          { minLength: 1, maxLength: 4 },
+        ),
+        (t, environments) => {
+          for (const watched of [true, false]) {
+            const e = ladderEngine(tags, [`${t.text} -> Q`], watched);
+            for (const env of environments) {
+              for (const [k, v] of Object.entries(env)) e.write(k, k < 'F' ? v === 1 : BigInt(v));
+              e.runScan();
+              expect(e.read('Q')).toBe(t.value(env));
+            }
+          }
+        },
+      ),
+      { numRuns: 150 },
+    );
   });
 
   it('every element of a layout has its own place, inside the rung', () => {
-    fc.assert(fc.property(tree, fc.integer({ min: 320, max: 1400 }), (t, width) => {
-      const { rung } = parse(`${t.text} -> Q, set R`);
-      const l = layoutRung(rung!, { width, textWidth: (s) => s.length * 7, call: () => ({ isBlock: false, rows: 0 }) });
-      expect(l.boxes.map((b) => b.element)).toEqual(nodesOf(rung!).map((_, i) => i));
-      for (const b of l.boxes) {
-        expect(b.x >= 0 && b.x + b.width <= l.width && b.y >= 0 && b.y + b.height <= l.height).toBe(true);
-        for (const o of l.boxes) if (o !== b) expect(b.x + b.width <= o.x || o.x + o.width <= b.x || b.y + b.height <= o.y || o.y + o.height <= b.y).toBe(true);
-      }
-    }), { numRuns: 200 });
+    fc.assert(
+      fc.property(tree, fc.integer({ min: 320, max: 1400 }), (t, width) => {
+        const { rung } = parse(`${t.text} -> Q, set R`);
+        const l = layoutRung(rung!, {
+          width,
+          textWidth: (s) => s.length * 7,
+          call: () => ({ isBlock: false, rows: 0 }),
+        });
+        expect(l.boxes.map((b) => b.element)).toEqual(nodesOf(rung!).map((_, i) => i));
+        for (const b of l.boxes) {
+          expect(b.x >= 0 && b.x + b.width <= l.width && b.y >= 0 && b.y + b.height <= l.height).toBe(true);
+          for (const o of l.boxes)
+            if (o !== b)
+              expect(
+                b.x + b.width <= o.x || o.x + o.width <= b.x || b.y + b.height <= o.y || o.y + o.height <= b.y,
+              ).toBe(true);
+        }
+      }),
+      { numRuns: 200 },
+    );
   });
 });
 
 describe('edits', () => {
   const line = '(StartPB | Running) & StopOK -> Running';
-  const edited = (l: string, at: number, e: Parameters<typeof editRung>[2]) => { const r = editRung(l, { element: at }, e); return 'line' in r ? r.line : `refused: ${r.refused}`; };
+  const edited = (l: string, at: number, e: Parameters<typeof editRung>[2]) => {
+    const r = editRung(l, { element: at }, e);
+    return 'line' in r ? r.line : `refused: ${r.refused}`;
+  };
   it.each([
     [2, { kind: 'insertAfter', text: '!Fault' }, '(StartPB | Running) & StopOK & !Fault -> Running'],
     [0, { kind: 'insertAfter', text: 'X' }, '(StartPB & X | Running) & StopOK -> Running'],
@@ -117,9 +194,15 @@ describe('edits', () => {
     [3, { kind: 'addLeg', text: 'Lamp' }, '(StartPB | Running) & StopOK -> Running, Lamp'],
     [3, { kind: 'insertBefore', text: 'Ok' }, '(StartPB | Running) & StopOK & Ok -> Running'],
     [2, { kind: 'replace', text: 'Level > 5' }, '(StartPB | Running) & Level > 5 -> Running'],
-    [2, { kind: 'insertAfter', text: 'Dwell(PT := 300 ms)' }, '(StartPB | Running) & StopOK & Dwell(PT := 300 ms) -> Running'],
+    [
+      2,
+      { kind: 'insertAfter', text: 'Dwell(PT := 300 ms)' },
+      '(StartPB | Running) & StopOK & Dwell(PT := 300 ms) -> Running',
+    ],
     [3, { kind: 'replace', text: '{ n := 1; }' }, '(StartPB | Running) & StopOK -> { n := 1; }'],
-  ] as const)('%d %j', (at, e, wanted) => { expect(edited(line, at, e)).toBe(wanted); });
+  ] as const)('%d %j', (at, e, wanted) => {
+    expect(edited(line, at, e)).toBe(wanted);
+  });
   it('refuse with a reason and change nothing', () => {
     expect(edited(line, 3, { kind: 'delete' })).toContain('needs an output');
     expect(edited(line, 0, { kind: 'latch' })).toContain('belong to coils');
@@ -131,11 +214,13 @@ describe('edits', () => {
     expect(edited('A -> B, (C -> D)', 2, { kind: 'delete' })).toBe('A -> B, D');
   });
   it('negating twice is nothing', () => {
-    fc.assert(fc.property(tree, fc.nat(20), (t, n) => {
-      const l = printRung(parse(`${t.text} -> Q`).rung!);
-      const at = n % nodesOf(parse(l).rung!).length;
-      expect(edited(edited(l, at, { kind: 'negate' }), at, { kind: 'negate' })).toBe(l);
-    }));
+    fc.assert(
+      fc.property(tree, fc.nat(20), (t, n) => {
+        const l = printRung(parse(`${t.text} -> Q`).rung!);
+        const at = n % nodesOf(parse(l).rung!).length;
+        expect(edited(edited(l, at, { kind: 'negate' }), at, { kind: 'negate' })).toBe(l);
+      }),
+    );
   });
   it('series and parallel flatten what they are given', () => {
     const a = parse('A -> Q').rung!.logic as Part;
@@ -145,14 +230,27 @@ describe('edits', () => {
 });
 
 describe('what elements do', () => {
-  const scan = (e: ReturnType<typeof ladderEngine>, writes: Record<string, boolean>, read: string) => { for (const [k, v] of Object.entries(writes)) e.write(k, v); e.runScan(); return e.read(read); };
+  const scan = (e: ReturnType<typeof ladderEngine>, writes: Record<string, boolean>, read: string) => {
+    for (const [k, v] of Object.entries(writes)) e.write(k, v);
+    e.runScan();
+    return e.read(read);
+  };
   it('edge contacts give power for one scan', () => {
     const e = ladderEngine(['A : BOOL', 'Up : BOOL', 'Down : BOOL'], ['^A -> Up', '^!A -> Down']);
-    expect([true, true, false, false].map((a) => [scan(e, { A: a }, 'Up'), e.read('Down')])).toEqual([[true, false], [false, false], [false, true], [false, false]]);
+    expect([true, true, false, false].map((a) => [scan(e, { A: a }, 'Up'), e.read('Down')])).toEqual([
+      [true, false],
+      [false, false],
+      [false, true],
+      [false, false],
+    ]);
   });
   it('set and reset keep, the later one wins', () => {
     const e = ladderEngine(['S : BOOL', 'R : BOOL', 'Q : BOOL'], ['S -> set Q', 'R -> reset Q']);
-    expect([scan(e, { S: true }, 'Q'), scan(e, { S: false }, 'Q'), scan(e, { S: true, R: true }, 'Q')]).toEqual([true, true, false]);
+    expect([scan(e, { S: true }, 'Q'), scan(e, { S: false }, 'Q'), scan(e, { S: true, R: true }, 'Q')]).toEqual([
+      true,
+      true,
+      false,
+    ]);
   });
   it('a block with power through it runs in every scan, with power or without', () => {
     const e = ladderEngine(['A : BOOL', 'Q : BOOL'], ['A & Wait:TON(PT := 30 ms) -> Q']);
@@ -190,13 +288,21 @@ describe('what elements do', () => {
 
 describe('problems of a rung', () => {
   it('stand on the element, as the command line prints them', () => {
-    const c = compile([{ kind: 'project', name: 'p.ferrule.json', project: ladderProject(['A : BOOL', 'Q : BOOL'], ['A -> Q', 'A & Runing -> Q']) }]);
+    const c = compile([
+      {
+        kind: 'project',
+        name: 'p.ferrule.json',
+        project: ladderProject(['A : BOOL', 'Q : BOOL'], ['A -> Q', 'A & Runing -> Q']),
+      },
+    ]);
     const error = c.diagnostics.find((d) => d.severity === 'error')!;
     expect(error.code).toBe('UNKNOWN_NAME');
     expect(placeText(error.at)).toBe('p.ferrule.json:Main/rung 2/element 2');
   });
   it('warns of a coil driven twice, names the first', () => {
-    const c = compile([{ kind: 'project', name: 'p', project: ladderProject(['A AT %IX0.0 : BOOL', 'Q : BOOL'], ['A -> Q', '!A -> Q']) }]);
+    const c = compile([
+      { kind: 'project', name: 'p', project: ladderProject(['A AT %IX0.0 : BOOL', 'Q : BOOL'], ['A -> Q', '!A -> Q']) },
+    ]);
     expect(c.diagnostics.map((d) => [d.severity, d.code])).toEqual([['warning', 'DOUBLE_COIL']]);
     expect(c.diagnostics[0]!.message).toContain('Main rung 1');
     expect(codesOf('PROGRAM P VAR r : REAL; q : BOOL; END_VAR q := r = 1.0; END_PROGRAM')).toEqual(['REAL_EQUALITY']);

@@ -26,7 +26,9 @@ describe('arithmetic', () => {
     ['a : DINT; i : INT := 300; j : INT := 300;', 'a := i * j;', 24464n],
     ['a : DINT; i : INT := 300; j : INT := 300;', 'a := INT_TO_DINT(i) * j;', 90000n],
     ['a : WORD := 16#0FF0;', 'a := NOT a AND 16#FF00;', 0xf000n],
-  ])('%s %s', (variables, body, wanted) => { expect(after(variables, body, 'a')).toBe(wanted); });
+  ])('%s %s', (variables, body, wanted) => {
+    expect(after(variables, body, 'a')).toBe(wanted);
+  });
 
   it('computes reals in their own width', () => {
     expect(after('a : REAL := 0.1;', 'a := a + 0.2;', 'a')).toBe(Math.fround(Math.fround(0.1) + Math.fround(0.2)));
@@ -46,7 +48,9 @@ describe('conversions (tables 22 to 27)', () => {
     ['a : TIME; r : DINT := 1500;', 'a := DINT_TO_TIME(r);', 1500000000n],
     ['a : BYTE; r : BOOL := TRUE;', 'a := r;', 1n],
     ['a : LINT; r : UDINT := 4294967295;', 'a := r;', 4294967295n],
-  ])('%s %s', (variables, body, wanted) => { expect(after(variables, body, 'a')).toBe(wanted); });
+  ])('%s %s', (variables, body, wanted) => {
+    expect(after(variables, body, 'a')).toBe(wanted);
+  });
 
   it('refuses what is not implicit and names the conversion', () => {
     const c = compile([{ kind: 'text', name: 't', text: program('a : INT; b : DINT;', 'a := b;') }]);
@@ -67,7 +71,9 @@ describe('standard functions', () => {
     ['a : BYTE := 16#81;', 'a := SHL(a, 9);', 0n],
     ['a : BOOL;', 'a := GT(5, 4, 3);', true],
     ['a : INT;', 'a := ADD(1, 2, 3);', 6n],
-  ])('%s %s', (variables, body, wanted) => { expect(after(variables, body, 'a')).toBe(wanted); });
+  ])('%s %s', (variables, body, wanted) => {
+    expect(after(variables, body, 'a')).toBe(wanted);
+  });
 });
 
 describe('statements', () => {
@@ -76,14 +82,28 @@ describe('statements', () => {
     expect(after('i : USINT; a : INT;', 'FOR i := 250 TO 255 DO a := a + 1; END_FOR;', 'a')).toBe(6n);
     expect(after('i : INT; a : INT;', 'FOR i := 5 TO 1 BY -2 DO a := a * 10 + i; END_FOR;', 'a')).toBe(531n);
     expect(after('i : INT := 9; a : INT;', 'FOR i := 3 TO 1 DO a := 1; END_FOR;', 'i')).toBe(3n);
-    expect(after('i : INT; n : INT := -3; a : INT;', 'FOR i := 9 TO 1 BY n DO a := a * 10 + i; END_FOR;', 'a')).toBe(963n);
+    expect(after('i : INT; n : INT := -3; a : INT;', 'FOR i := 9 TO 1 BY n DO a := a * 10 + i; END_FOR;', 'a')).toBe(
+      963n,
+    );
   });
   it('EXIT and CONTINUE leave the right loop', () => {
-    expect(after('i : INT; j : INT; a : INT;', 'FOR i := 1 TO 3 DO FOR j := 1 TO 9 DO IF j = 2 THEN CONTINUE; END_IF; IF j > 3 THEN EXIT; END_IF; a := a * 10 + j; END_FOR; END_FOR;', 'a')).toBe(BigInt.asIntN(16, 131313n));
+    expect(
+      after(
+        'i : INT; j : INT; a : INT;',
+        'FOR i := 1 TO 3 DO FOR j := 1 TO 9 DO IF j = 2 THEN CONTINUE; END_IF; IF j > 3 THEN EXIT; END_IF; a := a * 10 + j; END_FOR; END_FOR;',
+        'a',
+      ),
+    ).toBe(BigInt.asIntN(16, 131313n));
   });
   it('CASE takes the first that fits, with ranges and ELSE', () => {
     const body = 'CASE s OF 1: a := 10; 2..5: a := 20; 7, 9: a := 30; ELSE a := 40; END_CASE;';
-    for (const [s, a] of [[1, 10n], [4, 20n], [9, 30n], [6, 40n]] as const) expect(after(`s : INT := ${s}; a : INT;`, body, 'a')).toBe(a);
+    for (const [s, a] of [
+      [1, 10n],
+      [4, 20n],
+      [9, 30n],
+      [6, 40n],
+    ] as const)
+      expect(after(`s : INT := ${s}; a : INT;`, body, 'a')).toBe(a);
   });
   it('WHILE, REPEAT and RETURN', () => {
     expect(after('a : INT;', 'WHILE a < 7 DO a := a + 2; END_WHILE;', 'a')).toBe(8n);
@@ -95,8 +115,12 @@ describe('statements', () => {
 describe('types', () => {
   it('arrays of several dimensions, structures and their initial values', () => {
     const prelude = 'TYPE Point : STRUCT x : INT := 3; y : INT; END_STRUCT; END_TYPE\n';
-    expect(after('m : ARRAY [1..2, 0..2] OF INT := [1, 2, 3, 3(9)]; a : INT;', 'a := m[1, 2] * 100 + m[2, 1];', 'a')).toBe(309n);
-    expect(after('p : ARRAY [0..1] OF Point := [(x := 1, y := 2)]; a : INT;', 'a := p[0].y * 10 + p[1].x;', 'a', prelude)).toBe(23n);
+    expect(
+      after('m : ARRAY [1..2, 0..2] OF INT := [1, 2, 3, 3(9)]; a : INT;', 'a := m[1, 2] * 100 + m[2, 1];', 'a'),
+    ).toBe(309n);
+    expect(
+      after('p : ARRAY [0..1] OF Point := [(x := 1, y := 2)]; a : INT;', 'a := p[0].y * 10 + p[1].x;', 'a', prelude),
+    ).toBe(23n);
     expect(after('p : Point; q : Point; a : INT;', 'p.y := 7; q := p; a := q.y;', 'a', prelude)).toBe(7n);
   });
   it('enumerations by name and with their type in front', () => {
@@ -109,25 +133,35 @@ describe('types', () => {
     expect(after('w : DWORD := 16#11223344;', 'w.%B1 := 16#AA;', 'w')).toBe(0x1122aa44n);
   });
   it('located variables view the same bytes, little-endian', () => {
-    expect(after('b0 AT %MB0 : BYTE := 16#34; b1 AT %MB1 : BYTE := 16#12; w AT %MW0 : WORD; a : WORD;', 'a := w;', 'a')).toBe(0x1234n);
+    expect(
+      after('b0 AT %MB0 : BYTE := 16#34; b1 AT %MB1 : BYTE := 16#12; w AT %MW0 : WORD; a : WORD;', 'a := w;', 'a'),
+    ).toBe(0x1234n);
     expect(after('w AT %QW0 : WORD; x AT %QX1.2 : BOOL;', 'x := TRUE;', 'w')).toBe(0x0400n);
   });
 });
 
 describe('functions and blocks', () => {
-  const f = 'FUNCTION Twice : INT VAR_INPUT n : INT; factor : INT := 2; END_VAR VAR_OUTPUT odd : BOOL; END_VAR VAR_IN_OUT calls : INT; END_VAR calls := calls + 1; odd := n MOD 2 = 1; Twice := n * factor; END_FUNCTION\n';
+  const f =
+    'FUNCTION Twice : INT VAR_INPUT n : INT; factor : INT := 2; END_VAR VAR_OUTPUT odd : BOOL; END_VAR VAR_IN_OUT calls : INT; END_VAR calls := calls + 1; odd := n MOD 2 = 1; Twice := n * factor; END_FUNCTION\n';
   it('takes formal and informal arguments, defaults, outputs and in-outs', () => {
-    expect(after('a : INT; o : BOOL; c : INT;', 'a := Twice(n := 5, calls := c, odd => o) + Twice(4, 3, c);', 'a', f)).toBe(22n);
-    expect(after('a : INT; o : BOOL; c : INT;', 'a := Twice(n := 5, calls := c, odd => o); a := Twice(1, 1, c);', 'c', f)).toBe(2n);
+    expect(
+      after('a : INT; o : BOOL; c : INT;', 'a := Twice(n := 5, calls := c, odd => o) + Twice(4, 3, c);', 'a', f),
+    ).toBe(22n);
+    expect(
+      after('a : INT; o : BOOL; c : INT;', 'a := Twice(n := 5, calls := c, odd => o); a := Twice(1, 1, c);', 'c', f),
+    ).toBe(2n);
   });
   it('keeps the memory of each instance apart', () => {
-    const b = 'FUNCTION_BLOCK Sum VAR_INPUT n : INT; END_VAR VAR_OUTPUT s : INT; END_VAR s := s + n; END_FUNCTION_BLOCK\n';
+    const b =
+      'FUNCTION_BLOCK Sum VAR_INPUT n : INT; END_VAR VAR_OUTPUT s : INT; END_VAR s := s + n; END_FUNCTION_BLOCK\n';
     const e = engineOf(b + program('x : Sum; y : Sum;', 'x(n := 1); y(n := 10); x(n := 2);'));
-    e.runScan(); e.runScan();
+    e.runScan();
+    e.runScan();
     expect([e.read('P.x.s'), e.read('P.y.s')]).toEqual([6n, 20n]);
   });
   it('passes structures through VAR_IN_OUT of a block', () => {
-    const b = 'TYPE R : STRUCT n : INT; END_STRUCT; END_TYPE FUNCTION_BLOCK Inc VAR_IN_OUT r : R; END_VAR r.n := r.n + 1; END_FUNCTION_BLOCK\n';
+    const b =
+      'TYPE R : STRUCT n : INT; END_STRUCT; END_TYPE FUNCTION_BLOCK Inc VAR_IN_OUT r : R; END_VAR r.n := r.n + 1; END_FUNCTION_BLOCK\n';
     expect(after('i : Inc; r : R; a : INT;', 'i(r := r); i(r := r); a := r.n;', 'a', b)).toBe(2n);
   });
 });
@@ -146,13 +180,18 @@ describe('errors', () => {
     ['WRONG_ARGUMENTS', program('x : INT;', 'x := ABS(1, 2);')],
     ['OUT_OF_RANGE', program('x : ARRAY [1..3] OF INT;', 'x[4] := 1;')],
     ['RECURSION', 'FUNCTION F : INT VAR_INPUT n : INT; END_VAR F := F(n); END_FUNCTION'],
-    ['RECURSION', 'FUNCTION_BLOCK A VAR b : B; END_VAR END_FUNCTION_BLOCK FUNCTION_BLOCK B VAR a : A; END_VAR END_FUNCTION_BLOCK'],
+    [
+      'RECURSION',
+      'FUNCTION_BLOCK A VAR b : B; END_VAR END_FUNCTION_BLOCK FUNCTION_BLOCK B VAR a : A; END_VAR END_FUNCTION_BLOCK',
+    ],
     ['DUPLICATE_LABEL', program('x : INT;', 'CASE x OF 1: ; 1: ; END_CASE;')],
     ['OVERLAP', program('a AT %MW0 : WORD; b AT %MW1 : WORD;', ';')],
     ['BAD_ADDRESS', program('a AT %MX0.9 : BOOL;', ';')],
     ['MISPLACED', program('', 'EXIT;')],
     ['NOT_CONSTANT', program('n : INT; a : ARRAY [0..n] OF INT;', ';')],
-  ])('%s', (code, text) => { expect(codesOf(text)).toContain(code); });
+  ])('%s', (code, text) => {
+    expect(codesOf(text)).toContain(code);
+  });
 
   it('offers the nearest name', () => {
     const c = compile([{ kind: 'text', name: 't', text: program('Running : BOOL;', 'Runing := TRUE;') }]);
@@ -161,66 +200,154 @@ describe('errors', () => {
 });
 
 describe('calls with EN and ENO (6.6.1.5)', () => {
-  const text = 'FUNCTION F : INT VAR_INPUT a : INT; END_VAR F := a * 2; END_FUNCTION\n' + program('n : INT; x : INT := -1; ok : BOOL; y : INT; c : CTU; cok : BOOL := TRUE;', 'n := n + 1; x := F(EN := n > 1, a := n, ENO => ok); y := ADD(EN := x > 5, IN1 := x, IN2 := 4); c(EN := n > 2, CU := TRUE, PV := 1, ENO => cok);');
+  const text =
+    'FUNCTION F : INT VAR_INPUT a : INT; END_VAR F := a * 2; END_FUNCTION\n' +
+    program(
+      'n : INT; x : INT := -1; ok : BOOL; y : INT; c : CTU; cok : BOOL := TRUE;',
+      'n := n + 1; x := F(EN := n > 1, a := n, ENO => ok); y := ADD(EN := x > 5, IN1 := x, IN2 := 4); c(EN := n > 2, CU := TRUE, PV := 1, ENO => cok);',
+    );
   it('without EN nothing is called, assigned or counted, and ENO is off', () => {
     const e = engineOf(text);
-    const rows = [1, 2, 3].map(() => { e.runScan(); return ['x', 'ok', 'y', 'c.CV', 'cok'].map((p) => e.read(`P.${p}`)); });
-    expect(rows).toEqual([[-1n, false, 0n, 0n, false], [4n, true, 0n, 0n, false], [6n, true, 10n, 1n, true]]);
+    const rows = [1, 2, 3].map(() => {
+      e.runScan();
+      return ['x', 'ok', 'y', 'c.CV', 'cok'].map((p) => e.read(`P.${p}`));
+    });
+    expect(rows).toEqual([
+      [-1n, false, 0n, 0n, false],
+      [4n, true, 0n, 0n, false],
+      [6n, true, 10n, 1n, true],
+    ]);
   });
   it('a block with an EN of its own keeps it', () => {
-    expect(after('b : Own; a : BOOL;', 'b(EN := TRUE); a := b.q;', 'a', 'FUNCTION_BLOCK Own VAR_INPUT EN : BOOL; END_VAR VAR_OUTPUT q : BOOL; END_VAR q := EN; END_FUNCTION_BLOCK\n')).toBe(true);
+    expect(
+      after(
+        'b : Own; a : BOOL;',
+        'b(EN := TRUE); a := b.q;',
+        'a',
+        'FUNCTION_BLOCK Own VAR_INPUT EN : BOOL; END_VAR VAR_OUTPUT q : BOOL; END_VAR q := EN; END_FUNCTION_BLOCK\n',
+      ),
+    ).toBe(true);
   });
 });
 
 describe('edges, whole values and literals where they stand', () => {
   it('R_EDGE and F_EDGE inputs are on for the call in which they change (table 41)', () => {
-    const e = engineOf('FUNCTION_BLOCK E VAR_INPUT up : BOOL R_EDGE; down : BOOL F_EDGE; END_VAR VAR_OUTPUT n : INT; m : INT; END_VAR IF up THEN n := n + 1; END_IF; IF down THEN m := m + 1; END_IF; END_FUNCTION_BLOCK\n' + program('e : E; x : BOOL;', 'e(up := x, down := x);'));
-    const rows = [true, true, false, false, true].map((x) => { e.write('P.x', x); e.runScan(); return [e.read('P.e.n'), e.read('P.e.m')]; });
-    expect(rows.map((r) => r.map(Number))).toEqual([[1, 0], [1, 0], [1, 1], [1, 1], [2, 1]]);
+    const e = engineOf(
+      'FUNCTION_BLOCK E VAR_INPUT up : BOOL R_EDGE; down : BOOL F_EDGE; END_VAR VAR_OUTPUT n : INT; m : INT; END_VAR IF up THEN n := n + 1; END_IF; IF down THEN m := m + 1; END_IF; END_FUNCTION_BLOCK\n' +
+        program('e : E; x : BOOL;', 'e(up := x, down := x);'),
+    );
+    const rows = [true, true, false, false, true].map((x) => {
+      e.write('P.x', x);
+      e.runScan();
+      return [e.read('P.e.n'), e.read('P.e.m')];
+    });
+    expect(rows.map((r) => r.map(Number))).toEqual([
+      [1, 0],
+      [1, 0],
+      [1, 1],
+      [1, 1],
+      [2, 1],
+    ]);
     expect(codesOf('FUNCTION_BLOCK E VAR_INPUT n : INT R_EDGE; END_VAR END_FUNCTION_BLOCK')).toContain('TYPE_MISMATCH');
   });
   it('a function gives a structure or an array', () => {
-    const prelude = 'TYPE S : STRUCT a : INT; b : REAL; END_STRUCT; V : ARRAY [0..2] OF INT; END_TYPE FUNCTION Make : S VAR_INPUT n : INT; END_VAR Make.a := n; Make.b := 2.5; END_FUNCTION FUNCTION Ramp : V VAR i : INT; END_VAR FOR i := 0 TO 2 DO Ramp[i] := i * 10; END_FOR; END_FUNCTION\n';
+    const prelude =
+      'TYPE S : STRUCT a : INT; b : REAL; END_STRUCT; V : ARRAY [0..2] OF INT; END_TYPE FUNCTION Make : S VAR_INPUT n : INT; END_VAR Make.a := n; Make.b := 2.5; END_FUNCTION FUNCTION Ramp : V VAR i : INT; END_VAR FOR i := 0 TO 2 DO Ramp[i] := i * 10; END_FOR; END_FUNCTION\n';
     expect(after('s : S; v : V; a : INT;', 's := Make(7); v := Ramp(); a := s.a + v[2];', 'a', prelude)).toBe(27n);
     expect(codesOf(`${prelude}${program('v : V;', 'v := Make(1);')}`)).toContain('TYPE_MISMATCH');
   });
   it.each([
-    ['e : DINT; i : INT := 5;', 'e := i + 70000;', 'e', 70005n], ['b : BOOL; i : INT := 5;', 'b := i < 70000;', 'b', true], ['i : INT;', 'i := TRUNC(3.7);', 'i', 3n], ['r : REAL;', 'r := SQRT(2.25) + ABS(-0.5);', 'r', 2],
-    ['i : INT;', 'i := REAL_TO_INT(2.5);', 'i', 2n], ['w : WORD := 16#FFFF;', 'w := w AND NOT 16#00FF;', 'w', 0xff00n], ['r : REAL;', 'r := SIN(0.0) + COS(0.0);', 'r', 1], ['t : TIME;', 't := T#1s * 2 + T#6s / 3;', 't', 4_000_000_000n],
-  ] as const)('%s %s', (variables, body, path, wanted) => { expect(after(variables, body, path)).toBe(wanted); });
+    ['e : DINT; i : INT := 5;', 'e := i + 70000;', 'e', 70005n],
+    ['b : BOOL; i : INT := 5;', 'b := i < 70000;', 'b', true],
+    ['i : INT;', 'i := TRUNC(3.7);', 'i', 3n],
+    ['r : REAL;', 'r := SQRT(2.25) + ABS(-0.5);', 'r', 2],
+    ['i : INT;', 'i := REAL_TO_INT(2.5);', 'i', 2n],
+    ['w : WORD := 16#FFFF;', 'w := w AND NOT 16#00FF;', 'w', 0xff00n],
+    ['r : REAL;', 'r := SIN(0.0) + COS(0.0);', 'r', 1],
+    ['t : TIME;', 't := T#1s * 2 + T#6s / 3;', 't', 4_000_000_000n],
+  ] as const)('%s %s', (variables, body, path, wanted) => {
+    expect(after(variables, body, path)).toBe(wanted);
+  });
   it('an enumeration converts to whole numbers', () => {
-    expect(after('c : Colour := Blue; a : INT;', 'a := COLOUR_TO_INT(c) + Colour_TO_INT(Red);', 'a', 'TYPE Colour : (Red := 2, Blue := 40); END_TYPE\n')).toBe(42n);
+    expect(
+      after(
+        'c : Colour := Blue; a : INT;',
+        'a := COLOUR_TO_INT(c) + Colour_TO_INT(Red);',
+        'a',
+        'TYPE Colour : (Red := 2, Blue := 40); END_TYPE\n',
+      ),
+    ).toBe(42n);
   });
 });
 
 describe('references (6.4.4.10)', () => {
   it('stand for a variable: read, written, moved to another, passed on', () => {
-    expect(after('a : INT := 5; b : INT := 9; r : REF_TO INT; s : REF_TO INT;', 'r := REF(a); r^ := r^ + 1; s := r; s^ := s^ * 10; r := REF(b); r^ := 1;', 'a')).toBe(60n);
-    expect(after('v : ARRAY [1..3] OF INT := [7, 8, 9]; r : REF_TO INT; a : INT;', 'r := REF(v[2]); a := r^;')).toBe(8n);
-    const prelude = 'TYPE Node : STRUCT value : INT; next : REF_TO INT; END_STRUCT; END_TYPE FUNCTION Twice VAR_INPUT r : REF_TO INT; END_VAR r^ := r^ * 2; END_FUNCTION\n';
-    expect(after('n : Node; p : REF_TO Node; a : INT;', 'n.value := 4; p := REF(n); p^.value := p^.value + 1; a := n.value;', 'a', prelude)).toBe(5n);
+    expect(
+      after(
+        'a : INT := 5; b : INT := 9; r : REF_TO INT; s : REF_TO INT;',
+        'r := REF(a); r^ := r^ + 1; s := r; s^ := s^ * 10; r := REF(b); r^ := 1;',
+        'a',
+      ),
+    ).toBe(60n);
+    expect(after('v : ARRAY [1..3] OF INT := [7, 8, 9]; r : REF_TO INT; a : INT;', 'r := REF(v[2]); a := r^;')).toBe(
+      8n,
+    );
+    const prelude =
+      'TYPE Node : STRUCT value : INT; next : REF_TO INT; END_STRUCT; END_TYPE FUNCTION Twice VAR_INPUT r : REF_TO INT; END_VAR r^ := r^ * 2; END_FUNCTION\n';
+    expect(
+      after(
+        'n : Node; p : REF_TO Node; a : INT;',
+        'n.value := 4; p := REF(n); p^.value := p^.value + 1; a := n.value;',
+        'a',
+        prelude,
+      ),
+    ).toBe(5n);
     expect(after('a : INT := 21; r : REF_TO INT;', 'r := REF(a); Twice(r);', 'a', prelude)).toBe(42n);
   });
   it('are NULL at first, and compare', () => {
     expect(after('r : REF_TO INT; a : BOOL;', 'a := r = NULL;')).toBe(true);
-    expect(after('x : INT; r : REF_TO INT; s : REF_TO INT; a : BOOL;', 'r := REF(x); s := REF(x); a := r = s AND r <> NULL; r := NULL;')).toBe(true);
+    expect(
+      after(
+        'x : INT; r : REF_TO INT; s : REF_TO INT; a : BOOL;',
+        'r := REF(x); s := REF(x); a := r = s AND r <> NULL; r := NULL;',
+      ),
+    ).toBe(true);
   });
   it('a NULL reference is a fault with its place', () => {
     const e = engineOf(program('r : REF_TO INT; a : INT;', 'a := r^;'));
     e.runScan();
     expect(e.faultLine()).toBe("fault: t.st:3:6: The reference in 'r^' is NULL: it stands for nothing yet. (t_ms=0)");
   });
-  it.each([['r : REF_TO INT; x : REAL;', 'r := REF(x);'], ['r : REF_TO INT;', 'r := 5;'], ['a : INT;', 'a^ := 1;'], ['r : REF_TO BOOL; w : WORD;', 'r := REF(w.1);']])('%s %s is refused', (variables, body) => { expect(codesOf(program(variables, body))).toContain('TYPE_MISMATCH'); });
+  it.each([
+    ['r : REF_TO INT; x : REAL;', 'r := REF(x);'],
+    ['r : REF_TO INT;', 'r := 5;'],
+    ['a : INT;', 'a^ := 1;'],
+    ['r : REF_TO BOOL; w : WORD;', 'r := REF(w.1);'],
+  ])('%s %s is refused', (variables, body) => {
+    expect(codesOf(program(variables, body))).toContain('TYPE_MISMATCH');
+  });
 });
 
 describe('packed decimal (table 26)', () => {
   it.each([
-    ['a : UINT; w : WORD := 16#1234;', 'a := WORD_BCD_TO_UINT(w);', 1234n], ['a : WORD; n : UINT := 9876;', 'a := UINT_TO_BCD_WORD(n);', 0x9876n], ['a : USINT;', 'a := BYTE_BCD_TO_USINT(16#99);', 99n], ['a : ULINT;', 'a := BCD_TO_ULINT(LWORD#16#1234_5678_9012_3456);', 1234567890123456n],
-    ['a : BYTE; n : USINT := 7;', 'a := TO_BCD_BYTE(n);', 7n], ['a : DWORD; n : UDINT;', 'a := UDINT_TO_BCD_DWORD(n);', 0n],
-  ])('%s %s', (variables, body, wanted) => { expect(after(variables, body)).toBe(wanted); });
+    ['a : UINT; w : WORD := 16#1234;', 'a := WORD_BCD_TO_UINT(w);', 1234n],
+    ['a : WORD; n : UINT := 9876;', 'a := UINT_TO_BCD_WORD(n);', 0x9876n],
+    ['a : USINT;', 'a := BYTE_BCD_TO_USINT(16#99);', 99n],
+    ['a : ULINT;', 'a := BCD_TO_ULINT(LWORD#16#1234_5678_9012_3456);', 1234567890123456n],
+    ['a : BYTE; n : USINT := 7;', 'a := TO_BCD_BYTE(n);', 7n],
+    ['a : DWORD; n : UDINT;', 'a := UDINT_TO_BCD_DWORD(n);', 0n],
+  ])('%s %s', (variables, body, wanted) => {
+    expect(after(variables, body)).toBe(wanted);
+  });
   it('there and back is the same number', () => {
-    const e = engineOf(program('n : UDINT; w : DWORD; m : UDINT;', 'w := UDINT_TO_BCD_DWORD(n); m := DWORD_BCD_TO_UDINT(w);'));
-    for (const n of [0n, 1n, 9n, 10n, 99n, 12345678n, 99999999n]) { e.write('P.n', n); e.runScan(); expect([e.read('P.m'), e.read('P.w')]).toEqual([n, BigInt(`0x${n}`)]); }
+    const e = engineOf(
+      program('n : UDINT; w : DWORD; m : UDINT;', 'w := UDINT_TO_BCD_DWORD(n); m := DWORD_BCD_TO_UDINT(w);'),
+    );
+    for (const n of [0n, 1n, 9n, 10n, 99n, 12345678n, 99999999n]) {
+      e.write('P.n', n);
+      e.runScan();
+      expect([e.read('P.m'), e.read('P.w')]).toEqual([n, BigInt(`0x${n}`)]);
+    }
   });
   it('needs the right kinds', () => {
     expect(codesOf(program('a : UINT; r : REAL;', 'a := BCD_TO_UINT(r);'))).toContain('TYPE_MISMATCH');
@@ -229,7 +356,9 @@ describe('packed decimal (table 26)', () => {
 });
 
 it('a BOOL that lies over other members is TRUE for every byte but 0, and its opposite is the other', () => {
-  const e = engineOf('TYPE S : STRUCT OVERLAP y : BYTE; f : BOOL; l : ARRAY [0..1] OF BOOL; END_STRUCT; END_TYPE PROGRAM P VAR s : S; a, b, c : BOOL; n : INT; END_VAR s.y := 16#34; a := s.f; b := NOT s.f; c := NOT s.l[0]; n := BOOL_TO_INT(s.f); END_PROGRAM');
+  const e = engineOf(
+    'TYPE S : STRUCT OVERLAP y : BYTE; f : BOOL; l : ARRAY [0..1] OF BOOL; END_STRUCT; END_TYPE PROGRAM P VAR s : S; a, b, c : BOOL; n : INT; END_VAR s.y := 16#34; a := s.f; b := NOT s.f; c := NOT s.l[0]; n := BOOL_TO_INT(s.f); END_PROGRAM',
+  );
   e.runScan();
   expect([e.read('P.a'), e.read('P.b'), e.read('P.c'), e.read('P.n')]).toEqual([true, false, false, 1n]);
 });

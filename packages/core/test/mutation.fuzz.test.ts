@@ -22,12 +22,30 @@ s := CONCAT(s, MID(s, 1, 1), 'ab'); d := d + T#1s; Speed := w AND NOT 16#00FF; L
 END_PROGRAM
 CONFIGURATION C RESOURCE R ON Any TASK T(INTERVAL := T#20ms, PRIORITY := 1); PROGRAM main WITH T : Main; END_RESOURCE END_CONFIGURATION`;
 
-const LINES = ['(A | ^B & N > 3) & T1(PT := 300 ms) -> Q, set A, (C -> { N := N + 1; })', '!A & Cnt(R := B, PV := N).Q -> reset Q, ^{ N := 0; }', 'Run:TOF(PT := 1 s) & W.3 & Arr[N] -> return', '-> { IF A THEN N := N / 2; END_IF; }'];
-const TAGS = ['A : BOOL', 'B : BOOL', 'C : BOOL', 'N : INT', 'W : WORD', 'Arr : ARRAY [0..9] OF BOOL', 'T1 : TON', 'Cnt : CTU', 'Q : BOOL'];
+const LINES = [
+  '(A | ^B & N > 3) & T1(PT := 300 ms) -> Q, set A, (C -> { N := N + 1; })',
+  '!A & Cnt(R := B, PV := N).Q -> reset Q, ^{ N := 0; }',
+  'Run:TOF(PT := 1 s) & W.3 & Arr[N] -> return',
+  '-> { IF A THEN N := N / 2; END_IF; }',
+];
+const TAGS = [
+  'A : BOOL',
+  'B : BOOL',
+  'C : BOOL',
+  'N : INT',
+  'W : WORD',
+  'Arr : ARRAY [0..9] OF BOOL',
+  'T1 : TON',
+  'Cnt : CTU',
+  'Q : BOOL',
+];
 
 function random(seed: number): (n: number) => number {
   let s = seed;
-  return (n) => { s = (Math.imul(s, 1664525) + 1013904223) >>> 0; return s % n; };
+  return (n) => {
+    s = (Math.imul(s, 1664525) + 1013904223) >>> 0;
+    return s % n;
+  };
 }
 
 /** Changes one or two words of a text. */
@@ -36,9 +54,15 @@ function mutate(text: string, next: (n: number) => number, rung = false): string
   for (let k = next(2); k >= 0; k--) {
     const words = lex(out, { rung }).tokens.filter((t) => t.kind !== 'end');
     if (words.length < 2) return out;
-    const w = words[next(words.length)]!, other = words[next(words.length)]!;
+    const w = words[next(words.length)]!,
+      other = words[next(words.length)]!;
     const other_ = out.slice(other.start, other.end);
-    const replacement = ['', `${out.slice(w.start, w.end)} ${out.slice(w.start, w.end)}`, other_, ['(', ')', ';', ':=', 'END_IF', '5', '-1', 'T#1s', "'x'", '.', '[', 'NOT', '1.5', 'TRUE'][next(14)]!][next(4)]!;
+    const replacement = [
+      '',
+      `${out.slice(w.start, w.end)} ${out.slice(w.start, w.end)}`,
+      other_,
+      ['(', ')', ';', ':=', 'END_IF', '5', '-1', 'T#1s', "'x'", '.', '[', 'NOT', '1.5', 'TRUE'][next(14)]!,
+    ][next(4)]!;
     out = out.slice(0, w.start) + replacement + out.slice(w.end);
   }
   return out;
@@ -58,7 +82,11 @@ function runs(c: ReturnType<typeof compile>): void {
 
 it('the text they are made from is right', () => {
   // EXIT outside a loop is the one mistake, so that it is mutated too.
-  expect(compile([{ kind: 'text', name: 't', text: TEXT }]).diagnostics.filter((d) => d.severity === 'error').map((d) => d.code)).toEqual(['MISPLACED']);
+  expect(
+    compile([{ kind: 'text', name: 't', text: TEXT }])
+      .diagnostics.filter((d) => d.severity === 'error')
+      .map((d) => d.code),
+  ).toEqual(['MISPLACED']);
 });
 
 it('1,500 broken texts', () => {
@@ -70,7 +98,9 @@ it('1,500 broken texts', () => {
       const c = compile([{ kind: 'text', name: 't', text }]);
       if (!c.hasErrors) accepted++;
       runs(c);
-    } catch (e) { throw new Error(`seed ${seed}: ${(e as Error).stack}\n${text}`); }
+    } catch (e) {
+      throw new Error(`seed ${seed}: ${(e as Error).stack}\n${text}`);
+    }
   }
   expect(accepted).toBeGreaterThan(20);
 }, 120_000);
@@ -78,8 +108,15 @@ it('1,500 broken texts', () => {
 it('1,000 broken rungs', () => {
   for (let seed = 1; seed <= 1000; seed++) {
     const next = random(seed);
-    const project: Project = ladderProject(TAGS, LINES.map((l) => (next(2) ? mutate(l, next, true) : l)));
-    try { runs(compile([{ kind: 'project', name: 'p', project }])); } catch (e) { throw new Error(`seed ${seed}: ${(e as Error).stack}\n${JSON.stringify(project.pous)}`); }
+    const project: Project = ladderProject(
+      TAGS,
+      LINES.map((l) => (next(2) ? mutate(l, next, true) : l)),
+    );
+    try {
+      runs(compile([{ kind: 'project', name: 'p', project }]));
+    } catch (e) {
+      throw new Error(`seed ${seed}: ${(e as Error).stack}\n${JSON.stringify(project.pous)}`);
+    }
   }
 }, 120_000);
 
@@ -102,17 +139,66 @@ END_PROGRAM
 CONFIGURATION C VAR_GLOBAL Out : INT; END_VAR RESOURCE R ON Any TASK T(INTERVAL := T#10ms, PRIORITY := 1); PROGRAM main WITH T : Main; END_RESOURCE END_CONFIGURATION`;
 
 it('classes, interfaces and namespaces broken at random', () => {
-  expect(compile([{ kind: 'text', name: 't', text: OBJECTS }]).diagnostics.filter((d) => d.severity === 'error').map((d) => d.message)).toEqual([]);
+  expect(
+    compile([{ kind: 'text', name: 't', text: OBJECTS }])
+      .diagnostics.filter((d) => d.severity === 'error')
+      .map((d) => d.message),
+  ).toEqual([]);
   const next = random(4711);
   for (let i = 0; i < 500; i++) runs(compile([{ kind: 'text', name: 't', text: mutate(OBJECTS, next) }]));
 }, 120_000);
 
 it('texts cut off anywhere, and texts of random signs', () => {
-  for (const text of [TEXT, OBJECTS]) for (let k = 0; k < text.length; k += 13) compile([{ kind: 'text', name: 't', text: text.slice(0, k) }]);
+  for (const text of [TEXT, OBJECTS])
+    for (let k = 0; k < text.length; k += 13) compile([{ kind: 'text', name: 't', text: text.slice(0, k) }]);
   const next = random(99);
-  const signs = ["'", '"', '$', '(*', '*)', '/*', '//', '{', '}', '%', '%IX', '#', '16#', 'T#', 'D#', '.', '..', ':=', '=>', '?=', '^', '\n', '\t', '\r', '\0', '\ufeff', 'é', '😀', 'END_', 'PROGRAM', 'METHOD', 'VAR', '1', 'e5', '_', ' ', ';'];
+  const signs = [
+    "'",
+    '"',
+    '$',
+    '(*',
+    '*)',
+    '/*',
+    '//',
+    '{',
+    '}',
+    '%',
+    '%IX',
+    '#',
+    '16#',
+    'T#',
+    'D#',
+    '.',
+    '..',
+    ':=',
+    '=>',
+    '?=',
+    '^',
+    '\n',
+    '\t',
+    '\r',
+    '\0',
+    '\ufeff',
+    'é',
+    '😀',
+    'END_',
+    'PROGRAM',
+    'METHOD',
+    'VAR',
+    '1',
+    'e5',
+    '_',
+    ' ',
+    ';',
+  ];
   for (let i = 0; i < 1500; i++) {
-    const { diagnostics } = compile([{ kind: 'text', name: 't', text: Array.from({ length: 1 + next(60) }, () => signs[next(signs.length)]!).join('') }]);
+    const { diagnostics } = compile([
+      {
+        kind: 'text',
+        name: 't',
+        text: Array.from({ length: 1 + next(60) }, () => signs[next(signs.length)]!).join(''),
+      },
+    ]);
     for (const d of diagnostics) expect(d.at.start).toBeGreaterThanOrEqual(0);
   }
 }, 120_000);

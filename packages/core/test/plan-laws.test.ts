@@ -1,10 +1,29 @@
 /** Laws of what is made from plans: checks pass on the logic made with them, tables come back as they went, making again changes nothing that was not changed. */
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { type Plan, type PlanStep, type Project, applyEdit, compile, emptyProject, planChanges, planProblems, planProof, prove, readSteps, stepsToTable, takeChanges } from '../src/index.js';
+import {
+  type Plan,
+  type PlanStep,
+  type Project,
+  applyEdit,
+  compile,
+  emptyProject,
+  planChanges,
+  planProblems,
+  planProof,
+  prove,
+  readSteps,
+  stepsToTable,
+  takeChanges,
+} from '../src/index.js';
 
 const STEP = { stepNs: 10_000_000n };
-const withPlan = (p: Plan): Project => ({ ...emptyProject('New'), pous: [], tasks: [{ id: 't', name: 'Main', interval: '10 ms', priority: 1, programs: [] }], plan: p });
+const withPlan = (p: Plan): Project => ({
+  ...emptyProject('New'),
+  pous: [],
+  tasks: [{ id: 't', name: 'Main', interval: '10 ms', priority: 1, programs: [] }],
+  plan: p,
+});
 function take(project: Project, what: { logic?: 'LD' | 'ST'; checks?: boolean }): Project {
   const r = applyEdit(project, takeChanges(project, planChanges(project, what)));
   if ('refused' in r) throw new Error(r.refused);
@@ -12,76 +31,168 @@ function take(project: Project, what: { logic?: 'LD' | 'ST'; checks?: boolean })
 }
 
 /** A machine as people write it down: each step ends by an input of its own, some after a time, some with a way aside and a limit. */
-const machinePlan: fc.Arbitrary<Plan> = fc.integer({ min: 2, max: 7 }).chain((n) => fc.tuple(
-  fc.array(fc.record({ hold: fc.option(fc.constantFrom('50 ms', '200 ms'), { nil: undefined }), aside: fc.option(fc.nat(n - 1), { nil: undefined }), limit: fc.option(fc.constantFrom('1 s', '700 ms'), { nil: undefined }), past: fc.option(fc.nat(n - 1), { nil: undefined }), on: fc.subarray(['Pump', 'Valve', 'Heat']) }), { minLength: n, maxLength: n }), fc.boolean(),
-)).map(([list, runs]): Plan => ({
-  sequences: [{ id: 'q', name: 'Work', ...(runs ? { run: 'Running' } : {}), steps: list.map((x, i): PlanStep => ({
-    id: `s${i}`, name: `Step ${i + 1}`, ...(x.on.length ? { on: x.on } : {}),
-    ways: [{ id: `w${i}`, when: `Seen${i + 1}`, ...(x.hold ? { for: x.hold } : {}), to: `s${(i + 1) % list.length}` }, ...(x.aside !== undefined && x.aside !== i && x.aside !== (i + 1) % list.length ? [{ id: `a${i}`, when: `Aside${i + 1} AND NOT Seen${i + 1}`, to: `s${x.aside}` }] : [])],
-    // A limit is longer than what the step has to hold.
-    ...(x.limit && i > 0 ? { limit: x.limit, past: x.past === undefined || x.past === i ? { fault: 10 + i } : { to: `s${x.past}` } } : {}),
-  })) }],
-}));
+const machinePlan: fc.Arbitrary<Plan> = fc
+  .integer({ min: 2, max: 7 })
+  .chain((n) =>
+    fc.tuple(
+      fc.array(
+        fc.record({
+          hold: fc.option(fc.constantFrom('50 ms', '200 ms'), { nil: undefined }),
+          aside: fc.option(fc.nat(n - 1), { nil: undefined }),
+          limit: fc.option(fc.constantFrom('1 s', '700 ms'), { nil: undefined }),
+          past: fc.option(fc.nat(n - 1), { nil: undefined }),
+          on: fc.subarray(['Pump', 'Valve', 'Heat']),
+        }),
+        { minLength: n, maxLength: n },
+      ),
+      fc.boolean(),
+    ),
+  )
+  .map(([list, runs]): Plan => ({
+    sequences: [
+      {
+        id: 'q',
+        name: 'Work',
+        ...(runs ? { run: 'Running' } : {}),
+        steps: list.map((x, i): PlanStep => ({
+          id: `s${i}`,
+          name: `Step ${i + 1}`,
+          ...(x.on.length ? { on: x.on } : {}),
+          ways: [
+            { id: `w${i}`, when: `Seen${i + 1}`, ...(x.hold ? { for: x.hold } : {}), to: `s${(i + 1) % list.length}` },
+            ...(x.aside !== undefined && x.aside !== i && x.aside !== (i + 1) % list.length
+              ? [{ id: `a${i}`, when: `Aside${i + 1} AND NOT Seen${i + 1}`, to: `s${x.aside}` }]
+              : []),
+          ],
+          // A limit is longer than what the step has to hold.
+          ...(x.limit && i > 0
+            ? { limit: x.limit, past: x.past === undefined || x.past === i ? { fault: 10 + i } : { to: `s${x.past}` } }
+            : {}),
+        })),
+      },
+    ],
+  }));
 
 describe('checks made from a plan', () => {
   it.each(['LD', 'ST'] as const)('law: pass on the logic made from it, in %s', (logic) => {
-    fc.assert(fc.property(machinePlan, (plan) => {
-      expect(planProblems(plan)).toEqual([]);
-      const p = take(withPlan(plan), { logic, checks: true });
-      expect(compile([{ kind: 'project', name: 'p', project: p }]).diagnostics.filter((d) => d.severity === 'error')).toEqual([]);
-      const steps = plan.sequences[0]!.steps, proof = planProof(p, 'p');
-      expect(proof.diagnostics).toEqual([]);
-      // One for the main path, for every limit, and for every way that is not on it.
-      expect(p.checks.length).toBeGreaterThanOrEqual(1 + steps.filter((s) => s.limit).length);
-      // The main path waits for a machine, which is not there: it is left out here.
-      const played = prove({ ...proof, checks: proof.checks.filter((c) => !c.name.endsWith('main path')) }, STEP).checks;
-      expect(played.filter((c) => !c.ok).map((c) => [c.name, c.failure?.row, c.failure?.expected, c.failure?.seen])).toEqual([]);
-    }), { numRuns: 40 });
+    fc.assert(
+      fc.property(machinePlan, (plan) => {
+        expect(planProblems(plan)).toEqual([]);
+        const p = take(withPlan(plan), { logic, checks: true });
+        expect(
+          compile([{ kind: 'project', name: 'p', project: p }]).diagnostics.filter((d) => d.severity === 'error'),
+        ).toEqual([]);
+        const steps = plan.sequences[0]!.steps,
+          proof = planProof(p, 'p');
+        expect(proof.diagnostics).toEqual([]);
+        // One for the main path, for every limit, and for every way that is not on it.
+        expect(p.checks.length).toBeGreaterThanOrEqual(1 + steps.filter((s) => s.limit).length);
+        // The main path waits for a machine, which is not there: it is left out here.
+        const played = prove(
+          { ...proof, checks: proof.checks.filter((c) => !c.name.endsWith('main path')) },
+          STEP,
+        ).checks;
+        expect(
+          played.filter((c) => !c.ok).map((c) => [c.name, c.failure?.row, c.failure?.expected, c.failure?.seen]),
+        ).toEqual([]);
+      }),
+      { numRuns: 40 },
+    );
   });
   it('law: notice when the step is not watched', () => {
-    fc.assert(fc.property(machinePlan, (plan) => {
-      const p = take(withPlan(plan), { logic: 'LD', checks: true });
-      const limits = p.pous.flatMap((x) => (x.language === 'LD' ? x.rungs.filter((r) => r.id.endsWith('-limit')) : []));
-      for (const gone of limits) {
-        const broken: Project = { ...p, pous: p.pous.map((x) => (x.language === 'LD' ? { ...x, rungs: x.rungs.filter((r) => r !== gone) } : x)) };
-        expect(prove(planProof(broken, 'p'), { ...STEP, stopAtFirst: true }).checks.some((c) => !c.ok)).toBe(true);
-      }
-    }), { numRuns: 15 });
+    fc.assert(
+      fc.property(machinePlan, (plan) => {
+        const p = take(withPlan(plan), { logic: 'LD', checks: true });
+        const limits = p.pous.flatMap((x) =>
+          x.language === 'LD' ? x.rungs.filter((r) => r.id.endsWith('-limit')) : [],
+        );
+        for (const gone of limits) {
+          const broken: Project = {
+            ...p,
+            pous: p.pous.map((x) => (x.language === 'LD' ? { ...x, rungs: x.rungs.filter((r) => r !== gone) } : x)),
+          };
+          expect(prove(planProof(broken, 'p'), { ...STEP, stopAtFirst: true }).checks.some((c) => !c.ok)).toBe(true);
+        }
+      }),
+      { numRuns: 15 },
+    );
   });
 });
 
 describe('made again', () => {
   it('law: without a change nothing would change; a limit changed alone changes its rung and its check alone', () => {
-    fc.assert(fc.property(machinePlan, fc.constantFrom('LD', 'ST') as fc.Arbitrary<'LD' | 'ST'>, (plan, logic) => {
-      const p = take(withPlan(plan), { logic, checks: true });
-      expect(planChanges(p, { logic, checks: true })).toEqual([]);
-      const steps = plan.sequences[0]!.steps, at = steps.findIndex((s) => s.limit);
-      if (at < 0) return;
-      const changed: Project = { ...p, plan: { ...p.plan!, sequences: [{ ...plan.sequences[0]!, steps: steps.map((s, i) => (i === at ? { ...s, limit: '2.5 s' } : s)) }] } };
-      const changes = planChanges(changed, { logic, checks: true }), parts = changes.filter((c) => !c.what.startsWith('Check '));
-      expect(new Set(changes.map((c) => c.kind))).toEqual(new Set(['changed']));
-      expect(parts.map((c) => c.id)).toEqual([logic === 'LD' ? `plan-q-s${at}-limit` : 'plan-pou-q']);
-      expect(changes.length).toBeGreaterThan(parts.length);
-      expect(take(changed, { logic, checks: true }).plan!.sequences).toEqual(changed.plan!.sequences);
-    }), { numRuns: 40 });
+    fc.assert(
+      fc.property(machinePlan, fc.constantFrom('LD', 'ST') as fc.Arbitrary<'LD' | 'ST'>, (plan, logic) => {
+        const p = take(withPlan(plan), { logic, checks: true });
+        expect(planChanges(p, { logic, checks: true })).toEqual([]);
+        const steps = plan.sequences[0]!.steps,
+          at = steps.findIndex((s) => s.limit);
+        if (at < 0) return;
+        const changed: Project = {
+          ...p,
+          plan: {
+            ...p.plan!,
+            sequences: [
+              { ...plan.sequences[0]!, steps: steps.map((s, i) => (i === at ? { ...s, limit: '2.5 s' } : s)) },
+            ],
+          },
+        };
+        const changes = planChanges(changed, { logic, checks: true }),
+          parts = changes.filter((c) => !c.what.startsWith('Check '));
+        expect(new Set(changes.map((c) => c.kind))).toEqual(new Set(['changed']));
+        expect(parts.map((c) => c.id)).toEqual([logic === 'LD' ? `plan-q-s${at}-limit` : 'plan-pou-q']);
+        expect(changes.length).toBeGreaterThan(parts.length);
+        expect(take(changed, { logic, checks: true }).plan!.sequences).toEqual(changed.plan!.sequences);
+      }),
+      { numRuns: 40 },
+    );
   });
 });
 
 describe('a table of steps', () => {
   it('law: goes out and comes back the same but for its ids', () => {
-    fc.assert(fc.property(machinePlan, (plan) => {
-      const s = plan.sequences[0]!, read = readSteps(stepsToTable(s), (() => { let n = 0; return (k: string) => `${k}${n++}`; })());
-      expect(read.problems).toEqual([]);
-      const named = (steps: readonly PlanStep[]) => { const name = (id: string | undefined) => steps.find((x) => x.id === id)?.name; return steps.map((x) => ({ name: x.name, on: x.on ?? [], ways: x.ways.map((w) => [w.when, w.for, name(w.to)]), limit: x.limit, past: x.past?.fault ?? name(x.past?.to) })); };
-      expect(named(read.steps)).toEqual(named(s.steps));
-    }));
+    fc.assert(
+      fc.property(machinePlan, (plan) => {
+        const s = plan.sequences[0]!,
+          read = readSteps(
+            stepsToTable(s),
+            (() => {
+              let n = 0;
+              return (k: string) => `${k}${n++}`;
+            })(),
+          );
+        expect(read.problems).toEqual([]);
+        const named = (steps: readonly PlanStep[]) => {
+          const name = (id: string | undefined) => steps.find((x) => x.id === id)?.name;
+          return steps.map((x) => ({
+            name: x.name,
+            on: x.on ?? [],
+            ways: x.ways.map((w) => [w.when, w.for, name(w.to)]),
+            limit: x.limit,
+            past: x.past?.fault ?? name(x.past?.to),
+          }));
+        };
+        expect(named(read.steps)).toEqual(named(s.steps));
+      }),
+    );
   });
   it('law: whatever is pasted, it is read or said which line is not, and never throws', () => {
-    const cell = fc.oneof(fc.string({ maxLength: 8 }), fc.constantFrom('Fill', 'Fault 7', '300 ms', 'NOT A', '', '"', ';'));
-    fc.assert(fc.property(fc.array(fc.array(cell, { maxLength: 9 }), { maxLength: 6 }), fc.constantFrom('\t', ',', ';'), (rows, by) => {
-      const text = rows.map((r) => r.join(by)).join('\n'), read = readSteps(text, (k) => `${k}${Math.random()}`);
-      for (const p of read.problems) expect(p.line >= 1 && p.message.length > 5).toBe(true);
-      for (const x of read.steps) for (const w of x.ways) expect(read.steps.some((y) => y.id === w.to)).toBe(true);
-    }), { numRuns: 300 });
+    const cell = fc.oneof(
+      fc.string({ maxLength: 8 }),
+      fc.constantFrom('Fill', 'Fault 7', '300 ms', 'NOT A', '', '"', ';'),
+    );
+    fc.assert(
+      fc.property(
+        fc.array(fc.array(cell, { maxLength: 9 }), { maxLength: 6 }),
+        fc.constantFrom('\t', ',', ';'),
+        (rows, by) => {
+          const text = rows.map((r) => r.join(by)).join('\n'),
+            read = readSteps(text, (k) => `${k}${Math.random()}`);
+          for (const p of read.problems) expect(p.line >= 1 && p.message.length > 5).toBe(true);
+          for (const x of read.steps) for (const w of x.ways) expect(read.steps.some((y) => y.id === w.to)).toBe(true);
+        },
+      ),
+      { numRuns: 300 },
+    );
   });
 });

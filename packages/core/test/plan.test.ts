@@ -3,27 +3,101 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { Engine, type Plan, type PlanStep, type Project, applyEdit, compile, emptyProject, planChanges, planProblems, planProof, prove, readSteps, stepsToTable, takeChanges } from '../src/index.js';
+import {
+  Engine,
+  type Plan,
+  type PlanStep,
+  type Project,
+  applyEdit,
+  compile,
+  emptyProject,
+  planChanges,
+  planProblems,
+  planProof,
+  prove,
+  readSteps,
+  stepsToTable,
+  takeChanges,
+} from '../src/index.js';
 
 const plan: Plan = {
-  sequences: [{ id: 'q', name: 'Crimp one end', run: 'Running', steps: [
-    { id: 'a', name: 'Idle', ways: [{ id: 'w1', when: 'PieceSeen is on', to: 'b' }] },
-    { id: 'b', name: 'Clamp', on: ['ClampClose'], ways: [{ id: 'w2', when: 'ClampShut', to: 'c' }], limit: '600 ms', past: { fault: 12 } },
-    { id: 'c', name: 'Press down', on: ['ClampClose', 'DieClose'], ways: [{ id: 'w3', when: 'DieDown', for: '300 ms', to: 'd' }, { id: 'w4', when: 'Cancel AND NOT DieDown', to: 'a' }], limit: '2 s', past: { to: 'd' } },
-    { id: 'd', name: 'Eject', on: ['ChuteOpen'], starts: ['p'], ways: [{ id: 'w5', when: 'BlowStep is Done', to: 'a' }] },
-  ] }, { id: 'p', name: 'Blow', stepTag: 'BlowStep', steps: [
-    { id: 'x', name: 'Wait', ways: [{ id: 'v1', when: '', for: '50 ms', to: 'y' }] }, { id: 'y', name: 'Air', on: ['AirValve'], ways: [{ id: 'v2', when: 'Level > 3.5', to: 'z' }] }, { id: 'z', name: 'Done', ways: [] },
-  ] }],
+  sequences: [
+    {
+      id: 'q',
+      name: 'Crimp one end',
+      run: 'Running',
+      steps: [
+        { id: 'a', name: 'Idle', ways: [{ id: 'w1', when: 'PieceSeen is on', to: 'b' }] },
+        {
+          id: 'b',
+          name: 'Clamp',
+          on: ['ClampClose'],
+          ways: [{ id: 'w2', when: 'ClampShut', to: 'c' }],
+          limit: '600 ms',
+          past: { fault: 12 },
+        },
+        {
+          id: 'c',
+          name: 'Press down',
+          on: ['ClampClose', 'DieClose'],
+          ways: [
+            { id: 'w3', when: 'DieDown', for: '300 ms', to: 'd' },
+            { id: 'w4', when: 'Cancel AND NOT DieDown', to: 'a' },
+          ],
+          limit: '2 s',
+          past: { to: 'd' },
+        },
+        {
+          id: 'd',
+          name: 'Eject',
+          on: ['ChuteOpen'],
+          starts: ['p'],
+          ways: [{ id: 'w5', when: 'BlowStep is Done', to: 'a' }],
+        },
+      ],
+    },
+    {
+      id: 'p',
+      name: 'Blow',
+      stepTag: 'BlowStep',
+      steps: [
+        { id: 'x', name: 'Wait', ways: [{ id: 'v1', when: '', for: '50 ms', to: 'y' }] },
+        { id: 'y', name: 'Air', on: ['AirValve'], ways: [{ id: 'v2', when: 'Level > 3.5', to: 'z' }] },
+        { id: 'z', name: 'Done', ways: [] },
+      ],
+    },
+  ],
 };
-const withPlan = (p: Plan): Project => ({ ...emptyProject('New'), pous: [], tasks: [{ id: 't', name: 'Main', interval: '10 ms', priority: 1, programs: [] }], plan: p });
-function take(project: Project, what: { logic?: 'LD' | 'ST'; checks?: boolean }, only: (k: string) => boolean = () => true): Project {
-  const r = applyEdit(project, takeChanges(project, planChanges(project, what).filter((c) => only(c.kind))));
+const withPlan = (p: Plan): Project => ({
+  ...emptyProject('New'),
+  pous: [],
+  tasks: [{ id: 't', name: 'Main', interval: '10 ms', priority: 1, programs: [] }],
+  plan: p,
+});
+function take(
+  project: Project,
+  what: { logic?: 'LD' | 'ST'; checks?: boolean },
+  only: (k: string) => boolean = () => true,
+): Project {
+  const r = applyEdit(
+    project,
+    takeChanges(
+      project,
+      planChanges(project, what).filter((c) => only(c.kind)),
+    ),
+  );
   if ('refused' in r) throw new Error(r.refused);
   return r.project;
 }
 function engineFor(project: Project): Engine {
   const c = compile([{ kind: 'project', name: 'p', project }]);
-  if (c.hasErrors) throw new Error(c.diagnostics.filter((d) => d.severity === 'error').map((d) => `${d.message} in ${d.at.source.text.slice(0, 200)}`).join('\n'));
+  if (c.hasErrors)
+    throw new Error(
+      c.diagnostics
+        .filter((d) => d.severity === 'error')
+        .map((d) => `${d.message} in ${d.at.source.text.slice(0, 200)}`)
+        .join('\n'),
+    );
   return new Engine(c.build(false), { stepNs: 10_000_000n, wires: c.wires });
 }
 
@@ -31,13 +105,25 @@ it('makes tags, types, logic and checks that are without errors, in both languag
   for (const logic of ['LD', 'ST'] as const) {
     const p = take(withPlan(plan), { logic, checks: true });
     expect(p.tags.find((t) => t.name === 'ClampClose')).toMatchObject({ type: 'BOOL', address: '%QX0.0' });
-    expect(p.types.map((t) => t.text)).toEqual(['CrimpOneEndSteps : (Idle, Clamp, PressDown, Eject);', 'BlowSteps : (Wait, Air, Done);']);
-    expect(p.pous.map((x) => [x.name, x.language])).toEqual([['CrimpOneEnd', logic], ['Blow', logic]]);
-    expect(p.checks.map((c) => c.name)).toEqual(['Crimp one end: main path', 'Crimp one end: Clamp takes too long', 'Crimp one end: Press down takes too long', 'Crimp one end: Press down to Idle']);
+    expect(p.types.map((t) => t.text)).toEqual([
+      'CrimpOneEndSteps : (Idle, Clamp, PressDown, Eject);',
+      'BlowSteps : (Wait, Air, Done);',
+    ]);
+    expect(p.pous.map((x) => [x.name, x.language])).toEqual([
+      ['CrimpOneEnd', logic],
+      ['Blow', logic],
+    ]);
+    expect(p.checks.map((c) => c.name)).toEqual([
+      'Crimp one end: main path',
+      'Crimp one end: Clamp takes too long',
+      'Crimp one end: Press down takes too long',
+      'Crimp one end: Press down to Idle',
+    ]);
     const e = engineFor(p);
     e.write('Running', true);
     e.write('PieceSeen', true);
-    e.runScan(); e.runScan();
+    e.runScan();
+    e.runScan();
     expect([e.read('Step'), e.read('ClampClose'), e.read('DieClose')]).toEqual([1n, true, false]);
     for (let i = 0; i < 70; i++) e.runScan();
     expect([e.read('Fault'), e.read('FaultCode')]).toEqual([true, 12n]);
@@ -47,51 +133,174 @@ it('makes tags, types, logic and checks that are without errors, in both languag
 
 it('the checks of limits and ways out pass on what was made, and fail where the logic forgot one', () => {
   for (const logic of ['LD', 'ST'] as const) {
-    const p = take(withPlan(plan), { logic, checks: true }), played = (x: Project) => prove(planProof({ ...x, checks: x.checks.slice(1) }, 'p'), { stepNs: 10_000_000n }).checks.map((c) => [c.name, c.ok, c.failure?.seen]);
-    expect(played(p)).toEqual([['Crimp one end: Clamp takes too long', true, undefined], ['Crimp one end: Press down takes too long', true, undefined], ['Crimp one end: Press down to Idle', true, undefined]]);
+    const p = take(withPlan(plan), { logic, checks: true }),
+      played = (x: Project) =>
+        prove(planProof({ ...x, checks: x.checks.slice(1) }, 'p'), { stepNs: 10_000_000n }).checks.map((c) => [
+          c.name,
+          c.ok,
+          c.failure?.seen,
+        ]);
+    expect(played(p)).toEqual([
+      ['Crimp one end: Clamp takes too long', true, undefined],
+      ['Crimp one end: Press down takes too long', true, undefined],
+      ['Crimp one end: Press down to Idle', true, undefined],
+    ]);
     if (logic === 'ST') continue;
-    const forgot = { ...p, pous: p.pous.map((x) => (x.language === 'LD' ? { ...x, rungs: x.rungs.filter((r) => !r.line.includes('Cancel')) } : x)) };
+    const forgot = {
+      ...p,
+      pous: p.pous.map((x) =>
+        x.language === 'LD' ? { ...x, rungs: x.rungs.filter((r) => !r.line.includes('Cancel')) } : x,
+      ),
+    };
     expect(played(forgot).map((c) => c[1])).toEqual([true, true, false]);
   }
 });
 
 it('the checks of limits and ways out, made from the plans of the examples, pass on their own logic', () => {
-  for (const [file, some] of [['wire-end-crimp-cell', 'Crimp one end: Cutting takes too long'], ['canal-lock', 'Lock: Open below takes too long'], ['ceramic-kiln', 'Carts: main path']] as const) {
-    const project = JSON.parse(readFileSync(join(import.meta.dirname, '../../../examples', `${file}.ferrule.json`), 'utf8')) as Project, p = take({ ...project, checks: [] }, { checks: true });
+  for (const [file, some] of [
+    ['wire-end-crimp-cell', 'Crimp one end: Cutting takes too long'],
+    ['canal-lock', 'Lock: Open below takes too long'],
+    ['ceramic-kiln', 'Carts: main path'],
+  ] as const) {
+    const project = JSON.parse(
+        readFileSync(join(import.meta.dirname, '../../../examples', `${file}.ferrule.json`), 'utf8'),
+      ) as Project,
+      p = take({ ...project, checks: [] }, { checks: true });
     expect(p.checks.map((c) => c.name)).toContain(some);
     const proof = planProof({ ...p, checks: p.checks.filter((c) => !c.name.endsWith('main path')) }, 'p');
     expect([file, proof.diagnostics.filter((d) => d.severity === 'error').map((d) => d.message)]).toEqual([file, []]);
-    expect([file, prove(proof, { stepNs: 10_000_000n }).checks.filter((c) => !c.ok).map((c) => [c.name, c.failure?.expected, c.failure?.seen])]).toEqual([file, []]);
+    expect([
+      file,
+      prove(proof, { stepNs: 10_000_000n })
+        .checks.filter((c) => !c.ok)
+        .map((c) => [c.name, c.failure?.expected, c.failure?.seen]),
+    ]).toEqual([file, []]);
   }
 });
 
 it('ladder and text made from one plan do the same, scan by scan', () => {
   const conditions = ['A', 'B is on', 'NOT C', 'A AND NOT B', 'C is off', '', 'N > 2', 'A OR C'];
-  const planArb = fc.integer({ min: 2, max: 6 }).chain((n) => fc.array(fc.record({
-    on: fc.subarray(['Q1', 'Q2', 'Q3']), ways: fc.array(fc.record({ when: fc.constantFrom(...conditions), for: fc.option(fc.constantFrom('20 ms', '50 ms'), { nil: undefined }), to: fc.nat(n - 1) }), { minLength: 1, maxLength: 3 }), limit: fc.option(fc.constantFrom('60 ms', '200 ms'), { nil: undefined }), past: fc.oneof(fc.record({ fault: fc.integer({ min: 1, max: 99 }) }), fc.record({ toStep: fc.nat(n - 1) })), modes: fc.subarray(['Auto', 'Setup']),
-  }), { minLength: n, maxLength: n }).chain((list) => fc.subarray(['Auto', 'Setup']).map((modes) => ({ list, modes }))).map(({ list, modes }): Plan => ({ modes: [{ id: 'm1', name: 'Auto', when: 'A OR NOT B' }, { id: 'm2', name: 'Setup', when: 'C is on' }], sequences: [{ id: 'q', name: 'Seq', run: 'Run', ...(modes.length ? { modes } : {}), steps: list.map((s, i): PlanStep => ({ id: `s${i}`, name: `S${i}`, on: s.on, ...(s.modes.length ? { modes: s.modes } : {}), ways: s.ways.map((w, k) => ({ id: `w${k}`, when: w.when, to: `s${w.to}`, ...(w.for ? { for: w.for } : {}) })), ...(s.limit ? { limit: s.limit, past: 'toStep' in s.past ? { to: `s${s.past.toStep}` } : s.past } : {}) })) }] })));
-  fc.assert(fc.property(planArb, fc.array(fc.record({ name: fc.constantFrom('A', 'B', 'C', 'N', 'Run'), on: fc.boolean(), scans: fc.integer({ min: 1, max: 12 }) }), { minLength: 3, maxLength: 20 }), (p, script) => {
-    const base = { ...withPlan(p), tags: ['A', 'B', 'C', 'Run'].map((name) => ({ id: name, name, type: 'BOOL' })).concat([{ id: 'N', name: 'N', type: 'REAL' }]) };
-    const [a, b] = (['LD', 'ST'] as const).map((logic) => engineFor(take(base, { logic }))) as [Engine, Engine];
-    const see = (e: Engine) => ['Step', 'ModeAuto', 'ModeSetup', ...['Q1', 'Q2', 'Q3', 'Fault', 'FaultCode'].filter((n) => e.image.symbols.has(n.toLowerCase()))].map((n) => e.read(n));
-    for (const e of [a, b]) e.write('Run', true);
-    for (const s of script) {
-      for (const e of [a, b]) e.write(s.name, s.name === 'N' ? (s.on ? 5 : 0) : s.on);
-      for (let i = 0; i < s.scans; i++) { a.runScan(); b.runScan(); expect(see(a)).toEqual(see(b)); }
-    }
-  }), { numRuns: 60 });
+  const planArb = fc.integer({ min: 2, max: 6 }).chain((n) =>
+    fc
+      .array(
+        fc.record({
+          on: fc.subarray(['Q1', 'Q2', 'Q3']),
+          ways: fc.array(
+            fc.record({
+              when: fc.constantFrom(...conditions),
+              for: fc.option(fc.constantFrom('20 ms', '50 ms'), { nil: undefined }),
+              to: fc.nat(n - 1),
+            }),
+            { minLength: 1, maxLength: 3 },
+          ),
+          limit: fc.option(fc.constantFrom('60 ms', '200 ms'), { nil: undefined }),
+          past: fc.oneof(fc.record({ fault: fc.integer({ min: 1, max: 99 }) }), fc.record({ toStep: fc.nat(n - 1) })),
+          modes: fc.subarray(['Auto', 'Setup']),
+        }),
+        { minLength: n, maxLength: n },
+      )
+      .chain((list) => fc.subarray(['Auto', 'Setup']).map((modes) => ({ list, modes })))
+      .map(({ list, modes }): Plan => ({
+        modes: [
+          { id: 'm1', name: 'Auto', when: 'A OR NOT B' },
+          { id: 'm2', name: 'Setup', when: 'C is on' },
+        ],
+        sequences: [
+          {
+            id: 'q',
+            name: 'Seq',
+            run: 'Run',
+            ...(modes.length ? { modes } : {}),
+            steps: list.map((s, i): PlanStep => ({
+              id: `s${i}`,
+              name: `S${i}`,
+              on: s.on,
+              ...(s.modes.length ? { modes: s.modes } : {}),
+              ways: s.ways.map((w, k) => ({
+                id: `w${k}`,
+                when: w.when,
+                to: `s${w.to}`,
+                ...(w.for ? { for: w.for } : {}),
+              })),
+              ...(s.limit ? { limit: s.limit, past: 'toStep' in s.past ? { to: `s${s.past.toStep}` } : s.past } : {}),
+            })),
+          },
+        ],
+      })),
+  );
+  fc.assert(
+    fc.property(
+      planArb,
+      fc.array(
+        fc.record({
+          name: fc.constantFrom('A', 'B', 'C', 'N', 'Run'),
+          on: fc.boolean(),
+          scans: fc.integer({ min: 1, max: 12 }),
+        }),
+        { minLength: 3, maxLength: 20 },
+      ),
+      (p, script) => {
+        const base = {
+          ...withPlan(p),
+          tags: ['A', 'B', 'C', 'Run']
+            .map((name) => ({ id: name, name, type: 'BOOL' }))
+            .concat([{ id: 'N', name: 'N', type: 'REAL' }]),
+        };
+        const [a, b] = (['LD', 'ST'] as const).map((logic) => engineFor(take(base, { logic }))) as [Engine, Engine];
+        const see = (e: Engine) =>
+          [
+            'Step',
+            'ModeAuto',
+            'ModeSetup',
+            ...['Q1', 'Q2', 'Q3', 'Fault', 'FaultCode'].filter((n) => e.image.symbols.has(n.toLowerCase())),
+          ].map((n) => e.read(n));
+        for (const e of [a, b]) e.write('Run', true);
+        for (const s of script) {
+          for (const e of [a, b]) e.write(s.name, s.name === 'N' ? (s.on ? 5 : 0) : s.on);
+          for (let i = 0; i < s.scans; i++) {
+            a.runScan();
+            b.runScan();
+            expect(see(a)).toEqual(see(b));
+          }
+        }
+      },
+    ),
+    { numRuns: 60 },
+  );
 });
 
 describe('sequences beside each other', () => {
-  const step = (id: string, on: string, when: string, to: string, starts?: readonly string[]): PlanStep => ({ id, name: id, on: on ? [on] : [], ways: when ? [{ id: `w${id}`, when, to }] : [], ...(starts ? { starts } : {}) });
-  const p: Plan = { sequences: [
-    { id: 'a', name: 'Left', steps: [step('A0', '', 'GoLeft', 'A1'), step('A1', 'LeftMotor', 'NOT GoLeft', 'A0', ['c', 'd'])] },
-    { id: 'b', name: 'Right', steps: [step('B0', '', 'GoRight', 'B1'), step('B1', 'RightMotor', 'NOT GoRight', 'B0', ['c'])] },
-    { id: 'c', name: 'Oil', steps: [step('C0', '', 'Dry', 'C1'), step('C1', 'OilPump', '', '')] }, { id: 'd', name: 'Fan', steps: [step('D0', 'FanMotor', 'Cool', 'D1'), step('D1', '', '', '')] },
-  ] };
+  const step = (id: string, on: string, when: string, to: string, starts?: readonly string[]): PlanStep => ({
+    id,
+    name: id,
+    on: on ? [on] : [],
+    ways: when ? [{ id: `w${id}`, when, to }] : [],
+    ...(starts ? { starts } : {}),
+  });
+  const p: Plan = {
+    sequences: [
+      {
+        id: 'a',
+        name: 'Left',
+        steps: [step('A0', '', 'GoLeft', 'A1'), step('A1', 'LeftMotor', 'NOT GoLeft', 'A0', ['c', 'd'])],
+      },
+      {
+        id: 'b',
+        name: 'Right',
+        steps: [step('B0', '', 'GoRight', 'B1'), step('B1', 'RightMotor', 'NOT GoRight', 'B0', ['c'])],
+      },
+      { id: 'c', name: 'Oil', steps: [step('C0', '', 'Dry', 'C1'), step('C1', 'OilPump', '', '')] },
+      { id: 'd', name: 'Fan', steps: [step('D0', 'FanMotor', 'Cool', 'D1'), step('D1', '', '', '')] },
+    ],
+  };
   it('one step starts several, and several start one: each runs while one of its starters lasts, and begins anew', () => {
     for (const logic of ['LD', 'ST'] as const) {
-      const e = engineFor(take(withPlan(p), { logic })), after = (values: Record<string, boolean>) => { for (const [k, v] of Object.entries(values)) e.write(k, v); for (let i = 0; i < 5; i++) e.runScan(); return ['LeftMotor', 'RightMotor', 'OilPump', 'FanMotor'].map((n) => e.read(n)); };
+      const e = engineFor(take(withPlan(p), { logic })),
+        after = (values: Record<string, boolean>) => {
+          for (const [k, v] of Object.entries(values)) e.write(k, v);
+          for (let i = 0; i < 5; i++) e.runScan();
+          return ['LeftMotor', 'RightMotor', 'OilPump', 'FanMotor'].map((n) => e.read(n));
+        };
       expect(after({ Dry: true })).toEqual([false, false, false, false]);
       expect(after({ GoLeft: true })).toEqual([true, false, true, true]);
       expect(after({ GoLeft: false })).toEqual([false, false, false, false]);
@@ -104,12 +313,37 @@ describe('sequences beside each other', () => {
 });
 
 describe('operating modes', () => {
-  const modes = { ...plan, modes: [{ id: 'm1', name: 'Automatic', when: 'AutoSw' }, { id: 'm2', name: 'Single step', when: 'NOT AutoSw AND KeySw' }], sequences: plan.sequences.map((s, i) => (i ? s : { ...s, modes: ['Automatic', 'Single step'], steps: s.steps.map((x) => (x.id === 'b' ? { ...x, modes: ['Automatic'] } : x)) })) };
+  const modes = {
+    ...plan,
+    modes: [
+      { id: 'm1', name: 'Automatic', when: 'AutoSw' },
+      { id: 'm2', name: 'Single step', when: 'NOT AutoSw AND KeySw' },
+    ],
+    sequences: plan.sequences.map((s, i) =>
+      i
+        ? s
+        : {
+            ...s,
+            modes: ['Automatic', 'Single step'],
+            steps: s.steps.map((x) => (x.id === 'b' ? { ...x, modes: ['Automatic'] } : x)),
+          },
+    ),
+  };
   it('a sequence moves on, and its outputs are on, only in its modes; a step only in its own', () => {
     for (const logic of ['LD', 'ST'] as const) {
       const p = take(withPlan(modes), { logic, checks: true });
-      expect(p.tags.filter((t) => /^Mode|Sw$/.test(t.name)).map((t) => [t.name, t.address?.slice(0, 3)])).toEqual([['ModeAutomatic', undefined], ['AutoSw', '%IX'], ['ModeSingleStep', undefined], ['KeySw', '%IX']]);
-      const e = engineFor(p), after = (values: Record<string, boolean>, scans = 3) => { for (const [k, v] of Object.entries(values)) e.write(k, v); for (let i = 0; i < scans; i++) e.runScan(); return ['ModeAutomatic', 'ModeSingleStep', 'Step', 'ClampClose'].map((n) => e.read(n)); };
+      expect(p.tags.filter((t) => /^Mode|Sw$/.test(t.name)).map((t) => [t.name, t.address?.slice(0, 3)])).toEqual([
+        ['ModeAutomatic', undefined],
+        ['AutoSw', '%IX'],
+        ['ModeSingleStep', undefined],
+        ['KeySw', '%IX'],
+      ]);
+      const e = engineFor(p),
+        after = (values: Record<string, boolean>, scans = 3) => {
+          for (const [k, v] of Object.entries(values)) e.write(k, v);
+          for (let i = 0; i < scans; i++) e.runScan();
+          return ['ModeAutomatic', 'ModeSingleStep', 'Step', 'ClampClose'].map((n) => e.read(n));
+        };
       expect(after({ Running: true, PieceSeen: true })).toEqual([false, false, 0n, false]);
       expect(after({ KeySw: true })).toEqual([false, true, 1n, false]);
       // Clamping belongs to the automatic mode: in single step the clamp stays open and the step does not end.
@@ -121,20 +355,49 @@ describe('operating modes', () => {
     }
   });
   it('the first check turns the switch that the mode hangs on', () => {
-    const p = take({ ...withPlan(modes), tags: [{ id: 'a', name: 'AutoSw', type: 'BOOL', address: '%IX0.0' }], machine: { devices: [{ id: 'd', name: 'ModeSwitch', type: 'Selector', wires: { Right: 'AutoSw' } }] } }, { logic: 'LD', checks: true });
+    const p = take(
+      {
+        ...withPlan(modes),
+        tags: [{ id: 'a', name: 'AutoSw', type: 'BOOL', address: '%IX0.0' }],
+        machine: { devices: [{ id: 'd', name: 'ModeSwitch', type: 'Selector', wires: { Right: 'AutoSw' } }] },
+      },
+      { logic: 'LD', checks: true },
+    );
     expect(p.checks[0]!.rows[0]!.do).toEqual(['turn ModeSwitch right', 'set Running to 1']);
   });
   it('says what is wrong with them, and the rest is made', () => {
-    const bad: Plan = { ...plan, modes: [{ id: 'a', name: 'Auto' }, { id: 'b', name: 'auto', when: 'X' }, { id: 'c', name: '', when: 'Y' }, { id: 'd', name: 'Hand', when: 'H' }], sequences: plan.sequences.map((s, i) => (i ? s : { ...s, modes: ['Auto', 'Night'], steps: s.steps.map((x) => (x.id === 'c' ? { ...x, modes: ['Hand', 'Day'] } : x)) })) };
+    const bad: Plan = {
+      ...plan,
+      modes: [
+        { id: 'a', name: 'Auto' },
+        { id: 'b', name: 'auto', when: 'X' },
+        { id: 'c', name: '', when: 'Y' },
+        { id: 'd', name: 'Hand', when: 'H' },
+      ],
+      sequences: plan.sequences.map((s, i) =>
+        i
+          ? s
+          : {
+              ...s,
+              modes: ['Auto', 'Night'],
+              steps: s.steps.map((x) => (x.id === 'c' ? { ...x, modes: ['Hand', 'Day'] } : x)),
+            },
+      ),
+    };
     expect(planProblems(bad).map((p) => [p.mode ?? p.step ?? p.sequence, p.message])).toEqual([
-      ['a', expect.stringContaining('Nothing says when the machine is in the mode ‘Auto’')], ['b', 'There are two modes named ‘auto’.'], ['c', 'A mode needs a name with a letter in it.'],
-      ['q', 'There is no mode ‘Night’ in this plan.'], ['c', 'There is no mode ‘Day’ in this plan.'], ['c', '‘Press down’ belongs to the mode ‘Hand’, its sequence does not: it would never go on.'],
+      ['a', expect.stringContaining('Nothing says when the machine is in the mode ‘Auto’')],
+      ['b', 'There are two modes named ‘auto’.'],
+      ['c', 'A mode needs a name with a letter in it.'],
+      ['q', 'There is no mode ‘Night’ in this plan.'],
+      ['c', 'There is no mode ‘Day’ in this plan.'],
+      ['c', '‘Press down’ belongs to the mode ‘Hand’, its sequence does not: it would never go on.'],
     ]);
     expect(() => engineFor(take(withPlan(bad), { logic: 'LD' }))).not.toThrow();
     expect(planProblems(modes)).toEqual([]);
   });
   it('stand in the table of steps, where there are any', () => {
-    const id = (p: string) => `${p}${Math.random()}`, table = stepsToTable(modes.sequences[0]!);
+    const id = (p: string) => `${p}${Math.random()}`,
+      table = stepsToTable(modes.sequences[0]!);
     expect(table.split('\n')[0]!.split('\t').at(-1)).toBe('Modes');
     expect(readSteps(table, id).steps.map((s) => s.modes)).toEqual([undefined, ['Automatic'], undefined, undefined]);
     expect(stepsToTable(plan.sequences[0]!).split('\n')[0]).not.toContain('Modes');
@@ -143,23 +406,68 @@ describe('operating modes', () => {
 
 describe('made again after a change of the plan', () => {
   const first = take(withPlan(plan), { logic: 'LD' });
-  const changedPlan: Plan = { ...first.plan!, sequences: first.plan!.sequences.map((s) => (s.id !== 'q' ? s : { ...s, steps: s.steps.map((x) => (x.id === 'b' ? { ...x, limit: '900 ms', on: ['ClampClose', 'ClampLamp'] } : x)) })) };
+  const changedPlan: Plan = {
+    ...first.plan!,
+    sequences: first.plan!.sequences.map((s) =>
+      s.id !== 'q'
+        ? s
+        : {
+            ...s,
+            steps: s.steps.map((x) => (x.id === 'b' ? { ...x, limit: '900 ms', on: ['ClampClose', 'ClampLamp'] } : x)),
+          },
+    ),
+  };
   it('changes what nobody touched, and shows what somebody edited', () => {
-    const edited: Project = { ...first, plan: changedPlan, pous: first.pous.map((p) => (p.language !== 'LD' ? p : { ...p, rungs: p.rungs.map((r) => (r.id === 'plan-q-b-limit' ? { ...r, line: `${r.line}, reset ClampClose` } : r)) })) };
+    const edited: Project = {
+      ...first,
+      plan: changedPlan,
+      pous: first.pous.map((p) =>
+        p.language !== 'LD'
+          ? p
+          : {
+              ...p,
+              rungs: p.rungs.map((r) =>
+                r.id === 'plan-q-b-limit' ? { ...r, line: `${r.line}, reset ClampClose` } : r,
+              ),
+            },
+      ),
+    };
     const changes = planChanges(edited, { logic: 'LD' });
-    expect(changes.map((c) => [c.kind, c.id])).toEqual([['new', 'plan-tag-ClampLamp'], ['edited', 'plan-q-b-limit'], ['new', 'plan-q-out-ClampLamp']]);
+    expect(changes.map((c) => [c.kind, c.id])).toEqual([
+      ['new', 'plan-tag-ClampLamp'],
+      ['edited', 'plan-q-b-limit'],
+      ['new', 'plan-q-out-ClampLamp'],
+    ]);
     expect(changes[1]!.before).toContain('reset ClampClose');
     expect(changes[1]!.after).toContain('900 ms');
     const safe = take(edited, { logic: 'LD' }, (k) => k !== 'edited');
-    const rung = (p: Project, id: string) => p.pous.flatMap((x) => (x.language === 'LD' ? x.rungs : [])).find((r) => r.id === id)?.line;
+    const rung = (p: Project, id: string) =>
+      p.pous.flatMap((x) => (x.language === 'LD' ? x.rungs : [])).find((r) => r.id === id)?.line;
     expect(rung(safe, 'plan-q-b-limit')).toContain('reset ClampClose');
     expect(rung(safe, 'plan-q-out-ClampLamp')).toBe('Running & Step = Clamp -> ClampLamp');
     engineFor(safe);
   });
   it('takes away what came from a step that is gone', () => {
-    const without: Plan = { ...first.plan!, sequences: first.plan!.sequences.map((s) => (s.id !== 'q' ? s : { ...s, steps: s.steps.filter((x) => x.id !== 'c').map((x) => (x.id === 'b' ? { ...x, ways: [{ id: 'w2', when: 'ClampShut', to: 'd' }] } : x)) })) };
+    const without: Plan = {
+      ...first.plan!,
+      sequences: first.plan!.sequences.map((s) =>
+        s.id !== 'q'
+          ? s
+          : {
+              ...s,
+              steps: s.steps
+                .filter((x) => x.id !== 'c')
+                .map((x) => (x.id === 'b' ? { ...x, ways: [{ id: 'w2', when: 'ClampShut', to: 'd' }] } : x)),
+            },
+      ),
+    };
     const changes = planChanges({ ...first, plan: without }, { logic: 'LD' });
-    expect(changes.filter((c) => c.kind === 'gone').map((c) => c.id)).toEqual(['plan-q-c-w3', 'plan-q-c-w4', 'plan-q-c-limit', 'plan-q-out-DieClose']);
+    expect(changes.filter((c) => c.kind === 'gone').map((c) => c.id)).toEqual([
+      'plan-q-c-w3',
+      'plan-q-c-w4',
+      'plan-q-c-limit',
+      'plan-q-out-DieClose',
+    ]);
     const next = take({ ...first, plan: without }, { logic: 'LD' });
     engineFor(next);
     expect(next.types[0]!.text).toBe('CrimpOneEndSteps : (Idle, Clamp, Eject);');
@@ -167,13 +475,33 @@ describe('made again after a change of the plan', () => {
 });
 
 it('says what is wrong, at its step', () => {
-  const bad: Plan = { sequences: [{ id: 's', name: 'One', steps: [
-    { id: 'a', name: 'Go', ways: [{ id: 'w', to: 'b', for: 'soon' }] }, { id: 'b', name: 'go', ways: [], limit: '4 apples' }, { id: 'c', name: 'Lost', ways: [{ id: 'w', to: 'nowhere' }], on: ['not a tag'], past: { fault: 3 } },
-  ] }, { id: 't', name: 'one', steps: [] }] };
+  const bad: Plan = {
+    sequences: [
+      {
+        id: 's',
+        name: 'One',
+        steps: [
+          { id: 'a', name: 'Go', ways: [{ id: 'w', to: 'b', for: 'soon' }] },
+          { id: 'b', name: 'go', ways: [], limit: '4 apples' },
+          { id: 'c', name: 'Lost', ways: [{ id: 'w', to: 'nowhere' }], on: ['not a tag'], past: { fault: 3 } },
+        ],
+      },
+      { id: 't', name: 'one', steps: [] },
+    ],
+  };
   expect(planProblems(bad).map((p) => [p.step, p.field, p.message])).toEqual([
-    [undefined, 'sequence', expect.stringContaining('two sequences')], ['a', 'name', expect.stringContaining('Two steps are named')], ['a', 'ways', expect.stringContaining('‘soon’ is not a length')],
-    ['b', 'name', expect.stringContaining('Two steps')], ['b', 'ways', expect.stringContaining('Nothing leads out')], ['b', 'limit', expect.stringContaining('4 apples')], ['b', 'past', expect.stringContaining('nothing happens past it')],
-    ['c', 'name', expect.stringContaining('No step leads to')], ['c', 'ways', expect.stringContaining('not there')], ['c', 'limit', expect.stringContaining('has none')], ['c', 'on', expect.stringContaining('not the name of a tag')], [undefined, 'sequence', expect.stringContaining('two sequences')],
+    [undefined, 'sequence', expect.stringContaining('two sequences')],
+    ['a', 'name', expect.stringContaining('Two steps are named')],
+    ['a', 'ways', expect.stringContaining('‘soon’ is not a length')],
+    ['b', 'name', expect.stringContaining('Two steps')],
+    ['b', 'ways', expect.stringContaining('Nothing leads out')],
+    ['b', 'limit', expect.stringContaining('4 apples')],
+    ['b', 'past', expect.stringContaining('nothing happens past it')],
+    ['c', 'name', expect.stringContaining('No step leads to')],
+    ['c', 'ways', expect.stringContaining('not there')],
+    ['c', 'limit', expect.stringContaining('has none')],
+    ['c', 'on', expect.stringContaining('not the name of a tag')],
+    [undefined, 'sequence', expect.stringContaining('two sequences')],
   ]);
   expect(planProblems(plan)).toEqual([]);
 });
@@ -182,25 +510,85 @@ describe('a step table', () => {
   let n = 0;
   const id = (p: string) => `${p}${n++}`;
   it('is read from a spreadsheet or CSV, headings in any order, more ways out on rows of their own', () => {
-    const t = readSteps('To\tStep\tWhen\tOn\tLimit\tPast\nFeed\tIdle\tRunning\t\t\t\nClamp\tFeed\tWireOut >= 82\tFeedMotor\t4 s\tFault 11\nIdle\t\tCancel is on\t\t\t\nIdle\tClamp\tClampShut\tClampClose, Lamp\t600 ms\tIdle\n', id);
+    const t = readSteps(
+      'To\tStep\tWhen\tOn\tLimit\tPast\nFeed\tIdle\tRunning\t\t\t\nClamp\tFeed\tWireOut >= 82\tFeedMotor\t4 s\tFault 11\nIdle\t\tCancel is on\t\t\t\nIdle\tClamp\tClampShut\tClampClose, Lamp\t600 ms\tIdle\n',
+      id,
+    );
     expect(t.problems).toEqual([]);
-    expect(t.steps.map((s) => [s.name, s.on, s.limit, s.past && (s.past.fault ?? 'step'), s.ways.map((w) => [w.when, t.steps.find((x) => x.id === w.to)?.name])])).toEqual([
-      ['Idle', undefined, undefined, undefined, [['Running', 'Feed']]], ['Feed', ['FeedMotor'], '4 s', 11, [['WireOut >= 82', 'Clamp'], ['Cancel is on', 'Idle']]], ['Clamp', ['ClampClose', 'Lamp'], '600 ms', 'step', [['ClampShut', 'Idle']]],
+    expect(
+      t.steps.map((s) => [
+        s.name,
+        s.on,
+        s.limit,
+        s.past && (s.past.fault ?? 'step'),
+        s.ways.map((w) => [w.when, t.steps.find((x) => x.id === w.to)?.name]),
+      ]),
+    ).toEqual([
+      ['Idle', undefined, undefined, undefined, [['Running', 'Feed']]],
+      [
+        'Feed',
+        ['FeedMotor'],
+        '4 s',
+        11,
+        [
+          ['WireOut >= 82', 'Clamp'],
+          ['Cancel is on', 'Idle'],
+        ],
+      ],
+      ['Clamp', ['ClampClose', 'Lamp'], '600 ms', 'step', [['ClampShut', 'Idle']]],
     ]);
     const again = readSteps(stepsToTable({ id: 's', name: 'S', steps: t.steps }), id);
-    const plain = (x: typeof t.steps) => x.map((s) => ({ ...s, id: '', past: s.past?.fault, ways: s.ways.map((w) => [w.when, x.find((y) => y.id === w.to)?.name]) }));
+    const plain = (x: typeof t.steps) =>
+      x.map((s) => ({
+        ...s,
+        id: '',
+        past: s.past?.fault,
+        ways: s.ways.map((w) => [w.when, x.find((y) => y.id === w.to)?.name]),
+      }));
     expect(plain(again.steps)).toEqual(plain(t.steps));
   });
   it('says which line was not understood, and keeps the rest', () => {
     const t = readSteps('Idle,,Running,,Fed\n,,x\nFeed,M,Done,,Idle,4 s,whatever', id);
-    expect(t.problems).toEqual([{ line: 1, message: expect.stringContaining('‘Fed’') as string }, { line: 3, message: expect.stringContaining('whatever') as string }]);
+    expect(t.problems).toEqual([
+      { line: 1, message: expect.stringContaining('‘Fed’') as string },
+      { line: 3, message: expect.stringContaining('whatever') as string },
+    ]);
     expect(t.steps.map((s) => s.name)).toEqual(['Idle', 'Feed']);
   });
 });
 
 it('values of enumerations and functions in conditions are not taken for tags', () => {
-  const p: Project = { ...withPlan({ sequences: [{ id: 'q', name: 'Fire', run: 'Running AND NOT (Halt)', steps: [{ id: 'a', name: 'Rest', ways: [{ id: 'w', when: 'Heat = Hot AND MAX(Left, Right) > 3.0', to: 'b' }] }, { id: 'b', name: 'Work', ways: [{ id: 'v', when: 'Done', to: 'a' }] }] }] }), types: [{ id: 'y', text: 'HeatSteps : (Cold, Hot);' }], tags: [{ id: 't', name: 'Heat', type: 'HeatSteps' }] };
+  const p: Project = {
+    ...withPlan({
+      sequences: [
+        {
+          id: 'q',
+          name: 'Fire',
+          run: 'Running AND NOT (Halt)',
+          steps: [
+            { id: 'a', name: 'Rest', ways: [{ id: 'w', when: 'Heat = Hot AND MAX(Left, Right) > 3.0', to: 'b' }] },
+            { id: 'b', name: 'Work', ways: [{ id: 'v', when: 'Done', to: 'a' }] },
+          ],
+        },
+      ],
+    }),
+    types: [{ id: 'y', text: 'HeatSteps : (Cold, Hot);' }],
+    tags: [{ id: 't', name: 'Heat', type: 'HeatSteps' }],
+  };
   const made = take(p, { logic: 'LD' });
-  expect(made.tags.map((t) => [t.name, t.type]).sort()).toEqual([['Done', 'BOOL'], ['Halt', 'BOOL'], ['Heat', 'HeatSteps'], ['Left', 'REAL'], ['Right', 'REAL'], ['Running', 'BOOL'], ['Step', 'FireSteps'], ['StepWas', 'FireSteps']]);
-  expect(compile([{ kind: 'project', name: 'p', project: made }]).diagnostics.filter((d) => d.severity === 'error').map((d) => d.message)).toEqual([]);
+  expect(made.tags.map((t) => [t.name, t.type]).sort()).toEqual([
+    ['Done', 'BOOL'],
+    ['Halt', 'BOOL'],
+    ['Heat', 'HeatSteps'],
+    ['Left', 'REAL'],
+    ['Right', 'REAL'],
+    ['Running', 'BOOL'],
+    ['Step', 'FireSteps'],
+    ['StepWas', 'FireSteps'],
+  ]);
+  expect(
+    compile([{ kind: 'project', name: 'p', project: made }])
+      .diagnostics.filter((d) => d.severity === 'error')
+      .map((d) => d.message),
+  ).toEqual([]);
 });

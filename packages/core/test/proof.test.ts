@@ -10,23 +10,36 @@ import { type LoadedSolver, loadSolver } from '../src/proof/z3.js';
 import { RuleJudge } from '../src/prove/play.js';
 import { generator } from '../src/prove/search.js';
 
-const example = (name: string) => JSON.parse(readFileSync(new URL(`../../../examples/${name}.ferrule.json`, import.meta.url), 'utf8')) as Project;
+const example = (name: string) =>
+  JSON.parse(readFileSync(new URL(`../../../examples/${name}.ferrule.json`, import.meta.url), 'utf8')) as Project;
 const STEP = 10_000_000n;
 
 /** Runs logic with random inputs and compares every place after every scan with what the formulas say of it. */
-function sameAsEngine(files: Parameters<typeof compile>[0], scans: number, calm = 0.1): { compared: number; unknown: number } {
+function sameAsEngine(
+  files: Parameters<typeof compile>[0],
+  scans: number,
+  calm = 0.1,
+): { compared: number; unknown: number } {
   const compiled = compile(files);
   expect(compiled.diagnostics.filter((d) => d.severity === 'error')).toEqual([]);
-  const image = compiled.build(false), engine = new Engine(image, { stepNs: STEP });
+  const image = compiled.build(false),
+    engine = new Engine(image, { stepNs: STEP });
   const system = scanSystem(compiled.program, image, scanOptions(compiled, image, STEP), []);
   const random = generator(5);
-  let compared = 0, unknown = 0;
-  const held = new Map<string, bigint>(), evaluators = new Map<string, ReturnType<typeof evaluator>>();
+  let compared = 0,
+    unknown = 0;
+  const held = new Map<string, bigint>(),
+    evaluators = new Map<string, ReturnType<typeof evaluator>>();
   for (let n = 0; n < scans; n++) {
-    const before = engine.memory.slice(0, image.stateSize), now = engine.timeNs;
+    const before = engine.memory.slice(0, image.stateSize),
+      now = engine.timeNs;
     const given = new Map<Term, bigint>();
     for (const { slot, input } of system.inputs) {
-      if (!held.has(slot.key) || random() < calm) held.set(slot.key, BigInt.asUintN(slot.sort || 1, BigInt(Math.floor(random() * 2 ** Math.min(slot.sort || 1, 40)))));
+      if (!held.has(slot.key) || random() < calm)
+        held.set(
+          slot.key,
+          BigInt.asUintN(slot.sort || 1, BigInt(Math.floor(random() * 2 ** Math.min(slot.sort || 1, 40)))),
+        );
       const v = held.get(slot.key)!;
       given.set(input, v);
       for (let i = 0; i < slot.bytes; i++) {
@@ -43,15 +56,20 @@ function sameAsEngine(files: Parameters<typeof compile>[0], scans: number, calm 
     };
     for (const s of system.slots.values()) state.set(s.state, at(before, s.key, now));
     if (!engine.runScan()) break;
-    const variables = [...state.keys(), ...given.keys()], values = [...state.values(), ...given.values()];
+    const variables = [...state.keys(), ...given.keys()],
+      values = [...state.values(), ...given.values()];
     for (const s of system.slots.values()) {
       if (s.address < 0) continue;
       let of = evaluators.get(s.key);
       if (!of) evaluators.set(s.key, (of = evaluator([system.next(s)], new Map(variables.map((v, i) => [v, i])))));
       const said = of(values)?.[0];
-      if (said === undefined) { unknown++; continue; }
+      if (said === undefined) {
+        unknown++;
+        continue;
+      }
       const is = at(engine.memory, s.key, now + STEP);
-      if (said !== is && said !== OLDEST) throw new Error(`after scan ${n}: place ${s.key} (${s.bytes} bytes) is ${is}, said to be ${said}`);
+      if (said !== is && said !== OLDEST)
+        throw new Error(`after scan ${n}: place ${s.key} (${s.bytes} bytes) is ${is}, said to be ${said}`);
       compared++;
     }
   }
@@ -60,20 +78,30 @@ function sameAsEngine(files: Parameters<typeof compile>[0], scans: number, calm 
 
 describe('a scan as formulas', () => {
   it.each(['wire-end-crimp-cell', 'dust-extractor', 'canal-lock'])('%s', (name) => {
-    const p = example(name), r = sameAsEngine([{ kind: 'project', name, project: p }], 400);
+    const p = example(name),
+      r = sameAsEngine([{ kind: 'project', name, project: p }], 400);
     expect(r.compared).toBeGreaterThan(10_000);
     expect(r.unknown / r.compared).toBeLessThan(0.3);
   });
 });
 
 it('generated programs: what the formulas say is what the engine does', () => {
-  let compared = 0, unknown = 0, beyond = 0;
+  let compared = 0,
+    unknown = 0,
+    beyond = 0;
   const wrong: string[] = [];
   for (let seed = 1; seed <= 40 && wrong.length < 3; seed++) {
     try {
-      const r = sameAsEngine([{ kind: 'text', name: 't.st', text: PRELUDE + generateProgram('P', seeded(seed), 5) }], 4);
-      compared += r.compared; unknown += r.unknown;
-    } catch (e) { if (e instanceof OutOfReach) beyond++; else wrong.push(`seed ${seed}: ${(e as Error).message}`); }
+      const r = sameAsEngine(
+        [{ kind: 'text', name: 't.st', text: PRELUDE + generateProgram('P', seeded(seed), 5) }],
+        4,
+      );
+      compared += r.compared;
+      unknown += r.unknown;
+    } catch (e) {
+      if (e instanceof OutOfReach) beyond++;
+      else wrong.push(`seed ${seed}: ${(e as Error).message}`);
+    }
   }
   expect(wrong).toEqual([]);
   expect(compared).toBeGreaterThan(3 * unknown);
@@ -81,79 +109,190 @@ it('generated programs: what the formulas say is what the engine does', () => {
 });
 
 /** A project of rungs over three inputs, with a rule. */
-function small(lines: readonly string[], rules: readonly { sentence: string; assumed?: boolean }[], tags: Project['tags'] = []): Project {
+function small(
+  lines: readonly string[],
+  rules: readonly { sentence: string; assumed?: boolean }[],
+  tags: Project['tags'] = [],
+): Project {
   const bool = (name: string, address?: string) => ({ id: name, name, type: 'BOOL', ...(address ? { address } : {}) });
   return {
-    ...emptyProject('small'), tags: [bool('A', '%IX0.0'), bool('B', '%IX0.1'), bool('C', '%IX0.2'), bool('X', '%QX0.0'), bool('Y', '%QX0.1'), bool('M'), bool('N'), ...tags],
-    pous: [{ id: 'p', name: 'Main', language: 'LD', kind: 'program', rungs: lines.map((line, i) => ({ id: `r${i}`, line })) }],
+    ...emptyProject('small'),
+    tags: [
+      bool('A', '%IX0.0'),
+      bool('B', '%IX0.1'),
+      bool('C', '%IX0.2'),
+      bool('X', '%QX0.0'),
+      bool('Y', '%QX0.1'),
+      bool('M'),
+      bool('N'),
+      ...tags,
+    ],
+    pous: [
+      {
+        id: 'p',
+        name: 'Main',
+        language: 'LD',
+        kind: 'program',
+        rungs: lines.map((line, i) => ({ id: `r${i}`, line })),
+      },
+    ],
     rules: rules.map((r, i) => ({ id: `g${i}`, name: `Rule ${i}`, ...r })),
   };
 }
 let solver: LoadedSolver;
-beforeAll(async () => { solver = await loadSolver(); });
-afterAll(async () => { await solver.close(); });
-const prove = async (p: Project, ways?: readonly Way[]): Promise<RuleProof[]> => { const r = await proveRules(p, planProof(p, 'p'), { stepNs: STEP, solver, ...(ways ? { ways } : {}) }); expect(r.problem).toBeUndefined(); return [...r.rules]; };
+beforeAll(async () => {
+  solver = await loadSolver();
+});
+afterAll(async () => {
+  await solver.close();
+});
+const prove = async (p: Project, ways?: readonly Way[]): Promise<RuleProof[]> => {
+  const r = await proveRules(p, planProof(p, 'p'), { stepNs: STEP, solver, ...(ways ? { ways } : {}) });
+  expect(r.problem).toBeUndefined();
+  return [...r.rules];
+};
 
 describe('proofs', () => {
   it('what one coil forbids the other is proved; without the contact inputs that break it are given', async () => {
     const [sound] = await prove(small(['A & !Y -> X', 'B & !X -> Y'], [{ sentence: 'never X and Y together' }]));
-    expect(sound).toMatchObject({ strength: 'proved', words: 'Proved for all inputs from a cold start (every one of 3 states).', assumptions: [] });
+    expect(sound).toMatchObject({
+      strength: 'proved',
+      words: 'Proved for all inputs from a cold start (every one of 3 states).',
+      assumptions: [],
+    });
     const [broken] = await prove(small(['A & !Y -> X', 'B -> Y'], [{ sentence: 'never X and Y together' }]));
     expect(broken).toMatchObject({ strength: 'broken', scan: 1, inputs: ['before scan 1: A on, B on'] });
   });
   it('inputs that break a rule can be kept as a check: it fails there, and passes on the sound logic', async () => {
-    const rules = [{ sentence: 'never X and Y together' }], bad = small(['A & T(PT := 50 ms) -> X', 'B -> Y'], rules, [{ id: 'T', name: 'T', type: 'TON' }]), good = small(['A & T(PT := 50 ms) & !Y -> X', 'B & !X -> Y'], rules, [{ id: 'T', name: 'T', type: 'TON' }]);
+    const rules = [{ sentence: 'never X and Y together' }],
+      bad = small(['A & T(PT := 50 ms) -> X', 'B -> Y'], rules, [{ id: 'T', name: 'T', type: 'TON' }]),
+      good = small(['A & T(PT := 50 ms) & !Y -> X', 'B & !X -> Y'], rules, [{ id: 'T', name: 'T', type: 'TON' }]);
     const [found] = await prove(bad);
     expect(found!.strength).toBe('broken');
-    const checks = [{ id: 'k', name: 'Against', rows: found!.rows! }], played = (p: Project) => playChecks(planProof({ ...p, checks }, 'p'), { stepNs: STEP }).checks[0]!;
+    const checks = [{ id: 'k', name: 'Against', rows: found!.rows! }],
+      played = (p: Project) => playChecks(planProof({ ...p, checks }, 'p'), { stepNs: STEP }).checks[0]!;
     expect(found!.rows!.at(-1)!.expect).toEqual([`keeps '${bad.rules[0]!.name}'`]);
     expect([played(bad).failure?.scan, played(good).ok]).toEqual([found!.scan, true]);
   });
   it('rules over earlier scans are proved and broken like others', async () => {
-    const [held, gone, both] = await prove(small(['A & !C | X & B -> X', 'X & !C -> Y'], [{ sentence: 'always NOT X OR PREVIOUS(X) OR A' }, { sentence: 'always NOT PREVIOUS(X) OR X' }, { sentence: 'never PREVIOUS(Y, 2) AND NOT PREVIOUS(X, 2)' }]));
+    const [held, gone, both] = await prove(
+      small(
+        ['A & !C | X & B -> X', 'X & !C -> Y'],
+        [
+          { sentence: 'always NOT X OR PREVIOUS(X) OR A' },
+          { sentence: 'always NOT PREVIOUS(X) OR X' },
+          { sentence: 'never PREVIOUS(Y, 2) AND NOT PREVIOUS(X, 2)' },
+        ],
+      ),
+    );
     expect(held).toMatchObject({ strength: 'proved' });
     expect(gone).toMatchObject({ strength: 'broken' });
     expect(both).toMatchObject({ strength: 'proved' });
   });
   it('an assumption is named where it is needed, and not where it has nothing to say', async () => {
-    const p = small(['A -> X', 'B -> Y', 'C & !N -> M', 'N -> N'], [{ sentence: 'never X and Y together' }, { sentence: 'never A and B together', assumed: true }, { sentence: 'M requires C' }]);
+    const p = small(
+      ['A -> X', 'B -> Y', 'C & !N -> M', 'N -> N'],
+      [
+        { sentence: 'never X and Y together' },
+        { sentence: 'never A and B together', assumed: true },
+        { sentence: 'M requires C' },
+      ],
+    );
     const [withIt, without] = await prove(p);
-    expect(withIt).toMatchObject({ strength: 'proved', words: expect.stringMatching(/^Proved with the assumption 'Rule 1', for all other inputs from a cold start/) as string, assumptions: ['Rule 1'] });
+    expect(withIt).toMatchObject({
+      strength: 'proved',
+      words: expect.stringMatching(
+        /^Proved with the assumption 'Rule 1', for all other inputs from a cold start/,
+      ) as string,
+      assumptions: ['Rule 1'],
+    });
     expect(without).toMatchObject({ strength: 'proved', assumptions: [] });
     expect((await prove({ ...p, rules: p.rules.filter((r) => !r.assumed) }))[0]).toMatchObject({ strength: 'broken' });
   });
   it('assumptions that no run can keep prove nothing, and it is said', async () => {
-    const p = small(['A -> X'], [{ sentence: 'never X' }, { sentence: 'always A', assumed: true }, { sentence: 'never A', assumed: true }]);
+    const p = small(
+      ['A -> X'],
+      [{ sentence: 'never X' }, { sentence: 'always A', assumed: true }, { sentence: 'never A', assumed: true }],
+    );
     const r = await proveRules(p, planProof(p, 'p'), { stepNs: STEP, solver });
     expect(r.contradiction).toBe(true);
     expect(r.rules[0]).toMatchObject({ strength: 'unable' });
     expect(r.rules[0]!.words).toMatch(/contradict each other.*'Rule 1' and 'Rule 2'/);
   });
   it('rules over time: a lamp that must follow, one that must last', async () => {
-    const p = small(['A & Wait(PT := 50 ms) -> X', 'A & Keep(PT := 30 ms) -> Y'], [{ sentence: 'after X, M is off within 10 ms' }, { sentence: 'Y stays at least 30 ms' }, { sentence: 'Y stays at least 60 ms' }, { sentence: 'X requires A' }],
-      [{ id: 'w', name: 'Wait', type: 'TON' }, { id: 'k', name: 'Keep', type: 'TOF' }]);
+    const p = small(
+      ['A & Wait(PT := 50 ms) -> X', 'A & Keep(PT := 30 ms) -> Y'],
+      [
+        { sentence: 'after X, M is off within 10 ms' },
+        { sentence: 'Y stays at least 30 ms' },
+        { sentence: 'Y stays at least 60 ms' },
+        { sentence: 'X requires A' },
+      ],
+      [
+        { id: 'w', name: 'Wait', type: 'TON' },
+        { id: 'k', name: 'Keep', type: 'TOF' },
+      ],
+    );
     const said = await prove(p);
     expect(said.map((x) => x.strength)).toEqual(['proved', 'proved', 'broken', 'proved']);
   });
   it('numbers: limits of what inputs may be, steps, analogue values', async () => {
-    const p = small(['Level >= 2.7 & A -> X', 'Level <= 0.3 & B -> Y', 'A & Step = Idle -> { Step := Work; }', 'B & Step = Work -> { Step := Idle; }'], [{ sentence: 'never X and Y together' }, { sentence: 'X requires Level > 2.0' }, { sentence: 'always Step = Idle OR Step = Work' }],
-      [{ id: 'l', name: 'Level', type: 'REAL', address: '%ID4' }, { id: 's', name: 'Step', type: 'Steps' }]);
-    expect((await prove({ ...p, types: [{ id: 't', text: 'Steps : (Idle, Work, Lost);' }] })).map((x) => x.strength)).toEqual(['proved', 'proved', 'proved']);
+    const p = small(
+      [
+        'Level >= 2.7 & A -> X',
+        'Level <= 0.3 & B -> Y',
+        'A & Step = Idle -> { Step := Work; }',
+        'B & Step = Work -> { Step := Idle; }',
+      ],
+      [
+        { sentence: 'never X and Y together' },
+        { sentence: 'X requires Level > 2.0' },
+        { sentence: 'always Step = Idle OR Step = Work' },
+      ],
+      [
+        { id: 'l', name: 'Level', type: 'REAL', address: '%ID4' },
+        { id: 's', name: 'Step', type: 'Steps' },
+      ],
+    );
+    expect(
+      (await prove({ ...p, types: [{ id: 't', text: 'Steps : (Idle, Work, Lost);' }] })).map((x) => x.strength),
+    ).toEqual(['proved', 'proved', 'proved']);
   });
   it('a loop without an end known before the run is said to be out of reach, with its place', async () => {
-    const p = small(['A -> X'], [{ sentence: 'never X and Y together' }], [{ id: 'n', name: 'Count', type: 'INT', address: '%IW2' }]);
-    const [r] = await prove({ ...p, pous: [...p.pous, { id: 'q', name: 'Loops', language: 'ST', kind: 'program', text: 'PROGRAM Loops\nVAR i : INT; END_VAR\nWHILE i < Count DO i := i + 1; END_WHILE;\ni := 0;\nEND_PROGRAM\n' }], tasks: [{ ...p.tasks[0]!, programs: ['Main', 'Loops'] }] });
+    const p = small(
+      ['A -> X'],
+      [{ sentence: 'never X and Y together' }],
+      [{ id: 'n', name: 'Count', type: 'INT', address: '%IW2' }],
+    );
+    const [r] = await prove({
+      ...p,
+      pous: [
+        ...p.pous,
+        {
+          id: 'q',
+          name: 'Loops',
+          language: 'ST',
+          kind: 'program',
+          text: 'PROGRAM Loops\nVAR i : INT; END_VAR\nWHILE i < Count DO i := i + 1; END_WHILE;\ni := 0;\nEND_PROGRAM\n',
+        },
+      ],
+      tasks: [{ ...p.tasks[0]!, programs: ['Main', 'Loops'] }],
+    });
     expect(r).toMatchObject({ strength: 'unable' });
     expect(r!.words).toMatch(/cannot follow a loop whose number of passes is not known \(Loops line 3|Loops:3/);
   });
 
   /** Every sequence of inputs up to a depth, on the engine: whether one breaks the rule. */
   const breaksWithin = (p: Project, depth: number): boolean => {
-    const plan = planProof(p, 'p'), image = plan.image!, engine = new Engine(image, { stepNs: STEP }), judge = new RuleJudge(plan.rules[0]!, STEP);
+    const plan = planProof(p, 'p'),
+      image = plan.image!,
+      engine = new Engine(image, { stepNs: STEP }),
+      judge = new RuleJudge(plan.rules[0]!, STEP);
     const at = image.areas.I.start;
     const go = (left: number): boolean => {
       if (!left) return false;
-      const here = engine.snapshot(), memory = judge.memory;
+      const here = engine.snapshot(),
+        memory = judge.memory;
       for (let inputs = 0; inputs < 8; inputs++) {
         engine.restore(here);
         judge.resume(memory);
@@ -169,30 +308,59 @@ describe('proofs', () => {
     return go(depth);
   };
   it('law: never proved where some inputs break it, always broken where few scans suffice', async () => {
-    const names = ['A', 'B', 'C', 'X', 'Y', 'M', 'N'], random = generator(11);
+    const names = ['A', 'B', 'C', 'X', 'Y', 'M', 'N'],
+      random = generator(11);
     const pick = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)]!;
     const contact = () => `${random() < 0.35 ? '!' : random() < 0.15 ? '^' : ''}${pick(names)}`;
-    const path = () => Array.from({ length: 1 + Math.floor(random() * 2) }, () => (random() < 0.4 ? `(${contact()} | ${contact()})` : contact())).join(' & ');
+    const path = () =>
+      Array.from({ length: 1 + Math.floor(random() * 2) }, () =>
+        random() < 0.4 ? `(${contact()} | ${contact()})` : contact(),
+      ).join(' & ');
     const coil = () => pick(['X', 'Y', 'M', 'N', 'set M', 'reset M', 'set N', 'reset N']);
     const counts = { proved: 0, broken: 0, open: 0, unable: 0 };
     for (let n = 0; n < 24; n++) {
       const timer = random() < 0.4 ? ` & T1(PT := ${pick([10, 20, 30])} ms)` : '';
       const lines = [...Array.from({ length: 3 }, () => `${path()} -> ${coil()}`), `${path()}${timer} -> X`];
-      const sentence = pick(['never X and Y together', 'X requires A', 'never M AND NOT N', 'after X, Y within 20 ms', 'M stays at least 20 ms', 'always A OR NOT Y OR M']);
+      const sentence = pick([
+        'never X and Y together',
+        'X requires A',
+        'never M AND NOT N',
+        'after X, Y within 20 ms',
+        'M stays at least 20 ms',
+        'always A OR NOT Y OR M',
+      ]);
       const p = small(lines, [{ sentence }], [{ id: 't1', name: 'T1', type: pick(['TON', 'TOF', 'TP']) }]);
       if (planProof(p, 'p').rules.some((r) => r.problem)) continue;
-      const [r] = await prove(p, ([['induction'], ['states', 'induction'], undefined] as const)[n % 3]), isBroken = breaksWithin(p, 5);
+      const [r] = await prove(p, ([['induction'], ['states', 'induction'], undefined] as const)[n % 3]),
+        isBroken = breaksWithin(p, 5);
       counts[r!.strength]++;
-      if (isBroken !== (r!.strength === 'broken') && (isBroken || r!.strength === 'proved')) throw new Error(`${lines.join('; ')}: ${sentence}: said ${r!.strength}, is ${isBroken ? 'broken' : 'sound'} for five scans`);
+      if (isBroken !== (r!.strength === 'broken') && (isBroken || r!.strength === 'proved'))
+        throw new Error(
+          `${lines.join('; ')}: ${sentence}: said ${r!.strength}, is ${isBroken ? 'broken' : 'sound'} for five scans`,
+        );
     }
     expect(counts.proved).toBeGreaterThan(2);
     expect(counts.broken).toBeGreaterThan(2);
   });
-  it.each([['wire-end-crimp-cell', 4, []], ['dust-extractor', 5, []], ['canal-lock', 8, []], ['ceramic-kiln', 13, ['Power between nothing and all', 'No cart goes against a door']]] as const)('the rules of %s are proved, but for what needs arithmetic or the machine', async (name, count, open) => {
-    const p = example(name), plan = planProof(p, name), r = await proveRules(p, plan, { stepNs: scanStep(plan.image!), solver });
-    expect(r.rules.filter((x) => x.strength !== 'proved').map((x) => x.name)).toEqual(open);
-    expect(r.rules).toHaveLength(count);
-    // What is assumed is named by the one rule that needs it.
-    if (name === 'canal-lock') expect(r.rules.filter((x) => x.assumptions.length).map((x) => [x.name, x.assumptions])).toEqual([['Never green on a shut gate', ['A gate is not open and shut at once']]]);
-  }, 180_000);
+  it.each([
+    ['wire-end-crimp-cell', 4, []],
+    ['dust-extractor', 5, []],
+    ['canal-lock', 8, []],
+    ['ceramic-kiln', 13, ['Power between nothing and all', 'No cart goes against a door']],
+  ] as const)(
+    'the rules of %s are proved, but for what needs arithmetic or the machine',
+    async (name, count, open) => {
+      const p = example(name),
+        plan = planProof(p, name),
+        r = await proveRules(p, plan, { stepNs: scanStep(plan.image!), solver });
+      expect(r.rules.filter((x) => x.strength !== 'proved').map((x) => x.name)).toEqual(open);
+      expect(r.rules).toHaveLength(count);
+      // What is assumed is named by the one rule that needs it.
+      if (name === 'canal-lock')
+        expect(r.rules.filter((x) => x.assumptions.length).map((x) => [x.name, x.assumptions])).toEqual([
+          ['Never green on a shut gate', ['A gate is not open and shut at once']],
+        ]);
+    },
+    180_000,
+  );
 });

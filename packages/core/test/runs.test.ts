@@ -1,13 +1,34 @@
 /** Runs as files, as sequence checks, and what a start would do. */
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import { Engine, History, type Project, applyEdit, checkFromRun, compile, firstScans, planProof, playRecording, profileScan, proposeCheck, prove, readRecording, recordRun } from '../src/index.js';
+import {
+  Engine,
+  History,
+  type Project,
+  applyEdit,
+  checkFromRun,
+  compile,
+  firstScans,
+  planProof,
+  playRecording,
+  profileScan,
+  proposeCheck,
+  prove,
+  readRecording,
+  recordRun,
+} from '../src/index.js';
 import { imageOf, ladderProject } from './support.js';
 
-const demo = JSON.parse(readFileSync(new URL('../../../examples/wire-end-crimp-cell.ferrule.json', import.meta.url), 'utf8')) as Project;
+const demo = JSON.parse(
+  readFileSync(new URL('../../../examples/wire-end-crimp-cell.ferrule.json', import.meta.url), 'utf8'),
+) as Project;
 const compiled = compile([{ kind: 'project', name: 'p', project: demo }]);
-const image = compiled.build(true), options = { stepNs: 10_000_000n, wires: compiled.wires };
-const press = (h: History, d: string, scans: number) => { h.apply({ kind: 'write', path: `Machine.${d}.Pressed`, value: true }); h.schedule(scans, { kind: 'write', path: `Machine.${d}.Pressed`, value: false }); };
+const image = compiled.build(true),
+  options = { stepNs: 10_000_000n, wires: compiled.wires };
+const press = (h: History, d: string, scans: number) => {
+  h.apply({ kind: 'write', path: `Machine.${d}.Pressed`, value: true });
+  h.schedule(scans, { kind: 'write', path: `Machine.${d}.Pressed`, value: false });
+};
 
 describe('a recording', () => {
   const run = () => {
@@ -26,7 +47,13 @@ describe('a recording', () => {
     const r = recordRun(run(), demo, 'One');
     const text = JSON.stringify(r);
     expect(r.start).toBe(undefined);
-    expect(r.events.map((e) => [e.scan, e.kind, e.path, e.value])).toEqual([[30, 'write', 'Machine.Start.Pressed', '1'], [45, 'write', 'Machine.Start.Pressed', '0'], [230, 'force', 'GuardShut', '0'], [250, 'releaseAll', undefined, undefined], [250, 'write', 'Machine.Length.Entry', '61.25']]);
+    expect(r.events.map((e) => [e.scan, e.kind, e.path, e.value])).toEqual([
+      [30, 'write', 'Machine.Start.Pressed', '1'],
+      [45, 'write', 'Machine.Start.Pressed', '0'],
+      [230, 'force', 'GuardShut', '0'],
+      [250, 'releaseAll', undefined, undefined],
+      [250, 'write', 'Machine.Length.Entry', '61.25'],
+    ]);
     const again = new History(image, options);
     again.run(77);
     const read = readRecording(text);
@@ -37,8 +64,16 @@ describe('a recording', () => {
   });
   it('of a run after changed logic begins with its state, and other logic is told', () => {
     const h = run();
-    const other = { ...demo, pous: demo.pous.map((p) => (p.language === 'LD' && p.name === 'Cell' ? { ...p, rungs: p.rungs.map((x, i) => (i === 0 ? { ...x, line: x.line.replace(' & !BatchDone', '') } : x)) } : p)) };
-    const c = compile([{ kind: 'project', name: 'p', project: other }]), next = c.build(true);
+    const other = {
+      ...demo,
+      pous: demo.pous.map((p) =>
+        p.language === 'LD' && p.name === 'Cell'
+          ? { ...p, rungs: p.rungs.map((x, i) => (i === 0 ? { ...x, line: x.line.replace(' & !BatchDone', '') } : x)) }
+          : p,
+      ),
+    };
+    const c = compile([{ kind: 'project', name: 'p', project: other }]),
+      next = c.build(true);
     h.replaceImage(next, { ...options, wires: c.wires });
     press(h, 'Start', 10);
     h.run(120);
@@ -50,17 +85,34 @@ describe('a recording', () => {
     expect(played).toMatchObject({ isSame: false });
   });
   it('that is none is refused with a sentence', () => {
-    for (const [text, said] of [['{', 'not a recording'], ['{"format":"x"}', 'ferrule-recording'], ['{"format":"ferrule-recording","version":2}', 'version 2'], ['{"format":"ferrule-recording","version":1}', 'not complete'], ['{"format":"ferrule-recording","version":1,"events":[{}],"end":1,"digest":"","stepNs":"1"}', 'Event 1']] as const) expect(readRecording(text)).toMatchObject({ error: expect.stringContaining(said) as string });
+    for (const [text, said] of [
+      ['{', 'not a recording'],
+      ['{"format":"x"}', 'ferrule-recording'],
+      ['{"format":"ferrule-recording","version":2}', 'version 2'],
+      ['{"format":"ferrule-recording","version":1}', 'not complete'],
+      ['{"format":"ferrule-recording","version":1,"events":[{}],"end":1,"digest":"","stepNs":"1"}', 'Event 1'],
+    ] as const)
+      expect(readRecording(text)).toMatchObject({ error: expect.stringContaining(said) as string });
     const h = new History(image, options);
-    expect(playRecording(h, image, { ...recordRun(h, demo, ''), stepNs: '5000000' })).toMatchObject({ error: expect.stringContaining('5 ms') as string });
-    expect(playRecording(h, image, { ...recordRun(h, demo, ''), events: [{ scan: 0, kind: 'write', path: 'Nowhere', value: '1' }] })).toMatchObject({ dropped: [expect.stringContaining('Nowhere') as string] });
+    expect(playRecording(h, image, { ...recordRun(h, demo, ''), stepNs: '5000000' })).toMatchObject({
+      error: expect.stringContaining('5 ms') as string,
+    });
+    expect(
+      playRecording(h, image, {
+        ...recordRun(h, demo, ''),
+        events: [{ scan: 0, kind: 'write', path: 'Nowhere', value: '1' }],
+      }),
+    ).toMatchObject({ dropped: [expect.stringContaining('Nowhere') as string] });
   });
 });
 
 describe('a stretch of a run as a sequence check', () => {
   let n = 0;
   const id = () => `x${n++}`;
-  const playsOn = (project: Project, rows: ReturnType<typeof checkFromRun>) => prove(planProof({ ...project, checks: [{ id: 'r', name: 'Recorded', rows }], rules: [] }, 'p'), { stepNs: 10_000_000n }).checks[0]!;
+  const playsOn = (project: Project, rows: ReturnType<typeof checkFromRun>) =>
+    prove(planProof({ ...project, checks: [{ id: 'r', name: 'Recorded', rows }], rules: [] }, 'p'), {
+      stepNs: 10_000_000n,
+    }).checks[0]!;
   it('says what was done and what came of it, passes where it was recorded, and fails on broken logic', () => {
     const h = new History(image, options);
     h.run(50);
@@ -68,9 +120,27 @@ describe('a stretch of a run as a sequence check', () => {
     h.run(300);
     const rows = checkFromRun(h, demo, 0, h.end, ['Step', 'FeedMotor', 'DieClose', 'Running', 'Dwell.ET'], id);
     expect(rows[0]).toMatchObject({ when: 'after 500 ms', do: ['tap Start for 200 ms'] });
-    expect(rows.flatMap((r) => [r.when ?? '', ...(r.expect ?? [])]).join('\n')).toMatch(/Running is on within[^]*once Step is Crimping within[^]*DieClose is on within/);
+    expect(rows.flatMap((r) => [r.when ?? '', ...(r.expect ?? [])]).join('\n')).toMatch(
+      /Running is on within[^]*once Step is Crimping within[^]*DieClose is on within/,
+    );
     expect(playsOn(demo, rows).failure).toBe(undefined);
-    const broken = { ...demo, pous: demo.pous.map((p) => (p.language === 'LD' ? { ...p, rungs: p.rungs.map((r) => ({ ...r, line: r.line.replace('Running & Step = Crimping & ClampShut & !FeedMotor -> DieClose', 'Running & Step = Crimping & ClampOpen & !FeedMotor -> DieClose') })) } : p)) };
+    const broken = {
+      ...demo,
+      pous: demo.pous.map((p) =>
+        p.language === 'LD'
+          ? {
+              ...p,
+              rungs: p.rungs.map((r) => ({
+                ...r,
+                line: r.line.replace(
+                  'Running & Step = Crimping & ClampShut & !FeedMotor -> DieClose',
+                  'Running & Step = Crimping & ClampOpen & !FeedMotor -> DieClose',
+                ),
+              })),
+            }
+          : p,
+      ),
+    };
     expect(playsOn(broken, rows).ok).toBe(false);
   });
   it('is proposed without what does not matter: things done for nothing, tags that stood still or never came to rest', () => {
@@ -84,8 +154,13 @@ describe('a stretch of a run as a sequence check', () => {
     h.apply({ kind: 'write', path: 'Machine.Batch.Entry', value: 20 });
     h.run(300);
     const paths = ['Step', 'FeedMotor', 'DieClose', 'Running', 'EStopOK', 'Fault'];
-    const whole = checkFromRun(h, demo, 0, h.end, paths, id), made = proposeCheck(h, demo, { from: 0, to: h.end, paths }, id);
-    expect(whole.flatMap((r) => r.do ?? [])).toEqual(['tap Reset for 100 ms', 'tap Start for 200 ms', 'enter 20 at Batch']);
+    const whole = checkFromRun(h, demo, 0, h.end, paths, id),
+      made = proposeCheck(h, demo, { from: 0, to: h.end, paths }, id);
+    expect(whole.flatMap((r) => r.do ?? [])).toEqual([
+      'tap Reset for 100 ms',
+      'tap Start for 200 ms',
+      'enter 20 at Batch',
+    ]);
     expect(made.rows.flatMap((r) => r.do ?? [])).toEqual(['tap Start for 200 ms']);
     expect(made.leftOut).toBe(2);
     // The start is at its moment still, and what never changed is not spoken of.
@@ -96,15 +171,42 @@ describe('a stretch of a run as a sequence check', () => {
   it('nothing done and nothing changed is still something to expect; a blinking lamp is not', () => {
     const h = new History(image, options);
     h.run(200);
-    expect(proposeCheck(h, demo, { from: 0, to: h.end, paths: ['Running', 'FeedMotor'] }, id).rows.flatMap((r) => r.expect ?? [])).toEqual(['Running is off', 'FeedMotor is off']);
-    const blink = { ...demo, tags: [...demo.tags, { id: 'wo', name: 'Wobble', type: 'BOOL' }], pous: demo.pous.map((p) => (p.language === 'LD' && p.name === 'Cell' ? { ...p, rungs: [{ id: 'bb', line: '!Wobble -> Wobble' }, ...p.rungs] } : p)) };
-    const c = compile([{ kind: 'project', name: 'p', project: blink }]), b = new History(c.build(true), { ...options, wires: c.wires });
-    b.run(20); press(b, 'Start', 20); b.run(100);
-    expect(JSON.stringify(proposeCheck(b, blink, { from: 0, to: b.end, paths: ['Running', 'Wobble'] }, id).rows)).not.toContain('Wobble');
+    expect(
+      proposeCheck(h, demo, { from: 0, to: h.end, paths: ['Running', 'FeedMotor'] }, id).rows.flatMap(
+        (r) => r.expect ?? [],
+      ),
+    ).toEqual(['Running is off', 'FeedMotor is off']);
+    const blink = {
+      ...demo,
+      tags: [...demo.tags, { id: 'wo', name: 'Wobble', type: 'BOOL' }],
+      pous: demo.pous.map((p) =>
+        p.language === 'LD' && p.name === 'Cell'
+          ? { ...p, rungs: [{ id: 'bb', line: '!Wobble -> Wobble' }, ...p.rungs] }
+          : p,
+      ),
+    };
+    const c = compile([{ kind: 'project', name: 'p', project: blink }]),
+      b = new History(c.build(true), { ...options, wires: c.wires });
+    b.run(20);
+    press(b, 'Start', 20);
+    b.run(100);
+    expect(
+      JSON.stringify(proposeCheck(b, blink, { from: 0, to: b.end, paths: ['Running', 'Wobble'] }, id).rows),
+    ).not.toContain('Wobble');
   });
   it('names holds, turns, entries, forces and upsets as the checks do', () => {
     const h = new History(image, options);
-    for (const [path, value] of [['Machine.Auto.Turned', false], ['Machine.Stop.Pressed', true], ['Machine.Emergency.Struck', true], ['Machine.Batch.Entry', 12], ['Machine.Feed.Jam', true], ['Machine.Feed.Jam', false]] as const) { h.apply({ kind: 'write', path, value }); h.run(10); }
+    for (const [path, value] of [
+      ['Machine.Auto.Turned', false],
+      ['Machine.Stop.Pressed', true],
+      ['Machine.Emergency.Struck', true],
+      ['Machine.Batch.Entry', 12],
+      ['Machine.Feed.Jam', true],
+      ['Machine.Feed.Jam', false],
+    ] as const) {
+      h.apply({ kind: 'write', path, value });
+      h.run(10);
+    }
     h.apply({ kind: 'force', path: 'DieDown', value: true });
     h.run(5);
     h.apply({ kind: 'force', path: 'DieDown' });
@@ -116,7 +218,20 @@ describe('a stretch of a run as a sequence check', () => {
     h.apply({ kind: 'releaseAll' });
     h.run(5);
     const rows = checkFromRun(h, demo, 0, h.end, ['Running'], id);
-    expect(rows.flatMap((r) => r.do ?? [])).toEqual(['turn Auto left', 'hold Stop', 'strike Emergency', 'enter 12 at Batch', 'upset Feed.Jam', 'clear Feed.Jam', 'force DieDown on', 'release DieDown', 'force ClampShut off', 'force DieUp on', 'release DieUp', 'release ClampShut']);
+    expect(rows.flatMap((r) => r.do ?? [])).toEqual([
+      'turn Auto left',
+      'hold Stop',
+      'strike Emergency',
+      'enter 12 at Batch',
+      'upset Feed.Jam',
+      'clear Feed.Jam',
+      'force DieDown on',
+      'release DieDown',
+      'force ClampShut off',
+      'force DieUp on',
+      'release DieUp',
+      'release ClampShut',
+    ]);
     expect(playsOn(demo, rows).ok).toBe(true);
   });
   it('begins with what was forced before the restart, and keeps what was done before the logic was changed', () => {
@@ -127,14 +242,23 @@ describe('a stretch of a run as a sequence check', () => {
     h.run(10);
     h.apply({ kind: 'write', path: 'Machine.Batch.Entry', value: 7 });
     h.run(10);
-    const other = { ...demo, rules: [] }, c = compile([{ kind: 'project', name: 'p', project: other }]);
+    const other = { ...demo, rules: [] },
+      c = compile([{ kind: 'project', name: 'p', project: other }]);
     h.replaceImage(c.build(true), { ...options, wires: c.wires });
     h.apply({ kind: 'write', path: 'Machine.Auto.Turned', value: false });
     h.run(10);
-    expect(checkFromRun(h, other, 0, h.end, ['Running'], id).flatMap((r) => (r.do ? [[r.when, ...r.do]] : []))).toEqual([['at once', 'force GuardShut off'], ['after 100 ms', 'enter 7 at Batch'], ['after 100 ms', 'turn Auto left']]);
+    expect(checkFromRun(h, other, 0, h.end, ['Running'], id).flatMap((r) => (r.do ? [[r.when, ...r.do]] : []))).toEqual(
+      [
+        ['at once', 'force GuardShut off'],
+        ['after 100 ms', 'enter 7 at Batch'],
+        ['after 100 ms', 'turn Auto left'],
+      ],
+    );
   });
   it('names the handle where a device has several', () => {
-    const lock = JSON.parse(readFileSync(new URL('../../../examples/canal-lock.ferrule.json', import.meta.url), 'utf8')) as Project;
+    const lock = JSON.parse(
+      readFileSync(new URL('../../../examples/canal-lock.ferrule.json', import.meta.url), 'utf8'),
+    ) as Project;
     const c = compile([{ kind: 'project', name: 'p', project: lock }]);
     const h = new History(c.build(true), { ...options, wires: c.wires });
     h.run(50);
@@ -147,18 +271,31 @@ describe('a stretch of a run as a sequence check', () => {
     expect(rows[rows.length - 1]!.expect).toContain('BoatBelow is off');
     const said = (text: string) => playsOn(lock, [{ id: 'k', do: [text], expect: ['BoatAbove is on within 5 scans'] }]);
     expect(said('hold Chamber.above').ok).toBe(true);
-    expect(said('tap Chamber').failure?.seen).toBe("'Chamber' has several things to work; write 'Chamber.Below' or 'Chamber.Above'.");
+    expect(said('tap Chamber').failure?.seen).toBe(
+      "'Chamber' has several things to work; write 'Chamber.Below' or 'Chamber.Above'.",
+    );
     expect(said('tap Chamber.Side').failure?.seen).toContain("no 'Side'");
     expect(said('enter 4 at Chamber').failure?.seen).toContain('cannot be given a number');
   });
 });
 
 it('the first scans after a start: what would be switched on, outputs first', () => {
-  const project = ladderProject(['Lamp AT %QX0.0 : BOOL', 'Late : BOOL', 'T : TON', 'Idle : BOOL', 'N : INT'], ['-> Lamp', 'T(PT := 50 ms) -> Late', 'Lamp & Late -> Idle', '-> { N := 7; }']);
+  const project = ladderProject(
+    ['Lamp AT %QX0.0 : BOOL', 'Late : BOOL', 'T : TON', 'Idle : BOOL', 'N : INT'],
+    ['-> Lamp', 'T(PT := 50 ms) -> Late', 'Lamp & Late -> Idle', '-> { N := 7; }'],
+  );
   // A timer without a contact before it runs out at once.
   const c = compile([{ kind: 'project', name: 'p', project }]);
-  expect(firstScans(c.build(true), { stepNs: 10_000_000n }).map((f) => [f.path, f.value, f.scan, f.isOutput])).toEqual([['Lamp', '1', 1, true], ['N', '7', 1, false], ['Idle', '1', 6, false], ['Late', '1', 6, false]]);
-  const retained = imageOf('VAR_GLOBAL RETAIN Was : BOOL; END_VAR VAR_GLOBAL Out AT %QX0.0 : BOOL; END_VAR PROGRAM P VAR_EXTERNAL Was : BOOL; Out : BOOL; END_VAR Out := Was; Was := TRUE; END_PROGRAM', true);
+  expect(firstScans(c.build(true), { stepNs: 10_000_000n }).map((f) => [f.path, f.value, f.scan, f.isOutput])).toEqual([
+    ['Lamp', '1', 1, true],
+    ['N', '7', 1, false],
+    ['Idle', '1', 6, false],
+    ['Late', '1', 6, false],
+  ]);
+  const retained = imageOf(
+    'VAR_GLOBAL RETAIN Was : BOOL; END_VAR VAR_GLOBAL Out AT %QX0.0 : BOOL; END_VAR PROGRAM P VAR_EXTERNAL Was : BOOL; Out : BOOL; END_VAR Out := Was; Was := TRUE; END_PROGRAM',
+    true,
+  );
   const h = new History(retained, { stepNs: 10_000_000n });
   h.run(3);
   expect(firstScans(retained, { stepNs: 10_000_000n }, 1).map((f) => f.path)).toEqual(['Was']);
@@ -176,8 +313,14 @@ it('the time of a scan adds up over its rungs, and every rung is there', () => {
 });
 
 it('what belongs to the bench is edited, undone and renamed with the tags', () => {
-  const put = (p: Project, to: NonNullable<Project['bench']>) => { const r = applyEdit(p, { kind: 'changeBench', to }); if ('refused' in r) throw new Error(); return r; };
-  const one = put(demo, { watches: [{ id: 'w', name: 'W', rows: [{ path: 'Step' }, { path: 'Dwell.ET', format: 'time' }] }] });
+  const put = (p: Project, to: NonNullable<Project['bench']>) => {
+    const r = applyEdit(p, { kind: 'changeBench', to });
+    if ('refused' in r) throw new Error();
+    return r;
+  };
+  const one = put(demo, {
+    watches: [{ id: 'w', name: 'W', rows: [{ path: 'Step' }, { path: 'Dwell.ET', format: 'time' }] }],
+  });
   const two = put(one.project, { keys: [{ path: 'StartPB', key: 'q' }] });
   expect(two.project.bench).toEqual({ watches: one.project.bench!.watches, keys: [{ path: 'StartPB', key: 'q' }] });
   const back = applyEdit(two.project, two.inverse);

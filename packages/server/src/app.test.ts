@@ -19,26 +19,64 @@ let now = 1000;
 /** Stands for the worker threads: a proof that tells of its progress, a report that says which proof it was given. */
 let ended = 0;
 const provers = {
-  proveRules: (_: unknown, only: readonly string[] | undefined, tell: (m: ProofMessage) => void) => { tell({ kind: 'progress', words: 'Looking', decided: 0, of: 1 }); const t = setTimeout(() => tell({ kind: 'done', answer: { rules: [{ id: 'r1', strength: 'proved', words: only?.join() ?? 'all' }] } }), 30); return () => { ended++; clearTimeout(t); }; },
-  report: (p: { readonly name: string }, revision: number, rules: unknown) => Promise.resolve(p.name === 'Wrong' ? { problem: 'The logic has errors; mend them first.' } : { html: `<p>rev ${revision} ${JSON.stringify(rules ?? 'no proof')}</p>` }),
+  proveRules: (_: unknown, only: readonly string[] | undefined, tell: (m: ProofMessage) => void) => {
+    tell({ kind: 'progress', words: 'Looking', decided: 0, of: 1 });
+    const t = setTimeout(
+      () => tell({ kind: 'done', answer: { rules: [{ id: 'r1', strength: 'proved', words: only?.join() ?? 'all' }] } }),
+      30,
+    );
+    return () => {
+      ended++;
+      clearTimeout(t);
+    };
+  },
+  report: (p: { readonly name: string }, revision: number, rules: unknown) =>
+    Promise.resolve(
+      p.name === 'Wrong'
+        ? { problem: 'The logic has errors; mend them first.' }
+        : { html: `<p>rev ${revision} ${JSON.stringify(rules ?? 'no proof')}</p>` },
+    ),
 };
 
 async function start(password?: string): Promise<void> {
   const store = new ProjectStore(openDatabase(':memory:', migrations), () => now++);
-  const app = createApp({ store, log: pino({ level: 'silent' }), controller: new ControllerLink('http://127.0.0.1:9', 300), prover: { prove: (p, only) => Promise.resolve(proofAnswer(p, only)), ...provers }, hosts: ['127.0.0.1'], examples: fileURLToPath(new URL('../../../examples', import.meta.url)), ...(password ? { password } : {}) });
+  const app = createApp({
+    store,
+    log: pino({ level: 'silent' }),
+    controller: new ControllerLink('http://127.0.0.1:9', 300),
+    prover: { prove: (p, only) => Promise.resolve(proofAnswer(p, only)), ...provers },
+    hosts: ['127.0.0.1'],
+    examples: fileURLToPath(new URL('../../../examples', import.meta.url)),
+    ...(password ? { password } : {}),
+  });
   server = createServer(app);
-  await new Promise<void>((r) => { server.listen(0, '127.0.0.1', r); });
+  await new Promise<void>((r) => {
+    server.listen(0, '127.0.0.1', r);
+  });
   base = `http://127.0.0.1:${(server.address() as { port: number }).port}`;
 }
 beforeEach(() => start());
-afterEach(() => { server.close(); server.closeAllConnections(); });
+afterEach(() => {
+  server.close();
+  server.closeAllConnections();
+});
 
 async function call(method: string, path: string, body?: unknown, headers: Record<string, string> = {}) {
-  const r = await fetch(base + path, { method, headers: { ...(body === undefined ? {} : { 'content-type': 'application/json' }), ...headers }, ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }) });
+  const r = await fetch(base + path, {
+    method,
+    headers: { ...(body === undefined ? {} : { 'content-type': 'application/json' }), ...headers },
+    ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
+  });
   const text = await r.text();
-  return { status: r.status, type: r.headers.get('content-type') ?? '', body: (text.startsWith('{') || text.startsWith('[') ? JSON.parse(text) : text) as Record<string, never>, headers: r.headers };
+  return {
+    status: r.status,
+    type: r.headers.get('content-type') ?? '',
+    body: (text.startsWith('{') || text.startsWith('[') ? JSON.parse(text) : text) as Record<string, never>,
+    headers: r.headers,
+  };
 }
-const create = async () => (await call('POST', '/api/projects', { file: demo })).body as unknown as { id: string; revision: number };
+const create = async () =>
+  (await call('POST', '/api/projects', { file: demo })).body as unknown as { id: string; revision: number };
 
 describe('projects', () => {
   it('are made empty or from a file, listed, read, saved as a file, deleted and brought back', async () => {
@@ -54,10 +92,14 @@ describe('projects', () => {
     expect((await call('POST', `/api/projects/${id}/restore`)).body).toMatchObject({ id, document: { name: 'Press' } });
   });
   it('a broken file is refused with every place, and nothing is made', async () => {
-    const r = await call('POST', '/api/projects', { file: demo.replace('"wiring": "NO"', '"wiring": 5').replace('"version": 1', '"version": 1, "colour": 2') });
+    const r = await call('POST', '/api/projects', {
+      file: demo.replace('"wiring": "NO"', '"wiring": 5').replace('"version": 1', '"version": 1, "colour": 2'),
+    });
     expect(r.status).toBe(400);
     expect(r.type).toContain('application/problem+json');
-    expect(r.body['errors']).toEqual(expect.arrayContaining([expect.stringMatching(/^tags\.0\.wiring/), expect.stringMatching(/^colour/)]));
+    expect(r.body['errors']).toEqual(
+      expect.arrayContaining([expect.stringMatching(/^tags\.0\.wiring/), expect.stringMatching(/^colour/)]),
+    );
     expect((await call('GET', '/api/projects')).body).toEqual([]);
   });
 });
@@ -81,18 +123,39 @@ describe('edits', () => {
   });
   it('one that does not fit refuses the whole batch', async () => {
     const { id } = await create();
-    const r = await call('POST', `/api/projects/${id}/edits`, { base: 1, edits: [{ kind: 'rename', name: 'New' }, { kind: 'removeTag', id: 'nope' }] });
+    const r = await call('POST', `/api/projects/${id}/edits`, {
+      base: 1,
+      edits: [
+        { kind: 'rename', name: 'New' },
+        { kind: 'removeTag', id: 'nope' },
+      ],
+    });
     expect(r.body).toMatchObject({ code: 'EDIT_REFUSED', detail: 'edits.1: The tag is no longer there.' });
-    expect((await call('GET', `/api/projects/${id}`)).body).toMatchObject({ revision: 1, document: { name: 'Wire-end crimp cell' } });
+    expect((await call('GET', `/api/projects/${id}`)).body).toMatchObject({
+      revision: 1,
+      document: { name: 'Wire-end crimp cell' },
+    });
   });
   it.each([
-    [{}, 'base'], [{ base: 1, edits: [] }, 'edits'], [{ base: 'x', edits: [{}] }, 'base'], [{ base: 1, edits: [{ kind: 'explode' }] }, 'edits.0.kind'],
-    [{ base: 1, edits: [{ kind: 'addTag', tag: { id: 'a', name: '', type: 'BOOL' } }] }, 'edits.0.tag.name'], [{ base: 1, edits: [{ kind: 'changeTag', id: 't1', to: { type: 7 } }] }, 'edits.0.to.type'],
-    [{ base: 1, edits: [{ kind: 'group', label: 'g', edits: [{ kind: 'addRung', pou: 'p1', at: -1, rung: {} }] }] }, 'edits.0.edits.0.rung.line'], [{ base: 1, edits: [{ kind: 'changeRung', pou: 'p1', id: 'r1', to: { line: 5 } }] }, 'edits.0.to.line'],
-    [{ base: 1, edits: [{ kind: 'changeRow', check: 'c1', id: 'k1', to: { when: 5 } }] }, 'edits.0.to.when'], [{ base: 1, edits: [{ kind: 'changeRow', check: 'c1', id: 'k1', to: { expect: 'x' } }] }, 'edits.0.to.expect'],
-    [{ base: 1, edits: [{ kind: 'addRule', rule: { id: 'x', name: '' , sentence: 's' }, at: 0 }] }, 'edits.0.rule.name'], [{ base: 1, edits: [{ kind: 'addRow', check: 'c1', row: { id: 'x', do: 'no' }, at: 0 }] }, 'edits.0.row.do'],
+    [{}, 'base'],
+    [{ base: 1, edits: [] }, 'edits'],
+    [{ base: 'x', edits: [{}] }, 'base'],
+    [{ base: 1, edits: [{ kind: 'explode' }] }, 'edits.0.kind'],
+    [{ base: 1, edits: [{ kind: 'addTag', tag: { id: 'a', name: '', type: 'BOOL' } }] }, 'edits.0.tag.name'],
+    [{ base: 1, edits: [{ kind: 'changeTag', id: 't1', to: { type: 7 } }] }, 'edits.0.to.type'],
+    [
+      { base: 1, edits: [{ kind: 'group', label: 'g', edits: [{ kind: 'addRung', pou: 'p1', at: -1, rung: {} }] }] },
+      'edits.0.edits.0.rung.line',
+    ],
+    [{ base: 1, edits: [{ kind: 'changeRung', pou: 'p1', id: 'r1', to: { line: 5 } }] }, 'edits.0.to.line'],
+    [{ base: 1, edits: [{ kind: 'changeRow', check: 'c1', id: 'k1', to: { when: 5 } }] }, 'edits.0.to.when'],
+    [{ base: 1, edits: [{ kind: 'changeRow', check: 'c1', id: 'k1', to: { expect: 'x' } }] }, 'edits.0.to.expect'],
+    [{ base: 1, edits: [{ kind: 'addRule', rule: { id: 'x', name: '', sentence: 's' }, at: 0 }] }, 'edits.0.rule.name'],
+    [{ base: 1, edits: [{ kind: 'addRow', check: 'c1', row: { id: 'x', do: 'no' }, at: 0 }] }, 'edits.0.row.do'],
     [{ base: 1, edits: [{ kind: 'changeChecking', code: 'DOUBLE_COIL', to: 'loud' }] }, 'edits.0.to'],
-    [{ base: 1, edits: [{ kind: 'changeScope', paths: { a: 1 } }] }, 'edits.0.paths'], [{ base: 1, edits: [{ kind: 'changeScope', paths: [5] }] }, 'edits.0.paths'], [{ base: 1, edits: [{ kind: 'rename', name: '' }] }, 'edits.0.name'],
+    [{ base: 1, edits: [{ kind: 'changeScope', paths: { a: 1 } }] }, 'edits.0.paths'],
+    [{ base: 1, edits: [{ kind: 'changeScope', paths: [5] }] }, 'edits.0.paths'],
+    [{ base: 1, edits: [{ kind: 'rename', name: '' }] }, 'edits.0.name'],
   ])('%j is answered with 400 and the field', async (body, field) => {
     const { id } = await create();
     const r = await call('POST', `/api/projects/${id}/edits`, body);
@@ -103,25 +166,41 @@ describe('edits', () => {
 
 describe('problems', () => {
   it('bodies that are no JSON or too large are said so', async () => {
-    expect((await call('POST', '/api/projects', '{"name": ')).body).toMatchObject({ code: 'INVALID_BODY', status: 400 });
-    expect((await call('POST', '/api/projects', JSON.stringify({ name: 'x'.repeat(21_000_000) }))).body).toMatchObject({ code: 'BODY_TOO_LARGE' });
+    expect((await call('POST', '/api/projects', '{"name": ')).body).toMatchObject({
+      code: 'INVALID_BODY',
+      status: 400,
+    });
+    expect((await call('POST', '/api/projects', JSON.stringify({ name: 'x'.repeat(21_000_000) }))).body).toMatchObject({
+      code: 'BODY_TOO_LARGE',
+    });
     expect((await call('GET', '/api/nothing')).body).toMatchObject({ code: 'NOT_FOUND' });
   });
   it('an absent controller is said so', async () => {
-    expect((await call('GET', '/api/controller/status')).body).toMatchObject({ code: 'CONTROLLER_UNREACHABLE', status: 502 });
+    expect((await call('GET', '/api/controller/status')).body).toMatchObject({
+      code: 'CONTROLLER_UNREACHABLE',
+      status: 502,
+    });
   });
 });
 
 describe('who may ask', () => {
   it('a foreign page or host name is refused', async () => {
-    expect((await call('GET', '/api/projects', undefined, { origin: 'http://evil.example' })).body).toMatchObject({ code: 'FORBIDDEN_ORIGIN' });
+    expect((await call('GET', '/api/projects', undefined, { origin: 'http://evil.example' })).body).toMatchObject({
+      code: 'FORBIDDEN_ORIGIN',
+    });
     expect((await call('GET', '/api/projects', undefined, { origin: base })).status).toBe(200);
   });
   it('with a password set, nothing without it', async () => {
     server.close();
     await start('copper');
     expect((await call('GET', '/api/projects')).status).toBe(401);
-    expect((await call('GET', '/api/projects', undefined, { authorization: `Basic ${Buffer.from('x:copper').toString('base64')}` })).status).toBe(200);
+    expect(
+      (
+        await call('GET', '/api/projects', undefined, {
+          authorization: `Basic ${Buffer.from('x:copper').toString('base64')}`,
+        })
+      ).status,
+    ).toBe(200);
   });
   it('pages get a strict content policy', async () => {
     expect((await call('GET', '/api/projects')).headers.get('content-security-policy')).toContain("default-src 'self'");
@@ -136,19 +215,39 @@ it('runs checks and rules of a project', async () => {
 });
 
 describe('revisions', () => {
-  const rename = (id: string, base: number, name: string) => call('POST', `/api/projects/${id}/edits`, { base, edits: [{ kind: 'rename', name }] });
+  const rename = (id: string, base: number, name: string) =>
+    call('POST', `/api/projects/${id}/edits`, { base, edits: [{ kind: 'rename', name }] });
   it('any is rebuilt from the edits; named ones and the ends of stretches of work are listed', async () => {
     const { id } = await create();
     await rename(id, 1, 'Second');
     await rename(id, 2, 'Third');
     now += 20 * 60_000;
     await rename(id, 3, 'Fourth');
-    const list = async () => (await call('GET', `/api/projects/${id}/revisions`)).body as unknown as { revision: number; name?: string; edits: number }[];
-    expect((await list()).map((r) => [r.revision, r.edits])).toEqual([[4, 1], [3, 2], [1, 0]]);
+    const list = async () =>
+      (await call('GET', `/api/projects/${id}/revisions`)).body as unknown as {
+        revision: number;
+        name?: string;
+        edits: number;
+      }[];
+    expect((await list()).map((r) => [r.revision, r.edits])).toEqual([
+      [4, 1],
+      [3, 2],
+      [1, 0],
+    ]);
     expect((await call('PUT', `/api/projects/${id}/revisions/2/name`, { name: 'As delivered' })).status).toBe(200);
-    expect((await list()).map((r) => [r.revision, r.name])).toEqual([[4, undefined], [3, undefined], [2, 'As delivered'], [1, undefined]]);
-    expect((await call('GET', `/api/projects/${id}/revisions/2`)).body).toMatchObject({ revision: 2, document: { name: 'Second' } });
-    expect((await call('GET', `/api/projects/${id}/revisions/1`)).body).toMatchObject({ document: JSON.parse(demo) as object });
+    expect((await list()).map((r) => [r.revision, r.name])).toEqual([
+      [4, undefined],
+      [3, undefined],
+      [2, 'As delivered'],
+      [1, undefined],
+    ]);
+    expect((await call('GET', `/api/projects/${id}/revisions/2`)).body).toMatchObject({
+      revision: 2,
+      document: { name: 'Second' },
+    });
+    expect((await call('GET', `/api/projects/${id}/revisions/1`)).body).toMatchObject({
+      document: JSON.parse(demo) as object,
+    });
     await call('PUT', `/api/projects/${id}/revisions/2/name`, { name: '' });
     expect((await list()).map((r) => r.revision)).toEqual([4, 3, 1]);
   });
@@ -156,19 +255,42 @@ describe('revisions', () => {
     const { id } = await create();
     await rename(id, 1, 'Second');
     const old = (await call('GET', `/api/projects/${id}/revisions/1`)).body as unknown as { document: object };
-    expect((await call('POST', `/api/projects/${id}/edits`, { base: 2, edits: [{ kind: 'replace', project: old.document }] })).status).toBe(200);
-    expect((await call('GET', `/api/projects/${id}`)).body).toMatchObject({ revision: 3, document: JSON.parse(demo) as object });
-    expect((await call('POST', `/api/projects/${id}/edits`, { base: 3, edits: [{ kind: 'replace', project: { name: 'x' } }] })).body).toMatchObject({ code: 'INVALID_BODY', detail: expect.stringContaining('edits.0.project') as unknown });
+    expect(
+      (
+        await call('POST', `/api/projects/${id}/edits`, {
+          base: 2,
+          edits: [{ kind: 'replace', project: old.document }],
+        })
+      ).status,
+    ).toBe(200);
+    expect((await call('GET', `/api/projects/${id}`)).body).toMatchObject({
+      revision: 3,
+      document: JSON.parse(demo) as object,
+    });
+    expect(
+      (
+        await call('POST', `/api/projects/${id}/edits`, {
+          base: 3,
+          edits: [{ kind: 'replace', project: { name: 'x' } }],
+        })
+      ).body,
+    ).toMatchObject({ code: 'INVALID_BODY', detail: expect.stringContaining('edits.0.project') as unknown });
   });
   it('one that is not there is said so', async () => {
     const { id } = await create();
-    for (const r of ['9', '0', 'x']) expect((await call('GET', `/api/projects/${id}/revisions/${r}`)).body).toMatchObject({ code: 'REVISION_NOT_FOUND' });
+    for (const r of ['9', '0', 'x'])
+      expect((await call('GET', `/api/projects/${id}/revisions/${r}`)).body).toMatchObject({
+        code: 'REVISION_NOT_FOUND',
+      });
     expect((await call('GET', '/api/projects/nothing/revisions')).status).toBe(404);
   });
   it('after a hundred revisions every one is still rebuilt', async () => {
     const { id } = await create();
     for (let i = 1; i <= 130; i++) await rename(id, i, `Name ${i + 1}`);
-    for (const r of [2, 99, 100, 101, 131]) expect((await call('GET', `/api/projects/${id}/revisions/${r}`)).body).toMatchObject({ document: { name: `Name ${r}` } });
+    for (const r of [2, 99, 100, 101, 131])
+      expect((await call('GET', `/api/projects/${id}/revisions/${r}`)).body).toMatchObject({
+        document: { name: `Name ${r}` },
+      });
   });
 });
 
@@ -177,12 +299,16 @@ describe('examples and the last proof', () => {
     const made = await call('POST', '/api/projects', { example: 'wire-end-crimp-cell' });
     expect(made.body).toMatchObject({ revision: 1, document: { name: 'Wire-end crimp cell' } });
     expect((await call('POST', '/api/projects', { example: 'nothing' })).body).toMatchObject({ code: 'NOT_FOUND' });
-    expect((await call('POST', '/api/projects', { example: '../secret' })).body).toMatchObject({ code: 'INVALID_BODY' });
+    expect((await call('POST', '/api/projects', { example: '../secret' })).body).toMatchObject({
+      code: 'INVALID_BODY',
+    });
   });
   it('the list tells what the checks gave, and on which revision', async () => {
     const { id } = await create();
     await call('POST', `/api/projects/${id}/prove`, {});
-    const [first] = (await call('GET', '/api/projects')).body as unknown as { proof: { revision: number; count: number; failed: number } }[];
+    const [first] = (await call('GET', '/api/projects')).body as unknown as {
+      proof: { revision: number; count: number; failed: number };
+    }[];
     expect(first!.proof).toEqual({ revision: 1, count: 12, failed: 0 });
   });
 });
@@ -190,13 +316,36 @@ describe('examples and the last proof', () => {
 describe('edits of programs, types and tasks', () => {
   it('are taken when they fit and refused with the field when not', async () => {
     const { id } = await create();
-    const send = async (base: number, edit: unknown) => (await call('POST', `/api/projects/${id}/edits`, { base, edits: [edit] })).body as unknown as { revision?: number; detail?: string };
-    expect(await send(1, { kind: 'addPou', at: 3, pou: { id: 'n', name: 'New', language: 'LD', kind: 'functionBlock', variables: 'VAR END_VAR', rungs: [] } })).toMatchObject({ revision: 2 });
+    const send = async (base: number, edit: unknown) =>
+      (await call('POST', `/api/projects/${id}/edits`, { base, edits: [edit] })).body as unknown as {
+        revision?: number;
+        detail?: string;
+      };
+    expect(
+      await send(1, {
+        kind: 'addPou',
+        at: 3,
+        pou: { id: 'n', name: 'New', language: 'LD', kind: 'functionBlock', variables: 'VAR END_VAR', rungs: [] },
+      }),
+    ).toMatchObject({ revision: 2 });
     expect(await send(2, { kind: 'changePou', id: 'n', to: { name: 'Newer' } })).toMatchObject({ revision: 3 });
-    expect(await send(3, { kind: 'addType', at: 0, type: { id: 'ty', text: 'T : INT;' } })).toMatchObject({ revision: 4 });
-    expect(await send(4, { kind: 'changeTask', id: (JSON.parse(demo) as { tasks: { id: string }[] }).tasks[0]!.id, to: { interval: '20 ms' } })).toMatchObject({ revision: 5 });
-    expect((await send(5, { kind: 'addPou', at: 0, pou: { id: 'm', name: 'M', language: 'XX', kind: 'program' } })).detail).toContain('edits.0.pou.language');
-    expect((await send(5, { kind: 'changeModules', modules: [{ id: 'm', name: 'M', area: 'X', start: 0, bytes: 2 }] })).detail).toContain('edits.0.modules.0.area');
+    expect(await send(3, { kind: 'addType', at: 0, type: { id: 'ty', text: 'T : INT;' } })).toMatchObject({
+      revision: 4,
+    });
+    expect(
+      await send(4, {
+        kind: 'changeTask',
+        id: (JSON.parse(demo) as { tasks: { id: string }[] }).tasks[0]!.id,
+        to: { interval: '20 ms' },
+      }),
+    ).toMatchObject({ revision: 5 });
+    expect(
+      (await send(5, { kind: 'addPou', at: 0, pou: { id: 'm', name: 'M', language: 'XX', kind: 'program' } })).detail,
+    ).toContain('edits.0.pou.language');
+    expect(
+      (await send(5, { kind: 'changeModules', modules: [{ id: 'm', name: 'M', area: 'X', start: 0, bytes: 2 }] }))
+        .detail,
+    ).toContain('edits.0.modules.0.area');
     expect((await send(5, { kind: 'removePou', id: 'gone' })).detail).toContain('no longer there');
   });
 });
@@ -206,11 +355,20 @@ it('a proof tells its progress line by line; the report has it as long as the pr
   expect((await call('GET', `/api/projects/${id}/report`)).body).toContain('rev 1 "no proof"');
   const r = await fetch(`${base}/api/projects/${id}/proof`, { method: 'POST' });
   expect(r.headers.get('content-type')).toContain('application/x-ndjson');
-  expect((await r.text()).trim().split('\n').map((l) => (JSON.parse(l) as ProofMessage).kind)).toEqual(['progress', 'done']);
+  expect(
+    (await r.text())
+      .trim()
+      .split('\n')
+      .map((l) => (JSON.parse(l) as ProofMessage).kind),
+  ).toEqual(['progress', 'done']);
   const report = await call('GET', `/api/projects/${id}/report`);
   expect(report.body).toContain('"strength":"proved"');
   expect(report.headers.get('content-security-policy')).toBe("default-src 'none'; style-src 'unsafe-inline'");
-  await call('POST', `/api/projects/${id}/edits`, { base: revision, edits: [{ kind: 'rename', name: 'Other' }], batch: 'b1' });
+  await call('POST', `/api/projects/${id}/edits`, {
+    base: revision,
+    edits: [{ kind: 'rename', name: 'Other' }],
+    batch: 'b1',
+  });
   expect((await call('GET', `/api/projects/${id}/report`)).body).toContain('no proof');
   expect((await call('POST', `/api/projects/${id}/proof`, { only: 'r1' })).status).toBe(400);
 });
@@ -221,7 +379,9 @@ it('a project with errors has no report, in words for a person', async () => {
   expect(r.body).toContain('There is no report yet. The logic has errors');
 });
 it('a proof that nobody waits for any more is ended', async () => {
-  const { id } = await create(), before = ended, stop = new AbortController();
+  const { id } = await create(),
+    before = ended,
+    stop = new AbortController();
   const r = await fetch(`${base}/api/projects/${id}/proof`, { method: 'POST', signal: stop.signal });
   expect(r.status).toBe(200);
   stop.abort();

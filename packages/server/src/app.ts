@@ -34,15 +34,30 @@ export function createApp(options: AppOptions): Express {
   const proofs = new Map<string, { readonly hash: string; readonly rules: unknown }>();
   const app = express();
   app.disable('x-powered-by');
-  app.use(helmet({
-    contentSecurityPolicy: { directives: { defaultSrc: ["'self'"], scriptSrc: ["'self'", "'wasm-unsafe-eval'"], styleSrc: ["'self'", "'unsafe-inline'"], imgSrc: ["'self'", 'data:'], connectSrc: ["'self'", 'ws:'], workerSrc: ["'self'"], fontSrc: ["'self'", 'data:'], upgradeInsecureRequests: null } },
-    strictTransportSecurity: false,
-  }));
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        directives: {
+          defaultSrc: ["'self'"],
+          scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
+          styleSrc: ["'self'", "'unsafe-inline'"],
+          imgSrc: ["'self'", 'data:'],
+          connectSrc: ["'self'", 'ws:'],
+          workerSrc: ["'self'"],
+          fontSrc: ["'self'", 'data:'],
+          upgradeInsecureRequests: null,
+        },
+      },
+      strictTransportSecurity: false,
+    }),
+  );
   app.use(originGuard(options.hosts));
   if (options.password) app.use(passwordGuard(options.password));
   app.use('/api', express.json({ limit: '20mb' }));
 
-  app.get('/api/projects', (_, response) => { response.json(store.list()); });
+  app.get('/api/projects', (_, response) => {
+    response.json(store.list());
+  });
   app.post('/api/projects', (request, response) => {
     const given = request.body as Record<string, unknown>;
     if (typeof given === 'object' && given !== null && 'file' in given) {
@@ -54,37 +69,69 @@ export function createApp(options: AppOptions): Express {
     if (typeof given === 'object' && given !== null && 'example' in given) {
       const path = join(options.examples ?? '', `${body(ExampleBody, given).example}.ferrule.json`);
       const parsed = options.examples && existsSync(path) ? parseProject(readFileSync(path, 'utf8')) : undefined;
-      if (!parsed || 'problems' in parsed) throw problem('NOT_FOUND', `There is no example '${String(given['example'])}'.`);
+      if (!parsed || 'problems' in parsed)
+        throw problem('NOT_FOUND', `There is no example '${String(given['example'])}'.`);
       response.status(201).json(store.create(parsed.project));
       return;
     }
     response.status(201).json(store.create(emptyProject(body(NewProjectBody, given).name)));
   });
-  app.get('/api/examples', (_, response) => { response.json(examplesIn(options.examples)); });
-  app.get('/api/projects/:id', (request, response) => { response.json(store.get(request.params.id)); });
+  app.get('/api/examples', (_, response) => {
+    response.json(examplesIn(options.examples));
+  });
+  app.get('/api/projects/:id', (request, response) => {
+    response.json(store.get(request.params.id));
+  });
   app.get('/api/projects/:id/file', (request, response) => {
     const { document } = store.get(request.params.id);
-    response.attachment(`${document.name.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '') || 'project'}.ferrule.json`).type('application/json').send(projectText(document));
+    response
+      .attachment(
+        `${
+          document.name
+            .toLowerCase()
+            .replace(/[^a-z0-9]+/g, '-')
+            .replace(/^-|-$/g, '') || 'project'
+        }.ferrule.json`,
+      )
+      .type('application/json')
+      .send(projectText(document));
   });
   app.post('/api/projects/:id/edits', (request, response) => {
     const { base, edits, batch } = body(EditsBody, request.body);
     response.json(store.edit(request.params.id, base, editsOf(edits), batch));
   });
-  app.get('/api/projects/:id/revisions', (request, response) => { response.json(store.revisions(request.params.id)); });
-  app.get('/api/projects/:id/revisions/:revision', (request, response) => { response.json(store.revision(request.params.id, wholeNumber(request.params.revision))); });
-  app.put('/api/projects/:id/revisions/:revision/name', (request, response) => {
-    store.nameRevision(request.params.id, wholeNumber(request.params.revision), body(NameBody, request.body).name.trim());
+  app.get('/api/projects/:id/revisions', (request, response) => {
     response.json(store.revisions(request.params.id));
   });
-  app.delete('/api/projects/:id', (request, response) => { store.remove(request.params.id); response.status(204).end(); });
-  app.post('/api/projects/:id/restore', (request, response) => { response.json(store.restore(request.params.id)); });
+  app.get('/api/projects/:id/revisions/:revision', (request, response) => {
+    response.json(store.revision(request.params.id, wholeNumber(request.params.revision)));
+  });
+  app.put('/api/projects/:id/revisions/:revision/name', (request, response) => {
+    store.nameRevision(
+      request.params.id,
+      wholeNumber(request.params.revision),
+      body(NameBody, request.body).name.trim(),
+    );
+    response.json(store.revisions(request.params.id));
+  });
+  app.delete('/api/projects/:id', (request, response) => {
+    store.remove(request.params.id);
+    response.status(204).end();
+  });
+  app.post('/api/projects/:id/restore', (request, response) => {
+    response.json(store.restore(request.params.id));
+  });
   app.post('/api/projects/:id/prove', async (request, response) => {
     const { only } = body(ProveBody, request.body ?? {});
     const { document, revision } = store.get(request.params.id);
-    const answer = await options.prover.prove(document, only) as { checks?: readonly { id: string; ok: boolean }[]; rules?: readonly { id: string; ok: boolean }[] };
+    const answer = (await options.prover.prove(document, only)) as {
+      checks?: readonly { id: string; ok: boolean }[];
+      rules?: readonly { id: string; ok: boolean }[];
+    };
     if (only === undefined && answer.checks && answer.rules) {
       // A check with a table of values counts once, however often it is played.
-      const all = [...answer.checks, ...answer.rules], ids = (list: typeof all) => new Set(list.map((x) => x.id)).size;
+      const all = [...answer.checks, ...answer.rules],
+        ids = (list: typeof all) => new Set(list.map((x) => x.id)).size;
       store.noteProof(request.params.id, { revision, count: ids(all), failed: ids(all.filter((x) => !x.ok)) });
     }
     response.json(answer);
@@ -95,27 +142,54 @@ export function createApp(options: AppOptions): Express {
     const { document } = store.get(request.params.id);
     response.type('application/x-ndjson').setHeader('Cache-Control', 'no-store');
     const end = options.prover.proveRules(document, only, (m) => {
-      if (m.kind === 'done' && !only) { proofs.set(request.params.id, { hash: projectHash(document), rules: (m.answer as { rules: unknown }).rules }); if (proofs.size > 50) proofs.delete(proofs.keys().next().value!); }
+      if (m.kind === 'done' && !only) {
+        proofs.set(request.params.id, { hash: projectHash(document), rules: (m.answer as { rules: unknown }).rules });
+        if (proofs.size > 50) proofs.delete(proofs.keys().next().value!);
+      }
       response.write(`${JSON.stringify(m)}\n`);
       if (m.kind !== 'progress') response.end();
     });
     response.on('close', end);
   });
   app.get('/api/projects/:id/report', async (request, response) => {
-    const { document, revision } = store.get(request.params.id), proof = proofs.get(request.params.id);
-    const answer = await options.prover.report(document, revision, proof?.hash === projectHash(document) ? proof.rules : undefined);
+    const { document, revision } = store.get(request.params.id),
+      proof = proofs.get(request.params.id);
+    const answer = await options.prover.report(
+      document,
+      revision,
+      proof?.hash === projectHash(document) ? proof.rules : undefined,
+    );
     // A page of its own that runs nothing; also what keeps it from being made is read by a person.
     response.setHeader('Content-Security-Policy', "default-src 'none'; style-src 'unsafe-inline'");
-    if ('problem' in answer) response.status(422).type('html').send(`<!doctype html><html lang="en"><meta charset="utf-8"><title>No report</title><p>There is no report yet. ${answer.problem}</p></html>`);
+    if ('problem' in answer)
+      response
+        .status(422)
+        .type('html')
+        .send(
+          `<!doctype html><html lang="en"><meta charset="utf-8"><title>No report</title><p>There is no report yet. ${answer.problem}</p></html>`,
+        );
     else response.type('html').send(answer.html);
   });
   app.use('/api/controller', controllerRoutes(options.controller, store));
-  app.use('/api', (request) => { throw problem('NOT_FOUND', `There is no ${request.method} ${request.originalUrl}.`); });
+  app.use('/api', (request) => {
+    throw problem('NOT_FOUND', `There is no ${request.method} ${request.originalUrl}.`);
+  });
 
   if (options.pages && existsSync(options.pages)) {
     const pages = options.pages;
-    app.use(express.static(pages, { index: false, maxAge: '1h', setHeaders: (r, path) => { if (path.includes('/assets/')) r.setHeader('Cache-Control', 'public, max-age=31536000, immutable'); } }));
-    app.get('/{*path}', (_, response) => { response.setHeader('Cache-Control', 'no-cache'); response.sendFile(join(pages, 'index.html')); });
+    app.use(
+      express.static(pages, {
+        index: false,
+        maxAge: '1h',
+        setHeaders: (r, path) => {
+          if (path.includes('/assets/')) r.setHeader('Cache-Control', 'public, max-age=31536000, immutable');
+        },
+      }),
+    );
+    app.get('/{*path}', (_, response) => {
+      response.setHeader('Cache-Control', 'no-cache');
+      response.sendFile(join(pages, 'index.html'));
+    });
   }
   app.use(problemHandler(options.log));
   return app;
@@ -127,10 +201,20 @@ function wholeNumber(text: string): number {
 }
 
 /** Name and description of every example that ships. */
-function examplesIn(folder: string | undefined): readonly { readonly id: string; readonly name: string; readonly description: string }[] {
+function examplesIn(
+  folder: string | undefined,
+): readonly { readonly id: string; readonly name: string; readonly description: string }[] {
   const files = folder && existsSync(folder) ? readdirSync(folder).filter((f) => f.endsWith('.ferrule.json')) : [];
   return files.flatMap((f) => {
     const parsed = parseProject(readFileSync(join(folder!, f), 'utf8'));
-    return 'problems' in parsed ? [] : [{ id: f.replace('.ferrule.json', ''), name: parsed.project.name, description: parsed.project.description ?? '' }];
+    return 'problems' in parsed
+      ? []
+      : [
+          {
+            id: f.replace('.ferrule.json', ''),
+            name: parsed.project.name,
+            description: parsed.project.description ?? '',
+          },
+        ];
   });
 }

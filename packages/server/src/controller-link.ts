@@ -13,40 +13,66 @@ export interface DownloadState {
 
 export class ControllerLink {
   private download: DownloadState = { state: 'none', sent: 0, total: 0 };
-  constructor(readonly url: string, private readonly timeoutMs = 2000) {}
+  constructor(
+    readonly url: string,
+    private readonly timeoutMs = 2000,
+  ) {}
 
-  get liveUrl(): string { return `${this.url.replace(/^http/, 'ws')}/live`; }
-  get downloadState(): DownloadState { return this.download; }
+  get liveUrl(): string {
+    return `${this.url.replace(/^http/, 'ws')}/live`;
+  }
+  get downloadState(): DownloadState {
+    return this.download;
+  }
 
   /** One request; a broken link becomes a problem that says so. */
   async request<T>(method: string, path: string, payload?: unknown, raw?: Uint8Array): Promise<T> {
     let response: Response;
     try {
       response = await fetch(this.url + path, {
-        method, signal: AbortSignal.timeout(this.timeoutMs),
-        ...(raw ? { body: raw as unknown as BodyInit, headers: { 'content-type': 'application/octet-stream' } } : payload !== undefined ? { body: JSON.stringify(payload), headers: { 'content-type': 'application/json' } } : {}),
+        method,
+        signal: AbortSignal.timeout(this.timeoutMs),
+        ...(raw
+          ? { body: raw as unknown as BodyInit, headers: { 'content-type': 'application/octet-stream' } }
+          : payload !== undefined
+            ? { body: JSON.stringify(payload), headers: { 'content-type': 'application/json' } }
+            : {}),
       });
     } catch {
-      throw problem('CONTROLLER_UNREACHABLE', 'The controller does not answer. Look at its network cable and its power.');
+      throw problem(
+        'CONTROLLER_UNREACHABLE',
+        'The controller does not answer. Look at its network cable and its power.',
+      );
     }
     const answer = (await response.json().catch(() => ({}))) as T & { message?: string };
-    if (!response.ok) throw problem('CONTROLLER_REFUSED', answer.message ?? `The controller answered ${response.status}.`);
+    if (!response.ok)
+      throw problem('CONTROLLER_REFUSED', answer.message ?? `The controller answered ${response.status}.`);
     return answer;
   }
 
   /** Starts a download; progress is asked for with `downloadState`. The old program runs until the new one is whole and verified. */
   startDownload(document: Project, revision: number, mode: 'restart' | 'keep'): DownloadState {
-    if (this.download.state === 'sending') throw problem('DOWNLOAD_RUNNING', 'Wait until the running download has ended.');
+    if (this.download.state === 'sending')
+      throw problem('DOWNLOAD_RUNNING', 'Wait until the running download has ended.');
     const bytes = new TextEncoder().encode(projectText(programOf(document)));
     this.download = { state: 'sending', sent: 0, total: bytes.length };
     void this.send(bytes, projectHash(document), revision, mode).catch((e: Error) => {
-      this.download = { ...this.download, state: 'failed', message: `The download broke off after ${this.download.sent} of ${this.download.total} bytes: ${e.message} The controller keeps the program it had.` };
+      this.download = {
+        ...this.download,
+        state: 'failed',
+        message: `The download broke off after ${this.download.sent} of ${this.download.total} bytes: ${e.message} The controller keeps the program it had.`,
+      };
     });
     return this.download;
   }
 
   private async send(bytes: Uint8Array, hash: string, revision: number, mode: string): Promise<void> {
-    const { id, chunkSize } = await this.request<{ id: string; chunkSize: number }>('POST', '/downloads', { size: bytes.length, hash, revision, mode });
+    const { id, chunkSize } = await this.request<{ id: string; chunkSize: number }>('POST', '/downloads', {
+      size: bytes.length,
+      hash,
+      revision,
+      mode,
+    });
     for (let at = 0, n = 0; at < bytes.length; at += chunkSize, n++) {
       await this.request('PUT', `/downloads/${id}/${n}`, undefined, bytes.subarray(at, at + chunkSize));
       this.download = { ...this.download, sent: Math.min(at + chunkSize, bytes.length) };

@@ -28,7 +28,10 @@ function stop(sentence: string): never {
 }
 
 const isLocal = ['127.0.0.1', 'localhost', '::1'].includes(host);
-if (!isLocal && !password) stop(`Ferrule listens beyond this machine only with a password: set FERRULE_PASSWORD, or leave FERRULE_HOST at 127.0.0.1.`);
+if (!isLocal && !password)
+  stop(
+    `Ferrule listens beyond this machine only with a password: set FERRULE_PASSWORD, or leave FERRULE_HOST at 127.0.0.1.`,
+  );
 
 /** The shipped examples become projects once; what the user makes of them stays. */
 function loadExamples(store: ProjectStore): void {
@@ -48,14 +51,47 @@ try {
   loadExamples(store);
 } catch (e) {
   const code = (e as NodeJS.ErrnoException).code ?? '';
-  stop(`The folder ${data} cannot be used for Ferrule's data (${code || (e as Error).message}); make it writable, or set FERRULE_DATA to another one.`);
+  stop(
+    `The folder ${data} cannot be used for Ferrule's data (${code || (e as Error).message}); make it writable, or set FERRULE_DATA to another one.`,
+  );
 }
 
 const controller = new ControllerLink(env['FERRULE_CONTROLLER'] ?? 'http://127.0.0.1:4871');
-const hosts = ['127.0.0.1', 'localhost', '::1', ...(isLocal ? [] : [host, ...(env['FERRULE_NAMES']?.split(',') ?? [])])];
-const app = createApp({ store, log, controller, prover: workerProver({ checks: new URL('./proof-worker.mjs', import.meta.url), rules: new URL('./rules-worker.mjs', import.meta.url), report: new URL('./report-worker.mjs', import.meta.url) }), examples: join(root, 'examples'), pages: join(root, 'packages/web/dist'), hosts, ...(password ? { password } : {}) });
+const hosts = [
+  '127.0.0.1',
+  'localhost',
+  '::1',
+  ...(isLocal ? [] : [host, ...(env['FERRULE_NAMES']?.split(',') ?? [])]),
+];
+const app = createApp({
+  store,
+  log,
+  controller,
+  prover: workerProver({
+    checks: new URL('./proof-worker.mjs', import.meta.url),
+    rules: new URL('./rules-worker.mjs', import.meta.url),
+    report: new URL('./report-worker.mjs', import.meta.url),
+  }),
+  examples: join(root, 'examples'),
+  pages: join(root, 'packages/web/dist'),
+  hosts,
+  ...(password ? { password } : {}),
+});
 const server = createServer(app);
 attachLive(server, { url: controller.liveUrl, hosts, ...(password ? { password } : {}) });
-server.on('error', (e: NodeJS.ErrnoException) => stop(e.code === 'EADDRINUSE' ? `Port ${port} is taken; stop what uses it, or set FERRULE_PORT to another one.` : `The server cannot listen: ${e.message}`));
-server.listen(port, host, () => { process.send?.({ ready: true }); console.log(`Ferrule is at http://${isLocal ? 'localhost' : host}:${port}`); });
-for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, () => { server.closeAllConnections(); server.close(() => process.exit(0)); });
+server.on('error', (e: NodeJS.ErrnoException) =>
+  stop(
+    e.code === 'EADDRINUSE'
+      ? `Port ${port} is taken; stop what uses it, or set FERRULE_PORT to another one.`
+      : `The server cannot listen: ${e.message}`,
+  ),
+);
+server.listen(port, host, () => {
+  process.send?.({ ready: true });
+  console.log(`Ferrule is at http://${isLocal ? 'localhost' : host}:${port}`);
+});
+for (const signal of ['SIGINT', 'SIGTERM'] as const)
+  process.on(signal, () => {
+    server.closeAllConnections();
+    server.close(() => process.exit(0));
+  });

@@ -23,11 +23,18 @@ const CATALOGUE = {
 export type ProblemCode = keyof typeof CATALOGUE;
 
 export class Problem extends Error {
-  constructor(readonly code: ProblemCode, detail: string, readonly extra: Record<string, unknown> = {}) { super(detail); }
+  constructor(
+    readonly code: ProblemCode,
+    detail: string,
+    readonly extra: Record<string, unknown> = {},
+  ) {
+    super(detail);
+  }
 }
 
 /** `extra` members are added to the answer, for example `errors`, a list of fields and what is wrong. */
-export const problem = (code: ProblemCode, detail: string, extra?: Record<string, unknown>): Problem => new Problem(code, detail, extra);
+export const problem = (code: ProblemCode, detail: string, extra?: Record<string, unknown>): Problem =>
+  new Problem(code, detail, extra);
 
 export function problemHandler(log: Logger): ErrorRequestHandler {
   return (error: unknown, request, response, next) => {
@@ -36,7 +43,19 @@ export function problemHandler(log: Logger): ErrorRequestHandler {
     if (p.code === 'INTERNAL') log.error({ error, path: request.path }, 'request failed');
     const { status, title } = CATALOGUE[p.code];
     if (status === 401) response.setHeader('WWW-Authenticate', 'Basic realm="Ferrule"');
-    response.status(status).type('application/problem+json').send(JSON.stringify({ type: `urn:ferrule:problem:${p.code}`, title, status, detail: p.message, code: p.code, ...p.extra }));
+    response
+      .status(status)
+      .type('application/problem+json')
+      .send(
+        JSON.stringify({
+          type: `urn:ferrule:problem:${p.code}`,
+          title,
+          status,
+          detail: p.message,
+          code: p.code,
+          ...p.extra,
+        }),
+      );
   };
 }
 
@@ -44,6 +63,7 @@ function toProblem(error: unknown): Problem {
   if (error instanceof Problem) return error;
   const type = (error as { type?: string } | null)?.type;
   if (type === 'entity.too.large') return problem('BODY_TOO_LARGE', 'The request body is larger than 20 MB.');
-  if (type === 'entity.parse.failed') return problem('INVALID_BODY', `The request body is not JSON: ${(error as Error).message}`);
+  if (type === 'entity.parse.failed')
+    return problem('INVALID_BODY', `The request body is not JSON: ${(error as Error).message}`);
   return problem('INTERNAL', 'The server could not finish this; its log says more.');
 }

@@ -4,8 +4,18 @@ import { type Project, placeText, planProof, prove, scanStep } from '@ferrule/co
 export function proofAnswer(project: Project, only?: string): unknown {
   const plan = planProof(project, project.name);
   const result = prove(plan, { stepNs: plan.image ? scanStep(plan.image) : 10_000_000n, ...(only ? { only } : {}) });
-  return JSON.parse(JSON.stringify({
-    ...result,
-    problems: plan.diagnostics.map((d) => ({ origin: d.at.source.origin, message: d.message, place: placeText(d.at) })),
-  }, (key, value: unknown) => (typeof value !== 'bigint' ? value : key === 'timeNs' ? Number(value) : value.toString())));
+  return JSON.parse(
+    JSON.stringify(
+      {
+        ...result,
+        problems: plan.diagnostics.map((d) => ({
+          origin: d.at.source.origin,
+          message: d.message,
+          place: placeText(d.at),
+        })),
+      },
+      (key, value: unknown) =>
+        typeof value !== 'bigint' ? value : key === 'timeNs' ? Number(value) : value.toString(),
+    ),
+  );
 }

@@ -2,10 +2,23 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import { type Project, type RuleProof, planProof, projectHash, reachOf, reportHtml, scanStep } from '@ferrule/core';
 
-const { project, revision, proofs } = workerData as { project: Project; revision: number; proofs?: readonly RuleProof[] };
+const { project, revision, proofs } = workerData as {
+  project: Project;
+  revision: number;
+  proofs?: readonly RuleProof[];
+};
 const plan = planProof(project, project.name);
 if (!plan.image) parentPort!.postMessage({ problem: 'The logic has errors; mend them first.' });
 else {
   const { result, ...reach } = reachOf(plan, scanStep(plan.image));
-  parentPort!.postMessage({ html: reportHtml(result, { project, hash: projectHash(project), revision, reach, hasProof: proofs !== undefined, strengths: new Map((proofs ?? []).map((x) => [x.id, { proof: x }])) }) });
+  parentPort!.postMessage({
+    html: reportHtml(result, {
+      project,
+      hash: projectHash(project),
+      revision,
+      reach,
+      hasProof: proofs !== undefined,
+      strengths: new Map((proofs ?? []).map((x) => [x.id, { proof: x }])),
+    }),
+  });
 }

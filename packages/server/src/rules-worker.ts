@@ -6,6 +6,16 @@ import { loadSolver } from '@ferrule/core/solver';
 const { project, only } = workerData as { project: Project; only?: readonly string[] };
 const plan = planProof(project, project.name);
 const solver = await loadSolver();
-const answer = await proveRules(project, plan, { solver, stepNs: plan.image ? scanStep(plan.image) : 10_000_000n, ...(only ? { only } : {}), onProgress: (words, decided, of) => parentPort!.postMessage({ kind: 'progress', words, decided, of }) });
-parentPort!.postMessage({ kind: 'done', answer: JSON.parse(JSON.stringify(answer, (_, v: unknown) => (typeof v === 'bigint' ? v.toString() : v))) as { rules: readonly RuleProof[] } });
+const answer = await proveRules(project, plan, {
+  solver,
+  stepNs: plan.image ? scanStep(plan.image) : 10_000_000n,
+  ...(only ? { only } : {}),
+  onProgress: (words, decided, of) => parentPort!.postMessage({ kind: 'progress', words, decided, of }),
+});
+parentPort!.postMessage({
+  kind: 'done',
+  answer: JSON.parse(JSON.stringify(answer, (_, v: unknown) => (typeof v === 'bigint' ? v.toString() : v))) as {
+    rules: readonly RuleProof[];
+  },
+});
 await solver.close();

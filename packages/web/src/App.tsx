@@ -21,21 +21,21 @@ export function App() {
     <SWRConfig value={{ fetcher, revalidateOnFocus: true, shouldRetryOnError: true }}>
       {/* Not as a transition: the bench changes what is shown sixty times a second, and each time React would begin the new area anew. */}
       <BrowserRouter useTransitions={false}>
-          <Routes>
-            <Route path="/" element={<ProjectsPage />} />
-            <Route path="/projects/:id" element={<ProjectShell />}>
-              <Route index element={<Navigate to="logic" replace />} />
-              <Route path="plan" element={<PlanArea />} />
-              <Route path="tags" element={<TagsArea />} />
-              <Route path="logic" element={<LogicArea />} />
-              <Route path="machine" element={<MachineArea />} />
-              <Route path="prove" element={<ProveArea />} />
-              <Route path="revisions" element={<RevisionsArea />} />
-              <Route path="print" element={<PrintArea />} />
-              <Route path="controller" element={<ControllerArea />} />
-            </Route>
-            <Route path="*" element={<Navigate to="/" replace />} />
-          </Routes>
+        <Routes>
+          <Route path="/" element={<ProjectsPage />} />
+          <Route path="/projects/:id" element={<ProjectShell />}>
+            <Route index element={<Navigate to="logic" replace />} />
+            <Route path="plan" element={<PlanArea />} />
+            <Route path="tags" element={<TagsArea />} />
+            <Route path="logic" element={<LogicArea />} />
+            <Route path="machine" element={<MachineArea />} />
+            <Route path="prove" element={<ProveArea />} />
+            <Route path="revisions" element={<RevisionsArea />} />
+            <Route path="print" element={<PrintArea />} />
+            <Route path="controller" element={<ControllerArea />} />
+          </Route>
+          <Route path="*" element={<Navigate to="/" replace />} />
+        </Routes>
       </BrowserRouter>
     </SWRConfig>
   );

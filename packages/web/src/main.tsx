@@ -8,5 +8,14 @@ import { applyTheme } from './shell/theme.js';
 
 applyTheme();
 // Rungs are laid out by the width of their labels: with the font there first, the same rung always looks the same.
-await Promise.race([document.fonts.load('600 12.5px "Inter Variable"'), new Promise((r) => { setTimeout(r, 2000); })]);
-createRoot(document.getElementById('root')!).render(<StrictMode><App /></StrictMode>);
+await Promise.race([
+  document.fonts.load('600 12.5px "Inter Variable"'),
+  new Promise((r) => {
+    setTimeout(r, 2000);
+  }),
+]);
+createRoot(document.getElementById('root')!).render(
+  <StrictMode>
+    <App />
+  </StrictMode>,
+);

@@ -8,10 +8,17 @@ import { durationText, valueText } from '../src/components/values.js';
 import { placeOf } from '../src/shell/place.js';
 
 const tags: Tag[] = [
-  { id: '1', name: 'StartPB', type: 'BOOL', address: '%IX0.0', description: 'Start button' }, { id: '2', name: 'Running', type: 'BOOL' }, { id: '3', name: 'RunLamp', type: 'BOOL', address: '%QX0.0' },
-  { id: '4', name: 'Level', type: 'REAL', address: '%ID4', description: 'Tank, running full' }, { id: '5', name: 'Dwell', type: 'TON' },
+  { id: '1', name: 'StartPB', type: 'BOOL', address: '%IX0.0', description: 'Start button' },
+  { id: '2', name: 'Running', type: 'BOOL' },
+  { id: '3', name: 'RunLamp', type: 'BOOL', address: '%QX0.0' },
+  { id: '4', name: 'Level', type: 'REAL', address: '%ID4', description: 'Tank, running full' },
+  { id: '5', name: 'Dwell', type: 'TON' },
 ];
-const facts = { dwell: { type: 'TON', block: 'TON' }, count: { type: 'CTU', block: 'CTU' }, check: { type: 'Judge', block: 'Judge' } };
+const facts = {
+  dwell: { type: 'TON', block: 'TON' },
+  count: { type: 'CTU', block: 'CTU' },
+  check: { type: 'Judge', block: 'Judge' },
+};
 
 describe('completion of tags', () => {
   const names = (typed: string) => completeTags(tags, typed).map((t) => t.name);
@@ -23,33 +30,73 @@ describe('completion of tags', () => {
     expect(names('')).toEqual([]);
     expect(names('zzz')).toEqual([]);
   });
-  it('an exact name comes before longer ones', () => { expect(completeTags([...tags, { id: '6', name: 'Run', type: 'BOOL' }], 'run')[0]!.name).toBe('Run'); });
+  it('an exact name comes before longer ones', () => {
+    expect(completeTags([...tags, { id: '6', name: 'Run', type: 'BOOL' }], 'run')[0]!.name).toBe('Run');
+  });
 });
 
 describe('what a name suggests', () => {
   it.each([
-    ['ResetPB', { type: 'BOOL', address: '%IX0.1', wiring: 'NO' }], ['GuardOK', { type: 'BOOL', address: '%IX0.1', wiring: 'NC' }], ['FeedMotor', { type: 'BOOL', address: '%QX0.1' }], ['LampReady', { type: 'BOOL', address: '%QX0.1' }],
-    ['WaitTimer', { type: 'TON' }], ['GoodCounter', { type: 'CTU' }], ['GoodTotal', { type: 'INT' }], ['OilTemp', { type: 'REAL' }], ['Something', { type: 'BOOL' }],
-  ])('%s', (name, wanted) => { expect(guessTag(name, tags)).toEqual(wanted); });
+    ['ResetPB', { type: 'BOOL', address: '%IX0.1', wiring: 'NO' }],
+    ['GuardOK', { type: 'BOOL', address: '%IX0.1', wiring: 'NC' }],
+    ['FeedMotor', { type: 'BOOL', address: '%QX0.1' }],
+    ['LampReady', { type: 'BOOL', address: '%QX0.1' }],
+    ['WaitTimer', { type: 'TON' }],
+    ['GoodCounter', { type: 'CTU' }],
+    ['GoodTotal', { type: 'INT' }],
+    ['OilTemp', { type: 'REAL' }],
+    ['Something', { type: 'BOOL' }],
+  ])('%s', (name, wanted) => {
+    expect(guessTag(name, tags)).toEqual(wanted);
+  });
   it('offers the next free bit, past words and double words', () => {
-    const taken: Tag[] = [{ id: 'a', name: 'a', type: 'DINT', address: '%ID0' }, { id: 'b', name: 'b', type: 'BOOL', address: '%IX4.0' }];
+    const taken: Tag[] = [
+      { id: 'a', name: 'a', type: 'DINT', address: '%ID0' },
+      { id: 'b', name: 'b', type: 'BOOL', address: '%IX4.0' },
+    ];
     expect(guessTag('DoorShut', taken).address).toBe('%IX4.1');
     expect(guessTag('DoorShut', []).address).toBe('%IX0.0');
   });
 });
 
 describe('values as people read them', () => {
-  it.each([[true, undefined, '1'], [false, undefined, '0'], [12, 'INT', '12'], [2.5, 'REAL', '2.50'], [74.61, 'REAL', '74.6'], [180, 'TIME', '0.18 s'], ['Idle', 'Step', 'Idle'], [undefined, undefined, '']] as const)('%s of %s is %s', (v, type, text) => { expect(valueText(v, type)).toBe(text); });
-  it('long durations in minutes', () => { expect([durationText(59_990), durationText(125_000)]).toEqual(['59.99 s', '2 min 5 s']); });
+  it.each([
+    [true, undefined, '1'],
+    [false, undefined, '0'],
+    [12, 'INT', '12'],
+    [2.5, 'REAL', '2.50'],
+    [74.61, 'REAL', '74.6'],
+    [180, 'TIME', '0.18 s'],
+    ['Idle', 'Step', 'Idle'],
+    [undefined, undefined, ''],
+  ] as const)('%s of %s is %s', (v, type, text) => {
+    expect(valueText(v, type)).toBe(text);
+  });
+  it('long durations in minutes', () => {
+    expect([durationText(59_990), durationText(125_000)]).toEqual(['59.99 s', '2 min 5 s']);
+  });
 });
 
 describe('a rung to draw', () => {
-  const model = (line: string, width = 800) => modelOf({ id: 'r', line }, facts, width, { textWidth: (t) => t.length * 7 });
+  const model = (line: string, width = 800) =>
+    modelOf({ id: 'r', line }, facts, width, { textWidth: (t) => t.length * 7 });
   it('knows what it must look at', () => {
-    expect(model('StartPB & !Batch.Flags.2 & Dwell(PT := 300 ms) & Count(R := A, PV := 3) -> Running').paths).toEqual(['StartPB', 'Batch.Flags.2', 'Dwell.ET', 'Dwell.PT', 'Count.CV', 'Count.PV', 'Running']);
+    expect(model('StartPB & !Batch.Flags.2 & Dwell(PT := 300 ms) & Count(R := A, PV := 3) -> Running').paths).toEqual([
+      'StartPB',
+      'Batch.Flags.2',
+      'Dwell.ET',
+      'Dwell.PT',
+      'Count.CV',
+      'Count.PV',
+      'Running',
+    ]);
   });
   it('draws a block with power through it as a block, a function as a contact', () => {
-    expect(model('Dwell(PT := 1 s) & IsReady(x) -> Q').layout!.boxes.map((b) => b.kind)).toEqual(['block', 'function', 'coil']);
+    expect(model('Dwell(PT := 1 s) & IsReady(x) -> Q').layout!.boxes.map((b) => b.kind)).toEqual([
+      'block',
+      'function',
+      'coil',
+    ]);
   });
   it('wraps when it is too wide, and says where it goes on', () => {
     const line = `${Array.from({ length: 12 }, (_, i) => `Contact_number_${i}`).join(' & ')} -> Q`;
@@ -58,19 +105,31 @@ describe('a rung to draw', () => {
     expect(narrow.breaks.length).toBeGreaterThan(1);
     expect(narrow.width).toBeLessThanOrEqual(700);
   });
-  it('a line that cannot be read gives its message and place instead', () => { expect(model('A & -> B')).toMatchObject({ layout: undefined, problem: { at: 4 } }); });
+  it('a line that cannot be read gives its message and place instead', () => {
+    expect(model('A & -> B')).toMatchObject({ layout: undefined, problem: { at: 4 } });
+  });
   it('the preset stands in the progress line, the other pins are listed', () => {
     const call = model('Count(R := A, PV := 3) -> Q').nodes[0]!;
     expect(call.kind === 'call' && listedPins(call, 'CTU').map((p) => p.pin)).toEqual(['R']);
-    expect(['TON', 'TP_LTIME', 'CTUD_DINT', 'Judge', 'TONIC'].map(blockLook)).toEqual(['timer', 'timer', 'counter', 'plain', 'plain']);
+    expect(['TON', 'TP_LTIME', 'CTUD_DINT', 'Judge', 'TONIC'].map(blockLook)).toEqual([
+      'timer',
+      'timer',
+      'counter',
+      'plain',
+      'plain',
+    ]);
   });
 });
 
 it('a problem’s page is where it is', () => {
   const p = { severity: 'error', code: 'X', message: '', start: 7, end: 9, place: '' } as const;
-  expect(placeOf({ ...p, element: 2, origin: { kind: 'rung', pouId: 'p1', pou: 'Cell', rungId: 'r4', number: 4 } }, 'x')).toBe('/projects/x/logic?pou=p1&rung=r4&element=2');
+  expect(
+    placeOf({ ...p, element: 2, origin: { kind: 'rung', pouId: 'p1', pou: 'Cell', rungId: 'r4', number: 4 } }, 'x'),
+  ).toBe('/projects/x/logic?pou=p1&rung=r4&element=2');
   expect(placeOf({ ...p, origin: { kind: 'pou', id: 'p3', name: 'F' } }, 'x')).toBe('/projects/x/logic?pou=p3&at=7');
   expect(placeOf({ ...p, origin: { kind: 'tag', id: 't', name: 'T' } }, 'x')).toBe('/projects/x/tags?tag=t');
   expect(placeOf({ ...p, origin: { kind: 'device', id: 'd', name: 'D' } }, 'x')).toBe('/projects/x/machine?device=d');
-  expect(placeOf({ ...p, origin: { kind: 'cell', owner: 'rule', id: 'i', name: 'R', row: 0, cell: 'sentence' } }, 'x')).toBe('/projects/x/prove?rule=i');
+  expect(
+    placeOf({ ...p, origin: { kind: 'cell', owner: 'rule', id: 'i', name: 'R', row: 0, cell: 'sentence' } }, 'x'),
+  ).toBe('/projects/x/prove?rule=i');
 });

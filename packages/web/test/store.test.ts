@@ -19,12 +19,20 @@ class Server {
     expect(url).toBe('/api/projects/p/edits');
     const { base, batch, edits } = JSON.parse(String(init.body)) as { base: number; batch: string; edits: Edit[] };
     if (batch === this.lastBatch && base + 1 === this.revision) return answer(200, { revision: this.revision });
-    if (base !== this.revision) return answer(409, { code: 'REVISION_CONFLICT', detail: 'changed elsewhere', revision: this.revision });
-    for (const e of edits) { const r = applyEdit(this.document, e); if ('refused' in r) return answer(409, { code: 'EDIT_REFUSED', detail: r.refused }); this.document = r.project; }
+    if (base !== this.revision)
+      return answer(409, { code: 'REVISION_CONFLICT', detail: 'changed elsewhere', revision: this.revision });
+    for (const e of edits) {
+      const r = applyEdit(this.document, e);
+      if ('refused' in r) return answer(409, { code: 'EDIT_REFUSED', detail: r.refused });
+      this.document = r.project;
+    }
     this.revision++;
     this.lastBatch = batch;
     this.saves.push({ base, edits, keepalive: init.keepalive ?? false });
-    if (this.loseAnswer) { this.loseAnswer = false; return Promise.reject(new TypeError('lost')); }
+    if (this.loseAnswer) {
+      this.loseAnswer = false;
+      return Promise.reject(new TypeError('lost'));
+    }
     return answer(200, { revision: this.revision });
   };
 }
@@ -32,8 +40,12 @@ class Server {
 class Storage {
   readonly items = new Map<string, string>();
   getItem = (k: string) => this.items.get(k) ?? null;
-  setItem = (k: string, v: string) => { this.items.set(k, v); };
-  removeItem = (k: string) => { this.items.delete(k); };
+  setItem = (k: string, v: string) => {
+    this.items.set(k, v);
+  };
+  removeItem = (k: string) => {
+    this.items.delete(k);
+  };
 }
 
 let server: Server;
@@ -56,7 +68,10 @@ beforeEach(() => {
   vi.stubGlobal('fetch', server.fetch);
   vi.stubGlobal('localStorage', storage);
 });
-afterEach(() => { vi.useRealTimers(); vi.unstubAllGlobals(); });
+afterEach(() => {
+  vi.useRealTimers();
+  vi.unstubAllGlobals();
+});
 
 describe('saving', () => {
   it('a change shows at once and is sent within a quarter of a second, several as one batch', async () => {
@@ -160,7 +175,11 @@ describe('two windows', () => {
     d.getState().edit(rename('C'));
     await d.getState().keepMine();
     await vi.advanceTimersByTimeAsync(1000);
-    expect([server.document.name, server.document.tags[0]!.name, d.getState().saving]).toEqual(['Changed elsewhere', 'C', 'saved']);
+    expect([server.document.name, server.document.tags[0]!.name, d.getState().saving]).toEqual([
+      'Changed elsewhere',
+      'C',
+      'saved',
+    ]);
     server.document = { ...server.document, name: 'Again' };
     server.revision++;
     d.getState().edit(rename('D'));
@@ -177,11 +196,20 @@ describe('undo', () => {
     edit(rename('B'));
     edit({ kind: 'addRung', pou: 'pou1', at: 0, rung: { id: 'r', line: 'A -> B' } });
     edit({ kind: 'rename', name: 'Press' });
-    undo(); undo();
-    expect([d.getState().project!.name, tagName(d), d.getState().project!.pous[0]]).toMatchObject(['Cell', 'B', { rungs: [] }]);
-    undo(); undo();
+    undo();
+    undo();
+    expect([d.getState().project!.name, tagName(d), d.getState().project!.pous[0]]).toMatchObject([
+      'Cell',
+      'B',
+      { rungs: [] },
+    ]);
+    undo();
+    undo();
     expect(tagName(d)).toBe('A');
-    redo(); redo(); redo(); redo();
+    redo();
+    redo();
+    redo();
+    redo();
     expect([d.getState().project!.name, tagName(d)]).toEqual(['Press', 'B']);
     undo();
     edit(rename('C'));

@@ -1,12 +1,44 @@
 /** Calls of functions and of function block instances (clause 6.6.1.4: formal and informal lists, defaults, `=>`). */
 import { didYouMean } from '../language/diagnostic.js';
 import type { Argument, Expression } from '../language/tree.js';
-import { type BlockMember, type Type, UNKNOWN, baseOf, defaultValue, elementary, sameType, typeText } from '../types/type.js';
-import { checkEnumConversion, checkStandardFunction, isStandardFunction, standardFunctionNames } from '../library/functions.js';
-import { type BlockCall, type Checked, type CheckedPou, type CheckedStatement, type Place, type Variable, rootOf } from './checked.js';
+import {
+  type BlockMember,
+  type Type,
+  UNKNOWN,
+  baseOf,
+  defaultValue,
+  elementary,
+  sameType,
+  typeText,
+} from '../types/type.js';
+import {
+  checkEnumConversion,
+  checkStandardFunction,
+  isStandardFunction,
+  standardFunctionNames,
+} from '../library/functions.js';
+import {
+  type BlockCall,
+  type Checked,
+  type CheckedPou,
+  type CheckedStatement,
+  type Place,
+  type Variable,
+  rootOf,
+} from './checked.js';
 import { findMethod, lineage, pouOf, standsFor } from './classes.js';
 import { checkExpression, coerce, constant, invalid } from './expressions.js';
-import { isExact, isWhole, isWithin, noteUse, openBounds, placeOf, spaceOf, thisPlace, writablePlace } from './places.js';
+import {
+  isExact,
+  isWhole,
+  isWithin,
+  noteUse,
+  openBounds,
+  placeOf,
+  spaceOf,
+  thisPlace,
+  writablePlace,
+} from './places.js';
 import { layoutFunction } from './pou.js';
 import { type PouScope, findNamed, findVariable, isKnown, key, namesOf } from './scope.js';
 
@@ -30,13 +62,26 @@ export function resolveCallee(scope: PouScope, e: Expression): Callee | undefine
   const { project } = scope;
   const name = dotted(e);
   const first = name?.split('.')[0];
-  if (name !== undefined && first !== undefined && (!isKnown(scope, first) || (name === first && findVariable(scope, first)?.section === 'result'))) {
+  if (
+    name !== undefined &&
+    first !== undefined &&
+    (!isKnown(scope, first) || (name === first && findVariable(scope, first)?.section === 'result'))
+  ) {
     const own = name === first ? findMethod(scope.pou?.owner ?? scope.pou, name) : undefined;
-    if (own) { const self = thisPlace(scope, e.at); return self && methodOf(scope, own, self, e.at); }
+    if (own) {
+      const self = thisPlace(scope, e.at);
+      return self && methodOf(scope, own, self, e.at);
+    }
     const decl = findNamed(project, name, scope.context);
     if (decl?.kind === 'pou') {
       if (decl.pou === 'FUNCTION') return { kind: 'function', pou: layoutFunction(project, decl) };
-      project.problems.error('NOT_CALLABLE', decl.pou === 'PROGRAM' ? `'${name}' is a program; programs are run by tasks.` : `'${name}' is a ${decl.pou === 'CLASS' ? 'class' : 'function block'}; declare an instance of it and call ${decl.pou === 'CLASS' ? 'a method of that' : 'that'}.`, e.at);
+      project.problems.error(
+        'NOT_CALLABLE',
+        decl.pou === 'PROGRAM'
+          ? `'${name}' is a program; programs are run by tasks.`
+          : `'${name}' is a ${decl.pou === 'CLASS' ? 'class' : 'function block'}; declare an instance of it and call ${decl.pou === 'CLASS' ? 'a method of that' : 'that'}.`,
+        e.at,
+      );
       return undefined;
     }
     if (name === first || !isKnown(scope, first)) return { kind: 'standard', name };
@@ -45,11 +90,24 @@ export function resolveCallee(scope: PouScope, e: Expression): Callee | undefine
     const isSuper = e.base.kind === 'super';
     const base = isSuper ? thisPlace(scope, e.base.at, true) : placeOf(scope, e.base);
     if (!base) return undefined;
-    const method = base.type.kind === 'interface' ? project.interfaces.get(key(base.type.name))?.methods.get(key(e.name.text)) : findMethod(pouOf(project, base.type), e.name.text);
+    const method =
+      base.type.kind === 'interface'
+        ? project.interfaces.get(key(base.type.name))?.methods.get(key(e.name.text))
+        : findMethod(pouOf(project, base.type), e.name.text);
     if (method) return methodOf(scope, method, base, e.name.at, isSuper);
     if (base.type.kind === 'interface' || (isSuper && base.type.kind === 'block')) {
-      const names = base.type.kind === 'interface' ? [...(project.interfaces.get(key(base.type.name))?.methods.values() ?? [])] : [...lineage(pouOf(project, base.type))].flatMap((p) => [...p.methods.values()]);
-      project.problems.error('UNKNOWN_MEMBER', `${typeText(base.type)} has no method '${e.name.text}'.${didYouMean(e.name.text, names.map((m) => m.method!.name.text))}`, e.name.at);
+      const names =
+        base.type.kind === 'interface'
+          ? [...(project.interfaces.get(key(base.type.name))?.methods.values() ?? [])]
+          : [...lineage(pouOf(project, base.type))].flatMap((p) => [...p.methods.values()]);
+      project.problems.error(
+        'UNKNOWN_MEMBER',
+        `${typeText(base.type)} has no method '${e.name.text}'.${didYouMean(
+          e.name.text,
+          names.map((m) => m.method!.name.text),
+        )}`,
+        e.name.at,
+      );
       return undefined;
     }
   }
@@ -57,19 +115,45 @@ export function resolveCallee(scope: PouScope, e: Expression): Callee | undefine
   return place && { kind: 'place', place };
 }
 
-function methodOf(scope: PouScope, pou: CheckedPou, base: Place, at: Expression['at'], isSuper = false): Callee | undefined {
+function methodOf(
+  scope: PouScope,
+  pou: CheckedPou,
+  base: Place,
+  at: Expression['at'],
+  isSuper = false,
+): Callee | undefined {
   const { problems } = scope.project;
   const { access } = pou.method!;
   const owner = pou.owner?.name ?? '';
-  const mayCall = !scope.pou || access === 'PUBLIC' || (access === 'INTERNAL' ? spaceOf(owner) === spaceOf((scope.pou.owner ?? scope.pou).name) : isWithin(scope, owner, access === 'PRIVATE'));
+  const mayCall =
+    !scope.pou ||
+    access === 'PUBLIC' ||
+    (access === 'INTERNAL'
+      ? spaceOf(owner) === spaceOf((scope.pou.owner ?? scope.pou).name)
+      : isWithin(scope, owner, access === 'PRIVATE'));
   if (!mayCall) {
-    problems.error('NOT_ACCESSIBLE', `The method '${pou.method!.name.text}' of ${owner} is ${access ?? 'PROTECTED, as methods are without another word'}; make it PUBLIC to call it from here.`, at, [{ message: 'declared here', at: pou.method!.name.at }]);
+    problems.error(
+      'NOT_ACCESSIBLE',
+      `The method '${pou.method!.name.text}' of ${owner} is ${access ?? 'PROTECTED, as methods are without another word'}; make it PUBLIC to call it from here.`,
+      at,
+      [{ message: 'declared here', at: pou.method!.name.at }],
+    );
     return undefined;
   }
-  if (isSuper && pou.method!.modifiers.includes('ABSTRACT')) { problems.error('ABSTRACT', `'${pou.method!.name.text}' is ABSTRACT in the base and has no statements to call.`, at); return undefined; }
+  if (isSuper && pou.method!.modifiers.includes('ABSTRACT')) {
+    problems.error('ABSTRACT', `'${pou.method!.name.text}' is ABSTRACT in the base and has no statements to call.`, at);
+    return undefined;
+  }
   noteUse(scope, base, true);
   const isInterface = base.type.kind === 'interface';
-  const self: Checked = isInterface ? { kind: 'notNull', arg: { kind: 'read', place: base, type: base.type, at: base.at }, type: base.type, at: base.at } : { kind: 'address', place: base, type: { kind: 'ref', target: base.type }, at: base.at };
+  const self: Checked = isInterface
+    ? {
+        kind: 'notNull',
+        arg: { kind: 'read', place: base, type: base.type, at: base.at },
+        type: base.type,
+        at: base.at,
+      }
+    : { kind: 'address', place: base, type: { kind: 'ref', target: base.type }, at: base.at };
   return { kind: 'method', pou, self, isVirtual: isInterface || (!isSuper && !isExact(base)) };
 }
 
@@ -77,7 +161,8 @@ function methodOf(scope: PouScope, pou: CheckedPou, base: Place, at: Expression[
 export function checkFunctionCall(scope: PouScope, e: Expression & { kind: 'call' }, wanted?: Type): Checked {
   const { project } = scope;
   const callee = e.callee.kind === 'super' ? undefined : resolveCallee(scope, e.callee);
-  if (e.callee.kind === 'super') project.problems.error('NOT_CALLABLE', 'SUPER() has no value; it is a statement of its own.', e.at);
+  if (e.callee.kind === 'super')
+    project.problems.error('NOT_CALLABLE', 'SUPER() has no value; it is a statement of its own.', e.at);
   if (!callee) {
     for (const a of e.args) if (!a.output) checkExpression(scope, a.value);
     return invalid(e.at);
@@ -86,12 +171,20 @@ export function checkFunctionCall(scope: PouScope, e: Expression & { kind: 'call
     case 'place': {
       const { type } = callee.place;
       const text = e.callee.at.source.text.slice(e.callee.at.start, e.callee.at.end);
-      if (type.kind === 'block') project.problems.error('NOT_CALLABLE', `'${text}' is a function block; call it in a statement and read an output, for example ${text}.${type.layout.members.find((m) => m.section === 'output')?.name ?? 'Q'}.`, e.callee.at);
-      else if (type.kind !== 'unknown') project.problems.error('NOT_CALLABLE', `'${text}' is ${typeText(type)} and cannot be called.`, e.callee.at);
+      if (type.kind === 'block')
+        project.problems.error(
+          'NOT_CALLABLE',
+          `'${text}' is a function block; call it in a statement and read an output, for example ${text}.${type.layout.members.find((m) => m.section === 'output')?.name ?? 'Q'}.`,
+          e.callee.at,
+        );
+      else if (type.kind !== 'unknown')
+        project.problems.error('NOT_CALLABLE', `'${text}' is ${typeText(type)} and cannot be called.`, e.callee.at);
       return invalid(e.at);
     }
-    case 'standard': return standardCall(scope, callee.name, e, wanted);
-    default: return checkCall(scope, callee, e);
+    case 'standard':
+      return standardCall(scope, callee.name, e, wanted);
+    default:
+      return checkCall(scope, callee, e);
   }
 }
 
@@ -102,24 +195,51 @@ function standardCall(scope: PouScope, name: string, e: Expression & { kind: 'ca
   if (fromEnum) return fromEnum;
   if (isStandardFunction(name)) return checkStandardFunction(scope, name, e.args, e.at, wanted);
   const { project } = scope;
-  project.problems.error('UNKNOWN_NAME', `There is no function '${name}'.${didYouMean(name, [...namesOf(project, (d) => d.kind === 'pou' && d.pou === 'FUNCTION'), ...standardFunctionNames()])}`, e.callee.at);
+  project.problems.error(
+    'UNKNOWN_NAME',
+    `There is no function '${name}'.${didYouMean(name, [...namesOf(project, (d) => d.kind === 'pou' && d.pou === 'FUNCTION'), ...standardFunctionNames()])}`,
+    e.callee.at,
+  );
   for (const a of e.args) if (!a.output) checkExpression(scope, a.value);
   return invalid(e.at);
 }
 
 /** A call of a function or method of the project. */
-function checkCall(scope: PouScope, callee: Callee & { kind: 'function' | 'method' }, e: Expression & { kind: 'call' }): Checked {
+function checkCall(
+  scope: PouScope,
+  callee: Callee & { kind: 'function' | 'method' },
+  e: Expression & { kind: 'call' },
+): Checked {
   const { project } = scope;
   const { pou } = callee;
-  if (scope.pou) project.calls.push({ from: scope.pou, to: pou, at: e.callee.at, isVirtual: callee.kind === 'method' && callee.isVirtual });
+  if (scope.pou)
+    project.calls.push({
+      from: scope.pou,
+      to: pou,
+      at: e.callee.at,
+      isVirtual: callee.kind === 'method' && callee.isVirtual,
+    });
   const parameters = pou.variables.filter((x) => x.section === 'input' || x.section === 'inout');
   const given = new Map<Variable, Argument>();
   const outputs: { from: Variable; to: Place }[] = [];
-  const ok = matchArguments(scope, e.args, parameters, pou.variables.filter((x) => x.section === 'output'), pou.name, (p, a) => given.set(p, a), (p, a) => {
-    const to = writablePlace(scope, a.value);
-    if (to && !sameType(to.type, p.type)) project.problems.error('TYPE_MISMATCH', `The output '${p.name}' is ${typeText(p.type)}, but this is ${typeText(to.type)}.`, a.value.at);
-    else if (to) outputs.push({ from: p, to });
-  });
+  const ok = matchArguments(
+    scope,
+    e.args,
+    parameters,
+    pou.variables.filter((x) => x.section === 'output'),
+    pou.name,
+    (p, a) => given.set(p, a),
+    (p, a) => {
+      const to = writablePlace(scope, a.value);
+      if (to && !sameType(to.type, p.type))
+        project.problems.error(
+          'TYPE_MISMATCH',
+          `The output '${p.name}' is ${typeText(p.type)}, but this is ${typeText(to.type)}.`,
+          a.value.at,
+        );
+      else if (to) outputs.push({ from: p, to });
+    },
+  );
   const inputs = parameters.flatMap((p): (Checked | Place)[] => {
     const a = given.get(p);
     const isOpen = p.bounds !== undefined;
@@ -131,7 +251,17 @@ function checkCall(scope: PouScope, callee: Callee & { kind: 'function' | 'metho
     return [valueArgument(scope, a, p.type)];
   });
   if (!ok || inputs.some((i) => i.kind === 'invalid')) return invalid(e.at);
-  return { kind: 'call', call: { pou, inputs, outputs, ...(callee.kind === 'method' ? { self: callee.self, isVirtual: callee.isVirtual } : {}) }, type: pou.result?.type ?? UNKNOWN, at: e.at };
+  return {
+    kind: 'call',
+    call: {
+      pou,
+      inputs,
+      outputs,
+      ...(callee.kind === 'method' ? { self: callee.self, isVirtual: callee.isVirtual } : {}),
+    },
+    type: pou.result?.type ?? UNKNOWN,
+    at: e.at,
+  };
 }
 
 /** What an input is when the call leaves it out: its start value, or that of its type. */
@@ -146,31 +276,65 @@ function boundArguments(dimensions: number, place: Place): Checked[] {
   if (!dimensions || place.type.kind !== 'array') return [];
   const dint = elementary('DINT');
   if (place.type.open) return openBounds(place, place.at).flatMap((b) => [b.low, b.high]);
-  return place.type.bounds.flatMap((b) => [constant(BigInt(b.low), dint, place.at), constant(BigInt(b.high), dint, place.at)]);
+  return place.type.bounds.flatMap((b) => [
+    constant(BigInt(b.low), dint, place.at),
+    constant(BigInt(b.high), dint, place.at),
+  ]);
 }
 
 /** LOWER_BOUND(array, dimension), UPPER_BOUND(array, dimension) (table 37). */
 function arrayBound(scope: PouScope, name: string, e: Expression & { kind: 'call' }): Checked {
   const { problems } = scope.project;
-  const byName = (n: string, i: number) => e.args.find((a) => a.name?.text.toUpperCase() === n) ?? (e.args[i]?.name ? undefined : e.args[i]);
-  const array = byName('ARR', 0), dimension = byName('DIM', 1);
-  if (!array || !dimension || e.args.length !== 2) { problems.error('WRONG_ARGUMENTS', `'${name}' takes an array and the number of a dimension.`, e.at); return invalid(e.at); }
+  const byName = (n: string, i: number) =>
+    e.args.find((a) => a.name?.text.toUpperCase() === n) ?? (e.args[i]?.name ? undefined : e.args[i]);
+  const array = byName('ARR', 0),
+    dimension = byName('DIM', 1);
+  if (!array || !dimension || e.args.length !== 2) {
+    problems.error('WRONG_ARGUMENTS', `'${name}' takes an array and the number of a dimension.`, e.at);
+    return invalid(e.at);
+  }
   const place = placeOf(scope, array.value);
   const d = checkExpression(scope, dimension.value);
   if (!place || d.kind === 'invalid') return invalid(e.at);
   noteUse(scope, place, false);
-  if (place.type.kind !== 'array') { problems.error('TYPE_MISMATCH', `'${name}' needs an array, but this is ${typeText(place.type)}.`, array.value.at); return invalid(e.at); }
+  if (place.type.kind !== 'array') {
+    problems.error('TYPE_MISMATCH', `'${name}' needs an array, but this is ${typeText(place.type)}.`, array.value.at);
+    return invalid(e.at);
+  }
   const upper = /^upper/i.test(name);
   const all: Checked[] = place.type.open
     ? openBounds(place, e.at).map((b) => (upper ? b.high : b.low))
     : place.type.bounds.map((b) => constant(BigInt(upper ? b.high : b.low), elementary('DINT'), e.at));
   if (d.kind === 'constant') {
     const one = all[Number(d.value) - 1];
-    if (!one) problems.error('OUT_OF_RANGE', `The array has ${all.length} dimension${all.length > 1 ? 's' : ''}, counted from 1.`, dimension.value.at);
+    if (!one)
+      problems.error(
+        'OUT_OF_RANGE',
+        `The array has ${all.length} dimension${all.length > 1 ? 's' : ''}, counted from 1.`,
+        dimension.value.at,
+      );
     return one ?? invalid(e.at);
   }
   const k = coerce(scope, d, elementary('LINT'));
-  return k.kind === 'invalid' ? k : { kind: 'builtin', name: 'MUX', args: [{ kind: 'binary', op: '-', left: k, right: constant(1n, elementary('LINT'), e.at), type: elementary('LINT'), at: e.at }, ...all], type: elementary('DINT'), at: e.at };
+  return k.kind === 'invalid'
+    ? k
+    : {
+        kind: 'builtin',
+        name: 'MUX',
+        args: [
+          {
+            kind: 'binary',
+            op: '-',
+            left: k,
+            right: constant(1n, elementary('LINT'), e.at),
+            type: elementary('LINT'),
+            at: e.at,
+          },
+          ...all,
+        ],
+        type: elementary('DINT'),
+        at: e.at,
+      };
 }
 
 /** REF(variable): it must be a variable with a place in memory that stays. */
@@ -178,18 +342,38 @@ function reference(scope: PouScope, e: Expression & { kind: 'call' }): Checked {
   const place = writablePlace(scope, e.args[0]!.value);
   if (!place) return invalid(e.at);
   const { home } = rootOf(place);
-  const stays = home.kind !== 'local' && home.kind !== 'localReference' && place.kind !== 'part' && rootOf(place).address?.bit === undefined && rootOf(place).section !== 'temp';
+  const stays =
+    home.kind !== 'local' &&
+    home.kind !== 'localReference' &&
+    place.kind !== 'part' &&
+    rootOf(place).address?.bit === undefined &&
+    rootOf(place).section !== 'temp';
   if (!stays) {
-    scope.project.problems.error('TYPE_MISMATCH', 'A reference needs a variable that stays: no bit, no temporary variable, no variable of a function.', e.at);
+    scope.project.problems.error(
+      'TYPE_MISMATCH',
+      'A reference needs a variable that stays: no bit, no temporary variable, no variable of a function.',
+      e.at,
+    );
     return invalid(e.at);
   }
   return { kind: 'address', place, type: { kind: 'ref', target: place.type }, at: e.at };
 }
 
-interface Parameter { readonly name: string; readonly type: Type }
+interface Parameter {
+  readonly name: string;
+  readonly type: Type;
+}
 
 /** Pairs arguments with parameters; reports unknown, repeated and surplus ones. */
-function matchArguments<P extends Parameter>(scope: PouScope, args: readonly Argument[], inputs: readonly P[], outputs: readonly P[], callee: string, onInput: (p: P, a: Argument) => void, onOutput: (p: P, a: Argument) => void): boolean {
+function matchArguments<P extends Parameter>(
+  scope: PouScope,
+  args: readonly Argument[],
+  inputs: readonly P[],
+  outputs: readonly P[],
+  callee: string,
+  onInput: (p: P, a: Argument) => void,
+  onOutput: (p: P, a: Argument) => void,
+): boolean {
   const { problems } = scope.project;
   const used = new Set<P>();
   let ok = true;
@@ -200,19 +384,39 @@ function matchArguments<P extends Parameter>(scope: PouScope, args: readonly Arg
   };
   const positional = args.filter((a) => !a.name).length;
   const named = args.find((a) => a.name && !a.output);
-  if (positional && named) fail('WRONG_ARGUMENTS', `Arguments of '${callee}' are given either all by name or all in order, not both.`, named);
-  else if (positional && positional < inputs.length) fail('WRONG_ARGUMENTS', `'${callee}' takes ${inputs.length} arguments in order (${inputs.map((p) => p.name).join(', ')}), but ${positional} ${positional === 1 ? 'is' : 'are'} given; name those you mean to give.`, args[0]!);
+  if (positional && named)
+    fail('WRONG_ARGUMENTS', `Arguments of '${callee}' are given either all by name or all in order, not both.`, named);
+  else if (positional && positional < inputs.length)
+    fail(
+      'WRONG_ARGUMENTS',
+      `'${callee}' takes ${inputs.length} arguments in order (${inputs.map((p) => p.name).join(', ')}), but ${positional} ${positional === 1 ? 'is' : 'are'} given; name those you mean to give.`,
+      args[0]!,
+    );
   let position = 0;
   for (const a of args) {
     const list = a.output ? outputs : inputs;
     const p = a.name ? list.find((x) => key(x.name) === key(a.name!.text)) : list[position++];
     if (!p) {
-      if (!a.name) fail('WRONG_ARGUMENTS', `'${callee}' takes ${inputs.length} argument${inputs.length === 1 ? '' : 's'}, but more are given.`, a);
-      else fail('UNKNOWN_MEMBER', `'${callee}' has no ${a.output ? 'output' : 'input'} '${a.name.text}'.${didYouMean(a.name.text, list.map((x) => x.name))}`, a);
+      if (!a.name)
+        fail(
+          'WRONG_ARGUMENTS',
+          `'${callee}' takes ${inputs.length} argument${inputs.length === 1 ? '' : 's'}, but more are given.`,
+          a,
+        );
+      else
+        fail(
+          'UNKNOWN_MEMBER',
+          `'${callee}' has no ${a.output ? 'output' : 'input'} '${a.name.text}'.${didYouMean(
+            a.name.text,
+            list.map((x) => x.name),
+          )}`,
+          a,
+        );
     } else if (used.has(p)) fail('WRONG_ARGUMENTS', `'${p.name}' is given twice.`, a);
     else {
       used.add(p);
-      if (a.output) onOutput(p, a); else onInput(p, a);
+      if (a.output) onOutput(p, a);
+      else onInput(p, a);
     }
   }
   return ok;
@@ -223,7 +427,11 @@ function valueArgument(scope: PouScope, a: Argument, type: Type): Checked | Plac
   const value = wholeValue(scope, a.value);
   if (!value) return invalid(a.value.at);
   if (!sameType(value.type, type)) {
-    scope.project.problems.error('TYPE_MISMATCH', `${typeText(type)} is wanted here, but this is ${typeText(value.type)}.`, a.value.at);
+    scope.project.problems.error(
+      'TYPE_MISMATCH',
+      `${typeText(type)} is wanted here, but this is ${typeText(value.type)}.`,
+      a.value.at,
+    );
     return invalid(a.value.at);
   }
   return value;
@@ -240,7 +448,12 @@ export function wholeValue(scope: PouScope, e: Expression): Place | Checked | un
   return place;
 }
 
-function referenceArgument(scope: PouScope, a: Argument | undefined, p: Parameter, at: Expression['at']): Place | undefined {
+function referenceArgument(
+  scope: PouScope,
+  a: Argument | undefined,
+  p: Parameter,
+  at: Expression['at'],
+): Place | undefined {
   if (!a) {
     scope.project.problems.error('WRONG_ARGUMENTS', `'${p.name}' is an in-out variable and must be given.`, at);
     return undefined;
@@ -249,17 +462,38 @@ function referenceArgument(scope: PouScope, a: Argument | undefined, p: Paramete
   const place = 'section' in p && p.section === 'input' ? placeOf(scope, a.value) : writablePlace(scope, a.value);
   if (!place) return undefined;
   const bitLocated = place.kind === 'part' || rootOf(place).address?.bit !== undefined;
-  const open = p.type.kind === 'array' && p.type.open && place.type.kind === 'array' && place.type.bounds.length === p.type.bounds.length && sameType(place.type.element, p.type.element);
-  const fitsType = open || sameType(place.type, p.type) || (p.type.kind === 'block' && standsFor(scope.project, place.type, p.type)) || (p.type.kind === 'string' && place.type.kind === 'string' && place.type.wide === p.type.wide);
+  const open =
+    p.type.kind === 'array' &&
+    p.type.open &&
+    place.type.kind === 'array' &&
+    place.type.bounds.length === p.type.bounds.length &&
+    sameType(place.type.element, p.type.element);
+  const fitsType =
+    open ||
+    sameType(place.type, p.type) ||
+    (p.type.kind === 'block' && standsFor(scope.project, place.type, p.type)) ||
+    (p.type.kind === 'string' && place.type.kind === 'string' && place.type.wide === p.type.wide);
   if (!fitsType || bitLocated) {
-    scope.project.problems.error('TYPE_MISMATCH', bitLocated ? `A single bit cannot be passed to the in-out variable '${p.name}'; copy it to a tag first.` : `The in-out variable '${p.name}' is ${typeText(p.type)}, but this is ${typeText(place.type)}.`, a.value.at);
+    scope.project.problems.error(
+      'TYPE_MISMATCH',
+      bitLocated
+        ? `A single bit cannot be passed to the in-out variable '${p.name}'; copy it to a tag first.`
+        : `The in-out variable '${p.name}' is ${typeText(p.type)}, but this is ${typeText(place.type)}.`,
+      a.value.at,
+    );
     return undefined;
   }
   return place;
 }
 
 /** `Inst(IN := a, Q => b);` */
-export function checkBlockCall(scope: PouScope, instance: Place, args: readonly Argument[], at: Expression['at'], power?: { pin: BlockMember; value: Checked }): CheckedStatement | undefined {
+export function checkBlockCall(
+  scope: PouScope,
+  instance: Place,
+  args: readonly Argument[],
+  at: Expression['at'],
+  power?: { pin: BlockMember; value: Checked },
+): CheckedStatement | undefined {
   if (instance.type.kind !== 'block') return undefined;
   const type = instance.type;
   const callee = pouOf(scope.project, type);
@@ -275,30 +509,51 @@ export function checkBlockCall(scope: PouScope, instance: Place, args: readonly 
   const outputs: BlockCall['outputs'][number][] = [];
   if (power) inputs.push({ offset: power.pin.offset, type: power.pin.type, value: power.value, isReference: false });
   const seen = new Set<BlockMember>();
-  matchArguments(scope, args, members.filter((m) => (m.section === 'input' || m.section === 'inout') && m !== power?.pin), members.filter((m) => m.section === 'output'), type.name, (m, a) => {
-    seen.add(m);
-    if (m.section === 'inout') {
-      const place = referenceArgument(scope, a, m, a.value.at);
-      if (!place) return;
-      inputs.push({ offset: m.offset, type: m.type, value: place, isReference: true });
-      if (m.type.kind !== 'array' || !m.type.open) return;
-      const bounds = members.filter((x) => x.name.endsWith(` of ${m.name}`));
-      boundArguments(m.type.bounds.length, place).forEach((value, i) => inputs.push({ offset: bounds[i]!.offset, type: bounds[i]!.type, value, isReference: false }));
-    } else {
-      const value = valueArgument(scope, a, m.type);
-      if (value.kind !== 'invalid') inputs.push({ offset: m.offset, type: m.type, value, isReference: false });
-    }
-  }, (m, a) => {
-    const to = writablePlace(scope, a.value);
-    if (!to) return;
-    if (!sameType(to.type, m.type)) scope.project.problems.error('TYPE_MISMATCH', `The output '${m.name}' is ${typeText(m.type)}, but this is ${typeText(to.type)}.`, a.value.at);
-    else outputs.push({ offset: m.offset, type: m.type, to, negated: a.negated ?? false });
-  });
+  matchArguments(
+    scope,
+    args,
+    members.filter((m) => (m.section === 'input' || m.section === 'inout') && m !== power?.pin),
+    members.filter((m) => m.section === 'output'),
+    type.name,
+    (m, a) => {
+      seen.add(m);
+      if (m.section === 'inout') {
+        const place = referenceArgument(scope, a, m, a.value.at);
+        if (!place) return;
+        inputs.push({ offset: m.offset, type: m.type, value: place, isReference: true });
+        if (m.type.kind !== 'array' || !m.type.open) return;
+        const bounds = members.filter((x) => x.name.endsWith(` of ${m.name}`));
+        boundArguments(m.type.bounds.length, place).forEach((value, i) =>
+          inputs.push({ offset: bounds[i]!.offset, type: bounds[i]!.type, value, isReference: false }),
+        );
+      } else {
+        const value = valueArgument(scope, a, m.type);
+        if (value.kind !== 'invalid') inputs.push({ offset: m.offset, type: m.type, value, isReference: false });
+      }
+    },
+    (m, a) => {
+      const to = writablePlace(scope, a.value);
+      if (!to) return;
+      if (!sameType(to.type, m.type))
+        scope.project.problems.error(
+          'TYPE_MISMATCH',
+          `The output '${m.name}' is ${typeText(m.type)}, but this is ${typeText(to.type)}.`,
+          a.value.at,
+        );
+      else outputs.push({ offset: m.offset, type: m.type, to, negated: a.negated ?? false });
+    },
+  );
   for (const m of members) if (m.section === 'inout' && !seen.has(m)) referenceArgument(scope, undefined, m, at);
   return { kind: 'blockCall', call: { instance, type, inputs, outputs, ...(isVirtual ? { isVirtual } : {}) }, at };
 }
 
 /** The pin that power goes through: the named one, or the first BOOL of its kind (notation.md). */
-export function powerPin(members: readonly BlockMember[], section: 'input' | 'output', name?: string): BlockMember | undefined {
-  return members.find((m) => m.section === section && baseOf(m.type) === 'BOOL' && (!name || key(m.name) === key(name)));
+export function powerPin(
+  members: readonly BlockMember[],
+  section: 'input' | 'output',
+  name?: string,
+): BlockMember | undefined {
+  return members.find(
+    (m) => m.section === section && baseOf(m.type) === 'BOOL' && (!name || key(m.name) === key(name)),
+  );
 }

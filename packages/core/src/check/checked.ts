@@ -4,7 +4,15 @@
  */
 import type { Span } from '../language/source.js';
 import type { BinaryOp, CoilKind, FlowStep, MethodDecl, Pou } from '../language/tree.js';
-import { type ArrayType, type BlockLayout, type BlockType, type Constant, type ElementaryName, type Type, stride } from '../types/type.js';
+import {
+  type ArrayType,
+  type BlockLayout,
+  type BlockType,
+  type Constant,
+  type ElementaryName,
+  type Type,
+  stride,
+} from '../types/type.js';
 
 /** Where a variable lives. Addresses and offsets in bytes; filled in by the checker and by memory layout. */
 export type Home =
@@ -18,7 +26,13 @@ export type Home =
   /** A composite local of a function, or a function's output: fixed memory, since nothing is recursive. */
   | { readonly kind: 'frame'; address: number };
 
-export interface Address { readonly area: 'I' | 'Q' | 'M'; readonly byte: number; readonly bit?: number; readonly size: number; readonly text: string }
+export interface Address {
+  readonly area: 'I' | 'Q' | 'M';
+  readonly byte: number;
+  readonly bit?: number;
+  readonly size: number;
+  readonly text: string;
+}
 
 export interface Variable {
   readonly name: string;
@@ -45,7 +59,13 @@ export type Place = { readonly type: Type; readonly at: Span } & (
   | { readonly kind: 'variable'; readonly variable: Variable; /** Reached by a second name. */ readonly alias?: string }
   | { readonly kind: 'member'; readonly base: Place; readonly offset: number; readonly isReference?: boolean }
   /** `bounds` only where the array's own are not known before the run. */
-  | { readonly kind: 'element'; readonly base: Place; readonly array: ArrayType; readonly indices: readonly Checked[]; readonly bounds?: readonly { readonly low: Checked; readonly high: Checked }[] }
+  | {
+      readonly kind: 'element';
+      readonly base: Place;
+      readonly array: ArrayType;
+      readonly indices: readonly Checked[];
+      readonly bounds?: readonly { readonly low: Checked; readonly high: Checked }[];
+    }
   /** What a reference stands for; a null reference is a fault. */
   | { readonly kind: 'target'; readonly reference: Checked; readonly base: Place }
   /** A bit, byte, word or double word of an integer or bit string. `shift` counts bits. */
@@ -89,17 +109,61 @@ export type Checked = { readonly type: Type; readonly at: Span } & (
 export const MATH = ['sin', 'cos', 'tan', 'asin', 'acos', 'atan', 'exp', 'log', 'log10', 'pow', 'atan2'] as const;
 export type MathName = (typeof MATH)[number];
 
-export type StringBuiltin = 'LEN' | 'LEFT' | 'RIGHT' | 'MID' | 'CONCAT' | 'INSERT' | 'DELETE' | 'REPLACE' | 'FIND' | 'INT_TEXT' | 'TEXT_INT' | 'CHAR_TEXT' | 'TEXT_CHAR' | 'WIDTH';
+export type StringBuiltin =
+  | 'LEN'
+  | 'LEFT'
+  | 'RIGHT'
+  | 'MID'
+  | 'CONCAT'
+  | 'INSERT'
+  | 'DELETE'
+  | 'REPLACE'
+  | 'FIND'
+  | 'INT_TEXT'
+  | 'TEXT_INT'
+  | 'CHAR_TEXT'
+  | 'TEXT_CHAR'
+  | 'WIDTH';
 
-export type Builtin = MathName | StringBuiltin | 'FROM_BCD' | 'TO_BCD' | 'IS_BCD' | 'SWAP' | 'DAYS' | 'CIVIL' | 'ABS' | 'SQRT' | 'MIN' | 'MAX' | 'SEL' | 'MUX' | 'SHL' | 'SHR' | 'ROL' | 'ROR' | 'NOW' | 'STEP_NS';
+export type Builtin =
+  | MathName
+  | StringBuiltin
+  | 'FROM_BCD'
+  | 'TO_BCD'
+  | 'IS_BCD'
+  | 'SWAP'
+  | 'DAYS'
+  | 'CIVIL'
+  | 'ABS'
+  | 'SQRT'
+  | 'MIN'
+  | 'MAX'
+  | 'SEL'
+  | 'MUX'
+  | 'SHL'
+  | 'SHR'
+  | 'ROL'
+  | 'ROR'
+  | 'NOW'
+  | 'STEP_NS';
 
 export interface BlockCall {
   readonly instance: Place;
   readonly type: BlockType;
   /** The instance may be of a derived block, whose own statements run then. */
   readonly isVirtual?: boolean;
-  readonly inputs: readonly { readonly offset: number; readonly type: Type; readonly value: Checked | Place; readonly isReference: boolean }[];
-  readonly outputs: readonly { readonly offset: number; readonly type: Type; readonly to: Place; readonly negated: boolean }[];
+  readonly inputs: readonly {
+    readonly offset: number;
+    readonly type: Type;
+    readonly value: Checked | Place;
+    readonly isReference: boolean;
+  }[];
+  readonly outputs: readonly {
+    readonly offset: number;
+    readonly type: Type;
+    readonly to: Place;
+    readonly negated: boolean;
+  }[];
 }
 
 export type CheckedStatement = { readonly at: Span } & (
@@ -108,18 +172,49 @@ export type CheckedStatement = { readonly at: Span } & (
   | { readonly kind: 'copy'; readonly target: Place; readonly from: Place | Checked; readonly size: number }
   | { readonly kind: 'blockCall'; readonly call: BlockCall }
   | { readonly kind: 'evaluate'; readonly value: Checked }
-  | { readonly kind: 'if'; readonly branches: readonly { readonly condition: Checked; readonly body: readonly CheckedStatement[] }[]; readonly otherwise?: readonly CheckedStatement[] }
-  | { readonly kind: 'case'; readonly selector: Checked; readonly arms: readonly { readonly labels: readonly { readonly low: bigint; readonly high: bigint }[]; readonly body: readonly CheckedStatement[] }[]; readonly otherwise?: readonly CheckedStatement[] }
-  | { readonly kind: 'for'; readonly variable: Place; readonly from: Checked; readonly to: Checked; readonly by: Checked; readonly body: readonly CheckedStatement[] }
+  | {
+      readonly kind: 'if';
+      readonly branches: readonly { readonly condition: Checked; readonly body: readonly CheckedStatement[] }[];
+      readonly otherwise?: readonly CheckedStatement[];
+    }
+  | {
+      readonly kind: 'case';
+      readonly selector: Checked;
+      readonly arms: readonly {
+        readonly labels: readonly { readonly low: bigint; readonly high: bigint }[];
+        readonly body: readonly CheckedStatement[];
+      }[];
+      readonly otherwise?: readonly CheckedStatement[];
+    }
+  | {
+      readonly kind: 'for';
+      readonly variable: Place;
+      readonly from: Checked;
+      readonly to: Checked;
+      readonly by: Checked;
+      readonly body: readonly CheckedStatement[];
+    }
   | { readonly kind: 'while'; readonly condition: Checked; readonly body: readonly CheckedStatement[] }
   | { readonly kind: 'repeat'; readonly body: readonly CheckedStatement[]; readonly until: Checked }
   | { readonly kind: 'exit' | 'continue' | 'return' }
-  | { readonly kind: 'rung'; readonly rungId: string; readonly elements: number; readonly flow: readonly FlowStep[]; readonly body: readonly CheckedStatement[] }
+  | {
+      readonly kind: 'rung';
+      readonly rungId: string;
+      readonly elements: number;
+      readonly flow: readonly FlowStep[];
+      readonly body: readonly CheckedStatement[];
+    }
   | { readonly kind: 'setPower'; readonly wire: number; readonly value: Checked }
   | { readonly kind: 'probe'; readonly element: number; readonly closed: Checked }
   /** An R_EDGE or F_EDGE input becomes its edge, at the start of the block. */
   | { readonly kind: 'inputEdge'; readonly input: Place; readonly memory: Place; readonly falling: boolean }
-  | { readonly kind: 'edge'; readonly wire: number; readonly of: Checked; readonly falling: boolean; readonly memory: Place }
+  | {
+      readonly kind: 'edge';
+      readonly wire: number;
+      readonly of: Checked;
+      readonly falling: boolean;
+      readonly memory: Place;
+    }
 );
 
 export interface CheckedPou {
@@ -149,12 +244,24 @@ export interface CheckedPou {
   readonly inheritsBody?: boolean;
 }
 
-export interface CheckedInterface { readonly name: string; readonly bases: readonly CheckedInterface[]; readonly methods: ReadonlyMap<string, CheckedPou> }
+export interface CheckedInterface {
+  readonly name: string;
+  readonly bases: readonly CheckedInterface[];
+  readonly methods: ReadonlyMap<string, CheckedPou>;
+}
 
 /** What runs for each class when a method (or a block's body) is called on an instance known only in the run. */
-export interface Dispatch { readonly method: CheckedPou; readonly targets: readonly { readonly classNumber: number; readonly pou: CheckedPou }[] }
+export interface Dispatch {
+  readonly method: CheckedPou;
+  readonly targets: readonly { readonly classNumber: number; readonly pou: CheckedPou }[];
+}
 
-export interface Task { readonly name: string; readonly intervalNs: bigint; readonly priority: number; readonly single?: Checked }
+export interface Task {
+  readonly name: string;
+  readonly intervalNs: bigint;
+  readonly priority: number;
+  readonly single?: Checked;
+}
 export interface ProgramInstance {
   readonly name: string;
   readonly pou: CheckedPou;
@@ -165,13 +272,31 @@ export interface ProgramInstance {
 }
 
 /** A start value or a name from outside for a place known before the run (VAR_CONFIG, VAR_ACCESS). */
-export interface StartValue { readonly place: Place; readonly value: Constant }
-export interface AccessPath { readonly name: string; readonly place: Place; readonly writable: boolean }
+export interface StartValue {
+  readonly place: Place;
+  readonly value: Constant;
+}
+export interface AccessPath {
+  readonly name: string;
+  readonly place: Place;
+  readonly writable: boolean;
+}
 
 /** One use of a variable or of a member path, for where-used and rename. */
-export interface Reference { readonly variable: Variable; readonly at: Span; readonly isWrite: boolean; readonly path: string; /** The second name that stands there. */ readonly alias?: string }
+export interface Reference {
+  readonly variable: Variable;
+  readonly at: Span;
+  readonly isWrite: boolean;
+  readonly path: string;
+  /** The second name that stands there. */ readonly alias?: string;
+}
 
-export interface Overflow { readonly at: Span; readonly text: string; readonly type: string; readonly wrapped: bigint }
+export interface Overflow {
+  readonly at: Span;
+  readonly text: string;
+  readonly type: string;
+  readonly wrapped: bigint;
+}
 
 export interface CheckedProgram {
   readonly globals: readonly Variable[];
@@ -192,22 +317,35 @@ export interface CheckedProgram {
 }
 
 export function isPlace(x: Checked | Place): x is Place {
-  return x.kind === 'variable' || x.kind === 'member' || x.kind === 'element' || x.kind === 'part' || x.kind === 'target';
+  return (
+    x.kind === 'variable' || x.kind === 'member' || x.kind === 'element' || x.kind === 'part' || x.kind === 'target'
+  );
 }
 
 /** Address of a place whose parts are all known before the run, once memory is laid out; `instance` is that of the block whose variable refers to it. */
 export function fixedAddress(p: Place, instance = 0): number {
   switch (p.kind) {
-    case 'variable': return p.variable.home.kind === 'instance' ? instance + p.variable.home.offset : p.variable.home.kind === 'global' || p.variable.home.kind === 'frame' ? p.variable.home.address : 0;
-    case 'member': return fixedAddress(p.base, instance) + p.offset;
+    case 'variable':
+      return p.variable.home.kind === 'instance'
+        ? instance + p.variable.home.offset
+        : p.variable.home.kind === 'global' || p.variable.home.kind === 'frame'
+          ? p.variable.home.address
+          : 0;
+    case 'member':
+      return fixedAddress(p.base, instance) + p.offset;
     case 'element': {
       let at = 0;
-      p.indices.forEach((c, i) => { const b = p.array.bounds[i]!; at = at * (b.high - b.low + 1) + (c.kind === 'constant' ? Number(c.value) : b.low) - b.low; });
+      p.indices.forEach((c, i) => {
+        const b = p.array.bounds[i]!;
+        at = at * (b.high - b.low + 1) + (c.kind === 'constant' ? Number(c.value) : b.low) - b.low;
+      });
       return fixedAddress(p.base, instance) + at * stride(p.array.element);
     }
     // Parts of a wider value: whole bytes further on; a single bit is told by `fixedBit`.
-    case 'part': return fixedAddress(p.base, instance) + (p.shift >> 3);
-    default: return 0;
+    case 'part':
+      return fixedAddress(p.base, instance) + (p.shift >> 3);
+    default:
+      return 0;
   }
 }
 

@@ -13,7 +13,8 @@ export function needsClassNumber(decl: Pou): boolean {
 }
 
 /** The block behind a block type. */
-export const pouOf = (project: ProjectScope, t: Type): CheckedPou | undefined => (t.kind === 'block' ? project.pous.get(key(t.name)) : undefined);
+export const pouOf = (project: ProjectScope, t: Type): CheckedPou | undefined =>
+  t.kind === 'block' ? project.pous.get(key(t.name)) : undefined;
 
 /** The base of a block, laid out; reports what cannot be extended. */
 export function baseBlock(scope: PouScope, decl: Pou): CheckedPou | undefined {
@@ -21,9 +22,18 @@ export function baseBlock(scope: PouScope, decl: Pou): CheckedPou | undefined {
   if (!name?.text) return undefined;
   const { project } = scope;
   const base = findNamed(project, name.text, scope.context);
-  const fits = base?.kind === 'pou' && (base.pou === 'FUNCTION_BLOCK' || (base.pou === 'CLASS'));
+  const fits = base?.kind === 'pou' && (base.pou === 'FUNCTION_BLOCK' || base.pou === 'CLASS');
   if (!fits || (decl.pou === 'CLASS' && base.pou !== 'CLASS')) {
-    project.problems.error(base ? 'TYPE_MISMATCH' : 'UNKNOWN_TYPE', base ? `A ${decl.pou === 'CLASS' ? 'class extends a class' : 'function block extends a function block or a class'}; '${name.text}' is neither.` : `There is no ${decl.pou === 'CLASS' ? 'class' : 'function block'} '${name.text}'.${didYouMean(name.text, namesOf(project, (d) => d.kind === 'pou'))}`, name.at);
+    project.problems.error(
+      base ? 'TYPE_MISMATCH' : 'UNKNOWN_TYPE',
+      base
+        ? `A ${decl.pou === 'CLASS' ? 'class extends a class' : 'function block extends a function block or a class'}; '${name.text}' is neither.`
+        : `There is no ${decl.pou === 'CLASS' ? 'class' : 'function block'} '${name.text}'.${didYouMean(
+            name.text,
+            namesOf(project, (d) => d.kind === 'pou'),
+          )}`,
+      name.at,
+    );
     return undefined;
   }
   if (base.modifiers.includes('FINAL')) {
@@ -38,7 +48,8 @@ export function* lineage(pou: CheckedPou | undefined): Generator<CheckedPou> {
   for (let p = pou; p; p = p.base) yield p;
 }
 
-export const isDerivedFrom = (pou: CheckedPou | undefined, base: CheckedPou): boolean => [...lineage(pou)].includes(base);
+export const isDerivedFrom = (pou: CheckedPou | undefined, base: CheckedPou): boolean =>
+  [...lineage(pou)].includes(base);
 
 /** A method by name, the most derived one first. */
 export function findMethod(pou: CheckedPou | undefined, name: string): CheckedPou | undefined {
@@ -54,7 +65,17 @@ export function findInterface(scope: PouScope, name: Name): CheckedInterface | u
   const { project } = scope;
   const decl = findNamed(project, name.text, scope.context);
   if (decl?.kind === 'interface') return checkInterface(project, decl, name.at);
-  if (name.text) project.problems.error(decl ? 'TYPE_MISMATCH' : 'UNKNOWN_TYPE', decl ? `'${name.text}' is not an interface.` : `There is no interface '${name.text}'.${didYouMean(name.text, namesOf(project, (d) => d.kind === 'interface'))}`, name.at);
+  if (name.text)
+    project.problems.error(
+      decl ? 'TYPE_MISMATCH' : 'UNKNOWN_TYPE',
+      decl
+        ? `'${name.text}' is not an interface.`
+        : `There is no interface '${name.text}'.${didYouMean(
+            name.text,
+            namesOf(project, (d) => d.kind === 'interface'),
+          )}`,
+      name.at,
+    );
   return undefined;
 }
 
@@ -74,8 +95,12 @@ export function checkInterface(project: ProjectScope, decl: InterfaceDecl, at: S
   project.interfaces.set(id, result);
   for (const b of bases) b.methods.forEach((m, k) => methods.set(k, m));
   for (const m of decl.methods) {
-    if (methods.has(key(m.name.text)) && !bases.some((b) => b.methods.has(key(m.name.text)))) project.problems.error('DUPLICATE_NAME', `The interface has a method '${m.name.text}' already.`, m.name.at);
-    methods.set(key(m.name.text), declareMethod(scope, undefined, { ...m, modifiers: ['ABSTRACT'], access: 'PUBLIC' }, result.name));
+    if (methods.has(key(m.name.text)) && !bases.some((b) => b.methods.has(key(m.name.text))))
+      project.problems.error('DUPLICATE_NAME', `The interface has a method '${m.name.text}' already.`, m.name.at);
+    methods.set(
+      key(m.name.text),
+      declareMethod(scope, undefined, { ...m, modifiers: ['ABSTRACT'], access: 'PUBLIC' }, result.name),
+    );
   }
   project.open.delete(`interface ${id}`);
   return result;
@@ -83,13 +108,19 @@ export function checkInterface(project: ProjectScope, decl: InterfaceDecl, at: S
 
 export function interfacesOf(pou: CheckedPou): CheckedInterface[] {
   const found = new Set<CheckedInterface>();
-  const add = (i: CheckedInterface) => { if (!found.has(i)) { found.add(i); i.bases.forEach(add); } };
+  const add = (i: CheckedInterface) => {
+    if (!found.has(i)) {
+      found.add(i);
+      i.bases.forEach(add);
+    }
+  };
   for (const p of lineage(pou)) p.interfaces.forEach(add);
   return [...found];
 }
 
 const isInterfaceOf = (project: ProjectScope, from: InterfaceType, to: InterfaceType): boolean => {
-  const seek = (i: CheckedInterface | undefined): boolean => i !== undefined && (key(i.name) === key(to.name) || i.bases.some(seek));
+  const seek = (i: CheckedInterface | undefined): boolean =>
+    i !== undefined && (key(i.name) === key(to.name) || i.bases.some(seek));
   return seek(project.interfaces.get(key(from.name)));
 };
 
@@ -111,39 +142,96 @@ export function checkClass(project: ProjectScope, pou: CheckedPou, decl: Pou): v
     const before = findMethod(pou.base, m.method!.name.text);
     const at = m.method!.name.at;
     const isOverride = m.method!.modifiers.includes('OVERRIDE');
-    if (before && !isOverride) problems.error('OVERRIDE', `'${m.method!.name.text}' is a method of ${before.owner!.name} already; write OVERRIDE to replace it.`, at, [{ message: 'declared here', at: before.method!.name.at }]);
-    if (!before && isOverride) problems.error('OVERRIDE', `There is no method '${m.method!.name.text}' in a base of ${pou.name} to override.${didYouMean(m.method!.name.text, [...lineage(pou.base)].flatMap((p) => [...p.methods.values()].map((x) => x.method!.name.text)))}`, at);
-    if (before?.method!.modifiers.includes('FINAL')) problems.error('OVERRIDE', `'${before.owner!.name}.${m.method!.name.text}' is FINAL and cannot be overridden.`, at, [{ message: 'declared here', at: before.method!.name.at }]);
+    if (before && !isOverride)
+      problems.error(
+        'OVERRIDE',
+        `'${m.method!.name.text}' is a method of ${before.owner!.name} already; write OVERRIDE to replace it.`,
+        at,
+        [{ message: 'declared here', at: before.method!.name.at }],
+      );
+    if (!before && isOverride)
+      problems.error(
+        'OVERRIDE',
+        `There is no method '${m.method!.name.text}' in a base of ${pou.name} to override.${didYouMean(
+          m.method!.name.text,
+          [...lineage(pou.base)].flatMap((p) => [...p.methods.values()].map((x) => x.method!.name.text)),
+        )}`,
+        at,
+      );
+    if (before?.method!.modifiers.includes('FINAL'))
+      problems.error(
+        'OVERRIDE',
+        `'${before.owner!.name}.${m.method!.name.text}' is FINAL and cannot be overridden.`,
+        at,
+        [{ message: 'declared here', at: before.method!.name.at }],
+      );
     if (before) sameSignature(project, m, before);
-    if (m.method!.modifiers.includes('ABSTRACT') && !decl.modifiers.includes('ABSTRACT')) problems.error('ABSTRACT', `'${m.method!.name.text}' is ABSTRACT, so ${pou.name} must be ABSTRACT too.`, at);
+    if (m.method!.modifiers.includes('ABSTRACT') && !decl.modifiers.includes('ABSTRACT'))
+      problems.error('ABSTRACT', `'${m.method!.name.text}' is ABSTRACT, so ${pou.name} must be ABSTRACT too.`, at);
   }
   if (!decl.modifiers.includes('ABSTRACT')) {
     const missing = new Set<string>();
-    for (const p of lineage(pou)) for (const m of p.methods.values()) if (m.method!.modifiers.includes('ABSTRACT') && p !== pou && findMethod(pou, m.method!.name.text) === m) missing.add(m.method!.name.text);
-    for (const name of missing) problems.error('ABSTRACT', `${pou.name} gives no method for the ABSTRACT '${name}' of its base.`, decl.name.at);
+    for (const p of lineage(pou))
+      for (const m of p.methods.values())
+        if (m.method!.modifiers.includes('ABSTRACT') && p !== pou && findMethod(pou, m.method!.name.text) === m)
+          missing.add(m.method!.name.text);
+    for (const name of missing)
+      problems.error('ABSTRACT', `${pou.name} gives no method for the ABSTRACT '${name}' of its base.`, decl.name.at);
   }
-  for (const i of interfacesOf(pou)) for (const proto of i.methods.values()) {
-    const own = findMethod(pou, proto.method!.name.text);
-    if (!own) { if (!decl.modifiers.includes('ABSTRACT')) problems.error('INTERFACE', `${pou.name} implements ${i.name}, but has no method '${proto.method!.name.text}'.`, decl.name.at, [{ message: 'asked for here', at: proto.method!.name.at }]); continue; }
-    if (own.method!.access !== 'PUBLIC') problems.error('INTERFACE', `'${own.method!.name.text}' implements ${i.name} and must be PUBLIC.`, own.method!.name.at);
-    sameSignature(project, own, proto);
-  }
+  for (const i of interfacesOf(pou))
+    for (const proto of i.methods.values()) {
+      const own = findMethod(pou, proto.method!.name.text);
+      if (!own) {
+        if (!decl.modifiers.includes('ABSTRACT'))
+          problems.error(
+            'INTERFACE',
+            `${pou.name} implements ${i.name}, but has no method '${proto.method!.name.text}'.`,
+            decl.name.at,
+            [{ message: 'asked for here', at: proto.method!.name.at }],
+          );
+        continue;
+      }
+      if (own.method!.access !== 'PUBLIC')
+        problems.error(
+          'INTERFACE',
+          `'${own.method!.name.text}' implements ${i.name} and must be PUBLIC.`,
+          own.method!.name.at,
+        );
+      sameSignature(project, own, proto);
+    }
 }
 
-const parametersOf = (m: CheckedPou): Variable[] => m.variables.filter((v) => v.section === 'input' || v.section === 'inout' || v.section === 'output');
+const parametersOf = (m: CheckedPou): Variable[] =>
+  m.variables.filter((v) => v.section === 'input' || v.section === 'inout' || v.section === 'output');
 
 function sameSignature(project: ProjectScope, m: CheckedPou, other: CheckedPou): void {
-  const a = parametersOf(m), b = parametersOf(other);
+  const a = parametersOf(m),
+    b = parametersOf(other);
   const result = (x: CheckedPou): Type => x.result?.type ?? UNKNOWN;
-  const same = a.length === b.length && a.every((v, i) => key(v.name) === key(b[i]!.name) && v.section === b[i]!.section && sameType(v.type, b[i]!.type))
-    && result(m).kind === result(other).kind && (result(m).kind === 'unknown' || sameType(result(m), result(other)));
+  const same =
+    a.length === b.length &&
+    a.every((v, i) => key(v.name) === key(b[i]!.name) && v.section === b[i]!.section && sameType(v.type, b[i]!.type)) &&
+    result(m).kind === result(other).kind &&
+    (result(m).kind === 'unknown' || sameType(result(m), result(other)));
   if (same) return;
-  const text = (x: CheckedPou) => `(${parametersOf(x).map((v) => `${v.name} : ${typeText(v.type)}`).join('; ')})${x.result ? ` : ${typeText(x.result.type)}` : ''}`;
-  project.problems.error('OVERRIDE', `'${m.method!.name.text}' must have the parameters of ${other.name}: ${text(other)}, not ${text(m)}.`, m.method!.name.at, [{ message: 'declared here', at: other.method!.name.at }]);
+  const text = (x: CheckedPou) =>
+    `(${parametersOf(x)
+      .map((v) => `${v.name} : ${typeText(v.type)}`)
+      .join('; ')})${x.result ? ` : ${typeText(x.result.type)}` : ''}`;
+  project.problems.error(
+    'OVERRIDE',
+    `'${m.method!.name.text}' must have the parameters of ${other.name}: ${text(other)}, not ${text(m)}.`,
+    m.method!.name.at,
+    [{ message: 'declared here', at: other.method!.name.at }],
+  );
 }
 
 /** Every method that can run when `method` is called on an instance not known before the run, by class. */
-export function implementations(classes: Iterable<CheckedPou>, method: CheckedPou, within: (c: CheckedPou) => boolean): Map<CheckedPou, CheckedPou> {
+export function implementations(
+  classes: Iterable<CheckedPou>,
+  method: CheckedPou,
+  within: (c: CheckedPou) => boolean,
+): Map<CheckedPou, CheckedPou> {
   const found = new Map<CheckedPou, CheckedPou>();
   for (const c of classes) {
     if (!within(c)) continue;

@@ -10,19 +10,37 @@ type Value = bigint | number | boolean | string;
 export function foldBinary(op: BinaryOp, left: Value, right: Value, type: Type): Value | undefined {
   if (typeof left === 'boolean' && typeof right === 'boolean') {
     switch (op) {
-      case 'AND': return left && right;
-      case 'OR': return left || right;
-      case 'XOR': case '<>': return left !== right;
-      case '=': return left === right;
-      default: return undefined;
+      case 'AND':
+        return left && right;
+      case 'OR':
+        return left || right;
+      case 'XOR':
+      case '<>':
+        return left !== right;
+      case '=':
+        return left === right;
+      default:
+        return undefined;
     }
   }
   const compared = compare(op, left, right);
   if (compared !== undefined) return compared;
   if (typeof left === 'string' || typeof right === 'string') return undefined;
   if (typeof left === 'number' || typeof right === 'number') {
-    const a = Number(left), b = Number(right);
-    const r = op === '+' ? a + b : op === '-' ? a - b : op === '*' ? a * b : op === '/' ? a / b : op === '**' ? pow(a, b) : undefined;
+    const a = Number(left),
+      b = Number(right);
+    const r =
+      op === '+'
+        ? a + b
+        : op === '-'
+          ? a - b
+          : op === '*'
+            ? a * b
+            : op === '/'
+              ? a / b
+              : op === '**'
+                ? pow(a, b)
+                : undefined;
     return r === undefined ? undefined : isReal(type) && baseOf(type) === 'REAL' ? Math.fround(r) : r;
   }
   const r = foldInteger(op, left as bigint, right as bigint);
@@ -31,31 +49,49 @@ export function foldBinary(op: BinaryOp, left: Value, right: Value, type: Type):
 
 function compare(op: BinaryOp, a: Value, b: Value): boolean | undefined {
   switch (op) {
-    case '=': return a === b;
-    case '<>': return a !== b;
-    case '<': return a < b;
-    case '>': return a > b;
-    case '<=': return a <= b;
-    case '>=': return a >= b;
-    default: return undefined;
+    case '=':
+      return a === b;
+    case '<>':
+      return a !== b;
+    case '<':
+      return a < b;
+    case '>':
+      return a > b;
+    case '<=':
+      return a <= b;
+    case '>=':
+      return a >= b;
+    default:
+      return undefined;
   }
 }
 
 /** The result of `+`, `-` and `*` before it is brought into a type. */
-export const exactly = (op: BinaryOp, a: bigint, b: bigint): bigint | undefined => (op === '+' || op === '-' || op === '*' ? foldInteger(op, a, b) : undefined);
+export const exactly = (op: BinaryOp, a: bigint, b: bigint): bigint | undefined =>
+  op === '+' || op === '-' || op === '*' ? foldInteger(op, a, b) : undefined;
 
 function foldInteger(op: BinaryOp, a: bigint, b: bigint): bigint | undefined {
   switch (op) {
-    case '+': return a + b;
-    case '-': return a - b;
-    case '*': return a * b;
-    case '/': return b === 0n ? undefined : a / b;
-    case 'MOD': return b === 0n ? 0n : a % b;
-    case '**': return b >= 0n && b < 1024n ? a ** b : undefined;
-    case 'AND': return a & b;
-    case 'OR': return a | b;
-    case 'XOR': return a ^ b;
-    default: return undefined;
+    case '+':
+      return a + b;
+    case '-':
+      return a - b;
+    case '*':
+      return a * b;
+    case '/':
+      return b === 0n ? undefined : a / b;
+    case 'MOD':
+      return b === 0n ? 0n : a % b;
+    case '**':
+      return b >= 0n && b < 1024n ? a ** b : undefined;
+    case 'AND':
+      return a & b;
+    case 'OR':
+      return a | b;
+    case 'XOR':
+      return a ^ b;
+    default:
+      return undefined;
   }
 }
 

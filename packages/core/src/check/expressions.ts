@@ -3,8 +3,31 @@ import { didYouMean } from '../language/diagnostic.js';
 import { type BinaryOp, type Expression, type Literal, assertNever } from '../language/tree.js';
 import type { Span } from '../language/source.js';
 import {
-  BOOL, type ElementaryName, type Type, UNKNOWN, baseOf, commonType, elementary, elementaryByName, isBitString, isBits, isBool, isChar, isDate, isInteger, isNumeric, isReal,
-  isScalar, isString, isTime, rangeOf, sameType, sizeOf, typeText, widensTo, wrap,
+  BOOL,
+  type ElementaryName,
+  type Type,
+  UNKNOWN,
+  baseOf,
+  commonType,
+  elementary,
+  elementaryByName,
+  isBitString,
+  isBits,
+  isBool,
+  isChar,
+  isDate,
+  isInteger,
+  isNumeric,
+  isReal,
+  isScalar,
+  isString,
+  isTime,
+  rangeOf,
+  sameType,
+  sizeOf,
+  typeText,
+  widensTo,
+  wrap,
 } from '../types/type.js';
 import { checkFunctionCall } from './calls.js';
 import type { Checked } from './checked.js';
@@ -15,17 +38,34 @@ import { standsFor } from './classes.js';
 import { type PouScope, findNamed, findVariable, fullName, key, namesOf } from './scope.js';
 
 export const invalid = (at: Span): Checked => ({ kind: 'invalid', type: UNKNOWN, at });
-export const constant = (value: bigint | number | boolean | string, type: Type, at: Span): Checked => ({ kind: 'constant', value, type, at });
+export const constant = (value: bigint | number | boolean | string, type: Type, at: Span): Checked => ({
+  kind: 'constant',
+  value,
+  type,
+  at,
+});
 
 /** Checks an expression. `wanted` is the type its place has; only enumeration names and literals look at it. */
 export function checkExpression(scope: PouScope, e: Expression, wanted?: Type): Checked {
   switch (e.kind) {
-    case 'missing': return invalid(e.at);
-    case 'power': return { kind: 'power', wire: e.wire, type: BOOL, at: e.at };
-    case 'literal': return literal(scope, e.literal, e.at, e.prefix?.text, e.prefix?.at);
-    case 'typedName': return typedName(scope, e);
-    case 'null': return constant(0n, { kind: 'ref', target: UNKNOWN }, e.at);
-    case 'name': case 'direct': case 'member': case 'part': case 'index': case 'dereference': case 'this': case 'super': {
+    case 'missing':
+      return invalid(e.at);
+    case 'power':
+      return { kind: 'power', wire: e.wire, type: BOOL, at: e.at };
+    case 'literal':
+      return literal(scope, e.literal, e.at, e.prefix?.text, e.prefix?.at);
+    case 'typedName':
+      return typedName(scope, e);
+    case 'null':
+      return constant(0n, { kind: 'ref', target: UNKNOWN }, e.at);
+    case 'name':
+    case 'direct':
+    case 'member':
+    case 'part':
+    case 'index':
+    case 'dereference':
+    case 'this':
+    case 'super': {
       if (e.kind === 'name' && !findVariable(scope, e.name) && !scope.project.aliases.has(key(e.name))) {
         const value = enumValue(scope, e.name, e.at, wanted);
         if (value) return value;
@@ -34,10 +74,14 @@ export function checkExpression(scope: PouScope, e: Expression, wanted?: Type): 
       if (!place) return invalid(e.at);
       return readsAsValue(scope, place);
     }
-    case 'call': return checkFunctionCall(scope, e, wanted);
-    case 'unary': return unary(scope, e, wanted);
-    case 'binary': return binary(scope, e, wanted);
-    default: return assertNever(e);
+    case 'call':
+      return checkFunctionCall(scope, e, wanted);
+    case 'unary':
+      return unary(scope, e, wanted);
+    case 'binary':
+      return binary(scope, e, wanted);
+    default:
+      return assertNever(e);
   }
 }
 
@@ -50,10 +94,14 @@ function literal(scope: PouScope, l: Literal, at: Span, prefix?: string, prefixA
     return invalid(at);
   }
   if (l.type === 'string') return stringLiteral(scope, l.value, l.wide, at, prefix);
-  const bare: Checked = l.type === 'bool' ? constant(l.value, BOOL, at)
-    : l.type === 'time' ? constant(l.value, elementary(l.long ? 'LTIME' : 'TIME'), at)
-    : l.type === 'int' ? constant(l.value, { kind: 'anyInt' }, at)
-    : constant(l.value, { kind: 'anyReal' }, at);
+  const bare: Checked =
+    l.type === 'bool'
+      ? constant(l.value, BOOL, at)
+      : l.type === 'time'
+        ? constant(l.value, elementary(l.long ? 'LTIME' : 'TIME'), at)
+        : l.type === 'int'
+          ? constant(l.value, { kind: 'anyInt' }, at)
+          : constant(l.value, { kind: 'anyReal' }, at);
   if (!prefix) return bare;
   const type = elementaryByName(prefix) ?? typeNamed(scope, prefix);
   if (!type || !isScalar(type)) {
@@ -65,7 +113,10 @@ function literal(scope: PouScope, l: Literal, at: Span, prefix?: string, prefixA
 
 function stringLiteral(scope: PouScope, value: string, wide: boolean, at: Span, prefix?: string): Checked {
   const bare = constant(value, { kind: 'string', wide, max: Math.max(value.length, 1) }, at);
-  if (!prefix || /^W?STRING$/i.test(prefix)) return prefix ? { ...bare, type: { kind: 'string', wide: /^W/i.test(prefix), max: Math.max(value.length, 1) } } : bare;
+  if (!prefix || /^W?STRING$/i.test(prefix))
+    return prefix
+      ? { ...bare, type: { kind: 'string', wide: /^W/i.test(prefix), max: Math.max(value.length, 1) } }
+      : bare;
   return coerce(scope, bare, elementaryByName(prefix) ?? UNKNOWN);
 }
 
@@ -73,12 +124,26 @@ function typedName(scope: PouScope, e: Expression & { kind: 'typedName' }): Chec
   const { project } = scope;
   const type = typeNamed(scope, e.prefix.text);
   if (type?.kind !== 'enum') {
-    project.problems.error('UNKNOWN_TYPE', `'${e.prefix.text}' is not an enumeration.${didYouMean(e.prefix.text, namesOf(project, (d) => d.kind === 'type'))}`, e.prefix.at);
+    project.problems.error(
+      'UNKNOWN_TYPE',
+      `'${e.prefix.text}' is not an enumeration.${didYouMean(
+        e.prefix.text,
+        namesOf(project, (d) => d.kind === 'type'),
+      )}`,
+      e.prefix.at,
+    );
     return invalid(e.at);
   }
   const value = type.values.find((v) => key(v.name) === key(e.name.text));
   if (!value) {
-    project.problems.error('UNKNOWN_NAME', `${type.name} has no value '${e.name.text}'.${didYouMean(e.name.text, type.values.map((v) => v.name))}`, e.name.at);
+    project.problems.error(
+      'UNKNOWN_NAME',
+      `${type.name} has no value '${e.name.text}'.${didYouMean(
+        e.name.text,
+        type.values.map((v) => v.name),
+      )}`,
+      e.name.at,
+    );
     return invalid(e.at);
   }
   return constant(value.value, type, e.at);
@@ -95,7 +160,11 @@ function enumValue(scope: PouScope, name: string, at: Span, wanted?: Type): Chec
   if (!found) return undefined;
   const hit = (wanted && found.find((f) => sameType(f.type, wanted))) ?? (found.length === 1 ? found[0] : undefined);
   if (hit) return constant(hit.value, hit.type, at);
-  scope.project.problems.error('AMBIGUOUS_NAME', `'${name}' is a value of ${found.map((f) => typeText(f.type)).join(' and ')}; write ${typeText(found[0]!.type)}#${name}.`, at);
+  scope.project.problems.error(
+    'AMBIGUOUS_NAME',
+    `'${name}' is a value of ${found.map((f) => typeText(f.type)).join(' and ')}; write ${typeText(found[0]!.type)}#${name}.`,
+    at,
+  );
   return invalid(at);
 }
 
@@ -106,21 +175,31 @@ function unary(scope: PouScope, e: Expression & { kind: 'unary' }, wanted?: Type
   if (e.op === 'NOT') {
     // A bare number takes the width its neighbour has: `w AND NOT 16#00FF`.
     const given = arg.type.kind === 'anyInt' && wanted && isBitString(wanted) ? coerce(scope, arg, wanted) : arg;
-    if (given !== arg) return given.kind === 'constant' && typeof given.value === 'bigint' ? constant(wrap(~given.value, baseOf(given.type)!), given.type, e.at) : given;
+    if (given !== arg)
+      return given.kind === 'constant' && typeof given.value === 'bigint'
+        ? constant(wrap(~given.value, baseOf(given.type)!), given.type, e.at)
+        : given;
     if (!isBitString(arg.type)) {
       problems.error('TYPE_MISMATCH', `NOT needs a BOOL or a bit string, but this is ${typeText(arg.type)}.`, e.arg.at);
       return invalid(e.at);
     }
-    return arg.kind === 'constant' && typeof arg.value === 'boolean' ? constant(!arg.value, arg.type, e.at) : { kind: 'not', arg, type: arg.type, at: e.at };
+    return arg.kind === 'constant' && typeof arg.value === 'boolean'
+      ? constant(!arg.value, arg.type, e.at)
+      : { kind: 'not', arg, type: arg.type, at: e.at };
   }
   if (!isNumeric(arg.type) && !isTime(arg.type)) {
-    problems.error('TYPE_MISMATCH', `'${e.op}' needs a number or a duration, but this is ${typeText(arg.type)}.`, e.arg.at);
+    problems.error(
+      'TYPE_MISMATCH',
+      `'${e.op}' needs a number or a duration, but this is ${typeText(arg.type)}.`,
+      e.arg.at,
+    );
     return invalid(e.at);
   }
   if (e.op === '+') return arg;
   if (arg.kind === 'constant' && typeof arg.value === 'number') return constant(-arg.value, arg.type, e.at);
   // The lowest value of a type has no opposite: it wraps, as in the run.
-  if (arg.kind === 'constant' && typeof arg.value === 'bigint') return constant(baseOf(arg.type) ? wrap(-arg.value, baseOf(arg.type)!) : -arg.value, plain(arg.type), e.at);
+  if (arg.kind === 'constant' && typeof arg.value === 'bigint')
+    return constant(baseOf(arg.type) ? wrap(-arg.value, baseOf(arg.type)!) : -arg.value, plain(arg.type), e.at);
   return { kind: 'negate', arg, type: plain(arg.type), at: e.at };
 }
 
@@ -133,7 +212,11 @@ const LOGIC = new Set<BinaryOp>(['AND', 'OR', 'XOR']);
 function binary(scope: PouScope, e: Expression & { kind: 'binary' }, wanted?: Type): Checked {
   const hint = COMPARISONS.has(e.op) ? undefined : wanted;
   const left = checkExpression(scope, e.left, hint);
-  const right = checkExpression(scope, e.right, left.kind === 'invalid' || left.type.kind === 'anyInt' ? hint : left.type);
+  const right = checkExpression(
+    scope,
+    e.right,
+    left.kind === 'invalid' || left.type.kind === 'anyInt' ? hint : left.type,
+  );
   if (left.kind === 'invalid' || right.kind === 'invalid') return invalid(e.at);
   return combine(scope, e.op, left, right, e.at, e.opAt);
 }
@@ -141,13 +224,22 @@ function binary(scope: PouScope, e: Expression & { kind: 'binary' }, wanted?: Ty
 /** `left op right` of any two checked values: finds the common type, converts, folds. */
 export function combine(scope: PouScope, op: BinaryOp, left: Checked, right: Checked, at: Span, opAt: Span): Checked {
   const { problems } = scope.project;
-  const l = left.type, r = right.type;
+  const l = left.type,
+    r = right.type;
   const refuse = (): Checked => {
     problems.error('TYPE_MISMATCH', `'${op}' cannot join ${typeText(l)} and ${typeText(r)}.${bridge(l, r)}`, opAt);
     return invalid(at);
   };
   const refers = (t: Type) => t.kind === 'ref' || t.kind === 'interface';
-  if (refers(l) && refers(r)) return (op === '=' || op === '<>') && (sameType(l, r) || isNull(left) || isNull(right) || standsFor(scope.project, l, r) || standsFor(scope.project, r, l)) ? { kind: 'binary', op, left, right, type: BOOL, at } : refuse();
+  if (refers(l) && refers(r))
+    return (op === '=' || op === '<>') &&
+      (sameType(l, r) ||
+        isNull(left) ||
+        isNull(right) ||
+        standsFor(scope.project, l, r) ||
+        standsFor(scope.project, r, l))
+      ? { kind: 'binary', op, left, right, type: BOOL, at }
+      : refuse();
   if (isString(l) || isString(r) || isChar(l) || isChar(r)) return compareText(scope, op, left, right, at, refuse);
   if (isDate(l) || isDate(r)) return dateArithmetic(op, left, right, at) ?? refuse();
   if (isTime(l) || isTime(r)) {
@@ -156,7 +248,10 @@ export function combine(scope: PouScope, op: BinaryOp, left: Checked, right: Che
   }
   if (op === '**') {
     if (!isNumeric(l) || !isNumeric(r)) return refuse();
-    if (left.kind === 'constant' && right.kind === 'constant') { const v = foldBinary('**', left.value, right.value, l); if (v !== undefined) return constant(v, l, at); }
+    if (left.kind === 'constant' && right.kind === 'constant') {
+      const v = foldBinary('**', left.value, right.value, l);
+      if (v !== undefined) return constant(v, l, at);
+    }
     return power(scope, left, right, at) ?? refuse();
   }
   const common = widerForLiteral(left, right) ?? join(l, r);
@@ -165,18 +260,26 @@ export function combine(scope: PouScope, op: BinaryOp, left: Checked, right: Che
   if (!LOGIC.has(op) && !COMPARISONS.has(op) && !isNumeric(common) && !isTime(common)) return refuse();
   if (op === 'MOD' && isReal(common)) return refuse();
   if ((op === '*' || op === '/' || op === 'MOD') && isTime(common)) return refuse();
-  const a = coerce(scope, left, common), b = coerce(scope, right, common);
+  const a = coerce(scope, left, common),
+    b = coerce(scope, right, common);
   if (a.kind === 'invalid' || b.kind === 'invalid') return invalid(at);
   const type = COMPARISONS.has(op) ? BOOL : plain(common);
   if (a.kind === 'constant' && b.kind === 'constant') {
     const v = foldBinary(op, a.value, b.value, plain(common));
     if (typeof v === 'bigint' && typeof a.value === 'bigint' && typeof b.value === 'bigint' && isInteger(common)) {
       const exact = exactly(op, a.value, b.value);
-      if (exact !== undefined && exact !== v) scope.project.overflows.push({ at, text: `${a.value} ${op} ${b.value} = ${exact}`, type: typeText(plain(common)), wrapped: v });
+      if (exact !== undefined && exact !== v)
+        scope.project.overflows.push({
+          at,
+          text: `${a.value} ${op} ${b.value} = ${exact}`,
+          type: typeText(plain(common)),
+          wrapped: v,
+        });
     }
     if (v !== undefined) return constant(v, type, at);
     // Only the run can tell (division by zero): two literals meet in the type they would have alone.
-    if (common.kind === 'anyInt') return { kind: 'binary', op, left: settle(scope, a), right: settle(scope, b), type: settle(scope, a).type, at };
+    if (common.kind === 'anyInt')
+      return { kind: 'binary', op, left: settle(scope, a), right: settle(scope, b), type: settle(scope, a).type, at };
   }
   return { kind: 'binary', op, left: a, right: b, type, at };
 }
@@ -187,39 +290,77 @@ export const isNull = (c: Checked): boolean => c.kind === 'constant' && c.type.k
 function power(scope: PouScope, left: Checked, right: Checked, at: Span): Checked | undefined {
   const base = isReal(left.type) ? left : coerce(scope, left, elementary('LREAL'), true);
   const wide = base.type.kind === 'anyReal' ? coerce(scope, base, elementary('LREAL')) : base;
-  const exponent = right.type.kind === 'anyInt' || right.type.kind === 'anyReal' ? coerce(scope, right, elementary('LREAL')) : { kind: 'convert' as const, arg: right, type: elementary('LREAL'), at: right.at };
+  const exponent =
+    right.type.kind === 'anyInt' || right.type.kind === 'anyReal'
+      ? coerce(scope, right, elementary('LREAL'))
+      : { kind: 'convert' as const, arg: right, type: elementary('LREAL'), at: right.at };
   if (wide.kind === 'invalid' || exponent.kind === 'invalid') return undefined;
-  const long: Checked = baseOf(wide.type) === 'REAL' ? { kind: 'convert', arg: wide, type: elementary('LREAL'), at: wide.at } : wide;
+  const long: Checked =
+    baseOf(wide.type) === 'REAL' ? { kind: 'convert', arg: wide, type: elementary('LREAL'), at: wide.at } : wide;
   const result: Checked = { kind: 'builtin', name: 'pow', args: [long, exponent], type: elementary('LREAL'), at };
   return baseOf(wide.type) === 'REAL' ? { kind: 'convert', arg: result, type: wide.type, at } : result;
 }
 
 /** Comparisons of strings and characters: character by character, the shorter one first (table 34). */
-function compareText(scope: PouScope, op: BinaryOp, left: Checked, right: Checked, at: Span, refuse: () => Checked): Checked {
+function compareText(
+  scope: PouScope,
+  op: BinaryOp,
+  left: Checked,
+  right: Checked,
+  at: Span,
+  refuse: () => Checked,
+): Checked {
   if (!COMPARISONS.has(op)) return refuse();
-  const type = isString(left.type) && left.kind !== 'constant' ? left.type : isString(right.type) && right.kind !== 'constant' ? right.type : isChar(left.type) ? left.type : isChar(right.type) ? right.type : left.type;
-  const a = coerce(scope, left, type, true), b = coerce(scope, right, type, true);
+  const type =
+    isString(left.type) && left.kind !== 'constant'
+      ? left.type
+      : isString(right.type) && right.kind !== 'constant'
+        ? right.type
+        : isChar(left.type)
+          ? left.type
+          : isChar(right.type)
+            ? right.type
+            : left.type;
+  const a = coerce(scope, left, type, true),
+    b = coerce(scope, right, type, true);
   if (a.kind === 'invalid' || b.kind === 'invalid') return refuse();
   return { kind: 'binary', op, left: a, right: b, type: BOOL, at };
 }
 
 /** Points in time: compared, their difference is a duration, a duration is added (table 35). */
 function dateArithmetic(op: BinaryOp, left: Checked, right: Checked, at: Span): Checked | undefined {
-  const a = baseOf(left.type), b = baseOf(right.type);
+  const a = baseOf(left.type),
+    b = baseOf(right.type);
   if (!a || !b) return undefined;
   const kind = (n: string) => n.replace(/^L/, '');
   if (kind(a) === kind(b) && (COMPARISONS.has(op) || op === '-')) {
-    if (left.kind === 'constant' && right.kind === 'constant') { const v = foldBinary(op, left.value, right.value, left.type); if (v !== undefined) return constant(v, COMPARISONS.has(op) ? BOOL : elementary('TIME'), at); }
-    return { kind: 'binary', op, left, right, type: COMPARISONS.has(op) ? BOOL : elementary(a.startsWith('L') || b.startsWith('L') ? 'LTIME' : 'TIME'), at };
+    if (left.kind === 'constant' && right.kind === 'constant') {
+      const v = foldBinary(op, left.value, right.value, left.type);
+      if (v !== undefined) return constant(v, COMPARISONS.has(op) ? BOOL : elementary('TIME'), at);
+    }
+    return {
+      kind: 'binary',
+      op,
+      left,
+      right,
+      type: COMPARISONS.has(op) ? BOOL : elementary(a.startsWith('L') || b.startsWith('L') ? 'LTIME' : 'TIME'),
+      at,
+    };
   }
-  if (isDate(left.type) && isTime(right.type) && (op === '+' || op === '-') && kind(a) !== 'DATE') return { kind: 'binary', op, left, right, type: left.type, at };
+  if (isDate(left.type) && isTime(right.type) && (op === '+' || op === '-') && kind(a) !== 'DATE')
+    return { kind: 'binary', op, left, right, type: left.type, at };
   return undefined;
 }
 
 /** TIME * number, TIME / number (table 35). */
 function timeArithmetic(scope: PouScope, op: BinaryOp, left: Checked, right: Checked, at: Span): Checked | undefined {
   if ((op === '*' || op === '/') && isTime(left.type) && isNumeric(right.type)) {
-    const other = coerce(scope, right, isReal(right.type) || right.type.kind === 'anyReal' ? elementary('LREAL') : elementary('LINT'), true);
+    const other = coerce(
+      scope,
+      right,
+      isReal(right.type) || right.type.kind === 'anyReal' ? elementary('LREAL') : elementary('LINT'),
+      true,
+    );
     return { kind: 'binary', op, left, right: other, type: left.type, at };
   }
   if (op === '*' && isNumeric(left.type) && isTime(right.type)) return timeArithmetic(scope, op, right, left, at);
@@ -230,7 +371,14 @@ function timeArithmetic(scope: PouScope, op: BinaryOp, left: Checked, right: Che
 function widerForLiteral(left: Checked, right: Checked): Type | undefined {
   const [lit, other] = left.type.kind === 'anyInt' ? [left, right] : [right, left];
   const base = baseOf(other.type);
-  if (lit.type.kind !== 'anyInt' || lit.kind !== 'constant' || !base || !isInteger(other.type) || fits(lit.value as bigint, base)) return undefined;
+  if (
+    lit.type.kind !== 'anyInt' ||
+    lit.kind !== 'constant' ||
+    !base ||
+    !isInteger(other.type) ||
+    fits(lit.value as bigint, base)
+  )
+    return undefined;
   const needed = (['INT', 'DINT', 'LINT', 'ULINT'] as const).find((n) => fits(lit.value as bigint, n));
   const common = needed && commonType(base, needed);
   return common ? elementary(common) : undefined;
@@ -242,7 +390,15 @@ function join(l: Type, r: Type): Type | undefined {
   if (l.kind === 'anyReal' || r.kind === 'anyReal') {
     const other = l.kind === 'anyReal' ? r : l;
     if (other.kind === 'anyReal' || other.kind === 'anyInt') return { kind: 'anyReal' };
-    return isReal(other) ? other : isInteger(other) ? (widensTo(baseOf(other)!, 'REAL') ? elementary('REAL') : widensTo(baseOf(other)!, 'LREAL') ? elementary('LREAL') : undefined) : undefined;
+    return isReal(other)
+      ? other
+      : isInteger(other)
+        ? widensTo(baseOf(other)!, 'REAL')
+          ? elementary('REAL')
+          : widensTo(baseOf(other)!, 'LREAL')
+            ? elementary('LREAL')
+            : undefined
+        : undefined;
   }
   if (l.kind === 'anyInt' || r.kind === 'anyInt') {
     const other = l.kind === 'anyInt' ? r : l;
@@ -250,7 +406,8 @@ function join(l: Type, r: Type): Type | undefined {
     return plain(other);
   }
   if (l.kind === 'enum' || r.kind === 'enum') return sameType(l, r) ? l : undefined;
-  const a = baseOf(l), b = baseOf(r);
+  const a = baseOf(l),
+    b = baseOf(r);
   const c = a && b && commonType(a, b);
   return c ? elementary(c) : undefined;
 }
@@ -260,9 +417,15 @@ const INTEGER_OF: Record<number, string> = { 1: 'USINT', 2: 'UINT', 4: 'UDINT', 
 
 /** How the message says which conversion to write. */
 function bridge(from: Type, to: Type): string {
-  const a = baseOf(from), b = baseOf(to);
+  const a = baseOf(from),
+    b = baseOf(to);
   if (!a || !b || from.kind === 'enum' || to.kind === 'enum') return '';
-  if (a === b) return isInteger(from) ? ` Bits are joined as BYTE, WORD, DWORD or LWORD: ${a}_TO_${BITS_OF[sizeOf(from)]}(…).` : isBitString(from) && !isBool(from) ? ` Numbers are wanted: ${a}_TO_${INTEGER_OF[sizeOf(from)]}(…).` : '';
+  if (a === b)
+    return isInteger(from)
+      ? ` Bits are joined as BYTE, WORD, DWORD or LWORD: ${a}_TO_${BITS_OF[sizeOf(from)]}(…).`
+      : isBitString(from) && !isBool(from)
+        ? ` Numbers are wanted: ${a}_TO_${INTEGER_OF[sizeOf(from)]}(…).`
+        : '';
   return ` Convert one side, for example with ${a}_TO_${b}(…).`;
 }
 
@@ -284,7 +447,19 @@ export function coerce(scope: PouScope, c: Checked, type: Type, quiet = false): 
     if (isString(type)) return constant(text, { kind: 'string', wide: type.wide, max: Math.max(text.length, 1) }, c.at);
     if (text.length === 1) return constant(BigInt(text.charCodeAt(0)), type, c.at);
   }
-  if (isString(type) && (to === undefined) && ((from.kind === 'elementary' && from.name === 'CHAR' && !type.wide) || (from.kind === 'elementary' && from.name === 'WCHAR' && type.wide))) return { kind: 'builtin', name: 'CHAR_TEXT', args: [c], type: { kind: 'string', wide: type.wide, max: 1 }, at: c.at };
+  if (
+    isString(type) &&
+    to === undefined &&
+    ((from.kind === 'elementary' && from.name === 'CHAR' && !type.wide) ||
+      (from.kind === 'elementary' && from.name === 'WCHAR' && type.wide))
+  )
+    return {
+      kind: 'builtin',
+      name: 'CHAR_TEXT',
+      args: [c],
+      type: { kind: 'string', wide: type.wide, max: 1 },
+      at: c.at,
+    };
   if (c.kind === 'constant' && (from.kind === 'anyInt' || from.kind === 'anyReal')) {
     if (type.kind === 'anyReal') return constant(Number(c.value), type, c.at);
     const adapted = adaptLiteral(c.value as bigint | number, from.kind === 'anyInt', type, to);
@@ -293,16 +468,28 @@ export function coerce(scope: PouScope, c: Checked, type: Type, quiet = false): 
       if (from.kind === 'anyInt' && to && type.kind !== 'enum' && (isInteger(type) || isBits(type))) {
         const r = rangeOf(to);
         problems.error('OUT_OF_RANGE', `${c.value} does not fit ${typeText(type)} (${r.low} to ${r.high}).`, c.at);
-      } else problems.error('TYPE_MISMATCH', `${typeText(type)} is wanted here, but this is ${typeText(from)}.${isTime(type) ? ` Write a duration, for example T#${c.value}ms.` : ''}`, c.at);
+      } else
+        problems.error(
+          'TYPE_MISMATCH',
+          `${typeText(type)} is wanted here, but this is ${typeText(from)}.${isTime(type) ? ` Write a duration, for example T#${c.value}ms.` : ''}`,
+          c.at,
+        );
     }
     return invalid(c.at);
   }
-  if (c.kind !== 'constant' && (from.kind === 'anyInt' || from.kind === 'anyReal')) return { kind: 'convert', arg: c, type, at: c.at };
+  if (c.kind !== 'constant' && (from.kind === 'anyInt' || from.kind === 'anyReal'))
+    return { kind: 'convert', arg: c, type, at: c.at };
   const source = baseOf(from);
   const enumClash = from.kind === 'enum' || type.kind === 'enum';
   if (source && to && !enumClash && widensTo(source, to)) {
     if (c.kind === 'constant') {
-      const v = isReal(type) ? Number(c.value) : typeof c.value === 'boolean' && !isBool(type) ? (c.value ? 1n : 0n) : c.value;
+      const v = isReal(type)
+        ? Number(c.value)
+        : typeof c.value === 'boolean' && !isBool(type)
+          ? c.value
+            ? 1n
+            : 0n
+          : c.value;
       return constant(v, type, c.at);
     }
     return { kind: 'convert', arg: c, type, at: c.at };
@@ -323,15 +510,28 @@ function asReference(scope: PouScope, c: Checked, type: Type): Checked | undefin
   const from = c.type;
   if (type.kind === 'interface') {
     if (isNull(c)) return constant(0n, type, c.at);
-    if (from.kind === 'interface' && (from.name === type.name || standsFor(scope.project, from, type))) return { ...c, type };
-    if (c.kind === 'read' && from.kind === 'block' && standsFor(scope.project, from, type)) return { kind: 'address', place: c.place, type, at: c.at };
+    if (from.kind === 'interface' && (from.name === type.name || standsFor(scope.project, from, type)))
+      return { ...c, type };
+    if (c.kind === 'read' && from.kind === 'block' && standsFor(scope.project, from, type))
+      return { kind: 'address', place: c.place, type, at: c.at };
     return from.kind === 'ref' && standsFor(scope.project, from.target, type) ? { ...c, type } : undefined;
   }
-  if (type.kind === 'ref' && from.kind === 'ref' && from.target.kind === 'block' && standsFor(scope.project, from.target, type.target)) return { ...c, type };
+  if (
+    type.kind === 'ref' &&
+    from.kind === 'ref' &&
+    from.target.kind === 'block' &&
+    standsFor(scope.project, from.target, type.target)
+  )
+    return { ...c, type };
   return undefined;
 }
 
-function adaptLiteral(value: bigint | number, isInt: boolean, type: Type, to: ElementaryName | undefined): bigint | number | boolean | undefined {
+function adaptLiteral(
+  value: bigint | number,
+  isInt: boolean,
+  type: Type,
+  to: ElementaryName | undefined,
+): bigint | number | boolean | undefined {
   if (!to || type.kind === 'enum') return undefined;
   if (isReal(type)) return to === 'REAL' ? Math.fround(Number(value)) : Number(value);
   if (!isInt || isTime(type)) return undefined;
@@ -342,7 +542,10 @@ function adaptLiteral(value: bigint | number, isInt: boolean, type: Type, to: El
 
 /** A literal as its place wants it: a number of that kind if it fits, else as `settle` says. */
 export function settleAs(scope: PouScope, c: Checked, wanted: Type | undefined): Checked {
-  const suits = wanted && ((c.type.kind === 'anyInt' && (isInteger(wanted) || isReal(wanted))) || (c.type.kind === 'anyReal' && isReal(wanted)));
+  const suits =
+    wanted &&
+    ((c.type.kind === 'anyInt' && (isInteger(wanted) || isReal(wanted))) ||
+      (c.type.kind === 'anyReal' && isReal(wanted)));
   const fit = suits ? coerce(scope, c, elementary(baseOf(wanted)!), true) : c;
   return fit.kind === 'invalid' ? settle(scope, c) : settle(scope, fit);
 }
@@ -350,7 +553,8 @@ export function settleAs(scope: PouScope, c: Checked, wanted: Type | undefined):
 /** A literal that nothing gave a type: DINT (LINT when it must be), LREAL. */
 export function settle(scope: PouScope, c: Checked): Checked {
   if (c.type.kind === 'anyReal') return coerce(scope, c, elementary('LREAL'));
-  if (c.type.kind === 'anyInt') return coerce(scope, c, elementary(c.kind === 'constant' && !fits(c.value as bigint, 'DINT') ? 'LINT' : 'DINT'));
+  if (c.type.kind === 'anyInt')
+    return coerce(scope, c, elementary(c.kind === 'constant' && !fits(c.value as bigint, 'DINT') ? 'LINT' : 'DINT'));
   return c;
 }
 

@@ -2,7 +2,17 @@
 import { didYouMean } from '../language/diagnostic.js';
 import type { Span } from '../language/source.js';
 import type { Expression } from '../language/tree.js';
-import { type BlockMember, type Member, type Type, elementary, isBits, isInteger, isScalar, sizeOf, typeText } from '../types/type.js';
+import {
+  type BlockMember,
+  type Member,
+  type Type,
+  elementary,
+  isBits,
+  isInteger,
+  isScalar,
+  sizeOf,
+  typeText,
+} from '../types/type.js';
 import { type Address, type Checked, type Place, type Variable, rootOf } from './checked.js';
 import { checkExpression, coerce, invalid } from './expressions.js';
 import { lineage } from './classes.js';
@@ -20,26 +30,62 @@ export function placeOf(scope: PouScope, e: Expression): Place | undefined {
       const alias = scope.project.aliases.get(key(e.name));
       if (alias) return aliasPlace(scope, alias, e.at);
       const decl = findNamed(scope.project, e.name, scope.context);
-      if (decl?.kind === 'pou') problems.error('TYPE_MISMATCH', `'${e.name}' is a ${decl.pou.toLowerCase().replace('_', ' ')}; ${decl.pou === 'FUNCTION_BLOCK' || decl.pou === 'CLASS' ? 'declare an instance of it and use that' : 'it has no value of its own'}.`, e.at);
-      else problems.error('UNKNOWN_NAME', `There is no tag '${e.name}'.${didYouMean(e.name, [...scope.variables.values(), ...(scope.instance?.values() ?? []), ...scope.project.globals.values()].map((x) => x.name))}`, e.at);
+      if (decl?.kind === 'pou')
+        problems.error(
+          'TYPE_MISMATCH',
+          `'${e.name}' is a ${decl.pou.toLowerCase().replace('_', ' ')}; ${decl.pou === 'FUNCTION_BLOCK' || decl.pou === 'CLASS' ? 'declare an instance of it and use that' : 'it has no value of its own'}.`,
+          e.at,
+        );
+      else
+        problems.error(
+          'UNKNOWN_NAME',
+          `There is no tag '${e.name}'.${didYouMean(
+            e.name,
+            [...scope.variables.values(), ...(scope.instance?.values() ?? []), ...scope.project.globals.values()].map(
+              (x) => x.name,
+            ),
+          )}`,
+          e.at,
+        );
       return undefined;
     }
-    case 'this': return thisPlace(scope, e.at);
+    case 'this':
+      return thisPlace(scope, e.at);
     case 'super':
-      problems.error('MISPLACED', 'SUPER stands before a method, or alone as SUPER() in the statements of a derived block.', e.at);
+      problems.error(
+        'MISPLACED',
+        'SUPER stands before a method, or alone as SUPER() in the statements of a derived block.',
+        e.at,
+      );
       return undefined;
-    case 'direct': return directPlace(scope, e.address, e.at);
-    case 'member': return memberPlace(scope, e);
-    case 'index': return elementPlace(scope, e);
-    case 'part': return partPlace(scope, e);
+    case 'direct':
+      return directPlace(scope, e.address, e.at);
+    case 'member':
+      return memberPlace(scope, e);
+    case 'index':
+      return elementPlace(scope, e);
+    case 'part':
+      return partPlace(scope, e);
     case 'dereference': {
       const base = placeOf(scope, e.base);
       if (!base) return undefined;
-      if (base.type.kind === 'ref') return { kind: 'target', reference: { kind: 'read', place: base, type: base.type, at: base.at }, base, type: base.type.target, at: e.at };
-      problems.error('TYPE_MISMATCH', `Only a reference stands for something else; this is ${typeText(base.type)}.`, e.at);
+      if (base.type.kind === 'ref')
+        return {
+          kind: 'target',
+          reference: { kind: 'read', place: base, type: base.type, at: base.at },
+          base,
+          type: base.type.target,
+          at: e.at,
+        };
+      problems.error(
+        'TYPE_MISMATCH',
+        `Only a reference stands for something else; this is ${typeText(base.type)}.`,
+        e.at,
+      );
       return undefined;
     }
-    case 'missing': return undefined;
+    case 'missing':
+      return undefined;
     default:
       checkExpression(scope, e);
       problems.error('NOT_WRITABLE', 'A tag is wanted here, not a value.', e.at);
@@ -50,7 +96,8 @@ export function placeOf(scope: PouScope, e: Expression): Place | undefined {
 /** What a second name stands for, as if it stood where the name is. Its own mistakes are told where it is declared. */
 function aliasPlace(scope: PouScope, alias: Alias, at: Span): Place | undefined {
   const quiet = bareScope({ ...scope.project, problems: new Problems(), references: [], aliases: new Map() });
-  const there = (p: Place): Place => ('base' in p ? ({ ...p, at, base: there(p.base) } as Place) : ({ ...p, at, alias: alias.name } as Place));
+  const there = (p: Place): Place =>
+    'base' in p ? ({ ...p, at, base: there(p.base) } as Place) : ({ ...p, at, alias: alias.name } as Place);
   const place = placeOf(quiet, alias.place);
   return place && there(place);
 }
@@ -58,17 +105,39 @@ function aliasPlace(scope: PouScope, alias: Alias, at: Span): Place | undefined 
 function memberPlace(scope: PouScope, e: Expression & { kind: 'member' }): Place | undefined {
   const base = placeOf(scope, e.base);
   if (!base) return undefined;
-  const members = base.type.kind === 'struct' ? base.type.members : base.type.kind === 'block' ? base.type.layout.members : undefined;
-  const found = members?.find((m) => key(m.name) === key(e.name.text) && !isHiddenFrom(scope, base, m)) ?? members?.find((m) => key(m.name) === key(e.name.text));
+  const members =
+    base.type.kind === 'struct' ? base.type.members : base.type.kind === 'block' ? base.type.layout.members : undefined;
+  const found =
+    members?.find((m) => key(m.name) === key(e.name.text) && !isHiddenFrom(scope, base, m)) ??
+    members?.find((m) => key(m.name) === key(e.name.text));
   if (found && isHiddenFrom(scope, base, found)) {
-    scope.project.problems.error('NOT_ACCESSIBLE', `'${found.name}' is an inner variable of ${typeText(base.type)}; ${(found as BlockMember).access === 'PRIVATE' ? 'it is PRIVATE' : 'only its own statements and those of blocks derived from it see it'}. Make it an output, or VAR PUBLIC.`, e.name.at);
+    scope.project.problems.error(
+      'NOT_ACCESSIBLE',
+      `'${found.name}' is an inner variable of ${typeText(base.type)}; ${(found as BlockMember).access === 'PRIVATE' ? 'it is PRIVATE' : 'only its own statements and those of blocks derived from it see it'}. Make it an output, or VAR PUBLIC.`,
+      e.name.at,
+    );
     return undefined;
   }
-  if (found) return { kind: 'member', base, offset: found.offset, type: found.type, at: e.at, ...('section' in found && found.section === 'inout' ? { isReference: true } : {}) };
+  if (found)
+    return {
+      kind: 'member',
+      base,
+      offset: found.offset,
+      type: found.type,
+      at: e.at,
+      ...('section' in found && found.section === 'inout' ? { isReference: true } : {}),
+    };
   if (base.type.kind !== 'unknown') {
-    scope.project.problems.error('UNKNOWN_MEMBER', members
-      ? `${typeText(base.type)} has no member '${e.name.text}'.${didYouMean(e.name.text, members.map((m) => m.name))}`
-      : `${typeText(base.type)} has no members, so '.${e.name.text}' has no meaning here.`, e.name.at);
+    scope.project.problems.error(
+      'UNKNOWN_MEMBER',
+      members
+        ? `${typeText(base.type)} has no member '${e.name.text}'.${didYouMean(
+            e.name.text,
+            members.map((m) => m.name),
+          )}`
+        : `${typeText(base.type)} has no members, so '.${e.name.text}' has no meaning here.`,
+      e.name.at,
+    );
   }
   return undefined;
 }
@@ -78,11 +147,31 @@ export function thisPlace(scope: PouScope, at: Span, asBase = false): Place | un
   const own = scope.pou?.owner ?? (scope.pou?.pou === 'FUNCTION_BLOCK' ? scope.pou : undefined);
   const pou = asBase ? own?.base : own;
   if (!pou) {
-    scope.project.problems.error('MISPLACED', asBase ? `SUPER needs a block that extends another one.` : 'THIS has a meaning only in a function block, a class and their methods.', at);
+    scope.project.problems.error(
+      'MISPLACED',
+      asBase
+        ? `SUPER needs a block that extends another one.`
+        : 'THIS has a meaning only in a function block, a class and their methods.',
+      at,
+    );
     return undefined;
   }
   const type: Type = { kind: 'block', name: pou.name, layout: pou.layout };
-  return { kind: 'variable', variable: { name: 'THIS', type, section: 'inout', at, isConstant: false, isRetained: false, owner: pou.name, home: { kind: 'instance', offset: 0 } }, type, at };
+  return {
+    kind: 'variable',
+    variable: {
+      name: 'THIS',
+      type,
+      section: 'inout',
+      at,
+      isConstant: false,
+      isRetained: false,
+      owner: pou.name,
+      home: { kind: 'instance', offset: 0 },
+    },
+    type,
+    at,
+  };
 }
 
 /** Whether the block or class that holds these statements is, or is derived from, the one of that name. */
@@ -106,12 +195,17 @@ function elementPlace(scope: PouScope, e: Expression & { kind: 'index' }): Place
   const base = placeOf(scope, e.base);
   if (!base) return undefined;
   if (base.type.kind !== 'array') {
-    if (base.type.kind !== 'unknown') problems.error('TYPE_MISMATCH', `Only an array has elements; this is ${typeText(base.type)}.`, e.at);
+    if (base.type.kind !== 'unknown')
+      problems.error('TYPE_MISMATCH', `Only an array has elements; this is ${typeText(base.type)}.`, e.at);
     return undefined;
   }
   const array = base.type;
   if (e.indices.length !== array.bounds.length) {
-    problems.error('WRONG_ARGUMENTS', `This array has ${array.bounds.length} dimension${array.bounds.length > 1 ? 's' : ''}, but ${e.indices.length} ${e.indices.length > 1 ? 'indices are' : 'index is'} given.`, e.at);
+    problems.error(
+      'WRONG_ARGUMENTS',
+      `This array has ${array.bounds.length} dimension${array.bounds.length > 1 ? 's' : ''}, but ${e.indices.length} ${e.indices.length > 1 ? 'indices are' : 'index is'} given.`,
+      e.at,
+    );
     return undefined;
   }
   const indices: Checked[] = e.indices.map((i, n) => {
@@ -126,7 +220,9 @@ function elementPlace(scope: PouScope, e: Expression & { kind: 'index' }): Place
       problems.error('OUT_OF_RANGE', `The index ${c.value} is outside ${b.low}..${b.high}.`, i.at);
       return invalid(i.at);
     }
-    return c.kind === 'constant' ? coerce(scope, c, elementary('DINT')) : { kind: 'convert', arg: c, type: elementary('LINT'), at: c.at };
+    return c.kind === 'constant'
+      ? coerce(scope, c, elementary('DINT'))
+      : { kind: 'convert', arg: c, type: elementary('LINT'), at: c.at };
   });
   if (indices.some((i) => i.kind === 'invalid')) return undefined;
   if (!array.open) return { kind: 'element', base, array, indices, type: array.element, at: e.at };
@@ -136,7 +232,12 @@ function elementPlace(scope: PouScope, e: Expression & { kind: 'index' }): Place
 /** The bounds of an ARRAY [*]: they came with the call. */
 export function openBounds(base: Place, at: Span): { low: Checked; high: Checked }[] {
   const { bounds } = rootOf(base);
-  const read = (v: Variable): Checked => ({ kind: 'read', place: { kind: 'variable', variable: v, type: v.type, at }, type: v.type, at });
+  const read = (v: Variable): Checked => ({
+    kind: 'read',
+    place: { kind: 'variable', variable: v, type: v.type, at },
+    type: v.type,
+    at,
+  });
   return (bounds ?? []).map((b) => ({ low: read(b.low), high: read(b.high) }));
 }
 
@@ -147,12 +248,17 @@ function partPlace(scope: PouScope, e: Expression & { kind: 'part' }): Place | u
   const base = placeOf(scope, e.base);
   if (!base) return undefined;
   if (!isBits(base.type) && !isInteger(base.type)) {
-    if (base.type.kind !== 'unknown') scope.project.problems.error('TYPE_MISMATCH', `${typeText(base.type)} has no bits to take apart.`, e.at);
+    if (base.type.kind !== 'unknown')
+      scope.project.problems.error('TYPE_MISMATCH', `${typeText(base.type)} has no bits to take apart.`, e.at);
     return undefined;
   }
   const shift = e.index * PART_BITS[e.size];
   if (shift + PART_BITS[e.size] > sizeOf(base.type) * 8) {
-    scope.project.problems.error('OUT_OF_RANGE', `${typeText(base.type)} has ${sizeOf(base.type) * 8} bits, counted from 0; there is no '.${e.size === 'X' ? '' : `%${e.size}`}${e.index}'.`, e.at);
+    scope.project.problems.error(
+      'OUT_OF_RANGE',
+      `${typeText(base.type)} has ${sizeOf(base.type) * 8} bits, counted from 0; there is no '.${e.size === 'X' ? '' : `%${e.size}`}${e.index}'.`,
+      e.at,
+    );
     return undefined;
   }
   return { kind: 'part', base, shift, type: elementary(PART_TYPES[e.size]), at: e.at };
@@ -165,11 +271,30 @@ function directPlace(scope: PouScope, text: string, at: Span): Place | undefined
   if (existing) return { kind: 'variable', variable: existing, type: existing.type, at };
   const a = parseAddress(text);
   if (!a) {
-    problems.error('BAD_ADDRESS', `'${text}' is not an address; write for example %IX0.0 (bits 0 to 7), %QW2 or %MD4.`, at);
+    problems.error(
+      'BAD_ADDRESS',
+      `'${text}' is not an address; write for example %IX0.0 (bits 0 to 7), %QW2 or %MD4.`,
+      at,
+    );
     return undefined;
   }
-  const address: Address = { area: a.area, byte: a.byte, size: a.size, text, ...(a.bit !== undefined ? { bit: a.bit } : {}) };
-  const variable: Variable = { name: text, type: elementary(a.width), section: 'hidden', at, isConstant: false, isRetained: false, address, home: { kind: 'global', address: -1 } };
+  const address: Address = {
+    area: a.area,
+    byte: a.byte,
+    size: a.size,
+    text,
+    ...(a.bit !== undefined ? { bit: a.bit } : {}),
+  };
+  const variable: Variable = {
+    name: text,
+    type: elementary(a.width),
+    section: 'hidden',
+    at,
+    isConstant: false,
+    isRetained: false,
+    address,
+    home: { kind: 'global', address: -1 },
+  };
   globals.set(key(text), variable);
   return { kind: 'variable', variable, type: variable.type, at };
 }
@@ -177,7 +302,12 @@ function directPlace(scope: PouScope, text: string, at: Span): Place | undefined
 /** Records a use of a place and gives its value. Constants are read as their value. */
 export function readsAsValue(scope: PouScope, place: Place): Checked {
   noteUse(scope, place, false);
-  if (place.kind === 'variable' && place.variable.isConstant && place.variable.initial !== undefined && typeof place.variable.initial !== 'object') {
+  if (
+    place.kind === 'variable' &&
+    place.variable.isConstant &&
+    place.variable.initial !== undefined &&
+    typeof place.variable.initial !== 'object'
+  ) {
     return { kind: 'constant', value: place.variable.initial, type: place.type, at: place.at };
   }
   return { kind: 'read', place, type: place.type, at: place.at };
@@ -186,7 +316,13 @@ export function readsAsValue(scope: PouScope, place: Place): Checked {
 export function noteUse(scope: PouScope, place: Place, isWrite: boolean): void {
   const variable = rootOf(place);
   const root = rootPlace(place);
-  scope.project.references.push({ variable, at: root.at, isWrite, path: place.at.source.text.slice(place.at.start, place.at.end), ...(root.kind === 'variable' && root.alias ? { alias: root.alias } : {}) });
+  scope.project.references.push({
+    variable,
+    at: root.at,
+    isWrite,
+    path: place.at.source.text.slice(place.at.start, place.at.end),
+    ...(root.kind === 'variable' && root.alias ? { alias: root.alias } : {}),
+  });
 }
 
 const rootPlace = (p: Place): Place => (p.kind === 'variable' ? p : rootPlace(p.base));
@@ -198,23 +334,36 @@ export function writablePlace(scope: PouScope, e: Expression): Place | undefined
   const { problems } = scope.project;
   const v = rootOf(place);
   noteUse(scope, place, true);
-  const refuse = (message: string): undefined => { problems.error('NOT_WRITABLE', message, e.at); return undefined; };
+  const refuse = (message: string): undefined => {
+    problems.error('NOT_WRITABLE', message, e.at);
+    return undefined;
+  };
   if (v.isConstant) return refuse(`'${v.name}' is a constant and cannot be written.`);
-  const isOwn = v.owner !== undefined && (v.owner === scope.pou?.name || (scope.pou !== undefined && isWithin(scope, v.owner)));
-  if (v.section === 'input' && isOwn && !throughReference(place)) return refuse(`'${v.name}' is an input of ${v.owner}; only its caller can write it.`);
+  const isOwn =
+    v.owner !== undefined && (v.owner === scope.pou?.name || (scope.pou !== undefined && isWithin(scope, v.owner)));
+  if (v.section === 'input' && isOwn && !throughReference(place))
+    return refuse(`'${v.name}' is an input of ${v.owner}; only its caller can write it.`);
   // From outside only inputs of an instance are writable (choices.md).
   for (let p: Place = place; p.kind !== 'variable'; p = p.base) {
-    if (p.kind === 'member' && p.base.type.kind === 'block' && !(p.base.kind === 'variable' && p.base.variable.name === 'THIS')) {
+    if (
+      p.kind === 'member' &&
+      p.base.type.kind === 'block' &&
+      !(p.base.kind === 'variable' && p.base.variable.name === 'THIS')
+    ) {
       const { offset } = p;
       const m = p.base.type.layout.members.find((x) => x.offset === offset);
-      if (m && m.section !== 'input' && m.section !== 'inout' && !(m.section === 'local' && m.access === 'PUBLIC')) return refuse(`'${m.name}' is ${m.section === 'output' ? 'an output' : 'an inner variable'} of ${typeText(p.base.type)}; only its inputs can be written from outside.`);
+      if (m && m.section !== 'input' && m.section !== 'inout' && !(m.section === 'local' && m.access === 'PUBLIC'))
+        return refuse(
+          `'${m.name}' is ${m.section === 'output' ? 'an output' : 'an inner variable'} of ${typeText(p.base.type)}; only its inputs can be written from outside.`,
+        );
     }
   }
   return place;
 }
 
 /** What an input refers to is not the input itself. */
-const throughReference = (p: Place): boolean => p.kind !== 'variable' && (p.kind === 'target' || throughReference(p.base));
+const throughReference = (p: Place): boolean =>
+  p.kind !== 'variable' && (p.kind === 'target' || throughReference(p.base));
 
 /** Whether the instance at a place is surely of the type it is declared with, and not of one derived from it. */
 export function isExact(p: Place): boolean {

@@ -2,7 +2,23 @@
 import { didYouMean } from '../language/diagnostic.js';
 import type { Span } from '../language/source.js';
 import type { MethodDecl, Pou, Section, Statement, VariableBlock } from '../language/tree.js';
-import { BOOL, CLASS_NUMBER, type ArrayType, type BlockMember, type Constant, type Type, alignOf, baseOf, defaultValue, elementary, isScalar, roundUp, sameType, sizeOf, typeText } from '../types/type.js';
+import {
+  BOOL,
+  CLASS_NUMBER,
+  type ArrayType,
+  type BlockMember,
+  type Constant,
+  type Type,
+  alignOf,
+  baseOf,
+  defaultValue,
+  elementary,
+  isScalar,
+  roundUp,
+  sameType,
+  sizeOf,
+  typeText,
+} from '../types/type.js';
 import type { CheckedPou, CheckedStatement, Home, Place, Variable } from './checked.js';
 import { baseBlock, checkClass, findInterface, lineage, needsClassNumber } from './classes.js';
 import { declareAddress } from './located.js';
@@ -11,7 +27,13 @@ import { checkStatements } from './statements.js';
 import { initialValue, resolveType } from './types.js';
 
 const SECTIONS: Record<Section, Variable['section']> = {
-  VAR: 'local', VAR_INPUT: 'input', VAR_OUTPUT: 'output', VAR_IN_OUT: 'inout', VAR_TEMP: 'temp', VAR_GLOBAL: 'global', VAR_EXTERNAL: 'global',
+  VAR: 'local',
+  VAR_INPUT: 'input',
+  VAR_OUTPUT: 'output',
+  VAR_IN_OUT: 'inout',
+  VAR_TEMP: 'temp',
+  VAR_GLOBAL: 'global',
+  VAR_EXTERNAL: 'global',
 };
 
 /** A function block, class or program, laid out; its body is checked later. Undefined on recursion. */
@@ -20,15 +42,27 @@ export function layoutBlock(project: ProjectScope, decl: Pou, at: Span): Checked
   const done = project.pous.get(id);
   if (done) return done;
   if (project.open.has(id)) {
-    project.problems.error('RECURSION', `'${decl.name.text}' uses itself, directly or through another block; state is laid out before the run, so that is not possible.`, at);
+    project.problems.error(
+      'RECURSION',
+      `'${decl.name.text}' uses itself, directly or through another block; state is laid out before the run, so that is not possible.`,
+      at,
+    );
     return undefined;
   }
   project.open.add(id);
   const scope: PouScope = { project, context: decl.context, variables: new Map() };
   const base = baseBlock(scope, decl);
   const interfaces = decl.implements.flatMap((n) => findInterface(scope, n) ?? []);
-  const classNumber = project.extended.has(decl) || needsClassNumber(decl) ? { classNumber: project.classes.length + 1 } : {};
-  const pou: CheckedPou = { ...emptyPou(fullName(decl), decl.pou, decl.at), ...(base ? { base } : {}), interfaces, isAbstract: decl.modifiers.includes('ABSTRACT'), ...classNumber, inheritsBody: base !== undefined && decl.body.length === 0 };
+  const classNumber =
+    project.extended.has(decl) || needsClassNumber(decl) ? { classNumber: project.classes.length + 1 } : {};
+  const pou: CheckedPou = {
+    ...emptyPou(fullName(decl), decl.pou, decl.at),
+    ...(base ? { base } : {}),
+    interfaces,
+    isAbstract: decl.modifiers.includes('ABSTRACT'),
+    ...classNumber,
+    inheritsBody: base !== undefined && decl.body.length === 0,
+  };
   if (pou.classNumber !== undefined) project.classes.push(pou);
   const inner: PouScope = { ...scope, pou };
   layoutInstance(inner, decl, pou);
@@ -38,7 +72,10 @@ export function layoutBlock(project: ProjectScope, decl: Pou, at: Span): Checked
   project.open.delete(id);
   project.ordered.push(pou);
   for (const m of decl.methods) {
-    if (pou.methods.has(key(m.name.text)) || inner.variables.has(key(m.name.text))) { project.problems.error('DUPLICATE_NAME', `'${m.name.text}' is declared already in ${pou.name}.`, m.name.at); continue; }
+    if (pou.methods.has(key(m.name.text)) || inner.variables.has(key(m.name.text))) {
+      project.problems.error('DUPLICATE_NAME', `'${m.name.text}' is declared already in ${pou.name}.`, m.name.at);
+      continue;
+    }
     pou.methods.set(key(m.name.text), declareMethod(inner, pou, m, pou.name));
   }
   project.bodies.push(() => {
@@ -49,10 +86,23 @@ export function layoutBlock(project: ProjectScope, decl: Pou, at: Span): Checked
 }
 
 /** One by one: a body may have more statements than a call takes arguments. */
-function fill(pou: CheckedPou, body: readonly CheckedStatement[]): void { for (const s of body) pou.body.push(s); }
+function fill(pou: CheckedPou, body: readonly CheckedStatement[]): void {
+  for (const s of body) pou.body.push(s);
+}
 
 function emptyPou(name: string, pou: CheckedPou['pou'], at: Span): CheckedPou {
-  return { name, pou, at, variables: [], layout: { members: [], size: 0, align: 1 }, body: [], locals: [], methods: new Map(), interfaces: [], isAbstract: false };
+  return {
+    name,
+    pou,
+    at,
+    variables: [],
+    layout: { members: [], size: 0, align: 1 },
+    body: [],
+    locals: [],
+    methods: new Map(),
+    interfaces: [],
+    isAbstract: false,
+  };
 }
 
 /** A function: parameters and scalar variables in locals, the rest in fixed memory. */
@@ -65,50 +115,96 @@ export function layoutFunction(project: ProjectScope, decl: Pou): CheckedPou {
   const scope: PouScope = { project, context: decl.context, pou, variables: new Map() };
   layoutLocals(scope, decl, pou);
   project.ordered.push(pou);
-  project.bodies.push(() => { fill(pou, checkStatements(scope, decl.body)); });
+  project.bodies.push(() => {
+    fill(pou, checkStatements(scope, decl.body));
+  });
   return pou;
 }
 
 /** A method: a function with the instance around it. `owner` is undefined for an interface's. */
-export function declareMethod(outer: PouScope, owner: CheckedPou | undefined, decl: MethodDecl, ownerName: string): CheckedPou {
+export function declareMethod(
+  outer: PouScope,
+  owner: CheckedPou | undefined,
+  decl: MethodDecl,
+  ownerName: string,
+): CheckedPou {
   const { project } = outer;
-  const pou: CheckedPou = { ...emptyPou(`${ownerName}.${decl.name.text}`, 'METHOD', decl.at), method: decl, ...(owner ? { owner } : {}) };
+  const pou: CheckedPou = {
+    ...emptyPou(`${ownerName}.${decl.name.text}`, 'METHOD', decl.at),
+    method: decl,
+    ...(owner ? { owner } : {}),
+  };
   const scope: PouScope = { project, context: outer.context, pou, variables: new Map(), instance: outer.variables };
   layoutLocals(scope, decl, pou);
   project.ordered.push(pou);
   if (decl.modifiers.includes('ABSTRACT')) {
-    if (decl.body.length) project.problems.error('ABSTRACT', `'${decl.name.text}' is ABSTRACT: it has no statements.`, decl.body[0]!.at);
+    if (decl.body.length)
+      project.problems.error('ABSTRACT', `'${decl.name.text}' is ABSTRACT: it has no statements.`, decl.body[0]!.at);
     return pou;
   }
-  project.bodies.push(() => { fill(pou, checkStatements(scope, decl.body)); });
+  project.bodies.push(() => {
+    fill(pou, checkStatements(scope, decl.body));
+  });
   return pou;
 }
 
 function layoutInstance(scope: PouScope, decl: Pou, pou: CheckedPou): void {
   const { layout, base } = pou;
   let offset = 0;
-  const add = (name: string, type: Type, section: BlockMember['section'], retain: boolean, initial: Constant | undefined, access?: BlockMember['access']): number => {
+  const add = (
+    name: string,
+    type: Type,
+    section: BlockMember['section'],
+    retain: boolean,
+    initial: Constant | undefined,
+    access?: BlockMember['access'],
+  ): number => {
     const reference = section === 'inout' || (type.kind === 'array' && type.open === true);
     const align = reference ? 4 : alignOf(type);
     offset = roundUp(offset, align);
     const at = offset;
-    layout.members.push({ name, type, section, offset: at, retain, owner: pou.name, ...(access ? { access } : {}), ...(initial !== undefined ? { initial } : {}) });
+    layout.members.push({
+      name,
+      type,
+      section,
+      offset: at,
+      retain,
+      owner: pou.name,
+      ...(access ? { access } : {}),
+      ...(initial !== undefined ? { initial } : {}),
+    });
     offset += reference ? 4 : sizeOf(type);
     layout.align = Math.max(layout.align, align);
     return at;
   };
   if (base) inherit(scope, pou, base);
   offset = base ? base.layout.size : 0;
-  if (pou.classNumber !== undefined && !base) add(CLASS_NUMBER, elementary('DINT'), 'hidden', false, BigInt(pou.classNumber));
+  if (pou.classNumber !== undefined && !base)
+    add(CLASS_NUMBER, elementary('DINT'), 'hidden', false, BigInt(pou.classNumber));
   declareAll(scope, decl.blocks, (name, type, section, block, initial): Home => {
     if (section === 'temp') return tempHome(type);
-    const member = section === 'inout' || section === 'input' || section === 'output' ? section : section === 'bound' ? 'hidden' : 'local';
+    const member =
+      section === 'inout' || section === 'input' || section === 'output'
+        ? section
+        : section === 'bound'
+          ? 'hidden'
+          : 'local';
     const at = add(name, type, member, block.retain, initial, block.access);
     return section === 'inout' ? { kind: 'reference', offset: at } : { kind: 'instance', offset: at };
   });
-  for (const d of decl.blocks.flatMap((b) => (b.section === 'VAR_INPUT' ? b.variables : []))) for (const n of d.edge ? d.names : []) edgeInput(scope, pou, n, d.edge === 'falling', add);
+  for (const d of decl.blocks.flatMap((b) => (b.section === 'VAR_INPUT' ? b.variables : [])))
+    for (const n of d.edge ? d.names : []) edgeInput(scope, pou, n, d.edge === 'falling', add);
   for (const memory of edgeMemories(decl.body)) {
-    const variable: Variable = { name: memory, type: BOOL, section: 'hidden', at: decl.at, isConstant: false, isRetained: false, owner: pou.name, home: { kind: 'instance', offset: add(memory, BOOL, 'hidden', false, undefined) } };
+    const variable: Variable = {
+      name: memory,
+      type: BOOL,
+      section: 'hidden',
+      at: decl.at,
+      isConstant: false,
+      isRetained: false,
+      owner: pou.name,
+      home: { kind: 'instance', offset: add(memory, BOOL, 'hidden', false, undefined) },
+    };
     scope.variables.set(key(memory), variable);
   }
   layout.size = Math.max(roundUp(offset, layout.align), 1);
@@ -116,18 +212,32 @@ function layoutInstance(scope: PouScope, decl: Pou, pou: CheckedPou): void {
 
 /** The base's members come first, at the same places, so that its methods work on the derived instance too. */
 function inherit(scope: PouScope, pou: CheckedPou, base: CheckedPou): void {
-  for (const m of base.layout.members) pou.layout.members.push(m.name === CLASS_NUMBER ? { ...m, initial: BigInt(pou.classNumber!) } : m);
+  for (const m of base.layout.members)
+    pou.layout.members.push(m.name === CLASS_NUMBER ? { ...m, initial: BigInt(pou.classNumber!) } : m);
   pou.layout.align = base.layout.align;
   pou.layout.size = base.layout.size;
-  for (const p of lineage(base)) for (const v of p.variables) {
-    if (v.section === 'temp' || scope.variables.has(key(v.name))) continue;
-    const member = base.layout.members.find((m) => m.owner === p.name && key(m.name) === key(v.name));
-    if (member?.access !== 'PRIVATE') scope.variables.set(key(v.name), v);
-  }
+  for (const p of lineage(base))
+    for (const v of p.variables) {
+      if (v.section === 'temp' || scope.variables.has(key(v.name))) continue;
+      const member = base.layout.members.find((m) => m.owner === p.name && key(m.name) === key(v.name));
+      if (member?.access !== 'PRIVATE') scope.variables.set(key(v.name), v);
+    }
 }
 
 /** The block keeps what the input was and sees the edge in its place (table 41). */
-function edgeInput(scope: PouScope, pou: CheckedPou, name: { readonly text: string; readonly at: Span }, falling: boolean, add: (name: string, type: Type, section: BlockMember['section'], retain: boolean, initial: Constant | undefined) => number): void {
+function edgeInput(
+  scope: PouScope,
+  pou: CheckedPou,
+  name: { readonly text: string; readonly at: Span },
+  falling: boolean,
+  add: (
+    name: string,
+    type: Type,
+    section: BlockMember['section'],
+    retain: boolean,
+    initial: Constant | undefined,
+  ) => number,
+): void {
   const variable = scope.variables.get(key(name.text));
   if (!variable || baseOf(variable.type) !== 'BOOL') {
     scope.project.problems.error('TYPE_MISMATCH', `${falling ? 'F_EDGE' : 'R_EDGE'} needs a BOOL.`, name.at);
@@ -135,7 +245,16 @@ function edgeInput(scope: PouScope, pou: CheckedPou, name: { readonly text: stri
   }
   const at = add(`edge ${name.text}`, BOOL, 'hidden', false, undefined);
   const place = (v: Variable): Place => ({ kind: 'variable', variable: v, type: BOOL, at: name.at });
-  const memory: Variable = { name: `edge ${name.text}`, type: BOOL, section: 'hidden', at: name.at, isConstant: false, isRetained: false, owner: pou.name, home: { kind: 'instance', offset: at } };
+  const memory: Variable = {
+    name: `edge ${name.text}`,
+    type: BOOL,
+    section: 'hidden',
+    at: name.at,
+    isConstant: false,
+    isRetained: false,
+    owner: pou.name,
+    home: { kind: 'instance', offset: at },
+  };
   pou.body.push({ kind: 'inputEdge', input: place(variable), memory: place(memory), falling, at: name.at });
 }
 
@@ -158,14 +277,30 @@ function layoutLocals(scope: PouScope, decl: Pou | MethodDecl, pou: CheckedPou):
     return;
   }
   if (type.kind === 'unknown') return;
-  const result: Variable = { name: decl.name.text, type, section: 'result', at: decl.name.at, isConstant: false, isRetained: false, initial: defaultValue(type), owner: pou.name, home: isSimple(type) ? { kind: 'local', index: -1 } : { kind: 'frame', address: -1 } };
+  const result: Variable = {
+    name: decl.name.text,
+    type,
+    section: 'result',
+    at: decl.name.at,
+    isConstant: false,
+    isRetained: false,
+    initial: defaultValue(type),
+    owner: pou.name,
+    home: isSimple(type) ? { kind: 'local', index: -1 } : { kind: 'frame', address: -1 },
+  };
   (pou as { result?: Variable }).result = result;
   (pou.variables as Variable[]).push(result);
   if (result.home.kind === 'local') pou.locals.push(result);
   scope.variables.set(key(result.name), result);
 }
 
-type HomeFor = (name: string, type: Type, section: Variable['section'], block: VariableBlock, initial: Constant | undefined) => Home;
+type HomeFor = (
+  name: string,
+  type: Type,
+  section: Variable['section'],
+  block: VariableBlock,
+  initial: Constant | undefined,
+) => Home;
 
 /** Declares every variable of the blocks in order; the caller says where each one lives. */
 function declareAll(scope: PouScope, blocks: readonly VariableBlock[], homeFor: HomeFor): void {
@@ -181,71 +316,191 @@ function declareAll(scope: PouScope, blocks: readonly VariableBlock[], homeFor: 
   for (const block of isCalled ? inputsFirst : blocks) {
     const section = SECTIONS[block.section];
     for (const d of block.variables) {
-      if (block.section === 'VAR_EXTERNAL') { for (const n of d.names) external(scope, n.text, n.at, resolveType(scope, d.type), block.constant); continue; }
-      const type = resolveType(scope, d.type, '', { isParameter: section === 'inout' || (isCalled && section === 'input') });
-      if (isCalled && type.kind === 'block' && section !== 'inout') project.problems.error('TYPE_MISMATCH', `A ${pou.pou.toLowerCase()} keeps nothing between its calls, so it cannot hold the instance of a block; hand it over as VAR_IN_OUT.`, d.type.at);
+      if (block.section === 'VAR_EXTERNAL') {
+        for (const n of d.names) external(scope, n.text, n.at, resolveType(scope, d.type), block.constant);
+        continue;
+      }
+      const type = resolveType(scope, d.type, '', {
+        isParameter: section === 'inout' || (isCalled && section === 'input'),
+      });
+      if (isCalled && type.kind === 'block' && section !== 'inout')
+        project.problems.error(
+          'TYPE_MISMATCH',
+          `A ${pou.pou.toLowerCase()} keeps nothing between its calls, so it cannot hold the instance of a block; hand it over as VAR_IN_OUT.`,
+          d.type.at,
+        );
       const initial = (d.initial && initialValue(scope, d.initial, type)) ?? project.typeInitials.get(type);
       for (const n of d.names) {
         const before = scope.variables.get(key(n.text));
-        if (before) { project.problems.error('DUPLICATE_NAME', `'${n.text}' is declared already in ${before.owner ?? pou.name}.`, n.at, [{ message: 'declared here first', at: before.at }]); continue; }
-        if (type.kind === 'unknown') { scope.variables.set(key(n.text), unknownVariable(n.text, type, n.at)); continue; }
-        const common = { name: n.text, type, section, at: n.at, isConstant: block.constant, isRetained: block.retain, owner: pou.name, ...(initial !== undefined ? { initial } : {}) };
+        if (before) {
+          project.problems.error(
+            'DUPLICATE_NAME',
+            `'${n.text}' is declared already in ${before.owner ?? pou.name}.`,
+            n.at,
+            [{ message: 'declared here first', at: before.at }],
+          );
+          continue;
+        }
+        if (type.kind === 'unknown') {
+          scope.variables.set(key(n.text), unknownVariable(n.text, type, n.at));
+          continue;
+        }
+        const common = {
+          name: n.text,
+          type,
+          section,
+          at: n.at,
+          isConstant: block.constant,
+          isRetained: block.retain,
+          owner: pou.name,
+          ...(initial !== undefined ? { initial } : {}),
+        };
         const open = d.address && /^%([IQM])[XBWDL]?\*$/i.exec(d.address.text);
-        if (d.address && isCalled) project.problems.error('BAD_ADDRESS', `A variable of a ${pou.pou.toLowerCase()} has no address.`, d.address.at);
+        if (d.address && isCalled)
+          project.problems.error(
+            'BAD_ADDRESS',
+            `A variable of a ${pou.pou.toLowerCase()} has no address.`,
+            d.address.at,
+          );
         const address = d.address && !open && !isCalled ? declareAddress(project, d.address, type) : undefined;
-        if (address) { add({ ...common, address, home: { kind: 'global', address: -1 } }); continue; }
+        if (address) {
+          add({ ...common, address, home: { kind: 'global', address: -1 } });
+          continue;
+        }
         const home = homeFor(n.text, type, section, block, initial);
         const bounds = type.kind === 'array' && type.open ? { bounds: boundsOf(pou, n, type, block, homeFor) } : {};
         const template = templateOf(n, type, initial, section, home, pou);
         if (template) (pou.variables as Variable[]).push(template);
-        add({ ...common, home, ...bounds, ...(template ? { template } : {}), ...(open ? { openAddress: open[1]!.toUpperCase() as 'I' } : {}) });
-        for (const b of bounds.bounds ?? []) { add(b.low); add(b.high); }
+        add({
+          ...common,
+          home,
+          ...bounds,
+          ...(template ? { template } : {}),
+          ...(open ? { openAddress: open[1]!.toUpperCase() as 'I' } : {}),
+        });
+        for (const b of bounds.bounds ?? []) {
+          add(b.low);
+          add(b.high);
+        }
       }
     }
   }
 }
 
 /** What a composite local starts with at each call lies beside it; so does what an input is when a call leaves it out. */
-function templateOf(name: { readonly text: string; readonly at: Span }, type: Type, initial: Constant | undefined, section: Variable['section'], home: Home, pou: CheckedPou): Variable | undefined {
+function templateOf(
+  name: { readonly text: string; readonly at: Span },
+  type: Type,
+  initial: Constant | undefined,
+  section: Variable['section'],
+  home: Home,
+  pou: CheckedPou,
+): Variable | undefined {
   if (home.kind !== 'frame' || type.kind === 'string' || isScalar(type)) return undefined;
   if (section !== 'input' && initial === undefined && startsAtZero(type)) return undefined;
-  return { name: `start of ${name.text}`, type, section: 'hidden', at: name.at, isConstant: true, isRetained: false, owner: pou.name, initial: initial ?? defaultValue(type), home: { kind: 'frame', address: -1 } };
+  return {
+    name: `start of ${name.text}`,
+    type,
+    section: 'hidden',
+    at: name.at,
+    isConstant: true,
+    isRetained: false,
+    owner: pou.name,
+    initial: initial ?? defaultValue(type),
+    home: { kind: 'frame', address: -1 },
+  };
 }
 
 /** Whether the start value of a type is nothing but zeros in memory. */
 function startsAtZero(type: Type): boolean {
   switch (type.kind) {
-    case 'array': return startsAtZero(type.element);
-    case 'struct': return type.members.every((m) => m.initial === undefined && startsAtZero(m.type));
-    case 'enum': return (type.values[0]?.value ?? 0n) === 0n;
-    case 'subrange': return type.low <= 0n && type.high >= 0n;
-    case 'block': return false;
-    default: return true;
+    case 'array':
+      return startsAtZero(type.element);
+    case 'struct':
+      return type.members.every((m) => m.initial === undefined && startsAtZero(m.type));
+    case 'enum':
+      return (type.values[0]?.value ?? 0n) === 0n;
+    case 'subrange':
+      return type.low <= 0n && type.high >= 0n;
+    case 'block':
+      return false;
+    default:
+      return true;
   }
 }
 
 /** Hidden parameters that carry the bounds of an ARRAY [*]. */
-function boundsOf(pou: CheckedPou, name: { readonly text: string; readonly at: Span }, type: ArrayType, block: VariableBlock, homeFor: HomeFor): NonNullable<Variable['bounds']> {
+function boundsOf(
+  pou: CheckedPou,
+  name: { readonly text: string; readonly at: Span },
+  type: ArrayType,
+  block: VariableBlock,
+  homeFor: HomeFor,
+): NonNullable<Variable['bounds']> {
   const bound = (end: string, dimension: number): Variable => {
     const text = `${end} bound ${dimension + 1} of ${name.text}`;
-    return { name: text, type: elementary('DINT'), section: 'bound', at: name.at, isConstant: false, isRetained: false, owner: pou.name, home: homeFor(text, elementary('DINT'), 'bound', block, undefined) };
+    return {
+      name: text,
+      type: elementary('DINT'),
+      section: 'bound',
+      at: name.at,
+      isConstant: false,
+      isRetained: false,
+      owner: pou.name,
+      home: homeFor(text, elementary('DINT'), 'bound', block, undefined),
+    };
   };
   return type.bounds.map((_, i) => ({ low: bound('lower', i), high: bound('upper', i) }));
 }
 
 const isParameter = (b: VariableBlock) => b.section === 'VAR_INPUT' || b.section === 'VAR_IN_OUT';
-const unknownVariable = (name: string, type: Type, at: Span): Variable => ({ name, type, section: 'local', at, isConstant: false, isRetained: false, home: { kind: 'global', address: -1 } });
+const unknownVariable = (name: string, type: Type, at: Span): Variable => ({
+  name,
+  type,
+  section: 'local',
+  at,
+  isConstant: false,
+  isRetained: false,
+  home: { kind: 'global', address: -1 },
+});
 
 function external(scope: PouScope, name: string, at: Span, type: Type, isConstant: boolean): void {
   const { problems, globals } = scope.project;
   const global = globals.get(key(name));
-  if (!global) { problems.error('UNKNOWN_NAME', `There is no global variable '${name}' for this VAR_EXTERNAL.${didYouMean(name, [...globals.values()].map((v) => v.name))}`, at); return; }
-  if (type.kind !== 'unknown' && global.type.kind !== 'unknown' && !sameType(type, global.type)) problems.error('TYPE_MISMATCH', `The global variable '${name}' is ${typeText(global.type)}, not ${typeText(type)}.`, at, [{ message: 'declared here', at: global.at }]);
-  if (global.isConstant && !isConstant) problems.error('TYPE_MISMATCH', `The global variable '${name}' is CONSTANT; write VAR_EXTERNAL CONSTANT.`, at, [{ message: 'declared here', at: global.at }]);
+  if (!global) {
+    problems.error(
+      'UNKNOWN_NAME',
+      `There is no global variable '${name}' for this VAR_EXTERNAL.${didYouMean(
+        name,
+        [...globals.values()].map((v) => v.name),
+      )}`,
+      at,
+    );
+    return;
+  }
+  if (type.kind !== 'unknown' && global.type.kind !== 'unknown' && !sameType(type, global.type))
+    problems.error(
+      'TYPE_MISMATCH',
+      `The global variable '${name}' is ${typeText(global.type)}, not ${typeText(type)}.`,
+      at,
+      [{ message: 'declared here', at: global.at }],
+    );
+  if (global.isConstant && !isConstant)
+    problems.error('TYPE_MISMATCH', `The global variable '${name}' is CONSTANT; write VAR_EXTERNAL CONSTANT.`, at, [
+      { message: 'declared here', at: global.at },
+    ]);
   scope.variables.set(key(name), global);
 }
 
 /** Names of the hidden variables that edge elements of the rungs need. */
 function edgeMemories(body: readonly Statement[]): string[] {
-  return body.flatMap((s): string[] => (s.kind === 'edge' ? [s.memory] : s.kind === 'rung' ? edgeMemories(s.body) : s.kind === 'if' ? s.branches.flatMap((b) => edgeMemories(b.body)) : []));
+  return body.flatMap((s): string[] =>
+    s.kind === 'edge'
+      ? [s.memory]
+      : s.kind === 'rung'
+        ? edgeMemories(s.body)
+        : s.kind === 'if'
+          ? s.branches.flatMap((b) => edgeMemories(b.body))
+          : [],
+  );
 }

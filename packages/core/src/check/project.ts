@@ -1,35 +1,88 @@
 /** Checks a whole project: declarations of all its sources in, the checked program out. Stages in order, each a function below. */
 import { type Diagnostic, Problems, didYouMean } from '../language/diagnostic.js';
 import type { Span } from '../language/source.js';
-import type { Configuration, Declaration, Expression, InstanceDecl, Pou, TypeSpec, VariableBlock } from '../language/tree.js';
+import type {
+  Configuration,
+  Declaration,
+  Expression,
+  InstanceDecl,
+  Pou,
+  TypeSpec,
+  VariableBlock,
+} from '../language/tree.js';
 import { BOOL, baseOf, isTime, sameType, sizeOf, typeText } from '../types/type.js';
 import { standardBlocks } from '../library/blocks.js';
 import { isStandardFunction } from '../library/functions.js';
-import { type AccessPath, type Checked, type CheckedPou, type CheckedProgram, type CheckedStatement, type Dispatch, type Overflow, type Place, type ProgramInstance, type Reference, type StartValue, type Task, type Variable, rootOf } from './checked.js';
+import {
+  type AccessPath,
+  type Checked,
+  type CheckedPou,
+  type CheckedProgram,
+  type CheckedStatement,
+  type Dispatch,
+  type Overflow,
+  type Place,
+  type ProgramInstance,
+  type Reference,
+  type StartValue,
+  type Task,
+  type Variable,
+  rootOf,
+} from './checked.js';
 import { checkInterface, implementations, interfacesOf, isDerivedFrom } from './classes.js';
 import { checkExpression, coerce, settle } from './expressions.js';
 import { sideEffectOf } from './purity.js';
 import { checkOverlaps, declareAddress } from './located.js';
 import { isWhole, placeOf, writablePlace } from './places.js';
 import { layoutBlock, layoutFunction } from './pou.js';
-import { type CallEdge, type Named, type PouScope, type ProjectScope, ROOT, bareScope, findNamed, findVariable, fullName, globalBlocks, key } from './scope.js';
+import {
+  type CallEdge,
+  type Named,
+  type PouScope,
+  type ProjectScope,
+  ROOT,
+  bareScope,
+  findNamed,
+  findVariable,
+  fullName,
+  globalBlocks,
+  key,
+} from './scope.js';
 import { initialValue, resolveType } from './types.js';
 
 /** Of one program: what checking it found. Kept from one check to the next as long as its declaration is the same object. */
-interface Unit { readonly pou: CheckedPou | undefined; readonly found: readonly Diagnostic[]; readonly references: readonly Reference[]; readonly calls: readonly CallEdge[]; readonly overflows: readonly Overflow[] }
+interface Unit {
+  readonly pou: CheckedPou | undefined;
+  readonly found: readonly Diagnostic[];
+  readonly references: readonly Reference[];
+  readonly calls: readonly CallEdge[];
+  readonly overflows: readonly Overflow[];
+}
 
 /** What a check leaves behind for the next one: everything that programs share, and each program by its declaration. */
-export interface CheckState { readonly shared: ProjectScope; readonly outer: readonly Declaration[]; readonly globals: readonly VariableBlock[]; readonly units: ReadonlyMap<Pou, Unit> }
+export interface CheckState {
+  readonly shared: ProjectScope;
+  readonly outer: readonly Declaration[];
+  readonly globals: readonly VariableBlock[];
+  readonly units: ReadonlyMap<Pou, Unit>;
+}
 
 /**
  * Checks declarations; every problem goes to `problems`. `expressions` are checked beside the program, for checks and
  * rules. With the state of the check before, only programs whose declaration is another object are checked again, as
  * long as types, blocks and functions are the same objects and tags were at most added.
  */
-export function checkProject(declarations: readonly Declaration[], problems: Problems, expressions: readonly Expression[] = [], before?: CheckState): { readonly program: CheckedProgram; readonly state: CheckState } {
+export function checkProject(
+  declarations: readonly Declaration[],
+  problems: Problems,
+  expressions: readonly Expression[] = [],
+  before?: CheckState,
+): { readonly program: CheckedProgram; readonly state: CheckState } {
   const isProgram = (d: Declaration): d is Pou => d.kind === 'pou' && d.pou === 'PROGRAM';
   const programs = declarations.filter(isProgram);
-  const outer = declarations.filter((d) => d.kind === 'type' || d.kind === 'interface' || (d.kind === 'pou' && d.pou !== 'PROGRAM'));
+  const outer = declarations.filter(
+    (d) => d.kind === 'type' || d.kind === 'interface' || (d.kind === 'pou' && d.pou !== 'PROGRAM'),
+  );
   const globals = globalBlocks(declarations);
   const reuse = before && sameShared(before, programs, outer, globals) ? before : undefined;
   const shared = reuse?.shared ?? checkShared(declarations);
@@ -39,20 +92,41 @@ export function checkProject(declarations: readonly Declaration[], problems: Pro
     if (shared.names.get(key(fullName(d))) !== d) continue;
     const known = reuse?.units.get(d);
     // A new tag may be what an unknown name meant.
-    units.set(d, known && !(added && known.found.some((x) => x.severity === 'error')) ? known : checkProgram(shared, d));
+    units.set(
+      d,
+      known && !(added && known.found.some((x) => x.severity === 'error')) ? known : checkProgram(shared, d),
+    );
   }
   const all = [...units.values()];
-  const project: ProjectScope = { ...shared, problems, references: [shared.references, ...all.map((u) => u.references)].flat(), calls: [shared.calls, ...all.map((u) => u.calls)].flat(), overflows: [...shared.overflows, ...all.flatMap((u) => u.overflows)] };
+  const project: ProjectScope = {
+    ...shared,
+    problems,
+    references: [shared.references, ...all.map((u) => u.references)].flat(),
+    calls: [shared.calls, ...all.map((u) => u.calls)].flat(),
+    overflows: [...shared.overflows, ...all.flatMap((u) => u.overflows)],
+  };
   for (const d of [...shared.problems.list, ...all.flatMap((u) => u.found)]) problems.add(d);
   const { tasks, instances, startValues, accessPaths } = configure(project, declarations);
   checkRecursion(project);
   const pous = [...project.ordered];
   checkOverlaps(project, [...project.globals.values(), ...pous.flatMap((p) => p.variables)]);
   const outside = instanceVariables(instances);
-  const watched = expressions.map((e) => onlyLooks(checkBeside({ project, context: ROOT, variables: outside }, e), problems));
+  const watched = expressions.map((e) =>
+    onlyLooks(checkBeside({ project, context: ROOT, variables: outside }, e), problems),
+  );
   const program: CheckedProgram = {
-    globals: [...project.globals.values()], pous, dispatches: dispatches(project), startValues, accessPaths, tasks, instances, types: project.types,
-    references: project.references, overflows: project.overflows, expressions: watched, instanceVariables: [...outside.values()],
+    globals: [...project.globals.values()],
+    pous,
+    dispatches: dispatches(project),
+    startValues,
+    accessPaths,
+    tasks,
+    instances,
+    types: project.types,
+    references: project.references,
+    overflows: project.overflows,
+    expressions: watched,
+    instanceVariables: [...outside.values()],
   };
   return { program, state: { shared, outer, globals, units } };
 }
@@ -63,7 +137,10 @@ function checkShared(declarations: readonly Declaration[]): ProjectScope {
   resolveTypes(project);
   declareGlobals(project, globalBlocks(declarations));
   for (const d of project.names.values()) {
-    if (d.kind === 'pou' && d.pou !== 'PROGRAM') { if (d.pou === 'FUNCTION') layoutFunction(project, d); else layoutBlock(project, d, d.name.at); }
+    if (d.kind === 'pou' && d.pou !== 'PROGRAM') {
+      if (d.pou === 'FUNCTION') layoutFunction(project, d);
+      else layoutBlock(project, d, d.name.at);
+    }
     if (d.kind === 'interface') checkInterface(project, d, d.name.at);
   }
   runBodies(project);
@@ -77,7 +154,15 @@ function runBodies(project: ProjectScope): void {
 }
 
 function checkProgram(shared: ProjectScope, decl: Pou): Unit {
-  const own: ProjectScope = { ...shared, problems: new Problems(), references: [], calls: [], overflows: [], bodies: [], enumValues: new Map(shared.enumValues) };
+  const own: ProjectScope = {
+    ...shared,
+    problems: new Problems(),
+    references: [],
+    calls: [],
+    overflows: [],
+    bodies: [],
+    enumValues: new Map(shared.enumValues),
+  };
   const id = key(fullName(decl));
   const old = shared.pous.get(id);
   shared.pous.delete(id);
@@ -92,16 +177,33 @@ function checkProgram(shared: ProjectScope, decl: Pou): Unit {
 }
 
 /** Whether all that programs share is as it was, apart from tags that came to it and programs that changed inside. */
-function sameShared(before: CheckState, programs: readonly Pou[], outer: readonly Declaration[], globals: readonly VariableBlock[]): boolean {
+function sameShared(
+  before: CheckState,
+  programs: readonly Pou[],
+  outer: readonly Declaration[],
+  globals: readonly VariableBlock[],
+): boolean {
   if (before.outer.length !== outer.length || before.outer.some((d, i) => d !== outer[i])) return false;
   const old = [...before.units.keys()];
-  if (old.length !== programs.length || old.some((d, i) => key(fullName(d)) !== key(fullName(programs[i]!)))) return false;
+  if (old.length !== programs.length || old.some((d, i) => key(fullName(d)) !== key(fullName(programs[i]!))))
+    return false;
   let at = 0;
   for (const b of globals) if (b === before.globals[at]) at++;
   if (at !== before.globals.length) return false;
   // A new tag must not take a name that meant something else.
   const known = new Set(before.globals);
-  return globals.every((b) => known.has(b) || b.variables.every((v) => v.names.every((n) => !before.shared.names.has(key(n.text)) && !before.shared.enumValues.has(key(n.text)) && !isStandardName(n.text))));
+  return globals.every(
+    (b) =>
+      known.has(b) ||
+      b.variables.every((v) =>
+        v.names.every(
+          (n) =>
+            !before.shared.names.has(key(n.text)) &&
+            !before.shared.enumValues.has(key(n.text)) &&
+            !isStandardName(n.text),
+        ),
+      ),
+  );
 }
 
 const isStandardName = (name: string): boolean => isStandardFunction(name) || standardBlocks().has(key(name));
@@ -117,7 +219,16 @@ function addGlobals(before: CheckState, programs: readonly Pou[], globals: reado
   runBodies(shared);
   const variables = new Map(shared.globals);
   shared.globals.clear();
-  for (const b of globals) for (const v of b.variables) for (const n of v.names) { const k = key(n.text), x = variables.get(k); if (x) { shared.globals.set(k, x); variables.delete(k); } }
+  for (const b of globals)
+    for (const v of b.variables)
+      for (const n of v.names) {
+        const k = key(n.text),
+          x = variables.get(k);
+        if (x) {
+          shared.globals.set(k, x);
+          variables.delete(k);
+        }
+      }
   variables.forEach((v, k) => shared.globals.set(k, v));
   return fresh.length;
 }
@@ -130,14 +241,34 @@ function collectNames(declarations: readonly Declaration[], problems: Problems):
     if (!d.name.text) continue;
     const id = key(fullName(d));
     const before = seen.get(id);
-    if (before) problems.error('DUPLICATE_NAME', `'${d.name.text}' is declared already.`, d.name.at, [{ message: 'declared here first', at: before }]);
+    if (before)
+      problems.error('DUPLICATE_NAME', `'${d.name.text}' is declared already.`, d.name.at, [
+        { message: 'declared here first', at: before },
+      ]);
     else names.set(id, d);
     seen.set(id, before ?? d.name.at);
   }
   const extended = new Set<Pou>();
   const project: ProjectScope = {
-    problems, names, types: new Map(), typeInitials: new Map(), interfaces: new Map(), pous: new Map(), ordered: [], open: new Set(), openLayouts: new Map(), bodies: [], calls: [],
-    extended, classes: [], globals: new Map(), aliases: new Map(), enumValues: new Map(), references: [], overflows: [], library: standardBlocks(),
+    problems,
+    names,
+    types: new Map(),
+    typeInitials: new Map(),
+    interfaces: new Map(),
+    pous: new Map(),
+    ordered: [],
+    open: new Set(),
+    openLayouts: new Map(),
+    bodies: [],
+    calls: [],
+    extended,
+    classes: [],
+    globals: new Map(),
+    aliases: new Map(),
+    enumValues: new Map(),
+    references: [],
+    overflows: [],
+    library: standardBlocks(),
   };
   for (const d of names.values()) {
     const base = d.kind === 'pou' && d.extends ? findNamed(project, d.extends.text, d.context) : undefined;
@@ -147,7 +278,8 @@ function collectNames(declarations: readonly Declaration[], problems: Problems):
 }
 
 function resolveTypes(project: ProjectScope): void {
-  for (const d of project.names.values()) if (d.kind === 'type') resolveType(bareScope(project, d.context), { kind: 'named', name: d.name, at: d.name.at });
+  for (const d of project.names.values())
+    if (d.kind === 'type') resolveType(bareScope(project, d.context), { kind: 'named', name: d.name, at: d.name.at });
 }
 
 /** Blocks that a call reaches: the callee, and where the class is known only in the run what overrides it. */
@@ -159,27 +291,43 @@ function reached(project: ProjectScope, e: CallEdge): CheckedPou[] {
 
 /** What runs for each class of the project when `method` (or the body of a block) is called on an instance of it. */
 function targetsOf(project: ProjectScope, method: CheckedPou): Map<CheckedPou, CheckedPou> {
-  if (method.pou !== 'METHOD') return new Map(project.classes.filter((c) => isDerivedFrom(c, method)).map((c) => [c, c]));
+  if (method.pou !== 'METHOD')
+    return new Map(project.classes.filter((c) => isDerivedFrom(c, method)).map((c) => [c, c]));
   const { owner } = method;
-  return implementations(project.classes, method, (c) => (owner ? isDerivedFrom(c, owner) : interfacesOf(c).some((i) => [...i.methods.values()].includes(method))));
+  return implementations(project.classes, method, (c) =>
+    owner ? isDerivedFrom(c, owner) : interfacesOf(c).some((i) => [...i.methods.values()].includes(method)),
+  );
 }
 
 function dispatches(project: ProjectScope): Dispatch[] {
   const methods = new Set(project.calls.filter((c) => c.isVirtual).map((c) => c.to));
-  return [...methods].map((method) => ({ method, targets: [...targetsOf(project, method)].map(([c, pou]) => ({ classNumber: c.classNumber!, pou })) }));
+  return [...methods].map((method) => ({
+    method,
+    targets: [...targetsOf(project, method)].map(([c, pou]) => ({ classNumber: c.classNumber!, pou })),
+  }));
 }
 
 /** State is laid out before the run, so no call may come back to where it started (choices.md). */
 function checkRecursion(project: ProjectScope): void {
   const edges = new Map<CheckedPou, CallEdge[]>();
-  for (const c of project.calls) { const list = edges.get(c.from); if (list) list.push(c); else edges.set(c.from, [c]); }
+  for (const c of project.calls) {
+    const list = edges.get(c.from);
+    if (list) list.push(c);
+    else edges.set(c.from, [c]);
+  }
   const state = new Map<CheckedPou, 'open' | 'done'>();
   const visit = (pou: CheckedPou): void => {
     state.set(pou, 'open');
-    for (const e of edges.get(pou) ?? []) for (const to of reached(project, e)) {
-      if (state.get(to) === 'open') project.problems.error('RECURSION', `'${to.name}' calls itself${to === pou ? '' : `, through '${pou.name}'`}; state is laid out before the run, so that is not possible. Use a loop.`, e.at);
-      else if (!state.has(to)) visit(to);
-    }
+    for (const e of edges.get(pou) ?? [])
+      for (const to of reached(project, e)) {
+        if (state.get(to) === 'open')
+          project.problems.error(
+            'RECURSION',
+            `'${to.name}' calls itself${to === pou ? '' : `, through '${pou.name}'`}; state is laid out before the run, so that is not possible. Use a loop.`,
+            e.at,
+          );
+        else if (!state.has(to)) visit(to);
+      }
     state.set(pou, 'done');
   };
   for (const pou of project.ordered) if (!state.has(pou)) visit(pou);
@@ -191,7 +339,8 @@ function declareGlobals(project: ProjectScope, blocks: readonly VariableBlock[])
     for (const d of block.variables) {
       if (d.standsFor) {
         for (const n of d.names) {
-          if (project.globals.has(key(n.text)) || project.aliases.has(key(n.text))) project.problems.error('DUPLICATE_NAME', `The tag '${n.text}' is declared already.`, n.at);
+          if (project.globals.has(key(n.text)) || project.aliases.has(key(n.text)))
+            project.problems.error('DUPLICATE_NAME', `The tag '${n.text}' is declared already.`, n.at);
           else project.aliases.set(key(n.text), { name: n.text, place: d.standsFor, at: n.at });
         }
         continue;
@@ -201,11 +350,26 @@ function declareGlobals(project: ProjectScope, blocks: readonly VariableBlock[])
       const address = d.address && type.kind !== 'unknown' ? declareAddress(project, d.address, type) : undefined;
       for (const n of d.names) {
         const before = project.globals.get(key(n.text));
-        if (!before && project.aliases.has(key(n.text))) { project.problems.error('DUPLICATE_NAME', `The tag '${n.text}' is declared already.`, n.at); continue; }
-        if (before) { project.problems.error('DUPLICATE_NAME', `The tag '${n.text}' is declared already.`, n.at, [{ message: 'declared here first', at: before.at }]); continue; }
+        if (!before && project.aliases.has(key(n.text))) {
+          project.problems.error('DUPLICATE_NAME', `The tag '${n.text}' is declared already.`, n.at);
+          continue;
+        }
+        if (before) {
+          project.problems.error('DUPLICATE_NAME', `The tag '${n.text}' is declared already.`, n.at, [
+            { message: 'declared here first', at: before.at },
+          ]);
+          continue;
+        }
         project.globals.set(key(n.text), {
-          name: n.text, type, section: 'global', at: n.at, isConstant: block.constant, isRetained: block.retain,
-          ...(initial !== undefined ? { initial } : {}), ...(address ? { address } : {}), home: { kind: 'global', address: -1 },
+          name: n.text,
+          type,
+          section: 'global',
+          at: n.at,
+          isConstant: block.constant,
+          isRetained: block.retain,
+          ...(initial !== undefined ? { initial } : {}),
+          ...(address ? { address } : {}),
+          home: { kind: 'global', address: -1 },
         });
       }
     }
@@ -213,9 +377,16 @@ function declareGlobals(project: ProjectScope, blocks: readonly VariableBlock[])
 }
 
 /** Whether a place is the same all the time. */
-const isFixed = (p: Place): boolean => p.kind === 'variable' || (p.kind !== 'target' && isFixed(p.base) && (p.kind !== 'element' || p.indices.every((i) => i.kind === 'constant')));
+const isFixed = (p: Place): boolean =>
+  p.kind === 'variable' ||
+  (p.kind !== 'target' && isFixed(p.base) && (p.kind !== 'element' || p.indices.every((i) => i.kind === 'constant')));
 
-interface Configured { readonly tasks: Task[]; readonly instances: ProgramInstance[]; readonly startValues: StartValue[]; readonly accessPaths: AccessPath[] }
+interface Configured {
+  readonly tasks: Task[];
+  readonly instances: ProgramInstance[];
+  readonly startValues: StartValue[];
+  readonly accessPaths: AccessPath[];
+}
 
 /** Tasks and program instances; without a CONFIGURATION the default of cli.md: every program once, in one cyclic task of 10 ms. */
 function configure(project: ProjectScope, declarations: readonly Declaration[]): Configured {
@@ -225,7 +396,8 @@ function configure(project: ProjectScope, declarations: readonly Declaration[]):
   for (const a of project.aliases.values()) {
     // A second name of a second name is not looked through: each says itself what it stands for.
     const place = placeOf({ ...bareScope({ ...project, aliases: new Map() }) }, a.place);
-    if (place && !isFixed(place)) project.problems.error('NOT_CONSTANT', `'${a.name}' must stand for one place: an index is a number here.`, a.at);
+    if (place && !isFixed(place))
+      project.problems.error('NOT_CONSTANT', `'${a.name}' must stand for one place: an index is a number here.`, a.at);
     else if (place) result.accessPaths.push({ name: a.name, place, writable: true });
   }
   const programs = [...project.names.values()].filter((d): d is Pou => d.kind === 'pou' && d.pou === 'PROGRAM');
@@ -241,22 +413,46 @@ function configure(project: ProjectScope, declarations: readonly Declaration[]):
   const connected: (() => void)[] = [];
   for (const c of configurations) {
     for (const t of c.tasks) {
-      if (tasks.some((x) => key(x.name) === key(t.name.text))) project.problems.error('DUPLICATE_NAME', `There is a task '${t.name.text}' already.`, t.name.at);
+      if (tasks.some((x) => key(x.name) === key(t.name.text)))
+        project.problems.error('DUPLICATE_NAME', `There is a task '${t.name.text}' already.`, t.name.at);
       else tasks.push(task(scope, t));
     }
     for (const i of c.instances) {
       const decl = findNamed(project, i.program.text, ROOT);
       const pou = decl?.kind === 'pou' && decl.pou === 'PROGRAM' ? project.pous.get(key(fullName(decl))) : undefined;
       if (!pou) {
-        project.problems.error('UNKNOWN_NAME', `There is no program '${i.program.text}'.${didYouMean(i.program.text, programs.map((p) => p.name.text))}`, i.program.at);
+        project.problems.error(
+          'UNKNOWN_NAME',
+          `There is no program '${i.program.text}'.${didYouMean(
+            i.program.text,
+            programs.map((p) => p.name.text),
+          )}`,
+          i.program.at,
+        );
         continue;
       }
       if (i.task && !c.tasks.some((t) => key(t.name.text) === key(i.task!.text))) {
-        project.problems.error('UNKNOWN_NAME', `There is no task '${i.task.text}'.${didYouMean(i.task.text, c.tasks.map((t) => t.name.text))}`, i.task.at);
+        project.problems.error(
+          'UNKNOWN_NAME',
+          `There is no task '${i.task.text}'.${didYouMean(
+            i.task.text,
+            c.tasks.map((t) => t.name.text),
+          )}`,
+          i.task.at,
+        );
         continue;
       }
-      if (instances.some((x) => key(x.name) === key(i.name.text))) { project.problems.error('DUPLICATE_NAME', `There is a program instance '${i.name.text}' already.`, i.name.at); continue; }
-      const instance = { name: i.name.text, pou, ...(i.task ? { task: i.task.text } : {}), before: [] as CheckedStatement[], after: [] as CheckedStatement[] };
+      if (instances.some((x) => key(x.name) === key(i.name.text))) {
+        project.problems.error('DUPLICATE_NAME', `There is a program instance '${i.name.text}' already.`, i.name.at);
+        continue;
+      }
+      const instance = {
+        name: i.name.text,
+        pou,
+        ...(i.task ? { task: i.task.text } : {}),
+        before: [] as CheckedStatement[],
+        after: [] as CheckedStatement[],
+      };
       instances.push(instance);
       connected.push(() => connect(scope, instance, i));
     }
@@ -273,8 +469,24 @@ function connect(scope: PouScope, instance: ProgramInstance, decl: InstanceDecl)
   const variable = instanceVariable(instance);
   const base: Place = { kind: 'variable', variable, type: variable.type, at: decl.name.at };
   for (const a of decl.connections) {
-    const m = a.name && instance.pou.layout.members.find((x) => key(x.name) === key(a.name!.text) && x.section === (a.output ? 'output' : 'input'));
-    if (!a.name || !m) { problems.error('UNKNOWN_MEMBER', a.name ? `${instance.pou.name} has no ${a.output ? 'output' : 'input'} '${a.name.text}'.${didYouMean(a.name.text, instance.pou.layout.members.map((x) => x.name))}` : 'A connection names the variable of the program: Name := source, Name => sink.', a.name?.at ?? a.value.at); continue; }
+    const m =
+      a.name &&
+      instance.pou.layout.members.find(
+        (x) => key(x.name) === key(a.name!.text) && x.section === (a.output ? 'output' : 'input'),
+      );
+    if (!a.name || !m) {
+      problems.error(
+        'UNKNOWN_MEMBER',
+        a.name
+          ? `${instance.pou.name} has no ${a.output ? 'output' : 'input'} '${a.name.text}'.${didYouMean(
+              a.name.text,
+              instance.pou.layout.members.map((x) => x.name),
+            )}`
+          : 'A connection names the variable of the program: Name := source, Name => sink.',
+        a.name?.at ?? a.value.at,
+      );
+      continue;
+    }
     const own: Place = { kind: 'member', base, offset: m.offset, type: m.type, at: a.name.at };
     const other = a.output ? writablePlace(scope, a.value) : undefined;
     if (a.output && other) (instance.after as CheckedStatement[]).push(...transferTo(scope, other, own, a.value.at));
@@ -294,7 +506,11 @@ function assignTo(scope: PouScope, target: Place, value: Expression): CheckedSta
 function transferTo(scope: PouScope, target: Place, from: Place, at: Span): CheckedStatement[] {
   if (isWhole(target.type)) {
     if (sameType(target.type, from.type)) return [{ kind: 'copy', target, from, size: sizeOf(target.type), at }];
-    scope.project.problems.error('TYPE_MISMATCH', `${typeText(target.type)} is wanted here, but this is ${typeText(from.type)}.`, at);
+    scope.project.problems.error(
+      'TYPE_MISMATCH',
+      `${typeText(target.type)} is wanted here, but this is ${typeText(from.type)}.`,
+      at,
+    );
     return [];
   }
   const v = coerce(scope, { kind: 'read', place: from, type: from.type, at }, target.type);
@@ -308,7 +524,13 @@ function settings(scope: PouScope, c: Configuration, result: Configured): void {
   /** `Resource.Instance.x` without the resource. */
   const strip = (e: Expression): Expression => {
     if (e.kind === 'member' || e.kind === 'index' || e.kind === 'part') {
-      if (e.kind === 'member' && e.base.kind === 'name' && resources.has(key(e.base.name)) && !findVariable(scope, e.base.name)) return { kind: 'name', name: e.name.text, at: e.at };
+      if (
+        e.kind === 'member' &&
+        e.base.kind === 'name' &&
+        resources.has(key(e.base.name)) &&
+        !findVariable(scope, e.base.name)
+      )
+        return { kind: 'name', name: e.name.text, at: e.at };
       return { ...e, base: strip(e.base) } as Expression;
     }
     return e;
@@ -333,11 +555,22 @@ function settings(scope: PouScope, c: Configuration, result: Configured): void {
     if (!address || !instance) continue;
     // The address is an image of its own: read before the program runs, or written after it.
     const text = item.address.text;
-    const located: Variable = { name: `${text} of ${instance.name}`, type: place.type, section: 'hidden', at: item.address.at, isConstant: false, isRetained: false, address, home: { kind: 'global', address: -1 } };
+    const located: Variable = {
+      name: `${text} of ${instance.name}`,
+      type: place.type,
+      section: 'hidden',
+      at: item.address.at,
+      isConstant: false,
+      isRetained: false,
+      address,
+      home: { kind: 'global', address: -1 },
+    };
     scope.project.globals.set(key(located.name), located);
     const outside: Place = { kind: 'variable', variable: located, type: place.type, at: item.address.at };
-    if (address.area !== 'Q') (instance.before as CheckedStatement[]).push(...transferTo(scope, place, outside, item.address.at));
-    if (address.area !== 'I') (instance.after as CheckedStatement[]).push(...transferTo(scope, outside, place, item.address.at));
+    if (address.area !== 'Q')
+      (instance.before as CheckedStatement[]).push(...transferTo(scope, place, outside, item.address.at));
+    if (address.area !== 'I')
+      (instance.after as CheckedStatement[]).push(...transferTo(scope, outside, place, item.address.at));
   }
   for (const item of c.access) {
     const place = find(item.path, item.type);
@@ -355,12 +588,15 @@ function task(scope: PouScope, t: Configuration['tasks'][number]): Task {
     return undefined;
   };
   const interval = constantOf(t.interval);
-  if (interval && (!isTime(interval.type) || (interval.value as bigint) <= 0n)) problems.error('TYPE_MISMATCH', 'An interval is a duration above zero, for example T#10ms.', t.interval!.at);
+  if (interval && (!isTime(interval.type) || (interval.value as bigint) <= 0n))
+    problems.error('TYPE_MISMATCH', 'An interval is a duration above zero, for example T#10ms.', t.interval!.at);
   const priority = constantOf(t.priority);
   const single = t.single ? checkExpression(scope, t.single) : undefined;
   return {
-    name: t.name.text, intervalNs: interval && isTime(interval.type) && (interval.value as bigint) > 0n ? (interval.value as bigint) : 0n,
-    priority: priority && typeof priority.value === 'bigint' ? Number(priority.value) : 0, ...(single && single.kind !== 'invalid' ? { single } : {}),
+    name: t.name.text,
+    intervalNs: interval && isTime(interval.type) && (interval.value as bigint) > 0n ? (interval.value as bigint) : 0n,
+    priority: priority && typeof priority.value === 'bigint' ? Number(priority.value) : 0,
+    ...(single && single.kind !== 'invalid' ? { single } : {}),
   };
 }
 
@@ -373,7 +609,15 @@ const known = new WeakMap<ProgramInstance, Variable>();
 function instanceVariable(i: ProgramInstance): Variable {
   let v = known.get(i);
   if (!v) {
-    v = { name: i.name, type: { kind: 'block', name: i.pou.name, layout: i.pou.layout }, section: 'global', at: i.pou.at, isConstant: false, isRetained: false, home: { kind: 'global', address: -1 } };
+    v = {
+      name: i.name,
+      type: { kind: 'block', name: i.pou.name, layout: i.pou.layout },
+      section: 'global',
+      at: i.pou.at,
+      isConstant: false,
+      isRetained: false,
+      home: { kind: 'global', address: -1 },
+    };
     known.set(i, v);
   }
   return v;
@@ -384,7 +628,11 @@ function instanceVariable(i: ProgramInstance): Variable {
 function onlyLooks(e: Checked | undefined, problems: Problems): Checked | undefined {
   const changes = e && sideEffectOf(e);
   if (changes === undefined) return e;
-  problems.error('SIDE_EFFECT', `This would change '${changes}' by being looked at. A condition only looks: leave out the call, or call a function that changes nothing.`, e!.at);
+  problems.error(
+    'SIDE_EFFECT',
+    `This would change '${changes}' by being looked at. A condition only looks: leave out the call, or call a function that changes nothing.`,
+    e!.at,
+  );
   return undefined;
 }
 

@@ -1,7 +1,15 @@
 /** What names mean: the project's types, blocks and global variables, and one POU's own variables. */
 import type { Problems } from '../language/diagnostic.js';
 import type { Span } from '../language/source.js';
-import type { Declaration, Expression, InterfaceDecl, NameContext, Pou, TypeDecl, VariableBlock } from '../language/tree.js';
+import type {
+  Declaration,
+  Expression,
+  InterfaceDecl,
+  NameContext,
+  Pou,
+  TypeDecl,
+  VariableBlock,
+} from '../language/tree.js';
 import type { BlockLayout, Constant, Type } from '../types/type.js';
 import type { CheckedInterface, CheckedPou, Overflow, Reference, Variable } from './checked.js';
 
@@ -11,7 +19,12 @@ export const ROOT: NameContext = { namespace: '', using: [] };
 export type Named = Pou | TypeDecl | InterfaceDecl;
 
 /** One call: the caller, what it calls, and where. `isVirtual` reaches every method that overrides it too. */
-export interface CallEdge { readonly from: CheckedPou; readonly to: CheckedPou; readonly at: Span; readonly isVirtual: boolean }
+export interface CallEdge {
+  readonly from: CheckedPou;
+  readonly to: CheckedPou;
+  readonly at: Span;
+  readonly isVirtual: boolean;
+}
 
 export interface ProjectScope {
   readonly problems: Problems;
@@ -43,7 +56,11 @@ export interface ProjectScope {
   readonly library: ReadonlyMap<string, Pou>;
 }
 
-export interface Alias { readonly name: string; readonly place: Expression; readonly at: Span }
+export interface Alias {
+  readonly name: string;
+  readonly place: Expression;
+  readonly at: Span;
+}
 
 /** What a POU's body sees. */
 export interface PouScope {
@@ -55,10 +72,16 @@ export interface PouScope {
   readonly instance?: ReadonlyMap<string, Variable>;
 }
 
-export const bareScope = (project: ProjectScope, context: NameContext = ROOT): PouScope => ({ project, context, variables: new Map() });
+export const bareScope = (project: ProjectScope, context: NameContext = ROOT): PouScope => ({
+  project,
+  context,
+  variables: new Map(),
+});
 
 export function globalBlocks(declarations: readonly Declaration[]): VariableBlock[] {
-  return declarations.flatMap((d) => (d.kind === 'globals' ? [d.block] : d.kind === 'configuration' ? [...d.globals] : []));
+  return declarations.flatMap((d) =>
+    d.kind === 'globals' ? [d.block] : d.kind === 'configuration' ? [...d.globals] : [],
+  );
 }
 
 export function findVariable(scope: PouScope, name: string): Variable | undefined {
@@ -67,16 +90,23 @@ export function findVariable(scope: PouScope, name: string): Variable | undefine
 }
 
 /** Whether a name is that of a variable or a second name of one. */
-export const isKnown = (scope: PouScope, name: string): boolean => findVariable(scope, name) !== undefined || scope.project.aliases.has(key(name));
+export const isKnown = (scope: PouScope, name: string): boolean =>
+  findVariable(scope, name) !== undefined || scope.project.aliases.has(key(name));
 
 /** `namespace.name` of a declaration. */
-export const fullName = (d: { readonly name: { readonly text: string }; readonly context: NameContext }): string => (d.context.namespace ? `${d.context.namespace}.${d.name.text}` : d.name.text);
+export const fullName = (d: { readonly name: { readonly text: string }; readonly context: NameContext }): string =>
+  d.context.namespace ? `${d.context.namespace}.${d.name.text}` : d.name.text;
 
 /** The full names a name can stand for, nearest first: the namespaces around it from the inside out, then those opened by USING (6.9). */
 function candidates(name: string, context: NameContext): string[] {
   const k = key(name);
   const list: string[] = [];
-  for (let space = key(context.namespace); space; space = space.includes('.') ? space.slice(0, space.lastIndexOf('.')) : '') list.push(`${space}.${k}`);
+  for (
+    let space = key(context.namespace);
+    space;
+    space = space.includes('.') ? space.slice(0, space.lastIndexOf('.')) : ''
+  )
+    list.push(`${space}.${k}`);
   list.push(k, ...context.using.map((u) => `${u}.${k}`));
   return list;
 }

@@ -1,7 +1,18 @@
 /** Statements, and what ladder lowering adds to them. */
 import type { Expression, Statement } from '../language/tree.js';
 import { assertNever } from '../language/tree.js';
-import { BOOL, type BlockMember, type Type, baseOf, elementary, isInteger, isScalar, sameType, sizeOf, typeText } from '../types/type.js';
+import {
+  BOOL,
+  type BlockMember,
+  type Type,
+  baseOf,
+  elementary,
+  isInteger,
+  isScalar,
+  sameType,
+  sizeOf,
+  typeText,
+} from '../types/type.js';
 import { splitParts } from '../library/date-functions.js';
 import { checkBlockCall, powerPin, resolveCallee, wholeValue } from './calls.js';
 import type { Checked, CheckedStatement, Place } from './checked.js';
@@ -14,35 +25,84 @@ export function checkStatements(scope: PouScope, list: readonly Statement[], loo
   return list.flatMap((s) => checkStatement(scope, s, loops) ?? []);
 }
 
-function checkStatement(scope: PouScope, s: Statement, loops: number): CheckedStatement | CheckedStatement[] | undefined {
+function checkStatement(
+  scope: PouScope,
+  s: Statement,
+  loops: number,
+): CheckedStatement | CheckedStatement[] | undefined {
   const { problems } = scope.project;
   switch (s.kind) {
-    case 'empty': return undefined;
-    case 'assign': return enabled(scope, s.value, (call) => assignment(scope, { ...s, value: call })) ?? assignment(scope, s);
-    case 'call': return enabled(scope, s.call, (call) => callStatement(scope, call)) ?? callStatement(scope, s.call);
-    case 'if': return {
-      kind: 'if', at: s.at,
-      branches: s.branches.map((b) => ({ condition: checkCondition(scope, b.condition), body: checkStatements(scope, b.body, loops) })),
-      ...(s.otherwise ? { otherwise: checkStatements(scope, s.otherwise, loops) } : {}),
-    };
-    case 'case': return caseStatement(scope, s, loops);
-    case 'for': return forStatement(scope, s, loops);
-    case 'while': return { kind: 'while', at: s.at, condition: checkCondition(scope, s.condition), body: checkStatements(scope, s.body, loops + 1) };
-    case 'repeat': { const body = checkStatements(scope, s.body, loops + 1); return { kind: 'repeat', at: s.at, body, until: checkCondition(scope, s.until) }; }
-    case 'exit': case 'continue':
-      if (loops === 0) { problems.error('MISPLACED', `${s.kind.toUpperCase()} has a meaning only inside FOR, WHILE or REPEAT.`, s.at); return undefined; }
+    case 'empty':
+      return undefined;
+    case 'assign':
+      return enabled(scope, s.value, (call) => assignment(scope, { ...s, value: call })) ?? assignment(scope, s);
+    case 'call':
+      return enabled(scope, s.call, (call) => callStatement(scope, call)) ?? callStatement(scope, s.call);
+    case 'if':
+      return {
+        kind: 'if',
+        at: s.at,
+        branches: s.branches.map((b) => ({
+          condition: checkCondition(scope, b.condition),
+          body: checkStatements(scope, b.body, loops),
+        })),
+        ...(s.otherwise ? { otherwise: checkStatements(scope, s.otherwise, loops) } : {}),
+      };
+    case 'case':
+      return caseStatement(scope, s, loops);
+    case 'for':
+      return forStatement(scope, s, loops);
+    case 'while':
+      return {
+        kind: 'while',
+        at: s.at,
+        condition: checkCondition(scope, s.condition),
+        body: checkStatements(scope, s.body, loops + 1),
+      };
+    case 'repeat': {
+      const body = checkStatements(scope, s.body, loops + 1);
+      return { kind: 'repeat', at: s.at, body, until: checkCondition(scope, s.until) };
+    }
+    case 'exit':
+    case 'continue':
+      if (loops === 0) {
+        problems.error('MISPLACED', `${s.kind.toUpperCase()} has a meaning only inside FOR, WHILE or REPEAT.`, s.at);
+        return undefined;
+      }
       return { kind: s.kind, at: s.at };
-    case 'return': return { kind: 'return', at: s.at };
-    case 'rung': return { kind: 'rung', rungId: s.rungId, elements: s.elements, flow: s.flow, body: checkStatements(scope, s.body), at: s.at };
-    case 'setPower': return { kind: 'setPower', wire: s.wire, value: checkCondition(scope, s.value), at: s.at };
-    case 'probe': return { kind: 'probe', element: s.element, closed: checkCondition(scope, s.closed), at: s.at };
+    case 'return':
+      return { kind: 'return', at: s.at };
+    case 'rung':
+      return {
+        kind: 'rung',
+        rungId: s.rungId,
+        elements: s.elements,
+        flow: s.flow,
+        body: checkStatements(scope, s.body),
+        at: s.at,
+      };
+    case 'setPower':
+      return { kind: 'setPower', wire: s.wire, value: checkCondition(scope, s.value), at: s.at };
+    case 'probe':
+      return { kind: 'probe', element: s.element, closed: checkCondition(scope, s.closed), at: s.at };
     case 'edge': {
       const of = checkCondition(scope, s.of);
       const memory = findVariable(scope, s.memory);
-      return memory && { kind: 'edge', wire: s.wire, of, falling: s.falling, memory: { kind: 'variable', variable: memory, type: BOOL, at: s.at }, at: s.at };
+      return (
+        memory && {
+          kind: 'edge',
+          wire: s.wire,
+          of,
+          falling: s.falling,
+          memory: { kind: 'variable', variable: memory, type: BOOL, at: s.at },
+          at: s.at,
+        }
+      );
     }
-    case 'powerCall': return powerCall(scope, s);
-    default: return assertNever(s);
+    case 'powerCall':
+      return powerCall(scope, s);
+    default:
+      return assertNever(s);
   }
 }
 
@@ -50,52 +110,103 @@ function checkStatement(scope: PouScope, s: Statement, loops: number): CheckedSt
  * EN and ENO of a call (6.6.1.5): without EN the call is not made, an assignment of its value neither, and ENO is
  * off. Undefined for a call that has neither. An EN or ENO that the callee declares itself is handed over as well.
  */
-function enabled(scope: PouScope, e: Expression, check: (call: Expression) => CheckedStatement | CheckedStatement[] | undefined): CheckedStatement | undefined {
+function enabled(
+  scope: PouScope,
+  e: Expression,
+  check: (call: Expression) => CheckedStatement | CheckedStatement[] | undefined,
+): CheckedStatement | undefined {
   if (e.kind !== 'call') return undefined;
-  const named = (name: string, output: boolean) => e.args.find((a) => a.name?.text.toUpperCase() === name && a.output === output);
-  const en = named('EN', false), eno = named('ENO', true);
+  const named = (name: string, output: boolean) =>
+    e.args.find((a) => a.name?.text.toUpperCase() === name && a.output === output);
+  const en = named('EN', false),
+    eno = named('ENO', true);
   if (!en && !eno) return undefined;
   const own = declaredPins(scope, e.callee);
   const condition = en ? checkCondition(scope, en.value) : constant(true, BOOL, e.at);
-  const body = [check({ ...e, args: e.args.filter((a) => (a !== en || own.has('en')) && (a !== eno || own.has('eno'))) }) ?? []].flat();
+  const body = [
+    check({ ...e, args: e.args.filter((a) => (a !== en || own.has('en')) && (a !== eno || own.has('eno'))) }) ?? [],
+  ].flat();
   const target = eno && writablePlace(scope, eno.value);
-  if (target && baseOf(target.type) !== 'BOOL') scope.project.problems.error('TYPE_MISMATCH', `ENO is BOOL, but this is ${typeText(target.type)}.`, eno.value.at);
-  const say = (value: boolean): CheckedStatement[] => (target ? [{ kind: 'assign', target, value: constant(value, BOOL, e.at), at: e.at }] : []);
-  return { kind: 'if', branches: [{ condition, body: own.has('eno') ? body : [...body, ...say(true)] }], otherwise: say(false), at: e.at };
+  if (target && baseOf(target.type) !== 'BOOL')
+    scope.project.problems.error('TYPE_MISMATCH', `ENO is BOOL, but this is ${typeText(target.type)}.`, eno.value.at);
+  const say = (value: boolean): CheckedStatement[] =>
+    target ? [{ kind: 'assign', target, value: constant(value, BOOL, e.at), at: e.at }] : [];
+  return {
+    kind: 'if',
+    branches: [{ condition, body: own.has('eno') ? body : [...body, ...say(true)] }],
+    otherwise: say(false),
+    at: e.at,
+  };
 }
 
 /** Names of the inputs and outputs that a callee declares. */
 function declaredPins(scope: PouScope, callee: Expression): ReadonlySet<string> {
   const v = callee.kind === 'name' ? findVariable(scope, callee.name) : undefined;
-  if (v?.type.kind === 'block') return new Set(v.type.layout.members.filter((m) => m.section === 'input' || m.section === 'output').map((m) => key(m.name)));
+  if (v?.type.kind === 'block')
+    return new Set(
+      v.type.layout.members.filter((m) => m.section === 'input' || m.section === 'output').map((m) => key(m.name)),
+    );
   const decl = callee.kind === 'name' ? findNamed(scope.project, callee.name, scope.context) : undefined;
   if (decl?.kind !== 'pou') return new Set();
-  return new Set(decl.blocks.filter((b) => b.section === 'VAR_INPUT' || b.section === 'VAR_OUTPUT').flatMap((b) => b.variables.flatMap((d) => d.names.map((n) => key(n.text)))));
+  return new Set(
+    decl.blocks
+      .filter((b) => b.section === 'VAR_INPUT' || b.section === 'VAR_OUTPUT')
+      .flatMap((b) => b.variables.flatMap((d) => d.names.map((n) => key(n.text)))),
+  );
 }
 
 function assignment(scope: PouScope, s: Statement & { kind: 'assign' }): CheckedStatement | undefined {
   const target = writablePlace(scope, s.target);
-  if (!target) { checkExpression(scope, s.value); return undefined; }
+  if (!target) {
+    checkExpression(scope, s.value);
+    return undefined;
+  }
   if (s.attempt) return attempt(scope, target, s);
   if (isWhole(target.type)) {
     const from = wholeValue(scope, s.value);
     if (!from) return undefined;
     if (target.type.kind === 'block' || !sameType(target.type, from.type)) {
-      scope.project.problems.error('TYPE_MISMATCH', target.type.kind === 'block' ? 'A function block instance cannot be assigned as a whole.' : `${typeText(target.type)} is wanted here, but this is ${typeText(from.type)}.`, s.value.at);
+      scope.project.problems.error(
+        'TYPE_MISMATCH',
+        target.type.kind === 'block'
+          ? 'A function block instance cannot be assigned as a whole.'
+          : `${typeText(target.type)} is wanted here, but this is ${typeText(from.type)}.`,
+        s.value.at,
+      );
       return undefined;
     }
-    if (target.type.kind === 'array' && target.type.open) { scope.project.problems.error('TYPE_MISMATCH', 'An array of any length is assigned element by element.', s.at); return undefined; }
+    if (target.type.kind === 'array' && target.type.open) {
+      scope.project.problems.error('TYPE_MISMATCH', 'An array of any length is assigned element by element.', s.at);
+      return undefined;
+    }
     return { kind: 'copy', target, from, size: sizeOf(target.type), at: s.at };
   }
   const value = coerce(scope, checkExpression(scope, s.value, target.type), target.type);
   if (value.kind === 'invalid') return undefined;
-  if (target.type.kind === 'subrange' && value.kind === 'constant' && ((value.value as bigint) < target.type.low || (value.value as bigint) > target.type.high)) {
-    scope.project.problems.error('OUT_OF_RANGE', `${value.value} is outside ${typeText(target.type)} (${target.type.low}..${target.type.high}).`, s.value.at);
+  if (
+    target.type.kind === 'subrange' &&
+    value.kind === 'constant' &&
+    ((value.value as bigint) < target.type.low || (value.value as bigint) > target.type.high)
+  ) {
+    scope.project.problems.error(
+      'OUT_OF_RANGE',
+      `${value.value} is outside ${typeText(target.type)} (${target.type.low}..${target.type.high}).`,
+      s.value.at,
+    );
   }
   const kept: Checked = { kind: 'read', place: target, type: target.type, at: s.at };
-  const latched: Checked = !s.coil?.latches ? value
-    : s.coil.mode === 'set' ? { kind: 'binary', op: 'OR', left: kept, right: value, type: BOOL, at: s.at }
-    : { kind: 'binary', op: 'AND', left: kept, right: { kind: 'not', arg: value, type: BOOL, at: s.at }, type: BOOL, at: s.at };
+  const latched: Checked = !s.coil?.latches
+    ? value
+    : s.coil.mode === 'set'
+      ? { kind: 'binary', op: 'OR', left: kept, right: value, type: BOOL, at: s.at }
+      : {
+          kind: 'binary',
+          op: 'AND',
+          left: kept,
+          right: { kind: 'not', arg: value, type: BOOL, at: s.at },
+          type: BOOL,
+          at: s.at,
+        };
   return { kind: 'assign', target, value: latched, at: s.at, ...(s.coil ? { coil: s.coil } : {}) };
 }
 
@@ -106,56 +217,129 @@ function attempt(scope: PouScope, target: Place, s: Statement & { kind: 'assign'
   const value = checkExpression(scope, s.value);
   if (value.kind === 'invalid') return undefined;
   const behind = value.type.kind === 'ref' ? value.type.target : value.type;
-  if ((target.type.kind !== 'ref' && target.type.kind !== 'interface') || !['block', 'interface', 'unknown'].includes(behind.kind)) {
-    project.problems.error('TYPE_MISMATCH', `'?=' takes an interface or a reference to an instance on both sides; these are ${typeText(target.type)} and ${typeText(value.type)}.`, s.at);
+  if (
+    (target.type.kind !== 'ref' && target.type.kind !== 'interface') ||
+    !['block', 'interface', 'unknown'].includes(behind.kind)
+  ) {
+    project.problems.error(
+      'TYPE_MISMATCH',
+      `'?=' takes an interface or a reference to an instance on both sides; these are ${typeText(target.type)} and ${typeText(value.type)}.`,
+      s.at,
+    );
     return undefined;
   }
-  const address: Checked = value.kind === 'read' && value.type.kind === 'block' ? { kind: 'address', place: value.place, type: target.type, at: value.at } : value;
-  const classes = project.classes.filter((c) => standsFor(project, { kind: 'block', name: c.name, layout: c.layout }, wanted)).map((c) => c.classNumber!);
-  return { kind: 'assign', target, value: isNull(value) ? constant(0n, target.type, s.at) : { kind: 'attempt', arg: address, classes, type: target.type, at: s.at }, at: s.at };
+  const address: Checked =
+    value.kind === 'read' && value.type.kind === 'block'
+      ? { kind: 'address', place: value.place, type: target.type, at: value.at }
+      : value;
+  const classes = project.classes
+    .filter((c) => standsFor(project, { kind: 'block', name: c.name, layout: c.layout }, wanted))
+    .map((c) => c.classNumber!);
+  return {
+    kind: 'assign',
+    target,
+    value: isNull(value)
+      ? constant(0n, target.type, s.at)
+      : { kind: 'attempt', arg: address, classes, type: target.type, at: s.at },
+    at: s.at,
+  };
 }
 
 function callStatement(scope: PouScope, e: Expression): CheckedStatement | CheckedStatement[] | undefined {
   if (e.kind !== 'call') return undefined;
   if (e.callee.kind === 'super') {
     const base = thisPlace(scope, e.callee.at, true);
-    if (e.args.length) scope.project.problems.error('WRONG_ARGUMENTS', 'SUPER() takes no arguments; it works on the inputs as they are.', e.at);
-    return base && checkBlockCall(scope, { ...base, ...(base.kind === 'variable' ? { variable: { ...base.variable, section: 'local' as const } } : {}) } as Place, [], e.at);
+    if (e.args.length)
+      scope.project.problems.error(
+        'WRONG_ARGUMENTS',
+        'SUPER() takes no arguments; it works on the inputs as they are.',
+        e.at,
+      );
+    return (
+      base &&
+      checkBlockCall(
+        scope,
+        {
+          ...base,
+          ...(base.kind === 'variable' ? { variable: { ...base.variable, section: 'local' as const } } : {}),
+        } as Place,
+        [],
+        e.at,
+      )
+    );
   }
   const split = splitCall(scope, e);
   if (split) return split;
   const callee = resolveCallee(scope, e.callee);
-  if (callee?.kind === 'place' && callee.place.type.kind === 'block') return checkBlockCall(scope, callee.place, e.args, e.at);
-  if (!callee) { for (const a of e.args) if (!a.output) checkExpression(scope, a.value); return undefined; }
+  if (callee?.kind === 'place' && callee.place.type.kind === 'block')
+    return checkBlockCall(scope, callee.place, e.args, e.at);
+  if (!callee) {
+    for (const a of e.args) if (!a.output) checkExpression(scope, a.value);
+    return undefined;
+  }
   const value = checkExpression(scope, e);
   return value.kind === 'invalid' ? undefined : { kind: 'evaluate', value, at: e.at };
 }
 
 /** SPLIT_DATE and its like give several outputs (table 36): each becomes an assignment. */
 function splitCall(scope: PouScope, e: Expression & { kind: 'call' }): CheckedStatement[] | undefined {
-  const parts = e.callee.kind === 'name' && !findNamed(scope.project, e.callee.name, scope.context) ? splitParts(e.callee.name) : undefined;
+  const parts =
+    e.callee.kind === 'name' && !findNamed(scope.project, e.callee.name, scope.context)
+      ? splitParts(e.callee.name)
+      : undefined;
   if (!parts) return undefined;
   const inputs = e.args.filter((a) => !a.output && (!a.name || a.name.text.toUpperCase() === 'IN'));
   const positional = e.args.filter((a) => !a.name).slice(1);
   const source = inputs[0];
-  if (!source) { scope.project.problems.error('WRONG_ARGUMENTS', `'${(e.callee as { name: string }).name}' takes IN and gives ${parts.map((p) => p.name).join(', ')}.`, e.at); return []; }
+  if (!source) {
+    scope.project.problems.error(
+      'WRONG_ARGUMENTS',
+      `'${(e.callee as { name: string }).name}' takes IN and gives ${parts.map((p) => p.name).join(', ')}.`,
+      e.at,
+    );
+    return [];
+  }
   const value = checkExpression(scope, source.value);
   if (value.kind === 'invalid') return [];
-  const wanted = [...positional.map((a, i) => ({ a, part: parts[i] })), ...e.args.filter((a) => a.output).map((a) => ({ a, part: parts.find((p) => p.name === a.name?.text.toUpperCase()) }))];
+  const wanted = [
+    ...positional.map((a, i) => ({ a, part: parts[i] })),
+    ...e.args
+      .filter((a) => a.output)
+      .map((a) => ({ a, part: parts.find((p) => p.name === a.name?.text.toUpperCase()) })),
+  ];
   return wanted.flatMap(({ a, part }): CheckedStatement[] => {
-    if (!part) { scope.project.problems.error('UNKNOWN_MEMBER', `'${(e.callee as { name: string }).name}' has no output '${a.name?.text ?? ''}'; it gives ${parts.map((p) => p.name).join(', ')}.`, a.name?.at ?? a.value.at); return []; }
+    if (!part) {
+      scope.project.problems.error(
+        'UNKNOWN_MEMBER',
+        `'${(e.callee as { name: string }).name}' has no output '${a.name?.text ?? ''}'; it gives ${parts.map((p) => p.name).join(', ')}.`,
+        a.name?.at ?? a.value.at,
+      );
+      return [];
+    }
     const target = writablePlace(scope, a.value);
     const number = part.of(scope, value, e.at);
-    const result = target && coerce(scope, { kind: 'convert', arg: number, type: elementary('INT'), at: e.at }, target.type);
-    return target && result && result.kind !== 'invalid' ? [{ kind: 'assign', target, value: result, at: a.value.at }] : [];
+    const result =
+      target && coerce(scope, { kind: 'convert', arg: number, type: elementary('INT'), at: e.at }, target.type);
+    return target && result && result.kind !== 'invalid'
+      ? [{ kind: 'assign', target, value: result, at: a.value.at }]
+      : [];
   });
 }
 
 function caseStatement(scope: PouScope, s: Statement & { kind: 'case' }, loops: number): CheckedStatement {
   const { problems } = scope.project;
   let selector = settle(scope, checkExpression(scope, s.selector));
-  if (selector.kind !== 'invalid' && !isInteger(selector.type) && selector.type.kind !== 'enum' && !(isScalar(selector.type) && ['BYTE', 'WORD', 'DWORD', 'LWORD'].includes(baseOf(selector.type)!))) {
-    problems.error('TYPE_MISMATCH', `CASE chooses by a whole number, a bit string or an enumeration, but this is ${typeText(selector.type)}.`, s.selector.at);
+  if (
+    selector.kind !== 'invalid' &&
+    !isInteger(selector.type) &&
+    selector.type.kind !== 'enum' &&
+    !(isScalar(selector.type) && ['BYTE', 'WORD', 'DWORD', 'LWORD'].includes(baseOf(selector.type)!))
+  ) {
+    problems.error(
+      'TYPE_MISMATCH',
+      `CASE chooses by a whole number, a bit string or an enumeration, but this is ${typeText(selector.type)}.`,
+      s.selector.at,
+    );
     selector = invalid(s.selector.at);
   }
   const single = new Set<bigint>();
@@ -170,26 +354,41 @@ function caseStatement(scope: PouScope, s: Statement & { kind: 'case' }, loops: 
       const low = label(l.low);
       const high = l.high ? label(l.high) : low;
       if (low === undefined || high === undefined) return [];
-      if (!l.high && single.has(low)) problems.error('DUPLICATE_LABEL', `The label ${low} is here twice; the second one is never reached.`, l.low.at);
+      if (!l.high && single.has(low))
+        problems.error('DUPLICATE_LABEL', `The label ${low} is here twice; the second one is never reached.`, l.low.at);
       if (!l.high) single.add(low);
       return [{ low, high }];
     }),
     body: checkStatements(scope, arm.body, loops),
   }));
-  return { kind: 'case', selector, arms, ...(s.otherwise ? { otherwise: checkStatements(scope, s.otherwise, loops) } : {}), at: s.at };
+  return {
+    kind: 'case',
+    selector,
+    arms,
+    ...(s.otherwise ? { otherwise: checkStatements(scope, s.otherwise, loops) } : {}),
+    at: s.at,
+  };
 }
 
 function forStatement(scope: PouScope, s: Statement & { kind: 'for' }, loops: number): CheckedStatement | undefined {
   const variable = writablePlace(scope, s.variable);
-  const type: Type = variable?.type.kind === 'subrange' ? elementary(variable.type.base) : (variable?.type ?? elementary('DINT'));
+  const type: Type =
+    variable?.type.kind === 'subrange' ? elementary(variable.type.base) : (variable?.type ?? elementary('DINT'));
   if (variable && !isInteger(type)) {
-    if (variable.type.kind !== 'unknown') scope.project.problems.error('TYPE_MISMATCH', `A FOR variable is a whole number, but this is ${typeText(variable.type)}.`, s.variable.at);
+    if (variable.type.kind !== 'unknown')
+      scope.project.problems.error(
+        'TYPE_MISMATCH',
+        `A FOR variable is a whole number, but this is ${typeText(variable.type)}.`,
+        s.variable.at,
+      );
     return undefined;
   }
   const value = (e: Expression) => coerce(scope, checkExpression(scope, e, type), type);
-  const from = value(s.from), to = value(s.to);
+  const from = value(s.from),
+    to = value(s.to);
   const by = s.by ? value(s.by) : constant(1n, type, s.at);
-  if (by.kind === 'constant' && by.value === 0n) scope.project.problems.error('OUT_OF_RANGE', 'A step of 0 never ends.', s.by!.at);
+  if (by.kind === 'constant' && by.value === 0n)
+    scope.project.problems.error('OUT_OF_RANGE', 'A step of 0 never ends.', s.by!.at);
   const body = checkStatements(scope, s.body, loops + 1);
   return variable && { kind: 'for', variable, from, to, by, body, at: s.at };
 }
@@ -202,52 +401,114 @@ function powerCall(scope: PouScope, s: Statement & { kind: 'powerCall' }): Check
   const isVariable = callee.kind !== 'name' || findVariable(scope, callee.name) !== undefined;
   if (!isVariable) return powerFunction(scope, s, power);
   const place: Place | undefined = placeOf(scope, callee);
-  if (!place) { for (const a of args) checkExpression(scope, a.value); return undefined; }
+  if (!place) {
+    for (const a of args) checkExpression(scope, a.value);
+    return undefined;
+  }
   if (place.type.kind !== 'block') {
-    if (place.type.kind !== 'unknown') problems.error('NOT_CALLABLE', `'${callee.at.source.text.slice(callee.at.start, callee.at.end)}' is ${typeText(place.type)}; only a function block or a function takes arguments.`, callee.at);
+    if (place.type.kind !== 'unknown')
+      problems.error(
+        'NOT_CALLABLE',
+        `'${callee.at.source.text.slice(callee.at.start, callee.at.end)}' is ${typeText(place.type)}; only a function block or a function takes arguments.`,
+        callee.at,
+      );
     return undefined;
   }
   const { members } = place.type.layout;
   const has = (name: string) => members.some((m) => key(m.name) === name);
-  const outPin = (input: BlockMember | undefined) => powerPin(members.filter((m) => m !== input), 'output', s.outPin?.text);
+  const outPin = (input: BlockMember | undefined) =>
+    powerPin(
+      members.filter((m) => m !== input),
+      'output',
+      s.outPin?.text,
+    );
   if (s.inPin && key(s.inPin.text) === 'en' && !has('en')) {
     // Power into EN: the call is made with power only. ENO then is the power itself.
     const call = checkBlockCall(scope, place, args, s.at);
     const isEno = !s.outPin || (key(s.outPin.text) === 'eno' && !has('eno'));
     const output = isEno ? undefined : outPin(undefined);
-    if (!isEno && !output) { problems.error('UNKNOWN_MEMBER', `${typeText(place.type)} has no BOOL output '${s.outPin!.text}' for power to go through.`, s.outPin!.at); return undefined; }
-    const through: Checked = output ? combine(scope, 'AND', power, { kind: 'read', place: { kind: 'member', base: place, offset: output.offset, type: BOOL, at: s.at }, type: BOOL, at: s.at }, s.at, s.at) : power;
-    return call && [{ kind: 'if', branches: [{ condition: power, body: [call] }], at: s.at }, { kind: 'setPower', wire: s.output, value: through, at: s.at }];
+    if (!isEno && !output) {
+      problems.error(
+        'UNKNOWN_MEMBER',
+        `${typeText(place.type)} has no BOOL output '${s.outPin!.text}' for power to go through.`,
+        s.outPin!.at,
+      );
+      return undefined;
+    }
+    const through: Checked = output
+      ? combine(
+          scope,
+          'AND',
+          power,
+          {
+            kind: 'read',
+            place: { kind: 'member', base: place, offset: output.offset, type: BOOL, at: s.at },
+            type: BOOL,
+            at: s.at,
+          },
+          s.at,
+          s.at,
+        )
+      : power;
+    return (
+      call && [
+        { kind: 'if', branches: [{ condition: power, body: [call] }], at: s.at },
+        { kind: 'setPower', wire: s.output, value: through, at: s.at },
+      ]
+    );
   }
   const input = powerPin(members, 'input', s.inPin?.text);
   const output = powerPin(members, 'output', s.outPin?.text);
   if (!input || !output) {
     const missing = !input ? s.inPin : s.outPin;
-    problems.error('UNKNOWN_MEMBER', `${typeText(place.type)} has no BOOL ${!input ? 'input' : 'output'}${missing ? ` '${missing.text}'` : ''} for power to go through.`, missing?.at ?? s.call.at);
+    problems.error(
+      'UNKNOWN_MEMBER',
+      `${typeText(place.type)} has no BOOL ${!input ? 'input' : 'output'}${missing ? ` '${missing.text}'` : ''} for power to go through.`,
+      missing?.at ?? s.call.at,
+    );
     return undefined;
   }
   const call = checkBlockCall(scope, place, args, s.at, { pin: input, value: power });
   if (!call) return undefined;
-  const result: Checked = { kind: 'read', place: { kind: 'member', base: place, offset: output.offset, type: BOOL, at: s.at }, type: BOOL, at: s.at };
+  const result: Checked = {
+    kind: 'read',
+    place: { kind: 'member', base: place, offset: output.offset, type: BOOL, at: s.at },
+    type: BOOL,
+    at: s.at,
+  };
   return [call, { kind: 'setPower', wire: s.output, value: result, at: s.at }];
 }
 
 /** A function in a rung: a BOOL one is a contact; any other works on power (EN), gives its value to `OUT =>`, and lets power on (ENO). */
-function powerFunction(scope: PouScope, s: Statement & { kind: 'powerCall' }, power: Checked): CheckedStatement[] | undefined {
+function powerFunction(
+  scope: PouScope,
+  s: Statement & { kind: 'powerCall' },
+  power: Checked,
+): CheckedStatement[] | undefined {
   const { problems } = scope.project;
   const { args } = s.call;
   const name = s.call.callee.kind === 'name' ? s.call.callee.name : '';
-  const isResult = (a: (typeof args)[number]) => a.output && a.name !== undefined && (key(a.name.text) === 'out' || key(a.name.text) === key(name));
+  const isResult = (a: (typeof args)[number]) =>
+    a.output && a.name !== undefined && (key(a.name.text) === 'out' || key(a.name.text) === key(name));
   const target = declaredPins(scope, s.call.callee).has('out') ? undefined : args.find(isResult);
   if (target) {
     const call: Expression = { ...s.call, args: args.filter((a) => a !== target) };
     const st = assignment(scope, { kind: 'assign', target: target.value, value: call, at: s.at });
-    return st && [{ kind: 'if', branches: [{ condition: power, body: [st] }], at: s.at }, { kind: 'setPower', wire: s.output, value: power, at: s.at }];
+    return (
+      st && [
+        { kind: 'if', branches: [{ condition: power, body: [st] }], at: s.at },
+        { kind: 'setPower', wire: s.output, value: power, at: s.at },
+      ]
+    );
   }
   const value = checkExpression(scope, s.call);
   if (value.kind === 'invalid') return undefined;
   if (baseOf(value.type) !== 'BOOL') {
-    problems.error('TYPE_MISMATCH', `A function in a rung gives BOOL, or its value to a tag: ${name}(…, OUT => Tag). This one gives ${typeText(value.type)}.`, s.call.at);
+    problems.error(
+      'TYPE_MISMATCH',
+      `A function in a rung gives BOOL, or its value to a tag: ${name}(…, OUT => Tag). This one gives ${typeText(value.type)}.`,
+      s.call.at,
+    );
     return undefined;
   }
   return [{ kind: 'setPower', wire: s.output, value: combine(scope, 'AND', power, value, s.at, s.at), at: s.at }];

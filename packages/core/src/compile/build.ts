@@ -2,7 +2,16 @@
 import type { CheckedPou, CheckedProgram, Variable } from '../check/checked.js';
 import type { Span } from '../language/source.js';
 import { roundUp } from '../types/type.js';
-import { type BodyContext, GLOBALS, emitDispatch, emitExpression, emitJoined, emitPieces, emitPou, emitProgramRun } from './emit-body.js';
+import {
+  type BodyContext,
+  GLOBALS,
+  emitDispatch,
+  emitExpression,
+  emitJoined,
+  emitPieces,
+  emitPou,
+  emitProgramRun,
+} from './emit-body.js';
 import { type Image, type ImageTask, type ProbeRange, probeBytes } from './image.js';
 import { layOut } from './layout.js';
 import { IMPORTS, importIndex } from './imports.js';
@@ -40,12 +49,28 @@ export class BuildCache {
 
   /** Makes ready for a program: forgets everything when something that code depends on has moved. */
   begin(program: CheckedProgram, stateSize: number): void {
-    const fixed = [...program.globals, ...program.pous.flatMap((p) => p.variables)].flatMap((v) => (v.home.kind === 'global' || v.home.kind === 'frame' ? [[v, v.home.address * 8 + (v.home.kind === 'global' ? (v.home.bit ?? 0) : 0)] as const] : []));
-    const names = program.pous.map((p) => p.name), dispatches = program.dispatches.map((d) => d.method.name).join();
+    const fixed = [...program.globals, ...program.pous.flatMap((p) => p.variables)].flatMap((v) =>
+      v.home.kind === 'global' || v.home.kind === 'frame'
+        ? [[v, v.home.address * 8 + (v.home.kind === 'global' ? (v.home.bit ?? 0) : 0)] as const]
+        : [],
+    );
+    const names = program.pous.map((p) => p.name),
+      dispatches = program.dispatches.map((d) => d.method.name).join();
     // More blocks behind those there were keep the numbers of the others, unless dispatchers follow them.
-    const sameNumbers = names.length < this.room && this.names.every((n, i) => n === names[i]) && dispatches === this.dispatches && (names.length === this.names.length || !dispatches);
-    if (!sameNumbers || stateSize > this.base || fixed.some(([v, at]) => (this.addresses.get(v) ?? at) !== at) || this.end - this.base > WASTE + 8 * stateSize) {
-      this.code.clear(); this.addresses.clear(); this.probes.clear();
+    const sameNumbers =
+      names.length < this.room &&
+      this.names.every((n, i) => n === names[i]) &&
+      dispatches === this.dispatches &&
+      (names.length === this.names.length || !dispatches);
+    if (
+      !sameNumbers ||
+      stateSize > this.base ||
+      fixed.some(([v, at]) => (this.addresses.get(v) ?? at) !== at) ||
+      this.end - this.base > WASTE + 8 * stateSize
+    ) {
+      this.code.clear();
+      this.addresses.clear();
+      this.probes.clear();
       this.locations.length = 0;
       this.base = this.callPath = roundUp(stateSize + SLACK, 4096);
       this.room = 2 * program.pous.length + 63;
@@ -60,7 +85,8 @@ export class BuildCache {
 }
 
 /** Bytes that the state may grow by, and that probes nobody uses any more may take, before code is made from nothing. */
-const SLACK = 16 * 1024, WASTE = 256 * 1024;
+const SLACK = 16 * 1024,
+  WASTE = 256 * 1024;
 
 /** Where everything lies, without code: enough to find paths. */
 export function pathsOf(program: CheckedProgram): Pick<Image, 'symbols' | 'programs' | 'areas'> {
@@ -74,7 +100,11 @@ export function build(program: CheckedProgram, options: BuildOptions, cache?: Bu
   cache?.begin(program, layout.stateSize);
   const indices = new Map(program.pous.map((p, i) => [p.name.toLowerCase(), i]));
   program.dispatches.forEach((d, i) => indices.set(dispatchName(d.method.name), program.pous.length + i));
-  const selfContained = new Set(program.pous.filter((p) => p.at.source.origin.kind === 'library' && !p.layout.members.some((m) => m.section === 'inout')).map((p) => p.name.toLowerCase()));
+  const selfContained = new Set(
+    program.pous
+      .filter((p) => p.at.source.origin.kind === 'library' && !p.layout.members.some((m) => m.section === 'inout'))
+      .map((p) => p.name.toLowerCase()),
+  );
   const locations: Span[] = cache?.locations ?? [];
   const probes = cache?.probes ?? new Map<string, ProbeRange>();
   let probeEnd = cache?.end ?? layout.stateSize;
@@ -117,23 +147,36 @@ export function build(program: CheckedProgram, options: BuildOptions, cache?: Bu
     return code;
   };
   const bodies = program.pous.map(codeOf);
-  const functions: Code[] = [...HELPERS.map(helperCode), ...bodies.map((b) => (Array.isArray(b) ? new Code([I32]) : b)), ...program.dispatches.map((d) => emitDispatch(context, d))];
+  const functions: Code[] = [
+    ...HELPERS.map(helperCode),
+    ...bodies.map((b) => (Array.isArray(b) ? new Code([I32]) : b)),
+    ...program.dispatches.map((d) => emitDispatch(context, d)),
+  ];
   const add = (code: Code): number => IMPORTS.length + functions.push(code) - 1;
-  bodies.forEach((b, i) => { if (Array.isArray(b)) functions[HELPERS.length + i] = emitJoined(context, program.pous[i]!, b.map(add)); });
+  bodies.forEach((b, i) => {
+    if (Array.isArray(b)) functions[HELPERS.length + i] = emitJoined(context, program.pous[i]!, b.map(add));
+  });
   const exports: { name: string; function: number }[] = [];
   program.instances.forEach((instance, n) => {
     exports.push({ name: `p${n}`, function: add(emitProgramRun(context, instance, layout.instances[n]!)) });
   });
   let expressions = 0;
-  const addExpression = (e: NonNullable<CheckedProgram['expressions'][number]>) => { exports.push({ name: `e${expressions}`, function: add(emitExpression(context, e)) }); return expressions++; };
+  const addExpression = (e: NonNullable<CheckedProgram['expressions'][number]>) => {
+    exports.push({ name: `e${expressions}`, function: add(emitExpression(context, e)) });
+    return expressions++;
+  };
   for (const e of program.expressions) {
     if (!e) throw new Error('an expression with an error is not compiled');
     addExpression(e);
   }
   const machine = options.machine === undefined ? -1 : program.instances.findIndex((i) => i.name === options.machine);
   const tasks: ImageTask[] = program.tasks.map((t) => ({
-    name: t.name, intervalNs: t.intervalNs, priority: t.priority,
-    programs: program.instances.flatMap((i, n) => (n !== machine && i.task?.toLowerCase() === t.name.toLowerCase() ? [n] : [])),
+    name: t.name,
+    intervalNs: t.intervalNs,
+    priority: t.priority,
+    programs: program.instances.flatMap((i, n) =>
+      n !== machine && i.task?.toLowerCase() === t.name.toLowerCase() ? [n] : [],
+    ),
     ...(t.single ? { single: addExpression(t.single) } : {}),
   }));
   const free = program.instances.flatMap((i, n) => (n !== machine && !i.task ? [n] : []));
@@ -141,7 +184,20 @@ export function build(program: CheckedProgram, options: BuildOptions, cache?: Bu
   const size = roundUp(probeEnd, 8);
   const wasm = encodeModule({ functions, exports, globals: GLOBALS, memoryBytes: Math.max(size, 1), imports: IMPORTS });
   return {
-    wasm, stateSize: layout.stateSize, size, callPath, initial: layout.initial, symbols: layout.symbols, areas: layout.areas, probes: cache ? new Map(probes) : probes, locations: cache ? [...locations] : locations, tasks, free,
-    ...(machine >= 0 ? { machine } : {}), programs: program.instances.map((i) => i.name), expressionCount: program.expressions.length, watched: options.watched,
+    wasm,
+    stateSize: layout.stateSize,
+    size,
+    callPath,
+    initial: layout.initial,
+    symbols: layout.symbols,
+    areas: layout.areas,
+    probes: cache ? new Map(probes) : probes,
+    locations: cache ? [...locations] : locations,
+    tasks,
+    free,
+    ...(machine >= 0 ? { machine } : {}),
+    programs: program.instances.map((i) => i.name),
+    expressionCount: program.expressions.length,
+    watched: options.watched,
   };
 }

@@ -1,9 +1,33 @@
 /** Statements to WebAssembly. The watched build adds probes and a step counter; otherwise both builds are the same code. */
-import { type BlockCall, type Checked, type CheckedPou, type CheckedStatement, type Dispatch, type Place, type ProgramInstance, type Variable, isPlace } from '../check/checked.js';
+import {
+  type BlockCall,
+  type Checked,
+  type CheckedPou,
+  type CheckedStatement,
+  type Dispatch,
+  type Place,
+  type ProgramInstance,
+  type Variable,
+  isPlace,
+} from '../check/checked.js';
 import { type Type, defaultValue, isScalar, isSigned, sizeOf } from '../types/type.js';
 import { type FlowStep, assertNever } from '../language/tree.js';
 import type { Span } from '../language/source.js';
-import { type Emitter, baseName, dispatchName, emitAddress, emitConstant, emitFault, emitRead, emitValue, emitWrite, forget, normalize, valueType, wireLocal } from './emit-value.js';
+import {
+  type Emitter,
+  baseName,
+  dispatchName,
+  emitAddress,
+  emitConstant,
+  emitFault,
+  emitRead,
+  emitValue,
+  emitWrite,
+  forget,
+  normalize,
+  valueType,
+  wireLocal,
+} from './emit-value.js';
 import type { MathName } from '../check/checked.js';
 import type { Helper } from './strings.js';
 import { PROBE_BITS, branchProbe } from './image.js';
@@ -11,7 +35,10 @@ import { Code, I32, I64, OP, type ValueType } from './wasm.js';
 
 /** Module globals, in this order. */
 export const GLOBALS = ['budget', 'left', 'stepAt', 'depth'] as const;
-const BUDGET = 0, LEFT = 1, STEP_AT = 2, DEPTH = 3;
+const BUDGET = 0,
+  LEFT = 1,
+  STEP_AT = 2,
+  DEPTH = 3;
 
 export interface BodyContext {
   readonly watched: boolean;
@@ -27,16 +54,34 @@ export interface BodyContext {
   probeAddress(rungId: string, elements: number, flow: readonly FlowStep[]): number;
 }
 
-interface Loop { readonly exit: number; readonly again: number }
+interface Loop {
+  readonly exit: number;
+  readonly again: number;
+}
 
 /** What a call of `pou` takes: the instance (blocks, methods), then its parameters (functions, methods). */
-function signature(pou: CheckedPou): { parameters: Variable[]; types: ValueType[]; result: ValueType | undefined; hasSelf: boolean } {
+function signature(pou: CheckedPou): {
+  parameters: Variable[];
+  types: ValueType[];
+  result: ValueType | undefined;
+  hasSelf: boolean;
+} {
   const isCalled = pou.pou === 'FUNCTION' || pou.pou === 'METHOD';
   const hasSelf = pou.pou !== 'FUNCTION';
-  const parameters = isCalled ? pou.variables.filter((v) => v.section === 'input' || v.section === 'inout' || v.section === 'bound') : [];
+  const parameters = isCalled
+    ? pou.variables.filter((v) => v.section === 'input' || v.section === 'inout' || v.section === 'bound')
+    : [];
   const byAddress = (v: Variable) => v.home.kind === 'localReference' || !isSingle(v.type);
-  const types: ValueType[] = [...(hasSelf ? [I32 as ValueType] : []), ...parameters.map((v): ValueType => (byAddress(v) ? I32 : valueType(v.type)))];
-  const result = isCalled && pou.result && pou.result.type.kind !== 'unknown' ? (isSingle(pou.result.type) ? valueType(pou.result.type) : I32) : undefined;
+  const types: ValueType[] = [
+    ...(hasSelf ? [I32 as ValueType] : []),
+    ...parameters.map((v): ValueType => (byAddress(v) ? I32 : valueType(v.type))),
+  ];
+  const result =
+    isCalled && pou.result && pou.result.type.kind !== 'unknown'
+      ? isSingle(pou.result.type)
+        ? valueType(pou.result.type)
+        : I32
+      : undefined;
   return { parameters, types, result, hasSelf };
 }
 /** Kept in one WebAssembly value. */
@@ -50,7 +95,8 @@ const PIECE = 100;
  * runs them as fast. Undefined where it is short, or where temporary variables live in locals that all pieces would need.
  */
 export function emitPieces(context: BodyContext, pou: CheckedPou): Code[] | undefined {
-  if (pou.body.length < PIECE * 1.5 || pou.locals.length || (pou.pou !== 'PROGRAM' && pou.pou !== 'FUNCTION_BLOCK')) return undefined;
+  if (pou.body.length < PIECE * 1.5 || pou.locals.length || (pou.pou !== 'PROGRAM' && pou.pou !== 'FUNCTION_BLOCK'))
+    return undefined;
   return Array.from({ length: Math.ceil(pou.body.length / PIECE) }, (_, i) => {
     const code = new Code([I32], I32);
     const b = new BodyEmitter(context, code, 0, undefined, pou.body.slice(i * PIECE, (i + 1) * PIECE));
@@ -67,7 +113,10 @@ export function emitJoined(context: BodyContext, pou: CheckedPou, pieces: readon
   const code = new Code([I32]);
   const b = new BodyEmitter(context, code, 0, pou);
   b.initializeLocals([], 1);
-  for (const p of pieces) { code.get(0).call(p).open(OP.if); code.op(OP.return).end(); }
+  for (const p of pieces) {
+    code.get(0).call(p).open(OP.if);
+    code.op(OP.return).end();
+  }
   if (pou.inheritsBody && pou.base) code.get(0).call(context.functionIndex(pou.base.name));
   return code;
 }
@@ -77,8 +126,11 @@ export function emitPou(context: BodyContext, pou: CheckedPou): Code {
   const { parameters, types, result, hasSelf } = signature(pou);
   const code = new Code(types, result);
   const first = hasSelf ? 1 : 0;
-  parameters.forEach((v, i) => { if (v.home.kind === 'local' || v.home.kind === 'localReference') v.home.index = first + i; });
-  for (const v of pou.locals) if (v.home.kind === 'local' && !parameters.includes(v)) v.home.index = code.local(valueType(v.type));
+  parameters.forEach((v, i) => {
+    if (v.home.kind === 'local' || v.home.kind === 'localReference') v.home.index = first + i;
+  });
+  for (const v of pou.locals)
+    if (v.home.kind === 'local' && !parameters.includes(v)) v.home.index = code.local(valueType(v.type));
   const b = new BodyEmitter(context, code, hasSelf ? 0 : -1, pou);
   b.begin();
   b.initializeLocals(parameters, first);
@@ -98,10 +150,12 @@ export function emitDispatch(context: BodyContext, d: Dispatch): Code {
     code.get(0).memory(OP.i32Load, 0).i32(t.classNumber).op(OP.i32Eq).open(OP.if);
     types.forEach((_, i) => code.get(i));
     code.call(context.functionIndex(t.pou.name));
-    if (d.method.pou === 'METHOD' && t.pou !== d.method) outputs(d.method).forEach((to, i) => {
-      const from = outputs(t.pou)[i];
-      if (from?.home.kind === 'frame' && to.home.kind === 'frame') code.i32(to.home.address).i32(from.home.address).i32(sizeOf(to.type)).copyMemory();
-    });
+    if (d.method.pou === 'METHOD' && t.pou !== d.method)
+      outputs(d.method).forEach((to, i) => {
+        const from = outputs(t.pou)[i];
+        if (from?.home.kind === 'frame' && to.home.kind === 'frame')
+          code.i32(to.home.address).i32(from.home.address).i32(sizeOf(to.type)).copyMemory();
+      });
     code.op(OP.return).end();
   }
   return code.op(OP.unreachable);
@@ -141,8 +195,35 @@ class BodyEmitter {
   /** Steps since `left` was last brought up to date. */
   private pending = 0;
 
-  constructor(private readonly context: BodyContext, private readonly code: Code, self: number, private readonly pou: CheckedPou | undefined, private readonly piece?: readonly CheckedStatement[]) {
-    this.emitter = { code, beforeCall: (at) => { this.store(); this.enter(at); }, afterCall: () => { this.leave(); this.load(); }, self, watched: context.watched, wires: new Map(), on: new Set(), known: new Map(), keeps: false, locate: context.locate, functionIndex: context.functionIndex, helper: context.helper, math: context.math, temporary: context.temporary };
+  constructor(
+    private readonly context: BodyContext,
+    private readonly code: Code,
+    self: number,
+    private readonly pou: CheckedPou | undefined,
+    private readonly piece?: readonly CheckedStatement[],
+  ) {
+    this.emitter = {
+      code,
+      beforeCall: (at) => {
+        this.store();
+        this.enter(at);
+      },
+      afterCall: () => {
+        this.leave();
+        this.load();
+      },
+      self,
+      watched: context.watched,
+      wires: new Map(),
+      on: new Set(),
+      known: new Map(),
+      keeps: false,
+      locate: context.locate,
+      functionIndex: context.functionIndex,
+      helper: context.helper,
+      math: context.math,
+      temporary: context.temporary,
+    };
   }
 
   /** Locals and frames start anew at each call (6.5.2, VAR_TEMP; functions keep nothing). */
@@ -150,25 +231,44 @@ class BodyEmitter {
     for (const v of this.pou!.variables) {
       const parameter = parameters.indexOf(v);
       if (parameter >= 0) {
-        if (v.home.kind === 'frame' && v.type.kind === 'string') this.code.i32(v.home.address).i32(v.type.max).get(first + parameter).call(this.emitter.helper(v.type.wide ? 'assign2' : 'assign1'));
+        if (v.home.kind === 'frame' && v.type.kind === 'string')
+          this.code
+            .i32(v.home.address)
+            .i32(v.type.max)
+            .get(first + parameter)
+            .call(this.emitter.helper(v.type.wide ? 'assign2' : 'assign1'));
         else if (v.home.kind === 'frame') this.copyParameter(v.home.address, first + parameter, sizeOf(v.type));
         continue;
       }
       if (v.home.kind === 'local') {
         const value = v.initial ?? defaultValue(v.type);
-        if (typeof value !== 'object' && typeof value !== 'string' && Number(value) !== 0) { emitConstant(this.code, v.type, value); this.code.set(v.home.index); }
+        if (typeof value !== 'object' && typeof value !== 'string' && Number(value) !== 0) {
+          emitConstant(this.code, v.type, value);
+          this.code.set(v.home.index);
+        }
       } else if (v.home.kind === 'frame' && v.section !== 'hidden') {
-        if (v.template?.home.kind === 'frame') { this.code.i32(v.home.address).i32(v.template.home.address).i32(sizeOf(v.type)).copyMemory(); continue; }
+        if (v.template?.home.kind === 'frame') {
+          this.code.i32(v.home.address).i32(v.template.home.address).i32(sizeOf(v.type)).copyMemory();
+          continue;
+        }
         this.code.i32(v.home.address).i32(0).i32(sizeOf(v.type)).op(0xfc, 0x0b, 0);
         const initial = v.initial ?? (isScalar(v.type) ? defaultValue(v.type) : undefined);
-        if (typeof initial === 'string') emitWrite(this.emitter, { kind: 'variable', variable: v, type: v.type, at: v.at }, () => emitValue(this.emitter, { kind: 'constant', value: initial, type: v.type, at: v.at }));
-        else if (isScalar(v.type) && typeof initial !== 'object' && initial !== undefined && Number(initial) !== 0) emitWrite(this.emitter, { kind: 'variable', variable: v, type: v.type, at: v.at }, () => emitConstant(this.code, v.type, initial));
+        if (typeof initial === 'string')
+          emitWrite(this.emitter, { kind: 'variable', variable: v, type: v.type, at: v.at }, () =>
+            emitValue(this.emitter, { kind: 'constant', value: initial, type: v.type, at: v.at }),
+          );
+        else if (isScalar(v.type) && typeof initial !== 'object' && initial !== undefined && Number(initial) !== 0)
+          emitWrite(this.emitter, { kind: 'variable', variable: v, type: v.type, at: v.at }, () =>
+            emitConstant(this.code, v.type, initial),
+          );
       }
     }
   }
 
   /** Statements of the configuration: no steps of the program. */
-  connections(list: readonly CheckedStatement[]): void { for (const s of list) this.statement(s); }
+  connections(list: readonly CheckedStatement[]): void {
+    for (const s of list) this.statement(s);
+  }
 
   private copyParameter(address: number, parameter: number, size: number): void {
     this.code.i32(address).get(parameter).i32(size).copyMemory();
@@ -186,7 +286,9 @@ class BodyEmitter {
     if (hasLoop(this.piece ?? this.pou?.body ?? [])) this.budget = this.code.local(I32);
     this.load();
   }
-  end(): void { this.store(); }
+  end(): void {
+    this.store();
+  }
 
   private load(): void {
     if (this.left >= 0) this.code.globalGet(LEFT).set(this.left);
@@ -227,7 +329,11 @@ class BodyEmitter {
   private branch(list: readonly CheckedStatement[]): void {
     const o = list[0]?.at.source.origin;
     // The watched build notes which branches of a text were taken in this scan.
-    if (this.context.watched && o?.kind === 'pou') this.code.i32(0).i32(1).memory(OP.i32Store, this.context.probeAddress(branchProbe(o.id, list[0]!.at.start), 0, []));
+    if (this.context.watched && o?.kind === 'pou')
+      this.code
+        .i32(0)
+        .i32(1)
+        .memory(OP.i32Store, this.context.probeAddress(branchProbe(o.id, list[0]!.at.start), 0, []));
     this.statements(list);
     this.settleSteps();
   }
@@ -237,7 +343,8 @@ class BodyEmitter {
     if (this.left < 0) return;
     const { code } = this;
     code.get(this.left);
-    if (this.pending) code.i32(this.pending).op(OP.i32Eq); else code.op(OP.i32Eqz);
+    if (this.pending) code.i32(this.pending).op(OP.i32Eq);
+    else code.op(OP.i32Eqz);
     code.open(OP.if);
     code.i32(this.context.locate(at)).globalSet(STEP_AT).op(OP.unreachable).end();
     this.pending++;
@@ -246,7 +353,11 @@ class BodyEmitter {
   /** The word of the rung that waits in the local goes to memory: before anything that may end or leave the rung. */
   private keepProbes(): void {
     const p = this.probes;
-    if (p) this.code.i32(0).get(p.local).memory(OP.i32Store, p.address + 4 * p.word);
+    if (p)
+      this.code
+        .i32(0)
+        .get(p.local)
+        .memory(OP.i32Store, p.address + 4 * p.word);
   }
 
   /** One element more in the word: what was there moves up a bit, which together with the new bit is one instruction. */
@@ -254,7 +365,12 @@ class BodyEmitter {
     const p = this.probes;
     if (!p) return;
     const { code } = this;
-    if (p.count === PROBE_BITS) { this.keepProbes(); p.word++; p.count = 0; code.i32(1).set(p.local); }
+    if (p.count === PROBE_BITS) {
+      this.keepProbes();
+      p.word++;
+      p.count = 0;
+      code.i32(1).set(p.local);
+    }
     p.count++;
     code.get(p.local).i32(1).op(OP.i32Shl);
     emitValue(this.emitter, closed);
@@ -264,12 +380,22 @@ class BodyEmitter {
   private rung(s: CheckedStatement & { kind: 'rung' }): void {
     const { code } = this;
     if (this.context.watched) {
-      this.probes = { address: this.context.probeAddress(s.rungId, s.elements, s.flow), word: 0, count: 0, local: code.scratch(I32) };
+      this.probes = {
+        address: this.context.probeAddress(s.rungId, s.elements, s.flow),
+        word: 0,
+        count: 0,
+        local: code.scratch(I32),
+      };
       code.i32(1).set(this.probes.local);
     }
     this.inRung = true;
     for (const x of s.body) {
-      this.emitter.keeps = x.kind === 'setPower' || x.kind === 'probe' || x.kind === 'assign' || x.kind === 'edge' || (x.kind === 'blockCall' && !x.call.isVirtual && this.context.isSelfContained(x.call.type.name));
+      this.emitter.keeps =
+        x.kind === 'setPower' ||
+        x.kind === 'probe' ||
+        x.kind === 'assign' ||
+        x.kind === 'edge' ||
+        (x.kind === 'blockCall' && !x.call.isVirtual && this.context.isSelfContained(x.call.type.name));
       if (!this.emitter.keeps) forget(this.emitter);
       this.statement(x);
       if (x.kind === 'assign' && mayReach(x.target)) forget(this.emitter);
@@ -285,26 +411,81 @@ class BodyEmitter {
   private statement(s: CheckedStatement): void {
     const { code, emitter: e } = this;
     switch (s.kind) {
-      case 'assign': emitWrite(e, s.target, () => emitValue(e, s.value)); return;
-      case 'copy': this.copy(s.target, s.from, s.size); return;
-      case 'evaluate': emitValue(e, s.value); if (s.value.type.kind !== 'unknown') code.op(OP.drop); return;
-      case 'blockCall': this.blockCall(s.call); return;
-      case 'if': this.ifStatement(s); return;
-      case 'case': this.caseStatement(s); return;
-      case 'for': this.forStatement(s); return;
-      case 'while': this.settleSteps(); this.loop((l) => { emitValue(e, s.condition); code.op(OP.i32Eqz).brIf(l.exit); }, s.body, s.at); return;
-      case 'repeat': this.settleSteps(); this.loop(() => undefined, s.body, s.at, (l) => { emitValue(e, s.until); code.brIf(l.exit); }); return;
-      case 'exit': this.settleSteps(); code.br(this.loops[this.loops.length - 1]!.exit); return;
-      case 'continue': this.settleSteps(); code.br(this.loops[this.loops.length - 1]!.again); return;
-      case 'return': this.keepProbes(); this.store(); if (this.piece) code.i32(1); else this.result(); code.op(OP.return); return;
-      case 'rung': this.rung(s); return;
+      case 'assign':
+        emitWrite(e, s.target, () => emitValue(e, s.value));
+        return;
+      case 'copy':
+        this.copy(s.target, s.from, s.size);
+        return;
+      case 'evaluate':
+        emitValue(e, s.value);
+        if (s.value.type.kind !== 'unknown') code.op(OP.drop);
+        return;
+      case 'blockCall':
+        this.blockCall(s.call);
+        return;
+      case 'if':
+        this.ifStatement(s);
+        return;
+      case 'case':
+        this.caseStatement(s);
+        return;
+      case 'for':
+        this.forStatement(s);
+        return;
+      case 'while':
+        this.settleSteps();
+        this.loop(
+          (l) => {
+            emitValue(e, s.condition);
+            code.op(OP.i32Eqz).brIf(l.exit);
+          },
+          s.body,
+          s.at,
+        );
+        return;
+      case 'repeat':
+        this.settleSteps();
+        this.loop(
+          () => undefined,
+          s.body,
+          s.at,
+          (l) => {
+            emitValue(e, s.until);
+            code.brIf(l.exit);
+          },
+        );
+        return;
+      case 'exit':
+        this.settleSteps();
+        code.br(this.loops[this.loops.length - 1]!.exit);
+        return;
+      case 'continue':
+        this.settleSteps();
+        code.br(this.loops[this.loops.length - 1]!.again);
+        return;
+      case 'return':
+        this.keepProbes();
+        this.store();
+        if (this.piece) code.i32(1);
+        else this.result();
+        code.op(OP.return);
+        return;
+      case 'rung':
+        this.rung(s);
+        return;
       case 'setPower':
         // The left rail is on: what follows it needs no AND.
-        if (s.value.kind === 'constant' && s.value.value === true) { e.on.add(s.wire); return; }
+        if (s.value.kind === 'constant' && s.value.value === true) {
+          e.on.add(s.wire);
+          return;
+        }
         emitValue(e, s.value);
         code.set(wireLocal(e, s.wire));
         return;
-      case 'probe': this.probe(s.closed); return;
+      case 'probe':
+        this.probe(s.closed);
+        return;
       case 'inputEdge': {
         const now = code.scratch(I32);
         emitRead(e, s.input);
@@ -332,15 +513,20 @@ class BodyEmitter {
         code.release(I32, now);
         return;
       }
-      default: assertNever(s);
+      default:
+        assertNever(s);
     }
   }
 
   private copy(target: Place, from: Place | Checked, size: number): void {
     const { code, emitter: e } = this;
     for (const p of [target, from]) {
-      if (!isPlace(p)) { emitValue(e, p); continue; }
-      const offset = emitAddress(e, p); if (offset) code.i32(offset).op(OP.i32Add);
+      if (!isPlace(p)) {
+        emitValue(e, p);
+        continue;
+      }
+      const offset = emitAddress(e, p);
+      if (offset) code.i32(offset).op(OP.i32Add);
     }
     code.i32(size).copyMemory();
   }
@@ -387,7 +573,12 @@ class BodyEmitter {
   }
 
   /** A member of the instance whose address is in a local, written like every other place. */
-  private storeMember(self: number, offset: number, type: CheckedPou['variables'][number]['type'], push: () => void): void {
+  private storeMember(
+    self: number,
+    offset: number,
+    type: CheckedPou['variables'][number]['type'],
+    push: () => void,
+  ): void {
     emitWrite({ ...this.emitter, self }, memberOf(offset, type), push);
   }
   private loadMember(self: number, offset: number, type: CheckedPou['variables'][number]['type']): void {
@@ -412,7 +603,8 @@ class BodyEmitter {
 
   private caseStatement(s: CheckedStatement & { kind: 'case' }): void {
     const { code, emitter: e } = this;
-    const t = s.selector.type, v = valueType(t);
+    const t = s.selector.type,
+      v = valueType(t);
     const selector = code.scratch(v);
     emitValue(e, s.selector);
     code.set(selector);
@@ -442,7 +634,12 @@ class BodyEmitter {
   }
 
   /** `before` may leave at the top, `after` at the bottom; every pass costs one of the watchdog's budget. */
-  private loop(before: (l: Loop) => void, body: readonly CheckedStatement[], at: Span, after?: (l: Loop) => void): void {
+  private loop(
+    before: (l: Loop) => void,
+    body: readonly CheckedStatement[],
+    at: Span,
+    after?: (l: Loop) => void,
+  ): void {
     const { code } = this;
     const exit = code.open(OP.block);
     const top = code.open(OP.loop);
@@ -465,35 +662,88 @@ class BodyEmitter {
    */
   private forStatement(s: CheckedStatement & { kind: 'for' }): void {
     const { code, emitter: e } = this;
-    const t = s.by.type, v = valueType(t);
-    const wide = v === I64, signed = isSigned(baseName(t));
-    const to = code.local(v), by = code.local(v);
+    const t = s.by.type,
+      v = valueType(t);
+    const wide = v === I64,
+      signed = isSigned(baseName(t));
+    const to = code.local(v),
+      by = code.local(v);
     this.settleSteps();
     emitWrite(e, s.variable, () => emitValue(e, s.from));
-    emitValue(e, s.to); code.set(to);
-    emitValue(e, s.by); code.set(by);
+    emitValue(e, s.to);
+    code.set(to);
+    emitValue(e, s.by);
+    code.set(by);
     const known = s.by.kind === 'constant' ? (s.by.value as bigint) : undefined;
-    const past = (up: boolean) => { emitRead(e, s.variable); code.get(to).op(wide ? (up ? (signed ? 0x55 : 0x56) : signed ? 0x53 : 0x54) : up ? (signed ? 0x4a : 0x4b) : signed ? 0x48 : 0x49); };
+    const past = (up: boolean) => {
+      emitRead(e, s.variable);
+      code
+        .get(to)
+        .op(
+          wide
+            ? up
+              ? signed
+                ? 0x55
+                : 0x56
+              : signed
+                ? 0x53
+                : 0x54
+            : up
+              ? signed
+                ? 0x4a
+                : 0x4b
+              : signed
+                ? 0x48
+                : 0x49,
+        );
+    };
     const direction = (emit: (up: boolean) => void) => {
-      if (known !== undefined || !signed) { emit(known === undefined || known > 0n); return; }
+      if (known !== undefined || !signed) {
+        emit(known === undefined || known > 0n);
+        return;
+      }
       code.get(by);
       emitConstant(code, t, 0n);
       code.op(wide ? OP.i64GtS : 0x4a).open(OP.if, I32);
-      emit(true); code.else(); emit(false); code.end();
+      emit(true);
+      code.else();
+      emit(false);
+      code.end();
     };
     /** The last pass: what is left to the limit is less than a step (as unsigned numbers, so nothing overflows). */
     const last = (up: boolean) => {
       const sub = wide ? OP.i64Sub : OP.i32Sub;
-      if (up) { code.get(to); emitRead(e, s.variable); code.op(sub).get(by); }
-      else { emitRead(e, s.variable); code.get(to).op(sub); emitConstant(code, t, 0n); code.get(by).op(sub); }
+      if (up) {
+        code.get(to);
+        emitRead(e, s.variable);
+        code.op(sub).get(by);
+      } else {
+        emitRead(e, s.variable);
+        code.get(to).op(sub);
+        emitConstant(code, t, 0n);
+        code.get(by).op(sub);
+      }
       code.op(wide ? OP.i64LtU : OP.i32LtU);
     };
-    const advance = () => emitWrite(e, s.variable, () => { emitRead(e, s.variable); code.get(by).op(wide ? OP.i64Add : OP.i32Add); if (!wide) normalize(code, t); });
-    this.loop((l) => { direction(past); code.brIf(l.exit); }, s.body, s.at, (l) => {
-      direction(last);
-      advanceKeepingCondition(code, advance);
-      code.brIf(l.exit);
-    });
+    const advance = () =>
+      emitWrite(e, s.variable, () => {
+        emitRead(e, s.variable);
+        code.get(by).op(wide ? OP.i64Add : OP.i32Add);
+        if (!wide) normalize(code, t);
+      });
+    this.loop(
+      (l) => {
+        direction(past);
+        code.brIf(l.exit);
+      },
+      s.body,
+      s.at,
+      (l) => {
+        direction(last);
+        advanceKeepingCondition(code, advance);
+        code.brIf(l.exit);
+      },
+    );
   }
 }
 
@@ -504,8 +754,15 @@ function mayReach(p: Place): boolean {
 }
 
 function hasLoop(list: readonly CheckedStatement[]): boolean {
-  return list.some((s) => s.kind === 'for' || s.kind === 'while' || s.kind === 'repeat' || (s.kind === 'rung' && hasLoop(s.body))
-    || (s.kind === 'if' && (s.branches.some((b) => hasLoop(b.body)) || hasLoop(s.otherwise ?? []))) || (s.kind === 'case' && (s.arms.some((a) => hasLoop(a.body)) || hasLoop(s.otherwise ?? []))));
+  return list.some(
+    (s) =>
+      s.kind === 'for' ||
+      s.kind === 'while' ||
+      s.kind === 'repeat' ||
+      (s.kind === 'rung' && hasLoop(s.body)) ||
+      (s.kind === 'if' && (s.branches.some((b) => hasLoop(b.body)) || hasLoop(s.otherwise ?? []))) ||
+      (s.kind === 'case' && (s.arms.some((a) => hasLoop(a.body)) || hasLoop(s.otherwise ?? []))),
+  );
 }
 
 /** Runs `advance` under a condition that waits on the stack. */
@@ -519,5 +776,18 @@ function advanceKeepingCondition(code: Code, advance: () => void): void {
 
 function memberOf(offset: number, type: CheckedPou['variables'][number]['type']): Place {
   const at: Span = { source: { name: '', text: '', origin: { kind: 'library' } }, start: 0, end: 0 };
-  return { kind: 'variable', type, at, variable: { name: '', type, section: 'local', at, isConstant: false, isRetained: false, home: { kind: 'instance', offset } } };
+  return {
+    kind: 'variable',
+    type,
+    at,
+    variable: {
+      name: '',
+      type,
+      section: 'local',
+      at,
+      isConstant: false,
+      isRetained: false,
+      home: { kind: 'instance', offset },
+    },
+  };
 }

@@ -51,38 +51,66 @@ export function valueType(t: Type): ValueType {
 
 /** Brings the i32 on the stack back into the range of a type after arithmetic. */
 export function normalize(code: Code, t: Type): void {
-  const size = sizeOf(t), signed = isSigned(baseName(t));
-  if (size === 1) { if (signed) code.op(OP.i32Extend8S); else code.i32(baseName(t) === 'BOOL' ? 1 : 0xff).op(OP.i32And); }
-  else if (size === 2) { if (signed) code.op(OP.i32Extend16S); else code.i32(0xffff).op(OP.i32And); }
+  const size = sizeOf(t),
+    signed = isSigned(baseName(t));
+  if (size === 1) {
+    if (signed) code.op(OP.i32Extend8S);
+    else code.i32(baseName(t) === 'BOOL' ? 1 : 0xff).op(OP.i32And);
+  } else if (size === 2) {
+    if (signed) code.op(OP.i32Extend16S);
+    else code.i32(0xffff).op(OP.i32And);
+  }
 }
 
 export function emitConstant(code: Code, t: Type, value: bigint | number | boolean): void {
   switch (valueType(t)) {
-    case F32: code.f32(Number(value)); break;
-    case F64: code.f64(Number(value)); break;
-    case I64: code.i64(BigInt(value)); break;
-    default: code.i32(Number(typeof value === 'bigint' ? BigInt.asIntN(32, value) : value));
+    case F32:
+      code.f32(Number(value));
+      break;
+    case F64:
+      code.f64(Number(value));
+      break;
+    case I64:
+      code.i64(BigInt(value));
+      break;
+    default:
+      code.i32(Number(typeof value === 'bigint' ? BigInt.asIntN(32, value) : value));
   }
 }
 
 function loadOp(t: Type): number {
   switch (valueType(t)) {
-    case F32: return OP.f32Load;
-    case F64: return OP.f64Load;
-    case I64: return OP.i64Load;
+    case F32:
+      return OP.f32Load;
+    case F64:
+      return OP.f64Load;
+    case I64:
+      return OP.i64Load;
     default: {
       if (t.kind === 'ref' || t.kind === 'interface') return OP.i32Load;
       const signed = isSigned(baseName(t));
-      return sizeOf(t) === 1 ? (signed ? OP.i32Load8S : OP.i32Load8U) : sizeOf(t) === 2 ? (signed ? OP.i32Load16S : OP.i32Load16U) : OP.i32Load;
+      return sizeOf(t) === 1
+        ? signed
+          ? OP.i32Load8S
+          : OP.i32Load8U
+        : sizeOf(t) === 2
+          ? signed
+            ? OP.i32Load16S
+            : OP.i32Load16U
+          : OP.i32Load;
     }
   }
 }
 function storeOp(t: Type): number {
   switch (valueType(t)) {
-    case F32: return OP.f32Store;
-    case F64: return OP.f64Store;
-    case I64: return OP.i64Store;
-    default: return sizeOf(t) === 1 ? OP.i32Store8 : sizeOf(t) === 2 ? OP.i32Store16 : OP.i32Store;
+    case F32:
+      return OP.f32Store;
+    case F64:
+      return OP.f64Store;
+    case I64:
+      return OP.i64Store;
+    default:
+      return sizeOf(t) === 1 ? OP.i32Store8 : sizeOf(t) === 2 ? OP.i32Store16 : OP.i32Store;
   }
 }
 
@@ -106,11 +134,21 @@ export function emitAddress(e: Emitter, p: Place): number {
     case 'variable': {
       const h = p.variable.home;
       switch (h.kind) {
-        case 'global': case 'frame': code.i32(0); return h.address;
-        case 'instance': code.get(e.self); return h.offset;
-        case 'reference': code.get(e.self).memory(OP.i32Load, h.offset); return 0;
-        case 'localReference': code.get(h.index); return 0;
-        case 'local': throw new Error('a local has no address');
+        case 'global':
+        case 'frame':
+          code.i32(0);
+          return h.address;
+        case 'instance':
+          code.get(e.self);
+          return h.offset;
+        case 'reference':
+          code.get(e.self).memory(OP.i32Load, h.offset);
+          return 0;
+        case 'localReference':
+          code.get(h.index);
+          return 0;
+        case 'local':
+          throw new Error('a local has no address');
       }
       break;
     }
@@ -121,7 +159,10 @@ export function emitAddress(e: Emitter, p: Place): number {
       return 0;
     }
     case 'element': {
-      if (p.bounds) { emitOpenElement(e, p, p.bounds); return 0; }
+      if (p.bounds) {
+        emitOpenElement(e, p, p.bounds);
+        return 0;
+      }
       let offset = emitAddress(e, p.base);
       let step = stride(p.array.element);
       for (let i = p.indices.length - 1; i >= 0; i--) {
@@ -142,7 +183,8 @@ export function emitAddress(e: Emitter, p: Place): number {
       code.release(I32, pointer);
       return 0;
     }
-    case 'part': throw new Error('a part has no address');
+    case 'part':
+      throw new Error('a part has no address');
   }
   throw new Error('unreachable');
 }
@@ -168,10 +210,18 @@ function emitIndex(e: Emitter, index: Checked, bound: { low: number; high: numbe
 }
 
 /** An element of an ARRAY [*]: bounds are values; row by row, the last index fastest. */
-function emitOpenElement(e: Emitter, p: Place & { kind: 'element' }, bounds: readonly { readonly low: Checked; readonly high: Checked }[]): void {
+function emitOpenElement(
+  e: Emitter,
+  p: Place & { kind: 'element' },
+  bounds: readonly { readonly low: Checked; readonly high: Checked }[],
+): void {
   const { code } = e;
-  const at = code.scratch(I64), offset = code.scratch(I64);
-  const wide = (c: Checked) => { emitValue(e, c); if (valueType(c.type) === I32) code.op(OP.i64ExtendI32S); };
+  const at = code.scratch(I64),
+    offset = code.scratch(I64);
+  const wide = (c: Checked) => {
+    emitValue(e, c);
+    if (valueType(c.type) === I32) code.op(OP.i64ExtendI32S);
+  };
   code.i64(0n).set(offset);
   p.indices.forEach((index, i) => {
     const b = bounds[i]!;
@@ -192,45 +242,71 @@ function emitOpenElement(e: Emitter, p: Place & { kind: 'element' }, bounds: rea
   const fixed = emitAddress(e, p.base);
   if (fixed) code.i32(fixed).op(OP.i32Add);
   code.get(offset).op(OP.i32WrapI64).i32(stride(p.array.element)).op(OP.i32Mul, OP.i32Add);
-  code.release(I64, at); code.release(I64, offset);
+  code.release(I64, at);
+  code.release(I64, offset);
 }
 
 export function emitRead(e: Emitter, p: Place): void {
   const { code } = e;
-  if (p.kind === 'variable' && p.variable.home.kind === 'local') { code.get(p.variable.home.index); return; }
+  if (p.kind === 'variable' && p.variable.home.kind === 'local') {
+    code.get(p.variable.home.index);
+    return;
+  }
   if (p.kind === 'part') {
     emitRead(e, p.base);
     const wide = valueType(p.base.type) === I64;
-    if (wide) { if (p.shift) code.i64(BigInt(p.shift)).op(OP.i64ShrU); if (valueType(p.type) === I32) code.op(OP.i32WrapI64); }
-    else if (p.shift) code.i32(p.shift).op(OP.i32ShrU);
+    if (wide) {
+      if (p.shift) code.i64(BigInt(p.shift)).op(OP.i64ShrU);
+      if (valueType(p.type) === I32) code.op(OP.i32WrapI64);
+    } else if (p.shift) code.i32(p.shift).op(OP.i32ShrU);
     normalize(code, p.type);
     return;
   }
   const cached = knownAddress(e, p);
   if (cached !== undefined) {
     const local = e.known.get(cached);
-    if (local !== undefined) { code.get(local); return; }
+    if (local !== undefined) {
+      code.get(local);
+      return;
+    }
     code.i32(0).memory(OP.i32Load8U, cached).tee(know(e, cached));
     return;
   }
   const offset = emitAddress(e, p);
   // Strings, structures and arrays are handed on by their address.
-  if (['string', 'struct', 'array', 'block'].includes(p.type.kind)) { if (offset) code.i32(offset).op(OP.i32Add); return; }
+  if (['string', 'struct', 'array', 'block'].includes(p.type.kind)) {
+    if (offset) code.i32(offset).op(OP.i32Add);
+    return;
+  }
   const bit = p.kind === 'variable' && p.variable.home.kind === 'global' ? p.variable.home.bit : undefined;
   code.memory(bit === undefined ? loadOp(p.type) : OP.i32Load8U, offset);
-  if (bit !== undefined) { if (bit) code.i32(bit).op(OP.i32ShrU); code.i32(1).op(OP.i32And); }
-  else if (baseOf(p.type) === 'BOOL' && isOverlapped(p)) code.i32(0).op(OP.i32Ne);
+  if (bit !== undefined) {
+    if (bit) code.i32(bit).op(OP.i32ShrU);
+    code.i32(1).op(OP.i32And);
+  } else if (baseOf(p.type) === 'BOOL' && isOverlapped(p)) code.i32(0).op(OP.i32Ne);
 }
 
 /** Whether something else than a BOOL may have written this byte: everywhere else a BOOL is 0 or 1. */
 function isOverlapped(p: Place): boolean {
-  return (p.kind === 'member' || p.kind === 'element') && ((p.base.type.kind === 'struct' && p.base.type.overlap === true) || isOverlapped(p.base));
+  return (
+    (p.kind === 'member' || p.kind === 'element') &&
+    ((p.base.type.kind === 'struct' && p.base.type.overlap === true) || isOverlapped(p.base))
+  );
 }
 
 const KNOWN = 20;
 /** The address of a BOOL tag that nothing else overlaps, while values are being kept. */
 function knownAddress(e: Emitter, p: Place): number | undefined {
-  if (!e.keeps || p.kind !== 'variable' || p.variable.home.kind !== 'global' || p.variable.home.bit !== undefined || p.variable.address || p.type.kind !== 'elementary' || p.type.name !== 'BOOL') return undefined;
+  if (
+    !e.keeps ||
+    p.kind !== 'variable' ||
+    p.variable.home.kind !== 'global' ||
+    p.variable.home.bit !== undefined ||
+    p.variable.address ||
+    p.type.kind !== 'elementary' ||
+    p.type.name !== 'BOOL'
+  )
+    return undefined;
   return p.variable.home.address;
 }
 /** A local for the value at an address; the one known longest makes room. */
@@ -250,8 +326,15 @@ export function forget(e: Emitter): void {
 /** Writes a value; `push` puts it on the stack. */
 export function emitWrite(e: Emitter, p: Place, push: () => void): void {
   const { code } = e;
-  if (p.kind === 'variable' && p.variable.home.kind === 'local') { push(); code.set(p.variable.home.index); return; }
-  if (p.kind === 'part') { emitWritePart(e, p, push); return; }
+  if (p.kind === 'variable' && p.variable.home.kind === 'local') {
+    push();
+    code.set(p.variable.home.index);
+    return;
+  }
+  if (p.kind === 'part') {
+    emitWritePart(e, p, push);
+    return;
+  }
   const cached = knownAddress(e, p);
   if (cached !== undefined) {
     code.i32(0);
@@ -270,9 +353,16 @@ export function emitWrite(e: Emitter, p: Place, push: () => void): void {
   }
   const bit = p.kind === 'variable' && p.variable.home.kind === 'global' ? p.variable.home.bit : undefined;
   const offset = emitAddress(e, p);
-  if (bit === undefined) { push(); code.memory(storeOp(p.type), offset); return; }
+  if (bit === undefined) {
+    push();
+    code.memory(storeOp(p.type), offset);
+    return;
+  }
   emitAddress(e, p);
-  code.memory(OP.i32Load8U, offset).i32(0xff & ~(1 << bit)).op(OP.i32And);
+  code
+    .memory(OP.i32Load8U, offset)
+    .i32(0xff & ~(1 << bit))
+    .op(OP.i32And);
   push();
   if (bit) code.i32(bit).op(OP.i32Shl);
   code.op(OP.i32Or).memory(OP.i32Store8, offset);
@@ -303,10 +393,22 @@ function emitWritePart(e: Emitter, p: Place & { kind: 'part' }, push: () => void
 export function emitValue(e: Emitter, c: Checked): void {
   const { code } = e;
   switch (c.kind) {
-    case 'constant': if (typeof c.value === 'string') emitText(e, c.value, c.type); else emitConstant(code, c.type, c.value); return;
-    case 'read': emitRead(e, c.place); return;
-    case 'power': if (e.on.has(c.wire)) code.i32(1); else code.get(wireLocal(e, c.wire)); return;
-    case 'address': { const offset = emitAddress(e, c.place); if (offset) code.i32(offset).op(OP.i32Add); return; }
+    case 'constant':
+      if (typeof c.value === 'string') emitText(e, c.value, c.type);
+      else emitConstant(code, c.type, c.value);
+      return;
+    case 'read':
+      emitRead(e, c.place);
+      return;
+    case 'power':
+      if (e.on.has(c.wire)) code.i32(1);
+      else code.get(wireLocal(e, c.wire));
+      return;
+    case 'address': {
+      const offset = emitAddress(e, c.place);
+      if (offset) code.i32(offset).op(OP.i32Add);
+      return;
+    }
     case 'notNull': {
       const pointer = code.scratch(I32);
       emitValue(e, c.arg);
@@ -330,38 +432,79 @@ export function emitValue(e: Emitter, c: Checked): void {
       emitValue(e, c.arg);
       if (baseName(c.type) === 'BOOL') code.i32(1).op(OP.i32Xor);
       else if (valueType(c.type) === I64) code.i64(-1n).op(OP.i64Xor);
-      else { code.i32(-1).op(OP.i32Xor); normalize(code, c.type); }
+      else {
+        code.i32(-1).op(OP.i32Xor);
+        normalize(code, c.type);
+      }
       return;
-    case 'negate': emitNegate(e, c); return;
-    case 'binary': emitBinary(e, c.op, c.left, c.right, c.at); return;
-    case 'convert': emitConvert(e, c.arg, c.type, c.truncate ?? false); return;
-    case 'text': emitTextConversion(e, c.arg, c.type); return;
-    case 'call': emitFunctionCall(e, c.call, c.at); return;
-    case 'builtin': emitBuiltin(e, c); return;
-    case 'invalid': throw new Error('an expression with an error is not compiled');
+    case 'negate':
+      emitNegate(e, c);
+      return;
+    case 'binary':
+      emitBinary(e, c.op, c.left, c.right, c.at);
+      return;
+    case 'convert':
+      emitConvert(e, c.arg, c.type, c.truncate ?? false);
+      return;
+    case 'text':
+      emitTextConversion(e, c.arg, c.type);
+      return;
+    case 'call':
+      emitFunctionCall(e, c.call, c.at);
+      return;
+    case 'builtin':
+      emitBuiltin(e, c);
+      return;
+    case 'invalid':
+      throw new Error('an expression with an error is not compiled');
   }
 }
 
 export function wireLocal(e: Emitter, wire: number): number {
   let local = e.wires.get(wire);
-  if (local === undefined) { local = e.code.local(I32); e.wires.set(wire, local); }
+  if (local === undefined) {
+    local = e.code.local(I32);
+    e.wires.set(wire, local);
+  }
   return local;
 }
 
 function emitNegate(e: Emitter, c: Checked & { kind: 'negate' }): void {
   const { code } = e;
   const t = valueType(c.type);
-  if (t === F32 || t === F64) { emitValue(e, c.arg); code.op(t === F32 ? OP.f32Neg : OP.f64Neg); return; }
-  if (t === I64) { code.i64(0n); emitValue(e, c.arg); code.op(OP.i64Sub); return; }
-  code.i32(0); emitValue(e, c.arg); code.op(OP.i32Sub); normalize(code, c.type);
+  if (t === F32 || t === F64) {
+    emitValue(e, c.arg);
+    code.op(t === F32 ? OP.f32Neg : OP.f64Neg);
+    return;
+  }
+  if (t === I64) {
+    code.i64(0n);
+    emitValue(e, c.arg);
+    code.op(OP.i64Sub);
+    return;
+  }
+  code.i32(0);
+  emitValue(e, c.arg);
+  code.op(OP.i32Sub);
+  normalize(code, c.type);
 }
 
 /** Opcode of each operator by value type: [i32 signed, i32 unsigned, i64 signed, i64 unsigned, f32, f64]. */
 const BINARY: Partial<Record<BinaryOp, readonly number[]>> = {
-  '+': [0x6a, 0x6a, 0x7c, 0x7c, 0x92, 0xa0], '-': [0x6b, 0x6b, 0x7d, 0x7d, 0x93, 0xa1], '*': [0x6c, 0x6c, 0x7e, 0x7e, 0x94, 0xa2], '/': [0x6d, 0x6e, 0x7f, 0x80, 0x95, 0xa3],
-  MOD: [0x6f, 0x70, 0x81, 0x82], AND: [0x71, 0x71, 0x83, 0x83], OR: [0x72, 0x72, 0x84, 0x84], XOR: [0x73, 0x73, 0x85, 0x85],
-  '=': [0x46, 0x46, 0x51, 0x51, 0x5b, 0x61], '<>': [0x47, 0x47, 0x52, 0x52, 0x5c, 0x62], '<': [0x48, 0x49, 0x53, 0x54, 0x5d, 0x63], '>': [0x4a, 0x4b, 0x55, 0x56, 0x5e, 0x64],
-  '<=': [0x4c, 0x4d, 0x57, 0x58, 0x5f, 0x65], '>=': [0x4e, 0x4f, 0x59, 0x5a, 0x60, 0x66],
+  '+': [0x6a, 0x6a, 0x7c, 0x7c, 0x92, 0xa0],
+  '-': [0x6b, 0x6b, 0x7d, 0x7d, 0x93, 0xa1],
+  '*': [0x6c, 0x6c, 0x7e, 0x7e, 0x94, 0xa2],
+  '/': [0x6d, 0x6e, 0x7f, 0x80, 0x95, 0xa3],
+  MOD: [0x6f, 0x70, 0x81, 0x82],
+  AND: [0x71, 0x71, 0x83, 0x83],
+  OR: [0x72, 0x72, 0x84, 0x84],
+  XOR: [0x73, 0x73, 0x85, 0x85],
+  '=': [0x46, 0x46, 0x51, 0x51, 0x5b, 0x61],
+  '<>': [0x47, 0x47, 0x52, 0x52, 0x5c, 0x62],
+  '<': [0x48, 0x49, 0x53, 0x54, 0x5d, 0x63],
+  '>': [0x4a, 0x4b, 0x55, 0x56, 0x5e, 0x64],
+  '<=': [0x4c, 0x4d, 0x57, 0x58, 0x5f, 0x65],
+  '>=': [0x4e, 0x4f, 0x59, 0x5a, 0x60, 0x66],
 };
 
 export function opcode(op: BinaryOp, t: Type): number {
@@ -374,27 +517,47 @@ export function opcode(op: BinaryOp, t: Type): number {
 }
 
 /** A BOOL that is surely on. */
-const isOn = (e: Emitter, c: Checked): boolean => (c.kind === 'power' ? e.on.has(c.wire) : c.kind === 'constant' && c.value === true);
+const isOn = (e: Emitter, c: Checked): boolean =>
+  c.kind === 'power' ? e.on.has(c.wire) : c.kind === 'constant' && c.value === true;
 
 function emitBinary(e: Emitter, op: BinaryOp, left: Checked, right: Checked, at: Span): void {
   const { code } = e;
   const t = left.type;
-  if (t.kind === 'ref' || t.kind === 'interface') { emitValue(e, left); emitValue(e, right); code.op(op === '=' ? OP.i32Eq : OP.i32Ne); return; }
+  if (t.kind === 'ref' || t.kind === 'interface') {
+    emitValue(e, left);
+    emitValue(e, right);
+    code.op(op === '=' ? OP.i32Eq : OP.i32Ne);
+    return;
+  }
   if (t.kind === 'string') {
     emitValue(e, left);
     emitValue(e, right);
-    code.call(e.helper(textHelper('compare', t))).i32(0).op(BINARY[op]![0]!);
+    code
+      .call(e.helper(textHelper('compare', t)))
+      .i32(0)
+      .op(BINARY[op]![0]!);
     return;
   }
   if ((op === '*' || op === '/') && !isReal(t) && isReal(right.type)) {
     // Duration by a real factor: in LREAL nanoseconds, rounded.
-    emitValue(e, left); code.op(OP.f64ConvertI64S); emitValue(e, right);
+    emitValue(e, left);
+    code.op(OP.f64ConvertI64S);
+    emitValue(e, right);
     code.op(op === '*' ? 0xa2 : 0xa3, OP.f64Nearest).truncSat();
     return;
   }
-  if (op === 'AND' && isOn(e, left)) { emitValue(e, right); return; }
-  if (op === 'AND' && isOn(e, right)) { emitValue(e, left); return; }
-  if ((op === '/' || op === 'MOD') && !isReal(t)) { emitDivision(e, op, left, right, at); return; }
+  if (op === 'AND' && isOn(e, left)) {
+    emitValue(e, right);
+    return;
+  }
+  if (op === 'AND' && isOn(e, right)) {
+    emitValue(e, left);
+    return;
+  }
+  if ((op === '/' || op === 'MOD') && !isReal(t)) {
+    emitDivision(e, op, left, right, at);
+    return;
+  }
   emitValue(e, left);
   emitValue(e, right);
   code.op(opcode(op, t));
@@ -404,16 +567,22 @@ function emitBinary(e: Emitter, op: BinaryOp, left: Checked, right: Checked, at:
 /** Integer `/` and MOD: division by zero is a fault, MOD by zero is 0 (choices.md); the lowest value by -1 wraps. */
 function emitDivision(e: Emitter, op: '/' | 'MOD', left: Checked, right: Checked, at: Span): void {
   const { code } = e;
-  const t = left.type, v = valueType(t);
+  const t = left.type,
+    v = valueType(t);
   const eqz = v === I64 ? OP.i64Eqz : OP.i32Eqz;
   const known = right.kind === 'constant' ? BigInt(right.value as bigint) : undefined;
   if (known !== undefined && known !== 0n && known !== -1n) {
-    emitValue(e, left); emitValue(e, right); code.op(opcode(op, t));
+    emitValue(e, left);
+    emitValue(e, right);
+    code.op(opcode(op, t));
     return;
   }
-  const a = code.scratch(v), b = code.scratch(v);
-  emitValue(e, left); code.set(a);
-  emitValue(e, right); code.tee(b).op(eqz);
+  const a = code.scratch(v),
+    b = code.scratch(v);
+  emitValue(e, left);
+  code.set(a);
+  emitValue(e, right);
+  code.tee(b).op(eqz);
   if (op === 'MOD') {
     code.open(OP.if, v);
     emitConstant(code, t, 0n);
@@ -427,11 +596,19 @@ function emitDivision(e: Emitter, op: '/' | 'MOD', left: Checked, right: Checked
       emitConstant(code, t, -1n);
       code.op(v === I64 ? OP.i64Eq : OP.i32Eq).open(OP.if, v);
       emitConstant(code, t, 0n);
-      code.get(a).op(v === I64 ? OP.i64Sub : OP.i32Sub).else().get(a).get(b).op(opcode('/', t)).end();
+      code
+        .get(a)
+        .op(v === I64 ? OP.i64Sub : OP.i32Sub)
+        .else()
+        .get(a)
+        .get(b)
+        .op(opcode('/', t))
+        .end();
       if (v === I32) normalize(code, t);
     } else code.get(a).get(b).op(opcode('/', t));
   }
-  code.release(v, a); code.release(v, b);
+  code.release(v, a);
+  code.release(v, b);
 }
 
 /** Conversions (tables 22 to 27, choices.md): reals round to nearest even, narrowing keeps the rightmost bits, durations count in ms. */
@@ -439,39 +616,77 @@ function emitConvert(e: Emitter, arg: Checked, to: Type, truncate: boolean): voi
   const { code } = e;
   const from = arg.type;
   emitValue(e, arg);
-  const a = baseName(from), b = baseName(to);
-  const timeFrom = a === 'TIME' || a === 'LTIME', timeTo = b === 'TIME' || b === 'LTIME';
+  const a = baseName(from),
+    b = baseName(to);
+  const timeFrom = a === 'TIME' || a === 'LTIME',
+    timeTo = b === 'TIME' || b === 'LTIME';
   if (timeFrom && timeTo) return;
   // Points in time are nanoseconds like durations and whole numbers of 64 bits: the bits stay.
   if (isDate(from) || isDate(to)) return;
   if (timeFrom) {
-    if (isReal(to)) { code.op(OP.f64ConvertI64S).f64(1e6).op(0xa3); if (valueType(to) === F32) code.op(OP.f32DemoteF64); return; }
+    if (isReal(to)) {
+      code.op(OP.f64ConvertI64S).f64(1e6).op(0xa3);
+      if (valueType(to) === F32) code.op(OP.f32DemoteF64);
+      return;
+    }
     code.i64(1_000_000n).op(OP.i64DivS);
     narrowFrom64(code, to);
     return;
   }
   if (timeTo) {
-    if (isReal(from)) { if (valueType(from) === F32) code.op(OP.f64PromoteF32); code.f64(1e6).op(0xa2, OP.f64Nearest).truncSat(); return; }
+    if (isReal(from)) {
+      if (valueType(from) === F32) code.op(OP.f64PromoteF32);
+      code.f64(1e6).op(0xa2, OP.f64Nearest).truncSat();
+      return;
+    }
     widenTo64(code, from);
     code.i64(1_000_000n).op(OP.i64Mul);
     return;
   }
-  const vf = valueType(from), vt = valueType(to);
+  const vf = valueType(from),
+    vt = valueType(to);
   const signedFrom = isSigned(a);
   if (isReal(from)) {
-    if (isReal(to)) { if (vf !== vt) code.op(vt === F64 ? OP.f64PromoteF32 : OP.f32DemoteF64); return; }
+    if (isReal(to)) {
+      if (vf !== vt) code.op(vt === F64 ? OP.f64PromoteF32 : OP.f32DemoteF64);
+      return;
+    }
     if (vf === F32) code.op(OP.f64PromoteF32);
     code.op(truncate ? OP.f64Trunc : OP.f64Nearest).truncSat(b === 'ULINT' || b === 'LWORD');
     narrowFrom64(code, to);
     return;
   }
   if (isReal(to)) {
-    if (vf === I64) code.op(vt === F32 ? (signedFrom ? OP.f32ConvertI64S : OP.f32ConvertI64U) : signedFrom ? OP.f64ConvertI64S : OP.f64ConvertI64U);
-    else code.op(vt === F32 ? (signedFrom ? OP.f32ConvertI32S : OP.f32ConvertI32U) : signedFrom ? OP.f64ConvertI32S : OP.f64ConvertI32U);
+    if (vf === I64)
+      code.op(
+        vt === F32
+          ? signedFrom
+            ? OP.f32ConvertI64S
+            : OP.f32ConvertI64U
+          : signedFrom
+            ? OP.f64ConvertI64S
+            : OP.f64ConvertI64U,
+      );
+    else
+      code.op(
+        vt === F32
+          ? signedFrom
+            ? OP.f32ConvertI32S
+            : OP.f32ConvertI32U
+          : signedFrom
+            ? OP.f64ConvertI32S
+            : OP.f64ConvertI32U,
+      );
     return;
   }
-  if (vf === I64) { if (vt === I32) narrowFrom64(code, to); return; }
-  if (vt === I64) { widenTo64(code, from); return; }
+  if (vf === I64) {
+    if (vt === I32) narrowFrom64(code, to);
+    return;
+  }
+  if (vt === I64) {
+    widenTo64(code, from);
+    return;
+  }
   if (a !== b && (sizeOf(to) < sizeOf(from) || signedFrom !== isSigned(b) || b === 'BOOL')) normalize(code, to);
 }
 
@@ -491,7 +706,10 @@ function emitFunctionCall(e: Emitter, call: Extract<Checked, { kind: 'call' }>['
   const { code } = e;
   if (call.self) emitValue(e, call.self);
   for (const input of call.inputs) {
-    if (!isPlace(input)) { emitValue(e, input); continue; }
+    if (!isPlace(input)) {
+      emitValue(e, input);
+      continue;
+    }
     const offset = emitAddress(e, input);
     if (offset) code.i32(offset).op(OP.i32Add);
   }
@@ -499,5 +717,6 @@ function emitFunctionCall(e: Emitter, call: Extract<Checked, { kind: 'call' }>['
   code.call(e.functionIndex(call.isVirtual ? dispatchName(call.pou.name) : call.pou.name));
   e.afterCall();
   forget(e);
-  for (const o of call.outputs) emitWrite(e, o.to, () => emitRead(e, { kind: 'variable', variable: o.from, type: o.from.type, at: o.to.at }));
+  for (const o of call.outputs)
+    emitWrite(e, o.to, () => emitRead(e, { kind: 'variable', variable: o.from, type: o.from.type, at: o.to.at }));
 }

@@ -12,20 +12,39 @@ export const FAULTS = ['', 'INDEX', 'DIVISION', 'WATCHDOG', 'NULL'] as const;
 export type FaultKind = 'INDEX' | 'DIVISION' | 'WATCHDOG' | 'NULL';
 
 /** A tag or program instance by its name; members and elements are found through its type. */
-export interface Symbol { readonly name: string; readonly type: Type; readonly address: number; readonly bit?: number; readonly section: string; readonly isRetained: boolean; /** A second name of a place that has another one. */ readonly isView?: boolean }
+export interface Symbol {
+  readonly name: string;
+  readonly type: Type;
+  readonly address: number;
+  readonly bit?: number;
+  readonly section: string;
+  readonly isRetained: boolean;
+  /** A second name of a place that has another one. */ readonly isView?: boolean;
+}
 
 /**
  * Where the watched build keeps what the elements of a rung let through: words of 32 bits, each 1 followed by one bit
  * for every contact and block passed, the last one lowest; 0 where the rung was not evaluated in this scan. `flow` tells
  * from that where there was power.
  */
-export interface ProbeRange { readonly rungId: string; readonly address: number; readonly elements: number; readonly flow: readonly FlowStep[] }
+export interface ProbeRange {
+  readonly rungId: string;
+  readonly address: number;
+  readonly elements: number;
+  readonly flow: readonly FlowStep[];
+}
 /** Name of the place where a branch of a text notes that it was taken: by the offset of its first statement. Its word is 1 then, and it has no elements. */
 export const branchProbe = (pouId: string, offset: number): string => `@${pouId}:${offset}`;
 export const PROBE_BITS = 31;
 export const probeBytes = (elements: number): number => 4 * Math.max(1, Math.ceil(elements / PROBE_BITS));
 
-export interface ImageTask { readonly name: string; readonly intervalNs: bigint; readonly priority: number; readonly single?: number; readonly programs: readonly number[] }
+export interface ImageTask {
+  readonly name: string;
+  readonly intervalNs: bigint;
+  readonly priority: number;
+  readonly single?: number;
+  readonly programs: readonly number[];
+}
 
 export interface Image {
   readonly wasm: Uint8Array<ArrayBuffer>;
@@ -58,4 +77,10 @@ export function scanStep(image: Image): bigint {
 }
 
 /** A place in memory, found from a path. `bit` counts from the lowest. */
-export interface Location { readonly type: Type; readonly address: number; readonly bit?: number; readonly path: string; readonly section: string }
+export interface Location {
+  readonly type: Type;
+  readonly address: number;
+  readonly bit?: number;
+  readonly path: string;
+  readonly section: string;
+}

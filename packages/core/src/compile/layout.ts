@@ -15,7 +15,11 @@ export interface Layout {
 
 export function layOut(program: CheckedProgram): Layout {
   const all = [...program.globals, ...program.pous.flatMap((p) => p.variables)];
-  const areaEnd = (area: 'I' | 'Q' | 'M') => roundUp(Math.max(0, ...all.filter((v) => v.address?.area === area).map((v) => v.address!.byte + v.address!.size)), 8);
+  const areaEnd = (area: 'I' | 'Q' | 'M') =>
+    roundUp(
+      Math.max(0, ...all.filter((v) => v.address?.area === area).map((v) => v.address!.byte + v.address!.size)),
+      8,
+    );
   const start = { I: HEADER.size, Q: 0, M: 0 };
   start.Q = start.I + areaEnd('I');
   start.M = start.Q + areaEnd('Q');
@@ -28,8 +32,10 @@ export function layOut(program: CheckedProgram): Layout {
   };
   for (const v of all) {
     if (v.home.kind === 'global') {
-      if (v.address) { v.home.address = start[v.address.area] + v.address.byte; if (v.address.bit !== undefined) v.home.bit = v.address.bit; }
-      else v.home.address = allocate(sizeOf(v.type), alignOf(v.type));
+      if (v.address) {
+        v.home.address = start[v.address.area] + v.address.byte;
+        if (v.address.bit !== undefined) v.home.bit = v.address.bit;
+      } else v.home.address = allocate(sizeOf(v.type), alignOf(v.type));
     } else if (v.home.kind === 'frame') v.home.address = allocate(sizeOf(v.type), alignOf(v.type));
   }
   const instances = program.instances.map((i, n) => {
@@ -42,9 +48,21 @@ export function layOut(program: CheckedProgram): Layout {
   const initial = new Uint8Array(stateSize);
   const view = new DataView(initial.buffer);
   for (const v of all) if (v.home.kind === 'global' || v.home.kind === 'frame') writeInitial(view, v);
-  instances.forEach((address, n) => writeConstant(view, address, program.instanceVariables[n]!.type, defaultValue(program.instanceVariables[n]!.type)));
+  instances.forEach((address, n) =>
+    writeConstant(view, address, program.instanceVariables[n]!.type, defaultValue(program.instanceVariables[n]!.type)),
+  );
   for (const { place, value } of program.startValues) writeConstant(view, fixedAddress(place), place.type, value);
-  return { stateSize, initial, symbols: symbolsOf(program), areas: { I: { start: start.I, size: areaEnd('I') }, Q: { start: start.Q, size: areaEnd('Q') }, M: { start: start.M, size: areaEnd('M') } }, instances };
+  return {
+    stateSize,
+    initial,
+    symbols: symbolsOf(program),
+    areas: {
+      I: { start: start.I, size: areaEnd('I') },
+      Q: { start: start.Q, size: areaEnd('Q') },
+      M: { start: start.M, size: areaEnd('M') },
+    },
+    instances,
+  };
 }
 
 function writeInitial(view: DataView, v: Variable): void {
@@ -64,15 +82,40 @@ function symbolsOf(program: CheckedProgram): Map<string, Symbol> {
   const symbols = new Map<string, Symbol>();
   for (const v of [...program.globals, ...program.instanceVariables]) {
     if (v.home.kind !== 'global') continue;
-    symbols.set(v.name.toLowerCase(), { name: v.name, type: v.type, address: v.home.address, section: v.address?.area === 'I' ? 'input' : v.address?.area === 'Q' ? 'output' : v.section, isRetained: v.isRetained, ...(v.home.bit !== undefined ? { bit: v.home.bit } : {}) });
+    symbols.set(v.name.toLowerCase(), {
+      name: v.name,
+      type: v.type,
+      address: v.home.address,
+      section: v.address?.area === 'I' ? 'input' : v.address?.area === 'Q' ? 'output' : v.section,
+      isRetained: v.isRetained,
+      ...(v.home.bit !== undefined ? { bit: v.home.bit } : {}),
+    });
   }
   for (const a of program.accessPaths) {
     const root = rootOf(a.place);
-    if (!symbols.has(a.name.toLowerCase())) symbols.set(a.name.toLowerCase(), { name: a.name, type: a.place.type, address: fixedAddress(a.place), section: root.address?.area === 'I' ? 'input' : root.address?.area === 'Q' ? 'output' : root.section, isRetained: false, isView: true, ...(fixedBit(a.place) !== undefined ? { bit: fixedBit(a.place)! } : {}) });
+    if (!symbols.has(a.name.toLowerCase()))
+      symbols.set(a.name.toLowerCase(), {
+        name: a.name,
+        type: a.place.type,
+        address: fixedAddress(a.place),
+        section: root.address?.area === 'I' ? 'input' : root.address?.area === 'Q' ? 'output' : root.section,
+        isRetained: false,
+        isView: true,
+        ...(fixedBit(a.place) !== undefined ? { bit: fixedBit(a.place)! } : {}),
+      });
   }
   // Located variables of programs are not in the instance's memory; they get a name of their own.
-  for (const i of program.instances) for (const v of i.pou.variables) {
-    if (v.home.kind === 'global') symbols.set(`${i.name}.${v.name}`.toLowerCase(), { name: `${i.name}.${v.name}`, type: v.type, address: v.home.address, section: v.address?.area === 'I' ? 'input' : v.address?.area === 'Q' ? 'output' : 'local', isRetained: v.isRetained, ...(v.home.bit !== undefined ? { bit: v.home.bit } : {}) });
-  }
+  for (const i of program.instances)
+    for (const v of i.pou.variables) {
+      if (v.home.kind === 'global')
+        symbols.set(`${i.name}.${v.name}`.toLowerCase(), {
+          name: `${i.name}.${v.name}`,
+          type: v.type,
+          address: v.home.address,
+          section: v.address?.area === 'I' ? 'input' : v.address?.area === 'Q' ? 'output' : 'local',
+          isRetained: v.isRetained,
+          ...(v.home.bit !== undefined ? { bit: v.home.bit } : {}),
+        });
+    }
   return symbols;
 }

@@ -4,7 +4,10 @@ import type { Location } from '../compile/image.js';
 import type { Image } from '../compile/image.js';
 import { type Value, findPath, parseValue } from '../runtime/paths.js';
 
-export interface StimulusRow { readonly timeNs: bigint; readonly writes: readonly { readonly location: Location; readonly value: Value }[] }
+export interface StimulusRow {
+  readonly timeNs: bigint;
+  readonly writes: readonly { readonly location: Location; readonly value: Value }[];
+}
 
 /** Reads a stimulus; the string is what is wrong, with its line. */
 export function readStimulus(text: string, image: Image): { rows: StimulusRow[] } | { error: string } {
@@ -25,7 +28,8 @@ export function readStimulus(text: string, image: Image): { rows: StimulusRow[] 
     const line = i + 2;
     const t = /^\s*(\d+)(?:\.(\d{1,6}))?\s*$/.exec(cells[0] ?? '');
     if (!t) return { error: `line ${line}: '${cells[0] ?? ''}' is not a time in milliseconds.` };
-    if (cells.length > header.length) return { error: `line ${line}: ${cells.length} cells, but the header has ${header.length}.` };
+    if (cells.length > header.length)
+      return { error: `line ${line}: ${cells.length} cells, but the header has ${header.length}.` };
     const writes: { location: Location; value: Value }[] = [];
     for (const [j, cell] of cells.slice(1).entries()) {
       if (cell === '') continue;
@@ -40,4 +44,5 @@ export function readStimulus(text: string, image: Image): { rows: StimulusRow[] 
 }
 
 /** One CSV line, quoted where needed. */
-export const csvLine = (cells: readonly string[]): string => cells.map((c) => (/[",\r\n]/.test(c) ? `"${c.replaceAll('"', '""')}"` : c)).join(',');
+export const csvLine = (cells: readonly string[]): string =>
+  cells.map((c) => (/[",\r\n]/.test(c) ? `"${c.replaceAll('"', '""')}"` : c)).join(',');

@@ -9,7 +9,11 @@ export class VcdWriter {
   constructor(private readonly columns: readonly { readonly name: string; readonly location: Location }[]) {
     this.last = columns.map(() => undefined);
     const lines = ['$version Ferrule $end', '$timescale 1 ns $end', '$scope module ferrule $end'];
-    columns.forEach((c, i) => lines.push(`$var ${isReal(c.location.type) ? 'real 64' : c.location.type.kind === 'string' ? 'string 1' : `wire ${width(c.location)}`} ${code(i)} ${c.name.replace(/\s+/g, '')} $end`));
+    columns.forEach((c, i) =>
+      lines.push(
+        `$var ${isReal(c.location.type) ? 'real 64' : c.location.type.kind === 'string' ? 'string 1' : `wire ${width(c.location)}`} ${code(i)} ${c.name.replace(/\s+/g, '')} $end`,
+      ),
+    );
     this.header = `${[...lines, '$upscope $end', '$enddefinitions $end'].join('\n')}\n`;
   }
 

@@ -26,17 +26,41 @@ export function projectToFolder(p: Project): Folder {
     files.set(path, x.language === 'ST' ? x.text : rungsToText(x.rungs));
     const variables = x.language === 'LD' && x.variables !== undefined ? path.replace(/\.ld$/, '.var.st') : undefined;
     if (variables && x.language === 'LD') files.set(variables, x.variables!);
-    return { file: path, ...(variables ? { variables } : {}), id: x.id, name: x.name, kind: x.kind, ...(x.description !== undefined ? { description: x.description } : {}), ...(x.language === 'LD' ? { rungs: x.rungs.map((r) => r.id) } : {}) };
+    return {
+      file: path,
+      ...(variables ? { variables } : {}),
+      id: x.id,
+      name: x.name,
+      kind: x.kind,
+      ...(x.description !== undefined ? { description: x.description } : {}),
+      ...(x.language === 'LD' ? { rungs: x.rungs.map((r) => r.id) } : {}),
+    };
   });
   files.set('tags.csv', tagsToCsv(tags));
   files.set('types.st', types.map((t) => `${t.text}\n`).join('\n'));
   // Text of own devices stays text, so that it compares line by line.
-  const kinds = machine.kinds?.map(({ locals, body, ...k }) => { const path = unique((n) => `devices/${n}.st`, k.type); files.set(path, body); files.set(path.replace(/\.st$/, '.var.st'), locals); return { ...k, file: path }; });
+  const kinds = machine.kinds?.map(({ locals, body, ...k }) => {
+    const path = unique((n) => `devices/${n}.st`, k.type);
+    files.set(path, body);
+    files.set(path.replace(/\.st$/, '.var.st'), locals);
+    return { ...k, file: path };
+  });
   files.set('machine.json', json(kinds ? { ...machine, kinds } : machine));
   const prove = proveToText(checks, rules);
   files.set('prove.txt', prove.text);
   // Ids last: undo, compare and live edit follow things by them, people do not read them.
-  files.set('project.json', json({ ...head, logic, ids: { tags: tags.map((t) => t.id), ...prove.ids, types: types.map((t) => ({ id: t.id, lines: t.text.split('\n').length })) } }));
+  files.set(
+    'project.json',
+    json({
+      ...head,
+      logic,
+      ids: {
+        tags: tags.map((t) => t.id),
+        ...prove.ids,
+        types: types.map((t) => ({ id: t.id, lines: t.text.split('\n').length })),
+      },
+    }),
+  );
   return files;
 }
 
@@ -48,16 +72,35 @@ export function folderToDocument(files: Folder): FolderRead {
   const parsed = (path: string): unknown => {
     const t = text(path);
     if (t === undefined) throw new Error(`${path}: the file is missing.`);
-    try { return JSON.parse(t.replace(/^\ufeff/, '')); } catch (e) { throw new Error(`${path}: this is not JSON: ${(e as Error).message}`); }
+    try {
+      return JSON.parse(t.replace(/^\ufeff/, ''));
+    } catch (e) {
+      throw new Error(`${path}: this is not JSON: ${(e as Error).message}`);
+    }
   };
   try {
-    const { logic, ids, ...head } = parsed('project.json') as { logic: { file: string; variables?: string; id: string; name: string; kind: string; description?: string; rungs?: string[] }[]; ids: Partial<ProveIds> & { tags?: string[]; types?: { id: string; lines: number }[] } };
+    const { logic, ids, ...head } = parsed('project.json') as {
+      logic: {
+        file: string;
+        variables?: string;
+        id: string;
+        name: string;
+        kind: string;
+        description?: string;
+        rungs?: string[];
+      }[];
+      ids: Partial<ProveIds> & { tags?: string[]; types?: { id: string; lines: number }[] };
+    };
     if (!Array.isArray(logic)) throw new Error('project.json: logic must be a list.');
     const known = new Map((ids?.tags ?? []).map((id, i) => [i, id]));
     const tags = tagsOf(text('tags.csv') ?? '').map((t, i): Tag => ({ ...t, id: known.get(i) ?? `t${i + 1}` }));
     const lines = (text('types.st') ?? '').split('\n');
     let at = 0;
-    const types = (ids?.types ?? []).map((t) => { const own = lines.slice(at, at + t.lines).join('\n'); at += t.lines + 1; return { id: t.id, text: own }; });
+    const types = (ids?.types ?? []).map((t) => {
+      const own = lines.slice(at, at + t.lines).join('\n');
+      at += t.lines + 1;
+      return { id: t.id, text: own };
+    });
     const pous = logic.map((l): ProjectPou => {
       const body = text(l.file);
       if (body === undefined) throw new Error(`${l.file}: project.json names it, but it is not there.`);
@@ -65,20 +108,55 @@ export function folderToDocument(files: Folder): FolderRead {
       if (l.file.endsWith('.st')) return { ...common, language: 'ST', kind: l.kind as 'program', text: body };
       const rungs = rungsOfText(body).map((r, i) => ({ id: l.rungs?.[i] ?? `${l.id}r${i + 1}`, ...r }));
       const variables = l.variables ? text(l.variables) : undefined;
-      return { ...common, language: 'LD', kind: l.kind as 'program', ...(variables !== undefined ? { variables } : {}), rungs };
+      return {
+        ...common,
+        language: 'LD',
+        kind: l.kind as 'program',
+        ...(variables !== undefined ? { variables } : {}),
+        rungs,
+      };
     });
-    const { kinds: given, ...assembled } = parsed('machine.json') as { kinds?: readonly (Record<string, unknown> & { file: string })[] };
+    const { kinds: given, ...assembled } = parsed('machine.json') as {
+      kinds?: readonly (Record<string, unknown> & { file: string })[];
+    };
     const kinds = given?.map(({ file, picture, ...k }) => {
-      const body = text(file), locals = text(file.replace(/\.st$/, '.var.st'));
-      if (body === undefined || locals === undefined) throw new Error(`${body === undefined ? file : file.replace(/\.st$/, '.var.st')}: machine.json names it, but it is not there.`);
+      const body = text(file),
+        locals = text(file.replace(/\.st$/, '.var.st'));
+      if (body === undefined || locals === undefined)
+        throw new Error(
+          `${body === undefined ? file : file.replace(/\.st$/, '.var.st')}: machine.json names it, but it is not there.`,
+        );
       return { ...k, locals, body, picture };
     });
     const machine = { ...assembled, ...(kinds ? { kinds } : {}) };
     // Folders written before checks were lines have them as JSON.
-    const { checks, rules } = text('prove.txt') === undefined && text('prove.json') !== undefined ? parsed('prove.json') as Pick<Project, 'checks' | 'rules'> : proveOf(text('prove.txt'), ids);
-    const { format, version, name, description, plan, tasks, modules, checking, scope, ...more } = head as unknown as Omit<Project, 'tags' | 'types' | 'pous' | 'machine' | 'checks' | 'rules'>;
+    const { checks, rules } =
+      text('prove.txt') === undefined && text('prove.json') !== undefined
+        ? (parsed('prove.json') as Pick<Project, 'checks' | 'rules'>)
+        : proveOf(text('prove.txt'), ids);
+    const { format, version, name, description, plan, tasks, modules, checking, scope, ...more } =
+      head as unknown as Omit<Project, 'tags' | 'types' | 'pous' | 'machine' | 'checks' | 'rules'>;
     // In the order of a project file, so that equal projects are equal texts.
-    return { document: { format, version, name, ...(description !== undefined ? { description } : {}), ...(plan ? { plan } : {}), tags, types, pous, tasks, ...(modules ? { modules } : {}), machine, checks, rules, ...(checking ? { checking } : {}), scope, ...more } };
+    return {
+      document: {
+        format,
+        version,
+        name,
+        ...(description !== undefined ? { description } : {}),
+        ...(plan ? { plan } : {}),
+        tags,
+        types,
+        pous,
+        tasks,
+        ...(modules ? { modules } : {}),
+        machine,
+        checks,
+        rules,
+        ...(checking ? { checking } : {}),
+        scope,
+        ...more,
+      },
+    };
   } catch (e) {
     return { problem: (e as Error).message };
   }
@@ -86,7 +164,11 @@ export function folderToDocument(files: Folder): FolderRead {
 
 function proveOf(text: string | undefined, ids: Partial<ProveIds> | undefined): Pick<Project, 'checks' | 'rules'> {
   if (text === undefined) throw new Error('prove.txt: the file is missing.');
-  try { return textToProve(text, ids); } catch (e) { throw new Error(`prove.txt: ${(e as Error).message}`); }
+  try {
+    return textToProve(text, ids);
+  } catch (e) {
+    throw new Error(`prove.txt: ${(e as Error).message}`);
+  }
 }
 
 function tagsOf(csv: string): Omit<Tag, 'id'>[] {

@@ -15,7 +15,12 @@ import { findPath, formatValue, parseValue } from '../runtime/paths.js';
 export const RECORDING = 'ferrule-recording';
 
 /** One thing that came from outside, before a scan: values as text, as the command line writes them. */
-export interface RecordedEvent { readonly scan: number; readonly kind: 'write' | 'force' | 'release' | 'releaseAll'; readonly path?: string; readonly value?: string }
+export interface RecordedEvent {
+  readonly scan: number;
+  readonly kind: 'write' | 'force' | 'release' | 'releaseAll';
+  readonly path?: string;
+  readonly value?: string;
+}
 
 export interface RunRecording {
   readonly format: typeof RECORDING;
@@ -26,7 +31,11 @@ export interface RunRecording {
   /** Length of a scan in ns. */
   readonly stepNs: string;
   /** Where it does not begin with a cold start: the state then (base64), and the scan it stood at. */
-  readonly start?: { readonly scan: number; readonly state: string; readonly forces: readonly { readonly path: string; readonly value: string }[] };
+  readonly start?: {
+    readonly scan: number;
+    readonly state: string;
+    readonly forces: readonly { readonly path: string; readonly value: string }[];
+  };
   readonly events: readonly RecordedEvent[];
   /** Scans done at the end, and SHA-256 of the state then. */
   readonly end: number;
@@ -40,8 +49,12 @@ const digest = (bytes: Uint8Array): string => bytesToHex(sha256(bytes.subarray(6
 /** The run of the current line, from where its logic began, up to its end. Stands at the end afterwards. */
 export function recordRun(history: History, project: Project, name: string): RunRecording {
   history.goTo(history.end);
-  const { image } = history, first = history.recordingStart();
-  const text = (path: string, value: Parameters<typeof formatValue>[1]) => { const f = findPath(image, path); return 'location' in f ? formatValue(f.location.type, value) : String(value); };
+  const { image } = history,
+    first = history.recordingStart();
+  const text = (path: string, value: Parameters<typeof formatValue>[1]) => {
+    const f = findPath(image, path);
+    return 'location' in f ? formatValue(f.location.type, value) : String(value);
+  };
   const events = history.recording().map(({ scan, event }): RecordedEvent => {
     if (event.kind === 'releaseAll') return { scan, kind: 'releaseAll' };
     if (event.kind === 'force' && event.value === undefined) return { scan, kind: 'release', path: event.path };
@@ -49,36 +62,80 @@ export function recordRun(history: History, project: Project, name: string): Run
   });
   const isCold = first.scan === 0 && !first.forces.length && same(first.bytes, history.coldStart());
   return {
-    format: RECORDING, version: 1, name, hash: projectHash(project), stepNs: String(history.engine.stepNs),
-    ...(isCold ? {} : { start: { scan: first.scan, state: toBase64(first.bytes), forces: first.forces.map((f) => ({ path: f.path, value: text(f.path, f.value) })) } }),
-    events, end: history.end, digest: digest(history.engine.snapshot().bytes), project,
+    format: RECORDING,
+    version: 1,
+    name,
+    hash: projectHash(project),
+    stepNs: String(history.engine.stepNs),
+    ...(isCold
+      ? {}
+      : {
+          start: {
+            scan: first.scan,
+            state: toBase64(first.bytes),
+            forces: first.forces.map((f) => ({ path: f.path, value: text(f.path, f.value) })),
+          },
+        }),
+    events,
+    end: history.end,
+    digest: digest(history.engine.snapshot().bytes),
+    project,
   };
 }
 
 /** Reads a recording; the sentence says what is wrong with it. */
 export function readRecording(text: string): RunRecording | { readonly error: string } {
   let r: Partial<RunRecording>;
-  try { r = JSON.parse(text) as Partial<RunRecording>; } catch (e) { return { error: `This is not a recording: ${(e as Error).message}.` }; }
-  if (r.format !== RECORDING) return { error: 'This is not a recording of a run; it should say "format": "ferrule-recording".' };
-  if (r.version !== 1) return { error: `This recording has version ${String(r.version)}; this Ferrule reads version 1.` };
-  const isEvent = (e: unknown): e is RecordedEvent => typeof e === 'object' && e !== null && Number.isInteger((e as RecordedEvent).scan) && ['write', 'force', 'release', 'releaseAll'].includes((e as RecordedEvent).kind);
-  if (!Array.isArray(r.events) || !Number.isInteger(r.end) || typeof r.digest !== 'string' || typeof r.stepNs !== 'string') return { error: 'The recording is not complete: events, end, digest and stepNs must be there.' };
+  try {
+    r = JSON.parse(text) as Partial<RunRecording>;
+  } catch (e) {
+    return { error: `This is not a recording: ${(e as Error).message}.` };
+  }
+  if (r.format !== RECORDING)
+    return { error: 'This is not a recording of a run; it should say "format": "ferrule-recording".' };
+  if (r.version !== 1)
+    return { error: `This recording has version ${String(r.version)}; this Ferrule reads version 1.` };
+  const isEvent = (e: unknown): e is RecordedEvent =>
+    typeof e === 'object' &&
+    e !== null &&
+    Number.isInteger((e as RecordedEvent).scan) &&
+    ['write', 'force', 'release', 'releaseAll'].includes((e as RecordedEvent).kind);
+  if (
+    !Array.isArray(r.events) ||
+    !Number.isInteger(r.end) ||
+    typeof r.digest !== 'string' ||
+    typeof r.stepNs !== 'string'
+  )
+    return { error: 'The recording is not complete: events, end, digest and stepNs must be there.' };
   const bad = r.events.findIndex((e) => !isEvent(e));
   if (bad >= 0) return { error: `Event ${bad + 1} of the recording is not one: it needs a scan and a kind.` };
   return r as RunRecording;
 }
 
-export interface Played { /** Whether it ended in the bytes that the recording says. */ readonly isSame: boolean; readonly scans: number; /** What could not be applied. */ readonly dropped: readonly string[] }
+export interface Played {
+  /** Whether it ended in the bytes that the recording says. */ readonly isSame: boolean;
+  readonly scans: number;
+  /** What could not be applied. */ readonly dropped: readonly string[];
+}
 
 /** Plays a recording on a line of its own; it stands at its end afterwards. */
 export function playRecording(history: History, image: Image, r: RunRecording): Played | { readonly error: string } {
-  if (BigInt(r.stepNs) !== history.engine.stepNs) return { error: `The recording was made with scans of ${Number(r.stepNs) / 1e6} ms, this project runs with ${Number(history.engine.stepNs) / 1e6} ms.` };
+  if (BigInt(r.stepNs) !== history.engine.stepNs)
+    return {
+      error: `The recording was made with scans of ${Number(r.stepNs) / 1e6} ms, this project runs with ${Number(history.engine.stepNs) / 1e6} ms.`,
+    };
   const dropped: string[] = [];
   const parse = (path: string, value: string) => {
     const f = findPath(image, path);
-    if ('error' in f) { dropped.push(f.error); return undefined; }
+    if ('error' in f) {
+      dropped.push(f.error);
+      return undefined;
+    }
     const v = parseValue(f.location.type, value);
-    if ('error' in v) { dropped.push(v.error); return undefined; }
+    if ('error' in v) {
+      dropped.push(v.error);
+      return undefined;
+    }
     return v.value;
   };
   const events = r.events.flatMap((e): { scan: number; event: BenchEvent }[] => {
@@ -90,14 +147,33 @@ export function playRecording(history: History, image: Image, r: RunRecording): 
   let first: Snapshot | undefined;
   if (r.start) {
     const bytes = fromBase64(r.start.state);
-    if (bytes.length !== image.stateSize) return { error: 'The recording begins in a state of other logic; open the project in its file to play it.' };
-    first = { scan: r.start.scan, bytes, forces: r.start.forces.flatMap((f) => { const value = parse(f.path, f.value); return value === undefined ? [] : [{ path: f.path, value }]; }) };
+    if (bytes.length !== image.stateSize)
+      return { error: 'The recording begins in a state of other logic; open the project in its file to play it.' };
+    first = {
+      scan: r.start.scan,
+      bytes,
+      forces: r.start.forces.flatMap((f) => {
+        const value = parse(f.path, f.value);
+        return value === undefined ? [] : [{ path: f.path, value }];
+      }),
+    };
   }
   history.load(events, r.end, first);
   history.goTo(history.end);
-  return { isSame: history.end === r.end && digest(history.engine.snapshot().bytes) === r.digest, scans: history.end, dropped };
+  return {
+    isSame: history.end === r.end && digest(history.engine.snapshot().bytes) === r.digest,
+    scans: history.end,
+    dropped,
+  };
 }
 
 const same = (a: Uint8Array, b: Uint8Array): boolean => a.length === b.length && a.every((x, i) => x === b[i]);
-function toBase64(bytes: Uint8Array): string { let s = ''; for (const b of bytes) s += String.fromCharCode(b); return btoa(s); }
-function fromBase64(text: string): Uint8Array { const s = atob(text); return Uint8Array.from(s, (c) => c.charCodeAt(0)); }
+function toBase64(bytes: Uint8Array): string {
+  let s = '';
+  for (const b of bytes) s += String.fromCharCode(b);
+  return btoa(s);
+}
+function fromBase64(text: string): Uint8Array {
+  const s = atob(text);
+  return Uint8Array.from(s, (c) => c.charCodeAt(0));
+}

@@ -12,14 +12,53 @@ import type { Edit } from '../project/edits.js';
 import { guessTag } from '../project/guess.js';
 import { csvLine } from '../exchange/csv.js';
 
-const COLUMNS = ['Name', 'Type', 'Address', 'Initial', 'Wiring', 'Retain', 'Constant', 'Unit', 'Range', 'Access', 'Stands for', 'Description'] as const;
+const COLUMNS = [
+  'Name',
+  'Type',
+  'Address',
+  'Initial',
+  'Wiring',
+  'Retain',
+  'Constant',
+  'Unit',
+  'Range',
+  'Access',
+  'Stands for',
+  'Description',
+] as const;
 const FIELD: Partial<Record<string, keyof Tag>> = { 'Stands for': 'standsFor' };
 type Column = (typeof COLUMNS)[number];
-const OTHER_WORDS: Readonly<Record<string, Column>> = { tag: 'Name', symbol: 'Name', variable: 'Name', 'data type': 'Type', datatype: 'Type', comment: 'Description', text: 'Description', value: 'Initial', 'initial value': 'Initial', start: 'Initial', at: 'Address', retained: 'Retain' };
+const OTHER_WORDS: Readonly<Record<string, Column>> = {
+  tag: 'Name',
+  symbol: 'Name',
+  variable: 'Name',
+  'data type': 'Type',
+  datatype: 'Type',
+  comment: 'Description',
+  text: 'Description',
+  value: 'Initial',
+  'initial value': 'Initial',
+  start: 'Initial',
+  at: 'Address',
+  retained: 'Retain',
+};
 type Cells = Partial<Record<Column, string>>;
 
 export function tagsToCsv(tags: readonly Tag[]): string {
-  const rows = tags.map((t) => [t.name, t.type, t.address ?? '', t.initial ?? '', t.wiring ?? '', t.retain ? 'yes' : '', t.constant ? 'yes' : '', t.unit ?? '', t.range ?? '', t.access ?? '', t.standsFor ?? '', t.description ?? '']);
+  const rows = tags.map((t) => [
+    t.name,
+    t.type,
+    t.address ?? '',
+    t.initial ?? '',
+    t.wiring ?? '',
+    t.retain ? 'yes' : '',
+    t.constant ? 'yes' : '',
+    t.unit ?? '',
+    t.range ?? '',
+    t.access ?? '',
+    t.standsFor ?? '',
+    t.description ?? '',
+  ]);
   return `${[COLUMNS as readonly string[], ...rows].map(csvLine).join('\r\n')}\r\n`;
 }
 
@@ -32,21 +71,29 @@ export interface TagRow {
   readonly note?: string;
   readonly edit?: Edit;
 }
-export type TagRows = { readonly rows: readonly TagRow[]; readonly columns: readonly string[] } | { readonly error: string };
+export type TagRows =
+  { readonly rows: readonly TagRow[]; readonly columns: readonly string[] } | { readonly error: string };
 
 /** Reads tags from CSV or from cells pasted out of a spreadsheet, with or without a header; nothing is changed yet. */
 export function readTags(text: string, project: Project, newId: () => string): TagRows {
   const clean = text.replace(/^\ufeff/, '');
   const parsed = Papa.parse<string[]>(clean, { skipEmptyLines: 'greedy', delimitersToGuess: ['\t', ',', ';', '|'] });
   const quoting = parsed.errors.find((e) => e.type === 'Quotes');
-  if (quoting) return { error: `Line ${(quoting.row ?? 0) + 1}: a quoted cell is not closed; put a " at its end, and write " inside a cell as "".` };
+  if (quoting)
+    return {
+      error: `Line ${(quoting.row ?? 0) + 1}: a quoted cell is not closed; put a " at its end, and write " inside a cell as "".`,
+    };
   const [first] = parsed.data;
   if (!first) return { error: 'There are no rows here.' };
   const named = first.map((h) => columnOf(h));
   const hasHeader = named.includes('Name') || named.filter(Boolean).length > 1;
-  if (hasHeader && !named.includes('Name')) return { error: `Line 1: no column is called Name; there are ${first.map((h) => `‘${h.trim()}’`).join(', ')}. Call the column of the names Name.` };
+  if (hasHeader && !named.includes('Name'))
+    return {
+      error: `Line 1: no column is called Name; there are ${first.map((h) => `‘${h.trim()}’`).join(', ')}. Call the column of the names Name.`,
+    };
   const columns = hasHeader ? named : guessColumns(parsed.data);
-  if (!columns.includes('Name')) return { error: `Line 1: no column holds names. Put a header above: ${COLUMNS.join(', ')}.` };
+  if (!columns.includes('Name'))
+    return { error: `Line 1: no column holds names. Put a header above: ${COLUMNS.join(', ')}.` };
   const repeated = columns.find((c, i) => c && columns.indexOf(c) !== i);
   if (hasHeader && repeated) return { error: `Line 1: two columns are called ${repeated}.` };
   const body = hasHeader ? parsed.data.slice(1) : parsed.data;
@@ -56,10 +103,15 @@ export function readTags(text: string, project: Project, newId: () => string): T
   const rows = body.map((cells, i): TagRow => {
     const line = i + (hasHeader ? 2 : 1);
     const row: Cells = {};
-    columns.forEach((c, k) => { if (c && cells[k]?.trim()) row[c] = cells[k].trim(); });
+    columns.forEach((c, k) => {
+      if (c && cells[k]?.trim()) row[c] = cells[k].trim();
+    });
     const name = row.Name ?? '';
     const refuse = (note: string): TagRow => ({ line, fate: 'refused', name, note });
-    if (!/^[A-Za-z_]\w*$/.test(name)) return refuse(name ? `‘${name}’ is not a name: letters, digits and underscores, a letter first.` : 'There is no name.');
+    if (!/^[A-Za-z_]\w*$/.test(name))
+      return refuse(
+        name ? `‘${name}’ is not a name: letters, digits and underscores, a letter first.` : 'There is no name.',
+      );
     const before = seen.get(name.toLowerCase());
     if (before !== undefined) return refuse(`The name stands in line ${before} already.`);
     seen.set(name.toLowerCase(), line);
@@ -67,7 +119,12 @@ export function readTags(text: string, project: Project, newId: () => string): T
     if (wrong) return refuse(wrong);
     const old = project.tags.find((t) => t.name.toLowerCase() === name.toLowerCase());
     if (old) return changeOf(old, row, columns, line, name);
-    const tag: Tag = { id: newId(), name, ...(row.Type ? { type: row.Type } : guessTag(name, tags, undefined, project.modules)), ...fields(row) };
+    const tag: Tag = {
+      id: newId(),
+      name,
+      ...(row.Type ? { type: row.Type } : guessTag(name, tags, undefined, project.modules)),
+      ...fields(row),
+    };
     tags = [...tags, tag];
     return { line, fate: 'new', name, edit: { kind: 'addTag', tag } };
   });
@@ -88,7 +145,10 @@ function guessColumns(data: readonly (readonly string[])[]): (Column | undefined
     const best = Math.max(...share);
     return best * 2 > data.length || best === data.length ? share.indexOf(best) : -1;
   };
-  const take = (column: Column, test: (cell: string) => boolean) => { const i = most(test); if (i >= 0) found[i] = column; };
+  const take = (column: Column, test: (cell: string) => boolean) => {
+    const i = most(test);
+    if (i >= 0) found[i] = column;
+  };
   take('Address', (c) => /^%[IQM]/i.test(c));
   take('Type', (c) => /^(ARRAY\b|STRING\b)/i.test(c) || elementaryByName(c) !== undefined);
   take('Wiring', (c) => /^(NO|NC)$/i.test(c));
@@ -105,21 +165,34 @@ function wrongCell(row: Cells, known: (spec: TypeSpec) => string | undefined): s
     const unknown = known(v.type);
     if (unknown) return `There is no type ‘${unknown}’.`;
   }
-  if (row.Address && !/^%[IQM](\*|[XBWDL]?\d+(\.\d+)*)$/i.test(row.Address)) return `‘${row.Address}’ is not an address; write for example %IX0.3 or %QW2.`;
+  if (row.Address && !/^%[IQM](\*|[XBWDL]?\d+(\.\d+)*)$/i.test(row.Address))
+    return `‘${row.Address}’ is not an address; write for example %IX0.3 or %QW2.`;
   if (row.Wiring && !/^(NO|NC)$/i.test(row.Wiring)) return `Wiring is NO or NC, not ‘${row.Wiring}’.`;
-  if (row.Access && !/^(read|write|none)$/i.test(row.Access)) return `Access is none, read or write, not ‘${row.Access}’.`;
-  for (const c of ['Retain', 'Constant'] as const) if (row[c] && yes(row[c]) === undefined) return `${c} is yes or no, not ‘${row[c]}’.`;
+  if (row.Access && !/^(read|write|none)$/i.test(row.Access))
+    return `Access is none, read or write, not ‘${row.Access}’.`;
+  for (const c of ['Retain', 'Constant'] as const)
+    if (row[c] && yes(row[c]) === undefined) return `${c} is yes or no, not ‘${row[c]}’.`;
   return undefined;
 }
 
-const yes = (text: string): boolean | undefined => (/^(yes|true|1|x)$/i.test(text) ? true : /^(no|false|0|)$/i.test(text) ? false : undefined);
+const yes = (text: string): boolean | undefined =>
+  /^(yes|true|1|x)$/i.test(text) ? true : /^(no|false|0|)$/i.test(text) ? false : undefined;
 
 /** The first named type inside that nothing declares. */
 function knownTypes(project: Project): (spec: TypeSpec) => string | undefined {
-  const own = new Set([
-    ...project.types.map((t) => /^\s*([A-Za-z_]\w*)/.exec(t.text)?.[1] ?? ''), ...project.pous.flatMap((p) => (p.kind === 'functionBlock' ? [p.name] : [])), ...STANDARD_BLOCKS.map((b) => b.name), ...OWN_BLOCKS.map((b) => b.name),
-  ].map((n) => n.toUpperCase()));
-  const isKnown = (name: string) => elementaryByName(name) !== undefined || own.has(name.toUpperCase()) || /^W?STRING$/i.test(name) || [...own].some((o) => name.toUpperCase().startsWith(`${o}_`));
+  const own = new Set(
+    [
+      ...project.types.map((t) => /^\s*([A-Za-z_]\w*)/.exec(t.text)?.[1] ?? ''),
+      ...project.pous.flatMap((p) => (p.kind === 'functionBlock' ? [p.name] : [])),
+      ...STANDARD_BLOCKS.map((b) => b.name),
+      ...OWN_BLOCKS.map((b) => b.name),
+    ].map((n) => n.toUpperCase()),
+  );
+  const isKnown = (name: string) =>
+    elementaryByName(name) !== undefined ||
+    own.has(name.toUpperCase()) ||
+    /^W?STRING$/i.test(name) ||
+    [...own].some((o) => name.toUpperCase().startsWith(`${o}_`));
   const look = (spec: TypeSpec): string | undefined => {
     if (spec.kind === 'named') return isKnown(spec.name.text) ? undefined : spec.name.text;
     if (spec.kind === 'array') return look(spec.element);
@@ -130,8 +203,16 @@ function knownTypes(project: Project): (spec: TypeSpec) => string | undefined {
 
 function fields(row: Cells): Partial<Tag> {
   return {
-    ...(row.Address ? { address: row.Address.toUpperCase() } : {}), ...(row.Initial ? { initial: row.Initial } : {}), ...(row.Wiring ? { wiring: row.Wiring.toUpperCase() as 'NO' } : {}), ...(yes(row.Retain ?? '') ? { retain: true } : {}), ...(yes(row.Constant ?? '') ? { constant: true } : {}),
-    ...(row.Unit ? { unit: row.Unit } : {}), ...(row.Range ? { range: row.Range } : {}), ...(/^(read|write)$/i.test(row.Access ?? '') ? { access: row.Access!.toLowerCase() as 'read' } : {}), ...(row['Stands for'] ? { standsFor: row['Stands for'] } : {}), ...(row.Description ? { description: row.Description } : {}),
+    ...(row.Address ? { address: row.Address.toUpperCase() } : {}),
+    ...(row.Initial ? { initial: row.Initial } : {}),
+    ...(row.Wiring ? { wiring: row.Wiring.toUpperCase() as 'NO' } : {}),
+    ...(yes(row.Retain ?? '') ? { retain: true } : {}),
+    ...(yes(row.Constant ?? '') ? { constant: true } : {}),
+    ...(row.Unit ? { unit: row.Unit } : {}),
+    ...(row.Range ? { range: row.Range } : {}),
+    ...(/^(read|write)$/i.test(row.Access ?? '') ? { access: row.Access!.toLowerCase() as 'read' } : {}),
+    ...(row['Stands for'] ? { standsFor: row['Stands for'] } : {}),
+    ...(row.Description ? { description: row.Description } : {}),
   };
 }
 
@@ -147,5 +228,11 @@ function changeOf(old: Tag, row: Cells, columns: readonly (Column | undefined)[]
   }
   const changes = Object.entries(to);
   if (!changes.length) return { line, fate: 'same', name };
-  return { line, fate: 'changed', name, note: changes.map(([k, v]) => `${k}: ${String(old[k as keyof Tag] ?? '–')} → ${String(v ?? '–')}`).join(', '), edit: { kind: 'changeTag', id: old.id, to: to as Partial<Tag> } };
+  return {
+    line,
+    fate: 'changed',
+    name,
+    note: changes.map(([k, v]) => `${k}: ${String(old[k as keyof Tag] ?? '–')} → ${String(v ?? '–')}`).join(', '),
+    edit: { kind: 'changeTag', id: old.id, to: to as Partial<Tag> },
+  };
 }

@@ -10,10 +10,24 @@ import { printOutput, printPart, printRung } from './print.js';
 import { moveOutput, movePart, retag, stretchLeg } from './restructure.js';
 import { replaceOutput, replaceRun } from './run.js';
 import { simplifyRung } from './simplify.js';
-import { type Node, type Output, type Part, type Rung, countElements, isElement, isOutput, nodesOf, parallel, series } from './rung.js';
+import {
+  type Node,
+  type Output,
+  type Part,
+  type Rung,
+  countElements,
+  isElement,
+  isOutput,
+  nodesOf,
+  parallel,
+  series,
+} from './rung.js';
 
 /** Where the cursor stands: the n-th element of the rung, or a run of elements from there to `to`. */
-export interface Cursor { readonly element: number; readonly to?: number }
+export interface Cursor {
+  readonly element: number;
+  readonly to?: number;
+}
 
 export type RungEdit =
   | { readonly kind: 'insertAfter' | 'insertBefore' | 'replace'; readonly text: string }
@@ -35,7 +49,26 @@ export type RungEdit =
   /** Fewer elements with the same meaning. */
   | { readonly kind: 'simplify' };
 
-export const RUNG_EDITS: readonly RungEdit['kind'][] = ['insertAfter', 'insertBefore', 'replace', 'addLeg', 'negate', 'edge', 'latch', 'delete', 'closeFurther', 'closeNearer', 'openEarlier', 'openLater', 'moveLeft', 'moveRight', 'moveUp', 'moveDown', 'retag', 'simplify'];
+export const RUNG_EDITS: readonly RungEdit['kind'][] = [
+  'insertAfter',
+  'insertBefore',
+  'replace',
+  'addLeg',
+  'negate',
+  'edge',
+  'latch',
+  'delete',
+  'closeFurther',
+  'closeNearer',
+  'openEarlier',
+  'openLater',
+  'moveLeft',
+  'moveRight',
+  'moveUp',
+  'moveDown',
+  'retag',
+  'simplify',
+];
 
 export type Edited = { readonly line: string; readonly cursor: Cursor } | { readonly refused: string };
 
@@ -55,13 +88,24 @@ export function editRung(line: string, cursor: Cursor, edit: RungEdit): Edited {
 }
 
 function editAt(rung: Rung, nodes: readonly Node[], cursor: Cursor, edit: RungEdit): Changed {
-  const from = Math.min(cursor.element, cursor.to ?? cursor.element), to = Math.min(nodes.length - 1, Math.max(cursor.element, cursor.to ?? cursor.element));
+  const from = Math.min(cursor.element, cursor.to ?? cursor.element),
+    to = Math.min(nodes.length - 1, Math.max(cursor.element, cursor.to ?? cursor.element));
   const node = nodes[from]!;
   switch (edit.kind) {
-    case 'closeFurther': case 'closeNearer': case 'openEarlier': case 'openLater': return stretchLeg(rung, from, edit.kind);
-    case 'moveLeft': case 'moveRight': case 'moveUp': case 'moveDown': return isOutput(node) ? moveOutput(rung, node, edit.kind) : movePart(rung, from, to, edit.kind);
-    case 'simplify': return { rung: simplifyRung(rung), element: 0 };
-    case 'retag': return retag(rung, from, node, edit.text);
+    case 'closeFurther':
+    case 'closeNearer':
+    case 'openEarlier':
+    case 'openLater':
+      return stretchLeg(rung, from, edit.kind);
+    case 'moveLeft':
+    case 'moveRight':
+    case 'moveUp':
+    case 'moveDown':
+      return isOutput(node) ? moveOutput(rung, node, edit.kind) : movePart(rung, from, to, edit.kind);
+    case 'simplify':
+      return { rung: simplifyRung(rung), element: 0 };
+    case 'retag':
+      return retag(rung, from, node, edit.text);
     default:
   }
   if (isOutput(node)) {
@@ -79,11 +123,15 @@ export function runRange(line: string, cursor: Cursor): { readonly from: number;
   const rung = parse(line);
   if (!rung || cursor.to === undefined || cursor.to === cursor.element) return undefined;
   const nodes = nodesOf(rung);
-  const from = Math.min(cursor.element, cursor.to), last = nodes.findIndex((n, i) => i > from && isOutput(n));
+  const from = Math.min(cursor.element, cursor.to),
+    last = nodes.findIndex((n, i) => i > from && isOutput(n));
   const first = nodes[from];
   if (!first || isOutput(first)) return undefined;
   let held: readonly Node[] = [];
-  replaceRun(rung, from, last > 0 ? Math.min(Math.max(cursor.element, cursor.to), last - 1) : from, (p) => { held = nodesOf({ logic: p, outputs: [] }); return p; });
+  replaceRun(rung, from, last > 0 ? Math.min(Math.max(cursor.element, cursor.to), last - 1) : from, (p) => {
+    held = nodesOf({ logic: p, outputs: [] });
+    return p;
+  });
   const at = nodes.indexOf(held[0]!);
   return at < 0 ? undefined : { from: at, to: at + held.length - 1 };
 }
@@ -93,13 +141,22 @@ export function runText(line: string, cursor: Cursor): string | undefined {
   const rung = parse(line);
   if (!rung) return undefined;
   const nodes = nodesOf(rung);
-  const from = Math.min(cursor.element, cursor.to ?? cursor.element), to = Math.max(cursor.element, cursor.to ?? cursor.element);
+  const from = Math.min(cursor.element, cursor.to ?? cursor.element),
+    to = Math.max(cursor.element, cursor.to ?? cursor.element);
   const node = nodes[from];
   if (!node) return undefined;
-  if (isOutput(node)) return `-> ${nodes.slice(from, to + 1).filter(isOutput).map(printOutput).join(', ')}`;
+  if (isOutput(node))
+    return `-> ${nodes
+      .slice(from, to + 1)
+      .filter(isOutput)
+      .map(printOutput)
+      .join(', ')}`;
   let text: string | undefined;
   const last = nodes.findIndex((n, i) => i > from && isOutput(n));
-  replaceRun(rung, from, last > 0 ? Math.min(to, last - 1) : to, (p) => { text = printPart(p); return p; });
+  replaceRun(rung, from, last > 0 ? Math.min(to, last - 1) : to, (p) => {
+    text = printPart(p);
+    return p;
+  });
   return text;
 }
 
@@ -123,7 +180,9 @@ function parseLogic(text: string): Part | string {
 function parseOutputs(text: string): readonly Output[] | string {
   const problems = new Problems();
   const r = parseRungLine(makeSource('', `-> ${text.replace(/^\s*->/, '')}`), problems);
-  return r?.rung.outputs ?? problems.list[0]?.message ?? 'Write an output, for example Motor, set Fault or { Total := 0 }.';
+  return (
+    r?.rung.outputs ?? problems.list[0]?.message ?? 'Write an output, for example Motor, set Fault or { Total := 0 }.'
+  );
 }
 
 const LAST_OUTPUT = 'A rung needs an output; delete the rung, or replace this one.';
@@ -135,9 +194,17 @@ function editElement(rung: Rung, index: number, to: number, edit: RungEdit): Cha
     let refused = '';
     const result = replaceRun(rung, index, index, (e) => {
       if (!isElement(e)) return e;
-      if (e.kind === 'contact') return { ...e, mode: edit.kind === 'negate' ? ({ open: 'closed', closed: 'open', rising: 'falling', falling: 'rising' } as const)[e.mode] : ({ open: 'rising', closed: 'falling', rising: 'open', falling: 'closed' } as const)[e.mode] };
+      if (e.kind === 'contact')
+        return {
+          ...e,
+          mode:
+            edit.kind === 'negate'
+              ? ({ open: 'closed', closed: 'open', rising: 'falling', falling: 'rising' } as const)[e.mode]
+              : ({ open: 'rising', closed: 'falling', rising: 'open', falling: 'closed' } as const)[e.mode],
+        };
       if (e.kind === 'compare' && edit.kind === 'negate') return { ...e, op: NEGATED[e.op]! };
-      refused = e.kind === 'call' ? 'A block has no opposite; negate the contact behind it.' : 'A comparison has no edge.';
+      refused =
+        e.kind === 'call' ? 'A block has no opposite; negate the contact behind it.' : 'A comparison has no edge.';
       return e;
     });
     return refused ? { refused } : { rung: result, element: index };
@@ -148,11 +215,16 @@ function editElement(rung: Rung, index: number, to: number, edit: RungEdit): Cha
   if (!rung.logic) return { rung: { ...rung, logic }, element: 0 };
   const added = countElements(logic);
   switch (edit.kind) {
-    case 'replace': return { rung: replaceRun(rung, index, to, () => logic), element: index };
-    case 'insertBefore': return { rung: replaceRun(rung, index, index, (e) => series([logic, e])), element: index };
-    case 'insertAfter': return { rung: replaceRun(rung, to, to, (e) => series([e, logic])), element: to + added };
-    case 'addLeg': return { rung: replaceRun(rung, index, to, (e) => parallel([e, logic])), element: to + 1 };
-    default: return { refused: 'That cannot be done with an element.' };
+    case 'replace':
+      return { rung: replaceRun(rung, index, to, () => logic), element: index };
+    case 'insertBefore':
+      return { rung: replaceRun(rung, index, index, (e) => series([logic, e])), element: index };
+    case 'insertAfter':
+      return { rung: replaceRun(rung, to, to, (e) => series([e, logic])), element: to + added };
+    case 'addLeg':
+      return { rung: replaceRun(rung, index, to, (e) => parallel([e, logic])), element: to + 1 };
+    default:
+      return { refused: 'That cannot be done with an element.' };
   }
 }
 
@@ -165,12 +237,39 @@ function editOutput(rung: Rung, index: number, node: Exclude<Output, { kind: 'pa
       if (!outputs.length) return { refused: LAST_OUTPUT };
       return { rung: { ...rung, outputs }, element: Math.max(0, index - 1) };
     }
-    case 'negate': case 'edge': case 'latch': {
+    case 'negate':
+    case 'edge':
+    case 'latch': {
       if (node.kind !== 'coil') return { refused: 'Only a coil can be changed so.' };
-      const modes = { negate: { plain: 'negated', negated: 'plain', rising: 'falling', falling: 'rising', set: 'reset', reset: 'set' }, edge: { plain: 'rising', rising: 'plain', negated: 'falling', falling: 'negated', set: 'rising', reset: 'falling' }, latch: { plain: 'set', set: 'reset', reset: 'plain', negated: 'set', rising: 'set', falling: 'set' } } as const;
-      return { rung: { ...rung, outputs: replaceOutput(rung, node, (o) => [{ ...(o as typeof node), mode: modes[edit.kind][node.mode] }]) }, element: index };
+      const modes = {
+        negate: {
+          plain: 'negated',
+          negated: 'plain',
+          rising: 'falling',
+          falling: 'rising',
+          set: 'reset',
+          reset: 'set',
+        },
+        edge: {
+          plain: 'rising',
+          rising: 'plain',
+          negated: 'falling',
+          falling: 'negated',
+          set: 'rising',
+          reset: 'falling',
+        },
+        latch: { plain: 'set', set: 'reset', reset: 'plain', negated: 'set', rising: 'set', falling: 'set' },
+      } as const;
+      return {
+        rung: {
+          ...rung,
+          outputs: replaceOutput(rung, node, (o) => [{ ...(o as typeof node), mode: modes[edit.kind][node.mode] }]),
+        },
+        element: index,
+      };
     }
-    case 'insertBefore': case 'insertAfter': {
+    case 'insertBefore':
+    case 'insertAfter': {
       // In front of an output, conditions join the rung; they are typed at its end.
       if (edit.kind === 'insertAfter' || !rung.logic) {
         const logic = parseLogic(edit.text);
@@ -182,13 +281,23 @@ function editOutput(rung: Rung, index: number, node: Exclude<Output, { kind: 'pa
       if (typeof logic === 'string') return { refused: logic };
       const path = (o: Output): Output[] => [{ kind: 'path', logic, outputs: [o], start: 0, end: 0 }];
       const only = rung.outputs.length === 1;
-      return only ? { rung: { ...rung, logic: series([rung.logic, logic]) }, element: index } : { rung: { ...rung, outputs: replaceOutput(rung, node, path) }, element: index };
+      return only
+        ? { rung: { ...rung, logic: series([rung.logic, logic]) }, element: index }
+        : { rung: { ...rung, outputs: replaceOutput(rung, node, path) }, element: index };
     }
-    case 'replace': case 'addLeg': {
+    case 'replace':
+    case 'addLeg': {
       const outputs = parseOutputs(edit.text);
       if (typeof outputs === 'string') return { refused: outputs };
-      return { rung: { ...rung, outputs: replaceOutput(rung, node, (o) => (edit.kind === 'replace' ? [...outputs] : [o, ...outputs])) }, element: edit.kind === 'replace' ? index : index + 1 };
+      return {
+        rung: {
+          ...rung,
+          outputs: replaceOutput(rung, node, (o) => (edit.kind === 'replace' ? [...outputs] : [o, ...outputs])),
+        },
+        element: edit.kind === 'replace' ? index : index + 1,
+      };
     }
-    default: return { refused: 'That cannot be done with an output.' };
+    default:
+      return { refused: 'That cannot be done with an output.' };
   }
 }

@@ -17,12 +17,28 @@ export interface Box {
 }
 
 /** A straight run of wire. It carries power when one of `sources` lets power out; -1 is the left rail. */
-export interface WireRun { readonly x1: number; readonly y1: number; readonly x2: number; readonly y2: number; readonly sources: readonly number[] }
+export interface WireRun {
+  readonly x1: number;
+  readonly y1: number;
+  readonly x2: number;
+  readonly y2: number;
+  readonly sources: readonly number[];
+}
 
 /** Where a wide rung goes on in the next row. */
-export interface RowBreak { readonly x: number; readonly y: number; readonly end: boolean }
+export interface RowBreak {
+  readonly x: number;
+  readonly y: number;
+  readonly end: boolean;
+}
 
-export interface RungLayout { readonly width: number; readonly height: number; readonly boxes: readonly Box[]; readonly wires: readonly WireRun[]; readonly breaks: readonly RowBreak[] }
+export interface RungLayout {
+  readonly width: number;
+  readonly height: number;
+  readonly boxes: readonly Box[];
+  readonly wires: readonly WireRun[];
+  readonly breaks: readonly RowBreak[];
+}
 
 export interface LabelOptions {
   /** Width of a text in pixels. */
@@ -35,14 +51,26 @@ export interface LabelOptions {
   readonly below?: number;
 }
 
-const LEFT = 14, RIGHT = 14, GAP = 14, BRANCH = 16;
-const ABOVE = 34, BELOW = 30, LEG_GAP = 2;
-const MIN_ELEMENT = 76, COIL = 88, BLOCK = 152, BLOCK_ABOVE = 30;
+const LEFT = 14,
+  RIGHT = 14,
+  GAP = 14,
+  BRANCH = 16;
+const ABOVE = 34,
+  BELOW = 30,
+  LEG_GAP = 2;
+const MIN_ELEMENT = 76,
+  COIL = 88,
+  BLOCK = 152,
+  BLOCK_ABOVE = 30;
 
 /** Whole pixels, so that neighbouring wires meet without a seam. */
 const even = (n: number): number => Math.ceil(n / 2) * 2;
 
-interface Measure { readonly width: number; readonly above: number; readonly below: number }
+interface Measure {
+  readonly width: number;
+  readonly above: number;
+  readonly below: number;
+}
 
 export function layoutRung(rung: Rung, options: LabelOptions): RungLayout {
   return new Layout(options).rung(rung);
@@ -56,7 +84,9 @@ class Layout {
 
   private readonly below: number;
 
-  constructor(private readonly options: LabelOptions) { this.below = BELOW + (options.below ?? 0); }
+  constructor(private readonly options: LabelOptions) {
+    this.below = BELOW + (options.below ?? 0);
+  }
 
   rung(rung: Rung): RungLayout {
     const parts: readonly Part[] = !rung.logic ? [] : rung.logic.kind === 'series' ? rung.logic.parts : [rung.logic];
@@ -102,7 +132,10 @@ class Layout {
     parts.forEach((p, i) => {
       const w = this.measure(p).width;
       const tail = i === parts.length - 1 ? outputWidth + RIGHT : RIGHT;
-      if (rows[rows.length - 1]!.length && used + w + tail > room) { rows.push([]); used = LEFT; }
+      if (rows[rows.length - 1]!.length && used + w + tail > room) {
+        rows.push([]);
+        used = LEFT;
+      }
       rows[rows.length - 1]!.push(p);
       used += w;
     });
@@ -114,7 +147,11 @@ class Layout {
   private measure(p: Part): Measure {
     if (p.kind === 'series') {
       const m = p.parts.map((x) => this.measure(x));
-      return { width: m.reduce((w, x) => w + x.width, 0), above: Math.max(...m.map((x) => x.above)), below: Math.max(...m.map((x) => x.below)) };
+      return {
+        width: m.reduce((w, x) => w + x.width, 0),
+        above: Math.max(...m.map((x) => x.above)),
+        below: Math.max(...m.map((x) => x.below)),
+      };
     }
     if (p.kind === 'parallel') {
       const m = p.legs.map((x) => this.measure(x));
@@ -128,9 +165,18 @@ class Layout {
     const text = e.kind === 'contact' ? e.tag : e.kind === 'compare' ? `${e.left} ${e.op} ${e.right}` : e.name;
     if (e.kind === 'call') {
       const look = this.options.call(e);
-      if (look.isBlock) return { width: even(Math.max(BLOCK, this.options.textWidth(`${e.name} ${e.type ?? 'CTUD'}`) + 40) + GAP), above: BLOCK_ABOVE, below: 24 + look.rows * 18 };
+      if (look.isBlock)
+        return {
+          width: even(Math.max(BLOCK, this.options.textWidth(`${e.name} ${e.type ?? 'CTUD'}`) + 40) + GAP),
+          above: BLOCK_ABOVE,
+          below: 24 + look.rows * 18,
+        };
     }
-    return { width: even(Math.max(MIN_ELEMENT, this.options.textWidth(text) + GAP + 4)), above: ABOVE, below: this.below };
+    return {
+      width: even(Math.max(MIN_ELEMENT, this.options.textWidth(text) + GAP + 4)),
+      above: ABOVE,
+      below: this.below,
+    };
   }
 
   /** Places a part in `width` pixels from x on; returns where its power comes out of. */
@@ -138,7 +184,11 @@ class Layout {
     if (p.kind === 'series') {
       let at = x;
       let power = sources;
-      for (const q of p.parts) { const w = this.measure(q).width; power = this.place(q, at, y, w, power); at += w; }
+      for (const q of p.parts) {
+        const w = this.measure(q).width;
+        power = this.place(q, at, y, w, power);
+        at += w;
+      }
       this.wire(at, y, x + width, y, power);
       return power;
     }
@@ -153,7 +203,13 @@ class Layout {
     return [index];
   }
 
-  private placeLegs(legs: readonly Part[], x: number, y: number, width: number, sources: readonly number[]): readonly number[] {
+  private placeLegs(
+    legs: readonly Part[],
+    x: number,
+    y: number,
+    width: number,
+    sources: readonly number[],
+  ): readonly number[] {
     let legY = y;
     let before: Measure | undefined;
     const ends: (readonly number[])[] = [];
@@ -174,23 +230,49 @@ class Layout {
     const bottom = heights[heights.length - 1]!;
     this.wire(x, y, x, bottom, sources);
     // Each stretch of the joining wire carries what comes in from below it.
-    for (let i = heights.length - 1; i > 0; i--) this.wire(x + width, heights[i - 1]!, x + width, heights[i]!, [...new Set(ends.slice(i).flat())]);
+    for (let i = heights.length - 1; i > 0; i--)
+      this.wire(x + width, heights[i - 1]!, x + width, heights[i]!, [...new Set(ends.slice(i).flat())]);
     return all;
   }
 
   private measureOutputs(outputs: readonly Output[]): Measure {
     const m = outputs.map((o) => this.measureOutput(o));
     const rest = m.slice(1).reduce((h, x) => h + LEG_GAP + x.above + x.below, 0);
-    return { width: Math.max(...m.map((x) => x.width)) + (outputs.length > 1 ? BRANCH : 0), above: m[0]!.above, below: m[0]!.below + rest };
+    return {
+      width: Math.max(...m.map((x) => x.width)) + (outputs.length > 1 ? BRANCH : 0),
+      above: m[0]!.above,
+      below: m[0]!.below + rest,
+    };
   }
 
   private measureOutput(o: Output): Measure {
-    if (o.kind !== 'path') return { width: even(Math.max(COIL, this.options.textWidth(o.kind === 'coil' ? o.tag : o.kind === 'action' ? o.text : 'return') + 28)), above: ABOVE, below: this.below };
-    const logic = this.measure(o.logic), rest = this.measureOutputs(o.outputs);
-    return { width: logic.width + rest.width, above: Math.max(logic.above, rest.above), below: Math.max(logic.below, rest.below) };
+    if (o.kind !== 'path')
+      return {
+        width: even(
+          Math.max(
+            COIL,
+            this.options.textWidth(o.kind === 'coil' ? o.tag : o.kind === 'action' ? o.text : 'return') + 28,
+          ),
+        ),
+        above: ABOVE,
+        below: this.below,
+      };
+    const logic = this.measure(o.logic),
+      rest = this.measureOutputs(o.outputs);
+    return {
+      width: logic.width + rest.width,
+      above: Math.max(logic.above, rest.above),
+      below: Math.max(logic.below, rest.below),
+    };
   }
 
-  private placeOutputs(outputs: readonly Output[], x: number, y: number, width: number, sources: readonly number[]): void {
+  private placeOutputs(
+    outputs: readonly Output[],
+    x: number,
+    y: number,
+    width: number,
+    sources: readonly number[],
+  ): void {
     const right = width - RIGHT;
     const branchX = outputs.length > 1 ? right - this.measureOutputs(outputs).width : x;
     if (outputs.length > 1) this.wire(x, y, branchX, y, sources);
@@ -216,7 +298,15 @@ class Layout {
     const left = width - RIGHT - m.width;
     const half = o.kind === 'coil' ? 14 : m.width / 2 - 6;
     const centre = left + m.width / 2;
-    this.boxes.push({ element: this.next++, kind: o.kind, x: left, y: y - m.above, width: m.width, height: m.above + m.below, wireY: y });
+    this.boxes.push({
+      element: this.next++,
+      kind: o.kind,
+      x: left,
+      y: y - m.above,
+      width: m.width,
+      height: m.above + m.below,
+      wireY: y,
+    });
     this.wire(x, y, centre - half, y, sources);
     this.wire(centre + half, y, width, y, sources);
   }

@@ -8,7 +8,10 @@ import type { BinaryOp, Expression, FlowStep, Statement, VariableBlock } from '.
 import type { ElementCode, ParsedRung } from './parse.js';
 import { type CoilMode, type Element, type Output, type Part, nodesOf } from './rung.js';
 
-export interface LoweredRung { readonly statement: Statement; /** Instances declared on the way (`Inst:TON(…)`). */ readonly declares: readonly VariableBlock[] }
+export interface LoweredRung {
+  readonly statement: Statement;
+  /** Instances declared on the way (`Inst:TON(…)`). */ readonly declares: readonly VariableBlock[];
+}
 
 export function lowerRung(source: Source, rungId: string, parsed: ParsedRung): LoweredRung {
   const at: Span = { source, start: 0, end: source.text.length };
@@ -17,7 +20,10 @@ export function lowerRung(source: Source, rungId: string, parsed: ParsedRung): L
   l.flow.push({ kind: 'source', wire: left });
   const power = parsed.rung.logic ? l.part(parsed.rung.logic, left) : left;
   for (const o of parsed.rung.outputs) l.output(o, power);
-  return { statement: { kind: 'rung', rungId, body: l.body, elements: nodesOf(parsed.rung).length, flow: l.flow, at }, declares: l.declares };
+  return {
+    statement: { kind: 'rung', rungId, body: l.body, elements: nodesOf(parsed.rung).length, flow: l.flow, at },
+    declares: l.declares,
+  };
 }
 
 class Lowering {
@@ -28,7 +34,11 @@ class Lowering {
   private element = 0;
   private memories = 0;
 
-  constructor(private readonly source: Source, private readonly rungId: string, private readonly code: ReadonlyMap<number, ElementCode>) {}
+  constructor(
+    private readonly source: Source,
+    private readonly rungId: string,
+    private readonly code: ReadonlyMap<number, ElementCode>,
+  ) {}
 
   newWire(value: Expression, at: Span): number {
     const wire = this.wires++;
@@ -36,17 +46,30 @@ class Lowering {
     return wire;
   }
 
-  private span(x: { start: number; end: number }): Span { return { source: this.source, start: x.start, end: x.end }; }
-  private power(wire: number, at: Span): Expression { return { kind: 'power', wire, at }; }
-  private binary(op: BinaryOp, left: Expression, right: Expression, at: Span): Expression { return { kind: 'binary', op, left, right, at, opAt: at }; }
-  private memory(): string { return `edge ${this.rungId}.${++this.memories}`; }
+  private span(x: { start: number; end: number }): Span {
+    return { source: this.source, start: x.start, end: x.end };
+  }
+  private power(wire: number, at: Span): Expression {
+    return { kind: 'power', wire, at };
+  }
+  private binary(op: BinaryOp, left: Expression, right: Expression, at: Span): Expression {
+    return { kind: 'binary', op, left, right, at, opAt: at };
+  }
+  private memory(): string {
+    return `edge ${this.rungId}.${++this.memories}`;
+  }
 
   part(p: Part, input: number): number {
     if (p.kind === 'series') return p.parts.reduce((wire, x) => this.part(x, wire), input);
     if (p.kind === 'parallel') {
       const ends = p.legs.map((l) => this.part(l, input));
       const at = { source: this.source, start: 0, end: 0 };
-      const to = this.newWire(ends.slice(1).reduce<Expression>((e, w) => this.binary('OR', e, this.power(w, at), at), this.power(ends[0]!, at)), at);
+      const to = this.newWire(
+        ends
+          .slice(1)
+          .reduce<Expression>((e, w) => this.binary('OR', e, this.power(w, at), at), this.power(ends[0]!, at)),
+        at,
+      );
       this.flow.push({ kind: 'join', from: ends, to });
       return to;
     }
@@ -66,12 +89,34 @@ class Lowering {
   private elementOutput(e: Element, code: ElementCode, input: number, at: Span): { output: number; closed: number } {
     const and = (value: Expression) => {
       const closed = this.newWire(value, at);
-      return { closed, output: this.newWire(this.binary('AND', this.power(input, at), this.power(closed, at), at), at) };
+      return {
+        closed,
+        output: this.newWire(this.binary('AND', this.power(input, at), this.power(closed, at), at), at),
+      };
     };
     if (e.kind === 'call') {
       const output = this.wires++;
-      if (code.type) this.declares.push({ section: 'VAR', constant: false, retain: false, variables: [{ names: [{ text: e.name, at: code.call!.callee.at }], type: { kind: 'named', name: code.type, at: code.type.at } }] });
-      this.body.push({ kind: 'powerCall', call: code.call!, input, output, ...(code.inPin ? { inPin: code.inPin } : {}), ...(code.outPin ? { outPin: code.outPin } : {}), at });
+      if (code.type)
+        this.declares.push({
+          section: 'VAR',
+          constant: false,
+          retain: false,
+          variables: [
+            {
+              names: [{ text: e.name, at: code.call!.callee.at }],
+              type: { kind: 'named', name: code.type, at: code.type.at },
+            },
+          ],
+        });
+      this.body.push({
+        kind: 'powerCall',
+        call: code.call!,
+        input,
+        output,
+        ...(code.inPin ? { inPin: code.inPin } : {}),
+        ...(code.outPin ? { outPin: code.outPin } : {}),
+        at,
+      });
       return { output, closed: output };
     }
     const value = code.expression!;
@@ -94,8 +139,12 @@ class Lowering {
     this.flow.push({ kind: 'sink', wire: input, element });
     const code = this.code.get(o.start);
     switch (o.kind) {
-      case 'coil': this.coil(o.mode, code!.expression!, power, at); break;
-      case 'return': this.when(power, [{ kind: 'return', at }], at); break;
+      case 'coil':
+        this.coil(o.mode, code!.expression!, power, at);
+        break;
+      case 'return':
+        this.when(power, [{ kind: 'return', at }], at);
+        break;
       case 'action': {
         const gate = o.once ? this.edge(power, false, at) : power;
         this.when(gate, code!.statements!, at);
@@ -114,18 +163,33 @@ class Lowering {
   }
 
   private coil(mode: CoilMode, target: Expression, power: Expression, at: Span): void {
-    const assign = (value: Expression, latches = false): Statement => ({ kind: 'assign', target, value, coil: { mode, ...(latches ? { latches } : {}) }, at });
+    const assign = (value: Expression, latches = false): Statement => ({
+      kind: 'assign',
+      target,
+      value,
+      coil: { mode, ...(latches ? { latches } : {}) },
+      at,
+    });
     switch (mode) {
-      case 'plain': this.body.push(assign(power)); break;
-      case 'negated': this.body.push(assign({ kind: 'unary', op: 'NOT', arg: power, at })); break;
-      case 'set': case 'reset':
+      case 'plain':
+        this.body.push(assign(power));
+        break;
+      case 'negated':
+        this.body.push(assign({ kind: 'unary', op: 'NOT', arg: power, at }));
+        break;
+      case 'set':
+      case 'reset':
         // Without a branch where the tag is there whatever happens; an index or a reference is looked at with power only.
         if (isFixed(target)) this.body.push(assign(power, true));
         else this.when(power, [assign({ kind: 'literal', literal: { type: 'bool', value: mode === 'set' }, at })], at);
         break;
-      case 'rising': case 'falling': this.body.push(assign(this.edge(power, mode === 'falling', at))); break;
+      case 'rising':
+      case 'falling':
+        this.body.push(assign(this.edge(power, mode === 'falling', at)));
+        break;
     }
   }
 }
 
-const isFixed = (e: Expression): boolean => e.kind === 'name' || e.kind === 'direct' || ((e.kind === 'member' || e.kind === 'part') && isFixed(e.base));
+const isFixed = (e: Expression): boolean =>
+  e.kind === 'name' || e.kind === 'direct' || ((e.kind === 'member' || e.kind === 'part') && isFixed(e.base));

@@ -9,7 +9,18 @@ import { parseStatements } from '../language/parse-statement.js';
 import type { Source } from '../language/source.js';
 import { TokenStream } from '../language/token-stream.js';
 import type { Argument, Expression, Name, Statement } from '../language/tree.js';
-import { type CallArgument, type CoilMode, type ContactMode, type Element, type Output, type Part, type Rung, nodesOf, parallel, series } from './rung.js';
+import {
+  type CallArgument,
+  type CoilMode,
+  type ContactMode,
+  type Element,
+  type Output,
+  type Part,
+  type Rung,
+  nodesOf,
+  parallel,
+  series,
+} from './rung.js';
 
 /** What lowering needs beside the structure: the parsed expressions of each element, by its start offset. */
 export interface ElementCode {
@@ -21,7 +32,10 @@ export interface ElementCode {
   readonly statements?: readonly Statement[];
 }
 
-export interface ParsedRung { readonly rung: Rung; readonly code: ReadonlyMap<number, ElementCode> }
+export interface ParsedRung {
+  readonly rung: Rung;
+  readonly code: ReadonlyMap<number, ElementCode>;
+}
 
 const COMPARISONS = new Set(['=', '<>', '<', '>', '<=', '>=']);
 const MAX_DEPTH = 60;
@@ -69,7 +83,11 @@ class RungParser {
     const { s } = this;
     if (s.isSign('(') && !this.groupIsArithmetic()) {
       if (depth >= MAX_DEPTH) {
-        s.problems.error('TOO_DEEP', `Branches are nested more than ${MAX_DEPTH} levels deep; use a tag for a part of the rung.`, s.at(s.token));
+        s.problems.error(
+          'TOO_DEEP',
+          `Branches are nested more than ${MAX_DEPTH} levels deep; use a tag for a part of the rung.`,
+          s.at(s.token),
+        );
         while (!s.atEnd) s.next();
       }
       s.next();
@@ -91,7 +109,10 @@ class RungParser {
       if (t.text === '(') open++;
       if (t.text === ')' && --open === 0) {
         const after = s.peek(ahead + 1);
-        return (after.kind === 'sign' && (COMPARISONS.has(after.text) || ['+', '-', '*', '/', '**'].includes(after.text))) || (after.kind === 'name' && after.text.toUpperCase() === 'MOD');
+        return (
+          (after.kind === 'sign' && (COMPARISONS.has(after.text) || ['+', '-', '*', '/', '**'].includes(after.text))) ||
+          (after.kind === 'name' && after.text.toUpperCase() === 'MOD')
+        );
       }
     }
   }
@@ -110,19 +131,45 @@ class RungParser {
       s.next();
       const right = parseExpression(s, SUM_LEVEL);
       const end = s.previousEnd;
-      this.code.set(start, { expression: { kind: 'binary', op: t.text as '=', left, right, opAt: s.at(t), at: { source: s.source, start, end } } });
-      return { kind: 'compare', left: this.slice(start, t.start), op: t.text, right: this.slice(t.end, end), start, end };
+      this.code.set(start, {
+        expression: {
+          kind: 'binary',
+          op: t.text as '=',
+          left,
+          right,
+          opAt: s.at(t),
+          at: { source: s.source, start, end },
+        },
+      });
+      return {
+        kind: 'compare',
+        left: this.slice(start, t.start),
+        op: t.text,
+        right: this.slice(t.end, end),
+        start,
+        end,
+      };
     }
     if (left.kind === 'call') {
       this.code.set(start, { call: left });
-      return { kind: 'call', name: this.slice(left.callee.at.start, left.callee.at.end), args: this.argumentsOf(left.args), start, end: s.previousEnd };
+      return {
+        kind: 'call',
+        name: this.slice(left.callee.at.start, left.callee.at.end),
+        args: this.argumentsOf(left.args),
+        start,
+        end: s.previousEnd,
+      };
     }
     return this.contactFrom(start, left, 'open');
   }
 
   private contact(start: number, mode: ContactMode): Element {
     if (this.s.isSign('(')) {
-      this.s.problems.error('SYNTAX', "'!' and '^' stand before a tag; turn a group round with its own contacts.", this.s.at({ start, end: this.s.token.end }));
+      this.s.problems.error(
+        'SYNTAX',
+        "'!' and '^' stand before a tag; turn a group round with its own contacts.",
+        this.s.at({ start, end: this.s.token.end }),
+      );
     }
     return this.contactFrom(start, parsePostfix(this.s), mode);
   }
@@ -130,7 +177,12 @@ class RungParser {
   private contactFrom(start: number, tag: Expression, mode: ContactMode): Element {
     const { s } = this;
     const end = s.previousEnd;
-    if (!isPath(tag) && tag.kind !== 'missing') s.problems.error('SYNTAX', 'A contact is a tag; a value alone carries no power. Compare it with something.', s.at({ start, end }));
+    if (!isPath(tag) && tag.kind !== 'missing')
+      s.problems.error(
+        'SYNTAX',
+        'A contact is a tag; a value alone carries no power. Compare it with something.',
+        s.at({ start, end }),
+      );
     this.code.set(start, { expression: tag });
     return { kind: 'contact', tag: this.slice(tag.at.start, tag.at.end), mode, start, end };
   }
@@ -140,7 +192,8 @@ class RungParser {
     const { s } = this;
     if (s.token.kind !== 'name') return undefined;
     const sign = s.peek();
-    const isBlock = sign.kind === 'sign' && (sign.text === '@' || sign.text === ':' || (sign.text === '(' && this.outPinFollows()));
+    const isBlock =
+      sign.kind === 'sign' && (sign.text === '@' || sign.text === ':' || (sign.text === '(' && this.outPinFollows()));
     if (!isBlock) return undefined;
     const t = s.next();
     const callee: Expression = { kind: 'name', name: t.text, at: s.at(t) };
@@ -149,10 +202,21 @@ class RungParser {
     const args = parseArguments(s);
     const call = { kind: 'call' as const, callee, args, at: s.from(start) };
     const outPin = s.takeSign('.') ? s.name('an output of the block') : undefined;
-    this.code.set(start, { call, ...(type ? { type } : {}), ...(inPin ? { inPin } : {}), ...(outPin ? { outPin } : {}) });
+    this.code.set(start, {
+      call,
+      ...(type ? { type } : {}),
+      ...(inPin ? { inPin } : {}),
+      ...(outPin ? { outPin } : {}),
+    });
     return {
-      kind: 'call', name: t.text, ...(type ? { type: type.text } : {}), args: this.argumentsOf(args), ...(inPin ? { inPin: inPin.text } : {}), ...(outPin ? { outPin: outPin.text } : {}),
-      start, end: s.previousEnd,
+      kind: 'call',
+      name: t.text,
+      ...(type ? { type: type.text } : {}),
+      args: this.argumentsOf(args),
+      ...(inPin ? { inPin: inPin.text } : {}),
+      ...(outPin ? { outPin: outPin.text } : {}),
+      start,
+      end: s.previousEnd,
     };
   }
 
@@ -163,12 +227,19 @@ class RungParser {
       if (t.kind === 'end') return false;
       if (t.kind !== 'sign') continue;
       if (t.text === '(') open++;
-      if (t.text === ')' && --open === 0) return this.s.peek(ahead + 1).kind === 'sign' && this.s.peek(ahead + 1).text === '.';
+      if (t.text === ')' && --open === 0)
+        return this.s.peek(ahead + 1).kind === 'sign' && this.s.peek(ahead + 1).text === '.';
     }
   }
 
   private argumentsOf(args: readonly Argument[]): CallArgument[] {
-    return args.map((a) => ({ ...(a.name ? { pin: a.name.text } : {}), output: a.output, value: this.slice(a.value.at.start, a.value.at.end), start: a.value.at.start, end: a.value.at.end }));
+    return args.map((a) => ({
+      ...(a.name ? { pin: a.name.text } : {}),
+      output: a.output,
+      value: this.slice(a.value.at.start, a.value.at.end),
+      start: a.value.at.start,
+      end: a.value.at.end,
+    }));
   }
 
   private outputs(depth: number): Output[] {
@@ -181,7 +252,8 @@ class RungParser {
     const { s } = this;
     const start = s.token.start;
     if (s.isSign('(')) {
-      if (depth >= MAX_DEPTH) s.problems.error('TOO_DEEP', `Outputs are nested more than ${MAX_DEPTH} levels deep.`, s.at(s.token));
+      if (depth >= MAX_DEPTH)
+        s.problems.error('TOO_DEEP', `Outputs are nested more than ${MAX_DEPTH} levels deep.`, s.at(s.token));
       s.next();
       const logic = this.or(depth + 1);
       s.expectSign('->', 'behind the conditions');
@@ -194,9 +266,11 @@ class RungParser {
     if (!rising && s.takeWord('RETURN')) return { kind: 'return', start, end: s.previousEnd };
     let mode: CoilMode = rising ? (s.takeSign('!') ? 'falling' : 'rising') : s.takeSign('!') ? 'negated' : 'plain';
     const next = s.peek();
-    if (mode === 'plain' && s.isWord('SET', 'RESET') && (next.kind === 'name' || next.kind === 'direct')) mode = s.next().text.toLowerCase() as 'set' | 'reset';
+    if (mode === 'plain' && s.isWord('SET', 'RESET') && (next.kind === 'name' || next.kind === 'direct'))
+      mode = s.next().text.toLowerCase() as 'set' | 'reset';
     const tag = parsePostfix(s);
-    if (!isPath(tag) && tag.kind !== 'missing') s.problems.error('SYNTAX', 'A coil writes a tag; what is done otherwise stands in braces { }.', tag.at);
+    if (!isPath(tag) && tag.kind !== 'missing')
+      s.problems.error('SYNTAX', 'A coil writes a tag; what is done otherwise stands in braces { }.', tag.at);
     this.code.set(start, { expression: tag });
     return { kind: 'coil', tag: this.slice(tag.at.start, tag.at.end), mode, start, end: s.previousEnd };
   }
@@ -209,7 +283,14 @@ class RungParser {
     s.expectSign('}', 'to close the action');
     this.code.set(start, { statements });
     const text = this.slice(from, to);
-    return { kind: 'action', text, once, textStart: from + (s.source.text.slice(from, to).length - s.source.text.slice(from, to).trimStart().length), start, end: s.previousEnd };
+    return {
+      kind: 'action',
+      text,
+      once,
+      textStart: from + (s.source.text.slice(from, to).length - s.source.text.slice(from, to).trimStart().length),
+      start,
+      end: s.previousEnd,
+    };
   }
 
   private slice(start: number, end: number): string {
@@ -218,5 +299,9 @@ class RungParser {
 }
 
 function isPath(e: Expression): boolean {
-  return e.kind === 'name' || e.kind === 'direct' || ((e.kind === 'member' || e.kind === 'part' || e.kind === 'index') && isPath(e.base));
+  return (
+    e.kind === 'name' ||
+    e.kind === 'direct' ||
+    ((e.kind === 'member' || e.kind === 'part' || e.kind === 'index') && isPath(e.base))
+  );
 }

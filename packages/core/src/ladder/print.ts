@@ -11,20 +11,25 @@ export function printRung(rung: Rung): string {
 
 export function printPart(p: Part, inSeries = false): string {
   switch (p.kind) {
-    case 'series': return p.parts.map((x) => printPart(x, true)).join(' & ');
+    case 'series':
+      return p.parts.map((x) => printPart(x, true)).join(' & ');
     case 'parallel': {
       const text = p.legs.map((l) => printPart(l)).join(' | ');
       return inSeries ? `(${text})` : text;
     }
-    default: return printElement(p);
+    default:
+      return printElement(p);
   }
 }
 
 export function printElement(e: Element): string {
   switch (e.kind) {
-    case 'contact': return CONTACT[e.mode] + e.tag;
-    case 'compare': return `${e.left} ${e.op} ${e.right}`;
-    case 'call': return `${e.name}${e.inPin ? `@${e.inPin}` : ''}${e.type ? `:${e.type}` : ''}(${e.args.map(printArgument).join(', ')})${e.outPin ? `.${e.outPin}` : ''}`;
+    case 'contact':
+      return CONTACT[e.mode] + e.tag;
+    case 'compare':
+      return `${e.left} ${e.op} ${e.right}`;
+    case 'call':
+      return `${e.name}${e.inPin ? `@${e.inPin}` : ''}${e.type ? `:${e.type}` : ''}(${e.args.map(printArgument).join(', ')})${e.outPin ? `.${e.outPin}` : ''}`;
   }
 }
 
@@ -32,9 +37,13 @@ const printArgument = (a: CallArgument): string => (a.pin ? `${a.pin} ${a.output
 
 export function printOutput(o: Output): string {
   switch (o.kind) {
-    case 'coil': return COIL[o.mode] + o.tag;
-    case 'action': return `${o.once ? '^' : ''}{ ${o.text} }`;
-    case 'return': return 'return';
-    case 'path': return `(${printPart(o.logic)} -> ${o.outputs.map(printOutput).join(', ')})`;
+    case 'coil':
+      return COIL[o.mode] + o.tag;
+    case 'action':
+      return `${o.once ? '^' : ''}{ ${o.text} }`;
+    case 'return':
+      return 'return';
+    case 'path':
+      return `(${printPart(o.logic)} -> ${o.outputs.map(printOutput).join(', ')})`;
   }
 }

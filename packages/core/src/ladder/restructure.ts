@@ -1,10 +1,24 @@
 /** Edits that move parts of a rung about: legs that span more or less, parts that wander along the rung and between legs. */
 import type { Changed } from './edit.js';
 import { mapLogic, partsOf, rebuild, replaceOutput, replaceRun } from './run.js';
-import { type Node, type Output, type Part, type Rung, countElements, isElement, nodesOf, parallel, series } from './rung.js';
+import {
+  type Node,
+  type Output,
+  type Part,
+  type Rung,
+  countElements,
+  isElement,
+  nodesOf,
+  parallel,
+  series,
+} from './rung.js';
 
 /** The way from a part down to an element: the child taken at each level, and the number of the child's first element. */
-interface Level { readonly part: Part; readonly child: number; readonly first: number }
+interface Level {
+  readonly part: Part;
+  readonly child: number;
+  readonly first: number;
+}
 
 function wayTo(p: Part, first: number, element: number): Level[] {
   if (isElement(p)) return [];
@@ -25,7 +39,10 @@ function inLogic(rung: Rung, element: number, change: (logic: Part, way: readonl
   const result = mapLogic(rung, (p, first) => {
     if (element < first || element >= first + countElements(p)) return p;
     const r = change(p, wayTo(p, first, element));
-    if (typeof r === 'string') { refused = r; return p; }
+    if (typeof r === 'string') {
+      refused = r;
+      return p;
+    }
     done = true;
     return r;
   });
@@ -41,7 +58,11 @@ function putBack(levels: readonly Level[], part: Part | undefined): Part | undef
 }
 
 /** The leg under the cursor spans one part more or less than it did, at one of its ends. */
-export function stretchLeg(rung: Rung, element: number, kind: 'closeFurther' | 'closeNearer' | 'openEarlier' | 'openLater'): Changed {
+export function stretchLeg(
+  rung: Rung,
+  element: number,
+  kind: 'closeFurther' | 'closeNearer' | 'openEarlier' | 'openLater',
+): Changed {
   return inLogic(rung, element, (_, way) => {
     const at = way.map((l) => l.part.kind).lastIndexOf('parallel');
     const branch = way[at];
@@ -56,7 +77,8 @@ export function stretchLeg(rung: Rung, element: number, kind: 'closeFurther' | '
     if (kind === 'closeFurther' || kind === 'openEarlier') {
       const neighbours = home?.part.kind === 'series' ? home.part.parts : [];
       const next = neighbours[(home?.child ?? 0) + (isRight ? 1 : -1)];
-      if (!next || !home) return isRight ? 'The branch closes at the end already.' : 'The branch opens at the beginning already.';
+      if (!next || !home)
+        return isRight ? 'The branch closes at the end already.' : 'The branch opens at the beginning already.';
       const span = parallel([series(isRight ? [others, next] : [next, others]), mine]);
       const from = isRight ? home.child : home.child - 1;
       return putBack(outer.slice(0, -1), series([...neighbours.slice(0, from), span, ...neighbours.slice(from + 2)]))!;
@@ -70,17 +92,26 @@ export function stretchLeg(rung: Rung, element: number, kind: 'closeFurther' | '
 }
 
 /** Moves a run: along its series past the neighbour or into it, out of its leg at the ends, from leg to leg. */
-export function movePart(rung: Rung, from: number, to: number, kind: 'moveLeft' | 'moveRight' | 'moveUp' | 'moveDown'): Changed {
+export function movePart(
+  rung: Rung,
+  from: number,
+  to: number,
+  kind: 'moveLeft' | 'moveRight' | 'moveUp' | 'moveDown',
+): Changed {
   // The run is made one part first, so that it moves as one.
   let run: Part | undefined;
-  replaceRun(rung, from, to, (p) => { run = p; return p; });
+  replaceRun(rung, from, to, (p) => {
+    run = p;
+    return p;
+  });
   if (!run) return { refused: 'Stand on a contact or block first.' };
   const moved = run;
   const length = countElements(moved);
   return inLogic(rung, from, (logic, way) => {
     const level = [...way].reverse().find((l) => l.part.kind === 'series' && spanOf(l, moved));
     const last = way.at(-1);
-    if (!level && logic !== moved && !(last?.part.kind === 'parallel' && last.part.legs[last.child] === moved)) return 'Choose whole legs, or parts that stand in one leg.';
+    if (!level && logic !== moved && !(last?.part.kind === 'parallel' && last.part.legs[last.child] === moved))
+      return 'Choose whole legs, or parts that stand in one leg.';
     const seriesAt = level ? way.indexOf(level) : way.length;
     const outer = way.slice(0, seriesAt);
     const parts = level?.part.kind === 'series' ? level.part.parts : [moved];
@@ -91,9 +122,17 @@ export function movePart(rung: Rung, from: number, to: number, kind: 'moveLeft' 
     const neighbour = parts[isRight ? start + count : start - 1];
     const rest = [...parts.slice(0, start), ...parts.slice(start + count)];
     if (neighbour) {
-      const entered = neighbour.kind === 'parallel' ? parallel([isRight ? series([moved, neighbour.legs[0]!]) : series([neighbour.legs[0]!, moved]), ...neighbour.legs.slice(1)]) : undefined;
+      const entered =
+        neighbour.kind === 'parallel'
+          ? parallel([
+              isRight ? series([moved, neighbour.legs[0]!]) : series([neighbour.legs[0]!, moved]),
+              ...neighbour.legs.slice(1),
+            ])
+          : undefined;
       const at = rest.indexOf(neighbour);
-      const next = entered ? rest.map((p) => (p === neighbour ? entered : p)) : [...rest.slice(0, isRight ? at + 1 : at), moved, ...rest.slice(isRight ? at + 1 : at)];
+      const next = entered
+        ? rest.map((p) => (p === neighbour ? entered : p))
+        : [...rest.slice(0, isRight ? at + 1 : at), moved, ...rest.slice(isRight ? at + 1 : at)];
       return putBack(outer, series(next))!;
     }
     const branchAt = outer.map((l) => l.part.kind).lastIndexOf('parallel');
@@ -112,12 +151,23 @@ function spanOf(l: Level, run: Part): boolean {
   return wanted.every((p, i) => parts[l.child + i] === p);
 }
 function widthOf(l: Level, elements: number): number {
-  let n = 0, count = 0;
-  for (const p of partsOf(l.part).slice(l.child)) { if (n >= elements) break; n += countElements(p); count++; }
+  let n = 0,
+    count = 0;
+  for (const p of partsOf(l.part).slice(l.child)) {
+    if (n >= elements) break;
+    n += countElements(p);
+    count++;
+  }
   return count;
 }
 
-function moveAcross(outer: readonly Level[], parts: readonly Part[], start: number, count: number, kind: 'moveUp' | 'moveDown'): Part | string {
+function moveAcross(
+  outer: readonly Level[],
+  parts: readonly Part[],
+  start: number,
+  count: number,
+  kind: 'moveUp' | 'moveDown',
+): Part | string {
   const moved = series(parts.slice(start, start + count));
   const rest = [...parts.slice(0, start), ...parts.slice(start + count)];
   const branchAt = outer.map((l) => l.part.kind).lastIndexOf('parallel');
@@ -126,7 +176,9 @@ function moveAcross(outer: readonly Level[], parts: readonly Part[], start: numb
     const { legs } = branch.part;
     const target = branch.child + (kind === 'moveUp' ? -1 : 1);
     if (legs[target]) {
-      const next = legs.flatMap((l, i): Part[] => (i === branch.child ? (rest.length ? [series(rest)] : []) : i === target ? [series([l, moved])] : [l]));
+      const next = legs.flatMap((l, i): Part[] =>
+        i === branch.child ? (rest.length ? [series(rest)] : []) : i === target ? [series([l, moved])] : [l],
+      );
       return putBack(outer.slice(0, branchAt), parallel(next))!;
     }
     if (!rest.length) return kind === 'moveUp' ? 'It is the top leg already.' : 'It is the lowest leg already.';
@@ -142,8 +194,13 @@ function moveAcross(outer: readonly Level[], parts: readonly Part[], start: numb
 }
 
 /** Outputs change places among those they stand in parallel with. */
-export function moveOutput(rung: Rung, node: Node & Output, kind: 'moveLeft' | 'moveRight' | 'moveUp' | 'moveDown'): Changed {
-  if (kind === 'moveLeft' || kind === 'moveRight') return { refused: 'Outputs stand at the end; they move up and down.' };
+export function moveOutput(
+  rung: Rung,
+  node: Node & Output,
+  kind: 'moveLeft' | 'moveRight' | 'moveUp' | 'moveDown',
+): Changed {
+  if (kind === 'moveLeft' || kind === 'moveRight')
+    return { refused: 'Outputs stand at the end; they move up and down.' };
   const by = kind === 'moveUp' ? -1 : 1;
   let moved = false;
   const inList = (list: readonly Output[]): readonly Output[] => {
@@ -156,13 +213,16 @@ export function moveOutput(rung: Rung, node: Node & Output, kind: 'moveLeft' | '
     return next;
   };
   const result = { ...rung, outputs: inList(rung.outputs) };
-  return moved ? { rung: result, element: nodesOf(result).indexOf(node) } : { refused: kind === 'moveUp' ? 'It is the top output already.' : 'It is the lowest output already.' };
+  return moved
+    ? { rung: result, element: nodesOf(result).indexOf(node) }
+    : { refused: kind === 'moveUp' ? 'It is the top output already.' : 'It is the lowest output already.' };
 }
 
 /** Only the tag of a contact or coil: its form stays. */
 export function retag(rung: Rung, element: number, node: Node, tag: string): Changed {
   if (!/^(%?[A-Za-z_][\w.]*(\[[^\]]*\])?[\w.]*)$/.test(tag)) return { refused: `‘${tag}’ is not a tag.` };
-  if (node.kind === 'coil') return { rung: { ...rung, outputs: replaceOutput(rung, node, (o) => [{ ...(o as typeof node), tag }]) }, element };
+  if (node.kind === 'coil')
+    return { rung: { ...rung, outputs: replaceOutput(rung, node, (o) => [{ ...(o as typeof node), tag }]) }, element };
   if (node.kind !== 'contact') return { refused: 'Only a contact or a coil takes a tag alone.' };
   return { rung: replaceRun(rung, element, element, (p) => ({ ...(p as typeof node), tag })), element };
 }

@@ -6,27 +6,51 @@
 export type ContactMode = 'open' | 'closed' | 'rising' | 'falling';
 export type CoilMode = 'plain' | 'negated' | 'set' | 'reset' | 'rising' | 'falling';
 
-interface Placed { readonly start: number; readonly end: number }
+interface Placed {
+  readonly start: number;
+  readonly end: number;
+}
 
-export type Element = Placed & (
-  | { readonly kind: 'contact'; readonly tag: string; readonly mode: ContactMode }
-  | { readonly kind: 'compare'; readonly left: string; readonly op: string; readonly right: string }
-  /** A block with power through it, or a Boolean function as a contact: which one only the declarations tell. */
-  | { readonly kind: 'call'; readonly name: string; readonly type?: string; readonly args: readonly CallArgument[]; readonly inPin?: string; readonly outPin?: string }
-);
+export type Element = Placed &
+  (
+    | { readonly kind: 'contact'; readonly tag: string; readonly mode: ContactMode }
+    | { readonly kind: 'compare'; readonly left: string; readonly op: string; readonly right: string }
+    /** A block with power through it, or a Boolean function as a contact: which one only the declarations tell. */
+    | {
+        readonly kind: 'call';
+        readonly name: string;
+        readonly type?: string;
+        readonly args: readonly CallArgument[];
+        readonly inPin?: string;
+        readonly outPin?: string;
+      }
+  );
 
-export interface CallArgument { readonly pin?: string; readonly output: boolean; readonly value: string; readonly start: number; readonly end: number }
+export interface CallArgument {
+  readonly pin?: string;
+  readonly output: boolean;
+  readonly value: string;
+  readonly start: number;
+  readonly end: number;
+}
 
-export type Part = Element | { readonly kind: 'series'; readonly parts: readonly Part[] } | { readonly kind: 'parallel'; readonly legs: readonly Part[] };
+export type Part =
+  | Element
+  | { readonly kind: 'series'; readonly parts: readonly Part[] }
+  | { readonly kind: 'parallel'; readonly legs: readonly Part[] };
 
-export type Output = Placed & (
-  | { readonly kind: 'coil'; readonly tag: string; readonly mode: CoilMode }
-  | { readonly kind: 'action'; readonly text: string; readonly once: boolean; readonly textStart: number }
-  | { readonly kind: 'return' }
-  | { readonly kind: 'path'; readonly logic: Part; readonly outputs: readonly Output[] }
-);
+export type Output = Placed &
+  (
+    | { readonly kind: 'coil'; readonly tag: string; readonly mode: CoilMode }
+    | { readonly kind: 'action'; readonly text: string; readonly once: boolean; readonly textStart: number }
+    | { readonly kind: 'return' }
+    | { readonly kind: 'path'; readonly logic: Part; readonly outputs: readonly Output[] }
+  );
 
-export interface Rung { readonly logic?: Part; readonly outputs: readonly Output[] }
+export interface Rung {
+  readonly logic?: Part;
+  readonly outputs: readonly Output[];
+}
 
 /** What a path step or index names: the n-th part of a series or leg of a parallel. */
 export type Path = readonly number[];
@@ -57,14 +81,18 @@ export function nodesOf(rung: Rung): Node[] {
   };
   const output = (o: Output): void => {
     if (o.kind !== 'path') list.push(o);
-    else { part(o.logic); o.outputs.forEach(output); }
+    else {
+      part(o.logic);
+      o.outputs.forEach(output);
+    }
   };
   if (rung.logic) part(rung.logic);
   rung.outputs.forEach(output);
   return list;
 }
 
-export const isOutput = (n: Node): n is Exclude<Output, { kind: 'path' }> => n.kind === 'coil' || n.kind === 'action' || n.kind === 'return';
+export const isOutput = (n: Node): n is Exclude<Output, { kind: 'path' }> =>
+  n.kind === 'coil' || n.kind === 'action' || n.kind === 'return';
 
 export function countElements(p: Part): number {
   return isElement(p) ? 1 : (p.kind === 'series' ? p.parts : p.legs).reduce((n, x) => n + countElements(x), 0);

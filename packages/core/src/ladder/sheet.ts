@@ -4,7 +4,11 @@
  */
 import { lex } from '../language/lexer.js';
 
-export interface RungLine { readonly line: string; readonly comment?: string; readonly heading?: string }
+export interface RungLine {
+  readonly line: string;
+  readonly comment?: string;
+  readonly heading?: string;
+}
 
 /** Cuts a typed line into rung and comment: the comment starts at the first `//` outside strings. */
 export function splitComment(line: string): RungLine {
@@ -26,10 +30,15 @@ export const rungsToText = (rungs: readonly RungLine[]): string => `${rungs.map(
 /** The rungs of a text. A comment or heading that no rung follows is given to an empty rung line, so nothing is lost. */
 export function rungsOfText(text: string): RungLine[] {
   const rungs: RungLine[] = [];
-  let heading: string[] = [], comment: string[] = [];
+  let heading: string[] = [],
+    comment: string[] = [];
   const push = (line: string, own?: string) => {
     const comments = [...comment, ...(own ? [own] : [])].join('\n');
-    rungs.push({ line, ...(comments ? { comment: comments } : {}), ...(heading.length ? { heading: heading.join('\n') } : {}) });
+    rungs.push({
+      line,
+      ...(comments ? { comment: comments } : {}),
+      ...(heading.length ? { heading: heading.join('\n') } : {}),
+    });
     heading = [];
     comment = [];
   };
@@ -39,7 +48,10 @@ export function rungsOfText(text: string): RungLine[] {
     if (l.startsWith('##')) heading.push(l.slice(2).trim());
     else if (l.startsWith('//')) comment.push(l.slice(2).trim());
     else if (l === ';') push('');
-    else { const s = splitComment(l); push(s.line, s.comment); }
+    else {
+      const s = splitComment(l);
+      push(s.line, s.comment);
+    }
   }
   if (heading.length || comment.length) push('');
   return rungs;

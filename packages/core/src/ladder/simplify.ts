@@ -33,14 +33,25 @@ function once(p: Part): Part {
   }
   const legs = parallel(p.legs.map(once));
   if (legs.kind !== 'parallel') return legs;
-  const kept = unique(legs.legs).filter((l, i, all) => !all.some((other, j) => j !== i && isPure(l) && isPure(other) && saysMore(l, other) && !(saysMore(other, l) && i < j)));
+  const kept = unique(legs.legs).filter(
+    (l, i, all) =>
+      !all.some(
+        (other, j) => j !== i && isPure(l) && isPure(other) && saysMore(l, other) && !(saysMore(other, l) && i < j),
+      ),
+  );
   return kept.length === 1 ? kept[0]! : shared(kept);
 }
 
 /** Each pure part once, the first of them. */
 function unique(parts: readonly Part[]): Part[] {
   const seen = new Set<string>();
-  return parts.filter((p) => { if (!isPure(p)) return true; const t = text(p); const is = !seen.has(t); seen.add(t); return is; });
+  return parts.filter((p) => {
+    if (!isPure(p)) return true;
+    const t = text(p);
+    const is = !seen.has(t);
+    seen.add(t);
+    return is;
+  });
 }
 
 /** `a & b` is on only when `a` is: beside a leg `a`, it adds nothing. */

@@ -28,7 +28,8 @@ export class Problems {
     const key = `${diagnostic.code}|${start}`;
     const here = this.seen.get(source);
     if (here?.has(key)) return;
-    if (here) here.add(key); else this.seen.set(source, new Set([key]));
+    if (here) here.add(key);
+    else this.seen.set(source, new Set([key]));
     this.list.push(diagnostic);
   }
 

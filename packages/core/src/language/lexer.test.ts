@@ -1,8 +1,14 @@
 import { describe, expect, it } from 'vitest';
 import { lex, parseDuration } from './lexer.js';
 
-const values = (text: string) => lex(text).tokens.slice(0, -1).map((t) => t.value ?? t.text);
-const kinds = (text: string) => lex(text).tokens.slice(0, -1).map((t) => t.kind);
+const values = (text: string) =>
+  lex(text)
+    .tokens.slice(0, -1)
+    .map((t) => t.value ?? t.text);
+const kinds = (text: string) =>
+  lex(text)
+    .tokens.slice(0, -1)
+    .map((t) => t.kind);
 
 describe('literals (tables 5 to 9)', () => {
   it('reads whole numbers in every base, with underscores', () => {
@@ -13,7 +19,12 @@ describe('literals (tables 5 to 9)', () => {
     expect(kinds('1..5')).toEqual(['int', 'sign', 'int']);
   });
   it('reads durations with all units, fractions and overflow of the first unit', () => {
-    expect(values('T#1d2h3m4s5ms6us7ns TIME#-1.5s lt#90m T#25h_15m')).toEqual([93784005006007n, -1500000000n, 5400000000000n, 90900000000000n]);
+    expect(values('T#1d2h3m4s5ms6us7ns TIME#-1.5s lt#90m T#25h_15m')).toEqual([
+      93784005006007n,
+      -1500000000n,
+      5400000000000n,
+      90900000000000n,
+    ]);
   });
   it('says what is wrong with a duration', () => {
     expect(parseDuration('5ms1s')).toContain('comes too late');
@@ -39,8 +50,31 @@ describe('comments', () => {
 
 it('never throws, whatever it reads', () => {
   let seed = 7;
-  const random = (n: number) => { seed = (seed * 1103515245 + 12345) % 2 ** 31; return seed % n; };
-  const signs = ['(*', '*)', '#', '$', "'", '"', 'T#', '16#', '..', '%I', '\u{1F600}', '{', '\n', 'a', '9', '_', 'E', '.', ' '];
+  const random = (n: number) => {
+    seed = (seed * 1103515245 + 12345) % 2 ** 31;
+    return seed % n;
+  };
+  const signs = [
+    '(*',
+    '*)',
+    '#',
+    '$',
+    "'",
+    '"',
+    'T#',
+    '16#',
+    '..',
+    '%I',
+    '\u{1F600}',
+    '{',
+    '\n',
+    'a',
+    '9',
+    '_',
+    'E',
+    '.',
+    ' ',
+  ];
   for (let i = 0; i < 500; i++) {
     const text = Array.from({ length: random(30) }, () => signs[random(signs.length)]).join('');
     expect(lex(text).tokens.at(-1)!.kind).toBe('end');

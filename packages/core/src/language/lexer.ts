@@ -4,8 +4,19 @@
  * token with a message, and the parser goes on behind it.
  */
 export type TokenKind =
-  | 'name' | 'int' | 'real' | 'time' | 'string' | 'wstring' | 'typed' | 'date'
-  | 'direct' | 'sign' | 'pragma' | 'error' | 'end';
+  | 'name'
+  | 'int'
+  | 'real'
+  | 'time'
+  | 'string'
+  | 'wstring'
+  | 'typed'
+  | 'date'
+  | 'direct'
+  | 'sign'
+  | 'pragma'
+  | 'error'
+  | 'end';
 
 export interface Token {
   readonly kind: TokenKind;
@@ -18,12 +29,54 @@ export interface Token {
   readonly message?: string;
 }
 
-export interface Comment { readonly start: number; readonly end: number }
-export interface Lexed { readonly tokens: Token[]; readonly comments: Comment[] }
+export interface Comment {
+  readonly start: number;
+  readonly end: number;
+}
+export interface Lexed {
+  readonly tokens: Token[];
+  readonly comments: Comment[];
+}
 
-const SIGNS = ['**', ':=', '=>', '<=', '>=', '<>', '..', '->', '?=', '(', ')', '[', ']', ',', ';', ':', '.', '+', '-', '*', '/', '<', '>', '=', '&', '|', '!', '^', '@', '{', '}'];
+const SIGNS = [
+  '**',
+  ':=',
+  '=>',
+  '<=',
+  '>=',
+  '<>',
+  '..',
+  '->',
+  '?=',
+  '(',
+  ')',
+  '[',
+  ']',
+  ',',
+  ';',
+  ':',
+  '.',
+  '+',
+  '-',
+  '*',
+  '/',
+  '<',
+  '>',
+  '=',
+  '&',
+  '|',
+  '!',
+  '^',
+  '@',
+  '{',
+  '}',
+];
 const SIGNS_BY_FIRST = new Map<string, string[]>();
-for (const s of SIGNS) SIGNS_BY_FIRST.set(s[0]!, [...(SIGNS_BY_FIRST.get(s[0]!) ?? []), s].sort((a, b) => b.length - a.length));
+for (const s of SIGNS)
+  SIGNS_BY_FIRST.set(
+    s[0]!,
+    [...(SIGNS_BY_FIRST.get(s[0]!) ?? []), s].sort((a, b) => b.length - a.length),
+  );
 
 const isDigit = (c: number) => c >= 48 && c <= 57;
 const isNameStart = (c: number) => (c >= 65 && c <= 90) || (c >= 97 && c <= 122) || c === 95 || c > 0xbf;
@@ -31,8 +84,18 @@ const isNamePart = (c: number) => isNameStart(c) || isDigit(c);
 
 const TIME_PREFIXES = new Set(['T', 'TIME', 'LT', 'LTIME']);
 const DATE_PREFIXES = new Map([
-  ['D', 'DATE'], ['DATE', 'DATE'], ['LD', 'LDATE'], ['LDATE', 'LDATE'], ['TOD', 'TOD'], ['TIME_OF_DAY', 'TOD'], ['LTOD', 'LTOD'],
-  ['LTIME_OF_DAY', 'LTOD'], ['DT', 'DT'], ['DATE_AND_TIME', 'DT'], ['LDT', 'LDT'], ['LDATE_AND_TIME', 'LDT'],
+  ['D', 'DATE'],
+  ['DATE', 'DATE'],
+  ['LD', 'LDATE'],
+  ['LDATE', 'LDATE'],
+  ['TOD', 'TOD'],
+  ['TIME_OF_DAY', 'TOD'],
+  ['LTOD', 'LTOD'],
+  ['LTIME_OF_DAY', 'LTOD'],
+  ['DT', 'DT'],
+  ['DATE_AND_TIME', 'DT'],
+  ['LDT', 'LDT'],
+  ['LDATE_AND_TIME', 'LDT'],
 ]);
 
 export interface LexOptions {
@@ -46,11 +109,15 @@ export function lex(text: string, options: LexOptions = {}): Lexed {
   const comments: Comment[] = [];
   const n = text.length;
   let i = text.charCodeAt(0) === 0xfeff ? 1 : 0;
-  const error = (start: number, end: number, message: string) => tokens.push({ kind: 'error', start, end, text: text.slice(start, end), message });
+  const error = (start: number, end: number, message: string) =>
+    tokens.push({ kind: 'error', start, end, text: text.slice(start, end), message });
 
   while (i < n) {
     const c = text.charCodeAt(i);
-    if (c === 32 || c === 9 || c === 10 || c === 13 || c === 12 || c === 0xa0) { i++; continue; }
+    if (c === 32 || c === 9 || c === 10 || c === 13 || c === 12 || c === 0xa0) {
+      i++;
+      continue;
+    }
     const start = i;
     const two = text.substr(i, 2);
     if (two === '//') {
@@ -70,7 +137,11 @@ export function lex(text: string, options: LexOptions = {}): Lexed {
     }
     if (c === 123 && !options.rung) {
       const end = text.indexOf('}', i);
-      if (end < 0) { error(start, start + 1, "This pragma is never closed; put '}' behind it."); i = n; continue; }
+      if (end < 0) {
+        error(start, start + 1, "This pragma is never closed; put '}' behind it.");
+        i = n;
+        continue;
+      }
       i = end + 1;
       comments.push({ start, end: i });
       continue;
@@ -81,9 +152,15 @@ export function lex(text: string, options: LexOptions = {}): Lexed {
       const word = text.slice(start, i);
       if (text[i] === '#') {
         const upper = word.toUpperCase();
-        if (TIME_PREFIXES.has(upper)) { i = lexTime(text, start, i + 1, upper, tokens, error); continue; }
+        if (TIME_PREFIXES.has(upper)) {
+          i = lexTime(text, start, i + 1, upper, tokens, error);
+          continue;
+        }
         const dateType = DATE_PREFIXES.get(upper);
-        if (dateType) { i = lexDate(text, start, i + 1, dateType, tokens, error); continue; }
+        if (dateType) {
+          i = lexDate(text, start, i + 1, dateType, tokens, error);
+          continue;
+        }
         i++;
         tokens.push({ kind: 'typed', start, end: i, text: word });
         continue;
@@ -91,20 +168,38 @@ export function lex(text: string, options: LexOptions = {}): Lexed {
       tokens.push({ kind: 'name', start, end: i, text: word });
       continue;
     }
-    if (isDigit(c)) { i = lexNumber(text, i, tokens, error); continue; }
+    if (isDigit(c)) {
+      i = lexNumber(text, i, tokens, error);
+      continue;
+    }
     if (c === 37) {
       const m = /^%([IQM])([XBWDL]?)(\*|\d+(?:\.\d+)*)/i.exec(text.slice(i, i + 40));
       const part = /^%([XBWDL])(\d+(?:\.[0-7](?!\d))?)/i.exec(text.slice(i, i + 12));
-      if (m) { i += m[0].length; tokens.push({ kind: 'direct', start, end: i, text: m[0].toUpperCase() }); continue; }
-      if (part) { i += part[0].length; tokens.push({ kind: 'direct', start, end: i, text: part[0].toUpperCase() }); continue; }
+      if (m) {
+        i += m[0].length;
+        tokens.push({ kind: 'direct', start, end: i, text: m[0].toUpperCase() });
+        continue;
+      }
+      if (part) {
+        i += part[0].length;
+        tokens.push({ kind: 'direct', start, end: i, text: part[0].toUpperCase() });
+        continue;
+      }
       i++;
       while (i < n && (isNamePart(text.charCodeAt(i)) || text[i] === '.')) i++;
       error(start, i, `'${text.slice(start, i)}' is not an address; write for example %IX0.0, %QW2 or %MD4.`);
       continue;
     }
-    if (c === 39 || c === 34) { i = lexString(text, i, tokens, error); continue; }
+    if (c === 39 || c === 34) {
+      i = lexString(text, i, tokens, error);
+      continue;
+    }
     const sign = SIGNS_BY_FIRST.get(text[i]!)?.find((s) => text.startsWith(s, i));
-    if (sign) { i += sign.length; tokens.push({ kind: 'sign', start, end: i, text: sign }); continue; }
+    if (sign) {
+      i += sign.length;
+      tokens.push({ kind: 'sign', start, end: i, text: sign });
+      continue;
+    }
     i += c >= 0xd800 && c < 0xdc00 ? 2 : 1;
     error(start, i, `The sign '${text.slice(start, i)}' has no meaning here.`);
   }
@@ -117,9 +212,13 @@ function skipComment(text: string, from: number, open: string, close: string): n
   let depth = 0;
   let i = from;
   while (i < text.length) {
-    if (text.startsWith(open, i)) { depth++; i += 2; }
-    else if (text.startsWith(close, i)) { i += 2; if (--depth === 0) return i; }
-    else i++;
+    if (text.startsWith(open, i)) {
+      depth++;
+      i += 2;
+    } else if (text.startsWith(close, i)) {
+      i += 2;
+      if (--depth === 0) return i;
+    } else i++;
   }
   return -1;
 }
@@ -132,21 +231,36 @@ function lexNumber(text: string, start: number, tokens: Token[], error: ErrorAt)
     const end = start + based[0].length;
     const radix = Number(based[1]!.replaceAll('_', ''));
     const value = parseRadix(based[2]!.replaceAll('_', ''), radix);
-    if (value === undefined) error(start, end, `'${based[0]}' is not a number to the base ${radix}; bases are 2, 8, 10 and 16.`);
+    if (value === undefined)
+      error(start, end, `'${based[0]}' is not a number to the base ${radix}; bases are 2, 8, 10 and 16.`);
     else tokens.push({ kind: 'int', start, end, text: based[0], value });
     return end;
   }
   let i = start;
-  const digits = () => { while (i < text.length && (isDigit(text.charCodeAt(i)) || text[i] === '_')) i++; };
+  const digits = () => {
+    while (i < text.length && (isDigit(text.charCodeAt(i)) || text[i] === '_')) i++;
+  };
   digits();
   let real = false;
-  if (text[i] === '.' && isDigit(text.charCodeAt(i + 1))) { real = true; i++; digits(); }
+  if (text[i] === '.' && isDigit(text.charCodeAt(i + 1))) {
+    real = true;
+    i++;
+    digits();
+  }
   const exponent = /^[eE][+-]?\d+/.exec(text.slice(i, i + 12));
-  if (exponent && (real || exponent)) { real = true; i += exponent[0].length; }
+  if (exponent && (real || exponent)) {
+    real = true;
+    i += exponent[0].length;
+  }
   const word = text.slice(start, i);
   const clean = word.replaceAll('_', '');
   if (word.endsWith('_') || word.includes('__')) error(start, i, `'${word}': an underscore stands between two digits.`);
-  else tokens.push(real ? { kind: 'real', start, end: i, text: word, value: Number(clean) } : { kind: 'int', start, end: i, text: word, value: BigInt(clean) });
+  else
+    tokens.push(
+      real
+        ? { kind: 'real', start, end: i, text: word, value: Number(clean) }
+        : { kind: 'int', start, end: i, text: word, value: BigInt(clean) },
+    );
   return i;
 }
 
@@ -162,7 +276,13 @@ function parseRadix(digits: string, radix: number): bigint | undefined {
 }
 
 const UNIT_NS: Record<string, bigint> = {
-  d: 86_400_000_000_000n, h: 3_600_000_000_000n, m: 60_000_000_000n, s: 1_000_000_000n, ms: 1_000_000n, us: 1_000n, ns: 1n,
+  d: 86_400_000_000_000n,
+  h: 3_600_000_000_000n,
+  m: 60_000_000_000n,
+  s: 1_000_000_000n,
+  ms: 1_000_000n,
+  us: 1_000n,
+  ns: 1n,
 };
 
 /**
@@ -198,7 +318,8 @@ function lexTime(text: string, start: number, from: number, prefix: string, toke
   body = body.replace(/\.$/, '');
   const end = from + body.length;
   const value = body ? parseDuration(body) : `write a duration behind '${prefix}#', for example ${prefix}#300ms.`;
-  if (typeof value === 'string') error(start, Math.max(end, from), `${text.slice(start, Math.max(end, from))}: ${value}`);
+  if (typeof value === 'string')
+    error(start, Math.max(end, from), `${text.slice(start, Math.max(end, from))}: ${value}`);
   else tokens.push({ kind: 'time', start, end, text: prefix.startsWith('L') ? 'LTIME' : 'TIME', value });
   return Math.max(end, from);
 }
@@ -219,14 +340,27 @@ function lexString(text: string, start: number, tokens: Token[], error: ErrorAt)
   let value = '';
   let i = start + 1;
   while (i < text.length && text[i] !== quote && text[i] !== '\n') {
-    if (text[i] !== '$') { value += text[i++]; continue; }
+    if (text[i] !== '$') {
+      value += text[i++];
+      continue;
+    }
     const hex = new RegExp(`^\\$([0-9A-Fa-f]{${width}})`).exec(text.slice(i, i + width + 1));
     const escape = ESCAPES[(text[i + 1] ?? '').toUpperCase()];
-    if (hex) { value += String.fromCharCode(parseInt(hex[1]!, 16)); i += width + 1; }
-    else if (escape !== undefined) { value += escape; i += 2; }
-    else { error(i, i + 2, `'${text.slice(i, i + 2)}' is not an escape; a dollar sign itself is written '$$'.`); i += 1; }
+    if (hex) {
+      value += String.fromCharCode(parseInt(hex[1]!, 16));
+      i += width + 1;
+    } else if (escape !== undefined) {
+      value += escape;
+      i += 2;
+    } else {
+      error(i, i + 2, `'${text.slice(i, i + 2)}' is not an escape; a dollar sign itself is written '$$'.`);
+      i += 1;
+    }
   }
-  if (text[i] !== quote) { error(start, i, `This string is never closed; put ${quote} behind it.`); return i; }
+  if (text[i] !== quote) {
+    error(start, i, `This string is never closed; put ${quote} behind it.`);
+    return i;
+  }
   tokens.push({ kind: quote === '"' ? 'wstring' : 'string', start, end: i + 1, text: text.slice(start, i + 1), value });
   return i + 1;
 }

@@ -3,13 +3,45 @@ import { parseArguments, parseExpression, parsePostfix } from './parse-expressio
 import { parseStatements } from './parse-statement.js';
 import type { Span } from './source.js';
 import type { TokenStream } from './token-stream.js';
-import type { Access, AccessItem, ConfigItem, Configuration, Declaration, Expression, Initial, InstanceDecl, InterfaceDecl, MethodDecl, Name, NameContext, Pou, Section, Statement, TaskDecl, TypeDecl, TypeSpec, VariableBlock, VariableDecl } from './tree.js';
+import type {
+  Access,
+  AccessItem,
+  ConfigItem,
+  Configuration,
+  Declaration,
+  Expression,
+  Initial,
+  InstanceDecl,
+  InterfaceDecl,
+  MethodDecl,
+  Name,
+  NameContext,
+  Pou,
+  Section,
+  Statement,
+  TaskDecl,
+  TypeDecl,
+  TypeSpec,
+  VariableBlock,
+  VariableDecl,
+} from './tree.js';
 
 const SECTIONS = new Set(['VAR', 'VAR_INPUT', 'VAR_OUTPUT', 'VAR_IN_OUT', 'VAR_TEMP', 'VAR_GLOBAL', 'VAR_EXTERNAL']);
 const MAX_TYPE_DEPTH = 100;
 export const isSection = (s: TokenStream) => s.token.kind === 'name' && SECTIONS.has(s.token.text.toUpperCase());
 
-const OPENERS = ['PROGRAM', 'FUNCTION', 'FUNCTION_BLOCK', 'CLASS', 'INTERFACE', 'TYPE', 'VAR_GLOBAL', 'CONFIGURATION', 'NAMESPACE', 'USING'];
+const OPENERS = [
+  'PROGRAM',
+  'FUNCTION',
+  'FUNCTION_BLOCK',
+  'CLASS',
+  'INTERFACE',
+  'TYPE',
+  'VAR_GLOBAL',
+  'CONFIGURATION',
+  'NAMESPACE',
+  'USING',
+];
 const ROOT: NameContext = { namespace: '', using: [] };
 
 export function parseDeclarations(s: TokenStream, outer: NameContext = ROOT): Declaration[] {
@@ -19,7 +51,8 @@ export function parseDeclarations(s: TokenStream, outer: NameContext = ROOT): De
   while (!s.atEnd && !(isNested && s.isWord('END_NAMESPACE'))) {
     const before = s.mark;
     const word = s.token.kind === 'name' ? s.token.text.toUpperCase() : '';
-    if (word === 'PROGRAM' || word === 'FUNCTION' || word === 'FUNCTION_BLOCK' || word === 'CLASS') list.push(parsePou(s, word, context));
+    if (word === 'PROGRAM' || word === 'FUNCTION' || word === 'FUNCTION_BLOCK' || word === 'CLASS')
+      list.push(parsePou(s, word, context));
     else if (word === 'INTERFACE') list.push(parseInterface(s, context));
     else if (word === 'TYPE') for (const t of parseTypes(s, context)) list.push(t);
     else if (word === 'VAR_GLOBAL') list.push({ kind: 'globals', block: parseVariables(s) });
@@ -49,7 +82,8 @@ function qualifiedName(s: TokenStream, what: string): Name {
 function parseUsing(s: TokenStream, context: NameContext): NameContext {
   s.next();
   const using = [...context.using];
-  do using.push(qualifiedName(s, 'the name of a namespace').text.toLowerCase()); while (s.takeSign(','));
+  do using.push(qualifiedName(s, 'the name of a namespace').text.toLowerCase());
+  while (s.takeSign(','));
   s.expectSign(';', 'behind USING');
   return { ...context, using: using.filter(Boolean) };
 }
@@ -58,9 +92,16 @@ function parseNamespace(s: TokenStream, outer: NameContext): Declaration[] {
   s.next();
   s.takeWord('INTERNAL');
   const name = qualifiedName(s, 'the name of the namespace');
-  if (s.depth > MAX_TYPE_DEPTH) { s.problems.error('TOO_DEEP', `Namespaces are nested more than ${MAX_TYPE_DEPTH} levels deep.`, name.at); while (!s.atEnd) s.next(); return []; }
+  if (s.depth > MAX_TYPE_DEPTH) {
+    s.problems.error('TOO_DEEP', `Namespaces are nested more than ${MAX_TYPE_DEPTH} levels deep.`, name.at);
+    while (!s.atEnd) s.next();
+    return [];
+  }
   s.depth++;
-  const list = parseDeclarations(s, { namespace: outer.namespace ? `${outer.namespace}.${name.text}` : name.text, using: outer.using });
+  const list = parseDeclarations(s, {
+    namespace: outer.namespace ? `${outer.namespace}.${name.text}` : name.text,
+    using: outer.using,
+  });
   s.depth--;
   s.expectWord('END_NAMESPACE', `to close NAMESPACE ${name.text}`);
   s.takeSign(';');
@@ -71,12 +112,17 @@ function parsePou(s: TokenStream, word: Pou['pou'], context: NameContext): Pou {
   const start = s.token.start;
   s.next();
   const modifiers: ('ABSTRACT' | 'FINAL')[] = [];
-  while (s.isWord('ABSTRACT', 'FINAL', 'INTERNAL', 'PUBLIC')) { const w = s.next().text.toUpperCase(); if (w === 'ABSTRACT' || w === 'FINAL') modifiers.push(w); }
+  while (s.isWord('ABSTRACT', 'FINAL', 'INTERNAL', 'PUBLIC')) {
+    const w = s.next().text.toUpperCase();
+    if (w === 'ABSTRACT' || w === 'FINAL') modifiers.push(w);
+  }
   const name = s.name(`the name of the ${word}`);
   const result = s.takeSign(':') ? parseTypeSpec(s) : undefined;
   const base = s.takeWord('EXTENDS') ? qualifiedName(s, 'what it extends') : undefined;
   const implemented: Name[] = [];
-  if (s.takeWord('IMPLEMENTS')) do implemented.push(qualifiedName(s, 'an interface')); while (s.takeSign(','));
+  if (s.takeWord('IMPLEMENTS'))
+    do implemented.push(qualifiedName(s, 'an interface'));
+    while (s.takeSign(','));
   s.takeSign(';');
   let inner = context;
   while (s.isWord('USING')) inner = parseUsing(s, inner);
@@ -93,16 +139,51 @@ function parsePou(s: TokenStream, word: Pou['pou'], context: NameContext): Pou {
   };
   parts();
   for (const x of parseStatements(s)) body.push(x);
-  while (!s.atEnd && !s.isWord(`END_${word}`) && !s.isWord('PROGRAM', 'FUNCTION', 'FUNCTION_BLOCK', 'CLASS', 'INTERFACE', 'TYPE', 'CONFIGURATION', 'NAMESPACE', 'END_NAMESPACE')) {
-    if (hasMethods && s.isWord('METHOD')) { s.problems.error('MISPLACED', 'Methods are declared before the statements of the block.', s.at(s.token)); methods.push(parseMethod(s, false)); } else {
+  while (
+    !s.atEnd &&
+    !s.isWord(`END_${word}`) &&
+    !s.isWord(
+      'PROGRAM',
+      'FUNCTION',
+      'FUNCTION_BLOCK',
+      'CLASS',
+      'INTERFACE',
+      'TYPE',
+      'CONFIGURATION',
+      'NAMESPACE',
+      'END_NAMESPACE',
+    )
+  ) {
+    if (hasMethods && s.isWord('METHOD')) {
+      s.problems.error('MISPLACED', 'Methods are declared before the statements of the block.', s.at(s.token));
+      methods.push(parseMethod(s, false));
+    } else {
       s.fail(`a statement or END_${word}`);
       s.next();
     }
     for (const x of parseStatements(s)) body.push(x);
   }
-  if (word === 'CLASS' && body.length) s.problems.error('MISPLACED', 'A class has methods and no statements of its own; put them into a method.', body[0]!.at);
+  if (word === 'CLASS' && body.length)
+    s.problems.error(
+      'MISPLACED',
+      'A class has methods and no statements of its own; put them into a method.',
+      body[0]!.at,
+    );
   s.expectWord(`END_${word}`, `to close ${word} ${name.text}`);
-  return { kind: 'pou', pou: word, name, context: inner, modifiers, ...(base ? { extends: base } : {}), implements: implemented, methods, ...(result ? { result } : {}), blocks, body, at: s.from(start) };
+  return {
+    kind: 'pou',
+    pou: word,
+    name,
+    context: inner,
+    modifiers,
+    ...(base ? { extends: base } : {}),
+    implements: implemented,
+    methods,
+    ...(result ? { result } : {}),
+    blocks,
+    body,
+    at: s.from(start),
+  };
 }
 
 /** `METHOD PUBLIC OVERRIDE Name : type … END_METHOD`; a prototype in an interface has no statements. */
@@ -122,10 +203,19 @@ function parseMethod(s: TokenStream, isPrototype: boolean): MethodDecl {
   const blocks: VariableBlock[] = [];
   while (isSection(s)) blocks.push(parseVariables(s));
   const body = parseStatements(s);
-  if (isPrototype && body.length) s.problems.error('MISPLACED', 'An interface says what its methods are called with, not what they do.', body[0]!.at);
+  if (isPrototype && body.length)
+    s.problems.error('MISPLACED', 'An interface says what its methods are called with, not what they do.', body[0]!.at);
   s.expectWord('END_METHOD', `to close METHOD ${name.text}`);
   s.takeSign(';');
-  return { name, ...(access ? { access } : {}), modifiers, ...(result ? { result } : {}), blocks, body, at: s.from(start) };
+  return {
+    name,
+    ...(access ? { access } : {}),
+    modifiers,
+    ...(result ? { result } : {}),
+    blocks,
+    body,
+    at: s.from(start),
+  };
 }
 
 function parseInterface(s: TokenStream, context: NameContext): InterfaceDecl {
@@ -133,11 +223,16 @@ function parseInterface(s: TokenStream, context: NameContext): InterfaceDecl {
   s.takeWord('INTERNAL');
   const name = s.name('the name of the INTERFACE');
   const bases: Name[] = [];
-  if (s.takeWord('EXTENDS')) do bases.push(qualifiedName(s, 'an interface')); while (s.takeSign(','));
+  if (s.takeWord('EXTENDS'))
+    do bases.push(qualifiedName(s, 'an interface'));
+    while (s.takeSign(','));
   s.takeSign(';');
   const methods: MethodDecl[] = [];
   while (!s.atEnd && !s.isWord('END_INTERFACE') && !s.isWord(...OPENERS)) {
-    if (s.isWord('METHOD')) { methods.push(parseMethod(s, true)); continue; }
+    if (s.isWord('METHOD')) {
+      methods.push(parseMethod(s, true));
+      continue;
+    }
     s.fail('METHOD or END_INTERFACE');
     s.next();
   }
@@ -160,8 +255,10 @@ export function parseVariables(s: TokenStream): VariableBlock {
   }
   const refuse = (message: string) => s.problems.error('MISPLACED', message, s.from(start));
   if (constant && retain) refuse('A constant keeps its value anyway; write CONSTANT or RETAIN, not both.');
-  if (retain && (section === 'VAR_TEMP' || section === 'VAR_IN_OUT' || section === 'VAR_EXTERNAL')) refuse(`${section} keeps nothing of its own, so it cannot be RETAIN.`);
-  if (constant && (section === 'VAR_OUTPUT' || section === 'VAR_TEMP' || section === 'VAR_IN_OUT')) refuse(`${section} is there to be written, so it cannot be CONSTANT.`);
+  if (retain && (section === 'VAR_TEMP' || section === 'VAR_IN_OUT' || section === 'VAR_EXTERNAL'))
+    refuse(`${section} keeps nothing of its own, so it cannot be RETAIN.`);
+  if (constant && (section === 'VAR_OUTPUT' || section === 'VAR_TEMP' || section === 'VAR_IN_OUT'))
+    refuse(`${section} is there to be written, so it cannot be CONSTANT.`);
   const variables: VariableDecl[] = [];
   while (!s.atEnd && !s.isWord('END_VAR')) {
     const before = s.mark;
@@ -178,9 +275,12 @@ export function parseVariables(s: TokenStream): VariableBlock {
 export function parseVariable(s: TokenStream): VariableDecl {
   const errors = s.problems.list.length;
   const names: Name[] = [];
-  do names.push(s.name('the name of a variable')); while (s.takeSign(','));
+  do names.push(s.name('the name of a variable'));
+  while (s.takeSign(','));
   const address = s.takeWord('AT') ? parseAddressToken(s) : undefined;
-  const type: TypeSpec = s.expectSign(':', 'behind the name') ? parseTypeSpec(s) : { kind: 'named', name: { text: '', at: s.at(s.token) }, at: s.at(s.token) };
+  const type: TypeSpec = s.expectSign(':', 'behind the name')
+    ? parseTypeSpec(s)
+    : { kind: 'named', name: { text: '', at: s.at(s.token) }, at: s.at(s.token) };
   const edge = s.takeWord('R_EDGE') ? ('rising' as const) : s.takeWord('F_EDGE') ? ('falling' as const) : undefined;
   const initial = s.takeSign(':=') ? parseInitial(s) : undefined;
   if (!s.takeSign(';')) {
@@ -188,12 +288,22 @@ export function parseVariable(s: TokenStream): VariableDecl {
     while (!s.atEnd && !s.isSign(';') && !s.isWord('END_VAR', 'END_STRUCT')) s.next();
     s.takeSign(';');
   }
-  return { names: names.filter((n) => n.text), ...(address ? { address } : {}), type, ...(initial ? { initial } : {}), ...(edge ? { edge } : {}) };
+  return {
+    names: names.filter((n) => n.text),
+    ...(address ? { address } : {}),
+    type,
+    ...(initial ? { initial } : {}),
+    ...(edge ? { edge } : {}),
+  };
 }
 
 export function parseTypeSpec(s: TokenStream): TypeSpec {
   if (s.depth > MAX_TYPE_DEPTH) {
-    s.problems.error('TOO_DEEP', `Types are nested more than ${MAX_TYPE_DEPTH} levels deep; give a part of it a name of its own.`, s.at(s.token));
+    s.problems.error(
+      'TOO_DEEP',
+      `Types are nested more than ${MAX_TYPE_DEPTH} levels deep; give a part of it a name of its own.`,
+      s.at(s.token),
+    );
     while (!s.atEnd && !s.isSign(';')) s.next();
     return { kind: 'named', name: { text: '', at: s.at(s.token) }, at: s.at(s.token) };
   }
@@ -210,7 +320,10 @@ function typeSpec(s: TokenStream): TypeSpec {
     const ranges: { low: Expression; high: Expression }[] = [];
     let open = 0;
     do {
-      if (s.takeSign('*')) { open++; continue; }
+      if (s.takeSign('*')) {
+        open++;
+        continue;
+      }
       const low = parseExpression(s, 5);
       s.expectSign('..', 'between the bounds');
       ranges.push({ low, high: parseExpression(s, 5) });
@@ -218,7 +331,8 @@ function typeSpec(s: TokenStream): TypeSpec {
     s.expectSign(']', 'behind the bounds');
     s.expectWord('OF', 'before the element type');
     const element = parseTypeSpec(s);
-    if (open && ranges.length) s.problems.error('SYNTAX', "Bounds are given for every dimension, or '*' for every one.", s.from(start));
+    if (open && ranges.length)
+      s.problems.error('SYNTAX', "Bounds are given for every dimension, or '*' for every one.", s.from(start));
     return { kind: 'array', ranges: open ? [] : ranges, dimensions: open || ranges.length, element, at: s.from(start) };
   }
   if (s.takeWord('STRUCT')) {
@@ -289,10 +403,15 @@ export function parseInitial(s: TokenStream): Initial {
         // `3(0)` repeats a value (table 14).
         if ((s.token.kind === 'int' || s.token.kind === 'name') && s.peek().kind === 'sign' && s.peek().text === '(') {
           const t = s.next();
-          const count: Expression = t.kind === 'int' ? { kind: 'literal', literal: { type: 'int', value: t.value as bigint }, at: s.at(t) } : { kind: 'name', name: t.text, at: s.at(t) };
+          const count: Expression =
+            t.kind === 'int'
+              ? { kind: 'literal', literal: { type: 'int', value: t.value as bigint }, at: s.at(t) }
+              : { kind: 'name', name: t.text, at: s.at(t) };
           s.next();
           const values: Initial[] = [];
-          if (!s.isSign(')')) do values.push(parseInitial(s)); while (s.takeSign(','));
+          if (!s.isSign(')'))
+            do values.push(parseInitial(s));
+            while (s.takeSign(','));
           s.expectSign(')', 'behind the repeated values');
           items.push({ count, values });
         } else items.push({ values: [parseInitial(s)] });
@@ -332,7 +451,19 @@ function parseTypes(s: TokenStream, context: NameContext): TypeDecl[] {
       while (!s.atEnd && !s.isSign(';') && !s.isWord('END_TYPE')) s.next();
       s.takeSign(';');
     }
-    if (s.isWord('PROGRAM', 'FUNCTION', 'FUNCTION_BLOCK', 'CONFIGURATION', 'CLASS', 'INTERFACE', 'NAMESPACE', 'END_NAMESPACE')) break;
+    if (
+      s.isWord(
+        'PROGRAM',
+        'FUNCTION',
+        'FUNCTION_BLOCK',
+        'CONFIGURATION',
+        'CLASS',
+        'INTERFACE',
+        'NAMESPACE',
+        'END_NAMESPACE',
+      )
+    )
+      break;
     if (s.mark === before) s.next();
   }
   s.expectWord('END_TYPE', 'to close TYPE');
@@ -422,7 +553,10 @@ function parseAccessItems(s: TokenStream): AccessItem[] {
 }
 
 function parseAddressToken(s: TokenStream): { text: string; at: Span } | undefined {
-  if (s.token.kind === 'direct') { const t = s.next(); return { text: t.text, at: s.at(t) }; }
+  if (s.token.kind === 'direct') {
+    const t = s.next();
+    return { text: t.text, at: s.at(t) };
+  }
   s.fail('an address such as %IX0.0', 'behind AT');
   return undefined;
 }

@@ -6,11 +6,29 @@ import type { Argument, BinaryOp, Expression, Name } from './tree.js';
 const LEVELS: readonly (readonly [string, BinaryOp][])[] = [
   [['OR', 'OR']],
   [['XOR', 'XOR']],
-  [['AND', 'AND'], ['&', 'AND']],
-  [['=', '='], ['<>', '<>']],
-  [['<', '<'], ['>', '>'], ['<=', '<='], ['>=', '>=']],
-  [['+', '+'], ['-', '-']],
-  [['*', '*'], ['/', '/'], ['MOD', 'MOD']],
+  [
+    ['AND', 'AND'],
+    ['&', 'AND'],
+  ],
+  [
+    ['=', '='],
+    ['<>', '<>'],
+  ],
+  [
+    ['<', '<'],
+    ['>', '>'],
+    ['<=', '<='],
+    ['>=', '>='],
+  ],
+  [
+    ['+', '+'],
+    ['-', '-'],
+  ],
+  [
+    ['*', '*'],
+    ['/', '/'],
+    ['MOD', 'MOD'],
+  ],
 ];
 /** Levels from here up bind tighter than AND: one side of a comparison in a rung. */
 export const COMPARISON_LEVEL = 3;
@@ -29,13 +47,21 @@ export function parseExpression(s: TokenStream, level = 0): Expression {
 }
 
 function tooDeep(s: TokenStream): Expression {
-  s.problems.error('TOO_DEEP', `This is nested more than ${MAX_DEPTH} levels deep; use a variable for a part of it.`, s.at(s.token));
+  s.problems.error(
+    'TOO_DEEP',
+    `This is nested more than ${MAX_DEPTH} levels deep; use a variable for a part of it.`,
+    s.at(s.token),
+  );
   while (!s.atEnd && !s.isSign(';')) s.next();
   return { kind: 'missing', at: s.at(s.token) };
 }
 
 function tooLong(s: TokenStream): Expression {
-  s.problems.error('TOO_DEEP', `This has more than ${MAX_CHAIN} parts in a row; use a variable for a part of it.`, s.at(s.token));
+  s.problems.error(
+    'TOO_DEEP',
+    `This has more than ${MAX_CHAIN} parts in a row; use a variable for a part of it.`,
+    s.at(s.token),
+  );
   while (!s.atEnd && !s.isSign(';')) s.next();
   return { kind: 'missing', at: s.at(s.token) };
 }
@@ -47,7 +73,12 @@ function parseLevel(s: TokenStream, level: number): Expression {
   for (let length = 0; ; length++) {
     if (length > MAX_CHAIN) return tooLong(s);
     const t = s.token;
-    const op = t.kind === 'sign' ? ops.find((o) => o[0] === t.text) : t.kind === 'name' ? ops.find((o) => o[0] === t.text.toUpperCase()) : undefined;
+    const op =
+      t.kind === 'sign'
+        ? ops.find((o) => o[0] === t.text)
+        : t.kind === 'name'
+          ? ops.find((o) => o[0] === t.text.toUpperCase())
+          : undefined;
     if (!op) return left;
     s.next();
     const right = parseLevel(s, level + 1);
@@ -74,7 +105,10 @@ function parseUnary(s: TokenStream): Expression {
   // `-5` is one literal, so that the lowest value of a type can be written.
   if (op === '-' && (s.token.kind === 'int' || s.token.kind === 'real') && !isUnit(s)) {
     const t = s.next();
-    const literal = t.kind === 'int' ? { type: 'int' as const, value: -(t.value as bigint) } : { type: 'real' as const, value: -(t.value as number) };
+    const literal =
+      t.kind === 'int'
+        ? { type: 'int' as const, value: -(t.value as bigint) }
+        : { type: 'real' as const, value: -(t.value as number) };
     return { kind: 'literal', literal, at: s.from(start) };
   }
   if (s.depth > MAX_DEPTH) return tooDeep(s);
@@ -117,7 +151,10 @@ export function parsePostfix(s: TokenStream): Expression {
       while (s.takeSign(',')) indices.push(parseExpression(s));
       s.expectSign(']', 'behind the index');
       e = { kind: 'index', base: e, indices, at: s.from(e.at.start) };
-    } else if (s.isSign('(') && (e.kind === 'name' || e.kind === 'member' || e.kind === 'index' || e.kind === 'dereference' || e.kind === 'super')) {
+    } else if (
+      s.isSign('(') &&
+      (e.kind === 'name' || e.kind === 'member' || e.kind === 'index' || e.kind === 'dereference' || e.kind === 'super')
+    ) {
       const args = parseArguments(s);
       e = { kind: 'call', callee: e, args, at: s.from(e.at.start) };
     } else return e;
@@ -136,7 +173,12 @@ export function parseArguments(s: TokenStream): Argument[] {
     if (s.token.kind === 'name' && after.kind === 'sign' && (after.text === ':=' || after.text === '=>')) {
       const t = s.next();
       s.next();
-      args.push({ name: { text: t.text, at: s.at(t) }, output: after.text === '=>', ...(negated ? { negated } : {}), value: parseExpression(s) });
+      args.push({
+        name: { text: t.text, at: s.at(t) },
+        output: after.text === '=>',
+        ...(negated ? { negated } : {}),
+        value: parseExpression(s),
+      });
     } else args.push({ output: false, value: parseExpression(s) });
   } while (s.takeSign(','));
   s.expectSign(')', 'behind the arguments');
@@ -148,7 +190,12 @@ const PEOPLE_UNITS: Record<string, string> = { ms: 'ms', s: 's', min: 'm', h: 'h
 
 function isUnit(s: TokenStream): boolean {
   const u = s.peek();
-  return (s.isRung || s.source.origin.kind !== 'file') && u.kind === 'name' && u.text.toLowerCase() in PEOPLE_UNITS && (s.token.kind === 'int' || s.token.kind === 'real');
+  return (
+    (s.isRung || s.source.origin.kind !== 'file') &&
+    u.kind === 'name' &&
+    u.text.toLowerCase() in PEOPLE_UNITS &&
+    (s.token.kind === 'int' || s.token.kind === 'real')
+  );
 }
 
 function parsePrimary(s: TokenStream): Expression {
@@ -162,10 +209,19 @@ function parsePrimary(s: TokenStream): Expression {
         const unit = s.next();
         const value = parseDuration(t.text.replaceAll('_', '') + PEOPLE_UNITS[unit.text.toLowerCase()]!);
         if (typeof value === 'string') s.problems.error('SYNTAX', value, s.from(t.start));
-        return { kind: 'literal', literal: { type: 'time', value: typeof value === 'bigint' ? value : 0n, long: false }, at: s.from(t.start) };
+        return {
+          kind: 'literal',
+          literal: { type: 'time', value: typeof value === 'bigint' ? value : 0n, long: false },
+          at: s.from(t.start),
+        };
       }
       s.next();
-      return { kind: 'literal', literal: t.kind === 'int' ? { type: 'int', value: t.value as bigint } : { type: 'real', value: t.value as number }, at };
+      return {
+        kind: 'literal',
+        literal:
+          t.kind === 'int' ? { type: 'int', value: t.value as bigint } : { type: 'real', value: t.value as number },
+        at,
+      };
     }
     case 'time':
       s.next();
@@ -188,8 +244,14 @@ function parsePrimary(s: TokenStream): Expression {
         s.next();
         return { kind: 'literal', literal: { type: 'bool', value: word === 'TRUE' }, at };
       }
-      if (word === 'NULL') { s.next(); return { kind: 'null', at }; }
-      if (word === 'THIS' || word === 'SUPER') { s.next(); return { kind: word === 'THIS' ? 'this' : 'super', at }; }
+      if (word === 'NULL') {
+        s.next();
+        return { kind: 'null', at };
+      }
+      if (word === 'THIS' || word === 'SUPER') {
+        s.next();
+        return { kind: word === 'THIS' ? 'this' : 'super', at };
+      }
       if (RESERVED.has(word)) break;
       s.next();
       return { kind: 'name', name: t.text, at };
@@ -210,24 +272,34 @@ function parsePrimary(s: TokenStream): Expression {
 
 function parseTyped(s: TokenStream, space = ''): Expression {
   const t = s.next();
-  const prefix: Name = { text: space ? `${space}.${t.text}` : t.text, at: { source: s.source, start: t.start, end: t.end - 1 } };
+  const prefix: Name = {
+    text: space ? `${space}.${t.text}` : t.text,
+    at: { source: s.source, start: t.start, end: t.end - 1 },
+  };
   const negative = s.isSign('-') && s.takeSign('-');
   const v = s.token;
   if (v.kind === 'int' || v.kind === 'real') {
     s.next();
-    const literal = v.kind === 'int'
-      ? { type: 'int' as const, value: negative ? -(v.value as bigint) : (v.value as bigint) }
-      : { type: 'real' as const, value: negative ? -(v.value as number) : (v.value as number) };
+    const literal =
+      v.kind === 'int'
+        ? { type: 'int' as const, value: negative ? -(v.value as bigint) : (v.value as bigint) }
+        : { type: 'real' as const, value: negative ? -(v.value as number) : (v.value as number) };
     return { kind: 'literal', literal, prefix, at: s.from(t.start) };
   }
   if (v.kind === 'string' || v.kind === 'wstring') {
     s.next();
-    return { kind: 'literal', literal: { type: 'string', value: v.value as string, wide: v.kind === 'wstring' }, prefix, at: s.from(t.start) };
+    return {
+      kind: 'literal',
+      literal: { type: 'string', value: v.value as string, wide: v.kind === 'wstring' },
+      prefix,
+      at: s.from(t.start),
+    };
   }
   if (v.kind === 'name') {
     s.next();
     const word = v.text.toUpperCase();
-    if (word === 'TRUE' || word === 'FALSE') return { kind: 'literal', literal: { type: 'bool', value: word === 'TRUE' }, prefix, at: s.from(t.start) };
+    if (word === 'TRUE' || word === 'FALSE')
+      return { kind: 'literal', literal: { type: 'bool', value: word === 'TRUE' }, prefix, at: s.from(t.start) };
     return { kind: 'typedName', prefix, name: { text: v.text, at: s.at(v) }, at: s.from(t.start) };
   }
   s.fail('a value', `behind '${t.text}#'`);

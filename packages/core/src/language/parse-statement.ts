@@ -4,7 +4,17 @@ import type { TokenStream } from './token-stream.js';
 import type { CaseLabel, Expression, Statement } from './tree.js';
 
 /** Words that open the next declaration: recovery never runs past them. */
-const OPENERS = new Set(['PROGRAM', 'FUNCTION', 'FUNCTION_BLOCK', 'TYPE', 'CONFIGURATION', 'CLASS', 'INTERFACE', 'METHOD', 'NAMESPACE']);
+const OPENERS = new Set([
+  'PROGRAM',
+  'FUNCTION',
+  'FUNCTION_BLOCK',
+  'TYPE',
+  'CONFIGURATION',
+  'CLASS',
+  'INTERFACE',
+  'METHOD',
+  'NAMESPACE',
+]);
 const STARTERS = new Set(['IF', 'CASE', 'FOR', 'WHILE', 'REPEAT', 'RETURN', 'EXIT', 'CONTINUE']);
 const MAX_BLOCKS = 150;
 
@@ -28,7 +38,18 @@ export function parseStatements(s: TokenStream, stop?: () => boolean): Statement
 }
 
 function recover(s: TokenStream): void {
-  while (!s.atEnd && !s.isSign(';') && !s.isSign('}') && !(s.token.kind === 'name' && (STARTERS.has(s.token.text.toUpperCase()) || OPENERS.has(s.token.text.toUpperCase()) || s.token.text.toUpperCase().startsWith('END_')))) s.next();
+  while (
+    !s.atEnd &&
+    !s.isSign(';') &&
+    !s.isSign('}') &&
+    !(
+      s.token.kind === 'name' &&
+      (STARTERS.has(s.token.text.toUpperCase()) ||
+        OPENERS.has(s.token.text.toUpperCase()) ||
+        s.token.text.toUpperCase().startsWith('END_'))
+    )
+  )
+    s.next();
   s.takeSign(';');
 }
 
@@ -52,7 +73,11 @@ export function parseStatement(s: TokenStream): Statement | undefined {
   if (s.takeSign(';')) return { kind: 'empty', at: s.from(start) };
   if (s.token.kind === 'name' && STARTERS.has(s.token.text.toUpperCase())) {
     if (s.depth > MAX_BLOCKS) {
-      s.problems.error('TOO_DEEP', `Statements are nested more than ${MAX_BLOCKS} levels deep; move a part into a function.`, s.at(s.token));
+      s.problems.error(
+        'TOO_DEEP',
+        `Statements are nested more than ${MAX_BLOCKS} levels deep; move a part into a function.`,
+        s.at(s.token),
+      );
       while (!s.atEnd) s.next();
       return undefined;
     }
@@ -67,7 +92,10 @@ export function parseStatement(s: TokenStream): Statement | undefined {
     return undefined;
   }
   const target = parsePostfix(s);
-  if (target.kind === 'missing') { recover(s); return undefined; }
+  if (target.kind === 'missing') {
+    recover(s);
+    return undefined;
+  }
   const attempt = s.isSign('?=');
   if (s.takeSign(':=') || s.takeSign('?=')) {
     const value = parseExpression(s);
@@ -108,7 +136,8 @@ function parseKeyword(s: TokenStream, start: number, errors: number): Statement 
       const otherwise = s.takeWord('ELSE') ? parseStatements(s) : undefined;
       return finish('END_IF', (at) => ({ kind: 'if', branches, ...(otherwise ? { otherwise } : {}), at }));
     }
-    case 'CASE': return parseCase(s, finish);
+    case 'CASE':
+      return parseCase(s, finish);
     case 'FOR': {
       const variable = parsePostfix(s);
       s.expectSign(':=', 'behind the loop variable');
@@ -138,7 +167,10 @@ function parseKeyword(s: TokenStream, start: number, errors: number): Statement 
   }
 }
 
-function parseCase(s: TokenStream, finish: (end: string, st: (at: Statement['at']) => Statement) => Statement): Statement {
+function parseCase(
+  s: TokenStream,
+  finish: (end: string, st: (at: Statement['at']) => Statement) => Statement,
+): Statement {
   const selector = parseExpression(s);
   s.expectWord('OF', 'behind the selector');
   const arms: { labels: CaseLabel[]; body: Statement[] }[] = [];

@@ -12,7 +12,12 @@ function parse(text: string) {
 
 /** An expression with its grouping made visible. */
 function grouped(text: string): string {
-  const show = (e: Expression): string => e.kind === 'binary' ? `(${show(e.left)} ${e.op} ${show(e.right)})` : e.kind === 'unary' ? `${e.op}[${show(e.arg)}]` : e.at.source.text.slice(e.at.start, e.at.end);
+  const show = (e: Expression): string =>
+    e.kind === 'binary'
+      ? `(${show(e.left)} ${e.op} ${show(e.right)})`
+      : e.kind === 'unary'
+        ? `${e.op}[${show(e.arg)}]`
+        : e.at.source.text.slice(e.at.start, e.at.end);
   return show(parseExpressionText(makeSource('t', text), new Problems()));
 }
 
@@ -24,12 +29,16 @@ describe('precedence (table 71)', () => {
     ['a - b - c', '((a - b) - c)'],
     ['NOT a AND b', '(NOT[a] AND b)'],
     ['-x * y MOD z', '((-[x] * y) MOD z)'],
-  ])('%s', (text, wanted) => { expect(grouped(text)).toBe(wanted); });
+  ])('%s', (text, wanted) => {
+    expect(grouped(text)).toBe(wanted);
+  });
 });
 
 describe('recovery', () => {
   it('reports every error of a text, not only the first', () => {
-    const { problems } = parse('PROGRAM P\nVAR a : INT; b ; c : INT; END_VAR\na := ;\nb = 3;\nIF a THEN c := 1 END_IF;\nc := 2;\nEND_PROGRAM');
+    const { problems } = parse(
+      'PROGRAM P\nVAR a : INT; b ; c : INT; END_VAR\na := ;\nb = 3;\nIF a THEN c := 1 END_IF;\nc := 2;\nEND_PROGRAM',
+    );
     expect(problems.map((p) => positionOf(p.at.source, p.at.start).line)).toEqual([2, 3, 4, 5]);
   });
   it('marks a missing semicolon behind what it is missing after', () => {
@@ -49,10 +58,13 @@ describe('hostile text', () => {
     ['nested IF', `PROGRAM P ${'IF a THEN '.repeat(10_000)}`],
     ['nested minus', `PROGRAM P x := ${'-'.repeat(50_000)}1; END_PROGRAM`],
     ['nested arrays', `TYPE t : ${'ARRAY [0..1] OF '.repeat(3000)} INT; END_TYPE`],
-  ])('%s end in an error, not in an exception', (_, text) => { expect(parse(text).problems.length).toBeGreaterThan(0); });
+  ])('%s end in an error, not in an exception', (_, text) => {
+    expect(parse(text).problems.length).toBeGreaterThan(0);
+  });
 
   it('cut off anywhere never throws', () => {
-    const text = 'TYPE C : (A, B); END_TYPE FUNCTION F : INT VAR_INPUT a : INT; END_VAR F := a * 2; END_FUNCTION PROGRAM P VAR x : ARRAY [1..3] OF INT := [1, 2(0)]; END_VAR FOR i := 1 TO 3 DO CASE x[i] OF 1, 2..3: x[i] := F(a := 1); ELSE EXIT; END_CASE; END_FOR; END_PROGRAM';
+    const text =
+      'TYPE C : (A, B); END_TYPE FUNCTION F : INT VAR_INPUT a : INT; END_VAR F := a * 2; END_FUNCTION PROGRAM P VAR x : ARRAY [1..3] OF INT := [1, 2(0)]; END_VAR FOR i := 1 TO 3 DO CASE x[i] OF 1, 2..3: x[i] := F(a := 1); ELSE EXIT; END_CASE; END_FOR; END_PROGRAM';
     for (let i = 0; i < text.length; i++) expect(() => parse(text.slice(0, i))).not.toThrow();
   });
 });

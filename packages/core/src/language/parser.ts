@@ -23,7 +23,10 @@ export function parseVariableSections(source: Source, problems: Problems): Varia
   const s = new TokenStream(source, lex(source.text), problems);
   const blocks: VariableBlock[] = [];
   while (!s.atEnd) {
-    if (isSection(s)) { blocks.push(parseVariables(s)); continue; }
+    if (isSection(s)) {
+      blocks.push(parseVariables(s));
+      continue;
+    }
     s.fail('VAR, VAR_INPUT, VAR_OUTPUT, VAR_IN_OUT, VAR_TEMP or VAR_EXTERNAL');
     while (!s.atEnd && !isSection(s)) s.next();
   }

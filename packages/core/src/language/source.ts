@@ -4,11 +4,24 @@ export type Origin =
   | { readonly kind: 'library' }
   | { readonly kind: 'tag'; readonly id: string; readonly name: string }
   | { readonly kind: 'pou'; readonly id: string; readonly name: string }
-  | { readonly kind: 'rung'; readonly pouId: string; readonly pou: string; readonly rungId: string; readonly number: number }
+  | {
+      readonly kind: 'rung';
+      readonly pouId: string;
+      readonly pou: string;
+      readonly rungId: string;
+      readonly number: number;
+    }
   | { readonly kind: 'device'; readonly id: string; readonly name: string }
   /** Behaviour of an own device; its `head` lines are written by Ferrule. */
   | { readonly kind: 'deviceKind'; readonly id: string; readonly name: string; readonly head: number }
-  | { readonly kind: 'cell'; readonly owner: 'check' | 'rule'; readonly id: string; readonly name: string; readonly row: number; readonly cell: string };
+  | {
+      readonly kind: 'cell';
+      readonly owner: 'check' | 'rule';
+      readonly id: string;
+      readonly name: string;
+      readonly row: number;
+      readonly cell: string;
+    };
 
 /** One text the front end reads: a file, a tag's declaration, a rung line, a cell of a check. */
 export interface Source {
@@ -41,10 +54,12 @@ export function positionOf(source: Source, offset: number): { line: number; colu
     for (let i = source.text.indexOf('\n'); i >= 0; i = source.text.indexOf('\n', i + 1)) starts.push(i + 1);
     lineStarts.set(source, starts);
   }
-  let low = 0, high = starts.length - 1;
+  let low = 0,
+    high = starts.length - 1;
   while (low < high) {
     const middle = (low + high + 1) >> 1;
-    if (starts[middle]! <= offset) low = middle; else high = middle - 1;
+    if (starts[middle]! <= offset) low = middle;
+    else high = middle - 1;
   }
   return { line: low + 1, column: offset - starts[low]! + 1 };
 }
@@ -68,8 +83,11 @@ export function placeText(span: Span): string {
     case 'device':
       return `${source.name}:Machine/${source.origin.name}`;
     case 'deviceKind': {
-      const p = positionOf(source, span.start), line = p.line - source.origin.head;
-      return line > 0 ? `${source.name}:Machine/${source.origin.name}:${line}:${p.column}` : `${source.name}:Machine/${source.origin.name}`;
+      const p = positionOf(source, span.start),
+        line = p.line - source.origin.head;
+      return line > 0
+        ? `${source.name}:Machine/${source.origin.name}:${line}:${p.column}`
+        : `${source.name}:Machine/${source.origin.name}`;
     }
     case 'cell':
       return `${source.name}:Prove/${source.origin.name}/${source.origin.owner === 'rule' ? source.origin.cell : `row ${source.origin.row}/${source.origin.cell}`}`;

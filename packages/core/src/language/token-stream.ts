@@ -12,15 +12,29 @@ export class TokenStream {
   /** Index of the token that was complained about last. */
   private failedAt = -1;
 
-  constructor(readonly source: Source, private readonly lexed: Lexed, readonly problems: Problems) {
+  constructor(
+    readonly source: Source,
+    private readonly lexed: Lexed,
+    readonly problems: Problems,
+  ) {
     this.skipErrors();
   }
 
-  get token(): Token { return this.lexed.tokens[this.index]!; }
-  get atEnd(): boolean { return this.token.kind === 'end'; }
-  peek(ahead = 1): Token { return this.lexed.tokens[Math.min(this.index + ahead, this.lexed.tokens.length - 1)]!; }
-  get previousEnd(): number { return this.index > 0 ? this.lexed.tokens[this.index - 1]!.end : 0; }
-  get mark(): number { return this.index; }
+  get token(): Token {
+    return this.lexed.tokens[this.index]!;
+  }
+  get atEnd(): boolean {
+    return this.token.kind === 'end';
+  }
+  peek(ahead = 1): Token {
+    return this.lexed.tokens[Math.min(this.index + ahead, this.lexed.tokens.length - 1)]!;
+  }
+  get previousEnd(): number {
+    return this.index > 0 ? this.lexed.tokens[this.index - 1]!.end : 0;
+  }
+  get mark(): number {
+    return this.index;
+  }
 
   next(): Token {
     const t = this.token;
@@ -38,10 +52,16 @@ export class TokenStream {
     }
   }
 
-  at(t: { start: number; end: number }): Span { return { source: this.source, start: t.start, end: t.end }; }
-  from(start: number): Span { return { source: this.source, start, end: Math.max(start, this.previousEnd) }; }
+  at(t: { start: number; end: number }): Span {
+    return { source: this.source, start: t.start, end: t.end };
+  }
+  from(start: number): Span {
+    return { source: this.source, start, end: Math.max(start, this.previousEnd) };
+  }
 
-  isSign(text: string): boolean { return this.token.kind === 'sign' && this.token.text === text; }
+  isSign(text: string): boolean {
+    return this.token.kind === 'sign' && this.token.text === text;
+  }
   isWord(...words: string[]): boolean {
     return this.token.kind === 'name' && words.includes(this.token.text.toUpperCase());
   }
@@ -70,7 +90,11 @@ export class TokenStream {
     // A missing sign is marked behind the word it is missing after, where the eye looks for it.
     const t = this.token;
     const place = after !== undefined && this.index > 0 ? { start: this.previousEnd, end: this.previousEnd } : t;
-    this.problems.error('SYNTAX', `Expected ${expected}${after ? ` ${after}` : ''}, found ${this.found}.`, this.at(place));
+    this.problems.error(
+      'SYNTAX',
+      `Expected ${expected}${after ? ` ${after}` : ''}, found ${this.found}.`,
+      this.at(place),
+    );
   }
 
   expectSign(text: string, after?: string): boolean {
@@ -87,7 +111,12 @@ export class TokenStream {
   name(what: string): Name {
     if (this.token.kind === 'name' && !RESERVED.has(this.token.text.toUpperCase())) {
       const t = this.next();
-      if (t.text.includes('__')) this.problems.error('BAD_NAME', `'${t.text}' has two underscores in a row; one at a time is possible.`, this.at(t));
+      if (t.text.includes('__'))
+        this.problems.error(
+          'BAD_NAME',
+          `'${t.text}' has two underscores in a row; one at a time is possible.`,
+          this.at(t),
+        );
       return { text: t.text, at: this.at(t) };
     }
     if (this.token.kind === 'name') {
@@ -105,9 +134,11 @@ export class TokenStream {
 
 /** Words that cannot name anything. Type names are not here: they are looked up; ON, WITH and TASK mean something only in a configuration. */
 export const RESERVED = new Set(
-  ('ARRAY OF AND OR XOR NOT MOD IF THEN ELSIF ELSE END_IF CASE END_CASE FOR TO BY DO END_FOR WHILE END_WHILE REPEAT UNTIL END_REPEAT ' +
-  'RETURN EXIT CONTINUE TRUE FALSE FUNCTION END_FUNCTION FUNCTION_BLOCK END_FUNCTION_BLOCK PROGRAM END_PROGRAM TYPE END_TYPE STRUCT END_STRUCT ' +
-  'VAR VAR_INPUT VAR_OUTPUT VAR_IN_OUT VAR_TEMP VAR_GLOBAL VAR_EXTERNAL VAR_ACCESS VAR_CONFIG END_VAR CONSTANT RETAIN NON_RETAIN AT ' +
-  'CONFIGURATION END_CONFIGURATION RESOURCE END_RESOURCE NAMESPACE END_NAMESPACE USING CLASS END_CLASS INTERFACE END_INTERFACE ' +
-  'METHOD END_METHOD EXTENDS IMPLEMENTS THIS SUPER ABSTRACT FINAL OVERRIDE PUBLIC PRIVATE PROTECTED INTERNAL REF_TO NULL').split(' '),
+  (
+    'ARRAY OF AND OR XOR NOT MOD IF THEN ELSIF ELSE END_IF CASE END_CASE FOR TO BY DO END_FOR WHILE END_WHILE REPEAT UNTIL END_REPEAT ' +
+    'RETURN EXIT CONTINUE TRUE FALSE FUNCTION END_FUNCTION FUNCTION_BLOCK END_FUNCTION_BLOCK PROGRAM END_PROGRAM TYPE END_TYPE STRUCT END_STRUCT ' +
+    'VAR VAR_INPUT VAR_OUTPUT VAR_IN_OUT VAR_TEMP VAR_GLOBAL VAR_EXTERNAL VAR_ACCESS VAR_CONFIG END_VAR CONSTANT RETAIN NON_RETAIN AT ' +
+    'CONFIGURATION END_CONFIGURATION RESOURCE END_RESOURCE NAMESPACE END_NAMESPACE USING CLASS END_CLASS INTERFACE END_INTERFACE ' +
+    'METHOD END_METHOD EXTENDS IMPLEMENTS THIS SUPER ABSTRACT FINAL OVERRIDE PUBLIC PRIVATE PROTECTED INTERNAL REF_TO NULL'
+  ).split(' '),
 );

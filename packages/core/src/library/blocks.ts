@@ -106,22 +106,39 @@ Q := NOT CLK AND NOT M; M := NOT CLK;
 END_FUNCTION_BLOCK`;
 
 const INTEGERS = [
-  ['', 'INT', '32767', '-32768'], ['_INT', 'INT', '32767', '-32768'], ['_DINT', 'DINT', '2147483647', '-2147483648'],
-  ['_LINT', 'LINT', '9223372036854775807', '-9223372036854775808'], ['_UINT', 'UINT', '65535', '0'], ['_UDINT', 'UDINT', '4294967295', '0'],
+  ['', 'INT', '32767', '-32768'],
+  ['_INT', 'INT', '32767', '-32768'],
+  ['_DINT', 'DINT', '2147483647', '-2147483648'],
+  ['_LINT', 'LINT', '9223372036854775807', '-9223372036854775808'],
+  ['_UINT', 'UINT', '65535', '0'],
+  ['_UDINT', 'UDINT', '4294967295', '0'],
   ['_ULINT', 'ULINT', '18446744073709551615', '0'],
 ] as const;
 
 /** The library as one text, for the help and for reading. */
 export const STANDARD_BLOCKS_TEXT = [
   BISTABLE,
-  ...[['TON', TON], ['TOF', TOF], ['TP', TP]].flatMap(([name, body]) => [TIMER(name!, 'TIME', body!), TIMER(`${name}_TIME`, 'TIME', body!), TIMER(`${name}_LTIME`, 'LTIME', body!)]),
+  ...[
+    ['TON', TON],
+    ['TOF', TOF],
+    ['TP', TP],
+  ].flatMap(([name, body]) => [
+    TIMER(name!, 'TIME', body!),
+    TIMER(`${name}_TIME`, 'TIME', body!),
+    TIMER(`${name}_LTIME`, 'LTIME', body!),
+  ]),
   ...INTEGERS.map(([suffix, type, high, low]) => COUNTERS(suffix, type, high, low)),
 ].join('\n');
 
 const parsed: ReadonlyMap<string, Pou> = (() => {
   const problems = new Problems();
-  const texts: readonly (readonly [string, string])[] = [['library/standard.st', STANDARD_BLOCKS_TEXT], ...OWN_BLOCKS.map((b) => [`library/${b.name.toLowerCase()}.st`, b.text] as const)];
-  const pous = texts.flatMap(([name, text]) => parseFile(makeSource(name, text, { kind: 'library' }), problems)).filter((d): d is Pou => d.kind === 'pou');
+  const texts: readonly (readonly [string, string])[] = [
+    ['library/standard.st', STANDARD_BLOCKS_TEXT],
+    ...OWN_BLOCKS.map((b) => [`library/${b.name.toLowerCase()}.st`, b.text] as const),
+  ];
+  const pous = texts
+    .flatMap(([name, text]) => parseFile(makeSource(name, text, { kind: 'library' }), problems))
+    .filter((d): d is Pou => d.kind === 'pou');
   if (problems.hasErrors) throw new Error(`The block library does not parse: ${problems.list[0]!.message}`);
   return new Map(pous.map((p) => [p.name.text.toLowerCase(), p]));
 })();
@@ -143,4 +160,8 @@ const ABOUT: Readonly<Record<string, string>> = {
 };
 
 /** The standard's blocks as the help shows them; variants of a type (CTU_DINT) share the page of their block. */
-export const STANDARD_BLOCKS: readonly LibraryBlock[] = Object.entries(ABOUT).map(([name, about]) => ({ name, about, text: new RegExp(`FUNCTION_BLOCK ${name}\\n[\\s\\S]*?END_FUNCTION_BLOCK`).exec(STANDARD_BLOCKS_TEXT)?.[0] ?? '' }));
+export const STANDARD_BLOCKS: readonly LibraryBlock[] = Object.entries(ABOUT).map(([name, about]) => ({
+  name,
+  about,
+  text: new RegExp(`FUNCTION_BLOCK ${name}\\n[\\s\\S]*?END_FUNCTION_BLOCK`).exec(STANDARD_BLOCKS_TEXT)?.[0] ?? '',
+}));

@@ -4,11 +4,17 @@
  */
 
 /** One block: its text, and what its page in the help says. */
-export interface LibraryBlock { readonly name: string; readonly about: string; /** A call of it, as an example. */ readonly use?: string; readonly text: string }
+export interface LibraryBlock {
+  readonly name: string;
+  readonly about: string;
+  /** A call of it, as an example. */ readonly use?: string;
+  readonly text: string;
+}
 
 export const OWN_BLOCKS: readonly LibraryBlock[] = [
   {
-    name: 'SCALE', about: 'A number of one range in another range, as from the counts of an input card to bar.',
+    name: 'SCALE',
+    about: 'A number of one range in another range, as from the counts of an input card to bar.',
     use: 'Scaled(IN := INT_TO_REAL(Raw), IN_LOW := 0.0, IN_HIGH := 27648.0, OUT_LOW := 0.0, OUT_HIGH := 10.0); Pressure := Scaled.OUT;',
     text: `
 FUNCTION_BLOCK SCALE
@@ -29,7 +35,8 @@ END_IF;
 END_FUNCTION_BLOCK`,
   },
   {
-    name: 'HYSTERESIS', about: 'On above one limit, off below another: no chatter in between.',
+    name: 'HYSTERESIS',
+    about: 'On above one limit, off below another: no chatter in between.',
     use: 'Cooling(IN := Temperature, ON_ABOVE := 80.0, OFF_BELOW := 75.0); Fan := Cooling.Q;',
     text: `
 FUNCTION_BLOCK HYSTERESIS
@@ -43,7 +50,8 @@ END_IF;
 END_FUNCTION_BLOCK`,
   },
   {
-    name: 'RAMP', about: 'Follows a set-point no faster than so much a second.',
+    name: 'RAMP',
+    about: 'Follows a set-point no faster than so much a second.',
     use: 'SpeedRamp(IN := SetSpeed, UP := 50.0, DOWN := 100.0); Drive := SpeedRamp.OUT;',
     text: `
 FUNCTION_BLOCK RAMP
@@ -69,7 +77,9 @@ DONE := OUT >= IN AND OUT <= IN;
 END_FUNCTION_BLOCK`,
   },
   {
-    name: 'PID', about: 'A controller with proportional, integral and derivative part; the integral stops at the limits, and it takes over from manual without a jump.',
+    name: 'PID',
+    about:
+      'A controller with proportional, integral and derivative part; the integral stops at the limits, and it takes over from manual without a jump.',
     use: 'Heat(PV := Temperature, SP := Wanted, KP := 2.0, TI := T#60s, TD := T#5s, LOW := 0.0, HIGH := 100.0); Valve := Heat.OUT;',
     text: `
 FUNCTION_BLOCK PID
@@ -110,7 +120,8 @@ Last := PV; Started := TRUE;
 END_FUNCTION_BLOCK`,
   },
   {
-    name: 'WRAP_COUNTER', about: 'Counts up and starts again at 0 behind the last number, as places of a turntable or steps of a cycle.',
+    name: 'WRAP_COUNTER',
+    about: 'Counts up and starts again at 0 behind the last number, as places of a turntable or steps of a cycle.',
     use: 'Place(CU := IndexDone, PV := 8); CurrentPlace := Place.CV;',
     text: `
 FUNCTION_BLOCK WRAP_COUNTER
@@ -127,7 +138,8 @@ CuWas := CU;
 END_FUNCTION_BLOCK`,
   },
   {
-    name: 'RETENTIVE_DELAY', about: 'An on-delay that keeps its time while IN is off, until it is reset: hours of running, time of cooling.',
+    name: 'RETENTIVE_DELAY',
+    about: 'An on-delay that keeps its time while IN is off, until it is reset: hours of running, time of cooling.',
     use: 'Worked(IN := Motor, PT := T#200h, R := Serviced); ServiceDue := Worked.Q;',
     text: `
 FUNCTION_BLOCK RETENTIVE_DELAY
@@ -143,7 +155,8 @@ Q := ET >= PT AND NOT R;
 END_FUNCTION_BLOCK`,
   },
   {
-    name: 'BLINK', about: 'On and off in turn while it is enabled, on first.',
+    name: 'BLINK',
+    about: 'On and off in turn while it is enabled, on first.',
     use: 'Slow(IN := Fault, ON_TIME := T#500ms, OFF_TIME := T#500ms); FaultLamp := Slow.Q;',
     text: `
 FUNCTION_BLOCK BLINK
@@ -159,7 +172,9 @@ Was := IN;
 END_FUNCTION_BLOCK`,
   },
   {
-    name: 'TWO_HAND', about: 'On only when both buttons are pressed within a short time of each other; both must be let go before it works again.',
+    name: 'TWO_HAND',
+    about:
+      'On only when both buttons are pressed within a short time of each other; both must be let go before it works again.',
     use: 'Hands(LEFT_HAND := LeftPB, RIGHT_HAND := RightPB, WITHIN := T#500ms); Press := Hands.Q;',
     text: `
 FUNCTION_BLOCK TWO_HAND
@@ -183,7 +198,9 @@ END_IF;
 END_FUNCTION_BLOCK`,
   },
   {
-    name: 'DRUM', about: 'A table of output patterns: each step puts its pattern out through the mask, and lasts its time or until it is moved on.',
+    name: 'DRUM',
+    about:
+      'A table of output patterns: each step puts its pattern out through the mask, and lasts its time or until it is moved on.',
     use: 'Wash(RUN := Washing, STEPS := 3, PATTERNS := WashPatterns, TIMES := WashTimes, MASK := 16#000F); Valves := Wash.OUT;',
     text: `
 FUNCTION_BLOCK DRUM

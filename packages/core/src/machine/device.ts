@@ -10,12 +10,34 @@ export interface Terminal {
   /** An effect back on what came before (no room, a part was taken): it closes no loop of signals. */
   readonly back?: boolean;
 }
-export interface Parameter { readonly name: string; readonly type: string; readonly initial: string; readonly unit?: string; /** Limits of a sensible value, both included. */ readonly min?: number; readonly max?: number; readonly help: string }
+export interface Parameter {
+  readonly name: string;
+  readonly type: string;
+  readonly initial: string;
+  readonly unit?: string;
+  /** Limits of a sensible value, both included. */ readonly min?: number;
+  readonly max?: number;
+  readonly help: string;
+}
 /** Something going wrong on purpose: a BOOL of the block that is set from outside. */
-export interface Upset { readonly name: string; readonly help: string }
+export interface Upset {
+  readonly name: string;
+  readonly help: string;
+}
 /** What a person does to a device on the panel: a variable of the block that is written from outside. */
-export interface Handle { readonly name: string; /** `way`: a switch with three positions, -1 left, 0 middle, 1 right. */ readonly type: 'press' | 'turn' | 'way' | 'latch' | 'number'; readonly help: string }
-const HANDLE_TYPES: Readonly<Record<Handle['type'], string>> = { press: 'BOOL', turn: 'BOOL', latch: 'BOOL', way: 'INT', number: 'REAL' };
+export interface Handle {
+  readonly name: string;
+  /** `way`: a switch with three positions, -1 left, 0 middle, 1 right. */ readonly type:
+    'press' | 'turn' | 'way' | 'latch' | 'number';
+  readonly help: string;
+}
+const HANDLE_TYPES: Readonly<Record<Handle['type'], string>> = {
+  press: 'BOOL',
+  turn: 'BOOL',
+  latch: 'BOOL',
+  way: 'INT',
+  number: 'REAL',
+};
 
 export interface DeviceKind {
   readonly type: string;
@@ -52,20 +74,54 @@ export const PART_TYPES = `TYPE
 END_TYPE
 `;
 
-export const bool = (name: string, direction: 'in' | 'out', help: string): Terminal => ({ name, type: 'BOOL', direction, help });
-export const real = (name: string, direction: 'in' | 'out', help: string): Terminal => ({ name, type: 'REAL', direction, help });
+export const bool = (name: string, direction: 'in' | 'out', help: string): Terminal => ({
+  name,
+  type: 'BOOL',
+  direction,
+  help,
+});
+export const real = (name: string, direction: 'in' | 'out', help: string): Terminal => ({
+  name,
+  type: 'REAL',
+  direction,
+  help,
+});
 /** An effect that the device feels or has. */
-export const mech = (name: string, direction: 'in' | 'out', help: string, type: TerminalType = 'REAL', back = false): Terminal => ({ name, type, direction, help, mechanical: true, ...(back ? { back } : {}) });
+export const mech = (
+  name: string,
+  direction: 'in' | 'out',
+  help: string,
+  type: TerminalType = 'REAL',
+  back = false,
+): Terminal => ({ name, type, direction, help, mechanical: true, ...(back ? { back } : {}) });
 
 /** Takes away its power: what drives it reads as off. Every device that is driven has it. */
 export const NO_POWER: Upset = { name: 'NoPower', help: 'It has no power: nothing that drives it comes through' };
 /** Inputs that are dead without power. */
 const driven = (k: DeviceKind): readonly Terminal[] => k.terminals.filter((t) => t.direction === 'in' && !t.mechanical);
 /** A kind with what every kind has: the loss of its power, where it is driven. */
-export const wholeKind = <K extends DeviceKind>(k: K): K => (driven(k).length && !k.upsets.includes(NO_POWER) ? { ...k, upsets: [...k.upsets, NO_POWER] } : k);
+export const wholeKind = <K extends DeviceKind>(k: K): K =>
+  driven(k).length && !k.upsets.includes(NO_POWER) ? { ...k, upsets: [...k.upsets, NO_POWER] } : k;
 
 /** Limits of a parameter that states none, by its unit: what is impossible or certainly a slip. */
-const UNIT_LIMITS: Readonly<Record<string, readonly [number, number]>> = { s: [0.001, 86_400], m: [0.001, 10_000], 'm/s': [0.001, 100], mm: [0.001, 1e6], 'mm/s': [0.001, 1e6], 'l/s': [0, 1e5], l: [0.001, 1e7], kg: [0, 1e6], 'kg/s': [0, 1e5], '°C': [-273.15, 4000], '%': [0, 100], A: [0, 1e5], N: [0, 1e7], 'N/s': [0, 1e7], Pa: [0, 1e8], pieces: [0, 65_535] };
+const UNIT_LIMITS: Readonly<Record<string, readonly [number, number]>> = {
+  s: [0.001, 86_400],
+  m: [0.001, 10_000],
+  'm/s': [0.001, 100],
+  mm: [0.001, 1e6],
+  'mm/s': [0.001, 1e6],
+  'l/s': [0, 1e5],
+  l: [0.001, 1e7],
+  kg: [0, 1e6],
+  'kg/s': [0, 1e5],
+  '°C': [-273.15, 4000],
+  '%': [0, 100],
+  A: [0, 1e5],
+  N: [0, 1e7],
+  'N/s': [0, 1e7],
+  Pa: [0, 1e8],
+  pieces: [0, 65_535],
+};
 /** Lowest and highest sensible value of a parameter; undefined where any will do. */
 export function limitsOf(p: Parameter): readonly [number, number] | undefined {
   const [low, high] = (p.unit !== undefined ? UNIT_LIMITS[p.unit] : undefined) ?? [-Infinity, Infinity];
@@ -89,7 +145,11 @@ const LOCALS = '  Dt : REAL; (* seconds since the last scan *)\n';
 
 /** Everything before the body: problems in the body are counted in its own lines. */
 export function deviceHead(k: DeviceKind): string {
-  const of = (direction: 'in' | 'out') => k.terminals.filter((t) => t.direction === direction).map((t) => `  ${t.name} : ${t.type};`).join('\n');
+  const of = (direction: 'in' | 'out') =>
+    k.terminals
+      .filter((t) => t.direction === direction)
+      .map((t) => `  ${t.name} : ${t.type};`)
+      .join('\n');
   const given = [
     ...k.parameters.map((p) => `  ${p.name} : ${p.type} := ${p.initial};`),
     ...k.upsets.map((u) => `  ${u.name} : BOOL;`),
@@ -112,7 +172,9 @@ Dt := TIME_TO_REAL(__STEP()) / 1000.0;
 
 /** What the machine does before it works a device: without power of its own, or without the supply (a device of that name), nothing that drives it comes through. */
 export function powerText(k: DeviceKind, name: string, supply: string | undefined): string {
-  const off = driven(k).map((t) => `${name}.${t.name} := ${t.type === 'BOOL' ? 'FALSE' : t.type === 'REAL' ? '0.0' : '0'};`).join(' ');
+  const off = driven(k)
+    .map((t) => `${name}.${t.name} := ${t.type === 'BOOL' ? 'FALSE' : t.type === 'REAL' ? '0.0' : '0'};`)
+    .join(' ');
   return off && `IF ${name}.NoPower${supply === undefined ? '' : ` OR ${supply}.Lost`} THEN ${off} END_IF;`;
 }
 

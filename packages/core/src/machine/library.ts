@@ -2,17 +2,44 @@
 import { actuator, feeder, ferruleTrack, pullTester, wirePiece } from './devices/crimping.js';
 import { cartTrack, contactor, kilnChamber } from './devices/kiln.js';
 import { lockChamber } from './devices/lock.js';
-import { buzzer, display, emergencyStop, keySelector, lamp, meter, pushButton, selector, setPoint, threeWaySelector } from './devices/operator.js';
-import { bin, conveyor, partFeed, partSensor, pickAndPlace, sorter, stopper, turntable, workStation } from './devices/parts.js';
+import {
+  buzzer,
+  display,
+  emergencyStop,
+  keySelector,
+  lamp,
+  meter,
+  pushButton,
+  selector,
+  setPoint,
+  threeWaySelector,
+} from './devices/operator.js';
+import {
+  bin,
+  conveyor,
+  partFeed,
+  partSensor,
+  pickAndPlace,
+  sorter,
+  stopper,
+  turntable,
+  workStation,
+} from './devices/parts.js';
 import { analogSensor, duct, heater, pump, tank, valve } from './devices/process.js';
 import { cylinder, encoder, hopper, motor, scale, servo, supply } from './devices/transport.js';
 import { type DeviceKind, wholeKind } from './device.js';
 
 /** Kinds by what they are for, in the order in which they are offered. */
 export const DEVICE_GROUPS: readonly { readonly name: string; readonly kinds: readonly DeviceKind[] }[] = [
-  { name: 'Panel', kinds: [pushButton, selector, threeWaySelector, keySelector, emergencyStop, lamp, buzzer, setPoint, display, meter] },
+  {
+    name: 'Panel',
+    kinds: [pushButton, selector, threeWaySelector, keySelector, emergencyStop, lamp, buzzer, setPoint, display, meter],
+  },
   { name: 'Drives', kinds: [supply, motor, contactor, actuator, cylinder, servo] },
-  { name: 'Parts on their way', kinds: [partFeed, conveyor, stopper, sorter, pickAndPlace, turntable, workStation, bin] },
+  {
+    name: 'Parts on their way',
+    kinds: [partFeed, conveyor, stopper, sorter, pickAndPlace, turntable, workStation, bin],
+  },
   { name: 'Flow and heat', kinds: [valve, pump, tank, hopper, heater, duct, lockChamber, kilnChamber, cartTrack] },
   { name: 'Measuring', kinds: [partSensor, encoder, scale, analogSensor] },
   { name: 'Wire ends', kinds: [feeder, ferruleTrack, wirePiece, pullTester] },

@@ -2,7 +2,17 @@
  * From a plan to ordinary parts of the project: tags, a step enumeration, a skeleton of the logic in ladder or in
  * structured text, and first sequence checks. Both kinds of logic do the same, scan by scan.
  */
-import type { CheckRow, Plan, PlanMode, PlanStep, Project, RungText, Sequence, SequenceCheck, Tag } from '../project/document.js';
+import type {
+  CheckRow,
+  Plan,
+  PlanMode,
+  PlanStep,
+  Project,
+  RungText,
+  Sequence,
+  SequenceCheck,
+  Tag,
+} from '../project/document.js';
 import { guessTag, nextFree } from '../project/guess.js';
 import { parseCondition, parseSpan } from '../prove/sentences.js';
 
@@ -10,11 +20,24 @@ import { parseCondition, parseSpan } from '../prove/sentences.js';
 export type MadePart =
   | { readonly kind: 'tag'; readonly id: string; readonly tag: Tag }
   | { readonly kind: 'type'; readonly id: string; readonly text: string }
-  | { readonly kind: 'program'; readonly id: string; readonly name: string; readonly language: 'LD' | 'ST'; readonly text?: string }
+  | {
+      readonly kind: 'program';
+      readonly id: string;
+      readonly name: string;
+      readonly language: 'LD' | 'ST';
+      readonly text?: string;
+    }
   | { readonly kind: 'rung'; readonly id: string; readonly pou: string; readonly rung: RungText }
   | { readonly kind: 'check'; readonly id: string; readonly check: SequenceCheck };
 
-const word = (text: string): string => text.replace(/[^A-Za-z0-9_]+/g, ' ').trim().split(' ').map((w, i) => (i ? w.charAt(0).toUpperCase() + w.slice(1) : w)).join('').replace(/^(\d)/, '_$1') || 'Step';
+const word = (text: string): string =>
+  text
+    .replace(/[^A-Za-z0-9_]+/g, ' ')
+    .trim()
+    .split(' ')
+    .map((w, i) => (i ? w.charAt(0).toUpperCase() + w.slice(1) : w))
+    .join('')
+    .replace(/^(\d)/, '_$1') || 'Step';
 const names = new WeakMap<PlanStep, string>();
 /** The name of a step as an identifier. Asked for again and again, so it is kept. */
 export const stepName = (s: PlanStep): string => {
@@ -22,7 +45,8 @@ export const stepName = (s: PlanStep): string => {
   if (n === undefined) names.set(s, (n = word(s.name)));
   return n;
 };
-export const stepTagOf = (s: Sequence, all: readonly Sequence[]): string => s.stepTag || (all.indexOf(s) ? `${word(s.name)}Step` : 'Step');
+export const stepTagOf = (s: Sequence, all: readonly Sequence[]): string =>
+  s.stepTag || (all.indexOf(s) ? `${word(s.name)}Step` : 'Step');
 export const typeOf = (s: Sequence): string => `${word(s.name)}Steps`;
 export const programOf = (s: Sequence): string => word(s.name);
 
@@ -31,23 +55,33 @@ const negative = /^NOT\s+/i;
 export function rungCondition(text: string): string {
   const t = parseCondition(text).text.trim();
   const parts = splitAnd(t);
-  return parts.map((p) => {
-    const plain = p.replace(/^\((.*)\)$/, '$1').trim();
-    if (/^[A-Za-z_][\w.[\]]*$/.test(plain)) return plain;
-    const not = plain.replace(negative, '').replace(/^\((.*)\)$/, '$1').trim();
-    if (negative.test(plain) && /^[A-Za-z_][\w.[\]]*$/.test(not)) return `!${not}`;
-    if (/^[^&|()]+?(<>|<=|>=|=|<|>)[^&|()<>=]+$/.test(plain) && !/\b(AND|OR|XOR|NOT)\b/i.test(plain)) return plain;
-    return `(${plain}) = TRUE`;
-  }).join(' & ');
+  return parts
+    .map((p) => {
+      const plain = p.replace(/^\((.*)\)$/, '$1').trim();
+      if (/^[A-Za-z_][\w.[\]]*$/.test(plain)) return plain;
+      const not = plain
+        .replace(negative, '')
+        .replace(/^\((.*)\)$/, '$1')
+        .trim();
+      if (negative.test(plain) && /^[A-Za-z_][\w.[\]]*$/.test(not)) return `!${not}`;
+      if (/^[^&|()]+?(<>|<=|>=|=|<|>)[^&|()<>=]+$/.test(plain) && !/\b(AND|OR|XOR|NOT)\b/i.test(plain)) return plain;
+      return `(${plain}) = TRUE`;
+    })
+    .join(' & ');
 }
 /** Parts of an AND outside parentheses. */
 function splitAnd(t: string): string[] {
   const parts: string[] = [];
-  let depth = 0, start = 0;
+  let depth = 0,
+    start = 0;
   for (let i = 0; i < t.length; i++) {
     if (t[i] === '(') depth++;
     else if (t[i] === ')') depth--;
-    else if (depth === 0 && /^\s(AND|&)\s/i.test(t.slice(i))) { parts.push(t.slice(start, i)); i += t.slice(i).search(/[A&]/i) + (/^\sAND/i.test(t.slice(i)) ? 3 : 1) - 1; start = i + 1; }
+    else if (depth === 0 && /^\s(AND|&)\s/i.test(t.slice(i))) {
+      parts.push(t.slice(start, i));
+      i += t.slice(i).search(/[A&]/i) + (/^\sAND/i.test(t.slice(i)) ? 3 : 1) - 1;
+      start = i + 1;
+    }
     if (depth === 0 && /^\sX?OR\s/i.test(t.slice(i))) return [t];
   }
   return [...parts, t.slice(start)].map((p) => p.trim()).filter(Boolean);
@@ -59,34 +93,70 @@ const duration = (text: string): string => text.trim().replace(/\s+/g, ' ');
 const stDuration = (text: string): string => `T#${text.replace(/\s+/g, '').replace(/min$/i, 'm')}`;
 
 /** The tag that is on while a mode holds. */
-export const modeTag = (m: Pick<PlanMode, 'name'>): string => `Mode${word(m.name).replace(/^./, (c) => c.toUpperCase())}`;
+export const modeTag = (m: Pick<PlanMode, 'name'>): string =>
+  `Mode${word(m.name).replace(/^./, (c) => c.toUpperCase())}`;
 /** The tags of these modes, of those the plan has. */
-const modeTags = (plan: Plan, names: readonly string[] | undefined): readonly string[] => (names ?? []).flatMap((n) => { const m = plan.modes?.find((x) => x.name.trim().toLowerCase() === n.trim().toLowerCase()); return m ? [modeTag(m)] : []; });
+const modeTags = (plan: Plan, names: readonly string[] | undefined): readonly string[] =>
+  (names ?? []).flatMap((n) => {
+    const m = plan.modes?.find((x) => x.name.trim().toLowerCase() === n.trim().toLowerCase());
+    return m ? [modeTag(m)] : [];
+  });
 /** `ModeAuto | ModeSetup` as a condition of a rung, or `OR` of a text; nothing when all modes will do. */
-const inModes = (tags: readonly string[], or: ' | ' | ' OR '): string => (tags.length > 1 ? `(${tags.join(or)})` : tags[0] ?? '');
+const inModes = (tags: readonly string[], or: ' | ' | ' OR '): string =>
+  tags.length > 1 ? `(${tags.join(or)})` : (tags[0] ?? '');
 
-interface Facts { readonly sequence: Sequence; readonly tag: string; readonly was: string; readonly run: string; /** The steps that start it, of other sequences. */ readonly startedBy: readonly { readonly tag: string; readonly step: string }[] }
+interface Facts {
+  readonly sequence: Sequence;
+  readonly tag: string;
+  readonly was: string;
+  readonly run: string;
+  /** The steps that start it, of other sequences. */ readonly startedBy: readonly {
+    readonly tag: string;
+    readonly step: string;
+  }[];
+}
 
 function factsOf(plan: Plan, s: Sequence): Facts {
   const tag = stepTagOf(s, plan.sequences);
-  const starters = plan.sequences.flatMap((x) => x.steps.filter((p) => p.starts?.includes(s.id)).map((p) => ({ tag: stepTagOf(x, plan.sequences), step: stepName(p) })));
+  const starters = plan.sequences.flatMap((x) =>
+    x.steps
+      .filter((p) => p.starts?.includes(s.id))
+      .map((p) => ({ tag: stepTagOf(x, plan.sequences), step: stepName(p) })),
+  );
   return { sequence: s, tag, was: `${tag}Was`, run: s.run?.trim() ?? '', startedBy: starters };
 }
 
-const wayTimer = (f: Facts, s: PlanStep, i: number): string => `${f.tag === 'Step' ? '' : f.tag}${stepName(s)}Hold${i || ''}`;
+const wayTimer = (f: Facts, s: PlanStep, i: number): string =>
+  `${f.tag === 'Step' ? '' : f.tag}${stepName(s)}Hold${i || ''}`;
 const limitTimer = (f: Facts, s: PlanStep): string => `${f.tag === 'Step' ? '' : f.tag}${stepName(s)}Limit`;
-const targetOf = (s: Sequence, id: string): string | undefined => { const t = s.steps.find((x) => x.id === id); return t && stepName(t); };
+const targetOf = (s: Sequence, id: string): string | undefined => {
+  const t = s.steps.find((x) => x.id === id);
+  return t && stepName(t);
+};
 
 /** Tags that are on in some step, with the steps. */
 export function outputsOf(s: Sequence): ReadonlyMap<string, readonly PlanStep[]> {
   const map = new Map<string, PlanStep[]>();
-  for (const p of s.steps) for (const o of p.on ?? []) { const k = o.trim(); if (k) map.set(k, [...(map.get(k) ?? []), p]); }
+  for (const p of s.steps)
+    for (const o of p.on ?? []) {
+      const k = o.trim();
+      if (k) map.set(k, [...(map.get(k) ?? []), p]);
+    }
   return map;
 }
 
 /** Names that conditions use: everything that looks like a tag. */
 export function namesIn(text: string): string[] {
-  return [...parseCondition(text).text.replace(/T#\S+|'[^']*'/g, '').matchAll(/[A-Za-z_]\w*(?:\.\w+)?(#|\s*\()?/g)].filter((m) => (!m[1] || /^(AND|OR|XOR|NOT|MOD)\s*\($/i.test(m[0])) && !/^(AND|OR|XOR|NOT|MOD|TRUE|FALSE)\s*\(?$/i.test(m[0])).map((m) => m[0]);
+  return [
+    ...parseCondition(text)
+      .text.replace(/T#\S+|'[^']*'/g, '')
+      .matchAll(/[A-Za-z_]\w*(?:\.\w+)?(#|\s*\()?/g),
+  ]
+    .filter(
+      (m) =>
+        (!m[1] || /^(AND|OR|XOR|NOT|MOD)\s*\($/i.test(m[0])) && !/^(AND|OR|XOR|NOT|MOD|TRUE|FALSE)\s*\(?$/i.test(m[0]),
+    )
+    .map((m) => m[0]);
 }
 
 /** Everything a plan makes, in the order of the project. */
@@ -98,42 +168,85 @@ export function partsOf(project: Project, language: 'LD' | 'ST'): readonly MadeP
   const has = (n: string) => tags.some((t) => t.name.toLowerCase() === n.split(/[.[]/)[0]!.toLowerCase());
   const declare = (name: string, to: Partial<Tag> & { readonly type: string }, guess = false) => {
     if (has(name) || !/^[A-Za-z_]\w*$/.test(name)) return;
-    const tag: Tag = { id: `plan-tag-${name}`, name, ...(guess ? guessTag(name, tags, to.type, project.modules) : {}), ...to };
+    const tag: Tag = {
+      id: `plan-tag-${name}`,
+      name,
+      ...(guess ? guessTag(name, tags, to.type, project.modules) : {}),
+      ...to,
+    };
     tags = [...tags, tag];
     parts.push({ kind: 'tag', id: tag.id, tag });
   };
   // A tag that has a step type of its own already keeps it.
   for (const s of plan.sequences) {
-    const tag = stepTagOf(s, plan.sequences), own = project.tags.find((t) => t.name.toLowerCase() === tag.toLowerCase());
+    const tag = stepTagOf(s, plan.sequences),
+      own = project.tags.find((t) => t.name.toLowerCase() === tag.toLowerCase());
     const type = own ? own.type : typeOf(s);
     const text = `${type} : (${s.steps.map(stepName).join(', ')});`;
-    parts.push({ kind: 'type', id: project.types.find((t) => new RegExp(`^\\s*${type}\\b`, 'i').test(t.text))?.id ?? `plan-type-${s.id}`, text });
+    parts.push({
+      kind: 'type',
+      id: project.types.find((t) => new RegExp(`^\\s*${type}\\b`, 'i').test(t.text))?.id ?? `plan-type-${s.id}`,
+      text,
+    });
     declare(tag, { type, description: `Step of: ${s.name}` });
     declare(`${tag}Was`, { type, description: `Step of the scan before: ${s.name}` });
   }
   // Steps, and values of enumerations the project has, are no tags.
-  const values = project.types.flatMap((t) => /:\s*(?:\w+\s*)?\(([^)]*)\)/.exec(t.text)?.[1]?.split(',').map((v) => v.replace(/:=.*/s, '').trim()) ?? []);
-  const stepNames = new Set([...plan.sequences.flatMap((s) => s.steps.map(stepName)), ...values].map((x) => x.toLowerCase()));
+  const values = project.types.flatMap(
+    (t) =>
+      /:\s*(?:\w+\s*)?\(([^)]*)\)/
+        .exec(t.text)?.[1]
+        ?.split(',')
+        .map((v) => v.replace(/:=.*/s, '').trim()) ?? [],
+  );
+  const stepNames = new Set(
+    [...plan.sequences.flatMap((s) => s.steps.map(stepName)), ...values].map((x) => x.toLowerCase()),
+  );
   for (const s of plan.sequences) {
-    for (const o of outputsOf(s).keys()) declare(o, { type: 'BOOL', address: nextFree('Q', 1, tags, project.modules), description: '' });
-    for (const t of [s.run ?? '', ...s.steps.flatMap((x) => x.ways.map((w) => w.when ?? ''))]) for (const n of namesIn(t)) if (!n.includes('.') && !stepNames.has(n.toLowerCase())) declare(n, t === s.run ? { type: 'BOOL' } : { type: /[<>]/.test(t) ? 'REAL' : 'BOOL', ...(/[<>]/.test(t) ? {} : { address: nextFree('I', 1, tags, project.modules) }) });
+    for (const o of outputsOf(s).keys())
+      declare(o, { type: 'BOOL', address: nextFree('Q', 1, tags, project.modules), description: '' });
+    for (const t of [s.run ?? '', ...s.steps.flatMap((x) => x.ways.map((w) => w.when ?? ''))])
+      for (const n of namesIn(t))
+        if (!n.includes('.') && !stepNames.has(n.toLowerCase()))
+          declare(
+            n,
+            t === s.run
+              ? { type: 'BOOL' }
+              : {
+                  type: /[<>]/.test(t) ? 'REAL' : 'BOOL',
+                  ...(/[<>]/.test(t) ? {} : { address: nextFree('I', 1, tags, project.modules) }),
+                },
+          );
   }
   for (const m of (plan.modes ?? []).filter((x) => x.name.trim())) {
     declare(modeTag(m), { type: 'BOOL', description: `The machine is in the mode ${m.name}` });
-    for (const n of namesIn(m.when ?? '')) if (!n.includes('.') && !stepNames.has(n.toLowerCase())) declare(n, { type: /[<>]/.test(m.when!) ? 'REAL' : 'BOOL', ...(/[<>]/.test(m.when!) ? {} : { address: nextFree('I', 1, tags, project.modules) }) });
+    for (const n of namesIn(m.when ?? ''))
+      if (!n.includes('.') && !stepNames.has(n.toLowerCase()))
+        declare(n, {
+          type: /[<>]/.test(m.when!) ? 'REAL' : 'BOOL',
+          ...(/[<>]/.test(m.when!) ? {} : { address: nextFree('I', 1, tags, project.modules) }),
+        });
   }
   if (plan.sequences.some((s) => s.steps.some((x) => x.limit && x.past?.fault !== undefined))) {
     declare('Fault', { type: 'BOOL', description: 'A step took too long' });
     declare('FaultCode', { type: 'INT', description: 'Which one' });
-    declare('ResetPB', { type: 'BOOL', address: nextFree('I', 1, tags, project.modules), wiring: 'NO', description: 'Reset' });
+    declare('ResetPB', {
+      type: 'BOOL',
+      address: nextFree('I', 1, tags, project.modules),
+      wiring: 'NO',
+      description: 'Reset',
+    });
   }
   for (const s of plan.sequences) {
     const f = factsOf(plan, s);
     for (const x of s.steps) {
-      x.ways.forEach((w, i) => { if (w.for) declare(wayTimer(f, x, i), { type: 'TON' }); });
+      x.ways.forEach((w, i) => {
+        if (w.for) declare(wayTimer(f, x, i), { type: 'TON' });
+      });
       if (x.limit) declare(limitTimer(f, x), { type: 'TON' });
     }
-    const pou = `plan-pou-${s.id}`, name = programOf(s);
+    const pou = `plan-pou-${s.id}`,
+      name = programOf(s);
     parts.push({ kind: 'program', id: pou, name, language, ...(language === 'ST' ? { text: textOf(plan, f) } : {}) });
     if (language === 'LD') for (const rung of rungsOf(plan, f)) parts.push({ kind: 'rung', id: rung.id, pou, rung });
   }
@@ -147,12 +260,30 @@ function rungsOf(plan: Plan, f: Facts): RungText[] {
   const { sequence: s, tag, was } = f;
   const id = (k: string) => `plan-${s.id}-${k}`;
   const rungs: RungText[] = [];
-  const and = (...parts: readonly string[]) => parts.filter(Boolean).map((p) => `${p} & `).join('');
-  const run = and(f.run ? rungCondition(f.run) : '', inModes(modeTags(plan, s.modes), ' | ')), only = (x: PlanStep) => inModes(modeTags(plan, x.modes), ' | ');
-  if (isFirstOf(plan, s)) modesWith(plan).forEach((m, i) => rungs.push({ id: `plan-mode-${m.id}`, line: `${rungCondition(m.when)} -> ${modeTag(m)}`, ...(i ? {} : { heading: 'Operating modes' }) }));
-  const inStarters = f.startedBy.map((x) => `${x.tag} = ${x.step}`), started = inStarters.length ? `${inStarters.length === 1 ? inStarters[0] : `(${inStarters.join(' | ')})`} & ` : '';
+  const and = (...parts: readonly string[]) =>
+    parts
+      .filter(Boolean)
+      .map((p) => `${p} & `)
+      .join('');
+  const run = and(f.run ? rungCondition(f.run) : '', inModes(modeTags(plan, s.modes), ' | ')),
+    only = (x: PlanStep) => inModes(modeTags(plan, x.modes), ' | ');
+  if (isFirstOf(plan, s))
+    modesWith(plan).forEach((m, i) =>
+      rungs.push({
+        id: `plan-mode-${m.id}`,
+        line: `${rungCondition(m.when)} -> ${modeTag(m)}`,
+        ...(i ? {} : { heading: 'Operating modes' }),
+      }),
+    );
+  const inStarters = f.startedBy.map((x) => `${x.tag} = ${x.step}`),
+    started = inStarters.length ? `${inStarters.length === 1 ? inStarters[0] : `(${inStarters.join(' | ')})`} & ` : '';
   const first = s.steps[0] && stepName(s.steps[0]);
-  if (f.startedBy.length && first) rungs.push({ id: id('start'), line: `${f.startedBy.map((x) => `${x.tag} <> ${x.step}`).join(' & ')} -> { ${tag} := ${first}; }`, comment: `${s.name} waits for its turn.` });
+  if (f.startedBy.length && first)
+    rungs.push({
+      id: id('start'),
+      line: `${f.startedBy.map((x) => `${x.tag} <> ${x.step}`).join(' & ')} -> { ${tag} := ${first}; }`,
+      comment: `${s.name} waits for its turn.`,
+    });
   let isFirst = true;
   for (const x of s.steps) {
     const here = `${tag} = ${stepName(x)}`;
@@ -161,19 +292,36 @@ function rungsOf(plan: Plan, f: Facts): RungText[] {
       if (to === undefined) return;
       const when = w.when?.trim() ? ` & ${rungCondition(w.when)}` : '';
       const hold = w.for ? ` & ${wayTimer(f, x, i)}(PT := ${duration(w.for)})` : '';
-      rungs.push({ id: id(`${x.id}-${w.id}`), line: `${started}${run}${and(only(x))}${was} = ${stepName(x)} & ${here}${when}${hold} -> { ${tag} := ${to}; }`, ...(i === 0 && x.note ? { comment: x.note } : {}), ...(isFirst ? { heading: `${s.name}: the sequence` } : {}) });
+      rungs.push({
+        id: id(`${x.id}-${w.id}`),
+        line: `${started}${run}${and(only(x))}${was} = ${stepName(x)} & ${here}${when}${hold} -> { ${tag} := ${to}; }`,
+        ...(i === 0 && x.note ? { comment: x.note } : {}),
+        ...(isFirst ? { heading: `${s.name}: the sequence` } : {}),
+      });
       isFirst = false;
     });
   }
   const limited = s.steps.filter((x) => x.limit && (x.past?.fault !== undefined || x.past?.to));
   limited.forEach((x, i) => {
-    const past = [...(x.past?.fault !== undefined ? ['set Fault', `{ FaultCode := ${x.past.fault}; }`] : []), ...(x.past?.to && targetOf(s, x.past.to) ? [`{ ${tag} := ${targetOf(s, x.past.to)}; }`] : [])];
-    rungs.push({ id: id(`${x.id}-limit`), line: `${started}${run}${and(only(x))}${tag} = ${stepName(x)} & ${limitTimer(f, x)}(PT := ${duration(x.limit!)}) -> ${past.join(', ')}`, ...(i ? {} : { heading: `${s.name}: limits` }) });
+    const past = [
+      ...(x.past?.fault !== undefined ? ['set Fault', `{ FaultCode := ${x.past.fault}; }`] : []),
+      ...(x.past?.to && targetOf(s, x.past.to) ? [`{ ${tag} := ${targetOf(s, x.past.to)}; }`] : []),
+    ];
+    rungs.push({
+      id: id(`${x.id}-limit`),
+      line: `${started}${run}${and(only(x))}${tag} = ${stepName(x)} & ${limitTimer(f, x)}(PT := ${duration(x.limit!)}) -> ${past.join(', ')}`,
+      ...(i ? {} : { heading: `${s.name}: limits` }),
+    });
   });
-  if (s.steps.some(hasFault) && isFirstWithFault(plan, s)) rungs.push({ id: id('reset'), line: 'ResetPB -> reset Fault, { FaultCode := 0; }' });
+  if (s.steps.some(hasFault) && isFirstWithFault(plan, s))
+    rungs.push({ id: id('reset'), line: 'ResetPB -> reset Fault, { FaultCode := 0; }' });
   [...outputsOf(s)].forEach(([o, steps], i) => {
     const inSteps = steps.map((x) => `${and(only(x))}${tag} = ${stepName(x)}`).join(' | ');
-    rungs.push({ id: id(`out-${o}`), line: `${started}${run}${steps.length > 1 ? `(${inSteps})` : inSteps} -> ${o}`, ...(i ? {} : { heading: `${s.name}: what is on` }) });
+    rungs.push({
+      id: id(`out-${o}`),
+      line: `${started}${run}${steps.length > 1 ? `(${inSteps})` : inSteps} -> ${o}`,
+      ...(i ? {} : { heading: `${s.name}: what is on` }),
+    });
   });
   rungs.push({ id: id('was'), line: `-> { ${was} := ${tag}; }` });
   return rungs;
@@ -181,37 +329,60 @@ function rungsOf(plan: Plan, f: Facts): RungText[] {
 
 const isFirstOf = (plan: Plan, s: Sequence): boolean => plan.sequences[0] === s;
 /** Modes that say when they hold. */
-const modesWith = (plan: Plan): readonly (PlanMode & { readonly when: string })[] => (plan.modes ?? []).flatMap((m) => (m.name.trim() && m.when?.trim() ? [{ ...m, when: m.when }] : []));
+const modesWith = (plan: Plan): readonly (PlanMode & { readonly when: string })[] =>
+  (plan.modes ?? []).flatMap((m) => (m.name.trim() && m.when?.trim() ? [{ ...m, when: m.when }] : []));
 const isFirstWithFault = (plan: Plan, s: Sequence): boolean => plan.sequences.find((x) => x.steps.some(hasFault)) === s;
 
 function textOf(plan: Plan, f: Facts): string {
   const { sequence: s, tag, was } = f;
   const lines: string[] = [`PROGRAM ${programOf(s)}`];
   const add = (...more: string[]) => lines.push(...more);
-  const run = [f.run ? stCondition(f.run) : '', inModes(modeTags(plan, s.modes), ' OR ')].filter(Boolean).join(' AND '), only = (x: PlanStep) => inModes(modeTags(plan, x.modes), ' OR ');
-  if (isFirstOf(plan, s) && modesWith(plan).length) add('', '// Operating modes', ...modesWith(plan).map((m) => `${modeTag(m)} := ${stCondition(m.when)};`));
+  const run = [f.run ? stCondition(f.run) : '', inModes(modeTags(plan, s.modes), ' OR ')].filter(Boolean).join(' AND '),
+    only = (x: PlanStep) => inModes(modeTags(plan, x.modes), ' OR ');
+  if (isFirstOf(plan, s) && modesWith(plan).length)
+    add('', '// Operating modes', ...modesWith(plan).map((m) => `${modeTag(m)} := ${stCondition(m.when)};`));
   const started = f.startedBy.length ? `(${f.startedBy.map((x) => `${x.tag} = ${x.step}`).join(' OR ')})` : '';
   const first = s.steps[0] && stepName(s.steps[0]);
   const all = (...parts: readonly string[]) => parts.filter(Boolean).join(' AND ');
   if (f.startedBy.length && first) add(`IF NOT ${started} THEN ${tag} := ${first}; END_IF;`);
   add('', `// ${s.name}: the sequence`);
-  for (const x of s.steps) x.ways.forEach((w, i) => {
-    const to = targetOf(s, w.to);
-    if (to === undefined) return;
-    const condition = all(started, run, only(x), `${was} = ${stepName(x)}`, `${tag} = ${stepName(x)}`, w.when?.trim() ? stCondition(w.when) : '');
-    if (i === 0 && x.note) add(`// ${x.note.replace(/\n/g, ' ')}`);
-    if (w.for) add(`${wayTimer(f, x, i)}(IN := ${condition}, PT := ${stDuration(w.for)});`, `IF ${wayTimer(f, x, i)}.Q THEN ${tag} := ${to}; END_IF;`);
-    else add(`IF ${condition} THEN ${tag} := ${to}; END_IF;`);
-  });
+  for (const x of s.steps)
+    x.ways.forEach((w, i) => {
+      const to = targetOf(s, w.to);
+      if (to === undefined) return;
+      const condition = all(
+        started,
+        run,
+        only(x),
+        `${was} = ${stepName(x)}`,
+        `${tag} = ${stepName(x)}`,
+        w.when?.trim() ? stCondition(w.when) : '',
+      );
+      if (i === 0 && x.note) add(`// ${x.note.replace(/\n/g, ' ')}`);
+      if (w.for)
+        add(
+          `${wayTimer(f, x, i)}(IN := ${condition}, PT := ${stDuration(w.for)});`,
+          `IF ${wayTimer(f, x, i)}.Q THEN ${tag} := ${to}; END_IF;`,
+        );
+      else add(`IF ${condition} THEN ${tag} := ${to}; END_IF;`);
+    });
   const limited = s.steps.filter((x) => x.limit && (x.past?.fault !== undefined || x.past?.to));
   if (limited.length) add('', `// ${s.name}: limits`);
   for (const x of limited) {
-    add(`${limitTimer(f, x)}(IN := ${all(started, run, only(x), `${tag} = ${stepName(x)}`)}, PT := ${stDuration(x.limit!)});`);
-    add(`IF ${limitTimer(f, x)}.Q THEN${x.past?.fault !== undefined ? ` Fault := TRUE; FaultCode := ${x.past.fault};` : ''}${x.past?.to && targetOf(s, x.past.to) ? ` ${tag} := ${targetOf(s, x.past.to)};` : ''} END_IF;`);
+    add(
+      `${limitTimer(f, x)}(IN := ${all(started, run, only(x), `${tag} = ${stepName(x)}`)}, PT := ${stDuration(x.limit!)});`,
+    );
+    add(
+      `IF ${limitTimer(f, x)}.Q THEN${x.past?.fault !== undefined ? ` Fault := TRUE; FaultCode := ${x.past.fault};` : ''}${x.past?.to && targetOf(s, x.past.to) ? ` ${tag} := ${targetOf(s, x.past.to)};` : ''} END_IF;`,
+    );
   }
-  if (s.steps.some(hasFault) && isFirstWithFault(plan, s)) add('IF ResetPB THEN Fault := FALSE; FaultCode := 0; END_IF;');
+  if (s.steps.some(hasFault) && isFirstWithFault(plan, s))
+    add('IF ResetPB THEN Fault := FALSE; FaultCode := 0; END_IF;');
   add('', `// ${s.name}: what is on`);
-  for (const [o, steps] of outputsOf(s)) add(`${o} := ${all(started, run, steps.length > 1 ? `(${steps.map((x) => all(only(x), `${tag} = ${stepName(x)}`)).join(' OR ')})` : all(only(steps[0]!), `${tag} = ${stepName(steps[0]!)}`))};`);
+  for (const [o, steps] of outputsOf(s))
+    add(
+      `${o} := ${all(started, run, steps.length > 1 ? `(${steps.map((x) => all(only(x), `${tag} = ${stepName(x)}`)).join(' OR ')})` : all(only(steps[0]!), `${tag} = ${stepName(steps[0]!)}`))};`,
+    );
   add('', `${was} := ${tag};`, 'END_PROGRAM', '');
   return lines.join('\n').replace(/\n\n\n+/g, '\n\n');
 }
@@ -225,53 +396,149 @@ function mainPath(s: Sequence): readonly PlanStep[] {
 
 /** First checks: along the main path, for each limit, for every other way out. They are meant to be read and completed. */
 function checksOf(project: Project, plan: Plan): SequenceCheck[] {
-  return plan.sequences.filter((s) => s.steps.length > 1 && !plan.sequences.some((x) => x.steps.some((p) => p.starts?.includes(s.id)))).flatMap((s) => {
-    const tag = stepTagOf(s, plan.sequences), path = mainPath(s), id = (k: string) => `plan-check-${s.id}-${k}`;
-    const begin = [...modeOf(project, plan, s), ...startOf(project, s)];
-    const row = (x: PlanStep, i: number, check: string): CheckRow => ({ id: `${check}-${x.id}`, when: `once ${tag} is ${stepName(x)} within ${path[i - 1]?.limit ?? '10 s'}`, ...(x.on?.length ? { expect: x.on.filter((o) => o.trim()).map((o) => `${o.trim()} is on within 2 scans`) } : {}) });
-    const main: SequenceCheck = { id: id('main'), name: `${s.name}: main path`, note: 'Made from the plan: every step in order, with what is on in it.', rows: [{ id: `${id('main')}-begin`, when: 'after 500 ms', ...(begin.length ? { do: begin } : {}), expect: [`${tag} is ${stepName(path[0]!)}`] }, ...path.slice(1).map((x, i) => row(x, i + 1, id('main')))] };
-    // A first row that the start takes away at once is not asked for.
-    const rows = begin.length ? [{ ...main.rows[0]!, expect: undefined }, ...main.rows.slice(1)].map(({ expect, ...r }) => ({ ...r, ...(expect ? { expect } : {}) })) : main.rows;
-    const limits = s.steps.flatMap((x): SequenceCheck[] => {
-      const check = id(`limit-${x.id}`), there = hopsTo(s, x), kept = stopped(x.ways[0]?.when);
-      const to = x.past?.to === undefined ? undefined : s.steps.find((y) => y.id === x.past!.to);
-      if (!x.limit || (x.past?.fault === undefined && !to) || !there || !kept) return [];
-      const rows = walk(tag, there, check, begin, [kept]), ends = to ? [`${tag} is ${stepName(to)} within ${longer(x.limit)}`] : [`Fault is on within ${longer(x.limit)}`];
-      return [{ id: check, name: `${s.name}: ${x.name} takes too long`, note: `Made from the plan: ${kept.replace(/^force (\S+) (on|off)$/, '$1 stays $2')}.`, rows: [...rows, { id: `${check}-past`, expect: ends }, ...(x.past?.fault === undefined ? [] : [{ id: `${check}-code`, expect: [`FaultCode = ${x.past.fault}`] }])] }];
+  return plan.sequences
+    .filter((s) => s.steps.length > 1 && !plan.sequences.some((x) => x.steps.some((p) => p.starts?.includes(s.id))))
+    .flatMap((s) => {
+      const tag = stepTagOf(s, plan.sequences),
+        path = mainPath(s),
+        id = (k: string) => `plan-check-${s.id}-${k}`;
+      const begin = [...modeOf(project, plan, s), ...startOf(project, s)];
+      const row = (x: PlanStep, i: number, check: string): CheckRow => ({
+        id: `${check}-${x.id}`,
+        when: `once ${tag} is ${stepName(x)} within ${path[i - 1]?.limit ?? '10 s'}`,
+        ...(x.on?.length
+          ? { expect: x.on.filter((o) => o.trim()).map((o) => `${o.trim()} is on within 2 scans`) }
+          : {}),
+      });
+      const main: SequenceCheck = {
+        id: id('main'),
+        name: `${s.name}: main path`,
+        note: 'Made from the plan: every step in order, with what is on in it.',
+        rows: [
+          {
+            id: `${id('main')}-begin`,
+            when: 'after 500 ms',
+            ...(begin.length ? { do: begin } : {}),
+            expect: [`${tag} is ${stepName(path[0]!)}`],
+          },
+          ...path.slice(1).map((x, i) => row(x, i + 1, id('main'))),
+        ],
+      };
+      // A first row that the start takes away at once is not asked for.
+      const rows = begin.length
+        ? [{ ...main.rows[0]!, expect: undefined }, ...main.rows.slice(1)].map(({ expect, ...r }) => ({
+            ...r,
+            ...(expect ? { expect } : {}),
+          }))
+        : main.rows;
+      const limits = s.steps.flatMap((x): SequenceCheck[] => {
+        const check = id(`limit-${x.id}`),
+          there = hopsTo(s, x),
+          kept = stopped(x.ways[0]?.when);
+        const to = x.past?.to === undefined ? undefined : s.steps.find((y) => y.id === x.past!.to);
+        if (!x.limit || (x.past?.fault === undefined && !to) || !there || !kept) return [];
+        const rows = walk(tag, there, check, begin, [kept]),
+          ends = to
+            ? [`${tag} is ${stepName(to)} within ${longer(x.limit)}`]
+            : [`Fault is on within ${longer(x.limit)}`];
+        return [
+          {
+            id: check,
+            name: `${s.name}: ${x.name} takes too long`,
+            note: `Made from the plan: ${kept.replace(/^force (\S+) (on|off)$/, '$1 stays $2')}.`,
+            rows: [
+              ...rows,
+              { id: `${check}-past`, expect: ends },
+              ...(x.past?.fault === undefined
+                ? []
+                : [{ id: `${check}-code`, expect: [`FaultCode = ${x.past.fault}`] }]),
+            ],
+          },
+        ];
+      });
+      // Every other way out: the steps before are gone through by what their conditions name, so it plays without a machine too.
+      const outs = s.steps.flatMap((x) =>
+        x.ways.flatMap((w, k): SequenceCheck[] => {
+          const check = id(`way-${x.id}-${w.id}`),
+            there = hopsTo(s, x),
+            to = s.steps.find((y) => y.id === w.to),
+            forces = forced(w.when);
+          if ((k === 0 && path.includes(x)) || !there || !to || to === x || !forces) return [];
+          const others = x.ways
+            .flatMap((o) => (o === w ? [] : (stopped(o.when) ?? [])))
+            .filter((f) => !forces.some((g) => g.split(' ')[1] === f.split(' ')[1]));
+          return [
+            {
+              id: check,
+              name: `${s.name}: ${x.name} to ${to.name}`,
+              note: `Made from the plan: ${w.when?.trim() || 'at once'}${w.for ? ` for ${w.for}` : ''}.`,
+              rows: [
+                ...walk(tag, there, check, begin, [...forces, ...others]),
+                { id: `${check}-out`, expect: [`${tag} is ${stepName(to)} within ${hopTime(w)}`] },
+              ],
+            },
+          ];
+        }),
+      );
+      return [{ ...main, rows }, ...limits, ...outs];
     });
-    // Every other way out: the steps before are gone through by what their conditions name, so it plays without a machine too.
-    const outs = s.steps.flatMap((x) => x.ways.flatMap((w, k): SequenceCheck[] => {
-      const check = id(`way-${x.id}-${w.id}`), there = hopsTo(s, x), to = s.steps.find((y) => y.id === w.to), forces = forced(w.when);
-      if ((k === 0 && path.includes(x)) || !there || !to || to === x || !forces) return [];
-      const others = x.ways.flatMap((o) => (o === w ? [] : stopped(o.when) ?? [])).filter((f) => !forces.some((g) => g.split(' ')[1] === f.split(' ')[1]));
-      return [{ id: check, name: `${s.name}: ${x.name} to ${to.name}`, note: `Made from the plan: ${w.when?.trim() || 'at once'}${w.for ? ` for ${w.for}` : ''}.`, rows: [...walk(tag, there, check, begin, [...forces, ...others]), { id: `${check}-out`, expect: [`${tag} is ${stepName(to)} within ${hopTime(w)}`] }] }];
-    }));
-    return [{ ...main, rows }, ...limits, ...outs];
-  });
 }
 
-interface Hop { readonly to: PlanStep; readonly way: PlanStep['ways'][number]; readonly forces: readonly string[]; /** How long it may take. */ readonly within: string }
+interface Hop {
+  readonly to: PlanStep;
+  readonly way: PlanStep['ways'][number];
+  readonly forces: readonly string[];
+  /** How long it may take. */ readonly within: string;
+}
 /** The shortest way to a step from the first one: by conditions that can be forced, and along the main path by what the machine does of itself. */
 function hopsTo(s: Sequence, goal: PlanStep): readonly Hop[] | undefined {
-  const first = s.steps[0], found = new Map<PlanStep, readonly Hop[]>(first ? [[first, []]] : []);
-  for (const x of found.keys()) for (const way of x.ways) {
-    const to = s.steps.find((y) => y.id === way.to), forces = forced(way.when);
-    // What takes the machine long (a firing, a fermentation) is no part of a first check.
-    if (!to || found.has(to) || (!forces && (way !== x.ways[0] || takesLong(x.limit)))) continue;
-    found.set(to, [...found.get(x)!, { to, way, forces: forces ?? [], within: forces ? hopTime(way) : x.limit ?? '30 s' }]);
-  }
+  const first = s.steps[0],
+    found = new Map<PlanStep, readonly Hop[]>(first ? [[first, []]] : []);
+  for (const x of found.keys())
+    for (const way of x.ways) {
+      const to = s.steps.find((y) => y.id === way.to),
+        forces = forced(way.when);
+      // What takes the machine long (a firing, a fermentation) is no part of a first check.
+      if (!to || found.has(to) || (!forces && (way !== x.ways[0] || takesLong(x.limit)))) continue;
+      found.set(to, [
+        ...found.get(x)!,
+        { to, way, forces: forces ?? [], within: forces ? hopTime(way) : (x.limit ?? '30 s') },
+      ]);
+    }
   return found.get(goal);
 }
 
-const takesLong = (limit: string | undefined): boolean => { const s = parseSpan(limit ?? ''); return 'value' in s && 'ns' in s.value && s.value.ns > 600_000_000_000n; };
+const takesLong = (limit: string | undefined): boolean => {
+  const s = parseSpan(limit ?? '');
+  return 'value' in s && 'ns' in s.value && s.value.ns > 600_000_000_000n;
+};
 
 /** Rows that begin, go through these steps and then force what is asked for; a force that is no longer wanted is released. */
-function walk(tag: string, hops: readonly Hop[], check: string, begin: readonly string[], last: readonly string[]): CheckRow[] {
-  const held = new Set<string>(), name = (f: string) => f.split(' ')[1]!;
-  const next = (forces: readonly string[]) => { const gone = [...held].filter((n) => !forces.some((f) => name(f) === n)); gone.forEach((n) => held.delete(n)); forces.forEach((f) => held.add(name(f))); return [...gone.map((n) => `release ${n}`), ...forces]; };
+function walk(
+  tag: string,
+  hops: readonly Hop[],
+  check: string,
+  begin: readonly string[],
+  last: readonly string[],
+): CheckRow[] {
+  const held = new Set<string>(),
+    name = (f: string) => f.split(' ')[1]!;
+  const next = (forces: readonly string[]) => {
+    const gone = [...held].filter((n) => !forces.some((f) => name(f) === n));
+    gone.forEach((n) => held.delete(n));
+    forces.forEach((f) => held.add(name(f)));
+    return [...gone.map((n) => `release ${n}`), ...forces];
+  };
   return [
     { id: `${check}-begin`, when: 'after 500 ms', do: [...next(hops[0]?.forces ?? last), ...begin] },
-    ...hops.map((h, i): CheckRow => { const todo = next(hops[i + 1]?.forces ?? last); return { id: `${check}-${h.to.id}`, when: `once ${tag} is ${stepName(h.to)} within ${h.within}`, ...(todo.length ? { do: todo } : {}) }; }),
+    ...hops.map((h, i): CheckRow => {
+      const todo = next(hops[i + 1]?.forces ?? last);
+      return {
+        id: `${check}-${h.to.id}`,
+        when: `once ${tag} is ${stepName(h.to)} within ${h.within}`,
+        ...(todo.length ? { do: todo } : {}),
+      };
+    }),
   ];
 }
 
@@ -283,27 +550,44 @@ function forced(when: string | undefined): readonly string[] | undefined {
   const text = parseCondition(when ?? '').text.trim();
   if (!text) return [];
   const parts = splitAnd(text).map((p): string | undefined => {
-    const plain = p.replace(/^\((.*)\)$/, '$1').trim(), not = plain.replace(negative, '').replace(/^\((.*)\)$/, '$1').trim();
+    const plain = p.replace(/^\((.*)\)$/, '$1').trim(),
+      not = plain
+        .replace(negative, '')
+        .replace(/^\((.*)\)$/, '$1')
+        .trim();
     if (/^[A-Za-z_][\w.[\]]*$/.test(not)) return `force ${not} ${negative.test(plain) ? 'off' : 'on'}`;
-    const m = /^([A-Za-z_][\w.[\]]*)\s*(<=|>=|<|>|=)\s*(-?[\d.]+)$/.exec(plain), n = Number(m?.[3]);
+    const m = /^([A-Za-z_][\w.[\]]*)\s*(<=|>=|<|>|=)\s*(-?[\d.]+)$/.exec(plain),
+      n = Number(m?.[3]);
     return m ? `force ${m[1]} to ${m[2] === '>' ? n + 1 : m[2] === '<' ? n - 1 : n}` : undefined;
   });
   return parts.every((p) => p !== undefined) ? parts : undefined;
 }
 /** What keeps a condition from coming: the first of its parts that is a plain tag, the other way round. */
 function stopped(when: string | undefined): string | undefined {
-  const part = (parseCondition(when ?? '').text.trim() ? splitAnd(parseCondition(when ?? '').text.trim()) : []).map((p) => forced(p)?.[0]).find((f) => f !== undefined && /(on|off)$/.test(f));
+  const part = (parseCondition(when ?? '').text.trim() ? splitAnd(parseCondition(when ?? '').text.trim()) : [])
+    .map((p) => forced(p)?.[0])
+    .find((f) => f !== undefined && /(on|off)$/.test(f));
   return part?.replace(/(on|off)$/, (v) => (v === 'on' ? 'off' : 'on'));
 }
 
-const longer = (limit: string): string => { const m = /^([\d.]+)\s*(\D*)$/.exec(limit.trim()); return m ? `${Number((Number(m[1]) * 1.25).toPrecision(3))} ${m[2] || 's'}` : limit; };
+const longer = (limit: string): string => {
+  const m = /^([\d.]+)\s*(\D*)$/.exec(limit.trim());
+  return m ? `${Number((Number(m[1]) * 1.25).toPrecision(3))} ${m[2] || 's'}` : limit;
+};
 
 /** What brings the machine into the first mode of the sequence that says when it holds: its switch turned, its input forced, its tag set. */
 function modeOf(project: Project, plan: Plan, s: Sequence): string[] {
-  const named = modesWith(plan).filter((m) => (s.modes ?? []).some((n) => n.trim().toLowerCase() === m.name.trim().toLowerCase()))[0];
+  const named = modesWith(plan).filter((m) =>
+    (s.modes ?? []).some((n) => n.trim().toLowerCase() === m.name.trim().toLowerCase()),
+  )[0];
   const tag = /^\s*(NOT\s+)?([A-Za-z_]\w*)(?:\s+is\s+on)?\s*$/i.exec(named?.when ?? '');
   if (!tag) return [];
-  const [, not, name] = tag, d = project.machine.devices.find((x) => (x.type === 'Selector' || x.type === 'KeySelector') && Object.values(x.wires ?? {}).some((w) => w.toLowerCase() === name!.toLowerCase()));
+  const [, not, name] = tag,
+    d = project.machine.devices.find(
+      (x) =>
+        (x.type === 'Selector' || x.type === 'KeySelector') &&
+        Object.values(x.wires ?? {}).some((w) => w.toLowerCase() === name!.toLowerCase()),
+    );
   if (d) return not ? [] : [`turn ${d.name} right`];
   const input = /^%I/i.test(project.tags.find((t) => t.name.toLowerCase() === name!.toLowerCase())?.address ?? '');
   return [input ? `force ${name} ${not ? 'off' : 'on'}` : `set ${name} to ${not ? 0 : 1}`];

@@ -17,11 +17,16 @@ export interface PlannedChange {
 
 const textOf = (p: MadePart): string => {
   switch (p.kind) {
-    case 'tag': return `${p.tag.name} : ${p.tag.type}${p.tag.address ? ` AT ${p.tag.address}` : ''}`;
-    case 'type': return p.text;
-    case 'program': return p.text ?? p.name;
-    case 'rung': return p.rung.line;
-    case 'check': return JSON.stringify(p.check.rows.map(({ id: _, ...r }) => r));
+    case 'tag':
+      return `${p.tag.name} : ${p.tag.type}${p.tag.address ? ` AT ${p.tag.address}` : ''}`;
+    case 'type':
+      return p.text;
+    case 'program':
+      return p.text ?? p.name;
+    case 'rung':
+      return p.rung.line;
+    case 'check':
+      return JSON.stringify(p.check.rows.map(({ id: _, ...r }) => r));
   }
 };
 
@@ -29,27 +34,58 @@ const textOf = (p: MadePart): string => {
  * What making the parts of the plan would change. `new` and `changed` are safe; `edited` was changed by hand since it was
  * made, and taking it would put the plan's version in its place; `gone` is no longer in the plan and was not touched.
  */
-export function planChanges(project: Project, what: { readonly logic?: 'LD' | 'ST'; readonly checks?: boolean }): readonly PlannedChange[] {
+export function planChanges(
+  project: Project,
+  what: { readonly logic?: 'LD' | 'ST'; readonly checks?: boolean },
+): readonly PlannedChange[] {
   const made = project.plan?.made ?? {};
-  const parts = partsOf(project, what.logic ?? 'LD').filter((p) => (p.kind === 'check' ? what.checks : what.logic !== undefined));
+  const parts = partsOf(project, what.logic ?? 'LD').filter((p) =>
+    p.kind === 'check' ? what.checks : what.logic !== undefined,
+  );
   const changes: PlannedChange[] = [];
   const add = (p: MadePart, words: string, now: string | undefined, edits: (isThere: boolean) => readonly Edit[]) => {
-    const next = textOf(p), last = made[p.id];
-    if (now === undefined) { changes.push({ id: p.id, what: words, kind: 'new', after: next, edits: edits(false), made: next }); return; }
+    const next = textOf(p),
+      last = made[p.id];
+    if (now === undefined) {
+      changes.push({ id: p.id, what: words, kind: 'new', after: next, edits: edits(false), made: next });
+      return;
+    }
     if (now === next) return;
-    changes.push({ id: p.id, what: words, kind: last === undefined || now !== last ? 'edited' : 'changed', before: now, after: next, edits: edits(true), made: next });
+    changes.push({
+      id: p.id,
+      what: words,
+      kind: last === undefined || now !== last ? 'edited' : 'changed',
+      before: now,
+      after: next,
+      edits: edits(true),
+      made: next,
+    });
   };
   const programs = new Map(parts.flatMap((p) => (p.kind === 'program' ? [[p.id, p] as const] : [])));
   let at = project.pous.length;
   const rungAt = new Map<string, number>();
   for (const p of parts) {
     switch (p.kind) {
-      case 'tag': add(p, `Tag ${p.tag.name}`, undefined, () => [{ kind: 'addTag', tag: p.tag }]); break;
+      case 'tag':
+        add(p, `Tag ${p.tag.name}`, undefined, () => [{ kind: 'addTag', tag: p.tag }]);
+        break;
       case 'type': {
         const there = project.types.find((t) => t.id === p.id);
-        const same = (a: string) => a.replace(/\s+/g, ' ').replace(/\s*;\s*$/, '').trim();
+        const same = (a: string) =>
+          a
+            .replace(/\s+/g, ' ')
+            .replace(/\s*;\s*$/, '')
+            .trim();
         if (there && same(there.text) === same(p.text)) break;
-        add(p, `Type ${/^\w+/.exec(p.text)?.[0] ?? ''}`, there?.text, (isThere) => [isThere ? { kind: 'changeType', id: p.id, to: { text: p.text } } : { kind: 'addType', type: { id: p.id, text: p.text }, at: project.types.length + changes.filter((c) => c.what.startsWith('Type ')).length }]);
+        add(p, `Type ${/^\w+/.exec(p.text)?.[0] ?? ''}`, there?.text, (isThere) => [
+          isThere
+            ? { kind: 'changeType', id: p.id, to: { text: p.text } }
+            : {
+                kind: 'addType',
+                type: { id: p.id, text: p.text },
+                at: project.types.length + changes.filter((c) => c.what.startsWith('Type ')).length,
+              },
+        ]);
         break;
       }
       case 'program': {
@@ -57,40 +93,103 @@ export function planChanges(project: Project, what: { readonly logic?: 'LD' | 'S
         if (!there) {
           const taken = project.pous.some((x) => x.name.toLowerCase() === p.name.toLowerCase());
           const name = taken ? `${p.name}Plan` : p.name;
-          const pou = p.language === 'ST' ? { id: p.id, name, language: 'ST' as const, kind: 'program' as const, text: p.text!.replace(/^PROGRAM \w+/, `PROGRAM ${name}`) } : { id: p.id, name, language: 'LD' as const, kind: 'program' as const, rungs: [] };
+          const pou =
+            p.language === 'ST'
+              ? {
+                  id: p.id,
+                  name,
+                  language: 'ST' as const,
+                  kind: 'program' as const,
+                  text: p.text!.replace(/^PROGRAM \w+/, `PROGRAM ${name}`),
+                }
+              : { id: p.id, name, language: 'LD' as const, kind: 'program' as const, rungs: [] };
           const task = project.tasks[0];
-          changes.push({ id: p.id, what: `Program ${name}`, kind: 'new', edits: [{ kind: 'addPou', pou, at: at++ }, ...(task ? [{ kind: 'changeTask', id: task.id, to: { programs: [...task.programs, name] } } as Edit] : [])], made: p.language === 'ST' ? pou.text! : name, ...(p.language === 'ST' ? { after: p.text! } : {}) });
+          changes.push({
+            id: p.id,
+            what: `Program ${name}`,
+            kind: 'new',
+            edits: [
+              { kind: 'addPou', pou, at: at++ },
+              ...(task
+                ? [{ kind: 'changeTask', id: task.id, to: { programs: [...task.programs, name] } } as Edit]
+                : []),
+            ],
+            made: p.language === 'ST' ? pou.text! : name,
+            ...(p.language === 'ST' ? { after: p.text! } : {}),
+          });
         } else if (p.language === 'ST' && there.language === 'ST') {
           const text = p.text!.replace(/^PROGRAM \w+/, `PROGRAM ${there.name}`);
-          if (text !== there.text) changes.push({ id: p.id, what: `Text of ${there.name}`, kind: made[p.id] === there.text ? 'changed' : 'edited', before: there.text, after: text, edits: [{ kind: 'changeText', pou: p.id, text }], made: text });
+          if (text !== there.text)
+            changes.push({
+              id: p.id,
+              what: `Text of ${there.name}`,
+              kind: made[p.id] === there.text ? 'changed' : 'edited',
+              before: there.text,
+              after: text,
+              edits: [{ kind: 'changeText', pou: p.id, text }],
+              made: text,
+            });
         }
         break;
       }
       case 'rung': {
-        const pou = project.pous.find((x) => x.id === p.pou), there = pou?.language === 'LD' ? pou.rungs.find((r) => r.id === p.id) : undefined;
+        const pou = project.pous.find((x) => x.id === p.pou),
+          there = pou?.language === 'LD' ? pou.rungs.find((r) => r.id === p.id) : undefined;
         const k = rungAt.get(p.pou) ?? 0;
         rungAt.set(p.pou, k + 1);
-        add(p, `Rung of ${programs.get(p.pou)?.name ?? ''}${p.rung.comment ? `: ${p.rung.comment}` : ''}`, there?.line, (isThere) => [isThere ? { kind: 'changeRung', pou: p.pou, id: p.id, to: { line: p.rung.line } } : { kind: 'addRung', pou: p.pou, rung: p.rung, at: k }]);
+        add(
+          p,
+          `Rung of ${programs.get(p.pou)?.name ?? ''}${p.rung.comment ? `: ${p.rung.comment}` : ''}`,
+          there?.line,
+          (isThere) => [
+            isThere
+              ? { kind: 'changeRung', pou: p.pou, id: p.id, to: { line: p.rung.line } }
+              : { kind: 'addRung', pou: p.pou, rung: p.rung, at: k },
+          ],
+        );
         break;
       }
       case 'check': {
         const there = project.checks.find((c) => c.id === p.id);
-        add(p, `Check ${p.check.name}`, there && JSON.stringify(there.rows.map(({ id: _, ...r }) => r)), (isThere) => [isThere ? { kind: 'changeCheck', id: p.id, to: { rows: p.check.rows, name: p.check.name } } : { kind: 'addCheck', check: p.check, at: project.checks.length + changes.filter((c) => c.what.startsWith('Check ')).length }]);
+        add(p, `Check ${p.check.name}`, there && JSON.stringify(there.rows.map(({ id: _, ...r }) => r)), (isThere) => [
+          isThere
+            ? { kind: 'changeCheck', id: p.id, to: { rows: p.check.rows, name: p.check.name } }
+            : {
+                kind: 'addCheck',
+                check: p.check,
+                at: project.checks.length + changes.filter((c) => c.what.startsWith('Check ')).length,
+              },
+        ]);
       }
     }
   }
   // Rungs made from steps that are no longer in the plan.
   const wanted = new Set(parts.map((p) => p.id));
-  if (what.logic === 'LD') for (const pou of project.pous) if (pou.language === 'LD' && programs.has(pou.id)) for (const r of pou.rungs) {
-    if (!r.id.startsWith('plan-') || wanted.has(r.id)) continue;
-    changes.push({ id: r.id, what: `Rung of ${pou.name}, no longer in the plan`, kind: made[r.id] === r.line ? 'gone' : 'edited', before: r.line, edits: [{ kind: 'removeRung', pou: pou.id, id: r.id }] });
-  }
+  if (what.logic === 'LD')
+    for (const pou of project.pous)
+      if (pou.language === 'LD' && programs.has(pou.id))
+        for (const r of pou.rungs) {
+          if (!r.id.startsWith('plan-') || wanted.has(r.id)) continue;
+          changes.push({
+            id: r.id,
+            what: `Rung of ${pou.name}, no longer in the plan`,
+            kind: made[r.id] === r.line ? 'gone' : 'edited',
+            before: r.line,
+            edits: [{ kind: 'removeRung', pou: pou.id, id: r.id }],
+          });
+        }
   return changes;
 }
 
 /** The chosen changes as one edit, which also remembers what was made. */
 export function takeChanges(project: Project, chosen: readonly PlannedChange[]): Edit {
   const made = { ...project.plan?.made };
-  for (const c of chosen) if (c.made !== undefined) made[c.id] = c.made; else delete made[c.id];
-  return { kind: 'group', label: 'Make parts from the plan', edits: [...chosen.flatMap((c) => c.edits), { kind: 'changePlan', plan: { ...project.plan!, made } }] };
+  for (const c of chosen)
+    if (c.made !== undefined) made[c.id] = c.made;
+    else delete made[c.id];
+  return {
+    kind: 'group',
+    label: 'Make parts from the plan',
+    edits: [...chosen.flatMap((c) => c.edits), { kind: 'changePlan', plan: { ...project.plan!, made } }],
+  };
 }

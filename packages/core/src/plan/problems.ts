@@ -4,7 +4,13 @@ import { parseSpan } from '../prove/sentences.js';
 import { modeTag, stepName } from './generate.js';
 
 /** Of a mode: `mode` is its id, and `sequence` empty. */
-export interface PlanProblem { readonly sequence: string; readonly mode?: string; readonly step?: string; readonly field: 'name' | 'on' | 'ways' | 'limit' | 'past' | 'run' | 'sequence' | 'modes'; readonly message: string }
+export interface PlanProblem {
+  readonly sequence: string;
+  readonly mode?: string;
+  readonly step?: string;
+  readonly field: 'name' | 'on' | 'ways' | 'limit' | 'past' | 'run' | 'sequence' | 'modes';
+  readonly message: string;
+}
 
 /** Structure only; conditions are checked as structured text by the bench. */
 export function planProblems(plan: Plan): readonly PlanProblem[] {
@@ -14,14 +20,21 @@ export function planProblems(plan: Plan): readonly PlanProblem[] {
   modes.forEach((m, i) => {
     const say = (message: string) => found.push({ sequence: '', mode: m.id, field: 'modes', message });
     if (!/[A-Za-z]/.test(m.name)) say('A mode needs a name with a letter in it.');
-    else if (modes.some((o, k) => k < i && modeTag(o).toLowerCase() === modeTag(m).toLowerCase())) say(`There are two modes named ‘${m.name}’.`);
-    else if (!m.when?.trim()) say(`Nothing says when the machine is in the mode ‘${m.name}’: give a condition, such as the input of its switch.`);
+    else if (modes.some((o, k) => k < i && modeTag(o).toLowerCase() === modeTag(m).toLowerCase()))
+      say(`There are two modes named ‘${m.name}’.`);
+    else if (!m.when?.trim())
+      say(
+        `Nothing says when the machine is in the mode ‘${m.name}’: give a condition, such as the input of its switch.`,
+      );
   });
-  const unknown = (names: readonly string[] | undefined) => (names ?? []).filter((n) => !modes.some((m) => m.name.trim().toLowerCase() === n.trim().toLowerCase()));
+  const unknown = (names: readonly string[] | undefined) =>
+    (names ?? []).filter((n) => !modes.some((m) => m.name.trim().toLowerCase() === n.trim().toLowerCase()));
   for (const s of plan.sequences) {
-    const say = (step: string | undefined, field: PlanProblem['field'], message: string) => found.push({ sequence: s.id, ...(step ? { step } : {}), field, message });
+    const say = (step: string | undefined, field: PlanProblem['field'], message: string) =>
+      found.push({ sequence: s.id, ...(step ? { step } : {}), field, message });
     if (!s.name.trim()) say(undefined, 'sequence', 'This sequence needs a name.');
-    if (plan.sequences.some((o) => o !== s && o.name.trim().toLowerCase() === s.name.trim().toLowerCase())) say(undefined, 'sequence', `There are two sequences named ‘${s.name}’.`);
+    if (plan.sequences.some((o) => o !== s && o.name.trim().toLowerCase() === s.name.trim().toLowerCase()))
+      say(undefined, 'sequence', `There are two sequences named ‘${s.name}’.`);
     for (const n of unknown(s.modes)) say(undefined, 'modes', `There is no mode ‘${n}’ in this plan.`);
     const reached = new Set<string>();
     const go = (id: string | undefined) => {
@@ -33,22 +46,34 @@ export function planProblems(plan: Plan): readonly PlanProblem[] {
     };
     go(s.steps[0]?.id);
     const times = new Map<string, number>();
-    for (const x of s.steps) { const n = stepName(x).toLowerCase(); times.set(n, (times.get(n) ?? 0) + 1); }
+    for (const x of s.steps) {
+      const n = stepName(x).toLowerCase();
+      times.set(n, (times.get(n) ?? 0) + 1);
+    }
     for (const x of s.steps) {
       if (!/[A-Za-z]/.test(x.name)) say(x.id, 'name', 'A step needs a name with a letter in it.');
-      else if (times.get(stepName(x).toLowerCase())! > 1) say(x.id, 'name', `Two steps are named ‘${x.name}’; give one another name.`);
-      if (!x.ways.length && !started.has(s.id)) say(x.id, 'ways', `Nothing leads out of ‘${x.name}’: say when it ends and where it goes.`);
+      else if (times.get(stepName(x).toLowerCase())! > 1)
+        say(x.id, 'name', `Two steps are named ‘${x.name}’; give one another name.`);
+      if (!x.ways.length && !started.has(s.id))
+        say(x.id, 'ways', `Nothing leads out of ‘${x.name}’: say when it ends and where it goes.`);
       if (!reached.has(x.id)) say(x.id, 'name', `No step leads to ‘${x.name}’.`);
       for (const w of x.ways) {
         if (!s.steps.some((y) => y.id === w.to)) say(x.id, 'ways', `‘${x.name}’ leads to a step that is not there.`);
-        if (w.for && 'error' in parseSpan(w.for)) say(x.id, 'ways', `‘${w.for}’ is not a length of time; write for example 300 ms or 1.5 s.`);
+        if (w.for && 'error' in parseSpan(w.for))
+          say(x.id, 'ways', `‘${w.for}’ is not a length of time; write for example 300 ms or 1.5 s.`);
       }
-      if (x.limit && 'error' in parseSpan(x.limit)) say(x.id, 'limit', `‘${x.limit}’ is not a length of time; write for example 4 s.`);
-      if (x.limit && x.past?.fault === undefined && !x.past?.to) say(x.id, 'past', `‘${x.name}’ has a limit, but nothing happens past it: give a fault number or a step.`);
-      if (!x.limit && (x.past?.fault !== undefined || x.past?.to)) say(x.id, 'limit', `‘${x.name}’ says what happens past its limit, but has none.`);
+      if (x.limit && 'error' in parseSpan(x.limit))
+        say(x.id, 'limit', `‘${x.limit}’ is not a length of time; write for example 4 s.`);
+      if (x.limit && x.past?.fault === undefined && !x.past?.to)
+        say(x.id, 'past', `‘${x.name}’ has a limit, but nothing happens past it: give a fault number or a step.`);
+      if (!x.limit && (x.past?.fault !== undefined || x.past?.to))
+        say(x.id, 'limit', `‘${x.name}’ says what happens past its limit, but has none.`);
       for (const n of unknown(x.modes)) say(x.id, 'modes', `There is no mode ‘${n}’ in this plan.`);
-      for (const n of x.modes ?? []) if (s.modes?.length && !s.modes.some((o) => o.toLowerCase() === n.toLowerCase()) && !unknown([n]).length) say(x.id, 'modes', `‘${x.name}’ belongs to the mode ‘${n}’, its sequence does not: it would never go on.`);
-      for (const o of x.on ?? []) if (!/^[A-Za-z_][\w.[\]]*$/.test(o.trim())) say(x.id, 'on', `‘${o}’ is not the name of a tag.`);
+      for (const n of x.modes ?? [])
+        if (s.modes?.length && !s.modes.some((o) => o.toLowerCase() === n.toLowerCase()) && !unknown([n]).length)
+          say(x.id, 'modes', `‘${x.name}’ belongs to the mode ‘${n}’, its sequence does not: it would never go on.`);
+      for (const o of x.on ?? [])
+        if (!/^[A-Za-z_][\w.[\]]*$/.test(o.trim())) say(x.id, 'on', `‘${o}’ is not the name of a tag.`);
     }
   }
   return found;

@@ -3,41 +3,120 @@ import Papa from 'papaparse';
 import type { PlanStep, Sequence, Way } from '../project/document.js';
 
 const COLUMNS = ['Step', 'On while in it', 'Moves on when', 'For', 'To', 'Limit', 'Past the limit', 'Modes'] as const;
-const KNOWN: readonly (readonly [RegExp, number])[] = [[/^step|^name/i, 0], [/^on\b|output|action/i, 1], [/^when|moves|condition|ends/i, 2], [/^for\b|hold|time$/i, 3], [/^to\b|next|goes/i, 4], [/^limit|^max/i, 5], [/past|fault|then/i, 6], [/^mode/i, 7]];
+const KNOWN: readonly (readonly [RegExp, number])[] = [
+  [/^step|^name/i, 0],
+  [/^on\b|output|action/i, 1],
+  [/^when|moves|condition|ends/i, 2],
+  [/^for\b|hold|time$/i, 3],
+  [/^to\b|next|goes/i, 4],
+  [/^limit|^max/i, 5],
+  [/past|fault|then/i, 6],
+  [/^mode/i, 7],
+];
 
-export interface StepTable { readonly steps: readonly PlanStep[]; /** What was not understood, by line. */ readonly problems: readonly { readonly line: number; readonly message: string }[] }
+export interface StepTable {
+  readonly steps: readonly PlanStep[];
+  /** What was not understood, by line. */ readonly problems: readonly {
+    readonly line: number;
+    readonly message: string;
+  }[];
+}
 
 /** Reads rows of steps. A first row of headings may name the columns in any order; a row without a step is another way out of the one above. */
 export function readSteps(text: string, newId: (prefix: string) => string): StepTable {
-  const { data } = Papa.parse<string[]>(text.trim(), { delimiter: text.includes('\t') ? '\t' : text.includes(';') && !text.includes(',') ? ';' : ',', skipEmptyLines: true });
+  const { data } = Papa.parse<string[]>(text.trim(), {
+    delimiter: text.includes('\t') ? '\t' : text.includes(';') && !text.includes(',') ? ';' : ',',
+    skipEmptyLines: true,
+  });
   const problems: { line: number; message: string }[] = [];
   const heads = data[0]?.map((h) => KNOWN.find(([p]) => p.test(h.trim()))?.[1]);
-  const isHead = heads !== undefined && heads.filter((h) => h !== undefined).length >= Math.min(2, heads.length) && /step|name/i.test(data[0]!.join(' '));
+  const isHead =
+    heads !== undefined &&
+    heads.filter((h) => h !== undefined).length >= Math.min(2, heads.length) &&
+    /step|name/i.test(data[0]!.join(' '));
   const order = isHead ? heads : COLUMNS.map((_, i) => i);
-  const rows = data.slice(isHead ? 1 : 0).map((r, i) => ({ line: i + (isHead ? 2 : 1), cells: COLUMNS.map((_, c) => { const at = order.indexOf(c); return at < 0 ? '' : (r[at] ?? '').trim(); }) }));
-  const steps: { step: PlanStep; ways: { way: Omit<Way, 'to'>; to: string; line: number }[]; past: string; line: number }[] = [];
+  const rows = data.slice(isHead ? 1 : 0).map((r, i) => ({
+    line: i + (isHead ? 2 : 1),
+    cells: COLUMNS.map((_, c) => {
+      const at = order.indexOf(c);
+      return at < 0 ? '' : (r[at] ?? '').trim();
+    }),
+  }));
+  const steps: {
+    step: PlanStep;
+    ways: { way: Omit<Way, 'to'>; to: string; line: number }[];
+    past: string;
+    line: number;
+  }[] = [];
   for (const { line, cells } of rows) {
-    const [name, on, when, hold, to, limit, past, modes] = cells as [string, string, string, string, string, string, string, string];
+    const [name, on, when, hold, to, limit, past, modes] = cells as [
+      string,
+      string,
+      string,
+      string,
+      string,
+      string,
+      string,
+      string,
+    ];
     const way = { way: { id: newId('w'), ...(when ? { when } : {}), ...(hold ? { for: hold } : {}) }, to, line };
     if (!name) {
-      if (!steps.length) { problems.push({ line, message: 'The first row names no step.' }); continue; }
+      if (!steps.length) {
+        problems.push({ line, message: 'The first row names no step.' });
+        continue;
+      }
       steps[steps.length - 1]!.ways.push(way);
       continue;
     }
-    steps.push({ step: { id: newId('s'), name, ways: [], ...(on ? { on: on.split(/[,+]|\s{2,}/).map((o) => o.trim()).filter(Boolean) } : {}), ...(limit ? { limit } : {}), ...(modes ? { modes: modes.split(/[,+]/).map((m) => m.trim()).filter(Boolean) } : {}) }, ways: [way], past, line });
+    steps.push({
+      step: {
+        id: newId('s'),
+        name,
+        ways: [],
+        ...(on
+          ? {
+              on: on
+                .split(/[,+]|\s{2,}/)
+                .map((o) => o.trim())
+                .filter(Boolean),
+            }
+          : {}),
+        ...(limit ? { limit } : {}),
+        ...(modes
+          ? {
+              modes: modes
+                .split(/[,+]/)
+                .map((m) => m.trim())
+                .filter(Boolean),
+            }
+          : {}),
+      },
+      ways: [way],
+      past,
+      line,
+    });
   }
   const find = (n: string) => steps.find((s) => s.step.name.toLowerCase() === n.toLowerCase())?.step.id;
   return {
     problems,
     steps: steps.map(({ step, ways, past, line }, i): PlanStep => {
       const made = ways.flatMap(({ way, to, line: at }): Way[] => {
-        const target = to ? find(to) : steps[i + 1]?.step.id ?? steps[0]?.step.id;
-        if (to && !target) { problems.push({ line: at, message: `There is no step ‘${to}’ to go to.` }); return []; }
+        const target = to ? find(to) : (steps[i + 1]?.step.id ?? steps[0]?.step.id);
+        if (to && !target) {
+          problems.push({ line: at, message: `There is no step ‘${to}’ to go to.` });
+          return [];
+        }
         return target ? [{ ...way, to: target }] : [];
       });
-      const fault = /(\d+)/.exec(past)?.[1], goes = past ? find(past.replace(/^to\s+/i, '')) : undefined;
-      if (past && fault === undefined && !goes) problems.push({ line, message: `‘${past}’ is neither a fault number nor a step.` });
-      return { ...step, ways: made, ...(past && (fault !== undefined || goes) ? { past: goes ? { to: goes } : { fault: Number(fault) } } : {}) };
+      const fault = /(\d+)/.exec(past)?.[1],
+        goes = past ? find(past.replace(/^to\s+/i, '')) : undefined;
+      if (past && fault === undefined && !goes)
+        problems.push({ line, message: `‘${past}’ is neither a fault number nor a step.` });
+      return {
+        ...step,
+        ways: made,
+        ...(past && (fault !== undefined || goes) ? { past: goes ? { to: goes } : { fault: Number(fault) } } : {}),
+      };
     }),
   };
 }
@@ -46,6 +125,17 @@ export function readSteps(text: string, newId: (prefix: string) => string): Step
 export function stepsToTable(s: Sequence): string {
   const name = (id: string | undefined) => s.steps.find((x) => x.id === id)?.name ?? '';
   const hasModes = s.steps.some((x) => x.modes?.length);
-  const rows = s.steps.flatMap((x) => (x.ways.length ? x.ways : [undefined]).map((w, i) => [i ? '' : x.name, i ? '' : (x.on ?? []).join(', '), w?.when ?? '', w?.for ?? '', name(w?.to), i ? '' : x.limit ?? '', i ? '' : x.past?.fault !== undefined ? `Fault ${x.past.fault}` : name(x.past?.to), ...(hasModes ? [i ? '' : (x.modes ?? []).join(', ')] : [])]));
+  const rows = s.steps.flatMap((x) =>
+    (x.ways.length ? x.ways : [undefined]).map((w, i) => [
+      i ? '' : x.name,
+      i ? '' : (x.on ?? []).join(', '),
+      w?.when ?? '',
+      w?.for ?? '',
+      name(w?.to),
+      i ? '' : (x.limit ?? ''),
+      i ? '' : x.past?.fault !== undefined ? `Fault ${x.past.fault}` : name(x.past?.to),
+      ...(hasModes ? [i ? '' : (x.modes ?? []).join(', ')] : []),
+    ]),
+  );
   return Papa.unparse([hasModes ? [...COLUMNS] : COLUMNS.slice(0, -1), ...rows], { delimiter: '\t', newline: '\n' });
 }

@@ -17,54 +17,190 @@ export interface Difference {
 export function compareProjects(before: Project, after: Project): Difference[] {
   const named = (check: string) => [...after.checks, ...before.checks].find((c) => c.id === check)?.name ?? check;
   return [
-    ...one('Name and description', 'settings', [before.name, before.description].filter(Boolean).join('\n'), [after.name, after.description].filter(Boolean).join('\n')),
+    ...one(
+      'Name and description',
+      'settings',
+      [before.name, before.description].filter(Boolean).join('\n'),
+      [after.name, after.description].filter(Boolean).join('\n'),
+    ),
     ...one('Plan', 'settings', planLines(before), planLines(after)),
-    ...lists(before.types, after.types, 'text', (t) => `Type ${/^\s*(\w+)/.exec(t.text)?.[1] ?? ''}`, (t) => t.text),
+    ...lists(
+      before.types,
+      after.types,
+      'text',
+      (t) => `Type ${/^\s*(\w+)/.exec(t.text)?.[1] ?? ''}`,
+      (t) => t.text,
+    ),
     ...lists(before.tags, after.tags, 'tag', (t) => `Tag ${t.name}`, tagLine),
     ...pous(before, after),
-    ...lists(before.tasks, after.tasks, 'tasks', (t) => `Task ${t.name}`, (t) => `${t.event ? `on ${t.event}` : t.interval}, priority ${t.priority}: ${t.programs.join(', ')}`),
-    ...lists(before.modules ?? [], after.modules ?? [], 'settings', (m) => `Module ${m.name}`, (m) => `%${m.area}${m.start}, ${m.bytes} bytes`),
-    ...lists(before.machine.kinds ?? [], after.machine.kinds ?? [], 'machine', (k) => `Kind of device ${k.type}`, (k) => JSON.stringify(k)),
-    ...lists(before.machine.devices, after.machine.devices, 'machine', (d) => `Machine ${d.name}`, (d) => JSON.stringify({ type: d.type, ...d.parameters, ...d.wires })),
-    ...lists(before.checks, after.checks, 'prove', (c) => `Check ${c.name}`, (c) => [c.note, c.begins && `begins with ${named(c.begins)}`, ...c.rows.map((r) => [r.when, ...(r.do ?? []), ...(r.expect ?? []).map((e) => `expect ${e}`)].filter(Boolean).join('; ')), ...(c.table ? [c.table.columns.join(' | '), ...c.table.rows.map((r) => r.join(' | '))] : [])].filter(Boolean).join('\n')),
-    ...lists(before.rules, after.rules, 'prove', (r) => `Rule ${r.name}`, (r) => r.sentence),
-    ...one('Rules of checking', 'settings', Object.entries(before.checking ?? {}).map(([k, v]) => `${k}: ${v}`).join('\n'), Object.entries(after.checking ?? {}).map(([k, v]) => `${k}: ${v}`).join('\n')),
+    ...lists(
+      before.tasks,
+      after.tasks,
+      'tasks',
+      (t) => `Task ${t.name}`,
+      (t) => `${t.event ? `on ${t.event}` : t.interval}, priority ${t.priority}: ${t.programs.join(', ')}`,
+    ),
+    ...lists(
+      before.modules ?? [],
+      after.modules ?? [],
+      'settings',
+      (m) => `Module ${m.name}`,
+      (m) => `%${m.area}${m.start}, ${m.bytes} bytes`,
+    ),
+    ...lists(
+      before.machine.kinds ?? [],
+      after.machine.kinds ?? [],
+      'machine',
+      (k) => `Kind of device ${k.type}`,
+      (k) => JSON.stringify(k),
+    ),
+    ...lists(
+      before.machine.devices,
+      after.machine.devices,
+      'machine',
+      (d) => `Machine ${d.name}`,
+      (d) => JSON.stringify({ type: d.type, ...d.parameters, ...d.wires }),
+    ),
+    ...lists(
+      before.checks,
+      after.checks,
+      'prove',
+      (c) => `Check ${c.name}`,
+      (c) =>
+        [
+          c.note,
+          c.begins && `begins with ${named(c.begins)}`,
+          ...c.rows.map((r) =>
+            [r.when, ...(r.do ?? []), ...(r.expect ?? []).map((e) => `expect ${e}`)].filter(Boolean).join('; '),
+          ),
+          ...(c.table ? [c.table.columns.join(' | '), ...c.table.rows.map((r) => r.join(' | '))] : []),
+        ]
+          .filter(Boolean)
+          .join('\n'),
+    ),
+    ...lists(
+      before.rules,
+      after.rules,
+      'prove',
+      (r) => `Rule ${r.name}`,
+      (r) => r.sentence,
+    ),
+    ...one(
+      'Rules of checking',
+      'settings',
+      Object.entries(before.checking ?? {})
+        .map(([k, v]) => `${k}: ${v}`)
+        .join('\n'),
+      Object.entries(after.checking ?? {})
+        .map(([k, v]) => `${k}: ${v}`)
+        .join('\n'),
+    ),
     ...one('Tags on the scope', 'settings', before.scope.join(', '), after.scope.join(', ')),
-    ...lists(before.bench?.watches ?? [], after.bench?.watches ?? [], 'settings', (w) => `Watch list ${w.name}`, (w) => w.rows.map((r) => `${r.path}${r.format ? ` as ${r.format}` : ''}`).join(', ')),
+    ...lists(
+      before.bench?.watches ?? [],
+      after.bench?.watches ?? [],
+      'settings',
+      (w) => `Watch list ${w.name}`,
+      (w) => w.rows.map((r) => `${r.path}${r.format ? ` as ${r.format}` : ''}`).join(', '),
+    ),
     ...one('Keys for inputs', 'settings', keyLines(before), keyLines(after)),
-    ...lists(before.bench?.runs ?? [], after.bench?.runs ?? [], 'settings', (r) => `Kept run ${r.name}`, (r) => r.name),
+    ...lists(
+      before.bench?.runs ?? [],
+      after.bench?.runs ?? [],
+      'settings',
+      (r) => `Kept run ${r.name}`,
+      (r) => r.name,
+    ),
   ];
 }
 
-const planLines = (p: Project) => [p.plan?.description ?? '', (p.plan?.modes ?? []).map((m) => `Mode ${m.name}${m.when ? ` when ${m.when}` : ''}`).join('\n'), ...(p.plan?.sequences ?? []).map((s) => `${s.name}${s.run ? ` while ${s.run}` : ''}${s.modes?.length ? ` in ${s.modes.join(', ')}` : ''}\n${stepsToTable(s)}`)].filter(Boolean).join('\n\n');
+const planLines = (p: Project) =>
+  [
+    p.plan?.description ?? '',
+    (p.plan?.modes ?? []).map((m) => `Mode ${m.name}${m.when ? ` when ${m.when}` : ''}`).join('\n'),
+    ...(p.plan?.sequences ?? []).map(
+      (s) =>
+        `${s.name}${s.run ? ` while ${s.run}` : ''}${s.modes?.length ? ` in ${s.modes.join(', ')}` : ''}\n${stepsToTable(s)}`,
+    ),
+  ]
+    .filter(Boolean)
+    .join('\n\n');
 const keyLines = (p: Project) => (p.bench?.keys ?? []).map((k) => `${k.key}: ${k.path}`).join('\n');
-const one = (what: string, kind: Difference['kind'], before: string, after: string): Difference[] => (before === after ? [] : [{ what, kind, before, after }]);
-const facts = (t: Tag): string[] => [...(t.standsFor ? [`stands for ${t.standsFor}`] : []), ...(t.unit ? [`unit ${t.unit}`] : []), ...(t.range ? [`range ${t.range}`] : []), ...(t.access ? [`others may ${t.access}`] : [])];
-const tagLine = (t: Tag) => [`${tagText(t)}${t.wiring ? ` ${t.wiring}` : ''}${t.retain ? ' RETAIN' : ''}${t.constant ? ' CONSTANT' : ''}`, ...facts(t), ...(t.description ? [`// ${t.description}`] : [])].join(' ');
+const one = (what: string, kind: Difference['kind'], before: string, after: string): Difference[] =>
+  before === after ? [] : [{ what, kind, before, after }];
+const facts = (t: Tag): string[] => [
+  ...(t.standsFor ? [`stands for ${t.standsFor}`] : []),
+  ...(t.unit ? [`unit ${t.unit}`] : []),
+  ...(t.range ? [`range ${t.range}`] : []),
+  ...(t.access ? [`others may ${t.access}`] : []),
+];
+const tagLine = (t: Tag) =>
+  [
+    `${tagText(t)}${t.wiring ? ` ${t.wiring}` : ''}${t.retain ? ' RETAIN' : ''}${t.constant ? ' CONSTANT' : ''}`,
+    ...facts(t),
+    ...(t.description ? [`// ${t.description}`] : []),
+  ].join(' ');
 
 function pous(before: Project, after: Project): Difference[] {
   return [...new Set([...before.pous, ...after.pous].map((p) => p.id))].flatMap((id): Difference[] => {
-    const a = before.pous.find((p) => p.id === id), b = after.pous.find((p) => p.id === id);
+    const a = before.pous.find((p) => p.id === id),
+      b = after.pous.find((p) => p.id === id);
     const name = (b ?? a)!.name;
     const renamed = a && b ? one(`${name} · name`, 'settings', `${a.kind} ${a.name}`, `${b.kind} ${b.name}`) : [];
     if ((a?.language ?? 'LD') === 'LD' && (b?.language ?? 'LD') === 'LD') {
       const of = (p: typeof a) => (p?.language === 'LD' ? p : undefined);
       const rungs = (p: typeof a): readonly RungText[] => of(p)?.rungs ?? [];
-      const number = (r: RungText) => { const list = rungs(b).some((x) => x.id === r.id) ? rungs(b) : rungs(a); return list.findIndex((x) => x.id === r.id) + 1; };
+      const number = (r: RungText) => {
+        const list = rungs(b).some((x) => x.id === r.id) ? rungs(b) : rungs(a);
+        return list.findIndex((x) => x.id === r.id) + 1;
+      };
       const changed = lists(rungs(a), rungs(b), 'rung', (r) => `${name} · rung ${number(r)}`, rungToLines);
-      const common = (list: readonly RungText[], other: readonly RungText[]) => list.filter((r) => other.some((x) => x.id === r.id)).map((r) => r.id).join(' ');
+      const common = (list: readonly RungText[], other: readonly RungText[]) =>
+        list
+          .filter((r) => other.some((x) => x.id === r.id))
+          .map((r) => r.id)
+          .join(' ');
       const isMoved = common(rungs(a), rungs(b)) !== common(rungs(b), rungs(a));
       const order = (list: readonly RungText[]) => list.map((r) => r.line).join('\n');
-      return [...renamed, ...one(`${name} · own variables`, 'text', of(a)?.variables ?? '', of(b)?.variables ?? ''), ...changed, ...(isMoved ? [{ what: `${name} · order of the rungs`, kind: 'text' as const, before: order(rungs(a)), after: order(rungs(b)) }] : [])];
+      return [
+        ...renamed,
+        ...one(`${name} · own variables`, 'text', of(a)?.variables ?? '', of(b)?.variables ?? ''),
+        ...changed,
+        ...(isMoved
+          ? [
+              {
+                what: `${name} · order of the rungs`,
+                kind: 'text' as const,
+                before: order(rungs(a)),
+                after: order(rungs(b)),
+              },
+            ]
+          : []),
+      ];
     }
-    const text = (p: typeof a) => (p?.language === 'ST' ? p.text.split('\n') : p?.language === 'LD' ? p.rungs.map((r) => r.line) : []);
+    const text = (p: typeof a) =>
+      p?.language === 'ST' ? p.text.split('\n') : p?.language === 'LD' ? p.rungs.map((r) => r.line) : [];
     return [...renamed, ...textLines(name, text(a), text(b))];
   });
 }
 
-function lists<T extends { readonly id: string }>(before: readonly T[], after: readonly T[], kind: Difference['kind'], name: (x: T) => string, text: (x: T) => string): Difference[] {
+function lists<T extends { readonly id: string }>(
+  before: readonly T[],
+  after: readonly T[],
+  kind: Difference['kind'],
+  name: (x: T) => string,
+  text: (x: T) => string,
+): Difference[] {
   const result: Difference[] = [];
-  const drawn = (a: T | undefined, b: T | undefined) => (kind === 'rung' ? { rungs: { ...(a ? { before: a as unknown as RungText } : {}), ...(b ? { after: b as unknown as RungText } : {}) } } : {});
+  const drawn = (a: T | undefined, b: T | undefined) =>
+    kind === 'rung'
+      ? {
+          rungs: {
+            ...(a ? { before: a as unknown as RungText } : {}),
+            ...(b ? { after: b as unknown as RungText } : {}),
+          },
+        }
+      : {};
   const known = new Map(before.map((a) => [a.id, a]));
   for (const b of after) {
     const a = known.get(b.id);
@@ -72,7 +208,8 @@ function lists<T extends { readonly id: string }>(before: readonly T[], after: r
     else if (text(a) !== text(b)) result.push({ what: name(b), kind, before: text(a), after: text(b), ...drawn(a, b) });
   }
   const left = new Set(after.map((b) => b.id));
-  for (const a of before) if (!left.has(a.id)) result.push({ what: name(a), kind, before: text(a), ...drawn(a, undefined) });
+  for (const a of before)
+    if (!left.has(a.id)) result.push({ what: name(a), kind, before: text(a), ...drawn(a, undefined) });
   return result;
 }
 
@@ -83,5 +220,12 @@ function textLines(name: string, a: readonly string[], b: readonly string[]): Di
   while (start < a.length && start < b.length && a[start] === b[start]) start++;
   let end = 0;
   while (end < a.length - start && end < b.length - start && a[a.length - 1 - end] === b[b.length - 1 - end]) end++;
-  return [{ what: `${name} · line ${start + 1}`, kind: 'text', before: a.slice(start, a.length - end).join('\n'), after: b.slice(start, b.length - end).join('\n') }];
+  return [
+    {
+      what: `${name} · line ${start + 1}`,
+      kind: 'text',
+      before: a.slice(start, a.length - end).join('\n'),
+      after: b.slice(start, b.length - end).join('\n'),
+    },
+  ];
 }

@@ -16,7 +16,9 @@ import { baseOf, sameType, typeText } from '../types/type.js';
 import type { Project } from './document.js';
 import { MACHINE, projectSources } from './sources.js';
 
-export type InputFile = { readonly kind: 'text'; readonly name: string; readonly text: string } | { readonly kind: 'project'; readonly name: string; readonly project: Project };
+export type InputFile =
+  | { readonly kind: 'text'; readonly name: string; readonly text: string }
+  | { readonly kind: 'project'; readonly name: string; readonly project: Project };
 
 export interface Compiled {
   readonly diagnostics: readonly Diagnostic[];
@@ -34,7 +36,8 @@ export interface CompileOptions {
 }
 
 /** Checks files as one project (cli.md). Nothing throws for what the user wrote. */
-export const compile = (files: readonly InputFile[], options: CompileOptions = {}): Compiled => new Compiler().compile(files, options);
+export const compile = (files: readonly InputFile[], options: CompileOptions = {}): Compiled =>
+  new Compiler().compile(files, options);
 
 /**
  * Checks the same project again and again while it is edited: texts that did not change are not read again, programs
@@ -52,7 +55,13 @@ export class Compiler {
     const rungs = new Map<string, { source: Source; parsed?: ParsedRung }>();
     const wires: (Wire & { source: Source })[] = [];
     for (const f of files) {
-      if (f.kind === 'text') { for (const d of this.kept.group('files').get(f.name, f.text, '', problems, (own) => parseFile(makeSource(f.name, f.text), own))) declarations.push(d); continue; }
+      if (f.kind === 'text') {
+        for (const d of this.kept
+          .group('files')
+          .get(f.name, f.text, '', problems, (own) => parseFile(makeSource(f.name, f.text), own)))
+          declarations.push(d);
+        continue;
+      }
       const parts = projectSources(f.project, f.name, problems, this.kept);
       for (const d of parts.declarations) declarations.push(d);
       parts.rungs.forEach((v, k) => rungs.set(k, v));
@@ -64,9 +73,17 @@ export class Compiler {
     this.state = state;
     const turn = ++this.used;
     // A new compiler builds as if there were nothing before; so does one whose program is no longer the latest.
-    const make = (watched: boolean) => build(program, { watched, machine: MACHINE }, turn > 1 && turn === this.used ? this.caches[watched ? 'watched' : 'plain'] : undefined);
+    const make = (watched: boolean) =>
+      build(
+        program,
+        { watched, machine: MACHINE },
+        turn > 1 && turn === this.used ? this.caches[watched ? 'watched' : 'plain'] : undefined,
+      );
     if (!problems.hasErrors) checkWires(program, wires, problems);
-    const levels = Object.assign({}, ...files.map((f) => (f.kind === 'project' ? f.project.checking : undefined))) as Readonly<Record<string, Level>>;
+    const levels = Object.assign(
+      {},
+      ...files.map((f) => (f.kind === 'project' ? f.project.checking : undefined)),
+    ) as Readonly<Record<string, Level>>;
     for (const d of lint(program, levels, !problems.hasErrors)) problems.add(d);
     return { diagnostics: problems.list, program, rungs, wires, hasErrors: problems.hasErrors, build: make };
   }
@@ -79,14 +96,27 @@ function checkWires(program: CheckedProgram, wires: readonly (Wire & { source: S
   const driven = new Map<string, Wire>();
   for (const w of wires) {
     const at = { source: w.source, start: 0, end: w.source.text.length };
-    const from = findPath(image, w.from), to = findPath(image, w.to);
+    const from = findPath(image, w.from),
+      to = findPath(image, w.to);
     if ('error' in from) problems.error('UNKNOWN_NAME', from.error, at);
     else if ('error' in to) problems.error('UNKNOWN_NAME', to.error, at);
-    else if (!sameType(from.location.type, to.location.type) || (baseOf(from.location.type) === undefined && w.kind !== 'link')) {
-      problems.error('TYPE_MISMATCH', `The wire from '${w.from}' (${typeText(from.location.type)}) to '${w.to}' (${typeText(to.location.type)}) joins different types.`, at);
+    else if (
+      !sameType(from.location.type, to.location.type) ||
+      (baseOf(from.location.type) === undefined && w.kind !== 'link')
+    ) {
+      problems.error(
+        'TYPE_MISMATCH',
+        `The wire from '${w.from}' (${typeText(from.location.type)}) to '${w.to}' (${typeText(to.location.type)}) joins different types.`,
+        at,
+      );
     } else if (w.kind === 'toTag') {
       const before = driven.get(w.to.toLowerCase());
-      if (before) problems.error('WIRED_TWICE', `'${w.to}' is wired to '${before.from.slice(MACHINE.length + 1)}' and to '${w.from.slice(MACHINE.length + 1)}'; an input has one source.`, at);
+      if (before)
+        problems.error(
+          'WIRED_TWICE',
+          `'${w.to}' is wired to '${before.from.slice(MACHINE.length + 1)}' and to '${w.from.slice(MACHINE.length + 1)}'; an input has one source.`,
+          at,
+        );
       driven.set(w.to.toLowerCase(), w);
     }
   }

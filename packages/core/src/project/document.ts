@@ -28,16 +28,46 @@ export interface Tag {
   readonly access?: 'read' | 'write';
 }
 
-export interface TypeText { readonly id: string; /** `Name : …;` between TYPE and END_TYPE. */ readonly text: string }
+export interface TypeText {
+  readonly id: string;
+  /** `Name : …;` between TYPE and END_TYPE. */ readonly text: string;
+}
 
-export interface RungText { readonly id: string; readonly line: string; readonly comment?: string; readonly heading?: string }
+export interface RungText {
+  readonly id: string;
+  readonly line: string;
+  readonly comment?: string;
+  readonly heading?: string;
+}
 
 export type ProjectPou =
-  | { readonly id: string; readonly name: string; readonly language: 'LD'; readonly kind: 'program' | 'functionBlock'; readonly description?: string; /** Its own variables: `VAR … END_VAR` sections as the standard writes them. */ readonly variables?: string; readonly rungs: readonly RungText[] }
+  | {
+      readonly id: string;
+      readonly name: string;
+      readonly language: 'LD';
+      readonly kind: 'program' | 'functionBlock';
+      readonly description?: string;
+      /** Its own variables: `VAR … END_VAR` sections as the standard writes them. */ readonly variables?: string;
+      readonly rungs: readonly RungText[];
+    }
   /** Whole text, declarations and body, as the standard writes it. */
-  | { readonly id: string; readonly name: string; readonly language: 'ST'; readonly kind: 'program' | 'functionBlock' | 'function'; readonly description?: string; readonly text: string };
+  | {
+      readonly id: string;
+      readonly name: string;
+      readonly language: 'ST';
+      readonly kind: 'program' | 'functionBlock' | 'function';
+      readonly description?: string;
+      readonly text: string;
+    };
 
-export interface ProjectTask { readonly id: string; readonly name: string; readonly interval: string; /** Runs once each time this comes on, instead of cyclically. */ readonly event?: string; readonly priority: number; readonly programs: readonly string[] }
+export interface ProjectTask {
+  readonly id: string;
+  readonly name: string;
+  readonly interval: string;
+  /** Runs once each time this comes on, instead of cyclically. */ readonly event?: string;
+  readonly priority: number;
+  readonly programs: readonly string[];
+}
 
 export interface Device {
   readonly id: string;
@@ -74,33 +104,91 @@ export interface PictureShape {
   readonly text?: string;
 }
 /** A kind of device of the project's own: behaviour in structured text, and a picture. */
-export interface OwnKind extends DeviceKind { readonly id: string; /** Room of the picture along the flow. */ readonly width: number; readonly picture: readonly PictureShape[] }
+export interface OwnKind extends DeviceKind {
+  readonly id: string;
+  /** Room of the picture along the flow. */ readonly width: number;
+  readonly picture: readonly PictureShape[];
+}
 
-export interface CheckRow { readonly id: string; readonly when?: string; readonly do?: readonly string[]; readonly expect?: readonly string[] }
+export interface CheckRow {
+  readonly id: string;
+  readonly when?: string;
+  readonly do?: readonly string[];
+  readonly expect?: readonly string[];
+}
 /** Values that a check is played with, one run a row; `{Column}` in its sentences stands for them. */
-export interface CheckTable { readonly columns: readonly string[]; readonly rows: readonly (readonly string[])[] }
-export interface SequenceCheck { readonly id: string; readonly name: string; readonly note?: string; /** The check (by its id) whose rows are played first. */ readonly begins?: string; readonly rows: readonly CheckRow[]; readonly table?: CheckTable }
+export interface CheckTable {
+  readonly columns: readonly string[];
+  readonly rows: readonly (readonly string[])[];
+}
+export interface SequenceCheck {
+  readonly id: string;
+  readonly name: string;
+  readonly note?: string;
+  /** The check (by its id) whose rows are played first. */ readonly begins?: string;
+  readonly rows: readonly CheckRow[];
+  readonly table?: CheckTable;
+}
 /** `assumed`: not to be proved but taken for granted in proofs, as something the machine never does otherwise; checks and searches judge it like a rule. */
-export interface InterlockRule { readonly id: string; readonly name: string; readonly sentence: string; readonly assumed?: boolean }
+export interface InterlockRule {
+  readonly id: string;
+  readonly name: string;
+  readonly sentence: string;
+  readonly assumed?: boolean;
+}
 
 /** A module of the I/O layout: so many bytes of inputs or outputs from a first one on. */
-export interface IoModule { readonly id: string; readonly name: string; readonly area: 'I' | 'Q'; readonly start: number; readonly bytes: number }
+export interface IoModule {
+  readonly id: string;
+  readonly name: string;
+  readonly area: 'I' | 'Q';
+  readonly start: number;
+  readonly bytes: number;
+}
 
 /** Numbers as they are, in hexadecimal or binary, as a length of time (ms), or as characters. */
 export const FORMATS = ['decimal', 'hex', 'binary', 'time', 'text'] as const;
 export type NumberFormat = (typeof FORMATS)[number];
-export interface WatchRow { readonly path: string; readonly format?: NumberFormat }
-export interface WatchList { readonly id: string; readonly name: string; readonly rows: readonly WatchRow[] }
+export interface WatchRow {
+  readonly path: string;
+  readonly format?: NumberFormat;
+}
+export interface WatchList {
+  readonly id: string;
+  readonly name: string;
+  readonly rows: readonly WatchRow[];
+}
 /** A run that was kept with the project: see `files/recording`. */
-export interface AttachedRun { readonly id: string; readonly name: string; readonly recording: string }
+export interface AttachedRun {
+  readonly id: string;
+  readonly name: string;
+  readonly recording: string;
+}
 /** What was found at a point of the I/O when it was tried, by whom and when (ISO 8601). */
 export const POINT_STATES = ['right', 'swapped', 'inverted', 'dead', 'other'] as const;
-export interface TriedPoint { readonly tag: string; readonly found: (typeof POINT_STATES)[number]; readonly note?: string; readonly by: string; readonly at: string; /** Tried at the machine model or at a controller. */ readonly where: 'bench' | 'controller' }
+export interface TriedPoint {
+  readonly tag: string;
+  readonly found: (typeof POINT_STATES)[number];
+  readonly note?: string;
+  readonly by: string;
+  readonly at: string;
+  /** Tried at the machine model or at a controller. */ readonly where: 'bench' | 'controller';
+}
 /** What belongs to the bench: lists of tags to watch, keys that work inputs, runs that were kept, points that were tried. */
-export interface BenchDesk { readonly points?: readonly TriedPoint[]; readonly watches?: readonly WatchList[]; readonly keys?: readonly { readonly path: string; readonly key: string }[]; readonly runs?: readonly AttachedRun[] }
+export interface BenchDesk {
+  readonly points?: readonly TriedPoint[];
+  readonly watches?: readonly WatchList[];
+  readonly keys?: readonly { readonly path: string; readonly key: string }[];
+  readonly runs?: readonly AttachedRun[];
+}
 
 /** One way out of a step: when its condition holds (for so long), on to another step. Without a condition, at once. */
-export interface Way { readonly id: string; readonly when?: string; /** The condition must hold that long, `300 ms`. */ readonly for?: string; readonly to: string }
+export interface Way {
+  readonly id: string;
+  readonly when?: string;
+  /** The condition must hold that long, `300 ms`. */ readonly for?: string;
+  readonly to: string;
+}
 export interface PlanStep {
   readonly id: string;
   readonly name: string;
@@ -117,7 +205,11 @@ export interface PlanStep {
   readonly modes?: readonly string[];
 }
 /** An operating mode of the machine: it holds while its condition does. Made as a tag `ModeAuto`. */
-export interface PlanMode { readonly id: string; readonly name: string; readonly when?: string }
+export interface PlanMode {
+  readonly id: string;
+  readonly name: string;
+  readonly when?: string;
+}
 /** Steps that follow each other; the first one is where it begins. */
 export interface Sequence {
   readonly id: string;
@@ -131,7 +223,14 @@ export interface Sequence {
   readonly steps: readonly PlanStep[];
 }
 /** The operation, written down before the logic. */
-export interface Plan { readonly description?: string; readonly modes?: readonly PlanMode[]; readonly sequences: readonly Sequence[]; /** What was made from it, by the part's id, to tell what has been edited since. */ readonly made?: Readonly<Record<string, string>> }
+export interface Plan {
+  readonly description?: string;
+  readonly modes?: readonly PlanMode[];
+  readonly sequences: readonly Sequence[];
+  /** What was made from it, by the part's id, to tell what has been edited since. */ readonly made?: Readonly<
+    Record<string, string>
+  >;
+}
 
 export interface Project {
   readonly format: typeof FORMAT;
@@ -157,8 +256,17 @@ export interface Project {
 
 export function emptyProject(name: string): Project {
   return {
-    format: FORMAT, version: VERSION, name, tags: [], types: [], tasks: [{ id: 'task1', name: 'Main', interval: '10 ms', priority: 1, programs: ['Main'] }],
-    pous: [{ id: 'pou1', name: 'Main', language: 'LD', kind: 'program', rungs: [] }], machine: { devices: [] }, checks: [], rules: [], scope: [],
+    format: FORMAT,
+    version: VERSION,
+    name,
+    tags: [],
+    types: [],
+    tasks: [{ id: 'task1', name: 'Main', interval: '10 ms', priority: 1, programs: ['Main'] }],
+    pous: [{ id: 'pou1', name: 'Main', language: 'LD', kind: 'program', rungs: [] }],
+    machine: { devices: [] },
+    checks: [],
+    rules: [],
+    scope: [],
   };
 }
 

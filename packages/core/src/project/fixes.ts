@@ -14,26 +14,51 @@ import type { Edit } from './edits.js';
 import { bitsOf, guessTag, nextFree } from './guess.js';
 import { changeOf } from './uses.js';
 
-export interface Fix { readonly label: string; readonly edit: Edit }
+export interface Fix {
+  readonly label: string;
+  readonly edit: Edit;
+}
 
 /** Fixes for a problem, the likeliest first; none where only a person can know. */
-export function fixesFor(project: Project, compiled: Compiled, d: Diagnostic, newId: (prefix: string) => string): readonly Fix[] {
+export function fixesFor(
+  project: Project,
+  compiled: Compiled,
+  d: Diagnostic,
+  newId: (prefix: string) => string,
+): readonly Fix[] {
   const text = d.at.source.text.slice(d.at.start, d.at.end);
   switch (d.code) {
-    case 'UNKNOWN_NAME': return unknownName(project, compiled, d, text, newId);
-    case 'UNKNOWN_MEMBER': case 'UNKNOWN_TYPE': case 'NOT_CALLABLE': return spelledLike(project, compiled, d, text);
-    case 'UNUSED_TAG': return unusedTag(project, d);
-    case 'DOUBLE_COIL': return doubleCoil(project, d, newId);
-    case 'REAL_EQUALITY': return realEquality(project, d, text);
-    case 'TYPE_MISMATCH': return conversion(project, d, text);
-    case 'BAD_ADDRESS': case 'OVERLAP': return otherAddress(project, d);
-    case 'SET_WITHOUT_RESET': return plainCoil(project, d);
-    default: return [];
+    case 'UNKNOWN_NAME':
+      return unknownName(project, compiled, d, text, newId);
+    case 'UNKNOWN_MEMBER':
+    case 'UNKNOWN_TYPE':
+    case 'NOT_CALLABLE':
+      return spelledLike(project, compiled, d, text);
+    case 'UNUSED_TAG':
+      return unusedTag(project, d);
+    case 'DOUBLE_COIL':
+      return doubleCoil(project, d, newId);
+    case 'REAL_EQUALITY':
+      return realEquality(project, d, text);
+    case 'TYPE_MISMATCH':
+      return conversion(project, d, text);
+    case 'BAD_ADDRESS':
+    case 'OVERLAP':
+      return otherAddress(project, d);
+    case 'SET_WITHOUT_RESET':
+      return plainCoil(project, d);
+    default:
+      return [];
   }
 }
 
 /** The edit that puts other text in place of what the problem is about. */
-function replace(project: Project, d: Diagnostic, to: string, span: { start: number; end: number } = d.at): Edit | undefined {
+function replace(
+  project: Project,
+  d: Diagnostic,
+  to: string,
+  span: { start: number; end: number } = d.at,
+): Edit | undefined {
   const { source } = d.at;
   const next = source.text.slice(0, span.start) + to + source.text.slice(span.end);
   const o = source.origin;
@@ -43,21 +68,37 @@ function replace(project: Project, d: Diagnostic, to: string, span: { start: num
 }
 const fix = (label: string, edit: Edit | undefined): Fix[] => (edit ? [{ label, edit }] : []);
 
-function unknownName(project: Project, compiled: Compiled, d: Diagnostic, text: string, newId: (prefix: string) => string): Fix[] {
+function unknownName(
+  project: Project,
+  compiled: Compiled,
+  d: Diagnostic,
+  text: string,
+  newId: (prefix: string) => string,
+): Fix[] {
   if (!/^[A-Za-z_]\w*$/.test(text)) return [];
   const like = spelledLike(project, compiled, d, text);
   const o = d.at.source.origin;
   if (o.kind !== 'rung' && o.kind !== 'pou') return like;
   const type = wantedType(project, compiled, d, text);
   const tag = { id: newId('t'), name: text, ...guessTag(text, project.tags, type, project.modules) };
-  const declare = { label: `Declare ${text} : ${tag.type}${tag.address ? ` at ${tag.address}` : ''}`, edit: { kind: 'addTag', tag } as Edit };
+  const declare = {
+    label: `Declare ${text} : ${tag.type}${tag.address ? ` at ${tag.address}` : ''}`,
+    edit: { kind: 'addTag', tag } as Edit,
+  };
   // A name one slip away from another is likelier a slip than a new tag.
   return [...like.slice(0, 1), declare, ...like.slice(1)];
 }
 
 /** Names within reach that are spelled nearly so. */
 function spelledLike(project: Project, compiled: Compiled, d: Diagnostic, text: string): Fix[] {
-  const names = [...project.tags.map((t) => t.name), ...(d.code === 'NOT_CALLABLE' ? [...standardFunctionNames(), ...project.pous.map((p) => p.name)] : []), ...compiled.program.pous.filter((p) => d.at.source.origin.kind === 'pou' && p.name === d.at.source.origin.name).flatMap((p) => p.variables.map((v) => v.name)), ...[...compiled.program.types.values()].flatMap((t) => ('name' in t ? [t.name] : []))];
+  const names = [
+    ...project.tags.map((t) => t.name),
+    ...(d.code === 'NOT_CALLABLE' ? [...standardFunctionNames(), ...project.pous.map((p) => p.name)] : []),
+    ...compiled.program.pous
+      .filter((p) => d.at.source.origin.kind === 'pou' && p.name === d.at.source.origin.name)
+      .flatMap((p) => p.variables.map((v) => v.name)),
+    ...[...compiled.program.types.values()].flatMap((t) => ('name' in t ? [t.name] : [])),
+  ];
   return nearest(text, names, 2).flatMap((n) => fix(`Write ${n}`, replace(project, d, n)));
 }
 
@@ -69,18 +110,38 @@ export function wantedType(project: Project, compiled: Compiled, d: Diagnostic, 
     if (node?.kind === 'contact' || node?.kind === 'coil') return 'BOOL';
     if (node?.kind === 'call' && node.name.toLowerCase() === name.toLowerCase()) {
       const pins = node.args.map((a) => a.pin?.toUpperCase());
-      return pins.includes('PT') ? 'TON' : pins.includes('PV') ? (pins.includes('LD') ? 'CTD' : 'CTU') : pins.length ? undefined : 'BOOL';
+      return pins.includes('PT')
+        ? 'TON'
+        : pins.includes('PV')
+          ? pins.includes('LD')
+            ? 'CTD'
+            : 'CTU'
+          : pins.length
+            ? undefined
+            : 'BOOL';
     }
-    if (node?.kind === 'compare') return typeOfText(project, compiled, node.left.toLowerCase() === name.toLowerCase() ? node.right : node.left);
+    if (node?.kind === 'compare')
+      return typeOfText(project, compiled, node.left.toLowerCase() === name.toLowerCase() ? node.right : node.left);
   }
-  const before = source.text.slice(0, d.at.start).trimEnd(), after = source.text.slice(d.at.end).trimStart();
+  const before = source.text.slice(0, d.at.start).trimEnd(),
+    after = source.text.slice(d.at.end).trimStart();
   if (after.startsWith('(')) return /\bPT\s*:=/i.test(after) ? 'TON' : /\bPV\s*:=/i.test(after) ? 'CTU' : undefined;
   if (after.startsWith('.')) return /^\.(ET|Q)\b/i.test(after) ? 'TON' : undefined;
   const assigned = /^:=\s*([^;]+)/.exec(after)?.[1] ?? /([A-Za-z_][\w.]*)\s*:=$/.exec(before)?.[1];
-  if (assigned) return typeOfText(project, compiled, assigned.trim()) ?? (/\b(AND|OR|NOT|XOR)\b|[<>=]/i.test(assigned) ? 'BOOL' : typeOfText(project, compiled, /^[\w.#]+/.exec(assigned)?.[0] ?? ''));
-  const compared = /^(?:<>|<=|>=|=|<|>|\+|-|\*|\/)\s*([\w.#]+)/.exec(after)?.[1] ?? /([\w.#]+)\s*(?:<>|<=|>=|=|<|>|\+|-|\*|\/)$/.exec(before)?.[1];
+  if (assigned)
+    return (
+      typeOfText(project, compiled, assigned.trim()) ??
+      (/\b(AND|OR|NOT|XOR)\b|[<>=]/i.test(assigned)
+        ? 'BOOL'
+        : typeOfText(project, compiled, /^[\w.#]+/.exec(assigned)?.[0] ?? ''))
+    );
+  const compared =
+    /^(?:<>|<=|>=|=|<|>|\+|-|\*|\/)\s*([\w.#]+)/.exec(after)?.[1] ??
+    /([\w.#]+)\s*(?:<>|<=|>=|=|<|>|\+|-|\*|\/)$/.exec(before)?.[1];
   if (compared) return typeOfText(project, compiled, compared);
-  return /\b(AND|OR|NOT|XOR|IF|ELSIF|WHILE|UNTIL)$/i.test(before) || /^(AND|OR|XOR|THEN|DO)\b/i.test(after) ? 'BOOL' : undefined;
+  return /\b(AND|OR|NOT|XOR|IF|ELSIF|WHILE|UNTIL)$/i.test(before) || /^(AND|OR|XOR|THEN|DO)\b/i.test(after)
+    ? 'BOOL'
+    : undefined;
 }
 
 function typeOfLiteral(text: string): string | undefined {
@@ -96,7 +157,9 @@ function typeOfText(project: Project, compiled: Compiled, text: string): string 
   if (literal) return literal;
   const tag = project.tags.find((t) => t.name.toLowerCase() === text.toLowerCase());
   if (tag) return tag.type;
-  const value = [...compiled.program.types.values()].find((t) => t.kind === 'enum' && t.values.some((v) => v.name.toLowerCase() === text.toLowerCase()));
+  const value = [...compiled.program.types.values()].find(
+    (t) => t.kind === 'enum' && t.values.some((v) => v.name.toLowerCase() === text.toLowerCase()),
+  );
   return value && 'name' in value ? value.name : undefined;
 }
 
@@ -109,7 +172,9 @@ function unusedTag(project: Project, d: Diagnostic): Fix[] {
   const o = d.at.source.origin;
   if (o.kind !== 'tag') return [];
   const tag = project.tags.find((t) => t.id === o.id);
-  const isWired = project.machine.devices.some((m) => Object.values(m.wires ?? {}).some((w) => w.split(/[.[]/)[0]!.toLowerCase() === tag?.name.toLowerCase()));
+  const isWired = project.machine.devices.some((m) =>
+    Object.values(m.wires ?? {}).some((w) => w.split(/[.[]/)[0]!.toLowerCase() === tag?.name.toLowerCase()),
+  );
   return tag && !isWired ? [{ label: `Delete ${tag.name}`, edit: { kind: 'removeTag', id: tag.id } }] : [];
 }
 
@@ -117,40 +182,98 @@ function unusedTag(project: Project, d: Diagnostic): Fix[] {
 function doubleCoil(project: Project, d: Diagnostic, newId: (prefix: string) => string): Fix[] {
   const o = d.at.source.origin;
   if (o.kind !== 'rung') return [];
-  const rungs = project.pous.flatMap((p) => (p.language === 'LD' ? p.rungs.map((r) => ({ pou: p.id, rung: r, parsed: read(r)?.rung })) : []));
+  const rungs = project.pous.flatMap((p) =>
+    p.language === 'LD' ? p.rungs.map((r) => ({ pou: p.id, rung: r, parsed: read(r)?.rung })) : [],
+  );
   const element = elementAt(d.at.source, d.at.start);
   const mine = rungs.find((r) => r.rung.id === o.rungId);
   const coil = mine?.parsed && element !== undefined ? nodesOf(mine.parsed)[element - 1] : undefined;
   if (!mine?.parsed || coil?.kind !== 'coil') return [];
-  const alone = (r: (typeof rungs)[number]) => r.parsed?.outputs.length === 1 && r.parsed.outputs[0]!.kind === 'coil' && r.parsed.outputs[0]!.mode === 'plain' && r.parsed.outputs[0]!.tag.toLowerCase() === coil.tag.toLowerCase();
-  const others = rungs.filter((r) => r !== mine && r.parsed && nodesOf(r.parsed).some((n) => isOutput(n) && n.kind === 'coil' && n.tag.toLowerCase() === coil.tag.toLowerCase() && n.mode === 'plain'));
+  const alone = (r: (typeof rungs)[number]) =>
+    r.parsed?.outputs.length === 1 &&
+    r.parsed.outputs[0]!.kind === 'coil' &&
+    r.parsed.outputs[0]!.mode === 'plain' &&
+    r.parsed.outputs[0]!.tag.toLowerCase() === coil.tag.toLowerCase();
+  const others = rungs.filter(
+    (r) =>
+      r !== mine &&
+      r.parsed &&
+      nodesOf(r.parsed).some(
+        (n) => isOutput(n) && n.kind === 'coil' && n.tag.toLowerCase() === coil.tag.toLowerCase() && n.mode === 'plain',
+      ),
+  );
   const [other] = others;
   if (other && others.length === 1 && alone(mine) && alone(other) && mine.parsed.logic && other.parsed!.logic) {
     const [first, second] = rungs.indexOf(mine) < rungs.indexOf(other) ? [mine, other] : [other, mine];
-    const line = printRung({ logic: parallel([first.parsed!.logic!, second.parsed!.logic!]), outputs: first.parsed!.outputs });
-    return [{
-      label: `Join both into one rung: either switches ${coil.tag} on`,
-      edit: { kind: 'group', label: `Join the rungs of ${coil.tag}`, edits: [{ kind: 'changeRung', pou: first.pou, id: first.rung.id, to: { line, comment: [first.rung.comment, second.rung.comment].filter(Boolean).join('\n') || (null as unknown as string) } }, { kind: 'removeRung', pou: second.pou, id: second.rung.id }] },
-    }];
+    const line = printRung({
+      logic: parallel([first.parsed!.logic!, second.parsed!.logic!]),
+      outputs: first.parsed!.outputs,
+    });
+    return [
+      {
+        label: `Join both into one rung: either switches ${coil.tag} on`,
+        edit: {
+          kind: 'group',
+          label: `Join the rungs of ${coil.tag}`,
+          edits: [
+            {
+              kind: 'changeRung',
+              pou: first.pou,
+              id: first.rung.id,
+              to: {
+                line,
+                comment:
+                  [first.rung.comment, second.rung.comment].filter(Boolean).join('\n') || (null as unknown as string),
+              },
+            },
+            { kind: 'removeRung', pou: second.pou, id: second.rung.id },
+          ],
+        },
+      },
+    ];
   }
   // An output bundled with others stands in the way: alone, it can be joined.
   const split = splitOutputs(mine.rung.line);
-  if (mine.parsed.outputs.length > 1 && 'lines' in split) return [{ label: 'Give each output of this rung a rung of its own', edit: splitEdit(project, mine.pou, mine.rung, split.lines, newId) }];
+  if (mine.parsed.outputs.length > 1 && 'lines' in split)
+    return [
+      {
+        label: 'Give each output of this rung a rung of its own',
+        edit: splitEdit(project, mine.pou, mine.rung, split.lines, newId),
+      },
+    ];
   return [];
 }
 const read = (r: RungText): ParsedRung | undefined => parseRungLine(makeSource('', r.line), new Problems());
 
 /** One rung in place of another becomes several; the first keeps its id, comment and heading. */
-export function splitEdit(project: Project, pou: string, rung: RungText, lines: readonly string[], newId: (prefix: string) => string): Edit {
+export function splitEdit(
+  project: Project,
+  pou: string,
+  rung: RungText,
+  lines: readonly string[],
+  newId: (prefix: string) => string,
+): Edit {
   const p = project.pous.find((x) => x.id === pou);
   const at = p?.language === 'LD' ? p.rungs.findIndex((r) => r.id === rung.id) : 0;
-  return { kind: 'group', label: 'Split a rung', edits: [{ kind: 'changeRung', pou, id: rung.id, to: { line: lines[0]! } }, ...lines.slice(1).map((line, i): Edit => ({ kind: 'addRung', pou, rung: { id: newId('r'), line }, at: at + 1 + i }))] };
+  return {
+    kind: 'group',
+    label: 'Split a rung',
+    edits: [
+      { kind: 'changeRung', pou, id: rung.id, to: { line: lines[0]! } },
+      ...lines
+        .slice(1)
+        .map((line, i): Edit => ({ kind: 'addRung', pou, rung: { id: newId('r'), line }, at: at + 1 + i })),
+    ],
+  };
 }
 
 function realEquality(project: Project, d: Diagnostic, text: string): Fix[] {
   const m = /^\s*(.+?)\s*(<>|=)\s*(.+?)\s*$/.exec(text);
   if (!m) return [];
-  return fix('Compare with a tolerance of 0.001', replace(project, d, `ABS(${m[1]} - ${m[3]}) ${m[2] === '=' ? '<=' : '>'} 0.001`));
+  return fix(
+    'Compare with a tolerance of 0.001',
+    replace(project, d, `ABS(${m[1]} - ${m[3]}) ${m[2] === '=' ? '<=' : '>'} 0.001`),
+  );
 }
 
 /** `REAL is wanted here, but this is INT`: the conversion, where it loses nothing or is the usual one. */
@@ -158,8 +281,25 @@ function conversion(project: Project, d: Diagnostic, text: string): Fix[] {
   const m = /^([A-Z]+) is wanted here, but this is ([A-Z]+)\b/.exec(d.message);
   if (!m || !text.trim()) return [];
   const [, to, from] = m;
-  const numbers = ['SINT', 'INT', 'DINT', 'LINT', 'USINT', 'UINT', 'UDINT', 'ULINT', 'REAL', 'LREAL', 'BYTE', 'WORD', 'DWORD', 'LWORD'];
-  return numbers.includes(to!) && numbers.includes(from!) ? fix(`Convert: ${from}_TO_${to}(…)`, replace(project, d, `${from}_TO_${to}(${text})`)) : [];
+  const numbers = [
+    'SINT',
+    'INT',
+    'DINT',
+    'LINT',
+    'USINT',
+    'UINT',
+    'UDINT',
+    'ULINT',
+    'REAL',
+    'LREAL',
+    'BYTE',
+    'WORD',
+    'DWORD',
+    'LWORD',
+  ];
+  return numbers.includes(to!) && numbers.includes(from!)
+    ? fix(`Convert: ${from}_TO_${to}(…)`, replace(project, d, `${from}_TO_${to}(${text})`))
+    : [];
 }
 
 function otherAddress(project: Project, d: Diagnostic): Fix[] {
@@ -168,40 +308,86 @@ function otherAddress(project: Project, d: Diagnostic): Fix[] {
   const area = /^%([IQM])/i.exec(tag?.address ?? '')?.[1]?.toUpperCase();
   if (!tag || !area) return [];
   const bits = bitsOf(tag.type);
-  const address = bits && nextFree(area as 'I', bits, project.tags.filter((t) => t !== tag), project.modules);
-  return address ? [{ label: `Move ${tag.name} to ${address}`, edit: { kind: 'changeTag', id: tag.id, to: { address } } }] : [];
+  const address =
+    bits &&
+    nextFree(
+      area as 'I',
+      bits,
+      project.tags.filter((t) => t !== tag),
+      project.modules,
+    );
+  return address
+    ? [{ label: `Move ${tag.name} to ${address}`, edit: { kind: 'changeTag', id: tag.id, to: { address } } }]
+    : [];
 }
 
 function plainCoil(project: Project, d: Diagnostic): Fix[] {
   const text = d.at.source.text.slice(d.at.start, d.at.end);
-  return d.at.source.origin.kind === 'rung' && /^set\s/i.test(text) ? fix('Make it a plain coil', replace(project, d, text.replace(/^set\s+/i, ''))) : [];
+  return d.at.source.origin.kind === 'rung' && /^set\s/i.test(text)
+    ? fix('Make it a plain coil', replace(project, d, text.replace(/^set\s+/i, '')))
+    : [];
 }
 
 /**
  * Names on a rung line that nothing declares, each with the type its place asks for: BOOL for contacts and coils, the
  * block its pins point to, the type of the other side of a comparison. `known` holds lower-case names declared elsewhere.
  */
-export function newNames(project: Project, line: string, known: (name: string) => boolean): readonly { readonly name: string; readonly type: string | undefined }[] {
+export function newNames(
+  project: Project,
+  line: string,
+  known: (name: string) => boolean,
+): readonly { readonly name: string; readonly type: string | undefined }[] {
   const rung = parseRungLine(makeSource('', line), new Problems())?.rung;
   if (!rung) return [];
-  const values = new Set(project.types.flatMap((t) => [...(/\(([^)]*)\)/.exec(t.text)?.[1] ?? '').matchAll(/[A-Za-z_]\w*/g)].map((m) => m[0].toLowerCase())));
+  const values = new Set(
+    project.types.flatMap((t) =>
+      [...(/\(([^)]*)\)/.exec(t.text)?.[1] ?? '').matchAll(/[A-Za-z_]\w*/g)].map((m) => m[0].toLowerCase()),
+    ),
+  );
   const found = new Map<string, { name: string; type: string | undefined }>();
   const add = (path: string, type: string | undefined) => {
     const name = /^[A-Za-z_]\w*/.exec(path)?.[0];
-    if (!name || name.toLowerCase() === SYSTEM.toLowerCase() || known(name.toLowerCase()) || values.has(name.toLowerCase()) || found.has(name.toLowerCase()) || isStandardFunction(name) || RESERVED.has(name.toUpperCase())) return;
+    if (
+      !name ||
+      name.toLowerCase() === SYSTEM.toLowerCase() ||
+      known(name.toLowerCase()) ||
+      values.has(name.toLowerCase()) ||
+      found.has(name.toLowerCase()) ||
+      isStandardFunction(name) ||
+      RESERVED.has(name.toUpperCase())
+    )
+      return;
     found.set(name.toLowerCase(), { name, type: path === name ? type : undefined });
   };
   const typeOf = (text: string): string | undefined => {
     const type = typeOfLiteral(text) ?? project.tags.find((t) => t.name.toLowerCase() === text.toLowerCase())?.type;
-    return type ?? project.types.map((t) => /^\s*(\w+)\s*:\s*\(([^)]*)\)/.exec(t.text)).find((m) => m?.[2]!.split(',').some((v) => v.trim().toLowerCase() === text.toLowerCase()))?.[1];
+    return (
+      type ??
+      project.types
+        .map((t) => /^\s*(\w+)\s*:\s*\(([^)]*)\)/.exec(t.text))
+        .find((m) => m?.[2]!.split(',').some((v) => v.trim().toLowerCase() === text.toLowerCase()))?.[1]
+    );
   };
   for (const n of nodesOf(rung)) {
     if (n.kind === 'contact' || n.kind === 'coil') add(n.tag, 'BOOL');
-    else if (n.kind === 'compare') { if (/^[A-Za-z_][\w.]*$/.test(n.left)) add(n.left, typeOf(n.right) ?? 'INT'); if (/^[A-Za-z_][\w.]*$/.test(n.right)) add(n.right, typeOf(n.left)); }
-    else if (n.kind === 'call') {
+    else if (n.kind === 'compare') {
+      if (/^[A-Za-z_][\w.]*$/.test(n.left)) add(n.left, typeOf(n.right) ?? 'INT');
+      if (/^[A-Za-z_][\w.]*$/.test(n.right)) add(n.right, typeOf(n.left));
+    } else if (n.kind === 'call') {
       const pins = n.args.map((a) => a.pin?.toUpperCase());
-      if (!n.type && n.args.every((a) => a.pin)) add(n.name, pins.includes('PT') ? 'TON' : pins.includes('PV') ? (pins.includes('LD') ? 'CTD' : 'CTU') : undefined);
-      for (const a of n.args) if (/^[A-Za-z_]\w*$/.test(a.value)) add(a.value, ({ PT: 'TIME', PV: 'INT', R: 'BOOL', LD: 'BOOL', CV: 'INT', ET: 'TIME' } as Record<string, string>)[a.pin?.toUpperCase() ?? '']);
+      if (!n.type && n.args.every((a) => a.pin))
+        add(
+          n.name,
+          pins.includes('PT') ? 'TON' : pins.includes('PV') ? (pins.includes('LD') ? 'CTD' : 'CTU') : undefined,
+        );
+      for (const a of n.args)
+        if (/^[A-Za-z_]\w*$/.test(a.value))
+          add(
+            a.value,
+            ({ PT: 'TIME', PV: 'INT', R: 'BOOL', LD: 'BOOL', CV: 'INT', ET: 'TIME' } as Record<string, string>)[
+              a.pin?.toUpperCase() ?? ''
+            ],
+          );
     }
   }
   return [...found.values()].filter((x) => x.type !== undefined);

@@ -7,7 +7,7 @@ const whole = new WeakMap<OwnKind, OwnKind>();
 /** An own kind with what every kind has. */
 export function ownKind(k: OwnKind): OwnKind {
   let w = whole.get(k);
-  if (!w) whole.set(k, w = wholeKind(k));
+  if (!w) whole.set(k, (w = wholeKind(k)));
   return w;
 }
 

@@ -1,7 +1,28 @@
 /** The shape of a project file and of API bodies, for class-validator; `parseProject` turns failures into sentences with their place. */
 import 'reflect-metadata';
 import { Type, plainToInstance } from 'class-transformer';
-import { Equals, IsArray, IsBoolean, IsIn, IsInt, IsNotEmpty, IsNumber, IsObject, IsOptional, IsString, Length, Matches, Max, MaxLength, Min, ValidateIf, ValidateBy, ValidateNested, type ValidationError, validateSync } from 'class-validator';
+import {
+  Equals,
+  IsArray,
+  IsBoolean,
+  IsIn,
+  IsInt,
+  IsNotEmpty,
+  IsNumber,
+  IsObject,
+  IsOptional,
+  IsString,
+  Length,
+  Matches,
+  Max,
+  MaxLength,
+  Min,
+  ValidateIf,
+  ValidateBy,
+  ValidateNested,
+  type ValidationError,
+  validateSync,
+} from 'class-validator';
 import { LINE, PART } from '../machine/device.js';
 import { FORMATS, FORMAT, POINT_STATES, type Project, VERSION } from './document.js';
 
@@ -35,8 +56,15 @@ export class PouShape extends Identified {
   @IsIn(['LD', 'ST']) language!: 'LD' | 'ST';
   @IsIn(['program', 'functionBlock', 'function']) kind!: string;
   @IsOptional() @IsString() @MaxLength(5000) description?: string;
-  @ValidateIf((p: PouShape) => p.language === 'LD' && p.variables !== undefined) @IsString() @MaxLength(500_000) variables?: string;
-  @ValidateIf((p: PouShape) => p.language === 'LD') @IsArray() @ValidateNested({ each: true }) @Type(() => RungShape) rungs?: RungShape[];
+  @ValidateIf((p: PouShape) => p.language === 'LD' && p.variables !== undefined)
+  @IsString()
+  @MaxLength(500_000)
+  variables?: string;
+  @ValidateIf((p: PouShape) => p.language === 'LD')
+  @IsArray()
+  @ValidateNested({ each: true })
+  @Type(() => RungShape)
+  rungs?: RungShape[];
   @ValidateIf((p: PouShape) => p.language === 'ST') @IsString() @MaxLength(2_000_000) text?: string;
 }
 export class TaskShape extends Identified {
@@ -62,7 +90,8 @@ export class ModuleShape extends Identified {
   @IsInt() @Min(1) @Max(4096) bytes!: number;
 }
 const TERMINAL_TYPES = ['BOOL', 'REAL', 'UINT', 'INT', PART, LINE];
-const IsIdentifier = () => Matches(/^[A-Za-z_][A-Za-z0-9_]*$/, { message: 'must be a name: letters, digits and underscores, a letter first' });
+const IsIdentifier = () =>
+  Matches(/^[A-Za-z_][A-Za-z0-9_]*$/, { message: 'must be a name: letters, digits and underscores, a letter first' });
 class PieceShape {
   @IsString() @Length(1, 120) @IsIdentifier() name!: string;
   @IsString() @MaxLength(1000) help!: string;
@@ -111,7 +140,17 @@ class MachineShape {
   @IsArray() @ValidateNested({ each: true }) @Type(() => DeviceShape) devices!: DeviceShape[];
   @IsOptional() @IsArray() @ValidateNested({ each: true }) @Type(() => KindShape) kinds?: KindShape[];
 }
-const AreTexts = () => ValidateBy({ name: 'areTexts', validator: { validate: (v: unknown) => Array.isArray(v) && v.length <= 10_000 && v.every((r) => Array.isArray(r) && r.every((x) => typeof x === 'string' && x.length <= 500)), defaultMessage: () => 'rows must be lists of texts' } });
+const AreTexts = () =>
+  ValidateBy({
+    name: 'areTexts',
+    validator: {
+      validate: (v: unknown) =>
+        Array.isArray(v) &&
+        v.length <= 10_000 &&
+        v.every((r) => Array.isArray(r) && r.every((x) => typeof x === 'string' && x.length <= 500)),
+      defaultMessage: () => 'rows must be lists of texts',
+    },
+  });
 export class RowShape extends Identified {
   @IsOptional() @IsString() @MaxLength(2000) when?: string;
   @IsOptional() @IsArray() @IsString({ each: true }) do?: string[];
@@ -133,7 +172,17 @@ export class RuleShape extends Identified {
   @IsString() @MaxLength(5000) sentence!: string;
   @IsOptional() @IsBoolean() assumed?: boolean;
 }
-const AreLevels = () => ValidateBy({ name: 'areLevels', validator: { validate: (v: unknown) => typeof v === 'object' && v !== null && Object.values(v).every((x) => ['error', 'warning', 'off'].includes(x as string)), defaultMessage: () => "checking each rule must be 'error', 'warning' or 'off'" } });
+const AreLevels = () =>
+  ValidateBy({
+    name: 'areLevels',
+    validator: {
+      validate: (v: unknown) =>
+        typeof v === 'object' &&
+        v !== null &&
+        Object.values(v).every((x) => ['error', 'warning', 'off'].includes(x as string)),
+      defaultMessage: () => "checking each rule must be 'error', 'warning' or 'off'",
+    },
+  });
 
 class WatchRowShape {
   @IsString() @Length(1, 500) path!: string;
@@ -226,7 +275,9 @@ export class ProjectShape {
 export function constraintLines(errors: readonly ValidationError[], path = ''): string[] {
   return errors.flatMap((e) => {
     const here = path ? `${path}.${e.property}` : e.property;
-    const own = Object.values(e.constraints ?? {}).map((m) => `${here}: ${m.replace(new RegExp(`^(each value in )?${e.property} `), '$1')}`);
+    const own = Object.values(e.constraints ?? {}).map(
+      (m) => `${here}: ${m.replace(new RegExp(`^(each value in )?${e.property} `), '$1')}`,
+    );
     return [...own, ...constraintLines(e.children ?? [], here)];
   });
 }
@@ -234,7 +285,13 @@ export function constraintLines(errors: readonly ValidationError[], path = ''): 
 /** Checks a plain value against a shape; the sentences are empty when it fits. */
 export function shapeProblems<T extends object>(shape: new () => T, value: unknown): string[] {
   if (typeof value !== 'object' || value === null || Array.isArray(value)) return ['The value must be a JSON object.'];
-  return constraintLines(validateSync(plainToInstance(shape, value) as object, { whitelist: true, forbidNonWhitelisted: true, forbidUnknownValues: true }));
+  return constraintLines(
+    validateSync(plainToInstance(shape, value) as object, {
+      whitelist: true,
+      forbidNonWhitelisted: true,
+      forbidUnknownValues: true,
+    }),
+  );
 }
 
 export type ProjectOrProblems = { readonly project: Project } | { readonly problems: readonly string[] };
@@ -248,8 +305,14 @@ export function parseProject(text: string): ProjectOrProblems {
     return { problems: [`This is not JSON: ${jsonPlace(text, (e as Error).message)}`] };
   }
   const head = value as Partial<Project> | null;
-  if (typeof head !== 'object' || head === null || head.format !== FORMAT) return { problems: [`format: this is not a Ferrule project; its first key must be "format": "${FORMAT}".`] };
-  if (typeof head.version === 'number' && head.version > VERSION) return { problems: [`version: the project is of version ${head.version}, this Ferrule reads up to ${VERSION}; open it with a newer Ferrule.`] };
+  if (typeof head !== 'object' || head === null || head.format !== FORMAT)
+    return { problems: [`format: this is not a Ferrule project; its first key must be "format": "${FORMAT}".`] };
+  if (typeof head.version === 'number' && head.version > VERSION)
+    return {
+      problems: [
+        `version: the project is of version ${head.version}, this Ferrule reads up to ${VERSION}; open it with a newer Ferrule.`,
+      ],
+    };
   const broken = shapeProblems(ProjectShape, value);
   if (broken.length) return { problems: broken };
   const project = value as Project;
@@ -284,14 +347,24 @@ export function referenceProblems(p: Project): string[] {
   unique('rules', p.rules);
   unique('machine.devices', p.machine.devices);
   unique('machine.kinds', p.machine.kinds ?? []);
-  unique('rungs', p.pous.flatMap((x) => (x.language === 'LD' ? x.rungs : [])));
+  unique(
+    'rungs',
+    p.pous.flatMap((x) => (x.language === 'LD' ? x.rungs : [])),
+  );
   const programs = new Set(p.pous.filter((x) => x.kind === 'program').map((x) => x.name.toLowerCase()));
-  p.tasks.forEach((t, i) => t.programs.forEach((name, j) => { if (!programs.has(name.toLowerCase())) problems.push(`tasks.${i}.programs.${j}: there is no program '${name}'.`); }));
+  p.tasks.forEach((t, i) =>
+    t.programs.forEach((name, j) => {
+      if (!programs.has(name.toLowerCase())) problems.push(`tasks.${i}.programs.${j}: there is no program '${name}'.`);
+    }),
+  );
   const devices = new Set(p.machine.devices.map((d) => d.name.toLowerCase()));
   const tags = new Set(p.tags.map((t) => t.name.toLowerCase()));
-  p.machine.devices.forEach((d, i) => Object.entries(d.wires ?? {}).forEach(([terminal, to]) => {
-    const root = to.split(/[.[]/)[0]!.toLowerCase();
-    if (!devices.has(root) && !tags.has(root)) problems.push(`machine.devices.${i}.wires.${terminal}: there is no tag or device '${to}'.`);
-  }));
+  p.machine.devices.forEach((d, i) =>
+    Object.entries(d.wires ?? {}).forEach(([terminal, to]) => {
+      const root = to.split(/[.[]/)[0]!.toLowerCase();
+      if (!devices.has(root) && !tags.has(root))
+        problems.push(`machine.devices.${i}.wires.${terminal}: there is no tag or device '${to}'.`);
+    }),
+  );
   return problems;
 }

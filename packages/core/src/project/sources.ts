@@ -1,12 +1,37 @@
 /** A project document to the declarations the front end checks: tags, types, rungs lowered, devices as blocks. */
 import { Problems, didYouMean } from '../language/diagnostic.js';
-import { parseExpressionText, parseFile, parseStatementsText, parseVariableSections, parseVariableText } from '../language/parser.js';
+import {
+  parseExpressionText,
+  parseFile,
+  parseStatementsText,
+  parseVariableSections,
+  parseVariableText,
+} from '../language/parser.js';
 import { type Source, type Span, makeSource } from '../language/source.js';
-import type { Configuration, Declaration, Expression, Name, Pou, Statement, TaskDecl, VariableBlock } from '../language/tree.js';
+import type {
+  Configuration,
+  Declaration,
+  Expression,
+  Name,
+  Pou,
+  Statement,
+  TaskDecl,
+  VariableBlock,
+} from '../language/tree.js';
 import { Kept } from '../language/kept.js';
 import { type LoweredRung, lowerRung } from '../ladder/lower.js';
 import { type ParsedRung, parseRungLine } from '../ladder/parse.js';
-import { type DeviceKind, LINE, PART, PART_TYPES, deviceBlock, deviceBlockName, deviceHead, limitsOf, powerText } from '../machine/device.js';
+import {
+  type DeviceKind,
+  LINE,
+  PART,
+  PART_TYPES,
+  deviceBlock,
+  deviceBlockName,
+  deviceHead,
+  limitsOf,
+  powerText,
+} from '../machine/device.js';
 import { readPicture } from './picture.js';
 import { DEVICE_KINDS, shippedKind } from '../machine/library.js';
 import { kindOf, ownKind } from './kinds.js';
@@ -17,7 +42,18 @@ import type { Wire } from '../runtime/engine.js';
 export const MACHINE = 'Machine';
 
 /** A program without variables and statements, for those that are not written as text. */
-const programDecl = (name: Name): Pou => ({ kind: 'pou', pou: 'PROGRAM', name, context: { namespace: '', using: [] }, modifiers: [], implements: [], methods: [], blocks: [], body: [], at: name.at });
+const programDecl = (name: Name): Pou => ({
+  kind: 'pou',
+  pou: 'PROGRAM',
+  name,
+  context: { namespace: '', using: [] },
+  modifiers: [],
+  implements: [],
+  methods: [],
+  blocks: [],
+  body: [],
+  at: name.at,
+});
 
 export interface ProjectSources {
   readonly declarations: Declaration[];
@@ -28,25 +64,61 @@ export interface ProjectSources {
 /** `name` is the file path that problems are printed with. Every problem goes to `problems`; a broken rung only drops out itself. */
 export function projectSources(project: Project, name: string, problems: Problems, kept = new Kept()): ProjectSources {
   const rungs = new Map<string, { source: Source; parsed?: ParsedRung }>();
-  const types = kept.group('types'), tags = kept.group('tags'), texts = kept.group('texts');
+  const types = kept.group('types'),
+    tags = kept.group('tags'),
+    texts = kept.group('texts');
   const declarations: Declaration[] = [
-    ...project.types.flatMap((t) => types.get(t.id, t.text, name, problems, (own) => parseFile(makeSource(name, `TYPE ${t.text} END_TYPE`, { kind: 'pou', id: t.id, name: 'Types' }), own))),
-    ...project.tags.map((t) => tags.get(t.id, t.standsFor ? `${t.name} = ${t.standsFor}` : tagText(t), t.constant ? (t.retain ? 'both' : 'constant') : t.retain ? 'retain' : '', problems, (own) => ({ kind: 'globals' as const, block: tagBlock(t, name, own) }))),
-    ...project.pous.flatMap((p) => (p.language === 'LD' ? [ladderPou(p, name, problems, rungs, kept)] : texts.get(p.id, p.text, p.name, problems, (own) => parseFile(makeSource(name, p.text, { kind: 'pou', id: p.id, name: p.name }), own)))),
+    ...project.types.flatMap((t) =>
+      types.get(t.id, t.text, name, problems, (own) =>
+        parseFile(makeSource(name, `TYPE ${t.text} END_TYPE`, { kind: 'pou', id: t.id, name: 'Types' }), own),
+      ),
+    ),
+    ...project.tags.map((t) =>
+      tags.get(
+        t.id,
+        t.standsFor ? `${t.name} = ${t.standsFor}` : tagText(t),
+        t.constant ? (t.retain ? 'both' : 'constant') : t.retain ? 'retain' : '',
+        problems,
+        (own) => ({ kind: 'globals' as const, block: tagBlock(t, name, own) }),
+      ),
+    ),
+    ...project.pous.flatMap((p) =>
+      p.language === 'LD'
+        ? [ladderPou(p, name, problems, rungs, kept)]
+        : texts.get(p.id, p.text, p.name, problems, (own) =>
+            parseFile(makeSource(name, p.text, { kind: 'pou', id: p.id, name: p.name }), own),
+          ),
+    ),
   ];
-  const machine = kept.group('machine').get('', JSON.stringify(project.machine), name, problems, (own) => machineDeclarations(project, name, own));
+  const machine = kept
+    .group('machine')
+    .get('', JSON.stringify(project.machine), name, problems, (own) => machineDeclarations(project, name, own));
   const hasSystem = asksSystem(project);
-  if (hasSystem) declarations.push(...kept.group('system').get('', '', '', problems, (own) => parseFile(makeSource('system.st', SYSTEM_TEXT, { kind: 'library' }), own)));
-  declarations.push(...machine.declarations, configuration(project, name, problems, project.machine.devices.length > 0, hasSystem));
+  if (hasSystem)
+    declarations.push(
+      ...kept
+        .group('system')
+        .get('', '', '', problems, (own) => parseFile(makeSource('system.st', SYSTEM_TEXT, { kind: 'library' }), own)),
+    );
+  declarations.push(
+    ...machine.declarations,
+    configuration(project, name, problems, project.machine.devices.length > 0, hasSystem),
+  );
   return { declarations, rungs, wires: machine.wires };
 }
 
 /** Whether some logic, check or rule names a system tag, and nothing of the project has that name. */
 function asksSystem(p: Project): boolean {
-  const asks = (text: string | undefined): boolean => text !== undefined && /(?<![\w.])System\s*\.\s*[A-Za-z]/i.test(text);
+  const asks = (text: string | undefined): boolean =>
+    text !== undefined && /(?<![\w.])System\s*\.\s*[A-Za-z]/i.test(text);
   const isTaken = (n: string) => n.toLowerCase() === SYSTEM.toLowerCase();
   if (p.tags.some((t) => isTaken(t.name)) || p.pous.some((x) => isTaken(x.name))) return false;
-  return p.pous.some((x) => (x.language === 'ST' ? asks(x.text) : x.rungs.some((r) => asks(r.line)))) || p.rules.some((r) => asks(r.sentence)) || p.checks.some((c) => c.rows.some((r) => asks(r.when) || (r.expect ?? []).some(asks))) || p.scope.some(asks);
+  return (
+    p.pous.some((x) => (x.language === 'ST' ? asks(x.text) : x.rungs.some((r) => asks(r.line)))) ||
+    p.rules.some((r) => asks(r.sentence)) ||
+    p.checks.some((c) => c.rows.some((r) => asks(r.when) || (r.expect ?? []).some(asks))) ||
+    p.scope.some(asks)
+  );
 }
 
 /** The declaration of a tag as the standard writes it. */
@@ -59,15 +131,37 @@ function tagBlock(t: Tag, name: string, problems: Problems): VariableBlock {
     const source = makeSource(name, t.standsFor, { kind: 'tag', id: t.id, name: t.name });
     const at = { source, start: 0, end: t.standsFor.length };
     const standsFor = parseExpressionText(source, problems);
-    return { section: 'VAR_GLOBAL', constant: false, retain: false, variables: [{ names: [{ text: t.name, at }], type: { kind: 'named', name: { text: 'BOOL', at }, at }, standsFor }] };
+    return {
+      section: 'VAR_GLOBAL',
+      constant: false,
+      retain: false,
+      variables: [
+        { names: [{ text: t.name, at }], type: { kind: 'named', name: { text: 'BOOL', at }, at }, standsFor },
+      ],
+    };
   }
   const source = makeSource(name, tagText(t), { kind: 'tag', id: t.id, name: t.name });
-  return { section: 'VAR_GLOBAL', constant: t.constant ?? false, retain: t.retain ?? false, variables: [parseVariableText(source, problems)] };
+  return {
+    section: 'VAR_GLOBAL',
+    constant: t.constant ?? false,
+    retain: t.retain ?? false,
+    variables: [parseVariableText(source, problems)],
+  };
 }
 
-interface ReadRung { readonly source: Source; readonly parsed?: ParsedRung; readonly lowered?: LoweredRung }
+interface ReadRung {
+  readonly source: Source;
+  readonly parsed?: ParsedRung;
+  readonly lowered?: LoweredRung;
+}
 
-function ladderPou(p: ProjectPou & { language: 'LD' }, name: string, problems: Problems, rungs: Map<string, { source: Source; parsed?: ParsedRung }>, kept: Kept): Pou {
+function ladderPou(
+  p: ProjectPou & { language: 'LD' },
+  name: string,
+  problems: Problems,
+  rungs: Map<string, { source: Source; parsed?: ParsedRung }>,
+  kept: Kept,
+): Pou {
   const own = kept.group(`rungs ${p.id}`);
   const list = p.rungs.map((r, i) => {
     const read = own.get(r.id, r.line, p.name, problems, (found): ReadRung => {
@@ -81,19 +175,46 @@ function ladderPou(p: ProjectPou & { language: 'LD' }, name: string, problems: P
     rungs.set(r.id, read);
     return read;
   });
-  const declared = kept.group('variables').get(p.id, p.variables ?? '', `${p.name} ${p.kind}`, problems, (found) => ({ blocks: parseVariableSections(makeSource(name, p.variables ?? '', { kind: 'pou', id: p.id, name: p.name }), found) }));
+  const declared = kept.group('variables').get(p.id, p.variables ?? '', `${p.name} ${p.kind}`, problems, (found) => ({
+    blocks: parseVariableSections(makeSource(name, p.variables ?? '', { kind: 'pou', id: p.id, name: p.name }), found),
+  }));
   // As long as all its rungs are the ones read before, the program is the same object.
-  const last = kept.group('ladder').get<{ list: readonly ReadRung[]; declared: unknown; pou: Pou | undefined }>(p.id, p.name, name, problems, () => ({ list: [], declared: undefined, pou: undefined }));
-  if (last.pou && last.declared === declared && last.list.length === list.length && last.list.every((r, i) => r === list[i])) return last.pou;
-  const at = { source: makeSource(name, p.name, { kind: 'pou', id: p.id, name: p.name }), start: 0, end: p.name.length };
+  const last = kept
+    .group('ladder')
+    .get<{ list: readonly ReadRung[]; declared: unknown; pou: Pou | undefined }>(p.id, p.name, name, problems, () => ({
+      list: [],
+      declared: undefined,
+      pou: undefined,
+    }));
+  if (
+    last.pou &&
+    last.declared === declared &&
+    last.list.length === list.length &&
+    last.list.every((r, i) => r === list[i])
+  )
+    return last.pou;
+  const at = {
+    source: makeSource(name, p.name, { kind: 'pou', id: p.id, name: p.name }),
+    start: 0,
+    end: p.name.length,
+  };
   const lowered = list.flatMap((r) => r.lowered ?? []);
-  last.pou = { ...programDecl({ text: p.name, at }), pou: p.kind === 'functionBlock' ? 'FUNCTION_BLOCK' : 'PROGRAM', blocks: [...declared.blocks, ...lowered.flatMap((l) => l.declares)], body: lowered.map((l) => l.statement) };
+  last.pou = {
+    ...programDecl({ text: p.name, at }),
+    pou: p.kind === 'functionBlock' ? 'FUNCTION_BLOCK' : 'PROGRAM',
+    blocks: [...declared.blocks, ...lowered.flatMap((l) => l.declares)],
+    body: lowered.map((l) => l.statement),
+  };
   last.list = list;
   last.declared = declared;
   return last.pou;
 }
 
-function machineDeclarations(project: Project, name: string, problems: Problems): { declarations: Declaration[]; wires: (Wire & { source: Source })[] } {
+function machineDeclarations(
+  project: Project,
+  name: string,
+  problems: Problems,
+): { declarations: Declaration[]; wires: (Wire & { source: Source })[] } {
   const { devices } = project.machine;
   if (!devices.length && !project.machine.kinds?.length) return { declarations: [], wires: [] };
   const declarations: Declaration[] = [];
@@ -107,11 +228,20 @@ function machineDeclarations(project: Project, name: string, problems: Problems)
     const at = { source, start: 0, end: d.name.length };
     const kind = kindOf(project.machine, d.type);
     if (!kind) {
-      problems.error('UNKNOWN_DEVICE', `There is no kind of device '${d.type}'.${didYouMean(d.type, [...DEVICE_KINDS, ...project.machine.kinds ?? []].map((k) => k.type))}`, at);
+      problems.error(
+        'UNKNOWN_DEVICE',
+        `There is no kind of device '${d.type}'.${didYouMean(
+          d.type,
+          [...DEVICE_KINDS, ...(project.machine.kinds ?? [])].map((k) => k.type),
+        )}`,
+        at,
+      );
       continue;
     }
     kinds.add(kind);
-    variables.push(parseVariableText(makeSource(name, deviceText(sensible(d, kind, at, problems)), source.origin), problems));
+    variables.push(
+      parseVariableText(makeSource(name, deviceText(sensible(d, kind, at, problems)), source.origin), problems),
+    );
     const callee: Expression = { kind: 'name', name: d.name, at };
     const dead = powerText(kind, d.name, supply);
     if (dead) body.push(...parseStatementsText(makeSource(name, dead, { kind: 'library' }), problems));
@@ -119,13 +249,25 @@ function machineDeclarations(project: Project, name: string, problems: Problems)
     wires.push(...deviceWires(d, kind, devices, source, problems));
   }
   loopsOfSignals(project, name, problems);
-  if ([...kinds].some((k) => k.terminals.some((t) => t.type === PART || t.type === LINE)) || project.machine.kinds?.length) declarations.push(...parseFile(makeSource('devices/parts.st', PART_TYPES, { kind: 'library' }), problems));
+  if (
+    [...kinds].some((k) => k.terminals.some((t) => t.type === PART || t.type === LINE)) ||
+    project.machine.kinds?.length
+  )
+    declarations.push(...parseFile(makeSource('devices/parts.st', PART_TYPES, { kind: 'library' }), problems));
   const own = ownKinds(project, name, problems);
-  for (const k of kinds) if (shippedKind(k.type)) declarations.push(...parseFile(makeSource(`devices/${k.type}.st`, deviceBlock(k), { kind: 'library' }), problems));
+  for (const k of kinds)
+    if (shippedKind(k.type))
+      declarations.push(
+        ...parseFile(makeSource(`devices/${k.type}.st`, deviceBlock(k), { kind: 'library' }), problems),
+      );
   declarations.push(...own);
   if (!devices.length) return { declarations, wires };
   const at = { source: makeSource(name, MACHINE, { kind: 'library' }), start: 0, end: MACHINE.length };
-  declarations.push({ ...programDecl({ text: MACHINE, at }), blocks: [{ section: 'VAR', constant: false, retain: false, variables }], body });
+  declarations.push({
+    ...programDecl({ text: MACHINE, at }),
+    blocks: [{ section: 'VAR', constant: false, retain: false, variables }],
+    body,
+  });
   return { declarations, wires };
 }
 
@@ -133,35 +275,68 @@ function machineDeclarations(project: Project, name: string, problems: Problems)
 function ownKinds(project: Project, name: string, problems: Problems): Declaration[] {
   const taken = new Set<string>();
   return (project.machine.kinds ?? []).flatMap((own) => {
-    const k = ownKind(own), head = deviceHead(k).split('\n').length - 1;
+    const k = ownKind(own),
+      head = deviceHead(k).split('\n').length - 1;
     const source = makeSource(name, deviceBlock(k), { kind: 'deviceKind', id: own.id, name: own.type, head });
-    const at = { source, start: 0, end: 0 }, low = own.type.toLowerCase();
-    if (shippedKind(own.type) || taken.has(low)) { problems.error('DUPLICATE_NAME', `There is a kind of device '${own.type}' already; give this one another name.`, at); return []; }
+    const at = { source, start: 0, end: 0 },
+      low = own.type.toLowerCase();
+    if (shippedKind(own.type) || taken.has(low)) {
+      problems.error(
+        'DUPLICATE_NAME',
+        `There is a kind of device '${own.type}' already; give this one another name.`,
+        at,
+      );
+      return [];
+    }
     taken.add(low);
-    for (const wrong of readPicture(own).problems) problems.add({ severity: 'warning', code: 'PICTURE', message: `Picture, shape ${own.picture.findIndex((s) => s.id === wrong.shape) + 1}, ${wrong.field}: ${wrong.message}`, at });
+    for (const wrong of readPicture(own).problems)
+      problems.add({
+        severity: 'warning',
+        code: 'PICTURE',
+        message: `Picture, shape ${own.picture.findIndex((s) => s.id === wrong.shape) + 1}, ${wrong.field}: ${wrong.message}`,
+        at,
+      });
     return parseFile(source, problems);
   });
 }
 
 /** The device without parameters that make no sense: each is told, and it works on with what the kind says. */
 function sensible(d: Device, kind: DeviceKind, at: Span, problems: Problems): Device {
-  const out = Object.entries(d.parameters ?? {}).filter(([name, text]) => {
-    const p = kind.parameters.find((x) => x.name.toLowerCase() === name.toLowerCase()), limits = p && limitsOf(p), value = Number(text.replaceAll('_', ''));
-    if (!p || !limits || Number.isNaN(value) || (value >= limits[0] && value <= limits[1])) return false;
-    const unit = p.unit ? ` ${p.unit}` : '', [low, high] = limits;
-    problems.add({ severity: 'warning', code: 'OUT_OF_RANGE', message: `'${p.name}' of '${d.name}' is ${text}${unit}; ${high === Infinity ? `it must be at least ${low}` : `it must lie between ${low} and ${high}`}${unit}. Until then it works with ${p.initial}${unit}.`, at });
-    return true;
-  }).map(([name]) => name);
-  return out.length ? { ...d, parameters: Object.fromEntries(Object.entries(d.parameters ?? {}).filter(([name]) => !out.includes(name))) } : d;
+  const out = Object.entries(d.parameters ?? {})
+    .filter(([name, text]) => {
+      const p = kind.parameters.find((x) => x.name.toLowerCase() === name.toLowerCase()),
+        limits = p && limitsOf(p),
+        value = Number(text.replaceAll('_', ''));
+      if (!p || !limits || Number.isNaN(value) || (value >= limits[0] && value <= limits[1])) return false;
+      const unit = p.unit ? ` ${p.unit}` : '',
+        [low, high] = limits;
+      problems.add({
+        severity: 'warning',
+        code: 'OUT_OF_RANGE',
+        message: `'${p.name}' of '${d.name}' is ${text}${unit}; ${high === Infinity ? `it must be at least ${low}` : `it must lie between ${low} and ${high}`}${unit}. Until then it works with ${p.initial}${unit}.`,
+        at,
+      });
+      return true;
+    })
+    .map(([name]) => name);
+  return out.length
+    ? {
+        ...d,
+        parameters: Object.fromEntries(Object.entries(d.parameters ?? {}).filter(([name]) => !out.includes(name))),
+      }
+    : d;
 }
 
 /** Links that come back to the device they left, except where an effect back is meant: each takes what the other gave a scan before, which is rarely wanted. */
 function loopsOfSignals(project: Project, name: string, problems: Problems): void {
-  const { devices } = project.machine, named = new Map(devices.map((d) => [d.name.toLowerCase(), d]));
-  const from = (d: Device): { readonly device: Device; readonly said: string }[] => Object.entries(d.wires ?? {}).flatMap(([t, to]) => {
-    const device = named.get(to.split('.')[0]!.toLowerCase()), terminal = kindOf(project.machine, d.type)?.terminals.find((x) => x.name.toLowerCase() === t.toLowerCase());
-    return device && terminal && !terminal.back ? [{ device, said: `${to} → ${d.name}.${terminal.name}` }] : [];
-  });
+  const { devices } = project.machine,
+    named = new Map(devices.map((d) => [d.name.toLowerCase(), d]));
+  const from = (d: Device): { readonly device: Device; readonly said: string }[] =>
+    Object.entries(d.wires ?? {}).flatMap(([t, to]) => {
+      const device = named.get(to.split('.')[0]!.toLowerCase()),
+        terminal = kindOf(project.machine, d.type)?.terminals.find((x) => x.name.toLowerCase() === t.toLowerCase());
+      return device && terminal && !terminal.back ? [{ device, said: `${to} → ${d.name}.${terminal.name}` }] : [];
+    });
   const state = new Map<Device, 'open' | 'done'>();
   const path: { device: Device; said: string }[] = [];
   const visit = (d: Device): void => {
@@ -170,7 +345,21 @@ function loopsOfSignals(project: Project, name: string, problems: Problems): voi
       path.push({ device: d, said: link.said });
       if (state.get(link.device) === 'open') {
         const loop = path.slice(path.findIndex((p) => p.device === link.device));
-        problems.add({ severity: 'warning', code: 'SIGNAL_LOOP', message: `The signals go round in a loop: ${loop.map((p) => p.said).reverse().join(', ')}. Each takes what the other gave one scan before; take one of these links away unless you mean that.`, at: { source: makeSource(name, d.name, { kind: 'device', id: link.device.id, name: link.device.name }), start: 0, end: d.name.length } });
+        problems.add({
+          severity: 'warning',
+          code: 'SIGNAL_LOOP',
+          message: `The signals go round in a loop: ${loop
+            .map((p) => p.said)
+            .reverse()
+            .join(
+              ', ',
+            )}. Each takes what the other gave one scan before; take one of these links away unless you mean that.`,
+          at: {
+            source: makeSource(name, d.name, { kind: 'device', id: link.device.id, name: link.device.name }),
+            start: 0,
+            end: d.name.length,
+          },
+        });
       } else if (!state.has(link.device)) visit(link.device);
       path.pop();
     }
@@ -180,42 +369,113 @@ function loopsOfSignals(project: Project, name: string, problems: Problems): voi
 }
 
 function deviceText(d: Device): string {
-  const given = Object.entries(d.parameters ?? {}).map(([k, v]) => `${k} := ${v}`).join(', ');
+  const given = Object.entries(d.parameters ?? {})
+    .map(([k, v]) => `${k} := ${v}`)
+    .join(', ');
   return `${d.name} : ${deviceBlockName(d.type)}${given ? ` := (${given})` : ''};`;
 }
 
-function deviceWires(d: Device, kind: DeviceKind, devices: readonly Device[], source: Source, problems: Problems): (Wire & { source: Source })[] {
+function deviceWires(
+  d: Device,
+  kind: DeviceKind,
+  devices: readonly Device[],
+  source: Source,
+  problems: Problems,
+): (Wire & { source: Source })[] {
   const at = { source, start: 0, end: d.name.length };
   return Object.entries(d.wires ?? {}).flatMap(([terminal, to]): (Wire & { source: Source })[] => {
     const t = kind.terminals.find((x) => x.name.toLowerCase() === terminal.toLowerCase());
-    if (!t) { problems.error('UNKNOWN_TERMINAL', `A ${kind.type} has no terminal '${terminal}'.${didYouMean(terminal, kind.terminals.map((x) => x.name))}`, at); return []; }
+    if (!t) {
+      problems.error(
+        'UNKNOWN_TERMINAL',
+        `A ${kind.type} has no terminal '${terminal}'.${didYouMean(
+          terminal,
+          kind.terminals.map((x) => x.name),
+        )}`,
+        at,
+      );
+      return [];
+    }
     const here = `${MACHINE}.${d.name}.${t.name}`;
     const other = devices.find((x) => x.name.toLowerCase() === to.split('.')[0]!.toLowerCase());
     if (other) {
-      if (t.direction === 'out') { problems.error('BAD_WIRE', `'${terminal}' is an output of '${d.name}'; a mechanical link is written at the device it acts on.`, at); return []; }
+      if (t.direction === 'out') {
+        problems.error(
+          'BAD_WIRE',
+          `'${terminal}' is an output of '${d.name}'; a mechanical link is written at the device it acts on.`,
+          at,
+        );
+        return [];
+      }
       return [{ from: `${MACHINE}.${to}`, to: here, kind: 'link' as const, source }];
     }
-    return [t.direction === 'out' ? { from: here, to, kind: 'toTag' as const, source } : { from: to, to: here, kind: 'toMachine' as const, source }];
+    return [
+      t.direction === 'out'
+        ? { from: here, to, kind: 'toTag' as const, source }
+        : { from: to, to: here, kind: 'toMachine' as const, source },
+    ];
   });
 }
 
-function configuration(project: Project, name: string, problems: Problems, hasMachine: boolean, hasSystem: boolean): Configuration {
+function configuration(
+  project: Project,
+  name: string,
+  problems: Problems,
+  hasMachine: boolean,
+  hasSystem: boolean,
+): Configuration {
   const source = makeSource(name, '', { kind: 'pou', id: 'tasks', name: 'Tasks' });
   const at = { source, start: 0, end: 0 };
   const named = (text: string) => ({ text, at });
   const programs = project.pous.filter((p) => p.kind === 'program').map((p) => p.name);
-  const given = project.tasks.length ? project.tasks : [{ id: '', name: 'Main', interval: '10 ms', priority: 0, programs }];
+  const given = project.tasks.length
+    ? project.tasks
+    : [{ id: '', name: 'Main', interval: '10 ms', priority: 0, programs }];
   const tasks: TaskDecl[] = given.map((t) => ({
     name: named(t.name),
-    ...(t.event ? { single: parseExpressionText(makeSource(name, t.event, { kind: 'pou', id: 'tasks', name: `Task ${t.name}` }), problems) } : { interval: durationExpression(t.interval, t.name, name, problems) }),
+    ...(t.event
+      ? {
+          single: parseExpressionText(
+            makeSource(name, t.event, { kind: 'pou', id: 'tasks', name: `Task ${t.name}` }),
+            problems,
+          ),
+        }
+      : { interval: durationExpression(t.interval, t.name, name, problems) }),
     priority: { kind: 'literal', literal: { type: 'int', value: BigInt(t.priority) }, at },
   }));
   // The system's own program runs before all others: with the task that comes first.
   const [first] = [...given].sort((a, b) => a.priority - b.priority);
-  const clock = hasSystem ? [{ name: named(`${SYSTEM}Clock`), ...(first ? { task: named(first.name) } : {}), program: named(`${SYSTEM}Clock`), connections: [] }] : [];
-  const instances = given.flatMap((t) => t.programs.map((p) => ({ name: named(p), task: named(t.name), program: named(p), connections: [] })));
-  const free = programs.filter((p) => !instances.some((i) => i.name.text.toLowerCase() === p.toLowerCase())).map((p) => ({ name: named(p), program: named(p), connections: [] }));
-  return { kind: 'configuration', name: named(''), resources: [], globals: [], tasks, instances: [...clock, ...instances, ...free, ...(hasMachine ? [{ name: named(MACHINE), program: named(MACHINE), connections: [] }] : [])], config: [], access: [] };
+  const clock = hasSystem
+    ? [
+        {
+          name: named(`${SYSTEM}Clock`),
+          ...(first ? { task: named(first.name) } : {}),
+          program: named(`${SYSTEM}Clock`),
+          connections: [],
+        },
+      ]
+    : [];
+  const instances = given.flatMap((t) =>
+    t.programs.map((p) => ({ name: named(p), task: named(t.name), program: named(p), connections: [] })),
+  );
+  const free = programs
+    .filter((p) => !instances.some((i) => i.name.text.toLowerCase() === p.toLowerCase()))
+    .map((p) => ({ name: named(p), program: named(p), connections: [] }));
+  return {
+    kind: 'configuration',
+    name: named(''),
+    resources: [],
+    globals: [],
+    tasks,
+    instances: [
+      ...clock,
+      ...instances,
+      ...free,
+      ...(hasMachine ? [{ name: named(MACHINE), program: named(MACHINE), connections: [] }] : []),
+    ],
+    config: [],
+    access: [],
+  };
 }
 
 function durationExpression(text: string, task: string, name: string, problems: Problems): Expression {

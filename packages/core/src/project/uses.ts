@@ -25,21 +25,26 @@ export function usesOf(project: Project, compiled: Compiled): Map<string, Use[]>
   const uses = new Map<string, Use[]>();
   const add = (tag: string, use: Omit<Use, 'tag'>) => {
     const list = uses.get(tag.toLowerCase());
-    if (list) list.push({ tag, ...use }); else uses.set(tag.toLowerCase(), [{ tag, ...use }]);
+    if (list) list.push({ tag, ...use });
+    else uses.set(tag.toLowerCase(), [{ tag, ...use }]);
   };
-  for (const r of compiled.program.references) for (const of of r.alias ? [r.alias, r.variable.name] : [r.variable.name]) {
-    if (r.variable.section !== 'global') continue;
-    const o = r.at.source.origin;
-    if (o.kind === 'rung') add(of, { isWrite: r.isWrite, place: `${o.pou} rung ${o.number}`, pouId: o.pouId, rungId: o.rungId });
-    else if (o.kind === 'pou') {
-      const line = r.at.source.text.slice(0, r.at.start).split('\n').length;
-      add(of, { isWrite: r.isWrite, place: `${o.name} line ${line}`, pouId: o.id, line, at: r.at.start });
+  for (const r of compiled.program.references)
+    for (const of of r.alias ? [r.alias, r.variable.name] : [r.variable.name]) {
+      if (r.variable.section !== 'global') continue;
+      const o = r.at.source.origin;
+      if (o.kind === 'rung')
+        add(of, { isWrite: r.isWrite, place: `${o.pou} rung ${o.number}`, pouId: o.pouId, rungId: o.rungId });
+      else if (o.kind === 'pou') {
+        const line = r.at.source.text.slice(0, r.at.start).split('\n').length;
+        add(of, { isWrite: r.isWrite, place: `${o.name} line ${line}`, pouId: o.id, line, at: r.at.start });
+      }
     }
-  }
-  for (const d of project.machine.devices) for (const [terminal, to] of Object.entries(d.wires ?? {})) {
-    const root = to.split(/[.[]/)[0]!;
-    if (project.tags.some((t) => same(t.name, root))) add(root, { isWrite: false, place: `Machine ${d.name}.${terminal}` });
-  }
+  for (const d of project.machine.devices)
+    for (const [terminal, to] of Object.entries(d.wires ?? {})) {
+      const root = to.split(/[.[]/)[0]!;
+      if (project.tags.some((t) => same(t.name, root)))
+        add(root, { isWrite: false, place: `Machine ${d.name}.${terminal}` });
+    }
   return uses;
 }
 
@@ -47,7 +52,9 @@ export function usesOf(project: Project, compiled: Compiled): Map<string, Use[]>
 export function changeOf(project: Project, id: string, text: string): Edit {
   const pou = project.pous.find((p) => p.id === id);
   if (!pou) return { kind: 'changeType', id, to: { text: text.replace(/^TYPE | END_TYPE$/g, '') } };
-  return pou.language === 'ST' ? { kind: 'changeText', pou: id, text } : { kind: 'changePou', id, to: { variables: text } };
+  return pou.language === 'ST'
+    ? { kind: 'changeText', pou: id, text }
+    : { kind: 'changePou', id, to: { variables: text } };
 }
 
 /** The same for a text somebody writes in: a new name or word in its header is the block's name and kind, and the tasks follow it. */
@@ -55,50 +62,90 @@ export function textChange(project: Project, id: string, text: string): Edit {
   const pou = project.pous.find((p) => p.id === id);
   const e = changeOf(project, id, text);
   if (pou?.language !== 'ST') return e;
-  const header = /^(?:\s|\/\/[^\n]*\n|\(\*[\s\S]*?\*\)|\{[^}]*\})*(PROGRAM|FUNCTION_BLOCK|FUNCTION|CLASS)\s+(?:(?:ABSTRACT|FINAL)\s+)*([A-Za-z_]\w*)/i.exec(text);
+  const header =
+    /^(?:\s|\/\/[^\n]*\n|\(\*[\s\S]*?\*\)|\{[^}]*\})*(PROGRAM|FUNCTION_BLOCK|FUNCTION|CLASS)\s+(?:(?:ABSTRACT|FINAL)\s+)*([A-Za-z_]\w*)/i.exec(
+      text,
+    );
   if (!header) return e;
-  const name = header[2]!, word = header[1]!.toUpperCase();
+  const name = header[2]!,
+    word = header[1]!.toUpperCase();
   const kind = word === 'PROGRAM' ? 'program' : word === 'FUNCTION' ? 'function' : 'functionBlock';
   if (name === pou.name && kind === pou.kind) return e;
   const tasks = project.tasks.filter((t) => t.programs.some((n) => same(n, pou.name)));
-  return { kind: 'group', label: `Rename ${pou.name} to ${name}`, edits: [e, { kind: 'changePou', id, to: { name, kind } }, ...tasks.map((t): Edit => ({ kind: 'changeTask', id: t.id, to: { programs: kind === 'program' ? t.programs.map((n) => (same(n, pou.name) ? name : n)) : t.programs.filter((n) => !same(n, pou.name)) } }))] };
+  return {
+    kind: 'group',
+    label: `Rename ${pou.name} to ${name}`,
+    edits: [
+      e,
+      { kind: 'changePou', id, to: { name, kind } },
+      ...tasks.map((t): Edit => ({
+        kind: 'changeTask',
+        id: t.id,
+        to: {
+          programs:
+            kind === 'program'
+              ? t.programs.map((n) => (same(n, pou.name) ? name : n))
+              : t.programs.filter((n) => !same(n, pou.name)),
+        },
+      })),
+    ],
+  };
 }
 
 /** A name in a text, wherever it stands as a word of its own: not behind a dot, in a comment or in a string. */
 function replaceName(text: string, from: string, to: string, isRung = false): string {
   const { tokens } = lex(text, { rung: isRung });
   // `Mode#Run` is one word; the name is its part in front.
-  const isIt = (x: Token, i: number) => (x.kind === 'name' ? same(text.slice(x.start, x.end), from) && text.slice(tokens[i - 1]?.start, tokens[i - 1]?.end) !== '.' : x.kind === 'typed' && same(text.slice(x.start, x.start + from.length + 1), `${from}#`));
-  return tokens.reduceRight((t, x, i) => (isIt(x, i) ? t.slice(0, x.start) + to + t.slice(x.start + from.length) : t), text);
+  const isIt = (x: Token, i: number) =>
+    x.kind === 'name'
+      ? same(text.slice(x.start, x.end), from) && text.slice(tokens[i - 1]?.start, tokens[i - 1]?.end) !== '.'
+      : x.kind === 'typed' && same(text.slice(x.start, x.start + from.length + 1), `${from}#`);
+  return tokens.reduceRight(
+    (t, x, i) => (isIt(x, i) ? t.slice(0, x.start) + to + t.slice(x.start + from.length) : t),
+    text,
+  );
 }
 
 /** The edits that put one name for another in all types, declarations, texts and rungs. */
 function renameInTexts(project: Project, from: string, to: string): Edit[] {
   const edits: Edit[] = [];
-  const put = (text: string, edit: (next: string) => Edit, isRung = false) => { const next = replaceName(text, from, to, isRung); if (next !== text) edits.push(edit(next)); };
+  const put = (text: string, edit: (next: string) => Edit, isRung = false) => {
+    const next = replaceName(text, from, to, isRung);
+    if (next !== text) edits.push(edit(next));
+  };
   for (const t of project.types) put(t.text, (text) => ({ kind: 'changeType', id: t.id, to: { text } }));
   for (const t of project.tags) put(t.type, (type) => ({ kind: 'changeTag', id: t.id, to: { type } }));
   for (const p of project.pous) {
-    put(p.language === 'ST' ? p.text : p.variables ?? '', (text) => changeOf(project, p.id, text));
-    if (p.language === 'LD') for (const r of p.rungs) put(r.line, (line) => ({ kind: 'changeRung', pou: p.id, id: r.id, to: { line } }), true);
+    put(p.language === 'ST' ? p.text : (p.variables ?? ''), (text) => changeOf(project, p.id, text));
+    if (p.language === 'LD')
+      for (const r of p.rungs) put(r.line, (line) => ({ kind: 'changeRung', pou: p.id, id: r.id, to: { line } }), true);
   }
   return edits;
 }
 
-const wrongName = (to: string): string | undefined => (/^[A-Za-z_]\w*$/.test(to) ? undefined : `‘${to}’ is not a name: letters, digits and underscores, a letter first.`);
+const wrongName = (to: string): string | undefined =>
+  /^[A-Za-z_]\w*$/.test(to) ? undefined : `‘${to}’ is not a name: letters, digits and underscores, a letter first.`;
 
 /** The edit that gives a program, block or function another name: in its own header, where it is used, in the tasks, on the scope. */
 export function renamePou(project: Project, id: string, to: string): Edit | { readonly refused: string } {
   const pou = project.pous.find((p) => p.id === id);
   const wrong = wrongName(to);
   if (!pou || wrong) return { refused: wrong ?? 'The program or block is no longer there.' };
-  if (project.pous.some((p) => p !== pou && same(p.name, to))) return { refused: `There is a program or block ‘${to}’ already.` };
+  if (project.pous.some((p) => p !== pou && same(p.name, to)))
+    return { refused: `There is a program or block ‘${to}’ already.` };
   const tasks = project.tasks.filter((t) => t.programs.some((n) => same(n, pou.name)));
   const scope = project.scope.map((p) => replaceRoot(p, pou.name, to));
   return {
-    kind: 'group', label: `Rename ${pou.name} to ${to}`,
+    kind: 'group',
+    label: `Rename ${pou.name} to ${to}`,
     edits: [
-      { kind: 'changePou', id, to: { name: to } }, ...renameInTexts(project, pou.name, to), ...tasks.map((t): Edit => ({ kind: 'changeTask', id: t.id, to: { programs: t.programs.map((n) => (same(n, pou.name) ? to : n)) } })),
+      { kind: 'changePou', id, to: { name: to } },
+      ...renameInTexts(project, pou.name, to),
+      ...tasks.map((t): Edit => ({
+        kind: 'changeTask',
+        id: t.id,
+        to: { programs: t.programs.map((n) => (same(n, pou.name) ? to : n)) },
+      })),
       ...(scope.some((p, i) => p !== project.scope[i]) ? [{ kind: 'changeScope', paths: scope } as Edit] : []),
     ],
   };
@@ -110,8 +157,13 @@ export function renameType(project: Project, id: string, to: string): Edit | { r
   const type = project.types.find((t) => t.id === id);
   const wrong = wrongName(to);
   if (!type || wrong) return { refused: wrong ?? 'The type is no longer there.' };
-  if (project.types.some((t) => t !== type && same(nameOf(t.text), to))) return { refused: `There is a type ‘${to}’ already.` };
-  return { kind: 'group', label: `Rename ${nameOf(type.text)} to ${to}`, edits: renameInTexts(project, nameOf(type.text), to) };
+  if (project.types.some((t) => t !== type && same(nameOf(t.text), to)))
+    return { refused: `There is a type ‘${to}’ already.` };
+  return {
+    kind: 'group',
+    label: `Rename ${nameOf(type.text)} to ${to}`,
+    edits: renameInTexts(project, nameOf(type.text), to),
+  };
 }
 
 const same = (a: string, b: string) => a.toLowerCase() === b.toLowerCase();
@@ -128,24 +180,46 @@ export function renameTag(project: Project, compiled: Compiled, tag: Tag, to: st
   for (const r of compiled.program.references) {
     if (r.variable.section !== 'global' || !same(r.alias ?? r.variable.name, tag.name)) continue;
     const o = r.at.source.origin;
-    if (o.kind === 'rung') note(`rung ${o.rungId}`, r.at, (line) => ({ kind: 'changeRung', pou: o.pouId, id: o.rungId, to: { line } }));
+    if (o.kind === 'rung')
+      note(`rung ${o.rungId}`, r.at, (line) => ({ kind: 'changeRung', pou: o.pouId, id: o.rungId, to: { line } }));
     if (o.kind === 'pou') note(`pou ${o.id}`, r.at, (text) => changeOf(project, o.id, text));
   }
-  for (const t of project.tags) if (t.standsFor && same(t.standsFor.split(/[.[]/)[0]!, tag.name)) edits.push({ kind: 'changeTag', id: t.id, to: { standsFor: replaceRoot(t.standsFor, tag.name, to) } });
+  for (const t of project.tags)
+    if (t.standsFor && same(t.standsFor.split(/[.[]/)[0]!, tag.name))
+      edits.push({ kind: 'changeTag', id: t.id, to: { standsFor: replaceRoot(t.standsFor, tag.name, to) } });
   for (const [key, list] of places) edits.push(spans.get(key)!.edit(replaceSpans(list[0]!.source.text, list, to)));
   for (const d of project.machine.devices) {
     const wires = Object.fromEntries(Object.entries(d.wires ?? {}).map(([k, v]) => [k, replaceRoot(v, tag.name, to)]));
-    if (JSON.stringify(wires) !== JSON.stringify(d.wires ?? {})) edits.push({ kind: 'changeDevice', id: d.id, to: { wires } });
+    if (JSON.stringify(wires) !== JSON.stringify(d.wires ?? {}))
+      edits.push({ kind: 'changeDevice', id: d.id, to: { wires } });
   }
   edits.push(...renameInProof(project, tag.name, to));
   const { plan } = project;
   if (plan) {
     const put = (text: string) => replaceName(text, tag.name, to);
-    const next = { ...plan, sequences: plan.sequences.map((s) => ({ ...s, ...(s.run !== undefined ? { run: put(s.run) } : {}), ...(s.stepTag !== undefined ? { stepTag: put(s.stepTag) } : {}), steps: s.steps.map((x) => ({ ...x, ...(x.on ? { on: x.on.map(put) } : {}), ways: x.ways.map((w) => (w.when !== undefined ? { ...w, when: put(w.when) } : w)) })) })) };
+    const next = {
+      ...plan,
+      sequences: plan.sequences.map((s) => ({
+        ...s,
+        ...(s.run !== undefined ? { run: put(s.run) } : {}),
+        ...(s.stepTag !== undefined ? { stepTag: put(s.stepTag) } : {}),
+        steps: s.steps.map((x) => ({
+          ...x,
+          ...(x.on ? { on: x.on.map(put) } : {}),
+          ways: x.ways.map((w) => (w.when !== undefined ? { ...w, when: put(w.when) } : w)),
+        })),
+      })),
+    };
     if (JSON.stringify(next) !== JSON.stringify(plan)) edits.push({ kind: 'changePlan', plan: next });
   }
   const { watches = [], keys = [] } = project.bench ?? {};
-  const bench = { watches: watches.map((w) => ({ ...w, rows: w.rows.map((r) => ({ ...r, path: replaceRoot(r.path, tag.name, to) })) })), keys: keys.map((k) => ({ ...k, path: replaceRoot(k.path, tag.name, to) })) };
+  const bench = {
+    watches: watches.map((w) => ({
+      ...w,
+      rows: w.rows.map((r) => ({ ...r, path: replaceRoot(r.path, tag.name, to) })),
+    })),
+    keys: keys.map((k) => ({ ...k, path: replaceRoot(k.path, tag.name, to) })),
+  };
   if (JSON.stringify(bench) !== JSON.stringify({ watches, keys })) edits.push({ kind: 'changeBench', to: bench });
   const scope = project.scope.map((p) => replaceRoot(p, tag.name, to));
   if (scope.some((p, i) => p !== project.scope[i])) edits.push({ kind: 'changeScope', paths: scope });
@@ -155,21 +229,38 @@ export function renameTag(project: Project, compiled: Compiled, tag: Tag, to: st
 function renameInProof(project: Project, from: string, to: string): Edit[] {
   const edits: Edit[] = [];
   // A sentence's own words are never tags here: only whole words that the front end resolves to this tag are changed.
-  const names = new Set(planProof(project, 'project').compiled.program.references.filter((r) => r.at.source.origin.kind === 'cell' && same(r.variable.name, from)).map((r) => { const o = r.at.source.origin; return o.kind === 'cell' ? `${o.owner} ${o.id} ${o.row}` : ''; }));
+  const names = new Set(
+    planProof(project, 'project')
+      .compiled.program.references.filter((r) => r.at.source.origin.kind === 'cell' && same(r.variable.name, from))
+      .map((r) => {
+        const o = r.at.source.origin;
+        return o.kind === 'cell' ? `${o.owner} ${o.id} ${o.row}` : '';
+      }),
+  );
   const word = new RegExp(`(?<![\\w.])${from}(?!\\w)`, 'gi');
   const isOfTags = (d: string) => /^\s*(set|write|force|release|ramp)\s/i.test(d);
   for (const c of project.checks) {
-    const table = mendTable(c, c.rows, word, to, (text, of, i) => (of === 'do' ? (isOfTags(text) ? text.replace(word, to) : text) : of === 'expect' || names.has(`check ${c.id} ${i + 1}`) ? text.replace(word, to) : text));
+    const table = mendTable(c, c.rows, word, to, (text, of, i) =>
+      of === 'do'
+        ? isOfTags(text)
+          ? text.replace(word, to)
+          : text
+        : of === 'expect' || names.has(`check ${c.id} ${i + 1}`)
+          ? text.replace(word, to)
+          : text,
+    );
     if (table) edits.push({ kind: 'changeCheck', id: c.id, to: { table } });
   }
-  for (const c of project.checks) for (const [i, r] of c.rows.entries()) {
-    const changed = {
-      ...(r.when && names.has(`check ${c.id} ${i + 1}`) ? { when: r.when.replace(word, to) } : {}),
-      ...(r.do ? { do: r.do.map((d) => (isOfTags(d) ? d.replace(word, to) : d)) } : {}),
-      ...(r.expect ? { expect: r.expect.map((e) => e.replace(word, to)) } : {}),
-    };
-    if (Object.entries(changed).some(([k, v]) => JSON.stringify(v) !== JSON.stringify(r[k as keyof typeof r]))) edits.push({ kind: 'changeRow', check: c.id, id: r.id, to: changed });
-  }
+  for (const c of project.checks)
+    for (const [i, r] of c.rows.entries()) {
+      const changed = {
+        ...(r.when && names.has(`check ${c.id} ${i + 1}`) ? { when: r.when.replace(word, to) } : {}),
+        ...(r.do ? { do: r.do.map((d) => (isOfTags(d) ? d.replace(word, to) : d)) } : {}),
+        ...(r.expect ? { expect: r.expect.map((e) => e.replace(word, to)) } : {}),
+      };
+      if (Object.entries(changed).some(([k, v]) => JSON.stringify(v) !== JSON.stringify(r[k as keyof typeof r])))
+        edits.push({ kind: 'changeRow', check: c.id, id: r.id, to: changed });
+    }
   for (const r of project.rules) {
     if (!names.has(`rule ${r.id} 0`)) continue;
     edits.push({ kind: 'changeRule', id: r.id, to: { sentence: r.sentence.replace(word, to) } });
@@ -182,4 +273,5 @@ function replaceSpans(text: string, spans: readonly Span[], to: string): string 
   return unique.reduce((t, s) => t.slice(0, s.start) + to + t.slice(s.end), text);
 }
 
-const replaceRoot = (path: string, from: string, to: string): string => (same(path.split(/[.[]/)[0]!, from) ? to + path.slice(from.length) : path);
+const replaceRoot = (path: string, from: string, to: string): string =>
+  same(path.split(/[.[]/)[0]!, from) ? to + path.slice(from.length) : path;

@@ -9,10 +9,20 @@ import type { Answer, Break, Goal, Part } from './induction.js';
 import { OLDEST } from './scan.js';
 import { type Term, evaluator, variablesOf } from './term.js';
 
-export interface ExploreBudget { /** Scans tried at most, and terms worked out in them. */ readonly scans: number; readonly work: number; /** Different inputs of one scan at most. */ readonly inputs: number; readonly isCancelled?: () => boolean }
+export interface ExploreBudget {
+  /** Scans tried at most, and terms worked out in them. */ readonly scans: number;
+  readonly work: number;
+  /** Different inputs of one scan at most. */ readonly inputs: number;
+  readonly isCancelled?: () => boolean;
+}
 
 /** Undefined where the states are too many, or cannot be counted. */
-export function explore(goal: Goal, cone: readonly Part[], ages: ReadonlySet<Term>, budget: ExploreBudget): (Answer & { kind: 'proved' | 'broken' }) | undefined {
+export function explore(
+  goal: Goal,
+  cone: readonly Part[],
+  ages: ReadonlySet<Term>,
+  budget: ExploreBudget,
+): (Answer & { kind: 'proved' | 'broken' }) | undefined {
   const parts = new Map(cone.map((p) => [p.state, p]));
   const free = variablesOf(cone.map((p) => p.next)).filter((v) => !parts.has(v));
   // Numbers from outside have too many values to try; a Boolean has two.
@@ -22,12 +32,22 @@ export function explore(goal: Goal, cone: readonly Part[], ages: ReadonlySet<Ter
   const index = new Map<Term, number>();
   cone.forEach((p, i) => index.set(p.state, i));
   free.forEach((v, i) => index.set(v, cone.length + i));
-  const step = evaluator(cone.map((p) => p.next), index), judge = evaluator([goal.bad, ...goal.given], index);
+  const step = evaluator(
+      cone.map((p) => p.next),
+      index,
+    ),
+    judge = evaluator([goal.bad, ...goal.given], index);
   const most = Math.min(budget.scans, Math.floor(budget.work / step.size));
   const limits = cone.map((p) => caps.get(p.state));
-  interface Seen { readonly state: readonly bigint[]; readonly before: Seen | undefined; readonly inputs: number; readonly depth: number }
+  interface Seen {
+    readonly state: readonly bigint[];
+    readonly before: Seen | undefined;
+    readonly inputs: number;
+    readonly depth: number;
+  }
   const first: Seen = { state: cone.map((p) => p.initial), before: undefined, inputs: 0, depth: 0 };
-  const known = new Set<string>(), queue: Seen[] = [first];
+  const known = new Set<string>(),
+    queue: Seen[] = [first];
   let scans = 0;
   for (let at = 0; at < queue.length; at++) {
     const here = queue[at]!;
@@ -36,7 +56,10 @@ export function explore(goal: Goal, cone: readonly Part[], ages: ReadonlySet<Ter
       const values = [...here.state, ...free.map((_, i) => BigInt((inputs >> i) & 1))];
       const state = step(values);
       if (!state) return undefined;
-      for (let i = 0; i < state.length; i++) { const cap = limits[i]; if (cap !== undefined && state[i]! > cap) state[i] = cap; }
+      for (let i = 0; i < state.length; i++) {
+        const cap = limits[i];
+        if (cap !== undefined && state[i]! > cap) state[i] = cap;
+      }
       const said = judge([...state, ...free.map(() => 0n)]);
       if (!said) return undefined;
       // Outside of what is assumed: no run goes there.
@@ -53,28 +76,37 @@ export function explore(goal: Goal, cone: readonly Part[], ages: ReadonlySet<Ter
 
   function pathTo(end: Seen, inputs: readonly Term[]): Break {
     const list: Map<string, bigint>[] = [];
-    for (let s: Seen = end; s.before; s = s.before) list.unshift(new Map(inputs.map((v, i) => [v.name!, BigInt((s.inputs >> i) & 1)])));
+    for (let s: Seen = end; s.before; s = s.before)
+      list.unshift(new Map(inputs.map((v, i) => [v.name!, BigInt((s.inputs >> i) & 1)])));
     return list;
   }
 }
 
 /** Past which value an age makes no difference any more; undefined where an age is used in a way that cannot be bounded. */
 function capsOf(goal: Goal, cone: readonly Part[], ages: ReadonlySet<Term>): ReadonlyMap<Term, bigint> | undefined {
-  const parents = new Map<Term, Set<Term>>(), seen = new Set<Term>();
+  const parents = new Map<Term, Set<Term>>(),
+    seen = new Set<Term>();
   const stack: Term[] = [goal.bad, ...goal.given, ...cone.map((p) => p.next)];
   while (stack.length) {
     const t = stack.pop()!;
     if (seen.has(t)) continue;
     seen.add(t);
-    for (const a of t.args) { let set = parents.get(a); if (!set) parents.set(a, (set = new Set())); set.add(t); stack.push(a); }
+    for (const a of t.args) {
+      let set = parents.get(a);
+      if (!set) parents.set(a, (set = new Set()));
+      set.add(t);
+      stack.push(a);
+    }
   }
   const nexts = new Map<Term, Part[]>();
   for (const p of cone) nexts.set(p.next, [...(nexts.get(p.next) ?? []), p]);
   const caps = new Map<Term, bigint>();
   for (const p of cone) {
     if (!ages.has(p.state)) continue;
-    let most = 0n, offset = 0n;
-    const flows: Term[] = [p.state], done = new Set<Term>();
+    let most = 0n,
+      offset = 0n;
+    const flows: Term[] = [p.state],
+      done = new Set<Term>();
     while (flows.length) {
       const x = flows.pop()!;
       if (done.has(x)) continue;
@@ -83,7 +115,11 @@ function capsOf(goal: Goal, cone: readonly Part[], ages: ReadonlySet<Term>): Rea
       if (nexts.get(x)?.some((q) => !ages.has(q.state))) return undefined;
       for (const u of parents.get(x) ?? []) {
         const other = u.args.find((a) => a !== x && u.op !== 'ite');
-        if (u.op === 'bvadd' && other?.value !== undefined) { offset += other.value; flows.push(u); continue; }
+        if (u.op === 'bvadd' && other?.value !== undefined) {
+          offset += other.value;
+          flows.push(u);
+          continue;
+        }
         if (u.op === 'eq' || u.op === 'bvslt' || u.op === 'bvsle' || u.op === 'bvult' || u.op === 'bvule') {
           if (other?.value === undefined) return undefined;
           if (other.value < OLDEST && other.value > most) most = other.value;
@@ -91,8 +127,19 @@ function capsOf(goal: Goal, cone: readonly Part[], ages: ReadonlySet<Term>): Rea
         }
         if (u.op === 'ite' && u.args[0] !== x) {
           // The smaller of the age and a constant goes no further than the constant.
-          const c = u.args[0]!, rest = u.args[u.args[1] === x ? 2 : 1]!;
-          if (rest.value !== undefined && rest.value < OLDEST && u.args[1] === x && (c.op === 'bvsle' || c.op === 'bvslt') && c.args[0] === x && c.args[1] === rest) { if (rest.value > most) most = rest.value; continue; }
+          const c = u.args[0]!,
+            rest = u.args[u.args[1] === x ? 2 : 1]!;
+          if (
+            rest.value !== undefined &&
+            rest.value < OLDEST &&
+            u.args[1] === x &&
+            (c.op === 'bvsle' || c.op === 'bvslt') &&
+            c.args[0] === x &&
+            c.args[1] === rest
+          ) {
+            if (rest.value > most) most = rest.value;
+            continue;
+          }
           flows.push(u);
           continue;
         }

@@ -10,22 +10,36 @@
 import { Printer, type Term, type Terms, sortText, variablesOf } from './term.js';
 
 /** Reads SMT-LIB commands, keeps what they declare, and gives what they print. */
-export interface Solver { run(commands: string): Promise<string> }
+export interface Solver {
+  run(commands: string): Promise<string>;
+}
 
-export interface Part { readonly state: Term; readonly next: Term; readonly initial: bigint }
+export interface Part {
+  readonly state: Term;
+  readonly next: Term;
+  readonly initial: bigint;
+}
 export interface System {
   readonly terms: Terms;
   /** The part of a variable of state; other variables are inputs, anything anew in each scan. */
   part(v: Term): Part | undefined;
 }
 
-export interface Goal { readonly bad: Term; /** Hold after every scan, by assumption. */ readonly given: readonly Term[] }
+export interface Goal {
+  readonly bad: Term;
+  /** Hold after every scan, by assumption. */ readonly given: readonly Term[];
+}
 
 /** A run that breaks a goal: values of the inputs of each scan, by name. */
 export type Break = readonly ReadonlyMap<string, bigint>[];
 
 export type Answer =
-  | { readonly kind: 'proved'; /** Scans looked back on. */ readonly scans: number; /** Facts that were found and used. */ readonly facts: number; /** States that were looked at, where all of them were. */ readonly states?: number }
+  | {
+      readonly kind: 'proved';
+      /** Scans looked back on. */ readonly scans: number;
+      /** Facts that were found and used. */ readonly facts: number;
+      /** States that were looked at, where all of them were. */ readonly states?: number;
+    }
   | { readonly kind: 'broken'; readonly scans: number; readonly inputs: Break }
   /** Neither: no harm in the first scans, whatever the inputs are. */
   | { readonly kind: 'open'; readonly scans: number }
@@ -33,20 +47,25 @@ export type Answer =
 
 /** Parts that terms depend on, through however many scans. */
 export function coneOf(system: System, roots: readonly Term[]): readonly Part[] {
-  const found = new Map<Term, Part>(), seen = new Set<Term>();
+  const found = new Map<Term, Part>(),
+    seen = new Set<Term>();
   let open: readonly Term[] = roots;
   while (open.length) {
     const next: Term[] = [];
     for (const v of variablesOf(open, seen)) {
       const p = system.part(v);
-      if (p && !found.has(v)) { found.set(v, p); next.push(p.next); }
+      if (p && !found.has(v)) {
+        found.set(v, p);
+        next.push(p.next);
+      }
     }
     open = next;
   }
   return [...found.values()];
 }
 
-const bits = (value: bigint, sort: number): string => (sort === 0 ? (value ? 'true' : 'false') : `(_ bv${value} ${sort})`);
+const bits = (value: bigint, sort: number): string =>
+  sort === 0 ? (value ? 'true' : 'false') : `(_ bv${value} ${sort})`;
 
 /** Scans one after the other as SMT-LIB. */
 class Unrolled {
@@ -55,12 +74,23 @@ class Unrolled {
   private readonly states: Map<Term, string>[] = [];
   readonly inputs: Map<string, { name: string; sort: number }>[] = [];
   /** `first`: from the cold start, or from any state. */
-  constructor(private readonly system: System, private readonly cone: readonly Part[], private readonly out: string[], private readonly tag: string, first: boolean, functions = new Set<string>()) {
+  constructor(
+    private readonly system: System,
+    private readonly cone: readonly Part[],
+    private readonly out: string[],
+    private readonly tag: string,
+    first: boolean,
+    functions = new Set<string>(),
+  ) {
     this.functions = functions;
     const start = new Map<Term, string>();
     for (const p of cone) {
       if (first) start.set(p.state, bits(p.initial, p.state.sort));
-      else { const name = `${tag}s${p.state.id}`; out.push(`(declare-const ${name} ${sortText(p.state.sort)})`); start.set(p.state, name); }
+      else {
+        const name = `${tag}s${p.state.id}`;
+        out.push(`(declare-const ${name} ${sortText(p.state.sort)})`);
+        start.set(p.state, name);
+      }
     }
     this.states.push(start);
   }
@@ -68,22 +98,29 @@ class Unrolled {
   private printer(at: number): Printer {
     const known = this.printers[at];
     if (known) return known;
-    const states = this.states[at]!, inputs = new Map<string, { name: string; sort: number }>();
+    const states = this.states[at]!,
+      inputs = new Map<string, { name: string; sort: number }>();
     this.inputs[at] = inputs;
-    return (this.printers[at] = new Printer(`${this.tag}${at}_`, (v) => {
-      const held = states.get(v);
-      if (held) return held;
-      if (this.system.part(v)) throw new Error(`'${v.name}' is outside of what was asked for`);
-      const name = `${this.tag}${at}x${v.id}`;
-      this.out.push(`(declare-const ${name} ${sortText(v.sort)})`);
-      inputs.set(v.name!, { name, sort: v.sort });
-      return name;
-    }, this.functions));
+    return (this.printers[at] = new Printer(
+      `${this.tag}${at}_`,
+      (v) => {
+        const held = states.get(v);
+        if (held) return held;
+        if (this.system.part(v)) throw new Error(`'${v.name}' is outside of what was asked for`);
+        const name = `${this.tag}${at}x${v.id}`;
+        this.out.push(`(declare-const ${name} ${sortText(v.sort)})`);
+        inputs.set(v.name!, { name, sort: v.sort });
+        return name;
+      },
+      this.functions,
+    ));
   }
 
   /** One scan more. */
   advance(): void {
-    const at = this.states.length - 1, printer = this.printer(at), next = new Map<Term, string>();
+    const at = this.states.length - 1,
+      printer = this.printer(at),
+      next = new Map<Term, string>();
     for (const p of this.cone) next.set(p.state, printer.text(p.next, this.out));
     this.states.push(next);
   }
@@ -95,7 +132,12 @@ class Unrolled {
   }
 }
 
-export interface Effort { /** Steps of the solver for one question. */ readonly steps: number; /** Scans from the cold start that are looked at. */ readonly depth: number; /** Scans that induction looks back on, at most. */ readonly back: number; readonly isCancelled?: () => boolean }
+export interface Effort {
+  /** Steps of the solver for one question. */ readonly steps: number;
+  /** Scans from the cold start that are looked at. */ readonly depth: number;
+  /** Scans that induction looks back on, at most. */ readonly back: number;
+  readonly isCancelled?: () => boolean;
+}
 
 export class Prover {
   /** Steps the solver has taken for this prover's questions. */
@@ -104,38 +146,58 @@ export class Prover {
   limit = Infinity;
   private counted = 0;
 
-  constructor(private readonly system: System, private readonly solver: Solver, private readonly effort: Effort) {}
+  constructor(
+    private readonly system: System,
+    private readonly solver: Solver,
+    private readonly effort: Effort,
+  ) {}
 
   private async ask(out: string[], what: string): Promise<string> {
-    if (this.used >= this.limit) { out.length = 0; return 'unknown'; }
+    if (this.used >= this.limit) {
+      out.length = 0;
+      return 'unknown';
+    }
     const fresh = out[0] === '(reset)';
     out.push('(check-sat)', what, '(get-info :rlimit)');
-    const text = out.join('\n'), whole = await this.solver.run(text), count = /\(:rlimit (\d+)\)\s*$/.exec(whole), answer = count ? whole.slice(0, count.index) : whole;
+    const text = out.join('\n'),
+      whole = await this.solver.run(text),
+      count = /\(:rlimit (\d+)\)\s*$/.exec(whole),
+      answer = count ? whole.slice(0, count.index) : whole;
     out.length = 0;
     // The solver counts from its beginning.
     const steps = Number(count?.[1] ?? 0);
     this.used += steps - (fresh ? 0 : this.counted);
     this.counted = steps;
     // Values are asked for with every question; after `unsat` there are none.
-    if (answer.split('\n').some((l) => l.startsWith('(error') && !l.includes('model is not available'))) throw new Error(`The solver does not understand ${text.split('\n')[Number(/line (\d+)/.exec(answer)?.[1] ?? 0) - 2] ?? ''}: ${answer.slice(0, 300)}`);
+    if (answer.split('\n').some((l) => l.startsWith('(error') && !l.includes('model is not available')))
+      throw new Error(
+        `The solver does not understand ${text.split('\n')[Number(/line (\d+)/.exec(answer)?.[1] ?? 0) - 2] ?? ''}: ${answer.slice(0, 300)}`,
+      );
     return answer;
   }
-  private begin(): string[] { return ['(reset)', `(set-option :rlimit ${this.effort.steps})`, '(set-option :produce-models true)']; }
+  private begin(): string[] {
+    return ['(reset)', `(set-option :rlimit ${this.effort.steps})`, '(set-option :produce-models true)'];
+  }
 
   /** Facts among the candidates that hold after every scan, given what is given. */
   async holding(candidates: readonly Term[], given: readonly Term[]): Promise<readonly Term[]> {
-    const { system } = this, { terms } = system;
+    const { system } = this,
+      { terms } = system;
     let left = [...new Set(candidates)].filter((c) => c !== terms.true);
     const cone = coneOf(system, [...left, ...given]);
     const sift = async (first: boolean): Promise<void> => {
-      const out = this.begin(), run = new Unrolled(system, cone, out, 'h', first);
+      const out = this.begin(),
+        run = new Unrolled(system, cone, out, 'h', first);
       if (!first) for (const g of given) out.push(`(assert ${run.text(g, 0)})`);
       const before = new Map(left.map((c) => [c, first ? '' : run.text(c, 0)]));
       run.advance();
       for (const g of given) out.push(`(assert ${run.text(g, 1)})`);
       const after = new Map(left.map((c) => [c, run.text(c, 1)]));
       while (left.length) {
-        if (this.effort.isCancelled?.()) { left = []; return; }
+        if (this.effort.isCancelled?.()) {
+          left = [];
+          return;
+        }
         out.push('(push)');
         if (!first) for (const c of left) out.push(`(assert ${before.get(c)})`);
         out.push(`(assert (not (and ${left.map((c) => after.get(c)).join(' ')} true)))`);
@@ -143,9 +205,16 @@ export class Prover {
         const answer = await this.ask(out, `(get-value (${names.join(' ')}))\n(pop)`);
         if (answer.startsWith('unsat')) return;
         // Out of steps: what is in doubt is no fact. Half of them at a time, so that some may be left.
-        if (!answer.startsWith('sat')) { left = left.slice(0, left.length >> 1); continue; }
-        const values = valuesIn(answer, names.length), kept = left.filter((_, i) => values[i] === 'true');
-        if (kept.length === left.length) { left = []; return; }
+        if (!answer.startsWith('sat')) {
+          left = left.slice(0, left.length >> 1);
+          continue;
+        }
+        const values = valuesIn(answer, names.length),
+          kept = left.filter((_, i) => values[i] === 'true');
+        if (kept.length === left.length) {
+          left = [];
+          return;
+        }
         left = kept;
       }
     };
@@ -157,8 +226,12 @@ export class Prover {
   /** Whether what is given can hold at all for some scans from the cold start. */
   async isPossible(given: readonly Term[]): Promise<boolean> {
     if (!given.length) return true;
-    const out = this.begin(), run = new Unrolled(this.system, coneOf(this.system, given), out, 'g', true);
-    for (let i = 1; i <= 5; i++) { run.advance(); for (const g of given) out.push(`(assert ${run.text(g, i)})`); }
+    const out = this.begin(),
+      run = new Unrolled(this.system, coneOf(this.system, given), out, 'g', true);
+    for (let i = 1; i <= 5; i++) {
+      run.advance();
+      for (const g of given) out.push(`(assert ${run.text(g, i)})`);
+    }
     return !(await this.ask(out, '')).startsWith('unsat');
   }
 
@@ -166,10 +239,12 @@ export class Prover {
   async induct(goal: Goal, facts: readonly Term[]): Promise<Answer | undefined> {
     const { system, effort } = this;
     if (goal.bad === system.terms.false) return { kind: 'proved', scans: 0, facts: 0 };
-    const cone = coneOf(system, [goal.bad, ...goal.given]), inCone = new Set(cone.map((p) => p.state));
+    const cone = coneOf(system, [goal.bad, ...goal.given]),
+      inCone = new Set(cone.map((p) => p.state));
     const useful = facts.filter((x) => variablesOf([x]).every((v) => inCone.has(v)));
     for (let k = 1; k <= effort.back && !effort.isCancelled?.(); k++) {
-      const out = this.begin(), any = new Unrolled(system, cone, out, 'i', false);
+      const out = this.begin(),
+        any = new Unrolled(system, cone, out, 'i', false);
       for (let i = 0; i <= k; i++) {
         if (i) any.advance();
         for (const g of [...goal.given, ...useful]) out.push(`(assert ${any.text(g, i)})`);
@@ -179,14 +254,20 @@ export class Prover {
       if (!(await this.ask(out, '')).startsWith('unsat')) continue;
       // The first k scans must be free of harm too.
       const start = await this.look(goal, k);
-      return start.kind === 'open' && start.scans < k ? undefined : start.kind === 'broken' ? start : { kind: 'proved', scans: k, facts: useful.length };
+      return start.kind === 'open' && start.scans < k
+        ? undefined
+        : start.kind === 'broken'
+          ? start
+          : { kind: 'proved', scans: k, facts: useful.length };
     }
     return undefined;
   }
 
   /** Looks at the first scans from the cold start, one question for some of them together. */
   async look(goal: Goal, depth: number): Promise<Answer & { kind: 'broken' | 'open' }> {
-    const cone = coneOf(this.system, [goal.bad, ...goal.given]), out = this.begin(), run = new Unrolled(this.system, cone, out, 'd', true);
+    const cone = coneOf(this.system, [goal.bad, ...goal.given]),
+      out = this.begin(),
+      run = new Unrolled(this.system, cone, out, 'd', true);
     let looked = 0;
     for (let group = 4; looked < depth; group = Math.min(16, group * 2)) {
       if (this.effort.isCancelled?.()) return { kind: 'open', scans: looked };
@@ -198,11 +279,14 @@ export class Prover {
         bads.push(run.text(goal.bad, at));
       }
       out.push('(push)', `(assert (or ${bads.join(' ')} false))`);
-      const names = Array.from({ length: to }, (_, i) => [...(run.inputs[i] ?? new Map<string, { name: string; sort: number }>())]);
+      const names = Array.from({ length: to }, (_, i) => [
+        ...(run.inputs[i] ?? new Map<string, { name: string; sort: number }>()),
+      ]);
       const all = names.flatMap((l) => l.map(([, x]) => x.name));
       const answer = await this.ask(out, `(get-value (${[...bads, ...all].join(' ')}))\n(pop)`);
       if (answer.startsWith('sat')) {
-        const values = valuesIn(answer, bads.length + all.length), first = values.slice(0, bads.length).indexOf('true');
+        const values = valuesIn(answer, bads.length + all.length),
+          first = values.slice(0, bads.length).indexOf('true');
         let k = bads.length;
         const inputs = names.map((l) => new Map(l.map(([name]) => [name, numberOf(values[k++] ?? '')])));
         const scans = looked + 1 + Math.max(0, first);
@@ -223,15 +307,27 @@ export function valuesIn(answer: string, count: number): string[] {
   const text = answer.slice(answer.indexOf('((') + 1);
   for (let i = 0; i < text.length && values.length < count; i++) {
     if (text[i] !== '(') continue;
-    let depth = 0, j = i, split = -1;
+    let depth = 0,
+      j = i,
+      split = -1;
     for (; j < text.length; j++) {
       if (text[j] === '(') depth++;
-      else if (text[j] === ')') { if (--depth === 0) break; }
-      else if (/\s/.test(text[j]!) && depth === 1 && split < 0) split = j;
+      else if (text[j] === ')') {
+        if (--depth === 0) break;
+      } else if (/\s/.test(text[j]!) && depth === 1 && split < 0) split = j;
     }
     values.push(text.slice(split + 1, j).trim());
     i = j;
   }
   return values;
 }
-const numberOf = (v: string): bigint => (v === 'true' ? 1n : v === 'false' || v === '' ? 0n : v.startsWith('#x') ? BigInt(`0x${v.slice(2)}`) : v.startsWith('#b') ? BigInt(`0b${v.slice(2)}`) : BigInt(/bv(\d+)/.exec(v)?.[1] ?? '0'));
+const numberOf = (v: string): bigint =>
+  v === 'true'
+    ? 1n
+    : v === 'false' || v === ''
+      ? 0n
+      : v.startsWith('#x')
+        ? BigInt(`0x${v.slice(2)}`)
+        : v.startsWith('#b')
+          ? BigInt(`0b${v.slice(2)}`)
+          : BigInt(/bv(\d+)/.exec(v)?.[1] ?? '0');

@@ -13,7 +13,10 @@ import { isBool } from '../types/type.js';
 import type { Recorded } from './play.js';
 
 /** A sentence of a Do, and the number of scans done before it. */
-export interface Doing { readonly scan: number; readonly text: string }
+export interface Doing {
+  readonly scan: number;
+  readonly text: string;
+}
 
 /** Positions of a switch with three, as they are said. */
 const WAYS: Readonly<Record<number, string>> = { [-1]: 'left', 0: 'middle', 1: 'right' };
@@ -22,14 +25,22 @@ const WAYS: Readonly<Record<number, string>> = { [-1]: 'left', 0: 'middle', 1: '
 const LONGEST_TAP = 2000;
 
 /** Handles that one word of a Do works: `enter` numbers, everything else what is pressed, turned or struck. */
-export const handlesFor = (kind: DeviceKind, isNumber: boolean): DeviceKind['handles'] => kind.handles.filter((h) => (h.type === 'number') === isNumber);
+export const handlesFor = (kind: DeviceKind, isNumber: boolean): DeviceKind['handles'] =>
+  kind.handles.filter((h) => (h.type === 'number') === isNumber);
 
 /**
  * Sentences for events in the order of their scans; `forced` are the paths forced before the first of them.
  * A button pressed and soon let go is one tap. What the image does not know is left out.
  */
-export function doings(project: Project, image: Image, events: readonly Recorded[], stepMs: number, forced: readonly string[] = []): readonly Doing[] {
-  const used = new Set<BenchEvent>(), held = new Map(forced.map((p) => [p.toLowerCase(), p]));
+export function doings(
+  project: Project,
+  image: Image,
+  events: readonly Recorded[],
+  stepMs: number,
+  forced: readonly string[] = [],
+): readonly Doing[] {
+  const used = new Set<BenchEvent>(),
+    held = new Map(forced.map((p) => [p.toLowerCase(), p]));
   return events.flatMap(({ scan, event }): Doing[] => {
     if (used.has(event)) return [];
     if (event.kind === 'releaseAll') {
@@ -39,26 +50,42 @@ export function doings(project: Project, image: Image, events: readonly Recorded
     }
     const found = findPath(image, event.path);
     if ('error' in found) return [];
-    const text = (v: NonNullable<typeof event.value>) => (isBool(found.location.type) ? (v ? 'on' : 'off') : formatValue(found.location.type, v));
+    const text = (v: NonNullable<typeof event.value>) =>
+      isBool(found.location.type) ? (v ? 'on' : 'off') : formatValue(found.location.type, v);
     if (event.kind === 'force') {
-      if (event.value === undefined) held.delete(event.path.toLowerCase()); else held.set(event.path.toLowerCase(), event.path);
-      return [{ scan, text: event.value === undefined ? `release ${event.path}` : `force ${event.path} ${text(event.value)}` }];
+      if (event.value === undefined) held.delete(event.path.toLowerCase());
+      else held.set(event.path.toLowerCase(), event.path);
+      return [
+        {
+          scan,
+          text: event.value === undefined ? `release ${event.path}` : `force ${event.path} ${text(event.value)}`,
+        },
+      ];
     }
     const [machine, device, member] = event.path.split('.');
-    const d = machine?.toLowerCase() === MACHINE.toLowerCase() ? project.machine.devices.find((x) => x.name.toLowerCase() === device?.toLowerCase()) : undefined;
+    const d =
+      machine?.toLowerCase() === MACHINE.toLowerCase()
+        ? project.machine.devices.find((x) => x.name.toLowerCase() === device?.toLowerCase())
+        : undefined;
     const kind = d && kindOf(project.machine, d.type);
     const handle = kind?.handles.find((h) => h.name.toLowerCase() === member?.toLowerCase());
     const upset = kind?.upsets.find((u) => u.name.toLowerCase() === member?.toLowerCase());
     if (d && kind && handle) {
       const name = handlesFor(kind, handle.type === 'number').length > 1 ? `${d.name}.${handle.name}` : d.name;
       switch (handle.type) {
-        case 'number': return [{ scan, text: `enter ${text(event.value)} at ${name}` }];
-        case 'turn': return [{ scan, text: `turn ${name} ${event.value ? 'right' : 'left'}` }];
-        case 'way': return [{ scan, text: `turn ${name} ${WAYS[Number(event.value)] ?? 'middle'}` }];
-        case 'latch': return [{ scan, text: event.value ? `strike ${name}` : `let go of ${name}` }];
+        case 'number':
+          return [{ scan, text: `enter ${text(event.value)} at ${name}` }];
+        case 'turn':
+          return [{ scan, text: `turn ${name} ${event.value ? 'right' : 'left'}` }];
+        case 'way':
+          return [{ scan, text: `turn ${name} ${WAYS[Number(event.value)] ?? 'middle'}` }];
+        case 'latch':
+          return [{ scan, text: event.value ? `strike ${name}` : `let go of ${name}` }];
         case 'press': {
           if (!event.value) return [{ scan, text: `let go of ${name}` }];
-          const end = events.find((e) => e.scan >= scan && e.event.kind === 'write' && e.event.path === event.path && e.event.value === false);
+          const end = events.find(
+            (e) => e.scan >= scan && e.event.kind === 'write' && e.event.path === event.path && e.event.value === false,
+          );
           const ms = end && (end.scan - scan) * stepMs;
           if (!end || ms === undefined || ms > LONGEST_TAP || ms === 0) return [{ scan, text: `hold ${name}` }];
           used.add(end.event);
@@ -78,17 +105,39 @@ export function rowsOf(done: readonly Doing[], stepMs: number): CheckRow[] {
   for (const { scan, text } of done) {
     const last = rows[rows.length - 1];
     if (last && scan === at) rows[rows.length - 1] = { ...last, do: [...(last.do ?? []), text] };
-    else rows.push({ id: `row ${rows.length + 1}`, ...(scan > at ? { when: `after ${saidMs((scan - at) * stepMs)}` } : {}), do: [text] });
+    else
+      rows.push({
+        id: `row ${rows.length + 1}`,
+        ...(scan > at ? { when: `after ${saidMs((scan - at) * stepMs)}` } : {}),
+        do: [text],
+      });
     at = scan;
   }
   return rows;
 }
 
 /** A recorded run as a check that does the same and expects something at its end, `at` scans after the start. */
-export function rowsThatExpect(project: Project, image: Image, script: readonly Recorded[], expect: readonly string[], at: number, stepMs: number): CheckRow[] {
-  const done = doings(project, image, script, stepMs), rows = rowsOf(done, stepMs), last = done[done.length - 1]?.scan ?? 0;
-  return [...rows, { id: `row ${rows.length + 1}`, ...(at > last ? { when: `after ${saidMs((at - last) * stepMs)}` } : {}), expect: [...expect] }];
+export function rowsThatExpect(
+  project: Project,
+  image: Image,
+  script: readonly Recorded[],
+  expect: readonly string[],
+  at: number,
+  stepMs: number,
+): CheckRow[] {
+  const done = doings(project, image, script, stepMs),
+    rows = rowsOf(done, stepMs),
+    last = done[done.length - 1]?.scan ?? 0;
+  return [
+    ...rows,
+    {
+      id: `row ${rows.length + 1}`,
+      ...(at > last ? { when: `after ${saidMs((at - last) * stepMs)}` } : {}),
+      expect: [...expect],
+    },
+  ];
 }
 
 /** Milliseconds as people say them: `1.5 s`, `250 ms`. */
-export const saidMs = (ms: number): string => (ms >= 1000 && ms % 100 === 0 ? `${ms / 1000} s` : `${Number(ms.toFixed(6))} ms`);
+export const saidMs = (ms: number): string =>
+  ms >= 1000 && ms % 100 === 0 ? `${ms / 1000} s` : `${Number(ms.toFixed(6))} ms`;

@@ -7,7 +7,12 @@ import { baseOf, isBool, isReal, isString, isTime } from '../types/type.js';
 import type { Bound, PlannedCheck, PlannedRow, PlannedRule, ProofPlan } from './plan.js';
 import type { Span } from './sentences.js';
 
-export interface RowResult { readonly id: string; /** The check it stands in, where that is the beginning of another. */ readonly of?: string; readonly status: 'ok' | 'failed' | 'notReached'; readonly seen: string }
+export interface RowResult {
+  readonly id: string;
+  /** The check it stands in, where that is the beginning of another. */ readonly of?: string;
+  readonly status: 'ok' | 'failed' | 'notReached';
+  readonly seen: string;
+}
 
 export interface Failure {
   /** Row counted from 1; 0 for a rule. */
@@ -21,7 +26,10 @@ export interface Failure {
   readonly seen: string;
 }
 
-export interface Recorded { readonly scan: number; readonly event: BenchEvent }
+export interface Recorded {
+  readonly scan: number;
+  readonly event: BenchEvent;
+}
 
 export interface CheckResult {
   readonly id: string;
@@ -48,13 +56,25 @@ export interface RuleResult {
   readonly problem?: string;
 }
 
-export interface ProofResult { readonly checks: readonly CheckResult[]; readonly rules: readonly RuleResult[]; readonly problem?: string }
+export interface ProofResult {
+  readonly checks: readonly CheckResult[];
+  readonly rules: readonly RuleResult[];
+  readonly problem?: string;
+}
 
 /** A whole check may take this long in simulated time before it is called endless. */
 export const LONGEST_CHECK_NS = 3_600_000_000_000n;
 
 /** Runs all checks (or one by name); rules are judged on what the checks played. */
-export function prove(plan: ProofPlan, options: { readonly stepNs: bigint; readonly only?: string; /** Called after every scan that is played. */ readonly onScan?: (e: Engine) => void; /** Nothing more is played once something has failed. */ readonly stopAtFirst?: boolean }): ProofResult {
+export function prove(
+  plan: ProofPlan,
+  options: {
+    readonly stepNs: bigint;
+    readonly only?: string;
+    /** Called after every scan that is played. */ readonly onScan?: (e: Engine) => void;
+    /** Nothing more is played once something has failed. */ readonly stopAtFirst?: boolean;
+  },
+): ProofResult {
   if (!plan.image) return { checks: [], rules: [], problem: 'The logic has errors; mend them first.' };
   const wires = plan.compiled.wires;
   const engine = new Engine(plan.image, { stepNs: options.stepNs, wires });
@@ -73,14 +93,23 @@ export function prove(plan: ProofPlan, options: { readonly stepNs: bigint; reado
 
 const seconds = (ns: bigint) => `${(Number(ns) / 1e9).toFixed(2)} s`;
 
-const NAME = /[A-Za-z_]\w*(?:\[[^\]]*\])?(?:\.[A-Za-z_]\w*(?:\[[^\]]*\])?)*/g, MOST_VALUES = 4;
+const NAME = /[A-Za-z_]\w*(?:\[[^\]]*\])?(?:\.[A-Za-z_]\w*(?:\[[^\]]*\])?)*/g,
+  MOST_VALUES = 4;
 /** What a sentence speaks of, as it is now, for a failure: numbers, times, texts and enumerations; a Boolean's value is told by the sentence. Empty where there is none. */
 function valuesOf(engine: Engine, sentence: string): string {
   const told = [...new Set(sentence.match(NAME) ?? [])].flatMap((name) => {
     const found = findPath(engine.image, name);
-    if (!('location' in found) || isBool(found.location.type) || (baseOf(found.location.type) === undefined && !isString(found.location.type))) return [];
-    const { type } = found.location, value = readLocation(engine.view, found.location);
-    return [`${name} = ${isReal(type) ? String(Number(Number(value).toPrecision(6))) : isTime(type) ? durationText(value as bigint) : isString(type) ? `'${formatValue(type, value)}'` : formatValue(type, value)}`];
+    if (
+      !('location' in found) ||
+      isBool(found.location.type) ||
+      (baseOf(found.location.type) === undefined && !isString(found.location.type))
+    )
+      return [];
+    const { type } = found.location,
+      value = readLocation(engine.view, found.location);
+    return [
+      `${name} = ${isReal(type) ? String(Number(Number(value).toPrecision(6))) : isTime(type) ? durationText(value as bigint) : isString(type) ? `'${formatValue(type, value)}'` : formatValue(type, value)}`,
+    ];
   });
   return told.length ? `; ${told.slice(0, MOST_VALUES).join(', ')}` : '';
 }
@@ -93,12 +122,23 @@ export class RuleJudge {
   private since = -1;
   private was = false;
 
-  constructor(readonly rule: PlannedRule, private readonly stepNs: bigint) {}
+  constructor(
+    readonly rule: PlannedRule,
+    private readonly stepNs: bigint,
+  ) {}
 
-  startCheck(): void { this.since = -1; this.was = false; }
+  startCheck(): void {
+    this.since = -1;
+    this.was = false;
+  }
   /** What it remembers between scans, to go on from the same moment later. */
-  get memory(): readonly [number, boolean] { return [this.since, this.was]; }
-  resume([since, was]: readonly [number, boolean]): void { this.since = since; this.was = was; }
+  get memory(): readonly [number, boolean] {
+    return [this.since, this.was];
+  }
+  resume([since, was]: readonly [number, boolean]): void {
+    this.since = since;
+    this.was = was;
+  }
 
   /** Judges the state after a scan. */
   judge(engine: Engine, check: PlannedCheck | undefined, recording: readonly Recorded[]): void {
@@ -107,24 +147,38 @@ export class RuleJudge {
     this.scans++;
     const holds = engine.evaluate(condition.expression) !== 0;
     const fail = (seen: string) => {
-      this.failure = { row: 0, scan: engine.scan, timeNs: engine.timeNs, expected: this.rule.sentence, seen: seen + valuesOf(engine, this.rule.sentence), check: check?.name ?? '', checkId: check?.id ?? '' };
+      this.failure = {
+        row: 0,
+        scan: engine.scan,
+        timeNs: engine.timeNs,
+        expected: this.rule.sentence,
+        seen: seen + valuesOf(engine, this.rule.sentence),
+        check: check?.name ?? '',
+        checkId: check?.id ?? '',
+      };
       this.recording = [...recording];
     };
     switch (form.kind) {
-      case 'always': if (!holds) fail(`'${condition.said}' did not hold`); break;
-      case 'never': if (holds) fail(`'${condition.said}' held`); break;
+      case 'always':
+        if (!holds) fail(`'${condition.said}' did not hold`);
+        break;
+      case 'never':
+        if (holds) fail(`'${condition.said}' held`);
+        break;
       case 'follows': {
         const t = engine.evaluate(trigger!.expression) !== 0;
         // What is waited for already goes on being waited for: to come again is no reprieve.
         if (t && !this.was && !holds && this.since < 0) this.since = engine.scan;
         this.was = t;
         if (holds) this.since = -1;
-        if (this.since >= 0 && !(engine.scan - this.since < scansOf(form.span, this.stepNs))) fail(`'${trigger!.said}' came, but '${condition.said}' did not follow`);
+        if (this.since >= 0 && !(engine.scan - this.since < scansOf(form.span, this.stepNs)))
+          fail(`'${trigger!.said}' came, but '${condition.said}' did not follow`);
         break;
       }
       case 'atLeast': {
         if (holds && !this.was) this.since = engine.scan;
-        if (!holds && this.was && engine.scan - this.since < scansOf(form.span, this.stepNs)) fail(`'${condition.said}' lasted ${seconds(BigInt(engine.scan - this.since) * this.stepNs)}`);
+        if (!holds && this.was && engine.scan - this.since < scansOf(form.span, this.stepNs))
+          fail(`'${condition.said}' lasted ${seconds(BigInt(engine.scan - this.since) * this.stepNs)}`);
         this.was = holds;
       }
     }
@@ -133,7 +187,14 @@ export class RuleJudge {
   result(): RuleResult {
     const { id, name, problem } = this.rule;
     if (problem) return { id, name, ok: false, scans: 0, recording: [], problem };
-    return { id, name, ok: !this.failure, scans: this.scans, recording: this.recording, ...(this.failure ? { failure: this.failure } : {}) };
+    return {
+      id,
+      name,
+      ok: !this.failure,
+      scans: this.scans,
+      recording: this.recording,
+      ...(this.failure ? { failure: this.failure } : {}),
+    };
   }
 }
 
@@ -165,9 +226,16 @@ class Player {
   private readonly longest: number;
   private readonly kept: readonly { readonly row: PlannedRow; readonly said: string; readonly judge: RuleJudge }[];
 
-  constructor(private readonly engine: Engine, private readonly check: PlannedCheck, private readonly judges: readonly RuleJudge[], private readonly onScan?: (e: Engine) => void) {
+  constructor(
+    private readonly engine: Engine,
+    private readonly check: PlannedCheck,
+    private readonly judges: readonly RuleJudge[],
+    private readonly onScan?: (e: Engine) => void,
+  ) {
     this.longest = Number(LONGEST_CHECK_NS / engine.stepNs);
-    this.kept = check.rows.flatMap((r) => r.keeps.map((k) => ({ row: r, said: k.said, judge: new RuleJudge(k.rule, engine.stepNs) })));
+    this.kept = check.rows.flatMap((r) =>
+      r.keeps.map((k) => ({ row: r, said: k.said, judge: new RuleJudge(k.rule, engine.stepNs) })),
+    );
   }
 
   play(): CheckResult {
@@ -175,26 +243,51 @@ class Player {
     engine.restart();
     for (const j of this.judges) j.startCheck();
     const rows: RowResult[] = [];
-    if (check.problem) this.failure = { row: 0, scan: 0, timeNs: 0n, expected: 'a check that can be played', seen: check.problem };
+    if (check.problem)
+      this.failure = { row: 0, scan: 0, timeNs: 0n, expected: 'a check that can be played', seen: check.problem };
     for (let i = 0; i < check.rows.length;) {
       // A row and those beside it are played together.
       let end = i + 1;
       while (end < check.rows.length && check.rows[end]!.when.kind === 'with') end++;
       const group = check.rows.slice(i, end).map((row) => new RowPlay(row));
       if (!this.failure) this.playTogether(group);
-      for (const g of group) rows.push({ id: g.row.id, ...(g.row.of === undefined ? {} : { of: g.row.of }), status: g.phase === 'done' ? 'ok' : 'notReached', seen: g.phase === 'done' ? g.words : g.phase === 'before' ? 'not reached' : 'cut short' });
+      for (const g of group)
+        rows.push({
+          id: g.row.id,
+          ...(g.row.of === undefined ? {} : { of: g.row.of }),
+          status: g.phase === 'done' ? 'ok' : 'notReached',
+          seen: g.phase === 'done' ? g.words : g.phase === 'before' ? 'not reached' : 'cut short',
+        });
       i = end;
     }
     return {
-      id: check.id, ...(check.run === undefined ? {} : { run: check.run }), name: check.name, ok: !this.failure, rows: this.failedRow ? rows.map((r, i) => (check.rows[i] === this.failedRow ? { ...r, status: 'failed', seen: this.failure!.seen } : r)) : rows,
-      scans: engine.scan, timeNs: engine.timeNs, recording: this.recording, ...(this.failure ? { failure: this.failure } : {}),
+      id: check.id,
+      ...(check.run === undefined ? {} : { run: check.run }),
+      name: check.name,
+      ok: !this.failure,
+      rows: this.failedRow
+        ? rows.map((r, i) =>
+            check.rows[i] === this.failedRow ? { ...r, status: 'failed', seen: this.failure!.seen } : r,
+          )
+        : rows,
+      scans: engine.scan,
+      timeNs: engine.timeNs,
+      recording: this.recording,
+      ...(this.failure ? { failure: this.failure } : {}),
     };
   }
 
   private fail(row: PlannedRow, expected: string, seen: string): void {
     if (this.failure) return;
     this.failedRow = row;
-    this.failure = { row: row.number, ...(row.of === undefined ? {} : { of: row.of }), scan: this.engine.scan, timeNs: this.engine.timeNs, expected, seen };
+    this.failure = {
+      row: row.number,
+      ...(row.of === undefined ? {} : { of: row.of }),
+      scan: this.engine.scan,
+      timeNs: this.engine.timeNs,
+      expected,
+      seen,
+    };
   }
 
   private perform(event: BenchEvent): void {
@@ -212,11 +305,19 @@ class Player {
       for (const l of this.later.filter((x) => x.due <= engine.timeNs)) this.perform(l.event);
       this.later = this.later.filter((x) => x.due > engine.timeNs);
     }
-    if (!engine.runScan()) { this.fail(row, 'a scan without a fault', engine.faultLine()); return false; }
+    if (!engine.runScan()) {
+      this.fail(row, 'a scan without a fault', engine.faultLine());
+      return false;
+    }
     this.onScan?.(engine);
     for (const j of this.judges) j.judge(engine, this.check, this.recording);
-    for (const k of this.kept) { k.judge.judge(engine, this.check, []); if (k.judge.failure) this.fail(k.row, k.said, k.judge.failure.seen); }
-    for (const n of this.never) if (engine.evaluate(n.expression) !== 0) this.fail(n.row, `never ${n.said}`, `'${n.said}' at ${seconds(engine.timeNs)}${valuesOf(engine, n.said)}`);
+    for (const k of this.kept) {
+      k.judge.judge(engine, this.check, []);
+      if (k.judge.failure) this.fail(k.row, k.said, k.judge.failure.seen);
+    }
+    for (const n of this.never)
+      if (engine.evaluate(n.expression) !== 0)
+        this.fail(n.row, `never ${n.said}`, `'${n.said}' at ${seconds(engine.timeNs)}${valuesOf(engine, n.said)}`);
     if (engine.scan > this.longest) this.fail(row, 'an end', 'the check runs for more than an hour of simulated time');
     return !this.failure;
   }
@@ -227,7 +328,9 @@ class Player {
     group[0]!.since = engine.scan;
     while (!this.failure) {
       // One may begin because another has just begun.
-      while (group.some((g) => this.goOn(g, group))) { /* until nothing more happens before the next scan */ }
+      while (group.some((g) => this.goOn(g, group))) {
+        /* until nothing more happens before the next scan */
+      }
       const open = group.find((g) => g.phase !== 'done');
       if (!open || this.failure || !this.scan(open.row)) return;
       for (const g of group) if (g.phase === 'acted') this.look(g);
@@ -236,11 +339,16 @@ class Player {
 
   /** What a row does before the next scan: begins to wait, acts. True when something happened. */
   private goOn(g: RowPlay, group: readonly RowPlay[]): boolean {
-    const { engine } = this, { row } = g, when = row.when.kind === 'with' ? row.when.then : row.when;
+    const { engine } = this,
+      { row } = g,
+      when = row.when.kind === 'with' ? row.when.then : row.when;
     if (this.failure || g.phase === 'acted' || g.phase === 'done') return false;
     if (g.phase === 'before') {
       if (row.when.kind === 'with') {
-        const beside = row.when.row === undefined ? group[group.indexOf(g) - 1] : group.find((x) => x.row.number === (row.when as { row?: number }).row && x.row.of === row.of);
+        const beside =
+          row.when.row === undefined
+            ? group[group.indexOf(g) - 1]
+            : group.find((x) => x.row.number === (row.when as { row?: number }).row && x.row.of === row.of);
         if (!beside || (beside.phase !== 'acted' && beside.phase !== 'done')) return false;
         g.since = beside.actedAt;
       }
@@ -250,15 +358,26 @@ class Player {
     if (when.kind === 'after' && waited < scansOf(when.span, engine.stepNs)) return false;
     if (when.kind === 'once' && engine.evaluate(row.once!.expression) === 0) {
       const scans = scansOf(when.limit, engine.stepNs);
-      if (waited >= scans) this.fail(row, `once ${row.once!.said}`, `waited ${seconds(BigInt(scans) * engine.stepNs)} for '${row.once!.said}'${valuesOf(engine, row.once!.said)}`);
+      if (waited >= scans)
+        this.fail(
+          row,
+          `once ${row.once!.said}`,
+          `waited ${seconds(BigInt(scans) * engine.stepNs)} for '${row.once!.said}'${valuesOf(engine, row.once!.said)}`,
+        );
       return false;
     }
     for (const a of row.actions) {
       this.perform(a.event);
-      for (const l of a.later ?? []) this.later.push({ due: engine.timeNs + BigInt(scansOf(l.span, engine.stepNs)) * engine.stepNs, event: l.event });
+      for (const l of a.later ?? [])
+        this.later.push({
+          due: engine.timeNs + BigInt(scansOf(l.span, engine.stepNs)) * engine.stepNs,
+          event: l.event,
+        });
     }
     g.actedAt = engine.scan;
-    for (const e of row.expects) if (e.form.kind === 'never') this.never.push({ row, said: e.condition.said, expression: e.condition.expression }); else g.open.add(e);
+    for (const e of row.expects)
+      if (e.form.kind === 'never') this.never.push({ row, said: e.condition.said, expression: e.condition.expression });
+      else g.open.add(e);
     g.phase = g.open.size ? 'acted' : 'done';
     if (!row.expects.length) g.words = `at ${seconds(engine.timeNs)}`;
     else if (g.phase === 'done') g.words = 'watched';
@@ -280,17 +399,24 @@ class Player {
   }
 
   /** Undefined while an expectation is still open. */
-  private judge(e: PlannedExpect, start: number, progress: Map<PlannedExpect, number>): { ok: boolean; seen: string } | undefined {
+  private judge(
+    e: PlannedExpect,
+    start: number,
+    progress: Map<PlannedExpect, number>,
+  ): { ok: boolean; seen: string } | undefined {
     const { engine } = this;
     const holds = engine.evaluate(e.condition.expression) !== 0;
     const scans = engine.scan - start;
     const passed = BigInt(scans) * engine.stepNs;
     const { form } = e;
     switch (form.kind) {
-      case 'now': return { ok: holds, seen: holds ? `at ${seconds(engine.timeNs)}` : `not so at ${seconds(engine.timeNs)}` };
+      case 'now':
+        return { ok: holds, seen: holds ? `at ${seconds(engine.timeNs)}` : `not so at ${seconds(engine.timeNs)}` };
       case 'within': {
         if (holds) return { ok: true, seen: scans === 1 ? 'after 1 scan' : `after ${seconds(passed)}` };
-        return scans >= scansOf(form.span, engine.stepNs) ? { ok: false, seen: `not so after ${seconds(passed)}` } : undefined;
+        return scans >= scansOf(form.span, engine.stepNs)
+          ? { ok: false, seen: `not so after ${seconds(passed)}` }
+          : undefined;
       }
       case 'for':
         if (!holds) return { ok: false, seen: `ended after ${seconds(passed)}` };
@@ -298,34 +424,55 @@ class Player {
       case 'until':
         if (engine.evaluate(e.end!.expression) !== 0) return { ok: true, seen: `held ${seconds(passed)}` };
         if (!holds) return { ok: false, seen: `ended at ${seconds(engine.timeNs)}, before '${e.end!.said}'` };
-        return scans >= scansOf(form.limit, engine.stepNs) ? { ok: false, seen: `waited ${seconds(passed)} for '${e.end!.said}'` } : undefined;
-      case 'never': return undefined;
+        return scans >= scansOf(form.limit, engine.stepNs)
+          ? { ok: false, seen: `waited ${seconds(passed)} for '${e.end!.said}'` }
+          : undefined;
+      case 'never':
+        return undefined;
       case 'window': {
-        const from = scansOf(form.from, engine.stepNs), to = scansOf(form.to, engine.stepNs);
-        if (holds) return scans < from ? { ok: false, seen: `already after ${seconds(passed)}` } : { ok: true, seen: `after ${seconds(passed)}` };
+        const from = scansOf(form.from, engine.stepNs),
+          to = scansOf(form.to, engine.stepNs);
+        if (holds)
+          return scans < from
+            ? { ok: false, seen: `already after ${seconds(passed)}` }
+            : { ok: true, seen: `after ${seconds(passed)}` };
         return scans >= to ? { ok: false, seen: `not so after ${seconds(passed)}` } : undefined;
       }
       case 'lasts': {
-        const from = scansOf(form.from, engine.stepNs), to = scansOf(form.to, engine.stepNs), began = progress.get(e);
-        const lasted = began === undefined ? 0 : engine.scan - began, words = seconds(BigInt(lasted) * engine.stepNs);
+        const from = scansOf(form.from, engine.stepNs),
+          to = scansOf(form.to, engine.stepNs),
+          began = progress.get(e);
+        const lasted = began === undefined ? 0 : engine.scan - began,
+          words = seconds(BigInt(lasted) * engine.stepNs);
         if (began === undefined) {
-          if (holds) { progress.set(e, engine.scan); return undefined; }
+          if (holds) {
+            progress.set(e, engine.scan);
+            return undefined;
+          }
           if (form.limit && scans < scansOf(form.limit, engine.stepNs)) return undefined;
-          return { ok: false, seen: form.limit ? `did not begin in ${seconds(passed)}` : `not so at ${seconds(engine.timeNs)}` };
+          return {
+            ok: false,
+            seen: form.limit ? `did not begin in ${seconds(passed)}` : `not so at ${seconds(engine.timeNs)}`,
+          };
         }
         if (!holds) return { ok: lasted >= from, seen: lasted >= from ? `lasted ${words}` : `ended after ${words}` };
         return lasted >= to ? { ok: false, seen: `still so after ${words}` } : undefined;
       }
-      case 'order': case 'path': {
-        const list = [e.condition, ...e.then!], is = (b: Bound) => engine.evaluate(b.expression) !== 0;
+      case 'order':
+      case 'path': {
+        const list = [e.condition, ...e.then!],
+          is = (b: Bound) => engine.evaluate(b.expression) !== 0;
         let at = progress.get(e) ?? 0;
         // `at` of them have been seen. What comes next may come in the same scan, in an order of tags; a path goes on by one.
         if (form.kind === 'order') while (at < list.length && is(list[at]!)) at++;
         else if (at < list.length && is(list[at]!)) at++;
-        else if (at > 0 && !is(list[at - 1]!) && !e.detours!.some(is)) return { ok: false, seen: `left the path after ${form.names[at - 1]} at ${seconds(engine.timeNs)}` };
+        else if (at > 0 && !is(list[at - 1]!) && !e.detours!.some(is))
+          return { ok: false, seen: `left the path after ${form.names[at - 1]} at ${seconds(engine.timeNs)}` };
         progress.set(e, at);
         if (at === list.length) return { ok: true, seen: `all ${list.length} after ${seconds(passed)}` };
-        return scans >= scansOf(form.limit, engine.stepNs) ? { ok: false, seen: `${at} of ${list.length} after ${seconds(passed)}; waited for '${list[at]!.said}'` } : undefined;
+        return scans >= scansOf(form.limit, engine.stepNs)
+          ? { ok: false, seen: `${at} of ${list.length} after ${seconds(passed)}; waited for '${list[at]!.said}'` }
+          : undefined;
       }
     }
   }

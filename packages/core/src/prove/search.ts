@@ -15,7 +15,11 @@ import type { PlannedRule, ProofPlan } from './plan.js';
 import { type Failure, type Recorded, RuleJudge } from './play.js';
 
 /** Something that the search may do: values it may give a path. */
-interface Move { readonly path: string; readonly values: readonly (boolean | number | bigint)[]; /** Forced instead of written: what a device would give is replaced. */ readonly forced?: boolean }
+interface Move {
+  readonly path: string;
+  readonly values: readonly (boolean | number | bigint)[];
+  /** Forced instead of written: what a device would give is replaced. */ readonly forced?: boolean;
+}
 
 /** What a search looks for, told from the state after each scan: a rule that breaks, or something that is reached for the first time. */
 export interface Judge {
@@ -37,15 +41,43 @@ export interface Judge {
 export function ruleTarget(rule: PlannedRule, stepNs: bigint): Judge {
   const inner = new RuleJudge(rule, stepNs);
   return {
-    id: rule.id, name: rule.name,
-    get failure() { return inner.failure; }, set failure(v) { inner.failure = v as RuleJudge['failure']; },
-    get memory() { return inner.memory; }, resume: (m) => inner.resume(m), judge: (e) => inner.judge(e, undefined, []), fresh: () => ruleTarget(rule, stepNs), expects: () => [`keeps '${rule.name}'`],
+    id: rule.id,
+    name: rule.name,
+    get failure() {
+      return inner.failure;
+    },
+    set failure(v) {
+      inner.failure = v as RuleJudge['failure'];
+    },
+    get memory() {
+      return inner.memory;
+    },
+    resume: (m) => inner.resume(m),
+    judge: (e) => inner.judge(e, undefined, []),
+    fresh: () => ruleTarget(rule, stepNs),
+    expects: () => [`keeps '${rule.name}'`],
   };
 }
 
 /** Something to be reached: found as soon as `holds` is true after a scan. */
-export function reachTarget(id: string, name: string, holds: (e: Engine) => boolean, expects: (e: Engine) => readonly string[]): Judge {
-  const judge: Judge = { id, name, failure: undefined, memory: [-1, false], resume: () => undefined, fresh: () => reachTarget(id, name, holds, expects), expects, judge: (e) => { if (!judge.failure && holds(e)) judge.failure = { scan: e.scan, timeNs: e.timeNs, expected: name, seen: name }; } };
+export function reachTarget(
+  id: string,
+  name: string,
+  holds: (e: Engine) => boolean,
+  expects: (e: Engine) => readonly string[],
+): Judge {
+  const judge: Judge = {
+    id,
+    name,
+    failure: undefined,
+    memory: [-1, false],
+    resume: () => undefined,
+    fresh: () => reachTarget(id, name, holds, expects),
+    expects,
+    judge: (e) => {
+      if (!judge.failure && holds(e)) judge.failure = { scan: e.scan, timeNs: e.timeNs, expected: name, seen: name };
+    },
+  };
   return judge;
 }
 
@@ -77,9 +109,19 @@ export interface Counterexample {
   readonly foundWith: number;
 }
 
-export interface SearchState { readonly scans: number; readonly states: number; readonly deepest: number; readonly found: readonly Counterexample[]; readonly open: readonly string[] }
+export interface SearchState {
+  readonly scans: number;
+  readonly states: number;
+  readonly deepest: number;
+  readonly found: readonly Counterexample[];
+  readonly open: readonly string[];
+}
 
-interface Entry { readonly snapshot: Snapshot; readonly script: readonly Recorded[]; readonly judges: readonly (readonly [number, boolean])[] }
+interface Entry {
+  readonly snapshot: Snapshot;
+  readonly script: readonly Recorded[];
+  readonly judges: readonly (readonly [number, boolean])[];
+}
 
 /** Moments kept of each kind: those that took least to come to. */
 const KEPT = 4;
@@ -106,24 +148,61 @@ export class Search {
   private deepest = 0;
 
   /** `plan` must have an image: the logic is without errors. With targets that look at power, `image` is the watched build. */
-  constructor(plan: ProofPlan, private readonly project: Project, private readonly options: SearchOptions, image = plan.image!) {
+  constructor(
+    plan: ProofPlan,
+    private readonly project: Project,
+    private readonly options: SearchOptions,
+    image = plan.image!,
+  ) {
     this.engine = new Engine(image, { stepNs: options.stepNs, wires: plan.compiled.wires });
     this.random = generator(options.seed);
     this.moves = options.freeInputs ? inputsOf(project, this.engine) : movesOf(project, this.engine, options.upsets);
     // What tells one state from another: every BOOL and enumeration that is not the machine's own.
-    this.watched = [...plan.image!.symbols.values()].filter((s) => !s.isView && (isBool(s.type) || s.type.kind === 'enum') && !/^machine\b/i.test(s.name)).map((s) => ({ address: s.address, mask: s.bit === undefined ? 0xff : 1 << s.bit }));
-    this.coarse = [...plan.image!.symbols.values()].filter((s) => !s.isView && (s.type.kind === 'enum' || (isBool(s.type) && s.section !== 'input' && !/^machine\b/i.test(s.name)))).map((s) => ({ address: s.address, mask: s.bit === undefined ? 0xff : 1 << s.bit }));
-    const isAssumed = (id: string) => options.freeInputs === true && project.rules.some((r) => r.id === id && r.assumed);
+    this.watched = [...plan.image!.symbols.values()]
+      .filter((s) => !s.isView && (isBool(s.type) || s.type.kind === 'enum') && !/^machine\b/i.test(s.name))
+      .map((s) => ({ address: s.address, mask: s.bit === undefined ? 0xff : 1 << s.bit }));
+    this.coarse = [...plan.image!.symbols.values()]
+      .filter(
+        (s) =>
+          !s.isView &&
+          (s.type.kind === 'enum' || (isBool(s.type) && s.section !== 'input' && !/^machine\b/i.test(s.name))),
+      )
+      .map((s) => ({ address: s.address, mask: s.bit === undefined ? 0xff : 1 << s.bit }));
+    const isAssumed = (id: string) =>
+      options.freeInputs === true && project.rules.some((r) => r.id === id && r.assumed);
     const judged = plan.rules.filter((r) => r.form && !r.problem);
-    this.judges = options.targets ? [...options.targets] : judged.filter((r) => !isAssumed(r.id) && (!options.only || options.only.includes(r.id))).map((r) => ruleTarget(r, options.stepNs));
+    this.judges = options.targets
+      ? [...options.targets]
+      : judged
+          .filter((r) => !isAssumed(r.id) && (!options.only || options.only.includes(r.id)))
+          .map((r) => ruleTarget(r, options.stepNs));
     this.assumed = judged.filter((r) => isAssumed(r.id)).map((r) => ruleTarget(r, options.stepNs));
     this.engine.restart();
-    this.cells.set(this.hash(this.coarse), { entries: [{ snapshot: this.engine.snapshot(), script: [], judges: [...this.judges, ...this.assumed].map(() => [-1, false]) }], picked: 0 });
+    this.cells.set(this.hash(this.coarse), {
+      entries: [
+        {
+          snapshot: this.engine.snapshot(),
+          script: [],
+          judges: [...this.judges, ...this.assumed].map(() => [-1, false]),
+        },
+      ],
+      picked: 0,
+    });
   }
 
-  get state(): SearchState { return { scans: this.scans, states: this.seen.size, deepest: this.deepest, found: this.found, open: this.judges.map((j) => j.name) }; }
+  get state(): SearchState {
+    return {
+      scans: this.scans,
+      states: this.seen.size,
+      deepest: this.deepest,
+      found: this.found,
+      open: this.judges.map((j) => j.name),
+    };
+  }
   /** Nothing is left to look for, or nothing can be done. */
-  get isDone(): boolean { return !this.judges.length || !this.moves.length; }
+  get isDone(): boolean {
+    return !this.judges.length || !this.moves.length;
+  }
 
   /** Goes on for about so many scans. */
   run(scans: number): SearchState {
@@ -143,7 +222,11 @@ export class Search {
     while (engine.scan < end) {
       if (engine.scan >= next) {
         const m = this.moves[Math.floor(this.random() * this.moves.length)]!;
-        const event: BenchEvent = { kind: m.forced ? 'force' : 'write', path: m.path, value: m.values[Math.floor(this.random() * m.values.length)]! };
+        const event: BenchEvent = {
+          kind: m.forced ? 'force' : 'write',
+          path: m.path,
+          value: m.values[Math.floor(this.random() * m.values.length)]!,
+        };
         script.push({ scan: engine.scan, event });
         performOn(engine, event);
         next = engine.scan + this.wait();
@@ -152,11 +235,17 @@ export class Search {
       this.scans++;
       for (const a of this.assumed) a.judge(engine);
       const outside = this.assumed.filter((a) => a.failure);
-      if (outside.length) { for (const a of outside) a.failure = undefined; return; }
+      if (outside.length) {
+        for (const a of outside) a.failure = undefined;
+        return;
+      }
       for (const j of this.judges) j.judge(engine);
       // Several may be found in one scan.
       const found = this.judges.filter((j) => j.failure);
-      if (found.length) { for (const j of found) this.take(j, script); return; }
+      if (found.length) {
+        for (const j of found) this.take(j, script);
+        return;
+      }
       if (engine.scan % LOOK === 0 && this.isNew()) {
         this.deepest = Math.max(this.deepest, engine.scan);
         this.remember(script);
@@ -168,24 +257,39 @@ export class Search {
   private pick(): Entry {
     const list = [...this.cells.values()];
     let best = list[Math.floor(this.random() * list.length)]!;
-    for (let i = 0; i < 2; i++) { const other = list[Math.floor(this.random() * list.length)]!; if (other.picked < best.picked) best = other; }
+    for (let i = 0; i < 2; i++) {
+      const other = list[Math.floor(this.random() * list.length)]!;
+      if (other.picked < best.picked) best = other;
+    }
     best.picked++;
     return best.entries[Math.floor(this.random() * best.entries.length)]!;
   }
 
   private remember(script: readonly Recorded[]): void {
-    const { engine } = this, key = this.hash(this.coarse), cell = this.cells.get(key);
-    const worst = cell && cell.entries.length >= KEPT ? cell.entries.reduce((a, b) => (b.script.length > a.script.length ? b : a)) : undefined;
+    const { engine } = this,
+      key = this.hash(this.coarse),
+      cell = this.cells.get(key);
+    const worst =
+      cell && cell.entries.length >= KEPT
+        ? cell.entries.reduce((a, b) => (b.script.length > a.script.length ? b : a))
+        : undefined;
     // What took more doing than all that is kept is no better place to begin.
     if (worst && worst.script.length <= script.length) return;
-    const entry: Entry = { snapshot: engine.snapshot(), script: [...script], judges: [...this.judges, ...this.assumed].map((j) => j.memory) };
-    if (!cell) { if (this.cells.size < MOST_CELLS) this.cells.set(key, { entries: [entry], picked: 0 }); }
-    else if (worst) cell.entries[cell.entries.indexOf(worst)] = entry;
+    const entry: Entry = {
+      snapshot: engine.snapshot(),
+      script: [...script],
+      judges: [...this.judges, ...this.assumed].map((j) => j.memory),
+    };
+    if (!cell) {
+      if (this.cells.size < MOST_CELLS) this.cells.set(key, { entries: [entry], picked: 0 });
+    } else if (worst) cell.entries[cell.entries.indexOf(worst)] = entry;
     else cell.entries.push(entry);
   }
 
   /** Scans until something is done again: often a few, now and then seconds. */
-  private wait(): number { return Math.floor(10 ** (this.random() * 2.6)); }
+  private wait(): number {
+    return Math.floor(10 ** (this.random() * 2.6));
+  }
 
   private isNew(): boolean {
     const h = this.hash(this.watched);
@@ -208,21 +312,45 @@ export class Search {
     const short = shorten(script, (s) => this.breaks(j, s, until));
     const failure = this.breaks(j, short, until)!;
     // The engine stands at the moment just now.
-    this.found.push({ rule: j.name, ruleId: j.id, scan: failure.scan, expected: failure.expected, seen: failure.seen, recording: short, rows: rowsThatExpect(this.project, this.engine.image, short, j.expects(this.engine), failure.scan, Number(this.options.stepNs) / 1e6), foundWith: script.length });
+    this.found.push({
+      rule: j.name,
+      ruleId: j.id,
+      scan: failure.scan,
+      expected: failure.expected,
+      seen: failure.seen,
+      recording: short,
+      rows: rowsThatExpect(
+        this.project,
+        this.engine.image,
+        short,
+        j.expects(this.engine),
+        failure.scan,
+        Number(this.options.stepNs) / 1e6,
+      ),
+      foundWith: script.length,
+    });
     this.judges = this.judges.filter((x) => x !== j);
-    for (const c of this.cells.values()) c.entries.forEach((e, i) => { c.entries[i] = { ...e, judges: e.judges.filter((_, k) => k !== at) }; });
+    for (const c of this.cells.values())
+      c.entries.forEach((e, i) => {
+        c.entries[i] = { ...e, judges: e.judges.filter((_, k) => k !== at) };
+      });
   }
 
   /** Whether a script breaks a rule from a cold start, and how; it may come a little later than before. */
   private breaks(j: Judge, script: readonly Recorded[], until: number): Judge['failure'] {
-    const { engine } = this, judge = j.fresh(), assumed = this.assumed.map((a) => a.fresh());
+    const { engine } = this,
+      judge = j.fresh(),
+      assumed = this.assumed.map((a) => a.fresh());
     engine.restart();
     const end = Math.max(until, (script[script.length - 1]?.scan ?? 0) + LENGTH);
     let i = 0;
     while (engine.scan < end) {
       for (; i < script.length && script[i]!.scan <= engine.scan; i++) performOn(engine, script[i]!.event);
       if (!engine.runScan()) return undefined;
-      for (const a of assumed) { a.judge(engine); if (a.failure) return undefined; }
+      for (const a of assumed) {
+        a.judge(engine);
+        if (a.failure) return undefined;
+      }
       judge.judge(engine);
       if (judge.failure) return judge.failure;
     }
@@ -236,7 +364,8 @@ export function shorten(script: readonly Recorded[], holds: (s: readonly Recorde
   for (let size = Math.max(1, now.length >> 1); size >= 1; size = size > 1 ? size >> 1 : 0) {
     for (let i = 0; i < now.length;) {
       const without = [...now.slice(0, i), ...now.slice(i + size)];
-      if (holds(without)) now = without; else i += size;
+      if (holds(without)) now = without;
+      else i += size;
     }
   }
   // Gaps are closed, all that follows moves with them.
@@ -245,7 +374,10 @@ export function shorten(script: readonly Recorded[], holds: (s: readonly Recorde
     for (const to of [0, 1, 10, 50, 100, Math.ceil(gap / 4), Math.ceil(gap / 2)]) {
       if (to >= gap) break;
       const moved = now.map((e, k) => (k < i ? e : { ...e, scan: e.scan - (gap - to) }));
-      if (holds(moved)) { now = moved; break; }
+      if (holds(moved)) {
+        now = moved;
+        break;
+      }
     }
   }
   return now;
@@ -259,46 +391,80 @@ function movesOf(project: Project, engine: Engine, upsets: boolean): readonly Mo
   for (const d of project.machine.devices) {
     const kind = kindOf(project.machine, d.type);
     if (!kind) continue;
-    for (const [t, to] of Object.entries(d.wires ?? {})) if (kind.terminals.some((x) => x.direction === 'out' && x.name.toLowerCase() === t.toLowerCase())) driven.add(to.toLowerCase());
+    for (const [t, to] of Object.entries(d.wires ?? {}))
+      if (kind.terminals.some((x) => x.direction === 'out' && x.name.toLowerCase() === t.toLowerCase()))
+        driven.add(to.toLowerCase());
     for (const h of kind.handles) {
-      const path = `${MACHINE}.${d.name}.${h.name}`, low = Number(d.parameters?.['Low'] ?? 0), high = Number(d.parameters?.['High'] ?? 1000);
+      const path = `${MACHINE}.${d.name}.${h.name}`,
+        low = Number(d.parameters?.['Low'] ?? 0),
+        high = Number(d.parameters?.['High'] ?? 1000);
       // Panel work is twice as likely as the rest.
-      const move = { path, values: h.type === 'number' ? [low, (low + high) / 2, high] : h.type === 'way' ? [-1n, 0n, 1n] : both };
+      const move = {
+        path,
+        values: h.type === 'number' ? [low, (low + high) / 2, high] : h.type === 'way' ? [-1n, 0n, 1n] : both,
+      };
       moves.push(move, move);
     }
     // What gives nothing back (a lamp, a display) can do nothing to the logic.
-    if (upsets && kind.terminals.some((t) => t.direction === 'out')) for (const u of kind.upsets) moves.push({ path: `${MACHINE}.${d.name}.${u.name}`, values: both });
+    if (upsets && kind.terminals.some((t) => t.direction === 'out'))
+      for (const u of kind.upsets) moves.push({ path: `${MACHINE}.${d.name}.${u.name}`, values: both });
   }
   const numbers = numbersIn(project);
   for (const t of project.tags) {
     if (!/^%I/i.test(t.address ?? '') || driven.has(t.name.toLowerCase())) continue;
     const found = findPath(engine.image, t.name);
-    if ('location' in found) moves.push(...valuesOf(found.location.type, numbers, tagLimits(t)).map((values) => ({ path: t.name, values })));
+    if ('location' in found)
+      moves.push(...valuesOf(found.location.type, numbers, tagLimits(t)).map((values) => ({ path: t.name, values })));
   }
   return moves.filter((m) => 'location' in findPath(engine.image, m.path));
 }
 
 /** Numbers that the logic and the rules speak of: what an input has to be, or to pass, to make a difference. */
 function numbersIn(project: Project): readonly number[] {
-  const texts = [...project.pous.flatMap((p) => (p.language === 'LD' ? p.rungs.map((r) => r.line) : [p.text])), ...project.rules.map((r) => r.sentence)];
-  const all = texts.flatMap((t) => [...t.matchAll(/-?(?<![\w#%.])\d[\d_]*(?:\.\d+)?(?![\w#.])/g)].flatMap((m) => { const x = Number(m[0].replaceAll('_', '')); return x < 0 ? [x, -x] : [x]; }));
+  const texts = [
+    ...project.pous.flatMap((p) => (p.language === 'LD' ? p.rungs.map((r) => r.line) : [p.text])),
+    ...project.rules.map((r) => r.sentence),
+  ];
+  const all = texts.flatMap((t) =>
+    [...t.matchAll(/-?(?<![\w#%.])\d[\d_]*(?:\.\d+)?(?![\w#.])/g)].flatMap((m) => {
+      const x = Number(m[0].replaceAll('_', ''));
+      return x < 0 ? [x, -x] : [x];
+    }),
+  );
   return [...new Set(all.filter(Number.isFinite))].sort((a, b) => a - b).slice(0, MOST_NUMBERS);
 }
 const MOST_NUMBERS = 40;
 
 /** Values to try for an input, within its type and limits: its ends and middle, and below, at and above each number that the logic speaks of; nothing for what is no elementary value. */
-function valuesOf(type: Type, numbers: readonly number[], limits?: { readonly low: number; readonly high: number }): readonly Move['values'][] {
+function valuesOf(
+  type: Type,
+  numbers: readonly number[],
+  limits?: { readonly low: number; readonly high: number },
+): readonly Move['values'][] {
   const base = baseOf(type);
   if (base === undefined) return [];
   if (isBool(type)) return [[true, false]];
   if (type.kind === 'enum') return [type.values.map((v) => v.value)];
   if (isReal(type)) {
     const list = limits ? [limits.low, (limits.low + limits.high) / 2, limits.high] : [0, 0.1, 1, 2.5, 10, 100, 1000];
-    return [[...new Set([...list, ...numbers.flatMap((x) => [x * 0.99, x, x * 1.01])])].filter((x) => !limits || (x >= limits.low && x <= limits.high))];
+    return [
+      [...new Set([...list, ...numbers.flatMap((x) => [x * 0.99, x, x * 1.01])])].filter(
+        (x) => !limits || (x >= limits.low && x <= limits.high),
+      ),
+    ];
   }
-  const { low, high } = type.kind === 'subrange' ? type : isInteger(type) || isBits(type) || isTime(type) ? rangeOf(base) : { low: 0n, high: -1n };
-  const least = limits && BigInt(Math.ceil(limits.low)) > low ? BigInt(Math.ceil(limits.low)) : low, most = limits && BigInt(Math.floor(limits.high)) < high ? BigInt(Math.floor(limits.high)) : high;
-  const list = [...(limits ? [least, (least + most) / 2n, most] : [0n, 1n, 2n, 10n, 100n]), ...numbers.filter(Number.isInteger).flatMap((x) => [BigInt(x) - 1n, BigInt(x), BigInt(x) + 1n])];
+  const { low, high } =
+    type.kind === 'subrange'
+      ? type
+      : isInteger(type) || isBits(type) || isTime(type)
+        ? rangeOf(base)
+        : { low: 0n, high: -1n };
+  const least = limits && BigInt(Math.ceil(limits.low)) > low ? BigInt(Math.ceil(limits.low)) : low,
+    most = limits && BigInt(Math.floor(limits.high)) < high ? BigInt(Math.floor(limits.high)) : high;
+  const list = [
+    ...(limits ? [least, (least + most) / 2n, most] : [0n, 1n, 2n, 10n, 100n]),
+    ...numbers.filter(Number.isInteger).flatMap((x) => [BigInt(x) - 1n, BigInt(x), BigInt(x) + 1n]),
+  ];
   const inside = [...new Set(list)].filter((x) => x >= least && x <= most);
   return inside.length ? [inside] : [];
 }
@@ -306,7 +472,11 @@ function valuesOf(type: Type, numbers: readonly number[], limits?: { readonly lo
 /** Every input of the logic, to be anything. */
 function inputsOf(project: Project, engine: Engine): readonly Move[] {
   const numbers = numbersIn(project);
-  return [...engine.image.symbols.values()].flatMap((s): Move[] => (s.section !== 'input' || s.isView ? [] : valuesOf(s.type, numbers).map((values) => ({ path: s.name, forced: true, values }))));
+  return [...engine.image.symbols.values()].flatMap((s): Move[] =>
+    s.section !== 'input' || s.isView
+      ? []
+      : valuesOf(s.type, numbers).map((values) => ({ path: s.name, forced: true, values })),
+  );
 }
 
 /** Random numbers from 0 to 1 that depend on the seed alone (mulberry32). */

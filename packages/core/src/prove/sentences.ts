@@ -5,7 +5,10 @@
 import { parseDuration } from '../language/lexer.js';
 
 /** An expression of a sentence: its structured text. */
-export interface Condition { readonly text: string; /** As the user wrote it, for results. */ readonly said: string }
+export interface Condition {
+  readonly text: string;
+  /** As the user wrote it, for results. */ readonly said: string;
+}
 
 export type When =
   | { readonly kind: 'atOnce' }
@@ -22,7 +25,14 @@ export type Do =
   | { readonly kind: 'enter'; readonly device: string; readonly value: string }
   | { readonly kind: 'set' | 'force'; readonly path: string; readonly value: string }
   /** From one value to another, a little in each scan. */
-  | { readonly kind: 'ramp'; readonly path: string; readonly from: number; readonly to: number; readonly span: Span; readonly forced: boolean }
+  | {
+      readonly kind: 'ramp';
+      readonly path: string;
+      readonly from: number;
+      readonly to: number;
+      readonly span: Span;
+      readonly forced: boolean;
+    }
   | { readonly kind: 'release'; readonly path: string }
   | { readonly kind: 'upset'; readonly device: string; readonly upset: string; readonly on: boolean };
 
@@ -34,11 +44,24 @@ export type Expect =
   /** Comes to hold at a time in this window, counted from what the row does, and not before. */
   | { readonly kind: 'window'; readonly condition: Condition; readonly from: Span; readonly to: Span }
   /** Holds and then ends, after a time in this window; it begins with the next scan, or within the limit. */
-  | { readonly kind: 'lasts'; readonly condition: Condition; readonly from: Span; readonly to: Span; readonly limit?: Span }
+  | {
+      readonly kind: 'lasts';
+      readonly condition: Condition;
+      readonly from: Span;
+      readonly to: Span;
+      readonly limit?: Span;
+    }
   /** One after the other, each at once or later, all within the limit. */
   | { readonly kind: 'order'; readonly condition: Condition; readonly then: readonly Condition[]; readonly limit: Span }
   /** A tag goes through these values in this order and through no other but the detours. */
-  | { readonly kind: 'path'; readonly condition: Condition; readonly then: readonly Condition[]; readonly names: readonly string[]; readonly detours: readonly Condition[]; readonly limit: Span }
+  | {
+      readonly kind: 'path';
+      readonly condition: Condition;
+      readonly then: readonly Condition[];
+      readonly names: readonly string[];
+      readonly detours: readonly Condition[];
+      readonly limit: Span;
+    }
   /** An interlock rule holds as long as the check plays. */
   | { readonly kind: 'keeps'; readonly rule: string };
 
@@ -79,10 +102,19 @@ const TOLERANCE = String.raw`\s*(?:±|\+-|\+/-)\s*`;
 const WINDOW = String.raw`(\d+(?:\.\d+)?|${DURATION})${TOLERANCE}(${DURATION})`;
 /** The ends of a window around a time; the first of the two may leave its unit to the second. */
 function windowOf(around: string, by: string): Parsed<{ readonly from: Span; readonly to: Span }> {
-  const unit = /[a-z]+$/i.exec(by)![0], middle = spanOf(/[a-z#]/i.test(around) ? around : `${around} ${unit}`), half = spanOf(by);
-  const no = { error: `'${around} ± ${by}' is no window of time: both are times or both are scans, and the second is not longer than the first.` };
-  if ('scans' in middle) return 'scans' in half && half.scans <= middle.scans ? { value: { from: { scans: middle.scans - half.scans }, to: { scans: middle.scans + half.scans } } } : no;
-  return 'ns' in half && half.ns <= middle.ns ? { value: { from: { ns: middle.ns - half.ns }, to: { ns: middle.ns + half.ns } } } : no;
+  const unit = /[a-z]+$/i.exec(by)![0],
+    middle = spanOf(/[a-z#]/i.test(around) ? around : `${around} ${unit}`),
+    half = spanOf(by);
+  const no = {
+    error: `'${around} ± ${by}' is no window of time: both are times or both are scans, and the second is not longer than the first.`,
+  };
+  if ('scans' in middle)
+    return 'scans' in half && half.scans <= middle.scans
+      ? { value: { from: { scans: middle.scans - half.scans }, to: { scans: middle.scans + half.scans } } }
+      : no;
+  return 'ns' in half && half.ns <= middle.ns
+    ? { value: { from: { ns: middle.ns - half.ns }, to: { ns: middle.ns + half.ns } } }
+    : no;
 }
 
 const NOT_SAID = /^\s*$/;
@@ -92,13 +124,19 @@ export function parseCondition(text: string): Condition {
   const said = text.trim();
   // A band around a value, `Level = 2.5 ± 0.1`.
   const band = /^(.+?)\s*(?:=|\bis\b)\s*(\S+)\s*(?:±|\+-|\+\/-)\s*(\S+)$/i.exec(said);
-  if (band) return { text: `((${band[1]}) >= ((${band[2]}) - (${band[3]}))) AND ((${band[1]}) <= ((${band[2]}) + (${band[3]})))`, said };
+  if (band)
+    return {
+      text: `((${band[1]}) >= ((${band[2]}) - (${band[3]}))) AND ((${band[1]}) <= ((${band[2]}) + (${band[3]})))`,
+      said,
+    };
   // Parts with AND and OR between them are each said in their own way.
   const parts = connected(said);
-  if (parts.length > 1 && parts.some((x) => !x.op && SAID.test(x.text))) return { text: parts.map((x) => (x.op ? x.text : `(${parseCondition(x.text).text})`)).join(' '), said };
+  if (parts.length > 1 && parts.some((x) => !x.op && SAID.test(x.text)))
+    return { text: parts.map((x) => (x.op ? x.text : `(${parseCondition(x.text).text})`)).join(' '), said };
   const m = SAID.exec(said);
   if (!m) return { text: said, said };
-  const subject = m[1]!.trim(), value = m[3]!.toLowerCase();
+  const subject = m[1]!.trim(),
+    value = m[3]!.toLowerCase();
   const isBoolean = value === 'on' || value === 'off';
   const positive = isBoolean ? (value === 'on') !== !!m[2] : !m[2];
   if (isBoolean) return { text: positive ? subject : `NOT (${subject})`, said };
@@ -109,19 +147,30 @@ const SAID = /^(.+?)\s+(?:is|stays|becomes|goes|turns)\s+(not\s+)?(\S+)$/i;
 /** Parts of a condition and the AND, OR and XOR between them, outside parentheses. */
 function connected(text: string): readonly { readonly text: string; readonly op: boolean }[] {
   const parts: { text: string; op: boolean }[] = [];
-  let depth = 0, start = 0;
+  let depth = 0,
+    start = 0;
   for (let i = 0; i < text.length; i++) {
-    if (text[i] === '(') depth++; else if (text[i] === ')') depth--;
+    if (text[i] === '(') depth++;
+    else if (text[i] === ')') depth--;
     const op = depth === 0 ? /^\s+(AND|OR|XOR)\s+/i.exec(text.slice(i)) : null;
-    if (op) { parts.push({ text: text.slice(start, i), op: false }, { text: op[1]!.toUpperCase(), op: true }); i += op[0].length - 1; start = i + 1; }
+    if (op) {
+      parts.push({ text: text.slice(start, i), op: false }, { text: op[1]!.toUpperCase(), op: true });
+      i += op[0].length - 1;
+      start = i + 1;
+    }
   }
   return [...parts, { text: text.slice(start), op: false }];
 }
 
 function betweenOf(from: string, to: string): Parsed<{ readonly from: Span; readonly to: Span }> {
-  const a = spanOf(from), b = spanOf(to);
+  const a = spanOf(from),
+    b = spanOf(to);
   const isFine = 'scans' in a ? 'scans' in b && a.scans <= b.scans : 'ns' in b && a.ns <= b.ns;
-  return isFine ? { value: { from: a, to: b } } : { error: `'between ${from} and ${to}' is no window of time: both are times or both are scans, the shorter one first.` };
+  return isFine
+    ? { value: { from: a, to: b } }
+    : {
+        error: `'between ${from} and ${to}' is no window of time: both are times or both are scans, the shorter one first.`,
+      };
 }
 
 export function parseWhen(text: string | undefined): Parsed<When> {
@@ -137,8 +186,13 @@ export function parseWhen(text: string | undefined): Parsed<When> {
   const after = new RegExp(`^after\\s+(${DURATION})$`, 'i').exec(t);
   if (after) return { value: { kind: 'after', span: spanOf(after[1]!) } };
   const once = new RegExp(`^once\\s+(.+?)(?:\\s+within\\s+(${DURATION}))?$`, 'i').exec(t);
-  if (once) return { value: { kind: 'once', condition: parseCondition(once[1]!), limit: once[2] ? spanOf(once[2]) : DEFAULT_LIMIT } };
-  return { error: `'${t}' is not a When; write 'at once', 'after 500 ms', 'once DieDown is on', 'at the same time' or 'at the same time as row 2, after 200 ms'.` };
+  if (once)
+    return {
+      value: { kind: 'once', condition: parseCondition(once[1]!), limit: once[2] ? spanOf(once[2]) : DEFAULT_LIMIT },
+    };
+  return {
+    error: `'${t}' is not a When; write 'at once', 'after 500 ms', 'once DieDown is on', 'at the same time' or 'at the same time as row 2, after 200 ms'.`,
+  };
 }
 
 export function parseDo(text: string): Parsed<Do> {
@@ -151,18 +205,39 @@ export function parseDo(text: string): Parsed<Do> {
   m = match(new RegExp(`^let go(?: of)?\\s+(${HANDLE})$`, 'i'));
   if (m) return { value: { kind: 'hold', device: m[1]!, on: false } };
   m = match(new RegExp(`^turn\\s+(${HANDLE})\\s+(?:to\\s+the\\s+)?(right|left|middle|on|off)$`, 'i'));
-  if (m) return { value: { kind: 'turn', device: m[1]!, to: /right|on/i.test(m[2]!) ? 'right' : /middle/i.test(m[2]!) ? 'middle' : 'left' } };
+  if (m)
+    return {
+      value: {
+        kind: 'turn',
+        device: m[1]!,
+        to: /right|on/i.test(m[2]!) ? 'right' : /middle/i.test(m[2]!) ? 'middle' : 'left',
+      },
+    };
   m = match(new RegExp(`^enter\\s+(\\S+)\\s+(?:at|in)\\s+(${HANDLE})$`, 'i'));
   if (m) return { value: { kind: 'enter', device: m[2]!, value: m[1]! } };
-  m = match(new RegExp(`^(force\\s+)?ramp\\s+(\\S+)\\s+from\\s+(-?[\\d.]+)\\s+to\\s+(-?[\\d.]+)\\s+in\\s+(${DURATION})$`, 'i'));
-  if (m) return { value: { kind: 'ramp', path: m[2]!, from: Number(m[3]), to: Number(m[4]), span: spanOf(m[5]!), forced: m[1] !== undefined } };
+  m = match(
+    new RegExp(`^(force\\s+)?ramp\\s+(\\S+)\\s+from\\s+(-?[\\d.]+)\\s+to\\s+(-?[\\d.]+)\\s+in\\s+(${DURATION})$`, 'i'),
+  );
+  if (m)
+    return {
+      value: {
+        kind: 'ramp',
+        path: m[2]!,
+        from: Number(m[3]),
+        to: Number(m[4]),
+        span: spanOf(m[5]!),
+        forced: m[1] !== undefined,
+      },
+    };
   m = match(/^(set|write|force)\s+(\S+)\s+(?:to\s+)?(.+)$/i);
   if (m) return { value: { kind: /force/i.test(m[1]!) ? 'force' : 'set', path: m[2]!, value: m[3]! } };
   m = match(/^release\s+(\S+)$/i);
   if (m) return { value: { kind: 'release', path: m[1]! } };
   m = match(/^(upset|clear)\s+(\w+)\.(\w+)$/i);
   if (m) return { value: { kind: 'upset', device: m[2]!, upset: m[3]!, on: m[1]!.toLowerCase() === 'upset' } };
-  return { error: `'${t}' is not a Do; write for example 'tap Start for 200 ms', 'hold Stop', 'let go of Stop', 'turn Auto right', 'enter 20 at Batch', 'set Total to 0', 'ramp Level from 0 to 10 in 2 s', 'force GuardShut on', 'release GuardShut', 'upset Feed.Jam' or 'clear Feed.Jam'.` };
+  return {
+    error: `'${t}' is not a Do; write for example 'tap Start for 200 ms', 'hold Stop', 'let go of Stop', 'turn Auto right', 'enter 20 at Batch', 'set Total to 0', 'ramp Level from 0 to 10 in 2 s', 'force GuardShut on', 'release GuardShut', 'upset Feed.Jam' or 'clear Feed.Jam'.`,
+  };
 }
 
 export function parseExpect(text: string): Parsed<Expect> {
@@ -172,28 +247,82 @@ export function parseExpect(text: string): Parsed<Expect> {
   if (m) return { value: { kind: 'never', condition: parseCondition(m[1]!) } };
   m = new RegExp(`^in order:?\\s+(.+?)(?:\\s+within\\s+(${DURATION}))?$`, 'i').exec(t);
   if (m) {
-    const list = m[1]!.split(/\s*,\s*(?:then\s+)?/).filter(Boolean).map(parseCondition);
-    return list.length > 1 ? { value: { kind: 'order', condition: list[0]!, then: list.slice(1), limit: m[2] ? spanOf(m[2]) : DEFAULT_LIMIT } } : { error: `'in order' wants two things or more: 'in order: ClampShut is on, DieDown is on within 5 s'.` };
+    const list = m[1]!
+      .split(/\s*,\s*(?:then\s+)?/)
+      .filter(Boolean)
+      .map(parseCondition);
+    return list.length > 1
+      ? {
+          value: {
+            kind: 'order',
+            condition: list[0]!,
+            then: list.slice(1),
+            limit: m[2] ? spanOf(m[2]) : DEFAULT_LIMIT,
+          },
+        }
+      : { error: `'in order' wants two things or more: 'in order: ClampShut is on, DieDown is on within 5 s'.` };
   }
-  m = new RegExp(`^(\\S+)\\s+goes\\s+(?:through\\s+)?([\\w#.]+(?:\\s*,\\s*[\\w#.]+)+)(?:\\s+or\\s+([\\w#.]+(?:\\s*,\\s*[\\w#.]+)*))?(?:\\s+within\\s+(${DURATION}))?$`, 'i').exec(t);
+  m = new RegExp(
+    `^(\\S+)\\s+goes\\s+(?:through\\s+)?([\\w#.]+(?:\\s*,\\s*[\\w#.]+)+)(?:\\s+or\\s+([\\w#.]+(?:\\s*,\\s*[\\w#.]+)*))?(?:\\s+within\\s+(${DURATION}))?$`,
+    'i',
+  ).exec(t);
   if (m) {
-    const tag = m[1]!, of = (v: string): Condition => ({ text: `${tag} = ${v}`, said: `${tag} is ${v}` }), names = m[2]!.split(/\s*,\s*/), list = names.map(of);
-    return { value: { kind: 'path', condition: list[0]!, then: list.slice(1), names, detours: (m[3] ?? '').split(/\s*,\s*/).filter(Boolean).map(of), limit: m[4] ? spanOf(m[4]) : DEFAULT_LIMIT } };
+    const tag = m[1]!,
+      of = (v: string): Condition => ({ text: `${tag} = ${v}`, said: `${tag} is ${v}` }),
+      names = m[2]!.split(/\s*,\s*/),
+      list = names.map(of);
+    return {
+      value: {
+        kind: 'path',
+        condition: list[0]!,
+        then: list.slice(1),
+        names,
+        detours: (m[3] ?? '')
+          .split(/\s*,\s*/)
+          .filter(Boolean)
+          .map(of),
+        limit: m[4] ? spanOf(m[4]) : DEFAULT_LIMIT,
+      },
+    };
   }
   m = /^keeps\s+'(.+)'$/i.exec(t);
   if (m) return { value: { kind: 'keeps', rule: m[1]! } };
-  const windowed = (kind: 'window' | 'lasts', condition: string, ends: Parsed<{ readonly from: Span; readonly to: Span }>, limit?: string): Parsed<Expect> =>
-    ('error' in ends ? ends : { value: { kind, condition: parseCondition(condition), ...ends.value, ...(limit ? { limit: spanOf(limit) } : {}) } });
+  const windowed = (
+    kind: 'window' | 'lasts',
+    condition: string,
+    ends: Parsed<{ readonly from: Span; readonly to: Span }>,
+    limit?: string,
+  ): Parsed<Expect> =>
+    'error' in ends
+      ? ends
+      : {
+          value: {
+            kind,
+            condition: parseCondition(condition),
+            ...ends.value,
+            ...(limit ? { limit: spanOf(limit) } : {}),
+          },
+        };
   m = new RegExp(`^(.+?)\\s+after\\s+${WINDOW}$`, 'i').exec(t);
   if (m) return windowed('window', m[1]!, windowOf(m[2]!, m[3]!));
   m = new RegExp(`^(.+?)\\s+between\\s+(${DURATION})\\s+and\\s+(${DURATION})$`, 'i').exec(t);
   if (m) return windowed('window', m[1]!, betweenOf(m[2]!, m[3]!));
   m = new RegExp(`^(.+?)\\s+(?:for|(lasts))\\s+${WINDOW}(?:\\s+within\\s+(${DURATION}))?$`, 'i').exec(t);
-  if (m && (m[2] || !m[5])) return windowed('lasts', m[1]!, windowOf(m[3]!, m[4]!), m[2] ? m[5] ?? '10 s' : undefined);
-  if (new RegExp(`\\swithin\\s+${WINDOW}$`, 'i').test(t)) return { error: "A time with a tolerance is said with 'after': 'DieDown is on after 300 ms ± 20 ms'." };
+  if (m && (m[2] || !m[5]))
+    return windowed('lasts', m[1]!, windowOf(m[3]!, m[4]!), m[2] ? (m[5] ?? '10 s') : undefined);
+  if (new RegExp(`\\swithin\\s+${WINDOW}$`, 'i').test(t))
+    return { error: "A time with a tolerance is said with 'after': 'DieDown is on after 300 ms ± 20 ms'." };
   m = new RegExp(`^(.+?)\\s+(within|for)\\s+(${DURATION})$`, 'i').exec(t);
   const until = /^(.+?)\s+until\s+(.+?)$/i.exec(m?.[2]?.toLowerCase() === 'within' ? m[1]! : t);
-  if (until) return { value: { kind: 'until', condition: parseCondition(until[1]!), end: parseCondition(until[2]!), limit: m ? spanOf(m[3]!) : DEFAULT_LIMIT } };
+  if (until)
+    return {
+      value: {
+        kind: 'until',
+        condition: parseCondition(until[1]!),
+        end: parseCondition(until[2]!),
+        limit: m ? spanOf(m[3]!) : DEFAULT_LIMIT,
+      },
+    };
   if (m) {
     const span = parseSpan(m[3]!);
     if ('error' in span) return span;
@@ -205,11 +334,17 @@ export function parseExpect(text: string): Parsed<Expect> {
 /** The parts of `A, B and C`, outside parentheses. */
 function listed(text: string): readonly string[] {
   const parts: string[] = [];
-  let depth = 0, start = 0;
+  let depth = 0,
+    start = 0;
   for (let i = 0; i < text.length; i++) {
-    if (text[i] === '(') depth++; else if (text[i] === ')') depth--;
+    if (text[i] === '(') depth++;
+    else if (text[i] === ')') depth--;
     const between = depth === 0 ? /^(\s*,\s*(?:and\s+)?|\s+and\s+)/i.exec(text.slice(i)) : null;
-    if (between) { parts.push(text.slice(start, i)); i += between[0].length - 1; start = i + 1; }
+    if (between) {
+      parts.push(text.slice(start, i));
+      i += between[0].length - 1;
+      start = i + 1;
+    }
   }
   return [...parts, text.slice(start)].map((p) => p.trim()).filter(Boolean);
 }
@@ -219,31 +354,64 @@ export function parseRule(text: string, outputs: readonly string[] = []): Parsed
   const t = text.trim().replace(/\.$/, '');
   const without = /^no\s+(.+?)(?:\s+except\s+(.+?))?\s+without\s+(.+)$/i.exec(t);
   if (without) {
-    const list = (names: string | undefined) => (names ?? '').split(/\s*,\s*|\s+and\s+|\s+or\s+/i).map((n) => n.trim()).filter(Boolean), but = new Set(list(without[2]).map((n) => n.toLowerCase()));
-    const every = /^outputs?$/i.test(without[1]!), unknown = every ? list(without[2]).filter((n) => !outputs.some((o) => o.toLowerCase() === n.toLowerCase())) : [];
+    const list = (names: string | undefined) =>
+        (names ?? '')
+          .split(/\s*,\s*|\s+and\s+|\s+or\s+/i)
+          .map((n) => n.trim())
+          .filter(Boolean),
+      but = new Set(list(without[2]).map((n) => n.toLowerCase()));
+    const every = /^outputs?$/i.test(without[1]!),
+      unknown = every ? list(without[2]).filter((n) => !outputs.some((o) => o.toLowerCase() === n.toLowerCase())) : [];
     if (unknown.length) return { error: `‘${unknown[0]}’ is not one of the outputs (BOOL tags at %QX…).` };
     const names = (every ? outputs : list(without[1])).filter((n) => !but.has(n.toLowerCase()));
-    if (!names.length) return { error: 'There is no output that this rule would speak of: no BOOL tag has an address at %QX….' };
-    return { value: { kind: 'always', condition: { text: `NOT (${names.join(' OR ')}) OR (${parseCondition(without[3]!).text})`, said: t } } };
+    if (!names.length)
+      return { error: 'There is no output that this rule would speak of: no BOOL tag has an address at %QX….' };
+    return {
+      value: {
+        kind: 'always',
+        condition: { text: `NOT (${names.join(' OR ')}) OR (${parseCondition(without[3]!).text})`, said: t },
+      },
+    };
   }
   let m = /^never\s+(.+?)\s+together$/i.exec(t);
   const apart = m ? listed(m[1]!) : [];
   if (m && apart.length > 1) {
     // Of several no two: each pair is said.
-    const texts = apart.map((x) => `(${parseCondition(x).text})`), pairs = texts.flatMap((a, i) => texts.slice(i + 1).map((b) => `${a} AND ${b}`));
-    return { value: { kind: 'never', condition: { text: pairs.length === 1 ? pairs[0]! : pairs.map((p) => `(${p})`).join(' OR '), said: `${m[1]} together` } } };
+    const texts = apart.map((x) => `(${parseCondition(x).text})`),
+      pairs = texts.flatMap((a, i) => texts.slice(i + 1).map((b) => `${a} AND ${b}`));
+    return {
+      value: {
+        kind: 'never',
+        condition: {
+          text: pairs.length === 1 ? pairs[0]! : pairs.map((p) => `(${p})`).join(' OR '),
+          said: `${m[1]} together`,
+        },
+      },
+    };
   }
   m = /^never\s+(.+)$/i.exec(t);
   if (m) return { value: { kind: 'never', condition: parseCondition(m[1]!) } };
   m = /^always\s+(.+)$/i.exec(t);
   if (m) return { value: { kind: 'always', condition: parseCondition(m[1]!) } };
   m = /^(.+?)\s+(?:requires|only while)\s+(.+)$/i.exec(t);
-  if (m) return { value: { kind: 'always', condition: { text: `NOT (${parseCondition(m[1]!).text}) OR (${parseCondition(m[2]!).text})`, said: t } } };
+  if (m)
+    return {
+      value: {
+        kind: 'always',
+        condition: { text: `NOT (${parseCondition(m[1]!).text}) OR (${parseCondition(m[2]!).text})`, said: t },
+      },
+    };
   m = new RegExp(`^after\\s+((?:[^,(]|\\([^)]*\\))+?)\\s*,\\s*(.+?)\\s+within\\s+(${DURATION})$`, 'i').exec(t);
-  if (m) return { value: { kind: 'follows', trigger: parseCondition(m[1]!), condition: parseCondition(m[2]!), span: spanOf(m[3]!) } };
+  if (m)
+    return {
+      value: { kind: 'follows', trigger: parseCondition(m[1]!), condition: parseCondition(m[2]!), span: spanOf(m[3]!) },
+    };
   m = new RegExp(`^(.+?)\\s+stays(?:\\s+on)?\\s+at least\\s+(${DURATION})$`, 'i').exec(t);
   if (m) return { value: { kind: 'atLeast', condition: parseCondition(m[1]!), span: spanOf(m[2]!) } };
   m = /^(.+?)\s+between\s+(\S+)\s+and\s+(\S+)$/i.exec(t);
-  if (m) return { value: { kind: 'always', condition: { text: `(${m[1]}) >= ${m[2]} AND (${m[1]}) <= ${m[3]}`, said: t } } };
-  return { error: `'${t}' is not a rule; write for example 'never DieClose and FeedMotor together', 'DieClose requires ClampShut', 'Valve only while Running', 'after BladeOut, BladeDown within 1 s', 'Lamp stays at least 300 ms', 'Level between 0 and 100', 'no output without EStopOK' or 'always A OR B'.` };
+  if (m)
+    return { value: { kind: 'always', condition: { text: `(${m[1]}) >= ${m[2]} AND (${m[1]}) <= ${m[3]}`, said: t } } };
+  return {
+    error: `'${t}' is not a rule; write for example 'never DieClose and FeedMotor together', 'DieClose requires ClampShut', 'Valve only while Running', 'after BladeOut, BladeDown within 1 s', 'Lamp stays at least 300 ms', 'Level between 0 and 100', 'no output without EStopOK' or 'always A OR B'.`,
+  };
 }

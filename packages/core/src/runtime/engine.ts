@@ -12,9 +12,16 @@ import { textImports } from './text.js';
 import { type Value, findPath, formatValue, readLocation, writeLocation } from './paths.js';
 
 /** A connection between a machine terminal and a tag, or between two terminals. */
-export interface Wire { readonly from: string; readonly to: string; readonly kind: 'toTag' | 'toMachine' | 'link' }
+export interface Wire {
+  readonly from: string;
+  readonly to: string;
+  readonly kind: 'toTag' | 'toMachine' | 'link';
+}
 
-export interface Force { readonly path: string; readonly value: Value }
+export interface Force {
+  readonly path: string;
+  readonly value: Value;
+}
 
 export interface Fault {
   readonly kind: FaultKind | 'INTERNAL';
@@ -27,10 +34,21 @@ export interface Fault {
   readonly scan: number;
 }
 
-export interface Snapshot { readonly scan: number; readonly bytes: Uint8Array; readonly forces: readonly Force[] }
+export interface Snapshot {
+  readonly scan: number;
+  readonly bytes: Uint8Array;
+  readonly forces: readonly Force[];
+}
 
-interface BoundWire { readonly from: Location; readonly to: Location; readonly size: number }
-interface BoundForce extends Force { readonly targets: readonly Location[]; readonly when: 'input' | 'output' | 'internal' }
+interface BoundWire {
+  readonly from: Location;
+  readonly to: Location;
+  readonly size: number;
+}
+interface BoundForce extends Force {
+  readonly targets: readonly Location[];
+  readonly when: 'input' | 'output' | 'internal';
+}
 
 export interface EngineOptions {
   /** Length of a scan in ns: how far simulated time moves each time. */
@@ -87,14 +105,18 @@ export class Engine {
   private readonly order: readonly number[];
   private forces: BoundForce[] = [];
 
-  constructor(readonly image: Image, options: EngineOptions) {
+  constructor(
+    readonly image: Image,
+    options: EngineOptions,
+  ) {
     // Pure functions only, our own so that they are the same everywhere: the module can reach nothing else.
     const text = textImports(() => this.view);
     const instance = new WebAssembly.Instance(new WebAssembly.Module(image.wasm), { math, text });
     const x = instance.exports as Record<string, unknown>;
     const memory = x['memory'] as WebAssembly.Memory;
     if (options.tracks) {
-      const bytes = roundUp(image.stateSize - HEADER_BYTES, 32), before = roundUp(image.size, 32);
+      const bytes = roundUp(image.stateSize - HEADER_BYTES, 32),
+        before = roundUp(image.size, 32);
       this.tracking = { bytes, before, marks: before + bytes };
       const missing = before + 2 * bytes + HEADER_BYTES - memory.buffer.byteLength;
       if (missing > 0) memory.grow(Math.ceil(missing / 65536));
@@ -110,14 +132,26 @@ export class Engine {
     this.stepNs = options.stepNs;
     this.watchdog = options.watchdog ?? DEFAULT_WATCHDOG;
     const bound = (options.wires ?? []).map((w) => ({ w, from: this.locate(w.from), to: this.locate(w.to) }));
-    const of = (kind: Wire['kind']) => bound.filter((b) => b.w.kind === kind).map((b) => ({ from: b.from, to: b.to, size: Math.min(sizeOf(b.from.type), sizeOf(b.to.type)) }));
+    const of = (kind: Wire['kind']) =>
+      bound
+        .filter((b) => b.w.kind === kind)
+        .map((b) => ({ from: b.from, to: b.to, size: Math.min(sizeOf(b.from.type), sizeOf(b.to.type)) }));
     this.outputs = of('toMachine');
-    const parts = { inputs: of('toTag'), outputs: this.outputs, links: of('link'), ...(this.tracking ? { compare: { first: HEADER_BYTES, ...this.tracking } } : {}) };
-    this.companion = new WebAssembly.Instance(new WebAssembly.Module(companionModule(parts)), { image: { memory } }).exports as unknown as Engine['companion'];
+    const parts = {
+      inputs: of('toTag'),
+      outputs: this.outputs,
+      links: of('link'),
+      ...(this.tracking ? { compare: { first: HEADER_BYTES, ...this.tracking } } : {}),
+    };
+    this.companion = new WebAssembly.Instance(new WebAssembly.Module(companionModule(parts)), { image: { memory } })
+      .exports as unknown as Engine['companion'];
     this.stepNumber = Number(options.stepNs);
-    this.order = image.tasks.map((_, i) => i).sort((a, b) => image.tasks[a]!.priority - image.tasks[b]!.priority || a - b);
+    this.order = image.tasks
+      .map((_, i) => i)
+      .sort((a, b) => image.tasks[a]!.priority - image.tasks[b]!.priority || a - b);
     const asked = findPath(image, 'System.ForcesPresent');
-    this.forcesAt = 'location' in asked && image.symbols.get('system')?.type.kind === 'block' ? asked.location.address : undefined;
+    this.forcesAt =
+      'location' in asked && image.symbols.get('system')?.type.kind === 'block' ? asked.location.address : undefined;
     this.restart();
   }
 
@@ -145,12 +179,20 @@ export class Engine {
   }
 
   /** Simulated time at which the next scan starts, in ns. */
-  get timeNs(): bigint { return BigInt(this.scan) * this.stepNs; }
+  get timeNs(): bigint {
+    return BigInt(this.scan) * this.stepNs;
+  }
 
-  read(path: string): Value { return readLocation(this.view, this.locate(path)); }
-  write(path: string, value: Value): void { writeLocation(this.view, this.locate(path), value); }
+  read(path: string): Value {
+    return readLocation(this.view, this.locate(path));
+  }
+  write(path: string, value: Value): void {
+    writeLocation(this.view, this.locate(path), value);
+  }
 
-  listForces(): readonly Force[] { return this.forces.map(({ path, value }) => ({ path, value })); }
+  listForces(): readonly Force[] {
+    return this.forces.map(({ path, value }) => ({ path, value }));
+  }
 
   /** Forces a path to a value, or releases it. Takes effect with the next scan. */
   force(path: string, value: Value | undefined): void {
@@ -158,7 +200,9 @@ export class Engine {
     this.forces = this.forces.filter((f) => f.path.toLowerCase() !== k);
     if (value !== undefined) this.forces.push(this.bindForce(path, value));
   }
-  setForces(forces: readonly Force[]): void { this.forces = forces.map((f) => this.bindForce(f.path, f.value)); }
+  setForces(forces: readonly Force[]): void {
+    this.forces = forces.map((f) => this.bindForce(f.path, f.value));
+  }
 
   /** An output's force is what the machine receives; the logic keeps seeing its own value (product.md 7). */
   private bindForce(path: string, value: Value): BoundForce {
@@ -192,7 +236,10 @@ export class Engine {
     const { image } = this;
     this.companion.inputs();
     const forced = this.forces.length > 0;
-    if (forced) { this.applyForces('input'); this.applyForces('internal'); }
+    if (forced) {
+      this.applyForces('input');
+      this.applyForces('internal');
+    }
     for (const i of this.order) {
       const t = image.tasks[i]!;
       this.task = i;
@@ -233,7 +280,9 @@ export class Engine {
   }
 
   /** Value of a check's or rule's expression in the present state. */
-  evaluate(expression: number): number { return (this.expressions[expression] ??= this.exports[`e${expression}`]!)(); }
+  evaluate(expression: number): number {
+    return (this.expressions[expression] ??= this.exports[`e${expression}`]!)();
+  }
   private readonly expressions: (() => number)[] = [];
 
   private setClock(step: number): void {
@@ -249,7 +298,9 @@ export class Engine {
   }
 
   /** Compares the state with what it was when this was called last, and marks what differs. */
-  track(): void { this.companion.compare(); }
+  track(): void {
+    this.companion.compare();
+  }
 
   /** From here on changes count: the state as it is now is what the next `track` compares with. */
   trackFrom(): void {
@@ -289,7 +340,10 @@ export class Engine {
   callPath(): Span[] {
     const { image } = this;
     if (!image.watched) return [];
-    return Array.from({ length: this.depth.value as number }, (_, i) => image.locations[this.view.getInt32(image.callPath + 4 * i, true)]).filter((s) => s !== undefined);
+    return Array.from(
+      { length: this.depth.value as number },
+      (_, i) => image.locations[this.view.getInt32(image.callPath + 4 * i, true)],
+    ).filter((s) => s !== undefined);
   }
 
   private readFault(e: Error): Fault {
@@ -299,10 +353,14 @@ export class Engine {
     const at = this.image.locations[this.view.getInt32(HEADER.faultLocation, true)];
     const a = this.view.getBigInt64(HEADER.faultA, true);
     const text = at ? at.source.text.slice(at.start, at.end) : '';
-    const message = kind === 'INDEX' ? `The index '${text}' is ${a}, outside the array.`
-      : kind === 'DIVISION' ? `Division by zero in '${text}': the number on the left is ${a}.`
-      : kind === 'NULL' ? `The reference in '${text}' is NULL: it stands for nothing yet.`
-      : `A loop ran past the watchdog of ${this.watchdog} passes in one scan.`;
+    const message =
+      kind === 'INDEX'
+        ? `The index '${text}' is ${a}, outside the array.`
+        : kind === 'DIVISION'
+          ? `Division by zero in '${text}': the number on the left is ${a}.`
+          : kind === 'NULL'
+            ? `The reference in '${text}' is NULL: it stands for nothing yet.`
+            : `A loop ran past the watchdog of ${this.watchdog} passes in one scan.`;
     return { ...common, kind, message, ...(at ? { at } : {}) };
   }
 
@@ -355,7 +413,12 @@ export class Engine {
   /** How the fault came about, innermost call first: `called in Cell rung 4, in Feed line 12`; empty for one in a program itself. */
   faultPath(): string {
     const path = this.fault?.path ?? [];
-    return path.length ? `called in ${[...path].reverse().map((s) => placeText(s).slice(s.source.name.length + 1)).join(', in ')}` : '';
+    return path.length
+      ? `called in ${[...path]
+          .reverse()
+          .map((s) => placeText(s).slice(s.source.name.length + 1))
+          .join(', in ')}`
+      : '';
   }
 
   /** `fault: …` as the command line says it. */
@@ -366,5 +429,7 @@ export class Engine {
   }
 
   /** A value as the command line prints it. */
-  text(l: Location): string { return formatValue(l.type, readLocation(this.view, l)); }
+  text(l: Location): string {
+    return formatValue(l.type, readLocation(this.view, l));
+  }
 }

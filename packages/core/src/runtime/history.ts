@@ -8,12 +8,35 @@ import type { Image, Location } from '../compile/image.js';
 import type { Span } from '../language/source.js';
 import { Engine, type EngineOptions, type Force, type Halt, type Snapshot } from './engine.js';
 import { type Value, findPath } from './paths.js';
-import { type Beginning, type BenchEvent, type Course, type Key, type Stretch, addTrace, courseOf, eventsOf, lastBefore, lastIndexBefore, numberIn, performOn, placeBytes, readPath, together, touches } from './stretch.js';
+import {
+  type Beginning,
+  type BenchEvent,
+  type Course,
+  type Key,
+  type Stretch,
+  addTrace,
+  courseOf,
+  eventsOf,
+  lastBefore,
+  lastIndexBefore,
+  numberIn,
+  performOn,
+  placeBytes,
+  readPath,
+  together,
+  touches,
+} from './stretch.js';
 import { BLOCK, type Trace, blockOf, numberReader } from './trace.js';
 import { type Transferred, transferState } from './transfer.js';
 
 /** A line of history as people see it. */
-export interface Line { readonly id: number; readonly beginning: Beginning; /** Where it leaves the line before it; 0 for one from the start. */ readonly from: number; readonly end: number; readonly isCurrent: boolean }
+export interface Line {
+  readonly id: number;
+  readonly beginning: Beginning;
+  /** Where it leaves the line before it; 0 for one from the start. */ readonly from: number;
+  readonly end: number;
+  readonly isCurrent: boolean;
+}
 
 /** When and how a value came to be what it is. */
 export interface Change {
@@ -36,7 +59,8 @@ export interface Stops {
 }
 
 const FIRST_KEY_DISTANCE = BLOCK;
-const MOST_LINES = 5, MOST_IMAGES = 12;
+const MOST_LINES = 5,
+  MOST_IMAGES = 12;
 export const HISTORY_BUDGET = 256 * 1024 * 1024;
 
 export class History {
@@ -59,7 +83,11 @@ export class History {
   halt: Halt | undefined;
   private scanStart: Snapshot | undefined;
 
-  constructor(image: Image, options: EngineOptions, private readonly budgetBytes = HISTORY_BUDGET) {
+  constructor(
+    image: Image,
+    options: EngineOptions,
+    private readonly budgetBytes = HISTORY_BUDGET,
+  ) {
     const engine = this.engineFor(image, options);
     this.leaf = this.at = this.newStretch(image, options, engine.snapshot(), 'start', undefined);
     this.leaves = [this.leaf];
@@ -68,30 +96,63 @@ export class History {
 
   private engineFor(image: Image, options: EngineOptions): Engine {
     let e = this.engines.get(image);
-    if (!e) this.engines.set(image, e = new Engine(image, { ...options, tracks: true }));
+    if (!e) this.engines.set(image, (e = new Engine(image, { ...options, tracks: true })));
     return e;
   }
 
-  private newStretch(image: Image, options: EngineOptions, first: Snapshot, beginning: Beginning, parent: Stretch | undefined): Stretch {
-    const s: Stretch = { id: ++this.counter, image, options, from: first.scan, parent, beginning, keys: [{ ...first, changed: undefined }], changedTogether: [], events: new Map(), end: first.scan, traces: new Map(), isFollowed: true };
+  private newStretch(
+    image: Image,
+    options: EngineOptions,
+    first: Snapshot,
+    beginning: Beginning,
+    parent: Stretch | undefined,
+  ): Stretch {
+    const s: Stretch = {
+      id: ++this.counter,
+      image,
+      options,
+      from: first.scan,
+      parent,
+      beginning,
+      keys: [{ ...first, changed: undefined }],
+      changedTogether: [],
+      events: new Map(),
+      end: first.scan,
+      traces: new Map(),
+      isFollowed: true,
+    };
     this.keyBytes += first.bytes.length;
     for (const p of this.traced) addTrace(s, p);
     return s;
   }
 
-  get engine(): Engine { return this.engineFor(this.at.image, this.at.options); }
+  get engine(): Engine {
+    return this.engineFor(this.at.image, this.at.options);
+  }
   /** Scans done at the moment shown. */
-  get now(): number { return this.scanStart ? this.scanStart.scan : this.engine.scan; }
+  get now(): number {
+    return this.scanStart ? this.scanStart.scan : this.engine.scan;
+  }
   /** Whether the moment shown lies inside a scan, not between two. */
-  get isInside(): boolean { return this.scanStart !== undefined; }
+  get isInside(): boolean {
+    return this.scanStart !== undefined;
+  }
   /** Scans done on this line in all. */
-  get end(): number { return this.leaf.end; }
+  get end(): number {
+    return this.leaf.end;
+  }
   /** The first moment that can be shown. */
-  get start(): number { return this.chain()[0]!.from; }
+  get start(): number {
+    return this.chain()[0]!.from;
+  }
   /** The program that runs on from here. */
-  get image(): Image { return this.leaf.image; }
+  get image(): Image {
+    return this.leaf.image;
+  }
   /** Whether the moment shown was run by logic that has been changed since. */
-  get isEarlierLogic(): boolean { return this.at.image !== this.leaf.image; }
+  get isEarlierLogic(): boolean {
+    return this.at.image !== this.leaf.image;
+  }
 
   /** Stretches of the current line, oldest first. */
   private chain(leaf = this.leaf): Stretch[] {
@@ -147,7 +208,8 @@ export class History {
   /** A new line from the moment shown, with the logic of today; what lay after it stays on the line before. */
   branch(beginning: Beginning = 'other inputs'): void {
     this.leaveScan();
-    const here = this.engine.snapshot(), isSame = this.at.image === this.leaf.image;
+    const here = this.engine.snapshot(),
+      isSame = this.at.image === this.leaf.image;
     const first = isSame ? here : { ...here, bytes: transferState(this.at.image, here.bytes, this.leaf.image).bytes };
     const parent = this.at.from === here.scan && this.at.parent ? this.at.parent : this.at;
     this.begin(this.newStretch(this.leaf.image, this.leaf.options, first, beginning, parent), isSame);
@@ -177,11 +239,20 @@ export class History {
     const images = [...new Set(chain.map((s) => s.image))];
     if (images.length <= MOST_IMAGES) return;
     const gone = new Set(images.slice(0, images.length - MOST_IMAGES));
-    for (const s of chain) if (s.parent && gone.has(s.parent.image) && !gone.has(s.image)) (s as { parent?: Stretch | undefined }).parent = undefined;
+    for (const s of chain)
+      if (s.parent && gone.has(s.parent.image) && !gone.has(s.image))
+        (s as { parent?: Stretch | undefined }).parent = undefined;
   }
 
-  private all(): Set<Stretch> { return new Set(this.leaves.flatMap((l) => this.chain(l))); }
-  private recount(): void { this.keyBytes = [...this.all()].reduce((n, s) => n + s.keys.reduce((m, k) => m + k.bytes.length + (k.changed?.length ?? 0), 0), 0); }
+  private all(): Set<Stretch> {
+    return new Set(this.leaves.flatMap((l) => this.chain(l)));
+  }
+  private recount(): void {
+    this.keyBytes = [...this.all()].reduce(
+      (n, s) => n + s.keys.reduce((m, k) => m + k.bytes.length + (k.changed?.length ?? 0), 0),
+      0,
+    );
+  }
 
   /**
    * From the first scan on again, on a line of its own. Cold: initial values; warm: retained values are kept. Forces
@@ -191,25 +262,43 @@ export class History {
     this.leaveScan();
     const { image, options } = this.leaf;
     const forces = this.engine.listForces();
-    const retained = kind === 'warm' ? transferState(this.at.image, this.engine.snapshot().bytes, image, (s) => s.isRetained).bytes : undefined;
+    const retained =
+      kind === 'warm'
+        ? transferState(this.at.image, this.engine.snapshot().bytes, image, (s) => s.isRetained).bytes
+        : undefined;
     const engine = this.engineFor(image, options);
     engine.restart(retained);
     engine.setForces(keepable(engine, forces));
-    this.begin(this.newStretch(image, options, engine.snapshot(), kind === 'cold' ? 'cold restart' : 'warm restart', undefined), true);
+    this.begin(
+      this.newStretch(image, options, engine.snapshot(), kind === 'cold' ? 'cold restart' : 'warm restart', undefined),
+      true,
+    );
     this.pending = [];
   }
 
   /** Takes new logic from the moment shown on and keeps the values that fit; the past stays as it was run. */
   replaceImage(image: Image, options: EngineOptions): Transferred {
     this.leaveScan();
-    const here = this.engine.snapshot(), before = this.at.image;
-    const isUntouched = here.scan === 0 && !this.leaf.parent && this.leaf.end === 0 && !this.leaf.events.size && this.leaf.beginning === 'start';
+    const here = this.engine.snapshot(),
+      before = this.at.image;
+    const isUntouched =
+      here.scan === 0 &&
+      !this.leaf.parent &&
+      this.leaf.end === 0 &&
+      !this.leaf.events.size &&
+      this.leaf.beginning === 'start';
     const engine = this.engineFor(image, options);
-    const moved = isUntouched ? { bytes: engine.snapshot().bytes, kept: 0, lost: [] } : transferState(before, here.bytes, image);
+    const moved = isUntouched
+      ? { bytes: engine.snapshot().bytes, kept: 0, lost: [] }
+      : transferState(before, here.bytes, image);
     const first = { scan: here.scan, bytes: moved.bytes, forces: keepable(engine, here.forces) };
     // A version that ran nothing leaves no trace.
     const isEmpty = (s: Stretch) => s.from === s.end && !s.events.size && s === this.leaf;
-    const parent = isUntouched ? undefined : this.at.from === here.scan && (this.at.parent || isEmpty(this.at)) ? this.at.parent : this.at;
+    const parent = isUntouched
+      ? undefined
+      : this.at.from === here.scan && (this.at.parent || isEmpty(this.at))
+        ? this.at.parent
+        : this.at;
     if (isEmpty(this.leaf)) this.leaves = this.leaves.filter((l) => l !== this.leaf);
     this.begin(this.newStretch(image, options, first, isUntouched ? 'start' : 'changed logic', parent), false);
     return moved;
@@ -220,12 +309,20 @@ export class History {
     if (image.stateSize !== this.leaf.image.stateSize) throw new Error('another program: replaceImage takes it');
     const { step, isInside } = this;
     this.leaveScan();
-    const old = this.leaf, here = this.now, wasHere = this.at === old;
+    const old = this.leaf,
+      here = this.now,
+      wasHere = this.at === old;
     for (const s of this.all()) if (s.image === old.image) (s as { image: Image }).image = image;
     this.engineFor(image, old.options);
-    for (const s of this.all()) if (s.image === image) for (const t of s.traces.values()) (t as { location: Location }).location = this.engineFor(image, s.options).locate(t.path);
+    for (const s of this.all())
+      if (s.image === image)
+        for (const t of s.traces.values())
+          (t as { location: Location }).location = this.engineFor(image, s.options).locate(t.path);
     old.isFollowed = false;
-    if (wasHere || this.at.image === image) { this.engine.restore(this.at.keys[0]!); this.goTo(here); }
+    if (wasHere || this.at.image === image) {
+      this.engine.restore(this.at.keys[0]!);
+      this.goTo(here);
+    }
     this.bindReaders();
     if (isInside) this.stepTo(step);
   }
@@ -233,25 +330,34 @@ export class History {
   // --- events
 
   /** Applies an event at the present moment. In the past it begins a new line. */
-  apply(event: BenchEvent): void { this.applyAll([event]); }
+  apply(event: BenchEvent): void {
+    this.applyAll([event]);
+  }
 
   /** Applies several as one change: before the same scan. */
   applyAll(events: readonly BenchEvent[]): void {
     this.leaveScan(true);
     if (this.now < this.end) this.branch();
-    else if (this.at !== this.leaf) { this.at = this.leaf; this.engine.restore(this.leaf.keys[0]!); this.engine.trackFrom(); }
+    else if (this.at !== this.leaf) {
+      this.at = this.leaf;
+      this.engine.restore(this.leaf.keys[0]!);
+      this.engine.trackFrom();
+    }
     for (const event of events) this.file(event);
   }
 
   private file(event: BenchEvent): void {
     const list = this.leaf.events.get(this.now);
-    if (list) list.push(event); else this.leaf.events.set(this.now, [event]);
+    if (list) list.push(event);
+    else this.leaf.events.set(this.now, [event]);
     performOn(this.engine, event);
     this.engine.track();
   }
 
   /** Files an event for a later scan: the end of a pulse, the steps of a ramp. */
-  schedule(inScans: number, event: BenchEvent): void { this.pending.push({ due: this.now + Math.max(0, inScans), since: this.now, event }); }
+  schedule(inScans: number, event: BenchEvent): void {
+    this.pending.push({ due: this.now + Math.max(0, inScans), since: this.now, event });
+  }
 
   private applyPending(): void {
     const now = this.now;
@@ -269,7 +375,8 @@ export class History {
     let done = 0;
     const looksInside = stops?.at !== undefined;
     while (done < count) {
-      const scan = this.now, s = this.stretchAfter(scan);
+      const scan = this.now,
+        s = this.stretchAfter(scan);
       if (s !== this.at) this.enter(s);
       const isNew = s === this.leaf && scan === this.leaf.end;
       const { engine } = this;
@@ -311,10 +418,16 @@ export class History {
     this.keyDistance *= 2;
     for (const s of this.all()) {
       const keys: Key[] = [s.keys[0]!];
-      let changed: Uint8Array | undefined, isFollowed = true;
+      let changed: Uint8Array | undefined,
+        isFollowed = true;
       for (const k of s.keys.slice(1)) {
         if (!k.changed) isFollowed = false;
-        else if (changed) { const sum: Uint8Array = changed; k.changed.forEach((b, i) => { sum[i]! |= b; }); } else changed = k.changed.slice();
+        else if (changed) {
+          const sum: Uint8Array = changed;
+          k.changed.forEach((b, i) => {
+            sum[i]! |= b;
+          });
+        } else changed = k.changed.slice();
         if (k.scan % this.keyDistance) continue;
         keys.push({ ...k, changed: isFollowed ? changed : undefined });
         changed = undefined;
@@ -371,18 +484,26 @@ export class History {
     this.step = 0;
     this.halt = undefined;
     this.engine.restore(start);
-    if (!finish) { if (start.scan > this.at.from) this.seekAgain(start.scan); return; }
+    if (!finish) {
+      if (start.scan > this.at.from) this.seekAgain(start.scan);
+      return;
+    }
     this.run(1);
   }
   /** The power of the scan before is shown again. */
-  private seekAgain(scan: number): void { this.seek(this.engine, this.at, scan, true); if (scan === this.end) this.performEvents(this.leaf, scan); }
+  private seekAgain(scan: number): void {
+    this.seek(this.engine, this.at, scan, true);
+    if (scan === this.end) this.performEvents(this.leaf, scan);
+  }
 
   /** The start of the scan that comes next, with what is applied before it. */
   private startOfScan(): Snapshot {
     if (this.scanStart) return this.scanStart;
-    const scan = this.now, s = this.stretchAfter(scan);
+    const scan = this.now,
+      s = this.stretchAfter(scan);
     if (s !== this.at) this.enter(s);
-    if (scan < this.end) this.performEvents(s, scan); else this.applyPending();
+    if (scan < this.end) this.performEvents(s, scan);
+    else this.applyPending();
     return this.engine.snapshot();
   }
 
@@ -390,18 +511,29 @@ export class History {
   private stepTo(k: number, start = this.startOfScan()): boolean {
     this.engine.restore(start);
     const halt = this.engine.runSteps(k);
-    if (halt.done) { this.engine.restore(start); return false; }
+    if (halt.done) {
+      this.engine.restore(start);
+      return false;
+    }
     this.scanStart = start;
     this.step = k;
     this.halt = halt;
     return true;
   }
 
-  private static isProgram(h: Halt, image: Image): boolean { return h.at?.source.origin.kind !== 'library' && h.at?.source.origin.kind !== 'device' && h.at?.source.origin.kind !== 'deviceKind' && h.program !== image.machine; }
+  private static isProgram(h: Halt, image: Image): boolean {
+    return (
+      h.at?.source.origin.kind !== 'library' &&
+      h.at?.source.origin.kind !== 'device' &&
+      h.at?.source.origin.kind !== 'deviceKind' &&
+      h.program !== image.machine
+    );
+  }
 
   /** Where the scan that starts here stands behind each of its steps, from the `from`-th on; only places of the program itself. */
   private stepsOf(start: Snapshot, from: number, stop?: (h: Halt) => boolean): { k: number; halt: Halt }[] {
-    const { engine } = this, list: { k: number; halt: Halt }[] = [];
+    const { engine } = this,
+      list: { k: number; halt: Halt }[] = [];
     for (let k = from; ; k++) {
       engine.restore(start);
       const halt = engine.runSteps(k);
@@ -418,13 +550,22 @@ export class History {
    * of a scan lies the next scan's start.
    */
   stepInside(unit: 'over' | 'into' | 'out' | 'task', direction: 1 | -1): void {
-    const before = this.halt, had = this.step;
-    const isStop = (h: Halt, from: Halt | undefined) => (unit === 'into' ? true : unit === 'task' ? h.task !== from?.task || (h.task < 0 && h.program !== from.program) : h.depth <= (unit === 'out' ? Math.max(0, (from?.depth ?? 0) - 1) : from?.depth ?? 0));
+    const before = this.halt,
+      had = this.step;
+    const isStop = (h: Halt, from: Halt | undefined) =>
+      unit === 'into'
+        ? true
+        : unit === 'task'
+          ? h.task !== from?.task || (h.task < 0 && h.program !== from.program)
+          : h.depth <= (unit === 'out' ? Math.max(0, (from?.depth ?? 0) - 1) : (from?.depth ?? 0));
     if (direction > 0) {
       const start = this.startOfScan();
       const from = before ?? (unit === 'task' ? this.stepsOf(start, 0, () => true)[0]?.halt : undefined);
       const found = this.stepsOf(start, had + 1, (h) => isStop(h, from)).at(-1);
-      if (found && isStop(found.halt, from)) { this.stepTo(found.k, start); return; }
+      if (found && isStop(found.halt, from)) {
+        this.stepTo(found.k, start);
+        return;
+      }
       // Through the rest of the scan, which is then kept like any other.
       this.scanStart = start;
       this.leaveScan(true);
@@ -435,7 +576,12 @@ export class History {
       this.goTo(this.now - 1);
       const start = this.startOfScan();
       this.engine.restore(start);
-      this.backFrom(start, this.engine.countSteps(), (h) => unit === 'into' || unit === 'task' || h.depth === 0, unit === 'task');
+      this.backFrom(
+        start,
+        this.engine.countSteps(),
+        (h) => unit === 'into' || unit === 'task' || h.depth === 0,
+        unit === 'task',
+      );
       return;
     }
     this.backFrom(this.scanStart!, had, (h) => isStop(h, before), unit === 'task');
@@ -444,22 +590,31 @@ export class History {
   /** To the last place before step `had` that is one to stop at, or to the beginning of its task; else to the start of the scan. */
   private backFrom(start: Snapshot, had: number, isStop: (h: Halt) => boolean, wholeTask: boolean): void {
     const { engine } = this;
-    let k = had - 1, found: Halt | undefined;
+    let k = had - 1,
+      found: Halt | undefined;
     for (; k > 0; k--) {
       engine.restore(start);
       const h = engine.runSteps(k);
       if (h.done || !History.isProgram(h, engine.image) || (!found && !isStop(h))) continue;
       if (!wholeTask) break;
-      if (found && (h.task !== found.task || (h.task < 0 && h.program !== found.program))) { k++; break; }
+      if (found && (h.task !== found.task || (h.task < 0 && h.program !== found.program))) {
+        k++;
+        break;
+      }
       found ??= h;
     }
     // A task that begins with the scan begins at its start.
-    if (k > 0) this.stepTo(k, start); else { this.scanStart = start; this.leaveScan(); }
+    if (k > 0) this.stepTo(k, start);
+    else {
+      this.scanStart = start;
+      this.leaveScan();
+    }
   }
 
   /** On from the middle of a scan: true when another place to stop at comes before its end. */
   private resumeScan(stops: Stops | undefined): boolean {
-    const start = this.scanStart!, from = this.step;
+    const start = this.scanStart!,
+      from = this.step;
     if (stops?.at && this.stopInside(start, from, stops)) return true;
     this.scanStart = this.halt = undefined;
     this.step = 0;
@@ -474,14 +629,17 @@ export class History {
     const after = this.engine.snapshot();
     const found = this.stepsOf(start, from + 1, (h) => stops.at!(h, this.engine)).at(-1);
     this.engine.restore(start);
-    if (found && this.engine.runSteps(found.k) && stops.at!(found.halt, this.engine)) return this.stepTo(found.k, start);
+    if (found && this.engine.runSteps(found.k) && stops.at!(found.halt, this.engine))
+      return this.stepTo(found.k, start);
     this.engine.restore(start);
     this.engine.runScan();
     if (this.engine.scan !== after.scan) this.engine.restore(after);
     return false;
   }
 
-  forces(): readonly Force[] { return this.engine.listForces(); }
+  forces(): readonly Force[] {
+    return this.engine.listForces();
+  }
 
   // --- looking back
 
@@ -493,7 +651,7 @@ export class History {
 
   private other(s: Stretch, scan: number): Engine {
     let o = this.others.get(s.image);
-    if (!o) this.others.set(s.image, o = { engine: new Engine(s.image, s.options), stretch: undefined });
+    if (!o) this.others.set(s.image, (o = { engine: new Engine(s.image, s.options), stretch: undefined }));
     if (o.stretch !== s || o.engine.scan !== scan || o.engine.fault) this.seek(o.engine, s, scan, o.stretch !== s);
     o.stretch = s;
     return o.engine;
@@ -524,9 +682,13 @@ export class History {
   }
 
   /** Events applied right before the scan that led to a moment. */
-  eventsBefore(scan: number): readonly BenchEvent[] { return this.stretchBefore(scan).events.get(scan - 1) ?? []; }
+  eventsBefore(scan: number): readonly BenchEvent[] {
+    return this.stretchBefore(scan).events.get(scan - 1) ?? [];
+  }
   /** The logic that ran the scan that led to a moment. */
-  imageAt(scan: number): Image { return this.stretchBefore(scan).image; }
+  imageAt(scan: number): Image {
+    return this.stretchBefore(scan).image;
+  }
 
   /** The last scan, up to `scan`, in which the value of a path changed; undefined when it has been so since the start. */
   lastChange(path: string, scan: number): Change | undefined {
@@ -539,16 +701,30 @@ export class History {
    * The same for anything that follows from values alone: `read` gives it, `paths` are the values it follows from.
    * Looks at no more than `most` scans; undefined then too.
    */
-  lastChangeOf<T extends Value | undefined>(scan: number, paths: readonly string[], read: (e: Engine) => T, most = Infinity): Change | undefined {
-    let until = scan, left = most;
+  lastChangeOf<T extends Value | undefined>(
+    scan: number,
+    paths: readonly string[],
+    read: (e: Engine) => T,
+    most = Infinity,
+  ): Change | undefined {
+    let until = scan,
+      left = most;
     for (let s: Stretch | undefined = this.stretchBefore(scan); s; until = s.from, s = s.parent) {
-      const places = paths.flatMap((p) => { const f = findPath(s!.image, p); return 'location' in f ? [f.location] : []; });
+      const places = paths.flatMap((p) => {
+        const f = findPath(s!.image, p);
+        return 'location' in f ? [f.location] : [];
+      });
       for (let i = lastIndexBefore(s.keys, until); i >= 0 && left > 0; i--) {
-        const key = s.keys[i]!, next = s.keys[i + 1];
+        const key = s.keys[i]!,
+          next = s.keys[i + 1];
         if (key.scan >= until) continue;
         if ((i & 63) === 62) {
           const many = together(s, i >> 6);
-          if (many && !places.some((l) => touches(many, l.address, placeBytes(l)))) { left -= 64 * this.keyDistance; i -= 63; continue; }
+          if (many && !places.some((l) => touches(many, l.address, placeBytes(l)))) {
+            left -= 64 * this.keyDistance;
+            i -= 63;
+            continue;
+          }
         }
         if (next?.changed && !places.some((l) => touches(next.changed!, l.address, placeBytes(l)))) continue;
         const hit = this.lastChangeBetween(s, key.scan, Math.min(until, next?.scan ?? s.end), read);
@@ -556,20 +732,31 @@ export class History {
         left -= this.keyDistance;
       }
       if (!s.parent || left <= 0) return undefined;
-      const old = read(this.other(s.parent, s.from)), first = read(this.other(s, s.from));
-      if (!Object.is(old, first) && first !== undefined) return { scan: s.from, before: old ?? first, after: first, byChange: true };
+      const old = read(this.other(s.parent, s.from)),
+        first = read(this.other(s, s.from));
+      if (!Object.is(old, first) && first !== undefined)
+        return { scan: s.from, before: old ?? first, after: first, byChange: true };
     }
     return undefined;
   }
 
-  private lastChangeBetween(s: Stretch, from: number, to: number, read: (e: Engine) => Value | undefined): Change | undefined {
+  private lastChangeBetween(
+    s: Stretch,
+    from: number,
+    to: number,
+    read: (e: Engine) => Value | undefined,
+  ): Change | undefined {
     const engine = this.other(s, from);
-    let value = read(engine), hit: Change | undefined;
+    let value = read(engine),
+      hit: Change | undefined;
     for (let n = from; n < to; n++) {
       for (const e of s.events.get(n) ?? []) performOn(engine, e);
       if (!engine.runScan()) break;
       const next = read(engine);
-      if (!Object.is(next, value)) { hit = { scan: n + 1, before: value!, after: next! }; value = next; }
+      if (!Object.is(next, value)) {
+        hit = { scan: n + 1, before: value!, after: next! };
+        value = next;
+      }
     }
     return hit;
   }
@@ -579,13 +766,23 @@ export class History {
    * today's logic ran. Looks at `most` scans, backwards at 4096 at most; `next` says where to go on when it has not
    * found one, undefined when there is nothing further.
    */
-  find(scan: number, direction: 1 | -1, holds: (e: Engine) => boolean, most: number): { readonly found?: number; readonly next?: number } {
-    const first = direction > 0 ? scan : Math.max(this.start, scan - Math.max(1, Math.min(4096, most))), last = direction > 0 ? Math.min(this.end, scan + most) : scan - 1;
+  find(
+    scan: number,
+    direction: 1 | -1,
+    holds: (e: Engine) => boolean,
+    most: number,
+  ): { readonly found?: number; readonly next?: number } {
+    const first = direction > 0 ? scan : Math.max(this.start, scan - Math.max(1, Math.min(4096, most))),
+      last = direction > 0 ? Math.min(this.end, scan + most) : scan - 1;
     let was: boolean | undefined, hit: number | undefined;
     // It begins at `first` where it was not so a scan earlier.
     for (let n = Math.max(this.start, direction > 0 ? first : first - 1); n <= last; n++) {
-      const e = this.engineAt(n), is = e.image === this.leaf.image ? holds(e) : undefined;
-      if (is && was === false) { hit = n; if (direction > 0) break; }
+      const e = this.engineAt(n),
+        is = e.image === this.leaf.image ? holds(e) : undefined;
+      if (is && was === false) {
+        hit = n;
+        if (direction > 0) break;
+      }
       was = is;
     }
     if (hit !== undefined) return { found: hit };
@@ -598,25 +795,39 @@ export class History {
    * scans from `from` on (from where they part when left out); `next` is where to go on, `isAll` whether that was all
    * there is today. Undefined when the other line is no longer kept.
    */
-  differences(id: number, paths: readonly string[], most: number, from = 0): { readonly at: readonly (number | undefined)[]; readonly next: number; readonly isAll: boolean } | undefined {
+  differences(
+    id: number,
+    paths: readonly string[],
+    most: number,
+    from = 0,
+  ): { readonly at: readonly (number | undefined)[]; readonly next: number; readonly isAll: boolean } | undefined {
     const other = this.leaves.find((l) => l.id === id);
     if (!other) return undefined;
-    const mine = this.chain(), theirs = new Set(this.chain(other));
+    const mine = this.chain(),
+      theirs = new Set(this.chain(other));
     const shared = mine.findLast((s) => theirs.has(s));
     const last = Math.min(this.end, other.end);
-    const fork = shared ? Math.min(...[...mine, ...theirs].filter((s) => s.parent === shared).map((s) => s.from), last) : Math.max(this.start, this.chain(other)[0]!.from);
-    const at: (number | undefined)[] = paths.map(() => undefined), first = Math.max(fork, from), limit = Math.min(last + 1, first + most);
+    const fork = shared
+      ? Math.min(...[...mine, ...theirs].filter((s) => s.parent === shared).map((s) => s.from), last)
+      : Math.max(this.start, this.chain(other)[0]!.from);
+    const at: (number | undefined)[] = paths.map(() => undefined),
+      first = Math.max(fork, from),
+      limit = Math.min(last + 1, first + most);
     let n = first;
     for (; n < limit && at.includes(undefined); n++) {
-      const a = this.engineAt(n), b = this.twin(other, n);
-      paths.forEach((p, i) => { if (at[i] === undefined && !Object.is(readPath(a, p), readPath(b, p))) at[i] = n; });
+      const a = this.engineAt(n),
+        b = this.twin(other, n);
+      paths.forEach((p, i) => {
+        if (at[i] === undefined && !Object.is(readPath(a, p), readPath(b, p))) at[i] = n;
+      });
     }
     return { at, next: n, isAll: n > last || !at.includes(undefined) };
   }
   private twinEngine: { engine: Engine; stretch: Stretch; image: Image } | undefined;
   private twin(leaf: Stretch, scan: number): Engine {
     const s = this.stretchBefore(scan, leaf);
-    if (this.twinEngine?.image !== s.image) this.twinEngine = { engine: new Engine(s.image, s.options), stretch: s, image: s.image };
+    if (this.twinEngine?.image !== s.image)
+      this.twinEngine = { engine: new Engine(s.image, s.options), stretch: s, image: s.image };
     this.seek(this.twinEngine.engine, s, scan, this.twinEngine.stretch !== s || this.twinEngine.engine.scan === 0);
     this.twinEngine.stretch = s;
     return this.twinEngine.engine;
@@ -631,7 +842,13 @@ export class History {
   /** Everything that came from outside on this line, also before the logic was changed; what was forced at its start comes first. */
   doneOutside(): { scan: number; event: BenchEvent }[] {
     const chain = this.chain();
-    return [...chain[0]!.keys[0]!.forces.map((f) => ({ scan: chain[0]!.from, event: { kind: 'force' as const, path: f.path, value: f.value } })), ...eventsOf(chain)];
+    return [
+      ...chain[0]!.keys[0]!.forces.map((f) => ({
+        scan: chain[0]!.from,
+        event: { kind: 'force' as const, path: f.path, value: f.value },
+      })),
+      ...eventsOf(chain),
+    ];
   }
   private recordedStretches(): Stretch[] {
     const chain = this.chain();
@@ -639,9 +856,13 @@ export class History {
     return chain.slice(from < 0 ? 0 : chain[from]!.image === this.leaf.image ? from : from + 1);
   }
   /** The state of a cold start of today's logic. */
-  coldStart(): Uint8Array { return new Engine(this.leaf.image, this.leaf.options).snapshot().bytes; }
+  coldStart(): Uint8Array {
+    return new Engine(this.leaf.image, this.leaf.options).snapshot().bytes;
+  }
   /** The state that `recording` goes on from. */
-  recordingStart(): Snapshot { return this.recordedStretches()[0]!.keys[0]!; }
+  recordingStart(): Snapshot {
+    return this.recordedStretches()[0]!.keys[0]!;
+  }
 
   /** Replays a recording up to `scan`, on a line of its own: from a cold start, or from a state given. */
   load(recording: readonly { scan: number; event: BenchEvent }[], scan: number, first?: Snapshot): void {
@@ -688,7 +909,8 @@ export class History {
     this.readers = [...this.leaf.traces.values()].flatMap((trace) => {
       const read = numberReader(engine.view, trace.location);
       if (!read) return [];
-      if (isThere && this.leaf.end % BLOCK && !trace.has(blockOf(this.leaf.end + 1))) this.fillBlocks(this.leaf, [trace], blockOf(this.leaf.end + 1), blockOf(this.leaf.end + 1));
+      if (isThere && this.leaf.end % BLOCK && !trace.has(blockOf(this.leaf.end + 1)))
+        this.fillBlocks(this.leaf, [trace], blockOf(this.leaf.end + 1), blockOf(this.leaf.end + 1));
       return [{ trace, read }];
     });
     if (isThere) for (const r of this.readers) r.trace.startAt(this.leaf.end, r.read());
@@ -701,9 +923,11 @@ export class History {
     for (let b = first; b <= last; b++) {
       const missing = traces.filter((t) => lacks(t, b));
       if (!missing.length) continue;
-      const from = Math.max(s.from, b * BLOCK), to = Math.min(s.end, (b + 1) * BLOCK);
+      const from = Math.max(s.from, b * BLOCK),
+        to = Math.min(s.end, (b + 1) * BLOCK);
       if (to <= from) continue;
-      const i = lastIndexBefore(s.keys, from + 1), next = s.keys[i + 1];
+      const i = lastIndexBefore(s.keys, from + 1),
+        next = s.keys[i + 1];
       const still = missing.filter((t) => {
         if (!next?.changed || touches(next.changed, t.location.address, placeBytes(t.location))) return true;
         t.fillQuiet(b, numberIn(s.keys[i]!.bytes, t.location));
@@ -711,11 +935,21 @@ export class History {
       });
       if (!still.length) continue;
       const engine = this.other(s, from);
-      const columns = still.map((t) => { const read = numberReader(engine.view, t.location)!, start = read(); return { t, read, start, last: start, points: [] as number[] }; });
+      const columns = still.map((t) => {
+        const read = numberReader(engine.view, t.location)!,
+          start = read();
+        return { t, read, start, last: start, points: [] as number[] };
+      });
       while (engine.scan < to) {
         for (const e of s.events.get(engine.scan) ?? []) performOn(engine, e);
         if (!engine.runScan()) break;
-        for (const c of columns) { const v = c.read(); if (v !== c.last) { c.points.push(engine.scan, v); c.last = v; } }
+        for (const c of columns) {
+          const v = c.read();
+          if (v !== c.last) {
+            c.points.push(engine.scan, v);
+            c.last = v;
+          }
+        }
       }
       for (const c of columns) c.t.fill(b, c.start, c.points);
       replayed += to - from;
@@ -727,11 +961,19 @@ export class History {
    * The course of traced paths from one moment to another, in about `pixels` columns: scan, smallest, largest, last,
    * four numbers a column. Replays at most `most` scans to fill in what is missing; `complete` says whether that was enough.
    */
-  courses(paths: readonly string[], from: number, to: number, pixels: number, most: number, line = this.leaf.id): { readonly courses: readonly Course[]; readonly complete: boolean } {
+  courses(
+    paths: readonly string[],
+    from: number,
+    to: number,
+    pixels: number,
+    most: number,
+    line = this.leaf.id,
+  ): { readonly courses: readonly Course[]; readonly complete: boolean } {
     const leaf = this.leaves.find((l) => l.id === line) ?? this.leaf;
     const chain = this.chain(leaf).filter((s, i, all) => s.from < to && (all[i + 1]?.from ?? Infinity) > from);
     const width = Math.max(1, (to - from) / Math.max(1, pixels));
-    let left = most, complete = true;
+    let left = most,
+      complete = true;
     for (const s of [...chain].reverse()) {
       const traces = paths.flatMap((p) => s.traces.get(p.toLowerCase()) ?? []);
       const limit = chain[chain.indexOf(s) + 1]?.from ?? s.end;
@@ -739,7 +981,10 @@ export class History {
       for (let b = blockOf(Math.min(limit, to)); b >= blockOf(Math.max(s.from, from) + 1); b--) {
         const exact = width < 32 && traces.some((t) => !t.isExact(b));
         if (!exact && traces.every((t) => t.has(b))) continue;
-        if (left <= 0) { complete = false; break; }
+        if (left <= 0) {
+          complete = false;
+          break;
+        }
         left -= this.fillBlocks(s, traces, b, b, exact);
       }
     }
@@ -747,15 +992,25 @@ export class History {
   }
 
   /** Where the time line is made of other logic or inputs: the moments at which stretches of this line begin. */
-  seams(): readonly { readonly scan: number; readonly beginning: Beginning }[] { return this.chain().slice(1).map((s) => ({ scan: s.from, beginning: s.beginning })); }
+  seams(): readonly { readonly scan: number; readonly beginning: Beginning }[] {
+    return this.chain()
+      .slice(1)
+      .map((s) => ({ scan: s.from, beginning: s.beginning }));
+  }
 
   /** Bytes of key snapshots and marks, and of traces. */
   get memory(): { readonly keys: number; readonly traces: number } {
-    return { keys: this.keyBytes, traces: [...this.all()].reduce((n, s) => n + [...s.traces.values()].reduce((m, t) => m + t.size, 0), 0) };
+    return {
+      keys: this.keyBytes,
+      traces: [...this.all()].reduce((n, s) => n + [...s.traces.values()].reduce((m, t) => m + t.size, 0), 0),
+    };
   }
 
   /** The innermost place the program stands at, and where each call on the way there was made. */
-  callPath(): readonly Span[] { return this.halt ? [...this.engine.callPath(), ...(this.halt.at ? [this.halt.at] : [])] : []; }
+  callPath(): readonly Span[] {
+    return this.halt ? [...this.engine.callPath(), ...(this.halt.at ? [this.halt.at] : [])] : [];
+  }
 }
 
-const keepable = (engine: Engine, forces: readonly Force[]): readonly Force[] => forces.filter((f) => 'location' in findPath(engine.image, f.path));
+const keepable = (engine: Engine, forces: readonly Force[]): readonly Force[] =>
+  forces.filter((f) => 'location' in findPath(engine.image, f.path));

@@ -1,6 +1,20 @@
 /** From a path such as `Batch.Flags.2` or `Valve[3].Open` to its place in memory, and values in and out of it. */
 import { parseAddress } from '../types/address.js';
-import { type Type, BOOL, baseOf, elementary, isBits, isChar, isDate, isInteger, isReal, isTime, sizeOf, stride, typeText } from '../types/type.js';
+import {
+  type Type,
+  BOOL,
+  baseOf,
+  elementary,
+  isBits,
+  isChar,
+  isDate,
+  isInteger,
+  isReal,
+  isTime,
+  sizeOf,
+  stride,
+  typeText,
+} from '../types/type.js';
 import { readScalar, readText, writeScalar, writeText } from '../types/memory.js';
 import { dateText, parseDate } from '../types/date.js';
 import { parseDuration } from '../language/lexer.js';
@@ -18,11 +32,11 @@ const MOST_FOUND = 20_000;
 /** Finds a path (cli.md, names): a global, `Program.variable`, or a program's variable bare where only one fits. */
 export function findPath(image: Paths, path: string): Found {
   let known = found.get(image.symbols);
-  if (!known) found.set(image.symbols, known = new Map());
+  if (!known) found.set(image.symbols, (known = new Map()));
   let f = known.get(path);
   if (!f) {
     if (known.size > MOST_FOUND) known.clear();
-    known.set(path, f = lookUp(image, path));
+    known.set(path, (f = lookUp(image, path)));
   }
   return f;
 }
@@ -32,7 +46,13 @@ function lookUp(image: Paths, path: string): Found {
   if (!parts) return { error: `'${path}' is not a name; write for example Batch.Flags.2 or Valve[3].Open.` };
   const start = rootSymbol(image, parts);
   if (typeof start === 'string') return { error: start };
-  let location: Location = { type: start.symbol.type, address: start.symbol.address, path, section: start.symbol.section, ...(start.symbol.bit !== undefined ? { bit: start.symbol.bit } : {}) };
+  let location: Location = {
+    type: start.symbol.type,
+    address: start.symbol.address,
+    path,
+    section: start.symbol.section,
+    ...(start.symbol.bit !== undefined ? { bit: start.symbol.bit } : {}),
+  };
   for (const p of parts.slice(start.used)) {
     const next = stepInto(location, p);
     if (typeof next === 'string') return { error: `'${path}': ${next}` };
@@ -45,7 +65,8 @@ type Step = { readonly name: string } | { readonly indices: readonly number[] };
 
 function splitPath(path: string): Step[] | undefined {
   const steps: Step[] = [];
-  const pattern = /\.?(%[IQM][XBWDL]?\d+(?:\.\d+)*|[A-Za-z_\u00c0-\uffff][\w\u00c0-\uffff]*|\d+)|\[\s*(-?\d+(?:\s*,\s*-?\d+)*)\s*\]/gy;
+  const pattern =
+    /\.?(%[IQM][XBWDL]?\d+(?:\.\d+)*|[A-Za-z_\u00c0-\uffff][\w\u00c0-\uffff]*|\d+)|\[\s*(-?\d+(?:\s*,\s*-?\d+)*)\s*\]/gy;
   let end = 0;
   for (let m = pattern.exec(path.trim()); m; m = pattern.exec(path.trim())) {
     steps.push(m[1] !== undefined ? { name: m[1] } : { indices: m[2]!.split(',').map(Number) });
@@ -55,7 +76,10 @@ function splitPath(path: string): Step[] | undefined {
 }
 
 function rootSymbol(image: Paths, parts: readonly Step[]): { symbol: Symbol; used: number } | string {
-  const name = (i: number) => { const p = parts[i]; return p && 'name' in p ? p.name.toLowerCase() : undefined; };
+  const name = (i: number) => {
+    const p = parts[i];
+    return p && 'name' in p ? p.name.toLowerCase() : undefined;
+  };
   const dotted = name(1) !== undefined && image.symbols.get(`${name(0)}.${name(1)}`);
   if (dotted) return { symbol: dotted, used: 2 };
   const direct = image.symbols.get(name(0)!);
@@ -66,19 +90,41 @@ function rootSymbol(image: Paths, parts: readonly Step[]): { symbol: Symbol; use
     const program = image.symbols.get(p.toLowerCase());
     const located = image.symbols.get(`${p.toLowerCase()}.${name(0)}`);
     if (located) return [located];
-    const m = program?.type.kind === 'block' ? program.type.layout.members.find((x) => x.name.toLowerCase() === name(0)) : undefined;
-    return m ? [{ name: m.name, type: m.type, address: program!.address + m.offset, section: m.section, isRetained: m.retain } satisfies Symbol] : [];
+    const m =
+      program?.type.kind === 'block'
+        ? program.type.layout.members.find((x) => x.name.toLowerCase() === name(0))
+        : undefined;
+    return m
+      ? [
+          {
+            name: m.name,
+            type: m.type,
+            address: program!.address + m.offset,
+            section: m.section,
+            isRetained: m.retain,
+          } satisfies Symbol,
+        ]
+      : [];
   });
   if (inside.length === 1) return { symbol: inside[0]!, used: 1 };
   const written = (parts[0] as { name: string }).name;
-  return inside.length ? `'${written}' is in several programs; write Program.${written}.` : `There is no tag '${written}'.`;
+  return inside.length
+    ? `'${written}' is in several programs; write Program.${written}.`
+    : `There is no tag '${written}'.`;
 }
 
 /** `%QX0.3` where that byte is in use by something. */
 function addressSymbol(image: Paths, text: string): Symbol | undefined {
   const a = text.startsWith('%') ? parseAddress(text) : undefined;
   if (!a || a.byte + a.size > image.areas[a.area].size) return undefined;
-  return { name: text.toUpperCase(), type: elementary(a.width), address: image.areas[a.area].start + a.byte, section: a.area === 'I' ? 'input' : a.area === 'Q' ? 'output' : 'global', isRetained: false, ...(a.bit !== undefined ? { bit: a.bit } : {}) };
+  return {
+    name: text.toUpperCase(),
+    type: elementary(a.width),
+    address: image.areas[a.area].start + a.byte,
+    section: a.area === 'I' ? 'input' : a.area === 'Q' ? 'output' : 'global',
+    isRetained: false,
+    ...(a.bit !== undefined ? { bit: a.bit } : {}),
+  };
 }
 
 function stepInto(l: Location, step: Step): Omit<Location, 'path'> | string {
@@ -102,7 +148,8 @@ function stepInto(l: Location, step: Step): Omit<Location, 'path'> | string {
   const members = type.kind === 'struct' ? type.members : type.kind === 'block' ? type.layout.members : undefined;
   const m = members?.find((x) => x.name.toLowerCase() === step.name.toLowerCase());
   if (!m) return `${typeText(type)} has no member '${step.name}'.`;
-  if ('section' in m && m.section === 'inout') return `'${m.name}' is an in-out variable; look at the tag it stands for.`;
+  if ('section' in m && m.section === 'inout')
+    return `'${m.name}' is an in-out variable; look at the tag it stands for.`;
   return { type: m.type, address: l.address + m.offset, section };
 }
 
@@ -115,7 +162,10 @@ export function readLocation(view: DataView, l: Location): Value {
 }
 
 export function writeLocation(view: DataView, l: Location, value: Value): void {
-  if (l.type.kind === 'string' || typeof value === 'string') { writeText(view, l.address, l.type, String(value)); return; }
+  if (l.type.kind === 'string' || typeof value === 'string') {
+    writeText(view, l.address, l.type, String(value));
+    return;
+  }
   if (l.bit !== undefined) {
     const byte = view.getUint8(l.address);
     view.setUint8(l.address, value ? byte | (1 << l.bit) : byte & ~(1 << l.bit));
@@ -158,7 +208,9 @@ export function parseValue(type: Type, text: string): { value: Value } | { error
   if (type.kind === 'string') {
     const quoted = /^(['"])([\s\S]*)\1$/.exec(text);
     const value = quoted ? quoted[2]! : text;
-    return value.length > type.max ? { error: `'${text.slice(0, 20)}…' has ${value.length} characters; ${typeText(type)} holds ${type.max}.` } : { value };
+    return value.length > type.max
+      ? { error: `'${text.slice(0, 20)}…' has ${value.length} characters; ${typeText(type)} holds ${type.max}.` }
+      : { value };
   }
   if (base && isDate(type)) {
     const ns = parseDate(base, t.replace(/^[A-Za-z_]+#/, ''));
@@ -181,7 +233,9 @@ export function parseValue(type: Type, text: string): { value: Value } | { error
     if (hit) return { value: hit.value };
   }
   if (isTime(type)) {
-    const literal = /^(?:L?TIME|L?T)#(.*)$/i.exec(t)?.[1] ?? (/[a-z]/i.test(t) ? t.replace(/\s+/g, '').replace(/min$/i, 'm') : undefined);
+    const literal =
+      /^(?:L?TIME|L?T)#(.*)$/i.exec(t)?.[1] ??
+      (/[a-z]/i.test(t) ? t.replace(/\s+/g, '').replace(/min$/i, 'm') : undefined);
     if (literal !== undefined) {
       const ns = parseDuration(literal);
       return typeof ns === 'bigint' ? { value: ns } : { error: ns };
@@ -202,9 +256,13 @@ export function parseValue(type: Type, text: string): { value: Value } | { error
   const digits = based ? based[3]!.replaceAll('_', '').toLowerCase() : '';
   const radix = based ? Number(based[2]) : 10;
   let v: bigint | undefined;
-  if (based && [...digits].every((d) => parseInt(d, 36) < radix)) v = [...digits].reduce((n, d) => n * BigInt(radix) + BigInt(parseInt(d, 36)), 0n) * (based[1] ? -1n : 1n);
+  if (based && [...digits].every((d) => parseInt(d, 36) < radix))
+    v = [...digits].reduce((n, d) => n * BigInt(radix) + BigInt(parseInt(d, 36)), 0n) * (based[1] ? -1n : 1n);
   else if (/^[+-]?\d[\d_]*$/.test(plain)) v = BigInt(plain.replaceAll('_', '').replace(/^\+/, ''));
-  if (v === undefined) return { error: `'${t}' is not ${type.kind === 'enum' ? `a value of ${type.name}` : `a whole number for ${typeText(type)}`}.` };
+  if (v === undefined)
+    return {
+      error: `'${t}' is not ${type.kind === 'enum' ? `a value of ${type.name}` : `a whole number for ${typeText(type)}`}.`,
+    };
   const bits = BigInt(sizeOf(type) * 8);
   const unsigned = !['SINT', 'INT', 'DINT', 'LINT'].includes(base);
   const low = type.kind === 'subrange' ? type.low : unsigned ? 0n : -(1n << (bits - 1n));

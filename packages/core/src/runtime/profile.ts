@@ -5,7 +5,12 @@ import { isBool, isScalar } from '../types/type.js';
 import { Engine, type EngineOptions, type Snapshot } from './engine.js';
 import { formatValue, readLocation } from './paths.js';
 
-export interface ProfilePart { /** The rung or statement; calls in it count for it. */ readonly at: Span; readonly program: string; readonly task: string; /** Microseconds. */ readonly micros: number }
+export interface ProfilePart {
+  /** The rung or statement; calls in it count for it. */ readonly at: Span;
+  readonly program: string;
+  readonly task: string;
+  /** Microseconds. */ readonly micros: number;
+}
 
 /**
  * Time of each rung and statement of the programs in the scan that starts at a snapshot, in microseconds: the scan is run up to
@@ -18,28 +23,49 @@ export function profileScan(engine: Engine, start: Snapshot, clock: () => number
   for (let k = 0; ; k++) {
     engine.restore(start);
     const h = engine.runSteps(k);
-    if (h.done || h.program === image.machine) { last = k; break; }
-    if (h.at && h.depth === 0 && h.at.source.origin.kind !== 'library' && h.at.source.origin.kind !== 'deviceKind') places.push({ k, at: h.at, program: h.program, task: h.task });
+    if (h.done || h.program === image.machine) {
+      last = k;
+      break;
+    }
+    if (h.at && h.depth === 0 && h.at.source.origin.kind !== 'library' && h.at.source.origin.kind !== 'deviceKind')
+      places.push({ k, at: h.at, program: h.program, task: h.task });
   }
   const stops = [...places.map((p) => p.k), last];
   const best = stops.map(() => Infinity);
-  for (let r = 0; r < rounds; r++) stops.forEach((k, i) => {
-    engine.restore(start);
-    const before = clock();
-    engine.runSteps(k);
-    best[i] = Math.min(best[i]!, clock() - before);
-  });
-  return places.map((p, i) => ({ at: p.at, program: image.programs[p.program]!, task: image.tasks[p.task]?.name ?? '', micros: Math.max(0, (best[i + 1]! - best[i]!) * 1000) }));
+  for (let r = 0; r < rounds; r++)
+    stops.forEach((k, i) => {
+      engine.restore(start);
+      const before = clock();
+      engine.runSteps(k);
+      best[i] = Math.min(best[i]!, clock() - before);
+    });
+  return places.map((p, i) => ({
+    at: p.at,
+    program: image.programs[p.program]!,
+    task: image.tasks[p.task]?.name ?? '',
+    micros: Math.max(0, (best[i + 1]! - best[i]!) * 1000),
+  }));
 }
 
-export interface FirstOn { readonly path: string; readonly value: string; /** The scan after which it was first so. */ readonly scan: number; readonly isOutput: boolean }
+export interface FirstOn {
+  readonly path: string;
+  readonly value: string;
+  /** The scan after which it was first so. */ readonly scan: number;
+  readonly isOutput: boolean;
+}
 
 /** Tags that the first scans after a start would switch on or set, outputs first; from the initial state or from one with retained values. */
 export function firstScans(image: Image, options: EngineOptions, scans = 10, state?: Uint8Array): readonly FirstOn[] {
   const engine = new Engine(image, options);
   engine.restart(state);
-  const watched = [...image.symbols.values()].filter((s) => isScalar(s.type) && !s.isView && s.section !== 'hidden' && s.section !== 'input' && !s.name.includes('.'))
-    .map((s) => { const l = { ...s, path: s.name }; return { s, l, first: readLocation(engine.view, l) }; });
+  const watched = [...image.symbols.values()]
+    .filter(
+      (s) => isScalar(s.type) && !s.isView && s.section !== 'hidden' && s.section !== 'input' && !s.name.includes('.'),
+    )
+    .map((s) => {
+      const l = { ...s, path: s.name };
+      return { s, l, first: readLocation(engine.view, l) };
+    });
   const found = new Map<string, FirstOn>();
   for (let n = 1; n <= scans; n++) {
     if (!engine.runScan()) break;
@@ -47,8 +73,15 @@ export function firstScans(image: Image, options: EngineOptions, scans = 10, sta
       if (found.has(w.s.name)) continue;
       const v = readLocation(engine.view, w.l);
       if (Object.is(v, w.first) || (isBool(w.s.type) && v !== true)) continue;
-      found.set(w.s.name, { path: w.s.name, value: formatValue(w.s.type, v), scan: n, isOutput: w.s.section === 'output' });
+      found.set(w.s.name, {
+        path: w.s.name,
+        value: formatValue(w.s.type, v),
+        scan: n,
+        isOutput: w.s.section === 'output',
+      });
     }
   }
-  return [...found.values()].sort((a, b) => Number(b.isOutput) - Number(a.isOutput) || a.scan - b.scan || a.path.localeCompare(b.path));
+  return [...found.values()].sort(
+    (a, b) => Number(b.isOutput) - Number(a.isOutput) || a.scan - b.scan || a.path.localeCompare(b.path),
+  );
 }

@@ -14,7 +14,10 @@ export type BenchEvent =
 /** Why a stretch of time began. */
 export type Beginning = 'start' | 'cold restart' | 'warm restart' | 'other inputs' | 'changed logic' | 'recording';
 
-export interface Key extends Snapshot { /** One bit a byte: what changed since the key before; undefined where that was not followed. */ changed: Uint8Array | undefined }
+export interface Key extends Snapshot {
+  /** One bit a byte: what changed since the key before; undefined where that was not followed. */ changed:
+    Uint8Array | undefined;
+}
 
 /** What one program ran from one state on. */
 export interface Stretch {
@@ -34,26 +37,35 @@ export interface Stretch {
   isFollowed: boolean;
 }
 
-export interface Course { readonly path: string; readonly kind: 'band' | 'ribbon' | 'trace'; readonly points: Float64Array; /** Names of an enumeration's values. */ readonly names?: Readonly<Record<number, string>> }
+export interface Course {
+  readonly path: string;
+  readonly kind: 'band' | 'ribbon' | 'trace';
+  readonly points: Float64Array;
+  /** Names of an enumeration's values. */ readonly names?: Readonly<Record<number, string>>;
+}
 
 /** The course of a path over stretches of one line, each up to where the next begins. */
 export function courseOf(chain: readonly Stretch[], path: string, from: number, to: number, width: number): Course {
   const out: number[] = [];
-  let kind: Course['kind'] = 'trace', names: Record<number, string> | undefined;
+  let kind: Course['kind'] = 'trace',
+    names: Record<number, string> | undefined;
   const put = (scan: number, low: number, high: number, last: number) => {
     const n = out.length;
     if (n >= 4 && out[n - 4]! + width > scan && width > 1) {
       if (low < out[n - 3]!) out[n - 3] = low;
       if (high > out[n - 2]!) out[n - 2] = high;
       out[n - 1] = last;
-    } else if (n < 4 || out[n - 1] !== last || low !== last || high !== last || out[n - 2] !== out[n - 3]) out.push(scan, low, high, last);
+    } else if (n < 4 || out[n - 1] !== last || low !== last || high !== last || out[n - 2] !== out[n - 3])
+      out.push(scan, low, high, last);
   };
   chain.forEach((s, i) => {
     const t = s.traces.get(path.toLowerCase());
     if (!t) return;
     kind = kindOf(t.location);
-    if (t.location.type.kind === 'enum') names = Object.fromEntries(t.location.type.values.map((v) => [Number(v.value), v.name]));
-    const start = Math.max(from, s.from), limit = Math.min(to, chain[i + 1]?.from ?? s.end);
+    if (t.location.type.kind === 'enum')
+      names = Object.fromEntries(t.location.type.values.map((v) => [Number(v.value), v.name]));
+    const start = Math.max(from, s.from),
+      limit = Math.min(to, chain[i + 1]?.from ?? s.end);
     const first = t.valueAt(start);
     if (first !== undefined) put(start, first, first, first);
     if (limit > start) t.columns(start, limit, width, put);
@@ -69,7 +81,12 @@ export function performOn(engine: Engine, e: BenchEvent): void {
 
 /** What came from outside in stretches of one line, in order, each up to where the next begins. */
 export function eventsOf(chain: readonly Stretch[]): { scan: number; event: BenchEvent }[] {
-  return chain.flatMap((s, i) => [...s.events].filter(([scan]) => scan < (chain[i + 1]?.from ?? Infinity)).sort((a, b) => a[0] - b[0]).flatMap(([scan, list]) => list.map((event) => ({ scan, event }))));
+  return chain.flatMap((s, i) =>
+    [...s.events]
+      .filter(([scan]) => scan < (chain[i + 1]?.from ?? Infinity))
+      .sort((a, b) => a[0] - b[0])
+      .flatMap(([scan, list]) => list.map((event) => ({ scan, event }))),
+  );
 }
 
 export function addTrace(s: Stretch, path: string): void {
@@ -93,11 +110,16 @@ export function together(s: Stretch, g: number): Uint8Array | undefined {
   const group = s.keys.slice(64 * g, 64 * g + 64);
   if (group.length < 64 || group.some((k) => !k.changed)) return undefined;
   const sum = group[0]!.changed!.slice();
-  for (const k of group) k.changed!.forEach((b, i) => { sum[i]! |= b; });
+  for (const k of group)
+    k.changed!.forEach((b, i) => {
+      sum[i]! |= b;
+    });
   return (s.changedTogether[g] = sum);
 }
 
-export function placeBytes(l: Location): number { return l.bit !== undefined ? 1 : sizeOf(l.type); }
+export function placeBytes(l: Location): number {
+  return l.bit !== undefined ? 1 : sizeOf(l.type);
+}
 export function touches(changed: Uint8Array, address: number, size: number): boolean {
   for (let a = address; a < address + size; a++) if ((changed[a >> 3]! >> (a & 7)) & 1) return true;
   return false;
@@ -105,8 +127,13 @@ export function touches(changed: Uint8Array, address: number, size: number): boo
 
 /** Index of the last key strictly before a moment; the first one where there is none. */
 export function lastIndexBefore(keys: readonly Key[], scan: number): number {
-  let low = 0, high = keys.length;
-  while (low < high) { const mid = (low + high) >> 1; if (keys[mid]!.scan < scan) low = mid + 1; else high = mid; }
+  let low = 0,
+    high = keys.length;
+  while (low < high) {
+    const mid = (low + high) >> 1;
+    if (keys[mid]!.scan < scan) low = mid + 1;
+    else high = mid;
+  }
   return Math.max(0, low - 1);
 }
 export const lastBefore = (keys: readonly Key[], scan: number): Key => keys[lastIndexBefore(keys, scan)]!;

@@ -2,7 +2,9 @@
 import type { ElementaryName } from './type.js';
 
 /** `%QX0.3` in parts; bytes count whatever the width (architecture.md 11). */
-export function parseAddress(text: string): { area: 'I' | 'Q' | 'M'; width: ElementaryName; byte: number; bit?: number; size: number } | undefined {
+export function parseAddress(
+  text: string,
+): { area: 'I' | 'Q' | 'M'; width: ElementaryName; byte: number; bit?: number; size: number } | undefined {
   const m = /^%([IQM])([XBWDL]?)(\d+)(?:\.(\d+))?$/i.exec(text);
   if (!m) return undefined;
   const area = m[1]!.toUpperCase() as 'I';
@@ -16,4 +18,3 @@ export function parseAddress(text: string): { area: 'I' | 'Q' | 'M'; width: Elem
   const width = ({ B: 'BYTE', W: 'WORD', D: 'DWORD', L: 'LWORD' } as const)[letter as 'B'];
   return { area, width, byte, size: { BYTE: 1, WORD: 2, DWORD: 4, LWORD: 8 }[width] };
 }
-

@@ -4,21 +4,25 @@ const DAY = 86_400_000_000_000n;
 /** `2026-01-31`, `12:30:15.5` or both joined by `-`, as `type` (DATE, TOD, DT and their long forms) wants; a string says what is wrong. */
 export function parseDate(type: string, text: string): bigint | string {
   const base = type.replace(/^L/, '');
-  const date = String.raw`(\d{4})-(\d{1,2})-(\d{1,2})`, time = String.raw`(\d{1,2}):(\d{1,2})(?::(\d{1,2})(?:\.(\d{1,9}))?)?`;
+  const date = String.raw`(\d{4})-(\d{1,2})-(\d{1,2})`,
+    time = String.raw`(\d{1,2}):(\d{1,2})(?::(\d{1,2})(?:\.(\d{1,9}))?)?`;
   const m = new RegExp(`^${base === 'DATE' ? date : base === 'TOD' ? time : `${date}[-T]${time}`}$`).exec(text);
-  if (!m) return `'${text}' is not a ${type}; write for example ${base === 'DATE' ? '2026-01-31' : base === 'TOD' ? '12:30:15' : '2026-01-31-12:30:15'}.`;
+  if (!m)
+    return `'${text}' is not a ${type}; write for example ${base === 'DATE' ? '2026-01-31' : base === 'TOD' ? '12:30:15' : '2026-01-31-12:30:15'}.`;
   const numbers = m.slice(1);
   let ns = 0n;
   if (base !== 'TOD') {
     const [y, month, day] = numbers.splice(0, 3).map(Number) as [number, number, number];
     const at = new Date(Date.UTC(y, month - 1, day));
-    if (at.getUTCMonth() !== month - 1 || at.getUTCDate() !== day) return `there is no ${text.slice(0, 10)} in the calendar.`;
+    if (at.getUTCMonth() !== month - 1 || at.getUTCDate() !== day)
+      return `there is no ${text.slice(0, 10)} in the calendar.`;
     ns = BigInt(at.getTime()) * 1_000_000n;
   }
   if (base !== 'DATE') {
     const [h, min, s] = [Number(numbers[0]), Number(numbers[1]), Number(numbers[2] ?? 0)];
     if (h > 23 || min > 59 || s > 59) return `'${text}' is not a time of day.`;
-    ns += (BigInt(h) * 3600n + BigInt(min) * 60n + BigInt(s)) * 1_000_000_000n + BigInt((numbers[3] ?? '').padEnd(9, '0'));
+    ns +=
+      (BigInt(h) * 3600n + BigInt(min) * 60n + BigInt(s)) * 1_000_000_000n + BigInt((numbers[3] ?? '').padEnd(9, '0'));
   }
   return ns;
 }
@@ -30,7 +34,9 @@ export function dateText(type: string, ns: bigint): string {
   const inDay = ns - day * DAY;
   const date = new Date(Number(day) * 86_400_000).toISOString().slice(0, 10);
   const two = (n: bigint) => String(n).padStart(2, '0');
-  const fraction = String(inDay % 1_000_000_000n).padStart(9, '0').replace(/0+$/, '');
+  const fraction = String(inDay % 1_000_000_000n)
+    .padStart(9, '0')
+    .replace(/0+$/, '');
   const seconds = inDay / 1_000_000_000n;
   const time = `${two(seconds / 3600n)}:${two((seconds / 60n) % 60n)}:${two(seconds % 60n)}${fraction ? `.${fraction}` : ''}`;
   return base === 'DATE' ? date : base === 'TOD' ? time : `${date}T${time}`;

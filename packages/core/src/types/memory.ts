@@ -6,17 +6,32 @@ export const TEXT_MAX = 40;
 
 /** Writes a constant of any type at an address. Members that the constant leaves out keep their bytes. `instance` is the address of the block around it. */
 export function writeConstant(view: DataView, address: number, type: Type, value: Constant, instance = address): void {
-  if (typeof value === 'string') { writeText(view, address, type, value); return; }
-  if (typeof value === 'object' && 'addressOf' in value) { view.setInt32(address, value.addressOf(instance), true); return; }
+  if (typeof value === 'string') {
+    writeText(view, address, type, value);
+    return;
+  }
+  if (typeof value === 'object' && 'addressOf' in value) {
+    view.setInt32(address, value.addressOf(instance), true);
+    return;
+  }
   if (typeof value === 'object' && 'array' in value) {
     if (type.kind !== 'array') throw new Error('array value for a type that is none');
     const step = stride(type.element);
-    value.array.forEach((v, i) => writeConstant(view, address + i * step, type.element, v, type.element.kind === 'block' ? address + i * step : instance));
+    value.array.forEach((v, i) =>
+      writeConstant(
+        view,
+        address + i * step,
+        type.element,
+        v,
+        type.element.kind === 'block' ? address + i * step : instance,
+      ),
+    );
   } else if (typeof value === 'object') {
     if (type.kind !== 'struct' && type.kind !== 'block') throw new Error('member values for a type without members');
     for (const m of type.kind === 'struct' ? type.members : type.layout.members) {
       const v = value.members.get(m.name.toLowerCase());
-      if (v !== undefined) writeConstant(view, address + m.offset, m.type, v, m.type.kind === 'block' ? address + m.offset : instance);
+      if (v !== undefined)
+        writeConstant(view, address + m.offset, m.type, v, m.type.kind === 'block' ? address + m.offset : instance);
     }
   } else writeScalar(view, address, type, value);
 }
@@ -28,7 +43,8 @@ export function writeText(view: DataView, address: number, type: Type, value: st
   view.setInt32(address, text.length, true);
   for (let i = 0; i < type.max; i++) {
     const c = i < text.length ? text.charCodeAt(i) : 0;
-    if (type.wide) view.setUint16(address + 4 + 2 * i, c, true); else view.setUint8(address + 4 + i, c & 0xff);
+    if (type.wide) view.setUint16(address + 4 + 2 * i, c, true);
+    else view.setUint8(address + 4 + i, c & 0xff);
   }
 }
 
@@ -36,7 +52,8 @@ export function readText(view: DataView, address: number, type: Type): string {
   if (type.kind !== 'string') throw new Error('characters of a type that is no string');
   const length = Math.min(Math.max(view.getInt32(address, true), 0), type.max);
   let text = '';
-  for (let i = 0; i < length; i++) text += String.fromCharCode(type.wide ? view.getUint16(address + 4 + 2 * i, true) : view.getUint8(address + 4 + i));
+  for (let i = 0; i < length; i++)
+    text += String.fromCharCode(type.wide ? view.getUint16(address + 4 + 2 * i, true) : view.getUint8(address + 4 + i));
   return text;
 }
 
@@ -48,7 +65,8 @@ export function writeScalar(view: DataView, address: number, type: Type, value: 
     else view.setFloat64(address, Number(value), true);
     return;
   }
-  const v = typeof value === 'bigint' ? value : BigInt(typeof value === 'boolean' ? (value ? 1 : 0) : Math.trunc(value));
+  const v =
+    typeof value === 'bigint' ? value : BigInt(typeof value === 'boolean' ? (value ? 1 : 0) : Math.trunc(value));
   if (size === 1) view.setUint8(address, Number(BigInt.asUintN(8, v)));
   else if (size === 2) view.setUint16(address, Number(BigInt.asUintN(16, v)), true);
   else if (size === 4) view.setUint32(address, Number(BigInt.asUintN(32, v)), true);

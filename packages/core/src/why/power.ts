@@ -5,7 +5,13 @@
 import type { FlowStep } from '../language/tree.js';
 
 /** Bits of `powerOf`: 1 power in, 2 power out, 4 closed. */
-export interface RungState { readonly flow: readonly FlowStep[]; readonly bits: readonly number[]; /** The scan since which an element has been as it is; 0 for since the start. */ readonly since: (element: number) => number }
+export interface RungState {
+  readonly flow: readonly FlowStep[];
+  readonly bits: readonly number[];
+  /** The scan since which an element has been as it is; 0 for since the start. */ readonly since: (
+    element: number,
+  ) => number;
+}
 
 export interface Decided {
   /** Scan since which the wire has been as it is. */
@@ -24,9 +30,13 @@ export function wirePower(s: Pick<RungState, 'flow' | 'bits'>, wire: number): bo
   if (step.kind === 'join') return step.from.some((w) => wirePower(s, w));
   return step.kind === 'sink' ? false : (s.bits[step.element]! & 2) !== 0;
 }
-const stepTo = (flow: readonly FlowStep[], wire: number): FlowStep | undefined => flow.find((f) => (f.kind === 'source' ? f.wire === wire : f.kind !== 'sink' && f.to === wire));
+const stepTo = (flow: readonly FlowStep[], wire: number): FlowStep | undefined =>
+  flow.find((f) => (f.kind === 'source' ? f.wire === wire : f.kind !== 'sink' && f.to === wire));
 
-const with_ = (d: Decided, element: number, since: number): Decided => (since >= d.since ? { since, elements: [...d.elements, element], cause: element } : { ...d, elements: [...d.elements, element] });
+const with_ = (d: Decided, element: number, since: number): Decided =>
+  since >= d.since
+    ? { since, elements: [...d.elements, element], cause: element }
+    : { ...d, elements: [...d.elements, element] };
 
 /** What decided that a wire has power, or that it has none. */
 export function decided(s: RungState, wire: number): Decided {
@@ -41,7 +51,8 @@ export function decided(s: RungState, wire: number): Decided {
   const own = s.since(step.element);
   if (step.kind === 'block') return { since: own, elements: [step.element], cause: step.element };
   if (isOn) return with_(decided(s, step.from), step.element, own);
-  const isClosed = (s.bits[step.element]! & 4) !== 0, before = wirePower(s, step.from);
+  const isClosed = (s.bits[step.element]! & 4) !== 0,
+    before = wirePower(s, step.from);
   const here: Decided = { since: own, elements: [step.element], cause: step.element };
   if (before) return here;
   const there = decided(s, step.from);

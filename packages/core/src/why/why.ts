@@ -28,7 +28,11 @@ export type WhyPlace =
   | { readonly kind: 'device'; readonly id: string };
 
 /** What an element has to do with the answer. */
-export interface WhyMark { readonly rung: string; readonly element: number; readonly role: 'cause' | 'carries' | 'blocks' | 'nearest' }
+export interface WhyMark {
+  readonly rung: string;
+  readonly element: number;
+  readonly role: 'cause' | 'carries' | 'blocks' | 'nearest';
+}
 
 export interface WhyLink {
   readonly sentence: string;
@@ -44,7 +48,9 @@ export interface WhyLink {
   readonly isRoot?: boolean;
 }
 
-export interface WhyBlock extends WhyLink { readonly isNearest: boolean }
+export interface WhyBlock extends WhyLink {
+  readonly isNearest: boolean;
+}
 
 export interface WhyAnswer {
   readonly path: string;
@@ -56,7 +62,11 @@ export interface WhyAnswer {
   readonly blocks: readonly WhyBlock[];
 }
 
-export interface WhySource { readonly history: History; /** The checked program that an image was built from. */ readonly compiled: (image: Image) => Compiled | undefined; readonly project: Project }
+export interface WhySource {
+  readonly history: History;
+  /** The checked program that an image was built from. */ readonly compiled: (image: Image) => Compiled | undefined;
+  readonly project: Project;
+}
 
 const MOST_LINKS = 12;
 /** Scans looked at for when a comparison of restless values last changed its mind. */
@@ -77,23 +87,38 @@ class Index {
 
   constructor(readonly compiled: Compiled) {
     this.writers = new Writers(compiled.program);
-    for (const w of this.writers.all) for (const root of this.rootsOf(w.pou)) for (const t of w.targets) {
-      const path = pathOf(t.place, root);
-      if (path !== undefined) { const k = path.toLowerCase(), list = this.byPath.get(k); if (list) list.push({ writer: w, root }); else this.byPath.set(k, [{ writer: w, root }]); }
-      else if (t.place.kind === 'element' || t.place.kind === 'member' || t.place.kind === 'part') {
-        let base = t.place.base;
-        while (base.kind !== 'variable' && pathOf(base, root) === undefined && base.kind !== 'target') base = base.base;
-        const known = pathOf(base, root);
-        if (known !== undefined) this.dynamic.push({ base: known.toLowerCase(), writer: w, root });
-      }
-    }
+    for (const w of this.writers.all)
+      for (const root of this.rootsOf(w.pou))
+        for (const t of w.targets) {
+          const path = pathOf(t.place, root);
+          if (path !== undefined) {
+            const k = path.toLowerCase(),
+              list = this.byPath.get(k);
+            if (list) list.push({ writer: w, root });
+            else this.byPath.set(k, [{ writer: w, root }]);
+          } else if (t.place.kind === 'element' || t.place.kind === 'member' || t.place.kind === 'part') {
+            let base = t.place.base;
+            while (base.kind !== 'variable' && pathOf(base, root) === undefined && base.kind !== 'target')
+              base = base.base;
+            const known = pathOf(base, root);
+            if (known !== undefined) this.dynamic.push({ base: known.toLowerCase(), writer: w, root });
+          }
+        }
   }
 
   rootsOf(pou: CheckedPou): readonly Root[] {
     let roots = this.roots.get(pou);
     if (!roots) {
       const programs = this.compiled.program.instances.filter((i) => i.pou === pou).map((i) => i.name);
-      this.roots.set(pou, roots = pou.pou === 'PROGRAM' ? programs : pou.pou === 'FUNCTION' ? [undefined] : instancesOf(this.compiled, pou.name));
+      this.roots.set(
+        pou,
+        (roots =
+          pou.pou === 'PROGRAM'
+            ? programs
+            : pou.pou === 'FUNCTION'
+              ? [undefined]
+              : instancesOf(this.compiled, pou.name)),
+      );
     }
     return roots;
   }
@@ -102,49 +127,86 @@ class Index {
   of(path: string): readonly { writer: Writer; root: Root }[] {
     const k = path.toLowerCase();
     const found: { writer: Writer; root: Root }[] = [];
-    for (const [p, list] of this.byPath) if (p === k || k.startsWith(`${p}.`) || k.startsWith(`${p}[`) || p.startsWith(`${k}.`) || p.startsWith(`${k}[`)) found.push(...list);
-    for (const d of this.dynamic) if (k === d.base || k.startsWith(`${d.base}[`) || k.startsWith(`${d.base}.`)) found.push(d);
+    for (const [p, list] of this.byPath)
+      if (p === k || k.startsWith(`${p}.`) || k.startsWith(`${p}[`) || p.startsWith(`${k}.`) || p.startsWith(`${k}[`))
+        found.push(...list);
+    for (const d of this.dynamic)
+      if (k === d.base || k.startsWith(`${d.base}[`) || k.startsWith(`${d.base}.`)) found.push(d);
     return found;
   }
 
   callsOf(instance: string): readonly { writer: Writer; root: Root }[] {
     const k = instance.toLowerCase();
-    return this.writers.all.filter((w) => w.call).flatMap((writer) => this.rootsOf(writer.pou).filter((root) => pathOf(writer.call!.instance, root)?.toLowerCase() === k).map((root) => ({ writer, root })));
+    return this.writers.all
+      .filter((w) => w.call)
+      .flatMap((writer) =>
+        this.rootsOf(writer.pou)
+          .filter((root) => pathOf(writer.call!.instance, root)?.toLowerCase() === k)
+          .map((root) => ({ writer, root })),
+      );
   }
 }
 
 /** What made something so: words, and what to ask about next. */
-interface Reason { readonly words: string; readonly next?: { readonly path: string; readonly scan: number }; readonly since: number; readonly marks: readonly WhyMark[] }
+interface Reason {
+  readonly words: string;
+  readonly next?: { readonly path: string; readonly scan: number };
+  readonly since: number;
+  readonly marks: readonly WhyMark[];
+}
 
 class Asker {
   private readonly h: History;
   private readonly seen = new Set<string>();
   private readonly links: WhyLink[] = [];
-  constructor(private readonly source: WhySource) { this.h = source.history; }
+  constructor(private readonly source: WhySource) {
+    this.h = source.history;
+  }
 
   answer(path: string, scan: number): WhyAnswer | { readonly error: string } {
     const at = Math.max(this.h.start, Math.min(scan, this.h.end));
     const found = findPath(this.h.imageAt(at), path);
     if ('error' in found) return { error: found.error };
     if (!this.compiledAt(at)) return { error: 'The logic that ran this scan is no longer known.' };
-    const value = this.valueAt(path, at), type = found.location.type;
-    if (value === undefined || type.kind === 'block' || type.kind === 'struct' || type.kind === 'array') return { error: `'${path}' has no value of its own; ask about one of its members.` };
+    const value = this.valueAt(path, at),
+      type = found.location.type;
+    if (value === undefined || type.kind === 'block' || type.kind === 'struct' || type.kind === 'array')
+      return { error: `'${path}' has no value of its own; ask about one of its members.` };
     this.explain(path, at);
     const blocks = isBool(type) && value === false ? this.blocks(path, at) : [];
-    return { path, scan: at, title: isBool(type) ? `Why is ${path} ${value ? 'on' : 'off'}?` : `Why is ${path} ${this.text(type, value)}?`, links: this.links, blocks };
+    return {
+      path,
+      scan: at,
+      title: isBool(type) ? `Why is ${path} ${value ? 'on' : 'off'}?` : `Why is ${path} ${this.text(type, value)}?`,
+      links: this.links,
+      blocks,
+    };
   }
 
-  private compiledAt(scan: number): Compiled | undefined { return this.source.compiled(this.h.imageAt(scan)); }
+  private compiledAt(scan: number): Compiled | undefined {
+    return this.source.compiled(this.h.imageAt(scan));
+  }
   private indexAt(scan: number): Index | undefined {
     const c = this.compiledAt(scan);
     if (!c) return undefined;
     let i = indexes.get(c);
-    if (!i) indexes.set(c, i = new Index(c));
+    if (!i) indexes.set(c, (i = new Index(c)));
     return i;
   }
-  private valueAt(path: string, scan: number): Value | undefined { return read(this.h.engineAt(scan), path); }
-  private typeOf(path: string, scan: number): Type | undefined { const f = findPath(this.h.imageAt(scan), path); return 'location' in f ? f.location.type : undefined; }
-  private text(type: Type, value: Value): string { return isTime(type) ? `${(Number(value) / 1e9).toFixed(2)} s` : typeof value === 'number' && isReal(type) ? String(Number(value.toPrecision(6))) : formatValue(type, value); }
+  private valueAt(path: string, scan: number): Value | undefined {
+    return read(this.h.engineAt(scan), path);
+  }
+  private typeOf(path: string, scan: number): Type | undefined {
+    const f = findPath(this.h.imageAt(scan), path);
+    return 'location' in f ? f.location.type : undefined;
+  }
+  private text(type: Type, value: Value): string {
+    return isTime(type)
+      ? `${(Number(value) / 1e9).toFixed(2)} s`
+      : typeof value === 'number' && isReal(type)
+        ? String(Number(value.toPrecision(6)))
+        : formatValue(type, value);
+  }
 
   private happened(path: string, c: Change): string {
     const type = this.typeOf(path, c.byChange ? c.scan + 1 : c.scan);
@@ -152,7 +214,9 @@ class Asker {
     return `${path} became ${type ? this.text(type, c.after) : String(c.after)} in ${scanText(c.scan)}`;
   }
 
-  private push(link: WhyLink): void { this.links.push(link); }
+  private push(link: WhyLink): void {
+    this.links.push(link);
+  }
 
   /** The chain of causes of a value as it is after a scan. */
   private explain(path: string, scan: number): void {
@@ -160,66 +224,153 @@ class Asker {
     if (this.links.length >= MOST_LINKS || this.seen.has(key) || scan < this.h.start) return;
     this.seen.add(key);
     const type = this.typeOf(path, scan);
-    const forced = this.h.engineAt(scan).listForces().find((f) => same(f.path, path));
+    const forced = this.h
+      .engineAt(scan)
+      .listForces()
+      .find((f) => same(f.path, path));
     if (forced && type) {
-      const since = this.h.lastEvent(scan, (e) => (e.kind === 'force' && same(e.path, path) && e.value !== undefined));
-      this.push({ sentence: `${path} is forced to ${this.text(type, forced.value)}${since === undefined ? '' : ` since ${scanText(since + 1)}`}.`, path, scan: since === undefined ? scan : since + 1, marks: [], isRoot: true });
+      const since = this.h.lastEvent(scan, (e) => e.kind === 'force' && same(e.path, path) && e.value !== undefined);
+      this.push({
+        sentence: `${path} is forced to ${this.text(type, forced.value)}${since === undefined ? '' : ` since ${scanText(since + 1)}`}.`,
+        path,
+        scan: since === undefined ? scan : since + 1,
+        marks: [],
+        isRoot: true,
+      });
       return;
     }
     const c = this.h.lastChange(path, scan);
-    if (!c) { this.never(path, scan); return; }
-    if (c.byChange) { this.push({ sentence: `${this.happened(path, c)}: the logic was changed there.`, path, scan: c.scan, marks: [], isRoot: true }); return; }
+    if (!c) {
+      this.never(path, scan);
+      return;
+    }
+    if (c.byChange) {
+      this.push({
+        sentence: `${this.happened(path, c)}: the logic was changed there.`,
+        path,
+        scan: c.scan,
+        marks: [],
+        isRoot: true,
+      });
+      return;
+    }
     const event = this.h.eventsBefore(c.scan).find((e) => e.kind === 'write' && same(e.path, path));
-    if (event) { this.byHand(path, c); return; }
+    if (event) {
+      this.byHand(path, c);
+      return;
+    }
     const wire = this.wireTo(path, c.scan);
     if (wire) {
       const d = this.device(wire.from);
-      this.push({ sentence: `${this.happened(path, c)}: ${d ? `${d.label ?? d.name} on the machine` : wire.from} gave it.`, path, scan: c.scan, marks: [], where: 'the machine', ...(d ? { place: { kind: 'device', id: d.id } as const } : {}) });
+      this.push({
+        sentence: `${this.happened(path, c)}: ${d ? `${d.label ?? d.name} on the machine` : wire.from} gave it.`,
+        path,
+        scan: c.scan,
+        marks: [],
+        where: 'the machine',
+        ...(d ? { place: { kind: 'device', id: d.id } as const } : {}),
+      });
       this.explain(wire.from, c.scan - 1);
       return;
     }
-    if (same(path.split('.')[0]!, MACHINE)) { this.byDevice(path, c); return; }
+    if (same(path.split('.')[0]!, MACHINE)) {
+      this.byDevice(path, c);
+      return;
+    }
     this.byLogic(path, c);
   }
 
   private never(path: string, scan: number): void {
-    const type = this.typeOf(path, scan), value = this.valueAt(path, scan);
+    const type = this.typeOf(path, scan),
+      value = this.valueAt(path, scan);
     if (!type || value === undefined) return;
     const machine = same(path.split('.')[0]!, MACHINE);
     const d = machine ? this.device(path) : undefined;
-    const wire = this.wireTo(path, scan), from = wire && same(wire.from.split('.')[0]!, MACHINE) ? this.device(wire.from) : undefined;
-    this.push({ sentence: `${machine && d ? `${d.label ?? d.name}: ${path.split('.').slice(2).join('.')}` : path} has been ${isBool(type) ? (value ? 'on' : 'off') : this.text(type, value)} since the start${from ? `; ${from.label ?? from.name} on the machine gives it` : ''}.`, path, scan: this.h.start, marks: [], isRoot: true, ...(d ? { place: { kind: 'device', id: d.id } as const } : {}) });
+    const wire = this.wireTo(path, scan),
+      from = wire && same(wire.from.split('.')[0]!, MACHINE) ? this.device(wire.from) : undefined;
+    this.push({
+      sentence: `${machine && d ? `${d.label ?? d.name}: ${path.split('.').slice(2).join('.')}` : path} has been ${isBool(type) ? (value ? 'on' : 'off') : this.text(type, value)} since the start${from ? `; ${from.label ?? from.name} on the machine gives it` : ''}.`,
+      path,
+      scan: this.h.start,
+      marks: [],
+      isRoot: true,
+      ...(d ? { place: { kind: 'device', id: d.id } as const } : {}),
+    });
   }
 
-  private wireTo(path: string, scan: number) { return this.compiledAt(scan)?.wires.find((w) => w.kind !== 'toMachine' && same(w.to, path)) ?? this.compiledAt(scan)?.wires.find((w) => w.kind === 'toMachine' && same(w.to, path)); }
-  private device(path: string) { const name = path.split('.')[1]; return name === undefined ? undefined : this.source.project.machine.devices.find((d) => same(d.name, name)); }
+  private wireTo(path: string, scan: number) {
+    return (
+      this.compiledAt(scan)?.wires.find((w) => w.kind !== 'toMachine' && same(w.to, path)) ??
+      this.compiledAt(scan)?.wires.find((w) => w.kind === 'toMachine' && same(w.to, path))
+    );
+  }
+  private device(path: string) {
+    const name = path.split('.')[1];
+    return name === undefined ? undefined : this.source.project.machine.devices.find((d) => same(d.name, name));
+  }
 
   private byHand(path: string, c: Change): void {
     const d = same(path.split('.')[0]!, MACHINE) ? this.device(path) : undefined;
     const member = path.split('.').slice(2).join('.');
     const kind = d && kindOf(this.source.project.machine, d.type);
-    const handle = kind?.handles.find((h) => same(h.name, member)), upset = kind?.upsets.find((u) => same(u.name, member));
+    const handle = kind?.handles.find((h) => same(h.name, member)),
+      upset = kind?.upsets.find((u) => same(u.name, member));
     const type = this.typeOf(path, c.scan)!;
-    const done = handle ? `${d!.label ?? d!.name} was ${{ press: c.after ? 'pressed' : 'let go', turn: c.after ? 'turned right' : 'turned left', way: `turned to the ${Number(c.after) < 0 ? 'left' : Number(c.after) > 0 ? 'right' : 'middle'}`, latch: c.after ? 'struck' : 'unlatched', number: `set to ${this.text(type, c.after)}` }[handle.type]}`
-      : upset ? `The upset ‘${upset.name}’ of ${d!.label ?? d!.name} was ${c.after ? 'made' : 'cleared'}` : `${this.text(type, c.after)} was written to ${path}`;
-    this.push({ sentence: `${done} before ${scanText(c.scan)}.`, path, scan: c.scan, marks: [], isRoot: true, ...(d ? { place: { kind: 'device', id: d.id } as const, where: 'the machine' } : {}) });
+    const done = handle
+      ? `${d!.label ?? d!.name} was ${{ press: c.after ? 'pressed' : 'let go', turn: c.after ? 'turned right' : 'turned left', way: `turned to the ${Number(c.after) < 0 ? 'left' : Number(c.after) > 0 ? 'right' : 'middle'}`, latch: c.after ? 'struck' : 'unlatched', number: `set to ${this.text(type, c.after)}` }[handle.type]}`
+      : upset
+        ? `The upset ‘${upset.name}’ of ${d!.label ?? d!.name} was ${c.after ? 'made' : 'cleared'}`
+        : `${this.text(type, c.after)} was written to ${path}`;
+    this.push({
+      sentence: `${done} before ${scanText(c.scan)}.`,
+      path,
+      scan: c.scan,
+      marks: [],
+      isRoot: true,
+      ...(d ? { place: { kind: 'device', id: d.id } as const, where: 'the machine' } : {}),
+    });
   }
 
   /** A device moved: what it was told, or what was done to it, last. */
   private byDevice(path: string, c: Change): void {
-    const d = this.device(path), kind = d && kindOf(this.source.project.machine, d.type);
+    const d = this.device(path),
+      kind = d && kindOf(this.source.project.machine, d.type);
     if (!d || !kind) return;
-    const told = [...kind.terminals.filter((t) => t.direction === 'in'), ...kind.handles, ...kind.upsets].map((t) => `${MACHINE}.${d.name}.${t.name}`).filter((p) => !same(p, path));
-    const last = told.flatMap((p) => { const change = this.h.lastChange(p, c.scan); return change ? [{ p, change }] : []; }).sort((a, b) => b.change.scan - a.change.scan)[0];
+    const told = [...kind.terminals.filter((t) => t.direction === 'in'), ...kind.handles, ...kind.upsets]
+      .map((t) => `${MACHINE}.${d.name}.${t.name}`)
+      .filter((p) => !same(p, path));
+    const last = told
+      .flatMap((p) => {
+        const change = this.h.lastChange(p, c.scan);
+        return change ? [{ p, change }] : [];
+      })
+      .sort((a, b) => b.change.scan - a.change.scan)[0];
     const terminal = path.split('.').slice(2).join('.');
     const type = this.typeOf(path, c.scan);
     const name = d.label ?? d.name;
-    const did = type && isBool(type) ? `${name}: ${terminal} ${c.after ? 'closed' : 'opened'} in ${scanText(c.scan)}` : `${name}: ${terminal} became ${type ? this.text(type, c.after) : String(c.after)} in ${scanText(c.scan)}`;
-    const ago = last ? (c.scan - last.change.scan) * Number(this.h.engine.stepNs) / 1e9 : 0;
-    const isHand = last && this.h.eventsBefore(last.change.scan).some((e) => e.kind === 'write' && same(e.path, last.p));
-    this.push({ sentence: last ? `${did}${ago > 0.005 ? `, ${ago.toFixed(2)} s after ${isHand ? 'that' : `its ${last.p.split('.').slice(2).join('.')} ${last.change.after === false ? 'went off' : last.change.after === true ? 'came on' : 'changed'}`}` : ''}.` : `${did}, by itself.`, path, scan: c.scan, marks: [], place: { kind: 'device', id: d.id }, where: 'the machine', ...(last ? {} : { isRoot: true }) });
+    const did =
+      type && isBool(type)
+        ? `${name}: ${terminal} ${c.after ? 'closed' : 'opened'} in ${scanText(c.scan)}`
+        : `${name}: ${terminal} became ${type ? this.text(type, c.after) : String(c.after)} in ${scanText(c.scan)}`;
+    const ago = last ? ((c.scan - last.change.scan) * Number(this.h.engine.stepNs)) / 1e9 : 0;
+    const isHand =
+      last && this.h.eventsBefore(last.change.scan).some((e) => e.kind === 'write' && same(e.path, last.p));
+    this.push({
+      sentence: last
+        ? `${did}${ago > 0.005 ? `, ${ago.toFixed(2)} s after ${isHand ? 'that' : `its ${last.p.split('.').slice(2).join('.')} ${last.change.after === false ? 'went off' : last.change.after === true ? 'came on' : 'changed'}`}` : ''}.`
+        : `${did}, by itself.`,
+      path,
+      scan: c.scan,
+      marks: [],
+      place: { kind: 'device', id: d.id },
+      where: 'the machine',
+      ...(last ? {} : { isRoot: true }),
+    });
     if (!last) return;
-    if (isHand) { this.byHand(last.p, last.change); return; }
+    if (isHand) {
+      this.byHand(last.p, last.change);
+      return;
+    }
     const wire = this.wireTo(last.p, last.change.scan);
     // A terminal of the machine shows what the logic put out in the same scan.
     if (wire) this.explain(wire.from, last.change.scan);
@@ -231,7 +382,8 @@ class Asker {
     if (!index) return undefined;
     const candidates = index.of(path);
     if (candidates.length === 1) return candidates[0];
-    let before: Value | undefined, by: readonly Span[] = [];
+    let before: Value | undefined,
+      by: readonly Span[] = [];
     // Statements under way, the outermost first: what is left of one goes on after the calls in it.
     const underWay: Span[] = [];
     const end = this.h.walkScan(scan, (halt, engine) => {
@@ -246,26 +398,58 @@ class Asker {
       underWay.push(halt.at);
     });
     if (underWay.length && !Object.is(read(end, path), before)) by = [...underWay].reverse();
-    const isAt = (c: { writer: Writer }, s: Span) => c.writer.statement.at.source === s.source && (c.writer.rung !== undefined || c.writer.statement.at.start === s.start);
+    const isAt = (c: { writer: Writer }, s: Span) =>
+      c.writer.statement.at.source === s.source &&
+      (c.writer.rung !== undefined || c.writer.statement.at.start === s.start);
     const where = by.find((s) => candidates.some((c) => isAt(c, s))) ?? by[0];
     if (!where) return undefined;
     const there = candidates.filter((c) => isAt(c, where));
-    if (there.length < 2) return there[0] ?? (() => { const w = index.writers.at(where.source, where.start)[0]; return w && { writer: w, root: index.rootsOf(w.pou)[0] }; })();
+    if (there.length < 2)
+      return (
+        there[0] ??
+        (() => {
+          const w = index.writers.at(where.source, where.start)[0];
+          return w && { writer: w, root: index.rootsOf(w.pou)[0] };
+        })()
+      );
     // Several outputs of one rung: the last one with power.
     const state = there[0]!.writer.rung && this.rungState(there[0]!.writer, there[0]!.root, scan);
-    return there.findLast((c) => state && c.writer.element !== undefined && ((state.bits[c.writer.element] ?? 0) & 2) !== 0) ?? there[there.length - 1];
+    return (
+      there.findLast(
+        (c) => state && c.writer.element !== undefined && ((state.bits[c.writer.element] ?? 0) & 2) !== 0,
+      ) ?? there[there.length - 1]
+    );
   }
 
-  private rungState(w: Writer, root: Root, scan: number): (RungState & { readonly nodes: readonly Node[]; readonly rung: string; readonly pou: string; readonly number: number }) | undefined {
-    const engine = this.h.engineAt(scan), range = engine.image.probes.get(w.rung!.rungId), o = w.rung!.at.source.origin;
+  private rungState(
+    w: Writer,
+    root: Root,
+    scan: number,
+  ):
+    | (RungState & {
+        readonly nodes: readonly Node[];
+        readonly rung: string;
+        readonly pou: string;
+        readonly number: number;
+      })
+    | undefined {
+    const engine = this.h.engineAt(scan),
+      range = engine.image.probes.get(w.rung!.rungId),
+      o = w.rung!.at.source.origin;
     if (!range || o.kind !== 'rung') return undefined;
-    const bits = powerOf(engine.view, range), since = new Map<number, number>();
+    const bits = powerOf(engine.view, range),
+      since = new Map<number, number>();
     const parsed = this.compiledAt(scan)?.rungs.get(w.rung!.rungId)?.parsed;
     return {
-      flow: w.rung!.flow, bits, nodes: parsed ? nodesOf(parsed.rung) : [], rung: o.rungId, pou: o.pouId, number: o.number,
+      flow: w.rung!.flow,
+      bits,
+      nodes: parsed ? nodesOf(parsed.rung) : [],
+      rung: o.rungId,
+      pou: o.pouId,
+      number: o.number,
       since: (element) => {
         let s = since.get(element);
-        if (s === undefined) since.set(element, s = this.sinceElement(w, root, element, bits[element] ?? 0, scan));
+        if (s === undefined) since.set(element, (s = this.sinceElement(w, root, element, bits[element] ?? 0, scan)));
         return s;
       },
     };
@@ -280,7 +464,10 @@ class Asker {
     if (set?.kind === 'setPower') return set.value.kind === 'power' ? this.edgeOf(w, set.value.wire) : set.value;
     return wire === undefined ? undefined : this.edgeOf(w, wire);
   }
-  private edgeOf(w: Writer, wire: number): Checked | undefined { const e = w.rung!.body.find((s) => s.kind === 'edge' && s.wire === wire); return e?.kind === 'edge' ? e.of : undefined; }
+  private edgeOf(w: Writer, wire: number): Checked | undefined {
+    const e = w.rung!.body.find((s) => s.kind === 'edge' && s.wire === wire);
+    return e?.kind === 'edge' ? e.of : undefined;
+  }
 
   private sinceElement(w: Writer, root: Root, element: number, bits: number, scan: number): number {
     const condition = this.conditionOf(w, element);
@@ -292,7 +479,8 @@ class Asker {
 
   /** Since when a condition has been as it was inside a scan. */
   private sinceCondition(e: Checked, root: Root, scan: number, was?: Value): number {
-    const engine = this.h.engineAt(scan), reads = readsOf(e, root, engine);
+    const engine = this.h.engineAt(scan),
+      reads = readsOf(e, root, engine);
     if (!reads.length) return 0;
     const value = (x: Engine) => evaluate(e, root, x);
     // What changed after the rung had been evaluated does not count for this scan.
@@ -301,7 +489,12 @@ class Asker {
   }
 
   /** The instance that stands as a block on a rung, and the pin power comes out of. */
-  private blockPath(w: Writer, root: Root, element: number, scan: number): { instance: string; out: string; type: string } | undefined {
+  private blockPath(
+    w: Writer,
+    root: Root,
+    element: number,
+    scan: number,
+  ): { instance: string; out: string; type: string } | undefined {
     const node = this.nodesAt(w, scan)[element];
     if (node?.kind !== 'call') return undefined;
     const instance = this.ownPath(node.name, root, scan);
@@ -310,7 +503,10 @@ class Asker {
     const out = node.outPin ?? type.layout.members.find((m) => m.section === 'output' && isBool(m.type))?.name;
     return out === undefined ? undefined : { instance, out: `${instance}.${out}`, type: type.name };
   }
-  private nodesAt(w: Writer, scan: number): readonly Node[] { const p = this.compiledAt(scan)?.rungs.get(w.rung!.rungId)?.parsed; return p ? nodesOf(p.rung) : []; }
+  private nodesAt(w: Writer, scan: number): readonly Node[] {
+    const p = this.compiledAt(scan)?.rungs.get(w.rung!.rungId)?.parsed;
+    return p ? nodesOf(p.rung) : [];
+  }
 
   /** A name as written on a rung as a path: an own variable of the block, or a tag. */
   private ownPath(name: string, root: Root, scan: number): string | undefined {
@@ -321,22 +517,44 @@ class Asker {
 
   private byLogic(path: string, c: Change): void {
     const library = this.libraryBlock(path, c.scan);
-    if (library) { this.byBlock(path, library, c.scan, this.happened(path, c)); return; }
+    if (library) {
+      this.byBlock(path, library, c.scan, this.happened(path, c));
+      return;
+    }
     const input = this.pinOfCall(path, c.scan);
-    if (input) { const r = this.valueReason(input.writer, input.root, input.value, c.scan); this.link(path, c, input.writer, r); return; }
+    if (input) {
+      const r = this.valueReason(input.writer, input.root, input.value, c.scan);
+      this.link(path, c, input.writer, r);
+      return;
+    }
     const found = this.writerOf(path, c.scan);
-    if (!found) { this.push({ sentence: `${this.happened(path, c)}.`, path, scan: c.scan, marks: [], isRoot: true }); return; }
+    if (!found) {
+      this.push({ sentence: `${this.happened(path, c)}.`, path, scan: c.scan, marks: [], isRoot: true });
+      return;
+    }
     this.link(path, c, found.writer, this.writerReason(found.writer, found.root, path, c));
   }
 
   private link(path: string, c: Change, w: Writer, r: Reason): void {
-    this.push({ sentence: `${this.happened(path, c)}: ${whereOf(w)}${r.words ? `, ${r.words}` : ''}.`, path, scan: c.scan, where: whereOf(w), ...placeOf(w), marks: r.marks, ...(r.next ? {} : { isRoot: true }) });
+    this.push({
+      sentence: `${this.happened(path, c)}: ${whereOf(w)}${r.words ? `, ${r.words}` : ''}.`,
+      path,
+      scan: c.scan,
+      where: whereOf(w),
+      ...placeOf(w),
+      marks: r.marks,
+      ...(r.next ? {} : { isRoot: true }),
+    });
     if (r.next) this.explain(r.next.path, r.next.scan);
   }
 
   /** Why a statement ran and gave what it gave. */
   private writerReason(w: Writer, root: Root, path: string, c: Change): Reason {
-    const target = w.targets.find((t) => { const p = pathOf(t.place, root); return p !== undefined && (same(p, path) || path.toLowerCase().startsWith(`${p.toLowerCase()}.`)); }) ?? w.targets[0];
+    const target =
+      w.targets.find((t) => {
+        const p = pathOf(t.place, root);
+        return p !== undefined && (same(p, path) || path.toLowerCase().startsWith(`${p.toLowerCase()}.`));
+      }) ?? w.targets[0];
     const value = target?.value;
     // Statements of a text are looked at as things stood right before they ran.
     const scan = c.scan;
@@ -346,7 +564,13 @@ class Asker {
         const wire = this.sinkWire(w);
         if (wire !== undefined) parts.push(this.wireReason(w, root, wire, scan));
       }
-      if (value && value.kind !== 'power' && !(w.statement.kind === 'assign' && w.statement.coil) && readsOf(value, root).length) parts.push(this.expressionReason(value, root, scan, false));
+      if (
+        value &&
+        value.kind !== 'power' &&
+        !(w.statement.kind === 'assign' && w.statement.coil) &&
+        readsOf(value, root).length
+      )
+        parts.push(this.expressionReason(value, root, scan, false));
     } else {
       const steps = this.textReasons(w, root, value, scan);
       parts.push(...steps);
@@ -355,27 +579,40 @@ class Asker {
     return best ? { ...best, marks: parts.flatMap((p) => p.marks) } : { words: '', since: 0, marks: [] };
   }
 
-  private sinkWire(w: Writer): number | undefined { const f = w.rung!.flow.find((x) => x.kind === 'sink' && x.element === w.element); return f?.kind === 'sink' ? f.wire : undefined; }
+  private sinkWire(w: Writer): number | undefined {
+    const f = w.rung!.flow.find((x) => x.kind === 'sink' && x.element === w.element);
+    return f?.kind === 'sink' ? f.wire : undefined;
+  }
 
   /** Guards and value of a statement of a text, as they were when it ran. */
   private textReasons(w: Writer, root: Root, value: Checked | undefined, scan: number): Reason[] {
     const found: { part: Checked; isGuard: boolean; was: Value | undefined; reads: readonly string[] }[] = [];
     const look = (engine: Engine) => {
       found.length = 0;
-      for (const g of w.guards) for (const part of g.labels ? [g.condition] : decidingParts(g.condition, root, engine)) found.push({ part, isGuard: true, was: evaluate(part, root, engine), reads: readsOf(part, root, engine) });
-      if (value) for (const part of decidingParts(value, root, engine)) found.push({ part, isGuard: false, was: evaluate(part, root, engine), reads: readsOf(part, root, engine) });
+      for (const g of w.guards)
+        for (const part of g.labels ? [g.condition] : decidingParts(g.condition, root, engine))
+          found.push({ part, isGuard: true, was: evaluate(part, root, engine), reads: readsOf(part, root, engine) });
+      if (value)
+        for (const part of decidingParts(value, root, engine))
+          found.push({ part, isGuard: false, was: evaluate(part, root, engine), reads: readsOf(part, root, engine) });
     };
     this.h.walkScan(scan, (halt, engine) => {
       if (halt.at?.source !== w.statement.at.source || halt.at.start !== w.statement.at.start) return false;
       look(engine);
       return true;
     });
-    return found.filter((f) => f.reads.length).map(({ part, isGuard, was, reads }) => {
-      const since = was === undefined ? undefined : this.sinceCondition(part, root, scan, was);
-      const next = this.latest(reads, since || scan, path0(w, root));
-      const words = !isGuard ? `from ${spanText(part.at)}` : was === false ? `when ${isPlain(part) ? `${spanText(part.at)} was off` : `${spanText(part.at)} did not hold`}` : `when ${spanText(part.at)}${isPlain(part) && was === true ? ' was on' : ''}`;
-      return { words, since: since ?? next?.scan ?? 0, marks: [], ...(next ? { next } : {}) };
-    });
+    return found
+      .filter((f) => f.reads.length)
+      .map(({ part, isGuard, was, reads }) => {
+        const since = was === undefined ? undefined : this.sinceCondition(part, root, scan, was);
+        const next = this.latest(reads, since || scan, path0(w, root));
+        const words = !isGuard
+          ? `from ${spanText(part.at)}`
+          : was === false
+            ? `when ${isPlain(part) ? `${spanText(part.at)} was off` : `${spanText(part.at)} did not hold`}`
+            : `when ${spanText(part.at)}${isPlain(part) && was === true ? ' was on' : ''}`;
+        return { words, since: since ?? next?.scan ?? 0, marks: [], ...(next ? { next } : {}) };
+      });
   }
 
   /** Of several paths the one that changed last, up to a scan. */
@@ -386,58 +623,117 @@ class Asker {
   }
 
   private expressionReason(e: Checked, root: Root, scan: number, isGuard: boolean): Reason {
-    const engine = this.h.engineAt(scan), reads = decidingParts(e, root, engine).flatMap((p) => readsOf(p, root, engine));
+    const engine = this.h.engineAt(scan),
+      reads = decidingParts(e, root, engine).flatMap((p) => readsOf(p, root, engine));
     const next = this.latest(reads, scan);
-    return { words: `${isGuard ? 'when' : 'from'} ${spanText(e.at)}`, since: next?.scan ?? 0, marks: [], ...(next ? { next } : {}) };
+    return {
+      words: `${isGuard ? 'when' : 'from'} ${spanText(e.at)}`,
+      since: next?.scan ?? 0,
+      marks: [],
+      ...(next ? { next } : {}),
+    };
   }
 
   /** Why a value handed over was what it was: power of a rung, or an expression. */
   private valueReason(w: Writer, root: Root, value: Checked, scan: number): Reason {
-    return w.rung && value.kind === 'power' ? this.wireReason(w, root, value.wire, scan) : this.expressionReason(value, root, scan, false);
+    return w.rung && value.kind === 'power'
+      ? this.wireReason(w, root, value.wire, scan)
+      : this.expressionReason(value, root, scan, false);
   }
 
   /** Why a wire of a rung had power, or none. */
   private wireReason(w: Writer, root: Root, wire: number, scan: number): Reason {
     const s = this.rungState(w, root, scan);
     if (!s || !s.bits.length) return { words: '', since: 0, marks: [] };
-    const isOn = wirePower(s, wire), d = decided(s, wire);
+    const isOn = wirePower(s, wire),
+      d = decided(s, wire);
     const held = d.elements.filter((e) => e !== d.cause);
-    const marks: WhyMark[] = d.elements.map((element) => ({ rung: s.rung, element, role: element === d.cause ? 'cause' : isOn ? 'carries' : 'blocks' }));
+    const marks: WhyMark[] = d.elements.map((element) => ({
+      rung: s.rung,
+      element,
+      role: element === d.cause ? 'cause' : isOn ? 'carries' : 'blocks',
+    }));
     if (d.cause === undefined) return { words: '', since: d.since, marks };
-    const words = `when ${this.elementHappened(w, root, s, d.cause, scan)}${isOn && held.length ? `, with ${held.slice(0, 4).map((e) => this.elementState(w, root, s, e, scan)).join(', ')}${held.length > 4 ? ` and ${held.length - 4} more` : ''}` : ''}`;
+    const words = `when ${this.elementHappened(w, root, s, d.cause, scan)}${
+      isOn && held.length
+        ? `, with ${held
+            .slice(0, 4)
+            .map((e) => this.elementState(w, root, s, e, scan))
+            .join(', ')}${held.length > 4 ? ` and ${held.length - 4} more` : ''}`
+        : ''
+    }`;
     const next = this.elementPath(w, root, d.cause, scan, d.since);
     return { words, since: Math.max(d.since, 0), marks, ...(next ? { next } : {}) };
   }
 
-  private elementPath(w: Writer, root: Root, element: number, scan: number, since: number): { path: string; scan: number } | undefined {
+  private elementPath(
+    w: Writer,
+    root: Root,
+    element: number,
+    scan: number,
+    since: number,
+  ): { path: string; scan: number } | undefined {
     const block = this.blockPath(w, root, element, scan);
     if (block) return { path: block.out, scan: since > 0 ? since : scan };
     const condition = this.conditionOf(w, element);
     if (!condition) return undefined;
     const reads = readsOf(condition, root, this.h.engineAt(scan));
-    return reads.length === 1 ? { path: reads[0]!, scan: since > 0 ? since : scan } : this.latest(reads, since > 0 ? since : scan);
+    return reads.length === 1
+      ? { path: reads[0]!, scan: since > 0 ? since : scan }
+      : this.latest(reads, since > 0 ? since : scan);
   }
 
-  private elementHappened(w: Writer, root: Root, s: { nodes: readonly Node[]; bits: readonly number[] }, element: number, scan: number): string {
-    const node = s.nodes[element], closed = (s.bits[element]! & 4) !== 0;
+  private elementHappened(
+    w: Writer,
+    root: Root,
+    s: { nodes: readonly Node[]; bits: readonly number[] },
+    element: number,
+    scan: number,
+  ): string {
+    const node = s.nodes[element],
+      closed = (s.bits[element]! & 4) !== 0;
     if (node?.kind === 'contact') {
-      if (node.mode === 'rising' || node.mode === 'falling') return `${node.tag} ${node.mode === 'rising' ? 'rose' : 'fell'}`;
+      if (node.mode === 'rising' || node.mode === 'falling')
+        return `${node.tag} ${node.mode === 'rising' ? 'rose' : 'fell'}`;
       return `${node.tag} ${closed === (node.mode === 'open') ? 'came on' : 'went off'}`;
     }
-    if (node?.kind === 'compare') return closed ? `${node.left} ${node.op} ${node.right} became true` : `${node.left} ${node.op} ${node.right} no longer held`;
+    if (node?.kind === 'compare')
+      return closed
+        ? `${node.left} ${node.op} ${node.right} became true`
+        : `${node.left} ${node.op} ${node.right} no longer held`;
     const block = this.blockPath(w, root, element, scan);
-    return block ? `${block.out} ${closed ? 'came on' : 'went off'}` : `element ${element + 1} ${closed ? 'closed' : 'opened'}`;
+    return block
+      ? `${block.out} ${closed ? 'came on' : 'went off'}`
+      : `element ${element + 1} ${closed ? 'closed' : 'opened'}`;
   }
 
-  private elementState(w: Writer, root: Root, s: { nodes: readonly Node[]; bits: readonly number[] }, element: number, scan: number): string {
-    const node = s.nodes[element], closed = (s.bits[element]! & 4) !== 0;
-    if (node?.kind === 'contact') return node.mode === 'open' || node.mode === 'closed' ? `${node.tag} ${closed === (node.mode === 'open') ? 'on' : 'off'}` : `${node.tag} ${node.mode}`;
+  private elementState(
+    w: Writer,
+    root: Root,
+    s: { nodes: readonly Node[]; bits: readonly number[] },
+    element: number,
+    scan: number,
+  ): string {
+    const node = s.nodes[element],
+      closed = (s.bits[element]! & 4) !== 0;
+    if (node?.kind === 'contact')
+      return node.mode === 'open' || node.mode === 'closed'
+        ? `${node.tag} ${closed === (node.mode === 'open') ? 'on' : 'off'}`
+        : `${node.tag} ${node.mode}`;
     if (node?.kind === 'compare') {
-      const path = this.ownPath(node.left, root, scan), type = path === undefined ? undefined : this.typeOf(path, scan), v = path === undefined ? undefined : this.valueAt(path, scan);
-      return closed ? `${node.left} ${node.op} ${node.right}` : type && v !== undefined ? `${node.left} is ${this.text(type, v)}, not ${node.op === '=' ? '' : `${node.op} `}${node.right}` : `${node.left} ${node.op} ${node.right} does not hold`;
+      const path = this.ownPath(node.left, root, scan),
+        type = path === undefined ? undefined : this.typeOf(path, scan),
+        v = path === undefined ? undefined : this.valueAt(path, scan);
+      return closed
+        ? `${node.left} ${node.op} ${node.right}`
+        : type && v !== undefined
+          ? `${node.left} is ${this.text(type, v)}, not ${node.op === '=' ? '' : `${node.op} `}${node.right}`
+          : `${node.left} ${node.op} ${node.right} does not hold`;
     }
     const block = this.blockPath(w, root, element, scan);
-    return block ? this.blockState(block.instance, block.type, scan) : `element ${element + 1} ${closed ? 'closed' : 'open'}`;
+    return block
+      ? this.blockState(block.instance, block.type, scan)
+      : `element ${element + 1} ${closed ? 'closed' : 'open'}`;
   }
 
   /** How far a timer or counter is. */
@@ -447,11 +743,22 @@ class Asker {
     const s = (m: string) => `${(Number(v(m)) / 1e9).toFixed(2)} s`;
     const t = type.toUpperCase();
     if (t === 'TON' || t === 'TOF' || t === 'TP') {
-      const input = v('IN') === true, out = v('Q') === true;
+      const input = v('IN') === true,
+        out = v('Q') === true;
       const since = this.h.lastChange(`${instance}.IN`, scan)?.scan;
       const sinceText = since === undefined ? '' : ` since ${scanText(since)}`;
-      if (t === 'TON') return out ? `${instance} has run its ${s('PT')}` : input ? `${instance} has ${s('ET')} of ${s('PT')}, timing${sinceText}` : `${instance} is not timing`;
-      if (t === 'TOF') return out ? (input ? `${instance} is held` : `${instance} drops after ${s('ET')} of ${s('PT')}, timing${sinceText}`) : `${instance} has run out`;
+      if (t === 'TON')
+        return out
+          ? `${instance} has run its ${s('PT')}`
+          : input
+            ? `${instance} has ${s('ET')} of ${s('PT')}, timing${sinceText}`
+            : `${instance} is not timing`;
+      if (t === 'TOF')
+        return out
+          ? input
+            ? `${instance} is held`
+            : `${instance} drops after ${s('ET')} of ${s('PT')}, timing${sinceText}`
+          : `${instance} has run out`;
       return out ? `${instance} gives its pulse: ${s('ET')} of ${s('PT')}` : `${instance} waits for its input to rise`;
     }
     if (t.startsWith('CT')) return `${instance} has counted ${String(v('CV'))} of ${String(v('PV'))}`;
@@ -462,28 +769,49 @@ class Asker {
   private libraryBlock(path: string, scan: number): { instance: string; type: string; member: string } | undefined {
     const dot = path.lastIndexOf('.');
     if (dot < 0) return undefined;
-    const instance = path.slice(0, dot), member = path.slice(dot + 1), type = this.typeOf(instance, scan);
+    const instance = path.slice(0, dot),
+      member = path.slice(dot + 1),
+      type = this.typeOf(instance, scan);
     if (type?.kind !== 'block') return undefined;
     const pou = this.compiledAt(scan)?.program.pous.find((p) => p.name === type.name);
     const m = type.layout.members.find((x) => same(x.name, member));
-    return pou?.at.source.origin.kind === 'library' && m && m.section !== 'input' ? { instance, type: type.name, member } : undefined;
+    return pou?.at.source.origin.kind === 'library' && m && m.section !== 'input'
+      ? { instance, type: type.name, member }
+      : undefined;
   }
 
   /** An output of a timer, counter or another library block: how it stands, and the input that moved it last. */
-  private byBlock(path: string, b: { instance: string; type: string; member: string }, scan: number, happened: string): void {
+  private byBlock(
+    path: string,
+    b: { instance: string; type: string; member: string },
+    scan: number,
+    happened: string,
+  ): void {
     const type = this.typeOf(b.instance, scan);
     if (type?.kind !== 'block') return;
-    const index = this.indexAt(scan), call = index?.callsOf(b.instance)[0];
+    const index = this.indexAt(scan),
+      call = index?.callsOf(b.instance)[0];
     const inputs = type.layout.members.filter((m) => m.section === 'input').map((m) => `${b.instance}.${m.name}`);
-    const next = this.latest(inputs.filter((p) => !/\.(PT|PV)$/i.test(p)), scan);
-    this.push({ sentence: `${happened}: ${this.blockState(b.instance, b.type, scan)}.`, path, scan, marks: [], ...(call ? { ...placeOf(call.writer), where: whereOf(call.writer) } : {}), ...(next ? {} : { isRoot: true }) });
+    const next = this.latest(
+      inputs.filter((p) => !/\.(PT|PV)$/i.test(p)),
+      scan,
+    );
+    this.push({
+      sentence: `${happened}: ${this.blockState(b.instance, b.type, scan)}.`,
+      path,
+      scan,
+      marks: [],
+      ...(call ? { ...placeOf(call.writer), where: whereOf(call.writer) } : {}),
+      ...(next ? {} : { isRoot: true }),
+    });
     if (next) this.explain(next.path, next.scan);
   }
 
   /** Where the value of a block's input comes from. */
   private pinOfCall(path: string, scan: number): { writer: Writer; root: Root; value: Checked } | undefined {
     const dot = path.lastIndexOf('.');
-    const instance = path.slice(0, Math.max(0, dot)), type = dot < 0 ? undefined : this.typeOf(instance, scan);
+    const instance = path.slice(0, Math.max(0, dot)),
+      type = dot < 0 ? undefined : this.typeOf(instance, scan);
     if (type?.kind !== 'block') return undefined;
     const m = type.layout.members.find((x) => same(x.name, path.slice(dot + 1)));
     if (m?.section !== 'input') return undefined;
@@ -501,17 +829,51 @@ class Asker {
     const found: WhyBlock[] = [];
     const library = this.libraryBlock(path, scan);
     const sources: { writer: Writer; root: Root; wire?: number; value?: Checked }[] = [];
-    if (library) { for (const c of this.indexAt(scan)?.callsOf(library.instance) ?? []) for (const i of c.writer.call!.inputs) if (!isPlace(i.value) && i.value.kind === 'power') sources.push({ ...c, wire: i.value.wire }); }
-    else for (const c of this.indexAt(scan)?.of(path) ?? []) {
-      const t = c.writer.targets.find((x) => { const p = pathOf(x.place, c.root); return p !== undefined && same(p, path); }) ?? c.writer.targets[0];
-      const coil = c.writer.statement.kind === 'assign' ? c.writer.statement.coil : undefined;
-      if (coil?.mode === 'reset') continue;
-      if (c.writer.rung) { const wire = this.sinkWire(c.writer); if (wire !== undefined && !(t?.value?.kind === 'constant' && t.value.value === false)) sources.push({ ...c, wire }); }
-      else if (t?.value && !(t.value.kind === 'constant' && t.value.value === false)) sources.push({ ...c, value: t.value });
-    }
+    if (library) {
+      for (const c of this.indexAt(scan)?.callsOf(library.instance) ?? [])
+        for (const i of c.writer.call!.inputs)
+          if (!isPlace(i.value) && i.value.kind === 'power') sources.push({ ...c, wire: i.value.wire });
+    } else
+      for (const c of this.indexAt(scan)?.of(path) ?? []) {
+        const t =
+          c.writer.targets.find((x) => {
+            const p = pathOf(x.place, c.root);
+            return p !== undefined && same(p, path);
+          }) ?? c.writer.targets[0];
+        const coil = c.writer.statement.kind === 'assign' ? c.writer.statement.coil : undefined;
+        if (coil?.mode === 'reset') continue;
+        if (c.writer.rung) {
+          const wire = this.sinkWire(c.writer);
+          if (wire !== undefined && !(t?.value?.kind === 'constant' && t.value.value === false))
+            sources.push({ ...c, wire });
+        } else if (t?.value && !(t.value.kind === 'constant' && t.value.value === false))
+          sources.push({ ...c, value: t.value });
+      }
     // Power is there: what is waited for is the block itself.
-    if (library) for (const c of this.indexAt(scan)?.callsOf(library.instance) ?? []) if (c.writer.rung && sources.every((s) => s.wire === undefined || !this.rungBlocks(s.writer, s.root, s.wire, scan).length)) found.push({ sentence: this.blockState(library.instance, library.type, scan), path: `${library.instance}.IN`, scan, isNearest: true, ...placeOf(c.writer), where: whereOf(c.writer), marks: c.writer.element === undefined ? [] : [{ rung: c.writer.rung.rungId, element: c.writer.element, role: 'nearest' }] });
-    for (const s of sources) found.push(...(s.wire !== undefined ? this.rungBlocks(s.writer, s.root, s.wire, scan) : this.textBlocks(s.writer, s.root, s.value!, scan)));
+    if (library)
+      for (const c of this.indexAt(scan)?.callsOf(library.instance) ?? [])
+        if (
+          c.writer.rung &&
+          sources.every((s) => s.wire === undefined || !this.rungBlocks(s.writer, s.root, s.wire, scan).length)
+        )
+          found.push({
+            sentence: this.blockState(library.instance, library.type, scan),
+            path: `${library.instance}.IN`,
+            scan,
+            isNearest: true,
+            ...placeOf(c.writer),
+            where: whereOf(c.writer),
+            marks:
+              c.writer.element === undefined
+                ? []
+                : [{ rung: c.writer.rung.rungId, element: c.writer.element, role: 'nearest' }],
+          });
+    for (const s of sources)
+      found.push(
+        ...(s.wire !== undefined
+          ? this.rungBlocks(s.writer, s.root, s.wire, scan)
+          : this.textBlocks(s.writer, s.root, s.value!, scan)),
+      );
     return found;
   }
 
@@ -524,8 +886,13 @@ class Asker {
       const since = s.since(element);
       const isNearest = nearest.has(element);
       return {
-        sentence: `${this.elementState(w, root, s, element, scan)}${since > 0 && s.nodes[element]?.kind !== 'call' ? ` since ${scanText(since)}` : ''}`, path: next?.path ?? '', scan: since > 0 ? since : scan, isNearest,
-        place: { kind: 'rung', pou: s.pou, rung: s.rung, element }, where: whereOf(w), marks: [{ rung: s.rung, element, role: isNearest ? 'nearest' : 'blocks' }],
+        sentence: `${this.elementState(w, root, s, element, scan)}${since > 0 && s.nodes[element]?.kind !== 'call' ? ` since ${scanText(since)}` : ''}`,
+        path: next?.path ?? '',
+        scan: since > 0 ? since : scan,
+        isNearest,
+        place: { kind: 'rung', pou: s.pou, rung: s.rung, element },
+        where: whereOf(w),
+        marks: [{ rung: s.rung, element, role: isNearest ? 'nearest' : 'blocks' }],
       };
     });
   }
@@ -536,15 +903,29 @@ class Asker {
     for (const g of w.guards) {
       const is = g.labels ? undefined : evaluate(g.condition, root, engine);
       const now = g.labels ? evaluate(g.condition, root, engine) : undefined;
-      const isMet = g.labels ? now === undefined || g.labels.some((l) => BigInt(now as bigint) >= l.low && BigInt(now as bigint) <= l.high) === g.wanted : is === undefined || is === g.wanted;
-      if (!isMet) for (const part of g.labels ? [g.condition] : decidingParts(g.condition, root, engine)) parts.push({ part, was: evaluate(part, root, engine) });
+      const isMet = g.labels
+        ? now === undefined ||
+          g.labels.some((l) => BigInt(now as bigint) >= l.low && BigInt(now as bigint) <= l.high) === g.wanted
+        : is === undefined || is === g.wanted;
+      if (!isMet)
+        for (const part of g.labels ? [g.condition] : decidingParts(g.condition, root, engine))
+          parts.push({ part, was: evaluate(part, root, engine) });
     }
-    if (evaluate(value, root, engine) === false) for (const part of decidingParts(value, root, engine)) parts.push({ part, was: evaluate(part, root, engine) });
+    if (evaluate(value, root, engine) === false)
+      for (const part of decidingParts(value, root, engine)) parts.push({ part, was: evaluate(part, root, engine) });
     const all = parts.map((p) => ({ ...p, reads: readsOf(p.part, root, engine) })).filter((p) => p.reads.length);
     return all.map(({ part, reads, was }): WhyBlock => {
       const since = this.sinceCondition(part, root, scan);
       const next = this.latest(reads, scan);
-      return { sentence: `${spanText(part.at)} is ${was === true ? 'on' : was === false ? 'off' : String(was)}${since ? ` since ${scanText(since)}` : ''}`, path: next?.path ?? '', scan: since || scan, isNearest: all.length === 1, ...placeOf(w), where: whereOf(w), marks: [] };
+      return {
+        sentence: `${spanText(part.at)} is ${was === true ? 'on' : was === false ? 'off' : String(was)}${since ? ` since ${scanText(since)}` : ''}`,
+        path: next?.path ?? '',
+        scan: since || scan,
+        isNearest: all.length === 1,
+        ...placeOf(w),
+        where: whereOf(w),
+        marks: [],
+      };
     });
   }
 }
@@ -552,16 +933,35 @@ class Asker {
 const isPlain = (e: Checked): boolean => e.kind === 'read';
 const same = (a: string, b: string) => a.toLowerCase() === b.toLowerCase();
 const scanText = (n: number) => `scan ${n.toLocaleString('en')}`;
-function read(e: Engine, path: string): Value | undefined { const f = findPath(e.image, path); return 'location' in f && f.location.type.kind !== 'block' && f.location.type.kind !== 'struct' && f.location.type.kind !== 'array' ? readLocation(e.view, f.location) : undefined; }
-const spanText = (s: Span): string => { const t = s.source.text.slice(s.start, s.end).replace(/\s+/g, ' '); return t.length > 60 ? `${t.slice(0, 59)}…` : t; };
-const path0 = (w: Writer, root: Root): string | undefined => (w.targets[0] ? pathOf(w.targets[0].place, root) : undefined);
+function read(e: Engine, path: string): Value | undefined {
+  const f = findPath(e.image, path);
+  return 'location' in f &&
+    f.location.type.kind !== 'block' &&
+    f.location.type.kind !== 'struct' &&
+    f.location.type.kind !== 'array'
+    ? readLocation(e.view, f.location)
+    : undefined;
+}
+const spanText = (s: Span): string => {
+  const t = s.source.text.slice(s.start, s.end).replace(/\s+/g, ' ');
+  return t.length > 60 ? `${t.slice(0, 59)}…` : t;
+};
+const path0 = (w: Writer, root: Root): string | undefined =>
+  w.targets[0] ? pathOf(w.targets[0].place, root) : undefined;
 
 function whereOf(w: Writer): string {
-  const { at } = w.statement, o = (w.rung?.at ?? at).source.origin;
-  return o.kind === 'rung' ? `${o.pou} rung ${o.number}` : `${o.kind === 'pou' ? o.name : w.pou.name} line ${positionOf(at.source, at.start).line}`;
+  const { at } = w.statement,
+    o = (w.rung?.at ?? at).source.origin;
+  return o.kind === 'rung'
+    ? `${o.pou} rung ${o.number}`
+    : `${o.kind === 'pou' ? o.name : w.pou.name} line ${positionOf(at.source, at.start).line}`;
 }
 function placeOf(w: Writer): { place?: WhyPlace } {
-  const { at } = w.statement, o = (w.rung?.at ?? at).source.origin;
-  if (o.kind === 'rung') return { place: { kind: 'rung', pou: o.pouId, rung: o.rungId, ...(w.element !== undefined ? { element: w.element } : {}) } };
+  const { at } = w.statement,
+    o = (w.rung?.at ?? at).source.origin;
+  if (o.kind === 'rung')
+    return {
+      place: { kind: 'rung', pou: o.pouId, rung: o.rungId, ...(w.element !== undefined ? { element: w.element } : {}) },
+    };
   return o.kind === 'pou' ? { place: { kind: 'text', pou: o.id, at: at.start, end: at.end } } : {};
 }

@@ -17,10 +17,19 @@ it('SIGKILL in the middle of writing loses nothing that was committed', async ()
   new ProjectStore(openDatabase(file, migrations), () => 1).create(emptyProject('A'), 'a');
   // Another process writes revision after revision and says each one when it is committed.
   const script = join(folder, 'write.cjs');
-  writeFileSync(script, `const db = require(${JSON.stringify(fileURLToPath(new URL('../../../../node_modules/better-sqlite3', import.meta.url)))})(process.argv[2]); db.pragma('journal_mode = WAL'); db.pragma('synchronous = FULL'); for (let i = 2; ; i++) { db.prepare('update projects set revision = ?').run(i); process.send(i); }`);
+  writeFileSync(
+    script,
+    `const db = require(${JSON.stringify(fileURLToPath(new URL('../../../../node_modules/better-sqlite3', import.meta.url)))})(process.argv[2]); db.pragma('journal_mode = WAL'); db.pragma('synchronous = FULL'); for (let i = 2; ; i++) { db.prepare('update projects set revision = ?').run(i); process.send(i); }`,
+  );
   const child = fork(script, [file]);
   let last = 0;
-  await new Promise<void>((resolve) => { child.on('message', (n) => { last = n as number; if (last === 40) child.kill('SIGKILL'); }); child.on('exit', () => resolve()); });
+  await new Promise<void>((resolve) => {
+    child.on('message', (n) => {
+      last = n as number;
+      if (last === 40) child.kill('SIGKILL');
+    });
+    child.on('exit', () => resolve());
+  });
   const store = new ProjectStore(openDatabase(file, migrations), () => 2);
   expect(store.get('a').revision).toBeGreaterThanOrEqual(last);
   expect(store.edit('a', store.get('a').revision, [{ kind: 'rename', name: 'B' }]).revision).toBeGreaterThan(last);

@@ -6,25 +6,62 @@ import { problem } from '../problem.js';
 import type { Db } from './open.js';
 import { edits, projects, revisions } from './schema.js';
 
-export interface StoredProject { readonly id: string; readonly revision: number; readonly document: Project }
-export interface ProjectSummary { readonly id: string; readonly name: string; readonly revision: number; readonly updatedAt: number; /** What playing all checks gave last, and on which revision. */ readonly proof?: LastProof }
-export interface LastProof { readonly revision: number; readonly count: number; readonly failed: number }
+export interface StoredProject {
+  readonly id: string;
+  readonly revision: number;
+  readonly document: Project;
+}
+export interface ProjectSummary {
+  readonly id: string;
+  readonly name: string;
+  readonly revision: number;
+  readonly updatedAt: number;
+  /** What playing all checks gave last, and on which revision. */ readonly proof?: LastProof;
+}
+export interface LastProof {
+  readonly revision: number;
+  readonly count: number;
+  readonly failed: number;
+}
 
 /** A stretch of work: edits with no long pause between them, or a revision that was given a name. */
-export interface RevisionSummary { readonly revision: number; readonly name?: string; readonly madeAt: number; /** Edits since the one before in the list. */ readonly edits: number }
+export interface RevisionSummary {
+  readonly revision: number;
+  readonly name?: string;
+  readonly madeAt: number;
+  /** Edits since the one before in the list. */ readonly edits: number;
+}
 
-const PAUSE_MS = 10 * 60_000, SNAPSHOT_EVERY = 100;
+const PAUSE_MS = 10 * 60_000,
+  SNAPSHOT_EVERY = 100;
 
 export class ProjectStore {
-  constructor(private readonly db: Db, private readonly clock: () => number) {}
+  constructor(
+    private readonly db: Db,
+    private readonly clock: () => number,
+  ) {}
 
   list(): ProjectSummary[] {
-    return this.db.select({ id: projects.id, name: projects.name, revision: projects.revision, updatedAt: projects.updatedAt, lastProof: projects.lastProof }).from(projects).where(isNull(projects.deletedAt)).orderBy(desc(projects.updatedAt)).all()
+    return this.db
+      .select({
+        id: projects.id,
+        name: projects.name,
+        revision: projects.revision,
+        updatedAt: projects.updatedAt,
+        lastProof: projects.lastProof,
+      })
+      .from(projects)
+      .where(isNull(projects.deletedAt))
+      .orderBy(desc(projects.updatedAt))
+      .all()
       .map(({ lastProof, ...p }) => ({ ...p, ...(lastProof ? { proof: JSON.parse(lastProof) as LastProof } : {}) }));
   }
 
   create(document: Project, id: string = randomUUID()): StoredProject {
-    this.db.insert(projects).values({ id, name: document.name, document: JSON.stringify(document), revision: 1, updatedAt: this.clock() }).run();
+    this.db
+      .insert(projects)
+      .values({ id, name: document.name, document: JSON.stringify(document), revision: 1, updatedAt: this.clock() })
+      .run();
     this.snapshot(id, 1, document);
     return { id, revision: 1, document };
   }
@@ -34,23 +71,42 @@ export class ProjectStore {
   }
 
   get(id: string): StoredProject {
-    const row = this.db.select().from(projects).where(and(eq(projects.id, id), isNull(projects.deletedAt))).get();
+    const row = this.db
+      .select()
+      .from(projects)
+      .where(and(eq(projects.id, id), isNull(projects.deletedAt)))
+      .get();
     if (!row) throw problem('PROJECT_NOT_FOUND', `There is no project '${id}'.`);
     return { id: row.id, revision: row.revision, document: JSON.parse(row.document) as Project };
   }
 
   noteProof(id: string, proof: LastProof): void {
-    this.db.update(projects).set({ lastProof: JSON.stringify(proof) }).where(eq(projects.id, id)).run();
+    this.db
+      .update(projects)
+      .set({ lastProof: JSON.stringify(proof) })
+      .where(eq(projects.id, id))
+      .run();
   }
 
   /** Applies a batch made on revision `base`; all of it or nothing. */
   edit(id: string, base: number, batch: readonly Edit[], name?: string): { revision: number } {
     return this.db.transaction((tx) => {
       const now = this.get(id);
-      if (name !== undefined && now.revision === base + 1 && this.db.select({ last: projects.lastBatch }).from(projects).where(eq(projects.id, id)).get()?.last === name) return { revision: now.revision };
-      if (now.revision !== base) throw problem('REVISION_CONFLICT', `The project is at revision ${now.revision}; these changes were made on ${base}.`, { revision: now.revision });
+      if (
+        name !== undefined &&
+        now.revision === base + 1 &&
+        this.db.select({ last: projects.lastBatch }).from(projects).where(eq(projects.id, id)).get()?.last === name
+      )
+        return { revision: now.revision };
+      if (now.revision !== base)
+        throw problem(
+          'REVISION_CONFLICT',
+          `The project is at revision ${now.revision}; these changes were made on ${base}.`,
+          { revision: now.revision },
+        );
       // Projects from before revisions were kept begin with what they are now.
-      if (!this.db.select({ id: revisions.id }).from(revisions).where(eq(revisions.projectId, id)).get()) this.snapshot(id, now.revision, now.document);
+      if (!this.db.select({ id: revisions.id }).from(revisions).where(eq(revisions.projectId, id)).get())
+        this.snapshot(id, now.revision, now.document);
       let document = now.document;
       for (const [i, e] of batch.entries()) {
         const r = applyEdit(document, e);
@@ -59,25 +115,66 @@ export class ProjectStore {
       }
       const revision = now.revision + 1;
       const at = this.clock();
-      tx.update(projects).set({ document: JSON.stringify(document), name: document.name, revision, lastBatch: name ?? null, updatedAt: at }).where(eq(projects.id, id)).run();
-      for (const e of batch) tx.insert(edits).values({ projectId: id, revision, edit: JSON.stringify(e), madeAt: at }).run();
+      tx.update(projects)
+        .set({
+          document: JSON.stringify(document),
+          name: document.name,
+          revision,
+          lastBatch: name ?? null,
+          updatedAt: at,
+        })
+        .where(eq(projects.id, id))
+        .run();
+      for (const e of batch)
+        tx.insert(edits)
+          .values({ projectId: id, revision, edit: JSON.stringify(e), madeAt: at })
+          .run();
       if (revision % SNAPSHOT_EVERY === 0) this.snapshot(id, revision, document);
       return { revision };
     });
   }
 
   private snapshot(id: string, revision: number, document: Project, name?: string): void {
-    this.db.insert(revisions).values({ projectId: id, revision, document: JSON.stringify(document), name: name ?? null, madeAt: this.clock() })
-      .onConflictDoUpdate({ target: [revisions.projectId, revisions.revision], set: { name: name ?? null } }).run();
+    this.db
+      .insert(revisions)
+      .values({ projectId: id, revision, document: JSON.stringify(document), name: name ?? null, madeAt: this.clock() })
+      .onConflictDoUpdate({ target: [revisions.projectId, revisions.revision], set: { name: name ?? null } })
+      .run();
   }
 
   /** Named revisions and the last one of each stretch of work, newest first. */
   revisions(id: string): RevisionSummary[] {
     const { revision: now } = this.get(id);
-    const named = new Map(this.db.select({ revision: revisions.revision, name: revisions.name, madeAt: revisions.madeAt }).from(revisions).where(eq(revisions.projectId, id)).all().map((r) => [r.revision, r]));
-    const first = this.db.select({ revision: revisions.revision, madeAt: revisions.madeAt }).from(revisions).where(eq(revisions.projectId, id)).orderBy(asc(revisions.revision)).get();
-    const made = this.db.select({ revision: edits.revision, madeAt: edits.madeAt }).from(edits).where(and(eq(edits.projectId, id), gt(edits.revision, first?.revision ?? 0))).orderBy(asc(edits.id)).all();
-    const list: RevisionSummary[] = first ? [{ revision: first.revision, madeAt: first.madeAt, edits: 0, ...(named.get(first.revision)?.name ? { name: named.get(first.revision)!.name! } : {}) }] : [];
+    const named = new Map(
+      this.db
+        .select({ revision: revisions.revision, name: revisions.name, madeAt: revisions.madeAt })
+        .from(revisions)
+        .where(eq(revisions.projectId, id))
+        .all()
+        .map((r) => [r.revision, r]),
+    );
+    const first = this.db
+      .select({ revision: revisions.revision, madeAt: revisions.madeAt })
+      .from(revisions)
+      .where(eq(revisions.projectId, id))
+      .orderBy(asc(revisions.revision))
+      .get();
+    const made = this.db
+      .select({ revision: edits.revision, madeAt: edits.madeAt })
+      .from(edits)
+      .where(and(eq(edits.projectId, id), gt(edits.revision, first?.revision ?? 0)))
+      .orderBy(asc(edits.id))
+      .all();
+    const list: RevisionSummary[] = first
+      ? [
+          {
+            revision: first.revision,
+            madeAt: first.madeAt,
+            edits: 0,
+            ...(named.get(first.revision)?.name ? { name: named.get(first.revision)!.name! } : {}),
+          },
+        ]
+      : [];
     let count = 0;
     made.forEach((e, i) => {
       count++;
@@ -95,10 +192,21 @@ export class ProjectStore {
   revision(id: string, revision: number): StoredProject {
     const now = this.get(id);
     if (revision === now.revision) return now;
-    const from = this.db.select().from(revisions).where(and(eq(revisions.projectId, id), lte(revisions.revision, revision))).orderBy(desc(revisions.revision)).get();
-    if (!from || revision > now.revision) throw problem('REVISION_NOT_FOUND', `The project has no revision ${revision}; it is at ${now.revision}.`);
+    const from = this.db
+      .select()
+      .from(revisions)
+      .where(and(eq(revisions.projectId, id), lte(revisions.revision, revision)))
+      .orderBy(desc(revisions.revision))
+      .get();
+    if (!from || revision > now.revision)
+      throw problem('REVISION_NOT_FOUND', `The project has no revision ${revision}; it is at ${now.revision}.`);
     let document = JSON.parse(from.document) as Project;
-    for (const e of this.db.select({ edit: edits.edit }).from(edits).where(and(eq(edits.projectId, id), gt(edits.revision, from.revision), lte(edits.revision, revision))).orderBy(asc(edits.id)).all()) {
+    for (const e of this.db
+      .select({ edit: edits.edit })
+      .from(edits)
+      .where(and(eq(edits.projectId, id), gt(edits.revision, from.revision), lte(edits.revision, revision)))
+      .orderBy(asc(edits.id))
+      .all()) {
       const r = applyEdit(document, JSON.parse(e.edit) as Edit);
       if ('refused' in r) throw problem('REVISION_NOT_FOUND', `Revision ${revision} cannot be rebuilt: ${r.refused}`);
       document = r.project;
@@ -117,7 +225,11 @@ export class ProjectStore {
   }
 
   restore(id: string): StoredProject {
-    const changed = this.db.update(projects).set({ deletedAt: null }).where(and(eq(projects.id, id), isNotNull(projects.deletedAt))).run();
+    const changed = this.db
+      .update(projects)
+      .set({ deletedAt: null })
+      .where(and(eq(projects.id, id), isNotNull(projects.deletedAt)))
+      .run();
     if (!changed.changes) throw problem('PROJECT_NOT_FOUND', `There is no deleted project '${id}'.`);
     return this.get(id);
   }

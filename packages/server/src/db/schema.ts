@@ -16,20 +16,32 @@ export const projects = sqliteTable('projects', {
 });
 
 /** Every edit as it was made, for the revision history. */
-export const edits = sqliteTable('edits', {
-  id: integer('id').primaryKey({ autoIncrement: true }),
-  projectId: text('project_id').notNull().references(() => projects.id, { onDelete: 'cascade' }),
-  revision: integer('revision').notNull(),
-  edit: text('edit').notNull(),
-  madeAt: integer('made_at').notNull(),
-}, (t) => [index('edits_by_project').on(t.projectId, t.revision)]);
+export const edits = sqliteTable(
+  'edits',
+  {
+    id: integer('id').primaryKey({ autoIncrement: true }),
+    projectId: text('project_id')
+      .notNull()
+      .references(() => projects.id, { onDelete: 'cascade' }),
+    revision: integer('revision').notNull(),
+    edit: text('edit').notNull(),
+    madeAt: integer('made_at').notNull(),
+  },
+  (t) => [index('edits_by_project').on(t.projectId, t.revision)],
+);
 
 /** Whole documents of some revisions: those with a name, and enough others that every revision is soon rebuilt from one of them and the edits after it. */
-export const revisions = sqliteTable('revisions', {
-  id: integer('id').primaryKey({ autoIncrement: true }),
-  projectId: text('project_id').notNull().references(() => projects.id, { onDelete: 'cascade' }),
-  revision: integer('revision').notNull(),
-  name: text('name'),
-  document: text('document').notNull(),
-  madeAt: integer('made_at').notNull(),
-}, (t) => [uniqueIndex('revisions_by_project').on(t.projectId, t.revision)]);
+export const revisions = sqliteTable(
+  'revisions',
+  {
+    id: integer('id').primaryKey({ autoIncrement: true }),
+    projectId: text('project_id')
+      .notNull()
+      .references(() => projects.id, { onDelete: 'cascade' }),
+    revision: integer('revision').notNull(),
+    name: text('name'),
+    document: text('document').notNull(),
+    madeAt: integer('made_at').notNull(),
+  },
+  (t) => [uniqueIndex('revisions_by_project').on(t.projectId, t.revision)],
+);

@@ -1,20 +1,75 @@
 /** Answers to what the page asks about the program the bench has: runs in the bench worker, beside the engine. */
 import {
-  type Compiled, Compiler, type Diagnostic, Engine, type History, type Image, type Project, type Span, type Type, VcdWriter, type WhyPlace, csvLine, doneIn, firstScans, formatValue, nanosecondsAsMs, LONGEST_CHECK_NS, playRecording, positionOf, profileScan, proposeCheck, readLocation, readRecording, recordRun, transferState, why, completionsAt, findPath, fixesFor, hoverAt, memoryMap, placeOfDefinition, powerPins, projectToText, readText, referencesAt, renameAt, rungToText, signatureAt, sizeOf, typeText, watchText,
+  type Compiled,
+  Compiler,
+  type Diagnostic,
+  Engine,
+  type History,
+  type Image,
+  type Project,
+  type Span,
+  type Type,
+  VcdWriter,
+  type WhyPlace,
+  csvLine,
+  doneIn,
+  firstScans,
+  formatValue,
+  nanosecondsAsMs,
+  LONGEST_CHECK_NS,
+  playRecording,
+  positionOf,
+  profileScan,
+  proposeCheck,
+  readLocation,
+  readRecording,
+  recordRun,
+  transferState,
+  why,
+  completionsAt,
+  findPath,
+  fixesFor,
+  hoverAt,
+  memoryMap,
+  placeOfDefinition,
+  powerPins,
+  projectToText,
+  readText,
+  referencesAt,
+  renameAt,
+  rungToText,
+  signatureAt,
+  sizeOf,
+  typeText,
+  watchText,
 } from '@ferrule/core';
 import { compileConditions } from './conditions.js';
 import type { Answers, Ask } from './protocol.js';
 
-export interface Latest { readonly project: Project; readonly compiled: Compiled; image: Image | undefined; diagnostics: readonly Diagnostic[]; history: History | undefined; readonly sources: (image: Image) => { readonly compiled: Compiled; readonly project: Project } | undefined; /** Whether a condition that is looked at holds. */ readonly holds: (text: string, e: Engine) => boolean }
+export interface Latest {
+  readonly project: Project;
+  readonly compiled: Compiled;
+  image: Image | undefined;
+  diagnostics: readonly Diagnostic[];
+  history: History | undefined;
+  readonly sources: (image: Image) => { readonly compiled: Compiled; readonly project: Project } | undefined;
+  /** Whether a condition that is looked at holds. */ readonly holds: (text: string, e: Engine) => boolean;
+}
 
 /** `Cell rung 3`, `PullTest line 12`. */
 export function wordsOfSpan(s: Span): string {
   const o = s.source.origin;
-  return o.kind === 'rung' ? `${o.pou} rung ${o.number}` : `${o.kind === 'pou' ? o.name : s.source.name} line ${positionOf(s.source, s.start).line}`;
+  return o.kind === 'rung'
+    ? `${o.pou} rung ${o.number}`
+    : `${o.kind === 'pou' ? o.name : s.source.name} line ${positionOf(s.source, s.start).line}`;
 }
 export function placeOfSpan(s: Span): { readonly place?: WhyPlace } {
   const o = s.source.origin;
-  return o.kind === 'rung' ? { place: { kind: 'rung', pou: o.pouId, rung: o.rungId } } : o.kind === 'pou' ? { place: { kind: 'text', pou: o.id, at: s.start, end: s.end } } : {};
+  return o.kind === 'rung'
+    ? { place: { kind: 'rung', pou: o.pouId, rung: o.rungId } }
+    : o.kind === 'pou'
+      ? { place: { kind: 'text', pou: o.id, at: s.start, end: s.end } }
+      : {};
 }
 
 let counter = 0;
@@ -25,72 +80,149 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
   if (!latest) return undefined;
   const { project, compiled, image, history } = latest;
   switch (ask.question) {
-    case 'hover': return hoverAt(project, compiled, ask.about.place, ask.about.offset);
-    case 'definition': return placeOfDefinition(project, compiled, ask.about.place, ask.about.offset, ask.about.word);
-    case 'references': return referencesAt(compiled, ask.about.place, ask.about.offset);
-    case 'rename': return renameAt(project, compiled, ask.about.place, ask.about.offset, ask.about.to);
-    case 'complete': return completionsAt(project, compiled, ask.about.pou, ask.about.before);
-    case 'signature': return signatureAt(compiled, ask.about.pou, ask.about.before);
-    case 'watch': return image && watchText(compiled, image, ask.about.id, ask.about.pou, ask.about.wanted);
-    case 'memory': return memoryMap(compiled.program);
-    case 'fixes': { const d = latest.diagnostics[ask.about.problem]; return d ? fixesFor(project, compiled, d, newId) : []; }
-    case 'toText': return rungToText(ask.about.line, { block: powerPins(compiled, ask.about.pou) });
-    case 'textOut': return projectToText(project, compiled);
-    case 'textIn': return readText(ask.about.text, project, newId);
-    case 'why': return history ? why({ history, project, compiled: (i) => latest.sources(i)?.compiled }, ask.about.path, ask.about.scan ?? history.now) : undefined;
+    case 'hover':
+      return hoverAt(project, compiled, ask.about.place, ask.about.offset);
+    case 'definition':
+      return placeOfDefinition(project, compiled, ask.about.place, ask.about.offset, ask.about.word);
+    case 'references':
+      return referencesAt(compiled, ask.about.place, ask.about.offset);
+    case 'rename':
+      return renameAt(project, compiled, ask.about.place, ask.about.offset, ask.about.to);
+    case 'complete':
+      return completionsAt(project, compiled, ask.about.pou, ask.about.before);
+    case 'signature':
+      return signatureAt(compiled, ask.about.pou, ask.about.before);
+    case 'watch':
+      return image && watchText(compiled, image, ask.about.id, ask.about.pou, ask.about.wanted);
+    case 'memory':
+      return memoryMap(compiled.program);
+    case 'fixes': {
+      const d = latest.diagnostics[ask.about.problem];
+      return d ? fixesFor(project, compiled, d, newId) : [];
+    }
+    case 'toText':
+      return rungToText(ask.about.line, { block: powerPins(compiled, ask.about.pou) });
+    case 'textOut':
+      return projectToText(project, compiled);
+    case 'textIn':
+      return readText(ask.about.text, project, newId);
+    case 'why':
+      return history
+        ? why(
+            { history, project, compiled: (i) => latest.sources(i)?.compiled },
+            ask.about.path,
+            ask.about.scan ?? history.now,
+          )
+        : undefined;
     case 'profile': {
       if (!history || !image || history.now <= history.start || history.isEarlierLogic) return [];
       const engine = history.engineAt(history.now - 1);
-      return profileScan(new Engine(image, { stepNs: engine.stepNs, wires: compiled.wires }), engine.snapshot(), () => performance.now()).map((p) => ({ words: wordsOfSpan(p.at), ...placeOfSpan(p.at), task: p.task, program: p.program, micros: p.micros }));
+      return profileScan(new Engine(image, { stepNs: engine.stepNs, wires: compiled.wires }), engine.snapshot(), () =>
+        performance.now(),
+      ).map((p) => ({
+        words: wordsOfSpan(p.at),
+        ...placeOfSpan(p.at),
+        task: p.task,
+        program: p.program,
+        micros: p.micros,
+      }));
     }
     case 'firstScans': {
       if (!history || !image) return [];
-      const kept = ask.about.warm ? transferState(history.engine.image, history.engine.snapshot().bytes, image, (s) => s.isRetained).bytes : undefined;
+      const kept = ask.about.warm
+        ? transferState(history.engine.image, history.engine.snapshot().bytes, image, (s) => s.isRetained).bytes
+        : undefined;
       return firstScans(image, { stepNs: history.engine.stepNs, wires: compiled.wires }, 10, kept);
     }
     case 'waits': {
       if (!history || history.isEarlierLogic) return undefined;
-      const { path, texts } = ask.about, now = history.now;
-      const since = (text: string) => history.lastChangeOf(now, [...image!.symbols.values()].filter((s) => new RegExp(`\\b${s.name.split('.')[0]!}\\b`, 'i').test(text)).map((s) => s.name), (e) => latest.holds(text, e), 3000)?.scan ?? history.start;
-      return { since: history.lastChange(path, now)?.scan ?? history.start, holds: texts.map((text) => ({ text, holds: latest.holds(text, history.engineAt(now)), since: since(text) })) };
+      const { path, texts } = ask.about,
+        now = history.now;
+      const since = (text: string) =>
+        history.lastChangeOf(
+          now,
+          [...image!.symbols.values()]
+            .filter((s) => new RegExp(`\\b${s.name.split('.')[0]!}\\b`, 'i').test(text))
+            .map((s) => s.name),
+          (e) => latest.holds(text, e),
+          3000,
+        )?.scan ?? history.start;
+      return {
+        since: history.lastChange(path, now)?.scan ?? history.start,
+        holds: texts.map((text) => ({ text, holds: latest.holds(text, history.engineAt(now)), since: since(text) })),
+      };
     }
-    case 'difference': return history?.differences(ask.about.line, ask.about.paths, MOST_COMPARED, ask.about.from);
-    case 'record': return history && !compiled.hasErrors ? recordRun(history, project, ask.about.name) : undefined;
+    case 'difference':
+      return history?.differences(ask.about.line, ask.about.paths, MOST_COMPARED, ask.about.from);
+    case 'record':
+      return history && !compiled.hasErrors ? recordRun(history, project, ask.about.name) : undefined;
     case 'playBack': {
       const r = readRecording(ask.about.text);
-      return 'error' in r ? r : history && image ? playRecording(history, image, r) : { error: 'Nothing runs yet: mend the logic first.' };
+      return 'error' in r
+        ? r
+        : history && image
+          ? playRecording(history, image, r)
+          : { error: 'Nothing runs yet: mend the logic first.' };
     }
-    case 'traces': return history ? tracesText(history, ask.about) : { error: 'Nothing runs yet: mend the logic first.' };
-    case 'check': return recordedCheck(project, history, ask.about);
-    case 'done': return history ? doneIn(history, project, history.end).map((d) => d.text) : [];
-    case 'condition': return latest.compiled.hasErrors ? undefined : compileConditions(new Compiler(), project, [ask.about.text]).problems.get(ask.about.text);
-    case 'members': return image ? membersOf(image, ask.about.path) : [];
-    case 'layout': return layoutOf(compiled.program.types.get(ask.about.type.toLowerCase()));
+    case 'traces':
+      return history ? tracesText(history, ask.about) : { error: 'Nothing runs yet: mend the logic first.' };
+    case 'check':
+      return recordedCheck(project, history, ask.about);
+    case 'done':
+      return history ? doneIn(history, project, history.end).map((d) => d.text) : [];
+    case 'condition':
+      return latest.compiled.hasErrors
+        ? undefined
+        : compileConditions(new Compiler(), project, [ask.about.text]).problems.get(ask.about.text);
+    case 'members':
+      return image ? membersOf(image, ask.about.path) : [];
+    case 'layout':
+      return layoutOf(compiled.program.types.get(ask.about.type.toLowerCase()));
   }
 }
 
 /** Scans compared in one go, so that the bench answers others meanwhile. */
 const MOST_COMPARED = 20_000;
 
-function recordedCheck(project: Project, history: History | undefined, asked: Answers['check']['ask']): Answers['check']['answer'] {
+function recordedCheck(
+  project: Project,
+  history: History | undefined,
+  asked: Answers['check']['ask'],
+): Answers['check']['answer'] {
   if (!history) return { error: 'Nothing runs yet: mend the logic first.' };
-  if (BigInt(asked.to) * history.engine.stepNs > LONGEST_CHECK_NS) return { error: `A check begins at the cold start and plays for an hour at most; this stretch ends ${Math.round(Number(BigInt(asked.to) * history.engine.stepNs) / 60e9).toLocaleString('en')} minutes after it. Restart, do it again, and record that.` };
+  if (BigInt(asked.to) * history.engine.stepNs > LONGEST_CHECK_NS)
+    return {
+      error: `A check begins at the cold start and plays for an hour at most; this stretch ends ${Math.round(Number(BigInt(asked.to) * history.engine.stepNs) / 60e9).toLocaleString('en')} minutes after it. Restart, do it again, and record that.`,
+    };
   const made = proposeCheck(history, project, asked, () => newId('k'));
   return made.rows.length ? made : { error: 'Nothing happened in this stretch that could be checked.' };
 }
 
 /** Values of tags scan by scan, as a waveform file or as a table. */
 function tracesText(history: History, { as, paths, from, to }: Answers['traces']['ask']): Answers['traces']['answer'] {
-  const columns = paths.flatMap((name) => { const f = findPath(history.image, name); return 'location' in f ? [{ name, location: f.location }] : []; });
-  const first = Math.max(history.start, from), last = Math.min(history.end, to), stepNs = history.engine.stepNs;
+  const columns = paths.flatMap((name) => {
+    const f = findPath(history.image, name);
+    return 'location' in f ? [{ name, location: f.location }] : [];
+  });
+  const first = Math.max(history.start, from),
+    last = Math.min(history.end, to),
+    stepNs = history.engine.stepNs;
   if (!columns.length) return { error: 'No tag is on the scope yet.' };
-  if (last - first > MOST_ROWS) return { error: `That would be ${(last - first).toLocaleString('en')} scans; a file takes ${MOST_ROWS.toLocaleString('en')} at most. Set the cursors A and B around what you need.` };
+  if (last - first > MOST_ROWS)
+    return {
+      error: `That would be ${(last - first).toLocaleString('en')} scans; a file takes ${MOST_ROWS.toLocaleString('en')} at most. Set the cursors A and B around what you need.`,
+    };
   const vcd = new VcdWriter(columns);
   const parts = [as === 'vcd' ? vcd.header : `${csvLine(['t_ms', ...columns.map((c) => c.name)])}\n`];
   for (let n = first; n <= last; n++) {
-    const e = history.engineAt(n), t = BigInt(n) * stepNs;
+    const e = history.engineAt(n),
+      t = BigInt(n) * stepNs;
     const values = columns.map((c) => readLocation(e.view, c.location));
-    parts.push(as === 'vcd' ? vcd.row(t, values) : `${csvLine([nanosecondsAsMs(t), ...columns.map((c, i) => formatValue(c.location.type, values[i]!))])}\n`);
+    parts.push(
+      as === 'vcd'
+        ? vcd.row(t, values)
+        : `${csvLine([nanosecondsAsMs(t), ...columns.map((c, i) => formatValue(c.location.type, values[i]!))])}\n`,
+    );
   }
   // The end of the recording is a time too, also where nothing changed.
   if (as === 'vcd') parts.push(`#${BigInt(last) * stepNs}\n`);
@@ -105,21 +237,41 @@ function membersOf(image: Image, path: string): Answers['members']['answer'] {
   const found = findPath(image, path);
   if ('error' in found) return [];
   const t = found.location.type;
-  const one = (step: string, name: string, type: Type) => ({ path: path + step, name, type: typeText(type), hasMembers: type.kind === 'struct' || type.kind === 'block' || type.kind === 'array' || bits(type) > 0 });
+  const one = (step: string, name: string, type: Type) => ({
+    path: path + step,
+    name,
+    type: typeText(type),
+    hasMembers: type.kind === 'struct' || type.kind === 'block' || type.kind === 'array' || bits(type) > 0,
+  });
   if (t.kind === 'struct') return t.members.map((m) => one(`.${m.name}`, m.name, m.type));
-  if (t.kind === 'block') return t.layout.members.filter((m) => m.section !== 'hidden' && m.section !== 'inout').map((m) => one(`.${m.name}`, m.name, m.type));
+  if (t.kind === 'block')
+    return t.layout.members
+      .filter((m) => m.section !== 'hidden' && m.section !== 'inout')
+      .map((m) => one(`.${m.name}`, m.name, m.type));
   if (t.kind === 'array') {
     const [first] = t.bounds;
     if (!first || t.bounds.length > 1) return [];
-    return Array.from({ length: Math.min(MOST, first.high - first.low + 1) }, (_, i) => one(`[${first.low + i}]`, `[${first.low + i}]`, t.element));
+    return Array.from({ length: Math.min(MOST, first.high - first.low + 1) }, (_, i) =>
+      one(`[${first.low + i}]`, `[${first.low + i}]`, t.element),
+    );
   }
   const n = bits(t);
-  return Array.from({ length: n }, (_, i) => ({ path: `${path}.${i}`, name: `.${i}`, type: 'BOOL', hasMembers: false }));
+  return Array.from({ length: n }, (_, i) => ({
+    path: `${path}.${i}`,
+    name: `.${i}`,
+    type: 'BOOL',
+    hasMembers: false,
+  }));
 }
-const bits = (t: Type): number => (t.kind === 'elementary' && /^(BYTE|WORD|DWORD|LWORD)$/.test(t.name) ? sizeOf(t) * 8 : 0);
+const bits = (t: Type): number =>
+  t.kind === 'elementary' && /^(BYTE|WORD|DWORD|LWORD)$/.test(t.name) ? sizeOf(t) * 8 : 0;
 
 function layoutOf(t: Type | undefined): Answers['layout']['answer'] {
   if (t?.kind !== 'struct') return undefined;
-  const members = t.members.map((m, i) => { const size = sizeOf(m.type), next = t.members[i + 1]?.offset ?? t.size; return { name: m.name, offset: m.offset, size, padding: t.overlap ? 0 : Math.max(0, next - m.offset - size) }; });
+  const members = t.members.map((m, i) => {
+    const size = sizeOf(m.type),
+      next = t.members[i + 1]?.offset ?? t.size;
+    return { name: m.name, offset: m.offset, size, padding: t.overlap ? 0 : Math.max(0, next - m.offset - size) };
+  });
   return { size: t.size, members };
 }

@@ -8,7 +8,9 @@ import { type StoreApi, useStore } from 'zustand';
 import { createStore } from 'zustand/vanilla';
 import type { Answers, Ask, BenchFrame, Checked, EventText, FromBench, ScopeData, ToBench } from './protocol.js';
 
-export interface LiveState { readonly frame: Frame | undefined }
+export interface LiveState {
+  readonly frame: Frame | undefined;
+}
 
 export interface Live {
   readonly kind: 'bench' | 'controller';
@@ -18,29 +20,60 @@ export interface Live {
 }
 
 /** Counts who looks at what and tells `send` the union, once per turn of the event loop. */
-export function makeLooker(send: (request: { paths: string[]; rungs: string[] }) => void): { look: Live['look']; again(): void } {
-  const paths = new Map<string, number>(), rungs = new Map<string, number>();
+export function makeLooker(send: (request: { paths: string[]; rungs: string[] }) => void): {
+  look: Live['look'];
+  again(): void;
+} {
+  const paths = new Map<string, number>(),
+    rungs = new Map<string, number>();
   let due = false;
   const again = () => {
     if (due) return;
     due = true;
-    queueMicrotask(() => { due = false; send({ paths: [...paths.keys()], rungs: [...rungs.keys()] }); });
+    queueMicrotask(() => {
+      due = false;
+      send({ paths: [...paths.keys()], rungs: [...rungs.keys()] });
+    });
   };
   const count = (map: Map<string, number>, keys: readonly string[], by: number) => {
-    for (const k of keys) { const n = (map.get(k) ?? 0) + by; if (n > 0) map.set(k, n); else map.delete(k); }
+    for (const k of keys) {
+      const n = (map.get(k) ?? 0) + by;
+      if (n > 0) map.set(k, n);
+      else map.delete(k);
+    }
   };
   return {
     again,
     look: (p, r) => {
-      count(paths, p, 1); count(rungs, r, 1); again();
-      return () => { count(paths, p, -1); count(rungs, r, -1); again(); };
+      count(paths, p, 1);
+      count(rungs, r, 1);
+      again();
+      return () => {
+        count(paths, p, -1);
+        count(rungs, r, -1);
+        again();
+      };
     },
   };
 }
 
-interface BenchState extends LiveState { readonly frame: BenchFrame | undefined; readonly checked: Checked | undefined; readonly refused: string | undefined; readonly scope: ScopeData | undefined; /** What is wrong with a stop's condition, by the stop's id. */ readonly stopProblems: Readonly<Record<string, string>> }
+interface BenchState extends LiveState {
+  readonly frame: BenchFrame | undefined;
+  readonly checked: Checked | undefined;
+  readonly refused: string | undefined;
+  readonly scope: ScopeData | undefined;
+  /** What is wrong with a stop's condition, by the stop's id. */ readonly stopProblems: Readonly<
+    Record<string, string>
+  >;
+}
 
-export const benchStore = createStore<BenchState>(() => ({ frame: undefined, checked: undefined, refused: undefined, scope: undefined, stopProblems: {} }));
+export const benchStore = createStore<BenchState>(() => ({
+  frame: undefined,
+  checked: undefined,
+  refused: undefined,
+  scope: undefined,
+  stopProblems: {},
+}));
 
 let worker: Worker | undefined;
 export function tellBench(m: ToBench): void {
@@ -49,12 +82,15 @@ export function tellBench(m: ToBench): void {
 }
 
 /** The object from before where nothing in it changed: what is drawn from it need not be drawn anew. */
-const kept = <T,>(before: T, now: T): T => (JSON.stringify(before) === JSON.stringify(now) ? before : now);
+const kept = <T>(before: T, now: T): T => (JSON.stringify(before) === JSON.stringify(now) ? before : now);
 
 const waitingFor = new Map<number, (answer: unknown) => void>();
 let asked = 0;
 /** Asks about the program last sent; the answer is of that program. */
-export function askBench<K extends keyof Answers>(question: K, about: Answers[K]['ask']): Promise<Answers[K]['answer']> {
+export function askBench<K extends keyof Answers>(
+  question: K,
+  about: Answers[K]['ask'],
+): Promise<Answers[K]['answer']> {
   return new Promise((resolve) => {
     waitingFor.set(++asked, resolve as (answer: unknown) => void);
     tellBench({ kind: 'ask', id: asked, ask: { question, about } as Ask });
@@ -67,7 +103,10 @@ function startWorker(): Worker {
   // Frame and scope come out together: the page is drawn once for both.
   const due = () => {
     if (waiting || waitingScope) return;
-    requestAnimationFrame(() => { benchStore.setState({ ...(waiting ? { frame: waiting } : {}), ...(waitingScope ? { scope: waitingScope } : {}) }); waiting = waitingScope = undefined; });
+    requestAnimationFrame(() => {
+      benchStore.setState({ ...(waiting ? { frame: waiting } : {}), ...(waitingScope ? { scope: waitingScope } : {}) });
+      waiting = waitingScope = undefined;
+    });
   };
   w.onmessage = ({ data }: MessageEvent<FromBench>) => {
     if (data.kind === 'frame') {
@@ -78,17 +117,36 @@ function startWorker(): Worker {
       due();
       waitingScope = data.scope;
     } else if (data.kind === 'stopProblems') benchStore.setState({ stopProblems: data.problems });
-    else if (data.kind === 'checked') benchStore.setState(({ checked: before }) => ({ checked: before ? { ...data.checked, tags: kept(before.tags, data.checked.tags), locals: kept(before.locals, data.checked.locals) } : data.checked }));
-    else if (data.kind === 'answer') { waitingFor.get(data.id)?.(data.answer); waitingFor.delete(data.id); }
-    else benchStore.setState({ refused: data.message });
+    else if (data.kind === 'checked')
+      benchStore.setState(({ checked: before }) => ({
+        checked: before
+          ? {
+              ...data.checked,
+              tags: kept(before.tags, data.checked.tags),
+              locals: kept(before.locals, data.checked.locals),
+            }
+          : data.checked,
+      }));
+    else if (data.kind === 'answer') {
+      waitingFor.get(data.id)?.(data.answer);
+      waitingFor.delete(data.id);
+    } else benchStore.setState({ refused: data.message });
   };
   return w;
 }
 
 const benchLooker = makeLooker((request) => tellBench({ kind: 'look', request }));
-export const benchLive: Live = { kind: 'bench', store: benchStore, look: benchLooker.look, event: (event) => { benchStore.setState({ refused: undefined }); tellBench({ kind: 'event', event }); } };
+export const benchLive: Live = {
+  kind: 'bench',
+  store: benchStore,
+  look: benchLooker.look,
+  event: (event) => {
+    benchStore.setState({ refused: undefined });
+    tellBench({ kind: 'event', event });
+  },
+};
 
-export const useBench = <T,>(select: (s: BenchState) => T): T => useStore(benchStore, select);
+export const useBench = <T>(select: (s: BenchState) => T): T => useStore(benchStore, select);
 
 const LiveContext = createContext<Live>(benchLive);
 export const LiveProvider = LiveContext.Provider;

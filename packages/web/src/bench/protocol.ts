@@ -1,5 +1,34 @@
 /** What page and bench worker say to each other. */
-import type { Beginning, CheckRow, Completion, Course, FirstOn, Line, Played, RunRecording, WhyAnswer, WhyPlace, DefinitionPlace, Edit, Fix, FoundUse, Frame, FrameRequest, History, HoverFact, MemoryArea, Origin, Project, ShownValue, Signature, TextIn, TextOut, TextPlace, TextWatch, Use } from '@ferrule/core';
+import type {
+  Beginning,
+  CheckRow,
+  Completion,
+  Course,
+  FirstOn,
+  Line,
+  Played,
+  RunRecording,
+  WhyAnswer,
+  WhyPlace,
+  DefinitionPlace,
+  Edit,
+  Fix,
+  FoundUse,
+  Frame,
+  FrameRequest,
+  History,
+  HoverFact,
+  MemoryArea,
+  Origin,
+  Project,
+  ShownValue,
+  Signature,
+  TextIn,
+  TextOut,
+  TextPlace,
+  TextWatch,
+  Use,
+} from '@ferrule/core';
 
 /** `letGo`: a held button or key comes up. It asks for nothing new, so a bench that stopped stays where it stands. */
 export type EventText =
@@ -21,7 +50,13 @@ export interface StopPoint {
 }
 
 /** What the scope shows: `from` undefined goes with the time line. */
-export interface ScopeView { readonly paths: readonly string[]; readonly from?: number; readonly span: number; readonly pixels: number; /** Another line of history laid over it. */ readonly other?: number }
+export interface ScopeView {
+  readonly paths: readonly string[];
+  readonly from?: number;
+  readonly span: number;
+  readonly pixels: number;
+  /** Another line of history laid over it. */ readonly other?: number;
+}
 
 export type ToBench =
   | { readonly kind: 'project'; readonly project: Project; readonly fresh: boolean }
@@ -54,10 +89,31 @@ export type ToBench =
   | { readonly kind: 'event'; readonly event: EventText }
   /** Several before the same scan. */
   | { readonly kind: 'events'; readonly events: readonly EventText[] }
-  | { readonly kind: 'pulse'; readonly path: string; readonly value: string; readonly then: string; readonly ms: number; readonly force?: boolean }
-  | { readonly kind: 'ramp'; readonly path: string; readonly from: number; readonly to: number; readonly ms: number; readonly force?: boolean }
+  | {
+      readonly kind: 'pulse';
+      readonly path: string;
+      readonly value: string;
+      readonly then: string;
+      readonly ms: number;
+      readonly force?: boolean;
+    }
+  | {
+      readonly kind: 'ramp';
+      readonly path: string;
+      readonly from: number;
+      readonly to: number;
+      readonly ms: number;
+      readonly force?: boolean;
+    }
   /** Stand at a scan of a recorded run: a failing check. Values as text. */
-  | { readonly kind: 'stand'; readonly recording: readonly { readonly scan: number; readonly event: { readonly kind: string; readonly path?: string; readonly value?: ShownValue } }[]; readonly scan: number };
+  | {
+      readonly kind: 'stand';
+      readonly recording: readonly {
+        readonly scan: number;
+        readonly event: { readonly kind: string; readonly path?: string; readonly value?: ShownValue };
+      }[];
+      readonly scan: number;
+    };
 
 /** What the page asks about the program it last sent; each question has its answer by name. */
 export interface Answers {
@@ -70,17 +126,43 @@ export interface Answers {
   watch: { ask: { id: string; pou: string; wanted?: string }; answer: TextWatch | undefined };
   why: { ask: { path: string; scan?: number }; answer: WhyAnswer | { readonly error: string } | undefined };
   /** Where the time of the scan shown goes, in microseconds. */
-  profile: { ask: Record<never, never>; answer: readonly { readonly words: string; readonly place?: WhyPlace; readonly task: string; readonly program: string; readonly micros: number }[] };
+  profile: {
+    ask: Record<never, never>;
+    answer: readonly {
+      readonly words: string;
+      readonly place?: WhyPlace;
+      readonly task: string;
+      readonly program: string;
+      readonly micros: number;
+    }[];
+  };
   firstScans: { ask: { warm: boolean }; answer: readonly FirstOn[] };
   /** Since when a step lasts, and since when the conditions looked at have been as they are. */
-  waits: { ask: { path: string; texts: readonly string[] }; answer: { readonly since: number; readonly holds: readonly { readonly text: string; readonly holds: boolean; readonly since: number }[] } | undefined };
+  waits: {
+    ask: { path: string; texts: readonly string[] };
+    answer:
+      | {
+          readonly since: number;
+          readonly holds: readonly { readonly text: string; readonly holds: boolean; readonly since: number }[];
+        }
+      | undefined;
+  };
   /** Where the line shown and another differ, for each path; goes on from scan `from`. */
-  difference: { ask: { line: number; paths: readonly string[]; from: number | undefined }; answer: ReturnType<History['differences']> };
+  difference: {
+    ask: { line: number; paths: readonly string[]; from: number | undefined };
+    answer: ReturnType<History['differences']>;
+  };
   record: { ask: { name: string }; answer: RunRecording | undefined };
   playBack: { ask: { text: string }; answer: Played | { readonly error: string } };
   /** Traces of the scope as a file. */
-  traces: { ask: { as: 'vcd' | 'csv'; paths: readonly string[]; from: number; to: number }; answer: { readonly text: string } | { readonly error: string } };
-  check: { ask: { from: number; to: number; paths: readonly string[] }; answer: { readonly rows: readonly CheckRow[]; readonly leftOut: number } | { readonly error: string } };
+  traces: {
+    ask: { as: 'vcd' | 'csv'; paths: readonly string[]; from: number; to: number };
+    answer: { readonly text: string } | { readonly error: string };
+  };
+  check: {
+    ask: { from: number; to: number; paths: readonly string[] };
+    answer: { readonly rows: readonly CheckRow[]; readonly leftOut: number } | { readonly error: string };
+  };
   /** What was done at the bench on the line shown, as sentences of a check. */
   done: { ask: Record<never, never>; answer: readonly string[] };
   condition: { ask: { text: string }; answer: string | undefined };
@@ -90,9 +172,30 @@ export interface Answers {
   textOut: { ask: Record<never, never>; answer: TextOut };
   textIn: { ask: { text: string }; answer: TextIn };
   /** Members of a tag, one level: paths and types. */
-  members: { ask: { path: string }; answer: readonly { readonly path: string; readonly name: string; readonly type: string; readonly hasMembers: boolean }[] };
+  members: {
+    ask: { path: string };
+    answer: readonly {
+      readonly path: string;
+      readonly name: string;
+      readonly type: string;
+      readonly hasMembers: boolean;
+    }[];
+  };
   /** A type's members with their places. */
-  layout: { ask: { type: string }; answer: { readonly size: number; readonly members: readonly { readonly name: string; readonly offset: number; readonly size: number; readonly padding: number }[] } | undefined };
+  layout: {
+    ask: { type: string };
+    answer:
+      | {
+          readonly size: number;
+          readonly members: readonly {
+            readonly name: string;
+            readonly offset: number;
+            readonly size: number;
+            readonly padding: number;
+          }[];
+        }
+      | undefined;
+  };
 }
 export type Ask = { [K in keyof Answers]: { readonly question: K; readonly about: Answers[K]['ask'] } }[keyof Answers];
 
@@ -108,14 +211,20 @@ export interface ProblemNote {
   readonly place: string;
 }
 
-export interface TagFacts { readonly type: string; /** Set for a function block instance. */ readonly block?: string; readonly values?: readonly string[] }
+export interface TagFacts {
+  readonly type: string;
+  /** Set for a function block instance. */ readonly block?: string;
+  readonly values?: readonly string[];
+}
 
 export interface Checked {
   readonly problems: readonly ProblemNote[];
   readonly uses: Readonly<Record<string, readonly Use[]>>;
   readonly tags: Readonly<Record<string, TagFacts>>;
   /** Variables of each program or block by its lower-case name, and the path their values are read by. */
-  readonly locals: Readonly<Record<string, { readonly root?: string; readonly variables: Readonly<Record<string, TagFacts>> }>>;
+  readonly locals: Readonly<
+    Record<string, { readonly root?: string; readonly variables: Readonly<Record<string, TagFacts>> }>
+  >;
   /** Whether the bench took this logic; else the last good one runs on, if there was one. */
   readonly taken: boolean;
   /** Whether anything runs at all. */
@@ -125,7 +234,14 @@ export interface Checked {
 }
 
 /** Courses of tags over a stretch of scans. */
-export interface ScopeData { readonly from: number; readonly to: number; readonly paths: readonly string[]; readonly courses: readonly Course[]; readonly others?: readonly Course[]; readonly complete: boolean }
+export interface ScopeData {
+  readonly from: number;
+  readonly to: number;
+  readonly paths: readonly string[];
+  readonly courses: readonly Course[];
+  readonly others?: readonly Course[];
+  readonly complete: boolean;
+}
 
 export interface BenchFrame extends Frame {
   readonly running: boolean;
@@ -140,7 +256,12 @@ export interface BenchFrame extends Frame {
   /** The scan shown was run by logic that has been changed since. */
   readonly isEarlierLogic: boolean;
   /** Where the program stands inside a scan. */
-  readonly inside?: { readonly words: string; readonly place?: WhyPlace; readonly callers: readonly { readonly words: string; readonly place?: WhyPlace }[]; readonly step: number };
+  readonly inside?: {
+    readonly words: string;
+    readonly place?: WhyPlace;
+    readonly callers: readonly { readonly words: string; readonly place?: WhyPlace }[];
+    readonly step: number;
+  };
   /** Why the run stopped. */
   readonly stopped?: { readonly stop?: string; readonly words: string };
   /** The scope waits for a condition, or it came after a scan. */
@@ -153,4 +274,10 @@ export interface BenchFrame extends Frame {
   readonly generation: number;
 }
 
-export type FromBench = { readonly kind: 'frame'; readonly frame: BenchFrame } | { readonly kind: 'checked'; readonly checked: Checked } | { readonly kind: 'scope'; readonly scope: ScopeData } | { readonly kind: 'stopProblems'; readonly problems: Readonly<Record<string, string>> } | { readonly kind: 'refused'; readonly message: string } | { readonly kind: 'answer'; readonly id: number; readonly answer: unknown };
+export type FromBench =
+  | { readonly kind: 'frame'; readonly frame: BenchFrame }
+  | { readonly kind: 'checked'; readonly checked: Checked }
+  | { readonly kind: 'scope'; readonly scope: ScopeData }
+  | { readonly kind: 'stopProblems'; readonly problems: Readonly<Record<string, string>> }
+  | { readonly kind: 'refused'; readonly message: string }
+  | { readonly kind: 'answer'; readonly id: number; readonly answer: unknown };

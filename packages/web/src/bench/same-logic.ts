@@ -5,9 +5,16 @@ import type { Project } from '@ferrule/core';
  * checks, places and pictures are none of its business.
  */
 export function sameLogic(a: Project, b: Project): boolean {
-  const runs = (p: Project) => JSON.stringify([
-    p.tags.map(({ description: _, unit: _u, range: _r, access: _a, wiring: _w, ...t }) => t), p.types, p.pous.map((x) => (x.language === 'ST' ? x.text : [x.name, x.kind, x.variables, x.rungs.map((r) => [r.id, r.line])])), p.tasks,
-    p.machine.devices.map((d) => [d.id, d.name, d.type, d.parameters, d.wires]), p.machine.kinds?.map(({ picture: _, help: _h, width: _w, ...k }) => k),
-  ]);
+  const runs = (p: Project) =>
+    JSON.stringify([
+      p.tags.map(({ description: _, unit: _u, range: _r, access: _a, wiring: _w, ...t }) => t),
+      p.types,
+      p.pous.map((x) =>
+        x.language === 'ST' ? x.text : [x.name, x.kind, x.variables, x.rungs.map((r) => [r.id, r.line])],
+      ),
+      p.tasks,
+      p.machine.devices.map((d) => [d.id, d.name, d.type, d.parameters, d.wires]),
+      p.machine.kinds?.map(({ picture: _, help: _h, width: _w, ...k }) => k),
+    ]);
   return runs(a) === runs(b);
 }

@@ -1,13 +1,51 @@
 /** The bench: owns the engine and its history, runs simulated time against the clock, sends only what is looked at. */
 import {
-  type BenchEvent, type Compiled, Compiler, chanceUpset, upsetsOf, type Diagnostic, type Engine, type FrameRequest, type Halt, History, type Image, type Project, type Stops, type Type, baseOf, elementAt, findPath, formatValue, frameOf, instancesOf, parseSpan, parseValue, placeText, planProof, positionOf, readLocation, typeText, usesOf,
+  type BenchEvent,
+  type Compiled,
+  Compiler,
+  chanceUpset,
+  upsetsOf,
+  type Diagnostic,
+  type Engine,
+  type FrameRequest,
+  type Halt,
+  History,
+  type Image,
+  type Project,
+  type Stops,
+  type Type,
+  baseOf,
+  elementAt,
+  findPath,
+  formatValue,
+  frameOf,
+  instancesOf,
+  parseSpan,
+  parseValue,
+  placeText,
+  planProof,
+  positionOf,
+  readLocation,
+  typeText,
+  usesOf,
 } from '@ferrule/core';
 import { type Latest, answer, placeOfSpan, wordsOfSpan } from './answers.js';
 import { compileConditions } from './conditions.js';
 import { sameLogic } from './same-logic.js';
-import type { BenchFrame, Checked, EventText, FromBench, ProblemNote, ScopeView, StopPoint, TagFacts, ToBench } from './protocol.js';
+import type {
+  BenchFrame,
+  Checked,
+  EventText,
+  FromBench,
+  ProblemNote,
+  ScopeView,
+  StopPoint,
+  TagFacts,
+  ToBench,
+} from './protocol.js';
 
-const FRAME_MS = 16, BUDGET_MS = 11;
+const FRAME_MS = 16,
+  BUDGET_MS = 11;
 /** Scans replayed for the scope at a time; the rest comes with the next frames. */
 const REPLAY = 12_000;
 /** `Run until` gives up after this much simulated time. */
@@ -33,9 +71,11 @@ let conditions: ReadonlyMap<string, number> = new Map();
 let unknown: ReadonlySet<string> = new Set();
 let goal: { readonly words: string; readonly text?: string; readonly scan: number } | undefined;
 let stopped: BenchFrame['stopped'];
-let trigger: { readonly text: string; readonly before: number; readonly each: boolean; readonly fired?: number } | undefined;
+let trigger:
+  { readonly text: string; readonly before: number; readonly each: boolean; readonly fired?: number } | undefined;
 /** Upsets at random: turns of so many scans, and the turn that is filed next. */
-let chance: { readonly seed: number; readonly everyMs: number; readonly upsets: readonly string[]; turn: number } | undefined;
+let chance:
+  { readonly seed: number; readonly everyMs: number; readonly upsets: readonly string[]; turn: number } | undefined;
 let search: { readonly text: string; readonly direction: 1 | -1; at: number } | undefined;
 /** Scans done and when, to tell the speed reached. */
 let pace = { at: performance.now(), scans: 0, reached: 0 };
@@ -46,51 +86,94 @@ const post = (m: FromBench) => postMessage(m);
 
 function takeProject(project: Project, fresh: boolean): void {
   const before = performance.now();
-  if (fresh) { compiler = new Compiler(); conditions = new Map(); chance = undefined; goal = search = stopped = trigger = undefined; }
+  if (fresh) {
+    compiler = new Compiler();
+    conditions = new Map();
+    chance = undefined;
+    goal = search = stopped = trigger = undefined;
+  }
   const compiled = compiler.compile([{ kind: 'project', name: project.name, project }]);
   latest = { project, compiled, image: undefined, diagnostics: [], history, sources: (i) => sources.get(i), holds };
   let lost: readonly string[] = [];
   if (!compiled.hasErrors) {
     const next = withConditions(project, compiled);
     const known = image && sources.get(image);
-    const isSame = !fresh && known !== undefined && history !== undefined && sameLogic(known.project, project) && [...image!.symbols.keys()].join() === [...next.symbols.keys()].join();
+    const isSame =
+      !fresh &&
+      known !== undefined &&
+      history !== undefined &&
+      sameLogic(known.project, project) &&
+      [...image!.symbols.keys()].join() === [...next.symbols.keys()].join();
     if (isSame && conditions.size) history!.swapImage(next);
     if (!isSame || conditions.size) image = next;
     sources.set(image!, { compiled, project });
     latest.image = image;
     const intervals = next.tasks.map((t) => t.intervalNs).filter((n) => n > 0n);
-    const options = { stepNs: intervals.length ? intervals.reduce((a, b) => (b < a ? b : a)) : 10_000_000n, wires: compiled.wires };
+    const options = {
+      stepNs: intervals.length ? intervals.reduce((a, b) => (b < a ? b : a)) : 10_000_000n,
+      wires: compiled.wires,
+    };
     // A comment or a watch list is no change of the program: the time line goes on as it was.
     if (!isSame) {
-      if (history && !fresh && history.engine.stepNs === options.stepNs) lost = history.replaceImage(next, options).lost;
+      if (history && !fresh && history.engine.stepNs === options.stepNs)
+        lost = history.replaceImage(next, options).lost;
       else history = new History(next, options);
       generation++;
     } else if (fresh) generation++;
     latest.history = history;
     bindScope();
     dirty = true;
-  } else if (fresh) { history = undefined; image = undefined; latest.history = undefined; }
+  } else if (fresh) {
+    history = undefined;
+    image = undefined;
+    latest.history = undefined;
+  }
   post({ kind: 'checked', checked: describe(project, compiled, lost, performance.now() - before) });
 }
 
-const wantedConditions = (): string[] => [...lookedAt, ...stops.flatMap((s) => (s.isOn && s.condition ? [s.condition] : [])), ...(goal?.text ? [goal.text] : []), ...(trigger ? [trigger.text] : []), ...(search ? [search.text] : [])];
+const wantedConditions = (): string[] => [
+  ...lookedAt,
+  ...stops.flatMap((s) => (s.isOn && s.condition ? [s.condition] : [])),
+  ...(goal?.text ? [goal.text] : []),
+  ...(trigger ? [trigger.text] : []),
+  ...(search ? [search.text] : []),
+];
 
 /** The program's image, with the conditions of the moment beside it. */
 function withConditions(project: Project, compiled: Compiled): Image {
   const texts = wantedConditions();
-  if (!texts.length) { conditions = new Map(); post({ kind: 'stopProblems', problems: {} }); return compiled.build(true); }
+  if (!texts.length) {
+    conditions = new Map();
+    post({ kind: 'stopProblems', problems: {} });
+    return compiled.build(true);
+  }
   const c = compileConditions(compiler, project, texts);
   conditions = c.numbers;
   unknown = new Set(c.problems.keys());
-  post({ kind: 'stopProblems', problems: Object.fromEntries(stops.flatMap((s) => (s.condition && c.problems.has(s.condition) ? [[s.id, c.problems.get(s.condition)!]] : []))) });
+  post({
+    kind: 'stopProblems',
+    problems: Object.fromEntries(
+      stops.flatMap((s) => (s.condition && c.problems.has(s.condition) ? [[s.id, c.problems.get(s.condition)!]] : [])),
+    ),
+  });
   const wanted = goal?.text ?? search?.text;
-  if (wanted !== undefined && c.problems.has(wanted)) { post({ kind: 'refused', message: c.problems.get(wanted)! }); goal = search = undefined; }
+  if (wanted !== undefined && c.problems.has(wanted)) {
+    post({ kind: 'refused', message: c.problems.get(wanted)! });
+    goal = search = undefined;
+  }
   return c.compiled.build(true);
 }
 
 /** Other conditions, the same program. */
 function newConditions(): void {
-  if (!history || !image || !latest || latest.compiled.hasErrors || [...new Set(wantedConditions())].every((t) => conditions.has(t) || unknown.has(t))) return;
+  if (
+    !history ||
+    !image ||
+    !latest ||
+    latest.compiled.hasErrors ||
+    [...new Set(wantedConditions())].every((t) => conditions.has(t) || unknown.has(t))
+  )
+    return;
   const known = sources.get(image)!;
   const next = withConditions(known.project, known.compiled);
   sources.set(next, known);
@@ -100,21 +183,59 @@ function newConditions(): void {
 }
 
 function describe(project: Project, compiled: Compiled, lost: readonly string[], checkMs: number): Checked {
-  const sentences: readonly Diagnostic[] = compiled.hasErrors || !(project.checks.length || project.rules.length) ? [] : planProof(project, project.name, compiler).diagnostics;
+  const sentences: readonly Diagnostic[] =
+    compiled.hasErrors || !(project.checks.length || project.rules.length)
+      ? []
+      : planProof(project, project.name, compiler).diagnostics;
   latest!.diagnostics = [...compiled.diagnostics, ...sentences];
   const problems = latest!.diagnostics.map((d): ProblemNote => {
     const element = elementAt(d.at.source, d.at.start);
-    return { severity: d.severity, code: d.code, message: d.message, origin: d.at.source.origin, start: d.at.start, end: d.at.end, place: placeText(d.at).slice(d.at.source.name.length + 1), ...(element ? { element: element - 1 } : {}) };
+    return {
+      severity: d.severity,
+      code: d.code,
+      message: d.message,
+      origin: d.at.source.origin,
+      start: d.at.start,
+      end: d.at.end,
+      place: placeText(d.at).slice(d.at.source.name.length + 1),
+      ...(element ? { element: element - 1 } : {}),
+    };
   });
-  const factsOf = (list: readonly { readonly name: string; readonly type: Type }[]): Record<string, TagFacts> => Object.fromEntries(list.map((v) => [v.name.toLowerCase(), { type: typeText(v.type), ...(v.type.kind === 'block' ? { block: v.type.name } : {}), ...(v.type.kind === 'enum' ? { values: v.type.values.map((x) => x.name) } : {}) }]));
+  const factsOf = (list: readonly { readonly name: string; readonly type: Type }[]): Record<string, TagFacts> =>
+    Object.fromEntries(
+      list.map((v) => [
+        v.name.toLowerCase(),
+        {
+          type: typeText(v.type),
+          ...(v.type.kind === 'block' ? { block: v.type.name } : {}),
+          ...(v.type.kind === 'enum' ? { values: v.type.values.map((x) => x.name) } : {}),
+        },
+      ]),
+    );
   const tags = factsOf(compiled.program.globals);
-  const locals = Object.fromEntries(project.pous.flatMap((p) => {
-    const own = compiled.program.pous.find((x) => x.name.toLowerCase() === p.name.toLowerCase());
-    if (!own) return [];
-    const root = compiled.program.instances.find((i) => i.pou === own)?.name ?? instancesOf(compiled, own.name)[0];
-    return [[p.name.toLowerCase(), { ...(root ? { root } : {}), variables: factsOf(own.variables.filter((v) => v.section !== 'hidden')) }]];
-  }));
-  return { problems, uses: Object.fromEntries(usesOf(project, compiled)), tags, locals, taken: !compiled.hasErrors, runs: history !== undefined, lost, checkMs };
+  const locals = Object.fromEntries(
+    project.pous.flatMap((p) => {
+      const own = compiled.program.pous.find((x) => x.name.toLowerCase() === p.name.toLowerCase());
+      if (!own) return [];
+      const root = compiled.program.instances.find((i) => i.pou === own)?.name ?? instancesOf(compiled, own.name)[0];
+      return [
+        [
+          p.name.toLowerCase(),
+          { ...(root ? { root } : {}), variables: factsOf(own.variables.filter((v) => v.section !== 'hidden')) },
+        ],
+      ];
+    }),
+  );
+  return {
+    problems,
+    uses: Object.fromEntries(usesOf(project, compiled)),
+    tags,
+    locals,
+    taken: !compiled.hasErrors,
+    runs: history !== undefined,
+    lost,
+    checkMs,
+  };
 }
 
 // --- what comes from outside
@@ -133,7 +254,10 @@ function apply(events: readonly EventText[]): boolean {
   if (!history) return false;
   const made = events.map(eventOf);
   const wrong = made.find((m) => typeof m === 'string');
-  if (wrong !== undefined) { post({ kind: 'refused', message: wrong as string }); return false; }
+  if (wrong !== undefined) {
+    post({ kind: 'refused', message: wrong as string });
+    return false;
+  }
   history.applyAll(made as BenchEvent[]);
   stopped = undefined;
   return true;
@@ -144,8 +268,12 @@ const pressed = new Map<string, number>();
 /** A button that is let go before any scan has seen it pressed stays pressed for that scan: no tap is too short. */
 function letGoLater(e: EventText): boolean {
   if (!history || e.kind !== 'write' || !/^Machine\./i.test(e.path)) return false;
-  if (e.value !== '0') { pressed.set(e.path, history.now); return false; }
-  const event = eventOf(e), isUnseen = pressed.get(e.path) === history.now && history.now === history.end;
+  if (e.value !== '0') {
+    pressed.set(e.path, history.now);
+    return false;
+  }
+  const event = eventOf(e),
+    isUnseen = pressed.get(e.path) === history.now && history.now === history.end;
   pressed.delete(e.path);
   if (!isUnseen || typeof event === 'string') return false;
   history.schedule(1, event);
@@ -158,8 +286,12 @@ function letGoLater(e: EventText): boolean {
  */
 function letGo(e: EventText): void {
   if (letGoLater(e)) return;
-  const event = eventOf(e), why = stopped;
-  if (history?.isInside && history.now + 1 >= history.end && typeof event !== 'string') { history.schedule(1, event); return; }
+  const event = eventOf(e),
+    why = stopped;
+  if (history?.isInside && history.now + 1 >= history.end && typeof event !== 'string') {
+    history.schedule(1, event);
+    return;
+  }
   if (apply([e])) stopped = why;
 }
 
@@ -167,22 +299,32 @@ function letGo(e: EventText): void {
 function pulse(c: Extract<ToBench, { kind: 'pulse' }>): void {
   if (!history) return;
   const kind = c.force ? 'force' : 'write';
-  const end = eventOf(c.force && c.then === '' ? { kind: 'force', path: c.path } : { kind, path: c.path, value: c.then });
-  if (typeof end === 'string') { post({ kind: 'refused', message: end }); return; }
+  const end = eventOf(
+    c.force && c.then === '' ? { kind: 'force', path: c.path } : { kind, path: c.path, value: c.then },
+  );
+  if (typeof end === 'string') {
+    post({ kind: 'refused', message: end });
+    return;
+  }
   if (apply([{ kind, path: c.path, value: c.value }])) history.schedule(Math.max(1, Math.round(c.ms / scanMs())), end);
 }
 
 /** From one value to another in equal steps, one a scan. */
 function ramp(c: Extract<ToBench, { kind: 'ramp' }>): void {
   if (!history) return;
-  const found = findPath(image!, c.path), scans = Math.min(100_000, Math.max(1, Math.round(c.ms / scanMs())));
-  const isWhole = 'location' in found && !['REAL', 'LREAL', 'TIME', 'LTIME'].includes(baseOf(found.location.type) ?? '');
+  const found = findPath(image!, c.path),
+    scans = Math.min(100_000, Math.max(1, Math.round(c.ms / scanMs())));
+  const isWhole =
+    'location' in found && !['REAL', 'LREAL', 'TIME', 'LTIME'].includes(baseOf(found.location.type) ?? '');
   const text = (v: number) => String(isWhole ? Math.round(v) : Number(v.toPrecision(7)));
   const kind = c.force ? 'force' : 'write';
   if (!apply([{ kind, path: c.path, value: text(c.from) }])) return;
   for (let n = 1; n <= scans; n++) {
     const e = eventOf({ kind, path: c.path, value: text(c.from + ((c.to - c.from) * n) / scans) });
-    if (typeof e === 'string') { post({ kind: 'refused', message: e }); return; }
+    if (typeof e === 'string') {
+      post({ kind: 'refused', message: e });
+      return;
+    }
     history.schedule(n, e);
   }
 }
@@ -191,7 +333,24 @@ function stand(recording: Extract<ToBench, { kind: 'stand' }>['recording'], scan
   if (!history) return;
   pause();
   const events = recording.flatMap(({ scan: at, event }) => {
-    const e = eventOf(event.kind === 'write' || event.kind === 'force' ? { kind: event.kind, path: event.path!, ...(event.value !== undefined ? { value: typeof event.value === 'boolean' ? (event.value ? '1' : '0') : nanosecondsText(event.path!, String(event.value)) } : {}) } as EventText : { kind: 'releaseAll' });
+    const e = eventOf(
+      event.kind === 'write' || event.kind === 'force'
+        ? ({
+            kind: event.kind,
+            path: event.path!,
+            ...(event.value !== undefined
+              ? {
+                  value:
+                    typeof event.value === 'boolean'
+                      ? event.value
+                        ? '1'
+                        : '0'
+                      : nanosecondsText(event.path!, String(event.value)),
+                }
+              : {}),
+          } as EventText)
+        : { kind: 'releaseAll' },
+    );
     return typeof e === 'string' ? [] : [{ scan: at, event: e }];
   });
   history.load(events, scan);
@@ -225,30 +384,68 @@ function changed(key: string, scan: number, value: unknown): boolean {
 
 function stopsNow(): Stops | undefined {
   const on = stops.filter((s) => s.isOn && !(s.condition && !conditions.has(s.condition)));
-  const places = on.filter((s) => s.kind === 'rung' || s.kind === 'line'), others = on.filter((s) => s.kind === 'change' || s.kind === 'condition');
+  const places = on.filter((s) => s.kind === 'rung' || s.kind === 'line'),
+    others = on.filter((s) => s.kind === 'change' || s.kind === 'condition');
   const until = goal;
   const waits = trigger && conditions.has(trigger.text) && (trigger.each || trigger.fired === undefined);
   if (!places.length && !others.length && !until && !waits) return undefined;
-  const hit = (stop: string | undefined, words: string) => { stopped = { ...(stop ? { stop } : {}), words }; return true; };
+  const hit = (stop: string | undefined, words: string) => {
+    stopped = { ...(stop ? { stop } : {}), words };
+    return true;
+  };
   return {
-    ...(places.length ? {
-      mayHave: (e: Engine) => places.some((s) => { const p = s.rung && e.image.probes.get(s.rung); return s.kind === 'line' || (p && e.view.getUint32(p.address, true) !== 0); }),
-      at: (h: Halt, e: Engine) => {
-        const o = h.at?.source.origin;
-        const s = places.find((x) => (x.kind === 'rung' ? o?.kind === 'rung' && o.rungId === x.rung : o?.kind === 'pou' && o.id === x.pou && positionOf(h.at!.source, h.at!.start).line === x.line) && (!x.condition || holds(x.condition, e)));
-        return s ? hit(s.id, `Stopped before ${wordsOfSpan(h.at!)}`) : false;
-      },
-    } : {}),
+    ...(places.length
+      ? {
+          mayHave: (e: Engine) =>
+            places.some((s) => {
+              const p = s.rung && e.image.probes.get(s.rung);
+              return s.kind === 'line' || (p && e.view.getUint32(p.address, true) !== 0);
+            }),
+          at: (h: Halt, e: Engine) => {
+            const o = h.at?.source.origin;
+            const s = places.find(
+              (x) =>
+                (x.kind === 'rung'
+                  ? o?.kind === 'rung' && o.rungId === x.rung
+                  : o?.kind === 'pou' && o.id === x.pou && positionOf(h.at!.source, h.at!.start).line === x.line) &&
+                (!x.condition || holds(x.condition, e)),
+            );
+            return s ? hit(s.id, `Stopped before ${wordsOfSpan(h.at!)}`) : false;
+          },
+        }
+      : {}),
     after: (e: Engine) => {
       for (const s of others) {
-        if (s.kind === 'condition') { if (changed(s.id, e.scan, holds(s.condition!, e)) && holds(s.condition!, e)) return hit(s.id, `${s.condition} came true`); continue; }
+        if (s.kind === 'condition') {
+          if (changed(s.id, e.scan, holds(s.condition!, e)) && holds(s.condition!, e))
+            return hit(s.id, `${s.condition} came true`);
+          continue;
+        }
         const f = findPath(e.image, s.path!);
-        if ('location' in f) { const v = readLocation(e.view, f.location); if (changed(s.id, e.scan, v)) return hit(s.id, `${s.path} became ${formatValue(f.location.type, v)}`); }
+        if ('location' in f) {
+          const v = readLocation(e.view, f.location);
+          if (changed(s.id, e.scan, v)) return hit(s.id, `${s.path} became ${formatValue(f.location.type, v)}`);
+        }
       }
-      if (waits && trigger && changed('trigger', e.scan, holds(trigger.text, e)) && holds(trigger.text, e) && (trigger.each || trigger.fired === undefined)) trigger = { ...trigger, fired: e.scan };
+      if (
+        waits &&
+        trigger &&
+        changed('trigger', e.scan, holds(trigger.text, e)) &&
+        holds(trigger.text, e) &&
+        (trigger.each || trigger.fired === undefined)
+      )
+        trigger = { ...trigger, fired: e.scan };
       if (!until) return false;
-      if (until.text !== undefined && holds(until.text, e)) { goal = undefined; return hit(undefined, `${until.words} holds`); }
-      if (e.scan >= until.scan) { goal = undefined; return until.text === undefined ? hit(undefined, `${until.words} done`) : hit(undefined, `${until.words} did not come true within an hour of simulated time`); }
+      if (until.text !== undefined && holds(until.text, e)) {
+        goal = undefined;
+        return hit(undefined, `${until.words} holds`);
+      }
+      if (e.scan >= until.scan) {
+        goal = undefined;
+        return until.text === undefined
+          ? hit(undefined, `${until.words} done`)
+          : hit(undefined, `${until.words} did not come true within an hour of simulated time`);
+      }
       return false;
     },
   };
@@ -256,27 +453,56 @@ function stopsNow(): Stops | undefined {
 
 function runUntil(text: string): void {
   if (!history) return;
-  const t = text.trim(), span = parseSpan(t.replace(/^\+/, ''));
+  const t = text.trim(),
+    span = parseSpan(t.replace(/^\+/, ''));
   stopped = undefined;
-  if ('value' in span && !/^\d+$/.test(t)) goal = { words: t, scan: history.now + ('scans' in span.value ? span.value.scans : Math.ceil(Number(span.value.ns) / 1e6 / scanMs())) };
+  if ('value' in span && !/^\d+$/.test(t))
+    goal = {
+      words: t,
+      scan:
+        history.now + ('scans' in span.value ? span.value.scans : Math.ceil(Number(span.value.ns) / 1e6 / scanMs())),
+    };
   else goal = { words: t, text: t, scan: history.now + Math.ceil(LONGEST_MS / scanMs()) };
   newConditions();
-  if (goal) { play(true); }
+  if (goal) {
+    play(true);
+  }
 }
 
-function play(on: boolean): void { running = on; owed = 0; last = performance.now(); pace = { at: last, scans: 0, reached: 0 }; if (on) stopped = undefined; else goal = undefined; }
+function play(on: boolean): void {
+  running = on;
+  owed = 0;
+  last = performance.now();
+  pace = { at: last, scans: 0, reached: 0 };
+  if (on) stopped = undefined;
+  else goal = undefined;
+}
 const pause = () => play(false);
 
 /** Goes on with a search for a moment; true while there is more to look at. */
 function searchOn(): void {
   if (!search || !history) return;
   const { text, direction } = search;
-  if (!conditions.has(text)) { search = undefined; return; }
+  if (!conditions.has(text)) {
+    search = undefined;
+    return;
+  }
   const until = performance.now() + BUDGET_MS;
   while (performance.now() < until) {
     const r = history.find(search.at, direction, (e) => holds(text, e), 4096);
-    if (r.found !== undefined) { history.goTo(r.found); search = undefined; stopped = { words: `${text} came true` }; dirty = true; return; }
-    if (r.next === undefined) { search = undefined; stopped = { words: `${text} did not come true ${direction > 0 ? 'after' : 'before'} this moment` }; dirty = true; return; }
+    if (r.found !== undefined) {
+      history.goTo(r.found);
+      search = undefined;
+      stopped = { words: `${text} came true` };
+      dirty = true;
+      return;
+    }
+    if (r.next === undefined) {
+      search = undefined;
+      stopped = { words: `${text} did not come true ${direction > 0 ? 'after' : 'before'} this moment` };
+      dirty = true;
+      return;
+    }
     search.at = r.next;
   }
 }
@@ -296,13 +522,32 @@ function takeView(next: ScopeView): void {
 
 function sendScope(): void {
   if (!history) return;
-  const h = history, { span } = view;
-  const to = view.from !== undefined ? view.from + span : h.now < Math.max(h.end, span) - span ? Math.max(0, h.now - span * 0.1) + span : Math.max(h.end, span);
+  const h = history,
+    { span } = view;
+  const to =
+    view.from !== undefined
+      ? view.from + span
+      : h.now < Math.max(h.end, span) - span
+        ? Math.max(0, h.now - span * 0.1) + span
+        : Math.max(h.end, span);
   const from = to - span;
   const mine = h.courses(view.paths, Math.max(h.start, from), Math.min(h.end, to), view.pixels, REPLAY);
-  const theirs = view.other === undefined ? undefined : h.courses(view.paths, Math.max(0, from), to, view.pixels, REPLAY, view.other);
+  const theirs =
+    view.other === undefined
+      ? undefined
+      : h.courses(view.paths, Math.max(0, from), to, view.pixels, REPLAY, view.other);
   scopeIsDue = !mine.complete || theirs?.complete === false;
-  post({ kind: 'scope', scope: { from, to, paths: view.paths, courses: mine.courses, complete: !scopeIsDue, ...(theirs ? { others: theirs.courses } : {}) } });
+  post({
+    kind: 'scope',
+    scope: {
+      from,
+      to,
+      paths: view.paths,
+      courses: mine.courses,
+      complete: !scopeIsDue,
+      ...(theirs ? { others: theirs.courses } : {}),
+    },
+  });
 }
 
 onmessage = (m: MessageEvent<ToBench>) => {
@@ -310,11 +555,22 @@ onmessage = (m: MessageEvent<ToBench>) => {
   scopeIsDue = true;
   dirty = true;
   switch (c.kind) {
-    case 'project': takeProject(c.project, c.fresh); break;
-    case 'look': request = c.request; break;
-    case 'scope': takeView(c.view); break;
-    case 'play': play(c.running); break;
-    case 'speed': speed = c.factor; owed = 0; break;
+    case 'project':
+      takeProject(c.project, c.fresh);
+      break;
+    case 'look':
+      request = c.request;
+      break;
+    case 'scope':
+      takeView(c.view);
+      break;
+    case 'play':
+      play(c.running);
+      break;
+    case 'speed':
+      speed = c.factor;
+      owed = 0;
+      break;
     case 'step':
       pause();
       stopped = undefined;
@@ -322,25 +578,89 @@ onmessage = (m: MessageEvent<ToBench>) => {
       else if (history?.isInside) history.goTo(history.now);
       else history?.goTo(Math.max(history.start, history.now + c.scans));
       break;
-    case 'stepInside': pause(); stopped = undefined; history?.stepInside(c.unit, c.direction); break;
-    case 'goTo': pause(); stopped = undefined; history?.goTo(Math.max(c.scan, history.start)); break;
-    case 'goBy': pause(); stopped = undefined; history?.goTo(Math.max(history.start, history.now + c.scans)); break;
-    case 'restart': stopped = goal = undefined; history?.restart(c.warm ? 'warm' : 'cold'); before.clear(); break;
-    case 'until': runUntil(c.text); break;
-    case 'conditions': lookedAt = c.texts; newConditions(); break;
-    case 'stops': stops = c.stops; before.clear(); newConditions(); break;
-    case 'find': pause(); stopped = undefined; search = history && { text: c.text.trim(), direction: c.direction, at: history.now }; newConditions(); break;
-    case 'trigger': trigger = c.text ? { text: c.text, before: c.before, each: c.each } : undefined; before.delete('trigger'); newConditions(); break;
-    case 'line': pause(); history?.switchTo(c.id); break;
-    case 'dropLine': history?.dropLine(c.id); break;
-    case 'branch': history?.branch(); break;
-    case 'event': if ('letGo' in c.event && c.event.letGo) letGo(c.event); else if (!letGoLater(c.event)) apply([c.event]); break;
-    case 'events': apply(c.events); break;
-    case 'pulse': pulse(c); break;
-    case 'ramp': ramp(c); break;
-    case 'chance': chance = c.everyMs > 0 && latest && history ? { seed: c.seed, everyMs: c.everyMs, upsets: upsetsOf(latest.project), turn: Math.ceil(history.now / turnScans(c.everyMs)) } : undefined; break;
-    case 'stand': stand(c.recording, c.scan); break;
-    case 'ask': post({ kind: 'answer', id: c.id, answer: answer(c.ask, latest) }); break;
+    case 'stepInside':
+      pause();
+      stopped = undefined;
+      history?.stepInside(c.unit, c.direction);
+      break;
+    case 'goTo':
+      pause();
+      stopped = undefined;
+      history?.goTo(Math.max(c.scan, history.start));
+      break;
+    case 'goBy':
+      pause();
+      stopped = undefined;
+      history?.goTo(Math.max(history.start, history.now + c.scans));
+      break;
+    case 'restart':
+      stopped = goal = undefined;
+      history?.restart(c.warm ? 'warm' : 'cold');
+      before.clear();
+      break;
+    case 'until':
+      runUntil(c.text);
+      break;
+    case 'conditions':
+      lookedAt = c.texts;
+      newConditions();
+      break;
+    case 'stops':
+      stops = c.stops;
+      before.clear();
+      newConditions();
+      break;
+    case 'find':
+      pause();
+      stopped = undefined;
+      search = history && { text: c.text.trim(), direction: c.direction, at: history.now };
+      newConditions();
+      break;
+    case 'trigger':
+      trigger = c.text ? { text: c.text, before: c.before, each: c.each } : undefined;
+      before.delete('trigger');
+      newConditions();
+      break;
+    case 'line':
+      pause();
+      history?.switchTo(c.id);
+      break;
+    case 'dropLine':
+      history?.dropLine(c.id);
+      break;
+    case 'branch':
+      history?.branch();
+      break;
+    case 'event':
+      if ('letGo' in c.event && c.event.letGo) letGo(c.event);
+      else if (!letGoLater(c.event)) apply([c.event]);
+      break;
+    case 'events':
+      apply(c.events);
+      break;
+    case 'pulse':
+      pulse(c);
+      break;
+    case 'ramp':
+      ramp(c);
+      break;
+    case 'chance':
+      chance =
+        c.everyMs > 0 && latest && history
+          ? {
+              seed: c.seed,
+              everyMs: c.everyMs,
+              upsets: upsetsOf(latest.project),
+              turn: Math.ceil(history.now / turnScans(c.everyMs)),
+            }
+          : undefined;
+      break;
+    case 'stand':
+      stand(c.recording, c.scan);
+      break;
+    case 'ask':
+      post({ kind: 'answer', id: c.id, answer: answer(c.ask, latest) });
+      break;
   }
 };
 
@@ -348,20 +668,36 @@ function advance(now: number): void {
   const elapsed = Math.min(now - last, 250);
   last = now;
   if (!running || !history || history.engine.fault) return;
-  const ms = scanMs(), asFast = goal !== undefined || speed === Infinity;
+  const ms = scanMs(),
+    asFast = goal !== undefined || speed === Infinity;
   owed = asFast ? Infinity : owed + elapsed * speed;
-  const until = performance.now() + BUDGET_MS, where = stopsNow();
+  const until = performance.now() + BUDGET_MS,
+    where = stopsNow();
   while (owed >= ms) {
     const batch = asFast ? 400 : Math.min(Math.floor(owed / ms), 50);
     takeChances(history, batch);
-    const wasInside = history.isInside, scan = history.now;
+    const wasInside = history.isInside,
+      scan = history.now;
     const done = history.run(batch, where);
     pace.scans += done;
     owed -= done * ms;
     dirty ||= done > 0;
-    if (stopped || history.engine.fault || (done < batch && !wasInside) || (wasInside && history.isInside && history.now === scan)) { running = false; goal = undefined; dirty = true; break; }
+    if (
+      stopped ||
+      history.engine.fault ||
+      (done < batch && !wasInside) ||
+      (wasInside && history.isInside && history.now === scan)
+    ) {
+      running = false;
+      goal = undefined;
+      dirty = true;
+      break;
+    }
     // Asked for more than this machine gives: simulated time simply goes slower.
-    if (performance.now() > until) { if (!asFast) owed = 0; break; }
+    if (performance.now() > until) {
+      if (!asFast) owed = 0;
+      break;
+    }
   }
   if (asFast) owed = 0;
   if (now - pace.at > 1000) pace = { at: now, scans: 0, reached: (pace.scans * ms) / (now - pace.at) };
@@ -376,9 +712,11 @@ function takeChances(h: History, batch: number): void {
   // Going on from the past begins with the turn that comes next there.
   chance.turn = Math.min(chance.turn, Math.ceil(h.now / scans));
   for (; chance.turn * scans < h.now + batch; chance.turn++) {
-    const u = chanceUpset(chance.upsets, chance.seed, chance.turn, scans), at = chance.turn * scans - h.now;
+    const u = chanceUpset(chance.upsets, chance.seed, chance.turn, scans),
+      at = chance.turn * scans - h.now;
     if (!u || at < 0) continue;
-    const on = eventOf({ kind: 'write', path: u.path, value: '1' }), off = eventOf({ kind: 'write', path: u.path, value: '0' });
+    const on = eventOf({ kind: 'write', path: u.path, value: '1' }),
+      off = eventOf({ kind: 'write', path: u.path, value: '0' });
     if (typeof on === 'string' || typeof off === 'string') continue;
     h.schedule(at + u.from, on);
     h.schedule(at + u.from + u.lasts, off);
@@ -387,19 +725,54 @@ function takeChances(h: History, batch: number): void {
 
 function send(): void {
   if (!history) return;
-  const h = history, frame = frameOf(h.engine, request);
-  const halt = h.halt, callers = h.callPath().slice(0, -1).map((s) => ({ words: wordsOfSpan(s), ...placeOfSpan(s) }));
+  const h = history,
+    frame = frameOf(h.engine, request);
+  const halt = h.halt,
+    callers = h
+      .callPath()
+      .slice(0, -1)
+      .map((s) => ({ words: wordsOfSpan(s), ...placeOfSpan(s) }));
   const shownFrame: BenchFrame = {
-    ...frame, power: h.isEarlierLogic ? sameRungs(frame.power) : frame.power, scan: h.now, timeMs: h.now * scanMs(), running: running && !h.engine.fault, speed, reached: running ? pace.reached : 0, start: h.start, end: h.end, scanMs: scanMs(), lines: h.lines(), seams: h.seams(), isEarlierLogic: h.isEarlierLogic, generation,
-    ...(halt?.at ? { inside: { words: wordsOfSpan(halt.at), ...placeOfSpan(halt.at), callers, step: h.step } } : {}), ...(stopped ? { stopped } : {}), ...(trigger ? { trigger: { text: trigger.text, before: trigger.before, ...(trigger.fired !== undefined ? { fired: trigger.fired } : {}) } } : {}), ...(chance ? { chance: { seed: chance.seed, everyMs: chance.everyMs } } : {}), ...(goal ? { goal: goal.words } : search ? { goal: `looking for ${search.text}` } : {}),
+    ...frame,
+    power: h.isEarlierLogic ? sameRungs(frame.power) : frame.power,
+    scan: h.now,
+    timeMs: h.now * scanMs(),
+    running: running && !h.engine.fault,
+    speed,
+    reached: running ? pace.reached : 0,
+    start: h.start,
+    end: h.end,
+    scanMs: scanMs(),
+    lines: h.lines(),
+    seams: h.seams(),
+    isEarlierLogic: h.isEarlierLogic,
+    generation,
+    ...(halt?.at ? { inside: { words: wordsOfSpan(halt.at), ...placeOfSpan(halt.at), callers, step: h.step } } : {}),
+    ...(stopped ? { stopped } : {}),
+    ...(trigger
+      ? {
+          trigger: {
+            text: trigger.text,
+            before: trigger.before,
+            ...(trigger.fired !== undefined ? { fired: trigger.fired } : {}),
+          },
+        }
+      : {}),
+    ...(chance ? { chance: { seed: chance.seed, everyMs: chance.everyMs } } : {}),
+    ...(goal ? { goal: goal.words } : search ? { goal: `looking for ${search.text}` } : {}),
   };
   post({ kind: 'frame', frame: shownFrame });
 }
 
 /** Power of those rungs that are today what they were when the scan shown was run. */
 function sameRungs(power: BenchFrame['power']): BenchFrame['power'] {
-  const then = sources.get(history!.engine.image)?.compiled, now = latest?.compiled;
-  return Object.fromEntries(Object.entries(power).filter(([id]) => id.startsWith('@') || then?.rungs.get(id)?.source.text === now?.rungs.get(id)?.source.text));
+  const then = sources.get(history!.engine.image)?.compiled,
+    now = latest?.compiled;
+  return Object.fromEntries(
+    Object.entries(power).filter(
+      ([id]) => id.startsWith('@') || then?.rungs.get(id)?.source.text === now?.rungs.get(id)?.source.text,
+    ),
+  );
 }
 
 const again = new MessageChannel();
@@ -410,10 +783,18 @@ function tick(): void {
   const now = performance.now();
   if (now - lastFrame >= FRAME_MS - 1) {
     if (dirty && !scopeIsDue) scopeIsDue = true;
-    if (dirty) { dirty = false; send(); lastFrame = now; }
-    if (scopeIsDue) { sendScope(); lastFrame = now; }
+    if (dirty) {
+      dirty = false;
+      send();
+      lastFrame = now;
+    }
+    if (scopeIsDue) {
+      sendScope();
+      lastFrame = now;
+    }
   }
-  if ((running && (speed === Infinity || goal)) || search) again.port2.postMessage(0); else setTimeout(tick, FRAME_MS);
+  if ((running && (speed === Infinity || goal)) || search) again.port2.postMessage(0);
+  else setTimeout(tick, FRAME_MS);
 }
 again.port1.onmessage = tick;
 tick();

@@ -12,12 +12,25 @@ import { Button, ForceMark } from './ui.js';
 import { valueText } from './values.js';
 
 const NAME = 'ferrule.checkout.by';
-const WORDS: Readonly<Record<TriedPoint['found'], string>> = { right: 'right', swapped: 'swapped with another', inverted: 'inverted', dead: 'dead', other: 'otherwise wrong' };
-const NO_TAGS: readonly Tag[] = [], NO_POINTS: readonly TriedPoint[] = [];
+const WORDS: Readonly<Record<TriedPoint['found'], string>> = {
+  right: 'right',
+  swapped: 'swapped with another',
+  inverted: 'inverted',
+  dead: 'dead',
+  other: 'otherwise wrong',
+};
+const NO_TAGS: readonly Tag[] = [],
+  NO_POINTS: readonly TriedPoint[] = [];
 
 /** What is at the other end of the wire. */
 function deviceOf(machine: Project['machine'], tag: string): string {
-  for (const d of machine.devices) for (const [t, to] of Object.entries(d.wires ?? {})) if (to.toLowerCase() === tag.toLowerCase() && kindOf(machine, d.type)?.terminals.some((x) => x.name.toLowerCase() === t.toLowerCase())) return `${d.label ?? d.name} · ${t}`;
+  for (const d of machine.devices)
+    for (const [t, to] of Object.entries(d.wires ?? {}))
+      if (
+        to.toLowerCase() === tag.toLowerCase() &&
+        kindOf(machine, d.type)?.terminals.some((x) => x.name.toLowerCase() === t.toLowerCase())
+      )
+        return `${d.label ?? d.name} · ${t}`;
   return 'nothing';
 }
 
@@ -25,61 +38,237 @@ export function Checkout() {
   const tags = useDocument((s) => s.project?.tags) ?? NO_TAGS;
   const machine = useMachine();
   const tried = useDocument((s) => s.project?.bench?.points) ?? NO_POINTS;
-  const [by, setBy] = useState(() => { try { return localStorage.getItem(NAME) ?? ''; } catch { return ''; } });
+  const [by, setBy] = useState(() => {
+    try {
+      return localStorage.getItem(NAME) ?? '';
+    } catch {
+      return '';
+    }
+  });
   const points = tags.filter((t) => /^%[IQ]/i.test(t.address ?? '') && !t.standsFor);
   const found = new Map(tried.map((p) => [p.tag.toLowerCase(), p]));
-  const right = points.filter((t) => found.get(t.name.toLowerCase())?.found === 'right').length, wrong = points.filter((t) => { const f = found.get(t.name.toLowerCase())?.found; return f !== undefined && f !== 'right'; }).length;
+  const right = points.filter((t) => found.get(t.name.toLowerCase())?.found === 'right').length,
+    wrong = points.filter((t) => {
+      const f = found.get(t.name.toLowerCase())?.found;
+      return f !== undefined && f !== 'right';
+    }).length;
   const live = useLive();
   const note = (tag: string, to: Pick<TriedPoint, 'found' | 'note'> | undefined) => {
     const rest = tried.filter((p) => p.tag.toLowerCase() !== tag.toLowerCase());
-    useDocument.getState().edit({ kind: 'changeBench', to: { points: to ? [...rest, { tag, ...to, by: by.trim(), at: new Date().toISOString(), where: live.kind }] : rest } });
+    useDocument.getState().edit({
+      kind: 'changeBench',
+      to: {
+        points: to ? [...rest, { tag, ...to, by: by.trim(), at: new Date().toISOString(), where: live.kind }] : rest,
+      },
+    });
   };
   return (
     <section aria-label="I/O checkout" className="min-h-0 overflow-y-auto p-3">
       <div className="flex flex-wrap items-center gap-3 pb-2">
-        <p role="status"><b>{right} of {points.length}</b> right{wrong ? <span className="text-bad"> · {wrong} wrong</span> : ''}{points.length - right - wrong ? ` · ${points.length - right - wrong} not tried` : ''}</p>
-        <label className="ml-auto flex items-center gap-1.5 text-soft">tried by <input value={by} aria-label="Tried by" onChange={(e) => { setBy(e.target.value); try { localStorage.setItem(NAME, e.target.value); } catch { /* Kept for this visit only. */ } }} onKeyDown={(e) => e.stopPropagation()} className="h-7 w-32 rounded border border-edge bg-sheet px-2" /></label>
-        {tried.length > 0 && <Button look="quiet" tight onClick={() => useDocument.getState().edit({ kind: 'changeBench', to: { points: [] } })}>Begin anew</Button>}
+        <p role="status">
+          <b>
+            {right} of {points.length}
+          </b>{' '}
+          right{wrong ? <span className="text-bad"> · {wrong} wrong</span> : ''}
+          {points.length - right - wrong ? ` · ${points.length - right - wrong} not tried` : ''}
+        </p>
+        <label className="ml-auto flex items-center gap-1.5 text-soft">
+          tried by{' '}
+          <input
+            value={by}
+            aria-label="Tried by"
+            onChange={(e) => {
+              setBy(e.target.value);
+              try {
+                localStorage.setItem(NAME, e.target.value);
+              } catch {
+                /* Kept for this visit only. */
+              }
+            }}
+            onKeyDown={(e) => e.stopPropagation()}
+            className="h-7 w-32 rounded border border-edge bg-sheet px-2"
+          />
+        </label>
+        {tried.length > 0 && (
+          <Button
+            look="quiet"
+            tight
+            onClick={() => useDocument.getState().edit({ kind: 'changeBench', to: { points: [] } })}
+          >
+            Begin anew
+          </Button>
+        )}
       </div>
       {!points.length && <p className="text-soft">No tag has an address of an input or output (%I…, %Q…) yet.</p>}
       {(['I', 'Q'] as const).map((area) => {
         const mine = points.filter((t) => t.address!.toUpperCase().startsWith(`%${area}`));
-        return mine.length > 0 && (
-          <div key={area} className="mb-3">
-            <h3 className="font-semibold">{area === 'I' ? 'Inputs' : 'Outputs'} <span className="font-normal text-soft">{area === 'I' ? 'work the device, see its input change' : 'force the output, see its device move'}</span></h3>
-            <table className="w-full border-collapse text-[12.5px]"><tbody>{mine.map((t) => <Point key={t.id} tag={t} device={deviceOf(machine, t.name)} tried={found.get(t.name.toLowerCase())} onFound={(f) => note(t.name, f)} />)}</tbody></table>
-          </div>
+        return (
+          mine.length > 0 && (
+            <div key={area} className="mb-3">
+              <h3 className="font-semibold">
+                {area === 'I' ? 'Inputs' : 'Outputs'}{' '}
+                <span className="font-normal text-soft">
+                  {area === 'I' ? 'work the device, see its input change' : 'force the output, see its device move'}
+                </span>
+              </h3>
+              <table className="w-full border-collapse text-[12.5px]">
+                <tbody>
+                  {mine.map((t) => (
+                    <Point
+                      key={t.id}
+                      tag={t}
+                      device={deviceOf(machine, t.name)}
+                      tried={found.get(t.name.toLowerCase())}
+                      onFound={(f) => note(t.name, f)}
+                    />
+                  ))}
+                </tbody>
+              </table>
+            </div>
+          )
         );
       })}
     </section>
   );
 }
 
-function Point({ tag, device, tried, onFound }: { readonly tag: Tag; readonly device: string; readonly tried: TriedPoint | undefined; readonly onFound: (f: Pick<TriedPoint, 'found' | 'note'> | undefined) => void }) {
+function Point({
+  tag,
+  device,
+  tried,
+  onFound,
+}: {
+  readonly tag: Tag;
+  readonly device: string;
+  readonly tried: TriedPoint | undefined;
+  readonly onFound: (f: Pick<TriedPoint, 'found' | 'note'> | undefined) => void;
+}) {
   useLook([tag.name]);
-  const value = useValue(tag.name), forced = useForced(tag.name), live = useLive();
-  const isOutput = /^%Q/i.test(tag.address!), isBool = tag.type.toUpperCase() === 'BOOL';
+  const value = useValue(tag.name),
+    forced = useForced(tag.name),
+    live = useLive();
+  const isOutput = /^%Q/i.test(tag.address!),
+    isBool = tag.type.toUpperCase() === 'BOOL';
   // What it has been seen at since the list was opened: a point that never changes has not been tried.
-  const seen = useRef(new Set<string>()), [changes, setChanges] = useState(0);
+  const seen = useRef(new Set<string>()),
+    [changes, setChanges] = useState(0);
   const text = value === undefined ? '' : typeof value === 'boolean' ? (value ? '1' : '0') : valueText(value, tag.type);
-  useEffect(() => { if (text && !seen.current.has(text)) { seen.current.add(text); setChanges(seen.current.size); } }, [text]);
-  const force = (v: string | undefined) => live.event(v === undefined ? { kind: 'force', path: tag.name } : { kind: 'force', path: tag.name, value: v });
+  useEffect(() => {
+    if (text && !seen.current.has(text)) {
+      seen.current.add(text);
+      setChanges(seen.current.size);
+    }
+  }, [text]);
+  const force = (v: string | undefined) =>
+    live.event(v === undefined ? { kind: 'force', path: tag.name } : { kind: 'force', path: tag.name, value: v });
   const [typed, setTyped] = useState('');
   return (
     <tr aria-label={tag.name} className="border-t border-edge align-middle">
-      <td className="w-40 py-1 pr-2 font-medium" title={tag.description}>{tag.name}</td>
+      <td className="w-40 py-1 pr-2 font-medium" title={tag.description}>
+        {tag.name}
+      </td>
       <td className="w-16 font-mono text-[11px] text-faint">{tag.address}</td>
-      <td className="max-w-40 truncate pr-2 text-soft" title={device}>{device}</td>
-      <td className="w-28 whitespace-nowrap"><span className={`mr-2 font-mono ${value === true ? 'font-semibold text-copper-ink' : ''}`}>{text || '–'}</span>{forced !== undefined ? <ForceMark value={forced} /> : changes > 1 ? <span className="text-[11.5px] text-good">has changed</span> : null}</td>
-      {isOutput && <td className="w-44 whitespace-nowrap">{(isBool
-        ? <span className="flex gap-1"><Button tight onClick={() => force('1')}>On</Button><Button tight onClick={() => force('0')}>Off</Button>{forced !== undefined && <Button tight look="quiet" onClick={() => force(undefined)}>Release</Button>}</span>
-        : <span className="flex gap-1"><input aria-label={`Output ${tag.name}`} value={typed} onChange={(e) => setTyped(e.target.value)} onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter' && typed) force(typed); }} className="h-6 w-16 rounded border border-edge bg-sheet px-1 text-right font-mono text-[11.5px]" />{forced !== undefined && <Button tight look="quiet" onClick={() => force(undefined)}>Release</Button>}</span>)}</td>}
-      <td className="w-44 py-1"><span className="flex items-center gap-1.5">
-        <input type="checkbox" aria-label={`${tag.name} is right`} checked={tried?.found === 'right'} onChange={(e) => onFound(e.target.checked ? { found: 'right' } : undefined)} className="accent-[var(--copper)]" />
-        <select aria-label={`What was found at ${tag.name}`} value={tried?.found ?? ''} onChange={(e) => onFound(e.target.value ? { found: e.target.value as TriedPoint['found'], ...(tried?.note ? { note: tried.note } : {}) } : undefined)} className={`h-6 rounded bg-transparent ${tried && tried.found !== 'right' ? 'font-semibold text-bad' : ''}`}><option value="">not tried</option>{POINT_STATES.map((s) => <option key={s} value={s}>{WORDS[s]}</option>)}</select>
-      </span></td>
-      <td className="min-w-24 py-1">{tried && tried.found !== 'right' && <input key={tried.note ?? ''} defaultValue={tried.note ?? ''} aria-label={`Note on ${tag.name}`} placeholder="note" onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') e.currentTarget.blur(); }} onBlur={(e) => { const n = e.target.value.trim(); if (n !== (tried.note ?? '')) onFound({ found: tried.found, ...(n ? { note: n } : {}) }); }} className="h-6 w-full rounded border border-edge bg-sheet px-1.5" />}</td>
-      <td className="w-28 text-right text-[11px] leading-tight text-faint">{tried && `${tried.by ? `${tried.by}, ` : ''}${new Date(tried.at).toLocaleString([], { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })}${tried.where === 'controller' ? ', controller' : ''}`}</td>
+      <td className="max-w-40 truncate pr-2 text-soft" title={device}>
+        {device}
+      </td>
+      <td className="w-28 whitespace-nowrap">
+        <span className={`mr-2 font-mono ${value === true ? 'font-semibold text-copper-ink' : ''}`}>{text || '–'}</span>
+        {forced !== undefined ? (
+          <ForceMark value={forced} />
+        ) : changes > 1 ? (
+          <span className="text-[11.5px] text-good">has changed</span>
+        ) : null}
+      </td>
+      {isOutput && (
+        <td className="w-44 whitespace-nowrap">
+          {isBool ? (
+            <span className="flex gap-1">
+              <Button tight onClick={() => force('1')}>
+                On
+              </Button>
+              <Button tight onClick={() => force('0')}>
+                Off
+              </Button>
+              {forced !== undefined && (
+                <Button tight look="quiet" onClick={() => force(undefined)}>
+                  Release
+                </Button>
+              )}
+            </span>
+          ) : (
+            <span className="flex gap-1">
+              <input
+                aria-label={`Output ${tag.name}`}
+                value={typed}
+                onChange={(e) => setTyped(e.target.value)}
+                onKeyDown={(e) => {
+                  e.stopPropagation();
+                  if (e.key === 'Enter' && typed) force(typed);
+                }}
+                className="h-6 w-16 rounded border border-edge bg-sheet px-1 text-right font-mono text-[11.5px]"
+              />
+              {forced !== undefined && (
+                <Button tight look="quiet" onClick={() => force(undefined)}>
+                  Release
+                </Button>
+              )}
+            </span>
+          )}
+        </td>
+      )}
+      <td className="w-44 py-1">
+        <span className="flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            aria-label={`${tag.name} is right`}
+            checked={tried?.found === 'right'}
+            onChange={(e) => onFound(e.target.checked ? { found: 'right' } : undefined)}
+            className="accent-[var(--copper)]"
+          />
+          <select
+            aria-label={`What was found at ${tag.name}`}
+            value={tried?.found ?? ''}
+            onChange={(e) =>
+              onFound(
+                e.target.value
+                  ? { found: e.target.value as TriedPoint['found'], ...(tried?.note ? { note: tried.note } : {}) }
+                  : undefined,
+              )
+            }
+            className={`h-6 rounded bg-transparent ${tried && tried.found !== 'right' ? 'font-semibold text-bad' : ''}`}
+          >
+            <option value="">not tried</option>
+            {POINT_STATES.map((s) => (
+              <option key={s} value={s}>
+                {WORDS[s]}
+              </option>
+            ))}
+          </select>
+        </span>
+      </td>
+      <td className="min-w-24 py-1">
+        {tried && tried.found !== 'right' && (
+          <input
+            key={tried.note ?? ''}
+            defaultValue={tried.note ?? ''}
+            aria-label={`Note on ${tag.name}`}
+            placeholder="note"
+            onKeyDown={(e) => {
+              e.stopPropagation();
+              if (e.key === 'Enter') e.currentTarget.blur();
+            }}
+            onBlur={(e) => {
+              const n = e.target.value.trim();
+              if (n !== (tried.note ?? '')) onFound({ found: tried.found, ...(n ? { note: n } : {}) });
+            }}
+            className="h-6 w-full rounded border border-edge bg-sheet px-1.5"
+          />
+        )}
+      </td>
+      <td className="w-28 text-right text-[11px] leading-tight text-faint">
+        {tried &&
+          `${tried.by ? `${tried.by}, ` : ''}${new Date(tried.at).toLocaleString([], { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })}${tried.where === 'controller' ? ', controller' : ''}`}
+      </td>
     </tr>
   );
 }

@@ -5,18 +5,38 @@ import type { TagFacts } from '../bench/protocol.js';
 import { RungView } from './ladder/RungView.js';
 import { modelOf, nodeText } from './ladder/rung-model.js';
 
-interface Props { readonly differences: readonly Difference[]; readonly before: string; readonly after: string; readonly tags: Readonly<Record<string, TagFacts>>; /** Room for a rung on either side, in px. */ readonly room?: number }
+interface Props {
+  readonly differences: readonly Difference[];
+  readonly before: string;
+  readonly after: string;
+  readonly tags: Readonly<Record<string, TagFacts>>;
+  /** Room for a rung on either side, in px. */ readonly room?: number;
+}
 
 const NONE: ReadonlyMap<string, Tag> = new Map();
 
 export function Differences({ differences, before, after, tags, room = 440 }: Props) {
   return (
     <div>
-      <div className="sticky top-0 z-10 grid grid-cols-2 border-b border-edge bg-sunk text-[12px] text-soft"><span className="px-4 py-1.5">{before}</span><span className="border-l border-edge px-4 py-1.5">{after}</span></div>
+      <div className="sticky top-0 z-10 grid grid-cols-2 border-b border-edge bg-sunk text-[12px] text-soft">
+        <span className="px-4 py-1.5">{before}</span>
+        <span className="border-l border-edge px-4 py-1.5">{after}</span>
+      </div>
       {differences.map((d, i) => (
         <section key={i} aria-label={d.what} className="border-b border-edge">
-          <h3 className="px-4 pt-1.5 text-[12.5px] font-semibold">{d.what} <span className="font-normal text-soft">{d.before === undefined ? 'is new' : d.after === undefined ? 'is gone' : ''}</span></h3>
-          {d.rungs ? <Rungs rungs={d.rungs} tags={tags} room={room} /> : d.kind === 'text' ? <Lines before={d.before ?? ''} after={d.after ?? ''} /> : <Words before={d.before} after={d.after} />}
+          <h3 className="px-4 pt-1.5 text-[12.5px] font-semibold">
+            {d.what}{' '}
+            <span className="font-normal text-soft">
+              {d.before === undefined ? 'is new' : d.after === undefined ? 'is gone' : ''}
+            </span>
+          </h3>
+          {d.rungs ? (
+            <Rungs rungs={d.rungs} tags={tags} room={room} />
+          ) : d.kind === 'text' ? (
+            <Lines before={d.before ?? ''} after={d.after ?? ''} />
+          ) : (
+            <Words before={d.before} after={d.after} />
+          )}
         </section>
       ))}
     </div>
@@ -25,32 +45,96 @@ export function Differences({ differences, before, after, tags, room = 440 }: Pr
 
 const half = 'min-w-0 overflow-x-auto px-4 pb-2';
 
-function Rungs({ rungs, tags, room }: { readonly rungs: NonNullable<Difference['rungs']>; readonly tags: Readonly<Record<string, TagFacts>>; readonly room: number }) {
-  const texts = (r: RungText | undefined): string[] => (r ? modelOf(r, tags, room).nodes.map((n: Node) => nodeText(r.line, n)) : []);
+function Rungs({
+  rungs,
+  tags,
+  room,
+}: {
+  readonly rungs: NonNullable<Difference['rungs']>;
+  readonly tags: Readonly<Record<string, TagFacts>>;
+  readonly room: number;
+}) {
+  const texts = (r: RungText | undefined): string[] =>
+    r ? modelOf(r, tags, room).nodes.map((n: Node) => nodeText(r.line, n)) : [];
   const [a, b] = [texts(rungs.before), texts(rungs.after)];
-  const only = (mine: readonly string[], other: readonly string[]): ReadonlySet<number> => { const left = [...other]; return new Set(mine.flatMap((t, i) => { const at = left.indexOf(t); if (at < 0) return [i]; left.splice(at, 1); return []; })); };
+  const only = (mine: readonly string[], other: readonly string[]): ReadonlySet<number> => {
+    const left = [...other];
+    return new Set(
+      mine.flatMap((t, i) => {
+        const at = left.indexOf(t);
+        if (at < 0) return [i];
+        left.splice(at, 1);
+        return [];
+      }),
+    );
+  };
   const side = (r: RungText | undefined, marks: ReadonlySet<number>, other: RungText | undefined) => (
     <div tabIndex={0} className={half}>
       {r && (
         <>
           {r.heading && <p className={`font-semibold ${r.heading !== other?.heading ? 'bg-glow' : ''}`}>{r.heading}</p>}
-          {r.comment && <p className={`text-soft ${other && r.comment !== other.comment ? 'bg-glow' : ''}`}>{r.comment}</p>}
-          {modelOf(r, tags, room).layout ? <RungView id="" label={`Rung ${r.line}`} model={modelOf(r, tags, room)} tags={tags} declared={NONE} marks={other ? marks : undefined} /> : <code className="font-mono text-[12px]">{r.line}</code>}
+          {r.comment && (
+            <p className={`text-soft ${other && r.comment !== other.comment ? 'bg-glow' : ''}`}>{r.comment}</p>
+          )}
+          {modelOf(r, tags, room).layout ? (
+            <RungView
+              id=""
+              label={`Rung ${r.line}`}
+              model={modelOf(r, tags, room)}
+              tags={tags}
+              declared={NONE}
+              marks={other ? marks : undefined}
+            />
+          ) : (
+            <code className="font-mono text-[12px]">{r.line}</code>
+          )}
         </>
       )}
     </div>
   );
-  return <div className="grid grid-cols-2 [&>*+*]:border-l [&>*+*]:border-edge">{side(rungs.before, only(a, b), rungs.after)}{side(rungs.after, only(b, a), rungs.before)}</div>;
+  return (
+    <div className="grid grid-cols-2 [&>*+*]:border-l [&>*+*]:border-edge">
+      {side(rungs.before, only(a, b), rungs.after)}
+      {side(rungs.after, only(b, a), rungs.before)}
+    </div>
+  );
 }
 
 /** Lines in pairs: what stands left only is struck, what stands right only is marked. */
 function Lines({ before, after }: { readonly before: string; readonly after: string }) {
   const parts = diffLines(before, after);
-  const line = (text: string, look: string, sign: string) => text.replace(/\n$/, '').split('\n').map((l, i) => <div key={i} className={look}><span aria-hidden className="inline-block w-4 text-faint select-none">{sign}</span>{l || ' '}</div>);
+  const line = (text: string, look: string, sign: string) =>
+    text
+      .replace(/\n$/, '')
+      .split('\n')
+      .map((l, i) => (
+        <div key={i} className={look}>
+          <span aria-hidden className="inline-block w-4 text-faint select-none">
+            {sign}
+          </span>
+          {l || ' '}
+        </div>
+      ));
   return (
     <div className="grid grid-cols-2 font-mono text-[12px] whitespace-pre-wrap [&>*+*]:border-l [&>*+*]:border-edge">
-      <div tabIndex={0} className={half}>{parts.map((p, i) => <div key={i}>{p.added ? null : line(p.value, p.removed ? 'bg-bad-soft line-through decoration-bad/60' : 'text-soft', p.removed ? '−' : '')}</div>)}</div>
-      <div tabIndex={0} className={half}>{parts.map((p, i) => <div key={i}>{p.removed ? null : line(p.value, p.added ? 'bg-glow' : 'text-soft', p.added ? '+' : '')}</div>)}</div>
+      <div tabIndex={0} className={half}>
+        {parts.map((p, i) => (
+          <div key={i}>
+            {p.added
+              ? null
+              : line(
+                  p.value,
+                  p.removed ? 'bg-bad-soft line-through decoration-bad/60' : 'text-soft',
+                  p.removed ? '−' : '',
+                )}
+          </div>
+        ))}
+      </div>
+      <div tabIndex={0} className={half}>
+        {parts.map((p, i) => (
+          <div key={i}>{p.removed ? null : line(p.value, p.added ? 'bg-glow' : 'text-soft', p.added ? '+' : '')}</div>
+        ))}
+      </div>
     </div>
   );
 }
@@ -59,8 +143,29 @@ function Words({ before, after }: { readonly before: string | undefined; readonl
   const parts = diffWords(before ?? '', after ?? '');
   return (
     <div className="grid grid-cols-2 font-mono text-[12px] break-words whitespace-pre-wrap [&>*+*]:border-l [&>*+*]:border-edge">
-      <div tabIndex={0} className={half}>{before !== undefined && parts.map((p, i) => (p.added ? null : <span key={i} className={p.removed && after !== undefined ? 'bg-bad-soft line-through decoration-bad/60' : ''}>{p.value}</span>))}</div>
-      <div tabIndex={0} className={half}>{after !== undefined && parts.map((p, i) => (p.removed ? null : <span key={i} className={p.added && before !== undefined ? 'bg-glow' : ''}>{p.value}</span>))}</div>
+      <div tabIndex={0} className={half}>
+        {before !== undefined &&
+          parts.map((p, i) =>
+            p.added ? null : (
+              <span
+                key={i}
+                className={p.removed && after !== undefined ? 'bg-bad-soft line-through decoration-bad/60' : ''}
+              >
+                {p.value}
+              </span>
+            ),
+          )}
+      </div>
+      <div tabIndex={0} className={half}>
+        {after !== undefined &&
+          parts.map((p, i) =>
+            p.removed ? null : (
+              <span key={i} className={p.added && before !== undefined ? 'bg-glow' : ''}>
+                {p.value}
+              </span>
+            ),
+          )}
+      </div>
     </div>
   );
 }

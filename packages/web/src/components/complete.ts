@@ -22,7 +22,8 @@ export function completeTags(tags: readonly Tag[], typed: string, context: Compl
   };
   const likely = (x: Tag): number => {
     let score = 0;
-    if (context.place) score += x.type === 'BOOL' ? 4 : /^(TON|TOF|TP|CT)/.test(x.type) && context.place === 'contact' ? 2 : 0;
+    if (context.place)
+      score += x.type === 'BOOL' ? 4 : /^(TON|TOF|TP|CT)/.test(x.type) && context.place === 'contact' ? 2 : 0;
     if (context.place === 'coil') score += x.address?.startsWith('%Q') ? 3 : x.address?.startsWith('%I') ? -3 : 0;
     if (context.place === 'contact' && x.address?.startsWith('%I')) score += 1;
     const used = context.recent?.indexOf(x.name) ?? -1;
@@ -30,5 +31,10 @@ export function completeTags(tags: readonly Tag[], typed: string, context: Compl
     if (context.wired?.has(x.name.toLowerCase())) score += 1;
     return score;
   };
-  return tags.map((x) => ({ x, r: rank(x), s: likely(x) })).filter((y) => y.r < 9).sort((a, b) => a.r - b.r || b.s - a.s || a.x.name.localeCompare(b.x.name)).slice(0, 8).map((y) => y.x);
+  return tags
+    .map((x) => ({ x, r: rank(x), s: likely(x) }))
+    .filter((y) => y.r < 9)
+    .sort((a, b) => a.r - b.r || b.s - a.s || a.x.name.localeCompare(b.x.name))
+    .slice(0, 8)
+    .map((y) => y.x);
 }

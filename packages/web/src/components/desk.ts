@@ -15,14 +15,30 @@ interface Desk {
   readonly bench: BenchTab;
   readonly benchOpen: boolean;
   readonly recentTags: readonly string[];
-  set(change: Partial<Pick<Desk, 'showAddress' | 'showDescription' | 'folded' | 'side' | 'bottom' | 'bench' | 'benchOpen'>>): void;
+  set(
+    change: Partial<
+      Pick<Desk, 'showAddress' | 'showDescription' | 'folded' | 'side' | 'bottom' | 'bench' | 'benchOpen'>
+    >,
+  ): void;
   used(names: readonly string[]): void;
 }
 
 const RECENT = 40;
 
-export const useDesk = create<Desk>()(persist((set) => ({
-  showAddress: true, showDescription: false, folded: [], side: 'machine', bottom: 206, bench: 'why', benchOpen: true, recentTags: [],
-  set: (change) => set(change),
-  used: (names) => set((s) => ({ recentTags: [...new Set([...names, ...s.recentTags])].slice(0, RECENT) })),
-}), { name: 'ferrule.desk' }));
+export const useDesk = create<Desk>()(
+  persist(
+    (set) => ({
+      showAddress: true,
+      showDescription: false,
+      folded: [],
+      side: 'machine',
+      bottom: 206,
+      bench: 'why',
+      benchOpen: true,
+      recentTags: [],
+      set: (change) => set(change),
+      used: (names) => set((s) => ({ recentTags: [...new Set([...names, ...s.recentTags])].slice(0, RECENT) })),
+    }),
+    { name: 'ferrule.desk' },
+  ),
+);

@@ -4,21 +4,44 @@ import { type RefObject, useEffect, useRef } from 'react';
 import { create } from 'zustand';
 
 /** A part of a rung as text, or a tag's name; where it came from, when it came from a rung. */
-export interface Dragged { readonly text: string; readonly tag?: string; readonly pou?: string; readonly rung?: string; readonly cursor?: Cursor }
+export interface Dragged {
+  readonly text: string;
+  readonly tag?: string;
+  readonly pou?: string;
+  readonly rung?: string;
+  readonly cursor?: Cursor;
+}
 
-interface Drag { readonly dragged: Dragged | undefined; readonly x: number; readonly y: number; readonly copies: boolean; readonly onlyTag: boolean }
+interface Drag {
+  readonly dragged: Dragged | undefined;
+  readonly x: number;
+  readonly y: number;
+  readonly copies: boolean;
+  readonly onlyTag: boolean;
+}
 export const useDrag = create<Drag>(() => ({ dragged: undefined, x: 0, y: 0, copies: false, onlyTag: false }));
 
 const FAR_PX = 6;
 
 /** From a pointer down on: once it has gone far enough, the thing is dragged until the pointer goes up. Escape lets go of it. */
-export function grab(e: { readonly clientX: number; readonly clientY: number; readonly button: number }, what: () => Dragged | undefined): void {
+export function grab(
+  e: { readonly clientX: number; readonly clientY: number; readonly button: number },
+  what: () => Dragged | undefined,
+): void {
   if (e.button !== 0) return;
   const start = { x: e.clientX, y: e.clientY };
   let isOn = false;
   const move = (m: PointerEvent) => {
     if (!isOn && Math.hypot(m.clientX - start.x, m.clientY - start.y) < FAR_PX) return;
-    if (!isOn) { const dragged = what(); if (!dragged) { end(); return; } isOn = true; useDrag.setState({ dragged }); }
+    if (!isOn) {
+      const dragged = what();
+      if (!dragged) {
+        end();
+        return;
+      }
+      isOn = true;
+      useDrag.setState({ dragged });
+    }
     m.preventDefault();
     useDrag.setState({ x: m.clientX, y: m.clientY, copies: m.ctrlKey || m.metaKey, onlyTag: m.altKey });
   };
@@ -31,11 +54,18 @@ export function grab(e: { readonly clientX: number; readonly clientY: number; re
   // The sheet takes its drop on the same pointerup, before the drag is over.
   const up = (u: PointerEvent) => {
     const { dragged } = useDrag.getState();
-    const target = dragged?.tag ? document.elementFromPoint(u.clientX, u.clientY)?.closest('[data-takes-tags]') : undefined;
+    const target = dragged?.tag
+      ? document.elementFromPoint(u.clientX, u.clientY)?.closest('[data-takes-tags]')
+      : undefined;
     if (target) target.dispatchEvent(new CustomEvent<string>('tagdrop', { detail: dragged!.tag! }));
     setTimeout(end);
   };
-  const key = (k: KeyboardEvent) => { if (k.key === 'Escape') { k.stopPropagation(); end(); } };
+  const key = (k: KeyboardEvent) => {
+    if (k.key === 'Escape') {
+      k.stopPropagation();
+      end();
+    }
+  };
   window.addEventListener('pointermove', move);
   window.addEventListener('pointerup', up);
   window.addEventListener('keydown', key, true);
@@ -43,10 +73,12 @@ export function grab(e: { readonly clientX: number; readonly clientY: number; re
 
 /** For the `ref` of an element with `data-takes-tags`: it takes tags that are dropped on it. */
 export function useTagDrop<E extends HTMLElement>(take: (tag: string) => void): RefObject<E | null> {
-  const ref = useRef<E>(null), doing = useRef(take);
+  const ref = useRef<E>(null),
+    doing = useRef(take);
   doing.current = take;
   useEffect(() => {
-    const e = ref.current, on = (x: Event) => doing.current((x as CustomEvent<string>).detail);
+    const e = ref.current,
+      on = (x: Event) => doing.current((x as CustomEvent<string>).detail);
     e?.addEventListener('tagdrop', on);
     return () => e?.removeEventListener('tagdrop', on);
   });

@@ -4,7 +4,9 @@ import { type RefObject, useEffect, useState } from 'react';
 export function useInSight(of: RefObject<Element | null>): boolean {
   const [seen, setSeen] = useState(false);
   useEffect(() => {
-    const watch = new IntersectionObserver((entries) => setSeen(entries.at(-1)!.isIntersecting), { rootMargin: '60px' });
+    const watch = new IntersectionObserver((entries) => setSeen(entries.at(-1)!.isIntersecting), {
+      rootMargin: '60px',
+    });
     watch.observe(of.current!);
     return () => watch.disconnect();
   }, [of]);

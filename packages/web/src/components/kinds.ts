@@ -13,4 +13,5 @@ export function useKinds(): (type: string) => DeviceKind | undefined {
 }
 
 /** What of a device a bound key works: the first thing that is pressed, turned or latched. */
-export const keyHandle = (kind: DeviceKind | undefined): Handle | undefined => kind?.handles.find((h) => h.type !== 'number');
+export const keyHandle = (kind: DeviceKind | undefined): Handle | undefined =>
+  kind?.handles.find((h) => h.type !== 'number');

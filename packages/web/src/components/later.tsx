@@ -12,9 +12,23 @@ export function later<P extends object>(load: () => Promise<ComponentType<P>>): 
     const [failed, setFailed] = useState(false);
     useEffect(() => {
       if (Part || failed) return;
-      load().then((p) => { known = p; setPart(() => p); }, () => setFailed(true));
+      load().then(
+        (p) => {
+          known = p;
+          setPart(() => p);
+        },
+        () => setFailed(true),
+      );
     }, [Part, failed]);
-    if (failed) return <p role="alert" className="p-4 text-bad">This part of the page could not be loaded. <button className="underline" onClick={() => setFailed(false)}>Try again</button></p>;
+    if (failed)
+      return (
+        <p role="alert" className="p-4 text-bad">
+          This part of the page could not be loaded.{' '}
+          <button className="underline" onClick={() => setFailed(false)}>
+            Try again
+          </button>
+        </p>
+      );
     return Part ? <Part {...props} /> : null;
   };
 }

@@ -15,32 +15,62 @@ export function beginRecording(project: string): void {
 
 /** Tags whose answers are proposed: those on the scope, steps, and outputs. */
 function answering(project: Project): readonly string[] {
-  const enums = new Set(project.types.flatMap((t) => /^\s*(\w+)\s*:\s*(?:\w+\s*)?\(/.exec(t.text)?.[1]?.toLowerCase() ?? []));
-  const tags = project.tags.filter((t) => !t.standsFor && (enums.has(t.type.toLowerCase()) || (/^%Q/i.test(t.address ?? '') && t.type.toUpperCase() === 'BOOL'))).map((t) => t.name), known = new Set(project.scope.map((p) => p.toLowerCase()));
+  const enums = new Set(
+    project.types.flatMap((t) => /^\s*(\w+)\s*:\s*(?:\w+\s*)?\(/.exec(t.text)?.[1]?.toLowerCase() ?? []),
+  );
+  const tags = project.tags
+      .filter(
+        (t) =>
+          !t.standsFor &&
+          (enums.has(t.type.toLowerCase()) || (/^%Q/i.test(t.address ?? '') && t.type.toUpperCase() === 'BOOL')),
+      )
+      .map((t) => t.name),
+    known = new Set(project.scope.map((p) => p.toLowerCase()));
   return [...project.scope, ...tags.filter((t) => !known.has(t.toLowerCase()))];
 }
 
 /** A stretch of the run as a new check of the project: its id, or what kept it from being made. */
-export async function keepAsCheck(from: number, to: number): Promise<{ readonly id: string } | { readonly error: string }> {
+export async function keepAsCheck(
+  from: number,
+  to: number,
+): Promise<{ readonly id: string } | { readonly error: string }> {
   const { project, edit } = useDocument.getState();
   if (!project) return { error: 'No project is open.' };
   const made = await askBench('check', { from, to, paths: answering(project) });
   if ('error' in made) return made;
-  const id = newId('c'), left = made.leftOut ? ` Left out: ${made.leftOut} thing${made.leftOut === 1 ? '' : 's'} done that changed nothing of what is expected.` : '';
-  edit({ kind: 'addCheck', at: project.checks.length, check: { id, name: `Recorded ${project.checks.length + 1}`, note: `Recorded from the bench: read it, and strike out what does not matter.${left}`, rows: made.rows } });
+  const id = newId('c'),
+    left = made.leftOut
+      ? ` Left out: ${made.leftOut} thing${made.leftOut === 1 ? '' : 's'} done that changed nothing of what is expected.`
+      : '';
+  edit({
+    kind: 'addCheck',
+    at: project.checks.length,
+    check: {
+      id,
+      name: `Recorded ${project.checks.length + 1}`,
+      note: `Recorded from the bench: read it, and strike out what does not matter.${left}`,
+      rows: made.rows,
+    },
+  });
   return { id };
 }
 
 /** What was recorded so far becomes a check. */
 export async function endRecording(): ReturnType<typeof keepAsCheck> {
-  const end = benchStore.getState().frame?.end ?? 0, made = await keepAsCheck(0, end);
+  const end = benchStore.getState().frame?.end ?? 0,
+    made = await keepAsCheck(0, end);
   if ('id' in made) useRecorder.setState({ of: undefined });
   return made;
 }
 
 /** Rows that were found become a check of the project; its id. */
 export function keepRows(name: string, note: string, rows: readonly CheckRow[]): string {
-  const id = newId('c'), { project, edit } = useDocument.getState();
-  edit({ kind: 'addCheck', at: project?.checks.length ?? 0, check: { id, name, note, rows: rows.map((r) => ({ ...r, id: newId('k') })) } });
+  const id = newId('c'),
+    { project, edit } = useDocument.getState();
+  edit({
+    kind: 'addCheck',
+    at: project?.checks.length ?? 0,
+    check: { id, name, note, rows: rows.map((r) => ({ ...r, id: newId('k') })) },
+  });
   return id;
 }

@@ -5,13 +5,22 @@ import type { ShownValue } from '@ferrule/core';
 import { valueText } from './values.js';
 
 /** One cell of a row that is laid out as a grid. */
-export const Cell = ({ children, className = '' }: { readonly children?: ReactNode; readonly className?: string }) => <span role="cell" className={`min-w-0 ${className}`}>{children}</span>;
+export const Cell = ({ children, className = '' }: { readonly children?: ReactNode; readonly className?: string }) => (
+  <span role="cell" className={`min-w-0 ${className}`}>
+    {children}
+  </span>
+);
 
 /** A menu that drops down, and its rows. */
 export const MENU = 'z-50 min-w-44 rounded-lg border border-edge bg-sheet p-1 text-[12.5px] text-ink shadow-xl';
-export const MENU_ITEM = 'flex items-center rounded px-2.5 py-1 outline-none data-highlighted:bg-glow data-disabled:text-faint';
+export const MENU_ITEM =
+  'flex items-center rounded px-2.5 py-1 outline-none data-highlighted:bg-glow data-disabled:text-faint';
 
-type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & { readonly look?: 'plain' | 'strong' | 'quiet' | 'danger'; readonly keys?: string; readonly tight?: boolean };
+type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & {
+  readonly look?: 'plain' | 'strong' | 'quiet' | 'danger';
+  readonly keys?: string;
+  readonly tight?: boolean;
+};
 
 const LOOKS = {
   plain: 'border border-edge bg-sheet hover:border-faint',
@@ -23,7 +32,11 @@ const LOOKS = {
 /** A button with its key shown beside the verb. */
 export function Button({ look = 'plain', keys, tight = false, className = '', children, ...rest }: ButtonProps) {
   return (
-    <button type="button" {...rest} className={`inline-flex h-7 shrink-0 items-center rounded-md font-medium whitespace-nowrap ${tight ? 'gap-1 px-[5px] text-[12px]' : 'gap-1.5 px-2.5 text-[12.5px]'} ${LOOKS[look]} ${className}`}>
+    <button
+      type="button"
+      {...rest}
+      className={`inline-flex h-7 shrink-0 items-center rounded-md font-medium whitespace-nowrap ${tight ? 'gap-1 px-[5px] text-[12px]' : 'gap-1.5 px-2.5 text-[12.5px]'} ${LOOKS[look]} ${className}`}
+    >
       {children}
       {keys && <kbd className={`font-mono text-[10.5px] ${look === 'strong' ? '' : 'text-faint'}`}>{keys}</kbd>}
     </button>
@@ -35,7 +48,12 @@ export function Hint({ text, children }: { readonly text: string; readonly child
     <Tooltip.Root>
       <Tooltip.Trigger asChild>{children}</Tooltip.Trigger>
       <Tooltip.Portal>
-        <Tooltip.Content sideOffset={6} className="z-50 max-w-72 rounded-md bg-bar px-2.5 py-1.5 text-xs text-bar-ink shadow-lg">{text}</Tooltip.Content>
+        <Tooltip.Content
+          sideOffset={6}
+          className="z-50 max-w-72 rounded-md bg-bar px-2.5 py-1.5 text-xs text-bar-ink shadow-lg"
+        >
+          {text}
+        </Tooltip.Content>
       </Tooltip.Portal>
     </Tooltip.Root>
   );
@@ -43,43 +61,124 @@ export function Hint({ text, children }: { readonly text: string; readonly child
 
 /** The filled violet tag of a forced value. */
 export function ForceMark({ value }: { readonly value: ShownValue }) {
-  return <span className="rounded-sm bg-forced px-1 font-mono text-[10px] font-semibold text-on-forced">F={valueText(value)}</span>;
+  return (
+    <span className="rounded-sm bg-forced px-1 font-mono text-[10px] font-semibold text-on-forced">
+      F={valueText(value)}
+    </span>
+  );
 }
 
 /** The same for a sentence that may need several lines. */
-export function EditSentence({ value, label, onCommit, placeholder = '', complete }: { readonly value: string; readonly label: string; readonly onCommit: (text: string) => void; readonly placeholder?: string; /** Ways to go on from what stands before the cursor: each replaces the last word. */ readonly complete?: (before: string) => readonly { readonly text: string; readonly about: string }[] }) {
-  const field = useRef<HTMLTextAreaElement>(null), list = useId();
+export function EditSentence({
+  value,
+  label,
+  onCommit,
+  placeholder = '',
+  complete,
+}: {
+  readonly value: string;
+  readonly label: string;
+  readonly onCommit: (text: string) => void;
+  readonly placeholder?: string;
+  /** Ways to go on from what stands before the cursor: each replaces the last word. */ readonly complete?: (
+    before: string,
+  ) => readonly { readonly text: string; readonly about: string }[];
+}) {
+  const field = useRef<HTMLTextAreaElement>(null),
+    list = useId();
   const [offered, setOffered] = useState<readonly { readonly text: string; readonly about: string }[]>([]);
   const [at, setAt] = useState(0);
-  const look = () => { const f = field.current; setOffered(f && complete ? complete(f.value.slice(0, f.selectionStart)) : []); setAt(0); };
+  const look = () => {
+    const f = field.current;
+    setOffered(f && complete ? complete(f.value.slice(0, f.selectionStart)) : []);
+    setAt(0);
+  };
   const take = (text: string) => {
     const f = field.current!;
-    const before = f.value.slice(0, f.selectionStart), from = before.length - /[\w.']*$/.exec(before)![0].length;
+    const before = f.value.slice(0, f.selectionStart),
+      from = before.length - /[\w.']*$/.exec(before)![0].length;
     f.setRangeText(text, from, f.selectionStart, 'end');
     look();
   };
   return (
     <span className="relative block">
       <textarea
-        ref={field} key={value} defaultValue={value} aria-label={label} placeholder={placeholder} spellCheck={false} rows={1}
-        {...(complete ? { role: 'combobox', 'aria-autocomplete': 'list' as const, 'aria-expanded': offered.length > 0, 'aria-controls': list } : {})}
+        ref={field}
+        key={value}
+        defaultValue={value}
+        aria-label={label}
+        placeholder={placeholder}
+        spellCheck={false}
+        rows={1}
+        {...(complete
+          ? {
+              role: 'combobox',
+              'aria-autocomplete': 'list' as const,
+              'aria-expanded': offered.length > 0,
+              'aria-controls': list,
+            }
+          : {})}
         className="block w-full resize-none rounded-sm border border-transparent bg-transparent px-1 py-0.5 [field-sizing:content] placeholder:text-faint hover:border-edge focus:border-copper focus:bg-sheet focus:outline-none"
         onChange={look}
         onKeyDown={(e) => {
           if (e.key === 'F9') return;
           e.stopPropagation();
           const chosen = offered[at];
-          if (e.key === 'Tab' && chosen && !e.shiftKey) { e.preventDefault(); take(chosen.text); return; }
-          if ((e.key === 'ArrowDown' || e.key === 'ArrowUp') && chosen) { e.preventDefault(); setAt((at + (e.key === 'ArrowDown' ? 1 : offered.length - 1)) % offered.length); return; }
-          if (e.key === ' ' && e.ctrlKey) { e.preventDefault(); look(); return; }
-          if (e.key === 'Enter') { e.preventDefault(); e.currentTarget.blur(); }
-          if (e.key === 'Escape') { if (offered.length) { setOffered([]); return; } e.currentTarget.value = value; e.currentTarget.blur(); }
+          if (e.key === 'Tab' && chosen && !e.shiftKey) {
+            e.preventDefault();
+            take(chosen.text);
+            return;
+          }
+          if ((e.key === 'ArrowDown' || e.key === 'ArrowUp') && chosen) {
+            e.preventDefault();
+            setAt((at + (e.key === 'ArrowDown' ? 1 : offered.length - 1)) % offered.length);
+            return;
+          }
+          if (e.key === ' ' && e.ctrlKey) {
+            e.preventDefault();
+            look();
+            return;
+          }
+          if (e.key === 'Enter') {
+            e.preventDefault();
+            e.currentTarget.blur();
+          }
+          if (e.key === 'Escape') {
+            if (offered.length) {
+              setOffered([]);
+              return;
+            }
+            e.currentTarget.value = value;
+            e.currentTarget.blur();
+          }
         }}
-        onBlur={(e) => { setOffered([]); if (e.currentTarget.value !== value) onCommit(e.currentTarget.value.trim()); }}
+        onBlur={(e) => {
+          setOffered([]);
+          if (e.currentTarget.value !== value) onCommit(e.currentTarget.value.trim());
+        }}
       />
       {offered.length > 0 && (
-        <ul id={list} role="listbox" aria-label={`Ways to go on in ${label}`} className="absolute top-full left-0 z-30 mt-0.5 max-h-60 w-72 overflow-y-auto rounded-lg border border-edge bg-sheet p-1 text-[12.5px] shadow-xl">
-          {offered.map((o, i) => <li key={o.text} role="option" aria-selected={i === at} onPointerDown={(e) => { e.preventDefault(); take(o.text); }} className={`flex gap-2 rounded px-2 py-0.5 ${i === at ? 'bg-glow' : ''}`}><span className="shrink-0 font-medium">{o.text}</span><span className="truncate text-soft">{o.about}</span></li>)}
+        <ul
+          id={list}
+          role="listbox"
+          aria-label={`Ways to go on in ${label}`}
+          className="absolute top-full left-0 z-30 mt-0.5 max-h-60 w-72 overflow-y-auto rounded-lg border border-edge bg-sheet p-1 text-[12.5px] shadow-xl"
+        >
+          {offered.map((o, i) => (
+            <li
+              key={o.text}
+              role="option"
+              aria-selected={i === at}
+              onPointerDown={(e) => {
+                e.preventDefault();
+                take(o.text);
+              }}
+              className={`flex gap-2 rounded px-2 py-0.5 ${i === at ? 'bg-glow' : ''}`}
+            >
+              <span className="shrink-0 font-medium">{o.text}</span>
+              <span className="truncate text-soft">{o.about}</span>
+            </li>
+          ))}
         </ul>
       )}
     </span>
@@ -87,17 +186,41 @@ export function EditSentence({ value, label, onCommit, placeholder = '', complet
 }
 
 /** A place to edit text where it stands: Enter keeps, Escape leaves it as it was. */
-export function EditInPlace({ value, label, onCommit, className = '', mono = false, placeholder = '' }: { readonly value: string; readonly label: string; readonly onCommit: (text: string) => void; readonly className?: string; readonly mono?: boolean; readonly placeholder?: string }) {
+export function EditInPlace({
+  value,
+  label,
+  onCommit,
+  className = '',
+  mono = false,
+  placeholder = '',
+}: {
+  readonly value: string;
+  readonly label: string;
+  readonly onCommit: (text: string) => void;
+  readonly className?: string;
+  readonly mono?: boolean;
+  readonly placeholder?: string;
+}) {
   return (
     <input
-      key={value} defaultValue={value} {...(value.length > 40 ? { title: value } : {})} aria-label={label} placeholder={placeholder} spellCheck={false}
+      key={value}
+      defaultValue={value}
+      {...(value.length > 40 ? { title: value } : {})}
+      aria-label={label}
+      placeholder={placeholder}
+      spellCheck={false}
       className={`w-full text-ellipsis rounded-sm border border-transparent bg-transparent px-1 py-0.5 placeholder:text-faint hover:border-edge focus:border-copper focus:bg-sheet focus:outline-none ${mono ? 'font-mono text-[12px]' : ''} ${className}`}
       onKeyDown={(e) => {
         e.stopPropagation();
         if (e.key === 'Enter') e.currentTarget.blur();
-        if (e.key === 'Escape') { e.currentTarget.value = value; e.currentTarget.blur(); }
+        if (e.key === 'Escape') {
+          e.currentTarget.value = value;
+          e.currentTarget.blur();
+        }
       }}
-      onBlur={(e) => { if (e.currentTarget.value !== value) onCommit(e.currentTarget.value.trim()); }}
+      onBlur={(e) => {
+        if (e.currentTarget.value !== value) onCommit(e.currentTarget.value.trim());
+      }}
     />
   );
 }

@@ -9,20 +9,72 @@ import { TimePane } from './TimePane.js';
 import { WatchPane } from './WatchPane.js';
 import { WhyPane } from './WhyPane.js';
 
-const TABS: readonly (readonly [BenchTab, string])[] = [['why', 'Why'], ['watch', 'Watch'], ['inputs', 'Inputs'], ['stops', 'Stops'], ['time', 'Scan time']];
+const TABS: readonly (readonly [BenchTab, string])[] = [
+  ['why', 'Why'],
+  ['watch', 'Watch'],
+  ['inputs', 'Inputs'],
+  ['stops', 'Stops'],
+  ['time', 'Scan time'],
+];
 
 export function BenchPane() {
   const { bench, benchOpen, set } = useDesk();
   const stops = useStops(useDocument((s) => s.id)).filter((s) => s.isOn).length;
-  if (!benchOpen) return <button aria-label="Open the bench pane" title="Why, watch, inputs, stops" onClick={() => set({ benchOpen: true })} className="flex w-8 shrink-0 items-start justify-center border-l border-edge bg-sunk pt-2 text-soft hover:text-ink"><PanelRightOpen size={15} /></button>;
+  if (!benchOpen)
+    return (
+      <button
+        aria-label="Open the bench pane"
+        title="Why, watch, inputs, stops"
+        onClick={() => set({ benchOpen: true })}
+        className="flex w-8 shrink-0 items-start justify-center border-l border-edge bg-sunk pt-2 text-soft hover:text-ink"
+      >
+        <PanelRightOpen size={15} />
+      </button>
+    );
   return (
-    <section aria-label="Bench" className="flex w-[400px] shrink-0 flex-col border-l border-edge bg-sunk max-[1100px]:w-[320px]">
+    <section
+      aria-label="Bench"
+      className="flex w-[400px] shrink-0 flex-col border-l border-edge bg-sunk max-[1100px]:w-[320px]"
+    >
       <div className="flex h-[30px] shrink-0 items-end border-b border-edge px-2">
-        <div role="tablist" aria-label="At the bench" className="flex min-w-0 items-end gap-0.5 overflow-x-auto [scrollbar-width:none]">{TABS.map(([value, words]) => <button key={value} role="tab" aria-selected={bench === value} onClick={() => set({ bench: value })} className={`shrink-0 border-b-2 px-1.5 pb-1 text-[12.5px] ${bench === value ? 'border-copper font-semibold' : 'border-transparent text-soft hover:text-ink'}`}>{words}{value === 'stops' && stops > 0 ? ` ${stops}` : ''}</button>)}</div>
-        <button aria-label="Close the bench pane" onClick={() => set({ benchOpen: false })} className="ml-auto pb-1.5 text-faint hover:text-ink"><PanelRightClose size={14} /></button>
+        <div
+          role="tablist"
+          aria-label="At the bench"
+          className="flex min-w-0 items-end gap-0.5 overflow-x-auto [scrollbar-width:none]"
+        >
+          {TABS.map(([value, words]) => (
+            <button
+              key={value}
+              role="tab"
+              aria-selected={bench === value}
+              onClick={() => set({ bench: value })}
+              className={`shrink-0 border-b-2 px-1.5 pb-1 text-[12.5px] ${bench === value ? 'border-copper font-semibold' : 'border-transparent text-soft hover:text-ink'}`}
+            >
+              {words}
+              {value === 'stops' && stops > 0 ? ` ${stops}` : ''}
+            </button>
+          ))}
+        </div>
+        <button
+          aria-label="Close the bench pane"
+          onClick={() => set({ benchOpen: false })}
+          className="ml-auto pb-1.5 text-faint hover:text-ink"
+        >
+          <PanelRightClose size={14} />
+        </button>
       </div>
       <div className="min-h-0 flex-1 overflow-y-auto text-[12.5px]">
-        {bench === 'why' ? <WhyPane /> : bench === 'watch' ? <WatchPane /> : bench === 'inputs' ? <InputsPane /> : bench === 'stops' ? <StopsPane /> : <TimePane />}
+        {bench === 'why' ? (
+          <WhyPane />
+        ) : bench === 'watch' ? (
+          <WatchPane />
+        ) : bench === 'inputs' ? (
+          <InputsPane />
+        ) : bench === 'stops' ? (
+          <StopsPane />
+        ) : (
+          <TimePane />
+        )}
       </div>
     </section>
   );

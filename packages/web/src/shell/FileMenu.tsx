@@ -10,7 +10,11 @@ import { saveAs } from '../components/save-as.js';
 import { useDocument } from '../document/store.js';
 import { TextInDialog, TextOutDialog } from './TextDialogs.js';
 
-export const fileNameOf = (name: string): string => name.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '') || 'project';
+export const fileNameOf = (name: string): string =>
+  name
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '-')
+    .replace(/^-|-$/g, '') || 'project';
 
 /** The project as a folder of text files, in one archive. */
 async function saveFolder(): Promise<void> {
@@ -18,7 +22,9 @@ async function saveFolder(): Promise<void> {
   if (!project) return;
   const { strToU8, zipSync } = await import('fflate');
   const root = fileNameOf(project.name);
-  const files = Object.fromEntries([...projectToFolder(project)].map(([path, text]) => [`${root}/${path}`, strToU8(text)]));
+  const files = Object.fromEntries(
+    [...projectToFolder(project)].map(([path, text]) => [`${root}/${path}`, strToU8(text)]),
+  );
   saveAs(`${root}.zip`, zipSync(files) as Uint8Array<ArrayBuffer>, 'application/zip');
 }
 
@@ -30,7 +36,10 @@ export function FileMenu() {
   const { id } = useParams();
   const project = () => useDocument.getState().project!;
   const items: readonly (readonly [string, () => unknown])[] = [
-    ['Save as a project file', () => saveAs(`${fileNameOf(project().name)}.ferrule.json`, projectText(project()), 'application/json')],
+    [
+      'Save as a project file',
+      () => saveAs(`${fileNameOf(project().name)}.ferrule.json`, projectText(project()), 'application/json'),
+    ],
     ['Save as a folder of text', saveFolder],
     ['Save tags as CSV', () => saveAs('tags.csv', tagsToCsv(project().tags), 'text/csv')],
     ['Save as structured text', async () => setOut(await askBench('textOut', {}))],
@@ -41,10 +50,39 @@ export function FileMenu() {
   return (
     <>
       <DropdownMenu.Root>
-        <DropdownMenu.Trigger asChild><button type="button" aria-label="Files" className="flex h-7 shrink-0 items-center gap-0.5 rounded px-1.5 text-[12px] text-bar-soft hover:text-bar-ink">Files<ChevronDown size={12} /></button></DropdownMenu.Trigger>
-        <DropdownMenu.Portal><DropdownMenu.Content sideOffset={6} align="start" className={MENU}>{items.map(([words, run]) => <DropdownMenu.Item key={words} className={MENU_ITEM} onSelect={() => void run()}>{words}</DropdownMenu.Item>)}</DropdownMenu.Content></DropdownMenu.Portal>
+        <DropdownMenu.Trigger asChild>
+          <button
+            type="button"
+            aria-label="Files"
+            className="flex h-7 shrink-0 items-center gap-0.5 rounded px-1.5 text-[12px] text-bar-soft hover:text-bar-ink"
+          >
+            Files
+            <ChevronDown size={12} />
+          </button>
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content sideOffset={6} align="start" className={MENU}>
+            {items.map(([words, run]) => (
+              <DropdownMenu.Item key={words} className={MENU_ITEM} onSelect={() => void run()}>
+                {words}
+              </DropdownMenu.Item>
+            ))}
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
       </DropdownMenu.Root>
-      <input ref={file} type="file" accept=".st,.txt,.iecst,.exp" aria-label="Structured text file" className="hidden" onChange={(e) => { const f = e.target.files?.[0]; e.target.value = ''; if (f) void f.text().then(async (text) => setGiven({ name: f.name, read: await askBench('textIn', { text }) })); }} />
+      <input
+        ref={file}
+        type="file"
+        accept=".st,.txt,.iecst,.exp"
+        aria-label="Structured text file"
+        className="hidden"
+        onChange={(e) => {
+          const f = e.target.files?.[0];
+          e.target.value = '';
+          if (f)
+            void f.text().then(async (text) => setGiven({ name: f.name, read: await askBench('textIn', { text }) }));
+        }}
+      />
       {out && <TextOutDialog out={out} name={`${fileNameOf(project().name)}.st`} onClose={() => setOut(undefined)} />}
       {given && <TextInDialog name={given.name} read={given.read} onClose={() => setGiven(undefined)} />}
     </>

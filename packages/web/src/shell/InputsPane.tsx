@@ -10,16 +10,32 @@ import { useMachine } from '../components/kinds.js';
 import { useDocument } from '../document/store.js';
 
 /** The device terminal that drives an input, and what a person does to it. */
-interface Source { readonly device: Device; readonly terminal: string; readonly handle: string | undefined; /** The contact is closed while nobody touches it. */ readonly isClosedAtRest: boolean }
+interface Source {
+  readonly device: Device;
+  readonly terminal: string;
+  readonly handle: string | undefined;
+  /** The contact is closed while nobody touches it. */ readonly isClosedAtRest: boolean;
+}
 
 export function sourceOf(machine: Project['machine'], tag: string): Source | undefined {
-  for (const device of machine.devices) for (const [terminal, to] of Object.entries(device.wires ?? {})) {
-    const kind = kindOf(machine, device.type), t = kind?.terminals.find((x) => x.name.toLowerCase() === terminal.toLowerCase());
-    if (t?.direction !== 'out' || to.toLowerCase() !== tag.toLowerCase()) continue;
-    // What a person works directly; a belt's sensor is not worked by putting a part on.
-    const handle = kind!.terminals.some((x) => x.direction === 'in') ? undefined : kind!.handles.find((h) => h.type === 'press' || h.type === 'turn' || h.type === 'latch' || h.type === 'number');
-    return { device, terminal: t.name, handle: handle && `${MACHINE}.${device.name}.${handle.name}`, isClosedAtRest: /^NC$/i.test(t.name) };
-  }
+  for (const device of machine.devices)
+    for (const [terminal, to] of Object.entries(device.wires ?? {})) {
+      const kind = kindOf(machine, device.type),
+        t = kind?.terminals.find((x) => x.name.toLowerCase() === terminal.toLowerCase());
+      if (t?.direction !== 'out' || to.toLowerCase() !== tag.toLowerCase()) continue;
+      // What a person works directly; a belt's sensor is not worked by putting a part on.
+      const handle = kind!.terminals.some((x) => x.direction === 'in')
+        ? undefined
+        : kind!.handles.find(
+            (h) => h.type === 'press' || h.type === 'turn' || h.type === 'latch' || h.type === 'number',
+          );
+      return {
+        device,
+        terminal: t.name,
+        handle: handle && `${MACHINE}.${device.name}.${handle.name}`,
+        isClosedAtRest: /^NC$/i.test(t.name),
+      };
+    }
   return undefined;
 }
 
@@ -31,19 +47,74 @@ export function InputsPane() {
   const [find, setFind] = useState('');
   const [together, setTogether] = useState(false);
   const [waiting, setWaiting] = useState<ReadonlyMap<string, EventText & { readonly path: string }>>(new Map());
-  const inputs = useMemo(() => tags.filter((t) => /^%I/i.test(t.address ?? '') && `${t.name} ${t.description ?? ''}`.toLowerCase().includes(find.toLowerCase())), [tags, find]);
+  const inputs = useMemo(
+    () =>
+      tags.filter(
+        (t) =>
+          /^%I/i.test(t.address ?? '') && `${t.name} ${t.description ?? ''}`.toLowerCase().includes(find.toLowerCase()),
+      ),
+    [tags, find],
+  );
   /** Now, or with the others at `Apply`. */
-  const give = (e: EventText & { readonly path: string }) => { if (together) setWaiting((w) => new Map([...w, [e.path, e]])); else benchLive.event(e); };
+  const give = (e: EventText & { readonly path: string }) => {
+    if (together) setWaiting((w) => new Map([...w, [e.path, e]]));
+    else benchLive.event(e);
+  };
   return (
     <div className="px-3 py-2">
       <div className="flex items-center gap-2">
-        <input type="search" aria-label="Find an input" placeholder="Find" value={find} onChange={(e) => setFind(e.target.value)} onKeyDown={(e) => e.stopPropagation()} className="h-7 w-28 rounded-md border border-edge bg-sheet px-2" />
-        <label className="flex items-center gap-1.5"><input type="checkbox" checked={together} onChange={(e) => { setTogether(e.target.checked); setWaiting(new Map()); }} className="accent-[var(--copper)]" />several as one change</label>
-        {together && <Button look="strong" tight disabled={!waiting.size} onClick={() => { tellBench({ kind: 'events', events: [...waiting.values()] }); setWaiting(new Map()); }}>Apply {waiting.size}</Button>}
+        <input
+          type="search"
+          aria-label="Find an input"
+          placeholder="Find"
+          value={find}
+          onChange={(e) => setFind(e.target.value)}
+          onKeyDown={(e) => e.stopPropagation()}
+          className="h-7 w-28 rounded-md border border-edge bg-sheet px-2"
+        />
+        <label className="flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            checked={together}
+            onChange={(e) => {
+              setTogether(e.target.checked);
+              setWaiting(new Map());
+            }}
+            className="accent-[var(--copper)]"
+          />
+          several as one change
+        </label>
+        {together && (
+          <Button
+            look="strong"
+            tight
+            disabled={!waiting.size}
+            onClick={() => {
+              tellBench({ kind: 'events', events: [...waiting.values()] });
+              setWaiting(new Map());
+            }}
+          >
+            Apply {waiting.size}
+          </Button>
+        )}
       </div>
-      {!inputs.length && <p className="mt-2 text-soft">{tags.some((t) => /^%I/i.test(t.address ?? '')) ? 'No input has this in its name.' : 'No tag has an input address (%I…) yet.'}</p>}
+      {!inputs.length && (
+        <p className="mt-2 text-soft">
+          {tags.some((t) => /^%I/i.test(t.address ?? ''))
+            ? 'No input has this in its name.'
+            : 'No tag has an input address (%I…) yet.'}
+        </p>
+      )}
       <ul aria-label="Inputs" className="mt-1">
-        {inputs.map((t) => <Input key={t.id} tag={t} source={sourceOf(machine, t.name)} waits={waiting.get(t.name) ?? waiting.get(sourceOf(machine, t.name)?.handle ?? '')} onGive={give} />)}
+        {inputs.map((t) => (
+          <Input
+            key={t.id}
+            tag={t}
+            source={sourceOf(machine, t.name)}
+            waits={waiting.get(t.name) ?? waiting.get(sourceOf(machine, t.name)?.handle ?? '')}
+            onGive={give}
+          />
+        ))}
       </ul>
     </div>
   );
@@ -51,8 +122,22 @@ export function InputsPane() {
 
 const tool = 'h-6 shrink-0 rounded border border-edge bg-sheet px-1.5 text-[11.5px] hover:border-faint';
 
-function Input({ tag, source, waits, onGive }: { readonly tag: Tag; readonly source: Source | undefined; readonly waits: EventText | undefined; readonly onGive: (e: EventText & { readonly path: string }) => void }) {
-  const watched = [tag.name, ...(source ? [`${MACHINE}.${source.device.name}.${source.terminal}`] : []), ...(source?.handle ? [source.handle] : [])];
+function Input({
+  tag,
+  source,
+  waits,
+  onGive,
+}: {
+  readonly tag: Tag;
+  readonly source: Source | undefined;
+  readonly waits: EventText | undefined;
+  readonly onGive: (e: EventText & { readonly path: string }) => void;
+}) {
+  const watched = [
+    tag.name,
+    ...(source ? [`${MACHINE}.${source.device.name}.${source.terminal}`] : []),
+    ...(source?.handle ? [source.handle] : []),
+  ];
   useLook(watched);
   const value = useValue(tag.name);
   const forced = useForced(tag.name);
@@ -61,26 +146,81 @@ function Input({ tag, source, waits, onGive }: { readonly tag: Tag; readonly sou
   const [open, setOpen] = useState(false);
   const isBool = typeof value === 'boolean' || tag.type.toUpperCase() === 'BOOL';
   // A button of the machine is worked by its handle; a sensor's signal is replaced by a force; a free input is written.
-  const target = source?.handle && isBool ? { path: source.handle, kind: 'write' as const } : source ? { path: tag.name, kind: 'force' as const } : { path: tag.name, kind: 'write' as const };
+  const target =
+    source?.handle && isBool
+      ? { path: source.handle, kind: 'write' as const }
+      : source
+        ? { path: tag.name, kind: 'force' as const }
+        : { path: tag.name, kind: 'write' as const };
   const now = source?.handle && isBool ? handled === true : value === true;
-  const set = (on: boolean, letGo = false) => onGive({ kind: target.kind, path: target.path, value: on ? '1' : '0', ...(letGo ? { letGo } : {}) });
-  const physical = !isBool || typeof machine !== 'boolean' && typeof value !== 'boolean' ? '' : physicalText(tag, source, typeof machine === 'boolean' ? machine : value === true, handled);
+  const set = (on: boolean, letGo = false) =>
+    onGive({ kind: target.kind, path: target.path, value: on ? '1' : '0', ...(letGo ? { letGo } : {}) });
+  const physical =
+    !isBool || (typeof machine !== 'boolean' && typeof value !== 'boolean')
+      ? ''
+      : physicalText(tag, source, typeof machine === 'boolean' ? machine : value === true, handled);
   return (
     <li className="border-b border-edge py-1">
       <div className="flex items-center gap-1.5">
-        <button className="min-w-0 flex-1 truncate text-left font-medium hover:text-copper-ink" title={`${tag.description ?? tag.name}: why is it so?`} onClick={() => void askWhy(tag.name)}>{tag.name} <span className="font-normal text-faint">{tag.wiring ?? ''}</span></button>
+        <button
+          className="min-w-0 flex-1 truncate text-left font-medium hover:text-copper-ink"
+          title={`${tag.description ?? tag.name}: why is it so?`}
+          onClick={() => void askWhy(tag.name)}
+        >
+          {tag.name} <span className="font-normal text-faint">{tag.wiring ?? ''}</span>
+        </button>
         {forced !== undefined && <ForceMark value={forced} />}
-        {waits && <span className="rounded bg-glow px-1 text-[11px] text-copper-ink">→ {waits.kind !== 'releaseAll' ? waits.value ?? 'released' : ''}</span>}
+        {waits && (
+          <span className="rounded bg-glow px-1 text-[11px] text-copper-ink">
+            → {waits.kind !== 'releaseAll' ? (waits.value ?? 'released') : ''}
+          </span>
+        )}
         {isBool ? (
           <>
-            <Hold label={`Hold ${tag.name}`} isOn={now} set={set} isForce={target.kind === 'force'} onRelease={() => onGive({ kind: 'force', path: tag.name, letGo: true })} />
-            <button className={tool} aria-label={`Toggle ${tag.name}`} onClick={() => set(!now)}>Toggle</button>
+            <Hold
+              label={`Hold ${tag.name}`}
+              isOn={now}
+              set={set}
+              isForce={target.kind === 'force'}
+              onRelease={() => onGive({ kind: 'force', path: tag.name, letGo: true })}
+            />
+            <button className={tool} aria-label={`Toggle ${tag.name}`} onClick={() => set(!now)}>
+              Toggle
+            </button>
           </>
-        ) : <Number_ tag={tag} value={value} onGive={(v) => onGive({ kind: source?.handle ? 'write' : target.kind, path: source?.handle ?? target.path, value: v })} />}
-        {forced !== undefined && <button className={tool} aria-label={`Release ${tag.name}`} onClick={() => benchLive.event({ kind: 'force', path: tag.name })}>Release</button>}
-        <button className={tool} aria-label={`More for ${tag.name}`} aria-expanded={open} onClick={() => setOpen(!open)}>…</button>
+        ) : (
+          <Number_
+            tag={tag}
+            value={value}
+            onGive={(v) =>
+              onGive({ kind: source?.handle ? 'write' : target.kind, path: source?.handle ?? target.path, value: v })
+            }
+          />
+        )}
+        {forced !== undefined && (
+          <button
+            className={tool}
+            aria-label={`Release ${tag.name}`}
+            onClick={() => benchLive.event({ kind: 'force', path: tag.name })}
+          >
+            Release
+          </button>
+        )}
+        <button
+          className={tool}
+          aria-label={`More for ${tag.name}`}
+          aria-expanded={open}
+          onClick={() => setOpen(!open)}
+        >
+          …
+        </button>
       </div>
-      {isBool && <p className="flex justify-between gap-2 text-[11.5px] text-soft"><span>{physical}</span><span className="font-mono">tag {value === true ? 1 : 0}</span></p>}
+      {isBool && (
+        <p className="flex justify-between gap-2 text-[11.5px] text-soft">
+          <span>{physical}</span>
+          <span className="font-mono">tag {value === true ? 1 : 0}</span>
+        </p>
+      )}
       {open && <More tag={tag} isBool={isBool} target={target} isForce={target.kind === 'force'} />}
     </li>
   );
@@ -89,35 +229,124 @@ function Input({ tag, source, waits, onGive }: { readonly tag: Tag; readonly sou
 /** What a voltmeter at the terminal would show, beside what the logic reads. */
 function physicalText(tag: Tag, source: Source | undefined, isClosed: boolean, handled: unknown): string {
   const contact = `contact ${isClosed ? 'closed' : 'open'}`;
-  if (source?.handle) return `${source.device.label ?? source.device.name} ${handled === true ? 'worked' : 'at rest'} · ${contact}`;
+  if (source?.handle)
+    return `${source.device.label ?? source.device.name} ${handled === true ? 'worked' : 'at rest'} · ${contact}`;
   if (tag.wiring === 'NC') return `${isClosed ? 'at rest' : 'actuated, or a broken wire'} · ${contact}`;
   return `${isClosed ? 'actuated' : 'at rest'} · ${contact}`;
 }
 
 /** On as long as it is held. */
-function Hold({ label, isOn, set, isForce, onRelease }: { readonly label: string; readonly isOn: boolean; readonly set: (on: boolean, letGo?: boolean) => void; readonly isForce: boolean; readonly onRelease: () => void }) {
+function Hold({
+  label,
+  isOn,
+  set,
+  isForce,
+  onRelease,
+}: {
+  readonly label: string;
+  readonly isOn: boolean;
+  readonly set: (on: boolean, letGo?: boolean) => void;
+  readonly isForce: boolean;
+  readonly onRelease: () => void;
+}) {
   const [held, setHeld] = useState(false);
-  const down = () => { if (!held) { setHeld(true); set(!isOn || isForce ? true : !isOn); } };
-  const up = () => { if (held) { setHeld(false); if (isForce) onRelease(); else set(false, true); } };
-  useEffect(() => { if (!held) return; window.addEventListener('pointerup', up); return () => window.removeEventListener('pointerup', up); });
-  return <button aria-label={label} aria-pressed={held} className={`${tool} ${held ? 'border-copper bg-glow font-semibold' : ''}`} onPointerDown={down} onKeyDown={(e) => { if ((e.key === ' ' || e.key === 'Enter') && !e.repeat) { e.preventDefault(); down(); } }} onKeyUp={(e) => { if (e.key === ' ' || e.key === 'Enter') up(); }} onBlur={up}>Hold</button>;
+  const down = () => {
+    if (!held) {
+      setHeld(true);
+      set(!isOn || isForce ? true : !isOn);
+    }
+  };
+  const up = () => {
+    if (held) {
+      setHeld(false);
+      if (isForce) onRelease();
+      else set(false, true);
+    }
+  };
+  useEffect(() => {
+    if (!held) return;
+    window.addEventListener('pointerup', up);
+    return () => window.removeEventListener('pointerup', up);
+  });
+  return (
+    <button
+      aria-label={label}
+      aria-pressed={held}
+      className={`${tool} ${held ? 'border-copper bg-glow font-semibold' : ''}`}
+      onPointerDown={down}
+      onKeyDown={(e) => {
+        if ((e.key === ' ' || e.key === 'Enter') && !e.repeat) {
+          e.preventDefault();
+          down();
+        }
+      }}
+      onKeyUp={(e) => {
+        if (e.key === ' ' || e.key === 'Enter') up();
+      }}
+      onBlur={up}
+    >
+      Hold
+    </button>
+  );
 }
 
 const limitsOf = (tag: Tag) => tagLimits(tag) ?? { low: 0, high: 100 };
 
-function Number_({ tag, value, onGive }: { readonly tag: Tag; readonly value: unknown; readonly onGive: (v: string) => void }) {
+function Number_({
+  tag,
+  value,
+  onGive,
+}: {
+  readonly tag: Tag;
+  readonly value: unknown;
+  readonly onGive: (v: string) => void;
+}) {
   const [typed, setTyped] = useState<string>();
-  const { low, high } = limitsOf(tag), n = typeof value === 'number' ? value : 0;
+  const { low, high } = limitsOf(tag),
+    n = typeof value === 'number' ? value : 0;
   return (
     <>
-      <input type="range" aria-label={`Slide ${tag.name}`} min={low} max={Math.max(high, n)} step={/REAL$/i.test(tag.type) ? (high - low) / 200 : Math.max(1, Math.round((high - low) / 200))} value={n} onChange={(e) => onGive(e.target.value)} className="w-24 accent-[var(--copper)]" />
-      <input aria-label={`Value of ${tag.name}`} value={typed ?? valueText(n, tag.type)} onChange={(e) => setTyped(e.target.value)} onBlur={() => setTyped(undefined)} onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') { if (typed !== undefined) onGive(typed); setTyped(undefined); } if (e.key === 'Escape') setTyped(undefined); }} className="h-6 w-16 rounded border border-edge bg-sheet px-1 text-right font-mono text-[11.5px]" />
+      <input
+        type="range"
+        aria-label={`Slide ${tag.name}`}
+        min={low}
+        max={Math.max(high, n)}
+        step={/REAL$/i.test(tag.type) ? (high - low) / 200 : Math.max(1, Math.round((high - low) / 200))}
+        value={n}
+        onChange={(e) => onGive(e.target.value)}
+        className="w-24 accent-[var(--copper)]"
+      />
+      <input
+        aria-label={`Value of ${tag.name}`}
+        value={typed ?? valueText(n, tag.type)}
+        onChange={(e) => setTyped(e.target.value)}
+        onBlur={() => setTyped(undefined)}
+        onKeyDown={(e) => {
+          e.stopPropagation();
+          if (e.key === 'Enter') {
+            if (typed !== undefined) onGive(typed);
+            setTyped(undefined);
+          }
+          if (e.key === 'Escape') setTyped(undefined);
+        }}
+        className="h-6 w-16 rounded border border-edge bg-sheet px-1 text-right font-mono text-[11.5px]"
+      />
     </>
   );
 }
 
 /** Pulse, ramp and the key that works the input. */
-function More({ tag, isBool, target, isForce }: { readonly tag: Tag; readonly isBool: boolean; readonly target: { readonly path: string }; readonly isForce: boolean }) {
+function More({
+  tag,
+  isBool,
+  target,
+  isForce,
+}: {
+  readonly tag: Tag;
+  readonly isBool: boolean;
+  readonly target: { readonly path: string };
+  readonly isForce: boolean;
+}) {
   const [ms, setMs] = useState('500');
   const [to, setTo] = useState(String(limitsOf(tag).high));
   const keys = useDocument((s) => s.project?.bench?.keys) ?? [];
@@ -126,17 +355,84 @@ function More({ tag, isBool, target, isForce }: { readonly tag: Tag; readonly is
   const now = benchStore.getState().frame?.values[tag.name];
   const bind = (key: string) => {
     const others = keys.filter((k) => k !== mine && k.key !== key);
-    useDocument.getState().edit({ kind: 'changeBench', to: { keys: key ? [...others, { path: tag.name, key }] : others } });
+    useDocument
+      .getState()
+      .edit({ kind: 'changeBench', to: { keys: key ? [...others, { path: tag.name, key }] : others } });
   };
   const problem = useBench((s) => s.refused);
   return (
     <div className="flex flex-wrap items-center gap-1.5 pt-1" onKeyDown={(e) => e.stopPropagation()}>
-      <label>for <input aria-label={`Length in ms for ${tag.name}`} value={ms} onChange={(e) => setMs(e.target.value)} className="h-6 w-14 rounded border border-edge bg-sheet px-1 text-right font-mono text-[11.5px]" /> ms</label>
-      {isBool
-        ? <button className={tool} onClick={() => tellBench({ kind: 'pulse', path: target.path, value: '1', then: isForce ? '' : '0', ms: time, ...(isForce ? { force: true } : {}) })}>Pulse</button>
-        : <><label>to <input aria-label={`End of the ramp of ${tag.name}`} value={to} onChange={(e) => setTo(e.target.value)} className="h-6 w-14 rounded border border-edge bg-sheet px-1 text-right font-mono text-[11.5px]" /></label><button className={tool} onClick={() => tellBench({ kind: 'ramp', path: target.path, from: typeof now === 'number' ? now : 0, to: Number(to) || 0, ms: time, ...(isForce ? { force: true } : {}) })}>Ramp</button></>}
-      {isBool && <label className="ml-auto">key Alt+<input aria-label={`Key for ${tag.name}`} value={mine?.key.toUpperCase() ?? ''} maxLength={1} onChange={(e) => bind(e.target.value.trim().toLowerCase().slice(-1))} className="h-6 w-8 rounded border border-edge bg-sheet text-center font-mono text-[11.5px]" /></label>}
-      {problem && <span role="alert" className="text-bad">{problem}</span>}
+      <label>
+        for{' '}
+        <input
+          aria-label={`Length in ms for ${tag.name}`}
+          value={ms}
+          onChange={(e) => setMs(e.target.value)}
+          className="h-6 w-14 rounded border border-edge bg-sheet px-1 text-right font-mono text-[11.5px]"
+        />{' '}
+        ms
+      </label>
+      {isBool ? (
+        <button
+          className={tool}
+          onClick={() =>
+            tellBench({
+              kind: 'pulse',
+              path: target.path,
+              value: '1',
+              then: isForce ? '' : '0',
+              ms: time,
+              ...(isForce ? { force: true } : {}),
+            })
+          }
+        >
+          Pulse
+        </button>
+      ) : (
+        <>
+          <label>
+            to{' '}
+            <input
+              aria-label={`End of the ramp of ${tag.name}`}
+              value={to}
+              onChange={(e) => setTo(e.target.value)}
+              className="h-6 w-14 rounded border border-edge bg-sheet px-1 text-right font-mono text-[11.5px]"
+            />
+          </label>
+          <button
+            className={tool}
+            onClick={() =>
+              tellBench({
+                kind: 'ramp',
+                path: target.path,
+                from: typeof now === 'number' ? now : 0,
+                to: Number(to) || 0,
+                ms: time,
+                ...(isForce ? { force: true } : {}),
+              })
+            }
+          >
+            Ramp
+          </button>
+        </>
+      )}
+      {isBool && (
+        <label className="ml-auto">
+          key Alt+
+          <input
+            aria-label={`Key for ${tag.name}`}
+            value={mine?.key.toUpperCase() ?? ''}
+            maxLength={1}
+            onChange={(e) => bind(e.target.value.trim().toLowerCase().slice(-1))}
+            className="h-6 w-8 rounded border border-edge bg-sheet text-center font-mono text-[11.5px]"
+          />
+        </label>
+      )}
+      {problem && (
+        <span role="alert" className="text-bad">
+          {problem}
+        </span>
+      )}
     </div>
   );
 }

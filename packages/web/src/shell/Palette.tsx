@@ -12,7 +12,13 @@ import { useDocument } from '../document/store.js';
 import { addressOfFound, jumpTo } from './place.js';
 import { switchTheme } from './theme.js';
 
-interface Entry { readonly key: string; readonly words: string; readonly detail?: string; readonly keys?: string; readonly run: () => void }
+interface Entry {
+  readonly key: string;
+  readonly words: string;
+  readonly detail?: string;
+  readonly keys?: string;
+  readonly run: () => void;
+}
 
 export function Palette({ onClose, onHelp }: { readonly onClose: () => void; readonly onHelp: () => void }) {
   const { id } = useParams();
@@ -22,51 +28,158 @@ export function Palette({ onClose, onHelp }: { readonly onClose: () => void; rea
   const perform = useSheet((s) => s.perform);
   const [text, setText] = useState('');
   const [at, setAt] = useState(0);
-  const go = (to: string) => () => jumpTo(navigate, to, useSheet.getState().where ? `/projects/${id}/logic?${useSheet.getState().where}` : location.pathname + location.search);
+  const go = (to: string) => () =>
+    jumpTo(
+      navigate,
+      to,
+      useSheet.getState().where
+        ? `/projects/${id}/logic?${useSheet.getState().where}`
+        : location.pathname + location.search,
+    );
   const commands = useMemo((): readonly Entry[] => {
-    const area = (name: string, path: string, keys?: string): Entry => ({ key: `area ${path}`, words: name, ...(keys ? { keys } : {}), run: go(`/projects/${id}/${path}`) });
+    const area = (name: string, path: string, keys?: string): Entry => ({
+      key: `area ${path}`,
+      words: name,
+      ...(keys ? { keys } : {}),
+      run: go(`/projects/${id}/${path}`),
+    });
     const running = () => benchStore.getState().frame?.running ?? false;
     return [
-      area('Go to Plan', 'plan', 'Alt+1'), area('Go to Tags', 'tags', 'Alt+2'), area('Go to Logic', 'logic', 'Alt+3'), area('Go to Machine', 'machine', 'Alt+4'), area('Go to Prove', 'prove', 'Alt+5'), area('Go to Controller', 'controller', 'Alt+6'),
-      area('Types', 'tags?view=types'), area('Memory map', 'tags?view=memory'), area('Revisions: name, compare, bring back', 'revisions'), area('Print', 'print'),
-      { key: 'run', words: 'Run or pause the bench', keys: 'F5', run: () => tellBench({ kind: 'play', running: !running() }) },
-      { key: 'step', words: 'One scan forward', keys: 'F6', run: () => tellBench({ kind: 'step', scans: 1 }) }, { key: 'back', words: 'One scan back', keys: '⇧F6', run: () => tellBench({ kind: 'step', scans: -1 }) },
-      { key: 'restart', words: 'Restart the bench', run: () => tellBench({ kind: 'restart' }) }, { key: 'release', words: 'Release all forces', run: () => benchLive.event({ kind: 'releaseAll' }) },
-      { key: 'record', words: 'Record a check from the bench', run: () => { if (id) { beginRecording(id); go(`/projects/${id}/machine`)(); } } },
-      { key: 'undo', words: 'Undo', keys: 'Ctrl+Z', run: () => useDocument.getState().undo() }, { key: 'redo', words: 'Redo', keys: 'Ctrl+Y', run: () => useDocument.getState().redo() },
-      { key: 'outline', words: 'Outline beside the logic', run: () => { useDesk.getState().set({ side: 'outline' }); go(`/projects/${id}/logic`)(); } },
-      ...(id && project?.pous.some((p) => p.name === 'Extraction') ? [{ key: 'tour', words: 'First-hour tour: from the beginning', run: () => useTour.getState().begin(id) }] : []),
-      { key: 'theme', words: 'Light or dark', run: switchTheme }, { key: 'help', words: 'Help and shortcuts', keys: '?', run: onHelp },
-      ...(perform ? COMMANDS.map((c): Entry => ({ key: `rung ${c.command}`, words: `Rung: ${c.words}`, keys: c.shown ?? c.key, run: () => perform(c.command) })) : []),
+      area('Go to Plan', 'plan', 'Alt+1'),
+      area('Go to Tags', 'tags', 'Alt+2'),
+      area('Go to Logic', 'logic', 'Alt+3'),
+      area('Go to Machine', 'machine', 'Alt+4'),
+      area('Go to Prove', 'prove', 'Alt+5'),
+      area('Go to Controller', 'controller', 'Alt+6'),
+      area('Types', 'tags?view=types'),
+      area('Memory map', 'tags?view=memory'),
+      area('Revisions: name, compare, bring back', 'revisions'),
+      area('Print', 'print'),
+      {
+        key: 'run',
+        words: 'Run or pause the bench',
+        keys: 'F5',
+        run: () => tellBench({ kind: 'play', running: !running() }),
+      },
+      { key: 'step', words: 'One scan forward', keys: 'F6', run: () => tellBench({ kind: 'step', scans: 1 }) },
+      { key: 'back', words: 'One scan back', keys: '⇧F6', run: () => tellBench({ kind: 'step', scans: -1 }) },
+      { key: 'restart', words: 'Restart the bench', run: () => tellBench({ kind: 'restart' }) },
+      { key: 'release', words: 'Release all forces', run: () => benchLive.event({ kind: 'releaseAll' }) },
+      {
+        key: 'record',
+        words: 'Record a check from the bench',
+        run: () => {
+          if (id) {
+            beginRecording(id);
+            go(`/projects/${id}/machine`)();
+          }
+        },
+      },
+      { key: 'undo', words: 'Undo', keys: 'Ctrl+Z', run: () => useDocument.getState().undo() },
+      { key: 'redo', words: 'Redo', keys: 'Ctrl+Y', run: () => useDocument.getState().redo() },
+      {
+        key: 'outline',
+        words: 'Outline beside the logic',
+        run: () => {
+          useDesk.getState().set({ side: 'outline' });
+          go(`/projects/${id}/logic`)();
+        },
+      },
+      ...(id && project?.pous.some((p) => p.name === 'Extraction')
+        ? [{ key: 'tour', words: 'First-hour tour: from the beginning', run: () => useTour.getState().begin(id) }]
+        : []),
+      { key: 'theme', words: 'Light or dark', run: switchTheme },
+      { key: 'help', words: 'Help and shortcuts', keys: '?', run: onHelp },
+      ...(perform
+        ? COMMANDS.map((c): Entry => ({
+            key: `rung ${c.command}`,
+            words: `Rung: ${c.words}`,
+            keys: c.shown ?? c.key,
+            run: () => perform(c.command),
+          }))
+        : []),
     ];
   }, [id, perform, onHelp, project]);
   const found = useMemo((): readonly Entry[] => {
     const wanted = text.toLowerCase().split(/\s+/).filter(Boolean);
     const fits = commands.filter((c) => wanted.every((w) => c.words.toLowerCase().includes(w)));
-    const hits = project ? findInProject(project, text, 40).map((h, i): Entry => ({ key: `${h.where} ${i}`, words: h.where, detail: h.text, run: go(addressOfFound(h.place, id ?? '')) })) : [];
+    const hits = project
+      ? findInProject(project, text, 40).map((h, i): Entry => ({
+          key: `${h.where} ${i}`,
+          words: h.where,
+          detail: h.text,
+          run: go(addressOfFound(h.place, id ?? '')),
+        }))
+      : [];
     // A name that is meant comes before commands that happen to hold its letters.
     return text ? [...hits.slice(0, 6), ...fits.slice(0, 12), ...hits.slice(6)] : fits;
   }, [commands, project, text]);
   const chosen = Math.min(at, found.length - 1);
-  const run = (e: Entry | undefined) => { if (!e) return; onClose(); requestAnimationFrame(e.run); };
+  const run = (e: Entry | undefined) => {
+    if (!e) return;
+    onClose();
+    requestAnimationFrame(e.run);
+  };
   const onKey = (e: KeyboardEvent) => {
     e.stopPropagation();
     const by = { ArrowDown: 1, ArrowUp: -1, PageDown: 8, PageUp: -8 }[e.key];
-    if (by) { e.preventDefault(); const next = Math.max(0, Math.min(found.length - 1, chosen + by)); setAt(next); document.getElementById(`palette-${next}`)?.scrollIntoView({ block: 'nearest' }); }
-    if (e.key === 'Enter') { e.preventDefault(); run(found[chosen]); }
+    if (by) {
+      e.preventDefault();
+      const next = Math.max(0, Math.min(found.length - 1, chosen + by));
+      setAt(next);
+      document.getElementById(`palette-${next}`)?.scrollIntoView({ block: 'nearest' });
+    }
+    if (e.key === 'Enter') {
+      e.preventDefault();
+      run(found[chosen]);
+    }
   };
   return (
-    <Dialog.Root open onOpenChange={(open) => { if (!open) onClose(); }}>
+    <Dialog.Root
+      open
+      onOpenChange={(open) => {
+        if (!open) onClose();
+      }}
+    >
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/30" />
-        <Dialog.Content aria-describedby={undefined} onCloseAutoFocus={(e) => e.preventDefault()} className="fixed top-[12vh] left-1/2 z-50 flex max-h-[66vh] w-[640px] max-w-[94vw] -translate-x-1/2 flex-col overflow-hidden rounded-xl border border-edge bg-sheet shadow-2xl">
+        <Dialog.Content
+          aria-describedby={undefined}
+          onCloseAutoFocus={(e) => e.preventDefault()}
+          className="fixed top-[12vh] left-1/2 z-50 flex max-h-[66vh] w-[640px] max-w-[94vw] -translate-x-1/2 flex-col overflow-hidden rounded-xl border border-edge bg-sheet shadow-2xl"
+        >
           <Dialog.Title className="sr-only">Commands and search</Dialog.Title>
-          <input autoFocus role="combobox" aria-expanded aria-controls="palette" aria-activedescendant={`palette-${chosen}`} aria-label="Command or anything in the project" placeholder="A command, a tag, an address, a word of a comment …" value={text} onChange={(e) => { setText(e.target.value); setAt(0); }} onKeyDown={onKey} className="h-11 shrink-0 border-b border-edge bg-transparent px-4 text-[14px] outline-none" />
+          <input
+            autoFocus
+            role="combobox"
+            aria-expanded
+            aria-controls="palette"
+            aria-activedescendant={`palette-${chosen}`}
+            aria-label="Command or anything in the project"
+            placeholder="A command, a tag, an address, a word of a comment …"
+            value={text}
+            onChange={(e) => {
+              setText(e.target.value);
+              setAt(0);
+            }}
+            onKeyDown={onKey}
+            className="h-11 shrink-0 border-b border-edge bg-transparent px-4 text-[14px] outline-none"
+          />
           <ul id="palette" role="listbox" aria-label="Found" className="min-h-0 overflow-auto p-1.5">
             {!found.length && <li className="px-3 py-1.5 text-soft">Nothing fits.</li>}
             {found.map((e, i) => (
-              <li key={e.key} id={`palette-${i}`} role="option" aria-selected={i === chosen} onPointerMove={() => setAt(i)} onClick={() => run(e)} className={`flex cursor-pointer items-baseline gap-3 rounded-md px-3 py-1 ${i === chosen ? 'bg-glow' : ''}`}>
-                <span className="shrink-0 font-medium">{e.words}</span><span className="min-w-0 flex-1 truncate text-soft">{e.detail}</span>{e.keys && <kbd className="font-mono text-[11px] text-faint">{e.keys}</kbd>}
+              <li
+                key={e.key}
+                id={`palette-${i}`}
+                role="option"
+                aria-selected={i === chosen}
+                onPointerMove={() => setAt(i)}
+                onClick={() => run(e)}
+                className={`flex cursor-pointer items-baseline gap-3 rounded-md px-3 py-1 ${i === chosen ? 'bg-glow' : ''}`}
+              >
+                <span className="shrink-0 font-medium">{e.words}</span>
+                <span className="min-w-0 flex-1 truncate text-soft">{e.detail}</span>
+                {e.keys && <kbd className="font-mono text-[11px] text-faint">{e.keys}</kbd>}
               </li>
             ))}
           </ul>

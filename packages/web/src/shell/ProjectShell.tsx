@@ -30,12 +30,16 @@ export function ProjectShell() {
   const { id } = useParams();
   const project = useDocument((s) => s.project);
   const [failed, setFailed] = useState<string>();
-  const help = useStore(helpTopic, (s) => s.open), setHelp = askHelp;
+  const help = useStore(helpTopic, (s) => s.open),
+    setHelp = askHelp;
 
   useEffect(() => {
     if (!id) return;
     setFailed(undefined);
-    useDocument.getState().open(id).catch((e: unknown) => setFailed(messageOf(e)));
+    useDocument
+      .getState()
+      .open(id)
+      .catch((e: unknown) => setFailed(messageOf(e)));
     return () => useDocument.getState().close();
   }, [id]);
 
@@ -45,21 +49,51 @@ export function ProjectShell() {
   const boundTo = project?.machine;
   useBoundKeys(boundTo, project?.bench?.keys);
   const bottom = useDesk((s) => s.bottom);
-  useEffect(() => { document.title = project ? `${project.name} · Ferrule` : 'Ferrule'; }, [project?.name]);
+  useEffect(() => {
+    document.title = project ? `${project.name} · Ferrule` : 'Ferrule';
+  }, [project?.name]);
 
-  if (failed) return <div className="grid h-full place-items-center"><p className="max-w-md text-center">{failed} <Link className="text-copper-ink underline" to="/">Back to the projects</Link></p></div>;
-  if (!project) return <div className="grid h-full place-items-center text-soft" role="status">Opening …</div>;
+  if (failed)
+    return (
+      <div className="grid h-full place-items-center">
+        <p className="max-w-md text-center">
+          {failed}{' '}
+          <Link className="text-copper-ink underline" to="/">
+            Back to the projects
+          </Link>
+        </p>
+      </div>
+    );
+  if (!project)
+    return (
+      <div className="grid h-full place-items-center text-soft" role="status">
+        Opening …
+      </div>
+    );
   return (
     <Tooltip.Provider delayDuration={500}>
       <LiveProvider value={benchLive}>
-        <div className="grid h-full grid-cols-[64px_minmax(0,1fr)]" style={{ gridTemplateRows: `48px auto minmax(0,1fr) min(${bottom}px, 60vh)` }}>
-          <div className="col-span-2"><TopBar onHelp={() => setHelp({ tab: 'keys' })} /></div>
-          <div className="col-span-2">{id && <Tour id={id} />}{id && <Recorder id={id} />}<Notices /></div>
+        <div
+          className="grid h-full grid-cols-[64px_minmax(0,1fr)]"
+          style={{ gridTemplateRows: `48px auto minmax(0,1fr) min(${bottom}px, 60vh)` }}
+        >
+          <div className="col-span-2">
+            <TopBar onHelp={() => setHelp({ tab: 'keys' })} />
+          </div>
+          <div className="col-span-2">
+            {id && <Tour id={id} />}
+            {id && <Recorder id={id} />}
+            <Notices />
+          </div>
           <AreaRail />
-          <main className="min-h-0 min-w-0 overflow-hidden"><Outlet /></main>
+          <main className="min-h-0 min-w-0 overflow-hidden">
+            <Outlet />
+          </main>
           <div className="relative col-span-2 flex min-h-0 border-t border-edge">
             <Splitter />
-            <div className="min-w-0 flex-1"><Scope /></div>
+            <div className="min-w-0 flex-1">
+              <Scope />
+            </div>
             <BenchPane />
           </div>
         </div>
@@ -77,9 +111,24 @@ function Splitter() {
   const to = (px: number) => set({ bottom: Math.round(Math.max(110, Math.min(window.innerHeight * 0.6, px))) });
   return (
     <div
-      role="separator" aria-orientation="horizontal" aria-label="Height of the scope" aria-valuenow={bottom} aria-valuemin={110} aria-valuemax={600} tabIndex={0} className="absolute inset-x-0 -top-1 z-10 h-2 cursor-row-resize touch-none focus-visible:bg-copper/40"
-      onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)} onPointerMove={(e) => { if (e.buttons & 1) to(window.innerHeight - e.clientY); }}
-      onKeyDown={(e) => { if (e.key === 'ArrowUp' || e.key === 'ArrowDown') { e.preventDefault(); to(bottom + (e.key === 'ArrowUp' ? 22 : -22)); } }}
+      role="separator"
+      aria-orientation="horizontal"
+      aria-label="Height of the scope"
+      aria-valuenow={bottom}
+      aria-valuemin={110}
+      aria-valuemax={600}
+      tabIndex={0}
+      className="absolute inset-x-0 -top-1 z-10 h-2 cursor-row-resize touch-none focus-visible:bg-copper/40"
+      onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
+      onPointerMove={(e) => {
+        if (e.buttons & 1) to(window.innerHeight - e.clientY);
+      }}
+      onKeyDown={(e) => {
+        if (e.key === 'ArrowUp' || e.key === 'ArrowDown') {
+          e.preventDefault();
+          to(bottom + (e.key === 'ArrowUp' ? 22 : -22));
+        }
+      }}
     />
   );
 }
@@ -102,7 +151,10 @@ function Notices() {
   const refused = useDocument((s) => s.refused);
   const benchRefused = useBench((s) => s.refused);
   const fault = useBench((s) => s.frame?.fault);
-  const stopped = useBench((s) => s.frame?.stopped?.words), goal = useBench((s) => s.frame?.goal), isEarlier = useBench((s) => s.frame?.isEarlierLogic ?? false), inside = useBench((s) => s.frame?.inside?.words);
+  const stopped = useBench((s) => s.frame?.stopped?.words),
+    goal = useBench((s) => s.frame?.goal),
+    isEarlier = useBench((s) => s.frame?.isEarlierLogic ?? false),
+    inside = useBench((s) => s.frame?.inside?.words);
   const lost = useBench((s) => s.checked?.lost);
   const [seenLost, setSeenLost] = useState<readonly string[]>();
   const row = 'flex items-center gap-3 border-b border-edge px-4 py-1.5 text-[12.5px]';
@@ -111,22 +163,73 @@ function Notices() {
       {saving === 'conflict' && (
         <div role="alert" className={`${row} bg-bad-soft text-bad`}>
           <span>This project was changed in another window. Your last changes are not saved yet.</span>
-          <button className="underline" onClick={() => void useDocument.getState().keepMine()}>Put mine on top</button>
-          <button className="underline" onClick={() => void useDocument.getState().takeTheirs()}>Take theirs</button>
+          <button className="underline" onClick={() => void useDocument.getState().keepMine()}>
+            Put mine on top
+          </button>
+          <button className="underline" onClick={() => void useDocument.getState().takeTheirs()}>
+            Take theirs
+          </button>
         </div>
       )}
-      {saving === 'offline' && <div role="alert" className={`${row} bg-bad-soft text-bad`}>The server does not answer. Your changes are kept here and sent when it is back.</div>}
-      {(refused ?? benchRefused) && <div role="alert" className={`${row} bg-bad-soft text-bad`}>{refused ?? benchRefused}</div>}
-      {isEarlier && <div role="status" className={`${row} bg-glow`}>This scan was run by the logic before your change. <Button tight onClick={() => tellBench({ kind: 'branch' })}>Go on from here with the logic of now</Button></div>}
-      {goal && <div role="status" className={`${row} bg-glow`}>{goal.startsWith('looking') ? goal : `Running until ${goal}`} … <Button tight onClick={() => tellBench({ kind: 'play', running: false })}>Stop</Button></div>}
-      {stopped && !goal && <div role="status" className={`${row} bg-glow`}><b className="text-copper-ink">{stopped}.</b>{inside && <Button tight look="quiet" onClick={() => useDesk.getState().set({ bench: 'stops', benchOpen: true })}>Callers and steps</Button>}</div>}
-      {lost && lost.length > 0 && seenLost !== lost && <div role="status" className={`${row} bg-sunk`}><span className="min-w-0 flex-1 truncate" title={lost.join('\n')}>Not kept through the change: {lost.slice(0, 3).join('; ')}{lost.length > 3 ? ` and ${lost.length - 3} more` : ''}.</span><Button tight look="quiet" onClick={() => setSeenLost(lost)}>Seen</Button></div>}
-      {fault && <div role="alert" className={`${row} bg-bad-soft text-bad`}><b>The bench stopped.</b> <span className="font-mono text-[12px]">{fault}</span> <span>Mend the logic, go back in time, or restart.</span></div>}
+      {saving === 'offline' && (
+        <div role="alert" className={`${row} bg-bad-soft text-bad`}>
+          The server does not answer. Your changes are kept here and sent when it is back.
+        </div>
+      )}
+      {(refused ?? benchRefused) && (
+        <div role="alert" className={`${row} bg-bad-soft text-bad`}>
+          {refused ?? benchRefused}
+        </div>
+      )}
+      {isEarlier && (
+        <div role="status" className={`${row} bg-glow`}>
+          This scan was run by the logic before your change.{' '}
+          <Button tight onClick={() => tellBench({ kind: 'branch' })}>
+            Go on from here with the logic of now
+          </Button>
+        </div>
+      )}
+      {goal && (
+        <div role="status" className={`${row} bg-glow`}>
+          {goal.startsWith('looking') ? goal : `Running until ${goal}`} …{' '}
+          <Button tight onClick={() => tellBench({ kind: 'play', running: false })}>
+            Stop
+          </Button>
+        </div>
+      )}
+      {stopped && !goal && (
+        <div role="status" className={`${row} bg-glow`}>
+          <b className="text-copper-ink">{stopped}.</b>
+          {inside && (
+            <Button tight look="quiet" onClick={() => useDesk.getState().set({ bench: 'stops', benchOpen: true })}>
+              Callers and steps
+            </Button>
+          )}
+        </div>
+      )}
+      {lost && lost.length > 0 && seenLost !== lost && (
+        <div role="status" className={`${row} bg-sunk`}>
+          <span className="min-w-0 flex-1 truncate" title={lost.join('\n')}>
+            Not kept through the change: {lost.slice(0, 3).join('; ')}
+            {lost.length > 3 ? ` and ${lost.length - 3} more` : ''}.
+          </span>
+          <Button tight look="quiet" onClick={() => setSeenLost(lost)}>
+            Seen
+          </Button>
+        </div>
+      )}
+      {fault && (
+        <div role="alert" className={`${row} bg-bad-soft text-bad`}>
+          <b>The bench stopped.</b> <span className="font-mono text-[12px]">{fault}</span>{' '}
+          <span>Mend the logic, go back in time, or restart.</span>
+        </div>
+      )}
     </>
   );
 }
 
-const isTyping = (e: KeyboardEvent) => e.target instanceof HTMLElement && (e.target.matches('input, textarea, select') || e.target.isContentEditable);
+const isTyping = (e: KeyboardEvent) =>
+  e.target instanceof HTMLElement && (e.target.matches('input, textarea, select') || e.target.isContentEditable);
 
 function useShortcuts(onHelp: (topic: HelpTopic) => void, onPalette: (open: boolean) => void) {
   const walk = useProblemWalk();
@@ -137,31 +240,82 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void, onPalette: (open: bool
     const onKey = (e: KeyboardEvent) => {
       const command = e.ctrlKey || e.metaKey;
       // Everywhere the way back, also where an editor has a use of its own for the arrow.
-      if (e.altKey && !command && !e.shiftKey && (e.key === 'ArrowLeft' || e.key === 'ArrowRight')) { e.preventDefault(); e.stopPropagation(); void navigate(e.key === 'ArrowLeft' ? -1 : 1); return; }
-      if (e.key === 'F1') { e.preventDefault(); onHelp(helpTopic.getState().topic ?? { tab: 'keys' }); return; }
-      if (command && e.key.toLowerCase() === 'k') { e.preventDefault(); onPalette(true); return; }
-      if (e.key === 'F8') { e.preventDefault(); walk(e.shiftKey ? -1 : 1); return; }
-      if (e.altKey && /^[1-6]$/.test(e.key)) { e.preventDefault(); void navigate(`/projects/${id}/${areas[Number(e.key) - 1]}`); return; }
-      if (e.key === 'F5' && command) { e.preventDefault(); document.querySelector<HTMLElement>('[aria-label="Run until …"]')?.click(); return; }
-      if (e.key === 'F5') { e.preventDefault(); tellBench({ kind: 'play', running: !isRunning() }); return; }
-      if (e.key === 'F6') { e.preventDefault(); const direction = e.shiftKey ? -1 : 1; if (!command && !e.altKey) tellBench({ kind: 'step', scans: direction }); else tellBench({ kind: 'stepInside', unit: command ? (e.altKey ? 'into' : 'over') : 'task', direction }); return; }
+      if (e.altKey && !command && !e.shiftKey && (e.key === 'ArrowLeft' || e.key === 'ArrowRight')) {
+        e.preventDefault();
+        e.stopPropagation();
+        void navigate(e.key === 'ArrowLeft' ? -1 : 1);
+        return;
+      }
+      if (e.key === 'F1') {
+        e.preventDefault();
+        onHelp(helpTopic.getState().topic ?? { tab: 'keys' });
+        return;
+      }
+      if (command && e.key.toLowerCase() === 'k') {
+        e.preventDefault();
+        onPalette(true);
+        return;
+      }
+      if (e.key === 'F8') {
+        e.preventDefault();
+        walk(e.shiftKey ? -1 : 1);
+        return;
+      }
+      if (e.altKey && /^[1-6]$/.test(e.key)) {
+        e.preventDefault();
+        void navigate(`/projects/${id}/${areas[Number(e.key) - 1]}`);
+        return;
+      }
+      if (e.key === 'F5' && command) {
+        e.preventDefault();
+        document.querySelector<HTMLElement>('[aria-label="Run until …"]')?.click();
+        return;
+      }
+      if (e.key === 'F5') {
+        e.preventDefault();
+        tellBench({ kind: 'play', running: !isRunning() });
+        return;
+      }
+      if (e.key === 'F6') {
+        e.preventDefault();
+        const direction = e.shiftKey ? -1 : 1;
+        if (!command && !e.altKey) tellBench({ kind: 'step', scans: direction });
+        else tellBench({ kind: 'stepInside', unit: command ? (e.altKey ? 'into' : 'over') : 'task', direction });
+        return;
+      }
       if (isTyping(e)) return;
-      if (command && e.key.toLowerCase() === 'z') { e.preventDefault(); if (e.shiftKey) useDocument.getState().redo(); else useDocument.getState().undo(); }
-      else if (command && e.key.toLowerCase() === 'y') { e.preventDefault(); useDocument.getState().redo(); }
-      else if (e.key === '?' && !command) onHelp({ tab: 'keys' });
+      if (command && e.key.toLowerCase() === 'z') {
+        e.preventDefault();
+        if (e.shiftKey) useDocument.getState().redo();
+        else useDocument.getState().undo();
+      } else if (command && e.key.toLowerCase() === 'y') {
+        e.preventDefault();
+        useDocument.getState().redo();
+      } else if (e.key === '?' && !command) onHelp({ tab: 'keys' });
     };
     window.addEventListener('keydown', onKey);
     // Cells and fields keep their keys to themselves; these mean the same in all of them.
-    const first = (e: KeyboardEvent) => { if ((e.altKey && (e.key === 'ArrowLeft' || e.key === 'ArrowRight')) || ['F1', 'F5', 'F6'].includes(e.key)) { onKey(e); e.stopPropagation(); } };
+    const first = (e: KeyboardEvent) => {
+      if ((e.altKey && (e.key === 'ArrowLeft' || e.key === 'ArrowRight')) || ['F1', 'F5', 'F6'].includes(e.key)) {
+        onKey(e);
+        e.stopPropagation();
+      }
+    };
     window.addEventListener('keydown', first, true);
-    return () => { window.removeEventListener('keydown', onKey); window.removeEventListener('keydown', first, true); };
+    return () => {
+      window.removeEventListener('keydown', onKey);
+      window.removeEventListener('keydown', first, true);
+    };
   }, [walk, navigate, id, onHelp, onPalette]);
 }
 
 const isRunning = () => (benchLive.store.getState().frame as { running?: boolean } | undefined)?.running ?? false;
 
 /** Keys bound to buttons work with Alt, so that typing logic never presses a button by accident. */
-function useBoundKeys(machine: Project['machine'] | undefined, inputs: readonly { readonly path: string; readonly key: string }[] | undefined) {
+function useBoundKeys(
+  machine: Project['machine'] | undefined,
+  inputs: readonly { readonly path: string; readonly key: string }[] | undefined,
+) {
   useEffect(() => {
     const free = (e: KeyboardEvent, value: string): boolean => {
       const k = inputs?.find((x) => e.key.toLowerCase() === x.key || e.code === `Key${x.key.toUpperCase()}`);
@@ -177,23 +331,48 @@ function useBoundKeys(machine: Project['machine'] | undefined, inputs: readonly 
     };
     const set = (e: KeyboardEvent, value: string) => {
       if (free(e, value)) return;
-      const d = machine?.devices.find((x) => x.key && (e.key.toLowerCase() === x.key || e.code === `Key${x.key.toUpperCase()}`)), handle = d && keyHandle(kindOf(machine ?? {}, d.type));
+      const d = machine?.devices.find(
+          (x) => x.key && (e.key.toLowerCase() === x.key || e.code === `Key${x.key.toUpperCase()}`),
+        ),
+        handle = d && keyHandle(kindOf(machine ?? {}, d.type));
       if (!d || !handle || (value === '1' && (!e.altKey || e.repeat))) return;
       e.preventDefault();
       const path = `Machine.${d.name}.${handle.name}`;
-      if (handle.type === 'press') { benchLive.event({ kind: 'write', path, value, ...(value === '0' ? { letGo: true } : {}) }); return; }
+      if (handle.type === 'press') {
+        benchLive.event({ kind: 'write', path, value, ...(value === '0' ? { letGo: true } : {}) });
+        return;
+      }
       // What stays where it is put goes over at each press; one with three positions goes round.
       if (value === '0') return;
       const now = Number(benchStore.getState().frame?.values[path] ?? 0);
-      benchLive.event({ kind: 'write', path, value: String(handle.type === 'way' ? (now >= 1 ? -1 : now + 1) : now ? 0 : 1) });
+      benchLive.event({
+        kind: 'write',
+        path,
+        value: String(handle.type === 'way' ? (now >= 1 ? -1 : now + 1) : now ? 0 : 1),
+      });
     };
-    const turned = machine?.devices.flatMap((d) => { const h = d.key ? keyHandle(kindOf(machine, d.type)) : undefined; return h && h.type !== 'press' ? [`Machine.${d.name}.${h.name}`] : []; }) ?? [];
+    const turned =
+      machine?.devices.flatMap((d) => {
+        const h = d.key ? keyHandle(kindOf(machine, d.type)) : undefined;
+        return h && h.type !== 'press' ? [`Machine.${d.name}.${h.name}`] : [];
+      }) ?? [];
     const unlook = benchLive.look(turned, []);
     const held = new Set<string>();
-    const down = (e: KeyboardEvent) => { if (e.altKey) { held.add(e.code); set(e, '1'); } };
-    const up = (e: KeyboardEvent) => { if (held.delete(e.code)) set(e, '0'); };
+    const down = (e: KeyboardEvent) => {
+      if (e.altKey) {
+        held.add(e.code);
+        set(e, '1');
+      }
+    };
+    const up = (e: KeyboardEvent) => {
+      if (held.delete(e.code)) set(e, '0');
+    };
     window.addEventListener('keydown', down);
     window.addEventListener('keyup', up);
-    return () => { unlook(); window.removeEventListener('keydown', down); window.removeEventListener('keyup', up); };
+    return () => {
+      unlook();
+      window.removeEventListener('keydown', down);
+      window.removeEventListener('keyup', up);
+    };
   }, [machine, inputs]);
 }

@@ -4,7 +4,11 @@ import { LINT_RULES, type Level } from '@ferrule/core';
 import { useBench } from '../bench/live.js';
 import { useDocument } from '../document/store.js';
 
-const LEVELS: readonly { readonly level: Level; readonly label: string }[] = [{ level: 'error', label: 'Error' }, { level: 'warning', label: 'Warning' }, { level: 'off', label: 'Off' }];
+const LEVELS: readonly { readonly level: Level; readonly label: string }[] = [
+  { level: 'error', label: 'Error' },
+  { level: 'warning', label: 'Warning' },
+  { level: 'off', label: 'Off' },
+];
 
 export function RulePages({ start }: { readonly start: string | undefined }) {
   const [code, setCode] = useState(LINT_RULES.find((r) => r.code === start)?.code ?? LINT_RULES[0]!.code);
@@ -20,9 +24,16 @@ export function RulePages({ start }: { readonly start: string | undefined }) {
       <ul className="w-[250px] shrink-0 overflow-auto" aria-label="Rules">
         {LINT_RULES.map((r) => (
           <li key={r.code}>
-            <button type="button" aria-current={r.code === code} onClick={() => setCode(r.code)} className={`flex w-full items-baseline justify-between rounded-md px-2 py-1 text-left ${r.code === code ? 'bg-edge/50 font-medium' : 'hover:bg-edge/30'} ${project?.checking?.[r.code] === 'off' ? 'text-faint' : ''}`}>
+            <button
+              type="button"
+              aria-current={r.code === code}
+              onClick={() => setCode(r.code)}
+              className={`flex w-full items-baseline justify-between rounded-md px-2 py-1 text-left ${r.code === code ? 'bg-edge/50 font-medium' : 'hover:bg-edge/30'} ${project?.checking?.[r.code] === 'off' ? 'text-faint' : ''}`}
+            >
               <span className="font-mono text-[11.5px]">{r.code}</span>
-              <span className="text-[11px] text-soft">{project?.checking?.[r.code] === 'off' ? 'off' : count(r.code) || ''}</span>
+              <span className="text-[11px] text-soft">
+                {project?.checking?.[r.code] === 'off' ? 'off' : count(r.code) || ''}
+              </span>
             </button>
           </li>
         ))}
@@ -37,12 +48,22 @@ export function RulePages({ start }: { readonly start: string | undefined }) {
           <div className="flex gap-4">
             {LEVELS.map((l) => (
               <label key={l.level} className="flex items-center gap-1.5">
-                <input type="radio" name="level" className="accent-copper" checked={level === l.level} onChange={() => edit({ kind: 'changeChecking', code, to: l.level })} />
+                <input
+                  type="radio"
+                  name="level"
+                  className="accent-copper"
+                  checked={level === l.level}
+                  onChange={() => edit({ kind: 'changeChecking', code, to: l.level })}
+                />
                 {l.label}
               </label>
             ))}
           </div>
-          <p className="mt-1 text-[12px] text-soft">{count(code) ? `Found ${count(code) === 1 ? 'once' : `${count(code)} times`} now; F8 goes there.` : 'Found nowhere now.'}</p>
+          <p className="mt-1 text-[12px] text-soft">
+            {count(code)
+              ? `Found ${count(code) === 1 ? 'once' : `${count(code)} times`} now; F8 goes there.`
+              : 'Found nowhere now.'}
+          </p>
         </fieldset>
       </article>
     </div>
@@ -53,7 +74,9 @@ function Example({ title, text }: { readonly title: string; readonly text: strin
   return (
     <figure className="mt-3">
       <figcaption className="text-[12px] text-soft">{title}</figcaption>
-      <pre className="mt-0.5 overflow-auto rounded-md border border-edge bg-sunk px-3 py-2 font-mono text-[12px]">{text}</pre>
+      <pre className="mt-0.5 overflow-auto rounded-md border border-edge bg-sunk px-3 py-2 font-mono text-[12px]">
+        {text}
+      </pre>
     </figure>
   );
 }

@@ -19,10 +19,16 @@ import { TagPicker } from '../components/TagPicker.js';
 import { AXIS, ROW, drawScope, forgetColours, valueAt } from './scope-draw.js';
 
 const NAMES = 190;
-const NO_PATHS: readonly string[] = [], NO_LINES: readonly Line[] = [], NO_COURSES: readonly Course[] = [], NO_SEAMS: readonly { scan: number }[] = [];
+const NO_PATHS: readonly string[] = [],
+  NO_LINES: readonly Line[] = [],
+  NO_COURSES: readonly Course[] = [],
+  NO_SEAMS: readonly { scan: number }[] = [];
 const MIN_SPAN = 4;
 
-interface View { /** Undefined: goes with the time line. */ readonly from: number | undefined; readonly span: number }
+interface View {
+  /** Undefined: goes with the time line. */ readonly from: number | undefined;
+  readonly span: number;
+}
 
 export function Scope() {
   const paths = useDocument((s) => s.project?.scope) ?? NO_PATHS;
@@ -37,58 +43,138 @@ export function Scope() {
   const lines = useBench((s) => s.frame?.lines ?? NO_LINES);
   const laid = lines.some((l) => l.id === other && !l.isCurrent) ? other : undefined;
   const differs = useDifference(laid, lines.find((l) => l.isCurrent)?.id, paths);
-  useEffect(() => tellBench({ kind: 'scope', view: { paths, span: view.span, pixels, ...(view.from !== undefined ? { from: view.from } : {}), ...(laid !== undefined ? { other: laid } : {}) } }), [paths, view, pixels, laid]);
-  const add = (path: string) => { if (!paths.some((p) => p.toLowerCase() === path.toLowerCase())) edit({ kind: 'changeScope', paths: [...paths, path] }); };
+  useEffect(
+    () =>
+      tellBench({
+        kind: 'scope',
+        view: {
+          paths,
+          span: view.span,
+          pixels,
+          ...(view.from !== undefined ? { from: view.from } : {}),
+          ...(laid !== undefined ? { other: laid } : {}),
+        },
+      }),
+    [paths, view, pixels, laid],
+  );
+  const add = (path: string) => {
+    if (!paths.some((p) => p.toLowerCase() === path.toLowerCase()))
+      edit({ kind: 'changeScope', paths: [...paths, path] });
+  };
   const drop = useTagDrop<HTMLElement>(add);
   useTrigger(setView);
   /** Zooms by a factor around a scan, or around the moment shown. */
-  const zoom = useCallback((factor: number, around?: number) => setView((v) => {
-    const f = benchStore.getState(), scope = f.scope;
-    const span = Math.min(Math.max(MIN_SPAN, v.span * factor), Math.max(1000, (f.frame?.end ?? 0) * 1.05));
-    if (v.from === undefined && around === undefined) return { from: undefined, span };
-    const from = v.from ?? scope?.from ?? 0, at = around ?? f.frame?.scan ?? from;
-    return { from: Math.max(0, at - ((at - from) / v.span) * span), span };
-  }), []);
-  const setCursor = (which: 0 | 1, scan: number | undefined) => setCursors((c) => (which ? [c[0], scan] : [scan, c[1]]));
+  const zoom = useCallback(
+    (factor: number, around?: number) =>
+      setView((v) => {
+        const f = benchStore.getState(),
+          scope = f.scope;
+        const span = Math.min(Math.max(MIN_SPAN, v.span * factor), Math.max(1000, (f.frame?.end ?? 0) * 1.05));
+        if (v.from === undefined && around === undefined) return { from: undefined, span };
+        const from = v.from ?? scope?.from ?? 0,
+          at = around ?? f.frame?.scan ?? from;
+        return { from: Math.max(0, at - ((at - from) / v.span) * span), span };
+      }),
+    [],
+  );
+  const setCursor = (which: 0 | 1, scan: number | undefined) =>
+    setCursors((c) => (which ? [c[0], scan] : [scan, c[1]]));
   const [a, b] = cursors;
   return (
     <section ref={drop} data-takes-tags aria-label="Scope" className="flex h-full min-w-0 flex-col bg-sheet">
       <div className="flex h-[30px] shrink-0 items-center gap-1 overflow-x-auto border-b border-edge pr-1.5 pl-3.5 text-[12.5px] [scrollbar-width:none]">
         <h2 className="mr-1 font-semibold">Scope</h2>
-        {useLocation().pathname.endsWith('/controller') && <span className="shrink-0 text-soft">of the bench, not of the controller</span>}
-        <button className={small} aria-label="Shorter span" onClick={() => zoom(0.5)}>+</button>
-        <span className="min-w-12 shrink-0 text-center font-mono text-[11.5px] text-soft tabular-nums" aria-label="Span">{spanText(view.span * scanMs)}</span>
-        <button className={small} aria-label="Longer span" onClick={() => zoom(2)}>−</button>
-        <button className={small} title="The whole run" onClick={() => setView({ from: 0, span: Math.max(100, end) })}>All</button>
-        {view.from !== undefined && <Button look="quiet" tight onClick={() => setView((v) => ({ from: undefined, span: v.span }))}>Follow the end</Button>}
+        {useLocation().pathname.endsWith('/controller') && (
+          <span className="shrink-0 text-soft">of the bench, not of the controller</span>
+        )}
+        <button className={small} aria-label="Shorter span" onClick={() => zoom(0.5)}>
+          +
+        </button>
+        <span
+          className="min-w-12 shrink-0 text-center font-mono text-[11.5px] text-soft tabular-nums"
+          aria-label="Span"
+        >
+          {spanText(view.span * scanMs)}
+        </span>
+        <button className={small} aria-label="Longer span" onClick={() => zoom(2)}>
+          −
+        </button>
+        <button className={small} title="The whole run" onClick={() => setView({ from: 0, span: Math.max(100, end) })}>
+          All
+        </button>
+        {view.from !== undefined && (
+          <Button look="quiet" tight onClick={() => setView((v) => ({ from: undefined, span: v.span }))}>
+            Follow the end
+          </Button>
+        )}
         <Cursors a={a} b={b} scanMs={scanMs} onSet={setCursor} />
         <span className="ml-auto" />
         <Trigger />
         <Lines lines={lines} other={laid} onOther={setOther} differs={differs} />
         <Runs cursors={cursors} paths={paths} />
-        {adding
-          ? <TagPicker label="Tag for the scope" onPick={(path) => { setAdding(false); if (path) add(path); }} />
-          : <Button look="quiet" tight onClick={() => setAdding(true)}><Plus size={13} />Add tag</Button>}
+        {adding ? (
+          <TagPicker
+            label="Tag for the scope"
+            onPick={(path) => {
+              setAdding(false);
+              if (path) add(path);
+            }}
+          />
+        ) : (
+          <Button look="quiet" tight onClick={() => setAdding(true)}>
+            <Plus size={13} />
+            Add tag
+          </Button>
+        )}
       </div>
       <div className="flex min-h-0 flex-1 overflow-x-hidden overflow-y-auto">
         <ol className="shrink-0 border-r border-edge" style={{ width: NAMES }}>
-          {paths.map((p) => <ScopeName key={p} path={p} a={a} b={b} onRemove={() => edit({ kind: 'changeScope', paths: paths.filter((x) => x !== p) })} />)}
-          {!paths.length && <li className="px-3 py-2 text-soft">No tags yet: drag one here, or add one. Its past comes with it.</li>}
+          {paths.map((p) => (
+            <ScopeName
+              key={p}
+              path={p}
+              a={a}
+              b={b}
+              onRemove={() => edit({ kind: 'changeScope', paths: paths.filter((x) => x !== p) })}
+            />
+          ))}
+          {!paths.length && (
+            <li className="px-3 py-2 text-soft">No tags yet: drag one here, or add one. Its past comes with it.</li>
+          )}
         </ol>
-        <Chart paths={paths} view={view} setView={setView} zoom={zoom} cursors={cursors} onCursor={setCursor} onPixels={setPixels} differs={differs} laid={laid} />
+        <Chart
+          paths={paths}
+          view={view}
+          setView={setView}
+          zoom={zoom}
+          cursors={cursors}
+          onCursor={setCursor}
+          onPixels={setPixels}
+          differs={differs}
+          laid={laid}
+        />
       </div>
     </section>
   );
 }
 
 const small = 'h-6 min-w-6 shrink-0 rounded px-1 text-soft hover:bg-sunk hover:text-ink';
-const spanText = (ms: number) => (ms < 1000 ? `${Math.round(ms)} ms` : ms < 60_000 ? `${(ms / 1000).toFixed(ms < 10_000 && ms % 1000 ? 1 : 0)} s` : ms < 3_600_000 ? `${(ms / 60_000).toFixed(1)} min` : `${(ms / 3_600_000).toFixed(1)} h`);
+const spanText = (ms: number) =>
+  ms < 1000
+    ? `${Math.round(ms)} ms`
+    : ms < 60_000
+      ? `${(ms / 1000).toFixed(ms < 10_000 && ms % 1000 ? 1 : 0)} s`
+      : ms < 3_600_000
+        ? `${(ms / 60_000).toFixed(1)} min`
+        : `${(ms / 3_600_000).toFixed(1)} h`;
 
 /** A trigger that fired brings its moment into the window, with what led to it. */
 function useTrigger(setView: (f: (v: View) => View) => void): void {
   const fired = useBench((s) => s.frame?.trigger?.fired);
   const before = useBench((s) => s.frame?.trigger?.before ?? 50);
-  useEffect(() => { if (fired !== undefined) setView((v) => ({ from: Math.max(0, fired - (v.span * before) / 100), span: v.span })); }, [fired, before, setView]);
+  useEffect(() => {
+    if (fired !== undefined) setView((v) => ({ from: Math.max(0, fired - (v.span * before) / 100), span: v.span }));
+  }, [fired, before, setView]);
 }
 
 function Trigger() {
@@ -97,22 +183,89 @@ function Trigger() {
   const [before, setBefore] = useState(50);
   const [each, setEach] = useState(false);
   const [problem, setProblem] = useState<string>();
-  const check = async () => { const p = await askBench('condition', { text }); setProblem(p); return !p && text.trim() !== ''; };
-  const arm = async () => { if (await check()) tellBench({ kind: 'trigger', text: text.trim(), before, each }); };
-  const find = async (direction: 1 | -1) => { if (await check()) tellBench({ kind: 'find', text, direction }); };
+  const check = async () => {
+    const p = await askBench('condition', { text });
+    setProblem(p);
+    return !p && text.trim() !== '';
+  };
+  const arm = async () => {
+    if (await check()) tellBench({ kind: 'trigger', text: text.trim(), before, each });
+  };
+  const find = async (direction: 1 | -1) => {
+    if (await check()) tellBench({ kind: 'find', text, direction });
+  };
   return (
     <Popover.Root>
-      <Popover.Trigger asChild><button className={`${menuButton} ${trigger ? 'text-copper-ink' : ''}`}>{trigger ? `Trigger: ${trigger.fired === undefined ? 'waits' : `scan ${trigger.fired.toLocaleString('en')}`}` : 'Trigger'}<ChevronDown size={12} /></button></Popover.Trigger>
+      <Popover.Trigger asChild>
+        <button className={`${menuButton} ${trigger ? 'text-copper-ink' : ''}`}>
+          {trigger
+            ? `Trigger: ${trigger.fired === undefined ? 'waits' : `scan ${trigger.fired.toLocaleString('en')}`}`
+            : 'Trigger'}
+          <ChevronDown size={12} />
+        </button>
+      </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content side="top" sideOffset={6} align="end" aria-label="Trigger" className={`${MENU} w-[340px] p-3`} onKeyDown={(e) => e.stopPropagation()}>
-          <label className="block">When this comes true <input value={text} spellCheck={false} placeholder="DieDown is on" onChange={(e) => { setText(e.target.value); setProblem(undefined); }} onKeyDown={(e) => { if (e.key === 'Enter') void arm(); }} className="mt-1 h-7 w-full rounded border border-edge bg-sheet px-2 font-mono text-[12px]" /></label>
-          {problem && <p role="alert" className="mt-1 text-bad">{problem}</p>}
-          <label className="mt-2 flex items-center gap-2">show <input type="range" min={0} max={100} step={5} value={before} onChange={(e) => setBefore(Number(e.target.value))} aria-label="Share of the window before the trigger" className="flex-1 accent-[var(--copper)]" /> <span className="w-24 text-right">{before} % before it</span></label>
-          <label className="mt-1 flex items-center gap-2"><input type="checkbox" checked={each} onChange={(e) => setEach(e.target.checked)} className="accent-[var(--copper)]" />each time anew, not only once</label>
+        <Popover.Content
+          side="top"
+          sideOffset={6}
+          align="end"
+          aria-label="Trigger"
+          className={`${MENU} w-[340px] p-3`}
+          onKeyDown={(e) => e.stopPropagation()}
+        >
+          <label className="block">
+            When this comes true{' '}
+            <input
+              value={text}
+              spellCheck={false}
+              placeholder="DieDown is on"
+              onChange={(e) => {
+                setText(e.target.value);
+                setProblem(undefined);
+              }}
+              onKeyDown={(e) => {
+                if (e.key === 'Enter') void arm();
+              }}
+              className="mt-1 h-7 w-full rounded border border-edge bg-sheet px-2 font-mono text-[12px]"
+            />
+          </label>
+          {problem && (
+            <p role="alert" className="mt-1 text-bad">
+              {problem}
+            </p>
+          )}
+          <label className="mt-2 flex items-center gap-2">
+            show{' '}
+            <input
+              type="range"
+              min={0}
+              max={100}
+              step={5}
+              value={before}
+              onChange={(e) => setBefore(Number(e.target.value))}
+              aria-label="Share of the window before the trigger"
+              className="flex-1 accent-[var(--copper)]"
+            />{' '}
+            <span className="w-24 text-right">{before} % before it</span>
+          </label>
+          <label className="mt-1 flex items-center gap-2">
+            <input
+              type="checkbox"
+              checked={each}
+              onChange={(e) => setEach(e.target.checked)}
+              className="accent-[var(--copper)]"
+            />
+            each time anew, not only once
+          </label>
           <div className="mt-3 flex flex-wrap gap-1.5">
-            <Button look="strong" onClick={() => void arm()}>Wait for it</Button>
-            {trigger && <Button onClick={() => tellBench({ kind: 'trigger', text: '', before, each })}>Stop waiting</Button>}
-            <Button onClick={() => void find(-1)}>Last time before</Button><Button onClick={() => void find(1)}>Next time after</Button>
+            <Button look="strong" onClick={() => void arm()}>
+              Wait for it
+            </Button>
+            {trigger && (
+              <Button onClick={() => tellBench({ kind: 'trigger', text: '', before, each })}>Stop waiting</Button>
+            )}
+            <Button onClick={() => void find(-1)}>Last time before</Button>
+            <Button onClick={() => void find(1)}>Next time after</Button>
           </div>
         </Popover.Content>
       </Popover.Portal>
@@ -122,38 +275,120 @@ function Trigger() {
 
 const menuButton = 'flex h-6 shrink-0 items-center gap-0.5 rounded px-1.5 text-soft hover:bg-sunk hover:text-ink';
 
-function Cursors({ a, b, scanMs, onSet }: { readonly a: number | undefined; readonly b: number | undefined; readonly scanMs: number; readonly onSet: (which: 0 | 1, scan: number | undefined) => void }) {
+function Cursors({
+  a,
+  b,
+  scanMs,
+  onSet,
+}: {
+  readonly a: number | undefined;
+  readonly b: number | undefined;
+  readonly scanMs: number;
+  readonly onSet: (which: 0 | 1, scan: number | undefined) => void;
+}) {
   const now = () => benchStore.getState().frame?.scan;
   return (
     <span className="flex shrink-0 items-center gap-0.5 pl-1">
-      {(['A', 'B'] as const).map((n, i) => { const at = i ? b : a; return <Hint key={n} text={`Cursor ${n} at the moment shown; ${i ? 'Ctrl+⇧' : 'Ctrl+'}click on the chart sets it elsewhere`}><button aria-label={`Cursor ${n}`} aria-pressed={at !== undefined} onClick={() => onSet(i as 0, at === undefined ? now() : undefined)} className={`h-6 w-6 rounded font-mono text-[11.5px] ${at !== undefined ? 'bg-glow font-semibold text-copper-ink' : 'text-soft hover:bg-sunk'}`}>{n}</button></Hint>; })}
-      {a !== undefined && b !== undefined && <span role="status" aria-label="Between the cursors" className="pl-1 font-mono text-[11.5px] tabular-nums">Δ {durationText(Math.abs(b - a) * scanMs)} · {Math.abs(b - a)} scans</span>}
+      {(['A', 'B'] as const).map((n, i) => {
+        const at = i ? b : a;
+        return (
+          <Hint
+            key={n}
+            text={`Cursor ${n} at the moment shown; ${i ? 'Ctrl+⇧' : 'Ctrl+'}click on the chart sets it elsewhere`}
+          >
+            <button
+              aria-label={`Cursor ${n}`}
+              aria-pressed={at !== undefined}
+              onClick={() => onSet(i as 0, at === undefined ? now() : undefined)}
+              className={`h-6 w-6 rounded font-mono text-[11.5px] ${at !== undefined ? 'bg-glow font-semibold text-copper-ink' : 'text-soft hover:bg-sunk'}`}
+            >
+              {n}
+            </button>
+          </Hint>
+        );
+      })}
+      {a !== undefined && b !== undefined && (
+        <span role="status" aria-label="Between the cursors" className="pl-1 font-mono text-[11.5px] tabular-nums">
+          Δ {durationText(Math.abs(b - a) * scanMs)} · {Math.abs(b - a)} scans
+        </span>
+      )}
     </span>
   );
 }
 
-function Lines({ lines, other, onOther, differs }: { readonly lines: readonly Line[]; readonly other: number | undefined; readonly onOther: (id: number | undefined) => void; readonly differs: Difference | undefined }) {
+function Lines({
+  lines,
+  other,
+  onOther,
+  differs,
+}: {
+  readonly lines: readonly Line[];
+  readonly other: number | undefined;
+  readonly onOther: (id: number | undefined) => void;
+  readonly differs: Difference | undefined;
+}) {
   const now = lines.findIndex((l) => l.isCurrent);
   if (lines.length < 2) return null;
   const letter = (i: number) => String.fromCharCode(65 + (i % 26));
-  const words = (l: Line) => `${l.beginning === 'other inputs' ? `other inputs from scan ${l.from.toLocaleString('en')}` : l.beginning === 'start' ? 'from the start' : l.beginning}, ${l.end.toLocaleString('en')} scans`;
+  const words = (l: Line) =>
+    `${l.beginning === 'other inputs' ? `other inputs from scan ${l.from.toLocaleString('en')}` : l.beginning === 'start' ? 'from the start' : l.beginning}, ${l.end.toLocaleString('en')} scans`;
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild><button className={menuButton} aria-label="Lines of history">Line {letter(now)} of {lines.length}{other !== undefined ? ` · ${letter(lines.findIndex((l) => l.id === other))} laid over` : ''}<ChevronDown size={12} /></button></DropdownMenu.Trigger>
+      <DropdownMenu.Trigger asChild>
+        <button className={menuButton} aria-label="Lines of history">
+          Line {letter(now)} of {lines.length}
+          {other !== undefined ? ` · ${letter(lines.findIndex((l) => l.id === other))} laid over` : ''}
+          <ChevronDown size={12} />
+        </button>
+      </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content side="top" sideOffset={6} align="end" className={MENU}>
-          {lines.map((l, i) => (l.isCurrent ? <DropdownMenu.Label key={l.id} className="px-2.5 py-1 font-semibold">{letter(i)} · {words(l)} · this one</DropdownMenu.Label> : (
-            <div key={l.id} className="border-t border-edge">
-              <DropdownMenu.Label className="px-2.5 pt-1 text-soft">{letter(i)} · {words(l)}</DropdownMenu.Label>
-              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => tellBench({ kind: 'line', id: l.id })}>Go on with line {letter(i)}</DropdownMenu.Item>
-              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => onOther(other === l.id ? undefined : l.id)}>{other === l.id ? 'No longer lay it over' : `Lay line ${letter(i)} over this one`}</DropdownMenu.Item>
-              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => tellBench({ kind: 'dropLine', id: l.id })}>Forget line {letter(i)}</DropdownMenu.Item>
-            </div>
-          )))}
-          {other !== undefined && (
-            <p className="max-w-72 border-t border-edge px-2.5 py-1.5" role="status">{differs ? differs.first === undefined ? 'The tags on the scope are equal on both.' : <>They first differ after scan {differs.first.scan.toLocaleString('en')}: {differs.first.paths.join(', ')}.</> : '…'}</p>
+          {lines.map((l, i) =>
+            l.isCurrent ? (
+              <DropdownMenu.Label key={l.id} className="px-2.5 py-1 font-semibold">
+                {letter(i)} · {words(l)} · this one
+              </DropdownMenu.Label>
+            ) : (
+              <div key={l.id} className="border-t border-edge">
+                <DropdownMenu.Label className="px-2.5 pt-1 text-soft">
+                  {letter(i)} · {words(l)}
+                </DropdownMenu.Label>
+                <DropdownMenu.Item className={MENU_ITEM} onSelect={() => tellBench({ kind: 'line', id: l.id })}>
+                  Go on with line {letter(i)}
+                </DropdownMenu.Item>
+                <DropdownMenu.Item className={MENU_ITEM} onSelect={() => onOther(other === l.id ? undefined : l.id)}>
+                  {other === l.id ? 'No longer lay it over' : `Lay line ${letter(i)} over this one`}
+                </DropdownMenu.Item>
+                <DropdownMenu.Item className={MENU_ITEM} onSelect={() => tellBench({ kind: 'dropLine', id: l.id })}>
+                  Forget line {letter(i)}
+                </DropdownMenu.Item>
+              </div>
+            ),
           )}
-          {differs?.first && <DropdownMenu.Item className={MENU_ITEM} onSelect={() => tellBench({ kind: 'goTo', scan: differs.first!.scan })}>Go to where they first differ</DropdownMenu.Item>}
+          {other !== undefined && (
+            <p className="max-w-72 border-t border-edge px-2.5 py-1.5" role="status">
+              {differs ? (
+                differs.first === undefined ? (
+                  'The tags on the scope are equal on both.'
+                ) : (
+                  <>
+                    They first differ after scan {differs.first.scan.toLocaleString('en')}:{' '}
+                    {differs.first.paths.join(', ')}.
+                  </>
+                )
+              ) : (
+                '…'
+              )}
+            </p>
+          )}
+          {differs?.first && (
+            <DropdownMenu.Item
+              className={MENU_ITEM}
+              onSelect={() => tellBench({ kind: 'goTo', scan: differs.first!.scan })}
+            >
+              Go to where they first differ
+            </DropdownMenu.Item>
+          )}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
@@ -161,9 +396,16 @@ function Lines({ lines, other, onOther, differs }: { readonly lines: readonly Li
 }
 
 /** The first scan at which a path differs, by its name in lower case; undefined as long as nothing has been compared. */
-interface Difference { readonly first: { readonly scan: number; readonly paths: readonly string[] } | undefined; readonly byPath: Readonly<Record<string, number>> }
+interface Difference {
+  readonly first: { readonly scan: number; readonly paths: readonly string[] } | undefined;
+  readonly byPath: Readonly<Record<string, number>>;
+}
 /** Where the line laid over first differs in the tags of the scope: looked at in pieces, and on while both still run alike. */
-function useDifference(line: number | undefined, current: number | undefined, paths: readonly string[]): Difference | undefined {
+function useDifference(
+  line: number | undefined,
+  current: number | undefined,
+  paths: readonly string[],
+): Difference | undefined {
   const [found, setFound] = useState<Difference>();
   useEffect(() => {
     setFound(undefined);
@@ -176,100 +418,236 @@ function useDifference(line: number | undefined, current: number | undefined, pa
         const left = paths.filter((p) => !(p.toLowerCase() in byPath));
         const d = left.length ? await askBench('difference', { line, paths: left, from }) : undefined;
         if (isOver || !d) return;
-        left.forEach((p, i) => { const at = d.at[i]; if (at !== undefined) byPath[p.toLowerCase()] = at; });
+        left.forEach((p, i) => {
+          const at = d.at[i];
+          if (at !== undefined) byPath[p.toLowerCase()] = at;
+        });
         const scan = Math.min(...Object.values(byPath));
-        setFound({ first: Number.isFinite(scan) ? { scan, paths: paths.filter((p) => byPath[p.toLowerCase()] === scan) } : undefined, byPath: { ...byPath } });
+        setFound({
+          first: Number.isFinite(scan)
+            ? { scan, paths: paths.filter((p) => byPath[p.toLowerCase()] === scan) }
+            : undefined,
+          byPath: { ...byPath },
+        });
         from = d.next;
-        if (d.isAll) await new Promise((r) => { setTimeout(r, 500); });
+        if (d.isAll)
+          await new Promise((r) => {
+            setTimeout(r, 500);
+          });
         if (isOver) return;
       }
     })();
-    return () => { isOver = true; };
+    return () => {
+      isOver = true;
+    };
   }, [line, current, paths]);
   return found;
 }
 
 /** What can be done with a run: kept, saved, opened, made into a check or a file of traces. */
-function Runs({ cursors, paths }: { readonly cursors: readonly (number | undefined)[]; readonly paths: readonly string[] }) {
+function Runs({
+  cursors,
+  paths,
+}: {
+  readonly cursors: readonly (number | undefined)[];
+  readonly paths: readonly string[];
+}) {
   const navigate = useNavigate();
-  const project = useDocument((s) => s.project), id = useDocument((s) => s.id);
+  const project = useDocument((s) => s.project),
+    id = useDocument((s) => s.id);
   const [said, setSaid] = useState<string>();
   const file = useRef<HTMLInputElement>(null);
   const stretch = (): { from: number; to: number } => {
-    const f = benchStore.getState().frame, at = cursors.filter((c) => c !== undefined);
+    const f = benchStore.getState().frame,
+      at = cursors.filter((c) => c !== undefined);
     return at.length === 2 ? { from: Math.min(...at), to: Math.max(...at) } : { from: f?.start ?? 0, to: f?.end ?? 0 };
   };
   const name = project?.name.replace(/[^\w-]+/g, '-').toLowerCase() ?? 'run';
   const traces = async (as: 'vcd' | 'csv') => {
     const t = await askBench('traces', { as, paths, ...stretch() });
-    if ('error' in t) setSaid(t.error); else saveAs(`${name}.${as}`, t.text, as === 'vcd' ? 'text/plain' : 'text/csv');
+    if ('error' in t) setSaid(t.error);
+    else saveAs(`${name}.${as}`, t.text, as === 'vcd' ? 'text/plain' : 'text/csv');
   };
-  const save = async () => { const r = await askBench('record', { name: project?.name ?? '' }); if (r) saveAs(`${name}.ferrule-run.json`, `${JSON.stringify(r, null, 1)}\n`, 'application/json'); };
+  const save = async () => {
+    const r = await askBench('record', { name: project?.name ?? '' });
+    if (r) saveAs(`${name}.ferrule-run.json`, `${JSON.stringify(r, null, 1)}\n`, 'application/json');
+  };
   const keep = async () => {
     const r = await askBench('record', { name: project?.name ?? '' });
     if (!r || !project) return;
     const { project: _, ...rest } = r;
     const runs = project.bench?.runs ?? [];
-    useDocument.getState().edit({ kind: 'changeBench', to: { runs: [...runs, { id: newId('run'), name: `Run ${runs.length + 1}, ${r.end.toLocaleString('en')} scans`, recording: JSON.stringify(rest) }] } });
+    useDocument.getState().edit({
+      kind: 'changeBench',
+      to: {
+        runs: [
+          ...runs,
+          {
+            id: newId('run'),
+            name: `Run ${runs.length + 1}, ${r.end.toLocaleString('en')} scans`,
+            recording: JSON.stringify(rest),
+          },
+        ],
+      },
+    });
     setSaid('Kept with the project.');
   };
   const play = async (text: string) => {
     const p = await askBench('playBack', { text });
-    setSaid('error' in p ? p.error : `${p.scans.toLocaleString('en')} scans replayed: ${p.isSame ? 'the same bytes as recorded.' : 'not the bytes that were recorded — the logic is another.'}${p.dropped.length ? ` Left out: ${p.dropped.join(' ')}` : ''}`);
+    setSaid(
+      'error' in p
+        ? p.error
+        : `${p.scans.toLocaleString('en')} scans replayed: ${p.isSame ? 'the same bytes as recorded.' : 'not the bytes that were recorded — the logic is another.'}${p.dropped.length ? ` Left out: ${p.dropped.join(' ')}` : ''}`,
+    );
   };
   const check = async () => {
-    const { from, to } = stretch(), made = await keepAsCheck(from, to);
-    if ('error' in made) setSaid(made.error); else void navigate(`/projects/${id}/prove?check=${made.id}`);
+    const { from, to } = stretch(),
+      made = await keepAsCheck(from, to);
+    if ('error' in made) setSaid(made.error);
+    else void navigate(`/projects/${id}/prove?check=${made.id}`);
   };
   const both = cursors.every((c) => c !== undefined);
   return (
     <>
       <DropdownMenu.Root>
-        <DropdownMenu.Trigger asChild><button className={menuButton}>Run<ChevronDown size={12} /></button></DropdownMenu.Trigger>
+        <DropdownMenu.Trigger asChild>
+          <button className={menuButton}>
+            Run
+            <ChevronDown size={12} />
+          </button>
+        </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
           <DropdownMenu.Content side="top" sideOffset={6} align="end" className={MENU}>
-            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void check()}>Save as sequence check{both ? ' (between the cursors)' : ''}</DropdownMenu.Item>
-            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void traces('vcd')}>Traces as waveform file (VCD)</DropdownMenu.Item>
-            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void traces('csv')}>Traces as table (CSV)</DropdownMenu.Item>
+            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void check()}>
+              Save as sequence check{both ? ' (between the cursors)' : ''}
+            </DropdownMenu.Item>
+            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void traces('vcd')}>
+              Traces as waveform file (VCD)
+            </DropdownMenu.Item>
+            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void traces('csv')}>
+              Traces as table (CSV)
+            </DropdownMenu.Item>
             <DropdownMenu.Separator className="my-1 h-px bg-edge" />
-            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void save()}>Save this run as a file</DropdownMenu.Item>
-            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => file.current?.click()}>Replay a run from a file …</DropdownMenu.Item>
-            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void keep()}>Keep this run with the project</DropdownMenu.Item>
+            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void save()}>
+              Save this run as a file
+            </DropdownMenu.Item>
+            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => file.current?.click()}>
+              Replay a run from a file …
+            </DropdownMenu.Item>
+            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void keep()}>
+              Keep this run with the project
+            </DropdownMenu.Item>
             {(project?.bench?.runs ?? []).map((r) => (
               <div key={r.id} className="flex border-t border-edge">
-                <DropdownMenu.Item className={`${MENU_ITEM} flex-1`} onSelect={() => void play(r.recording)}>Replay {r.name}</DropdownMenu.Item>
-                <DropdownMenu.Item aria-label={`Forget ${r.name}`} className={MENU_ITEM} onSelect={() => useDocument.getState().edit({ kind: 'changeBench', to: { runs: (project?.bench?.runs ?? []).filter((x) => x.id !== r.id) } })}><X size={13} /></DropdownMenu.Item>
+                <DropdownMenu.Item className={`${MENU_ITEM} flex-1`} onSelect={() => void play(r.recording)}>
+                  Replay {r.name}
+                </DropdownMenu.Item>
+                <DropdownMenu.Item
+                  aria-label={`Forget ${r.name}`}
+                  className={MENU_ITEM}
+                  onSelect={() =>
+                    useDocument.getState().edit({
+                      kind: 'changeBench',
+                      to: { runs: (project?.bench?.runs ?? []).filter((x) => x.id !== r.id) },
+                    })
+                  }
+                >
+                  <X size={13} />
+                </DropdownMenu.Item>
               </div>
             ))}
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
-      <input ref={file} type="file" accept=".json" aria-label="Run to replay" className="hidden" onChange={(e) => { const f = e.target.files?.[0]; e.target.value = ''; if (f) void f.text().then(play); }} />
-      {said && <span role="status" className="flex max-w-96 shrink-0 items-center gap-1 truncate text-copper-ink" title={said}>{said}<button aria-label="Close the message" onClick={() => setSaid(undefined)}><X size={12} /></button></span>}
+      <input
+        ref={file}
+        type="file"
+        accept=".json"
+        aria-label="Run to replay"
+        className="hidden"
+        onChange={(e) => {
+          const f = e.target.files?.[0];
+          e.target.value = '';
+          if (f) void f.text().then(play);
+        }}
+      />
+      {said && (
+        <span role="status" className="flex max-w-96 shrink-0 items-center gap-1 truncate text-copper-ink" title={said}>
+          {said}
+          <button aria-label="Close the message" onClick={() => setSaid(undefined)}>
+            <X size={12} />
+          </button>
+        </span>
+      )}
     </>
   );
 }
 
-function ScopeName({ path, a, b, onRemove }: { readonly path: string; readonly a: number | undefined; readonly b: number | undefined; readonly onRemove: () => void }) {
+function ScopeName({
+  path,
+  a,
+  b,
+  onRemove,
+}: {
+  readonly path: string;
+  readonly a: number | undefined;
+  readonly b: number | undefined;
+  readonly onRemove: () => void;
+}) {
   useLook([path]);
   const value = useValue(path);
   const forced = useForced(path);
-  const course = useBench((s) => (a === undefined && b === undefined ? undefined : s.scope?.courses.find((c) => c.path === path)));
-  const type = useBench((s) => s.checked?.tags[path.toLowerCase()]?.type) ?? (/\.(ET|PT)$/i.test(path) ? 'TIME' : undefined);
-  const at = (scan: number | undefined) => { const v = scan === undefined || !course ? undefined : valueAt(course, scan); return v === undefined ? '' : course!.kind === 'band' ? String(v) : course!.names?.[v] ?? valueText(v, type); };
+  const course = useBench((s) =>
+    a === undefined && b === undefined ? undefined : s.scope?.courses.find((c) => c.path === path),
+  );
+  const type =
+    useBench((s) => s.checked?.tags[path.toLowerCase()]?.type) ?? (/\.(ET|PT)$/i.test(path) ? 'TIME' : undefined);
+  const at = (scan: number | undefined) => {
+    const v = scan === undefined || !course ? undefined : valueAt(course, scan);
+    return v === undefined ? '' : course!.kind === 'band' ? String(v) : (course!.names?.[v] ?? valueText(v, type));
+  };
   const [x, y] = [a, b].map((s) => (s === undefined || !course ? undefined : valueAt(course, s)));
   const delta = course?.kind === 'trace' && x !== undefined && y !== undefined ? ` Δ ${valueText(y - x, type)}` : '';
   return (
     <li className="group flex items-center gap-1.5 px-3 text-[12px]" style={{ height: ROW }}>
-      <button className="min-w-0 flex-1 truncate text-left font-medium hover:text-copper-ink" title={`${path}: why is it so? (F4)`} onClick={() => void askWhy(path)}>{path}</button>
+      <button
+        className="min-w-0 flex-1 truncate text-left font-medium hover:text-copper-ink"
+        title={`${path}: why is it so? (F4)`}
+        onClick={() => void askWhy(path)}
+      >
+        {path}
+      </button>
       {forced !== undefined && <ForceMark value={forced} />}
-      <span className="truncate font-mono text-[11px] text-soft group-focus-within:hidden group-hover:hidden" title={delta}>{a !== undefined || b !== undefined ? `${[at(a), at(b)].filter(Boolean).join(' → ')}${delta}` : valueText(value, type)}</span>
-      <button aria-label={`Remove ${path} from the scope`} className="hidden text-faint group-focus-within:block group-hover:block hover:text-ink" onClick={onRemove}><X size={13} /></button>
+      <span
+        className="truncate font-mono text-[11px] text-soft group-focus-within:hidden group-hover:hidden"
+        title={delta}
+      >
+        {a !== undefined || b !== undefined
+          ? `${[at(a), at(b)].filter(Boolean).join(' → ')}${delta}`
+          : valueText(value, type)}
+      </span>
+      <button
+        aria-label={`Remove ${path} from the scope`}
+        className="hidden text-faint group-focus-within:block group-hover:block hover:text-ink"
+        onClick={onRemove}
+      >
+        <X size={13} />
+      </button>
     </li>
   );
 }
 
-interface ChartProps { readonly paths: readonly string[]; readonly view: View; readonly setView: (f: (v: View) => View) => void; readonly zoom: (factor: number, around?: number) => void; readonly cursors: readonly (number | undefined)[]; readonly onCursor: (which: 0 | 1, scan: number | undefined) => void; readonly onPixels: (n: number) => void; readonly differs: Difference | undefined; readonly laid: number | undefined }
+interface ChartProps {
+  readonly paths: readonly string[];
+  readonly view: View;
+  readonly setView: (f: (v: View) => View) => void;
+  readonly zoom: (factor: number, around?: number) => void;
+  readonly cursors: readonly (number | undefined)[];
+  readonly onCursor: (which: 0 | 1, scan: number | undefined) => void;
+  readonly onPixels: (n: number) => void;
+  readonly differs: Difference | undefined;
+  readonly laid: number | undefined;
+}
 
 function Chart({ paths, view, setView, zoom, cursors, onCursor, onPixels, differs, laid }: ChartProps) {
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -281,32 +659,66 @@ function Chart({ paths, view, setView, zoom, cursors, onCursor, onPixels, differ
   const size = useRef({ width: 0, height: 0 });
   const window_ = useRef({ from: 0, to: 1 });
 
-  const paint = useMemo(() => () => {
-    const { frame, scope } = benchStore.getState();
-    if (!canvas.current || !box.current || !frame) return;
-    // The window of the page itself is drawn at once; what is missing in it comes with the next answer.
-    const from = view.from ?? (scope ? scope.to - view.span : 0), to = from + view.span;
-    window_.current = { from, to };
-    const courses = scope?.courses ?? NO_COURSES;
-    const forced = paths.map((p) => Object.keys(frame.forces).some((f) => f.toLowerCase() === p.toLowerCase()));
-    const { width, height } = size.current;
-    if (!width) return;
-    drawScope(canvas.current, width, Math.max(paths.length * ROW + AXIS, height), { from, to, now: frame.scan, start: frame.start, end: frame.end, scanMs: frame.scanMs, courses: paths.flatMap((p) => courses.find((c) => c.path === p) ?? { path: p, kind: 'band' as const, points: new Float64Array() }), others: scope?.others, ...(laid !== undefined ? { otherEnd: frame.lines.find((l) => l.id === laid)?.end ?? 0 } : {}), cursors, seams: frame.seams ?? NO_SEAMS, forced, ...(differs ? { differs: differs.byPath } : {}) });
-  }, [paths, view, cursors, differs, laid]);
+  const paint = useMemo(
+    () => () => {
+      const { frame, scope } = benchStore.getState();
+      if (!canvas.current || !box.current || !frame) return;
+      // The window of the page itself is drawn at once; what is missing in it comes with the next answer.
+      const from = view.from ?? (scope ? scope.to - view.span : 0),
+        to = from + view.span;
+      window_.current = { from, to };
+      const courses = scope?.courses ?? NO_COURSES;
+      const forced = paths.map((p) => Object.keys(frame.forces).some((f) => f.toLowerCase() === p.toLowerCase()));
+      const { width, height } = size.current;
+      if (!width) return;
+      drawScope(canvas.current, width, Math.max(paths.length * ROW + AXIS, height), {
+        from,
+        to,
+        now: frame.scan,
+        start: frame.start,
+        end: frame.end,
+        scanMs: frame.scanMs,
+        courses: paths.flatMap(
+          (p) => courses.find((c) => c.path === p) ?? { path: p, kind: 'band' as const, points: new Float64Array() },
+        ),
+        others: scope?.others,
+        ...(laid !== undefined ? { otherEnd: frame.lines.find((l) => l.id === laid)?.end ?? 0 } : {}),
+        cursors,
+        seams: frame.seams ?? NO_SEAMS,
+        forced,
+        ...(differs ? { differs: differs.byPath } : {}),
+      });
+    },
+    [paths, view, cursors, differs, laid],
+  );
   useEffect(() => {
     size.current = { width: box.current?.clientWidth ?? 0, height: box.current?.clientHeight ?? 0 };
     paint();
     const stop = benchStore.subscribe(paint);
-    const measure = () => { size.current = { width: box.current?.clientWidth ?? 0, height: box.current?.clientHeight ?? 0 }; };
-    const observer = new ResizeObserver(() => { measure(); onPixels(Math.max(50, Math.round(box.current?.clientWidth ?? 800))); paint(); });
+    const measure = () => {
+      size.current = { width: box.current?.clientWidth ?? 0, height: box.current?.clientHeight ?? 0 };
+    };
+    const observer = new ResizeObserver(() => {
+      measure();
+      onPixels(Math.max(50, Math.round(box.current?.clientWidth ?? 800)));
+      paint();
+    });
     if (box.current) observer.observe(box.current);
-    const theme = new MutationObserver(() => { forgetColours(); paint(); });
+    const theme = new MutationObserver(() => {
+      forgetColours();
+      paint();
+    });
     theme.observe(document.documentElement, { attributeFilter: ['data-theme'] });
-    return () => { stop(); observer.disconnect(); theme.disconnect(); };
+    return () => {
+      stop();
+      observer.disconnect();
+      theme.disconnect();
+    };
   }, [paint, onPixels]);
 
   const scanAt = (e: { readonly clientX: number }): number => {
-    const rect = box.current!.getBoundingClientRect(), { from, to } = window_.current;
+    const rect = box.current!.getBoundingClientRect(),
+      { from, to } = window_.current;
     return Math.round(from + Math.min(1, Math.max(0, (e.clientX - rect.left) / rect.width)) * (to - from));
   };
   // Wheel: zoom where the pointer is; with Shift, or sideways, along time.
@@ -316,8 +728,10 @@ function Chart({ paths, view, setView, zoom, cursors, onCursor, onPixels, differ
       if (w.ctrlKey && !w.shiftKey && !w.deltaY) return;
       w.preventDefault();
       const { from, to } = window_.current;
-      if (w.shiftKey || Math.abs(w.deltaX) > Math.abs(w.deltaY)) { const by = ((w.deltaX || w.deltaY) / 600) * (to - from); setView((v) => ({ from: Math.max(0, (v.from ?? from) + by), span: v.span })); }
-      else zoom(2 ** (w.deltaY / 240), scanAt(w));
+      if (w.shiftKey || Math.abs(w.deltaX) > Math.abs(w.deltaY)) {
+        const by = ((w.deltaX || w.deltaY) / 600) * (to - from);
+        setView((v) => ({ from: Math.max(0, (v.from ?? from) + by), span: v.span }));
+      } else zoom(2 ** (w.deltaY / 240), scanAt(w));
     };
     e?.addEventListener('wheel', onWheel, { passive: false });
     return () => e?.removeEventListener('wheel', onWheel);
@@ -326,24 +740,52 @@ function Chart({ paths, view, setView, zoom, cursors, onCursor, onPixels, differ
   const goTo = (e: PointerEvent) => tellBench({ kind: 'goTo', scan: Math.min(end, Math.max(start, scanAt(e))) });
   const down = (e: PointerEvent) => {
     const isBar = e.clientY > box.current!.getBoundingClientRect().bottom - 5;
-    if (isBar) { const rect = box.current!.getBoundingClientRect(), at = start + ((e.clientX - rect.left) / rect.width) * (end - start); setView((v) => ({ from: Math.max(0, at - v.span / 2), span: v.span })); return; }
-    if (e.ctrlKey || e.metaKey) { onCursor(e.shiftKey ? 1 : 0, scanAt(e)); return; }
+    if (isBar) {
+      const rect = box.current!.getBoundingClientRect(),
+        at = start + ((e.clientX - rect.left) / rect.width) * (end - start);
+      setView((v) => ({ from: Math.max(0, at - v.span / 2), span: v.span }));
+      return;
+    }
+    if (e.ctrlKey || e.metaKey) {
+      onCursor(e.shiftKey ? 1 : 0, scanAt(e));
+      return;
+    }
     e.currentTarget.setPointerCapture(e.pointerId);
     goTo(e);
   };
   const onKey = (e: KeyboardEvent) => {
     const by = { ArrowLeft: -1, ArrowRight: 1, PageUp: -50, PageDown: 50 }[e.key];
-    if (by !== undefined && !e.altKey) { e.preventDefault(); tellBench({ kind: 'goBy', scans: by }); }
+    if (by !== undefined && !e.altKey) {
+      e.preventDefault();
+      tellBench({ kind: 'goBy', scans: by });
+    }
     if (e.key === 'Home') tellBench({ kind: 'goTo', scan: start });
     if (e.key === 'End') tellBench({ kind: 'goTo', scan: end });
     if (e.key === '+' || e.key === '-') zoom(e.key === '+' ? 0.5 : 2, now);
     if (e.key === 'a' || e.key === 'b') onCursor(e.key === 'a' ? 0 : 1, now);
-    if (e.key === 'Escape') { onCursor(0, undefined); onCursor(1, undefined); }
+    if (e.key === 'Escape') {
+      onCursor(0, undefined);
+      onCursor(1, undefined);
+    }
   };
   return (
     <div
-      ref={box} role="slider" tabIndex={0} aria-label="Time line" aria-valuemin={start} aria-valuemax={end} aria-valuenow={now} aria-valuetext={`scan ${now}`} className="relative min-w-0 flex-1 cursor-ew-resize touch-none" style={{ minHeight: paths.length * ROW + AXIS }}
-      title="Drag the time line to go back: the whole page shows that scan. Wheel zooms, Shift+wheel moves, Ctrl+click sets cursor A, Ctrl+Shift+click B." onPointerDown={down} onPointerMove={(e) => { if (e.buttons & 1 && e.currentTarget.hasPointerCapture(e.pointerId)) goTo(e); }} onKeyDown={onKey}
+      ref={box}
+      role="slider"
+      tabIndex={0}
+      aria-label="Time line"
+      aria-valuemin={start}
+      aria-valuemax={end}
+      aria-valuenow={now}
+      aria-valuetext={`scan ${now}`}
+      className="relative min-w-0 flex-1 cursor-ew-resize touch-none"
+      style={{ minHeight: paths.length * ROW + AXIS }}
+      title="Drag the time line to go back: the whole page shows that scan. Wheel zooms, Shift+wheel moves, Ctrl+click sets cursor A, Ctrl+Shift+click B."
+      onPointerDown={down}
+      onPointerMove={(e) => {
+        if (e.buttons & 1 && e.currentTarget.hasPointerCapture(e.pointerId)) goTo(e);
+      }}
+      onKeyDown={onKey}
     >
       <canvas ref={canvas} className="absolute inset-0" />
     </div>

@@ -6,9 +6,24 @@ import { saveAs } from '../components/save-as.js';
 import { Button } from '../components/ui.js';
 import { useDocument } from '../document/store.js';
 
-function Frame({ title, about, onClose, children }: { readonly title: string; readonly about: string; readonly onClose: () => void; readonly children: ReactNode }) {
+function Frame({
+  title,
+  about,
+  onClose,
+  children,
+}: {
+  readonly title: string;
+  readonly about: string;
+  readonly onClose: () => void;
+  readonly children: ReactNode;
+}) {
   return (
-    <Dialog.Root open onOpenChange={(open) => { if (!open) onClose(); }}>
+    <Dialog.Root
+      open
+      onOpenChange={(open) => {
+        if (!open) onClose();
+      }}
+    >
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/40" />
         <Dialog.Content className="fixed top-1/2 left-1/2 z-50 flex max-h-[84vh] w-[780px] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 flex-col gap-3 rounded-xl border border-edge bg-sheet p-5 text-ink shadow-2xl">
@@ -21,30 +36,94 @@ function Frame({ title, about, onClose, children }: { readonly title: string; re
   );
 }
 
-function List({ title, lines, bad = false }: { readonly title: string; readonly lines: readonly string[]; readonly bad?: boolean }) {
+function List({
+  title,
+  lines,
+  bad = false,
+}: {
+  readonly title: string;
+  readonly lines: readonly string[];
+  readonly bad?: boolean;
+}) {
   if (!lines.length) return null;
-  return <section className="min-h-0 shrink overflow-auto"><h3 className="font-semibold">{title} · {lines.length}</h3><ul className={`mt-0.5 text-[12.5px] ${bad ? 'text-bad' : 'text-soft'}`}>{lines.map((l, i) => <li key={i}>{l}</li>)}</ul></section>;
+  return (
+    <section className="min-h-0 shrink overflow-auto">
+      <h3 className="font-semibold">
+        {title} · {lines.length}
+      </h3>
+      <ul className={`mt-0.5 text-[12.5px] ${bad ? 'text-bad' : 'text-soft'}`}>
+        {lines.map((l, i) => (
+          <li key={i}>{l}</li>
+        ))}
+      </ul>
+    </section>
+  );
 }
 
-export function TextOutDialog({ out, name, onClose }: { readonly out: { readonly text: string; readonly left: readonly string[] }; readonly name: string; readonly onClose: () => void }) {
+export function TextOutDialog({
+  out,
+  name,
+  onClose,
+}: {
+  readonly out: { readonly text: string; readonly left: readonly string[] };
+  readonly name: string;
+  readonly onClose: () => void;
+}) {
   return (
-    <Frame title="Save as structured text" about="Types, tags, programs, blocks and tasks as IEC 61131-3 text; rungs as the statements they mean." onClose={onClose}>
+    <Frame
+      title="Save as structured text"
+      about="Types, tags, programs, blocks and tasks as IEC 61131-3 text; rungs as the statements they mean."
+      onClose={onClose}
+    >
       <List title="Not in the text" lines={out.left} />
-      <pre aria-label="The text" className="min-h-32 flex-1 overflow-auto rounded-md border border-edge bg-sunk p-2 font-mono text-[11.5px]">{out.text}</pre>
-      <div className="flex gap-2"><Button look="strong" onClick={() => { saveAs(name, out.text); onClose(); }}>Save {name}</Button><span className="flex-1" /><Button onClick={onClose}>Leave it</Button></div>
+      <pre
+        aria-label="The text"
+        className="min-h-32 flex-1 overflow-auto rounded-md border border-edge bg-sunk p-2 font-mono text-[11.5px]"
+      >
+        {out.text}
+      </pre>
+      <div className="flex gap-2">
+        <Button
+          look="strong"
+          onClick={() => {
+            saveAs(name, out.text);
+            onClose();
+          }}
+        >
+          Save {name}
+        </Button>
+        <span className="flex-1" />
+        <Button onClick={onClose}>Leave it</Button>
+      </div>
     </Frame>
   );
 }
 
-export function TextInDialog({ name, read, onClose }: { readonly name: string; readonly read: TextIn; readonly onClose: () => void }) {
-  const take = () => { if (read.edit && useDocument.getState().edit(read.edit)) onClose(); };
+export function TextInDialog({
+  name,
+  read,
+  onClose,
+}: {
+  readonly name: string;
+  readonly read: TextIn;
+  readonly onClose: () => void;
+}) {
+  const take = () => {
+    if (read.edit && useDocument.getState().edit(read.edit)) onClose();
+  };
   return (
     <Frame title={`Take ${name} in`} about="Nothing is changed yet. Ctrl+Z takes it back afterwards." onClose={onClose}>
       {!read.taken.length && !read.left.length && <p className="text-soft">There are no declarations in this text.</p>}
       <List title="Comes in" lines={read.taken} />
       <List title="Stays out" lines={read.left} bad />
       <List title="Errors the text has; it comes in with them" lines={read.problems} bad />
-      <div className="flex gap-2"><Button look="strong" disabled={!read.edit} onClick={take}>Take it in</Button><span className="flex-1" /><Button onClick={onClose}>Leave it</Button></div>
+      <div className="flex gap-2">
+        <Button look="strong" disabled={!read.edit} onClick={take}>
+          Take it in
+        </Button>
+        <span className="flex-1" />
+        <Button onClick={onClose}>Leave it</Button>
+      </div>
     </Frame>
   );
 }

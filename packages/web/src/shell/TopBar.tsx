@@ -1,5 +1,15 @@
 /** Where in time we are and how it moves; problems, forces and the controller, always in sight. */
-import { ChevronDown, ChevronLeft, ChevronRight, CircleHelp, Flag, Pause, Play, RotateCcw, SunMoon } from 'lucide-react';
+import {
+  ChevronDown,
+  ChevronLeft,
+  ChevronRight,
+  CircleHelp,
+  Flag,
+  Pause,
+  Play,
+  RotateCcw,
+  SunMoon,
+} from 'lucide-react';
 import { DropdownMenu, Popover } from 'radix-ui';
 import { useState, type ReactNode } from 'react';
 import type { FirstOn } from '@ferrule/core';
@@ -23,24 +33,64 @@ export function TopBar({ onHelp }: { readonly onHelp: () => void }) {
   const { id } = useParams();
   return (
     <header className="flex h-12 items-center gap-3 overflow-x-auto bg-bar px-4 max-[1150px]:gap-2 max-[1150px]:px-3 text-bar-ink [scrollbar-width:none]">
-      <Link to="/" className="flex shrink-0 items-center gap-2 font-semibold" title="All projects"><img src="/ferrule.svg" alt="" width={22} height={22} /><span className="max-[1150px]:sr-only">Ferrule</span></Link>
+      <Link to="/" className="flex shrink-0 items-center gap-2 font-semibold" title="All projects">
+        <img src="/ferrule.svg" alt="" width={22} height={22} />
+        <span className="max-[1150px]:sr-only">Ferrule</span>
+      </Link>
       <span className="h-5 w-px shrink-0 bg-bar-2 max-[1150px]:hidden" />
-      <span className="min-w-0 truncate text-bar-soft" title={name}><span className="text-bar-ink">{name}</span> · <Link to={`/projects/${id}/revisions`} className="underline decoration-bar-soft/40 underline-offset-2 hover:text-bar-ink" title="Revisions: name, compare, bring back">rev {revision}</Link>{saving === 'saving' ? ' · saving' : ''}</span>
+      <span className="min-w-0 truncate text-bar-soft" title={name}>
+        <span className="text-bar-ink">{name}</span> ·{' '}
+        <Link
+          to={`/projects/${id}/revisions`}
+          className="underline decoration-bar-soft/40 underline-offset-2 hover:text-bar-ink"
+          title="Revisions: name, compare, bring back"
+        >
+          rev {revision}
+        </Link>
+        {saving === 'saving' ? ' · saving' : ''}
+      </span>
       <FileMenu />
       <Clock />
       <Problems />
       <Forces />
       <ControllerPill />
-      <button aria-label="Light or dark" className="shrink-0 text-bar-soft hover:text-bar-ink" onClick={switchTheme}><SunMoon size={17} /></button>
-      <button aria-label="Help and shortcuts (?)" className="shrink-0 text-bar-soft hover:text-bar-ink" onClick={onHelp}><CircleHelp size={17} /></button>
+      <button aria-label="Light or dark" className="shrink-0 text-bar-soft hover:text-bar-ink" onClick={switchTheme}>
+        <SunMoon size={17} />
+      </button>
+      <button
+        aria-label="Help and shortcuts (?)"
+        className="shrink-0 text-bar-soft hover:text-bar-ink"
+        onClick={onHelp}
+      >
+        <CircleHelp size={17} />
+      </button>
     </header>
   );
 }
 
-function TimeButton({ label, keys, onClick, strong, children }: { readonly label: string; readonly keys?: string; readonly onClick: () => void; readonly strong?: boolean; readonly children: ReactNode }) {
+function TimeButton({
+  label,
+  keys,
+  onClick,
+  strong,
+  children,
+}: {
+  readonly label: string;
+  readonly keys?: string;
+  readonly onClick: () => void;
+  readonly strong?: boolean;
+  readonly children: ReactNode;
+}) {
   return (
     <Hint text={keys ? `${label} (${keys})` : label}>
-      <button type="button" aria-label={label} onClick={onClick} className={`grid h-8 w-8 place-items-center rounded-md ${strong ? 'bg-copper text-on-copper' : 'hover:bg-bar'}`}>{children}</button>
+      <button
+        type="button"
+        aria-label={label}
+        onClick={onClick}
+        className={`grid h-8 w-8 place-items-center rounded-md ${strong ? 'bg-copper text-on-copper' : 'hover:bg-bar'}`}
+      >
+        {children}
+      </button>
     </Hint>
   );
 }
@@ -56,24 +106,82 @@ function Clock() {
   const taken = useBench((s) => s.checked?.taken ?? true);
   const runs = useBench((s) => s.checked?.runs ?? true);
   return (
-    <div role="group" aria-label="Bench time" className="mx-auto flex shrink-0 items-center gap-1 rounded-xl bg-bar-2 px-2 py-1">
-      <TimeButton label="Restart the bench" onClick={() => tellBench({ kind: 'restart' })}><RotateCcw size={15} /></TimeButton>
+    <div
+      role="group"
+      aria-label="Bench time"
+      className="mx-auto flex shrink-0 items-center gap-1 rounded-xl bg-bar-2 px-2 py-1"
+    >
+      <TimeButton label="Restart the bench" onClick={() => tellBench({ kind: 'restart' })}>
+        <RotateCcw size={15} />
+      </TimeButton>
       <Restart />
-      <TimeButton label="One scan back" keys="Shift+F6" onClick={() => tellBench({ kind: 'step', scans: -1 })}><ChevronLeft size={17} /></TimeButton>
-      <TimeButton strong label={running ? 'Pause' : 'Run'} keys="F5" onClick={() => tellBench({ kind: 'play', running: !running })}>{running ? <Pause size={15} fill="currentColor" /> : <Play size={15} fill="currentColor" />}</TimeButton>
-      <TimeButton label="One scan forward" keys="F6" onClick={() => tellBench({ kind: 'step', scans: 1 })}><ChevronRight size={17} /></TimeButton>
+      <TimeButton label="One scan back" keys="Shift+F6" onClick={() => tellBench({ kind: 'step', scans: -1 })}>
+        <ChevronLeft size={17} />
+      </TimeButton>
+      <TimeButton
+        strong
+        label={running ? 'Pause' : 'Run'}
+        keys="F5"
+        onClick={() => tellBench({ kind: 'play', running: !running })}
+      >
+        {running ? <Pause size={15} fill="currentColor" /> : <Play size={15} fill="currentColor" />}
+      </TimeButton>
+      <TimeButton label="One scan forward" keys="F6" onClick={() => tellBench({ kind: 'step', scans: 1 })}>
+        <ChevronRight size={17} />
+      </TimeButton>
       <DropdownMenu.Root>
-        <DropdownMenu.Trigger asChild><button aria-label="Speed" className="flex h-8 items-center gap-1 rounded-md px-2 font-mono text-[12px] font-semibold hover:bg-bar">{speedText(speed)}{running && reached > 0 && (speed === Infinity || reached < speed * 0.9) ? <span className="font-normal text-bar-soft">{Math.round(reached).toLocaleString('en')}×</span> : null}<ChevronDown size={12} /></button></DropdownMenu.Trigger>
+        <DropdownMenu.Trigger asChild>
+          <button
+            aria-label="Speed"
+            className="flex h-8 items-center gap-1 rounded-md px-2 font-mono text-[12px] font-semibold hover:bg-bar"
+          >
+            {speedText(speed)}
+            {running && reached > 0 && (speed === Infinity || reached < speed * 0.9) ? (
+              <span className="font-normal text-bar-soft">{Math.round(reached).toLocaleString('en')}×</span>
+            ) : null}
+            <ChevronDown size={12} />
+          </button>
+        </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
-          <DropdownMenu.Content sideOffset={6} className="z-50 rounded-lg border border-edge bg-sheet p-1 text-ink shadow-xl">
-            {SPEEDS.map((s) => <DropdownMenu.Item key={s} onSelect={() => tellBench({ kind: 'speed', factor: s })} className="rounded px-4 py-1 font-mono text-[12px] outline-none data-highlighted:bg-glow">{s === Infinity ? 'as fast as it goes' : speedText(s)}</DropdownMenu.Item>)}
+          <DropdownMenu.Content
+            sideOffset={6}
+            className="z-50 rounded-lg border border-edge bg-sheet p-1 text-ink shadow-xl"
+          >
+            {SPEEDS.map((s) => (
+              <DropdownMenu.Item
+                key={s}
+                onSelect={() => tellBench({ kind: 'speed', factor: s })}
+                className="rounded px-4 py-1 font-mono text-[12px] outline-none data-highlighted:bg-glow"
+              >
+                {s === Infinity ? 'as fast as it goes' : speedText(s)}
+              </DropdownMenu.Item>
+            ))}
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
       <Until />
-      <span className="px-2 font-mono text-[12.5px] font-semibold tabular-nums" aria-label="Simulated time">{clockText(timeMs)}</span>
-      <span className="border-l border-bar pl-3 pr-1 font-mono text-[12px] text-bar-soft tabular-nums"><span data-testid="scan">scan {String(scan).replace(/\B(?=(\d{3})+$)/g, '\u2009')}</span>{inside ? <> · <b className="text-bar-ink" title="The scan stands in its middle, before this">{inside}</b></> : <span className="max-[1150px]:hidden"> · {scanMs} ms</span>}</span>
-      {!taken && <span className="rounded bg-bad px-1.5 text-[11px] font-medium text-sheet">{runs ? 'last good logic runs' : 'nothing runs yet'}</span>}
+      <span className="px-2 font-mono text-[12.5px] font-semibold tabular-nums" aria-label="Simulated time">
+        {clockText(timeMs)}
+      </span>
+      <span className="border-l border-bar pl-3 pr-1 font-mono text-[12px] text-bar-soft tabular-nums">
+        <span data-testid="scan">scan {String(scan).replace(/\B(?=(\d{3})+$)/g, '\u2009')}</span>
+        {inside ? (
+          <>
+            {' '}
+            ·{' '}
+            <b className="text-bar-ink" title="The scan stands in its middle, before this">
+              {inside}
+            </b>
+          </>
+        ) : (
+          <span className="max-[1150px]:hidden"> · {scanMs} ms</span>
+        )}
+      </span>
+      {!taken && (
+        <span className="rounded bg-bad px-1.5 text-[11px] font-medium text-sheet">
+          {runs ? 'last good logic runs' : 'nothing runs yet'}
+        </span>
+      )}
     </div>
   );
 }
@@ -82,16 +190,66 @@ function Clock() {
 function Restart() {
   const [warm, setWarm] = useState(false);
   const [first, setFirst] = useState<readonly FirstOn[]>();
-  const look = (w: boolean) => { setWarm(w); setFirst(undefined); void askBench('firstScans', { warm: w }).then(setFirst); };
+  const look = (w: boolean) => {
+    setWarm(w);
+    setFirst(undefined);
+    void askBench('firstScans', { warm: w }).then(setFirst);
+  };
   return (
-    <Popover.Root onOpenChange={(open) => { if (open) look(warm); }}>
-      <Popover.Trigger asChild><button aria-label="Ways to restart" className="-ml-1 grid h-8 w-4 place-items-center rounded-md hover:bg-bar"><ChevronDown size={12} /></button></Popover.Trigger>
+    <Popover.Root
+      onOpenChange={(open) => {
+        if (open) look(warm);
+      }}
+    >
+      <Popover.Trigger asChild>
+        <button aria-label="Ways to restart" className="-ml-1 grid h-8 w-4 place-items-center rounded-md hover:bg-bar">
+          <ChevronDown size={12} />
+        </button>
+      </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content sideOffset={6} className={`${sheet} w-[320px] p-3 text-[12.5px]`} aria-label="Restart">
-          <div className="flex gap-1.5">{([[false, 'Cold: initial values'], [true, 'Warm: retained kept']] as const).map(([w, words]) => <button key={words} aria-pressed={warm === w} onClick={() => look(w)} className={`h-7 rounded-md border px-2 ${warm === w ? 'border-copper bg-glow font-semibold' : 'border-edge'}`}>{words}</button>)}</div>
+          <div className="flex gap-1.5">
+            {(
+              [
+                [false, 'Cold: initial values'],
+                [true, 'Warm: retained kept'],
+              ] as const
+            ).map(([w, words]) => (
+              <button
+                key={words}
+                aria-pressed={warm === w}
+                onClick={() => look(w)}
+                className={`h-7 rounded-md border px-2 ${warm === w ? 'border-copper bg-glow font-semibold' : 'border-edge'}`}
+              >
+                {words}
+              </button>
+            ))}
+          </div>
           <p className="mt-2 font-semibold">The first ten scans would switch on</p>
-          {!first ? <p className="text-soft">Looking …</p> : first.length ? <ul aria-label="First scans" className="max-h-48 overflow-y-auto">{first.map((f) => <li key={f.path} className="flex justify-between gap-2"><span className={f.isOutput ? 'font-semibold' : ''}>{f.path}</span><span className="font-mono text-[11.5px] text-soft">{f.value === '1' ? 'on' : f.value} · scan {f.scan}{f.isOutput ? ' · output' : ''}</span></li>)}</ul> : <p className="text-soft">Nothing.</p>}
-          <div className="mt-2 text-right"><Popover.Close asChild><Button look="strong" onClick={() => tellBench({ kind: 'restart', warm })}>Restart {warm ? 'warm' : 'cold'}</Button></Popover.Close></div>
+          {!first ? (
+            <p className="text-soft">Looking …</p>
+          ) : first.length ? (
+            <ul aria-label="First scans" className="max-h-48 overflow-y-auto">
+              {first.map((f) => (
+                <li key={f.path} className="flex justify-between gap-2">
+                  <span className={f.isOutput ? 'font-semibold' : ''}>{f.path}</span>
+                  <span className="font-mono text-[11.5px] text-soft">
+                    {f.value === '1' ? 'on' : f.value} · scan {f.scan}
+                    {f.isOutput ? ' · output' : ''}
+                  </span>
+                </li>
+              ))}
+            </ul>
+          ) : (
+            <p className="text-soft">Nothing.</p>
+          )}
+          <div className="mt-2 text-right">
+            <Popover.Close asChild>
+              <Button look="strong" onClick={() => tellBench({ kind: 'restart', warm })}>
+                Restart {warm ? 'warm' : 'cold'}
+              </Button>
+            </Popover.Close>
+          </div>
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
@@ -108,18 +266,53 @@ function Until() {
     if (!t) return;
     const isTime = /^\+?[\d.]+\s*(ms|s|min|m|h|scans?)$/i.test(t);
     const p = isTime ? undefined : await askBench('condition', { text: t });
-    if (p) { setProblem(p); return; }
+    if (p) {
+      setProblem(p);
+      return;
+    }
     setOpen(false);
     tellBench({ kind: 'until', text: t });
   };
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
-      <Hint text="Run until a condition or a time, as fast as it goes (Ctrl+F5)"><Popover.Trigger asChild><button aria-label="Run until …" className="grid h-8 w-8 place-items-center rounded-md hover:bg-bar"><Flag size={15} /></button></Popover.Trigger></Hint>
+      <Hint text="Run until a condition or a time, as fast as it goes (Ctrl+F5)">
+        <Popover.Trigger asChild>
+          <button aria-label="Run until …" className="grid h-8 w-8 place-items-center rounded-md hover:bg-bar">
+            <Flag size={15} />
+          </button>
+        </Popover.Trigger>
+      </Hint>
       <Popover.Portal>
         <Popover.Content sideOffset={6} className={`${sheet} w-[300px] p-3 text-[12.5px]`} aria-label="Run until">
-          <label>Run until <input autoFocus value={text} spellCheck={false} placeholder="GoodTotal = 3, or 10 min" onChange={(e) => { setText(e.target.value); setProblem(undefined); }} onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') void go(); if (e.key === 'Escape') setOpen(false); }} className="mt-1 h-7 w-full rounded border border-edge bg-sheet px-2 font-mono text-[12px]" /></label>
-          {problem && <p role="alert" className="mt-1 text-bad">{problem}</p>}
-          <div className="mt-2 text-right"><Button look="strong" keys="⏎" onClick={() => void go()}>Run</Button></div>
+          <label>
+            Run until{' '}
+            <input
+              autoFocus
+              value={text}
+              spellCheck={false}
+              placeholder="GoodTotal = 3, or 10 min"
+              onChange={(e) => {
+                setText(e.target.value);
+                setProblem(undefined);
+              }}
+              onKeyDown={(e) => {
+                e.stopPropagation();
+                if (e.key === 'Enter') void go();
+                if (e.key === 'Escape') setOpen(false);
+              }}
+              className="mt-1 h-7 w-full rounded border border-edge bg-sheet px-2 font-mono text-[12px]"
+            />
+          </label>
+          {problem && (
+            <p role="alert" className="mt-1 text-bad">
+              {problem}
+            </p>
+          )}
+          <div className="mt-2 text-right">
+            <Button look="strong" keys="⏎" onClick={() => void go()}>
+              Run
+            </Button>
+          </div>
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
@@ -144,17 +337,30 @@ function Problems() {
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
-        <button className={`${pill} ${errors ? 'bg-bad text-sheet' : 'bg-bar-2'}`} title={`${checkMs === undefined ? '' : `Checked in ${checkMs.toFixed(1)} ms · `}F8 walks them`}>
-          <span className={`h-2 w-2 rounded-full ${errors ? 'bg-bar' : problems.length ? 'bg-copper' : 'bg-good'}`} />{text}
+        <button
+          className={`${pill} ${errors ? 'bg-bad text-sheet' : 'bg-bar-2'}`}
+          title={`${checkMs === undefined ? '' : `Checked in ${checkMs.toFixed(1)} ms · `}F8 walks them`}
+        >
+          <span className={`h-2 w-2 rounded-full ${errors ? 'bg-bar' : problems.length ? 'bg-copper' : 'bg-good'}`} />
+          {text}
         </button>
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content sideOffset={6} align="end" className={sheet} aria-label="Problems">
-          {!problems.length && <p className="px-3 py-2 text-soft">No problems. They are marked here and on the element as you type.</p>}
+          {!problems.length && (
+            <p className="px-3 py-2 text-soft">No problems. They are marked here and on the element as you type.</p>
+          )}
           {problems.map((p, i) => (
             <Popover.Close asChild key={i}>
-              <button onClick={() => void navigate(placeOf(p, id ?? ''))} className="block w-full rounded px-3 py-1.5 text-left hover:bg-sunk">
-                <span className={`text-[11px] font-semibold ${p.severity === 'error' ? 'text-bad' : 'text-copper-ink'}`}>{p.place}</span>
+              <button
+                onClick={() => void navigate(placeOf(p, id ?? ''))}
+                className="block w-full rounded px-3 py-1.5 text-left hover:bg-sunk"
+              >
+                <span
+                  className={`text-[11px] font-semibold ${p.severity === 'error' ? 'text-bad' : 'text-copper-ink'}`}
+                >
+                  {p.place}
+                </span>
                 <span className="block">{p.message}</span>
               </button>
             </Popover.Close>
@@ -171,7 +377,13 @@ function Forces() {
   const list = Object.entries(forces);
   return (
     <Popover.Root>
-      <Popover.Trigger asChild><button className={`${pill} ${list.length ? 'bg-forced text-on-forced' : 'bg-bar-2 text-bar-soft max-[1150px]:hidden'}`}>{list.length} forced</button></Popover.Trigger>
+      <Popover.Trigger asChild>
+        <button
+          className={`${pill} ${list.length ? 'bg-forced text-on-forced' : 'bg-bar-2 text-bar-soft max-[1150px]:hidden'}`}
+        >
+          {list.length} forced
+        </button>
+      </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content sideOffset={6} align="end" className={`${sheet} w-[300px]`} aria-label="Forces">
           {!list.length && <p className="px-3 py-2 text-soft">Nothing is forced.</p>}
@@ -179,20 +391,42 @@ function Forces() {
             <div key={path} className="flex items-center gap-2 px-3 py-1">
               <span className="flex-1 truncate font-mono text-[12px]">{path}</span>
               <span className="font-mono text-[12px] text-forced">{valueText(value as boolean)}</span>
-              <Button look="quiet" aria-label={`Release ${path}`} onClick={() => benchLive.event({ kind: 'force', path })}>Release</Button>
+              <Button
+                look="quiet"
+                aria-label={`Release ${path}`}
+                onClick={() => benchLive.event({ kind: 'force', path })}
+              >
+                Release
+              </Button>
             </div>
           ))}
-          {list.length > 0 && <div className="border-t border-edge p-2 text-right"><Button onClick={() => benchLive.event({ kind: 'releaseAll' })}>Release all</Button></div>}
+          {list.length > 0 && (
+            <div className="border-t border-edge p-2 text-right">
+              <Button onClick={() => benchLive.event({ kind: 'releaseAll' })}>Release all</Button>
+            </div>
+          )}
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
   );
 }
 
-interface Status { readonly name: string; readonly state: string; readonly revision?: number }
+interface Status {
+  readonly name: string;
+  readonly state: string;
+  readonly revision?: number;
+}
 function ControllerPill() {
   const { id } = useParams();
   const { data, error } = useSWR<Status>('/controller/status', { refreshInterval: 3000, shouldRetryOnError: false });
-  const text = error ? 'Controller offline' : !data ? 'Controller' : `${data.name} · ${data.state === 'empty' ? 'empty' : `rev ${data.revision}`}`;
-  return <Link to={`/projects/${id}/controller`} className={`${pill} bg-bar-2 ${error ? 'text-bar-soft' : ''}`}>{text}</Link>;
+  const text = error
+    ? 'Controller offline'
+    : !data
+      ? 'Controller'
+      : `${data.name} · ${data.state === 'empty' ? 'empty' : `rev ${data.revision}`}`;
+  return (
+    <Link to={`/projects/${id}/controller`} className={`${pill} bg-bar-2 ${error ? 'text-bar-soft' : ''}`}>
+      {text}
+    </Link>
+  );
 }

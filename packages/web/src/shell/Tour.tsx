@@ -29,15 +29,35 @@ function Step({ id, at, step }: { readonly id: string; readonly at: number; read
   const navigate = useNavigate();
   const reads = step.reads ?? NONE;
   useLook(reads);
-  const project = useDocument((s) => s.project), frame = useBench((s) => s.frame);
-  const values = useStore(benchStore, useShallow((s) => reads.map((p) => s.frame?.values[p])));
-  const asked = useAsked((s) => (s.answer ? s.path : undefined)), last = useRuns((s) => s.last), proofs = useProofs((s) => s.decided);
+  const project = useDocument((s) => s.project),
+    frame = useBench((s) => s.frame);
+  const values = useStore(
+    benchStore,
+    useShallow((s) => reads.map((p) => s.frame?.values[p])),
+  );
+  const asked = useAsked((s) => (s.answer ? s.path : undefined)),
+    last = useRuns((s) => s.last),
+    proofs = useProofs((s) => s.decided);
   const began = useRef<{ scan: number; proofs: number } | undefined>(undefined);
   const [done, setDone] = useState(false);
   const area = pathname.split('/')[3] ?? 'logic';
   if (!began.current && frame) began.current = { scan: frame.scan, proofs };
-  const isDone = project !== undefined && began.current !== undefined && step.isDone({ project, area, frame, value: (p) => values[reads.indexOf(p)], asked, runs: last && { passed: last.passed, failed: last.failed, isNow: last.of === project }, proofs, began: began.current });
-  useEffect(() => { if (isDone) setDone(true); }, [isDone]);
+  const isDone =
+    project !== undefined &&
+    began.current !== undefined &&
+    step.isDone({
+      project,
+      area,
+      frame,
+      value: (p) => values[reads.indexOf(p)],
+      asked,
+      runs: last && { passed: last.passed, failed: last.failed, isNow: last.of === project },
+      proofs,
+      began: began.current,
+    });
+  useEffect(() => {
+    if (isDone) setDone(true);
+  }, [isDone]);
   useEffect(() => {
     if (!done) return undefined;
     const t = setTimeout(() => useTour.getState().go(id, at + 1), REST_MS);
@@ -46,12 +66,32 @@ function Step({ id, at, step }: { readonly id: string; readonly at: number; read
   const { go, end } = useTour.getState();
   return (
     <section aria-label="Tour" className={row}>
-      <span className="shrink-0 font-mono text-[11.5px] text-soft">{at + 1} of {TOUR.length}</span>
-      <p className="min-w-0 flex-1" role="status"><b className={done ? 'text-good' : 'text-copper-ink'}>{done ? '✓ ' : ''}{step.title}.</b> {step.say}</p>
-      {area !== step.area && <Button tight onClick={() => void navigate(`/projects/${id}/${step.area}`)}>Go there</Button>}
-      {at > 0 && <Button tight look="quiet" onClick={() => go(id, at - 1)}>Back</Button>}
-      <Button tight look="quiet" onClick={() => go(id, at + 1)}>Skip</Button>
-      <Button tight look="quiet" onClick={() => end(id)}>End the tour</Button>
+      <span className="shrink-0 font-mono text-[11.5px] text-soft">
+        {at + 1} of {TOUR.length}
+      </span>
+      <p className="min-w-0 flex-1" role="status">
+        <b className={done ? 'text-good' : 'text-copper-ink'}>
+          {done ? '✓ ' : ''}
+          {step.title}.
+        </b>{' '}
+        {step.say}
+      </p>
+      {area !== step.area && (
+        <Button tight onClick={() => void navigate(`/projects/${id}/${step.area}`)}>
+          Go there
+        </Button>
+      )}
+      {at > 0 && (
+        <Button tight look="quiet" onClick={() => go(id, at - 1)}>
+          Back
+        </Button>
+      )}
+      <Button tight look="quiet" onClick={() => go(id, at + 1)}>
+        Skip
+      </Button>
+      <Button tight look="quiet" onClick={() => end(id)}>
+        End the tour
+      </Button>
     </section>
   );
 }
@@ -60,9 +100,16 @@ function End({ id }: { readonly id: string }) {
   const { go, end } = useTour.getState();
   return (
     <section aria-label="Tour" className={row}>
-      <p className="flex-1" role="status"><b className="text-good">✓ That was the hour.</b> Write, try, look back, ask why, check, prove; only then download (Controller). F1 explains whatever you stand on, Ctrl+K finds everything.</p>
-      <Button tight look="quiet" onClick={() => go(id, TOUR.length - 1)}>Back</Button>
-      <Button tight onClick={() => end(id)}>End the tour</Button>
+      <p className="flex-1" role="status">
+        <b className="text-good">✓ That was the hour.</b> Write, try, look back, ask why, check, prove; only then
+        download (Controller). F1 explains whatever you stand on, Ctrl+K finds everything.
+      </p>
+      <Button tight look="quiet" onClick={() => go(id, TOUR.length - 1)}>
+        Back
+      </Button>
+      <Button tight onClick={() => end(id)}>
+        End the tour
+      </Button>
     </section>
   );
 }

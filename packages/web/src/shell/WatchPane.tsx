@@ -24,21 +24,83 @@ export function WatchPane() {
     else put([{ id: newId('w'), name: 'Watch', rows }]);
   };
   const rows = list?.rows ?? [];
-  const add = (path: string) => { if (!rows.some((r) => r.path.toLowerCase() === path.toLowerCase())) change([...rows, { path }]); };
+  const add = (path: string) => {
+    if (!rows.some((r) => r.path.toLowerCase() === path.toLowerCase())) change([...rows, { path }]);
+  };
   const drop = useTagDrop<HTMLDivElement>(add);
   return (
     <div ref={drop} data-takes-tags className="min-h-full px-3 py-2">
       <div className="flex items-center gap-1.5">
-        {lists.length > 1 && <select aria-label="Watch list" value={list?.id} onChange={(e) => setChosen(e.target.value)} className="h-7 rounded border border-edge bg-sheet px-1">{lists.map((l) => <option key={l.id} value={l.id}>{l.name}</option>)}</select>}
-        {list && <span className="w-36"><EditInPlace value={list.name} label="Name of the watch list" onCommit={(name) => { if (name) put(lists.map((l) => (l === list ? { ...list, name } : l))); }} /></span>}
+        {lists.length > 1 && (
+          <select
+            aria-label="Watch list"
+            value={list?.id}
+            onChange={(e) => setChosen(e.target.value)}
+            className="h-7 rounded border border-edge bg-sheet px-1"
+          >
+            {lists.map((l) => (
+              <option key={l.id} value={l.id}>
+                {l.name}
+              </option>
+            ))}
+          </select>
+        )}
+        {list && (
+          <span className="w-36">
+            <EditInPlace
+              value={list.name}
+              label="Name of the watch list"
+              onCommit={(name) => {
+                if (name) put(lists.map((l) => (l === list ? { ...list, name } : l)));
+              }}
+            />
+          </span>
+        )}
         <span className="ml-auto" />
-        {adding ? <TagPicker label="Tag to watch" onPick={(p) => { setAdding(false); if (p) add(p); }} /> : <Button look="quiet" tight onClick={() => setAdding(true)}><Plus size={13} />Tag</Button>}
-        <Button look="quiet" tight onClick={() => { const id = newId('w'); put([...lists, { id, name: `Watch ${lists.length + 1}`, rows: [] }]); setChosen(id); }}>New list</Button>
-        {list && <Button look="quiet" tight onClick={() => put(lists.filter((l) => l !== list))}>Delete list</Button>}
+        {adding ? (
+          <TagPicker
+            label="Tag to watch"
+            onPick={(p) => {
+              setAdding(false);
+              if (p) add(p);
+            }}
+          />
+        ) : (
+          <Button look="quiet" tight onClick={() => setAdding(true)}>
+            <Plus size={13} />
+            Tag
+          </Button>
+        )}
+        <Button
+          look="quiet"
+          tight
+          onClick={() => {
+            const id = newId('w');
+            put([...lists, { id, name: `Watch ${lists.length + 1}`, rows: [] }]);
+            setChosen(id);
+          }}
+        >
+          New list
+        </Button>
+        {list && (
+          <Button look="quiet" tight onClick={() => put(lists.filter((l) => l !== list))}>
+            Delete list
+          </Button>
+        )}
       </div>
       {!rows.length && <p className="mt-2 text-soft">Drag tags here from a list or a rung, or add one by name.</p>}
       <ul aria-label="Watched tags">
-        {rows.map((r) => <Row key={r.path} row={r} depth={0} onFormat={(format) => change(rows.map((x) => (x === r ? { path: r.path, ...(format !== 'decimal' ? { format } : {}) } : x)))} onRemove={() => change(rows.filter((x) => x !== r))} />)}
+        {rows.map((r) => (
+          <Row
+            key={r.path}
+            row={r}
+            depth={0}
+            onFormat={(format) =>
+              change(rows.map((x) => (x === r ? { path: r.path, ...(format !== 'decimal' ? { format } : {}) } : x)))
+            }
+            onRemove={() => change(rows.filter((x) => x !== r))}
+          />
+        ))}
       </ul>
     </div>
   );
@@ -60,7 +122,17 @@ function useChanged(value: unknown): boolean {
   return isNew;
 }
 
-function Row({ row, depth, onFormat, onRemove }: { readonly row: WatchRow; readonly depth: number; readonly onFormat?: (f: NumberFormat) => void; readonly onRemove?: () => void }) {
+function Row({
+  row,
+  depth,
+  onFormat,
+  onRemove,
+}: {
+  readonly row: WatchRow;
+  readonly depth: number;
+  readonly onFormat?: (f: NumberFormat) => void;
+  readonly onRemove?: () => void;
+}) {
   useLook([row.path]);
   const value = useValue(row.path);
   const forced = useForced(row.path);
@@ -69,26 +141,114 @@ function Row({ row, depth, onFormat, onRemove }: { readonly row: WatchRow; reado
   const generation = useBench((s) => s.frame?.generation);
   const [members, setMembers] = useState<Answers['members']['answer']>();
   const [open, setOpen] = useState(false);
-  useEffect(() => { if (open) void askBench('members', { path: row.path }).then(setMembers); }, [open, generation, row.path]);
+  useEffect(() => {
+    if (open) void askBench('members', { path: row.path }).then(setMembers);
+  }, [open, generation, row.path]);
   const type = facts?.type ?? (/\.(ET|PT)$/i.test(row.path) ? 'TIME' : undefined);
   const text = formatted(value, type, row.format);
   const [typed, setTyped] = useState<string>();
   // What is forced stays so: another value for it is another force.
-  const give = (v: string) => benchLive.event({ kind: forced === undefined ? 'write' : 'force', path: row.path, value: v });
-  const commit = () => { if (typed !== undefined && typed !== text) give(typed); setTyped(undefined); };
+  const give = (v: string) =>
+    benchLive.event({ kind: forced === undefined ? 'write' : 'force', path: row.path, value: v });
+  const commit = () => {
+    if (typed !== undefined && typed !== text) give(typed);
+    setTyped(undefined);
+  };
   return (
     <>
       <li className="group flex items-center gap-1.5 border-b border-edge" style={{ paddingLeft: depth * 14 }}>
-        <button aria-label={`Members of ${row.path}`} aria-expanded={open} onClick={() => setOpen(!open)} className={`w-4 text-faint hover:text-ink ${value !== undefined && typeof value === 'boolean' ? 'invisible' : ''}`}><ChevronRight size={12} className={open ? 'rotate-90' : ''} /></button>
-        <button className="min-w-0 flex-1 truncate py-0.5 text-left font-medium hover:text-copper-ink" title={`${row.path}: why is it so?`} onClick={() => void askWhy(row.path)}>{depth ? row.path.slice(row.path.search(/[.[][^.[]*$/)) : row.path}</button>
-        {forced !== undefined ? <button aria-label={`Release ${row.path}`} title="Release the force" onClick={() => benchLive.event({ kind: 'force', path: row.path })}><ForceMark value={forced} /></button>
-          : (typeof value === 'boolean' || typeof value === 'number') && <button aria-label={`Force ${row.path}`} title="Force it to what it is now; then another value forces that" onClick={() => benchLive.event({ kind: 'force', path: row.path, value: typeof value === 'boolean' ? (value ? '1' : '0') : text })} className="rounded px-0.5 text-[10.5px] text-faint opacity-0 group-hover:opacity-100 hover:text-copper-ink focus-visible:opacity-100">force</button>}
-        {isNew && <span aria-label="just changed" className="text-copper-ink">•</span>}
-        {value === undefined ? <span className="font-mono text-[11.5px] text-faint">{open ? '' : '–'}</span>
-          : typeof value === 'boolean' ? <button aria-label={`Toggle ${row.path}`} onClick={() => give(value ? '0' : '1')} className={`h-6 w-7 rounded border font-mono text-[12px] ${value ? 'border-copper bg-glow font-semibold text-copper-ink' : 'border-edge'}`}>{value ? 1 : 0}</button>
-          : <input aria-label={`Value of ${row.path}`} value={typed ?? text} onChange={(e) => setTyped(e.target.value)} onBlur={() => setTyped(undefined)} onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') { commit(); e.currentTarget.blur(); } if (e.key === 'Escape') setTyped(undefined); }} className={`h-6 w-36 rounded border border-transparent bg-transparent px-1 text-right font-mono text-[11.5px] tabular-nums hover:border-edge focus:border-copper focus:bg-sheet ${isNew ? 'font-semibold' : ''}`} />}
-        {onFormat && value !== undefined && typeof value === 'number' ? <select aria-label={`Form of ${row.path}`} value={row.format ?? 'decimal'} onChange={(e) => onFormat(e.target.value as NumberFormat)} className="h-6 w-[68px] rounded bg-transparent text-[11px] text-soft">{FORMATS.map((f) => <option key={f}>{f}</option>)}</select> : <span className="w-[68px]" />}
-        {onRemove && <button aria-label={`Stop watching ${row.path}`} onClick={onRemove} className="text-faint hover:text-ink"><X size={12} /></button>}
+        <button
+          aria-label={`Members of ${row.path}`}
+          aria-expanded={open}
+          onClick={() => setOpen(!open)}
+          className={`w-4 text-faint hover:text-ink ${value !== undefined && typeof value === 'boolean' ? 'invisible' : ''}`}
+        >
+          <ChevronRight size={12} className={open ? 'rotate-90' : ''} />
+        </button>
+        <button
+          className="min-w-0 flex-1 truncate py-0.5 text-left font-medium hover:text-copper-ink"
+          title={`${row.path}: why is it so?`}
+          onClick={() => void askWhy(row.path)}
+        >
+          {depth ? row.path.slice(row.path.search(/[.[][^.[]*$/)) : row.path}
+        </button>
+        {forced !== undefined ? (
+          <button
+            aria-label={`Release ${row.path}`}
+            title="Release the force"
+            onClick={() => benchLive.event({ kind: 'force', path: row.path })}
+          >
+            <ForceMark value={forced} />
+          </button>
+        ) : (
+          (typeof value === 'boolean' || typeof value === 'number') && (
+            <button
+              aria-label={`Force ${row.path}`}
+              title="Force it to what it is now; then another value forces that"
+              onClick={() =>
+                benchLive.event({
+                  kind: 'force',
+                  path: row.path,
+                  value: typeof value === 'boolean' ? (value ? '1' : '0') : text,
+                })
+              }
+              className="rounded px-0.5 text-[10.5px] text-faint opacity-0 group-hover:opacity-100 hover:text-copper-ink focus-visible:opacity-100"
+            >
+              force
+            </button>
+          )
+        )}
+        {isNew && (
+          <span aria-label="just changed" className="text-copper-ink">
+            •
+          </span>
+        )}
+        {value === undefined ? (
+          <span className="font-mono text-[11.5px] text-faint">{open ? '' : '–'}</span>
+        ) : typeof value === 'boolean' ? (
+          <button
+            aria-label={`Toggle ${row.path}`}
+            onClick={() => give(value ? '0' : '1')}
+            className={`h-6 w-7 rounded border font-mono text-[12px] ${value ? 'border-copper bg-glow font-semibold text-copper-ink' : 'border-edge'}`}
+          >
+            {value ? 1 : 0}
+          </button>
+        ) : (
+          <input
+            aria-label={`Value of ${row.path}`}
+            value={typed ?? text}
+            onChange={(e) => setTyped(e.target.value)}
+            onBlur={() => setTyped(undefined)}
+            onKeyDown={(e) => {
+              e.stopPropagation();
+              if (e.key === 'Enter') {
+                commit();
+                e.currentTarget.blur();
+              }
+              if (e.key === 'Escape') setTyped(undefined);
+            }}
+            className={`h-6 w-36 rounded border border-transparent bg-transparent px-1 text-right font-mono text-[11.5px] tabular-nums hover:border-edge focus:border-copper focus:bg-sheet ${isNew ? 'font-semibold' : ''}`}
+          />
+        )}
+        {onFormat && value !== undefined && typeof value === 'number' ? (
+          <select
+            aria-label={`Form of ${row.path}`}
+            value={row.format ?? 'decimal'}
+            onChange={(e) => onFormat(e.target.value as NumberFormat)}
+            className="h-6 w-[68px] rounded bg-transparent text-[11px] text-soft"
+          >
+            {FORMATS.map((f) => (
+              <option key={f}>{f}</option>
+            ))}
+          </select>
+        ) : (
+          <span className="w-[68px]" />
+        )}
+        {onRemove && (
+          <button aria-label={`Stop watching ${row.path}`} onClick={onRemove} className="text-faint hover:text-ink">
+            <X size={12} />
+          </button>
+        )}
       </li>
       {open && (members ?? []).map((m) => <Row key={m.path} row={{ path: m.path }} depth={depth + 1} />)}
     </>

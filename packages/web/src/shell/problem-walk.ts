@@ -8,10 +8,13 @@ export function useProblemWalk(): (by: 1 | -1) => void {
   const navigate = useNavigate();
   const { id } = useParams();
   const at = useRef(-1);
-  return useCallback((by) => {
-    const problems = benchStore.getState().checked?.problems ?? [];
-    if (!problems.length) return;
-    at.current = (at.current + by + problems.length) % problems.length;
-    void navigate(placeOf(problems[at.current]!, id ?? ''));
-  }, [navigate, id]);
+  return useCallback(
+    (by) => {
+      const problems = benchStore.getState().checked?.problems ?? [];
+      if (!problems.length) return;
+      at.current = (at.current + by + problems.length) % problems.length;
+      void navigate(placeOf(problems[at.current]!, id ?? ''));
+    },
+    [navigate, id],
+  );
 }

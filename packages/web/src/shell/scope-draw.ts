@@ -1,7 +1,8 @@
 /** The scope's picture: bands, ribbons and curves from columns of scan, smallest, largest and last value. Knows only a canvas. */
 import type { Course } from '@ferrule/core';
 
-export const ROW = 22, AXIS = 16;
+export const ROW = 22,
+  AXIS = 16;
 
 export interface ScopePicture {
   readonly from: number;
@@ -22,10 +23,13 @@ export interface ScopePicture {
 
 let colours = new Map<string, string>();
 /** After a change of theme. */
-export function forgetColours(): void { colours = new Map(); }
+export function forgetColours(): void {
+  colours = new Map();
+}
 function colour(name: string): string {
   let c = colours.get(name);
-  if (c === undefined) colours.set(name, c = getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim());
+  if (c === undefined)
+    colours.set(name, (c = getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim()));
   return c;
 }
 
@@ -33,8 +37,10 @@ function colour(name: string): string {
 export function drawScope(canvas: HTMLCanvasElement, width: number, height: number, p: ScopePicture): void {
   const ratio = window.devicePixelRatio || 1;
   if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(height * ratio)) {
-    canvas.width = Math.round(width * ratio); canvas.height = Math.round(height * ratio);
-    canvas.style.width = `${width}px`; canvas.style.height = `${height}px`;
+    canvas.width = Math.round(width * ratio);
+    canvas.height = Math.round(height * ratio);
+    canvas.style.width = `${width}px`;
+    canvas.style.height = `${height}px`;
   }
   const g = canvas.getContext('2d')!;
   g.setTransform(ratio, 0, 0, ratio, 0, 0);
@@ -53,14 +59,24 @@ export function drawScope(canvas: HTMLCanvasElement, width: number, height: numb
     if (at < width - 30) g.fillText(t.text, at + 3, height - AXIS / 2);
   }
   g.save();
-  g.beginPath(); g.rect(0, 0, width, floor); g.clip();
+  g.beginPath();
+  g.rect(0, 0, width, floor);
+  g.clip();
   const last = Math.min(p.end, p.to);
   p.courses.forEach((c, i) => {
     drawCourse(g, c, i * ROW, x, last, p.forced[i] ? 'forced' : 'copper');
     const other = p.others?.[i];
     if (other) drawOther(g, other, i * ROW, x, Math.min(p.to, p.otherEnd ?? p.to));
     const d = p.differs?.[c.path.toLowerCase()];
-    if (d !== undefined) { g.fillStyle = colour('bad'); const at = x(d); g.beginPath(); g.moveTo(at - 4, i * ROW + 1); g.lineTo(at + 4, i * ROW + 1); g.lineTo(at, i * ROW + 7); g.fill(); }
+    if (d !== undefined) {
+      g.fillStyle = colour('bad');
+      const at = x(d);
+      g.beginPath();
+      g.moveTo(at - 4, i * ROW + 1);
+      g.lineTo(at + 4, i * ROW + 1);
+      g.lineTo(at, i * ROW + 7);
+      g.fill();
+    }
   });
   g.restore();
   g.setLineDash([2, 3]);
@@ -82,14 +98,19 @@ export function drawScope(canvas: HTMLCanvasElement, width: number, height: numb
   g.fillStyle = g.strokeStyle = colour('ink');
   g.lineWidth = 1.5;
   line(g, at, 0, floor);
-  g.beginPath(); g.moveTo(at - 6, 0); g.lineTo(at + 6, 0); g.lineTo(at, 8); g.fill();
+  g.beginPath();
+  g.moveTo(at - 6, 0);
+  g.lineTo(at + 6, 0);
+  g.lineTo(at, 8);
+  g.fill();
   g.lineWidth = 1;
   drawOverview(g, width, height, p);
 }
 
 /** The whole line as a thin bar below, with the window on it. */
 function drawOverview(g: CanvasRenderingContext2D, width: number, height: number, p: ScopePicture): void {
-  const all = Math.max(1, p.end - p.start), shown = p.to - p.from;
+  const all = Math.max(1, p.end - p.start),
+    shown = p.to - p.from;
   if (shown >= all) return;
   const x = (scan: number) => ((scan - p.start) / all) * width;
   g.fillStyle = colour('edge');
@@ -99,64 +120,122 @@ function drawOverview(g: CanvasRenderingContext2D, width: number, height: number
 }
 
 function line(g: CanvasRenderingContext2D, x: number, y1: number, y2: number): void {
-  g.beginPath(); g.moveTo(Math.round(x) + 0.5, y1); g.lineTo(Math.round(x) + 0.5, y2); g.stroke();
+  g.beginPath();
+  g.moveTo(Math.round(x) + 0.5, y1);
+  g.lineTo(Math.round(x) + 0.5, y2);
+  g.stroke();
 }
 
-function drawCourse(g: CanvasRenderingContext2D, c: Course, top: number, x: (scan: number) => number, end: number, ink: string): void {
+function drawCourse(
+  g: CanvasRenderingContext2D,
+  c: Course,
+  top: number,
+  x: (scan: number) => number,
+  end: number,
+  ink: string,
+): void {
   g.strokeStyle = colour('edge');
-  g.beginPath(); g.moveTo(0, top + ROW - 1.5); g.lineTo(x(end), top + ROW - 1.5); g.stroke();
-  const { points } = c, n = points.length / 4;
-  if (c.kind === 'trace') { drawCurve(g, points, top, x, end, colour(ink)); return; }
+  g.beginPath();
+  g.moveTo(0, top + ROW - 1.5);
+  g.lineTo(x(end), top + ROW - 1.5);
+  g.stroke();
+  const { points } = c,
+    n = points.length / 4;
+  if (c.kind === 'trace') {
+    drawCurve(g, points, top, x, end, colour(ink));
+    return;
+  }
   for (let i = 0; i < n; i++) {
-    const low = points[4 * i + 1]!, high = points[4 * i + 2]!, value = points[4 * i + 3]!;
-    const x1 = Math.max(0, x(points[4 * i]!)), next = i + 1 < n ? x(points[4 * i + 4]!) : x(end);
+    const low = points[4 * i + 1]!,
+      high = points[4 * i + 2]!,
+      value = points[4 * i + 3]!;
+    const x1 = Math.max(0, x(points[4 * i]!)),
+      next = i + 1 < n ? x(points[4 * i + 4]!) : x(end);
     if (c.kind === 'band') {
       g.fillStyle = colour(ink);
       // Both values within one column: on and off too fast to tell, drawn at half height.
       if (low !== high) g.fillRect(x1, top + 8, Math.max(1, next - x1), ROW - 16);
-      else if (value && next > x1) { g.beginPath(); g.roundRect(x1, top + 5, Math.max(1, next - x1), ROW - 10, 1.5); g.fill(); }
+      else if (value && next > x1) {
+        g.beginPath();
+        g.roundRect(x1, top + 5, Math.max(1, next - x1), ROW - 10, 1.5);
+        g.fill();
+      }
       continue;
     }
     if (next <= x1) continue;
     g.fillStyle = colour(i === n - 1 ? 'glow' : i % 2 ? 'edge' : 'paper');
-    g.beginPath(); g.roundRect(x1 + 0.5, top + 3, Math.max(1, next - x1 - 1), ROW - 6, 2); g.fill();
+    g.beginPath();
+    g.roundRect(x1 + 0.5, top + 3, Math.max(1, next - x1 - 1), ROW - 6, 2);
+    g.fill();
     if (next - x1 > 28 && low === high) {
-      g.save(); g.beginPath(); g.rect(x1, top, next - x1 - 3, ROW); g.clip();
-      g.fillStyle = colour('soft'); g.fillText(c.names?.[value] ?? String(value), x1 + 5, top + ROW / 2 + 0.5); g.restore();
+      g.save();
+      g.beginPath();
+      g.rect(x1, top, next - x1 - 3, ROW);
+      g.clip();
+      g.fillStyle = colour('soft');
+      g.fillText(c.names?.[value] ?? String(value), x1 + 5, top + ROW / 2 + 0.5);
+      g.restore();
     }
   }
 }
 
 export function rangeOf(points: Float64Array): { readonly low: number; readonly high: number } {
-  let low = Infinity, high = -Infinity;
-  for (let i = 0; i < points.length; i += 4) { low = Math.min(low, points[i + 1]!); high = Math.max(high, points[i + 2]!); }
+  let low = Infinity,
+    high = -Infinity;
+  for (let i = 0; i < points.length; i += 4) {
+    low = Math.min(low, points[i + 1]!);
+    high = Math.max(high, points[i + 2]!);
+  }
   return { low, high };
 }
 
-function drawCurve(g: CanvasRenderingContext2D, points: Float64Array, top: number, x: (scan: number) => number, end: number, ink: string): void {
+function drawCurve(
+  g: CanvasRenderingContext2D,
+  points: Float64Array,
+  top: number,
+  x: (scan: number) => number,
+  end: number,
+  ink: string,
+): void {
   if (!points.length) return;
   const { low, high } = rangeOf(points);
   const y = (v: number) => top + ROW - 3 - (high > low ? ((v - low) / (high - low)) * (ROW - 7) : 0);
-  g.strokeStyle = ink; g.lineWidth = 1.5; g.beginPath();
+  g.strokeStyle = ink;
+  g.lineWidth = 1.5;
+  g.beginPath();
   let before = y(points[3]!);
   g.moveTo(Math.max(0, x(points[0]!)), before);
   for (let i = 0; i < points.length; i += 4) {
     const px = x(points[i]!);
     // A value holds until the next one; neighbours in consecutive scans join into a slope by themselves.
     g.lineTo(px, before);
-    if (points[i + 1] !== points[i + 2]) { g.lineTo(px, y(points[i + 1]!)); g.lineTo(px, y(points[i + 2]!)); }
+    if (points[i + 1] !== points[i + 2]) {
+      g.lineTo(px, y(points[i + 1]!));
+      g.lineTo(px, y(points[i + 2]!));
+    }
     before = y(points[i + 3]!);
     g.lineTo(px, before);
   }
   g.lineTo(x(end), before);
-  g.stroke(); g.lineWidth = 1;
+  g.stroke();
+  g.lineWidth = 1;
 }
 
 /** The same tag on the line laid over: thin and dashed, under its own. */
-function drawOther(g: CanvasRenderingContext2D, c: Course, top: number, x: (scan: number) => number, end: number): void {
+function drawOther(
+  g: CanvasRenderingContext2D,
+  c: Course,
+  top: number,
+  x: (scan: number) => number,
+  end: number,
+): void {
   // Of steps only where they begin: a line through their names would be read as something else.
   if (!c.points.length) return;
-  if (c.kind === 'ribbon') { g.strokeStyle = colour('ink'); for (let i = 0; i < c.points.length; i += 4) line(g, x(c.points[i]!), top + ROW - 5, top + ROW - 1); return; }
+  if (c.kind === 'ribbon') {
+    g.strokeStyle = colour('ink');
+    for (let i = 0; i < c.points.length; i += 4) line(g, x(c.points[i]!), top + ROW - 5, top + ROW - 1);
+    return;
+  }
   const { low, high } = c.kind === 'band' ? { low: 0, high: 1 } : rangeOf(c.points);
   const y = (v: number) => top + ROW - 3 - (high > low ? ((v - low) / (high - low)) * (ROW - 7) : 0);
   g.strokeStyle = colour('ink');
@@ -164,32 +243,55 @@ function drawOther(g: CanvasRenderingContext2D, c: Course, top: number, x: (scan
   g.beginPath();
   let before = y(c.points[3]!);
   g.moveTo(Math.max(0, x(c.points[0]!)), before);
-  for (let i = 0; i < c.points.length; i += 4) { const px = x(c.points[i]!); g.lineTo(px, before); before = y(c.points[i + 3]!); g.lineTo(px, before); }
+  for (let i = 0; i < c.points.length; i += 4) {
+    const px = x(c.points[i]!);
+    g.lineTo(px, before);
+    before = y(c.points[i + 3]!);
+    g.lineTo(px, before);
+  }
   g.lineTo(x(end), before);
   g.stroke();
   g.setLineDash([]);
 }
 
 /** Round times along the axis, about one every 90 px. */
-export function ticks(fromMs: number, toMs: number, width: number): readonly { readonly ms: number; readonly text: string }[] {
-  const steps = [1, 2, 5, 10, 20, 50, 100, 200, 500, 1e3, 2e3, 5e3, 1e4, 3e4, 6e4, 3e5, 6e5, 18e5, 36e5, 72e5, 216e5, 864e5];
-  const want = (toMs - fromMs) / Math.max(1, width / 90), step = steps.find((s) => s >= want) ?? steps[steps.length - 1]!;
+export function ticks(
+  fromMs: number,
+  toMs: number,
+  width: number,
+): readonly { readonly ms: number; readonly text: string }[] {
+  const steps = [
+    1, 2, 5, 10, 20, 50, 100, 200, 500, 1e3, 2e3, 5e3, 1e4, 3e4, 6e4, 3e5, 6e5, 18e5, 36e5, 72e5, 216e5, 864e5,
+  ];
+  const want = (toMs - fromMs) / Math.max(1, width / 90),
+    step = steps.find((s) => s >= want) ?? steps[steps.length - 1]!;
   const list: { ms: number; text: string }[] = [];
-  for (let n = Math.ceil(fromMs / step); n * step <= toMs && list.length < 60; n++) list.push({ ms: n * step, text: timeText(n * step, step) });
+  for (let n = Math.ceil(fromMs / step); n * step <= toMs && list.length < 60; n++)
+    list.push({ ms: n * step, text: timeText(n * step, step) });
   return list;
 }
 
 export function timeText(ms: number, step = 1): string {
   const p = (n: number) => String(Math.floor(n)).padStart(2, '0');
-  const hours = Math.floor(ms / 3.6e6), minutes = Math.floor(ms / 6e4) % 60, seconds = (ms / 1000) % 60;
+  const hours = Math.floor(ms / 3.6e6),
+    minutes = Math.floor(ms / 6e4) % 60,
+    seconds = (ms / 1000) % 60;
   if (hours) return `${hours}:${p(minutes)}:${p(seconds)}`;
-  if (minutes) return step < 1000 ? `${minutes}:${p(seconds)}.${String(Math.round(ms % 1000)).padStart(3, '0')}` : `${minutes}:${p(seconds)}`;
+  if (minutes)
+    return step < 1000
+      ? `${minutes}:${p(seconds)}.${String(Math.round(ms % 1000)).padStart(3, '0')}`
+      : `${minutes}:${p(seconds)}`;
   return `${step < 10 ? seconds.toFixed(3) : step < 100 ? seconds.toFixed(2) : step < 1000 ? seconds.toFixed(1) : seconds.toFixed(0)} s`;
 }
 
 /** The value of a course after a scan; undefined before its beginning. */
 export function valueAt(c: Course, scan: number): number | undefined {
-  let low = 0, high = c.points.length / 4;
-  while (low < high) { const mid = (low + high) >> 1; if (c.points[4 * mid]! <= scan) low = mid + 1; else high = mid; }
+  let low = 0,
+    high = c.points.length / 4;
+  while (low < high) {
+    const mid = (low + high) >> 1;
+    if (c.points[4 * mid]! <= scan) low = mid + 1;
+    else high = mid;
+  }
   return low ? c.points[4 * (low - 1) + 3] : undefined;
 }

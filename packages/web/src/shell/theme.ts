@@ -3,7 +3,8 @@ const KEY = 'ferrule.theme';
 
 export function applyTheme(): void {
   const chosen = localStorage.getItem(KEY);
-  document.documentElement.dataset['theme'] = chosen ?? (matchMedia('(prefers-color-scheme: dark)').matches ? 'dark' : 'light');
+  document.documentElement.dataset['theme'] =
+    chosen ?? (matchMedia('(prefers-color-scheme: dark)').matches ? 'dark' : 'light');
 }
 
 export function switchTheme(): void {

@@ -12,11 +12,19 @@ export const constantCondition: Rule = {
   },
   checkPou(pou, report) {
     eachStatement(pou.body, (s) => {
-      if (s.kind === 'if') for (const b of s.branches) if (b.condition.kind === 'constant') report(b.condition.at, `This condition is always ${b.condition.value ? 'TRUE' : 'FALSE'}.`);
-      if (s.kind === 'case' && s.selector.kind === 'constant') report(s.selector.at, 'This CASE always takes the same way.');
-      if (s.kind === 'repeat' && s.until.kind === 'constant' && s.until.value === true) report(s.until.at, 'This loop always runs once.');
+      if (s.kind === 'if')
+        for (const b of s.branches)
+          if (b.condition.kind === 'constant')
+            report(b.condition.at, `This condition is always ${b.condition.value ? 'TRUE' : 'FALSE'}.`);
+      if (s.kind === 'case' && s.selector.kind === 'constant')
+        report(s.selector.at, 'This CASE always takes the same way.');
+      if (s.kind === 'repeat' && s.until.kind === 'constant' && s.until.value === true)
+        report(s.until.at, 'This loop always runs once.');
       // The left rail itself is on by nature; what stands on an element is not.
-      if (s.kind === 'rung') for (const x of s.body) if (x.kind === 'setPower' && x.value.kind === 'constant' && x.at.end - x.at.start < s.at.end - s.at.start) report(x.at, `This contact is always ${x.value.value ? 'closed' : 'open'}: it is a constant.`);
+      if (s.kind === 'rung')
+        for (const x of s.body)
+          if (x.kind === 'setPower' && x.value.kind === 'constant' && x.at.end - x.at.start < s.at.end - s.at.start)
+            report(x.at, `This contact is always ${x.value.value ? 'closed' : 'open'}: it is a constant.`);
     });
   },
 };

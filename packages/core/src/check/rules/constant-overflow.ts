@@ -10,6 +10,7 @@ export const constantOverflow: Rule = {
     holds: 'Total := DINT#300 * DINT#300;',
   },
   check(program, report) {
-    for (const o of program.overflows) report(o.at, `${o.text} does not fit ${o.type} and becomes ${o.wrapped}; convert an operand to a wider type.`);
+    for (const o of program.overflows)
+      report(o.at, `${o.text} does not fit ${o.type} and becomes ${o.wrapped}; convert an operand to a wider type.`);
   },
 };

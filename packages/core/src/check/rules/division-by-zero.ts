@@ -13,7 +13,14 @@ export const divisionByZero: Rule = {
   },
   checkPou(pou, report) {
     eachExpressionOf(pou, (c) => {
-      if (c.kind === 'binary' && c.op === '/' && !isReal(c.left.type) && c.right.kind === 'constant' && Number(c.right.value) === 0) report(c.right.at, 'This divides by zero: the program stops here with a fault.');
+      if (
+        c.kind === 'binary' &&
+        c.op === '/' &&
+        !isReal(c.left.type) &&
+        c.right.kind === 'constant' &&
+        Number(c.right.value) === 0
+      )
+        report(c.right.at, 'This divides by zero: the program stops here with a fault.');
     });
   },
 };

@@ -13,15 +13,22 @@ export const doubleCoil: Rule = {
   },
   check(program, report) {
     const coils = new Map<string, Span[]>();
-    for (const pou of program.pous) for (const { s, inRung, name } of writingsOf(pou)) {
-      if (!inRung || s.kind !== 'assign' || !s.coil || s.coil.mode === 'set' || s.coil.mode === 'reset') continue;
-      if (!name || (s.target.kind !== 'variable' && s.target.kind !== 'part')) continue;
-      const places = coils.get(name);
-      if (places) places.push(s.at); else coils.set(name, [s.at]);
-    }
+    for (const pou of program.pous)
+      for (const { s, inRung, name } of writingsOf(pou)) {
+        if (!inRung || s.kind !== 'assign' || !s.coil || s.coil.mode === 'set' || s.coil.mode === 'reset') continue;
+        if (!name || (s.target.kind !== 'variable' && s.target.kind !== 'part')) continue;
+        const places = coils.get(name);
+        if (places) places.push(s.at);
+        else coils.set(name, [s.at]);
+      }
     for (const places of coils.values()) {
       const [first, ...others] = places;
-      for (const at of others) report(at, `'${at.source.text.slice(at.start, at.end).replace(/^[!^]+/, '')}' is driven by another coil already${rungNumber(first!)}; only the last one in the scan counts. Join the conditions in one rung, or use set and reset coils.`, [{ message: 'the other coil', at: first! }]);
+      for (const at of others)
+        report(
+          at,
+          `'${at.source.text.slice(at.start, at.end).replace(/^[!^]+/, '')}' is driven by another coil already${rungNumber(first!)}; only the last one in the scan counts. Join the conditions in one rung, or use set and reset coils.`,
+          [{ message: 'the other coil', at: first! }],
+        );
     }
   },
 };

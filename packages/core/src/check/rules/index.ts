@@ -20,7 +20,19 @@ import { writeOrder } from './write-order.js';
 export type { Level, Rule } from './rule.js';
 
 export const LINT_RULES: readonly Rule[] = [
-  doubleCoil, setWithoutReset, timerUnused, writeOrder, unusedTag, neverWritten, realEquality, unreachable, constantCondition, watchdogRisk, constantOverflow, divisionByZero, loopVariable,
+  doubleCoil,
+  setWithoutReset,
+  timerUnused,
+  writeOrder,
+  unusedTag,
+  neverWritten,
+  realEquality,
+  unreachable,
+  constantCondition,
+  watchdogRisk,
+  constantOverflow,
+  divisionByZero,
+  loopVariable,
 ];
 
 /** What the rules that look at one POU said of it. */
@@ -32,20 +44,29 @@ function ofPou(rule: Rule, pou: CheckedPou): readonly Omit<Diagnostic, 'severity
   let list = known.get(rule);
   if (!list) {
     const found: Omit<Diagnostic, 'severity'>[] = [];
-    rule.checkPou!(pou, (at, message, related) => found.push({ code: rule.code, message, at, ...(related ? { related } : {}) }));
-    known.set(rule, list = found);
+    rule.checkPou!(pou, (at, message, related) =>
+      found.push({ code: rule.code, message, at, ...(related ? { related } : {}) }),
+    );
+    known.set(rule, (list = found));
   }
   return list;
 }
 
 /** Runs every rule that `levels` does not switch off; a report is a warning unless they say otherwise. `isWhole`: nothing had to be left out for an error. */
-export function lint(program: CheckedProgram, levels: Readonly<Record<string, Level>> = {}, isWhole = true): Diagnostic[] {
+export function lint(
+  program: CheckedProgram,
+  levels: Readonly<Record<string, Level>> = {},
+  isWhole = true,
+): Diagnostic[] {
   const found: Diagnostic[] = [];
   for (const rule of LINT_RULES) {
     const severity = levels[rule.code] ?? 'warning';
     if (severity === 'off' || (rule.whole && !isWhole)) continue;
-    rule.check?.(program, (at, message, related) => found.push({ severity, code: rule.code, message, at, ...(related ? { related } : {}) }));
-    if (rule.checkPou) for (const pou of ownPous(program)) for (const d of ofPou(rule, pou)) found.push({ ...d, severity });
+    rule.check?.(program, (at, message, related) =>
+      found.push({ severity, code: rule.code, message, at, ...(related ? { related } : {}) }),
+    );
+    if (rule.checkPou)
+      for (const pou of ownPous(program)) for (const d of ofPou(rule, pou)) found.push({ ...d, severity });
   }
   return found;
 }

@@ -16,8 +16,18 @@ export const loopVariable: Rule = {
       if (loop.kind !== 'for' || loop.variable.kind !== 'variable') return;
       const { variable } = loop.variable;
       eachStatement(loop.body, (s) => {
-        if (s.kind === 'assign' && s.target.kind === 'variable' && s.target.variable === variable) report(s.at, `'${variable.name}' counts the passes of this FOR loop and is written inside it; use another variable, or EXIT to leave early.`, [{ message: 'the loop', at: loop.at }]);
-        if (s.kind === 'for' && rootOf(s.variable) === variable) report(s.at, `'${variable.name}' counts the passes of the loop around this one already; use another variable.`, [{ message: 'the loop around it', at: loop.at }]);
+        if (s.kind === 'assign' && s.target.kind === 'variable' && s.target.variable === variable)
+          report(
+            s.at,
+            `'${variable.name}' counts the passes of this FOR loop and is written inside it; use another variable, or EXIT to leave early.`,
+            [{ message: 'the loop', at: loop.at }],
+          );
+        if (s.kind === 'for' && rootOf(s.variable) === variable)
+          report(
+            s.at,
+            `'${variable.name}' counts the passes of the loop around this one already; use another variable.`,
+            [{ message: 'the loop around it', at: loop.at }],
+          );
       });
     });
   },

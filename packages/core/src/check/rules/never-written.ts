@@ -14,8 +14,20 @@ export const neverWritten: Rule = {
   check(program, report) {
     const { read, written } = usageOf(program);
     for (const v of program.globals) {
-      if (v.section === 'global' && v.at.source.origin.kind === 'tag' && !v.address && !v.isConstant && v.type.kind !== 'block' && read.has(v) && !written.has(v) && v.initial === undefined) {
-        report(v.at, `'${v.name}' is read but never written; it keeps its initial value. Write it somewhere, give it an initial value, or make it a constant.`);
+      if (
+        v.section === 'global' &&
+        v.at.source.origin.kind === 'tag' &&
+        !v.address &&
+        !v.isConstant &&
+        v.type.kind !== 'block' &&
+        read.has(v) &&
+        !written.has(v) &&
+        v.initial === undefined
+      ) {
+        report(
+          v.at,
+          `'${v.name}' is read but never written; it keeps its initial value. Write it somewhere, give it an initial value, or make it a constant.`,
+        );
       }
     }
   },

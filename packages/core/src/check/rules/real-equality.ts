@@ -13,7 +13,8 @@ export const realEquality: Rule = {
   },
   checkPou(pou, report) {
     eachExpressionOf(pou, (c) => {
-      if (c.kind === 'binary' && (c.op === '=' || c.op === '<>') && isReal(c.left.type) && c.left.kind !== 'constant') report(c.at, 'REAL values are rarely exactly equal; compare with a tolerance, for example ABS(a - b) < 0.01.');
+      if (c.kind === 'binary' && (c.op === '=' || c.op === '<>') && isReal(c.left.type) && c.left.kind !== 'constant')
+        report(c.at, 'REAL values are rarely exactly equal; compare with a tolerance, for example ABS(a - b) < 0.01.');
     });
   },
 };

@@ -17,7 +17,10 @@ export const timerUnused: Rule = {
   whole: true,
   check(program, report) {
     let looked: Set<string> | undefined;
-    const lookedAt = () => (looked ??= new Set(program.references.filter((r) => /\.\s*(q|et)\b/i.test(r.path)).map((r) => r.variable.name.toLowerCase())));
+    const lookedAt = () =>
+      (looked ??= new Set(
+        program.references.filter((r) => /\.\s*(q|et)\b/i.test(r.path)).map((r) => r.variable.name.toLowerCase()),
+      ));
     for (const pou of ownPous(program)) {
       const calls = new Map<string, Span>();
       const used = new Set<string>();
@@ -28,7 +31,12 @@ export const timerUnused: Rule = {
         if (inRung || s.call.outputs.length) used.add(name);
         if (!calls.has(name)) calls.set(name, s.at);
       }
-      for (const [name, at] of calls) if (!used.has(name) && !lookedAt().has(name)) report(at, `Nothing uses the Q or the ET of '${at.source.text.slice(at.start, at.start + name.length)}'; use it in a condition, or delete the timer.`);
+      for (const [name, at] of calls)
+        if (!used.has(name) && !lookedAt().has(name))
+          report(
+            at,
+            `Nothing uses the Q or the ET of '${at.source.text.slice(at.start, at.start + name.length)}'; use it in a condition, or delete the timer.`,
+          );
     }
   },
 };

@@ -15,10 +15,18 @@ export const unreachable: Rule = {
     eachStatement(pou.body, (s, around) => {
       if (s === around[0]) {
         const next = around[around.findIndex(leaves) + 1];
-        if (next && next !== s && next.kind !== 'probe') report(next.at, `${next.kind === 'rung' ? 'This rung' : 'This'} is never reached: what stands before it always leaves.`);
+        if (next && next !== s && next.kind !== 'probe')
+          report(
+            next.at,
+            `${next.kind === 'rung' ? 'This rung' : 'This'} is never reached: what stands before it always leaves.`,
+          );
       }
-      if (s.kind === 'if') for (const b of s.branches) if (b.condition.kind === 'constant' && b.condition.value === false && b.body[0]) report(b.body[0].at, 'This is never reached: its condition is always FALSE.');
-      if (s.kind === 'while' && s.condition.kind === 'constant' && s.condition.value === false && s.body[0]) report(s.body[0].at, 'This is never reached: the condition of the loop is always FALSE.');
+      if (s.kind === 'if')
+        for (const b of s.branches)
+          if (b.condition.kind === 'constant' && b.condition.value === false && b.body[0])
+            report(b.body[0].at, 'This is never reached: its condition is always FALSE.');
+      if (s.kind === 'while' && s.condition.kind === 'constant' && s.condition.value === false && s.body[0])
+        report(s.body[0].at, 'This is never reached: the condition of the loop is always FALSE.');
     });
   },
 };
@@ -30,5 +38,11 @@ function leaves(s: CheckedStatement): boolean {
   const back = s.body.find((x) => x.kind === 'if' && x.branches[0]!.body[0]?.kind === 'return');
   if (back?.kind !== 'if') return false;
   const { condition } = back.branches[0]!;
-  return condition.kind === 'power' && s.body.some((x) => x.kind === 'setPower' && x.wire === condition.wire && x.value.kind === 'constant' && x.value.value === true);
+  return (
+    condition.kind === 'power' &&
+    s.body.some(
+      (x) =>
+        x.kind === 'setPower' && x.wire === condition.wire && x.value.kind === 'constant' && x.value.value === true,
+    )
+  );
 }

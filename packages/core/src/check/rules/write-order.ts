@@ -15,15 +15,26 @@ export const writeOrder: Rule = {
   check(program, report) {
     const writers = new Map<string, { readonly pou: string; readonly at: Span }>();
     const told = new Set<string>();
-    for (const pou of ownPous(program)) for (const { s, name } of writingsOf(pou)) {
-      if (s.kind !== 'assign' || rootOf(s.target).address?.area !== 'Q' || s.coil?.mode === 'set' || s.coil?.mode === 'reset') continue;
-      if (!name) continue;
-      const before = writers.get(name);
-      if (!before) writers.set(name, { pou: pou.name, at: s.at });
-      else if (before.pou !== pou.name && !told.has(`${name} ${pou.name}`)) {
-        told.add(`${name} ${pou.name}`);
-        report(s.at, `'${rootOf(s.target).name}' is written in ${before.pou} too; the program that runs last decides. Write each output in one program only.`, [{ message: 'the other one', at: before.at }]);
+    for (const pou of ownPous(program))
+      for (const { s, name } of writingsOf(pou)) {
+        if (
+          s.kind !== 'assign' ||
+          rootOf(s.target).address?.area !== 'Q' ||
+          s.coil?.mode === 'set' ||
+          s.coil?.mode === 'reset'
+        )
+          continue;
+        if (!name) continue;
+        const before = writers.get(name);
+        if (!before) writers.set(name, { pou: pou.name, at: s.at });
+        else if (before.pou !== pou.name && !told.has(`${name} ${pou.name}`)) {
+          told.add(`${name} ${pou.name}`);
+          report(
+            s.at,
+            `'${rootOf(s.target).name}' is written in ${before.pou} too; the program that runs last decides. Write each output in one program only.`,
+            [{ message: 'the other one', at: before.at }],
+          );
+        }
       }
-    }
   },
 };

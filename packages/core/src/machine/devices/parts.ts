@@ -14,13 +14,29 @@ const worked = mech('Worked', 'in', 'Number of the part that has been worked on'
 const waiting = mech('Waiting', 'out', 'The part that lies where it can be taken or worked on', PART);
 
 export const partFeed: DeviceKind = {
-  type: 'PartFeed', help: 'Where parts come from: one every so often, or one for each press; sorts in turn or at random.',
+  type: 'PartFeed',
+  help: 'Where parts come from: one every so often, or one for each press; sorts in turn or at random.',
   terminals: [ahead, onward, { ...total, help: 'Parts that have come' }],
   parameters: [
-    { name: 'Every', type: 'REAL', initial: '4.0', unit: 's', min: 0, help: 'A part comes so often; 0 for by hand only' }, { name: 'Sorts', type: 'USINT', initial: '1', min: 1, max: 9, help: 'How many sorts of parts there are' }, { name: 'AtRandom', type: 'BOOL', initial: 'FALSE', help: 'Sorts and times vary at random instead of in turn' },
-    { name: 'Length', type: 'REAL', initial: '0.2', unit: 'm', help: 'Length of a part' }, { name: 'Weight', type: 'REAL', initial: '1.0', unit: 'kg', help: 'Weight of a part' }, { name: 'Scatter', type: 'REAL', initial: '0.0', unit: 'kg', help: 'How much that varies, up and down' }, { name: 'Seed', type: 'UDINT', initial: '31', help: 'Start of the random numbers' },
+    {
+      name: 'Every',
+      type: 'REAL',
+      initial: '4.0',
+      unit: 's',
+      min: 0,
+      help: 'A part comes so often; 0 for by hand only',
+    },
+    { name: 'Sorts', type: 'USINT', initial: '1', min: 1, max: 9, help: 'How many sorts of parts there are' },
+    { name: 'AtRandom', type: 'BOOL', initial: 'FALSE', help: 'Sorts and times vary at random instead of in turn' },
+    { name: 'Length', type: 'REAL', initial: '0.2', unit: 'm', help: 'Length of a part' },
+    { name: 'Weight', type: 'REAL', initial: '1.0', unit: 'kg', help: 'Weight of a part' },
+    { name: 'Scatter', type: 'REAL', initial: '0.0', unit: 'kg', help: 'How much that varies, up and down' },
+    { name: 'Seed', type: 'UDINT', initial: '31', help: 'Start of the random numbers' },
   ],
-  upsets: [{ name: 'Empty', help: 'Nothing comes any more' }, { name: 'Late', help: 'Parts come three times as seldom' }],
+  upsets: [
+    { name: 'Empty', help: 'Nothing comes any more' },
+    { name: 'Late', help: 'Parts come three times as seldom' },
+  ],
   handles: [{ name: 'Put', type: 'press', help: 'Puts a part on' }],
   locals: `  None : ${PART}; Wait : REAL; Next : REAL; WasPut : BOOL; Random : UDINT; Started : BOOL; Sort : USINT;`,
   body: `
@@ -39,17 +55,44 @@ WasPut := Put;`,
 };
 
 export const conveyor: DeviceKind = {
-  type: 'Conveyor', help: 'A belt that carries parts past its stops and off its end. Parts queue at a stop, push against each other and wait while there is no room ahead.',
+  type: 'Conveyor',
+  help: 'A belt that carries parts past its stops and off its end. Parts queue at a stop, push against each other and wait while there is no room ahead.',
   terminals: [
-    bool('Run', 'in', 'Drives the belt'), bool('Stop', 'in', 'Its own stop is out: parts wait in front of it'), into, mech('Stop2', 'in', 'How far another stop is out, 0 to 1', 'REAL', true), ahead, take, worked,
-    bool('AtStop', 'out', 'Sensor at its own stop'), bool('AtEnd', 'out', 'Sensor at the end'), onward, waiting, mech('Line', 'out', 'The parts on it', LINE), full, mech('Speed', 'out', 'Speed of the belt, in m/s'), mech('Load', 'out', 'Weight of the parts on it, in kg'), { ...total, help: 'Parts that have left' },
+    bool('Run', 'in', 'Drives the belt'),
+    bool('Stop', 'in', 'Its own stop is out: parts wait in front of it'),
+    into,
+    mech('Stop2', 'in', 'How far another stop is out, 0 to 1', 'REAL', true),
+    ahead,
+    take,
+    worked,
+    bool('AtStop', 'out', 'Sensor at its own stop'),
+    bool('AtEnd', 'out', 'Sensor at the end'),
+    onward,
+    waiting,
+    mech('Line', 'out', 'The parts on it', LINE),
+    full,
+    mech('Speed', 'out', 'Speed of the belt, in m/s'),
+    mech('Load', 'out', 'Weight of the parts on it, in kg'),
+    { ...total, help: 'Parts that have left' },
   ],
   parameters: [
-    { name: 'Length', type: 'REAL', initial: '2.0', unit: 'm', help: 'Length of the belt' }, { name: 'Fast', type: 'REAL', initial: '0.4', unit: 'm/s', help: 'Speed of the belt when up to it' }, { name: 'RunUp', type: 'REAL', initial: '0.1', unit: 's', help: 'Time to full speed, and to stand still' },
-    { name: 'StopAt', type: 'REAL', initial: '1.2', unit: 'm', help: 'Where its own stop and the sensor there are' }, { name: 'Stop2At', type: 'REAL', initial: '0.6', unit: 'm', help: 'Where another stop is' }, { name: 'PartLength', type: 'REAL', initial: '0.2', unit: 'm', help: 'Length of a part that is put on by hand' },
+    { name: 'Length', type: 'REAL', initial: '2.0', unit: 'm', help: 'Length of the belt' },
+    { name: 'Fast', type: 'REAL', initial: '0.4', unit: 'm/s', help: 'Speed of the belt when up to it' },
+    { name: 'RunUp', type: 'REAL', initial: '0.1', unit: 's', help: 'Time to full speed, and to stand still' },
+    { name: 'StopAt', type: 'REAL', initial: '1.2', unit: 'm', help: 'Where its own stop and the sensor there are' },
+    { name: 'Stop2At', type: 'REAL', initial: '0.6', unit: 'm', help: 'Where another stop is' },
+    { name: 'PartLength', type: 'REAL', initial: '0.2', unit: 'm', help: 'Length of a part that is put on by hand' },
   ],
-  upsets: [{ name: 'Jam', help: 'Parts stay where they are' }, { name: 'Slow', help: 'It runs at a third of its speed' }, { name: 'StuckOn', help: 'The sensor at the stop always sees' }, { name: 'StuckOff', help: 'The sensor at the stop never sees' }],
-  handles: [{ name: 'Put', type: 'press', help: 'Puts a part on' }, { name: 'Grab', type: 'press', help: 'Takes the foremost part off by hand' }],
+  upsets: [
+    { name: 'Jam', help: 'Parts stay where they are' },
+    { name: 'Slow', help: 'It runs at a third of its speed' },
+    { name: 'StuckOn', help: 'The sensor at the stop always sees' },
+    { name: 'StuckOff', help: 'The sensor at the stop never sees' },
+  ],
+  handles: [
+    { name: 'Put', type: 'press', help: 'Puts a part on' },
+    { name: 'Grab', type: 'press', help: 'Takes the foremost part off by hand' },
+  ],
   locals: `  None : ${PART}; i : INT; n : INT; Move : REAL; Next : REAL; Before : REAL; WasPut : BOOL; WasGrab : BOOL; Moves : REAL; ByHand : UINT := 50000; Lost : UINT; Coming : ${PART}; Gone : INT;`,
   body: `
 Out := None; Gone := 0;
@@ -106,11 +149,34 @@ AtStop := (AtStop OR StuckOn) AND NOT StuckOff;`,
 };
 
 export const partSensor: DeviceKind = {
-  type: 'PartSensor', help: 'A sensor beside a belt: sees a part that lies before it. A light barrier or a proximity sensor; for one sort of part only, if you like.',
-  terminals: [mech('Line', 'in', 'The parts that pass it', LINE), bool('Sees', 'out', 'On while a part is before it'), bool('Clear', 'out', 'On while nothing is before it, as a light barrier gives it')],
-  parameters: [{ name: 'Place', type: 'REAL', initial: '0.5', unit: 'm', min: 0, help: 'Where it looks, from the beginning of the belt' }, { name: 'Covers', type: 'REAL', initial: '0.02', unit: 'm', help: 'The stretch that it sees' }, { name: 'Only', type: 'USINT', initial: '0', min: 0, max: 9, help: 'The only sort that it sees; 0 for all' }, { name: 'Delay', type: 'REAL', initial: '0.0', unit: 's', min: 0, max: 10, help: 'So late it is' }],
-  upsets: [{ name: 'StuckOn', help: 'It always sees a part' }, { name: 'StuckOff', help: 'It never sees a part' }, { name: 'Bounces', help: 'It flickers for 60 ms at each change' }, { name: 'BrokenWire', help: 'Both of its contacts read open' }],
-  handles: [], locals: '  i : INT; Raw : BOOL; Seen : BOOL; Since : REAL; Flicker : REAL; Flip : BOOL;',
+  type: 'PartSensor',
+  help: 'A sensor beside a belt: sees a part that lies before it. A light barrier or a proximity sensor; for one sort of part only, if you like.',
+  terminals: [
+    mech('Line', 'in', 'The parts that pass it', LINE),
+    bool('Sees', 'out', 'On while a part is before it'),
+    bool('Clear', 'out', 'On while nothing is before it, as a light barrier gives it'),
+  ],
+  parameters: [
+    {
+      name: 'Place',
+      type: 'REAL',
+      initial: '0.5',
+      unit: 'm',
+      min: 0,
+      help: 'Where it looks, from the beginning of the belt',
+    },
+    { name: 'Covers', type: 'REAL', initial: '0.02', unit: 'm', help: 'The stretch that it sees' },
+    { name: 'Only', type: 'USINT', initial: '0', min: 0, max: 9, help: 'The only sort that it sees; 0 for all' },
+    { name: 'Delay', type: 'REAL', initial: '0.0', unit: 's', min: 0, max: 10, help: 'So late it is' },
+  ],
+  upsets: [
+    { name: 'StuckOn', help: 'It always sees a part' },
+    { name: 'StuckOff', help: 'It never sees a part' },
+    { name: 'Bounces', help: 'It flickers for 60 ms at each change' },
+    { name: 'BrokenWire', help: 'Both of its contacts read open' },
+  ],
+  handles: [],
+  locals: '  i : INT; Raw : BOOL; Seen : BOOL; Since : REAL; Flicker : REAL; Flip : BOOL;',
   body: `
 Raw := FALSE;
 FOR i := 1 TO Line.Count DO
@@ -125,11 +191,22 @@ Clear := NOT Raw AND NOT BrokenWire;`,
 };
 
 export const stopper: DeviceKind = {
-  type: 'Stopper', help: 'A stop that rises into the way of the parts, with a switch at each end. It stands where its belt says (Stop2At).',
-  terminals: [bool('Up', 'in', 'Drives it up'), bool('IsUp', 'out', 'Switch at the upper end'), bool('IsDown', 'out', 'Switch at the lower end'), mech('Position', 'out', '0 down, 1 up')],
+  type: 'Stopper',
+  help: 'A stop that rises into the way of the parts, with a switch at each end. It stands where its belt says (Stop2At).',
+  terminals: [
+    bool('Up', 'in', 'Drives it up'),
+    bool('IsUp', 'out', 'Switch at the upper end'),
+    bool('IsDown', 'out', 'Switch at the lower end'),
+    mech('Position', 'out', '0 down, 1 up'),
+  ],
   parameters: [{ name: 'Travel', type: 'REAL', initial: '0.15', unit: 's', help: 'Time from end to end' }],
-  upsets: [{ name: 'Jam', help: 'Stays where it is' }, { name: 'Slow', help: 'Takes five times as long' }, { name: 'UpStuckOff', help: 'The upper switch never closes' }],
-  handles: [], locals: '',
+  upsets: [
+    { name: 'Jam', help: 'Stays where it is' },
+    { name: 'Slow', help: 'Takes five times as long' },
+    { name: 'UpStuckOff', help: 'The upper switch never closes' },
+  ],
+  handles: [],
+  locals: '',
   body: `
 IF NOT Jam THEN
   IF Up THEN Position := MIN(1.0, Position + Dt / Travel * SEL(Slow, 1.0, 0.2)); ELSE Position := MAX(0.0, Position - Dt / Travel * SEL(Slow, 1.0, 0.2)); END_IF;
@@ -139,11 +216,27 @@ IsDown := Position < 0.02;`,
 };
 
 export const sorter: DeviceKind = {
-  type: 'Sorter', help: 'A gate between two ways: sends each part straight on or, while driven, aside. A part that meets it on the move is lost.',
-  terminals: [bool('Aside', 'in', 'Drives it to the side'), into, ahead, mech('AheadAside', 'in', 'There is no room aside', 'BOOL', true), bool('IsStraight', 'out', 'Switch at the straight end'), bool('IsAside', 'out', 'Switch at the side end'), onward, mech('OutAside', 'out', 'The part that leaves aside', PART), full, mech('Position', 'out', '0 straight, 1 aside')],
+  type: 'Sorter',
+  help: 'A gate between two ways: sends each part straight on or, while driven, aside. A part that meets it on the move is lost.',
+  terminals: [
+    bool('Aside', 'in', 'Drives it to the side'),
+    into,
+    ahead,
+    mech('AheadAside', 'in', 'There is no room aside', 'BOOL', true),
+    bool('IsStraight', 'out', 'Switch at the straight end'),
+    bool('IsAside', 'out', 'Switch at the side end'),
+    onward,
+    mech('OutAside', 'out', 'The part that leaves aside', PART),
+    full,
+    mech('Position', 'out', '0 straight, 1 aside'),
+  ],
   parameters: [{ name: 'Travel', type: 'REAL', initial: '0.3', unit: 's', help: 'Time from end to end' }],
-  upsets: [{ name: 'Jam', help: 'Stays where it is' }, { name: 'AsideStuckOff', help: 'The switch at the side end never closes' }],
-  handles: [], locals: `  None : ${PART}; Lost : UINT;`,
+  upsets: [
+    { name: 'Jam', help: 'Stays where it is' },
+    { name: 'AsideStuckOff', help: 'The switch at the side end never closes' },
+  ],
+  handles: [],
+  locals: `  None : ${PART}; Lost : UINT;`,
   body: `
 Out := None; OutAside := None;
 IF NOT Jam THEN
@@ -157,14 +250,34 @@ END_IF;`,
 };
 
 export const pickAndPlace: DeviceKind = {
-  type: 'PickAndPlace', help: 'An arm that goes along and down, grips by vacuum, lifts a part off one place and lays it down at another. What it lets go anywhere else falls.',
+  type: 'PickAndPlace',
+  help: 'An arm that goes along and down, grips by vacuum, lifts a part off one place and lays it down at another. What it lets go anywhere else falls.',
   terminals: [
-    bool('Along', 'in', 'Drives it to the place where it lays down'), bool('Down', 'in', 'Drives it down'), bool('Grip', 'in', 'Switches the vacuum on'), mech('From', 'in', 'The part that lies where it picks', PART), ahead,
-    bool('AtPick', 'out', 'Sensor at the picking end'), bool('AtPlace', 'out', 'Sensor at the placing end'), bool('IsUp', 'out', 'Sensor at the top'), bool('IsDown', 'out', 'Sensor at the bottom'), bool('Holds', 'out', 'Vacuum switch: it holds a part'), mech('Take', 'out', 'Number of the part that it lifts off', 'UINT'), onward,
+    bool('Along', 'in', 'Drives it to the place where it lays down'),
+    bool('Down', 'in', 'Drives it down'),
+    bool('Grip', 'in', 'Switches the vacuum on'),
+    mech('From', 'in', 'The part that lies where it picks', PART),
+    ahead,
+    bool('AtPick', 'out', 'Sensor at the picking end'),
+    bool('AtPlace', 'out', 'Sensor at the placing end'),
+    bool('IsUp', 'out', 'Sensor at the top'),
+    bool('IsDown', 'out', 'Sensor at the bottom'),
+    bool('Holds', 'out', 'Vacuum switch: it holds a part'),
+    mech('Take', 'out', 'Number of the part that it lifts off', 'UINT'),
+    onward,
   ],
-  parameters: [{ name: 'Travel', type: 'REAL', initial: '0.8', unit: 's', help: 'Time along, from end to end' }, { name: 'Stroke', type: 'REAL', initial: '0.3', unit: 's', help: 'Time down, and up' }, { name: 'Vacuum', type: 'REAL', initial: '0.1', unit: 's', help: 'Time until the vacuum holds or lets go' }],
-  upsets: [{ name: 'Jam', help: 'Stops where it is' }, { name: 'NoVacuum', help: 'It does not hold, and drops what it has' }, { name: 'HoldsStuckOn', help: 'The vacuum switch always says it holds' }],
-  handles: [], locals: `  None : ${PART}; Held : ${PART}; X : REAL; Z : REAL; Pull : REAL; Lost : UINT; Placed : UINT;`,
+  parameters: [
+    { name: 'Travel', type: 'REAL', initial: '0.8', unit: 's', help: 'Time along, from end to end' },
+    { name: 'Stroke', type: 'REAL', initial: '0.3', unit: 's', help: 'Time down, and up' },
+    { name: 'Vacuum', type: 'REAL', initial: '0.1', unit: 's', help: 'Time until the vacuum holds or lets go' },
+  ],
+  upsets: [
+    { name: 'Jam', help: 'Stops where it is' },
+    { name: 'NoVacuum', help: 'It does not hold, and drops what it has' },
+    { name: 'HoldsStuckOn', help: 'The vacuum switch always says it holds' },
+  ],
+  handles: [],
+  locals: `  None : ${PART}; Held : ${PART}; X : REAL; Z : REAL; Pull : REAL; Lost : UINT; Placed : UINT;`,
   body: `
 Out := None; Take := 0;
 IF NOT Jam THEN
@@ -183,11 +296,29 @@ Holds := Held.Number <> 0 OR HoldsStuckOn;`,
 };
 
 export const turntable: DeviceKind = {
-  type: 'Turntable', help: 'A table with four nests that turns by one nest at a time: parts come into the first nest, are worked on at the second and leave from the third.',
-  terminals: [bool('Turn', 'in', 'Drives it'), into, ahead, mech('Worked', 'in', 'Number of the part that has been worked on', 'UINT', true), bool('Index', 'out', 'Sensor: it stands on a nest'), bool('InFirst', 'out', 'A part lies in the first nest'), bool('InWork', 'out', 'A part lies where it is worked on'), bool('InLast', 'out', 'A part lies where it leaves'), onward, waiting, full],
+  type: 'Turntable',
+  help: 'A table with four nests that turns by one nest at a time: parts come into the first nest, are worked on at the second and leave from the third.',
+  terminals: [
+    bool('Turn', 'in', 'Drives it'),
+    into,
+    ahead,
+    mech('Worked', 'in', 'Number of the part that has been worked on', 'UINT', true),
+    bool('Index', 'out', 'Sensor: it stands on a nest'),
+    bool('InFirst', 'out', 'A part lies in the first nest'),
+    bool('InWork', 'out', 'A part lies where it is worked on'),
+    bool('InLast', 'out', 'A part lies where it leaves'),
+    onward,
+    waiting,
+    full,
+  ],
   parameters: [{ name: 'Every', type: 'REAL', initial: '1.2', unit: 's', help: 'Time from one nest to the next' }],
-  upsets: [{ name: 'Jam', help: 'It stands' }, { name: 'IndexStuckOff', help: 'The index sensor never closes' }, { name: 'Overruns', help: 'It runs on past the nest' }],
-  handles: [], locals: `  None : ${PART}; Nest : ARRAY [1..4] OF ${PART}; Along : REAL; Last : ${PART}; i : INT; Lost : UINT; Over : REAL;`,
+  upsets: [
+    { name: 'Jam', help: 'It stands' },
+    { name: 'IndexStuckOff', help: 'The index sensor never closes' },
+    { name: 'Overruns', help: 'It runs on past the nest' },
+  ],
+  handles: [],
+  locals: `  None : ${PART}; Nest : ARRAY [1..4] OF ${PART}; Along : REAL; Last : ${PART}; i : INT; Lost : UINT; Over : REAL;`,
   body: `
 Out := None;
 FOR i := 1 TO 4 DO IF Worked <> 0 AND Nest[i].Number = Worked THEN Nest[i].Worked := Nest[i].Worked OR BYTE#1; END_IF; END_FOR;
@@ -213,11 +344,28 @@ IF Along < 0.05 THEN Waiting := Nest[2]; ELSE Waiting := None; END_IF;`,
 };
 
 export const workStation: DeviceKind = {
-  type: 'WorkStation', help: 'A tool that comes down on the part that lies ready, clamps it and works on it for a time: a press, a stamp, a filler.',
-  terminals: [bool('Work', 'in', 'Drives the tool down and lets it work'), mech('From', 'in', 'The part that lies ready', PART), bool('IsUp', 'out', 'Sensor at the top'), bool('IsDown', 'out', 'Sensor at the bottom'), bool('Done', 'out', 'The work on this part is done'), mech('Number', 'out', 'Number of the part that has been worked on', 'UINT'), mech('Position', 'out', '0 up, 1 down')],
-  parameters: [{ name: 'Travel', type: 'REAL', initial: '0.3', unit: 's', help: 'Time down, and up' }, { name: 'Takes', type: 'REAL', initial: '0.5', unit: 's', help: 'Time of the work itself' }],
-  upsets: [{ name: 'Jam', help: 'Stops where it is' }, { name: 'Blunt', help: 'It works and nothing comes of it' }, { name: 'DownStuckOff', help: 'The lower sensor never sees' }],
-  handles: [], locals: '  Time : REAL; Count : UINT;',
+  type: 'WorkStation',
+  help: 'A tool that comes down on the part that lies ready, clamps it and works on it for a time: a press, a stamp, a filler.',
+  terminals: [
+    bool('Work', 'in', 'Drives the tool down and lets it work'),
+    mech('From', 'in', 'The part that lies ready', PART),
+    bool('IsUp', 'out', 'Sensor at the top'),
+    bool('IsDown', 'out', 'Sensor at the bottom'),
+    bool('Done', 'out', 'The work on this part is done'),
+    mech('Number', 'out', 'Number of the part that has been worked on', 'UINT'),
+    mech('Position', 'out', '0 up, 1 down'),
+  ],
+  parameters: [
+    { name: 'Travel', type: 'REAL', initial: '0.3', unit: 's', help: 'Time down, and up' },
+    { name: 'Takes', type: 'REAL', initial: '0.5', unit: 's', help: 'Time of the work itself' },
+  ],
+  upsets: [
+    { name: 'Jam', help: 'Stops where it is' },
+    { name: 'Blunt', help: 'It works and nothing comes of it' },
+    { name: 'DownStuckOff', help: 'The lower sensor never sees' },
+  ],
+  handles: [],
+  locals: '  Time : REAL; Count : UINT;',
   body: `
 Number := 0;
 IF NOT Jam THEN
@@ -235,11 +383,19 @@ IsUp := Position < 0.02; IsDown := Position > 0.98 AND NOT DownStuckOff;`,
 };
 
 export const bin: DeviceKind = {
-  type: 'Bin', help: 'Where parts end: counts what falls into it, worked on or not, and says when it is full.',
-  terminals: [into, bool('IsFull', 'out', 'Sensor: no more goes in'), mech('Full', 'out', 'No more goes in', 'BOOL'), { ...total, help: 'Parts in it' }, { name: 'Unworked', type: 'UINT', direction: 'out', help: 'Parts in it that nothing was done to' }],
+  type: 'Bin',
+  help: 'Where parts end: counts what falls into it, worked on or not, and says when it is full.',
+  terminals: [
+    into,
+    bool('IsFull', 'out', 'Sensor: no more goes in'),
+    mech('Full', 'out', 'No more goes in', 'BOOL'),
+    { ...total, help: 'Parts in it' },
+    { name: 'Unworked', type: 'UINT', direction: 'out', help: 'Parts in it that nothing was done to' },
+  ],
   parameters: [{ name: 'Holds', type: 'UINT', initial: '60000', unit: 'pieces', help: 'So many go in' }],
   upsets: [{ name: 'FullStuckOn', help: 'The sensor always says full' }],
-  handles: [{ name: 'Empty', type: 'press', help: 'Empties it' }], locals: '  Sorts : ARRAY [0..9] OF UINT; Weight : REAL; i : INT;',
+  handles: [{ name: 'Empty', type: 'press', help: 'Empties it' }],
+  locals: '  Sorts : ARRAY [0..9] OF UINT; Weight : REAL; i : INT;',
   body: `
 IF Empty THEN
   Total := 0; Unworked := 0; Weight := 0.0;

@@ -4,7 +4,9 @@ import { api, messageOf } from '../../api.js';
 import { type Live, type LiveState, makeLooker } from '../../bench/live.js';
 import type { Frame } from '@ferrule/core';
 
-export interface ControllerLive extends Live { close(): void }
+export interface ControllerLive extends Live {
+  close(): void;
+}
 
 /** Opens the live link; it comes back by itself when it was cut. */
 export function openControllerLive(onRefused: (message: string) => void): ControllerLive {
@@ -12,18 +14,34 @@ export function openControllerLive(onRefused: (message: string) => void): Contro
   let socket: WebSocket | undefined;
   let closed = false;
   let request = { paths: [] as string[], rungs: [] as string[] };
-  const looker = makeLooker((r) => { request = r; if (socket?.readyState === WebSocket.OPEN) socket.send(JSON.stringify(r)); });
+  const looker = makeLooker((r) => {
+    request = r;
+    if (socket?.readyState === WebSocket.OPEN) socket.send(JSON.stringify(r));
+  });
   const connect = () => {
     if (closed) return;
     socket = new WebSocket(`${location.protocol === 'https:' ? 'wss' : 'ws'}://${location.host}/api/live`);
     socket.onopen = () => socket!.send(JSON.stringify(request));
-    socket.onmessage = (m) => { store.setState({ frame: JSON.parse(String(m.data)) as Frame }); };
-    socket.onclose = () => { store.setState({ frame: undefined }); setTimeout(connect, 1000); };
+    socket.onmessage = (m) => {
+      store.setState({ frame: JSON.parse(String(m.data)) as Frame });
+    };
+    socket.onclose = () => {
+      store.setState({ frame: undefined });
+      setTimeout(connect, 1000);
+    };
   };
   connect();
   return {
-    kind: 'controller', store, look: looker.look, close: () => { closed = true; socket?.close(); },
+    kind: 'controller',
+    store,
+    look: looker.look,
+    close: () => {
+      closed = true;
+      socket?.close();
+    },
     // A controller does not stand inside a scan: coming up is a value like any other there.
-    event: (e) => { api('POST', '/controller/events', { ...e, letGo: undefined }).catch((x: unknown) => onRefused(messageOf(x))); },
+    event: (e) => {
+      api('POST', '/controller/events', { ...e, letGo: undefined }).catch((x: unknown) => onRefused(messageOf(x)));
+    },
   };
 }

@@ -6,14 +6,25 @@ import { useDesk } from '../../components/desk.js';
 import { Button, MENU, MENU_ITEM } from '../../components/ui.js';
 import { COMMANDS, type Command } from './commands.js';
 
-interface Props { readonly node: Node | undefined; readonly onCommand: (c: Command) => void }
+interface Props {
+  readonly node: Node | undefined;
+  readonly onCommand: (c: Command) => void;
+}
 
 export function EditStrip({ node, onCommand }: Props) {
   const isCoil = node?.kind === 'coil';
   const hasTag = node !== undefined && 'tag' in node;
-  const b = (c: Command, text: string, keys: string, enabled = true) => <Button key={c} look="quiet" keys={keys} disabled={!enabled} onClick={() => onCommand(c)} tight>{text}</Button>;
+  const b = (c: Command, text: string, keys: string, enabled = true) => (
+    <Button key={c} look="quiet" keys={keys} disabled={!enabled} onClick={() => onCommand(c)} tight>
+      {text}
+    </Button>
+  );
   return (
-    <div role="toolbar" aria-label="Rung editing" className="flex h-9 shrink-0 items-center overflow-x-auto overflow-y-hidden [scrollbar-width:thin] border-b border-edge bg-sunk px-2 py-0.5">
+    <div
+      role="toolbar"
+      aria-label="Rung editing"
+      className="flex h-9 shrink-0 items-center overflow-x-auto overflow-y-hidden [scrollbar-width:thin] border-b border-edge bg-sunk px-2 py-0.5"
+    >
       {b('newRung', 'New rung', 'Ins')}
       {b('change', 'Change', '⏎')}
       {b('leg', isCoil ? 'Add output' : 'Add leg', '|')}
@@ -31,15 +42,44 @@ export function EditStrip({ node, onCommand }: Props) {
   );
 }
 
-const ON_STRIP = new Set<Command>(['change', 'leg', 'negate', 'edge', 'latch', 'delete', 'forceOn', 'forceOff', 'release', 'fix', 'newRung']);
+const ON_STRIP = new Set<Command>([
+  'change',
+  'leg',
+  'negate',
+  'edge',
+  'latch',
+  'delete',
+  'forceOn',
+  'forceOff',
+  'release',
+  'fix',
+  'newRung',
+]);
 
 function More({ onCommand }: { readonly onCommand: (c: Command) => void }) {
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild><button type="button" className="inline-flex h-7 shrink-0 items-center gap-1 rounded-md px-[5px] text-[12px] font-medium text-soft hover:bg-edge/40 hover:text-ink">More<ChevronDown size={12} /></button></DropdownMenu.Trigger>
+      <DropdownMenu.Trigger asChild>
+        <button
+          type="button"
+          className="inline-flex h-7 shrink-0 items-center gap-1 rounded-md px-[5px] text-[12px] font-medium text-soft hover:bg-edge/40 hover:text-ink"
+        >
+          More
+          <ChevronDown size={12} />
+        </button>
+      </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content sideOffset={4} className={`${MENU} max-h-[70vh] overflow-auto`}>
-          {COMMANDS.filter((c) => !ON_STRIP.has(c.command)).map((c) => <DropdownMenu.Item key={c.command} className={MENU_ITEM} onSelect={() => requestAnimationFrame(() => onCommand(c.command))}><span className="flex-1">{c.words}</span><kbd className="pl-6 font-mono text-[10.5px] text-faint">{c.shown ?? c.key}</kbd></DropdownMenu.Item>)}
+          {COMMANDS.filter((c) => !ON_STRIP.has(c.command)).map((c) => (
+            <DropdownMenu.Item
+              key={c.command}
+              className={MENU_ITEM}
+              onSelect={() => requestAnimationFrame(() => onCommand(c.command))}
+            >
+              <span className="flex-1">{c.words}</span>
+              <kbd className="pl-6 font-mono text-[10.5px] text-faint">{c.shown ?? c.key}</kbd>
+            </DropdownMenu.Item>
+          ))}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
@@ -50,11 +90,31 @@ function Show() {
   const { showAddress, showDescription, set } = useDesk();
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild><button type="button" className="inline-flex h-7 shrink-0 items-center gap-1 rounded-md px-[5px] text-[12px] font-medium text-soft hover:bg-edge/40 hover:text-ink">Show<ChevronDown size={12} /></button></DropdownMenu.Trigger>
+      <DropdownMenu.Trigger asChild>
+        <button
+          type="button"
+          className="inline-flex h-7 shrink-0 items-center gap-1 rounded-md px-[5px] text-[12px] font-medium text-soft hover:bg-edge/40 hover:text-ink"
+        >
+          Show
+          <ChevronDown size={12} />
+        </button>
+      </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content sideOffset={4} className={MENU}>
-          <DropdownMenu.CheckboxItem className={MENU_ITEM} checked={showAddress} onCheckedChange={(on) => set({ showAddress: on })}><span className="w-5">{showAddress ? '✓' : ''}</span>Addresses</DropdownMenu.CheckboxItem>
-          <DropdownMenu.CheckboxItem className={MENU_ITEM} checked={showDescription} onCheckedChange={(on) => set({ showDescription: on })}><span className="w-5">{showDescription ? '✓' : ''}</span>Descriptions of tags</DropdownMenu.CheckboxItem>
+          <DropdownMenu.CheckboxItem
+            className={MENU_ITEM}
+            checked={showAddress}
+            onCheckedChange={(on) => set({ showAddress: on })}
+          >
+            <span className="w-5">{showAddress ? '✓' : ''}</span>Addresses
+          </DropdownMenu.CheckboxItem>
+          <DropdownMenu.CheckboxItem
+            className={MENU_ITEM}
+            checked={showDescription}
+            onCheckedChange={(on) => set({ showDescription: on })}
+          >
+            <span className="w-5">{showDescription ? '✓' : ''}</span>Descriptions of tags
+          </DropdownMenu.CheckboxItem>
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>

@@ -16,13 +16,28 @@ interface Props {
   /** The rung as typed so far, drawn. */
   readonly preview?: (line: string) => ReactNode;
   /** Returns why not, to be shown with the text kept; nothing when it was taken. `declares`: unknown names too; `goOn`: another one after it. */
-  readonly onCommit: (text: string, declares: boolean, goOn: boolean) => string | undefined | Promise<string | undefined>;
+  readonly onCommit: (
+    text: string,
+    declares: boolean,
+    goOn: boolean,
+  ) => string | undefined | Promise<string | undefined>;
   readonly onLeave: () => void;
 }
 
-const SYSTEM_ENTRIES: readonly Tag[] = SYSTEM_TAGS.map((t) => ({ id: `system ${t.name}`, name: `${SYSTEM}.${t.name}`, type: t.type, description: t.about }));
+const SYSTEM_ENTRIES: readonly Tag[] = SYSTEM_TAGS.map((t) => ({
+  id: `system ${t.name}`,
+  name: `${SYSTEM}.${t.name}`,
+  type: t.type,
+  description: t.about,
+}));
 
-interface Option { readonly key: string; readonly insert: string; readonly name: string; readonly about: string; readonly right: string }
+interface Option {
+  readonly key: string;
+  readonly insert: string;
+  readonly name: string;
+  readonly about: string;
+  readonly right: string;
+}
 
 export function ElementInput({ label, initial, kind, fresh = false, isKnown, preview, onCommit, onLeave }: Props) {
   const project = useDocument((s) => s.project);
@@ -35,16 +50,36 @@ export function ElementInput({ label, initial, kind, fresh = false, isKnown, pre
   const [members, setMembers] = useState<readonly Option[]>([]);
   const input = useRef<HTMLInputElement>(null);
   const isWide = kind === 'line';
-  useEffect(() => { const i = input.current!; i.focus(); i.setSelectionRange(initial.length, initial.length); if (initial.length > 1) i.select(); }, []);
+  useEffect(() => {
+    const i = input.current!;
+    i.focus();
+    i.setSelectionRange(initial.length, initial.length);
+    if (initial.length > 1) i.select();
+  }, []);
   const before = text.slice(0, caret);
   const path = /[A-Za-z_]\w*(?:\[[^\]]*\])?(?:\.\w+(?:\[[^\]]*\])?)*\.\w*$/.exec(before)?.[0];
-  const word = kind === 'name' || path ? '' : /(?:[A-Za-z_]|%[IQM])[\w.]*$/.exec(before)?.[0] ?? '';
-  const wired = useMemo(() => new Set((project?.machine.devices ?? []).flatMap((d) => Object.values(d.wires ?? {}).map((w) => w.toLowerCase()))), [project?.machine]);
+  const word = kind === 'name' || path ? '' : (/(?:[A-Za-z_]|%[IQM])[\w.]*$/.exec(before)?.[0] ?? '');
+  const wired = useMemo(
+    () =>
+      new Set(
+        (project?.machine.devices ?? []).flatMap((d) => Object.values(d.wires ?? {}).map((w) => w.toLowerCase())),
+      ),
+    [project?.machine],
+  );
   const place = kind === 'coil' || (kind === 'line' && /->[^>]*$/.test(before)) ? 'coil' : 'contact';
   const found = useMemo((): readonly Option[] => {
-    if (path) { const last = path.slice(path.lastIndexOf('.') + 1).toLowerCase(); return members.filter((m) => m.name.toLowerCase().startsWith(last)).slice(0, 8); }
+    if (path) {
+      const last = path.slice(path.lastIndexOf('.') + 1).toLowerCase();
+      return members.filter((m) => m.name.toLowerCase().startsWith(last)).slice(0, 8);
+    }
     if (!word || tags.some((t) => t.name === word)) return [];
-    return completeTags([...tags, ...SYSTEM_ENTRIES], word, { place, recent, wired }).map((t) => ({ key: t.id, insert: t.name, name: t.name, about: t.description ?? '', right: t.address ?? t.type }));
+    return completeTags([...tags, ...SYSTEM_ENTRIES], word, { place, recent, wired }).map((t) => ({
+      key: t.id,
+      insert: t.name,
+      name: t.name,
+      about: t.description ?? '',
+      right: t.address ?? t.type,
+    }));
   }, [tags, word, path, members, place, recent, wired]);
   // What is behind a dot, the bench knows: members, elements and bits.
   const base = path?.slice(0, path.lastIndexOf('.'));
@@ -52,13 +87,30 @@ export function ElementInput({ label, initial, kind, fresh = false, isKnown, pre
     setMembers([]);
     if (!base) return undefined;
     let isOn = true;
-    void askBench('members', { path: base }).then((list) => { if (isOn) setMembers((list ?? []).filter((m) => !m.name.startsWith('[')).map((m) => ({ key: m.path, insert: `${base}.${m.name.replace(/^\./, '')}`, name: m.name.replace(/^\./, ''), about: '', right: m.type }))); });
-    return () => { isOn = false; };
+    void askBench('members', { path: base }).then((list) => {
+      if (isOn)
+        setMembers(
+          (list ?? [])
+            .filter((m) => !m.name.startsWith('['))
+            .map((m) => ({
+              key: m.path,
+              insert: `${base}.${m.name.replace(/^\./, '')}`,
+              name: m.name.replace(/^\./, ''),
+              about: '',
+              right: m.type,
+            })),
+        );
+    });
+    return () => {
+      isOn = false;
+    };
   }, [base]);
   const unknown = useMemo(() => {
     if (!project || kind === 'name') return [];
     const line = kind === 'line' ? text : kind === 'coil' ? `-> ${text.replace(/^\s*->/, '')}` : `${text} -> Ferrule_`;
-    return declarations(project, line, (n) => n === 'ferrule_' || isKnown(n)).flatMap((e) => (e.kind === 'addTag' ? [`${e.tag.name} : ${e.tag.type}${e.tag.address ? ` ${e.tag.address}` : ''}`] : []));
+    return declarations(project, line, (n) => n === 'ferrule_' || isKnown(n)).flatMap((e) =>
+      e.kind === 'addTag' ? [`${e.tag.name} : ${e.tag.type}${e.tag.address ? ` ${e.tag.address}` : ''}`] : [],
+    );
   }, [project, text, kind]);
 
   const complete = (o: Option) => {
@@ -77,38 +129,115 @@ export function ElementInput({ label, initial, kind, fresh = false, isKnown, pre
     if (refused) taken.current = false;
     setProblem(refused);
     // Going on, the same line is empty again.
-    if (!refused && goOn) { taken.current = false; setText(''); setCaret(0); }
+    if (!refused && goOn) {
+      taken.current = false;
+      setText('');
+      setCaret(0);
+    }
   };
   const onKey = (e: KeyboardEvent) => {
     e.stopPropagation();
-    if (e.key === 'Escape') { e.preventDefault(); onLeave(); }
-    else if (e.key === 'Tab' && found.length) { e.preventDefault(); complete(found[Math.max(at, 0)]!); }
-    else if (e.key === 'ArrowDown' && found.length) { e.preventDefault(); setAt((at + 1) % found.length); }
-    else if (e.key === 'ArrowUp' && found.length) { e.preventDefault(); setAt((at + found.length - 1) % found.length); }
-    else if (e.key === 'Enter') { e.preventDefault(); if (at >= 0) complete(found[at]!); else void commit(e.ctrlKey || e.metaKey, fresh && e.shiftKey); }
+    if (e.key === 'Escape') {
+      e.preventDefault();
+      onLeave();
+    } else if (e.key === 'Tab' && found.length) {
+      e.preventDefault();
+      complete(found[Math.max(at, 0)]!);
+    } else if (e.key === 'ArrowDown' && found.length) {
+      e.preventDefault();
+      setAt((at + 1) % found.length);
+    } else if (e.key === 'ArrowUp' && found.length) {
+      e.preventDefault();
+      setAt((at + found.length - 1) % found.length);
+    } else if (e.key === 'Enter') {
+      e.preventDefault();
+      if (at >= 0) complete(found[at]!);
+      else void commit(e.ctrlKey || e.metaKey, fresh && e.shiftKey);
+    }
   };
   const drawn = isWide && text.trim() && preview ? preview(text) : undefined;
   return (
-    <span className={`relative inline-block ${isWide ? 'w-full' : 'w-72'}`} onClick={(e) => e.stopPropagation()} onPointerDown={(e) => e.stopPropagation()}>
+    <span
+      className={`relative inline-block ${isWide ? 'w-full' : 'w-72'}`}
+      onClick={(e) => e.stopPropagation()}
+      onPointerDown={(e) => e.stopPropagation()}
+    >
       <input
-        ref={input} role="combobox" aria-expanded={found.length > 0} aria-controls="completions" aria-autocomplete="list" aria-activedescendant={at >= 0 ? `completion-${at}` : undefined} aria-label={label} aria-invalid={problem !== undefined} spellCheck={false} autoComplete="off" value={text} onKeyDown={onKey} onBlur={() => { if (!taken.current) onLeave(); }}
-        onChange={(e) => { setText(e.target.value); setCaret(e.target.selectionStart ?? e.target.value.length); setAt(-1); setProblem(undefined); }} onSelect={(e) => setCaret(e.currentTarget.selectionStart ?? 0)}
+        ref={input}
+        role="combobox"
+        aria-expanded={found.length > 0}
+        aria-controls="completions"
+        aria-autocomplete="list"
+        aria-activedescendant={at >= 0 ? `completion-${at}` : undefined}
+        aria-label={label}
+        aria-invalid={problem !== undefined}
+        spellCheck={false}
+        autoComplete="off"
+        value={text}
+        onKeyDown={onKey}
+        onBlur={() => {
+          if (!taken.current) onLeave();
+        }}
+        onChange={(e) => {
+          setText(e.target.value);
+          setCaret(e.target.selectionStart ?? e.target.value.length);
+          setAt(-1);
+          setProblem(undefined);
+        }}
+        onSelect={(e) => setCaret(e.currentTarget.selectionStart ?? 0)}
         className={`h-8 w-full rounded-md border-2 bg-sheet px-2 font-mono text-[12.5px] shadow-lg outline-none ${problem ? 'border-bad' : 'border-copper'}`}
       />
       <span className="absolute top-9 left-0 z-30 flex w-full flex-col items-start gap-1">
-        {problem && <span role="alert" className="w-max max-w-lg rounded-md border border-edge bg-bad-soft px-2 py-1 text-[12px] text-bad shadow">{problem}</span>}
-        {!problem && unknown.length > 0 && <span className="w-max max-w-lg rounded-md border border-edge bg-glow px-2 py-1 text-[12px] shadow" role="note">New: {unknown.join(', ')} · <kbd className="font-mono text-[11px]">Ctrl+⏎</kbd> keeps and declares</span>}
+        {problem && (
+          <span
+            role="alert"
+            className="w-max max-w-lg rounded-md border border-edge bg-bad-soft px-2 py-1 text-[12px] text-bad shadow"
+          >
+            {problem}
+          </span>
+        )}
+        {!problem && unknown.length > 0 && (
+          <span
+            className="w-max max-w-lg rounded-md border border-edge bg-glow px-2 py-1 text-[12px] shadow"
+            role="note"
+          >
+            New: {unknown.join(', ')} · <kbd className="font-mono text-[11px]">Ctrl+⏎</kbd> keeps and declares
+          </span>
+        )}
         {found.length > 0 && !problem && (
-          <ul role="listbox" id="completions" aria-label="Tags" className="w-80 rounded-lg border border-edge bg-sheet p-1 shadow-xl">
+          <ul
+            role="listbox"
+            id="completions"
+            aria-label="Tags"
+            className="w-80 rounded-lg border border-edge bg-sheet p-1 shadow-xl"
+          >
             {found.map((o, i) => (
-              <li key={o.key} id={`completion-${i}`} role="option" aria-selected={i === at} onPointerDown={(e) => { e.preventDefault(); complete(o); }} className={`flex items-baseline gap-2 rounded px-2 py-0.5 text-[12.5px] ${i === at ? 'bg-glow' : ''}`}>
-                <span className="font-medium">{o.name}</span><span className="min-w-0 flex-1 truncate text-soft">{o.about}</span><span className="font-mono text-[10.5px] text-faint">{o.right}</span>
+              <li
+                key={o.key}
+                id={`completion-${i}`}
+                role="option"
+                aria-selected={i === at}
+                onPointerDown={(e) => {
+                  e.preventDefault();
+                  complete(o);
+                }}
+                className={`flex items-baseline gap-2 rounded px-2 py-0.5 text-[12.5px] ${i === at ? 'bg-glow' : ''}`}
+              >
+                <span className="font-medium">{o.name}</span>
+                <span className="min-w-0 flex-1 truncate text-soft">{o.about}</span>
+                <span className="font-mono text-[10.5px] text-faint">{o.right}</span>
               </li>
             ))}
-            <li role="presentation" className="px-2 pt-1 text-[11px] text-faint">Tab completes · Enter keeps{fresh ? ' · ⇧Enter keeps and goes on' : ''} · Esc leaves</li>
+            <li role="presentation" className="px-2 pt-1 text-[11px] text-faint">
+              Tab completes · Enter keeps{fresh ? ' · ⇧Enter keeps and goes on' : ''} · Esc leaves
+            </li>
           </ul>
         )}
-        {drawn && <span className="block w-full overflow-hidden rounded-lg border border-edge bg-sheet p-2 shadow-xl">{drawn}</span>}
+        {drawn && (
+          <span className="block w-full overflow-hidden rounded-lg border border-edge bg-sheet p-2 shadow-xl">
+            {drawn}
+          </span>
+        )}
       </span>
     </span>
   );

@@ -1,8 +1,31 @@
 /** The rungs of a program: a cursor moves along them, typing inserts, every key has a command. Only rungs in sight are drawn. */
 import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual';
-import { type ClipboardEvent, type KeyboardEvent, type PointerEvent, type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import {
+  type ClipboardEvent,
+  type KeyboardEvent,
+  type PointerEvent,
+  type ReactNode,
+  useCallback,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+} from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
-import { type Cursor, type Edit, type RungEdit, type RungText, type Tag, LINT_RULES, editRung, newNames, runRange, splitEdit, splitOutputs, textToRungs } from '@ferrule/core';
+import {
+  type Cursor,
+  type Edit,
+  type RungEdit,
+  type RungText,
+  type Tag,
+  LINT_RULES,
+  editRung,
+  newNames,
+  runRange,
+  splitEdit,
+  splitOutputs,
+  textToRungs,
+} from '@ferrule/core';
 import { askBench, benchLive, useBench } from '../../bench/live.js';
 import type { ProblemNote, TagFacts } from '../../bench/protocol.js';
 import { useDesk } from '../../components/desk.js';
@@ -18,12 +41,38 @@ import { RungRow } from './RungRow.js';
 import { BY_KEY, type Command, keyOf, useSheet } from './commands.js';
 import { askWhy, toggleStop, useStops } from '../../components/asking.js';
 import { grab, useDrag } from '../../components/drag.js';
-import { type Drop, type DropWhere, type Ladder, copyRungs, declarations, dropOn, isRungText, lineProblem, pasteAt, pasteRungs, rungOfLine, runText, together } from './sheet-edits.js';
+import {
+  type Drop,
+  type DropWhere,
+  type Ladder,
+  copyRungs,
+  declarations,
+  dropOn,
+  isRungText,
+  lineProblem,
+  pasteAt,
+  pasteRungs,
+  rungOfLine,
+  runText,
+  together,
+} from './sheet-edits.js';
 import { useUses } from './uses.js';
 
 /** Where the cursor stands; `to` is the other end of a run of elements, `rungTo` that of a run of whole rungs. */
-interface Position { readonly rung: number; readonly element: number; readonly to?: number; readonly rungTo?: number }
-type Typing = { readonly kind: 'element'; readonly edit: 'insertAfter' | 'insertBefore' | 'replace' | 'addLeg'; readonly initial: string } | { readonly kind: 'line'; readonly initial: string; /** A new rung goes here. */ readonly fresh?: number } | { readonly kind: 'rename'; readonly initial: string };
+interface Position {
+  readonly rung: number;
+  readonly element: number;
+  readonly to?: number;
+  readonly rungTo?: number;
+}
+type Typing =
+  | {
+      readonly kind: 'element';
+      readonly edit: 'insertAfter' | 'insertBefore' | 'replace' | 'addLeg';
+      readonly initial: string;
+    }
+  | { readonly kind: 'line'; readonly initial: string; /** A new rung goes here. */ readonly fresh?: number }
+  | { readonly kind: 'rename'; readonly initial: string };
 
 const NO_TAGS = {};
 const NO_PROBLEMS: readonly ProblemNote[] = [];
@@ -33,15 +82,22 @@ const NO_CLIPBOARD = 'The browser does not let this page use the clipboard by it
 export function LadderSheet({ pou }: { readonly pou: Ladder }) {
   const globals = useBench((s) => s.checked?.tags) ?? NO_TAGS;
   const own = useBench((s) => s.checked?.locals[pou.name.toLowerCase()]);
-  const tags: Readonly<Record<string, TagFacts>> = useMemo(() => (own ? { ...globals, ...own.variables } : globals), [globals, own]);
+  const tags: Readonly<Record<string, TagFacts>> = useMemo(
+    () => (own ? { ...globals, ...own.variables } : globals),
+    [globals, own],
+  );
   const problems = useBench((s) => s.checked?.problems) ?? NO_PROBLEMS;
   const declaredList = useDocument((s) => s.project?.tags) ?? [];
   const edit = useDocument((s) => s.edit);
   const desk = useDesk();
-  const declared = useMemo(() => new Map<string, Tag>(declaredList.map((t) => [t.name.toLowerCase(), t])), [declaredList]);
+  const declared = useMemo(
+    () => new Map<string, Tag>(declaredList.map((t) => [t.name.toLowerCase(), t])),
+    [declaredList],
+  );
   const [placed, setPosition] = useState<Position>({ rung: 0, element: 0 });
   // Rungs may go by undo or in another window; the cursor stays on one that is there.
-  const position: Position = placed.rung < pou.rungs.length || !pou.rungs.length ? placed : { rung: pou.rungs.length - 1, element: 0 };
+  const position: Position =
+    placed.rung < pou.rungs.length || !pou.rungs.length ? placed : { rung: pou.rungs.length - 1, element: 0 };
   const [typing, setTyping] = useState<Typing>();
   const [heading, setHeading] = useState<string>();
   const [comment, setComment] = useState<string>();
@@ -52,7 +108,10 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
   const over = useRef<Over>(undefined);
   const width = useWidth(scroller) - 44 - 26;
   const below = desk.showDescription ? DESCRIPTION_PX : 0;
-  const models = useMemo(() => pou.rungs.map((r) => modelOf(r, tags, width, { own, below })), [pou.rungs, tags, width, own, below]);
+  const models = useMemo(
+    () => pou.rungs.map((r) => modelOf(r, tags, width, { own, below })),
+    [pou.rungs, tags, width, own, below],
+  );
   const perRung = useMemo(() => groupByRung(problems), [problems]);
   const sections = useMemo(() => sectionsOf(pou.rungs, desk.folded), [pou.rungs, desk.folded]);
   const { rows } = sections;
@@ -60,10 +119,23 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
   const { id: projectId } = useParams();
 
   const virtual = useVirtualizer({
-    count: rows.length, getScrollElement: () => scroller.current, overscan: 4, getItemKey: (i) => pou.rungs[rows[i]!]?.id ?? i,
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    overscan: 4,
+    getItemKey: (i) => pou.rungs[rows[i]!]?.id ?? i,
     // The row of the cursor is always there: what is typed stands on it.
-    rangeExtractor: (range) => { const at = rows.indexOf(position.rung), seen = defaultRangeExtractor(range); return at < 0 || seen.includes(at) ? seen : [...seen, at].sort((a, b) => a - b); },
-    estimateSize: (i) => { const k = rows[i]!, r = pou.rungs[k]!; return sections.folded.has(k) ? 34 : (models[k]?.layout?.height ?? 60) + 16 + (r.comment ? 22 : 0) + (r.heading ? 34 : 0); },
+    rangeExtractor: (range) => {
+      const at = rows.indexOf(position.rung),
+        seen = defaultRangeExtractor(range);
+      return at < 0 || seen.includes(at) ? seen : [...seen, at].sort((a, b) => a - b);
+    },
+    estimateSize: (i) => {
+      const k = rows[i]!,
+        r = pou.rungs[k]!;
+      return sections.folded.has(k)
+        ? 34
+        : (models[k]?.layout?.height ?? 60) + 16 + (r.comment ? 22 : 0) + (r.heading ? 34 : 0);
+    },
   });
 
   const current: RungText | undefined = pou.rungs[position.rung];
@@ -78,41 +150,75 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
 
   const focus = useCallback(() => scroller.current?.focus({ preventScroll: true }), []);
   /** `stays`: what was picked by the pointer is in sight, and must not move away under it. */
-  const goTo = useCallback((p: Position, stays = false) => {
-    const rung = Math.max(0, Math.min(pou.rungs.length - 1, p.rung));
-    setPosition({ ...p, rung, element: Math.max(0, p.element) });
-    setSaid(undefined);
-    const row = rows.indexOf(rung);
-    if (stays) return;
-    if (row >= 0) virtual.scrollToIndex(row, { align: 'auto' }); else unseen.current = rung;
-  }, [pou.rungs.length, rows, virtual]);
+  const goTo = useCallback(
+    (p: Position, stays = false) => {
+      const rung = Math.max(0, Math.min(pou.rungs.length - 1, p.rung));
+      setPosition({ ...p, rung, element: Math.max(0, p.element) });
+      setSaid(undefined);
+      const row = rows.indexOf(rung);
+      if (stays) return;
+      if (row >= 0) virtual.scrollToIndex(row, { align: 'auto' });
+      else unseen.current = rung;
+    },
+    [pou.rungs.length, rows, virtual],
+  );
   // What was folded away when it was asked for is gone to once it is there.
-  useEffect(() => { const row = unseen.current === undefined ? -1 : rows.indexOf(unseen.current); if (row >= 0) { unseen.current = undefined; virtual.scrollToIndex(row, { align: 'center' }); } }, [rows]);
+  useEffect(() => {
+    const row = unseen.current === undefined ? -1 : rows.indexOf(unseen.current);
+    if (row >= 0) {
+      unseen.current = undefined;
+      virtual.scrollToIndex(row, { align: 'center' });
+    }
+  }, [rows]);
 
   useJumps(pou, goTo, focus, (rung) => desk.set({ folded: desk.folded.filter((f) => f !== sections.headOf(rung)) }));
 
-  const change = (e: Edit): boolean => { setSaid(undefined); return edit(e); };
-  const toRung = (line: string, at: Cursor): void => { if (current) change({ kind: 'changeRung', pou: pou.id, id: current.id, to: { line } }); setPosition({ rung: position.rung, ...at }); };
+  const change = (e: Edit): boolean => {
+    setSaid(undefined);
+    return edit(e);
+  };
+  const toRung = (line: string, at: Cursor): void => {
+    if (current) change({ kind: 'changeRung', pou: pou.id, id: current.id, to: { line } });
+    setPosition({ rung: position.rung, ...at });
+  };
   const perform = (e: RungEdit, extra: readonly Edit[] = []): string | undefined => {
     if (!current) return 'There is no rung here.';
     const r = editRung(current.line, cursor, e);
     if ('refused' in r) return r.refused;
-    change(together('Edit a rung', [{ kind: 'changeRung', pou: pou.id, id: current.id, to: { line: r.line } }, ...extra]));
+    change(
+      together('Edit a rung', [{ kind: 'changeRung', pou: pou.id, id: current.id, to: { line: r.line } }, ...extra]),
+    );
     setPosition({ rung: position.rung, ...r.cursor });
     return undefined;
   };
   // An empty comment or heading that nobody writes in any more goes.
-  useEffect(() => { setComment((c) => (c === current?.id ? c : undefined)); setHeading((h) => (h === current?.id ? h : undefined)); }, [current?.id]);
-  const leave = () => { setTyping(undefined); focus(); };
-  const isKnown = (name: string) => name in tags || declared.has(name) || useDocument.getState().project?.pous.some((p) => p.name.toLowerCase() === name) === true;
-  const note = (line: string) => desk.used([...line.matchAll(/[A-Za-z_]\w*/g)].map((m) => m[0]).filter((n) => declared.has(n.toLowerCase())));
+  useEffect(() => {
+    setComment((c) => (c === current?.id ? c : undefined));
+    setHeading((h) => (h === current?.id ? h : undefined));
+  }, [current?.id]);
+  const leave = () => {
+    setTyping(undefined);
+    focus();
+  };
+  const isKnown = (name: string) =>
+    name in tags ||
+    declared.has(name) ||
+    useDocument.getState().project?.pous.some((p) => p.name.toLowerCase() === name) === true;
+  const note = (line: string) =>
+    desk.used([...line.matchAll(/[A-Za-z_]\w*/g)].map((m) => m[0]).filter((n) => declared.has(n.toLowerCase())));
 
   const commitElement = (text: string, declares: boolean): string | undefined => {
     if (typing?.kind !== 'element' || !current) return undefined;
     const { project } = useDocument.getState();
     const trial = editRung(current.line, cursor, { kind: typing.edit, text });
-    const refused = perform({ kind: typing.edit, text }, declares && project && 'line' in trial ? declarations(project, trial.line, isKnown) : []);
-    if (!refused) { note(text); leave(); }
+    const refused = perform(
+      { kind: typing.edit, text },
+      declares && project && 'line' in trial ? declarations(project, trial.line, isKnown) : [],
+    );
+    if (!refused) {
+      note(text);
+      leave();
+    }
     return refused;
   };
   const commitLine = (typed: string, declares: boolean, goOn: boolean): string | undefined => {
@@ -124,18 +230,33 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     const extra = declares && project ? declarations(project, text.line, isKnown) : [];
     note(text.line);
     if (typing.fresh !== undefined || !current) {
-      const at = current ? typing.fresh ?? 0 : 0;
+      const at = current ? (typing.fresh ?? 0) : 0;
       change(together('New rung', [{ kind: 'addRung', pou: pou.id, rung: { id: newId('r'), ...text }, at }, ...extra]));
       setPosition({ rung: at, element: 0 });
       requestAnimationFrame(() => virtual.scrollToIndex(Math.max(0, rows.indexOf(at)), { align: 'auto' }));
-      if (goOn) { setTyping({ kind: 'line', initial: '', fresh: at + 1 }); return undefined; }
-    } else if (text.line !== current.line || text.comment || extra.length) change(together('Edit a rung', [{ kind: 'changeRung', pou: pou.id, id: current.id, to: { line: text.line, ...(text.comment ? { comment: text.comment } : {}) } }, ...extra]));
+      if (goOn) {
+        setTyping({ kind: 'line', initial: '', fresh: at + 1 });
+        return undefined;
+      }
+    } else if (text.line !== current.line || text.comment || extra.length)
+      change(
+        together('Edit a rung', [
+          {
+            kind: 'changeRung',
+            pou: pou.id,
+            id: current.id,
+            to: { line: text.line, ...(text.comment ? { comment: text.comment } : {}) },
+          },
+          ...extra,
+        ]),
+      );
     leave();
     return undefined;
   };
   const commitRename = async (name: string): Promise<string | undefined> => {
     if (!current || !node) return undefined;
-    const start = node.kind === 'contact' || node.kind === 'coil' ? current.line.indexOf(node.tag, node.start) : node.start;
+    const start =
+      node.kind === 'contact' || node.kind === 'coil' ? current.line.indexOf(node.tag, node.start) : node.start;
     const r = await askBench('rename', { place: { kind: 'rung', id: current.id }, offset: start, to: name });
     if ('refused' in r) return r.refused;
     change(r);
@@ -144,34 +265,63 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
   };
 
   const force = (value: string | undefined) => {
-    if (node && 'tag' in node && model) benchLive.event(value === undefined ? { kind: 'force', path: model.pathOf(node.tag) } : { kind: 'force', path: model.pathOf(node.tag), value });
+    if (node && 'tag' in node && model)
+      benchLive.event(
+        value === undefined
+          ? { kind: 'force', path: model.pathOf(node.tag) }
+          : { kind: 'force', path: model.pathOf(node.tag), value },
+      );
     else setSaid('Only a tag can be forced: choose a contact or a coil.');
   };
   const nameHere = node && 'tag' in node ? node.tag : node?.kind === 'call' ? node.name : undefined;
-  const rungRange = (): [number, number] => [Math.min(position.rung, position.rungTo ?? position.rung), Math.max(position.rung, position.rungTo ?? position.rung)];
+  const rungRange = (): [number, number] => [
+    Math.min(position.rung, position.rungTo ?? position.rung),
+    Math.max(position.rung, position.rungTo ?? position.rung),
+  ];
 
   const deleteRungs = () => {
     if (!current) return;
     const [from, last] = rungRange();
-    change(together('Delete rungs', pou.rungs.slice(from, last + 1).map((r): Edit => ({ kind: 'removeRung', pou: pou.id, id: r.id }))));
+    change(
+      together(
+        'Delete rungs',
+        pou.rungs.slice(from, last + 1).map((r): Edit => ({ kind: 'removeRung', pou: pou.id, id: r.id })),
+      ),
+    );
     goTo({ rung: Math.min(from, pou.rungs.length - (last - from + 1) - 1), element: 0 });
   };
   const moveRungs = (by: number) => {
     const [from, last] = rungRange();
-    if (from + by < 0 || last + by >= pou.rungs.length) { setSaid(by < 0 ? 'It is the first rung already.' : 'It is the last rung already.'); return; }
+    if (from + by < 0 || last + by >= pou.rungs.length) {
+      setSaid(by < 0 ? 'It is the first rung already.' : 'It is the last rung already.');
+      return;
+    }
     const moved = pou.rungs[by < 0 ? from - 1 : last + 1]!;
     // The neighbour goes to the other side: one move, however many are chosen.
     change({ kind: 'moveRung', pou: pou.id, id: moved.id, to: by < 0 ? last : from });
-    goTo({ ...position, rung: position.rung + by, ...(position.rungTo !== undefined ? { rungTo: position.rungTo + by } : {}) });
+    goTo({
+      ...position,
+      rung: position.rung + by,
+      ...(position.rungTo !== undefined ? { rungTo: position.rungTo + by } : {}),
+    });
   };
   const chosenRungs = position.rungTo !== undefined;
-  const chosenText = (): string | undefined => current && (chosenRungs ? copyRungs(pou, ...rungRange()) : runText(current.line, cursor) ?? current.line);
-  const takeOut = () => { if (chosenRungs) deleteRungs(); else setSaid(perform({ kind: 'delete' })); };
+  const chosenText = (): string | undefined =>
+    current && (chosenRungs ? copyRungs(pou, ...rungRange()) : (runText(current.line, cursor) ?? current.line));
+  const takeOut = () => {
+    if (chosenRungs) deleteRungs();
+    else setSaid(perform({ kind: 'delete' }));
+  };
   /** By a key the browser's own event carries the clipboard; from a menu the page has to ask for it, which not every address may. */
   const copy = async (then?: () => void) => {
     const text = chosenText();
     if (text === undefined) return;
-    try { await navigator.clipboard.writeText(text); } catch { setSaid(NO_CLIPBOARD); return; }
+    try {
+      await navigator.clipboard.writeText(text);
+    } catch {
+      setSaid(NO_CLIPBOARD);
+      return;
+    }
     then?.();
     setSaid(chosenRungs ? 'Copied as rung lines.' : `Copied: ${text}`);
   };
@@ -181,105 +331,295 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     if (text === undefined) return;
     e.preventDefault();
     e.clipboardData.setData('text/plain', text);
-    if (cuts) takeOut(); else setSaid(chosenRungs ? 'Copied as rung lines.' : `Copied: ${text}`);
+    if (cuts) takeOut();
+    else setSaid(chosenRungs ? 'Copied as rung lines.' : `Copied: ${text}`);
   };
   const paste = (text: string, onlyTag = false): void => {
     const given = text.trim();
-    if (!given) { setSaid('There is no text on the clipboard.'); return; }
-    if (onlyTag) { const name = /[A-Za-z_%][\w.%]*(\[[^\]]*\])?[\w.]*/.exec(given.replace(/^\s*->\s*(set |reset )?/, ''))?.[0] ?? given; setSaid(perform({ kind: 'retag', text: name })); return; }
+    if (!given) {
+      setSaid('There is no text on the clipboard.');
+      return;
+    }
+    if (onlyTag) {
+      const name =
+        /[A-Za-z_%][\w.%]*(\[[^\]]*\])?[\w.]*/.exec(given.replace(/^\s*->\s*(set |reset )?/, ''))?.[0] ?? given;
+      setSaid(perform({ kind: 'retag', text: name }));
+      return;
+    }
     if (isRungText(given)) {
       const at = current ? rungRange()[1] + 1 : 0;
       const e = pasteRungs(pou, given, at);
-      if (e) { change(e); goTo({ rung: at, element: 0 }); }
+      if (e) {
+        change(e);
+        goTo({ rung: at, element: 0 });
+      }
       return;
     }
-    if (!current) { setSaid('Paste a whole rung here: there is none to paste into.'); return; }
+    if (!current) {
+      setSaid('Paste a whole rung here: there is none to paste into.');
+      return;
+    }
     const r = pasteAt(current.line, cursor, given);
-    if ('refused' in r) setSaid(r.refused); else toRung(r.line, r.cursor);
+    if ('refused' in r) setSaid(r.refused);
+    else toRung(r.line, r.cursor);
   };
 
   const command = (c: Command): void => {
     setSaid(undefined);
     switch (c) {
-      case 'insert': setTyping({ kind: 'element', edit: 'insertAfter', initial: '' }); return;
-      case 'insertFront': setTyping({ kind: 'element', edit: 'insertBefore', initial: '' }); return;
-      case 'change': if (node && current && (to === undefined || to === element)) setTyping({ kind: 'element', edit: 'replace', initial: nodeText(current.line, node) }); else if (current && to !== undefined) setTyping({ kind: 'element', edit: 'replace', initial: runText(current.line, cursor) ?? '' }); else if (current) setTyping({ kind: 'line', initial: current.line }); else setTyping({ kind: 'line', initial: '', fresh: 0 }); return;
-      case 'leg': setTyping({ kind: 'element', edit: 'addLeg', initial: '' }); return;
-      case 'line': if (current) setTyping({ kind: 'line', initial: current.line }); return;
-      case 'newRung': setTyping({ kind: 'line', initial: '', fresh: current ? rungRange()[1] + 1 : 0 }); return;
-      case 'newRungAbove': setTyping({ kind: 'line', initial: '', fresh: position.rung }); return;
-      case 'deleteRung': deleteRungs(); return;
-      case 'delete': if (chosenRungs) { deleteRungs(); return; } setSaid(perform({ kind: 'delete' })); return;
-      case 'rungUp': moveRungs(-1); return;
-      case 'rungDown': moveRungs(1); return;
-      case 'copy': void copy(); return;
-      case 'cut': void copy(takeOut); return;
-      case 'paste': case 'pasteTag': (async () => navigator.clipboard.readText())().then((t) => paste(t, c === 'pasteTag'), () => setSaid(NO_CLIPBOARD)); return;
-      case 'chooseAll': if (position.rungTo === undefined) goTo({ ...position, rungTo: position.rung }); else goTo({ rung: 0, element: 0, rungTo: pou.rungs.length - 1 }); return;
-      case 'comment': if (current) { setComment(current.id); requestAnimationFrame(() => scroller.current?.querySelector<HTMLElement>(`[aria-label="Comment of rung ${position.rung + 1}"]`)?.focus()); } return;
-      case 'heading': if (current) { setHeading(current.id); requestAnimationFrame(() => scroller.current?.querySelector<HTMLElement>(`[aria-label="Heading above rung ${position.rung + 1}"]`)?.focus()); } return;
-      case 'fold': { const head = sections.headOf(position.rung); if (head) foldSection(head); else setSaid('There is no heading above this rung; # makes one.'); return; }
-      case 'foldAll': { const heads = pou.rungs.filter((r) => r.heading).map((r) => r.id); desk.set({ folded: heads.every((h) => desk.folded.includes(h)) ? desk.folded.filter((f) => !heads.includes(f)) : [...new Set([...desk.folded, ...heads])] }); return; }
-      case 'split': { if (!current) return; const r = splitOutputs(current.line); if ('refused' in r) setSaid(r.refused); else change(splitEdit(useDocument.getState().project!, pou.id, current, r.lines, newId)); return; }
-      case 'text': void convert(); return;
-      case 'rename': if (nameHere) setTyping({ kind: 'rename', initial: /^\w+/.exec(nameHere)?.[0] ?? '' }); else setSaid('Stand on a contact, coil or block to rename its tag.'); return;
-      case 'declaration': { const t = nameHere ? declared.get((/^\w+/.exec(nameHere)?.[0] ?? '').toLowerCase()) : undefined; if (t) jump(`/projects/${projectId}/tags?tag=${t.id}`); else setSaid('This is not a tag of the project.'); return; }
-      case 'uses': if (nameHere) { useUses.setState({ name: /^\w+/.exec(nameHere)?.[0] ?? '', list: undefined }); desk.set({ side: 'uses' }); } return;
-      case 'fix': void fixHere(); return;
-      case 'why': {
-        const name = node?.kind === 'call' ? `${node.name}.${node.outPin ?? 'Q'}` : node?.kind === 'compare' ? /^[A-Za-z_][\w.]*/.exec(node.left)?.[0] : node && 'tag' in node ? node.tag : node?.kind === 'action' ? /^[A-Za-z_][\w.]*/.exec(node.text)?.[0] : undefined;
-        if (name && model) void askWhy(model.pathOf(name)); else setSaid('Stand on a contact, coil, block or action to ask about it.');
+      case 'insert':
+        setTyping({ kind: 'element', edit: 'insertAfter', initial: '' });
+        return;
+      case 'insertFront':
+        setTyping({ kind: 'element', edit: 'insertBefore', initial: '' });
+        return;
+      case 'change':
+        if (node && current && (to === undefined || to === element))
+          setTyping({ kind: 'element', edit: 'replace', initial: nodeText(current.line, node) });
+        else if (current && to !== undefined)
+          setTyping({ kind: 'element', edit: 'replace', initial: runText(current.line, cursor) ?? '' });
+        else if (current) setTyping({ kind: 'line', initial: current.line });
+        else setTyping({ kind: 'line', initial: '', fresh: 0 });
+        return;
+      case 'leg':
+        setTyping({ kind: 'element', edit: 'addLeg', initial: '' });
+        return;
+      case 'line':
+        if (current) setTyping({ kind: 'line', initial: current.line });
+        return;
+      case 'newRung':
+        setTyping({ kind: 'line', initial: '', fresh: current ? rungRange()[1] + 1 : 0 });
+        return;
+      case 'newRungAbove':
+        setTyping({ kind: 'line', initial: '', fresh: position.rung });
+        return;
+      case 'deleteRung':
+        deleteRungs();
+        return;
+      case 'delete':
+        if (chosenRungs) {
+          deleteRungs();
+          return;
+        }
+        setSaid(perform({ kind: 'delete' }));
+        return;
+      case 'rungUp':
+        moveRungs(-1);
+        return;
+      case 'rungDown':
+        moveRungs(1);
+        return;
+      case 'copy':
+        void copy();
+        return;
+      case 'cut':
+        void copy(takeOut);
+        return;
+      case 'paste':
+      case 'pasteTag':
+        (async () => navigator.clipboard.readText())().then(
+          (t) => paste(t, c === 'pasteTag'),
+          () => setSaid(NO_CLIPBOARD),
+        );
+        return;
+      case 'chooseAll':
+        if (position.rungTo === undefined) goTo({ ...position, rungTo: position.rung });
+        else goTo({ rung: 0, element: 0, rungTo: pou.rungs.length - 1 });
+        return;
+      case 'comment':
+        if (current) {
+          setComment(current.id);
+          requestAnimationFrame(() =>
+            scroller.current
+              ?.querySelector<HTMLElement>(`[aria-label="Comment of rung ${position.rung + 1}"]`)
+              ?.focus(),
+          );
+        }
+        return;
+      case 'heading':
+        if (current) {
+          setHeading(current.id);
+          requestAnimationFrame(() =>
+            scroller.current
+              ?.querySelector<HTMLElement>(`[aria-label="Heading above rung ${position.rung + 1}"]`)
+              ?.focus(),
+          );
+        }
+        return;
+      case 'fold': {
+        const head = sections.headOf(position.rung);
+        if (head) foldSection(head);
+        else setSaid('There is no heading above this rung; # makes one.');
         return;
       }
-      case 'stop': if (current && projectId) setSaid(toggleStop(projectId, { kind: 'rung', pou: pou.id, rung: current.id }) ? 'The run stops before this rung.' : 'The run no longer stops here.'); return;
-      case 'forceOn': force('1'); return;
-      case 'forceOff': force('0'); return;
-      case 'release': force(undefined); return;
-      default: setSaid(perform({ kind: c } as RungEdit));
+      case 'foldAll': {
+        const heads = pou.rungs.filter((r) => r.heading).map((r) => r.id);
+        desk.set({
+          folded: heads.every((h) => desk.folded.includes(h))
+            ? desk.folded.filter((f) => !heads.includes(f))
+            : [...new Set([...desk.folded, ...heads])],
+        });
+        return;
+      }
+      case 'split': {
+        if (!current) return;
+        const r = splitOutputs(current.line);
+        if ('refused' in r) setSaid(r.refused);
+        else change(splitEdit(useDocument.getState().project!, pou.id, current, r.lines, newId));
+        return;
+      }
+      case 'text':
+        void convert();
+        return;
+      case 'rename':
+        if (nameHere) setTyping({ kind: 'rename', initial: /^\w+/.exec(nameHere)?.[0] ?? '' });
+        else setSaid('Stand on a contact, coil or block to rename its tag.');
+        return;
+      case 'declaration': {
+        const t = nameHere ? declared.get((/^\w+/.exec(nameHere)?.[0] ?? '').toLowerCase()) : undefined;
+        if (t) jump(`/projects/${projectId}/tags?tag=${t.id}`);
+        else setSaid('This is not a tag of the project.');
+        return;
+      }
+      case 'uses':
+        if (nameHere) {
+          useUses.setState({ name: /^\w+/.exec(nameHere)?.[0] ?? '', list: undefined });
+          desk.set({ side: 'uses' });
+        }
+        return;
+      case 'fix':
+        void fixHere();
+        return;
+      case 'why': {
+        const name =
+          node?.kind === 'call'
+            ? `${node.name}.${node.outPin ?? 'Q'}`
+            : node?.kind === 'compare'
+              ? /^[A-Za-z_][\w.]*/.exec(node.left)?.[0]
+              : node && 'tag' in node
+                ? node.tag
+                : node?.kind === 'action'
+                  ? /^[A-Za-z_][\w.]*/.exec(node.text)?.[0]
+                  : undefined;
+        if (name && model) void askWhy(model.pathOf(name));
+        else setSaid('Stand on a contact, coil, block or action to ask about it.');
+        return;
+      }
+      case 'stop':
+        if (current && projectId)
+          setSaid(
+            toggleStop(projectId, { kind: 'rung', pou: pou.id, rung: current.id })
+              ? 'The run stops before this rung.'
+              : 'The run no longer stops here.',
+          );
+        return;
+      case 'forceOn':
+        force('1');
+        return;
+      case 'forceOff':
+        force('0');
+        return;
+      case 'release':
+        force(undefined);
+        return;
+      default:
+        setSaid(perform({ kind: c } as RungEdit));
     }
   };
   /** Leaves this place in the browser's history, so that Alt+Left comes back to it. */
-  const jump = (address: string) => jumpTo(navigate, address, `/projects/${projectId}/logic?pou=${pou.id}${current ? `&rung=${current.id}&element=${element}` : ''}`);
+  const jump = (address: string) =>
+    jumpTo(
+      navigate,
+      address,
+      `/projects/${projectId}/logic?pou=${pou.id}${current ? `&rung=${current.id}&element=${element}` : ''}`,
+    );
   const foldSection = (head: string) => {
     const folds = !desk.folded.includes(head);
     desk.set({ folded: folds ? [...desk.folded, head] : desk.folded.filter((f) => f !== head) });
-    if (folds) { const at = pou.rungs.findIndex((r) => r.id === head); if (at >= 0) setPosition({ rung: at, element: 0 }); }
+    if (folds) {
+      const at = pou.rungs.findIndex((r) => r.id === head);
+      if (at >= 0) setPosition({ rung: at, element: 0 });
+    }
   };
   const convert = async () => {
     if (!current) return;
     const action = model?.nodes.length === 1 && node?.kind === 'action' && !node.once ? node.text : undefined;
     if (action !== undefined) {
       const r = textToRungs(action, (n) => /^L?REAL$/.test(tags[n]?.type ?? ''));
-      if ('refused' in r) setSaid(r.refused); else change(splitEdit(useDocument.getState().project!, pou.id, current, r.lines, newId));
+      if ('refused' in r) setSaid(r.refused);
+      else change(splitEdit(useDocument.getState().project!, pou.id, current, r.lines, newId));
       return;
     }
     const r = await askBench('toText', { pou: pou.name, line: current.line });
-    if ('refused' in r) setSaid(r.refused); else toRung(`-> { ${r.text.replace(/\s*\n\s*/g, ' ')} }`, { element: 0 });
+    if ('refused' in r) setSaid(r.refused);
+    else toRung(`-> { ${r.text.replace(/\s*\n\s*/g, ' ')} }`, { element: 0 });
   };
-  const problemsHere = current ? perRung.get(current.id) ?? NO_PROBLEMS : NO_PROBLEMS;
+  const problemsHere = current ? (perRung.get(current.id) ?? NO_PROBLEMS) : NO_PROBLEMS;
   const found = problemsHere.find((p) => p.element === element) ?? problemsHere[0];
   const fixHere = () => fixProblem(found);
   const fixProblem = async (found: ProblemNote | undefined) => {
-    if (!found) { setSaid('There is no problem on this rung.'); return; }
+    if (!found) {
+      setSaid('There is no problem on this rung.');
+      return;
+    }
     const [fix] = await askBench('fixes', { problem: problems.indexOf(found) });
-    if (fix) { change(fix.edit); setSaid(`${fix.label}. Ctrl+Z takes it back.`); } else setSaid(`${found.message} No fix is safe here.`);
+    if (fix) {
+      change(fix.edit);
+      setSaid(`${fix.label}. Ctrl+Z takes it back.`);
+    } else setSaid(`${found.message} No fix is safe here.`);
   };
-  useEffect(() => { useSheet.setState({ perform: (c) => { focus(); command(c); }, where: `pou=${pou.id}${current ? `&rung=${current.id}&element=${element}` : ''}` }); return () => useSheet.setState({ perform: undefined, where: undefined }); });
+  useEffect(() => {
+    useSheet.setState({
+      perform: (c) => {
+        focus();
+        command(c);
+      },
+      where: `pou=${pou.id}${current ? `&rung=${current.id}&element=${element}` : ''}`,
+    });
+    return () => useSheet.setState({ perform: undefined, where: undefined });
+  });
 
   const stops = useStops(projectId);
-  const stopAt = useMemo(() => new Map(stops.filter((s) => s.kind === 'rung').map((s) => [s.rung!, s.isOn ? 'on' as const : 'off' as const])), [stops]);
+  const stopAt = useMemo(
+    () =>
+      new Map(
+        stops.filter((s) => s.kind === 'rung').map((s) => [s.rung!, s.isOn ? ('on' as const) : ('off' as const)]),
+      ),
+    [stops],
+  );
 
   const onKey = (e: KeyboardEvent) => {
-    if (e.target !== e.currentTarget) { if (e.key === 'Enter' || e.key === 'Escape') requestAnimationFrame(focus); return; }
-    if (e.key === 'Escape') { goTo({ rung: position.rung, element }); return; }
+    if (e.target !== e.currentTarget) {
+      if (e.key === 'Enter' || e.key === 'Escape') requestAnimationFrame(focus);
+      return;
+    }
+    if (e.key === 'Escape') {
+      goTo({ rung: position.rung, element });
+      return;
+    }
     const next = movement(e);
-    if (next) { e.preventDefault(); goTo(next); return; }
+    if (next) {
+      e.preventDefault();
+      goTo(next);
+      return;
+    }
     const c = BY_KEY.get(keyOf(e));
     // The browser's own copy, cut and paste events follow these keys; they carry the clipboard without asking.
     if (c === 'copy' || c === 'cut' || c === 'paste') return;
-    if (c) { e.preventDefault(); command(c); }
-    else if (e.key === 'Backspace' && !e.ctrlKey) { e.preventDefault(); command('delete'); }
-    else if (!e.ctrlKey && !e.metaKey && !e.altKey && e.key.length === 1 && /[A-Za-z_!^(%]/.test(e.key)) { e.preventDefault(); setTyping(current ? { kind: 'element', edit: to !== undefined ? 'replace' : 'insertAfter', initial: e.key } : { kind: 'line', initial: e.key, fresh: 0 }); }
+    if (c) {
+      e.preventDefault();
+      command(c);
+    } else if (e.key === 'Backspace' && !e.ctrlKey) {
+      e.preventDefault();
+      command('delete');
+    } else if (!e.ctrlKey && !e.metaKey && !e.altKey && e.key.length === 1 && /[A-Za-z_!^(%]/.test(e.key)) {
+      e.preventDefault();
+      setTyping(
+        current
+          ? { kind: 'element', edit: to !== undefined ? 'replace' : 'insertAfter', initial: e.key }
+          : { kind: 'line', initial: e.key, fresh: 0 },
+      );
+    }
   };
 
   /** Where an arrow key leads: along the elements, up and down as they stand on the sheet. */
@@ -289,70 +629,182 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     const rungBy = (n: number): number => rows[Math.max(0, Math.min(rows.length - 1, row + n))] ?? 0;
     const at = to ?? element;
     switch (e.key) {
-      case 'ArrowLeft': return e.shiftKey ? { rung: position.rung, element, to: Math.max(0, at - 1) } : { rung: position.rung, element: to !== undefined ? Math.min(element, to) : element - 1 };
-      case 'ArrowRight': return e.shiftKey ? { rung: position.rung, element, to: Math.min(count - 1, at + 1) } : { rung: position.rung, element: Math.min(count - 1, to !== undefined ? Math.max(element, to) : element + 1) };
-      case 'Home': return { rung: e.ctrlKey ? rows[0] ?? 0 : position.rung, element: 0 };
-      case 'End': return { rung: e.ctrlKey ? rows.at(-1) ?? 0 : position.rung, element: e.ctrlKey ? 0 : count - 1 };
-      case 'PageUp': return { rung: rungBy(-5), element: 0 };
-      case 'PageDown': return { rung: rungBy(5), element: 0 };
-      case 'ArrowUp': case 'ArrowDown': {
+      case 'ArrowLeft':
+        return e.shiftKey
+          ? { rung: position.rung, element, to: Math.max(0, at - 1) }
+          : { rung: position.rung, element: to !== undefined ? Math.min(element, to) : element - 1 };
+      case 'ArrowRight':
+        return e.shiftKey
+          ? { rung: position.rung, element, to: Math.min(count - 1, at + 1) }
+          : {
+              rung: position.rung,
+              element: Math.min(count - 1, to !== undefined ? Math.max(element, to) : element + 1),
+            };
+      case 'Home':
+        return { rung: e.ctrlKey ? (rows[0] ?? 0) : position.rung, element: 0 };
+      case 'End':
+        return { rung: e.ctrlKey ? (rows.at(-1) ?? 0) : position.rung, element: e.ctrlKey ? 0 : count - 1 };
+      case 'PageUp':
+        return { rung: rungBy(-5), element: 0 };
+      case 'PageDown':
+        return { rung: rungBy(5), element: 0 };
+      case 'ArrowUp':
+      case 'ArrowDown': {
         const by = e.key === 'ArrowUp' ? -1 : 1;
         if (e.shiftKey) return { ...position, rungTo: rungBy(by) };
         const here = model?.layout?.boxes[element];
-        const leg = here && nearestBox(model!.layout!.boxes.filter((b) => (by < 0 ? b.wireY < here.wireY - 4 : b.wireY > here.wireY + 4) && b.x < here.x + here.width && here.x < b.x + b.width), here.x + here.width / 2, by);
+        const leg =
+          here &&
+          nearestBox(
+            model!.layout!.boxes.filter(
+              (b) =>
+                (by < 0 ? b.wireY < here.wireY - 4 : b.wireY > here.wireY + 4) &&
+                b.x < here.x + here.width &&
+                here.x < b.x + b.width,
+            ),
+            here.x + here.width / 2,
+            by,
+          );
         if (leg !== undefined) return { rung: position.rung, element: leg };
         const rung = rungBy(by);
         if (rung === position.rung) return { rung, element };
         const boxes = models[rung]?.layout?.boxes ?? [];
-        const line = boxes.length ? (by > 0 ? Math.min(...boxes.map((b) => b.wireY)) : Math.max(...boxes.map((b) => b.wireY))) : 0;
-        return { rung, element: here ? nearestBox(boxes.filter((b) => Math.abs(b.wireY - line) < 4), here.x + here.width / 2, by) ?? 0 : 0 };
+        const line = boxes.length
+          ? by > 0
+            ? Math.min(...boxes.map((b) => b.wireY))
+            : Math.max(...boxes.map((b) => b.wireY))
+          : 0;
+        return {
+          rung,
+          element: here
+            ? (nearestBox(
+                boxes.filter((b) => Math.abs(b.wireY - line) < 4),
+                here.x + here.width / 2,
+                by,
+              ) ?? 0)
+            : 0,
+        };
       }
-      default: return undefined;
+      default:
+        return undefined;
     }
   };
 
-  useEffect(() => watchDrag(scroller, over, pou, models, setDrop, (d) => { change(together('Move a part', d.edits)); goTo({ rung: pou.rungs.findIndex((r) => r.id === d.rung), element: d.element }); focus(); }));
+  useEffect(() =>
+    watchDrag(scroller, over, pou, models, setDrop, (d) => {
+      change(together('Move a part', d.edits));
+      goTo({ rung: pou.rungs.findIndex((r) => r.id === d.rung), element: d.element });
+      focus();
+    }),
+  );
   const onGrab = (rung: number, n: number, e: PointerEvent) => {
-    if (e.shiftKey) { if (rung === position.rung) goTo({ rung, element, to: n }); requestAnimationFrame(focus); return; }
+    if (e.shiftKey) {
+      if (rung === position.rung) goTo({ rung, element, to: n });
+      requestAnimationFrame(focus);
+      return;
+    }
     grab(e, () => {
-      const r = pou.rungs[rung]!, picked = models[rung]?.nodes[n];
-      const inRun = rung === position.rung && to !== undefined && n >= Math.min(element, to) && n <= Math.max(element, to);
+      const r = pou.rungs[rung]!,
+        picked = models[rung]?.nodes[n];
+      const inRun =
+        rung === position.rung && to !== undefined && n >= Math.min(element, to) && n <= Math.max(element, to);
       const c = inRun ? cursor : { element: n };
       const text = runText(r.line, c);
-      return text && picked ? { text, pou: pou.id, rung: r.id, cursor: c, ...('tag' in picked ? { tag: picked.tag } : {}) } : undefined;
+      return text && picked
+        ? { text, pou: pou.id, rung: r.id, cursor: c, ...('tag' in picked ? { tag: picked.tag } : {}) }
+        : undefined;
     });
   };
 
   // One object for all drawings, so that a rung is drawn anew only when it changed itself.
   const doing = useRef<RungHands>(null!);
   doing.current = {
-    select: (rung, n) => { const k = pou.rungs.findIndex((r) => r.id === rung); goTo({ rung: k, element: n, ...(k === position.rung && to !== undefined && n >= Math.min(element, to) && n <= Math.max(element, to) ? { element, to } : {}) }, true); focus(); requestAnimationFrame(() => { if (!isField(document.activeElement ?? document.body)) focus(); }); },
+    select: (rung, n) => {
+      const k = pou.rungs.findIndex((r) => r.id === rung);
+      goTo(
+        {
+          rung: k,
+          element: n,
+          ...(k === position.rung && to !== undefined && n >= Math.min(element, to) && n <= Math.max(element, to)
+            ? { element, to }
+            : {}),
+        },
+        true,
+      );
+      focus();
+      requestAnimationFrame(() => {
+        if (!isField(document.activeElement ?? document.body)) focus();
+      });
+    },
     open: () => command('change'),
-    grab: (rung, n, e) => onGrab(pou.rungs.findIndex((r) => r.id === rung), n, e),
+    grab: (rung, n, e) =>
+      onGrab(
+        pou.rungs.findIndex((r) => r.id === rung),
+        n,
+        e,
+      ),
   };
-  const hands = useMemo((): RungHands => ({ select: (r, n) => doing.current.select(r, n), open: (r, n) => doing.current.open(r, n), grab: (r, n, e) => doing.current.grab(r, n, e) }), []);
+  const hands = useMemo(
+    (): RungHands => ({
+      select: (r, n) => doing.current.select(r, n),
+      open: (r, n) => doing.current.open(r, n),
+      grab: (r, n, e) => doing.current.grab(r, n, e),
+    }),
+    [],
+  );
 
   const block = node?.kind === 'call' ? (node.type ?? tags[node.name.toLowerCase()]?.block) : undefined;
   const nodeKind = node?.kind === 'contact' || node?.kind === 'coil' ? `${node.kind}-${node.mode}` : node?.kind;
   useEffect(() => {
-    helpTopic.setState({ topic: found && LINT_RULES.some((r) => r.code === found.code) ? { tab: 'rules', page: found.code } : block ? { tab: 'blocks', page: block } : nodeKind ? { tab: 'elements', page: nodeKind } : { tab: 'line' } });
+    helpTopic.setState({
+      topic:
+        found && LINT_RULES.some((r) => r.code === found.code)
+          ? { tab: 'rules', page: found.code }
+          : block
+            ? { tab: 'blocks', page: block }
+            : nodeKind
+              ? { tab: 'elements', page: nodeKind }
+              : { tab: 'line' },
+    });
     return () => helpTopic.setState({ topic: undefined });
   }, [found, block, nodeKind]);
 
   const preview = (line: string) => {
-    const drawn = rungOfLine(line).line, facts = withNew(tags, drawn, isKnown);
+    const drawn = rungOfLine(line).line,
+      facts = withNew(tags, drawn, isKnown);
     const m = modelOf({ id: '', line: drawn }, facts, width - 24, { own });
-    return m.layout ? <RungView id="" label="The rung as typed" model={m} tags={facts} declared={declared} /> : undefined;
+    return m.layout ? (
+      <RungView id="" label="The rung as typed" model={m} tags={facts} declared={declared} />
+    ) : undefined;
   };
   return (
     <div className="flex h-full min-h-0 flex-col">
       <EditStrip node={node} onCommand={command} />
       <div
-        ref={scroller} tabIndex={0} role="application" aria-label={`Rungs of ${pou.name}`} onKeyDown={onKey}
-        onCopy={(e) => onCopy(e, false)} onCut={(e) => onCopy(e, true)} onPaste={(e) => { if (!isField(e.target)) { e.preventDefault(); paste(e.clipboardData.getData('text/plain')); } }}
+        ref={scroller}
+        tabIndex={0}
+        role="application"
+        aria-label={`Rungs of ${pou.name}`}
+        onKeyDown={onKey}
+        onCopy={(e) => onCopy(e, false)}
+        onCut={(e) => onCopy(e, true)}
+        onPaste={(e) => {
+          if (!isField(e.target)) {
+            e.preventDefault();
+            paste(e.clipboardData.getData('text/plain'));
+          }
+        }}
         className="relative min-h-0 flex-1 overflow-x-auto overflow-y-auto bg-sheet outline-none focus-visible:shadow-[inset_2px_0_0_var(--copper)]"
       >
-        {!pou.rungs.length && <EmptySheet typing={typing} onNew={() => command('newRung')} onCommit={commitLine} onLeave={leave} preview={preview} />}
+        {!pou.rungs.length && (
+          <EmptySheet
+            typing={typing}
+            onNew={() => command('newRung')}
+            onCommit={commitLine}
+            onLeave={leave}
+            preview={preview}
+          />
+        )}
         <div style={{ height: virtual.getTotalSize() }} className="relative">
           {virtual.getVirtualItems().map((item) => {
             const k = rows[item.index]!;
@@ -362,23 +814,108 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
             const dropped = drop?.rung === r.id ? drop : undefined;
             const shown = dropped ? modelOf({ id: r.id, line: dropped.line }, tags, width, { own, below }) : models[k]!;
             const freshHere = here && typing?.kind === 'line' && typing.fresh !== undefined;
-            const input = here && typing ? (
-              typing.kind === 'line'
-                ? <ElementInput key={`line${typing.fresh ?? ''}`} kind="line" fresh={freshHere} label={freshHere ? 'New rung as a line' : 'Rung as a line'} initial={typing.initial} isKnown={isKnown} onCommit={commitLine} onLeave={leave} preview={preview} />
-                : typing.kind === 'rename' ? <ElementInput key="rename" kind="name" label="New name" initial={typing.initial} isKnown={isKnown} onCommit={commitRename} onLeave={leave} />
-                : <ElementInput key={typing.edit} kind={node?.kind === 'coil' && typing.edit !== 'insertBefore' ? 'coil' : 'contact'} label={{ insertAfter: 'New element', insertBefore: 'New element in front', replace: 'Element', addLeg: 'New leg' }[typing.edit]} initial={typing.initial} isKnown={isKnown} onCommit={commitElement} onLeave={leave} />
-            ) : undefined;
+            const input =
+              here && typing ? (
+                typing.kind === 'line' ? (
+                  <ElementInput
+                    key={`line${typing.fresh ?? ''}`}
+                    kind="line"
+                    fresh={freshHere}
+                    label={freshHere ? 'New rung as a line' : 'Rung as a line'}
+                    initial={typing.initial}
+                    isKnown={isKnown}
+                    onCommit={commitLine}
+                    onLeave={leave}
+                    preview={preview}
+                  />
+                ) : typing.kind === 'rename' ? (
+                  <ElementInput
+                    key="rename"
+                    kind="name"
+                    label="New name"
+                    initial={typing.initial}
+                    isKnown={isKnown}
+                    onCommit={commitRename}
+                    onLeave={leave}
+                  />
+                ) : (
+                  <ElementInput
+                    key={typing.edit}
+                    kind={node?.kind === 'coil' && typing.edit !== 'insertBefore' ? 'coil' : 'contact'}
+                    label={
+                      {
+                        insertAfter: 'New element',
+                        insertBefore: 'New element in front',
+                        replace: 'Element',
+                        addLeg: 'New leg',
+                      }[typing.edit]
+                    }
+                    initial={typing.initial}
+                    isKnown={isKnown}
+                    onCommit={commitElement}
+                    onLeave={leave}
+                  />
+                )
+              ) : undefined;
             return (
-              <div key={r.id} ref={virtual.measureElement} data-index={item.index} data-rung={k} style={{ transform: `translateY(${item.start}px)`, zIndex: input ? 20 : undefined }} className="absolute top-0 left-0 w-full">
+              <div
+                key={r.id}
+                ref={virtual.measureElement}
+                data-index={item.index}
+                data-rung={k}
+                style={{ transform: `translateY(${item.start}px)`, zIndex: input ? 20 : undefined }}
+                className="absolute top-0 left-0 w-full"
+              >
                 <RungRow
-                  number={k + 1} rung={r} model={shown} isCurrent={here} isChosen={chosenRungs && k >= rungRange()[0] && k <= rungRange()[1]} folded={sections.folded.get(k)} stop={stopAt.get(r.id)} typesHeading={heading === r.id} typesComment={comment === r.id} onFix={() => { goTo({ rung: k, element: (perRung.get(r.id) ?? []).find((p) => p.severity === 'error')?.element ?? 0 }); focus(); void fixProblem((perRung.get(r.id) ?? []).find((p) => p.severity === 'error')); }} onFold={() => { foldSection(r.id); focus(); }}
-                  onHeading={(text) => { setHeading(undefined); change({ kind: 'changeRung', pou: pou.id, id: r.id, to: { heading: (text || null) as string } }); }}
-                  onPick={(n, extend) => { goTo(extend ? { ...position, rungTo: k } : { rung: k, element: n }, true); focus(); }}
-                  onComment={(text) => { setComment(undefined); change({ kind: 'changeRung', pou: pou.id, id: r.id, to: { comment: (text || null) as string } }); }} problems={perRung.get(r.id) ?? NO_PROBLEMS}
-                  input={input} inputAt={typing?.kind === 'line' ? undefined : models[k]?.layout?.boxes[element]}
+                  number={k + 1}
+                  rung={r}
+                  model={shown}
+                  isCurrent={here}
+                  isChosen={chosenRungs && k >= rungRange()[0] && k <= rungRange()[1]}
+                  folded={sections.folded.get(k)}
+                  stop={stopAt.get(r.id)}
+                  typesHeading={heading === r.id}
+                  typesComment={comment === r.id}
+                  onFix={() => {
+                    goTo({
+                      rung: k,
+                      element: (perRung.get(r.id) ?? []).find((p) => p.severity === 'error')?.element ?? 0,
+                    });
+                    focus();
+                    void fixProblem((perRung.get(r.id) ?? []).find((p) => p.severity === 'error'));
+                  }}
+                  onFold={() => {
+                    foldSection(r.id);
+                    focus();
+                  }}
+                  onHeading={(text) => {
+                    setHeading(undefined);
+                    change({ kind: 'changeRung', pou: pou.id, id: r.id, to: { heading: (text || null) as string } });
+                  }}
+                  onPick={(n, extend) => {
+                    goTo(extend ? { ...position, rungTo: k } : { rung: k, element: n }, true);
+                    focus();
+                  }}
+                  onComment={(text) => {
+                    setComment(undefined);
+                    change({ kind: 'changeRung', pou: pou.id, id: r.id, to: { comment: (text || null) as string } });
+                  }}
+                  problems={perRung.get(r.id) ?? NO_PROBLEMS}
+                  input={input}
+                  inputAt={typing?.kind === 'line' ? undefined : models[k]?.layout?.boxes[element]}
                 >
                   <div className={dropped ? 'rounded-md outline-2 outline-offset-2 outline-copper outline-dashed' : ''}>
-                    <RungView id={r.id} label={`Rung ${k + 1}`} model={shown} tags={tags} declared={declared} problems={dropped ? NO_PROBLEMS : perRung.get(r.id) ?? NO_PROBLEMS} selected={dropped ? dropped.element : here && !chosenRungs ? held?.from ?? element : undefined} selectedTo={here && !dropped ? held?.to ?? to : undefined} hands={hands} />
+                    <RungView
+                      id={r.id}
+                      label={`Rung ${k + 1}`}
+                      model={shown}
+                      tags={tags}
+                      declared={declared}
+                      problems={dropped ? NO_PROBLEMS : (perRung.get(r.id) ?? NO_PROBLEMS)}
+                      selected={dropped ? dropped.element : here && !chosenRungs ? (held?.from ?? element) : undefined}
+                      selectedTo={here && !dropped ? (held?.to ?? to) : undefined}
+                      hands={hands}
+                    />
                   </div>
                 </RungRow>
               </div>
@@ -386,70 +923,186 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
           })}
         </div>
       </div>
-      <p role="status" className={said || (found && found.severity !== 'error') ? 'flex shrink-0 items-center gap-2 border-t border-edge bg-sunk px-3 py-1 text-[12px] text-copper-ink' : 'sr-only'}>{said ?? (found && found.severity !== 'error' ? found.message : '')}{said === undefined && found && found.severity !== 'error' && <Button look="quiet" tight keys="Ctrl+." onClick={() => command('fix')}>Fix</Button>}</p>
+      <p
+        role="status"
+        className={
+          said || (found && found.severity !== 'error')
+            ? 'flex shrink-0 items-center gap-2 border-t border-edge bg-sunk px-3 py-1 text-[12px] text-copper-ink'
+            : 'sr-only'
+        }
+      >
+        {said ?? (found && found.severity !== 'error' ? found.message : '')}
+        {said === undefined && found && found.severity !== 'error' && (
+          <Button look="quiet" tight keys="Ctrl+." onClick={() => command('fix')}>
+            Fix
+          </Button>
+        )}
+      </p>
     </div>
   );
 }
 
 /** Names that the line would declare count as declared while it is drawn. */
-function withNew(tags: Readonly<Record<string, TagFacts>>, line: string, isKnown: (name: string) => boolean): Readonly<Record<string, TagFacts>> {
+function withNew(
+  tags: Readonly<Record<string, TagFacts>>,
+  line: string,
+  isKnown: (name: string) => boolean,
+): Readonly<Record<string, TagFacts>> {
   const { project } = useDocument.getState();
   const made = project ? newNames(project, line, isKnown) : [];
-  return made.length ? { ...tags, ...Object.fromEntries(made.map(({ name, type }) => [name.toLowerCase(), { type: type ?? '', ...(/^(TON|TOF|TP|CT)/.test(type ?? '') ? { block: type! } : {}) }])) } : tags;
+  return made.length
+    ? {
+        ...tags,
+        ...Object.fromEntries(
+          made.map(({ name, type }) => [
+            name.toLowerCase(),
+            { type: type ?? '', ...(/^(TON|TOF|TP|CT)/.test(type ?? '') ? { block: type! } : {}) },
+          ]),
+        ),
+      }
+    : tags;
 }
 
 const isField = (t: EventTarget): boolean => t instanceof HTMLElement && t.matches('input, textarea');
 
 /** While something is dragged: which place of which rung is under the pointer, and what the rung would be. */
 type Over = (Drop & { readonly rung: string }) | undefined;
-function watchDrag(scroller: { readonly current: HTMLElement | null }, over: { current: Over }, pou: Ladder, models: readonly { readonly layout: { readonly boxes: readonly { readonly element: number; readonly x: number; readonly width: number; readonly wireY: number; readonly kind: string }[] } | undefined }[], show: (d: (Drop & { rung: string }) | undefined) => void, take: (d: Drop & { rung: string }) => void): () => void {
+function watchDrag(
+  scroller: { readonly current: HTMLElement | null },
+  over: { current: Over },
+  pou: Ladder,
+  models: readonly {
+    readonly layout:
+      | {
+          readonly boxes: readonly {
+            readonly element: number;
+            readonly x: number;
+            readonly width: number;
+            readonly wireY: number;
+            readonly kind: string;
+          }[];
+        }
+      | undefined;
+  }[],
+  show: (d: (Drop & { rung: string }) | undefined) => void,
+  take: (d: Drop & { rung: string }) => void,
+): () => void {
   const stop = useDrag.subscribe((s) => {
-    if (!s.dragged) { if (over.current) { over.current = undefined; show(undefined); } return; }
+    if (!s.dragged) {
+      if (over.current) {
+        over.current = undefined;
+        show(undefined);
+      }
+      return;
+    }
     const next = placeUnder(s);
-    if (next?.rung !== over.current?.rung || next?.line !== over.current?.line) { over.current = next; show(next); }
+    if (next?.rung !== over.current?.rung || next?.line !== over.current?.line) {
+      over.current = next;
+      show(next);
+    }
   });
   const placeUnder = (s: ReturnType<typeof useDrag.getState>): (Drop & { rung: string }) | undefined => {
-    const row = document.elementsFromPoint(s.x, s.y).map((e) => e.closest<HTMLElement>('[data-rung]')).find(Boolean);
+    const row = document
+      .elementsFromPoint(s.x, s.y)
+      .map((e) => e.closest<HTMLElement>('[data-rung]'))
+      .find(Boolean);
     if (!row || !scroller.current?.contains(row) || !s.dragged) return undefined;
     const k = Number(row.dataset['rung']);
     const svg = row.querySelector('svg[role="group"]');
-    const rung = pou.rungs[k], boxes = models[k]?.layout?.boxes;
+    const rung = pou.rungs[k],
+      boxes = models[k]?.layout?.boxes;
     if (!svg || !rung || !boxes) return undefined;
     const at = svg.getBoundingClientRect();
-    const x = s.x - at.left, y = s.y - at.top;
+    const x = s.x - at.left,
+      y = s.y - at.top;
     const near = [...boxes].sort((a, b) => distance(a, x, y) - distance(b, x, y))[0];
     if (!near || distance(near, x, y) > 90) return undefined;
     const share = (x - near.x) / near.width;
     const isOutput = near.kind === 'coil' || near.kind === 'action' || near.kind === 'return';
-    const where: DropWhere = s.onlyTag ? 'retag' : isOutput ? (s.dragged.text.startsWith('->') ? 'addLeg' : 'insertBefore') : y > near.wireY + 20 ? 'addLeg' : share < 0.5 ? 'insertBefore' : 'insertAfter';
+    const where: DropWhere = s.onlyTag
+      ? 'retag'
+      : isOutput
+        ? s.dragged.text.startsWith('->')
+          ? 'addLeg'
+          : 'insertBefore'
+        : y > near.wireY + 20
+          ? 'addLeg'
+          : share < 0.5
+            ? 'insertBefore'
+            : 'insertAfter';
     const d = dropOn(pou, rung, near.element, where, s.dragged, s.copies);
     return d && { ...d, rung: rung.id };
   };
-  const up = () => { const d = over.current; over.current = undefined; if (d) { show(undefined); take(d); } };
+  const up = () => {
+    const d = over.current;
+    over.current = undefined;
+    if (d) {
+      show(undefined);
+      take(d);
+    }
+  };
   window.addEventListener('pointerup', up);
-  return () => { stop(); window.removeEventListener('pointerup', up); };
+  return () => {
+    stop();
+    window.removeEventListener('pointerup', up);
+  };
 }
-const distance = (b: { readonly x: number; readonly width: number; readonly wireY: number }, x: number, y: number): number => Math.hypot(Math.max(b.x - x, 0, x - b.x - b.width), Math.max(0, Math.abs(y - b.wireY) - 14));
+const distance = (
+  b: { readonly x: number; readonly width: number; readonly wireY: number },
+  x: number,
+  y: number,
+): number => Math.hypot(Math.max(b.x - x, 0, x - b.x - b.width), Math.max(0, Math.abs(y - b.wireY) - 14));
 
-function nearestBox(boxes: readonly { readonly element: number; readonly x: number; readonly width: number; readonly wireY: number }[], x: number, by: number): number | undefined {
-  return [...boxes].sort((a, b) => (a.wireY - b.wireY) * by || Math.abs(a.x + a.width / 2 - x) - Math.abs(b.x + b.width / 2 - x))[0]?.element;
+function nearestBox(
+  boxes: readonly { readonly element: number; readonly x: number; readonly width: number; readonly wireY: number }[],
+  x: number,
+  by: number,
+): number | undefined {
+  return [...boxes].sort(
+    (a, b) => (a.wireY - b.wireY) * by || Math.abs(a.x + a.width / 2 - x) - Math.abs(b.x + b.width / 2 - x),
+  )[0]?.element;
 }
 
 /** Which rungs are shown: those under a folded heading are not, but for the heading itself. */
-function sectionsOf(rungs: readonly RungText[], folded: readonly string[]): { readonly rows: readonly number[]; /** Heading's rung → how many rungs it hides. */ readonly folded: ReadonlyMap<number, number>; readonly headOf: (rung: number) => string | undefined } {
+function sectionsOf(
+  rungs: readonly RungText[],
+  folded: readonly string[],
+): {
+  readonly rows: readonly number[];
+  /** Heading's rung → how many rungs it hides. */ readonly folded: ReadonlyMap<number, number>;
+  readonly headOf: (rung: number) => string | undefined;
+} {
   const rows: number[] = [];
   const hidden = new Map<number, number>();
   let head: number | undefined;
   rungs.forEach((r, i) => {
-    if (r.heading) { head = i; rows.push(i); if (folded.includes(r.id)) hidden.set(i, 1); return; }
-    if (head !== undefined && hidden.has(head)) hidden.set(head, hidden.get(head)! + 1); else rows.push(i);
+    if (r.heading) {
+      head = i;
+      rows.push(i);
+      if (folded.includes(r.id)) hidden.set(i, 1);
+      return;
+    }
+    if (head !== undefined && hidden.has(head)) hidden.set(head, hidden.get(head)! + 1);
+    else rows.push(i);
   });
-  return { rows, folded: hidden, headOf: (rung) => { for (let i = rung; i >= 0; i--) if (rungs[i]?.heading) return rungs[i]!.id; return undefined; } };
+  return {
+    rows,
+    folded: hidden,
+    headOf: (rung) => {
+      for (let i = rung; i >= 0; i--) if (rungs[i]?.heading) return rungs[i]!.id;
+      return undefined;
+    },
+  };
 }
 
 function groupByRung(problems: readonly ProblemNote[]): Map<string, ProblemNote[]> {
   const map = new Map<string, ProblemNote[]>();
-  for (const p of problems) if (p.origin.kind === 'rung') { const list = map.get(p.origin.rungId); if (list) list.push(p); else map.set(p.origin.rungId, [p]); }
+  for (const p of problems)
+    if (p.origin.kind === 'rung') {
+      const list = map.get(p.origin.rungId);
+      if (list) list.push(p);
+      else map.set(p.origin.rungId, [p]);
+    }
   return map;
 }
 
@@ -467,20 +1120,57 @@ function useWidth(ref: { readonly current: HTMLElement | null }): number {
 /** Follows `?rung=…&element=…` of links from problems, uses and checks; a folded section opens for it. */
 function useJumps(pou: Ladder, goTo: (p: Position) => void, focus: () => void, unfold: (rung: number) => void) {
   const [search] = useSearchParams();
-  const rung = search.get('rung'), element = Number(search.get('element') ?? 0), nonce = search.get('n');
+  const rung = search.get('rung'),
+    element = Number(search.get('element') ?? 0),
+    nonce = search.get('n');
   useEffect(() => {
     const at = pou.rungs.findIndex((r) => r.id === rung);
-    if (at >= 0) { unfold(at); goTo({ rung: at, element }); focus(); }
+    if (at >= 0) {
+      unfold(at);
+      goTo({ rung: at, element });
+      focus();
+    }
   }, [rung, element, nonce, pou.id]);
   // Who is naming the program just made goes on doing so.
-  useEffect(() => { if (!document.activeElement || !isField(document.activeElement)) focus(); }, [pou.id, focus]);
+  useEffect(() => {
+    if (!document.activeElement || !isField(document.activeElement)) focus();
+  }, [pou.id, focus]);
 }
 
-function EmptySheet({ typing, onNew, onCommit, onLeave, preview }: { readonly typing: Typing | undefined; readonly onNew: () => void; readonly onCommit: (t: string, declares: boolean, goOn: boolean) => string | undefined; readonly onLeave: () => void; readonly preview: (line: string) => ReactNode }) {
+function EmptySheet({
+  typing,
+  onNew,
+  onCommit,
+  onLeave,
+  preview,
+}: {
+  readonly typing: Typing | undefined;
+  readonly onNew: () => void;
+  readonly onCommit: (t: string, declares: boolean, goOn: boolean) => string | undefined;
+  readonly onLeave: () => void;
+  readonly preview: (line: string) => ReactNode;
+}) {
   return (
     <div className="p-6 text-soft">
-      {typing?.kind === 'line' ? <ElementInput kind="line" fresh label="New rung as a line" initial={typing.initial} isKnown={() => false} onCommit={onCommit} onLeave={onLeave} preview={preview} /> : (
-        <p>No rungs yet. <button className="font-medium text-copper-ink underline" onClick={onNew}>Write the first one</button>, for example <code className="font-mono text-[12px]">(StartPB | Running) &amp; StopOK -&gt; Running</code></p>
+      {typing?.kind === 'line' ? (
+        <ElementInput
+          kind="line"
+          fresh
+          label="New rung as a line"
+          initial={typing.initial}
+          isKnown={() => false}
+          onCommit={onCommit}
+          onLeave={onLeave}
+          preview={preview}
+        />
+      ) : (
+        <p>
+          No rungs yet.{' '}
+          <button className="font-medium text-copper-ink underline" onClick={onNew}>
+            Write the first one
+          </button>
+          , for example <code className="font-mono text-[12px]">(StartPB | Running) &amp; StopOK -&gt; Running</code>
+        </p>
       )}
     </div>
   );

@@ -18,7 +18,9 @@ export function LogicArea() {
   const wanted = search.get('pou');
   const pou = pous.find((p) => p.id === wanted) ?? pous[0];
   // A link to something that went away leads to what is there.
-  useEffect(() => { if (wanted && pou && pou.id !== wanted) setSearch({ pou: pou.id }, { replace: true }); }, [wanted, pou?.id]);
+  useEffect(() => {
+    if (wanted && pou && pou.id !== wanted) setSearch({ pou: pou.id }, { replace: true });
+  }, [wanted, pou?.id]);
   return (
     <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)] min-[900px]:grid-cols-[minmax(0,1fr)_320px] min-[1200px]:grid-cols-[minmax(0,1fr)_400px]">
       <section aria-label="Logic" className="flex min-h-0 min-w-0 flex-col pl-3">
@@ -26,7 +28,14 @@ export function LogicArea() {
         <div className="flex min-h-0 flex-1 flex-col border-l border-edge bg-sheet">
           <ReachShown />
           {!pou && <p className="p-6 text-soft">No programs yet. Make one with + above.</p>}
-          {pou?.language === 'LD' && <><OwnVariables key={`${pou.id} own`} pou={pou} /><div className="min-h-0 flex-1"><LadderSheet key={pou.id} pou={pou} /></div></>}
+          {pou?.language === 'LD' && (
+            <>
+              <OwnVariables key={`${pou.id} own`} pou={pou} />
+              <div className="min-h-0 flex-1">
+                <LadderSheet key={pou.id} pou={pou} />
+              </div>
+            </>
+          )}
           {pou?.language === 'ST' && <TextEditor key={pou.id} id={pou.id} name={pou.name} text={pou.text} />}
         </div>
       </section>
@@ -39,5 +48,34 @@ export function LogicArea() {
 function ReachShown() {
   const f = useReach((s) => s.shown?.figures);
   if (!f) return null;
-  return <p role="status" aria-label="Reach" className="flex items-center gap-3 border-b border-edge bg-sunk px-3 py-1 text-[12px]"><span className="flex-1">What the checks have not exercised is marked. Contacts both ways <b>{f.contacts.reached} of {f.contacts.of}</b>, rungs <b>{f.rungs.reached} of {f.rungs.of}</b>{f.branches.of > 0 && <>, branches <b>{f.branches.reached} of {f.branches.of}</b></>}.</span><Button tight onClick={() => useReach.setState({ shown: undefined })}>Put away</Button></p>;
+  return (
+    <p
+      role="status"
+      aria-label="Reach"
+      className="flex items-center gap-3 border-b border-edge bg-sunk px-3 py-1 text-[12px]"
+    >
+      <span className="flex-1">
+        What the checks have not exercised is marked. Contacts both ways{' '}
+        <b>
+          {f.contacts.reached} of {f.contacts.of}
+        </b>
+        , rungs{' '}
+        <b>
+          {f.rungs.reached} of {f.rungs.of}
+        </b>
+        {f.branches.of > 0 && (
+          <>
+            , branches{' '}
+            <b>
+              {f.branches.reached} of {f.branches.of}
+            </b>
+          </>
+        )}
+        .
+      </span>
+      <Button tight onClick={() => useReach.setState({ shown: undefined })}>
+        Put away
+      </Button>
+    </p>
+  );
 }

@@ -6,7 +6,11 @@ import { type Edit, type ProjectPou, type ProjectTask, renamePou } from '@ferrul
 import { Button, EditInPlace, MENU, MENU_ITEM } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 
-interface Props { readonly pous: readonly ProjectPou[]; readonly chosen: ProjectPou | undefined; readonly onChoose: (id: string) => void }
+interface Props {
+  readonly pous: readonly ProjectPou[];
+  readonly chosen: ProjectPou | undefined;
+  readonly onChoose: (id: string) => void;
+}
 
 const KINDS = { program: 'program', functionBlock: 'block', function: 'function' } as const;
 
@@ -21,17 +25,45 @@ export function ProgramTabs({ pous, chosen, onChoose }: Props) {
   };
   return (
     <div className="flex h-9 shrink-0 items-end gap-1 pt-1.5 pr-2">
-      <div role="tablist" aria-label="Programs and blocks" onKeyDown={onKey} className="flex min-w-0 items-end gap-1 overflow-x-auto overflow-y-hidden [scrollbar-width:none]">
-        {pous.map((p) => (renaming === p.id
-          ? <span key={p.id} className="flex h-[30px] items-center rounded-t-lg bg-sunk px-2"><NameField pou={p} onDone={() => setRenaming(undefined)} /></span>
-          : (
-            <button key={p.id} id={`tab-${p.id}`} role="tab" aria-selected={p === chosen} tabIndex={p === chosen ? 0 : -1} onClick={() => onChoose(p.id)} onDoubleClick={() => setRenaming(p.id)} onKeyDown={(e) => { if (e.key === 'F2') setRenaming(p.id); }} title={[KINDS[p.kind], p.description].filter(Boolean).join(': ')} className={`flex h-[30px] max-w-60 shrink-0 items-center gap-2 rounded-t-lg px-3 text-[12.5px] ${p === chosen ? 'bg-sunk font-semibold' : 'text-soft hover:text-ink'}`}>
-              <span className="truncate">{p.name}</span><span className="rounded border border-edge px-1 font-mono text-[9.5px] text-faint">{p.language}</span>
+      <div
+        role="tablist"
+        aria-label="Programs and blocks"
+        onKeyDown={onKey}
+        className="flex min-w-0 items-end gap-1 overflow-x-auto overflow-y-hidden [scrollbar-width:none]"
+      >
+        {pous.map((p) =>
+          renaming === p.id ? (
+            <span key={p.id} className="flex h-[30px] items-center rounded-t-lg bg-sunk px-2">
+              <NameField pou={p} onDone={() => setRenaming(undefined)} />
+            </span>
+          ) : (
+            <button
+              key={p.id}
+              id={`tab-${p.id}`}
+              role="tab"
+              aria-selected={p === chosen}
+              tabIndex={p === chosen ? 0 : -1}
+              onClick={() => onChoose(p.id)}
+              onDoubleClick={() => setRenaming(p.id)}
+              onKeyDown={(e) => {
+                if (e.key === 'F2') setRenaming(p.id);
+              }}
+              title={[KINDS[p.kind], p.description].filter(Boolean).join(': ')}
+              className={`flex h-[30px] max-w-60 shrink-0 items-center gap-2 rounded-t-lg px-3 text-[12.5px] ${p === chosen ? 'bg-sunk font-semibold' : 'text-soft hover:text-ink'}`}
+            >
+              <span className="truncate">{p.name}</span>
+              <span className="rounded border border-edge px-1 font-mono text-[9.5px] text-faint">{p.language}</span>
             </button>
-          )))}
+          ),
+        )}
       </div>
       {chosen && <TabMenu pou={chosen} onRename={() => setRenaming(chosen.id)} onChoose={onChoose} />}
-      <NewMenu onChoose={(id) => { onChoose(id); setRenaming(id); }} />
+      <NewMenu
+        onChoose={(id) => {
+          onChoose(id);
+          setRenaming(id);
+        }}
+      />
       <span className="flex-1" />
       <Tasks />
     </div>
@@ -40,7 +72,13 @@ export function ProgramTabs({ pous, chosen, onChoose }: Props) {
 
 /** The text of a block with another name in its header. */
 function renamed(text: string, from: string, to: string): string {
-  return text.replace(new RegExp(`^(\\s*(?:(?:\\/\\/[^\\n]*\\n|\\(\\*[\\s\\S]*?\\*\\))\\s*)*(?:PROGRAM|FUNCTION_BLOCK|FUNCTION|CLASS|INTERFACE|NAMESPACE)\\s+(?:ABSTRACT\\s+|FINAL\\s+)?)${from}\\b`, 'i'), `$1${to}`);
+  return text.replace(
+    new RegExp(
+      `^(\\s*(?:(?:\\/\\/[^\\n]*\\n|\\(\\*[\\s\\S]*?\\*\\))\\s*)*(?:PROGRAM|FUNCTION_BLOCK|FUNCTION|CLASS|INTERFACE|NAMESPACE)\\s+(?:ABSTRACT\\s+|FINAL\\s+)?)${from}\\b`,
+      'i',
+    ),
+    `$1${to}`,
+  );
 }
 
 function NameField({ pou, onDone }: { readonly pou: ProjectPou; readonly onDone: () => void }) {
@@ -50,43 +88,101 @@ function NameField({ pou, onDone }: { readonly pou: ProjectPou; readonly onDone:
     const { project } = useDocument.getState();
     if (!project) return;
     const e = renamePou(project, pou.id, name);
-    if ('refused' in e) useDocument.setState({ refused: e.refused }); else useDocument.getState().edit(e);
+    if ('refused' in e) useDocument.setState({ refused: e.refused });
+    else useDocument.getState().edit(e);
   };
   return (
     <input
-      autoFocus aria-label={`Name of ${pou.name}`} defaultValue={pou.name} spellCheck={false} onFocus={(e) => e.currentTarget.select()} onBlur={(e) => commit(e.currentTarget.value.trim())}
-      onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') e.currentTarget.blur(); if (e.key === 'Escape') { e.currentTarget.value = pou.name; e.currentTarget.blur(); } }} className="h-6 w-36 rounded border border-copper bg-sheet px-1.5 text-[12.5px] outline-none"
+      autoFocus
+      aria-label={`Name of ${pou.name}`}
+      defaultValue={pou.name}
+      spellCheck={false}
+      onFocus={(e) => e.currentTarget.select()}
+      onBlur={(e) => commit(e.currentTarget.value.trim())}
+      onKeyDown={(e) => {
+        e.stopPropagation();
+        if (e.key === 'Enter') e.currentTarget.blur();
+        if (e.key === 'Escape') {
+          e.currentTarget.value = pou.name;
+          e.currentTarget.blur();
+        }
+      }}
+      className="h-6 w-36 rounded border border-copper bg-sheet px-1.5 text-[12.5px] outline-none"
     />
   );
 }
 
-function TabMenu({ pou, onRename, onChoose }: { readonly pou: ProjectPou; readonly onRename: () => void; readonly onChoose: (id: string) => void }) {
+function TabMenu({
+  pou,
+  onRename,
+  onChoose,
+}: {
+  readonly pou: ProjectPou;
+  readonly onRename: () => void;
+  readonly onChoose: (id: string) => void;
+}) {
   const edit = useDocument((s) => s.edit);
   const remove = () => {
     const { project } = useDocument.getState();
-    const users = (project?.pous ?? []).filter((p) => p !== pou && new RegExp(`(?<![\\w.])${pou.name}(?!\\w)`, 'i').test(p.language === 'ST' ? p.text : `${p.variables ?? ''} ${p.rungs.map((r) => r.line).join(' ')}`)).map((p) => p.name);
-    const tags = (project?.tags ?? []).filter((t) => t.type.toLowerCase() === pou.name.toLowerCase()).map((t) => t.name);
-    if (pou.kind !== 'program' && users.length + tags.length) { useDocument.setState({ refused: `‘${pou.name}’ is used by ${[...users, ...tags].join(', ')} and stays. Take it out there first.` }); return; }
-    const edits: Edit[] = (project?.tasks ?? []).filter((t) => t.programs.includes(pou.name)).map((t): Edit => ({ kind: 'changeTask', id: t.id, to: { programs: t.programs.filter((n) => n !== pou.name) } }));
+    const users = (project?.pous ?? [])
+      .filter(
+        (p) =>
+          p !== pou &&
+          new RegExp(`(?<![\\w.])${pou.name}(?!\\w)`, 'i').test(
+            p.language === 'ST' ? p.text : `${p.variables ?? ''} ${p.rungs.map((r) => r.line).join(' ')}`,
+          ),
+      )
+      .map((p) => p.name);
+    const tags = (project?.tags ?? [])
+      .filter((t) => t.type.toLowerCase() === pou.name.toLowerCase())
+      .map((t) => t.name);
+    if (pou.kind !== 'program' && users.length + tags.length) {
+      useDocument.setState({
+        refused: `‘${pou.name}’ is used by ${[...users, ...tags].join(', ')} and stays. Take it out there first.`,
+      });
+      return;
+    }
+    const edits: Edit[] = (project?.tasks ?? [])
+      .filter((t) => t.programs.includes(pou.name))
+      .map((t): Edit => ({ kind: 'changeTask', id: t.id, to: { programs: t.programs.filter((n) => n !== pou.name) } }));
     edit({ kind: 'group', label: `Delete ${pou.name}`, edits: [...edits, { kind: 'removePou', id: pou.id }] });
   };
   const copy = () => {
     const { project } = useDocument.getState();
     let name = `${pou.name}2`;
-    for (let i = 3; project?.pous.some((p) => p.name.toLowerCase() === name.toLowerCase()); i++) name = `${pou.name}${i}`;
+    for (let i = 3; project?.pous.some((p) => p.name.toLowerCase() === name.toLowerCase()); i++)
+      name = `${pou.name}${i}`;
     const id = newId('p');
-    const made: ProjectPou = pou.language === 'ST' ? { ...pou, id, name, text: renamed(pou.text, pou.name, name) } : { ...pou, id, name, rungs: pou.rungs.map((r) => ({ ...r, id: newId('r') })) };
+    const made: ProjectPou =
+      pou.language === 'ST'
+        ? { ...pou, id, name, text: renamed(pou.text, pou.name, name) }
+        : { ...pou, id, name, rungs: pou.rungs.map((r) => ({ ...r, id: newId('r') })) };
     edit({ kind: 'addPou', pou: made, at: (project?.pous.findIndex((p) => p.id === pou.id) ?? 0) + 1 });
     onChoose(id);
   };
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild><button type="button" aria-label={`What can be done with ${pou.name}`} className="mb-1 grid h-6 w-6 shrink-0 place-items-center rounded text-soft hover:bg-edge/40"><ChevronDown size={13} /></button></DropdownMenu.Trigger>
+      <DropdownMenu.Trigger asChild>
+        <button
+          type="button"
+          aria-label={`What can be done with ${pou.name}`}
+          className="mb-1 grid h-6 w-6 shrink-0 place-items-center rounded text-soft hover:bg-edge/40"
+        >
+          <ChevronDown size={13} />
+        </button>
+      </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content sideOffset={4} className={MENU}>
-          <DropdownMenu.Item className={MENU_ITEM} onSelect={() => requestAnimationFrame(onRename)}><span className="flex-1">Rename</span><kbd className="font-mono text-[10.5px] text-faint">F2</kbd></DropdownMenu.Item>
-          <DropdownMenu.Item className={MENU_ITEM} onSelect={copy}>Make a copy</DropdownMenu.Item>
-          <DropdownMenu.Item className={`${MENU_ITEM} text-bad`} onSelect={remove}>Delete {pou.name}</DropdownMenu.Item>
+          <DropdownMenu.Item className={MENU_ITEM} onSelect={() => requestAnimationFrame(onRename)}>
+            <span className="flex-1">Rename</span>
+            <kbd className="font-mono text-[10.5px] text-faint">F2</kbd>
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={MENU_ITEM} onSelect={copy}>
+            Make a copy
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={`${MENU_ITEM} text-bad`} onSelect={remove}>
+            Delete {pou.name}
+          </DropdownMenu.Item>
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
@@ -94,7 +190,11 @@ function TabMenu({ pou, onRename, onChoose }: { readonly pou: ProjectPou; readon
 }
 
 const NEW: readonly (readonly [string, 'LD' | 'ST', ProjectPou['kind'], string])[] = [
-  ['Program in ladder', 'LD', 'program', 'Program'], ['Program in structured text', 'ST', 'program', 'Program'], ['Function block in ladder', 'LD', 'functionBlock', 'Block'], ['Function block in structured text', 'ST', 'functionBlock', 'Block'], ['Function in structured text', 'ST', 'function', 'Function'],
+  ['Program in ladder', 'LD', 'program', 'Program'],
+  ['Program in structured text', 'ST', 'program', 'Program'],
+  ['Function block in ladder', 'LD', 'functionBlock', 'Block'],
+  ['Function block in structured text', 'ST', 'functionBlock', 'Block'],
+  ['Function in structured text', 'ST', 'function', 'Function'],
 ];
 
 function NewMenu({ onChoose }: { readonly onChoose: (id: string) => void }) {
@@ -103,19 +203,49 @@ function NewMenu({ onChoose }: { readonly onChoose: (id: string) => void }) {
     if (!project) return;
     let n = 1;
     while (project.pous.some((p) => p.name.toLowerCase() === `${stem}${n}`.toLowerCase())) n++;
-    const name = `${stem}${n}`, id = newId('p');
-    const text = kind === 'program' ? `PROGRAM ${name}\nVAR\nEND_VAR\n\nEND_PROGRAM\n` : kind === 'function' ? `FUNCTION ${name} : INT\nVAR_INPUT\n  x : INT;\nEND_VAR\n${name} := x;\nEND_FUNCTION\n` : `FUNCTION_BLOCK ${name}\nVAR_INPUT\nEND_VAR\nVAR_OUTPUT\nEND_VAR\nVAR\nEND_VAR\n\nEND_FUNCTION_BLOCK\n`;
-    const pou: ProjectPou = language === 'ST' ? { id, name, language, kind, text } : { id, name, language, kind: kind === 'functionBlock' ? kind : 'program', rungs: [] };
+    const name = `${stem}${n}`,
+      id = newId('p');
+    const text =
+      kind === 'program'
+        ? `PROGRAM ${name}\nVAR\nEND_VAR\n\nEND_PROGRAM\n`
+        : kind === 'function'
+          ? `FUNCTION ${name} : INT\nVAR_INPUT\n  x : INT;\nEND_VAR\n${name} := x;\nEND_FUNCTION\n`
+          : `FUNCTION_BLOCK ${name}\nVAR_INPUT\nEND_VAR\nVAR_OUTPUT\nEND_VAR\nVAR\nEND_VAR\n\nEND_FUNCTION_BLOCK\n`;
+    const pou: ProjectPou =
+      language === 'ST'
+        ? { id, name, language, kind, text }
+        : { id, name, language, kind: kind === 'functionBlock' ? kind : 'program', rungs: [] };
     const [task] = project.tasks;
-    edit({ kind: 'group', label: `New ${name}`, edits: [{ kind: 'addPou', pou, at: project.pous.length }, ...(kind === 'program' && task ? [{ kind: 'changeTask', id: task.id, to: { programs: [...task.programs, name] } } as Edit] : [])] });
+    edit({
+      kind: 'group',
+      label: `New ${name}`,
+      edits: [
+        { kind: 'addPou', pou, at: project.pous.length },
+        ...(kind === 'program' && task
+          ? [{ kind: 'changeTask', id: task.id, to: { programs: [...task.programs, name] } } as Edit]
+          : []),
+      ],
+    });
     onChoose(id);
   };
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild><button type="button" aria-label="New program or block" className="mb-1 grid h-6 w-6 shrink-0 place-items-center rounded text-soft hover:bg-edge/40"><Plus size={14} /></button></DropdownMenu.Trigger>
+      <DropdownMenu.Trigger asChild>
+        <button
+          type="button"
+          aria-label="New program or block"
+          className="mb-1 grid h-6 w-6 shrink-0 place-items-center rounded text-soft hover:bg-edge/40"
+        >
+          <Plus size={14} />
+        </button>
+      </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content sideOffset={4} className={MENU}>
-          {NEW.map(([words, language, kind, stem]) => <DropdownMenu.Item key={words} className={MENU_ITEM} onSelect={() => make(language, kind, stem)}>{words}</DropdownMenu.Item>)}
+          {NEW.map(([words, language, kind, stem]) => (
+            <DropdownMenu.Item key={words} className={MENU_ITEM} onSelect={() => make(language, kind, stem)}>
+              {words}
+            </DropdownMenu.Item>
+          ))}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
@@ -126,31 +256,140 @@ function Tasks() {
   const tasks = useDocument((s) => s.project?.tasks) ?? [];
   const programs = useDocument((s) => s.project?.pous)?.filter((p) => p.kind === 'program') ?? [];
   const edit = useDocument((s) => s.edit);
-  const free = programs.filter((p) => !tasks.some((t) => t.programs.some((n) => n.toLowerCase() === p.name.toLowerCase())));
+  const free = programs.filter(
+    (p) => !tasks.some((t) => t.programs.some((n) => n.toLowerCase() === p.name.toLowerCase())),
+  );
   const change = (t: ProjectTask, to: Partial<ProjectTask>) => edit({ kind: 'changeTask', id: t.id, to });
-  const toggle = (t: ProjectTask, name: string) => change(t, { programs: t.programs.some((n) => n.toLowerCase() === name.toLowerCase()) ? t.programs.filter((n) => n.toLowerCase() !== name.toLowerCase()) : [...t.programs, name] });
+  const toggle = (t: ProjectTask, name: string) =>
+    change(t, {
+      programs: t.programs.some((n) => n.toLowerCase() === name.toLowerCase())
+        ? t.programs.filter((n) => n.toLowerCase() !== name.toLowerCase())
+        : [...t.programs, name],
+    });
   return (
     <Popover.Root>
-      <Popover.Trigger asChild><button type="button" className="mb-1 flex h-6 shrink-0 items-center gap-1 rounded px-1.5 text-[12px] text-soft hover:bg-edge/40">{tasks.length === 1 ? `Task ${tasks[0]!.name} · ${tasks[0]!.event ?? tasks[0]!.interval}` : `${tasks.length} tasks`}<ChevronDown size={12} /></button></Popover.Trigger>
+      <Popover.Trigger asChild>
+        <button
+          type="button"
+          className="mb-1 flex h-6 shrink-0 items-center gap-1 rounded px-1.5 text-[12px] text-soft hover:bg-edge/40"
+        >
+          {tasks.length === 1
+            ? `Task ${tasks[0]!.name} · ${tasks[0]!.event ?? tasks[0]!.interval}`
+            : `${tasks.length} tasks`}
+          <ChevronDown size={12} />
+        </button>
+      </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content sideOffset={4} align="end" aria-label="Tasks" className="z-50 w-[620px] rounded-lg border border-edge bg-sheet p-3 text-[12.5px] text-ink shadow-xl">
+        <Popover.Content
+          sideOffset={4}
+          align="end"
+          aria-label="Tasks"
+          className="z-50 w-[620px] rounded-lg border border-edge bg-sheet p-3 text-[12.5px] text-ink shadow-xl"
+        >
           <table className="w-full">
-            <thead><tr className="text-left text-[12px] text-soft">{['Task', 'Every', 'or on', 'Priority', 'Runs', ''].map((h) => <th key={h} className="px-1 pb-1 font-normal">{h}</th>)}</tr></thead>
+            <thead>
+              <tr className="text-left text-[12px] text-soft">
+                {['Task', 'Every', 'or on', 'Priority', 'Runs', ''].map((h) => (
+                  <th key={h} className="px-1 pb-1 font-normal">
+                    {h}
+                  </th>
+                ))}
+              </tr>
+            </thead>
             <tbody>
               {tasks.map((t) => (
                 <tr key={t.id} className="border-t border-edge align-top">
-                  <td className="w-28 py-1"><EditInPlace value={t.name} label={`Name of task ${t.name}`} onCommit={(name) => { if (name) change(t, { name }); }} /></td>
-                  <td className="w-24 py-1"><EditInPlace mono value={t.interval} label={`Interval of ${t.name}`} onCommit={(interval) => { if (interval) change(t, { interval }); }} /></td>
-                  <td className="w-28 py-1"><EditInPlace mono value={t.event ?? ''} label={`Event of ${t.name}`} placeholder="a tag comes on" onCommit={(event) => change(t, { event: (event || null) as string })} /></td>
-                  <td className="w-16 py-1"><EditInPlace mono value={String(t.priority)} label={`Priority of ${t.name}`} onCommit={(p) => { if (/^\d+$/.test(p)) change(t, { priority: Number(p) }); else useDocument.setState({ refused: `The priority is a whole number from 0, not ‘${p}’; 0 runs first.` }); }} /></td>
-                  <td className="py-1.5">{programs.map((p) => <label key={p.id} className="mr-3 inline-flex items-center gap-1"><input type="checkbox" checked={t.programs.some((n) => n.toLowerCase() === p.name.toLowerCase())} onChange={() => toggle(t, p.name)} />{p.name}</label>)}</td>
-                  <td className="py-1 text-right"><Button look="quiet" aria-label={`Delete task ${t.name}`} onClick={() => edit({ kind: 'removeTask', id: t.id })}>Delete</Button></td>
+                  <td className="w-28 py-1">
+                    <EditInPlace
+                      value={t.name}
+                      label={`Name of task ${t.name}`}
+                      onCommit={(name) => {
+                        if (name) change(t, { name });
+                      }}
+                    />
+                  </td>
+                  <td className="w-24 py-1">
+                    <EditInPlace
+                      mono
+                      value={t.interval}
+                      label={`Interval of ${t.name}`}
+                      onCommit={(interval) => {
+                        if (interval) change(t, { interval });
+                      }}
+                    />
+                  </td>
+                  <td className="w-28 py-1">
+                    <EditInPlace
+                      mono
+                      value={t.event ?? ''}
+                      label={`Event of ${t.name}`}
+                      placeholder="a tag comes on"
+                      onCommit={(event) => change(t, { event: (event || null) as string })}
+                    />
+                  </td>
+                  <td className="w-16 py-1">
+                    <EditInPlace
+                      mono
+                      value={String(t.priority)}
+                      label={`Priority of ${t.name}`}
+                      onCommit={(p) => {
+                        if (/^\d+$/.test(p)) change(t, { priority: Number(p) });
+                        else
+                          useDocument.setState({
+                            refused: `The priority is a whole number from 0, not ‘${p}’; 0 runs first.`,
+                          });
+                      }}
+                    />
+                  </td>
+                  <td className="py-1.5">
+                    {programs.map((p) => (
+                      <label key={p.id} className="mr-3 inline-flex items-center gap-1">
+                        <input
+                          type="checkbox"
+                          checked={t.programs.some((n) => n.toLowerCase() === p.name.toLowerCase())}
+                          onChange={() => toggle(t, p.name)}
+                        />
+                        {p.name}
+                      </label>
+                    ))}
+                  </td>
+                  <td className="py-1 text-right">
+                    <Button
+                      look="quiet"
+                      aria-label={`Delete task ${t.name}`}
+                      onClick={() => edit({ kind: 'removeTask', id: t.id })}
+                    >
+                      Delete
+                    </Button>
+                  </td>
                 </tr>
               ))}
             </tbody>
           </table>
-          {free.length > 0 && <p className="mt-1 text-soft">Without a task, in every scan after the tasks: {free.map((p) => p.name).join(', ')}</p>}
-          <div className="mt-2"><Button onClick={() => edit({ kind: 'addTask', task: { id: newId('k'), name: `Task${tasks.length + 1}`, interval: '10 ms', priority: tasks.length + 1, programs: [] }, at: tasks.length })}>New task</Button></div>
+          {free.length > 0 && (
+            <p className="mt-1 text-soft">
+              Without a task, in every scan after the tasks: {free.map((p) => p.name).join(', ')}
+            </p>
+          )}
+          <div className="mt-2">
+            <Button
+              onClick={() =>
+                edit({
+                  kind: 'addTask',
+                  task: {
+                    id: newId('k'),
+                    name: `Task${tasks.length + 1}`,
+                    interval: '10 ms',
+                    priority: tasks.length + 1,
+                    programs: [],
+                  },
+                  at: tasks.length,
+                })
+              }
+            >
+              New task
+            </Button>
+          </div>
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>

@@ -6,43 +6,138 @@ import type { RungModel } from '../../components/ladder/rung-model.js';
 import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
 
 interface RowProps {
-  readonly number: number; readonly rung: RungText; readonly model: RungModel; readonly isCurrent: boolean; readonly isChosen: boolean; readonly problems: readonly ProblemNote[]; readonly children: ReactNode;
+  readonly number: number;
+  readonly rung: RungText;
+  readonly model: RungModel;
+  readonly isCurrent: boolean;
+  readonly isChosen: boolean;
+  readonly problems: readonly ProblemNote[];
+  readonly children: ReactNode;
   /** Rungs that are folded away under this heading. */
   readonly folded: number | undefined;
   /** The run stops before it: yes, only sometimes off, or not. */
   readonly stop: 'on' | 'off' | undefined;
   readonly typesHeading: boolean;
   readonly typesComment: boolean;
-  readonly onFix: () => void; readonly onFold: () => void; readonly onHeading: (text: string) => void;
-  readonly onPick: (element: number, extend: boolean) => void; readonly onComment: (text: string) => void; readonly input: ReactNode; readonly inputAt: { readonly x: number; readonly width: number; readonly wireY: number } | undefined;
+  readonly onFix: () => void;
+  readonly onFold: () => void;
+  readonly onHeading: (text: string) => void;
+  readonly onPick: (element: number, extend: boolean) => void;
+  readonly onComment: (text: string) => void;
+  readonly input: ReactNode;
+  readonly inputAt: { readonly x: number; readonly width: number; readonly wireY: number } | undefined;
 }
 
-export function RungRow({ number, rung, model, isCurrent, isChosen, problems, children, folded, stop, typesHeading, typesComment, onFix, onFold, onHeading, onPick, onComment, input, inputAt }: RowProps) {
+export function RungRow({
+  number,
+  rung,
+  model,
+  isCurrent,
+  isChosen,
+  problems,
+  children,
+  folded,
+  stop,
+  typesHeading,
+  typesComment,
+  onFix,
+  onFold,
+  onHeading,
+  onPick,
+  onComment,
+  input,
+  inputAt,
+}: RowProps) {
   const error = problems.find((p) => p.severity === 'error');
   return (
     <div className="border-b border-edge">
       {(rung.heading || typesHeading) && (
         <div className="flex items-center gap-1 border-b border-edge bg-sunk px-2 py-0.5 text-[12.5px]">
-          <button aria-expanded={folded === undefined} aria-label={`Section ${rung.heading ?? ''}`} onClick={onFold} className="grid h-7 w-7 shrink-0 place-items-center rounded text-soft hover:bg-edge/40">{folded === undefined ? '▾' : '▸'}</button>
-          <h3 className="min-w-0 flex-1 font-semibold"><EditInPlace value={rung.heading ?? ''} label={`Heading above rung ${number}`} placeholder="heading" onCommit={onHeading} /></h3>
-          {folded !== undefined && <span className="pr-2 text-faint">{folded} rung{folded === 1 ? '' : 's'}</span>}
+          <button
+            aria-expanded={folded === undefined}
+            aria-label={`Section ${rung.heading ?? ''}`}
+            onClick={onFold}
+            className="grid h-7 w-7 shrink-0 place-items-center rounded text-soft hover:bg-edge/40"
+          >
+            {folded === undefined ? '▾' : '▸'}
+          </button>
+          <h3 className="min-w-0 flex-1 font-semibold">
+            <EditInPlace
+              value={rung.heading ?? ''}
+              label={`Heading above rung ${number}`}
+              placeholder="heading"
+              onCommit={onHeading}
+            />
+          </h3>
+          {folded !== undefined && (
+            <span className="pr-2 text-faint">
+              {folded} rung{folded === 1 ? '' : 's'}
+            </span>
+          )}
         </div>
       )}
       {folded === undefined && (
         <div className={`flex ${isChosen ? 'bg-glow/50' : ''}`}>
-          <button tabIndex={-1} aria-label={`Rung ${number}`} aria-pressed={isChosen} onClick={(e) => onPick(0, e.shiftKey)} title={stop ? 'The run stops before this rung (F7)' : undefined} className={`relative flex w-11 shrink-0 justify-center border-r border-edge pt-2 font-mono text-[12px] ${isCurrent || isChosen ? 'bg-glow font-semibold text-copper-ink' : 'bg-sunk text-faint'} ${error ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`}>{number}{stop && <span className={`absolute top-7 h-2.5 w-2.5 rotate-45 border border-bad ${stop === 'on' ? 'bg-bad' : ''}`}><span className="sr-only">stop</span></span>}</button>
+          <button
+            tabIndex={-1}
+            aria-label={`Rung ${number}`}
+            aria-pressed={isChosen}
+            onClick={(e) => onPick(0, e.shiftKey)}
+            title={stop ? 'The run stops before this rung (F7)' : undefined}
+            className={`relative flex w-11 shrink-0 justify-center border-r border-edge pt-2 font-mono text-[12px] ${isCurrent || isChosen ? 'bg-glow font-semibold text-copper-ink' : 'bg-sunk text-faint'} ${error ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`}
+          >
+            {number}
+            {stop && (
+              <span
+                className={`absolute top-7 h-2.5 w-2.5 rotate-45 border border-bad ${stop === 'on' ? 'bg-bad' : ''}`}
+              >
+                <span className="sr-only">stop</span>
+              </span>
+            )}
+          </button>
           <div className="min-w-0 flex-1 px-3 pt-1 pb-1.5">
-            {(rung.comment || typesComment) && <span className="-ml-1 block text-soft"><EditSentence value={rung.comment ?? ''} label={`Comment of rung ${number}`} placeholder="comment" onCommit={onComment} /></span>}
+            {(rung.comment || typesComment) && (
+              <span className="-ml-1 block text-soft">
+                <EditSentence
+                  value={rung.comment ?? ''}
+                  label={`Comment of rung ${number}`}
+                  placeholder="comment"
+                  onCommit={onComment}
+                />
+              </span>
+            )}
             <div className="relative">
-              {model.layout ? children : (
+              {model.layout ? (
+                children
+              ) : (
                 <div className="py-2">
                   <code className="font-mono text-[12.5px]">{rung.line}</code>
-                  <p className="text-bad">{model.problem ? `Column ${model.problem.at + 1}: ${model.problem.message}` : ''}</p>
+                  <p className="text-bad">
+                    {model.problem ? `Column ${model.problem.at + 1}: ${model.problem.message}` : ''}
+                  </p>
                 </div>
               )}
-              {input && <div className="absolute z-20" style={inputAt ? { left: Math.max(0, inputAt.x + inputAt.width / 2 - 20), top: inputAt.wireY - 16 } : { left: 0, right: 0, top: (model.layout?.height ?? 40) - 8 }}>{input}</div>}
+              {input && (
+                <div
+                  className="absolute z-20"
+                  style={
+                    inputAt
+                      ? { left: Math.max(0, inputAt.x + inputAt.width / 2 - 20), top: inputAt.wireY - 16 }
+                      : { left: 0, right: 0, top: (model.layout?.height ?? 40) - 8 }
+                  }
+                >
+                  {input}
+                </div>
+              )}
             </div>
-            {error && <p role="note" className="flex items-center gap-2 pb-1 text-[12px] text-bad"><span>{error.message}</span><Button look="quiet" tight keys="Ctrl+." tabIndex={-1} onClick={onFix}>Fix</Button></p>}
+            {error && (
+              <p role="note" className="flex items-center gap-2 pb-1 text-[12px] text-bad">
+                <span>{error.message}</span>
+                <Button look="quiet" tight keys="Ctrl+." tabIndex={-1} onClick={onFix}>
+                  Fix
+                </Button>
+              </p>
+            )}
           </div>
         </div>
       )}

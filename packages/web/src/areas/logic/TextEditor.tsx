@@ -1,14 +1,37 @@
 /** Structured text: a code editor with completion, hover, signatures, definition, references, rename, formatting, folding, problems in place, and values beside the lines. */
-import { type CompletionContext, acceptCompletion, autocompletion, closeBrackets, completionStatus } from '@codemirror/autocomplete';
+import {
+  type CompletionContext,
+  acceptCompletion,
+  autocompletion,
+  closeBrackets,
+  completionStatus,
+} from '@codemirror/autocomplete';
 import { defaultKeymap, indentWithTab } from '@codemirror/commands';
 import { bracketMatching, foldGutter, foldKeymap, indentUnit, syntaxHighlighting } from '@codemirror/language';
 import { lintGutter, setDiagnostics } from '@codemirror/lint';
 import { highlightSelectionMatches, search, searchKeymap } from '@codemirror/search';
 import { EditorState, Prec, StateEffect, StateField } from '@codemirror/state';
-import { EditorView, type Tooltip, drawSelection, highlightActiveLine, hoverTooltip, keymap, lineNumbers, showTooltip } from '@codemirror/view';
+import {
+  EditorView,
+  type Tooltip,
+  drawSelection,
+  highlightActiveLine,
+  hoverTooltip,
+  keymap,
+  lineNumbers,
+  showTooltip,
+} from '@codemirror/view';
 import { type RefObject, useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
-import { type Signature, type Tag, type TextWatch, formatText, statementsAround, textChange, textToRungs } from '@ferrule/core';
+import {
+  type Signature,
+  type Tag,
+  type TextWatch,
+  formatText,
+  statementsAround,
+  textChange,
+  textToRungs,
+} from '@ferrule/core';
 import { askBench, benchLive, benchStore, forcedValue, useBench } from '../../bench/live.js';
 import { askWhy, toggleStop, useStops } from '../../components/asking.js';
 import { useDesk } from '../../components/desk.js';
@@ -24,7 +47,11 @@ import { type LiveLine, liveField, liveTheme, setLive } from './text-live.js';
 import { setMarks, stopMarks } from './text-stops.js';
 import { useUses } from './uses.js';
 
-interface Props { /** Of the block the text belongs to. */ readonly id: string; readonly name: string; readonly text: string }
+interface Props {
+  /** Of the block the text belongs to. */ readonly id: string;
+  readonly name: string;
+  readonly text: string;
+}
 
 const NO_MAP: ReadonlyMap<string, Tag> = new Map();
 
@@ -36,12 +63,40 @@ const completeWith = (pou: () => string) => async (context: CompletionContext) =
   if (!word && !context.explicit && !/[.(#]\s*$|[:]=?\s$/.test(before)) return null;
   const found = await askBench('complete', { pou: pou(), before });
   const isMember = /\.\w*$/.test(before) || /#\w*$/.test(before);
-  const type = { variable: 'variable', member: 'property', function: 'function', block: 'class', type: 'type', keyword: 'keyword', value: 'enum', pin: 'property', snippet: 'keyword' } as const;
-  const rank = { pin: 5, value: 4, member: 3, variable: 2, function: 0, block: 1, type: 1, keyword: 0, snippet: 0 } as const;
+  const type = {
+    variable: 'variable',
+    member: 'property',
+    function: 'function',
+    block: 'class',
+    type: 'type',
+    keyword: 'keyword',
+    value: 'enum',
+    pin: 'property',
+    snippet: 'keyword',
+  } as const;
+  const rank = {
+    pin: 5,
+    value: 4,
+    member: 3,
+    variable: 2,
+    function: 0,
+    block: 1,
+    type: 1,
+    keyword: 0,
+    snippet: 0,
+  } as const;
   return {
-    from: word?.from ?? context.pos, validFor: /^\w*$/,
+    from: word?.from ?? context.pos,
+    validFor: /^\w*$/,
     options: [
-      ...(found ?? []).map((c) => ({ label: c.label, type: type[c.kind], boost: rank[c.kind], ...(c.detail ? { detail: c.detail } : {}), ...(c.info ? { info: c.info } : {}), ...(c.insert ? { apply: c.insert } : {}) })),
+      ...(found ?? []).map((c) => ({
+        label: c.label,
+        type: type[c.kind],
+        boost: rank[c.kind],
+        ...(c.detail ? { detail: c.detail } : {}),
+        ...(c.info ? { info: c.info } : {}),
+        ...(c.insert ? { apply: c.insert } : {}),
+      })),
       ...(isMember ? [] : [...SNIPPETS, ...[...KEYWORDS].map((k) => ({ label: k, type: 'keyword', boost: -2 }))]),
     ],
   };
@@ -51,7 +106,11 @@ const setSignature = StateEffect.define<{ readonly pos: number; readonly signatu
 const signatureField = StateField.define<Tooltip | null>({
   create: () => null,
   update(tip, tr) {
-    for (const e of tr.effects) if (e.is(setSignature)) return e.value ? { pos: e.value.pos, above: true, create: () => ({ dom: signatureDom(e.value!.signature) }) } : null;
+    for (const e of tr.effects)
+      if (e.is(setSignature))
+        return e.value
+          ? { pos: e.value.pos, above: true, create: () => ({ dom: signatureDom(e.value!.signature) }) }
+          : null;
     return tr.docChanged && tip ? { ...tip, pos: tr.changes.mapPos(tip.pos) } : tip;
   },
   provide: (f) => showTooltip.from(f),
@@ -60,35 +119,54 @@ function signatureDom(s: Signature): HTMLElement {
   const dom = document.createElement('div');
   dom.className = 'cm-signature';
   dom.append(`${s.name}(`);
-  s.pins.forEach((p, i) => { const e = document.createElement(i === s.active ? 'b' : 'span'); e.textContent = `${i ? ', ' : ''}${p.name} ${p.isOutput ? '=>' : ':='} ${p.type}`; dom.append(e); });
+  s.pins.forEach((p, i) => {
+    const e = document.createElement(i === s.active ? 'b' : 'span');
+    e.textContent = `${i ? ', ' : ''}${p.name} ${p.isOutput ? '=>' : ':='} ${p.type}`;
+    dom.append(e);
+  });
   dom.append(')');
   return dom;
 }
 
-const hoverOf = (id: string) => hoverTooltip(async (_, pos) => {
-  const fact = await askBench('hover', { place: { kind: 'pou', id }, offset: pos });
-  if (!fact) return null;
-  return {
-    pos: fact.start, end: fact.end, above: true,
-    create: () => {
-      const dom = document.createElement('div');
-      dom.className = 'cm-fact';
-      const head = document.createElement('div');
-      head.textContent = `${fact.name} : ${fact.type}`;
-      const about = document.createElement('div');
-      about.textContent = [fact.section, fact.address, fact.description].filter(Boolean).join(' · ');
-      const value = document.createElement('div');
-      value.className = 'cm-fact-value';
-      dom.append(head, about, value);
-      if (!fact.path) return { dom };
-      const stop = benchLive.look([fact.path], []);
-      const show = () => { const v = benchStore.getState().frame?.values[fact.path!]; value.textContent = v === undefined ? '' : `now ${valueText(v, fact.type)}`; };
-      const off = benchStore.subscribe(show);
-      show();
-      return { dom, destroy: () => { stop(); off(); } };
+const hoverOf = (id: string) =>
+  hoverTooltip(
+    async (_, pos) => {
+      const fact = await askBench('hover', { place: { kind: 'pou', id }, offset: pos });
+      if (!fact) return null;
+      return {
+        pos: fact.start,
+        end: fact.end,
+        above: true,
+        create: () => {
+          const dom = document.createElement('div');
+          dom.className = 'cm-fact';
+          const head = document.createElement('div');
+          head.textContent = `${fact.name} : ${fact.type}`;
+          const about = document.createElement('div');
+          about.textContent = [fact.section, fact.address, fact.description].filter(Boolean).join(' · ');
+          const value = document.createElement('div');
+          value.className = 'cm-fact-value';
+          dom.append(head, about, value);
+          if (!fact.path) return { dom };
+          const stop = benchLive.look([fact.path], []);
+          const show = () => {
+            const v = benchStore.getState().frame?.values[fact.path!];
+            value.textContent = v === undefined ? '' : `now ${valueText(v, fact.type)}`;
+          };
+          const off = benchStore.subscribe(show);
+          show();
+          return {
+            dom,
+            destroy: () => {
+              stop();
+              off();
+            },
+          };
+        },
+      };
     },
-  };
-}, { hoverTime: 300 });
+    { hoverTime: 300 },
+  );
 
 export function TextEditor({ id, name, text }: Props) {
   const host = useRef<HTMLDivElement>(null);
@@ -112,18 +190,39 @@ export function TextEditor({ id, name, text }: Props) {
     return { offset, word: at ? v.state.sliceDoc(at.from, at.to) : '' };
   };
   const actions = {
-    format: () => { const v = view.current!; const next = formatText(v.state.doc.toString()); if (next === v.state.doc.toString()) setSaid('It is laid out already.'); else replaceText(v, next); },
-    rename: () => { const h = here(); if (h.word) setRenaming(h); else setSaid('Stand on a name first.'); },
+    format: () => {
+      const v = view.current!;
+      const next = formatText(v.state.doc.toString());
+      if (next === v.state.doc.toString()) setSaid('It is laid out already.');
+      else replaceText(v, next);
+    },
+    rename: () => {
+      const h = here();
+      if (h.word) setRenaming(h);
+      else setSaid('Stand on a name first.');
+    },
     definition: async () => {
       const h = here();
       const d = await askBench('definition', { place: { kind: 'pou', id }, ...h });
-      if (!d) { setSaid(h.word ? `‘${h.word}’ is not declared in this project.` : 'Stand on a name first.'); return; }
-      jumpTo(navigate, d.kind === 'tag' ? `/projects/${projectId}/tags?tag=${d.id}` : `/projects/${projectId}/logic?pou=${d.id}&at=${d.at}`, `/projects/${projectId}/logic?pou=${id}&at=${h.offset}`);
+      if (!d) {
+        setSaid(h.word ? `‘${h.word}’ is not declared in this project.` : 'Stand on a name first.');
+        return;
+      }
+      jumpTo(
+        navigate,
+        d.kind === 'tag'
+          ? `/projects/${projectId}/tags?tag=${d.id}`
+          : `/projects/${projectId}/logic?pou=${d.id}&at=${d.at}`,
+        `/projects/${projectId}/logic?pou=${id}&at=${h.offset}`,
+      );
     },
     uses: async () => {
       const h = here();
       const list = await askBench('references', { place: { kind: 'pou', id }, offset: h.offset });
-      if (!list.length) { setSaid(h.word ? `No uses of ‘${h.word}’ are known.` : 'Stand on a name first.'); return; }
+      if (!list.length) {
+        setSaid(h.word ? `No uses of ‘${h.word}’ are known.` : 'Stand on a name first.');
+        return;
+      }
       useUses.setState({ name: h.word, list });
       useDesk.getState().set({ side: 'uses' });
     },
@@ -131,27 +230,48 @@ export function TextEditor({ id, name, text }: Props) {
       const h = here();
       const fact = await askBench('hover', { place: { kind: 'pou', id }, offset: h.offset });
       // Of a block the member written behind it, where there is one.
-      const line = view.current!.state.doc.lineAt(h.offset), member = /^\w*((?:\.\w+|\[[^\]]*\])+)/.exec(view.current!.state.sliceDoc(h.offset, line.to))?.[1] ?? '';
-      if (!fact?.path) { setSaid(h.word ? `‘${h.word}’ has no value to ask about here.` : 'Stand on a name first.'); return; }
-      const root = watch?.root && fact.path.includes('.') && instance ? fact.path.replace(/^[^.]+(?=\.)/, instance) : fact.path;
+      const line = view.current!.state.doc.lineAt(h.offset),
+        member = /^\w*((?:\.\w+|\[[^\]]*\])+)/.exec(view.current!.state.sliceDoc(h.offset, line.to))?.[1] ?? '';
+      if (!fact?.path) {
+        setSaid(h.word ? `‘${h.word}’ has no value to ask about here.` : 'Stand on a name first.');
+        return;
+      }
+      const root =
+        watch?.root && fact.path.includes('.') && instance ? fact.path.replace(/^[^.]+(?=\.)/, instance) : fact.path;
       void askWhy(fact.path.endsWith(member) ? root : `${root}${member}`);
     },
     stop: () => {
-      const v = view.current!, line = v.state.doc.lineAt(v.state.selection.main.head).number;
-      if (projectId) setSaid(toggleStop(projectId, { kind: 'line', pou: id, line }) ? `The run stops before line ${line}, where a statement begins there.` : `The run no longer stops before line ${line}.`);
+      const v = view.current!,
+        line = v.state.doc.lineAt(v.state.selection.main.head).number;
+      if (projectId)
+        setSaid(
+          toggleStop(projectId, { kind: 'line', pou: id, line })
+            ? `The run stops before line ${line}, where a statement begins there.`
+            : `The run no longer stops before line ${line}.`,
+        );
     },
     toRung: () => {
       const v = view.current!;
       const s = v.state.selection.main;
       const all = v.state.doc.toString();
       // The outermost statement around the cursor that has the shape of a rung; if none has, why the innermost has not.
-      const given = s.empty ? statementsAround(all, s.head).map((x) => all.slice(x.start, x.end)) : [v.state.sliceDoc(s.from, s.to)];
-      if (!given.length) { setSaid('Stand on a statement first, or choose some.'); return; }
+      const given = s.empty
+        ? statementsAround(all, s.head).map((x) => all.slice(x.start, x.end))
+        : [v.state.sliceDoc(s.from, s.to)];
+      if (!given.length) {
+        setSaid('Stand on a statement first, or choose some.');
+        return;
+      }
       const facts = benchStore.getState().checked;
       const own = facts?.locals[nameNow.current.toLowerCase()]?.variables;
-      const tried = given.map((g) => textToRungs(g, (n) => /^L?REAL$/.test(own?.[n]?.type ?? facts?.tags[n]?.type ?? '')));
+      const tried = given.map((g) =>
+        textToRungs(g, (n) => /^L?REAL$/.test(own?.[n]?.type ?? facts?.tags[n]?.type ?? '')),
+      );
       const r = tried.findLast((x) => 'lines' in x) ?? tried[0]!;
-      if ('refused' in r) { setSaid(r.refused); return; }
+      if ('refused' in r) {
+        setSaid(r.refused);
+        return;
+      }
       setRungs(r.lines);
       void navigator.clipboard?.writeText(`${r.lines.join('\n')}\n`).catch(() => undefined);
     },
@@ -160,10 +280,17 @@ export function TextEditor({ id, name, text }: Props) {
       const at = view.current!.state.selection.main.head;
       const mine = all.filter((p) => p.origin.kind === 'pou' && p.origin.id === id);
       const line = view.current!.state.doc.lineAt(at);
-      const found = mine.find((p) => at >= p.start && at <= p.end) ?? mine.find((p) => p.start >= line.from && p.start <= line.to);
-      if (!found) { setSaid('There is no problem on this line.'); return; }
+      const found =
+        mine.find((p) => at >= p.start && at <= p.end) ?? mine.find((p) => p.start >= line.from && p.start <= line.to);
+      if (!found) {
+        setSaid('There is no problem on this line.');
+        return;
+      }
       const [fix] = await askBench('fixes', { problem: all.indexOf(found) });
-      if (fix) { useDocument.getState().edit(fix.edit); setSaid(`${fix.label}. Ctrl+Z takes it back.`); } else setSaid(`${found.message} No fix is safe here.`);
+      if (fix) {
+        useDocument.getState().edit(fix.edit);
+        setSaid(`${fix.label}. Ctrl+Z takes it back.`);
+      } else setSaid(`${found.message} No fix is safe here.`);
     },
   };
   const act = useRef(actions);
@@ -171,21 +298,60 @@ export function TextEditor({ id, name, text }: Props) {
 
   useEffect(() => {
     let asked = 0;
-    const undo = () => { useDocument.getState().undo(); return true; };
-    const redo = () => { useDocument.getState().redo(); return true; };
-    const run = (f: () => unknown) => () => { void f(); return true; };
+    const undo = () => {
+      useDocument.getState().undo();
+      return true;
+    };
+    const redo = () => {
+      useDocument.getState().redo();
+      return true;
+    };
+    const run = (f: () => unknown) => () => {
+      void f();
+      return true;
+    };
     const v = new EditorView({
       parent: host.current!,
       state: EditorState.create({
         doc: text,
         extensions: [
-          lineNumbers(), foldGutter(), folding, drawSelection(), highlightActiveLine(), highlightSelectionMatches(), bracketMatching(), closeBrackets(), indentUnit.of('  '), language, syntaxHighlighting(colours), theme, editorTheme, liveTheme, liveField, lintGutter(), stopMarks, search({ top: true }),
-          autocompletion({ override: [completeWith(() => nameNow.current)], activateOnTyping: true, icons: false }), hoverOf(id), signatureField,
-          Prec.highest(keymap.of([
-            { key: 'Mod-z', run: undo }, { key: 'Mod-y', run: redo }, { key: 'Mod-Shift-z', run: redo }, { key: 'F2', run: run(() => act.current.rename()) }, { key: 'F12', run: run(() => act.current.definition()) }, { key: 'Shift-F12', run: run(() => act.current.uses()) },
-            { key: 'Shift-Alt-f', run: run(() => act.current.format()) }, { key: 'Mod-.', run: run(() => act.current.fix()) }, { key: 'F4', run: run(() => act.current.why()) }, { key: 'F7', run: run(() => act.current.stop()) }, { key: 'Mod-Shift-Enter', run: run(() => act.current.toRung()) },
-            { key: 'Tab', run: (e) => (completionStatus(e.state) === 'active' ? acceptCompletion(e) : false) },
-          ])),
+          lineNumbers(),
+          foldGutter(),
+          folding,
+          drawSelection(),
+          highlightActiveLine(),
+          highlightSelectionMatches(),
+          bracketMatching(),
+          closeBrackets(),
+          indentUnit.of('  '),
+          language,
+          syntaxHighlighting(colours),
+          theme,
+          editorTheme,
+          liveTheme,
+          liveField,
+          lintGutter(),
+          stopMarks,
+          search({ top: true }),
+          autocompletion({ override: [completeWith(() => nameNow.current)], activateOnTyping: true, icons: false }),
+          hoverOf(id),
+          signatureField,
+          Prec.highest(
+            keymap.of([
+              { key: 'Mod-z', run: undo },
+              { key: 'Mod-y', run: redo },
+              { key: 'Mod-Shift-z', run: redo },
+              { key: 'F2', run: run(() => act.current.rename()) },
+              { key: 'F12', run: run(() => act.current.definition()) },
+              { key: 'Shift-F12', run: run(() => act.current.uses()) },
+              { key: 'Shift-Alt-f', run: run(() => act.current.format()) },
+              { key: 'Mod-.', run: run(() => act.current.fix()) },
+              { key: 'F4', run: run(() => act.current.why()) },
+              { key: 'F7', run: run(() => act.current.stop()) },
+              { key: 'Mod-Shift-Enter', run: run(() => act.current.toRung()) },
+              { key: 'Tab', run: (e) => (completionStatus(e.state) === 'active' ? acceptCompletion(e) : false) },
+            ]),
+          ),
           keymap.of([...searchKeymap, ...foldKeymap, ...defaultKeymap, indentWithTab]),
           EditorView.contentAttributes.of({ 'aria-label': `Text of ${name}`, tabindex: '0' }),
           EditorView.updateListener.of((u) => {
@@ -195,16 +361,23 @@ export function TextEditor({ id, name, text }: Props) {
               setSaid(undefined);
             }
             if (u.docChanged || u.selectionSet) {
-              const mine = ++asked, pos = u.state.selection.main.head;
+              const mine = ++asked,
+                pos = u.state.selection.main.head;
               const before = u.state.sliceDoc(Math.max(0, pos - 400), pos);
-              void askBench('signature', { pou: nameNow.current, before }).then((s) => { if (mine === asked && view.current === u.view) u.view.dispatch({ effects: setSignature.of(s && { pos, signature: s }) }); });
+              void askBench('signature', { pou: nameNow.current, before }).then((s) => {
+                if (mine === asked && view.current === u.view)
+                  u.view.dispatch({ effects: setSignature.of(s && { pos, signature: s }) });
+              });
             }
           }),
         ],
       }),
     });
     view.current = v;
-    return () => { v.destroy(); view.current = null; };
+    return () => {
+      v.destroy();
+      view.current = null;
+    };
   }, [id]);
 
   // Changes from elsewhere (undo, another window, a fix) come in without going out again, and leave the cursor where it is.
@@ -219,30 +392,112 @@ export function TextEditor({ id, name, text }: Props) {
   useEffect(() => {
     const v = view.current;
     if (!v) return;
-    const mine = (problems ?? []).filter((p) => p.origin.kind === 'pou' && p.origin.id === id && p.end <= v.state.doc.length);
-    v.dispatch(setDiagnostics(v.state, mine.map((p) => ({ from: p.start, to: Math.max(p.end, p.start), severity: p.severity, message: p.message, source: p.code, actions: [{ name: 'Fix (Ctrl+.)', apply: (e: EditorView, from: number) => { e.dispatch({ selection: { anchor: from } }); void act.current.fix(); } }] }))));
+    const mine = (problems ?? []).filter(
+      (p) => p.origin.kind === 'pou' && p.origin.id === id && p.end <= v.state.doc.length,
+    );
+    v.dispatch(
+      setDiagnostics(
+        v.state,
+        mine.map((p) => ({
+          from: p.start,
+          to: Math.max(p.end, p.start),
+          severity: p.severity,
+          message: p.message,
+          source: p.code,
+          actions: [
+            {
+              name: 'Fix (Ctrl+.)',
+              apply: (e: EditorView, from: number) => {
+                e.dispatch({ selection: { anchor: from } });
+                void act.current.fix();
+              },
+            },
+          ],
+        })),
+      ),
+    );
   }, [problems, id]);
 
   const at = query.get('at');
   useEffect(() => {
     const v = view.current;
-    if (v && at !== null && Number(at) <= v.state.doc.length) { v.dispatch({ selection: { anchor: Number(at) }, effects: EditorView.scrollIntoView(Number(at), { y: 'center' }) }); v.focus(); }
+    if (v && at !== null && Number(at) <= v.state.doc.length) {
+      v.dispatch({
+        selection: { anchor: Number(at) },
+        effects: EditorView.scrollIntoView(Number(at), { y: 'center' }),
+      });
+      v.focus();
+    }
   }, [at, query.get('n'), id]);
 
   useLiveLines(view, watch);
   useStopMarks(view, id, projectId);
 
-  const b = (words: string, keys: string, f: () => unknown) => <Button look="quiet" tight keys={keys} onClick={() => void f()}>{words}</Button>;
+  const b = (words: string, keys: string, f: () => unknown) => (
+    <Button look="quiet" tight keys={keys} onClick={() => void f()}>
+      {words}
+    </Button>
+  );
   return (
     <div className="flex h-full min-h-0 flex-col">
-      <div role="toolbar" aria-label="Text editing" className="flex h-9 shrink-0 items-center overflow-x-auto overflow-y-hidden border-b border-edge bg-sunk px-2 [scrollbar-width:thin]">
-        {b('Lay out', '⇧Alt+F', actions.format)}{b('Rename', 'F2', actions.rename)}{b('Declaration', 'F12', actions.definition)}{b('Used', '⇧F12', actions.uses)}{b('Why', 'F4', actions.why)}{b('Stop', 'F7', actions.stop)}{b('To rung', 'Ctrl+⇧⏎', actions.toRung)}{b('Fix', 'Ctrl+.', actions.fix)}
-        {watch && watch.instances.length > 1 && <select aria-label="Values of instance" value={watch.root} onChange={(e) => setInstance(e.target.value)} className="ml-2 h-7 rounded border border-edge bg-sheet px-1 font-mono text-[12px]">{watch.instances.map((i) => <option key={i}>{i}</option>)}</select>}
-        {said && <p role="status" className="ml-auto truncate pl-3 text-[12px] text-copper-ink" title={said}>{said}</p>}
+      <div
+        role="toolbar"
+        aria-label="Text editing"
+        className="flex h-9 shrink-0 items-center overflow-x-auto overflow-y-hidden border-b border-edge bg-sunk px-2 [scrollbar-width:thin]"
+      >
+        {b('Lay out', '⇧Alt+F', actions.format)}
+        {b('Rename', 'F2', actions.rename)}
+        {b('Declaration', 'F12', actions.definition)}
+        {b('Used', '⇧F12', actions.uses)}
+        {b('Why', 'F4', actions.why)}
+        {b('Stop', 'F7', actions.stop)}
+        {b('To rung', 'Ctrl+⇧⏎', actions.toRung)}
+        {b('Fix', 'Ctrl+.', actions.fix)}
+        {watch && watch.instances.length > 1 && (
+          <select
+            aria-label="Values of instance"
+            value={watch.root}
+            onChange={(e) => setInstance(e.target.value)}
+            className="ml-2 h-7 rounded border border-edge bg-sheet px-1 font-mono text-[12px]"
+          >
+            {watch.instances.map((i) => (
+              <option key={i}>{i}</option>
+            ))}
+          </select>
+        )}
+        {said && (
+          <p role="status" className="ml-auto truncate pl-3 text-[12px] text-copper-ink" title={said}>
+            {said}
+          </p>
+        )}
       </div>
-      {renaming && <Rename key={renaming.offset} id={id} {...renaming} onDone={() => { setRenaming(undefined); view.current?.focus(); }} />}
-      {rungs && <Drawn lines={rungs} onClose={() => { setRungs(undefined); view.current?.focus(); }} />}
-      <div ref={host} className="min-h-0 flex-1 overflow-hidden" onKeyDown={(e) => { if (!/^F\d+$/.test(e.key) && !e.altKey && !(e.ctrlKey && e.key.toLowerCase() === 'k')) e.stopPropagation(); }} />
+      {renaming && (
+        <Rename
+          key={renaming.offset}
+          id={id}
+          {...renaming}
+          onDone={() => {
+            setRenaming(undefined);
+            view.current?.focus();
+          }}
+        />
+      )}
+      {rungs && (
+        <Drawn
+          lines={rungs}
+          onClose={() => {
+            setRungs(undefined);
+            view.current?.focus();
+          }}
+        />
+      )}
+      <div
+        ref={host}
+        className="min-h-0 flex-1 overflow-hidden"
+        onKeyDown={(e) => {
+          if (!/^F\d+$/.test(e.key) && !e.altKey && !(e.ctrlKey && e.key.toLowerCase() === 'k')) e.stopPropagation();
+        }}
+      />
     </div>
   );
 }
@@ -253,14 +508,32 @@ function useStopMarks(view: RefObject<EditorView | null>, id: string, project: s
   const place = useBench((s) => s.frame?.inside?.place);
   useEffect(() => {
     const mine = stops.filter((s) => s.kind === 'line' && s.pou === id);
-    view.current?.dispatch({ effects: setMarks.of({ stops: mine.map((s) => ({ line: s.line!, isOn: s.isOn })), ...(place?.kind === 'text' && place.pou === id ? { at: place.at } : {}) }) });
+    view.current?.dispatch({
+      effects: setMarks.of({
+        stops: mine.map((s) => ({ line: s.line!, isOn: s.isOn })),
+        ...(place?.kind === 'text' && place.pou === id ? { at: place.at } : {}),
+      }),
+    });
   }, [view, stops, place, id]);
 }
 
 const editorTheme = EditorView.theme({
-  '.cm-signature, .cm-fact': { padding: '4px 8px', fontFamily: 'var(--font-mono)', fontSize: '12px', fontVariantLigatures: 'none' }, '.cm-signature b': { color: 'var(--copper-ink)' }, '.cm-fact-value': { color: 'var(--copper-ink)', fontWeight: '600' },
-  '.cm-panels': { backgroundColor: 'var(--sunk)', color: 'var(--ink)', borderColor: 'var(--edge)' }, '.cm-selectionMatch': { backgroundColor: 'color-mix(in srgb, var(--glow) 70%, transparent)' }, '.cm-searchMatch': { backgroundColor: 'var(--glow)', outline: '1px solid var(--copper)' },
-  '.cm-foldPlaceholder': { backgroundColor: 'var(--sunk)', border: '1px solid var(--edge)', color: 'var(--soft)' }, '&.cm-focused .cm-selectionBackground, .cm-selectionBackground': { backgroundColor: 'color-mix(in srgb, var(--copper) 22%, transparent) !important' }, '.cm-cursor': { borderLeftColor: 'var(--copper)', borderLeftWidth: '2px' },
+  '.cm-signature, .cm-fact': {
+    padding: '4px 8px',
+    fontFamily: 'var(--font-mono)',
+    fontSize: '12px',
+    fontVariantLigatures: 'none',
+  },
+  '.cm-signature b': { color: 'var(--copper-ink)' },
+  '.cm-fact-value': { color: 'var(--copper-ink)', fontWeight: '600' },
+  '.cm-panels': { backgroundColor: 'var(--sunk)', color: 'var(--ink)', borderColor: 'var(--edge)' },
+  '.cm-selectionMatch': { backgroundColor: 'color-mix(in srgb, var(--glow) 70%, transparent)' },
+  '.cm-searchMatch': { backgroundColor: 'var(--glow)', outline: '1px solid var(--copper)' },
+  '.cm-foldPlaceholder': { backgroundColor: 'var(--sunk)', border: '1px solid var(--edge)', color: 'var(--soft)' },
+  '&.cm-focused .cm-selectionBackground, .cm-selectionBackground': {
+    backgroundColor: 'color-mix(in srgb, var(--copper) 22%, transparent) !important',
+  },
+  '.cm-cursor': { borderLeftColor: 'var(--copper)', borderLeftWidth: '2px' },
 });
 
 function replaceText(v: EditorView, next: string): void {
@@ -275,18 +548,51 @@ function differenceOf(a: string, b: string): { from: number; to: number; insert:
   return { from: start, to: a.length - end, insert: b.slice(start, b.length - end) };
 }
 
-function Rename({ id, offset, word, onDone }: { readonly id: string; readonly offset: number; readonly word: string; readonly onDone: () => void }) {
+function Rename({
+  id,
+  offset,
+  word,
+  onDone,
+}: {
+  readonly id: string;
+  readonly offset: number;
+  readonly word: string;
+  readonly onDone: () => void;
+}) {
   const [problem, setProblem] = useState<string>();
   const commit = async (to: string) => {
     const r = await askBench('rename', { place: { kind: 'pou', id }, offset, to });
-    if ('refused' in r) { setProblem(r.refused); return; }
+    if ('refused' in r) {
+      setProblem(r.refused);
+      return;
+    }
     useDocument.getState().edit(r);
     onDone();
   };
   return (
     <div className="flex items-center gap-2 border-b border-edge bg-glow px-3 py-1 text-[12.5px]">
-      <label className="flex items-center gap-2">Rename {word} everywhere to <input autoFocus defaultValue={word} spellCheck={false} onFocus={(e) => e.currentTarget.select()} onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') void commit(e.currentTarget.value.trim()); if (e.key === 'Escape') onDone(); }} className="h-7 rounded border border-copper bg-sheet px-2 font-mono text-[12px] outline-none" /></label>
-      {problem ? <span role="alert" className="text-bad">{problem}</span> : <span className="text-soft">Enter keeps, Esc leaves</span>}
+      <label className="flex items-center gap-2">
+        Rename {word} everywhere to{' '}
+        <input
+          autoFocus
+          defaultValue={word}
+          spellCheck={false}
+          onFocus={(e) => e.currentTarget.select()}
+          onKeyDown={(e) => {
+            e.stopPropagation();
+            if (e.key === 'Enter') void commit(e.currentTarget.value.trim());
+            if (e.key === 'Escape') onDone();
+          }}
+          className="h-7 rounded border border-copper bg-sheet px-2 font-mono text-[12px] outline-none"
+        />
+      </label>
+      {problem ? (
+        <span role="alert" className="text-bad">
+          {problem}
+        </span>
+      ) : (
+        <span className="text-soft">Enter keeps, Esc leaves</span>
+      )}
     </div>
   );
 }
@@ -297,8 +603,23 @@ function Drawn({ lines, onClose }: { readonly lines: readonly string[]; readonly
   const models = useMemo(() => lines.map((line) => modelOf({ id: '', line }, tags, 620)), [lines, tags]);
   return (
     <section aria-label="As rungs" className="max-h-72 shrink-0 overflow-auto border-b border-edge bg-sheet px-3 py-1">
-      <p className="flex items-center text-[12px] text-soft"><span className="flex-1">As {lines.length === 1 ? 'a rung' : `${lines.length} rungs`}, on the clipboard to be pasted into a ladder</span><Button look="quiet" tight onClick={onClose}>Close</Button></p>
-      {models.map((m, i) => <div key={i}>{m.layout ? <RungView id="" label={`As rung ${i + 1}`} model={m} tags={tags} declared={NO_MAP} /> : <code>{lines[i]}</code>}</div>)}
+      <p className="flex items-center text-[12px] text-soft">
+        <span className="flex-1">
+          As {lines.length === 1 ? 'a rung' : `${lines.length} rungs`}, on the clipboard to be pasted into a ladder
+        </span>
+        <Button look="quiet" tight onClick={onClose}>
+          Close
+        </Button>
+      </p>
+      {models.map((m, i) => (
+        <div key={i}>
+          {m.layout ? (
+            <RungView id="" label={`As rung ${i + 1}`} model={m} tags={tags} declared={NO_MAP} />
+          ) : (
+            <code>{lines[i]}</code>
+          )}
+        </div>
+      ))}
     </section>
   );
 }
@@ -309,8 +630,12 @@ function useWatch(id: string, name: string, instance: string | undefined): TextW
   const [watch, setWatch] = useState<TextWatch>();
   useEffect(() => {
     let isOn = true;
-    void askBench('watch', { id, pou: name, ...(instance ? { wanted: instance } : {}) }).then((w) => { if (isOn) setWatch(w); });
-    return () => { isOn = false; };
+    void askBench('watch', { id, pou: name, ...(instance ? { wanted: instance } : {}) }).then((w) => {
+      if (isOn) setWatch(w);
+    });
+    return () => {
+      isOn = false;
+    };
   }, [id, name, instance, generation]);
   return watch;
 }
@@ -320,13 +645,24 @@ const LIVE_MS = 100;
 function useLiveLines(view: { readonly current: EditorView | null }, watch: TextWatch | undefined): void {
   useEffect(() => {
     if (!watch || !view.current) return undefined;
-    let stop: (() => void) | undefined, range = '', timer: ReturnType<typeof setTimeout> | undefined;
+    let stop: (() => void) | undefined,
+      range = '',
+      timer: ReturnType<typeof setTimeout> | undefined;
     const lines = () => {
       const v = view.current!;
-      const from = v.state.doc.lineAt(v.viewport.from).number, to = v.state.doc.lineAt(v.viewport.to).number;
+      const from = v.state.doc.lineAt(v.viewport.from).number,
+        to = v.state.doc.lineAt(v.viewport.to).number;
       const key = `${from}-${to}`;
-      const inSight = watch.lines.filter((l) => l.line >= from && l.line <= to), branches = watch.branches.filter((b) => b.line >= from && b.line <= to);
-      if (key !== range) { range = key; stop?.(); stop = benchLive.look(inSight.map((l) => l.path), branches.map((b) => b.probe)); }
+      const inSight = watch.lines.filter((l) => l.line >= from && l.line <= to),
+        branches = watch.branches.filter((b) => b.line >= from && b.line <= to);
+      if (key !== range) {
+        range = key;
+        stop?.();
+        stop = benchLive.look(
+          inSight.map((l) => l.path),
+          branches.map((b) => b.probe),
+        );
+      }
       return { inSight, branches };
     };
     const show = () => {
@@ -335,17 +671,40 @@ function useLiveLines(view: { readonly current: EditorView | null }, watch: Text
       if (!v) return;
       const { frame } = benchStore.getState();
       const { inSight, branches } = lines();
-      const found = new Map<number, { line: number; values: LiveLine['values'][number][]; taken: boolean; untried?: boolean }>();
-      const of = (line: number) => { let l = found.get(line); if (!l) found.set(line, l = { line, values: [], taken: false }); return l; };
-      for (const l of inSight) { const value = frame?.values[l.path]; if (value !== undefined) of(l.line).values.push({ name: l.name, value, type: l.type, forced: forcedValue(frame, l.path) !== undefined }); }
+      const found = new Map<
+        number,
+        { line: number; values: LiveLine['values'][number][]; taken: boolean; untried?: boolean }
+      >();
+      const of = (line: number) => {
+        let l = found.get(line);
+        if (!l) found.set(line, (l = { line, values: [], taken: false }));
+        return l;
+      };
+      for (const l of inSight) {
+        const value = frame?.values[l.path];
+        if (value !== undefined)
+          of(l.line).values.push({
+            name: l.name,
+            value,
+            type: l.type,
+            forced: forcedValue(frame, l.path) !== undefined,
+          });
+      }
       for (const b of branches) if (frame?.power[b.probe]?.length) of(b.line).taken = true;
-      const reach = useReach.getState().shown, text = v.state.doc.toString();
+      const reach = useReach.getState().shown,
+        text = v.state.doc.toString();
       for (const b of branches) if (reach?.branches.get(b.probe) === text) of(b.line).untried = true;
       v.dispatch({ effects: setLive.of([...found.values()]) });
     };
-    const soon = () => { timer ??= setTimeout(show, LIVE_MS); };
+    const soon = () => {
+      timer ??= setTimeout(show, LIVE_MS);
+    };
     const off = [benchStore.subscribe(soon), useReach.subscribe(soon)];
     show();
-    return () => { for (const o of off) o(); stop?.(); clearTimeout(timer); };
+    return () => {
+      for (const o of off) o();
+      stop?.();
+      clearTimeout(timer);
+    };
   }, [watch, view]);
 }

@@ -4,10 +4,43 @@ import type { RungEdit } from '@ferrule/core';
 
 export type Command =
   | Exclude<RungEdit['kind'], 'insertAfter' | 'insertBefore' | 'replace' | 'addLeg' | 'retag'>
-  | 'insert' | 'insertFront' | 'change' | 'leg' | 'line' | 'newRung' | 'newRungAbove' | 'deleteRung' | 'forceOn' | 'forceOff' | 'release' | 'comment' | 'heading' | 'fold' | 'foldAll' | 'split' | 'text' | 'fix'
-  | 'why' | 'stop' | 'rungUp' | 'rungDown' | 'copy' | 'cut' | 'paste' | 'pasteTag' | 'chooseAll' | 'rename' | 'declaration' | 'uses';
+  | 'insert'
+  | 'insertFront'
+  | 'change'
+  | 'leg'
+  | 'line'
+  | 'newRung'
+  | 'newRungAbove'
+  | 'deleteRung'
+  | 'forceOn'
+  | 'forceOff'
+  | 'release'
+  | 'comment'
+  | 'heading'
+  | 'fold'
+  | 'foldAll'
+  | 'split'
+  | 'text'
+  | 'fix'
+  | 'why'
+  | 'stop'
+  | 'rungUp'
+  | 'rungDown'
+  | 'copy'
+  | 'cut'
+  | 'paste'
+  | 'pasteTag'
+  | 'chooseAll'
+  | 'rename'
+  | 'declaration'
+  | 'uses';
 
-export interface CommandInfo { readonly command: Command; readonly words: string; readonly key: string; /** As the help shows it. */ readonly shown?: string }
+export interface CommandInfo {
+  readonly command: Command;
+  readonly words: string;
+  readonly key: string;
+  /** As the help shows it. */ readonly shown?: string;
+}
 
 /** In the order of the help. `key` as `keyOf` spells it. */
 export const COMMANDS: readonly CommandInfo[] = [
@@ -27,7 +60,12 @@ export const COMMANDS: readonly CommandInfo[] = [
   { command: 'moveLeft', words: 'Move the part left, out of and into legs', key: 'Control+ArrowLeft', shown: 'Ctrl+←' },
   { command: 'moveRight', words: 'Move the part right', key: 'Control+ArrowRight', shown: 'Ctrl+→' },
   { command: 'moveUp', words: 'Move the part to the leg above', key: 'Control+ArrowUp', shown: 'Ctrl+↑' },
-  { command: 'moveDown', words: 'Move the part to the leg below, or to one of its own', key: 'Control+ArrowDown', shown: 'Ctrl+↓' },
+  {
+    command: 'moveDown',
+    words: 'Move the part to the leg below, or to one of its own',
+    key: 'Control+ArrowDown',
+    shown: 'Ctrl+↓',
+  },
   { command: 'rungUp', words: 'Move the rung up', key: 'Alt+ArrowUp', shown: 'Alt+↑' },
   { command: 'rungDown', words: 'Move the rung down', key: 'Alt+ArrowDown', shown: 'Alt+↓' },
   { command: 'delete', words: 'Delete; the gap closes', key: 'Delete', shown: 'Del' },
@@ -56,7 +94,13 @@ export const COMMANDS: readonly CommandInfo[] = [
 ];
 
 /** A key press as `Control+Shift+V`: modifiers first; Shift only where the key itself does not say so. */
-export function keyOf(e: { readonly key: string; readonly ctrlKey: boolean; readonly metaKey: boolean; readonly altKey: boolean; readonly shiftKey: boolean }): string {
+export function keyOf(e: {
+  readonly key: string;
+  readonly ctrlKey: boolean;
+  readonly metaKey: boolean;
+  readonly altKey: boolean;
+  readonly shiftKey: boolean;
+}): string {
   const isSign = e.key.length === 1 && !/[a-zA-Z]/.test(e.key);
   // Some keyboards have these signs behind AltGr, which says Ctrl and Alt.
   if (isSign && e.ctrlKey && e.altKey) return e.key;
@@ -65,4 +109,7 @@ export function keyOf(e: { readonly key: string; readonly ctrlKey: boolean; read
 export const BY_KEY: ReadonlyMap<string, Command> = new Map(COMMANDS.map((c) => [c.key, c.command]));
 
 /** The sheet in sight takes commands from elsewhere (the palette) while it is there. */
-export const useSheet = create<{ readonly perform: ((c: Command) => void) | undefined; /** The place of the cursor, as the query of its address. */ readonly where: string | undefined }>(() => ({ perform: undefined, where: undefined }));
+export const useSheet = create<{
+  readonly perform: ((c: Command) => void) | undefined;
+  /** The place of the cursor, as the query of its address. */ readonly where: string | undefined;
+}>(() => ({ perform: undefined, where: undefined }));

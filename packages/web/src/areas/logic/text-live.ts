@@ -4,12 +4,26 @@ import { Decoration, type DecorationSet, EditorView, WidgetType } from '@codemir
 import type { ShownValue } from '@ferrule/core';
 import { valueText } from '../../components/values.js';
 
-export interface LiveLine { readonly line: number; readonly values: readonly { readonly name: string; readonly value: ShownValue; readonly type: string; readonly forced: boolean }[]; readonly taken: boolean; /** The checks never take this branch, while that is shown. */ readonly untried?: boolean }
+export interface LiveLine {
+  readonly line: number;
+  readonly values: readonly {
+    readonly name: string;
+    readonly value: ShownValue;
+    readonly type: string;
+    readonly forced: boolean;
+  }[];
+  readonly taken: boolean;
+  /** The checks never take this branch, while that is shown. */ readonly untried?: boolean;
+}
 export const setLive = StateEffect.define<readonly LiveLine[]>();
 
 class Values extends WidgetType {
-  constructor(readonly line: LiveLine) { super(); }
-  override eq(other: Values): boolean { return JSON.stringify(other.line) === JSON.stringify(this.line); }
+  constructor(readonly line: LiveLine) {
+    super();
+  }
+  override eq(other: Values): boolean {
+    return JSON.stringify(other.line) === JSON.stringify(this.line);
+  }
   override toDOM(): HTMLElement {
     const dom = document.createElement('span');
     dom.className = 'cm-live';
@@ -29,7 +43,9 @@ class Values extends WidgetType {
     }
     return dom;
   }
-  override ignoreEvent(): boolean { return true; }
+  override ignoreEvent(): boolean {
+    return true;
+  }
 }
 
 const taken = Decoration.line({ class: 'cm-taken' });
@@ -42,10 +58,18 @@ export const liveField = StateField.define<DecorationSet>({
       if (!e.is(setLive)) continue;
       const { doc } = tr.state;
       const list = e.value.filter((l) => l.line <= doc.lines).sort((a, b) => a.line - b.line);
-      next = Decoration.set(list.flatMap((l) => {
-        const at = doc.line(l.line);
-        return [...(l.taken ? [taken.range(at.from)] : []), ...(l.values.length || l.untried ? [Decoration.widget({ widget: new Values(l), side: 1 }).range(at.to)] : [])];
-      }), true);
+      next = Decoration.set(
+        list.flatMap((l) => {
+          const at = doc.line(l.line);
+          return [
+            ...(l.taken ? [taken.range(at.from)] : []),
+            ...(l.values.length || l.untried
+              ? [Decoration.widget({ widget: new Values(l), side: 1 }).range(at.to)]
+              : []),
+          ];
+        }),
+        true,
+      );
     }
     return next;
   },
@@ -56,7 +80,12 @@ export const liveTheme = EditorView.baseTheme({
   '.cm-live': { marginLeft: '2.5em', fontSize: '11px', color: 'var(--soft)', whiteSpace: 'nowrap' },
   '.cm-live span': { marginRight: '1.2em' },
   '.cm-live-on': { color: 'var(--copper-ink)', fontWeight: '600' },
-  '.cm-live-forced': { backgroundColor: 'var(--forced)', color: 'var(--on-forced)', borderRadius: '2px', padding: '0 3px' },
+  '.cm-live-forced': {
+    backgroundColor: 'var(--forced)',
+    color: 'var(--on-forced)',
+    borderRadius: '2px',
+    padding: '0 3px',
+  },
   '.cm-untried': { border: '1px dashed var(--ink)', borderRadius: '3px', padding: '0 4px', color: 'var(--ink)' },
   '.cm-taken': { boxShadow: 'inset 3px 0 0 var(--copper)' },
 });

@@ -2,4 +2,6 @@
 import { create } from 'zustand';
 import type { FoundUse } from '@ferrule/core';
 
-export const useUses = create<{ readonly name: string | undefined; readonly list?: readonly FoundUse[] | undefined }>(() => ({ name: undefined }));
+export const useUses = create<{ readonly name: string | undefined; readonly list?: readonly FoundUse[] | undefined }>(
+  () => ({ name: undefined }),
+);

@@ -3,7 +3,20 @@ import { ChevronDown } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useMemo } from 'react';
 import { useSearchParams } from 'react-router';
-import { DEVICE_GROUPS, type Device, type DeviceKind, type Edit, type Project, type Tag, kindOf, looseEnds, nextFree, snapLinks, tagNameFor, wiresThatMatch } from '@ferrule/core';
+import {
+  DEVICE_GROUPS,
+  type Device,
+  type DeviceKind,
+  type Edit,
+  type Project,
+  type Tag,
+  kindOf,
+  looseEnds,
+  nextFree,
+  snapLinks,
+  tagNameFor,
+  wiresThatMatch,
+} from '@ferrule/core';
 import { Checkout } from '../../components/Checkout.js';
 import { later } from '../../components/later.js';
 import { Button, MENU, MENU_ITEM } from '../../components/ui.js';
@@ -17,63 +30,160 @@ const OwnKinds = later(() => import('./OwnKinds.js').then((m) => m.OwnKinds));
 export function MachineArea() {
   const devices = useDocument((s) => s.project?.machine.devices) ?? [];
   const [search, setSearch] = useSearchParams();
-  const view = search.get('view'), isCheckout = view === 'checkout', isOwn = view === 'own', chosen = search.get('device') ?? undefined;
+  const view = search.get('view'),
+    isCheckout = view === 'checkout',
+    isOwn = view === 'own',
+    chosen = search.get('device') ?? undefined;
   const choose = (id: string) => setSearch(isCheckout ? { view: 'checkout', device: id } : { device: id });
   const show = (to: string) => setSearch(view === to ? {} : { view: to });
   const project = useDocument((s) => s.project);
   const loose = useMemo(() => (project ? looseEnds(project) : []), [project]);
   const matches = useMemo(() => (project ? wiresThatMatch(project) : []), [project]);
-  const unwired = loose.filter((l) => l.what === 'unwired').length, twice = new Set(loose.filter((l) => l.what === 'twice').map((l) => `${l.device}.${l.terminal}`)).size;
-  const wireAll = () => useDocument.getState().edit({ kind: 'group', label: 'Wire what matches', edits: matches.map((m): Edit => ({ kind: 'changeDevice', id: m.device.id, to: { wires: m.wires } })) });
+  const unwired = loose.filter((l) => l.what === 'unwired').length,
+    twice = new Set(loose.filter((l) => l.what === 'twice').map((l) => `${l.device}.${l.terminal}`)).size;
+  const wireAll = () =>
+    useDocument.getState().edit({
+      kind: 'group',
+      label: 'Wire what matches',
+      edits: matches.map((m): Edit => ({ kind: 'changeDevice', id: m.device.id, to: { wires: m.wires } })),
+    });
   const makeTags = () => useDocument.getState().edit(missingTags(project!, devices));
   return (
-    <div className="grid h-full min-h-0 " style={{ gridTemplateColumns: isOwn ? 'minmax(320px,0.7fr) minmax(0,1.3fr)' : isCheckout ? 'minmax(320px,0.6fr) minmax(0,1fr)' : 'minmax(0,1.15fr) minmax(400px,1fr)' }}>
+    <div
+      className="grid h-full min-h-0 "
+      style={{
+        gridTemplateColumns: isOwn
+          ? 'minmax(320px,0.7fr) minmax(0,1.3fr)'
+          : isCheckout
+            ? 'minmax(320px,0.6fr) minmax(0,1fr)'
+            : 'minmax(0,1.15fr) minmax(400px,1fr)',
+      }}
+    >
       <div className="flex min-h-0 flex-col gap-3 overflow-y-auto p-3">
         <div className="flex flex-wrap items-center gap-1.5">
           <AddDevice after={chosen} onAdded={(id) => setSearch({ device: id })} />
-          <Button aria-pressed={isCheckout} onClick={() => show('checkout')}>{isCheckout ? 'Back to the wiring' : 'I/O checkout'}</Button>
-          <Button aria-pressed={isOwn} onClick={() => show('own')}>{isOwn ? 'Back to the wiring' : 'Own devices'}</Button>
-          {matches.length > 0 && <Button onClick={wireAll}>Wire what matches · {matches.reduce((n, m) => n + Object.keys(m.wires).length - Object.keys(m.device.wires ?? {}).length, 0)}</Button>}
+          <Button aria-pressed={isCheckout} onClick={() => show('checkout')}>
+            {isCheckout ? 'Back to the wiring' : 'I/O checkout'}
+          </Button>
+          <Button aria-pressed={isOwn} onClick={() => show('own')}>
+            {isOwn ? 'Back to the wiring' : 'Own devices'}
+          </Button>
+          {matches.length > 0 && (
+            <Button onClick={wireAll}>
+              Wire what matches ·{' '}
+              {matches.reduce((n, m) => n + Object.keys(m.wires).length - Object.keys(m.device.wires ?? {}).length, 0)}
+            </Button>
+          )}
           {unwired > 0 && <Button onClick={makeTags}>Make the missing tags</Button>}
-          <span role="status" className="ml-auto text-[12.5px] text-soft">{devices.length ? [unwired ? `${unwired} terminal${unwired === 1 ? '' : 's'} not wired` : '', twice ? `${twice} terminals on one tag` : ''].filter(Boolean).join(' · ') || 'Everything is wired.' : ''}</span>
+          <span role="status" className="ml-auto text-[12.5px] text-soft">
+            {devices.length
+              ? [
+                  unwired ? `${unwired} terminal${unwired === 1 ? '' : 's'} not wired` : '',
+                  twice ? `${twice} terminals on one tag` : '',
+                ]
+                  .filter(Boolean)
+                  .join(' · ') || 'Everything is wired.'
+              : ''}
+          </span>
         </div>
-        {!devices.length && <p className="max-w-lg text-soft">This project has no machine model yet. Add its devices along the flow: what a person touches, what moves, what measures. Each behaves by itself; wire its terminals to tags, and the bench has something to run against.</p>}
-        <MachineView devices={devices} onChoose={choose} chosen={chosen} canMove /><Panel />
+        {!devices.length && (
+          <p className="max-w-lg text-soft">
+            This project has no machine model yet. Add its devices along the flow: what a person touches, what moves,
+            what measures. Each behaves by itself; wire its terminals to tags, and the bench has something to run
+            against.
+          </p>
+        )}
+        <MachineView devices={devices} onChoose={choose} chosen={chosen} canMove />
+        <Panel />
       </div>
-      {isOwn ? <div className="flex min-h-0 flex-col border-l border-edge bg-sheet"><OwnKinds /></div> : isCheckout ? <div className="flex min-h-0 flex-col border-l border-edge bg-sheet"><Checkout /></div> : <Wiring loose={loose} chosen={chosen} />}
+      {isOwn ? (
+        <div className="flex min-h-0 flex-col border-l border-edge bg-sheet">
+          <OwnKinds />
+        </div>
+      ) : isCheckout ? (
+        <div className="flex min-h-0 flex-col border-l border-edge bg-sheet">
+          <Checkout />
+        </div>
+      ) : (
+        <Wiring loose={loose} chosen={chosen} />
+      )}
     </div>
   );
 }
 
 /** A new device, named by its kind; what it stands behind in the flow is the one before it. */
 function AddDevice({ after, onAdded }: { readonly after: string | undefined; readonly onAdded: (id: string) => void }) {
-  const own = useDocument((s) => s.project?.machine.kinds), before = useDocument((s) => s.project?.machine.devices.find((d) => d.id === after));
+  const own = useDocument((s) => s.project?.machine.kinds),
+    before = useDocument((s) => s.project?.machine.devices.find((d) => d.id === after));
   const groups = own?.length ? [...DEVICE_GROUPS, { name: 'Own', kinds: own }] : DEVICE_GROUPS;
   const add = (kind: DeviceKind) => {
     const { project, edit } = useDocument.getState();
     if (!project) return;
-    const all = project.machine.devices, base = kind.type, at = before ? all.indexOf(before) + 1 : all.length;
-    let name: string = base, n = 2;
+    const all = project.machine.devices,
+      base = kind.type,
+      at = before ? all.indexOf(before) + 1 : all.length;
+    let name: string = base,
+      n = 2;
     while (all.some((d) => d.name.toLowerCase() === name.toLowerCase())) name = `${base}${n++}`;
-    const device: Device = { id: newId('d'), name, type: kind.type, ...(kind.type === 'PushButton' ? { colour: 'green' as const } : kind.type === 'Lamp' ? { colour: 'white' as const } : {}) };
+    const device: Device = {
+      id: newId('d'),
+      name,
+      type: kind.type,
+      ...(kind.type === 'PushButton'
+        ? { colour: 'green' as const }
+        : kind.type === 'Lamp'
+          ? { colour: 'white' as const }
+          : {}),
+    };
     // It snaps to what it acts on: the nearest before it in the flow that has what it feels.
-    const machine = { ...project.machine, devices: [...all.slice(0, at), device, ...all.slice(at)] }, links = snapLinks({ machine }, device, all.slice(0, at));
-    edit({ kind: 'group', label: `Add ${name}`, edits: [{ kind: 'addDevice', at, device }, ...machine.devices.flatMap((d): Edit[] => { const wires = links.get(d.name); return wires ? [{ kind: 'changeDevice', id: d.id, to: { wires } }] : []; })] });
+    const machine = { ...project.machine, devices: [...all.slice(0, at), device, ...all.slice(at)] },
+      links = snapLinks({ machine }, device, all.slice(0, at));
+    edit({
+      kind: 'group',
+      label: `Add ${name}`,
+      edits: [
+        { kind: 'addDevice', at, device },
+        ...machine.devices.flatMap((d): Edit[] => {
+          const wires = links.get(d.name);
+          return wires ? [{ kind: 'changeDevice', id: d.id, to: { wires } }] : [];
+        }),
+      ],
+    });
     onAdded(device.id);
-    requestAnimationFrame(() => document.querySelector<HTMLInputElement>(`[aria-label="Name of the device ${name}"]`)?.select());
+    requestAnimationFrame(() =>
+      document.querySelector<HTMLInputElement>(`[aria-label="Name of the device ${name}"]`)?.select(),
+    );
   };
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild><Button look="strong">Add device<ChevronDown size={13} /></Button></DropdownMenu.Trigger>
-      <DropdownMenu.Portal><DropdownMenu.Content align="start" sideOffset={4} className={`${MENU} max-h-[70vh] overflow-y-auto`}>
-        <p className="px-2.5 pt-1 pb-0.5 text-[11.5px] text-soft">{before ? `Behind ${before.label ?? before.name} in the flow` : 'At the end of the flow; choose a device to put it behind that one'}</p>
-        {groups.map((g) => (
-          <DropdownMenu.Group key={g.name}>
-            <DropdownMenu.Label className="px-2.5 pt-1.5 text-[11px] font-semibold text-soft">{g.name}</DropdownMenu.Label>
-            {g.kinds.map((k) => <DropdownMenu.Item key={k.type} className={MENU_ITEM} onSelect={() => add(k)} title={k.help}><span className="w-32">{k.type.replace(/([a-z])([A-Z])/g, '$1 $2')}</span><span className="max-w-80 truncate text-[11.5px] text-soft">{k.help}</span></DropdownMenu.Item>)}
-          </DropdownMenu.Group>
-        ))}
-      </DropdownMenu.Content></DropdownMenu.Portal>
+      <DropdownMenu.Trigger asChild>
+        <Button look="strong">
+          Add device
+          <ChevronDown size={13} />
+        </Button>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="start" sideOffset={4} className={`${MENU} max-h-[70vh] overflow-y-auto`}>
+          <p className="px-2.5 pt-1 pb-0.5 text-[11.5px] text-soft">
+            {before
+              ? `Behind ${before.label ?? before.name} in the flow`
+              : 'At the end of the flow; choose a device to put it behind that one'}
+          </p>
+          {groups.map((g) => (
+            <DropdownMenu.Group key={g.name}>
+              <DropdownMenu.Label className="px-2.5 pt-1.5 text-[11px] font-semibold text-soft">
+                {g.name}
+              </DropdownMenu.Label>
+              {g.kinds.map((k) => (
+                <DropdownMenu.Item key={k.type} className={MENU_ITEM} onSelect={() => add(k)} title={k.help}>
+                  <span className="w-32">{k.type.replace(/([a-z])([A-Z])/g, '$1 $2')}</span>
+                  <span className="max-w-80 truncate text-[11.5px] text-soft">{k.help}</span>
+                </DropdownMenu.Item>
+              ))}
+            </DropdownMenu.Group>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
     </DropdownMenu.Root>
   );
 }
@@ -86,19 +196,38 @@ function missingTags(project: Project, devices: readonly Device[]): Edit {
   for (const d of devices) {
     const wires: Record<string, string> = { ...d.wires };
     for (const t of kindOf(project.machine, d.type)?.terminals ?? []) {
-      if (!loose.some((l) => l.what === 'unwired' && l.device === d.name && l.terminal === t.name) || t.mechanical) continue;
+      if (!loose.some((l) => l.what === 'unwired' && l.device === d.name && l.terminal === t.name) || t.mechanical)
+        continue;
       // A button is asked by one of its contacts only: the one that is safe for what it does.
       if (d.type === 'PushButton' && t.name === (/stop/i.test(d.name) ? 'NO' : 'NC')) continue;
       const base = /^(NO|NC)$/.test(t.name) ? `${d.name}${t.name === 'NC' ? 'OK' : 'PB'}` : tagNameFor(d.name, t.name);
-      let name = base, n = 2;
-      while (tags.some((x) => x.name.toLowerCase() === name.toLowerCase()) || devices.some((x) => x.name.toLowerCase() === name.toLowerCase())) name = n === 2 && t.name === 'Run' ? `${d.name}Run${n++}` : `${base}${n++}`;
-      const area = t.direction === 'out' ? 'I' : 'Q', bits = t.type === 'BOOL' ? 1 : t.type === 'REAL' ? 32 : 16;
-      tags = [...tags, { id: newId('t'), name, type: t.type, address: nextFree(area, bits, tags, project.modules), description: `${d.label ?? d.name}: ${t.help.charAt(0).toLowerCase()}${t.help.slice(1)}`, ...(area === 'I' && t.type === 'BOOL' ? { wiring: t.name === 'NC' || /OK$/.test(t.name) ? 'NC' as const : 'NO' as const } : {}) }];
+      let name = base,
+        n = 2;
+      while (
+        tags.some((x) => x.name.toLowerCase() === name.toLowerCase()) ||
+        devices.some((x) => x.name.toLowerCase() === name.toLowerCase())
+      )
+        name = n === 2 && t.name === 'Run' ? `${d.name}Run${n++}` : `${base}${n++}`;
+      const area = t.direction === 'out' ? 'I' : 'Q',
+        bits = t.type === 'BOOL' ? 1 : t.type === 'REAL' ? 32 : 16;
+      tags = [
+        ...tags,
+        {
+          id: newId('t'),
+          name,
+          type: t.type,
+          address: nextFree(area, bits, tags, project.modules),
+          description: `${d.label ?? d.name}: ${t.help.charAt(0).toLowerCase()}${t.help.slice(1)}`,
+          ...(area === 'I' && t.type === 'BOOL'
+            ? { wiring: t.name === 'NC' || /OK$/.test(t.name) ? ('NC' as const) : ('NO' as const) }
+            : {}),
+        },
+      ];
       edits.push({ kind: 'addTag', tag: tags[tags.length - 1]! });
       wires[t.name] = name;
     }
-    if (Object.keys(wires).length !== Object.keys(d.wires ?? {}).length) edits.push({ kind: 'changeDevice', id: d.id, to: { wires } });
+    if (Object.keys(wires).length !== Object.keys(d.wires ?? {}).length)
+      edits.push({ kind: 'changeDevice', id: d.id, to: { wires } });
   }
   return { kind: 'group', label: 'Make the missing tags', edits };
 }
-

@@ -4,7 +4,17 @@ import { useNavigate, useSearchParams } from 'react-router';
 import { renameRule } from '@ferrule/core';
 import { api, messageOf } from '../../api.js';
 import { useBench } from '../../bench/live.js';
-import { AddButton, type CheckResult, CheckSheet, type Failure, FailureLine, Mark, type Recording, goOn, seconds } from './CheckSheet.js';
+import {
+  AddButton,
+  type CheckResult,
+  CheckSheet,
+  type Failure,
+  FailureLine,
+  Mark,
+  type Recording,
+  goOn,
+  seconds,
+} from './CheckSheet.js';
 import { MutationView, ReachView, SearchView, useSearchOf } from './Campaigns.js';
 import { ProofMark, ProofView, ProofWords, useProofOf } from './Proof.js';
 import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
@@ -14,23 +24,42 @@ import { useRuns } from '../../components/tour.js';
 import { durationText } from '../../components/values.js';
 import { newId, useDocument } from '../../document/store.js';
 
-interface RuleResult { readonly id: string; readonly ok: boolean; readonly scans: number; readonly failure?: Failure; readonly recording: Recording; readonly problem?: string }
-interface Results { readonly checks: readonly CheckResult[]; readonly rules: readonly RuleResult[]; readonly problem?: string; /** The document they were played on. */ readonly of: unknown; readonly tookMs: number }
+interface RuleResult {
+  readonly id: string;
+  readonly ok: boolean;
+  readonly scans: number;
+  readonly failure?: Failure;
+  readonly recording: Recording;
+  readonly problem?: string;
+}
+interface Results {
+  readonly checks: readonly CheckResult[];
+  readonly rules: readonly RuleResult[];
+  readonly problem?: string;
+  /** The document they were played on. */ readonly of: unknown;
+  readonly tookMs: number;
+}
 
 /** Results stay while the user looks at other areas. */
 let kept: Results | undefined;
 
 export function ProveArea() {
-  useEffect(() => { helpTopic.setState({ topic: { tab: 'checks' } }); return () => helpTopic.setState({ topic: undefined }); }, []);
-  const project = useDocument((s) => s.project), projectId = useDocument((s) => s.id);
+  useEffect(() => {
+    helpTopic.setState({ topic: { tab: 'checks' } });
+    return () => helpTopic.setState({ topic: undefined });
+  }, []);
+  const project = useDocument((s) => s.project),
+    projectId = useDocument((s) => s.id);
   const [results, setResults] = useState<Results | undefined>(kept);
   const [running, setRunning] = useState(false);
   const [failed, setFailed] = useState<string>();
-  const [search, setSearch] = useSearchParams(), navigate = useNavigate();
-  const checks = project?.checks ?? [], rules = project?.rules ?? [];
+  const [search, setSearch] = useSearchParams(),
+    navigate = useNavigate();
+  const checks = project?.checks ?? [],
+    rules = project?.rules ?? [];
   const rule = rules.find((r) => r.id === search.get('rule'));
   const view = search.get('view') ?? undefined;
-  const check = rule || view ? undefined : checks.find((c) => c.id === search.get('check')) ?? checks[0];
+  const check = rule || view ? undefined : (checks.find((c) => c.id === search.get('check')) ?? checks[0]);
   const isStale = results !== undefined && results.of !== project;
 
   const run = async () => {
@@ -40,17 +69,29 @@ export function ProveArea() {
       await useDocument.getState().flush();
       const of = useDocument.getState().project;
       const before = performance.now();
-      const answer = await api<Omit<Results, 'of' | 'tookMs'>>('POST', `/projects/${useDocument.getState().id}/prove`, {});
+      const answer = await api<Omit<Results, 'of' | 'tookMs'>>(
+        'POST',
+        `/projects/${useDocument.getState().id}/prove`,
+        {},
+      );
       kept = { ...answer, of, tookMs: performance.now() - before };
       setResults(kept);
-      const all = [...answer.checks, ...answer.rules], failed = all.filter((x) => !x.ok).length;
+      const all = [...answer.checks, ...answer.rules],
+        failed = all.filter((x) => !x.ok).length;
       useRuns.setState({ last: { passed: all.length - failed, failed, of } });
-    } catch (e) { setFailed(messageOf(e)); }
+    } catch (e) {
+      setFailed(messageOf(e));
+    }
     setRunning(false);
   };
   // From the moment it is seen.
   useLayoutEffect(() => {
-    const onKey = (e: KeyboardEvent) => { if (e.key === 'F9' && !e.shiftKey && !e.ctrlKey) { e.preventDefault(); void run(); } };
+    const onKey = (e: KeyboardEvent) => {
+      if (e.key === 'F9' && !e.shiftKey && !e.ctrlKey) {
+        e.preventDefault();
+        void run();
+      }
+    };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
   }, []);
@@ -59,7 +100,11 @@ export function ProveArea() {
   const addCheck = () => {
     const id = newId('c');
     // A check begins with a row to fill in.
-    edit({ kind: 'addCheck', at: checks.length, check: { id, name: freeName('New check', checks), rows: [{ id: newId('k') }] } });
+    edit({
+      kind: 'addCheck',
+      at: checks.length,
+      check: { id, name: freeName('New check', checks), rows: [{ id: newId('k') }] },
+    });
     setSearch({ check: id });
   };
   const addRule = () => {
@@ -67,7 +112,11 @@ export function ProveArea() {
     edit({ kind: 'addRule', at: rules.length, rule: { id, name: freeName('New rule', rules), sentence: '' } });
     setSearch({ rule: id });
   };
-  const record = () => { if (!projectId) return; beginRecording(projectId); void navigate(`/projects/${projectId}/machine`); };
+  const record = () => {
+    if (!projectId) return;
+    beginRecording(projectId);
+    void navigate(`/projects/${projectId}/machine`);
+  };
   const removeChosen = () => {
     if (rule) edit({ kind: 'removeRule', id: rule.id });
     else if (check) edit({ kind: 'removeCheck', id: check.id });
@@ -75,56 +124,214 @@ export function ProveArea() {
   };
 
   // A check passes when all of its runs do.
-  const passing = [...new Set(results?.checks.map((c) => c.id))].map((id) => results!.checks.every((c) => c.id !== id || c.ok));
+  const passing = [...new Set(results?.checks.map((c) => c.id))].map((id) =>
+    results!.checks.every((c) => c.id !== id || c.ok),
+  );
   /** One run, or one for each row of its table. */
   const checkResults = (id: string) => results?.checks.filter((c) => c.id === id) ?? [];
   const ruleResult = (id: string) => results?.rules.find((r) => r.id === id);
-  const item = (selected: boolean) => `flex w-full items-center gap-2 rounded-lg px-2 py-1.5 text-left ${selected ? 'border border-edge bg-sheet font-semibold' : 'border border-transparent hover:bg-edge/30'}`;
+  const item = (selected: boolean) =>
+    `flex w-full items-center gap-2 rounded-lg px-2 py-1.5 text-left ${selected ? 'border border-edge bg-sheet font-semibold' : 'border border-transparent hover:bg-edge/30'}`;
   const simulated = results ? results.checks.reduce((s, c) => s + c.timeNs, 0) / 1e6 : 0;
   return (
     <div className="grid h-full min-h-0 grid-cols-[clamp(210px,22vw,280px)_minmax(0,1fr)]">
       <aside aria-label="Checks and rules" className="min-h-0 overflow-y-auto border-r border-edge bg-sunk p-2.5">
-        <Heading text="Sequence checks" count={results && `${passing.filter(Boolean).length} of ${passing.length} pass`} />
+        <Heading
+          text="Sequence checks"
+          count={results && `${passing.filter(Boolean).length} of ${passing.length} pass`}
+        />
         {checks.map((c) => {
-          const runs = checkResults(c.id), bad = runs.find((x) => !x.ok), r = bad ?? runs[0];
-          return <button key={c.id} className={item(c === check)} onClick={() => setSearch({ check: c.id })}><Mark ok={r?.ok} /><span className="min-w-0 flex-1 truncate">{c.name}</span><span className="text-[11.5px] text-faint">{r && (runs.length > 1 ? `${runs.filter((x) => x.ok).length} of ${runs.length}` : r.ok ? seconds(r.timeNs) : r.failure?.row ? `row ${r.failure.row}` : 'stopped')}</span></button>;
+          const runs = checkResults(c.id),
+            bad = runs.find((x) => !x.ok),
+            r = bad ?? runs[0];
+          return (
+            <button key={c.id} className={item(c === check)} onClick={() => setSearch({ check: c.id })}>
+              <Mark ok={r?.ok} />
+              <span className="min-w-0 flex-1 truncate">{c.name}</span>
+              <span className="text-[11.5px] text-faint">
+                {r &&
+                  (runs.length > 1
+                    ? `${runs.filter((x) => x.ok).length} of ${runs.length}`
+                    : r.ok
+                      ? seconds(r.timeNs)
+                      : r.failure?.row
+                        ? `row ${r.failure.row}`
+                        : 'stopped')}
+              </span>
+            </button>
+          );
         })}
         <AddButton label="New check" onClick={addCheck} />
         <AddButton label="Record a check" onClick={record} />
         <div className="h-4" />
-        <Heading text="Interlock rules" count={results && `${results.rules.filter((r) => r.ok).length} of ${results.rules.length} hold`} />
+        <Heading
+          text="Interlock rules"
+          count={results && `${results.rules.filter((r) => r.ok).length} of ${results.rules.length} hold`}
+        />
         {rules.map((x) => {
           const r = ruleResult(x.id);
-          return <button key={x.id} className={item(x === rule)} onClick={() => setSearch({ rule: x.id })}><Mark ok={r?.ok} /><span className="min-w-0 flex-1">{x.name}<span className="flex gap-2 text-[11.5px] font-normal text-faint">{x.assumed && <span>assumed</span>}<ProofMark id={x.id} />{r && <span>{r.ok ? `${r.scans} scans` : r.failure ? `at ${seconds(r.failure.timeNs)}` : 'problem'}</span>}</span></span></button>;
+          return (
+            <button key={x.id} className={item(x === rule)} onClick={() => setSearch({ rule: x.id })}>
+              <Mark ok={r?.ok} />
+              <span className="min-w-0 flex-1">
+                {x.name}
+                <span className="flex gap-2 text-[11.5px] font-normal text-faint">
+                  {x.assumed && <span>assumed</span>}
+                  <ProofMark id={x.id} />
+                  {r && (
+                    <span>{r.ok ? `${r.scans} scans` : r.failure ? `at ${seconds(r.failure.timeNs)}` : 'problem'}</span>
+                  )}
+                </span>
+              </span>
+            </button>
+          );
         })}
         <AddButton label="New rule" onClick={addRule} />
         <div className="h-4" />
         <Heading text="Beyond the checks" count={undefined} />
-        {([['proof', 'Proof for all inputs'], ['search', 'Search for counterexamples'], ['reach', 'What the checks reach'], ['mutate', 'What the checks notice']] as const).map(([v, words]) => <button key={v} className={item(view === v)} onClick={() => setSearch({ view: v })}><span className="w-4 text-center text-faint">◇</span>{words}</button>)}
+        {(
+          [
+            ['proof', 'Proof for all inputs'],
+            ['search', 'Search for counterexamples'],
+            ['reach', 'What the checks reach'],
+            ['mutate', 'What the checks notice'],
+          ] as const
+        ).map(([v, words]) => (
+          <button key={v} className={item(view === v)} onClick={() => setSearch({ view: v })}>
+            <span className="w-4 text-center text-faint">◇</span>
+            {words}
+          </button>
+        ))}
       </aside>
       <section aria-label="Chosen check" className="flex min-h-0 flex-col gap-2 p-3">
         <div className="flex items-center gap-3">
           <div className="min-w-0 flex-1">
-            {rule ?? check
-              ? <h2 className="text-[15px] font-semibold"><EditInPlace value={(rule ?? check)!.name} label={rule ? 'Name of the rule' : 'Name of the check'} onCommit={(name) => { if (!name) return; if (rule) edit(renameRule(project!, rule.id, name)); else edit({ kind: 'changeCheck', id: check!.id, to: { name } }); }} /></h2>
-              : <h2 className="text-[15px] font-semibold">{view === 'proof' ? 'Proof for all inputs' : view === 'search' ? 'Search for counterexamples' : view === 'reach' ? 'What the checks reach' : view === 'mutate' ? 'What the checks notice' : 'No checks yet'}</h2>}
-            {rule ? <p className="truncate px-1 text-soft">Holds in every scan that the checks play.</p> : check && <EditInPlace value={check.note ?? ''} label="Note of the check" placeholder="What this check is for" className="text-soft" onCommit={(note) => edit({ kind: 'changeCheck', id: check.id, to: { note: (note || null) as unknown as string } })} />}
+            {(rule ?? check) ? (
+              <h2 className="text-[15px] font-semibold">
+                <EditInPlace
+                  value={(rule ?? check)!.name}
+                  label={rule ? 'Name of the rule' : 'Name of the check'}
+                  onCommit={(name) => {
+                    if (!name) return;
+                    if (rule) edit(renameRule(project!, rule.id, name));
+                    else edit({ kind: 'changeCheck', id: check!.id, to: { name } });
+                  }}
+                />
+              </h2>
+            ) : (
+              <h2 className="text-[15px] font-semibold">
+                {view === 'proof'
+                  ? 'Proof for all inputs'
+                  : view === 'search'
+                    ? 'Search for counterexamples'
+                    : view === 'reach'
+                      ? 'What the checks reach'
+                      : view === 'mutate'
+                        ? 'What the checks notice'
+                        : 'No checks yet'}
+              </h2>
+            )}
+            {rule ? (
+              <p className="truncate px-1 text-soft">Holds in every scan that the checks play.</p>
+            ) : (
+              check && (
+                <EditInPlace
+                  value={check.note ?? ''}
+                  label="Note of the check"
+                  placeholder="What this check is for"
+                  className="text-soft"
+                  onCommit={(note) =>
+                    edit({ kind: 'changeCheck', id: check.id, to: { note: (note || null) as unknown as string } })
+                  }
+                />
+              )
+            )}
           </div>
-          {(rule ?? check) && <Button look="danger" onClick={removeChosen}>{rule ? 'Delete rule' : 'Delete check'}</Button>}
-          {results && <span className="text-right text-[12px] text-soft" role="status">{isStale ? 'The project has changed since this run.' : `${durationText(simulated)} of machine time in ${(results.tookMs / 1000).toFixed(2)} s`}</span>}
- <a className="rounded-md border border-edge bg-sheet px-2.5 py-1.5 font-medium hover:border-faint" href={`/api/projects/${projectId}/report`} target="_blank" rel="noreferrer">Report</a>
-          <Button look="strong" keys="F9" disabled={running} onClick={() => void run()}>{running ? 'Running …' : 'Run all'}</Button>
+          {(rule ?? check) && (
+            <Button look="danger" onClick={removeChosen}>
+              {rule ? 'Delete rule' : 'Delete check'}
+            </Button>
+          )}
+          {results && (
+            <span className="text-right text-[12px] text-soft" role="status">
+              {isStale
+                ? 'The project has changed since this run.'
+                : `${durationText(simulated)} of machine time in ${(results.tookMs / 1000).toFixed(2)} s`}
+            </span>
+          )}
+          <a
+            className="rounded-md border border-edge bg-sheet px-2.5 py-1.5 font-medium hover:border-faint"
+            href={`/api/projects/${projectId}/report`}
+            target="_blank"
+            rel="noreferrer"
+          >
+            Report
+          </a>
+          <Button look="strong" keys="F9" disabled={running} onClick={() => void run()}>
+            {running ? 'Running …' : 'Run all'}
+          </Button>
         </div>
-        {(failed ?? results?.problem) && <p role="alert" className="rounded-md bg-bad-soft px-3 py-1.5 text-bad">{failed ?? results?.problem}</p>}
-        {view === 'proof' ? <ProofView /> : view === 'search' ? <SearchView /> : view === 'reach' ? <ReachView /> : view === 'mutate' ? <MutationView /> : null}
-        {!check && !rule && !view && <FirstOnes ways={[
-          ['Write a check', 'after 500 ms · tap Start · Running is on within 2 scans', 'Rows of when, what to do and what to expect, as short sentences that are completed while you type. All checks are played in simulated time, much faster than the machine.', addCheck],
-          ['State a rule', 'Motor requires GuardShut', 'What has to hold in every scan. It is judged while the checks play; a search looks for inputs that break it; where the logic allows one, a proof covers all inputs.', addRule],
-          ...(project?.machine.devices.length ? [['Record one', 'you press, Ferrule writes', 'Work the panel of the machine. The rows are written while you do, and what to expect is proposed.', record] as const] : []),
-          ...(project?.plan?.sequences.some((q) => q.steps.length) ? [['Go to the plan', 'main path and limits', 'Generate in the plan makes first checks: one for the main path, one for each limit.', () => void navigate(`/projects/${projectId}/plan`)] as const] : []),
-        ]} />}
+        {(failed ?? results?.problem) && (
+          <p role="alert" className="rounded-md bg-bad-soft px-3 py-1.5 text-bad">
+            {failed ?? results?.problem}
+          </p>
+        )}
+        {view === 'proof' ? (
+          <ProofView />
+        ) : view === 'search' ? (
+          <SearchView />
+        ) : view === 'reach' ? (
+          <ReachView />
+        ) : view === 'mutate' ? (
+          <MutationView />
+        ) : null}
+        {!check && !rule && !view && (
+          <FirstOnes
+            ways={[
+              [
+                'Write a check',
+                'after 500 ms · tap Start · Running is on within 2 scans',
+                'Rows of when, what to do and what to expect, as short sentences that are completed while you type. All checks are played in simulated time, much faster than the machine.',
+                addCheck,
+              ],
+              [
+                'State a rule',
+                'Motor requires GuardShut',
+                'What has to hold in every scan. It is judged while the checks play; a search looks for inputs that break it; where the logic allows one, a proof covers all inputs.',
+                addRule,
+              ],
+              ...(project?.machine.devices.length
+                ? [
+                    [
+                      'Record one',
+                      'you press, Ferrule writes',
+                      'Work the panel of the machine. The rows are written while you do, and what to expect is proposed.',
+                      record,
+                    ] as const,
+                  ]
+                : []),
+              ...(project?.plan?.sequences.some((q) => q.steps.length)
+                ? [
+                    [
+                      'Go to the plan',
+                      'main path and limits',
+                      'Generate in the plan makes first checks: one for the main path, one for each limit.',
+                      () => void navigate(`/projects/${projectId}/plan`),
+                    ] as const,
+                  ]
+                : []),
+            ]}
+          />
+        )}
         {check && <CheckSheet key={check.id} check={check} results={checkResults(check.id)} />}
-        {rule && <RuleView id={rule.id} sentence={rule.sentence} assumed={rule.assumed ?? false} result={ruleResult(rule.id)} />}
+        {rule && (
+          <RuleView
+            id={rule.id}
+            sentence={rule.sentence}
+            assumed={rule.assumed ?? false}
+            result={ruleResult(rule.id)}
+          />
+        )}
       </section>
     </div>
   );
@@ -136,7 +343,10 @@ function FirstOnes({ ways }: { readonly ways: readonly (readonly [string, string
     <ul aria-label="How to begin" className="grid max-w-3xl gap-2">
       {ways.map(([name, example, words, go]) => (
         <li key={name} className="flex items-start gap-4 rounded-xl border border-edge bg-sheet p-3.5">
-          <div className="min-w-0 flex-1"><p className="font-mono text-[12.5px]">{example}</p><p className="mt-1 text-soft">{words}</p></div>
+          <div className="min-w-0 flex-1">
+            <p className="font-mono text-[12.5px]">{example}</p>
+            <p className="mt-1 text-soft">{words}</p>
+          </div>
           <Button onClick={go}>{name}</Button>
         </li>
       ))}
@@ -147,24 +357,73 @@ function FirstOnes({ ways }: { readonly ways: readonly (readonly [string, string
 /** A name that nothing in the list has. */
 function freeName(name: string, list: readonly { readonly name: string }[]): string {
   const taken = new Set(list.map((x) => x.name.toLowerCase()));
-  for (let n = 1; ; n++) { const next = n === 1 ? name : `${name} ${n}`; if (!taken.has(next.toLowerCase())) return next; }
+  for (let n = 1; ; n++) {
+    const next = n === 1 ? name : `${name} ${n}`;
+    if (!taken.has(next.toLowerCase())) return next;
+  }
 }
 
 function Heading({ text, count }: { readonly text: string; readonly count: string | undefined }) {
-  return <h3 className="flex justify-between px-2 py-1.5 text-[12px] font-semibold text-soft">{text}<span className="font-normal">{count}</span></h3>;
+  return (
+    <h3 className="flex justify-between px-2 py-1.5 text-[12px] font-semibold text-soft">
+      {text}
+      <span className="font-normal">{count}</span>
+    </h3>
+  );
 }
 
-function RuleView({ id, sentence, assumed, result }: { readonly id: string; readonly sentence: string; readonly assumed: boolean; readonly result: RuleResult | undefined }) {
+function RuleView({
+  id,
+  sentence,
+  assumed,
+  result,
+}: {
+  readonly id: string;
+  readonly sentence: string;
+  readonly assumed: boolean;
+  readonly result: RuleResult | undefined;
+}) {
   const problems = useBench((s) => s.checked?.problems) ?? [];
   const wrong = problems.find((p) => p.origin.kind === 'cell' && p.origin.id === id);
-  const proof = useProofOf(id), search = useSearchOf(id);
+  const proof = useProofOf(id),
+    search = useSearchOf(id);
   return (
     <div className="rounded-xl border border-edge bg-sheet">
-      <div className="p-3"><EditSentence value={sentence} label="Rule" placeholder="never A and B together" complete={goOn('rule')} onCommit={(s) => useDocument.getState().edit({ kind: 'changeRule', id, to: { sentence: s } })} />{(wrong?.message ?? result?.problem) && <p className="px-1 text-bad">{wrong?.message ?? result?.problem}</p>}</div>
-      <label className="flex items-center gap-2 border-t border-edge px-4 py-2 text-soft"><input type="checkbox" checked={assumed} onChange={(e) => useDocument.getState().edit({ kind: 'changeRule', id, to: { assumed: (e.target.checked || null) as boolean } })} className="accent-[var(--copper)]" />An assumption: proofs take it for granted, as something the machine never does otherwise; checks and searches hold the machine to it.</label>
-      {result?.ok && <p className="border-t border-edge px-4 py-2 text-soft">Held on the {result.scans} scans the checks played.{!proof && ' That is not a proof for all inputs.'}</p>}
+      <div className="p-3">
+        <EditSentence
+          value={sentence}
+          label="Rule"
+          placeholder="never A and B together"
+          complete={goOn('rule')}
+          onCommit={(s) => useDocument.getState().edit({ kind: 'changeRule', id, to: { sentence: s } })}
+        />
+        {(wrong?.message ?? result?.problem) && <p className="px-1 text-bad">{wrong?.message ?? result?.problem}</p>}
+      </div>
+      <label className="flex items-center gap-2 border-t border-edge px-4 py-2 text-soft">
+        <input
+          type="checkbox"
+          checked={assumed}
+          onChange={(e) =>
+            useDocument
+              .getState()
+              .edit({ kind: 'changeRule', id, to: { assumed: (e.target.checked || null) as boolean } })
+          }
+          className="accent-[var(--copper)]"
+        />
+        An assumption: proofs take it for granted, as something the machine never does otherwise; checks and searches
+        hold the machine to it.
+      </label>
+      {result?.ok && (
+        <p className="border-t border-edge px-4 py-2 text-soft">
+          Held on the {result.scans} scans the checks played.{!proof && ' That is not a proof for all inputs.'}
+        </p>
+      )}
       {search && <p className="border-t border-edge px-4 py-2 text-soft">{search}</p>}
-      {proof && <div className="border-t border-edge px-4 py-2"><ProofWords proof={proof} /></div>}
+      {proof && (
+        <div className="border-t border-edge px-4 py-2">
+          <ProofWords proof={proof} />
+        </div>
+      )}
       {result?.failure && <FailureLine failure={result.failure} recording={result.recording} />}
     </div>
   );

@@ -8,11 +8,38 @@ import { valueText } from '../../components/values.js';
 
 /** Whether a device of the machine drives the tag. */
 function useIsWired(name: string): boolean {
-  const { devices } = useMachine(), kind = useKinds();
-  return useMemo(() => devices.some((d) => Object.entries(d.wires ?? {}).some(([terminal, to]) => to.toLowerCase() === name.toLowerCase() && kind(d.type)?.terminals.some((t) => t.direction === 'out' && t.name.toLowerCase() === terminal.toLowerCase()))), [devices, kind, name]);
+  const { devices } = useMachine(),
+    kind = useKinds();
+  return useMemo(
+    () =>
+      devices.some((d) =>
+        Object.entries(d.wires ?? {}).some(
+          ([terminal, to]) =>
+            to.toLowerCase() === name.toLowerCase() &&
+            kind(d.type)?.terminals.some(
+              (t) => t.direction === 'out' && t.name.toLowerCase() === terminal.toLowerCase(),
+            ),
+        ),
+      ),
+    [devices, kind, name],
+  );
 }
 
-export function Now({ path, type, label, isOutput = false, unit, wiring }: { readonly path: string; readonly type: string | undefined; readonly label: string; readonly isOutput?: boolean; readonly unit?: string | undefined; readonly wiring?: string | undefined }) {
+export function Now({
+  path,
+  type,
+  label,
+  isOutput = false,
+  unit,
+  wiring,
+}: {
+  readonly path: string;
+  readonly type: string | undefined;
+  readonly label: string;
+  readonly isOutput?: boolean;
+  readonly unit?: string | undefined;
+  readonly wiring?: string | undefined;
+}) {
   useLook([path]);
   const value = useValue(path);
   const forced = useForced(path);
@@ -22,10 +49,28 @@ export function Now({ path, type, label, isOutput = false, unit, wiring }: { rea
   return (
     <span className="group flex items-center gap-1.5 font-mono text-[12px]">
       {isBool && !isDriven ? (
-        <button aria-label={`Toggle ${label}`} className={`h-6 w-8 rounded border text-center ${value ? 'border-copper bg-glow font-semibold text-copper-ink' : 'border-edge'}`} onClick={() => benchLive.event({ kind: 'write', path, value: value ? '0' : '1' })}>{value ? 1 : 0}</button>
-      ) : isBool ? <span className={`px-2.5 ${value ? 'font-semibold text-copper-ink' : ''}`}>{value ? 1 : 0}</span>
-        : value === undefined ? <span /> : <ValueInput path={path} label={`Value of ${label}`} text={valueText(value, type)} />}
-      <button aria-label={`Why is ${label} so`} title="Why is it so?" onClick={() => void askWhy(path)} className="rounded px-0.5 text-[10.5px] text-faint opacity-0 group-hover:opacity-100 hover:text-copper-ink focus-visible:opacity-100">why</button>
+        <button
+          aria-label={`Toggle ${label}`}
+          className={`h-6 w-8 rounded border text-center ${value ? 'border-copper bg-glow font-semibold text-copper-ink' : 'border-edge'}`}
+          onClick={() => benchLive.event({ kind: 'write', path, value: value ? '0' : '1' })}
+        >
+          {value ? 1 : 0}
+        </button>
+      ) : isBool ? (
+        <span className={`px-2.5 ${value ? 'font-semibold text-copper-ink' : ''}`}>{value ? 1 : 0}</span>
+      ) : value === undefined ? (
+        <span />
+      ) : (
+        <ValueInput path={path} label={`Value of ${label}`} text={valueText(value, type)} />
+      )}
+      <button
+        aria-label={`Why is ${label} so`}
+        title="Why is it so?"
+        onClick={() => void askWhy(path)}
+        className="rounded px-0.5 text-[10.5px] text-faint opacity-0 group-hover:opacity-100 hover:text-copper-ink focus-visible:opacity-100"
+      >
+        why
+      </button>
       {unit && <span className="text-faint">{unit}</span>}
       {wiring === 'NC' && isBool && <span className="text-[10.5px] text-faint">{value ? 'closed' : 'open'}</span>}
       {forced !== undefined && <ForceMark value={forced} />}
@@ -35,7 +80,26 @@ export function Now({ path, type, label, isOutput = false, unit, wiring }: { rea
 
 function ValueInput({ path, label, text }: { readonly path: string; readonly label: string; readonly text: string }) {
   const [typed, setTyped] = useState<string>();
-  const commit = () => { if (typed !== undefined && typed !== text) benchLive.event({ kind: 'write', path, value: typed }); setTyped(undefined); };
-  const onKey = (e: KeyboardEvent<HTMLInputElement>) => { e.stopPropagation(); if (e.key === 'Enter') { commit(); e.currentTarget.blur(); } if (e.key === 'Escape') setTyped(undefined); };
-  return <input aria-label={label} value={typed ?? text} onChange={(e) => setTyped(e.target.value)} onKeyDown={onKey} onBlur={() => setTyped(undefined)} className="w-20 rounded-sm border border-transparent bg-transparent px-1 hover:border-edge focus:border-copper focus:bg-sheet focus:outline-none" />;
+  const commit = () => {
+    if (typed !== undefined && typed !== text) benchLive.event({ kind: 'write', path, value: typed });
+    setTyped(undefined);
+  };
+  const onKey = (e: KeyboardEvent<HTMLInputElement>) => {
+    e.stopPropagation();
+    if (e.key === 'Enter') {
+      commit();
+      e.currentTarget.blur();
+    }
+    if (e.key === 'Escape') setTyped(undefined);
+  };
+  return (
+    <input
+      aria-label={label}
+      value={typed ?? text}
+      onChange={(e) => setTyped(e.target.value)}
+      onKeyDown={onKey}
+      onBlur={() => setTyped(undefined)}
+      className="w-20 rounded-sm border border-transparent bg-transparent px-1 hover:border-edge focus:border-copper focus:bg-sheet focus:outline-none"
+    />
+  );
 }

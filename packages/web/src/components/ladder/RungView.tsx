@@ -40,43 +40,125 @@ export interface RungHands {
 const NO_POWER: readonly number[] = [];
 const OUTPUTS: ReadonlySet<Box['kind']> = new Set(['coil', 'action']);
 
-export const RungView = memo(function RungView({ id, label, model, tags, declared, problems = [], selected, selectedTo, marks, hands }: RungViewProps) {
+export const RungView = memo(function RungView({
+  id,
+  label,
+  model,
+  tags,
+  declared,
+  problems = [],
+  selected,
+  selectedTo,
+  marks,
+  hands,
+}: RungViewProps) {
   useLook(model.paths, [id]);
   const live = useLive();
-  const power = useStore(live.store, useShallow((s) => s.frame?.power[id] ?? NO_POWER));
-  const values = useStore(live.store, useShallow((s) => model.paths.map((p) => s.frame?.values[p])));
-  const forces = useStore(live.store, useShallow((s) => model.nodes.map((n) => ('tag' in n ? forcedValue(s.frame, model.pathOf(n.tag)) : undefined))));
+  const power = useStore(
+    live.store,
+    useShallow((s) => s.frame?.power[id] ?? NO_POWER),
+  );
+  const values = useStore(
+    live.store,
+    useShallow((s) => model.paths.map((p) => s.frame?.values[p])),
+  );
+  const forces = useStore(
+    live.store,
+    useShallow((s) => model.nodes.map((n) => ('tag' in n ? forcedValue(s.frame, model.pathOf(n.tag)) : undefined))),
+  );
   const { layout, nodes } = model;
   if (!layout) return null;
   // A rung that was not evaluated (behind a return) has no power on its rail either.
   const evaluated = power.length > 0;
   const lit = (sources: readonly number[]) => evaluated && sources.some((s) => s < 0 || ((power[s] ?? 0) & 2) !== 0);
-  const showAddress = useDesk((s) => s.showAddress), showDescription = useDesk((s) => s.showDescription);
+  const showAddress = useDesk((s) => s.showAddress),
+    showDescription = useDesk((s) => s.showDescription);
   const value = (path: string) => values[model.paths.indexOf(model.pathOf(path))];
   // An answer of the bench says nothing about a controller that is looked at live.
   const why = useAsked((s) => (live.kind === 'bench' ? s.marks.get(id) : undefined));
-  const reach = useReach((s) => s.shown?.rungs.get(id)), gaps = reach?.line === model.line ? reach : undefined;
-  const isHere = useStore(live.store, (s) => { const p = live.kind === 'bench' ? (s.frame as BenchFrame | undefined)?.inside?.place : undefined; return p?.kind === 'rung' && p.rung === id; });
+  const reach = useReach((s) => s.shown?.rungs.get(id)),
+    gaps = reach?.line === model.line ? reach : undefined;
+  const isHere = useStore(live.store, (s) => {
+    const p = live.kind === 'bench' ? (s.frame as BenchFrame | undefined)?.inside?.place : undefined;
+    return p?.kind === 'rung' && p.rung === id;
+  });
   const last = selectedTo ?? selected ?? -1;
-  const isIn = (element: number) => selected !== undefined && element >= Math.min(selected, last) && element <= Math.max(selected, last);
+  const isIn = (element: number) =>
+    selected !== undefined && element >= Math.min(selected, last) && element <= Math.max(selected, last);
   const ordered = [...layout.wires].sort((a, b) => Number(lit(a.sources)) - Number(lit(b.sources)));
   return (
     <svg width={layout.width} height={layout.height} role="group" aria-label={label} className="block">
       {/* On half pixels, so that odd widths are crisp and neighbouring stretches meet without a seam. */}
-      <g transform="translate(0.5 0.5)">{ordered.map((w, i) => <line key={i} x1={w.x1} y1={w.y1} x2={w.x2} y2={w.y2} className={lit(w.sources) ? 'stroke-copper' : 'stroke-faint'} strokeWidth={lit(w.sources) ? 3 : 1} strokeLinecap="square" />)}</g>
-      {isHere && <path d={`M5 ${layout.height / 2 - 6}l9 6l-9 6z`} className="fill-copper"><title>The scan stands before this rung</title></path>}
-      <rect x={0} y={2} width={3.5} height={layout.height - 4} rx={1.5} className={evaluated ? 'fill-copper' : 'fill-faint'} />
+      <g transform="translate(0.5 0.5)">
+        {ordered.map((w, i) => (
+          <line
+            key={i}
+            x1={w.x1}
+            y1={w.y1}
+            x2={w.x2}
+            y2={w.y2}
+            className={lit(w.sources) ? 'stroke-copper' : 'stroke-faint'}
+            strokeWidth={lit(w.sources) ? 3 : 1}
+            strokeLinecap="square"
+          />
+        ))}
+      </g>
+      {isHere && (
+        <path d={`M5 ${layout.height / 2 - 6}l9 6l-9 6z`} className="fill-copper">
+          <title>The scan stands before this rung</title>
+        </path>
+      )}
+      <rect
+        x={0}
+        y={2}
+        width={3.5}
+        height={layout.height - 4}
+        rx={1.5}
+        className={evaluated ? 'fill-copper' : 'fill-faint'}
+      />
       <rect x={layout.width - 3.5} y={2} width={3.5} height={layout.height - 4} rx={1.5} className="fill-edge" />
-      {layout.breaks.map((b, i) => <path key={i} d={b.end ? `M${b.x - 12} ${b.y - 5}l7 5l-7 5` : `M${b.x + 5} ${b.y - 5}l7 5l-7 5`} fill="none" className="stroke-ink" strokeWidth={1.4} />)}
+      {layout.breaks.map((b, i) => (
+        <path
+          key={i}
+          d={b.end ? `M${b.x - 12} ${b.y - 5}l7 5l-7 5` : `M${b.x + 5} ${b.y - 5}l7 5l-7 5`}
+          fill="none"
+          className="stroke-ink"
+          strokeWidth={1.4}
+        />
+      ))}
       {layout.boxes.map((box) => {
         const node = nodes[box.element]!;
         const bits = power[box.element] ?? 0;
         const mine = problems.filter((p) => p.element === box.element);
         return (
           <ElementView
-            key={box.element} box={box} node={node} inPower={(bits & 1) !== 0} outPower={(bits & 2) !== 0} closed={(bits & 4) !== 0} value={value} tags={tags}
-            tag={'tag' in node ? declared.get(node.tag.toLowerCase()) : undefined} forced={forces[box.element]} problem={mine[0]} isSelected={isIn(box.element)} isMarked={marks?.has(box.element) ?? false} why={why?.find((m) => m.element === box.element)?.role} gap={gaps?.elements.get(box.element) ?? (gaps?.unpowered && OUTPUTS.has(box.kind) ? 'never powered' : undefined)} showAddress={showAddress} showDescription={showDescription}
-            {...(hands ? { onSelect: () => hands.select(id, box.element), onOpen: () => hands.open(id, box.element), onGrab: (e: PointerEvent) => hands.grab(id, box.element, e) } : {})}
+            key={box.element}
+            box={box}
+            node={node}
+            inPower={(bits & 1) !== 0}
+            outPower={(bits & 2) !== 0}
+            closed={(bits & 4) !== 0}
+            value={value}
+            tags={tags}
+            tag={'tag' in node ? declared.get(node.tag.toLowerCase()) : undefined}
+            forced={forces[box.element]}
+            problem={mine[0]}
+            isSelected={isIn(box.element)}
+            isMarked={marks?.has(box.element) ?? false}
+            why={why?.find((m) => m.element === box.element)?.role}
+            gap={
+              gaps?.elements.get(box.element) ??
+              (gaps?.unpowered && OUTPUTS.has(box.kind) ? 'never powered' : undefined)
+            }
+            showAddress={showAddress}
+            showDescription={showDescription}
+            {...(hands
+              ? {
+                  onSelect: () => hands.select(id, box.element),
+                  onOpen: () => hands.open(id, box.element),
+                  onGrab: (e: PointerEvent) => hands.grab(id, box.element, e),
+                }
+              : {})}
           />
         );
       })}
@@ -85,9 +167,25 @@ export const RungView = memo(function RungView({ id, label, model, tags, declare
 });
 
 interface ElementProps {
-  readonly box: Box; readonly node: Node; readonly inPower: boolean; readonly outPower: boolean; readonly closed: boolean;
-  readonly value: (path: string) => ShownValue | undefined; readonly tags: Readonly<Record<string, TagFacts>>; readonly tag: Tag | undefined;
-  readonly forced: ShownValue | undefined; readonly problem: ProblemNote | undefined; readonly isSelected: boolean; readonly isMarked: boolean; readonly why: WhyMark['role'] | undefined; /** What the checks have not seen of it, while that is shown. */ readonly gap: Gap | 'never powered' | undefined; readonly showAddress: boolean; readonly showDescription: boolean; readonly onSelect?: () => void; readonly onOpen?: () => void; readonly onGrab?: (e: PointerEvent) => void;
+  readonly box: Box;
+  readonly node: Node;
+  readonly inPower: boolean;
+  readonly outPower: boolean;
+  readonly closed: boolean;
+  readonly value: (path: string) => ShownValue | undefined;
+  readonly tags: Readonly<Record<string, TagFacts>>;
+  readonly tag: Tag | undefined;
+  readonly forced: ShownValue | undefined;
+  readonly problem: ProblemNote | undefined;
+  readonly isSelected: boolean;
+  readonly isMarked: boolean;
+  readonly why: WhyMark['role'] | undefined;
+  /** What the checks have not seen of it, while that is shown. */ readonly gap: Gap | 'never powered' | undefined;
+  readonly showAddress: boolean;
+  readonly showDescription: boolean;
+  readonly onSelect?: () => void;
+  readonly onOpen?: () => void;
+  readonly onGrab?: (e: PointerEvent) => void;
 }
 
 function ElementView(p: ElementProps) {
@@ -97,25 +195,110 @@ function ElementView(p: ElementProps) {
   const name = elementName(node);
   const live = p.outPower;
   return (
-    <g role="button" aria-label={`${name}, ${stateText(p)}${p.gap ? `, ${p.gap} by the checks` : ''}${p.problem ? `, problem: ${p.problem.message}` : ''}`} aria-pressed={p.isSelected} data-element={box.element} onPointerDown={(e) => { if (!e.shiftKey) p.onSelect?.(); p.onGrab?.(e); }} onDoubleClick={p.onOpen} className="cursor-default">
-      <rect x={box.x + 2} y={box.y} width={box.width - 4} height={box.height} rx={5} className={p.isSelected ? 'fill-copper/8 stroke-copper' : p.isMarked ? 'fill-copper/12 stroke-copper' : 'fill-transparent'} strokeWidth={1.2} strokeDasharray={p.isSelected ? '4 3' : undefined} />
-      {box.kind === 'block' ? <BlockView {...p} /> : (
+    <g
+      role="button"
+      aria-label={`${name}, ${stateText(p)}${p.gap ? `, ${p.gap} by the checks` : ''}${p.problem ? `, problem: ${p.problem.message}` : ''}`}
+      aria-pressed={p.isSelected}
+      data-element={box.element}
+      onPointerDown={(e) => {
+        if (!e.shiftKey) p.onSelect?.();
+        p.onGrab?.(e);
+      }}
+      onDoubleClick={p.onOpen}
+      className="cursor-default"
+    >
+      <rect
+        x={box.x + 2}
+        y={box.y}
+        width={box.width - 4}
+        height={box.height}
+        rx={5}
+        className={
+          p.isSelected
+            ? 'fill-copper/8 stroke-copper'
+            : p.isMarked
+              ? 'fill-copper/12 stroke-copper'
+              : 'fill-transparent'
+        }
+        strokeWidth={1.2}
+        strokeDasharray={p.isSelected ? '4 3' : undefined}
+      />
+      {box.kind === 'block' ? (
+        <BlockView {...p} />
+      ) : (
         <>
-          <text x={middle} y={y - 21} textAnchor="middle" className={`text-[12.5px] font-semibold ${p.problem?.severity === 'error' ? 'fill-bad' : 'fill-ink'}`}>{name}</text>
-          {box.kind === 'coil' ? <CoilMark x={middle} y={y} node={node} on={live} value={'tag' in node ? p.value(node.tag) : undefined} />
-            : box.kind === 'action' || box.kind === 'return' ? <ActionMark x={middle} y={y} width={box.width - 12} on={live} />
-            : <ContactMark x={middle} y={y} node={node} closed={p.closed} live={live} />}
-          {p.showDescription && p.tag?.description && <text x={middle} y={y + (p.showAddress && p.tag.address ? 38 : 26)} textAnchor="middle" className="fill-soft text-[10.5px]">{clip(p.tag.description, box.width + 6)}</text>}
-          {p.tag?.standsFor && <text x={middle} y={y + 26} textAnchor="middle" className="fill-soft font-mono text-[10.5px]">= {p.tag.standsFor}</text>}
-          {p.showAddress && !p.tag?.standsFor && p.tag?.address && <text x={middle} y={y + 26} textAnchor="middle" className="fill-soft font-mono text-[10.5px]">{p.tag.address}</text>}
+          <text
+            x={middle}
+            y={y - 21}
+            textAnchor="middle"
+            className={`text-[12.5px] font-semibold ${p.problem?.severity === 'error' ? 'fill-bad' : 'fill-ink'}`}
+          >
+            {name}
+          </text>
+          {box.kind === 'coil' ? (
+            <CoilMark x={middle} y={y} node={node} on={live} value={'tag' in node ? p.value(node.tag) : undefined} />
+          ) : box.kind === 'action' || box.kind === 'return' ? (
+            <ActionMark x={middle} y={y} width={box.width - 12} on={live} />
+          ) : (
+            <ContactMark x={middle} y={y} node={node} closed={p.closed} live={live} />
+          )}
+          {p.showDescription && p.tag?.description && (
+            <text
+              x={middle}
+              y={y + (p.showAddress && p.tag.address ? 38 : 26)}
+              textAnchor="middle"
+              className="fill-soft text-[10.5px]"
+            >
+              {clip(p.tag.description, box.width + 6)}
+            </text>
+          )}
+          {p.tag?.standsFor && (
+            <text x={middle} y={y + 26} textAnchor="middle" className="fill-soft font-mono text-[10.5px]">
+              = {p.tag.standsFor}
+            </text>
+          )}
+          {p.showAddress && !p.tag?.standsFor && p.tag?.address && (
+            <text x={middle} y={y + 26} textAnchor="middle" className="fill-soft font-mono text-[10.5px]">
+              {p.tag.address}
+            </text>
+          )}
         </>
       )}
       {p.forced !== undefined && (
-        <g><rect x={middle + 11} y={y - 19} width={30} height={14} rx={3} className="fill-forced" /><text x={middle + 26} y={y - 8.5} textAnchor="middle" className="fill-on-forced font-mono text-[10px] font-semibold">F={valueText(p.forced)}</text></g>
+        <g>
+          <rect x={middle + 11} y={y - 19} width={30} height={14} rx={3} className="fill-forced" />
+          <text
+            x={middle + 26}
+            y={y - 8.5}
+            textAnchor="middle"
+            className="fill-on-forced font-mono text-[10px] font-semibold"
+          >
+            F={valueText(p.forced)}
+          </text>
+        </g>
       )}
-      {p.why && <WhySign x={box.kind === 'block' ? box.x + 14 : box.kind === 'action' || box.kind === 'return' ? box.x + 12 : middle - 17} y={box.kind === 'block' ? box.wireY - 24 : y - 8} role={p.why} />}
+      {p.why && (
+        <WhySign
+          x={
+            box.kind === 'block'
+              ? box.x + 14
+              : box.kind === 'action' || box.kind === 'return'
+                ? box.x + 12
+                : middle - 17
+          }
+          y={box.kind === 'block' ? box.wireY - 24 : y - 8}
+          role={p.why}
+        />
+      )}
       {p.gap && <GapSign x={middle} y={y + 16} words={p.gap} />}
-      {p.problem && <path d={wave(box.x + 8, box.wireY - 15, box.width - 16)} fill="none" className={p.problem.severity === 'error' ? 'stroke-bad' : 'stroke-copper'} strokeWidth={1.3} />}
+      {p.problem && (
+        <path
+          d={wave(box.x + 8, box.wireY - 15, box.width - 16)}
+          fill="none"
+          className={p.problem.severity === 'error' ? 'stroke-bad' : 'stroke-copper'}
+          strokeWidth={1.3}
+        />
+      )}
       {p.problem && <title>{p.problem.message}</title>}
     </g>
   );
@@ -123,35 +306,91 @@ function ElementView(p: ElementProps) {
 
 function elementName(n: Node): string {
   switch (n.kind) {
-    case 'contact': case 'coil': return n.tag;
-    case 'compare': return `${n.left} ${n.op} ${n.right}`;
-    case 'call': return `${n.name}(${n.args.map((a) => (a.pin ? `${a.pin} := ${a.value}` : a.value)).join(', ')})`;
-    case 'action': return n.text.replace(/\s+/g, ' ');
-    case 'return': return 'return';
+    case 'contact':
+    case 'coil':
+      return n.tag;
+    case 'compare':
+      return `${n.left} ${n.op} ${n.right}`;
+    case 'call':
+      return `${n.name}(${n.args.map((a) => (a.pin ? `${a.pin} := ${a.value}` : a.value)).join(', ')})`;
+    case 'action':
+      return n.text.replace(/\s+/g, ' ');
+    case 'return':
+      return 'return';
   }
 }
 
 function stateText({ node, outPower, closed, why }: ElementProps): string {
-  const kind = { contact: 'contact', coil: 'coil', compare: 'comparison', call: 'block', action: 'action', return: 'return' }[node.kind];
-  const mode = 'mode' in node ? ` ${{ open: 'normally open', closed: 'normally closed', rising: 'rising edge', falling: 'falling edge', plain: '', negated: 'negated', set: 'set', reset: 'reset' }[node.mode]}` : '';
+  const kind = {
+    contact: 'contact',
+    coil: 'coil',
+    compare: 'comparison',
+    call: 'block',
+    action: 'action',
+    return: 'return',
+  }[node.kind];
+  const mode =
+    'mode' in node
+      ? ` ${{ open: 'normally open', closed: 'normally closed', rising: 'rising edge', falling: 'falling edge', plain: '', negated: 'negated', set: 'set', reset: 'reset' }[node.mode]}`
+      : '';
   return `${kind}${mode}${node.kind === 'contact' || node.kind === 'compare' ? (closed ? ', closed' : ', open') : ''}, ${outPower ? 'power' : 'no power'}${why ? `, ${{ cause: 'the cause', carries: 'carries', blocks: 'blocks', nearest: 'nearest to closing' }[why]}` : ''}`;
 }
 
-function ContactMark({ x, y, node, closed, live }: { readonly x: number; readonly y: number; readonly node: Node; readonly closed: boolean; readonly live: boolean }) {
+function ContactMark({
+  x,
+  y,
+  node,
+  closed,
+  live,
+}: {
+  readonly x: number;
+  readonly y: number;
+  readonly node: Node;
+  readonly closed: boolean;
+  readonly live: boolean;
+}) {
   const stroke = live ? 'stroke-copper' : 'stroke-ink';
   const mode = node.kind === 'contact' ? node.mode : 'open';
   return (
     <g className={stroke} strokeWidth={live ? 3 : 2}>
-      <rect x={x - 9} y={y - 12.5} width={18} height={25} className={closed ? 'fill-glow' : 'fill-sheet'} stroke="none" />
-      <line x1={x - 9} y1={y - 13} x2={x - 9} y2={y + 13} /><line x1={x + 9} y1={y - 13} x2={x + 9} y2={y + 13} />
-      {(mode === 'closed') && <line x1={x - 8} y1={y + 11} x2={x + 8} y2={y - 11} strokeWidth={2} />}
-      {(mode === 'rising' || mode === 'falling') && <text x={x} y={y + 4.5} textAnchor="middle" stroke="none" className="fill-ink text-[12px] font-bold">{mode === 'rising' ? 'P' : 'N'}</text>}
-      {node.kind === 'call' && <text x={x} y={y + 4.5} textAnchor="middle" stroke="none" className="fill-ink text-[11px] italic">f</text>}
+      <rect
+        x={x - 9}
+        y={y - 12.5}
+        width={18}
+        height={25}
+        className={closed ? 'fill-glow' : 'fill-sheet'}
+        stroke="none"
+      />
+      <line x1={x - 9} y1={y - 13} x2={x - 9} y2={y + 13} />
+      <line x1={x + 9} y1={y - 13} x2={x + 9} y2={y + 13} />
+      {mode === 'closed' && <line x1={x - 8} y1={y + 11} x2={x + 8} y2={y - 11} strokeWidth={2} />}
+      {(mode === 'rising' || mode === 'falling') && (
+        <text x={x} y={y + 4.5} textAnchor="middle" stroke="none" className="fill-ink text-[12px] font-bold">
+          {mode === 'rising' ? 'P' : 'N'}
+        </text>
+      )}
+      {node.kind === 'call' && (
+        <text x={x} y={y + 4.5} textAnchor="middle" stroke="none" className="fill-ink text-[11px] italic">
+          f
+        </text>
+      )}
     </g>
   );
 }
 
-function CoilMark({ x, y, node, on, value }: { readonly x: number; readonly y: number; readonly node: Node; readonly on: boolean; readonly value: ShownValue | undefined }) {
+function CoilMark({
+  x,
+  y,
+  node,
+  on,
+  value,
+}: {
+  readonly x: number;
+  readonly y: number;
+  readonly node: Node;
+  readonly on: boolean;
+  readonly value: ShownValue | undefined;
+}) {
   const mode = node.kind === 'coil' ? node.mode : 'plain';
   const letter = { plain: '', negated: '', set: 'S', reset: 'R', rising: 'P', falling: 'N' }[mode];
   return (
@@ -159,16 +398,38 @@ function CoilMark({ x, y, node, on, value }: { readonly x: number; readonly y: n
       {value === true && <ellipse cx={x} cy={y} rx={12} ry={12} className="fill-glow" stroke="none" />}
       <path d={`M${x - 8} ${y - 13}q-9 13 0 26M${x + 8} ${y - 13}q9 13 0 26`} />
       {mode === 'negated' && <line x1={x - 7} y1={y + 10} x2={x + 7} y2={y - 10} strokeWidth={2} />}
-      {letter && <text x={x} y={y + 4.5} textAnchor="middle" stroke="none" className="fill-ink text-[12px] font-bold">{letter}</text>}
+      {letter && (
+        <text x={x} y={y + 4.5} textAnchor="middle" stroke="none" className="fill-ink text-[12px] font-bold">
+          {letter}
+        </text>
+      )}
     </g>
   );
 }
 
-function ActionMark({ x, y, width, on }: { readonly x: number; readonly y: number; readonly width: number; readonly on: boolean }) {
+function ActionMark({
+  x,
+  y,
+  width,
+  on,
+}: {
+  readonly x: number;
+  readonly y: number;
+  readonly width: number;
+  readonly on: boolean;
+}) {
   return (
     <g className={on ? 'stroke-copper' : 'stroke-ink'} fill="none" strokeWidth={on ? 2.5 : 1.5}>
       <path d={`M${x - width / 2} ${y - 12}v24M${x + width / 2} ${y - 12}v24`} />
-      <rect x={x - width / 2} y={y - 12} width={width} height={24} rx={3} className={on ? 'fill-glow' : 'fill-sheet'} strokeWidth={1} />
+      <rect
+        x={x - width / 2}
+        y={y - 12}
+        width={width}
+        height={24}
+        rx={3}
+        className={on ? 'fill-glow' : 'fill-sheet'}
+        strokeWidth={1}
+      />
       <path d={`M${x - 5} ${y - 5}l-4 5l4 5M${x + 5} ${y - 5}l4 5l-4 5`} strokeWidth={1.5} />
     </g>
   );
@@ -178,26 +439,60 @@ function BlockView({ box, node, inPower, outPower, value, tags, problem }: Eleme
   if (node.kind !== 'call') return null;
   const type = blockType(node, tags) ?? '';
   const look = blockLook(type);
-  const x = box.x + 7, y = box.wireY - 24, width = box.width - 14, height = box.height - 10;
-  const [at, of] = look === 'timer' ? [value(`${node.name}.ET`), value(`${node.name}.PT`)] : look === 'counter' ? [value(`${node.name}.CV`), value(`${node.name}.PV`)] : [];
+  const x = box.x + 7,
+    y = box.wireY - 24,
+    width = box.width - 14,
+    height = box.height - 10;
+  const [at, of] =
+    look === 'timer'
+      ? [value(`${node.name}.ET`), value(`${node.name}.PT`)]
+      : look === 'counter'
+        ? [value(`${node.name}.CV`), value(`${node.name}.PV`)]
+        : [];
   const share = typeof at === 'number' && typeof of === 'number' && of > 0 ? Math.min(1, Math.max(0, at / of)) : 0;
-  const text = (v: ShownValue | undefined) => (v === undefined ? '–' : look === 'timer' ? durationText(Number(v)) : String(v));
+  const text = (v: ShownValue | undefined) =>
+    v === undefined ? '–' : look === 'timer' ? durationText(Number(v)) : String(v);
   const pins = listedPins(node, type);
   const first = y + 16 + 22 + (look === 'plain' ? 0 : 32);
   return (
     <g>
-      <rect x={x} y={y} width={width} height={height} rx={6} className={`fill-sheet ${inPower ? 'stroke-copper' : 'stroke-ink'}`} strokeWidth={inPower ? 2 : 1.2} />
-      <text x={x + 10} y={y + 16} className={`text-[12.5px] font-semibold ${problem?.severity === 'error' ? 'fill-bad' : 'fill-ink'}`}>{node.name}</text>
-      <text x={x + width - 10} y={y + 16} textAnchor="end" className="fill-soft font-mono text-[10.5px]">{type}{node.outPin ? `.${node.outPin}` : ''}</text>
+      <rect
+        x={x}
+        y={y}
+        width={width}
+        height={height}
+        rx={6}
+        className={`fill-sheet ${inPower ? 'stroke-copper' : 'stroke-ink'}`}
+        strokeWidth={inPower ? 2 : 1.2}
+      />
+      <text
+        x={x + 10}
+        y={y + 16}
+        className={`text-[12.5px] font-semibold ${problem?.severity === 'error' ? 'fill-bad' : 'fill-ink'}`}
+      >
+        {node.name}
+      </text>
+      <text x={x + width - 10} y={y + 16} textAnchor="end" className="fill-soft font-mono text-[10.5px]">
+        {type}
+        {node.outPin ? `.${node.outPin}` : ''}
+      </text>
       {look !== 'plain' && (
         <>
           <rect x={x + 10} y={y + 28} width={width - 20} height={6} rx={3} className="fill-edge" />
           <rect x={x + 10} y={y + 28} width={(width - 20) * share} height={6} rx={3} className="fill-copper" />
-          <text x={x + 10} y={y + 50} className="fill-ink font-mono text-[11px] font-semibold">{text(at)}</text>
-          <text x={x + width - 10} y={y + 50} textAnchor="end" className="fill-soft font-mono text-[11px]">of {text(of)}</text>
+          <text x={x + 10} y={y + 50} className="fill-ink font-mono text-[11px] font-semibold">
+            {text(at)}
+          </text>
+          <text x={x + width - 10} y={y + 50} textAnchor="end" className="fill-soft font-mono text-[11px]">
+            of {text(of)}
+          </text>
         </>
       )}
-      {pins.map((a, i) => <text key={i} x={x + 10} y={first + i * 18 - 6} className="fill-soft font-mono text-[10.5px]">{clip(`${a.pin ?? ''} ${a.output ? '=>' : ':='} ${a.value}`, width - 18)}</text>)}
+      {pins.map((a, i) => (
+        <text key={i} x={x + 10} y={first + i * 18 - 6} className="fill-soft font-mono text-[10.5px]">
+          {clip(`${a.pin ?? ''} ${a.output ? '=>' : ':='} ${a.value}`, width - 18)}
+        </text>
+      ))}
       {outPower && <circle cx={x + width} cy={box.wireY} r={3} className="fill-copper" />}
     </g>
   );
@@ -208,8 +503,21 @@ function WhySign({ x, y, role }: { readonly x: number; readonly y: number; reado
   const decides = role === 'cause' || role === 'nearest';
   return (
     <g className={decides ? 'fill-copper stroke-copper' : 'fill-sheet stroke-copper'} strokeWidth={1.4}>
-      {role === 'cause' || role === 'carries' ? <circle cx={x} cy={y} r={3.6} /> : <path d={`M${x} ${y - 4.6}l4.6 4.6l-4.6 4.6l-4.6 -4.6z`} />}
-      <title>{{ cause: 'This came last', carries: 'This carries', blocks: 'This blocks', nearest: 'This would have to close' }[role]}</title>
+      {role === 'cause' || role === 'carries' ? (
+        <circle cx={x} cy={y} r={3.6} />
+      ) : (
+        <path d={`M${x} ${y - 4.6}l4.6 4.6l-4.6 4.6l-4.6 -4.6z`} />
+      )}
+      <title>
+        {
+          {
+            cause: 'This came last',
+            carries: 'This carries',
+            blocks: 'This blocks',
+            nearest: 'This would have to close',
+          }[role]
+        }
+      </title>
     </g>
   );
 }
@@ -219,14 +527,26 @@ function GapSign({ x, y, words }: { readonly x: number; readonly y: number; read
   const width = words.length * 5.2 + 8;
   return (
     <g>
-      <rect x={x - width / 2} y={y - 1} width={width} height={13} rx={3} className="fill-sheet stroke-ink" strokeWidth={1} strokeDasharray="3 2" />
-      <text x={x} y={y + 8.8} textAnchor="middle" className="fill-ink text-[9.5px]">{words}</text>
+      <rect
+        x={x - width / 2}
+        y={y - 1}
+        width={width}
+        height={13}
+        rx={3}
+        className="fill-sheet stroke-ink"
+        strokeWidth={1}
+        strokeDasharray="3 2"
+      />
+      <text x={x} y={y + 8.8} textAnchor="middle" className="fill-ink text-[9.5px]">
+        {words}
+      </text>
       <title>{`The checks have ${words.replace('never', 'never seen it')}.`}</title>
     </g>
   );
 }
 
-const clip = (text: string, width: number) => (text.length * 6.4 > width ? `${text.slice(0, Math.floor(width / 6.4) - 1)}…` : text);
+const clip = (text: string, width: number) =>
+  text.length * 6.4 > width ? `${text.slice(0, Math.floor(width / 6.4) - 1)}…` : text;
 
 function wave(x: number, y: number, width: number): string {
   let d = `M${x} ${y}`;

@@ -1,5 +1,16 @@
 /** What a rung needs to be drawn: its structure, its layout, and the tags and rungs whose values it shows. */
-import { type Element, type Node, type Rung, type RungLayout, type RungText, Problems, layoutRung, makeSource, nodesOf, parseRungLine } from '@ferrule/core';
+import {
+  type Element,
+  type Node,
+  type Rung,
+  type RungLayout,
+  type RungText,
+  Problems,
+  layoutRung,
+  makeSource,
+  nodesOf,
+  parseRungLine,
+} from '@ferrule/core';
 import type { TagFacts } from '../../bench/protocol.js';
 
 export interface RungModel {
@@ -16,7 +27,10 @@ export interface RungModel {
 }
 
 /** Variables of the program or block a rung stands in, and the path they are read by. */
-export interface OwnNames { readonly root?: string; readonly variables: Readonly<Record<string, TagFacts>> }
+export interface OwnNames {
+  readonly root?: string;
+  readonly variables: Readonly<Record<string, TagFacts>>;
+}
 
 const WIDTHS = new Map<string, number>();
 let context: CanvasRenderingContext2D | null | undefined;
@@ -49,36 +63,67 @@ export function listedPins(e: Element & { kind: 'call' }, type: string) {
   return e.args.filter((a) => a.pin?.toLowerCase() !== shown);
 }
 
-interface ModelOptions { readonly own?: OwnNames | undefined; /** Room for descriptions under the elements. */ readonly below?: number; readonly textWidth?: (text: string) => number }
+interface ModelOptions {
+  readonly own?: OwnNames | undefined;
+  /** Room for descriptions under the elements. */ readonly below?: number;
+  readonly textWidth?: (text: string) => number;
+}
 
 const made = new WeakMap<RungText, { key: string; model: RungModel }>();
 
 /** The model of a rung, made anew only when the rung, its room or the kind of its blocks is another. */
-export function modelOf(text: RungText, tags: Readonly<Record<string, TagFacts>>, width: number, options: ModelOptions = {}): RungModel {
+export function modelOf(
+  text: RungText,
+  tags: Readonly<Record<string, TagFacts>>,
+  width: number,
+  options: ModelOptions = {},
+): RungModel {
   const known = made.get(text);
-  const keyOf = (nodes: readonly Node[]) => `${width} ${options.below ?? 0} ${options.own?.root ?? ''} ${nodes.map((n) => (n.kind === 'call' ? blockType(n, tags) ?? '-' : n.kind === 'contact' || n.kind === 'coil' ? (isOwn(n.tag, options.own) ? 'o' : '') : '')).join('')}`;
+  const keyOf = (nodes: readonly Node[]) =>
+    `${width} ${options.below ?? 0} ${options.own?.root ?? ''} ${nodes.map((n) => (n.kind === 'call' ? (blockType(n, tags) ?? '-') : n.kind === 'contact' || n.kind === 'coil' ? (isOwn(n.tag, options.own) ? 'o' : '') : '')).join('')}`;
   if (known && known.key === keyOf(known.model.nodes)) return known.model;
   const model = makeModel(text, tags, width, options);
   made.set(text, { key: keyOf(model.nodes), model });
   return model;
 }
 
-const isOwn = (path: string, own: OwnNames | undefined): boolean => (/^\w+/.exec(path)?.[0].toLowerCase() ?? '') in (own?.variables ?? {});
+const isOwn = (path: string, own: OwnNames | undefined): boolean =>
+  (/^\w+/.exec(path)?.[0].toLowerCase() ?? '') in (own?.variables ?? {});
 
-function makeModel(text: RungText, tags: Readonly<Record<string, TagFacts>>, width: number, { own, below = 0, textWidth = labelWidth }: ModelOptions): RungModel {
+function makeModel(
+  text: RungText,
+  tags: Readonly<Record<string, TagFacts>>,
+  width: number,
+  { own, below = 0, textWidth = labelWidth }: ModelOptions,
+): RungModel {
   const pathOf = (name: string): string => (own?.root && isOwn(name, own) ? `${own.root}.${name}` : name);
   const problems = new Problems();
-  const parsed = parseRungLine(makeSource('', text.line, { kind: 'rung', pouId: '', pou: '', rungId: text.id, number: 0 }), problems);
+  const parsed = parseRungLine(
+    makeSource('', text.line, { kind: 'rung', pouId: '', pou: '', rungId: text.id, number: 0 }),
+    problems,
+  );
   if (!parsed) {
     const d = problems.list[0];
-    return { line: text.line, rung: undefined, nodes: [], layout: undefined, paths: [], pathOf, ...(d ? { problem: { message: d.message, at: d.at.start } } : {}) };
+    return {
+      line: text.line,
+      rung: undefined,
+      nodes: [],
+      layout: undefined,
+      paths: [],
+      pathOf,
+      ...(d ? { problem: { message: d.message, at: d.at.start } } : {}),
+    };
   }
   const { rung } = parsed;
   const layout = layoutRung(rung, {
-    width, textWidth, below,
+    width,
+    textWidth,
+    below,
     call: (e) => {
       const type = blockType(e, tags);
-      return type ? { isBlock: true, rows: (blockLook(type) === 'plain' ? 0 : 2) + listedPins(e, type).length } : { isBlock: false, rows: 0 };
+      return type
+        ? { isBlock: true, rows: (blockLook(type) === 'plain' ? 0 : 2) + listedPins(e, type).length }
+        : { isBlock: false, rows: 0 };
     },
   });
   const nodes = nodesOf(rung);
@@ -86,7 +131,11 @@ function makeModel(text: RungText, tags: Readonly<Record<string, TagFacts>>, wid
     if (n.kind === 'contact' || n.kind === 'coil') return [n.tag];
     if (n.kind !== 'call') return [];
     const look = blockLook(blockType(n, tags) ?? '');
-    return look === 'timer' ? [`${n.name}.ET`, `${n.name}.PT`] : look === 'counter' ? [`${n.name}.CV`, `${n.name}.PV`] : [];
+    return look === 'timer'
+      ? [`${n.name}.ET`, `${n.name}.PT`]
+      : look === 'counter'
+        ? [`${n.name}.CV`, `${n.name}.PV`]
+        : [];
   });
   return { line: text.line, rung, nodes, layout, paths: paths.map(pathOf), pathOf };
 }

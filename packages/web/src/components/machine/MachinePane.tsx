@@ -5,7 +5,12 @@ import { Panel } from './Panel.js';
 
 export function MachinePane() {
   const { devices } = useMachine();
-  if (!devices.length) return <aside aria-label="Machine" className="p-4 text-soft">This project has no machine model yet. Inputs can be set in Tags.</aside>;
+  if (!devices.length)
+    return (
+      <aside aria-label="Machine" className="p-4 text-soft">
+        This project has no machine model yet. Inputs can be set in Tags.
+      </aside>
+    );
   return (
     <aside aria-label="Machine" className="flex h-full min-h-0 flex-col gap-2 overflow-y-auto p-2.5">
       <MachineView devices={devices} />

@@ -3,7 +3,18 @@ import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'rea
 import type React from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import { useStore } from 'zustand';
-import { type Device, type Floor, type FloorPlace, type FloorSpot, type OwnKind, floorLinks, kindOf, layOutFloor, placeDevice, spotAt } from '@ferrule/core';
+import {
+  type Device,
+  type Floor,
+  type FloorPlace,
+  type FloorSpot,
+  type OwnKind,
+  floorLinks,
+  kindOf,
+  layOutFloor,
+  placeDevice,
+  spotAt,
+} from '@ferrule/core';
 import { useLive, useLook } from '../../bench/live.js';
 import { useDocument } from '../../document/store.js';
 import { useInSight } from '../in-sight.js';
@@ -12,7 +23,12 @@ import { ownPicture } from './own-picture.js';
 import { alongBelt } from './part-pictures.js';
 import { PICTURES } from './pictures.js';
 
-interface Props { readonly devices: readonly Device[]; /** Told when a device is clicked on. */ readonly onChoose?: (id: string) => void; readonly chosen?: string | undefined; /** Devices can be dragged to other places of the flow. */ readonly canMove?: boolean }
+interface Props {
+  readonly devices: readonly Device[];
+  /** Told when a device is clicked on. */ readonly onChoose?: (id: string) => void;
+  readonly chosen?: string | undefined;
+  /** Devices can be dragged to other places of the flow. */ readonly canMove?: boolean;
+}
 
 export const pictureOf = (type: string, kinds: readonly OwnKind[] | undefined): Picture | undefined => {
   const own = PICTURES[type] ? undefined : kinds?.find((k) => k.type.toLowerCase() === type.toLowerCase());
@@ -24,76 +40,178 @@ export function MachineView({ devices, onChoose, chosen, canMove = false }: Prop
   const stations = devices.filter((d) => pictureOf(d.type, kinds));
   const piece = devices.find((d) => d.type === 'WirePiece');
   const feed = devices.find((d) => d.type === 'Feeder');
-  const pieceReads = piece ? ['Present', 'Crimped', 'Falling', 'Good', 'Reject', 'ToReject', 'PieceLength'].map((v) => `Machine.${piece.name}.${v}`) : [];
+  const pieceReads = piece
+    ? ['Present', 'Crimped', 'Falling', 'Good', 'Reject', 'ToReject', 'PieceLength'].map(
+        (v) => `Machine.${piece.name}.${v}`,
+      )
+    : [];
   const paths = [...pieceReads, ...(feed ? [`Machine.${feed.name}.Length`] : [])];
   useLook(paths);
   const live = useLive();
-  const values = useStore(live.store, useShallow((s) => paths.map((p) => Number(s.frame?.values[p] ?? 0))));
+  const values = useStore(
+    live.store,
+    useShallow((s) => paths.map((p) => Number(s.frame?.values[p] ?? 0))),
+  );
   const read = (path: string) => values[paths.indexOf(path)] ?? 0;
   if (!stations.length) return null;
-  if (!feed && !piece) return <section aria-label="Machine view" className="shrink-0 rounded-xl border border-edge bg-sheet p-2"><Stations devices={stations} kinds={kinds} label="The machine" chosen={chosen} canMove={canMove} {...(onChoose ? { onChoose } : {})} /></section>;
+  if (!feed && !piece)
+    return (
+      <section aria-label="Machine view" className="shrink-0 rounded-xl border border-edge bg-sheet p-2">
+        <Stations
+          devices={stations}
+          kinds={kinds}
+          label="The machine"
+          chosen={chosen}
+          canMove={canMove}
+          {...(onChoose ? { onChoose } : {})}
+        />
+      </section>
+    );
   const widths = stations.map((d) => pictureOf(d.type, kinds)!.width);
   const total = widths.reduce((a, b) => a + b, 0);
   let x = 58;
-  const places = widths.map((w, i) => { const at = x + (i ? w / 2 : 0); x += i ? w : w - 30; return at; });
+  const places = widths.map((w, i) => {
+    const at = x + (i ? w / 2 : 0);
+    x += i ? w : w - 30;
+    return at;
+  });
   const wireStart = places[0] ? places[0] + 30 : 60;
   const length = feed ? read(`Machine.${feed.name}.Length`) : 0;
   const present = piece ? read(`Machine.${piece.name}.Present`) > 0 : false;
   return (
     <section aria-label="Machine view" className="shrink-0 rounded-xl border border-edge bg-sheet">
-      <svg viewBox={`0 -120 ${Math.max(total + 30, 380)} 270`} className="block max-h-[38vh] w-full" role="img" aria-label="The machine">
+      <svg
+        viewBox={`0 -120 ${Math.max(total + 30, 380)} 270`}
+        className="block max-h-[38vh] w-full"
+        role="img"
+        aria-label="The machine"
+      >
         <g transform="translate(0,0)">
-          <path d={`M40 -26q6 26 ${wireStart - 44} 26h${8 + Math.min(length * 1.1, total - wireStart)}`} fill="none" className="stroke-copper" strokeWidth={4} />
-          {present && piece && <path d={`M${wireStart + 70} 0h${Math.min(read(`Machine.${piece.name}.PieceLength`) * 1.4, total - wireStart - 90)}`} className="stroke-copper-ink" strokeWidth={5} />}
-          {stations.map((d, i) => <g key={d.id} transform={`translate(${places[i]},0)`} onClick={() => onChoose?.(d.id)} className={onChoose ? 'cursor-pointer' : ''}><Drawn name={d.name} picture={pictureOf(d.type, kinds)!} label={d.label ?? d.name} /></g>)}
+          <path
+            d={`M40 -26q6 26 ${wireStart - 44} 26h${8 + Math.min(length * 1.1, total - wireStart)}`}
+            fill="none"
+            className="stroke-copper"
+            strokeWidth={4}
+          />
+          {present && piece && (
+            <path
+              d={`M${wireStart + 70} 0h${Math.min(read(`Machine.${piece.name}.PieceLength`) * 1.4, total - wireStart - 90)}`}
+              className="stroke-copper-ink"
+              strokeWidth={5}
+            />
+          )}
+          {stations.map((d, i) => (
+            <g
+              key={d.id}
+              transform={`translate(${places[i]},0)`}
+              onClick={() => onChoose?.(d.id)}
+              className={onChoose ? 'cursor-pointer' : ''}
+            >
+              <Drawn name={d.name} picture={pictureOf(d.type, kinds)!} label={d.label ?? d.name} />
+            </g>
+          ))}
         </g>
-        {piece && <Bins x={Math.max(total + 30, 380)} good={read(`Machine.${piece.name}.Good`)} reject={read(`Machine.${piece.name}.Reject`)} falling={read(`Machine.${piece.name}.Falling`)} toReject={read(`Machine.${piece.name}.ToReject`) > 0} />}
+        {piece && (
+          <Bins
+            x={Math.max(total + 30, 380)}
+            good={read(`Machine.${piece.name}.Good`)}
+            reject={read(`Machine.${piece.name}.Reject`)}
+            falling={read(`Machine.${piece.name}.Falling`)}
+            toReject={read(`Machine.${piece.name}.ToReject`) > 0}
+          />
+        )}
       </svg>
     </section>
   );
 }
 
 /** One device, drawn anew only when something it shows has changed. */
-const Drawn = memo(function Drawn({ name, picture, label, seen = true }: { readonly name: string; readonly picture: Picture; readonly label: string; readonly seen?: boolean }) {
+const Drawn = memo(function Drawn({
+  name,
+  picture,
+  label,
+  seen = true,
+}: {
+  readonly name: string;
+  readonly picture: Picture;
+  readonly label: string;
+  readonly seen?: boolean;
+}) {
   const { reads, draw } = picture;
-  const paths = useMemo(() => reads.map((v) => `Machine.${name}.${v}`), [reads, name]), at = useMemo(() => new Map(reads.map((v, i) => [v, i])), [reads]);
+  const paths = useMemo(() => reads.map((v) => `Machine.${name}.${v}`), [reads, name]),
+    at = useMemo(() => new Map(reads.map((v, i) => [v, i])), [reads]);
   useLook(seen ? paths : NO_PATHS);
   const live = useLive();
   // Out of sight it stays as it was last seen.
   const last = useRef<readonly number[]>(paths.map(() => 0));
-  const values = useStore(live.store, useShallow((s) => (seen ? paths.map((p) => Number(s.frame?.values[p] ?? 0)) : last.current)));
-  useEffect(() => { last.current = values; }, [values]);
+  const values = useStore(
+    live.store,
+    useShallow((s) => (seen ? paths.map((p) => Number(s.frame?.values[p] ?? 0)) : last.current)),
+  );
+  useEffect(() => {
+    last.current = values;
+  }, [values]);
   return draw((v) => values[at.get(v) ?? -1] ?? 0, label);
 });
 
 /** A parameter of a shipped device, as given or as its kind has it. */
-const parameter = (d: Device, name: string): number => Number(d.parameters?.[name] ?? kindOf({}, d.type)?.parameters.find((p) => p.name === name)?.initial ?? 0);
+const parameter = (d: Device, name: string): number =>
+  Number(d.parameters?.[name] ?? kindOf({}, d.type)?.parameters.find((p) => p.name === name)?.initial ?? 0);
 
 /** A sensor or stop is drawn at the belt it is linked to, where its place is. */
-interface Attached { readonly device: Device; readonly x: number }
+interface Attached {
+  readonly device: Device;
+  readonly x: number;
+}
 function attachedTo(devices: readonly Device[]): ReadonlyMap<string, readonly Attached[]> {
   const all = new Map<string, Attached[]>();
-  const put = (belt: Device | undefined, device: Device, at: (b: Device) => number) => { if (belt?.type === 'Conveyor') all.set(belt.id, [...(all.get(belt.id) ?? []), { device, x: alongBelt(at(belt), parameter(belt, 'Length')) }]); };
-  const named = (path: string | undefined) => { const n = path?.split('.')[0]?.toLowerCase(); return devices.find((d) => d.name.toLowerCase() === n); };
+  const put = (belt: Device | undefined, device: Device, at: (b: Device) => number) => {
+    if (belt?.type === 'Conveyor')
+      all.set(belt.id, [...(all.get(belt.id) ?? []), { device, x: alongBelt(at(belt), parameter(belt, 'Length')) }]);
+  };
+  const named = (path: string | undefined) => {
+    const n = path?.split('.')[0]?.toLowerCase();
+    return devices.find((d) => d.name.toLowerCase() === n);
+  };
   for (const d of devices) {
     if (d.type === 'PartSensor') put(named(d.wires?.['Line']), d, () => parameter(d, 'Place'));
-    if (d.type === 'Conveyor') { const stop = named(d.wires?.['Stop2']); if (stop?.type === 'Stopper') put(d, stop, (b) => parameter(b, 'Stop2At')); }
+    if (d.type === 'Conveyor') {
+      const stop = named(d.wires?.['Stop2']);
+      if (stop?.type === 'Stopper') put(d, stop, (b) => parameter(b, 'Stop2At'));
+    }
   }
   return all;
 }
 
 const NO_PATHS: readonly string[] = [];
-const HEIGHT = 150, TOP = -80, FAR_PX = 6, BIGGER = [1.5, 1.35, 1.2, 1.1], SMALLER = [0.9, 0.8], /* of the window */ MOST_HIGH = 0.4;
+const HEIGHT = 150,
+  TOP = -80,
+  FAR_PX = 6,
+  BIGGER = [1.5, 1.35, 1.2, 1.1],
+  SMALLER = [0.9, 0.8],
+  /* of the window */ MOST_HIGH = 0.4;
 
 /** Where what is being dragged would go. */
-interface Drop { readonly target: string; readonly spot: FloorSpot }
+interface Drop {
+  readonly target: string;
+  readonly spot: FloorSpot;
+}
 
 /**
  * Stations in the order of the flow, in as many rows as they need, with the links between them; each is a picture of its
  * own, so that what stands still is not painted. With `onMove` they can be dragged: beside another, or onto one.
  */
-export function Stations({ devices, kinds, label, onChoose, chosen, canMove = false }: Props & { readonly kinds: readonly OwnKind[] | undefined; readonly label: string }) {
-  const box = useRef<HTMLDivElement>(null), inner = useRef<HTMLDivElement>(null), [fit, setFit] = useState(620);
+export function Stations({
+  devices,
+  kinds,
+  label,
+  onChoose,
+  chosen,
+  canMove = false,
+}: Props & { readonly kinds: readonly OwnKind[] | undefined; readonly label: string }) {
+  const box = useRef<HTMLDivElement>(null),
+    inner = useRef<HTMLDivElement>(null),
+    [fit, setFit] = useState(620);
   useLayoutEffect(() => {
     const watch = new ResizeObserver(() => setFit(Math.max(200, box.current!.clientWidth - 2)));
     watch.observe(box.current!);
@@ -101,28 +219,53 @@ export function Stations({ devices, kinds, label, onChoose, chosen, canMove = fa
   }, []);
   const attached = useMemo(() => attachedTo(devices), [devices]);
   const { stations, floor, scale } = useMemo(() => {
-    const sitting = new Set([...attached.values()].flat().map((a) => a.device.id)), stations = devices.filter((d) => !sitting.has(d.id));
-    const items = stations.map((d) => ({ id: d.id, width: pictureOf(d.type, kinds)!.width + 8 })), links = floorLinks({ devices, ...(kinds ? { kinds } : {}) });
-    const at = (scale: number) => ({ stations, scale, floor: layOutFloor(items, links, { fit: fit / scale, row: HEIGHT, flow: -TOP + 8 }) }), plain = at(1), rows = plain.floor.places.at(-1)?.row ?? 0;
+    const sitting = new Set([...attached.values()].flat().map((a) => a.device.id)),
+      stations = devices.filter((d) => !sitting.has(d.id));
+    const items = stations.map((d) => ({ id: d.id, width: pictureOf(d.type, kinds)!.width + 8 })),
+      links = floorLinks({ devices, ...(kinds ? { kinds } : {}) });
+    const at = (scale: number) => ({
+        stations,
+        scale,
+        floor: layOutFloor(items, links, { fit: fit / scale, row: HEIGHT, flow: -TOP + 8 }),
+      }),
+      plain = at(1),
+      rows = plain.floor.places.at(-1)?.row ?? 0;
     // As large as it can be without another row or a bar to scroll by.
-    const isWhole = (x: typeof plain) => x.floor.width * x.scale <= fit && x.floor.height * x.scale <= window.innerHeight * MOST_HIGH;
-    return BIGGER.map(at).find((x) => (x.floor.places.at(-1)?.row ?? 0) <= rows && isWhole(x)) ?? (isWhole(plain) ? plain : SMALLER.map(at).find(isWhole) ?? plain);
+    const isWhole = (x: typeof plain) =>
+      x.floor.width * x.scale <= fit && x.floor.height * x.scale <= window.innerHeight * MOST_HIGH;
+    return (
+      BIGGER.map(at).find((x) => (x.floor.places.at(-1)?.row ?? 0) <= rows && isWhole(x)) ??
+      (isWhole(plain) ? plain : (SMALLER.map(at).find(isWhole) ?? plain))
+    );
   }, [devices, kinds, attached, fit]);
   const places = useMemo(() => new Map(floor.places.map((p) => [p.id, p])), [floor]);
-  const [drag, setDrag] = useState<{ readonly id: string; readonly x: number; readonly y: number; readonly drop: Drop | undefined }>();
+  const [drag, setDrag] = useState<{
+    readonly id: string;
+    readonly x: number;
+    readonly y: number;
+    readonly drop: Drop | undefined;
+  }>();
   /** The place under a point, and what letting go there would do. */
   const dropAt = (id: string, x: number, y: number): Drop | undefined => {
-    const r = inner.current!.getBoundingClientRect(), [px, py] = [(x - r.left) / scale, (y - r.top) / scale];
-    const p = floor.places.find((q) => q.id !== id && px >= q.x && px < q.x + q.width && py >= q.y && py < q.y + HEIGHT), project = useDocument.getState().project;
+    const r = inner.current!.getBoundingClientRect(),
+      [px, py] = [(x - r.left) / scale, (y - r.top) / scale];
+    const p = floor.places.find(
+        (q) => q.id !== id && px >= q.x && px < q.x + q.width && py >= q.y && py < q.y + HEIGHT,
+      ),
+      project = useDocument.getState().project;
     if (!p || !project) return undefined;
-    const along = (px - p.x) / p.width, spot = spotAt(along);
+    const along = (px - p.x) / p.width,
+      spot = spotAt(along);
     // What has nothing to do with the device under it goes beside it.
-    return spot !== 'onto' || placeDevice(project, id, p.id, 'onto') ? { target: p.id, spot } : { target: p.id, spot: along < 0.5 ? 'before' : 'behind' };
+    return spot !== 'onto' || placeDevice(project, id, p.id, 'onto')
+      ? { target: p.id, spot }
+      : { target: p.id, spot: along < 0.5 ? 'before' : 'behind' };
   };
   const grab = (e: React.PointerEvent, id: string) => {
     if (!canMove || e.button !== 0) return;
     const start = [e.clientX, e.clientY] as const;
-    let last: Drop | undefined, on = false;
+    let last: Drop | undefined,
+      on = false;
     const swallow = (c: Event) => c.stopPropagation();
     const move = (m: PointerEvent) => {
       if (!on && Math.hypot(m.clientX - start[0], m.clientY - start[1]) < FAR_PX) return;
@@ -131,28 +274,98 @@ export function Stations({ devices, kinds, label, onChoose, chosen, canMove = fa
       last = dropAt(id, m.clientX, m.clientY);
       setDrag({ id, x: m.clientX, y: m.clientY, drop: last });
     };
-    const end = () => { for (const [k, f] of [['pointermove', move], ['pointerup', up], ['pointercancel', end]] as const) window.removeEventListener(k, f as EventListener); window.removeEventListener('keydown', key, true); setDrag(undefined); };
+    const end = () => {
+      for (const [k, f] of [
+        ['pointermove', move],
+        ['pointerup', up],
+        ['pointercancel', end],
+      ] as const)
+        window.removeEventListener(k, f as EventListener);
+      window.removeEventListener('keydown', key, true);
+      setDrag(undefined);
+    };
     const up = () => {
-      const { project, edit } = useDocument.getState(), made = on && last && project ? placeDevice(project, id, last.target, last.spot) : undefined;
+      const { project, edit } = useDocument.getState(),
+        made = on && last && project ? placeDevice(project, id, last.target, last.spot) : undefined;
       end();
       if (made) edit(made);
       // The click that ends a drag chooses nothing.
-      if (on) { window.addEventListener('click', swallow, true); setTimeout(() => window.removeEventListener('click', swallow, true)); }
+      if (on) {
+        window.addEventListener('click', swallow, true);
+        setTimeout(() => window.removeEventListener('click', swallow, true));
+      }
     };
-    const key = (k: KeyboardEvent) => { if (k.key === 'Escape') { k.stopPropagation(); end(); } };
-    window.addEventListener('pointermove', move); window.addEventListener('pointerup', up); window.addEventListener('pointercancel', end); window.addEventListener('keydown', key, true);
+    const key = (k: KeyboardEvent) => {
+      if (k.key === 'Escape') {
+        k.stopPropagation();
+        end();
+      }
+    };
+    window.addEventListener('pointermove', move);
+    window.addEventListener('pointerup', up);
+    window.addEventListener('pointercancel', end);
+    window.addEventListener('keydown', key, true);
   };
-  const drop = drag?.drop, at = drop && places.get(drop.target), moved = drag && devices.find((d) => d.id === drag.id), onto = drop && devices.find((d) => d.id === drop.target);
+  const drop = drag?.drop,
+    at = drop && places.get(drop.target),
+    moved = drag && devices.find((d) => d.id === drag.id),
+    onto = drop && devices.find((d) => d.id === drop.target);
   return (
     <>
-    <div ref={box} role="img" aria-label={label} className="w-full max-h-[46vh] overflow-x-hidden overflow-y-auto select-none">
-      <div ref={inner} className="relative mx-auto" style={{ height: floor.height * scale, width: floor.width * scale }}>
-        {stations.map((d) => <Station key={d.id} device={d} part={attached.get(d.id)} kinds={kinds} scale={scale} place={places.get(d.id)!} isChosen={chosen === d.id} isDragged={drag?.id === d.id} onGrab={grab} {...(onChoose ? { onChoose } : {})} />)}
-        <Ways floor={floor} scale={scale} />
-        {at && <span aria-hidden className={`pointer-events-none absolute rounded-md ${drop.spot === 'onto' ? 'border-2 border-copper bg-glow/40' : 'bg-copper'}`} style={drop.spot === 'onto' ? { left: at.x * scale, top: at.y * scale, width: at.width * scale, height: HEIGHT * scale } : { left: (drop.spot === 'before' ? at.x : at.x + at.width) * scale - 2, top: at.y * scale + 8, width: 4, height: HEIGHT * scale - 16 }} />}
+      <div
+        ref={box}
+        role="img"
+        aria-label={label}
+        className="w-full max-h-[46vh] overflow-x-hidden overflow-y-auto select-none"
+      >
+        <div
+          ref={inner}
+          className="relative mx-auto"
+          style={{ height: floor.height * scale, width: floor.width * scale }}
+        >
+          {stations.map((d) => (
+            <Station
+              key={d.id}
+              device={d}
+              part={attached.get(d.id)}
+              kinds={kinds}
+              scale={scale}
+              place={places.get(d.id)!}
+              isChosen={chosen === d.id}
+              isDragged={drag?.id === d.id}
+              onGrab={grab}
+              {...(onChoose ? { onChoose } : {})}
+            />
+          ))}
+          <Ways floor={floor} scale={scale} />
+          {at && (
+            <span
+              aria-hidden
+              className={`pointer-events-none absolute rounded-md ${drop.spot === 'onto' ? 'border-2 border-copper bg-glow/40' : 'bg-copper'}`}
+              style={
+                drop.spot === 'onto'
+                  ? { left: at.x * scale, top: at.y * scale, width: at.width * scale, height: HEIGHT * scale }
+                  : {
+                      left: (drop.spot === 'before' ? at.x : at.x + at.width) * scale - 2,
+                      top: at.y * scale + 8,
+                      width: 4,
+                      height: HEIGHT * scale - 16,
+                    }
+              }
+            />
+          )}
+        </div>
       </div>
-    </div>
-    {drag && moved && <span role="status" className="pointer-events-none fixed z-50 rounded-md border border-copper bg-sheet px-2 py-0.5 text-[12px] shadow-lg" style={{ left: drag.x + 12, top: drag.y + 12 }}>{moved.label ?? moved.name}{onto ? ` ${drop.spot} ${onto.label ?? onto.name}` : ''}</span>}
+      {drag && moved && (
+        <span
+          role="status"
+          className="pointer-events-none fixed z-50 rounded-md border border-copper bg-sheet px-2 py-0.5 text-[12px] shadow-lg"
+          style={{ left: drag.x + 12, top: drag.y + 12 }}
+        >
+          {moved.label ?? moved.name}
+          {onto ? ` ${drop.spot} ${onto.label ?? onto.name}` : ''}
+        </span>
+      )}
     </>
   );
 }
@@ -160,43 +373,150 @@ export function Stations({ devices, kinds, label, onChoose, chosen, canMove = fa
 /** The links between stations: what goes on from one to the next, and with broken lines what acts on another. */
 const Ways = memo(function Ways({ floor, scale }: { readonly floor: Floor; readonly scale: number }) {
   if (!floor.ways.length) return null;
-  const head = (x: number, y: number, dx: number, dy: number) => <path d={dx ? `M${x - 4 * dx} ${y - 3.5}L${x} ${y}L${x - 4 * dx} ${y + 3.5}` : `M${x - 3.5} ${y - 4 * dy}L${x} ${y}L${x + 3.5} ${y - 4 * dy}`} />;
+  const head = (x: number, y: number, dx: number, dy: number) => (
+    <path
+      d={
+        dx
+          ? `M${x - 4 * dx} ${y - 3.5}L${x} ${y}L${x - 4 * dx} ${y + 3.5}`
+          : `M${x - 3.5} ${y - 4 * dy}L${x} ${y}L${x + 3.5} ${y - 4 * dy}`
+      }
+    />
+  );
   return (
-    <svg aria-hidden className="pointer-events-none absolute top-0 left-0 fill-none stroke-faint" width={floor.width * scale} height={floor.height * scale} viewBox={`0 0 ${floor.width} ${floor.height}`} strokeWidth={1.5} strokeLinejoin="round">
+    <svg
+      aria-hidden
+      className="pointer-events-none absolute top-0 left-0 fill-none stroke-faint"
+      width={floor.width * scale}
+      height={floor.height * scale}
+      viewBox={`0 0 ${floor.width} ${floor.height}`}
+      strokeWidth={1.5}
+      strokeLinejoin="round"
+    >
       {floor.ways.map((w) => {
-        const [x, y] = w.points.at(-1)!, [, before] = w.points.at(-2)!;
-        return <g key={`${w.from} ${w.to}`}>{!w.beside && <path d={`M${w.points.map((p) => p.join(' ')).join('L')}`} strokeDasharray={w.acts ? '3 3' : undefined} />}{head(x, y, w.beside ? 1 : 0, w.beside ? 0 : Math.sign(y - before))}</g>;
+        const [x, y] = w.points.at(-1)!,
+          [, before] = w.points.at(-2)!;
+        return (
+          <g key={`${w.from} ${w.to}`}>
+            {!w.beside && (
+              <path d={`M${w.points.map((p) => p.join(' ')).join('L')}`} strokeDasharray={w.acts ? '3 3' : undefined} />
+            )}
+            {head(x, y, w.beside ? 1 : 0, w.beside ? 0 : Math.sign(y - before))}
+          </g>
+        );
       })}
     </svg>
   );
 });
 
-interface StationProps { readonly device: Device; readonly part: readonly Attached[] | undefined; readonly kinds: readonly OwnKind[] | undefined; readonly scale: number; readonly place: FloorPlace; readonly isChosen: boolean; readonly isDragged: boolean; readonly onGrab: (e: React.PointerEvent, id: string) => void; readonly onChoose?: (id: string) => void }
+interface StationProps {
+  readonly device: Device;
+  readonly part: readonly Attached[] | undefined;
+  readonly kinds: readonly OwnKind[] | undefined;
+  readonly scale: number;
+  readonly place: FloorPlace;
+  readonly isChosen: boolean;
+  readonly isDragged: boolean;
+  readonly onGrab: (e: React.PointerEvent, id: string) => void;
+  readonly onChoose?: (id: string) => void;
+}
 /** One place of the flow: the device, and what sits at it. */
 function Station({ device: d, part, kinds, scale, place: at, isChosen, isDragged, onGrab, onChoose }: StationProps) {
-  const place = useRef<SVGSVGElement>(null), seen = useInSight(place), w = at.width;
-  const drawn = (x: Device) => <Drawn name={x.name} picture={pictureOf(x.type, kinds)!} label={x.label ?? x.name} seen={seen} />;
+  const place = useRef<SVGSVGElement>(null),
+    seen = useInSight(place),
+    w = at.width;
+  const drawn = (x: Device) => (
+    <Drawn name={x.name} picture={pictureOf(x.type, kinds)!} label={x.label ?? x.name} seen={seen} />
+  );
   return (
-    <svg ref={place} data-device={d.name} viewBox={`${-w / 2} ${TOP} ${w} ${HEIGHT}`} style={{ position: 'absolute', left: at.x * scale, top: at.y * scale, width: w * scale, height: HEIGHT * scale, contain: 'strict', contentVisibility: 'auto' }} onPointerDown={(e) => onGrab(e, d.id)} onClick={() => onChoose?.(d.id)} className={`rounded-md ${onChoose ? 'cursor-pointer hover:bg-sunk' : ''} ${isChosen ? 'bg-glow/60' : ''} ${isDragged ? 'opacity-40' : ''}`}>
+    <svg
+      ref={place}
+      data-device={d.name}
+      viewBox={`${-w / 2} ${TOP} ${w} ${HEIGHT}`}
+      style={{
+        position: 'absolute',
+        left: at.x * scale,
+        top: at.y * scale,
+        width: w * scale,
+        height: HEIGHT * scale,
+        contain: 'strict',
+        contentVisibility: 'auto',
+      }}
+      onPointerDown={(e) => onGrab(e, d.id)}
+      onClick={() => onChoose?.(d.id)}
+      className={`rounded-md ${onChoose ? 'cursor-pointer hover:bg-sunk' : ''} ${isChosen ? 'bg-glow/60' : ''} ${isDragged ? 'opacity-40' : ''}`}
+    >
       {drawn(d)}
-      {part?.map((a) => <g key={a.device.id} data-device={a.device.name} transform={`translate(${a.x},0)`} onPointerDown={(e) => { e.stopPropagation(); onGrab(e, a.device.id); }} onClick={(e) => { e.stopPropagation(); onChoose?.(a.device.id); }}><rect x={-12} y={a.device.type === 'Stopper' ? 20 : -54} width={24} height={a.device.type === 'Stopper' ? 40 : 50} fill="transparent" />{drawn(a.device)}</g>)}
+      {part?.map((a) => (
+        <g
+          key={a.device.id}
+          data-device={a.device.name}
+          transform={`translate(${a.x},0)`}
+          onPointerDown={(e) => {
+            e.stopPropagation();
+            onGrab(e, a.device.id);
+          }}
+          onClick={(e) => {
+            e.stopPropagation();
+            onChoose?.(a.device.id);
+          }}
+        >
+          <rect
+            x={-12}
+            y={a.device.type === 'Stopper' ? 20 : -54}
+            width={24}
+            height={a.device.type === 'Stopper' ? 40 : 50}
+            fill="transparent"
+          />
+          {drawn(a.device)}
+        </g>
+      ))}
     </svg>
   );
 }
 
-function Bins({ x, good, reject, falling, toReject }: { readonly x: number; readonly good: number; readonly reject: number; readonly falling: number; readonly toReject: boolean }) {
+function Bins({
+  x,
+  good,
+  reject,
+  falling,
+  toReject,
+}: {
+  readonly x: number;
+  readonly good: number;
+  readonly reject: number;
+  readonly falling: number;
+  readonly toReject: boolean;
+}) {
   const bin = (at: number, text: string, n: number, target: boolean) => (
     <g transform={`translate(${at},104)`}>
-      <path d="M-31-16h62l-6 34h-50z" className={target && falling > 0 ? 'fill-glow stroke-copper' : 'fill-sunk stroke-soft'} strokeWidth={1.4} />
-      <text y={6} textAnchor="middle" className="fill-ink font-mono text-[13px] font-semibold">{n}</text>
-      <text y={32} textAnchor="middle" className="fill-soft text-[11px]">{text}</text>
+      <path
+        d="M-31-16h62l-6 34h-50z"
+        className={target && falling > 0 ? 'fill-glow stroke-copper' : 'fill-sunk stroke-soft'}
+        strokeWidth={1.4}
+      />
+      <text y={6} textAnchor="middle" className="fill-ink font-mono text-[13px] font-semibold">
+        {n}
+      </text>
+      <text y={32} textAnchor="middle" className="fill-soft text-[11px]">
+        {text}
+      </text>
     </g>
   );
   return (
     <g>
       <path d={toReject ? `M${x - 84} 62l38 20` : `M${x - 84} 62l-32 20`} className="stroke-soft" strokeWidth={3} />
-      {falling > 0 && <rect x={(toReject ? x - 52 : x - 126)} y={74 - falling * 60} width={16} height={5} rx={2} className="fill-copper" />}
-      {bin(x - 124, 'good', good, !toReject)}{bin(x - 46, 'reject', reject, toReject)}
+      {falling > 0 && (
+        <rect
+          x={toReject ? x - 52 : x - 126}
+          y={74 - falling * 60}
+          width={16}
+          height={5}
+          rx={2}
+          className="fill-copper"
+        />
+      )}
+      {bin(x - 124, 'good', good, !toReject)}
+      {bin(x - 46, 'reject', reject, toReject)}
     </g>
   );
 }

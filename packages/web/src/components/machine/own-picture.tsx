@@ -7,7 +7,18 @@ export function ownPicture(k: OwnKind): Picture {
   let p = made.get(k);
   if (!p) {
     const { shapes, reads } = readPicture(k);
-    p = { width: k.width, reads: reads.length ? reads : ['Dt'], draw: (read, label) => <g>{shapes.map((s) => <Shape key={s.id} shape={s} read={read} />)}<Label y={shapes.length ? 62 : 6} text={label} /></g> };
+    p = {
+      width: k.width,
+      reads: reads.length ? reads : ['Dt'],
+      draw: (read, label) => (
+        <g>
+          {shapes.map((s) => (
+            <Shape key={s.id} shape={s} read={read} />
+          ))}
+          <Label y={shapes.length ? 62 : 6} text={label} />
+        </g>
+      ),
+    };
     made.set(k, p);
   }
   return p;
@@ -16,15 +27,84 @@ export function ownPicture(k: OwnKind): Picture {
 export function Shape({ shape: s, read }: { readonly shape: DrawnShape; readonly read: Read }) {
   if (s.show(read) === 0) return null;
   const finite = (n: number) => (Number.isFinite(n) ? n : 0);
-  const [x, y, w, h, turn] = [s.x, s.y, s.w, s.h, s.turn].map((f) => finite(f(read))) as [number, number, number, number, number];
-  const lit = s.lit(read) !== 0, filled = lit ? 'fill-glow stroke-copper' : 'fill-sheet stroke-soft';
+  const [x, y, w, h, turn] = [s.x, s.y, s.w, s.h, s.turn].map((f) => finite(f(read))) as [
+    number,
+    number,
+    number,
+    number,
+    number,
+  ];
+  const lit = s.lit(read) !== 0,
+    filled = lit ? 'fill-glow stroke-copper' : 'fill-sheet stroke-soft';
   const place = `translate(${x},${y})${turn ? ` rotate(${turn})` : ''}`;
   switch (s.shape) {
-    case 'box': return <rect transform={place} x={-Math.abs(w) / 2} y={-Math.abs(h) / 2} width={Math.abs(w)} height={Math.abs(h)} rx={3} className={filled} strokeWidth={1.5} />;
-    case 'round': return <circle transform={place} r={Math.abs(w) / 2} className={filled} strokeWidth={1.5} />;
-    case 'line': return <path transform={place} d={`M0 0l${w} ${h}`} className={lit ? 'stroke-copper' : 'stroke-soft'} strokeWidth={lit ? 3.5 : 2.5} />;
-    case 'lamp': return <circle transform={place} r={Math.abs(w) / 2} className={lit ? 'fill-copper stroke-copper' : 'fill-sheet stroke-soft'} strokeWidth={1.3} />;
-    case 'bar': { const up = Math.min(1, Math.max(0, finite(s.fill(read)))) * Math.abs(h); return <g transform={place}><rect x={-Math.abs(w) / 2} y={Math.abs(h) / 2 - up} width={Math.abs(w)} height={up} className="fill-copper" opacity={0.6} /><rect x={-Math.abs(w) / 2} y={-Math.abs(h) / 2} width={Math.abs(w)} height={Math.abs(h)} rx={2} fill="none" className={lit ? 'stroke-copper' : 'stroke-ink'} strokeWidth={1.5} /></g>; }
-    case 'text': return <text transform={place} textAnchor="middle" className={`text-[11px] ${lit ? 'fill-copper-ink font-semibold' : 'fill-ink'}`}>{s.text(read)}</text>;
+    case 'box':
+      return (
+        <rect
+          transform={place}
+          x={-Math.abs(w) / 2}
+          y={-Math.abs(h) / 2}
+          width={Math.abs(w)}
+          height={Math.abs(h)}
+          rx={3}
+          className={filled}
+          strokeWidth={1.5}
+        />
+      );
+    case 'round':
+      return <circle transform={place} r={Math.abs(w) / 2} className={filled} strokeWidth={1.5} />;
+    case 'line':
+      return (
+        <path
+          transform={place}
+          d={`M0 0l${w} ${h}`}
+          className={lit ? 'stroke-copper' : 'stroke-soft'}
+          strokeWidth={lit ? 3.5 : 2.5}
+        />
+      );
+    case 'lamp':
+      return (
+        <circle
+          transform={place}
+          r={Math.abs(w) / 2}
+          className={lit ? 'fill-copper stroke-copper' : 'fill-sheet stroke-soft'}
+          strokeWidth={1.3}
+        />
+      );
+    case 'bar': {
+      const up = Math.min(1, Math.max(0, finite(s.fill(read)))) * Math.abs(h);
+      return (
+        <g transform={place}>
+          <rect
+            x={-Math.abs(w) / 2}
+            y={Math.abs(h) / 2 - up}
+            width={Math.abs(w)}
+            height={up}
+            className="fill-copper"
+            opacity={0.6}
+          />
+          <rect
+            x={-Math.abs(w) / 2}
+            y={-Math.abs(h) / 2}
+            width={Math.abs(w)}
+            height={Math.abs(h)}
+            rx={2}
+            fill="none"
+            className={lit ? 'stroke-copper' : 'stroke-ink'}
+            strokeWidth={1.5}
+          />
+        </g>
+      );
+    }
+    case 'text':
+      return (
+        <text
+          transform={place}
+          textAnchor="middle"
+          className={`text-[11px] ${lit ? 'fill-copper-ink font-semibold' : 'fill-ink'}`}
+        >
+          {s.text(read)}
+        </text>
+      );
   }
 }

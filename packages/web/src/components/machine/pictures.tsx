@@ -3,31 +3,51 @@ import { Label, type Picture, Sensor, Wrong, body } from './drawing.js';
 import { PART_PICTURES } from './part-pictures.js';
 
 const feeder: Picture = {
-  width: 104, reads: ['Turns', 'Velocity', 'Jam', 'Empty', 'Length'],
+  width: 104,
+  reads: ['Turns', 'Velocity', 'Jam', 'Empty', 'Length'],
   draw: (read, label) => {
     const turn = read('Turns') * 360;
     const moving = read('Velocity') > 1;
     return (
       <g>
         <g transform="translate(-22,-44)">
-          <circle r={32} className="fill-panel stroke-soft" strokeWidth={1.5} /><circle r={22} fill="none" className={read('Empty') ? 'stroke-edge' : 'stroke-copper'} strokeWidth={9} opacity={0.85} /><circle r={10} className="fill-panel stroke-soft" />
+          <circle r={32} className="fill-panel stroke-soft" strokeWidth={1.5} />
+          <circle
+            r={22}
+            fill="none"
+            className={read('Empty') ? 'stroke-edge' : 'stroke-copper'}
+            strokeWidth={9}
+            opacity={0.85}
+          />
+          <circle r={10} className="fill-panel stroke-soft" />
           <path d="M0-10v20M-10 0h20" className="stroke-soft" transform={`rotate(${-turn / 3})`} />
         </g>
         {[-11, 11].map((y) => (
           <g key={y} transform={`translate(38,${y})`}>
-            <circle r={10} className={moving ? 'fill-glow stroke-copper' : 'fill-sheet stroke-soft'} strokeWidth={1.6} />
+            <circle
+              r={10}
+              className={moving ? 'fill-glow stroke-copper' : 'fill-sheet stroke-soft'}
+              strokeWidth={1.6}
+            />
             <path d="M0 0v-9" className="stroke-ink" strokeWidth={1.6} transform={`rotate(${y < 0 ? turn : -turn})`} />
           </g>
         ))}
-        {read('Jam') > 0 && <text x={38} y={-28} textAnchor="middle" className="fill-bad text-[11px] font-semibold">jammed</text>}
-        <g transform="translate(38,0)"><Label y={38} text={label} /></g>
+        {read('Jam') > 0 && (
+          <text x={38} y={-28} textAnchor="middle" className="fill-bad text-[11px] font-semibold">
+            jammed
+          </text>
+        )}
+        <g transform="translate(38,0)">
+          <Label y={38} text={label} />
+        </g>
       </g>
     );
   },
 };
 
 const actuator: Picture = {
-  width: 58, reads: ['Position', 'AtHome', 'AtEnd', 'Out', 'Jam'],
+  width: 58,
+  reads: ['Position', 'AtHome', 'AtEnd', 'Out', 'Jam'],
   draw: (read, label) => {
     const at = 30 - read('Position') * 24;
     const driven = read('Out') > 0;
@@ -35,10 +55,16 @@ const actuator: Picture = {
     return (
       <g>
         <path d={`M0 ${-at - 20}V-74`} className="stroke-soft" strokeWidth={5} />
-        <rect x={-15} y={-at - 22} width={30} height={20} rx={3} className={jaw} strokeWidth={1.4} /><rect x={-15} y={at + 2} width={30} height={20} rx={3} className={jaw} strokeWidth={1.4} />
+        <rect x={-15} y={-at - 22} width={30} height={20} rx={3} className={jaw} strokeWidth={1.4} />
+        <rect x={-15} y={at + 2} width={30} height={20} rx={3} className={jaw} strokeWidth={1.4} />
         <rect x={-13} y={-90} width={26} height={18} rx={3} className="fill-soft" />
-        <Sensor x={20} y={-66} on={read('AtHome') > 0} label="home" /><Sensor x={20} y={-40} on={read('AtEnd') > 0} label="end" />
-        {read('Jam') > 0 && <text y={-96} textAnchor="middle" className="fill-bad text-[11px] font-semibold">stuck</text>}
+        <Sensor x={20} y={-66} on={read('AtHome') > 0} label="home" />
+        <Sensor x={20} y={-40} on={read('AtEnd') > 0} label="end" />
+        {read('Jam') > 0 && (
+          <text y={-96} textAnchor="middle" className="fill-bad text-[11px] font-semibold">
+            stuck
+          </text>
+        )}
         <Label y={70} text={label} />
       </g>
     );
@@ -46,29 +72,53 @@ const actuator: Picture = {
 };
 
 const ferruleTrack: Picture = {
-  width: 50, reads: ['InPlace', 'Falling', 'Progress', 'Low', 'Blocked'],
+  width: 50,
+  reads: ['InPlace', 'Falling', 'Progress', 'Low', 'Blocked'],
   draw: (read, label) => (
     <g>
       <path d="M0-104q-3 50 6 92" fill="none" className="stroke-soft" strokeWidth={2.5} />
-      {[-100, -86, -72].map((y) => <rect key={y} x={-6} y={y} width={11} height={10} rx={2} className="fill-panel stroke-ink" />)}
-      {read('Falling') > 0 && <rect x={-3} y={-62 + read('Progress') * 50} width={11} height={10} rx={2} className="fill-copper" />}
+      {[-100, -86, -72].map((y) => (
+        <rect key={y} x={-6} y={y} width={11} height={10} rx={2} className="fill-panel stroke-ink" />
+      ))}
+      {read('Falling') > 0 && (
+        <rect x={-3} y={-62 + read('Progress') * 50} width={11} height={10} rx={2} className="fill-copper" />
+      )}
       {read('InPlace') > 0 && <rect x={0} y={-6} width={13} height={12} rx={2} className="fill-copper stroke-copper" />}
-      {read('Blocked') > 0 && <text y={-110} textAnchor="middle" className="fill-bad text-[11px] font-semibold">blocked</text>}
+      {read('Blocked') > 0 && (
+        <text y={-110} textAnchor="middle" className="fill-bad text-[11px] font-semibold">
+          blocked
+        </text>
+      )}
       <Label y={38} text={label} />
     </g>
   ),
 };
 
 const pullTester: Picture = {
-  width: 66, reads: ['Force', 'Pull', 'Slipped'],
+  width: 66,
+  reads: ['Force', 'Pull', 'Slipped'],
   draw: (read, label) => {
     const force = read('Force');
     return (
       <g>
-        <rect x={-16} y={-14} width={30} height={28} rx={4} className={read('Pull') > 0 ? 'fill-glow stroke-copper' : 'fill-sheet stroke-soft'} strokeWidth={1.6} />
+        <rect
+          x={-16}
+          y={-14}
+          width={30}
+          height={28}
+          rx={4}
+          className={read('Pull') > 0 ? 'fill-glow stroke-copper' : 'fill-sheet stroke-soft'}
+          strokeWidth={1.6}
+        />
         <path d={`M14 0h${6 + Math.min(18, force / 5)}`} className="stroke-soft" strokeWidth={3} />
-        <text y={-20} textAnchor="middle" className="fill-ink font-mono text-[11px]">{force.toFixed(0)} N</text>
-        {read('Slipped') > 0 && <text y={32} textAnchor="middle" className="fill-bad text-[11px] font-semibold">slipped</text>}
+        <text y={-20} textAnchor="middle" className="fill-ink font-mono text-[11px]">
+          {force.toFixed(0)} N
+        </text>
+        {read('Slipped') > 0 && (
+          <text y={32} textAnchor="middle" className="fill-bad text-[11px] font-semibold">
+            slipped
+          </text>
+        )}
         <Label y={read('Slipped') > 0 ? 46 : 32} text={label} />
       </g>
     );
@@ -76,13 +126,18 @@ const pullTester: Picture = {
 };
 
 const motor: Picture = {
-  width: 84, reads: ['Speed', 'Turn', 'Running', 'Overload', 'Run'],
+  width: 84,
+  reads: ['Speed', 'Turn', 'Running', 'Overload', 'Run'],
   draw: (read, label) => (
     <g>
       <circle r={24} className={body(read('Speed') > 0.02)} strokeWidth={1.8} />
-      <g transform={`rotate(${read('Turn') * 360})`}><path d="M0-17v34M-17 0h34" className="stroke-soft" strokeWidth={2.2} /></g>
+      <g transform={`rotate(${read('Turn') * 360})`}>
+        <path d="M0-17v34M-17 0h34" className="stroke-soft" strokeWidth={2.2} />
+      </g>
       <Sensor x={30} y={-20} on={read('Running') > 0} label="contactor" />
-      <text y={40} textAnchor="middle" className="fill-ink font-mono text-[10.5px]">{(read('Speed') * 100).toFixed(0)} %</text>
+      <text y={40} textAnchor="middle" className="fill-ink font-mono text-[10.5px]">
+        {(read('Speed') * 100).toFixed(0)} %
+      </text>
       {read('Overload') > 0 && <Wrong text="overload" />}
       <Label y={56} text={label} />
     </g>
@@ -90,12 +145,24 @@ const motor: Picture = {
 };
 
 const servo: Picture = {
-  width: 120, reads: ['Position', 'Length', 'InPosition', 'Enable', 'Jam'],
+  width: 120,
+  reads: ['Position', 'Length', 'InPosition', 'Enable', 'Jam'],
   draw: (read, label) => (
     <g>
-      <path d="M-48 10h96" className="stroke-soft" strokeWidth={3} /><rect x={-48 + 84 * Math.min(1, read('Position') / Math.max(1, read('Length')))} y={-6} width={12} height={26} rx={3} className={body(read('Enable') > 0)} strokeWidth={1.6} />
+      <path d="M-48 10h96" className="stroke-soft" strokeWidth={3} />
+      <rect
+        x={-48 + 84 * Math.min(1, read('Position') / Math.max(1, read('Length')))}
+        y={-6}
+        width={12}
+        height={26}
+        rx={3}
+        className={body(read('Enable') > 0)}
+        strokeWidth={1.6}
+      />
       <Sensor x={52} y={-12} on={read('InPosition') > 0} label="in position" />
-      <text y={-14} textAnchor="middle" className="fill-ink font-mono text-[10.5px]">{read('Position').toFixed(1)} mm</text>
+      <text y={-14} textAnchor="middle" className="fill-ink font-mono text-[10.5px]">
+        {read('Position').toFixed(1)} mm
+      </text>
       {read('Jam') > 0 && <Wrong text="stuck" />}
       <Label y={40} text={label} />
     </g>
@@ -103,13 +170,19 @@ const servo: Picture = {
 };
 
 const valve: Picture = {
-  width: 72, reads: ['Position', 'IsOpen', 'IsShut', 'Open', 'Jam'],
+  width: 72,
+  reads: ['Position', 'IsOpen', 'IsShut', 'Open', 'Jam'],
   draw: (read, label) => (
     <g>
-      <path d="M-26 0h52" className="stroke-soft" strokeWidth={9} /><path d="M-26 0h52" className={read('Position') > 0.05 ? 'stroke-copper' : 'stroke-sunk'} strokeWidth={6} />
-      <g transform={`rotate(${90 - read('Position') * 90})`}><rect x={-17} y={-3.5} width={34} height={7} rx={3} className={body(read('Open') > 0)} strokeWidth={1.5} /></g>
-      <path d="M0-6v-18" className="stroke-soft" strokeWidth={2} /><rect x={-9} y={-36} width={18} height={13} rx={3} className={body(read('Open') > 0)} strokeWidth={1.4} />
-      <Sensor x={22} y={-30} on={read('IsOpen') > 0} label="open" /><Sensor x={22} y={-18} on={read('IsShut') > 0} label="shut" />
+      <path d="M-26 0h52" className="stroke-soft" strokeWidth={9} />
+      <path d="M-26 0h52" className={read('Position') > 0.05 ? 'stroke-copper' : 'stroke-sunk'} strokeWidth={6} />
+      <g transform={`rotate(${90 - read('Position') * 90})`}>
+        <rect x={-17} y={-3.5} width={34} height={7} rx={3} className={body(read('Open') > 0)} strokeWidth={1.5} />
+      </g>
+      <path d="M0-6v-18" className="stroke-soft" strokeWidth={2} />
+      <rect x={-9} y={-36} width={18} height={13} rx={3} className={body(read('Open') > 0)} strokeWidth={1.4} />
+      <Sensor x={22} y={-30} on={read('IsOpen') > 0} label="open" />
+      <Sensor x={22} y={-18} on={read('IsShut') > 0} label="shut" />
       {read('Jam') > 0 && <Wrong text="stuck" />}
       <Label y={34} text={label} />
     </g>
@@ -117,12 +190,18 @@ const valve: Picture = {
 };
 
 const pump: Picture = {
-  width: 72, reads: ['Turn', 'Running', 'Flow', 'Dry', 'Blocked'],
+  width: 72,
+  reads: ['Turn', 'Running', 'Flow', 'Dry', 'Blocked'],
   draw: (read, label) => (
     <g>
       <path d="M-30 12h14M16-12h14" className="stroke-soft" strokeWidth={6} />
-      <circle r={20} className={body(read('Running') > 0)} strokeWidth={1.8} /><g transform={`rotate(${read('Turn') * 360})`}><path d="M0 0q7-8 3-16M0 0q-11-1-13 8M0 0q3 11 11 9" fill="none" className="stroke-soft" strokeWidth={2.4} /></g>
-      <text y={36} textAnchor="middle" className="fill-ink font-mono text-[10.5px]">{read('Flow').toFixed(1)} l/s</text>
+      <circle r={20} className={body(read('Running') > 0)} strokeWidth={1.8} />
+      <g transform={`rotate(${read('Turn') * 360})`}>
+        <path d="M0 0q7-8 3-16M0 0q-11-1-13 8M0 0q3 11 11 9" fill="none" className="stroke-soft" strokeWidth={2.4} />
+      </g>
+      <text y={36} textAnchor="middle" className="fill-ink font-mono text-[10.5px]">
+        {read('Flow').toFixed(1)} l/s
+      </text>
       {(read('Dry') > 0 || read('Blocked') > 0) && <Wrong text={read('Dry') > 0 ? 'dry' : 'blocked'} />}
       <Label y={52} text={label} />
     </g>
@@ -130,14 +209,26 @@ const pump: Picture = {
 };
 
 const tank: Picture = {
-  width: 96, reads: ['Level', 'High', 'LowOK', 'HighAt', 'LowAt', 'FlowOut', 'Leak'],
+  width: 96,
+  reads: ['Level', 'High', 'LowOK', 'HighAt', 'LowAt', 'FlowOut', 'Leak'],
   draw: (read, label) => {
     const y = (percent: number) => 44 - (percent / 100) * 92;
     return (
       <g>
-        <rect x={-28} y={y(read('Level'))} width={56} height={44 - y(read('Level'))} className="fill-copper" opacity={0.55} /><path d="M-28-50v94h56v-94" fill="none" className="stroke-ink" strokeWidth={2} />
-        <Sensor x={36} y={y(read('HighAt'))} on={read('High') > 0} label="high" /><Sensor x={36} y={y(read('LowAt'))} on={read('LowOK') > 0} label="low" />
-        <text y={2} textAnchor="middle" className="fill-ink font-mono text-[11px] font-semibold">{read('Level').toFixed(0)} %</text>
+        <rect
+          x={-28}
+          y={y(read('Level'))}
+          width={56}
+          height={44 - y(read('Level'))}
+          className="fill-copper"
+          opacity={0.55}
+        />
+        <path d="M-28-50v94h56v-94" fill="none" className="stroke-ink" strokeWidth={2} />
+        <Sensor x={36} y={y(read('HighAt'))} on={read('High') > 0} label="high" />
+        <Sensor x={36} y={y(read('LowAt'))} on={read('LowOK') > 0} label="low" />
+        <text y={2} textAnchor="middle" className="fill-ink font-mono text-[11px] font-semibold">
+          {read('Level').toFixed(0)} %
+        </text>
         {read('Leak') > 0 && <Wrong text="leaks" />}
         <Label y={60} text={label} />
       </g>
@@ -146,15 +237,30 @@ const tank: Picture = {
 };
 
 const heater: Picture = {
-  width: 92, reads: ['Temperature', 'Power', 'On', 'BrokenElement', 'BrokenWire', 'DoorOpen'],
+  width: 92,
+  reads: ['Temperature', 'Power', 'On', 'BrokenElement', 'BrokenWire', 'DoorOpen'],
   draw: (read, label) => {
     const power = read('On') > 0 ? 1 : read('Power');
     return (
       <g>
         <rect x={-32} y={-36} width={64} height={64} rx={5} className={body(power > 0.02)} strokeWidth={1.8} />
-        {[-14, 0, 14].map((x) => <path key={x} d={`M${x} 20q-6-7 0-13t0-13`} fill="none" className={power > 0.02 ? 'stroke-copper' : 'stroke-faint'} strokeWidth={1 + 2.5 * power} />)}
-        <text y={-18} textAnchor="middle" className="fill-ink font-mono text-[11.5px] font-semibold">{read('Temperature').toFixed(0)} °C</text>
-        {(read('BrokenElement') > 0 || read('BrokenWire') > 0 || read('DoorOpen') > 0) && <Wrong text={read('BrokenWire') > 0 ? 'probe broken' : read('DoorOpen') > 0 ? 'door open' : 'element broken'} />}
+        {[-14, 0, 14].map((x) => (
+          <path
+            key={x}
+            d={`M${x} 20q-6-7 0-13t0-13`}
+            fill="none"
+            className={power > 0.02 ? 'stroke-copper' : 'stroke-faint'}
+            strokeWidth={1 + 2.5 * power}
+          />
+        ))}
+        <text y={-18} textAnchor="middle" className="fill-ink font-mono text-[11.5px] font-semibold">
+          {read('Temperature').toFixed(0)} °C
+        </text>
+        {(read('BrokenElement') > 0 || read('BrokenWire') > 0 || read('DoorOpen') > 0) && (
+          <Wrong
+            text={read('BrokenWire') > 0 ? 'probe broken' : read('DoorOpen') > 0 ? 'door open' : 'element broken'}
+          />
+        )}
         <Label y={46} text={label} />
       </g>
     );
@@ -163,11 +269,15 @@ const heater: Picture = {
 
 /** Something measured, as a number in a frame. */
 const meter = (of: string, unit: string, digits: number, more: readonly string[] = []): Picture => ({
-  width: 84, reads: [of, ...more, 'BrokenWire'],
+  width: 84,
+  reads: [of, ...more, 'BrokenWire'],
   draw: (read, label) => (
     <g>
       <rect x={-34} y={-16} width={68} height={30} rx={5} className="fill-sheet stroke-soft" strokeWidth={1.5} />
-      <text y={4} textAnchor="middle" className="fill-ink font-mono text-[12px] font-semibold">{read(of).toFixed(digits)}{unit}</text>
+      <text y={4} textAnchor="middle" className="fill-ink font-mono text-[12px] font-semibold">
+        {read(of).toFixed(digits)}
+        {unit}
+      </text>
       {more.includes('Stable') && <Sensor x={40} y={-1} on={read('Stable') > 0} label="settled" />}
       {read('BrokenWire') > 0 && <Wrong text="wire broken" />}
       <Label y={32} text={label} />
@@ -176,13 +286,29 @@ const meter = (of: string, unit: string, digits: number, more: readonly string[]
 });
 
 const duct: Picture = {
-  width: 236, reads: ['Fan', 'Gate1', 'Gate2', 'Gate3', 'Draught', 'FilterDrop', 'Clogged'],
+  width: 236,
+  reads: ['Fan', 'Gate1', 'Gate2', 'Gate3', 'Draught', 'FilterDrop', 'Clogged'],
   draw: (read, label) => (
     <g>
-      <path d="M-66-30h132" className="stroke-soft" strokeWidth={11} /><path d="M-66-30h132" className={read('Draught') > 50 ? 'stroke-copper' : 'stroke-sunk'} strokeWidth={7} />
-      {[1, 2, 3].map((i) => <g key={i} transform={`translate(${-84 + i * 36},0)`}><path d="M0-25v34" className="stroke-soft" strokeWidth={9} /><path d="M0-25v34" className={read(`Gate${i}`) > 0.05 && read('Fan') > 0.05 ? 'stroke-copper' : 'stroke-sunk'} strokeWidth={6} opacity={0.3 + 0.7 * read(`Gate${i}`)} /></g>)}
-      <text x={48} y={-8} className="fill-ink font-mono text-[10.5px]">{read('Draught').toFixed(0)} Pa</text>
-      <text x={48} y={6} className="fill-soft font-mono text-[10px]">filter {read('FilterDrop').toFixed(0)}</text>
+      <path d="M-66-30h132" className="stroke-soft" strokeWidth={11} />
+      <path d="M-66-30h132" className={read('Draught') > 50 ? 'stroke-copper' : 'stroke-sunk'} strokeWidth={7} />
+      {[1, 2, 3].map((i) => (
+        <g key={i} transform={`translate(${-84 + i * 36},0)`}>
+          <path d="M0-25v34" className="stroke-soft" strokeWidth={9} />
+          <path
+            d="M0-25v34"
+            className={read(`Gate${i}`) > 0.05 && read('Fan') > 0.05 ? 'stroke-copper' : 'stroke-sunk'}
+            strokeWidth={6}
+            opacity={0.3 + 0.7 * read(`Gate${i}`)}
+          />
+        </g>
+      ))}
+      <text x={48} y={-8} className="fill-ink font-mono text-[10.5px]">
+        {read('Draught').toFixed(0)} Pa
+      </text>
+      <text x={48} y={6} className="fill-soft font-mono text-[10px]">
+        filter {read('FilterDrop').toFixed(0)}
+      </text>
       {read('Clogged') > 0 && <Wrong text="filter full" />}
       <Label y={28} text={label} />
     </g>
@@ -190,22 +316,63 @@ const duct: Picture = {
 };
 
 const lockChamber: Picture = {
-  width: 250, reads: ['Water', 'Lift', 'UpperGate', 'LowerGate', 'Boat', 'Along', 'QueueBelow', 'QueueAbove', 'Surge', 'Stalled'],
+  width: 250,
+  reads: ['Water', 'Lift', 'UpperGate', 'LowerGate', 'Boat', 'Along', 'QueueBelow', 'QueueAbove', 'Surge', 'Stalled'],
   draw: (read, label) => {
-    const y = (m: number) => 34 - (62 * m) / Math.max(0.1, read('Lift')), water = read('Water'), boat = read('Boat'), along = read('Along');
-    const at = boat === 1 ? -84 + 84 * along : boat === 3 ? 84 * along : boat === 4 ? 84 - 84 * along : boat === 6 ? -84 * along : 0;
+    const y = (m: number) => 34 - (62 * m) / Math.max(0.1, read('Lift')),
+      water = read('Water'),
+      boat = read('Boat'),
+      along = read('Along');
+    const at =
+      boat === 1
+        ? -84 + 84 * along
+        : boat === 3
+          ? 84 * along
+          : boat === 4
+            ? 84 - 84 * along
+            : boat === 6
+              ? -84 * along
+              : 0;
     const level = at < -46 ? 0 : at > 46 ? read('Lift') : water;
-    const Boat = ({ x, m }: { readonly x: number; readonly m: number }) => <path d={`M${x - 15} ${y(m) - 6}h30l-5 9h-20z`} className="fill-ink stroke-sheet" strokeWidth={1} />;
-    const gate = (x: number, open: number) => <path d={`M${x} ${y(read('Lift')) - 10}V44`} className={open > 0.02 ? 'stroke-copper' : 'stroke-ink'} strokeWidth={6 - 4.5 * open} strokeDasharray={open > 0.9 ? '3 5' : undefined} />;
+    const Boat = ({ x, m }: { readonly x: number; readonly m: number }) => (
+      <path d={`M${x - 15} ${y(m) - 6}h30l-5 9h-20z`} className="fill-ink stroke-sheet" strokeWidth={1} />
+    );
+    const gate = (x: number, open: number) => (
+      <path
+        d={`M${x} ${y(read('Lift')) - 10}V44`}
+        className={open > 0.02 ? 'stroke-copper' : 'stroke-ink'}
+        strokeWidth={6 - 4.5 * open}
+        strokeDasharray={open > 0.9 ? '3 5' : undefined}
+      />
+    );
     return (
       <g>
         <path d="M-118 46h236" className="stroke-soft" strokeWidth={3} />
-        <rect x={-118} y={y(0)} width={72} height={46 - y(0)} className="fill-copper" opacity={0.35} /><rect x={46} y={y(read('Lift'))} width={72} height={46 - y(read('Lift'))} className="fill-copper" opacity={0.35} /><rect x={-46} y={y(water)} width={92} height={46 - y(water)} className="fill-copper" opacity={0.5} />
-        {gate(-46, read('LowerGate'))}{gate(46, read('UpperGate'))}
+        <rect x={-118} y={y(0)} width={72} height={46 - y(0)} className="fill-copper" opacity={0.35} />
+        <rect
+          x={46}
+          y={y(read('Lift'))}
+          width={72}
+          height={46 - y(read('Lift'))}
+          className="fill-copper"
+          opacity={0.35}
+        />
+        <rect x={-46} y={y(water)} width={92} height={46 - y(water)} className="fill-copper" opacity={0.5} />
+        {gate(-46, read('LowerGate'))}
+        {gate(46, read('UpperGate'))}
         {boat > 0 && <Boat x={at} m={level} />}
-        {Array.from({ length: Math.min(2, read('QueueBelow')) }, (_, i) => <Boat key={i} x={-84 - i * 26} m={0} />)}{Array.from({ length: Math.min(2, read('QueueAbove')) }, (_, i) => <Boat key={i} x={84 + i * 26} m={read('Lift')} />)}
-        <text y={-36} textAnchor="middle" className="fill-ink font-mono text-[11px] font-semibold">{water.toFixed(2)} m</text>
-        {(read('Surge') > 0 || read('Stalled') > 0) && <Wrong text={read('Surge') > 0 ? 'water breaks through' : 'boat stalled'} />}
+        {Array.from({ length: Math.min(2, read('QueueBelow')) }, (_, i) => (
+          <Boat key={i} x={-84 - i * 26} m={0} />
+        ))}
+        {Array.from({ length: Math.min(2, read('QueueAbove')) }, (_, i) => (
+          <Boat key={i} x={84 + i * 26} m={read('Lift')} />
+        ))}
+        <text y={-36} textAnchor="middle" className="fill-ink font-mono text-[11px] font-semibold">
+          {water.toFixed(2)} m
+        </text>
+        {(read('Surge') > 0 || read('Stalled') > 0) && (
+          <Wrong text={read('Surge') > 0 ? 'water breaks through' : 'boat stalled'} />
+        )}
         <Label y={62} text={label} />
       </g>
     );
@@ -213,13 +380,19 @@ const lockChamber: Picture = {
 };
 
 const contactor: Picture = {
-  width: 60, reads: ['Closed', 'Coil', 'Welded', 'CoilOpen'],
+  width: 60,
+  reads: ['Closed', 'Coil', 'Welded', 'CoilOpen'],
   draw: (read, label) => {
     const closed = read('Closed') > 0;
     return (
       <g>
         <rect x={-20} y={-30} width={40} height={56} rx={4} className={body(read('Coil') > 0)} strokeWidth={1.8} />
-        {[-10, 0, 10].map((x) => <g key={x} className={closed ? 'stroke-copper' : 'stroke-ink'} strokeWidth={closed ? 3 : 1.6}><path d={`M${x} -38v18M${x} 18v16`} /><path d={closed ? `M${x} -20v38` : `M${x} 18l-7 -34`} /></g>)}
+        {[-10, 0, 10].map((x) => (
+          <g key={x} className={closed ? 'stroke-copper' : 'stroke-ink'} strokeWidth={closed ? 3 : 1.6}>
+            <path d={`M${x} -38v18M${x} 18v16`} />
+            <path d={closed ? `M${x} -20v38` : `M${x} 18l-7 -34`} />
+          </g>
+        ))}
         {(read('Welded') > 0 || read('CoilOpen') > 0) && <Wrong text={read('Welded') > 0 ? 'welded' : 'coil open'} />}
         <Label y={52} text={label} />
       </g>
@@ -228,52 +401,185 @@ const contactor: Picture = {
 };
 
 const kilnChamber: Picture = {
-  width: 190, reads: ['T[1]', 'T[2]', 'T[3]', 'P[1]', 'P[2]', 'P[3]', 'Supply', 'Door', 'Damper', 'Cart', 'LimitOK', 'Probe1Broken', 'Element2Broken', 'Zone3StuckOn'],
+  width: 190,
+  reads: [
+    'T[1]',
+    'T[2]',
+    'T[3]',
+    'P[1]',
+    'P[2]',
+    'P[3]',
+    'Supply',
+    'Door',
+    'Damper',
+    'Cart',
+    'LimitOK',
+    'Probe1Broken',
+    'Element2Broken',
+    'Zone3StuckOn',
+  ],
   draw: (read, label) => (
     <g>
       <rect x={-88} y={-46} width={176} height={82} rx={6} className="fill-panel stroke-ink" strokeWidth={2.5} />
       {[1, 2, 3].map((z) => {
-        const x = -116 + 58 * z, power = read(`P[${z}]`) * read('Supply'), heat = Math.min(1, Math.max(0, (read(`T[${z}]`) - 20) / 1200));
+        const x = -116 + 58 * z,
+          power = read(`P[${z}]`) * read('Supply'),
+          heat = Math.min(1, Math.max(0, (read(`T[${z}]`) - 20) / 1200));
         return (
           <g key={z} transform={`translate(${x},0)`}>
             <rect x={-27} y={-40} width={54} height={70} rx={3} className="fill-copper" opacity={0.05 + 0.6 * heat} />
-            {[-14, 0, 14].map((e) => <path key={e} d={`M${e} 26q-5-5 0-10t0-10`} fill="none" className={power > 0.02 ? 'stroke-copper' : 'stroke-faint'} strokeWidth={1 + 2.5 * power} />)}
-            <text y={-22} textAnchor="middle" className="fill-ink font-mono text-[11.5px] font-semibold">{read(`T[${z}]`).toFixed(0)}°</text>
-            <text y={-8} textAnchor="middle" className="fill-soft font-mono text-[10px]">{(100 * power).toFixed(0)} %</text>
+            {[-14, 0, 14].map((e) => (
+              <path
+                key={e}
+                d={`M${e} 26q-5-5 0-10t0-10`}
+                fill="none"
+                className={power > 0.02 ? 'stroke-copper' : 'stroke-faint'}
+                strokeWidth={1 + 2.5 * power}
+              />
+            ))}
+            <text y={-22} textAnchor="middle" className="fill-ink font-mono text-[11.5px] font-semibold">
+              {read(`T[${z}]`).toFixed(0)}°
+            </text>
+            <text y={-8} textAnchor="middle" className="fill-soft font-mono text-[10px]">
+              {(100 * power).toFixed(0)} %
+            </text>
           </g>
         );
       })}
-      <path d={read('Damper') > 0.5 ? 'M-8 -62h16' : 'M0 -70v16'} className="stroke-ink" strokeWidth={4} /><path d="M-12 -46v-24M12 -46v-24" className="stroke-soft" strokeWidth={2} />
-      <path d={`M-88 ${36 - 82 * (1 - read('Door'))}V36`} className={read('Door') > 0.02 ? 'stroke-copper' : 'stroke-ink'} strokeWidth={6} opacity={read('Door') > 0.98 ? 0.2 : 1} />
+      <path d={read('Damper') > 0.5 ? 'M-8 -62h16' : 'M0 -70v16'} className="stroke-ink" strokeWidth={4} />
+      <path d="M-12 -46v-24M12 -46v-24" className="stroke-soft" strokeWidth={2} />
+      <path
+        d={`M-88 ${36 - 82 * (1 - read('Door'))}V36`}
+        className={read('Door') > 0.02 ? 'stroke-copper' : 'stroke-ink'}
+        strokeWidth={6}
+        opacity={read('Door') > 0.98 ? 0.2 : 1}
+      />
       {read('LimitOK') === 0 && <Wrong text="over the limit" />}
-      {(read('Probe1Broken') > 0 || read('Element2Broken') > 0 || read('Zone3StuckOn') > 0) && <Wrong text={read('Probe1Broken') > 0 ? 'probe 1 broken' : read('Element2Broken') > 0 ? 'element 2 broken' : 'zone 3 stuck on'} />}
+      {(read('Probe1Broken') > 0 || read('Element2Broken') > 0 || read('Zone3StuckOn') > 0) && (
+        <Wrong
+          text={
+            read('Probe1Broken') > 0
+              ? 'probe 1 broken'
+              : read('Element2Broken') > 0
+                ? 'element 2 broken'
+                : 'zone 3 stuck on'
+          }
+        />
+      )}
       <Label y={54} text={label} />
     </g>
   ),
 };
 
 const cartTrack: Picture = {
-  width: 330, reads: ['Place', 'Present', 'Fired', 'Outer', 'Inner', 'AtTable', 'InLock', 'InKiln', 'OuterWay', 'InnerWay', 'Crash', 'Stuck', 'Forward', 'Backward'],
+  width: 330,
+  reads: [
+    'Place',
+    'Present',
+    'Fired',
+    'Outer',
+    'Inner',
+    'AtTable',
+    'InLock',
+    'InKiln',
+    'OuterWay',
+    'InnerWay',
+    'Crash',
+    'Stuck',
+    'Forward',
+    'Backward',
+  ],
   draw: (read, label) => {
-    const at = (m: number) => -140 + 70 * m, moves = read('Forward') !== read('Backward'), fired = read('Fired') > 0;
-    const door = (m: number, open: number, name: string) => <g><path d={`M${at(m)} ${29 - 73 * open}V-50`} className={open > 0.02 ? 'stroke-copper' : 'stroke-ink'} strokeWidth={6} opacity={open > 0.98 ? 0.25 : 1} /><title>{`${name} door ${(100 * open).toFixed(0)} % open`}</title></g>;
+    const at = (m: number) => -140 + 70 * m,
+      moves = read('Forward') !== read('Backward'),
+      fired = read('Fired') > 0;
+    const door = (m: number, open: number, name: string) => (
+      <g>
+        <path
+          d={`M${at(m)} ${29 - 73 * open}V-50`}
+          className={open > 0.02 ? 'stroke-copper' : 'stroke-ink'}
+          strokeWidth={6}
+          opacity={open > 0.98 ? 0.25 : 1}
+        />
+        <title>{`${name} door ${(100 * open).toFixed(0)} % open`}</title>
+      </g>
+    );
     return (
       <g>
-        <path d="M-160 30h320" className="stroke-soft" strokeWidth={3} /><path d={`M${at(1)} -54h${at(3) - at(1)}M${at(3)} -54H160V30`} fill="none" className="stroke-ink" strokeWidth={2} />
+        <path d="M-160 30h320" className="stroke-soft" strokeWidth={3} />
+        <path
+          d={`M${at(1)} -54h${at(3) - at(1)}M${at(3)} -54H160V30`}
+          fill="none"
+          className="stroke-ink"
+          strokeWidth={2}
+        />
         {read('Present') > 0 && (
           <g transform={`translate(${at(read('Place'))},0)`}>
-            <rect x={-26} y={10} width={52} height={10} rx={2} className={moves ? 'fill-glow stroke-copper' : 'fill-panel stroke-ink'} strokeWidth={1.6} /><circle cx={-16} cy={25} r={4.5} className="fill-ink" /><circle cx={16} cy={25} r={4.5} className="fill-ink" />
-            {[-16, 0, 16].map((x) => <path key={x} d={`M${x - 6} 9q-3 -12 2 -20h8q5 8 2 20z`} className={fired ? 'fill-copper stroke-ink' : 'fill-sheet stroke-soft'} strokeWidth={1.2} />)}
+            <rect
+              x={-26}
+              y={10}
+              width={52}
+              height={10}
+              rx={2}
+              className={moves ? 'fill-glow stroke-copper' : 'fill-panel stroke-ink'}
+              strokeWidth={1.6}
+            />
+            <circle cx={-16} cy={25} r={4.5} className="fill-ink" />
+            <circle cx={16} cy={25} r={4.5} className="fill-ink" />
+            {[-16, 0, 16].map((x) => (
+              <path
+                key={x}
+                d={`M${x - 6} 9q-3 -12 2 -20h8q5 8 2 20z`}
+                className={fired ? 'fill-copper stroke-ink' : 'fill-sheet stroke-soft'}
+                strokeWidth={1.2}
+              />
+            ))}
           </g>
         )}
-        {door(1, read('Outer'), 'Outer')}{door(3, read('Inner'), 'Inner')}
-        <Sensor x={at(0)} y={40} on={read('AtTable') > 0} label="at the table" /><Sensor x={at(2)} y={40} on={read('InLock') > 0} label="in the lock" /><Sensor x={at(4)} y={40} on={read('InKiln') > 0} label="in the kiln" /><Sensor x={at(1)} y={40} on={read('OuterWay') > 0} label="outer doorway" /><Sensor x={at(3)} y={40} on={read('InnerWay') > 0} label="inner doorway" />
-        {([[0, 'table'], [2, 'lock'], [4, 'kiln']] as const).map(([m, t]) => <text key={t} x={at(m)} y={-58} textAnchor="middle" className="fill-soft text-[10px]">{t}</text>)}
-        {(read('Crash') > 0 || read('Stuck') > 0) && <Wrong text={read('Crash') > 0 ? 'against a door' : 'cart stuck'} />}
+        {door(1, read('Outer'), 'Outer')}
+        {door(3, read('Inner'), 'Inner')}
+        <Sensor x={at(0)} y={40} on={read('AtTable') > 0} label="at the table" />
+        <Sensor x={at(2)} y={40} on={read('InLock') > 0} label="in the lock" />
+        <Sensor x={at(4)} y={40} on={read('InKiln') > 0} label="in the kiln" />
+        <Sensor x={at(1)} y={40} on={read('OuterWay') > 0} label="outer doorway" />
+        <Sensor x={at(3)} y={40} on={read('InnerWay') > 0} label="inner doorway" />
+        {(
+          [
+            [0, 'table'],
+            [2, 'lock'],
+            [4, 'kiln'],
+          ] as const
+        ).map(([m, t]) => (
+          <text key={t} x={at(m)} y={-58} textAnchor="middle" className="fill-soft text-[10px]">
+            {t}
+          </text>
+        ))}
+        {(read('Crash') > 0 || read('Stuck') > 0) && (
+          <Wrong text={read('Crash') > 0 ? 'against a door' : 'cart stuck'} />
+        )}
         <Label y={60} text={label} />
       </g>
     );
   },
 };
 
-export const PICTURES: Readonly<Record<string, Picture>> = { ...PART_PICTURES, Feeder: feeder, Actuator: actuator, FerruleTrack: ferruleTrack, PullTester: pullTester, Motor: motor, Contactor: contactor, KilnChamber: kilnChamber, CartTrack: cartTrack, Servo: servo, Valve: valve, Pump: pump, Tank: tank, Heater: heater, AnalogSensor: meter('Signal', '', 1), Scale: meter('Weight', ' kg', 2, ['Stable']), Duct: duct, LockChamber: lockChamber };
+export const PICTURES: Readonly<Record<string, Picture>> = {
+  ...PART_PICTURES,
+  Feeder: feeder,
+  Actuator: actuator,
+  FerruleTrack: ferruleTrack,
+  PullTester: pullTester,
+  Motor: motor,
+  Contactor: contactor,
+  KilnChamber: kilnChamber,
+  CartTrack: cartTrack,
+  Servo: servo,
+  Valve: valve,
+  Pump: pump,
+  Tank: tank,
+  Heater: heater,
+  AnalogSensor: meter('Signal', '', 1),
+  Scale: meter('Weight', ' kg', 2, ['Stable']),
+  Duct: duct,
+  LockChamber: lockChamber,
+};
