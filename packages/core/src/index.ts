@@ -63,7 +63,7 @@ export {
   DEFAULT_WATCHDOG,
 } from './runtime/engine.js';
 export type { BenchEvent, Beginning, Course } from './runtime/stretch.js';
-export { History, HISTORY_BUDGET, type Change, type Line, type Stops } from './runtime/history.js';
+export { History, HISTORY_BUDGET, type Change, type Line, type Stops, type ValueSpan } from './runtime/history.js';
 export {
   type Frame,
   type FrameRequest,

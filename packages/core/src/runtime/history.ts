@@ -945,7 +945,7 @@ export class History {
         if (!engine.runScan()) break;
         for (const c of columns) {
           const v = c.read();
-          if (v !== c.last) {
+          if (!Object.is(v, c.last)) {
             c.points.push(engine.scan, v);
             c.last = v;
           }
@@ -991,6 +991,35 @@ export class History {
     return { complete, courses: paths.map((p) => courseOf(chain, p, from, to, width)) };
   }
 
+  /**
+   * The stretch of scans around `scan` over which a traced path kept its value: the shortest one that `within` scans to
+   * either side touch, so that a pulse narrower than a pixel is found. Scans outside of [from, to] were not looked at.
+   */
+  spanAt(path: string, scan: number, within: number, most: number, line = this.leaf.id): ValueSpan | undefined {
+    const from = Math.max(this.start, Math.floor(scan - within) - most / 2),
+      to = Math.min(this.end, Math.ceil(scan + within) + most / 2);
+    if (to < from || !this.traced.has(path.toLowerCase())) return undefined;
+    const { courses } = this.courses([path], from, Math.max(to, from + 1), to - from + 1, 4 * most, line);
+    const points = courses[0]!.points,
+      count = points.length / 4;
+    let best: ValueSpan | undefined;
+    for (let i = 0; i < count; i++) {
+      const begin = points[4 * i]!,
+        end = i + 1 < count ? points[4 * i + 4]! : to;
+      // A value stands from after its scan until the next one.
+      if (begin > scan + within || end <= scan - within || Number.isNaN(points[4 * i + 3]!)) continue;
+      if (best && end - begin >= best.to - best.from) continue;
+      best = {
+        value: points[4 * i + 3]!,
+        from: begin,
+        to: end,
+        isBegun: i > 0 || begin === this.start,
+        isEnded: i + 1 < count,
+      };
+    }
+    return best;
+  }
+
   /** Where the time line is made of other logic or inputs: the moments at which stretches of this line begin. */
   seams(): readonly { readonly scan: number; readonly beginning: Beginning }[] {
     return this.chain()
@@ -1010,6 +1039,15 @@ export class History {
   callPath(): readonly Span[] {
     return this.halt ? [...this.engine.callPath(), ...(this.halt.at ? [this.halt.at] : [])] : [];
   }
+}
+
+/** A value and the scans it stood: after scan `from` up to scan `to`; whether its beginning and its end were seen. */
+export interface ValueSpan {
+  readonly value: number;
+  readonly from: number;
+  readonly to: number;
+  readonly isBegun: boolean;
+  readonly isEnded: boolean;
 }
 
 const keepable = (engine: Engine, forces: readonly Force[]): readonly Force[] =>

@@ -44,19 +44,38 @@ export interface Course {
   /** Names of an enumeration's values. */ readonly names?: Readonly<Record<number, string>>;
 }
 
-/** The course of a path over stretches of one line, each up to where the next begins. */
+/**
+ * The course of a path from one moment to another as columns of scan, smallest, largest and last value. With `width` scans
+ * to a pixel, changes within one pixel are one column; pixels lie on a raster that does not move with the window, so the
+ * same change looks the same from frame to frame. A column of several values ends with its pixel (or with the block it
+ * sums up); after it stands its last value. What is not known (not yet replayed) is NaN.
+ */
 export function courseOf(chain: readonly Stretch[], path: string, from: number, to: number, width: number): Course {
   const out: number[] = [];
   let kind: Course['kind'] = 'trace',
-    names: Record<number, string> | undefined;
-  const put = (scan: number, low: number, high: number, last: number) => {
+    names: Record<number, string> | undefined,
+    until = -1;
+  const pixelOf = (scan: number) => Math.floor(scan / width);
+  /** Ends a column of several values that lies before `scan`. */
+  const close = (scan: number) => {
     const n = out.length;
-    if (n >= 4 && out[n - 4]! + width > scan && width > 1) {
-      if (low < out[n - 3]!) out[n - 3] = low;
-      if (high > out[n - 2]!) out[n - 2] = high;
+    if (n < 4 || out[n - 3] === out[n - 2] || Number.isNaN(out[n - 1]!)) return;
+    const end = Math.max(until + 1, (pixelOf(out[n - 4]!) + 1) * width);
+    if (end < scan) out.push(end, out[n - 1]!, out[n - 1]!, out[n - 1]!);
+  };
+  const put = (scan: number, low: number, high: number, last: number, end = scan) => {
+    const n = out.length;
+    if (n >= 4 && width > 1 && pixelOf(out[n - 4]!) === pixelOf(scan) && !Number.isNaN(low + out[n - 1]!)) {
+      out[n - 3] = Math.min(low, out[n - 3]!);
+      out[n - 2] = Math.max(high, out[n - 2]!);
       out[n - 1] = last;
-    } else if (n < 4 || out[n - 1] !== last || low !== last || high !== last || out[n - 2] !== out[n - 3])
+    } else {
+      close(scan);
+      if (low === high && Object.is(out[out.length - 1], last) && out[out.length - 2] === out[out.length - 3]) return;
       out.push(scan, low, high, last);
+    }
+    // What is one value only lengthens nothing.
+    until = low === high ? scan : end;
   };
   chain.forEach((s, i) => {
     const t = s.traces.get(path.toLowerCase());
@@ -70,6 +89,7 @@ export function courseOf(chain: readonly Stretch[], path: string, from: number, 
     if (first !== undefined) put(start, first, first, first);
     if (limit > start) t.columns(start, limit, width, put);
   });
+  close(to);
   return { path, kind, points: Float64Array.from(out), ...(names ? { names } : {}) };
 }
 

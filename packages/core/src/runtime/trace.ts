@@ -100,7 +100,7 @@ export class Trace {
       this.start = this.last;
     }
     this.until = scan;
-    if (value !== this.last) {
+    if (!Object.is(value, this.last)) {
       this.points.push(scan, value);
       this.last = value;
     }
@@ -208,13 +208,14 @@ export class Trace {
 
   /**
    * Hands over the course from `from` (exclusive) to `to` in columns: scan it begins at, smallest, largest and last
-   * value. Where columns are narrow and every change is known, a column is a change.
+   * value, and the last scan it speaks of. Where columns are narrow and every change is known, a column is a change.
+   * A block that was never recorded is NaN.
    */
   columns(
     from: number,
     to: number,
     width: number,
-    put: (scan: number, low: number, high: number, last: number) => void,
+    put: (scan: number, low: number, high: number, last: number, end?: number) => void,
   ): void {
     const changes = (points: ArrayLike<number>, k: number) => {
       for (; k < points.length; k += 2)
@@ -231,9 +232,18 @@ export class Trace {
         first = b * BLOCK + 1,
         detail = this.details.get(b),
         parts = this.parts.get(b);
-      if (this.stateOf(b) === State.missing) continue;
+      if (this.stateOf(b) === State.missing) {
+        put(Math.max(first, from + 1), NaN, NaN, NaN);
+        continue;
+      }
       if (this.stateOf(b) === State.quiet || width >= BLOCK)
-        put(Math.max(first, from + 1), this.sums[3 * i]!, this.sums[3 * i + 1]!, this.sums[3 * i + 2]!);
+        put(
+          Math.max(first, from + 1),
+          this.sums[3 * i]!,
+          this.sums[3 * i + 1]!,
+          this.sums[3 * i + 2]!,
+          first + BLOCK - 1,
+        );
       else if (detail && (width < PART || !parts)) {
         if (first > from) put(first, detail[0]!, detail[0]!, detail[0]!);
         changes(detail, 1);
@@ -241,7 +251,7 @@ export class Trace {
         for (let p = 0; p < PARTS; p++) {
           const at = first + p * PART;
           if (at + PART > from && at <= to)
-            put(Math.max(at, from + 1), parts[3 * p]!, parts[3 * p + 1]!, parts[3 * p + 2]!);
+            put(Math.max(at, from + 1), parts[3 * p]!, parts[3 * p + 1]!, parts[3 * p + 2]!, at + PART - 1);
         }
       }
     }

@@ -164,6 +164,8 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
           ? playRecording(history, image, r)
           : { error: 'Nothing runs yet: mend the logic first.' };
     }
+    case 'span':
+      return history?.spanAt(ask.about.path, ask.about.scan, ask.about.within, MOST_COMPARED);
     case 'traces':
       return history ? tracesText(history, ask.about) : { error: 'Nothing runs yet: mend the logic first.' };
     case 'check':

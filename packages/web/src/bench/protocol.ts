@@ -28,6 +28,7 @@ import type {
   TextPlace,
   TextWatch,
   Use,
+  ValueSpan,
 } from '@ferrule/core';
 
 /** `letGo`: a held button or key comes up. It asks for nothing new, so a bench that stopped stays where it stands. */
@@ -154,6 +155,8 @@ export interface Answers {
   };
   record: { ask: { name: string }; answer: RunRecording | undefined };
   playBack: { ask: { text: string }; answer: Played | { readonly error: string } };
+  /** The stretch over which a tag on the scope kept its value around a scan; see `History.spanAt`. */
+  span: { ask: { path: string; scan: number; within: number }; answer: ValueSpan | undefined };
   /** Traces of the scope as a file. */
   traces: {
     ask: { as: 'vcd' | 'csv'; paths: readonly string[]; from: number; to: number };

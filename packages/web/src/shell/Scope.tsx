@@ -6,7 +6,7 @@ import { ChevronDown, Plus, X } from 'lucide-react';
 import { DropdownMenu, Popover } from 'radix-ui';
 import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { useLocation, useNavigate } from 'react-router';
-import type { Course, Line } from '@ferrule/core';
+import type { Course, Line, ValueSpan } from '@ferrule/core';
 import { askBench, benchStore, tellBench, useBench, useForced, useLook, useValue } from '../bench/live.js';
 import { askWhy } from '../components/asking.js';
 import { useTagDrop } from '../components/drag.js';
@@ -135,6 +135,7 @@ export function Scope() {
               path={p}
               a={a}
               b={b}
+              within={view.span / pixels}
               onRemove={() => edit({ kind: 'changeScope', paths: paths.filter((x) => x !== p) })}
             />
           ))}
@@ -587,11 +588,14 @@ function ScopeName({
   path,
   a,
   b,
+  within,
   onRemove,
 }: {
   readonly path: string;
   readonly a: number | undefined;
   readonly b: number | undefined;
+  /** Scans to a pixel. */
+  readonly within: number;
   readonly onRemove: () => void;
 }) {
   useLook([path]);
@@ -602,12 +606,23 @@ function ScopeName({
   );
   const type =
     useBench((s) => s.checked?.tags[path.toLowerCase()]?.type) ?? (/\.(ET|PT)$/i.test(path) ? 'TIME' : undefined);
-  const at = (scan: number | undefined) => {
-    const v = scan === undefined || !course ? undefined : valueAt(course, scan);
-    return v === undefined ? '' : course!.kind === 'band' ? String(v) : (course!.names?.[v] ?? valueText(v, type));
+  const spans = [useSpan(path, a, within), useSpan(path, b, within)];
+  const scanMs = useBench((s) => s.frame?.scanMs ?? 10);
+  const text = (v: number) => (course!.kind === 'band' ? String(v) : (course!.names?.[v] ?? valueText(v, type)));
+  /** The value at a cursor, of what is no curve with the true length of the stretch it stands in. */
+  const at = (scan: number | undefined, span: ValueSpan | undefined) => {
+    if (scan === undefined || !course) return '';
+    if (course.kind !== 'trace' && span)
+      return `${text(span.value)} for ${span.isBegun && span.isEnded ? '' : 'at least '}${durationText((span.to - span.from) * scanMs)}`;
+    const v = valueAt(course, scan);
+    return v === undefined ? '' : text(v);
   };
   const [x, y] = [a, b].map((s) => (s === undefined || !course ? undefined : valueAt(course, s)));
   const delta = course?.kind === 'trace' && x !== undefined && y !== undefined ? ` Δ ${valueText(y - x, type)}` : '';
+  const shown =
+    a !== undefined || b !== undefined
+      ? `${[at(a, spans[0]), at(b, spans[1])].filter(Boolean).join(' → ')}${delta}`
+      : valueText(value, type);
   return (
     <li className="group flex items-center gap-1.5 px-3 text-[12px]" style={{ height: ROW }}>
       <button
@@ -620,11 +635,9 @@ function ScopeName({
       {forced !== undefined && <ForceMark value={forced} />}
       <span
         className="truncate font-mono text-[11px] text-soft group-focus-within:hidden group-hover:hidden"
-        title={delta}
+        title={shown}
       >
-        {a !== undefined || b !== undefined
-          ? `${[at(a), at(b)].filter(Boolean).join(' → ')}${delta}`
-          : valueText(value, type)}
+        {shown}
       </span>
       <button
         aria-label={`Remove ${path} from the scope`}
@@ -635,6 +648,25 @@ function ScopeName({
       </button>
     </li>
   );
+}
+
+/** How long the value at a cursor stood, found by the bench; asked again while its end has not come. */
+function useSpan(path: string, scan: number | undefined, within: number): ValueSpan | undefined {
+  const [span, setSpan] = useState<ValueSpan>();
+  const waits = span?.isEnded === false;
+  const pace = useBench((s) => (waits ? Math.floor((s.frame?.end ?? 0) / 25) : 0));
+  useEffect(() => {
+    let isOver = false;
+    if (scan === undefined) setSpan(undefined);
+    else
+      void askBench('span', { path, scan, within }).then((found) => {
+        if (!isOver) setSpan(found);
+      });
+    return () => {
+      isOver = true;
+    };
+  }, [path, scan, within, pace]);
+  return span;
 }
 
 interface ChartProps {

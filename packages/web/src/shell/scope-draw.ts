@@ -64,7 +64,7 @@ export function drawScope(canvas: HTMLCanvasElement, width: number, height: numb
   g.clip();
   const last = Math.min(p.end, p.to);
   p.courses.forEach((c, i) => {
-    drawCourse(g, c, i * ROW, x, last, p.forced[i] ? 'forced' : 'copper');
+    drawCourse(g, c, i * ROW, x, last, width, p.forced[i] ? 'forced' : 'copper');
     const other = p.others?.[i];
     if (other) drawOther(g, other, i * ROW, x, Math.min(p.to, p.otherEnd ?? p.to));
     const d = p.differs?.[c.path.toLowerCase()];
@@ -126,12 +126,87 @@ function line(g: CanvasRenderingContext2D, x: number, y1: number, y2: number): v
   g.stroke();
 }
 
+export interface BandSpan {
+  /** Pixels from `x1` up to, not with, `x2`. */
+  readonly x1: number;
+  readonly x2: number;
+  /** mixed: on and off by turns within each pixel. unknown: not yet replayed. */
+  readonly state: 'on' | 'off' | 'mixed' | 'unknown';
+}
+const ON = 1,
+  OFF = 2,
+  BOTH = 3,
+  UNKNOWN = 4;
+/**
+ * What is drawn of a BOOL, pixel by pixel: what it was within each pixel, so a pulse, of on or of off, takes one however
+ * short it is. A pixel in which it only changed from one to the other counts as on.
+ */
+export function bandSpans(
+  points: Float64Array,
+  x: (scan: number) => number,
+  end: number,
+  width: number,
+): readonly BandSpan[] {
+  const seen = new Uint8Array(Math.ceil(width)),
+    n = points.length / 4;
+  for (let i = 0; i < n; i++) {
+    const low = points[4 * i + 1]!,
+      high = points[4 * i + 2]!,
+      x1 = x(points[4 * i]!),
+      x2 = i + 1 < n ? x(points[4 * i + 4]!) : x(end);
+    const what = Number.isNaN(high) ? UNKNOWN : low !== high ? BOTH : high ? ON : OFF;
+    const last = Math.min(seen.length - 1, Math.max(Math.floor(x1), Math.ceil(x2 - 1e-9) - 1));
+    for (let p = Math.max(0, Math.floor(x1 + 1e-9)); p <= last; p++) seen[p]! |= what;
+  }
+  const spans: BandSpan[] = [];
+  const add = (x1: number, x2: number, state: BandSpan['state']) => {
+    const before = spans[spans.length - 1];
+    if (before && before.state === state && before.x2 === x1) spans[spans.length - 1] = { ...before, x2 };
+    else spans.push({ x1, x2, state });
+  };
+  for (let p = 0; p < seen.length;) {
+    let q = p + 1;
+    while (q < seen.length && seen[q] === seen[p]) q++;
+    const what = seen[p]!;
+    if (what === BOTH) {
+      const left = p > 0 ? seen[p - 1]! : OFF,
+        right = q < seen.length ? seen[q]! : OFF;
+      // A short pulse may lie over the border of two pixels; more than that is by turns.
+      if (q - p <= 2 && left === ON && right === ON) add(p, q, 'off');
+      else if (q - p <= 2 && (left === right || q - p === 1)) add(p, q, 'on');
+      else add(p, q, 'mixed');
+    } else if (what & UNKNOWN) add(p, q, 'unknown');
+    else if (what) add(p, q, what === ON ? 'on' : 'off');
+    p = q;
+  }
+  return spans;
+}
+
+function drawBand(g: CanvasRenderingContext2D, spans: readonly BandSpan[], top: number, ink: string): void {
+  g.fillStyle = ink;
+  for (const { x1, x2, state } of spans) {
+    if (state === 'on') {
+      g.beginPath();
+      g.roundRect(x1, top + 5, x2 - x1, ROW - 10, Math.min(1.5, (x2 - x1) / 4));
+      g.fill();
+    }
+    // On and off too fast to tell at this zoom: half height.
+    else if (state === 'mixed') g.fillRect(x1, top + 8, x2 - x1, ROW - 16);
+    else if (state === 'unknown') {
+      g.globalAlpha = 0.25;
+      for (let at = x1; at < x2; at += 4) g.fillRect(at, top + ROW / 2, 1, 1);
+      g.globalAlpha = 1;
+    }
+  }
+}
+
 function drawCourse(
   g: CanvasRenderingContext2D,
   c: Course,
   top: number,
   x: (scan: number) => number,
   end: number,
+  width: number,
   ink: string,
 ): void {
   g.strokeStyle = colour('edge');
@@ -139,31 +214,29 @@ function drawCourse(
   g.moveTo(0, top + ROW - 1.5);
   g.lineTo(x(end), top + ROW - 1.5);
   g.stroke();
+  if (c.kind === 'trace') drawCurve(g, c.points, top, x, end, colour(ink));
+  else if (c.kind === 'band') drawBand(g, bandSpans(c.points, x, end, width), top, colour(ink));
+  else drawRibbon(g, c, top, x, end);
+}
+
+/** Steps one after the other, each with its name where there is room; one that is short takes a pixel. */
+function drawRibbon(
+  g: CanvasRenderingContext2D,
+  c: Course,
+  top: number,
+  x: (scan: number) => number,
+  end: number,
+): void {
   const { points } = c,
     n = points.length / 4;
-  if (c.kind === 'trace') {
-    drawCurve(g, points, top, x, end, colour(ink));
-    return;
-  }
   for (let i = 0; i < n; i++) {
     const low = points[4 * i + 1]!,
       high = points[4 * i + 2]!,
       value = points[4 * i + 3]!;
     const x1 = Math.max(0, x(points[4 * i]!)),
       next = i + 1 < n ? x(points[4 * i + 4]!) : x(end);
-    if (c.kind === 'band') {
-      g.fillStyle = colour(ink);
-      // Both values within one column: on and off too fast to tell, drawn at half height.
-      if (low !== high) g.fillRect(x1, top + 8, Math.max(1, next - x1), ROW - 16);
-      else if (value && next > x1) {
-        g.beginPath();
-        g.roundRect(x1, top + 5, Math.max(1, next - x1), ROW - 10, 1.5);
-        g.fill();
-      }
-      continue;
-    }
-    if (next <= x1) continue;
-    g.fillStyle = colour(i === n - 1 ? 'glow' : i % 2 ? 'edge' : 'paper');
+    if (next <= x1 || Number.isNaN(value)) continue;
+    g.fillStyle = colour(i === n - 1 ? 'glow' : low !== high ? 'faint' : i % 2 ? 'edge' : 'paper');
     g.beginPath();
     g.roundRect(x1 + 0.5, top + 3, Math.max(1, next - x1 - 1), ROW - 6, 2);
     g.fill();
@@ -183,8 +256,9 @@ export function rangeOf(points: Float64Array): { readonly low: number; readonly 
   let low = Infinity,
     high = -Infinity;
   for (let i = 0; i < points.length; i += 4) {
-    low = Math.min(low, points[i + 1]!);
-    high = Math.max(high, points[i + 2]!);
+    // What is not known yet, or no number, has no height.
+    if (points[i + 1]! < low) low = points[i + 1]!;
+    if (points[i + 2]! > high) high = points[i + 2]!;
   }
   return { low, high };
 }
@@ -203,20 +277,27 @@ function drawCurve(
   g.strokeStyle = ink;
   g.lineWidth = 1.5;
   g.beginPath();
-  let before = y(points[3]!);
-  g.moveTo(Math.max(0, x(points[0]!)), before);
+  let before = NaN;
   for (let i = 0; i < points.length; i += 4) {
-    const px = x(points[i]!);
+    const px = Math.max(0, x(points[i]!)),
+      value = y(points[i + 3]!);
+    if (Number.isNaN(value) || Number.isNaN(before)) {
+      // A piece that is not known: the pen is lifted over it.
+      if (!Number.isNaN(before)) g.lineTo(px, before);
+      if (!Number.isNaN(value)) g.moveTo(px, value);
+      before = value;
+      continue;
+    }
     // A value holds until the next one; neighbours in consecutive scans join into a slope by themselves.
     g.lineTo(px, before);
     if (points[i + 1] !== points[i + 2]) {
       g.lineTo(px, y(points[i + 1]!));
       g.lineTo(px, y(points[i + 2]!));
     }
-    before = y(points[i + 3]!);
+    before = value;
     g.lineTo(px, before);
   }
-  g.lineTo(x(end), before);
+  if (!Number.isNaN(before)) g.lineTo(x(end), before);
   g.stroke();
   g.lineWidth = 1;
 }
@@ -246,6 +327,10 @@ function drawOther(
   for (let i = 0; i < c.points.length; i += 4) {
     const px = x(c.points[i]!);
     g.lineTo(px, before);
+    if (c.points[i + 1] !== c.points[i + 2]) {
+      g.lineTo(px, y(c.points[i + 1]!));
+      g.lineTo(px, y(c.points[i + 2]!));
+    }
     before = y(c.points[i + 3]!);
     g.lineTo(px, before);
   }
@@ -284,7 +369,7 @@ export function timeText(ms: number, step = 1): string {
   return `${step < 10 ? seconds.toFixed(3) : step < 100 ? seconds.toFixed(2) : step < 1000 ? seconds.toFixed(1) : seconds.toFixed(0)} s`;
 }
 
-/** The value of a course after a scan; undefined before its beginning. */
+/** The value of a course after a scan; undefined before its beginning and where it is not known. */
 export function valueAt(c: Course, scan: number): number | undefined {
   let low = 0,
     high = c.points.length / 4;
@@ -293,5 +378,6 @@ export function valueAt(c: Course, scan: number): number | undefined {
     if (c.points[4 * mid]! <= scan) low = mid + 1;
     else high = mid;
   }
-  return low ? c.points[4 * (low - 1) + 3] : undefined;
+  const value = low ? c.points[4 * (low - 1) + 3]! : NaN;
+  return Number.isNaN(value) ? undefined : value;
 }
