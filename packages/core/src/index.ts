@@ -48,6 +48,7 @@ export { parseRungLine, type ParsedRung } from './ladder/parse.js';
 export { printRung, printElement, printOutput, printPart } from './ladder/print.js';
 export { type Cursor, type RungEdit, RUNG_EDITS, editRung, cursorStops, runRange, runText } from './ladder/edit.js';
 export { formatText } from './language/format.js';
+export { literally } from './language/pattern.js';
 export { type RungLine, rungToLines, rungsOfText, rungsToText, splitComment } from './ladder/sheet.js';
 export { type Converted, type ToTextOptions, rungToText, splitOutputs, textToRungs } from './ladder/convert.js';
 export { simplifyPart } from './ladder/simplify.js';
@@ -144,15 +145,9 @@ export {
   projectText,
   tagLimits,
 } from './project/document.js';
-export {
-  type Edit,
-  type Applied,
-  EDIT_KINDS,
-  applyEdit,
-  renameDevice,
-  renameKind,
-  renameRule,
-} from './project/edits.js';
+export { type Edit, type Applied, type Changes, EDIT_FIELDS, applyEdit } from './project/edits/index.js';
+export { ORDER, projectInOrder } from './project/order.js';
+export { renameDevice, renameKind, renameRule } from './project/edits/rename.js';
 export { type Compiled, type InputFile, Compiler, compile } from './project/compile.js';
 export { type Use, changeOf, renamePou, renameTag, renameType, textChange, usesOf } from './project/uses.js';
 export { bitsOf, guessTag, nextFree, seriesNames, seriesTags } from './project/guess.js';

@@ -53,19 +53,36 @@ describe('a project file', () => {
     ['a wrong wiring', text.replace('"wiring": "NO"', '"wiring": "XX"'), /^tags\.0\.wiring: must be one of/],
     ['an unknown key', text.replace('"wiring": "NO"', '"colour": "blue"'), /^tags\.0\.colour: /],
     ['a repeated id', text.replace('"id": "t2"', '"id": "t1"'), /^tags\.1\.id: 't1' is used twice/],
-    [
-      'a task that runs nothing known',
-      text.replace('"Stations"\n', '"Station"\n'),
-      /^tasks\.0\.programs\.1: there is no program 'Station'/,
-    ],
-    [
-      'a wire to nothing',
-      text.replace('"NO": "StartPB"', '"NO": "StartButton"'),
-      /^machine\.devices\.0\.wires\.NO: there is no tag or device/,
-    ],
   ])('that is %s is refused with the place', (_, broken, message) => {
     expect(broken).not.toBe(text);
     expect(problemsOf(broken)[0]).toMatch(message);
+  });
+  it.each([
+    ['a task that runs nothing known', text.replace('"Stations"\n', '"Station"\n'), /'Station'/],
+    ['a wire to nothing', text.replace('"NO": "StartPB"', '"NO": "StartButton"'), /'StartButton'/],
+  ])('with %s opens, and the checker tells it', (_, broken, message) => {
+    const r = parseProject(broken);
+    if (!('project' in r)) throw new Error(r.problems.join());
+    const errors = compile([{ kind: 'project', name: 'p', project: r.project }]).diagnostics;
+    expect(errors.filter((d) => d.severity === 'error').map((d) => d.message)).toEqual([
+      expect.stringMatching(message),
+    ]);
+  });
+  it.each([
+    ['a ladder that is a function', 'Main', { kind: 'function' }, /^pous\.0\.kind: a ladder is a program/],
+    ['a ladder with a text', 'Main', { text: 'A := B;' }, /^pous\.0\.text: a ladder has rungs/],
+    ['a wire that is a number', '', {}, /^machine\.devices\.0\.wires: each value must be a text/],
+  ])('with %s is refused', (_, pou, to, message) => {
+    const p = emptyProject('X');
+    const broken = pou
+      ? { ...p, pous: p.pous.map((x) => ({ ...x, ...to })) }
+      : { ...p, machine: { devices: [{ id: 'd', name: 'D', type: 'Lamp', wires: { Lit: 5 } }] } };
+    expect(problemsOf(JSON.stringify(broken))[0]).toMatch(message);
+  });
+  it('is put in order as it is read, so that equal projects are equal files', () => {
+    const p = { ...emptyProject('X'), modules: [], bench: { watches: [] }, checking: { UNUSED: 'warning' } };
+    const r = parseProject(JSON.stringify(Object.fromEntries(Object.entries(p).reverse())));
+    expect('project' in r && projectText(r.project)).toBe(projectText(emptyProject('X')));
   });
 });
 

@@ -4,6 +4,7 @@ import { type Server, createServer } from 'node:http';
 import { fileURLToPath } from 'node:url';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import pino from 'pino';
+import { EDIT_FIELDS, type Edit, type Project, emptyProject } from '@ferrule/core';
 import { createApp } from './app.js';
 import { ControllerLink } from './controller-link.js';
 import { openDatabase } from './db/open.js';
@@ -310,6 +311,146 @@ describe('examples and the last proof', () => {
       proof: { revision: number; count: number; failed: number };
     }[];
     expect(first!.proof).toEqual({ revision: 1, count: 12, failed: 0 });
+  });
+});
+
+describe('every kind of edit', () => {
+  const id60 = (k: string) => k.padEnd(60, 'i'),
+    name120 = (k: string) => k.padEnd(120, 'n'),
+    name200 = (k: string) => k.padEnd(200, 'n');
+  const kind = {
+    id: id60('kind'),
+    type: name120('Own'),
+    help: '',
+    terminals: [],
+    parameters: [],
+    upsets: [],
+    handles: [],
+    locals: '',
+    body: '',
+    width: 60,
+    picture: [],
+  };
+  const rung = { id: id60('rung'), line: 'A -> B', comment: 'c'.repeat(5000), heading: 'h'.repeat(500) };
+  const LONGEST: readonly Edit[] = [
+    { kind: 'addTag', tag: { id: id60('tag'), name: name120('Tag'), type: 'BOOL' }, at: 0 },
+    { kind: 'changeTag', id: id60('tag'), to: { name: name120('Other'), description: 'd'.repeat(2000) } },
+    { kind: 'addType', type: { id: id60('type'), text: 'T : INT;' }, at: 0 },
+    { kind: 'changeType', id: id60('type'), to: { text: `T : INT; // ${'x'.repeat(90_000)}` } },
+    {
+      kind: 'addPou',
+      pou: { id: id60('pou'), name: name120('P'), language: 'LD', kind: 'functionBlock', rungs: [] },
+      at: 0,
+    },
+    {
+      kind: 'addPou',
+      pou: { id: id60('st'), name: name120('S'), language: 'ST', kind: 'program', text: 'PROGRAM S END_PROGRAM' },
+      at: 0,
+    },
+    {
+      kind: 'changePou',
+      id: id60('pou'),
+      to: { name: name120('Q'), description: 'd'.repeat(5000), variables: 'VAR END_VAR' },
+    },
+    { kind: 'changeText', pou: id60('st'), text: `PROGRAM S END_PROGRAM // ${'x'.repeat(1_900_000)}` },
+    { kind: 'addRung', pou: id60('pou'), rung, at: 0 },
+    { kind: 'addRung', pou: id60('pou'), rung: { ...rung, id: id60('second') }, at: 1 },
+    {
+      kind: 'changeRung',
+      pou: id60('pou'),
+      id: rung.id,
+      to: { line: `A & ${'B & '.repeat(20_000)}C -> D`, comment: null },
+    },
+    { kind: 'moveRung', pou: id60('pou'), id: rung.id, to: 1 },
+    { kind: 'removeRung', pou: id60('pou'), id: rung.id },
+    {
+      kind: 'addTask',
+      task: { id: id60('task'), name: name120('T'), interval: '10 ms', priority: 1, programs: [] },
+      at: 0,
+    },
+    { kind: 'changeTask', id: id60('task'), to: { name: name120('U'), event: 'A', programs: [name120('S')] } },
+    { kind: 'changeModules', modules: [{ id: id60('mod'), name: name120('M'), area: 'I', start: 0, bytes: 2 }] },
+    { kind: 'addDevice', device: { id: id60('dev'), name: name120('D'), type: 'Lamp' }, at: 0 },
+    {
+      kind: 'changeDevice',
+      id: id60('dev'),
+      to: { name: name120('E'), label: name200('L'), wires: { Lit: 'A'.repeat(500) }, parameters: { P: '1' } },
+    },
+    { kind: 'addKind', of: kind, at: 0 },
+    { kind: 'changeKind', id: kind.id, to: { help: 'h'.repeat(5000), body: '// '.padEnd(400_000, 'x') } },
+    { kind: 'addCheck', check: { id: id60('check'), name: name200('C'), rows: [] }, at: 0 },
+    { kind: 'changeCheck', id: id60('check'), to: { note: 'n'.repeat(5000) } },
+    { kind: 'addRow', check: id60('check'), row: { id: id60('row'), when: 'after 1 s', do: ['tap A'] }, at: 0 },
+    { kind: 'changeRow', check: id60('check'), id: id60('row'), to: { expect: ['e'.repeat(5000)], when: null } },
+    { kind: 'addRule', rule: { id: id60('rule'), name: name200('R'), sentence: 'never A' }, at: 0 },
+    { kind: 'changeRule', id: id60('rule'), to: { sentence: 's'.repeat(5000), assumed: true } },
+    { kind: 'changeChecking', code: 'UNUSED', to: 'off' },
+    { kind: 'changeScope', paths: ['p'.repeat(500)] },
+    {
+      kind: 'changeBench',
+      to: { watches: [{ id: id60('w'), name: name200('W'), rows: [{ path: 'p'.repeat(500) }] }] },
+    },
+    {
+      kind: 'changePlan',
+      plan: {
+        description: 'd'.repeat(20_000),
+        sequences: [
+          {
+            id: id60('seq'),
+            name: name200('Q'),
+            steps: [
+              {
+                id: id60('step'),
+                name: name200('S'),
+                ways: [{ id: id60('way'), when: 'w'.repeat(1000), to: id60('step') }],
+              },
+            ],
+          },
+        ],
+      },
+    },
+    { kind: 'rename', name: name200('N') },
+    { kind: 'group', label: 'l'.repeat(1000), edits: [{ kind: 'rename', name: 'N' }] },
+    { kind: 'removeRow', check: id60('check'), id: id60('row') },
+    { kind: 'removeCheck', id: id60('check') },
+    { kind: 'removeRule', id: id60('rule') },
+    { kind: 'removeDevice', id: id60('dev') },
+    { kind: 'removeKind', id: kind.id },
+    { kind: 'removeTask', id: id60('task') },
+    { kind: 'removePou', id: id60('pou') },
+    { kind: 'removeType', id: id60('type') },
+    { kind: 'removeTag', id: id60('tag') },
+    { kind: 'replace', project: emptyProject(name200('Whole')) },
+  ];
+
+  it('is taken with ids, names and texts as long as the page can make them', async () => {
+    const { id } = await create();
+    expect([...new Set(LONGEST.map((e) => e.kind))].sort()).toEqual(Object.keys(EDIT_FIELDS).sort());
+    for (const [i, edit] of LONGEST.entries()) {
+      const r = await call('POST', `/api/projects/${id}/edits`, { base: i + 1, edits: [edit] });
+      expect([edit.kind, r.status, r.body['detail']]).toEqual([edit.kind, 200, undefined]);
+    }
+  });
+
+  it('that would leave a broken project is refused as a whole, with the place', async () => {
+    const { id } = await create();
+    const send = (edit: unknown) => call('POST', `/api/projects/${id}/edits`, { base: 1, edits: [edit] });
+    const [tag, other] = (JSON.parse(demo) as { tags: { id: string }[] }).tags;
+    expect(await send({ kind: 'changeTag', id: tag!.id, to: { name: null } })).toMatchObject({
+      status: 400,
+      body: { detail: 'edits.0.to.name: cannot be taken away.' },
+    });
+    expect(await send({ kind: 'changeTag', id: tag!.id, to: { id: other!.id } })).toMatchObject({ status: 400 });
+    const main = (JSON.parse(demo) as Project).pous.find((p) => p.language === 'ST')!;
+    expect(await send({ kind: 'changePou', id: main.id, to: { language: 'LD' } })).toMatchObject({ status: 400 });
+    expect(await send({ kind: 'changePou', id: main.id, to: { variables: 'VAR END_VAR' } })).toMatchObject({
+      status: 409,
+      body: {
+        code: 'EDIT_REFUSED',
+        detail: expect.stringContaining('variables: a text declares its variables itself'),
+      },
+    });
+    expect((await call('GET', `/api/projects/${id}`)).body).toMatchObject({ revision: 1 });
   });
 });
 

@@ -10,6 +10,8 @@ class Server {
   down = false;
   /** The answer of the next save is lost on its way. */
   loseAnswer = false;
+  /** Edits that this server will not have, with its words. */
+  refuses: (e: Edit) => string | undefined = () => undefined;
   saves: { base: number; edits: Edit[]; keepalive: boolean }[] = [];
 
   fetch = (url: string, init: RequestInit = {}): Promise<Response> => {
@@ -21,11 +23,15 @@ class Server {
     if (batch === this.lastBatch && base + 1 === this.revision) return answer(200, { revision: this.revision });
     if (base !== this.revision)
       return answer(409, { code: 'REVISION_CONFLICT', detail: 'changed elsewhere', revision: this.revision });
+    let document = this.document;
     for (const e of edits) {
-      const r = applyEdit(this.document, e);
+      const words = this.refuses(e);
+      if (words) return answer(400, { code: 'INVALID_BODY', detail: words });
+      const r = applyEdit(document, e);
       if ('refused' in r) return answer(409, { code: 'EDIT_REFUSED', detail: r.refused });
-      this.document = r.project;
+      document = r.project;
     }
+    this.document = document;
     this.revision++;
     this.lastBatch = batch;
     this.saves.push({ base, edits, keepalive: init.keepalive ?? false });
@@ -103,6 +109,66 @@ describe('saving', () => {
     await vi.advanceTimersByTimeAsync(4000);
     expect([d.getState().saving, server.document.tags[0]!.name]).toEqual(['saved', 'C']);
   });
+  it('what the server refuses is told in its words and set aside; all else is saved', async () => {
+    const d = await openPage();
+    server.refuses = (e) => (e.kind === 'addCheck' ? 'edits.0.check.rows.1.id: is too long' : undefined);
+    d.getState().edit(rename('B'));
+    d.getState().edit({ kind: 'addCheck', at: 0, check: { id: 'c', name: 'Fill', rows: [] } });
+    d.getState().edit({ kind: 'changeCheck', id: 'c', to: { note: 'of the tank' } });
+    d.getState().edit({ kind: 'addTag', tag: { id: 'x', name: 'X', type: 'BOOL' } });
+    await vi.advanceTimersByTimeAsync(2000);
+    expect(server.document.tags.map((t) => t.name)).toEqual(['B', 'X']);
+    expect(d.getState()).toMatchObject({ saving: 'saved', trouble: undefined });
+    expect(d.getState().refusals.map((r) => [r.edit.kind, r.words])).toEqual([
+      ['addCheck', 'edits.0.check.rows.1.id: is too long'],
+      // What was built on it cannot be saved either.
+      ['changeCheck', 'The check is no longer there.'],
+    ]);
+    // Later work is saved, and the page can be closed meanwhile: what was refused is still there.
+    d.getState().edit(rename('C'));
+    await vi.advanceTimersByTimeAsync(2000);
+    expect(server.document.tags[0]!.name).toBe('C');
+    const again = await openPage();
+    expect(again.getState().project!.checks[0]).toMatchObject({ name: 'Fill', note: 'of the tank' });
+    expect(again.getState().refusals).toHaveLength(2);
+    await expect(again.getState().flush()).rejects.toThrow('A change was refused and is not saved');
+    // Mended and sent again as it is now.
+    server.refuses = () => undefined;
+    await again.getState().sendRefused();
+    expect(server.document.checks[0]).toMatchObject({ name: 'Fill', note: 'of the tank' });
+    expect(again.getState()).toMatchObject({ refusals: [], saving: 'saved' });
+    expect(storage.items.size).toBe(0);
+  });
+
+  it('what was refused is taken back alone; sent again in vain it stays set aside', async () => {
+    const d = await openPage();
+    server.refuses = (e) => (e.kind === 'addRule' || e.kind === 'replace' ? 'no such rules here' : undefined);
+    d.getState().edit({ kind: 'addRule', at: 0, rule: { id: 'r', name: 'R', sentence: 'never A' } });
+    await vi.advanceTimersByTimeAsync(2000);
+    const sent = d.getState().sendRefused();
+    d.getState().edit(rename('B'));
+    await sent;
+    await vi.advanceTimersByTimeAsync(2000);
+    expect(d.getState().refusals).toHaveLength(1);
+    expect(server.document.tags[0]!.name).toBe('B');
+    await d.getState().dropRefused();
+    await vi.advanceTimersByTimeAsync(2000);
+    expect(d.getState()).toMatchObject({ refusals: [], saving: 'saved' });
+    expect(d.getState().project).toEqual(server.document);
+    expect(server.document.rules).toEqual([]);
+  });
+
+  it('what the server would refuse does not get into the project', async () => {
+    const d = await openPage(),
+      long = 'x'.repeat(61);
+    expect(d.getState().edit({ kind: 'addTag', tag: { id: long, name: 'X', type: 'BOOL' } })).toBe(false);
+    expect(d.getState().refused).toMatch(/^That was not taken: tag\.id must be shorter/);
+    expect(d.getState().edit(rename('y'.repeat(121)))).toBe(false);
+    expect(d.getState().project).toEqual(server.document);
+    await vi.advanceTimersByTimeAsync(2000);
+    expect(server.saves).toEqual([]);
+  });
+
   it('a refused edit changes nothing and says why', async () => {
     const d = await openPage();
     expect(d.getState().edit({ kind: 'removeTag', id: 'nope' })).toBe(false);

@@ -8,7 +8,7 @@ import { OWN_BLOCKS } from '../library/own.js';
 import { STANDARD_BLOCKS } from '../library/blocks.js';
 import { elementaryByName } from '../types/type.js';
 import type { Project, Tag } from '../project/document.js';
-import type { Edit } from '../project/edits.js';
+import type { Edit } from '../project/edits/index.js';
 import { guessTag } from '../project/guess.js';
 import { csvLine } from '../exchange/csv.js';
 

@@ -1,4 +1,5 @@
 /** IEC 61131-3 text in and out (clause 6): types, tags, programs, blocks and tasks. What has no place on the other side is listed, never dropped silently. */
+import { literally } from '../language/pattern.js';
 import { Problems } from '../language/diagnostic.js';
 import { type Token, lex } from '../language/lexer.js';
 import { parseFile } from '../language/parser.js';
@@ -8,7 +9,7 @@ import { rungToText } from '../ladder/convert.js';
 import type { Element } from '../ladder/rung.js';
 import type { Compiled } from '../project/compile.js';
 import type { Project, ProjectPou, ProjectTask, Tag } from '../project/document.js';
-import type { Edit } from '../project/edits.js';
+import type { Edit } from '../project/edits/index.js';
 import { tagText } from '../project/sources.js';
 import { type Type, isBool } from '../types/type.js';
 
@@ -152,7 +153,7 @@ export function readText(text: string, project: Project, newId: (prefix: string)
     } else if (chunk.word === 'TYPE') {
       for (const t of typesOf(chunk.text)) {
         const name = /^\s*(\w+)/.exec(t)?.[1] ?? '';
-        const old = project.types.find((x) => new RegExp(`^\\s*${name}\\b`, 'i').test(x.text));
+        const old = project.types.find((x) => new RegExp(`^\\s*${literally(name)}\\b`, 'i').test(x.text));
         edits.push(
           old
             ? { kind: 'changeType', id: old.id, to: { text: t } }

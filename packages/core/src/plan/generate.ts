@@ -2,6 +2,7 @@
  * From a plan to ordinary parts of the project: tags, a step enumeration, a skeleton of the logic in ladder or in
  * structured text, and first sequence checks. Both kinds of logic do the same, scan by scan.
  */
+import { literally } from '../language/pattern.js';
 import type {
   CheckRow,
   Plan,
@@ -14,6 +15,7 @@ import type {
   Tag,
 } from '../project/document.js';
 import { guessTag, nextFree } from '../project/guess.js';
+import { LONGEST_ID, shortened } from '../project/short.js';
 import { parseCondition, parseSpan } from '../prove/sentences.js';
 
 /** A part that is made: what it is, under an id that stays the same from one time to the next. */
@@ -30,14 +32,20 @@ export type MadePart =
   | { readonly kind: 'rung'; readonly id: string; readonly pou: string; readonly rung: RungText }
   | { readonly kind: 'check'; readonly id: string; readonly check: SequenceCheck };
 
+/** Names made of words are as long as this at most, so that those made of several still fit. */
+const LONGEST_NAME = 48;
 const word = (text: string): string =>
-  text
-    .replace(/[^A-Za-z0-9_]+/g, ' ')
-    .trim()
-    .split(' ')
-    .map((w, i) => (i ? w.charAt(0).toUpperCase() + w.slice(1) : w))
-    .join('')
-    .replace(/^(\d)/, '_$1') || 'Step';
+  shortened(
+    text
+      .replace(/[^A-Za-z0-9_]+/g, ' ')
+      .trim()
+      .split(' ')
+      .map((w, i) => (i ? w.charAt(0).toUpperCase() + w.slice(1) : w))
+      .join('')
+      .replace(/^(\d)/, '_$1') || 'Step',
+    LONGEST_NAME,
+    '_',
+  );
 const names = new WeakMap<PlanStep, string>();
 /** The name of a step as an identifier. Asked for again and again, so it is kept. */
 export const stepName = (s: PlanStep): string => {
@@ -185,7 +193,9 @@ export function partsOf(project: Project, language: 'LD' | 'ST'): readonly MadeP
     const text = `${type} : (${s.steps.map(stepName).join(', ')});`;
     parts.push({
       kind: 'type',
-      id: project.types.find((t) => new RegExp(`^\\s*${type}\\b`, 'i').test(t.text))?.id ?? `plan-type-${s.id}`,
+      id:
+        project.types.find((t) => new RegExp(`^\\s*${literally(type)}\\b`, 'i').test(t.text))?.id ??
+        `plan-type-${s.id}`,
       text,
     });
     declare(tag, { type, description: `Step of: ${s.name}` });
@@ -251,8 +261,30 @@ export function partsOf(project: Project, language: 'LD' | 'ST'): readonly MadeP
     if (language === 'LD') for (const rung of rungsOf(plan, f)) parts.push({ kind: 'rung', id: rung.id, pou, rung });
   }
   for (const check of checksOf(project, plan)) parts.push({ kind: 'check', id: check.id, check });
-  return parts;
+  return parts.map(withShortIds);
 }
+
+/** Ids are put together from those of sequences, steps and ways; however long these are, a part's own is short. */
+function withShortIds(part: MadePart): MadePart {
+  const id = shortened(part.id, LONGEST_ID);
+  switch (part.kind) {
+    case 'tag':
+      return { ...part, id, tag: { ...part.tag, id } };
+    case 'type':
+    case 'program':
+      return { ...part, id };
+    case 'rung':
+      return { ...part, id, pou: shortened(part.pou, LONGEST_ID), rung: { ...part.rung, id } };
+    case 'check': {
+      const { check } = part,
+        rows = check.rows.map((r) => ({ ...r, id: shortened(r.id, LONGEST_ID) }));
+      const name =
+        check.name.length > LONGEST_CHECK_NAME ? `${check.name.slice(0, LONGEST_CHECK_NAME - 1)}…` : check.name;
+      return { ...part, id, check: { ...check, id, name, rows } };
+    }
+  }
+}
+const LONGEST_CHECK_NAME = 200;
 
 const hasFault = (p: PlanStep): boolean => p.limit !== undefined && p.past?.fault !== undefined;
 

@@ -1,6 +1,6 @@
 /** Made again after the plan changed: what is new, what changes by itself, and what somebody has edited since. */
 import type { Project } from '../project/document.js';
-import type { Edit } from '../project/edits.js';
+import type { Edit } from '../project/edits/index.js';
 import { type MadePart, partsOf } from './generate.js';
 
 export interface PlannedChange {

@@ -10,7 +10,7 @@ import { SYSTEM } from '../library/system.js';
 import { splitOutputs } from '../ladder/convert.js';
 import type { Compiled } from './compile.js';
 import type { Project, RungText } from './document.js';
-import type { Edit } from './edits.js';
+import type { Edit } from './edits/index.js';
 import { bitsOf, guessTag, nextFree } from './guess.js';
 import { changeOf } from './uses.js';
 
@@ -222,8 +222,7 @@ function doubleCoil(project: Project, d: Diagnostic, newId: (prefix: string) => 
               id: first.rung.id,
               to: {
                 line,
-                comment:
-                  [first.rung.comment, second.rung.comment].filter(Boolean).join('\n') || (null as unknown as string),
+                comment: [first.rung.comment, second.rung.comment].filter(Boolean).join('\n') || null,
               },
             },
             { kind: 'removeRung', pou: second.pou, id: second.rung.id },

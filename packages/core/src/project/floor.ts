@@ -4,7 +4,7 @@
  */
 import { LINE } from '../machine/device.js';
 import type { Project } from './document.js';
-import type { Edit } from './edits.js';
+import type { Edit } from './edits/index.js';
 import { kindOf } from './kinds.js';
 import { snapOnto } from './wiring.js';
 

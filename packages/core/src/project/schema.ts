@@ -3,11 +3,11 @@ import 'reflect-metadata';
 import { Type, plainToInstance } from 'class-transformer';
 import {
   Equals,
+  getMetadataStorage,
   IsArray,
   IsBoolean,
   IsIn,
   IsInt,
-  IsNotEmpty,
   IsNumber,
   IsObject,
   IsOptional,
@@ -20,14 +20,30 @@ import {
   ValidateIf,
   ValidateBy,
   ValidateNested,
+  ValidationTypes,
   type ValidationError,
   validateSync,
 } from 'class-validator';
 import { LINE, PART } from '../machine/device.js';
-import { FORMATS, FORMAT, POINT_STATES, type Project, VERSION } from './document.js';
+import { FORMATS, FORMAT, POINT_STATES, type Project, type ProjectPou, VERSION } from './document.js';
+import { type ThingName, projectInOrder } from './order.js';
+import { LONGEST_ID } from './short.js';
 
+/** Names to texts, neither of them long. */
+const NamesTexts = (longest = 2000) =>
+  ValidateBy({
+    name: 'namesTexts',
+    validator: {
+      validate: (v: unknown) =>
+        typeof v === 'object' &&
+        v !== null &&
+        !Array.isArray(v) &&
+        Object.entries(v).every(([k, x]) => k.length <= 200 && typeof x === 'string' && x.length <= longest),
+      defaultMessage: () => `each value must be a text of at most ${longest} characters under a name of at most 200`,
+    },
+  });
 class Identified {
-  @IsString() @Length(1, 60) id!: string;
+  @IsString() @Length(1, LONGEST_ID) id!: string;
 }
 export class TagShape extends Identified {
   @IsString() @Length(1, 120) name!: string;
@@ -47,7 +63,7 @@ export class TypeShape extends Identified {
   @IsString() @MaxLength(100_000) text!: string;
 }
 export class RungShape extends Identified {
-  @IsString() @MaxLength(20_000) line!: string;
+  @IsString() @MaxLength(100_000) line!: string;
   @IsOptional() @IsString() @MaxLength(5000) comment?: string;
   @IsOptional() @IsString() @MaxLength(500) heading?: string;
 }
@@ -68,20 +84,20 @@ export class PouShape extends Identified {
   @ValidateIf((p: PouShape) => p.language === 'ST') @IsString() @MaxLength(2_000_000) text?: string;
 }
 export class TaskShape extends Identified {
-  @IsString() @IsNotEmpty() name!: string;
-  @IsString() @IsNotEmpty() interval!: string;
+  @IsString() @Length(1, 120) name!: string;
+  @IsString() @Length(1, 200) interval!: string;
   @IsOptional() @IsString() @MaxLength(2000) event?: string;
-  @IsInt() priority!: number;
-  @IsArray() @IsString({ each: true }) programs!: string[];
+  @IsInt() @Min(0) @Max(65_535) priority!: number;
+  @IsArray() @IsString({ each: true }) @MaxLength(120, { each: true }) programs!: string[];
 }
 export class DeviceShape extends Identified {
   @IsString() @Length(1, 120) name!: string;
-  @IsString() @IsNotEmpty() type!: string;
-  @IsOptional() @IsString() label?: string;
+  @IsString() @Length(1, 120) type!: string;
+  @IsOptional() @IsString() @MaxLength(200) label?: string;
   @IsOptional() @IsIn(['red', 'yellow', 'green', 'blue', 'white', 'black']) colour?: string;
   @IsOptional() @IsString() @Length(1, 1) key?: string;
-  @IsOptional() @IsObject() parameters?: Record<string, string>;
-  @IsOptional() @IsObject() wires?: Record<string, string>;
+  @IsOptional() @IsObject() @NamesTexts() parameters?: Record<string, string>;
+  @IsOptional() @IsObject() @NamesTexts() wires?: Record<string, string>;
 }
 export class ModuleShape extends Identified {
   @IsString() @Length(1, 120) name!: string;
@@ -153,8 +169,8 @@ const AreTexts = () =>
   });
 export class RowShape extends Identified {
   @IsOptional() @IsString() @MaxLength(2000) when?: string;
-  @IsOptional() @IsArray() @IsString({ each: true }) do?: string[];
-  @IsOptional() @IsArray() @IsString({ each: true }) expect?: string[];
+  @IsOptional() @IsArray() @IsString({ each: true }) @MaxLength(5000, { each: true }) do?: string[];
+  @IsOptional() @IsArray() @IsString({ each: true }) @MaxLength(5000, { each: true }) expect?: string[];
 }
 class TableShape {
   @IsArray() @IsString({ each: true }) columns!: string[];
@@ -249,7 +265,7 @@ export class PlanShape {
   @IsOptional() @IsString() @MaxLength(20_000) description?: string;
   @IsOptional() @IsArray() @ValidateNested({ each: true }) @Type(() => ModeShape) modes?: ModeShape[];
   @IsArray() @ValidateNested({ each: true }) @Type(() => SequenceShape) sequences!: SequenceShape[];
-  @IsOptional() @IsObject() made?: Record<string, string>;
+  @IsOptional() @IsObject() @NamesTexts(2_000_000) made?: Record<string, string>;
 }
 
 export class ProjectShape {
@@ -267,24 +283,70 @@ export class ProjectShape {
   @IsArray() @ValidateNested({ each: true }) @Type(() => CheckShape) checks!: CheckShape[];
   @IsArray() @ValidateNested({ each: true }) @Type(() => RuleShape) rules!: RuleShape[];
   @IsOptional() @IsObject() @AreLevels() checking?: Record<string, string>;
-  @IsArray() @IsString({ each: true }) scope!: string[];
+  @IsArray() @IsString({ each: true }) @MaxLength(500, { each: true }) scope!: string[];
   @IsOptional() @ValidateNested() @Type(() => BenchShape) @IsObject() bench?: BenchShape;
 }
+
+/** The shape of each thing that edits speak of. */
+const SHAPES: Readonly<Record<ThingName, new () => object>> = {
+  tag: TagShape,
+  type: TypeShape,
+  rung: RungShape,
+  pou: PouShape,
+  task: TaskShape,
+  module: ModuleShape,
+  device: DeviceShape,
+  kind: KindShape,
+  check: CheckShape,
+  row: RowShape,
+  rule: RuleShape,
+  plan: PlanShape,
+  bench: BenchShape,
+  project: ProjectShape,
+};
 
 /** `pous.1.rungs.3.line: must be a string` for every broken constraint, deepest place first reached. */
 export function constraintLines(errors: readonly ValidationError[], path = ''): string[] {
   return errors.flatMap((e) => {
     const here = path ? `${path}.${e.property}` : e.property;
-    const own = Object.values(e.constraints ?? {}).map(
-      (m) => `${here}: ${m.replace(new RegExp(`^(each value in )?${e.property} `), '$1')}`,
-    );
+    const own = Object.values(e.constraints ?? {}).map((m) => `${here}: ${sentenceOf(m, e.property)}`);
     return [...own, ...constraintLines(e.children ?? [], here)];
   });
+}
+
+/** A constraint's message without the name of its field, which stands in front of it already. */
+function sentenceOf(message: string, field: string): string {
+  const each = 'each value in ';
+  if (message.startsWith(`${field} `)) return message.slice(field.length + 1);
+  return message.startsWith(`${each}${field} `) ? each + message.slice(each.length + field.length + 1) : message;
+}
+
+/** Values that lie deeper than this in each other are no part of anything here, and would only exhaust whoever walks them. */
+const DEEPEST = 40;
+/** Keys that name something of every object; whoever reads a value by its keys would find that instead. */
+const RESERVED = ['__proto__', 'constructor', 'prototype'];
+/** What no shape can be held against, or undefined. */
+function unfit(value: unknown): string | undefined {
+  let level: unknown[] = [value];
+  for (let depth = 0; level.length; depth++) {
+    if (depth > DEEPEST) return `The value holds parts that lie more than ${DEEPEST} deep in each other.`;
+    const next: unknown[] = [];
+    for (const v of level) {
+      if (!Array.isArray(v))
+        for (const key of RESERVED)
+          if (Object.hasOwn(v as object, key)) return `The value has a part named '${key}', which cannot be a name.`;
+      for (const x of Object.values(v as object)) if (typeof x === 'object' && x !== null) next.push(x);
+    }
+    level = next;
+  }
+  return undefined;
 }
 
 /** Checks a plain value against a shape; the sentences are empty when it fits. */
 export function shapeProblems<T extends object>(shape: new () => T, value: unknown): string[] {
   if (typeof value !== 'object' || value === null || Array.isArray(value)) return ['The value must be a JSON object.'];
+  const reason = unfit(value);
+  if (reason) return [reason];
   return constraintLines(
     validateSync(plainToInstance(shape, value) as object, {
       whitelist: true,
@@ -293,10 +355,49 @@ export function shapeProblems<T extends object>(shape: new () => T, value: unkno
     }),
   );
 }
+export const thingProblems = (thing: ThingName, value: unknown): string[] => shapeProblems(SHAPES[thing], value);
+
+/** Fields of a shape, and those of them that may be missing. */
+const knownFields = new Map<ThingName, { readonly all: ReadonlySet<string>; readonly optional: ReadonlySet<string> }>();
+function fieldsOf(thing: ThingName) {
+  let fields = knownFields.get(thing);
+  if (!fields) {
+    const rules = getMetadataStorage().getTargetValidationMetadatas(SHAPES[thing], '', false, false);
+    fields = {
+      all: new Set(rules.map((r) => r.propertyName)),
+      optional: new Set(
+        rules.filter((r) => r.type === ValidationTypes.CONDITIONAL_VALIDATION).map((r) => r.propertyName),
+      ),
+    };
+    knownFields.set(thing, fields);
+  }
+  return fields;
+}
+
+/**
+ * Checks some fields of a thing, for an edit that changes it: each must be a field of its shape and fit, the id stays, and
+ * null takes away only what may be missing. `only`: the fields that this edit may change.
+ */
+export function changeProblems(thing: ThingName, value: unknown, only?: readonly string[]): string[] {
+  if (typeof value !== 'object' || value === null || Array.isArray(value)) return ['must be an object'];
+  const { all, optional } = fieldsOf(thing),
+    allowed = only ?? [...all].filter((f) => f !== 'id');
+  const wrong = Object.entries(value).flatMap(([field, v]) =>
+    !allowed.includes(field)
+      ? [`${field}: cannot be changed; a change names ${allowed.join(', ')}.`]
+      : v === null && !optional.has(field)
+        ? [`${field}: cannot be taken away.`]
+        : [],
+  );
+  if (wrong.length) return wrong;
+  const given = Object.fromEntries(Object.entries(value).filter(([, v]) => v !== null));
+  // What is not named is as it was: the shape misses it here, the document has it.
+  return thingProblems(thing, given).filter((line) => line.split(/[:.]/)[0]! in given || !line.includes(':'));
+}
 
 export type ProjectOrProblems = { readonly project: Project } | { readonly problems: readonly string[] };
 
-/** Text of a `.ferrule.json` to a project, or why it is none: not JSON (with line and column), a newer version, a broken shape, a dangling or repeated id. */
+/** Text of a `.ferrule.json` to a project, or why it is none: not JSON (with line and column), a newer version, a broken shape, a repeated id. */
 export function parseProject(text: string): ProjectOrProblems {
   let value: unknown;
   try {
@@ -313,11 +414,60 @@ export function parseProject(text: string): ProjectOrProblems {
         `version: the project is of version ${head.version}, this Ferrule reads up to ${VERSION}; open it with a newer Ferrule.`,
       ],
     };
-  const broken = shapeProblems(ProjectShape, value);
-  if (broken.length) return { problems: broken };
-  const project = value as Project;
-  const dangling = referenceProblems(project);
-  return dangling.length ? { problems: dangling } : { project };
+  const problems = documentProblems(value as Project);
+  return problems.length ? { problems } : { project: projectInOrder(value as Project) };
+}
+
+/**
+ * What is wrong with a value as a project document: its shape, ids that are there twice. Names that lead nowhere (a wire to
+ * a tag that is gone) are no fault of the document; the checker tells them. `before` is a document known to be right:
+ * what both share is not looked at again.
+ */
+export function documentProblems(p: Project, before?: Project): string[] {
+  const broken = thingProblems('project', before ? newParts(p, before) : p);
+  // Places are those of the whole document.
+  if (broken.length) return before ? thingProblems('project', p) : broken;
+  return [...ladderProblems(p), ...repeatedIds(p)];
+}
+
+/** The document with only those things in its lists that the other does not have as they are. */
+function newParts(p: Project, before: Project): Project {
+  if ([p.tags, p.types, p.pous, p.tasks, p.checks, p.rules, p.machine?.devices].some((x) => !Array.isArray(x)))
+    return p;
+  const fresh = <T>(now: readonly T[], then: readonly T[]): readonly T[] => {
+    if (now === then) return [];
+    const known = new Set(then);
+    return now.filter((x) => !known.has(x));
+  };
+  const rungsBefore = before.pous.flatMap((x) => (x.language === 'LD' ? x.rungs : []));
+  const { plan, bench, ...rest } = p;
+  return {
+    ...rest,
+    ...(plan && plan !== before.plan ? { plan } : {}),
+    ...(bench && bench !== before.bench ? { bench } : {}),
+    tags: fresh(p.tags, before.tags),
+    types: fresh(p.types, before.types),
+    pous: fresh(p.pous, before.pous).map((x): ProjectPou =>
+      x.language === 'LD' && Array.isArray(x.rungs) ? { ...x, rungs: fresh(x.rungs, rungsBefore) } : x,
+    ),
+    machine: { ...p.machine, devices: fresh(p.machine.devices, before.machine.devices) },
+    checks: fresh(p.checks, before.checks),
+  };
+}
+
+/** A ladder is a program or a block, and a text holds its own variables. */
+function ladderProblems(p: Project): string[] {
+  return p.pous.flatMap((x, i) => {
+    const place = `pous.${i}`;
+    if (x.language === 'LD')
+      return [
+        ...((x.kind as string) === 'function' ? [`${place}.kind: a ladder is a program or a function block.`] : []),
+        ...('text' in x ? [`${place}.text: a ladder has rungs, no text.`] : []),
+      ];
+    return (['variables', 'rungs'] as const).flatMap((k) =>
+      k in x ? [`${place}.${k}: a text declares its variables itself and has no rungs.`] : [],
+    );
+  });
 }
 
 function jsonPlace(text: string, message: string): string {
@@ -328,10 +478,10 @@ function jsonPlace(text: string, message: string): string {
   return `line ${line}, column ${before.length - before.lastIndexOf('\n')}: ${message.replace(/ in JSON at position.*/, '').replace(/ \(line.*/, '')}.`;
 }
 
-/** Ids used twice, and names of programs and devices that nothing answers to. */
-export function referenceProblems(p: Project): string[] {
+/** Ids that are there twice. */
+function repeatedIds(p: Project): string[] {
   const problems: string[] = [];
-  const unique = (place: string, list: readonly { id: string }[]): void => {
+  const unique = (place: string, list: readonly { readonly id: string }[]): void => {
     const seen = new Set<string>();
     list.forEach((x, i) => {
       if (seen.has(x.id)) problems.push(`${place}.${i}.id: '${x.id}' is used twice; every id must be its own.`);
@@ -344,27 +494,13 @@ export function referenceProblems(p: Project): string[] {
   unique('pous', p.pous);
   unique('modules', p.modules ?? []);
   unique('checks', p.checks);
+  p.checks.forEach((c, i) => unique(`checks.${i}.rows`, c.rows));
   unique('rules', p.rules);
   unique('machine.devices', p.machine.devices);
   unique('machine.kinds', p.machine.kinds ?? []);
   unique(
     'rungs',
     p.pous.flatMap((x) => (x.language === 'LD' ? x.rungs : [])),
-  );
-  const programs = new Set(p.pous.filter((x) => x.kind === 'program').map((x) => x.name.toLowerCase()));
-  p.tasks.forEach((t, i) =>
-    t.programs.forEach((name, j) => {
-      if (!programs.has(name.toLowerCase())) problems.push(`tasks.${i}.programs.${j}: there is no program '${name}'.`);
-    }),
-  );
-  const devices = new Set(p.machine.devices.map((d) => d.name.toLowerCase()));
-  const tags = new Set(p.tags.map((t) => t.name.toLowerCase()));
-  p.machine.devices.forEach((d, i) =>
-    Object.entries(d.wires ?? {}).forEach(([terminal, to]) => {
-      const root = to.split(/[.[]/)[0]!.toLowerCase();
-      if (!devices.has(root) && !tags.has(root))
-        problems.push(`machine.devices.${i}.wires.${terminal}: there is no tag or device '${to}'.`);
-    }),
   );
   return problems;
 }

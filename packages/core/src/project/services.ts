@@ -13,7 +13,7 @@ import { findPath } from '../runtime/paths.js';
 import { type Type, ELEMENTARY_NAMES, baseOf, typeText } from '../types/type.js';
 import type { Compiled } from './compile.js';
 import type { Project } from './document.js';
-import type { Edit } from './edits.js';
+import type { Edit } from './edits/index.js';
 import { changeOf, renameTag } from './uses.js';
 
 /** Where a text stands: a whole text of a block, or a rung's line. */

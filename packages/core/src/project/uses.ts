@@ -1,10 +1,11 @@
 /** Where tags are used, and renaming them everywhere at once. */
+import { literally } from '../language/pattern.js';
 import { type Token, lex } from '../language/lexer.js';
 import type { Span } from '../language/source.js';
 import { type Compiled } from './compile.js';
 import { planProof } from '../prove/plan.js';
 import { mendTable } from '../prove/runs.js';
-import type { Edit } from './edits.js';
+import type { Edit } from './edits/index.js';
 import { type Project, type Tag } from './document.js';
 
 /** One use of a tag, in words and with the place to jump to. */
@@ -237,7 +238,7 @@ function renameInProof(project: Project, from: string, to: string): Edit[] {
         return o.kind === 'cell' ? `${o.owner} ${o.id} ${o.row}` : '';
       }),
   );
-  const word = new RegExp(`(?<![\\w.])${from}(?!\\w)`, 'gi');
+  const word = new RegExp(`(?<![\\w.])${literally(from)}(?!\\w)`, 'gi');
   const isOfTags = (d: string) => /^\s*(set|write|force|release|ramp)\s/i.test(d);
   for (const c of project.checks) {
     const table = mendTable(c, c.rows, word, to, (text, of, i) =>

@@ -1,4 +1,5 @@
 /** What may come next in a sentence of a check or rule, while it is being typed. */
+import { literally } from '../language/pattern.js';
 import { kindOf } from '../project/kinds.js';
 import type { Project } from '../project/document.js';
 
@@ -56,7 +57,7 @@ const TIMES: readonly (readonly [string, string])[] = [
 
 /** Names of an enumeration's values, from the text of its type. */
 function valuesOf(project: Project, type: string): readonly string[] {
-  const text = project.types.map((t) => t.text).find((t) => new RegExp(`^\\s*${type}\\s*:`, 'i').test(t));
+  const text = project.types.map((t) => t.text).find((t) => new RegExp(`^\\s*${literally(type)}\\s*:`, 'i').test(t));
   return (
     /:\s*\w*\s*\(([^)]*)\)/
       .exec(text ?? '')?.[1]
@@ -160,7 +161,7 @@ export function completeSentence(
   }
   if (!head.trim()) return kind === 'do' || kind === 'when' ? pick(VERBS[kind]) : pick([...VERBS[kind], ...tags]);
   // After a whole name: how the sentence may go on.
-  if (/[\w)]\s+$/.test(head) && tags.some(([t]) => new RegExp(`\\b${t}\\s+$`, 'i').test(head)))
+  if (/[\w)]\s+$/.test(head) && tags.some(([t]) => new RegExp(`\\b${literally(t)}\\s+$`, 'i').test(head)))
     return pick(
       kind === 'rule'
         ? [

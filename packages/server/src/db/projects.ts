@@ -1,6 +1,7 @@
 /** Projects in the database. All SQL of the server stands here. */
 import { randomUUID } from 'node:crypto';
-import { type Edit, type Project, applyEdit } from '@ferrule/core';
+import { type Edit, type Project, applyEdit, projectInOrder } from '@ferrule/core';
+import { documentProblems } from '@ferrule/core/schema';
 import { and, asc, desc, eq, gt, isNotNull, isNull, lte } from 'drizzle-orm';
 import { problem } from '../problem.js';
 import type { Db } from './open.js';
@@ -77,7 +78,7 @@ export class ProjectStore {
       .where(and(eq(projects.id, id), isNull(projects.deletedAt)))
       .get();
     if (!row) throw problem('PROJECT_NOT_FOUND', `There is no project '${id}'.`);
-    return { id: row.id, revision: row.revision, document: JSON.parse(row.document) as Project };
+    return { id: row.id, revision: row.revision, document: projectInOrder(JSON.parse(row.document) as Project) };
   }
 
   noteProof(id: string, proof: LastProof): void {
@@ -113,6 +114,8 @@ export class ProjectStore {
         if ('refused' in r) throw problem('EDIT_REFUSED', `edits.${i}: ${r.refused}`);
         document = r.project;
       }
+      const broken = documentProblems(document, now.document)[0];
+      if (broken) throw problem('EDIT_REFUSED', `These changes would leave a broken project: ${broken}`);
       const revision = now.revision + 1;
       const at = this.clock();
       tx.update(projects)

@@ -1,10 +1,12 @@
 /**
  * The open project. Every change is an edit: applied at once, sent to the server within a quarter of a second,
- * kept in local storage until the server has it, undone by its inverse.
+ * kept in local storage until the server has it, undone by its inverse. What the server would not take is refused here
+ * already, in its words; should it refuse something all the same, that is set aside and told, and all else is saved.
  */
 import { type Edit, type Project, applyEdit } from '@ferrule/core';
+import { documentProblems, readEdits } from '@ferrule/core/schema';
 import { create } from 'zustand';
-import { ApiProblem, api } from '../api.js';
+import { ApiProblem, api, messageOf } from '../api.js';
 
 export type Saving = 'saved' | 'saving' | 'offline' | 'conflict';
 
@@ -12,6 +14,18 @@ interface Pending {
   readonly base: number;
   readonly batch: string;
   readonly edits: readonly Edit[];
+}
+
+/** An edit that is part of the page's project but that the server refused, and its words. */
+export interface Refusal {
+  readonly edit: Edit;
+  readonly words: string;
+}
+/** What is kept in the browser until the server has it. */
+interface Kept extends Pending {
+  /** So many of the edits are under way as the batch. */
+  readonly sent: number;
+  readonly aside?: readonly Refusal[];
 }
 
 interface DocumentState {
@@ -23,6 +37,10 @@ interface DocumentState {
   readonly redoStack: readonly Edit[];
   /** Why the last edit was refused, until the next one. */
   readonly refused: string | undefined;
+  /** Edits that the server refused; they are on this page only. */
+  readonly refusals: readonly Refusal[];
+  /** Why nothing can be saved just now, in a sentence. */
+  readonly trouble: string | undefined;
   open(id: string): Promise<void>;
   close(): void;
   /** `merges`: edits of one kind of typing, one soon after the other, are undone as one. */
@@ -33,6 +51,10 @@ interface DocumentState {
   flush(): Promise<void>;
   takeTheirs(): Promise<void>;
   keepMine(): Promise<void>;
+  /** The project without what was refused; all else stays. */
+  dropRefused(): Promise<void>;
+  /** Sends the project as it is now, with what was refused and has been mended since. */
+  sendRefused(): Promise<void>;
 }
 
 const SEND_AFTER_MS = 250,
@@ -47,52 +69,98 @@ let timer: ReturnType<typeof setTimeout> | undefined;
 /** The run of typing that is going on. */
 let lastMerge: { readonly key: string; readonly at: number } | undefined;
 let inFlight: Promise<void> | undefined;
+/** So many of the unsent edits go one by one: a batch with them was refused, and only one of them is at fault. */
+let oneByOne = 0;
+/** Edits that the project under way as a whole (after a refusal) holds; should it be refused too, they go on by themselves. */
+let held: readonly Edit[] = [];
 
 const newBatch = () => `${Date.now().toString(36)}-${crypto.getRandomValues(new Uint32Array(1))[0]!.toString(36)}`;
 
 export const useDocument = create<DocumentState>((set, get) => {
   const remember = () => {
-    const { id, revision } = get();
+    const { id, revision, refusals } = get();
     if (!id) return;
-    const all: Pending = { base: revision, batch: sending?.batch ?? '', edits: [...(sending?.edits ?? []), ...unsent] };
+    const all: Kept = {
+      base: revision,
+      batch: sending?.batch ?? '',
+      edits: [...(sending?.edits ?? []), ...unsent],
+      sent: sending?.edits.length ?? 0,
+      ...(refusals.length ? { aside: refusals } : {}),
+    };
     try {
-      if (all.edits.length)
-        localStorage.setItem(storageKey(id), JSON.stringify({ ...all, sent: sending?.edits.length ?? 0 }));
+      if (all.edits.length || refusals.length) localStorage.setItem(storageKey(id), JSON.stringify(all));
       else localStorage.removeItem(storageKey(id));
     } catch {
       /* Full or forbidden storage: the server still gets everything. */
     }
   };
 
+  /** The next batch: all that waits, or one edit where it is not known which of them is at fault. */
+  const nextBatch = (): Pending | undefined => {
+    if (!unsent.length) return undefined;
+    const count = oneByOne > 0 ? 1 : unsent.length;
+    const edits = unsent.slice(0, count);
+    unsent = unsent.slice(count);
+    oneByOne = Math.max(0, oneByOne - count);
+    return { base: get().revision, batch: newBatch(), edits };
+  };
+
+  /** A batch that the server understood and will not have: the edit at fault is found and set aside. */
+  const setAside = (batch: Pending, words: string) => {
+    sending = undefined;
+    if (isWhole(batch) && get().refusals.length) {
+      unsent = [...held, ...unsent];
+      held = [];
+      set((s) => ({ refusals: s.refusals.map((r) => ({ ...r, words })) }));
+    } else if (batch.edits.length > 1) {
+      unsent = [...batch.edits, ...unsent];
+      oneByOne = batch.edits.length;
+    } else set((s) => ({ refusals: [...s.refusals, { edit: batch.edits[0]!, words }] }));
+    set({ saving: unsent.length ? 'saving' : 'saved', trouble: undefined });
+    remember();
+    if (unsent.length) schedule(0);
+  };
+
   const send = async (keepalive = false): Promise<void> => {
-    const { id, revision } = get();
+    const { id } = get();
     if (!id || get().saving === 'conflict') return;
-    sending ??= unsent.length ? { base: revision, batch: newBatch(), edits: unsent } : undefined;
+    sending ??= nextBatch();
     if (!sending) {
       set({ saving: 'saved' });
       return;
     }
-    if (sending.edits === unsent) unsent = [];
+    const batch = sending;
     remember();
     set({ saving: 'saving' });
     try {
       const answer = await api<{ revision: number }>(
         'POST',
         `/projects/${id}/edits`,
-        { base: sending.base, batch: sending.batch, edits: sending.edits },
+        { base: batch.base, batch: batch.batch, edits: batch.edits },
         { keepalive },
       );
       if (get().id !== id) return;
       sending = undefined;
-      set({ revision: answer.revision, saving: unsent.length ? 'saving' : 'saved' });
+      set({
+        revision: answer.revision,
+        saving: unsent.length ? 'saving' : 'saved',
+        trouble: undefined,
+        ...(isWhole(batch) ? { refusals: [] } : {}),
+      });
+      if (isWhole(batch)) held = [];
       remember();
       if (unsent.length) schedule(0);
     } catch (e) {
-      if (e instanceof ApiProblem && e.status === 409) {
+      if (get().id !== id) return;
+      if (e instanceof ApiProblem && e.code === 'REVISION_CONFLICT') {
         set({ saving: 'conflict' });
         return;
       }
-      set({ saving: 'offline' });
+      if (e instanceof ApiProblem && isRefusal(e)) {
+        setAside(batch, e.message);
+        return;
+      }
+      set({ saving: 'offline', trouble: messageOf(e) });
       schedule(RETRY_MS);
     }
   };
@@ -106,11 +174,17 @@ export const useDocument = create<DocumentState>((set, get) => {
   const change = (e: Edit): Edit | undefined => {
     const { project } = get();
     if (!project) return undefined;
-    const r = applyEdit(project, e);
-    if ('refused' in r) {
-      set({ refused: r.refused });
+    const refuse = (refused: string) => {
+      set({ refused });
       return undefined;
-    }
+    };
+    const read = readEdits([e], 'change');
+    if ('problem' in read)
+      return refuse(`That was not taken: ${read.problem.field.replace(/^change\.0\./, '')} ${read.problem.message}.`);
+    const r = applyEdit(project, e);
+    if ('refused' in r) return refuse(r.refused);
+    const broken = documentProblems(r.project, project)[0];
+    if (broken) return refuse(`That was not taken, it would leave a broken project: ${broken}`);
     unsent.push(e);
     set({ project: r.project, refused: undefined, saving: get().saving === 'conflict' ? 'conflict' : 'saving' });
     remember();
@@ -118,23 +192,37 @@ export const useDocument = create<DocumentState>((set, get) => {
     return r.inverse;
   };
 
-  const load = async (id: string, edits: readonly Edit[], batch?: Pending) => {
+  const load = async (id: string, edits: readonly Edit[], batch?: Kept, aside: readonly Refusal[] = []) => {
     const { revision, document } = await api<{ revision: number; document: Project }>('GET', `/projects/${id}`);
     unsent = [];
     sending = undefined;
-    set({ id, revision, project: document, saving: 'saved', undoStack: [], redoStack: [], refused: undefined });
-    if (batch && batch.base === revision) {
-      for (const e of edits) change(e);
-      // The batch may have arrived although its answer got lost: sent under its old name it counts once.
-      if (batch.batch) {
-        sending = {
-          base: batch.base,
-          batch: batch.batch,
-          edits: edits.slice(0, (batch as Pending & { sent: number }).sent),
-        };
-        unsent = unsent.slice(sending.edits.length);
-      }
-    } else for (const e of edits) change(e);
+    oneByOne = 0;
+    held = [];
+    let project = document;
+    const refusals = aside.filter(({ edit }) => {
+      const r = applyEdit(project, edit);
+      if ('refused' in r) return false;
+      project = r.project;
+      return true;
+    });
+    set({
+      id,
+      revision,
+      project,
+      refusals,
+      saving: 'saved',
+      undoStack: [],
+      redoStack: [],
+      refused: undefined,
+      trouble: undefined,
+    });
+    for (const e of edits) change(e);
+    // The batch may have arrived although its answer got lost: sent under its old name it counts once.
+    if (batch?.batch && batch.base === revision) {
+      sending = { base: batch.base, batch: batch.batch, edits: edits.slice(0, batch.sent) };
+      unsent = unsent.slice(sending.edits.length);
+    }
+    remember();
   };
 
   return {
@@ -145,8 +233,10 @@ export const useDocument = create<DocumentState>((set, get) => {
     undoStack: [],
     redoStack: [],
     refused: undefined,
+    refusals: [],
+    trouble: undefined,
     async open(id) {
-      let kept: (Pending & { sent: number }) | undefined;
+      let kept: Kept | undefined;
       try {
         kept = JSON.parse(localStorage.getItem(storageKey(id)) ?? 'null') ?? undefined;
       } catch {
@@ -157,9 +247,10 @@ export const useDocument = create<DocumentState>((set, get) => {
         await load(id, []);
         return;
       }
-      if (kept.base === now.revision) await load(id, kept.edits, kept);
+      if (kept.base === now.revision) await load(id, kept.edits, kept, kept.aside);
       // One further: the batch under way was saved, what came after it was not.
-      else if (kept.base + 1 === now.revision && kept.sent) await load(id, kept.edits.slice(kept.sent));
+      else if (kept.base + 1 === now.revision && kept.sent)
+        await load(id, kept.edits.slice(kept.sent), undefined, kept.aside);
       else {
         localStorage.removeItem(storageKey(id));
         await load(id, []);
@@ -186,13 +277,22 @@ export const useDocument = create<DocumentState>((set, get) => {
     undo() {
       lastMerge = undefined;
       const e = get().undoStack.at(-1);
-      const inverse = e && change(e);
-      if (e && inverse) set((s) => ({ undoStack: s.undoStack.slice(0, -1), redoStack: [...s.redoStack, inverse] }));
+      if (!e) return;
+      const inverse = change(e);
+      // What cannot be taken back any more is told, and does not stand in the way of what lies below it.
+      set((s) => ({
+        undoStack: s.undoStack.slice(0, -1),
+        redoStack: inverse ? [...s.redoStack, inverse] : s.redoStack,
+      }));
     },
     redo() {
       const e = get().redoStack.at(-1);
-      const inverse = e && change(e);
-      if (e && inverse) set((s) => ({ redoStack: s.redoStack.slice(0, -1), undoStack: [...s.undoStack, inverse] }));
+      if (!e) return;
+      const inverse = change(e);
+      set((s) => ({
+        redoStack: s.redoStack.slice(0, -1),
+        undoStack: inverse ? [...s.undoStack, inverse] : s.undoStack,
+      }));
     },
     async flush() {
       clearTimeout(timer);
@@ -200,12 +300,15 @@ export const useDocument = create<DocumentState>((set, get) => {
       while ((unsent.length || sending) && get().saving !== 'conflict') {
         await send();
         if (get().saving === 'offline')
-          throw new ApiProblem(
-            'SERVER_UNREACHABLE',
-            'The last changes could not be saved: the server does not answer.',
-            0,
-          );
+          throw new ApiProblem('SERVER_UNREACHABLE', `The last changes could not be saved. ${get().trouble ?? ''}`, 0);
       }
+      const first = get().refusals[0];
+      if (first)
+        throw new ApiProblem(
+          'EDIT_REFUSED',
+          `A change was refused and is not saved (${first.words}); take it back or mend it first.`,
+          0,
+        );
     },
     async takeTheirs() {
       const { id } = get();
@@ -215,7 +318,23 @@ export const useDocument = create<DocumentState>((set, get) => {
     },
     async keepMine() {
       const { id } = get();
+      if (id) await load(id, [...(sending?.edits ?? []), ...unsent], undefined, get().refusals);
+    },
+    async dropRefused() {
+      await inFlight;
+      const { id } = get();
       if (id) await load(id, [...(sending?.edits ?? []), ...unsent]);
+    },
+    async sendRefused() {
+      clearTimeout(timer);
+      await inFlight;
+      const { project, refusals, saving } = get();
+      if (!project || !refusals.length || sending || saving === 'conflict') return;
+      held = unsent;
+      unsent = [];
+      sending = { base: get().revision, batch: newBatch(), edits: [{ kind: 'replace', project }] };
+      inFlight = send();
+      await inFlight;
     },
   };
 });
@@ -228,6 +347,12 @@ if (typeof window !== 'undefined')
       .flush()
       .catch(() => undefined);
   });
+
+/** A batch that puts a whole project in place of what the server has: what was refused before is in it. */
+const isWhole = (batch: Pending): boolean => batch.edits.length === 1 && batch.edits[0]!.kind === 'replace';
+/** The server understood and said no: to send the same again is no use. */
+const isRefusal = (e: ApiProblem): boolean =>
+  e.code === 'EDIT_REFUSED' || e.status === 400 || e.status === 413 || e.status === 422;
 
 let counter = 0;
 /** A new id: short, and different in two windows. */

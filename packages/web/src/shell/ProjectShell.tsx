@@ -13,6 +13,7 @@ import { Ghost } from '../components/Ghost.js';
 import { keyHandle } from '../components/kinds.js';
 import { Button } from '../components/ui.js';
 import { type HelpTopic, askHelp, helpTopic } from '../components/help-topic.js';
+import { editText } from '../document/edit-text.js';
 import { useDocument } from '../document/store.js';
 import { AreaRail } from './AreaRail.js';
 import { HelpDialog } from './HelpDialog.js';
@@ -146,8 +147,34 @@ function useBenchFeed(id: string | undefined) {
   }, [project, openId, id]);
 }
 
+/** Edits that the server would not take: what they are, why, and what can be done about them. */
+function Refusals() {
+  const refusals = useDocument((s) => s.refusals);
+  if (!refusals.length) return null;
+  const [first] = refusals;
+  const what = editText(first!.edit);
+  return (
+    <div
+      role="alert"
+      className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-edge bg-bad-soft px-4 py-1.5 text-[12.5px] text-bad"
+    >
+      <span className="min-w-0 flex-1">
+        Refused by the server and not saved: {what}
+        {refusals.length > 1 ? ` and ${refusals.length - 1} more` : ''}. {first!.words} All other changes are saved.
+      </span>
+      <button className="underline" onClick={() => void useDocument.getState().sendRefused()}>
+        Send again, as it is now
+      </button>
+      <button className="underline" onClick={() => void useDocument.getState().dropRefused()}>
+        Take it back
+      </button>
+    </div>
+  );
+}
+
 function Notices() {
-  const saving = useDocument((s) => s.saving);
+  const saving = useDocument((s) => s.saving),
+    trouble = useDocument((s) => s.trouble);
   const refused = useDocument((s) => s.refused);
   const benchRefused = useBench((s) => s.refused);
   const fault = useBench((s) => s.frame?.fault);
@@ -173,9 +200,10 @@ function Notices() {
       )}
       {saving === 'offline' && (
         <div role="alert" className={`${row} bg-bad-soft text-bad`}>
-          The server does not answer. Your changes are kept here and sent when it is back.
+          Not saved yet. {trouble} Your changes are kept here and sent again.
         </div>
       )}
+      <Refusals />
       {(refused ?? benchRefused) && (
         <div role="alert" className={`${row} bg-bad-soft text-bad`}>
           {refused ?? benchRefused}

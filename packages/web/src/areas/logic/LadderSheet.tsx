@@ -890,7 +890,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
                   }}
                   onHeading={(text) => {
                     setHeading(undefined);
-                    change({ kind: 'changeRung', pou: pou.id, id: r.id, to: { heading: (text || null) as string } });
+                    change({ kind: 'changeRung', pou: pou.id, id: r.id, to: { heading: text || null } });
                   }}
                   onPick={(n, extend) => {
                     goTo(extend ? { ...position, rungTo: k } : { rung: k, element: n }, true);
@@ -898,7 +898,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
                   }}
                   onComment={(text) => {
                     setComment(undefined);
-                    change({ kind: 'changeRung', pou: pou.id, id: r.id, to: { comment: (text || null) as string } });
+                    change({ kind: 'changeRung', pou: pou.id, id: r.id, to: { comment: text || null } });
                   }}
                   problems={perRung.get(r.id) ?? NO_PROBLEMS}
                   input={input}

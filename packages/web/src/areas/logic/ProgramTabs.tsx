@@ -2,7 +2,7 @@
 import { ChevronDown, Plus } from 'lucide-react';
 import { DropdownMenu, Popover } from 'radix-ui';
 import { useState, type KeyboardEvent } from 'react';
-import { type Edit, type ProjectPou, type ProjectTask, renamePou } from '@ferrule/core';
+import { type Changes, type Edit, type ProjectPou, type ProjectTask, literally, renamePou } from '@ferrule/core';
 import { Button, EditInPlace, MENU, MENU_ITEM } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 
@@ -128,7 +128,7 @@ function TabMenu({
       .filter(
         (p) =>
           p !== pou &&
-          new RegExp(`(?<![\\w.])${pou.name}(?!\\w)`, 'i').test(
+          new RegExp(`(?<![\\w.])${literally(pou.name)}(?!\\w)`, 'i').test(
             p.language === 'ST' ? p.text : `${p.variables ?? ''} ${p.rungs.map((r) => r.line).join(' ')}`,
           ),
       )
@@ -259,7 +259,7 @@ function Tasks() {
   const free = programs.filter(
     (p) => !tasks.some((t) => t.programs.some((n) => n.toLowerCase() === p.name.toLowerCase())),
   );
-  const change = (t: ProjectTask, to: Partial<ProjectTask>) => edit({ kind: 'changeTask', id: t.id, to });
+  const change = (t: ProjectTask, to: Changes<ProjectTask>) => edit({ kind: 'changeTask', id: t.id, to });
   const toggle = (t: ProjectTask, name: string) =>
     change(t, {
       programs: t.programs.some((n) => n.toLowerCase() === name.toLowerCase())
@@ -324,7 +324,7 @@ function Tasks() {
                       value={t.event ?? ''}
                       label={`Event of ${t.name}`}
                       placeholder="a tag comes on"
-                      onCommit={(event) => change(t, { event: (event || null) as string })}
+                      onCommit={(event) => change(t, { event: event || null })}
                     />
                   </td>
                   <td className="w-16 py-1">

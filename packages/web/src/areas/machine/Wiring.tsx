@@ -2,6 +2,7 @@
 import { CircleHelp, Trash2 } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import {
+  type Changes,
   type Device,
   type DeviceKind,
   LINE,
@@ -115,8 +116,7 @@ function DeviceRows({
   useEffect(() => {
     if (isChosen) group.current?.scrollIntoView({ block: 'nearest' });
   }, [isChosen]);
-  const change = (to: Partial<Omit<Device, 'id'>>) =>
-    useDocument.getState().edit({ kind: 'changeDevice', id: device.id, to });
+  const change = (to: Changes<Device>) => useDocument.getState().edit({ kind: 'changeDevice', id: device.id, to });
   const rename = (name: string) => {
     const { project, edit } = useDocument.getState();
     if (!project || !/^[A-Za-z_]\w*$/.test(name)) {
@@ -153,7 +153,7 @@ function DeviceRows({
       useDocument.setState({
         refused: `Alt+${key.toUpperCase()} works ${taken.label ?? taken.name} already; take it from there first.`,
       });
-    else change({ key: (key || null) as string });
+    else change({ key: key || null });
   };
   // What is out of sight is neither laid out nor painted, nor does it look at values.
   return (
@@ -175,7 +175,7 @@ function DeviceRows({
                 value={device.label ?? ''}
                 label={`Label of ${device.name}`}
                 placeholder="label"
-                onCommit={(label) => change({ label: (label || null) as string })}
+                onCommit={(label) => change({ label: label || null })}
               />
             </span>
             {['PushButton', 'Lamp', 'Selector', 'ThreeWaySelector'].includes(device.type) && (

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { ArrowUp, Plus, Trash2 } from 'lucide-react';
 import {
+  type Changes,
   type Edit,
   renumbered,
   type CheckRow,
@@ -92,7 +93,7 @@ export function CheckSheet({
   const result =
     results.find((r) => chosen !== undefined && r.run === chosen) ?? results.find((r) => !r.ok) ?? results[0];
   const { edit } = useDocument.getState();
-  const change = (row: CheckRow, to: Partial<CheckRow>) => edit({ kind: 'changeRow', check: id, id: row.id, to });
+  const change = (row: CheckRow, to: Changes<CheckRow>) => edit({ kind: 'changeRow', check: id, id: row.id, to });
   const whole = problems.filter((p) => p.origin.kind === 'cell' && p.origin.id === id && p.origin.row === 0),
     columns = table?.columns ?? [];
   const begun = result?.rows.filter((r) => r.of !== undefined) ?? [];
@@ -212,7 +213,7 @@ function focusRow(number: number, cell = 'When'): void {
 /** Sentences of a cell, with semicolons between them; null where there are none. */
 const sentences = (text: string) => {
   const list = text.split(/\s*;\s*/).filter(Boolean);
-  return (list.length ? list : null) as unknown as string[];
+  return list.length ? list : null;
 };
 
 interface RowProps {
@@ -222,7 +223,7 @@ interface RowProps {
   readonly result: RowResult | undefined;
   readonly isBeside: boolean;
   readonly problems: readonly { readonly message: string }[];
-  readonly onChange: (to: Partial<CheckRow>) => void;
+  readonly onChange: (to: Changes<CheckRow>) => void;
   readonly onDelete: () => void;
   readonly onInsert: (below: boolean) => void;
   readonly onUp?: () => void;
@@ -280,7 +281,7 @@ function Row({
           placeholder="at once"
           label={`When of row ${number}`}
           complete={goOn('when', columns)}
-          onCommit={(when) => onChange({ when: (when || null) as unknown as string })}
+          onCommit={(when) => onChange({ when: when || null })}
         />
       </td>
       <td className="py-1">
@@ -363,9 +364,7 @@ function Beginning({ check, seen }: { readonly check: SequenceCheck; readonly se
         value={check.begins ?? ''}
         className="h-7 max-w-80 rounded border border-transparent bg-transparent px-1 text-ink hover:border-edge"
         onChange={(e) =>
-          useDocument
-            .getState()
-            .edit({ kind: 'changeCheck', id: check.id, to: { begins: (e.target.value || null) as unknown as string } })
+          useDocument.getState().edit({ kind: 'changeCheck', id: check.id, to: { begins: e.target.value || null } })
         }
       >
         <option value="">a cold start</option>
@@ -401,7 +400,7 @@ function Values({
 }) {
   const table = check.table!;
   const put = (to: typeof table | undefined) =>
-    useDocument.getState().edit({ kind: 'changeCheck', id: check.id, to: { table: (to ?? null) as typeof table } });
+    useDocument.getState().edit({ kind: 'changeCheck', id: check.id, to: { table: to ?? null } });
   const square = (columns: readonly string[], rows: readonly (readonly string[])[]) => ({
     columns,
     rows: rows.map((r) => columns.map((_, i) => r[i] ?? '')),

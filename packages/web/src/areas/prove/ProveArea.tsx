@@ -240,9 +240,7 @@ export function ProveArea() {
                   label="Note of the check"
                   placeholder="What this check is for"
                   className="text-soft"
-                  onCommit={(note) =>
-                    edit({ kind: 'changeCheck', id: check.id, to: { note: (note || null) as unknown as string } })
-                  }
+                  onCommit={(note) => edit({ kind: 'changeCheck', id: check.id, to: { note: note || null } })}
                 />
               )
             )}
@@ -404,9 +402,7 @@ function RuleView({
           type="checkbox"
           checked={assumed}
           onChange={(e) =>
-            useDocument
-              .getState()
-              .edit({ kind: 'changeRule', id, to: { assumed: (e.target.checked || null) as boolean } })
+            useDocument.getState().edit({ kind: 'changeRule', id, to: { assumed: e.target.checked || null } })
           }
           className="accent-[var(--copper)]"
         />

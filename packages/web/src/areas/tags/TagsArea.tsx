@@ -3,7 +3,17 @@ import { type FormEvent, useEffect, useMemo, useRef, useState } from 'react';
 import { later } from '../../components/later.js';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { Link, useParams, useSearchParams } from 'react-router';
-import { type Tag, type Use, compile, guessTag, renameTag, seriesNames, seriesTags, tagsToCsv } from '@ferrule/core';
+import {
+  type Changes,
+  type Tag,
+  type Use,
+  compile,
+  guessTag,
+  renameTag,
+  seriesNames,
+  seriesTags,
+  tagsToCsv,
+} from '@ferrule/core';
 import { askBench, benchLive, useBench, useValue } from '../../bench/live.js';
 import type { ProblemNote } from '../../bench/protocol.js';
 import { askWhy } from '../../components/asking.js';
@@ -301,8 +311,8 @@ function TagRow({
   readonly onChoose: () => void;
 }) {
   const edit = useDocument((s) => s.edit);
-  const change = (to: Partial<Tag>) => edit({ kind: 'changeTag', id: tag.id, to });
-  const optional = (text: string) => (text || null) as unknown as string;
+  const change = (to: Changes<Tag>) => edit({ kind: 'changeTag', id: tag.id, to });
+  const optional = (text: string) => text || null;
   const mark = tag.address?.startsWith('%I') ? 'bg-input' : tag.address?.startsWith('%Q') ? 'bg-copper' : 'bg-edge';
   return (
     <div
