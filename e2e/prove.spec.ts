@@ -5,7 +5,7 @@ test('all checks and rules run and pass', async ({ page }) => {
   await openDemo(page, 'prove');
   await page.getByRole('button', { name: 'Run all' }).click();
   await expect(page.getByText('8 of 8 pass')).toBeVisible();
-  await expect(page.getByText('4 of 4 hold')).toBeVisible();
+  await expect(page.getByText('5 of 5 hold')).toBeVisible();
   await page.getByRole('button', { name: /Die and feed never together/ }).click();
   await expect(
     page.getByText(/Held on the \d+ scans the checks played\. That is not a proof for all inputs/),

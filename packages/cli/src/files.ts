@@ -23,20 +23,24 @@ export function readInput(name: string): InputFile {
   return { kind: 'project', name: path, project: parsed.project };
 }
 
-function locate(name: string): string {
+/** A file as it is; of a folder the project files in it, in the order of their names. */
+export function projectsIn(name: string): readonly string[] {
   let isFolder = false;
   try {
     isFolder = statSync(name).isDirectory();
   } catch {
     throw new UsageError(`${name}: there is no such file.`);
   }
-  if (!isFolder) return name;
+  if (!isFolder) return [name];
   const projects = readdirSync(name).filter((f) => f.endsWith('.ferrule.json'));
-  if (projects.length !== 1)
-    throw new UsageError(
-      `${name}: the folder holds ${projects.length ? 'several projects' : 'no .ferrule.json project'}; name the file.`,
-    );
-  return join(name, projects[0]!);
+  if (!projects.length) throw new UsageError(`${name}: the folder holds no .ferrule.json project; name the file.`);
+  return projects.sort().map((f) => join(name, f));
+}
+
+function locate(name: string): string {
+  const projects = projectsIn(name);
+  if (projects.length > 1) throw new UsageError(`${name}: the folder holds several projects; name the file.`);
+  return projects[0]!;
 }
 
 export function readText(path: string): string {

@@ -7,7 +7,7 @@ import { verify } from './verify.js';
 const USAGE = `Usage:
   ferrule check FILE…
   ferrule run FILE… [--scan 10ms] [--for 2s] [--stimulus in.csv] [--record a,b.c,d[3]] [--out trace.csv|trace.vcd|-] [--record-last] [--seed N] [--watchdog N]
-  ferrule verify PROJECT [--only NAME] [--junit out.xml] [--report out.html] [--search MILLIONS] [--within SECONDS] [--seed N] [--proof] [--changes]
+  ferrule verify PROJECT [--only NAME] [--junit out.xml] [--report out.html] [--json out.json] [--search MILLIONS] [--within SECONDS] [--seed N] [--proof] [--changes] [--strict]
   ferrule serve
   ferrule controller`;
 

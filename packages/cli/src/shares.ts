@@ -26,25 +26,27 @@ import {
 
 /** Share `worker` of `workers`. A search ends after `ms` however far it is. */
 export type Share = { readonly project: Project; readonly worker: number; readonly workers: number } & (
-  { readonly kind: 'search'; readonly options: LaneOptions; readonly ms: number } | { readonly kind: 'changes' }
+  | { readonly kind: 'search'; readonly options: LaneOptions; readonly ms: number }
+  | { readonly kind: 'changes'; readonly ms: number }
 );
 /** Each with its number: of a lane, or of a change among all. */
 type Done = readonly (readonly [number, SearchState | MutantResult])[];
 
 /** Does a share, here and now. */
 export function doShare(s: Share): Done {
+  const until = performance.now() + s.ms,
+    isOver = () => performance.now() >= until;
   const plan = planProof(s.project, s.project.name);
   if (s.kind === 'search') {
-    const lanes = lanesOf(s.worker, s.workers).map((n) => new Lane(n, plan, s.project, s.options)),
-      until = performance.now() + s.ms;
-    while (!goOn(lanes) && performance.now() < until);
+    const lanes = lanesOf(s.worker, s.workers).map((n) => new Lane(n, plan, s.project, s.options, isOver));
+    while (!goOn(lanes) && !isOver());
     return lanes.map((l) => [l.number, l.state]);
   }
   const stepNs = scanStep(plan.image!),
     compiler = new Compiler(),
     failing = failingAlready(plan, stepNs);
   return mutantsOf(s.project).flatMap((m, i): Done => {
-    const r = i % s.workers === s.worker ? tryMutant(s.project, m, stepNs, compiler, failing) : undefined;
+    const r = i % s.workers === s.worker && !isOver() ? tryMutant(s.project, m, stepNs, compiler, failing) : undefined;
     return r ? [[i, r]] : [];
   });
 }
@@ -77,7 +79,8 @@ export const searchAll = async (project: Project, options: LaneOptions, ms: numb
   mergeLanes((await doAll({ kind: 'search', project, options, ms }, LANES)) as readonly SearchState[]);
 
 /** Every small change to the logic, one at a time: which of them no check that passes notices. */
-export async function tryChanges(project: Project): Promise<ChangesTried> {
-  const tried = (await doAll({ kind: 'changes', project }, Infinity)) as readonly MutantResult[];
-  return { tried: tried.length, missed: tried.filter((m) => !m.noticedBy) };
+export async function tryChanges(project: Project, ms = Infinity): Promise<ChangesTried> {
+  const tried = (await doAll({ kind: 'changes', project, ms }, Infinity)) as readonly MutantResult[];
+  const notTried = mutantsOf(project).length - tried.length;
+  return { tried: tried.length, missed: tried.filter((m) => !m.noticedBy), ...(notTried ? { notTried } : {}) };
 }

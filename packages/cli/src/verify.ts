@@ -1,65 +1,172 @@
 import { writeFileSync } from 'node:fs';
+import { basename } from 'node:path';
 import {
+  type ChangesTried,
+  type Project,
+  type ProofPlan,
+  type ProofResult,
   type Strengths,
+  type Totals,
+  type Verified,
+  checkLine,
   diagnosticLine,
   junitXml,
   lookedWords,
   mutantLine,
   planProof,
   projectHash,
-  proofLines,
   prove,
   proveRules,
   reachOf,
   reportHtml,
+  ruleLine,
   scanStep,
-  stands,
   summaryLine,
+  totalsLine,
+  totalsOf,
+  verdictsAsData,
 } from '@ferrule/core';
-import { UsageError, parseOptions, readInput } from './files.js';
+import { UsageError, parseOptions, projectsIn, readInput } from './files.js';
 import type { Console } from './main.js';
 import { searchAll, tryChanges } from './shares.js';
 
-/** `ferrule verify PROJECT`; with `--search` also looks for counterexamples, with `--proof` proves the rules for all inputs, with `--changes` tells what the checks would not notice. */
+/** What was asked for, checked before anything is computed. */
+interface Asked {
+  readonly only?: string;
+  /** Scans of a search; none without it. */
+  readonly search?: number;
+  readonly seed: number;
+  readonly proof: boolean;
+  readonly changes: boolean;
+  readonly report: boolean;
+  /** Once it says so, what is not decided is open. */
+  readonly isOver: () => boolean;
+  /** Milliseconds left; infinite without a bound. */
+  readonly left: () => number;
+}
+interface Done extends Verified {
+  readonly document: Project;
+  readonly plan: ProofPlan;
+  readonly strengths: ReadonlyMap<string, Strengths>;
+  readonly totals: Totals;
+  readonly changes?: ChangesTried;
+  readonly reach?: ReturnType<typeof reachOf>;
+}
+
+/**
+ * `ferrule verify PROJECT`: plays every check and rule of a project, or of each project in a folder. With `--search` also
+ * looks for counterexamples, with `--proof` proves the rules for all inputs, with `--changes` tells what the checks would
+ * not notice. `--within` bounds all of it.
+ */
 export async function verify(args: readonly string[], io: Console): Promise<number> {
   const { files, options } = parseOptions(
     args,
-    ['only', 'junit', 'report', 'search', 'seed', 'within'],
-    ['proof', 'changes'],
+    ['only', 'junit', 'report', 'json', 'search', 'seed', 'within'],
+    ['proof', 'changes', 'strict'],
   );
-  if (options.has('within') && !options.has('search')) throw new UsageError('--within goes with --search.');
-  if (files.length > 1) throw new UsageError('verify takes one project.');
-  const input = readInput(files[0]!);
-  if (input.kind !== 'project')
-    throw new UsageError(`${files[0]}: checks and rules live in a project (.ferrule.json).`);
-  const { project } = input;
-  const plan = planProof(project, input.name);
+  if (files.length > 1) throw new UsageError('verify takes one project, or a folder of projects.');
+  const within = options.has('within') ? number('within', options.get('within')!) : Infinity,
+    until = performance.now() + within * 1000;
+  const asked: Asked = {
+    ...(options.has('only') ? { only: options.get('only')! } : {}),
+    ...(options.has('search') ? { search: number('search', options.get('search')!) * 1e6 } : {}),
+    seed: number('seed', options.get('seed') ?? '1'),
+    proof: options.has('proof'),
+    changes: options.has('changes'),
+    report: options.has('report'),
+    isOver: () => performance.now() >= until,
+    left: () => until - performance.now(),
+  };
+  const names = projectsIn(files[0]!),
+    several = names.length > 1;
+  if (several && asked.report) throw new UsageError('a report is of one project; name its file.');
+  const inputs = names.map((name) => {
+    const input = readInput(name);
+    if (input.kind !== 'project') throw new UsageError(`${name}: checks and rules live in a project (.ferrule.json).`);
+    return input;
+  });
+  if (asked.only && !inputs.some(({ project }) => speaksOf(project, asked.only!)))
+    throw new UsageError(`there is no check or rule '${asked.only}'.`);
+  const all: Done[] = [];
+  let hasErrors = false;
+  for (const { project, name } of inputs) {
+    if (asked.only && !speaksOf(project, asked.only)) continue;
+    if (several) io.out(`${basename(name)}: ${project.name}\n`);
+    const done = await verifyOne(project, name, asked, io);
+    if (done) all.push(done);
+    else hasErrors = true;
+  }
+  if (hasErrors && !several) return 1;
+  const totals = all.reduce(
+    (t, x) => ({
+      passed: t.passed + x.totals.passed,
+      failed: t.failed + x.totals.failed,
+      open: t.open + x.totals.open,
+    }),
+    { passed: 0, failed: 0, open: 0 },
+  );
+  io.out(`${totalsLine(totals)}\n`);
+  save(options.get('junit'), () => junitXml(all));
+  save(options.get('json'), () => `${JSON.stringify(asData(all, several, totals), null, 2)}\n`);
+  save(options.get('report'), () => reportOf(all[0]!, asked));
+  return hasErrors || totals.failed || (options.has('strict') && totals.open) ? 1 : 0;
+}
+
+const speaksOf = (p: Project, name: string): boolean =>
+  [...p.checks, ...p.rules, { name: 'never faults' }].some((x) => x.name.toLowerCase() === name.toLowerCase());
+
+/** One project: its lines are written as they are known. Undefined where its logic has errors. */
+async function verifyOne(project: Project, name: string, asked: Asked, io: Console): Promise<Done | undefined> {
+  const plan = planProof(project, name);
   if (!plan.image) {
     for (const d of plan.compiled.diagnostics) io.out(`${diagnosticLine(d)}\n`);
     io.out(`${summaryLine(plan.compiled.diagnostics)}\n`);
-    return 1;
+    return undefined;
   }
   for (const d of plan.diagnostics) io.error(`${diagnosticLine(d)}\n`);
-  const only = options.get('only');
-  if (only && ![...project.checks, ...project.rules].some((x) => x.name.toLowerCase() === only.toLowerCase()))
-    throw new UsageError(`there is no check or rule '${only}'.`);
-  const stepNs = scanStep(plan.image);
-  const { result: all, ...reach } = options.has('report') ? reachOf(plan, stepNs) : { result: undefined };
-  const result = all && !only ? all : prove(plan, { stepNs, ...(only ? { only } : {}) });
+  const stepNs = scanStep(plan.image),
+    reach = asked.report ? reachOf(plan, stepNs, asked.isOver) : undefined;
+  const result =
+    reach && !asked.only
+      ? reach.result
+      : prove(plan, { stepNs, isOver: asked.isOver, ...(asked.only ? { only: asked.only } : {}) });
+  const strengths = await strengthsOf(project, plan, result, stepNs, asked);
+  const changes = asked.changes ? await tryChanges(project, asked.left()) : undefined;
+  for (const m of changes?.missed ?? []) io.out(`not noticed: ${mutantLine(m)}\n`);
+  if (changes)
+    io.out(
+      `${changes.tried - changes.missed.length} of ${changes.tried} changes noticed${changes.notTried ? `; the time was up before ${changes.notTried} more were tried` : ''}\n`,
+    );
+  for (const c of result.checks) io.out(`${checkLine(c)}\n`);
+  for (const r of result.rules) io.out(`${ruleLine(r, strengths.get(r.id))}\n`);
+  return {
+    project: project.name,
+    document: project,
+    plan,
+    result,
+    strengths,
+    totals: totalsOf(result, strengths),
+    ...(changes ? { changes } : {}),
+    ...(reach ? { reach } : {}),
+  };
+}
+
+/** What a search and a proof say of the rules, as far as they are asked for. */
+async function strengthsOf(
+  project: Project,
+  plan: ProofPlan,
+  result: ProofResult,
+  stepNs: bigint,
+  asked: Asked,
+): Promise<ReadonlyMap<string, Strengths>> {
   const wanted = result.rules.map((r) => r.id),
     strengths = new Map<string, Strengths>(wanted.map((id) => [id, {}]));
   const add = (id: string, s: Strengths) => strengths.set(id, { ...strengths.get(id), ...s });
-  if (options.has('search')) {
-    const within = options.has('within') ? number('within', options.get('within')!) : Infinity;
+  if (asked.search !== undefined) {
     const state = await searchAll(
       project,
-      {
-        seed: number('seed', options.get('seed') ?? '1'),
-        upsets: true,
-        scans: number('search', options.get('search')!) * 1e6,
-        only: wanted,
-      },
-      within * 1000,
+      { seed: asked.seed, upsets: true, scans: asked.search, only: wanted },
+      asked.left(),
     );
     for (const id of wanted) {
       const hit = state.found.find((f) => f.ruleId === id);
@@ -68,49 +175,61 @@ export async function verify(args: readonly string[], io: Console): Promise<numb
           ? {
               words: `a search broke it at scan ${hit.scan}: ${hit.seen}`,
               isBroken: true,
+              scans: state.scans,
               rows: hit.rows.map((r) => [r.when ?? 'at once', ...(r.do ?? [])].join(', ')),
             }
-          : { words: lookedWords(state), isBroken: false },
+          : { words: lookedWords(state), isBroken: false, scans: state.faultsAtOnce === undefined ? state.scans : 0 },
       });
     }
   }
-  if (options.has('proof')) {
+  if (asked.proof) {
     const { loadSolver } = await import('@ferrule/core/solver');
     const solver = await loadSolver();
     try {
-      for (const p of (await proveRules(project, plan, { stepNs, solver, only: wanted })).rules)
-        add(p.id, { proof: p });
+      const { rules } = await proveRules(project, plan, {
+        stepNs,
+        solver,
+        only: wanted,
+        isOver: asked.isOver,
+        msLeft: asked.left,
+      });
+      for (const p of rules) add(p.id, { proof: p });
     } finally {
       await solver.close();
     }
   }
-  const changes = options.has('changes') ? await tryChanges(project) : undefined;
-  for (const m of changes?.missed ?? []) io.out(`not noticed: ${mutantLine(m)}\n`);
-  if (changes) io.out(`${changes.tried - changes.missed.length} of ${changes.tried} changes noticed\n`);
-  for (const line of proofLines(result, strengths)) io.out(`${line}\n`);
-  const save = (name: string, text: string) => {
-    const path = options.get(name);
-    if (!path) return;
-    try {
-      writeFileSync(path, text);
-    } catch (e) {
-      throw new UsageError(`${path}: it cannot be written (${(e as NodeJS.ErrnoException).code ?? 'error'}).`);
-    }
-  };
-  save('junit', junitXml(result, project.name, strengths));
-  if (options.has('report'))
-    save(
-      'report',
-      reportHtml(result, {
-        project,
-        hash: projectHash(project),
-        strengths,
-        hasProof: options.has('proof'),
-        ...(changes ? { changes } : {}),
-        ...('figures' in reach ? { reach } : {}),
-      }),
-    );
-  return result.checks.every((c) => c.ok) && result.rules.every((r) => stands(r, strengths.get(r.id))) ? 0 : 1;
+  return strengths;
+}
+
+function asData(all: readonly Done[], several: boolean, totals: Totals): unknown {
+  const one = (x: Done) => ({
+    project: x.project,
+    hash: projectHash(x.document),
+    ...(verdictsAsData(x.result, x.strengths) as object),
+    ...(x.changes ? { changes: { tried: x.changes.tried, missed: x.changes.missed.map(mutantLine) } } : {}),
+    ...(x.reach ? { reach: x.reach.figures } : {}),
+  });
+  return several ? { projects: all.map(one), totals } : one(all[0]!);
+}
+
+function reportOf(x: Done, asked: Asked): string {
+  return reportHtml(x.result, {
+    project: x.document,
+    hash: projectHash(x.document),
+    strengths: x.strengths,
+    hasProof: asked.proof,
+    ...(x.changes ? { changes: x.changes } : {}),
+    ...(x.reach ? { reach: x.reach } : {}),
+  });
+}
+
+function save(path: string | undefined, text: () => string): void {
+  if (path === undefined) return;
+  try {
+    writeFileSync(path, text());
+  } catch (e) {
+    throw new UsageError(`${path}: it cannot be written (${(e as NodeJS.ErrnoException).code ?? 'error'}).`);
+  }
 }
 
 function number(name: string, text: string): number {

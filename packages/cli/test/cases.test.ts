@@ -8,6 +8,7 @@ import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { afterAll, describe, expect, it } from 'vitest';
+import { emptyProject } from '@ferrule/core';
 import { main } from '../src/main.js';
 import { splitNames } from '../src/run.js';
 
@@ -154,11 +155,11 @@ describe('examples', () => {
     const r = await ferrule('verify', demo, '--junit', join(temporary, 'j.xml'), '--report', join(temporary, 'r.html'));
     expect(r.code).toBe(0);
     expect(r.out.trimEnd().split('\n')).toEqual([
-      ...Array.from({ length: 20 }, () => expect.stringMatching(/^ok /)),
-      '20 passed, 0 failed',
+      ...Array.from({ length: 21 }, () => expect.stringMatching(/^ok /)),
+      '21 passed, 0 failed, 0 open',
     ]);
     expect(readFileSync(join(temporary, 'j.xml'), 'utf8')).toContain('failures="0"');
-    expect(readFileSync(join(temporary, 'r.html'), 'utf8')).toContain('20 passed, 0 failed');
+    expect(readFileSync(join(temporary, 'r.html'), 'utf8')).toContain('21 passed, 0 failed, 0 open');
   });
   it('verify tells what the checks would not notice of changed logic, in the report too', async () => {
     const dust = demo.replace('wire-end-crimp-cell', 'dust-extractor'),
@@ -171,7 +172,7 @@ describe('examples', () => {
     expect(lines.filter((l) => l.startsWith('not noticed: Extraction rung '))).toHaveLength(
       Number(tried) - Number(noticed),
     );
-    expect(lines.at(-1)).toMatch(/^\d+ passed, 0 failed$/);
+    expect(lines.at(-1)).toMatch(/^\d+ passed, 0 failed, 0 open$/);
     expect(readFileSync(join(temporary, 'c.html'), 'utf8')).toContain(`<b>${noticed} of ${tried}</b> small changes`);
   });
   it('verify searches and proves on request, and says which strength was reached', async () => {
@@ -188,9 +189,9 @@ describe('examples', () => {
         join(temporary, 'p.html'),
       );
     expect(r.out).toMatch(
-      /^ok rule Never three at once \(held on the \d+ scans the checks played; no counterexample in [\d,]+ scans of search, depth [\d,]+; proved for all inputs from a cold start \(induction over \d scans?\)\)\n1 passed, 0 failed\n$/,
+      /^ok rule Never three at once \(proved for all inputs from a cold start and after a warm restart \(induction over \d scans?\); held on \d+ scans; no counterexample in [\d,]+ scans of search, depth [\d,]+\)\n1 passed, 0 failed, 0 open\n$/,
     );
-    expect(readFileSync(join(temporary, 'p.html'), 'utf8')).toContain('Every rule is proved.');
+    expect(readFileSync(join(temporary, 'p.html'), 'utf8')).toContain('Every rule is proved, each within these bounds');
     const broken = file(
       'three.ferrule.json',
       readFileSync(dust, 'utf8').replace(' & (!Gate1Valve | !Gate2Valve) -> Gate3Valve', ' -> Gate3Valve'),
@@ -207,10 +208,166 @@ describe('examples', () => {
     expect((await ferrule('verify', dust, '--search', '1', '--within', 'soon')).error).toContain(
       "'soon' is not a number of seconds",
     );
-    expect(await ferrule('verify', dust, '--within', '5')).toMatchObject({
-      code: 2,
-      error: 'ferrule: --within goes with --search.\n',
+  }, 60_000);
+  /** A project of one text program, without a machine. */
+  const tiny = (name: string, body: string, rules: readonly string[], tags: readonly object[] = []) =>
+    file(
+      `${name}.ferrule.json`,
+      JSON.stringify({
+        ...emptyProject(name),
+        tags: [
+          { id: 'a', name: 'A', type: 'BOOL', address: '%IX0.0' },
+          { id: 'q', name: 'Q', type: 'BOOL', address: '%QX0.0' },
+          ...tags,
+        ],
+        pous: [{ id: 'p', name: 'Main', language: 'ST', kind: 'program', text: `PROGRAM Main\n${body}\nEND_PROGRAM` }],
+        rules: rules.map((sentence, i) => ({ id: `r${i}`, name: `R${i}`, sentence })),
+      }),
+    );
+  it('verify says ok, FAILED or OPEN, and no more than is true', async () => {
+    const lines = async (path: string, ...options: string[]) => {
+      const r = await ferrule('verify', path, ...options);
+      return { code: r.code, lines: r.out.trimEnd().split('\n') };
+    };
+    // Nobody looked: open, not ok; with --strict that is no pass.
+    const q = tiny('unseen', 'Q := A;', ['Q requires A']);
+    expect(await lines(q)).toEqual({
+      code: 0,
+      lines: [
+        'OPEN rule R0: no check played it',
+        'OPEN rule never faults: no check played it',
+        '0 passed, 0 failed, 2 open',
+      ],
     });
+    expect((await lines(q, '--strict')).code).toBe(1);
+    expect(await lines(q, '--proof', '--strict')).toMatchObject({
+      code: 0,
+      lines: [
+        expect.stringMatching(/^ok rule R0 \(proved for all inputs from a cold start and after a warm restart/),
+        expect.stringMatching(/^ok rule never faults \(proved/),
+        '2 passed, 0 failed, 0 open',
+      ],
+    });
+    const count = tiny(
+      'count',
+      'IF C < 200 THEN C := C + 1; END_IF; Q := C >= 200;',
+      ['never Q'],
+      [{ id: 'c', name: 'C', type: 'INT' }],
+    );
+    expect(await lines(count, '--proof')).toMatchObject({
+      code: 1,
+      lines: [
+        "FAILED rule R0: breaks without any input, at scan 200: 'Q' held",
+        expect.stringMatching(/^ok/),
+        '1 passed, 1 failed, 0 open',
+      ],
+    });
+    const hmi = (access: object) =>
+      tiny('hmi', 'Q := A AND Hmi;', ['never Q'], [{ id: 'h', name: 'Hmi', type: 'BOOL', ...access }]);
+    expect((await lines(hmi({ access: 'write' }), '--proof')).lines[0]).toMatch(
+      /^FAILED rule R0: free inputs break it/,
+    );
+    expect((await lines(hmi({}), '--proof')).lines[0]).toContain('with Hmi staying FALSE, which nothing writes');
+    const kept = tiny(
+      'kept',
+      'IF A THEN Rt := TRUE; Nr := TRUE; END_IF;',
+      ['always NOT Rt OR Nr'],
+      [
+        { id: 'x', name: 'Rt', type: 'BOOL', retain: true },
+        { id: 'y', name: 'Nr', type: 'BOOL' },
+      ],
+    );
+    expect((await lines(kept, '--proof')).lines[0]).toMatch(
+      /^OPEN rule R0: proved for all inputs from a cold start \(every one of \d states\); after a warm restart inputs can break it/,
+    );
+    const cut = tiny(
+      'cut',
+      'Q := TRUE;\nIF Ix > 5 THEN V := 100 / (Ix - 7); END_IF;\nQ := FALSE;',
+      ['never Q'],
+      [
+        { id: 'x', name: 'Ix', type: 'INT', address: '%IW2' },
+        { id: 'v', name: 'V', type: 'INT' },
+      ],
+    );
+    expect((await lines(cut, '--proof')).lines).toEqual([
+      expect.stringMatching(
+        /^ok rule R0 \(proved for all inputs .*, unless the logic faults: Main:3 can divide by zero\)$/,
+      ),
+      expect.stringMatching(
+        /^FAILED rule never faults: free inputs break it within \d+ scans?: fault: .*Division by zero/,
+      ),
+      '1 passed, 1 failed, 0 open',
+    ]);
+  }, 60_000);
+  it('verify of logic that faults in its first scan ends at once and says so, whatever is asked for', async () => {
+    const dead = tiny(
+      'dead',
+      'V := 1 / Z; Q := A;',
+      ['never Q'],
+      [
+        { id: 'v', name: 'V', type: 'INT' },
+        { id: 'z', name: 'Z', type: 'INT' },
+      ],
+    );
+    const before = performance.now(),
+      r = await ferrule('verify', dead, '--search', '1000', '--proof', '--changes', '--within', '60');
+    expect(performance.now() - before).toBeLessThan(20_000);
+    expect(r.code).toBe(1);
+    expect(r.out).toMatch(/OPEN rule R0: nothing can be proved: the first scan ends in a fault: .*Division by zero/);
+    expect(r.out).toMatch(/FAILED rule never faults: .*Division by zero in '1 \/ Z'/);
+  }, 60_000);
+  it('verify --within bounds all of it, however slow the logic is; what was not decided is open', async () => {
+    const slow = tiny(
+      'slow',
+      'FOR i := 1 TO 9_000_000 DO n := n + i; END_FOR; Q := A AND n = 0;',
+      ['never Q'],
+      [
+        { id: 'i', name: 'i', type: 'DINT' },
+        { id: 'n', name: 'n', type: 'DINT' },
+      ],
+    );
+    const before = performance.now(),
+      r = await ferrule('verify', slow, '--search', '1000', '--proof', '--changes', '--within', '3');
+    expect(performance.now() - before).toBeLessThan(25_000);
+    expect(r.out).toMatch(/OPEN rule R0: /);
+  }, 60_000);
+  it('verify takes a folder of projects, each under its name, and writes all as data', async () => {
+    const folder = mkdtempSync(join(temporary, 'several-'));
+    for (const [name, sentence] of [
+      ['one', 'Q requires A'],
+      ['two', 'never Q'],
+    ] as const)
+      writeFileSync(join(folder, `${name}.ferrule.json`), readFileSync(tiny(name, 'Q := A;', [sentence])));
+    const json = join(temporary, 'all.json'),
+      junit = join(temporary, 'all.xml');
+    const r = await ferrule('verify', folder, '--proof', '--json', json, '--junit', junit);
+    expect(r.code).toBe(1);
+    expect(r.out.split('\n').filter((l) => !/^(ok|FAILED|OPEN) /.test(l))).toEqual([
+      'one.ferrule.json: one',
+      'two.ferrule.json: two',
+      '3 passed, 1 failed, 0 open',
+      '',
+    ]);
+    const data = JSON.parse(readFileSync(json, 'utf8')) as {
+      projects: { project: string; rules: { name: string; verdict: string }[] }[];
+      totals: object;
+    };
+    expect(data.totals).toEqual({ passed: 3, failed: 1, open: 0 });
+    expect(data.projects.map((p) => [p.project, p.rules.map((x) => `${x.name} ${x.verdict}`)])).toEqual([
+      ['one', ['R0 ok', 'never faults ok']],
+      ['two', ['R0 FAILED', 'never faults ok']],
+    ]);
+    expect(readFileSync(junit, 'utf8')).toMatch(
+      /<testsuites name="ferrule" tests="4" failures="1" errors="0" skipped="0"/,
+    );
+    expect((await ferrule('verify', folder, '--junit', junit)).code).toBe(0);
+    expect(readFileSync(junit, 'utf8')).toContain('skipped="4"');
+    expect((await ferrule('verify', folder, '--report', 'x.html')).error).toContain('a report is of one project');
+  }, 60_000);
+  it('verify of the folder of examples works, as the README says', async () => {
+    const r = await ferrule('verify', join(demo, '..'));
+    expect(r.code).toBe(0);
+    expect(r.out).toMatch(/\n\d+ passed, 0 failed, 0 open\n$/);
   }, 60_000);
   it('a broken rung fails verify with 1, a folder stands for its project', async () => {
     const broken = file(

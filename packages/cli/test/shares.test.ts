@@ -33,7 +33,10 @@ describe('changed logic', () => {
   it('each change is tried by one of the workers, and with the same result', async () => {
     const shares = [0, 1, 2].map(
       (worker) =>
-        doShare({ kind: 'changes', project: small, worker, workers: 3 }) as (readonly [number, MutantResult])[],
+        doShare({ kind: 'changes', ms: Infinity, project: small, worker, workers: 3 }) as (readonly [
+          number,
+          MutantResult,
+        ])[],
     );
     const all = shares.flat().sort(([a], [b]) => a - b),
       alone = await tryChanges(small);
@@ -66,10 +69,10 @@ describe('a search', () => {
     expect(merged).toEqual(alone);
     expect(alone.found.map((f) => f.rule)).toEqual(['Never three at once']);
   }, 60_000);
-  it('that has no time comes back with what the first moment gave', async () => {
-    const r = await searchAll(small, { ...options, scans: 1e9 }, 0);
+  it('that has little time comes back with what there was time for', async () => {
+    const r = await searchAll(small, { ...options, scans: 1e9 }, 200);
     expect(r.scans).toBeGreaterThan(0);
-    expect(r.scans).toBeLessThan(1e6);
-    expect(r.open).toEqual(['Never three at once']);
+    expect(r.scans).toBeLessThan(1e9);
+    expect(r.open).toEqual(['Never three at once', 'never faults']);
   });
 });

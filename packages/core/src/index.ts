@@ -223,15 +223,23 @@ export {
   prove,
 } from './prove/play.js';
 export {
-  checkLine,
-  junitXml,
-  proofLines,
-  reportHtml,
-  ruleLine,
-  stands,
-  type ChangesTried,
+  type ProofStrength,
   type Strengths,
-} from './prove/report.js';
+  type Totals,
+  type Verdict,
+  type VerdictWord,
+  checkLine,
+  checkVerdict,
+  proofLines,
+  ruleLine,
+  ruleVerdict,
+  totalsLine,
+  totalsOf,
+  verdictsAsData,
+} from './prove/verdict.js';
+export { rulesOf } from './prove/plan.js';
+export { type Verified, junitXml } from './prove/junit.js';
+export { type ChangesTried, reportHtml } from './prove/report.js';
 export { csvLine, readStimulus, type StimulusRow } from './exchange/csv.js';
 export { VcdWriter } from './exchange/vcd.js';
 export { type WhyAnswer, type WhyBlock, type WhyLink, type WhyMark, type WhyPlace, why } from './why/why.js';

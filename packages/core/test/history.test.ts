@@ -304,6 +304,24 @@ describe('inside a scan', () => {
   });
 });
 
+describe('a warm restart', () => {
+  it('keeps what is retained in programs, in blocks and in whole instances, and nothing else', () => {
+    const image = imageOf(
+      `FUNCTION_BLOCK B VAR RETAIN r : INT; END_VAR VAR n : INT; END_VAR r := r + 1; n := n + 1; END_FUNCTION_BLOCK
+       PROGRAM P VAR RETAIN k : INT; c : B; END_VAR VAR n : INT; b : B; many : ARRAY [1..2] OF B; END_VAR
+       k := k + 1; n := n + 1; b(); c(); many[2](); END_PROGRAM`,
+      true,
+    );
+    const h = new History(image, { stepNs: 10_000_000n });
+    h.run(5);
+    h.restart('warm');
+    const values = ['P.k', 'P.n', 'P.b.r', 'P.b.n', 'P.c.r', 'P.c.n', 'P.many[2].r', 'P.many[2].n', 'P.many[1].r'];
+    expect(values.map((v) => Number(h.engine.read(v)))).toEqual([5, 0, 5, 0, 5, 5, 5, 0, 0]);
+    h.restart('cold');
+    expect(values.map((v) => Number(h.engine.read(v)))).toEqual([0, 0, 0, 0, 0, 0, 0, 0, 0]);
+  });
+});
+
 describe('traces', () => {
   it('show every change exactly, and wide columns hold every value that occurred', () => {
     const image = imageOf(

@@ -1,7 +1,15 @@
 /** The Express application; it does not listen (main.ts does), so that tests can send requests into it. */
 import { existsSync, readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
-import { emptyProject, projectHash, projectText } from '@ferrule/core';
+import {
+  type ProofResult,
+  type VerdictWord,
+  checkVerdict,
+  emptyProject,
+  projectHash,
+  projectText,
+  ruleVerdict,
+} from '@ferrule/core';
 import { parseProject } from '@ferrule/core/schema';
 import express, { type Express } from 'express';
 import helmet from 'helmet';
@@ -124,15 +132,15 @@ export function createApp(options: AppOptions): Express {
   app.post('/api/projects/:id/prove', async (request, response) => {
     const { only } = body(ProveBody, request.body ?? {});
     const { document, revision } = store.get(request.params.id);
-    const answer = (await options.prover.prove(document, only)) as {
-      checks?: readonly { id: string; ok: boolean }[];
-      rules?: readonly { id: string; ok: boolean }[];
-    };
+    const answer = (await options.prover.prove(document, only)) as Partial<ProofResult>;
     if (only === undefined && answer.checks && answer.rules) {
       // A check with a table of values counts once, however often it is played.
-      const all = [...answer.checks, ...answer.rules],
-        ids = (list: typeof all) => new Set(list.map((x) => x.id)).size;
-      store.noteProof(request.params.id, { revision, count: ids(all), failed: ids(all.filter((x) => !x.ok)) });
+      const words = [
+        ...answer.checks.map((c) => [c.id, checkVerdict(c).word] as const),
+        ...answer.rules.map((r) => [r.id, ruleVerdict(r).word] as const),
+      ];
+      const ids = (word?: VerdictWord) => new Set(words.filter(([, w]) => !word || w === word).map(([id]) => id)).size;
+      store.noteProof(request.params.id, { revision, count: ids(), failed: ids('FAILED'), open: ids('OPEN') });
     }
     response.json(answer);
   });

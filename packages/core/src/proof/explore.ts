@@ -5,7 +5,7 @@
  * Ages of timers have no end; one that is past everything it is compared with is kept as just past it, which no comparison
  * can tell apart. Where an age is used in another way there is no end, and the answer is that there is none.
  */
-import type { Answer, Break, Goal, Part } from './induction.js';
+import { type Answer, type Break, type Goal, type Part, WARM } from './induction.js';
 import { OLDEST } from './scan.js';
 import { type Term, evaluator, variablesOf } from './term.js';
 
@@ -13,6 +13,7 @@ export interface ExploreBudget {
   /** Scans tried at most, and terms worked out in them. */ readonly scans: number;
   readonly work: number;
   /** Different inputs of one scan at most. */ readonly inputs: number;
+  /** Whether warm restarts, at any moment, are part of what may happen. */ readonly warm: boolean;
   readonly isCancelled?: () => boolean;
 }
 
@@ -37,15 +38,20 @@ export function explore(
       index,
     ),
     judge = evaluator([goal.bad, ...goal.given], index);
+  const retained = cone.map((p) => p.isRetained),
+    initial = cone.map((p) => p.initial),
+    // Where nothing is retained a warm restart is a cold one.
+    restarts = budget.warm && retained.some(Boolean);
   const most = Math.min(budget.scans, Math.floor(budget.work / step.size));
   const limits = cone.map((p) => caps.get(p.state));
   interface Seen {
     readonly state: readonly bigint[];
     readonly before: Seen | undefined;
+    /** The inputs of the scan that led here; -1 for a warm restart. */
     readonly inputs: number;
     readonly depth: number;
   }
-  const first: Seen = { state: cone.map((p) => p.initial), before: undefined, inputs: 0, depth: 0 };
+  const first: Seen = { state: initial, before: undefined, inputs: 0, depth: 0 };
   const known = new Set<string>(),
     queue: Seen[] = [first];
   let scans = 0;
@@ -70,14 +76,27 @@ export function explore(
       if (known.has(key)) continue;
       known.add(key);
       queue.push(next);
+      if (!restarts) continue;
+      const again = next.state.map((v, i) => (retained[i] ? v : initial[i]!)),
+        againKey = `warm ${again.join()}`;
+      if (known.has(againKey)) continue;
+      known.add(againKey);
+      queue.push({ state: again, before: next, inputs: -1, depth: next.depth });
     }
   }
-  return { kind: 'proved', scans: 0, facts: 0, states: known.size };
+  return {
+    kind: 'proved',
+    scans: 0,
+    facts: 0,
+    states: known.size,
+    warm: budget.warm && !cone.some((p) => p.isLostWarm),
+  };
 
   function pathTo(end: Seen, inputs: readonly Term[]): Break {
     const list: Map<string, bigint>[] = [];
     for (let s: Seen = end; s.before; s = s.before)
-      list.unshift(new Map(inputs.map((v, i) => [v.name!, BigInt((s.inputs >> i) & 1)])));
+      if (s.inputs < 0) list[0]?.set(WARM, 1n);
+      else list.unshift(new Map(inputs.map((v, i) => [v.name!, BigInt((s.inputs >> i) & 1)])));
     return list;
   }
 }
@@ -126,18 +145,12 @@ function capsOf(goal: Goal, cone: readonly Part[], ages: ReadonlySet<Term>): Rea
           continue;
         }
         if (u.op === 'ite' && u.args[0] !== x) {
-          // The smaller of the age and a constant goes no further than the constant.
+          // An age that is passed on only up to a constant goes no further than that.
           const c = u.args[0]!,
             rest = u.args[u.args[1] === x ? 2 : 1]!;
-          if (
-            rest.value !== undefined &&
-            rest.value < OLDEST &&
-            u.args[1] === x &&
-            (c.op === 'bvsle' || c.op === 'bvslt') &&
-            c.args[0] === x &&
-            c.args[1] === rest
-          ) {
-            if (rest.value > most) most = rest.value;
+          const bound = boundIn(c, x, u.args[1] === x);
+          if (bound !== undefined && rest.value !== undefined && rest.value < OLDEST) {
+            for (const v of [bound, rest.value]) if (v > most) most = v;
             continue;
           }
           flows.push(u);
@@ -152,4 +165,14 @@ function capsOf(goal: Goal, cone: readonly Part[], ages: ReadonlySet<Term>): Rea
   const highest = [...caps.values()].reduce((a, b) => (b > a ? b : a), 0n);
   for (const k of caps.keys()) caps.set(k, highest);
   return caps;
+}
+
+/** The constant up to which `x` can be where a condition holds, or does not; undefined where it sets no limit. */
+function boundIn(condition: Term, x: Term, holds: boolean): bigint | undefined {
+  if (condition.op === 'not') return boundIn(condition.args[0]!, x, !holds);
+  const isOrder = ['bvsle', 'bvslt', 'bvule', 'bvult'].includes(condition.op);
+  if (!isOrder) return undefined;
+  const [a, b] = condition.args as [Term, Term],
+    constant = (holds ? (a === x ? b : undefined) : b === x ? a : undefined)?.value;
+  return constant !== undefined && constant < OLDEST ? constant : undefined;
 }

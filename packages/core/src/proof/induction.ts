@@ -18,6 +18,9 @@ export interface Part {
   readonly state: Term;
   readonly next: Term;
   readonly initial: bigint;
+  /** It keeps its value through a warm restart. */ readonly isRetained: boolean;
+  /** It keeps its value through a warm restart, but what that value means afterwards is not followed. */
+  readonly isLostWarm?: boolean;
 }
 export interface System {
   readonly terms: Terms;
@@ -32,6 +35,8 @@ export interface Goal {
 
 /** A run that breaks a goal: values of the inputs of each scan, by name. */
 export type Break = readonly ReadonlyMap<string, bigint>[];
+/** Under this name among the inputs of a scan: a warm restart came before it. */
+export const WARM = 'warm restart';
 
 export type Answer =
   | {
@@ -39,6 +44,7 @@ export type Answer =
       /** Scans looked back on. */ readonly scans: number;
       /** Facts that were found and used. */ readonly facts: number;
       /** States that were looked at, where all of them were. */ readonly states?: number;
+      /** It also holds after a warm restart at any moment; otherwise from a cold start only. */ readonly warm: boolean;
     }
   | { readonly kind: 'broken'; readonly scans: number; readonly inputs: Break }
   /** Neither: no harm in the first scans, whatever the inputs are. */
@@ -73,19 +79,20 @@ class Unrolled {
   private readonly printers: Printer[] = [];
   private readonly states: Map<Term, string>[] = [];
   readonly inputs: Map<string, { name: string; sort: number }>[] = [];
-  /** `first`: from the cold start, or from any state. */
+  /** From the cold start, from any state, or from a warm restart at the beginning of another run. */
   constructor(
     private readonly system: System,
     private readonly cone: readonly Part[],
     private readonly out: string[],
     private readonly tag: string,
-    first: boolean,
+    first: 'cold' | 'any' | Unrolled,
     functions = new Set<string>(),
   ) {
-    this.functions = functions;
+    this.functions = typeof first === 'object' ? first.functions : functions;
     const start = new Map<Term, string>();
     for (const p of cone) {
-      if (first) start.set(p.state, bits(p.initial, p.state.sort));
+      if (typeof first === 'object' && p.isRetained) start.set(p.state, first.states[0]!.get(p.state)!);
+      else if (first !== 'any') start.set(p.state, bits(p.initial, p.state.sort));
       else {
         const name = `${tag}s${p.state.id}`;
         out.push(`(declare-const ${name} ${sortText(p.state.sort)})`);
@@ -137,6 +144,8 @@ export interface Effort {
   /** Scans from the cold start that are looked at. */ readonly depth: number;
   /** Scans that induction looks back on, at most. */ readonly back: number;
   readonly isCancelled?: () => boolean;
+  /** Steps that there is time for. */
+  readonly stepsLeft?: () => number;
 }
 
 export class Prover {
@@ -153,12 +162,13 @@ export class Prover {
   ) {}
 
   private async ask(out: string[], what: string): Promise<string> {
-    if (this.used >= this.limit) {
+    if (this.used >= this.limit || this.effort.isCancelled?.()) {
       out.length = 0;
       return 'unknown';
     }
     const fresh = out[0] === '(reset)';
-    out.push('(check-sat)', what, '(get-info :rlimit)');
+    // A question that stands alone goes to the plain solver at once: what is tried before it by default costs a thousand times more.
+    out.push(fresh && !out.includes('(push)') ? '(check-sat-using smt)' : '(check-sat)', what, '(get-info :rlimit)');
     const text = out.join('\n'),
       whole = await this.solver.run(text),
       count = /\(:rlimit (\d+)\)\s*$/.exec(whole),
@@ -176,20 +186,26 @@ export class Prover {
     return answer;
   }
   private begin(): string[] {
-    return ['(reset)', `(set-option :rlimit ${this.effort.steps})`, '(set-option :produce-models true)'];
+    return [
+      '(reset)',
+      `(set-option :rlimit ${Math.floor(Math.min(this.effort.steps, this.effort.stepsLeft?.() ?? Infinity))})`,
+      '(set-option :produce-models true)',
+    ];
   }
 
-  /** Facts among the candidates that hold after every scan, given what is given. */
-  async holding(candidates: readonly Term[], given: readonly Term[]): Promise<readonly Term[]> {
+  /** Facts among the candidates that hold after every scan, given what is given; with `warm` also after warm restarts. */
+  async holding(candidates: readonly Term[], given: readonly Term[], warm: boolean): Promise<readonly Term[]> {
     const { system } = this,
       { terms } = system;
     let left = [...new Set(candidates)].filter((c) => c !== terms.true);
     const cone = coneOf(system, [...left, ...given]);
-    const sift = async (first: boolean): Promise<void> => {
+    const sift = async (from: 'cold' | 'any' | 'warm'): Promise<void> => {
       const out = this.begin(),
-        run = new Unrolled(system, cone, out, 'h', first);
-      if (!first) for (const g of given) out.push(`(assert ${run.text(g, 0)})`);
-      const before = new Map(left.map((c) => [c, first ? '' : run.text(c, 0)]));
+        before = new Unrolled(system, cone, out, 'h', from === 'cold' ? 'cold' : 'any'),
+        run = from === 'warm' ? new Unrolled(system, cone, out, 'w', before) : before;
+      const isAny = from !== 'cold';
+      if (isAny) for (const g of given) out.push(`(assert ${before.text(g, 0)})`);
+      const then = new Map(left.map((c) => [c, isAny ? before.text(c, 0) : '']));
       run.advance();
       for (const g of given) out.push(`(assert ${run.text(g, 1)})`);
       const after = new Map(left.map((c) => [c, run.text(c, 1)]));
@@ -199,7 +215,7 @@ export class Prover {
           return;
         }
         out.push('(push)');
-        if (!first) for (const c of left) out.push(`(assert ${before.get(c)})`);
+        if (isAny) for (const c of left) out.push(`(assert ${then.get(c)})`);
         out.push(`(assert (not (and ${left.map((c) => after.get(c)).join(' ')} true)))`);
         const names = left.map((c) => after.get(c)!);
         const answer = await this.ask(out, `(get-value (${names.join(' ')}))\n(pop)`);
@@ -218,8 +234,14 @@ export class Prover {
         left = kept;
       }
     };
-    await sift(true);
-    await sift(false);
+    await sift('cold');
+    await sift('any');
+    // What a warm restart takes away is missing as a ground for the others: they are asked again, until none is lost.
+    for (let count = -1; warm && left.length && left.length !== count && !this.effort.isCancelled?.();) {
+      count = left.length;
+      await sift('warm');
+      if (left.length !== count) await sift('any');
+    }
     return left;
   }
 
@@ -227,7 +249,7 @@ export class Prover {
   async isPossible(given: readonly Term[]): Promise<boolean> {
     if (!given.length) return true;
     const out = this.begin(),
-      run = new Unrolled(this.system, coneOf(this.system, given), out, 'g', true);
+      run = new Unrolled(this.system, coneOf(this.system, given), out, 'g', 'cold');
     for (let i = 1; i <= 5; i++) {
       run.advance();
       for (const g of given) out.push(`(assert ${run.text(g, i)})`);
@@ -235,16 +257,19 @@ export class Prover {
     return !(await this.ask(out, '')).startsWith('unsat');
   }
 
-  /** Proves a goal with the help of facts that hold after every scan; undefined where induction does not get there. */
-  async induct(goal: Goal, facts: readonly Term[]): Promise<Answer | undefined> {
+  /**
+   * Proves a goal with the help of facts that hold after every scan (`warm`: after warm restarts too); undefined where
+   * induction does not get there.
+   */
+  async induct(goal: Goal, facts: readonly Term[], warm: boolean): Promise<Answer | undefined> {
     const { system, effort } = this;
-    if (goal.bad === system.terms.false) return { kind: 'proved', scans: 0, facts: 0 };
+    if (goal.bad === system.terms.false) return { kind: 'proved', scans: 0, facts: 0, warm: true };
     const cone = coneOf(system, [goal.bad, ...goal.given]),
       inCone = new Set(cone.map((p) => p.state));
     const useful = facts.filter((x) => variablesOf([x]).every((v) => inCone.has(v)));
     for (let k = 1; k <= effort.back && !effort.isCancelled?.(); k++) {
       const out = this.begin(),
-        any = new Unrolled(system, cone, out, 'i', false);
+        any = new Unrolled(system, cone, out, 'i', 'any');
       for (let i = 0; i <= k; i++) {
         if (i) any.advance();
         for (const g of [...goal.given, ...useful]) out.push(`(assert ${any.text(g, i)})`);
@@ -254,20 +279,43 @@ export class Prover {
       if (!(await this.ask(out, '')).startsWith('unsat')) continue;
       // The first k scans must be free of harm too.
       const start = await this.look(goal, k);
-      return start.kind === 'open' && start.scans < k
-        ? undefined
-        : start.kind === 'broken'
-          ? start
-          : { kind: 'proved', scans: k, facts: useful.length };
+      if (start.kind === 'open' && start.scans < k) return undefined;
+      if (start.kind === 'broken') return start;
+      return {
+        kind: 'proved',
+        scans: k,
+        facts: useful.length,
+        warm: warm && (await this.isFreeWarm(goal, cone, useful, k)),
+      };
     }
     return undefined;
+  }
+
+  /** Whether the first scans after a warm restart, at any moment that the facts allow, are free of harm. */
+  private async isFreeWarm(goal: Goal, cone: readonly Part[], facts: readonly Term[], scans: number): Promise<boolean> {
+    if (cone.some((p) => p.isLostWarm)) return false;
+    // Where nothing is retained a warm restart is a cold one.
+    if (!cone.some((p) => p.isRetained)) return true;
+    const out = this.begin(),
+      any = new Unrolled(this.system, cone, out, 'b', 'any'),
+      run = new Unrolled(this.system, cone, out, 'a', any);
+    for (const g of [...goal.given, ...facts]) out.push(`(assert ${any.text(g, 0)})`);
+    out.push(`(assert (not ${any.text(goal.bad, 0)}))`);
+    const bads: string[] = [];
+    for (let i = 1; i <= scans; i++) {
+      run.advance();
+      for (const g of goal.given) out.push(`(assert ${run.text(g, i)})`);
+      bads.push(run.text(goal.bad, i));
+    }
+    out.push(`(assert (or ${bads.join(' ')} false))`);
+    return (await this.ask(out, '')).startsWith('unsat');
   }
 
   /** Looks at the first scans from the cold start, one question for some of them together. */
   async look(goal: Goal, depth: number): Promise<Answer & { kind: 'broken' | 'open' }> {
     const cone = coneOf(this.system, [goal.bad, ...goal.given]),
       out = this.begin(),
-      run = new Unrolled(this.system, cone, out, 'd', true);
+      run = new Unrolled(this.system, cone, out, 'd', 'cold');
     let looked = 0;
     for (let group = 4; looked < depth; group = Math.min(16, group * 2)) {
       if (this.effort.isCancelled?.()) return { kind: 'open', scans: looked };

@@ -1,48 +1,41 @@
 /**
  * Proofs of interlock rules over all inputs: the rules and assumptions of a project as goals for induction. The machine
- * model has no part in it: inputs may be anything in any scan, unless an assumption says what the machine never does.
+ * model has no part in a proof: inputs, and whatever other programs may write, may be anything in any scan, unless an
+ * assumption says what the machine never does. Warm restarts may come at any moment.
+ *
+ * A rule is decided in this order: what breaks it while nothing is done; random free inputs on the engine; every state,
+ * where they are few; induction, first alone, then with facts. What inputs alone can break is then tried against the
+ * machine model, by a search that is guided by those inputs: only what the machine gives has failed.
  */
 import type { Checked } from '../check/checked.js';
-import type { Image, Symbol } from '../compile/image.js';
+import type { Image } from '../compile/image.js';
 import { placeText } from '../language/source.js';
 import type { CheckRow, Project } from '../project/document.js';
 import type { Compiled } from '../project/compile.js';
 import { MACHINE } from '../project/sources.js';
-import { Engine } from '../runtime/engine.js';
-import { findPath } from '../runtime/paths.js';
-import { performOn } from '../runtime/stretch.js';
-import { type Type, isBool, isInteger, sizeOf } from '../types/type.js';
+import { findPath, formatValue, readLocation } from '../runtime/paths.js';
+import { type Type, elementCount, isScalar, sizeOf, stride } from '../types/type.js';
 import { rowsThatExpect } from '../prove/doing.js';
 import type { PlannedRule, ProofPlan } from '../prove/plan.js';
-import type { RuleForm } from '../prove/sentences.js';
-import { type Recorded, RuleJudge, scansOf } from '../prove/play.js';
-import { type Counterexample, Search, generator, shorten } from '../prove/search.js';
-import {
-  type Answer,
-  type Effort,
-  type Goal,
-  Prover,
-  type Part,
-  type Solver,
-  type System,
-  coneOf,
-} from './induction.js';
+import type { Recorded } from '../prove/play.js';
+import { type Counterexample, Search } from '../prove/search.js';
+import type { ProofStrength } from '../prove/verdict.js';
 import { explore } from './explore.js';
-import { OutOfReach, type ScanOptions, type ScanSystem, type Slot, bitsAt, scanSystem } from './scan.js';
+import { candidateFacts } from './facts.js';
+import { type Answer, type Effort, type Goal, Prover, type Solver, type System, coneOf } from './induction.js';
+import { type Replayed, inLines, replay } from './replay.js';
+import { RuleSystem } from './rule-system.js';
+import { type FaultSite, OutOfReach, type ScanOptions, type ScanSystem, scanSystem } from './scan.js';
 import { type Term, variablesOf } from './term.js';
 
 export interface RuleProof {
   readonly id: string;
   readonly name: string;
-  /**
-   * proved: for all inputs, or with the assumptions named. broken: these inputs break it. open: neither; `words` says how
-   * far it was looked. unable: the logic does something a proof cannot follow.
-   */
-  readonly strength: 'proved' | 'broken' | 'open' | 'unable';
-  /** One sentence that says which strength was reached, and never more. */
+  readonly strength: ProofStrength;
+  /** One sentence that says which strength was reached and within which bounds, and never more. */
   readonly words: string;
   readonly assumptions: readonly string[];
-  /** Of a broken rule: inputs as forces, and the scans after which it is broken. */
+  /** Of a rule that breaks: what has to be done, and the scans after which it is broken. */
   readonly recording?: readonly Recorded[];
   readonly scan?: number;
   /** The same in words, scan by scan. */
@@ -64,16 +57,24 @@ export interface ProofOptions {
   readonly only?: readonly string[];
   /** Which ways of deciding are used, in this order; all without it. */
   readonly ways?: readonly Way[];
+  /** Asked now and then; once it says so, what is not decided is open. */
+  readonly isOver?: () => boolean;
+  /** Milliseconds left until then: the solver's questions are made no longer than that. */
+  readonly msLeft?: () => number;
   /** What is being done now, and rules decided of all. */
   readonly onProgress?: (words: string, decided: number, of: number) => void;
 }
 
-/** What the logic of a project sees as coming from outside: the machine's memory, and what wires bring from it. */
-export function scanOptions(compiled: Compiled, image: Image, stepNs: bigint): ScanOptions {
+/** What the logic of a project sees as coming from outside: the machine's memory, what wires bring from it, what may be written. */
+export function scanOptions(project: Project, compiled: Compiled, image: Image, stepNs: bigint): ScanOptions {
   const machine = image.symbols.get(MACHINE.toLowerCase());
-  const driven = compiled.wires.flatMap((w) => {
-    const to = w.kind === 'toTag' ? findPath(image, w.to) : undefined;
-    return to && 'location' in to
+  const given = [
+    ...compiled.wires.flatMap((w) => (w.kind === 'toTag' ? [w.to] : [])),
+    ...project.tags.flatMap((t) => (t.access === 'write' ? [t.name] : [])),
+  ];
+  const driven = given.flatMap((path) => {
+    const to = findPath(image, path);
+    return 'location' in to
       ? [{ address: to.location.address, ...(to.location.bit === undefined ? {} : { bit: to.location.bit }) }]
       : [];
   });
@@ -90,203 +91,279 @@ export type Way = 'random' | 'states' | 'induction';
 const EFFORT: Effort = { steps: 15_000_000, depth: 20, back: 3 };
 /** Steps of the solver for one rule, all questions together: about a minute. */
 const STEPS_A_RULE = 40_000_000;
+/** Steps of the solver in a millisecond, on a slow machine. */
+const STEPS_A_MS = 400;
 /** Scans of the random look before a proof. */
-const FREE_SCANS = 400_000;
+const FREE_SCANS = 200_000;
 /** Scans of looking at every state, for one rule. */
 const EXPLORED = 200_000;
+/** Scans of the search that tries whether the machine gives what breaks a rule, for one rule. */
+const GUIDED_SCANS = 400_000;
 
 /** Proves every rule that is no assumption. `plan` is of the project as it is. */
 export async function proveRules(project: Project, plan: ProofPlan, options: ProofOptions): Promise<ProofAnswer> {
   if (!plan.image) return { rules: [], problem: 'The logic has errors; mend them first.' };
-  const { image } = plan,
-    isAssumed = new Set(project.rules.filter((r) => r.assumed).map((r) => r.id));
-  const sound = plan.rules.filter((r) => r.form && r.condition && !r.problem);
-  const asked = plan.rules.filter((r) => !isAssumed.has(r.id) && (!options.only || options.only.includes(r.id)));
-  const unable = (words: string): ProofAnswer => ({
-    rules: asked.map((r) => ({
-      id: r.id,
-      name: r.name,
-      strength: 'unable',
-      words: r.problem ?? words,
-      assumptions: [],
-    })),
-  });
-  let scan: ScanSystem;
-  const wanted = sound.flatMap((r) => [r.condition!.expression, ...(r.trigger ? [r.trigger.expression] : [])]);
-  try {
-    scan = scanSystem(
-      plan.compiled.program,
-      image,
-      scanOptions(plan.compiled, image, options.stepNs),
-      wanted.map((n) => plan.compiled.program.expressions[n] as Checked),
+  return new RuleProver(project, plan, plan.image, options).prove();
+}
+
+class RuleProver {
+  private readonly asked: readonly PlannedRule[];
+  private readonly targets: readonly PlannedRule[];
+  private readonly assumed: readonly PlannedRule[];
+  private readonly assumptions: readonly string[];
+  private readonly decided = new Map<string, Answer>();
+  private readonly foundFree = new Map<string, Counterexample>();
+  /** Found while nothing was done. */
+  private readonly atRest = new Map<string, Counterexample>();
+  /** Rules that need none of what is assumed. */
+  private readonly bare = new Set<string>();
+  private readonly isOver: () => boolean;
+  private wasOver = false;
+  private faultsAtOnce: string | undefined;
+
+  constructor(
+    private readonly project: Project,
+    private readonly plan: ProofPlan,
+    private readonly image: Image,
+    private readonly options: ProofOptions,
+  ) {
+    const isAssumed = new Set(project.rules.filter((r) => r.assumed).map((r) => r.id));
+    this.asked = plan.rules.filter((r) => !isAssumed.has(r.id) && (!options.only || options.only.includes(r.id)));
+    const sound = plan.rules.filter((r) => r.form && !r.problem);
+    // Whether anything faults is asked in any case: it belongs to what is said of all others.
+    this.targets = sound.filter(
+      (r) => !isAssumed.has(r.id) && (this.asked.includes(r) || r.form!.kind === 'neverFaults'),
     );
-  } catch (e) {
-    if (!(e instanceof OutOfReach)) throw e;
-    return unable(`A proof cannot follow ${e.message} (${placeText(e.at).slice(e.at.source.name.length + 1)}).`);
+    this.assumed = sound.filter((r) => isAssumed.has(r.id));
+    this.assumptions = this.assumed.map((r) => r.name);
+    this.isOver = () => {
+      if (options.isOver?.() || options.effort?.isCancelled?.()) this.wasOver = true;
+      return this.wasOver;
+    };
   }
-  const conditions = new Map(wanted.map((n, i) => [n, scan.conditions[i]!]));
-  const rules = new RuleSystem(scan, options.stepNs);
-  const goals = new Map(sound.map((r) => [r.id, rules.broken(r, conditions)]));
-  const given = sound.filter((r) => isAssumed.has(r.id)).map((r) => scan.terms.not(goals.get(r.id)!));
-  const assumptions = sound.filter((r) => isAssumed.has(r.id)).map((r) => r.name);
-  const effort = { ...EFFORT, ...options.effort },
-    prover = new Prover(rules, options.solver, effort);
-  if (!(await prover.isPossible(given)))
+
+  private say(words: string): void {
+    this.options.onProgress?.(words, this.foundFree.size + this.atRest.size + this.decided.size, this.asked.length);
+  }
+  private uses(way: Way): boolean {
+    return !this.options.ways || this.options.ways.includes(way);
+  }
+  private left(): readonly PlannedRule[] {
+    return this.targets.filter((r) => !this.atRest.has(r.id) && !this.foundFree.has(r.id) && !this.decided.has(r.id));
+  }
+
+  async prove(): Promise<ProofAnswer> {
+    this.say('Trying random inputs');
+    this.tryInputs();
+    if (this.faultsAtOnce !== undefined) return this.answer((r) => this.brokenOr(r, this.deadWords()));
+    let scan: ScanSystem;
+    const wanted = [...this.targets, ...this.assumed].flatMap((r) =>
+      [r.condition, r.trigger].flatMap((c) => (c ? [c.expression] : [])),
+    );
+    try {
+      scan = scanSystem(
+        this.plan.compiled.program,
+        this.image,
+        scanOptions(this.project, this.plan.compiled, this.image, this.options.stepNs),
+        wanted.map((n) => this.plan.compiled.program.expressions[n] as Checked),
+      );
+    } catch (e) {
+      if (!(e instanceof OutOfReach)) throw e;
+      const words = `A proof cannot follow ${e.message} (${placeText(e.at).slice(e.at.source.name.length + 1)}).`;
+      return this.answer((r) => this.brokenOr(r, words));
+    }
+    const conditions = new Map(wanted.map((n, i) => [n, scan.conditions[i]!]));
+    const run = new GoalProver(this.project, this.plan, scan, conditions, this.targets, this.assumed, {
+      ...this.options,
+      isOver: this.isOver,
+    });
+    if (!(await run.isPossible())) return this.contradiction();
+    await run.decideAll({
+      left: () => this.left(),
+      decide: (r, a, isBare) => {
+        this.decided.set(r.id, a);
+        if (isBare) this.bare.add(r.id);
+      },
+      uses: (way) => this.uses(way),
+      say: (words) => this.say(words),
+    });
+    const said = await this.words(run);
+    return this.answer((r) => said.get(r.id) ?? this.plain(r, 'unable', 'The rule cannot be read.'));
+  }
+
+  private answer(of: (r: PlannedRule) => RuleProof): ProofAnswer {
+    return { rules: this.asked.map((r) => (r.problem ? this.plain(r, 'unable', r.problem) : of(r))) };
+  }
+  private plain(r: PlannedRule, strength: RuleProof['strength'], words: string): RuleProof {
+    return { id: r.id, name: r.name, strength, words, assumptions: [] };
+  }
+  private contradiction(): ProofAnswer {
+    const words = `The assumptions contradict each other: no run keeps ${this.assumptions.map((a) => `'${a}'`).join(' and ')}, so everything would be proved.`;
     return {
       contradiction: true,
-      rules: asked.map((r) => ({
-        id: r.id,
-        name: r.name,
-        strength: 'unable',
-        words: `The assumptions contradict each other: no run keeps ${assumptions.map((a) => `'${a}'`).join(' and ')}, so everything would be proved.`,
-        assumptions,
-      })),
+      ...this.answer((r) => ({ ...this.plain(r, 'unable', words), assumptions: this.assumptions })),
     };
-  const targets = asked.filter((r) => goals.has(r.id));
-  // What random inputs break needs no proof: it is found in a moment, however deep it lies.
-  const decided = new Map<string, Answer>();
-  const say = (words: string) => options.onProgress?.(words, broken.size + decided.size, asked.length);
-  let broken: ReadonlyMap<string, Counterexample> = new Map();
-  say('Trying random inputs');
-  const free = new Search(plan, project, {
-    stepNs: options.stepNs,
-    seed: 1,
-    upsets: false,
-    freeInputs: true,
-    only: targets.map((r) => r.id),
-  });
-  const uses = (way: Way) => !options.ways || options.ways.includes(way);
-  for (let n = 0; uses('random') && n < FREE_SCANS && !free.isDone && !options.effort?.isCancelled?.(); n += 50_000)
-    free.run(50_000);
-  broken = new Map(free.state.found.map((x) => [x.ruleId, x]));
-  say('Looking at every state');
-  // Where little is at stake every state is looked at; only what is left is for the solver.
-  const ages = new Set([...scan.slots.values()].filter((s) => scan.ages.has(s.key)).map((s) => s.state));
-  const left = () => targets.filter((r) => !broken.has(r.id) && !decided.has(r.id));
-  /** Rules that need none of what is assumed. */
-  const bare = new Set<string>();
-  const decide = (r: PlannedRule, a: Answer | undefined, under: readonly Term[]) => {
-    // Broken without what is assumed says nothing about runs that keep it.
-    if (!a || (!under.length && given.length && a.kind !== 'proved')) return;
-    decided.set(r.id, a);
-    if (!under.length) bare.add(r.id);
-  };
-  for (const under of given.length ? [[], given] : [given])
-    for (const r of uses('states') ? left() : []) {
-      const goal = { bad: goals.get(r.id)!, given: under };
-      decide(
-        r,
-        explore(goal, coneOf(rules, [goal.bad, ...under]), ages, {
-          scans: EXPLORED,
-          work: 25_000_000,
-          inputs: 4096,
-          ...(options.effort?.isCancelled ? { isCancelled: options.effort.isCancelled } : {}),
-        }),
-        under,
-      );
-    }
-  prover.limit = prover.used + STEPS_A_RULE * left().length;
-  const induct = async (facts: readonly Term[], which: readonly PlannedRule[], under: readonly Term[]) => {
-    for (const r of which) {
-      decide(r, await prover.induct({ bad: goals.get(r.id)!, given: under }, facts), under);
-      say('Proving by induction');
-    }
-  };
-  if (uses('induction')) {
-    // Rules stand by each other: what has been proved of one is a fact for the others. First alone, then with facts that are looked for, from cheap ones to dear ones.
-    say('Proving by induction');
-    // What the first scans break, or seem to because arithmetic is not followed, no fact can prove: it is not worked at.
-    for (const r of left()) {
-      const first = await prover.look({ bad: goals.get(r.id)!, given }, 2);
-      if (first.kind === 'broken') decided.set(r.id, first);
-    }
-    // Without what is assumed first: a proof that needs less says more.
-    for (const under of given.length ? [[], given] : [given]) await induct([], left(), under);
-    for (const { under, clocks } of [
-      ...(given.length ? [{ under: [] as readonly Term[], clocks: false }] : []),
-      { under: given, clocks: false },
-      { under: given, clocks: true },
-    ]) {
-      const open = left().filter((r) => !clocks || 'span' in r.form!);
-      if (!open.length) continue;
-      say(clocks ? 'Looking for facts about timers' : 'Looking for facts that always hold');
-      const harm = open.map((r) => goals.get(r.id)!),
-        proved = [...decided].flatMap(([id, a]) =>
-          a.kind === 'proved' && (under.length || bare.has(id)) ? [scan.terms.not(goals.get(id)!)] : [],
-        );
-      const candidates = candidateFacts(
-        plan,
-        scan,
-        rules,
-        harm,
-        under,
-        under.length ? sound.filter((r) => isAssumed.has(r.id)) : [],
-        clocks ? options.stepNs : undefined,
-        options.stepNs,
-      );
-      const facts = await prover.holding([...harm.map((h) => scan.terms.not(h)), ...proved, ...candidates], under);
-      await induct(facts, open, under);
-    }
-    for (const r of left()) {
-      say('Looking at the first scans');
-      prover.limit = prover.used + effort.steps;
-      decided.set(r.id, await prover.look({ bad: goals.get(r.id)!, given }, effort.depth));
-    }
   }
-  const results: RuleProof[] = [];
-  for (const r of asked) {
-    const bad = goals.get(r.id),
-      hit = broken.get(r.id),
-      answer = decided.get(r.id);
-    const common = { id: r.id, name: r.name, assumptions };
-    const done: RuleProof = hit
-      ? brokenBy(r, { recording: hit.recording, scan: hit.scan, inputs: inLines(hit.recording) })
-      : bad && answer
-        ? said(answer, { bad, given }, r)
-        : { ...common, strength: 'unable', words: r.problem ?? 'The rule cannot be read.' };
-    results.push(done);
+  private deadWords(): string {
+    return `Nothing can be proved: the first scan ends in a ${this.faultsAtOnce}`;
   }
-  return { rules: results };
 
-  function brokenBy(r: PlannedRule, how: Pick<RuleProof, 'recording' | 'scan' | 'inputs'>): RuleProof {
+  /** What random inputs break needs no proof: it is found in a moment, however deep it lies. First nothing is done at all. */
+  private tryInputs(): void {
+    const free = new Search(this.plan, this.project, {
+      stepNs: this.options.stepNs,
+      seed: 1,
+      upsets: false,
+      freeInputs: true,
+      only: this.targets.map((r) => r.id),
+      isOver: this.isOver,
+    });
+    for (let n = 0; n < FREE_SCANS && !free.isDone && !this.isOver(); n += 50_000)
+      if (this.uses('random') || n === 0) free.run(this.uses('random') ? 50_000 : 1);
+    this.faultsAtOnce = free.state.faultsAtOnce;
+    for (const x of free.state.found) (x.recording.length ? this.foundFree : this.atRest).set(x.ruleId, x);
+  }
+
+  /** A rule that was broken before its logic could not be followed, else these words. */
+  private brokenOr(r: PlannedRule, words: string): RuleProof {
+    const rest = this.atRest.get(r.id),
+      free = this.foundFree.get(r.id);
+    return rest ? this.failedAtRest(r, rest) : free ? this.brokenBy(r, free) : this.plain(r, 'unable', words);
+  }
+
+  private failedAtRest(r: PlannedRule, x: Pick<Counterexample, 'scan' | 'seen'>): RuleProof {
+    return {
+      ...this.plain(r, 'failed', `Breaks without any input, at scan ${scanOf(r, x)}: ${x.seen}.`),
+      recording: [],
+      scan: x.scan,
+      inputs: [],
+      rows: this.rowsFor(r, [], x.scan),
+    };
+  }
+
+  /** What inputs alone break is tried against the machine model: what it gives has failed, what it does not is open. */
+  private brokenBy(r: PlannedRule, how: Pick<Counterexample, 'recording' | 'scan' | 'seen'>): RuleProof {
+    const driven = new Set(this.plan.compiled.wires.flatMap((w) => (w.kind === 'toTag' ? [w.to.toLowerCase()] : [])));
+    // What no device of the machine drives anybody may give.
+    if (how.recording.every(({ event }) => event.kind === 'releaseAll' || !driven.has(event.path.toLowerCase())))
+      return {
+        ...this.plain(r, 'failed', `Free inputs break it within ${count(scanOf(r, how), 'scan')}: ${how.seen}.`),
+        assumptions: this.assumptions,
+        recording: how.recording,
+        scan: how.scan,
+        inputs: inLines(how.recording),
+        rows: this.rowsFor(r, how.recording, how.scan),
+      };
+    const guide = new Map<string, NonNullable<Extract<Recorded['event'], { path: string }>['value']>>();
+    for (const { event } of how.recording)
+      if (event.kind !== 'releaseAll' && event.value !== undefined) guide.set(event.path, event.value);
+    this.say(`Trying whether the machine breaks '${r.name}'`);
+    const search = new Search(this.plan, this.project, {
+      stepNs: this.options.stepNs,
+      seed: 1,
+      upsets: true,
+      only: [r.id],
+      rest: 1,
+      guide: [...guide].map(([path, value]) => ({ path, value })),
+      isOver: this.isOver,
+    });
+    const { found, scans } = search.run(GUIDED_SCANS);
+    const hit = found[0];
+    if (hit)
+      return {
+        ...this.plain(
+          r,
+          'failed',
+          `The machine model gives inputs that break it, at scan ${scanOf(r, hit)}: ${hit.seen}.`,
+        ),
+        recording: hit.recording,
+        scan: hit.scan,
+        inputs: hit.rows.map((x) => [x.when ?? 'at once', ...(x.do ?? [])].join(', ')),
+        rows: hit.rows,
+      };
     return {
       id: r.id,
       name: r.name,
-      assumptions,
+      assumptions: this.assumptions,
       strength: 'broken',
-      words: `Inputs can break it within ${how.scan} scan${how.scan === 1 ? '' : 's'}${assumptions.length ? ', also with what is assumed' : ''}. If the machine never gives them, an assumption can say so.`,
-      ...how,
-      rows: rowsThatExpect(
-        project,
-        plan.image!,
-        how.recording!,
-        [`keeps '${r.name}'`],
-        how.scan!,
-        Number(options.stepNs) / 1e6,
-      ),
+      words: `Inputs alone can break it within ${count(scanOf(r, how), 'scan')}${this.assumptions.length ? ', also with what is assumed' : ''}; a search of ${count(scans, 'scan')} guided by them did not find the machine model to give them. If the machine never does, an assumption can say so.`,
+      recording: how.recording,
+      scan: how.scan,
+      inputs: inLines(how.recording),
+      rows: this.rowsFor(r, how.recording, how.scan),
     };
   }
 
-  function said(a: Answer, goal: Goal, r: PlannedRule): RuleProof {
-    // Only what the proof could have leant on is named.
-    const used = bare.has(r.id) ? [] : assumptions.filter((_, i) => leansOn(rules, goal, given[i]!));
-    const common = { id: r.id, name: r.name, assumptions: used };
+  private rowsFor(r: PlannedRule, recording: readonly Recorded[], scan: number): readonly CheckRow[] {
+    return rowsThatExpect(
+      this.project,
+      this.image,
+      recording,
+      [`keeps '${r.name}'`],
+      scan,
+      Number(this.options.stepNs) / 1e6,
+    );
+  }
+
+  /** What is said of each rule, once all are decided: whether anything faults belongs to all of them. */
+  private async words(run: GoalProver): Promise<ReadonlyMap<string, RuleProof>> {
+    const faults = this.targets.find((r) => r.form!.kind === 'neverFaults');
+    const replayed = new Map<string, Replayed>();
+    for (const [id, a] of this.decided)
+      if (a.kind === 'broken') {
+        const r = this.targets.find((x) => x.id === id)!,
+          played = run.replay(r, a);
+        if (played) replayed.set(id, played);
+      }
+    const isSafe = !faults || this.decided.get(faults.id)?.kind === 'proved';
+    const unless = isSafe ? '' : await this.unlessFaults(run, faults, replayed.get(faults.id));
+    const said = new Map<string, RuleProof>();
+    for (const r of this.targets) {
+      const rest = this.atRest.get(r.id),
+        free = this.foundFree.get(r.id),
+        answer = this.decided.get(r.id);
+      if (rest) said.set(r.id, this.failedAtRest(r, rest));
+      else if (free) said.set(r.id, this.brokenBy(r, free));
+      else if (answer) said.set(r.id, this.said(run, r, answer, replayed.get(r.id), r === faults ? '' : unless));
+      else
+        said.set(
+          r.id,
+          this.plain(
+            r,
+            'open',
+            this.wasOver ? 'Not proved: the time was up before there was an answer.' : 'Not proved.',
+          ),
+        );
+    }
+    return said;
+  }
+
+  private said(run: GoalProver, r: PlannedRule, a: Answer, played: Replayed | undefined, unless: string): RuleProof {
+    const used = this.bare.has(r.id) ? [] : run.leansOn(r);
     const withThem = used.length
       ? ` with ${used.length === 1 ? 'the assumption' : 'the assumptions'} ${used.map((x) => `'${x}'`).join(', ')}`
       : '';
-    const n = (k: number, what = 'scan') => `${k.toLocaleString('en')} ${what}${k === 1 ? '' : 's'}`;
+    const common = { id: r.id, name: r.name, assumptions: used };
     switch (a.kind) {
       case 'proved': {
         const how =
           a.states !== undefined
-            ? `every one of ${n(a.states, 'state')}`
+            ? `every one of ${count(a.states, 'state')}`
             : a.scans
-              ? `induction over ${n(a.scans)}`
+              ? `induction over ${count(a.scans, 'scan')}`
               : 'whatever happens before';
+        const staying = run.stayingIn(r);
+        const scope = `${staying.length ? `, with ${list(staying, 3)}, which nothing writes` : ''}${unless}`;
+        const all = `Proved${used.length ? `${withThem},` : ''} for all ${used.length ? 'other ' : ''}inputs from a cold start`;
+        if (a.warm)
+          return { ...common, strength: 'proved', words: `${all} and after a warm restart (${how})${scope}.` };
+        const after = run.warmBreak(r),
+          lost = run.lostWarm(r);
         return {
           ...common,
-          strength: 'proved',
-          words: `Proved${used.length ? `${withThem},` : ''} for all ${used.length ? 'other ' : ''}inputs from a cold start (${how}).`,
+          strength: 'cold',
+          words: `${all} (${how})${scope}; ${after ? `after a warm restart inputs can break it (scan ${after.scan})` : `not proved after a warm restart${lost.length ? `: ${list(lost, 3)} of a timer ${lost.length === 1 ? 'is' : 'are'} retained` : ', for what is retained'}`}.`,
+          ...(after ? { inputs: after.inputs } : {}),
         };
       }
       case 'contradiction':
@@ -295,414 +372,326 @@ export async function proveRules(project: Project, plan: ProofPlan, options: Pro
         return {
           ...common,
           strength: 'open',
-          words:
-            a.scans === 0
+          words: this.wasOver
+            ? 'Not proved: the time was up before there was an answer.'
+            : a.scans === 0
               ? 'Not proved: out of reach of the solver.'
-              : `Not proved. In the first ${n(a.scans)} nothing breaks it, whatever the inputs are${withThem}.`,
+              : `Not proved. In the first ${count(a.scans, 'scan')} nothing breaks it, whatever the inputs are${withThem}.`,
         };
       case 'broken': {
-        const replayed = replay(
-          plan,
-          r,
-          sound.filter((x) => isAssumed.has(x.id)),
-          scan,
-          a,
-          options.stepNs,
-        );
-        if (!replayed)
+        if (!played) {
+          const vague = run.vagueIn(r);
           return {
             ...common,
             strength: 'open',
-            words: `Not proved. What the proof found does not happen in the real logic; it knows too little of arithmetic or text here.`,
+            words: vague.length
+              ? `Not proved: a proof does not follow ${list(vague, 3)}, which it depends on.`
+              : 'Not proved. What the proof found does not break the rule when it is played.',
           };
-        return brokenBy(r, replayed);
+        }
+        if (played.needsNoInput) return this.failedAtRest(r, played);
+        return this.brokenBy(r, { recording: played.recording ?? [], scan: played.scan, seen: played.seen });
       }
     }
   }
+
+  /** `, unless the logic faults: Main:3 can divide by zero`: places that are not proved never to fault. */
+  private async unlessFaults(run: GoalProver, faults: PlannedRule, played: Replayed | undefined): Promise<string> {
+    const known = this.atRest.get(faults.id) ?? this.foundFree.get(faults.id);
+    const sites = await run.doubtfulSites();
+    // The line is enough, and the element of a rung.
+    const exact = (s: FaultSite) => placeText(s.at).slice(s.at.source.name.length + 1),
+      place = (s: FaultSite) => exact(s).replace(/:\d+:\d+$/, (x) => x.slice(0, x.lastIndexOf(':')));
+    const certain = (known?.seen ?? played?.seen ?? '') as string;
+    const words = [
+      ...new Set(sites.map((s) => `${place(s)} ${certain.includes(`${exact(s)}:`) ? 'can' : 'may'} ${DOES[s.kind]}`)),
+    ].sort((a, b) => Number(b.includes(' can ')) - Number(a.includes(' can ')));
+    return words.length ? `, unless the logic faults: ${list(words, 3)}` : '';
+  }
 }
 
+const DOES: Readonly<Record<FaultSite['kind'], string>> = {
+  DIVISION: 'divide by zero',
+  INDEX: 'go outside of its array',
+  NULL: 'meet a reference that is NULL',
+  WATCHDOG: 'loop past the watchdog',
+};
+/** The scan in which it breaks; one that faults is not counted as done. */
+const scanOf = (r: PlannedRule, x: { readonly scan: number }): number =>
+  r.form?.kind === 'neverFaults' ? x.scan + 1 : x.scan;
+const count = (k: number, what: string): string => `${k.toLocaleString('en')} ${what}${k === 1 ? '' : 's'}`;
+const list = (words: readonly string[], most: number): string => {
+  const shown = words.slice(0, most),
+    more = words.length - shown.length;
+  return more ? `${shown.join(', ')} and ${more} more` : shown.join(shown.length > 2 ? ', ' : ' and ');
+};
+
+interface Deciding {
+  left(): readonly PlannedRule[];
+  decide(r: PlannedRule, a: Answer, isBare: boolean): void;
+  uses(way: Way): boolean;
+  say(words: string): void;
+}
+
+/** The goals of one project, and the ways to decide them. */
+class GoalProver {
+  private readonly rules: RuleSystem;
+  private readonly prover: Prover;
+  private readonly goals: ReadonlyMap<string, Term>;
+  private readonly given: readonly Term[];
+  private readonly effort: Effort;
+  private readonly ages: ReadonlySet<Term>;
+  /** That nothing has faulted, where something may. */
+  private readonly unhurt: readonly Term[];
+  /** How a rule that is proved from a cold start breaks after a warm restart. */
+  private readonly warmBreaks = new Map<string, Answer & { kind: 'broken' }>();
+
+  constructor(
+    private readonly project: Project,
+    private readonly plan: ProofPlan,
+    private readonly scan: ScanSystem,
+    conditions: ReadonlyMap<number, Term>,
+    private readonly targets: readonly PlannedRule[],
+    private readonly assumed: readonly PlannedRule[],
+    private readonly options: ProofOptions & { readonly isOver: () => boolean },
+  ) {
+    this.rules = new RuleSystem(scan, options.stepNs);
+    this.goals = new Map([...targets, ...assumed].map((r) => [r.id, this.rules.broken(r, conditions)]));
+    this.given = assumed.map((r) => scan.terms.not(this.goals.get(r.id)!));
+    this.unhurt = scan.faults.length ? [scan.terms.not(this.rules.faulted)] : [];
+    const { msLeft } = options;
+    this.effort = {
+      ...EFFORT,
+      ...options.effort,
+      isCancelled: options.isOver,
+      ...(msLeft ? { stepsLeft: () => Math.max(1000, msLeft() * STEPS_A_MS) } : {}),
+    };
+    this.prover = new Prover(this.rules, options.solver, this.effort);
+    this.ages = new Set([...scan.slots.values()].filter((s) => scan.ages.has(s.key)).map((s) => s.state));
+  }
+
+  isPossible(): Promise<boolean> {
+    return this.prover.isPossible(this.given);
+  }
+
+  /** What may be taken for granted of a rule, from least to most: nothing, the assumptions, that nothing has faulted. */
+  private stages(r: PlannedRule): readonly (readonly Term[])[] {
+    const isFaults = r.form!.kind === 'neverFaults';
+    const stages: (readonly Term[])[] = [[]];
+    if (this.given.length) stages.push(this.given);
+    if (this.unhurt.length && !isFaults) stages.push([...this.given, ...this.unhurt]);
+    return stages;
+  }
+  private last(r: PlannedRule): readonly Term[] {
+    return this.stages(r).at(-1)!;
+  }
+
+  async decideAll(d: Deciding): Promise<void> {
+    d.say('Looking at every state');
+    // Where little is at stake every state is looked at; only what is left is for the solver.
+    if (d.uses('states')) for (const r of d.left()) this.exploreRule(r, d);
+    if (d.uses('induction')) await this.inductAll(d);
+    for (const r of d.left()) {
+      if (this.options.isOver()) return;
+      d.say('Looking at the first scans');
+      this.prover.limit = this.prover.used + this.effort.steps;
+      const answer = d.uses('induction')
+        ? await this.prover.look({ bad: this.goals.get(r.id)!, given: this.last(r) }, this.effort.depth)
+        : ({ kind: 'open', scans: 0 } as const);
+      d.decide(r, answer, false);
+    }
+  }
+
+  private exploreRule(r: PlannedRule, d: Deciding): void {
+    const bad = this.goals.get(r.id)!;
+    const look = (given: readonly Term[], warm: boolean) =>
+      explore({ bad, given }, coneOf(this.rules, [bad, ...given]), this.ages, {
+        scans: EXPLORED,
+        work: 25_000_000,
+        inputs: 4096,
+        warm,
+        isCancelled: this.options.isOver,
+      });
+    for (const given of this.stages(r)) {
+      if (this.options.isOver()) return;
+      const isLast = given === this.last(r) || given.length === this.last(r).length;
+      const both = look(given, true);
+      // Broken without what is granted says nothing about runs that keep it.
+      if (!both || (both.kind !== 'proved' && !isLast)) continue;
+      if (both.kind === 'proved') {
+        d.decide(r, both, !given.length);
+        return;
+      }
+      const cold = look(given, false);
+      if (cold?.kind === 'proved') {
+        this.warmBreaks.set(r.id, both);
+        d.decide(r, { ...cold, warm: false }, !given.length);
+      } else d.decide(r, cold ?? both, false);
+      return;
+    }
+  }
+
+  private async inductAll(d: Deciding): Promise<void> {
+    const { prover, scan } = this;
+    prover.limit = prover.used + STEPS_A_RULE * d.left().length;
+    d.say('Proving by induction');
+    // What the first scans break, or seem to because arithmetic is not followed, no fact can prove: it is not worked at.
+    for (const r of d.left()) {
+      if (this.options.isOver()) return;
+      const first = await prover.look({ bad: this.goals.get(r.id)!, given: this.last(r) }, 2);
+      if (first.kind === 'broken') d.decide(r, first, false);
+    }
+    /** Rules stand by each other: what has been proved of one is a fact for the others. */
+    const proved = new Map<string, boolean>();
+    const induct = async (which: readonly PlannedRule[], stage: number, facts: readonly Term[], warm: boolean) => {
+      for (const r of which) {
+        if (this.options.isOver()) return;
+        const given = this.stages(r)[stage];
+        if (!given) continue;
+        const a = await prover.induct({ bad: this.goals.get(r.id)!, given }, facts, warm);
+        const isLast = stage === this.stages(r).length - 1;
+        if (!a || (a.kind !== 'proved' && !isLast)) continue;
+        // From a cold start only: perhaps with more facts after a warm restart too.
+        if (a.kind === 'proved' && warm && !a.warm) {
+          this.coldOnly.set(r.id, { answer: a, isBare: !stage });
+          continue;
+        }
+        d.decide(r, a, !stage);
+        if (a.kind === 'proved') proved.set(r.id, !stage);
+        d.say('Proving by induction');
+      }
+    };
+    const stages = Math.max(...this.targets.map((r) => this.stages(r).length), 1);
+    // Without what is granted first: a proof that needs less says more.
+    for (let stage = 0; stage < stages; stage++) await induct(d.left(), stage, [], true);
+    for (const clocks of [false, true])
+      for (let stage = 0; stage < stages; stage++) {
+        const open = d.left().filter((r) => this.stages(r)[stage] && (!clocks || 'span' in r.form!));
+        if (!open.length || this.options.isOver() || (clocks && stage < stages - 1)) continue;
+        d.say(clocks ? 'Looking for facts about timers' : 'Looking for facts that always hold');
+        const given = this.stages(open[0]!)[stage]!,
+          harm = open.map((r) => this.goals.get(r.id)!);
+        const known = [...proved].flatMap(([id, isBare]) =>
+          stage || isBare ? [scan.terms.not(this.goals.get(id)!)] : [],
+        );
+        const candidates = candidateFacts(
+          this.plan,
+          scan,
+          this.rules,
+          harm,
+          given,
+          stage ? this.assumed : [],
+          clocks ? this.options.stepNs : undefined,
+          this.options.stepNs,
+        );
+        const all = [...harm.map((h) => scan.terms.not(h)), ...known, ...candidates];
+        const isRetaining = coneOf(this.rules, [...harm, ...given]).some((p) => p.isRetained);
+        const facts = await prover.holding(all, given, isRetaining);
+        await induct(open, stage, facts, true);
+        // What only a cold start gives is a ground for cold starts.
+        const rest = open.filter((r) => d.left().includes(r) && !this.coldOnly.has(r.id));
+        if (isRetaining && rest.length) await induct(rest, stage, await prover.holding(all, given, false), false);
+      }
+    for (const r of d.left()) {
+      const cold = this.coldOnly.get(r.id);
+      if (cold) d.decide(r, cold.answer, cold.isBare);
+    }
+  }
+  private readonly coldOnly = new Map<string, { readonly answer: Answer; readonly isBare: boolean }>();
+
+  replay(r: PlannedRule, a: Answer & { kind: 'broken' }): Replayed | undefined {
+    return replay(this.plan, r, this.assumed, this.scan, a, this.options.stepNs);
+  }
+  /** How a rule proved from a cold start breaks after a warm restart, where that was found and happens. */
+  warmBreak(r: PlannedRule): Replayed | undefined {
+    const a = this.warmBreaks.get(r.id);
+    return a && this.replay(r, a);
+  }
+
+  private cone(r: PlannedRule) {
+    return coneOf(this.rules, [this.goals.get(r.id)!]);
+  }
+
+  /** Names of the assumptions that a proof of the rule could have leant on. */
+  leansOn(r: PlannedRule): readonly string[] {
+    return this.assumed.flatMap((x, i) => (leansOn(this.rules, this.goals.get(r.id)!, this.given[i]!) ? [x.name] : []));
+  }
+
+  /** What a proof does not follow and the rule depends on, in words. */
+  vagueIn(r: PlannedRule): readonly string[] {
+    return this.scan.vagueIn([this.goals.get(r.id)!, ...this.cone(r).map((p) => p.next)]);
+  }
+
+  /** `Hmi staying FALSE`: tags that the rule depends on and that nothing ever changes. */
+  stayingIn(r: PlannedRule): readonly string[] {
+    const { image } = this.plan;
+    const view = new DataView(image!.initial.buffer, image!.initial.byteOffset, image!.initial.byteLength);
+    const still = new Set(this.cone(r).flatMap((p) => (p.next === p.state ? [p.state] : [])));
+    const keys = new Set([...still].flatMap((v) => this.rules.slotOf(v)?.key ?? []));
+    const constants = new Set(this.project.tags.filter((t) => t.constant).map((t) => t.name.toLowerCase()));
+    const isStill = (address: number, bit?: number) => keys.has(bit === undefined ? `${address}` : `${address}.${bit}`);
+    const named = (path: string, type: Type, address: number, bit?: number): readonly string[] => {
+      // Of what is made of several values only that it stays: they would fill the sentence.
+      if (!isScalar(type))
+        return placesIn(type).some((offset) => isStill(address + offset)) ? [`${path} staying as it begins`] : [];
+      if (!isStill(address, bit)) return [];
+      const location = { type, address, path, section: '', ...(bit === undefined ? {} : { bit }) };
+      return [`${path} staying ${formatted(type, readLocation(view, location))}`];
+    };
+    return [...image!.symbols.values()].flatMap((s) => {
+      if (s.isView || constants.has(s.name.toLowerCase()) || s.name.toLowerCase() === MACHINE.toLowerCase()) return [];
+      const isProgram = image!.programs.some((p) => p.toLowerCase() === s.name.toLowerCase());
+      return isProgram && s.type.kind === 'block'
+        ? s.type.layout.members.flatMap((m) =>
+            m.section === 'hidden' || m.type.kind === 'block'
+              ? []
+              : named(`${s.name}.${m.name}`, m.type, s.address + m.offset),
+          )
+        : s.type.kind === 'block'
+          ? []
+          : named(s.name, s.type, s.address, s.bit);
+    });
+  }
+
+  /** Retained starts of timers in what the rule depends on: what they mean after a warm restart is not followed. */
+  lostWarm(r: PlannedRule): readonly string[] {
+    return this.cone(r).some((p) => p.isLostWarm) ? ['the start'] : [];
+  }
+
+  /** Places that may fault as far as is known: those that are not proved by themselves never to. */
+  async doubtfulSites(): Promise<readonly FaultSite[]> {
+    const doubtful: FaultSite[] = [];
+    for (const site of this.scan.faults) {
+      if (this.options.isOver()) {
+        doubtful.push(site);
+        continue;
+      }
+      this.prover.limit = this.prover.used + this.effort.steps;
+      const a = await this.prover.induct({ bad: this.rules.faultedAt(site), given: this.given }, [], true);
+      if (a?.kind !== 'proved') doubtful.push(site);
+    }
+    return doubtful;
+  }
+}
+
+/** Offsets of the values in an array or structure; blocks in it keep their own counsel. */
+function placesIn(type: Type, offset = 0, out: number[] = []): readonly number[] {
+  if (out.length > 5000) return out;
+  if (type.kind === 'struct') for (const m of type.members) placesIn(m.type, offset + m.offset, out);
+  else if (type.kind === 'array')
+    for (let i = 0; i < elementCount(type); i++) placesIn(type.element, offset + i * stride(type.element), out);
+  else if (isScalar(type)) out.push(offset);
+  return out;
+}
+
+const formatted = (type: Parameters<typeof formatValue>[0], value: Parameters<typeof formatValue>[1]): string =>
+  typeof value === 'boolean' ? (value ? 'TRUE' : 'FALSE') : formatValue(type, value);
+
 /** Whether an assumption speaks of something that the goal depends on. */
-function leansOn(system: System, goal: Goal, assumption: Term): boolean {
-  const inCone = new Set(coneOf(system, [goal.bad]).flatMap((p) => [p.state, ...variablesOf([p.next])]));
+function leansOn(system: System, bad: Goal['bad'], assumption: Term): boolean {
+  const inCone = new Set(coneOf(system, [bad]).flatMap((p) => [p.state, ...variablesOf([p.next])]));
   // An input is known by what it is after the scan: the goal may depend on that without looking at what it was before.
   return coneOf(system, [assumption]).some(
     (p) => inCone.has(p.state) || variablesOf([p.next]).some((v) => inCone.has(v)),
   );
-}
-
-/** The scan with what rules remember between scans beside it. */
-class RuleSystem implements System {
-  readonly terms;
-  private readonly extra = new Map<Term, Part>();
-  private readonly cache = new Map<Term, Part>();
-  private readonly byState = new Map<Term, Slot>();
-  /** What rules over time count: scans, 0 when they count nothing. */
-  readonly counters: Term[] = [];
-  /** How what a rule remembers hangs together with its conditions: candidates for facts. */
-  readonly related: Term[] = [];
-
-  constructor(
-    readonly scan: ScanSystem,
-    private readonly stepNs: bigint,
-  ) {
-    this.terms = scan.terms;
-    for (const s of scan.slots.values()) this.byState.set(s.state, s);
-  }
-
-  slotOf(v: Term): Slot | undefined {
-    return this.byState.get(v);
-  }
-
-  part(v: Term): Part | undefined {
-    const known = this.extra.get(v) ?? this.cache.get(v);
-    if (known) return known;
-    const slot = this.byState.get(v);
-    if (!slot) return undefined;
-    const made = { state: v, next: this.scan.next(slot), initial: this.scan.initial(slot) };
-    this.cache.set(v, made);
-    return made;
-  }
-
-  private add(name: string, sort: number, initial: bigint, next: (own: Term) => Term): Term {
-    const state = this.terms.variable(`m:${name}`, sort);
-    this.extra.set(state, { state, next: next(state), initial });
-    return state;
-  }
-  /** A condition as it will be after the scan. */
-  private after(condition: Term): Term {
-    return this.terms.substitute(condition, (v) => this.part(v)?.next ?? v);
-  }
-
-  /** The rule is broken after this scan: a term of the state, with counters of its own for rules over time, as `RuleJudge` judges it. */
-  broken(r: PlannedRule, conditions: ReadonlyMap<number, Term>): Term {
-    const { terms: t } = this,
-      form = r.form as RuleForm,
-      holds = conditions.get(r.condition!.expression)!;
-    if (!('span' in form)) return form.kind === 'never' ? holds : t.not(holds);
-    const W = 32,
-      one = t.bits(1n, W),
-      zero = t.bits(0n, W),
-      now = this.after(holds),
-      span = BigInt(scansOf(form.span, this.stepNs));
-    if (form.kind === 'follows') {
-      const trigger = this.after(conditions.get(r.trigger!.expression)!);
-      const was = this.add(`${r.id} was`, 0, 0n, () => trigger);
-      // 0: nothing is waited for; else scans since the trigger came, and one.
-      const waits = (own: Term) =>
-        t.ite(
-          now,
-          zero,
-          t.ite(
-            t.eq(own, zero),
-            t.ite(t.and(trigger, t.not(was)), one, zero),
-            t.ite(t.compare('bvult', own, t.bits(span + 2n, W)), t.binary('bvadd', own, one), own),
-          ),
-        );
-      const count = this.add(`${r.id} waits`, W, 0n, waits);
-      this.counters.push(count);
-      this.related.push(t.eq(was, conditions.get(r.trigger!.expression)!), t.or(t.eq(count, zero), t.not(holds)));
-      return t.compare('bvult', t.bits(span, W), count);
-    }
-    const was = this.add(`${r.id} was`, 0, 0n, () => now);
-    const lasted = this.add(`${r.id} lasted`, W, 0n, (own) =>
-      t.ite(
-        t.not(now),
-        zero,
-        t.ite(was, t.ite(t.compare('bvult', own, t.bits(span, W)), t.binary('bvadd', own, one), own), one),
-      ),
-    );
-    this.counters.push(lasted);
-    this.related.push(t.eq(was, holds), t.eq(holds, t.not(t.eq(lasted, zero))));
-    return this.add(`${r.id} broken`, 0, 0n, () => t.and(t.not(now), was, t.compare('bvult', lasted, t.bits(span, W))));
-  }
-}
-
-/** At most so many candidates for facts, and so many states looked at to choose them. */
-const MOST_CANDIDATES = 2500,
-  SAMPLES = 3000,
-  LITERALS = 260;
-
-interface Literal {
-  readonly term: Term;
-  readonly atom: number;
-  readonly seen: Uint32Array;
-}
-
-/**
- * Facts worth asking for: of the Booleans, steps and small numbers that the goals depend on, those that never and those
- * pairs of which one always held in random runs. Whether they always hold is for the solver to say.
- */
-function candidateFacts(
-  plan: ProofPlan,
-  scan: ScanSystem,
-  system: RuleSystem,
-  goals: readonly Term[],
-  given: readonly Term[],
-  assumed: readonly PlannedRule[],
-  clockStep: bigint | undefined,
-  stepNs: bigint,
-): readonly Term[] {
-  const { terms: t } = scan;
-  const cone = coneOf(system, [...goals, ...given]),
-    inCone = new Set(cone.map((p) => p.state));
-  const slots = cone.flatMap((p) => {
-    const s = system.slotOf(p.state);
-    return s && s.address >= 0 ? [s] : [];
-  });
-  const samples = sampleStates(plan, scan, slots, assumed, stepNs);
-  if (!samples.length) return [];
-  const clocked = clockStep === undefined ? [] : clockFacts(scan, system, slots, goals, clockStep);
-  const words = Math.ceil(samples.length / 32),
-    all = new Uint32Array(words).fill(0xffffffff);
-  if (samples.length % 32) all[words - 1] = (2 ** (samples.length % 32) - 1) >>> 0;
-  const literals: Literal[] = [],
-    facts: Term[] = [...clocked, ...system.related.filter((x) => variablesOf([x]).every((v) => inCone.has(v)))];
-  const see = (test: (sample: readonly bigint[]) => boolean): Uint32Array => {
-    const seen = new Uint32Array(words);
-    samples.forEach((x, i) => {
-      if (test(x)) seen[i >> 5]! |= 1 << (i & 31);
-    });
-    return seen;
-  };
-  const isNone = (a: Uint32Array) => a.every((x) => x === 0);
-  slots.forEach((s, k) => {
-    if (scan.ages.has(s.key)) return;
-    const values = valuesWorth(s.type, samples, k);
-    if (s.sort === 0) {
-      const on = see((x) => x[k] === 1n),
-        off = on.map((w, i) => (~w & all[i]!) >>> 0);
-      if (isNone(on)) {
-        facts.push(t.not(s.state));
-        return;
-      }
-      if (isNone(off)) {
-        facts.push(s.state);
-        return;
-      }
-      literals.push({ term: s.state, atom: k, seen: on }, { term: t.not(s.state), atom: k, seen: off });
-      return;
-    }
-    if (!values) return;
-    const known = values.filter((v) => samples.some((x) => x[k] === v));
-    facts.push(t.or(...known.map((v) => t.eq(s.state, t.bits(v, s.sort)))));
-    if (known.length > 1)
-      for (const v of known) {
-        const on = see((x) => x[k] === v),
-          term = t.eq(s.state, t.bits(v, s.sort));
-        literals.push(
-          { term, atom: k, seen: on },
-          { term: t.not(term), atom: k, seen: on.map((w, i) => (~w & all[i]!) >>> 0) },
-        );
-      }
-  });
-  const some = literals.slice(0, LITERALS);
-  for (let i = 0; i < some.length; i++)
-    for (let j = i + 1; j < some.length; j++) {
-      const a = some[i]!,
-        b = some[j]!;
-      if (a.atom === b.atom) continue;
-      let holds = true;
-      for (let w = 0; w < words && holds; w++) holds = ((a.seen[w]! | b.seen[w]!) & all[w]!) >>> 0 === all[w]! >>> 0;
-      if (holds) facts.push(t.or(a.term, b.term));
-      if (facts.length >= MOST_CANDIDATES) return facts;
-    }
-  return facts;
-}
-
-/** How far a rule has counted against the age that a timer keeps: candidates for each state of the timer's own Booleans. */
-function clockFacts(
-  scan: ScanSystem,
-  system: RuleSystem,
-  slots: readonly Slot[],
-  goals: readonly Term[],
-  stepNs: bigint,
-): readonly Term[] {
-  const { terms: t } = scan,
-    facts: Term[] = [],
-    step = t.bits(stepNs, 64);
-  const counted = new Set(coneOf(system, goals).map((p) => p.state));
-  for (const counter of system.counters.filter((c) => counted.has(c))) {
-    const scans = t.binary('bvmul', t.resize(counter, 64, false), step);
-    for (const age of slots.filter((s) => scan.ages.has(s.key)).slice(0, 12)) {
-      const near = slots
-        .filter((s) => s.sort === 0 && s.bit === undefined && Math.abs(s.address - age.address) <= 40)
-        .slice(0, 4);
-      for (const when of [
-        t.true,
-        ...near.flatMap((s) => [s.state, t.not(s.state)]),
-        ...near.flatMap((a, i) =>
-          near.slice(i + 1).flatMap((b) => [t.and(a.state, t.not(b.state)), t.and(t.not(a.state), b.state)]),
-        ),
-      ])
-        for (const k of [0n, 1n, 2n]) {
-          const more = t.bits(k * stepNs, 64);
-          facts.push(
-            t.implies(when, t.compare('bvule', age.state, t.binary('bvadd', scans, more))),
-            t.implies(
-              t.and(when, t.not(t.eq(counter, t.bits(0n, 32)))),
-              t.compare('bvule', scans, t.binary('bvadd', age.state, more)),
-            ),
-          );
-        }
-      if (facts.length > 400) return facts;
-    }
-  }
-  return facts;
-}
-
-/** Values of a number that are worth telling apart: an enumeration's, or the few that were seen. */
-function valuesWorth(type: Type, samples: readonly (readonly bigint[])[], at: number): readonly bigint[] | undefined {
-  if (type.kind === 'enum') return type.values.map((v) => BigInt.asUintN(sizeOf(type) * 8, v.value));
-  const seen = new Set<bigint>();
-  for (const s of samples) {
-    seen.add(s[at]!);
-    if (seen.size > (isInteger(type) ? 8 : 1)) return undefined;
-  }
-  return [...seen];
-}
-
-/** States after scans of random runs: some with inputs as they come, some with the machine. Only those that keep what is assumed. */
-function sampleStates(
-  plan: ProofPlan,
-  scan: ScanSystem,
-  slots: readonly Slot[],
-  assumed: readonly PlannedRule[],
-  stepNs: bigint,
-): readonly (readonly bigint[])[] {
-  const image = plan.image!,
-    random = generator(7),
-    found = new Map<string, bigint[]>();
-  const take = (e: Engine) => {
-    const state = slots.map((s) => bitsAt(e.memory, s));
-    found.set(state.join(), state);
-  };
-  const free = new Engine(image, { stepNs });
-  for (let run = 0; run < 30 && found.size < SAMPLES; run++) {
-    free.restart();
-    const judges = assumed.map((r) => new RuleJudge(r, stepNs)),
-      calm = 0.02 + 0.3 * random();
-    for (let n = 0; n < 600; n++) {
-      const before = free.snapshot(),
-        memories = judges.map((j) => j.memory);
-      for (const { slot } of scan.inputs)
-        if (n === 0 || random() < calm)
-          poke(
-            free,
-            slot,
-            isBool(slot.type) || slot.sort === 0 ? BigInt(random() < 0.5) : BigInt(Math.floor(random() * 100)),
-          );
-      if (!free.runScan()) break;
-      for (const j of judges) j.judge(free, undefined, []);
-      if (judges.some((j) => j.failure)) {
-        free.restore(before);
-        judges.forEach((j, i) => {
-          j.failure = undefined;
-          j.resume(memories[i]!);
-        });
-        continue;
-      }
-      take(free);
-    }
-  }
-  // What the checks play reaches further than chance.
-  const machine = new Engine(image, { stepNs, wires: plan.compiled.wires });
-  for (const c of plan.checks.slice(0, 30)) {
-    machine.restart();
-    for (const row of c.rows) {
-      for (const a of row.actions) performOn(machine, a.event);
-      for (let n = 0; n < 150 && !machine.fault; n++) {
-        if (!machine.runScan()) break;
-        if (n % 3 === 0) take(machine);
-      }
-      for (const a of row.actions) for (const l of a.later ?? []) performOn(machine, l.event);
-    }
-  }
-  return [...found.values()].slice(0, 2 * SAMPLES);
-}
-
-function poke(e: Engine, s: Slot, value: bigint): void {
-  if (s.bit !== undefined) {
-    e.memory[s.address] = (e.memory[s.address]! & ~(1 << s.bit)) | (Number(value) << s.bit);
-    return;
-  }
-  for (let i = 0; i < s.bytes; i++) e.memory[s.address + i] = Number((value >> BigInt(8 * i)) & 255n);
-}
-
-/** Plays the inputs that a proof found on the real engine; undefined when they do not break the rule there. */
-function replay(
-  plan: ProofPlan,
-  r: PlannedRule,
-  assumed: readonly PlannedRule[],
-  scan: ScanSystem,
-  a: Answer & { kind: 'broken' },
-  stepNs: bigint,
-): { recording: readonly Recorded[]; scan: number; inputs: readonly string[] } | undefined {
-  const image = plan.image!,
-    names = new Map<string, Symbol>();
-  for (const s of image.symbols.values())
-    if (!s.isView) names.set(s.bit === undefined ? `${s.address}` : `${s.address}.${s.bit}`, s);
-  const recording: Recorded[] = [],
-    held = new Map<string, bigint>();
-  a.inputs.forEach((values, n) => {
-    for (const { slot, input } of scan.inputs) {
-      const symbol = names.get(slot.key),
-        value = values.get(input.name!) ?? held.get(slot.key) ?? 0n;
-      if (!symbol || held.get(slot.key) === value) continue;
-      held.set(slot.key, value);
-      recording.push({
-        scan: n,
-        event: {
-          kind: 'force',
-          path: symbol.name,
-          value: isBool(symbol.type) ? value !== 0n : fromBits(symbol.type, value),
-        },
-      });
-    }
-  });
-  const engine = new Engine(image, { stepNs, wires: plan.compiled.wires });
-  const breaks = (script: readonly Recorded[]): number | undefined => {
-    engine.restart();
-    const judge = new RuleJudge(r, stepNs),
-      kept = assumed.map((x) => new RuleJudge(x, stepNs));
-    let i = 0;
-    for (let n = 0; n < a.scans; n++) {
-      for (; i < script.length && script[i]!.scan <= n; i++) performOn(engine, script[i]!.event);
-      if (!engine.runScan()) return undefined;
-      for (const k of kept) k.judge(engine, undefined, []);
-      if (kept.some((k) => k.failure)) return undefined;
-      judge.judge(engine, undefined, []);
-      if (judge.failure) return judge.failure.scan;
-    }
-    return undefined;
-  };
-  if (breaks(recording) === undefined) return undefined;
-  const short = shorten(recording, (s) => breaks(s) !== undefined);
-  const at = breaks(short)!;
-  return { recording: short, scan: at, inputs: inLines(short) };
-}
-
-/** What the inputs are made, scan by scan, in words. */
-function inLines(script: readonly Recorded[]): readonly string[] {
-  const lines = new Map<number, string[]>();
-  for (const x of script)
-    if (x.event.kind === 'force')
-      lines.set(x.scan, [
-        ...(lines.get(x.scan) ?? []),
-        `${x.event.path} ${x.event.value === true ? 'on' : x.event.value === false ? 'off' : `= ${String(x.event.value)}`}`,
-      ]);
-  return [...lines].map(([n, l]) => `before scan ${n + 1}: ${l.join(', ')}`);
-}
-
-function fromBits(type: Type, value: bigint): bigint | number {
-  const width = sizeOf(type) * 8;
-  if (type.kind === 'elementary' && (type.name === 'REAL' || type.name === 'LREAL')) {
-    const v = new DataView(new ArrayBuffer(8));
-    if (width === 32) {
-      v.setUint32(0, Number(value));
-      return v.getFloat32(0);
-    }
-    v.setBigUint64(0, value);
-    return v.getFloat64(0);
-  }
-  return BigInt.asIntN(width, value);
 }

@@ -17,7 +17,7 @@ import {
   type Variable,
   isPlace,
 } from '../check/checked.js';
-import type { Image } from '../compile/image.js';
+import type { FaultKind, Image, ImageTask } from '../compile/image.js';
 import {
   type Type,
   baseOf,
@@ -30,6 +30,7 @@ import {
   sizeOf,
   stride,
 } from '../types/type.js';
+import { retainedPlaces } from '../runtime/transfer.js';
 import { type Sort, type Term, Terms, bitsOfReal } from './term.js';
 
 /** The logic does something that cannot be followed; `message` says what, `at` where. */
@@ -58,6 +59,8 @@ export interface ScanSystem {
   readonly slots: ReadonlyMap<string, Slot>;
   /** Value of a slot before the first scan. */
   initial(s: Slot): bigint;
+  /** Whether a slot keeps its value through a warm restart. */
+  isRetained(s: Slot): boolean;
   /** Value of a slot after the scan. */
   next(s: Slot): Term;
   /** Slots that come from outside, anew in each scan. */
@@ -65,6 +68,15 @@ export interface ScanSystem {
   /** Conditions of rules on the state after a scan, in the order asked for. */
   readonly conditions: readonly Term[];
   readonly ages: ReadonlySet<string>;
+  /** What is not followed in these terms, in words; what comes from outside does not count. */
+  vagueIn(terms: readonly Term[]): readonly string[];
+  /** Places where the logic may fault, each with when it does: a term of the state before the scan and of its inputs. */
+  readonly faults: readonly FaultSite[];
+}
+export interface FaultSite {
+  readonly kind: FaultKind;
+  readonly at: CheckedStatement['at'];
+  readonly when: Term;
 }
 
 /** Ages go no further: 2^61 ns. */
@@ -127,11 +139,16 @@ export function scanSystem(
   const blurred = new Set<number>(),
     ages = new Set<string>(),
     wild = new Set<string>();
+  // First what takes the clock as it is; only then what takes the clock less something that is no such place itself.
+  let derived = false;
   for (let round = 0; ; round++) {
     const before = `${blurred.size} ${ages.size} ${wild.size}`;
-    const scan = new Scan(program, image, options, blurred, ages, wild);
+    const scan = new Scan(program, image, options, blurred, ages, wild, derived);
     const system = scan.run(conditions);
-    if (before === `${blurred.size} ${ages.size} ${wild.size}`) return system;
+    if (before === `${blurred.size} ${ages.size} ${wild.size}`) {
+      if (derived) return system;
+      derived = true;
+    }
     if (round > 20) throw new Error('the places of the program do not settle');
   }
 }
@@ -153,6 +170,13 @@ class Scan {
   private readonly pous = new Map<string, CheckedPou>();
   /** Conditions under which the body of the loop, or the block, at hand was left. */
   private exits: { exit: Term; again: Term }[] = [];
+  private readonly faults: FaultSite[] = [];
+  /** Why the value of an unknown is not known. */
+  private readonly vague = new Map<string, string>();
+  /** No fault has ended the scan yet. */
+  private unhurt: Term = this.terms.true;
+  /** Conditions of the branches that what follows stands in. */
+  private path: Term = this.terms.true;
 
   constructor(
     private readonly program: CheckedProgram,
@@ -161,6 +185,7 @@ class Scan {
     private readonly blurred: Set<number>,
     private readonly ages: Set<string>,
     private readonly wild: Set<string>,
+    private readonly derived: boolean,
   ) {
     for (const p of program.pous) this.pous.set(p.name.toLowerCase(), p);
   }
@@ -183,7 +208,7 @@ class Scan {
       this.leaves(s.type, 0, leaves, NOWHERE);
       for (const l of leaves) this.input(this.slot(s.address + l.offset, undefined, l.type));
     }
-    const first = this.flag('first scan', true);
+    const steps = new Map<string, { readonly initial: bigint; readonly next: Term }>();
     const order = image.tasks
       .map((_, i) => i)
       .sort((a, b) => image.tasks[a]!.priority - image.tasks[b]!.priority || a - b);
@@ -203,10 +228,7 @@ class Scan {
     };
     for (const i of order) {
       const task = image.tasks[i]!;
-      const isEach = task.single === undefined && (task.intervalNs === 0n || task.intervalNs === options.stepNs);
-      // Whether another task is due is left open: that covers every raster and every event.
-      const due = isEach ? t.true : task.single === undefined ? t.or(first.state, this.unknown(0)) : this.unknown(0);
-      this.under(due, () => {
+      this.under(this.isDue(task, i, top, steps), () => {
         for (const n of task.programs) run(n);
       });
     }
@@ -217,20 +239,25 @@ class Scan {
     this.memory = new Memory();
     const asked = conditions.map((c) => this.value(c, top));
     const isOutside = (s: Slot) => options.outside.some((o) => s.address >= o.from && s.address < o.to);
-    const { I } = image.areas,
+    const retained = retainedPlaces(image),
+      { I } = image.areas,
       isInput = (s: Slot) => s.address >= I.start && s.address < I.start + I.size;
-    const nexts = new Map<string, Term>([[first.key, t.false]]);
+    const nexts = new Map([...steps].map(([key, x]) => [key, x.next]));
     return {
       terms: t,
       slots: this.slots,
       inputs: this.inputs,
       conditions: asked,
       ages: this.ages,
-      initial: (s) => (s.key === first.key ? 1n : this.ages.has(s.key) ? 0n : initialOf(image.initial, s)),
+      faults: this.faults,
+      vagueIn: (roots) => vagueIn(roots, this.vague),
+      isRetained: (s) =>
+        retained.some((r) => s.address >= r.from && s.address < r.to && (r.bit === undefined || s.bit === r.bit)),
+      initial: (s) => steps.get(s.key)?.initial ?? (this.ages.has(s.key) ? 0n : initialOf(image.initial, s)),
       next: (s) => {
         const known = nexts.get(s.key);
         if (known) return known;
-        let value = after.get(s.key) ?? (isOutside(s) || isInput(s) ? this.unknown(s.sort) : s.state);
+        let value = after.get(s.key) ?? (isOutside(s) || isInput(s) ? this.unknown(s.sort, OUTSIDE) : s.state);
         if (this.ages.has(s.key))
           value = t.ite(
             t.compare('bvult', value, t.bits(OLDEST, 64)),
@@ -251,22 +278,65 @@ class Scan {
     this.root.own.set(slot.key, input);
   }
 
-  private flag(name: string, _initial: boolean): Slot {
+  /** Something that the engine remembers beside memory. */
+  private remembered(name: string, sort: Sort): Slot {
     const slot: Slot = {
       key: name,
       address: -1,
       bytes: 0,
-      sort: 0,
-      type: { kind: 'elementary', name: 'BOOL' },
-      state: this.terms.variable(`s:${name}`, 0),
+      sort,
+      type: { kind: 'elementary', name: sort === 0 ? 'BOOL' : 'ULINT' },
+      state: this.terms.variable(`s:${name}`, sort),
     };
     this.slots.set(name, slot);
     return slot;
   }
 
-  /** Anything: a value that nothing is known of. */
-  private unknown(sort: Sort): Term {
-    return this.terms.variable(`u:${this.unknowns++}`, sort);
+  /** Whether a task runs in this scan, as the engine decides it: on its own raster, or on the rise of its event. */
+  private isDue(
+    task: ImageTask,
+    number: number,
+    top: Frame,
+    steps: Map<string, { readonly initial: bigint; readonly next: Term }>,
+  ): Term {
+    const { terms: t } = this,
+      { stepNs } = this.options,
+      interval = task.intervalNs;
+    let raster = t.true;
+    if (interval > stepNs) {
+      // Time since the raster's last mark, as it stands at the start of the scan; the raster begins at time 0.
+      const since = this.remembered(`raster of task ${number}`, 64),
+        later = t.binary('bvadd', since.state, t.bits(stepNs, 64)),
+        mark = t.bits(interval, 64);
+      raster = t.compare('bvult', since.state, t.bits(stepNs, 64));
+      steps.set(since.key, {
+        initial: 0n,
+        next: t.ite(t.compare('bvult', later, mark), later, t.binary('bvsub', later, mark)),
+      });
+    }
+    const event = this.program.tasks[number]?.single;
+    if (!event) return raster;
+    const was = this.remembered(`event of task ${number}`, 0),
+      now = this.value(event, top),
+      rise = t.and(now, t.not(was.state));
+    steps.set(was.key, { initial: 0n, next: now });
+    return interval === 0n ? rise : t.ite(now, rise, raster);
+  }
+
+  /** The scan ends here where `when` holds. */
+  private fault(kind: FaultKind, at: CheckedStatement['at'], when: Term): void {
+    const { terms: t } = this,
+      happens = t.and(this.path, this.live, this.unhurt, when);
+    if (happens === t.false || this.scanned) return;
+    this.faults.push({ kind, at, when: happens });
+    this.unhurt = t.and(this.unhurt, t.not(happens));
+  }
+
+  /** Anything: a value that nothing is known of, and what it is that is not followed. */
+  private unknown(sort: Sort, why: string): Term {
+    const name = `u:${this.unknowns++}`;
+    this.vague.set(name, why);
+    return this.terms.variable(name, sort);
   }
 
   // ---- places
@@ -340,6 +410,12 @@ class Scan {
             const n = Number(BigInt.asIntN(index.sort, index.value)) - bound.low;
             list = list.map((s) => ({ when: s.when, address: s.address + n * by }));
           } else {
+            const position = t.binary('bvsub', index, t.bits(BigInt(bound.low), index.sort));
+            this.fault(
+              'INDEX',
+              p.indices[i]!.at,
+              t.not(t.compare('bvult', position, t.bits(BigInt(count), index.sort))),
+            );
             if (count * list.length > MOST_ELEMENTS)
               throw new OutOfReach(`a computed index into ${count * list.length} elements`, p.at);
             list = list.flatMap((s) =>
@@ -371,15 +447,15 @@ class Scan {
       const base = this.read(p.base, f);
       return isBool(p.type) ? t.eq(t.extract(base, p.shift, 1), t.bits(1n, 1)) : t.extract(base, p.shift, sort);
     }
-    if (!isScalar(p.type)) return this.unknown(32);
+    if (!isScalar(p.type)) return this.unknown(32, 'whole structures in expressions');
     if (p.kind === 'variable' && p.variable.home.kind === 'local')
-      return this.memory.get(Scan.localKey(p.variable, f)) ?? this.unknown(sort);
+      return this.memory.get(Scan.localKey(p.variable, f)) ?? this.unknown(sort, 'local values before they are set');
     const spots = this.spots(p, f);
     const one = (address: number): Term => {
       const slot = this.slot(address, bitOf(p), p.type);
-      if (!slot) return this.unknown(sort);
+      if (!slot) return this.unknown(sort, 'memory that is used under two widths');
       // An age means something only against the clock.
-      if (this.ages.has(slot.key)) return this.unknown(sort);
+      if (this.ages.has(slot.key)) return this.unknown(sort, 'the start of a timer used as a number');
       return this.memory.get(slot.key) ?? slot.state;
     };
     return spots
@@ -416,17 +492,28 @@ class Scan {
     if (condition === t.false) return;
     // Something else than the clock in a place that takes the clock: then it is no age, and unknown.
     if (!isAge && this.ages.has(key)) this.wild.add(key);
-    const v = this.wild.has(key) ? this.unknown(sort) : value;
+    const v = this.wild.has(key) ? this.unknown(sort, 'a timer whose start is set by hand') : value;
     this.memory.own.set(
       key,
-      condition === t.true ? v : t.ite(condition, v, this.memory.get(key) ?? slot?.state ?? this.unknown(sort)),
+      condition === t.true
+        ? v
+        : t.ite(
+            condition,
+            v,
+            this.memory.get(key) ?? slot?.state ?? this.unknown(sort, 'local values before they are set'),
+          ),
     );
   }
 
   /** The age that a value holds which is reckoned from the clock: NOW, or NOW less something. */
   private ageIn(c: Checked, f: Frame): Term | undefined {
     if (isClock(c)) return this.terms.bits(0n, 64);
-    return c.kind === 'binary' && c.op === '-' && isClock(c.left) && !isClock(c.right) && !this.ageAt(c.right, f)
+    return this.derived &&
+      c.kind === 'binary' &&
+      c.op === '-' &&
+      isClock(c.left) &&
+      !isClock(c.right) &&
+      !this.ageAt(c.right, f)
       ? this.value(c.right, f)
       : undefined;
   }
@@ -457,18 +544,23 @@ class Scan {
   private choose(branches: readonly { readonly condition: Term; readonly run: () => void }[]): void {
     const { terms: t } = this,
       before = this.memory,
-      live = this.live;
+      live = this.live,
+      path = this.path;
     const done: { condition: Term; memory: Memory; live: Term }[] = [];
+    let others = t.true;
     for (const b of branches) {
       if (b.condition === t.false) continue;
       this.memory = new Memory(before);
       this.live = live;
+      this.path = t.and(path, others, b.condition);
       b.run();
       done.push({ condition: b.condition, memory: this.memory, live: this.live });
+      others = t.and(others, t.not(b.condition));
       if (b.condition === t.true) break;
     }
     this.memory = before;
     this.live = live;
+    this.path = path;
     const keys = new Set(done.flatMap((d) => [...d.memory.own.keys()]));
     for (const key of keys) {
       const old = before.get(key) ?? this.slots.get(key)?.state;
@@ -645,7 +737,7 @@ class Scan {
           .reduceRight(
             (rest, s) => t.ite(s.when, this.at(s.address + l.offset, l.type), rest),
             this.at(sources[sources.length - 1]!.address + l.offset, l.type),
-          ) ?? this.unknown(sortOf(l.type)),
+          ) ?? this.unknown(sortOf(l.type), 'text and references'),
     );
     for (const s of this.spots(target, f))
       leaves.forEach((l, i) => {
@@ -655,7 +747,9 @@ class Scan {
   }
   private at(address: number, type: Type): Term {
     const slot = this.slot(address, undefined, type);
-    return slot && !this.ages.has(slot.key) ? (this.memory.get(slot.key) ?? slot.state) : this.unknown(sortOf(type));
+    return slot && !this.ages.has(slot.key)
+      ? (this.memory.get(slot.key) ?? slot.state)
+      : this.unknown(sortOf(type), 'memory that is used under two widths');
   }
 
   private loop(condition: () => Term, body: () => void, until: () => Term, at: CheckedStatement['at']): void {
@@ -736,7 +830,9 @@ class Scan {
           if (slot)
             this.put(
               slot.key,
-              spots.length === 1 ? this.at(spots[0]!.address + l.offset, l.type) : this.unknown(slot.sort),
+              spots.length === 1
+                ? this.at(spots[0]!.address + l.offset, l.type)
+                : this.unknown(slot.sort, 'structures chosen by an index'),
               t.true,
               slot.sort,
               slot,
@@ -751,7 +847,7 @@ class Scan {
     }
     this.body(pou, { self, locals: `${++this.calls}`, references, outer: f });
     for (const o of call.outputs) {
-      const v = isScalar(o.type) ? this.at(base + o.offset, o.type) : this.unknown(32);
+      const v = isScalar(o.type) ? this.at(base + o.offset, o.type) : this.unknown(32, 'outputs that are structures');
       this.write(o.to, o.negated ? t.not(v) : v, f);
     }
   }
@@ -811,7 +907,7 @@ class Scan {
 
   private constant(value: bigint | number | boolean | string, type: Type): Term {
     const { terms: t } = this;
-    if (typeof value === 'string') return this.unknown(32);
+    if (typeof value === 'string') return this.unknown(32, 'text');
     if (isReal(type)) return t.bits(bitsOfReal(Number(value), sizeOf(type) * 8), sizeOf(type) * 8);
     return t.bits(BigInt(value), sortOf(type));
   }
@@ -843,7 +939,7 @@ class Scan {
         return this.call(c, f);
       case 'text':
         this.value(c.arg, f);
-        return this.unknown(isScalar(c.type) ? sortOf(c.type) : 32);
+        return this.unknown(isScalar(c.type) ? sortOf(c.type) : 32, 'text');
       default:
         throw new OutOfReach('a reference', c.at);
     }
@@ -861,7 +957,7 @@ class Scan {
         this.value(c.left, f);
         this.value(c.right, f);
       }
-      return this.unknown(0);
+      return this.unknown(0, 'text and references');
     }
     const a = this.value(c.left, f),
       b = this.value(c.right, f);
@@ -905,9 +1001,12 @@ class Scan {
         case '>=':
           return t.implies(b, a);
         default:
-          return this.unknown(0);
+          return this.unknown(0, 'arithmetic of BOOL');
       }
-    if (a.sort !== b.sort) return this.unknown(sortOf(c.type));
+    if (a.sort !== b.sort) {
+      if (c.op === '/') this.fault('DIVISION', c.at, this.unknown(0, 'operands of different widths'));
+      return this.unknown(sortOf(c.type), 'operands of different widths');
+    }
     const [lt, le] = signed ? (['bvslt', 'bvsle'] as const) : (['bvult', 'bvule'] as const);
     switch (c.op) {
       case '+':
@@ -917,6 +1016,7 @@ class Scan {
       case '*':
         return t.binary('bvmul', a, b);
       case '/':
+        this.fault('DIVISION', c.at, t.eq(b, t.bits(0n, b.sort)));
         return t.binary(signed ? 'bvsdiv' : 'bvudiv', a, b);
       case 'MOD':
         return t.ite(t.eq(b, t.bits(0n, b.sort)), t.bits(0n, a.sort), t.binary(signed ? 'bvsrem' : 'bvurem', a, b));
@@ -939,7 +1039,7 @@ class Scan {
       case '>=':
         return t.compare(le, b, a);
       default:
-        return this.unknown(sortOf(c.type));
+        return this.unknown(sortOf(c.type), `the operation ${c.op}`);
     }
   }
 
@@ -948,7 +1048,7 @@ class Scan {
       from = c.arg.type,
       to = c.type,
       a = this.value(c.arg, f);
-    if (!isScalar(from) || !isScalar(to)) return this.unknown(isScalar(to) ? sortOf(to) : 32);
+    if (!isScalar(from) || !isScalar(to)) return this.unknown(isScalar(to) ? sortOf(to) : 32, 'text');
     if (isReal(from) || isReal(to))
       return sortOf(from) === sortOf(to) && isReal(from) && isReal(to)
         ? a
@@ -970,7 +1070,7 @@ class Scan {
   private builtin(c: Checked & { kind: 'builtin' }, f: Frame): Term {
     const { terms: t } = this,
       sort = isScalar(c.type) ? sortOf(c.type) : 32;
-    if (c.name === 'NOW') return this.unknown(64);
+    if (c.name === 'NOW') return this.unknown(64, 'the clock used as a number');
     if (c.name === 'STEP_NS') return t.bits(this.options.stepNs, 64);
     const args = c.args.map((a) => this.value(a, f));
     const isWhole = isScalar(c.type) && !isReal(c.type),
@@ -1018,7 +1118,7 @@ class Scan {
     // Pure functions of numbers; of text nothing is known.
     return isScalar(c.type) && c.args.every((x) => isScalar(x.type))
       ? t.apply(`b${c.name}`, sort, args)
-      : this.unknown(sort);
+      : this.unknown(sort, `the function ${c.name}`);
   }
 
   private call(c: Checked & { kind: 'call' }, f: Frame): Term {
@@ -1055,7 +1155,7 @@ class Scan {
       this.write(o.to, this.read({ kind: 'variable', variable: o.from, type: o.from.type, at: o.to.at }, inner), f);
     return pou.result && isScalar(pou.result.type)
       ? this.read({ kind: 'variable', variable: pou.result, type: pou.result.type, at: c.at }, inner)
-      : this.unknown(32);
+      : this.unknown(32, 'functions that give structures or text');
   }
 
   /** A place of the caller under a fixed address, so that the callee can name it. */
@@ -1078,6 +1178,31 @@ class Scan {
     };
   }
 }
+
+/** Words for what terms do not follow: unknowns by their reason, functions of which only equality is known by their name. */
+function vagueIn(roots: readonly Term[], reasons: ReadonlyMap<string, string>): readonly string[] {
+  const found = new Set<string>(),
+    seen = new Set<Term>(),
+    stack = [...roots];
+  while (stack.length) {
+    const t = stack.pop()!;
+    if (seen.has(t)) continue;
+    seen.add(t);
+    stack.push(...t.args);
+    if (t.op === 'apply')
+      found.add(
+        t.name!.startsWith('b')
+          ? `the function ${t.name!.slice(1)}`
+          : t.name!.startsWith('c')
+            ? 'conversions of REAL'
+            : 'arithmetic of REAL',
+      );
+    const why = t.op === 'var' ? reasons.get(t.name!) : undefined;
+    if (why !== undefined && why !== OUTSIDE) found.add(why);
+  }
+  return [...found];
+}
+const OUTSIDE = 'what comes from outside';
 
 const NOWHERE: CheckedStatement['at'] = {
   source: { name: '', text: '', origin: { kind: 'library' } },

@@ -31,6 +31,7 @@ export class Lane {
     plan: ProofPlan,
     project: Project,
     options: LaneOptions,
+    isOver?: () => boolean,
   ) {
     // What has power is seen on the watched build only.
     const watched = options.missing && plan.compiled.build(true);
@@ -41,6 +42,9 @@ export class Lane {
         stepNs: scanStep(plan.image!),
         seed: options.seed * LANES + number,
         upsets: options.upsets,
+        // What happens when nothing is done need be seen once.
+        ...(number ? { rest: 1 } : {}),
+        ...(isOver ? { isOver } : {}),
         ...(options.only ? { only: options.only } : {}),
         ...(options.missing && watched ? { targets: unreachedTargets(plan, options.missing, watched) } : {}),
       },
@@ -72,8 +76,10 @@ export function goOn(lanes: readonly Lane[]): boolean {
 }
 
 /** What a search says of a rule that it did not break: how far it looked, never more than that. */
-export const lookedWords = (s: Pick<SearchState, 'scans' | 'deepest'>): string =>
-  `no counterexample in ${s.scans.toLocaleString('en')} scans of search, depth ${s.deepest.toLocaleString('en')}`;
+export const lookedWords = (s: Pick<SearchState, 'scans' | 'deepest' | 'faultsAtOnce'>): string =>
+  s.faultsAtOnce !== undefined
+    ? `there is nothing to search: the first scan ends in a ${s.faultsAtOnce}`
+    : `no counterexample in ${s.scans.toLocaleString('en')} scans of search, depth ${s.deepest.toLocaleString('en')}`;
 
 /** What lanes have found together, in the order of their numbers: of several ways to break a rule the one with least to do. */
 export function mergeLanes(states: readonly SearchState[]): SearchState {
@@ -93,6 +99,7 @@ export function mergeLanes(states: readonly SearchState[]): SearchState {
     states: Math.max(0, ...states.map((s) => s.states)),
     deepest: Math.max(0, ...states.map((s) => s.deepest)),
     found: [...best.values()],
+    ...(states[0]?.faultsAtOnce === undefined ? {} : { faultsAtOnce: states[0].faultsAtOnce }),
     open: [...new Set(states.flatMap((s) => s.open))].filter(
       (name) => ![...best.values()].some((f) => f.rule === name),
     ),

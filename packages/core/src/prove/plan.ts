@@ -4,7 +4,7 @@ import { type Diagnostic, Problems } from '../language/diagnostic.js';
 import { type Source, makeSource } from '../language/source.js';
 import { kindOf } from '../project/kinds.js';
 import { type Compiled, Compiler } from '../project/compile.js';
-import type { Project } from '../project/document.js';
+import type { InterlockRule, Project } from '../project/document.js';
 import { MACHINE } from '../project/sources.js';
 import type { BenchEvent } from '../runtime/stretch.js';
 import { isInteger, isReal } from '../types/type.js';
@@ -15,6 +15,7 @@ import {
   type Condition,
   type Do,
   type Expect,
+  NEVER_FAULTS,
   type Parsed,
   type RuleForm,
   type Span,
@@ -90,6 +91,12 @@ interface Wanted {
   readonly condition: Condition;
   /** The run of a check or the rule that wants it. */ readonly by: string;
 }
+
+/** The rules that are written down, and that nothing faults, which holds of every project. */
+export const rulesOf = (project: Project): readonly InterlockRule[] =>
+  project.rules.some((r) => /^\s*never\s+faults?\s*\.?\s*$/i.test(r.sentence))
+    ? project.rules
+    : [...project.rules, { id: 'never-faults', name: NEVER_FAULTS, sentence: NEVER_FAULTS }];
 
 /** Parses and compiles everything; a sentence with an error takes only its own run of a check or rule out. */
 export function planProof(project: Project, fileName: string, compiler = new Compiler()): ProofPlan {
@@ -180,15 +187,16 @@ export function planProof(project: Project, fileName: string, compiler = new Com
   const outputs = project.tags
     .filter((t) => /^%QX/i.test(t.address ?? '') && t.type.toUpperCase() === 'BOOL' && !t.standsFor)
     .map((t) => t.name);
-  const rules = project.rules.map((r) => {
+  const rules = rulesOf(project).map((r) => {
     const origin = say('rule', r.id, r.name, 0, 'sentence');
     const form = take(parseRule(r.sentence, outputs), origin, r.sentence, r.id);
     return {
       id: r.id,
       name: r.name,
       sentence: r.sentence,
-      ...(form
-        ? { form, condition: { said: form.condition.said, expression: want(form.condition, origin, r.id) } }
+      ...(form ? { form } : {}),
+      ...(form && 'condition' in form
+        ? { condition: { said: form.condition.said, expression: want(form.condition, origin, r.id) } }
         : {}),
       ...(form?.kind === 'follows'
         ? { trigger: { said: form.trigger.said, expression: want(form.trigger, origin, r.id) } }

@@ -37,6 +37,7 @@ export interface CheckResult {
   readonly run?: number;
   readonly name: string;
   readonly ok: boolean;
+  /** Why it says nothing: it was not played to its end. */ readonly open?: string;
   readonly rows: readonly RowResult[];
   readonly scans: number;
   readonly timeNs: bigint;
@@ -71,6 +72,7 @@ export function prove(
   options: {
     readonly stepNs: bigint;
     readonly only?: string;
+    /** Asked now and then; once it says so nothing more is played. */ readonly isOver?: () => boolean;
     /** Called after every scan that is played. */ readonly onScan?: (e: Engine) => void;
     /** Nothing more is played once something has failed. */ readonly stopAtFirst?: boolean;
   },
@@ -83,13 +85,29 @@ export function prove(
   const checks: CheckResult[] = [];
   for (const c of plan.checks) {
     if (!wanted(c.base) && !plan.rules.some((r) => wanted(r.name))) continue;
+    if (options.isOver?.()) {
+      if (wanted(c.base)) checks.push(notPlayed(c));
+      continue;
+    }
     if (options.stopAtFirst && (checks.some((x) => !x.ok) || judges.some((j) => j.failure))) break;
-    const player = new Player(engine, c, judges, options.onScan);
+    const player = new Player(engine, c, judges, options.onScan, options.isOver);
     const result = player.play();
-    if (wanted(c.base)) checks.push(result);
+    if (wanted(c.base)) checks.push(player.isCutOff ? notPlayed(c) : result);
   }
   return { checks, rules: judges.filter((j) => wanted(j.rule.name)).map((j) => j.result()) };
 }
+
+const notPlayed = (c: PlannedCheck): CheckResult => ({
+  id: c.id,
+  ...(c.run === undefined ? {} : { run: c.run }),
+  name: c.name,
+  ok: false,
+  open: 'the time was up before it was played to its end',
+  rows: [],
+  scans: 0,
+  timeNs: 0n,
+  recording: [],
+});
 
 const seconds = (ns: bigint) => `${(Number(ns) / 1e9).toFixed(2)} s`;
 
@@ -143,9 +161,7 @@ export class RuleJudge {
   /** Judges the state after a scan. */
   judge(engine: Engine, check: PlannedCheck | undefined, recording: readonly Recorded[]): void {
     const { form, condition, trigger } = this.rule;
-    if (!form || !condition || this.failure || this.rule.problem) return;
-    this.scans++;
-    const holds = engine.evaluate(condition.expression) !== 0;
+    if (!form || this.failure || this.rule.problem) return;
     const fail = (seen: string) => {
       this.failure = {
         row: 0,
@@ -158,6 +174,15 @@ export class RuleJudge {
       };
       this.recording = [...recording];
     };
+    if (form.kind === 'neverFaults') {
+      this.scans++;
+      if (engine.fault) fail(engine.faultLine());
+      return;
+    }
+    // A scan that was cut off has no state to judge.
+    if (engine.fault || !condition) return;
+    this.scans++;
+    const holds = engine.evaluate(condition.expression) !== 0;
     switch (form.kind) {
       case 'always':
         if (!holds) fail(`'${condition.said}' did not hold`);
@@ -222,6 +247,8 @@ class Player {
   private later: { readonly due: bigint; readonly event: BenchEvent }[] = [];
   private never: { readonly row: PlannedRow; readonly said: string; readonly expression: number }[] = [];
   private failure: Failure | undefined;
+  /** It was ended from outside, and says nothing. */
+  isCutOff = false;
   private failedRow: PlannedRow | undefined;
   private readonly longest: number;
   private readonly kept: readonly { readonly row: PlannedRow; readonly said: string; readonly judge: RuleJudge }[];
@@ -231,6 +258,7 @@ class Player {
     private readonly check: PlannedCheck,
     private readonly judges: readonly RuleJudge[],
     private readonly onScan?: (e: Engine) => void,
+    private readonly isOver?: () => boolean,
   ) {
     this.longest = Number(LONGEST_CHECK_NS / engine.stepNs);
     this.kept = check.rows.flatMap((r) =>
@@ -250,7 +278,7 @@ class Player {
       let end = i + 1;
       while (end < check.rows.length && check.rows[end]!.when.kind === 'with') end++;
       const group = check.rows.slice(i, end).map((row) => new RowPlay(row));
-      if (!this.failure) this.playTogether(group);
+      if (!this.failure && !this.isCutOff) this.playTogether(group);
       for (const g of group)
         rows.push({
           id: g.row.id,
@@ -306,7 +334,12 @@ class Player {
       this.later = this.later.filter((x) => x.due > engine.timeNs);
     }
     if (!engine.runScan()) {
+      for (const j of this.judges) j.judge(engine, this.check, this.recording);
       this.fail(row, 'a scan without a fault', engine.faultLine());
+      return false;
+    }
+    if ((engine.scan & 15) === 0 && this.isOver?.()) {
+      this.isCutOff = true;
       return false;
     }
     this.onScan?.(engine);
@@ -326,7 +359,7 @@ class Player {
   private playTogether(group: readonly RowPlay[]): void {
     const { engine } = this;
     group[0]!.since = engine.scan;
-    while (!this.failure) {
+    while (!this.failure && !this.isCutOff) {
       // One may begin because another has just begun.
       while (group.some((g) => this.goOn(g, group))) {
         /* until nothing more happens before the next scan */

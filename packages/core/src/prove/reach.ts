@@ -42,7 +42,7 @@ export interface Reach {
 }
 
 /** Plays everything on the watched build and notes what it reached. */
-export function reachOf(plan: ProofPlan, stepNs: bigint): Reach {
+export function reachOf(plan: ProofPlan, stepNs: bigint, isOver?: () => boolean): Reach {
   const image = plan.compiled.build(true);
   const seen = new Map<string, number[]>(),
     powered = new Set<string>(),
@@ -77,7 +77,7 @@ export function reachOf(plan: ProofPlan, stepNs: bigint): Reach {
       if (name) x.seen.add(name);
     }
   };
-  const result = prove({ ...plan, image }, { stepNs, onScan: look });
+  const result = prove({ ...plan, image }, { stepNs, onScan: look, ...(isOver ? { isOver } : {}) });
   const rungReach = [...plan.compiled.rungs].flatMap(([id, r]): RungReach[] => {
     const o = r.source.origin;
     if (o.kind !== 'rung' || !r.parsed) return [];

@@ -1,94 +1,26 @@
-/** Results of a proof as lines (cli.md), JUnit XML and a page to print. */
+/** A report of checks and rules as pages to sign. */
 import type { Project } from '../project/document.js';
-import type { CheckResult, Failure, ProofResult, RuleResult } from './play.js';
+import type { ProofResult } from './play.js';
+import { rulesOf } from './plan.js';
 import { checkRuns } from './runs.js';
 import { type Mutant, mutantLine } from './mutate.js';
 import { type Reach, neverReached } from './reach.js';
+import {
+  type Strengths,
+  type Verdict,
+  checkLine,
+  checkVerdict,
+  failureText,
+  ruleLine,
+  ruleVerdict,
+  totalsLine,
+  totalsOf,
+} from './verdict.js';
 
 const seconds = (ns: bigint) => `${(Number(ns) / 1e9).toFixed(3)} s`;
-
-function failureText(f: Failure): string {
-  return `${f.row ? `row ${f.row}${f.of ? ` of '${f.of}'` : ''}, ` : ''}scan ${f.scan}, ${seconds(f.timeNs)}: expected '${f.expected}', seen: ${f.seen}`;
-}
-
-export function checkLine(c: CheckResult): string {
-  return c.ok
-    ? `ok check ${c.name} (${seconds(c.timeNs)}, ${c.scans} scans)`
-    : `FAILED check ${c.name}: ${failureText(c.failure!)}`;
-}
-
-/** What is known of a rule beyond the checks: how a search and a proof ended. */
-export interface Strengths {
-  readonly proof?: {
-    readonly strength: 'proved' | 'broken' | 'open' | 'unable';
-    readonly words: string;
-    readonly inputs?: readonly string[];
-  };
-  readonly search?: { readonly words: string; readonly isBroken: boolean; readonly rows?: readonly string[] };
-}
-
-/** Says the strength reached, never more. */
-export function ruleLine(r: RuleResult, more: Strengths = {}): string {
-  if (r.problem) return `FAILED rule ${r.name}: ${r.problem}`;
-  if (!r.ok) return `FAILED rule ${r.name}: in check ${r.failure!.check}, ${failureText(r.failure!)}`;
-  if (more.search?.isBroken)
-    return `FAILED rule ${r.name}: ${more.search.words}${more.search.rows?.length ? `: ${more.search.rows.join('; ')}` : ''}`;
-  return `ok rule ${r.name} (held on the ${r.scans} scans the checks played${more.search ? `; ${more.search.words}` : ''}${more.proof ? `; ${lower(more.proof.words)}` : ''})`;
-}
 const upper = (s: string): string => `${s.charAt(0).toUpperCase()}${s.slice(1)}`;
-const lower = (s: string): string => `${s.charAt(0).toLowerCase()}${s.slice(1).replace(/\.$/, '')}`;
-
-/** Whether a rule stands: a search that broke it counts like a check that did; inputs that only a proof thinks of do not. */
-export const stands = (r: RuleResult, more: Strengths = {}): boolean => r.ok && !more.search?.isBroken;
-
-export function proofLines(p: ProofResult, more: ReadonlyMap<string, Strengths> = new Map()): string[] {
-  const lines = [...p.checks.map(checkLine), ...p.rules.map((r) => ruleLine(r, more.get(r.id)))];
-  const failed = p.checks.filter((x) => !x.ok).length + p.rules.filter((r) => !stands(r, more.get(r.id))).length;
-  return [...lines, `${p.checks.length + p.rules.length - failed} passed, ${failed} failed`];
-}
-
 const escape = (s: string) =>
   s.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;').replaceAll('"', '&quot;');
-
-/** JUnit XML: checks and rules as two suites; times are of the machine, in seconds. */
-export function junitXml(p: ProofResult, project: string, more: ReadonlyMap<string, Strengths> = new Map()): string {
-  interface Case {
-    readonly name: string;
-    readonly ok: boolean;
-    readonly time: number;
-    readonly message: string;
-  }
-  const checks = p.checks.map((c): Case => ({
-      name: c.name,
-      ok: c.ok,
-      time: Number(c.timeNs) / 1e9,
-      message: checkLine(c),
-    })),
-    rules = p.rules.map((r): Case => ({
-      name: r.name,
-      ok: stands(r, more.get(r.id)),
-      time: 0,
-      message: ruleLine(r, more.get(r.id)),
-    }));
-  const figures = (cases: readonly Case[]) =>
-    `tests="${cases.length}" failures="${cases.filter((c) => !c.ok).length}" errors="0" skipped="0" time="${cases.reduce((n, c) => n + c.time, 0).toFixed(3)}"`;
-  const suite = (name: string, cases: readonly Case[]) => [
-    `  <testsuite name="${escape(`${project} ${name}`)}" ${figures(cases)}>`,
-    ...cases.map(
-      (c) =>
-        `    <testcase classname="${escape(project)}" name="${escape(c.name)}" time="${c.time.toFixed(3)}"${c.ok ? '/>' : `><failure type="${escape(name)}" message="${escape(c.message)}">${escape(c.message)}</failure></testcase>`}`,
-    ),
-    '  </testsuite>',
-  ];
-  return [
-    '<?xml version="1.0" encoding="UTF-8"?>',
-    `<testsuites name="${escape(project)}" ${figures([...checks, ...rules])}>`,
-    ...suite('sequence checks', checks),
-    ...suite('interlock rules', rules),
-    '</testsuites>',
-    '',
-  ].join('\n');
-}
 
 /** Characters of a string in a style sheet, none of which can end it. */
 const cssText = (s: string) => s.replace(/[^\w .,-]/gu, (c) => `\\${c.codePointAt(0)!.toString(16)} `);
@@ -97,6 +29,7 @@ const cssText = (s: string) => s.replace(/[^\w .,-]/gu, (c) => `\\${c.codePointA
 export interface ChangesTried {
   readonly tried: number;
   readonly missed: readonly Mutant[];
+  /** Changes that there was no time for. */ readonly notTried?: number;
 }
 
 export interface ReportFacts {
@@ -121,11 +54,14 @@ export function reportHtml(p: ProofResult, about: ReportFacts): string {
     more = (id: string): Strengths => about.strengths?.get(id) ?? {};
   const assumed = project.rules.filter((r) => r.assumed),
     isAssumed = new Set(assumed.map((r) => r.id));
-  const broken = [
-    ...p.checks.filter((c) => !c.ok).map((c) => checkLine(c)),
-    ...p.rules.filter((r) => !stands(r, more(r.id))).map((r) => ruleLine(r, more(r.id))),
+  const totals = totalsOf(p, about.strengths),
+    count = totals.passed + totals.failed + totals.open;
+  const withWord = (word: Verdict['word']) => [
+    ...p.checks.filter((c) => checkVerdict(c).word === word).map((c) => checkLine(c)),
+    ...p.rules.filter((r) => ruleVerdict(r, more(r.id)).word === word).map((r) => ruleLine(r, more(r.id))),
   ];
-  const count = p.checks.length + p.rules.length;
+  const broken = withWord('FAILED'),
+    open = withWord('OPEN');
   const forces = project.checks.flatMap((c) => {
     const tags = [
       ...new Set(c.rows.flatMap((r) => (r.do ?? []).flatMap((d) => /^\s*force\s+(\S+)/i.exec(d)?.[1] ?? []))),
@@ -136,9 +72,9 @@ export function reportHtml(p: ProofResult, about: ReportFacts): string {
   const list = (items: readonly string[]) =>
     `<ul${items.length > 12 ? ' class="many"' : ''}>${items.map((x) => `<li>${escape(x)}</li>`).join('')}</ul>`;
   const first = [
-    broken.length
-      ? `<h2 class="bad">${broken.length} of ${count} failed</h2>${list(broken)}`
-      : `<h2 class="ok">All ${count} passed</h2>`,
+    broken.length ? `<h2 class="bad">${broken.length} of ${count} failed</h2>${list(broken)}` : '',
+    open.length ? `<h2 class="bad">${open.length} of ${count} open</h2>${list(open)}` : '',
+    broken.length || open.length ? '' : `<h2 class="ok">All ${count} passed</h2>`,
     (() => {
       const wrong = (project.bench?.points ?? []).filter((x) => x.found !== 'right');
       return wrong.length
@@ -152,16 +88,17 @@ export function reportHtml(p: ProofResult, about: ReportFacts): string {
       ? '<p><b>No proof was run on this revision:</b> rules were judged on the scans that were played only.</p>'
       : unproved.length
         ? `<h3 class="bad">Not proved</h3>${list(unproved.map((r) => `${r.name}: ${more(r.id).proof?.words ?? 'no proof was run.'}`))}`
-        : '<p>Every rule is proved.</p>',
+        : `<h3 class="ok">Every rule is proved, each within these bounds</h3>${list(p.rules.filter((r) => !isAssumed.has(r.id)).map((r) => `${r.name}: ${more(r.id).proof!.words}`))}`,
     assumed.length ? `<h3>Assumed about the machine</h3>${list(assumed.map((r) => `${r.name}: ${r.sentence}`))}` : '',
   ].join('');
   const runs = checkRuns(project);
-  const mark = (ok: boolean, words = ok ? 'passed' : 'FAILED') => `<span class="${ok ? 'ok' : 'bad'}">${words}</span>`;
+  const mark = ({ word }: Verdict) =>
+    `<span class="${word === 'ok' ? 'ok' : 'bad'}">${{ ok: 'passed', FAILED: 'FAILED', OPEN: 'open' }[word]}</span>`;
   const checks = p.checks
     .map((c) => {
       const run = runs.find((x) => x.check.id === c.id && x.run === c.run),
         rows = run?.rows ?? [];
-      return `<section class="check"><h3>${mark(c.ok)} ${escape(c.name)} <small>${seconds(c.timeNs)}, ${c.scans} scans</small></h3>${c.failure ? `<p class="bad">${escape(failureText(c.failure))}</p>` : ''}<table><tr><th>When</th><th>Do</th><th>Expect</th><th>Seen</th></tr>${rows
+      return `<section class="check"><h3>${mark(checkVerdict(c))} ${escape(c.name)} <small>${seconds(c.timeNs)}, ${c.scans} scans</small></h3>${c.failure ? `<p class="bad">${escape(failureText(c.failure))}</p>` : ''}<table><tr><th>When</th><th>Do</th><th>Expect</th><th>Seen</th></tr>${rows
         .map(({ row: r, of }, i) => {
           const seen = c.rows[i];
           return `<tr class="${seen?.status === 'failed' ? 'bad' : ''}"><td>${of === run?.check ? '' : `<small>${escape(of.name)}</small> `}${escape(r.when ?? 'at once')}</td><td>${escape((r.do ?? []).join('; '))}</td><td>${escape((r.expect ?? []).join('; '))}</td><td>${escape(seen?.seen ?? '')}</td></tr>`;
@@ -172,8 +109,19 @@ export function reportHtml(p: ProofResult, about: ReportFacts): string {
   const rules = `<table><tr><th></th><th>Rule</th><th>Strength reached</th></tr>${p.rules
     .map((r) => {
       const s = more(r.id),
-        ok = stands(r, s);
-      return `<tr><td>${isAssumed.has(r.id) ? 'assumed' : mark(ok)}</td><td><b>${escape(r.name)}</b><br>${escape(project.rules.find((x) => x.id === r.id)?.sentence ?? '')}</td><td>${[r.ok ? `Held on the ${r.scans} scans the checks played.` : ruleLine(r), s.search ? `${upper(s.search.words)}.` : '', s.proof?.words ?? '', ...(s.proof?.inputs ?? [])].filter(Boolean).map(escape).join('<br>')}</td></tr>`;
+        v = ruleVerdict(r, s);
+      const sentence = rulesOf(project).find((x) => x.id === r.id)?.sentence ?? '';
+      const reached = [
+        r.ok
+          ? r.scans
+            ? `Held on the ${r.scans} scans that the checks played.`
+            : 'No check played it.'
+          : upper(v.words),
+        s.search ? `${upper(s.search.words)}.` : '',
+        s.proof?.words ?? '',
+        ...(s.proof?.inputs ?? []),
+      ];
+      return `<tr><td>${isAssumed.has(r.id) ? 'assumed, ' : ''}${mark(v)}</td><td><b>${escape(r.name)}</b><br>${escape(sentence)}</td><td>${reached.filter(Boolean).map(escape).join('<br>')}</td></tr>`;
     })
     .join('')}</table>`;
   const never = reach
@@ -206,7 +154,7 @@ export function reportHtml(p: ProofResult, about: ReportFacts): string {
     : '';
   return `<!doctype html><html lang="en"><meta charset="utf-8"><title>${escape(project.name)}: report</title>
 <style>@page{size:A4;margin:18mm 18mm 20mm;@bottom-left{content:"${cssText(project.name)} · ${about.hash.slice(0, 16)}";font:8pt sans-serif;color:#6b6157}@bottom-right{content:counter(page) " / " counter(pages);font:8pt sans-serif;color:#6b6157}}body{font:10pt/1.4 Inter,sans-serif;color:#231d17;max-width:190mm;margin:auto}h1{margin-bottom:0}h2{font-size:13pt;margin:6mm 0 2mm}h3{font-size:10.5pt;margin:4mm 0 1mm}small{font-weight:normal;color:#6b6157}table{border-collapse:collapse;width:100%}th{text-align:left;font-weight:600;color:#6b6157}td,th{border-bottom:1px solid #d8cfc0;padding:2pt 5pt;vertical-align:top}section.check,tr{break-inside:avoid}h2,h3,th{break-after:avoid}.check table{table-layout:fixed}.check th:nth-child(1){width:20%}.check th:nth-child(2){width:24%}.check th:nth-child(4){width:20%}ul.many{columns:2;column-gap:8mm}li{break-inside:avoid}.first{border:1px solid #d8cfc0;border-radius:3mm;padding:1mm 6mm 4mm;margin:5mm 0}.bad{color:#b3261e}.ok{color:#2e6b4a}ul{margin:1mm 0;padding-left:5mm}p.sign{margin-top:22mm;display:flex;gap:12mm;break-inside:avoid}p.sign span{border-top:1px solid;flex:1;padding-top:2mm}code{font-family:monospace;overflow-wrap:anywhere}</style>
-<h1>${escape(project.name)}</h1><p>Report of checks and rules. ${count - broken.length} passed, ${broken.length} failed. ${about.revision === undefined ? '' : `Revision ${about.revision}. `}Project hash <code>${escape(about.hash)}</code>.</p>
+<h1>${escape(project.name)}</h1><p>Report of checks and rules. ${totalsLine(totals)}. ${about.revision === undefined ? '' : `Revision ${about.revision}. `}Project hash <code>${escape(about.hash)}</code>.</p>
 <div class="first">${first}</div><p class="sign"><span>Date</span><span>Tested by</span><span>Accepted by</span></p>
 <h2>Interlock rules</h2>${rules}${reached}${noticed}${tried}<h2>Sequence checks</h2>${checks}</html>
 `;

@@ -8,7 +8,8 @@ import { type CheckRow, type Project, tagLimits } from '../project/document.js';
 import { MACHINE } from '../project/sources.js';
 import { Engine, type Snapshot } from '../runtime/engine.js';
 import { type BenchEvent, performOn } from '../runtime/stretch.js';
-import { findPath } from '../runtime/paths.js';
+import { type Value, findPath, readLocation } from '../runtime/paths.js';
+import type { Location } from '../compile/image.js';
 import { type Type, baseOf, isBits, isBool, isInteger, isReal, isTime, rangeOf } from '../types/type.js';
 import { rowsThatExpect } from './doing.js';
 import type { PlannedRule, ProofPlan } from './plan.js';
@@ -92,6 +93,12 @@ export interface SearchOptions {
   readonly only?: readonly string[];
   /** Looked for instead of the rules. */
   readonly targets?: readonly Judge[];
+  /** Values that inputs are wanted to have: moments at which more of them do are gone on from more often. */
+  readonly guide?: readonly { readonly path: string; readonly value: Value }[];
+  /** Scans at the beginning in which nothing is done; at least one. */
+  readonly rest?: number;
+  /** Asked now and then: once it says so the search ends where it is. */
+  readonly isOver?: () => boolean;
 }
 
 export interface Counterexample {
@@ -115,12 +122,16 @@ export interface SearchState {
   readonly deepest: number;
   readonly found: readonly Counterexample[];
   readonly open: readonly string[];
+  /** The fault with which the first scan ends whatever is done: there is nothing to search. */
+  readonly faultsAtOnce?: string;
 }
 
 interface Entry {
   readonly snapshot: Snapshot;
   readonly script: readonly Recorded[];
   readonly judges: readonly (readonly [number, boolean])[];
+  /** How many of the inputs are as they are wanted. */
+  readonly score: number;
 }
 
 /** Moments kept of each kind: those that took least to come to. */
@@ -129,6 +140,10 @@ const KEPT = 4;
 const MOST_CELLS = 4000;
 /** Scans of one run from an entry on. */
 const LENGTH = 1500;
+/** Inputs that a search is guided by at most. */
+const LONGEST_GUIDE = 30;
+/** Scans at the beginning in which nothing is done. */
+const AT_REST = 20_000;
 /** Rules are looked at in every scan, new states so often. */
 const LOOK = 5;
 
@@ -140,10 +155,12 @@ export class Search {
   /** Moments to go on from, by what the logic is doing there: steps, outputs and what it remembers. */
   private readonly cells = new Map<number, { readonly entries: Entry[]; picked: number }>();
   private readonly coarse: readonly { readonly address: number; readonly mask: number }[];
+  private readonly wanted: readonly { readonly location: Location; readonly value: Value }[];
   private judges: Judge[];
   private readonly assumed: readonly Judge[];
   private readonly found: Counterexample[] = [];
   private random: () => number;
+  private faultsAtOnce: string | undefined;
   private scans = 0;
   private deepest = 0;
 
@@ -177,13 +194,18 @@ export class Search {
           .filter((r) => !isAssumed(r.id) && (!options.only || options.only.includes(r.id)))
           .map((r) => ruleTarget(r, options.stepNs));
     this.assumed = judged.filter((r) => isAssumed(r.id)).map((r) => ruleTarget(r, options.stepNs));
+    this.wanted = (options.guide ?? []).slice(0, LONGEST_GUIDE).flatMap((g) => {
+      const found = findPath(this.engine.image, g.path);
+      return 'location' in found ? [{ location: found.location, value: g.value }] : [];
+    });
     this.engine.restart();
-    this.cells.set(this.hash(this.coarse), {
+    this.cells.set(this.hash(this.coarse) * (LONGEST_GUIDE + 1), {
       entries: [
         {
           snapshot: this.engine.snapshot(),
           script: [],
           judges: [...this.judges, ...this.assumed].map(() => [-1, false]),
+          score: 0,
         },
       ],
       picked: 0,
@@ -197,18 +219,52 @@ export class Search {
       deepest: this.deepest,
       found: this.found,
       open: this.judges.map((j) => j.name),
+      ...(this.faultsAtOnce === undefined ? {} : { faultsAtOnce: this.faultsAtOnce }),
     };
   }
-  /** Nothing is left to look for, or nothing can be done. */
+  /** Nothing is left to look for, nothing can be done, or the first scan ends it all. */
   get isDone(): boolean {
-    return !this.judges.length || !this.moves.length;
+    return !this.judges.length || this.faultsAtOnce !== undefined || (this.hasRested && !this.moves.length);
   }
+  private hasRested = false;
 
   /** Goes on for about so many scans. */
   run(scans: number): SearchState {
     const until = this.scans + scans;
-    while (this.scans < until && !this.isDone) this.episode();
+    if (!this.hasRested) this.rest();
+    while (this.scans < until && !this.isDone && !this.options.isOver?.()) this.episode();
     return this.state;
+  }
+
+  /** First of all nothing is done: what breaks then needs no input. */
+  private rest(): void {
+    const { engine } = this;
+    this.hasRested = true;
+    engine.restart();
+    const judges = this.judges.map((j) => j.fresh());
+    for (let n = 0; n < Math.max(1, this.options.rest ?? AT_REST); n++) {
+      const ok = engine.runScan();
+      // Where nothing can be done this is all there is to look at; else it comes beside the search.
+      if (!this.moves.length) this.scans++;
+      if (!ok && n === 0) this.faultsAtOnce = engine.faultLine();
+      for (const a of this.assumed) a.judge(engine);
+      const isOutside = this.assumed.some((a) => a.failure);
+      for (const a of this.assumed) a.failure = undefined;
+      if (isOutside) return;
+      for (const [i, j] of judges.entries()) {
+        if (!j.failure) j.judge(engine);
+        const mine = this.judges.find((x) => x.id === j.id);
+        if (j.failure && mine && judges[i] === j) {
+          mine.failure = j.failure;
+          const at = this.engine.snapshot(),
+            { fault } = engine;
+          this.take(mine, []);
+          engine.restore(at);
+          engine.fault = fault;
+        }
+      }
+      if (!ok || !this.judges.length || ((n & 15) === 0 && this.options.isOver?.())) return;
+    }
   }
 
   private episode(): void {
@@ -231,8 +287,9 @@ export class Search {
         performOn(engine, event);
         next = engine.scan + this.wait();
       }
-      if (!engine.runScan()) return;
+      const ok = engine.runScan();
       this.scans++;
+      if ((this.scans & 15) === 0 && this.options.isOver?.()) return;
       for (const a of this.assumed) a.judge(engine);
       const outside = this.assumed.filter((a) => a.failure);
       if (outside.length) {
@@ -246,6 +303,7 @@ export class Search {
         for (const j of found) this.take(j, script);
         return;
       }
+      if (!ok) return;
       if (engine.scan % LOOK === 0 && this.isNew()) {
         this.deepest = Math.max(this.deepest, engine.scan);
         this.remember(script);
@@ -255,7 +313,11 @@ export class Search {
 
   /** Of three kinds of moments the one gone on from least often, and one of its moments. */
   private pick(): Entry {
-    const list = [...this.cells.values()];
+    let list = [...this.cells.values()];
+    if (this.wanted.length && this.random() < 0.5) {
+      const most = Math.max(...list.map((c) => c.entries[0]!.score));
+      list = list.filter((c) => c.entries[0]!.score === most);
+    }
     let best = list[Math.floor(this.random() * list.length)]!;
     for (let i = 0; i < 2; i++) {
       const other = list[Math.floor(this.random() * list.length)]!;
@@ -267,7 +329,8 @@ export class Search {
 
   private remember(script: readonly Recorded[]): void {
     const { engine } = this,
-      key = this.hash(this.coarse),
+      score = this.wanted.filter((w) => readLocation(engine.view, w.location) === w.value).length,
+      key = this.hash(this.coarse) * (LONGEST_GUIDE + 1) + score,
       cell = this.cells.get(key);
     const worst =
       cell && cell.entries.length >= KEPT
@@ -279,6 +342,7 @@ export class Search {
       snapshot: engine.snapshot(),
       script: [...script],
       judges: [...this.judges, ...this.assumed].map((j) => j.memory),
+      score,
     };
     if (!cell) {
       if (this.cells.size < MOST_CELLS) this.cells.set(key, { entries: [entry], picked: 0 });
@@ -310,7 +374,8 @@ export class Search {
     // It may have come long after the last thing that was done.
     const until = j.failure!.scan;
     const short = shorten(script, (s) => this.breaks(j, s, until));
-    const failure = this.breaks(j, short, until)!;
+    // Out of time nothing is tried any more: then it stays as it was found.
+    const failure = this.breaks(j, short, until) ?? j.failure!;
     // The engine stands at the moment just now.
     this.found.push({
       rule: j.name,
@@ -346,13 +411,14 @@ export class Search {
     let i = 0;
     while (engine.scan < end) {
       for (; i < script.length && script[i]!.scan <= engine.scan; i++) performOn(engine, script[i]!.event);
-      if (!engine.runScan()) return undefined;
+      const ok = engine.runScan();
       for (const a of assumed) {
         a.judge(engine);
         if (a.failure) return undefined;
       }
       judge.judge(engine);
       if (judge.failure) return judge.failure;
+      if (!ok || ((engine.scan & 15) === 0 && this.options.isOver?.())) return undefined;
     }
     return undefined;
   }
@@ -411,7 +477,9 @@ function movesOf(project: Project, engine: Engine, upsets: boolean): readonly Mo
   }
   const numbers = numbersIn(project);
   for (const t of project.tags) {
-    if (!/^%I/i.test(t.address ?? '') || driven.has(t.name.toLowerCase())) continue;
+    // What no device drives anybody may give, and what may be written from outside anybody may write.
+    const isFree = /^%I/i.test(t.address ?? '') && !driven.has(t.name.toLowerCase());
+    if (!isFree && t.access !== 'write') continue;
     const found = findPath(engine.image, t.name);
     if ('location' in found)
       moves.push(...valuesOf(found.location.type, numbers, tagLimits(t)).map((values) => ({ path: t.name, values })));
@@ -469,14 +537,16 @@ function valuesOf(
   return inside.length ? [inside] : [];
 }
 
-/** Every input of the logic, to be anything. */
+/** Every input of the logic and everything that may be written from outside, to be anything. */
 function inputsOf(project: Project, engine: Engine): readonly Move[] {
-  const numbers = numbersIn(project);
-  return [...engine.image.symbols.values()].flatMap((s): Move[] =>
-    s.section !== 'input' || s.isView
-      ? []
-      : valuesOf(s.type, numbers).map((values) => ({ path: s.name, forced: true, values })),
-  );
+  const numbers = numbersIn(project),
+    writable = new Set(project.tags.filter((t) => t.access === 'write').map((t) => t.name.toLowerCase()));
+  return [...engine.image.symbols.values()].flatMap((s): Move[] => {
+    const isInput = s.section === 'input' && !s.isView;
+    if (!isInput && !writable.has(s.name.toLowerCase())) return [];
+    // What is written from outside the logic may write too; an input is as it is given.
+    return valuesOf(s.type, numbers).map((values) => ({ path: s.name, forced: isInput, values }));
+  });
 }
 
 /** Random numbers from 0 to 1 that depend on the seed alone (mulberry32). */

@@ -71,7 +71,12 @@ export type Span = { readonly ns: bigint } | { readonly scans: number };
 export type RuleForm =
   | { readonly kind: 'always' | 'never'; readonly condition: Condition }
   | { readonly kind: 'follows'; readonly trigger: Condition; readonly condition: Condition; readonly span: Span }
-  | { readonly kind: 'atLeast'; readonly condition: Condition; readonly span: Span };
+  | { readonly kind: 'atLeast'; readonly condition: Condition; readonly span: Span }
+  /** No scan ends in a run-time fault. */
+  | { readonly kind: 'neverFaults' };
+
+/** The rule that every project has, whether it is written down or not. */
+export const NEVER_FAULTS = 'never faults';
 
 export type Parsed<T> = { readonly value: T } | { readonly error: string };
 
@@ -352,6 +357,7 @@ function listed(text: string): readonly string[] {
 /** The sentence forms of interlock rules. */
 export function parseRule(text: string, outputs: readonly string[] = []): Parsed<RuleForm> {
   const t = text.trim().replace(/\.$/, '');
+  if (/^never\s+faults?$/i.test(t)) return { value: { kind: 'neverFaults' } };
   const without = /^no\s+(.+?)(?:\s+except\s+(.+?))?\s+without\s+(.+)$/i.exec(t);
   if (without) {
     const list = (names: string | undefined) =>
@@ -412,6 +418,6 @@ export function parseRule(text: string, outputs: readonly string[] = []): Parsed
   if (m)
     return { value: { kind: 'always', condition: { text: `(${m[1]}) >= ${m[2]} AND (${m[1]}) <= ${m[3]}`, said: t } } };
   return {
-    error: `'${t}' is not a rule; write for example 'never DieClose and FeedMotor together', 'DieClose requires ClampShut', 'Valve only while Running', 'after BladeOut, BladeDown within 1 s', 'Lamp stays at least 300 ms', 'Level between 0 and 100', 'no output without EStopOK' or 'always A OR B'.`,
+    error: `'${t}' is not a rule; write for example 'never DieClose and FeedMotor together', 'DieClose requires ClampShut', 'Valve only while Running', 'after BladeOut, BladeDown within 1 s', 'Lamp stays at least 300 ms', 'Level between 0 and 100', 'no output without EStopOK', 'always A OR B' or 'never faults'.`,
   };
 }

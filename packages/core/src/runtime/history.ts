@@ -263,9 +263,7 @@ export class History {
     const { image, options } = this.leaf;
     const forces = this.engine.listForces();
     const retained =
-      kind === 'warm'
-        ? transferState(this.at.image, this.engine.snapshot().bytes, image, (s) => s.isRetained).bytes
-        : undefined;
+      kind === 'warm' ? transferState(this.at.image, this.engine.snapshot().bytes, image, 'retained').bytes : undefined;
     const engine = this.engineFor(image, options);
     engine.restart(retained);
     engine.setForces(keepable(engine, forces));

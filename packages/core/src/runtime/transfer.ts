@@ -1,5 +1,5 @@
 /** New logic takes over the old values by path and type (architecture.md, engine point 9). */
-import type { Image, Symbol } from '../compile/image.js';
+import type { Image } from '../compile/image.js';
 import { CLASS_NUMBER, type Type, elementCount, isScalar, sameType, sizeOf, stride, typeText } from '../types/type.js';
 
 export interface Transferred {
@@ -8,17 +8,57 @@ export interface Transferred {
   readonly lost: readonly string[];
 }
 
-/** The new image's first state with every value of the old one that fits. `lost` names what did not fit, in words. */
-export function transferState(from: Image, bytes: Uint8Array, to: Image, only?: (s: Symbol) => boolean): Transferred {
+/** A place in memory that lives through a warm restart: bytes from `from` up to `to`, or one bit of the byte at `from`. */
+export interface RetainedPlace {
+  readonly from: number;
+  readonly to: number;
+  readonly bit?: number;
+}
+
+/** All that a program retains: tags declared RETAIN, and such variables of its programs and of the blocks in them. */
+export function retainedPlaces(image: Image): readonly RetainedPlace[] {
+  const places: RetainedPlace[] = [];
+  const look = (type: Type, at: number): void => {
+    if (type.kind === 'block')
+      for (const m of type.layout.members) {
+        if (m.retain) places.push({ from: at + m.offset, to: at + m.offset + sizeOf(m.type) });
+        else look(m.type, at + m.offset);
+      }
+    else if (type.kind === 'array' && holdsBlocks(type.element))
+      for (let i = 0; i < elementCount(type); i++) look(type.element, at + i * stride(type.element));
+  };
+  for (const s of image.symbols.values()) {
+    if (s.isView) continue;
+    if (!s.isRetained) look(s.type, s.address);
+    else if (s.bit !== undefined) places.push({ from: s.address, to: s.address + 1, bit: s.bit });
+    else places.push({ from: s.address, to: s.address + sizeOf(s.type) });
+  }
+  return places;
+}
+const holdsBlocks = (type: Type): boolean =>
+  type.kind === 'block' || (type.kind === 'array' && holdsBlocks(type.element));
+
+/**
+ * The new image's first state with every value of the old one that fits. `lost` names what did not fit, in words.
+ * `which`: all values, as when logic changes while it runs; or only retained ones, as after a warm restart, where the
+ * clock and the edges of event tasks begin anew.
+ */
+export function transferState(
+  from: Image,
+  bytes: Uint8Array,
+  to: Image,
+  which: 'all' | 'retained' = 'all',
+): Transferred {
   const result = to.initial.slice();
   const lost: string[] = [];
   let kept = 0;
-  // The clock goes on, edges of event tasks are remembered.
-  result.set(bytes.subarray(0, 64));
+  if (which === 'all') result.set(bytes.subarray(0, 64));
   for (const [name, symbol] of to.symbols) {
-    if (symbol.isView || (only && !only(symbol))) continue;
+    if (symbol.isView) continue;
     const old = from.symbols.get(name);
     if (!old) continue;
+    const keeps = which === 'all' || symbol.isRetained;
+    if (!keeps && symbol.type.kind !== 'block' && symbol.type.kind !== 'array') continue;
     if (symbol.bit !== undefined || old.bit !== undefined) {
       if (symbol.bit === undefined || old.bit === undefined) {
         lost.push(`${symbol.name}: was and is not both a single bit`);
@@ -29,14 +69,21 @@ export function transferState(from: Image, bytes: Uint8Array, to: Image, only?: 
         ? result[symbol.address]! | (1 << symbol.bit)
         : result[symbol.address]! & ~(1 << symbol.bit);
       kept++;
-    } else copy(old.type, old.address, symbol.type, symbol.address, symbol.name);
+    } else copy(old.type, old.address, symbol.type, symbol.address, symbol.name, keeps);
   }
   for (const [name, symbol] of from.symbols)
-    if (!symbol.isView && !to.symbols.has(name) && symbol.section !== 'hidden' && (!only || only(symbol)))
+    if (
+      !symbol.isView &&
+      !to.symbols.has(name) &&
+      symbol.section !== 'hidden' &&
+      (which === 'all' || symbol.isRetained)
+    )
       lost.push(`${symbol.name}: no longer there`);
   return { bytes: result, kept, lost };
 
-  function copy(a: Type, from_: number, b: Type, to_: number, path: string): void {
+  /** `keeps`: this value is taken; otherwise only what is retained inside of it. */
+  function copy(a: Type, from_: number, b: Type, to_: number, path: string, keeps: boolean): void {
+    if (!keeps && !holdsBlocks(b)) return;
     if (isScalar(a) && isScalar(b)) {
       if (sameType(a, b)) {
         result.set(bytes.subarray(from_, from_ + sizeOf(a)), to_);
@@ -64,6 +111,7 @@ export function transferState(from: Image, bytes: Uint8Array, to: Image, only?: 
             b.element,
             to_ + ((i - b.bounds[0]!.low) * row(b) + j) * stride(b.element),
             `${path}[${i}]`,
+            keeps,
           );
         }
     } else {
@@ -83,7 +131,14 @@ export function transferState(from: Image, bytes: Uint8Array, to: Image, only?: 
           m.type.kind !== 'interface' &&
           !('section' in m && m.section === 'inout')
         )
-          copy(old.type, from_ + old.offset, m.type, to_ + m.offset, `${path}.${m.name}`);
+          copy(
+            old.type,
+            from_ + old.offset,
+            m.type,
+            to_ + m.offset,
+            `${path}.${m.name}`,
+            keeps || ('retain' in m && m.retain === true),
+          );
       }
     }
   }

@@ -23,6 +23,8 @@ export interface LastProof {
   readonly revision: number;
   readonly count: number;
   readonly failed: number;
+  /** What nothing has looked at; missing in what was noted before there was such a thing. */
+  readonly open?: number;
 }
 
 /** A stretch of work: edits with no long pause between them, or a revision that was given a name. */

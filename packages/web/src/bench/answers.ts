@@ -130,7 +130,7 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
     case 'firstScans': {
       if (!history || !image) return [];
       const kept = ask.about.warm
-        ? transferState(history.engine.image, history.engine.snapshot().bytes, image, (s) => s.isRetained).bytes
+        ? transferState(history.engine.image, history.engine.snapshot().bytes, image, 'retained').bytes
         : undefined;
       return firstScans(image, { stepNs: history.engine.stepNs, wires: compiled.wires }, 10, kept);
     }

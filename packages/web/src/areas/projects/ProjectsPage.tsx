@@ -34,7 +34,12 @@ interface Summary {
   readonly name: string;
   readonly revision: number;
   readonly updatedAt: number;
-  readonly proof?: { readonly revision: number; readonly count: number; readonly failed: number };
+  readonly proof?: {
+    readonly revision: number;
+    readonly count: number;
+    readonly failed: number;
+    readonly open?: number;
+  };
 }
 
 export function ProjectsPage() {
@@ -216,7 +221,8 @@ export function ProjectsPage() {
                     `${p.proof.failed} of ${p.proof.count} checks and rules do not pass`
                   ) : (
                     <>
-                      <span className="text-good">✓</span> {p.proof.count} passed
+                      {p.proof.open ? '' : <span className="text-good">✓ </span>}
+                      {p.proof.count - (p.proof.open ?? 0)} passed{p.proof.open ? `, ${p.proof.open} open` : ''}
                     </>
                   )}
                   {p.proof.revision !== p.revision ? ` at rev ${p.proof.revision}` : ''}

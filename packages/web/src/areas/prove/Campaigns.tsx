@@ -9,7 +9,9 @@ import {
   type Project,
   type SearchState,
   lanesOf,
+  type Strengths,
   lookedWords,
+  rulesOf,
   mergeLanes,
   neverReached,
 } from '@ferrule/core';
@@ -161,7 +163,24 @@ export function useSearchOf(rule: string): string | undefined {
   const r = useCampaign((s) => s.results.search);
   if (!r) return undefined;
   const hit = r.state.found.find((f) => f.ruleId === rule);
-  return hit ? `A search broke it at scan ${n(hit.scan)}: ${hit.seen}.` : `N${lookedWords(r.state).slice(1)}.`;
+  return hit ? `A search broke it at scan ${n(hit.scan)}: ${hit.seen}.` : `${upper(lookedWords(r.state))}.`;
+}
+const upper = (s: string): string => s.charAt(0).toUpperCase() + s.slice(1);
+
+/** What a search of the project as it is now adds to the verdict on a rule. */
+export function useSearchNow(): ((rule: string) => Strengths['search']) | undefined {
+  const r = useCampaign((s) => s.results.search),
+    isStale = useStale('search') !== undefined;
+  if (!r || isStale) return undefined;
+  const { state } = r;
+  return (rule) => {
+    const hit = state.found.find((f) => f.ruleId === rule);
+    return {
+      words: hit ? `a search broke it at scan ${n(hit.scan)}: ${hit.seen}` : lookedWords(state),
+      isBroken: hit !== undefined,
+      scans: state.faultsAtOnce === undefined ? state.scans : 0,
+    };
+  };
 }
 
 export function SearchView() {
@@ -202,11 +221,7 @@ export function SearchView() {
         {running === 'search' ? (
           <Button onClick={() => tell({ kind: 'stop' })}>Stop</Button>
         ) : (
-          <Button
-            look="strong"
-            disabled={!project?.rules.length || running !== undefined || wrong !== undefined}
-            onClick={go}
-          >
+          <Button look="strong" disabled={!project || running !== undefined || wrong !== undefined} onClick={go}>
             Search
           </Button>
         )}
@@ -251,7 +266,6 @@ export function SearchView() {
           />
           upsets too
         </label>
-        {!project?.rules.length && <span className="text-soft">There is no interlock rule to look at yet.</span>}
       </div>
       {(wrong ?? results.problem?.message) && (
         <p role="alert" className="mt-3 text-bad">
@@ -270,7 +284,7 @@ export function SearchView() {
           {r.state.found.map((f) => (
             <Found key={f.ruleId} found={f} />
           ))}
-          {(project?.rules ?? [])
+          {(project ? rulesOf(project) : [])
             .filter((x) => !found.has(x.id))
             .map((x) => (
               <li key={x.id} className="border-t border-edge py-1.5">

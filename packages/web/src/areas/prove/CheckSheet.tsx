@@ -9,6 +9,7 @@ import {
   type CheckRow,
   type SequenceCheck,
   type ShownValue,
+  type VerdictWord,
   completeSentence,
 } from '@ferrule/core';
 import { tellBench, useBench } from '../../bench/live.js';
@@ -33,6 +34,7 @@ export type Recording = readonly {
 export interface CheckResult {
   readonly id: string;
   readonly run?: number;
+  readonly name: string;
   readonly ok: boolean;
   readonly timeNs: number;
   readonly scans: number;
@@ -48,14 +50,23 @@ export interface CheckResult {
 type RowResult = CheckResult['rows'][number];
 
 export const seconds = (ns: number): string => `${(ns / 1e9).toFixed(2)} s`;
-export const Mark = ({ ok }: { readonly ok: boolean | undefined }) => (
-  <span
-    aria-label={ok === undefined ? 'not run' : ok ? 'passed' : 'failed'}
-    className={`w-4 shrink-0 text-center font-semibold ${ok === undefined ? 'text-faint' : ok ? 'text-good' : 'text-bad'}`}
-  >
-    {ok === undefined ? '·' : ok ? '✓' : '✕'}
-  </span>
-);
+/** How a check, a run of it, a row or a rule stands: the three words of a verdict, or not run. */
+const MARKS = {
+  ok: ['✓', 'passed', 'text-good'],
+  FAILED: ['✕', 'failed', 'text-bad'],
+  OPEN: ['?', 'open', 'text-ink'],
+  none: ['·', 'not run', 'text-faint'],
+} as const;
+export function Mark({ word }: { readonly word: VerdictWord | undefined }) {
+  const [sign, words, colour] = MARKS[word ?? 'none'];
+  return (
+    <span aria-label={words} className={`w-4 shrink-0 text-center font-semibold ${colour}`}>
+      {sign}
+    </span>
+  );
+}
+const wordOf = (ok: boolean | undefined): VerdictWord | undefined =>
+  ok === undefined ? undefined : ok ? 'ok' : 'FAILED';
 const markOf = (r: RowResult | undefined): boolean | undefined =>
   !r || r.status === 'notReached' ? undefined : r.status === 'ok';
 
@@ -273,7 +284,7 @@ function Row({
       className={`group border-b border-edge align-top last:border-0 ${r?.status === 'failed' ? 'bg-bad-soft' : ''}`}
     >
       <td className={`py-1.5 pl-2 ${isBeside ? 'border-l-[3px] border-l-copper' : ''}`}>
-        <Mark ok={markOf(r)} />
+        <Mark word={wordOf(markOf(r))} />
       </td>
       <td className="py-1">
         <EditSentence
@@ -358,7 +369,7 @@ function Beginning({ check, seen }: { readonly check: SequenceCheck; readonly se
   const bad = seen.find((r) => r.status === 'failed');
   return (
     <label className="flex items-center gap-2 border-b border-edge px-2 py-1 text-soft">
-      {check.begins !== undefined && <Mark ok={seen.length ? bad === undefined : undefined} />}Begins with
+      {check.begins !== undefined && <Mark word={wordOf(seen.length ? bad === undefined : undefined)} />}Begins with
       <select
         aria-label="Begins with"
         value={check.begins ?? ''}
@@ -510,7 +521,7 @@ function Values({
                     className={`flex h-7 w-8 items-center justify-center rounded ${chosen === i ? 'bg-glow' : ''}`}
                     onClick={() => onChoose(i)}
                   >
-                    <Mark ok={run?.ok} />
+                    <Mark word={wordOf(run?.ok)} />
                   </button>
                 </td>
                 {table.columns.map((c, j) => (

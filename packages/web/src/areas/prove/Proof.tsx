@@ -1,6 +1,7 @@
 /** Proof over all inputs, run on the server: each rule with the strength it reached, in words that never say more. */
 import { useNavigate, useParams } from 'react-router';
-import type { ProofAnswer, RuleProof } from '@ferrule/core';
+import { type ProofAnswer, type RuleProof, rulesOf } from '@ferrule/core';
+import { useMemo } from 'react';
 import { create } from 'zustand';
 import { messageOf } from '../../api.js';
 import { tellBench } from '../../bench/live.js';
@@ -82,9 +83,11 @@ function take(m: Message, of: unknown, tookMs: number): void {
 
 const STRENGTHS = {
   proved: ['✓', 'proved', 'text-good'],
-  broken: ['✕', 'broken by inputs', 'text-bad'],
+  cold: ['?', 'not proved after a warm restart', 'text-soft'],
+  failed: ['✕', 'broken', 'text-bad'],
+  broken: ['?', 'inputs alone break it', 'text-soft'],
   open: ['?', 'not proved', 'text-soft'],
-  unable: ['–', 'out of reach', 'text-soft'],
+  unable: ['?', 'out of reach of a proof', 'text-soft'],
 } as const;
 
 /** The mark of a rule in the list: a second one behind that of the checks. */
@@ -101,19 +104,28 @@ export function ProofMark({ id }: { readonly id: string }) {
 export function useProofOf(id: string): Shown | undefined {
   return useProof((s) => s.rules.find((r) => r.id === id));
 }
+/** The proofs that are of the project as it is now, by rule. */
+export function useProofsNow(): ReadonlyMap<string, Shown> {
+  const rules = useProof((s) => s.rules),
+    of = useProof((s) => s.of),
+    project = useDocument((s) => s.project);
+  return useMemo(() => new Map(of === project ? rules.map((r) => [r.id, r]) : []), [rules, of, project]);
+}
 
 export function ProofView() {
   const { rules, running, problem, of, tookMs, isContradiction } = useProof();
   const project = useDocument((s) => s.project);
-  const asked = (project?.rules ?? []).filter((r) => !r.assumed),
-    assumed = (project?.rules ?? []).filter((r) => r.assumed);
+  const all = project ? rulesOf(project) : [],
+    asked = all.filter((r) => !r.assumed),
+    assumed = all.filter((r) => r.assumed);
   const proved = rules.filter((r) => r.strength === 'proved').length;
   return (
     <div className="min-h-0 overflow-y-auto rounded-xl border border-edge bg-sheet p-4">
       <p className="mb-3 max-w-3xl text-soft">
-        Asks of each rule whether any inputs at all, in any order and for any time, can break it from a cold start on.
-        The machine model has no say in this: what its sensors never do must be stated as an assumption, and the checks
-        and searches hold the machine to it.
+        Asks of each rule whether any inputs at all, and whatever other programs may write, in any order and for any
+        time, can break it, from a cold start on and after warm restarts. What inputs alone can break is then tried
+        against the machine model: what the machine does not give is open, and an assumption can say that it never will;
+        checks and searches hold the machine to that.
       </p>
       <div className="flex items-center gap-3">
         {running ? (
@@ -144,7 +156,6 @@ export function ProofView() {
             </span>
           )
         )}
-        {!asked.length && <span className="text-soft">There is no rule to prove yet.</span>}
       </div>
       {problem && (
         <p role="alert" className="mt-3 text-bad">
@@ -213,7 +224,7 @@ export function ProofWords({ proof }: { readonly proof: Shown }) {
             void navigate(`/projects/${id}/logic`);
           }}
         >
-          Show on bench, inputs forced
+          Show on bench, with these inputs
         </Button>
       )}
       {proof.rows && (

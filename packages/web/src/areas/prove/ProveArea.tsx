@@ -1,7 +1,7 @@
 /** Prove: sequence checks and interlock rules, run on the server; a failure says where and puts the bench there. */
 import { useEffect, useLayoutEffect, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
-import { renameRule } from '@ferrule/core';
+import { type Strengths, type VerdictWord, checkVerdict, renameRule, ruleVerdict, rulesOf } from '@ferrule/core';
 import { api, messageOf } from '../../api.js';
 import { useBench } from '../../bench/live.js';
 import {
@@ -15,8 +15,8 @@ import {
   goOn,
   seconds,
 } from './CheckSheet.js';
-import { MutationView, ReachView, SearchView, useSearchOf } from './Campaigns.js';
-import { ProofMark, ProofView, ProofWords, useProofOf } from './Proof.js';
+import { MutationView, ReachView, SearchView, useSearchNow, useSearchOf } from './Campaigns.js';
+import { ProofMark, ProofView, ProofWords, useProofOf, useProofsNow } from './Proof.js';
 import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
 import { helpTopic } from '../../components/help-topic.js';
 import { beginRecording } from '../../components/recorder.js';
@@ -26,6 +26,7 @@ import { newId, useDocument } from '../../document/store.js';
 
 interface RuleResult {
   readonly id: string;
+  readonly name: string;
   readonly ok: boolean;
   readonly scans: number;
   readonly failure?: Failure;
@@ -56,8 +57,11 @@ export function ProveArea() {
   const [search, setSearch] = useSearchParams(),
     navigate = useNavigate();
   const checks = project?.checks ?? [],
-    rules = project?.rules ?? [];
+    own = project?.rules ?? [],
+    rules = project ? rulesOf(project) : [];
   const rule = rules.find((r) => r.id === search.get('rule'));
+  /** That nothing faults is a rule of every project; it is not written down, nor can it be deleted. */
+  const isBuiltIn = rule !== undefined && !own.includes(rule);
   const view = search.get('view') ?? undefined;
   const check = rule || view ? undefined : (checks.find((c) => c.id === search.get('check')) ?? checks[0]);
   const isStale = results !== undefined && results.of !== project;
@@ -76,9 +80,9 @@ export function ProveArea() {
       );
       kept = { ...answer, of, tookMs: performance.now() - before };
       setResults(kept);
-      const all = [...answer.checks, ...answer.rules],
-        failed = all.filter((x) => !x.ok).length;
-      useRuns.setState({ last: { passed: all.length - failed, failed, of } });
+      const words = [...answer.checks.map(checkWord), ...answer.rules.map((r) => ruleWord(r))],
+        failed = words.filter((w) => w === 'FAILED').length;
+      useRuns.setState({ last: { passed: words.filter((w) => w === 'ok').length, failed, of } });
     } catch (e) {
       setFailed(messageOf(e));
     }
@@ -109,7 +113,7 @@ export function ProveArea() {
   };
   const addRule = () => {
     const id = newId('i');
-    edit({ kind: 'addRule', at: rules.length, rule: { id, name: freeName('New rule', rules), sentence: '' } });
+    edit({ kind: 'addRule', at: own.length, rule: { id, name: freeName('New rule', rules), sentence: '' } });
     setSearch({ rule: id });
   };
   const record = () => {
@@ -130,6 +134,17 @@ export function ProveArea() {
   /** One run, or one for each row of its table. */
   const checkResults = (id: string) => results?.checks.filter((c) => c.id === id) ?? [];
   const ruleResult = (id: string) => results?.rules.find((r) => r.id === id);
+  const proofs = useProofsNow(),
+    searched = useSearchNow();
+  /** The verdict on a rule from all that is known of it as it is now. */
+  const verdictOf = (id: string) => {
+    const r = ruleResult(id),
+      proof = proofs.get(id),
+      search = searched?.(id);
+    return r && ruleWord(r, { ...(proof ? { proof } : {}), ...(search ? { search } : {}) });
+  };
+  const ruleWords = results?.rules.map((r) => verdictOf(r.id)) ?? [],
+    openRules = ruleWords.filter((w) => w === 'OPEN').length;
   const item = (selected: boolean) =>
     `flex w-full items-center gap-2 rounded-lg px-2 py-1.5 text-left ${selected ? 'border border-edge bg-sheet font-semibold' : 'border border-transparent hover:bg-edge/30'}`;
   const simulated = results ? results.checks.reduce((s, c) => s + c.timeNs, 0) / 1e6 : 0;
@@ -146,7 +161,7 @@ export function ProveArea() {
             r = bad ?? runs[0];
           return (
             <button key={c.id} className={item(c === check)} onClick={() => setSearch({ check: c.id })}>
-              <Mark ok={r?.ok} />
+              <Mark word={r && checkWord(r)} />
               <span className="min-w-0 flex-1 truncate">{c.name}</span>
               <span className="text-[11.5px] text-faint">
                 {r &&
@@ -166,20 +181,31 @@ export function ProveArea() {
         <div className="h-4" />
         <Heading
           text="Interlock rules"
-          count={results && `${results.rules.filter((r) => r.ok).length} of ${results.rules.length} hold`}
+          count={
+            results &&
+            `${ruleWords.filter((w) => w === 'ok').length} of ${ruleWords.length} hold${openRules ? `, ${openRules} open` : ''}`
+          }
         />
         {rules.map((x) => {
           const r = ruleResult(x.id);
           return (
             <button key={x.id} className={item(x === rule)} onClick={() => setSearch({ rule: x.id })}>
-              <Mark ok={r?.ok} />
+              <Mark word={verdictOf(x.id)} />
               <span className="min-w-0 flex-1">
                 {x.name}
                 <span className="flex gap-2 text-[11.5px] font-normal text-faint">
                   {x.assumed && <span>assumed</span>}
                   <ProofMark id={x.id} />
                   {r && (
-                    <span>{r.ok ? `${r.scans} scans` : r.failure ? `at ${seconds(r.failure.timeNs)}` : 'problem'}</span>
+                    <span>
+                      {r.ok
+                        ? r.scans
+                          ? `${r.scans} scans`
+                          : 'nothing played it'
+                        : r.failure
+                          ? `at ${seconds(r.failure.timeNs)}`
+                          : 'problem'}
+                    </span>
                   )}
                 </span>
               </span>
@@ -206,7 +232,9 @@ export function ProveArea() {
       <section aria-label="Chosen check" className="flex min-h-0 flex-col gap-2 p-3">
         <div className="flex items-center gap-3">
           <div className="min-w-0 flex-1">
-            {(rule ?? check) ? (
+            {isBuiltIn ? (
+              <h2 className="text-[15px] font-semibold">{rule!.name}</h2>
+            ) : (rule ?? check) ? (
               <h2 className="text-[15px] font-semibold">
                 <EditInPlace
                   value={(rule ?? check)!.name}
@@ -232,7 +260,7 @@ export function ProveArea() {
               </h2>
             )}
             {rule ? (
-              <p className="truncate px-1 text-soft">Holds in every scan that the checks play.</p>
+              <p className="truncate px-1 text-soft">Judged in every scan that the checks play.</p>
             ) : (
               check && (
                 <EditInPlace
@@ -245,7 +273,7 @@ export function ProveArea() {
               )
             )}
           </div>
-          {(rule ?? check) && (
+          {(rule ?? check) && !isBuiltIn && (
             <Button look="danger" onClick={removeChosen}>
               {rule ? 'Delete rule' : 'Delete check'}
             </Button>
@@ -327,6 +355,7 @@ export function ProveArea() {
             id={rule.id}
             sentence={rule.sentence}
             assumed={rule.assumed ?? false}
+            isBuiltIn={isBuiltIn}
             result={ruleResult(rule.id)}
           />
         )}
@@ -374,11 +403,13 @@ function RuleView({
   id,
   sentence,
   assumed,
+  isBuiltIn,
   result,
 }: {
   readonly id: string;
   readonly sentence: string;
   readonly assumed: boolean;
+  readonly isBuiltIn: boolean;
   readonly result: RuleResult | undefined;
 }) {
   const problems = useBench((s) => s.checked?.problems) ?? [];
@@ -387,6 +418,46 @@ function RuleView({
     search = useSearchOf(id);
   return (
     <div className="rounded-xl border border-edge bg-sheet">
+      {isBuiltIn ? (
+        <p className="p-4 text-soft">
+          A rule of every project: no scan ends in a run-time fault (a division of whole numbers by zero, an index
+          outside of its array, a value outside of its subrange, a reference that is NULL, a loop past the watchdog).
+        </p>
+      ) : (
+        <RuleWords id={id} sentence={sentence} assumed={assumed} problem={wrong?.message ?? result?.problem} />
+      )}
+      {result?.ok && (
+        <p className="border-t border-edge px-4 py-2 text-soft">
+          {result.scans
+            ? `Held on the ${result.scans} scans the checks played.${proof ? '' : ' That is not a proof for all inputs.'}`
+            : 'Open: no check played it.'}
+        </p>
+      )}
+      {search && <p className="border-t border-edge px-4 py-2 text-soft">{search}</p>}
+      {proof && (
+        <div className="border-t border-edge px-4 py-2">
+          <ProofWords proof={proof} />
+        </div>
+      )}
+      {result?.failure && <FailureLine failure={result.failure} recording={result.recording} />}
+    </div>
+  );
+}
+
+/** The sentence of a rule, and whether it is taken for granted. */
+function RuleWords({
+  id,
+  sentence,
+  assumed,
+  problem,
+}: {
+  readonly id: string;
+  readonly sentence: string;
+  readonly assumed: boolean;
+  readonly problem: string | undefined;
+}) {
+  return (
+    <>
       <div className="p-3">
         <EditSentence
           value={sentence}
@@ -395,7 +466,7 @@ function RuleView({
           complete={goOn('rule')}
           onCommit={(s) => useDocument.getState().edit({ kind: 'changeRule', id, to: { sentence: s } })}
         />
-        {(wrong?.message ?? result?.problem) && <p className="px-1 text-bad">{wrong?.message ?? result?.problem}</p>}
+        {problem && <p className="px-1 text-bad">{problem}</p>}
       </div>
       <label className="flex items-center gap-2 border-t border-edge px-4 py-2 text-soft">
         <input
@@ -409,18 +480,12 @@ function RuleView({
         An assumption: proofs take it for granted, as something the machine never does otherwise; checks and searches
         hold the machine to it.
       </label>
-      {result?.ok && (
-        <p className="border-t border-edge px-4 py-2 text-soft">
-          Held on the {result.scans} scans the checks played.{!proof && ' That is not a proof for all inputs.'}
-        </p>
-      )}
-      {search && <p className="border-t border-edge px-4 py-2 text-soft">{search}</p>}
-      {proof && (
-        <div className="border-t border-edge px-4 py-2">
-          <ProofWords proof={proof} />
-        </div>
-      )}
-      {result?.failure && <FailureLine failure={result.failure} recording={result.recording} />}
-    </div>
+    </>
   );
 }
+
+/** The verdict on what the server answered, whose times are numbers. */
+const checkWord = (c: CheckResult): VerdictWord =>
+  checkVerdict(c as unknown as Parameters<typeof checkVerdict>[0]).word;
+const ruleWord = (r: RuleResult, more: Strengths = {}): VerdictWord =>
+  ruleVerdict(r as unknown as Parameters<typeof ruleVerdict>[0], more).word;
