@@ -8,6 +8,7 @@ import {
   baseOf,
   defaultValue,
   elementary,
+  isBool,
   sameType,
   typeText,
 } from '../types/type.js';
@@ -221,7 +222,7 @@ function checkCall(
     });
   const parameters = pou.variables.filter((x) => x.section === 'input' || x.section === 'inout');
   const given = new Map<Variable, Argument>();
-  const outputs: { from: Variable; to: Place }[] = [];
+  const outputs: { from: Variable; to: Place; negated: boolean }[] = [];
   const ok = matchArguments(
     scope,
     e.args,
@@ -237,7 +238,7 @@ function checkCall(
           `The output '${p.name}' is ${typeText(p.type)}, but this is ${typeText(to.type)}.`,
           a.value.at,
         );
-      else if (to) outputs.push({ from: p, to });
+      else if (to && isNegatable(scope, a, p)) outputs.push({ from: p, to, negated: a.negated ?? false });
     },
   );
   const inputs = parameters.flatMap((p): (Checked | Place)[] => {
@@ -392,6 +393,11 @@ function matchArguments<P extends Parameter>(
       `'${callee}' takes ${inputs.length} arguments in order (${inputs.map((p) => p.name).join(', ')}), but ${positional} ${positional === 1 ? 'is' : 'are'} given; name those you mean to give.`,
       args[0]!,
     );
+  // Told once: which of them stands for which is not known.
+  if (positional && named) {
+    for (const a of args) if (a !== named) checkExpression(scope, a.value);
+    return false;
+  }
   let position = 0;
   for (const a of args) {
     const list = a.output ? outputs : inputs;
@@ -420,6 +426,17 @@ function matchArguments<P extends Parameter>(
     }
   }
   return ok;
+}
+
+/** `NOT out => x` turns a BOOL round; of others there is nothing to turn. */
+function isNegatable(scope: PouScope, a: Argument, p: Parameter): boolean {
+  if (!a.negated || isBool(p.type)) return true;
+  scope.project.problems.error(
+    'TYPE_MISMATCH',
+    `NOT stands before a BOOL output; '${p.name}' is ${typeText(p.type)}. Take the output as it is and turn it round where it is used.`,
+    a.name?.at ?? a.value.at,
+  );
+  return false;
 }
 
 function valueArgument(scope: PouScope, a: Argument, type: Type): Checked | Place {
@@ -540,7 +557,8 @@ export function checkBlockCall(
           `The output '${m.name}' is ${typeText(m.type)}, but this is ${typeText(to.type)}.`,
           a.value.at,
         );
-      else outputs.push({ offset: m.offset, type: m.type, to, negated: a.negated ?? false });
+      else if (isNegatable(scope, a, m))
+        outputs.push({ offset: m.offset, type: m.type, to, negated: a.negated ?? false });
     },
   );
   for (const m of members) if (m.section === 'inout' && !seen.has(m)) referenceArgument(scope, undefined, m, at);

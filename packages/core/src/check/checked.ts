@@ -76,7 +76,7 @@ export interface FunctionCall {
   readonly pou: CheckedPou;
   /** In the order of the declaration: value of each input, address of each in-out. */
   readonly inputs: readonly (Checked | Place)[];
-  readonly outputs: readonly { readonly from: Variable; readonly to: Place }[];
+  readonly outputs: readonly { readonly from: Variable; readonly to: Place; readonly negated: boolean }[];
   /** The instance a method works on: its address. */
   readonly self?: Checked;
   /** Which method runs is known only in the run, by the class of the instance. */

@@ -718,5 +718,8 @@ function emitFunctionCall(e: Emitter, call: Extract<Checked, { kind: 'call' }>['
   e.afterCall();
   forget(e);
   for (const o of call.outputs)
-    emitWrite(e, o.to, () => emitRead(e, { kind: 'variable', variable: o.from, type: o.from.type, at: o.to.at }));
+    emitWrite(e, o.to, () => {
+      emitRead(e, { kind: 'variable', variable: o.from, type: o.from.type, at: o.to.at });
+      if (o.negated) code.op(OP.i32Eqz);
+    });
 }

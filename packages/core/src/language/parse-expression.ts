@@ -99,7 +99,7 @@ function parsePower(s: TokenStream): Expression {
 
 function parseUnary(s: TokenStream): Expression {
   const start = s.token.start;
-  const op = s.isSign('-') ? '-' : s.isSign('+') ? '+' : s.isWord('NOT') ? 'NOT' : undefined;
+  const op = s.isSign('-') ? '-' : s.isSign('+') ? '+' : s.isWord('NOT') && !isNamedCall(s) ? 'NOT' : undefined;
   if (!op) return parsePostfix(s);
   s.next();
   // `-5` is one literal, so that the lowest value of a type can be written.
@@ -198,6 +198,16 @@ function isUnit(s: TokenStream): boolean {
   );
 }
 
+/** Operators that are functions too where a value is wanted: `AND(a, b, c)` (tables 30, 33; `NOT(a)` is either). */
+const OPERATOR_FUNCTIONS = new Set(['MOD', 'AND', 'OR', 'XOR', 'NOT']);
+function isSignAt(s: TokenStream, ahead: number, sign: string): boolean {
+  const t = s.peek(ahead);
+  return t.kind === 'sign' && t.text === sign;
+}
+/** `NOT(IN := a)`: with a named input it is a call. */
+const isNamedCall = (s: TokenStream): boolean =>
+  isSignAt(s, 1, '(') && s.peek(2).kind === 'name' && isSignAt(s, 3, ':=');
+
 function parsePrimary(s: TokenStream): Expression {
   const t = s.token;
   const at = s.at(t);
@@ -252,7 +262,7 @@ function parsePrimary(s: TokenStream): Expression {
         s.next();
         return { kind: word === 'THIS' ? 'this' : 'super', at };
       }
-      if (RESERVED.has(word)) break;
+      if (RESERVED.has(word) && !(OPERATOR_FUNCTIONS.has(word) && isSignAt(s, 1, '('))) break;
       s.next();
       return { kind: 'name', name: t.text, at };
     }

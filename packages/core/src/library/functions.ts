@@ -282,7 +282,8 @@ function standard(scope: PouScope, upper: string, values: readonly Checked[], at
   const op = OPERATORS[upper];
   if (op) {
     const compares = ['>', '>=', '=', '<=', '<', '<>'].includes(op);
-    if (!need(2, EXTENSIBLE.has(upper) || compares ? MOST : 2)) return invalid(at);
+    // NE takes two inputs (table 33), the other comparisons any number.
+    if (!need(2, EXTENSIBLE.has(upper) || (compares && upper !== 'NE') ? MOST : 2)) return invalid(at);
     if (!compares)
       return values
         .slice(1)

@@ -1151,8 +1151,10 @@ class Scan {
     this.statements(pou.body, inner);
     this.live = live;
     this.exits = exits;
-    for (const o of call.outputs)
-      this.write(o.to, this.read({ kind: 'variable', variable: o.from, type: o.from.type, at: o.to.at }, inner), f);
+    for (const o of call.outputs) {
+      const v = this.read({ kind: 'variable', variable: o.from, type: o.from.type, at: o.to.at }, inner);
+      this.write(o.to, o.negated ? this.terms.not(v) : v, f);
+    }
     return pou.result && isScalar(pou.result.type)
       ? this.read({ kind: 'variable', variable: pou.result, type: pou.result.type, at: c.at }, inner)
       : this.unknown(32, 'functions that give structures or text');
