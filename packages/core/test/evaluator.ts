@@ -351,6 +351,7 @@ export class Evaluator {
         const to = this.convert(this.value(s.to, scope, i.type), i.type).v as bigint,
           by = s.by ? (this.convert(this.value(s.by, scope, i.type), i.type).v as bigint) : 1n;
         i.v = this.convert(this.value(s.from, scope, i.type), i.type).v;
+        if (by === 0n) return;
         while (by > 0n ? (i.v as bigint) <= to : (i.v as bigint) >= to) {
           if (!this.loop(s.body, scope)) return;
           const next = (i.v as bigint) + by;

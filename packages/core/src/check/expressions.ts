@@ -463,6 +463,19 @@ export function coerce(scope: PouScope, c: Checked, type: Type, quiet = false): 
   if (c.kind === 'constant' && (from.kind === 'anyInt' || from.kind === 'anyReal')) {
     if (type.kind === 'anyReal') return constant(Number(c.value), type, c.at);
     const adapted = adaptLiteral(c.value as bigint | number, from.kind === 'anyInt', type, to);
+    if (
+      adapted !== undefined &&
+      to === 'REAL' &&
+      isFinite(Number(c.value)) &&
+      !isFinite(Math.fround(Number(adapted)))
+    ) {
+      problems.error(
+        'OUT_OF_RANGE',
+        `${c.value} does not fit REAL (at most about 3.4E38 either way); use LREAL.`,
+        c.at,
+      );
+      return invalid(c.at);
+    }
     if (adapted !== undefined) return constant(adapted, type, c.at);
     if (!quiet) {
       if (from.kind === 'anyInt' && to && type.kind !== 'enum' && (isInteger(type) || isBits(type))) {

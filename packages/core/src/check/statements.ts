@@ -1,4 +1,5 @@
 /** Statements, and what ladder lowering adds to them. */
+import type { Span } from '../language/source.js';
 import type { Expression, Statement } from '../language/tree.js';
 import { assertNever } from '../language/tree.js';
 import {
@@ -7,17 +8,21 @@ import {
   type Type,
   baseOf,
   elementary,
+  isBool,
   isInteger,
-  isScalar,
+  isReal,
+  isString,
   sameType,
   sizeOf,
   typeText,
 } from '../types/type.js';
 import { splitParts } from '../library/date-functions.js';
 import { checkBlockCall, powerPin, resolveCallee, wholeValue } from './calls.js';
-import type { Checked, CheckedStatement, Place } from './checked.js';
+import { type Checked, type CheckedStatement, type Place, type Variable, rootOf } from './checked.js';
 import { standsFor } from './classes.js';
 import { checkCondition, checkExpression, coerce, combine, constant, invalid, isNull, settle } from './expressions.js';
+import { sideEffectOf } from './purity.js';
+import { eachStatement, writtenByCalls } from './rules/walk.js';
 import { isWhole, placeOf, thisPlace, writablePlace } from './places.js';
 import { type PouScope, findNamed, findVariable, key } from './scope.js';
 
@@ -326,57 +331,136 @@ function splitCall(scope: PouScope, e: Expression & { kind: 'call' }): CheckedSt
   });
 }
 
+/** What CASE chooses by: any elementary type (choices.md). */
 function caseStatement(scope: PouScope, s: Statement & { kind: 'case' }, loops: number): CheckedStatement {
   const { problems } = scope.project;
   let selector = settle(scope, checkExpression(scope, s.selector));
-  if (
-    selector.kind !== 'invalid' &&
-    !isInteger(selector.type) &&
-    selector.type.kind !== 'enum' &&
-    !(isScalar(selector.type) && ['BYTE', 'WORD', 'DWORD', 'LWORD'].includes(baseOf(selector.type)!))
-  ) {
+  const { type } = selector;
+  if (selector.kind !== 'invalid' && baseOf(type) === undefined && !isString(type)) {
     problems.error(
       'TYPE_MISMATCH',
-      `CASE chooses by a whole number, a bit string or an enumeration, but this is ${typeText(selector.type)}.`,
+      `CASE chooses by one value: a number, a bit string, a time, a date, text or an enumeration, but this is ${typeText(type)}.`,
       s.selector.at,
     );
     selector = invalid(s.selector.at);
   }
-  const single = new Set<bigint>();
+  if (selector.kind !== 'invalid' && (isReal(type) || isString(type)))
+    return caseByComparison(scope, s, selector, loops);
+  const isYesNo = selector.kind !== 'invalid' && isBool(type);
+  const single = new Map<bigint, Expression>();
   const label = (e: Expression): bigint | undefined => {
-    const c = coerce(scope, checkExpression(scope, e, selector.type), selector.type);
-    if (c.kind === 'constant' && typeof c.value === 'bigint') return c.value;
+    const c = coerce(scope, checkExpression(scope, e, type), type);
+    if (c.kind === 'constant' && (typeof c.value === 'bigint' || typeof c.value === 'boolean')) return BigInt(c.value);
     if (c.kind !== 'invalid') problems.error('NOT_CONSTANT', 'A CASE label must be known before the run.', e.at);
     return undefined;
   };
   const arms = s.arms.map((arm) => ({
     labels: arm.labels.flatMap((l) => {
+      if (l.high && isYesNo) return unordered(scope, l, type);
       const low = label(l.low);
       const high = l.high ? label(l.high) : low;
       if (low === undefined || high === undefined) return [];
-      if (!l.high && single.has(low))
-        problems.error('DUPLICATE_LABEL', `The label ${low} is here twice; the second one is never reached.`, l.low.at);
-      if (!l.high) single.add(low);
+      if (!l.high && single.has(low)) repeatedLabel(scope, l.low, single.get(low)!);
+      else if (!l.high) single.set(low, l.low);
       return [{ low, high }];
     }),
     body: checkStatements(scope, arm.body, loops),
   }));
   return {
     kind: 'case',
-    selector,
+    selector: isYesNo ? { kind: 'convert', arg: selector, type: elementary('USINT'), at: selector.at } : selector,
     arms,
     ...(s.otherwise ? { otherwise: checkStatements(scope, s.otherwise, loops) } : {}),
     at: s.at,
   };
 }
 
+function unordered(scope: PouScope, l: { readonly low: Expression; readonly high?: Expression }, type: Type): [] {
+  scope.project.problems.error(
+    'TYPE_MISMATCH',
+    `${typeText(type)} has no order, so there is no range of it; name its values.`,
+    spanOver(l.low.at, l.high!.at),
+  );
+  return [];
+}
+const spanOver = (a: Span, b: Span): Span => ({ source: a.source, start: a.start, end: b.end });
+function repeatedLabel(scope: PouScope, label: Expression, first: Expression): void {
+  scope.project.problems.error(
+    'DUPLICATE_LABEL',
+    `The label ${textOf(label.at)} is here twice; the second one is never reached.`,
+    label.at,
+    [{ message: 'the first one', at: first.at }],
+  );
+}
+const textOf = (at: Span): string => at.source.text.slice(at.start, at.end);
+
+/** Reals and texts are compared one after the other; what is chosen by is looked at again each time, so it must change nothing. */
+function caseByComparison(
+  scope: PouScope,
+  s: Statement & { kind: 'case' },
+  selector: Checked,
+  loops: number,
+): CheckedStatement {
+  const { problems } = scope.project;
+  const changes = sideEffectOf(selector);
+  if (changes !== undefined)
+    problems.error(
+      'MISPLACED',
+      `This changes '${changes}' while it is looked at; assign it to a variable and choose by that.`,
+      s.selector.at,
+    );
+  const single = new Map<string, Expression>();
+  const label = (e: Expression): Checked | undefined => {
+    const c = coerce(scope, checkExpression(scope, e, selector.type), selector.type);
+    if (c.kind === 'constant') return c;
+    if (c.kind !== 'invalid') problems.error('NOT_CONSTANT', 'A CASE label must be known before the run.', e.at);
+    return undefined;
+  };
+  const branches = s.arms.map((arm) => {
+    const fits = arm.labels.flatMap((l): Checked[] => {
+      const low = label(l.low),
+        high = l.high ? label(l.high) : undefined;
+      if (!low || (l.high && !high)) return [];
+      if (high)
+        return [
+          combine(
+            scope,
+            'AND',
+            combine(scope, '>=', selector, low, l.low.at, l.low.at),
+            combine(scope, '<=', selector, high, l.high!.at, l.high!.at),
+            l.low.at,
+            l.low.at,
+          ),
+        ];
+      const value = String((low as { value: unknown }).value);
+      if (single.has(value)) repeatedLabel(scope, l.low, single.get(value)!);
+      else single.set(value, l.low);
+      return [combine(scope, '=', selector, low, l.low.at, l.low.at)];
+    });
+    return {
+      condition: fits.reduce<Checked>(
+        (all, f) => combine(scope, 'OR', all, f, f.at, f.at),
+        constant(false, BOOL, s.at),
+      ),
+      body: checkStatements(scope, arm.body, loops),
+    };
+  });
+  return {
+    kind: 'if',
+    branches,
+    ...(s.otherwise ? { otherwise: checkStatements(scope, s.otherwise, loops) } : {}),
+    at: s.at,
+  };
+}
+
 function forStatement(scope: PouScope, s: Statement & { kind: 'for' }, loops: number): CheckedStatement | undefined {
+  const { problems } = scope.project;
   const variable = writablePlace(scope, s.variable);
   const type: Type =
     variable?.type.kind === 'subrange' ? elementary(variable.type.base) : (variable?.type ?? elementary('DINT'));
   if (variable && !isInteger(type)) {
     if (variable.type.kind !== 'unknown')
-      scope.project.problems.error(
+      problems.error(
         'TYPE_MISMATCH',
         `A FOR variable is a whole number, but this is ${typeText(variable.type)}.`,
         s.variable.at,
@@ -388,9 +472,38 @@ function forStatement(scope: PouScope, s: Statement & { kind: 'for' }, loops: nu
     to = value(s.to);
   const by = s.by ? value(s.by) : constant(1n, type, s.at);
   if (by.kind === 'constant' && by.value === 0n)
-    scope.project.problems.error('OUT_OF_RANGE', 'A step of 0 never ends.', s.by!.at);
+    problems.add({
+      severity: 'warning',
+      code: 'OUT_OF_RANGE',
+      message: 'With a step of 0 this loop has no pass.',
+      at: s.by!.at,
+    });
   const body = checkStatements(scope, s.body, loops + 1);
+  if (variable?.kind === 'variable') loopVariableStays(scope, variable.variable, body, s.at);
   return variable && { kind: 'for', variable, from, to, by, body, at: s.at };
+}
+
+/** The variable of a FOR loop must not be changed inside of it (7.3.3.4.2): not by an assignment, another loop or a call. */
+function loopVariableStays(scope: PouScope, variable: Variable, body: readonly CheckedStatement[], loop: Span): void {
+  const say = (at: Span, message: string) =>
+    scope.project.problems.error('LOOP_VARIABLE', message, at, [{ message: 'the loop', at: loop }]);
+  const is = (p: Place) => rootOf(p) === variable && p.kind !== 'target';
+  const name = `'${variable.name}'`;
+  eachStatement(body, (s) => {
+    if ((s.kind === 'assign' || s.kind === 'copy') && is(s.target))
+      say(
+        s.at,
+        `${name} counts the passes of this FOR loop and is written inside it; use another variable, or EXIT to leave early.`,
+      );
+    if (s.kind === 'for' && is(s.variable))
+      say(s.at, `${name} counts the passes of the loop around this one already; use another variable.`);
+    for (const p of writtenByCalls(s))
+      if (is(p))
+        say(
+          s.at,
+          `${name} counts the passes of this FOR loop and is handed to a call that may write it; hand over a copy.`,
+        );
+  });
 }
 
 /** A block or function in a rung: power goes into its first BOOL input and comes out of its first BOOL output. */

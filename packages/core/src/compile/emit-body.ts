@@ -731,8 +731,14 @@ class BodyEmitter {
         code.get(by).op(wide ? OP.i64Add : OP.i32Add);
         if (!wide) normalize(code, t);
       });
+    // A step of nothing has no pass (choices.md).
+    if (known === 0n) return;
     this.loop(
       (l) => {
+        if (known === undefined) {
+          code.get(by).op(wide ? OP.i64Eqz : OP.i32Eqz);
+          code.brIf(l.exit);
+        }
         direction(past);
         code.brIf(l.exit);
       },

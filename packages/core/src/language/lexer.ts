@@ -121,8 +121,7 @@ export function lex(text: string, options: LexOptions = {}): Lexed {
     const start = i;
     const two = text.substr(i, 2);
     if (two === '//') {
-      const end = text.indexOf('\n', i);
-      i = end < 0 ? n : end;
+      while (i < n && text.charCodeAt(i) !== 10 && text.charCodeAt(i) !== 13) i++;
       comments.push({ start, end: i });
       continue;
     }
@@ -247,8 +246,8 @@ function lexNumber(text: string, start: number, tokens: Token[], error: ErrorAt)
     i++;
     digits();
   }
-  const exponent = /^[eE][+-]?\d+/.exec(text.slice(i, i + 12));
-  if (exponent && (real || exponent)) {
+  const exponent = /^[eE][+-]?\d+/.exec(text.slice(i, i + 40));
+  if (exponent) {
     real = true;
     i += exponent[0].length;
   }
@@ -258,10 +257,17 @@ function lexNumber(text: string, start: number, tokens: Token[], error: ErrorAt)
   else
     tokens.push(
       real
-        ? { kind: 'real', start, end: i, text: word, value: Number(clean) }
+        ? { kind: 'real', start, end: i, text: word, value: finite(Number(clean), start, i, word, error) }
         : { kind: 'int', start, end: i, text: word, value: BigInt(clean) },
     );
   return i;
+}
+
+/** A real literal is a number (choices.md); one past the largest LREAL would be infinite. */
+function finite(value: number, start: number, end: number, word: string, error: ErrorAt): number {
+  if (Number.isFinite(value)) return value;
+  error(start, end, `'${word}' is out of range; the largest LREAL is about 1.8E308.`);
+  return 0;
 }
 
 function parseRadix(digits: string, radix: number): bigint | undefined {
@@ -306,8 +312,12 @@ export function parseDuration(body: string): bigint | string {
     total += BigInt(m[1]!.replaceAll('_', '')) * unit;
     if (fraction) total += (BigInt(fraction) * unit) / 10n ** BigInt(fraction.length);
   }
-  return negative ? -total : total;
+  const value = negative ? -total : total;
+  return value === BigInt.asIntN(64, value)
+    ? value
+    : `it is too long; a duration is at most ${LONGEST_DAYS} days (64 bits of nanoseconds).`;
 }
+const LONGEST_DAYS = '106751';
 
 function lexTime(text: string, start: number, from: number, prefix: string, tokens: Token[], error: ErrorAt): number {
   const m = /^[+-]?[0-9][0-9A-Za-z_.]*/.exec(text.slice(from, from + 80));
@@ -332,6 +342,8 @@ function lexDate(text: string, start: number, from: number, type: string, tokens
   return Math.max(end, from);
 }
 
+/** Characters of a literal (choices.md), as many as a STRING can have. */
+const TEXT_LITERAL_MAX = 32_767;
 const ESCAPES: Record<string, string> = { $: '$', "'": "'", '"': '"', L: '\n', N: '\n', P: '\f', R: '\r', T: '\t' };
 
 function lexString(text: string, start: number, tokens: Token[], error: ErrorAt): number {
@@ -339,9 +351,18 @@ function lexString(text: string, start: number, tokens: Token[], error: ErrorAt)
   const width = quote === '"' ? 4 : 2;
   let value = '';
   let i = start + 1;
-  while (i < text.length && text[i] !== quote && text[i] !== '\n') {
+  while (i < text.length && text[i] !== quote && text[i] !== '\n' && text[i] !== '\r') {
     if (text[i] !== '$') {
-      value += text[i++];
+      const code = text.codePointAt(i)!,
+        sign = String.fromCodePoint(code);
+      if (quote === "'" && code > 0xff)
+        error(
+          i,
+          i + sign.length,
+          `'${sign}' does not fit into a STRING, whose characters have 8 bits; write a WSTRING in double quotes: "${sign}".`,
+        );
+      value += sign;
+      i += sign.length;
       continue;
     }
     const hex = new RegExp(`^\\$([0-9A-Fa-f]{${width}})`).exec(text.slice(i, i + width + 1));
@@ -361,6 +382,12 @@ function lexString(text: string, start: number, tokens: Token[], error: ErrorAt)
     error(start, i, `This string is never closed; put ${quote} behind it.`);
     return i;
   }
+  if (value.length > TEXT_LITERAL_MAX)
+    error(
+      start,
+      i + 1,
+      `This literal has ${value.length} characters; a string literal has at most ${TEXT_LITERAL_MAX}.`,
+    );
   tokens.push({ kind: quote === '"' ? 'wstring' : 'string', start, end: i + 1, text: text.slice(start, i + 1), value });
   return i + 1;
 }

@@ -51,7 +51,11 @@ export function positionOf(source: Source, offset: number): { line: number; colu
   let starts = lineStarts.get(source);
   if (!starts) {
     starts = [0];
-    for (let i = source.text.indexOf('\n'); i >= 0; i = source.text.indexOf('\n', i + 1)) starts.push(i + 1);
+    // A line ends with LF, with CR LF, or with CR alone.
+    for (let i = 0; i < source.text.length; i++) {
+      const c = source.text.charCodeAt(i);
+      if (c === 10 || (c === 13 && source.text.charCodeAt(i + 1) !== 10)) starts.push(i + 1);
+    }
     lineStarts.set(source, starts);
   }
   let low = 0,

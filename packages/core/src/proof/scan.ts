@@ -788,6 +788,7 @@ class Scan {
     const up = !signed || BigInt.asIntN(by.sort, by.value) > 0n,
       le = signed ? 'bvsle' : 'bvule';
     this.write(s.variable, from, f);
+    if (by.value === 0n) return;
     let last = t.false;
     this.loop(
       () => {

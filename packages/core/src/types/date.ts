@@ -1,5 +1,8 @@
 /** Dates and times of day: literals (table 9) and their text in ISO 8601 without zone (cli.md). All in nanoseconds. */
 const DAY = 86_400_000_000_000n;
+/** The whole days that 64 bits of nanoseconds around 1970 hold. */
+const FIRST_DAY = '1677-09-22',
+  LAST_DAY = '2262-04-11';
 
 /** `2026-01-31`, `12:30:15.5` or both joined by `-`, as `type` (DATE, TOD, DT and their long forms) wants; a string says what is wrong. */
 export function parseDate(type: string, text: string): bigint | string {
@@ -14,8 +17,10 @@ export function parseDate(type: string, text: string): bigint | string {
   if (base !== 'TOD') {
     const [y, month, day] = numbers.splice(0, 3).map(Number) as [number, number, number];
     const at = new Date(Date.UTC(y, month - 1, day));
+    // Years below 100 are not those of the last century.
+    at.setUTCFullYear(y);
     if (at.getUTCMonth() !== month - 1 || at.getUTCDate() !== day)
-      return `there is no ${text.slice(0, 10)} in the calendar.`;
+      return `There is no ${text.slice(0, 10)} in the calendar.`;
     ns = BigInt(at.getTime()) * 1_000_000n;
   }
   if (base !== 'DATE') {
@@ -24,6 +29,8 @@ export function parseDate(type: string, text: string): bigint | string {
     ns +=
       (BigInt(h) * 3600n + BigInt(min) * 60n + BigInt(s)) * 1_000_000_000n + BigInt((numbers[3] ?? '').padEnd(9, '0'));
   }
+  // 64 bits of nanoseconds (choices.md): what lies outside would become another date.
+  if (ns !== BigInt.asIntN(64, ns)) return `${text} is out of range: dates go from ${FIRST_DAY} to ${LAST_DAY}.`;
   return ns;
 }
 

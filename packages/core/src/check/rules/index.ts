@@ -5,10 +5,11 @@ import { constantCondition } from './constant-condition.js';
 import { constantOverflow } from './constant-overflow.js';
 import { divisionByZero } from './division-by-zero.js';
 import { doubleCoil } from './double-coil.js';
-import { loopVariable } from './loop-variable.js';
+import { loopBounds } from './loop-bounds.js';
 import { neverWritten } from './never-written.js';
 import { realEquality } from './real-equality.js';
 import type { Level, Rule } from './rule.js';
+import { samePoint } from './same-point.js';
 import { setWithoutReset } from './set-without-reset.js';
 import { timerUnused } from './timer-unused.js';
 import { unreachable } from './unreachable.js';
@@ -21,6 +22,7 @@ export type { Level, Rule } from './rule.js';
 
 export const LINT_RULES: readonly Rule[] = [
   doubleCoil,
+  samePoint,
   setWithoutReset,
   timerUnused,
   writeOrder,
@@ -32,7 +34,7 @@ export const LINT_RULES: readonly Rule[] = [
   watchdogRisk,
   constantOverflow,
   divisionByZero,
-  loopVariable,
+  loopBounds,
 ];
 
 /** What the rules that look at one POU said of it. */

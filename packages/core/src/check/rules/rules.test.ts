@@ -213,6 +213,47 @@ describe('LOOP_VARIABLE', () => {
   it('written before and behind', () => {
     expect(textCodes(P('i, s : INT;', 'i := 1; FOR i := 1 TO 3 DO s := s + i; END_FOR; i := 0;'))).toEqual([]);
   });
+  it('is an error, also by a call that takes it as in-out or gives an output into it', () => {
+    const F = 'FUNCTION F : INT VAR_IN_OUT p : INT; END_VAR VAR_OUTPUT o : INT; END_VAR p := 1; F := 2; END_FUNCTION ';
+    const of = (call: string) =>
+      compile([{ kind: 'text', name: 't.st', text: F + P('i, s : INT;', `FOR i := 1 TO 3 DO s := ${call}; END_FOR;`) }])
+        .diagnostics.filter((d) => d.severity === 'error')
+        .map((d) => d.code);
+    expect(of('F(p := i)')).toEqual(['LOOP_VARIABLE']);
+    expect(of('F(p := s, o => i)')).toEqual(['LOOP_VARIABLE']);
+    expect(of('F(p := s)')).toEqual([]);
+  });
+});
+
+describe('LOOP_BOUNDS', () => {
+  const a = 'i, s : INT; f : ARRAY [0..9] OF INT; g : ARRAY [1..3, 0..4] OF INT;';
+  it.each([
+    ['FOR i := 0 TO 10 DO s := f[i]; END_FOR;', 1],
+    ['FOR i := 0 TO 9 DO f[i + 1] := s; END_FOR;', 1],
+    ['FOR i := 10 TO 0 BY -1 DO s := f[i - 1]; END_FOR;', 1],
+    ['FOR i := 0 TO 9 DO s := f[i]; END_FOR;', 0],
+    ['FOR i := 0 TO 10 BY 3 DO s := f[i]; END_FOR;', 0],
+    ['FOR i := 0 TO 4 DO s := g[1, i]; END_FOR;', 0],
+    ['FOR i := 0 TO 4 DO s := g[i, 0]; END_FOR;', 1],
+    ['FOR i := 5 TO 1 DO s := f[i + 20]; END_FOR;', 0],
+    ['FOR i := 0 TO s DO s := f[i]; END_FOR;', 0],
+  ])('%s', (body, count) => {
+    expect(textCodes(P(a, body)).filter((c) => c === 'LOOP_BOUNDS')).toHaveLength(count);
+  });
+});
+
+describe('SAME_POINT', () => {
+  it('two tags on one input or output; two coils on it are one written twice', () => {
+    const tags = [...I, 'Motor AT %QX0.0 : BOOL', 'Valve AT %QX0.0 : BOOL', 'Copy AT %IX0.1 : BOOL'];
+    expect(warnings(tags, ['A -> Motor', 'B & Copy -> Valve'])).toEqual([
+      'warning DOUBLE_COIL p:Main/rung 2/element 3',
+      'warning SAME_POINT p:Tags/Valve',
+      'warning SAME_POINT p:Tags/Copy',
+    ]);
+    expect(warnings([...I, 'W AT %QB0 : BYTE', 'Bit AT %QX0.3 : BOOL'], ['A -> W.3', 'B -> Bit'])).toEqual([
+      'warning DOUBLE_COIL p:Main/rung 2/element 2',
+    ]);
+  });
 });
 
 describe('how strict a project is', () => {

@@ -123,6 +123,27 @@ export function eachExpressionOf(pou: CheckedPou, visit: (c: Checked) => void): 
   eachStatement(pou.body, (s) => expressionsOf(s).forEach((e) => eachExpression(e, visit)));
 }
 
+/** Places that the calls in a statement may write: outputs that are taken over, and what is handed over as in-out. */
+export function writtenByCalls(s: CheckedStatement): readonly Place[] {
+  const places: Place[] = [];
+  if (s.kind === 'blockCall') {
+    for (const i of s.call.inputs) if (i.isReference && isPlace(i.value)) places.push(i.value);
+    places.push(...s.call.outputs.map((o) => o.to));
+  }
+  for (const e of expressionsOf(s))
+    eachExpression(e, (c) => {
+      if (c.kind !== 'call') return;
+      const parameters = c.call.pou.variables.filter(
+        (v) => v.section === 'input' || v.section === 'inout' || v.section === 'bound',
+      );
+      c.call.inputs.forEach((x, i) => {
+        if (isPlace(x) && parameters[i]?.section === 'inout') places.push(x);
+      });
+      places.push(...c.call.outputs.map((o) => o.to));
+    });
+  return places;
+}
+
 export type Writing = CheckedStatement & { readonly kind: 'assign' | 'copy' | 'blockCall' };
 /** A statement that writes, whether it stands in a rung itself, and for an assignment or copy the name of what it writes. */
 export interface Written {
