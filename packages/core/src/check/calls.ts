@@ -100,7 +100,7 @@ export function resolveCallee(scope: PouScope, e: Expression): Callee | undefine
       const names =
         base.type.kind === 'interface'
           ? [...(project.interfaces.get(key(base.type.name))?.methods.values() ?? [])]
-          : [...lineage(pouOf(project, base.type))].flatMap((p) => [...p.methods.values()]);
+          : lineage(pouOf(project, base.type)).flatMap((p) => [...p.methods.values()]);
       project.problems.error(
         'UNKNOWN_MEMBER',
         `${typeText(base.type)} has no method '${e.name.text}'.${didYouMean(

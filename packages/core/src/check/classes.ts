@@ -44,16 +44,17 @@ export function baseBlock(scope: PouScope, decl: Pou): CheckedPou | undefined {
 }
 
 /** A block and its bases, itself first. */
-export function* lineage(pou: CheckedPou | undefined): Generator<CheckedPou> {
-  for (let p = pou; p; p = p.base) yield p;
+export function lineage(pou: CheckedPou | undefined): readonly CheckedPou[] {
+  const list: CheckedPou[] = [];
+  for (let p = pou; p; p = p.base) list.push(p);
+  return list;
 }
 
-export const isDerivedFrom = (pou: CheckedPou | undefined, base: CheckedPou): boolean =>
-  [...lineage(pou)].includes(base);
+export const isDerivedFrom = (pou: CheckedPou | undefined, base: CheckedPou): boolean => lineage(pou).includes(base);
 
 /** A method by name, the most derived one first. */
 export function findMethod(pou: CheckedPou | undefined, name: string): CheckedPou | undefined {
-  for (const p of lineage(pou)) {
+  for (let p = pou; p; p = p.base) {
     const m = p.methods.get(key(name));
     if (m) return m;
   }
@@ -114,7 +115,7 @@ export function interfacesOf(pou: CheckedPou): CheckedInterface[] {
       i.bases.forEach(add);
     }
   };
-  for (const p of lineage(pou)) p.interfaces.forEach(add);
+  for (let p: CheckedPou | undefined = pou; p; p = p.base) p.interfaces.forEach(add);
   return [...found];
 }
 
@@ -154,7 +155,7 @@ export function checkClass(project: ProjectScope, pou: CheckedPou, decl: Pou): v
         'OVERRIDE',
         `There is no method '${m.method!.name.text}' in a base of ${pou.name} to override.${didYouMean(
           m.method!.name.text,
-          [...lineage(pou.base)].flatMap((p) => [...p.methods.values()].map((x) => x.method!.name.text)),
+          lineage(pou.base).flatMap((p) => [...p.methods.values()].map((x) => x.method!.name.text)),
         )}`,
         at,
       );

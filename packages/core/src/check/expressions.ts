@@ -218,6 +218,11 @@ function binary(scope: PouScope, e: Expression & { kind: 'binary' }, wanted?: Ty
     left.kind === 'invalid' || left.type.kind === 'anyInt' ? hint : left.type,
   );
   if (left.kind === 'invalid' || right.kind === 'invalid') return invalid(e.at);
+  for (const side of [left, right])
+    if (side.kind === 'call' && side.type.kind === 'unknown') {
+      scope.project.problems.error('TYPE_MISMATCH', `'${side.call.pou.name}' gives no value.`, side.at);
+      return invalid(e.at);
+    }
   return combine(scope, e.op, left, right, e.at, e.opAt);
 }
 
@@ -476,7 +481,7 @@ export function coerce(scope: PouScope, c: Checked, type: Type, quiet = false): 
       );
       return invalid(c.at);
     }
-    if (adapted !== undefined) return constant(adapted, type, c.at);
+    if (adapted !== undefined) return inSubrange(scope, constant(adapted, type, c.at), quiet);
     if (!quiet) {
       if (from.kind === 'anyInt' && to && type.kind !== 'enum' && (isInteger(type) || isBits(type))) {
         const r = rangeOf(to);
@@ -503,7 +508,7 @@ export function coerce(scope: PouScope, c: Checked, type: Type, quiet = false): 
             ? 1n
             : 0n
           : c.value;
-      return constant(v, type, c.at);
+      return inSubrange(scope, constant(v, type, c.at), quiet);
     }
     return { kind: 'convert', arg: c, type, at: c.at };
   }
@@ -551,6 +556,20 @@ function adaptLiteral(
   const v = value as bigint;
   if (isBool(type)) return v === 0n ? false : v === 1n ? true : undefined;
   return fits(v, to) ? v : undefined;
+}
+
+/** A constant that lies outside of the subrange it is for is an error before the run. */
+function inSubrange(scope: PouScope, c: Checked, quiet: boolean): Checked {
+  const { type } = c;
+  if (c.kind !== 'constant' || type.kind !== 'subrange' || typeof c.value !== 'bigint') return c;
+  if (c.value >= type.low && c.value <= type.high) return c;
+  if (!quiet)
+    scope.project.problems.error(
+      'OUT_OF_RANGE',
+      `${c.value} is outside ${typeText(type)} (${type.low}..${type.high}).`,
+      c.at,
+    );
+  return invalid(c.at);
 }
 
 /** A literal as its place wants it: a number of that kind if it fits, else as `settle` says. */

@@ -177,7 +177,7 @@ export function thisPlace(scope: PouScope, at: Span, asBase = false): Place | un
 /** Whether the block or class that holds these statements is, or is derived from, the one of that name. */
 export function isWithin(scope: PouScope, owner: string, itselfOnly = false): boolean {
   const own = scope.pou?.owner ?? scope.pou;
-  return itselfOnly ? own?.name === owner : [...lineage(own)].some((p) => p.name === owner);
+  return itselfOnly ? own?.name === owner : lineage(own).some((p) => p.name === owner);
 }
 
 /** Inner variables are for the block itself and what is derived from it (6.6.5.11); checks and rules may look at everything. */

@@ -20,11 +20,11 @@ import {
   typeText,
 } from '../types/type.js';
 import type { CheckedPou, CheckedStatement, Home, Place, Variable } from './checked.js';
-import { baseBlock, checkClass, findInterface, lineage, needsClassNumber } from './classes.js';
+import { baseBlock, checkClass, findInterface, needsClassNumber } from './classes.js';
 import { declareAddress } from './located.js';
 import { type PouScope, type ProjectScope, fullName, key } from './scope.js';
 import { checkStatements } from './statements.js';
-import { initialValue, resolveType } from './types.js';
+import { MAX_STATE, initialValue, resolveType } from './types.js';
 
 const SECTIONS: Record<Section, Variable['section']> = {
   VAR: 'local',
@@ -208,6 +208,14 @@ function layoutInstance(scope: PouScope, decl: Pou, pou: CheckedPou): void {
     scope.variables.set(key(memory), variable);
   }
   layout.size = Math.max(roundUp(offset, layout.align), 1);
+  if (layout.size > MAX_STATE) {
+    scope.project.problems.error(
+      'OUT_OF_RANGE',
+      `An instance of '${pou.name}' needs ${layout.size.toLocaleString('en')} bytes; all that a project keeps is at most ${MAX_STATE.toLocaleString('en')}.`,
+      decl.name.at,
+    );
+    layout.size = 1;
+  }
 }
 
 /** The base's members come first, at the same places, so that its methods work on the derived instance too. */
@@ -216,12 +224,26 @@ function inherit(scope: PouScope, pou: CheckedPou, base: CheckedPou): void {
     pou.layout.members.push(m.name === CLASS_NUMBER ? { ...m, initial: BigInt(pou.classNumber!) } : m);
   pou.layout.align = base.layout.align;
   pou.layout.size = base.layout.size;
-  for (const p of lineage(base))
-    for (const v of p.variables) {
-      if (v.section === 'temp' || scope.variables.has(key(v.name))) continue;
-      const member = base.layout.members.find((m) => m.owner === p.name && key(m.name) === key(v.name));
-      if (member?.access !== 'PRIVATE') scope.variables.set(key(v.name), v);
-    }
+  for (const [name, v] of visibleIn(base)) if (!scope.variables.has(name)) scope.variables.set(name, v);
+}
+
+const visible = new WeakMap<CheckedPou, ReadonlyMap<string, Variable>>();
+/** What a derived block sees of its base and of that one's bases: the nearest of each name, without what is private or temporary. */
+function visibleIn(pou: CheckedPou): ReadonlyMap<string, Variable> {
+  let known = visible.get(pou);
+  if (!known) {
+    const isPrivate = new Set(
+      pou.layout.members.filter((m) => m.owner === pou.name && m.access === 'PRIVATE').map((m) => key(m.name)),
+    );
+    const names = new Map(
+      pou.variables.flatMap((v) =>
+        v.section === 'temp' || isPrivate.has(key(v.name)) ? [] : [[key(v.name), v] as const],
+      ),
+    );
+    if (pou.base) for (const [name, v] of visibleIn(pou.base)) if (!names.has(name)) names.set(name, v);
+    visible.set(pou, (known = names));
+  }
+  return known;
 }
 
 /** The block keeps what the input was and sees the edge in its place (table 41). */

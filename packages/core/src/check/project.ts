@@ -10,7 +10,7 @@ import type {
   TypeSpec,
   VariableBlock,
 } from '../language/tree.js';
-import { BOOL, baseOf, isTime, sameType, sizeOf, typeText } from '../types/type.js';
+import { BOOL, baseOf, elementaryByName, isTime, sameType, sizeOf, typeText } from '../types/type.js';
 import { standardBlocks } from '../library/blocks.js';
 import { isStandardFunction } from '../library/functions.js';
 import {
@@ -48,7 +48,7 @@ import {
   globalBlocks,
   key,
 } from './scope.js';
-import { initialValue, resolveType } from './types.js';
+import { MAX_STATE, initialValue, resolveType } from './types.js';
 
 /** Of one program: what checking it found. Kept from one check to the next as long as its declaration is the same object. */
 interface Unit {
@@ -110,6 +110,7 @@ export function checkProject(
   checkRecursion(project);
   const pous = [...project.ordered];
   checkOverlaps(project, [...project.globals.values(), ...pous.flatMap((p) => p.variables)]);
+  checkStateSize(project, instances);
   const outside = instanceVariables(instances);
   const watched = expressions.map((e) =>
     onlyLooks(checkBeside({ project, context: ROOT, variables: outside }, e), problems),
@@ -134,8 +135,19 @@ export function checkProject(
 /** Types, tags, functions, blocks, classes and interfaces: what programs see of each other's surroundings. */
 function checkShared(declarations: readonly Declaration[]): ProjectScope {
   const project = collectNames(declarations, new Problems());
+  // Bounds of types may name constants, so those that need no type of the project's come first.
+  const blocks = globalBlocks(declarations),
+    early = plainConstants(blocks);
+  declareGlobals(
+    project,
+    blocks.filter((b) => early.has(b)),
+  );
   resolveTypes(project);
-  declareGlobals(project, globalBlocks(declarations));
+  declareGlobals(
+    project,
+    blocks.filter((b) => !early.has(b)),
+  );
+  if (early.size) inOrderOf(project, blocks);
   for (const d of project.names.values()) {
     if (d.kind === 'pou' && d.pou !== 'PROGRAM') {
       if (d.pou === 'FUNCTION') layoutFunction(project, d);
@@ -190,6 +202,8 @@ function sameShared(
   let at = 0;
   for (const b of globals) if (b === before.globals[at]) at++;
   if (at !== before.globals.length) return false;
+  // What a type lacked may be among the new tags.
+  if (globals.length > before.globals.length && before.shared.problems.hasErrors) return false;
   // A new tag must not take a name that meant something else.
   const known = new Set(before.globals);
   return globals.every(
@@ -217,20 +231,52 @@ function addGlobals(before: CheckState, programs: readonly Pou[], globals: reado
   if (!fresh.length) return 0;
   declareGlobals(shared, fresh);
   runBodies(shared);
-  const variables = new Map(shared.globals);
-  shared.globals.clear();
-  for (const b of globals)
+  inOrderOf(shared, globals);
+  return fresh.length;
+}
+
+/** The tags in the order of their declarations. */
+function inOrderOf(project: ProjectScope, blocks: readonly VariableBlock[]): void {
+  const variables = new Map(project.globals);
+  project.globals.clear();
+  for (const b of blocks)
     for (const v of b.variables)
       for (const n of v.names) {
         const k = key(n.text),
           x = variables.get(k);
         if (x) {
-          shared.globals.set(k, x);
+          project.globals.set(k, x);
           variables.delete(k);
         }
       }
-  variables.forEach((v, k) => shared.globals.set(k, v));
-  return fresh.length;
+  variables.forEach((v, k) => project.globals.set(k, v));
+}
+
+/** Blocks of constants of elementary types that are made of literals and of such constants before them. */
+function plainConstants(blocks: readonly VariableBlock[]): ReadonlySet<VariableBlock> {
+  const early = new Set<VariableBlock>(),
+    names = new Set<string>();
+  const isPlain = (e: Expression): boolean =>
+    e.kind === 'literal' ||
+    (e.kind === 'name' && names.has(key(e.name))) ||
+    (e.kind === 'unary' && isPlain(e.arg)) ||
+    (e.kind === 'binary' && isPlain(e.left) && isPlain(e.right));
+  for (const b of blocks) {
+    const fits =
+      b.constant &&
+      b.variables.every(
+        (v) =>
+          !v.standsFor &&
+          v.type.kind === 'named' &&
+          elementaryByName(v.type.name.text) &&
+          v.initial?.kind === 'value' &&
+          isPlain(v.initial.value),
+      );
+    if (!fits) continue;
+    early.add(b);
+    for (const v of b.variables) for (const n of v.names) names.add(key(n.text));
+  }
+  return early;
 }
 
 function collectNames(declarations: readonly Declaration[], problems: Problems): ProjectScope {
@@ -374,6 +420,23 @@ function declareGlobals(project: ProjectScope, blocks: readonly VariableBlock[])
       }
     }
   }
+}
+
+/** All that is kept must fit (choices.md); what takes most is named. */
+function checkStateSize(project: ProjectScope, instances: readonly ProgramInstance[]): void {
+  const kept = [
+    ...[...project.globals.values()].filter((v) => !v.address),
+    ...project.ordered.flatMap((p) => p.variables.filter((v) => v.home.kind === 'frame')),
+  ].map((v) => ({ name: v.name, at: v.at, bytes: sizeOf(v.type) }));
+  for (const i of instances) kept.push({ name: i.name, at: i.pou.at, bytes: i.pou.layout.size });
+  const total = kept.reduce((sum, x) => sum + x.bytes, 0);
+  if (total <= MAX_STATE) return;
+  const largest = kept.sort((a, b) => b.bytes - a.bytes).slice(0, 3);
+  project.problems.error(
+    'OUT_OF_RANGE',
+    `All that this project keeps takes ${total.toLocaleString('en')} bytes; at most ${MAX_STATE.toLocaleString('en')} are possible. The largest: ${largest.map((x) => `${x.name} (${x.bytes.toLocaleString('en')})`).join(', ')}.`,
+    largest[0]!.at,
+  );
 }
 
 /** Whether a place is the same all the time. */

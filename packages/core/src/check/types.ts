@@ -29,6 +29,8 @@ import { layoutBlock } from './pou.js';
 import { type PouScope, type ProjectScope, bareScope, findNamed, fullName, key, namesOf } from './scope.js';
 
 const MAX_BYTES = 16 * 1024 * 1024;
+/** All that a project keeps, in bytes (choices.md). */
+export const MAX_STATE = 64 * 1024 * 1024;
 
 export interface TypeOptions {
   /** A parameter: ARRAY [*] and an ABSTRACT block may stand here. */
@@ -191,10 +193,10 @@ function arrayType(scope: PouScope, spec: TypeSpec & { kind: 'array' }, options:
     const low = constantInteger(scope, r.low),
       high = constantInteger(scope, r.high);
     if (low === undefined || high === undefined) return UNKNOWN;
-    if (high < low || high - low > 10_000_000n) {
+    if (high < low || high - low >= 16_777_216n) {
       problems.error(
         'OUT_OF_RANGE',
-        `The bounds ${low}..${high} must run upwards over at most 10 million elements.`,
+        `The bounds ${low}..${high} must run upwards over at most 16,777,216 elements.`,
         r.low.at,
       );
       return UNKNOWN;
@@ -212,6 +214,10 @@ function arrayType(scope: PouScope, spec: TypeSpec & { kind: 'array' }, options:
     );
     return UNKNOWN;
   }
+  // Elements whose type has an initial value of its own begin with it.
+  const start = scope.project.typeInitials.get(element);
+  if (start !== undefined)
+    scope.project.typeInitials.set(type, { array: new Array<Constant>(elementCount(type)).fill(start) });
   return type;
 }
 
@@ -254,6 +260,14 @@ function structType(scope: PouScope, spec: TypeSpec & { kind: 'struct' }, name: 
           `The member '${m.name}' lies over '${placed[i]!.name}'; write STRUCT OVERLAP where that is meant.`,
           spec.at,
         );
+  }
+  if (!(end <= MAX_STATE)) {
+    problems.error(
+      'OUT_OF_RANGE',
+      `The structure ${name ? `'${name}' ` : ''}needs ${end.toLocaleString('en')} bytes; all that a project keeps is at most ${MAX_STATE.toLocaleString('en')}.`,
+      spec.at,
+    );
+    return UNKNOWN;
   }
   return {
     kind: 'struct',
@@ -352,8 +366,6 @@ export function initialValue(scope: PouScope, init: Initial, type: Type): Consta
   }
   if (c.kind === 'constant' && (type.kind === 'ref' || type.kind === 'interface')) return 0n;
   if (c.kind === 'constant') {
-    if (type.kind === 'subrange' && typeof c.value === 'bigint' && (c.value < type.low || c.value > type.high))
-      problems.error('OUT_OF_RANGE', `${c.value} is outside ${typeText(type)} (${type.low}..${type.high}).`, init.at);
     return isReal(type) ? Number(c.value) : c.value;
   }
   if (c.kind !== 'invalid')

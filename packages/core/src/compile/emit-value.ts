@@ -1,6 +1,16 @@
 /** Values, places and conversions to WebAssembly. Integers below 32 bits live in i32, always sign- or zero-extended. */
 import { type Checked, type Place, isPlace } from '../check/checked.js';
-import { type ElementaryName, type Type, baseOf, isDate, isReal, isSigned, sizeOf, stride } from '../types/type.js';
+import {
+  type ElementaryName,
+  type Type,
+  baseOf,
+  isDate,
+  isReal,
+  isSigned,
+  sizeOf,
+  stride,
+  rangeOf,
+} from '../types/type.js';
 import type { BinaryOp } from '../language/tree.js';
 import type { Span } from '../language/source.js';
 import type { MathName } from '../check/checked.js';
@@ -445,6 +455,7 @@ export function emitValue(e: Emitter, c: Checked): void {
       return;
     case 'convert':
       emitConvert(e, c.arg, c.type, c.truncate ?? false);
+      if (c.type.kind === 'subrange') emitRangeCheck(e, c.type, c.arg.type, c.at);
       return;
     case 'text':
       emitTextConversion(e, c.arg, c.type);
@@ -612,6 +623,46 @@ function emitDivision(e: Emitter, op: '/' | 'MOD', left: Checked, right: Checked
 }
 
 /** Conversions (tables 22 to 27, choices.md): reals round to nearest even, narrowing keeps the rightmost bits, durations count in ms. */
+/** What is assigned to a subrange must lie in it (choices.md), as an index must lie in its array. */
+function emitRangeCheck(e: Emitter, to: Type & { kind: 'subrange' }, from: Type, at: Span): void {
+  if (from.kind === 'subrange' && from.low >= to.low && from.high <= to.high) return;
+  const { code } = e,
+    type = valueType(to),
+    wide = type === I64,
+    signed = isSigned(to.base),
+    range = rangeOf(to.base),
+    local = code.scratch(type);
+  code.set(local);
+  const outside = (limit: bigint, below: boolean) => {
+    code.get(local);
+    emitConstant(code, to, limit);
+    code.op(
+      below
+        ? signed
+          ? wide
+            ? OP.i64LtS
+            : 0x48
+          : wide
+            ? OP.i64LtU
+            : OP.i32LtU
+        : signed
+          ? wide
+            ? OP.i64GtS
+            : 0x4a
+          : wide
+            ? 0x56
+            : 0x4b,
+    );
+    code.open(OP.if);
+    emitFault(e, 'RANGE', at, { local, type });
+    code.end();
+  };
+  if (to.low > range.low) outside(to.low, true);
+  if (to.high < range.high) outside(to.high, false);
+  code.get(local);
+  code.release(type, local);
+}
+
 function emitConvert(e: Emitter, arg: Checked, to: Type, truncate: boolean): void {
   const { code } = e;
   const from = arg.type;

@@ -1,7 +1,7 @@
 /** Gives every variable its address: header, input, output and internal areas, tags, program instances, frames. */
 import { type CheckedProgram, type Variable, fixedAddress, fixedBit, rootOf } from '../check/checked.js';
 import { type Constant, alignOf, defaultValue, roundUp, sizeOf } from '../types/type.js';
-import { writeConstant, writeScalar } from '../types/memory.js';
+import { writeConstant, writeIntoZeros, writeScalar } from '../types/memory.js';
 import { HEADER, type Image, type Symbol } from './image.js';
 
 export interface Layout {
@@ -49,7 +49,7 @@ export function layOut(program: CheckedProgram): Layout {
   const view = new DataView(initial.buffer);
   for (const v of all) if (v.home.kind === 'global' || v.home.kind === 'frame') writeInitial(view, v);
   instances.forEach((address, n) =>
-    writeConstant(view, address, program.instanceVariables[n]!.type, defaultValue(program.instanceVariables[n]!.type)),
+    writeIntoZeros(view, address, program.instanceVariables[n]!.type, defaultValue(program.instanceVariables[n]!.type)),
   );
   for (const { place, value } of program.startValues) writeConstant(view, fixedAddress(place), place.type, value);
   return {
@@ -74,8 +74,11 @@ function writeInitial(view: DataView, v: Variable): void {
   if (v.home.kind === 'global' && v.home.bit !== undefined) {
     const byte = view.getUint8(v.home.address);
     view.setUint8(v.home.address, value ? byte | (1 << v.home.bit) : byte & ~(1 << v.home.bit));
-  } else if (typeof value === 'object' || typeof value === 'string') writeConstant(view, v.home.address, v.type, value);
-  else writeScalar(view, v.home.address, v.type, value);
+  } else if (typeof value === 'object' || typeof value === 'string') {
+    // What lies over another tag's memory may find it written.
+    if (v.address) writeConstant(view, v.home.address, v.type, value);
+    else writeIntoZeros(view, v.home.address, v.type, value);
+  } else writeScalar(view, v.home.address, v.type, value);
 }
 
 function symbolsOf(program: CheckedProgram): Map<string, Symbol> {

@@ -170,6 +170,8 @@ function parsePou(s: TokenStream, word: Pou['pou'], context: NameContext): Pou {
       body[0]!.at,
     );
   s.expectWord(`END_${word}`, `to close ${word} ${name.text}`);
+  const isCallable = word === 'FUNCTION' || word === 'FUNCTION_BLOCK';
+  if (isCallable && /\bENO\b/i.test(s.source.text.slice(start, s.token.start))) declareEno(word, blocks, body);
   return {
     kind: 'pou',
     pou: word,
@@ -184,6 +186,51 @@ function parsePou(s: TokenStream, word: Pou['pou'], context: NameContext): Pou {
     body,
     at: s.from(start),
   };
+}
+
+/**
+ * ENO is there without being declared (6.6.1.5, table 18): where a body assigns it, it is an output that begins each call
+ * as TRUE.
+ */
+function declareEno(word: 'FUNCTION' | 'FUNCTION_BLOCK', blocks: VariableBlock[], body: Statement[]): void {
+  const isEno = (n: { readonly text: string }) => n.text.toUpperCase() === 'ENO';
+  if (blocks.some((b) => b.variables.some((v) => v.names.some(isEno)))) return;
+  const at = enoAssigned(body);
+  if (!at) return;
+  const yes = { kind: 'literal' as const, literal: { type: 'bool' as const, value: true }, at };
+  blocks.push({
+    section: 'VAR_OUTPUT',
+    constant: false,
+    retain: false,
+    variables: [
+      {
+        names: [{ text: 'ENO', at }],
+        type: { kind: 'named', name: { text: 'BOOL', at }, at },
+        initial: { kind: 'value', value: yes, at },
+      },
+    ],
+  });
+  // A block remembers its outputs from call to call.
+  if (word === 'FUNCTION_BLOCK')
+    body.unshift({ kind: 'assign', target: { kind: 'name', name: 'ENO', at }, value: yes, at });
+}
+function enoAssigned(node: unknown): Span | undefined {
+  if (Array.isArray(node)) {
+    for (const n of node) {
+      const at = enoAssigned(n);
+      if (at) return at;
+    }
+    return undefined;
+  }
+  if (typeof node !== 'object' || node === null) return undefined;
+  const n = node as { readonly kind?: string; readonly target?: Expression };
+  if (n.kind === 'assign' && n.target?.kind === 'name' && n.target.name.toUpperCase() === 'ENO') return n.target.at;
+  for (const [k, v] of Object.entries(n)) {
+    if (k === 'at' || k === 'source') continue;
+    const at = enoAssigned(v);
+    if (at) return at;
+  }
+  return undefined;
 }
 
 /** `METHOD PUBLIC OVERRIDE Name : type … END_METHOD`; a prototype in an interface has no statements. */

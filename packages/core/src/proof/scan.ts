@@ -932,8 +932,11 @@ class Scan {
       }
       case 'binary':
         return this.binary(c, f);
-      case 'convert':
-        return this.convert(c, f);
+      case 'convert': {
+        const v = this.convert(c, f);
+        if (c.type.kind === 'subrange') this.rangeFault(c, v);
+        return v;
+      }
       case 'builtin':
         return this.builtin(c, f);
       case 'call':
@@ -1066,6 +1069,15 @@ class Scan {
     }
     if (isBool(to)) return a.sort === 0 ? a : t.eq(t.extract(a, 0, 1), t.bits(1n, 1));
     return a.sort === 0 ? t.resize(wide, sortOf(to), false) : t.resize(a, sortOf(to), signedOf(from));
+  }
+
+  private rangeFault(c: Checked & { kind: 'convert' }, v: Term): void {
+    if (c.type.kind !== 'subrange') return;
+    const { terms: t } = this,
+      { low, high } = c.type,
+      le = signedOf(c.type) ? 'bvsle' : 'bvule';
+    const inside = t.and(t.compare(le, t.bits(low, v.sort), v), t.compare(le, v, t.bits(high, v.sort)));
+    this.fault('RANGE', c.at, t.not(inside));
   }
 
   private builtin(c: Checked & { kind: 'builtin' }, f: Frame): Term {

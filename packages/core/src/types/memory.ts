@@ -6,6 +6,22 @@ export const TEXT_MAX = 40;
 
 /** Writes a constant of any type at an address. Members that the constant leaves out keep their bytes. `instance` is the address of the block around it. */
 export function writeConstant(view: DataView, address: number, type: Type, value: Constant, instance = address): void {
+  write(view, address, type, value, instance, false);
+}
+/** The same into memory that is all zeros: what is zero is left alone, however large it is. */
+export function writeIntoZeros(view: DataView, address: number, type: Type, value: Constant): void {
+  write(view, address, type, value, address, true);
+}
+
+function write(
+  view: DataView,
+  address: number,
+  type: Type,
+  value: Constant,
+  instance: number,
+  ontoZeros: boolean,
+): void {
+  if (ontoZeros && isZero(value)) return;
   if (typeof value === 'string') {
     writeText(view, address, type, value);
     return;
@@ -16,24 +32,35 @@ export function writeConstant(view: DataView, address: number, type: Type, value
   }
   if (typeof value === 'object' && 'array' in value) {
     if (type.kind !== 'array') throw new Error('array value for a type that is none');
-    const step = stride(type.element);
-    value.array.forEach((v, i) =>
-      writeConstant(
-        view,
-        address + i * step,
-        type.element,
-        v,
-        type.element.kind === 'block' ? address + i * step : instance,
-      ),
-    );
+    const { element } = type,
+      step = stride(element);
+    value.array.forEach((v, i) => {
+      const at = address + i * step;
+      write(view, at, element, v, element.kind === 'block' ? at : instance, ontoZeros);
+    });
   } else if (typeof value === 'object') {
     if (type.kind !== 'struct' && type.kind !== 'block') throw new Error('member values for a type without members');
     for (const m of type.kind === 'struct' ? type.members : type.layout.members) {
       const v = value.members.get(m.name.toLowerCase());
       if (v !== undefined)
-        writeConstant(view, address + m.offset, m.type, v, m.type.kind === 'block' ? address + m.offset : instance);
+        write(view, address + m.offset, m.type, v, m.type.kind === 'block' ? address + m.offset : instance, ontoZeros);
     }
   } else writeScalar(view, address, type, value);
+}
+
+const zeros = new WeakMap<object, boolean>();
+/** Whether a value is all zeros in memory. */
+function isZero(value: Constant): boolean {
+  if (typeof value !== 'object') return value === '' || value === false || value === 0n || Object.is(value, 0);
+  let known = zeros.get(value);
+  if (known === undefined) {
+    known =
+      'array' in value
+        ? value.array.every((v, i) => (i && v === value.array[i - 1] ? true : isZero(v)))
+        : 'members' in value && [...value.members.values()].every(isZero);
+    zeros.set(value, known);
+  }
+  return known;
 }
 
 /** Writes the characters of a STRING; what is too long keeps its left part (choices.md). */

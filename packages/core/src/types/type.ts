@@ -363,6 +363,22 @@ export function commonType(a: ElementaryName, b: ElementaryName): ElementaryName
 
 /** The value a variable has when nothing else is said (table 10): zero, an enumeration's first value, a subrange's lower limit if 0 is outside it. */
 export function defaultValue(t: Type): Constant {
+  // Large types are made of few different ones: each is worked out once.
+  const isKept = t.kind === 'array' || (t.kind === 'struct' && t.members.length > 0),
+    known = isKept ? defaults.get(t) : undefined;
+  if (known !== undefined) return known;
+  const value = makeDefault(t);
+  if (isKept && !holdsBlock(t)) defaults.set(t, value);
+  return value;
+}
+const defaults = new WeakMap<Type, Constant>();
+/** Layouts of blocks may still be growing. */
+const holdsBlock = (t: Type): boolean =>
+  t.kind === 'block' ||
+  (t.kind === 'array' && holdsBlock(t.element)) ||
+  (t.kind === 'struct' && t.members.some((m) => holdsBlock(m.type)));
+
+function makeDefault(t: Type): Constant {
   switch (t.kind) {
     case 'string':
       return '';
@@ -374,7 +390,7 @@ export function defaultValue(t: Type): Constant {
       return t.name === 'BOOL' ? false : FACTS[t.name].kind === 'real' ? 0 : 0n;
     case 'array': {
       const one = defaultValue(t.element);
-      return { array: Array.from({ length: elementCount(t) }, () => one) };
+      return { array: new Array<Constant>(elementCount(t)).fill(one) };
     }
     case 'struct':
       return { members: new Map(t.members.map((m) => [m.name.toLowerCase(), m.initial ?? defaultValue(m.type)])) };
