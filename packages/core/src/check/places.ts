@@ -244,6 +244,8 @@ export function openBounds(base: Place, at: Span): { low: Checked; high: Checked
 const PART_BITS = { X: 1, B: 8, W: 16, D: 32, L: 64 } as const;
 const PART_TYPES = { X: 'BOOL', B: 'BYTE', W: 'WORD', D: 'DWORD', L: 'LWORD' } as const;
 
+const PART_WORDS = { X: 'bit', B: 'byte', W: 'word', D: 'double word', L: 'long word' } as const;
+
 function partPlace(scope: PouScope, e: Expression & { kind: 'part' }): Place | undefined {
   const base = placeOf(scope, e.base);
   if (!base) return undefined;
@@ -256,7 +258,7 @@ function partPlace(scope: PouScope, e: Expression & { kind: 'part' }): Place | u
   if (shift + PART_BITS[e.size] > sizeOf(base.type) * 8) {
     scope.project.problems.error(
       'OUT_OF_RANGE',
-      `${typeText(base.type)} has ${sizeOf(base.type) * 8} bits, counted from 0; there is no '.${e.size === 'X' ? '' : `%${e.size}`}${e.index}'.`,
+      `${typeText(base.type)} has ${(sizeOf(base.type) * 8) / PART_BITS[e.size]} ${PART_WORDS[e.size]}${sizeOf(base.type) * 8 === PART_BITS[e.size] ? '' : 's'}, counted from 0; there is no '.${e.size === 'X' ? '' : `%${e.size}`}${e.index}'.`,
       e.at,
     );
     return undefined;

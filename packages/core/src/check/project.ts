@@ -262,19 +262,23 @@ function plainConstants(blocks: readonly VariableBlock[]): ReadonlySet<VariableB
     (e.kind === 'unary' && isPlain(e.arg)) ||
     (e.kind === 'binary' && isPlain(e.left) && isPlain(e.right));
   for (const b of blocks) {
+    const mine: string[] = [];
     const fits =
       b.constant &&
-      b.variables.every(
-        (v) =>
+      b.variables.every((v) => {
+        const fit =
           !v.standsFor &&
           v.type.kind === 'named' &&
-          elementaryByName(v.type.name.text) &&
+          elementaryByName(v.type.name.text) !== undefined &&
           v.initial?.kind === 'value' &&
-          isPlain(v.initial.value),
-      );
-    if (!fits) continue;
-    early.add(b);
-    for (const v of b.variables) for (const n of v.names) names.add(key(n.text));
+          isPlain(v.initial.value);
+        // Those behind it may name it.
+        if (fit) for (const n of v.names) mine.push(key(n.text));
+        if (fit) mine.forEach((n) => names.add(n));
+        return fit;
+      });
+    if (fits) early.add(b);
+    else mine.forEach((n) => names.delete(n));
   }
   return early;
 }
@@ -366,10 +370,12 @@ function checkRecursion(project: ProjectScope): void {
     state.set(pou, 'open');
     for (const e of edges.get(pou) ?? [])
       for (const to of reached(project, e)) {
+        // Through an interface or a base it is known only in the run which method it is.
+        const isCertain = !e.isVirtual;
         if (state.get(to) === 'open')
           project.problems.error(
             'RECURSION',
-            `'${to.name}' calls itself${to === pou ? '' : `, through '${pou.name}'`}; state is laid out before the run, so that is not possible. Use a loop.`,
+            `'${to.name}' ${isCertain ? 'calls' : 'could call'} itself${to === pou ? '' : `, through '${pou.name}'`}; state is laid out before the run, so that is not possible. Use a loop.`,
             e.at,
           );
         else if (!state.has(to)) visit(to);
@@ -630,6 +636,12 @@ function settings(scope: PouScope, c: Configuration, result: Configured): void {
     };
     scope.project.globals.set(key(located.name), located);
     const outside: Place = { kind: 'variable', variable: located, type: place.type, at: item.address.at };
+    // What is written to an input by its name is written where the input comes from.
+    if (address.area === 'I' && place.kind === 'member' && place.base.kind === 'variable') {
+      const path = strip(item.path);
+      if (path.kind === 'member')
+        result.accessPaths.push({ name: `${instance.name}.${path.name.text}`, place: outside, writable: true });
+    }
     if (address.area !== 'Q')
       (instance.before as CheckedStatement[]).push(...transferTo(scope, place, outside, item.address.at));
     if (address.area !== 'I')

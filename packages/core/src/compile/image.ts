@@ -8,9 +8,7 @@ export { MATH } from '../check/checked.js';
 /** Fixed places in the first bytes of memory. */
 export const HEADER = { now: 0, step: 8, faultKind: 16, faultLocation: 20, faultA: 24, faultB: 32, size: 64 } as const;
 
-export const FAULTS = ['', 'INDEX', 'DIVISION', 'WATCHDOG', 'NULL', 'RANGE', 'DEPTH'] as const;
-/** Calls through interfaces that may be inside of each other (choices.md). */
-export const DEEPEST_CALL = 64;
+export const FAULTS = ['', 'INDEX', 'DIVISION', 'WATCHDOG', 'NULL', 'RANGE'] as const;
 export type FaultKind = Exclude<(typeof FAULTS)[number], ''>;
 
 /** A tag or program instance by its name; members and elements are found through its type. */

@@ -15,7 +15,7 @@ export interface Diagnostic {
 export class Problems {
   readonly list: Diagnostic[] = [];
   private readonly seen = new Map<Source, Set<string>>();
-  constructor(private readonly limit = 1000) {}
+  constructor(private readonly limit = 20_000) {}
 
   error(code: string, message: string, at: Span, related?: Diagnostic['related']): void {
     this.add({ severity: 'error', code, message, at, ...(related ? { related } : {}) });
@@ -31,6 +31,13 @@ export class Problems {
     if (here) here.add(key);
     else this.seen.set(source, new Set([key]));
     this.list.push(diagnostic);
+  }
+
+  /** From top to bottom in each source, the sources in the order in which they came. */
+  inOrder(): readonly Diagnostic[] {
+    const order = new Map<Source, number>();
+    for (const d of this.list) if (!order.has(d.at.source)) order.set(d.at.source, order.size);
+    return [...this.list].sort((a, b) => order.get(a.at.source)! - order.get(b.at.source)! || a.at.start - b.at.start);
   }
 
   get hasErrors(): boolean {

@@ -335,7 +335,8 @@ function lexTime(text: string, start: number, from: number, prefix: string, toke
 }
 
 function lexDate(text: string, start: number, from: number, type: string, tokens: Token[], error: ErrorAt): number {
-  const m = /^[0-9][0-9:.-]*/.exec(text.slice(from, from + 60));
+  // The colon behind a CASE label and the dots of a range are no part of it.
+  const m = /^[0-9][0-9:.-]*?(?=\.\.|[:.-]*(?:[^0-9:.-]|$))/.exec(text.slice(from, from + 60));
   const end = from + (m?.[0].length ?? 0);
   if (!m) error(start, from, `Write a ${type} behind '${text.slice(start, from)}', for example D#2026-01-31.`);
   else tokens.push({ kind: 'date', start, end, text: type, value: m[0] });

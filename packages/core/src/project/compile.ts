@@ -85,7 +85,7 @@ export class Compiler {
       ...files.map((f) => (f.kind === 'project' ? f.project.checking : undefined)),
     ) as Readonly<Record<string, Level>>;
     for (const d of lint(program, levels, !problems.hasErrors)) problems.add(d);
-    return { diagnostics: problems.list, program, rungs, wires, hasErrors: problems.hasErrors, build: make };
+    return { diagnostics: problems.inOrder(), program, rungs, wires, hasErrors: problems.hasErrors, build: make };
   }
 }
 

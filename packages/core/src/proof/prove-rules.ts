@@ -416,7 +416,6 @@ const DOES: Readonly<Record<FaultSite['kind'], string>> = {
   NULL: 'meet a reference that is NULL',
   WATCHDOG: 'loop past the watchdog',
   RANGE: 'leave its subrange',
-  DEPTH: 'call itself without an end',
 };
 /** The scan in which it breaks; one that faults is not counted as done. */
 const scanOf = (r: PlannedRule, x: { readonly scan: number }): number =>

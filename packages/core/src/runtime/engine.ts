@@ -3,7 +3,7 @@
  * engine points 2 to 4): no clock, no randomness, no outside. What a scan needs beside memory — the scan
  * number and the forces — is part of every snapshot.
  */
-import { DEEPEST_CALL, FAULTS, type FaultKind, HEADER, type Image, type Location } from '../compile/image.js';
+import { FAULTS, type FaultKind, HEADER, type Image, type Location } from '../compile/image.js';
 import { type Span, placeText } from '../language/source.js';
 import { roundUp, sizeOf } from '../types/type.js';
 import * as math from '../types/math.js';
@@ -362,9 +362,7 @@ export class Engine {
             ? `The reference in '${text}' is NULL: it stands for nothing yet.`
             : kind === 'RANGE'
               ? `The value of '${text}' is ${a}, outside the subrange that it is assigned to.`
-              : kind === 'DEPTH'
-                ? `The call '${text}' is more than ${DEEPEST_CALL} calls of methods deep: they call each other without an end.`
-                : `A loop ran past the watchdog of ${this.watchdog} passes in one scan.`;
+              : `A loop ran past the watchdog of ${this.watchdog} passes in one scan.`;
     return { ...common, kind, message, ...(at ? { at } : {}) };
   }
 

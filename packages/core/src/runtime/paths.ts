@@ -185,6 +185,7 @@ export function formatValue(type: Type, value: Value): string {
 }
 
 function shortestReal(value: number, single: boolean): string {
+  if (Object.is(value, -0)) return '-0';
   if (!single || !Number.isFinite(value)) return String(value);
   for (let digits = 1; digits <= 9; digits++) {
     const text = value.toPrecision(digits);

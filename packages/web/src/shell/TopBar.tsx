@@ -327,13 +327,18 @@ function clockText(ms: number): string {
 const pill = 'flex h-7 shrink-0 items-center gap-1.5 rounded-full px-3 text-[12px] font-medium';
 const sheet = 'z-50 max-h-[60vh] w-[420px] overflow-auto rounded-lg border border-edge bg-sheet p-1 text-ink shadow-xl';
 
+/** So many problems are listed; beyond that the list helps nobody. */
+const MOST_LISTED = 1000;
 function Problems() {
   const problems = useBench((s) => s.checked?.problems) ?? [];
   const checkMs = useBench((s) => s.checked?.checkMs);
   const navigate = useNavigate();
   const { id } = useParams();
   const errors = problems.filter((p) => p.severity === 'error').length;
-  const text = `${problems.length} problem${problems.length === 1 ? '' : 's'}`;
+  const isMany = problems.length > MOST_LISTED,
+    text = isMany
+      ? `${MOST_LISTED.toLocaleString('en')}+ problems`
+      : `${problems.length} problem${problems.length === 1 ? '' : 's'}`;
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
@@ -350,7 +355,13 @@ function Problems() {
           {!problems.length && (
             <p className="px-3 py-2 text-soft">No problems. They are marked here and on the element as you type.</p>
           )}
-          {problems.map((p, i) => (
+          {isMany && (
+            <p className="px-3 py-1.5 text-soft">
+              {problems.length.toLocaleString('en')} in all; the first {MOST_LISTED.toLocaleString('en')} are listed,
+              each is marked where it stands.
+            </p>
+          )}
+          {problems.slice(0, MOST_LISTED).map((p, i) => (
             <Popover.Close asChild key={i}>
               <button
                 onClick={() => void navigate(placeOf(p, id ?? ''))}
