@@ -34,9 +34,9 @@ test('a server killed and started again: the change of a second ago is there, an
   await page.waitForTimeout(1000);
   await server.kill('SIGKILL');
   await addRung(page, 'Fault -> LampReady');
-  await expect(page.getByText('The server does not answer. Your changes are kept here')).toBeVisible();
+  await expect(page.getByText('Your changes are kept here and sent again.')).toBeVisible();
   server = await startProcess('server', env);
-  await expect(page.getByText('The server does not answer')).toBeHidden();
+  await expect(page.getByText('Not saved yet.')).toBeHidden();
   await expect
     .poll(async () =>
       JSON.stringify(await (await page.request.get(`http://127.0.0.1:${PORT + 2}/api/projects/${id}`)).json()),
@@ -47,6 +47,33 @@ test('a server killed and started again: the change of a second ago is there, an
   await expect(element(page, 3, 'LampReady, coil')).toBeVisible();
   await server.kill('SIGTERM');
   rmSync(data, { recursive: true, force: true });
+});
+
+test('a change that the server refuses is told in its words and set aside; all else is saved, and it is taken back', async ({
+  page,
+}) => {
+  const id = await openDemo(page);
+  const saved = async () =>
+    JSON.stringify(await (await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`)).json());
+  // A server of another version, which knows no such rung.
+  await page.route('**/edits', async (route) => {
+    if (!route.request().postData()?.includes('LampTrack')) return route.fallback();
+    return route.fulfill({
+      status: 400,
+      contentType: 'application/problem+json',
+      body: JSON.stringify({ code: 'INVALID_BODY', detail: 'edits.0.rung.line: no such lamps here' }),
+    });
+  });
+  await addRung(page, 'Running -> LampTrack');
+  const told = page.getByRole('alert').filter({ hasText: 'Refused by the server and not saved: a new rung.' });
+  await expect(told).toContainText('edits.0.rung.line: no such lamps here');
+  await addRung(page, 'Fault -> LampReady');
+  await expect.poll(saved).toContain('Fault -> LampReady');
+  expect(await saved()).not.toContain('LampTrack, ');
+  await told.getByRole('button', { name: 'Take it back' }).click();
+  await expect(told).toBeHidden();
+  await expect(page.getByText('Not saved yet.')).toBeHidden();
+  await expect(element(page, 2, 'LampReady, coil')).toBeVisible();
 });
 
 test('two windows never overwrite each other silently', async ({ page, context }) => {
@@ -84,8 +111,8 @@ test('projects: a broken file is refused with its place; new, delete and bring b
   await expect(page.getByRole('alert')).toContainText('This is not JSON');
   await upload('new.ferrule.json', demoText.replace('"version": 1', '"version": 7'));
   await expect(page.getByRole('alert')).toContainText('the project is of version 7');
-  await upload('loose.ferrule.json', demoText.replace('"NO": "StartPB"', '"NO": "StartX"'));
-  await expect(page.getByRole('alert')).toContainText("machine.devices.0.wires.NO: there is no tag or device 'StartX'");
+  await upload('twice.ferrule.json', demoText.replace('"id": "t2"', '"id": "t1"'));
+  await expect(page.getByRole('alert')).toContainText("tags.1.id: 't1' is used twice");
   const name = `Lift ${Date.now()}`;
   await page.getByRole('button', { name: 'New project' }).click();
   await page.getByLabel('Name of the new project').fill(name);

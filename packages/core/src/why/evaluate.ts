@@ -2,6 +2,8 @@
 import { type Checked, type Place, fixedBit, isPlace } from '../check/checked.js';
 import type { Engine } from '../runtime/engine.js';
 import { type Value, findPath, readLocation } from '../runtime/paths.js';
+import { isBool } from '../types/type.js';
+import { valueOf } from './meaning.js';
 
 /** Where own variables of the code looked at are found: the path of its instance; undefined for a function's. */
 export type Root = string | undefined;
@@ -37,73 +39,37 @@ export function pathOf(p: Place, root: Root, engine?: Engine): string | undefine
   }
 }
 
-/** The value of an expression at a moment; undefined where it cannot be told from memory alone. */
+/**
+ * The value of an expression at a moment, with the language's own meaning; undefined where it cannot be told from memory
+ * alone. Of AND and OR one part may be enough.
+ */
 export function evaluate(e: Checked, root: Root, engine: Engine): Value | undefined {
   const of = (x: Checked) => evaluate(x, root, engine);
+  const read = (place: Place): Value | undefined => {
+    const path = pathOf(place, root, engine);
+    const found = path === undefined ? undefined : findPath(engine.image, path);
+    return found && 'location' in found ? readLocation(engine.view, found.location) : undefined;
+  };
   switch (e.kind) {
     case 'constant':
       return e.value;
-    case 'read': {
-      const path = pathOf(e.place, root, engine);
-      const found = path === undefined ? undefined : findPath(engine.image, path);
-      return found && 'location' in found ? readLocation(engine.view, found.location) : undefined;
-    }
+    case 'read':
+      return read(e.place);
     case 'not': {
       const v = of(e.arg);
-      return typeof v === 'boolean' ? !v : undefined;
-    }
-    case 'convert':
-      return of(e.arg);
-    case 'negate': {
-      const v = of(e.arg);
-      return typeof v === 'bigint' || typeof v === 'number' ? -v : undefined;
+      if (typeof v === 'boolean') return !v;
+      break;
     }
     case 'binary': {
-      const a = of(e.left),
-        b = of(e.right);
-      if (e.op === 'AND' && (a === false || b === false)) return false;
-      if (e.op === 'OR' && (a === true || b === true)) return true;
-      if (a === undefined || b === undefined) return undefined;
-      return binary(e.op, a, b);
+      if (!isBool(e.type) || (e.op !== 'AND' && e.op !== 'OR')) break;
+      const decides = e.op === 'OR',
+        [a, b] = [of(e.left), of(e.right)];
+      if (a === decides || b === decides) return decides;
+      return a === undefined || b === undefined ? undefined : !decides;
     }
     default:
-      return undefined;
   }
-}
-
-function binary(op: string, a: Value, b: Value): Value | undefined {
-  switch (op) {
-    case 'AND':
-      return a === true && b === true;
-    case 'OR':
-      return a === true || b === true;
-    case 'XOR':
-      return a !== b;
-  }
-  // A duration or count beside a REAL: the numbers are what is compared.
-  const [x, y] = typeof a === typeof b ? [a, b] : [Number(a), Number(b)];
-  switch (op) {
-    case '=':
-      return x === y;
-    case '<>':
-      return x !== y;
-    case '<':
-      return x < y;
-    case '>':
-      return x > y;
-    case '<=':
-      return x <= y;
-    case '>=':
-      return x >= y;
-    case '+':
-      return typeof x === 'bigint' && typeof y === 'bigint' ? x + y : Number(x) + Number(y);
-    case '-':
-      return typeof x === 'bigint' && typeof y === 'bigint' ? x - y : Number(x) - Number(y);
-    case '*':
-      return typeof x === 'bigint' && typeof y === 'bigint' ? x * y : Number(x) * Number(y);
-    default:
-      return undefined;
-  }
+  return valueOf(e, read, engine);
 }
 
 /** Every value an expression looks at. */
@@ -133,10 +99,13 @@ export function readsOf(e: Checked, root: Root, engine?: Engine): readonly strin
   }
 }
 
-/** The parts of a condition that make it what it is: of an AND that is off its off parts, of one that is on all of them. */
+/**
+ * The parts of a condition that make it what it is: of an AND that is off its off parts, of one that is on all of them.
+ * Turned round together they turn the condition round; one alone that is named does so by itself.
+ */
 export function decidingParts(e: Checked, root: Root, engine: Engine): readonly Checked[] {
   if (e.kind === 'not') return decidingParts(e.arg, root, engine);
-  if (e.kind === 'binary' && (e.op === 'AND' || e.op === 'OR')) {
+  if (e.kind === 'binary' && isBool(e.type) && (e.op === 'AND' || e.op === 'OR')) {
     const decides = e.op === 'OR',
       parts = [e.left, e.right];
     const alone = parts.filter((p) => evaluate(p, root, engine) === decides);
