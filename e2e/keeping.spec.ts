@@ -73,7 +73,7 @@ test('a change that the server refuses is told in its words and set aside; all e
   await told.getByRole('button', { name: 'Take it back' }).click();
   await expect(told).toBeHidden();
   await expect(page.getByText('Not saved yet.')).toBeHidden();
-  await expect(element(page, 2, 'LampReady, coil')).toBeVisible();
+  await expect(element(page, 3, 'LampReady, coil')).toBeVisible();
 });
 
 test('two windows never overwrite each other silently', async ({ page, context }) => {

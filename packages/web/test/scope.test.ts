@@ -80,6 +80,7 @@ describe('the scope', () => {
       [0, 700],
       [200, 600],
       [100, 690],
+      ...Array.from({ length: 300 }, (_, n) => [n, Math.round(310 + n * 1.3)] as const),
     ] as const) {
       const c = h.courses(['P.a.Q'], from, to, 250, 1e9).courses[0]!;
       const on = bandSpans(c.points, (s) => ((s - from) / (to - from)) * 250, to, 250).filter((s) => s.state !== 'off');

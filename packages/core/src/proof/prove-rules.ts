@@ -261,7 +261,8 @@ class RuleProver {
     const search = new Search(this.plan, this.project, {
       stepNs: this.options.stepNs,
       seed: 1,
-      upsets: true,
+      // The machine as it is when nothing goes wrong with it; upsets are for a search.
+      upsets: false,
       only: [r.id],
       rest: 1,
       guide: [...guide].map(([path, value]) => ({ path, value })),
@@ -286,7 +287,7 @@ class RuleProver {
       name: r.name,
       assumptions: this.assumptions,
       strength: 'broken',
-      words: `Inputs alone can break it within ${count(scanOf(r, how), 'scan')}${this.assumptions.length ? ', also with what is assumed' : ''}; a search of ${count(scans, 'scan')} guided by them did not find the machine model to give them. If the machine never does, an assumption can say so.`,
+      words: `Inputs alone can break it within ${count(scanOf(r, how), 'scan')}${this.assumptions.length ? ', also with what is assumed' : ''}; a search of ${count(scans, 'scan')} guided by them did not find the machine model to give them (without upsets). If the machine never does, an assumption can say so.`,
       recording: how.recording,
       scan: how.scan,
       inputs: inLines(how.recording),

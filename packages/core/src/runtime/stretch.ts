@@ -74,8 +74,8 @@ export function courseOf(chain: readonly Stretch[], path: string, from: number, 
       if (low === high && Object.is(out[out.length - 1], last) && out[out.length - 2] === out[out.length - 3]) return;
       out.push(scan, low, high, last);
     }
-    // What is one value only lengthens nothing.
-    until = low === high ? scan : end;
+    // From the scan of a single value on, that value stands: it lengthens nothing.
+    until = low === high ? scan - 1 : end;
   };
   chain.forEach((s, i) => {
     const t = s.traces.get(path.toLowerCase());

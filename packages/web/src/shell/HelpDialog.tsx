@@ -173,6 +173,10 @@ const SENTENCES: readonly (readonly [string, readonly (readonly [string, string]
       ],
       ['always A OR B, never A', 'any condition'],
       [
+        'never faults',
+        'no division by zero, no index outside its array, no endless loop, no value outside its type; each project has this rule, also when it is not written',
+      ],
+      [
         'always Level <= PREVIOUS(Level) + 0.5',
         'PREVIOUS(Tag) is what it was one scan before, PREVIOUS(Tag, 10) ten scans before; in checks too',
       ],

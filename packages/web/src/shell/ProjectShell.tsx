@@ -160,7 +160,8 @@ function Refusals() {
     >
       <span className="min-w-0 flex-1">
         Refused by the server and not saved: {what}
-        {refusals.length > 1 ? ` and ${refusals.length - 1} more` : ''}. {first!.words} All other changes are saved.
+        {refusals.length > 1 ? ` and ${refusals.length - 1} more` : ''}. {first!.words.replace(/[^.!?]$/, '$&.')} All
+        other changes are saved.
       </span>
       <button className="underline" onClick={() => void useDocument.getState().sendRefused()}>
         Send again, as it is now

@@ -216,29 +216,31 @@ export function ProofWords({ proof }: { readonly proof: Shown }) {
           ))}
         </ol>
       )}
-      {proof.recording && proof.scan !== undefined && (
-        <Button
-          tight
-          onClick={() => {
-            tellBench({ kind: 'stand', recording: proof.recording!, scan: proof.scan! });
-            void navigate(`/projects/${id}/logic`);
-          }}
-        >
-          Show on bench, with these inputs
-        </Button>
-      )}
-      {proof.rows && (
-        <Button
-          tight
-          onClick={() =>
-            void navigate(
-              `/projects/${id}/prove?check=${keepRows(`Against: ${proof.name}`, 'Found by proof: inputs that break the rule. It passes when the rule holds here.', proof.rows!)}`,
-            )
-          }
-        >
-          Keep as a check
-        </Button>
-      )}
+      <div className="flex flex-wrap gap-2">
+        {proof.recording && proof.scan !== undefined && (
+          <Button
+            tight
+            onClick={() => {
+              tellBench({ kind: 'stand', recording: proof.recording!, scan: proof.scan! });
+              void navigate(`/projects/${id}/logic`);
+            }}
+          >
+            Show on bench, with these inputs
+          </Button>
+        )}
+        {proof.rows && (
+          <Button
+            tight
+            onClick={() =>
+              void navigate(
+                `/projects/${id}/prove?check=${keepRows(`Against: ${proof.name}`, 'Found by proof: inputs that break the rule. It passes when the rule holds here.', proof.rows!)}`,
+              )
+            }
+          >
+            Keep as a check
+          </Button>
+        )}
+      </div>
     </div>
   );
 }

@@ -138,9 +138,11 @@ export function ProveArea() {
     searched = useSearchNow();
   /** The verdict on a rule from all that is known of it as it is now. */
   const verdictOf = (id: string) => {
-    const r = ruleResult(id),
-      proof = proofs.get(id),
+    const proof = proofs.get(id),
       search = searched?.(id);
+    // Proved or searched before any check ran: nothing has played it yet.
+    const r: RuleResult | undefined =
+      ruleResult(id) ?? (proof || search ? { id, name: '', ok: true, scans: 0, recording: [] } : undefined);
     return r && ruleWord(r, { ...(proof ? { proof } : {}), ...(search ? { search } : {}) });
   };
   const ruleWords = results?.rules.map((r) => verdictOf(r.id)) ?? [],
