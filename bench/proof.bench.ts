@@ -66,7 +66,7 @@ export default async function run(root: string): Promise<void> {
         if (s.run(2_000_000).found.length) how = 'search';
         else if (
           (await proveRules(changed, its, { stepNs, solver, ways: ['random', 'states', 'induction'] })).rules.some(
-            (r) => r.strength === 'broken',
+            (r) => r.strength === 'broken' || r.strength === 'failed',
           )
         )
           how = 'proof';
