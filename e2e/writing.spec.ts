@@ -233,6 +233,45 @@ test('by mouse: tags dragged onto a rung, a part dragged to another, the result 
   expect((await lines(page, id))[1]).toBe('!B -> R');
 });
 
+test('all that a program uses undeclared is declared at once from the list of problems; a likely slip is left', async ({
+  page,
+}) => {
+  const id = await open(page, withRungs(['Running -> Lamp'], ['Running', 'Lamp']));
+  await element(page, 1, 'Running,').click();
+  for (const rung of [
+    'Runing & Level > 2.5 & Fresh -> Motor',
+    'Running & Fresh & !Jammed -> Lamp2',
+    'Wait2(PT := 1 s) -> Fresh',
+  ]) {
+    await page.keyboard.press('Insert');
+    await page.keyboard.type(rung);
+    await page.keyboard.press('Enter');
+  }
+  await page.getByRole('button', { name: /\d+ problems/ }).click();
+  const list = page.getByRole('dialog', { name: 'Problems' });
+  await expect(list).toContainText('Not declared in Main: Level, Fresh, Motor, Jammed, Lamp2 and 1 more');
+  await expect(list).toContainText('Left out, likely slips in Main: Runing (Running?)');
+  await list.getByRole('button', { name: 'Declare all 6' }).click();
+  await expect(list.getByRole('button', { name: /Declare/ })).toHaveCount(0);
+  await expect(list.getByText('Fresh')).toHaveCount(0);
+  expect((await stored(page, id)).tags.map((t) => t.name)).toEqual([
+    'Running',
+    'Lamp',
+    'Level',
+    'Fresh',
+    'Motor',
+    'Jammed',
+    'Lamp2',
+    'Wait2',
+  ]);
+  // One step back takes all of it back.
+  await page.keyboard.press('Escape');
+  await element(page, 1, 'Running,').click();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('button', { name: /[7-9] problems/ })).toBeVisible();
+  expect((await stored(page, id)).tags.map((t) => t.name)).toEqual(['Running', 'Lamp']);
+});
+
 test('an unknown name is declared, a slip mended, each by one key and taken back by one', async ({ page }) => {
   const id = await open(page, withRungs(['Running -> Lamp'], ['Running', 'Lamp']));
   await element(page, 1, 'Running,').click();

@@ -158,7 +158,7 @@ export { type TagRow, type TagRows, readTags, tagsToCsv } from './files/tags-csv
 export { type TextIn, type TextOut, powerPins, projectToText, readText } from './files/text.js';
 export { type Folder, folderToDocument, projectToFolder } from './files/folder.js';
 export { proveToText, textToProve } from './files/prove-text.js';
-export { type Fix, fixesFor, newNames, splitEdit } from './project/fixes.js';
+export { type Fix, type Undeclared, fixesFor, newNames, splitEdit, undeclaredNames } from './project/fixes.js';
 export {
   type Completion,
   type HoverFact,

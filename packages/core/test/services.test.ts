@@ -11,6 +11,7 @@ import {
   completionsAt,
   emptyProject,
   fixesFor,
+  undeclaredNames,
   frameOf,
   hoverAt,
   instancesOf,
@@ -284,6 +285,45 @@ describe('fixes', () => {
       ],
     };
     expect(fixed(st, 'UNKNOWN_NAME', /Declare fresh/).tags.at(-1)!.name).toBe('fresh');
+  });
+  it('declare all that a program uses undeclared, each once and as its places ask; what looks like a slip is left', () => {
+    const base = ladderProject(
+      ['Running : BOOL', 'Motor1 : BOOL', 'Lamp : BOOL'],
+      ['Zed & zed & Runing -> Motor2, Lamp2', 'W(PT := 1 s) & Level > 5 & NoSuch(1) > 2 -> Lamp'],
+    );
+    const p: Project = {
+      ...base,
+      pous: [
+        ...base.pous,
+        {
+          id: 's',
+          name: 'Other',
+          language: 'ST',
+          kind: 'program',
+          text: 'PROGRAM Other\nVAR own : INT; END_VAR\nfresh := own; fresh := 1.5;\nIF again THEN Lmap := TRUE; END_IF;\nEND_PROGRAM',
+        },
+      ],
+    };
+    const c = compile([{ kind: 'project', name: 'p', project: p }]);
+    const all = undeclaredNames(p, c, c.diagnostics, newId);
+    expect(all.map((u) => [u.pou, u.names, u.slips])).toEqual([
+      ['Main', ['Zed', 'Motor2', 'Lamp2', 'W', 'Level'], [{ name: 'Runing', like: 'Running' }]],
+      ['Other', ['fresh', 'again'], [{ name: 'Lmap', like: 'Lamp' }]],
+    ]);
+    const next = after(p, all[0]!.edit!);
+    expect(next.tags.slice(3).map((t) => `${t.name} : ${t.type}`)).toEqual([
+      'Zed : BOOL',
+      'Motor2 : BOOL',
+      'Lamp2 : BOOL',
+      'W : TON',
+      'Level : INT',
+    ]);
+    const left = compile([{ kind: 'project', name: 'p', project: next }]);
+    expect(undeclaredNames(next, left, left.diagnostics, newId)[0]).toEqual({
+      pou: 'Main',
+      names: [],
+      slips: [{ name: 'Runing', like: 'Running' }],
+    });
   });
   it('put the name that was meant', () => {
     expect(rungs(fixed(ladderProject(['Running : BOOL', 'Q : BOOL'], ['Runing -> Q']), 'UNKNOWN_NAME'))).toEqual([

@@ -89,6 +89,87 @@ function unknownName(
   return [...like.slice(0, 1), declare, ...like.slice(1)];
 }
 
+/** Names that a program or block uses and nothing declares. */
+export interface Undeclared {
+  /** Name of the program or block. */ readonly pou: string;
+  readonly names: readonly string[];
+  /** One slip away from a declared name, which is likelier what was meant; not in the edit. */
+  readonly slips: readonly { readonly name: string; readonly like: string }[];
+  /** Declares all of `names` as tags; missing where all are slips. */ readonly edit?: Edit;
+}
+
+/**
+ * What each program or block uses undeclared, in the order of the programs' problems: each name once, with the type that
+ * the first place that asks for one asks for. Functions, enumeration values and tasks that do not exist are none of these.
+ */
+export function undeclaredNames(
+  project: Project,
+  compiled: Compiled,
+  diagnostics: readonly Diagnostic[],
+  newId: (prefix: string) => string,
+): readonly Undeclared[] {
+  const found = new Map<string, Map<string, { name: string; type: string | undefined }>>();
+  for (const d of diagnostics) {
+    const { origin } = d.at.source;
+    if (d.code !== 'UNKNOWN_NAME' || (origin.kind !== 'rung' && (origin.kind !== 'pou' || origin.id === 'tasks')))
+      continue;
+    const { text } = d.at.source,
+      name = text.slice(d.at.start, d.at.end),
+      after = text.slice(d.at.end).trimStart();
+    if (!/^[A-Za-z_]\w*$/.test(name) || text[d.at.start - 1] === '#' || /^:(?!=)/.test(after)) continue;
+    const type = wantedType(project, compiled, d, name);
+    if (after.startsWith('(') && !type) continue;
+    const pou = origin.kind === 'rung' ? origin.pou : origin.name,
+      names = found.get(pou) ?? new Map<string, { name: string; type: string | undefined }>(),
+      before = names.get(name.toLowerCase());
+    names.set(name.toLowerCase(), { name: before?.name ?? name, type: before?.type ?? type });
+    found.set(pou, names);
+  }
+  const like = slipsOf(project.tags.map((t) => t.name));
+  return [...found].map(([pou, all]) => {
+    let tags = project.tags;
+    const edits: Edit[] = [],
+      slips: { name: string; like: string }[] = [];
+    for (const { name, type } of all.values()) {
+      const meant = like(name);
+      if (meant) {
+        slips.push({ name, like: meant });
+        continue;
+      }
+      const tag = { id: newId('t'), name, ...guessTag(name, tags, type, project.modules) };
+      tags = [...tags, tag];
+      edits.push({ kind: 'addTag', tag });
+    }
+    const names = edits.flatMap((e) => (e.kind === 'addTag' ? [e.tag.name] : []));
+    return {
+      pou,
+      names,
+      slips,
+      ...(edits.length ? { edit: { kind: 'group', label: `Declare all of ${pou}`, edits } } : {}),
+    };
+  });
+}
+
+/**
+ * Tells of which of the names another is one slip away: a letter more, less, other, or two exchanged. Looks up names less
+ * one letter, so that thousands cost no more than their length. Names that differ in their number alone (Motor, Motor1, Motor2) are different ones.
+ */
+function slipsOf(names: readonly string[]): (name: string) => string | undefined {
+  const shorter = (name: string) => {
+    const n = name.toLowerCase();
+    return [n, ...Array.from(n, (_, i) => n.slice(0, i) + n.slice(i + 1))];
+  };
+  const stem = (name: string) => name.toLowerCase().replace(/\d+/g, '');
+  const by = new Map<string, string[]>();
+  for (const name of names) if (name.length > 3) for (const s of shorter(name)) by.set(s, [...(by.get(s) ?? []), name]);
+  return (name) =>
+    name.length > 3
+      ? shorter(name)
+          .flatMap((s) => by.get(s) ?? [])
+          .find((n) => stem(n) !== stem(name))
+      : undefined;
+}
+
 /** Names within reach that are spelled nearly so. */
 function spelledLike(project: Project, compiled: Compiled, d: Diagnostic, text: string): Fix[] {
   const names = [

@@ -29,6 +29,7 @@ import {
   completionsAt,
   findPath,
   fixesFor,
+  undeclaredNames,
   hoverAt,
   memoryMap,
   placeOfDefinition,
@@ -96,6 +97,8 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
       return image && watchText(compiled, image, ask.about.id, ask.about.pou, ask.about.wanted);
     case 'memory':
       return memoryMap(compiled.program);
+    case 'undeclared':
+      return undeclaredNames(project, compiled, latest.diagnostics, newId);
     case 'fixes': {
       const d = latest.diagnostics[ask.about.problem];
       return d ? fixesFor(project, compiled, d, newId) : [];

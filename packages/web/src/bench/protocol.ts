@@ -13,6 +13,7 @@ import type {
   DefinitionPlace,
   Edit,
   Fix,
+  Undeclared,
   FoundUse,
   Frame,
   FrameRequest,
@@ -171,6 +172,8 @@ export interface Answers {
   condition: { ask: { text: string }; answer: string | undefined };
   memory: { ask: Record<never, never>; answer: readonly MemoryArea[] };
   fixes: { ask: { problem: number }; answer: readonly Fix[] };
+  /** Names that programs use and nothing declares, of the program last checked. */
+  undeclared: { ask: Record<never, never>; answer: readonly Undeclared[] };
   toText: { ask: { pou: string; line: string }; answer: { readonly text: string } | { readonly refused: string } };
   textOut: { ask: Record<never, never>; answer: TextOut };
   textIn: { ask: { text: string }; answer: TextIn };

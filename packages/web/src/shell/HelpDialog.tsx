@@ -21,7 +21,7 @@ const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])
       ['Alt+F6 / Alt+Shift+F6', 'one task on / back'],
       ['F4', 'why is it so: a contact, a coil, a name, a row of tags'],
       ['F7', 'stop before this rung or line'],
-      ['F8 / Shift+F8', 'next / previous problem'],
+      ['F8 / Shift+F8', 'next / previous problem; the list in the top bar declares all that a program uses undeclared'],
       ['Ctrl+Z / Ctrl+Y', 'undo / redo'],
       ['Alt+1 … Alt+6', 'Plan, Tags, Logic, Machine, Prove, Controller'],
       ['Alt + a key given to a device', 'press it on the panel, or turn it over'],

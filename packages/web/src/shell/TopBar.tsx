@@ -11,8 +11,8 @@ import {
   SunMoon,
 } from 'lucide-react';
 import { DropdownMenu, Popover } from 'radix-ui';
-import { useState, type ReactNode } from 'react';
-import type { FirstOn } from '@ferrule/core';
+import { useEffect, useState, type ReactNode } from 'react';
+import type { FirstOn, Undeclared } from '@ferrule/core';
 import { Link, useNavigate, useParams } from 'react-router';
 import useSWR from 'swr';
 import { askBench, benchLive, tellBench, useBench } from '../bench/live.js';
@@ -355,6 +355,7 @@ function Problems() {
           {!problems.length && (
             <p className="px-3 py-2 text-soft">No problems. They are marked here and on the element as you type.</p>
           )}
+          <DeclareAll problems={problems} />
           {isMany && (
             <p className="px-3 py-1.5 text-soft">
               {problems.length.toLocaleString('en')} in all; the first {MOST_LISTED.toLocaleString('en')} are listed,
@@ -381,6 +382,46 @@ function Problems() {
     </Popover.Root>
   );
 }
+
+/** What programs use and nothing declares: declared at once, without what looks like a slip of a declared name. */
+function DeclareAll({ problems }: { readonly problems: readonly unknown[] }) {
+  const [found, setFound] = useState<readonly Undeclared[]>([]);
+  useEffect(() => {
+    let isLatest = true;
+    void askBench('undeclared', {}).then((r) => isLatest && setFound(r));
+    return () => {
+      isLatest = false;
+    };
+  }, [problems]);
+  return found.map((u) => (
+    <div key={u.pou} className="flex items-center gap-3 border-b border-edge px-3 py-2">
+      <span className="min-w-0 flex-1">
+        {u.names.length > 0 && (
+          <>
+            Not declared in {u.pou}: <span className="font-mono text-[12px]">{firstFew(u.names)}</span>
+          </>
+        )}
+        {u.slips.length > 0 && (
+          <span className="block text-soft">
+            Left out, likely slips in {u.pou}: {firstFew(u.slips.map((s) => `${s.name} (${s.like}?)`))}
+          </span>
+        )}
+      </span>
+      {u.edit && (
+        <Button
+          onClick={() => {
+            setFound(found.filter((x) => x !== u));
+            useDocument.getState().edit(u.edit!);
+          }}
+        >
+          Declare {u.names.length === 1 ? u.names[0] : `all ${u.names.length.toLocaleString('en')}`}
+        </Button>
+      )}
+    </div>
+  ));
+}
+const firstFew = (names: readonly string[]): string =>
+  `${names.slice(0, 5).join(', ')}${names.length > 5 ? ` and ${(names.length - 5).toLocaleString('en')} more` : ''}`;
 
 const NONE = {};
 function Forces() {
