@@ -58,12 +58,16 @@ export function summaryLine(list: readonly Diagnostic[]): string {
 
 /** Up to `most` names nearest to `wrong`, for "did you mean"; a difference in case only counts as none. */
 export function nearest(wrong: string, names: Iterable<string>, most = 1): string[] {
-  const w = wrong.toLowerCase();
+  const w = formOf(wrong),
+    limit = Math.max(1, Math.round(w.text.length * 0.4));
   const scored: [number, string][] = [];
   for (const name of names) {
-    if (Math.abs(name.length - w.length) > 3) continue;
-    const d = distance(w, name.toLowerCase());
-    if (d <= Math.max(1, Math.round(w.length * 0.4))) scored.push([d, name]);
+    if (Math.abs(name.length - w.text.length) > Math.min(3, limit)) continue;
+    const n = formOf(name);
+    // Each letter that the other has not costs a step at least: most names are out by that alone.
+    if (bits(w.letters & ~n.letters) > limit || bits(n.letters & ~w.letters) > limit) continue;
+    const d = distance(w.text, n.text, limit);
+    if (d <= limit) scored.push([d, name]);
   }
   scored.sort((a, b) => a[0] - b[0] || a[1].localeCompare(b[1]));
   return scored.slice(0, most).map((s) => s[1]);
@@ -75,13 +79,41 @@ export function didYouMean(wrong: string, names: Iterable<string>): string {
   return best ? ` Did you mean '${best}'?` : '';
 }
 
-function distance(a: string, b: string): number {
+interface Form {
+  readonly text: string;
+  /** A bit for each kind of letter in it. */ readonly letters: number;
+}
+const forms = new Map<string, Form>();
+/** A name in lower case and its letters; kept, since thousands of problems are compared with the same names. */
+function formOf(name: string): Form {
+  const known = forms.get(name);
+  if (known) return known;
+  const text = name.toLowerCase();
+  let letters = 0;
+  for (let i = 0; i < text.length; i++) letters |= 1 << (text.charCodeAt(i) & 31);
+  const form = { text, letters };
+  if (forms.size >= 50_000) forms.clear();
+  forms.set(name, form);
+  return form;
+}
+function bits(n: number): number {
+  let count = 0;
+  for (; n; n &= n - 1) count++;
+  return count;
+}
+
+/** Letters more, less or other between two texts; more than `limit` is told as `limit` + 1. */
+function distance(a: string, b: string, limit: number): number {
   let previous = Array.from({ length: b.length + 1 }, (_, i) => i);
   for (let i = 1; i <= a.length; i++) {
     const row = [i];
+    let least = i;
     for (let j = 1; j <= b.length; j++) {
-      row.push(Math.min(previous[j]! + 1, row[j - 1]! + 1, previous[j - 1]! + (a[i - 1] === b[j - 1] ? 0 : 1)));
+      const d = Math.min(previous[j]! + 1, row[j - 1]! + 1, previous[j - 1]! + (a[i - 1] === b[j - 1] ? 0 : 1));
+      row.push(d);
+      if (d < least) least = d;
     }
+    if (least > limit) return limit + 1;
     previous = row;
   }
   return previous[b.length]!;

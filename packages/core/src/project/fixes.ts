@@ -115,13 +115,14 @@ export function undeclaredNames(
       continue;
     const { text } = d.at.source,
       name = text.slice(d.at.start, d.at.end),
-      after = text.slice(d.at.end).trimStart();
+      after = text.slice(d.at.end, d.at.end + NEAR).trimStart();
     if (!/^[A-Za-z_]\w*$/.test(name) || text[d.at.start - 1] === '#' || /^:(?!=)/.test(after)) continue;
-    const type = wantedType(project, compiled, d, name);
-    if (after.startsWith('(') && !type) continue;
     const pou = origin.kind === 'rung' ? origin.pou : origin.name,
       names = found.get(pou) ?? new Map<string, { name: string; type: string | undefined }>(),
       before = names.get(name.toLowerCase());
+    if (before?.type) continue;
+    const type = wantedType(project, compiled, d, name);
+    if (after.startsWith('(') && !type) continue;
     names.set(name.toLowerCase(), { name: before?.name ?? name, type: before?.type ?? type });
     found.set(pou, names);
   }
@@ -183,6 +184,7 @@ function spelledLike(project: Project, compiled: Compiled, d: Diagnostic, text: 
   return nearest(text, names, 2).flatMap((n) => fix(`Write ${n}`, replace(project, d, n)));
 }
 
+const NEAR = 1000;
 /** The type a name must have where it stands: from the element on a rung, from the other side of an operator in text. */
 export function wantedType(project: Project, compiled: Compiled, d: Diagnostic, name: string): string | undefined {
   const { source } = d.at;
@@ -204,8 +206,9 @@ export function wantedType(project: Project, compiled: Compiled, d: Diagnostic, 
     if (node?.kind === 'compare')
       return typeOfText(project, compiled, node.left.toLowerCase() === name.toLowerCase() ? node.right : node.left);
   }
-  const before = source.text.slice(0, d.at.start).trimEnd(),
-    after = source.text.slice(d.at.end).trimStart();
+  // What asks for a type stands near; a long text is not searched from its beginning for each name.
+  const before = source.text.slice(Math.max(0, d.at.start - NEAR), d.at.start).trimEnd(),
+    after = source.text.slice(d.at.end, d.at.end + NEAR).trimStart();
   if (after.startsWith('(')) return /\bPT\s*:=/i.test(after) ? 'TON' : /\bPV\s*:=/i.test(after) ? 'CTU' : undefined;
   if (after.startsWith('.')) return /^\.(ET|Q)\b/i.test(after) ? 'TON' : undefined;
   const assigned = /^:=\s*([^;]+)/.exec(after)?.[1] ?? /([A-Za-z_][\w.]*)\s*:=$/.exec(before)?.[1];
