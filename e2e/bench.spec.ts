@@ -215,9 +215,9 @@ test('watch lists: by drag and by name, members, number forms; kept with the pro
     .poll(
       async () =>
         (
-          (await (
-            await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`, { headers: { connection: 'close' } })
-          ).json()) as { document: { bench?: { watches?: { rows: object[] }[] } } }
+          (await (await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`, { maxRetries: 2 })).json()) as {
+            document: { bench?: { watches?: { rows: object[] }[] } };
+          }
         ).document.bench?.watches?.[0]?.rows,
     )
     .toEqual([{ path: 'StartPB' }, { path: 'BatchCount', format: 'binary' }, { path: 'Dwell' }]);

@@ -22,9 +22,9 @@ interface Doc {
 const stored = async (page: Page, id: string): Promise<Doc> => {
   await expect(page.getByText(/saving/)).toBeHidden();
   return (
-    (await (
-      await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`, { headers: { connection: 'close' } })
-    ).json()) as { document: Doc }
+    (await (await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`, { maxRetries: 2 })).json()) as {
+      document: Doc;
+    }
   ).document;
 };
 

@@ -26,9 +26,7 @@ const withRungs = (lines: readonly string[], tags: readonly string[] = []) =>
 const stored = async (page: Page, id: string) => {
   await expect(page.getByText(/saving/)).toBeHidden();
   return (
-    (await (
-      await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`, { headers: { connection: 'close' } })
-    ).json()) as {
+    (await (await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`, { maxRetries: 2 })).json()) as {
       document: {
         tags: { name: string; type: string; address?: string }[];
         pous: {
