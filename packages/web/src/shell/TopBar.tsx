@@ -410,7 +410,8 @@ function DeclareAll({ problems }: { readonly problems: readonly unknown[] }) {
       {u.edit && (
         <Button
           onClick={() => {
-            setFound(found.filter((x) => x !== u));
+            // What is left is asked anew after the check: another program may use the same names.
+            setFound([]);
             useDocument.getState().edit(u.edit!);
           }}
         >
