@@ -4,6 +4,7 @@ import { defineConfig } from 'vitest/config';
 export default defineConfig({
   test: {
     include: ['packages/*/src/**/*.test.ts', 'packages/*/test/**/*.test.ts'],
+    setupFiles: ['./scripts/test-setup.mjs'],
     testTimeout: 60_000,
     // Vitest leaves one core to itself; on two cores that is half of them.
     maxWorkers: availableParallelism(),

@@ -41,6 +41,7 @@ const count = (ok) => {
   if (ok) passed++;
   else failed++;
 };
+const specsOf = (suite) => [...(suite?.specs ?? []), ...(suite?.suites ?? []).flatMap(specsOf)];
 const read = (file) =>
   existsSync(join(results, file)) ? JSON.parse(readFileSync(join(results, file), 'utf8')) : undefined;
 
@@ -73,12 +74,24 @@ const e2e = read('e2e.json');
 if (e2e) {
   passed += e2e.stats.expected + e2e.stats.flaky;
   failed += e2e.stats.unexpected;
-  const specs = (suite) => [...(suite.specs ?? []), ...(suite.suites ?? []).flatMap(specs)];
-  for (const s of e2e.suites.flatMap(specs))
+  for (const s of specsOf(e2e))
     if (s.tests.some((t) => t.status === 'flaky'))
       console.log(`Only at the second try: ${s.file}:${s.line} ${s.title}`);
 }
 if (!e2eOk && !(e2e?.stats.unexpected > 0)) failed++;
+
+// What failed stands at the end, with its reason: a log that is cut off in front still says it.
+for (const file of unit?.testResults ?? []) {
+  if (file.status === 'failed' && !file.assertionResults.length)
+    console.log(`\nFAILED ${file.name.slice(root.length + 1)}\n${file.message}`);
+  for (const t of file.assertionResults)
+    if (t.status === 'failed')
+      console.log(
+        `\nFAILED ${file.name.slice(root.length + 1)} › ${t.fullName}\n${t.failureMessages.join('\n').slice(0, 4000)}`,
+      );
+}
+for (const s of specsOf(e2e))
+  if (s.tests.some((t) => t.status === 'unexpected')) console.log(`\nFAILED ${s.file}:${s.line} ${s.title}`);
 
 console.log(`\n${passed} passed, ${failed} failed`);
 process.exitCode = failed ? 1 : 0;

@@ -193,3 +193,40 @@ describe('statements', () => {
     expect(e.read(`t${'.b'.repeat(20)}.b`)).toBe(7n);
   });
 });
+
+describe('a block of a program with a task of its own', () => {
+  const text = (tasks: string, more = '') => `
+    FUNCTION_BLOCK Count VAR_INPUT Add : INT; END_VAR VAR_OUTPUT N, Seen : INT; END_VAR
+      N := N + Add; Seen := Seen + 1; END_FUNCTION_BLOCK
+    FUNCTION_BLOCK Shared VAR_IN_OUT x : INT; END_VAR x := x + 1; END_FUNCTION_BLOCK
+    PROGRAM P VAR fb, other : Count; s : Shared; calls, got, n : INT; END_VAR
+      calls := calls + 1; fb(Add := calls, N => got); other(Add := 1); s(x := n); END_PROGRAM
+    CONFIGURATION C TASK Fast(INTERVAL := T#10ms, PRIORITY := 1); TASK Slow(INTERVAL := T#30ms, PRIORITY := 2);
+      PROGRAM A WITH Fast : P(${tasks}); PROGRAM B WITH Fast : P; ${more} END_CONFIGURATION`;
+  it('runs when that task is due; its call hands values over and takes them back', () => {
+    // Slow is due in the scans at 0, 30 and 60 ms; it finds the input that the call before it gave.
+    expect(valuesOf(text('fb WITH Slow'), ['A.fb.Seen', 'A.fb.N', 'A.got', 'A.other.N', 'A.n'], 8)).toEqual([
+      '3',
+      String(1 + 4 + 7),
+      '12',
+      '8',
+      '8',
+    ]);
+  });
+  it('of another instance of the same program it runs where it is called', () => {
+    expect(valuesOf(text('fb WITH Slow'), ['B.fb.Seen', 'B.got'], 4)).toEqual(['4', '10']);
+  });
+  it('in the same task it runs behind its program', () => {
+    expect(valuesOf(text('fb WITH Fast'), ['A.fb.N', 'A.got'], 3)).toEqual(['6', '3']);
+  });
+  it.each([
+    ['fb WITH Slwo', "There is no task 'Slwo'. Did you mean 'Slow'?"],
+    ['fx WITH Slow', "P has no function block 'fx'. Did you mean 'fb'?"],
+    ['calls WITH Slow', "'calls' is INT; only a function block runs with a task of its own."],
+    ['fb WITH Slow, fb WITH Fast', "'fb' has a task of its own already."],
+    ['s WITH Slow', "Shared has the in-out 'x'"],
+    ['fb WITH', "Expected the name of a task, found ')'."],
+  ])('%s is told', (tasks, message) => {
+    expect(errorsOf(text(tasks))).toEqual([expect.stringContaining(message)]);
+  });
+});

@@ -59,6 +59,8 @@ function sameAsEngine(
     const state = new Map<Term, bigint>();
     const at = (memory: Uint8Array, key: string, clock: bigint): bigint => {
       const s = system.slots.get(key)!;
+      const raster = /^raster of task (\d+)$/.exec(key);
+      if (raster) return clock % image.tasks[Number(raster[1])]!.intervalNs;
       if (s.address < 0) return n === 0 ? 1n : 0n;
       const bits = bitsAt(memory, s);
       return system.ages.has(key) ? BigInt.asUintN(64, clock - bits) : bits;
@@ -474,4 +476,16 @@ describe('proofs', () => {
     },
     180_000,
   );
+});
+
+it('a block of a program with a task of its own is followed as it runs', () => {
+  const text = `FUNCTION_BLOCK Count VAR_INPUT Add : INT; END_VAR VAR_OUTPUT N : INT; END_VAR N := N + Add; END_FUNCTION_BLOCK
+    VAR_GLOBAL On AT %IX0.0 : BOOL; END_VAR
+    PROGRAM P VAR fb : Count; calls, got : INT; END_VAR
+      IF On THEN calls := calls + 1; fb(Add := calls, N => got); END_IF; END_PROGRAM
+    CONFIGURATION C TASK Fast(INTERVAL := T#10ms, PRIORITY := 1); TASK Slow(INTERVAL := T#30ms, PRIORITY := 0);
+      PROGRAM A WITH Fast : P(fb WITH Slow); PROGRAM B WITH Fast : P; END_CONFIGURATION`;
+  const { compared, unknown } = sameAsEngine([{ kind: 'text', name: 't.st', text }], 60);
+  expect(compared).toBeGreaterThan(300);
+  expect(unknown).toBe(0);
 });

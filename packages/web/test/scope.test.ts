@@ -133,6 +133,23 @@ describe('the scope', () => {
     );
   });
 
+  it('draws what stood at the left edge where a block of the record ends there and the tag was added later', () => {
+    const image = pulses(1, 2, 0),
+      h = new History(image, { stepNs: 10_000_000n });
+    h.run(1024);
+    for (const p of PATHS) h.trace(p);
+    h.run(448);
+    const values = truth(image, h.end);
+    for (const from of [256, 512, 768, 1024]) {
+      const { courses, complete } = h.courses(PATHS, from, from + 2, 20, 1e9);
+      expect(complete).toBe(true);
+      for (const c of courses) {
+        const spans = bandSpans(c.points, (s) => ((s - from) / 2) * 20, from + 2, 20);
+        expect(wrongIn(spans, values.get(c.path)!, from, from + 2, 20)).toBeUndefined();
+      }
+    }
+  });
+
   it('draws what is not yet replayed as not known, and never as the value before it', () => {
     const image = pulses(1, 300, 0),
       h = new History(image, { stepNs: 10_000_000n });

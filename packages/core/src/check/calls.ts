@@ -41,7 +41,7 @@ import {
   writablePlace,
 } from './places.js';
 import { layoutFunction } from './pou.js';
-import { type PouScope, findNamed, findVariable, isKnown, key, namesOf } from './scope.js';
+import { type PouScope, asleepName, findNamed, findVariable, isKnown, key, namesOf } from './scope.js';
 
 /** What the callee of a call names. */
 export type Callee =
@@ -562,7 +562,16 @@ export function checkBlockCall(
     },
   );
   for (const m of members) if (m.section === 'inout' && !seen.has(m)) referenceArgument(scope, undefined, m, at);
-  return { kind: 'blockCall', call: { instance, type, inputs, outputs, ...(isVirtual ? { isVirtual } : {}) }, at };
+  const own =
+    instance.kind === 'variable' && scope.pou?.pou === 'PROGRAM'
+      ? scope.variables.get(key(asleepName(instance.variable.name)))
+      : undefined;
+  const asleep: Place | undefined = own && { kind: 'variable', variable: own, type: own.type, at };
+  return {
+    kind: 'blockCall',
+    call: { instance, type, inputs, outputs, ...(isVirtual ? { isVirtual } : {}), ...(asleep ? { asleep } : {}) },
+    at,
+  };
 }
 
 /** The pin that power goes through: the named one, or the first BOOL of its kind (notation.md). */

@@ -152,6 +152,8 @@ export interface BlockCall {
   readonly type: BlockType;
   /** The instance may be of a derived block, whose own statements run then. */
   readonly isVirtual?: boolean;
+  /** TRUE where a task runs the block (`block WITH task`): values are handed over and taken back, its statements wait. */
+  readonly asleep?: Place;
   readonly inputs: readonly {
     readonly offset: number;
     readonly type: Type;
@@ -271,6 +273,15 @@ export interface ProgramInstance {
   readonly after: readonly CheckedStatement[];
 }
 
+/** A function block of a program that a task runs (`block WITH task`). */
+export interface BlockRun {
+  readonly name: string;
+  readonly instance: ProgramInstance;
+  readonly task: string;
+  readonly place: Place;
+  readonly pou: CheckedPou;
+}
+
 /** A start value or a name from outside for a place known before the run (VAR_CONFIG, VAR_ACCESS). */
 export interface StartValue {
   readonly place: Place;
@@ -306,6 +317,7 @@ export interface CheckedProgram {
   readonly accessPaths: readonly AccessPath[];
   readonly tasks: readonly Task[];
   readonly instances: readonly ProgramInstance[];
+  readonly blockRuns: readonly BlockRun[];
   readonly types: ReadonlyMap<string, Type>;
   readonly references: readonly Reference[];
   /** Constants that were folded and did not fit. */

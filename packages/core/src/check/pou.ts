@@ -22,7 +22,7 @@ import {
 import type { CheckedPou, CheckedStatement, Home, Place, Variable } from './checked.js';
 import { baseBlock, checkClass, findInterface, needsClassNumber } from './classes.js';
 import { declareAddress } from './located.js';
-import { type PouScope, type ProjectScope, fullName, key } from './scope.js';
+import { type PouScope, type ProjectScope, asleepName, fullName, key } from './scope.js';
 import { checkStatements } from './statements.js';
 import { MAX_STATE, initialValue, resolveType } from './types.js';
 
@@ -206,6 +206,20 @@ function layoutInstance(scope: PouScope, decl: Pou, pou: CheckedPou): void {
       home: { kind: 'instance', offset: add(memory, BOOL, 'hidden', false, undefined) },
     };
     scope.variables.set(key(memory), variable);
+  }
+  for (const m of [...layout.members]) {
+    if (!scope.project.tasked.has(`${key(pou.name)}.${key(m.name)}`) || m.type.kind !== 'block') continue;
+    const name = asleepName(m.name);
+    scope.variables.set(key(name), {
+      name,
+      type: BOOL,
+      section: 'hidden',
+      at: decl.at,
+      isConstant: false,
+      isRetained: false,
+      owner: pou.name,
+      home: { kind: 'instance', offset: add(name, BOOL, 'hidden', false, undefined) },
+    });
   }
   layout.size = Math.max(roundUp(offset, layout.align), 1);
   if (layout.size > MAX_STATE) {

@@ -2,19 +2,22 @@
 import { type Diagnostic, Problems, didYouMean } from '../language/diagnostic.js';
 import type { Span } from '../language/source.js';
 import type {
+  BlockTask,
   Configuration,
   Declaration,
   Expression,
   InstanceDecl,
+  Name,
   Pou,
   TypeSpec,
   VariableBlock,
 } from '../language/tree.js';
-import { BOOL, baseOf, elementaryByName, isTime, sameType, sizeOf, typeText } from '../types/type.js';
+import { BOOL, type BlockMember, baseOf, elementaryByName, isTime, sameType, sizeOf, typeText } from '../types/type.js';
 import { standardBlocks } from '../library/blocks.js';
 import { isStandardFunction } from '../library/functions.js';
 import {
   type AccessPath,
+  type BlockRun,
   type Checked,
   type CheckedPou,
   type CheckedProgram,
@@ -29,7 +32,7 @@ import {
   type Variable,
   rootOf,
 } from './checked.js';
-import { checkInterface, implementations, interfacesOf, isDerivedFrom } from './classes.js';
+import { checkInterface, implementations, interfacesOf, isDerivedFrom, pouOf } from './classes.js';
 import { checkExpression, coerce, settle } from './expressions.js';
 import { sideEffectOf } from './purity.js';
 import { checkOverlaps, declareAddress } from './located.js';
@@ -41,6 +44,7 @@ import {
   type PouScope,
   type ProjectScope,
   ROOT,
+  asleepName,
   bareScope,
   findNamed,
   findVariable,
@@ -84,7 +88,12 @@ export function checkProject(
     (d) => d.kind === 'type' || d.kind === 'interface' || (d.kind === 'pou' && d.pou !== 'PROGRAM'),
   );
   const globals = globalBlocks(declarations);
-  const reuse = before && sameShared(before, programs, outer, globals) ? before : undefined;
+  // Programs make room for what a configuration says of their blocks: nothing of before is kept then.
+  const hasTasked = declarations.some((d) => d.kind === 'configuration' && d.instances.some((i) => i.blocks.length));
+  const reuse =
+    before && !hasTasked && !before.shared.tasked.size && sameShared(before, programs, outer, globals)
+      ? before
+      : undefined;
   const shared = reuse?.shared ?? checkShared(declarations);
   const added = reuse ? addGlobals(reuse, programs, globals) : 0;
   const units = new Map<Pou, Unit>();
@@ -106,7 +115,7 @@ export function checkProject(
     overflows: [...shared.overflows, ...all.flatMap((u) => u.overflows)],
   };
   for (const d of [...shared.problems.list, ...all.flatMap((u) => u.found)]) problems.add(d);
-  const { tasks, instances, startValues, accessPaths } = configure(project, declarations);
+  const { tasks, instances, startValues, accessPaths, blockRuns } = configure(project, declarations);
   checkRecursion(project);
   const pous = [...project.ordered];
   checkOverlaps(project, [...project.globals.values(), ...pous.flatMap((p) => p.variables)]);
@@ -123,6 +132,7 @@ export function checkProject(
     accessPaths,
     tasks,
     instances,
+    blockRuns,
     types: project.types,
     references: project.references,
     overflows: project.overflows,
@@ -298,7 +308,8 @@ function collectNames(declarations: readonly Declaration[], problems: Problems):
     else names.set(id, d);
     seen.set(id, before ?? d.name.at);
   }
-  const extended = new Set<Pou>();
+  const extended = new Set<Pou>(),
+    tasked = new Set<string>();
   const project: ProjectScope = {
     problems,
     names,
@@ -319,12 +330,26 @@ function collectNames(declarations: readonly Declaration[], problems: Problems):
     references: [],
     overflows: [],
     library: standardBlocks(),
+    tasked,
   };
+  for (const name of taskedBlocks(project, declarations)) tasked.add(name);
   for (const d of names.values()) {
     const base = d.kind === 'pou' && d.extends ? findNamed(project, d.extends.text, d.context) : undefined;
     if (base?.kind === 'pou') extended.add(base);
   }
   return project;
+}
+
+/** `program.block` of each function block that a configuration gives a task of its own. */
+function taskedBlocks(project: ProjectScope, declarations: readonly Declaration[]): string[] {
+  return declarations.flatMap((d) =>
+    d.kind !== 'configuration'
+      ? []
+      : d.instances.flatMap((i) => {
+          const program = findNamed(project, i.program.text, ROOT);
+          return program?.kind === 'pou' ? i.blocks.map((b) => `${key(fullName(program))}.${key(b.block.text)}`) : [];
+        }),
+  );
 }
 
 function resolveTypes(project: ProjectScope): void {
@@ -455,12 +480,13 @@ interface Configured {
   readonly instances: ProgramInstance[];
   readonly startValues: StartValue[];
   readonly accessPaths: AccessPath[];
+  readonly blockRuns: BlockRun[];
 }
 
 /** Tasks and program instances; without a CONFIGURATION the default of cli.md: every program once, in one cyclic task of 10 ms. */
 function configure(project: ProjectScope, declarations: readonly Declaration[]): Configured {
   const configurations = declarations.filter((d): d is Configuration => d.kind === 'configuration');
-  const result: Configured = { tasks: [], instances: [], startValues: [], accessPaths: [] };
+  const result: Configured = { tasks: [], instances: [], startValues: [], accessPaths: [], blockRuns: [] };
   const { tasks, instances } = result;
   for (const a of project.aliases.values()) {
     // A second name of a second name is not looked through: each says itself what it stands for.
@@ -500,17 +526,19 @@ function configure(project: ProjectScope, declarations: readonly Declaration[]):
         );
         continue;
       }
-      if (i.task && !c.tasks.some((t) => key(t.name.text) === key(i.task!.text))) {
+      const isTask = (name: Name): boolean => {
+        if (!name.text || c.tasks.some((t) => key(t.name.text) === key(name.text))) return name.text !== '';
         project.problems.error(
           'UNKNOWN_NAME',
-          `There is no task '${i.task.text}'.${didYouMean(
-            i.task.text,
+          `There is no task '${name.text}'.${didYouMean(
+            name.text,
             c.tasks.map((t) => t.name.text),
           )}`,
-          i.task.at,
+          name.at,
         );
-        continue;
-      }
+        return false;
+      };
+      if (i.task && !isTask(i.task)) continue;
       if (instances.some((x) => key(x.name) === key(i.name.text))) {
         project.problems.error('DUPLICATE_NAME', `There is a program instance '${i.name.text}' already.`, i.name.at);
         continue;
@@ -523,13 +551,69 @@ function configure(project: ProjectScope, declarations: readonly Declaration[]):
         after: [] as CheckedStatement[],
       };
       instances.push(instance);
-      connected.push(() => connect(scope, instance, i));
+      connected.push(() => {
+        connect(scope, instance, i);
+        for (const b of i.blocks) if (isTask(b.task)) blockTask(project, instance, b, result);
+      });
     }
   }
   const variables = instanceVariables(instances);
   for (const f of connected) f();
   for (const c of configurations) settings({ project, context: ROOT, variables }, c, result);
   return result;
+}
+
+/** `block WITH task`: the task runs the block; where the program calls it, values are handed over and taken back only. */
+function blockTask(project: ProjectScope, instance: ProgramInstance, decl: BlockTask, result: Configured): void {
+  const { problems } = project,
+    { members } = instance.pou.layout,
+    name = decl.block.text;
+  const m = members.find((x) => key(x.name) === key(name)),
+    asleep = members.find((x) => x.name === asleepName(name));
+  if (m?.type.kind !== 'block' || !asleep) {
+    const blocks = members.flatMap((x) => (x.type.kind === 'block' && x.section !== 'inout' ? [x.name] : []));
+    problems.error(
+      'UNKNOWN_MEMBER',
+      m
+        ? `'${m.name}' is ${typeText(m.type)}; only a function block runs with a task of its own.`
+        : `${instance.pou.name} has no function block '${name}'.${didYouMean(name, blocks)}`,
+      decl.block.at,
+    );
+    return;
+  }
+  const block = pouOf(project, m.type);
+  if (!block || block.pou === 'CLASS') {
+    problems.error(
+      'NOT_CALLABLE',
+      `${m.type.name} is a class; only a function block runs with a task of its own.`,
+      decl.block.at,
+    );
+    return;
+  }
+  const reference = m.type.layout.members.find((x) => x.section === 'inout');
+  if (reference) {
+    problems.error(
+      'NOT_CALLABLE',
+      `${m.type.name} has the in-out '${reference.name}', which stands for a variable only while the block is called; it cannot run with a task of its own. Make it an input or an output, or call the block in a program of that task.`,
+      decl.block.at,
+    );
+    return;
+  }
+  if (result.blockRuns.some((r) => r.instance === instance && key(r.name) === key(`${instance.name}.${m.name}`))) {
+    problems.error('DUPLICATE_NAME', `'${m.name}' has a task of its own already.`, decl.block.at);
+    return;
+  }
+  const variable = instanceVariable(instance),
+    base: Place = { kind: 'variable', variable, type: variable.type, at: decl.block.at },
+    memberOf = (x: BlockMember): Place => ({ kind: 'member', base, offset: x.offset, type: x.type, at: decl.block.at });
+  result.startValues.push({ place: memberOf(asleep), value: true });
+  result.blockRuns.push({
+    name: `${instance.name}.${m.name}`,
+    instance,
+    task: decl.task.text,
+    place: memberOf(m),
+    pou: block,
+  });
 }
 
 /** `Program(in := source, out => sink)`: copied at the edges of each run of the program (6.8.2). */

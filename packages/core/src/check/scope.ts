@@ -54,6 +54,8 @@ export interface ProjectScope {
   /** Second names of places, by lower-case name. */
   readonly aliases: Map<string, Alias>;
   readonly library: ReadonlyMap<string, Pou>;
+  /** Function blocks of programs that have a task of their own, as `program.block`. */
+  readonly tasked: ReadonlySet<string>;
 }
 
 export interface Alias {
@@ -83,6 +85,9 @@ export function globalBlocks(declarations: readonly Declaration[]): VariableBloc
     d.kind === 'globals' ? [d.block] : d.kind === 'configuration' ? [...d.globals] : [],
   );
 }
+
+/** Name of the hidden variable that says whether a task runs a block of a program: no text can name it. */
+export const asleepName = (block: string): string => `task of ${key(block)}`;
 
 export function findVariable(scope: PouScope, name: string): Variable | undefined {
   const k = key(name);

@@ -5,6 +5,7 @@ import { roundUp } from '../types/type.js';
 import {
   type BodyContext,
   GLOBALS,
+  emitBlockRun,
   emitDispatch,
   emitExpression,
   emitJoined,
@@ -160,6 +161,9 @@ export function build(program: CheckedProgram, options: BuildOptions, cache?: Bu
   program.instances.forEach((instance, n) => {
     exports.push({ name: `p${n}`, function: add(emitProgramRun(context, instance, layout.instances[n]!)) });
   });
+  program.blockRuns.forEach((run, n) => {
+    exports.push({ name: `p${program.instances.length + n}`, function: add(emitBlockRun(context, run)) });
+  });
   let expressions = 0;
   const addExpression = (e: NonNullable<CheckedProgram['expressions'][number]>) => {
     exports.push({ name: `e${expressions}`, function: add(emitExpression(context, e)) });
@@ -174,9 +178,13 @@ export function build(program: CheckedProgram, options: BuildOptions, cache?: Bu
     name: t.name,
     intervalNs: t.intervalNs,
     priority: t.priority,
-    programs: program.instances.flatMap((i, n) =>
-      n !== machine && i.task?.toLowerCase() === t.name.toLowerCase() ? [n] : [],
-    ),
+    programs: program.instances.flatMap((i, n) => [
+      ...(n !== machine && i.task?.toLowerCase() === t.name.toLowerCase() ? [n] : []),
+      // The blocks of a program come behind it where both have the same task.
+      ...program.blockRuns.flatMap((r, k) =>
+        r.instance === i && r.task.toLowerCase() === t.name.toLowerCase() ? [program.instances.length + k] : [],
+      ),
+    ]),
     ...(t.single ? { single: addExpression(t.single) } : {}),
   }));
   const free = program.instances.flatMap((i, n) => (n !== machine && !i.task ? [n] : []));
@@ -197,6 +205,7 @@ export function build(program: CheckedProgram, options: BuildOptions, cache?: Bu
     free,
     ...(machine >= 0 ? { machine } : {}),
     programs: program.instances.map((i) => i.name),
+    blocks: program.blockRuns.map((r) => r.name),
     expressionCount: program.expressions.length,
     watched: options.watched,
   };

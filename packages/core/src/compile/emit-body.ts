@@ -1,6 +1,7 @@
 /** Statements to WebAssembly. The watched build adds probes and a step counter; otherwise both builds are the same code. */
 import {
   type BlockCall,
+  type BlockRun,
   type Checked,
   type CheckedPou,
   type CheckedStatement,
@@ -8,6 +9,7 @@ import {
   type Place,
   type ProgramInstance,
   type Variable,
+  fixedAddress,
   isPlace,
 } from '../check/checked.js';
 import { type Type, defaultValue, isScalar, isSigned, sizeOf } from '../types/type.js';
@@ -169,6 +171,11 @@ export function emitProgramRun(context: BodyContext, instance: ProgramInstance, 
   code.i32(address).call(context.functionIndex(instance.pou.name));
   b.connections(instance.after);
   return code;
+}
+
+/** `() -> ()`: a function block that a task runs. */
+export function emitBlockRun(context: BodyContext, run: BlockRun): Code {
+  return new Code([]).i32(fixedAddress(run.place)).call(context.functionIndex(run.pou.name));
 }
 
 /** `() -> f64`: the value of a check's or rule's expression. BOOL gives 0 or 1, durations nanoseconds. */
@@ -557,11 +564,16 @@ class BodyEmitter {
     }
     this.keepProbes();
     this.store();
+    if (call.asleep) {
+      emitRead(e, call.asleep);
+      code.op(OP.i32Eqz).open(OP.if);
+    }
     // The blocks of the library cannot fault.
     const isOwn = call.isVirtual || !this.context.isSelfContained(call.type.name);
     if (isOwn) this.enter(call.instance.at);
     code.get(self).call(this.context.functionIndex(call.isVirtual ? dispatchName(call.type.name) : call.type.name));
     if (isOwn) this.leave();
+    if (call.asleep) code.end();
     this.load();
     for (const o of call.outputs) {
       emitWrite(e, o.to, () => {

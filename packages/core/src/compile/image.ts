@@ -43,6 +43,7 @@ export interface ImageTask {
   readonly intervalNs: bigint;
   readonly priority: number;
   readonly single?: number;
+  /** What it runs, in order: programs by their number, and behind these the function blocks of `Image.blocks`. */
   readonly programs: readonly number[];
 }
 
@@ -66,6 +67,8 @@ export interface Image {
   /** Index of the machine model's program, run by the engine after the logic. */
   readonly machine?: number;
   readonly programs: readonly string[];
+  /** Function blocks of programs that a task runs; their numbers follow those of the programs. */
+  readonly blocks: readonly string[];
   readonly expressionCount: number;
   readonly watched: boolean;
 }

@@ -362,6 +362,11 @@ function readConfiguration(
     );
     taken.push(`Task ${t.name.text}`);
   }
+  for (const i of c.instances)
+    for (const b of i.blocks)
+      left.push(
+        `${b.block.text} WITH ${b.task.text}: put ${b.block.text} into a program of its own in the task ${b.task.text}.`,
+      );
   if (c.config.length) left.push('VAR_CONFIG: give the addresses to tags.');
   if (c.access.length) left.push('VAR_ACCESS: set the access at the tags.');
 }

@@ -6,6 +6,7 @@ import type { TokenStream } from './token-stream.js';
 import type {
   Access,
   AccessItem,
+  BlockTask,
   ConfigItem,
   Configuration,
   Declaration,
@@ -631,7 +632,16 @@ function parseInstance(s: TokenStream): InstanceDecl {
   const task = s.takeWord('WITH') ? s.name('the name of a task') : undefined;
   s.expectSign(':', 'before the program');
   const program = qualifiedName(s, 'the name of a program');
-  const connections = s.isSign('(') ? parseArguments(s) : [];
+  const blocks: BlockTask[] = [];
+  const blockTask = (): boolean => {
+    const next = s.peek();
+    if (s.token.kind !== 'name' || next.kind !== 'name' || next.text.toUpperCase() !== 'WITH') return false;
+    const block = s.name('the name of a function block');
+    s.takeWord('WITH');
+    blocks.push({ block, task: s.name('the name of a task') });
+    return true;
+  };
+  const connections = s.isSign('(') ? parseArguments(s, blockTask) : [];
   s.expectSign(';', 'behind the program instance');
-  return { name, ...(task ? { task } : {}), program, connections };
+  return { name, ...(task ? { task } : {}), program, connections, blocks };
 }

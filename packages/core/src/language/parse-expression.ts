@@ -161,12 +161,13 @@ export function parsePostfix(s: TokenStream): Expression {
   }
 }
 
-/** `(a, b)`, `(IN := a, Q => b)`, `()`. */
-export function parseArguments(s: TokenStream): Argument[] {
+/** `(a, b)`, `(IN := a, Q => b)`, `()`. What `other` takes is no argument. */
+export function parseArguments(s: TokenStream, other?: () => boolean): Argument[] {
   s.expectSign('(');
   const args: Argument[] = [];
   if (s.takeSign(')')) return args;
   do {
+    if (other?.()) continue;
     const negated = s.isWord('NOT') && s.peek().kind === 'name' && s.peek(2).kind === 'sign' && s.peek(2).text === '=>';
     if (negated) s.next();
     const after = s.peek();

@@ -255,12 +255,18 @@ export interface TaskDecl {
   readonly priority?: Expression;
   readonly single?: Expression;
 }
-/** `PROGRAM name WITH task : Program (in := source, out => sink)` */
+/** `PROGRAM name WITH task : Program (in := source, out => sink, block WITH task)` */
 export interface InstanceDecl {
   readonly name: Name;
   readonly task?: Name;
   readonly program: Name;
   readonly connections: readonly Argument[];
+  /** Function blocks of the program that have a task of their own. */
+  readonly blocks: readonly BlockTask[];
+}
+export interface BlockTask {
+  readonly block: Name;
+  readonly task: Name;
 }
 /** One line of VAR_CONFIG: an address or a start value for a variable of an instance, by its path. */
 export interface ConfigItem {

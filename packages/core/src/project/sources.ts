@@ -452,15 +452,16 @@ function configuration(
           ...(first ? { task: named(first.name) } : {}),
           program: named(`${SYSTEM}Clock`),
           connections: [],
+          blocks: [],
         },
       ]
     : [];
   const instances = given.flatMap((t) =>
-    t.programs.map((p) => ({ name: named(p), task: named(t.name), program: named(p), connections: [] })),
+    t.programs.map((p) => ({ name: named(p), task: named(t.name), program: named(p), connections: [], blocks: [] })),
   );
   const free = programs
     .filter((p) => !instances.some((i) => i.name.text.toLowerCase() === p.toLowerCase()))
-    .map((p) => ({ name: named(p), program: named(p), connections: [] }));
+    .map((p) => ({ name: named(p), program: named(p), connections: [], blocks: [] }));
   return {
     kind: 'configuration',
     name: named(''),
@@ -471,7 +472,7 @@ function configuration(
       ...clock,
       ...instances,
       ...free,
-      ...(hasMachine ? [{ name: named(MACHINE), program: named(MACHINE), connections: [] }] : []),
+      ...(hasMachine ? [{ name: named(MACHINE), program: named(MACHINE), connections: [], blocks: [] }] : []),
     ],
     config: [],
     access: [],

@@ -15,6 +15,7 @@ import {
   type CheckedStatement,
   type Place,
   type Variable,
+  fixedAddress,
   isPlace,
 } from '../check/checked.js';
 import type { FaultKind, Image, ImageTask } from '../compile/image.js';
@@ -213,6 +214,13 @@ class Scan {
       .map((_, i) => i)
       .sort((a, b) => image.tasks[a]!.priority - image.tasks[b]!.priority || a - b);
     const run = (n: number) => {
+      const block = this.program.blockRuns[n - this.program.instances.length];
+      if (block) {
+        if (block.instance.name === options.without) return;
+        const self = [{ when: t.true, address: fixedAddress(block.place) }];
+        this.body(block.pou, { self, locals: `${++this.calls}`, references: new Map(), outer: undefined });
+        return;
+      }
       const instance = this.program.instances[n]!;
       if (instance.name === options.without) return;
       this.statements(instance.before, top);
@@ -846,7 +854,10 @@ class Scan {
       const slot = this.slot(base + i.offset, undefined, i.type);
       if (slot) this.put(slot.key, value, t.true, slot.sort, slot);
     }
-    this.body(pou, { self, locals: `${++this.calls}`, references, outer: f });
+    const run = () => this.body(pou, { self, locals: `${++this.calls}`, references, outer: f });
+    // A block that a task runs: values are handed over only.
+    if (call.asleep) this.under(t.not(this.read(call.asleep, f)), run);
+    else run();
     for (const o of call.outputs) {
       const v = isScalar(o.type) ? this.at(base + o.offset, o.type) : this.unknown(32, 'outputs that are structures');
       this.write(o.to, o.negated ? t.not(v) : v, f);

@@ -124,7 +124,7 @@ export class Engine {
     this.memory = new Uint8Array(memory.buffer);
     this.view = new DataView(this.memory.buffer);
     this.exports = x as Record<string, () => number>;
-    this.programs = image.programs.map((_, i) => this.exports[`p${i}`]!);
+    this.programs = [...image.programs, ...image.blocks].map((_, i) => this.exports[`p${i}`]!);
     this.budget = x['budget'] as WebAssembly.Global;
     this.left = x['left'] as WebAssembly.Global;
     this.stepAt = x['stepAt'] as WebAssembly.Global;

@@ -975,8 +975,8 @@ export class History {
     for (const s of [...chain].reverse()) {
       const traces = paths.flatMap((p) => s.traces.get(p.toLowerCase()) ?? []);
       const limit = chain[chain.indexOf(s) + 1]?.from ?? s.end;
-      // Newest first: that is where people look.
-      for (let b = blockOf(Math.min(limit, to)); b >= blockOf(Math.max(s.from, from) + 1); b--) {
+      // Newest first: that is where people look. The value that stands at `from` may be the last one of a block before.
+      for (let b = blockOf(Math.min(limit, to)); b >= blockOf(Math.max(s.from + 1, from)); b--) {
         const exact = width < 32 && traces.some((t) => !t.isExact(b));
         if (!exact && traces.every((t) => t.has(b))) continue;
         if (left <= 0) {

@@ -41,7 +41,7 @@ export function profileScan(engine: Engine, start: Snapshot, clock: () => number
     });
   return places.map((p, i) => ({
     at: p.at,
-    program: image.programs[p.program]!,
+    program: (image.programs[p.program] ?? image.blocks[p.program - image.programs.length])!,
     task: image.tasks[p.task]?.name ?? '',
     micros: Math.max(0, (best[i + 1]! - best[i]!) * 1000),
   }));

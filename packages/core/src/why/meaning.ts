@@ -91,6 +91,7 @@ function meaningOf(e: Checked): Meaning | undefined {
     accessPaths: [],
     tasks: [],
     instances: [],
+    blockRuns: [],
     types: new Map(),
     references: [],
     overflows: [],
