@@ -1,6 +1,6 @@
 /** What the standard leaves open, as decided: each line of the decisions that a program can see. */
 import { describe, expect, it } from 'vitest';
-import { compile, diagnosticLine } from '../src/index.js';
+import { Engine, compile, diagnosticLine } from '../src/index.js';
 import { engineOf } from './support.js';
 
 const errorsOf = (text: string) =>
@@ -228,5 +228,63 @@ describe('a block of a program with a task of its own', () => {
     ['fb WITH', "Expected the name of a task, found ')'."],
   ])('%s is told', (tasks, message) => {
     expect(errorsOf(text(tasks))).toEqual([expect.stringContaining(message)]);
+  });
+});
+
+describe('a call that comes back through an interface', () => {
+  const chain = (inside = 'VAR before : INT; END_VAR', more = '') => `
+    INTERFACE IHandler METHOD Handle : BOOL VAR_INPUT Level : INT; END_VAR END_METHOD END_INTERFACE
+    FUNCTION_BLOCK Link IMPLEMENTS IHandler
+    VAR PUBLIC Next : IHandler; Limit, Hits, Sum : INT; END_VAR
+    METHOD PUBLIC Handle : BOOL VAR_INPUT Level : INT; END_VAR ${inside}
+      before := Level * 2;
+      IF Level <= Limit THEN Hits := Hits + 1; Handle := TRUE;
+      ELSIF Next <> NULL THEN Handle := Next.Handle(Level := Level); END_IF;
+      ${more}
+      Sum := Sum + before + Level;
+    END_METHOD END_FUNCTION_BLOCK
+    PROGRAM P VAR a, b, c : Link; n : INT; r, Ring : BOOL; END_VAR
+      a.Limit := 1; b.Limit := 2; c.Limit := 3; a.Next := b; b.Next := c;
+      IF Ring THEN c.Next := a; END_IF;
+      n := n + 1; r := a.Handle(Level := n);
+    END_PROGRAM`;
+  it('is for another instance, with values of its own', () => {
+    expect(valuesOf(chain(), ['P.a.Hits', 'P.b.Hits', 'P.c.Hits', 'P.r', 'P.a.Sum', 'P.b.Sum', 'P.c.Sum'], 4)).toEqual([
+      ...['1', '1', '1', '0'],
+      ...['30', '27', '21'],
+    ]);
+  });
+  it.each([true, false])('deeper than 64 is a fault with its place; the next start runs (watched: %s)', (watched) => {
+    const c = compile([{ kind: 'text', name: 't.st', text: chain() }]);
+    expect(c.hasErrors).toBe(false);
+    const e = new Engine(c.build(watched), { stepNs: 10_000_000n });
+    for (let n = 0; n < 3; n++) expect(e.runScan()).toBe(true);
+    e.write('P.Ring', true);
+    expect(e.runScan()).toBe(false);
+    expect(e.faultLine()).toContain("'Next.Handle(Level := Level)' has come back to itself more than 64 deep");
+    if (watched) expect(e.fault!.path).toHaveLength(66);
+    e.restart();
+    for (let n = 0; n < 3; n++) expect(e.runScan()).toBe(true);
+    expect(e.read('P.c.Hits')).toBe(1n);
+  });
+  it.each([
+    ['VAR before : INT; t : STRING; END_VAR', '', "'t' of 'Link.Handle' is STRING, which all calls share"],
+    ['VAR before : INT; END_VAR', 'IF LEN(INT_TO_STRING(before)) > 3 THEN Sum := 0; END_IF;', 'works with text'],
+    ['VAR before : ARRAY[1..2] OF INT; END_VAR', '', "'before' of 'Link.Handle' is ARRAY[1..2] OF INT"],
+  ])('%s %s: what all calls would share is refused', (inside, more, message) => {
+    const text = chain(inside, more).replace(
+      'before := Level * 2;',
+      inside.includes('ARRAY') ? '' : 'before := Level * 2;',
+    );
+    expect(errorsOf(inside.includes('ARRAY') ? text.replace('+ before', '+ before[1]') : text)).toEqual([
+      expect.stringContaining(message),
+    ]);
+  });
+  it('one that is certain to come back stays an error', () => {
+    expect(
+      errorsOf(
+        'FUNCTION F : INT F := G(); END_FUNCTION FUNCTION G : INT G := F(); END_FUNCTION PROGRAM P ; END_PROGRAM',
+      ),
+    ).toEqual([expect.stringContaining("'F' calls itself, through 'G'")]);
   });
 });

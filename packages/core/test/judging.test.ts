@@ -158,9 +158,12 @@ describe('what a check expects', () => {
 });
 
 describe('what a rule says', () => {
+  /** Scans that the check takes: the first row with its one, the wait, and the one that the second row is judged on. */
+  const END = 1 + (LONG + 20) + 1;
   const broken = (p: Parameters<typeof signals>[0], sentence: string): number | undefined => {
     const r = prove(planProof(signals(p, [], [sentence]), 'p'), STEP).rules[0]!;
     if (r.problem) throw new Error(r.problem);
+    if (r.ok) expect(r.scans).toBe(END);
     return r.failure?.scan;
   };
   const law = (
@@ -174,8 +177,6 @@ describe('what a rule says', () => {
       { numRuns: 80 },
     );
   };
-  // The first row ends with the first scan, the second 20 scans after the patterns.
-  const END = 1 + LONG + 20;
   it('never together, requires, only while', () => {
     law(
       () => 'never A and B together',

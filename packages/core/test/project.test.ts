@@ -366,3 +366,26 @@ describe('compare', () => {
     ]);
   });
 });
+
+it('a list in the place of any thing of a project is refused, and so is one among things', () => {
+  const seen = new Set<string>();
+  for (const name of ['wire-end-crimp-cell', 'dust-extractor', 'ceramic-kiln', 'canal-lock']) {
+    const file = new URL(`../../../examples/${name}.ferrule.json`, import.meta.url),
+      whole = JSON.parse(readFileSync(file, 'utf8')) as object;
+    const visit = (parent: Record<string, unknown>, path: string): void => {
+      for (const [key, v] of Object.entries(parent)) {
+        if (typeof v !== 'object' || v === null) continue;
+        const here = Array.isArray(parent) ? `${path}[]` : `${path}.${key}`;
+        if (!Array.isArray(v) && !seen.has(here)) {
+          seen.add(here);
+          parent[key] = [];
+          expect([here, 'problems' in parseProject(JSON.stringify(whole))]).toEqual([here, true]);
+          parent[key] = v;
+        }
+        visit(v as Record<string, unknown>, here);
+      }
+    };
+    visit(whole as Record<string, unknown>, '');
+  }
+  expect(seen.size).toBeGreaterThan(15);
+});

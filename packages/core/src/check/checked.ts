@@ -255,6 +255,8 @@ export interface CheckedInterface {
 /** What runs for each class when a method (or a block's body) is called on an instance known only in the run. */
 export interface Dispatch {
   readonly method: CheckedPou;
+  /** A call of it may come back to where it was made from, for another instance (chains): how deep is counted in the run. */
+  readonly isReentrant: boolean;
   readonly targets: readonly { readonly classNumber: number; readonly pou: CheckedPou }[];
 }
 

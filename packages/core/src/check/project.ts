@@ -35,6 +35,7 @@ import {
 import { checkInterface, implementations, interfacesOf, isDerivedFrom, pouOf } from './classes.js';
 import { checkExpression, coerce, settle } from './expressions.js';
 import { sideEffectOf } from './purity.js';
+import { eachExpressionOf } from './rules/walk.js';
 import { checkOverlaps, declareAddress } from './located.js';
 import { isWhole, placeOf, writablePlace } from './places.js';
 import { layoutBlock, layoutFunction } from './pou.js';
@@ -116,7 +117,7 @@ export function checkProject(
   };
   for (const d of [...shared.problems.list, ...all.flatMap((u) => u.found)]) problems.add(d);
   const { tasks, instances, startValues, accessPaths, blockRuns } = configure(project, declarations);
-  checkRecursion(project);
+  const reentrant = checkRecursion(project);
   const pous = [...project.ordered];
   checkOverlaps(project, [...project.globals.values(), ...pous.flatMap((p) => p.variables)]);
   checkStateSize(project, instances);
@@ -127,7 +128,7 @@ export function checkProject(
   const program: CheckedProgram = {
     globals: [...project.globals.values()],
     pous,
-    dispatches: dispatches(project),
+    dispatches: dispatches(project, reentrant),
     startValues,
     accessPaths,
     tasks,
@@ -374,40 +375,101 @@ function targetsOf(project: ProjectScope, method: CheckedPou): Map<CheckedPou, C
   );
 }
 
-function dispatches(project: ProjectScope): Dispatch[] {
+function dispatches(project: ProjectScope, reentrant: ReadonlySet<CheckedPou>): Dispatch[] {
   const methods = new Set(project.calls.filter((c) => c.isVirtual).map((c) => c.to));
   return [...methods].map((method) => ({
     method,
+    isReentrant: reentrant.has(method),
     targets: [...targetsOf(project, method)].map(([c, pou]) => ({ classNumber: c.classNumber!, pou })),
   }));
 }
 
-/** State is laid out before the run, so no call may come back to where it started (choices.md). */
-function checkRecursion(project: ProjectScope): void {
-  const edges = new Map<CheckedPou, CallEdge[]>();
-  for (const c of project.calls) {
-    const list = edges.get(c.from);
-    if (list) list.push(c);
-    else edges.set(c.from, [c]);
-  }
+/**
+ * State is laid out before the run, so no call may come back to where it started (choices.md), but through an interface
+ * or a base, where it may be for another instance. What has one place only, whoever calls, stands in the way of that.
+ * Gives the methods and blocks whose calls may come back.
+ */
+function checkRecursion(project: ProjectScope): ReadonlySet<CheckedPou> {
+  const edges = new Map<CheckedPou, { readonly e: CallEdge; readonly to: CheckedPou }[]>();
+  for (const e of project.calls)
+    for (const to of reached(project, e)) {
+      const list = edges.get(e.from);
+      if (list) list.push({ e, to });
+      else edges.set(e.from, [{ e, to }]);
+    }
   const state = new Map<CheckedPou, 'open' | 'done'>();
   const visit = (pou: CheckedPou): void => {
     state.set(pou, 'open');
-    for (const e of edges.get(pou) ?? [])
-      for (const to of reached(project, e)) {
-        // Through an interface or a base it is known only in the run which method it is.
-        const isCertain = !e.isVirtual;
-        if (state.get(to) === 'open')
-          project.problems.error(
-            'RECURSION',
-            `'${to.name}' ${isCertain ? 'calls' : 'could call'} itself${to === pou ? '' : `, through '${pou.name}'`}; state is laid out before the run, so that is not possible. Use a loop.`,
-            e.at,
-          );
-        else if (!state.has(to)) visit(to);
-      }
+    for (const { e, to } of edges.get(pou) ?? []) {
+      if (e.isVirtual) continue;
+      if (state.get(to) === 'open')
+        project.problems.error(
+          'RECURSION',
+          `'${to.name}' calls itself${to === pou ? '' : `, through '${pou.name}'`}; state is laid out before the run, so that is not possible. Use a loop.`,
+          e.at,
+        );
+      else if (!state.has(to)) visit(to);
+    }
     state.set(pou, 'done');
   };
   for (const pou of project.ordered) if (!state.has(pou)) visit(pou);
+  const reentrant = new Set<CheckedPou>();
+  const circles = circlesOf(project.ordered, (pou) => (edges.get(pou) ?? []).map((x) => x.to));
+  for (const circle of circles) {
+    const inside = new Set(circle);
+    const back = circle.flatMap((pou) => (edges.get(pou) ?? []).filter((x) => x.e.isVirtual && inside.has(x.to)));
+    for (const { e } of back) reentrant.add(e.to);
+    const [first] = back,
+      kept = first && circle.map(oncePlaced).find((x) => x !== undefined);
+    if (kept)
+      project.problems.error(
+        'RECURSION',
+        `'${first.to.name}' could call itself from here, for another instance; that is possible only where each call has its values for itself, and ${kept}.`,
+        first.e.at,
+      );
+  }
+  return reentrant;
+}
+
+/** What of a method, function or block has one place only, however often it is inside of itself; as words with a remedy. */
+function oncePlaced(pou: CheckedPou): string | undefined {
+  const v = pou.variables.find((x) => x.home.kind === 'frame' && x.section !== 'hidden');
+  if (v)
+    return v.section === 'output'
+      ? `'${v.name}' of '${pou.name}' is an output, which all calls share: give it back as the value of the method, or keep it in the instance`
+      : `'${v.name}' of '${pou.name}' is ${typeText(v.type)}, which all calls share: keep it in the instance`;
+  let hasText = false;
+  eachExpressionOf(pou, (c) => {
+    hasText ||= c.type.kind === 'string' || c.kind === 'text';
+  });
+  return hasText
+    ? `'${pou.name}' works with text, for which there is room once: do that in a method that calls no other`
+    : undefined;
+}
+
+/** Groups whose members all reach each other, and each that reaches itself (strongly connected components, by Tarjan). */
+function circlesOf<T>(all: readonly T[], next: (x: T) => readonly T[]): T[][] {
+  const number = new Map<T, number>(),
+    low = new Map<T, number>(),
+    open: T[] = [],
+    isOpen = new Set<T>(),
+    found: T[][] = [];
+  const visit = (x: T): void => {
+    number.set(x, number.size);
+    low.set(x, number.get(x)!);
+    open.push(x);
+    isOpen.add(x);
+    for (const to of next(x)) {
+      if (!number.has(to)) visit(to);
+      if (isOpen.has(to)) low.set(x, Math.min(low.get(x)!, low.get(to)!));
+    }
+    if (low.get(x) !== number.get(x)) return;
+    const circle = open.splice(open.indexOf(x));
+    for (const y of circle) isOpen.delete(y);
+    if (circle.length > 1 || next(x).includes(x)) found.push(circle);
+  };
+  for (const x of all) if (!number.has(x)) visit(x);
+  return found;
 }
 
 function declareGlobals(project: ProjectScope, blocks: readonly VariableBlock[]): void {

@@ -13,7 +13,7 @@ import {
   emitPou,
   emitProgramRun,
 } from './emit-body.js';
-import { type Image, type ImageTask, type ProbeRange, probeBytes } from './image.js';
+import { type Image, type ImageTask, MAX_NESTED, type ProbeRange, probeBytes } from './image.js';
 import { layOut } from './layout.js';
 import { IMPORTS, importIndex } from './imports.js';
 import { dispatchName } from './emit-value.js';
@@ -56,7 +56,7 @@ export class BuildCache {
         : [],
     );
     const names = program.pous.map((p) => p.name),
-      dispatches = program.dispatches.map((d) => d.method.name).join();
+      dispatches = program.dispatches.map((d) => `${d.method.name}${d.isReentrant ? '*' : ''}`).join();
     // More blocks behind those there were keep the numbers of the others, unless dispatchers follow them.
     const sameNumbers =
       names.length < this.room &&
@@ -75,7 +75,7 @@ export class BuildCache {
       this.locations.length = 0;
       this.base = this.callPath = roundUp(stateSize + SLACK, 4096);
       this.room = 2 * program.pous.length + 63;
-      this.end = this.base + 4 * (this.room + 1);
+      this.end = this.base + 4 * levels(this.room, program);
     }
     this.names = names;
     this.dispatches = dispatches;
@@ -84,6 +84,10 @@ export class BuildCache {
     for (const p of this.code.keys()) if (!live.has(p)) this.code.delete(p);
   }
 }
+
+/** Levels that a path of calls may have, for so many blocks and functions: each once, or once for each time that calls come back. */
+const levels = (pous: number, program: CheckedProgram): number =>
+  (pous + 1) * (program.dispatches.some((d) => d.isReentrant) ? MAX_NESTED + 1 : 1);
 
 /** Bytes that the state may grow by, and that probes nobody uses any more may take, before code is made from nothing. */
 const SLACK = 16 * 1024,
@@ -106,17 +110,18 @@ export function build(program: CheckedProgram, options: BuildOptions, cache?: Bu
       .filter((p) => p.at.source.origin.kind === 'library' && !p.layout.members.some((m) => m.section === 'inout'))
       .map((p) => p.name.toLowerCase()),
   );
+  const reentrant = new Set(program.dispatches.flatMap((d) => (d.isReentrant ? [d.method.name.toLowerCase()] : [])));
   const locations: Span[] = cache?.locations ?? [];
   const probes = cache?.probes ?? new Map<string, ProbeRange>();
   let probeEnd = cache?.end ?? layout.stateSize;
-  // Nothing is recursive, so no path is longer than there are blocks and functions.
   const callPath = cache?.callPath ?? roundUp(probeEnd, 4);
-  if (!cache && options.watched) probeEnd = callPath + 4 * (program.pous.length + 1);
+  if (!cache && options.watched) probeEnd = callPath + 4 * levels(program.pous.length, program);
   const made = new Set<string>();
   const context: BodyContext = {
     watched: options.watched,
     callPath,
     locate: (at) => locations.push(at) - 1,
+    isReentrant: (name) => reentrant.has(name.toLowerCase()),
     isSelfContained: (name) => selfContained.has(name.toLowerCase()),
     helper: (name) => IMPORTS.length + HELPERS.indexOf(name),
     math: importIndex,

@@ -32,15 +32,16 @@ import {
 } from './emit-value.js';
 import type { MathName } from '../check/checked.js';
 import type { Helper } from './strings.js';
-import { PROBE_BITS, branchProbe } from './image.js';
+import { MAX_NESTED, PROBE_BITS, branchProbe } from './image.js';
 import { Code, I32, I64, OP, type ValueType } from './wasm.js';
 
 /** Module globals, in this order. */
-export const GLOBALS = ['budget', 'left', 'stepAt', 'depth'] as const;
+export const GLOBALS = ['budget', 'left', 'stepAt', 'depth', 'nested'] as const;
 const BUDGET = 0,
   LEFT = 1,
   STEP_AT = 2,
-  DEPTH = 3;
+  DEPTH = 3,
+  NESTED = 4;
 
 export interface BodyContext {
   readonly watched: boolean;
@@ -50,6 +51,8 @@ export interface BodyContext {
   readonly callPath: number;
   /** A block that touches nothing but its own memory: those of the library. */
   isSelfContained(name: string): boolean;
+  /** Whether a call of this method or block, its class known only in the run, may come back to where it was made. */
+  isReentrant(name: string): boolean;
   helper(name: Helper): number;
   math(name: MathName | 'write' | 'read'): number;
   temporary(bytes: number): number;
@@ -211,11 +214,13 @@ class BodyEmitter {
   ) {
     this.emitter = {
       code,
-      beforeCall: (at) => {
+      beforeCall: (at, method) => {
         this.store();
         this.enter(at);
+        if (method !== undefined && context.isReentrant(method)) this.enterAgain(at);
       },
-      afterCall: () => {
+      afterCall: (method) => {
+        if (method !== undefined && context.isReentrant(method)) this.leaveAgain();
         this.leave();
         this.load();
       },
@@ -316,6 +321,18 @@ class BodyEmitter {
   }
   private leave(): void {
     if (this.context.watched) this.code.globalGet(DEPTH).i32(1).op(OP.i32Sub).globalSet(DEPTH);
+  }
+
+  /** Before a call that may come back to where it is made: deeper than the limit is a fault. */
+  private enterAgain(at: Span): void {
+    const { code } = this;
+    code.globalGet(NESTED).i32(MAX_NESTED).op(OP.i32GeU).open(OP.if);
+    emitFault(this.emitter, 'DEPTH', at);
+    code.end();
+    code.globalGet(NESTED).i32(1).op(OP.i32Add).globalSet(NESTED);
+  }
+  private leaveAgain(): void {
+    this.code.globalGet(NESTED).i32(1).op(OP.i32Sub).globalSet(NESTED);
   }
 
   /** Before control flow parts or meets: every way there must have counted alike. */
@@ -571,7 +588,10 @@ class BodyEmitter {
     // The blocks of the library cannot fault.
     const isOwn = call.isVirtual || !this.context.isSelfContained(call.type.name);
     if (isOwn) this.enter(call.instance.at);
+    const isReentrant = call.isVirtual && this.context.isReentrant(call.type.name);
+    if (isReentrant) this.enterAgain(call.instance.at);
     code.get(self).call(this.context.functionIndex(call.isVirtual ? dispatchName(call.type.name) : call.type.name));
+    if (isReentrant) this.leaveAgain();
     if (isOwn) this.leave();
     if (call.asleep) code.end();
     this.load();

@@ -34,8 +34,9 @@ export interface Emitter {
   readonly known: Map<number, number>;
   /** Whether values are being kept now. */
   keeps: boolean;
-  beforeCall(at: Span): void;
-  afterCall(): void;
+  /** `method` names what is called where its class is known only in the run. */
+  beforeCall(at: Span, method: string | undefined): void;
+  afterCall(method: string | undefined): void;
   locate(at: Span): number;
   functionIndex(name: string): number;
   helper(name: Helper): number;
@@ -764,9 +765,10 @@ function emitFunctionCall(e: Emitter, call: Extract<Checked, { kind: 'call' }>['
     const offset = emitAddress(e, input);
     if (offset) code.i32(offset).op(OP.i32Add);
   }
-  e.beforeCall(at);
+  const method = call.isVirtual ? call.pou.name : undefined;
+  e.beforeCall(at, method);
   code.call(e.functionIndex(call.isVirtual ? dispatchName(call.pou.name) : call.pou.name));
-  e.afterCall();
+  e.afterCall(method);
   forget(e);
   for (const o of call.outputs)
     emitWrite(e, o.to, () => {

@@ -8,7 +8,9 @@ export { MATH } from '../check/checked.js';
 /** Fixed places in the first bytes of memory. */
 export const HEADER = { now: 0, step: 8, faultKind: 16, faultLocation: 20, faultA: 24, faultB: 32, size: 64 } as const;
 
-export const FAULTS = ['', 'INDEX', 'DIVISION', 'WATCHDOG', 'NULL', 'RANGE'] as const;
+export const FAULTS = ['', 'INDEX', 'DIVISION', 'WATCHDOG', 'NULL', 'RANGE', 'DEPTH'] as const;
+/** Calls through an interface that have come back this often are a fault (choices.md). */
+export const MAX_NESTED = 64;
 export type FaultKind = Exclude<(typeof FAULTS)[number], ''>;
 
 /** A tag or program instance by its name; members and elements are found through its type. */

@@ -35,13 +35,35 @@ const NamesTexts = (longest = 2000) =>
     name: 'namesTexts',
     validator: {
       validate: (v: unknown) =>
-        typeof v === 'object' &&
-        v !== null &&
-        !Array.isArray(v) &&
-        Object.entries(v).every(([k, x]) => k.length <= 200 && typeof x === 'string' && x.length <= longest),
+        isObject(v) &&
+        Object.entries(v as object).every(([k, x]) => k.length <= 200 && typeof x === 'string' && x.length <= longest),
       defaultMessage: () => `each value must be a text of at most ${longest} characters under a name of at most 200`,
     },
   });
+const isObject = (v: unknown): boolean => typeof v === 'object' && v !== null && !Array.isArray(v);
+/** A thing of a shape. A list in its place is not held against the shape by `ValidateNested`, only its elements are. */
+const Thing =
+  (of: () => new () => object): PropertyDecorator =>
+  (target, field) => {
+    IsObject()(target, field);
+    ValidateNested()(target, field as string);
+    Type(of)(target, field as string);
+  };
+/** A list of things of a shape; see `Thing`. */
+const Things =
+  (of: () => new () => object): PropertyDecorator =>
+  (target, field) => {
+    IsArray()(target, field);
+    ValidateBy({
+      name: 'areObjects',
+      validator: {
+        validate: (v: unknown) => Array.isArray(v) && v.every(isObject),
+        defaultMessage: () => 'each value must be an object',
+      },
+    })(target, field);
+    ValidateNested({ each: true })(target, field as string);
+    Type(of)(target, field as string);
+  };
 class Identified {
   @IsString() @Length(1, LONGEST_ID) id!: string;
 }
@@ -77,9 +99,7 @@ export class PouShape extends Identified {
   @MaxLength(500_000)
   variables?: string;
   @ValidateIf((p: PouShape) => p.language === 'LD')
-  @IsArray()
-  @ValidateNested({ each: true })
-  @Type(() => RungShape)
+  @Things(() => RungShape)
   rungs?: RungShape[];
   @ValidateIf((p: PouShape) => p.language === 'ST') @IsString() @MaxLength(2_000_000) text?: string;
 }
@@ -143,18 +163,18 @@ class DrawingShape extends Identified {
 export class KindShape extends Identified {
   @IsString() @Length(1, 120) @IsIdentifier() type!: string;
   @IsString() @MaxLength(5000) help!: string;
-  @IsArray() @ValidateNested({ each: true }) @Type(() => TerminalShape) terminals!: TerminalShape[];
-  @IsArray() @ValidateNested({ each: true }) @Type(() => ParameterShape) parameters!: ParameterShape[];
-  @IsArray() @ValidateNested({ each: true }) @Type(() => PieceShape) upsets!: PieceShape[];
-  @IsArray() @ValidateNested({ each: true }) @Type(() => HandleShape) handles!: HandleShape[];
+  @Things(() => TerminalShape) terminals!: TerminalShape[];
+  @Things(() => ParameterShape) parameters!: ParameterShape[];
+  @Things(() => PieceShape) upsets!: PieceShape[];
+  @Things(() => HandleShape) handles!: HandleShape[];
   @IsString() @MaxLength(100_000) locals!: string;
   @IsString() @MaxLength(500_000) body!: string;
   @IsNumber() @Min(20) @Max(600) width!: number;
-  @IsArray() @ValidateNested({ each: true }) @Type(() => DrawingShape) picture!: DrawingShape[];
+  @Things(() => DrawingShape) picture!: DrawingShape[];
 }
 class MachineShape {
-  @IsArray() @ValidateNested({ each: true }) @Type(() => DeviceShape) devices!: DeviceShape[];
-  @IsOptional() @IsArray() @ValidateNested({ each: true }) @Type(() => KindShape) kinds?: KindShape[];
+  @Things(() => DeviceShape) devices!: DeviceShape[];
+  @IsOptional() @Things(() => KindShape) kinds?: KindShape[];
 }
 const AreTexts = () =>
   ValidateBy({
@@ -180,8 +200,8 @@ export class CheckShape extends Identified {
   @IsString() @Length(1, 200) name!: string;
   @IsOptional() @IsString() @MaxLength(5000) note?: string;
   @IsOptional() @IsString() @Length(1, 60) begins?: string;
-  @IsOptional() @ValidateNested() @Type(() => TableShape) table?: TableShape;
-  @IsArray() @ValidateNested({ each: true }) @Type(() => RowShape) rows!: RowShape[];
+  @IsOptional() @Thing(() => TableShape) table?: TableShape;
+  @Things(() => RowShape) rows!: RowShape[];
 }
 export class RuleShape extends Identified {
   @IsString() @Length(1, 200) name!: string;
@@ -206,7 +226,7 @@ class WatchRowShape {
 }
 class WatchShape extends Identified {
   @IsString() @Length(1, 200) name!: string;
-  @IsArray() @ValidateNested({ each: true }) @Type(() => WatchRowShape) rows!: WatchRowShape[];
+  @Things(() => WatchRowShape) rows!: WatchRowShape[];
 }
 class KeyShape {
   @IsString() @Length(1, 500) path!: string;
@@ -225,10 +245,10 @@ class PointShape {
   @IsIn(['bench', 'controller']) where!: string;
 }
 export class BenchShape {
-  @IsOptional() @IsArray() @ValidateNested({ each: true }) @Type(() => PointShape) points?: PointShape[];
-  @IsOptional() @IsArray() @ValidateNested({ each: true }) @Type(() => WatchShape) watches?: WatchShape[];
-  @IsOptional() @IsArray() @ValidateNested({ each: true }) @Type(() => KeyShape) keys?: KeyShape[];
-  @IsOptional() @IsArray() @ValidateNested({ each: true }) @Type(() => RunShape) runs?: RunShape[];
+  @IsOptional() @Things(() => PointShape) points?: PointShape[];
+  @IsOptional() @Things(() => WatchShape) watches?: WatchShape[];
+  @IsOptional() @Things(() => KeyShape) keys?: KeyShape[];
+  @IsOptional() @Things(() => RunShape) runs?: RunShape[];
 }
 
 class WayShape extends Identified {
@@ -243,9 +263,9 @@ class PastShape {
 class StepShape extends Identified {
   @IsString() @Length(0, 200) name!: string;
   @IsOptional() @IsArray() @IsString({ each: true }) on?: string[];
-  @IsArray() @ValidateNested({ each: true }) @Type(() => WayShape) ways!: WayShape[];
+  @Things(() => WayShape) ways!: WayShape[];
   @IsOptional() @IsString() @MaxLength(50) limit?: string;
-  @IsOptional() @ValidateNested() @Type(() => PastShape) past?: PastShape;
+  @IsOptional() @Thing(() => PastShape) past?: PastShape;
   @IsOptional() @IsArray() @IsString({ each: true }) starts?: string[];
   @IsOptional() @IsString() @MaxLength(5000) note?: string;
   @IsOptional() @IsArray() @IsString({ each: true }) modes?: string[];
@@ -259,12 +279,12 @@ class SequenceShape extends Identified {
   @IsOptional() @IsArray() @IsString({ each: true }) modes?: string[];
   @IsOptional() @IsString() @MaxLength(1000) run?: string;
   @IsOptional() @IsString() @MaxLength(100) stepTag?: string;
-  @IsArray() @ValidateNested({ each: true }) @Type(() => StepShape) steps!: StepShape[];
+  @Things(() => StepShape) steps!: StepShape[];
 }
 export class PlanShape {
   @IsOptional() @IsString() @MaxLength(20_000) description?: string;
-  @IsOptional() @IsArray() @ValidateNested({ each: true }) @Type(() => ModeShape) modes?: ModeShape[];
-  @IsArray() @ValidateNested({ each: true }) @Type(() => SequenceShape) sequences!: SequenceShape[];
+  @IsOptional() @Things(() => ModeShape) modes?: ModeShape[];
+  @Things(() => SequenceShape) sequences!: SequenceShape[];
   @IsOptional() @IsObject() @NamesTexts(2_000_000) made?: Record<string, string>;
 }
 
@@ -273,18 +293,18 @@ export class ProjectShape {
   @Equals(VERSION) version!: number;
   @IsString() @Length(1, 200) name!: string;
   @IsOptional() @IsString() @MaxLength(20_000) description?: string;
-  @IsOptional() @ValidateNested() @Type(() => PlanShape) @IsObject() plan?: PlanShape;
-  @IsArray() @ValidateNested({ each: true }) @Type(() => TagShape) tags!: TagShape[];
-  @IsArray() @ValidateNested({ each: true }) @Type(() => TypeShape) types!: TypeShape[];
-  @IsArray() @ValidateNested({ each: true }) @Type(() => PouShape) pous!: PouShape[];
-  @IsArray() @ValidateNested({ each: true }) @Type(() => TaskShape) tasks!: TaskShape[];
-  @IsOptional() @IsArray() @ValidateNested({ each: true }) @Type(() => ModuleShape) modules?: ModuleShape[];
-  @ValidateNested() @Type(() => MachineShape) @IsObject() machine!: MachineShape;
-  @IsArray() @ValidateNested({ each: true }) @Type(() => CheckShape) checks!: CheckShape[];
-  @IsArray() @ValidateNested({ each: true }) @Type(() => RuleShape) rules!: RuleShape[];
+  @IsOptional() @Thing(() => PlanShape) plan?: PlanShape;
+  @Things(() => TagShape) tags!: TagShape[];
+  @Things(() => TypeShape) types!: TypeShape[];
+  @Things(() => PouShape) pous!: PouShape[];
+  @Things(() => TaskShape) tasks!: TaskShape[];
+  @IsOptional() @Things(() => ModuleShape) modules?: ModuleShape[];
+  @Thing(() => MachineShape) machine!: MachineShape;
+  @Things(() => CheckShape) checks!: CheckShape[];
+  @Things(() => RuleShape) rules!: RuleShape[];
   @IsOptional() @IsObject() @AreLevels() checking?: Record<string, string>;
   @IsArray() @IsString({ each: true }) @MaxLength(500, { each: true }) scope!: string[];
-  @IsOptional() @ValidateNested() @Type(() => BenchShape) @IsObject() bench?: BenchShape;
+  @IsOptional() @Thing(() => BenchShape) bench?: BenchShape;
 }
 
 /** The shape of each thing that edits speak of. */

@@ -417,6 +417,7 @@ const DOES: Readonly<Record<FaultSite['kind'], string>> = {
   NULL: 'meet a reference that is NULL',
   WATCHDOG: 'loop past the watchdog',
   RANGE: 'leave its subrange',
+  DEPTH: 'call itself more than 64 deep',
 };
 /** The scan in which it breaks; one that faults is not counted as done. */
 const scanOf = (r: PlannedRule, x: { readonly scan: number }): number =>

@@ -3,7 +3,7 @@
  * engine points 2 to 4): no clock, no randomness, no outside. What a scan needs beside memory — the scan
  * number and the forces — is part of every snapshot.
  */
-import { FAULTS, type FaultKind, HEADER, type Image, type Location } from '../compile/image.js';
+import { FAULTS, type FaultKind, HEADER, type Image, type Location, MAX_NESTED } from '../compile/image.js';
 import { type Span, placeText } from '../language/source.js';
 import { roundUp, sizeOf } from '../types/type.js';
 import * as math from '../types/math.js';
@@ -92,6 +92,8 @@ export class Engine {
   private readonly left: WebAssembly.Global;
   private readonly stepAt: WebAssembly.Global;
   private readonly depth: WebAssembly.Global;
+  /** Calls that may come back to where they were made from, which the scan is inside of. */
+  private readonly nested: WebAssembly.Global;
   private readonly watchdog: number;
   private readonly outputs: readonly BoundWire[];
   private readonly companion: Record<'inputs' | 'outputs' | 'links' | 'compare', () => void>;
@@ -129,6 +131,7 @@ export class Engine {
     this.left = x['left'] as WebAssembly.Global;
     this.stepAt = x['stepAt'] as WebAssembly.Global;
     this.depth = x['depth'] as WebAssembly.Global;
+    this.nested = x['nested'] as WebAssembly.Global;
     this.stepNs = options.stepNs;
     this.watchdog = options.watchdog ?? DEFAULT_WATCHDOG;
     const bound = (options.wires ?? []).map((w) => ({ w, from: this.locate(w.from), to: this.locate(w.to) }));
@@ -288,6 +291,7 @@ export class Engine {
   private setClock(step: number): void {
     const { view } = this;
     if (this.image.watched) this.depth.value = 0;
+    this.nested.value = 0;
     const now = this.scan * this.stepNumber;
     if (now < Number.MAX_SAFE_INTEGER && now >= 0) {
       view.setUint32(HEADER.now, now >>> 0, true);
@@ -362,7 +366,9 @@ export class Engine {
             ? `The reference in '${text}' is NULL: it stands for nothing yet.`
             : kind === 'RANGE'
               ? `The value of '${text}' is ${a}, outside the subrange that it is assigned to.`
-              : `A loop ran past the watchdog of ${this.watchdog} passes in one scan.`;
+              : kind === 'DEPTH'
+                ? `'${text}' has come back to itself more than ${MAX_NESTED} deep: is the chain of instances closed to a ring?`
+                : `A loop ran past the watchdog of ${this.watchdog} passes in one scan.`;
     return { ...common, kind, message, ...(at ? { at } : {}) };
   }
 
