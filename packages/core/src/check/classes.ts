@@ -50,7 +50,11 @@ export function lineage(pou: CheckedPou | undefined): readonly CheckedPou[] {
   return list;
 }
 
-export const isDerivedFrom = (pou: CheckedPou | undefined, base: CheckedPou): boolean => lineage(pou).includes(base);
+export function isDerivedFrom(pou: CheckedPou | undefined, base: CheckedPou): boolean {
+  let p = pou;
+  while (p && p !== base) p = p.base;
+  return p !== undefined;
+}
 
 /** A method by name, the most derived one first. */
 export function findMethod(pou: CheckedPou | undefined, name: string): CheckedPou | undefined {
@@ -107,7 +111,17 @@ export function checkInterface(project: ProjectScope, decl: InterfaceDecl, at: S
   return result;
 }
 
-export function interfacesOf(pou: CheckedPou): CheckedInterface[] {
+const knownInterfaces = new WeakMap<CheckedPou, readonly CheckedInterface[]>();
+/** What a block implements, its own interfaces and those of its bases. */
+export function interfacesOf(pou: CheckedPou): readonly CheckedInterface[] {
+  const known = knownInterfaces.get(pou);
+  if (known) return known;
+  const above = pou.base ? interfacesOf(pou.base) : [];
+  const all = pou.interfaces.length ? withBases([...pou.interfaces, ...above]) : above;
+  knownInterfaces.set(pou, all);
+  return all;
+}
+function withBases(interfaces: readonly CheckedInterface[]): CheckedInterface[] {
   const found = new Set<CheckedInterface>();
   const add = (i: CheckedInterface) => {
     if (!found.has(i)) {
@@ -115,7 +129,7 @@ export function interfacesOf(pou: CheckedPou): CheckedInterface[] {
       i.bases.forEach(add);
     }
   };
-  for (let p: CheckedPou | undefined = pou; p; p = p.base) p.interfaces.forEach(add);
+  interfaces.forEach(add);
   return [...found];
 }
 
@@ -171,13 +185,13 @@ export function checkClass(project: ProjectScope, pou: CheckedPou, decl: Pou): v
       problems.error('ABSTRACT', `'${m.method!.name.text}' is ABSTRACT, so ${pou.name} must be ABSTRACT too.`, at);
   }
   if (!decl.modifiers.includes('ABSTRACT')) {
-    const missing = new Set<string>();
-    for (const p of lineage(pou))
-      for (const m of p.methods.values())
-        if (m.method!.modifiers.includes('ABSTRACT') && p !== pou && findMethod(pou, m.method!.name.text) === m)
-          missing.add(m.method!.name.text);
-    for (const name of missing)
-      problems.error('ABSTRACT', `${pou.name} gives no method for the ABSTRACT '${name}' of its base.`, decl.name.at);
+    for (const m of abstractIn(pou).values())
+      if (m.owner !== pou)
+        problems.error(
+          'ABSTRACT',
+          `${pou.name} gives no method for the ABSTRACT '${m.method!.name.text}' of its base.`,
+          decl.name.at,
+        );
   }
   for (const i of interfacesOf(pou))
     for (const proto of i.methods.values()) {
@@ -200,6 +214,25 @@ export function checkClass(project: ProjectScope, pou: CheckedPou, decl: Pou): v
         );
       sameSignature(project, own, proto);
     }
+}
+
+const knownAbstract = new WeakMap<CheckedPou, ReadonlyMap<string, CheckedPou>>();
+/** Methods of a block and of its bases for which there is no body yet, by name; once all methods are declared. */
+function abstractIn(pou: CheckedPou): ReadonlyMap<string, CheckedPou> {
+  const known = knownAbstract.get(pou);
+  if (known) return known;
+  const above = pou.base ? abstractIn(pou.base) : new Map<string, CheckedPou>();
+  let all = above;
+  if (pou.methods.size) {
+    const own = new Map(above);
+    for (const [name, m] of pou.methods) {
+      own.delete(name);
+      if (m.method!.modifiers.includes('ABSTRACT')) own.set(name, m);
+    }
+    all = own;
+  }
+  knownAbstract.set(pou, all);
+  return all;
 }
 
 const parametersOf = (m: CheckedPou): Variable[] =>

@@ -22,7 +22,7 @@ import {
 import type { CheckedPou, CheckedStatement, Home, Place, Variable } from './checked.js';
 import { baseBlock, checkClass, findInterface, needsClassNumber } from './classes.js';
 import { declareAddress } from './located.js';
-import { type PouScope, type ProjectScope, asleepName, fullName, key } from './scope.js';
+import { Inherited, type PouScope, type ProjectScope, asleepName, fullName, key } from './scope.js';
 import { checkStatements } from './statements.js';
 import { MAX_STATE, initialValue, resolveType } from './types.js';
 
@@ -64,7 +64,7 @@ export function layoutBlock(project: ProjectScope, decl: Pou, at: Span): Checked
     inheritsBody: base !== undefined && decl.body.length === 0,
   };
   if (pou.classNumber !== undefined) project.classes.push(pou);
-  const inner: PouScope = { ...scope, pou };
+  const inner: PouScope = { ...scope, pou, variables: new Inherited(base && visibleIn(base)) };
   layoutInstance(inner, decl, pou);
   const early = project.openLayouts.get(id);
   if (early) Object.assign(early, pou.layout);
@@ -177,7 +177,7 @@ function layoutInstance(scope: PouScope, decl: Pou, pou: CheckedPou): void {
     layout.align = Math.max(layout.align, align);
     return at;
   };
-  if (base) inherit(scope, pou, base);
+  if (base) inherit(pou, base);
   offset = base ? base.layout.size : 0;
   if (pou.classNumber !== undefined && !base)
     add(CLASS_NUMBER, elementary('DINT'), 'hidden', false, BigInt(pou.classNumber));
@@ -207,7 +207,7 @@ function layoutInstance(scope: PouScope, decl: Pou, pou: CheckedPou): void {
     };
     scope.variables.set(key(memory), variable);
   }
-  for (const m of [...layout.members]) {
+  for (const m of decl.pou === 'PROGRAM' && scope.project.tasked.size ? [...layout.members] : []) {
     if (!scope.project.tasked.has(`${key(pou.name)}.${key(m.name)}`) || m.type.kind !== 'block') continue;
     const name = asleepName(m.name);
     scope.variables.set(key(name), {
@@ -233,28 +233,27 @@ function layoutInstance(scope: PouScope, decl: Pou, pou: CheckedPou): void {
 }
 
 /** The base's members come first, at the same places, so that its methods work on the derived instance too. */
-function inherit(scope: PouScope, pou: CheckedPou, base: CheckedPou): void {
-  for (const m of base.layout.members)
-    pou.layout.members.push(m.name === CLASS_NUMBER ? { ...m, initial: BigInt(pou.classNumber!) } : m);
+function inherit(pou: CheckedPou, base: CheckedPou): void {
+  const { members } = pou.layout;
+  for (const m of base.layout.members) members.push(m);
+  const at = members.findIndex((m) => m.name === CLASS_NUMBER);
+  if (at >= 0) members[at] = { ...members[at]!, initial: BigInt(pou.classNumber!) };
   pou.layout.align = base.layout.align;
   pou.layout.size = base.layout.size;
-  for (const [name, v] of visibleIn(base)) if (!scope.variables.has(name)) scope.variables.set(name, v);
 }
 
-const visible = new WeakMap<CheckedPou, ReadonlyMap<string, Variable>>();
+const visible = new WeakMap<CheckedPou, Inherited>();
 /** What a derived block sees of its base and of that one's bases: the nearest of each name, without what is private or temporary. */
-function visibleIn(pou: CheckedPou): ReadonlyMap<string, Variable> {
+function visibleIn(pou: CheckedPou): Inherited {
   let known = visible.get(pou);
   if (!known) {
     const isPrivate = new Set(
-      pou.layout.members.filter((m) => m.owner === pou.name && m.access === 'PRIVATE').map((m) => key(m.name)),
+      pou.layout.members
+        .slice(pou.base?.layout.members.length ?? 0)
+        .flatMap((m) => (m.access === 'PRIVATE' ? [key(m.name)] : [])),
     );
-    const names = new Map(
-      pou.variables.flatMap((v) =>
-        v.section === 'temp' || isPrivate.has(key(v.name)) ? [] : [[key(v.name), v] as const],
-      ),
-    );
-    if (pou.base) for (const [name, v] of visibleIn(pou.base)) if (!names.has(name)) names.set(name, v);
+    const names = new Inherited(pou.base && visibleIn(pou.base));
+    for (const v of pou.variables) if (v.section !== 'temp' && !isPrivate.has(key(v.name))) names.set(key(v.name), v);
     visible.set(pou, (known = names));
   }
   return known;

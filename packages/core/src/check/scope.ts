@@ -64,14 +64,46 @@ export interface Alias {
   readonly at: Span;
 }
 
+/** Variables by lower-case name; a Map is one. */
+export interface Variables {
+  get(name: string): Variable | undefined;
+  has(name: string): boolean;
+  set(name: string, v: Variable): unknown;
+  values(): Iterable<Variable>;
+}
+/** Variables of a block in front of those that it has from its base: nothing is copied, however long the chain. */
+export class Inherited implements Variables {
+  private readonly own = new Map<string, Variable>();
+  constructor(private readonly base: Inherited | undefined) {}
+  get(name: string): Variable | undefined {
+    for (let level: Inherited | undefined = this; level; level = level.base) {
+      const v = level.own.get(name);
+      if (v) return v;
+    }
+    return undefined;
+  }
+  has(name: string): boolean {
+    return this.get(name) !== undefined;
+  }
+  set(name: string, v: Variable): void {
+    this.own.set(name, v);
+  }
+  values(): Iterable<Variable> {
+    const all = new Map<string, Variable>();
+    for (let level: Inherited | undefined = this; level; level = level.base)
+      for (const [name, v] of level.own) if (!all.has(name)) all.set(name, v);
+    return all.values();
+  }
+}
+
 /** What a POU's body sees. */
 export interface PouScope {
   readonly project: ProjectScope;
   readonly context: NameContext;
   readonly pou?: CheckedPou;
-  readonly variables: Map<string, Variable>;
+  readonly variables: Variables;
   /** Variables of the instance around a method. */
-  readonly instance?: ReadonlyMap<string, Variable>;
+  readonly instance?: Variables;
 }
 
 export const bareScope = (project: ProjectScope, context: NameContext = ROOT): PouScope => ({
