@@ -270,7 +270,7 @@ describe('a call that comes back through an interface', () => {
   it.each([
     ['VAR before : INT; t : STRING; END_VAR', '', "'t' of 'Link.Handle' is STRING, which all calls share"],
     ['VAR before : INT; END_VAR', 'IF LEN(INT_TO_STRING(before)) > 3 THEN Sum := 0; END_IF;', 'works with text'],
-    ['VAR before : ARRAY[1..2] OF INT; END_VAR', '', "'before' of 'Link.Handle' is ARRAY[1..2] OF INT"],
+    ['VAR before : ARRAY[1..2] OF INT; END_VAR', '', "'before' of 'Link.Handle' is ARRAY [1..2] OF INT"],
   ])('%s %s: what all calls would share is refused', (inside, more, message) => {
     const text = chain(inside, more).replace(
       'before := Level * 2;',

@@ -130,6 +130,36 @@ describe('Why', () => {
     );
   });
 
+  it('law: a whole number of 64 bits is told to its last digit', () => {
+    const wide = fc.constantFrom(
+      ['g + h', 'LINT'],
+      ['g * h', 'LINT'],
+      ['-g', 'LINT'],
+      ['LINT_TO_ULINT(g)', 'ULINT'],
+      ['LINT_TO_ULINT(g) / 3', 'ULINT'],
+      ['LINT_TO_LWORD(g) XOR 16#FFFF', 'LWORD'],
+      ['MAX(g, h)', 'LINT'],
+      ['k + LTIME#1ns', 'LTIME'],
+    );
+    const long = fc.oneof(fc.bigInt({ min: -(2n ** 63n), max: 2n ** 63n - 1n }), fc.constantFrom(0n, 2n ** 53n + 1n));
+    fc.assert(
+      fc.property(wide, long, long, ([expression, type], g, h) => {
+        const text = `VAR_GLOBAL g, h : LINT; k : LTIME; END_VAR PROGRAM P VAR q : ${type}; END_VAR q := ${expression}; END_PROGRAM`;
+        const c = compile([{ kind: 'text', name: 't.st', text }]);
+        expect(c.diagnostics.map((d) => d.message)).toEqual([]);
+        const s = c.program.pous.find((p) => p.name === 'P')!.body[0]!;
+        const engine = new Engine(c.build(false), { stepNs: 10_000_000n });
+        engine.write('g', g);
+        engine.write('h', h);
+        engine.write('k', g);
+        const said = s.kind === 'assign' && evaluate(s.value, 'P', engine);
+        engine.runScan();
+        expect([expression, said]).toEqual([expression, engine.read('P.q')]);
+      }),
+      { numRuns: 300 },
+    );
+  });
+
   it('law: what decides does: turned round together its parts turn the condition, one alone by itself', () => {
     /** The value of the condition with some of its leaves turned round. */
     const turned = (e: Checked, parts: ReadonlySet<Checked>, engine: Engine): boolean => {

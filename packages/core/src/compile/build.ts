@@ -16,15 +16,17 @@ import {
 import { type Image, type ImageTask, MAX_NESTED, type ProbeRange, probeBytes } from './image.js';
 import { layOut } from './layout.js';
 import { IMPORTS, importIndex } from './imports.js';
-import { dispatchName } from './emit-value.js';
+import { dispatchName, valueType } from './emit-value.js';
 import { HELPERS, helperCode } from './strings.js';
-import { Code, I32, encodeModule } from './wasm.js';
+import { Code, I32, I64, encodeModule } from './wasm.js';
 
 export interface BuildOptions {
   /** With probes and step counter (the bench, the stand-in) or without (search and proof). */
   readonly watched: boolean;
   /** Name of the program that holds the machine model. */
   readonly machine?: string;
+  /** Whole numbers of 64 bits are given exactly too: `Engine.evaluateExactly`. */
+  readonly exact?: boolean;
 }
 
 /** Imports come first, then the string helpers, then the program's own functions. */
@@ -172,6 +174,8 @@ export function build(program: CheckedProgram, options: BuildOptions, cache?: Bu
   let expressions = 0;
   const addExpression = (e: NonNullable<CheckedProgram['expressions'][number]>) => {
     exports.push({ name: `e${expressions}`, function: add(emitExpression(context, e)) });
+    if (options.exact && valueType(e.type) === I64)
+      exports.push({ name: `w${expressions}`, function: add(emitExpression(context, e, true)) });
     return expressions++;
   };
   for (const e of program.expressions) {

@@ -181,11 +181,12 @@ export function emitBlockRun(context: BodyContext, run: BlockRun): Code {
   return new Code([]).i32(fixedAddress(run.place)).call(context.functionIndex(run.pou.name));
 }
 
-/** `() -> f64`: the value of a check's or rule's expression. BOOL gives 0 or 1, durations nanoseconds. */
-export function emitExpression(context: BodyContext, c: Checked): Code {
-  const code = new Code([], 0x7c);
+/** `() -> f64`: the value of a check's or rule's expression. BOOL gives 0 or 1, durations nanoseconds. `isWide`: `() -> i64`, as it is. */
+export function emitExpression(context: BodyContext, c: Checked, isWide = false): Code {
+  const code = new Code([], isWide ? I64 : 0x7c);
   const b = new BodyEmitter(context, code, -1, undefined);
   emitValue(b.emitter, c);
+  if (isWide) return code;
   const t = valueType(c.type);
   if (t === I32) code.op(isSigned(baseName(c.type)) ? OP.f64ConvertI32S : OP.f64ConvertI32U);
   else if (t === I64) code.op(isSigned(baseName(c.type)) ? OP.f64ConvertI64S : OP.f64ConvertI64U);

@@ -288,6 +288,11 @@ export class Engine {
   }
   private readonly expressions: (() => number)[] = [];
 
+  /** The same as its 64 bits, undefined where it has fewer; of an image built `exact`. */
+  evaluateExactly(expression: number): bigint | undefined {
+    return (this.exports[`w${expression}`] as unknown as (() => bigint) | undefined)?.();
+  }
+
   private setClock(step: number): void {
     const { view } = this;
     if (this.image.watched) this.depth.value = 0;

@@ -7,7 +7,7 @@ import { build } from '../compile/build.js';
 import type { Location } from '../compile/image.js';
 import { Engine } from '../runtime/engine.js';
 import { type Value, writeLocation } from '../runtime/paths.js';
-import { isBool, isReal, isScalar, isString } from '../types/type.js';
+import { baseOf, isBool, isReal, isScalar, isSigned, isString } from '../types/type.js';
 
 interface Meaning {
   readonly engine: Engine;
@@ -30,17 +30,17 @@ export function valueOf(e: Checked, read: (p: Place) => Value | undefined, at: E
     if (value === undefined) return undefined;
     writeLocation(engine.view, to, value);
   }
-  let result: number;
+  let result: number | bigint;
   try {
-    result = engine.evaluate(0);
+    result = engine.evaluateExactly(0) ?? engine.evaluate(0);
   } catch (x) {
     if (x instanceof WebAssembly.RuntimeError) return undefined;
     throw x;
   }
   if (isBool(e.type)) return result !== 0;
   if (isReal(e.type)) return result;
-  // Whole numbers come as reals: what these cannot hold exactly is not told.
-  return Number.isSafeInteger(result) ? BigInt(result) : undefined;
+  // 64 bits come as a signed number.
+  return isSigned(baseOf(e.type)!) ? BigInt(result) : BigInt.asUintN(64, BigInt(result));
 }
 
 function meaningOf(e: Checked): Meaning | undefined {
@@ -98,6 +98,6 @@ function meaningOf(e: Checked): Meaning | undefined {
     expressions: [expression],
     instanceVariables: [],
   };
-  const engine = new Engine(build(program, { watched: false }), { stepNs: 1n });
+  const engine = new Engine(build(program, { watched: false, exact: true }), { stepNs: 1n });
   return { engine, reads: variables.map((v, i) => ({ place: places[i]!, to: engine.locate(v.name) })) };
 }
