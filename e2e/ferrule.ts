@@ -16,6 +16,7 @@ export const startProcess = (name: 'server' | 'controller', env: Record<string, 
 /** A fresh copy of the demo, open in an area. */
 export async function openDemo(page: Page, area = 'logic', port = PORT, text = demoText): Promise<string> {
   const response = await page.request.post(`http://127.0.0.1:${port}/api/projects`, { data: { file: text } });
+  expect(response.status(), await response.text()).toBe(201);
   const { id } = (await response.json()) as { id: string };
   await page.goto(`http://127.0.0.1:${port}/projects/${id}/${area}`);
   await expect(page.getByLabel('Simulated time')).not.toHaveText('00:00:00.000');

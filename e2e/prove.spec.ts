@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import { PORT, demoText, openDemo, press, scanOf, toArea } from './ferrule.js';
+import { PORT, demoText, element, openDemo, press, scanOf, toArea } from './ferrule.js';
 
 test('all checks and rules run and pass', async ({ page }) => {
   await openDemo(page, 'prove');
@@ -433,4 +433,44 @@ test('what the checks do not reach is shown on the rungs until it is put away', 
   await expect(gap).toBeVisible();
   await page.getByRole('status', { name: 'Reach' }).getByRole('button', { name: 'Put away' }).click();
   await expect(gap).toHaveCount(0);
+});
+
+test('what a warm restart breaks is shown on the bench, on the line after the restart', async ({ page }) => {
+  test.setTimeout(120_000);
+  const bool = (name: string, more: object = {}) => ({ id: name, name, type: 'BOOL', ...more });
+  const text = JSON.stringify({
+    format: 'ferrule-project',
+    version: 1,
+    name: 'Kept',
+    tags: [
+      bool('A', { address: '%IX0.0' }),
+      bool('Done', { retain: true }),
+      bool('Seen'),
+      bool('Lamp', { address: '%QX0.0' }),
+    ],
+    types: [],
+    tasks: [],
+    machine: { devices: [] },
+    pous: [
+      {
+        id: 'm',
+        name: 'Main',
+        language: 'LD',
+        kind: 'program',
+        rungs: ['A -> set Done, set Seen', 'Done & !Seen -> Lamp'].map((line, i) => ({ id: `r${i}`, line })),
+      },
+    ],
+    checks: [],
+    rules: [{ id: 'k', name: 'Lamp stays dark', sentence: 'never Lamp' }],
+    scope: [],
+  });
+  await openDemo(page, 'prove', undefined, text);
+  await page.getByRole('button', { name: 'Proof for all inputs' }).click();
+  await page.getByRole('button', { name: 'Prove', exact: true }).click();
+  const rule = page.getByRole('main').getByRole('listitem').filter({ hasText: 'Lamp stays dark' });
+  await expect(rule).toContainText('after a warm restart inputs can break it (scan 1 after it)', { timeout: 60_000 });
+  await expect(rule).toContainText('a warm restart');
+  await rule.getByRole('button', { name: /Show on bench/ }).click();
+  await expect(element(page, 2, 'Lamp')).toHaveAccessibleName('Lamp, coil , power');
+  expect(await scanOf(page)).toBe(1);
 });

@@ -3,6 +3,7 @@ import { readFileSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import {
   Engine,
+  History,
   type Project,
   compile,
   emptyProject,
@@ -488,4 +489,27 @@ it('a block of a program with a task of its own is followed as it runs', () => {
   const { compared, unknown } = sameAsEngine([{ kind: 'text', name: 't.st', text }], 60);
   expect(compared).toBeGreaterThan(300);
   expect(unknown).toBe(0);
+});
+
+it('what breaks a rule after a warm restart stands on the bench as it was found', async () => {
+  const p: Project = {
+    ...small(
+      ['A & B -> set Kept', 'A & B -> set N', 'Kept & !N & C -> X'],
+      [{ sentence: 'never X' }, { sentence: 'always NOT Kept OR N' }],
+      [{ id: 'Kept', name: 'Kept', type: 'BOOL', retain: true }],
+    ),
+  };
+  const plan = planProof(p, 'p');
+  for (const r of await prove(p)) {
+    expect(r.words).toMatch(/after a warm restart inputs can break it \(scan \d after it\)/);
+    expect(r.warmAt).toHaveLength(1);
+    const h = new History(plan.image!, { stepNs: STEP, wires: plan.compiled.wires });
+    h.load(r.recording!, r.scan!, undefined, r.warmAt);
+    expect(h.seams().map((s) => s.beginning)).toEqual([]);
+    expect(h.lines().map((l) => l.beginning)).toEqual(expect.arrayContaining(['recording', 'warm restart']));
+    expect(h.now).toBe(r.scan! - r.warmAt![0]!);
+    expect(h.engine.read('Kept')).toBe(true);
+    expect(h.engine.read('N')).toBe(false);
+    if (r.name === 'Rule 0') expect(h.engine.read('X')).toBe(true);
+  }
 });

@@ -38,6 +38,8 @@ export interface RuleProof {
   /** Of a rule that breaks: what has to be done, and the scans after which it is broken. */
   readonly recording?: readonly Recorded[];
   readonly scan?: number;
+  /** Scans before which a warm restart comes, where that is needed; all scans are counted over the whole run. */
+  readonly warmAt?: readonly number[];
   /** The same in words, scan by scan. */
   readonly inputs?: readonly string[];
   /** The same as rows of a check, which expects the rule to hold. */
@@ -363,8 +365,8 @@ class RuleProver {
         return {
           ...common,
           strength: 'cold',
-          words: `${all} (${how})${scope}; ${after ? `after a warm restart inputs can break it (scan ${after.scan})` : `not proved after a warm restart${lost.length ? `: ${list(lost, 3)} of a timer ${lost.length === 1 ? 'is' : 'are'} retained` : ', for what is retained'}`}.`,
-          ...(after ? { inputs: after.inputs } : {}),
+          words: `${all} (${how})${scope}; ${after ? afterWarm(after) : `not proved after a warm restart${lost.length ? `: ${list(lost, 3)} of a timer ${lost.length === 1 ? 'is' : 'are'} retained` : ', for what is retained'}`}.`,
+          ...(after ? shownWarm(after) : {}),
         };
       }
       case 'contradiction':
@@ -390,8 +392,11 @@ class RuleProver {
               : 'Not proved. What the proof found does not break the rule when it is played.',
           };
         }
+        // No machine restarts by itself, and whether it breaks without that was not decided.
+        if (played.warmAt.length)
+          return { ...common, strength: 'open', words: `Not proved: ${afterWarm(played)}.`, ...shownWarm(played) };
         if (played.needsNoInput) return this.failedAtRest(r, played);
-        return this.brokenBy(r, { recording: played.recording ?? [], scan: played.scan, seen: played.seen });
+        return this.brokenBy(r, { recording: played.recording, scan: played.scan, seen: played.seen });
       }
     }
   }
@@ -410,6 +415,10 @@ class RuleProver {
     return words.length ? `, unless the logic faults: ${list(words, 3)}` : '';
   }
 }
+
+const afterWarm = (x: Replayed): string =>
+  `after a warm restart inputs can break it (scan ${x.scan - (x.warmAt.at(-1) ?? 0)} after it)`;
+const shownWarm = ({ inputs, recording, scan, warmAt }: Replayed) => ({ inputs, recording, scan, warmAt });
 
 const DOES: Readonly<Record<FaultSite['kind'], string>> = {
   DIVISION: 'divide by zero',

@@ -11,13 +11,14 @@ import { type Answer, WARM } from './induction.js';
 import type { ScanSystem } from './scan.js';
 
 export interface Replayed {
-  /** What has to be done, and before which scan; of a run without warm restarts. */
-  readonly recording?: readonly Recorded[];
+  /** What has to be done, and before which scan. */
+  readonly recording: readonly Recorded[];
+  /** Scans before which a warm restart comes. */
+  readonly warmAt: readonly number[];
   /** Scans done, over all restarts, when the rule was broken. */
   readonly scan: number;
   /** The same in words, scan by scan. */
   readonly inputs: readonly string[];
-  readonly isAfterWarm: boolean;
   /** Nothing has to be done for it. */
   readonly needsNoInput: boolean;
   readonly seen: string;
@@ -48,10 +49,10 @@ export function replay(
   const short = shorten(script.events, (events) => breaks(events) !== undefined);
   const failure = breaks(short)!;
   return {
-    ...(script.warmAt.size ? {} : { recording: short }),
+    recording: short,
+    warmAt: [...script.warmAt].sort((a, b) => a - b),
     scan: failure.scan,
     inputs: inLines(short, script.warmAt),
-    isAfterWarm: script.warmAt.size > 0,
     needsNoInput: !short.length,
     seen: failure.seen,
     ...(failure.fault ? { fault: failure.fault } : {}),

@@ -862,8 +862,16 @@ export class History {
     return this.recordedStretches()[0]!.keys[0]!;
   }
 
-  /** Replays a recording up to `scan`, on a line of its own: from a cold start, or from a state given. */
-  load(recording: readonly { scan: number; event: BenchEvent }[], scan: number, first?: Snapshot): void {
+  /**
+   * Replays a recording up to `scan`, on a line of its own: from a cold start, or from a state given. A warm restart comes
+   * before each scan of `warmAt`, and begins a line of its own; all scans are counted over the whole recording.
+   */
+  load(
+    recording: readonly { scan: number; event: BenchEvent }[],
+    scan: number,
+    first?: Snapshot,
+    warmAt: readonly number[] = [],
+  ): void {
     this.leaveScan();
     const { image, options } = this.leaf;
     const engine = this.engineFor(image, options);
@@ -873,11 +881,21 @@ export class History {
     this.begin(this.newStretch(image, options, first ?? engine.snapshot(), 'recording', undefined), true);
     this.pending = [];
     let i = 0;
-    for (;;) {
-      for (; i < recording.length && recording[i]!.scan <= this.now; i++) this.file(recording[i]!.event);
-      if (this.now >= scan) break;
-      const next = recording[i] ? Math.min(recording[i]!.scan, scan) : scan;
-      if (this.run(next - this.now) === 0) break;
+    /** Scans before the last warm restart. */
+    let before = 0;
+    for (const end of [...warmAt.filter((n) => n <= scan), scan + 1]) {
+      const last = Math.min(end, scan);
+      for (;;) {
+        const now = before + this.now;
+        for (; i < recording.length && recording[i]!.scan <= now && recording[i]!.scan < end; i++)
+          this.file(recording[i]!.event);
+        if (now >= last) break;
+        const next = recording[i] ? Math.min(recording[i]!.scan, last) : last;
+        if (this.run(next - now) === 0) return;
+      }
+      if (end > scan) break;
+      before = end;
+      this.restart('warm');
     }
   }
 

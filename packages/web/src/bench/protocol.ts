@@ -115,6 +115,7 @@ export type ToBench =
         readonly event: { readonly kind: string; readonly path?: string; readonly value?: ShownValue };
       }[];
       readonly scan: number;
+      /** Scans before which a warm restart comes. */ readonly warmAt?: readonly number[];
     };
 
 /** What the page asks about the program it last sent; each question has its answer by name. */

@@ -329,7 +329,7 @@ function ramp(c: Extract<ToBench, { kind: 'ramp' }>): void {
   }
 }
 
-function stand(recording: Extract<ToBench, { kind: 'stand' }>['recording'], scan: number): void {
+function stand({ recording, scan, warmAt }: Extract<ToBench, { kind: 'stand' }>): void {
   if (!history) return;
   pause();
   const events = recording.flatMap(({ scan: at, event }) => {
@@ -353,7 +353,7 @@ function stand(recording: Extract<ToBench, { kind: 'stand' }>['recording'], scan
     );
     return typeof e === 'string' ? [] : [{ scan: at, event: e }];
   });
-  history.load(events, scan);
+  history.load(events, scan, undefined, warmAt);
 }
 
 /** A recording holds durations in nanoseconds. */
@@ -656,7 +656,7 @@ onmessage = (m: MessageEvent<ToBench>) => {
           : undefined;
       break;
     case 'stand':
-      stand(c.recording, c.scan);
+      stand(c);
       break;
     case 'ask':
       post({ kind: 'answer', id: c.id, answer: answer(c.ask, latest) });

@@ -221,7 +221,8 @@ export function ProofWords({ proof }: { readonly proof: Shown }) {
           <Button
             tight
             onClick={() => {
-              tellBench({ kind: 'stand', recording: proof.recording!, scan: proof.scan! });
+              const { recording, scan, warmAt } = proof;
+              tellBench({ kind: 'stand', recording: recording!, scan: scan!, ...(warmAt ? { warmAt } : {}) });
               void navigate(`/projects/${id}/logic`);
             }}
           >
