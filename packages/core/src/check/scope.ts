@@ -73,10 +73,10 @@ export interface Variables {
 }
 /** Variables of a block in front of those that it has from its base: nothing is copied, however long the chain. */
 export class Inherited implements Variables {
-  private readonly own = new Map<string, Variable>();
-  constructor(private readonly base: Inherited | undefined) {}
+  readonly own = new Map<string, Variable>();
+  constructor(readonly base: Inherited | undefined) {}
   get(name: string): Variable | undefined {
-    for (let level: Inherited | undefined = this; level; level = level.base) {
+    for (const level of levelsOf(this)) {
       const v = level.own.get(name);
       if (v) return v;
     }
@@ -90,10 +90,13 @@ export class Inherited implements Variables {
   }
   values(): Iterable<Variable> {
     const all = new Map<string, Variable>();
-    for (let level: Inherited | undefined = this; level; level = level.base)
-      for (const [name, v] of level.own) if (!all.has(name)) all.set(name, v);
+    for (const level of levelsOf(this)) for (const [name, v] of level.own) if (!all.has(name)) all.set(name, v);
     return all.values();
   }
+}
+/** A block's own variables, its base's, and so on. */
+function* levelsOf(first: Inherited): Iterable<Inherited> {
+  for (let level: Inherited | undefined = first; level; level = level.base) yield level;
 }
 
 /** What a POU's body sees. */
