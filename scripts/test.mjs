@@ -48,6 +48,15 @@ const read = (file) =>
 count(run('types', 'node_modules/typescript/bin/tsc', ['-p', 'tsconfig.json', '--noEmit']));
 count(run('format', 'node_modules/prettier/bin/prettier.cjs', ['--check', '--log-level=warn', '.']));
 count(run('lint', 'node_modules/eslint/bin/eslint.js', ['.']));
+count(
+  run('imports', 'node_modules/dependency-cruiser/bin/dependency-cruise.mjs', [
+    '--config',
+    '.dependency-cruiser.mjs',
+    '--ignore-known',
+    '--',
+    ...['core', 'cli', 'server', 'controller', 'web'].map((name) => `packages/${name}/src`),
+  ]),
+);
 
 const unitOk = run('unit tests', 'node_modules/vitest/vitest.mjs', [
   'run',

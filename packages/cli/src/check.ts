@@ -1,7 +1,7 @@
 import { compile, diagnosticLine, summaryLine } from '@ferrule/core';
 import { planProof } from '@ferrule/core';
 import { parseOptions, readInput } from './files.js';
-import type { Console } from './main.js';
+import type { Console } from './console.js';
 
 /** `ferrule check FILE…` */
 export function check(args: readonly string[], io: Console): number {

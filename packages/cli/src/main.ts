@@ -1,5 +1,6 @@
 /** The `ferrule` command (cli.md is its contract). Exit codes: 0 done, 1 problems found, 2 could not start, 3 run-time fault. */
 import { check } from './check.js';
+import type { Console } from './console.js';
 import { UsageError } from './files.js';
 import { run } from './run.js';
 import { verify } from './verify.js';
@@ -10,11 +11,6 @@ const USAGE = `Usage:
   ferrule verify PROJECT [--only NAME] [--junit out.xml] [--report out.html] [--json out.json] [--search MILLIONS] [--within SECONDS] [--seed N] [--proof] [--changes] [--strict]
   ferrule serve
   ferrule controller`;
-
-export interface Console {
-  out(text: string): void;
-  error(text: string): void;
-}
 
 /** Runs one command line; returns the exit code. */
 export async function main(args: readonly string[], io: Console): Promise<number> {

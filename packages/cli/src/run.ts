@@ -17,7 +17,7 @@ import {
   writeLocation,
 } from '@ferrule/core';
 import { UsageError, parseOptions, readInput, readText } from './files.js';
-import type { Console } from './main.js';
+import type { Console } from './console.js';
 
 const TIME = { kind: 'elementary', name: 'TIME' } as const;
 

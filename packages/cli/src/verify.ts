@@ -27,7 +27,7 @@ import {
   verdictsAsData,
 } from '@ferrule/core';
 import { UsageError, parseOptions, projectsIn, readInput } from './files.js';
-import type { Console } from './main.js';
+import type { Console } from './console.js';
 import { searchAll, tryChanges } from './shares.js';
 
 /** What was asked for, checked before anything is computed. */

@@ -7,7 +7,8 @@ import { Problems } from '../language/diagnostic.js';
 import { makeSource } from '../language/source.js';
 import { parseRungLine } from './parse.js';
 import { printOutput, printPart, printRung } from './print.js';
-import { moveOutput, movePart, retag, stretchLeg } from './restructure.js';
+import { type Changed, moveOutput, movePart, retag, stretchLeg } from './restructure.js';
+export type { Changed } from './restructure.js';
 import { replaceOutput, replaceRun } from './run.js';
 import { simplifyRung } from './simplify.js';
 import {
@@ -165,8 +166,6 @@ export function cursorStops(line: string): number {
   const rung = parse(line);
   return rung ? nodesOf(rung).length : 0;
 }
-
-export type Changed = { readonly rung: Rung; readonly element: number } | { readonly refused: string };
 
 function parse(line: string): Rung | undefined {
   return parseRungLine(makeSource('', line), new Problems())?.rung;

@@ -1,5 +1,4 @@
 /** Edits that move parts of a rung about: legs that span more or less, parts that wander along the rung and between legs. */
-import type { Changed } from './edit.js';
 import { mapLogic, partsOf, rebuild, replaceOutput, replaceRun } from './run.js';
 import {
   type Node,
@@ -12,6 +11,9 @@ import {
   parallel,
   series,
 } from './rung.js';
+
+/** A changed rung and where the cursor goes, or a sentence why not. */
+export type Changed = { readonly rung: Rung; readonly element: number } | { readonly refused: string };
 
 /** The way from a part down to an element: the child taken at each level, and the number of the child's first element. */
 interface Level {

@@ -1,5 +1,5 @@
 /** What differs between two projects: tags by row, rungs by rung, text by line. Things are matched by id, so a rename is a change. */
-import { stepsToTable } from '../plan/table.js';
+import { stepsToTable } from './step-table.js';
 import type { Project, RungText, Tag } from './document.js';
 import { rungToLines } from '../ladder/sheet.js';
 import { tagText } from './sources.js';

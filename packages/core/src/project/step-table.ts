@@ -1,6 +1,6 @@
 /** A plain step table in and out: CSV or what a spreadsheet puts on the clipboard. */
 import Papa from 'papaparse';
-import type { PlanStep, Sequence, Way } from '../project/document.js';
+import type { PlanStep, Sequence, Way } from './document.js';
 
 const COLUMNS = ['Step', 'On while in it', 'Moves on when', 'For', 'To', 'Limit', 'Past the limit', 'Modes'] as const;
 const KNOWN: readonly (readonly [RegExp, number])[] = [

@@ -1,0 +1,5 @@
+/** Where a command writes. */
+export interface Console {
+  out(text: string): void;
+  error(text: string): void;
+}
