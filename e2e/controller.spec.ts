@@ -1,5 +1,5 @@
 import { type Page, expect, test } from '@playwright/test';
-import { PORT, element, openDemo, toArea } from './ferrule.js';
+import { PORT, demoText, element, openDemo, toArea } from './ferrule.js';
 
 test.describe.configure({ mode: 'serial' });
 
@@ -11,7 +11,7 @@ test('connect, compare, download, run, and see live power', async ({ page }) => 
   await expect(status(page)).toContainText('online');
   await page.getByRole('button', { name: 'Download and restart' }).click();
   await expect(page.getByText('Downloaded and verified by its hash.')).toBeVisible();
-  await expect(page.getByText(/The controller runs exactly this project/)).toBeVisible();
+  await expect(page.getByText(/The controller keeps exactly this project/)).toBeVisible();
   await page
     .getByRole('complementary', { name: 'Controller' })
     .getByRole('button', { name: 'Run', exact: true })
@@ -33,7 +33,7 @@ test('I/O checkout at the controller: an input worked, an output forced there, t
 }) => {
   // The first test's project runs on the controller; a copy of it has the same hash.
   await openDemo(page, 'controller');
-  await expect(page.getByText(/The controller runs exactly this project/)).toBeVisible();
+  await expect(page.getByText(/The controller keeps exactly this project/)).toBeVisible();
   await page.getByText('I/O checkout at the controller').click();
   const list = page.getByRole('region', { name: 'I/O checkout' }),
     row = (name: string) => list.getByRole('row', { name, exact: true });
@@ -66,6 +66,7 @@ test('what differs is shown rung by rung; the cable cut in the middle leaves the
   await page.keyboard.press('Enter');
   await expect(page.getByText(/rev 2/).first()).toBeVisible();
   await page.goto(page.url().replace(/\/logic.*/, '/controller'));
+  await page.getByRole('tab', { name: /What differs/ }).click();
   const row = page.getByRole('region', { name: /Cell · rung 5/ });
   await expect(row.getByRole('button', { name: /^GoodTotal >= BatchCount, comparison/ })).toBeVisible();
   await expect(row.getByRole('button', { name: /^GoodTotal > BatchCount, comparison/ })).toBeVisible();
@@ -88,7 +89,7 @@ test('what differs is shown rung by rung; the cable cut in the middle leaves the
   };
   expect(after).toMatchObject({ hash: before.hash, state: 'run' });
   await page.getByRole('button', { name: 'Download, keep state' }).click();
-  await expect(page.getByText(/The controller runs exactly this project/)).toBeVisible({ timeout: 15_000 });
+  await expect(page.getByText(/The controller keeps exactly this project/)).toBeVisible({ timeout: 15_000 });
   await expect(status(page)).toContainText('Run');
 });
 
@@ -103,4 +104,110 @@ test('logic with errors is not downloaded', async ({ page }) => {
   await expect(page.getByText('1 error in the logic')).toBeVisible();
   await page.getByRole('button', { name: 'Download and restart' }).click();
   await expect(page.getByRole('alert').first()).toContainText('The logic has errors');
+});
+
+const SHORTER = demoText
+  .replace(
+    'Running & Step = Crimping & ClampShut & !FeedMotor -> DieClose',
+    'Running & Step = Crimping & ClampShut -> DieClose',
+  )
+  .replace('GoodTotal >= BatchCount', 'GoodTotal > BatchCount');
+const side = (page: Page) => page.getByRole('complementary', { name: 'Controller' });
+
+test('what runs is live in its own rungs and text, whatever project is open; forces are listed and released', async ({
+  page,
+}) => {
+  await openDemo(page, 'controller');
+  await page.getByRole('combobox', { name: 'After the restart' }).selectOption('run');
+  await page.getByLabel('Note with the download').fill('First at the cabinet');
+  await page.getByRole('button', { name: 'Download and restart' }).click();
+  await expect(page.getByText('Downloaded and verified by its hash.')).toBeVisible();
+  await expect(status(page)).toContainText('First at the cabinet');
+  await expect(status(page)).toContainText('Run');
+  await openDemo(page, 'controller', undefined, SHORTER);
+  await expect(page.getByText(/2 things differ from the open project/)).toBeVisible();
+  const rung = page.getByRole('group', { name: 'Live rung 1' });
+  await expect(rung.getByRole('button', { name: /^StopOK/ })).toHaveAccessibleName(/closed/);
+  await page.request.post(`http://127.0.0.1:${PORT}/api/controller/events`, {
+    data: { kind: 'force', path: 'LampTrack', value: '1' },
+  });
+  const forces = page.getByRole('region', { name: 'Forces at the controller' });
+  await expect(forces).toContainText('LampTrack = 1');
+  await expect(page.getByRole('link', { name: /Cabinet A.*1 forced/ })).toBeVisible();
+  await forces.getByRole('button', { name: 'Release LampTrack' }).click();
+  await expect(forces).toContainText('0 forced');
+});
+
+test('try two changes: both versions are seen, F10 backs out, part of them is tried and kept; the log tells it', async ({
+  page,
+}) => {
+  await openDemo(page, 'controller', undefined, SHORTER);
+  await page.getByRole('tab', { name: /What differs \(2\)/ }).click();
+  const row = page.getByRole('region', { name: /Cell · rung 5/ });
+  await expect(row.getByRole('button', { name: /^GoodTotal >= BatchCount/ })).toHaveAccessibleName(/power/);
+  await page.getByRole('button', { name: 'Try', exact: true }).click();
+  await expect(page.getByRole('heading', { name: /On trial: rev/ })).toBeVisible({ timeout: 15_000 });
+  await expect(status(page)).toContainText('on trial');
+  await expect(row.getByRole('button', { name: /^GoodTotal > BatchCount/ })).toHaveAccessibleName(/power/);
+  await expect(page.getByRole('link', { name: /Cabinet A.*on trial/ })).toBeVisible();
+  // In another area the key works as well.
+  await toArea(page, 'Tags');
+  await page.keyboard.press('F10');
+  await expect(page.getByRole('link', { name: /Cabinet A/ })).not.toHaveText(/on trial/);
+  await toArea(page, 'Controller');
+  await page.getByRole('tab', { name: /What differs \(2\)/ }).click();
+  await page.getByRole('checkbox', { name: /Try Stations/ }).uncheck();
+  await page.getByRole('button', { name: 'Try 1 chosen' }).click();
+  await expect(page.getByRole('heading', { name: /On trial: rev/ })).toBeVisible({ timeout: 15_000 });
+  await page.getByRole('button', { name: 'Keep', exact: true }).click();
+  await expect(page.getByText(/1 thing differs from the open project/)).toBeVisible();
+  await page.getByRole('tab', { name: 'Event log' }).click();
+  const log = page.getByRole('table', { name: 'Event log' });
+  await expect(log).toContainText('Somebody backed out of the trial. The kept program goes on.');
+  await expect(log).toContainText('Somebody kept the trial');
+});
+
+test('a trial whose page is closed is backed out by itself', async ({ page, context }) => {
+  test.setTimeout(90_000);
+  await openDemo(page, 'controller', undefined, SHORTER);
+  await page.getByRole('combobox', { name: 'Backs out by itself after' }).selectOption('10 s');
+  await page.getByRole('button', { name: 'Try', exact: true }).click();
+  await expect(page.getByRole('heading', { name: /On trial: rev/ })).toBeVisible({ timeout: 15_000 });
+  await page.waitForTimeout(12_000);
+  await expect(page.getByRole('heading', { name: /On trial: rev/ })).toBeVisible();
+  const other = await context.newPage();
+  await page.close();
+  await openDemo(other, 'controller');
+  await other.getByRole('tab', { name: 'Event log' }).click();
+  await expect(other.getByRole('table', { name: 'Event log' })).toContainText(
+    'The trial was backed out: who tried it was not heard of any more.',
+    { timeout: 20_000 },
+  );
+});
+
+test('key, power and battery at the cabinet; upload into a new project', async ({ page }) => {
+  await openDemo(page, 'controller');
+  await page.getByRole('radio', { name: 'Key stop' }).click();
+  await expect(status(page)).toContainText('Stop');
+  await expect(side(page).getByText('The key switch stands at stop: it decides.')).toBeVisible();
+  await expect(side(page).getByRole('button', { name: 'Run', exact: true })).toBeDisabled();
+  await page.getByRole('radio', { name: 'Power off' }).click();
+  await expect(status(page)).toContainText('offline');
+  await expect(page.getByRole('radio', { name: 'Remote' })).toBeDisabled();
+  await page.getByRole('radio', { name: 'Battery flat' }).click();
+  await page.getByRole('radio', { name: 'Power on' }).click();
+  await expect(status(page)).toContainText('online', { timeout: 15_000 });
+  await page.getByRole('tab', { name: 'Event log' }).click();
+  await expect(page.getByRole('table', { name: 'Event log' })).toContainText(
+    'The battery is flat: retained values begin',
+  );
+  await page.getByRole('radio', { name: 'Battery good' }).click();
+  await page.getByRole('radio', { name: 'Remote' }).click();
+  await expect(status(page)).toContainText('Run');
+  const before = page.url();
+  await page.getByRole('button', { name: 'Upload into a new project' }).click();
+  await expect(page).not.toHaveURL(before);
+  await expect(element(page, 1, 'StartPB')).toBeVisible();
+  await toArea(page, 'Controller');
+  await expect(page.getByText(/The controller keeps exactly this project/)).toBeVisible();
 });

@@ -1,142 +1,204 @@
 /** The stand-in's network side (what the cable carries) and cabinet side (its own switches, worked by hand). */
 import { createHash } from 'node:crypto';
 import { type BenchEvent, findPath, parseValue } from '@ferrule/core';
-import { parseProject } from '@ferrule/core/schema';
 import express, { type Express, type Request, type Response } from 'express';
-import type { ProgramStore } from './program-store.js';
+import type { Key, Network } from './cabinet.js';
+import { type Controller, Refusal } from './controller.js';
+import type { Program } from './prepare.js';
 import type { Runner } from './runner.js';
-
-export type Network = 'ok' | 'slow' | 'cut';
-export interface Cabinet {
-  network: Network;
-}
 
 const CHUNK = 1024;
 const SLOW_MS = 250;
+/** The largest program that is taken, in bytes: what a project file may be. */
+const MOST = 64 * 1024 * 1024;
 
-interface Download {
+interface Transfer {
   readonly size: number;
   readonly hash: string;
   readonly revision: number;
-  readonly mode: 'restart' | 'keep';
+  readonly note: string | undefined;
+  received: number;
   readonly chunks: Buffer[];
 }
 
-class Refusal extends Error {
-  constructor(
-    readonly status: number,
-    message: string,
-  ) {
-    super(message);
-  }
-}
-
-export function createApp(options: {
-  readonly name: string;
-  readonly runner: Runner;
-  readonly store: ProgramStore;
-  readonly cabinet: Cabinet;
-  readonly startedMs: number;
-  readonly clockMs: () => number;
-}): Express {
-  const { runner, store, cabinet } = options;
+export function createApp(controller: Controller, options: { readonly wallMs: () => number }): Express {
   const app = express();
   app.disable('x-powered-by');
-  // One download at a time: a new one takes the place of one that broke off.
-  let download: { readonly id: string; readonly of: Download } | undefined;
+  // One transfer at a time: a new one takes the place of one that broke off.
+  let transfer: { readonly id: string; readonly of: Transfer } | undefined;
+  let transfers = 0;
 
-  const onCabinet = (request: Request) => request.path.startsWith('/cabinet');
-  app.use((request, response, next) => {
-    if (onCabinet(request)) {
+  app.use((request, _, next) => {
+    if (request.path.startsWith('/cabinet')) {
       next();
       return;
     }
-    if (cabinet.network === 'cut') {
-      request.socket.destroy();
-      return;
-    }
-    if (cabinet.network === 'slow')
+    const isGone = () => controller.network === 'cut' || !controller.isOn;
+    if (isGone()) request.socket.destroy();
+    else if (controller.network === 'slow')
       setTimeout(() => {
-        if (cabinet.network === 'cut') request.socket.destroy();
+        if (isGone()) request.socket.destroy();
         else next();
       }, SLOW_MS);
     else next();
-    void response;
   });
   app.use(express.json({ limit: '2mb' }));
 
   app.get('/status', (_, response) => {
-    response.json({ name: options.name, ...runner.status(), upMs: options.clockMs() - options.startedMs });
+    response.json(controller.status());
   });
   app.get('/program', (_, response) => {
-    const p = runner.program;
-    response.json(p ? { project: p.project, revision: p.revision, hash: p.hash } : {});
+    const { program: kept, trial } = controller.runner;
+    response
+      .type('json')
+      .send(`{${kept ? shown(kept) : ''}${trial ? `${kept ? ',' : ''}"trial":{${shown(trial)}}` : ''}}`);
+  });
+  app.get('/events', (request, response) => {
+    const { limit = '200', after = '0' } = request.query as Record<string, string>;
+    response.json({
+      events: controller.events(Math.min(1000, Math.max(1, Number(limit) || 200)), Number(after) || 0),
+      dropped: controller.droppedEvents,
+    });
   });
   app.post('/downloads', (request, response) => {
-    const { size, hash, revision, mode } = request.body as Record<string, unknown>;
+    const { size, hash, revision, note } = fieldsOf(request);
     if (
-      !Number.isInteger(size) ||
+      !isWhole(size, MOST) ||
       typeof hash !== 'string' ||
-      !Number.isInteger(revision) ||
-      (mode !== 'restart' && mode !== 'keep')
+      !/^[0-9a-f]{64}$/.test(hash) ||
+      !isWhole(revision, 1e9) ||
+      (note !== undefined && (typeof note !== 'string' || note.length > 500))
     )
-      throw new Refusal(400, 'A download is announced with size, hash, revision and mode.');
-    const id = createHash('sha256').update(`${hash}${options.clockMs()}`).digest('hex').slice(0, 12);
-    download = { id, of: { size: size as number, hash, revision: revision as number, mode, chunks: [] } };
+      throw new Refusal(
+        400,
+        `A download is announced with its size (up to ${MOST.toLocaleString('en')} bytes), hash and revision, and a note of at most 500 characters.`,
+      );
+    const id = createHash('sha256').update(`${hash}${transfers++}${options.wallMs()}`).digest('hex').slice(0, 12);
+    transfer = { id, of: { size, hash, revision, note: note as string | undefined, received: 0, chunks: [] } };
     response.status(201).json({ id, chunkSize: CHUNK });
   });
   app.put('/downloads/:id/:index', express.raw({ limit: CHUNK * 2 }), (request, response) => {
-    const d = current(request.params['id'] as string);
-    const index = Number(request.params['index']);
+    const d = current(request),
+      index = Number(request.params['index']),
+      part: unknown = request.body;
     if (index !== d.chunks.length) throw new Refusal(409, `Part ${d.chunks.length} is due, part ${index} came.`);
-    d.chunks.push(request.body as Buffer);
+    if (!Buffer.isBuffer(part)) throw new Refusal(415, 'A part is sent as application/octet-stream.');
+    if (d.received + part.length > d.size)
+      throw new Refusal(409, `More came than the ${d.size} bytes that were announced; send it again.`);
+    d.received += part.length;
+    d.chunks.push(part);
     response.json({ received: d.chunks.length });
   });
-  app.post('/downloads/:id/commit', (request, response) => {
-    const d = current(request.params['id'] as string);
-    const bytes = Buffer.concat(d.chunks);
-    const hash = createHash('sha256').update(bytes).digest('hex');
-    if (bytes.length !== d.size || hash !== d.hash)
-      throw new Refusal(409, 'What arrived is not what was announced; send it again.');
-    const parsed = parseProject(bytes.toString('utf8'));
-    if ('problems' in parsed) throw new Refusal(422, parsed.problems[0]!);
-    const lost = runner.load({ project: parsed.project, revision: d.revision, hash }, d.mode);
-    store.write(runner.program!, runner.status().mode);
-    download = undefined;
-    response.json({ hash, lost });
+  /** Takes what was sent in place of all there is. */
+  app.post('/downloads/:id/commit', async (request, response) => {
+    const { mode = 'restart', into } = fieldsOf(request);
+    if (mode !== 'restart' && mode !== 'keep')
+      throw new Refusal(400, "A download is taken with 'restart', or with 'keep' for keeping the state.");
+    if (into !== undefined && into !== 'run' && into !== 'stop') throw new Refusal(400, "'into' is 'run' or 'stop'.");
+    const program = arrived(request),
+      lost = await controller.download(program, mode, into);
+    transfer = undefined;
+    response.json({ hash: program.hash, lost });
+  });
+  /** Tries what was sent against the kept program. */
+  app.post('/downloads/:id/try', async (request, response) => {
+    const { against, graceMs = 60_000, by = 'Somebody' } = fieldsOf(request);
+    if (typeof against !== 'string' || typeof graceMs !== 'number' || typeof by !== 'string' || by.length > 60)
+      throw new Refusal(400, 'A trial names the hash it was drafted against, its grace in ms, and who tries.');
+    const program = arrived(request),
+      lost = await controller.try(program, against, graceMs, by);
+    transfer = undefined;
+    response.json({ hash: program.hash, lost });
+  });
+  app.post('/trial/heard', (_, response) => {
+    response.json({ trial: controller.heard() });
+  });
+  app.post('/trial/back-out', (request, response) => {
+    controller.backOut(whoOf(request));
+    response.json(controller.status());
+  });
+  app.post('/trial/keep', (request, response) => {
+    controller.keep(whoOf(request));
+    response.json(controller.status());
   });
   app.post('/mode', (request, response) => {
-    const { mode } = request.body as { mode?: string };
+    const { mode } = fieldsOf(request);
     if (mode !== 'run' && mode !== 'stop') throw new Refusal(400, "The mode is 'run' or 'stop'.");
-    runner.setMode(mode);
-    if (runner.program) store.write(runner.program, mode);
-    response.json(runner.status());
+    controller.setMode(mode);
+    response.json(controller.status());
   });
   app.post('/events', (request, response) => {
-    runner.apply(readEvent(request.body as Record<string, unknown>, runner));
+    controller.apply(readEvent(fieldsOf(request), controller.runner));
     response.json({ ok: true });
   });
   app.get('/cabinet', (_, response) => {
-    response.json(cabinet);
+    response.json(controller.cabinet);
   });
-  app.post('/cabinet/network', (request, response) => {
-    const { state } = request.body as { state?: Network };
-    if (state !== 'ok' && state !== 'slow' && state !== 'cut')
-      throw new Refusal(400, "The network is 'ok', 'slow' or 'cut'.");
-    cabinet.network = state;
-    response.json(cabinet);
+  app.post('/cabinet/:switch', async (request, response) => {
+    const { state } = fieldsOf(request),
+      of = (...all: readonly string[]): string => {
+        if (typeof state !== 'string' || !all.includes(state))
+          throw new Refusal(400, `This switch stands at ${all.join(', ')}.`);
+        return state;
+      };
+    switch (request.params['switch']) {
+      case 'network':
+        controller.setNetwork(of('ok', 'slow', 'cut') as Network);
+        break;
+      case 'key':
+        controller.turnKey(of('run', 'stop', 'remote') as Key);
+        break;
+      case 'power':
+        await controller.setPower(of('on', 'off') === 'on');
+        break;
+      case 'battery':
+        controller.setBattery(of('ok', 'flat') === 'flat');
+        break;
+      default:
+        throw new Refusal(404, 'The cabinet has a network plug, a key, power and a battery.');
+    }
+    response.json(controller.cabinet);
   });
-  app.use((error: Error, _: Request, response: Response, next: () => void) => {
+  app.use((error: Error & { status?: number }, _: Request, response: Response, next: () => void) => {
     void next;
-    response.status(error instanceof Refusal ? error.status : 422).json({ message: error.message });
+    response.status(error instanceof Refusal ? error.status : (error.status ?? 422)).json({ message: error.message });
   });
   return app;
 
-  function current(id: string): Download {
-    if (download?.id !== id) throw new Refusal(404, 'That download is over; start again.');
-    return download.of;
+  function current(request: Request): Transfer {
+    if (!transfer || transfer.id !== request.params['id'])
+      throw new Refusal(404, 'That download is over; start again.');
+    return transfer.of;
+  }
+
+  /** The whole program that was sent, as it was announced. */
+  function arrived(request: Request): Omit<Program, 'name'> {
+    const d = current(request),
+      bytes = Buffer.concat(d.chunks),
+      hash = createHash('sha256').update(bytes).digest('hex');
+    if (bytes.length !== d.size || hash !== d.hash)
+      throw new Refusal(409, 'What arrived is not what was announced; send it again.');
+    return {
+      text: bytes.toString('utf8'),
+      revision: d.revision,
+      hash,
+      ...(d.note ? { note: d.note } : {}),
+      takenAt: options.wallMs(),
+    };
   }
 }
+
+/** Members of a program as JSON; the project's text is JSON already. */
+const shown = ({ text, revision, hash, note, takenAt }: Program): string =>
+  `"project":${text},${JSON.stringify({ revision, hash, note, takenAt }).slice(1, -1)}`;
+const isWhole = (x: unknown, most: number): x is number =>
+  Number.isInteger(x) && (x as number) >= 0 && (x as number) <= most;
+const fieldsOf = (request: Request): Record<string, unknown> =>
+  typeof request.body === 'object' && request.body !== null ? (request.body as Record<string, unknown>) : {};
+const whoOf = (request: Request): string => {
+  const { by } = fieldsOf(request);
+  return typeof by === 'string' && by ? by.slice(0, 60) : 'Somebody';
+};
 
 /** Values come as text and are read by the tag's type. */
 export function readEvent(body: Record<string, unknown>, runner: Runner): BenchEvent {

@@ -1,36 +1,46 @@
 /** The stand-in over its real HTTP and WebSocket, with time in our hands. */
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import fc from 'fast-check';
+import { mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { type Server, createServer } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { type Project, projectHash, projectText } from '@ferrule/core';
-import { afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { type Engine, type Project, emptyProject, projectHash, projectText, transferState } from '@ferrule/core';
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { WebSocket } from 'ws';
-import { type Cabinet, createApp } from './app.js';
+import { createApp } from './app.js';
+import { Controller } from './controller.js';
+import { EventLog } from './event-log.js';
 import { attachLive } from './live.js';
 import { ProgramStore } from './program-store.js';
+import { RetainedStore, putRetained, retainedCount, retainedOf } from './retained.js';
+import { prepare } from './prepare.js';
 import { Runner } from './runner.js';
 
 const demo = JSON.parse(
   readFileSync(new URL('../../../examples/wire-end-crimp-cell.ferrule.json', import.meta.url), 'utf8'),
 ) as Project;
-let folder: string,
-  server: Server,
-  base: string,
-  runner: Runner,
-  cabinet: Cabinet,
-  endLive: () => void,
-  store: ProgramStore;
+let folder: string, server: Server, base: string, runner: Runner, controller: Controller, endLive: () => void;
+
+/** A controller over a folder, as after its power came. */
+async function powered(over: string): Promise<Controller> {
+  const c = new Controller(new Runner(() => performance.now()), {
+    name: 'Cabinet A',
+    programs: new ProgramStore(over),
+    retained: new RetainedStore(over),
+    log: new EventLog(over),
+    clockMs: () => performance.now(),
+    wallMs: Date.now,
+  });
+  await c.start();
+  return c;
+}
 
 beforeEach(async () => {
   folder = mkdtempSync(join(tmpdir(), 'ferrule-'));
-  runner = new Runner(() => performance.now());
-  cabinet = { network: 'ok' };
-  store = new ProgramStore(folder);
-  server = createServer(
-    createApp({ name: 'Cabinet A', runner, store, cabinet, startedMs: 0, clockMs: () => performance.now() }),
-  );
-  endLive = attachLive(server, runner, cabinet);
+  controller = await powered(folder);
+  runner = controller.runner;
+  server = createServer(createApp(controller, { wallMs: Date.now }));
+  endLive = attachLive(server, controller);
   await new Promise<void>((r) => {
     server.listen(0, '127.0.0.1', r);
   });
@@ -38,7 +48,7 @@ beforeEach(async () => {
 });
 afterEach(() => {
   endLive();
-  runner.stop();
+  controller.end();
   server.close();
   server.closeAllConnections();
   rmSync(folder, { recursive: true });
@@ -62,14 +72,17 @@ async function call(
   return { status: r.status, body: (await r.json()) as Record<string, never> };
 }
 
-async function download(project: Project, mode = 'restart', upTo = Infinity, hash = projectHash(project)) {
+async function send(project: Project, upTo = Infinity, hash = projectHash(project)): Promise<string> {
   const bytes = new TextEncoder().encode(projectText(project));
-  const { body } = await call('POST', '/downloads', { size: bytes.length, hash, revision: 7, mode });
+  const { body } = await call('POST', '/downloads', { size: bytes.length, hash, revision: 7, note: 'Longer dwell' });
   const size = Number(body['chunkSize']);
   for (let at = 0, n = 0; at < bytes.length && n < upTo; at += size, n++)
     await call('PUT', `/downloads/${body['id']}/${n}`, bytes.subarray(at, at + size));
-  return call('POST', `/downloads/${body['id']}/commit`, {});
+  return String(body['id']);
 }
+const download = async (project: Project, mode = 'restart', upTo = Infinity, hash = projectHash(project)) =>
+  call('POST', `/downloads/${await send(project, upTo, hash)}/commit`, { mode });
+const words = () => controller.events(100, 0).map((e) => e.words);
 const rename = (p: Project, name: string): Project => ({ ...p, name });
 
 describe('download', () => {
@@ -81,19 +94,20 @@ describe('download', () => {
       revision: 7,
     });
     expect((await call('GET', '/program')).body['project']).toEqual(demo);
-    const again = new Runner(() => 0);
-    again.load(new ProgramStore(folder).read()!, 'restart');
-    expect(again.program!.hash).toBe(projectHash(demo));
+    const again = await powered(folder);
+    expect(again.runner.program!.hash).toBe(projectHash(demo));
+    expect(again.status()).toMatchObject({ state: 'stop', note: 'Longer dwell', retained: 2 });
+    again.end();
   });
   it('broken off in the middle leaves the old program running', async () => {
     await download(demo);
     await call('POST', '/mode', { mode: 'run' });
     expect((await download(rename(demo, 'New'), 'keep', 5)).status).toBe(409);
-    cabinet.network = 'cut';
+    controller.network = 'cut';
     await expect(call('GET', '/status')).rejects.toThrow();
-    cabinet.network = 'ok';
+    controller.network = 'ok';
     expect((await call('GET', '/status')).body).toMatchObject({ state: 'run', project: 'Wire-end crimp cell' });
-    expect(new ProgramStore(folder).read()!.project.name).toBe('Wire-end crimp cell');
+    expect(new ProgramStore(folder).read()!.program!.hash).toBe(projectHash(demo));
   });
   it('with another hash than announced, or with errors, is refused', async () => {
     expect((await download(demo, 'restart', Infinity, 'f'.repeat(64))).status).toBe(409);
@@ -161,7 +175,323 @@ describe('running', () => {
     expect(frame['values']).toEqual({ StopOK: true, Step: 'Idle' });
     expect(frame['power']!['r1'] as number[]).toHaveLength(9);
     const closed = new Promise((r) => ws.once('close', r));
-    cabinet.network = 'cut';
+    controller.network = 'cut';
     await closed;
+  });
+});
+
+/** A project of one text over an input, an output, and a count that is kept and one that is not. */
+const counting = (body: string, more: Project['tags'] = []): Project => ({
+  ...emptyProject('Counting'),
+  tags: [
+    { id: 'a', name: 'A', type: 'BOOL', address: '%IX0.0' },
+    { id: 'q', name: 'Q', type: 'BOOL', address: '%QX0.0' },
+    { id: 'k', name: 'Kept', type: 'DINT', retain: true },
+    { id: 'n', name: 'Now', type: 'DINT' },
+    ...more,
+  ],
+  tasks: [{ id: 't', name: 'Main', interval: '10 ms', priority: 1, programs: ['Main'] }],
+  pous: [{ id: 'm', name: 'Main', language: 'ST', kind: 'program', text: `PROGRAM Main\n${body}\nEND_PROGRAM\n` }],
+});
+const COUNT = 'Kept := Kept + 1; Now := Now + 1; Q := TRUE;';
+const number = (path: string) => Number(runner.engine!.read(path));
+async function running(project: Project): Promise<void> {
+  expect((await download(project)).status).toBe(200);
+  // From here on scans are made by hand.
+  runner.stop();
+  expect((await call('POST', '/mode', { mode: 'run' })).status).toBe(200);
+}
+const scans = (n: number) => {
+  for (let i = 0; i < n; i++) runner.scan();
+};
+
+describe('stop, key and power', () => {
+  it('stop takes outputs off and the machine goes on; run begins anew with what is retained', async () => {
+    await running(counting(COUNT));
+    scans(167);
+    expect([number('Kept'), number('Now'), runner.engine!.read('Q')]).toEqual([167, 167, true]);
+    await call('POST', '/mode', { mode: 'stop' });
+    const at = runner.engine!.scan;
+    scans(3);
+    expect([number('Kept'), runner.engine!.read('Q'), runner.engine!.scan]).toEqual([167, false, at + 3]);
+    await call('POST', '/mode', { mode: 'run' });
+    runner.stop();
+    scans(1);
+    expect([number('Kept'), number('Now')]).toEqual([168, 1]);
+  });
+  it('the machine of the demo moves on through stop: what an output moved comes back', async () => {
+    await running(demo);
+    await call('POST', '/events', { kind: 'force', path: 'DieClose', value: '1' });
+    scans(300);
+    expect(runner.engine!.read('DieDown')).toBe(true);
+    await call('POST', '/events', { kind: 'releaseAll' });
+    await call('POST', '/mode', { mode: 'stop' });
+    runner.stop();
+    scans(300);
+    expect(runner.engine!.read('DieDown')).toBe(false);
+  });
+  it('a fault takes outputs off; the fault is told and logged, run leaves it', async () => {
+    await running(counting(`${COUNT} IF A THEN Now := Now / 0 * Kept; END_IF;`.replace('/ 0', '/ (Now - Now)')));
+    scans(2);
+    await call('POST', '/events', { kind: 'write', path: 'A', value: '1' });
+    scans(5);
+    expect(controller.status()).toMatchObject({ state: 'fault', fault: expect.stringContaining('Division by zero') });
+    expect(runner.engine!.read('Q')).toBe(false);
+    expect(words().some((w) => w.includes('Division by zero'))).toBe(true);
+    await call('POST', '/events', { kind: 'write', path: 'A', value: '0' });
+    await call('POST', '/mode', { mode: 'run' });
+    expect(controller.status().state).toBe('run');
+  });
+  it('the key decides, whatever is told over the network, and over a power cut', async () => {
+    await running(counting(COUNT));
+    await call('POST', '/cabinet/key', { state: 'stop' });
+    expect(controller.status()).toMatchObject({ state: 'stop', mode: 'stop', key: 'stop' });
+    expect((await call('POST', '/mode', { mode: 'run' })).body['message']).toContain(
+      'The key switch at the cabinet stands at stop',
+    );
+    await call('POST', '/cabinet/power', { state: 'off' });
+    await expect(call('GET', '/status')).rejects.toThrow();
+    await call('POST', '/cabinet/power', { state: 'on' });
+    expect(controller.status()).toMatchObject({ state: 'stop', key: 'stop' });
+    await call('POST', '/cabinet/key', { state: 'remote' });
+    expect(controller.status().state).toBe('run');
+  });
+  it('retained values live through a power cut, not without a battery', async () => {
+    await running(counting(COUNT));
+    scans(40);
+    await call('POST', '/cabinet/power', { state: 'off' });
+    await call('POST', '/cabinet/power', { state: 'on' });
+    runner.stop();
+    expect([number('Kept') >= 40, number('Now') <= 2]).toEqual([true, true]);
+    await call('POST', '/cabinet/battery', { state: 'flat' });
+    await call('POST', '/cabinet/power', { state: 'off' });
+    await call('POST', '/cabinet/power', { state: 'on' });
+    expect(number('Kept')).toBeLessThan(5);
+    expect(words().some((w) => w.startsWith('The battery is flat: retained values'))).toBe(true);
+  });
+  it('retained values live through a download of the same layout, and through one that moves them', async () => {
+    await running(counting(COUNT));
+    scans(25);
+    await download(counting(COUNT.replace('Q := TRUE', 'Q := FALSE')));
+    runner.stop();
+    expect(number('Kept')).toBe(25);
+    await download(counting(COUNT, [{ id: 'z', name: 'Zero', type: 'LREAL', retain: true }]));
+    expect(number('Kept')).toBe(25);
+    // Killed right after: what the disk holds is what was said to be kept.
+    const again = await powered(folder);
+    expect(Number(again.runner.engine!.read('Kept'))).toBe(25);
+    again.end();
+  });
+});
+
+describe('retained values on disk', () => {
+  it('cut at any byte leave the last whole set', async () => {
+    await running(counting(COUNT));
+    const store = new RetainedStore(folder),
+      { image, engine } = runner.active!,
+      { layout } = retainedOf(image, engine.memory);
+    const set = (n: bigint) => {
+      engine.write('Kept', n);
+      store.write(retainedOf(image, engine.memory));
+    };
+    set(1n);
+    set(2n);
+    const newest = ['retained-a.json', 'retained-b.json']
+      .map((f) => join(folder, f))
+      .sort((x, y) => statSync(y).mtimeMs - statSync(x).mtimeMs)
+      .find((f) => {
+        const state = image.initial.slice();
+        const other = new RetainedStore(folder).read(layout)!;
+        putRetained(image, state, other);
+        return readFileSync(f, 'utf8').includes(Buffer.from(other.bytes).toString('base64'));
+      })!;
+    const whole = readFileSync(newest);
+    for (let n = 0; n < whole.length; n++) {
+      writeFileSync(newest, whole.subarray(0, n));
+      const found = new RetainedStore(folder).read(layout)!,
+        state = image.initial.slice();
+      expect(putRetained(image, state, found)).toBe(true);
+      expect(new DataView(state.buffer).getInt32(image.symbols.get('kept')!.address, true)).toBe(1);
+    }
+    expect(retainedCount(image)).toBe(1);
+  });
+});
+
+describe('a trial', () => {
+  const slower = counting(COUNT.replace('Now + 1', 'Now + 100'));
+  const attempt = async (project: Project, more: object = {}) =>
+    call('POST', `/downloads/${await send(project)}/try`, { against: runner.program!.hash, by: 'Ada', ...more });
+  it('is obeyed at once with every value; back out goes on with what it did; keep stays over a power cut', async () => {
+    await running(counting(COUNT));
+    scans(10);
+    expect(await attempt(slower)).toMatchObject({ status: 200, body: { lost: [] } });
+    scans(2);
+    expect([number('Kept'), number('Now')]).toEqual([12, 210]);
+    expect(controller.status().trial).toMatchObject({ by: 'Ada', hash: projectHash(slower) });
+    await call('POST', '/trial/back-out', { by: 'Ada' });
+    scans(1);
+    expect([number('Kept'), number('Now'), controller.status().trial]).toEqual([13, 211, undefined]);
+    await attempt(slower);
+    await call('POST', '/trial/keep', { by: 'Ada' });
+    scans(1);
+    expect([number('Now'), controller.status().hash]).toEqual([311, projectHash(slower)]);
+    const again = await powered(folder);
+    expect(again.runner.program!.hash).toBe(projectHash(slower));
+    again.end();
+    expect(words().some((w) => w.startsWith('Ada kept the trial'))).toBe(true);
+  });
+  it('ends when who tries is not heard of, when it faults, and when the power goes', async () => {
+    await running(counting(COUNT));
+    await attempt(slower, { graceMs: 2000 });
+    await new Promise((r) => setTimeout(r, 1200));
+    expect((await call('POST', '/trial/heard')).body).toEqual({ trial: true });
+    await new Promise((r) => setTimeout(r, 1200));
+    scans(1);
+    expect(controller.status().trial).toBeDefined();
+    await new Promise((r) => setTimeout(r, 1000));
+    scans(1);
+    expect(controller.status().trial).toBeUndefined();
+    expect((await call('POST', '/trial/heard')).body).toEqual({ trial: false });
+    await attempt(counting(`${COUNT} IF Now > 0 THEN Now := 1 / (Now - Now); END_IF;`));
+    const before = number('Kept');
+    scans(2);
+    expect(controller.status()).toMatchObject({ state: 'run', hash: projectHash(counting(COUNT)) });
+    expect([controller.status().trial, number('Kept')]).toEqual([undefined, before + 2]);
+    expect(words()).toEqual(
+      expect.arrayContaining([
+        'The trial was backed out: it faulted. The kept program goes on.',
+        'The trial was backed out: who tried it was not heard of any more. The kept program goes on.',
+      ]),
+    );
+    await attempt(slower);
+    await call('POST', '/cabinet/power', { state: 'off' });
+    await call('POST', '/cabinet/power', { state: 'on' });
+    expect(controller.status()).toMatchObject({ hash: projectHash(counting(COUNT)) });
+    expect(controller.status().trial).toBeUndefined();
+  });
+  it('against another program than is kept, a second one, or with errors, is refused; the machine runs on', async () => {
+    await running(counting(COUNT));
+    expect((await attempt(slower, { against: 'f'.repeat(64) })).body['message']).toContain(
+      'The controller keeps another program than this was drafted against: rev 7',
+    );
+    expect((await attempt(counting('Nope := 1;'))).status).toBe(422);
+    expect((await attempt(slower, { graceMs: 5 })).status).toBe(400);
+    expect((await call('POST', '/trial/keep', {})).status).toBe(409);
+    expect((await call('POST', '/trial/back-out', {})).status).toBe(409);
+    await attempt(slower);
+    expect((await attempt(counting(COUNT))).body['message']).toContain('A trial is running already');
+    expect((await download(counting(COUNT))).body['message']).toContain('A trial is running');
+    scans(1);
+    expect(controller.status().state).toBe('run');
+  });
+  it('law: tried and backed out at any moment, what both programs know is as if the kept one had received it', async () => {
+    await fc.assert(
+      fc.asyncProperty(
+        fc.tuple(fc.nat(20), fc.nat(20), fc.nat(20)),
+        fc.record({
+          step: fc.integer({ min: -5, max: 5 }),
+          delay: fc.integer({ min: 1, max: 30 }),
+          extra: fc.boolean(),
+        }),
+        fc.array(fc.boolean(), { minLength: 60, maxLength: 60 }),
+        async ([before, during, after], change, inputs) => {
+          const text = (step: number, delay: number) =>
+            `VAR T : TON; END_VAR T(IN := A, PT := T#${delay}0ms); Kept := Kept + ${step}; Now := Now + 1; Q := T.Q;`;
+          const kept = counting(text(1, 3)),
+            trial = counting(text(change.step, change.delay), [
+              ...(change.extra ? [{ id: 'x', name: 'Extra', type: 'DINT' }] : []),
+            ]);
+          await running(kept);
+          /** The same as engines alone: three stretches, with the values carried between them. */
+          const alone = (p: Project) =>
+              prepare({ text: projectText(p), revision: 1, hash: projectHash(p), takenAt: 0 }),
+            k = await alone(kept),
+            t = await alone(trial);
+          k.engine.restore({ ...runner.engine!.snapshot(), forces: [] });
+          let i = 0;
+          const both = (n: number, alone: Engine) => {
+            for (let x = 0; x < n; x++) {
+              const v = inputs[i++ % inputs.length]!;
+              runner.engine!.write('A', v);
+              alone.write('A', v);
+              runner.scan();
+              alone.runScan();
+            }
+          };
+          both(before, k.engine);
+          await attempt(trial);
+          t.engine.restore({
+            scan: k.engine.scan,
+            bytes: transferState(k.image, k.engine.snapshot().bytes, t.image).bytes,
+            forces: [],
+          });
+          both(during, t.engine);
+          await call('POST', '/trial/back-out', {});
+          k.engine.restore({
+            scan: t.engine.scan,
+            bytes: transferState(t.image, t.engine.snapshot().bytes, k.image).bytes,
+            forces: [],
+          });
+          both(after, k.engine);
+          expect(Buffer.from(runner.engine!.snapshot().bytes)).toEqual(Buffer.from(k.engine.snapshot().bytes));
+        },
+      ),
+      { numRuns: 25 },
+    );
+  });
+});
+
+describe('bad input and bad luck', () => {
+  it('each is a sentence, and the machine runs on', async () => {
+    await running(counting(COUNT));
+    const bytes = new TextEncoder().encode(projectText(counting(COUNT))),
+      ok = { size: bytes.length, hash: projectHash(counting(COUNT)), revision: 1 };
+    for (const wrong of [{}, { ...ok, size: -1 }, { ...ok, size: 1e12 }, { ...ok, hash: 'x' }, { ...ok, note: 5 }])
+      expect((await call('POST', '/downloads', wrong)).status).toBe(400);
+    const { body } = await call('POST', '/downloads', ok);
+    expect((await call('PUT', `/downloads/${body['id']}/1`, bytes.subarray(0, 10))).status).toBe(409);
+    expect((await call('PUT', `/downloads/${body['id']}/0`, { text: 'no bytes' })).status).toBe(415);
+    for (let n = 0, at = 0; at < bytes.length; n++, at += 1024)
+      await call('PUT', `/downloads/${body['id']}/${n}`, bytes.subarray(at, at + 1024));
+    expect(
+      (await call('PUT', `/downloads/${body['id']}/${Math.ceil(bytes.length / 1024)}`, bytes)).body['message'],
+    ).toContain('More came than');
+    expect((await call('POST', '/downloads/other/commit', {})).status).toBe(404);
+    for (const path of ['key', 'power', 'battery', 'network', 'door'])
+      expect((await call('POST', `/cabinet/${path}`, { state: 'sideways' })).status).toBeGreaterThanOrEqual(400);
+    scans(1);
+    expect(controller.status().state).toBe('run');
+  });
+  it('with a full disk nothing is said to be kept that is not, and nothing changes', async () => {
+    await running(counting(COUNT));
+    scans(5);
+    const full = vi.spyOn(ProgramStore.prototype, 'write').mockImplementation(() => {
+      throw Object.assign(new Error('no space'), { code: 'ENOSPC' });
+    });
+    try {
+      const next = counting(COUNT.replace('Q := TRUE', 'Q := FALSE'));
+      expect((await download(next)).body['message']).toContain('its disk is full');
+      expect((await call('POST', '/mode', { mode: 'stop' })).status).toBe(507);
+      await call('POST', `/downloads/${await send(next)}/try`, { against: runner.program!.hash });
+      expect((await call('POST', '/trial/keep', {})).status).toBe(507);
+      expect(controller.status().trial).toBeDefined();
+      await call('POST', '/trial/back-out', {});
+    } finally {
+      full.mockRestore();
+    }
+    scans(1);
+    expect(controller.status()).toMatchObject({ state: 'run', hash: projectHash(counting(COUNT)) });
+    const again = await powered(folder);
+    expect(again.status()).toMatchObject({ state: 'run', hash: projectHash(counting(COUNT)) });
+    again.end();
+  });
+  it('a kept file that is none leaves it empty, and says so', async () => {
+    const other = mkdtempSync(join(tmpdir(), 'ferrule-'));
+    writeFileSync(join(other, 'program.json'), '{"program": {"project"');
+    const c = await powered(other);
+    expect(c.status().state).toBe('empty');
+    expect(c.events(10, 0).some((e) => e.words.startsWith('The kept program cannot be read'))).toBe(true);
+    c.end();
+    rmSync(other, { recursive: true });
   });
 });

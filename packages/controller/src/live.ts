@@ -2,16 +2,17 @@
 import type { Server } from 'node:http';
 import { type FrameRequest, frameOf, parseFrameRequest } from '@ferrule/core';
 import { type WebSocket, WebSocketServer } from 'ws';
-import type { Cabinet } from './app.js';
-import type { Runner } from './runner.js';
+import type { Controller } from './controller.js';
 
 const FRAME_MS = 50;
 
-export function attachLive(server: Server, runner: Runner, cabinet: Cabinet): () => void {
+export function attachLive(server: Server, controller: Controller): () => void {
+  const { runner } = controller,
+    isGone = () => controller.network === 'cut' || !controller.isOn;
   const sockets = new WebSocketServer({ noServer: true, maxPayload: 1 << 20 });
   const wanted = new Map<WebSocket, FrameRequest>();
   server.on('upgrade', (request, socket, head) => {
-    if (request.url !== '/live' || cabinet.network === 'cut') {
+    if (request.url !== '/live' || isGone()) {
       socket.destroy();
       return;
     }
@@ -27,13 +28,13 @@ export function attachLive(server: Server, runner: Runner, cabinet: Cabinet): ()
   });
   const timer = setInterval(() => {
     for (const [ws, request] of wanted) {
-      if (cabinet.network === 'cut') {
+      if (isGone()) {
         ws.terminate();
         continue;
       }
       const { engine } = runner;
       if (!engine || ws.bufferedAmount > 1 << 18) continue;
-      const { state } = runner.status();
+      const { state } = runner;
       // A stopped program evaluates nothing: its rungs carry no power.
       ws.send(JSON.stringify({ ...frameOf(engine, state === 'run' ? request : { ...request, rungs: [] }), state }));
     }

@@ -3,17 +3,18 @@ import 'reflect-metadata';
 import { createServer } from 'node:http';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import pino from 'pino';
-import { type Cabinet, createApp } from './app.js';
+import { createApp } from './app.js';
+import { Controller } from './controller.js';
+import { EventLog } from './event-log.js';
 import { attachLive } from './live.js';
 import { ProgramStore } from './program-store.js';
+import { RetainedStore } from './retained.js';
 import { Runner } from './runner.js';
 
 const env = process.env;
 const port = Number(env['FERRULE_CONTROLLER_PORT'] ?? 4871);
 const data =
   env['FERRULE_CONTROLLER_DATA'] ?? join(dirname(fileURLToPath(import.meta.url)), '../../../data/controller');
-const log = pino({ level: env['FERRULE_LOG'] ?? 'warn' }, pino.destination(2));
 
 function stop(sentence: string): never {
   console.error(sentence);
@@ -22,27 +23,25 @@ function stop(sentence: string): never {
 
 const clockMs = () => performance.now();
 const runner = new Runner(clockMs);
-const cabinet: Cabinet = { network: 'ok' };
-let store: ProgramStore;
+let controller: Controller;
 try {
-  store = new ProgramStore(data);
+  controller = new Controller(runner, {
+    name: 'Cabinet A',
+    programs: new ProgramStore(data),
+    retained: new RetainedStore(data),
+    log: new EventLog(data),
+    clockMs,
+    wallMs: Date.now,
+  });
 } catch (e) {
   stop(
-    `The folder ${data} cannot be used for the controller's program (${(e as NodeJS.ErrnoException).code ?? 'error'}); make it writable, or set FERRULE_CONTROLLER_DATA to another one.`,
+    `The folder ${data} cannot be used for what the controller keeps (${(e as NodeJS.ErrnoException).code ?? (e as Error).message}); make it writable, or set FERRULE_CONTROLLER_DATA to another one.`,
   );
 }
-try {
-  const kept = store.read();
-  if (kept) {
-    runner.load(kept, 'restart');
-    if (kept.mode === 'run') runner.setMode('run');
-  }
-} catch (e) {
-  log.error({ error: e }, 'the kept program could not be loaded; the controller starts empty');
-}
-const app = createApp({ name: 'Cabinet A', runner, store, cabinet, startedMs: clockMs(), clockMs });
+await controller.start();
+const app = createApp(controller, { wallMs: Date.now });
 const server = createServer(app);
-const endLive = attachLive(server, runner, cabinet);
+const endLive = attachLive(server, controller);
 server.on('error', (e: NodeJS.ErrnoException) =>
   stop(
     e.code === 'EADDRINUSE'
@@ -56,7 +55,7 @@ server.listen(port, '127.0.0.1', () => {
 for (const signal of ['SIGINT', 'SIGTERM'] as const)
   process.on(signal, () => {
     endLive();
-    runner.stop();
+    controller.end();
     server.closeAllConnections();
     server.close(() => process.exit(0));
   });

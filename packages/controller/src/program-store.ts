@@ -1,21 +1,96 @@
-/** The program on disk: written whole to a side file and renamed, so that a power cut leaves the old or the new one. */
-import { existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
+/**
+ * The kept program on disk: written whole to a side file, brought to the disk, and renamed, so that a power cut at any
+ * moment leaves the old or the new one.
+ */
+import {
+  closeSync,
+  existsSync,
+  fsyncSync,
+  mkdirSync,
+  openSync,
+  readFileSync,
+  renameSync,
+  writeFileSync,
+  writeSync,
+} from 'node:fs';
 import { join } from 'node:path';
-import type { Program } from './runner.js';
+import { type Project, projectText } from '@ferrule/core';
+import type { Key, Mode } from './cabinet.js';
+import type { Program } from './prepare.js';
+
+/** What a controller is after its power comes: the program, what its key says, and what it was told to do. */
+export interface Kept {
+  readonly program?: Omit<Program, 'name'>;
+  /** Run or stop as told over the network; the key may say otherwise. */
+  readonly mode: Mode;
+  readonly key: Key;
+  readonly isBatteryFlat: boolean;
+}
+
+/** Files of the first form hold the program beside the mode. */
+interface FirstForm {
+  readonly project?: Project;
+  readonly revision?: number;
+  readonly hash?: string;
+}
 
 export class ProgramStore {
   private readonly file: string;
-  constructor(folder: string) {
+  constructor(private readonly folder: string) {
     mkdirSync(folder, { recursive: true });
     this.file = join(folder, 'program.json');
   }
-  read(): (Program & { mode: 'run' | 'stop' }) | undefined {
+
+  /** Throws where there is a file that is no kept program; whether its project is one is for who makes it ready. */
+  read(): Kept | undefined {
     if (!existsSync(this.file)) return undefined;
-    return JSON.parse(readFileSync(this.file, 'utf8')) as Program & { mode: 'run' | 'stop' };
+    const text = readFileSync(this.file, 'utf8');
+    let x: Partial<Kept> & FirstForm;
+    try {
+      x = JSON.parse(text) as Partial<Kept> & FirstForm;
+    } catch (e) {
+      // The next program is written in its place: what is left of this one is not lost.
+      writeFileSync(`${this.file}.damaged`, text);
+      throw e;
+    }
+    const base = { mode: x.mode ?? 'stop', key: x.key ?? 'remote', isBatteryFlat: x.isBatteryFlat ?? false };
+    const { project, revision, hash } = x,
+      program =
+        x.program ??
+        (project && revision !== undefined && hash
+          ? { text: projectText(project), revision, hash, takenAt: 0 }
+          : undefined);
+    return program ? { ...base, program } : base;
   }
-  write(program: Program, state: 'run' | 'stop'): void {
-    const { project, revision, hash } = program;
-    writeFileSync(`${this.file}.new`, JSON.stringify({ project, revision, hash, mode: state }));
-    renameSync(`${this.file}.new`, this.file);
+
+  /** Returns once it is on the disk; throws where it cannot be written, and what was there stays. */
+  write({ program, mode, key, isBatteryFlat }: Kept): void {
+    const of = program && {
+      text: program.text,
+      revision: program.revision,
+      hash: program.hash,
+      ...(program.note ? { note: program.note } : {}),
+      takenAt: program.takenAt,
+    };
+    writeWhole(this.file, this.folder, JSON.stringify({ program: of, mode, key, isBatteryFlat }));
+  }
+}
+
+/** Writes a file beside its place, to the disk, then into its place. */
+export function writeWhole(file: string, folder: string, text: string | Uint8Array): void {
+  const bytes = typeof text === 'string' ? new TextEncoder().encode(text) : text,
+    side = openSync(`${file}.new`, 'w');
+  try {
+    for (let at = 0; at < bytes.length;) at += writeSync(side, bytes, at);
+    fsyncSync(side);
+  } finally {
+    closeSync(side);
+  }
+  renameSync(`${file}.new`, file);
+  const place = openSync(folder, 'r');
+  try {
+    fsyncSync(place);
+  } finally {
+    closeSync(place);
   }
 }

@@ -1,34 +1,21 @@
-/** Runs a program scan by scan in real time: its own clock is the only one in Ferrule that is not simulated. */
-import {
-  type BenchEvent,
-  type Compiled,
-  Engine,
-  type Image,
-  type Project,
-  compile,
-  projectHash,
-  transferState,
-} from '@ferrule/core';
+/**
+ * Runs programs scan by scan in real time: its own clock is the only one in Ferrule that is not simulated. There is the
+ * kept program, and at times one on trial beside it, which the machine obeys instead. In stop and after a fault the logic
+ * rests, outputs are off, and the machine goes on.
+ */
+import { type BenchEvent, type Engine, type Snapshot, sizeOf, transferState } from '@ferrule/core';
+import type { Mode } from './cabinet.js';
+import type { Prepared } from './prepare.js';
 
-export interface Program {
-  readonly project: Project;
-  readonly revision: number;
-  readonly hash: string;
+/** A program that the machine obeys for a while. */
+interface Trial {
+  readonly program: Prepared;
+  readonly sinceMs: number;
+  /** Without a word from who tries it for so long, it is backed out. */ readonly graceMs: number;
+  heardMs: number;
 }
 
-interface Loaded extends Program {
-  readonly compiled: Compiled;
-  readonly image: Image;
-  readonly engine: Engine;
-}
-
-export interface RunnerStatus {
-  readonly mode: 'run' | 'stop';
-  readonly state: 'empty' | 'run' | 'stop' | 'fault';
-  readonly project?: string;
-  readonly revision?: number;
-  readonly hash?: string;
-  readonly scan: number;
+export interface Measured {
   readonly scanMs: number;
   /** Time a scan takes, in ms: the mean of late and the worst since the program was loaded. */
   readonly usedMs: number;
@@ -36,75 +23,113 @@ export interface RunnerStatus {
   /** How late a scan started at worst, in ms. */
   readonly jitterMs: number;
   readonly missed: number;
-  readonly forces: readonly { path: string; value: string }[];
-  readonly fault?: string;
 }
 
 const MAX_CATCH_UP = 5;
 
 export class Runner {
-  private loaded: Loaded | undefined;
-  private mode: 'run' | 'stop' = 'stop';
+  private kept: Prepared | undefined;
+  private onTrial: Trial | undefined;
+  private mode: Mode = 'stop';
   private timer: NodeJS.Timeout | undefined;
   private dueMs = 0;
-  private usedMs = 0;
-  private worstMs = 0;
-  private jitterMs = 0;
-  private missed = 0;
+  private measured = { usedMs: 0, worstMs: 0, jitterMs: 0, missed: 0 };
+  /** Told when a trial ends by itself, and when the logic faults. */
+  onBackOut: (why: string) => void = () => undefined;
+  onFault: (line: string) => void = () => undefined;
 
   /** `clockMs` is a monotonic clock in milliseconds. */
   constructor(private readonly clockMs: () => number) {}
 
-  get program(): Program | undefined {
-    return this.loaded;
+  get program(): Prepared | undefined {
+    return this.kept;
+  }
+  get trial(): Prepared | undefined {
+    return this.onTrial?.program;
+  }
+  /** What the machine obeys. */
+  get active(): Prepared | undefined {
+    return this.onTrial?.program ?? this.kept;
   }
   get engine(): Engine | undefined {
-    return this.loaded?.engine;
+    return this.active?.engine;
+  }
+  get state(): 'empty' | 'run' | 'stop' | 'fault' {
+    return !this.active ? 'empty' : this.active.engine.fault ? 'fault' : this.mode;
+  }
+  get told(): Mode {
+    return this.mode;
+  }
+  get figures(): Measured {
+    return { scanMs: this.engine ? Number(this.engine.stepNs) / 1e6 : 0, ...this.measured };
+  }
+  /** Milliseconds that a trial has run, and that are left to it without a word. */
+  get trialMs(): { readonly ranMs: number; readonly leftMs: number } | undefined {
+    const t = this.onTrial,
+      now = this.clockMs();
+    return t && { ranMs: now - t.sinceMs, leftMs: t.heardMs + t.graceMs - now };
   }
 
-  /** Compiles and takes a program between two scans. Throws with a sentence when it does not compile; the old one then runs on. */
-  load(program: Program, how: 'restart' | 'keep'): readonly string[] {
-    const compiled = compile([{ kind: 'project', name: program.project.name, project: program.project }]);
-    if (compiled.hasErrors)
-      throw new Error(`The program has errors: ${compiled.diagnostics.find((d) => d.severity === 'error')!.message}`);
-    if (projectHash(program.project) !== program.hash)
-      throw new Error('What arrived does not have the hash it was announced with.');
-    const image = compiled.build(true);
-    const intervals = image.tasks.map((t) => t.intervalNs).filter((n) => n > 0n);
-    const stepNs = intervals.length ? intervals.reduce((a, b) => (b < a ? b : a)) : 10_000_000n;
-    const engine = new Engine(image, { stepNs, wires: compiled.wires });
+  /**
+   * Takes a program between two scans, in place of all there is. `keep`: with every value that fits; `restart`: the logic
+   * begins anew with its retained values (those of `retained` where nothing ran before), and the machine goes on. Returns
+   * what was lost, in words.
+   */
+  take(next: Prepared, how: 'restart' | 'keep', mode: Mode, retained?: (state: Uint8Array) => void): readonly string[] {
+    const before = this.active;
     let lost: readonly string[] = [];
-    const before = this.loaded;
-    if (before && how === 'keep') {
-      const moved = transferState(before.image, before.engine.snapshot().bytes, image);
-      const forces = before.engine.listForces().filter((f) => {
-        try {
-          engine.locate(f.path);
-          return true;
-        } catch {
-          return false;
-        }
-      });
-      engine.restore({ scan: before.engine.scan, bytes: moved.bytes, forces });
-      lost = moved.lost;
-    }
-    this.loaded = { ...program, compiled, image, engine };
-    if (how === 'restart') this.mode = 'stop';
-    this.usedMs = this.worstMs = this.jitterMs = this.missed = 0;
-    this.schedule();
+    if (before && how === 'keep') lost = carry(before, next);
+    else restartLogic(next, before, retained);
+    this.onTrial = undefined;
+    this.kept = next;
+    this.measured = { usedMs: 0, worstMs: 0, jitterMs: 0, missed: 0 };
+    this.mode = mode;
+    this.begin();
     return lost;
   }
 
-  setMode(mode: 'run' | 'stop'): void {
-    if (mode === 'run' && !this.loaded) throw new Error('There is no program to run; download one first.');
-    // A fault is left by stop and run: the program starts anew.
-    if (mode === 'run' && (this.loaded!.engine.fault || this.mode === 'stop')) {
-      const forces = this.loaded!.engine.listForces();
-      this.loaded!.engine.restart();
-      this.loaded!.engine.setForces(forces);
-    }
+  /** Nothing is left in memory: the power is off. */
+  clear(): void {
+    clearTimeout(this.timer);
+    this.kept = this.onTrial = undefined;
+    this.mode = 'stop';
+  }
+
+  /** The machine obeys `next` from the coming scan on, with every value that fits; the kept program waits. */
+  try(next: Prepared, graceMs: number): readonly string[] {
+    if (!this.kept) throw new Error('There is no program to try another one against; download it.');
+    if (this.onTrial) throw new Error('A trial is running already: keep it or back out first.');
+    const now = this.clockMs();
+    const lost = carry(this.kept, next);
+    this.onTrial = { program: next, sinceMs: now, heardMs: now, graceMs };
+    return lost;
+  }
+
+  /** Who tries is still there. */
+  heard(): void {
+    if (this.onTrial) this.onTrial.heardMs = this.clockMs();
+  }
+
+  /** The kept program again, with what the machine and the trial have done since; what only it has stays as it stood. */
+  backOut(): void {
+    const { onTrial: trial, kept } = this;
+    if (!trial || !kept) return;
+    carry(trial.program, kept, kept.engine.snapshot().bytes);
+    this.onTrial = undefined;
+  }
+
+  /** The trial is what is kept from now on; it runs on as it is. */
+  keep(): void {
+    if (!this.onTrial) return;
+    this.kept = this.onTrial.program;
+    this.onTrial = undefined;
+  }
+
+  /** Run begins the logic anew with its retained values; a fault is left by it. */
+  setMode(mode: Mode): void {
+    if (mode === 'run' && !this.active) throw new Error('There is no program to run; download one first.');
+    if (mode === 'run' && (this.active!.engine.fault || this.mode === 'stop')) restartLogic(this.active!, this.active);
     this.mode = mode;
-    this.schedule();
   }
 
   apply(event: BenchEvent): void {
@@ -115,56 +140,110 @@ export class Runner {
     else engine.setForces([]);
   }
 
-  private schedule(): void {
+  private begin(): void {
     clearTimeout(this.timer);
-    if (this.mode !== 'run' || !this.loaded) return;
     this.dueMs = this.clockMs();
     this.tick();
   }
 
   private tick(): void {
-    const { loaded } = this;
-    if (!loaded || this.mode !== 'run') return;
-    const stepMs = Number(loaded.engine.stepNs) / 1e6;
-    const start = this.clockMs();
-    this.jitterMs = Math.max(this.jitterMs, start - this.dueMs);
+    const { engine, measured: m } = this;
+    if (!engine) return;
+    const stepMs = Number(engine.stepNs) / 1e6,
+      start = this.clockMs();
+    m.jitterMs = Math.max(m.jitterMs, start - this.dueMs);
     let behind = Math.floor((start - this.dueMs) / stepMs) + 1;
     if (behind > MAX_CATCH_UP) {
-      this.missed += behind - MAX_CATCH_UP;
+      m.missed += behind - MAX_CATCH_UP;
       this.dueMs += (behind - MAX_CATCH_UP) * stepMs;
       behind = MAX_CATCH_UP;
     }
     for (let i = 0; i < behind; i++) {
       const before = this.clockMs();
-      if (!loaded.engine.runScan()) return;
+      this.scan();
       const used = this.clockMs() - before;
-      this.usedMs += (used - this.usedMs) / 100;
-      this.worstMs = Math.max(this.worstMs, used);
+      m.usedMs += (used - m.usedMs) / 100;
+      m.worstMs = Math.max(m.worstMs, used);
       this.dueMs += stepMs;
     }
     this.timer = setTimeout(() => this.tick(), Math.max(0, this.dueMs - this.clockMs()));
   }
 
-  stop(): void {
-    clearTimeout(this.timer);
-    this.mode = 'stop';
+  /** One scan of what there is. */
+  scan(): void {
+    const left = this.trialMs;
+    if (left && left.leftMs < 0) {
+      this.backOut();
+      this.onBackOut('who tried it was not heard of any more');
+    }
+    const { engine } = this;
+    if (!engine) return;
+    if (this.mode === 'stop' || engine.fault) {
+      engine.runIdle();
+      return;
+    }
+    if (engine.runScan()) return;
+    const line = engine.faultLine();
+    this.onFault(line);
+    if (!this.onTrial) return;
+    this.backOut();
+    this.onBackOut('it faulted');
   }
 
-  status(): RunnerStatus {
-    const l = this.loaded;
-    const engine = l?.engine;
-    return {
-      mode: this.mode,
-      state: !l ? 'empty' : engine!.fault ? 'fault' : this.mode,
-      ...(l ? { project: l.project.name, revision: l.revision, hash: l.hash } : {}),
-      scan: engine?.scan ?? 0,
-      scanMs: engine ? Number(engine.stepNs) / 1e6 : 0,
-      usedMs: this.usedMs,
-      worstMs: this.worstMs,
-      jitterMs: this.jitterMs,
-      missed: this.missed,
-      forces: engine?.listForces().map((f) => ({ path: f.path, value: String(f.value) })) ?? [],
-      ...(engine?.fault ? { fault: engine.faultLine() } : {}),
-    };
+  stop(): void {
+    clearTimeout(this.timer);
   }
+}
+
+/** `to` goes on where `from` stands: its values by name and type, its forces, its time. `base`: what `to` held before. */
+function carry(from: Prepared, to: Prepared, base?: Uint8Array): readonly string[] {
+  const here = from.engine.snapshot(),
+    moved = transferState(from.image, here.bytes, to.image, 'all', base);
+  to.engine.restore({ scan: scanAt(to, from.engine.timeNs), bytes: moved.bytes, forces: keepable(to, here) });
+  return moved.lost;
+}
+
+/** The state that `to` would go on from where `from` stands. */
+export function carried(from: Prepared, to: Prepared, how: 'restart' | 'keep'): Uint8Array {
+  return transferState(from.image, from.engine.snapshot().bytes, to.image, how === 'keep' ? 'all' : 'retained').bytes;
+}
+
+/** The logic begins anew; what is retained, the forces, the machine and the time go on. */
+function restartLogic(to: Prepared, from: Prepared | undefined, retained?: (state: Uint8Array) => void): void {
+  if (!from) {
+    const state = to.image.initial.slice();
+    retained?.(state);
+    to.engine.restart(state);
+    return;
+  }
+  const here = from.engine.snapshot(),
+    bytes = transferState(from.image, here.bytes, to.image, 'retained').bytes,
+    all = transferState(from.image, here.bytes, to.image).bytes,
+    index = to.image.machine,
+    machine = index === undefined ? undefined : to.image.symbols.get(to.image.programs[index]!.toLowerCase());
+  if (machine) bytes.set(all.subarray(machine.address, machine.address + sizeOf(machine.type)), machine.address);
+  to.engine.restore({ scan: rasterAfter(to, from.engine.timeNs), bytes, forces: keepable(to, here) });
+}
+
+const keepable = (to: Prepared, { forces }: Snapshot): Snapshot['forces'] =>
+  forces.filter((f) => {
+    try {
+      to.engine.locate(f.path);
+      return true;
+    } catch {
+      return false;
+    }
+  });
+
+const ceilDiv = (a: bigint, b: bigint): bigint => (a + b - 1n) / b;
+const scanAt = (p: Prepared, timeNs: bigint): number => Number(ceilDiv(timeNs, p.engine.stepNs));
+
+/** The next scan at which all tasks are due, so that a start at any time is like one at time 0; without one within a minute, the next scan. */
+function rasterAfter(p: Prepared, timeNs: bigint): number {
+  const gcd = (a: bigint, b: bigint): bigint => (b ? gcd(b, a % b) : a);
+  const all = p.image.tasks
+    .map((t) => t.intervalNs)
+    .filter((n) => n > 0n)
+    .reduce((a, b) => (a / gcd(a, b)) * b, p.engine.stepNs);
+  return all > 60_000_000_000n ? scanAt(p, timeNs) : Number((ceilDiv(timeNs, all) * all) / p.engine.stepNs);
 }

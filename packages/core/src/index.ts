@@ -103,7 +103,13 @@ export {
 export { type Stretch, checkFromRun, doneIn, proposeCheck } from './prove/record.js';
 export { type ProofAnswer, type RuleProof, proveRules } from './proof/prove-rules.js';
 export type { Solver } from './proof/induction.js';
-export { transferState, type Transferred } from './runtime/transfer.js';
+export {
+  type RetainedPlace,
+  retainedLayout,
+  retainedPlaces,
+  transferState,
+  type Transferred,
+} from './runtime/transfer.js';
 export {
   type Value,
   findPath,
@@ -166,8 +172,10 @@ export {
   type FoundUse,
   type Signature,
   type TextPlace,
+  type TagFacts,
   type TextWatch,
   completionsAt,
+  factsOf,
   hoverAt,
   placeOfDefinition,
   referencesAt,
@@ -177,7 +185,7 @@ export {
   statementsAround,
   watchText,
 } from './project/services.js';
-export { type Difference, compareProjects } from './project/compare.js';
+export { type Difference, compareProjects, withChosen } from './project/compare.js';
 export { MACHINE, tagText } from './project/sources.js';
 export { programOf, projectHash } from './project/hash.js';
 export {

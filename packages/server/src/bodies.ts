@@ -8,6 +8,7 @@ import {
   IsOptional,
   IsString,
   Length,
+  Max,
   Min,
   ArrayMaxSize,
   ArrayMinSize,
@@ -27,6 +28,21 @@ export class EditsBody {
 export class DownloadBody {
   @IsString() @Length(1, 60) projectId!: string;
   @IsIn(['restart', 'keep']) mode!: 'restart' | 'keep';
+  /** What the controller does then; as it was without it. */
+  @IsOptional() @IsIn(['run', 'stop']) into?: 'run' | 'stop';
+  @IsOptional() @IsString() @Length(0, 500) note?: string;
+}
+export class TryBody {
+  @IsString() @Length(1, 60) projectId!: string;
+  /** Keys of the differences to try; all without it. */
+  @IsOptional() @IsArray() @ArrayMaxSize(20_000) @IsString({ each: true }) only?: string[];
+  /** The hash of the kept program that was looked at. */
+  @IsString() @Length(64, 64) against!: string;
+  @IsInt() @Min(2000) @Max(3_600_000) graceMs!: number;
+  @IsString() @Length(1, 60) by!: string;
+}
+export class ByBody {
+  @IsOptional() @IsString() @Length(0, 60) by?: string;
 }
 export class ExampleBody {
   @Matches(/^[a-z0-9-]+$/) example!: string;
@@ -37,8 +53,8 @@ export class NameBody {
 export class ModeBody {
   @IsIn(['run', 'stop']) mode!: 'run' | 'stop';
 }
-export class NetworkBody {
-  @IsIn(['ok', 'slow', 'cut']) state!: 'ok' | 'slow' | 'cut';
+export class SwitchBody {
+  @IsIn(['ok', 'slow', 'cut', 'run', 'stop', 'remote', 'on', 'off', 'flat']) state!: string;
 }
 export class ProveBody {
   @IsOptional() @IsString() @Length(1, 200) only?: string;

@@ -91,7 +91,7 @@ describe('a download', () => {
       },
     };
     answer = taking();
-    link.startDownload(desk, 3, 'restart');
+    link.start(desk, 3, { what: 'download', ask: { mode: 'restart' } });
     expect((await ended()).state).toBe('done');
     const announced = JSON.parse(bodies.find((b) => b.url === '/downloads')!.body.toString()) as {
         size: number;
@@ -103,7 +103,7 @@ describe('a download', () => {
   });
   it('goes in parts, in order, and ends verified', async () => {
     answer = taking();
-    const first = link.startDownload(project, 3, 'restart');
+    const first = link.start(project, 3, { what: 'download', ask: { mode: 'restart' } });
     expect(first).toMatchObject({ state: 'sending', sent: 0 });
     const done = await ended();
     expect(done).toMatchObject({
@@ -118,7 +118,7 @@ describe('a download', () => {
   });
   it('broken off says how far it came and what runs now', async () => {
     answer = taking(2);
-    const { total } = link.startDownload(project, 3, 'keep');
+    const { total } = link.start(project, 3, { what: 'download', ask: { mode: 'keep' } });
     const end = await ended();
     expect(end.state).toBe('failed');
     expect(end.message).toContain(`broke off after 400 of ${total} bytes`);
@@ -126,15 +126,17 @@ describe('a download', () => {
   });
   it('another hash at the end is no success', async () => {
     answer = taking(Infinity, 'f'.repeat(64));
-    link.startDownload(project, 3, 'restart');
+    link.start(project, 3, { what: 'download', ask: { mode: 'restart' } });
     expect(await ended()).toMatchObject({ state: 'failed' });
   });
   it('one at a time; after the end the next may start', async () => {
     answer = taking();
-    link.startDownload(project, 3, 'restart');
-    expect(() => link.startDownload(project, 3, 'restart')).toThrow('Wait until the running download has ended.');
+    link.start(project, 3, { what: 'download', ask: { mode: 'restart' } });
+    expect(() => link.start(project, 3, { what: 'download', ask: { mode: 'restart' } })).toThrow(
+      'Wait until what is being sent to the controller has arrived.',
+    );
     await ended();
-    expect(link.startDownload(project, 4, 'restart').state).toBe('sending');
+    expect(link.start(project, 4, { what: 'download', ask: { mode: 'restart' } }).state).toBe('sending');
     expect((await ended()).state).toBe('done');
   });
 });

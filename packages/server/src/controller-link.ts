@@ -2,8 +2,16 @@
 import { type Project, programOf, projectHash, projectText } from '@ferrule/core';
 import { problem } from './problem.js';
 
+/** What becomes of a program once it is sent. */
+export interface Taking {
+  readonly what: 'download' | 'trial';
+  /** How it is taken, as the controller is told. */ readonly ask: object;
+  readonly note?: string;
+}
+
 export interface DownloadState {
   readonly state: 'none' | 'sending' | 'done' | 'failed';
+  readonly what: Taking['what'];
   readonly sent: number;
   readonly total: number;
   readonly message?: string;
@@ -12,7 +20,7 @@ export interface DownloadState {
 }
 
 export class ControllerLink {
-  private download: DownloadState = { state: 'none', sent: 0, total: 0 };
+  private download: DownloadState = { state: 'none', what: 'download', sent: 0, total: 0 };
   constructor(
     readonly url: string,
     private readonly timeoutMs = 2000,
@@ -50,34 +58,38 @@ export class ControllerLink {
     return answer;
   }
 
-  /** Starts a download; progress is asked for with `downloadState`. The old program runs until the new one is whole and verified. */
-  startDownload(document: Project, revision: number, mode: 'restart' | 'keep'): DownloadState {
+  /** Starts a transfer; progress is asked for with `downloadState`. The old program runs until the new one is whole and verified. */
+  start(document: Project, revision: number, then: Taking): DownloadState {
     if (this.download.state === 'sending')
-      throw problem('DOWNLOAD_RUNNING', 'Wait until the running download has ended.');
+      throw problem('DOWNLOAD_RUNNING', 'Wait until what is being sent to the controller has arrived.');
     const bytes = new TextEncoder().encode(projectText(programOf(document)));
-    this.download = { state: 'sending', sent: 0, total: bytes.length };
-    void this.send(bytes, projectHash(document), revision, mode).catch((e: Error) => {
+    this.download = { state: 'sending', what: then.what, sent: 0, total: bytes.length };
+    void this.send(bytes, projectHash(document), revision, then).catch((e: Error) => {
       this.download = {
         ...this.download,
         state: 'failed',
-        message: `The download broke off after ${this.download.sent} of ${this.download.total} bytes: ${e.message} The controller keeps the program it had.`,
+        message: `The ${then.what} broke off after ${this.download.sent} of ${this.download.total} bytes: ${e.message} The controller keeps the program it had.`,
       };
     });
     return this.download;
   }
 
-  private async send(bytes: Uint8Array, hash: string, revision: number, mode: string): Promise<void> {
+  private async send(bytes: Uint8Array, hash: string, revision: number, then: Taking): Promise<void> {
     const { id, chunkSize } = await this.request<{ id: string; chunkSize: number }>('POST', '/downloads', {
       size: bytes.length,
       hash,
       revision,
-      mode,
+      ...(then.note ? { note: then.note } : {}),
     });
     for (let at = 0, n = 0; at < bytes.length; at += chunkSize, n++) {
       await this.request('PUT', `/downloads/${id}/${n}`, undefined, bytes.subarray(at, at + chunkSize));
       this.download = { ...this.download, sent: Math.min(at + chunkSize, bytes.length) };
     }
-    const done = await this.request<{ hash: string; lost: string[] }>('POST', `/downloads/${id}/commit`, {});
+    const done = await this.request<{ hash: string; lost: string[] }>(
+      'POST',
+      `/downloads/${id}/${then.what === 'trial' ? 'try' : 'commit'}`,
+      then.ask,
+    );
     if (done.hash !== hash) throw new Error('the controller reports another hash.');
     this.download = { ...this.download, state: 'done', lost: done.lost };
   }

@@ -1,7 +1,19 @@
 /** The controller as the page sees it: status, compare, download, run and stop, the cabinet's own switches. */
-import { type Project, compareProjects, compile, programOf, projectHash } from '@ferrule/core';
+import {
+  type Project,
+  compareProjects,
+  compile,
+  placeText,
+  programOf,
+  projectHash,
+  factsOf,
+  watchText,
+  withChosen,
+  type TagFacts,
+  type TextWatch,
+} from '@ferrule/core';
 import { Router } from 'express';
-import { DownloadBody, ModeBody, NetworkBody, body } from './bodies.js';
+import { ByBody, DownloadBody, ModeBody, SwitchBody, TryBody, body } from './bodies.js';
 import type { ControllerLink } from './controller-link.js';
 import type { ProjectStore } from './db/projects.js';
 import { problem } from './problem.js';
@@ -16,22 +28,65 @@ export function controllerRoutes(link: ControllerLink, store: ProjectStore): Rou
   });
   router.get('/compare/:projectId', async (request, response) => {
     const { document, revision } = store.get(request.params.projectId);
-    const program = await link.request<{ project?: Project; revision?: number; hash?: string }>('GET', '/program');
+    const { kept, trial } = await programsOf(link);
     const hash = projectHash(document);
     response.json({
-      same: program.hash === hash,
+      same: kept?.hash === hash,
       hash,
       revision,
-      controllerRevision: program.revision ?? null,
-      differences: program.project ? compareProjects(programOf(program.project), programOf(document)) : null,
+      controllerRevision: kept?.revision ?? null,
+      controllerHash: kept?.hash ?? null,
+      differences: kept ? compareProjects(programOf(kept.project), programOf(document)) : null,
+      // What is on trial, where it is another one than this project.
+      trialSame: trial ? trial.hash === hash : null,
     });
   });
+  /** What the machine obeys, with what its page needs to draw it. */
+  router.get('/program', async (_, response) => {
+    const { kept, trial } = await programsOf(link),
+      active = trial ?? kept;
+    response.json(active ? { ...active, ...shownFacts(active) } : {});
+  });
+  router.post('/upload', async (_, response) => {
+    const { kept } = await programsOf(link);
+    if (!kept) throw problem('NOTHING_TO_UPLOAD', 'The controller has no program.');
+    response.status(201).json(store.create(kept.project));
+  });
   router.post('/download', (request, response) => {
-    const { projectId, mode } = body(DownloadBody, request.body);
+    const { projectId, mode, into, note } = body(DownloadBody, request.body);
     const { document, revision } = store.get(projectId);
-    const compiled = compile([{ kind: 'project', name: document.name, project: document }]);
-    if (compiled.hasErrors) throw problem('LOGIC_HAS_ERRORS', 'The logic has errors; mend them before a download.');
-    response.status(202).json(link.startDownload(document, revision, mode));
+    mustCheck(document, 'The logic has errors; mend them before a download.');
+    response.status(202).json(
+      link.start(document, revision, {
+        what: 'download',
+        ask: { mode, ...(into ? { into } : {}) },
+        ...(note ? { note } : {}),
+      }),
+    );
+  });
+  router.post('/try', async (request, response) => {
+    const { projectId, only, ...ask } = body(TryBody, request.body);
+    const { document, revision } = store.get(projectId);
+    const { kept } = await programsOf(link);
+    if (!kept) throw problem('NOTHING_KEPT', 'The controller has no program to try against; download one.');
+    const draft = only ? withChosen(programOf(kept.project), programOf(document), only) : document;
+    mustCheck(
+      draft,
+      only
+        ? 'The kept program with only these changes has errors; choose what belongs to them too'
+        : 'The logic has errors; mend them before a try.',
+    );
+    response.status(202).json(link.start(draft, revision, { what: 'trial', ask }));
+  });
+  router.post('/trial/:verb', async (request, response) => {
+    const { verb } = request.params;
+    if (verb !== 'heard' && verb !== 'back-out' && verb !== 'keep')
+      throw problem('NOT_FOUND', 'A trial is kept, backed out of, or heard of.');
+    response.json(await link.request('POST', `/trial/${verb}`, body(ByBody, request.body ?? {})));
+  });
+  router.get('/events', async (request, response) => {
+    const { limit, after } = request.query;
+    response.json(await link.request('GET', `/events?limit=${Number(limit) || 200}&after=${Number(after) || 0}`));
   });
   router.post('/mode', async (request, response) => {
     response.json(await link.request('POST', '/mode', body(ModeBody, request.body)));
@@ -43,8 +98,56 @@ export function controllerRoutes(link: ControllerLink, store: ProjectStore): Rou
   router.get('/cabinet', async (_, response) => {
     response.json(await link.request('GET', '/cabinet'));
   });
-  router.post('/cabinet/network', async (request, response) => {
-    response.json(await link.request('POST', '/cabinet/network', body(NetworkBody, request.body)));
+  router.post('/cabinet/:switch', async (request, response) => {
+    const path = `/cabinet/${encodeURIComponent(request.params.switch)}`;
+    response.json(await link.request('POST', path, body(SwitchBody, request.body)));
   });
   return router;
+}
+
+interface Sent {
+  readonly project: Project;
+  readonly revision: number;
+  readonly hash: string;
+  readonly note?: string;
+  readonly takenAt?: number;
+}
+/** What the controller keeps, and what it tries. */
+async function programsOf(link: ControllerLink): Promise<{ readonly kept?: Sent; readonly trial?: Sent }> {
+  const { trial, ...kept } = await link.request<Partial<Sent> & { trial?: Sent }>('GET', '/program');
+  return { ...(kept.project ? { kept: kept as Sent } : {}), ...(trial ? { trial } : {}) };
+}
+
+interface ShownFacts {
+  readonly tags: Readonly<Record<string, TagFacts>>;
+  /** Of each text by its id: the values beside its lines. */
+  readonly texts: Readonly<Record<string, TextWatch['lines']>>;
+}
+let known: { readonly hash: string; readonly facts: ShownFacts } | undefined;
+/** What is shown of a program beside its project; of the last one asked for it is kept. */
+function shownFacts(p: Sent): ShownFacts {
+  if (known?.hash === p.hash) return known.facts;
+  const compiled = compile([{ kind: 'project', name: p.project.name, project: p.project }]),
+    image = compiled.build(true);
+  const facts = {
+    tags: factsOf(compiled.program.globals),
+    texts: Object.fromEntries(
+      p.project.pous.flatMap((pou) =>
+        pou.language === 'ST' ? [[pou.id, watchText(compiled, image, pou.id, pou.name).lines]] : [],
+      ),
+    ),
+  };
+  known = { hash: p.hash, facts };
+  return facts;
+}
+
+/** Throws with the first error, and where it is. */
+function mustCheck(document: Project, words: string): void {
+  const { hasErrors, diagnostics } = compile([{ kind: 'project', name: document.name, project: document }]);
+  if (!hasErrors) return;
+  const first = diagnostics.find((d) => d.severity === 'error')!;
+  throw problem(
+    'LOGIC_HAS_ERRORS',
+    words.endsWith('.') ? words : `${words}: ${placeText(first.at).slice(document.name.length + 1)}: ${first.message}`,
+  );
 }

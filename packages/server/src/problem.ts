@@ -16,7 +16,9 @@ const CATALOGUE = {
   LOGIC_HAS_ERRORS: { status: 422, title: 'The logic has errors' },
   DOWNLOAD_RUNNING: { status: 409, title: 'A download is running' },
   CONTROLLER_UNREACHABLE: { status: 502, title: 'The controller does not answer' },
-  CONTROLLER_REFUSED: { status: 502, title: 'The controller refused' },
+  NOTHING_TO_UPLOAD: { status: 409, title: 'The controller is empty' },
+  NOTHING_KEPT: { status: 409, title: 'The controller is empty' },
+  CONTROLLER_REFUSED: { status: 409, title: 'The controller refused' },
   INTERNAL: { status: 500, title: 'Something broke in Ferrule' },
 } as const;
 

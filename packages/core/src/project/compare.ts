@@ -1,10 +1,12 @@
 /** What differs between two projects: tags by row, rungs by rung, text by line. Things are matched by id, so a rename is a change. */
 import { stepsToTable } from './step-table.js';
-import type { Project, RungText, Tag } from './document.js';
+import type { Project, ProjectPou, RungText, Tag } from './document.js';
 import { rungToLines } from '../ladder/sheet.js';
+import { projectInOrder } from './order.js';
 import { tagText } from './sources.js';
 
 export interface Difference {
+  /** Names it among the differences of two projects, for `withChosen`. */ readonly key: string;
   readonly what: string;
   readonly kind: 'tag' | 'rung' | 'text' | 'machine' | 'tasks' | 'prove' | 'settings';
   /** As text; undefined where it is not there. */
@@ -18,22 +20,25 @@ export function compareProjects(before: Project, after: Project): Difference[] {
   const named = (check: string) => [...after.checks, ...before.checks].find((c) => c.id === check)?.name ?? check;
   return [
     ...one(
+      'name',
       'Name and description',
       'settings',
       [before.name, before.description].filter(Boolean).join('\n'),
       [after.name, after.description].filter(Boolean).join('\n'),
     ),
-    ...one('Plan', 'settings', planLines(before), planLines(after)),
+    ...one('plan', 'Plan', 'settings', planLines(before), planLines(after)),
     ...lists(
+      'types',
       before.types,
       after.types,
       'text',
       (t) => `Type ${/^\s*(\w+)/.exec(t.text)?.[1] ?? ''}`,
       (t) => t.text,
     ),
-    ...lists(before.tags, after.tags, 'tag', (t) => `Tag ${t.name}`, tagLine),
+    ...lists('tags', before.tags, after.tags, 'tag', (t) => `Tag ${t.name}`, tagLine),
     ...pous(before, after),
     ...lists(
+      'tasks',
       before.tasks,
       after.tasks,
       'tasks',
@@ -41,6 +46,7 @@ export function compareProjects(before: Project, after: Project): Difference[] {
       (t) => `${t.event ? `on ${t.event}` : t.interval}, priority ${t.priority}: ${t.programs.join(', ')}`,
     ),
     ...lists(
+      'modules',
       before.modules ?? [],
       after.modules ?? [],
       'settings',
@@ -48,6 +54,7 @@ export function compareProjects(before: Project, after: Project): Difference[] {
       (m) => `%${m.area}${m.start}, ${m.bytes} bytes`,
     ),
     ...lists(
+      'kinds',
       before.machine.kinds ?? [],
       after.machine.kinds ?? [],
       'machine',
@@ -55,6 +62,7 @@ export function compareProjects(before: Project, after: Project): Difference[] {
       (k) => JSON.stringify(k),
     ),
     ...lists(
+      'devices',
       before.machine.devices,
       after.machine.devices,
       'machine',
@@ -62,6 +70,7 @@ export function compareProjects(before: Project, after: Project): Difference[] {
       (d) => JSON.stringify({ type: d.type, ...d.parameters, ...d.wires }),
     ),
     ...lists(
+      'checks',
       before.checks,
       after.checks,
       'prove',
@@ -79,6 +88,7 @@ export function compareProjects(before: Project, after: Project): Difference[] {
           .join('\n'),
     ),
     ...lists(
+      'rules',
       before.rules,
       after.rules,
       'prove',
@@ -86,6 +96,7 @@ export function compareProjects(before: Project, after: Project): Difference[] {
       (r) => r.sentence,
     ),
     ...one(
+      'checking',
       'Rules of checking',
       'settings',
       Object.entries(before.checking ?? {})
@@ -95,16 +106,18 @@ export function compareProjects(before: Project, after: Project): Difference[] {
         .map(([k, v]) => `${k}: ${v}`)
         .join('\n'),
     ),
-    ...one('Tags on the scope', 'settings', before.scope.join(', '), after.scope.join(', ')),
+    ...one('scope', 'Tags on the scope', 'settings', before.scope.join(', '), after.scope.join(', ')),
     ...lists(
+      'watches',
       before.bench?.watches ?? [],
       after.bench?.watches ?? [],
       'settings',
       (w) => `Watch list ${w.name}`,
       (w) => w.rows.map((r) => `${r.path}${r.format ? ` as ${r.format}` : ''}`).join(', '),
     ),
-    ...one('Keys for inputs', 'settings', keyLines(before), keyLines(after)),
+    ...one('keys', 'Keys for inputs', 'settings', keyLines(before), keyLines(after)),
     ...lists(
+      'runs',
       before.bench?.runs ?? [],
       after.bench?.runs ?? [],
       'settings',
@@ -126,8 +139,8 @@ const planLines = (p: Project) =>
     .filter(Boolean)
     .join('\n\n');
 const keyLines = (p: Project) => (p.bench?.keys ?? []).map((k) => `${k.key}: ${k.path}`).join('\n');
-const one = (what: string, kind: Difference['kind'], before: string, after: string): Difference[] =>
-  before === after ? [] : [{ what, kind, before, after }];
+const one = (key: string, what: string, kind: Difference['kind'], before: string, after: string): Difference[] =>
+  before === after ? [] : [{ key, what, kind, before, after }];
 const facts = (t: Tag): string[] => [
   ...(t.standsFor ? [`stands for ${t.standsFor}`] : []),
   ...(t.unit ? [`unit ${t.unit}`] : []),
@@ -146,7 +159,8 @@ function pous(before: Project, after: Project): Difference[] {
     const a = before.pous.find((p) => p.id === id),
       b = after.pous.find((p) => p.id === id);
     const name = (b ?? a)!.name;
-    const renamed = a && b ? one(`${name} · name`, 'settings', `${a.kind} ${a.name}`, `${b.kind} ${b.name}`) : [];
+    const renamed =
+      a && b ? one(`pous/${id}/name`, `${name} · name`, 'settings', `${a.kind} ${a.name}`, `${b.kind} ${b.name}`) : [];
     if ((a?.language ?? 'LD') === 'LD' && (b?.language ?? 'LD') === 'LD') {
       const of = (p: typeof a) => (p?.language === 'LD' ? p : undefined);
       const rungs = (p: typeof a): readonly RungText[] => of(p)?.rungs ?? [];
@@ -154,7 +168,14 @@ function pous(before: Project, after: Project): Difference[] {
         const list = rungs(b).some((x) => x.id === r.id) ? rungs(b) : rungs(a);
         return list.findIndex((x) => x.id === r.id) + 1;
       };
-      const changed = lists(rungs(a), rungs(b), 'rung', (r) => `${name} · rung ${number(r)}`, rungToLines);
+      const changed = lists(
+        `pous/${id}/rungs`,
+        rungs(a),
+        rungs(b),
+        'rung',
+        (r) => `${name} · rung ${number(r)}`,
+        rungToLines,
+      );
       const common = (list: readonly RungText[], other: readonly RungText[]) =>
         list
           .filter((r) => other.some((x) => x.id === r.id))
@@ -164,11 +185,18 @@ function pous(before: Project, after: Project): Difference[] {
       const order = (list: readonly RungText[]) => list.map((r) => r.line).join('\n');
       return [
         ...renamed,
-        ...one(`${name} · own variables`, 'text', of(a)?.variables ?? '', of(b)?.variables ?? ''),
+        ...one(
+          `pous/${id}/variables`,
+          `${name} · own variables`,
+          'text',
+          of(a)?.variables ?? '',
+          of(b)?.variables ?? '',
+        ),
         ...changed,
         ...(isMoved
           ? [
               {
+                key: `pous/${id}/order`,
                 what: `${name} · order of the rungs`,
                 kind: 'text' as const,
                 before: order(rungs(a)),
@@ -180,18 +208,20 @@ function pous(before: Project, after: Project): Difference[] {
     }
     const text = (p: typeof a) =>
       p?.language === 'ST' ? p.text.split('\n') : p?.language === 'LD' ? p.rungs.map((r) => r.line) : [];
-    return [...renamed, ...textLines(name, text(a), text(b))];
+    return [...renamed, ...textLines(`pous/${id}/text`, name, text(a), text(b))];
   });
 }
 
 function lists<T extends { readonly id: string }>(
+  list: string,
   before: readonly T[],
   after: readonly T[],
   kind: Difference['kind'],
   name: (x: T) => string,
   text: (x: T) => string,
 ): Difference[] {
-  const result: Difference[] = [];
+  const result: Difference[] = [],
+    key = (x: T) => `${list}/${x.id}`;
   const drawn = (a: T | undefined, b: T | undefined) =>
     kind === 'rung'
       ? {
@@ -204,17 +234,18 @@ function lists<T extends { readonly id: string }>(
   const known = new Map(before.map((a) => [a.id, a]));
   for (const b of after) {
     const a = known.get(b.id);
-    if (!a) result.push({ what: name(b), kind, after: text(b), ...drawn(a, b) });
-    else if (text(a) !== text(b)) result.push({ what: name(b), kind, before: text(a), after: text(b), ...drawn(a, b) });
+    if (!a) result.push({ key: key(b), what: name(b), kind, after: text(b), ...drawn(a, b) });
+    else if (text(a) !== text(b))
+      result.push({ key: key(b), what: name(b), kind, before: text(a), after: text(b), ...drawn(a, b) });
   }
   const left = new Set(after.map((b) => b.id));
   for (const a of before)
-    if (!left.has(a.id)) result.push({ what: name(a), kind, before: text(a), ...drawn(a, undefined) });
+    if (!left.has(a.id)) result.push({ key: key(a), what: name(a), kind, before: text(a), ...drawn(a, undefined) });
   return result;
 }
 
 /** The stretch of lines that changed, after the common beginning and before the common end. */
-function textLines(name: string, a: readonly string[], b: readonly string[]): Difference[] {
+function textLines(key: string, name: string, a: readonly string[], b: readonly string[]): Difference[] {
   if (a.join('\n') === b.join('\n')) return [];
   let start = 0;
   while (start < a.length && start < b.length && a[start] === b[start]) start++;
@@ -222,10 +253,106 @@ function textLines(name: string, a: readonly string[], b: readonly string[]): Di
   while (end < a.length - start && end < b.length - start && a[a.length - 1 - end] === b[b.length - 1 - end]) end++;
   return [
     {
+      key,
       what: `${name} · line ${start + 1}`,
       kind: 'text',
       before: a.slice(start, a.length - end).join('\n'),
       after: b.slice(start, b.length - end).join('\n'),
     },
   ];
+}
+
+/**
+ * The project before with only some of what differs taken over, by the keys of the differences: for trying a few changes
+ * of a draft on a controller. All of them give the project after itself. Whether what comes out checks is for the checker.
+ */
+export function withChosen(before: Project, after: Project, keys: readonly string[]): Project {
+  const chosen = new Set(keys),
+    has = (key: string) => chosen.has(key);
+  if (compareProjects(before, after).every((d) => has(d.key))) return after;
+  const list = <T extends { readonly id: string }>(name: string, a: readonly T[], b: readonly T[]) =>
+    chosenOf(a, b, (x) => has(`${name}/${x.id}`));
+  const some = <K extends string, T>(key: K, value: T | undefined): { [P in K]?: T } =>
+    value === undefined ? {} : ({ [key]: value } as { [P in K]?: T });
+  const { description: _, plan: __, modules: ___, checking: ____, ...rest } = before,
+    from = (key: string) => (has(key) ? after : before);
+  return projectInOrder({
+    ...rest,
+    name: from('name').name,
+    ...some('description', from('name').description),
+    ...some('plan', from('plan').plan),
+    tags: list('tags', before.tags, after.tags),
+    types: list('types', before.types, after.types),
+    pous: chosenPous(before, after, has),
+    tasks: list('tasks', before.tasks, after.tasks),
+    ...some(
+      'modules',
+      before.modules || after.modules ? list('modules', before.modules ?? [], after.modules ?? []) : undefined,
+    ),
+    machine: {
+      ...before.machine,
+      devices: list('devices', before.machine.devices, after.machine.devices),
+      ...some(
+        'kinds',
+        before.machine.kinds || after.machine.kinds
+          ? list('kinds', before.machine.kinds ?? [], after.machine.kinds ?? [])
+          : undefined,
+      ),
+    },
+    checks: list('checks', before.checks, after.checks),
+    rules: list('rules', before.rules, after.rules),
+    ...some('checking', from('checking').checking),
+    scope: from('scope').scope,
+  });
+}
+
+function chosenPous(before: Project, after: Project, has: (key: string) => boolean): readonly ProjectPou[] {
+  const any = (p: ProjectPou) =>
+    ['name', 'variables', 'order', 'text'].some((x) => has(`pous/${p.id}/${x}`)) ||
+    rungsOf(p).some((r) => has(`pous/${p.id}/rungs/${r.id}`));
+  return chosenOf(before.pous, after.pous, any).flatMap((p): ProjectPou[] => {
+    const a = before.pous.find((x) => x.id === p.id),
+      b = after.pous.find((x) => x.id === p.id);
+    const [old, now] = [a ?? b!, b ?? a!],
+      named = has(`pous/${p.id}/name`) ? now : old;
+    if (old.language === 'ST' || now.language === 'ST')
+      return [{ ...(has(`pous/${p.id}/text`) ? now : old), name: named.name, kind: named.kind } as ProjectPou];
+    const variables = (has(`pous/${p.id}/variables`) || !a ? now : old).variables;
+    const rungs = chosenOf(a ? rungsOf(a) : [], b ? rungsOf(b) : [], (r) => has(`pous/${p.id}/rungs/${r.id}`));
+    const place = new Map(rungsOf(now).map((r, i) => [r.id, i]));
+    const { variables: _, ...rest } = named as typeof old;
+    return [
+      {
+        ...rest,
+        ...(variables === undefined ? {} : { variables }),
+        rungs: has(`pous/${p.id}/order`)
+          ? [...rungs].sort((x, y) => (place.get(x.id) ?? -1) - (place.get(y.id) ?? -1))
+          : rungs,
+      } as ProjectPou,
+    ];
+  });
+}
+const rungsOf = (p: ProjectPou): readonly RungText[] => (p.language === 'LD' ? p.rungs : []);
+
+/** The things before, those that are chosen as they are after: changed, gone, or new behind what they stand behind there. */
+function chosenOf<T extends { readonly id: string }>(
+  before: readonly T[],
+  after: readonly T[],
+  isChosen: (x: T) => boolean,
+): readonly T[] {
+  const now = new Map(after.map((x) => [x.id, x])),
+    old = new Set(before.map((x) => x.id));
+  const result = before.flatMap((x) =>
+    isChosen(x) || (now.has(x.id) && isChosen(now.get(x.id)!)) ? (now.get(x.id) ?? []) : x,
+  );
+  after.forEach((x, i) => {
+    if (old.has(x.id) || !isChosen(x)) return;
+    const behind = after
+      .slice(0, i)
+      .reverse()
+      .map((y) => result.findIndex((z) => z.id === y.id))
+      .find((at) => at >= 0);
+    result.splice((behind ?? -1) + 1, 0, x);
+  });
+  return result;
 }

@@ -92,6 +92,27 @@ export function valueRoot(compiled: Compiled, pou: string): string | undefined {
   return instancesOf(compiled, pou)[0];
 }
 
+/** What a page shows of a tag or variable beside its value. */
+export interface TagFacts {
+  readonly type: string;
+  /** Set for a function block instance. */ readonly block?: string;
+  readonly values?: readonly string[];
+}
+/** Facts by lower-case name. */
+export const factsOf = (
+  variables: readonly { readonly name: string; readonly type: Type }[],
+): Readonly<Record<string, TagFacts>> =>
+  Object.fromEntries(
+    variables.map((v) => [
+      v.name.toLowerCase(),
+      {
+        type: typeText(v.type),
+        ...(v.type.kind === 'block' ? { block: v.type.name } : {}),
+        ...(v.type.kind === 'enum' ? { values: v.type.values.map((x) => x.name) } : {}),
+      },
+    ]),
+  );
+
 /** Paths of all instances of a function block, global ones first; not those inside arrays. */
 export function instancesOf(compiled: Compiled, block: string): string[] {
   const found: string[] = [];

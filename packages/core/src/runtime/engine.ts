@@ -56,6 +56,8 @@ export interface EngineOptions {
   readonly wires?: readonly Wire[];
   /** Loop passes allowed in one scan before the watchdog stops it. */
   readonly watchdog?: number;
+  /** The image's code, translated already. */
+  readonly module?: WebAssembly.Module;
   /** Notes which bytes of the state change, for `markChanges`. */
   readonly tracks?: boolean;
 }
@@ -113,7 +115,7 @@ export class Engine {
   ) {
     // Pure functions only, our own so that they are the same everywhere: the module can reach nothing else.
     const text = textImports(() => this.view);
-    const instance = new WebAssembly.Instance(new WebAssembly.Module(image.wasm), { math, text });
+    const instance = new WebAssembly.Instance(options.module ?? new WebAssembly.Module(image.wasm), { math, text });
     const x = instance.exports as Record<string, unknown>;
     const memory = x['memory'] as WebAssembly.Memory;
     if (options.tracks) {
@@ -253,6 +255,31 @@ export class Engine {
     this.companion.outputs();
     if (forced) this.applyForces('output');
     if (image.machine !== undefined) this.runMachine();
+  }
+
+  /**
+   * A scan in which the logic rests, as of a controller in stop or after a fault: outputs are off, inputs are read, the
+   * machine goes on. What the logic left in memory stays. False when the machine model itself faults.
+   */
+  runIdle(): boolean {
+    const { image, memory } = this,
+      { Q } = image.areas;
+    this.setClock(this.stepNumber);
+    this.budget.value = this.watchdog;
+    if (image.watched) {
+      memory.fill(0, image.stateSize, image.size);
+      this.left.value = -1;
+    }
+    const ok = this.guard(() => {
+      this.companion.inputs();
+      this.applyForces('input');
+      memory.fill(0, Q.start, Q.start + Q.size);
+      this.companion.outputs();
+      this.applyForces('output');
+      if (image.machine !== undefined) this.runMachine();
+    });
+    if (ok) this.scan++;
+    return ok;
   }
 
   private runProgram(index: number, forced: boolean): void {

@@ -10,6 +10,8 @@ export interface Transferred {
 
 /** A place in memory that lives through a warm restart: bytes from `from` up to `to`, or one bit of the byte at `from`. */
 export interface RetainedPlace {
+  readonly path: string;
+  readonly type: Type;
   readonly from: number;
   readonly to: number;
   readonly bit?: number;
@@ -18,22 +20,48 @@ export interface RetainedPlace {
 /** All that a program retains: tags declared RETAIN, and such variables of its programs and of the blocks in them. */
 export function retainedPlaces(image: Image): readonly RetainedPlace[] {
   const places: RetainedPlace[] = [];
-  const look = (type: Type, at: number): void => {
+  const look = (type: Type, at: number, path: string): void => {
     if (type.kind === 'block')
       for (const m of type.layout.members) {
-        if (m.retain) places.push({ from: at + m.offset, to: at + m.offset + sizeOf(m.type) });
-        else look(m.type, at + m.offset);
+        const from = at + m.offset,
+          here = `${path}.${m.name}`;
+        if (m.retain) places.push({ path: here, type: m.type, from, to: from + sizeOf(m.type) });
+        else look(m.type, from, here);
       }
     else if (type.kind === 'array' && holdsBlocks(type.element))
-      for (let i = 0; i < elementCount(type); i++) look(type.element, at + i * stride(type.element));
+      for (let i = 0; i < elementCount(type); i++)
+        look(type.element, at + i * stride(type.element), `${path}[${i}]`);
   };
   for (const s of image.symbols.values()) {
     if (s.isView) continue;
-    if (!s.isRetained) look(s.type, s.address);
-    else if (s.bit !== undefined) places.push({ from: s.address, to: s.address + 1, bit: s.bit });
-    else places.push({ from: s.address, to: s.address + sizeOf(s.type) });
+    const { name: path, type, address: from } = s;
+    if (!s.isRetained) look(type, from, path);
+    else if (s.bit !== undefined) places.push({ path, type, from, to: from + 1, bit: s.bit });
+    else places.push({ path, type, from, to: from + sizeOf(type) });
   }
   return places;
+}
+
+/** How what a program retains lies, as text: two programs with the same text read each other's retained bytes alike. */
+export const retainedLayout = (image: Image): string =>
+  retainedPlaces(image)
+    .map((p) => `${p.path.toLowerCase()} : ${layoutText(p.type)}`)
+    .join('\n');
+
+/** A type with all that decides how its bytes are read. */
+function layoutText(t: Type): string {
+  switch (t.kind) {
+    case 'struct':
+      return `(${t.members.map((m) => `${m.offset} ${m.name} : ${layoutText(m.type)}`).join('; ')})`;
+    case 'block':
+      return `(${t.layout.members.map((m) => `${m.offset} ${m.name} : ${layoutText(m.type)}`).join('; ')})`;
+    case 'array':
+      return `[${t.bounds.map((b) => `${b.low}..${b.high}`).join()}] ${layoutText(t.element)}`;
+    case 'enum':
+      return `(${t.values.map((v) => `${v.name} ${v.value}`).join()})`;
+    default:
+      return `${typeText(t)} ${isScalar(t) || t.kind === 'string' ? sizeOf(t) : ''}`;
+  }
 }
 const holdsBlocks = (type: Type): boolean =>
   type.kind === 'block' || (type.kind === 'array' && holdsBlocks(type.element));
@@ -41,15 +69,16 @@ const holdsBlocks = (type: Type): boolean =>
 /**
  * The new image's first state with every value of the old one that fits. `lost` names what did not fit, in words.
  * `which`: all values, as when logic changes while it runs; or only retained ones, as after a warm restart, where the
- * clock and the edges of event tasks begin anew.
+ * clock and the edges of event tasks begin anew. `base` is what the new image held before: what only it has stays as it was.
  */
 export function transferState(
   from: Image,
   bytes: Uint8Array,
   to: Image,
   which: 'all' | 'retained' = 'all',
+  base: Uint8Array = to.initial,
 ): Transferred {
-  const result = to.initial.slice();
+  const result = base.slice();
   const lost: string[] = [];
   let kept = 0;
   if (which === 'all') result.set(bytes.subarray(0, 64));

@@ -1,5 +1,6 @@
 /** What page and bench worker say to each other. */
 import type {
+  TagFacts,
   Beginning,
   CheckRow,
   Completion,
@@ -218,11 +219,7 @@ export interface ProblemNote {
   readonly place: string;
 }
 
-export interface TagFacts {
-  readonly type: string;
-  /** Set for a function block instance. */ readonly block?: string;
-  readonly values?: readonly string[];
-}
+export type { TagFacts };
 
 export interface Checked {
   readonly problems: readonly ProblemNote[];

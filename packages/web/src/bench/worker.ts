@@ -13,7 +13,6 @@ import {
   type Image,
   type Project,
   type Stops,
-  type Type,
   baseOf,
   elementAt,
   findPath,
@@ -26,7 +25,7 @@ import {
   planProof,
   positionOf,
   readLocation,
-  typeText,
+  factsOf,
   usesOf,
 } from '@ferrule/core';
 import { type Latest, answer, placeOfSpan, wordsOfSpan } from './answers.js';
@@ -40,7 +39,6 @@ import type {
   ProblemNote,
   ScopeView,
   StopPoint,
-  TagFacts,
   ToBench,
 } from './protocol.js';
 
@@ -201,17 +199,6 @@ function describe(project: Project, compiled: Compiled, lost: readonly string[],
       ...(element ? { element: element - 1 } : {}),
     };
   });
-  const factsOf = (list: readonly { readonly name: string; readonly type: Type }[]): Record<string, TagFacts> =>
-    Object.fromEntries(
-      list.map((v) => [
-        v.name.toLowerCase(),
-        {
-          type: typeText(v.type),
-          ...(v.type.kind === 'block' ? { block: v.type.name } : {}),
-          ...(v.type.kind === 'enum' ? { values: v.type.values.map((x) => x.name) } : {}),
-        },
-      ]),
-    );
   const tags = factsOf(compiled.program.globals);
   const locals = Object.fromEntries(
     project.pous.flatMap((p) => {

@@ -5,13 +5,13 @@
  */
 import { useEffect, useRef, useState } from 'react';
 import { type Project, POINT_STATES, type Tag, type TriedPoint, kindOf } from '@ferrule/core';
+import { sayWho, whoIs } from './who.js';
 import { useForced, useLive, useLook, useValue } from '../bench/live.js';
 import { useDocument } from '../document/store.js';
 import { useMachine } from './kinds.js';
 import { Button, ForceMark } from './ui.js';
 import { valueText } from './values.js';
 
-const NAME = 'ferrule.checkout.by';
 const WORDS: Readonly<Record<TriedPoint['found'], string>> = {
   right: 'right',
   swapped: 'swapped with another',
@@ -38,13 +38,7 @@ export function Checkout() {
   const tags = useDocument((s) => s.project?.tags) ?? NO_TAGS;
   const machine = useMachine();
   const tried = useDocument((s) => s.project?.bench?.points) ?? NO_POINTS;
-  const [by, setBy] = useState(() => {
-    try {
-      return localStorage.getItem(NAME) ?? '';
-    } catch {
-      return '';
-    }
-  });
+  const [by, setBy] = useState(whoIs);
   const points = tags.filter((t) => /^%[IQ]/i.test(t.address ?? '') && !t.standsFor);
   const found = new Map(tried.map((p) => [p.tag.toLowerCase(), p]));
   const right = points.filter((t) => found.get(t.name.toLowerCase())?.found === 'right').length,
@@ -79,11 +73,7 @@ export function Checkout() {
             aria-label="Tried by"
             onChange={(e) => {
               setBy(e.target.value);
-              try {
-                localStorage.setItem(NAME, e.target.value);
-              } catch {
-                /* Kept for this visit only. */
-              }
+              sayWho(e.target.value);
             }}
             onKeyDown={(e) => e.stopPropagation()}
             className="h-7 w-32 rounded border border-edge bg-sheet px-2"

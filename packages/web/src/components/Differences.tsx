@@ -11,31 +11,59 @@ interface Props {
   readonly after: string;
   readonly tags: Readonly<Record<string, TagFacts>>;
   /** Room for a rung on either side, in px. */ readonly room?: number;
+  /** Rungs one above the other, each over the whole width, the new one first. */ readonly stacked?: boolean;
+  /** Which side runs: its rungs show their power. */ readonly live?: 'before' | 'after';
+  /** Keys of those that are chosen, and how one is chosen or left out. */
+  readonly chosen?: ReadonlySet<string>;
+  readonly choose?: (key: string, isChosen: boolean) => void;
 }
 
 const NONE: ReadonlyMap<string, Tag> = new Map();
 
-export function Differences({ differences, before, after, tags, room = 440 }: Props) {
+export function Differences(props: Props) {
+  const { differences, before, after, tags, stacked = false, room = stacked ? 580 : 440, live, chosen, choose } = props;
   return (
     <div>
-      <div className="sticky top-0 z-10 grid grid-cols-2 border-b border-edge bg-sunk text-[12px] text-soft">
-        <span className="px-4 py-1.5">{before}</span>
-        <span className="border-l border-edge px-4 py-1.5">{after}</span>
-      </div>
+      {!stacked && (
+        <div className="sticky top-0 z-10 grid grid-cols-2 border-b border-edge bg-sunk text-[12px] text-soft">
+          <span className="px-4 py-1.5">{before}</span>
+          <span className="border-l border-edge px-4 py-1.5">{after}</span>
+        </div>
+      )}
       {differences.map((d, i) => (
         <section key={i} aria-label={d.what} className="border-b border-edge">
           <h3 className="px-4 pt-1.5 text-[12.5px] font-semibold">
+            {choose && (
+              <input
+                type="checkbox"
+                aria-label={`Try ${d.what}`}
+                checked={chosen?.has(d.key) ?? true}
+                onChange={(e) => choose(d.key, e.target.checked)}
+                className="mr-2 align-middle accent-copper"
+              />
+            )}
             {d.what}{' '}
             <span className="font-normal text-soft">
               {d.before === undefined ? 'is new' : d.after === undefined ? 'is gone' : ''}
             </span>
           </h3>
           {d.rungs ? (
-            <Rungs rungs={d.rungs} tags={tags} room={room} />
-          ) : d.kind === 'text' ? (
-            <Lines before={d.before ?? ''} after={d.after ?? ''} />
+            <Rungs
+              rungs={d.rungs}
+              tags={tags}
+              room={room}
+              live={live}
+              stacked={stacked ? { before, after } : undefined}
+            />
           ) : (
-            <Words before={d.before} after={d.after} />
+            <>
+              {stacked && <Heads before={before} after={after} />}
+              {d.kind === 'text' ? (
+                <Lines before={d.before ?? ''} after={d.after ?? ''} />
+              ) : (
+                <Words before={d.before} after={d.after} />
+              )}
+            </>
           )}
         </section>
       ))}
@@ -43,16 +71,27 @@ export function Differences({ differences, before, after, tags, room = 440 }: Pr
   );
 }
 
+const Heads = ({ before, after }: { readonly before: string; readonly after: string }) => (
+  <div className="grid grid-cols-2 text-[12px] text-soft">
+    <span className="px-4">{before}</span>
+    <span className="border-l border-edge px-4">{after}</span>
+  </div>
+);
+
 const half = 'min-w-0 overflow-x-auto px-4 pb-2';
 
 function Rungs({
   rungs,
   tags,
   room,
+  live,
+  stacked,
 }: {
   readonly rungs: NonNullable<Difference['rungs']>;
   readonly tags: Readonly<Record<string, TagFacts>>;
   readonly room: number;
+  readonly live: Props['live'] | undefined;
+  readonly stacked: { readonly before: string; readonly after: string } | undefined;
 }) {
   const texts = (r: RungText | undefined): string[] =>
     r ? modelOf(r, tags, room).nodes.map((n: Node) => nodeText(r.line, n)) : [];
@@ -68,7 +107,7 @@ function Rungs({
       }),
     );
   };
-  const side = (r: RungText | undefined, marks: ReadonlySet<number>, other: RungText | undefined) => (
+  const side = (r: RungText | undefined, marks: ReadonlySet<number>, other: RungText | undefined, isLive: boolean) => (
     <div tabIndex={0} className={half}>
       {r && (
         <>
@@ -78,7 +117,7 @@ function Rungs({
           )}
           {modelOf(r, tags, room).layout ? (
             <RungView
-              id=""
+              id={isLive ? r.id : ''}
               label={`Rung ${r.line}`}
               model={modelOf(r, tags, room)}
               tags={tags}
@@ -92,10 +131,29 @@ function Rungs({
       )}
     </div>
   );
+  const before = side(rungs.before, only(a, b), rungs.after, live === 'before'),
+    after = side(rungs.after, only(b, a), rungs.before, live === 'after');
+  if (stacked)
+    return (
+      <div className="flex flex-col">
+        {rungs.after && (
+          <div>
+            <p className="px-4 text-[12px] text-copper">{stacked.after}</p>
+            {after}
+          </div>
+        )}
+        {rungs.before && (
+          <div className="border-t border-dashed border-edge bg-sunk">
+            <p className="px-4 pt-1 text-[12px] text-soft">{stacked.before}</p>
+            {before}
+          </div>
+        )}
+      </div>
+    );
   return (
     <div className="grid grid-cols-2 [&>*+*]:border-l [&>*+*]:border-edge">
-      {side(rungs.before, only(a, b), rungs.after)}
-      {side(rungs.after, only(b, a), rungs.before)}
+      {before}
+      {after}
     </div>
   );
 }

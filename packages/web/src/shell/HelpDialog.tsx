@@ -19,6 +19,7 @@ const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])
       ['F6 / Shift+F6', 'one scan forward / back'],
       ['Ctrl+F6 / Ctrl+Shift+F6', 'one rung or statement on / back; with Alt too, into the call'],
       ['Alt+F6 / Alt+Shift+F6', 'one task on / back'],
+      ['F10', 'back out of a trial on the controller'],
       ['F4', 'why is it so: a contact, a coil, a name, a row of tags'],
       ['F7', 'stop before this rung or line'],
       ['F8 / Shift+F8', 'next / previous problem; the list in the top bar declares all that a program uses undeclared'],

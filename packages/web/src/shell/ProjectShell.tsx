@@ -4,6 +4,7 @@ import { useEffect, useState } from 'react';
 import { useStore } from 'zustand';
 import { later } from '../components/later.js';
 import { Link, Outlet, useNavigate, useParams } from 'react-router';
+import { backOut, trialStore } from '../components/trial.js';
 import { messageOf } from '../api.js';
 import { benchLive, benchStore, LiveProvider, tellBench, useBench } from '../bench/live.js';
 import { type Project, kindOf } from '@ferrule/core';
@@ -305,6 +306,12 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void, onPalette: (open: bool
         tellBench({ kind: 'play', running: !isRunning() });
         return;
       }
+      if (e.key === 'F10' && trialStore.getState().isHeld) {
+        e.preventDefault();
+        // What stands against it is seen where the trial is shown.
+        backOut().catch(() => void navigate(`/projects/${id}/controller`));
+        return;
+      }
       if (e.key === 'F6') {
         e.preventDefault();
         const direction = e.shiftKey ? -1 : 1;
@@ -325,7 +332,7 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void, onPalette: (open: bool
     window.addEventListener('keydown', onKey);
     // Cells and fields keep their keys to themselves; these mean the same in all of them.
     const first = (e: KeyboardEvent) => {
-      if ((e.altKey && (e.key === 'ArrowLeft' || e.key === 'ArrowRight')) || ['F1', 'F5', 'F6'].includes(e.key)) {
+      if ((e.altKey && (e.key === 'ArrowLeft' || e.key === 'ArrowRight')) || ['F1', 'F5', 'F6', 'F10'].includes(e.key)) {
         onKey(e);
         e.stopPropagation();
       }

@@ -468,6 +468,8 @@ interface Status {
   readonly name: string;
   readonly state: string;
   readonly revision?: number;
+  readonly trial?: { readonly revision: number };
+  readonly forces: readonly unknown[];
 }
 function ControllerPill() {
   const { id } = useParams();
@@ -476,7 +478,15 @@ function ControllerPill() {
     ? 'Controller offline'
     : !data
       ? 'Controller'
-      : `${data.name} · ${data.state === 'empty' ? 'empty' : `rev ${data.revision}`}`;
+      : [
+          data.name,
+          data.state === 'empty'
+            ? 'empty'
+            : data.trial
+              ? `rev ${data.trial.revision} on trial`
+              : `rev ${data.revision}`,
+          ...(data.forces.length ? [`${data.forces.length} forced`] : []),
+        ].join(' · ');
   return (
     <Link to={`/projects/${id}/controller`} className={`${pill} bg-bar-2 ${error ? 'text-bar-soft' : ''}`}>
       {text}

@@ -592,13 +592,14 @@ function Missed({ mutant: m, isOpen }: { readonly mutant: MutantResult; readonly
   const shown: Difference =
     place.kind === 'rung'
       ? {
+          key: where,
           what: `${m.pou} ${where}`,
           kind: 'rung',
           before: m.before,
           after: m.after,
           rungs: { before: { id: place.rung, line: m.before }, after: { id: place.rung, line: m.after } },
         }
-      : { what: `${m.pou} ${where}`, kind: 'text', before: lines(m.before), after: lines(m.after) };
+      : { key: where, what: `${m.pou} ${where}`, kind: 'text', before: lines(m.before), after: lines(m.after) };
   return (
     <li className="border-t border-edge py-1">
       <div className="flex items-center gap-2">

@@ -1,0 +1,11 @@
+/** The thread that makes a program ready, beside the scan. */
+import 'reflect-metadata';
+import { parentPort, workerData } from 'node:worker_threads';
+import { make } from './prepare.js';
+
+const { text, hash } = workerData as { readonly text: string; readonly hash: string };
+try {
+  parentPort!.postMessage({ made: make(text, hash) });
+} catch (e) {
+  parentPort!.postMessage({ error: (e as Error).message });
+}

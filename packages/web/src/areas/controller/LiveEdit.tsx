@@ -1,0 +1,214 @@
+/** The draft at the controller: what differs, tried whole or in part, backed out of, kept. Download and upload beside it. */
+import { useState } from 'react';
+import { useNavigate } from 'react-router';
+import { useStore } from 'zustand';
+import { api } from '../../api.js';
+import { useBench } from '../../bench/live.js';
+import { Button } from '../../components/ui.js';
+import { useDocument } from '../../document/store.js';
+import { backOut, holdTrial, letTrialGo, trialStore, whoAmI } from '../../components/trial.js';
+import type { ControllerView, Download } from './status.js';
+
+const GRACES = [10, 60, 300, 1800] as const;
+const graceText = (s: number) => (s < 60 ? `${s} s` : `${s / 60} min`);
+
+/** Shows the trial, or how to begin one. `chosen`: keys of the differences to try. */
+export function LiveEdit({ view, chosen }: { readonly view: ControllerView; readonly chosen: readonly string[] }) {
+  const { status, comparison, online, attempt, id, download } = view;
+  const isHeld = useStore(trialStore, (s) => s.isHeld);
+  const [grace, setGrace] = useState(60);
+  const count = comparison?.differences?.length ?? 0;
+  if (!online || !status || status.state === 'empty') return null;
+  if (status.trial) {
+    const { trial } = status;
+    return (
+      <section aria-label="Live edit" className="flex flex-col gap-2 rounded-lg border border-copper bg-glow p-2.5">
+        <h3 className="font-semibold">On trial: rev {trial.revision}</h3>
+        <p className="text-soft">
+          {trial.by} tries it since {Math.floor(trial.ranMs / 1000)} s. Without a word from there the controller backs
+          out by itself in {Math.max(0, Math.ceil(trial.leftMs / 1000))} s
+          {isHeld ? '; this page says it every second' : '; this page does not hold it'}.
+        </p>
+        <div className="flex gap-2">
+          <Button className="flex-1 justify-center" keys="F10" onClick={() => void attempt(backOut)}>
+            Back out
+          </Button>
+          <Button
+            look="strong"
+            className="flex-1 justify-center"
+            onClick={() =>
+              void attempt(async () => {
+                await api('POST', '/controller/trial/keep', { by: whoAmI() });
+                letTrialGo();
+              })
+            }
+          >
+            Keep
+          </Button>
+        </div>
+      </section>
+    );
+  }
+  if (!comparison || comparison.same || !count) return null;
+  const some = chosen.length < count;
+  const begin = () =>
+    attempt(async () => {
+      await useDocument.getState().flush();
+      await api('POST', '/controller/try', {
+        projectId: id,
+        against: comparison.controllerHash,
+        graceMs: grace * 1000,
+        by: whoAmI(),
+        ...(some ? { only: chosen } : {}),
+      });
+      holdTrial();
+    });
+  return (
+    <section aria-label="Live edit" className="flex flex-col gap-2">
+      <h3 className="flex justify-between text-[12px] font-semibold text-soft">
+        Live edit <span>{some ? `${chosen.length} of ${count} chosen` : `${count} to try`}</span>
+      </h3>
+      <label className="flex items-center justify-between gap-2 text-soft">
+        Backs out by itself after
+        <select
+          value={grace}
+          onChange={(e) => setGrace(Number(e.target.value))}
+          className="h-7 rounded-md border border-edge bg-sheet px-1 text-ink"
+        >
+          {GRACES.map((s) => (
+            <option key={s} value={s}>
+              {graceText(s)}
+            </option>
+          ))}
+        </select>
+      </label>
+      <Button
+        look="strong"
+        className="justify-center"
+        disabled={!chosen.length || download?.state === 'sending'}
+        onClick={() => void begin()}
+      >
+        Try{some ? ` ${chosen.length} chosen` : ''}
+      </Button>
+    </section>
+  );
+}
+
+export function Downloads({ view }: { readonly view: ControllerView }) {
+  const { id, online, status, download: d, attempt } = view;
+  const navigate = useNavigate();
+  const [note, setNote] = useState(''),
+    [into, setInto] = useState<'stop' | 'run'>('stop');
+  const isBusy = d?.state === 'sending' || status?.trial !== undefined;
+  const send = (mode: 'restart' | 'keep') =>
+    attempt(async () => {
+      await useDocument.getState().flush();
+      await api('POST', '/controller/download', {
+        projectId: id,
+        mode,
+        ...(mode === 'restart' ? { into } : {}),
+        ...(note.trim() ? { note: note.trim() } : {}),
+      });
+      setNote('');
+    });
+  return (
+    <section aria-label="Download" className="flex flex-col gap-2">
+      <h3 className="text-[12px] font-semibold text-soft">Download</h3>
+      <Readiness />
+      <input
+        aria-label="Note with the download"
+        placeholder="What changed, for the log"
+        maxLength={500}
+        value={note}
+        onChange={(e) => setNote(e.target.value)}
+        className="h-7 rounded-md border border-edge bg-sheet px-2"
+      />
+      <div className="flex gap-1.5">
+        <Button
+          look="strong"
+          className="flex-1 justify-center"
+          disabled={!online || isBusy}
+          onClick={() => void send('restart')}
+        >
+          Download and restart
+        </Button>
+        <select
+          aria-label="After the restart"
+          value={into}
+          onChange={(e) => setInto(e.target.value as 'stop' | 'run')}
+          className="h-8 rounded-md border border-edge bg-sheet px-1"
+        >
+          <option value="stop">into stop</option>
+          <option value="run">into run</option>
+        </select>
+      </div>
+      <Button
+        className="justify-center"
+        disabled={!online || isBusy || status?.state === 'empty'}
+        onClick={() => void send('keep')}
+      >
+        Download, keep state
+      </Button>
+      {d && d.state !== 'none' && <Progress d={d} />}
+      <Button
+        className="justify-center"
+        disabled={!online || status?.state === 'empty'}
+        onClick={() =>
+          void attempt(async () => {
+            const made = await api<{ id: string }>('POST', '/controller/upload');
+            void navigate(`/projects/${made.id}/logic`);
+          })
+        }
+      >
+        Upload into a new project
+      </Button>
+    </section>
+  );
+}
+
+/** What stands against a download, said before it is made. */
+function Readiness() {
+  const errors = useBench((s) => s.checked?.problems.filter((p) => p.severity === 'error').length ?? 0);
+  return errors ? (
+    <p className="text-bad">
+      ✕ {errors} error{errors > 1 ? 's' : ''} in the logic: mend {errors > 1 ? 'them' : 'it'} first.
+    </p>
+  ) : (
+    <p className="text-soft">
+      <span className="text-good">✓</span> The logic has no errors.
+    </p>
+  );
+}
+
+function Progress({ d }: { readonly d: Download }) {
+  const percent = d.total ? Math.round((100 * d.sent) / d.total) : 0;
+  if (d.state === 'sending')
+    return (
+      <div>
+        <div
+          role="progressbar"
+          aria-label={d.what === 'trial' ? 'Trial' : 'Download'}
+          aria-valuenow={percent}
+          className="h-1.5 overflow-hidden rounded bg-edge"
+        >
+          <div className="h-full bg-copper" style={{ width: `${percent}%` }} />
+        </div>
+        <p className="pt-1 text-soft">
+          {d.sent} of {d.total} bytes. The old program runs on until all is there.
+        </p>
+      </div>
+    );
+  if (d.state === 'failed')
+    return (
+      <p role="alert" className="rounded-md bg-bad-soft px-2 py-1 text-bad">
+        {d.message}
+      </p>
+    );
+  return (
+    <p role="status" className="text-soft">
+      <span className="text-good">✓</span>{' '}
+      {d.what === 'trial' ? 'Sent, verified by its hash, and tried.' : 'Downloaded and verified by its hash.'}
+      {d.lost?.length ? ` Not kept: ${d.lost.join('; ')}.` : ''}
+    </p>
+  );
+}

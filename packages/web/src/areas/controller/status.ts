@@ -1,0 +1,131 @@
+/** What the page knows of the controller, fresh after each action. */
+import { useState } from 'react';
+import useSWR from 'swr';
+import type { Difference, Project, TagFacts, TextWatch } from '@ferrule/core';
+import { messageOf } from '../../api.js';
+import { useDocument } from '../../document/store.js';
+
+export interface Download {
+  readonly state: 'none' | 'sending' | 'done' | 'failed';
+  readonly what: 'download' | 'trial';
+  readonly sent: number;
+  readonly total: number;
+  readonly message?: string;
+  readonly lost?: readonly string[];
+}
+export type KeySwitch = 'run' | 'stop' | 'remote';
+export interface Status {
+  readonly name: string;
+  readonly state: 'empty' | 'run' | 'stop' | 'fault';
+  readonly mode: 'run' | 'stop';
+  readonly key: KeySwitch;
+  readonly project?: string;
+  readonly revision?: number;
+  readonly hash?: string;
+  readonly note?: string;
+  readonly takenAt?: number;
+  readonly trial?: {
+    readonly revision: number;
+    readonly hash: string;
+    readonly by: string;
+    readonly ranMs: number;
+    readonly leftMs: number;
+  };
+  readonly scan: number;
+  readonly scanMs: number;
+  readonly usedMs: number;
+  readonly worstMs: number;
+  readonly jitterMs: number;
+  readonly missed: number;
+  readonly forces: readonly { readonly path: string; readonly value: string }[];
+  readonly retained: number;
+  readonly fault?: string;
+  readonly upMs: number;
+}
+export interface CabinetState {
+  readonly network: 'ok' | 'slow' | 'cut';
+  readonly key: KeySwitch;
+  readonly power: boolean;
+  readonly isBatteryFlat: boolean;
+}
+export interface Comparison {
+  readonly same: boolean;
+  readonly revision: number;
+  readonly controllerRevision: number | null;
+  readonly controllerHash: string | null;
+  readonly differences: readonly Difference[] | null;
+  /** Whether the trial is this project; null without a trial. */ readonly trialSame: boolean | null;
+}
+/** What the machine obeys: the trial, or what is kept. */
+export interface Running {
+  readonly project?: Project;
+  readonly revision?: number;
+  readonly hash?: string;
+  readonly tags?: Readonly<Record<string, TagFacts>>;
+  readonly texts?: Readonly<Record<string, TextWatch['lines']>>;
+}
+export interface LoggedEvent {
+  readonly id: number;
+  readonly at: number;
+  readonly kind: string;
+  readonly words: string;
+}
+
+/** Everything asked of the controller, and how something is done at it: what was said against it is shown until the next. */
+export function useController() {
+  const id = useDocument((s) => s.id),
+    saving = useDocument((s) => s.saving),
+    revision = useDocument((s) => s.revision);
+  const [message, setMessage] = useState<string>();
+  const status = useSWR<Status>('/controller/status', {
+    refreshInterval: 500,
+    shouldRetryOnError: false,
+    dedupingInterval: 200,
+  });
+  const download = useSWR<Download>('/controller/download', { refreshInterval: 300, dedupingInterval: 200 });
+  const cabinet = useSWR<CabinetState>('/controller/cabinet', { refreshInterval: 2000, shouldRetryOnError: false });
+  const online = status.data !== undefined && !status.error,
+    active = status.data?.trial?.hash ?? status.data?.hash;
+  const comparison = useSWR<Comparison>(
+    online && id && saving === 'saved'
+      ? `/controller/compare/${id}?${status.data?.hash ?? ''}&${active ?? ''}&${revision ?? ''}`
+      : null,
+    { refreshInterval: 4000, keepPreviousData: true },
+  );
+  const running = useSWR<Running>(online && active ? `/controller/program?${active}` : null, {
+    keepPreviousData: true,
+    revalidateOnFocus: false,
+  });
+  const events = useSWR<{ events: readonly LoggedEvent[]; dropped: number }>(
+    online ? '/controller/events?limit=200' : null,
+    { refreshInterval: 2000, keepPreviousData: true },
+  );
+  const attempt = async (run: () => Promise<unknown>): Promise<boolean> => {
+    setMessage(undefined);
+    let isDone = true;
+    try {
+      await run();
+    } catch (e) {
+      setMessage(messageOf(e));
+      isDone = false;
+    }
+    await Promise.all([status.mutate(), download.mutate(), cabinet.mutate(), events.mutate()]);
+    return isDone;
+  };
+  return {
+    id,
+    message,
+    setMessage,
+    online,
+    status: status.data,
+    offline: status.error ? messageOf(status.error) : undefined,
+    download: download.data,
+    cabinet: cabinet.data,
+    comparison: comparison.data,
+    // What was read for another program says nothing of this one.
+    running: running.data?.hash === active ? running.data : undefined,
+    events: events.data,
+    attempt,
+  };
+}
+export type ControllerView = ReturnType<typeof useController>;
