@@ -211,3 +211,74 @@ test('key, power and battery at the cabinet; upload into a new project', async (
   await toArea(page, 'Controller');
   await expect(page.getByText(/The controller keeps exactly this project/)).toBeVisible();
 });
+
+test('a fault at the controller: its recording opens on the bench with the program that ran; the next scan faults there too', async ({
+  page,
+}) => {
+  const bool = (name: string, address: string) => ({ id: name, name, type: 'BOOL', address });
+  const text = JSON.stringify({
+    format: 'ferrule-project',
+    version: 1,
+    name: 'Divider',
+    tags: [bool('A', '%IX0.0'), bool('Q', '%QX0.0'), { id: 'n', name: 'N', type: 'INT' }],
+    types: [],
+    tasks: [],
+    machine: { devices: [] },
+    pous: [
+      {
+        id: 'm',
+        name: 'Main',
+        language: 'ST',
+        kind: 'program',
+        text: 'PROGRAM Main\nQ := NOT A;\nIF A THEN\n  N := 100 / (N - N);\nEND_IF;\nEND_PROGRAM\n',
+      },
+    ],
+    checks: [],
+    rules: [],
+    scope: [],
+  });
+  await openDemo(page, 'controller', undefined, text);
+  await page.getByRole('combobox', { name: 'After the restart' }).selectOption('run');
+  await page.getByRole('button', { name: 'Download and restart' }).click();
+  await expect(page.getByText('Downloaded and verified by its hash.')).toBeVisible();
+  // Its text is live there.
+  await expect(page.getByRole('list', { name: 'Live text' })).toContainText('Q = 1');
+  await page.waitForTimeout(500);
+  await page.request.post(`http://127.0.0.1:${PORT}/api/controller/events`, {
+    data: { kind: 'write', path: 'A', value: '1' },
+  });
+  await expect(status(page)).toContainText('Fault');
+  await expect(page.getByRole('alert').first()).toContainText('Division by zero');
+  // Somebody else's desk, with another project open.
+  await openDemo(page, 'controller');
+  await page.getByRole('tab', { name: 'Recordings' }).click();
+  const row = page.getByRole('list', { name: 'Recordings' }).getByRole('listitem').first();
+  await expect(row).toContainText('Division by zero');
+  await row.getByRole('button', { name: 'Open on the bench' }).click();
+  await expect(page.getByText(/scans replayed: the same bytes as recorded\./)).toBeVisible({ timeout: 15_000 });
+  await expect(page.getByRole('banner')).toContainText('Divider');
+  await page.keyboard.press('F6');
+  await expect(page.getByRole('alert').first()).toContainText('The bench stopped.');
+  await expect(page.getByRole('alert').first()).toContainText('Division by zero');
+});
+
+test('the last seconds of a running controller are taken without stopping it', async ({ page }) => {
+  await openDemo(page, 'controller');
+  await page.getByRole('combobox', { name: 'After the restart' }).selectOption('run');
+  await page.getByRole('button', { name: 'Download and restart' }).click();
+  await expect(page.getByText(/The controller keeps exactly this project/)).toBeVisible({ timeout: 15_000 });
+  const start = page.getByRole('region', { name: 'Panel' }).getByRole('button', { name: 'Start', exact: true });
+  await start.hover();
+  await page.mouse.down();
+  await page.waitForTimeout(300);
+  await page.mouse.up();
+  await expect(page.getByRole('img', { name: 'Lamp Running lit' })).toBeVisible();
+  await page.getByRole('tab', { name: 'Recordings' }).click();
+  await page.getByRole('combobox', { name: 'How much to take' }).selectOption('the last 10 s');
+  await page.getByRole('button', { name: 'Take', exact: true }).click();
+  const row = page.getByRole('list', { name: 'Recordings' }).getByRole('listitem').first();
+  await expect(row).toContainText('taken by hand', { timeout: 15_000 });
+  await row.getByRole('button', { name: 'Open on the bench' }).click();
+  await expect(page).toHaveURL(/\/logic/);
+  await expect(element(page, 1, 'Running', 1)).toHaveAccessibleName(/power/);
+});

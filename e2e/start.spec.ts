@@ -1,9 +1,10 @@
 /** `npm start` as a person sees it: one address, both processes, one clear sentence when it cannot, and nothing left behind. */
 import { type ChildProcess, spawn } from 'node:child_process';
-import { chmodSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { chmodSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
+import { WebSocket } from 'ws';
 import { PORT, root } from './ferrule.js';
 
 test.describe.configure({ mode: 'serial' });
@@ -142,4 +143,86 @@ test('the command does long work in threads, with the words that it has without'
   expect(lines.at(-2)).toMatch(
     /^ok rule Never three at once \(.*no counterexample in 20\d,\d{3} scans of search, depth/,
   );
+});
+
+/** Value of a tag at the stand-in, over its live link. */
+const valueThere = (path: string): Promise<number> =>
+  new Promise((resolve, reject) => {
+    const ws = new WebSocket(`ws://127.0.0.1:${stand}/live`);
+    ws.onopen = () => ws.send(JSON.stringify({ paths: [path], rungs: [] }));
+    ws.onerror = () => reject(new Error('no live link'));
+    ws.onmessage = (m) => {
+      const { values } = JSON.parse(String(m.data)) as { values: Record<string, unknown> };
+      if (values[path] === undefined) return;
+      ws.close();
+      resolve(Number(values[path]));
+    };
+  });
+
+test('a stand-in killed at any moment comes back with its program running and its retained values; the desk goes on', async () => {
+  test.setTimeout(120_000);
+  const s = start();
+  await expect.poll(() => s.text(), { timeout: 30_000 }).toContain('Ferrule is at');
+  const post = async (path: string, body: unknown) => {
+    const r = await fetch(`http://127.0.0.1:${web}/api${path}`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(body),
+    });
+    return (await r.json()) as { id: string };
+  };
+  const { id } = await post('/projects', {
+    file: JSON.stringify({
+      format: 'ferrule-project',
+      version: 1,
+      name: 'Counting',
+      tags: [{ id: 'k', name: 'Kept', type: 'DINT', retain: true }],
+      types: [],
+      tasks: [],
+      machine: { devices: [] },
+      pous: [
+        {
+          id: 'm',
+          name: 'Main',
+          language: 'ST',
+          kind: 'program',
+          text: 'PROGRAM Main\nKept := Kept + 1;\nEND_PROGRAM\n',
+        },
+      ],
+      checks: [],
+      rules: [],
+      scope: [],
+    }),
+  });
+  await post('/controller/download', { projectId: id, mode: 'restart', into: 'run' });
+  const status = async () =>
+    (await (await fetch(`http://127.0.0.1:${stand}/status`)).json()) as { state: string; upMs: number };
+  await expect.poll(async () => (await status()).state, { timeout: 15_000 }).toBe('run');
+  const pids = () =>
+    readFileSync(`/proc/${s.child.pid}/task/${s.child.pid}/children`, 'utf8')
+      .trim()
+      .split(' ')
+      .filter((p) => readFileSync(`/proc/${p}/cmdline`, 'utf8').includes('controller/dist/main.mjs'));
+  for (let n = 0; n < 6; n++) {
+    await new Promise((r) => setTimeout(r, 900 + n * 137));
+    const before = await valueThere('Kept'),
+      [pid] = pids();
+    process.kill(Number(pid), 'SIGKILL');
+    expect(await answers(web, '/api/projects')).toBe(true);
+    await expect
+      .poll(
+        () =>
+          status().then(
+            (x) => x.state,
+            () => 'gone',
+          ),
+        { timeout: 20_000 },
+      )
+      .toBe('run');
+    // What was not on the disk yet is at most what half a second counts, and a little.
+    expect(await valueThere('Kept')).toBeGreaterThan(before - 150);
+  }
+  expect(s.text().match(/The controller ended \(SIGKILL\); it is started again\./g)).toHaveLength(6);
+  s.child.kill('SIGINT');
+  expect(await s.ended).toBe(0);
 });

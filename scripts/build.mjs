@@ -12,7 +12,11 @@ const ENTRIES = {
     'packages/server/src/rules-worker.ts',
     'packages/server/src/report-worker.ts',
   ],
-  controller: ['packages/controller/src/main.ts', 'packages/controller/src/prepare-worker.ts'],
+  controller: [
+    'packages/controller/src/main.ts',
+    'packages/controller/src/prepare-worker.ts',
+    'packages/controller/src/recording-worker.ts',
+  ],
 };
 const SOURCES = {
   cli: ['core', 'cli'],

@@ -30,16 +30,32 @@ function end(code) {
   ).then(() => process.exit(code));
 }
 
-/** Starts one process; resolves when it says that it is ready. */
-function start(name) {
+/**
+ * Starts one process; resolves when it says that it is ready. One that `comesBack` is started again when it was killed
+ * after that, as a controller comes back when its power does; the desk goes on meanwhile.
+ */
+function start(name, comesBack = false) {
   return new Promise((resolve) => {
     const child = fork(join(root, `packages/${name}/dist/main.mjs`), { stdio: 'inherit' });
     children.push(child);
-    child.once('message', resolve);
-    child.once('exit', (code) => end(code ?? 1));
+    let isReady = false;
+    child.once('message', () => {
+      isReady = true;
+      resolve();
+    });
+    child.once('exit', (code) => {
+      children.splice(children.indexOf(child), 1);
+      if (ending) return;
+      if (!comesBack || !isReady) {
+        end(code ?? 1);
+        return;
+      }
+      console.error(`The ${name} ended (${code ?? child.signalCode}); it is started again.`);
+      setTimeout(() => void (ending || start(name, true)), 500);
+    });
   });
 }
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => end(0));
 
-await start('controller');
+await start('controller', true);
 await start('server');

@@ -131,6 +131,20 @@ export function createApp(controller: Controller, options: { readonly wallMs: ()
     controller.apply(readEvent(fieldsOf(request), controller.runner));
     response.json({ ok: true });
   });
+  app.get('/recordings', (_, response) => {
+    response.json(controller.recordings.list());
+  });
+  app.get('/recordings/:id', (request, response) => {
+    const run = controller.recordings.read(Number(request.params['id']));
+    if (run === undefined) throw new Refusal(404, 'There is no such recording (any more).');
+    response.type('json').send(run);
+  });
+  app.post('/recordings', async (request, response) => {
+    const { ms = 300_000 } = fieldsOf(request);
+    if (typeof ms !== 'number' || !(ms >= 1000 && ms <= 600_000))
+      throw new Refusal(400, 'A recording holds between 1 s and 10 min.');
+    response.status(201).json({ id: await controller.takeRun(ms) });
+  });
   app.get('/cabinet', (_, response) => {
     response.json(controller.cabinet);
   });

@@ -4,7 +4,19 @@ import { mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node
 import { type Server, createServer } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { type Engine, type Project, emptyProject, projectHash, projectText, transferState } from '@ferrule/core';
+import {
+  type Engine,
+  History,
+  type Project,
+  type RunRecording,
+  compile,
+  emptyProject,
+  playRecording,
+  projectHash,
+  projectText,
+  readRecording,
+  transferState,
+} from '@ferrule/core';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { WebSocket } from 'ws';
 import { createApp } from './app.js';
@@ -12,6 +24,7 @@ import { Controller } from './controller.js';
 import { EventLog } from './event-log.js';
 import { attachLive } from './live.js';
 import { ProgramStore } from './program-store.js';
+import { RecordingStore } from './recordings.js';
 import { RetainedStore, putRetained, retainedCount, retainedOf } from './retained.js';
 import { prepare } from './prepare.js';
 import { Runner } from './runner.js';
@@ -28,6 +41,7 @@ async function powered(over: string): Promise<Controller> {
     programs: new ProgramStore(over),
     retained: new RetainedStore(over),
     log: new EventLog(over),
+    recordings: new RecordingStore(over),
     clockMs: () => performance.now(),
     wallMs: Date.now,
   });
@@ -495,3 +509,74 @@ describe('bad input and bad luck', () => {
     rmSync(other, { recursive: true });
   });
 });
+
+describe('the recorder', () => {
+  const played = async (id: unknown) => {
+    const { body } = await call('GET', `/recordings/${id}`),
+      r = readRecording(JSON.stringify(body)) as RunRecording;
+    const project = r.project!,
+      compiled = compile([{ kind: 'project', name: project.name, project }]),
+      image = compiled.build(true),
+      history = new History(image, { stepNs: BigInt(r.stepNs), wires: compiled.wires });
+    return { r, history, result: playRecording(history, image, r) };
+  };
+  it('a fault keeps what led to it; on the bench it ends before the fault, and the next scan faults again', async () => {
+    await running(counting(`${COUNT} IF A THEN Now := 1 / (Now - Now); END_IF;`));
+    scans(30);
+    await call('POST', '/events', { kind: 'write', path: 'A', value: '1' });
+    scans(2);
+    const list = await waitFor(async () => {
+      const { body } = await call('GET', '/recordings');
+      return (body as unknown as { id: number; why: string; scans: number }[])[0];
+    });
+    expect(list.why).toContain('Division by zero');
+    const { history, result, r } = await played(list.id);
+    expect(result).toEqual({ isSame: true, scans: r.end, dropped: [] });
+    expect([Number(history.engine.read('Kept')), history.engine.read('A')]).toEqual([30, true]);
+    history.run(1);
+    expect(history.engine.fault?.kind).toBe('DIVISION');
+  });
+  it('the last stretch is taken while it runs, by the byte, with what came from outside', async () => {
+    await running(demo);
+    scans(50);
+    await call('POST', '/events', { kind: 'write', path: 'Machine.Start.Pressed', value: '1' });
+    scans(20);
+    await call('POST', '/events', { kind: 'force', path: 'DieDown', value: '1' });
+    scans(2000);
+    const before = Buffer.from(runner.engine!.snapshot().bytes);
+    const { status, body } = await call('POST', '/recordings', { ms: 10_000 });
+    expect(status).toBe(201);
+    expect(Buffer.from(runner.engine!.snapshot().bytes)).toEqual(before);
+    const { history, result, r } = await played(body['id']);
+    expect(result).toMatchObject({ isSame: true, dropped: [] });
+    expect(r.end - r.start!.scan).toBeGreaterThanOrEqual(1000);
+    expect(Buffer.from(history.engine.snapshot().bytes).subarray(64)).toEqual(before.subarray(64));
+  });
+  it('holds the last ten minutes, at most', async () => {
+    await running(counting(COUNT));
+    scans(70_000);
+    const r = runner.recorded()!;
+    expect(r.end - r.first.scan).toBeGreaterThan(58_000);
+    expect(r.end - r.first.scan).toBeLessThanOrEqual(61_000);
+    await call('POST', '/mode', { mode: 'stop' });
+    scans(10);
+    expect(runner.recorded()!.end).toBe(r.end);
+  });
+  it('says what cannot be', async () => {
+    expect((await call('POST', '/recordings', {})).body['message']).toContain('There is no program');
+    expect((await call('POST', '/recordings', { ms: 5 })).status).toBe(400);
+    expect((await call('GET', '/recordings/77')).status).toBe(404);
+    expect((await call('GET', '/recordings/x')).status).toBe(404);
+    await download(counting(COUNT));
+    expect((await call('POST', '/recordings', {})).body['message']).toContain('has not run');
+  });
+});
+
+async function waitFor<T>(look: () => Promise<T | undefined>): Promise<T> {
+  for (let n = 0; n < 200; n++) {
+    const found = await look();
+    if (found !== undefined) return found;
+    await new Promise((r) => setTimeout(r, 25));
+  }
+  throw new Error('it did not come');
+}

@@ -6,6 +6,8 @@ import type { BenchEvent } from '@ferrule/core';
 import type { Key, Mode, Network } from './cabinet.js';
 import type { EventLog } from './event-log.js';
 import type { Kept, ProgramStore } from './program-store.js';
+import type { Stretch } from './recorder.js';
+import type { RecordingStore } from './recordings.js';
 import { type RetainedStore, putRetained, retainedCount, retainedOf } from './retained.js';
 import { type Prepared, type Program, prepare } from './prepare.js';
 import { type Measured, type Runner, carried } from './runner.js';
@@ -75,13 +77,17 @@ export class Controller {
       readonly programs: ProgramStore;
       readonly retained: RetainedStore;
       readonly log: EventLog;
+      readonly recordings: RecordingStore;
       readonly clockMs: () => number;
       readonly wallMs: () => number;
     },
   ) {
     this.startedMs = options.clockMs();
     runner.onBackOut = (why) => this.log('trial', `The trial was backed out: ${why}. The kept program goes on.`);
-    runner.onFault = (line) => this.log('fault', line);
+    runner.onFault = (line, of, run) => {
+      this.log('fault', line);
+      if (run) void this.keepRun(of, run, line).catch(() => undefined);
+    };
     this.timer = setInterval(() => this.keepRetained(), RETAINED_MS);
   }
 
@@ -295,6 +301,34 @@ export class Controller {
     this.log('mode', `${this.effective === 'run' ? 'Run' : 'Stop'}, ${why}.`);
   }
 
+  private async keepRun(of: Prepared, run: Stretch, why: string): Promise<number> {
+    try {
+      const id = await this.options.recordings.add(of, run, why, this.options.wallMs());
+      this.log(
+        'memory',
+        `A recording was kept: ${(run.end - run.first.scan).toLocaleString('en')} scans up to '${why}'.`,
+      );
+      return id;
+    } catch (e) {
+      this.log('memory', `The recording could not be kept: ${(e as Error).message}`);
+      throw new Refusal(507, `The recording could not be kept: ${(e as Error).message}`);
+    }
+  }
+
+  /** Takes the last stretch of what runs, at least `ms` long where there is so much. The scan goes on meanwhile. */
+  async takeRun(ms: number): Promise<number> {
+    this.needsPower();
+    const { active } = this.runner;
+    if (!active) throw new Refusal(409, 'There is no program, so nothing was recorded.');
+    const run = this.runner.recorded(Math.ceil((ms * 1e6) / Number(active.engine.stepNs)));
+    if (!run || run.end === run.first.scan)
+      throw new Refusal(409, 'Nothing was recorded yet: the logic has not run since it began.');
+    return this.keepRun(active, run, 'taken by hand');
+  }
+  get recordings(): RecordingStore {
+    return this.options.recordings;
+  }
+
   /** Off: all that is not on disk is gone. On: as it was kept. */
   async setPower(on: boolean): Promise<void> {
     if (on === this.power) return;
@@ -376,6 +410,7 @@ export class Controller {
     }
     this.runner.stop();
     if (this.power) this.log('power', 'The stand-in was ended.');
+    this.options.recordings.close();
     this.options.log.close();
   }
 

@@ -8,6 +8,7 @@ import { Controller } from './controller.js';
 import { EventLog } from './event-log.js';
 import { attachLive } from './live.js';
 import { ProgramStore } from './program-store.js';
+import { RecordingStore } from './recordings.js';
 import { RetainedStore } from './retained.js';
 import { Runner } from './runner.js';
 
@@ -30,6 +31,7 @@ try {
     programs: new ProgramStore(data),
     retained: new RetainedStore(data),
     log: new EventLog(data),
+    recordings: new RecordingStore(data),
     clockMs,
     wallMs: Date.now,
   });

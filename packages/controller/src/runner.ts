@@ -6,6 +6,7 @@
 import { type BenchEvent, type Engine, type Snapshot, sizeOf, transferState } from '@ferrule/core';
 import type { Mode } from './cabinet.js';
 import type { Prepared } from './prepare.js';
+import { Recorder, type Stretch } from './recorder.js';
 
 /** A program that the machine obeys for a while. */
 interface Trial {
@@ -36,7 +37,8 @@ export class Runner {
   private measured = { usedMs: 0, worstMs: 0, jitterMs: 0, missed: 0 };
   /** Told when a trial ends by itself, and when the logic faults. */
   onBackOut: (why: string) => void = () => undefined;
-  onFault: (line: string) => void = () => undefined;
+  onFault: (line: string, of: Prepared, run: Stretch | undefined) => void = () => undefined;
+  private readonly recorder = new Recorder();
 
   /** `clockMs` is a monotonic clock in milliseconds. */
   constructor(private readonly clockMs: () => number) {}
@@ -84,6 +86,7 @@ export class Runner {
     this.kept = next;
     this.measured = { usedMs: 0, worstMs: 0, jitterMs: 0, missed: 0 };
     this.mode = mode;
+    this.record();
     this.begin();
     return lost;
   }
@@ -102,6 +105,7 @@ export class Runner {
     const now = this.clockMs();
     const lost = carry(this.kept, next);
     this.onTrial = { program: next, sinceMs: now, heardMs: now, graceMs };
+    this.record();
     return lost;
   }
 
@@ -116,6 +120,7 @@ export class Runner {
     if (!trial || !kept) return;
     carry(trial.program, kept, kept.engine.snapshot().bytes);
     this.onTrial = undefined;
+    this.record();
   }
 
   /** The trial is what is kept from now on; it runs on as it is. */
@@ -128,13 +133,30 @@ export class Runner {
   /** Run begins the logic anew with its retained values; a fault is left by it. */
   setMode(mode: Mode): void {
     if (mode === 'run' && !this.active) throw new Error('There is no program to run; download one first.');
-    if (mode === 'run' && (this.active!.engine.fault || this.mode === 'stop')) restartLogic(this.active!, this.active);
+    const isNew = mode === 'run' && (this.active!.engine.fault !== undefined || this.mode === 'stop');
+    if (isNew) restartLogic(this.active!, this.active);
     this.mode = mode;
+    if (isNew || mode === 'stop') this.record();
   }
+
+  /** A line of the recording begins here, or ends where the logic rests. */
+  private record(): void {
+    const { engine } = this;
+    if (engine && this.mode === 'run' && !engine.fault) this.recorder.begin(engine);
+    else this.recorder.pause();
+  }
+
+  /** The last scans of what runs, or of what ran last; at least so many where there are. */
+  recorded(scans = Infinity): Stretch | undefined {
+    return this.engine && this.recorder.take(this.lastScan, scans);
+  }
+  /** Scans done when the logic last ran. */
+  private lastScan = 0;
 
   apply(event: BenchEvent): void {
     const { engine } = this;
     if (!engine) throw new Error('There is no program.');
+    this.recorder.note(event);
     if (event.kind === 'write') engine.write(event.path, event.value);
     else if (event.kind === 'force') engine.force(event.path, event.value);
     else engine.setForces([]);
@@ -182,9 +204,15 @@ export class Runner {
       engine.runIdle();
       return;
     }
-    if (engine.runScan()) return;
-    const line = engine.faultLine();
-    this.onFault(line);
+    const of = this.active!;
+    if (engine.runScan()) {
+      this.lastScan = engine.scan;
+      this.recorder.scanned();
+      return;
+    }
+    this.lastScan = engine.scan;
+    this.onFault(engine.faultLine(), of, this.recorder.take(engine.scan));
+    this.recorder.pause();
     if (!this.onTrial) return;
     this.backOut();
     this.onBackOut('it faulted');

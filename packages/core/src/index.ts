@@ -81,6 +81,7 @@ export {
   type RunRecording,
   playRecording,
   readRecording,
+  recordedStretch,
   recordRun,
 } from './files/recording.js';
 export { type MadePart, partsOf, modeTag, stepName, stepTagOf } from './plan/generate.js';

@@ -41,6 +41,9 @@ export class TryBody {
   @IsInt() @Min(2000) @Max(3_600_000) graceMs!: number;
   @IsString() @Length(1, 60) by!: string;
 }
+export class RecordingBody {
+  @IsInt() @Min(1000) @Max(600_000) ms!: number;
+}
 export class ByBody {
   @IsOptional() @IsString() @Length(0, 60) by?: string;
 }

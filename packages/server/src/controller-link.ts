@@ -34,12 +34,18 @@ export class ControllerLink {
   }
 
   /** One request; a broken link becomes a problem that says so. */
-  async request<T>(method: string, path: string, payload?: unknown, raw?: Uint8Array): Promise<T> {
+  async request<T>(
+    method: string,
+    path: string,
+    payload?: unknown,
+    raw?: Uint8Array,
+    timeoutMs = this.timeoutMs,
+  ): Promise<T> {
     let response: Response;
     try {
       response = await fetch(this.url + path, {
         method,
-        signal: AbortSignal.timeout(this.timeoutMs),
+        signal: AbortSignal.timeout(timeoutMs),
         ...(raw
           ? { body: raw as unknown as BodyInit, headers: { 'content-type': 'application/octet-stream' } }
           : payload !== undefined
@@ -89,6 +95,9 @@ export class ControllerLink {
       'POST',
       `/downloads/${id}/${then.what === 'trial' ? 'try' : 'commit'}`,
       then.ask,
+      undefined,
+      // It is compiled there before it answers.
+      30_000,
     );
     if (done.hash !== hash) throw new Error('the controller reports another hash.');
     this.download = { ...this.download, state: 'done', lost: done.lost };

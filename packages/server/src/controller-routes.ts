@@ -13,7 +13,7 @@ import {
   type TextWatch,
 } from '@ferrule/core';
 import { Router } from 'express';
-import { ByBody, DownloadBody, ModeBody, SwitchBody, TryBody, body } from './bodies.js';
+import { ByBody, DownloadBody, ModeBody, RecordingBody, SwitchBody, TryBody, body } from './bodies.js';
 import type { ControllerLink } from './controller-link.js';
 import type { ProjectStore } from './db/projects.js';
 import { problem } from './problem.js';
@@ -87,6 +87,17 @@ export function controllerRoutes(link: ControllerLink, store: ProjectStore): Rou
   router.get('/events', async (request, response) => {
     const { limit, after } = request.query;
     response.json(await link.request('GET', `/events?limit=${Number(limit) || 200}&after=${Number(after) || 0}`));
+  });
+  router.get('/recordings', async (_, response) => {
+    response.json(await link.request('GET', '/recordings'));
+  });
+  router.get('/recordings/:id', async (request, response) => {
+    response.json(await link.request('GET', `/recordings/${encodeURIComponent(request.params.id)}`));
+  });
+  router.post('/recordings', async (request, response) => {
+    response
+      .status(201)
+      .json(await link.request('POST', '/recordings', body(RecordingBody, request.body), undefined, 15_000));
   });
   router.post('/mode', async (request, response) => {
     response.json(await link.request('POST', '/mode', body(ModeBody, request.body)));

@@ -4,10 +4,11 @@
  */
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex } from '@noble/hashes/utils.js';
-import type { Image } from '../compile/image.js';
+import { type Image, scanStep } from '../compile/image.js';
+import { compile } from '../project/compile.js';
 import type { Project } from '../project/document.js';
 import { projectHash } from '../project/hash.js';
-import type { History } from '../runtime/history.js';
+import { History } from '../runtime/history.js';
 import type { BenchEvent } from '../runtime/stretch.js';
 import type { Snapshot } from '../runtime/engine.js';
 import { findPath, formatValue, parseValue } from '../runtime/paths.js';
@@ -81,6 +82,29 @@ export function recordRun(history: History, project: Project, name: string): Run
     digest: digest(history.engine.snapshot().bytes),
     project,
   };
+}
+
+/**
+ * A stretch of a run that happened elsewhere, as a recording: played here once more, to know the bytes that it ends in.
+ * Throws where the project does not compile or the stretch is not of it.
+ */
+export function recordedStretch(
+  project: Project,
+  stretch: {
+    readonly first: Snapshot;
+    readonly events: readonly { readonly scan: number; readonly event: BenchEvent }[];
+    readonly end: number;
+  },
+  name: string,
+): RunRecording {
+  const compiled = compile([{ kind: 'project', name: project.name, project }]);
+  if (compiled.hasErrors) throw new Error('The recorded program has errors.');
+  const image = compiled.build(true),
+    history = new History(image, { stepNs: scanStep(image), wires: compiled.wires });
+  if (stretch.first.bytes.length !== image.stateSize)
+    throw new Error('The recording begins in a state of other logic.');
+  history.load(stretch.events, stretch.end, stretch.first);
+  return recordRun(history, project, name);
 }
 
 /** Reads a recording; the sentence says what is wrong with it. */

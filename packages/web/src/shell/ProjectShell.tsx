@@ -332,7 +332,10 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void, onPalette: (open: bool
     window.addEventListener('keydown', onKey);
     // Cells and fields keep their keys to themselves; these mean the same in all of them.
     const first = (e: KeyboardEvent) => {
-      if ((e.altKey && (e.key === 'ArrowLeft' || e.key === 'ArrowRight')) || ['F1', 'F5', 'F6', 'F10'].includes(e.key)) {
+      if (
+        (e.altKey && (e.key === 'ArrowLeft' || e.key === 'ArrowRight')) ||
+        ['F1', 'F5', 'F6', 'F10'].includes(e.key)
+      ) {
         onKey(e);
         e.stopPropagation();
       }

@@ -5,7 +5,7 @@
 import { ChevronDown, Plus, X } from 'lucide-react';
 import { DropdownMenu, Popover } from 'radix-ui';
 import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
-import { useLocation, useNavigate } from 'react-router';
+import { useLocation, useNavigate, useSearchParams } from 'react-router';
 import type { Course, Line, ValueSpan } from '@ferrule/core';
 import { askBench, benchStore, tellBench, useBench, useForced, useLook, useValue } from '../bench/live.js';
 import { askWhy } from '../components/asking.js';
@@ -501,6 +501,26 @@ function Runs({
         : `${p.scans.toLocaleString('en')} scans replayed: ${p.isSame ? 'the same bytes as recorded.' : 'not the bytes that were recorded — the logic is another.'}${p.dropped.length ? ` Left out: ${p.dropped.join(' ')}` : ''}`,
     );
   };
+  // A project that came with a recording opens at its end, once the bench has taken its program.
+  const [search, setSearch] = useSearchParams(),
+    asked = search.get('run'),
+    checked = useBench((s) => s.checked),
+    before = useRef<{ readonly run: string; readonly checked: typeof checked }>(undefined);
+  useEffect(() => {
+    const run = asked && project?.bench?.runs?.find((r) => r.id === asked);
+    if (!run) return;
+    // What is known at first is of the project that was open before.
+    if (before.current?.run !== run.recording) before.current = { run: run.recording, checked };
+    if (!checked?.runs || checked === before.current.checked) return;
+    setSearch(
+      (s) => {
+        s.delete('run');
+        return s;
+      },
+      { replace: true },
+    );
+    void play(run.recording);
+  }, [asked, checked, project]);
   const check = async () => {
     const { from, to } = stretch(),
       made = await keepAsCheck(from, to);

@@ -16,6 +16,7 @@ import { Cabinet } from './Cabinet.js';
 import { EventList } from './EventList.js';
 import { Facts } from './Facts.js';
 import { Downloads, LiveEdit } from './LiveEdit.js';
+import { Recordings } from './Recordings.js';
 import { RunningProgram } from './RunningProgram.js';
 import { type ControllerLive, openControllerLive } from './controller-live.js';
 import { type Comparison, type ControllerView, useController } from './status.js';
@@ -115,6 +116,9 @@ function Online({ view, live, chosen, setLeft }: OnlineProps) {
           <Tabs.Trigger value="differences" className={tab}>
             What differs{count ? ` (${count})` : ''}
           </Tabs.Trigger>
+          <Tabs.Trigger value="recordings" className={tab}>
+            Recordings
+          </Tabs.Trigger>
           <Tabs.Trigger value="events" className={tab}>
             Event log
           </Tabs.Trigger>
@@ -144,6 +148,9 @@ function Online({ view, live, chosen, setLeft }: OnlineProps) {
                 <What comparison={comparison} trial={trial !== undefined} chosen={chosen} setLeft={setLeft} />
               </LiveProvider>
             )}
+          </Tabs.Content>
+          <Tabs.Content value="recordings">
+            <Recordings view={view} />
           </Tabs.Content>
           <Tabs.Content value="events">
             <EventList view={view} />

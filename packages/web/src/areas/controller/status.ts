@@ -49,6 +49,7 @@ export interface CabinetState {
   readonly isBatteryFlat: boolean;
 }
 export interface Comparison {
+  /** Hash of the open project as a program. */ readonly hash: string;
   readonly same: boolean;
   readonly revision: number;
   readonly controllerRevision: number | null;
