@@ -282,3 +282,32 @@ test('the last seconds of a running controller are taken without stopping it', a
   await expect(page).toHaveURL(/\/logic/);
   await expect(element(page, 1, 'Running', 1)).toHaveAccessibleName(/power/);
 });
+
+test('a draft runs beside: nothing moves, the output that differs is listed and opens on both rungs', async ({
+  page,
+}) => {
+  // The lamp for Running would stay dark.
+  const draft = demoText.replace('"Running -> LampRunning"', '"Running & Fault -> LampRunning"');
+  expect(draft).not.toBe(demoText);
+  await openDemo(page, 'controller', undefined, draft);
+  await expect(status(page)).toContainText('Run');
+  await page.getByRole('button', { name: 'Run beside', exact: true }).click();
+  const beside = page.getByRole('region', { name: 'Run beside' });
+  await expect(beside).toContainText(/for [\d,]+ scans/, { timeout: 15_000 });
+  const start = page.getByRole('region', { name: 'Panel' }).getByRole('button', { name: 'Start', exact: true });
+  await start.hover();
+  await page.mouse.down();
+  await page.waitForTimeout(300);
+  await page.mouse.up();
+  await expect(beside.getByRole('list', { name: 'Outputs that differ' })).toContainText('LampRunning', {
+    timeout: 15_000,
+  });
+  await expect(beside).toContainText(/LampRunning is \d, would be \d|LampRunning the same now/);
+  await beside.getByRole('button', { name: 'LampRunning' }).click();
+  const both = page.getByRole('region', { name: 'What writes LampRunning' });
+  await expect(both.getByText(/in effect/)).toBeVisible();
+  await expect(both.getByText(/beside/)).toBeVisible();
+  await expect(both.getByRole('button', { name: /^LampRunning, coil/ })).toHaveCount(2);
+  await beside.getByRole('button', { name: 'End the run beside' }).click();
+  await expect(beside).toBeHidden();
+});

@@ -110,6 +110,19 @@ export function createApp(controller: Controller, options: { readonly wallMs: ()
     transfer = undefined;
     response.json({ hash: program.hash, lost });
   });
+  /** Runs what was sent beside the kept program. */
+  app.post('/downloads/:id/beside', async (request, response) => {
+    const { against } = fieldsOf(request);
+    if (typeof against !== 'string') throw new Refusal(400, 'A run beside names the hash it was drafted against.');
+    const program = arrived(request);
+    await controller.beside(program, against, whoOf(request));
+    transfer = undefined;
+    response.json({ hash: program.hash, lost: [] });
+  });
+  app.post('/beside/end', (request, response) => {
+    controller.endBeside(whoOf(request));
+    response.json(controller.status());
+  });
   app.post('/trial/heard', (_, response) => {
     response.json({ trial: controller.heard() });
   });

@@ -510,6 +510,79 @@ describe('bad input and bad luck', () => {
   });
 });
 
+describe('a draft beside', () => {
+  const beside = async (project: Project) =>
+    call('POST', `/downloads/${await send(project)}/beside`, { against: runner.program!.hash, by: 'Ada' });
+  it('sees the same inputs, moves nothing, and tells which outputs differ, since when and how often', async () => {
+    await running(counting('Now := Now + 1; Q := A;'));
+    scans(5);
+    expect((await beside(counting('Now := Now + 1; Q := A AND Now > 20;'))).status).toBe(200);
+    scans(5);
+    expect(controller.status().beside).toMatchObject({ scans: 5, differences: [] });
+    await call('POST', '/events', { kind: 'write', path: 'A', value: '1' });
+    const first = runner.engine!.scan + 1;
+    scans(4);
+    expect(controller.status().beside!.differences).toEqual([
+      { path: 'Q', first, count: 4, isNow: true, kept: '1', draft: '0' },
+    ]);
+    scans(20);
+    expect(controller.status().beside!.differences).toEqual([
+      { path: 'Q', first, count: 10, isNow: false, kept: '1', draft: '0' },
+    ]);
+    expect((await call('POST', '/beside/end', { by: 'Ada' })).status).toBe(200);
+    expect(controller.status().beside).toBeUndefined();
+    expect((await call('POST', '/beside/end', {})).status).toBe(409);
+  });
+  it('ends when it faults, and with what it ran beside; the machine runs on', async () => {
+    await running(counting(COUNT));
+    await beside(counting(`${COUNT} IF Now > 3 THEN Now := 1 / (Now - Now); END_IF;`));
+    scans(6);
+    expect(controller.status()).toMatchObject({ state: 'run' });
+    expect(controller.status().beside).toBeUndefined();
+    expect(words().some((w) => w.startsWith('The run beside ended: the draft faulted'))).toBe(true);
+    await beside(counting(COUNT));
+    await call('POST', '/mode', { mode: 'stop' });
+    expect(controller.status().beside).toBeUndefined();
+    expect((await beside(counting(COUNT))).body['message']).toContain('The kept program must run');
+    await call('POST', '/mode', { mode: 'run' });
+    const slow = {
+      ...counting(COUNT),
+      tasks: [{ id: 't', name: 'Main', interval: '20 ms', priority: 1, programs: ['Main'] }],
+    };
+    expect((await beside(slow)).body['message']).toContain('cannot run scan for scan');
+    expect((await beside(counting('Nope := 1;'))).status).toBe(422);
+  });
+  it('law: never changes a byte of what is kept, and beside itself differs in nothing', async () => {
+    const acts = ['Machine.Start.Pressed', 'Machine.Stop.Pressed', 'Machine.Reset.Pressed'];
+    await fc.assert(
+      fc.asyncProperty(
+        fc.array(fc.tuple(fc.nat(2), fc.boolean(), fc.integer({ min: 1, max: 80 })), { minLength: 3, maxLength: 12 }),
+        fc.nat(11),
+        async (events, from) => {
+          const run = async (withBeside: boolean): Promise<Buffer> => {
+            await running(demo);
+            scans(3);
+            for (const [i, [which, on, length]] of events.entries()) {
+              if (withBeside && i === from % events.length) expect((await beside(demo)).status).toBe(200);
+              await call('POST', '/events', { kind: 'write', path: acts[which]!, value: on ? '1' : '0' });
+              scans(length);
+            }
+            if (withBeside) expect(controller.status().beside!.differences).toEqual([]);
+            const state = Buffer.from(runner.engine!.snapshot().bytes);
+            await call('POST', '/cabinet/battery', { state: 'flat' });
+            await call('POST', '/cabinet/power', { state: 'off' });
+            rmSync(join(folder, 'program.json'));
+            await call('POST', '/cabinet/power', { state: 'on' });
+            return state;
+          };
+          expect(await run(true)).toEqual(await run(false));
+        },
+      ),
+      { numRuns: 8 },
+    );
+  });
+});
+
 describe('the recorder', () => {
   const played = async (id: unknown) => {
     const { body } = await call('GET', `/recordings/${id}`),

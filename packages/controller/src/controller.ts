@@ -3,6 +3,7 @@
  * changes what it runs is written first and then done, so that after a power cut it is as it was last said to be.
  */
 import type { BenchEvent } from '@ferrule/core';
+import type { OutputDiffers } from './beside.js';
 import type { Key, Mode, Network } from './cabinet.js';
 import type { EventLog } from './event-log.js';
 import type { Kept, ProgramStore } from './program-store.js';
@@ -46,6 +47,13 @@ export interface Status extends Measured {
     readonly ranMs: number;
     readonly leftMs: number;
   };
+  readonly beside?: {
+    readonly revision: number;
+    readonly hash: string;
+    readonly ranMs: number;
+    readonly scans: number;
+    readonly differences: readonly OutputDiffers[];
+  };
   readonly scan: number;
   readonly forces: readonly { readonly path: string; readonly value: string }[];
   /** Tags and variables whose values live through a power cut. */ readonly retained: number;
@@ -84,6 +92,7 @@ export class Controller {
   ) {
     this.startedMs = options.clockMs();
     runner.onBackOut = (why) => this.log('trial', `The trial was backed out: ${why}. The kept program goes on.`);
+    runner.onBesideEnd = (why) => this.log('trial', `The run beside ended: ${why}.`);
     runner.onFault = (line, of, run) => {
       this.log('fault', line);
       if (run) void this.keepRun(of, run, line).catch(() => undefined);
@@ -246,6 +255,26 @@ export class Controller {
     return lost;
   }
 
+  /** The draft runs beside what is kept, its outputs going nowhere. */
+  async beside(program: Sent, against: string, by: string): Promise<void> {
+    this.needsPower();
+    const next = await prepared(program);
+    this.needsPower();
+    if (against !== this.runner.program?.hash)
+      throw new Refusal(409, 'The controller keeps another program than this was drafted against. Compare again.');
+    try {
+      this.runner.runBeside(next);
+    } catch (e) {
+      throw new Refusal(409, (e as Error).message);
+    }
+    this.log('trial', `${by} runs rev ${program.revision} beside rev ${this.runner.program.revision}.`);
+  }
+  endBeside(by: string): void {
+    if (!this.runner.beside) throw new Refusal(409, 'Nothing runs beside.');
+    this.runner.endBeside();
+    this.log('trial', `${by} ended the run beside.`);
+  }
+
   /** Who tries is there. False when there is no trial (any more). */
   heard(): boolean {
     this.runner.heard();
@@ -387,6 +416,17 @@ export class Controller {
         : {}),
       ...(trial && trialMs
         ? { trial: { revision: trial.revision, hash: trial.hash, by: this.triedBy, ...trialMs } }
+        : {}),
+      ...(runner.beside
+        ? {
+            beside: {
+              revision: runner.beside.program.revision,
+              hash: runner.beside.program.hash,
+              ranMs: runner.besideForMs,
+              scans: runner.beside.scans,
+              differences: runner.beside.differences,
+            },
+          }
         : {}),
       ...runner.figures,
       scan: engine?.scan ?? 0,

@@ -22,6 +22,7 @@ export interface Program {
 export interface Prepared extends Program {
   readonly image: Image;
   readonly engine: Engine;
+  /** Tags that the machine's terminals are wired to. */ readonly wired: readonly string[];
 }
 
 /** What the thread gives back. */
@@ -51,8 +52,9 @@ const THREAD = new URL('./prepare-worker.mjs', import.meta.url);
 
 export async function prepare(program: Omit<Program, 'name'>): Promise<Prepared> {
   const { text, hash } = program,
-    { name, image, module, wires } = existsSync(THREAD) ? await inThread(text, hash) : make(text, hash);
-  return { ...program, name, image, engine: new Engine(image, { stepNs: scanStep(image), wires, module }) };
+    { name, image, module, wires } = existsSync(THREAD) ? await inThread(text, hash) : make(text, hash),
+    wired = wires.flatMap((w) => (w.kind === 'toTag' ? [w.to] : []));
+  return { ...program, name, image, wired, engine: new Engine(image, { stepNs: scanStep(image), wires, module }) };
 }
 
 function inThread(text: string, hash: string): Promise<Made> {

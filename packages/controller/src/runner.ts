@@ -4,6 +4,7 @@
  * rests, outputs are off, and the machine goes on.
  */
 import { type BenchEvent, type Engine, type Snapshot, sizeOf, transferState } from '@ferrule/core';
+import { Beside } from './beside.js';
 import type { Mode } from './cabinet.js';
 import type { Prepared } from './prepare.js';
 import { Recorder, type Stretch } from './recorder.js';
@@ -27,6 +28,8 @@ export interface Measured {
 }
 
 const MAX_CATCH_UP = 5;
+/** Of the scan's interval that the kept program and a draft beside it may take together. */
+const BESIDE_SHARE = 0.5;
 
 export class Runner {
   private kept: Prepared | undefined;
@@ -37,6 +40,7 @@ export class Runner {
   private measured = { usedMs: 0, worstMs: 0, jitterMs: 0, missed: 0 };
   /** Told when a trial ends by itself, and when the logic faults. */
   onBackOut: (why: string) => void = () => undefined;
+  onBesideEnd: (why: string) => void = () => undefined;
   onFault: (line: string, of: Prepared, run: Stretch | undefined) => void = () => undefined;
   private readonly recorder = new Recorder();
 
@@ -139,8 +143,45 @@ export class Runner {
     if (isNew || mode === 'stop') this.record();
   }
 
-  /** A line of the recording begins here, or ends where the logic rests. */
+  /** A draft on the same inputs, its outputs going nowhere. */
+  beside: Beside | undefined;
+  runBeside(next: Prepared): void {
+    if (!this.kept || this.state !== 'run') throw new Error('The kept program must run, for a draft to run beside it.');
+    if (this.onTrial) throw new Error('A trial is running: keep it or back out first.');
+    this.beside = new Beside(this.kept, next, this.clockMs());
+    this.besideMs = 0;
+  }
+  endBeside(): void {
+    this.beside = undefined;
+  }
+  /** Milliseconds since the draft runs beside. */
+  get besideForMs(): number {
+    return this.beside ? this.clockMs() - this.beside.sinceMs : 0;
+  }
+  /** Milliseconds that the draft's scan takes, the mean of late. */
+  private besideMs = 0;
+  private scanBeside(): void {
+    const { beside } = this;
+    if (!beside) return;
+    const before = this.clockMs(),
+      ok = beside.scan();
+    this.besideMs += (this.clockMs() - before - this.besideMs) / 100;
+    const why = !ok
+      ? `the draft faulted: ${beside.engine.faultLine()}`
+      : this.besideMs + this.measured.usedMs > (BESIDE_SHARE * Number(beside.engine.stepNs)) / 1e6
+        ? 'both together would take more than half of the scan'
+        : undefined;
+    if (why === undefined) return;
+    this.beside = undefined;
+    this.onBesideEnd(why);
+  }
+
+  /** A line of the recording begins here, or ends where the logic rests; a draft beside was of the line before. */
   private record(): void {
+    if (this.beside) {
+      this.beside = undefined;
+      this.onBesideEnd('what it ran beside changed');
+    }
     const { engine } = this;
     if (engine && this.mode === 'run' && !engine.fault) this.recorder.begin(engine);
     else this.recorder.pause();
@@ -157,6 +198,7 @@ export class Runner {
     const { engine } = this;
     if (!engine) throw new Error('There is no program.');
     this.recorder.note(event);
+    this.beside?.apply(event);
     if (event.kind === 'write') engine.write(event.path, event.value);
     else if (event.kind === 'force') engine.force(event.path, event.value);
     else engine.setForces([]);
@@ -208,6 +250,7 @@ export class Runner {
     if (engine.runScan()) {
       this.lastScan = engine.scan;
       this.recorder.scanned();
+      this.scanBeside();
       return;
     }
     this.lastScan = engine.scan;

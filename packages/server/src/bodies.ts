@@ -38,7 +38,9 @@ export class TryBody {
   @IsOptional() @IsArray() @ArrayMaxSize(20_000) @IsString({ each: true }) only?: string[];
   /** The hash of the kept program that was looked at. */
   @IsString() @Length(64, 64) against!: string;
-  @IsInt() @Min(2000) @Max(3_600_000) graceMs!: number;
+  /** Obeyed by the machine (with a grace), or beside the kept program with its outputs going nowhere. */
+  @IsIn(['trial', 'run beside']) what!: 'trial' | 'run beside';
+  @IsOptional() @IsInt() @Min(2000) @Max(3_600_000) graceMs?: number;
   @IsString() @Length(1, 60) by!: string;
 }
 export class RecordingBody {

@@ -4,7 +4,7 @@ import { problem } from './problem.js';
 
 /** What becomes of a program once it is sent. */
 export interface Taking {
-  readonly what: 'download' | 'trial';
+  readonly what: 'download' | 'trial' | 'run beside';
   /** How it is taken, as the controller is told. */ readonly ask: object;
   readonly note?: string;
 }
@@ -93,7 +93,7 @@ export class ControllerLink {
     }
     const done = await this.request<{ hash: string; lost: string[] }>(
       'POST',
-      `/downloads/${id}/${then.what === 'trial' ? 'try' : 'commit'}`,
+      `/downloads/${id}/${{ download: 'commit', trial: 'try', 'run beside': 'beside' }[then.what]}`,
       then.ask,
       undefined,
       // It is compiled there before it answers.

@@ -65,7 +65,7 @@ export function controllerRoutes(link: ControllerLink, store: ProjectStore): Rou
     );
   });
   router.post('/try', async (request, response) => {
-    const { projectId, only, ...ask } = body(TryBody, request.body);
+    const { projectId, only, what, ...ask } = body(TryBody, request.body);
     const { document, revision } = store.get(projectId);
     const { kept } = await programsOf(link);
     if (!kept) throw problem('NOTHING_KEPT', 'The controller has no program to try against; download one.');
@@ -76,13 +76,16 @@ export function controllerRoutes(link: ControllerLink, store: ProjectStore): Rou
         ? 'The kept program with only these changes has errors; choose what belongs to them too'
         : 'The logic has errors; mend them before a try.',
     );
-    response.status(202).json(link.start(draft, revision, { what: 'trial', ask }));
+    response.status(202).json(link.start(draft, revision, { what, ask }));
   });
   router.post('/trial/:verb', async (request, response) => {
     const { verb } = request.params;
     if (verb !== 'heard' && verb !== 'back-out' && verb !== 'keep')
       throw problem('NOT_FOUND', 'A trial is kept, backed out of, or heard of.');
     response.json(await link.request('POST', `/trial/${verb}`, body(ByBody, request.body ?? {})));
+  });
+  router.post('/beside/end', async (request, response) => {
+    response.json(await link.request('POST', '/beside/end', body(ByBody, request.body ?? {})));
   });
   router.get('/events', async (request, response) => {
     const { limit, after } = request.query;

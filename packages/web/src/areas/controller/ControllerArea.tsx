@@ -12,6 +12,7 @@ import { Differences } from '../../components/Differences.js';
 import { Panel } from '../../components/machine/Panel.js';
 import { Button } from '../../components/ui.js';
 import { useDocument } from '../../document/store.js';
+import { rungsWriting } from './rungs-writing.js';
 import { Cabinet } from './Cabinet.js';
 import { EventList } from './EventList.js';
 import { Facts } from './Facts.js';
@@ -100,6 +101,10 @@ interface OnlineProps {
 function Online({ view, live, chosen, setLeft }: OnlineProps) {
   const { status, online, comparison, running } = view,
     count = comparison?.differences?.length ?? 0;
+  const [tabShown, setTabShown] = useState('running');
+  useEffect(() => {
+    if (view.looked) setTabShown('differences');
+  }, [view.looked]);
   const trial = status?.trial;
   const name = trial ? `rev ${trial.revision}, on trial` : `rev ${status?.revision}`;
   const tab =
@@ -107,7 +112,7 @@ function Online({ view, live, chosen, setLeft }: OnlineProps) {
   if (!online) return <Said>Offline. Nothing is known of the controller now.</Said>;
   if (status?.state === 'empty') return <Said>The controller has no program yet. Download this project to it.</Said>;
   return (
-    <Tabs.Root defaultValue="running" asChild>
+    <Tabs.Root value={tabShown} onValueChange={setTabShown} asChild>
       <section aria-label="Online" className="grid min-h-0 grid-rows-[auto_minmax(0,1fr)] bg-sheet">
         <Tabs.List className="flex gap-1 bg-sunk px-3 pt-1.5" aria-label="Controller views">
           <Tabs.Trigger value="running" className={tab}>
@@ -145,6 +150,7 @@ function Online({ view, live, chosen, setLeft }: OnlineProps) {
           <Tabs.Content value="differences">
             {live && (
               <LiveProvider value={live}>
+                {view.looked && <OutputRungs view={view} path={view.looked} />}
                 <What comparison={comparison} trial={trial !== undefined} chosen={chosen} setLeft={setLeft} />
               </LiveProvider>
             )}
@@ -205,6 +211,36 @@ function What({ comparison, trial, chosen, setLeft }: WhatProps) {
       live={trial ? 'after' : 'before'}
       {...(trial ? {} : { chosen, choose })}
     />
+  );
+}
+
+/** The rungs that write an output, as they are kept and as they are drafted; differing or not. */
+function OutputRungs({ view, path }: { readonly view: ControllerView; readonly path: string }) {
+  const project = useDocument((s) => s.project),
+    tags = useBench((s) => s.checked?.tags) ?? NO_TAGS;
+  const { running, comparison } = view;
+  const found = useMemo(() => rungsWriting(path, running?.project, project), [path, running, project]);
+  return (
+    <section aria-label={`What writes ${path}`} className="border-b-2 border-copper">
+      <h3 className="flex justify-between px-4 pt-2 font-semibold">
+        What writes {path}
+        <button className="font-normal text-soft underline" onClick={() => view.setLooked(undefined)}>
+          put away
+        </button>
+      </h3>
+      {found.length ? (
+        <Differences
+          differences={found}
+          before={`Controller keeps rev ${comparison?.controllerRevision} · in effect`}
+          after={`Project, rev ${comparison?.revision} · beside`}
+          tags={tags}
+          stacked
+          live="before"
+        />
+      ) : (
+        <Said>No rung writes it by name: look in the text of blocks and programs.</Said>
+      )}
+    </section>
   );
 }
 

@@ -49,19 +49,21 @@ export function LiveEdit({ view, chosen }: { readonly view: ControllerView; read
       </section>
     );
   }
+  if (status.beside) return <BesideThere view={view} />;
   if (!comparison || comparison.same || !count) return null;
   const some = chosen.length < count;
-  const begin = () =>
+  const begin = (what: 'trial' | 'run beside') =>
     attempt(async () => {
       await useDocument.getState().flush();
       await api('POST', '/controller/try', {
         projectId: id,
         against: comparison.controllerHash,
-        graceMs: grace * 1000,
+        what,
+        ...(what === 'trial' ? { graceMs: grace * 1000 } : {}),
         by: whoAmI(),
         ...(some ? { only: chosen } : {}),
       });
-      holdTrial();
+      if (what === 'trial') holdTrial();
     });
   return (
     <section aria-label="Live edit" className="flex flex-col gap-2">
@@ -82,13 +84,61 @@ export function LiveEdit({ view, chosen }: { readonly view: ControllerView; read
           ))}
         </select>
       </label>
+      <div className="flex gap-2">
+        <Button
+          className="flex-1 justify-center"
+          disabled={!chosen.length || download?.state === 'sending' || status.state !== 'run'}
+          onClick={() => void begin('run beside')}
+        >
+          Run beside
+        </Button>
+        <Button
+          look="strong"
+          className="flex-1 justify-center"
+          disabled={!chosen.length || download?.state === 'sending'}
+          onClick={() => void begin('trial')}
+        >
+          Try{some ? ` ${chosen.length} chosen` : ''}
+        </Button>
+      </div>
+      {download?.what !== 'download' && download && download.state !== 'none' && <Progress d={download} />}
+    </section>
+  );
+}
+
+/** A draft that runs beside: what its outputs would do differently. Each opens where both versions stand. */
+function BesideThere({ view }: { readonly view: ControllerView }) {
+  const { status, attempt } = view,
+    beside = status!.beside!;
+  return (
+    <section aria-label="Run beside" className="flex flex-col gap-2 rounded-lg border border-edge bg-sheet p-2.5">
+      <h3 className="font-semibold">Beside: rev {beside.revision}</h3>
+      <p className="text-soft">
+        On the same inputs, its outputs going nowhere, for {beside.scans.toLocaleString('en')} scans.
+      </p>
+      {beside.differences.length ? (
+        <ul aria-label="Outputs that differ">
+          {beside.differences.map((d) => (
+            <li key={d.path} className="border-t border-edge py-1">
+              <button className="font-semibold underline" onClick={() => view.setLooked(d.path)}>
+                {d.path}
+              </button>{' '}
+              {d.isNow ? `is ${d.kept}, would be ${d.draft}` : 'the same now'}
+              <p className="text-[12px] text-soft">
+                in {d.count.toLocaleString('en')} scan{d.count === 1 ? '' : 's'}, first at scan{' '}
+                {d.first.toLocaleString('en')}
+              </p>
+            </li>
+          ))}
+        </ul>
+      ) : (
+        <p>No output differs so far.</p>
+      )}
       <Button
-        look="strong"
         className="justify-center"
-        disabled={!chosen.length || download?.state === 'sending'}
-        onClick={() => void begin()}
+        onClick={() => void attempt(() => api('POST', '/controller/beside/end', { by: whoAmI() }))}
       >
-        Try{some ? ` ${chosen.length} chosen` : ''}
+        End the run beside
       </Button>
     </section>
   );
@@ -149,7 +199,7 @@ export function Downloads({ view }: { readonly view: ControllerView }) {
       >
         Download, keep state
       </Button>
-      {d && d.state !== 'none' && <Progress d={d} />}
+      {d && d.state !== 'none' && d.what === 'download' && <Progress d={d} />}
       <Button
         className="justify-center"
         disabled={!online || status?.state === 'empty'}
@@ -187,7 +237,7 @@ function Progress({ d }: { readonly d: Download }) {
       <div>
         <div
           role="progressbar"
-          aria-label={d.what === 'trial' ? 'Trial' : 'Download'}
+          aria-label={{ download: 'Download', trial: 'Trial', 'run beside': 'Run beside' }[d.what]}
           aria-valuenow={percent}
           className="h-1.5 overflow-hidden rounded bg-edge"
         >
@@ -207,7 +257,7 @@ function Progress({ d }: { readonly d: Download }) {
   return (
     <p role="status" className="text-soft">
       <span className="text-good">✓</span>{' '}
-      {d.what === 'trial' ? 'Sent, verified by its hash, and tried.' : 'Downloaded and verified by its hash.'}
+      {d.what === 'download' ? 'Downloaded and verified by its hash.' : 'Sent, and verified by its hash.'}
       {d.lost?.length ? ` Not kept: ${d.lost.join('; ')}.` : ''}
     </p>
   );

@@ -7,7 +7,7 @@ import { useDocument } from '../../document/store.js';
 
 export interface Download {
   readonly state: 'none' | 'sending' | 'done' | 'failed';
-  readonly what: 'download' | 'trial';
+  readonly what: 'download' | 'trial' | 'run beside';
   readonly sent: number;
   readonly total: number;
   readonly message?: string;
@@ -31,6 +31,12 @@ export interface Status {
     readonly ranMs: number;
     readonly leftMs: number;
   };
+  readonly beside?: {
+    readonly revision: number;
+    readonly ranMs: number;
+    readonly scans: number;
+    readonly differences: readonly OutputDiffers[];
+  };
   readonly scan: number;
   readonly scanMs: number;
   readonly usedMs: number;
@@ -41,6 +47,15 @@ export interface Status {
   readonly retained: number;
   readonly fault?: string;
   readonly upMs: number;
+}
+/** An output that a draft beside sets differently. */
+export interface OutputDiffers {
+  readonly path: string;
+  readonly first: number;
+  readonly count: number;
+  readonly isNow: boolean;
+  readonly kept: string;
+  readonly draft: string;
 }
 export interface CabinetState {
   readonly network: 'ok' | 'slow' | 'cut';
@@ -77,7 +92,8 @@ export function useController() {
   const id = useDocument((s) => s.id),
     saving = useDocument((s) => s.saving),
     revision = useDocument((s) => s.revision);
-  const [message, setMessage] = useState<string>();
+  const [message, setMessage] = useState<string>(),
+    [looked, setLooked] = useState<string>();
   const status = useSWR<Status>('/controller/status', {
     refreshInterval: 500,
     shouldRetryOnError: false,
@@ -117,6 +133,8 @@ export function useController() {
     id,
     message,
     setMessage,
+    /** The output whose rungs are looked at, of a run beside. */ looked,
+    setLooked,
     online,
     status: status.data,
     offline: status.error ? messageOf(status.error) : undefined,
