@@ -33,6 +33,7 @@ export default async function setup(): Promise<() => Promise<void>> {
     FERRULE_PORT: String(port),
     FERRULE_DATA: data,
     FERRULE_CONTROLLER: `http://127.0.0.1:${port + 1}`,
+    FERRULE_CONTROLLER_DATA: join(data, 'controller'),
   }).catch(async (e: unknown) => {
     await controller.kill('SIGTERM');
     throw e;

@@ -51,8 +51,12 @@ function start(env: Record<string, string> = {}): Started {
     }),
   };
 }
+/** What the desk brings along to the stand-in. */
+const keyed = () => ({
+  authorization: `Bearer ${readFileSync(join(folder, 'stand/key'), 'utf8').trim()}`,
+});
 const answers = (port: number, path: string) =>
-  fetch(`http://127.0.0.1:${port}${path}`).then(
+  fetch(`http://127.0.0.1:${port}${path}`, { headers: port === stand ? keyed() : {} }).then(
     (r) => r.ok,
     () => false,
   );
@@ -148,7 +152,7 @@ test('the command does long work in threads, with the words that it has without'
 /** Value of a tag at the stand-in, over its live link. */
 const valueThere = (path: string): Promise<number> =>
   new Promise((resolve, reject) => {
-    const ws = new WebSocket(`ws://127.0.0.1:${stand}/live`);
+    const ws = new WebSocket(`ws://127.0.0.1:${stand}/live`, { headers: keyed() });
     ws.onopen = () => ws.send(JSON.stringify({ paths: [path], rungs: [] }));
     ws.onerror = () => reject(new Error('no live link'));
     ws.onmessage = (m) => {
@@ -196,7 +200,10 @@ test('a stand-in killed at any moment comes back with its program running and it
   });
   await post('/controller/download', { projectId: id, mode: 'restart', into: 'run' });
   const status = async () =>
-    (await (await fetch(`http://127.0.0.1:${stand}/status`)).json()) as { state: string; upMs: number };
+    (await (await fetch(`http://127.0.0.1:${stand}/status`, { headers: keyed() })).json()) as {
+      state: string;
+      upMs: number;
+    };
   await expect.poll(async () => (await status()).state, { timeout: 15_000 }).toBe('run');
   const pids = () =>
     readFileSync(`/proc/${s.child.pid}/task/${s.child.pid}/children`, 'utf8')

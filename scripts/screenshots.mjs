@@ -23,6 +23,7 @@ const server = await start('server', {
   FERRULE_PORT: String(port),
   FERRULE_DATA: data,
   FERRULE_CONTROLLER: `http://127.0.0.1:${port + 1}`,
+  FERRULE_CONTROLLER_DATA: join(data, 'c'),
 });
 const browser = await chromium.launch({
   executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',

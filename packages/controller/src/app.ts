@@ -2,6 +2,7 @@
 import { createHash } from 'node:crypto';
 import { type BenchEvent, findPath, parseValue } from '@ferrule/core';
 import express, { type Express, type Request, type Response } from 'express';
+import type { Access } from './access.js';
 import type { Key, Network } from './cabinet.js';
 import { type Controller, Refusal } from './controller.js';
 import type { Program } from './prepare.js';
@@ -21,13 +22,21 @@ interface Transfer {
   readonly chunks: Buffer[];
 }
 
-export function createApp(controller: Controller, options: { readonly wallMs: () => number }): Express {
+export function createApp(
+  controller: Controller,
+  options: { readonly wallMs: () => number; readonly access: Access },
+): Express {
   const app = express();
   app.disable('x-powered-by');
   // One transfer at a time: a new one takes the place of one that broke off.
   let transfer: { readonly id: string; readonly of: Transfer } | undefined;
   let transfers = 0;
 
+  app.use((request, response, next) => {
+    const refused = options.access.refuses(request);
+    if (!refused) next();
+    else setTimeout(() => response.status(refused.status).json({ message: refused.message }), options.access.delayMs);
+  });
   app.use((request, _, next) => {
     if (request.path.startsWith('/cabinet')) {
       next();

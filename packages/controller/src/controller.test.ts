@@ -1,7 +1,7 @@
 /** The stand-in over its real HTTP and WebSocket, with time in our hands. */
 import fc from 'fast-check';
 import { mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
-import { type Server, createServer } from 'node:http';
+import { type Server, createServer, get } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import {
@@ -19,6 +19,7 @@ import {
 } from '@ferrule/core';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { WebSocket } from 'ws';
+import { Access, keyIn } from './access.js';
 import { createApp } from './app.js';
 import { Controller } from './controller.js';
 import { EventLog } from './event-log.js';
@@ -32,6 +33,8 @@ import { Runner } from './runner.js';
 const demo = JSON.parse(
   readFileSync(new URL('../../../examples/wire-end-crimp-cell.ferrule.json', import.meta.url), 'utf8'),
 ) as Project;
+const KEY = 'a key';
+const KEYED = { authorization: `Bearer ${KEY}` };
 let folder: string, server: Server, base: string, runner: Runner, controller: Controller, endLive: () => void;
 
 /** A controller over a folder, as after its power came. */
@@ -53,8 +56,8 @@ beforeEach(async () => {
   folder = mkdtempSync(join(tmpdir(), 'ferrule-'));
   controller = await powered(folder);
   runner = controller.runner;
-  server = createServer(createApp(controller, { wallMs: Date.now }));
-  endLive = attachLive(server, controller);
+  server = createServer(createApp(controller, { wallMs: Date.now, access: new Access(KEY) }));
+  endLive = attachLive(server, controller, new Access(KEY));
   await new Promise<void>((r) => {
     server.listen(0, '127.0.0.1', r);
   });
@@ -76,12 +79,8 @@ async function call(
   const raw = body instanceof Uint8Array;
   const r = await fetch(base + path, {
     method,
-    ...(body === undefined
-      ? {}
-      : {
-          body: (raw ? body : JSON.stringify(body)) as BodyInit,
-          headers: { 'content-type': raw ? 'application/octet-stream' : 'application/json' },
-        }),
+    ...(body === undefined ? {} : { body: (raw ? body : JSON.stringify(body)) as BodyInit }),
+    headers: { ...KEYED, 'content-type': raw ? 'application/octet-stream' : 'application/json' },
   });
   return { status: r.status, body: (await r.json()) as Record<string, never> };
 }
@@ -176,7 +175,7 @@ describe('running', () => {
   it('sends live values of just what is asked for, and the cut cable ends that', async () => {
     await download(demo);
     await call('POST', '/mode', { mode: 'run' });
-    const ws = new WebSocket(`${base.replace('http', 'ws')}/live`);
+    const ws = new WebSocket(`${base.replace('http', 'ws')}/live`, { headers: KEYED });
     await new Promise((r) => ws.once('open', r));
     ws.send('nonsense');
     ws.send(JSON.stringify({ paths: ['StopOK', 'Step', 'Nope'], rungs: ['r1'] }));
@@ -578,9 +577,9 @@ describe('a draft beside', () => {
           expect(await run(true)).toEqual(await run(false));
         },
       ),
-      { numRuns: 8 },
+      { numRuns: 4 },
     );
-  });
+  }, 180_000);
 });
 
 describe('the recorder', () => {
@@ -642,6 +641,51 @@ describe('the recorder', () => {
     expect((await call('GET', '/recordings/x')).status).toBe(404);
     await download(counting(COUNT));
     expect((await call('POST', '/recordings', {})).body['message']).toContain('has not run');
+  });
+});
+
+describe('access', () => {
+  const status = async (path: string, headers: Record<string, string>, method = 'GET') =>
+    (await fetch(base + path, { method, headers })).status;
+  it('only with the key, and not from pages of a browser', async () => {
+    for (const path of ['/status', '/program', '/cabinet', '/recordings']) {
+      expect(await status(path, {})).toBe(401);
+      expect(await status(path, { authorization: 'Bearer wrong' })).toBe(401);
+      expect(await status(path, { authorization: KEY })).toBe(401);
+      expect(await status(path, { ...KEYED, origin: 'http://evil.example' })).toBe(403);
+      expect(await status(path, KEYED)).toBe(200);
+    }
+    expect(await status('/cabinet/power', {}, 'POST')).toBe(401);
+    expect(controller.isOn).toBe(true);
+    const ws = new WebSocket(`${base.replace('http', 'ws')}/live`);
+    await new Promise((r) => ws.once('error', r));
+  }, 30_000);
+  it('under another host name it is refused', async () => {
+    const { port } = server.address() as { port: number };
+    const answer = await new Promise<number>((resolve) => {
+      get({ port, host: '127.0.0.1', path: '/status', headers: { ...KEYED, host: 'evil.example' } }, (r) =>
+        resolve(r.statusCode ?? 0),
+      );
+    });
+    expect(answer).toBe(403);
+  });
+  it('wrong keys are answered ever more slowly, the right one at once', () => {
+    const access = new Access(KEY),
+      ask = (authorization: string) =>
+        access.refuses({ headers: { host: 'localhost:1', authorization } } as unknown as Parameters<
+          Access['refuses']
+        >[0]);
+    const waits = Array.from({ length: 12 }, () => (ask('Bearer no'), access.delayMs));
+    expect(waits).toEqual([...waits].sort((a, b) => a - b));
+    expect(waits.at(-1)).toBe(5000);
+    expect(ask(`Bearer ${KEY}`)).toBeUndefined();
+    expect(access.delayMs).toBeLessThan(100);
+  });
+  it('the key is made once, and only its owner reads it', () => {
+    const key = keyIn(folder);
+    expect(key).toMatch(/^[0-9a-f]{48}$/);
+    expect(keyIn(folder)).toBe(key);
+    expect(statSync(join(folder, 'key')).mode & 0o777).toBe(0o600);
   });
 });
 

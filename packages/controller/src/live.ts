@@ -2,17 +2,18 @@
 import type { Server } from 'node:http';
 import { type FrameRequest, frameOf, parseFrameRequest } from '@ferrule/core';
 import { type WebSocket, WebSocketServer } from 'ws';
+import type { Access } from './access.js';
 import type { Controller } from './controller.js';
 
 const FRAME_MS = 50;
 
-export function attachLive(server: Server, controller: Controller): () => void {
+export function attachLive(server: Server, controller: Controller, access: Access): () => void {
   const { runner } = controller,
     isGone = () => controller.network === 'cut' || !controller.isOn;
   const sockets = new WebSocketServer({ noServer: true, maxPayload: 1 << 20 });
   const wanted = new Map<WebSocket, FrameRequest>();
   server.on('upgrade', (request, socket, head) => {
-    if (request.url !== '/live' || isGone()) {
+    if (request.url !== '/live' || isGone() || access.refuses(request)) {
       socket.destroy();
       return;
     }

@@ -3,6 +3,7 @@ import 'reflect-metadata';
 import { createServer } from 'node:http';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { Access, keyIn } from './access.js';
 import { createApp } from './app.js';
 import { Controller } from './controller.js';
 import { EventLog } from './event-log.js';
@@ -24,7 +25,7 @@ function stop(sentence: string): never {
 
 const clockMs = () => performance.now();
 const runner = new Runner(clockMs);
-let controller: Controller;
+let controller: Controller, access: Access;
 try {
   controller = new Controller(runner, {
     name: 'Cabinet A',
@@ -35,15 +36,16 @@ try {
     clockMs,
     wallMs: Date.now,
   });
+  access = new Access(keyIn(data));
 } catch (e) {
   stop(
     `The folder ${data} cannot be used for what the controller keeps (${(e as NodeJS.ErrnoException).code ?? (e as Error).message}); make it writable, or set FERRULE_CONTROLLER_DATA to another one.`,
   );
 }
 await controller.start();
-const app = createApp(controller, { wallMs: Date.now });
+const app = createApp(controller, { wallMs: Date.now, access });
 const server = createServer(app);
-const endLive = attachLive(server, controller);
+const endLive = attachLive(server, controller, access);
 server.on('error', (e: NodeJS.ErrnoException) =>
   stop(
     e.code === 'EADDRINUSE'

@@ -27,7 +27,7 @@ beforeEach(async () => {
   await new Promise<void>((r) => {
     server.listen(0, '127.0.0.1', r);
   });
-  link = new ControllerLink(`http://127.0.0.1:${(server.address() as { port: number }).port}`, 250);
+  link = new ControllerLink(`http://127.0.0.1:${(server.address() as { port: number }).port}`, 800);
 });
 afterEach(() => {
   server.close();

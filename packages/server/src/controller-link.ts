@@ -24,7 +24,15 @@ export class ControllerLink {
   constructor(
     readonly url: string,
     private readonly timeoutMs = 2000,
+    /** The controller's key, where the desk has it. */ private readonly key: () => string | undefined = () =>
+      undefined,
   ) {}
+
+  /** What every request brings along. */
+  get headers(): Record<string, string> {
+    const key = this.key();
+    return key === undefined ? {} : { authorization: `Bearer ${key}` };
+  }
 
   get liveUrl(): string {
     return `${this.url.replace(/^http/, 'ws')}/live`;
@@ -47,10 +55,13 @@ export class ControllerLink {
         method,
         signal: AbortSignal.timeout(timeoutMs),
         ...(raw
-          ? { body: raw as unknown as BodyInit, headers: { 'content-type': 'application/octet-stream' } }
+          ? {
+              body: raw as unknown as BodyInit,
+              headers: { ...this.headers, 'content-type': 'application/octet-stream' },
+            }
           : payload !== undefined
-            ? { body: JSON.stringify(payload), headers: { 'content-type': 'application/json' } }
-            : {}),
+            ? { body: JSON.stringify(payload), headers: { ...this.headers, 'content-type': 'application/json' } }
+            : { headers: this.headers }),
       });
     } catch {
       throw problem(

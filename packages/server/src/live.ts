@@ -5,7 +5,12 @@ import { hasPassword, isAllowed } from './guards.js';
 
 export function attachLive(
   server: Server,
-  options: { readonly url: string; readonly hosts: readonly string[]; readonly password?: string },
+  options: {
+    readonly url: string;
+    readonly headers: () => Record<string, string>;
+    readonly hosts: readonly string[];
+    readonly password?: string;
+  },
 ): void {
   const pages = new WebSocketServer({ noServer: true, maxPayload: 1 << 20 });
   server.on('upgrade', (request: IncomingMessage, socket, head) => {
@@ -17,13 +22,13 @@ export function attachLive(
       socket.destroy();
       return;
     }
-    pages.handleUpgrade(request, socket, head, (page) => relay(page, options.url));
+    pages.handleUpgrade(request, socket, head, (page) => relay(page, options.url, options.headers()));
   });
 }
 
-function relay(page: WebSocket, url: string): void {
+function relay(page: WebSocket, url: string, headers: Record<string, string>): void {
   const waiting: string[] = [];
-  const controller = new WebSocket(url, { handshakeTimeout: 2000 });
+  const controller = new WebSocket(url, { handshakeTimeout: 2000, headers });
   page.on('message', (m) => {
     if (controller.readyState === WebSocket.OPEN) controller.send(String(m));
     else waiting.push(String(m));

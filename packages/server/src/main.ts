@@ -56,7 +56,16 @@ try {
   );
 }
 
-const controller = new ControllerLink(env['FERRULE_CONTROLLER'] ?? 'http://127.0.0.1:4871');
+const keyFile = join(env['FERRULE_CONTROLLER_DATA'] ?? join(root, 'data/controller'), 'key');
+/** Read anew each time: the controller makes it at its first start, which may come later. */
+const key = (): string | undefined => {
+  try {
+    return env['FERRULE_CONTROLLER_KEY'] ?? readFileSync(keyFile, 'utf8').trim();
+  } catch {
+    return undefined;
+  }
+};
+const controller = new ControllerLink(env['FERRULE_CONTROLLER'] ?? 'http://127.0.0.1:4871', 2000, key);
 const hosts = [
   '127.0.0.1',
   'localhost',
@@ -78,7 +87,12 @@ const app = createApp({
   ...(password ? { password } : {}),
 });
 const server = createServer(app);
-attachLive(server, { url: controller.liveUrl, hosts, ...(password ? { password } : {}) });
+attachLive(server, {
+  url: controller.liveUrl,
+  headers: () => controller.headers,
+  hosts,
+  ...(password ? { password } : {}),
+});
 server.on('error', (e: NodeJS.ErrnoException) =>
   stop(
     e.code === 'EADDRINUSE'
