@@ -302,7 +302,8 @@ const VIEWS = [
 
 for (const theme of ['light', 'dark'] as const) {
   test(`no serious accessibility findings in any view, ${theme}`, async ({ page }) => {
-    test.slow();
+    // Fourteen views, each looked through whole; on a busy machine that takes its time.
+    test.setTimeout(360_000);
     await page.emulateMedia({ colorScheme: theme });
     const id = await openDemo(page);
     const pull = (
