@@ -145,6 +145,11 @@ test('try two changes: both versions are seen, F10 backs out, part of them is tr
   await page.getByRole('tab', { name: /What differs \(2\)/ }).click();
   const row = page.getByRole('region', { name: /Cell · rung 5/ });
   await expect(row.getByRole('button', { name: /^GoodTotal >= BatchCount/ })).toHaveAccessibleName(/power/);
+  // What it would do is said before it is done.
+  const before = page.getByLabel('Before a try');
+  await expect(before).toContainText('Outputs in 10 scansnone switched');
+  await expect(before).toContainText('Valuesall carried over');
+  await expect(before).toContainText('Checks and rulesnot run');
   await page.getByRole('button', { name: 'Try', exact: true }).click();
   await expect(page.getByRole('heading', { name: /On trial: rev/ })).toBeVisible({ timeout: 15_000 });
   await expect(status(page)).toContainText('on trial');

@@ -1,6 +1,6 @@
 /** The stand-in's network side (what the cable carries) and cabinet side (its own switches, worked by hand). */
 import { createHash } from 'node:crypto';
-import { type BenchEvent, findPath, parseValue } from '@ferrule/core';
+import { type BenchEvent, findPath, formatValue, parseValue } from '@ferrule/core';
 import express, { type Express, type Request, type Response } from 'express';
 import type { Access } from './access.js';
 import type { Key, Network } from './cabinet.js';
@@ -61,6 +61,17 @@ export function createApp(
     response
       .type('json')
       .send(`{${kept ? shown(kept) : ''}${trial ? `${kept ? ',' : ''}"trial":{${shown(trial)}}` : ''}}`);
+  });
+  /** The state between two scans, as it is now. */
+  app.get('/state', (_, response) => {
+    const { engine } = controller.runner;
+    if (!engine) throw new Refusal(409, 'There is no program.');
+    const { scan, bytes, forces } = engine.snapshot();
+    response.json({
+      scan,
+      bytes: Buffer.from(bytes).toString('base64'),
+      forces: forces.map((f) => ({ path: f.path, value: formatValue(engine.locate(f.path).type, f.value) })),
+    });
   });
   app.get('/events', (request, response) => {
     const { limit = '200', after = '0' } = request.query as Record<string, string>;

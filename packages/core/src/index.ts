@@ -75,6 +75,7 @@ export {
   shown,
 } from './runtime/frame.js';
 export { type FirstOn, type ProfilePart, firstScans, profileScan } from './runtime/profile.js';
+export { type SwapPreview, previewSwap } from './runtime/preview.js';
 export {
   type Played,
   type RecordedEvent,

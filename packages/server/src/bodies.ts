@@ -32,6 +32,10 @@ export class DownloadBody {
   @IsOptional() @IsIn(['run', 'stop']) into?: 'run' | 'stop';
   @IsOptional() @IsString() @Length(0, 500) note?: string;
 }
+export class PreviewBody {
+  @IsString() @Length(1, 60) projectId!: string;
+  @IsOptional() @IsArray() @ArrayMaxSize(20_000) @IsString({ each: true }) only?: string[];
+}
 export class TryBody {
   @IsString() @Length(1, 60) projectId!: string;
   /** Keys of the differences to try; all without it. */

@@ -3,7 +3,11 @@ import {
   type Project,
   compareProjects,
   compile,
+  findPath,
+  parseValue,
   placeText,
+  previewSwap,
+  scanStep,
   programOf,
   projectHash,
   factsOf,
@@ -13,7 +17,7 @@ import {
   type TextWatch,
 } from '@ferrule/core';
 import { Router } from 'express';
-import { ByBody, DownloadBody, ModeBody, RecordingBody, SwitchBody, TryBody, body } from './bodies.js';
+import { ByBody, DownloadBody, ModeBody, PreviewBody, RecordingBody, SwitchBody, TryBody, body } from './bodies.js';
 import type { ControllerLink } from './controller-link.js';
 import type { ProjectStore } from './db/projects.js';
 import { problem } from './problem.js';
@@ -64,18 +68,41 @@ export function controllerRoutes(link: ControllerLink, store: ProjectStore): Rou
       }),
     );
   });
+  /** What a try would do, before it is done; the machine model answers both programs, nothing real moves. */
+  router.post('/preview', async (request, response) => {
+    const { projectId, only } = body(PreviewBody, request.body);
+    const { document } = store.get(projectId);
+    const { kept } = await programsOf(link);
+    if (!kept) throw problem('NOTHING_KEPT', 'The controller has no program to try against; download one.');
+    const draft = only ? withChosen(programOf(kept.project), programOf(document), only) : document;
+    mustCheck(draft, only ? ONLY_THESE : 'The logic has errors; mend them before a try.');
+    const [a, b] = [kept.project, draft].map(sideOf),
+      state = await link.request<{ scan: number; bytes: string; forces: { path: string; value: string }[] }>(
+        'GET',
+        '/state',
+      );
+    const bytes = new Uint8Array(Buffer.from(state.bytes, 'base64'));
+    if (bytes.length !== a!.image.stateSize)
+      throw problem('CONTROLLER_REFUSED', 'A trial is running there, so its state is of another program.');
+    response.json(
+      previewSwap(a!, b!, {
+        scan: state.scan,
+        bytes,
+        forces: state.forces.flatMap((f) => {
+          const found = findPath(a!.image, f.path),
+            v = 'location' in found ? parseValue(found.location.type, f.value) : undefined;
+          return v && 'value' in v ? [{ path: f.path, value: v.value }] : [];
+        }),
+      }),
+    );
+  });
   router.post('/try', async (request, response) => {
     const { projectId, only, what, ...ask } = body(TryBody, request.body);
     const { document, revision } = store.get(projectId);
     const { kept } = await programsOf(link);
     if (!kept) throw problem('NOTHING_KEPT', 'The controller has no program to try against; download one.');
     const draft = only ? withChosen(programOf(kept.project), programOf(document), only) : document;
-    mustCheck(
-      draft,
-      only
-        ? 'The kept program with only these changes has errors; choose what belongs to them too'
-        : 'The logic has errors; mend them before a try.',
-    );
+    mustCheck(draft, only ? ONLY_THESE : 'The logic has errors; mend them before a try.');
     response.status(202).json(link.start(draft, revision, { what, ask }));
   });
   router.post('/trial/:verb', async (request, response) => {
@@ -117,6 +144,24 @@ export function controllerRoutes(link: ControllerLink, store: ProjectStore): Rou
     response.json(await link.request('POST', path, body(SwitchBody, request.body)));
   });
   return router;
+}
+
+const ONLY_THESE = 'The kept program with only these changes has errors; choose what belongs to them too';
+
+const sides = new Map<string, ReturnType<typeof compiledSide>>();
+/** A project compiled as the stand-in does; of the last four asked for it is kept. */
+function sideOf(project: Project) {
+  const hash = projectHash(project),
+    side = sides.get(hash) ?? compiledSide(project);
+  sides.delete(hash);
+  sides.set(hash, side);
+  if (sides.size > 4) sides.delete(sides.keys().next().value!);
+  return side;
+}
+function compiledSide(project: Project) {
+  const compiled = compile([{ kind: 'project', name: project.name, project }]),
+    image = compiled.build(true);
+  return { image, stepNs: scanStep(image), wires: compiled.wires };
 }
 
 interface Sent {

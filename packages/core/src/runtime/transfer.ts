@@ -29,8 +29,7 @@ export function retainedPlaces(image: Image): readonly RetainedPlace[] {
         else look(m.type, from, here);
       }
     else if (type.kind === 'array' && holdsBlocks(type.element))
-      for (let i = 0; i < elementCount(type); i++)
-        look(type.element, at + i * stride(type.element), `${path}[${i}]`);
+      for (let i = 0; i < elementCount(type); i++) look(type.element, at + i * stride(type.element), `${path}[${i}]`);
   };
   for (const s of image.symbols.values()) {
     if (s.isView) continue;

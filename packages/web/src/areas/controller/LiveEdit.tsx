@@ -7,6 +7,7 @@ import { useBench } from '../../bench/live.js';
 import { Button } from '../../components/ui.js';
 import { useDocument } from '../../document/store.js';
 import { backOut, holdTrial, letTrialGo, trialStore, whoAmI } from '../../components/trial.js';
+import { BeforeTry } from './BeforeTry.js';
 import type { ControllerView, Download } from './status.js';
 
 const GRACES = [10, 60, 300, 1800] as const;
@@ -70,6 +71,7 @@ export function LiveEdit({ view, chosen }: { readonly view: ControllerView; read
       <h3 className="flex justify-between text-[12px] font-semibold text-soft">
         Live edit <span>{some ? `${chosen.length} of ${count} chosen` : `${count} to try`}</span>
       </h3>
+      {chosen.length > 0 && <BeforeTry view={view} only={some ? chosen : undefined} />}
       <label className="flex items-center justify-between gap-2 text-soft">
         Backs out by itself after
         <select

@@ -1,0 +1,61 @@
+/** What a swap would do to a running machine, told before it is done: both programs from the same moment, side by side. */
+import type { Image } from '../compile/image.js';
+import { isScalar } from '../types/type.js';
+import { Engine, type Snapshot, type Wire } from './engine.js';
+import { findPath, formatValue, readLocation } from './paths.js';
+import { transferState } from './transfer.js';
+
+export interface Switched {
+  readonly path: string;
+  /** Scan after the swap, from 1, after which it is first different from what the kept program sets. */
+  readonly scan: number;
+  readonly kept: string;
+  readonly draft: string;
+}
+export interface SwapPreview {
+  /** Values that are not carried over, in words. */
+  readonly lost: readonly string[];
+  /** Outputs that the draft sets otherwise than the kept program within the scans looked at. */
+  readonly switched: readonly Switched[];
+  readonly scans: number;
+  /** Why the draft stopped in them, if it did. */ readonly fault?: string;
+}
+interface Side {
+  readonly image: Image;
+  readonly stepNs: bigint;
+  readonly wires: readonly Wire[];
+}
+
+/** Runs the kept program and the draft from `state` for some scans; the machine model answers each. Nothing real moves. */
+export function previewSwap(kept: Side, draft: Side, state: Snapshot, scans = 10): SwapPreview {
+  const a = new Engine(kept.image, kept),
+    b = new Engine(draft.image, draft),
+    moved = transferState(kept.image, state.bytes, draft.image);
+  a.restore(state);
+  b.restore({
+    scan: Number((BigInt(state.scan) * kept.stepNs + draft.stepNs - 1n) / draft.stepNs),
+    bytes: moved.bytes,
+    forces: state.forces.filter((f) => 'location' in findPath(draft.image, f.path)),
+  });
+  const outputs = [...draft.image.symbols.values()].flatMap((s) => {
+    const old = findPath(kept.image, s.name);
+    return s.section === 'output' && !s.isView && isScalar(s.type)
+      ? [{ path: s.name, now: { ...s, path: s.name }, old: 'location' in old ? old.location : undefined }]
+      : [];
+  });
+  const found = new Map<string, Switched>();
+  for (let n = 1; n <= scans; n++) {
+    a.runScan();
+    const ok = b.runScan();
+    for (const { path, now, old } of outputs) {
+      if (found.has(path)) continue;
+      const [before, after] = [
+        old ? formatValue(old.type, readLocation(a.view, old)) : '0',
+        formatValue(now.type, readLocation(b.view, now)),
+      ];
+      if (before !== after) found.set(path, { path, scan: n, kept: old ? before : 'not there', draft: after });
+    }
+    if (!ok) return { lost: moved.lost, switched: [...found.values()], scans: n, fault: b.faultLine() };
+  }
+  return { lost: moved.lost, switched: [...found.values()], scans };
+}
