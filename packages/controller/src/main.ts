@@ -8,6 +8,7 @@ import { createApp } from './app.js';
 import { Controller } from './controller.js';
 import { EventLog } from './event-log.js';
 import { attachLive } from './live.js';
+import { askFor } from './priority.js';
 import { ProgramStore } from './program-store.js';
 import { RecordingStore } from './recordings.js';
 import { RetainedStore } from './retained.js';
@@ -23,6 +24,7 @@ function stop(sentence: string): never {
   process.exit(1);
 }
 
+askFor('scan');
 const clockMs = () => performance.now();
 const runner = new Runner(clockMs);
 let controller: Controller, access: Access;

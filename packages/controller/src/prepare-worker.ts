@@ -2,7 +2,9 @@
 import 'reflect-metadata';
 import { parentPort, workerData } from 'node:worker_threads';
 import { make } from './prepare.js';
+import { askFor } from './priority.js';
 
+askFor('background');
 const { text, hash } = workerData as { readonly text: string; readonly hash: string };
 try {
   parentPort!.postMessage({ made: make(text, hash) });

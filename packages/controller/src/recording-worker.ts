@@ -1,8 +1,10 @@
 /** The thread that makes the file of a recording, beside the scan. */
 import 'reflect-metadata';
 import { parentPort, workerData } from 'node:worker_threads';
+import { askFor } from './priority.js';
 import { makeRun } from './recordings.js';
 
+askFor('background');
 try {
   parentPort!.postMessage({ run: makeRun(workerData as Parameters<typeof makeRun>[0]) });
 } catch (e) {

@@ -6,7 +6,7 @@ import Database from 'better-sqlite3';
 import { desc, eq, notInArray } from 'drizzle-orm';
 import { type BetterSQLite3Database, drizzle } from 'drizzle-orm/better-sqlite3';
 import { integer, sqliteTable, text } from 'drizzle-orm/sqlite-core';
-import { type RunRecording, recordedStretch } from '@ferrule/core';
+import { recordedStretch } from '@ferrule/core';
 import { parseProject } from '@ferrule/core/schema';
 import type { Program } from './prepare.js';
 import type { Stretch } from './recorder.js';
@@ -53,8 +53,8 @@ export class RecordingStore {
         why,
         program: `${program.name}, rev ${program.revision}`,
         scans,
-        ms: Math.round((scans * Number(run.stepNs)) / 1e6),
-        run: JSON.stringify(run),
+        ms: Math.round(scans * run.scanMs),
+        run: run.text,
       })
       .returning({ id: recordings.id })
       .get();
@@ -92,18 +92,25 @@ export class RecordingStore {
 const THREAD = new URL('./recording-worker.mjs', import.meta.url);
 type Work = { readonly text: string; readonly stretch: Stretch; readonly why: string };
 
+/** The file of a run, as text: what crosses to the scan's thread is not taken apart and put together there. */
+interface RunFile {
+  readonly text: string;
+  readonly scanMs: number;
+}
+
 /** The file of a stretch: done in a thread of its own, so that the scan goes on. */
-export function makeRun({ text: project, stretch, why }: Work): RunRecording {
+export function makeRun({ text: project, stretch, why }: Work): RunFile {
   const parsed = parseProject(project);
   if ('problems' in parsed) throw new Error(parsed.problems[0]);
-  return recordedStretch(parsed.project, stretch, why);
+  const run = recordedStretch(parsed.project, stretch, why);
+  return { text: JSON.stringify(run), scanMs: Number(run.stepNs) / 1e6 };
 }
-async function fileOf(program: Program, stretch: Stretch, why: string): Promise<RunRecording> {
+async function fileOf(program: Program, stretch: Stretch, why: string): Promise<RunFile> {
   const work: Work = { text: program.text, stretch, why };
   if (!existsSync(THREAD)) return makeRun(work);
   return new Promise((resolve, reject) => {
     const thread = new Worker(THREAD, { workerData: work });
-    thread.once('message', (m: { run: RunRecording } | { error: string }) => {
+    thread.once('message', (m: { run: RunFile } | { error: string }) => {
       if ('run' in m) resolve(m.run);
       else reject(new Error(m.error));
     });
