@@ -178,6 +178,9 @@ test('a trial whose page is closed is backed out by itself', async ({ page, cont
   await page.getByRole('combobox', { name: 'Backs out by itself after' }).selectOption('10 s');
   await page.getByRole('button', { name: 'Try', exact: true }).click();
   await expect(page.getByRole('heading', { name: /On trial: rev/ })).toBeVisible({ timeout: 15_000 });
+  // Over a reload it is still the page's own.
+  await page.reload();
+  await expect(page.getByText(/this page says it every second/)).toBeVisible({ timeout: 15_000 });
   await page.waitForTimeout(12_000);
   await expect(page.getByRole('heading', { name: /On trial: rev/ })).toBeVisible();
   const other = await context.newPage();

@@ -122,11 +122,17 @@ export function createApp(
   });
   /** Tries what was sent against the kept program. */
   app.post('/downloads/:id/try', async (request, response) => {
-    const { against, graceMs = 60_000, by = 'Somebody' } = fieldsOf(request);
-    if (typeof against !== 'string' || typeof graceMs !== 'number' || typeof by !== 'string' || by.length > 60)
+    const { against, graceMs = 60_000, by = 'Somebody', ticket = '' } = fieldsOf(request);
+    if (
+      typeof against !== 'string' ||
+      typeof graceMs !== 'number' ||
+      typeof by !== 'string' ||
+      by.length > 60 ||
+      typeof ticket !== 'string'
+    )
       throw new Refusal(400, 'A trial names the hash it was drafted against, its grace in ms, and who tries.');
     const program = arrived(request),
-      lost = await controller.try(program, against, graceMs, by);
+      lost = await controller.try(program, against, graceMs, by, ticket);
     transfer = undefined;
     response.json({ hash: program.hash, lost });
   });
@@ -143,8 +149,9 @@ export function createApp(
     controller.endBeside(whoOf(request));
     response.json(controller.status());
   });
-  app.post('/trial/heard', (_, response) => {
-    response.json({ trial: controller.heard() });
+  app.post('/trial/heard', (request, response) => {
+    const { ticket = '' } = fieldsOf(request);
+    response.json({ trial: controller.heard(String(ticket)) });
   });
   app.post('/trial/back-out', (request, response) => {
     controller.backOut(whoOf(request));

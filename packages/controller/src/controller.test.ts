@@ -333,7 +333,12 @@ describe('retained values on disk', () => {
 describe('a trial', () => {
   const slower = counting(COUNT.replace('Now + 1', 'Now + 100'));
   const attempt = async (project: Project, more: object = {}) =>
-    call('POST', `/downloads/${await send(project)}/try`, { against: runner.program!.hash, by: 'Ada', ...more });
+    call('POST', `/downloads/${await send(project)}/try`, {
+      against: runner.program!.hash,
+      by: 'Ada',
+      ticket: 'mine',
+      ...more,
+    });
   it('is obeyed at once with every value; back out goes on with what it did; keep stays over a power cut', async () => {
     await running(counting(COUNT));
     scans(10);
@@ -357,14 +362,17 @@ describe('a trial', () => {
     await running(counting(COUNT));
     await attempt(slower, { graceMs: 2000 });
     await new Promise((r) => setTimeout(r, 1200));
-    expect((await call('POST', '/trial/heard')).body).toEqual({ trial: true });
+    // A word for another trial does not count.
+    expect((await call('POST', '/trial/heard', { ticket: 'another' })).body).toEqual({ trial: false });
+    expect((await call('POST', '/trial/heard', {})).body).toEqual({ trial: false });
+    expect((await call('POST', '/trial/heard', { ticket: 'mine' })).body).toEqual({ trial: true });
     await new Promise((r) => setTimeout(r, 1200));
     scans(1);
     expect(controller.status().trial).toBeDefined();
     await new Promise((r) => setTimeout(r, 1000));
     scans(1);
     expect(controller.status().trial).toBeUndefined();
-    expect((await call('POST', '/trial/heard')).body).toEqual({ trial: false });
+    expect((await call('POST', '/trial/heard', { ticket: 'mine' })).body).toEqual({ trial: false });
     await attempt(counting(`${COUNT} IF Now > 0 THEN Now := 1 / (Now - Now); END_IF;`));
     const before = number('Kept');
     scans(2);
@@ -497,6 +505,24 @@ describe('bad input and bad luck', () => {
     const again = await powered(folder);
     expect(again.status()).toMatchObject({ state: 'run', hash: projectHash(counting(COUNT)) });
     again.end();
+  });
+  it('a trial is not kept where its retained values cannot be written; it runs on as a trial', async () => {
+    await running(counting(COUNT));
+    const next = counting(COUNT.replace('Q := TRUE', 'Q := FALSE'));
+    await call('POST', `/downloads/${await send(next)}/try`, { against: runner.program!.hash });
+    const full = vi.spyOn(RetainedStore.prototype, 'write').mockImplementation(() => {
+      throw new Error('no space');
+    });
+    try {
+      const { status, body } = await call('POST', '/trial/keep', {});
+      expect([status, body['message']]).toEqual([507, expect.stringContaining('could not write its retained values')]);
+    } finally {
+      full.mockRestore();
+    }
+    expect(controller.status()).toMatchObject({
+      hash: projectHash(counting(COUNT)),
+      trial: { hash: projectHash(next) },
+    });
   });
   it('a kept file that is none leaves it empty, and says so', async () => {
     const other = mkdtempSync(join(tmpdir(), 'ferrule-'));

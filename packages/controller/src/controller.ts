@@ -74,6 +74,7 @@ export class Controller {
   private isBatteryFlat = false;
   private startedMs: number;
   private triedBy = '';
+  /** Names the trial for who began it: only a word with this ticket keeps it alive. */ private ticket = '';
   /** What is on the disk. */
   private kept: Kept = { mode: 'stop', key: 'remote', isBatteryFlat: false };
   private timer: NodeJS.Timeout | undefined;
@@ -205,7 +206,7 @@ export class Controller {
     const then = into ?? (how === 'keep' ? this.told : 'stop'),
       before = this.runner.active;
     // The values first, under the new layout too: whichever program is found after a cut finds its values.
-    if (before && !this.isBatteryFlat) this.holdFor(before, next, how);
+    if (before) this.hold(next, carried(before, next, how));
     this.write({ program: next, mode: then }, 'The download');
     this.told = then;
     const lost = this.runner.take(next, how, this.effective);
@@ -217,8 +218,8 @@ export class Controller {
   }
 
   /** Retained values as they will be under a program to come, on disk before it is. */
-  private holdFor(before: Prepared, next: Prepared, how: 'restart' | 'keep'): void {
-    const state = carried(before, next, how);
+  private hold(next: Prepared, state: Uint8Array): void {
+    if (this.isBatteryFlat) return;
     try {
       this.options.retained.write(retainedOf(next.image, state));
     } catch (e) {
@@ -229,7 +230,7 @@ export class Controller {
     }
   }
 
-  async try(program: Sent, against: string, graceMs: number, by: string): Promise<readonly string[]> {
+  async try(program: Sent, against: string, graceMs: number, by: string, ticket: string): Promise<readonly string[]> {
     this.needsPower();
     if (!Number.isFinite(graceMs) || graceMs < GRACE.least || graceMs > GRACE.most)
       throw new Refusal(400, 'A trial waits between 2 s and 1 h for a word of who tries it.');
@@ -251,6 +252,7 @@ export class Controller {
       throw new Refusal(409, (e as Error).message);
     }
     this.triedBy = by;
+    this.ticket = ticket;
     this.log('trial', `${by} tries rev ${program.revision} against rev ${this.runner.program!.revision}.`);
     return lost;
   }
@@ -275,10 +277,11 @@ export class Controller {
     this.log('trial', `${by} ended the run beside.`);
   }
 
-  /** Who tries is there. False when there is no trial (any more). */
-  heard(): boolean {
+  /** Who tries is there. False when there is no such trial (any more). */
+  heard(ticket: string): boolean {
+    if (!this.runner.trial || ticket !== this.ticket) return false;
     this.runner.heard();
-    return this.runner.trial !== undefined;
+    return true;
   }
 
   backOut(by: string): void {
@@ -292,10 +295,7 @@ export class Controller {
     this.needsPower();
     const { trial } = this.runner;
     if (!trial) throw new Refusal(409, 'There is no trial to keep.');
-    if (!this.isBatteryFlat) {
-      const { image, engine } = trial;
-      this.options.retained.write(retainedOf(image, engine.memory));
-    }
+    this.hold(trial, trial.engine.memory);
     this.write({ program: trial }, 'Keeping the trial');
     this.runner.keep();
     this.log('trial', `${by} kept the trial: ${programWords(trial)}.`);

@@ -46,12 +46,15 @@ export class TryBody {
   @IsIn(['trial', 'run beside']) what!: 'trial' | 'run beside';
   @IsOptional() @IsInt() @Min(2000) @Max(3_600_000) graceMs?: number;
   @IsString() @Length(1, 60) by!: string;
+  /** The page's own name for its trial. */
+  @IsOptional() @IsString() @Length(1, 60) ticket?: string;
 }
 export class RecordingBody {
   @IsInt() @Min(1000) @Max(600_000) ms!: number;
 }
 export class ByBody {
   @IsOptional() @IsString() @Length(0, 60) by?: string;
+  @IsOptional() @IsString() @Length(0, 60) ticket?: string;
 }
 export class ExampleBody {
   @Matches(/^[a-z0-9-]+$/) example!: string;

@@ -4,9 +4,11 @@ import './styles.css';
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { App } from './App.js';
+import { holdAgain } from './components/trial.js';
 import { applyTheme } from './shell/theme.js';
 
 applyTheme();
+holdAgain();
 // Rungs are laid out by the width of their labels: with the font there first, the same rung always looks the same.
 await Promise.race([
   document.fonts.load('600 12.5px "Inter Variable"'),

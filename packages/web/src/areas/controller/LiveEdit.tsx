@@ -5,7 +5,7 @@ import { useStore } from 'zustand';
 import { api } from '../../api.js';
 import { useBench } from '../../bench/live.js';
 import { Button } from '../../components/ui.js';
-import { useDocument } from '../../document/store.js';
+import { newId, useDocument } from '../../document/store.js';
 import { backOut, holdTrial, letTrialGo, trialStore, whoAmI } from '../../components/trial.js';
 import { BeforeTry } from './BeforeTry.js';
 import type { ControllerView, Download } from './status.js';
@@ -31,7 +31,11 @@ export function LiveEdit({ view, chosen }: { readonly view: ControllerView; read
           {isHeld ? '; this page says it every second' : '; this page does not hold it'}.
         </p>
         <div className="flex gap-2">
-          <Button className="flex-1 justify-center" keys="F10" onClick={() => void attempt(backOut)}>
+          <Button
+            className="flex-1 justify-center"
+            {...(isHeld ? { keys: 'F10' } : {})}
+            onClick={() => void attempt(backOut)}
+          >
             Back out
           </Button>
           <Button
@@ -56,15 +60,17 @@ export function LiveEdit({ view, chosen }: { readonly view: ControllerView; read
   const begin = (what: 'trial' | 'run beside') =>
     attempt(async () => {
       await useDocument.getState().flush();
+      const ticket = newId('trial');
       await api('POST', '/controller/try', {
         projectId: id,
         against: comparison.controllerHash,
         what,
         ...(what === 'trial' ? { graceMs: grace * 1000 } : {}),
         by: whoAmI(),
+        ticket,
         ...(some ? { only: chosen } : {}),
       });
-      if (what === 'trial') holdTrial();
+      if (what === 'trial') holdTrial(ticket);
     });
   return (
     <section aria-label="Live edit" className="flex flex-col gap-2">
