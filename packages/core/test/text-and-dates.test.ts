@@ -239,3 +239,34 @@ describe('numeric functions (table 28)', () => {
     ).toContain("'SIN' needs a REAL or LREAL");
   });
 });
+
+describe('what functions give', () => {
+  const T = 'TYPE Pair : STRUCT low : INT; high : INT := 7; END_STRUCT; END_TYPE ';
+  const own =
+    T +
+    `FUNCTION Name : STRING VAR_INPUT n : INT; END_VAR Name := INT_TO_STRING(n); END_FUNCTION
+    FUNCTION Turned : STRING VAR_INPUT a, b : STRING; END_VAR Turned := CONCAT(b, a); END_FUNCTION
+    FUNCTION PairOf : Pair VAR_INPUT n : INT; END_VAR PairOf.low := n; END_FUNCTION
+    FUNCTION Both : INT VAR_INPUT a, b : Pair; END_VAR Both := a.low * 100 + b.low * 10 + a.high; END_FUNCTION
+    FUNCTION Parts : INT VAR_INPUT n : INT; END_VAR VAR_OUTPUT p : Pair; l : ARRAY[1..2] OF INT; s : STRING; END_VAR
+      p.low := n; l[2] := n; s := 'x'; Parts := n; END_FUNCTION
+    FUNCTION_BLOCK Fb VAR_INPUT n : INT; END_VAR VAR_OUTPUT p : Pair; l : ARRAY[1..2] OF INT; s : STRING; END_VAR
+      p.low := n; l[2] := n; s := 'x'; END_FUNCTION_BLOCK `;
+  it.each<[string, string, string, Value]>([
+    ['a : STRING', 'a := CONCAT(Name(1), Name(2))', 'P.a', '12'],
+    ['a : STRING', 'a := Turned(Name(1), Name(2))', 'P.a', '21'],
+    ['a : STRING', "a := Turned(Turned('a', 'b'), Turned('c', 'd'))", 'P.a', 'dcba'],
+    ['a : BOOL', 'a := Name(1) = Name(2)', 'P.a', false],
+    ['a : STRING', 'a := SEL(TRUE, Name(1), Name(2))', 'P.a', '2'],
+    ['a : INT', 'a := Both(PairOf(1), PairOf(2))', 'P.a', 127n],
+    ['p : Pair', 'p := PairOf(1)', 'P.p.high', 7n],
+    ['a : INT; p : Pair', 'a := Parts(n := 3, p => p)', 'P.p.low', 3n],
+    ['a : INT; l : ARRAY[1..2] OF INT', 'a := Parts(n := 3, l => l)', 'P.l[2]', 3n],
+    ['a : INT; s : STRING', 'a := Parts(n := 3, s => s)', 'P.s', 'x'],
+    ['f : Fb; p : Pair', 'f(n := 3, p => p)', 'P.p.low', 3n],
+    ['f : Fb; p : Pair', 'f(n := 3, p => p)', 'P.p.high', 7n],
+    ['f : Fb; l : ARRAY[1..2] OF INT', 'f(n := 3, l => l)', 'P.l[2]', 3n],
+  ])('%s; %s', (variables, statement, path, value) => {
+    expect(after(`${variables};`, `${statement};`, path, own)).toEqual(value);
+  });
+});

@@ -41,6 +41,8 @@ const INPUTS = ['A %IX0.0 : BOOL', 'B %IX0.1 : BOOL', 'Q %QX0.0 : BOOL', 'P %QX0
 interface Case {
   readonly tags?: string;
   readonly types?: string;
+  /** Functions and function blocks of its own, by name. */
+  readonly own?: Readonly<Record<string, string>>;
   readonly logic: string;
   /** Of further programs, each in a task of its own. */
   readonly more?: readonly {
@@ -60,12 +62,19 @@ function projectOf(c: Case): Project {
     kind: 'program',
     text: `PROGRAM ${name}\n${logic}\nEND_PROGRAM`,
   });
+  const own = Object.entries(c.own ?? {}).map(([name, text]): ProjectPou => ({
+    id: name,
+    name,
+    language: 'ST',
+    kind: text.startsWith('FUNCTION_BLOCK') ? 'functionBlock' : 'function',
+    text,
+  }));
   const more = c.more ?? [];
   return {
     ...emptyProject('case'),
     tags: [...INPUTS, ...(c.tags?.split(/\s*;\s*/).filter(Boolean) ?? [])].map(tagOf),
     types: c.types ? [{ id: 'ty', text: c.types }] : [],
-    pous: [pou('Main', c.logic), ...more.map((m, i) => pou(`More${i}`, m.logic))],
+    pous: [...own, pou('Main', c.logic), ...more.map((m, i) => pou(`More${i}`, m.logic))],
     tasks: [
       { id: 'k', name: 'K', interval: '10 ms', priority: 1, programs: ['Main'] },
       ...more.map((m, i) => ({
@@ -592,6 +601,96 @@ const CASES: readonly Row[] = [
     true,
   ],
   ['and another does not', false, { logic: 'Q := A;', rule: 'never Q', assumed: 'never B' }, true],
+  // --- functions and blocks that give structures
+  [
+    'an output that is a structure is handed on whole',
+    false,
+    {
+      types: 'Pair : STRUCT low, high : BOOL; END_STRUCT;',
+      own: {
+        F: 'FUNCTION F : BOOL VAR_INPUT x : BOOL; END_VAR VAR_OUTPUT p : Pair; END_VAR p.high := x; F := FALSE; END_FUNCTION',
+      },
+      logic: VAR('p : Pair;') + 'Q := F(x := A, p => p); Q := Q OR p.high;',
+      rule: 'never Q',
+    },
+    true,
+  ],
+  [
+    'and that of a block',
+    false,
+    {
+      types: 'Pair : STRUCT low, high : BOOL; END_STRUCT;',
+      own: {
+        Fb: 'FUNCTION_BLOCK Fb VAR_INPUT x : BOOL; END_VAR VAR_OUTPUT p : Pair; END_VAR p.high := x; END_FUNCTION_BLOCK',
+      },
+      logic: VAR('p : Pair; f : Fb;') + 'f(x := A, p => p); Q := p.high;',
+      rule: 'never Q',
+    },
+    true,
+  ],
+  [
+    'of two members each is its own',
+    true,
+    {
+      types: 'Pair : STRUCT low, high : BOOL; END_STRUCT;',
+      own: {
+        Fb: 'FUNCTION_BLOCK Fb VAR_INPUT x : BOOL; END_VAR VAR_OUTPUT p : Pair; END_VAR p.high := x; p.low := NOT x; END_FUNCTION_BLOCK',
+      },
+      logic: VAR('p : Pair; f : Fb;') + 'f(x := A, p => p); Q := p.high AND p.low;',
+      rule: 'never Q',
+    },
+    true,
+  ],
+  [
+    'a structure that a function gives is handed to another',
+    false,
+    {
+      types: 'Pair : STRUCT low, high : BOOL; END_STRUCT;',
+      own: {
+        Mk: 'FUNCTION Mk : Pair VAR_INPUT x : BOOL; END_VAR Mk.high := x; END_FUNCTION',
+        Hi: 'FUNCTION Hi : BOOL VAR_INPUT p : Pair; END_VAR Hi := p.high; END_FUNCTION',
+      },
+      logic: 'Q := Hi(Mk(A));',
+      rule: 'never Q',
+    },
+  ],
+  [
+    'and to a block',
+    false,
+    {
+      types: 'Pair : STRUCT low, high : BOOL; END_STRUCT;',
+      own: {
+        Mk: 'FUNCTION Mk : Pair VAR_INPUT x : BOOL; END_VAR Mk.high := x; END_FUNCTION',
+        Hi: 'FUNCTION_BLOCK Hi VAR_INPUT p : Pair; END_VAR VAR_OUTPUT h : BOOL; END_VAR h := p.high; END_FUNCTION_BLOCK',
+      },
+      logic: VAR('h : Hi;') + 'h(p := Mk(A)); Q := h.h;',
+      rule: 'never Q',
+    },
+  ],
+  [
+    'the initial value of a structure is in what a function gives',
+    true,
+    {
+      types: 'Pair : STRUCT low, high : BOOL := TRUE; END_STRUCT;',
+      own: {
+        Fb: 'FUNCTION_BLOCK Fb VAR_OUTPUT p : Pair; END_VAR p.low := FALSE; END_FUNCTION_BLOCK',
+      },
+      logic: VAR('p : Pair; f : Fb;') + 'f(p => p); Q := NOT p.high;',
+      rule: 'never Q',
+    },
+    true,
+  ],
+  [
+    'texts that two calls give differ',
+    false,
+    {
+      own: {
+        Name: 'FUNCTION Name : STRING VAR_INPUT n : INT; END_VAR Name := INT_TO_STRING(n); END_FUNCTION',
+      },
+      logic: 'Q := Name(1) <> Name(2);',
+      rule: 'never Q',
+    },
+  ],
   // --- system tags
   [
     'first scan once',

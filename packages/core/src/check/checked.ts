@@ -23,7 +23,7 @@ export type Home =
   | { readonly kind: 'local'; index: number }
   /** A VAR_IN_OUT of a function: the local holds the address. */
   | { readonly kind: 'localReference'; index: number }
-  /** A composite local of a function, or a function's output: fixed memory, since nothing is recursive. */
+  /** A composite local of a function, or a function's output: fixed memory, but for what may come back to itself (`CheckedProgram.reentrant`). */
   | { readonly kind: 'frame'; address: number };
 
 export interface Address {
@@ -104,6 +104,9 @@ export type Checked = { readonly type: Type; readonly at: Span } & (
   | { readonly kind: 'power'; readonly wire: number }
   | { readonly kind: 'invalid' }
 );
+
+/** Calls through an interface that have come back this often are a fault (choices.md). */
+export const MAX_NESTED = 64;
 
 /** Functions of the host's arithmetic unit: pure, the same on every machine. */
 export const MATH = ['sin', 'cos', 'tan', 'asin', 'acos', 'atan', 'exp', 'log', 'log10', 'pow', 'atan2'] as const;
@@ -315,6 +318,8 @@ export interface CheckedProgram {
   readonly globals: readonly Variable[];
   readonly pous: readonly CheckedPou[];
   readonly dispatches: readonly Dispatch[];
+  /** What may be running more than once at a time: calls that come back through an interface. Each call has its values for itself. */
+  readonly reentrant: ReadonlySet<CheckedPou>;
   readonly startValues: readonly StartValue[];
   readonly accessPaths: readonly AccessPath[];
   readonly tasks: readonly Task[];

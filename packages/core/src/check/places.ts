@@ -86,6 +86,16 @@ export function placeOf(scope: PouScope, e: Expression): Place | undefined {
     }
     case 'missing':
       return undefined;
+    case 'call': {
+      const given = checkExpression(scope, e);
+      if (given.kind !== 'invalid')
+        problems.error(
+          'NOT_WRITABLE',
+          'What a call gives has no place of its own: put it into a variable, and use that here.',
+          e.at,
+        );
+      return undefined;
+    }
     default:
       checkExpression(scope, e);
       problems.error('NOT_WRITABLE', 'A tag is wanted here, not a value.', e.at);

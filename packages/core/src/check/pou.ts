@@ -312,6 +312,9 @@ function layoutLocals(scope: PouScope, decl: Pou | MethodDecl, pou: CheckedPou):
     return;
   }
   if (type.kind === 'unknown') return;
+  const home: Home = isSimple(type) ? { kind: 'local', index: -1 } : { kind: 'frame', address: -1 };
+  const template = templateOf(decl.name, type, undefined, 'result', home, pou);
+  if (template) (pou.variables as Variable[]).push(template);
   const result: Variable = {
     name: decl.name.text,
     type,
@@ -321,7 +324,8 @@ function layoutLocals(scope: PouScope, decl: Pou | MethodDecl, pou: CheckedPou):
     isRetained: false,
     initial: defaultValue(type),
     owner: pou.name,
-    home: isSimple(type) ? { kind: 'local', index: -1 } : { kind: 'frame', address: -1 },
+    ...(template ? { template } : {}),
+    home,
   };
   (pou as { result?: Variable }).result = result;
   (pou.variables as Variable[]).push(result);

@@ -35,8 +35,8 @@ import {
 import { checkInterface, implementations, interfacesOf, isDerivedFrom, pouOf } from './classes.js';
 import { checkExpression, coerce, settle } from './expressions.js';
 import { sideEffectOf } from './purity.js';
-import { eachExpressionOf } from './rules/walk.js';
 import { checkOverlaps, declareAddress } from './located.js';
+import { MAX_NESTED } from './checked.js';
 import { isWhole, placeOf, writablePlace } from './places.js';
 import { layoutBlock, layoutFunction } from './pou.js';
 import {
@@ -117,7 +117,8 @@ export function checkProject(
   };
   for (const d of [...shared.problems.list, ...all.flatMap((u) => u.found)]) problems.add(d);
   const { tasks, instances, startValues, accessPaths, blockRuns } = configure(project, declarations);
-  const reentrant = checkRecursion(project);
+  const { counted, reentrant } = checkRecursion(project);
+  checkFrames(project, reentrant);
   const pous = [...project.ordered];
   checkOverlaps(project, [...project.globals.values(), ...pous.flatMap((p) => p.variables)]);
   checkStateSize(project, instances);
@@ -128,7 +129,8 @@ export function checkProject(
   const program: CheckedProgram = {
     globals: [...project.globals.values()],
     pous,
-    dispatches: dispatches(project, reentrant),
+    dispatches: dispatches(project, counted),
+    reentrant,
     startValues,
     accessPaths,
     tasks,
@@ -375,21 +377,24 @@ function targetsOf(project: ProjectScope, method: CheckedPou): Map<CheckedPou, C
   );
 }
 
-function dispatches(project: ProjectScope, reentrant: ReadonlySet<CheckedPou>): Dispatch[] {
+function dispatches(project: ProjectScope, counted: ReadonlySet<CheckedPou>): Dispatch[] {
   const methods = new Set(project.calls.filter((c) => c.isVirtual).map((c) => c.to));
   return [...methods].map((method) => ({
     method,
-    isReentrant: reentrant.has(method),
+    isReentrant: counted.has(method),
     targets: [...targetsOf(project, method)].map(([c, pou]) => ({ classNumber: c.classNumber!, pou })),
   }));
 }
 
 /**
  * State is laid out before the run, so no call may come back to where it started (choices.md), but through an interface
- * or a base, where it may be for another instance. What has one place only, whoever calls, stands in the way of that.
- * Gives the methods and blocks whose calls may come back.
+ * or a base, where it may be for another instance. Gives the methods and blocks whose calls are counted for that
+ * (`counted`), and all that may be running more than once at a time (`reentrant`).
  */
-function checkRecursion(project: ProjectScope): ReadonlySet<CheckedPou> {
+function checkRecursion(project: ProjectScope): {
+  readonly counted: ReadonlySet<CheckedPou>;
+  readonly reentrant: ReadonlySet<CheckedPou>;
+} {
   const edges = new Map<CheckedPou, { readonly e: CallEdge; readonly to: CheckedPou }[]>();
   for (const e of project.calls)
     for (const to of reached(project, e)) {
@@ -397,6 +402,10 @@ function checkRecursion(project: ProjectScope): ReadonlySet<CheckedPou> {
       if (list) list.push({ e, to });
       else edges.set(e.from, [{ e, to }]);
     }
+  // A derived block without statements runs those of its base.
+  for (const pou of project.ordered)
+    if (pou.inheritsBody && pou.base && !edges.has(pou))
+      edges.set(pou, [{ e: { from: pou, to: pou.base, isVirtual: false, at: pou.at }, to: pou.base }]);
   const state = new Map<CheckedPou, 'open' | 'done'>();
   const visit = (pou: CheckedPou): void => {
     state.set(pou, 'open');
@@ -413,38 +422,43 @@ function checkRecursion(project: ProjectScope): ReadonlySet<CheckedPou> {
     state.set(pou, 'done');
   };
   for (const pou of project.ordered) if (!state.has(pou)) visit(pou);
-  const reentrant = new Set<CheckedPou>();
+  const counted = new Set<CheckedPou>(),
+    reentrant = new Set<CheckedPou>();
   const circles = circlesOf(project.ordered, (pou) => (edges.get(pou) ?? []).map((x) => x.to));
   for (const circle of circles) {
     const inside = new Set(circle);
     const back = circle.flatMap((pou) => (edges.get(pou) ?? []).filter((x) => x.e.isVirtual && inside.has(x.to)));
-    for (const { e } of back) reentrant.add(e.to);
-    const [first] = back,
-      kept = first && circle.map(oncePlaced).find((x) => x !== undefined);
-    if (kept)
-      project.problems.error(
-        'RECURSION',
-        `'${first.to.name}' could call itself from here, for another instance; that is possible only where each call has its values for itself, and ${kept}.`,
-        first.e.at,
-      );
+    for (const { e } of back) counted.add(e.to);
+    if (back.length) for (const pou of circle) reentrant.add(pou);
   }
-  return reentrant;
+  // Whatever a call can turn out to be keeps its values in the same way.
+  const virtual = [...new Set(project.calls.filter((c) => c.isVirtual).map((c) => c.to))].map((method) => [
+    method,
+    ...targetsOf(project, method).values(),
+  ]);
+  for (let before = -1; before !== reentrant.size;) {
+    before = reentrant.size;
+    for (const group of virtual)
+      if (group.some((pou) => reentrant.has(pou))) for (const pou of group) reentrant.add(pou);
+  }
+  return { counted, reentrant };
 }
 
-/** What of a method, function or block has one place only, however often it is inside of itself; as words with a remedy. */
-function oncePlaced(pou: CheckedPou): string | undefined {
-  const v = pou.variables.find((x) => x.home.kind === 'frame' && x.section !== 'hidden');
-  if (v)
-    return v.section === 'output'
-      ? `'${v.name}' of '${pou.name}' is an output, which all calls share: give it back as the value of the method, or keep it in the instance`
-      : `'${v.name}' of '${pou.name}' is ${typeText(v.type)}, which all calls share: keep it in the instance`;
-  let hasText = false;
-  eachExpressionOf(pou, (c) => {
-    hasText ||= c.type.kind === 'string' || c.kind === 'text';
-  });
-  return hasText
-    ? `'${pou.name}' works with text, for which there is room once: do that in a method that calls no other`
-    : undefined;
+/** What calls that come back need for their values must fit, as deep as they may go (choices.md); what takes most is named. */
+function checkFrames(project: ProjectScope, reentrant: ReadonlySet<CheckedPou>): void {
+  const kept = [...reentrant].flatMap((p) =>
+    p.variables
+      .filter((v) => v.home.kind === 'frame' && v.section !== 'hidden')
+      .map((v) => ({ p, v, bytes: sizeOf(v.type) })),
+  );
+  const bytes = (MAX_NESTED + 1) * kept.reduce((sum, k) => sum + k.bytes, 0);
+  if (bytes <= MAX_STATE) return;
+  const most = kept.reduce((a, b) => (b.bytes > a.bytes ? b : a));
+  project.problems.error(
+    'OUT_OF_RANGE',
+    `Calls that may come back through an interface need ${bytes.toLocaleString('en')} bytes for their values, ${MAX_NESTED + 1} deep; at most ${MAX_STATE.toLocaleString('en')} are possible. '${most.v.name}' of '${most.p.name}' takes most of it: keep it in the instance.`,
+    most.v.at,
+  );
 }
 
 /** Groups whose members all reach each other, and each that reaches itself (strongly connected components, by Tarjan). */

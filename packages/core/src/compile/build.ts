@@ -4,7 +4,6 @@ import type { Span } from '../language/source.js';
 import { roundUp } from '../types/type.js';
 import {
   type BodyContext,
-  GLOBALS,
   emitBlockRun,
   emitDispatch,
   emitExpression,
@@ -14,6 +13,8 @@ import {
   emitProgramRun,
 } from './emit-body.js';
 import { type Image, type ImageTask, MAX_NESTED, type ProbeRange, probeBytes } from './image.js';
+import { frameOf } from './frame.js';
+import { GLOBALS } from './globals.js';
 import { layOut } from './layout.js';
 import { IMPORTS, importIndex } from './imports.js';
 import { dispatchName, valueType } from './emit-value.js';
@@ -44,6 +45,7 @@ export class BuildCache {
   readonly probes = new Map<string, ProbeRange>();
   private names: readonly string[] = [];
   private dispatches = '';
+  private reentrant = '';
   callPath = 0;
   /** Levels that the call path has room for. */
   private room = 0;
@@ -58,12 +60,14 @@ export class BuildCache {
         : [],
     );
     const names = program.pous.map((p) => p.name),
-      dispatches = program.dispatches.map((d) => `${d.method.name}${d.isReentrant ? '*' : ''}`).join();
+      dispatches = program.dispatches.map((d) => `${d.method.name}${d.isReentrant ? '*' : ''}`).join(),
+      reentrant = [...program.reentrant].map((p) => p.name).join();
     // More blocks behind those there were keep the numbers of the others, unless dispatchers follow them.
     const sameNumbers =
       names.length < this.room &&
       this.names.every((n, i) => n === names[i]) &&
       dispatches === this.dispatches &&
+      reentrant === this.reentrant &&
       (names.length === this.names.length || !dispatches);
     if (
       !sameNumbers ||
@@ -81,6 +85,7 @@ export class BuildCache {
     }
     this.names = names;
     this.dispatches = dispatches;
+    this.reentrant = reentrant;
     for (const [v, at] of fixed) this.addresses.set(v, at);
     const live = new Set(program.pous);
     for (const p of this.code.keys()) if (!live.has(p)) this.code.delete(p);
@@ -124,6 +129,7 @@ export function build(program: CheckedProgram, options: BuildOptions, cache?: Bu
     callPath,
     locate: (at) => locations.push(at) - 1,
     isReentrant: (name) => reentrant.has(name.toLowerCase()),
+    frameOf: (p) => (program.reentrant.has(p) ? frameOf(p) : undefined),
     isSelfContained: (name) => selfContained.has(name.toLowerCase()),
     helper: (name) => IMPORTS.length + HELPERS.indexOf(name),
     math: importIndex,
@@ -198,13 +204,15 @@ export function build(program: CheckedProgram, options: BuildOptions, cache?: Bu
   }));
   const free = program.instances.flatMap((i, n) => (n !== machine && !i.task ? [n] : []));
   if (cache) cache.end = probeEnd;
-  const size = roundUp(probeEnd, 8);
+  const stack = roundUp(probeEnd, 8);
+  const size = stack + (MAX_NESTED + 1) * functions.reduce((sum, f) => sum + f.frameBytes, 0);
   const wasm = encodeModule({ functions, exports, globals: GLOBALS, memoryBytes: Math.max(size, 1), imports: IMPORTS });
   return {
     wasm,
     stateSize: layout.stateSize,
     size,
     callPath,
+    stack,
     initial: layout.initial,
     symbols: layout.symbols,
     areas: layout.areas,

@@ -12,7 +12,7 @@ import {
   fixedAddress,
   isPlace,
 } from '../check/checked.js';
-import { type Type, defaultValue, isScalar, isSigned, sizeOf } from '../types/type.js';
+import { defaultValue, isScalar, isSigned, roundUp, sizeOf } from '../types/type.js';
 import { type FlowStep, assertNever } from '../language/tree.js';
 import type { Span } from '../language/source.js';
 import {
@@ -26,6 +26,7 @@ import {
   emitValue,
   emitWrite,
   forget,
+  isSingle,
   normalize,
   valueType,
   wireLocal,
@@ -33,15 +34,9 @@ import {
 import type { MathName } from '../check/checked.js';
 import type { Helper } from './strings.js';
 import { MAX_NESTED, PROBE_BITS, branchProbe } from './image.js';
+import { FRAME_ALIGN, type Frame, type Room } from './frame.js';
+import { BUDGET, DEPTH, LEFT, NESTED, STACK, STEP_AT } from './globals.js';
 import { Code, I32, I64, OP, type ValueType } from './wasm.js';
-
-/** Module globals, in this order. */
-export const GLOBALS = ['budget', 'left', 'stepAt', 'depth', 'nested'] as const;
-const BUDGET = 0,
-  LEFT = 1,
-  STEP_AT = 2,
-  DEPTH = 3,
-  NESTED = 4;
 
 export interface BodyContext {
   readonly watched: boolean;
@@ -55,7 +50,10 @@ export interface BodyContext {
   isReentrant(name: string): boolean;
   helper(name: Helper): number;
   math(name: MathName | 'write' | 'read'): number;
+  /** Fixed memory outside the state. */
   temporary(bytes: number): number;
+  /** The frame of what may come back to itself; undefined for everything else, which has fixed memory. */
+  frameOf(pou: CheckedPou): Frame | undefined;
   probeAddress(rungId: string, elements: number, flow: readonly FlowStep[]): number;
 }
 
@@ -89,9 +87,6 @@ function signature(pou: CheckedPou): {
       : undefined;
   return { parameters, types, result, hasSelf };
 }
-/** Kept in one WebAssembly value. */
-const isSingle = (t: Type): boolean => isScalar(t) || t.kind === 'ref' || t.kind === 'interface';
-
 /** Statements in one piece of a long body. */
 const PIECE = 100;
 
@@ -102,6 +97,7 @@ const PIECE = 100;
 export function emitPieces(context: BodyContext, pou: CheckedPou): Code[] | undefined {
   if (pou.body.length < PIECE * 1.5 || pou.locals.length || (pou.pou !== 'PROGRAM' && pou.pou !== 'FUNCTION_BLOCK'))
     return undefined;
+  if (context.frameOf(pou)) return undefined;
   return Array.from({ length: Math.ceil(pou.body.length / PIECE) }, (_, i) => {
     const code = new Code([I32], I32);
     const b = new BodyEmitter(context, code, 0, undefined, pou.body.slice(i * PIECE, (i + 1) * PIECE));
@@ -143,6 +139,7 @@ export function emitPou(context: BodyContext, pou: CheckedPou): Code {
   b.end();
   if (pou.inheritsBody && pou.base) code.get(0).call(context.functionIndex(pou.base.name));
   b.result();
+  b.close();
   return code;
 }
 
@@ -155,7 +152,8 @@ export function emitDispatch(context: BodyContext, d: Dispatch): Code {
     code.get(0).memory(OP.i32Load, 0).i32(t.classNumber).op(OP.i32Eq).open(OP.if);
     types.forEach((_, i) => code.get(i));
     code.call(context.functionIndex(t.pou.name));
-    if (d.method.pou === 'METHOD' && t.pou !== d.method)
+    // Of what may come back, the outputs lie where the call left them, first in its frame.
+    if (!context.frameOf(d.method) && d.method.pou === 'METHOD' && t.pou !== d.method)
       outputs(d.method).forEach((to, i) => {
         const from = outputs(t.pou)[i];
         if (from?.home.kind === 'frame' && to.home.kind === 'frame')
@@ -205,6 +203,9 @@ class BodyEmitter {
   private budget = -1;
   /** Steps since `left` was last brought up to date. */
   private pending = 0;
+  /** The frame of this call, where it may come back to itself; `end` counts the room for text behind its variables. */
+  private readonly frame:
+    { readonly base: number; readonly of: Frame; end: number; setBytes(n: number): void } | undefined;
 
   constructor(
     private readonly context: BodyContext,
@@ -213,6 +214,14 @@ class BodyEmitter {
     private readonly pou: CheckedPou | undefined,
     private readonly piece?: readonly CheckedStatement[],
   ) {
+    const frame = pou && context.frameOf(pou);
+    if (frame) {
+      const base = code.local(I32);
+      code.globalGet(STACK).tee(base);
+      const setBytes = code.i32Later();
+      code.op(OP.i32Add).globalSet(STACK);
+      this.frame = { base, of: frame, end: frame.bytes, setBytes };
+    }
     this.emitter = {
       code,
       beforeCall: (at, method) => {
@@ -235,8 +244,24 @@ class BodyEmitter {
       functionIndex: context.functionIndex,
       helper: context.helper,
       math: context.math,
-      temporary: context.temporary,
+      temporary: (bytes) => this.room(bytes),
+      frame: this.frame && { base: this.frame.base, offsets: this.frame.of.offsets },
+      frameOf: context.frameOf,
     };
+  }
+
+  private room(bytes: number): Room {
+    const { frame } = this;
+    if (!frame) return { base: undefined, offset: this.context.temporary(bytes) };
+    const offset = roundUp(frame.end, 4);
+    frame.end = offset + bytes;
+    return { base: frame.base, offset };
+  }
+
+  /** Pushes where a variable of the frame lies. */
+  private pushFrame(v: Variable): Code {
+    const offset = emitAddress(this.emitter, { kind: 'variable', variable: v, type: v.type, at: v.at });
+    return offset ? this.code.i32(offset).op(OP.i32Add) : this.code;
   }
 
   /** Locals and frames start anew at each call (6.5.2, VAR_TEMP; functions keep nothing). */
@@ -245,12 +270,15 @@ class BodyEmitter {
       const parameter = parameters.indexOf(v);
       if (parameter >= 0) {
         if (v.home.kind === 'frame' && v.type.kind === 'string')
-          this.code
-            .i32(v.home.address)
+          this.pushFrame(v)
             .i32(v.type.max)
             .get(first + parameter)
             .call(this.emitter.helper(v.type.wide ? 'assign2' : 'assign1'));
-        else if (v.home.kind === 'frame') this.copyParameter(v.home.address, first + parameter, sizeOf(v.type));
+        else if (v.home.kind === 'frame')
+          this.pushFrame(v)
+            .get(first + parameter)
+            .i32(sizeOf(v.type))
+            .copyMemory();
         continue;
       }
       if (v.home.kind === 'local') {
@@ -261,10 +289,10 @@ class BodyEmitter {
         }
       } else if (v.home.kind === 'frame' && v.section !== 'hidden') {
         if (v.template?.home.kind === 'frame') {
-          this.code.i32(v.home.address).i32(v.template.home.address).i32(sizeOf(v.type)).copyMemory();
+          this.pushFrame(v).i32(v.template.home.address).i32(sizeOf(v.type)).copyMemory();
           continue;
         }
-        this.code.i32(v.home.address).i32(0).i32(sizeOf(v.type)).op(0xfc, 0x0b, 0);
+        this.pushFrame(v).i32(0).i32(sizeOf(v.type)).op(0xfc, 0x0b, 0);
         const initial = v.initial ?? (isScalar(v.type) ? defaultValue(v.type) : undefined);
         if (typeof initial === 'string')
           emitWrite(this.emitter, { kind: 'variable', variable: v, type: v.type, at: v.at }, () =>
@@ -283,14 +311,18 @@ class BodyEmitter {
     for (const s of list) this.statement(s);
   }
 
-  private copyParameter(address: number, parameter: number, size: number): void {
-    this.code.i32(address).get(parameter).i32(size).copyMemory();
-  }
-
   result(): void {
     const r = this.pou?.result;
     if (r && r.home.kind === 'local' && this.code.result !== undefined) this.code.get(r.home.index);
-    else if (r && r.home.kind === 'frame' && this.code.result !== undefined) this.code.i32(r.home.address);
+    else if (r && r.home.kind === 'frame' && this.code.result !== undefined) this.pushFrame(r);
+    if (this.frame) this.code.get(this.frame.base).globalSet(STACK);
+  }
+
+  /** The last of a body: what its frame takes is known. */
+  close(): void {
+    if (!this.frame) return;
+    this.code.frameBytes = roundUp(this.frame.end, FRAME_ALIGN);
+    this.frame.setBytes(this.code.frameBytes);
   }
 
   /** Counters come into locals: a rung then costs a comparison and no memory. */

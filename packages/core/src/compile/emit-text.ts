@@ -3,6 +3,7 @@ import type { Builtin, Checked, StringBuiltin } from '../check/checked.js';
 import { TEXT_MAX } from '../types/memory.js';
 import { ELEMENTARY_NAMES, type StringType, type Type, baseOf, isSigned } from '../types/type.js';
 import { type Emitter, baseName, emitValue, valueType } from './emit-value.js';
+import { pushBase, pushRoom } from './frame.js';
 import type { Helper } from './strings.js';
 import { F32, F64, I32, I64, OP } from './wasm.js';
 
@@ -37,14 +38,13 @@ const asString = (t: Type): StringType => {
 export function emitText(e: Emitter, text: string, type: Type): void {
   const { code } = e;
   const wide = asString(type).wide;
-  const address = e.temporary(4 + Math.max(text.length, 1) * (wide ? 2 : 1));
-  code.i32(0).i32(text.length).memory(OP.i32Store, address);
+  const room = e.temporary(4 + Math.max(text.length, 1) * (wide ? 2 : 1));
+  pushBase(code, room).i32(text.length).memory(OP.i32Store, room.offset);
   for (let i = 0; i < text.length; i++)
-    code
-      .i32(0)
+    pushBase(code, room)
       .i32(text.charCodeAt(i))
-      .memory(wide ? OP.i32Store16 : OP.i32Store8, address + 4 + i * (wide ? 2 : 1));
-  code.i32(address);
+      .memory(wide ? OP.i32Store16 : OP.i32Store8, room.offset + 4 + i * (wide ? 2 : 1));
+  pushRoom(code, room);
 }
 
 export function emitTextBuiltin(e: Emitter, c: Checked & { kind: 'builtin' }, name: StringBuiltin): void {
@@ -81,49 +81,41 @@ export function emitTextBuiltin(e: Emitter, c: Checked & { kind: 'builtin' }, na
     }
     case 'CHAR_TEXT': {
       const wide = asString(c.type).wide;
-      const address = e.temporary(8);
-      code.i32(0);
+      const room = e.temporary(8);
+      pushBase(code, room);
       emitValue(e, a);
-      code
-        .memory(wide ? OP.i32Store16 : OP.i32Store8, address + 4)
-        .i32(0)
-        .i32(1)
-        .memory(OP.i32Store, address)
-        .i32(address);
+      code.memory(wide ? OP.i32Store16 : OP.i32Store8, room.offset + 4);
+      pushBase(code, room).i32(1).memory(OP.i32Store, room.offset);
+      pushRoom(code, room);
       return;
     }
     case 'INT_TEXT': {
-      const address = e.temporary(4 + 24 * 2);
+      const room = e.temporary(4 + 24 * 2);
       const signed = isSigned(baseName(a.type));
-      code.i32(address);
+      pushRoom(code, room);
       emitValue(e, a);
       if (valueType(a.type) !== I64) code.op(signed ? OP.i64ExtendI32S : OP.i64ExtendI32U);
-      code
-        .i32(signed ? 0 : 1)
-        .call(e.helper(textHelper('fromInt', asString(c.type))))
-        .i32(address);
+      code.i32(signed ? 0 : 1).call(e.helper(textHelper('fromInt', asString(c.type))));
+      pushRoom(code, room);
       return;
     }
     case 'WIDTH': {
       // Characters of the other width, one by one; what does not fit a byte keeps its lower half.
       const to = asString(c.type),
         from = asString(a.type);
-      const address = e.temporary(4 + to.max * (to.wide ? 2 : 1));
+      const room = e.temporary(4 + to.max * (to.wide ? 2 : 1));
       const source = code.scratch(I32),
         i = code.scratch(I32);
       emitValue(e, a);
-      code.set(source).i32(0).get(source).memory(OP.i32Load, 0).memory(OP.i32Store, address).i32(0).set(i);
+      code.set(source);
+      pushBase(code, room).get(source).memory(OP.i32Load, 0).memory(OP.i32Store, room.offset).i32(0).set(i);
       const end = code.open(OP.block),
         top = code.open(OP.loop);
-      code
-        .get(i)
-        .get(source)
-        .memory(OP.i32Load, 0)
-        .op(0x4e)
-        .brIf(end)
+      code.get(i).get(source).memory(OP.i32Load, 0).op(0x4e).brIf(end);
+      pushBase(code, room)
         .get(i)
         .i32(to.wide ? 1 : 0)
-        .op(OP.i32Shl);
+        .op(OP.i32Shl, OP.i32Add);
       code
         .get(source)
         .get(i)
@@ -131,15 +123,15 @@ export function emitTextBuiltin(e: Emitter, c: Checked & { kind: 'builtin' }, na
         .op(OP.i32Shl, OP.i32Add)
         .memory(from.wide ? OP.i32Load16U : OP.i32Load8U, 4);
       code
-        .memory(to.wide ? OP.i32Store16 : OP.i32Store8, address + 4)
+        .memory(to.wide ? OP.i32Store16 : OP.i32Store8, room.offset + 4)
         .get(i)
         .i32(1)
         .op(OP.i32Add)
         .set(i)
         .br(top)
         .end()
-        .end()
-        .i32(address);
+        .end();
+      pushRoom(code, room);
       code.release(I32, source);
       code.release(I32, i);
       return;
@@ -153,7 +145,7 @@ export function emitTextBuiltin(e: Emitter, c: Checked & { kind: 'builtin' }, na
 function emitPieces(e: Emitter, c: Checked & { kind: 'builtin' }, name: StringBuiltin): void {
   const { code } = e;
   const type = asString(c.type);
-  const address = e.temporary(4 + type.max * (type.wide ? 2 : 1));
+  const room = e.temporary(4 + type.max * (type.wide ? 2 : 1));
   const locals = c.args.map((x) => {
     const local = code.scratch(I32);
     emitValue(e, x);
@@ -170,9 +162,9 @@ function emitPieces(e: Emitter, c: Checked & { kind: 'builtin' }, name: StringBu
   const zero = () => {
     code.i32(0);
   };
-  code.i32(0).i32(0).memory(OP.i32Store, address);
+  pushBase(code, room).i32(0).memory(OP.i32Store, room.offset);
   const piece = (from: number, at: () => void, count: () => void) => {
-    code.i32(address).i32(type.max).get(locals[from]!);
+    pushRoom(code, room).i32(type.max).get(locals[from]!);
     at();
     count();
     code.call(e.helper(textHelper('append', type)));
@@ -222,7 +214,7 @@ function emitPieces(e: Emitter, c: Checked & { kind: 'builtin' }, name: StringBu
     default:
       throw new Error(`no pieces for ${name}`);
   }
-  code.i32(address);
+  pushRoom(code, room);
   for (const l of locals) code.release(I32, l);
 }
 
@@ -230,14 +222,15 @@ function emitPieces(e: Emitter, c: Checked & { kind: 'builtin' }, name: StringBu
 export function emitTextConversion(e: Emitter, arg: Checked, to: Type): void {
   const { code } = e;
   if (to.kind === 'string') {
-    const address = e.temporary(4 + TEXT_MAX * (to.wide ? 2 : 1));
+    const room = e.temporary(4 + TEXT_MAX * (to.wide ? 2 : 1));
     code.i32(ELEMENTARY_NAMES.indexOf(baseName(arg.type))).i32(to.wide ? 1 : 0);
     emitValue(e, arg);
     const v = valueType(arg.type);
     if (v === F32) code.op(OP.f64PromoteF32);
     if (v === F32 || v === F64) code.op(OP.i64ReinterpretF64);
     else if (v === I32) code.op(isSigned(baseName(arg.type)) ? OP.i64ExtendI32S : OP.i64ExtendI32U);
-    code.i32(address).call(e.math('write')).i32(address);
+    pushRoom(code, room).call(e.math('write'));
+    pushRoom(code, room);
     return;
   }
   code.i32(ELEMENTARY_NAMES.indexOf(baseName(to))).i32(asString(arg.type).wide ? 1 : 0);

@@ -1,11 +1,12 @@
 /** Values, places and conversions to WebAssembly. Integers below 32 bits live in i32, always sign- or zero-extended. */
-import { type Checked, type Place, isPlace } from '../check/checked.js';
+import { type Checked, type CheckedPou, type Place, type Variable, isPlace } from '../check/checked.js';
 import {
   type ElementaryName,
   type Type,
   baseOf,
   isDate,
   isReal,
+  isScalar,
   isSigned,
   sizeOf,
   stride,
@@ -16,6 +17,8 @@ import type { Span } from '../language/source.js';
 import type { MathName } from '../check/checked.js';
 import { emitBuiltin } from './emit-builtin.js';
 import { emitText, emitTextConversion, textHelper } from './emit-text.js';
+import { type Frame, type Room, pushRoom } from './frame.js';
+import { STACK } from './globals.js';
 import type { Helper } from './strings.js';
 import { type Code, F32, F64, I32, I64, OP, type ValueType } from './wasm.js';
 import { HEADER, FAULTS, type FaultKind } from './image.js';
@@ -41,8 +44,12 @@ export interface Emitter {
   functionIndex(name: string): number;
   helper(name: Helper): number;
   math(name: MathName | 'write' | 'read'): number;
-  /** Address of bytes outside the state, for strings on their way. */
-  temporary(bytes: number): number;
+  /** Bytes outside the state, for strings and structures on their way. */
+  temporary(bytes: number): Room;
+  /** Where the call at hand has its values, when calls of it may come back to themselves. */
+  readonly frame: { readonly base: number; readonly offsets: ReadonlyMap<Variable, number> } | undefined;
+  /** The frame of what may come back to itself; undefined for everything else, which has fixed memory. */
+  frameOf(pou: CheckedPou): Frame | undefined;
 }
 
 export const baseName = (t: Type): ElementaryName => {
@@ -145,10 +152,14 @@ export function emitAddress(e: Emitter, p: Place): number {
     case 'variable': {
       const h = p.variable.home;
       switch (h.kind) {
+        case 'frame': {
+          const offset = e.frame?.offsets.get(p.variable);
+          if (offset === undefined) break;
+          code.get(e.frame!.base);
+          return offset;
+        }
         case 'global':
-        case 'frame':
-          code.i32(0);
-          return h.address;
+          break;
         case 'instance':
           code.get(e.self);
           return h.offset;
@@ -161,7 +172,8 @@ export function emitAddress(e: Emitter, p: Place): number {
         case 'local':
           throw new Error('a local has no address');
       }
-      break;
+      code.i32(0);
+      return h.address;
     }
     case 'member': {
       const offset = emitAddress(e, p.base) + p.offset;
@@ -360,6 +372,14 @@ export function emitWrite(e: Emitter, p: Place, push: () => void): void {
     code.i32(p.type.max);
     push();
     code.call(e.helper(textHelper('assign', p.type)));
+    return;
+  }
+  if (!isSingle(p.type)) {
+    // Structures and arrays are handed on by their address.
+    const offset = emitAddress(e, p);
+    if (offset) code.i32(offset).op(OP.i32Add);
+    push();
+    code.i32(sizeOf(p.type)).copyMemory();
     return;
   }
   const bit = p.kind === 'variable' && p.variable.home.kind === 'global' ? p.variable.home.bit : undefined;
@@ -765,14 +785,45 @@ function emitFunctionCall(e: Emitter, call: Extract<Checked, { kind: 'call' }>['
     const offset = emitAddress(e, input);
     if (offset) code.i32(offset).op(OP.i32Add);
   }
-  const method = call.isVirtual ? call.pou.name : undefined;
+  const method = call.isVirtual ? call.pou.name : undefined,
+    frame = e.frameOf(call.pou);
   e.beforeCall(at, method);
   code.call(e.functionIndex(call.isVirtual ? dispatchName(call.pou.name) : call.pou.name));
   e.afterCall(method);
   forget(e);
+  const result = call.pou.result?.type;
+  if (result && !isSingle(result) && result.kind !== 'unknown') emitKeep(e, result);
+  if (!call.outputs.length) return;
+  // What the call left above the stack is covered while its outputs are handed on: where they go may be found by a call.
+  const base = frame && code.scratch(I32);
+  if (base !== undefined) code.globalGet(STACK).tee(base).i32(frame!.outputBytes).op(OP.i32Add).globalSet(STACK);
+  const from: Emitter = base === undefined ? e : { ...e, frame: { base, offsets: frame!.offsets } };
   for (const o of call.outputs)
     emitWrite(e, o.to, () => {
-      emitRead(e, { kind: 'variable', variable: o.from, type: o.from.type, at: o.to.at });
+      emitRead(from, { kind: 'variable', variable: o.from, type: o.from.type, at: o.to.at });
       if (o.negated) code.op(OP.i32Eqz);
     });
+  if (base === undefined) return;
+  code.get(base).globalSet(STACK);
+  code.release(I32, base);
+}
+
+/** Kept in one WebAssembly value. */
+export const isSingle = (t: Type): boolean => isScalar(t) || t.kind === 'ref' || t.kind === 'interface';
+
+/** The text or structure whose address is on the stack, in memory of this place: the next call of what gave it would write over it. */
+function emitKeep(e: Emitter, type: Type): void {
+  const { code } = e;
+  const from = code.scratch(I32),
+    room = e.temporary(sizeOf(type));
+  code.set(from);
+  pushRoom(code, room);
+  if (type.kind === 'string')
+    code
+      .i32(type.max)
+      .get(from)
+      .call(e.helper(type.wide ? 'assign2' : 'assign1'));
+  else code.get(from).i32(sizeOf(type)).copyMemory();
+  pushRoom(code, room);
+  code.release(I32, from);
 }

@@ -3,14 +3,12 @@ import type { Span } from '../language/source.js';
 import type { FlowStep } from '../language/tree.js';
 import type { Type } from '../types/type.js';
 
-export { MATH } from '../check/checked.js';
+export { MATH, MAX_NESTED } from '../check/checked.js';
 
 /** Fixed places in the first bytes of memory. */
 export const HEADER = { now: 0, step: 8, faultKind: 16, faultLocation: 20, faultA: 24, faultB: 32, size: 64 } as const;
 
 export const FAULTS = ['', 'INDEX', 'DIVISION', 'WATCHDOG', 'NULL', 'RANGE', 'DEPTH'] as const;
-/** Calls through an interface that have come back this often are a fault (choices.md). */
-export const MAX_NESTED = 64;
 export type FaultKind = Exclude<(typeof FAULTS)[number], ''>;
 
 /** A tag or program instance by its name; members and elements are found through its type. */
@@ -51,11 +49,13 @@ export interface ImageTask {
 
 export interface Image {
   readonly wasm: Uint8Array<ArrayBuffer>;
-  /** State is the first `stateSize` bytes of memory; probes follow up to `size`. */
+  /** State is the first `stateSize` bytes of memory; probes, room for text on its way and frames follow up to `size`. */
   readonly stateSize: number;
   readonly size: number;
   /** Address of the call path: the location of each call on the way, outermost first; `depth` of them. Watched builds only. */
   readonly callPath: number;
+  /** Where the frames of calls begin that may come back through an interface; they end at `size`. */
+  readonly stack: number;
   /** The state before the first scan, initial values written. */
   readonly initial: Uint8Array;
   readonly symbols: ReadonlyMap<string, Symbol>;

@@ -113,6 +113,9 @@ export class Bytes {
     }
     return this;
   }
+  set(at: number, value: number): void {
+    this.buffer[at] = value;
+  }
   private grow(by: number): void {
     const bigger = new Uint8Array(Math.max(this.buffer.length * 2, this.length + by));
     bigger.set(this.buffer);
@@ -165,6 +168,8 @@ export class Code {
   private readonly locals: ValueType[] = [];
   private readonly free = new Map<ValueType, number[]>();
   private depth = 0;
+  /** Bytes that a call takes on the stack of frames. */
+  frameBytes = 0;
 
   constructor(
     readonly parameters: readonly ValueType[],
@@ -209,6 +214,16 @@ export class Code {
   i32(value: number): this {
     this.bytes.byte(OP.i32Const).s32(value);
     return this;
+  }
+  /** A number that is not known yet, of five bytes whatever it is; what comes back sets it. */
+  i32Later(): (value: number) => void {
+    this.bytes.byte(OP.i32Const);
+    const at = this.bytes.length;
+    this.bytes.byte(0x80, 0x80, 0x80, 0x80, 0x00);
+    return (value) => {
+      for (let i = 0; i < 5; i++)
+        this.bytes.set(at + i, i < 4 ? ((value >> (7 * i)) & 0x7f) | 0x80 : (value >> 28) & 0x7f);
+    };
   }
   i64(value: bigint): this {
     this.bytes.byte(OP.i64Const).s64(value);

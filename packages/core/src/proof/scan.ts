@@ -7,6 +7,7 @@
  * a scan more at the end of each scan. So no clock runs through the states, and a proof covers every moment. Ages stop at
  * 2^61 ns (73 years).
  */
+import type { Span } from '../language/source.js';
 import {
   type BlockCall,
   type Checked,
@@ -753,6 +754,17 @@ class Scan {
         if (slot) this.put(slot.key, values[i]!, s.when, slot.sort, slot);
       });
   }
+  /** A structure or array that came from a call: nothing is known of it. */
+  private forget(target: Place, f: Frame): void {
+    const leaves: { type: Type; offset: number }[] = [];
+    this.leaves(target.type, 0, leaves, target.at);
+    for (const s of this.spots(target, f))
+      for (const l of leaves) {
+        const slot = this.slot(s.address + l.offset, undefined, l.type);
+        if (slot)
+          this.put(slot.key, this.unknown(slot.sort, 'functions that give structures'), s.when, slot.sort, slot);
+      }
+  }
   private at(address: number, type: Type): Term {
     const slot = this.slot(address, undefined, type);
     return slot && !this.ages.has(slot.key)
@@ -850,7 +862,10 @@ class Scan {
         continue;
       }
       const value = this.value(i.value, f);
-      if (!isScalar(i.type)) continue;
+      if (!isScalar(i.type)) {
+        this.forget(this.fixedPlace(i.type, base + i.offset, call.instance.at), f);
+        continue;
+      }
       const slot = this.slot(base + i.offset, undefined, i.type);
       if (slot) this.put(slot.key, value, t.true, slot.sort, slot);
     }
@@ -859,7 +874,11 @@ class Scan {
     if (call.asleep) this.under(t.not(this.read(call.asleep, f)), run);
     else run();
     for (const o of call.outputs) {
-      const v = isScalar(o.type) ? this.at(base + o.offset, o.type) : this.unknown(32, 'outputs that are structures');
+      if (!isScalar(o.type)) {
+        this.copy(o.to, this.fixedPlace(o.type, base + o.offset, o.to.at), f);
+        continue;
+      }
+      const v = this.at(base + o.offset, o.type);
       this.write(o.to, o.negated ? t.not(v) : v, f);
     }
   }
@@ -1165,8 +1184,11 @@ class Scan {
         else inner.references.set(referenceKey(v), this.spots(x, f));
       } else if (v.home.kind === 'local')
         this.put(Scan.localKey(v, inner), values[i]!, this.terms.true, sortOf(v.type));
-      else if (v.home.kind === 'frame' && isScalar(v.type))
-        this.write({ kind: 'variable', variable: v, type: v.type, at: v.at }, values[i]!, inner);
+      else if (v.home.kind === 'frame') {
+        const place: Place = { kind: 'variable', variable: v, type: v.type, at: v.at };
+        if (isScalar(v.type)) this.write(place, values[i]!, inner);
+        else this.forget(place, inner);
+      }
     });
     const live = this.live,
       exits = this.exits;
@@ -1176,7 +1198,12 @@ class Scan {
     this.live = live;
     this.exits = exits;
     for (const o of call.outputs) {
-      const v = this.read({ kind: 'variable', variable: o.from, type: o.from.type, at: o.to.at }, inner);
+      const from: Place = { kind: 'variable', variable: o.from, type: o.from.type, at: o.to.at };
+      if (!isScalar(o.from.type)) {
+        this.copy(o.to, this.asPlace(from, inner), f);
+        continue;
+      }
+      const v = this.read(from, inner);
       this.write(o.to, o.negated ? this.terms.not(v) : v, f);
     }
     return pou.result && isScalar(pou.result.type)
@@ -1188,18 +1215,22 @@ class Scan {
   private asPlace(p: Place, f: Frame): Place {
     const spots = this.spots(p, f);
     if (spots.length !== 1) throw new OutOfReach('a structure chosen by an index', p.at);
+    return this.fixedPlace(p.type, spots[0]!.address, p.at);
+  }
+
+  private fixedPlace(type: Type, address: number, at: Span): Place {
     return {
       kind: 'variable',
-      type: p.type,
-      at: p.at,
+      type,
+      at,
       variable: {
         name: '',
-        type: p.type,
+        type,
         section: 'global',
-        at: p.at,
+        at,
         isConstant: false,
         isRetained: false,
-        home: { kind: 'global', address: spots[0]!.address },
+        home: { kind: 'global', address },
       },
     };
   }

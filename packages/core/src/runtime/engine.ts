@@ -96,6 +96,8 @@ export class Engine {
   private readonly depth: WebAssembly.Global;
   /** Calls that may come back to where they were made from, which the scan is inside of. */
   private readonly nested: WebAssembly.Global;
+  /** Where the frame of the next call begins that may come back to where it was made from. */
+  private readonly stack: WebAssembly.Global;
   private readonly watchdog: number;
   private readonly outputs: readonly BoundWire[];
   private readonly companion: Record<'inputs' | 'outputs' | 'links' | 'compare', () => void>;
@@ -134,6 +136,8 @@ export class Engine {
     this.stepAt = x['stepAt'] as WebAssembly.Global;
     this.depth = x['depth'] as WebAssembly.Global;
     this.nested = x['nested'] as WebAssembly.Global;
+    this.stack = x['stack'] as WebAssembly.Global;
+    this.stack.value = image.stack;
     this.stepNs = options.stepNs;
     this.watchdog = options.watchdog ?? DEFAULT_WATCHDOG;
     const bound = (options.wires ?? []).map((w) => ({ w, from: this.locate(w.from), to: this.locate(w.to) }));
@@ -324,6 +328,7 @@ export class Engine {
     const { view } = this;
     if (this.image.watched) this.depth.value = 0;
     this.nested.value = 0;
+    this.stack.value = this.image.stack;
     const now = this.scan * this.stepNumber;
     if (now < Number.MAX_SAFE_INTEGER && now >= 0) {
       view.setUint32(HEADER.now, now >>> 0, true);

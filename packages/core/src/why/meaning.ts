@@ -87,6 +87,7 @@ function meaningOf(e: Checked): Meaning | undefined {
     globals: variables,
     pous: [],
     dispatches: [],
+    reentrant: new Set(),
     startValues: [],
     accessPaths: [],
     tasks: [],
