@@ -1,5 +1,5 @@
 // Builds what is missing or older than its sources. Targets: cli, server, controller (bundles), web (pages).
-import { existsSync, readdirSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
 
@@ -15,6 +15,7 @@ const ENTRIES = {
   controller: [
     'packages/controller/src/main.ts',
     'packages/controller/src/prepare-worker.ts',
+    'packages/controller/src/scan-worker.ts',
     'packages/controller/src/recording-worker.ts',
   ],
 };
@@ -43,16 +44,21 @@ function isFresh(target) {
 }
 
 async function bundle(target) {
+  // Pieces of earlier builds would stay for ever: their names hold what is in them.
+  rmSync(join(root, 'packages', target, 'dist'), { recursive: true, force: true });
   const esbuild = await import('esbuild');
   await esbuild.build({
     entryPoints: ENTRIES[target].map((e) => join(root, e)),
     outdir: join(root, 'packages', target, 'dist'),
     outExtension: { '.js': '.mjs' },
     bundle: true,
+    // What is imported later is loaded later.
+    splitting: true,
     platform: 'node',
     format: 'esm',
     target: 'node20',
     sourcemap: true,
+    define: { __BUILD__: JSON.stringify(Date.now().toString(36)) },
     logLevel: 'warning',
     tsconfig: join(root, 'tsconfig.json'),
     external: [

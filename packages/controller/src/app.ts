@@ -6,7 +6,7 @@ import type { Access } from './access.js';
 import type { Key, Network } from './cabinet.js';
 import { type Controller, Refusal } from './controller.js';
 import type { Program } from './prepare.js';
-import type { Runner } from './runner.js';
+import type { Scan } from './scan.js';
 
 const CHUNK = 1024;
 const SLOW_MS = 250;
@@ -53,18 +53,19 @@ export function createApp(
   });
   app.use(express.json({ limit: '2mb' }));
 
-  app.get('/status', (_, response) => {
-    response.json(controller.status());
+  app.get('/status', async (_, response) => {
+    response.json(await controller.status());
   });
   app.get('/program', (_, response) => {
-    const { program: kept, trial } = controller.runner;
+    const { program: kept, trial } = controller.scan;
     response
       .type('json')
       .send(`{${kept ? shown(kept) : ''}${trial ? `${kept ? ',' : ''}"trial":{${shown(trial)}}` : ''}}`);
   });
   /** The state between two scans, as it is now. */
-  app.get('/state', (_, response) => {
-    const { engine } = controller.runner;
+  app.get('/state', async (_, response) => {
+    await controller.scan.look();
+    const { engine } = controller.scan;
     if (!engine) throw new Refusal(409, 'There is no program.');
     const { scan, bytes, forces } = engine.snapshot();
     response.json({
@@ -145,30 +146,35 @@ export function createApp(
     transfer = undefined;
     response.json({ hash: program.hash, lost: [] });
   });
-  app.post('/beside/end', (request, response) => {
-    controller.endBeside(whoOf(request));
-    response.json(controller.status());
+  app.post('/beside/end', async (request, response) => {
+    await controller.endBeside(whoOf(request));
+    response.json(await controller.status());
   });
-  app.post('/trial/heard', (request, response) => {
+  app.post('/trial/heard', async (request, response) => {
     const { ticket = '' } = fieldsOf(request);
-    response.json({ trial: controller.heard(String(ticket)) });
+    response.json({ trial: await controller.heard(String(ticket)) });
   });
-  app.post('/trial/back-out', (request, response) => {
-    controller.backOut(whoOf(request));
-    response.json(controller.status());
+  app.post('/trial/back-out', async (request, response) => {
+    await controller.backOut(whoOf(request));
+    response.json(await controller.status());
   });
-  app.post('/trial/keep', (request, response) => {
-    controller.keep(whoOf(request));
-    response.json(controller.status());
+  app.post('/trial/keep', async (request, response) => {
+    await controller.keep(whoOf(request));
+    response.json(await controller.status());
   });
-  app.post('/mode', (request, response) => {
+  /** Load, lateness and missed scans count from here on. */
+  app.post('/figures/anew', async (_, response) => {
+    await controller.scan.measureAnew();
+    response.json(await controller.status());
+  });
+  app.post('/mode', async (request, response) => {
     const { mode } = fieldsOf(request);
     if (mode !== 'run' && mode !== 'stop') throw new Refusal(400, "The mode is 'run' or 'stop'.");
-    controller.setMode(mode);
-    response.json(controller.status());
+    await controller.setMode(mode);
+    response.json(await controller.status());
   });
-  app.post('/events', (request, response) => {
-    controller.apply(readEvent(fieldsOf(request), controller.runner));
+  app.post('/events', async (request, response) => {
+    await controller.apply(readEvent(fieldsOf(request), controller.scan));
     response.json({ ok: true });
   });
   app.get('/recordings', (_, response) => {
@@ -200,7 +206,7 @@ export function createApp(
         controller.setNetwork(of('ok', 'slow', 'cut') as Network);
         break;
       case 'key':
-        controller.turnKey(of('run', 'stop', 'remote') as Key);
+        await controller.turnKey(of('run', 'stop', 'remote') as Key);
         break;
       case 'power':
         await controller.setPower(of('on', 'off') === 'on');
@@ -255,13 +261,13 @@ const whoOf = (request: Request): string => {
 };
 
 /** Values come as text and are read by the tag's type. */
-export function readEvent(body: Record<string, unknown>, runner: Runner): BenchEvent {
+export function readEvent(body: Record<string, unknown>, { engine }: Scan): BenchEvent {
   if (body['kind'] === 'releaseAll') return { kind: 'releaseAll' };
   const { kind, path, value } = body;
   if ((kind !== 'write' && kind !== 'force') || typeof path !== 'string')
     throw new Refusal(400, 'An event has a kind (write, force, releaseAll), a path and a value.');
-  if (!runner.engine) throw new Refusal(409, 'There is no program.');
-  const found = findPath(runner.engine.image, path);
+  if (!engine) throw new Refusal(409, 'There is no program.');
+  const found = findPath(engine.image, path);
   if ('error' in found) throw new Refusal(400, found.error);
   if (kind === 'force' && value === undefined) return { kind, path };
   const v = parseValue(found.location.type, String(value));

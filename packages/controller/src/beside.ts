@@ -12,7 +12,7 @@ import {
   transferState,
   writeLocation,
 } from '@ferrule/core';
-import type { Prepared } from './prepare.js';
+import type { Loaded } from './loaded.js';
 
 /** An output that the two set differently. */
 export interface OutputDiffers {
@@ -40,8 +40,8 @@ export class Beside {
 
   /** Throws with a sentence where the two cannot run scan for scan. */
   constructor(
-    readonly kept: Prepared,
-    readonly program: Prepared,
+    readonly kept: Loaded,
+    readonly program: Loaded,
     readonly sinceMs: number,
   ) {
     const { stepNs } = kept.engine;
@@ -51,7 +51,7 @@ export class Beside {
       );
     // Without the machine and without wires: what it switches moves nothing.
     const { machine: _, ...logic } = program.image;
-    this.engine = new Engine(logic, { stepNs });
+    this.engine = new Engine(logic, { stepNs, module: program.module });
     const wired = kept.wired.map((p) => p.toLowerCase()),
       names = [...kept.image.symbols.values()].filter((s) => !s.isView);
     this.inputs = names.flatMap((s) =>

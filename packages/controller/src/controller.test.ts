@@ -24,25 +24,33 @@ import { createApp } from './app.js';
 import { Controller } from './controller.js';
 import { EventLog } from './event-log.js';
 import { attachLive } from './live.js';
+import { ImageStore } from './image-store.js';
 import { ProgramStore } from './program-store.js';
 import { RecordingStore } from './recordings.js';
 import { RetainedStore, putRetained, retainedCount, retainedOf } from './retained.js';
 import { prepare } from './prepare.js';
-import { Runner } from './runner.js';
+import type { Runner } from './runner.js';
+import { scanHere } from './scan.js';
 
 const demo = JSON.parse(
   readFileSync(new URL('../../../examples/wire-end-crimp-cell.ferrule.json', import.meta.url), 'utf8'),
 ) as Project;
 const KEY = 'a key';
 const KEYED = { authorization: `Bearer ${KEY}` };
+/** The scan's side of each controller's. */
+const sides = new WeakMap<object, ReturnType<typeof scanHere>>();
+const stop = () => sides.get(controller.scan)!.stop();
 let folder: string, server: Server, base: string, runner: Runner, controller: Controller, endLive: () => void;
 
 /** A controller over a folder, as after its power came. */
 async function powered(over: string): Promise<Controller> {
-  const c = new Controller(new Runner(() => performance.now()), {
+  const here = scanHere(() => performance.now());
+  sides.set(here.scan, here);
+  const c = new Controller(here.scan, {
     name: 'Cabinet A',
     programs: new ProgramStore(over),
     retained: new RetainedStore(over),
+    images: new ImageStore(over),
     log: new EventLog(over),
     recordings: new RecordingStore(over),
     clockMs: () => performance.now(),
@@ -55,7 +63,7 @@ async function powered(over: string): Promise<Controller> {
 beforeEach(async () => {
   folder = mkdtempSync(join(tmpdir(), 'ferrule-'));
   controller = await powered(folder);
-  runner = controller.runner;
+  runner = sides.get(controller.scan)!.server.runner;
   server = createServer(createApp(controller, { wallMs: Date.now, access: new Access(KEY) }));
   endLive = attachLive(server, controller, new Access(KEY));
   await new Promise<void>((r) => {
@@ -63,9 +71,9 @@ beforeEach(async () => {
   });
   base = `http://127.0.0.1:${(server.address() as { port: number }).port}`;
 });
-afterEach(() => {
+afterEach(async () => {
   endLive();
-  controller.end();
+  await controller.end();
   server.close();
   server.closeAllConnections();
   rmSync(folder, { recursive: true });
@@ -108,9 +116,9 @@ describe('download', () => {
     });
     expect((await call('GET', '/program')).body['project']).toEqual(demo);
     const again = await powered(folder);
-    expect(again.runner.program!.hash).toBe(projectHash(demo));
-    expect(again.status()).toMatchObject({ state: 'stop', note: 'Longer dwell', retained: 2 });
-    again.end();
+    expect(again.scan.program!.hash).toBe(projectHash(demo));
+    expect(await again.status()).toMatchObject({ state: 'stop', note: 'Longer dwell', retained: 2 });
+    await again.end();
   });
   it('broken off in the middle leaves the old program running', async () => {
     await download(demo);
@@ -211,7 +219,7 @@ const number = (path: string) => Number(runner.engine!.read(path));
 async function running(project: Project): Promise<void> {
   expect((await download(project)).status).toBe(200);
   // From here on scans are made by hand.
-  runner.stop();
+  stop();
   expect((await call('POST', '/mode', { mode: 'run' })).status).toBe(200);
 }
 const scans = (n: number) => {
@@ -228,7 +236,7 @@ describe('stop, key and power', () => {
     scans(3);
     expect([number('Kept'), runner.engine!.read('Q'), runner.engine!.scan]).toEqual([167, false, at + 3]);
     await call('POST', '/mode', { mode: 'run' });
-    runner.stop();
+    stop();
     scans(1);
     expect([number('Kept'), number('Now')]).toEqual([168, 1]);
   });
@@ -239,7 +247,7 @@ describe('stop, key and power', () => {
     expect(runner.engine!.read('DieDown')).toBe(true);
     await call('POST', '/events', { kind: 'releaseAll' });
     await call('POST', '/mode', { mode: 'stop' });
-    runner.stop();
+    stop();
     scans(300);
     expect(runner.engine!.read('DieDown')).toBe(false);
   });
@@ -248,33 +256,36 @@ describe('stop, key and power', () => {
     scans(2);
     await call('POST', '/events', { kind: 'write', path: 'A', value: '1' });
     scans(5);
-    expect(controller.status()).toMatchObject({ state: 'fault', fault: expect.stringContaining('Division by zero') });
+    expect(await controller.status()).toMatchObject({
+      state: 'fault',
+      fault: expect.stringContaining('Division by zero'),
+    });
     expect(runner.engine!.read('Q')).toBe(false);
     expect(words().some((w) => w.includes('Division by zero'))).toBe(true);
     await call('POST', '/events', { kind: 'write', path: 'A', value: '0' });
     await call('POST', '/mode', { mode: 'run' });
-    expect(controller.status().state).toBe('run');
+    expect((await controller.status()).state).toBe('run');
   });
   it('the key decides, whatever is told over the network, and over a power cut', async () => {
     await running(counting(COUNT));
     await call('POST', '/cabinet/key', { state: 'stop' });
-    expect(controller.status()).toMatchObject({ state: 'stop', mode: 'stop', key: 'stop' });
+    expect(await controller.status()).toMatchObject({ state: 'stop', mode: 'stop', key: 'stop' });
     expect((await call('POST', '/mode', { mode: 'run' })).body['message']).toContain(
       'The key switch at the cabinet stands at stop',
     );
     await call('POST', '/cabinet/power', { state: 'off' });
     await expect(call('GET', '/status')).rejects.toThrow();
     await call('POST', '/cabinet/power', { state: 'on' });
-    expect(controller.status()).toMatchObject({ state: 'stop', key: 'stop' });
+    expect(await controller.status()).toMatchObject({ state: 'stop', key: 'stop' });
     await call('POST', '/cabinet/key', { state: 'remote' });
-    expect(controller.status().state).toBe('run');
+    expect((await controller.status()).state).toBe('run');
   });
   it('retained values live through a power cut, not without a battery', async () => {
     await running(counting(COUNT));
     scans(40);
     await call('POST', '/cabinet/power', { state: 'off' });
     await call('POST', '/cabinet/power', { state: 'on' });
-    runner.stop();
+    stop();
     expect([number('Kept') >= 40, number('Now') <= 2]).toEqual([true, true]);
     await call('POST', '/cabinet/battery', { state: 'flat' });
     await call('POST', '/cabinet/power', { state: 'off' });
@@ -286,14 +297,14 @@ describe('stop, key and power', () => {
     await running(counting(COUNT));
     scans(25);
     await download(counting(COUNT.replace('Q := TRUE', 'Q := FALSE')));
-    runner.stop();
+    stop();
     expect(number('Kept')).toBe(25);
     await download(counting(COUNT, [{ id: 'z', name: 'Zero', type: 'LREAL', retain: true }]));
     expect(number('Kept')).toBe(25);
     // Killed right after: what the disk holds is what was said to be kept.
     const again = await powered(folder);
-    expect(Number(again.runner.engine!.read('Kept'))).toBe(25);
-    again.end();
+    expect(Number(sides.get(again.scan)!.server.runner.engine!.read('Kept'))).toBe(25);
+    await again.end();
   });
 });
 
@@ -334,7 +345,7 @@ describe('a trial', () => {
   const slower = counting(COUNT.replace('Now + 1', 'Now + 100'));
   const attempt = async (project: Project, more: object = {}) =>
     call('POST', `/downloads/${await send(project)}/try`, {
-      against: runner.program!.hash,
+      against: controller.scan.program!.hash,
       by: 'Ada',
       ticket: 'mine',
       ...more,
@@ -345,17 +356,17 @@ describe('a trial', () => {
     expect(await attempt(slower)).toMatchObject({ status: 200, body: { lost: [] } });
     scans(2);
     expect([number('Kept'), number('Now')]).toEqual([12, 210]);
-    expect(controller.status().trial).toMatchObject({ by: 'Ada', hash: projectHash(slower) });
+    expect((await controller.status()).trial).toMatchObject({ by: 'Ada', hash: projectHash(slower) });
     await call('POST', '/trial/back-out', { by: 'Ada' });
     scans(1);
-    expect([number('Kept'), number('Now'), controller.status().trial]).toEqual([13, 211, undefined]);
+    expect([number('Kept'), number('Now'), (await controller.status()).trial]).toEqual([13, 211, undefined]);
     await attempt(slower);
     await call('POST', '/trial/keep', { by: 'Ada' });
     scans(1);
-    expect([number('Now'), controller.status().hash]).toEqual([311, projectHash(slower)]);
+    expect([number('Now'), (await controller.status()).hash]).toEqual([311, projectHash(slower)]);
     const again = await powered(folder);
-    expect(again.runner.program!.hash).toBe(projectHash(slower));
-    again.end();
+    expect(again.scan.program!.hash).toBe(projectHash(slower));
+    await again.end();
     expect(words().some((w) => w.startsWith('Ada kept the trial'))).toBe(true);
   });
   it('ends when who tries is not heard of, when it faults, and when the power goes', async () => {
@@ -368,16 +379,16 @@ describe('a trial', () => {
     expect((await call('POST', '/trial/heard', { ticket: 'mine' })).body).toEqual({ trial: true });
     await new Promise((r) => setTimeout(r, 1200));
     scans(1);
-    expect(controller.status().trial).toBeDefined();
+    expect((await controller.status()).trial).toBeDefined();
     await new Promise((r) => setTimeout(r, 1000));
     scans(1);
-    expect(controller.status().trial).toBeUndefined();
+    expect((await controller.status()).trial).toBeUndefined();
     expect((await call('POST', '/trial/heard', { ticket: 'mine' })).body).toEqual({ trial: false });
     await attempt(counting(`${COUNT} IF Now > 0 THEN Now := 1 / (Now - Now); END_IF;`));
     const before = number('Kept');
     scans(2);
-    expect(controller.status()).toMatchObject({ state: 'run', hash: projectHash(counting(COUNT)) });
-    expect([controller.status().trial, number('Kept')]).toEqual([undefined, before + 2]);
+    expect(await controller.status()).toMatchObject({ state: 'run', hash: projectHash(counting(COUNT)) });
+    expect([(await controller.status()).trial, number('Kept')]).toEqual([undefined, before + 2]);
     expect(words()).toEqual(
       expect.arrayContaining([
         'The trial was backed out: it faulted. The kept program goes on.',
@@ -387,8 +398,8 @@ describe('a trial', () => {
     await attempt(slower);
     await call('POST', '/cabinet/power', { state: 'off' });
     await call('POST', '/cabinet/power', { state: 'on' });
-    expect(controller.status()).toMatchObject({ hash: projectHash(counting(COUNT)) });
-    expect(controller.status().trial).toBeUndefined();
+    expect(await controller.status()).toMatchObject({ hash: projectHash(counting(COUNT)) });
+    expect((await controller.status()).trial).toBeUndefined();
   });
   it('against another program than is kept, a second one, or with errors, is refused; the machine runs on', async () => {
     await running(counting(COUNT));
@@ -403,7 +414,7 @@ describe('a trial', () => {
     expect((await attempt(counting(COUNT))).body['message']).toContain('A trial is running already');
     expect((await download(counting(COUNT))).body['message']).toContain('A trial is running');
     scans(1);
-    expect(controller.status().state).toBe('run');
+    expect((await controller.status()).state).toBe('run');
   });
   it('law: tried and backed out at any moment, what both programs know is as if the kept one had received it', async () => {
     await fc.assert(
@@ -481,7 +492,7 @@ describe('bad input and bad luck', () => {
     for (const path of ['key', 'power', 'battery', 'network', 'door'])
       expect((await call('POST', `/cabinet/${path}`, { state: 'sideways' })).status).toBeGreaterThanOrEqual(400);
     scans(1);
-    expect(controller.status().state).toBe('run');
+    expect((await controller.status()).state).toBe('run');
   });
   it('with a full disk nothing is said to be kept that is not, and nothing changes', async () => {
     await running(counting(COUNT));
@@ -493,23 +504,23 @@ describe('bad input and bad luck', () => {
       const next = counting(COUNT.replace('Q := TRUE', 'Q := FALSE'));
       expect((await download(next)).body['message']).toContain('its disk is full');
       expect((await call('POST', '/mode', { mode: 'stop' })).status).toBe(507);
-      await call('POST', `/downloads/${await send(next)}/try`, { against: runner.program!.hash });
+      await call('POST', `/downloads/${await send(next)}/try`, { against: controller.scan.program!.hash });
       expect((await call('POST', '/trial/keep', {})).status).toBe(507);
-      expect(controller.status().trial).toBeDefined();
+      expect((await controller.status()).trial).toBeDefined();
       await call('POST', '/trial/back-out', {});
     } finally {
       full.mockRestore();
     }
     scans(1);
-    expect(controller.status()).toMatchObject({ state: 'run', hash: projectHash(counting(COUNT)) });
+    expect(await controller.status()).toMatchObject({ state: 'run', hash: projectHash(counting(COUNT)) });
     const again = await powered(folder);
-    expect(again.status()).toMatchObject({ state: 'run', hash: projectHash(counting(COUNT)) });
-    again.end();
+    expect(await again.status()).toMatchObject({ state: 'run', hash: projectHash(counting(COUNT)) });
+    await again.end();
   });
   it('a trial is not kept where its retained values cannot be written; it runs on as a trial', async () => {
     await running(counting(COUNT));
     const next = counting(COUNT.replace('Q := TRUE', 'Q := FALSE'));
-    await call('POST', `/downloads/${await send(next)}/try`, { against: runner.program!.hash });
+    await call('POST', `/downloads/${await send(next)}/try`, { against: controller.scan.program!.hash });
     const full = vi.spyOn(RetainedStore.prototype, 'write').mockImplementation(() => {
       throw new Error('no space');
     });
@@ -519,7 +530,7 @@ describe('bad input and bad luck', () => {
     } finally {
       full.mockRestore();
     }
-    expect(controller.status()).toMatchObject({
+    expect(await controller.status()).toMatchObject({
       hash: projectHash(counting(COUNT)),
       trial: { hash: projectHash(next) },
     });
@@ -528,46 +539,46 @@ describe('bad input and bad luck', () => {
     const other = mkdtempSync(join(tmpdir(), 'ferrule-'));
     writeFileSync(join(other, 'program.json'), '{"program": {"project"');
     const c = await powered(other);
-    expect(c.status().state).toBe('empty');
+    expect((await c.status()).state).toBe('empty');
     expect(c.events(10, 0).some((e) => e.words.startsWith('The kept program cannot be read'))).toBe(true);
-    c.end();
+    await c.end();
     rmSync(other, { recursive: true });
   });
 });
 
 describe('a draft beside', () => {
   const beside = async (project: Project) =>
-    call('POST', `/downloads/${await send(project)}/beside`, { against: runner.program!.hash, by: 'Ada' });
+    call('POST', `/downloads/${await send(project)}/beside`, { against: controller.scan.program!.hash, by: 'Ada' });
   it('sees the same inputs, moves nothing, and tells which outputs differ, since when and how often', async () => {
     await running(counting('Now := Now + 1; Q := A;'));
     scans(5);
     expect((await beside(counting('Now := Now + 1; Q := A AND Now > 20;'))).status).toBe(200);
     scans(5);
-    expect(controller.status().beside).toMatchObject({ scans: 5, differences: [] });
+    expect((await controller.status()).beside).toMatchObject({ scans: 5, differences: [] });
     await call('POST', '/events', { kind: 'write', path: 'A', value: '1' });
     const first = runner.engine!.scan + 1;
     scans(4);
-    expect(controller.status().beside!.differences).toEqual([
+    expect((await controller.status()).beside!.differences).toEqual([
       { path: 'Q', first, count: 4, isNow: true, kept: '1', draft: '0' },
     ]);
     scans(20);
-    expect(controller.status().beside!.differences).toEqual([
+    expect((await controller.status()).beside!.differences).toEqual([
       { path: 'Q', first, count: 10, isNow: false, kept: '1', draft: '0' },
     ]);
     expect((await call('POST', '/beside/end', { by: 'Ada' })).status).toBe(200);
-    expect(controller.status().beside).toBeUndefined();
+    expect((await controller.status()).beside).toBeUndefined();
     expect((await call('POST', '/beside/end', {})).status).toBe(409);
   });
   it('ends when it faults, and with what it ran beside; the machine runs on', async () => {
     await running(counting(COUNT));
     await beside(counting(`${COUNT} IF Now > 3 THEN Now := 1 / (Now - Now); END_IF;`));
     scans(6);
-    expect(controller.status()).toMatchObject({ state: 'run' });
-    expect(controller.status().beside).toBeUndefined();
+    expect(await controller.status()).toMatchObject({ state: 'run' });
+    expect((await controller.status()).beside).toBeUndefined();
     expect(words().some((w) => w.startsWith('The run beside ended: the draft faulted'))).toBe(true);
     await beside(counting(COUNT));
     await call('POST', '/mode', { mode: 'stop' });
-    expect(controller.status().beside).toBeUndefined();
+    expect((await controller.status()).beside).toBeUndefined();
     expect((await beside(counting(COUNT))).body['message']).toContain('The kept program must run');
     await call('POST', '/mode', { mode: 'run' });
     const slow = {
@@ -578,6 +589,7 @@ describe('a draft beside', () => {
     expect((await beside(counting('Nope := 1;'))).status).toBe(422);
   });
   it('law: never changes a byte of what is kept, and beside itself differs in nothing', async () => {
+    stop();
     const acts = ['Machine.Start.Pressed', 'Machine.Stop.Pressed', 'Machine.Reset.Pressed'];
     await fc.assert(
       fc.asyncProperty(
@@ -592,7 +604,7 @@ describe('a draft beside', () => {
               await call('POST', '/events', { kind: 'write', path: acts[which]!, value: on ? '1' : '0' });
               scans(length);
             }
-            if (withBeside) expect(controller.status().beside!.differences).toEqual([]);
+            if (withBeside) expect((await controller.status()).beside!.differences).toEqual([]);
             const state = Buffer.from(runner.engine!.snapshot().bytes);
             await call('POST', '/cabinet/battery', { state: 'flat' });
             await call('POST', '/cabinet/power', { state: 'off' });

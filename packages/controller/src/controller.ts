@@ -2,16 +2,18 @@
  * The controller around its runner: what it keeps on disk, its key switch, power, battery and network, and its log. What
  * changes what it runs is written first and then done, so that after a power cut it is as it was last said to be.
  */
-import type { BenchEvent } from '@ferrule/core';
+import { type BenchEvent, transferState } from '@ferrule/core';
 import type { OutputDiffers } from './beside.js';
 import type { Key, Mode, Network } from './cabinet.js';
 import type { EventLog } from './event-log.js';
 import type { Kept, ProgramStore } from './program-store.js';
 import type { Stretch } from './recorder.js';
+import type { ImageStore } from './image-store.js';
 import type { RecordingStore } from './recordings.js';
 import { type RetainedStore, putRetained, retainedCount, retainedOf } from './retained.js';
 import { type Prepared, type Program, prepare } from './prepare.js';
-import { type Measured, type Runner, carried } from './runner.js';
+import type { Scan } from './scan.js';
+import type { Measured } from './scan-messages.js';
 
 /** Why something was not done, with its HTTP status. */
 export class Refusal extends Error {
@@ -80,11 +82,12 @@ export class Controller {
   private timer: NodeJS.Timeout | undefined;
 
   constructor(
-    readonly runner: Runner,
+    readonly scan: Scan,
     private readonly options: {
       readonly name: string;
       readonly programs: ProgramStore;
       readonly retained: RetainedStore;
+      readonly images: ImageStore;
       readonly log: EventLog;
       readonly recordings: RecordingStore;
       readonly clockMs: () => number;
@@ -92,13 +95,13 @@ export class Controller {
     },
   ) {
     this.startedMs = options.clockMs();
-    runner.onBackOut = (why) => this.log('trial', `The trial was backed out: ${why}. The kept program goes on.`);
-    runner.onBesideEnd = (why) => this.log('trial', `The run beside ended: ${why}.`);
-    runner.onFault = (line, of, run) => {
+    scan.onBackOut = (why) => this.log('trial', `The trial was backed out: ${why}. The kept program goes on.`);
+    scan.onBesideEnd = (why) => this.log('trial', `The run beside ended: ${why}.`);
+    scan.onFault = (line, of, run) => {
       this.log('fault', line);
       if (run) void this.keepRun(of, run, line).catch(() => undefined);
     };
-    this.timer = setInterval(() => this.keepRetained(), RETAINED_MS);
+    this.timer = setInterval(() => void this.keepRetained(), RETAINED_MS);
   }
 
   get isOn(): boolean {
@@ -117,6 +120,8 @@ export class Controller {
   /** Power comes: what is on the disk is what it is. */
   async start(): Promise<void> {
     this.power = true;
+    const time = ++this.switched;
+    await this.goingOff;
     this.startedMs = this.options.clockMs();
     let kept: Kept | undefined;
     try {
@@ -136,13 +141,16 @@ export class Controller {
     if (!kept?.program) return;
     let next: Prepared;
     try {
-      next = await prepare(kept.program);
+      next = await prepare(kept.program, this.options.images);
     } catch (e) {
       this.log('memory', `The kept program cannot run: ${(e as Error).message} The controller is empty.`);
       return;
     }
-    if (!this.power) return;
-    this.runner.take(next, 'restart', this.effective, (state) => this.recall(next, state));
+    if (time !== this.switched) return;
+    const state = next.image.initial.slice();
+    this.recall(next, state);
+    await this.scan.take(next, 'restart', this.effective, state);
+    void this.options.images.write(next.hash, next);
     this.log('mode', `${programWords(next)} ${this.effective === 'run' ? 'runs' : 'is stopped'}.`);
   }
 
@@ -160,18 +168,18 @@ export class Controller {
     this.log('memory', 'There are no whole retained values of this program: they begin with their initial values.');
   }
 
-  private keepRetained(): void {
-    const { active } = this.runner;
-    if (!active || this.isBatteryFlat) return;
-    this.options.retained
-      .writeSoon(retainedOf(active.image, active.engine.memory))
-      .then(() => {
-        this.couldKeep = true;
-      })
-      .catch((e: Error) => {
-        if (this.couldKeep) this.log('memory', `Retained values cannot be written: ${e.message}`);
-        this.couldKeep = false;
-      });
+  private async keepRetained(): Promise<void> {
+    if (!this.scan.active || this.isBatteryFlat) return;
+    await this.scan.look();
+    const { active } = this.scan;
+    if (!active || !this.power) return;
+    try {
+      await this.options.retained.writeSoon(retainedOf(active.image, active.engine.memory));
+      this.couldKeep = true;
+    } catch (e) {
+      if (this.couldKeep) this.log('memory', `Retained values cannot be written: ${(e as Error).message}`);
+      this.couldKeep = false;
+    }
   }
   private couldKeep = true;
 
@@ -189,6 +197,14 @@ export class Controller {
     }
   }
 
+  /** What is written and then done: one after the other, so that nothing comes between the two. */
+  private alone<T>(work: () => Promise<T>): Promise<T> {
+    const done = this.last.then(work);
+    this.last = done.catch(() => undefined);
+    return done;
+  }
+  private last: Promise<unknown> = Promise.resolve();
+
   private needsPower(): void {
     if (!this.power) throw new Refusal(503, 'The controller has no power.');
   }
@@ -197,19 +213,25 @@ export class Controller {
   async download(program: Sent, how: 'restart' | 'keep', into?: Mode): Promise<readonly string[]> {
     this.needsPower();
     const isFree = () => {
-      if (this.runner.trial) throw new Refusal(409, 'A trial is running: keep it or back out, then download.');
+      if (this.scan.trial) throw new Refusal(409, 'A trial is running: keep it or back out, then download.');
     };
     isFree();
     const next = await prepared(program);
     this.needsPower();
     isFree();
-    const then = into ?? (how === 'keep' ? this.told : 'stop'),
-      before = this.runner.active;
-    // The values first, under the new layout too: whichever program is found after a cut finds its values.
-    if (before) this.hold(next, carried(before, next, how));
-    this.write({ program: next, mode: then }, 'The download');
-    this.told = then;
-    const lost = this.runner.take(next, how, this.effective);
+    const lost = await this.alone(async () => {
+      await this.scan.look();
+      this.needsPower();
+      isFree();
+      const then = into ?? (how === 'keep' ? this.told : 'stop'),
+        before = this.scan.active;
+      // The values first, under the new layout too: whichever program is found after a cut finds its values.
+      if (before) this.hold(next, carried(before, next, how));
+      this.write({ program: next, mode: then }, 'The download');
+      this.told = then;
+      return this.scan.take(next, how, this.effective);
+    });
+    void this.options.images.write(next.hash, next);
     this.log(
       'download',
       `${programWords(next)} was downloaded ${how === 'keep' ? 'keeping state' : 'with restart'}${lost.length ? `; not kept: ${lost.join('; ')}` : ''}${program.note ? `. ${program.note}` : ''}`,
@@ -235,26 +257,33 @@ export class Controller {
     if (!Number.isFinite(graceMs) || graceMs < GRACE.least || graceMs > GRACE.most)
       throw new Refusal(400, 'A trial waits between 2 s and 1 h for a word of who tries it.');
     const isStill = () => {
-      if (!this.runner.program || against === this.runner.program.hash) return;
+      const { program: kept } = this.scan;
+      if (!kept || against === kept.hash) return;
       throw new Refusal(
         409,
-        `The controller keeps another program than this was drafted against: rev ${this.runner.program.revision}. Compare again, then try.`,
+        `The controller keeps another program than this was drafted against: rev ${kept.revision}. Compare again, then try.`,
       );
     };
     isStill();
     const next = await prepared(program);
     this.needsPower();
     isStill();
-    let lost: readonly string[];
-    try {
-      lost = this.runner.try(next, graceMs);
-    } catch (e) {
-      throw new Refusal(409, (e as Error).message);
-    }
-    this.triedBy = by;
-    this.ticket = ticket;
-    this.log('trial', `${by} tries rev ${program.revision} against rev ${this.runner.program!.revision}.`);
-    return lost;
+    return this.alone(async () => {
+      this.needsPower();
+      isStill();
+      const before = { by: this.triedBy, ticket: this.ticket };
+      this.triedBy = by;
+      this.ticket = ticket;
+      try {
+        const lost = await this.scan.try(next, graceMs);
+        this.log('trial', `${by} tries rev ${program.revision} against rev ${this.scan.program?.revision}.`);
+        return lost;
+      } catch (e) {
+        this.triedBy = before.by;
+        this.ticket = before.ticket;
+        throw new Refusal(409, (e as Error).message);
+      }
+    });
   }
 
   /** The draft runs beside what is kept, its outputs going nowhere. */
@@ -262,71 +291,83 @@ export class Controller {
     this.needsPower();
     const next = await prepared(program);
     this.needsPower();
-    if (against !== this.runner.program?.hash)
+    if (against !== this.scan.program?.hash)
       throw new Refusal(409, 'The controller keeps another program than this was drafted against. Compare again.');
     try {
-      this.runner.runBeside(next);
+      await this.scan.runBeside(next);
     } catch (e) {
       throw new Refusal(409, (e as Error).message);
     }
-    this.log('trial', `${by} runs rev ${program.revision} beside rev ${this.runner.program.revision}.`);
+    this.log('trial', `${by} runs rev ${program.revision} beside rev ${this.scan.program?.revision}.`);
   }
-  endBeside(by: string): void {
-    if (!this.runner.beside) throw new Refusal(409, 'Nothing runs beside.');
-    this.runner.endBeside();
+  async endBeside(by: string): Promise<void> {
+    if (!this.scan.besideProgram) throw new Refusal(409, 'Nothing runs beside.');
+    await this.scan.endBeside();
     this.log('trial', `${by} ended the run beside.`);
   }
 
   /** Who tries is there. False when there is no such trial (any more). */
-  heard(ticket: string): boolean {
-    if (!this.runner.trial || ticket !== this.ticket) return false;
-    this.runner.heard();
-    return true;
+  async heard(ticket: string): Promise<boolean> {
+    if (!this.scan.trial || ticket !== this.ticket) return false;
+    await this.scan.heard();
+    return this.scan.trial !== undefined;
   }
 
-  backOut(by: string): void {
+  async backOut(by: string): Promise<void> {
     this.needsPower();
-    if (!this.runner.trial) throw new Refusal(409, 'There is no trial to back out of.');
-    this.runner.backOut();
+    if (!this.scan.trial) throw new Refusal(409, 'There is no trial to back out of.');
+    await this.scan.backOut();
     this.log('trial', `${by} backed out of the trial. The kept program goes on.`);
   }
 
-  keep(by: string): void {
-    this.needsPower();
-    const { trial } = this.runner;
-    if (!trial) throw new Refusal(409, 'There is no trial to keep.');
-    this.hold(trial, trial.engine.memory);
-    this.write({ program: trial }, 'Keeping the trial');
-    this.runner.keep();
-    this.log('trial', `${by} kept the trial: ${programWords(trial)}.`);
+  keep(by: string): Promise<void> {
+    return this.alone(async () => {
+      this.needsPower();
+      await this.scan.look();
+      const { trial } = this.scan,
+        { program: before } = this.kept;
+      if (!trial) throw new Refusal(409, 'There is no trial to keep.');
+      this.hold(trial, trial.engine.memory);
+      this.write({ program: trial }, 'Keeping the trial');
+      try {
+        await this.scan.keep();
+      } catch {
+        // It faulted or ran out while it was being written: what goes on is what is kept.
+        this.write({ ...(before ? { program: before } : {}) }, 'Keeping the trial');
+        throw new Refusal(409, 'The trial ended by itself before it was kept; the kept program goes on.');
+      }
+      void this.options.images.write(trial.hash, trial);
+      this.log('trial', `${by} kept the trial: ${programWords(trial)}.`);
+    });
   }
 
-  setMode(mode: Mode): void {
+  async setMode(mode: Mode): Promise<void> {
     this.needsPower();
     if (this.key !== 'remote')
       throw new Refusal(
         409,
         `The key switch at the cabinet stands at ${this.key}; turn it to remote to run and stop from here.`,
       );
-    if (mode === 'run' && !this.runner.active)
-      throw new Refusal(409, 'There is no program to run; download one first.');
+    if (mode === 'run' && !this.scan.active) throw new Refusal(409, 'There is no program to run; download one first.');
     this.write({ mode }, mode === 'run' ? 'Run' : 'Stop');
     this.told = mode;
-    this.obey(`told over the network`);
+    await this.obey(`told over the network`);
   }
 
   /** The key is turned by hand; it works whatever the network does. */
-  turnKey(key: Key): void {
+  async turnKey(key: Key): Promise<void> {
     this.needsPower();
     this.write({ key }, 'Turning the key');
     this.key = key;
     this.log('mode', `The key switch was turned to ${key}.`);
-    this.obey('by the key switch');
+    await this.obey('by the key switch');
   }
 
-  private obey(why: string): void {
-    if (!this.runner.active || (this.runner.told === this.effective && this.runner.state !== 'fault')) return;
-    this.runner.setMode(this.effective);
+  private async obey(why: string): Promise<void> {
+    await this.scan.look();
+    const { active, facts } = this.scan;
+    if (!active || (facts.told === this.effective && facts.state !== 'fault')) return;
+    await this.scan.setMode(this.effective);
     this.log('mode', `${this.effective === 'run' ? 'Run' : 'Stop'}, ${why}.`);
   }
 
@@ -347,9 +388,9 @@ export class Controller {
   /** Takes the last stretch of what runs, at least `ms` long where there is so much. The scan goes on meanwhile. */
   async takeRun(ms: number): Promise<number> {
     this.needsPower();
-    const { active } = this.runner;
+    const { active } = this.scan;
     if (!active) throw new Refusal(409, 'There is no program, so nothing was recorded.');
-    const run = this.runner.recorded(Math.ceil((ms * 1e6) / Number(active.engine.stepNs)));
+    const run = await this.scan.recorded(Math.ceil((ms * 1e6) / Number(active.engine.stepNs)));
     if (!run || run.end === run.first.scan)
       throw new Refusal(409, 'Nothing was recorded yet: the logic has not run since it began.');
     return this.keepRun(active, run, 'taken by hand');
@@ -362,17 +403,29 @@ export class Controller {
   async setPower(on: boolean): Promise<void> {
     if (on === this.power) return;
     if (on) return this.start();
-    const { active } = this.runner;
-    if (active && !this.isBatteryFlat) {
-      try {
-        this.options.retained.write(retainedOf(active.image, active.engine.memory));
-      } catch {
-        // The last whole set stays.
-      }
-    }
-    this.log('power', this.runner.trial ? 'Power off, during a trial.' : 'Power off.');
-    this.runner.clear();
     this.power = false;
+    this.switched++;
+    this.goingOff = (async () => {
+      await this.holdAtLast();
+      this.log('power', this.scan.trial ? 'Power off, during a trial.' : 'Power off.');
+      await this.scan.clear();
+    })();
+    await this.goingOff;
+  }
+  /** How often the power was switched, and what the last switching off is still at. */
+  private switched = 0;
+  private goingOff: Promise<void> = Promise.resolve();
+
+  /** The last moment before the power is gone: what is retained is written as it is. */
+  private async holdAtLast(): Promise<void> {
+    await this.scan.look();
+    const { active } = this.scan;
+    if (!active || this.isBatteryFlat) return;
+    try {
+      this.options.retained.write(retainedOf(active.image, active.engine.memory));
+    } catch {
+      // The last whole set stays.
+    }
   }
 
   setBattery(isFlat: boolean): void {
@@ -386,9 +439,10 @@ export class Controller {
     this.log('link', `The network is ${{ ok: 'on', slow: 'slow', cut: 'cut' }[state]}.`);
   }
 
-  apply(event: BenchEvent): void {
+  async apply(event: BenchEvent): Promise<void> {
     this.needsPower();
-    this.runner.apply(event);
+    if (!this.scan.active) throw new Refusal(409, 'There is no program.');
+    await this.scan.apply(event);
     if (event.kind === 'releaseAll') this.log('force', 'All forces released.');
     else if (event.kind === 'force')
       this.log(
@@ -397,12 +451,14 @@ export class Controller {
       );
   }
 
-  status(): Status {
-    const { runner, options } = this,
-      { program, trial, engine, trialMs } = runner;
+  async status(): Promise<Status> {
+    const { scan, options } = this;
+    await scan.look();
+    const { program, trial, engine, facts, besideProgram } = scan,
+      { trialMs, beside } = facts;
     return {
       name: options.name,
-      state: runner.state,
+      state: facts.state,
       mode: this.effective,
       key: this.key,
       ...(program
@@ -417,38 +473,32 @@ export class Controller {
       ...(trial && trialMs
         ? { trial: { revision: trial.revision, hash: trial.hash, by: this.triedBy, ...trialMs } }
         : {}),
-      ...(runner.beside
+      ...(beside && besideProgram
         ? {
             beside: {
-              revision: runner.beside.program.revision,
-              hash: runner.beside.program.hash,
-              ranMs: runner.besideForMs,
-              scans: runner.beside.scans,
-              differences: runner.beside.differences,
+              revision: besideProgram.revision,
+              hash: besideProgram.hash,
+              ranMs: beside.ranMs,
+              scans: beside.scans,
+              differences: beside.differences,
             },
           }
         : {}),
-      ...runner.figures,
-      scan: engine?.scan ?? 0,
-      forces: engine?.listForces().map((f) => ({ path: f.path, value: String(f.value) })) ?? [],
-      retained: runner.active ? retainedCount(runner.active.image) : 0,
+      ...facts.figures,
+      scan: facts.scan,
+      forces: facts.forces.map((f) => ({ path: f.path, value: String(f.value) })),
+      retained: scan.active ? retainedCount(scan.active.image) : 0,
       ...(engine?.fault ? { fault: engine.faultLine() } : {}),
       upMs: options.clockMs() - this.startedMs,
     };
   }
 
   /** The process ends in order: a power cut that was foreseen. */
-  end(): void {
+  async end(): Promise<void> {
     clearInterval(this.timer);
-    const { active } = this.runner;
-    if (active && !this.isBatteryFlat) {
-      try {
-        this.options.retained.write(retainedOf(active.image, active.engine.memory));
-      } catch {
-        // The last whole set stays.
-      }
-    }
-    this.runner.stop();
+    await this.last;
+    if (this.power) await this.holdAtLast();
+    await this.scan.end();
     if (this.power) this.log('power', 'The stand-in was ended.');
     this.options.recordings.close();
     this.options.log.close();
@@ -469,3 +519,7 @@ async function prepared(program: Sent): Promise<Prepared> {
 }
 
 const programWords = (p: Program): string => `${p.name}, rev ${p.revision}`;
+
+/** The state that `to` would go on from where `from` stands. */
+const carried = (from: Prepared, to: Prepared, how: 'restart' | 'keep'): Uint8Array =>
+  transferState(from.image, from.engine.snapshot().bytes, to.image, how === 'keep' ? 'all' : 'retained').bytes;

@@ -5,10 +5,11 @@ import { type WebSocket, WebSocketServer } from 'ws';
 import type { Access } from './access.js';
 import type { Controller } from './controller.js';
 
-const FRAME_MS = 50;
+const FRAME_MS = 50,
+  /** Bytes on their way to a page beyond which it is sent no more. */ MOST_WAITING = 1 << 18;
 
 export function attachLive(server: Server, controller: Controller, access: Access): () => void {
-  const { runner } = controller,
+  const { scan } = controller,
     isGone = () => controller.network === 'cut' || !controller.isOn;
   const sockets = new WebSocketServer({ noServer: true, maxPayload: 1 << 20 });
   const wanted = new Map<WebSocket, FrameRequest>();
@@ -27,18 +28,27 @@ export function attachLive(server: Server, controller: Controller, access: Acces
       ws.on('error', () => ws.terminate());
     });
   });
-  const timer = setInterval(() => {
+  const send = async () => {
+    if ([...wanted.keys()].some((ws) => ws.bufferedAmount <= MOST_WAITING)) await scan.look();
     for (const [ws, request] of wanted) {
       if (isGone()) {
         ws.terminate();
         continue;
       }
-      const { engine } = runner;
-      if (!engine || ws.bufferedAmount > 1 << 18) continue;
-      const { state } = runner;
+      const { engine } = scan;
+      if (!engine || ws.bufferedAmount > MOST_WAITING) continue;
+      const { state } = scan.facts;
       // A stopped program evaluates nothing: its rungs carry no power.
       ws.send(JSON.stringify({ ...frameOf(engine, state === 'run' ? request : { ...request, rungs: [] }), state }));
     }
+  };
+  let isSending = false;
+  const timer = setInterval(() => {
+    if (isSending || !wanted.size) return;
+    isSending = true;
+    send()
+      .catch(() => undefined)
+      .finally(() => (isSending = false));
   }, FRAME_MS);
   return () => {
     clearInterval(timer);

@@ -1,18 +1,16 @@
 /** Starts the stand-in controller: its own process, its own real-time scan. */
-import 'reflect-metadata';
 import { createServer } from 'node:http';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { Access, keyIn } from './access.js';
-import { createApp } from './app.js';
 import { Controller } from './controller.js';
 import { EventLog } from './event-log.js';
-import { attachLive } from './live.js';
-import { askFor } from './priority.js';
+import { clockMs } from './clock.js';
+import { ImageStore } from './image-store.js';
 import { ProgramStore } from './program-store.js';
 import { RecordingStore } from './recordings.js';
 import { RetainedStore } from './retained.js';
-import { Runner } from './runner.js';
+import { scanInThread } from './scan.js';
 
 const env = process.env;
 const port = Number(env['FERRULE_CONTROLLER_PORT'] ?? 4871);
@@ -24,15 +22,14 @@ function stop(sentence: string): never {
   process.exit(1);
 }
 
-askFor('scan');
-const clockMs = () => performance.now();
-const runner = new Runner(clockMs);
+const scan = scanInThread((why) => stop(`The controller's scan ended: ${why}.`));
 let controller: Controller, access: Access;
 try {
-  controller = new Controller(runner, {
+  controller = new Controller(scan, {
     name: 'Cabinet A',
     programs: new ProgramStore(data),
     retained: new RetainedStore(data),
+    images: new ImageStore(data),
     log: new EventLog(data),
     recordings: new RecordingStore(data),
     clockMs,
@@ -44,7 +41,10 @@ try {
     `The folder ${data} cannot be used for what the controller keeps (${(e as NodeJS.ErrnoException).code ?? (e as Error).message}); make it writable, or set FERRULE_CONTROLLER_DATA to another one.`,
   );
 }
-await controller.start();
+// The machine first: what the network needs is loaded while the program is made ready.
+const started = controller.start(),
+  [{ createApp }, { attachLive }] = await Promise.all([import('./app.js'), import('./live.js')]);
+await started;
 const app = createApp(controller, { wallMs: Date.now, access });
 const server = createServer(app);
 const endLive = attachLive(server, controller, access);
@@ -61,7 +61,7 @@ server.listen(port, '127.0.0.1', () => {
 for (const signal of ['SIGINT', 'SIGTERM'] as const)
   process.on(signal, () => {
     endLive();
-    controller.end();
     server.closeAllConnections();
-    server.close(() => process.exit(0));
+    server.close();
+    void controller.end().finally(() => process.exit(0));
   });

@@ -1,7 +1,7 @@
 /** The thread that makes a program ready, beside the scan. */
 import 'reflect-metadata';
 import { parentPort, workerData } from 'node:worker_threads';
-import { make } from './prepare.js';
+import { make } from './make.js';
 import { askFor } from './priority.js';
 
 askFor('background');

@@ -2,7 +2,7 @@
 import 'reflect-metadata';
 import { parentPort, workerData } from 'node:worker_threads';
 import { askFor } from './priority.js';
-import { makeRun } from './recordings.js';
+import { makeRun } from './make-run.js';
 
 askFor('background');
 try {

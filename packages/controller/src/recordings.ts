@@ -6,8 +6,7 @@ import Database from 'better-sqlite3';
 import { desc, eq, notInArray } from 'drizzle-orm';
 import { type BetterSQLite3Database, drizzle } from 'drizzle-orm/better-sqlite3';
 import { integer, sqliteTable, text } from 'drizzle-orm/sqlite-core';
-import { recordedStretch } from '@ferrule/core';
-import { parseProject } from '@ferrule/core/schema';
+import type { RunFile, Work } from './make-run.js';
 import type { Program } from './prepare.js';
 import type { Stretch } from './recorder.js';
 
@@ -90,24 +89,9 @@ export class RecordingStore {
 }
 
 const THREAD = new URL('./recording-worker.mjs', import.meta.url);
-type Work = { readonly text: string; readonly stretch: Stretch; readonly why: string };
-
-/** The file of a run, as text: what crosses to the scan's thread is not taken apart and put together there. */
-interface RunFile {
-  readonly text: string;
-  readonly scanMs: number;
-}
-
-/** The file of a stretch: done in a thread of its own, so that the scan goes on. */
-export function makeRun({ text: project, stretch, why }: Work): RunFile {
-  const parsed = parseProject(project);
-  if ('problems' in parsed) throw new Error(parsed.problems[0]);
-  const run = recordedStretch(parsed.project, stretch, why);
-  return { text: JSON.stringify(run), scanMs: Number(run.stepNs) / 1e6 };
-}
 async function fileOf(program: Program, stretch: Stretch, why: string): Promise<RunFile> {
   const work: Work = { text: program.text, stretch, why };
-  if (!existsSync(THREAD)) return makeRun(work);
+  if (!existsSync(THREAD)) return (await import('./make-run.js')).makeRun(work);
   return new Promise((resolve, reject) => {
     const thread = new Worker(THREAD, { workerData: work });
     thread.once('message', (m: { run: RunFile } | { error: string }) => {

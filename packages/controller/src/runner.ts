@@ -6,25 +6,17 @@
 import { type BenchEvent, type Engine, type Snapshot, sizeOf, transferState } from '@ferrule/core';
 import { Beside } from './beside.js';
 import type { Mode } from './cabinet.js';
-import type { Prepared } from './prepare.js';
+import type { Loaded } from './loaded.js';
+import { Lateness } from './lateness.js';
+import type { Measured } from './scan-messages.js';
 import { Recorder, type Stretch } from './recorder.js';
 
 /** A program that the machine obeys for a while. */
 interface Trial {
-  readonly program: Prepared;
+  readonly program: Loaded;
   readonly sinceMs: number;
   /** Without a word from who tries it for so long, it is backed out. */ readonly graceMs: number;
   heardMs: number;
-}
-
-export interface Measured {
-  readonly scanMs: number;
-  /** Time a scan takes, in ms: the mean of late and the worst since the program was loaded. */
-  readonly usedMs: number;
-  readonly worstMs: number;
-  /** How late a scan started at worst, in ms. */
-  readonly jitterMs: number;
-  readonly missed: number;
 }
 
 const MAX_CATCH_UP = 5;
@@ -32,29 +24,29 @@ const MAX_CATCH_UP = 5;
 const BESIDE_SHARE = 0.5;
 
 export class Runner {
-  private kept: Prepared | undefined;
+  private kept: Loaded | undefined;
   private onTrial: Trial | undefined;
   private mode: Mode = 'stop';
-  private timer: NodeJS.Timeout | undefined;
   private dueMs = 0;
-  private measured = { usedMs: 0, worstMs: 0, jitterMs: 0, missed: 0 };
+  private measured = { usedMs: 0, worstMs: 0, missed: 0 };
+  private late = new Lateness();
   /** Told when a trial ends by itself, and when the logic faults. */
   onBackOut: (why: string) => void = () => undefined;
-  onBesideEnd: (why: string) => void = () => undefined;
-  onFault: (line: string, of: Prepared, run: Stretch | undefined) => void = () => undefined;
+  onBesideEnd: (why: string, of: Beside) => void = () => undefined;
+  onFault: (of: Loaded, run: Stretch | undefined) => void = () => undefined;
   private readonly recorder = new Recorder();
 
   /** `clockMs` is a monotonic clock in milliseconds. */
   constructor(private readonly clockMs: () => number) {}
 
-  get program(): Prepared | undefined {
+  get program(): Loaded | undefined {
     return this.kept;
   }
-  get trial(): Prepared | undefined {
+  get trial(): Loaded | undefined {
     return this.onTrial?.program;
   }
   /** What the machine obeys. */
-  get active(): Prepared | undefined {
+  get active(): Loaded | undefined {
     return this.onTrial?.program ?? this.kept;
   }
   get engine(): Engine | undefined {
@@ -67,7 +59,13 @@ export class Runner {
     return this.mode;
   }
   get figures(): Measured {
-    return { scanMs: this.engine ? Number(this.engine.stepNs) / 1e6 : 0, ...this.measured };
+    const { late, engine, measured } = this;
+    return {
+      scanMs: engine ? Number(engine.stepNs) / 1e6 : 0,
+      ...measured,
+      jitterMs: late.worstMs,
+      mostlyMs: late.percentile(99.9),
+    };
   }
   /** Milliseconds that a trial has run, and that are left to it without a word. */
   get trialMs(): { readonly ranMs: number; readonly leftMs: number } | undefined {
@@ -78,32 +76,38 @@ export class Runner {
 
   /**
    * Takes a program between two scans, in place of all there is. `keep`: with every value that fits; `restart`: the logic
-   * begins anew with its retained values (those of `retained` where nothing ran before), and the machine goes on. Returns
+   * begins anew with its retained values (with the state `start` where nothing ran before), and the machine goes on. Returns
    * what was lost, in words.
    */
-  take(next: Prepared, how: 'restart' | 'keep', mode: Mode, retained?: (state: Uint8Array) => void): readonly string[] {
+  take(next: Loaded, how: 'restart' | 'keep', mode: Mode, start?: Uint8Array): readonly string[] {
     const before = this.active;
     let lost: readonly string[] = [];
     if (before && how === 'keep') lost = carry(before, next);
-    else restartLogic(next, before, retained);
+    else restartLogic(next, before, start);
     this.onTrial = undefined;
     this.kept = next;
-    this.measured = { usedMs: 0, worstMs: 0, jitterMs: 0, missed: 0 };
+    this.measureAnew();
     this.mode = mode;
     this.record();
-    this.begin();
+    this.dueMs = this.clockMs();
     return lost;
+  }
+
+  /** Figures count from here on. */
+  measureAnew(): void {
+    this.measured = { usedMs: this.measured.usedMs, worstMs: 0, missed: 0 };
+    this.late = new Lateness();
   }
 
   /** Nothing is left in memory: the power is off. */
   clear(): void {
-    clearTimeout(this.timer);
+    this.beside = undefined;
     this.kept = this.onTrial = undefined;
     this.mode = 'stop';
   }
 
   /** The machine obeys `next` from the coming scan on, with every value that fits; the kept program waits. */
-  try(next: Prepared, graceMs: number): readonly string[] {
+  try(next: Loaded, graceMs: number): readonly string[] {
     if (!this.kept) throw new Error('There is no program to try another one against; download it.');
     if (this.onTrial) throw new Error('A trial is running already: keep it or back out first.');
     const now = this.clockMs();
@@ -145,7 +149,7 @@ export class Runner {
 
   /** A draft on the same inputs, its outputs going nowhere. */
   beside: Beside | undefined;
-  runBeside(next: Prepared): void {
+  runBeside(next: Loaded): void {
     if (!this.kept || this.state !== 'run') throw new Error('The kept program must run, for a draft to run beside it.');
     if (this.onTrial) throw new Error('A trial is running: keep it or back out first.');
     this.beside = new Beside(this.kept, next, this.clockMs());
@@ -167,20 +171,21 @@ export class Runner {
       ok = beside.scan();
     this.besideMs += (this.clockMs() - before - this.besideMs) / 100;
     const why = !ok
-      ? `the draft faulted: ${beside.engine.faultLine()}`
+      ? 'the draft faulted'
       : this.besideMs + this.measured.usedMs > (BESIDE_SHARE * Number(beside.engine.stepNs)) / 1e6
         ? 'both together would take more than half of the scan'
         : undefined;
     if (why === undefined) return;
     this.beside = undefined;
-    this.onBesideEnd(why);
+    this.onBesideEnd(why, beside);
   }
 
   /** A line of the recording begins here, or ends where the logic rests; a draft beside was of the line before. */
   private record(): void {
-    if (this.beside) {
+    const { beside } = this;
+    if (beside) {
       this.beside = undefined;
-      this.onBesideEnd('what it ran beside changed');
+      this.onBesideEnd('what it ran beside changed', beside);
     }
     const { engine } = this;
     if (engine && this.mode === 'run' && !engine.fault) this.recorder.begin(engine);
@@ -204,18 +209,14 @@ export class Runner {
     else engine.setForces([]);
   }
 
-  private begin(): void {
-    clearTimeout(this.timer);
-    this.dueMs = this.clockMs();
-    this.tick();
-  }
-
-  private tick(): void {
+  /** Runs the scans that are due. Gives the milliseconds until the next one, undefined where there is no program. */
+  tick(): number | undefined {
     const { engine, measured: m } = this;
-    if (!engine) return;
+    if (!engine) return undefined;
     const stepMs = Number(engine.stepNs) / 1e6,
       start = this.clockMs();
-    m.jitterMs = Math.max(m.jitterMs, start - this.dueMs);
+    if (start < this.dueMs) return this.dueMs - start;
+    this.late.add(start - this.dueMs);
     let behind = Math.floor((start - this.dueMs) / stepMs) + 1;
     if (behind > MAX_CATCH_UP) {
       m.missed += behind - MAX_CATCH_UP;
@@ -230,7 +231,7 @@ export class Runner {
       m.worstMs = Math.max(m.worstMs, used);
       this.dueMs += stepMs;
     }
-    this.timer = setTimeout(() => this.tick(), Math.max(0, this.dueMs - this.clockMs()));
+    return Math.max(0, this.dueMs - this.clockMs());
   }
 
   /** One scan of what there is. */
@@ -254,37 +255,26 @@ export class Runner {
       return;
     }
     this.lastScan = engine.scan;
-    this.onFault(engine.faultLine(), of, this.recorder.take(engine.scan));
+    this.onFault(of, this.recorder.take(engine.scan));
     this.recorder.pause();
     if (!this.onTrial) return;
     this.backOut();
     this.onBackOut('it faulted');
   }
-
-  stop(): void {
-    clearTimeout(this.timer);
-  }
 }
 
 /** `to` goes on where `from` stands: its values by name and type, its forces, its time. `base`: what `to` held before. */
-function carry(from: Prepared, to: Prepared, base?: Uint8Array): readonly string[] {
+function carry(from: Loaded, to: Loaded, base?: Uint8Array): readonly string[] {
   const here = from.engine.snapshot(),
     moved = transferState(from.image, here.bytes, to.image, 'all', base);
   to.engine.restore({ scan: scanAt(to, from.engine.timeNs), bytes: moved.bytes, forces: keepable(to, here) });
   return moved.lost;
 }
 
-/** The state that `to` would go on from where `from` stands. */
-export function carried(from: Prepared, to: Prepared, how: 'restart' | 'keep'): Uint8Array {
-  return transferState(from.image, from.engine.snapshot().bytes, to.image, how === 'keep' ? 'all' : 'retained').bytes;
-}
-
 /** The logic begins anew; what is retained, the forces, the machine and the time go on. */
-function restartLogic(to: Prepared, from: Prepared | undefined, retained?: (state: Uint8Array) => void): void {
+function restartLogic(to: Loaded, from: Loaded | undefined, start?: Uint8Array): void {
   if (!from) {
-    const state = to.image.initial.slice();
-    retained?.(state);
-    to.engine.restart(state);
+    to.engine.restart(start);
     return;
   }
   const here = from.engine.snapshot(),
@@ -296,7 +286,7 @@ function restartLogic(to: Prepared, from: Prepared | undefined, retained?: (stat
   to.engine.restore({ scan: rasterAfter(to, from.engine.timeNs), bytes, forces: keepable(to, here) });
 }
 
-const keepable = (to: Prepared, { forces }: Snapshot): Snapshot['forces'] =>
+const keepable = (to: Loaded, { forces }: Snapshot): Snapshot['forces'] =>
   forces.filter((f) => {
     try {
       to.engine.locate(f.path);
@@ -307,10 +297,10 @@ const keepable = (to: Prepared, { forces }: Snapshot): Snapshot['forces'] =>
   });
 
 const ceilDiv = (a: bigint, b: bigint): bigint => (a + b - 1n) / b;
-const scanAt = (p: Prepared, timeNs: bigint): number => Number(ceilDiv(timeNs, p.engine.stepNs));
+const scanAt = (p: Loaded, timeNs: bigint): number => Number(ceilDiv(timeNs, p.engine.stepNs));
 
 /** The next scan at which all tasks are due, so that a start at any time is like one at time 0; without one within a minute, the next scan. */
-function rasterAfter(p: Prepared, timeNs: bigint): number {
+function rasterAfter(p: Loaded, timeNs: bigint): number {
   const gcd = (a: bigint, b: bigint): bigint => (b ? gcd(b, a % b) : a);
   const all = p.image.tasks
     .map((t) => t.intervalNs)

@@ -62,6 +62,7 @@ export {
   type Snapshot,
   type Wire,
   DEFAULT_WATCHDOG,
+  type FaultRecord,
 } from './runtime/engine.js';
 export type { BenchEvent, Beginning, Course } from './runtime/stretch.js';
 export { History, HISTORY_BUDGET, type Change, type Line, type Stops, type ValueSpan } from './runtime/history.js';

@@ -129,6 +129,9 @@ export function controllerRoutes(link: ControllerLink, store: ProjectStore): Rou
       .status(201)
       .json(await link.request('POST', '/recordings', body(RecordingBody, request.body), undefined, 15_000));
   });
+  router.post('/figures/anew', async (_, response) => {
+    response.json(await link.request('POST', '/figures/anew', {}));
+  });
   router.post('/mode', async (request, response) => {
     response.json(await link.request('POST', '/mode', body(ModeBody, request.body)));
   });

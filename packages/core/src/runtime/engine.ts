@@ -50,6 +50,21 @@ interface BoundForce extends Force {
   readonly when: 'input' | 'output' | 'internal';
 }
 
+/** What a fault is told from: the header as it stood, and the numbers of the places of the calls that it was inside of. */
+export interface FaultRecord {
+  readonly scan: number;
+  readonly header: Uint8Array;
+  readonly path: readonly number[];
+  /** What the engine beneath said; of faults that have no kind. */ readonly message: string;
+}
+/** Memory of an engine between two scans, with all that lies behind the state. */
+export interface ShownState {
+  readonly scan: number;
+  readonly memory: Uint8Array;
+  readonly forces: readonly Force[];
+  readonly fault?: FaultRecord;
+}
+
 export interface EngineOptions {
   /** Length of a scan in ns: how far simulated time moves each time. */
   readonly stepNs: bigint;
@@ -387,12 +402,37 @@ export class Engine {
     ).filter((s) => s !== undefined);
   }
 
+  /** What a fault is told from, for an engine of the same image in another thread (`faultOf`); undefined without one. */
+  faultRecord(): FaultRecord | undefined {
+    return this.fault && this.record;
+  }
+  private record: FaultRecord | undefined;
+
   private readFault(e: Error): Fault {
-    const kind = FAULTS[this.view.getInt32(HEADER.faultKind, true)] as FaultKind | '' | undefined;
-    const common = { timeNs: this.timeNs, scan: this.scan, path: this.callPath() };
-    if (!kind) return { ...common, kind: 'INTERNAL', message: `The program stopped: ${e.message}.` };
-    const at = this.image.locations[this.view.getInt32(HEADER.faultLocation, true)];
-    const a = this.view.getBigInt64(HEADER.faultA, true);
+    const { image, memory } = this,
+      depth = image.watched ? (this.depth.value as number) : 0;
+    this.record = {
+      scan: this.scan,
+      header: memory.slice(0, HEADER.size),
+      path: Array.from({ length: depth }, (_, i) => this.view.getInt32(image.callPath + 4 * i, true)),
+      message: e.message,
+    };
+    return this.faultOf(this.record);
+  }
+
+  /** The fault that a record of an engine of the same image is of. */
+  faultOf(record: FaultRecord): Fault {
+    const view = new DataView(record.header.buffer, record.header.byteOffset, record.header.length),
+      { locations } = this.image;
+    const kind = FAULTS[view.getInt32(HEADER.faultKind, true)] as FaultKind | '' | undefined;
+    const common = {
+      timeNs: BigInt(record.scan) * this.stepNs,
+      scan: record.scan,
+      path: record.path.map((i) => locations[i]).filter((x) => x !== undefined),
+    };
+    if (!kind) return { ...common, kind: 'INTERNAL', message: `The program stopped: ${record.message}.` };
+    const at = locations[view.getInt32(HEADER.faultLocation, true)];
+    const a = view.getBigInt64(HEADER.faultA, true);
     const text = at ? at.source.text.slice(at.start, at.end) : '';
     const message =
       kind === 'INDEX'
@@ -455,6 +495,15 @@ export class Engine {
     this.setForces(s.forces);
   }
 
+  /** Shows what another engine of the same image holds, rungs and fault with it, so that it can be read here. */
+  show(s: ShownState): void {
+    this.memory.set(s.memory);
+    this.scan = s.scan;
+    this.setForces(s.forces);
+    this.fault = s.fault && this.faultOf(s.fault);
+    this.record = s.fault;
+  }
+
   /** How the fault came about, innermost call first: `called in Cell rung 4, in Feed line 12`; empty for one in a program itself. */
   faultPath(): string {
     const path = this.fault?.path ?? [];
@@ -468,7 +517,13 @@ export class Engine {
 
   /** `fault: …` as the command line says it. */
   faultLine(): string {
-    const f = this.fault!;
+    return this.lineOf(this.fault!);
+  }
+  /** The same of a record. */
+  faultLineOf(record: FaultRecord): string {
+    return this.lineOf(this.faultOf(record));
+  }
+  private lineOf(f: Fault): string {
     const ms = Number(f.timeNs) / 1e6;
     return `fault: ${f.at ? `${placeText(f.at)}: ` : ''}${f.message} (t_ms=${ms})`;
   }

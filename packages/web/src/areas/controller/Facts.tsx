@@ -25,7 +25,7 @@ function rowsOf(s: Status): readonly (readonly [string, string])[] {
       'Scan',
       s.scanMs ? `${s.scanMs} ms · ${s.usedMs.toFixed(2)} ms used, ${((100 * s.usedMs) / s.scanMs).toFixed(1)} %` : '–',
     ],
-    ['Jitter', `${s.jitterMs.toFixed(1)} ms worst · ${s.missed} missed`],
+    ['Jitter', `${s.mostlyMs.toFixed(1)} ms, ${s.jitterMs.toFixed(1)} ms worst · ${s.missed} missed`],
     ['Retained', `${s.retained} value${s.retained === 1 ? '' : 's'}`],
     ['Since power-up', durationText(s.upMs)],
   ];

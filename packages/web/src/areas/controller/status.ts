@@ -42,6 +42,7 @@ export interface Status {
   readonly usedMs: number;
   readonly worstMs: number;
   readonly jitterMs: number;
+  readonly mostlyMs: number;
   readonly missed: number;
   readonly forces: readonly { readonly path: string; readonly value: string }[];
   readonly retained: number;

@@ -1,0 +1,244 @@
+/**
+ * The stand-in measured while others are busy with it: how late its scans start, idle and under live views, while a
+ * program is made ready, swapped, uploaded, and a recording taken; what the recorder and a draft beside cost.
+ */
+import { type ChildProcess, spawn } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { Worker } from 'node:worker_threads';
+import { type Project, Engine, compile, projectHash, projectText, scanStep, transferState } from '@ferrule/core';
+import { Recorder } from '../packages/controller/src/recorder.js';
+import { line } from './measure.js';
+import { workload } from './workload.js';
+
+const PORT = 4993,
+  BASE = `http://127.0.0.1:${PORT}`,
+  /** Each phase is measured so long, so often. */ PHASE_MS = 6_000,
+  ROUNDS = 5;
+let key = '';
+
+async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
+  const isRaw = body instanceof Uint8Array,
+    response = await fetch(BASE + path, {
+      method,
+      headers: {
+        authorization: `Bearer ${key}`,
+        'content-type': isRaw ? 'application/octet-stream' : 'application/json',
+      },
+      ...(body === undefined ? {} : { body: (isRaw ? body : JSON.stringify(body)) as BodyInit }),
+    });
+  const answer = (await response.json()) as T & { message?: string };
+  if (!response.ok) throw new Error(answer.message ?? String(response.status));
+  return answer;
+}
+
+async function send(project: Project, then: string, ask: object): Promise<void> {
+  const bytes = new TextEncoder().encode(projectText(project));
+  const { id, chunkSize } = await call<{ id: string; chunkSize: number }>('POST', '/downloads', {
+    size: bytes.length,
+    hash: projectHash(project),
+    revision: 1,
+  });
+  for (let at = 0, n = 0; at < bytes.length; at += chunkSize, n++)
+    await call('PUT', `/downloads/${id}/${n}`, bytes.subarray(at, at + chunkSize));
+  await call('POST', `/downloads/${id}/${then}`, ask);
+}
+
+interface Figures {
+  readonly state: string;
+  readonly usedMs: number;
+  readonly worstMs: number;
+  readonly jitterMs: number;
+  readonly mostlyMs: number;
+  readonly missed: number;
+  readonly scan: number;
+  readonly upMs: number;
+}
+
+/** Looks like pages do: so many, each at so many points, in a thread of their own. */
+function views(count: number, paths: readonly string[]): Worker {
+  return new Worker(
+    `const { workerData: d } = require('node:worker_threads');
+     for (let i = 0; i < d.count; i++) {
+       const ws = new (require(d.ws).WebSocket)(d.url, { headers: { authorization: 'Bearer ' + d.key } });
+       ws.on('open', () => ws.send(JSON.stringify({ paths: d.paths, rungs: [] })));
+       ws.on('message', () => undefined);
+       ws.on('error', () => undefined);
+     }`,
+    {
+      eval: true,
+      workerData: {
+        count,
+        paths,
+        key,
+        url: `${BASE.replace('http', 'ws')}/live`,
+        ws: join(process.cwd(), 'node_modules/ws'),
+      },
+    },
+  );
+}
+
+/** One phase: what the stand-in says of itself after it. */
+async function measured(work?: () => Promise<void>): Promise<Figures> {
+  await call('POST', '/figures/anew');
+  const until = performance.now() + PHASE_MS;
+  while (performance.now() < until) {
+    if (work) await work();
+    else await new Promise((r) => setTimeout(r, 200));
+  }
+  return call<Figures>('GET', '/status');
+}
+
+export default async function run(root: string): Promise<void> {
+  const folder = mkdtempSync(join(tmpdir(), 'ferrule-bench-'));
+  let child: ChildProcess | undefined;
+  try {
+    child = spawn(process.execPath, [join(root, 'packages/controller/dist/main.mjs')], {
+      env: { ...process.env, FERRULE_CONTROLLER_PORT: String(PORT), FERRULE_CONTROLLER_DATA: folder },
+      stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+    });
+    await new Promise((r) => child!.once('message', r));
+    key = readFileSync(join(folder, 'key'), 'utf8').trim();
+    const { project } = workload('mixed', 1000),
+      // 2,000 tags to look at, each its own.
+      more = Array.from({ length: 2000 }, (_, i) => ({ id: `look${i}`, name: `Look${i}`, type: 'DINT' })),
+      kept = { ...project, tags: [...project.tags, ...more] },
+      draft = (n: number): Project => ({
+        ...kept,
+        tags: [...kept.tags, { id: `extra${n}`, name: `Extra${n}`, type: 'DINT' }],
+      });
+    await send(kept, 'commit', { mode: 'restart', into: 'run' });
+    const first = await call<Figures>('GET', '/status');
+    console.log(`1,000 mixed rungs and 2,000 tags more, every 10 ms; one scan takes ${first.usedMs.toFixed(2)} ms`);
+    const against = { against: projectHash(kept), graceMs: 60_000, by: 'Bench', ticket: 'b' };
+    let n = 0;
+    const phases: readonly (readonly [string, boolean, (() => Promise<void>)?])[] = [
+      ['idle', false],
+      ['8 live views of 2,000 points each', true],
+      [
+        'the same, and programs made ready, tried, backed out',
+        true,
+        async () => {
+          await send(draft(n++), 'try', against);
+          await call('POST', '/trial/back-out', { by: 'Bench' });
+        },
+      ],
+      ['the same, and uploads', true, () => call('GET', '/program')],
+      ['the same, and recordings taken', true, () => call('POST', '/recordings', { ms: 300_000 })],
+    ];
+    const found = phases.map(() => [] as Figures[]);
+    for (let round = 0; round < ROUNDS; round++) {
+      let looking: Worker | undefined;
+      for (const [i, [, isViewed, work]] of phases.entries()) {
+        if (isViewed)
+          looking ??= views(
+            8,
+            more.map((t) => t.name),
+          );
+        found[i]!.push(await measured(work));
+      }
+      await looking?.terminate();
+    }
+    phases.forEach(([name], i) => {
+      line(
+        `${name}: 999 of 1000 scans within`,
+        found[i]!.map((f) => f.mostlyMs),
+        'ms',
+      );
+      line(
+        '  the latest',
+        found[i]!.map((f) => f.jitterMs),
+        'ms',
+      );
+    });
+    console.log(`  missed scans, round by round: ${found.map((of) => of.map((f) => f.missed).join(' ')).join(' | ')}`);
+    phases.slice(1).forEach(([name], i) =>
+      line(
+        `${name}: beyond idle of its round`,
+        found[i + 1]!.map((f, r) => f.mostlyMs - found[0]![r]!.mostlyMs),
+        'ms',
+      ),
+    );
+    await startTimes(root, folder, child);
+    child = undefined;
+  } finally {
+    child?.kill('SIGKILL');
+    rmSync(folder, { recursive: true, force: true });
+  }
+  recorderCost(root);
+  besideCost();
+}
+
+/** From power (the process begins) to the first scan of the kept program. */
+async function startTimes(root: string, folder: string, running: ChildProcess): Promise<void> {
+  const times: number[] = [];
+  let child = running;
+  for (let i = 0; i < 5; i++) {
+    child.kill('SIGKILL');
+    await new Promise((r) => child.once('exit', r));
+    const before = performance.now();
+    child = spawn(process.execPath, [join(root, 'packages/controller/dist/main.mjs')], {
+      env: { ...process.env, FERRULE_CONTROLLER_PORT: String(PORT), FERRULE_CONTROLLER_DATA: folder },
+      stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+    });
+    await new Promise((r) => child.once('message', r));
+    for (;;) {
+      const f = await call<Figures>('GET', '/status');
+      if (f.state === 'run' && f.scan > 0) {
+        times.push(performance.now() - before - f.scan * 10);
+        break;
+      }
+      await new Promise((r) => setTimeout(r, 5));
+    }
+  }
+  child.kill('SIGKILL');
+  line('killed, started: to the first scan of 1,000 rungs', times, 'ms');
+}
+
+/** Ten minutes of the kiln with and without the recorder, one after the other. */
+function recorderCost(root: string): void {
+  const project = JSON.parse(readFileSync(join(root, 'examples/ceramic-kiln.ferrule.json'), 'utf8')) as Project,
+    compiled = compile([{ kind: 'project', name: project.name, project }]),
+    image = compiled.build(true),
+    stepNs = scanStep(image),
+    scans = Number(600_000_000_000n / stepNs);
+  const time = (withRecorder: boolean): number => {
+    const engine = new Engine(image, { stepNs, wires: compiled.wires }),
+      recorder = new Recorder();
+    if (withRecorder) recorder.begin(engine);
+    const before = performance.now();
+    for (let i = 0; i < scans; i++) {
+      engine.runScan();
+      if (withRecorder) recorder.scanned();
+    }
+    return performance.now() - before;
+  };
+  time(true);
+  const pairs = Array.from({ length: 7 }, () => [time(false), time(true)] as const),
+    shares = pairs.map(([a, b]) => (100 * (b - a)) / a);
+  line('the recorder, of the scan: ten minutes of the kiln', shares, '%');
+  console.log(`  its snapshots take ${((61 * image.stateSize) / 1e6).toFixed(1)} MB`);
+}
+
+/** A draft beside, against the draft's scan alone. */
+function besideCost(): void {
+  const { project } = workload('mixed', 1000),
+    compiled = compile([{ kind: 'project', name: project.name, project }]),
+    image = compiled.build(true),
+    stepNs = scanStep(image);
+  const engine = new Engine(image, { stepNs });
+  const transfers = Array.from({ length: 15 }, () => {
+    const before = performance.now();
+    transferState(image, engine.snapshot().bytes, image);
+    return performance.now() - before;
+  });
+  line('values carried over, 1,000 mixed rungs', transfers.slice(5), 'ms');
+  const module = new WebAssembly.Module(image.wasm);
+  const made = Array.from({ length: 15 }, () => {
+    const before = performance.now();
+    new Engine(image, { stepNs, module });
+    return performance.now() - before;
+  });
+  line('an engine put in place, 1,000 mixed rungs', made.slice(5), 'ms');
+}

@@ -1,0 +1,10 @@
+import type { Engine, Image } from '@ferrule/core';
+
+/** A program where it runs: what the image's code is made into is in `module`. */
+export interface Loaded {
+  readonly id: number;
+  readonly image: Image;
+  readonly module: WebAssembly.Module;
+  readonly engine: Engine;
+  /** Tags that the machine's terminals are wired to. */ readonly wired: readonly string[];
+}

@@ -1,0 +1,77 @@
+/** What is asked of the scan's thread, and what it answers and says by itself. Everything here crosses by structured clone. */
+import type { BenchEvent, FaultRecord, Force, Image, Symbol, Wire } from '@ferrule/core';
+import type { OutputDiffers } from './beside.js';
+import type { Mode } from './cabinet.js';
+import type { Stretch } from './recorder.js';
+
+/** A program as the scan needs it: without its symbols, which go ahead, and what only tells where in the source something is. */
+export interface Loadable {
+  readonly id: number;
+  readonly image: Image;
+  readonly module: WebAssembly.Module;
+  readonly stepNs: bigint;
+  readonly wires: readonly Wire[];
+  readonly wired: readonly string[];
+}
+
+export type Ask =
+  /** Some of the symbols of a program that is about to be loaded: all at once would take the time of a scan. */
+  | { readonly kind: 'symbols'; readonly id: number; readonly symbols: readonly (readonly [string, Symbol])[] }
+  | { readonly kind: 'load'; readonly program: Loadable }
+  | { readonly kind: 'drop'; readonly id: number }
+  /** `start`: the state that it begins with where nothing ran before. */
+  | {
+      readonly kind: 'take';
+      readonly id: number;
+      readonly how: 'restart' | 'keep';
+      readonly mode: Mode;
+      readonly start?: Uint8Array;
+    }
+  | { readonly kind: 'try'; readonly id: number; readonly graceMs: number }
+  | { readonly kind: 'heard' | 'backOut' | 'keep' | 'endBeside' | 'measureAnew' | 'clear' | 'look' | 'end' }
+  | { readonly kind: 'mode'; readonly mode: Mode }
+  | { readonly kind: 'beside'; readonly id: number }
+  | { readonly kind: 'apply'; readonly event: BenchEvent }
+  /** The last scans as recorded, at least so many. */
+  | { readonly kind: 'recorded'; readonly scans: number };
+
+export interface Measured {
+  readonly scanMs: number;
+  /** Time a scan takes, in ms: the mean of late and the worst since the program was loaded, or since it was asked for. */
+  readonly usedMs: number;
+  readonly worstMs: number;
+  /** How late a scan started at worst, in ms, and 999 of a thousand at most. */
+  readonly jitterMs: number;
+  readonly mostlyMs: number;
+  readonly missed: number;
+}
+
+/** How things stand between two scans. */
+export interface Facts {
+  readonly state: 'empty' | 'run' | 'stop' | 'fault';
+  readonly told: Mode;
+  readonly kept?: number;
+  readonly trial?: number;
+  readonly trialMs?: { readonly ranMs: number; readonly leftMs: number };
+  readonly beside?: {
+    readonly id: number;
+    readonly ranMs: number;
+    readonly scans: number;
+    readonly differences: readonly OutputDiffers[];
+  };
+  readonly figures: Measured;
+  readonly scan: number;
+  readonly forces: readonly Force[];
+  readonly fault?: FaultRecord;
+  /** Memory of what runs lies in here from now on; missing where it is the one told before. */
+  readonly memory?: SharedArrayBuffer;
+}
+
+/** Said without being asked. */
+export type Said =
+  | { readonly said: 'backOut'; readonly why: string }
+  | { readonly said: 'besideEnd'; readonly why: string; readonly of: number; readonly fault?: FaultRecord }
+  | { readonly said: 'fault'; readonly of: number; readonly fault: FaultRecord; readonly run?: Stretch };
+
+export type Asked = { readonly n: number; readonly ask: Ask };
+export type Answer = { readonly n: number } & ({ readonly value: unknown } | { readonly error: string });

@@ -1,0 +1,136 @@
+/** The scan's side of the cable to the network's: takes what is asked between two scans, and answers. */
+import { Engine, type Symbol } from '@ferrule/core';
+import type { Answer, Ask, Asked, Facts, Said } from './scan-messages.js';
+import type { Loaded } from './loaded.js';
+import { Runner } from './runner.js';
+
+export class ScanServer {
+  readonly runner: Runner;
+  private readonly loaded = new Map<number, Loaded>();
+  /** Of programs that are being loaded. */
+  private readonly symbols = new Map<number, Map<string, Symbol>>();
+  /** What runs, copied for the other side when it looks. */
+  private shared: { readonly buffer: SharedArrayBuffer; readonly bytes: Uint8Array } | undefined;
+  private isOver = false;
+
+  /** `clockMs` is a monotonic clock in milliseconds; `post` sends to the other side. */
+  constructor(
+    clockMs: () => number,
+    private readonly post: (message: Answer | Said) => void,
+  ) {
+    this.runner = new Runner(clockMs);
+    this.runner.onBackOut = (why) => post({ said: 'backOut', why });
+    this.runner.onBesideEnd = (why, of) => {
+      const fault = of.engine.faultRecord();
+      post({ said: 'besideEnd', why, of: of.program.id, ...(fault ? { fault } : {}) });
+    };
+    this.runner.onFault = (of, run) =>
+      post({ said: 'fault', of: of.id, fault: of.engine.faultRecord()!, ...(run ? { run } : {}) });
+  }
+
+  get hasEnded(): boolean {
+    return this.isOver;
+  }
+
+  take({ n, ask }: Asked): void {
+    let answer: Answer;
+    try {
+      answer = { n, value: this.do(ask) };
+    } catch (e) {
+      answer = { n, error: (e as Error).message };
+    }
+    this.post(answer);
+  }
+
+  private do(ask: Ask): unknown {
+    const { runner } = this;
+    switch (ask.kind) {
+      case 'symbols': {
+        const all = this.symbols.get(ask.id) ?? new Map<string, Symbol>();
+        for (const [name, symbol] of ask.symbols) all.set(name, symbol);
+        this.symbols.set(ask.id, all);
+        return undefined;
+      }
+      case 'load': {
+        const { id, module, stepNs, wires, wired } = ask.program,
+          image = { ...ask.program.image, symbols: this.symbols.get(id) ?? new Map<string, Symbol>() };
+        this.symbols.delete(id);
+        this.loaded.set(id, { id, image, module, wired, engine: new Engine(image, { stepNs, wires, module }) });
+        return undefined;
+      }
+      case 'drop':
+        this.loaded.delete(ask.id);
+        return undefined;
+      case 'take':
+        return runner.take(this.program(ask.id), ask.how, ask.mode, ask.start);
+      case 'try':
+        return runner.try(this.program(ask.id), ask.graceMs);
+      case 'beside':
+        runner.runBeside(this.program(ask.id));
+        return undefined;
+      case 'mode':
+        runner.setMode(ask.mode);
+        return undefined;
+      case 'apply':
+        runner.apply(ask.event);
+        return undefined;
+      case 'recorded':
+        return runner.recorded(ask.scans);
+      case 'look':
+        return this.look();
+      case 'end':
+        this.isOver = true;
+        return undefined;
+      default:
+        runner[ask.kind]();
+        return undefined;
+    }
+  }
+
+  private program(id: number): Loaded {
+    const found = this.loaded.get(id);
+    if (!found) throw new Error('That program is not there any more; send it again.');
+    return found;
+  }
+
+  /** Copies what runs to where the other side reads it: it reads no more of it until it is answered. */
+  private look(): Facts {
+    const { runner } = this,
+      { active, trialMs, beside } = runner,
+      engine = active?.engine;
+    let isNew = false;
+    if (active) {
+      // What lies behind is of calls that are over.
+      const { stack } = active.image;
+      if (!this.shared || this.shared.bytes.length < stack) {
+        const buffer = new SharedArrayBuffer(stack);
+        this.shared = { buffer, bytes: new Uint8Array(buffer) };
+        isNew = true;
+      }
+      this.shared.bytes.set(active.engine.memory.subarray(0, stack));
+    }
+    const fault = engine?.faultRecord();
+    return {
+      state: runner.state,
+      told: runner.told,
+      ...(runner.program ? { kept: runner.program.id } : {}),
+      ...(runner.trial ? { trial: runner.trial.id } : {}),
+      ...(trialMs ? { trialMs } : {}),
+      ...(beside
+        ? {
+            beside: {
+              id: beside.program.id,
+              ranMs: runner.besideForMs,
+              scans: beside.scans,
+              differences: beside.differences,
+            },
+          }
+        : {}),
+      figures: runner.figures,
+      scan: engine?.scan ?? 0,
+      forces: engine?.listForces() ?? [],
+      ...(fault ? { fault } : {}),
+      ...(isNew ? { memory: this.shared!.buffer } : {}),
+    };
+  }
+}

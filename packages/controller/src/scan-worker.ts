@@ -1,0 +1,24 @@
+/**
+ * The scan's thread. It sleeps until a scan is due or something is asked, and does nothing else: network, files, compiling
+ * and live views are in other threads, and what they do cannot hold it up.
+ */
+import { type MessagePort, receiveMessageOnPort, workerData } from 'node:worker_threads';
+import { clockMs } from './clock.js';
+import { askFor } from './priority.js';
+import type { Asked } from './scan-messages.js';
+import { ScanServer } from './scan-server.js';
+
+askFor('scan');
+const { port, asks } = workerData as { readonly port: MessagePort; readonly asks: SharedArrayBuffer };
+/** Counts what was asked: a change of it wakes the thread. */
+const count = new Int32Array(asks);
+const server = new ScanServer(clockMs, (m) => port.postMessage(m));
+while (!server.hasEnded) {
+  const seen = Atomics.load(count, 0),
+    message = receiveMessageOnPort(port) as { readonly message: Asked } | undefined;
+  // One at a time: a scan that is due comes before the next of what was asked.
+  if (message) server.take(message.message);
+  const wait = server.runner.tick();
+  if (!message) Atomics.wait(count, 0, seen, wait ?? Infinity);
+}
+port.close();
