@@ -240,6 +240,24 @@ describe('stop, key and power', () => {
     scans(1);
     expect([number('Kept'), number('Now')]).toEqual([168, 1]);
   });
+  it('an output that says so takes its value at stop in stop and after a fault; forces are above that', async () => {
+    const held = counting(`${COUNT} V := 7; IF A THEN Now := 1 / (Now - Now); END_IF;`, [
+      { id: 'v', name: 'V', type: 'INT', address: '%QW2', stop: '-3' },
+    ]);
+    await running({ ...held, tags: held.tags.map((t) => (t.name === 'Q' ? { ...t, stop: 'TRUE' } : t)) });
+    scans(2);
+    expect([number('V'), runner.engine!.read('Q')]).toEqual([7, true]);
+    await call('POST', '/mode', { mode: 'stop' });
+    scans(1);
+    expect([number('V'), runner.engine!.read('Q')]).toEqual([-3, true]);
+    await call('POST', '/mode', { mode: 'run' });
+    scans(1);
+    expect(number('V')).toBe(7);
+    await call('POST', '/events', { kind: 'write', path: 'A', value: '1' });
+    scans(2);
+    expect(await controller.status()).toMatchObject({ state: 'fault' });
+    expect(number('V')).toBe(-3);
+  });
   it('the machine of the demo moves on through stop: what an output moved comes back', async () => {
     await running(demo);
     await call('POST', '/events', { kind: 'force', path: 'DieClose', value: '1' });

@@ -32,16 +32,16 @@ export class ImageStore {
       const bytes = readFileSync(this.file),
         body = bytes.subarray(CHECK_BYTES);
       if (!sha(Buffer.from(hash), body).equals(bytes.subarray(0, CHECK_BYTES))) return undefined;
-      const { name, image, wires } = deserialize(body) as Omit<Made, 'module'>;
-      return { name, image, wires, module: new WebAssembly.Module(image.wasm) };
+      const { name, image, wires, stops } = deserialize(body) as Omit<Made, 'module'>;
+      return { name, image, wires, stops, module: new WebAssembly.Module(image.wasm) };
     } catch {
       return undefined;
     }
   }
 
   /** Keeps it; that it could not be written costs time at the next start, nothing else. */
-  async write(hash: string, { name, image, wires }: Omit<Made, 'module'>): Promise<void> {
-    const body = serialize({ name, image, wires });
+  async write(hash: string, { name, image, wires, stops }: Omit<Made, 'module'>): Promise<void> {
+    const body = serialize({ name, image, wires, stops });
     try {
       await writeFile(`${this.file}.new`, Buffer.concat([sha(Buffer.from(hash), body), body]));
       await rename(`${this.file}.new`, this.file);

@@ -1,6 +1,6 @@
 /** A program read, checked, compiled and its code translated. Takes many scans' time: never in a thread that others wait for. */
 import { createHash } from 'node:crypto';
-import { type Image, type Wire, compile, projectHash } from '@ferrule/core';
+import { type Force, type Image, type Wire, compile, projectHash } from '@ferrule/core';
 import { parseProject } from '@ferrule/core/schema';
 
 /** What a program is made into. */
@@ -9,6 +9,7 @@ export interface Made {
   readonly image: Image;
   readonly module: WebAssembly.Module;
   readonly wires: readonly Wire[];
+  readonly stops: readonly Force[];
 }
 
 /** Throws with a sentence where the text is no project, or another than was announced, or does not compile. */
@@ -23,5 +24,11 @@ export function make(text: string, hash: string): Made {
   if (compiled.hasErrors)
     throw new Error(`The program has errors: ${compiled.diagnostics.find((d) => d.severity === 'error')!.message}`);
   const image = compiled.build(true);
-  return { name: project.name, image, module: new WebAssembly.Module(image.wasm), wires: compiled.wires };
+  return {
+    name: project.name,
+    image,
+    module: new WebAssembly.Module(image.wasm),
+    wires: compiled.wires,
+    stops: compiled.stops,
+  };
 }

@@ -4,7 +4,7 @@
  */
 import { existsSync } from 'node:fs';
 import { Worker } from 'node:worker_threads';
-import { Engine, type Image, type Wire, scanStep } from '@ferrule/core';
+import { Engine, type Force, type Image, type Wire, scanStep } from '@ferrule/core';
 import type { ImageStore } from './image-store.js';
 import type { Made } from './make.js';
 
@@ -25,6 +25,7 @@ export interface Prepared extends Program {
   readonly engine: Engine;
   readonly module: WebAssembly.Module;
   readonly wires: readonly Wire[];
+  readonly stops: readonly Force[];
   /** Tags that the machine's terminals are wired to. */ readonly wired: readonly string[];
 }
 
@@ -33,7 +34,7 @@ const THREAD = new URL('./prepare-worker.mjs', import.meta.url);
 /** Throws with a sentence where it cannot be made ready. `known`: where it may lie ready. */
 export async function prepare(program: Omit<Program, 'name'>, known?: ImageStore): Promise<Prepared> {
   const { text, hash } = program,
-    { name, image, module, wires } =
+    { name, image, module, wires, stops } =
       known?.read(hash) ??
       (existsSync(THREAD) ? await inThread(text, hash) : (await import('./make.js')).make(text, hash)),
     wired = wires.flatMap((w) => (w.kind === 'toTag' ? [w.to] : []));
@@ -44,6 +45,7 @@ export async function prepare(program: Omit<Program, 'name'>, known?: ImageStore
     wired,
     module,
     wires,
+    stops,
     engine: new Engine(image, { stepNs: scanStep(image), wires, module }),
   };
 }

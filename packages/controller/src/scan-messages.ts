@@ -11,6 +11,7 @@ export interface Loadable {
   readonly module: WebAssembly.Module;
   readonly stepNs: bigint;
   readonly wires: readonly Wire[];
+  readonly stops: readonly Force[];
   readonly wired: readonly string[];
 }
 

@@ -52,10 +52,10 @@ export class ScanServer {
         return undefined;
       }
       case 'load': {
-        const { id, module, stepNs, wires, wired } = ask.program,
+        const { id, module, stepNs, wires, stops, wired } = ask.program,
           image = { ...ask.program.image, symbols: this.symbols.get(id) ?? new Map<string, Symbol>() };
         this.symbols.delete(id);
-        this.loaded.set(id, { id, image, module, wired, engine: new Engine(image, { stepNs, wires, module }) });
+        this.loaded.set(id, { id, image, module, wired, engine: new Engine(image, { stepNs, wires, stops, module }) });
         return undefined;
       }
       case 'drop':

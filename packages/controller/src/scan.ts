@@ -124,13 +124,13 @@ export class Scan {
   }
 
   private async load(id: number, program: Prepared): Promise<void> {
-    const { module, wires, wired, engine } = program;
+    const { module, wires, stops, wired, engine } = program;
     const all = [...program.image.symbols];
     for (let at = 0; at < all.length; at += SYMBOLS_AT_ONCE)
       await this.ask({ kind: 'symbols', id, symbols: all.slice(at, at + SYMBOLS_AT_ONCE) });
     // The scan tells where a fault was by a number; the places behind the numbers, and the rungs, stay here.
     const image = { ...program.image, wasm: new Uint8Array(0), symbols: new Map(), locations: [], probes: new Map() };
-    await this.ask({ kind: 'load', program: { id, image, module, stepNs: engine.stepNs, wires, wired } });
+    await this.ask({ kind: 'load', program: { id, image, module, stepNs: engine.stepNs, wires, stops, wired } });
     this.programs.set(id, program);
   }
   private dropUnused(): void {

@@ -18,8 +18,12 @@ import {
   projectToFolder,
   renameKind,
   type OwnKind,
+  type Tag,
+  readTags,
+  tagsToCsv,
 } from '../src/index.js';
 import { parseProject } from '../src/project/schema.js';
+import { ladderProject } from './support.js';
 
 const text = readFileSync(new URL('../../../examples/wire-end-crimp-cell.ferrule.json', import.meta.url), 'utf8');
 const demo = JSON.parse(text) as Project;
@@ -388,4 +392,32 @@ it('a list in the place of any thing of a project is refused, and so is one amon
     visit(whole as Record<string, unknown>, '');
   }
   expect(seen.size).toBeGreaterThan(15);
+});
+
+describe('the value of an output at stop', () => {
+  const errors = (tag: Partial<Tag>) =>
+    compile([
+      {
+        kind: 'project',
+        name: 'p',
+        project: {
+          ...ladderProject([], ['A -> A']),
+          tags: [{ id: 't', name: 'A', type: 'BOOL', address: '%QX0.0', ...tag }],
+        },
+      },
+    ]).diagnostics.flatMap((d) => (d.severity === 'error' ? [d.message] : []));
+  it.each<[Partial<Tag>, string | undefined]>([
+    [{ stop: 'TRUE' }, undefined],
+    [{ stop: '0' }, undefined],
+    [{ stop: 'maybe' }, "The value of 'A' at stop: "],
+    [{ stop: 'TRUE', address: '%IX0.0' }, "'A' is no output (AT %Q…), so it has no value at stop"],
+  ])('%j', (tag, message) => {
+    expect(errors(tag)).toEqual(message ? [expect.stringContaining(message)] : []);
+  });
+  it('goes out to CSV and comes back', () => {
+    const tags: Tag[] = [{ id: 't', name: 'A', type: 'BOOL', address: '%QX0.0', stop: 'TRUE' }];
+    expect(tagsToCsv(tags)).toContain('At stop');
+    const plan = readTags(tagsToCsv(tags), emptyProject('x'), () => 'n');
+    expect(JSON.stringify(plan)).toContain('"stop":"TRUE"');
+  });
 });

@@ -23,10 +23,11 @@ const COLUMNS = [
   'Unit',
   'Range',
   'Access',
+  'At stop',
   'Stands for',
   'Description',
 ] as const;
-const FIELD: Partial<Record<string, keyof Tag>> = { 'Stands for': 'standsFor' };
+const FIELD: Partial<Record<string, keyof Tag>> = { 'Stands for': 'standsFor', 'At stop': 'stop' };
 type Column = (typeof COLUMNS)[number];
 const OTHER_WORDS: Readonly<Record<string, Column>> = {
   tag: 'Name',
@@ -56,6 +57,7 @@ export function tagsToCsv(tags: readonly Tag[]): string {
     t.unit ?? '',
     t.range ?? '',
     t.access ?? '',
+    t.stop ?? '',
     t.standsFor ?? '',
     t.description ?? '',
   ]);
@@ -211,6 +213,7 @@ function fields(row: Cells): Partial<Tag> {
     ...(row.Unit ? { unit: row.Unit } : {}),
     ...(row.Range ? { range: row.Range } : {}),
     ...(/^(read|write)$/i.test(row.Access ?? '') ? { access: row.Access!.toLowerCase() as 'read' } : {}),
+    ...(row['At stop'] ? { stop: row['At stop'] } : {}),
     ...(row['Stands for'] ? { standsFor: row['Stands for'] } : {}),
     ...(row.Description ? { description: row.Description } : {}),
   };

@@ -145,6 +145,7 @@ const facts = (t: Tag): string[] => [
   ...(t.standsFor ? [`stands for ${t.standsFor}`] : []),
   ...(t.unit ? [`unit ${t.unit}`] : []),
   ...(t.range ? [`range ${t.range}`] : []),
+  ...(t.stop ? [`${t.stop} at stop`] : []),
   ...(t.access ? [`others may ${t.access}`] : []),
 ];
 const tagLine = (t: Tag) =>

@@ -10,8 +10,8 @@ import { parseExpressionText, parseFile } from '../language/parser.js';
 import { type Source, makeSource } from '../language/source.js';
 import type { Declaration, Expression } from '../language/tree.js';
 import type { ParsedRung } from '../ladder/parse.js';
-import type { Wire } from '../runtime/engine.js';
-import { findPath } from '../runtime/paths.js';
+import type { Force, Wire } from '../runtime/engine.js';
+import { findPath, parseValue } from '../runtime/paths.js';
 import { baseOf, sameType, typeText } from '../types/type.js';
 import type { Project } from './document.js';
 import { MACHINE, projectSources } from './sources.js';
@@ -25,6 +25,8 @@ export interface Compiled {
   readonly program: CheckedProgram;
   readonly rungs: ReadonlyMap<string, { readonly source: Source; readonly parsed?: ParsedRung }>;
   readonly wires: readonly Wire[];
+  /** What outputs take in stop and after a fault, where that is something else than off. */
+  readonly stops: readonly Force[];
   readonly hasErrors: boolean;
   /** The image; throws when there are errors. */
   build(watched: boolean): Image;
@@ -80,12 +82,22 @@ export class Compiler {
         turn > 1 && turn === this.used ? this.caches[watched ? 'watched' : 'plain'] : undefined,
       );
     if (!problems.hasErrors) checkWires(program, wires, problems);
+    const projects = files.flatMap((f) => (f.kind === 'project' ? [f] : [])),
+      stops = problems.hasErrors ? [] : projects.flatMap((f) => stopsOf(program, f.project, f.name, problems));
     const levels = Object.assign(
       {},
       ...files.map((f) => (f.kind === 'project' ? f.project.checking : undefined)),
     ) as Readonly<Record<string, Level>>;
     for (const d of lint(program, levels, !problems.hasErrors)) problems.add(d);
-    return { diagnostics: problems.inOrder(), program, rungs, wires, hasErrors: problems.hasErrors, build: make };
+    return {
+      diagnostics: problems.inOrder(),
+      program,
+      rungs,
+      wires,
+      stops,
+      hasErrors: problems.hasErrors,
+      build: make,
+    };
   }
 }
 
@@ -120,4 +132,29 @@ function checkWires(program: CheckedProgram, wires: readonly (Wire & { source: S
       driven.set(w.to.toLowerCase(), w);
     }
   }
+}
+
+/** Values that outputs take in stop. Each must be one of the output's type; only outputs have one. */
+function stopsOf(program: CheckedProgram, project: Project, name: string, problems: Problems): Force[] {
+  const of = project.tags.filter((t) => t.stop !== undefined);
+  if (!of.length) return [];
+  const image = pathsOf(program);
+  return of.flatMap((t) => {
+    const text = t.stop!,
+      source = makeSource(name, text, { kind: 'tag', id: t.id, name: t.name }),
+      at = { source, start: 0, end: text.length },
+      found = findPath(image, t.name);
+    if ('error' in found || found.location.section !== 'output' || t.standsFor) {
+      problems.error(
+        'STOP_VALUE',
+        `'${t.name}' is no output (AT %Q…), so it has no value at stop; take that away, or give the tag its address.`,
+        at,
+      );
+      return [];
+    }
+    const v = parseValue(found.location.type, text);
+    if ('value' in v) return [{ path: t.name, value: v.value }];
+    problems.error('STOP_VALUE', `The value of '${t.name}' at stop: ${v.error}`, at);
+    return [];
+  });
 }

@@ -22,6 +22,8 @@ export interface Tag {
   readonly constant?: boolean;
   /** Values it is meant to hold, `0..100`; for entries and displays, not a subrange of the type. */
   readonly range?: string;
+  /** Of an output: the value that it takes in stop and after a fault; off, or 0, when left out. */
+  readonly stop?: string;
   /** A second name: the tag, member or bit it stands for. It has no value, type or address of its own then. */
   readonly standsFor?: string;
   /** What other programs may do with it over open protocols; nothing when left out. */

@@ -67,6 +67,7 @@ export const ORDER: { readonly [K in ThingName]: readonly string[] } = {
     'retain',
     'constant',
     'range',
+    'stop',
     'standsFor',
     'access',
   ]),

@@ -78,6 +78,7 @@ export class TagShape extends Identified {
   @IsOptional() @IsBoolean() retain?: boolean;
   @IsOptional() @IsBoolean() constant?: boolean;
   @IsOptional() @IsString() @MaxLength(200) range?: string;
+  @IsOptional() @IsString() @Length(1, 200) stop?: string;
   @IsOptional() @IsString() @Length(1, 200) standsFor?: string;
   @IsOptional() @IsIn(['read', 'write']) access?: string;
 }

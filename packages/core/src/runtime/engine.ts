@@ -69,6 +69,8 @@ export interface EngineOptions {
   /** Length of a scan in ns: how far simulated time moves each time. */
   readonly stepNs: bigint;
   readonly wires?: readonly Wire[];
+  /** What outputs take while the logic rests (`runIdle`), where that is something else than 0. */
+  readonly stops?: readonly Force[];
   /** Loop passes allowed in one scan before the watchdog stops it. */
   readonly watchdog?: number;
   /** The image's code, translated already. */
@@ -125,6 +127,7 @@ export class Engine {
   private readonly stepNumber: number;
   private readonly order: readonly number[];
   private forces: BoundForce[] = [];
+  private readonly stops: readonly { readonly at: Location; readonly value: Value }[];
 
   constructor(
     readonly image: Image,
@@ -169,6 +172,7 @@ export class Engine {
     };
     this.companion = new WebAssembly.Instance(new WebAssembly.Module(companionModule(parts)), { image: { memory } })
       .exports as unknown as Engine['companion'];
+    this.stops = (options.stops ?? []).map((s) => ({ at: this.locate(s.path), value: s.value }));
     this.stepNumber = Number(options.stepNs);
     this.order = image.tasks
       .map((_, i) => i)
@@ -277,7 +281,7 @@ export class Engine {
   }
 
   /**
-   * A scan in which the logic rests, as of a controller in stop or after a fault: outputs are off, inputs are read, the
+   * A scan in which the logic rests, as of a controller in stop or after a fault: outputs are off or at their stop values, inputs are read, the
    * machine goes on. What the logic left in memory stays. False when the machine model itself faults.
    */
   runIdle(): boolean {
@@ -293,6 +297,7 @@ export class Engine {
       this.companion.inputs();
       this.applyForces('input');
       memory.fill(0, Q.start, Q.start + Q.size);
+      for (const s of this.stops) writeLocation(this.view, s.at, s.value);
       this.companion.outputs();
       this.applyForces('output');
       if (image.machine !== undefined) this.runMachine();

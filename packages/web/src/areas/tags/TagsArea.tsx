@@ -631,7 +631,7 @@ function Details({
 function Facts({ tag }: { readonly tag: Tag }) {
   const edit = useDocument((s) => s.edit);
   const change = (to: Record<string, unknown>) => edit({ kind: 'changeTag', id: tag.id, to: to as Partial<Tag> });
-  const text = (field: 'initial' | 'unit' | 'range' | 'standsFor', label: string, placeholder: string) => (
+  const text = (field: 'initial' | 'unit' | 'range' | 'stop' | 'standsFor', label: string, placeholder: string) => (
     <label className="contents">
       <span className="text-soft">{label}</span>
       <EditInPlace
@@ -649,6 +649,7 @@ function Facts({ tag }: { readonly tag: Tag }) {
       {text('initial', 'Initial', '0')}
       {text('unit', 'Unit', 'mm, °C …')}
       {text('range', 'Range', '0..100')}
+      {(tag.stop !== undefined || /^%Q/i.test(tag.address ?? '')) && text('stop', 'At stop', 'off')}
       <span className="text-soft">Keeps</span>
       <span className="flex gap-3">
         <label className="flex items-center gap-1">
