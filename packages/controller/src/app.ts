@@ -191,6 +191,14 @@ export function createApp(
       throw new Refusal(400, 'A recording holds between 1 s and 10 min.');
     response.status(201).json({ id: await controller.takeRun(ms) });
   });
+  /** The condition on which what led to it is recorded: an expression, or nothing. */
+  app.put('/recordings/when', async (request, response) => {
+    const { when = '' } = fieldsOf(request);
+    if (typeof when !== 'string' || when.length > 1000)
+      throw new Refusal(400, 'A condition to record on is an expression of at most 1,000 characters.');
+    await controller.recordWhen(when.trim() || undefined);
+    response.json(await controller.status());
+  });
   app.get('/cabinet', (_, response) => {
     response.json(controller.cabinet);
   });

@@ -193,6 +193,7 @@ describe('running', () => {
         if (f['power']!['r1'] && f['values']!['StopOK'] === true) r(f);
       }),
     );
+    expect((await call('GET', '/status')).body['views']).toBe(1);
     expect(frame['values']).toEqual({ StopOK: true, Step: 'Idle' });
     expect(frame['power']!['r1'] as number[]).toHaveLength(9);
     const closed = new Promise((r) => ws.once('close', r));
@@ -663,6 +664,40 @@ describe('the recorder', () => {
     expect([Number(history.engine.read('Kept')), history.engine.read('A')]).toEqual([30, true]);
     history.run(1);
     expect(history.engine.fault?.kind).toBe('DIVISION');
+  });
+  it('a condition that comes on keeps what led to it; it is refused where it does not fit, and lives through power and programs', async () => {
+    await running(counting(COUNT));
+    scans(20);
+    const put = async (when: string) => call('PUT', '/recordings/when', { when });
+    expect((await put('Nope > 3')).body['message']).toContain("There is no tag 'Nope'");
+    expect((await put('Now')).body['message']).toContain('A condition is BOOL');
+    expect((await put('A AND (')).status).toBe(422);
+    const before = Buffer.from(runner.engine!.snapshot().bytes);
+    expect((await put('A AND Now > 5')).body['recordWhen']).toBe('A AND Now > 5');
+    // The same program with the condition beside it goes on as it was.
+    expect(Buffer.from(runner.engine!.snapshot().bytes)).toEqual(before);
+    scans(10);
+    expect((await call('GET', '/recordings')).body).toEqual([]);
+    await call('POST', '/events', { kind: 'write', path: 'A', value: '1' });
+    scans(3);
+    const [kept] = await waitFor(async () => {
+      const { body } = await call('GET', '/recordings');
+      const list = body as unknown as { id: number; why: string; scans: number }[];
+      return list.length ? list : undefined;
+    });
+    expect(kept).toMatchObject({ why: 'A AND Now > 5 came on', scans: 31 });
+    const { result, history } = await played(kept!.id);
+    expect(result).toMatchObject({ isSame: true, dropped: [] });
+    expect([Number(history.engine.read('Kept')), history.engine.read('A')]).toEqual([31, true]);
+    // Another program that does not know the tag says so and runs; the first one again has it.
+    const other = counting(COUNT.replace('Now := Now + 1;', ''));
+    await download({ ...other, tags: other.tags.filter((t) => t.name !== 'Now') });
+    expect((await controller.status()).noCondition).toContain("There is no tag 'Now'");
+    await call('POST', '/cabinet/power', { state: 'off' });
+    await call('POST', '/cabinet/power', { state: 'on' });
+    expect(await controller.status()).toMatchObject({ recordWhen: 'A AND Now > 5' });
+    expect((await put('')).body).not.toHaveProperty('message');
+    expect((await controller.status()).recordWhen).toBeUndefined();
   });
   it('the last stretch is taken while it runs, by the byte, with what came from outside', async () => {
     await running(demo);

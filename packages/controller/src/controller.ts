@@ -56,6 +56,10 @@ export interface Status extends Measured {
     readonly scans: number;
     readonly differences: readonly OutputDiffers[];
   };
+  /** The condition to record on, and why it does not fit the program. */
+  readonly recordWhen?: string;
+  readonly noCondition?: string;
+  /** Pages and programs that look at live values now. */ readonly views: number;
   readonly scan: number;
   readonly forces: readonly { readonly path: string; readonly value: string }[];
   /** Tags and variables whose values live through a power cut. */ readonly retained: number;
@@ -69,6 +73,8 @@ const GRACE = { least: 2000, most: 3_600_000 };
 
 export class Controller {
   network: Network = 'ok';
+  /** Who looks at live values: told by the network's side. */
+  views = 0;
   private key: Key = 'remote';
   /** Run or stop as told over the network. */
   private told: Mode = 'stop';
@@ -97,6 +103,8 @@ export class Controller {
     this.startedMs = options.clockMs();
     scan.onBackOut = (why) => this.log('trial', `The trial was backed out: ${why}. The kept program goes on.`);
     scan.onBesideEnd = (why) => this.log('trial', `The run beside ended: ${why}.`);
+    scan.onRecord = (of, run) =>
+      void this.keepRun(of, run, `${this.kept.recordWhen ?? 'the condition'} came on`).catch(() => undefined);
     scan.onFault = (line, of, run) => {
       this.log('fault', line);
       if (run) void this.keepRun(of, run, line).catch(() => undefined);
@@ -141,7 +149,7 @@ export class Controller {
     if (!kept?.program) return;
     let next: Prepared;
     try {
-      next = await prepare(kept.program, this.options.images);
+      next = await prepare(kept.program, kept.recordWhen, this.options.images);
     } catch (e) {
       this.log('memory', `The kept program cannot run: ${(e as Error).message} The controller is empty.`);
       return;
@@ -150,7 +158,7 @@ export class Controller {
     const state = next.image.initial.slice();
     this.recall(next, state);
     await this.scan.take(next, 'restart', this.effective, state);
-    void this.options.images.write(next.hash, next);
+    this.made(next);
     this.log('mode', `${programWords(next)} ${this.effective === 'run' ? 'runs' : 'is stopped'}.`);
   }
 
@@ -185,7 +193,7 @@ export class Controller {
 
   /** Written first, then done: a full disk leaves everything as it was. */
   private write(change: Partial<Kept>, what: string): void {
-    const next = { ...this.kept, mode: this.told, key: this.key, isBatteryFlat: this.isBatteryFlat, ...change };
+    const next: Kept = { ...this.kept, mode: this.told, key: this.key, isBatteryFlat: this.isBatteryFlat, ...change };
     try {
       this.options.programs.write(next);
       this.kept = next;
@@ -216,7 +224,7 @@ export class Controller {
       if (this.scan.trial) throw new Refusal(409, 'A trial is running: keep it or back out, then download.');
     };
     isFree();
-    const next = await prepared(program);
+    const next = await prepared(program, this.kept.recordWhen);
     this.needsPower();
     isFree();
     const lost = await this.alone(async () => {
@@ -231,12 +239,44 @@ export class Controller {
       this.told = then;
       return this.scan.take(next, how, this.effective);
     });
-    void this.options.images.write(next.hash, next);
+    this.made(next);
     this.log(
       'download',
       `${programWords(next)} was downloaded ${how === 'keep' ? 'keeping state' : 'with restart'}${lost.length ? `; not kept: ${lost.join('; ')}` : ''}${program.note ? `. ${program.note}` : ''}`,
     );
     return lost;
+  }
+
+  /** It is what runs: the next start finds it made. */
+  private made(program: Prepared): void {
+    void this.options.images.write(program.hash, program, this.kept.recordWhen);
+    if (program.noCondition)
+      this.log('memory', `The condition to record on does not fit this program: ${program.noCondition}`);
+  }
+
+  /** From now on what led to it is recorded when this comes on; undefined: only faults are. */
+  async recordWhen(text: string | undefined): Promise<void> {
+    this.needsPower();
+    const { program } = this.scan,
+      next = program && (await prepared(program, text));
+    if (next?.noCondition) throw new Refusal(422, next.noCondition);
+    await this.alone(async () => {
+      this.needsPower();
+      if (next && this.scan.program !== program) throw new Refusal(409, 'The program changed meanwhile; say it again.');
+      const before = this.kept.recordWhen;
+      this.write({ recordWhen: text }, 'The condition to record on');
+      try {
+        if (next) await this.scan.exchange(next);
+      } catch (e) {
+        this.write({ recordWhen: before }, 'The condition to record on');
+        throw new Refusal(409, (e as Error).message);
+      }
+      if (next) this.made(next);
+      this.log(
+        'memory',
+        text ? `What leads to '${text}' is recorded from now on.` : 'Only faults are recorded by themselves.',
+      );
+    });
   }
 
   /** Retained values as they will be under a program to come, on disk before it is. */
@@ -265,7 +305,7 @@ export class Controller {
       );
     };
     isStill();
-    const next = await prepared(program);
+    const next = await prepared(program, this.kept.recordWhen);
     this.needsPower();
     isStill();
     return this.alone(async () => {
@@ -289,7 +329,7 @@ export class Controller {
   /** The draft runs beside what is kept, its outputs going nowhere. */
   async beside(program: Sent, against: string, by: string): Promise<void> {
     this.needsPower();
-    const next = await prepared(program);
+    const next = await prepared(program, this.kept.recordWhen);
     this.needsPower();
     if (against !== this.scan.program?.hash)
       throw new Refusal(409, 'The controller keeps another program than this was drafted against. Compare again.');
@@ -336,7 +376,7 @@ export class Controller {
         this.write({ ...(before ? { program: before } : {}) }, 'Keeping the trial');
         throw new Refusal(409, 'The trial ended by itself before it was kept; the kept program goes on.');
       }
-      void this.options.images.write(trial.hash, trial);
+      this.made(trial);
       this.log('trial', `${by} kept the trial: ${programWords(trial)}.`);
     });
   }
@@ -485,6 +525,9 @@ export class Controller {
           }
         : {}),
       ...facts.figures,
+      ...(this.kept.recordWhen ? { recordWhen: this.kept.recordWhen } : {}),
+      ...(scan.active?.noCondition ? { noCondition: scan.active.noCondition } : {}),
+      views: this.views,
       scan: facts.scan,
       forces: facts.forces.map((f) => ({ path: f.path, value: String(f.value) })),
       retained: scan.active ? retainedCount(scan.active.image) : 0,
@@ -510,9 +553,9 @@ export class Controller {
 }
 
 type Sent = Omit<Program, 'name'>;
-async function prepared(program: Sent): Promise<Prepared> {
+async function prepared(program: Sent, recordWhen: string | undefined): Promise<Prepared> {
   try {
-    return await prepare(program);
+    return await prepare(program, recordWhen);
   } catch (e) {
     throw new Refusal(422, (e as Error).message);
   }

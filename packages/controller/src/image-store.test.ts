@@ -34,7 +34,7 @@ describe('what a program was made into, on disk', () => {
     }
     expect(b!.read('N')).toBe(8n);
     expect(Buffer.from(b!.memory)).toEqual(Buffer.from(a!.memory));
-    expect((await prepare(program, store)).image.symbols.size).toBe(made.image.symbols.size);
+    expect((await prepare(program, undefined, store)).image.symbols.size).toBe(made.image.symbols.size);
   });
   it('of another program, missing, or cut anywhere, is none: it is made anew', async () => {
     expect(store.read(program.hash)).toBeUndefined();
@@ -50,6 +50,6 @@ describe('what a program was made into, on disk', () => {
     bent[whole.length - 5]! ^= 1;
     writeFileSync(file, bent);
     expect(store.read(program.hash)).toBeUndefined();
-    expect((await prepare(program, store)).name).toBe('P');
+    expect((await prepare(program, undefined, store)).name).toBe('P');
   });
 });

@@ -26,24 +26,32 @@ export class ImageStore {
     this.file = join(folder, 'image.bin');
   }
 
-  /** What the program of this hash was made into; undefined where it has to be made. */
-  read(hash: string): Made | undefined {
+  /** What the program of this hash was made into, with the condition to record on; undefined where it has to be made. */
+  read(hash: string, recordWhen = ''): Made | undefined {
     try {
       const bytes = readFileSync(this.file),
         body = bytes.subarray(CHECK_BYTES);
-      if (!sha(Buffer.from(hash), body).equals(bytes.subarray(0, CHECK_BYTES))) return undefined;
-      const { name, image, wires, stops } = deserialize(body) as Omit<Made, 'module'>;
-      return { name, image, wires, stops, module: new WebAssembly.Module(image.wasm) };
+      if (!sha(Buffer.from(hash + recordWhen), body).equals(bytes.subarray(0, CHECK_BYTES))) return undefined;
+      const { name, image, wires, stops, noCondition } = deserialize(body) as Omit<Made, 'module'>;
+      return {
+        name,
+        image,
+        wires,
+        stops,
+        ...(noCondition ? { noCondition } : {}),
+        module: new WebAssembly.Module(image.wasm),
+      };
     } catch {
       return undefined;
     }
   }
 
   /** Keeps it; that it could not be written costs time at the next start, nothing else. */
-  async write(hash: string, { name, image, wires, stops }: Omit<Made, 'module'>): Promise<void> {
-    const body = serialize({ name, image, wires, stops });
+  async write(hash: string, made: Omit<Made, 'module'>, recordWhen = ''): Promise<void> {
+    const { name, image, wires, stops, noCondition } = made,
+      body = serialize({ name, image, wires, stops, noCondition });
     try {
-      await writeFile(`${this.file}.new`, Buffer.concat([sha(Buffer.from(hash), body), body]));
+      await writeFile(`${this.file}.new`, Buffer.concat([sha(Buffer.from(hash + recordWhen), body), body]));
       await rename(`${this.file}.new`, this.file);
     } catch {
       // It is made anew.

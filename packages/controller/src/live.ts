@@ -20,11 +20,15 @@ export function attachLive(server: Server, controller: Controller, access: Acces
     }
     sockets.handleUpgrade(request, socket, head, (ws) => {
       wanted.set(ws, { paths: [], rungs: [] });
+      controller.views = wanted.size;
       ws.on('message', (m) => {
         const r = parseFrameRequest(String(m));
         if (r) wanted.set(ws, r);
       });
-      ws.on('close', () => wanted.delete(ws));
+      ws.on('close', () => {
+        wanted.delete(ws);
+        controller.views = wanted.size;
+      });
       ws.on('error', () => ws.terminate());
     });
   });

@@ -1,6 +1,16 @@
 /** A program read, checked, compiled and its code translated. Takes many scans' time: never in a thread that others wait for. */
 import { createHash } from 'node:crypto';
-import { type Force, type Image, type Wire, compile, projectHash } from '@ferrule/core';
+import {
+  type Compiled,
+  type Force,
+  type Image,
+  type Project,
+  type Wire,
+  baseOf,
+  compile,
+  makeSource,
+  projectHash,
+} from '@ferrule/core';
 import { parseProject } from '@ferrule/core/schema';
 
 /** What a program is made into. */
@@ -10,10 +20,14 @@ export interface Made {
   readonly module: WebAssembly.Module;
   readonly wires: readonly Wire[];
   readonly stops: readonly Force[];
+  /** Why the condition to record on does not fit. */ readonly noCondition?: string;
 }
 
-/** Throws with a sentence where the text is no project, or another than was announced, or does not compile. */
-export function make(text: string, hash: string): Made {
+/**
+ * Throws with a sentence where the text is no project, or another than was announced, or does not compile. `recordWhen`:
+ * a condition on which what led to it is recorded; where it does not fit the program, `noCondition` says why.
+ */
+export function make(text: string, hash: string, recordWhen?: string): Made {
   if (createHash('sha256').update(text).digest('hex') !== hash)
     throw new Error('What arrived is not what was announced; send it again.');
   const parsed = parseProject(text);
@@ -23,12 +37,26 @@ export function make(text: string, hash: string): Made {
   const compiled = compile([{ kind: 'project', name: project.name, project }]);
   if (compiled.hasErrors)
     throw new Error(`The program has errors: ${compiled.diagnostics.find((d) => d.severity === 'error')!.message}`);
-  const image = compiled.build(true);
+  const watched = recordWhen === undefined ? undefined : withCondition(project, recordWhen),
+    image = (watched && 'compiled' in watched ? watched.compiled : compiled).build(true);
   return {
+    ...(watched && 'error' in watched ? { noCondition: watched.error } : {}),
     name: project.name,
     image,
     module: new WebAssembly.Module(image.wasm),
     wires: compiled.wires,
     stops: compiled.stops,
   };
+}
+
+/** The program with the condition beside it: state and code of the program are the same. */
+function withCondition(project: Project, text: string): { readonly compiled: Compiled } | { readonly error: string } {
+  const source = makeSource('the condition to record on', text),
+    compiled = compile([{ kind: 'project', name: project.name, project }], { expressions: [source] }),
+    problem = compiled.diagnostics.find((d) => d.severity === 'error'),
+    [condition] = compiled.program.expressions;
+  if (problem) return { error: problem.message };
+  return condition && baseOf(condition.type) === 'BOOL'
+    ? { compiled }
+    : { error: 'A condition is BOOL, for example: Fault AND NOT Running.' };
 }

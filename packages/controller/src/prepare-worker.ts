@@ -5,9 +5,13 @@ import { make } from './make.js';
 import { askFor } from './priority.js';
 
 askFor('background');
-const { text, hash } = workerData as { readonly text: string; readonly hash: string };
+const { text, hash, recordWhen } = workerData as {
+  readonly text: string;
+  readonly hash: string;
+  readonly recordWhen?: string;
+};
 try {
-  parentPort!.postMessage({ made: make(text, hash) });
+  parentPort!.postMessage({ made: make(text, hash, recordWhen) });
 } catch (e) {
   parentPort!.postMessage({ error: (e as Error).message });
 }

@@ -26,33 +26,46 @@ export interface Prepared extends Program {
   readonly module: WebAssembly.Module;
   readonly wires: readonly Wire[];
   readonly stops: readonly Force[];
+  /** Why the condition to record on does not fit it. */ readonly noCondition?: string;
   /** Tags that the machine's terminals are wired to. */ readonly wired: readonly string[];
 }
 
 const THREAD = new URL('./prepare-worker.mjs', import.meta.url);
 
-/** Throws with a sentence where it cannot be made ready. `known`: where it may lie ready. */
-export async function prepare(program: Omit<Program, 'name'>, known?: ImageStore): Promise<Prepared> {
-  const { text, hash } = program,
-    { name, image, module, wires, stops } =
-      known?.read(hash) ??
-      (existsSync(THREAD) ? await inThread(text, hash) : (await import('./make.js')).make(text, hash)),
+/** Throws with a sentence where it cannot be made ready. `recordWhen`: see `make`. `known`: where it may lie ready. */
+export async function prepare(
+  program: Omit<Program, 'name'>,
+  recordWhen?: string,
+  known?: ImageStore,
+): Promise<Prepared> {
+  // What is handed in may have been made before, with another condition.
+  const { text, hash, revision, note, takenAt } = program,
+    { name, image, module, wires, stops, noCondition } =
+      known?.read(hash, recordWhen) ??
+      (existsSync(THREAD)
+        ? await inThread(text, hash, recordWhen)
+        : (await import('./make.js')).make(text, hash, recordWhen)),
     wired = wires.flatMap((w) => (w.kind === 'toTag' ? [w.to] : []));
   return {
-    ...program,
+    text,
+    hash,
+    revision,
+    takenAt,
+    ...(note ? { note } : {}),
     name,
     image,
     wired,
     module,
     wires,
     stops,
+    ...(noCondition ? { noCondition } : {}),
     engine: new Engine(image, { stepNs: scanStep(image), wires, module }),
   };
 }
 
-function inThread(text: string, hash: string): Promise<Made> {
+function inThread(text: string, hash: string, recordWhen: string | undefined): Promise<Made> {
   return new Promise((resolve, reject) => {
-    const thread = new Worker(THREAD, { workerData: { text, hash } });
+    const thread = new Worker(THREAD, { workerData: { text, hash, recordWhen } });
     thread.once('message', (m: { made: Made } | { error: string }) => {
       if ('made' in m) resolve(m.made);
       else reject(new Error(m.error));

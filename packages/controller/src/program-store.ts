@@ -25,6 +25,7 @@ export interface Kept {
   readonly mode: Mode;
   readonly key: Key;
   readonly isBatteryFlat: boolean;
+  /** The condition on which what led to it is recorded, as an expression. */ readonly recordWhen?: string | undefined;
 }
 
 /** Files of the first form hold the program beside the mode. */
@@ -53,7 +54,12 @@ export class ProgramStore {
       writeFileSync(`${this.file}.damaged`, text);
       throw e;
     }
-    const base = { mode: x.mode ?? 'stop', key: x.key ?? 'remote', isBatteryFlat: x.isBatteryFlat ?? false };
+    const base = {
+      ...(x.recordWhen ? { recordWhen: x.recordWhen } : {}),
+      mode: x.mode ?? 'stop',
+      key: x.key ?? 'remote',
+      isBatteryFlat: x.isBatteryFlat ?? false,
+    };
     const { project, revision, hash } = x,
       program =
         x.program ??
@@ -64,7 +70,7 @@ export class ProgramStore {
   }
 
   /** Returns once it is on the disk; throws where it cannot be written, and what was there stays. */
-  write({ program, mode, key, isBatteryFlat }: Kept): void {
+  write({ program, mode, key, isBatteryFlat, recordWhen }: Kept): void {
     const of = program && {
       text: program.text,
       revision: program.revision,
@@ -72,7 +78,11 @@ export class ProgramStore {
       ...(program.note ? { note: program.note } : {}),
       takenAt: program.takenAt,
     };
-    writeWhole(this.file, this.folder, JSON.stringify({ program: of, mode, key, isBatteryFlat }));
+    writeWhole(
+      this.file,
+      this.folder,
+      JSON.stringify({ program: of, mode, key, isBatteryFlat, ...(recordWhen ? { recordWhen } : {}) }),
+    );
   }
 }
 

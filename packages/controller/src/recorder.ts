@@ -40,6 +40,10 @@ export class Recorder {
       ),
     );
   }
+  /** The same logic in another engine: the line goes on. */
+  goOn(engine: Engine): void {
+    if (this.engine) this.engine = engine;
+  }
   /** Nothing is recorded: the logic rests. What was recorded can still be taken. */
   pause(): void {
     this.engine = undefined;

@@ -22,6 +22,8 @@ interface Trial {
 const MAX_CATCH_UP = 5;
 /** Of the scan's interval that the kept program and a draft beside it may take together. */
 const BESIDE_SHARE = 0.5;
+/** A condition that comes and goes is recorded this often at most. */
+const RECORD_REST_MS = 10_000;
 
 export class Runner {
   private kept: Loaded | undefined;
@@ -33,6 +35,7 @@ export class Runner {
   /** Told when a trial ends by itself, and when the logic faults. */
   onBackOut: (why: string) => void = () => undefined;
   onBesideEnd: (why: string, of: Beside) => void = () => undefined;
+  onRecord: (of: Loaded, run: Stretch) => void = () => undefined;
   onFault: (of: Loaded, run: Stretch | undefined) => void = () => undefined;
   private readonly recorder = new Recorder();
 
@@ -147,6 +150,35 @@ export class Runner {
     if (isNew || mode === 'stop') this.record();
   }
 
+  /** The same program made with another condition to record on: it goes on as it is. Throws where it cannot. */
+  exchange(next: Loaded): void {
+    const { kept } = this;
+    if (!kept) throw new Error('There is no program.');
+    if (this.onTrial) throw new Error('A trial is running: keep it or back out first.');
+    if (kept.engine.fault) throw new Error('The logic has faulted: run it again first.');
+    this.endBesideOf('what it ran beside changed');
+    const here = kept.engine.snapshot();
+    if (next.image.stateSize !== kept.image.stateSize) throw new Error('That is another program.');
+    next.engine.restore(here);
+    this.kept = next;
+    this.recorder.goOn(next.engine);
+  }
+
+  /** Whether the condition to record on was so in the scan before, and when it was recorded last. */
+  private wasSo = false;
+  private recordedMs = -Infinity;
+  private watchCondition(of: Loaded): void {
+    if (!of.image.expressionCount) return;
+    const isSo = of.engine.evaluate(0) !== 0,
+      now = this.clockMs();
+    if (isSo && !this.wasSo && now - this.recordedMs >= RECORD_REST_MS) {
+      this.recordedMs = now;
+      const run = this.recorder.take(of.engine.scan);
+      if (run) this.onRecord(of, run);
+    }
+    this.wasSo = isSo;
+  }
+
   /** A draft on the same inputs, its outputs going nowhere. */
   beside: Beside | undefined;
   runBeside(next: Loaded): void {
@@ -180,13 +212,16 @@ export class Runner {
     this.onBesideEnd(why, beside);
   }
 
+  private endBesideOf(why: string): void {
+    const { beside } = this;
+    this.beside = undefined;
+    if (beside) this.onBesideEnd(why, beside);
+  }
+
   /** A line of the recording begins here, or ends where the logic rests; a draft beside was of the line before. */
   private record(): void {
-    const { beside } = this;
-    if (beside) {
-      this.beside = undefined;
-      this.onBesideEnd('what it ran beside changed', beside);
-    }
+    this.endBesideOf('what it ran beside changed');
+    this.wasSo = false;
     const { engine } = this;
     if (engine && this.mode === 'run' && !engine.fault) this.recorder.begin(engine);
     else this.recorder.pause();
@@ -251,6 +286,7 @@ export class Runner {
     if (engine.runScan()) {
       this.lastScan = engine.scan;
       this.recorder.scanned();
+      this.watchCondition(of);
       this.scanBeside();
       return;
     }

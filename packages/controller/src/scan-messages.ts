@@ -28,6 +28,8 @@ export type Ask =
       readonly mode: Mode;
       readonly start?: Uint8Array;
     }
+  /** The same program made with another condition to record on. */
+  | { readonly kind: 'exchange'; readonly id: number }
   | { readonly kind: 'try'; readonly id: number; readonly graceMs: number }
   | { readonly kind: 'heard' | 'backOut' | 'keep' | 'endBeside' | 'measureAnew' | 'clear' | 'look' | 'end' }
   | { readonly kind: 'mode'; readonly mode: Mode }
@@ -72,6 +74,8 @@ export interface Facts {
 export type Said =
   | { readonly said: 'backOut'; readonly why: string }
   | { readonly said: 'besideEnd'; readonly why: string; readonly of: number; readonly fault?: FaultRecord }
+  /** What led to the condition that was asked for. */
+  | { readonly said: 'record'; readonly of: number; readonly run: Stretch }
   | { readonly said: 'fault'; readonly of: number; readonly fault: FaultRecord; readonly run?: Stretch };
 
 export type Asked = { readonly n: number; readonly ask: Ask };

@@ -24,6 +24,7 @@ export class ScanServer {
       const fault = of.engine.faultRecord();
       post({ said: 'besideEnd', why, of: of.program.id, ...(fault ? { fault } : {}) });
     };
+    this.runner.onRecord = (of, run) => post({ said: 'record', of: of.id, run });
     this.runner.onFault = (of, run) =>
       post({ said: 'fault', of: of.id, fault: of.engine.faultRecord()!, ...(run ? { run } : {}) });
   }
@@ -65,6 +66,9 @@ export class ScanServer {
         return runner.take(this.program(ask.id), ask.how, ask.mode, ask.start);
       case 'try':
         return runner.try(this.program(ask.id), ask.graceMs);
+      case 'exchange':
+        runner.exchange(this.program(ask.id));
+        return undefined;
       case 'beside':
         runner.runBeside(this.program(ask.id));
         return undefined;

@@ -26,9 +26,10 @@ const NOTHING: Facts = {
 export class Scan {
   /** As last looked at. */
   facts: Facts = NOTHING;
-  /** Told when a trial ends by itself, when a run beside does, and when the logic faults. */
+  /** Told when a trial ends by itself, when a run beside does, when the condition to record on comes on, and when the logic faults. */
   onBackOut: (why: string) => void = () => undefined;
   onBesideEnd: (why: string) => void = () => undefined;
+  onRecord: (of: Prepared, run: Stretch) => void = () => undefined;
   onFault: (line: string, of: Prepared, run: Stretch | undefined) => void = () => undefined;
   private readonly programs = new Map<number, Prepared>();
   private readonly open = new Map<number, { resolve(x: unknown): void; reject(e: Error): void }>();
@@ -61,7 +62,11 @@ export class Scan {
       return;
     }
     const of = this.programs.get(m.of),
-      line = of && m.fault ? of.engine.faultLineOf(m.fault) : undefined;
+      line = of && 'fault' in m && m.fault ? of.engine.faultLineOf(m.fault) : undefined;
+    if (m.said === 'record') {
+      if (of) this.onRecord(of, m.run);
+      return;
+    }
     if (m.said === 'fault') {
       if (of) this.onFault(line!, of, m.run);
     } else this.onBesideEnd(line ? `the draft faulted: ${line}` : m.why);
@@ -169,6 +174,10 @@ export class Scan {
   /** The machine obeys `program` from the coming scan on, with every value that fits; the kept one waits. */
   async try(program: Prepared, graceMs: number): Promise<readonly string[]> {
     return this.with(program, (id) => this.tell({ kind: 'try', id, graceMs }) as Promise<readonly string[]>);
+  }
+  /** The same program made with another condition to record on: it goes on as it is. */
+  async exchange(program: Prepared): Promise<void> {
+    await this.with(program, (id) => this.tell({ kind: 'exchange', id }));
   }
   /** A draft on the same inputs, its outputs going nowhere. */
   async runBeside(program: Prepared): Promise<void> {

@@ -250,7 +250,7 @@ export {
 } from './prove/verdict.js';
 export { rulesOf } from './prove/plan.js';
 export { type Verified, junitXml } from './prove/junit.js';
-export { type ChangesTried, reportHtml } from './prove/report.js';
+export { type ChangesTried, type ControllerRecord, type ReportFacts, reportHtml } from './prove/report.js';
 export { csvLine, readStimulus, type StimulusRow } from './exchange/csv.js';
 export { VcdWriter } from './exchange/vcd.js';
 export { type WhyAnswer, type WhyBlock, type WhyLink, type WhyMark, type WhyPlace, why } from './why/why.js';

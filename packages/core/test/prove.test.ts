@@ -647,6 +647,20 @@ describe('a table of values and a shared beginning', () => {
     ]);
     expect(proofLines(r).at(-1)).toBe('4 passed, 0 failed, 0 open');
     expect(junitXml([{ project: 'p', result: r }])).toContain('name="Counts (Batch 2)"');
+    expect(reportHtml(r, { project: counting, hash: 'h', controller: 'no answer' })).toContain(
+      'The controller did not answer when this report was made.',
+    );
+    const record = {
+      name: 'Cabinet A',
+      kept: { project: 'Other <b>', revision: 4, hash: 'f'.repeat(64) },
+      events: [{ at: Date.UTC(2026, 0, 2, 3, 4, 5), kind: 'fault', words: 'Division <by> zero' }],
+    };
+    const told = reportHtml(r, { project: counting, hash: 'h', controller: record });
+    expect(told).toContain('keeps another program than this: Other &lt;b&gt;, rev 4');
+    expect(told).toContain('<td>2026-01-02 03:04:05</td><td>fault</td><td>Division &lt;by&gt; zero</td>');
+    expect(
+      reportHtml(r, { project: counting, hash: 'h', controller: { ...record, kept: { ...record.kept, hash: 'h' } } }),
+    ).toContain('Cabinet A keeps this program, rev 4.');
     const page = reportHtml(r, { project: counting, hash: 'h' });
     expect(page).toContain('set Wanted to 2; set Pulse to TRUE');
     expect(page).toContain('<small>Going</small> at once');

@@ -15,7 +15,7 @@ import express, { type Express } from 'express';
 import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { ExampleBody, NameBody, NewProjectBody, EditsBody, ProveBody, RulesBody, body, editsOf } from './bodies.js';
-import type { ControllerLink } from './controller-link.js';
+import { type ControllerLink, recordOf } from './controller-link.js';
 import { controllerRoutes } from './controller-routes.js';
 import type { ProjectStore } from './db/projects.js';
 import { originGuard, passwordGuard } from './guards.js';
@@ -166,6 +166,7 @@ export function createApp(options: AppOptions): Express {
       document,
       revision,
       proof?.hash === projectHash(document) ? proof.rules : undefined,
+      await recordOf(options.controller),
     );
     // A page of its own that runs nothing; also what keeps it from being made is read by a person.
     response.setHeader('Content-Security-Policy', "default-src 'none'; style-src 'unsafe-inline'");

@@ -52,6 +52,9 @@ export class TryBody {
 export class RecordingBody {
   @IsInt() @Min(1000) @Max(600_000) ms!: number;
 }
+export class WhenBody {
+  @IsString() @Length(0, 1000) when!: string;
+}
 export class ByBody {
   @IsOptional() @IsString() @Length(0, 60) by?: string;
   @IsOptional() @IsString() @Length(0, 60) ticket?: string;

@@ -1,5 +1,5 @@
 /** The server's end of the network cable to a controller: plain HTTP with short time-outs, and chunked downloads. */
-import { type Project, programOf, projectHash, projectText } from '@ferrule/core';
+import { type ControllerRecord, type Project, programOf, projectHash, projectText } from '@ferrule/core';
 import { problem } from './problem.js';
 
 /** What becomes of a program once it is sent. */
@@ -18,6 +18,30 @@ export interface DownloadState {
   /** What did not survive a download that keeps the state. */
   readonly lost?: readonly string[];
 }
+
+/** What a controller keeps and its latest events, for a report. */
+export async function recordOf(link: ControllerLink): Promise<ControllerRecord | 'no answer'> {
+  try {
+    const s = await link.request<{ name: string; project?: string; revision?: number; hash?: string }>(
+        'GET',
+        '/status',
+      ),
+      { events } = await link.request<{ events: ControllerRecord['events'] }>(
+        'GET',
+        `/events?limit=${REPORTED_EVENTS}`,
+      );
+    return {
+      name: s.name,
+      ...(s.hash !== undefined && s.project !== undefined && s.revision !== undefined
+        ? { kept: { project: s.project, revision: s.revision, hash: s.hash } }
+        : {}),
+      events: events.map(({ at, kind, words }) => ({ at, kind, words })),
+    };
+  } catch {
+    return 'no answer';
+  }
+}
+const REPORTED_EVENTS = 60;
 
 export class ControllerLink {
   private download: DownloadState = { state: 'none', what: 'download', sent: 0, total: 0 };

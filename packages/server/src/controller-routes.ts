@@ -17,7 +17,17 @@ import {
   type TextWatch,
 } from '@ferrule/core';
 import { Router } from 'express';
-import { ByBody, DownloadBody, ModeBody, PreviewBody, RecordingBody, SwitchBody, TryBody, body } from './bodies.js';
+import {
+  ByBody,
+  DownloadBody,
+  ModeBody,
+  PreviewBody,
+  RecordingBody,
+  SwitchBody,
+  TryBody,
+  WhenBody,
+  body,
+} from './bodies.js';
 import type { ControllerLink } from './controller-link.js';
 import type { ProjectStore } from './db/projects.js';
 import { problem } from './problem.js';
@@ -128,6 +138,10 @@ export function controllerRoutes(link: ControllerLink, store: ProjectStore): Rou
     response
       .status(201)
       .json(await link.request('POST', '/recordings', body(RecordingBody, request.body), undefined, 15_000));
+  });
+  router.put('/recordings/when', async (request, response) => {
+    const { when } = body(WhenBody, request.body);
+    response.json(await link.request('PUT', '/recordings/when', { when }, undefined, 30_000));
   });
   router.post('/figures/anew', async (_, response) => {
     response.json(await link.request('POST', '/figures/anew', {}));

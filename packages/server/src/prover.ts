@@ -1,6 +1,6 @@
 /** Runs checks, rules and proofs in worker threads, so that the server keeps answering. */
 import { Worker } from 'node:worker_threads';
-import type { Project } from '@ferrule/core';
+import type { Project, ReportFacts } from '@ferrule/core';
 
 /** A message of a proof on its way: `progress` as often as something was decided, `done` at the end. */
 export type ProofMessage =
@@ -10,11 +10,12 @@ export type ProofMessage =
 
 export interface Prover {
   prove(project: Project, only?: string): Promise<unknown>;
-  /** The report as HTML, with what a proof of this very project said. */
+  /** The report as HTML, with what a proof of this very project said, and what its controller tells. */
   report(
     project: Project,
     revision: number,
     proofs: unknown,
+    controller?: ReportFacts['controller'],
   ): Promise<{ readonly html: string } | { readonly problem: string }>;
   /** Proves rules for all inputs; `tell` gets every message, the last one is `done` or `failed`. The result ends it early. */
   proveRules(project: Project, only: readonly string[] | undefined, tell: (m: ProofMessage) => void): () => void;
@@ -61,7 +62,7 @@ export function workerProver({
     });
   return {
     prove: (project, only) => ask(checks, { project, only }),
-    report: (project, revision, proofs) => ask(report, { project, revision, proofs }),
+    report: (project, revision, proofs, controller) => ask(report, { project, revision, proofs, controller }),
     proveRules: (project, only, tell) => {
       const worker = new Worker(rules, { workerData: { project, only } });
       let isOver = false;

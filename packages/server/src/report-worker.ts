@@ -1,11 +1,21 @@
 /** Plays everything for a report: results and reach, as pages to sign. */
 import { parentPort, workerData } from 'node:worker_threads';
-import { type Project, type RuleProof, planProof, projectHash, reachOf, reportHtml, scanStep } from '@ferrule/core';
+import {
+  type Project,
+  type ReportFacts,
+  type RuleProof,
+  planProof,
+  projectHash,
+  reachOf,
+  reportHtml,
+  scanStep,
+} from '@ferrule/core';
 
-const { project, revision, proofs } = workerData as {
+const { project, revision, proofs, controller } = workerData as {
   project: Project;
   revision: number;
   proofs?: readonly RuleProof[];
+  controller?: ReportFacts['controller'];
 };
 const plan = planProof(project, project.name);
 if (!plan.image) parentPort!.postMessage({ problem: 'The logic has errors; mend them first.' });
@@ -18,6 +28,7 @@ else {
       revision,
       reach,
       hasProof: proofs !== undefined,
+      ...(controller ? { controller } : {}),
       strengths: new Map((proofs ?? []).map((x) => [x.id, { proof: x }])),
     }),
   });

@@ -27,6 +27,7 @@ function rowsOf(s: Status): readonly (readonly [string, string])[] {
     ],
     ['Jitter', `${s.mostlyMs.toFixed(1)} ms, ${s.jitterMs.toFixed(1)} ms worst · ${s.missed} missed`],
     ['Retained', `${s.retained} value${s.retained === 1 ? '' : 's'}`],
+    ['Connected', `${s.views} live view${s.views === 1 ? '' : 's'}`],
     ['Since power-up', durationText(s.upMs)],
   ];
 }

@@ -5,7 +5,7 @@ import useSWR from 'swr';
 import type { RunRecording } from '@ferrule/core';
 import { api } from '../../api.js';
 import { askBench } from '../../bench/live.js';
-import { Button } from '../../components/ui.js';
+import { Button, EditInPlace } from '../../components/ui.js';
 import { durationText } from '../../components/values.js';
 import type { ControllerView } from './status.js';
 
@@ -69,6 +69,22 @@ export function Recordings({ view }: { readonly view: ControllerView }) {
         </select>
         <p className="text-soft">A fault keeps what led to it by itself. The controller runs on meanwhile.</p>
       </div>
+      <div className="flex items-center gap-2 pb-2">
+        <span className="whitespace-nowrap text-soft">Record also when</span>
+        <EditInPlace
+          mono
+          value={view.status?.recordWhen ?? ''}
+          label="Condition to record on"
+          placeholder="an expression, for example Fault AND NOT Running"
+          onCommit={(when) => void attempt(() => api('PUT', '/controller/recordings/when', { when }))}
+        />
+        <span className="whitespace-nowrap text-soft">comes on (at most every 10 s).</span>
+      </div>
+      {view.status?.noCondition && (
+        <p role="note" className="mb-2 rounded-md bg-bad-soft px-2 py-1 text-bad">
+          It does not fit this program: {view.status.noCondition}
+        </p>
+      )}
       <ul aria-label="Recordings">
         {(list.data ?? []).map((r) => (
           <li key={r.id} className="flex items-center gap-3 border-t border-edge py-1.5">

@@ -37,6 +37,9 @@ export interface Status {
     readonly scans: number;
     readonly differences: readonly OutputDiffers[];
   };
+  readonly views: number;
+  readonly recordWhen?: string;
+  readonly noCondition?: string;
   readonly scan: number;
   readonly scanMs: number;
   readonly usedMs: number;
