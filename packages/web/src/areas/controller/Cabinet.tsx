@@ -7,7 +7,7 @@ export function Cabinet({ view }: { readonly view: ControllerView }) {
   const set = (name: string) => (state: string) =>
     void attempt(() => api('POST', `/controller/cabinet/${name}`, { state }));
   return (
-    <section aria-label="Cabinet" className="mt-auto flex flex-col gap-1.5 border-t border-edge pt-3">
+    <section aria-label="Cabinet" className="flex flex-col gap-1 border-t border-edge px-2.5 pt-1.5 pb-2.5">
       <h3 className="text-[12px] font-semibold text-soft">At the cabinet</h3>
       <Switch
         name="Key switch"

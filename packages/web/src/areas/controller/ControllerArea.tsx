@@ -41,7 +41,6 @@ export function ControllerArea() {
         <RunStop view={view} />
         <LiveEdit view={view} chosen={chosen} />
         <Downloads view={view} />
-        <Cabinet view={view} />
       </aside>
       <div className="grid min-h-0 grid-rows-[auto_minmax(0,1fr)]">
         <div>
@@ -60,9 +59,12 @@ export function ControllerArea() {
           <Online view={view} live={live} chosen={new Set(chosen)} setLeft={setLeft} />
           <aside
             aria-label="Panel at the controller"
-            className="min-h-0 overflow-y-auto border-l border-edge bg-sunk p-2.5"
+            className="grid min-h-0 grid-rows-[minmax(0,1fr)_auto] border-l border-edge bg-sunk"
           >
-            <PanelThere view={view} live={live} />
+            <div className="min-h-0 overflow-y-auto p-2.5">
+              <PanelThere view={view} live={live} />
+            </div>
+            <Cabinet view={view} />
           </aside>
         </div>
       </div>

@@ -25,7 +25,8 @@ function rowsOf(s: Status): readonly (readonly [string, string])[] {
       'Scan',
       s.scanMs ? `${s.scanMs} ms · ${s.usedMs.toFixed(2)} ms used, ${((100 * s.usedMs) / s.scanMs).toFixed(1)} %` : '–',
     ],
-    ['Jitter', `${s.mostlyMs.toFixed(1)} ms, ${s.jitterMs.toFixed(1)} ms worst · ${s.missed} missed`],
+    ['Jitter', `99.9 % within ${s.mostlyMs.toFixed(1)} ms`],
+    ['Worst', `${s.jitterMs.toFixed(1)} ms · ${s.missed} missed`],
     ['Retained', `${s.retained} value${s.retained === 1 ? '' : 's'}`],
     ['Connected', `${s.views} live view${s.views === 1 ? '' : 's'}`],
     ['Since power-up', durationText(s.upMs)],
@@ -54,6 +55,15 @@ export function Facts({ view }: { readonly view: ControllerView }) {
             </div>
           ))}
         </dl>
+        {online && status && status.state !== 'empty' && (
+          <button
+            className="pt-1 text-soft underline hover:text-ink"
+            title="Load, lateness and missed scans count from now on"
+            onClick={() => void attempt(() => api('POST', '/controller/figures/anew', {}))}
+          >
+            Measure anew
+          </button>
+        )}
       </section>
       {online && status && (
         <section aria-label="Forces at the controller">

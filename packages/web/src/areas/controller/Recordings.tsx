@@ -75,7 +75,8 @@ export function Recordings({ view }: { readonly view: ControllerView }) {
           mono
           value={view.status?.recordWhen ?? ''}
           label="Condition to record on"
-          placeholder="an expression, for example Fault AND NOT Running"
+          placeholder="Fault AND NOT Running"
+          className="border-edge bg-sheet"
           onCommit={(when) => void attempt(() => api('PUT', '/controller/recordings/when', { when }))}
         />
         <span className="whitespace-nowrap text-soft">comes on (at most every 10 s).</span>
