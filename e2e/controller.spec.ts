@@ -319,3 +319,39 @@ test('a draft runs beside: nothing moves, the output that differs is listed and 
   await beside.getByRole('button', { name: 'End the run beside' }).click();
   await expect(beside).toBeHidden();
 });
+
+test('what differs from the controller is shown where it stands: rung, tag, text; which is in effect is said', async ({
+  page,
+}) => {
+  const draft = demoText
+    .replace('"Running -> LampRunning"', '"Running & Fault -> LampRunning"')
+    .replace('"Start button"', '"Start button, lit"')
+    .replace('FUNCTION_BLOCK PullCheck\\n', 'FUNCTION_BLOCK PullCheck (* twice *)\\n');
+  await openDemo(page, 'controller');
+  await page.getByRole('button', { name: 'Download and restart' }).click();
+  await expect(page.getByText(/The controller keeps exactly this project/)).toBeVisible({ timeout: 15_000 });
+  await openDemo(page, 'logic', undefined, draft);
+  const strip = page.getByRole('status', { name: 'Differs from the controller' });
+  await page.getByRole('tab', { name: /^Stations/ }).click();
+  await expect(strip).toContainText('1 thing differs here from what Cabinet A keeps');
+  await expect(strip).toContainText('in effect');
+  await page.getByRole('tablist', { name: 'Beside the logic' }).getByRole('tab', { name: 'Outline' }).click();
+  await page.getByRole('navigation', { name: 'Outline' }).getByRole('button', { name: 'Lamps and displays' }).click();
+  const there = page.getByRole('region', { name: /rung \d+ at the controller$/ });
+  await expect(there).toContainText(/Cabinet A keeps rev \d+ · in effect/);
+  await expect(there.getByRole('button', { name: /^Running, contact/ })).toHaveCount(1);
+  await expect(there.getByRole('button', { name: /^Fault, contact/ })).toHaveCount(0);
+  await strip.getByRole('button', { name: 'Put away' }).click();
+  await expect(there).toHaveCount(0);
+  await strip.getByRole('button', { name: 'Show at its place' }).click();
+  await expect(there).toHaveCount(1);
+  await page.getByRole('tab', { name: /PullCheck/ }).click();
+  await expect(strip).toContainText('differs here');
+  await expect(page.locator('.cm-deletedChunk')).toContainText('FUNCTION_BLOCK PullCheck');
+  await expect(page.locator('.cm-changedLine')).toContainText('(* twice *)');
+  await page.getByRole('link', { name: 'Tags', exact: true }).click();
+  await expect(strip).toContainText('1 thing differs in the tags');
+  await page.getByRole('textbox', { name: 'Name of StartPB' }).click();
+  await expect(page.getByRole('row', { name: 'StartPB', exact: true })).toContainText('differs');
+  await expect(page.getByRole('region', { name: 'At the controller' })).toContainText('Start button, lit');
+});

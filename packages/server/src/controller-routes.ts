@@ -61,6 +61,11 @@ export function controllerRoutes(link: ControllerLink, store: ProjectStore): Rou
       active = trial ?? kept;
     response.json(active ? { ...active, ...shownFacts(active) } : {});
   });
+  /** What it keeps, whatever is on trial. */
+  router.get('/kept', async (_, response) => {
+    const { kept } = await programsOf(link);
+    response.json(kept ?? {});
+  });
   router.post('/upload', async (_, response) => {
     const { kept } = await programsOf(link);
     if (!kept) throw problem('NOTHING_TO_UPLOAD', 'The controller has no program.');

@@ -78,6 +78,29 @@ const Heads = ({ before, after }: { readonly before: string; readonly after: str
   </div>
 );
 
+/** Elements of either rung that the other does not have. `room` for a rung, in px. */
+export function changedParts(
+  rungs: NonNullable<Difference['rungs']>,
+  tags: Readonly<Record<string, TagFacts>>,
+  room: number,
+): { readonly before: ReadonlySet<number>; readonly after: ReadonlySet<number> } {
+  const texts = (r: RungText | undefined): string[] =>
+    r ? modelOf(r, tags, room).nodes.map((n: Node) => nodeText(r.line, n)) : [];
+  const [a, b] = [texts(rungs.before), texts(rungs.after)];
+  const only = (mine: readonly string[], other: readonly string[]): ReadonlySet<number> => {
+    const left = [...other];
+    return new Set(
+      mine.flatMap((t, i) => {
+        const at = left.indexOf(t);
+        if (at < 0) return [i];
+        left.splice(at, 1);
+        return [];
+      }),
+    );
+  };
+  return { before: only(a, b), after: only(b, a) };
+}
+
 const half = 'min-w-0 overflow-x-auto px-4 pb-2';
 
 function Rungs({
@@ -93,20 +116,7 @@ function Rungs({
   readonly live: Props['live'] | undefined;
   readonly stacked: { readonly before: string; readonly after: string } | undefined;
 }) {
-  const texts = (r: RungText | undefined): string[] =>
-    r ? modelOf(r, tags, room).nodes.map((n: Node) => nodeText(r.line, n)) : [];
-  const [a, b] = [texts(rungs.before), texts(rungs.after)];
-  const only = (mine: readonly string[], other: readonly string[]): ReadonlySet<number> => {
-    const left = [...other];
-    return new Set(
-      mine.flatMap((t, i) => {
-        const at = left.indexOf(t);
-        if (at < 0) return [i];
-        left.splice(at, 1);
-        return [];
-      }),
-    );
-  };
+  const changed = changedParts(rungs, tags, room);
   const side = (r: RungText | undefined, marks: ReadonlySet<number>, other: RungText | undefined, isLive: boolean) => (
     <div tabIndex={0} className={half}>
       {r && (
@@ -131,8 +141,8 @@ function Rungs({
       )}
     </div>
   );
-  const before = side(rungs.before, only(a, b), rungs.after, live === 'before'),
-    after = side(rungs.after, only(b, a), rungs.before, live === 'after');
+  const before = side(rungs.before, changed.before, rungs.after, live === 'before'),
+    after = side(rungs.after, changed.after, rungs.before, live === 'after');
   if (stacked)
     return (
       <div className="flex flex-col">

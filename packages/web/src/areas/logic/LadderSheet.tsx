@@ -37,6 +37,7 @@ import { newId, useDocument } from '../../document/store.js';
 import { jumpTo } from '../../shell/place.js';
 import { EditStrip } from './EditStrip.js';
 import { ElementInput } from './ElementInput.js';
+import { RungThere, useAtController } from '../../components/at-controller.js';
 import { RungRow } from './RungRow.js';
 import { BY_KEY, type Command, keyOf, useSheet } from './commands.js';
 import { askWhy, toggleStop, useStops } from '../../components/asking.js';
@@ -118,6 +119,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
   const navigate = useNavigate();
   const { id: projectId } = useParams();
 
+  const at = useAtController();
   const virtual = useVirtualizer({
     count: rows.length,
     getScrollElement: () => scroller.current,
@@ -810,7 +812,8 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
             const k = rows[item.index]!;
             const r = pou.rungs[k];
             if (!r) return null;
-            const here = k === position.rung;
+            const here = k === position.rung,
+              differs = at?.byKey.get(`pous/${pou.id}/rungs/${r.id}`);
             const dropped = drop?.rung === r.id ? drop : undefined;
             const shown = dropped ? modelOf({ id: r.id, line: dropped.line }, tags, width, { own, below }) : models[k]!;
             const freshHere = here && typing?.kind === 'line' && typing.fresh !== undefined;
@@ -917,6 +920,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
                       hands={hands}
                     />
                   </div>
+                  {at && differs && <RungThere at={at} difference={differs} tags={tags} room={width - 14} />}
                 </RungRow>
               </div>
             );

@@ -5,6 +5,7 @@ import { useSearchParams } from 'react-router';
 import { useDocument } from '../../document/store.js';
 import { useReach } from '../../components/reach.js';
 import { Button } from '../../components/ui.js';
+import { DraftStrip } from '../../components/at-controller.js';
 import { LadderSheet } from './LadderSheet.js';
 import { OwnVariables } from './OwnVariables.js';
 import { ProgramTabs } from './ProgramTabs.js';
@@ -27,6 +28,7 @@ export function LogicArea() {
         <ProgramTabs pous={pous} chosen={pou} onChoose={(id) => setSearch({ pou: id })} />
         <div className="flex min-h-0 flex-1 flex-col border-l border-edge bg-sheet">
           <ReachShown />
+          {pou && <DraftStrip where="here" things={(key) => key.startsWith(`pous/${pou.id}/`)} />}
           {!pou && <p className="p-6 text-soft">No programs yet. Make one with + above.</p>}
           {pou?.language === 'LD' && (
             <>

@@ -6,11 +6,12 @@ import {
   closeBrackets,
   completionStatus,
 } from '@codemirror/autocomplete';
+import { unifiedMergeView } from '@codemirror/merge';
 import { defaultKeymap, indentWithTab } from '@codemirror/commands';
 import { bracketMatching, foldGutter, foldKeymap, indentUnit, syntaxHighlighting } from '@codemirror/language';
 import { lintGutter, setDiagnostics } from '@codemirror/lint';
 import { highlightSelectionMatches, search, searchKeymap } from '@codemirror/search';
-import { EditorState, Prec, StateEffect, StateField } from '@codemirror/state';
+import { Compartment, EditorState, Prec, StateEffect, StateField } from '@codemirror/state';
 import {
   EditorView,
   type Tooltip,
@@ -45,7 +46,22 @@ import { jumpTo } from '../../shell/place.js';
 import { KEYWORDS, SNIPPETS, colours, folding, language, theme } from '../../components/text-language.js';
 import { type LiveLine, liveField, liveTheme, setLive } from './text-live.js';
 import { setMarks, stopMarks } from './text-stops.js';
+import { useTextThere } from '../../components/at-controller.js';
 import { useUses } from './uses.js';
+
+/** What shows the text of the controller, while it differs. */
+const there = new Compartment();
+const thereTheme = EditorView.theme({
+  '&.cm-merge-b .cm-changedLine': { backgroundColor: 'var(--glow)' },
+  '&.cm-merge-b .cm-changedText, &.cm-merge-b .cm-deletedText': { background: 'none' },
+  '&.cm-merge-b .cm-deletedChunk': {
+    backgroundColor: 'var(--sunk)',
+    color: 'var(--soft)',
+    borderTop: '1px dashed var(--edge)',
+  },
+  '&.cm-merge-b .cm-deletedChunk *': { color: 'var(--soft)' },
+  '&.cm-merge-b .cm-deletedLine del': { textDecoration: 'none' },
+});
 
 interface Props {
   /** Of the block the text belongs to. */ readonly id: string;
@@ -331,6 +347,7 @@ export function TextEditor({ id, name, text }: Props) {
           liveTheme,
           liveField,
           lintGutter(),
+          there.of([]),
           stopMarks,
           search({ top: true }),
           autocompletion({ override: [completeWith(() => nameNow.current)], activateOnTyping: true, icons: false }),
@@ -431,6 +448,25 @@ export function TextEditor({ id, name, text }: Props) {
   }, [at, query.get('n'), id]);
 
   useLiveLines(view, watch);
+  // Lines as the controller keeps them, above those that differ.
+  const textThere = useTextThere(id);
+  useEffect(() => {
+    view.current?.dispatch({
+      effects: there.reconfigure(
+        textThere === undefined
+          ? []
+          : [
+              thereTheme,
+              unifiedMergeView({
+                original: textThere,
+                mergeControls: false,
+                gutter: false,
+                syntaxHighlightDeletions: false,
+              }),
+            ],
+      ),
+    });
+  }, [textThere, id]);
   useStopMarks(view, id, projectId);
 
   const b = (words: string, keys: string, f: () => unknown) => (

@@ -5,6 +5,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { Link, useParams, useSearchParams } from 'react-router';
 import {
   type Changes,
+  type Difference,
   type Tag,
   type Use,
   compile,
@@ -20,6 +21,7 @@ import { askWhy } from '../../components/asking.js';
 import { grab } from '../../components/drag.js';
 import { Button, Cell, EditInPlace } from '../../components/ui.js';
 import { saveAs } from '../../components/save-as.js';
+import { DraftStrip, TagThere, useAtController } from '../../components/at-controller.js';
 import { newId, useDocument } from '../../document/store.js';
 import { addressOfUse } from '../../shell/place.js';
 import { ImportTags } from './ImportTags.js';
@@ -139,6 +141,7 @@ function TagList() {
       : tags;
   }, [tags, find]);
   const { members, toggle } = useMembers();
+  const at = useAtController();
   const rows = useMemo(() => rowsOf(shown, members), [shown, members]);
   const [taking, setTaking] = useState<string>();
   const virtual = useVirtualizer({
@@ -217,6 +220,7 @@ function TagList() {
           <Button onClick={() => setTaking('')}>Import rows</Button>
           <Button onClick={() => saveAs('tags.csv', tagsToCsv(tags), 'text/csv')}>Save as CSV</Button>
         </div>
+        <DraftStrip where="in the tags" things={(key) => key.startsWith('tags/')} />
         {taking !== undefined && <ImportTags start={taking} onClose={() => setTaking(undefined)} />}
         {message && (
           <div role="alert" className="rounded-md bg-bad-soft px-3 py-1.5 text-bad">
@@ -260,6 +264,7 @@ function TagList() {
                           tag={t}
                           isChosen={t === chosen}
                           problem={problemsOf.get(t.id)}
+                          differs={at?.byKey.get(`tags/${t.id}`)}
                           used={uses?.[t.name.toLowerCase()]?.length ?? 0}
                           isOpen={t.name in members}
                           onToggle={() => toggle(t.name)}
@@ -297,6 +302,7 @@ function TagRow({
   tag,
   isChosen,
   problem,
+  differs,
   used,
   isOpen,
   onToggle,
@@ -305,6 +311,7 @@ function TagRow({
   readonly tag: Tag;
   readonly isChosen: boolean;
   readonly problem: ProblemNote | undefined;
+  /** How it is at the controller, where that is otherwise. */ readonly differs: Difference | undefined;
   readonly used: number;
   readonly isOpen: boolean;
   readonly onToggle: () => void;
@@ -344,12 +351,22 @@ function TagRow({
         )}
       </Cell>
       <Cell>
-        <EditInPlace
-          value={tag.name}
-          label={`Name of ${tag.name}`}
-          className="font-semibold"
-          onCommit={(name) => rename(tag, name)}
-        />
+        <span className="flex items-center gap-1">
+          <EditInPlace
+            value={tag.name}
+            label={`Name of ${tag.name}`}
+            className="font-semibold"
+            onCommit={(name) => rename(tag, name)}
+          />
+          {differs && (
+            <span
+              className="rounded bg-glow px-1 text-[11px] text-copper-ink"
+              title={`At the controller: ${differs.before ?? 'is not there'}`}
+            >
+              {differs.before === undefined ? 'new' : 'differs'}
+            </span>
+          )}
+        </span>
       </Cell>
       <Cell>
         {tag.standsFor ? (
@@ -608,6 +625,7 @@ function Details({
           Delete
         </Button>
       </div>
+      <TagThere id={tag.id} />
       <Facts tag={tag} />
       <h3 className="font-semibold">Where used · {uses.length}</h3>
       {!uses.length && <p className="text-soft">Nowhere.</p>}
