@@ -536,6 +536,44 @@ describe('bad input and bad luck', () => {
     expect(await again.status()).toMatchObject({ state: 'run', hash: projectHash(counting(COUNT)) });
     await again.end();
   });
+  it('with a read-only disk each thing that is written is refused in a sentence, or dropped and counted; it runs on', async () => {
+    await running(counting(COUNT));
+    scans(5);
+    const readOnly = () => {
+      throw Object.assign(new Error('read-only file system'), { code: 'EROFS' });
+    };
+    const spies = [
+      vi.spyOn(ProgramStore.prototype, 'write').mockImplementation(readOnly),
+      vi.spyOn(RetainedStore.prototype, 'write').mockImplementation(readOnly),
+      vi.spyOn(RetainedStore.prototype, 'writeSoon').mockImplementation(async () => readOnly()),
+      vi.spyOn(RecordingStore.prototype, 'add').mockImplementation(async () => readOnly()),
+      vi.spyOn(ImageStore.prototype, 'write').mockImplementation(async () => undefined),
+    ];
+    try {
+      const next = counting(COUNT.replace('Q := TRUE', 'Q := FALSE'));
+      const refused = [
+        await download(next),
+        await call('POST', '/mode', { mode: 'stop' }),
+        await call('POST', '/cabinet/key', { state: 'stop' }),
+        await call('POST', '/cabinet/battery', { state: 'flat' }),
+        await call('PUT', '/recordings/when', { when: 'A' }),
+        await call('POST', '/recordings', { ms: 10_000 }),
+      ];
+      expect(refused.map((r) => r.status)).toEqual([507, 507, 507, 507, 507, 507]);
+      for (const r of refused) expect(String(r.body['message'])).toMatch(/could not/);
+      await new Promise((r) => setTimeout(r, 1200));
+      expect(words().filter((w) => w.startsWith('Retained values cannot be written'))).toHaveLength(1);
+      scans(3);
+      expect(await controller.status()).toMatchObject({
+        state: 'run',
+        key: 'remote',
+        hash: projectHash(counting(COUNT)),
+      });
+    } finally {
+      for (const s of spies) s.mockRestore();
+    }
+    expect((await call('POST', '/mode', { mode: 'stop' })).status).toBe(200);
+  });
   it('a trial is not kept where its retained values cannot be written; it runs on as a trial', async () => {
     await running(counting(COUNT));
     const next = counting(COUNT.replace('Q := TRUE', 'Q := FALSE'));
