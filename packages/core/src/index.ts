@@ -260,3 +260,24 @@ export { STANDARD_BLOCKS } from './library/blocks.js';
 export { LINT_RULES, type Level, type Rule } from './check/rules/index.js';
 export { chanceUpset, upsetsOf } from './project/chance.js';
 export { checkRuns, renumbered } from './prove/runs.js';
+export { type Point, pointsOf } from './points/points.js';
+export {
+  type Mapped,
+  type ModbusMap,
+  type Table as ModbusTable,
+  type WordOrder,
+  WORDS as MODBUS_WORDS,
+  fromRegisters,
+  modbusMap,
+  modbusRows,
+  parseNumber as parseModbusNumber,
+  registersOf,
+  toRegisters,
+} from './points/modbus-map.js';
+export {
+  EXCEPTION,
+  type Frame as ModbusFrame,
+  ModbusServer,
+  frameBytes,
+  framesOf as modbusFrames,
+} from './points/modbus-server.js';

@@ -24,6 +24,7 @@ const COLUMNS = [
   'Range',
   'Access',
   'At stop',
+  'Modbus',
   'Stands for',
   'Description',
 ] as const;
@@ -58,6 +59,7 @@ export function tagsToCsv(tags: readonly Tag[]): string {
     t.range ?? '',
     t.access ?? '',
     t.stop ?? '',
+    t.modbus ?? '',
     t.standsFor ?? '',
     t.description ?? '',
   ]);
@@ -214,6 +216,7 @@ function fields(row: Cells): Partial<Tag> {
     ...(row.Range ? { range: row.Range } : {}),
     ...(/^(read|write)$/i.test(row.Access ?? '') ? { access: row.Access!.toLowerCase() as 'read' } : {}),
     ...(row['At stop'] ? { stop: row['At stop'] } : {}),
+    ...(row.Modbus ? { modbus: row.Modbus } : {}),
     ...(row['Stands for'] ? { standsFor: row['Stands for'] } : {}),
     ...(row.Description ? { description: row.Description } : {}),
   };

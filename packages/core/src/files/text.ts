@@ -73,8 +73,9 @@ export function projectToText(project: Project, compiled: Compiled): TextOut {
   for (const t of project.tags)
     if (t.standsFor)
       left.push(`Tag ${t.name}: it stands for ${t.standsFor}, and text has no second names; write that there.`);
-  const facts = project.tags.filter((t) => t.wiring || t.unit || t.range || t.access || t.stop).length;
-  if (facts) left.push(`Wiring, unit, range, access or value at stop of ${facts} tags: CSV carries them.`);
+  const facts = project.tags.filter((t) => t.wiring || t.unit || t.range || t.access || t.stop || t.modbus).length;
+  if (facts)
+    left.push(`Wiring, unit, range, access, value at stop or Modbus number of ${facts} tags: CSV carries them.`);
   return { text: parts.join('\n'), left };
 }
 

@@ -147,6 +147,7 @@ const facts = (t: Tag): string[] => [
   ...(t.range ? [`range ${t.range}`] : []),
   ...(t.stop ? [`${t.stop} at stop`] : []),
   ...(t.access ? [`others may ${t.access}`] : []),
+  ...(t.modbus ? [`Modbus ${t.modbus}`] : []),
 ];
 const tagLine = (t: Tag) =>
   [

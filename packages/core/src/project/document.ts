@@ -28,6 +28,8 @@ export interface Tag {
   readonly standsFor?: string;
   /** What other programs may do with it over open protocols; nothing when left out. */
   readonly access?: 'read' | 'write';
+  /** Its place over Modbus, where that is not made from its address: `coil 12`, `holding 40`. */
+  readonly modbus?: string;
 }
 
 export interface TypeText {

@@ -70,6 +70,7 @@ export const ORDER: { readonly [K in ThingName]: readonly string[] } = {
     'stop',
     'standsFor',
     'access',
+    'modbus',
   ]),
   type: all<TypeText>()(['id', 'text']),
   rung: all<RungText>()(['id', 'line', 'comment', 'heading']),

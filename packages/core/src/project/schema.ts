@@ -81,6 +81,7 @@ export class TagShape extends Identified {
   @IsOptional() @IsString() @Length(1, 200) stop?: string;
   @IsOptional() @IsString() @Length(1, 200) standsFor?: string;
   @IsOptional() @IsIn(['read', 'write']) access?: string;
+  @IsOptional() @IsString() @Length(1, 40) modbus?: string;
 }
 export class TypeShape extends Identified {
   @IsString() @MaxLength(100_000) text!: string;
