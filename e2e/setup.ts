@@ -14,10 +14,10 @@ const isFree = (port: number): Promise<boolean> =>
     s.listen(port, '127.0.0.1', () => s.close(() => resolve(true)));
   });
 
-/** The first of three free ports in a row, so that two runs on one machine never meet. */
+/** The first of four free ports in a row, so that two runs on one machine never meet. */
 async function freePorts(): Promise<number> {
-  for (let port = 20_000 + (process.pid % 10_000); ; port += 3)
-    if ((await Promise.all([port, port + 1, port + 2].map(isFree))).every(Boolean)) return port;
+  for (let port = 20_000 + (process.pid % 10_000); ; port += 4)
+    if ((await Promise.all([port, port + 1, port + 2, port + 3].map(isFree))).every(Boolean)) return port;
 }
 
 /** One server and one stand-in for all tests but those that kill them. */
@@ -27,6 +27,7 @@ export default async function setup(): Promise<() => Promise<void>> {
   const data = mkdtempSync(join(tmpdir(), 'ferrule-e2e-'));
   const controller = await startFrom(root, 'controller', {
     FERRULE_CONTROLLER_PORT: String(port + 1),
+    FERRULE_MODBUS_PORT: String(port + 3),
     FERRULE_CONTROLLER_DATA: join(data, 'controller'),
   });
   const server = await startFrom(root, 'server', {

@@ -6,18 +6,26 @@ import { install, root, stop } from './setup.mjs';
 
 install();
 const chromium = process.env.CHROMIUM ?? '/usr/bin/chromium';
-if (!existsSync(chromium)) {
+// What the end-to-end tests use that npm does not bring: a browser, and two Modbus clients that are not ours.
+const missing = [
+  ...(existsSync(chromium) ? [] : ['chromium']),
+  ...(existsSync('/usr/bin/mbpoll') ? [] : ['mbpoll']),
+  ...(spawnSync('/usr/bin/python3', ['-c', 'import pymodbus.client']).status === 0
+    ? []
+    : ['python3-pymodbus', 'python3-serial-asyncio']),
+];
+if (missing.length) {
   const canInstall = process.getuid?.() === 0 && existsSync('/usr/bin/apt-get');
   if (!canInstall)
     stop(
-      'The end-to-end tests need Chromium: install it (Debian: apt-get install chromium), or set CHROMIUM to its path.',
+      `The end-to-end tests need ${missing.join(', ')}: install that (Debian: apt-get install ${missing.join(' ')}); CHROMIUM may be set to the path of another Chromium.`,
     );
-  console.log('Installing Chromium …');
+  console.log(`Installing ${missing.join(', ')} …`);
   const apt = (...args) =>
     spawnSync('apt-get', args, { stdio: 'inherit', env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } })
       .status === 0;
-  if (!apt('update', '-qq') || !apt('install', '-y', '-qq', '--no-install-recommends', 'chromium'))
-    stop('Chromium could not be installed; its message is above.');
+  if (!apt('update', '-qq') || !apt('install', '-y', '-qq', '--no-install-recommends', ...missing))
+    stop(`${missing.join(', ')} could not be installed; the message is above.`);
 }
 
 const results = join(root, 'test-results');

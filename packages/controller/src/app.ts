@@ -1,11 +1,12 @@
 /** The stand-in's network side (what the cable carries) and cabinet side (its own switches, worked by hand). */
 import { createHash } from 'node:crypto';
-import { type BenchEvent, findPath, formatValue, parseValue } from '@ferrule/core';
+import { type BenchEvent, findPath, formatValue, modbusRows, parseValue } from '@ferrule/core';
 import express, { type Express, type Request, type Response } from 'express';
 import type { Access } from './access.js';
 import type { Key, Network } from './cabinet.js';
 import { type Controller, Refusal } from './controller.js';
 import type { Program } from './prepare.js';
+import type { ModbusListener } from './modbus.js';
 import type { Scan } from './scan.js';
 
 const CHUNK = 1024;
@@ -24,7 +25,7 @@ interface Transfer {
 
 export function createApp(
   controller: Controller,
-  options: { readonly wallMs: () => number; readonly access: Access },
+  options: { readonly wallMs: () => number; readonly access: Access; readonly modbus: ModbusListener },
 ): Express {
   const app = express();
   app.disable('x-powered-by');
@@ -199,6 +200,20 @@ export function createApp(
     await controller.recordWhen(when.trim() || undefined);
     response.json(await controller.status());
   });
+  app.get('/open', async (_, response) => {
+    await controller.scan.look();
+    response.json(openOf());
+  });
+  /** Opens or closes a protocol; the answer says whether it could be. */
+  app.put('/open', async (request, response) => {
+    const { modbus, words = 'high first' } = fieldsOf(request);
+    if (typeof modbus !== 'boolean' || (words !== 'high first' && words !== 'low first'))
+      throw new Refusal(400, "'modbus' is true or false, 'words' is 'high first' or 'low first'.");
+    controller.setOpen(modbus ? { modbus: { words } } : {});
+    if (modbus) await options.modbus.start();
+    else await options.modbus.stop();
+    response.json(openOf());
+  });
   app.get('/cabinet', (_, response) => {
     response.json(controller.cabinet);
   });
@@ -232,6 +247,24 @@ export function createApp(
     response.status(error instanceof Refusal ? error.status : (error.status ?? 422)).json({ message: error.message });
   });
   return app;
+
+  function openOf(): object {
+    const { modbus } = options,
+      map = modbus.map(),
+      words = controller.open.modbus?.words ?? 'high first';
+    return {
+      modbus: {
+        isOn: controller.open.modbus !== undefined,
+        port: modbus.port,
+        words,
+        ...(modbus.error ? { error: modbus.error } : {}),
+        quality: { run: 'good', stop: 'bad', fault: 'bad', empty: 'bad' }[controller.scan.facts.state],
+        clients: modbus.list(),
+        rows: map ? modbusRows(map, words) : [],
+        left: map?.left ?? [],
+      },
+    };
+  }
 
   function current(request: Request): Transfer {
     if (!transfer || transfer.id !== request.params['id'])

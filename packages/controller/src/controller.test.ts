@@ -2,6 +2,7 @@
 import fc from 'fast-check';
 import { mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { type Server, createServer, get } from 'node:http';
+import { connect } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import {
@@ -11,6 +12,7 @@ import {
   type RunRecording,
   compile,
   emptyProject,
+  frameBytes,
   playRecording,
   projectHash,
   projectText,
@@ -25,6 +27,7 @@ import { Controller } from './controller.js';
 import { EventLog } from './event-log.js';
 import { attachLive } from './live.js';
 import { ImageStore } from './image-store.js';
+import { ModbusListener } from './modbus.js';
 import { ProgramStore } from './program-store.js';
 import { RecordingStore } from './recordings.js';
 import { RetainedStore, putRetained, retainedCount, retainedOf } from './retained.js';
@@ -40,7 +43,13 @@ const KEYED = { authorization: `Bearer ${KEY}` };
 /** The scan's side of each controller's. */
 const sides = new WeakMap<object, ReturnType<typeof scanHere>>();
 const stop = () => sides.get(controller.scan)!.stop();
-let folder: string, server: Server, base: string, runner: Runner, controller: Controller, endLive: () => void;
+let folder: string,
+  server: Server,
+  base: string,
+  runner: Runner,
+  controller: Controller,
+  modbus: ModbusListener,
+  endLive: () => void;
 
 /** A controller over a folder, as after its power came. */
 async function powered(over: string): Promise<Controller> {
@@ -64,7 +73,16 @@ beforeEach(async () => {
   folder = mkdtempSync(join(tmpdir(), 'ferrule-'));
   controller = await powered(folder);
   runner = sides.get(controller.scan)!.server.runner;
-  server = createServer(createApp(controller, { wallMs: Date.now, access: new Access(KEY) }));
+  modbus = new ModbusListener(controller, {
+    port: 0,
+    host: '127.0.0.1',
+    words: () => controller.open.modbus?.words ?? 'high first',
+    clockMs: () => performance.now(),
+  });
+  controller.onOpen = () => {
+    if (controller.network === 'cut' || !controller.isOn) modbus.cut();
+  };
+  server = createServer(createApp(controller, { wallMs: Date.now, access: new Access(KEY), modbus }));
   endLive = attachLive(server, controller, new Access(KEY));
   await new Promise<void>((r) => {
     server.listen(0, '127.0.0.1', r);
@@ -73,6 +91,7 @@ beforeEach(async () => {
 });
 afterEach(async () => {
   endLive();
+  await modbus.stop();
   await controller.end();
   server.close();
   server.closeAllConnections();
@@ -770,6 +789,123 @@ describe('the recorder', () => {
     expect((await call('GET', '/recordings/x')).status).toBe(404);
     await download(counting(COUNT));
     expect((await call('POST', '/recordings', {})).body['message']).toContain('has not run');
+  });
+});
+
+describe('Modbus TCP', () => {
+  const u16 = (n: number) => [n >> 8, n & 0xff];
+  const COUNTED: Project = (() => {
+    const p = counting('Now := Now + 1; Q := A;');
+    const access = { a: 'write', q: 'read', k: 'write', n: 'read' } as const;
+    return { ...p, tags: p.tags.map((t) => ({ ...t, access: access[t.id as 'a'] })) };
+  })();
+  /** A client that sends PDUs one by one. */
+  async function client() {
+    const socket = connect(modbus.port, '127.0.0.1');
+    await new Promise((resolve, reject) => {
+      socket.once('connect', resolve);
+      socket.once('error', reject);
+    });
+    let n = 0;
+    return {
+      socket,
+      ask: (...pdu: number[]) =>
+        new Promise<number[]>((resolve, reject) => {
+          socket.once('close', () => reject(new Error('closed')));
+          socket.once('data', (d) => {
+            socket.removeAllListeners('close');
+            resolve([...d.subarray(7)]);
+          });
+          socket.write(frameBytes({ transaction: ++n, unit: 1, pdu: Uint8Array.from(pdu) }));
+        }),
+    };
+  }
+  const open = async (modbus = true, words = 'high first') => (await call('PUT', '/open', { modbus, words })).body;
+
+  it('is closed until it is opened; reads and writes what has access, between two scans; counts and names who is there', async () => {
+    await running(COUNTED);
+    expect(modbus.isOn).toBe(false);
+    const told = (await open()) as unknown as { modbus: { isOn: boolean; quality: string; rows: string[][] } };
+    expect(told.modbus).toMatchObject({ isOn: true, quality: 'good' });
+    expect(told.modbus.rows.slice(1).map((r) => r.slice(0, 5))).toEqual([
+      ['A', 'BOOL', 'coil', '0', ''],
+      ['Q', 'BOOL', 'discrete input', '10000', ''],
+      ['Kept', 'DINT', 'holding register', '30000', '2'],
+      ['Now', 'DINT', 'input register', '30000', '2'],
+    ]);
+    const c = await client();
+    scans(3);
+    expect(await c.ask(4, ...u16(30_000), 0, 2)).toEqual([4, 4, 0, 0, 0, 3]);
+    expect(await c.ask(5, 0, 0, 0xff, 0)).toEqual([5, 0, 0, 0xff, 0]);
+    scans(1);
+    expect(await c.ask(2, ...u16(10_000), 0, 1)).toEqual([2, 1, 1]);
+    expect(await c.ask(16, ...u16(30_000), 0, 2, 4, 0, 0, 1, 0)).toEqual([16, ...u16(30_000), 0, 2]);
+    expect(number('Kept')).toBe(256);
+    expect(await c.ask(5, ...u16(10_000), 0xff, 0)).toEqual([0x85, 2]);
+    expect(await c.ask(2, 0xff, 0xff, 0, 1)).toEqual([2, 1, 1]);
+    await call('POST', '/mode', { mode: 'stop' });
+    scans(1);
+    expect(await c.ask(2, 0xff, 0xff, 0, 1)).toEqual([2, 1, 0]);
+    const { clients } = ((await call('GET', '/open')).body as unknown as { modbus: { clients: unknown[] } }).modbus;
+    expect(clients).toEqual([expect.objectContaining({ requests: 7, writes: 2, refused: 1 })]);
+    expect(words()).toContain(
+      'Modbus: function 5 of 127.0.0.1 was refused, exception 2: nothing is at that address, or others may not write it.',
+    );
+    // What came in is in the recording: the run replays without the other program.
+    const run = runner.recorded();
+    expect(run?.events.map((e) => e.event)).toEqual([
+      { kind: 'write', path: 'A', value: true },
+      { kind: 'write', path: 'Kept', value: 256n },
+    ]);
+    await open(false);
+    await expect(c.ask(2, 0xff, 0xff, 0, 1)).rejects.toThrow();
+    await expect(client()).rejects.toThrow();
+  });
+  it('without a program it answers that the device fails; the cut cable and the power end it; it is open again after a power cut', async () => {
+    await open();
+    const c = await client();
+    expect(await c.ask(1, 0, 0, 0, 1)).toEqual([0x81, 4]);
+    await download(COUNTED);
+    expect(await c.ask(1, 0, 0, 0, 1)).toEqual([1, 1, 0]);
+    await call('POST', '/cabinet/network', { state: 'cut' });
+    await expect(c.ask(1, 0, 0, 0, 1)).rejects.toThrow();
+    const d = await client();
+    await expect(d.ask(1, 0, 0, 0, 1)).rejects.toThrow();
+    await call('POST', '/cabinet/network', { state: 'slow' });
+    const e = await client(),
+      before = performance.now();
+    expect(await e.ask(1, 0, 0, 0, 1)).toEqual([1, 1, 0]);
+    expect(performance.now() - before).toBeGreaterThan(200);
+    expect(new ProgramStore(folder).read()!.open).toEqual({ modbus: { words: 'high first' } });
+  });
+  it('hostile bytes, a thousand connections that say nothing, and floods: bounded, and the scan runs on', async () => {
+    await download(COUNTED);
+    await call('POST', '/mode', { mode: 'run' });
+    await open();
+    const at = runner.engine!.scan;
+    const silent = Array.from({ length: 1000 }, () => connect(modbus.port, '127.0.0.1').on('error', () => undefined));
+    await new Promise((r) => setTimeout(r, 300));
+    expect(modbus.list().length).toBeLessThanOrEqual(32);
+    for (const s of silent) s.destroy();
+    await waitFor(async () => (modbus.list().length === 0 ? true : undefined));
+    let seed = 7;
+    const random = (n: number) => (seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0) % n;
+    for (let i = 0; i < 30; i++) {
+      const s = connect(modbus.port, '127.0.0.1').on('error', () => undefined);
+      s.write(Uint8Array.from({ length: 1 + random(600) }, () => random(256)));
+      await new Promise((r) => setTimeout(r, 5));
+      s.destroy();
+    }
+    // A flood that nobody reads the answers of.
+    const flood = connect(modbus.port, '127.0.0.1').on('error', () => undefined);
+    flood.pause();
+    const frame = frameBytes({ transaction: 1, unit: 1, pdu: Uint8Array.from([1, 0, 0, 0, 1]) });
+    for (let i = 0; i < 200; i++) flood.write(Buffer.concat(Array.from({ length: 50 }, () => frame)));
+    await new Promise((r) => setTimeout(r, 200));
+    const c = await client();
+    expect(await c.ask(1, 0, 0, 0, 1)).toEqual([1, 1, 0]);
+    flood.destroy();
+    expect(runner.engine!.scan).toBeGreaterThan(at + 10);
   });
 });
 

@@ -6,7 +6,7 @@ import { type BenchEvent, transferState } from '@ferrule/core';
 import type { OutputDiffers } from './beside.js';
 import type { Key, Mode, Network } from './cabinet.js';
 import type { EventLog } from './event-log.js';
-import type { Kept, ProgramStore } from './program-store.js';
+import type { Kept, Open, ProgramStore } from './program-store.js';
 import type { Stretch } from './recorder.js';
 import type { ImageStore } from './image-store.js';
 import type { RecordingStore } from './recordings.js';
@@ -444,6 +444,7 @@ export class Controller {
     if (on === this.power) return;
     if (on) return this.start();
     this.power = false;
+    this.onOpen();
     this.switched++;
     this.goingOff = (async () => {
       await this.holdAtLast();
@@ -474,8 +475,23 @@ export class Controller {
     this.log('power', isFlat ? 'The battery is flat.' : 'A new battery.');
   }
 
+  /** What is open to other programs. */
+  get open(): Open {
+    return this.kept.open ?? {};
+  }
+  /** Opens or closes a protocol: kept over power. */
+  setOpen(open: Open): void {
+    this.needsPower();
+    this.write({ open }, 'Opening to other programs');
+    this.log('link', open.modbus ? 'Modbus TCP is open to other programs.' : 'Modbus TCP is closed.');
+    this.onOpen();
+  }
+  /** Told when what is open, the cable or the power has changed. */
+  onOpen: () => void = () => undefined;
+
   setNetwork(state: Network): void {
     this.network = state;
+    this.onOpen();
     this.log('link', `The network is ${{ ok: 'on', slow: 'slow', cut: 'cut' }[state]}.`);
   }
 
@@ -547,6 +563,10 @@ export class Controller {
     this.options.log.close();
   }
 
+  /** Something that the network's side has to say. */
+  note(kind: Parameters<EventLog['add']>[0], words: string): void {
+    this.log(kind, words);
+  }
   private log(kind: Parameters<EventLog['add']>[0], words: string): void {
     this.options.log.add(kind, words);
   }

@@ -43,9 +43,23 @@ try {
 }
 // The machine first: what the network needs is loaded while the program is made ready.
 const started = controller.start(),
-  [{ createApp }, { attachLive }] = await Promise.all([import('./app.js'), import('./live.js')]);
+  [{ createApp }, { attachLive }, { ModbusListener }] = await Promise.all([
+    import('./app.js'),
+    import('./live.js'),
+    import('./modbus.js'),
+  ]);
 await started;
-const app = createApp(controller, { wallMs: Date.now, access });
+const modbus = new ModbusListener(controller, {
+  port: Number(env['FERRULE_MODBUS_PORT'] ?? 1502),
+  host: '127.0.0.1',
+  words: () => controller.open.modbus?.words ?? 'high first',
+  clockMs,
+});
+controller.onOpen = () => {
+  if (controller.network === 'cut' || !controller.isOn) modbus.cut();
+};
+if (controller.open.modbus) await modbus.start();
+const app = createApp(controller, { wallMs: Date.now, access, modbus });
 const server = createServer(app);
 const endLive = attachLive(server, controller, access);
 server.on('error', (e: NodeJS.ErrnoException) =>
@@ -61,6 +75,7 @@ server.listen(port, '127.0.0.1', () => {
 for (const signal of ['SIGINT', 'SIGTERM'] as const)
   process.on(signal, () => {
     endLive();
+    void modbus.stop();
     server.closeAllConnections();
     server.close();
     void controller.end().finally(() => process.exit(0));

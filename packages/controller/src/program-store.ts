@@ -14,7 +14,7 @@ import {
   writeSync,
 } from 'node:fs';
 import { join } from 'node:path';
-import { type Project, projectText } from '@ferrule/core';
+import { type Project, type WordOrder, projectText } from '@ferrule/core';
 import type { Key, Mode } from './cabinet.js';
 import type { Program } from './prepare.js';
 
@@ -25,7 +25,13 @@ export interface Kept {
   readonly mode: Mode;
   readonly key: Key;
   readonly isBatteryFlat: boolean;
+  /** The protocols that are open to other programs. */
+  readonly open?: Open | undefined;
   /** The condition on which what led to it is recorded, as an expression. */ readonly recordWhen?: string | undefined;
+}
+
+export interface Open {
+  readonly modbus?: { readonly words: WordOrder };
 }
 
 /** Files of the first form hold the program beside the mode. */
@@ -56,6 +62,7 @@ export class ProgramStore {
     }
     const base = {
       ...(x.recordWhen ? { recordWhen: x.recordWhen } : {}),
+      ...(x.open ? { open: x.open } : {}),
       mode: x.mode ?? 'stop',
       key: x.key ?? 'remote',
       isBatteryFlat: x.isBatteryFlat ?? false,
@@ -70,7 +77,7 @@ export class ProgramStore {
   }
 
   /** Returns once it is on the disk; throws where it cannot be written, and what was there stays. */
-  write({ program, mode, key, isBatteryFlat, recordWhen }: Kept): void {
+  write({ program, mode, key, isBatteryFlat, recordWhen, open }: Kept): void {
     const of = program && {
       text: program.text,
       revision: program.revision,
@@ -81,7 +88,14 @@ export class ProgramStore {
     writeWhole(
       this.file,
       this.folder,
-      JSON.stringify({ program: of, mode, key, isBatteryFlat, ...(recordWhen ? { recordWhen } : {}) }),
+      JSON.stringify({
+        program: of,
+        mode,
+        key,
+        isBatteryFlat,
+        ...(recordWhen ? { recordWhen } : {}),
+        ...(open ? { open } : {}),
+      }),
     );
   }
 }

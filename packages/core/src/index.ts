@@ -276,6 +276,7 @@ export {
 } from './points/modbus-map.js';
 export {
   EXCEPTION,
+  QUALITY as MODBUS_QUALITY,
   type Frame as ModbusFrame,
   ModbusServer,
   frameBytes,

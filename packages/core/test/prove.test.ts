@@ -650,6 +650,16 @@ describe('a table of values and a shared beginning', () => {
     expect(reportHtml(r, { project: counting, hash: 'h', controller: 'no answer' })).toContain(
       'The controller did not answer when this report was made.',
     );
+    expect(
+      reportHtml(r, {
+        project: counting,
+        hash: 'h',
+        modbus: [
+          ['Point', 'Number'],
+          ['A<', '7'],
+        ],
+      }),
+    ).toContain('<tr><th>Point</th><th>Number</th></tr><tr><td>A&lt;</td><td>7</td></tr>');
     const record = {
       name: 'Cabinet A',
       kept: { project: 'Other <b>', revision: 4, hash: 'f'.repeat(64) },

@@ -3,6 +3,7 @@ import type { Edit } from '@ferrule/core';
 import { readEdits, shapeProblems } from '@ferrule/core/schema';
 import {
   IsArray,
+  IsBoolean,
   IsIn,
   IsInt,
   IsOptional,
@@ -51,6 +52,10 @@ export class TryBody {
 }
 export class RecordingBody {
   @IsInt() @Min(1000) @Max(600_000) ms!: number;
+}
+export class OpenBody {
+  @IsBoolean() modbus!: boolean;
+  @IsIn(['high first', 'low first']) words!: string;
 }
 export class WhenBody {
   @IsString() @Length(0, 1000) when!: string;

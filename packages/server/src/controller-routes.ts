@@ -21,6 +21,7 @@ import {
   ByBody,
   DownloadBody,
   ModeBody,
+  OpenBody,
   PreviewBody,
   RecordingBody,
   SwitchBody,
@@ -150,6 +151,12 @@ export function controllerRoutes(link: ControllerLink, store: ProjectStore): Rou
   });
   router.post('/figures/anew', async (_, response) => {
     response.json(await link.request('POST', '/figures/anew', {}));
+  });
+  router.get('/open', async (_, response) => {
+    response.json(await link.request('GET', '/open'));
+  });
+  router.put('/open', async (request, response) => {
+    response.json(await link.request('PUT', '/open', body(OpenBody, request.body)));
   });
   router.post('/mode', async (request, response) => {
     response.json(await link.request('POST', '/mode', body(ModeBody, request.body)));

@@ -1,6 +1,9 @@
 /** Plays everything for a report: results and reach, as pages to sign. */
 import { parentPort, workerData } from 'node:worker_threads';
 import {
+  modbusMap,
+  modbusRows,
+  pointsOf,
   type Project,
   type ReportFacts,
   type RuleProof,
@@ -28,6 +31,7 @@ else {
       revision,
       reach,
       hasProof: proofs !== undefined,
+      modbus: modbusRows(modbusMap(pointsOf(project, plan.image)), 'high first'),
       ...(controller ? { controller } : {}),
       strengths: new Map((proofs ?? []).map((x) => [x.id, { proof: x }])),
     }),

@@ -28,7 +28,7 @@ export interface ModbusMap {
 const BASE = { I: 0, Q: 10_000, M: 20_000 } as const,
   BYTES = 5_000,
   /** Tags without an address, one behind the other. */ FREE = 30_000,
-  MOST = 65_536;
+  /** The last number is the quality's (`modbus-server`). */ MOST = 65_535;
 
 /** Registers of a value: one for up to two bytes; TIME is milliseconds in two. */
 export function registersOf(type: Type): number {

@@ -9,12 +9,17 @@ import type { Value } from '../runtime/paths.js';
 /** Exception codes (chapter 7). */
 export const EXCEPTION = { function: 1, address: 2, value: 3, device: 4, busy: 6 } as const;
 
+/** The discrete input that is on while the values are good: Modbus itself carries no quality. */
+export const QUALITY = 65_535;
+
 /** What a server answers from. */
 export interface ModbusData {
   readonly map: ModbusMap;
   readonly order: WordOrder;
   /** The value of a point now. */
   read(m: Mapped): Value;
+  /** Whether the values are as the scan leaves them: it runs. */
+  isGood(): boolean;
 }
 export interface Write {
   readonly path: string;
@@ -106,6 +111,10 @@ export class ModbusServer {
     const result: number[] = [],
       known = new Map<Mapped, number[]>();
     for (let n = from; n < from + count; n++) {
+      if (table === 'discrete' && n === QUALITY) {
+        result.push(this.data.isGood() ? 1 : 0);
+        continue;
+      }
       const m = this.at[table].get(n);
       if (!m) return undefined;
       let words = known.get(m);

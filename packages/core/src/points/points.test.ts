@@ -88,7 +88,7 @@ describe('the Modbus mapping', () => {
       'Speed: others may write it and it is a number, so it is a holding register, not a coil.',
     );
     expect(left('seven')).toContain("Speed: 'seven' is no place; write for example coil 12 or holding 40.");
-    expect([parseNumber(' Coil 5 '), parseNumber('coil 65536'), parseNumber('coil -1')]).toEqual([
+    expect([parseNumber(' Coil 5 '), parseNumber('coil 65535'), parseNumber('coil -1')]).toEqual([
       { table: 'coil', number: 5 },
       undefined,
       undefined,
@@ -170,7 +170,12 @@ describe('values and registers', () => {
 /** An engine behind a server, written to as the controller does. */
 function served(order: WordOrder = 'high first', of: ModbusMap = map) {
   const engine = new Engine(image, { stepNs: 10_000_000n, wires: compiled.wires });
-  const server = new ModbusServer({ map: of, order, read: (m: Mapped) => readLocation(engine.view, m.point.location) });
+  const server = new ModbusServer({
+    map: of,
+    order,
+    read: (m: Mapped) => readLocation(engine.view, m.point.location),
+    isGood: () => engine.scan % 2 === 0,
+  });
   const ask = (...pdu: number[]) => {
     const a = server.answer(Uint8Array.from(pdu));
     for (const w of a.writes) writeLocation(engine.view, engine.locate(w.path), w.value);
@@ -207,6 +212,9 @@ describe('a Modbus server', () => {
     expect(ask(23, ...u16(10_004), 0, 2, ...u16(10_005), 0, 1, 2, 0, 9)).toEqual([23, 4, 0x12, 0x34, 0, 9]);
     expect(engine.read('Total')).toBe(0x12340009n);
     expect(ask(4, ...u16(30_000), 0, 2)).toEqual([4, 4, 0, 0, 0, 0]);
+    expect(ask(2, 0xff, 0xff, 0, 1)).toEqual([2, 1, 1]);
+    engine.runScan();
+    expect(ask(2, 0xff, 0xff, 0, 1)).toEqual([2, 1, 0]);
   });
   it.each<[string, number[], number]>([
     ['a function that is none', [99, 0], EXCEPTION.function],

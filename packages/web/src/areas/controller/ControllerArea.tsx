@@ -17,6 +17,7 @@ import { Cabinet } from './Cabinet.js';
 import { EventList } from './EventList.js';
 import { Facts } from './Facts.js';
 import { Downloads, LiveEdit } from './LiveEdit.js';
+import { OtherPrograms } from './OtherPrograms.js';
 import { Recordings } from './Recordings.js';
 import { RunningProgram } from './RunningProgram.js';
 import { type ControllerLive, openControllerLive } from './controller-live.js';
@@ -126,6 +127,9 @@ function Online({ view, live, chosen, setLeft }: OnlineProps) {
           <Tabs.Trigger value="recordings" className={tab}>
             Recordings
           </Tabs.Trigger>
+          <Tabs.Trigger value="others" className={tab}>
+            Other programs
+          </Tabs.Trigger>
           <Tabs.Trigger value="events" className={tab}>
             Event log
           </Tabs.Trigger>
@@ -159,6 +163,9 @@ function Online({ view, live, chosen, setLeft }: OnlineProps) {
           </Tabs.Content>
           <Tabs.Content value="recordings">
             <Recordings view={view} />
+          </Tabs.Content>
+          <Tabs.Content value="others">
+            <OtherPrograms view={view} />
           </Tabs.Content>
           <Tabs.Content value="events">
             <EventList view={view} />

@@ -649,7 +649,11 @@ function Details({
 function Facts({ tag }: { readonly tag: Tag }) {
   const edit = useDocument((s) => s.edit);
   const change = (to: Record<string, unknown>) => edit({ kind: 'changeTag', id: tag.id, to: to as Partial<Tag> });
-  const text = (field: 'initial' | 'unit' | 'range' | 'stop' | 'standsFor', label: string, placeholder: string) => (
+  const text = (
+    field: 'initial' | 'unit' | 'range' | 'stop' | 'modbus' | 'standsFor',
+    label: string,
+    placeholder: string,
+  ) => (
     <label className="contents">
       <span className="text-soft">{label}</span>
       <EditInPlace
@@ -702,6 +706,7 @@ function Facts({ tag }: { readonly tag: Tag }) {
           <option value="write">others read and write it</option>
         </select>
       </label>
+      {(tag.modbus !== undefined || tag.access) && text('modbus', 'Modbus', 'by its address')}
     </div>
   );
 }
