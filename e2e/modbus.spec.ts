@@ -1,7 +1,10 @@
 /** Other programs over Modbus TCP: opened in the page, then worked by two clients that are not ours. */
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { type Page, expect, test } from '@playwright/test';
-import { PORT, demoText, openDemo, toArea } from './ferrule.js';
+import { PORT, demoText, element, openDemo, toArea } from './ferrule.js';
 
 test.describe.configure({ mode: 'serial' });
 
@@ -92,4 +95,41 @@ test('a number of its own, given in the mapping, is used after the next download
   await page.getByRole('radio', { name: 'Network on' }).click();
   await toArea(page, 'Controller');
   expect(mbpoll('-t', '4', '-r', '40', '127.0.0.1')).toMatch(/\[40\]:\s+1234/);
+});
+
+test('the example of a machine that is another program: the gate goes up, the rungs see it, and the run replays without it', async ({
+  page,
+}) => {
+  const folder = fileURLToPath(new URL('../examples/outside/', import.meta.url));
+  await openDemo(page, 'controller', undefined, readFileSync(join(folder, 'loading-gate.ferrule.json'), 'utf8'));
+  await page.getByRole('combobox', { name: 'After the restart' }).selectOption('run');
+  await page.getByRole('button', { name: 'Download and restart' }).click();
+  await expect(page.getByText(/The controller keeps exactly this project/)).toBeVisible({ timeout: 20_000 });
+  await page.getByRole('tab', { name: 'Other programs' }).click();
+  const open = page.getByRole('switch', { name: /open to other programs/ });
+  if (!(await open.isChecked())) await open.click();
+  await expect(page.getByRole('region', { name: 'Modbus TCP' })).toContainText('Good: the scan runs.');
+  const gate = spawn('/usr/bin/python3', [join(folder, 'gate.py'), '--once', '127.0.0.1', String(MODBUS)]);
+  let said = '';
+  gate.stdout.on('data', (d) => (said += String(d)));
+  gate.stderr.on('data', (d) => (said += String(d)));
+  const ended = new Promise((r) => gate.once('exit', r));
+  await expect(page.getByRole('list', { name: 'Connected over Modbus' })).toContainText(/[\d,]+ values written/);
+  await page.getByRole('tab', { name: 'Running' }).click();
+  await expect(
+    page.getByRole('group', { name: 'Live rung 1' }).getByRole('button', { name: /^GateUp, coil/ }),
+  ).toHaveAccessibleName(/, power$/);
+  await ended;
+  expect(said).toMatch(/^height 3000 mm after/);
+  await expect(
+    page.getByRole('group', { name: 'Live rung 1' }).getByRole('button', { name: /^GateUp, coil/ }),
+  ).not.toHaveAccessibleName(/, power$/);
+  // What came in is in the recording.
+  await page.getByRole('tab', { name: 'Recordings' }).click();
+  await page.getByRole('button', { name: 'Take', exact: true }).click();
+  const row = page.getByRole('list', { name: 'Recordings' }).getByRole('listitem').first();
+  await expect(row).toContainText('taken by hand', { timeout: 15_000 });
+  await row.getByRole('button', { name: 'Open on the bench' }).click();
+  await expect(page).toHaveURL(/\/logic/);
+  await expect(element(page, 4, 'AtTop')).toHaveAccessibleName(/closed/);
 });

@@ -1,6 +1,6 @@
 /** `npm start` as a person sees it: one address, both processes, one clear sentence when it cannot, and nothing left behind. */
 import { type ChildProcess, spawn } from 'node:child_process';
-import { chmodSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { chmodSync, existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
@@ -92,6 +92,32 @@ test('a taken port gets one sentence that says which and what to do', async () =
   expect(await s.ended).toBe(1);
   expect(s.text().trim()).toBe(`Port ${PORT} is taken; stop what uses it, or set FERRULE_PORT to another one.`);
   expect(await answers(stand, '/status')).toBe(false);
+});
+
+test('what is no port, and a folder that another server uses, get one sentence each', async () => {
+  for (const [name, text] of [
+    ['FERRULE_PORT', 'abc'],
+    ['FERRULE_CONTROLLER_PORT', '70000'],
+    ['FERRULE_MODBUS_PORT', '0'],
+  ] as const) {
+    const s = start({ [name]: text });
+    expect(await s.ended).toBe(1);
+    expect(s.text()).toContain(`${name} is '${text}', which is no port; give a number from 1 to 65535.`);
+    expect(s.text()).not.toMatch(/\n\s+at /);
+  }
+  const first = start();
+  await expect.poll(() => answers(web, '/api/projects').catch(() => false), { timeout: 60_000 }).toBe(true);
+  const second = spawn(process.execPath, [join(root, 'packages/server/dist/main.mjs')], {
+    env: { ...process.env, FERRULE_PORT: String(stand + 1), FERRULE_DATA: join(folder, 'data') },
+  });
+  let said = '';
+  second.stderr.on('data', (d) => (said += String(d)));
+  expect(await new Promise((r) => second.once('exit', r))).toBe(1);
+  expect(said).toContain('Another Ferrule server uses the folder');
+  first.child.kill('SIGTERM');
+  await first.ended;
+  // What was written last is in the file itself: a copy of it alone is whole.
+  expect(existsSync(join(folder, 'data/ferrule.db-wal'))).toBe(false);
 });
 
 test('a folder that cannot be used gets one sentence', async () => {

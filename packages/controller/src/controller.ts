@@ -109,7 +109,7 @@ export class Controller {
       this.log('fault', line);
       if (run) void this.keepRun(of, run, line).catch(() => undefined);
     };
-    this.timer = setInterval(() => void this.keepRetained(), RETAINED_MS);
+    this.timer = setInterval(() => void this.keepRetained().catch(() => undefined), RETAINED_MS);
   }
 
   get isOn(): boolean {

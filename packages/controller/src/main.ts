@@ -13,7 +13,6 @@ import { RetainedStore } from './retained.js';
 import { scanInThread } from './scan.js';
 
 const env = process.env;
-const port = Number(env['FERRULE_CONTROLLER_PORT'] ?? 4871);
 const data =
   env['FERRULE_CONTROLLER_DATA'] ?? join(dirname(fileURLToPath(import.meta.url)), '../../../data/controller');
 
@@ -22,6 +21,16 @@ function stop(sentence: string): never {
   process.exit(1);
 }
 
+/** A port as the environment says it. */
+function portOf(name: string, usual: number): number {
+  const text = env[name] ?? String(usual),
+    port = Number(text);
+  if (!/^\d+$/.test(text) || port < 1 || port > 65_535)
+    stop(`${name} is '${text}', which is no port; give a number from 1 to 65535.`);
+  return port;
+}
+const port = portOf('FERRULE_CONTROLLER_PORT', 4871),
+  modbusPort = portOf('FERRULE_MODBUS_PORT', 1502);
 const scan = scanInThread((why) => stop(`The controller's scan ended: ${why}.`));
 let controller: Controller, access: Access;
 try {
@@ -50,7 +59,7 @@ const started = controller.start(),
   ]);
 await started;
 const modbus = new ModbusListener(controller, {
-  port: Number(env['FERRULE_MODBUS_PORT'] ?? 1502),
+  port: modbusPort,
   host: '127.0.0.1',
   words: () => controller.open.modbus?.words ?? 'high first',
   clockMs,

@@ -8,7 +8,7 @@ import { parseProject } from '@ferrule/core/schema';
 import pino from 'pino';
 import { createApp } from './app.js';
 import { ControllerLink } from './controller-link.js';
-import { openDatabase } from './db/open.js';
+import { type Db, closeDatabase, holdFolder, openDatabase } from './db/open.js';
 import { ProjectStore } from './db/projects.js';
 import { attachLive } from './live.js';
 import { workerProver } from './prover.js';
@@ -16,7 +16,6 @@ import { workerProver } from './prover.js';
 const here = dirname(fileURLToPath(import.meta.url));
 const root = join(here, '../../..');
 const env = process.env;
-const port = Number(env['FERRULE_PORT'] ?? 4870);
 const host = env['FERRULE_HOST'] ?? '127.0.0.1';
 const data = env['FERRULE_DATA'] ?? join(root, 'data');
 const password = env['FERRULE_PASSWORD'];
@@ -27,6 +26,10 @@ function stop(sentence: string): never {
   process.exit(1);
 }
 
+const portText = env['FERRULE_PORT'] ?? '4870',
+  port = Number(portText);
+if (!/^\d+$/.test(portText) || port < 1 || port > 65_535)
+  stop(`FERRULE_PORT is '${portText}', which is no port; give a number from 1 to 65535.`);
 const isLocal = ['127.0.0.1', 'localhost', '::1'].includes(host);
 if (!isLocal && !password)
   stop(
@@ -45,9 +48,12 @@ function loadExamples(store: ProjectStore): void {
   }
 }
 
-let store: ProjectStore;
+let store: ProjectStore, database: Db;
 try {
-  store = new ProjectStore(openDatabase(join(data, 'ferrule.db'), join(here, '../drizzle')), () => Date.now());
+  if (!holdFolder(data))
+    stop(`Another Ferrule server uses the folder ${data}; stop that one, or set FERRULE_DATA to another folder.`);
+  database = openDatabase(join(data, 'ferrule.db'), join(here, '../drizzle'));
+  store = new ProjectStore(database, () => Date.now());
   loadExamples(store);
 } catch (e) {
   const code = (e as NodeJS.ErrnoException).code ?? '';
@@ -107,5 +113,8 @@ server.listen(port, host, () => {
 for (const signal of ['SIGINT', 'SIGTERM'] as const)
   process.on(signal, () => {
     server.closeAllConnections();
-    server.close(() => process.exit(0));
+    server.close(() => {
+      closeDatabase(database);
+      process.exit(0);
+    });
   });

@@ -1,5 +1,5 @@
 import { mkdirSync } from 'node:fs';
-import { dirname } from 'node:path';
+import { dirname, join } from 'node:path';
 import Database from 'better-sqlite3';
 import { type BetterSQLite3Database, drizzle } from 'drizzle-orm/better-sqlite3';
 import { migrate } from 'drizzle-orm/better-sqlite3/migrator';
@@ -18,3 +18,29 @@ export function openDatabase(file: string, migrationsFolder: string): Db {
   migrate(db, { migrationsFolder });
   return db;
 }
+
+/** Folds what was written last into the database file and closes it: a copy of the file alone is whole then. */
+export function closeDatabase(db: Db): void {
+  db.$client.pragma('wal_checkpoint(TRUNCATE)');
+  db.$client.close();
+}
+
+/**
+ * Holds a folder for this process, until it ends in whatever way: the system lets go of the lock then. False where
+ * another one holds it: two servers on one database would refuse each other's edits.
+ */
+export function holdFolder(folder: string): boolean {
+  mkdirSync(folder, { recursive: true });
+  const lock = new Database(join(folder, 'in-use.db'), { timeout: 0 });
+  try {
+    lock.exec('BEGIN EXCLUSIVE');
+    held.add(lock);
+    return true;
+  } catch (e) {
+    lock.close();
+    if ((e as { code?: string }).code?.startsWith('SQLITE_BUSY')) return false;
+    throw e;
+  }
+}
+/** Kept, so that nothing closes them. */
+const held = new Set<Database.Database>();
