@@ -1,5 +1,8 @@
 import { type Page, expect, test } from '@playwright/test';
-import { PORT, demoText, element, openDemo, toArea } from './ferrule.js';
+import { CONTROLLER_DESK as PORT, demoText, element, openDemo as openAt, toArea } from './ferrule.js';
+
+/** On the desk of these tests. */
+const openDemo = (page: Page, area?: string, text?: string) => openAt(page, area, PORT, text);
 
 test.describe.configure({ mode: 'serial' });
 
@@ -10,7 +13,7 @@ test('connect, compare, download, run, and see live power', async ({ page }) => 
   await openDemo(page, 'controller');
   await expect(status(page)).toContainText('online');
   await page.getByRole('button', { name: 'Download and restart' }).click();
-  await expect(page.getByText('Downloaded and verified by its hash.')).toBeVisible();
+  await expect(page.getByText('Downloaded and verified by its hash.')).toBeVisible({ timeout: 25_000 });
   await expect(page.getByText(/The controller keeps exactly this project/)).toBeVisible();
   await page
     .getByRole('complementary', { name: 'Controller' })
@@ -121,10 +124,10 @@ test('what runs is live in its own rungs and text, whatever project is open; for
   await page.getByRole('combobox', { name: 'After the restart' }).selectOption('run');
   await page.getByLabel('Note with the download').fill('First at the cabinet');
   await page.getByRole('button', { name: 'Download and restart' }).click();
-  await expect(page.getByText('Downloaded and verified by its hash.')).toBeVisible();
+  await expect(page.getByText('Downloaded and verified by its hash.')).toBeVisible({ timeout: 25_000 });
   await expect(status(page)).toContainText('First at the cabinet');
   await expect(status(page)).toContainText('Run');
-  await openDemo(page, 'controller', undefined, SHORTER);
+  await openDemo(page, 'controller', SHORTER);
   await expect(page.getByText(/2 things differ from the open project/)).toBeVisible();
   const rung = page.getByRole('group', { name: 'Live rung 1' });
   await expect(rung.getByRole('button', { name: /^StopOK/ })).toHaveAccessibleName(/closed/);
@@ -141,7 +144,7 @@ test('what runs is live in its own rungs and text, whatever project is open; for
 test('try two changes: both versions are seen, F10 backs out, part of them is tried and kept; the log tells it', async ({
   page,
 }) => {
-  await openDemo(page, 'controller', undefined, SHORTER);
+  await openDemo(page, 'controller', SHORTER);
   await page.getByRole('tab', { name: /What differs \(2\)/ }).click();
   const row = page.getByRole('region', { name: /Cell · rung 5/ });
   await expect(row.getByRole('button', { name: /^GoodTotal >= BatchCount/ })).toHaveAccessibleName(/power/);
@@ -174,7 +177,7 @@ test('try two changes: both versions are seen, F10 backs out, part of them is tr
 
 test('a trial whose page is closed is backed out by itself', async ({ page, context }) => {
   test.setTimeout(90_000);
-  await openDemo(page, 'controller', undefined, SHORTER);
+  await openDemo(page, 'controller', SHORTER);
   await page.getByRole('combobox', { name: 'Backs out by itself after' }).selectOption('10 s');
   await page.getByRole('button', { name: 'Try', exact: true }).click();
   await expect(page.getByRole('heading', { name: /On trial: rev/ })).toBeVisible({ timeout: 15_000 });
@@ -245,10 +248,10 @@ test('a fault at the controller: its recording opens on the bench with the progr
     rules: [],
     scope: [],
   });
-  await openDemo(page, 'controller', undefined, text);
+  await openDemo(page, 'controller', text);
   await page.getByRole('combobox', { name: 'After the restart' }).selectOption('run');
   await page.getByRole('button', { name: 'Download and restart' }).click();
-  await expect(page.getByText('Downloaded and verified by its hash.')).toBeVisible();
+  await expect(page.getByText('Downloaded and verified by its hash.')).toBeVisible({ timeout: 25_000 });
   // Its text is live there.
   await expect(page.getByRole('list', { name: 'Live text' })).toContainText('Q = 1');
   await page.waitForTimeout(500);
@@ -297,7 +300,7 @@ test('a draft runs beside: nothing moves, the output that differs is listed and 
   // The lamp for Running would stay dark.
   const draft = demoText.replace('"Running -> LampRunning"', '"Running & Fault -> LampRunning"');
   expect(draft).not.toBe(demoText);
-  await openDemo(page, 'controller', undefined, draft);
+  await openDemo(page, 'controller', draft);
   await expect(status(page)).toContainText('Run');
   await page.getByRole('button', { name: 'Run beside', exact: true }).click();
   const beside = page.getByRole('region', { name: 'Run beside' });
@@ -330,7 +333,7 @@ test('what differs from the controller is shown where it stands: rung, tag, text
   await openDemo(page, 'controller');
   await page.getByRole('button', { name: 'Download and restart' }).click();
   await expect(page.getByText(/The controller keeps exactly this project/)).toBeVisible({ timeout: 15_000 });
-  await openDemo(page, 'logic', undefined, draft);
+  await openDemo(page, 'logic', draft);
   const strip = page.getByRole('status', { name: 'Differs from the controller' });
   await page.getByRole('tab', { name: /^Stations/ }).click();
   await expect(strip).toContainText('1 thing differs here from what Cabinet A keeps');

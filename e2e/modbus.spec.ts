@@ -4,7 +4,10 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { type Page, expect, test } from '@playwright/test';
-import { PORT, demoText, element, openDemo, toArea } from './ferrule.js';
+import { MODBUS_DESK as PORT, demoText, element, openDemo as openAt, toArea } from './ferrule.js';
+
+/** On the desk of these tests. */
+const openDemo = (page: Page, area?: string, text?: string) => openAt(page, area, PORT, text);
 
 test.describe.configure({ mode: 'serial' });
 
@@ -33,7 +36,7 @@ const shared = (() => {
 })();
 
 async function openPage(page: Page): Promise<void> {
-  await openDemo(page, 'controller', undefined, shared);
+  await openDemo(page, 'controller', shared);
   await page.getByRole('combobox', { name: 'After the restart' }).selectOption('run');
   await page.getByRole('button', { name: 'Download and restart' }).click();
   await expect(page.getByText(/The controller keeps exactly this project/)).toBeVisible({ timeout: 20_000 });
@@ -101,7 +104,7 @@ test('the example of a machine that is another program: the gate goes up, the ru
   page,
 }) => {
   const folder = fileURLToPath(new URL('../examples/outside/', import.meta.url));
-  await openDemo(page, 'controller', undefined, readFileSync(join(folder, 'loading-gate.ferrule.json'), 'utf8'));
+  await openDemo(page, 'controller', readFileSync(join(folder, 'loading-gate.ferrule.json'), 'utf8'));
   await page.getByRole('combobox', { name: 'After the restart' }).selectOption('run');
   await page.getByRole('button', { name: 'Download and restart' }).click();
   await expect(page.getByText(/The controller keeps exactly this project/)).toBeVisible({ timeout: 20_000 });
@@ -131,5 +134,5 @@ test('the example of a machine that is another program: the gate goes up, the ru
   await expect(row).toContainText('taken by hand', { timeout: 15_000 });
   await row.getByRole('button', { name: 'Open on the bench' }).click();
   await expect(page).toHaveURL(/\/logic/);
-  await expect(element(page, 4, 'AtTop')).toHaveAccessibleName(/closed/);
+  await expect(element(page, 1, 'AtTop')).toHaveAccessibleName(/normally closed, open/);
 });

@@ -14,16 +14,19 @@ const isFree = (port: number): Promise<boolean> =>
     s.listen(port, '127.0.0.1', () => s.close(() => resolve(true)));
   });
 
-/** The first of four free ports in a row, so that two runs on one machine never meet. */
+/** Three desks, each with a stand-in: four ports in a row for each (`ferrule.ts`). */
+const DESKS = 3,
+  EACH = 4;
+
+/** The first of so many free ports in a row, so that two runs on one machine never meet. */
 async function freePorts(): Promise<number> {
-  for (let port = 20_000 + (process.pid % 10_000); ; port += 4)
-    if ((await Promise.all([port, port + 1, port + 2, port + 3].map(isFree))).every(Boolean)) return port;
+  const many = DESKS * EACH;
+  for (let port = 20_000 + (process.pid % 10_000); ; port += many)
+    if ((await Promise.all(Array.from({ length: many }, (_, i) => isFree(port + i)))).every(Boolean)) return port;
 }
 
-/** One server and one stand-in for all tests but those that kill them. */
-export default async function setup(): Promise<() => Promise<void>> {
-  const port = await freePorts();
-  process.env['FERRULE_E2E_PORT'] = String(port);
+/** A web application and its stand-in over a folder of their own. */
+async function desk(port: number): Promise<() => Promise<void>> {
   const data = mkdtempSync(join(tmpdir(), 'ferrule-e2e-'));
   const controller = await startFrom(root, 'controller', {
     FERRULE_CONTROLLER_PORT: String(port + 1),
@@ -42,5 +45,21 @@ export default async function setup(): Promise<() => Promise<void>> {
   return async () => {
     await Promise.all([server.kill('SIGTERM'), controller.kill('SIGTERM')]);
     rmSync(data, { recursive: true, force: true });
+  };
+}
+
+/** One desk for all tests but those that kill it, and one each for those that download: what a stand-in keeps is seen on every page. */
+export default async function setup(): Promise<() => Promise<void>> {
+  const port = await freePorts();
+  process.env['FERRULE_E2E_PORT'] = String(port);
+  const ends: (() => Promise<void>)[] = [];
+  try {
+    for (let i = 0; i < DESKS; i++) ends.push(await desk(port + i * EACH));
+  } catch (e) {
+    await Promise.all(ends.map((end) => end()));
+    throw e;
+  }
+  return async () => {
+    await Promise.all(ends.map((end) => end()));
   };
 }

@@ -35,30 +35,33 @@ export function BeforeTry({
   const p = preview.data,
     forces = status?.forces.length ?? 0;
   return (
-    <dl aria-label="Before a try" className="text-[12px]">
+    <section aria-label="Before a try" className="text-[12px]">
       {preview.error ? (
         <p className="text-bad">{messageOf(preview.error)}</p>
-      ) : !p ? (
-        <p className="text-soft">Looking at what it would do …</p>
       ) : (
-        <>
-          <Row isGood={!p.fault && !p.switched.length} name={`Outputs in ${p.scans} scans`}>
-            {p.fault
-              ? `it faults: ${p.fault}`
-              : p.switched.length
-                ? p.switched.map((s) => `${s.path} ${s.kept} → ${s.draft}`).join(', ')
-                : 'none switched'}
-          </Row>
-          <Row isGood={!p.lost.length} name="Values">
-            {p.lost.length ? `not carried over: ${p.lost.join('; ')}` : 'all carried over'}
-          </Row>
-        </>
+        !p && <p className="text-soft">Looking at what it would do …</p>
       )}
-      <Row isGood={!forces} name="Forces">
-        {forces ? `${forces} in effect` : 'none'}
-      </Row>
-      <ProofRow proof={projects.data?.find((x) => x.id === id)?.proof} revision={revision ?? 0} />
-    </dl>
+      <dl>
+        {p && !preview.error && (
+          <>
+            <Row isGood={!p.fault && !p.switched.length} name={`Outputs in ${p.scans} scans`}>
+              {p.fault
+                ? `it faults: ${p.fault}`
+                : p.switched.length
+                  ? p.switched.map((s) => `${s.path} ${s.kept} → ${s.draft}`).join(', ')
+                  : 'none switched'}
+            </Row>
+            <Row isGood={!p.lost.length} name="Values">
+              {p.lost.length ? `not carried over: ${p.lost.join('; ')}` : 'all carried over'}
+            </Row>
+          </>
+        )}
+        <Row isGood={!forces} name="Forces">
+          {forces ? `${forces} in effect` : 'none'}
+        </Row>
+        <ProofRow proof={projects.data?.find((x) => x.id === id)?.proof} revision={revision ?? 0} />
+      </dl>
+    </section>
   );
 }
 

@@ -35,7 +35,7 @@ const QUALITY = {
 
 export function OtherPrograms({ view }: { readonly view: ControllerView }) {
   const { attempt } = view;
-  const open = useSWR<OpenState>('/controller/open', { refreshInterval: 2000 });
+  const open = useSWR<OpenState>('/controller/open', { refreshInterval: 1000, dedupingInterval: 300 });
   const m = open.data?.modbus;
   const set = (change: { modbus: boolean; words: string }) =>
     void attempt(async () => {
