@@ -358,3 +358,14 @@ test('what differs from the controller is shown where it stands: rung, tag, text
   await expect(page.getByRole('row', { name: 'StartPB', exact: true })).toContainText('differs');
   await expect(page.getByRole('region', { name: 'At the controller' })).toContainText('Start button, lit');
 });
+
+test('after the controller did not answer once, the page finds it again by itself', async ({ page }) => {
+  let isGone = false;
+  await page.route('**/api/controller/status', (route) => (isGone ? route.abort() : route.continue()));
+  await openDemo(page, 'controller');
+  await expect(status(page)).toContainText('online');
+  isGone = true;
+  await expect(status(page)).toContainText('offline');
+  isGone = false;
+  await expect(status(page)).toContainText('online');
+});

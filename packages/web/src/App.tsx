@@ -18,7 +18,8 @@ const PrintArea = later(() => import('./areas/print/PrintArea.js').then((m) => m
 
 export function App() {
   return (
-    <SWRConfig value={{ fetcher, revalidateOnFocus: true, shouldRetryOnError: true }}>
+    // Lists that are asked for every two seconds are: the time in which one answer serves all is far below that.
+    <SWRConfig value={{ fetcher, revalidateOnFocus: true, shouldRetryOnError: true, dedupingInterval: 500 }}>
       {/* Not as a transition: the bench changes what is shown sixty times a second, and each time React would begin the new area anew. */}
       <BrowserRouter useTransitions={false}>
         <Routes>

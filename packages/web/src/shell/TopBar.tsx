@@ -15,6 +15,7 @@ import { useEffect, useState, type ReactNode } from 'react';
 import type { FirstOn, Undeclared } from '@ferrule/core';
 import { Link, useNavigate, useParams } from 'react-router';
 import useSWR from 'swr';
+import { KEEP_ASKING } from '../components/polling.js';
 import { askBench, benchLive, tellBench, useBench } from '../bench/live.js';
 import { Button, Hint } from '../components/ui.js';
 import { valueText } from '../components/values.js';
@@ -473,7 +474,7 @@ interface Status {
 }
 function ControllerPill() {
   const { id } = useParams();
-  const { data, error } = useSWR<Status>('/controller/status', { refreshInterval: 3000, shouldRetryOnError: false });
+  const { data, error } = useSWR<Status>('/controller/status', { refreshInterval: 3000, ...KEEP_ASKING });
   const text = error
     ? 'Controller offline'
     : !data

@@ -1,6 +1,7 @@
 /** What the page knows of the controller, fresh after each action. */
 import { useState } from 'react';
 import useSWR from 'swr';
+import { KEEP_ASKING } from '../../components/polling.js';
 import type { Difference, Project, TagFacts, TextWatch } from '@ferrule/core';
 import { messageOf } from '../../api.js';
 import { useDocument } from '../../document/store.js';
@@ -100,11 +101,11 @@ export function useController() {
     [looked, setLooked] = useState<string>();
   const status = useSWR<Status>('/controller/status', {
     refreshInterval: 500,
-    shouldRetryOnError: false,
+    ...KEEP_ASKING,
     dedupingInterval: 200,
   });
   const download = useSWR<Download>('/controller/download', { refreshInterval: 300, dedupingInterval: 200 });
-  const cabinet = useSWR<CabinetState>('/controller/cabinet', { refreshInterval: 2000, shouldRetryOnError: false });
+  const cabinet = useSWR<CabinetState>('/controller/cabinet', { refreshInterval: 2000, ...KEEP_ASKING });
   const online = status.data !== undefined && !status.error,
     active = status.data?.trial?.hash ?? status.data?.hash;
   const comparison = useSWR<Comparison>(
