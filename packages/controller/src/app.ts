@@ -209,9 +209,13 @@ export function createApp(
     const { modbus, words = 'high first' } = fieldsOf(request);
     if (typeof modbus !== 'boolean' || (words !== 'high first' && words !== 'low first'))
       throw new Refusal(400, "'modbus' is true or false, 'words' is 'high first' or 'low first'.");
-    controller.setOpen(modbus ? { modbus: { words } } : {});
+    const wasOn = options.modbus.isOn;
+    controller.setOpen({ modbus: { isOn: modbus, words } });
     if (modbus) await options.modbus.start();
     else await options.modbus.stop();
+    if (options.modbus.error) controller.note('link', `Modbus TCP could not be opened: ${options.modbus.error}`);
+    else if (options.modbus.isOn !== wasOn)
+      controller.note('link', modbus ? 'Modbus TCP is open to other programs.' : 'Modbus TCP is closed.');
     response.json(openOf());
   });
   app.get('/cabinet', (_, response) => {
@@ -254,7 +258,7 @@ export function createApp(
       words = controller.open.modbus?.words ?? 'high first';
     return {
       modbus: {
-        isOn: controller.open.modbus !== undefined,
+        isOn: controller.open.modbus?.isOn === true,
         port: modbus.port,
         words,
         ...(modbus.error ? { error: modbus.error } : {}),

@@ -876,7 +876,31 @@ describe('Modbus TCP', () => {
       before = performance.now();
     expect(await e.ask(1, 0, 0, 0, 1)).toEqual([1, 1, 0]);
     expect(performance.now() - before).toBeGreaterThan(200);
-    expect(new ProgramStore(folder).read()!.open).toEqual({ modbus: { words: 'high first' } });
+    expect(new ProgramStore(folder).read()!.open).toEqual({ modbus: { isOn: true, words: 'high first' } });
+    // The order of words is kept while it is closed too, and said once what changed.
+    expect(await open(false, 'low first')).toMatchObject({ modbus: { isOn: false, words: 'low first' } });
+    await open(false, 'high first');
+    expect(words().filter((w) => w === 'Modbus TCP is closed.')).toHaveLength(1);
+  });
+  it('a port that is taken is told, and never said to be open', async () => {
+    const taken = new ModbusListener(controller, {
+      port: (server.address() as { port: number }).port,
+      host: '127.0.0.1',
+      words: () => 'high first',
+      clockMs: () => performance.now(),
+    });
+    const app = createServer(createApp(controller, { wallMs: Date.now, access: new Access(KEY), modbus: taken }));
+    await new Promise<void>((r) => app.listen(0, '127.0.0.1', r));
+    const answer = await fetch(`http://127.0.0.1:${(app.address() as { port: number }).port}/open`, {
+      method: 'PUT',
+      headers: { ...KEYED, 'content-type': 'application/json' },
+      body: JSON.stringify({ modbus: true }),
+    });
+    expect(await answer.json()).toMatchObject({ modbus: { error: expect.stringMatching(/^Port \d+ is taken/) } });
+    expect(words()[0]).toMatch(/^Modbus TCP could not be opened: Port/);
+    expect(words()).not.toContain('Modbus TCP is open to other programs.');
+    app.close();
+    app.closeAllConnections();
   });
   it('hostile bytes, a thousand connections that say nothing, and floods: bounded, and the scan runs on', async () => {
     await download(COUNTED);

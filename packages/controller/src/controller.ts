@@ -479,14 +479,12 @@ export class Controller {
   get open(): Open {
     return this.kept.open ?? {};
   }
-  /** Opens or closes a protocol: kept over power. */
+  /** What is to be open, kept over power; whoever opens it says whether that could be done. */
   setOpen(open: Open): void {
     this.needsPower();
     this.write({ open }, 'Opening to other programs');
-    this.log('link', open.modbus ? 'Modbus TCP is open to other programs.' : 'Modbus TCP is closed.');
-    this.onOpen();
   }
-  /** Told when what is open, the cable or the power has changed. */
+  /** Told when the cable or the power has changed. */
   onOpen: () => void = () => undefined;
 
   setNetwork(state: Network): void {

@@ -67,7 +67,7 @@ const modbus = new ModbusListener(controller, {
 controller.onOpen = () => {
   if (controller.network === 'cut' || !controller.isOn) modbus.cut();
 };
-if (controller.open.modbus) await modbus.start();
+if (controller.open.modbus?.isOn) await modbus.start();
 const app = createApp(controller, { wallMs: Date.now, access, modbus });
 const server = createServer(app);
 const endLive = attachLive(server, controller, access);

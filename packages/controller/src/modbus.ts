@@ -94,6 +94,7 @@ export class ModbusListener {
   }
   async stop(): Promise<void> {
     const { server } = this;
+    this.error = undefined;
     this.server = undefined;
     for (const c of this.clients) c.socket.destroy();
     if (server?.listening) await new Promise((r) => server.close(r));

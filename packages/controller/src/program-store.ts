@@ -31,7 +31,7 @@ export interface Kept {
 }
 
 export interface Open {
-  readonly modbus?: { readonly words: WordOrder };
+  readonly modbus?: { readonly isOn: boolean; readonly words: WordOrder };
 }
 
 /** Files of the first form hold the program beside the mode. */

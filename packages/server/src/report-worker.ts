@@ -31,7 +31,7 @@ else {
       revision,
       reach,
       hasProof: proofs !== undefined,
-      modbus: modbusRows(modbusMap(pointsOf(project, plan.image)), 'high first'),
+      modbus: modbusRows(modbusMap(pointsOf(project, plan.image)), undefined),
       ...(controller ? { controller } : {}),
       strengths: new Map((proofs ?? []).map((x) => [x.id, { proof: x }])),
     }),

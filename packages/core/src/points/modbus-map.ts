@@ -163,8 +163,8 @@ export function fromRegisters(type: Type, registers: readonly number[], order: W
   return whole;
 }
 
-/** The mapping as rows with a head, for a sheet: what an operator screen's engineer needs. */
-export function modbusRows(map: ModbusMap, order: WordOrder): string[][] {
+/** The mapping as rows with a head, for a sheet: what an operator screen's engineer needs. `order` where it is known: the controller has it. */
+export function modbusRows(map: ModbusMap, order: WordOrder | undefined): string[][] {
   return [
     ['Point', 'Type', 'Table', 'Number', 'Registers', 'Access', 'Word order', 'Unit', 'Range', 'Description'],
     ...map.points.map(({ point, table, number, count }) => [
@@ -174,7 +174,7 @@ export function modbusRows(map: ModbusMap, order: WordOrder): string[][] {
       String(number),
       table === 'coil' || table === 'discrete' ? '' : String(count),
       point.access === 'write' ? 'read and write' : 'read',
-      count > 1 ? order : '',
+      count > 1 ? (order ?? 'as set at the controller') : '',
       baseOf(point.type) === 'TIME' ? 'ms' : (point.tag.unit ?? ''),
       point.tag.range ?? '',
       point.tag.description ?? '',

@@ -5,6 +5,7 @@
 import { useMemo } from 'react';
 import { Link } from 'react-router';
 import useSWR from 'swr';
+import { KEEP_ASKING } from './polling.js';
 import { create } from 'zustand';
 import type { Difference, Project } from '@ferrule/core';
 import type { Comparison, Status } from '../areas/controller/status.js';
@@ -24,6 +25,7 @@ export interface AtController {
   readonly byKey: ReadonlyMap<string, Difference>;
   /** Whether the open project is on trial: then it is in effect, and what is kept waits. */
   readonly isOnTrial: boolean;
+  /** Whether another version is on trial: then neither is in effect. */ readonly isOtherOnTrial: boolean;
   /** Whose version the old one is, and whether it is in effect. */ readonly words: string;
 }
 
@@ -36,7 +38,7 @@ export function useAtController(always = false): AtController | undefined {
     revision = useDocument((s) => s.revision),
     project = useDocument((s) => s.project?.name),
     shown = useShown((s) => s.shown);
-  const status = useSWR<Status>('/controller/status', { refreshInterval: 3000, shouldRetryOnError: false });
+  const status = useSWR<Status>('/controller/status', { refreshInterval: 3000, ...KEEP_ASKING });
   const s = status.error ? undefined : status.data,
     isMine = s?.project !== undefined && s.project === project,
     active = s?.trial?.hash ?? s?.hash;
@@ -58,6 +60,7 @@ export function useAtController(always = false): AtController | undefined {
       differences: comparison.differences,
       byKey: new Map(comparison.differences.map((d) => [d.key, d])),
       isOnTrial,
+      isOtherOnTrial: comparison.trialSame === false,
       words: isOnTrial
         ? `${rev} · waits`
         : comparison.trialSame === false
@@ -86,7 +89,11 @@ export function DraftStrip({ things, where }: { readonly things: (key: string) =
           {mine.length} {mine.length === 1 ? 'thing differs' : 'things differ'}
         </b>{' '}
         {where} from what {at.name} keeps (rev {at.revision}
-        {at.isOnTrial ? '); this project is on trial and in effect.' : ', in effect).'}
+        {at.isOnTrial
+          ? '); this project is on trial and in effect.'
+          : at.isOtherOnTrial
+            ? '); another version is on trial and in effect.'
+            : ', in effect).'}
         {gone.length > 0 && ` Gone here: ${gone.map((d) => d.what).join(', ')}.`}
       </span>
       <Link className="underline" to={`/projects/${id}/controller`}>
