@@ -14,9 +14,9 @@ const isFree = (port: number): Promise<boolean> =>
     s.listen(port, '127.0.0.1', () => s.close(() => resolve(true)));
   });
 
-/** Three desks, each with a stand-in: four ports in a row for each (`ferrule.ts`). */
+/** Three desks, each with a stand-in: five ports in a row for each (`ferrule.ts`). */
 const DESKS = 3,
-  EACH = 4;
+  EACH = 5;
 
 /** The first of so many free ports in a row, so that two runs on one machine never meet. */
 async function freePorts(): Promise<number> {
@@ -31,6 +31,7 @@ async function desk(port: number): Promise<() => Promise<void>> {
   const controller = await startFrom(root, 'controller', {
     FERRULE_CONTROLLER_PORT: String(port + 1),
     FERRULE_MODBUS_PORT: String(port + 3),
+    FERRULE_OPCUA_PORT: String(port + 4),
     FERRULE_CONTROLLER_DATA: join(data, 'controller'),
   });
   const server = await startFrom(root, 'server', {

@@ -99,6 +99,7 @@ test('what is no port, and a folder that another server uses, get one sentence e
     ['FERRULE_PORT', 'abc'],
     ['FERRULE_CONTROLLER_PORT', '70000'],
     ['FERRULE_MODBUS_PORT', '0'],
+    ['FERRULE_OPCUA_PORT', '4840x'],
   ] as const) {
     const s = start({ [name]: text });
     expect(await s.ended).toBe(1);

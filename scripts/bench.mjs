@@ -6,7 +6,7 @@ import { install, root } from './setup.mjs';
 
 install();
 const { ensureBuilt } = await import('./build.mjs');
-await ensureBuilt(['server', 'controller', 'web']);
+await ensureBuilt(['server', 'controller', 'protocols', 'web']);
 const { build } = await import('esbuild');
 const wanted = process.argv[2];
 const out = join(root, 'node_modules/.cache/ferrule-bench');

@@ -1,4 +1,4 @@
-// Builds what is missing or older than its sources. Targets: cli, server, controller (bundles), web (pages).
+// Builds what is missing or older than its sources. Targets: cli, server, controller, protocols (bundles), web (pages).
 import { existsSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
@@ -18,11 +18,13 @@ const ENTRIES = {
     'packages/controller/src/scan-worker.ts',
     'packages/controller/src/recording-worker.ts',
   ],
+  protocols: ['packages/protocols/src/opcua/opcua-main.ts'],
 };
 const SOURCES = {
   cli: ['core', 'cli'],
   server: ['core', 'server'],
-  controller: ['core', 'controller'],
+  controller: ['core', 'protocols', 'controller'],
+  protocols: ['core', 'protocols'],
   web: ['core', 'web'],
 };
 
@@ -73,6 +75,7 @@ async function bundle(target) {
       'helmet',
       'drizzle-orm',
       'drizzle-orm/*',
+      'node-opcua-*',
     ],
   });
 }
@@ -98,4 +101,4 @@ export async function ensureBuilt(targets, log = () => undefined) {
 }
 
 if (process.argv[1] && import.meta.url === pathToFileURL(process.argv[1]).href)
-  await ensureBuilt(['cli', 'server', 'controller', 'web'], (t) => console.log(t));
+  await ensureBuilt(['cli', 'server', 'controller', 'protocols', 'web'], (t) => console.log(t));

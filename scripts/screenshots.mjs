@@ -7,7 +7,7 @@ import { chromium } from '@playwright/test';
 import { ensureBuilt } from './build.mjs';
 import { root } from './setup.mjs';
 
-await ensureBuilt(['server', 'controller', 'web']);
+await ensureBuilt(['server', 'controller', 'protocols', 'web']);
 const data = mkdtempSync(join(tmpdir(), 'ferrule-shots-'));
 const port = 4980;
 const start = (name, env) =>

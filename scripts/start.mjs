@@ -6,7 +6,7 @@ import { install, root, stop } from './setup.mjs';
 install();
 const { ensureBuilt } = await import('./build.mjs');
 try {
-  await ensureBuilt(['server', 'controller', 'web'], (t) => console.log(t));
+  await ensureBuilt(['server', 'controller', 'protocols', 'web'], (t) => console.log(t));
 } catch (e) {
   stop(
     e.code === 'EACCES' || e.code === 'EROFS'

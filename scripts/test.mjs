@@ -62,7 +62,7 @@ count(
     '.dependency-cruiser.mjs',
     '--ignore-known',
     '--',
-    ...['core', 'cli', 'server', 'controller', 'web'].map((name) => `packages/${name}/src`),
+    ...['core', 'cli', 'server', 'controller', 'protocols', 'web'].map((name) => `packages/${name}/src`),
   ]),
 );
 
@@ -80,7 +80,7 @@ if (unit) {
 if (!unitOk && !(unit?.numFailedTests > 0)) failed++;
 
 const { ensureBuilt } = await import('./build.mjs');
-await ensureBuilt(['cli', 'server', 'controller', 'web'], (t) => console.log(t));
+await ensureBuilt(['cli', 'server', 'controller', 'protocols', 'web'], (t) => console.log(t));
 const e2eOk = run('end-to-end tests', 'node_modules/@playwright/test/cli.js', [
   'test',
   '-c',

@@ -1,12 +1,12 @@
 /** The stand-in's network side (what the cable carries) and cabinet side (its own switches, worked by hand). */
 import { createHash } from 'node:crypto';
-import { type BenchEvent, findPath, formatValue, modbusRows, parseValue } from '@ferrule/core';
+import { type BenchEvent, findPath, formatValue, parseValue } from '@ferrule/core';
 import express, { type Express, type Request, type Response } from 'express';
 import type { Access } from './access.js';
 import type { Key, Network } from './cabinet.js';
 import { type Controller, Refusal } from './controller.js';
 import type { Program } from './prepare.js';
-import type { ModbusListener } from './modbus.js';
+import type { OtherPrograms } from './other-programs.js';
 import type { Scan } from './scan.js';
 
 const CHUNK = 1024;
@@ -25,7 +25,7 @@ interface Transfer {
 
 export function createApp(
   controller: Controller,
-  options: { readonly wallMs: () => number; readonly access: Access; readonly modbus: ModbusListener },
+  options: { readonly wallMs: () => number; readonly access: Access; readonly open: OtherPrograms },
 ): Express {
   const app = express();
   app.disable('x-powered-by');
@@ -201,22 +201,26 @@ export function createApp(
     response.json(await controller.status());
   });
   app.get('/open', async (_, response) => {
-    await controller.scan.look();
-    response.json(openOf());
+    response.json(await options.open.shown());
   });
   /** Opens or closes a protocol; the answer says whether it could be. */
-  app.put('/open', async (request, response) => {
-    const { modbus, words = 'high first' } = fieldsOf(request);
-    if (typeof modbus !== 'boolean' || (words !== 'high first' && words !== 'low first'))
-      throw new Refusal(400, "'modbus' is true or false, 'words' is 'high first' or 'low first'.");
-    const wasOn = options.modbus.isOn;
-    controller.setOpen({ modbus: { isOn: modbus, words } });
-    if (modbus) await options.modbus.start();
-    else await options.modbus.stop();
-    if (options.modbus.error) controller.note('link', `Modbus TCP could not be opened: ${options.modbus.error}`);
-    else if (options.modbus.isOn !== wasOn)
-      controller.note('link', modbus ? 'Modbus TCP is open to other programs.' : 'Modbus TCP is closed.');
-    response.json(openOf());
+  app.put('/open/modbus', async (request, response) => {
+    const { isOn, words } = fieldsOf(request);
+    await options.open.setModbus(isOn, words);
+    response.json(await options.open.shown());
+  });
+  app.put('/open/opcua', async (request, response) => {
+    options.open.setOpcua(fieldsOf(request));
+    response.json(await options.open.shown());
+  });
+  /** A certificate that was shown is trusted from now on, or is not any more. */
+  app.put('/open/opcua/certificates/:thumbprint', async (request, response) => {
+    const { isTrusted } = fieldsOf(request),
+      { thumbprint } = request.params;
+    if (typeof isTrusted !== 'boolean' || !/^[0-9a-f]{40}$/.test(thumbprint))
+      throw new Refusal(400, "A certificate is named by its thumbprint; 'isTrusted' is true or false.");
+    options.open.opcua.trust(thumbprint, isTrusted);
+    response.json(await options.open.shown());
   });
   app.get('/cabinet', (_, response) => {
     response.json(controller.cabinet);
@@ -251,24 +255,6 @@ export function createApp(
     response.status(error instanceof Refusal ? error.status : (error.status ?? 422)).json({ message: error.message });
   });
   return app;
-
-  function openOf(): object {
-    const { modbus } = options,
-      map = modbus.map(),
-      words = controller.open.modbus?.words ?? 'high first';
-    return {
-      modbus: {
-        isOn: controller.open.modbus?.isOn === true,
-        port: modbus.port,
-        words,
-        ...(modbus.error ? { error: modbus.error } : {}),
-        quality: { run: 'good', stop: 'bad', fault: 'bad', empty: 'bad' }[controller.scan.facts.state],
-        clients: modbus.list(),
-        rows: map ? modbusRows(map, words) : [],
-        left: map?.left ?? [],
-      },
-    };
-  }
 
   function current(request: Request): Transfer {
     if (!transfer || transfer.id !== request.params['id'])

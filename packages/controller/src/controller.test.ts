@@ -27,7 +27,7 @@ import { Controller } from './controller.js';
 import { EventLog } from './event-log.js';
 import { attachLive } from './live.js';
 import { ImageStore } from './image-store.js';
-import { ModbusListener } from './modbus.js';
+import { type OpenShown, OtherPrograms } from './other-programs.js';
 import { ProgramStore } from './program-store.js';
 import { RecordingStore } from './recordings.js';
 import { RetainedStore, putRetained, retainedCount, retainedOf } from './retained.js';
@@ -48,7 +48,7 @@ let folder: string,
   base: string,
   runner: Runner,
   controller: Controller,
-  modbus: ModbusListener,
+  others: OtherPrograms,
   endLive: () => void;
 
 /** A controller over a folder, as after its power came. */
@@ -69,20 +69,22 @@ async function powered(over: string): Promise<Controller> {
   return c;
 }
 
+const otherPrograms = (modbusPort: number): OtherPrograms =>
+  new OtherPrograms(controller, {
+    modbusPort,
+    opcuaPort: 1,
+    opcuaHost: '127.0.0.1',
+    folder: join(folder, 'opcua'),
+    opcuaEntry: new URL('./none.mjs', import.meta.url),
+    clockMs: () => performance.now(),
+  });
+
 beforeEach(async () => {
   folder = mkdtempSync(join(tmpdir(), 'ferrule-'));
   controller = await powered(folder);
   runner = sides.get(controller.scan)!.server.runner;
-  modbus = new ModbusListener(controller, {
-    port: 0,
-    host: '127.0.0.1',
-    words: () => controller.open.modbus?.words ?? 'high first',
-    clockMs: () => performance.now(),
-  });
-  controller.onOpen = () => {
-    if (controller.network === 'cut' || !controller.isOn) modbus.cut();
-  };
-  server = createServer(createApp(controller, { wallMs: Date.now, access: new Access(KEY), modbus }));
+  others = otherPrograms(0);
+  server = createServer(createApp(controller, { wallMs: Date.now, access: new Access(KEY), open: others }));
   endLive = attachLive(server, controller, new Access(KEY));
   await new Promise<void>((r) => {
     server.listen(0, '127.0.0.1', r);
@@ -91,7 +93,7 @@ beforeEach(async () => {
 });
 afterEach(async () => {
   endLive();
-  await modbus.stop();
+  await others.stop();
   await controller.end();
   server.close();
   server.closeAllConnections();
@@ -801,7 +803,7 @@ describe('Modbus TCP', () => {
   })();
   /** A client that sends PDUs one by one. */
   async function client() {
-    const socket = connect(modbus.port, '127.0.0.1');
+    const socket = connect(others.modbus.port, '127.0.0.1');
     await new Promise((resolve, reject) => {
       socket.once('connect', resolve);
       socket.once('error', reject);
@@ -811,6 +813,7 @@ describe('Modbus TCP', () => {
       socket,
       ask: (...pdu: number[]) =>
         new Promise<number[]>((resolve, reject) => {
+          if (socket.destroyed) reject(new Error('closed'));
           socket.once('close', () => reject(new Error('closed')));
           socket.once('data', (d) => {
             socket.removeAllListeners('close');
@@ -820,13 +823,14 @@ describe('Modbus TCP', () => {
         }),
     };
   }
-  const open = async (modbus = true, words = 'high first') => (await call('PUT', '/open', { modbus, words })).body;
+  const open = async (isOn = true, words = 'high first') => (await call('PUT', '/open/modbus', { isOn, words })).body;
 
   it('is closed until it is opened; reads and writes what has access, between two scans; counts and names who is there', async () => {
     await running(COUNTED);
-    expect(modbus.isOn).toBe(false);
-    const told = (await open()) as unknown as { modbus: { isOn: boolean; quality: string; rows: string[][] } };
-    expect(told.modbus).toMatchObject({ isOn: true, quality: 'good' });
+    expect(others.modbus.isOn).toBe(false);
+    const told = (await open()) as unknown as OpenShown;
+    expect(told).toMatchObject({ state: 'run', modbus: { isOn: true } });
+    expect(told.points[0]).toMatchObject({ quality: 'good' });
     expect(told.modbus.rows.slice(1).map((r) => r.slice(0, 5))).toEqual([
       ['A', 'BOOL', 'coil', '0', ''],
       ['Q', 'BOOL', 'discrete input', '10000', ''],
@@ -861,6 +865,29 @@ describe('Modbus TCP', () => {
     await expect(c.ask(2, 0xff, 0xff, 0, 1)).rejects.toThrow();
     await expect(client()).rejects.toThrow();
   });
+  it('who looks at the end of the coming scan sees each one; at once where none comes', async () => {
+    await controller.scan.lookAfterScan();
+    expect(controller.scan.facts.state).toBe('empty');
+    await running(COUNTED);
+    await controller.scan.look();
+    const { server: side } = sides.get(controller.scan)!,
+      ahead = () => Number(controller.scan.engine!.read('Now')) - controller.scan.facts.scan,
+      before = ahead();
+    for (let i = 0; i < 3; i++) {
+      const at = controller.scan.facts.scan,
+        looked = controller.scan.lookAfterScan();
+      // Another look meanwhile is of its own.
+      await controller.scan.look();
+      expect(controller.scan.facts.scan).toBe(at);
+      while (runner.engine!.scan === at) {
+        side.tick();
+        await new Promise((r) => setTimeout(r, 2));
+      }
+      await looked;
+      expect(controller.scan.facts.scan).toBeGreaterThan(at);
+      expect(ahead()).toBe(before);
+    }
+  });
   it('without a program it answers that the device fails; the cut cable and the power end it; it is open again after a power cut', async () => {
     await open();
     const c = await client();
@@ -883,18 +910,13 @@ describe('Modbus TCP', () => {
     expect(words().filter((w) => w === 'Modbus TCP is closed.')).toHaveLength(1);
   });
   it('a port that is taken is told, and never said to be open', async () => {
-    const taken = new ModbusListener(controller, {
-      port: (server.address() as { port: number }).port,
-      host: '127.0.0.1',
-      words: () => 'high first',
-      clockMs: () => performance.now(),
-    });
-    const app = createServer(createApp(controller, { wallMs: Date.now, access: new Access(KEY), modbus: taken }));
+    const taken = otherPrograms((server.address() as { port: number }).port);
+    const app = createServer(createApp(controller, { wallMs: Date.now, access: new Access(KEY), open: taken }));
     await new Promise<void>((r) => app.listen(0, '127.0.0.1', r));
-    const answer = await fetch(`http://127.0.0.1:${(app.address() as { port: number }).port}/open`, {
+    const answer = await fetch(`http://127.0.0.1:${(app.address() as { port: number }).port}/open/modbus`, {
       method: 'PUT',
       headers: { ...KEYED, 'content-type': 'application/json' },
-      body: JSON.stringify({ modbus: true }),
+      body: JSON.stringify({ isOn: true }),
     });
     expect(await answer.json()).toMatchObject({ modbus: { error: expect.stringMatching(/^Port \d+ is taken/) } });
     expect(words()[0]).toMatch(/^Modbus TCP could not be opened: Port/);
@@ -907,21 +929,23 @@ describe('Modbus TCP', () => {
     await call('POST', '/mode', { mode: 'run' });
     await open();
     const at = runner.engine!.scan;
-    const silent = Array.from({ length: 1000 }, () => connect(modbus.port, '127.0.0.1').on('error', () => undefined));
+    const silent = Array.from({ length: 1000 }, () =>
+      connect(others.modbus.port, '127.0.0.1').on('error', () => undefined),
+    );
     await new Promise((r) => setTimeout(r, 300));
-    expect(modbus.list().length).toBeLessThanOrEqual(32);
+    expect(others.modbus.list().length).toBeLessThanOrEqual(32);
     for (const s of silent) s.destroy();
-    await waitFor(async () => (modbus.list().length === 0 ? true : undefined));
+    await waitFor(async () => (others.modbus.list().length === 0 ? true : undefined));
     let seed = 7;
     const random = (n: number) => (seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0) % n;
     for (let i = 0; i < 30; i++) {
-      const s = connect(modbus.port, '127.0.0.1').on('error', () => undefined);
+      const s = connect(others.modbus.port, '127.0.0.1').on('error', () => undefined);
       s.write(Uint8Array.from({ length: 1 + random(600) }, () => random(256)));
       await new Promise((r) => setTimeout(r, 5));
       s.destroy();
     }
     // A flood that nobody reads the answers of.
-    const flood = connect(modbus.port, '127.0.0.1').on('error', () => undefined);
+    const flood = connect(others.modbus.port, '127.0.0.1').on('error', () => undefined);
     flood.pause();
     const frame = frameBytes({ transaction: 1, unit: 1, pdu: Uint8Array.from([1, 0, 0, 0, 1]) });
     for (let i = 0; i < 200; i++) flood.write(Buffer.concat(Array.from({ length: 50 }, () => frame)));

@@ -479,10 +479,10 @@ export class Controller {
   get open(): Open {
     return this.kept.open ?? {};
   }
-  /** What is to be open, kept over power; whoever opens it says whether that could be done. */
+  /** What is to be open, where it is another now, kept over power; whoever opens it says whether that could be done. */
   setOpen(open: Open): void {
     this.needsPower();
-    this.write({ open }, 'Opening to other programs');
+    this.write({ open: { ...this.open, ...open } }, 'Opening to other programs');
   }
   /** Told when the cable or the power has changed. */
   onOpen: () => void = () => undefined;

@@ -30,7 +30,8 @@ function portOf(name: string, usual: number): number {
   return port;
 }
 const port = portOf('FERRULE_CONTROLLER_PORT', 4871),
-  modbusPort = portOf('FERRULE_MODBUS_PORT', 1502);
+  modbusPort = portOf('FERRULE_MODBUS_PORT', 1502),
+  opcuaPort = portOf('FERRULE_OPCUA_PORT', 4840);
 const scan = scanInThread((why) => stop(`The controller's scan ended: ${why}.`));
 let controller: Controller, access: Access;
 try {
@@ -52,23 +53,22 @@ try {
 }
 // The machine first: what the network needs is loaded while the program is made ready.
 const started = controller.start(),
-  [{ createApp }, { attachLive }, { ModbusListener }] = await Promise.all([
+  [{ createApp }, { attachLive }, { OtherPrograms }] = await Promise.all([
     import('./app.js'),
     import('./live.js'),
-    import('./modbus.js'),
+    import('./other-programs.js'),
   ]);
 await started;
-const modbus = new ModbusListener(controller, {
-  port: modbusPort,
-  host: '127.0.0.1',
-  words: () => controller.open.modbus?.words ?? 'high first',
+const open = new OtherPrograms(controller, {
+  modbusPort,
+  opcuaPort,
+  opcuaHost: env['FERRULE_OPCUA_HOST'] ?? '127.0.0.1',
+  folder: join(data, 'opcua'),
+  opcuaEntry: new URL('../../protocols/dist/opcua-main.mjs', import.meta.url),
   clockMs,
 });
-controller.onOpen = () => {
-  if (controller.network === 'cut' || !controller.isOn) modbus.cut();
-};
-if (controller.open.modbus?.isOn) await modbus.start();
-const app = createApp(controller, { wallMs: Date.now, access, modbus });
+await open.start();
+const app = createApp(controller, { wallMs: Date.now, access, open });
 const server = createServer(app);
 const endLive = attachLive(server, controller, access);
 server.on('error', (e: NodeJS.ErrnoException) =>
@@ -84,8 +84,7 @@ server.listen(port, '127.0.0.1', () => {
 for (const signal of ['SIGINT', 'SIGTERM'] as const)
   process.on(signal, () => {
     endLive();
-    void modbus.stop();
     server.closeAllConnections();
     server.close();
-    void controller.end().finally(() => process.exit(0));
+    void Promise.all([open.stop(), controller.end()]).finally(() => process.exit(0));
   });

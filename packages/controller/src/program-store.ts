@@ -15,6 +15,7 @@ import {
 } from 'node:fs';
 import { join } from 'node:path';
 import { type Project, type WordOrder, projectText } from '@ferrule/core';
+import type { OpcuaRules } from '@ferrule/protocols';
 import type { Key, Mode } from './cabinet.js';
 import type { Program } from './prepare.js';
 
@@ -32,6 +33,7 @@ export interface Kept {
 
 export interface Open {
   readonly modbus?: { readonly isOn: boolean; readonly words: WordOrder };
+  readonly opcua?: OpcuaRules & { readonly isOn: boolean };
 }
 
 /** Files of the first form hold the program beside the mode. */

@@ -32,6 +32,8 @@ export type Ask =
   | { readonly kind: 'exchange'; readonly id: number }
   | { readonly kind: 'try'; readonly id: number; readonly graceMs: number }
   | { readonly kind: 'heard' | 'backOut' | 'keep' | 'endBeside' | 'measureAnew' | 'clear' | 'look' | 'end' }
+  /** As `look`, answered at the end of the coming scan; at once where none comes. */
+  | { readonly kind: 'lookAfterScan' }
   | { readonly kind: 'mode'; readonly mode: Mode }
   | { readonly kind: 'beside'; readonly id: number }
   | { readonly kind: 'apply'; readonly event: BenchEvent }

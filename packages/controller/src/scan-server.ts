@@ -9,8 +9,8 @@ export class ScanServer {
   private readonly loaded = new Map<number, Loaded>();
   /** Of programs that are being loaded. */
   private readonly symbols = new Map<number, Map<string, Symbol>>();
-  /** What runs, copied for the other side when it looks. */
-  private shared: { readonly buffer: SharedArrayBuffer; readonly bytes: Uint8Array } | undefined;
+  /** What runs, copied for the other side when it looks: one place for each kind of look, for one may be read while the other is written. */
+  private readonly shared = new Map<'look' | 'afterScan', { buffer: SharedArrayBuffer; bytes: Uint8Array }>();
   private isOver = false;
 
   /** `clockMs` is a monotonic clock in milliseconds; `post` sends to the other side. */
@@ -33,7 +33,30 @@ export class ScanServer {
     return this.isOver;
   }
 
+  /** Who looks at the end of the coming scan (one at a time), and the scan that was over then. */
+  private waiting: { readonly n: number; readonly of: Engine | undefined; readonly scan: number } | undefined;
+
+  /** Runs the scans that are due. Gives the milliseconds until the next one, undefined where there is no program. */
+  tick(): number | undefined {
+    const wait = this.runner.tick();
+    this.answerWaiting();
+    return wait;
+  }
+  private answerWaiting(): void {
+    const { waiting: w, runner } = this,
+      { engine } = runner;
+    if (!w || (engine && w.of === engine && w.scan === engine.scan)) return;
+    this.waiting = undefined;
+    this.post({ n: w.n, value: this.look('afterScan') });
+  }
+
   take({ n, ask }: Asked): void {
+    if (ask.kind === 'lookAfterScan') {
+      const { engine } = this.runner;
+      this.waiting = { n, of: engine, scan: engine?.scan ?? 0 };
+      this.answerWaiting();
+      return;
+    }
     let answer: Answer;
     try {
       answer = { n, value: this.do(ask) };
@@ -41,9 +64,10 @@ export class ScanServer {
       answer = { n, error: (e as Error).message };
     }
     this.post(answer);
+    this.answerWaiting();
   }
 
-  private do(ask: Ask): unknown {
+  private do(ask: Exclude<Ask, { readonly kind: 'lookAfterScan' }>): unknown {
     const { runner } = this;
     switch (ask.kind) {
       case 'symbols': {
@@ -81,7 +105,7 @@ export class ScanServer {
       case 'recorded':
         return runner.recorded(ask.scans);
       case 'look':
-        return this.look();
+        return this.look('look');
       case 'end':
         this.isOver = true;
         return undefined;
@@ -98,20 +122,22 @@ export class ScanServer {
   }
 
   /** Copies what runs to where the other side reads it: it reads no more of it until it is answered. */
-  private look(): Facts {
+  private look(kind: 'look' | 'afterScan'): Facts {
     const { runner } = this,
       { active, trialMs, beside } = runner,
       engine = active?.engine;
-    let isNew = false;
+    let isNew = false,
+      shared: { buffer: SharedArrayBuffer; bytes: Uint8Array } | undefined;
     if (active) {
       // What lies behind is of calls that are over.
       const { stack } = active.image;
-      if (!this.shared || this.shared.bytes.length < stack) {
+      shared = this.shared.get(kind);
+      if (!shared || shared.bytes.length < stack) {
         const buffer = new SharedArrayBuffer(stack);
-        this.shared = { buffer, bytes: new Uint8Array(buffer) };
+        this.shared.set(kind, (shared = { buffer, bytes: new Uint8Array(buffer) }));
         isNew = true;
       }
-      this.shared.bytes.set(active.engine.memory.subarray(0, stack));
+      shared.bytes.set(active.engine.memory.subarray(0, stack));
     }
     const fault = engine?.faultRecord();
     return {
@@ -134,7 +160,7 @@ export class ScanServer {
       scan: engine?.scan ?? 0,
       forces: engine?.listForces() ?? [],
       ...(fault ? { fault } : {}),
-      ...(isNew ? { memory: this.shared!.buffer } : {}),
+      ...(isNew ? { memory: shared!.buffer } : {}),
     };
   }
 }

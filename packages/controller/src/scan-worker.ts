@@ -18,7 +18,7 @@ while (!server.hasEnded) {
     message = receiveMessageOnPort(port) as { readonly message: Asked } | undefined;
   // One at a time: a scan that is due comes before the next of what was asked.
   if (message) server.take(message.message);
-  const wait = server.runner.tick();
+  const wait = server.tick();
   if (!message) Atomics.wait(count, 0, seen, wait ?? Infinity);
 }
 port.close();

@@ -35,7 +35,10 @@ export class Scan {
   private readonly open = new Map<number, { resolve(x: unknown): void; reject(e: Error): void }>();
   private asked = 0;
   private loads = 0;
-  private memory: Uint8Array = new Uint8Array(0);
+  private readonly memory: Record<'look' | 'afterScan', Uint8Array> = {
+    look: new Uint8Array(0),
+    afterScan: new Uint8Array(0),
+  };
 
   constructor(
     private readonly port: MessagePort,
@@ -106,14 +109,24 @@ export class Scan {
     return this.looking;
   }
   private async lookNow(): Promise<void> {
-    const facts = (await this.ask({ kind: 'look' })) as Facts;
-    if (facts.memory) this.memory = new Uint8Array(facts.memory);
+    this.show('look', (await this.ask({ kind: 'look' })) as Facts);
+  }
+  private lookingAfter: Promise<void> | undefined;
+  /** The same at the end of the coming scan; at once where none comes. */
+  lookAfterScan(): Promise<void> {
+    this.lookingAfter ??= this.ask({ kind: 'lookAfterScan' })
+      .then((facts) => this.show('afterScan', facts as Facts))
+      .finally(() => (this.lookingAfter = undefined));
+    return this.lookingAfter;
+  }
+  private show(kind: 'look' | 'afterScan', facts: Facts): void {
+    if (facts.memory) this.memory[kind] = new Uint8Array(facts.memory);
     this.facts = facts;
     const { active } = this;
     active?.engine.show({
       scan: facts.scan,
       forces: facts.forces,
-      memory: this.memory.subarray(0, active.image.stack),
+      memory: this.memory[kind].subarray(0, active.image.stack),
       ...(facts.fault ? { fault: facts.fault } : {}),
     });
   }
@@ -255,7 +268,7 @@ export function scanHere(now: () => number): { readonly scan: Scan; readonly ser
     clearTimeout(timer);
     if (server.hasEnded) port2.close();
     else if (!isStopped) {
-      const wait = server.runner.tick();
+      const wait = server.tick();
       if (wait !== undefined) timer = setTimeout(run, wait);
     }
   };

@@ -17,9 +17,11 @@ export {
   elementAt,
 } from './language/source.js';
 export {
+  type ElementaryName,
   type Type,
   type Member,
   baseOf,
+  rangeOf,
   isBool,
   isReal,
   isTime,
@@ -260,7 +262,20 @@ export { STANDARD_BLOCKS } from './library/blocks.js';
 export { LINT_RULES, type Level, type Rule } from './check/rules/index.js';
 export { chanceUpset, upsetsOf } from './project/chance.js';
 export { checkRuns, renumbered } from './prove/runs.js';
-export { type Point, pointsOf } from './points/points.js';
+export {
+  type Bound,
+  type FeedState,
+  type Point,
+  type PointNode,
+  type Quality,
+  type TagNode,
+  mayHold,
+  pointTree,
+  pointsBelow,
+  pointsOf,
+  qualityOf,
+} from './points/points.js';
+export { PointValues } from './points/point-values.js';
 export {
   type Mapped,
   type ModbusMap,

@@ -14,7 +14,9 @@ import {
   ArrayMaxSize,
   ArrayMinSize,
   Matches,
+  ValidateNested,
 } from 'class-validator';
+import { Type } from 'class-transformer';
 import { problem } from './problem.js';
 
 export class NewProjectBody {
@@ -53,9 +55,23 @@ export class TryBody {
 export class RecordingBody {
   @IsInt() @Min(1000) @Max(600_000) ms!: number;
 }
-export class OpenBody {
-  @IsBoolean() modbus!: boolean;
+export class OpenModbusBody {
+  @IsBoolean() isOn!: boolean;
   @IsIn(['high first', 'low first']) words!: string;
+}
+export class OpcuaUserBody {
+  @IsString() @Length(1, 60) name!: string;
+  @IsOptional() @IsString() @Length(0, 200) password?: string;
+}
+export class OpenOpcuaBody {
+  @IsBoolean() isOn!: boolean;
+  @IsOptional() @IsBoolean() plain?: boolean;
+  @IsOptional() @IsBoolean() anonymous?: boolean;
+  /** Null: nobody by name. */
+  @IsOptional() @ValidateNested() @Type(() => OpcuaUserBody) user?: OpcuaUserBody | null;
+}
+export class TrustBody {
+  @IsBoolean() isTrusted!: boolean;
 }
 export class WhenBody {
   @IsString() @Length(0, 1000) when!: string;

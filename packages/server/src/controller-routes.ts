@@ -21,7 +21,9 @@ import {
   ByBody,
   DownloadBody,
   ModeBody,
-  OpenBody,
+  OpenModbusBody,
+  OpenOpcuaBody,
+  TrustBody,
   PreviewBody,
   RecordingBody,
   SwitchBody,
@@ -155,8 +157,21 @@ export function controllerRoutes(link: ControllerLink, store: ProjectStore): Rou
   router.get('/open', async (_, response) => {
     response.json(await link.request('GET', '/open'));
   });
-  router.put('/open', async (request, response) => {
-    response.json(await link.request('PUT', '/open', body(OpenBody, request.body)));
+  router.put('/open/modbus', async (request, response) => {
+    response.json(await link.request('PUT', '/open/modbus', body(OpenModbusBody, request.body)));
+  });
+  router.put('/open/opcua', async (request, response) => {
+    response.json(await link.request('PUT', '/open/opcua', body(OpenOpcuaBody, request.body)));
+  });
+  router.put('/open/opcua/certificates/:thumbprint', async (request, response) => {
+    const { thumbprint } = request.params;
+    response.json(
+      await link.request(
+        'PUT',
+        `/open/opcua/certificates/${encodeURIComponent(thumbprint)}`,
+        body(TrustBody, request.body),
+      ),
+    );
   });
   router.post('/mode', async (request, response) => {
     response.json(await link.request('POST', '/mode', body(ModeBody, request.body)));

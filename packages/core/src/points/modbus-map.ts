@@ -5,7 +5,7 @@
 import { parseAddress } from '../types/address.js';
 import { type Type, baseOf, isSigned, sizeOf } from '../types/type.js';
 import type { Value } from '../runtime/paths.js';
-import type { Point } from './points.js';
+import { type Point, mayHold } from './points.js';
 
 export type Table = 'discrete' | 'coil' | 'input' | 'holding';
 export const TABLES: readonly Table[] = ['discrete', 'coil', 'input', 'holding'];
@@ -158,9 +158,7 @@ export function fromRegisters(type: Type, registers: readonly number[], order: W
           : view.getBigInt64(0);
   if (base === 'TIME') return whole * 1_000_000n;
   if (sizeOf(type) === 1 && (signed ? BigInt.asIntN(8, whole) : BigInt.asUintN(8, whole)) !== whole) return undefined;
-  if (type.kind === 'subrange' && (whole < type.low || whole > type.high)) return undefined;
-  if (type.kind === 'enum' && !type.values.some((v) => v.value === whole)) return undefined;
-  return whole;
+  return mayHold(type, whole) ? whole : undefined;
 }
 
 /** The mapping as rows with a head, for a sheet: what an operator screen's engineer needs. `order` where it is known: the controller has it. */

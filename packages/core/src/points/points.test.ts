@@ -14,7 +14,8 @@ import {
   toRegisters,
 } from './modbus-map.js';
 import { EXCEPTION, ModbusServer, frameBytes, framesOf } from './modbus-server.js';
-import { pointsOf } from './points.js';
+import { PointValues } from './point-values.js';
+import { pointTree, pointsBelow, pointsOf, qualityOf } from './points.js';
 
 const project: Project = {
   ...emptyProject('Points'),
@@ -56,6 +57,79 @@ describe('points', () => {
       ...['Start', 'Motor', 'Valve', 'Speed', 'Total', 'Level', 'Now.Speed', 'Now.Parts[1]', 'Now.Parts[2]'],
       ...['Now.Note', 'Shade', 'Share', 'Low', 'High', 'Wait'],
     ]);
+  });
+  it('stand in a tree of tags, members and arrays', () => {
+    const now = pointTree(project, image).find((t) => t.tag.name === 'Now')!.node;
+    expect(now).toMatchObject({
+      kind: 'group',
+      nodes: [
+        { name: 'Speed', kind: 'value' },
+        { name: 'Parts', kind: 'array', bounds: [{ low: 1, high: 2 }] },
+        { name: 'Note', kind: 'value' },
+      ],
+    });
+    expect(pointsBelow(now).map((p) => p.path)).toEqual(['Now.Speed', 'Now.Parts[1]', 'Now.Parts[2]', 'Now.Note']);
+  });
+  it('are good while the scan runs, uncertain while it is paused, and bad otherwise', () => {
+    expect((['run', 'paused', 'stop', 'fault', 'gone'] as const).map(qualityOf)).toEqual([
+      'good',
+      'uncertain',
+      'bad',
+      'bad',
+      'bad',
+    ]);
+  });
+});
+
+describe('values of points', () => {
+  it('law: what changed since a look is what differs from it, for every reader at its own pace', () => {
+    const numbers = points.map((p, i) => ({ p, i })).filter(({ p }) => p.type.kind !== 'string');
+    fc.assert(
+      fc.property(
+        fc.array(fc.array(fc.record({ at: fc.nat(numbers.length - 1), bits: fc.nat(255) }), { maxLength: 4 }), {
+          minLength: 1,
+          maxLength: 12,
+        }),
+        fc.nat(11),
+        (steps, since) => {
+          const engine = new Engine(image, { stepNs: 10_000_000n }),
+            values = new PointValues(points);
+          let seen: readonly Value[] = [],
+            looks = 0;
+          steps.forEach((writes, n) => {
+            for (const { at, bits } of writes) {
+              const { location } = numbers[at]!.p;
+              if (location.bit !== undefined) writeLocation(engine.view, location, bits % 2 === 1);
+              else engine.view.setUint8(location.address, bits % 2);
+            }
+            values.look(engine.memory, n);
+            expect(values.values).toEqual(points.map((p) => readLocation(engine.view, p.location)));
+            if (n <= since) [seen, looks] = [[...values.values], values.looks];
+          });
+          const changed = values.changedSince(looks);
+          // A value may have changed and come back.
+          for (const [i, v] of values.values.entries()) if (!Object.is(v, seen[i])) expect(changed).toContain(i);
+          if (since >= steps.length - 1) expect(changed).toEqual([]);
+          expect(values.changedSince(0)).toHaveLength(points.length);
+        },
+      ),
+    );
+  });
+  it('of a text what lies behind its end does not count; when each changed is kept', () => {
+    const engine = new Engine(image, { stepNs: 10_000_000n }),
+      values = new PointValues(points),
+      note = points.findIndex((p) => p.path === 'Now.Note'),
+      { location } = points[note]!;
+    values.look(engine.memory, 5);
+    engine.view.setUint8(location.address + 6, 65);
+    values.look(engine.memory, 6);
+    expect(values.changedSince(1)).toEqual([]);
+    writeLocation(engine.view, location, 'hot');
+    values.look(engine.memory, 7);
+    expect(values.changedSince(2)).toEqual([note]);
+    expect([values.values[note], values.changedMs[note]]).toEqual(['hot', 7]);
+    values.take([[note, 'cold']], 9);
+    expect([values.changedSince(3), values.values[note], values.changedMs[note]]).toEqual([[note], 'cold', 9]);
   });
 });
 

@@ -1,6 +1,6 @@
 /**
- * Modbus TCP at the controller's network side: listens while it is switched on, answers from the points of what the
- * machine obeys, and writes between two scans. Connections, frames on their way and time without a word are bounded.
+ * Modbus TCP: listens while it is switched on, answers from the points of what runs, and writes between two scans.
+ * Connections, frames on their way and time without a word are bounded.
  */
 import { type Server, type Socket, createServer } from 'node:net';
 import {
@@ -8,16 +8,12 @@ import {
   type ModbusFrame,
   type ModbusMap,
   ModbusServer,
-  type Project,
   type WordOrder,
   frameBytes,
   modbusFrames,
   modbusMap,
-  pointsOf,
-  readLocation,
 } from '@ferrule/core';
-import type { Controller } from './controller.js';
-import type { Prepared } from './prepare.js';
+import { type PointSource, SLOW_MS, type SourcePoints } from './source.js';
 
 export interface ModbusClient {
   readonly address: string;
@@ -30,7 +26,6 @@ export interface ModbusClient {
 const MOST_CLIENTS = 32,
   /** Frames of one client that wait for their answer; beyond that it is not read from. */ MOST_WAITING = 16,
   IDLE_MS = 300_000,
-  SLOW_MS = 250,
   /** A state looked at so lately answers too: a scan is longer. */ FRESH_MS = 2,
   /** A client that is refused again and again is in the log this often. */ LOG_MS = 60_000;
 
@@ -50,14 +45,14 @@ export class ModbusListener {
   private server: Server | undefined;
   private readonly clients = new Set<Client>();
   private readonly made = new WeakMap<
-    Prepared,
+    SourcePoints,
     Map<WordOrder, { readonly map: ModbusMap; readonly server: ModbusServer }>
   >();
   private lookedMs = -Infinity;
   /** Why it does not listen though it should. */ error: string | undefined;
 
   constructor(
-    private readonly controller: Controller,
+    private readonly source: PointSource,
     private readonly options: {
       readonly port: number;
       readonly host: string;
@@ -122,21 +117,22 @@ export class ModbusListener {
   }
 
   private answering(): { readonly map: ModbusMap; readonly server: ModbusServer } | undefined {
-    const { active } = this.controller.scan,
+    const { points } = this.source,
       order = this.options.words();
-    if (!active) return undefined;
-    let of = this.made.get(active);
-    if (!of) this.made.set(active, (of = new Map()));
+    if (!points) return undefined;
+    let of = this.made.get(points);
+    if (!of) this.made.set(points, (of = new Map()));
     let found = of.get(order);
     if (!found) {
-      const map = modbusMap(pointsOf(JSON.parse(active.text) as Project, active.image));
+      const map = modbusMap(points.values.points),
+        numbers = new Map(points.values.points.map((p, i) => [p, i]));
       found = {
         map,
         server: new ModbusServer({
           map,
           order,
-          read: (m) => readLocation(active.engine.view, m.point.location),
-          isGood: () => this.controller.scan.facts.state === 'run',
+          read: (m) => points.values.values[numbers.get(m.point)!]!,
+          isGood: () => this.source.state === 'run',
         }),
       };
       of.set(order, found);
@@ -145,7 +141,7 @@ export class ModbusListener {
   }
 
   private isGone(): boolean {
-    return this.controller.network === 'cut' || !this.controller.isOn;
+    return this.source.cable === 'cut';
   }
 
   private connected(socket: Socket): void {
@@ -188,17 +184,16 @@ export class ModbusListener {
   }
 
   private async answer(client: Client, frame: ModbusFrame): Promise<void> {
-    const { controller } = this,
-      { scan } = controller;
+    const { source } = this;
     try {
-      if (controller.network === 'slow') await new Promise((r) => setTimeout(r, SLOW_MS));
+      if (source.cable === 'slow') await new Promise((r) => setTimeout(r, SLOW_MS));
       if (this.isGone() || client.socket.destroyed) {
         client.socket.destroy();
         return;
       }
       const now = this.options.clockMs();
       if (now - this.lookedMs >= FRESH_MS) {
-        await scan.look();
+        await source.look();
         this.lookedMs = this.options.clockMs();
       }
       client.requests++;
@@ -208,7 +203,7 @@ export class ModbusListener {
         return;
       }
       const { pdu, writes, exception } = to.server.answer(frame.pdu);
-      for (const w of writes) await scan.apply({ kind: 'write', ...w });
+      for (const w of writes) await source.write(w.path, w.value);
       if (writes.length) {
         client.writes += writes.length;
         // What is read next is as it was written.
@@ -228,8 +223,7 @@ export class ModbusListener {
     const now = this.options.clockMs();
     if (now - client.loggedMs < LOG_MS) return;
     client.loggedMs = now;
-    this.controller.note(
-      'link',
+    this.source.note(
       `Modbus: function ${code} of ${client.socket.remoteAddress ?? 'a client'} was refused, ${REASONS[exception] ?? `exception ${exception}`}.`,
     );
   }

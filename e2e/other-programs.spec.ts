@@ -1,0 +1,291 @@
+/** Other programs over Modbus TCP and OPC UA: opened in the page, then worked by clients in processes of their own. */
+import { spawn, spawnSync } from 'node:child_process';
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { type Page, expect, test } from '@playwright/test';
+import { OUTSIDE_DESK as PORT, demoText, element, openDemo as openAt, toArea } from './ferrule.js';
+
+/** On the desk of these tests. */
+const openDemo = (page: Page, area?: string, text?: string) => openAt(page, area, PORT, text);
+
+/** The controller's own side of the page. */
+const side = (page: Page) => page.getByRole('complementary', { name: 'Controller', exact: true });
+
+test.describe.configure({ mode: 'serial' });
+
+const MODBUS = PORT + 3;
+/** One call of mbpoll, references counted from 0 as on the wire. */
+function mbpoll(...args: string[]): string {
+  const { stdout, stderr } = spawnSync('/usr/bin/mbpoll', ['-0', '-1', '-p', String(MODBUS), '-m', 'tcp', ...args], {
+    encoding: 'utf8',
+    timeout: 20_000,
+  });
+  return `${stdout}${stderr}`;
+}
+function python(script: string): string {
+  const { stdout, stderr } = spawnSync('/usr/bin/python3', ['-c', script], { encoding: 'utf8', timeout: 30_000 });
+  return `${stdout}${stderr}`;
+}
+
+/** The demo with a tag that others may write and one that they read. */
+const shared = (() => {
+  const project = JSON.parse(demoText) as { tags: { name: string }[] };
+  const access: Record<string, string> = { LampReady: 'read', GoodTotal: 'write' };
+  return JSON.stringify({
+    ...project,
+    tags: project.tags.map((t) => ({ ...t, ...(access[t.name] ? { access: access[t.name] } : {}) })),
+  });
+})();
+
+async function openPage(page: Page): Promise<void> {
+  await openDemo(page, 'controller', shared);
+  await page.getByRole('combobox', { name: 'After the restart' }).selectOption('run');
+  await page.getByRole('button', { name: 'Download and restart' }).click();
+  await expect(page.getByText(/The controller keeps exactly this project/)).toBeVisible({ timeout: 20_000 });
+  await page.getByRole('tab', { name: 'Other programs' }).click();
+}
+
+test('access given in Tags, the switch, the numbers; mbpoll and pymodbus read and write; what is refused is in the log', async ({
+  page,
+}) => {
+  await openPage(page);
+  const mapping = page.getByRole('region', { name: 'Points' }),
+    modbus = page.getByRole('region', { name: 'Modbus TCP' });
+  expect(mbpoll('-t', '0', '-r', '0', '127.0.0.1')).toMatch(/refused|failed/i);
+  await modbus.getByRole('switch', { name: /open to other programs/ }).click();
+  await expect(modbus).toContainText(`127.0.0.1:${MODBUS}`);
+  await expect(page.getByText('Values are good: the scan runs.')).toBeVisible();
+  const row = (name: string) => mapping.getByRole('row', { name: new RegExp(`^${name} `) });
+  await expect(row('LampReady')).toContainText('discrete input');
+  await expect(row('GoodTotal')).toContainText('holding register');
+  const numberOf = async (name: string) => Number(await row(name).getByRole('textbox').inputValue());
+  const [ready, total] = [await numberOf('LampReady'), await numberOf('GoodTotal')];
+  expect(mbpoll('-t', '1', '-r', String(ready), '127.0.0.1')).toMatch(new RegExp(`\\[${ready}\\]:\\s+[01]`));
+  const out = python(`
+from pymodbus.client import ModbusTcpClient
+c = ModbusTcpClient('127.0.0.1', port=${MODBUS})
+c.connect()
+print('write', c.write_registers(${total}, [1234]).isError())
+print('value', c.read_holding_registers(${total}, 1).registers)
+print('refused', c.write_coil(${ready}, True))
+print('gap', c.read_holding_registers(9, 1))
+c.close()
+`);
+  expect(out).toContain('write False');
+  expect(out).toContain('value [1234]');
+  expect(out).toMatch(/refused Exception Response\(133, 5, IllegalAddress\)/);
+  expect(out).toMatch(/gap Exception Response\(131, 3, IllegalAddress\)/);
+  // What another program wrote is what the machine's own display shows.
+  await expect(page.getByRole('region', { name: 'Panel' })).toContainText('1234');
+  await page.getByRole('tab', { name: 'Event log' }).click();
+  await expect(page.getByText(/Modbus: function 5 of 127\.0\.0\.1 was refused/)).toBeVisible();
+});
+
+test('a number of its own, given in the mapping, is used after the next download; the cut cable ends it', async ({
+  page,
+}) => {
+  await openPage(page);
+  const field = page.getByRole('textbox', { name: 'Modbus number of GoodTotal' });
+  await field.click();
+  await field.press('Control+a');
+  await page.keyboard.type('40');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('with the next download')).toBeVisible();
+  await page.getByRole('button', { name: 'Download, keep state' }).click();
+  await expect(page.getByText(/The controller keeps exactly this project/)).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByText('with the next download')).toBeHidden();
+  expect(mbpoll('-t', '4', '-r', '40', '127.0.0.1')).toMatch(/\[40\]:\s+1234/);
+  await page.getByRole('radio', { name: 'Cut', exact: true }).click();
+  expect(mbpoll('-t', '4', '-r', '40', '127.0.0.1')).toMatch(/failed|reset|timed out/i);
+  await page.getByRole('radio', { name: 'Network on' }).click();
+  await toArea(page, 'Controller');
+  expect(mbpoll('-t', '4', '-r', '40', '127.0.0.1')).toMatch(/\[40\]:\s+1234/);
+});
+
+test('the example of a machine that is another program: the gate goes up, the rungs see it, and the run replays without it', async ({
+  page,
+}) => {
+  const folder = fileURLToPath(new URL('../examples/outside/', import.meta.url));
+  await openDemo(page, 'controller', readFileSync(join(folder, 'loading-gate.ferrule.json'), 'utf8'));
+  await page.getByRole('combobox', { name: 'After the restart' }).selectOption('run');
+  await page.getByRole('button', { name: 'Download and restart' }).click();
+  await expect(page.getByText(/The controller keeps exactly this project/)).toBeVisible({ timeout: 20_000 });
+  await page.getByRole('tab', { name: 'Other programs' }).click();
+  const open = page.getByRole('switch', { name: 'Modbus TCP is open to other programs' });
+  if (!(await open.isChecked())) await open.click();
+  await expect(page.getByRole('region', { name: 'Modbus TCP' })).toContainText(`127.0.0.1:${MODBUS}`);
+  const gate = spawn('/usr/bin/python3', [join(folder, 'gate.py'), '--once', '127.0.0.1', String(MODBUS)]);
+  let said = '';
+  gate.stdout.on('data', (d) => (said += String(d)));
+  gate.stderr.on('data', (d) => (said += String(d)));
+  const ended = new Promise((r) => gate.once('exit', r));
+  await expect(page.getByRole('list', { name: 'Connected over Modbus' })).toContainText(/[\d,]+ values written/);
+  await page.getByRole('tab', { name: 'Running' }).click();
+  await expect(
+    page.getByRole('group', { name: 'Live rung 1' }).getByRole('button', { name: /^GateUp, coil/ }),
+  ).toHaveAccessibleName(/, power$/);
+  await ended;
+  expect(said).toMatch(/^height 3000 mm after/);
+  await expect(
+    page.getByRole('group', { name: 'Live rung 1' }).getByRole('button', { name: /^GateUp, coil/ }),
+  ).not.toHaveAccessibleName(/, power$/);
+  // What came in is in the recording.
+  await page.getByRole('tab', { name: 'Recordings' }).click();
+  await page.getByRole('button', { name: 'Take', exact: true }).click();
+  const row = page.getByRole('list', { name: 'Recordings' }).getByRole('listitem').first();
+  await expect(row).toContainText('taken by hand', { timeout: 15_000 });
+  await row.getByRole('button', { name: 'Open on the bench' }).click();
+  await expect(page).toHaveURL(/\/logic/);
+  await expect(element(page, 1, 'AtTop')).toHaveAccessibleName(/normally closed, open/);
+});
+
+/** The OPC UA library's own client, in a process of its own. */
+function opcuaClient() {
+  const child = spawn(process.execPath, [fileURLToPath(new URL('./opcua-client.mjs', import.meta.url))]),
+    answers: unknown[] = [],
+    changes: { changed: string; value: unknown; status: string }[] = [];
+  let rest = '',
+    waiting: (() => void) | undefined,
+    isLost = false;
+  child.stdout.on('data', (d) => {
+    const lines = `${rest}${String(d)}`.split('\n');
+    rest = lines.pop()!;
+    for (const line of lines.filter((l) => l.startsWith('> '))) {
+      const said = JSON.parse(line.slice(2)) as Record<string, unknown>;
+      if ('changed' in said) changes.push(said as (typeof changes)[number]);
+      else if ('lost' in said) isLost = true;
+      else answers.push(said);
+    }
+    waiting?.();
+  });
+  const until = async (isSo: () => boolean) => {
+    const over = performance.now() + 20_000;
+    while (!isSo()) {
+      if (performance.now() > over) throw new Error(`It did not come: ${isSo}; ${JSON.stringify(changes.slice(-4))}`);
+      await new Promise<void>((r) => {
+        waiting = r;
+        setTimeout(r, 500);
+      });
+    }
+  };
+  return {
+    changes,
+    until,
+    get isLost() {
+      return isLost;
+    },
+    /** What it answers; a sentence where it could not. */
+    async ask(what: string, args: object = {}): Promise<unknown> {
+      const before = answers.length;
+      child.stdin.write(`${JSON.stringify({ do: what, ...args })}\n`);
+      await until(() => answers.length > before);
+      const said = answers[before] as { done?: unknown; failed?: string };
+      return 'done' in said ? said.done : `failed: ${said.failed}`;
+    },
+    kill: () => child.kill(),
+  };
+}
+const OPCUA = `opc.tcp://127.0.0.1:${PORT + 4}`;
+
+test('OPC UA: switched on, browsed, read, subscribed and written by a client of its own; quality through stop; what is refused is in the log', async ({
+  page,
+}) => {
+  test.slow();
+  await openPage(page);
+  const opcua = page.getByRole('region', { name: 'OPC UA' });
+  await opcua.getByRole('switch', { name: 'OPC UA is open to other programs' }).click();
+  await expect(opcua).toContainText(OPCUA, { timeout: 40_000 });
+  const client = opcuaClient();
+  try {
+    expect(await client.ask('connect', { url: OPCUA })).toBe('connected');
+    expect(await client.ask('browse', { path: 'Tags' })).toEqual(['LampReady', 'GoodTotal']);
+    expect(await client.ask('write', { path: 'GoodTotal', type: 'UInt16', value: 77 })).toBe('Good');
+    expect(await client.ask('read', { path: 'GoodTotal' })).toEqual({ value: 77, type: 'UInt16', status: 'Good' });
+    await expect(page.getByRole('region', { name: 'Panel' })).toContainText('77');
+    expect(await client.ask('write', { path: 'LampReady', type: 'Boolean', value: true })).toBe('BadNotWritable');
+    expect(await client.ask('watch', { paths: ['LampReady', 'GoodTotal'] })).toBe('watching');
+    await expect(page.getByRole('list', { name: 'Connected over OPC UA' })).toContainText(
+      /Line model.*without a name, plain.*2 subscribed.*1 written · 1 refused/,
+    );
+    await client.until(() => client.changes.some((c) => c.changed === 'LampReady' && c.status === 'Good'));
+    // In stop the client sees that the values are bad, and so does the page.
+    await side(page).getByRole('button', { name: 'Stop', exact: true }).click();
+    await client.until(() => client.changes.at(-1)?.status === 'BadOutOfService');
+    await expect(page.getByRole('row', { name: /^GoodTotal / })).toContainText('bad');
+    await expect(page.getByText(/Values are bad: the controller is in stop/)).toBeVisible();
+    await side(page).getByRole('button', { name: 'Run', exact: true }).click();
+    await client.until(() => client.changes.at(-1)?.status === 'Good');
+    // Nobody passes a cut cable; the page goes over the same one.
+    await page.getByRole('radio', { name: 'Cut', exact: true }).click();
+    await client.until(() => client.isLost);
+    const other = opcuaClient();
+    expect(await other.ask('connect', { url: OPCUA })).toMatch(/^failed/);
+    other.kill();
+    await page.getByRole('radio', { name: 'Network on' }).click();
+    await page.getByRole('tab', { name: 'Event log' }).click();
+    await expect(page.getByText(/Line model was refused over OPC UA: LampReady may not be written/)).toBeVisible();
+    await expect(page.getByText('OPC UA is open to other programs.')).toBeVisible();
+  } finally {
+    client.kill();
+  }
+});
+
+test('OPC UA: an unknown certificate is listed and trusted by hand; a name and a password are asked for', async ({
+  page,
+}, testInfo) => {
+  test.slow();
+  await openPage(page);
+  const opcua = page.getByRole('region', { name: 'OPC UA' }),
+    open = opcua.getByRole('switch', { name: 'OPC UA is open to other programs' });
+  if (!(await open.isChecked())) await open.click();
+  await expect(opcua).toContainText(OPCUA, { timeout: 40_000 });
+  const own = testInfo.outputPath('certificates'),
+    secure = { url: OPCUA, encrypted: true, folder: own, name: 'Operator screen' };
+  const refused = opcuaClient();
+  expect(await refused.ask('connect', secure)).toMatch(/^failed/);
+  refused.kill();
+  const shown = page.getByRole('list', { name: 'Certificates' });
+  await expect(shown).toContainText(/Operator screen.*not trusted/);
+  await shown.getByRole('button', { name: /^Trust Operator screen/ }).click();
+  await expect(shown).not.toContainText('not trusted');
+  // From here on only by name, over encrypted messages.
+  await page.getByRole('textbox', { name: 'User name for OPC UA' }).click();
+  await page.keyboard.type('operator');
+  await page.keyboard.press('Tab');
+  await page.keyboard.type('short');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('A password has at least 8 characters.')).toBeVisible();
+  await page.getByLabel('Password for OPC UA').click();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.type('a long password');
+  await page.keyboard.press('Enter');
+  await expect(opcua.getByRole('button', { name: 'Remove' })).toBeVisible();
+  await opcua.getByRole('checkbox', { name: 'without a name' }).click();
+  await expect(opcua.getByRole('checkbox', { name: 'without a name' })).not.toBeChecked();
+  await opcua.getByRole('checkbox', { name: 'plain messages too' }).click();
+  await expect(opcua.getByRole('checkbox', { name: 'plain messages too' })).not.toBeChecked();
+  await expect(opcua).toContainText(OPCUA, { timeout: 40_000 });
+  const nameless = opcuaClient();
+  expect(await nameless.ask('connect', secure)).toMatch(/^failed/);
+  nameless.kill();
+  const wrong = opcuaClient();
+  expect(await wrong.ask('connect', { ...secure, user: { userName: 'operator', password: 'guessed it' } })).toMatch(
+    /^failed/,
+  );
+  wrong.kill();
+  const client = opcuaClient();
+  expect(await client.ask('connect', { ...secure, user: { userName: 'operator', password: 'a long password' } })).toBe(
+    'connected',
+  );
+  expect(await client.ask('read', { path: 'LampReady' })).toMatchObject({ type: 'Boolean', status: 'Good' });
+  await expect(page.getByRole('list', { name: 'Connected over OPC UA' })).toContainText(
+    /Operator screen.*as operator, signed and encrypted/,
+  );
+  await client.ask('end');
+  await open.click();
+  await expect(open).not.toBeChecked();
+  await page.getByRole('tab', { name: 'Event log' }).click();
+  await expect(page.getByText("A wrong name or password was given over OPC UA, as 'operator'.")).toBeVisible();
+  await expect(page.getByText('OPC UA is closed.')).toBeVisible();
+});

@@ -1,0 +1,59 @@
+/** What crosses between a controller or server and the OPC UA server's process (by structured clone). */
+import type { FeedState, Value } from '@ferrule/core';
+import type { Model } from './model.js';
+
+/** Who may join, and how. Signed, and signed and encrypted, is always offered. */
+export interface OpcuaRules {
+  /** Messages as they are, too. */ readonly plain: boolean;
+  /** Without a name. */ readonly anonymous: boolean;
+  readonly user?: { readonly name: string; /** As `hashed` makes it. */ readonly secret: string };
+}
+export interface OpcuaSettings extends OpcuaRules {
+  readonly port: number;
+  readonly host: string;
+  /** Its certificates lie here. */ readonly folder: string;
+  /** As clients see it: `Ferrule Cabinet A`. */ readonly name: string;
+  /** Milliseconds from scan to scan, at least. */ readonly scanMs: number;
+}
+export interface OpcuaClient {
+  readonly name: string;
+  readonly address: string;
+  readonly user: string;
+  readonly security: 'plain' | 'signed' | 'encrypted';
+  readonly forMs: number;
+  readonly subscribed: number;
+  readonly reads: number;
+  readonly writes: number;
+  readonly refused: number;
+}
+export interface OpcuaCertificate {
+  /** SHA-1 of it, in hex. */ readonly thumbprint: string;
+  readonly subject: string;
+  /** ISO 8601 day. */ readonly validTo: string;
+  readonly isTrusted: boolean;
+}
+export type ToOpcua =
+  | { readonly kind: 'start'; readonly settings: OpcuaSettings }
+  | { readonly kind: 'model'; readonly model: Model; readonly scanMs: number }
+  /** Of some points the number, value and ms since 1970 at which it changed. Answered when it was taken. */
+  | {
+      readonly kind: 'values';
+      readonly changes: readonly (readonly [number, Value, number])[];
+      readonly state: FeedState;
+    }
+  | { readonly kind: 'cable'; readonly state: 'ok' | 'slow' | 'cut' }
+  | { readonly kind: 'written'; readonly n: number; readonly error?: string }
+  | { readonly kind: 'trust'; readonly thumbprint: string; readonly isTrusted: boolean }
+  | { readonly kind: 'end' };
+export type FromOpcua =
+  | { readonly kind: 'ready'; readonly thumbprint: string }
+  | { readonly kind: 'failed'; readonly message: string }
+  | { readonly kind: 'taken' }
+  | { readonly kind: 'write'; readonly n: number; readonly writes: readonly (readonly [string, Value])[] }
+  | {
+      readonly kind: 'clients';
+      readonly clients: readonly OpcuaClient[];
+      /** Those that are about to join, too. */ readonly sessions: number;
+    }
+  | { readonly kind: 'certificates'; readonly certificates: readonly OpcuaCertificate[] }
+  | { readonly kind: 'log'; readonly words: string };
