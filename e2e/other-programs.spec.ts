@@ -4,7 +4,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { type Page, expect, test } from '@playwright/test';
-import { OUTSIDE_DESK as PORT, demoText, element, openDemo as openAt, toArea } from './ferrule.js';
+import { OUTSIDE_DESK as PORT, demoText, element, openDemo as openAt, pause, scanOf, toArea } from './ferrule.js';
 
 /** On the desk of these tests. */
 const openDemo = (page: Page, area?: string, text?: string) => openAt(page, area, PORT, text);
@@ -288,4 +288,112 @@ test('OPC UA: an unknown certificate is listed and trusted by hand; a name and a
   await page.getByRole('tab', { name: 'Event log' }).click();
   await expect(page.getByText("A wrong name or password was given over OPC UA, as 'operator'.")).toBeVisible();
   await expect(page.getByText('OPC UA is closed.')).toBeVisible();
+});
+
+test('the bench open to other programs: written over OPC UA and Modbus, uncertain while paused, bad when the page is gone', async ({
+  page,
+}) => {
+  test.slow();
+  await openDemo(page, 'logic', shared);
+  await page.getByRole('button', { name: 'Open to other programs …' }).click();
+  const dialog = page.getByRole('dialog', { name: 'The bench open to other programs' });
+  await expect(dialog).toContainText('Values are good: the bench runs.');
+  await expect(dialog.getByRole('row', { name: /^GoodTotal / })).toContainText('good');
+  await dialog.getByRole('switch', { name: 'Modbus TCP is open to other programs' }).click();
+  await expect(dialog).toContainText(`127.0.0.1:${PORT + 5}`);
+  await dialog.getByRole('switch', { name: 'OPC UA is open to other programs' }).click();
+  const url = `opc.tcp://127.0.0.1:${PORT + 6}`;
+  await expect(dialog).toContainText(url, { timeout: 40_000 });
+  const client = opcuaClient();
+  try {
+    expect(await client.ask('connect', { url })).toBe('connected');
+    expect(await client.ask('browse', { path: 'Tags' })).toEqual(['LampReady', 'GoodTotal']);
+    expect(await client.ask('watch', { paths: ['GoodTotal'] })).toBe('watching');
+    expect(await client.ask('write', { path: 'GoodTotal', type: 'UInt16', value: 345 })).toBe('Good');
+    await client.until(() => client.changes.at(-1)?.value === 345);
+    await expect(dialog.getByRole('row', { name: /^GoodTotal / })).toContainText('345');
+    await expect(dialog.getByRole('list', { name: 'Connected over OPC UA' })).toContainText('Line model');
+    const number = await dialog
+      .getByRole('row', { name: /^GoodTotal / })
+      .getByRole('textbox')
+      .inputValue();
+    const bench = spawnSync(
+      '/usr/bin/mbpoll',
+      ['-0', '-1', '-p', String(PORT + 5), '-m', 'tcp', '-t', '4', '-r', number, '127.0.0.1'],
+      { encoding: 'utf8', timeout: 20_000 },
+    );
+    expect(bench.stdout).toMatch(new RegExp(`\\[${number}\\]:\\s+345`));
+    await page.keyboard.press('Escape');
+    // Closed, it stays open to others; the past is not written to.
+    await expect(page.getByRole('button', { name: 'Open to other programs, 1 connected' })).toBeVisible();
+    await page.keyboard.press('F5');
+    await client.until(() => client.changes.at(-1)?.status === 'UncertainLastUsableValue');
+    expect(await client.ask('write', { path: 'GoodTotal', type: 'UInt16', value: 346 })).toBe('Good');
+    await page.keyboard.press('Shift+F6');
+    expect(await client.ask('write', { path: 'GoodTotal', type: 'UInt16', value: 347 })).toBe('BadDeviceFailure');
+    await page.keyboard.press('F5');
+    await client.until(() => client.changes.at(-1)?.status === 'Good');
+    await page.close();
+    await client.until(() => client.changes.at(-1)?.status === 'BadNoCommunication');
+    expect(await client.ask('read', { path: 'GoodTotal' })).toMatchObject({ status: 'BadNoCommunication' });
+  } finally {
+    client.kill();
+  }
+});
+
+test('the example plays its gate over OPC UA against the bench; what came in is in the history, which replays without it', async ({
+  page,
+}) => {
+  test.slow();
+  const folder = fileURLToPath(new URL('../examples/outside/', import.meta.url));
+  await openDemo(page, 'logic', readFileSync(join(folder, 'loading-gate.ferrule.json'), 'utf8'));
+  await page.getByRole('button', { name: /^Open to other programs/ }).click();
+  const dialog = page.getByRole('dialog', { name: 'The bench open to other programs' }),
+    open = dialog.getByRole('switch', { name: 'OPC UA is open to other programs' });
+  await expect(open).not.toBeChecked();
+  await open.click();
+  const url = `opc.tcp://127.0.0.1:${PORT + 6}`;
+  await expect(dialog).toContainText(url, { timeout: 40_000 });
+  await page.keyboard.press('Escape');
+  const gate = spawn(process.execPath, [join(folder, 'gate.mjs'), '--once', url]);
+  let said = '';
+  gate.stdout.on('data', (d) => (said += String(d)));
+  gate.stderr.on('data', (d) => (said += String(d)));
+  const ended = new Promise((r) => gate.once('exit', r));
+  await expect(element(page, 1, 'GateUp, coil')).toHaveAccessibleName(/, power$/, { timeout: 20_000 });
+  const at = await scanOf(page);
+  await ended;
+  expect(said).toMatch(/height 3000 mm after/);
+  await expect(element(page, 1, 'GateUp, coil')).not.toHaveAccessibleName(/, power$/);
+  await expect(element(page, 1, 'AtTop')).toHaveAccessibleName(/normally closed, open/);
+  // Back in the middle of it, with nobody there.
+  await pause(page);
+  await page.getByRole('button', { name: 'One scan back' }).click();
+  await expect(element(page, 1, 'GateUp, coil')).not.toHaveAccessibleName(/, power$/);
+  for (let i = 0; i < 600 && (await scanOf(page)) > at + 40; i += 20)
+    for (let k = 0; k < 20; k++) await page.keyboard.press('Shift+F6');
+  await expect(element(page, 1, 'GateUp, coil')).toHaveAccessibleName(/, power$/);
+});
+
+test('the bench of one window at a time is open to others: the last one that wants to is', async ({
+  page,
+  context,
+}) => {
+  await openDemo(page, 'logic', shared);
+  await page.getByRole('button', { name: 'Open to other programs …' }).click();
+  const dialog = page.getByRole('dialog', { name: 'The bench open to other programs' });
+  await dialog.getByRole('switch', { name: 'Modbus TCP is open to other programs' }).click();
+  await expect(dialog).toContainText(`127.0.0.1:${PORT + 5}`);
+  const second = await context.newPage();
+  await openDemo(second, 'logic', shared);
+  await second.getByRole('button', { name: /^Open to other programs/ }).click();
+  await expect(
+    second.getByRole('dialog', { name: 'The bench open to other programs' }).getByRole('row', { name: /^LampReady / }),
+  ).toBeVisible();
+  await expect(dialog).toContainText('The bench of another window is open to other programs now.');
+  // What was open of the one is not open of the other.
+  const open = second.getByRole('switch', { name: 'Modbus TCP is open to other programs' });
+  await expect(open).not.toBeChecked();
+  await open.click();
+  await expect(open).toBeChecked();
 });

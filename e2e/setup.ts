@@ -14,9 +14,9 @@ const isFree = (port: number): Promise<boolean> =>
     s.listen(port, '127.0.0.1', () => s.close(() => resolve(true)));
   });
 
-/** Three desks, each with a stand-in: five ports in a row for each (`ferrule.ts`). */
+/** Three desks, each with a stand-in: seven ports in a row for each (`ferrule.ts`). */
 const DESKS = 3,
-  EACH = 5;
+  EACH = 7;
 
 /** The first of so many free ports in a row, so that two runs on one machine never meet. */
 async function freePorts(): Promise<number> {
@@ -37,6 +37,8 @@ async function desk(port: number): Promise<() => Promise<void>> {
   const server = await startFrom(root, 'server', {
     FERRULE_PORT: String(port),
     FERRULE_DATA: data,
+    FERRULE_BENCH_MODBUS_PORT: String(port + 5),
+    FERRULE_BENCH_OPCUA_PORT: String(port + 6),
     FERRULE_CONTROLLER: `http://127.0.0.1:${port + 1}`,
     FERRULE_CONTROLLER_DATA: join(data, 'controller'),
   }).catch(async (e: unknown) => {

@@ -22,7 +22,7 @@ const ENTRIES = {
 };
 const SOURCES = {
   cli: ['core', 'cli'],
-  server: ['core', 'server'],
+  server: ['core', 'protocols', 'server'],
   controller: ['core', 'protocols', 'controller'],
   protocols: ['core', 'protocols'],
   web: ['core', 'web'],

@@ -9,7 +9,7 @@ const { ensureBuilt } = await import(join(root, 'scripts/build.mjs'));
 const [command, ...rest] = process.argv.slice(2);
 if (command === 'serve' || command === 'controller') {
   const target = command === 'serve' ? 'server' : 'controller';
-  await ensureBuilt(target === 'server' ? ['server', 'web'] : ['controller', 'protocols']);
+  await ensureBuilt(target === 'server' ? ['server', 'protocols', 'web'] : ['controller', 'protocols']);
   const child = spawn(process.execPath, [join(root, `packages/${target}/dist/main.mjs`), ...rest], {
     stdio: 'inherit',
   });

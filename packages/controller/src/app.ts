@@ -6,7 +6,7 @@ import type { Access } from './access.js';
 import type { Key, Network } from './cabinet.js';
 import { type Controller, Refusal } from './controller.js';
 import type { Program } from './prepare.js';
-import type { OtherPrograms } from './other-programs.js';
+import type { OpenProtocols } from '@ferrule/protocols';
 import type { Scan } from './scan.js';
 
 const CHUNK = 1024;
@@ -25,7 +25,7 @@ interface Transfer {
 
 export function createApp(
   controller: Controller,
-  options: { readonly wallMs: () => number; readonly access: Access; readonly open: OtherPrograms },
+  options: { readonly wallMs: () => number; readonly access: Access; readonly open: OpenProtocols },
 ): Express {
   const app = express();
   app.disable('x-powered-by');

@@ -27,7 +27,8 @@ import { Controller } from './controller.js';
 import { EventLog } from './event-log.js';
 import { attachLive } from './live.js';
 import { ImageStore } from './image-store.js';
-import { type OpenShown, OtherPrograms } from './other-programs.js';
+import type { OpenProtocols, OpenShown } from '@ferrule/protocols';
+import { otherPrograms } from './other-programs.js';
 import { ProgramStore } from './program-store.js';
 import { RecordingStore } from './recordings.js';
 import { RetainedStore, putRetained, retainedCount, retainedOf } from './retained.js';
@@ -48,7 +49,7 @@ let folder: string,
   base: string,
   runner: Runner,
   controller: Controller,
-  others: OtherPrograms,
+  others: OpenProtocols,
   endLive: () => void;
 
 /** A controller over a folder, as after its power came. */
@@ -69,8 +70,8 @@ async function powered(over: string): Promise<Controller> {
   return c;
 }
 
-const otherPrograms = (modbusPort: number): OtherPrograms =>
-  new OtherPrograms(controller, {
+const opened = (modbusPort: number): OpenProtocols =>
+  otherPrograms(controller, {
     modbusPort,
     opcuaPort: 1,
     opcuaHost: '127.0.0.1',
@@ -83,7 +84,7 @@ beforeEach(async () => {
   folder = mkdtempSync(join(tmpdir(), 'ferrule-'));
   controller = await powered(folder);
   runner = sides.get(controller.scan)!.server.runner;
-  others = otherPrograms(0);
+  others = opened(0);
   server = createServer(createApp(controller, { wallMs: Date.now, access: new Access(KEY), open: others }));
   endLive = attachLive(server, controller, new Access(KEY));
   await new Promise<void>((r) => {
@@ -910,7 +911,7 @@ describe('Modbus TCP', () => {
     expect(words().filter((w) => w === 'Modbus TCP is closed.')).toHaveLength(1);
   });
   it('a port that is taken is told, and never said to be open', async () => {
-    const taken = otherPrograms((server.address() as { port: number }).port);
+    const taken = opened((server.address() as { port: number }).port);
     const app = createServer(createApp(controller, { wallMs: Date.now, access: new Access(KEY), open: taken }));
     await new Promise<void>((r) => app.listen(0, '127.0.0.1', r));
     const answer = await fetch(`http://127.0.0.1:${(app.address() as { port: number }).port}/open/modbus`, {

@@ -53,13 +53,13 @@ try {
 }
 // The machine first: what the network needs is loaded while the program is made ready.
 const started = controller.start(),
-  [{ createApp }, { attachLive }, { OtherPrograms }] = await Promise.all([
+  [{ createApp }, { attachLive }, { otherPrograms }] = await Promise.all([
     import('./app.js'),
     import('./live.js'),
     import('./other-programs.js'),
   ]);
 await started;
-const open = new OtherPrograms(controller, {
+const open = otherPrograms(controller, {
   modbusPort,
   opcuaPort,
   opcuaHost: env['FERRULE_OPCUA_HOST'] ?? '127.0.0.1',

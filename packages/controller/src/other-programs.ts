@@ -1,27 +1,7 @@
 /** What joins in from outside: the points of what the machine obeys, and the protocols that are open over them. */
-import {
-  type FeedState,
-  PointValues,
-  type Project,
-  type Value,
-  formatValue,
-  modbusRows,
-  pointTree,
-  pointsBelow,
-  qualityOf,
-  typeText,
-} from '@ferrule/core';
-import {
-  type ModbusClient,
-  ModbusListener,
-  OpcuaHost,
-  type OpcuaState,
-  type PointSource,
-  type SourcePoints,
-  hashed,
-} from '@ferrule/protocols';
-import { type Controller, Refusal } from './controller.js';
-import type { Open } from './program-store.js';
+import { type FeedState, PointValues, type Project, type Value, pointTree, pointsBelow } from '@ferrule/core';
+import { OpenProtocols, type PointSource, type SourcePoints } from '@ferrule/protocols';
+import type { Controller } from './controller.js';
 import type { Prepared } from './prepare.js';
 
 /** The points of the program that the machine obeys. */
@@ -75,172 +55,25 @@ class ControllerPoints implements PointSource {
   }
 }
 
-/** As it is shown. */
-export interface OpenShown {
-  readonly state: FeedState;
-  readonly points: readonly {
-    readonly path: string;
-    readonly type: string;
-    readonly unit?: string;
-    readonly value: string;
-    readonly access: 'read' | 'write';
-    readonly quality: string;
-  }[];
-  readonly modbus: {
-    readonly isOn: boolean;
-    readonly port: number;
-    readonly words: 'high first' | 'low first';
-    readonly error?: string;
-    readonly clients: readonly ModbusClient[];
-    /** The first row names the columns. */ readonly rows: readonly (readonly string[])[];
-    readonly left: readonly string[];
-  };
-  readonly opcua: OpcuaState & {
-    readonly isOn: boolean;
-    readonly plain: boolean;
-    readonly anonymous: boolean;
-    readonly user?: string;
-  };
+/** Ends connections when the cable or the power goes. */
+export function otherPrograms(
+  controller: Controller,
+  options: {
+    readonly modbusPort: number;
+    readonly opcuaPort: number;
+    readonly opcuaHost: string;
+    readonly folder: string;
+    readonly opcuaEntry: URL;
+    readonly clockMs: () => number;
+  },
+): OpenProtocols {
+  const open = new OpenProtocols(new ControllerPoints(controller), {
+    ...options,
+    name: 'Ferrule Cabinet A',
+    portNames: { modbus: 'FERRULE_MODBUS_PORT', opcua: 'FERRULE_OPCUA_PORT' },
+    kept: () => controller.open,
+    keep: (change) => controller.setOpen(change),
+  });
+  controller.onOpen = () => open.cableChanged();
+  return open;
 }
-type OpcuaKept = NonNullable<Open['opcua']>;
-
-const MOST_SHOWN = 2000;
-
-export class OtherPrograms {
-  readonly modbus: ModbusListener;
-  readonly opcua: OpcuaHost;
-  private readonly source: ControllerPoints;
-
-  constructor(
-    private readonly controller: Controller,
-    private readonly options: {
-      readonly modbusPort: number;
-      readonly opcuaPort: number;
-      /** Where OPC UA listens; off this machine only with a name, a password and encryption. */ readonly opcuaHost: string;
-      /** Certificates lie here. */ readonly folder: string;
-      /** The OPC UA server's built program. */ readonly opcuaEntry: URL;
-      readonly clockMs: () => number;
-    },
-  ) {
-    this.source = new ControllerPoints(controller);
-    this.modbus = new ModbusListener(this.source, {
-      port: options.modbusPort,
-      host: '127.0.0.1',
-      words: () => this.words,
-      clockMs: options.clockMs,
-    });
-    this.opcua = new OpcuaHost(this.source, {
-      entry: options.opcuaEntry,
-      port: options.opcuaPort,
-      host: options.opcuaHost,
-      folder: options.folder,
-      name: 'Ferrule Cabinet A',
-    });
-    controller.onOpen = () => {
-      if (this.source.cable === 'cut') this.modbus.cut();
-      this.opcua.cableChanged();
-    };
-  }
-
-  private get words(): 'high first' | 'low first' {
-    return this.controller.open.modbus?.words ?? 'high first';
-  }
-  private get rules(): OpcuaKept {
-    return this.controller.open.opcua ?? { isOn: false, plain: true, anonymous: true };
-  }
-
-  /** Opens what is to be open. */
-  async start(): Promise<void> {
-    if (this.controller.open.modbus?.isOn) await this.modbus.start();
-    if (this.rules.isOn) void this.opcua.start(this.rules);
-  }
-  async stop(): Promise<void> {
-    await Promise.all([this.modbus.stop(), this.opcua.stop()]);
-  }
-
-  async shown(): Promise<OpenShown> {
-    await this.source.look();
-    const { source, modbus } = this,
-      map = modbus.map(),
-      values = source.points?.values,
-      { user, ...rules } = this.rules;
-    return {
-      state: source.state,
-      points: (values?.points ?? []).slice(0, MOST_SHOWN).map((p, i) => ({
-        path: p.path,
-        type: typeText(p.type),
-        ...(p.tag.unit ? { unit: p.tag.unit } : {}),
-        value: formatValue(p.type, values!.values[i]!),
-        access: p.access,
-        quality: qualityOf(source.state),
-      })),
-      modbus: {
-        isOn: this.controller.open.modbus?.isOn === true,
-        port: modbus.port,
-        words: this.words,
-        ...(modbus.error ? { error: modbus.error } : {}),
-        clients: modbus.list(),
-        rows: map ? modbusRows(map, this.words) : [],
-        left: map?.left ?? [],
-      },
-      opcua: { ...this.opcua.shown, ...rules, ...(user ? { user: user.name } : {}) },
-    };
-  }
-
-  async setModbus(isOn: unknown, words: unknown = this.words): Promise<void> {
-    if (typeof isOn !== 'boolean' || (words !== 'high first' && words !== 'low first'))
-      throw new Refusal(400, "'isOn' is true or false, 'words' is 'high first' or 'low first'.");
-    const { modbus, controller } = this,
-      wasOn = modbus.isOn;
-    controller.setOpen({ modbus: { isOn, words } });
-    if (isOn) await modbus.start();
-    else await modbus.stop();
-    if (modbus.error) controller.note('link', `Modbus TCP could not be opened: ${modbus.error}`);
-    else if (modbus.isOn !== wasOn)
-      controller.note('link', isOn ? 'Modbus TCP is open to other programs.' : 'Modbus TCP is closed.');
-  }
-
-  /** `user`: with a password anew, without one the password stays; null: none. Answers before it is open: that takes seconds. */
-  setOpcua(fields: Readonly<Record<string, unknown>>): void {
-    const { isOn, plain = this.rules.plain, anonymous = this.rules.anonymous, user } = fields,
-      { controller, opcua } = this;
-    if (typeof isOn !== 'boolean' || typeof plain !== 'boolean' || typeof anonymous !== 'boolean')
-      throw new Refusal(400, "'isOn', 'plain' and 'anonymous' are true or false.");
-    const who = user === undefined ? this.rules.user : user === null ? undefined : this.userOf(user),
-      rules: OpcuaKept = { isOn, plain, anonymous, ...(who ? { user: who } : {}) };
-    if (isOn && !anonymous && !who)
-      throw new Refusal(409, 'Nobody could join: allow it without a name, or give a name and a password.');
-    if (isOn && !isLoopback(this.options.opcuaHost) && (!who || anonymous || plain))
-      throw new Refusal(
-        409,
-        'It would be open to other machines: that takes a name and a password, nobody without a name, and no plain messages.',
-      );
-    const wasOn = this.rules.isOn;
-    controller.setOpen({ opcua: rules });
-    if (isOn)
-      void opcua.start(rules).then(() => {
-        const { error, state } = opcua.shown;
-        if (error) controller.note('link', `OPC UA could not be opened: ${error}`);
-        else if (!wasOn && state === 'on') controller.note('link', 'OPC UA is open to other programs.');
-      });
-    else
-      void opcua.stop().then(() => {
-        if (wasOn) controller.note('link', 'OPC UA is closed.');
-      });
-  }
-  private userOf(user: unknown): OpcuaKept['user'] {
-    const { name, password } = (typeof user === 'object' && user ? user : {}) as Record<string, unknown>;
-    if (typeof name !== 'string' || !name.trim() || name.length > 60)
-      throw new Refusal(400, 'A user has a name of at most 60 characters.');
-    if (password === undefined || password === '') {
-      const { user: known } = this.rules;
-      if (known?.name !== name.trim()) throw new Refusal(400, 'A new name needs a password.');
-      return known;
-    }
-    if (typeof password !== 'string' || password.length < 8 || password.length > 200)
-      throw new Refusal(400, 'A password has at least 8 characters.');
-    return { name: name.trim(), secret: hashed(password) };
-  }
-}
-
-const isLoopback = (host: string): boolean => host === '127.0.0.1' || host === 'localhost' || host === '::1';

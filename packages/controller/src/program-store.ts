@@ -14,8 +14,8 @@ import {
   writeSync,
 } from 'node:fs';
 import { join } from 'node:path';
-import { type Project, type WordOrder, projectText } from '@ferrule/core';
-import type { OpcuaRules } from '@ferrule/protocols';
+import { type Project, projectText } from '@ferrule/core';
+import type { Open } from '@ferrule/protocols';
 import type { Key, Mode } from './cabinet.js';
 import type { Program } from './prepare.js';
 
@@ -29,11 +29,6 @@ export interface Kept {
   /** The protocols that are open to other programs. */
   readonly open?: Open | undefined;
   /** The condition on which what led to it is recorded, as an expression. */ readonly recordWhen?: string | undefined;
-}
-
-export interface Open {
-  readonly modbus?: { readonly isOn: boolean; readonly words: WordOrder };
-  readonly opcua?: OpcuaRules & { readonly isOn: boolean };
 }
 
 /** Files of the first form hold the program beside the mode. */

@@ -55,6 +55,7 @@ export class ModbusListener {
     private readonly source: PointSource,
     private readonly options: {
       readonly port: number;
+      /** The setting that chooses it. */ readonly portName: string;
       readonly host: string;
       readonly words: () => WordOrder;
       readonly clockMs: () => number;
@@ -79,7 +80,7 @@ export class ModbusListener {
       server.once('error', (e: NodeJS.ErrnoException) => {
         this.error =
           e.code === 'EADDRINUSE'
-            ? `Port ${this.options.port} is taken; stop what uses it, or set FERRULE_MODBUS_PORT to another one.`
+            ? `Port ${this.options.port} is taken; stop what uses it, or set ${this.options.portName} to another one.`
             : `It cannot listen: ${e.message}`;
         this.server = undefined;
         resolve();

@@ -1,6 +1,7 @@
-/** Live view of the controller: relays one WebSocket a page, so that only what somebody looks at is sent. */
+/** Sockets of pages: the live view of the controller, relayed so that only what somebody looks at is sent; and the bench that is open to other programs. */
 import type { IncomingMessage, Server } from 'node:http';
 import { WebSocket, WebSocketServer } from 'ws';
+import type { BenchRelay } from './bench-relay.js';
 import { hasPassword, isAllowed } from './guards.js';
 
 export function attachLive(
@@ -10,19 +11,24 @@ export function attachLive(
     readonly headers: () => Record<string, string>;
     readonly hosts: readonly string[];
     readonly password?: string;
+    readonly bench: BenchRelay;
   },
 ): void {
-  const pages = new WebSocketServer({ noServer: true, maxPayload: 1 << 20 });
+  const pages = new WebSocketServer({ noServer: true, maxPayload: 1 << 20 }),
+    // A project comes whole.
+    benches = new WebSocketServer({ noServer: true, maxPayload: 1 << 26 });
   server.on('upgrade', (request: IncomingMessage, socket, head) => {
     const allowed =
-      request.url === '/api/live' &&
+      (request.url === '/api/live' || request.url === '/api/bench') &&
       isAllowed(options.hosts, request.headers.host, request.headers.origin) &&
       (!options.password || hasPassword(options.password, request.headers.authorization));
     if (!allowed) {
       socket.destroy();
       return;
     }
-    pages.handleUpgrade(request, socket, head, (page) => relay(page, options.url, options.headers()));
+    if (request.url === '/api/bench')
+      benches.handleUpgrade(request, socket, head, (page) => options.bench.attach(page));
+    else pages.handleUpgrade(request, socket, head, (page) => relay(page, options.url, options.headers()));
   });
 }
 

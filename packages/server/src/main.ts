@@ -7,6 +7,7 @@ import { fileURLToPath } from 'node:url';
 import { parseProject } from '@ferrule/core/schema';
 import pino from 'pino';
 import { createApp } from './app.js';
+import { BenchRelay } from './bench-relay.js';
 import { ControllerLink } from './controller-link.js';
 import { type Db, closeDatabase, holdFolder, openDatabase } from './db/open.js';
 import { ProjectStore } from './db/projects.js';
@@ -26,10 +27,15 @@ function stop(sentence: string): never {
   process.exit(1);
 }
 
-const portText = env['FERRULE_PORT'] ?? '4870',
-  port = Number(portText);
-if (!/^\d+$/.test(portText) || port < 1 || port > 65_535)
-  stop(`FERRULE_PORT is '${portText}', which is no port; give a number from 1 to 65535.`);
+/** A port as the environment says it. */
+function portOf(name: string, usual: number): number {
+  const text = env[name] ?? String(usual),
+    port = Number(text);
+  if (!/^\d+$/.test(text) || port < 1 || port > 65_535)
+    stop(`${name} is '${text}', which is no port; give a number from 1 to 65535.`);
+  return port;
+}
+const port = portOf('FERRULE_PORT', 4870);
 const isLocal = ['127.0.0.1', 'localhost', '::1'].includes(host);
 if (!isLocal && !password)
   stop(
@@ -92,8 +98,15 @@ const app = createApp({
   hosts,
   ...(password ? { password } : {}),
 });
+const bench = new BenchRelay({
+  modbusPort: portOf('FERRULE_BENCH_MODBUS_PORT', 1503),
+  opcuaPort: portOf('FERRULE_BENCH_OPCUA_PORT', 4841),
+  opcuaEntry: new URL('../../protocols/dist/opcua-main.mjs', import.meta.url),
+  folder: data,
+});
 const server = createServer(app);
 attachLive(server, {
+  bench,
   url: controller.liveUrl,
   headers: () => controller.headers,
   hosts,
@@ -112,6 +125,7 @@ server.listen(port, host, () => {
 });
 for (const signal of ['SIGINT', 'SIGTERM'] as const)
   process.on(signal, () => {
+    void bench.end();
     server.closeAllConnections();
     server.close(() => {
       closeDatabase(database);

@@ -41,6 +41,7 @@ export class OpcuaHost {
     private readonly options: {
       /** Its built program. */ readonly entry: URL;
       readonly port: number;
+      /** The setting that chooses it. */ readonly portName: string;
       readonly host: string;
       readonly folder: string;
       readonly name: string;
@@ -134,7 +135,7 @@ export class OpcuaHost {
     if (m.kind === 'failed') {
       this.error =
         m.message === 'taken'
-          ? `Port ${this.options.port} is taken; stop what uses it, or set FERRULE_OPCUA_PORT to another one.`
+          ? `Port ${this.options.port} is taken; stop what uses it, or set ${this.options.portName} to another one.`
           : `It could not be opened: ${m.message}`;
       this.state = 'off';
       const { child } = this;

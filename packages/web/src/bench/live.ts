@@ -6,7 +6,17 @@ import type { Frame } from '@ferrule/core';
 import { createContext, useContext, useEffect } from 'react';
 import { type StoreApi, useStore } from 'zustand';
 import { createStore } from 'zustand/vanilla';
-import type { Answers, Ask, BenchFrame, Checked, EventText, FromBench, ScopeData, ToBench } from './protocol.js';
+import type {
+  Answers,
+  Ask,
+  BenchFrame,
+  Checked,
+  EventText,
+  FromBench,
+  OutsideWords,
+  ScopeData,
+  ToBench,
+} from './protocol.js';
 
 export interface LiveState {
   readonly frame: Frame | undefined;
@@ -75,6 +85,12 @@ export const benchStore = createStore<BenchState>(() => ({
   stopProblems: {},
 }));
 
+/** Takes what is for other programs, where the bench is open to them. */
+let hearOutside: (m: OutsideWords) => void = () => undefined;
+export function onOutside(hear: (m: OutsideWords) => void): void {
+  hearOutside = hear;
+}
+
 let worker: Worker | undefined;
 export function tellBench(m: ToBench): void {
   worker ??= startWorker();
@@ -130,7 +146,8 @@ function startWorker(): Worker {
     else if (data.kind === 'answer') {
       waitingFor.get(data.id)?.(data.answer);
       waitingFor.delete(data.id);
-    } else benchStore.setState({ refused: data.message });
+    } else if (data.kind === 'refused') benchStore.setState({ refused: data.message });
+    else hearOutside(data);
   };
   return w;
 }

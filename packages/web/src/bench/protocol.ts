@@ -15,6 +15,7 @@ import type {
   Edit,
   Fix,
   Undeclared,
+  FeedState,
   FoundUse,
   Frame,
   FrameRequest,
@@ -88,6 +89,10 @@ export type ToBench =
   | { readonly kind: 'branch' }
   /** Something goes wrong at random about so often, in simulated time; 0 for no longer. */
   | { readonly kind: 'chance'; readonly seed: number; readonly everyMs: number }
+  /** The bench is open to other programs, or not any more. */
+  | { readonly kind: 'outside'; readonly isOn: boolean }
+  /** One of them writes. */
+  | { readonly kind: 'outsideWrite'; readonly n: number; readonly path: string; readonly value: string }
   | { readonly kind: 'ask'; readonly id: number; readonly ask: Ask }
   | { readonly kind: 'event'; readonly event: EventText }
   /** Several before the same scan. */
@@ -284,4 +289,15 @@ export type FromBench =
   | { readonly kind: 'scope'; readonly scope: ScopeData }
   | { readonly kind: 'stopProblems'; readonly problems: Readonly<Record<string, string>> }
   | { readonly kind: 'refused'; readonly message: string }
+  /** Points are those of this project from now on. */
+  | { readonly kind: 'outsidePoints'; readonly project: Project; readonly scanMs: number }
+  | {
+      readonly kind: 'outsideValues';
+      readonly state: FeedState;
+      readonly changes: readonly (readonly [number, string])[];
+    }
+  | { readonly kind: 'outsideWritten'; readonly n: number; readonly error?: string }
   | { readonly kind: 'answer'; readonly id: number; readonly answer: unknown };
+
+/** What the bench says to other programs. */
+export type OutsideWords = Extract<FromBench, { kind: `outside${string}` }>;

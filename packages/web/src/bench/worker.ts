@@ -30,6 +30,7 @@ import {
 } from '@ferrule/core';
 import { type Latest, answer, placeOfSpan, wordsOfSpan } from './answers.js';
 import { compileConditions } from './conditions.js';
+import { Outside } from './outside.js';
 import { sameLogic } from './same-logic.js';
 import type {
   BenchFrame,
@@ -81,6 +82,7 @@ let pace = { at: performance.now(), scans: 0, reached: 0 };
 const sources = new WeakMap<Image, { readonly compiled: Compiled; readonly project: Project }>();
 
 const post = (m: FromBench) => postMessage(m);
+const outside = new Outside(post);
 
 function takeProject(project: Project, fresh: boolean): void {
   const before = performance.now();
@@ -234,6 +236,37 @@ function eventOf(e: EventText): BenchEvent | string {
   if (e.kind === 'force' && e.value === undefined) return { kind: 'force', path: e.path };
   const v = parseValue(found.location.type, e.value!);
   return 'error' in v ? v.error : { kind: e.kind, path: e.path, value: v.value };
+}
+
+/** Another program writes. It does not turn back time: while the past is shown there is nothing to write to. */
+function writeFromOutside({ n, path, value }: Extract<ToBench, { kind: 'outsideWrite' }>): void {
+  const event = history ? eventOf({ kind: 'write', path, value }) : 'Nothing runs on the bench.',
+    error =
+      typeof event === 'string'
+        ? event
+        : history!.now < history!.end
+          ? 'The bench shows an earlier scan.'
+          : history!.engine.fault
+            ? 'The logic has faulted.'
+            : undefined;
+  if (error === undefined) history!.applyAll([event as BenchEvent]);
+  post({ kind: 'outsideWritten', n, ...(error === undefined ? {} : { error }) });
+}
+
+function tellOutside(): void {
+  const known = history && sources.get(history.engine.image);
+  if (!history || !known) {
+    outside.nothing();
+    return;
+  }
+  const { engine } = history;
+  outside.tell(
+    engine.memory,
+    engine.image,
+    known.project,
+    engine.fault ? 'fault' : running ? 'run' : 'paused',
+    scanMs(),
+  );
 }
 
 /** Several events before the same scan; when one cannot be, none is. */
@@ -625,6 +658,12 @@ onmessage = (m: MessageEvent<ToBench>) => {
     case 'events':
       apply(c.events);
       break;
+    case 'outside':
+      outside.open(c.isOn);
+      break;
+    case 'outsideWrite':
+      writeFromOutside(c);
+      break;
     case 'pulse':
       pulse(c);
       break;
@@ -767,6 +806,7 @@ let lastFrame = 0;
 function tick(): void {
   advance(performance.now());
   searchOn();
+  tellOutside();
   const now = performance.now();
   if (now - lastFrame >= FRAME_MS - 1) {
     if (dirty && !scopeIsDue) scopeIsDue = true;

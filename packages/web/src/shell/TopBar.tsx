@@ -21,6 +21,7 @@ import { Button, Hint } from '../components/ui.js';
 import { valueText } from '../components/values.js';
 import { useDocument } from '../document/store.js';
 import { FileMenu } from './FileMenu.js';
+import { OpenBench } from './OpenBench.js';
 import { placeOf } from './place.js';
 import { switchTheme } from './theme.js';
 
@@ -161,6 +162,7 @@ function Clock() {
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
       <Until />
+      <OpenBench />
       <span className="px-2 font-mono text-[12.5px] font-semibold tabular-nums" aria-label="Simulated time">
         {clockText(timeMs)}
       </span>

@@ -1,0 +1,200 @@
+/** The protocols that are open over a source's points: switched by hand, under rules that are kept, and shown with who is there. */
+import { type FeedState, type WordOrder, formatValue, modbusRows, qualityOf, typeText } from '@ferrule/core';
+import { type ModbusClient, ModbusListener } from './modbus-listener.js';
+import type { OpcuaRules } from './opcua/messages.js';
+import { OpcuaHost, type OpcuaState } from './opcua/opcua-host.js';
+import { hashed } from './opcua/secret.js';
+import type { PointSource } from './source.js';
+
+/** As it is shown. */
+export interface OpenShown {
+  readonly state: FeedState;
+  readonly points: readonly {
+    readonly path: string;
+    readonly type: string;
+    readonly unit?: string;
+    readonly value: string;
+    readonly access: 'read' | 'write';
+    readonly quality: string;
+  }[];
+  readonly modbus: {
+    readonly isOn: boolean;
+    readonly port: number;
+    readonly words: 'high first' | 'low first';
+    readonly error?: string;
+    readonly clients: readonly ModbusClient[];
+    /** The first row names the columns. */ readonly rows: readonly (readonly string[])[];
+    readonly left: readonly string[];
+  };
+  readonly opcua: OpcuaState & {
+    readonly isOn: boolean;
+    readonly plain: boolean;
+    readonly anonymous: boolean;
+    readonly user?: string;
+  };
+}
+/** What is to be open, and how. */
+export interface Open {
+  readonly modbus?: { readonly isOn: boolean; readonly words: WordOrder };
+  readonly opcua?: OpcuaRules & { readonly isOn: boolean };
+}
+type OpcuaKept = NonNullable<Open['opcua']>;
+
+/** Why it was not done, with its HTTP status. */
+export class OpenRefusal extends Error {
+  constructor(
+    readonly status: number,
+    message: string,
+  ) {
+    super(message);
+  }
+}
+
+const MOST_SHOWN = 2000;
+
+export class OpenProtocols {
+  readonly modbus: ModbusListener;
+  readonly opcua: OpcuaHost;
+
+  constructor(
+    private readonly source: PointSource,
+    private readonly options: {
+      readonly modbusPort: number;
+      readonly opcuaPort: number;
+      /** How another port is chosen, for the sentence. */ readonly portNames: {
+        readonly modbus: string;
+        readonly opcua: string;
+      };
+      /** Where OPC UA listens; off this machine only with a name, a password and encryption. */ readonly opcuaHost: string;
+      /** Certificates lie here. */ readonly folder: string;
+      /** The OPC UA server's built program. */ readonly opcuaEntry: URL;
+      /** As OPC UA clients see it. */ readonly name: string;
+      readonly clockMs: () => number;
+      /** What is to be open, as it is kept. */ readonly kept: () => Open;
+      /** Keeps a change of it; throws where it cannot. */ readonly keep: (change: Open) => void;
+    },
+  ) {
+    this.modbus = new ModbusListener(source, {
+      port: options.modbusPort,
+      portName: options.portNames.modbus,
+      host: '127.0.0.1',
+      words: () => this.words,
+      clockMs: options.clockMs,
+    });
+    this.opcua = new OpcuaHost(source, {
+      entry: options.opcuaEntry,
+      port: options.opcuaPort,
+      portName: options.portNames.opcua,
+      host: options.opcuaHost,
+      folder: options.folder,
+      name: options.name,
+    });
+  }
+
+  /** The cable has changed. */
+  cableChanged(): void {
+    if (this.source.cable === 'cut') this.modbus.cut();
+    this.opcua.cableChanged();
+  }
+  private get words(): 'high first' | 'low first' {
+    return this.options.kept().modbus?.words ?? 'high first';
+  }
+  private get rules(): OpcuaKept {
+    return this.options.kept().opcua ?? { isOn: false, plain: true, anonymous: true };
+  }
+
+  /** Opens what is to be open. */
+  async start(): Promise<void> {
+    if (this.options.kept().modbus?.isOn) await this.modbus.start();
+    if (this.rules.isOn) void this.opcua.start(this.rules);
+  }
+  async stop(): Promise<void> {
+    await Promise.all([this.modbus.stop(), this.opcua.stop()]);
+  }
+
+  async shown(): Promise<OpenShown> {
+    await this.source.look();
+    const { source, modbus } = this,
+      map = modbus.map(),
+      values = source.points?.values,
+      { user, ...rules } = this.rules;
+    return {
+      state: source.state,
+      points: (values?.points ?? []).slice(0, MOST_SHOWN).map((p, i) => ({
+        path: p.path,
+        type: typeText(p.type),
+        ...(p.tag.unit ? { unit: p.tag.unit } : {}),
+        value: formatValue(p.type, values!.values[i]!),
+        access: p.access,
+        quality: qualityOf(source.state),
+      })),
+      modbus: {
+        isOn: this.options.kept().modbus?.isOn === true,
+        port: modbus.port,
+        words: this.words,
+        ...(modbus.error ? { error: modbus.error } : {}),
+        clients: modbus.list(),
+        rows: map ? modbusRows(map, this.words) : [],
+        left: map?.left ?? [],
+      },
+      opcua: { ...this.opcua.shown, ...rules, ...(user ? { user: user.name } : {}) },
+    };
+  }
+
+  async setModbus(isOn: unknown, words: unknown = this.words): Promise<void> {
+    if (typeof isOn !== 'boolean' || (words !== 'high first' && words !== 'low first'))
+      throw new OpenRefusal(400, "'isOn' is true or false, 'words' is 'high first' or 'low first'.");
+    const { modbus, source, options } = this,
+      wasOn = modbus.isOn;
+    options.keep({ modbus: { isOn, words } });
+    if (isOn) await modbus.start();
+    else await modbus.stop();
+    if (modbus.error) source.note(`Modbus TCP could not be opened: ${modbus.error}`);
+    else if (modbus.isOn !== wasOn)
+      source.note(isOn ? 'Modbus TCP is open to other programs.' : 'Modbus TCP is closed.');
+  }
+
+  /** `user`: with a password anew, without one the password stays; null: none. Answers before it is open: that takes seconds. */
+  setOpcua(fields: Readonly<Record<string, unknown>>): void {
+    const { isOn, plain = this.rules.plain, anonymous = this.rules.anonymous, user } = fields,
+      { source, options, opcua } = this;
+    if (typeof isOn !== 'boolean' || typeof plain !== 'boolean' || typeof anonymous !== 'boolean')
+      throw new OpenRefusal(400, "'isOn', 'plain' and 'anonymous' are true or false.");
+    const who = user === undefined ? this.rules.user : user === null ? undefined : this.userOf(user),
+      rules: OpcuaKept = { isOn, plain, anonymous, ...(who ? { user: who } : {}) };
+    if (isOn && !anonymous && !who)
+      throw new OpenRefusal(409, 'Nobody could join: allow it without a name, or give a name and a password.');
+    if (isOn && !isLoopback(options.opcuaHost) && (!who || anonymous || plain))
+      throw new OpenRefusal(
+        409,
+        'It would be open to other machines: that takes a name and a password, nobody without a name, and no plain messages.',
+      );
+    const wasOn = this.rules.isOn;
+    options.keep({ opcua: rules });
+    if (isOn)
+      void opcua.start(rules).then(() => {
+        const { error, state } = opcua.shown;
+        if (error) source.note(`OPC UA could not be opened: ${error}`);
+        else if (!wasOn && state === 'on') source.note('OPC UA is open to other programs.');
+      });
+    else
+      void opcua.stop().then(() => {
+        if (wasOn) source.note('OPC UA is closed.');
+      });
+  }
+  private userOf(user: unknown): OpcuaKept['user'] {
+    const { name, password } = (typeof user === 'object' && user ? user : {}) as Record<string, unknown>;
+    if (typeof name !== 'string' || !name.trim() || name.length > 60)
+      throw new OpenRefusal(400, 'A user has a name of at most 60 characters.');
+    if (password === undefined || password === '') {
+      const { user: known } = this.rules;
+      if (known?.name !== name.trim()) throw new OpenRefusal(400, 'A new name needs a password.');
+      return known;
+    }
+    if (typeof password !== 'string' || password.length < 8 || password.length > 200)
+      throw new OpenRefusal(400, 'A password has at least 8 characters.');
+    return { name: name.trim(), secret: hashed(password) };
+  }
+}
+
+const isLoopback = (host: string): boolean => host === '127.0.0.1' || host === 'localhost' || host === '::1';
