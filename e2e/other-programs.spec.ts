@@ -1,6 +1,7 @@
 /** Other programs over Modbus TCP and OPC UA: opened in the page, then worked by clients in processes of their own. */
 import { spawn, spawnSync } from 'node:child_process';
-import { readFileSync } from 'node:fs';
+import { readFileSync, readdirSync } from 'node:fs';
+import { type Socket, connect } from 'node:net';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { type Page, expect, test } from '@playwright/test';
@@ -97,10 +98,11 @@ test('a number of its own, given in the mapping, is used after the next download
   await expect(page.getByText('with the next download')).toBeHidden();
   expect(mbpoll('-t', '4', '-r', '40', '127.0.0.1')).toMatch(/\[40\]:\s+1234/);
   await page.getByRole('radio', { name: 'Cut', exact: true }).click();
-  expect(mbpoll('-t', '4', '-r', '40', '127.0.0.1')).toMatch(/failed|reset|timed out/i);
+  // The page's word reaches the cabinet in its own time.
+  await expect.poll(() => mbpoll('-t', '4', '-r', '40', '127.0.0.1')).toMatch(/failed|reset|timed out/i);
   await page.getByRole('radio', { name: 'Network on' }).click();
   await toArea(page, 'Controller');
-  expect(mbpoll('-t', '4', '-r', '40', '127.0.0.1')).toMatch(/\[40\]:\s+1234/);
+  await expect.poll(() => mbpoll('-t', '4', '-r', '40', '127.0.0.1')).toMatch(/\[40\]:\s+1234/);
 });
 
 test('the example of a machine that is another program: the gate goes up, the rungs see it, and the run replays without it', async ({
@@ -230,6 +232,98 @@ test('OPC UA: switched on, browsed, read, subscribed and written by a client of 
     client.kill();
   }
 });
+
+test('OPC UA: hostile bytes, messages without an end and a thousand silent connections: who is there reads on, the scan runs on', async ({
+  page,
+}) => {
+  test.slow();
+  await openPage(page);
+  const opcua = page.getByRole('region', { name: 'OPC UA' }),
+    open = opcua.getByRole('switch', { name: 'OPC UA is open to other programs' });
+  if (!(await open.isChecked())) await open.click();
+  await expect(opcua).toContainText(OPCUA, { timeout: 40_000 });
+  const client = opcuaClient();
+  const reads = async () =>
+    expect(await client.ask('read', { path: 'GoodTotal' })).toMatchObject({ type: 'UInt16', status: 'Good' });
+  const socket = () => connect(PORT + 4, '127.0.0.1').on('error', () => undefined);
+  const closed = (s: Socket) =>
+    s.destroyed ? Promise.resolve() : new Promise<void>((r) => s.once('close', () => r()));
+  try {
+    expect(await client.ask('connect', { url: OPCUA })).toBe('connected');
+    await reads();
+    // Headers of OPC 10000-6 (7.1.2): type, chunk, length; with lengths that are none, and any bytes behind them.
+    let seed = 20_261_129;
+    const random = (below: number) => (seed = (Math.imul(seed, 1_664_525) + 1_013_904_223) >>> 0) % below;
+    for (let i = 0; i < 150; i++) {
+      const bytes = Buffer.from(Array.from({ length: random(200) }, () => random(256)));
+      if (random(4)) {
+        const head = Buffer.from(
+          `${['HEL', 'OPN', 'MSG', 'CLO', 'ACK', 'XXX'][random(6)]}${'FCA?'[random(4)]}\0\0\0\0`,
+        );
+        head.writeUInt32LE([0, 7, bytes.length + 8, 0x7fff_ffff, 0xffff_ffff][random(5)]!, 4);
+        await hurt(Buffer.concat([head, bytes]), random(2) === 1);
+      } else await hurt(bytes, random(2) === 1);
+    }
+    // A message announced at 2 GB, sent piece by piece without an end.
+    const flood = socket(),
+      endless = Buffer.from('OPNC\0\0\0\0');
+    endless.writeUInt32LE(0x7fff_ffff, 4);
+    flood.write(HELLO);
+    flood.write(endless);
+    for (let i = 0; i < 100 && !flood.destroyed; i++) {
+      flood.write(Buffer.alloc(1 << 20));
+      await new Promise((r) => setTimeout(r, 5));
+    }
+    flood.destroy();
+    await reads();
+    const silent = Array.from({ length: 1000 }, socket);
+    await expect.poll(() => silent.filter((s) => !s.destroyed).length, { timeout: 20_000 }).toBeLessThanOrEqual(64);
+    await reads();
+    await Promise.all(silent.map(closed));
+    // Others come in again.
+    const other = opcuaClient();
+    expect(await other.ask('connect', { url: OPCUA, name: 'Second' })).toBe('connected');
+    other.kill();
+    await reads();
+    const memory = opcuaMemoryMb();
+    expect(memory.length).toBeGreaterThan(0);
+    for (const mb of memory) expect(mb).toBeLessThan(600);
+    await expect(page.getByText('Values are good: the scan runs.')).toBeVisible();
+  } finally {
+    client.kill();
+  }
+
+  async function hurt(bytes: Uint8Array, withHello: boolean): Promise<void> {
+    const s = socket();
+    if (withHello) s.write(HELLO);
+    s.write(bytes);
+    await new Promise((r) => setTimeout(r, 5));
+    s.destroy();
+    await closed(s);
+  }
+});
+const HELLO = (() => {
+  const to = Buffer.from('opc.tcp://127.0.0.1'),
+    body = Buffer.alloc(24),
+    head = Buffer.from('HELF\0\0\0\0');
+  [0, 65_535, 65_535, 0, 0, to.length].forEach((v, i) => body.writeUInt32LE(v, 4 * i));
+  head.writeUInt32LE(32 + to.length, 4);
+  return Buffer.concat([head, body, to]);
+})();
+/** What each OPC UA server's process of this machine holds. */
+const opcuaMemoryMb = (): number[] =>
+  readdirSync('/proc')
+    .filter((n) => /^\d+$/.test(n))
+    .flatMap((n) => {
+      try {
+        return readFileSync(`/proc/${n}/cmdline`, 'utf8').includes('opcua-main')
+          ? [Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${n}/status`, 'utf8'))![1]) / 1024]
+          : [];
+      } catch {
+        // It has ended meanwhile.
+        return [];
+      }
+    });
 
 test('OPC UA: an unknown certificate is listed and trusted by hand; a name and a password are asked for', async ({
   page,

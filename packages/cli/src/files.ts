@@ -1,6 +1,6 @@
 /** Reads the FILEs of a command line: `.st` text, a project, or a folder that holds one. */
-import { readFileSync, readdirSync, statSync } from 'node:fs';
-import { join } from 'node:path';
+import { accessSync, constants, readFileSync, readdirSync, statSync } from 'node:fs';
+import { dirname, join } from 'node:path';
 import type { InputFile } from '@ferrule/core';
 import { parseProject } from '@ferrule/core/schema';
 
@@ -16,10 +16,7 @@ export function readInput(name: string): InputFile {
     return { kind: 'text', name: path, text };
   }
   const parsed = parseProject(text);
-  if ('problems' in parsed)
-    throw new UsageError(
-      `${path}: ${parsed.problems[0]!}${parsed.problems.length > 1 ? ` (and ${parsed.problems.length - 1} more)` : ''}`,
-    );
+  if ('problems' in parsed) throw new UsageError(parsed.problems.map((p) => `${path}: ${p}`).join('\n'));
   return { kind: 'project', name: path, project: parsed.project };
 }
 
@@ -57,7 +54,26 @@ export function readText(path: string): string {
   }
 }
 
-/** Splits options from files. Options that take a value are named in `valued`. */
+/** Throws where a file could not be written there: said before anything is computed. */
+export function willWrite(option: string, path: string | undefined): void {
+  if (path === undefined) return;
+  const cannot = (why: string) => new UsageError(`--${option}: ${path} cannot be written (${why}).`);
+  let isFolder = false,
+    isThere = true;
+  try {
+    isFolder = statSync(path).isDirectory();
+  } catch {
+    isThere = false;
+  }
+  if (isFolder) throw cannot('it is a folder');
+  try {
+    accessSync(isThere ? path : dirname(path), constants.W_OK);
+  } catch (e) {
+    throw cannot(isThere ? ((e as NodeJS.ErrnoException).code ?? 'error') : `no such folder, or it is read-only`);
+  }
+}
+
+/** Splits options from files; behind `--` everything is a file. Options that take a value are named in `valued`. */
 export function parseOptions(
   args: readonly string[],
   valued: readonly string[],
@@ -67,7 +83,11 @@ export function parseOptions(
   const options = new Map<string, string>();
   for (let i = 0; i < args.length; i++) {
     const a = args[i]!;
-    if (!a.startsWith('--')) {
+    if (a === '--') {
+      files.push(...args.slice(i + 1));
+      break;
+    }
+    if (!a.startsWith('-') || a === '-') {
       files.push(a);
       continue;
     }
@@ -79,7 +99,7 @@ export function parseOptions(
       const value = attached ?? args[++i];
       if (value === undefined) throw new UsageError(`--${name} needs a value.`);
       options.set(name, value);
-    } else throw new UsageError(`there is no option --${name}.`);
+    } else throw new UsageError(`there is no option ${a.startsWith('--') ? `--${name}` : a}.`);
   }
   if (!files.length) throw new UsageError('name at least one file.');
   return { files, options };

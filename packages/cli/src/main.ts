@@ -1,4 +1,5 @@
 /** The `ferrule` command (cli.md is its contract). Exit codes: 0 done, 1 problems found, 2 could not start, 3 run-time fault. */
+import { version } from '../../../package.json';
 import { check } from './check.js';
 import type { Console } from './console.js';
 import { UsageError } from './files.js';
@@ -10,11 +11,17 @@ const USAGE = `Usage:
   ferrule run FILE… [--scan 10ms] [--for 2s] [--stimulus in.csv] [--record a,b.c,d[3]] [--out trace.csv|trace.vcd|-] [--record-last] [--seed N] [--watchdog N]
   ferrule verify PROJECT [--only NAME] [--junit out.xml] [--report out.html] [--json out.json] [--search MILLIONS] [--within SECONDS] [--seed N] [--proof] [--changes] [--strict]
   ferrule serve
-  ferrule controller`;
+  ferrule controller
+  ferrule --version, ferrule --help`;
 
 /** Runs one command line; returns the exit code. */
 export async function main(args: readonly string[], io: Console): Promise<number> {
-  const [command, ...rest] = args;
+  const [command, ...rest] = args,
+    before = rest.indexOf('--');
+  if (rest.slice(0, before < 0 ? rest.length : before).some((a) => a === '--help' || a === '-h')) {
+    io.out(`${USAGE}\n`);
+    return 0;
+  }
   try {
     switch (command) {
       case 'check':
@@ -23,6 +30,9 @@ export async function main(args: readonly string[], io: Console): Promise<number
         return run(rest, io);
       case 'verify':
         return await verify(rest, io);
+      case '--version':
+        io.out(`ferrule ${version}\n`);
+        return 0;
       case 'help':
       case '--help':
       case '-h':
@@ -34,7 +44,7 @@ export async function main(args: readonly string[], io: Console): Promise<number
     }
   } catch (e) {
     if (!(e instanceof UsageError)) throw e;
-    io.error(`ferrule: ${e.message}\n`);
+    for (const line of e.message.split('\n')) io.error(`ferrule: ${line}\n`);
     return 2;
   }
 }

@@ -16,7 +16,7 @@ import {
   summaryLine,
   writeLocation,
 } from '@ferrule/core';
-import { UsageError, parseOptions, readInput, readText } from './files.js';
+import { UsageError, parseOptions, readInput, readText, willWrite } from './files.js';
 import type { Console } from './console.js';
 
 const TIME = { kind: 'elementary', name: 'TIME' } as const;
@@ -28,6 +28,16 @@ export function run(args: readonly string[], io: Console): number {
     ['scan', 'for', 'stimulus', 'record', 'out', 'seed', 'watchdog'],
     ['record-last'],
   );
+  const target = options.get('out') ?? '-';
+  if (target !== '-') {
+    if (!/\.(csv|vcd)$/i.test(target))
+      throw new UsageError(`--out: '${target}' ends in no form that is written; write .csv, .vcd or -.`);
+    willWrite('out', target);
+  }
+  const stepAsked = duration(options, 'scan'),
+    forNs = duration(options, 'for') ?? 0n,
+    watchdog = whole(options, 'watchdog') ?? DEFAULT_WATCHDOG;
+  whole(options, 'seed');
   const compiled = compile(files.map(readInput));
   if (compiled.hasErrors) {
     for (const d of compiled.diagnostics) io.out(`${diagnosticLine(d)}\n`);
@@ -35,15 +45,12 @@ export function run(args: readonly string[], io: Console): number {
     return 1;
   }
   const image = compiled.build(false);
-  const stepNs = duration(options, 'scan') ?? defaultStep(image);
-  const forNs = duration(options, 'for') ?? 0n;
-  const watchdog = whole(options, 'watchdog') ?? DEFAULT_WATCHDOG;
-  whole(options, 'seed');
+  const stepNs = stepAsked ?? defaultStep(image);
   const engine = new Engine(image, { stepNs, wires: compiled.wires, watchdog });
   const record = splitNames(options.get('record') ?? '').map((name) => ({ name, location: find(image, name) }));
   const stimulus = options.get('stimulus');
   const rows = stimulus === undefined ? [] : stimulusRows(stimulus, image);
-  const writer = makeWriter(record, options.get('out') ?? '-', io);
+  const writer = makeWriter(record, target, io);
   const lastOnly = options.has('record-last');
   let next = 0;
   const scans = Number((forNs + stepNs - 1n) / stepNs);
@@ -141,7 +148,7 @@ function makeWriter(record: readonly { name: string; location: Location }[], tar
       throw new UsageError(`--out: ${target} cannot be written (${(e as NodeJS.ErrnoException).code ?? 'error'}).`);
     }
   };
-  if (target.endsWith('.vcd')) {
+  if (target.toLowerCase().endsWith('.vcd')) {
     const vcd = new VcdWriter(record);
     text.push(vcd.header);
     return {

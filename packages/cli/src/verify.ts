@@ -26,7 +26,7 @@ import {
   totalsOf,
   verdictsAsData,
 } from '@ferrule/core';
-import { UsageError, parseOptions, projectsIn, readInput } from './files.js';
+import { UsageError, parseOptions, projectsIn, readInput, willWrite } from './files.js';
 import type { Console } from './console.js';
 import { searchAll, tryChanges } from './shares.js';
 
@@ -77,6 +77,7 @@ export async function verify(args: readonly string[], io: Console): Promise<numb
     isOver: () => performance.now() >= until,
     left: () => until - performance.now(),
   };
+  for (const name of ['junit', 'json', 'report']) willWrite(name, options.get(name));
   const names = projectsIn(files[0]!),
     several = names.length > 1;
   if (several && asked.report) throw new UsageError('a report is of one project; name its file.');

@@ -3,6 +3,7 @@
  * `cases/run/NAME.st` with `NAME.csv` (the trace), options in the text's first line, an optional `NAME.stimulus.csv`.
  * `UPDATE_CASES=1` writes expectations anew; read the difference like code.
  */
+import { spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
@@ -410,4 +411,82 @@ it('a byte-order mark, CRLF and tabs are taken; places count as an editor does',
   const r = await ferrule('check', path);
   expect(r.out).toContain("windows.st:3:7: error UNKNOWN_NAME There is no tag 'b'.");
   expect(r.code).toBe(1);
+});
+
+describe('all commands', () => {
+  const counting = () => file('counting.st', 'PROGRAM Main\nVAR n : DINT; END_VAR\nn := n + 1;\nEND_PROGRAM\n');
+  it('tells its version; helps after a command, too', async () => {
+    const { version } = JSON.parse(
+      readFileSync(fileURLToPath(new URL('../../../package.json', import.meta.url)), 'utf8'),
+    ) as { version: string };
+    expect(await ferrule('--version')).toEqual({ code: 0, out: `ferrule ${version}\n`, error: '' });
+    for (const args of [['--help'], ['run', '--help'], ['verify', demo, '-h'], ['check', '--help', 'nothing.st']])
+      expect(await ferrule(...args)).toMatchObject({ code: 0, error: '', out: expect.stringMatching(/^Usage:/) });
+  });
+  it('takes what stands behind -- as files, and no option for one', async () => {
+    expect(await ferrule('check', '--', counting())).toMatchObject({ code: 0 });
+    expect(await ferrule('check', '--', '--help')).toMatchObject({
+      code: 2,
+      error: 'ferrule: --help: there is no such file.\n',
+    });
+    expect(await ferrule('run', '-x', counting())).toMatchObject({
+      code: 2,
+      error: 'ferrule: there is no option -x.\n',
+    });
+  });
+  it('says before anything is computed that an output cannot be written, or has no form', async () => {
+    // Ten million scans would take their time.
+    const long = ['run', counting(), '--for', '1000h', '--record', 'n', '--record-last', '--out'];
+    expect(await ferrule(...long, 'trace.xyz')).toMatchObject({
+      code: 2,
+      error: "ferrule: --out: 'trace.xyz' ends in no form that is written; write .csv, .vcd or -.\n",
+    });
+    const nowhere = join(temporary, 'no', 'such', 'trace.csv');
+    expect(await ferrule(...long, nowhere)).toMatchObject({
+      code: 2,
+      error: `ferrule: --out: ${nowhere} cannot be written (no such folder, or it is read-only).\n`,
+    });
+    expect(await ferrule('verify', demo, '--junit', temporary)).toEqual({
+      code: 2,
+      out: '',
+      error: `ferrule: --junit: ${temporary} cannot be written (it is a folder).\n`,
+    });
+    for (const option of ['json', 'report'])
+      expect(await ferrule('verify', demo, `--${option}`, nowhere)).toMatchObject({ code: 2, out: '' });
+  });
+  it('tells all problems of a project file, one a line', async () => {
+    const path = file(
+      'wrong.ferrule.json',
+      JSON.stringify({
+        ...emptyProject('Wrong'),
+        tags: Array.from({ length: 7 }, (_, i) => ({ id: `t${i}`, name: 7, type: 'INT' })),
+      }),
+    );
+    const { code, out, error } = await ferrule('check', path);
+    expect({ code, out }).toEqual({ code: 2, out: '' });
+    const lines = error.trimEnd().split('\n');
+    expect(lines.length).toBeGreaterThanOrEqual(7);
+    for (const line of lines) expect(line.startsWith(`ferrule: ${path}: `)).toBe(true);
+    expect(error).not.toMatch(/more\)/);
+  });
+  it('ends when its reader goes away', () => {
+    const command = fileURLToPath(new URL('../bin/ferrule.mjs', import.meta.url));
+    // Computed to its end it would take minutes.
+    const { stdout, status } = spawnSync(
+      '/bin/sh',
+      ['-c', `"${process.execPath}" "${command}" run "${counting()}" --for 1000h --record n | head -n 2`],
+      { encoding: 'utf8', timeout: 55_000 },
+    );
+    expect([stdout, status]).toEqual(['t_ms,n\n0,1\n', 0]);
+  });
+  it('starts nothing with an option that there is not', () => {
+    const command = fileURLToPath(new URL('../bin/ferrule.mjs', import.meta.url));
+    for (const target of ['serve', 'controller']) {
+      const { stderr, status } = spawnSync(process.execPath, [command, target, '--nonsense'], { encoding: 'utf8' });
+      expect([status, stderr]).toEqual([
+        2,
+        `ferrule: ${target} takes no option --nonsense; its settings come from the environment (README, Settings).\n`,
+      ]);
+    }
+  });
 });

@@ -38,5 +38,21 @@ process.on('message', (m: ToOpcua) => {
       if (m.kind === 'values') tell({ kind: 'taken' });
   }
 });
+/** What a message of one client brings the library to does not end the others; what goes wrong again and again does. */
+const MOST_TROUBLES = 200,
+  TROUBLES_MS = 60_000;
+let troubles: number[] = [];
+const trouble = (e: unknown): void => {
+  const now = Date.now();
+  troubles = [...troubles.filter((t) => now - t < TROUBLES_MS), now];
+  if (troubles.length === 1)
+    tell({
+      kind: 'log',
+      words: `The OPC UA server met what it could not read (${e instanceof Error ? e.message.slice(0, 120) : 'no reason given'}); it goes on.`,
+    });
+  if (troubles.length > MOST_TROUBLES) process.exit(1);
+};
+process.on('uncaughtException', trouble);
+process.on('unhandledRejection', trouble);
 // Without the one that started it there is nothing to serve.
 process.on('disconnect', () => process.exit(0));
