@@ -258,7 +258,7 @@ test('OPC UA: hostile bytes, messages without an end and a thousand silent conne
       const bytes = Buffer.from(Array.from({ length: random(200) }, () => random(256)));
       if (random(4)) {
         const head = Buffer.from(
-          `${['HEL', 'OPN', 'MSG', 'CLO', 'ACK', 'XXX'][random(6)]}${'FCA?'[random(4)]}\0\0\0\0`,
+          `${['HEL', 'OPN', 'MSG', 'CLO', 'ACK', 'ZZZ'][random(6)]}${'FCA?'[random(4)]}\0\0\0\0`,
         );
         head.writeUInt32LE([0, 7, bytes.length + 8, 0x7fff_ffff, 0xffff_ffff][random(5)]!, 4);
         await hurt(Buffer.concat([head, bytes]), random(2) === 1);
@@ -490,4 +490,13 @@ test('the bench of one window at a time is open to others: the last one that wan
   await expect(open).not.toBeChecked();
   await open.click();
   await expect(open).toBeChecked();
+  // Nor of another project in the same window.
+  await second.keyboard.press('Escape');
+  await second.getByRole('link', { name: 'Ferrule' }).click();
+  await second
+    .getByRole('link', { name: /Dust extractor/ })
+    .first()
+    .click();
+  await second.getByRole('button', { name: /^Open to other programs/ }).click();
+  await expect(open).not.toBeChecked();
 });

@@ -70,11 +70,11 @@ async function powered(over: string): Promise<Controller> {
   return c;
 }
 
-const opened = (modbusPort: number): OpenProtocols =>
+const opened = (modbusPort: number, opcuaHost = '127.0.0.1'): OpenProtocols =>
   otherPrograms(controller, {
     modbusPort,
     opcuaPort: 1,
-    opcuaHost: '127.0.0.1',
+    opcuaHost,
     folder: join(folder, 'opcua'),
     opcuaEntry: new URL('./none.mjs', import.meta.url),
     clockMs: () => performance.now(),
@@ -865,6 +865,18 @@ describe('Modbus TCP', () => {
     await open(false);
     await expect(c.ask(2, 0xff, 0xff, 0, 1)).rejects.toThrow();
     await expect(client()).rejects.toThrow();
+  });
+  it('OPC UA that was allowed on this machine is not opened to others by a setting alone', async () => {
+    controller.setOpen({ opcua: { isOn: true, plain: true, anonymous: true } });
+    const wide = opened(0, '0.0.0.0');
+    await wide.start();
+    expect((await wide.shown()).opcua).toMatchObject({
+      state: 'off',
+      error: expect.stringMatching(/^It would be open to other machines/),
+    });
+    expect(words()[0]).toMatch(/^OPC UA could not be opened: It would be open to other machines/);
+    expect(() => wide.setOpcua({ isOn: true })).toThrow(/It would be open to other machines/);
+    await wide.stop();
   });
   it('who looks at the end of the coming scan sees each one; at once where none comes', async () => {
     await controller.scan.lookAfterScan();

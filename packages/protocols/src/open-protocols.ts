@@ -9,6 +9,7 @@ import type { PointSource } from './source.js';
 /** As it is shown. */
 export interface OpenShown {
   readonly state: FeedState;
+  /** All there are; of very many only the first are listed. */ readonly pointCount: number;
   readonly points: readonly {
     readonly path: string;
     readonly type: string;
@@ -106,7 +107,21 @@ export class OpenProtocols {
   /** Opens what is to be open. */
   async start(): Promise<void> {
     if (this.options.kept().modbus?.isOn) await this.modbus.start();
-    if (this.rules.isOn) void this.opcua.start(this.rules);
+    if (!this.rules.isOn) return;
+    // It may have been allowed while it listened on this machine only.
+    const why = this.whyNot(this.rules);
+    if (why === undefined) void this.opcua.start(this.rules);
+    else {
+      this.opcua.refuse(why);
+      this.source.note(`OPC UA could not be opened: ${why}`);
+    }
+  }
+  /** Why it is not opened under these rules. */
+  private whyNot({ anonymous, plain, user }: OpcuaRules): string | undefined {
+    if (!anonymous && !user) return 'Nobody could join: allow it without a name, or give a name and a password.';
+    return !isLoopback(this.options.opcuaHost) && (!user || anonymous || plain)
+      ? 'It would be open to other machines: that takes a name and a password, nobody without a name, and no plain messages.'
+      : undefined;
   }
   async stop(): Promise<void> {
     await Promise.all([this.modbus.stop(), this.opcua.stop()]);
@@ -120,11 +135,13 @@ export class OpenProtocols {
       { user, ...rules } = this.rules;
     return {
       state: source.state,
+      pointCount: values?.points.length ?? 0,
       points: (values?.points ?? []).slice(0, MOST_SHOWN).map((p, i) => ({
         path: p.path,
         type: typeText(p.type),
         ...(p.tag.unit ? { unit: p.tag.unit } : {}),
-        value: formatValue(p.type, values!.values[i]!),
+        // It may not have come yet.
+        value: values!.values[i] === undefined ? '' : formatValue(p.type, values!.values[i]),
         access: p.access,
         quality: qualityOf(source.state),
       })),
@@ -162,13 +179,8 @@ export class OpenProtocols {
       throw new OpenRefusal(400, "'isOn', 'plain' and 'anonymous' are true or false.");
     const who = user === undefined ? this.rules.user : user === null ? undefined : this.userOf(user),
       rules: OpcuaKept = { isOn, plain, anonymous, ...(who ? { user: who } : {}) };
-    if (isOn && !anonymous && !who)
-      throw new OpenRefusal(409, 'Nobody could join: allow it without a name, or give a name and a password.');
-    if (isOn && !isLoopback(options.opcuaHost) && (!who || anonymous || plain))
-      throw new OpenRefusal(
-        409,
-        'It would be open to other machines: that takes a name and a password, nobody without a name, and no plain messages.',
-      );
+    const why = isOn ? this.whyNot(rules) : undefined;
+    if (why !== undefined) throw new OpenRefusal(409, why);
     const wasOn = this.rules.isOn;
     options.keep({ opcua: rules });
     if (isOn)

@@ -1,4 +1,5 @@
 /** What protocols stand on: the points of a controller's scan, or of a bench. */
+import { hostname } from 'node:os';
 import type { FeedState, PointValues, TagNode, Value } from '@ferrule/core';
 
 /** The points of one program. */
@@ -25,3 +26,6 @@ export interface PointSource {
 
 /** How much later a word arrives over a slow cable, in ms. */
 export const SLOW_MS = 250;
+
+/** Of a host that is listened on, the name that others reach it by. */
+export const shownHost = (host: string): string => (host === '0.0.0.0' || host === '::' ? hostname() : host);

@@ -92,6 +92,15 @@ it('a page tells its points and values; only those with access are seen', async 
     ],
   });
 });
+it('is shown before the first values have come, too', async () => {
+  const page = attached('a');
+  page.tell({
+    kind: 'points',
+    project: { ...project, tags: [{ id: '1', name: 'Wait', type: 'TIME', access: 'read' }] },
+    scanMs: 10,
+  });
+  expect(await shown(page)).toMatchObject({ pointCount: 1, points: [{ path: 'Wait', value: '' }] });
+});
 it('what is no message, no project or no value changes nothing and is told in a sentence', async () => {
   const page = attached('a');
   page.tell({ kind: 'points', project, scanMs: 10 });
@@ -140,7 +149,7 @@ it('a socket that broke goes on as it was; another page finds nothing open, and 
   expect(again.last).toMatchObject({ shown: { state: 'gone', modbus: { isOn: true } } });
   const other = attached('b');
   await soon();
-  expect(again.refused).toEqual(['The bench of another window is open to other programs now.']);
+  expect(again.said.filter((m) => m.kind === 'elsewhere')).toHaveLength(1);
   expect(other.last).toMatchObject({ shown: { points: [], modbus: { isOn: false, words: 'low first' } } });
 });
 it('rules live through a restart, what was open does not', async () => {

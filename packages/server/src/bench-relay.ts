@@ -32,7 +32,9 @@ export type FromPage =
 export type ToPage =
   | { readonly kind: 'shown'; readonly shown: object; readonly log: readonly string[] }
   | { readonly kind: 'write'; readonly n: number; readonly path: string; readonly value: string }
-  | { readonly kind: 'refused'; readonly message: string };
+  | { readonly kind: 'refused'; readonly message: string }
+  /** Another page is the bench that others see. */
+  | { readonly kind: 'elsewhere' };
 
 /** So long a write waits for the page. */
 const WRITE_MS = 3000,
@@ -170,7 +172,7 @@ export class BenchRelay {
   /** A page wants to be the bench that others see. */
   attach(page: WebSocket): void {
     if (this.page) {
-      this.say(this.page, { kind: 'refused', message: 'The bench of another window is open to other programs now.' });
+      this.say(this.page, { kind: 'elsewhere' });
       this.page.close();
       this.left();
     }

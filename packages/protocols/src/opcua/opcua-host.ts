@@ -5,7 +5,7 @@
 import { type ChildProcess, fork } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import type { FeedState } from '@ferrule/core';
-import { type PointSource, type SourcePoints } from '../source.js';
+import { type PointSource, type SourcePoints, shownHost } from '../source.js';
 import type { FromOpcua, OpcuaCertificate, OpcuaClient, OpcuaRules, ToOpcua } from './messages.js';
 import { modelOf } from './model.js';
 
@@ -19,6 +19,7 @@ const IDLE_MS = 250,
 export interface OpcuaState {
   readonly state: 'off' | 'starting' | 'on';
   readonly port: number;
+  /** Where clients connect. */ readonly address: string;
   /** Why it is not open though it should be. */ readonly error?: string;
   /** Of its own certificate. */ readonly thumbprint?: string;
   readonly clients: readonly OpcuaClient[];
@@ -52,6 +53,7 @@ export class OpcuaHost {
     return {
       state: this.state,
       port: this.options.port,
+      address: `opc.tcp://${shownHost(this.options.host)}:${this.options.port}`,
       ...(this.error ? { error: this.error } : {}),
       ...(this.thumbprint ? { thumbprint: this.thumbprint } : {}),
       clients: this.clients,
@@ -103,6 +105,8 @@ export class OpcuaHost {
     });
     this.child = child;
     let lastWords = '';
+    // Unheard, a process that cannot be made or a channel that has just closed would end this one.
+    child.on('error', (e) => (lastWords = e.message));
     child.stderr?.on('data', (d: Buffer) => (lastWords = `${lastWords}${d.toString()}`.slice(-2000)));
     const isReady = new Promise<void>((resolve) => {
       const giveUp = setTimeout(() => {
@@ -160,6 +164,11 @@ export class OpcuaHost {
     this.source.note(`The OPC UA server's process ended; it is started again in ${Math.round(this.againMs / 1000)} s.`);
     this.again = setTimeout(() => void this.start(rules), this.againMs);
     this.againMs = Math.min(AGAIN_AT_MOST_MS, 2 * this.againMs);
+  }
+
+  /** It is not opened, for this reason. */
+  refuse(why: string): void {
+    this.error = why;
   }
 
   /** The cable has changed. */

@@ -21,6 +21,7 @@ import type { Value } from '@ferrule/core';
 import { Cable } from '../cable.js';
 import type { OpcuaCertificate, OpcuaClient, OpcuaSettings, ToOpcua } from './messages.js';
 import { PointNodes } from './nodes.js';
+import { shownHost } from '../source.js';
 import { isPassword } from './secret.js';
 
 /** What it needs to be told, and tells. */
@@ -81,7 +82,7 @@ export class OpcuaServer {
       host: '127.0.0.1',
       port: inner,
       hostname: '127.0.0.1',
-      advertisedEndpoints: `opc.tcp://127.0.0.1:${s.port}`,
+      advertisedEndpoints: `opc.tcp://${shownHost(s.host)}:${s.port}`,
       serverCertificateManager: certificates,
       userCertificateManager: certificates,
       serverInfo: {

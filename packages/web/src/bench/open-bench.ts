@@ -13,14 +13,16 @@ export const openBenchStore = createStore<OpenBench>(() => ({ shown: undefined, 
 type Said =
   | { readonly kind: 'shown'; readonly shown: OpenState; readonly log: readonly string[] }
   | { readonly kind: 'write'; readonly n: number; readonly path: string; readonly value: string }
-  | { readonly kind: 'refused'; readonly message: string };
+  | { readonly kind: 'refused'; readonly message: string }
+  | { readonly kind: 'elsewhere' };
 
 /** Why the bench is at the server: somebody looks, or a protocol is open. */
 let isLookedAt = false,
   isOpen = false,
   isElsewhere = false;
-/** Which page this is. */
-const TOKEN = crypto.getRandomValues(new Uint32Array(4)).join('-');
+/** Which bench this is: that of a page, and of a project in it. */
+const newToken = () => crypto.getRandomValues(new Uint32Array(4)).join('-');
+let token = newToken();
 let socket: WebSocket | undefined;
 const isWanted = () => (isLookedAt || isOpen) && !isElsewhere;
 const say = (m: object) => {
@@ -32,7 +34,7 @@ function connect(): void {
   const s = new WebSocket(`${location.protocol === 'https:' ? 'wss' : 'ws'}://${location.host}/api/bench`);
   socket = s;
   s.onopen = () => {
-    say({ kind: 'page', token: TOKEN });
+    say({ kind: 'page', token });
     tellBench({ kind: 'outside', isOn: true });
   };
   s.onmessage = (m) => hear(JSON.parse(String(m.data)) as Said);
@@ -54,11 +56,12 @@ function hear(m: Said): void {
       tellBench({ kind: 'outsideWrite', n: m.n, path: m.path, value: m.value });
       break;
     case 'refused':
-      if (m.message.includes('another window')) {
-        isElsewhere = true;
-        isOpen = false;
-      }
       openBenchStore.setState({ refused: m.message });
+      break;
+    case 'elsewhere':
+      isElsewhere = true;
+      isOpen = false;
+      openBenchStore.setState({ refused: 'The bench of another window is open to other programs now.' });
   }
 }
 
@@ -80,6 +83,7 @@ export function lookAtOpenBench(isLooking: boolean): void {
 /** The project is left: nothing of it is open any more. */
 export function closeOpenBench(): void {
   isLookedAt = isOpen = false;
+  token = newToken();
   socket?.close();
 }
 export function setProtocol(kind: 'modbus' | 'opcua', fields: Readonly<Record<string, unknown>>): void {

@@ -14,6 +14,7 @@ interface Counted {
 }
 export interface OpenState {
   readonly state: FeedState;
+  readonly pointCount: number;
   readonly points: readonly {
     readonly path: string;
     readonly type: string;
@@ -34,7 +35,7 @@ export interface OpenState {
   readonly opcua: {
     readonly isOn: boolean;
     readonly state: 'off' | 'starting' | 'on';
-    readonly port: number;
+    readonly address: string;
     readonly plain: boolean;
     readonly anonymous: boolean;
     readonly user?: string;
@@ -134,7 +135,7 @@ function OpcUa(props: {
         <Switch
           label="OPC UA is open to other programs"
           isOn={isOn}
-          address={of.state === 'on' ? `opc.tcp://127.0.0.1:${of.port}` : undefined}
+          address={of.state === 'on' ? of.address : undefined}
           onChange={(to) => set({ isOn: to })}
         />
         {of.state === 'starting' && <span className="text-soft">opening …</span>}
@@ -330,7 +331,8 @@ function Points({ of, projectId }: { readonly of: OpenState; readonly projectId:
     <section aria-label="Points">
       <div className="flex items-center gap-2 pb-1">
         <h3 className="flex-1 font-semibold">
-          {points.length} point{points.length === 1 ? '' : 's'}
+          {count(of.pointCount)} point{of.pointCount === 1 ? '' : 's'}
+          {of.pointCount > points.length && `, the first ${count(points.length)} listed`}
         </h3>
         <a className="underline" href={`/api/projects/${projectId}/report#modbus`} target="_blank" rel="noreferrer">
           Print the Modbus mapping
