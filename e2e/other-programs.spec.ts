@@ -490,7 +490,7 @@ test('the bench of one window at a time is open to others: the last one that wan
   await expect(open).not.toBeChecked();
   await open.click();
   await expect(open).toBeChecked();
-  // Nor of another project in the same window.
+  // Nor of another project in the same window; there no tag has access, and it says where that is given.
   await second.keyboard.press('Escape');
   await second.getByRole('link', { name: 'Ferrule' }).click();
   await second
@@ -499,4 +499,7 @@ test('the bench of one window at a time is open to others: the last one that wan
     .click();
   await second.getByRole('button', { name: /^Open to other programs/ }).click();
   await expect(open).not.toBeChecked();
+  await expect(
+    second.getByText('Nothing: no tag has access from outside. Give it in Tags, under Access.', { exact: true }),
+  ).toBeVisible();
 });

@@ -70,6 +70,7 @@ const count = (n: number): string => n.toLocaleString('en');
 export function OpenProtocols(props: {
   readonly of: OpenState;
   readonly words?: Partial<Record<FeedState, string>>;
+  /** Said where there are no points. */ readonly empty: string;
   readonly projectId: string | undefined;
   readonly set: (protocol: 'modbus' | 'opcua', change: Readonly<Record<string, unknown>>) => void;
   readonly trust: (thumbprint: string, isTrusted: boolean) => void;
@@ -82,7 +83,7 @@ export function OpenProtocols(props: {
       <p className={`font-semibold ${COLOUR[quality]}`}>{props.words?.[state] ?? QUALITY[state]}</p>
       <OpcUa of={opcua} set={(change) => set('opcua', change)} trust={props.trust} />
       <Modbus of={modbus} set={(change) => set('modbus', change)} />
-      <Points of={of} projectId={props.projectId} />
+      <Points of={of} projectId={props.projectId} empty={props.empty} />
     </div>
   );
 }
@@ -322,7 +323,15 @@ function Modbus(props: {
 const TABLE = 2,
   UNIT = 7;
 
-function Points({ of, projectId }: { readonly of: OpenState; readonly projectId: string | undefined }) {
+function Points({
+  of,
+  projectId,
+  empty,
+}: {
+  readonly of: OpenState;
+  readonly projectId: string | undefined;
+  readonly empty: string;
+}) {
   const { points, modbus } = of,
     [, ...rows] = modbus.rows,
     mapped = new Map(rows.map((r) => [r[0]!, r]));
@@ -345,11 +354,7 @@ function Points({ of, projectId }: { readonly of: OpenState; readonly projectId:
           Save it as CSV
         </Button>
       </div>
-      {!points.length && (
-        <p className="text-soft">
-          Nothing: no tag of the program there has access from outside. Give it in Tags, under Access, and download.
-        </p>
-      )}
+      {!points.length && <p className="text-soft">{empty}</p>}
       {modbus.left.map((words) => (
         <p key={words} role="note" className="text-bad">
           {words}

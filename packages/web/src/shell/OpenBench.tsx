@@ -46,7 +46,14 @@ export function OpenBench() {
             </p>
           )}
           {shown ? (
-            <OpenProtocols of={shown} words={WORDS} projectId={id} set={setProtocol} trust={trustCertificate} />
+            <OpenProtocols
+              of={shown}
+              words={WORDS}
+              empty="Nothing: no tag has access from outside. Give it in Tags, under Access."
+              projectId={id}
+              set={setProtocol}
+              trust={trustCertificate}
+            />
           ) : (
             refused === undefined && <p className="p-4 text-soft">Asking the server …</p>
           )}

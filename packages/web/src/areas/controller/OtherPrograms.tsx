@@ -16,6 +16,7 @@ export function OtherPrograms({ view }: { readonly view: ControllerView }) {
   return (
     <OpenProtocols
       of={open.data}
+      empty="Nothing: no tag of the program there has access from outside. Give it in Tags, under Access, and download."
       projectId={view.id}
       set={put}
       trust={(thumbprint, isTrusted) => put(`opcua/certificates/${thumbprint}`, { isTrusted })}
