@@ -11,7 +11,8 @@ export const demoText = readFileSync(join(root, 'examples/wire-end-crimp-cell.fe
 export const PORT = Number(process.env['FERRULE_E2E_PORT']);
 /** The same of the desks of those tests that download. */
 export const CONTROLLER_DESK = PORT + 7,
-  OUTSIDE_DESK = PORT + 14;
+  OUTSIDE_DESK = PORT + 14,
+  LINK_DESK = PORT + 21;
 
 export const startProcess = (name: 'server' | 'controller', env: Record<string, string>): Promise<Process> =>
   startFrom(root, name, env);

@@ -18,7 +18,7 @@ const ENTRIES = {
     'packages/controller/src/scan-worker.ts',
     'packages/controller/src/recording-worker.ts',
   ],
-  protocols: ['packages/protocols/src/opcua/opcua-main.ts'],
+  protocols: ['packages/protocols/src/opcua/opcua-main.ts', 'packages/protocols/src/opcua/opcua-client-main.ts'],
 };
 const SOURCES = {
   cli: ['core', 'cli'],
@@ -76,6 +76,7 @@ async function bundle(target) {
       'drizzle-orm',
       'drizzle-orm/*',
       'node-opcua-*',
+      'jsmodbus',
     ],
   });
 }

@@ -7,6 +7,7 @@ import type { Key, Network } from './cabinet.js';
 import { type Controller, Refusal } from './controller.js';
 import type { Program } from './prepare.js';
 import type { OpenProtocols } from '@ferrule/protocols';
+import type { OutsideIoOfController } from './outside-io.js';
 import type { Scan } from './scan.js';
 
 const CHUNK = 1024;
@@ -25,7 +26,12 @@ interface Transfer {
 
 export function createApp(
   controller: Controller,
-  options: { readonly wallMs: () => number; readonly access: Access; readonly open: OpenProtocols },
+  options: {
+    readonly wallMs: () => number;
+    readonly access: Access;
+    readonly open: OpenProtocols;
+    readonly outside: OutsideIoOfController;
+  },
 ): Express {
   const app = express();
   app.disable('x-powered-by');
@@ -55,7 +61,11 @@ export function createApp(
   app.use(express.json({ limit: '2mb' }));
 
   app.get('/status', async (_, response) => {
-    response.json(await controller.status());
+    const { state, address } = options.outside.shown;
+    response.json({
+      ...(await controller.status()),
+      ...(state === 'off' ? {} : { outside: { state, address } }),
+    });
   });
   app.get('/program', (_, response) => {
     const { program: kept, trial } = controller.scan;
@@ -201,26 +211,31 @@ export function createApp(
     response.json(await controller.status());
   });
   app.get('/open', async (_, response) => {
-    response.json(await options.open.shown());
+    response.json(await shownOpen());
   });
   /** Opens or closes a protocol; the answer says whether it could be. */
   app.put('/open/modbus', async (request, response) => {
     const { isOn, words } = fieldsOf(request);
     await options.open.setModbus(isOn, words);
-    response.json(await options.open.shown());
+    response.json(await shownOpen());
   });
   app.put('/open/opcua', async (request, response) => {
     options.open.setOpcua(fieldsOf(request));
-    response.json(await options.open.shown());
+    response.json(await shownOpen());
   });
   /** A certificate that was shown is trusted from now on, or is not any more. */
   app.put('/open/opcua/certificates/:thumbprint', async (request, response) => {
-    const { isTrusted } = fieldsOf(request),
-      { thumbprint } = request.params;
-    if (typeof isTrusted !== 'boolean' || !/^[0-9a-f]{40}$/.test(thumbprint))
-      throw new Refusal(400, "A certificate is named by its thumbprint; 'isTrusted' is true or false.");
-    options.open.opcua.trust(thumbprint, isTrusted);
-    response.json(await options.open.shown());
+    options.open.opcua.trust(...trustIn(request));
+    response.json(await shownOpen());
+  });
+  /** What the running program's link to another program needs: a password, or trust in a certificate. */
+  app.put('/open/outside/password', async (request, response) => {
+    options.outside.setPassword(fieldsOf(request)['password']);
+    response.json(await shownOpen());
+  });
+  app.put('/open/outside/certificates/:thumbprint', async (request, response) => {
+    options.outside.trust(...trustIn(request));
+    response.json(await shownOpen());
   });
   app.get('/cabinet', (_, response) => {
     response.json(controller.cabinet);
@@ -256,6 +271,10 @@ export function createApp(
   });
   return app;
 
+  async function shownOpen() {
+    return { ...(await options.open.shown()), outside: options.outside.shown };
+  }
+
   function current(request: Request): Transfer {
     if (!transfer || transfer.id !== request.params['id'])
       throw new Refusal(404, 'That download is over; start again.');
@@ -286,6 +305,13 @@ const isWhole = (x: unknown, most: number): x is number =>
   Number.isInteger(x) && (x as number) >= 0 && (x as number) <= most;
 const fieldsOf = (request: Request): Record<string, unknown> =>
   typeof request.body === 'object' && request.body !== null ? (request.body as Record<string, unknown>) : {};
+const trustIn = (request: Request): [string, boolean] => {
+  const { isTrusted } = fieldsOf(request),
+    thumbprint = String(request.params['thumbprint']);
+  if (typeof isTrusted !== 'boolean' || !/^[0-9a-f]{40}$/.test(thumbprint))
+    throw new Refusal(400, "A certificate is named by its thumbprint; 'isTrusted' is true or false.");
+  return [thumbprint, isTrusted];
+};
 const whoOf = (request: Request): string => {
   const { by } = fieldsOf(request);
   return typeof by === 'string' && by ? by.slice(0, 60) : 'Somebody';

@@ -28,6 +28,7 @@ import { EventLog } from './event-log.js';
 import { attachLive } from './live.js';
 import { ImageStore } from './image-store.js';
 import type { OpenProtocols, OpenShown } from '@ferrule/protocols';
+import { OutsideIoOfController } from './outside-io.js';
 import { otherPrograms } from './other-programs.js';
 import { ProgramStore } from './program-store.js';
 import { RecordingStore } from './recordings.js';
@@ -50,6 +51,7 @@ let folder: string,
   runner: Runner,
   controller: Controller,
   others: OpenProtocols,
+  outside: OutsideIoOfController,
   endLive: () => void;
 
 /** A controller over a folder, as after its power came. */
@@ -71,7 +73,7 @@ async function powered(over: string): Promise<Controller> {
 }
 
 const opened = (modbusPort: number, opcuaHost = '127.0.0.1'): OpenProtocols =>
-  otherPrograms(controller, {
+  otherPrograms(controller, outside, {
     modbusPort,
     opcuaPort: 1,
     opcuaHost,
@@ -84,8 +86,13 @@ beforeEach(async () => {
   folder = mkdtempSync(join(tmpdir(), 'ferrule-'));
   controller = await powered(folder);
   runner = sides.get(controller.scan)!.server.runner;
+  outside = new OutsideIoOfController(controller, {
+    folder,
+    entry: new URL('./none.mjs', import.meta.url),
+    clockMs: () => performance.now(),
+  });
   others = opened(0);
-  server = createServer(createApp(controller, { wallMs: Date.now, access: new Access(KEY), open: others }));
+  server = createServer(createApp(controller, { wallMs: Date.now, access: new Access(KEY), open: others, outside }));
   endLive = attachLive(server, controller, new Access(KEY));
   await new Promise<void>((r) => {
     server.listen(0, '127.0.0.1', r);
@@ -95,6 +102,7 @@ beforeEach(async () => {
 afterEach(async () => {
   endLive();
   await others.stop();
+  await outside.end();
   await controller.end();
   server.close();
   server.closeAllConnections();
@@ -922,9 +930,18 @@ describe('Modbus TCP', () => {
     await open(false, 'high first');
     expect(words().filter((w) => w === 'Modbus TCP is closed.')).toHaveLength(1);
   });
+  it('what is open is told that the power went, and that it came back', async () => {
+    const seen: boolean[] = [];
+    controller.onOpen = () => seen.push(controller.isOn);
+    await controller.setPower(false);
+    await controller.setPower(true);
+    expect(seen).toEqual([false, true]);
+  });
   it('a port that is taken is told, and never said to be open', async () => {
     const taken = opened((server.address() as { port: number }).port);
-    const app = createServer(createApp(controller, { wallMs: Date.now, access: new Access(KEY), open: taken }));
+    const app = createServer(
+      createApp(controller, { wallMs: Date.now, access: new Access(KEY), open: taken, outside }),
+    );
     await new Promise<void>((r) => app.listen(0, '127.0.0.1', r));
     const answer = await fetch(`http://127.0.0.1:${(app.address() as { port: number }).port}/open/modbus`, {
       method: 'PUT',

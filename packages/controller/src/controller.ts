@@ -129,6 +129,7 @@ export class Controller {
   /** Power comes: what is on the disk is what it is. */
   async start(): Promise<void> {
     this.power = true;
+    this.onOpen();
     const time = ++this.switched;
     await this.goingOff;
     this.startedMs = this.options.clockMs();

@@ -32,12 +32,13 @@ export class ImageStore {
       const bytes = readFileSync(this.file),
         body = bytes.subarray(CHECK_BYTES);
       if (!sha(Buffer.from(hash + recordWhen), body).equals(bytes.subarray(0, CHECK_BYTES))) return undefined;
-      const { name, image, wires, stops, noCondition } = deserialize(body) as Omit<Made, 'module'>;
+      const { name, image, wires, stops, outside, noCondition } = deserialize(body) as Omit<Made, 'module'>;
       return {
         name,
         image,
         wires,
         stops,
+        outside,
         ...(noCondition ? { noCondition } : {}),
         module: new WebAssembly.Module(image.wasm),
       };
@@ -48,8 +49,8 @@ export class ImageStore {
 
   /** Keeps it; that it could not be written costs time at the next start, nothing else. */
   async write(hash: string, made: Omit<Made, 'module'>, recordWhen = ''): Promise<void> {
-    const { name, image, wires, stops, noCondition } = made,
-      body = serialize({ name, image, wires, stops, noCondition });
+    const { name, image, wires, stops, outside, noCondition } = made,
+      body = serialize({ name, image, wires, stops, outside, noCondition });
     try {
       await writeFile(`${this.file}.new`, Buffer.concat([sha(Buffer.from(hash + recordWhen), body), body]));
       await rename(`${this.file}.new`, this.file);

@@ -1,4 +1,4 @@
-import type { Engine, Image } from '@ferrule/core';
+import type { Engine, Image, OutsideInput } from '@ferrule/core';
 
 /** A program where it runs: what the image's code is made into is in `module`. */
 export interface Loaded {
@@ -6,5 +6,6 @@ export interface Loaded {
   readonly image: Image;
   readonly module: WebAssembly.Module;
   readonly engine: Engine;
+  /** Inputs that another program gives. */ readonly outside: readonly OutsideInput[];
   /** Tags that the machine's terminals are wired to. */ readonly wired: readonly string[];
 }

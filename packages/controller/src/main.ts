@@ -53,13 +53,19 @@ try {
 }
 // The machine first: what the network needs is loaded while the program is made ready.
 const started = controller.start(),
-  [{ createApp }, { attachLive }, { otherPrograms }] = await Promise.all([
+  [{ createApp }, { attachLive }, { otherPrograms }, { OutsideIoOfController }] = await Promise.all([
     import('./app.js'),
     import('./live.js'),
     import('./other-programs.js'),
+    import('./outside-io.js'),
   ]);
 await started;
-const open = otherPrograms(controller, {
+const outside = new OutsideIoOfController(controller, {
+  folder: data,
+  entry: new URL('../../protocols/dist/opcua-client-main.mjs', import.meta.url),
+  clockMs,
+});
+const open = otherPrograms(controller, outside, {
   modbusPort,
   opcuaPort,
   opcuaHost: env['FERRULE_OPCUA_HOST'] ?? '127.0.0.1',
@@ -68,7 +74,7 @@ const open = otherPrograms(controller, {
   clockMs,
 });
 await open.start();
-const app = createApp(controller, { wallMs: Date.now, access, open });
+const app = createApp(controller, { wallMs: Date.now, access, open, outside });
 const server = createServer(app);
 const endLive = attachLive(server, controller, access);
 server.on('error', (e: NodeJS.ErrnoException) =>
@@ -86,5 +92,7 @@ for (const signal of ['SIGINT', 'SIGTERM'] as const)
     endLive();
     server.closeAllConnections();
     server.close();
-    void Promise.all([open.stop(), controller.end()]).finally(() => process.exit(0));
+    void Promise.all([open.stop(), outside.end()])
+      .then(() => controller.end())
+      .finally(() => process.exit(0));
   });

@@ -3,6 +3,7 @@ import { createHash } from 'node:crypto';
 import {
   type Compiled,
   type Force,
+  type OutsidePoint,
   type Image,
   type Project,
   type Wire,
@@ -20,6 +21,8 @@ export interface Made {
   readonly module: WebAssembly.Module;
   readonly wires: readonly Wire[];
   readonly stops: readonly Force[];
+  /** Inputs and outputs that are connected to another program. */
+  readonly outside: readonly OutsidePoint[];
   /** Why the condition to record on does not fit. */ readonly noCondition?: string;
 }
 
@@ -46,6 +49,7 @@ export function make(text: string, hash: string, recordWhen?: string): Made {
     module: new WebAssembly.Module(image.wasm),
     wires: compiled.wires,
     stops: compiled.stops,
+    outside: compiled.outside,
   };
 }
 

@@ -2,12 +2,16 @@
 import { type FeedState, PointValues, type Project, type Value, pointTree, pointsBelow } from '@ferrule/core';
 import { OpenProtocols, type PointSource, type SourcePoints } from '@ferrule/protocols';
 import type { Controller } from './controller.js';
+import type { OutsideIoOfController } from './outside-io.js';
 import type { Prepared } from './prepare.js';
 
 /** The points of the program that the machine obeys. */
 class ControllerPoints implements PointSource {
   private readonly made = new WeakMap<Prepared, SourcePoints>();
-  constructor(private readonly controller: Controller) {}
+  constructor(
+    private readonly controller: Controller,
+    private readonly outside: OutsideIoOfController,
+  ) {}
 
   get points(): SourcePoints | undefined {
     const { active } = this.controller.scan;
@@ -24,6 +28,9 @@ class ControllerPoints implements PointSource {
   get state(): FeedState {
     const { state } = this.controller.scan.facts;
     return state === 'empty' ? 'gone' : state;
+  }
+  get bad(): ReadonlySet<string> {
+    return this.outside.bad();
   }
   get scanMs(): number {
     return this.controller.scan.facts.figures.scanMs || 10;
@@ -58,6 +65,7 @@ class ControllerPoints implements PointSource {
 /** Ends connections when the cable or the power goes. */
 export function otherPrograms(
   controller: Controller,
+  outside: OutsideIoOfController,
   options: {
     readonly modbusPort: number;
     readonly opcuaPort: number;
@@ -67,13 +75,16 @@ export function otherPrograms(
     readonly clockMs: () => number;
   },
 ): OpenProtocols {
-  const open = new OpenProtocols(new ControllerPoints(controller), {
+  const open = new OpenProtocols(new ControllerPoints(controller, outside), {
     ...options,
     name: 'Ferrule Cabinet A',
     portNames: { modbus: 'FERRULE_MODBUS_PORT', opcua: 'FERRULE_OPCUA_PORT' },
     kept: () => controller.open,
     keep: (change) => controller.setOpen(change),
   });
-  controller.onOpen = () => open.cableChanged();
+  controller.onOpen = () => {
+    open.cableChanged();
+    outside.cableChanged();
+  };
   return open;
 }

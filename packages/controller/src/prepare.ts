@@ -4,7 +4,7 @@
  */
 import { existsSync } from 'node:fs';
 import { Worker } from 'node:worker_threads';
-import { Engine, type Force, type Image, type Wire, scanStep } from '@ferrule/core';
+import { Engine, type Force, type Image, type OutsidePoint, type Wire, scanStep } from '@ferrule/core';
 import type { ImageStore } from './image-store.js';
 import type { Made } from './make.js';
 
@@ -26,6 +26,8 @@ export interface Prepared extends Program {
   readonly module: WebAssembly.Module;
   readonly wires: readonly Wire[];
   readonly stops: readonly Force[];
+  /** Inputs and outputs that are connected to another program. */
+  readonly outside: readonly OutsidePoint[];
   /** Why the condition to record on does not fit it. */ readonly noCondition?: string;
   /** Tags that the machine's terminals are wired to. */ readonly wired: readonly string[];
 }
@@ -40,7 +42,7 @@ export async function prepare(
 ): Promise<Prepared> {
   // What is handed in may have been made before, with another condition.
   const { text, hash, revision, note, takenAt } = program,
-    { name, image, module, wires, stops, noCondition } =
+    { name, image, module, wires, stops, outside, noCondition } =
       known?.read(hash, recordWhen) ??
       (existsSync(THREAD)
         ? await inThread(text, hash, recordWhen)
@@ -58,6 +60,7 @@ export async function prepare(
     module,
     wires,
     stops,
+    outside,
     ...(noCondition ? { noCondition } : {}),
     engine: new Engine(image, { stepNs: scanStep(image), wires, module }),
   };

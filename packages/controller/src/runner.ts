@@ -3,7 +3,7 @@
  * kept program, and at times one on trial beside it, which the machine obeys instead. In stop and after a fault the logic
  * rests, outputs are off, and the machine goes on.
  */
-import { type BenchEvent, type Engine, type Snapshot, sizeOf, transferState } from '@ferrule/core';
+import { type BenchEvent, type Engine, OutsideInputs, type Snapshot, sizeOf, transferState } from '@ferrule/core';
 import { Beside } from './beside.js';
 import type { Mode } from './cabinet.js';
 import type { Loaded } from './loaded.js';
@@ -38,6 +38,7 @@ export class Runner {
   onRecord: (of: Loaded, run: Stretch) => void = () => undefined;
   onFault: (of: Loaded, run: Stretch | undefined) => void = () => undefined;
   private readonly recorder = new Recorder();
+  /** What another program gives, where the program has inputs of it. */ readonly inputs = new OutsideInputs();
 
   /** `clockMs` is a monotonic clock in milliseconds. */
   constructor(private readonly clockMs: () => number) {}
@@ -278,6 +279,7 @@ export class Runner {
     }
     const { engine } = this;
     if (!engine) return;
+    for (const e of this.inputs.due(engine, this.active!.outside)) this.apply(e);
     if (this.mode === 'stop' || engine.fault) {
       engine.runIdle();
       return;

@@ -1,5 +1,5 @@
 /** What is asked of the scan's thread, and what it answers and says by itself. Everything here crosses by structured clone. */
-import type { BenchEvent, FaultRecord, Force, Image, Symbol, Wire } from '@ferrule/core';
+import type { BenchEvent, FaultRecord, Force, Image, OutsideInput, Symbol, Value, Wire } from '@ferrule/core';
 import type { OutputDiffers } from './beside.js';
 import type { Mode } from './cabinet.js';
 import type { Stretch } from './recorder.js';
@@ -13,6 +13,7 @@ export interface Loadable {
   readonly wires: readonly Wire[];
   readonly stops: readonly Force[];
   readonly wired: readonly string[];
+  readonly outside: readonly OutsideInput[];
 }
 
 export type Ask =
@@ -37,6 +38,12 @@ export type Ask =
   | { readonly kind: 'mode'; readonly mode: Mode }
   | { readonly kind: 'beside'; readonly id: number }
   | { readonly kind: 'apply'; readonly event: BenchEvent }
+  /** What another program gave since, undefined where it cannot be trusted; all of it is away where the link is. */
+  | {
+      readonly kind: 'inputs';
+      readonly values: readonly (readonly [string, Value | undefined])[];
+      readonly isLost: boolean;
+    }
   /** The last scans as recorded, at least so many. */
   | { readonly kind: 'recorded'; readonly scans: number };
 

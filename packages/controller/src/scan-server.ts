@@ -77,10 +77,17 @@ export class ScanServer {
         return undefined;
       }
       case 'load': {
-        const { id, module, stepNs, wires, stops, wired } = ask.program,
+        const { id, module, stepNs, wires, stops, wired, outside } = ask.program,
           image = { ...ask.program.image, symbols: this.symbols.get(id) ?? new Map<string, Symbol>() };
         this.symbols.delete(id);
-        this.loaded.set(id, { id, image, module, wired, engine: new Engine(image, { stepNs, wires, stops, module }) });
+        this.loaded.set(id, {
+          id,
+          image,
+          module,
+          wired,
+          outside,
+          engine: new Engine(image, { stepNs, wires, stops, module }),
+        });
         return undefined;
       }
       case 'drop':
@@ -101,6 +108,9 @@ export class ScanServer {
         return undefined;
       case 'apply':
         runner.apply(ask.event);
+        return undefined;
+      case 'inputs':
+        runner.inputs.take(ask.values, ask.isLost);
         return undefined;
       case 'recorded':
         return runner.recorded(ask.scans);

@@ -4,7 +4,7 @@
  */
 import { existsSync } from 'node:fs';
 import { MessageChannel, type MessagePort, Worker } from 'node:worker_threads';
-import type { BenchEvent, Engine } from '@ferrule/core';
+import type { BenchEvent, Engine, Value } from '@ferrule/core';
 import type { Mode } from './cabinet.js';
 import { clockMs } from './clock.js';
 import type { Prepared } from './prepare.js';
@@ -142,13 +142,17 @@ export class Scan {
   }
 
   private async load(id: number, program: Prepared): Promise<void> {
-    const { module, wires, stops, wired, engine } = program;
+    const { module, wires, stops, wired, engine } = program,
+      outside = program.outside.flatMap(({ path, isInput, rest }) => (isInput ? [{ path, rest }] : []));
     const all = [...program.image.symbols];
     for (let at = 0; at < all.length; at += SYMBOLS_AT_ONCE)
       await this.ask({ kind: 'symbols', id, symbols: all.slice(at, at + SYMBOLS_AT_ONCE) });
     // The scan tells where a fault was by a number; the places behind the numbers, and the rungs, stay here.
     const image = { ...program.image, wasm: new Uint8Array(0), symbols: new Map(), locations: [], probes: new Map() };
-    await this.ask({ kind: 'load', program: { id, image, module, stepNs: engine.stepNs, wires, stops, wired } });
+    await this.ask({
+      kind: 'load',
+      program: { id, image, module, stepNs: engine.stepNs, wires, stops, wired, outside },
+    });
     this.programs.set(id, program);
   }
   private dropUnused(): void {
@@ -222,6 +226,10 @@ export class Scan {
   }
   async apply(event: BenchEvent): Promise<void> {
     await this.ask({ kind: 'apply', event });
+  }
+  /** What another program gave since; see `OutsideInputs`. */
+  async inputs(values: readonly (readonly [string, Value | undefined])[], isLost: boolean): Promise<void> {
+    await this.ask({ kind: 'inputs', values, isLost });
   }
   /** The last scans of what runs, or of what ran last; at least so many where there are. */
   async recorded(scans: number): Promise<Stretch | undefined> {

@@ -131,6 +131,8 @@ export {
   type PictureShape,
   type InterlockRule,
   type IoModule,
+  type OutsideIo,
+  type OutsideItem,
   type AttachedRun,
   type BenchDesk,
   FORMATS,
@@ -275,6 +277,16 @@ export {
   pointsOf,
   qualityOf,
 } from './points/points.js';
+export {
+  type FoundItem,
+  type OutsidePoint,
+  ioPoints,
+  matchByName,
+  offValue,
+  outsidePoints,
+} from './project/outside.js';
+export { readItems } from './files/items-csv.js';
+export { OUTSIDE_LOST, type OutsideInput, OutsideInputs } from './runtime/outside-inputs.js';
 export { PointValues } from './points/point-values.js';
 export {
   type Mapped,
@@ -285,6 +297,7 @@ export {
   fromRegisters,
   modbusMap,
   modbusRows,
+  parseItem as parseModbusItem,
   parseNumber as parseModbusNumber,
   registersOf,
   toRegisters,

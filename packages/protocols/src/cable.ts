@@ -2,7 +2,7 @@
  * The cable between other programs and a server that knows of none: listens where they connect, and passes on what comes;
  * late where it is slow, nothing where it is cut. Connections, and time until the first word, are bounded.
  */
-import { type Server, type Socket, connect, createServer } from 'node:net';
+import { type AddressInfo, type Server, type Socket, connect, createServer } from 'node:net';
 import { SLOW_MS } from './source.js';
 
 const MOST = 64,
@@ -13,8 +13,11 @@ export class Cable {
   private readonly open = new Map<Socket, Socket>();
   private now: 'ok' | 'slow' | 'cut' = 'ok';
 
-  /** `to`: the port on this machine where the server is. */
-  constructor(private readonly to: number) {}
+  /** Why the last one could not be passed on to the other end. */
+  trouble: NodeJS.ErrnoException | undefined;
+
+  /** `to`: where the server is; a port is on this machine. */
+  constructor(private readonly to: number | { readonly host: string; readonly port: number }) {}
 
   /** Rejects where it cannot listen. */
   listen(port: number, host: string): Promise<void> {
@@ -24,6 +27,10 @@ export class Cable {
       server.once('error', reject);
       server.listen(port, host, resolve);
     });
+  }
+  /** Where it listens. */
+  get port(): number {
+    return (this.server!.address() as AddressInfo).port;
   }
   get state(): 'ok' | 'slow' | 'cut' {
     return this.now;
@@ -46,13 +53,17 @@ export class Cable {
       outside.destroy();
       return;
     }
-    const inside = connect(this.to, '127.0.0.1');
+    const inside = connect(typeof this.to === 'number' ? { host: '127.0.0.1', port: this.to } : this.to);
+    inside.once('connect', () => (this.trouble = undefined));
     this.open.set(outside, inside);
     outside.setNoDelay(true);
     inside.setNoDelay(true);
     const first = setTimeout(() => outside.destroy(), FIRST_WORD_MS);
     outside.once('data', () => clearTimeout(first));
-    inside.on('error', () => outside.destroy());
+    inside.on('error', (e) => {
+      this.trouble = e;
+      outside.destroy();
+    });
     inside.on('close', () => outside.destroy());
     outside.on('close', () => {
       clearTimeout(first);

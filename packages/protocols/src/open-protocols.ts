@@ -132,6 +132,7 @@ export class OpenProtocols {
     const { source, modbus } = this,
       map = modbus.map(),
       values = source.points?.values,
+      bad = source.bad,
       { user, ...rules } = this.rules;
     return {
       state: source.state,
@@ -143,7 +144,7 @@ export class OpenProtocols {
         // It may not have come yet.
         value: values!.values[i] === undefined ? '' : formatValue(p.type, values!.values[i]),
         access: p.access,
-        quality: qualityOf(source.state),
+        quality: bad?.has(p.path.toLowerCase()) ? 'bad' : qualityOf(source.state),
       })),
       modbus: {
         isOn: this.options.kept().modbus?.isOn === true,

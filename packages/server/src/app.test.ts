@@ -369,6 +369,16 @@ describe('every kind of edit', () => {
       at: 0,
     },
     { kind: 'changeTask', id: id60('task'), to: { name: name120('U'), event: 'A', programs: [name120('S')] } },
+    {
+      kind: 'changeOutside',
+      outside: {
+        isOn: true,
+        protocol: 'opcua',
+        address: 'a'.repeat(500),
+        user: 'u'.repeat(60),
+        items: [{ path: 'p'.repeat(500), item: 'i'.repeat(500), fallback: 'f'.repeat(200) }],
+      },
+    },
     { kind: 'changeModules', modules: [{ id: id60('mod'), name: name120('M'), area: 'I', start: 0, bytes: 2 }] },
     { kind: 'addDevice', device: { id: id60('dev'), name: name120('D'), type: 'Lamp' }, at: 0 },
     {

@@ -20,6 +20,7 @@ import { controllerRoutes } from './controller-routes.js';
 import type { ProjectStore } from './db/projects.js';
 import { originGuard, passwordGuard } from './guards.js';
 import { problem, problemHandler } from './problem.js';
+import { type OutsideFiles, outsideRoutes } from './outside-routes.js';
 import type { Prover } from './prover.js';
 
 export interface AppOptions {
@@ -27,6 +28,7 @@ export interface AppOptions {
   readonly log: Logger;
   readonly controller: ControllerLink;
   readonly prover: Prover;
+  readonly outside?: OutsideFiles;
   /** Folder of the examples that ship. */
   readonly examples?: string;
   /** Folder of the built pages; undefined in tests of the API. */
@@ -179,6 +181,7 @@ export function createApp(options: AppOptions): Express {
         );
     else response.type('html').send(answer.html);
   });
+  if (options.outside) app.use('/api/outside', outsideRoutes(options.outside));
   app.use('/api/controller', controllerRoutes(options.controller, store));
   app.use('/api', (request) => {
     throw problem('NOT_FOUND', `There is no ${request.method} ${request.originalUrl}.`);

@@ -3,6 +3,7 @@ import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type Project, emptyProject } from '@ferrule/core';
+import { Secrets } from '@ferrule/protocols';
 import type { WebSocket } from 'ws';
 import { afterEach, beforeEach, expect, it } from 'vitest';
 import { BenchRelay, type ToPage } from './bench-relay.js';
@@ -43,7 +44,17 @@ const project: Project = {
 };
 let folder: string, relay: BenchRelay;
 const made = () =>
-  new BenchRelay({ modbusPort: 0, opcuaPort: 1, opcuaEntry: new URL('./none.mjs', import.meta.url), folder });
+  new BenchRelay({
+    modbusPort: 0,
+    opcuaPort: 1,
+    opcuaEntry: new URL('./none.mjs', import.meta.url),
+    folder,
+    outside: {
+      folder: join(folder, 'outside'),
+      entry: new URL('./none.mjs', import.meta.url),
+      secrets: new Secrets(join(folder, 'passwords.json')),
+    },
+  });
 beforeEach(() => {
   folder = mkdtempSync(join(tmpdir(), 'ferrule-relay-'));
   relay = made();

@@ -6,8 +6,10 @@
 import { readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import {
+  type Compiled,
   type FeedState,
   PointValues,
+  type Project,
   type Value,
   compile,
   formatValue,
@@ -16,8 +18,9 @@ import {
   pointsBelow,
 } from '@ferrule/core';
 import { parseProject } from '@ferrule/core/schema';
-import { type Open, OpenProtocols, type PointSource, type SourcePoints } from '@ferrule/protocols';
+import { type Open, OpenProtocols, OutsideLink, type PointSource, type SourcePoints } from '@ferrule/protocols';
 import type { WebSocket } from 'ws';
+import type { OutsideFiles } from './outside-routes.js';
 
 /** What a page says. Values cross as the text that the bench shows. */
 export type FromPage =
@@ -28,10 +31,18 @@ export type FromPage =
   | { readonly kind: 'values'; readonly state: FeedState; readonly changes: readonly (readonly [number, string])[] }
   | { readonly kind: 'written'; readonly n: number; readonly error?: string }
   | { readonly kind: 'modbus' | 'opcua'; readonly fields: Readonly<Record<string, unknown>> }
-  | { readonly kind: 'trust'; readonly thumbprint: string; readonly isTrusted: boolean };
+  | { readonly kind: 'trust' | 'trustOutside'; readonly thumbprint: string; readonly isTrusted: boolean }
+  /** Inputs come from where this project says, and outputs go there; undefined: not any more. */
+  | { readonly kind: 'link'; readonly project?: unknown; readonly scanMs: number }
+  /** Joins anew: a password was told. */
+  | { readonly kind: 'rejoin' }
+  /** Outputs that have changed. */
+  | { readonly kind: 'outputs'; readonly values: readonly (readonly [string, string])[] };
 export type ToPage =
   | { readonly kind: 'shown'; readonly shown: object; readonly log: readonly string[] }
   | { readonly kind: 'write'; readonly n: number; readonly path: string; readonly value: string }
+  /** What came: undefined for a value that cannot be trusted. `isLost`: the link is away, and every value with it. */
+  | { readonly kind: 'inputs'; readonly values: readonly (readonly [string, string?])[]; readonly isLost: boolean }
   | { readonly kind: 'refused'; readonly message: string }
   /** Another page is the bench that others see. */
   | { readonly kind: 'elsewhere' };
@@ -51,6 +62,7 @@ class BenchPoints implements PointSource {
   state: FeedState = 'gone';
   scanMs = 10;
   readonly cable = 'ok';
+  /** Inputs that another program should give and does not. */ bad: ReadonlySet<string> = new Set();
   readonly log: string[] = [];
   /** Sends a write to the page. */
   send: ((m: Extract<ToPage, { kind: 'write' }>) => void) | undefined;
@@ -123,6 +135,8 @@ export class BenchRelay {
   private token: string | undefined;
   private closing: NodeJS.Timeout | undefined;
   private readonly showing: NodeJS.Timeout;
+  private readonly link: OutsideLink;
+  private outputs = new Map<string, Value>();
 
   constructor(
     private readonly options: {
@@ -130,6 +144,7 @@ export class BenchRelay {
       readonly opcuaPort: number;
       readonly opcuaEntry: URL;
       /** Certificates and rules lie here. */ readonly folder: string;
+      readonly outside: OutsideFiles;
     },
   ) {
     this.kept = this.readKept();
@@ -142,6 +157,16 @@ export class BenchRelay {
       clockMs: () => performance.now(),
       kept: () => this.kept,
       keep: (change) => this.keep(change),
+    });
+    this.link = new OutsideLink({
+      folder: options.outside.folder,
+      entry: options.outside.entry,
+      clockMs: () => performance.now(),
+      cable: () => 'ok',
+      password: (key) => options.outside.secrets.get(key),
+      inputs: (values, isLost) => this.tellInputs(values, isLost),
+      outputs: () => this.link.points.map((p) => (p.isInput ? undefined : this.outputs.get(p.path))),
+      note: (words) => this.source.note(words),
     });
     this.showing = setInterval(() => void this.show(), SHOW_MS);
     this.showing.unref();
@@ -204,6 +229,7 @@ export class BenchRelay {
   }
   private left(): void {
     this.source.gone();
+    this.leave();
   }
   private async closeAll(): Promise<void> {
     this.kept = this.readKept();
@@ -237,24 +263,78 @@ export class BenchRelay {
         void this.show();
         break;
       case 'trust':
-        if (typeof m.isTrusted === 'boolean' && /^[0-9a-f]{40}$/.test(m.thumbprint))
-          this.open.opcua.trust(m.thumbprint, m.isTrusted);
+      case 'trustOutside':
+        if (typeof m.isTrusted !== 'boolean' || !/^[0-9a-f]{40}$/.test(m.thumbprint)) break;
+        if (m.kind === 'trust') this.open.opcua.trust(m.thumbprint, m.isTrusted);
+        else this.link.trust(m.thumbprint, m.isTrusted);
+        break;
+      case 'link':
+        this.join(m);
+        void this.show();
+        break;
+      case 'rejoin':
+        this.link.rejoin();
+        break;
+      case 'outputs':
+        if (Array.isArray(m.values)) this.takeOutputs(m.values);
     }
   }
+
+  /** Another program gives inputs and takes outputs from now on. */
+  private join({ project: sent, scanMs }: Extract<FromPage, { kind: 'link' }>): void {
+    if (sent === undefined) {
+      this.leave();
+      return;
+    }
+    const { project, compiled } = compiledOf(sent),
+      { outside } = project;
+    if (!outside?.isOn || !compiled.outside.length)
+      throw new Error('Nothing of this project is connected to another program.');
+    const known = new Set(compiled.outside.map((p) => p.path));
+    for (const path of this.outputs.keys()) if (!known.has(path)) this.outputs.delete(path);
+    this.link.set({ outside, points: compiled.outside, scanMs: sensible(scanMs) ?? 10 });
+  }
+  private leave(): void {
+    this.outputs.clear();
+    this.link.set(undefined);
+  }
+  private takeOutputs(values: readonly (readonly [string, string])[]): void {
+    for (const [path, text] of values) {
+      const point = this.link.points.find((p) => p.path === path),
+        value = point && !point.isInput && typeof text === 'string' && parseValue(point.type, text);
+      if (value && 'value' in value) this.outputs.set(path, value.value);
+    }
+    this.link.look();
+  }
+  private tellInputs(values: readonly (readonly [string, Value | undefined])[], isLost: boolean): void {
+    this.source.bad = this.link.bad();
+    const { page } = this;
+    if (!page) return;
+    const types = new Map(this.link.points.map((p) => [p.path, p.type]));
+    this.say(page, {
+      kind: 'inputs',
+      isLost,
+      values: values.map(([path, value]) =>
+        value === undefined ? ([path] as const) : ([path, formatValue(types.get(path)!, value)] as const),
+      ),
+    });
+  }
   private takePoints({ project: sent, scanMs }: Extract<FromPage, { kind: 'points' }>): void {
-    const parsed = parseProject(JSON.stringify(sent));
-    if ('problems' in parsed) throw new Error(parsed.problems[0]);
-    const { project } = parsed,
-      compiled = compile([{ kind: 'project', name: project.name, project }]);
-    if (compiled.hasErrors) throw new Error('The logic of the bench has errors.');
-    const tree = pointTree(project, compiled.build(true));
-    if (typeof scanMs === 'number' && scanMs > 0) this.source.scanMs = Math.min(60_000, Math.max(1, scanMs));
+    const { project, compiled } = compiledOf(sent),
+      tree = pointTree(project, compiled.build(true));
+    this.source.scanMs = sensible(scanMs) ?? this.source.scanMs;
     this.source.points = { tree, values: new PointValues(tree.flatMap((t) => pointsBelow(t.node))) };
   }
 
   private async show(): Promise<void> {
     const { page } = this;
-    if (page) this.say(page, { kind: 'shown', shown: await this.open.shown(), log: this.source.log });
+    this.source.bad = this.link.bad();
+    if (page)
+      this.say(page, {
+        kind: 'shown',
+        shown: { ...(await this.open.shown()), outside: this.link.shown },
+        log: this.source.log,
+      });
   }
   private refuse(message: string): void {
     if (this.page) this.say(this.page, { kind: 'refused', message });
@@ -267,6 +347,26 @@ export class BenchRelay {
     clearInterval(this.showing);
     clearTimeout(this.closing);
     this.page?.terminate();
-    await this.open.stop();
+    await Promise.all([this.open.stop(), this.link.end()]);
   }
 }
+
+/** Throws with a sentence where it is no project or does not compile. The last one is kept: points and link are of the same. */
+function compiledOf(sent: unknown): Taken {
+  const text = JSON.stringify(sent);
+  if (text === last?.text) return last;
+  const parsed = parseProject(text);
+  if ('problems' in parsed) throw new Error(parsed.problems[0]);
+  const { project } = parsed,
+    compiled = compile([{ kind: 'project', name: project.name, project }]);
+  if (compiled.hasErrors) throw new Error('The logic of the bench has errors.');
+  return (last = { text, project, compiled });
+}
+interface Taken {
+  readonly text: string;
+  readonly project: Project;
+  readonly compiled: Compiled;
+}
+let last: Taken | undefined;
+const sensible = (scanMs: unknown): number | undefined =>
+  typeof scanMs === 'number' && scanMs > 0 ? Math.min(60_000, Math.max(1, scanMs)) : undefined;

@@ -73,6 +73,27 @@ export class OpenOpcuaBody {
 export class TrustBody {
   @IsBoolean() isTrusted!: boolean;
 }
+/** Where another program is, and how to join it. */
+export class OutsideBody {
+  @IsIn(['opcua', 'modbus']) protocol!: 'opcua' | 'modbus';
+  @IsString() @Length(1, 500) address!: string;
+  @IsOptional() @IsIn(['signed', 'encrypted']) security?: 'signed' | 'encrypted';
+  @IsOptional() @IsString() @Length(1, 60) user?: string;
+  @IsOptional() @IsInt() @Min(0) @Max(255) unit?: number;
+}
+export class LookBody extends OutsideBody {
+  @IsOptional() @IsIn(['discrete', 'coil', 'input', 'holding']) table?: 'discrete' | 'coil' | 'input' | 'holding';
+  @IsOptional() @IsInt() @Min(0) @Max(65_535) from?: number;
+  @IsOptional() @IsInt() @Min(1) @Max(100) count?: number;
+}
+export class OutsidePasswordBody {
+  @IsString() @Length(1, 500) address!: string;
+  @IsString() @Length(1, 60) user!: string;
+  @IsString() @Length(0, 200) password!: string;
+}
+export class PasswordBody {
+  @IsString() @Length(0, 200) password!: string;
+}
 export class WhenBody {
   @IsString() @Length(0, 1000) when!: string;
 }

@@ -23,6 +23,7 @@ import {
   ModeBody,
   OpenModbusBody,
   OpenOpcuaBody,
+  PasswordBody,
   TrustBody,
   PreviewBody,
   RecordingBody,
@@ -169,6 +170,19 @@ export function controllerRoutes(link: ControllerLink, store: ProjectStore): Rou
       await link.request(
         'PUT',
         `/open/opcua/certificates/${encodeURIComponent(thumbprint)}`,
+        body(TrustBody, request.body),
+      ),
+    );
+  });
+  router.put('/open/outside/password', async (request, response) => {
+    response.json(await link.request('PUT', '/open/outside/password', body(PasswordBody, request.body)));
+  });
+  router.put('/open/outside/certificates/:thumbprint', async (request, response) => {
+    const { thumbprint } = request.params;
+    response.json(
+      await link.request(
+        'PUT',
+        `/open/outside/certificates/${encodeURIComponent(thumbprint)}`,
         body(TrustBody, request.body),
       ),
     );

@@ -5,6 +5,7 @@ import { createServer } from 'node:http';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { parseProject } from '@ferrule/core/schema';
+import { Secrets } from '@ferrule/protocols';
 import pino from 'pino';
 import { createApp } from './app.js';
 import { BenchRelay } from './bench-relay.js';
@@ -84,7 +85,13 @@ const hosts = [
   '::1',
   ...(isLocal ? [] : [host, ...(env['FERRULE_NAMES']?.split(',') ?? [])]),
 ];
+const outside = {
+  folder: join(data, 'outside'),
+  entry: new URL('../../protocols/dist/opcua-client-main.mjs', import.meta.url),
+  secrets: new Secrets(join(data, 'outside-passwords.json')),
+};
 const app = createApp({
+  outside,
   store,
   log,
   controller,
@@ -103,6 +110,7 @@ const bench = new BenchRelay({
   opcuaPort: portOf('FERRULE_BENCH_OPCUA_PORT', 4841),
   opcuaEntry: new URL('../../protocols/dist/opcua-main.mjs', import.meta.url),
   folder: data,
+  outside,
 });
 const server = createServer(app);
 attachLive(server, {

@@ -15,6 +15,7 @@ const CATALOGUE = {
   BODY_TOO_LARGE: { status: 413, title: 'The request is too large' },
   LOGIC_HAS_ERRORS: { status: 422, title: 'The logic has errors' },
   DOWNLOAD_RUNNING: { status: 409, title: 'A download is running' },
+  OUTSIDE_AWAY: { status: 502, title: 'The other program does not answer' },
   CONTROLLER_UNREACHABLE: { status: 502, title: 'The controller does not answer' },
   NOTHING_TO_UPLOAD: { status: 409, title: 'The controller is empty' },
   NOTHING_KEPT: { status: 409, title: 'The controller is empty' },

@@ -12,10 +12,12 @@ export const SYSTEM_TAGS: readonly { readonly name: string; readonly type: strin
   { name: 'Pulse100ms', type: 'BOOL', about: 'on and off in turn, 100 ms for both' },
   { name: 'Pulse1s', type: 'BOOL', about: 'on and off in turn, 1 s for both' },
   { name: 'ForcesPresent', type: 'BOOL', about: 'some tag is forced' },
+  { name: 'OutsideLost', type: 'BOOL', about: 'the link to inputs and outputs in another program is away' },
 ];
 
-export const SYSTEM_TEXT: LibraryBlock['text'] = `FUNCTION_BLOCK ${SYSTEM_BLOCK}
-VAR_OUTPUT FirstScan : BOOL; ScanTime : TIME; Time : TIME; Pulse100ms : BOOL; Pulse1s : BOOL; ForcesPresent : BOOL; END_VAR
+/** `hasOutside`: with what is asked about another program that gives inputs; without it the tag lies as it always did. */
+export const systemText = (hasOutside: boolean): LibraryBlock['text'] => `FUNCTION_BLOCK ${SYSTEM_BLOCK}
+VAR_OUTPUT FirstScan : BOOL; ScanTime : TIME; Time : TIME; Pulse100ms : BOOL; Pulse1s : BOOL; ForcesPresent : BOOL;${hasOutside ? ' OutsideLost : BOOL;' : ''} END_VAR
 VAR Began : BOOL; ShortSince : TIME; LongSince : TIME; END_VAR
 FirstScan := NOT Began;
 IF FirstScan THEN Pulse100ms := TRUE; Pulse1s := TRUE; ShortSince := __NOW(); LongSince := __NOW(); END_IF;

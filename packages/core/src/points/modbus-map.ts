@@ -42,6 +42,19 @@ export function parseNumber(text: string): { readonly table: Table; readonly num
   return m && number < MOST ? { table: m[1]!.toLowerCase() as Table, number } : undefined;
 }
 
+/** The same of another program, where a bit may be one of a register: `holding 40.3`. */
+export function parseItem(
+  text: string,
+): { readonly table: Table; readonly number: number; readonly bit?: number } | undefined {
+  const m = /^\s*(discrete|coil|input|holding)\s+(\d{1,5})(?:\.(\d{1,2}))?\s*$/i.exec(text),
+    table = m?.[1]?.toLowerCase() as Table | undefined,
+    number = Number(m?.[2]),
+    bit = m?.[3] === undefined ? undefined : Number(m[3]);
+  if (!table || number > MOST || (bit !== undefined && (bit > 15 || table === 'coil' || table === 'discrete')))
+    return undefined;
+  return { table, number, ...(bit === undefined ? {} : { bit }) };
+}
+
 /** The mapping of all points. Those that others may write are coils and holding registers, the others discrete inputs and input registers. */
 export function modbusMap(points: readonly Point[]): ModbusMap {
   const mapped: Mapped[] = [],

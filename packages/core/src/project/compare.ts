@@ -69,6 +69,7 @@ export function compareProjects(before: Project, after: Project): Difference[] {
       (d) => `Machine ${d.name}`,
       (d) => JSON.stringify({ type: d.type, ...d.parameters, ...d.wires }),
     ),
+    ...one('outside', 'Outside I/O', 'machine', outsideLines(before), outsideLines(after)),
     ...lists(
       'checks',
       before.checks,
@@ -138,6 +139,23 @@ const planLines = (p: Project) =>
   ]
     .filter(Boolean)
     .join('\n\n');
+const outsideLines = ({ outside: o }: Project) =>
+  o
+    ? [
+        o.isOn ? 'Inputs and outputs are connected to another program' : 'Inputs and outputs are the machine model’s',
+        [
+          o.protocol === 'opcua' ? 'OPC UA' : 'Modbus TCP',
+          o.address,
+          o.security,
+          o.user && `as ${o.user}`,
+          o.unit !== undefined && `unit ${o.unit}`,
+          o.words && `${o.words.replace(' ', ' word ')}`,
+        ]
+          .filter(Boolean)
+          .join(', '),
+        ...o.items.map((x) => `${x.path}: ${x.item}${x.fallback ? `, else ${x.fallback}` : ''}`),
+      ].join('\n')
+    : '';
 const keyLines = (p: Project) => (p.bench?.keys ?? []).map((k) => `${k.key}: ${k.path}`).join('\n');
 const one = (key: string, what: string, kind: Difference['kind'], before: string, after: string): Difference[] =>
   before === after ? [] : [{ key, what, kind, before, after }];
@@ -276,7 +294,7 @@ export function withChosen(before: Project, after: Project, keys: readonly strin
     chosenOf(a, b, (x) => has(`${name}/${x.id}`));
   const some = <K extends string, T>(key: K, value: T | undefined): { [P in K]?: T } =>
     value === undefined ? {} : ({ [key]: value } as { [P in K]?: T });
-  const { description: _, plan: __, modules: ___, checking: ____, ...rest } = before,
+  const { description: _, plan: __, modules: ___, checking: ____, outside: _____, ...rest } = before,
     from = (key: string) => (has(key) ? after : before);
   return projectInOrder({
     ...rest,
@@ -301,6 +319,7 @@ export function withChosen(before: Project, after: Project, keys: readonly strin
           : undefined,
       ),
     },
+    ...some('outside', from('outside').outside),
     checks: list('checks', before.checks, after.checks),
     rules: list('rules', before.rules, after.rules),
     ...some('checking', from('checking').checking),

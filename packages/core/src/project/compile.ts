@@ -14,6 +14,7 @@ import type { Force, Wire } from '../runtime/engine.js';
 import { findPath, parseValue } from '../runtime/paths.js';
 import { baseOf, sameType, typeText } from '../types/type.js';
 import type { Project } from './document.js';
+import { type OutsidePoint, outsidePoints, wiresBeside } from './outside.js';
 import { MACHINE, projectSources } from './sources.js';
 
 export type InputFile =
@@ -24,9 +25,12 @@ export interface Compiled {
   readonly diagnostics: readonly Diagnostic[];
   readonly program: CheckedProgram;
   readonly rungs: ReadonlyMap<string, { readonly source: Source; readonly parsed?: ParsedRung }>;
+  /** Wires of the machine model that are in effect: none to an input that another program gives. */
   readonly wires: readonly Wire[];
   /** What outputs take in stop and after a fault, where that is something else than off. */
   readonly stops: readonly Force[];
+  /** Inputs and outputs that are connected to another program. */
+  readonly outside: readonly OutsidePoint[];
   readonly hasErrors: boolean;
   /** The image; throws when there are errors. */
   build(watched: boolean): Image;
@@ -83,6 +87,7 @@ export class Compiler {
       );
     if (!problems.hasErrors) checkWires(program, wires, problems);
     const projects = files.flatMap((f) => (f.kind === 'project' ? [f] : [])),
+      outside = problems.hasErrors ? [] : projects.flatMap((f) => outsideOf(program, f.project, f.name, problems)),
       stops = problems.hasErrors ? [] : projects.flatMap((f) => stopsOf(program, f.project, f.name, problems));
     const levels = Object.assign(
       {},
@@ -93,8 +98,9 @@ export class Compiler {
       diagnostics: problems.inOrder(),
       program,
       rungs,
-      wires,
+      wires: wiresBeside(wires, outside),
       stops,
+      outside,
       hasErrors: problems.hasErrors,
       build: make,
     };
@@ -156,5 +162,21 @@ function stopsOf(program: CheckedProgram, project: Project, name: string, proble
     if ('value' in v) return [{ path: t.name, value: v.value }];
     problems.error('STOP_VALUE', `The value of '${t.name}' at stop: ${v.error}`, at);
     return [];
+  });
+}
+
+/** What is connected to another program; an item that does not hold is told and left out. */
+function outsideOf(
+  program: CheckedProgram,
+  project: Project,
+  name: string,
+  problems: Problems,
+): readonly OutsidePoint[] {
+  if (!project.outside?.isOn) return [];
+  return outsidePoints(project, pathsOf(program), (path, message) => {
+    const root = path.split(/[.[]/)[0]!.toLowerCase(),
+      tag = project.tags.find((t) => t.name.toLowerCase() === root);
+    const source = makeSource(name, path, tag && { kind: 'tag', id: tag.id, name: tag.name });
+    problems.add({ severity: 'warning', code: 'OUTSIDE', message, at: { source, start: 0, end: path.length } });
   });
 }

@@ -186,6 +186,25 @@ export interface BenchDesk {
   readonly runs?: readonly AttachedRun[];
 }
 
+/** What an input or output is connected to in another program: an OPC UA node (`ns=2;s=Gate.Open`) or a place of Modbus (`coil 12`). */
+export interface OutsideItem {
+  readonly path: string;
+  readonly item: string;
+  /** Of an input: its value while nothing comes; off, or 0, when left out. */ readonly fallback?: string;
+}
+/** Inputs that come from another program, and outputs that go to it, tag by tag; the others are the machine model's. */
+export interface OutsideIo {
+  readonly isOn: boolean;
+  readonly protocol: 'opcua' | 'modbus';
+  /** `opc.tcp://host:4840/path`, or `host:502`. */ readonly address: string;
+  /** Of OPC UA: messages as they are when left out. */ readonly security?: 'signed' | 'encrypted';
+  /** Joins as this user; the password is told where it connects, and no part of the project. */ readonly user?: string;
+  /** Of Modbus: 1 when left out. */ readonly unit?: number;
+  /** Of Modbus: how values of several registers lie; the high word first when left out. */
+  readonly words?: 'low first';
+  readonly items: readonly OutsideItem[];
+}
+
 /** One way out of a step: when its condition holds (for so long), on to another step. Without a condition, at once. */
 export interface Way {
   readonly id: string;
@@ -249,6 +268,7 @@ export interface Project {
   /** The I/O layout; without one, every address counts as there. */
   readonly modules?: readonly IoModule[];
   readonly machine: { readonly devices: readonly Device[]; readonly kinds?: readonly OwnKind[] };
+  readonly outside?: OutsideIo;
   readonly checks: readonly SequenceCheck[];
   readonly rules: readonly InterlockRule[];
   /** What the project makes of the rules of checking that it does not leave at 'warning', by code. */

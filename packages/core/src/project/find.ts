@@ -8,6 +8,7 @@ export type FoundPlace =
   | { readonly kind: 'pou'; readonly pou: string }
   | { readonly kind: 'type'; readonly id: string }
   | { readonly kind: 'device'; readonly id: string }
+  | { readonly kind: 'outside' }
   | { readonly kind: 'check' | 'rule'; readonly id: string };
 
 export interface Hit {
@@ -70,6 +71,7 @@ export function findInProject(project: Project, query: string, most = 60): reado
       d.name,
       [d.type, d.label, ...Object.values(d.wires ?? {})].filter(Boolean).join(' · '),
     );
+  for (const x of project.outside?.items ?? []) look({ kind: 'outside' }, 'Outside I/O', x.path, x.item);
   for (const c of project.checks)
     look(
       { kind: 'check', id: c.id },

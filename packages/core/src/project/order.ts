@@ -8,6 +8,8 @@ import type {
   Device,
   InterlockRule,
   IoModule,
+  OutsideIo,
+  OutsideItem,
   OwnKind,
   Plan,
   Project,
@@ -32,6 +34,8 @@ export interface Things {
   readonly module: IoModule;
   readonly device: Device;
   readonly kind: OwnKind;
+  readonly outside: OutsideIo;
+  readonly item: OutsideItem;
   readonly check: SequenceCheck;
   readonly row: CheckRow;
   readonly rule: InterlockRule;
@@ -91,6 +95,8 @@ export const ORDER: { readonly [K in ThingName]: readonly string[] } = {
     'width',
     'picture',
   ]),
+  outside: all<OutsideIo>()(['isOn', 'protocol', 'address', 'security', 'user', 'unit', 'words', 'items']),
+  item: all<OutsideItem>()(['path', 'item', 'fallback']),
   check: all<SequenceCheck>()(['id', 'name', 'note', 'begins', 'rows', 'table']),
   row: all<CheckRow>()(['id', 'when', 'do', 'expect']),
   rule: all<InterlockRule>()(['id', 'name', 'sentence', 'assumed']),
@@ -108,6 +114,7 @@ export const ORDER: { readonly [K in ThingName]: readonly string[] } = {
     'tasks',
     'modules',
     'machine',
+    'outside',
     'checks',
     'rules',
     'checking',
@@ -143,12 +150,16 @@ export function projectInOrder(p: Project): Project {
       devices: each('device', p.machine.devices),
       ...(kinds?.length ? { kinds: each('kind', kinds) } : {}),
     },
+    outside: (p.outside ? outsideInOrder(p.outside) : undefined) as OutsideIo,
     checks: each('check', p.checks).map((c) => ({ ...c, rows: each('row', c.rows) })),
     rules: each('rule', p.rules),
     checking: checkingInOrder(p.checking ?? {}) as NonNullable<Project['checking']>,
     bench: bench as BenchDesk,
   });
 }
+
+/** Where inputs and outputs are connected to, with its items in order. */
+export const outsideInOrder = (o: OutsideIo): OutsideIo => inOrder('outside', { ...o, items: each('item', o.items) });
 
 /** What belongs to the bench, without lists that are empty; undefined where all are. */
 export function benchInOrder(b: BenchDesk): BenchDesk | undefined {

@@ -178,6 +178,21 @@ class MachineShape {
   @Things(() => DeviceShape) devices!: DeviceShape[];
   @IsOptional() @Things(() => KindShape) kinds?: KindShape[];
 }
+export class ItemShape {
+  @IsString() @Length(1, 500) path!: string;
+  @IsString() @Length(1, 500) item!: string;
+  @IsOptional() @IsString() @Length(1, 200) fallback?: string;
+}
+export class OutsideShape {
+  @IsBoolean() isOn!: boolean;
+  @IsIn(['opcua', 'modbus']) protocol!: string;
+  @IsString() @MaxLength(500) address!: string;
+  @IsOptional() @IsIn(['signed', 'encrypted']) security?: string;
+  @IsOptional() @IsString() @Length(1, 60) user?: string;
+  @IsOptional() @IsInt() @Min(0) @Max(255) unit?: number;
+  @IsOptional() @IsIn(['low first']) words?: string;
+  @Things(() => ItemShape) items!: ItemShape[];
+}
 const AreTexts = () =>
   ValidateBy({
     name: 'areTexts',
@@ -302,6 +317,7 @@ export class ProjectShape {
   @Things(() => TaskShape) tasks!: TaskShape[];
   @IsOptional() @Things(() => ModuleShape) modules?: ModuleShape[];
   @Thing(() => MachineShape) machine!: MachineShape;
+  @IsOptional() @Thing(() => OutsideShape) outside?: OutsideShape;
   @Things(() => CheckShape) checks!: CheckShape[];
   @Things(() => RuleShape) rules!: RuleShape[];
   @IsOptional() @IsObject() @AreLevels() checking?: Record<string, string>;
@@ -319,6 +335,8 @@ const SHAPES: Readonly<Record<ThingName, new () => object>> = {
   module: ModuleShape,
   device: DeviceShape,
   kind: KindShape,
+  outside: OutsideShape,
+  item: ItemShape,
   check: CheckShape,
   row: RowShape,
   rule: RuleShape,

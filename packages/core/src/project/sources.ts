@@ -36,7 +36,7 @@ import { readPicture } from './picture.js';
 import { DEVICE_KINDS, shippedKind } from '../machine/library.js';
 import { kindOf, ownKind } from './kinds.js';
 import type { Device, Project, ProjectPou, Tag } from './document.js';
-import { SYSTEM, SYSTEM_TEXT } from '../library/system.js';
+import { SYSTEM, systemText } from '../library/system.js';
 import type { Wire } from '../runtime/engine.js';
 
 export const MACHINE = 'Machine';
@@ -94,11 +94,14 @@ export function projectSources(project: Project, name: string, problems: Problem
     .group('machine')
     .get('', JSON.stringify(project.machine), name, problems, (own) => machineDeclarations(project, name, own));
   const hasSystem = asksSystem(project);
+  const hasOutside = hasSystem && (project.outside?.isOn === true || asks(project, OUTSIDE_LOST));
   if (hasSystem)
     declarations.push(
       ...kept
         .group('system')
-        .get('', '', '', problems, (own) => parseFile(makeSource('system.st', SYSTEM_TEXT, { kind: 'library' }), own)),
+        .get('', String(hasOutside), '', problems, (own) =>
+          parseFile(makeSource('system.st', systemText(hasOutside), { kind: 'library' }), own),
+        ),
     );
   declarations.push(
     ...machine.declarations,
@@ -107,17 +110,23 @@ export function projectSources(project: Project, name: string, problems: Problem
   return { declarations, rungs, wires: machine.wires };
 }
 
-/** Whether some logic, check or rule names a system tag, and nothing of the project has that name. */
+const ANY_SYSTEM = /(?<![\w.])System\s*\.\s*[A-Za-z]/i,
+  OUTSIDE_LOST = /(?<![\w.])System\s*\.\s*OutsideLost\b/i;
+
+/** Whether the project has the system tag: something names it, or inputs come from another program; and nothing else has that name. */
 function asksSystem(p: Project): boolean {
-  const asks = (text: string | undefined): boolean =>
-    text !== undefined && /(?<![\w.])System\s*\.\s*[A-Za-z]/i.test(text);
   const isTaken = (n: string) => n.toLowerCase() === SYSTEM.toLowerCase();
   if (p.tags.some((t) => isTaken(t.name)) || p.pous.some((x) => isTaken(x.name))) return false;
+  return p.outside?.isOn === true || asks(p, ANY_SYSTEM);
+}
+/** Whether some logic, check, rule or the scope says it. */
+function asks(p: Project, what: RegExp): boolean {
+  const says = (text: string | undefined): boolean => text !== undefined && what.test(text);
   return (
-    p.pous.some((x) => (x.language === 'ST' ? asks(x.text) : x.rungs.some((r) => asks(r.line)))) ||
-    p.rules.some((r) => asks(r.sentence)) ||
-    p.checks.some((c) => c.rows.some((r) => asks(r.when) || (r.expect ?? []).some(asks))) ||
-    p.scope.some(asks)
+    p.pous.some((x) => (x.language === 'ST' ? says(x.text) : x.rungs.some((r) => says(r.line)))) ||
+    p.rules.some((r) => says(r.sentence)) ||
+    p.checks.some((c) => c.rows.some((r) => says(r.when) || (r.expect ?? []).some(says))) ||
+    p.scope.some(says)
   );
 }
 

@@ -46,6 +46,10 @@ export function usesOf(project: Project, compiled: Compiled): Map<string, Use[]>
       if (project.tags.some((t) => same(t.name, root)))
         add(root, { isWrite: false, place: `Machine ${d.name}.${terminal}` });
     }
+  for (const { path, item } of project.outside?.items ?? []) {
+    const root = path.split(/[.[]/)[0]!;
+    if (project.tags.some((t) => same(t.name, root))) add(root, { isWrite: false, place: `Outside ${item}` });
+  }
   return uses;
 }
 
@@ -194,6 +198,10 @@ export function renameTag(project: Project, compiled: Compiled, tag: Tag, to: st
     if (JSON.stringify(wires) !== JSON.stringify(d.wires ?? {}))
       edits.push({ kind: 'changeDevice', id: d.id, to: { wires } });
   }
+  const { outside } = project,
+    items = outside?.items.map((x) => ({ ...x, path: replaceRoot(x.path, tag.name, to) }));
+  if (outside && JSON.stringify(items) !== JSON.stringify(outside.items))
+    edits.push({ kind: 'changeOutside', outside: { ...outside, items: items! } });
   edits.push(...renameInProof(project, tag.name, to));
   const { plan } = project;
   if (plan) {

@@ -57,6 +57,18 @@ export interface ControllerRecord {
   readonly events: readonly { readonly at: number; readonly kind: string; readonly words: string }[];
 }
 
+/** Inputs that come from another program and outputs that go to it. */
+function outsideTable({ outside: o, tags }: Project): string {
+  if (!o?.isOn || !o.items.length) return '';
+  const isInput = (path: string) =>
+    /^%I/i.test(tags.find((t) => t.name.toLowerCase() === path.split(/[.[]/)[0]!.toLowerCase())?.address ?? '');
+  const rows = o.items.map(
+    (x) =>
+      `<tr><td>${escape(x.path)}</td><td>${isInput(x.path) ? 'from' : 'to'}</td><td><code>${escape(x.item)}</code></td><td>${isInput(x.path) ? escape(x.fallback ?? 'off') : ''}</td></tr>`,
+  );
+  return `<section id="outside"><h2>Outside I/O</h2><p>${o.protocol === 'opcua' ? 'OPC UA' : 'Modbus TCP'}, <code>${escape(o.address)}</code>. In checks and proofs these inputs are as they are set there; the machine model does not give them.</p><table><tr><th>Tag</th><th></th><th>Item</th><th>Fallback</th></tr>${rows.join('')}</table></section>`;
+}
+
 function modbusTable([head, ...rows]: readonly (readonly string[])[] = []): string {
   if (!head || !rows.length) return '';
   const line = (cells: readonly string[], of: 'th' | 'td') =>
@@ -195,6 +207,6 @@ export function reportHtml(p: ProofResult, about: ReportFacts): string {
 <style>@page{size:A4;margin:18mm 18mm 20mm;@bottom-left{content:"${cssText(project.name)} · ${about.hash.slice(0, 16)}";font:8pt sans-serif;color:#6b6157}@bottom-right{content:counter(page) " / " counter(pages);font:8pt sans-serif;color:#6b6157}}body{font:10pt/1.4 Inter,sans-serif;color:#231d17;max-width:190mm;margin:auto}h1{margin-bottom:0}h2{font-size:13pt;margin:6mm 0 2mm}h3{font-size:10.5pt;margin:4mm 0 1mm}small{font-weight:normal;color:#6b6157}table{border-collapse:collapse;width:100%}th{text-align:left;font-weight:600;color:#6b6157}td,th{border-bottom:1px solid #d8cfc0;padding:2pt 5pt;vertical-align:top}section.check,tr{break-inside:avoid}h2,h3,th{break-after:avoid}.check table{table-layout:fixed}.check th:nth-child(1){width:20%}.check th:nth-child(2){width:24%}.check th:nth-child(4){width:20%}ul.many{columns:2;column-gap:8mm}li{break-inside:avoid}.first{border:1px solid #d8cfc0;border-radius:3mm;padding:1mm 6mm 4mm;margin:5mm 0}.bad{color:#b3261e}.ok{color:#2e6b4a}ul{margin:1mm 0;padding-left:5mm}p.sign{margin-top:22mm;display:flex;gap:12mm;break-inside:avoid}p.sign span{border-top:1px solid;flex:1;padding-top:2mm}code{font-family:monospace;overflow-wrap:anywhere}</style>
 <h1>${escape(project.name)}</h1><p>Report of checks and rules. ${totalsLine(totals)}. ${about.revision === undefined ? '' : `Revision ${about.revision}. `}Project hash <code>${escape(about.hash)}</code>.</p>
 <div class="first">${first}</div><p class="sign"><span>Date</span><span>Tested by</span><span>Accepted by</span></p>
-<h2>Interlock rules</h2>${rules}${reached}${noticed}${tried}<h2>Sequence checks</h2>${checks}${modbusTable(about.modbus)}${atController(about.controller, about.hash)}</html>
+<h2>Interlock rules</h2>${rules}${reached}${noticed}${tried}<h2>Sequence checks</h2>${checks}${modbusTable(about.modbus)}${outsideTable(project)}${atController(about.controller, about.hash)}</html>
 `;
 }

@@ -45,10 +45,8 @@ export function carry(s: Shape, value: Value): unknown {
   switch (s.base) {
     case 'LWORD':
     case 'ULINT':
-    case 'LINT': {
-      const whole = BigInt.asUintN(64, value as bigint);
-      return [Number(whole >> 32n), Number(whole & 0xffffffffn)];
-    }
+    case 'LINT':
+      return pairOf(value as bigint);
     case 'TIME':
     case 'LTIME':
     case 'TOD':
@@ -122,3 +120,53 @@ function rawOf(s: Shape, carried: unknown): Value | undefined {
       return BigInt(carried as number);
   }
 }
+
+/** Whole numbers that a data type holds. */
+const WHOLE: Readonly<Partial<Record<DataType, readonly [bigint, bigint]>>> = {
+  [DataType.SByte]: [-128n, 127n],
+  [DataType.Byte]: [0n, 255n],
+  [DataType.Int16]: [-32_768n, 32_767n],
+  [DataType.UInt16]: [0n, 65_535n],
+  [DataType.Int32]: [-(2n ** 31n), 2n ** 31n - 1n],
+  [DataType.UInt32]: [0n, 2n ** 32n - 1n],
+  [DataType.Int64]: [-(2n ** 63n), 2n ** 63n - 1n],
+  [DataType.UInt64]: [0n, 2n ** 64n - 1n],
+};
+
+/**
+ * A scalar of one data type as another carries it: numbers as long as nothing of them is lost but decimals that a Float has
+ * not, bits as 0 and 1. Undefined where that cannot be.
+ */
+export function convert(raw: unknown, from: DataType, to: DataType): unknown {
+  if (from === to) return raw;
+  const limits = WHOLE[to];
+  if (limits) {
+    const whole = wholeOf(raw, from);
+    if (whole === undefined || whole < limits[0] || whole > limits[1]) return undefined;
+    return to === DataType.Int64 || to === DataType.UInt64 ? pairOf(whole) : Number(whole);
+  }
+  if (to === DataType.Boolean) {
+    const whole = wholeOf(raw, from);
+    return whole === 0n || whole === 1n ? whole === 1n : undefined;
+  }
+  if (to === DataType.Float || to === DataType.Double) {
+    if (from === DataType.Float || from === DataType.Double) return raw;
+    const whole = from === DataType.Boolean ? undefined : wholeOf(raw, from);
+    return whole === undefined ? undefined : Number(whole);
+  }
+  return undefined;
+}
+function wholeOf(raw: unknown, from: DataType): bigint | undefined {
+  if (from === DataType.Boolean) return raw === true ? 1n : 0n;
+  if (from === DataType.Int64 || from === DataType.UInt64) {
+    const [high, low] = raw as [number, number],
+      whole = (BigInt(high >>> 0) << 32n) | BigInt(low >>> 0);
+    return from === DataType.Int64 ? BigInt.asIntN(64, whole) : whole;
+  }
+  if (from !== DataType.Float && from !== DataType.Double && !WHOLE[from]) return undefined;
+  return Number.isInteger(raw) ? BigInt(raw as number) : undefined;
+}
+const pairOf = (whole: bigint): [number, number] => {
+  const bits = BigInt.asUintN(64, whole);
+  return [Number(bits >> 32n), Number(bits & 0xffffffffn)];
+};

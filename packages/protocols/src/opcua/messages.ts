@@ -40,6 +40,7 @@ export type ToOpcua =
       readonly kind: 'values';
       readonly changes: readonly (readonly [number, Value, number])[];
       readonly state: FeedState;
+      /** The points that are bad though the scan runs, where they are others now. */ readonly bad?: readonly number[];
     }
   | { readonly kind: 'cable'; readonly state: 'ok' | 'slow' | 'cut' }
   | { readonly kind: 'written'; readonly n: number; readonly error?: string }

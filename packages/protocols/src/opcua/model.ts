@@ -43,33 +43,35 @@ export interface Model {
 
 const INT32 = rangeOf('DINT');
 
+/** How values of a type that has one are carried. An enumeration is noted in `enumerations`. */
+export function shapeOf(type: Type, enumerations?: Map<string, Enumeration>): Shape {
+  if (type.kind === 'string') return { base: type.wide ? 'WSTRING' : 'STRING', max: type.max };
+  const base = baseOf(type)!;
+  if (type.kind === 'subrange') return { base, low: type.low, high: type.high };
+  if (type.kind !== 'enum') return { base };
+  const only = type.values.map((v) => v.value);
+  if (!only.every((v) => v >= INT32.low && v <= INT32.high)) return { base, only };
+  enumerations?.set(type.name, {
+    name: type.name,
+    values: type.values.map((v) => ({ name: v.name, value: Number(v.value) })),
+  });
+  return { base, only, enumeration: type.name };
+}
+
 export function modelOf(tree: readonly TagNode[]): Model {
   const enumerations = new Map<string, Enumeration>();
-  const shapeOf = (type: Type): Shape => {
-    if (type.kind === 'string') return { base: type.wide ? 'WSTRING' : 'STRING', max: type.max };
-    const base = baseOf(type)!;
-    if (type.kind === 'subrange') return { base, low: type.low, high: type.high };
-    if (type.kind !== 'enum') return { base };
-    const only = type.values.map((v) => v.value);
-    if (!only.every((v) => v >= INT32.low && v <= INT32.high)) return { base, only };
-    enumerations.set(type.name, {
-      name: type.name,
-      values: type.values.map((v) => ({ name: v.name, value: Number(v.value) })),
-    });
-    return { base, only, enumeration: type.name };
-  };
   const nodeOf = (n: PointNode): ModelNode => {
     const { name, path } = n;
     switch (n.kind) {
       case 'value':
-        return { name, path, kind: 'value', shape: shapeOf(n.type) };
+        return { name, path, kind: 'value', shape: shapeOf(n.type, enumerations) };
       case 'array':
         return {
           name,
           path,
           kind: 'array',
           bounds: n.bounds,
-          shape: shapeOf(n.type.kind === 'array' ? n.type.element : n.type),
+          shape: shapeOf(n.type.kind === 'array' ? n.type.element : n.type, enumerations),
         };
       case 'group':
         return {

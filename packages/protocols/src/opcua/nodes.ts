@@ -49,6 +49,7 @@ export class PointNodes {
   private values: Value[] = [];
   private changedMs: number[] = [];
   private state: FeedState = 'gone';
+  private bad: ReadonlySet<number> = new Set();
 
   /** `write` takes values by path and answers why it could not. */
   constructor(
@@ -77,6 +78,7 @@ export class PointNodes {
     this.byPoint = [];
     this.values = [];
     this.changedMs = [];
+    this.bad = new Set();
     for (const [i, tag] of tags.entries()) {
       const name = tag.node.name.toLowerCase();
       let shown = this.tags.get(name);
@@ -94,8 +96,18 @@ export class PointNodes {
   }
 
   /** Takes values: the number of the point, what it is, and when it became so (ms since 1970). */
-  take(changes: readonly (readonly [number, Value, number])[], state: FeedState): void {
+  /** `bad`: the points that are so though the scan runs, where they are others now. */
+  take(changes: readonly (readonly [number, Value, number])[], state: FeedState, bad?: readonly number[]): void {
     const touched = new Set<Place>();
+    if (bad) {
+      for (const i of [...this.bad, ...bad]) {
+        const place = this.byPoint[i];
+        if (!place) continue;
+        place.isOld = true;
+        touched.add(place);
+      }
+      this.bad = new Set(bad);
+    }
     for (const [i, value, ms] of changes) {
       const place = this.byPoint[i];
       if (!place) continue;
@@ -257,11 +269,15 @@ export class PointNodes {
       p.shown = new DataValue({ statusCode: StatusCodes.BadWaitingForInitialData });
       return p.shown;
     }
-    let changedMs = 0;
-    for (let i = first; i < first + count; i++) changedMs = Math.max(changedMs, this.changedMs[i] ?? 0);
+    let changedMs = 0,
+      isBad = false;
+    for (let i = first; i < first + count; i++) {
+      changedMs = Math.max(changedMs, this.changedMs[i] ?? 0);
+      isBad ||= this.bad.has(i);
+    }
     const all = node.kind === 'array' ? this.values.slice(first, first + count).map((v) => carry(node.shape, v)) : [];
     p.shown = new DataValue({
-      statusCode: STATUS[this.state],
+      statusCode: isBad && (this.state === 'run' || this.state === 'paused') ? STATUS.gone : STATUS[this.state],
       sourceTimestamp: new Date(changedMs),
       value: new Variant(
         node.kind === 'value'

@@ -247,7 +247,8 @@ export class OpcuaHost {
     const { source } = this;
     let sent: SourcePoints | undefined,
       looks = 0,
-      told: FeedState | undefined;
+      told: FeedState | undefined,
+      toldBad = '';
     this.isBusy = false;
     for (let isFirst = true; child === this.child && child.connected; isFirst = false) {
       await this.nextLook(isFirst);
@@ -256,15 +257,26 @@ export class OpcuaHost {
       if (points !== sent) {
         sent = points;
         looks = 0;
+        toldBad = '';
         this.tell({ kind: 'model', model: modelOf(points?.tree ?? []), scanMs: source.scanMs });
       }
       const of = sent?.values,
         changes = (of?.changedSince(looks) ?? []).map((i) => [i, of!.values[i]!, of!.changedMs[i]!] as const);
       if (of) looks = of.looks;
-      if (!changes.length && told === state) continue;
+      const bad = badOf(source, sent),
+        key = bad.join();
+      if (!changes.length && told === state && key === toldBad) continue;
+      const isOther = key !== toldBad;
       told = state;
+      toldBad = key;
       this.isBusy = true;
-      this.tell({ kind: 'values', changes, state });
+      this.tell({ kind: 'values', changes, state, ...(isOther ? { bad } : {}) });
     }
   }
+}
+
+/** Numbers of the points that are bad though the scan runs. */
+function badOf({ bad }: PointSource, of: SourcePoints | undefined): number[] {
+  if (!bad?.size || !of) return [];
+  return of.values.points.flatMap((p, i) => (bad.has(p.path.toLowerCase()) ? [i] : []));
 }

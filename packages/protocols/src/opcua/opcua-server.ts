@@ -3,9 +3,8 @@
  * takes its time from nobody else. It listens on this machine only, behind a cable that others reach.
  */
 import { X509Certificate } from 'node:crypto';
-import { mkdirSync, readFileSync, readdirSync } from 'node:fs';
+import { mkdirSync } from 'node:fs';
 import { type AddressInfo, createServer } from 'node:net';
-import { join } from 'node:path';
 import { OPCUACertificateManager } from 'node-opcua-certificate-manager';
 import { MessageSecurityMode, SecurityPolicy } from 'node-opcua-secure-channel';
 import { MonitoredItem, OPCUAServer, type ServerSession, Subscription } from 'node-opcua-server';
@@ -19,6 +18,7 @@ import {
 } from 'node-opcua-types';
 import type { Value } from '@ferrule/core';
 import { Cable } from '../cable.js';
+import { shownCertificates, thumbprintOf, trustShown } from './certificates.js';
 import type { OpcuaCertificate, OpcuaClient, OpcuaSettings, ToOpcua } from './messages.js';
 import { PointNodes } from './nodes.js';
 import { shownHost } from '../source.js';
@@ -138,7 +138,7 @@ export class OpcuaServer {
     }, 1000);
     this.told = new Set(this.list().map((c) => c.thumbprint));
     this.lookForCertificates();
-    return new X509Certificate(server.getCertificate()).fingerprint.replaceAll(':', '').toLowerCase();
+    return thumbprintOf(new X509Certificate(server.getCertificate()));
   }
 
   private listen(server: OPCUAServer): void {
@@ -230,7 +230,7 @@ export class OpcuaServer {
         this.nodes?.show(m.model);
         break;
       case 'values':
-        this.nodes?.take(m.changes, m.state);
+        this.nodes?.take(m.changes, m.state, m.bad);
         break;
       case 'cable':
         if (this.cable) this.cable.state = m.state;
@@ -259,25 +259,10 @@ export class OpcuaServer {
 
   /** Those that were shown by clients. */
   list(): OpcuaCertificate[] {
-    const { certificates } = this;
-    if (!certificates) return [];
-    return [...shownIn(certificates.trustedFolder, true), ...shownIn(certificates.rejectedFolder, false)].map(
-      ({ of, isTrusted }) => ({
-        thumbprint: thumbprintOf(of),
-        subject: subjectOf(of),
-        validTo: new Date(of.validTo).toISOString().slice(0, 10),
-        isTrusted,
-      }),
-    );
+    return this.certificates ? shownCertificates(this.certificates) : [];
   }
   private async trust(thumbprint: string, isTrusted: boolean): Promise<void> {
-    const { certificates } = this;
-    if (!certificates) return;
-    const found = [...shownIn(certificates.trustedFolder, true), ...shownIn(certificates.rejectedFolder, false)].find(
-      (c) => thumbprintOf(c.of) === thumbprint,
-    );
-    if (found)
-      await (isTrusted ? certificates.trustCertificate(found.of.raw) : certificates.rejectCertificate(found.of.raw));
+    if (this.certificates) await trustShown(this.certificates, thumbprint, isTrusted);
     this.lookForCertificates();
   }
 
@@ -309,25 +294,6 @@ const nameOf = (s: ServerSession): string =>
   (s.clientDescription?.applicationName.text ?? s.sessionName ?? 'A program').slice(0, 60);
 const userOf = (s: ServerSession): string =>
   s.userIdentityToken && 'userName' in s.userIdentityToken ? String(s.userIdentityToken.userName) : 'anonymous';
-
-function* shownIn(folder: string, isTrusted: boolean): Generator<{ of: X509Certificate; isTrusted: boolean }> {
-  for (const name of filesIn(folder))
-    try {
-      yield { of: new X509Certificate(readFileSync(join(folder, name))), isTrusted };
-    } catch {
-      // No certificate.
-    }
-}
-function filesIn(folder: string): string[] {
-  try {
-    return readdirSync(folder).filter((n) => /\.(pem|der|crt)$/i.test(n));
-  } catch {
-    return [];
-  }
-}
-const thumbprintOf = (c: X509Certificate): string => c.fingerprint.replaceAll(':', '').toLowerCase();
-/** The common name, or all of it in one line. */
-const subjectOf = (c: X509Certificate): string => /^CN=(.+)$/m.exec(c.subject)?.[1] ?? c.subject.replaceAll('\n', ', ');
 
 function freePort(): Promise<number> {
   return new Promise((resolve, reject) => {

@@ -31,6 +31,7 @@ import {
   fixesFor,
   undeclaredNames,
   hoverAt,
+  ioPoints,
   memoryMap,
   placeOfDefinition,
   powerPins,
@@ -179,6 +180,14 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
       return latest.compiled.hasErrors
         ? undefined
         : compileConditions(new Compiler(), project, [ask.about.text]).problems.get(ask.about.text);
+    case 'ioPoints':
+      return image
+        ? ioPoints(project, image).map((p) => ({
+            path: p.path,
+            type: typeText(p.type),
+            isInput: p.location.section === 'input',
+          }))
+        : [];
     case 'members':
       return image ? membersOf(image, ask.about.path) : [];
     case 'layout':

@@ -91,6 +91,14 @@ export type ToBench =
   | { readonly kind: 'chance'; readonly seed: number; readonly everyMs: number }
   /** The bench is open to other programs, or not any more. */
   | { readonly kind: 'outside'; readonly isOn: boolean }
+  /** Inputs come from another program and outputs go to it, or not any more. */
+  | { readonly kind: 'link'; readonly isOn: boolean }
+  /** What it gave since: undefined where it cannot be trusted; all of it is away where the link is. */
+  | {
+      readonly kind: 'linkInputs';
+      readonly values: readonly (readonly [string, string?])[];
+      readonly isLost: boolean;
+    }
   /** One of them writes. */
   | { readonly kind: 'outsideWrite'; readonly n: number; readonly path: string; readonly value: string }
   | { readonly kind: 'ask'; readonly id: number; readonly ask: Ask }
@@ -184,6 +192,15 @@ export interface Answers {
   toText: { ask: { pou: string; line: string }; answer: { readonly text: string } | { readonly refused: string } };
   textOut: { ask: Record<never, never>; answer: TextOut };
   textIn: { ask: { text: string }; answer: TextIn };
+  /** Inputs and outputs, value by value. */
+  ioPoints: {
+    ask: Record<never, never>;
+    answer: readonly {
+      readonly path: string;
+      readonly type: string;
+      readonly isInput: boolean;
+    }[];
+  };
   /** Members of a tag, one level: paths and types. */
   members: {
     ask: { path: string };
@@ -249,6 +266,8 @@ export interface ScopeData {
   readonly paths: readonly string[];
   readonly courses: readonly Course[];
   readonly others?: readonly Course[];
+  /** When the link to another program was away, and which of the paths come from there. */
+  readonly away?: { readonly course: Course; readonly paths: readonly string[] };
   readonly complete: boolean;
 }
 
@@ -297,6 +316,10 @@ export type FromBench =
       readonly changes: readonly (readonly [number, string])[];
     }
   | { readonly kind: 'outsideWritten'; readonly n: number; readonly error?: string }
+  /** Where inputs come from and outputs go to is what this project says from now on; without one there is nothing. */
+  | { readonly kind: 'outsideLink'; readonly project?: Project; readonly scanMs: number }
+  /** Outputs that have changed. */
+  | { readonly kind: 'outsideOutputs'; readonly values: readonly (readonly [string, string])[] }
   | { readonly kind: 'answer'; readonly id: number; readonly answer: unknown };
 
 /** What the bench says to other programs. */

@@ -14,6 +14,7 @@ export function sameLogic(a: Project, b: Project): boolean {
       ),
       p.tasks,
       p.machine.devices.map((d) => [d.id, d.name, d.type, d.parameters, d.wires]),
+      p.outside?.isOn ? p.outside.items.map((x) => [x.path, x.fallback]) : undefined,
       p.machine.kinds?.map(({ picture: _, help: _h, width: _w, ...k }) => k),
     ]);
   return runs(a) === runs(b);

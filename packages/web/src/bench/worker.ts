@@ -12,6 +12,7 @@ import {
   History,
   type Image,
   type Project,
+  OUTSIDE_LOST,
   type Stops,
   baseOf,
   elementAt,
@@ -30,6 +31,7 @@ import {
 } from '@ferrule/core';
 import { type Latest, answer, placeOfSpan, wordsOfSpan } from './answers.js';
 import { compileConditions } from './conditions.js';
+import { Linked } from './linked.js';
 import { Outside } from './outside.js';
 import { sameLogic } from './same-logic.js';
 import type {
@@ -82,7 +84,8 @@ let pace = { at: performance.now(), scans: 0, reached: 0 };
 const sources = new WeakMap<Image, { readonly compiled: Compiled; readonly project: Project }>();
 
 const post = (m: FromBench) => postMessage(m);
-const outside = new Outside(post);
+const outside = new Outside(post),
+  linked = new Linked(post);
 
 function takeProject(project: Project, fresh: boolean): void {
   const before = performance.now();
@@ -267,6 +270,7 @@ function tellOutside(): void {
     engine.fault ? 'fault' : running ? 'run' : 'paused',
     scanMs(),
   );
+  linked.after(history, known.compiled, known.project, scanMs());
 }
 
 /** Several events before the same scan; when one cannot be, none is. */
@@ -531,11 +535,16 @@ function searchOn(): void {
 
 function bindScope(): void {
   for (const p of view.paths) history?.trace(p);
+  if (outsideInputs().length) history?.trace(OUTSIDE_LOST);
   scopeIsDue = true;
 }
 
+/** Paths of inputs that come from another program, in lower case. */
+const outsideInputs = (): readonly string[] =>
+  (latest?.compiled.outside ?? []).flatMap((p) => (p.isInput ? [p.path.toLowerCase()] : []));
+
 function takeView(next: ScopeView): void {
-  for (const p of view.paths) if (!next.paths.includes(p)) history?.untrace(p);
+  for (const p of view.paths) if (!next.paths.includes(p) && p !== OUTSIDE_LOST) history?.untrace(p);
   view = next;
   bindScope();
 }
@@ -551,7 +560,10 @@ function sendScope(): void {
         ? Math.max(0, h.now - span * 0.1) + span
         : Math.max(h.end, span);
   const from = to - span;
-  const mine = h.courses(view.paths, Math.max(h.start, from), Math.min(h.end, to), view.pixels, REPLAY);
+  const given = outsideInputs(),
+    shown = view.paths.filter((p) => given.includes(p.toLowerCase())),
+    asked = shown.length ? [...view.paths, OUTSIDE_LOST] : view.paths;
+  const mine = h.courses(asked, Math.max(h.start, from), Math.min(h.end, to), view.pixels, REPLAY);
   const theirs =
     view.other === undefined
       ? undefined
@@ -563,7 +575,8 @@ function sendScope(): void {
       from,
       to,
       paths: view.paths,
-      courses: mine.courses,
+      courses: mine.courses.slice(0, view.paths.length),
+      ...(shown.length ? { away: { course: mine.courses.at(-1)!, paths: shown } } : {}),
       complete: !scopeIsDue,
       ...(theirs ? { others: theirs.courses } : {}),
     },
@@ -594,8 +607,10 @@ onmessage = (m: MessageEvent<ToBench>) => {
     case 'step':
       pause();
       stopped = undefined;
-      if (history && c.scans > 0) history.run(c.scans);
-      else if (history?.isInside) history.goTo(history.now);
+      if (history && c.scans > 0) {
+        linked.before(history);
+        history.run(c.scans);
+      } else if (history?.isInside) history.goTo(history.now);
       else history?.goTo(Math.max(history.start, history.now + c.scans));
       break;
     case 'stepInside':
@@ -661,6 +676,12 @@ onmessage = (m: MessageEvent<ToBench>) => {
     case 'outside':
       outside.open(c.isOn);
       break;
+    case 'link':
+      linked.open(c.isOn, history);
+      break;
+    case 'linkInputs':
+      linked.take(c.values, c.isLost);
+      break;
     case 'outsideWrite':
       writeFromOutside(c);
       break;
@@ -699,6 +720,7 @@ function advance(now: number): void {
   owed = asFast ? Infinity : owed + elapsed * speed;
   const until = performance.now() + BUDGET_MS,
     where = stopsNow();
+  if (owed >= ms) linked.before(history);
   while (owed >= ms) {
     const batch = asFast ? 400 : Math.min(Math.floor(owed / ms), 50);
     takeChances(history, batch);

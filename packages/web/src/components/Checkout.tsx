@@ -9,6 +9,7 @@ import { sayWho, whoIs } from './who.js';
 import { useForced, useLive, useLook, useValue } from '../bench/live.js';
 import { useDocument } from '../document/store.js';
 import { useMachine } from './kinds.js';
+import { useOutsideItems } from './outside.js';
 import { Button, ForceMark } from './ui.js';
 import { valueText } from './values.js';
 
@@ -36,7 +37,8 @@ function deviceOf(machine: Project['machine'], tag: string): string {
 
 export function Checkout() {
   const tags = useDocument((s) => s.project?.tags) ?? NO_TAGS;
-  const machine = useMachine();
+  const machine = useMachine(),
+    outside = useOutsideItems();
   const tried = useDocument((s) => s.project?.bench?.points) ?? NO_POINTS;
   const [by, setBy] = useState(whoIs);
   const points = tags.filter((t) => /^%[IQ]/i.test(t.address ?? '') && !t.standsFor);
@@ -107,7 +109,7 @@ export function Checkout() {
                     <Point
                       key={t.id}
                       tag={t}
-                      device={deviceOf(machine, t.name)}
+                      device={outside.get(t.name.toLowerCase()) ?? deviceOf(machine, t.name)}
                       tried={found.get(t.name.toLowerCase())}
                       onFound={(f) => note(t.name, f)}
                     />

@@ -12,7 +12,32 @@ interface Counted {
   readonly writes: number;
   readonly refused: number;
 }
+/** A link to another program, as a server or controller shows it. */
+export interface LinkState {
+  readonly state: 'off' | 'joining' | 'on' | 'away';
+  readonly address?: string;
+  readonly why?: string;
+  readonly forMs: number;
+  readonly needsPassword: boolean;
+  readonly points: readonly {
+    readonly path: string;
+    readonly item: string;
+    readonly type: string;
+    readonly isInput: boolean;
+    readonly value: string;
+    readonly quality: 'good' | 'uncertain' | 'bad';
+    readonly why?: string;
+  }[];
+  readonly certificates: readonly Certificate[];
+}
+export interface Certificate {
+  readonly thumbprint: string;
+  readonly subject: string;
+  readonly validTo: string;
+  readonly isTrusted: boolean;
+}
 export interface OpenState {
+  readonly outside: LinkState;
   readonly state: FeedState;
   readonly pointCount: number;
   readonly points: readonly {
@@ -48,12 +73,7 @@ export interface OpenState {
       readonly subscribed: number;
       readonly reads: number;
     })[];
-    readonly certificates: readonly {
-      readonly thumbprint: string;
-      readonly subject: string;
-      readonly validTo: string;
-      readonly isTrusted: boolean;
-    }[];
+    readonly certificates: readonly Certificate[];
   };
 }
 
@@ -87,7 +107,7 @@ export function OpenProtocols(props: {
     </div>
   );
 }
-const COLOUR = { good: 'text-good', uncertain: 'text-copper-ink', bad: 'text-bad' } as const;
+export const COLOUR = { good: 'text-good', uncertain: 'text-copper-ink', bad: 'text-bad' } as const;
 
 /** One protocol: its switch, and where to connect. */
 function Switch(props: {
@@ -187,31 +207,40 @@ function OpcUa(props: {
       ) : (
         of.state === 'on' && <p>Nobody is connected.</p>
       )}
-      {of.certificates.length > 0 && (
-        <ul aria-label="Certificates">
-          <li className="pt-1 font-semibold">Certificates that were shown</li>
-          {of.certificates.map((c) => (
-            <li key={c.thumbprint} className="flex flex-wrap items-center gap-x-3 border-t border-edge py-1">
-              <span className="flex-1">
-                <b className="font-semibold">{c.subject}</b>{' '}
-                <span className="font-mono text-[12px] text-soft" title={c.thumbprint}>
-                  {c.thumbprint.slice(0, 16)}…
-                </span>{' '}
-                <span className="text-soft">valid to {c.validTo}</span>
-              </span>
-              <span className={c.isTrusted ? 'text-good' : 'text-bad'}>{c.isTrusted ? 'trusted' : 'not trusted'}</span>
-              <Button
-                tight
-                aria-label={`${c.isTrusted ? 'Trust no more' : 'Trust'} ${c.subject}`}
-                onClick={() => props.trust(c.thumbprint, !c.isTrusted)}
-              >
-                {c.isTrusted ? 'Trust no more' : 'Trust'}
-              </Button>
-            </li>
-          ))}
-        </ul>
-      )}
+      <Certificates of={of.certificates} trust={props.trust} />
     </section>
+  );
+}
+
+/** Certificates that others have shown, to be trusted by hand. */
+export function Certificates(props: {
+  readonly of: readonly Certificate[];
+  readonly trust: (thumbprint: string, isTrusted: boolean) => void;
+}) {
+  if (!props.of.length) return null;
+  return (
+    <ul aria-label="Certificates">
+      <li className="pt-1 font-semibold">Certificates that were shown</li>
+      {props.of.map((c) => (
+        <li key={c.thumbprint} className="flex flex-wrap items-center gap-x-3 border-t border-edge py-1">
+          <span className="flex-1">
+            <b className="font-semibold">{c.subject}</b>{' '}
+            <span className="font-mono text-[12px] text-soft" title={c.thumbprint}>
+              {c.thumbprint.slice(0, 16)}…
+            </span>{' '}
+            <span className="text-soft">valid to {c.validTo}</span>
+          </span>
+          <span className={c.isTrusted ? 'text-good' : 'text-bad'}>{c.isTrusted ? 'trusted' : 'not trusted'}</span>
+          <Button
+            tight
+            aria-label={`${c.isTrusted ? 'Trust no more' : 'Trust'} ${c.subject}`}
+            onClick={() => props.trust(c.thumbprint, !c.isTrusted)}
+          >
+            {c.isTrusted ? 'Trust no more' : 'Trust'}
+          </Button>
+        </li>
+      ))}
+    </ul>
   );
 }
 

@@ -3,9 +3,12 @@ import { useEffect, useMemo, useState } from 'react';
 import { type Device, MACHINE, type Project, type Tag, kindOf, tagLimits } from '@ferrule/core';
 import { benchLive, benchStore, tellBench, useBench, useForced, useLook, useValue } from '../bench/live.js';
 import type { EventText } from '../bench/protocol.js';
+import { useStore } from 'zustand';
+import { openBenchStore } from '../bench/open-bench.js';
 import { askWhy } from '../components/asking.js';
 import { Button, ForceMark } from '../components/ui.js';
 import { valueText } from '../components/values.js';
+import { useOutsideItems } from '../components/outside.js';
 import { useMachine } from '../components/kinds.js';
 import { useDocument } from '../document/store.js';
 
@@ -43,7 +46,10 @@ const NO_TAGS: readonly Tag[] = [];
 
 export function InputsPane() {
   const tags = useDocument((s) => s.project?.tags) ?? NO_TAGS;
-  const machine = useMachine();
+  const machine = useMachine(),
+    outside = useOutsideItems();
+  // What another program gives is not worked by the machine model.
+  const worked = (t: Tag) => (outside.has(t.name.toLowerCase()) ? undefined : sourceOf(machine, t.name));
   const [find, setFind] = useState('');
   const [together, setTogether] = useState(false);
   const [waiting, setWaiting] = useState<ReadonlyMap<string, EventText & { readonly path: string }>>(new Map());
@@ -110,8 +116,9 @@ export function InputsPane() {
           <Input
             key={t.id}
             tag={t}
-            source={sourceOf(machine, t.name)}
-            waits={waiting.get(t.name) ?? waiting.get(sourceOf(machine, t.name)?.handle ?? '')}
+            source={worked(t)}
+            item={outside.get(t.name.toLowerCase())}
+            waits={waiting.get(t.name) ?? waiting.get(worked(t)?.handle ?? '')}
             onGive={give}
           />
         ))}
@@ -125,10 +132,12 @@ const tool = 'h-6 shrink-0 rounded border border-edge bg-sheet px-1.5 text-[11.5
 function Input({
   tag,
   source,
+  item,
   waits,
   onGive,
 }: {
   readonly tag: Tag;
+  /** Of another program that gives it. */ readonly item: string | undefined;
   readonly source: Source | undefined;
   readonly waits: EventText | undefined;
   readonly onGive: (e: EventText & { readonly path: string }) => void;
@@ -144,21 +153,24 @@ function Input({
   const machine = useValue(source ? `${MACHINE}.${source.device.name}.${source.terminal}` : '');
   const handled = useValue(source?.handle ?? '');
   const [open, setOpen] = useState(false);
+  const isJoined = useStore(openBenchStore, (s) => s.isJoined);
   const isBool = typeof value === 'boolean' || tag.type.toUpperCase() === 'BOOL';
   // A button of the machine is worked by its handle; a sensor's signal is replaced by a force; a free input is written.
   const target =
     source?.handle && isBool
       ? { path: source.handle, kind: 'write' as const }
-      : source
+      : source || (item !== undefined && isJoined)
         ? { path: tag.name, kind: 'force' as const }
         : { path: tag.name, kind: 'write' as const };
   const now = source?.handle && isBool ? handled === true : value === true;
   const set = (on: boolean, letGo = false) =>
     onGive({ kind: target.kind, path: target.path, value: on ? '1' : '0', ...(letGo ? { letGo } : {}) });
   const physical =
-    !isBool || (typeof machine !== 'boolean' && typeof value !== 'boolean')
-      ? ''
-      : physicalText(tag, source, typeof machine === 'boolean' ? machine : value === true, handled);
+    item !== undefined
+      ? `${isJoined ? 'comes' : 'would come'} from ${item}`
+      : !isBool || (typeof machine !== 'boolean' && typeof value !== 'boolean')
+        ? ''
+        : physicalText(tag, source, typeof machine === 'boolean' ? machine : value === true, handled);
   return (
     <li className="border-b border-edge py-1">
       <div className="flex items-center gap-1.5">
@@ -215,10 +227,10 @@ function Input({
           …
         </button>
       </div>
-      {isBool && (
+      {(isBool || item !== undefined) && (
         <p className="flex justify-between gap-2 text-[11.5px] text-soft">
           <span>{physical}</span>
-          <span className="font-mono">tag {value === true ? 1 : 0}</span>
+          {isBool && <span className="font-mono">tag {value === true ? 1 : 0}</span>}
         </p>
       )}
       {open && <More tag={tag} isBool={isBool} target={target} isForce={target.kind === 'force'} />}

@@ -2,11 +2,13 @@
 import { Share2 } from 'lucide-react';
 import { Popover } from 'radix-ui';
 import { useEffect } from 'react';
-import { useParams } from 'react-router';
+import { Link, useParams } from 'react-router';
 import { useStore } from 'zustand';
 import { closeOpenBench, lookAtOpenBench, openBenchStore, setProtocol, trustCertificate } from '../bench/open-bench.js';
+import { linkColour } from '../components/LinkTo.js';
 import { OpenProtocols } from '../components/OpenProtocols.js';
 import { Hint } from '../components/ui.js';
+import { useDocument } from '../document/store.js';
 
 const WORDS = {
   run: 'Values are good: the bench runs.',
@@ -70,5 +72,27 @@ export function OpenBench() {
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
+  );
+}
+
+/** Where inputs and outputs of the bench are, where that is not the machine model: always in sight. */
+export function OutsideMark() {
+  const isOn = useDocument((s) => s.project?.outside?.isOn === true),
+    { shown, isJoined } = useStore(openBenchStore),
+    { id } = useParams();
+  if (!isOn) return null;
+  const of = isJoined ? shown?.outside : undefined,
+    words = !isJoined ? 'not joined' : of?.state === 'on' ? 'joined' : of?.state === 'away' ? 'away' : 'joining …';
+  return (
+    <Hint text={`Outside I/O: ${words}`}>
+      <Link
+        to={`/projects/${id}/machine?view=outside`}
+        aria-label={`Outside I/O, ${words}`}
+        className="flex h-8 items-center gap-1 rounded-md px-1.5 text-[12px] font-semibold whitespace-nowrap hover:bg-bar"
+      >
+        <span aria-hidden className={`size-2 rounded-full bg-current ${of ? linkColour(of) : 'text-bar-soft'}`} />
+        I/O
+      </Link>
+    </Hint>
   );
 }

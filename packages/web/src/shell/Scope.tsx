@@ -739,6 +739,9 @@ function Chart({ paths, view, setView, zoom, cursors, onCursor, onPixels, differ
         seams: frame.seams ?? NO_SEAMS,
         forced,
         ...(differs ? { differs: differs.byPath } : {}),
+        ...(scope?.away
+          ? { away: { course: scope.away.course, rows: paths.map((p) => scope.away!.paths.includes(p)) } }
+          : {}),
       });
     },
     [paths, view, cursors, differs, laid],

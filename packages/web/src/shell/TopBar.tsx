@@ -21,7 +21,7 @@ import { Button, Hint } from '../components/ui.js';
 import { valueText } from '../components/values.js';
 import { useDocument } from '../document/store.js';
 import { FileMenu } from './FileMenu.js';
-import { OpenBench } from './OpenBench.js';
+import { OpenBench, OutsideMark } from './OpenBench.js';
 import { placeOf } from './place.js';
 import { switchTheme } from './theme.js';
 
@@ -163,6 +163,7 @@ function Clock() {
       </DropdownMenu.Root>
       <Until />
       <OpenBench />
+      <OutsideMark />
       <span className="px-2 font-mono text-[12.5px] font-semibold tabular-nums" aria-label="Simulated time">
         {clockText(timeMs)}
       </span>

@@ -58,6 +58,8 @@ export function addressOfFound(p: FoundPlace, project: string): string {
       return `${base}/tags?view=types&type=${p.id}`;
     case 'device':
       return `${base}/machine?device=${p.id}`;
+    case 'outside':
+      return `${base}/machine?view=outside`;
     default:
       return `${base}/prove?${p.kind}=${p.id}`;
   }

@@ -19,6 +19,8 @@ export interface ScopePicture {
   readonly cursors: readonly (number | undefined)[];
   readonly seams: readonly { readonly scan: number }[];
   readonly forced: readonly boolean[];
+  /** When the link to another program was away, and which rows come from there. */
+  readonly away?: { readonly course: Course; readonly rows: readonly boolean[] };
 }
 
 let colours = new Map<string, string>();
@@ -63,6 +65,7 @@ export function drawScope(canvas: HTMLCanvasElement, width: number, height: numb
   g.rect(0, 0, width, floor);
   g.clip();
   const last = Math.min(p.end, p.to);
+  if (p.away) drawAway(g, p.away, x, last, width);
   p.courses.forEach((c, i) => {
     drawCourse(g, c, i * ROW, x, last, width, p.forced[i] ? 'forced' : 'copper');
     const other = p.others?.[i];
@@ -105,6 +108,37 @@ export function drawScope(canvas: HTMLCanvasElement, width: number, height: numb
   g.fill();
   g.lineWidth = 1;
   drawOverview(g, width, height, p);
+}
+
+/** Behind what stood in for a value that did not come: slanted lines. */
+function drawAway(
+  g: CanvasRenderingContext2D,
+  { course, rows }: NonNullable<ScopePicture['away']>,
+  x: (scan: number) => number,
+  end: number,
+  width: number,
+): void {
+  g.strokeStyle = colour('bad');
+  g.globalAlpha = 0.45;
+  for (const { x1, x2, state } of bandSpans(course.points, x, end, width)) {
+    if (state !== 'on' && state !== 'mixed') continue;
+    rows.forEach((isThere, i) => {
+      if (!isThere) return;
+      g.save();
+      g.beginPath();
+      g.rect(x1, i * ROW + 1, x2 - x1, ROW - 2);
+      g.clip();
+      g.beginPath();
+      // On a raster that does not move with where it begins.
+      for (let at = Math.floor(x1 / 6) * 6 - ROW; at < x2; at += 6) {
+        g.moveTo(at, (i + 1) * ROW);
+        g.lineTo(at + ROW, i * ROW);
+      }
+      g.stroke();
+      g.restore();
+    });
+  }
+  g.globalAlpha = 1;
 }
 
 /** The whole line as a thin bar below, with the window on it. */

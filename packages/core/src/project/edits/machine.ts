@@ -1,8 +1,8 @@
 /** Edits of the machine: devices, kinds of devices of the project's own, the I/O layout. */
 import type { OwnKind, Project } from '../document.js';
-import { inOrder } from '../order.js';
+import { inOrder, outsideInOrder } from '../order.js';
 import { type Applies, type ListOf, addTo, changeIn, done, takeFrom } from './apply.js';
-import { changes, index, list, text, whole } from './fields.js';
+import { changes, index, list, text, whole, wholeOrNothing } from './fields.js';
 
 export const machineFields = {
   addDevice: { device: whole('device'), at: index },
@@ -13,6 +13,8 @@ export const machineFields = {
   changeKind: { id: text, to: changes('kind') },
   /** The I/O layout as a whole; an empty one is none. */
   changeModules: { modules: list('module') },
+  /** Which inputs and outputs are connected to another program, as a whole; null: none. */
+  changeOutside: { outside: wholeOrNothing('outside') },
 };
 
 const devices = (p: Project): ListOf<'device'> => ({
@@ -46,6 +48,13 @@ export const machineEdits: Applies<typeof machineFields> = {
     return done(inOrder('project', { ...rest, ...(modules.length ? { modules } : {}) }), {
       kind: 'changeModules',
       modules: before,
+    });
+  },
+  changeOutside: (p, e) => {
+    const { outside: before, ...rest } = p;
+    return done(inOrder('project', { ...rest, ...(e.outside ? { outside: outsideInOrder(e.outside) } : {}) }), {
+      kind: 'changeOutside',
+      outside: before ?? null,
     });
   },
 };

@@ -6,6 +6,8 @@ import type { ControllerView, Status } from './status.js';
 
 const STATE = { empty: 'No program', run: 'Run', stop: 'Stop', fault: 'Fault' } as const;
 
+const OUTSIDE = { joining: 'is being joined', on: 'joined', away: 'is away' } as const;
+
 function rowsOf(s: Status): readonly (readonly [string, string])[] {
   const rev = (n: number | undefined) => `rev ${n}`;
   return [
@@ -27,6 +29,7 @@ function rowsOf(s: Status): readonly (readonly [string, string])[] {
     ],
     ['Jitter', `99.9 % within ${s.mostlyMs.toFixed(1)} ms`],
     ['Worst', `${s.jitterMs.toFixed(1)} ms · ${s.missed} missed`],
+    ['I/O', s.outside ? `${s.outside.address} ${OUTSIDE[s.outside.state]}` : 'the machine model'],
     ['Retained', `${s.retained} value${s.retained === 1 ? '' : 's'}`],
     ['Connected', `${s.views} live view${s.views === 1 ? '' : 's'}`],
     ['Since power-up', durationText(s.upMs)],

@@ -1,6 +1,7 @@
 /** What the controller is open to. */
 import useSWR from 'swr';
 import { api } from '../../api.js';
+import { LinkTo } from '../../components/LinkTo.js';
 import { OpenProtocols, type OpenState } from '../../components/OpenProtocols.js';
 import type { ControllerView } from './status.js';
 
@@ -14,12 +15,23 @@ export function OtherPrograms({ view }: { readonly view: ControllerView }) {
     });
   if (!open.data) return <p className="p-4 text-soft">Asking the controller …</p>;
   return (
-    <OpenProtocols
-      of={open.data}
-      empty="Nothing: no tag of the program there has access from outside. Give it in Tags, under Access, and download."
-      projectId={view.id}
-      set={put}
-      trust={(thumbprint, isTrusted) => put(`opcua/certificates/${thumbprint}`, { isTrusted })}
-    />
+    <>
+      {open.data.outside.state !== 'off' && (
+        <div className="border-b border-edge p-3">
+          <LinkTo
+            of={open.data.outside}
+            trust={(thumbprint, isTrusted) => put(`outside/certificates/${thumbprint}`, { isTrusted })}
+            setPassword={(password) => put('outside/password', { password })}
+          />
+        </div>
+      )}
+      <OpenProtocols
+        of={open.data}
+        empty="Nothing: no tag of the program there has access from outside. Give it in Tags, under Access, and download."
+        projectId={view.id}
+        set={put}
+        trust={(thumbprint, isTrusted) => put(`opcua/certificates/${thumbprint}`, { isTrusted })}
+      />
+    </>
   );
 }

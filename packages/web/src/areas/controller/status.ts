@@ -39,6 +39,8 @@ export interface Status {
     readonly differences: readonly OutputDiffers[];
   };
   readonly views: number;
+  /** The program that gives its inputs and takes its outputs, where that is not the machine model. */
+  readonly outside?: { readonly state: 'joining' | 'on' | 'away'; readonly address: string };
   readonly recordWhen?: string;
   readonly noCondition?: string;
   readonly scan: number;

@@ -25,6 +25,7 @@ import { Panel } from '../../components/machine/Panel.js';
 import { newId, useDocument } from '../../document/store.js';
 import { Wiring } from './Wiring.js';
 
+const OutsideIo = later(() => import('./OutsideIo.js').then((m) => m.OutsideIo));
 const OwnKinds = later(() => import('./OwnKinds.js').then((m) => m.OwnKinds));
 
 export function MachineArea() {
@@ -33,6 +34,7 @@ export function MachineArea() {
   const view = search.get('view'),
     isCheckout = view === 'checkout',
     isOwn = view === 'own',
+    isOutside = view === 'outside',
     chosen = search.get('device') ?? undefined;
   const choose = (id: string) => setSearch(isCheckout ? { view: 'checkout', device: id } : { device: id });
   const show = (to: string) => setSearch(view === to ? {} : { view: to });
@@ -54,7 +56,7 @@ export function MachineArea() {
       style={{
         gridTemplateColumns: isOwn
           ? 'minmax(320px,0.7fr) minmax(0,1.3fr)'
-          : isCheckout
+          : isCheckout || isOutside
             ? 'minmax(320px,0.6fr) minmax(0,1fr)'
             : 'minmax(0,1.15fr) minmax(400px,1fr)',
       }}
@@ -64,6 +66,9 @@ export function MachineArea() {
           <AddDevice after={chosen} onAdded={(id) => setSearch({ device: id })} />
           <Button aria-pressed={isCheckout} onClick={() => show('checkout')}>
             {isCheckout ? 'Back to the wiring' : 'I/O checkout'}
+          </Button>
+          <Button aria-pressed={isOutside} onClick={() => show('outside')}>
+            {isOutside ? 'Back to the wiring' : 'Outside I/O'}
           </Button>
           <Button aria-pressed={isOwn} onClick={() => show('own')}>
             {isOwn ? 'Back to the wiring' : 'Own devices'}
@@ -99,6 +104,10 @@ export function MachineArea() {
       {isOwn ? (
         <div className="flex min-h-0 flex-col border-l border-edge bg-sheet">
           <OwnKinds />
+        </div>
+      ) : isOutside ? (
+        <div className="flex min-h-0 flex-col border-l border-edge bg-sheet">
+          <OutsideIo />
         </div>
       ) : isCheckout ? (
         <div className="flex min-h-0 flex-col border-l border-edge bg-sheet">

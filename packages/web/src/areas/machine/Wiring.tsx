@@ -22,6 +22,7 @@ import { useInSight } from '../../components/in-sight.js';
 import { keyHandle, useKinds, useMachine } from '../../components/kinds.js';
 import { EditInPlace } from '../../components/ui.js';
 import { valueText } from '../../components/values.js';
+import { useOutsideItems } from '../../components/outside.js';
 import { useDocument } from '../../document/store.js';
 
 const GRID = 'grid grid-cols-[minmax(0,1fr)_160px_96px_80px]';
@@ -317,6 +318,7 @@ function TerminalRow({
 }) {
   const to =
     Object.entries(device.wires ?? {}).find(([k]) => k.toLowerCase() === terminal.name.toLowerCase())?.[1] ?? '';
+  const outside = useOutsideItems();
   const isTag =
     useDocument((s) => s.project?.tags.some((t) => t.name.toLowerCase() === to.split(/[.[]/)[0]!.toLowerCase())) ??
     false;
@@ -390,6 +392,11 @@ function TerminalRow({
             placeholder={loose === 'unwired' ? 'not wired yet' : 'not wired'}
             onCommit={rewire}
           />
+        )}
+        {terminal.direction === 'out' && outside.has(to.toLowerCase()) && (
+          <span className="px-1 text-[11px] text-copper-ink">
+            another program gives it: {outside.get(to.toLowerCase())}
+          </span>
         )}
         {loose === 'twice' && <span className="px-1 text-[11px] text-bad">another terminal drives this too</span>}
       </span>

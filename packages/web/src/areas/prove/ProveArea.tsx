@@ -1,6 +1,6 @@
 /** Prove: sequence checks and interlock rules, run on the server; a failure says where and puts the bench there. */
-import { useEffect, useLayoutEffect, useState } from 'react';
-import { useNavigate, useSearchParams } from 'react-router';
+import { useEffect, useLayoutEffect, useMemo, useState } from 'react';
+import { Link, useNavigate, useSearchParams } from 'react-router';
 import { type Strengths, type VerdictWord, checkVerdict, renameRule, ruleVerdict, rulesOf } from '@ferrule/core';
 import { api, messageOf } from '../../api.js';
 import { useBench } from '../../bench/live.js';
@@ -22,6 +22,7 @@ import { helpTopic } from '../../components/help-topic.js';
 import { beginRecording } from '../../components/recorder.js';
 import { useRuns } from '../../components/tour.js';
 import { durationText } from '../../components/values.js';
+import { givenOutside } from '../../components/outside.js';
 import { newId, useDocument } from '../../document/store.js';
 
 interface RuleResult {
@@ -56,6 +57,7 @@ export function ProveArea() {
   const [failed, setFailed] = useState<string>();
   const [search, setSearch] = useSearchParams(),
     navigate = useNavigate();
+  const given = useMemo(() => givenOutside(project), [project]);
   const checks = project?.checks ?? [],
     own = project?.rules ?? [],
     rules = project ? rulesOf(project) : [];
@@ -299,6 +301,15 @@ export function ProveArea() {
             {running ? 'Running …' : 'Run all'}
           </Button>
         </div>
+        {given > 0 && (
+          <p role="note" className="text-soft">
+            {given} input{given === 1 ? ' comes' : 's come'} from another program and not from the machine model: checks
+            and proofs have {given === 1 ? 'it' : 'them'} as they set {given === 1 ? 'it' : 'them'}.{' '}
+            <Link className="underline" to={`/projects/${projectId}/machine?view=outside`}>
+              Outside I/O
+            </Link>
+          </p>
+        )}
         {(failed ?? results?.problem) && (
           <p role="alert" className="rounded-md bg-bad-soft px-3 py-1.5 text-bad">
             {failed ?? results?.problem}
