@@ -17,6 +17,7 @@ import {
   projectHash,
   projectText,
   readRecording,
+  type OpenShown,
   transferState,
 } from '@ferrule/core';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
@@ -27,7 +28,7 @@ import { Controller } from './controller.js';
 import { EventLog } from './event-log.js';
 import { attachLive } from './live.js';
 import { ImageStore } from './image-store.js';
-import type { OpenProtocols, OpenShown } from '@ferrule/protocols';
+import type { OpenProtocols } from '@ferrule/protocols';
 import { OutsideIoOfController } from './outside-io.js';
 import { otherPrograms } from './other-programs.js';
 import { ProgramStore } from './program-store.js';

@@ -10,6 +10,7 @@ import { ImageStore } from './image-store.js';
 import { ProgramStore } from './program-store.js';
 import { RecordingStore } from './recordings.js';
 import { RetainedStore } from './retained.js';
+import { portOf } from '@ferrule/protocols/port';
 import { scanInThread } from './scan.js';
 
 const env = process.env;
@@ -21,17 +22,9 @@ function stop(sentence: string): never {
   process.exit(1);
 }
 
-/** A port as the environment says it. */
-function portOf(name: string, usual: number): number {
-  const text = env[name] ?? String(usual),
-    port = Number(text);
-  if (!/^\d+$/.test(text) || port < 1 || port > 65_535)
-    stop(`${name} is '${text}', which is no port; give a number from 1 to 65535.`);
-  return port;
-}
-const port = portOf('FERRULE_CONTROLLER_PORT', 4871),
-  modbusPort = portOf('FERRULE_MODBUS_PORT', 1502),
-  opcuaPort = portOf('FERRULE_OPCUA_PORT', 4840);
+const port = portOf(env, 'FERRULE_CONTROLLER_PORT', 4871, stop),
+  modbusPort = portOf(env, 'FERRULE_MODBUS_PORT', 1502, stop),
+  opcuaPort = portOf(env, 'FERRULE_OPCUA_PORT', 4840, stop);
 const scan = scanInThread((why) => stop(`The controller's scan ended: ${why}.`));
 let controller: Controller, access: Access;
 try {

@@ -271,6 +271,7 @@ export {
   type PointNode,
   type Quality,
   type TagNode,
+  MOST_POINTS,
   mayHold,
   pointTree,
   pointsBelow,
@@ -287,6 +288,7 @@ export {
 } from './project/outside.js';
 export { readItems } from './files/items-csv.js';
 export { OUTSIDE_LOST, type OutsideInput, OutsideInputs } from './runtime/outside-inputs.js';
+export type { LinkShown, ModbusClient, OpcuaCertificate, OpcuaClient, OpcuaState, OpenShown } from './points/shown.js';
 export { PointValues } from './points/point-values.js';
 export {
   type Mapped,

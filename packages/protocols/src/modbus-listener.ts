@@ -5,6 +5,7 @@
 import { type Server, type Socket, createServer } from 'node:net';
 import {
   EXCEPTION,
+  type ModbusClient,
   type ModbusFrame,
   type ModbusMap,
   ModbusServer,
@@ -14,14 +15,6 @@ import {
   modbusMap,
 } from '@ferrule/core';
 import { type PointSource, SLOW_MS, type SourcePoints } from './source.js';
-
-export interface ModbusClient {
-  readonly address: string;
-  /** Milliseconds since it connected. */ readonly forMs: number;
-  readonly requests: number;
-  readonly writes: number;
-  readonly refused: number;
-}
 
 const MOST_CLIENTS = 32,
   /** Frames of one client that wait for their answer; beyond that it is not read from. */ MOST_WAITING = 16,

@@ -1,39 +1,11 @@
 /** The protocols that are open over a source's points: switched by hand, under rules that are kept, and shown with who is there. */
-import { type FeedState, type WordOrder, formatValue, modbusRows, qualityOf, typeText } from '@ferrule/core';
-import { type ModbusClient, ModbusListener } from './modbus-listener.js';
+import { MOST_POINTS, type OpenShown, type WordOrder, formatValue, modbusRows, qualityOf, typeText } from '@ferrule/core';
+import { ModbusListener } from './modbus-listener.js';
 import type { OpcuaRules } from './opcua/messages.js';
-import { OpcuaHost, type OpcuaState } from './opcua/opcua-host.js';
+import { OpcuaHost } from './opcua/opcua-host.js';
 import { hashed } from './opcua/secret.js';
 import type { PointSource } from './source.js';
 
-/** As it is shown. */
-export interface OpenShown {
-  readonly state: FeedState;
-  /** All there are; of very many only the first are listed. */ readonly pointCount: number;
-  readonly points: readonly {
-    readonly path: string;
-    readonly type: string;
-    readonly unit?: string;
-    readonly value: string;
-    readonly access: 'read' | 'write';
-    readonly quality: string;
-  }[];
-  readonly modbus: {
-    readonly isOn: boolean;
-    readonly port: number;
-    readonly words: 'high first' | 'low first';
-    readonly error?: string;
-    readonly clients: readonly ModbusClient[];
-    /** The first row names the columns. */ readonly rows: readonly (readonly string[])[];
-    readonly left: readonly string[];
-  };
-  readonly opcua: OpcuaState & {
-    readonly isOn: boolean;
-    readonly plain: boolean;
-    readonly anonymous: boolean;
-    readonly user?: string;
-  };
-}
 /** What is to be open, and how. */
 export interface Open {
   readonly modbus?: { readonly isOn: boolean; readonly words: WordOrder };
@@ -137,6 +109,11 @@ export class OpenProtocols {
     return {
       state: source.state,
       pointCount: values?.points.length ?? 0,
+      cut: (source.points?.tree ?? []).flatMap((t) =>
+        t.isCut
+          ? [`${t.tag.name} has more than ${MOST_POINTS.toLocaleString('en')} values: only those first ones are points.`]
+          : [],
+      ),
       points: (values?.points ?? []).slice(0, MOST_SHOWN).map((p, i) => ({
         path: p.path,
         type: typeText(p.type),

@@ -6,6 +6,7 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { parseProject } from '@ferrule/core/schema';
 import { Secrets } from '@ferrule/protocols';
+import { portOf } from '@ferrule/protocols/port';
 import pino from 'pino';
 import { createApp } from './app.js';
 import { BenchRelay } from './bench-relay.js';
@@ -28,15 +29,7 @@ function stop(sentence: string): never {
   process.exit(1);
 }
 
-/** A port as the environment says it. */
-function portOf(name: string, usual: number): number {
-  const text = env[name] ?? String(usual),
-    port = Number(text);
-  if (!/^\d+$/.test(text) || port < 1 || port > 65_535)
-    stop(`${name} is '${text}', which is no port; give a number from 1 to 65535.`);
-  return port;
-}
-const port = portOf('FERRULE_PORT', 4870);
+const port = portOf(env, 'FERRULE_PORT', 4870, stop);
 const isLocal = ['127.0.0.1', 'localhost', '::1'].includes(host);
 if (!isLocal && !password)
   stop(
@@ -106,8 +99,8 @@ const app = createApp({
   ...(password ? { password } : {}),
 });
 const bench = new BenchRelay({
-  modbusPort: portOf('FERRULE_BENCH_MODBUS_PORT', 1503),
-  opcuaPort: portOf('FERRULE_BENCH_OPCUA_PORT', 4841),
+  modbusPort: portOf(env, 'FERRULE_BENCH_MODBUS_PORT', 1503, stop),
+  opcuaPort: portOf(env, 'FERRULE_BENCH_OPCUA_PORT', 4841, stop),
   opcuaEntry: new URL('../../protocols/dist/opcua-main.mjs', import.meta.url),
   folder: data,
   outside,

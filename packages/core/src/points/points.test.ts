@@ -15,7 +15,7 @@ import {
 } from './modbus-map.js';
 import { EXCEPTION, ModbusServer, frameBytes, framesOf } from './modbus-server.js';
 import { PointValues } from './point-values.js';
-import { pointTree, pointsBelow, pointsOf, qualityOf } from './points.js';
+import { MOST_POINTS, pointTree, pointsBelow, pointsOf, qualityOf } from './points.js';
 
 const project: Project = {
   ...emptyProject('Points'),
@@ -69,6 +69,15 @@ describe('points', () => {
       ],
     });
     expect(pointsBelow(now).map((p) => p.path)).toEqual(['Now.Speed', 'Now.Parts[1]', 'Now.Parts[2]', 'Now.Note']);
+  });
+  it('of very many values of one tag only the first are points, and that is told', () => {
+    const many: Project = {
+        ...emptyProject('Many'),
+        tags: [{ id: '1', name: 'All', type: `ARRAY[1..${MOST_POINTS + 1}] OF BYTE`, access: 'read' }],
+      },
+      [tag] = pointTree(many, compile([{ kind: 'project', name: 'p', project: many }]).build(true));
+    expect([tag!.isCut, pointsBelow(tag!.node).length]).toEqual([true, MOST_POINTS]);
+    expect(pointTree(project, image).some((t) => t.isCut)).toBe(false);
   });
   it('are good while the scan runs, uncertain while it is paused, and bad otherwise', () => {
     expect((['run', 'paused', 'stop', 'fault', 'gone'] as const).map(qualityOf)).toEqual([

@@ -38,10 +38,11 @@ export interface TagNode {
   readonly tag: Tag;
   readonly access: 'read' | 'write';
   readonly node: PointNode;
+  /** It has more values than are points. */ readonly isCut?: true;
 }
 
 /** Points of one tag beyond which the rest is left out. */
-const MOST = 10_000;
+export const MOST_POINTS = 10_000;
 
 /** Tags with access in their order; members and elements in the order they lie. Text and whatever has a value is a point; references are not. */
 export function pointTree(project: Project, image: Paths): TagNode[] {
@@ -50,9 +51,11 @@ export function pointTree(project: Project, image: Paths): TagNode[] {
     if (!access) return [];
     const found = findPath(image, tag.name);
     if ('error' in found) return [];
-    let left = MOST;
+    let left = MOST_POINTS,
+      isCut = false;
     const point = (path: string): Point[] => {
       const at = left > 0 ? findPath(image, path) : undefined;
+      isCut ||= left <= 0;
       if (!at || !('location' in at)) return [];
       left--;
       return [{ path, tag, type: at.location.type, access, location: at.location }];
@@ -81,7 +84,12 @@ export function pointTree(project: Project, image: Paths): TagNode[] {
           return hasValue(type) ? point(path).map((p) => ({ ...valueOf(p), name })) : [];
       }
     };
-    return node(tag.name, tag.name, found.location.type).map((n) => ({ tag, access, node: n }));
+    return node(tag.name, tag.name, found.location.type).map((n) => ({
+      tag,
+      access,
+      node: n,
+      ...(isCut ? { isCut } : {}),
+    }));
   });
 }
 const valueOf = (p: Point) => ({ kind: 'value', path: p.path, type: p.type, point: p }) as const;

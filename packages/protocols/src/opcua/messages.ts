@@ -1,5 +1,5 @@
 /** What crosses between a controller or server and the OPC UA server's process (by structured clone). */
-import type { FeedState, Value } from '@ferrule/core';
+import type { FeedState, OpcuaCertificate, OpcuaClient, Value } from '@ferrule/core';
 import type { Model } from './model.js';
 
 /** Who may join, and how. Signed, and signed and encrypted, is always offered. */
@@ -14,23 +14,6 @@ export interface OpcuaSettings extends OpcuaRules {
   /** Its certificates lie here. */ readonly folder: string;
   /** As clients see it: `Ferrule Cabinet A`. */ readonly name: string;
   /** Milliseconds from scan to scan, at least. */ readonly scanMs: number;
-}
-export interface OpcuaClient {
-  readonly name: string;
-  readonly address: string;
-  readonly user: string;
-  readonly security: 'plain' | 'signed' | 'encrypted';
-  readonly forMs: number;
-  readonly subscribed: number;
-  readonly reads: number;
-  readonly writes: number;
-  readonly refused: number;
-}
-export interface OpcuaCertificate {
-  /** SHA-1 of it, in hex. */ readonly thumbprint: string;
-  readonly subject: string;
-  /** ISO 8601 day. */ readonly validTo: string;
-  readonly isTrusted: boolean;
 }
 export type ToOpcua =
   | { readonly kind: 'start'; readonly settings: OpcuaSettings }

@@ -4,9 +4,9 @@
  */
 import { type ChildProcess, fork } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
-import type { FeedState } from '@ferrule/core';
+import type { FeedState, OpcuaCertificate, OpcuaClient, OpcuaState } from '@ferrule/core';
 import { type PointSource, type SourcePoints, shownHost } from '../source.js';
-import type { FromOpcua, OpcuaCertificate, OpcuaClient, OpcuaRules, ToOpcua } from './messages.js';
+import type { FromOpcua, OpcuaRules, ToOpcua } from './messages.js';
 import { modelOf } from './model.js';
 
 /** While nobody is there, and at least so often. */
@@ -15,16 +15,6 @@ const IDLE_MS = 250,
   /** So long it may take to end. */ END_MS = 2000,
   AGAIN_MS = 1000,
   AGAIN_AT_MOST_MS = 30_000;
-
-export interface OpcuaState {
-  readonly state: 'off' | 'starting' | 'on';
-  readonly port: number;
-  /** Where clients connect. */ readonly address: string;
-  /** Why it is not open though it should be. */ readonly error?: string;
-  /** Of its own certificate. */ readonly thumbprint?: string;
-  readonly clients: readonly OpcuaClient[];
-  readonly certificates: readonly OpcuaCertificate[];
-}
 
 export class OpcuaHost {
   private child: ChildProcess | undefined;

@@ -16,10 +16,10 @@ import {
   WriteRequest,
   WriteResponse,
 } from 'node-opcua-types';
-import type { Value } from '@ferrule/core';
+import type { OpcuaCertificate, OpcuaClient, Value } from '@ferrule/core';
 import { Cable } from '../cable.js';
 import { shownCertificates, thumbprintOf, trustShown } from './certificates.js';
-import type { OpcuaCertificate, OpcuaClient, OpcuaSettings, ToOpcua } from './messages.js';
+import type { OpcuaSettings, ToOpcua } from './messages.js';
 import { PointNodes } from './nodes.js';
 import { shownHost } from '../source.js';
 import { isPassword } from './secret.js';

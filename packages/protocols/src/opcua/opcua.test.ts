@@ -21,6 +21,8 @@ import { OPCUACertificateManager } from 'node-opcua-certificate-manager';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import {
   type ElementaryName,
+  type OpcuaCertificate,
+  type OpcuaClient,
   type Project,
   type Value,
   compile,
@@ -29,7 +31,6 @@ import {
   pointsBelow,
 } from '@ferrule/core';
 import { carriedAs, carry, uncarry } from './carry.js';
-import type { OpcuaCertificate, OpcuaClient } from './messages.js';
 import { type Model, type Shape, modelOf } from './model.js';
 import { OpcuaServer } from './opcua-server.js';
 import { hashed } from './secret.js';
@@ -407,7 +408,7 @@ describe('who may join', () => {
     await expect(as('once more')).rejects.toThrow();
     expect(performance.now() - began).toBeGreaterThan(400);
   });
-  it('signed and encrypted, once its certificate is trusted by hand', async () => {
+  it('signed, or signed and encrypted, with each policy, once its certificate is trusted by hand', async () => {
     const own = new OPCUACertificateManager({
       rootFolder: join(folder, 'client'),
       automaticallyAcceptUnknownCertificate: true,
@@ -433,6 +434,27 @@ describe('who may join', () => {
     }, secure);
     expect(security).toEqual([['Operator screen', 'encrypted']]);
     expect(log).toContain('Operator screen has joined over OPC UA, signed and encrypted.');
+    // Each way that is offered is taken, and told as what it is.
+    for (const policy of [
+      SecurityPolicy.Basic256Sha256,
+      SecurityPolicy.Aes128_Sha256_RsaOaep,
+      SecurityPolicy.Aes256_Sha256_RsaPss,
+    ])
+      for (const [mode, words] of [
+        [MessageSecurityMode.Sign, 'signed'],
+        [MessageSecurityMode.SignAndEncrypt, 'encrypted'],
+      ] as const) {
+        const seen = await joined(
+          async (session, node) => {
+            expect((await valueOf(session, node('Level'))).statusCode).toBe(StatusCodes.Good);
+            await until(() => clients.length > 0);
+            return clients.map((c) => c.security);
+          },
+          { ...secure, securityMode: mode, securityPolicy: policy },
+        );
+        expect([policy, ...seen]).toEqual([policy, words]);
+        await until(() => clients.length === 0);
+      }
     server.take({ kind: 'trust', thumbprint: certificates[0]!.thumbprint, isTrusted: false });
     await until(() => !certificates[0]!.isTrusted);
     await expect(joined(async () => undefined, secure)).rejects.toThrow();

@@ -1,6 +1,5 @@
 /** What joins another program to read inputs and write outputs there: one for each protocol. */
-import type { OutsideIo, OutsidePoint, Value } from '@ferrule/core';
-import type { OpcuaCertificate } from '../opcua/messages.js';
+import type { OutsideIo, OutsidePoint, Value, OpcuaCertificate } from '@ferrule/core';
 
 /** Of one point by its number: the value that came, or why it cannot be trusted; of an output that it was taken, or why not. */
 export interface Got {

@@ -1,9 +1,8 @@
 /** Looks what there is in another program, before anything is connected to it. */
 import { Socket } from 'node:net';
 import { client as modbus } from 'jsmodbus';
-import type { FoundItem, ModbusTable, OutsideIo } from '@ferrule/core';
+import type { FoundItem, ModbusTable, OutsideIo, OpcuaCertificate } from '@ferrule/core';
 import { Cable } from '../cable.js';
-import type { OpcuaCertificate } from '../opcua/messages.js';
 import { ANSWER_MS, parseOutsideAddress } from './driver.js';
 import { browseOpcua } from './opcua-driver.js';
 import { troubleWords } from './outside-link.js';

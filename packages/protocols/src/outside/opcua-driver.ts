@@ -1,9 +1,8 @@
 /** The side of a controller or server to the process that joins another program over OPC UA; and looking what is there. */
 import { type ChildProcess, fork } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
-import type { Value } from '@ferrule/core';
+import type { Value, OpcuaCertificate } from '@ferrule/core';
 import type { Browsed, FromClient, JoinSettings, ToClient } from '../opcua/client-messages.js';
-import type { OpcuaCertificate } from '../opcua/messages.js';
 import { shapeOf } from '../opcua/model.js';
 import { AGAIN_MS, type Driver, type DriverSide, type LinkTask } from './driver.js';
 

@@ -2,9 +2,17 @@
  * The link of a controller or a bench to another program that gives inputs and takes outputs: kept up by itself, its values
  * handed on with how far they can be trusted, and shown.
  */
-import { type OutsideIo, type OutsidePoint, type Quality, type Value, formatValue, typeText } from '@ferrule/core';
+import {
+  type LinkShown,
+  type OpcuaCertificate,
+  type OutsideIo,
+  type OutsidePoint,
+  type Quality,
+  type Value,
+  formatValue,
+  typeText,
+} from '@ferrule/core';
 import { Cable } from '../cable.js';
-import type { OpcuaCertificate } from '../opcua/messages.js';
 import { type Driver, type DriverSide, type Got, type LinkTask, parseOutsideAddress } from './driver.js';
 import { ModbusDriver } from './modbus-driver.js';
 import { OpcuaDriver } from './opcua-driver.js';
@@ -15,26 +23,6 @@ export interface OutsideTask {
   readonly points: readonly OutsidePoint[];
   readonly scanMs: number;
 }
-/** As it is shown. */
-export interface LinkShown {
-  readonly state: 'off' | 'joining' | 'on' | 'away';
-  readonly protocol?: OutsideIo['protocol'];
-  readonly address?: string;
-  /** Why it is away. */ readonly why?: string;
-  /** Since it is as it is, in ms. */ readonly forMs: number;
-  /** A name is given and no password for it. */ readonly needsPassword: boolean;
-  readonly points: readonly {
-    readonly path: string;
-    readonly item: string;
-    readonly type: string;
-    readonly isInput: boolean;
-    readonly value: string;
-    readonly quality: Quality;
-    readonly why?: string;
-  }[];
-  readonly certificates: readonly OpcuaCertificate[];
-}
-
 /** Of one point as it was heard of last. */
 interface Heard {
   readonly value?: Value;

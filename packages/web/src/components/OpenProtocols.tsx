@@ -1,81 +1,15 @@
 /** What is open to other programs: each protocol's switch and address, who is there, and every point with how far it can be trusted. */
 import { useState } from 'react';
-import { type FeedState, csvLine, qualityOf } from '@ferrule/core';
+import { type FeedState, type LinkShown, type OpenShown, csvLine, qualityOf } from '@ferrule/core';
 import { saveAs } from './save-as.js';
 import { Button } from './ui.js';
 import { durationText } from './values.js';
 import { useDocument } from '../document/store.js';
 
-interface Counted {
-  readonly address: string;
-  readonly forMs: number;
-  readonly writes: number;
-  readonly refused: number;
-}
-/** A link to another program, as a server or controller shows it. */
-export interface LinkState {
-  readonly state: 'off' | 'joining' | 'on' | 'away';
-  readonly address?: string;
-  readonly why?: string;
-  readonly forMs: number;
-  readonly needsPassword: boolean;
-  readonly points: readonly {
-    readonly path: string;
-    readonly item: string;
-    readonly type: string;
-    readonly isInput: boolean;
-    readonly value: string;
-    readonly quality: 'good' | 'uncertain' | 'bad';
-    readonly why?: string;
-  }[];
-  readonly certificates: readonly Certificate[];
-}
-export interface Certificate {
-  readonly thumbprint: string;
-  readonly subject: string;
-  readonly validTo: string;
-  readonly isTrusted: boolean;
-}
-export interface OpenState {
-  readonly outside: LinkState;
-  readonly state: FeedState;
-  readonly pointCount: number;
-  readonly points: readonly {
-    readonly path: string;
-    readonly type: string;
-    readonly unit?: string;
-    readonly value: string;
-    readonly access: 'read' | 'write';
-    readonly quality: 'good' | 'uncertain' | 'bad';
-  }[];
-  readonly modbus: {
-    readonly isOn: boolean;
-    readonly port: number;
-    readonly words: 'high first' | 'low first';
-    readonly error?: string;
-    readonly clients: readonly (Counted & { readonly requests: number })[];
-    /** The first row names the columns. */ readonly rows: readonly (readonly string[])[];
-    readonly left: readonly string[];
-  };
-  readonly opcua: {
-    readonly isOn: boolean;
-    readonly state: 'off' | 'starting' | 'on';
-    readonly address: string;
-    readonly plain: boolean;
-    readonly anonymous: boolean;
-    readonly user?: string;
-    readonly error?: string;
-    readonly thumbprint?: string;
-    readonly clients: readonly (Counted & {
-      readonly name: string;
-      readonly user: string;
-      readonly security: 'plain' | 'signed' | 'encrypted';
-      readonly subscribed: number;
-      readonly reads: number;
-    })[];
-    readonly certificates: readonly Certificate[];
-  };
-}
+export type LinkState = LinkShown;
+/** What a server tells of its bench, or a controller of itself. */
+export type OpenState = OpenShown & { readonly outside: LinkState };
+export type Certificate = LinkState['certificates'][number];
 
 const QUALITY: Readonly<Record<FeedState, string>> = {
   run: 'Values are good: the scan runs.',
@@ -384,7 +318,7 @@ function Points({
         </Button>
       </div>
       {!points.length && <p className="text-soft">{empty}</p>}
-      {modbus.left.map((words) => (
+      {[...of.cut, ...modbus.left].map((words) => (
         <p key={words} role="note" className="text-bad">
           {words}
         </p>
