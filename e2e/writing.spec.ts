@@ -24,6 +24,10 @@ const withRungs = (lines: readonly string[], tags: readonly string[] = []) =>
     pous: [{ ...EMPTY.pous[0], rungs: lines.map((line, i) => ({ id: `r${i}`, line })) }],
   });
 const stored = async (page: Page, id: string) => {
+  // What was pressed last is drawn by then, and says that it is being saved.
+  await page.evaluate(
+    () => new Promise<void>((r) => requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(r)))),
+  );
   await expect(page.getByText(/saving/)).toBeHidden();
   return (
     (await (await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`, { maxRetries: 2 })).json()) as {

@@ -207,6 +207,39 @@ describe('edits from outside', () => {
     expect(accepted).toBeGreaterThan(60);
   });
 
+  it('law: a group does what its edits do one by one, leaves the document before it alone, and is taken back as one', () => {
+    const frozen = (x: unknown): void => {
+      if (typeof x !== 'object' || x === null || Object.isFrozen(x)) return;
+      Object.freeze(x);
+      Object.values(x).forEach(frozen);
+    };
+    frozen(base);
+    let done = 0;
+    fc.assert(
+      fc.property(batchArb, (batch) => {
+        const read = readEdits(batch);
+        if ('problem' in read) return;
+        const { edits } = read;
+        let p: Project | undefined = base;
+        for (const e of edits) {
+          const one: ReturnType<typeof applyEdit> | undefined = p && applyEdit(p, e);
+          p = one && 'project' in one ? one.project : undefined;
+        }
+        const r = applyEdit(base, { kind: 'group', label: 'G', edits });
+        expect('project' in r).toBe(p !== undefined);
+        if (!p || !('project' in r)) return;
+        done++;
+        expect(projectText(r.project)).toBe(projectText(p));
+        // What came out is whole: nothing that is done to it later is seen in what it came from.
+        const back = applyEdit(r.project, r.inverse);
+        expect('project' in back && projectText(back.project)).toBe(projectText(base));
+        expect(projectText(r.project)).toBe(projectText(p));
+      }),
+      { numRuns: 1500 },
+    );
+    expect(done).toBeGreaterThan(60);
+  });
+
   it.each([
     [{ kind: 'changeTag', id: 't1', to: { name: null } }, 'edits.0.to.name', 'cannot be taken away.'],
     [{ kind: 'changeTag', id: 't1', to: { id: 't2' } }, 'edits.0.to.id', 'cannot be changed'],

@@ -8,6 +8,7 @@ import { EDIT_FIELDS, type Edit, type Project, emptyProject } from '@ferrule/cor
 import { createApp } from './app.js';
 import { ControllerLink } from './controller-link.js';
 import { openDatabase } from './db/open.js';
+import { PasswordBrake } from './guards.js';
 import { ProjectStore } from './db/projects.js';
 import { proofAnswer } from './proof-answer.js';
 import type { ProofMessage } from './prover.js';
@@ -48,7 +49,7 @@ async function start(password?: string): Promise<void> {
     prover: { prove: (p, only) => Promise.resolve(proofAnswer(p, only)), ...provers },
     hosts: ['127.0.0.1'],
     examples: fileURLToPath(new URL('../../../examples', import.meta.url)),
-    ...(password ? { password } : {}),
+    ...(password ? { brake: new PasswordBrake(password) } : {}),
   });
   server = createServer(app);
   await new Promise<void>((r) => {

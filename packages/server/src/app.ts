@@ -11,15 +11,15 @@ import {
   ruleVerdict,
 } from '@ferrule/core';
 import { parseProject } from '@ferrule/core/schema';
-import express, { type Express } from 'express';
+import express, { type Express, type Response } from 'express';
 import helmet from 'helmet';
 import type { Logger } from 'pino';
 import { ExampleBody, NameBody, NewProjectBody, EditsBody, ProveBody, RulesBody, body, editsOf } from './bodies.js';
 import { type ControllerLink, recordOf } from './controller-link.js';
 import { controllerRoutes } from './controller-routes.js';
 import type { ProjectStore } from './db/projects.js';
-import { originGuard, passwordGuard } from './guards.js';
-import { problem, problemHandler } from './problem.js';
+import { type PasswordBrake, originGuard, passwordGuard } from './guards.js';
+import { problem, problemHandler, requestId } from './problem.js';
 import { type OutsideFiles, outsideRoutes } from './outside-routes.js';
 import type { Prover } from './prover.js';
 
@@ -33,7 +33,7 @@ export interface AppOptions {
   readonly examples?: string;
   /** Folder of the built pages; undefined in tests of the API. */
   readonly pages?: string;
-  readonly password?: string;
+  /** Where a password is asked for. */ readonly brake?: PasswordBrake;
   /** Host names the server answers to, without port. */
   readonly hosts: readonly string[];
 }
@@ -61,8 +61,9 @@ export function createApp(options: AppOptions): Express {
       strictTransportSecurity: false,
     }),
   );
+  app.use(requestId);
   app.use(originGuard(options.hosts));
-  if (options.password) app.use(passwordGuard(options.password));
+  if (options.brake) app.use(passwordGuard(options.brake));
   app.use('/api', express.json({ limit: '20mb' }));
 
   app.get('/api/projects', (_, response) => {
@@ -134,7 +135,7 @@ export function createApp(options: AppOptions): Express {
   app.post('/api/projects/:id/prove', async (request, response) => {
     const { only } = body(ProveBody, request.body ?? {});
     const { document, revision } = store.get(request.params.id);
-    const answer = (await options.prover.prove(document, only)) as Partial<ProofResult>;
+    const answer = (await options.prover.prove(document, only, goneFrom(response))) as Partial<ProofResult>;
     if (only === undefined && answer.checks && answer.rules) {
       // A check with a table of values counts once, however often it is played.
       const words = [
@@ -169,6 +170,7 @@ export function createApp(options: AppOptions): Express {
       revision,
       proof?.hash === projectHash(document) ? proof.rules : undefined,
       await recordOf(options.controller),
+      goneFrom(response),
     );
     // A page of its own that runs nothing; also what keeps it from being made is read by a person.
     response.setHeader('Content-Security-Policy', "default-src 'none'; style-src 'unsafe-inline'");
@@ -205,6 +207,15 @@ export function createApp(options: AppOptions): Express {
   }
   app.use(problemHandler(options.log));
   return app;
+}
+
+/** Comes when who asked has left before the answer. */
+function goneFrom(response: Response): AbortSignal {
+  const gone = new AbortController();
+  response.once('close', () => {
+    if (!response.writableEnded) gone.abort(problem('BAD_REQUEST', 'Who asked has left.'));
+  });
+  return gone.signal;
 }
 
 function wholeNumber(text: string): number {

@@ -133,8 +133,32 @@ export function body<T extends object>(shape: new () => T, value: unknown): T {
 
 /** Edits as sent, or a 400 that names the field. */
 export function editsOf(value: readonly unknown[]): readonly Edit[] {
+  const many = countOf(value);
+  if (many > MOST_EDITS)
+    throw problem(
+      'INVALID_BODY',
+      `edits: ${many.toLocaleString('en')} changes are more than the ${MOST_EDITS.toLocaleString('en')} that go at once; send them in parts.`,
+      { errors: [{ field: 'edits', message: `at most ${MOST_EDITS} with those in groups` }] },
+    );
   const read = readEdits(value);
   if ('edits' in read) return read.edits;
   const { field, message } = read.problem;
   throw problem('INVALID_BODY', `${field}: ${message}`, { errors: [read.problem] });
+}
+
+/** Changes at once, those in groups counted; as many are read, applied and written in a few seconds. */
+export const MOST_EDITS = 50_000;
+/** How many there are, as far as it matters. */
+function countOf(edits: readonly unknown[]): number {
+  let count = 0;
+  const open: unknown[][] = [[...edits]];
+  while (open.length && count <= MOST_EDITS) {
+    const list = open.pop()!;
+    count += list.length;
+    for (const e of list) {
+      const inner = (e as { edits?: unknown } | null)?.edits;
+      if (Array.isArray(inner)) open.push(inner);
+    }
+  }
+  return count;
 }

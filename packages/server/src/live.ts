@@ -2,7 +2,7 @@
 import type { IncomingMessage, Server } from 'node:http';
 import { WebSocket, WebSocketServer } from 'ws';
 import type { BenchRelay } from './bench-relay.js';
-import { hasPassword, isAllowed } from './guards.js';
+import { type PasswordBrake, isAllowed } from './guards.js';
 
 export function attachLive(
   server: Server,
@@ -10,7 +10,7 @@ export function attachLive(
     readonly url: string;
     readonly headers: () => Record<string, string>;
     readonly hosts: readonly string[];
-    readonly password?: string;
+    readonly brake?: PasswordBrake;
     readonly bench: BenchRelay;
   },
 ): void {
@@ -18,12 +18,18 @@ export function attachLive(
     // A project comes whole.
     benches = new WebSocketServer({ noServer: true, maxPayload: 1 << 26 });
   server.on('upgrade', (request: IncomingMessage, socket, head) => {
-    const allowed =
-      (request.url === '/api/live' || request.url === '/api/bench') &&
-      isAllowed(options.hosts, request.headers.host, request.headers.origin) &&
-      (!options.password || hasPassword(options.password, request.headers.authorization));
-    if (!allowed) {
+    if (
+      (request.url !== '/api/live' && request.url !== '/api/bench') ||
+      !isAllowed(options.hosts, request.headers.host, request.headers.origin)
+    ) {
       socket.destroy();
+      return;
+    }
+    const address = request.socket.remoteAddress ?? '',
+      found = options.brake?.try(address, request.headers.authorization) ?? 'right';
+    if (found !== 'right') {
+      if (found === 'busy') socket.destroy();
+      else options.brake!.later(address, found, () => socket.destroy());
       return;
     }
     if (request.url === '/api/bench')

@@ -13,6 +13,8 @@ import { BenchRelay } from './bench-relay.js';
 import { ControllerLink } from './controller-link.js';
 import { type Db, closeDatabase, holdFolder, openDatabase } from './db/open.js';
 import { ProjectStore } from './db/projects.js';
+import { rescue, rescueWords, stateOf } from './db/rescue.js';
+import { PasswordBrake } from './guards.js';
 import { attachLive } from './live.js';
 import { workerProver } from './prover.js';
 
@@ -52,8 +54,18 @@ let store: ProjectStore, database: Db;
 try {
   if (!holdFolder(data))
     stop(`Another Ferrule server uses the folder ${data}; stop that one, or set FERRULE_DATA to another folder.`);
-  database = openDatabase(join(data, 'ferrule.db'), join(here, '../drizzle'));
+  const file = join(data, 'ferrule.db'),
+    state = stateOf(file);
+  if (state === 'foreign')
+    stop(`${file} is the database of another program; move it away, or set FERRULE_DATA to another folder.`);
+  const saved =
+    state === 'damaged' ? rescue(file, new Date().toISOString().slice(0, 19).replaceAll(':', '')) : undefined;
+  database = openDatabase(file, join(here, '../drizzle'));
   store = new ProjectStore(database, () => Date.now());
+  if (saved) {
+    store.bringOver(saved.projects);
+    console.error(rescueWords(saved));
+  }
   loadExamples(store);
 } catch (e) {
   const code = (e as NodeJS.ErrnoException).code ?? '';
@@ -83,6 +95,7 @@ const outside = {
   entry: new URL('../../protocols/dist/opcua-client-main.mjs', import.meta.url),
   secrets: new Secrets(join(data, 'outside-passwords.json')),
 };
+const brake = password ? new PasswordBrake(password) : undefined;
 const app = createApp({
   outside,
   store,
@@ -96,7 +109,7 @@ const app = createApp({
   examples: join(root, 'examples'),
   pages: join(root, 'packages/web/dist'),
   hosts,
-  ...(password ? { password } : {}),
+  ...(brake ? { brake } : {}),
 });
 const bench = new BenchRelay({
   modbusPort: portOf(env, 'FERRULE_BENCH_MODBUS_PORT', 1503, stop),
@@ -111,7 +124,7 @@ attachLive(server, {
   url: controller.liveUrl,
   headers: () => controller.headers,
   hosts,
-  ...(password ? { password } : {}),
+  ...(brake ? { brake } : {}),
 });
 server.on('error', (e: NodeJS.ErrnoException) =>
   stop(
@@ -122,6 +135,10 @@ server.on('error', (e: NodeJS.ErrnoException) =>
 );
 server.listen(port, host, () => {
   process.send?.({ ready: true });
+  if (!isLocal)
+    console.error(
+      'The password goes over the network as it is, and so does everything else: whoever listens on the way can read it. Where you cannot trust the way, put a proxy with TLS before Ferrule, or go through a tunnel.',
+    );
   console.log(`Ferrule is at http://${isLocal ? 'localhost' : host}:${port}`);
 });
 for (const signal of ['SIGINT', 'SIGTERM'] as const)

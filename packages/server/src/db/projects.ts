@@ -5,6 +5,7 @@ import { documentProblems } from '@ferrule/core/schema';
 import { and, asc, desc, eq, gt, isNotNull, isNull, lte } from 'drizzle-orm';
 import { problem } from '../problem.js';
 import type { Db } from './open.js';
+import type { Rescued } from './rescue.js';
 import { edits, projects, revisions } from './schema.js';
 
 export interface StoredProject {
@@ -67,6 +68,20 @@ export class ProjectStore {
       .run();
     this.snapshot(id, 1, document);
     return { id, revision: 1, document };
+  }
+
+  /** Projects out of a damaged database, under the ids that they had; revisions with a name before what was last. */
+  bringOver(all: readonly Rescued[]): void {
+    this.db.transaction(() => {
+      for (const { id, project, named } of all) {
+        const last = named.length + 1;
+        this.create(project, id);
+        this.db.update(projects).set({ revision: last }).where(eq(projects.id, id)).run();
+        this.db.delete(revisions).where(eq(revisions.projectId, id)).run();
+        for (const [i, r] of named.entries()) this.snapshot(id, i + 1, r.project, r.name);
+        this.snapshot(id, last, project);
+      }
+    });
   }
 
   has(id: string): boolean {

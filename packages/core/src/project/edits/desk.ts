@@ -1,7 +1,7 @@
 /** Edits of the plan, the scope, what belongs to the bench, and of the project as a whole. */
 import type { BenchDesk } from '../document.js';
 import { ORDER, benchInOrder, inOrder, projectInOrder } from '../order.js';
-import { type Applies, done, refuse } from './apply.js';
+import { type Applies, done, inGroup, refuse } from './apply.js';
 import { type Field, name, parts, text, texts, whole, wholeOrNothing } from './fields.js';
 import { type Edit, applyEdit } from './index.js';
 
@@ -46,13 +46,15 @@ export function applyGroup(
   depth: number,
 ): ReturnType<typeof applyEdit> {
   if (depth > DEEPEST_GROUP) return refuse(`Groups of changes lie more than ${DEEPEST_GROUP} deep in each other.`);
-  let project = p;
-  const inverses: Edit[] = [];
-  for (const x of e.edits) {
-    const r = applyEdit(project, x, depth + 1);
-    if ('refused' in r) return r;
-    project = r.project;
-    inverses.push(r.inverse);
-  }
-  return done(project, { kind: 'group', label: e.label, edits: inverses.reverse() });
+  return inGroup(() => {
+    let project = p;
+    const inverses: Edit[] = [];
+    for (const x of e.edits) {
+      const r = applyEdit(project, x, depth + 1);
+      if ('refused' in r) return r;
+      project = r.project;
+      inverses.push(r.inverse);
+    }
+    return done(project, { kind: 'group', label: e.label, edits: inverses.reverse() });
+  });
 }
