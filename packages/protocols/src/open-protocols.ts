@@ -1,5 +1,13 @@
 /** The protocols that are open over a source's points: switched by hand, under rules that are kept, and shown with who is there. */
-import { MOST_POINTS, type OpenShown, type WordOrder, formatValue, modbusRows, qualityOf, typeText } from '@ferrule/core';
+import {
+  MOST_POINTS,
+  type OpenShown,
+  type WordOrder,
+  formatValue,
+  modbusRows,
+  qualityOf,
+  typeText,
+} from '@ferrule/core';
 import { ModbusListener } from './modbus-listener.js';
 import type { OpcuaRules } from './opcua/messages.js';
 import { OpcuaHost } from './opcua/opcua-host.js';
@@ -111,7 +119,9 @@ export class OpenProtocols {
       pointCount: values?.points.length ?? 0,
       cut: (source.points?.tree ?? []).flatMap((t) =>
         t.isCut
-          ? [`${t.tag.name} has more than ${MOST_POINTS.toLocaleString('en')} values: only those first ones are points.`]
+          ? [
+              `${t.tag.name} has more than ${MOST_POINTS.toLocaleString('en')} values: only those first ones are points.`,
+            ]
           : [],
       ),
       points: (values?.points ?? []).slice(0, MOST_SHOWN).map((p, i) => ({

@@ -9,6 +9,26 @@ import { readTags, tagsToCsv } from './tags-csv.js';
 export type Folder = ReadonlyMap<string, string>;
 
 const json = (value: unknown): string => `${JSON.stringify(value, null, 2)}\n`;
+const isObject = (x: unknown): x is Record<string, unknown> => typeof x === 'object' && x !== null && !Array.isArray(x);
+const areTexts = (x: unknown): boolean => Array.isArray(x) && x.every((t) => typeof t === 'string');
+/** Ids are written by Ferrule; what is not as it writes them is told, not guessed. */
+function checkIds(ids: unknown): void {
+  if (ids === undefined) return;
+  const o = isObject(ids) ? ids : {},
+    all = (x: unknown, fits: (y: Record<string, unknown>) => boolean): boolean =>
+      x === undefined || (Array.isArray(x) && x.every((y: unknown) => isObject(y) && fits(y)));
+  const isRight =
+    isObject(ids) &&
+    (o['tags'] === undefined || areTexts(o['tags'])) &&
+    (o['rules'] === undefined || areTexts(o['rules'])) &&
+    all(
+      o['types'],
+      (t) => typeof t['id'] === 'string' && Number.isSafeInteger(t['lines']) && (t['lines'] as number) >= 0,
+    ) &&
+    all(o['checks'], (c) => typeof c['id'] === 'string' && areTexts(c['rows']));
+  if (!isRight)
+    throw new Error('project.json: ids are not as Ferrule writes them; take them out, and new ones are given.');
+}
 const fileName = (name: string): string => name.replace(/[^\w-]+/g, '_') || '_';
 
 export function projectToFolder(p: Project): Folder {
@@ -72,11 +92,14 @@ export function folderToDocument(files: Folder): FolderRead {
   const parsed = (path: string): unknown => {
     const t = text(path);
     if (t === undefined) throw new Error(`${path}: the file is missing.`);
+    let value: unknown;
     try {
-      return JSON.parse(t.replace(/^\ufeff/, ''));
+      value = JSON.parse(t.replace(/^\ufeff/, ''));
     } catch (e) {
       throw new Error(`${path}: this is not JSON: ${(e as Error).message}`);
     }
+    if (!isObject(value)) throw new Error(`${path}: it must hold an object.`);
+    return value;
   };
   try {
     const { logic, ids, ...head } = parsed('project.json') as {
@@ -91,7 +114,9 @@ export function folderToDocument(files: Folder): FolderRead {
       }[];
       ids: Partial<ProveIds> & { tags?: string[]; types?: { id: string; lines: number }[] };
     };
-    if (!Array.isArray(logic)) throw new Error('project.json: logic must be a list.');
+    if (!Array.isArray(logic) || logic.some((l: unknown) => !isObject(l) || typeof l['file'] !== 'string'))
+      throw new Error('project.json: logic must be a list, each with its file.');
+    checkIds(ids);
     const known = new Map((ids?.tags ?? []).map((id, i) => [i, id]));
     const tags = tagsOf(text('tags.csv') ?? '').map((t, i): Tag => ({ ...t, id: known.get(i) ?? `t${i + 1}` }));
     const lines = (text('types.st') ?? '').split('\n');
@@ -119,6 +144,11 @@ export function folderToDocument(files: Folder): FolderRead {
     const { kinds: given, ...assembled } = parsed('machine.json') as {
       kinds?: readonly (Record<string, unknown> & { file: string })[];
     };
+    if (
+      given !== undefined &&
+      (!Array.isArray(given) || given.some((k: unknown) => !isObject(k) || typeof k['file'] !== 'string'))
+    )
+      throw new Error('machine.json: kinds must be a list, each with its file.');
     const kinds = given?.map(({ file, picture, ...k }) => {
       const body = text(file),
         locals = text(file.replace(/\.st$/, '.var.st'));

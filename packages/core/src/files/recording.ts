@@ -115,6 +115,7 @@ export function readRecording(text: string): RunRecording | { readonly error: st
   } catch (e) {
     return { error: `This is not a recording: ${(e as Error).message}.` };
   }
+  if (typeof r !== 'object' || r === null) return { error: 'This is not a recording: it is no object.' };
   if (r.format !== RECORDING)
     return { error: 'This is not a recording of a run; it should say "format": "ferrule-recording".' };
   if (r.version !== 1)
@@ -122,19 +123,49 @@ export function readRecording(text: string): RunRecording | { readonly error: st
   const isEvent = (e: unknown): e is RecordedEvent =>
     typeof e === 'object' &&
     e !== null &&
-    Number.isInteger((e as RecordedEvent).scan) &&
+    Number.isSafeInteger((e as RecordedEvent).scan) &&
+    (e as RecordedEvent).scan >= 0 &&
+    ['string', 'undefined'].includes(typeof (e as RecordedEvent).path) &&
+    ['string', 'undefined'].includes(typeof (e as RecordedEvent).value) &&
     ['write', 'force', 'release', 'releaseAll'].includes((e as RecordedEvent).kind);
   if (
     !Array.isArray(r.events) ||
-    !Number.isInteger(r.end) ||
+    !Number.isSafeInteger(r.end) ||
     typeof r.digest !== 'string' ||
     typeof r.stepNs !== 'string'
   )
     return { error: 'The recording is not complete: events, end, digest and stepNs must be there.' };
+  if (!/^\d{1,15}$/.test(r.stepNs) || r.stepNs === '0')
+    return { error: `'${r.stepNs.slice(0, 40)}' is no length of a scan; stepNs is a number of nanoseconds.` };
+  if (r.start !== undefined && !isStart(r.start))
+    return { error: 'The start of the recording is none: it needs a scan, a state (base64) and forces.' };
+  const scans = (r.end as number) - (r.start?.scan ?? 0);
+  if (scans < 0 || scans > MOST_SCANS)
+    return {
+      error: `The recording ends ${scans < 0 ? 'before it begins' : `after ${scans.toLocaleString('en')} scans; up to ${MOST_SCANS.toLocaleString('en')} are played`}.`,
+    };
   const bad = r.events.findIndex((e) => !isEvent(e));
   if (bad >= 0) return { error: `Event ${bad + 1} of the recording is not one: it needs a scan and a kind.` };
   return r as RunRecording;
 }
+
+/** Scans of a recording at most: a day at 1 ms. */
+const MOST_SCANS = 86_400_000;
+const isStart = (s: unknown): boolean => {
+  const { scan, state, forces } = (typeof s === 'object' && s !== null ? s : {}) as Record<string, unknown>;
+  return (
+    Number.isSafeInteger(scan) &&
+    (scan as number) >= 0 &&
+    typeof state === 'string' &&
+    state.length % 4 === 0 &&
+    /^[A-Za-z0-9+/]*={0,2}$/.test(state) &&
+    Array.isArray(forces) &&
+    forces.every((f: unknown) => {
+      const { path, value } = (typeof f === 'object' && f !== null ? f : {}) as Record<string, unknown>;
+      return typeof path === 'string' && typeof value === 'string';
+    })
+  );
+};
 
 export interface Played {
   /** Whether it ended in the bytes that the recording says. */ readonly isSame: boolean;

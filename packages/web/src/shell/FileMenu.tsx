@@ -4,8 +4,10 @@ import { DropdownMenu } from 'radix-ui';
 import { useRef, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import { type TextIn, projectText, projectToFolder, tagsToCsv } from '@ferrule/core';
-import { askBench } from '../bench/live.js';
+import { messageOf } from '../api.js';
+import { askBench, benchStore } from '../bench/live.js';
 import { MENU, MENU_ITEM } from '../components/ui.js';
+import { textOf } from '../components/read-file.js';
 import { saveAs } from '../components/save-as.js';
 import { useDocument } from '../document/store.js';
 import { TextInDialog, TextOutDialog } from './TextDialogs.js';
@@ -80,7 +82,10 @@ export function FileMenu() {
           const f = e.target.files?.[0];
           e.target.value = '';
           if (f)
-            void f.text().then(async (text) => setGiven({ name: f.name, read: await askBench('textIn', { text }) }));
+            void textOf(f).then(
+              async (text) => setGiven({ name: f.name, read: await askBench('textIn', { text }) }),
+              (problem: unknown) => benchStore.setState({ refused: messageOf(problem) }),
+            );
         }}
       />
       {out && <TextOutDialog out={out} name={`${fileNameOf(project().name)}.st`} onClose={() => setOut(undefined)} />}

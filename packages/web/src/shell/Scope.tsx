@@ -7,9 +7,11 @@ import { DropdownMenu, Popover } from 'radix-ui';
 import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { useLocation, useNavigate, useSearchParams } from 'react-router';
 import type { Course, Line, ValueSpan } from '@ferrule/core';
+import { messageOf } from '../api.js';
 import { askBench, benchStore, tellBench, useBench, useForced, useLook, useValue } from '../bench/live.js';
 import { askWhy } from '../components/asking.js';
 import { useTagDrop } from '../components/drag.js';
+import { textOf } from '../components/read-file.js';
 import { keepAsCheck } from '../components/recorder.js';
 import { saveAs } from '../components/save-as.js';
 import { Button, ForceMark, Hint, MENU, MENU_ITEM } from '../components/ui.js';
@@ -589,7 +591,7 @@ function Runs({
         onChange={(e) => {
           const f = e.target.files?.[0];
           e.target.value = '';
-          if (f) void f.text().then(play);
+          if (f) void textOf(f).then(play, (problem: unknown) => setSaid(messageOf(problem)));
         }}
       />
       {said && (

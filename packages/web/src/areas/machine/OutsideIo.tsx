@@ -11,6 +11,7 @@ import { askBench, useBench } from '../../bench/live.js';
 import { joinOutside, openBenchStore, rejoinOutside, trustCertificate } from '../../bench/open-bench.js';
 import { Password, linkColour, linkWords } from '../../components/LinkTo.js';
 import { COLOUR, type Certificate, Certificates, type LinkState } from '../../components/OpenProtocols.js';
+import { textOf } from '../../components/read-file.js';
 import { KEEP_ASKING } from '../../components/polling.js';
 import { Button, EditInPlace } from '../../components/ui.js';
 import { useDocument } from '../../document/store.js';
@@ -257,7 +258,13 @@ function Look({
     }
   };
   const read = async (file: File) => {
-    const items = readItems(await file.text(), protocol);
+    let items: ReturnType<typeof readItems>;
+    try {
+      items = readItems(await textOf(file), protocol);
+    } catch (e) {
+      setState({ words: messageOf(e), isBad: true });
+      return;
+    }
     if (typeof items === 'string') setState({ words: `${file.name}: ${items}`, isBad: true });
     else {
       onFound([...found.filter((f) => f.name), ...items]);

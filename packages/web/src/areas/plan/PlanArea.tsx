@@ -21,6 +21,8 @@ import {
 import { askBench, benchStore, tellBench, useBench, useLook, useValue } from '../../bench/live.js';
 import { askWhy } from '../../components/asking.js';
 import { Button, EditInPlace, EditSentence, MENU, MENU_ITEM } from '../../components/ui.js';
+import { messageOf } from '../../api.js';
+import { textOf } from '../../components/read-file.js';
 import { saveAs } from '../../components/save-as.js';
 import { durationText } from '../../components/values.js';
 import { newId, useDocument } from '../../document/store.js';
@@ -1043,6 +1045,7 @@ function PasteDialog({
   readonly onTake: (steps: readonly PlanStep[]) => void;
 }) {
   const [text, setText] = useState('');
+  const [trouble, setTrouble] = useState<string>();
   const table = useMemo(() => (text.trim() ? readSteps(text, newId) : undefined), [text]);
   return (
     <Dialog.Root
@@ -1081,6 +1084,11 @@ function PasteDialog({
               {table.steps.length > 8 ? ' …' : ''}
             </p>
           )}
+          {trouble !== undefined && (
+            <p role="alert" className="text-[12.5px] text-bad">
+              {trouble}
+            </p>
+          )}
           {table?.problems.map((p, i) => (
             <p key={i} role="alert" className="text-[12.5px] text-bad">
               Line {p.line}: {p.message}
@@ -1094,7 +1102,8 @@ function PasteDialog({
               aria-label="File with steps"
               onChange={(e) => {
                 const f = e.target.files?.[0];
-                if (f) void f.text().then(setText);
+                setTrouble(undefined);
+                if (f) void textOf(f).then(setText, (problem: unknown) => setTrouble(messageOf(problem)));
               }}
             />
           </label>

@@ -3,31 +3,11 @@ import { useRef, useState, type FormEvent } from 'react';
 import { Link, useNavigate } from 'react-router';
 import useSWR from 'swr';
 import { ApiProblem, api, messageOf } from '../../api.js';
-import { folderToDocument } from '@ferrule/core';
 import { ChevronDown } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
+import { folderText, textOf } from '../../components/read-file.js';
 import { useTour } from '../../components/tour.js';
 import { Button, MENU, MENU_ITEM } from '../../components/ui.js';
-
-/** A folder of text in an archive, as the text of a project file; what is wrong with it is said with its file. */
-async function folderText(f: File): Promise<string> {
-  const { strFromU8, unzipSync } = await import('fflate');
-  let files: Record<string, Uint8Array>;
-  try {
-    files = unzipSync(new Uint8Array(await f.arrayBuffer()));
-  } catch {
-    throw new ApiProblem('INVALID_PROJECT', `${f.name} cannot be unpacked: it is not an archive, or cut off.`, 400);
-  }
-  const paths = Object.keys(files).filter((p) => !p.endsWith('/'));
-  const root = paths.find((p) => p.endsWith('project.json'))?.replace(/project\.json$/, '');
-  if (root === undefined)
-    throw new ApiProblem('INVALID_PROJECT', `${f.name} holds no project.json: it is not a project folder.`, 400);
-  const r = folderToDocument(
-    new Map(paths.filter((p) => p.startsWith(root)).map((p) => [p.slice(root.length), strFromU8(files[p]!)])),
-  );
-  if ('problem' in r) throw new ApiProblem('INVALID_PROJECT', r.problem, 400);
-  return JSON.stringify(r.document);
-}
 
 interface Summary {
   readonly id: string;
@@ -82,7 +62,7 @@ export function ProjectsPage() {
     void attempt(async () => {
       await open(
         await api<Summary>('POST', '/projects', {
-          file: f.name.endsWith('.zip') ? await folderText(f) : await f.text(),
+          file: f.name.endsWith('.zip') ? await folderText(f) : await textOf(f),
         }),
       );
     });

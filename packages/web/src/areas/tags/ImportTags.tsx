@@ -2,6 +2,8 @@
 import { Dialog } from 'radix-ui';
 import { useMemo, useRef, useState } from 'react';
 import { type Edit, readTags } from '@ferrule/core';
+import { messageOf } from '../../api.js';
+import { textOf } from '../../components/read-file.js';
 import { Button } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 
@@ -12,6 +14,11 @@ export function ImportTags({ start, onClose }: { readonly start: string; readonl
   const [text, setText] = useState(start);
   const file = useRef<HTMLInputElement>(null);
   const read = useMemo(() => (text.trim() ? readTags(text, project, () => newId('t')) : undefined), [text, project]);
+  const [trouble, setTrouble] = useState<string>();
+  const readFile = (f: File | undefined) => {
+    setTrouble(undefined);
+    if (f) void textOf(f).then(setText, (problem: unknown) => setTrouble(messageOf(problem)));
+  };
   const rows = read && 'rows' in read ? read.rows : [];
   const edits = rows.flatMap((r): Edit[] => (r.edit ? [r.edit] : []));
   const count = (f: keyof typeof FATES) => rows.filter((r) => r.fate === f).length;
@@ -31,7 +38,7 @@ export function ImportTags({ start, onClose }: { readonly start: string; readonl
           onDragOver={(e) => e.preventDefault()}
           onDrop={(e) => {
             e.preventDefault();
-            void e.dataTransfer.files[0]?.text().then(setText);
+            readFile(e.dataTransfer.files[0]);
           }}
           className="fixed top-1/2 left-1/2 z-50 flex h-[84vh] w-[980px] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 flex-col gap-3 rounded-xl border border-edge bg-sheet p-5 shadow-2xl"
         >
@@ -49,9 +56,9 @@ export function ImportTags({ start, onClose }: { readonly start: string; readonl
             placeholder={'StartPB\tBOOL\t%IX0.0\tStart button'}
             className="h-28 shrink-0 resize-none rounded-md border border-edge bg-sunk p-2 font-mono text-[12px] whitespace-pre outline-none focus:border-copper"
           />
-          {read && 'error' in read && (
+          {(trouble !== undefined || (read && 'error' in read)) && (
             <p role="alert" className="rounded-md bg-bad-soft px-3 py-1.5 text-bad">
-              {read.error}
+              {trouble ?? (read && 'error' in read && read.error)}
             </p>
           )}
           {rows.length > 0 && read && 'rows' in read && (
@@ -113,7 +120,7 @@ export function ImportTags({ start, onClose }: { readonly start: string; readonl
               aria-label="CSV file"
               className="hidden"
               onChange={(e) => {
-                void e.target.files?.[0]?.text().then(setText);
+                readFile(e.target.files?.[0]);
                 e.target.value = '';
               }}
             />

@@ -1,0 +1,72 @@
+/** Files as people give them: bounded, and said when they are not what they should be. */
+import { type Folder, folderToDocument } from '@ferrule/core';
+
+/** What a project file may have; the server takes no more. */
+export const MOST_BYTES = 20 * 1024 * 1024;
+const MOST_FILES = 5000,
+  /** Unpacked, all files together. */ MOST_UNPACKED = 64 * 1024 * 1024;
+
+const megabytes = (bytes: number): string =>
+  `${(bytes / 1024 / 1024).toLocaleString('en', { maximumFractionDigits: 1 })} MB`;
+
+/** The text of a file (UTF-8). Throws with a sentence that names it. */
+export async function textOf(file: File): Promise<string> {
+  if (file.size > MOST_BYTES)
+    throw new Error(`${file.name} has ${megabytes(file.size)}; files of up to ${megabytes(MOST_BYTES)} are read.`);
+  try {
+    return new TextDecoder('utf-8', { fatal: true }).decode(await file.arrayBuffer());
+  } catch (e) {
+    throw new Error(
+      e instanceof TypeError
+        ? `${file.name} is not UTF-8 text; save it as UTF-8.`
+        : `${file.name} cannot be read: ${(e as Error).message}`,
+    );
+  }
+}
+
+/** A folder of text in an archive, as the text of a project file. Throws with a sentence that names the file. */
+export async function folderText(file: File): Promise<string> {
+  if (file.size > MOST_BYTES)
+    throw new Error(`${file.name} has ${megabytes(file.size)}; archives of up to ${megabytes(MOST_BYTES)} are read.`);
+  const { unzipSync } = await import('fflate');
+  let count = 0,
+    total = 0,
+    tooMuch: string | undefined;
+  let files: Record<string, Uint8Array>;
+  try {
+    files = unzipSync(new Uint8Array(await file.arrayBuffer()), {
+      // What an archive says of its size bounds what is unpacked of it.
+      filter: (f) => {
+        if (tooMuch) return false;
+        count++;
+        total += f.originalSize;
+        if (count > MOST_FILES)
+          tooMuch = `${file.name} holds more than ${MOST_FILES.toLocaleString('en')} files; a project folder has fewer.`;
+        if (total > MOST_UNPACKED)
+          tooMuch = `${file.name} would unpack to more than ${megabytes(MOST_UNPACKED)}; a project folder is smaller.`;
+        return !tooMuch && !f.name.endsWith('/');
+      },
+    });
+  } catch {
+    throw new Error(`${file.name} cannot be unpacked: it is not an archive, or cut off.`);
+  }
+  if (tooMuch) throw new Error(tooMuch);
+  const paths = Object.keys(files),
+    root = paths.find((p) => /(^|\/)project\.json$/.test(p))?.replace(/project\.json$/, '');
+  if (root === undefined) throw new Error(`${file.name} holds no project.json: it is not a project folder.`);
+  const decoder = new TextDecoder('utf-8', { fatal: true }),
+    folder: Folder = new Map(
+      paths
+        .filter((p) => p.startsWith(root))
+        .map((p) => {
+          try {
+            return [p.slice(root.length), decoder.decode(files[p])];
+          } catch {
+            throw new Error(`${file.name}: ${p} is not UTF-8 text.`);
+          }
+        }),
+    ),
+    read = folderToDocument(folder);
+  if ('problem' in read) throw new Error(read.problem);
+  return JSON.stringify(read.document);
+}
