@@ -157,6 +157,9 @@ test('OPC UA from the bench: looked at, connected by name, joined; away it is se
   await expect(row(page, 'Height')).toContainText('bad');
   await machine.do('set', { path: 'Line.Gate.Height', value: 900, status: 'UncertainLastUsableValue' });
   await expect(row(page, 'Height')).toContainText('uncertain');
+  await expect(page.getByRole('list', { name: 'Inputs' })).toContainText(
+    'comes from ns=1;s=Line.Gate.Height · uncertain',
+  );
   await machine.do('set', { path: 'Line.Gate.At top', value: true });
   await expect.poll(() => machine.do('get', { path: 'Line.Gate.Up' })).toBe(false);
   const before = await scanOf(page);

@@ -153,7 +153,10 @@ function Input({
   const machine = useValue(source ? `${MACHINE}.${source.device.name}.${source.terminal}` : '');
   const handled = useValue(source?.handle ?? '');
   const [open, setOpen] = useState(false);
-  const isJoined = useStore(openBenchStore, (s) => s.isJoined);
+  const isJoined = useStore(openBenchStore, (s) => s.isJoined),
+    quality = useStore(openBenchStore, (s) =>
+      item !== undefined && s.isJoined ? s.shown?.outside.points.find((p) => p.path === tag.name)?.quality : undefined,
+    );
   const isBool = typeof value === 'boolean' || tag.type.toUpperCase() === 'BOOL';
   // A button of the machine is worked by its handle; a sensor's signal is replaced by a force; a free input is written.
   const target =
@@ -167,7 +170,7 @@ function Input({
     onGive({ kind: target.kind, path: target.path, value: on ? '1' : '0', ...(letGo ? { letGo } : {}) });
   const physical =
     item !== undefined
-      ? `${isJoined ? 'comes' : 'would come'} from ${item}`
+      ? `${isJoined ? 'comes' : 'would come'} from ${item}${quality ? ` · ${quality}` : ''}`
       : !isBool || (typeof machine !== 'boolean' && typeof value !== 'boolean')
         ? ''
         : physicalText(tag, source, typeof machine === 'boolean' ? machine : value === true, handled);
