@@ -118,13 +118,14 @@ describe('a recording', () => {
         }
         const p = playRecording(made(), image, r);
         if ('error' in p) expect(p.error).not.toMatch(INTERNAL);
+        const { start: _s, ...cold } = r,
+          again = playRecording(made(), image, cold);
+        if ('error' in again) expect(again.error).not.toMatch(INTERNAL);
         else played++;
-        const { start: _s, ...cold } = r;
-        playRecording(made(), image, cold);
       }),
       { numRuns: 300 },
     );
-    expect(played).toBeGreaterThanOrEqual(0);
+    expect(played).toBeGreaterThan(20);
   }, 60_000);
   it('that would play for ever, or begins nowhere, is refused', () => {
     const with_ = (change: object) => readRecording(JSON.stringify({ ...run, ...change }));

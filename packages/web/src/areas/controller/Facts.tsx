@@ -29,7 +29,7 @@ function rowsOf(s: Status): readonly (readonly [string, string])[] {
     ],
     ['Jitter', `99.9 % within ${s.mostlyMs.toFixed(1)} ms`],
     ['Worst', `${s.jitterMs.toFixed(1)} ms · ${s.missed} missed`],
-    ['I/O', s.outside ? `${s.outside.address} ${OUTSIDE[s.outside.state]}` : 'the machine model'],
+    ['Outside I/O', s.outside ? `${s.outside.address} ${OUTSIDE[s.outside.state]}` : 'none'],
     ['Retained', `${s.retained} value${s.retained === 1 ? '' : 's'}`],
     ['Connected', `${s.views} live view${s.views === 1 ? '' : 's'}`],
     ['Since power-up', durationText(s.upMs)],
