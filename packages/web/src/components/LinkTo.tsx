@@ -13,7 +13,7 @@ export function linkWords(of: LinkState): string {
     case 'joining':
       return `Joining ${of.address} …`;
     case 'on':
-      return `Joined ${of.address} for ${durationText(of.forMs)} · ${good} of ${of.points.length} points good`;
+      return `Joined ${of.address} for ${durationText(of.forMs)} · ${good.toLocaleString('en')} of ${of.points.length.toLocaleString('en')} points good`;
     case 'away':
       return `${of.address} is away: ${of.why ?? 'no reason given'}. Connected inputs are at their fallback values; it is tried again every second.`;
   }

@@ -2,15 +2,22 @@
  * Outside I/O: inputs that come from another program and outputs that go to it, tag by tag; what there is over there, and the
  * bench joined to it.
  */
-import { useEffect, useMemo, useState } from 'react';
+import { memo, useEffect, useMemo, useState } from 'react';
 import useSWR from 'swr';
 import { useStore } from 'zustand';
-import { type FoundItem, type OutsideIo as Outside, type OutsideItem, matchByName, readItems } from '@ferrule/core';
+import {
+  type FoundItem,
+  type OutsideIo as Outside,
+  type OutsideItem,
+  type Quality,
+  matchByName,
+  readItems,
+} from '@ferrule/core';
 import { ApiProblem, api, messageOf } from '../../api.js';
 import { askBench, useBench } from '../../bench/live.js';
 import { joinOutside, openBenchStore, rejoinOutside, trustCertificate } from '../../bench/open-bench.js';
 import { Password, linkColour, linkWords } from '../../components/LinkTo.js';
-import { COLOUR, type Certificate, Certificates, type LinkState } from '../../components/OpenProtocols.js';
+import { COLOUR, type Certificate, Certificates } from '../../components/OpenProtocols.js';
 import { textOf } from '../../components/read-file.js';
 import { KEEP_ASKING } from '../../components/polling.js';
 import { Button, EditInPlace } from '../../components/ui.js';
@@ -76,7 +83,8 @@ export function OutsideIo() {
       {outside.isOn && <Join points={outside.items.length} address={outside.address} />}
       <div className="flex flex-wrap items-center gap-2">
         <h3 className="font-semibold">
-          {outside.items.length} of {points.length} inputs and outputs connected
+          {outside.items.length.toLocaleString('en')} of {points.length.toLocaleString('en')} inputs and outputs
+          connected
         </h3>
         {matches.matched.length > 0 && (
           <Button look="strong" onClick={() => connect(matches.matched)}>
@@ -351,14 +359,14 @@ function Look({
 
 interface AtController {
   readonly name: string;
-  readonly outside?: { readonly address: string };
+  readonly outside?: { readonly address: string; readonly state: string };
 }
 /** The bench and the other program. */
 function Join({ points, address }: { readonly points: number; readonly address: string }) {
   const { shown, isJoined, refused } = useStore(openBenchStore);
   const link = isJoined ? shown?.outside : undefined;
   const { data: controller } = useSWR<AtController>('/controller/status', { refreshInterval: 3000, ...KEEP_ASKING }),
-    isThereToo = controller?.outside?.address === address;
+    isThereToo = controller?.outside?.address === address && controller.outside.state === 'on';
   return (
     <div className="flex flex-wrap items-center gap-3 rounded-md border border-edge bg-sunk px-2.5 py-1.5">
       <Button
@@ -398,7 +406,7 @@ function Points({ title, of, items, connect }: PointsProps & { readonly title: '
     [shown, isJoined],
   );
   const isInput = title === 'Inputs',
-    cell = 'border-b border-edge px-1.5 py-0.5 align-top';
+    told = useMemo(() => (problems ?? []).filter((x) => x.code === 'OUTSIDE'), [problems]);
   return (
     <table aria-label={title} className="w-full table-fixed border-collapse text-left">
       <colgroup>
@@ -419,53 +427,75 @@ function Points({ title, of, items, connect }: PointsProps & { readonly title: '
       </thead>
       <tbody>
         {of.map((p) => {
-          const mine = items.get(p.path.toLowerCase()),
-            now = link.get(p.path),
-            problem = problems?.find((x) => x.code === 'OUTSIDE' && x.message.includes(`'${p.path}'`));
+          const now = link.get(p.path);
           return (
-            <tr key={p.path}>
-              <td className={`${cell} truncate font-mono text-[12px]`} title={p.path}>
-                {p.path}
-              </td>
-              <td className={`${cell} truncate text-soft`}>{p.type}</td>
-              <td className={cell}>
-                <ItemField
-                  path={p.path}
-                  value={mine?.item ?? ''}
-                  onCommit={(item) => connect([{ ...mine, path: p.path, item }])}
-                />
-                {problem && <p className="text-bad">{problem.message}</p>}
-              </td>
-              <td className={cell}>
-                {isInput && mine && (
-                  <EditInPlace
-                    mono
-                    label={`Fallback of ${p.path}`}
-                    value={mine.fallback ?? ''}
-                    placeholder={/STRING/.test(p.type) ? '' : '0'}
-                    onCommit={(to) => connect([{ path: mine.path, item: mine.item, ...(to ? { fallback: to } : {}) }])}
-                  />
-                )}
-              </td>
-              <td className={cell}>{now && <Now of={now} />}</td>
-            </tr>
+            <PointRow
+              key={p.path}
+              path={p.path}
+              type={p.type}
+              isInput={isInput}
+              mine={items.get(p.path.toLowerCase())}
+              problem={told.find((x) => x.message.includes(`'${p.path}'`))?.message}
+              value={now?.value}
+              quality={now?.quality}
+              why={now?.why}
+              connect={connect}
+            />
           );
         })}
       </tbody>
     </table>
   );
 }
-function Now({ of }: { readonly of: LinkState['points'][number] }) {
-  return (
-    <>
-      <span className="font-mono text-[12px]">{of.value}</span>{' '}
-      <span className={COLOUR[of.quality]} title={of.why}>
-        {of.quality}
-      </span>
-      {of.why !== undefined && <p className="text-soft">{of.why}</p>}
-    </>
-  );
+
+interface RowProps {
+  readonly path: string;
+  readonly type: string;
+  readonly isInput: boolean;
+  readonly mine: OutsideItem | undefined;
+  readonly problem: string | undefined;
+  readonly value: string | undefined;
+  readonly quality: Quality | undefined;
+  readonly why: string | undefined;
+  readonly connect: PointsProps['connect'];
 }
+/** Drawn anew only where something of it changed: there may be thousands, and values come every second. */
+const PointRow = memo(function PointRow(p: RowProps) {
+  const { path, mine, connect } = p,
+    cell = 'border-b border-edge px-1.5 py-0.5 align-top';
+  return (
+    <tr>
+      <td className={`${cell} truncate font-mono text-[12px]`} title={path}>
+        {path}
+      </td>
+      <td className={`${cell} truncate text-soft`}>{p.type}</td>
+      <td className={cell}>
+        <ItemField path={path} value={mine?.item ?? ''} onCommit={(item) => connect([{ ...mine, path, item }])} />
+        {p.problem && <p className="text-bad">{p.problem}</p>}
+      </td>
+      <td className={cell}>
+        {p.isInput && mine && (
+          <EditInPlace
+            mono
+            label={`Fallback of ${path}`}
+            value={mine.fallback ?? ''}
+            placeholder={/STRING/.test(p.type) ? '' : '0'}
+            onCommit={(to) => connect([{ path: mine.path, item: mine.item, ...(to ? { fallback: to } : {}) }])}
+          />
+        )}
+      </td>
+      <td className={cell}>
+        {p.quality && (
+          <>
+            <span className="font-mono text-[12px]">{p.value}</span>{' '}
+            <span className={COLOUR[p.quality]}>{p.quality}</span>
+            {p.why !== undefined && <p className="text-soft">{p.why}</p>}
+          </>
+        )}
+      </td>
+    </tr>
+  );
+});
 
 /** Written, or chosen from what was found there. */
 function ItemField(props: {
