@@ -108,11 +108,12 @@ test('thirty rungs written with keys only, one after the other; undone and done 
   await page.keyboard.press('ArrowUp');
   await page.keyboard.press('Home');
   await page.keyboard.press('/');
-  expect((await lines(page, id))[28]).toBe('(!In29 | Out29) & !Stop -> Out29');
+  await expect.poll(async () => (await lines(page, id))[28]).toBe('(!In29 | Out29) & !Stop -> Out29');
   for (let i = 0; i < 5; i++) await page.keyboard.press('Control+z');
-  expect(await lines(page, id)).toHaveLength(26);
+  await expect.poll(async () => (await lines(page, id)).length).toBe(26);
   for (let i = 0; i < 5; i++) await page.keyboard.press('Control+y');
-  expect((await lines(page, id))[28]).toBe('(!In29 | Out29) & !Stop -> Out29');
+  await expect.poll(async () => (await lines(page, id)).length).toBe(30);
+  await expect.poll(async () => (await lines(page, id))[28]).toBe('(!In29 | Out29) & !Stop -> Out29');
 });
 
 test('branches by keys: around a run, closed further along, a part moved into a leg and out again', async ({

@@ -14,6 +14,8 @@ const CHUNK = 1024;
 const SLOW_MS = 250;
 /** The largest program that is taken, in bytes: what a project file may be. */
 const MOST = 64 * 1024 * 1024;
+/** Characters of a note with a download. */
+const NOTE_MOST = 2000;
 
 interface Transfer {
   readonly size: number;
@@ -99,11 +101,11 @@ export function createApp(
       typeof hash !== 'string' ||
       !/^[0-9a-f]{64}$/.test(hash) ||
       !isWhole(revision, 1e9) ||
-      (note !== undefined && (typeof note !== 'string' || note.length > 500))
+      (note !== undefined && (typeof note !== 'string' || note.length > NOTE_MOST))
     )
       throw new Refusal(
         400,
-        `A download is announced with its size (up to ${MOST.toLocaleString('en')} bytes), hash and revision, and a note of at most 500 characters.`,
+        `A download is announced with its size (up to ${MOST.toLocaleString('en')} bytes), hash and revision, and a note of at most ${NOTE_MOST} characters.`,
       );
     const id = createHash('sha256').update(`${hash}${transfers++}${options.wallMs()}`).digest('hex').slice(0, 12);
     transfer = { id, of: { size, hash, revision, note: note as string | undefined, received: 0, chunks: [] } };

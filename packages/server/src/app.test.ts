@@ -250,7 +250,12 @@ describe('revisions', () => {
     expect((await call('GET', `/api/projects/${id}/revisions/1`)).body).toMatchObject({
       document: JSON.parse(demo) as object,
     });
-    await call('PUT', `/api/projects/${id}/revisions/2/name`, { name: '' });
+    // What is said about it stays when only the name is given again, and goes with an empty text.
+    const note = 'Dwell is longer.\nTried with Anna.';
+    await call('PUT', `/api/projects/${id}/revisions/2/name`, { name: 'As delivered', note });
+    await call('PUT', `/api/projects/${id}/revisions/2/name`, { name: 'Delivered' });
+    expect((await list())[2]).toMatchObject({ revision: 2, name: 'Delivered', note });
+    await call('PUT', `/api/projects/${id}/revisions/2/name`, { name: '', note: '' });
     expect((await list()).map((r) => r.revision)).toEqual([4, 3, 1]);
   });
   it('an old one is brought back by an edit', async () => {

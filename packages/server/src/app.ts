@@ -118,11 +118,8 @@ export function createApp(options: AppOptions): Express {
     response.json(store.revision(request.params.id, wholeNumber(request.params.revision)));
   });
   app.put('/api/projects/:id/revisions/:revision/name', (request, response) => {
-    store.nameRevision(
-      request.params.id,
-      wholeNumber(request.params.revision),
-      body(NameBody, request.body).name.trim(),
-    );
+    const { name, note } = body(NameBody, request.body);
+    store.nameRevision(request.params.id, wholeNumber(request.params.revision), name.trim(), note?.trim());
     response.json(store.revisions(request.params.id));
   });
   app.delete('/api/projects/:id', (request, response) => {

@@ -359,7 +359,7 @@ function compiledOf(sent: unknown): Taken {
   if ('problems' in parsed) throw new Error(parsed.problems[0]);
   const { project } = parsed,
     compiled = compile([{ kind: 'project', name: project.name, project }]);
-  if (compiled.hasErrors) throw new Error('The logic of the bench has errors.');
+  if (!compiled.canRun) throw new Error('The logic of the bench has errors.');
   return (last = { text, project, compiled });
 }
 interface Taken {

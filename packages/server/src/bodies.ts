@@ -33,7 +33,7 @@ export class DownloadBody {
   @IsIn(['restart', 'keep']) mode!: 'restart' | 'keep';
   /** What the controller does then; as it was without it. */
   @IsOptional() @IsIn(['run', 'stop']) into?: 'run' | 'stop';
-  @IsOptional() @IsString() @Length(0, 500) note?: string;
+  @IsOptional() @IsString() @Length(0, 2000) note?: string;
 }
 export class PreviewBody {
   @IsString() @Length(1, 60) projectId!: string;
@@ -106,6 +106,8 @@ export class ExampleBody {
 }
 export class NameBody {
   @IsString() @Length(0, 200) name!: string;
+  /** Left out, it stays as it is. */
+  @IsOptional() @IsString() @Length(0, 4000) note?: string;
 }
 export class ModeBody {
   @IsIn(['run', 'stop']) mode!: 'run' | 'stop';

@@ -222,11 +222,20 @@ describe('after a crash or a reload', () => {
     expect(server.document.tags.map((t) => t.name)).toEqual(['B', 'X']);
     expect(second.getState().project!.tags.map((t) => t.name)).toEqual(['B', 'X']);
   });
-  it('changes made on a revision long gone are given up, not forced in', async () => {
-    storage.setItem('ferrule.unsent.p', JSON.stringify({ base: 1, batch: 'b', sent: 0, edits: [rename('Old')] }));
+  it('changes made on a revision long gone are neither forced in nor lost: whose goes on top is asked', async () => {
+    const keeps = () =>
+      storage.setItem('ferrule.unsent.p', JSON.stringify({ base: 1, batch: 'b', sent: 0, edits: [rename('Old')] }));
+    keeps();
     server.revision = 9;
     const d = await openPage();
-    expect([tagName(d), storage.items.size]).toEqual(['A', 0]);
+    expect([tagName(d), d.getState().saving, storage.items.size]).toEqual(['A', 'conflict', 1]);
+    await d.getState().takeTheirs();
+    expect([tagName(d), d.getState().saving, storage.items.size]).toEqual(['A', 'saved', 0]);
+    keeps();
+    const again = await openPage();
+    await again.getState().keepMine();
+    await vi.advanceTimersByTimeAsync(1000);
+    expect([server.document.tags[0]!.name, again.getState().saving]).toEqual(['Old', 'saved']);
   });
 });
 

@@ -98,7 +98,7 @@ export function recordedStretch(
   name: string,
 ): RunRecording {
   const compiled = compile([{ kind: 'project', name: project.name, project }]);
-  if (compiled.hasErrors) throw new Error('The recorded program has errors.');
+  if (!compiled.canRun) throw new Error('The recorded program has errors.');
   const image = compiled.build(true),
     history = new History(image, { stepNs: scanStep(image), wires: compiled.wires });
   if (stretch.first.bytes.length !== image.stateSize)

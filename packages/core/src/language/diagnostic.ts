@@ -9,6 +9,8 @@ export interface Diagnostic {
   readonly message: string;
   readonly at: Span;
   readonly related?: readonly { readonly message: string; readonly at: Span }[];
+  /** It stands in a rung that cannot be read yet: the rung is left out, and all else runs without it. */
+  readonly unfinished?: true;
 }
 
 /** Collects problems; after `limit` errors the rest is only counted, so broken input cannot flood memory. */
@@ -42,6 +44,11 @@ export class Problems {
 
   get hasErrors(): boolean {
     return this.list.some((d) => d.severity === 'error');
+  }
+
+  /** Whether what was read can run: there are no errors but in rungs that are left out. */
+  get canRun(): boolean {
+    return this.list.every((d) => d.severity !== 'error' || d.unfinished);
   }
 }
 

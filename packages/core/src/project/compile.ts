@@ -32,7 +32,9 @@ export interface Compiled {
   /** Inputs and outputs that are connected to another program. */
   readonly outside: readonly OutsidePoint[];
   readonly hasErrors: boolean;
-  /** The image; throws when there are errors. */
+  /** Whether it can be built: the only errors are rungs that cannot be read yet, and those are left out. */
+  readonly canRun: boolean;
+  /** The image; throws unless it can run. */
   build(watched: boolean): Image;
 }
 
@@ -85,15 +87,15 @@ export class Compiler {
         { watched, machine: MACHINE },
         turn > 1 && turn === this.used ? this.caches[watched ? 'watched' : 'plain'] : undefined,
       );
-    if (!problems.hasErrors) checkWires(program, wires, problems);
+    if (problems.canRun) checkWires(program, wires, problems);
     const projects = files.flatMap((f) => (f.kind === 'project' ? [f] : [])),
-      outside = problems.hasErrors ? [] : projects.flatMap((f) => outsideOf(program, f.project, f.name, problems)),
-      stops = problems.hasErrors ? [] : projects.flatMap((f) => stopsOf(program, f.project, f.name, problems));
+      outside = !problems.canRun ? [] : projects.flatMap((f) => outsideOf(program, f.project, f.name, problems)),
+      stops = !problems.canRun ? [] : projects.flatMap((f) => stopsOf(program, f.project, f.name, problems));
     const levels = Object.assign(
       {},
       ...files.map((f) => (f.kind === 'project' ? f.project.checking : undefined)),
     ) as Readonly<Record<string, Level>>;
-    for (const d of lint(program, levels, !problems.hasErrors)) problems.add(d);
+    for (const d of lint(program, levels, problems.canRun)) problems.add(d);
     return {
       diagnostics: problems.inOrder(),
       program,
@@ -102,6 +104,7 @@ export class Compiler {
       stops,
       outside,
       hasErrors: problems.hasErrors,
+      canRun: problems.canRun,
       build: make,
     };
   }

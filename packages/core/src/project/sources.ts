@@ -175,7 +175,9 @@ function ladderPou(
   const list = p.rungs.map((r, i) => {
     const read = own.get(r.id, r.line, p.name, problems, (found): ReadRung => {
       const source = makeSource(name, r.line, { kind: 'rung', pouId: p.id, pou: p.name, rungId: r.id, number: i + 1 });
-      const parsed = parseRungLine(source, found);
+      const own = new Problems();
+      const parsed = parseRungLine(source, own);
+      for (const d of own.list) found.add(parsed ? d : { ...d, unfinished: true });
       return parsed ? { source, parsed, lowered: lowerRung(source, r.id, parsed) } : { source };
     });
     // The same rung may stand elsewhere now; its number is for people and nothing else depends on it.

@@ -207,7 +207,7 @@ export function planProof(project: Project, fileName: string, compiler = new Com
   // First alone: an error in the logic is not the sentences' fault.
   const file = { kind: 'project' as const, name: fileName, project };
   const alone = compiler.compile([file]);
-  if (alone.hasErrors)
+  if (!alone.canRun)
     return {
       compiled: alone,
       checks: checks.map((c) => ({ id: c.check.id, base: c.check.name, name: c.name, rows: [] })),
@@ -231,7 +231,7 @@ export function planProof(project: Project, fileName: string, compiler = new Com
     bad.add(source);
   }
   // Broken sentences keep their number but stand as TRUE, so that the others can run.
-  const compiled = beside.hasErrors
+  const compiled = !beside.canRun
     ? compiler.compile([all], {
         expressions: wanted.map((w) => (bad.has(w.source) ? { ...w.source, text: 'TRUE' } : w.source)),
       })
@@ -281,7 +281,14 @@ export function planProof(project: Project, fileName: string, compiler = new Com
       ...(problem ? { problem } : {}),
     };
   });
-  return { compiled, image, checks: planned, rules: plannedRules, diagnostics: [...problems.list] };
+  // Sentences are read beside rungs that are not finished; nothing is judged by logic that is not whole.
+  return {
+    compiled,
+    ...(alone.hasErrors ? {} : { image }),
+    checks: planned,
+    rules: plannedRules,
+    diagnostics: [...problems.list],
+  };
 }
 
 /** A row can run beside the one above it, or beside one that those above it run beside: all others are over when it begins. */

@@ -32,6 +32,7 @@ export interface LastProof {
 export interface RevisionSummary {
   readonly revision: number;
   readonly name?: string;
+  /** What was said about it: lines of text. */ readonly note?: string;
   readonly madeAt: number;
   /** Edits since the one before in the list. */ readonly edits: number;
 }
@@ -78,7 +79,7 @@ export class ProjectStore {
         this.create(project, id);
         this.db.update(projects).set({ revision: last }).where(eq(projects.id, id)).run();
         this.db.delete(revisions).where(eq(revisions.projectId, id)).run();
-        for (const [i, r] of named.entries()) this.snapshot(id, i + 1, r.project, r.name);
+        for (const [i, r] of named.entries()) this.snapshot(id, i + 1, r.project, r.name, r.note);
         this.snapshot(id, last, project);
       }
     });
@@ -154,11 +155,20 @@ export class ProjectStore {
     });
   }
 
-  private snapshot(id: string, revision: number, document: Project, name?: string): void {
+  /** `note` undefined: what is said of it already stays. */
+  private snapshot(id: string, revision: number, document: Project, name?: string, note?: string): void {
+    const said = note === undefined ? {} : { note: note || null };
     this.db
       .insert(revisions)
-      .values({ projectId: id, revision, document: JSON.stringify(document), name: name ?? null, madeAt: this.clock() })
-      .onConflictDoUpdate({ target: [revisions.projectId, revisions.revision], set: { name: name ?? null } })
+      .values({
+        projectId: id,
+        revision,
+        document: JSON.stringify(document),
+        name: name ?? null,
+        ...said,
+        madeAt: this.clock(),
+      })
+      .onConflictDoUpdate({ target: [revisions.projectId, revisions.revision], set: { name: name ?? null, ...said } })
       .run();
   }
 
@@ -167,12 +177,21 @@ export class ProjectStore {
     const { revision: now } = this.get(id);
     const named = new Map(
       this.db
-        .select({ revision: revisions.revision, name: revisions.name, madeAt: revisions.madeAt })
+        .select({
+          revision: revisions.revision,
+          name: revisions.name,
+          note: revisions.note,
+          madeAt: revisions.madeAt,
+        })
         .from(revisions)
         .where(eq(revisions.projectId, id))
         .all()
         .map((r) => [r.revision, r]),
     );
+    const said = (revision: number) => {
+      const { name, note } = named.get(revision) ?? {};
+      return { ...(name ? { name } : {}), ...(note ? { note } : {}) };
+    };
     const first = this.db
       .select({ revision: revisions.revision, madeAt: revisions.madeAt })
       .from(revisions)
@@ -191,7 +210,7 @@ export class ProjectStore {
             revision: first.revision,
             madeAt: first.madeAt,
             edits: 0,
-            ...(named.get(first.revision)?.name ? { name: named.get(first.revision)!.name! } : {}),
+            ...said(first.revision),
           },
         ]
       : [];
@@ -199,10 +218,10 @@ export class ProjectStore {
     made.forEach((e, i) => {
       count++;
       const next = made[i + 1];
-      const name = named.get(e.revision)?.name;
+      const of = said(e.revision);
       if (next?.revision === e.revision) return;
-      if (!name && next && next.madeAt - e.madeAt < PAUSE_MS && e.revision !== now) return;
-      list.push({ revision: e.revision, madeAt: e.madeAt, edits: count, ...(name ? { name } : {}) });
+      if (!of.name && !of.note && next && next.madeAt - e.madeAt < PAUSE_MS && e.revision !== now) return;
+      list.push({ revision: e.revision, madeAt: e.madeAt, edits: count, ...of });
       count = 0;
     });
     return list.reverse();
@@ -234,9 +253,9 @@ export class ProjectStore {
     return { id, revision, document };
   }
 
-  /** Gives a revision a name, or takes it away with an empty one. */
-  nameRevision(id: string, revision: number, name: string): void {
-    this.snapshot(id, revision, this.revision(id, revision).document, name || undefined);
+  /** Gives a revision a name and says something about it; an empty one takes it away, a note left out stays. */
+  nameRevision(id: string, revision: number, name: string, note?: string): void {
+    this.snapshot(id, revision, this.revision(id, revision).document, name || undefined, note);
   }
 
   remove(id: string): void {

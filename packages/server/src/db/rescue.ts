@@ -9,7 +9,7 @@ export interface Rescued {
   readonly id: string;
   readonly project: Project;
   /** Whether it is what was stored last, not an earlier revision. */ readonly isLatest: boolean;
-  readonly named: readonly { readonly name: string; readonly project: Project }[];
+  readonly named: readonly { readonly name: string; readonly note?: string; readonly project: Project }[];
 }
 export interface Rescue {
   /** Where the damaged one lies now. */ readonly aside: string;
@@ -51,7 +51,11 @@ export function rescue(file: string, stamp: string): Rescue {
   for (const end of ['', '-wal', '-shm']) if (existsSync(file + end)) renameSync(file + end, aside + end);
   const found = new Map<
     string,
-    { latest?: Project; earlier?: { revision: number; project: Project }; named: { name: string; project: Project }[] }
+    {
+      latest?: Project;
+      earlier?: { revision: number; project: Project };
+      named: { name: string; note?: string; project: Project }[];
+    }
   >();
   const of = (id: string) => {
     let f = found.get(id);
@@ -68,11 +72,11 @@ export function rescue(file: string, stamp: string): Rescue {
       if (project) f.latest = project;
     }
     for (const row of rowsOf(client, 'revisions')) {
-      const { project_id: id, revision, name } = row;
+      const { project_id: id, revision, name, note } = row;
       const project = wholeOf(row['document']);
       if (typeof id !== 'string' || typeof revision !== 'number' || !project) continue;
       const f = of(id);
-      if (typeof name === 'string') f.named.push({ name, project });
+      if (typeof name === 'string') f.named.push({ name, ...(typeof note === 'string' ? { note } : {}), project });
       if (!f.earlier || f.earlier.revision < revision) f.earlier = { revision, project };
     }
   } catch {

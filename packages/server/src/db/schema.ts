@@ -40,6 +40,8 @@ export const revisions = sqliteTable(
       .references(() => projects.id, { onDelete: 'cascade' }),
     revision: integer('revision').notNull(),
     name: text('name'),
+    /** What is said about it: lines of text. */
+    note: text('note'),
     document: text('document').notNull(),
     madeAt: integer('made_at').notNull(),
   },

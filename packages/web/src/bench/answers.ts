@@ -159,7 +159,7 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
     case 'difference':
       return history?.differences(ask.about.line, ask.about.paths, MOST_COMPARED, ask.about.from);
     case 'record':
-      return history && !compiled.hasErrors ? recordRun(history, project, ask.about.name) : undefined;
+      return history && compiled.canRun ? recordRun(history, project, ask.about.name) : undefined;
     case 'playBack': {
       const r = readRecording(ask.about.text);
       return 'error' in r
@@ -177,7 +177,7 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
     case 'done':
       return history ? doneIn(history, project, history.end).map((d) => d.text) : [];
     case 'condition':
-      return latest.compiled.hasErrors
+      return !latest.compiled.canRun
         ? undefined
         : compileConditions(new Compiler(), project, [ask.about.text]).problems.get(ask.about.text);
     case 'ioPoints':

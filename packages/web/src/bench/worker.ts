@@ -98,7 +98,7 @@ function takeProject(project: Project, fresh: boolean): void {
   const compiled = compiler.compile([{ kind: 'project', name: project.name, project }]);
   latest = { project, compiled, image: undefined, diagnostics: [], history, sources: (i) => sources.get(i), holds };
   let lost: readonly string[] = [];
-  if (!compiled.hasErrors) {
+  if (compiled.canRun) {
     const next = withConditions(project, compiled);
     const known = image && sources.get(image);
     const isSame =
@@ -173,7 +173,7 @@ function newConditions(): void {
     !history ||
     !image ||
     !latest ||
-    latest.compiled.hasErrors ||
+    !latest.compiled.canRun ||
     [...new Set(wantedConditions())].every((t) => conditions.has(t) || unknown.has(t))
   )
     return;
@@ -187,7 +187,7 @@ function newConditions(): void {
 
 function describe(project: Project, compiled: Compiled, lost: readonly string[], checkMs: number): Checked {
   const sentences: readonly Diagnostic[] =
-    compiled.hasErrors || !(project.checks.length || project.rules.length)
+    !compiled.canRun || !(project.checks.length || project.rules.length)
       ? []
       : planProof(project, project.name, compiler).diagnostics;
   latest!.diagnostics = [...compiled.diagnostics, ...sentences];
@@ -196,7 +196,7 @@ function describe(project: Project, compiled: Compiled, lost: readonly string[],
     return {
       severity: d.severity,
       code: d.code,
-      message: d.message,
+      message: d.unfinished ? `Unfinished rung, left out of the run. ${d.message}` : d.message,
       origin: d.at.source.origin,
       start: d.at.start,
       end: d.at.end,
@@ -223,7 +223,7 @@ function describe(project: Project, compiled: Compiled, lost: readonly string[],
     uses: Object.fromEntries(usesOf(project, compiled)),
     tags,
     locals,
-    taken: !compiled.hasErrors,
+    taken: compiled.canRun,
     runs: history !== undefined,
     lost,
     checkMs,

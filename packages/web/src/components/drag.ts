@@ -40,6 +40,9 @@ export function grab(
         return;
       }
       isOn = true;
+      // The pointer drags; it does not mark text on its way.
+      getSelection()?.removeAllRanges();
+      document.body.style.userSelect = 'none';
       useDrag.setState({ dragged });
     }
     m.preventDefault();
@@ -49,6 +52,7 @@ export function grab(
     window.removeEventListener('pointermove', move);
     window.removeEventListener('pointerup', up);
     window.removeEventListener('keydown', key, true);
+    document.body.style.userSelect = '';
     useDrag.setState({ dragged: undefined });
   };
   // The sheet takes its drop on the same pointerup, before the drag is over.

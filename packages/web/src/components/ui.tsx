@@ -1,6 +1,6 @@
 /** Small parts that every area uses, so that they look and behave alike. */
 import { Tooltip } from 'radix-ui';
-import { type ButtonHTMLAttributes, type ReactNode, useId, useRef, useState } from 'react';
+import { type ButtonHTMLAttributes, type ReactNode, useEffect, useId, useRef, useState } from 'react';
 import type { ShownValue } from '@ferrule/core';
 import { valueText } from './values.js';
 
@@ -68,6 +68,22 @@ export function ForceMark({ value }: { readonly value: ShownValue }) {
   );
 }
 
+/** Text that is still being typed when its field is taken away, as by a key that leads elsewhere, is kept like text that is left. */
+function useKeptWhenGone(value: string, onCommit: (text: string) => void): { current: string | undefined } {
+  const typed = useRef<string>(undefined),
+    keep = useRef<(text: string) => void>(onCommit);
+  keep.current = (text) => {
+    if (text !== value) onCommit(text.trim());
+  };
+  useEffect(
+    () => () => {
+      if (typed.current !== undefined) keep.current(typed.current);
+    },
+    [],
+  );
+  return typed;
+}
+
 /** The same for a sentence that may need several lines. */
 export function EditSentence({
   value,
@@ -75,17 +91,20 @@ export function EditSentence({
   onCommit,
   placeholder = '',
   complete,
+  lines = false,
 }: {
   readonly value: string;
   readonly label: string;
   readonly onCommit: (text: string) => void;
   readonly placeholder?: string;
+  /** Shift+Enter begins a new line. */ readonly lines?: boolean;
   /** Ways to go on from what stands before the cursor: each replaces the last word. */ readonly complete?: (
     before: string,
   ) => readonly { readonly text: string; readonly about: string }[];
 }) {
   const field = useRef<HTMLTextAreaElement>(null),
     list = useId();
+  const typed = useKeptWhenGone(value, onCommit);
   const [offered, setOffered] = useState<readonly { readonly text: string; readonly about: string }[]>([]);
   const [at, setAt] = useState(0);
   const look = () => {
@@ -119,7 +138,10 @@ export function EditSentence({
             }
           : {})}
         className="block w-full resize-none rounded-sm border border-transparent bg-transparent px-1 py-0.5 [field-sizing:content] placeholder:text-faint hover:border-edge focus:border-copper focus:bg-sheet focus:outline-none"
-        onChange={look}
+        onChange={(e) => {
+          typed.current = e.target.value;
+          look();
+        }}
         onKeyDown={(e) => {
           if (e.key === 'F9') return;
           e.stopPropagation();
@@ -139,7 +161,7 @@ export function EditSentence({
             look();
             return;
           }
-          if (e.key === 'Enter') {
+          if (e.key === 'Enter' && !(lines && e.shiftKey)) {
             e.preventDefault();
             e.currentTarget.blur();
           }
@@ -154,6 +176,7 @@ export function EditSentence({
         }}
         onBlur={(e) => {
           setOffered([]);
+          typed.current = undefined;
           if (e.currentTarget.value !== value) onCommit(e.currentTarget.value.trim());
         }}
       />
@@ -201,6 +224,7 @@ export function EditInPlace({
   readonly mono?: boolean;
   readonly placeholder?: string;
 }) {
+  const typed = useKeptWhenGone(value, onCommit);
   return (
     <input
       key={value}
@@ -218,7 +242,11 @@ export function EditInPlace({
           e.currentTarget.blur();
         }
       }}
+      onChange={(e) => {
+        typed.current = e.target.value;
+      }}
       onBlur={(e) => {
+        typed.current = undefined;
         if (e.currentTarget.value !== value) onCommit(e.currentTarget.value.trim());
       }}
     />

@@ -252,8 +252,11 @@ export const useDocument = create<DocumentState>((set, get) => {
       else if (kept.base + 1 === now.revision && kept.sent)
         await load(id, kept.edits.slice(kept.sent), undefined, kept.aside);
       else {
-        localStorage.removeItem(storageKey(id));
-        await load(id, []);
+        // Somebody went on with the project since: what is kept here waits for the word whose goes on top.
+        await load(id, [], undefined, kept.aside);
+        unsent = [...kept.edits];
+        if (unsent.length) set({ saving: 'conflict' });
+        localStorage.setItem(storageKey(id), JSON.stringify(kept));
       }
     },
     close() {

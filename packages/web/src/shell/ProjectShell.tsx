@@ -11,6 +11,7 @@ import { type Project, kindOf } from '@ferrule/core';
 import { useStopStore } from '../components/asking.js';
 import { useDesk } from '../components/desk.js';
 import { Ghost } from '../components/Ghost.js';
+import { openByKey, useFocusKeeper } from '../components/focus.js';
 import { keyHandle } from '../components/kinds.js';
 import { Button } from '../components/ui.js';
 import { type HelpTopic, askHelp, helpTopic } from '../components/help-topic.js';
@@ -48,6 +49,7 @@ export function ProjectShell() {
   useBenchFeed(id);
   const [palette, setPalette] = useState(false);
   useShortcuts(setHelp, setPalette);
+  useFocusKeeper();
   const boundTo = project?.machine;
   useBoundKeys(boundTo, project?.bench?.keys);
   const bottom = useDesk((s) => s.bottom);
@@ -88,7 +90,7 @@ export function ProjectShell() {
             <Notices />
           </div>
           <AreaRail />
-          <main className="min-h-0 min-w-0 overflow-hidden">
+          <main tabIndex={-1} className="min-h-0 min-w-0 overflow-hidden outline-none">
             <Outlet />
           </main>
           <div className="relative col-span-2 flex min-h-0 border-t border-edge">
@@ -298,7 +300,7 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void, onPalette: (open: bool
       }
       if (e.key === 'F5' && command) {
         e.preventDefault();
-        document.querySelector<HTMLElement>('[aria-label="Run until …"]')?.click();
+        openByKey('[aria-label="Run until …"]');
         return;
       }
       if (e.key === 'F5') {
@@ -333,8 +335,9 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void, onPalette: (open: bool
     // Cells and fields keep their keys to themselves; these mean the same in all of them.
     const first = (e: KeyboardEvent) => {
       if (
-        (e.altKey && (e.key === 'ArrowLeft' || e.key === 'ArrowRight')) ||
-        ['F1', 'F5', 'F6', 'F10'].includes(e.key)
+        (e.altKey && (e.key === 'ArrowLeft' || e.key === 'ArrowRight' || /^[1-6]$/.test(e.key))) ||
+        ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'k') ||
+        ['F1', 'F5', 'F6', 'F8', 'F10'].includes(e.key)
       ) {
         onKey(e);
         e.stopPropagation();

@@ -17,6 +17,7 @@ import { Link, useNavigate, useParams } from 'react-router';
 import useSWR from 'swr';
 import { KEEP_ASKING } from '../components/polling.js';
 import { askBench, benchLive, tellBench, useBench } from '../bench/live.js';
+import { backAfterKey } from '../components/focus.js';
 import { Button, Hint } from '../components/ui.js';
 import { valueText } from '../components/values.js';
 import { useDocument } from '../document/store.js';
@@ -287,7 +288,12 @@ function Until() {
         </Popover.Trigger>
       </Hint>
       <Popover.Portal>
-        <Popover.Content sideOffset={6} className={`${sheet} w-[300px] p-3 text-[12.5px]`} aria-label="Run until">
+        <Popover.Content
+          sideOffset={6}
+          onCloseAutoFocus={backAfterKey}
+          className={`${sheet} w-[300px] p-3 text-[12.5px]`}
+          aria-label="Run until"
+        >
           <label>
             Run until{' '}
             <input

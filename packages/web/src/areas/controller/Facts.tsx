@@ -52,7 +52,10 @@ export function Facts({ view }: { readonly view: ControllerView }) {
           {(online && status ? rowsOf(status) : []).map(([k, v]) => (
             <div key={k} className="flex justify-between gap-3 border-b border-edge py-[3px]">
               <dt className="text-soft">{k}</dt>
-              <dd className="min-w-0 truncate text-right font-semibold" title={v}>
+              <dd
+                className={`min-w-0 text-right font-semibold ${k === 'Note' ? 'max-h-24 overflow-y-auto break-words whitespace-pre-line' : 'truncate'}`}
+                title={v}
+              >
                 {v}
               </dd>
             </div>

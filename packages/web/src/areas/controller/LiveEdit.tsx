@@ -173,13 +173,14 @@ export function Downloads({ view }: { readonly view: ControllerView }) {
     <section aria-label="Download" className="flex flex-col gap-2">
       <h3 className="text-[12px] font-semibold text-soft">Download</h3>
       <Readiness />
-      <input
+      <textarea
         aria-label="Note with the download"
         placeholder="What changed, for the log"
-        maxLength={500}
+        maxLength={2000}
+        rows={1}
         value={note}
         onChange={(e) => setNote(e.target.value)}
-        className="h-7 rounded-md border border-edge bg-sheet px-2"
+        className="max-h-40 min-h-8 resize-none rounded-md border border-edge bg-sheet px-2 py-1 [field-sizing:content]"
       />
       <div className="flex gap-1.5">
         <Button

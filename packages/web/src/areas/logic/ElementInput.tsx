@@ -10,6 +10,8 @@ import { declarations } from './sheet-edits.js';
 interface Props {
   readonly label: string;
   readonly initial: string;
+  /** What stands there now; text that differs from it is work that must not get lost. */
+  readonly original: string;
   readonly kind: 'contact' | 'coil' | 'line' | 'name';
   readonly fresh?: boolean;
   readonly isKnown: (name: string) => boolean;
@@ -21,7 +23,10 @@ interface Props {
     declares: boolean,
     goOn: boolean,
   ) => string | undefined | Promise<string | undefined>;
-  readonly onLeave: () => void;
+  /** The focus went elsewhere, or the page did: what was typed stays, whether it can be read yet or not. */
+  readonly onAway: (text: string) => void;
+  /** Escape, and only that, throws it away. */
+  readonly onLeave: (text: string | undefined) => void;
 }
 
 const SYSTEM_ENTRIES: readonly Tag[] = SYSTEM_TAGS.map((t) => ({
@@ -39,7 +44,18 @@ interface Option {
   readonly right: string;
 }
 
-export function ElementInput({ label, initial, kind, fresh = false, isKnown, preview, onCommit, onLeave }: Props) {
+export function ElementInput({
+  label,
+  initial,
+  original,
+  kind,
+  fresh = false,
+  isKnown,
+  preview,
+  onCommit,
+  onAway,
+  onLeave,
+}: Props) {
   const project = useDocument((s) => s.project);
   const tags = project?.tags ?? [];
   const recent = useDesk((s) => s.recentTags);
@@ -123,6 +139,27 @@ export function ElementInput({ label, initial, kind, fresh = false, isKnown, pre
   };
   // Once it is taken, losing the focus is no leaving.
   const taken = useRef(false);
+  const typed = () => (text.trim() && text.trim() !== original.trim() ? text : undefined);
+  const away = () => {
+    if (taken.current) return;
+    taken.current = true;
+    const kept = typed();
+    if (kept === undefined) onLeave(undefined);
+    else onAway(kept);
+  };
+  // Another area or program takes the field away without the focus leaving it first.
+  const goes = useRef(away);
+  goes.current = away;
+  const isThere = useRef(false);
+  useEffect(() => {
+    isThere.current = true;
+    return () => {
+      isThere.current = false;
+      queueMicrotask(() => {
+        if (!isThere.current) goes.current();
+      });
+    };
+  }, []);
   const commit = async (declares: boolean, goOn: boolean) => {
     taken.current = true;
     const refused = await onCommit(text, declares, goOn);
@@ -130,7 +167,9 @@ export function ElementInput({ label, initial, kind, fresh = false, isKnown, pre
     setProblem(refused);
     // Going on, the same line is empty again.
     if (!refused && goOn) {
-      taken.current = false;
+      requestAnimationFrame(() => {
+        if (isThere.current) taken.current = false;
+      });
       setText('');
       setCaret(0);
     }
@@ -139,7 +178,8 @@ export function ElementInput({ label, initial, kind, fresh = false, isKnown, pre
     e.stopPropagation();
     if (e.key === 'Escape') {
       e.preventDefault();
-      onLeave();
+      taken.current = true;
+      onLeave(typed());
     } else if (e.key === 'Tab' && found.length) {
       e.preventDefault();
       complete(found[Math.max(at, 0)]!);
@@ -155,6 +195,11 @@ export function ElementInput({ label, initial, kind, fresh = false, isKnown, pre
       else void commit(e.ctrlKey || e.metaKey, fresh && e.shiftKey);
     }
   };
+  // What is said about the line stays in sight, also at the end of the sheet.
+  const below = useRef<HTMLSpanElement>(null);
+  useEffect(() => {
+    below.current?.scrollIntoView({ block: 'nearest' });
+  }, [text, problem, found.length]);
   const drawn = isWide && text.trim() && preview ? preview(text) : undefined;
   return (
     <span
@@ -176,7 +221,8 @@ export function ElementInput({ label, initial, kind, fresh = false, isKnown, pre
         value={text}
         onKeyDown={onKey}
         onBlur={() => {
-          if (!taken.current) onLeave();
+          // Another window in front is no reason to stop typing here.
+          if (document.hasFocus()) away();
         }}
         onChange={(e) => {
           setText(e.target.value);
@@ -187,7 +233,7 @@ export function ElementInput({ label, initial, kind, fresh = false, isKnown, pre
         onSelect={(e) => setCaret(e.currentTarget.selectionStart ?? 0)}
         className={`h-8 w-full rounded-md border-2 bg-sheet px-2 font-mono text-[12.5px] shadow-lg outline-none ${problem ? 'border-bad' : 'border-copper'}`}
       />
-      <span className="absolute top-9 left-0 z-30 flex w-full flex-col items-start gap-1">
+      <span ref={below} className="absolute top-9 left-0 z-30 flex w-full flex-col items-start gap-1">
         {problem && (
           <span
             role="alert"

@@ -11,6 +11,7 @@ import {
   useRef,
   useState,
 } from 'react';
+import { flushSync } from 'react-dom';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import {
   type Cursor,
@@ -46,15 +47,18 @@ import {
   type Drop,
   type DropWhere,
   type Ladder,
+  type Refused,
   copyRungs,
   declarations,
   dropOn,
   isRungText,
+  lineAsTyped,
   lineProblem,
   pasteAt,
   pasteRungs,
   rungOfLine,
   runText,
+  takeOutEdit,
   together,
 } from './sheet-edits.js';
 import { useUses } from './uses.js';
@@ -71,6 +75,7 @@ type Typing =
       readonly kind: 'element';
       readonly edit: 'insertAfter' | 'insertBefore' | 'replace' | 'addLeg';
       readonly initial: string;
+      /** What stands there: nothing, unless it is replaced. */ readonly original: string;
     }
   | { readonly kind: 'line'; readonly initial: string; /** A new rung goes here. */ readonly fresh?: number }
   | { readonly kind: 'rename'; readonly initial: string };
@@ -105,7 +110,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
   const [said, setSaid] = useState<string>();
   const [drop, setDrop] = useState<Drop & { readonly rung: string }>();
   const scroller = useRef<HTMLDivElement>(null);
-  const unseen = useRef<number>(undefined);
+  const unseen = useRef<{ readonly rung: number; readonly align: 'center' | 'auto' }>(undefined);
   const over = useRef<Over>(undefined);
   const width = useWidth(scroller) - 44 - 26;
   const below = desk.showDescription ? DESCRIPTION_PX : 0;
@@ -160,16 +165,17 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
       const row = rows.indexOf(rung);
       if (stays) return;
       if (row >= 0) virtual.scrollToIndex(row, { align: 'auto' });
-      else unseen.current = rung;
+      else unseen.current = { rung, align: 'center' };
     },
     [pou.rungs.length, rows, virtual],
   );
-  // What was folded away when it was asked for is gone to once it is there.
+  // What was folded away or not made yet when it was asked for is gone to once it is there.
   useEffect(() => {
-    const row = unseen.current === undefined ? -1 : rows.indexOf(unseen.current);
-    if (row >= 0) {
+    const wanted = unseen.current,
+      row = wanted ? rows.indexOf(wanted.rung) : -1;
+    if (wanted && row >= 0) {
       unseen.current = undefined;
-      virtual.scrollToIndex(row, { align: 'center' });
+      virtual.scrollToIndex(row, { align: wanted.align });
     }
   }, [rows]);
 
@@ -198,9 +204,58 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     setComment((c) => (c === current?.id ? c : undefined));
     setHeading((h) => (h === current?.id ? h : undefined));
   }, [current?.id]);
+  // What was said of an edit is over once that is taken back.
+  const undone = useDocument((s) => s.redoStack.length);
+  useEffect(() => setSaid(undefined), [undone]);
   const leave = () => {
     setTyping(undefined);
     focus();
+  };
+  /** The edit that keeps what is being typed as it stands, readable or not; undefined for a name. */
+  const editAsTyped = (text: string): Edit | undefined => {
+    if (typing?.kind === 'line' && (typing.fresh !== undefined || !current))
+      return {
+        kind: 'addRung',
+        pou: pou.id,
+        rung: { id: newId('r'), ...rungOfLine(text) },
+        at: current ? (typing.fresh ?? 0) : 0,
+      };
+    if (!current || !typing || typing.kind === 'rename') return undefined;
+    const r = typing.kind === 'element' ? editRung(current.line, cursor, { kind: typing.edit, text }) : undefined;
+    const to =
+      typing.kind === 'line'
+        ? rungOfLine(text)
+        : { line: r && 'line' in r ? r.line : lineAsTyped(current.line, cursor, typing.edit, text) };
+    return { kind: 'changeRung', pou: pou.id, id: current.id, to };
+  };
+  /** The focus went elsewhere while something was being typed. */
+  const keepTyped = (text: string) => {
+    if (typing?.kind === 'rename') {
+      void commitRename(text, false);
+      return;
+    }
+    const e = editAsTyped(text);
+    setTyping(undefined);
+    if (!e) return;
+    if (change(e) && e.kind === 'addRung') setPosition({ rung: e.at ?? 0, element: 0 });
+    note(text);
+  };
+  /** Escape: what was typed goes, and undo brings it back. */
+  const throwAway = (text: string | undefined) => {
+    const e = text === undefined ? undefined : editAsTyped(text);
+    if (e && change(e))
+      change(
+        e.kind === 'addRung'
+          ? { kind: 'removeRung', pou: pou.id, id: e.rung.id }
+          : {
+              kind: 'changeRung',
+              pou: pou.id,
+              id: current!.id,
+              to: { line: current!.line, comment: current!.comment ?? null },
+            },
+      );
+    if (e) setSaid('Not kept. Ctrl+Z brings back what was typed.');
+    leave();
   };
   const isKnown = (name: string) =>
     name in tags ||
@@ -235,7 +290,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
       const at = current ? (typing.fresh ?? 0) : 0;
       change(together('New rung', [{ kind: 'addRung', pou: pou.id, rung: { id: newId('r'), ...text }, at }, ...extra]));
       setPosition({ rung: at, element: 0 });
-      requestAnimationFrame(() => virtual.scrollToIndex(Math.max(0, rows.indexOf(at)), { align: 'auto' }));
+      unseen.current = { rung: at, align: 'auto' };
       if (goOn) {
         setTyping({ kind: 'line', initial: '', fresh: at + 1 });
         return undefined;
@@ -255,14 +310,18 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     leave();
     return undefined;
   };
-  const commitRename = async (name: string): Promise<string | undefined> => {
+  const commitRename = async (name: string, stays = true): Promise<string | undefined> => {
     if (!current || !node) return undefined;
     const start =
       node.kind === 'contact' || node.kind === 'coil' ? current.line.indexOf(node.tag, node.start) : node.start;
     const r = await askBench('rename', { place: { kind: 'rung', id: current.id }, offset: start, to: name });
-    if ('refused' in r) return r.refused;
+    if (!stays) setTyping(undefined);
+    if ('refused' in r) {
+      if (!stays) setSaid(`Not renamed to ${name}: ${r.refused}`);
+      return r.refused;
+    }
     change(r);
-    leave();
+    if (stays) leave();
     return undefined;
   };
 
@@ -311,8 +370,23 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
   const chosenText = (): string | undefined =>
     current && (chosenRungs ? copyRungs(pou, ...rungRange()) : (runText(current.line, cursor) ?? current.line));
   const takeOut = () => {
-    if (chosenRungs) deleteRungs();
-    else setSaid(perform({ kind: 'delete' }));
+    if (chosenRungs) {
+      deleteRungs();
+      return;
+    }
+    if (!current) {
+      setSaid('There is no rung here.');
+      return;
+    }
+    const r = takeOutEdit(pou, current, cursor);
+    if ('refused' in r) {
+      setSaid(r.refused);
+      return;
+    }
+    change(r.edit);
+    if (r.edit.kind !== 'removeRung') setPosition({ rung: position.rung, ...r.cursor });
+    if (r.isUnfinished)
+      setSaid(`Rung ${position.rung + 1} has no output now: it is unfinished and left out of the run.`);
   };
   /** By a key the browser's own event carries the clipboard; from a menu the page has to ask for it, which not every address may. */
   const copy = async (then?: () => void) => {
@@ -324,8 +398,8 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
       setSaid(NO_CLIPBOARD);
       return;
     }
-    then?.();
-    setSaid(chosenRungs ? 'Copied as rung lines.' : `Copied: ${text}`);
+    if (then) then();
+    else setSaid(chosenRungs ? 'Copied as rung lines.' : `Copied: ${text}`);
   };
   const onCopy = (e: ClipboardEvent, cuts: boolean) => {
     if (isField(e.target)) return;
@@ -334,7 +408,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     e.preventDefault();
     e.clipboardData.setData('text/plain', text);
     if (cuts) takeOut();
-    else setSaid(chosenRungs ? 'Copied as rung lines.' : `Copied: ${text}`);
+    if (!cuts) setSaid(chosenRungs ? 'Copied as rung lines.' : `Copied: ${text}`);
   };
   const paste = (text: string, onlyTag = false): void => {
     const given = text.trim();
@@ -366,25 +440,24 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     else toRung(r.line, r.cursor);
   };
 
+  const replaceWith = (text: string) => setTyping({ kind: 'element', edit: 'replace', initial: text, original: text });
   const command = (c: Command): void => {
     setSaid(undefined);
     switch (c) {
       case 'insert':
-        setTyping({ kind: 'element', edit: 'insertAfter', initial: '' });
+        setTyping({ kind: 'element', edit: 'insertAfter', initial: '', original: '' });
         return;
       case 'insertFront':
-        setTyping({ kind: 'element', edit: 'insertBefore', initial: '' });
+        setTyping({ kind: 'element', edit: 'insertBefore', initial: '', original: '' });
         return;
       case 'change':
-        if (node && current && (to === undefined || to === element))
-          setTyping({ kind: 'element', edit: 'replace', initial: nodeText(current.line, node) });
-        else if (current && to !== undefined)
-          setTyping({ kind: 'element', edit: 'replace', initial: runText(current.line, cursor) ?? '' });
+        if (node && current && (to === undefined || to === element)) replaceWith(nodeText(current.line, node));
+        else if (current && to !== undefined) replaceWith(runText(current.line, cursor) ?? '');
         else if (current) setTyping({ kind: 'line', initial: current.line });
         else setTyping({ kind: 'line', initial: '', fresh: 0 });
         return;
       case 'leg':
-        setTyping({ kind: 'element', edit: 'addLeg', initial: '' });
+        setTyping({ kind: 'element', edit: 'addLeg', initial: '', original: '' });
         return;
       case 'line':
         if (current) setTyping({ kind: 'line', initial: current.line });
@@ -399,11 +472,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
         deleteRungs();
         return;
       case 'delete':
-        if (chosenRungs) {
-          deleteRungs();
-          return;
-        }
-        setSaid(perform({ kind: 'delete' }));
+        takeOut();
         return;
       case 'rungUp':
         moveRungs(-1);
@@ -429,23 +498,15 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
         else goTo({ rung: 0, element: 0, rungTo: pou.rungs.length - 1 });
         return;
       case 'comment':
-        if (current) {
-          setComment(current.id);
-          requestAnimationFrame(() =>
-            scroller.current
-              ?.querySelector<HTMLElement>(`[aria-label="Comment of rung ${position.rung + 1}"]`)
-              ?.focus(),
-          );
-        }
-        return;
       case 'heading':
         if (current) {
-          setHeading(current.id);
-          requestAnimationFrame(() =>
-            scroller.current
-              ?.querySelector<HTMLElement>(`[aria-label="Heading above rung ${position.rung + 1}"]`)
-              ?.focus(),
-          );
+          // At once, so that no letter typed behind it is taken for a command.
+          flushSync(() => (c === 'comment' ? setComment(current.id) : setHeading(current.id)));
+          scroller.current
+            ?.querySelector<HTMLElement>(
+              `[aria-label="${c === 'comment' ? 'Comment of' : 'Heading above'} rung ${position.rung + 1}"]`,
+            )
+            ?.focus();
         }
         return;
       case 'fold': {
@@ -617,9 +678,11 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     } else if (!e.ctrlKey && !e.metaKey && !e.altKey && e.key.length === 1 && /[A-Za-z_!^(%]/.test(e.key)) {
       e.preventDefault();
       setTyping(
-        current
-          ? { kind: 'element', edit: to !== undefined ? 'replace' : 'insertAfter', initial: e.key }
-          : { kind: 'line', initial: e.key, fresh: 0 },
+        !current
+          ? { kind: 'line', initial: e.key, fresh: 0 }
+          : model?.layout
+            ? { kind: 'element', edit: to !== undefined ? 'replace' : 'insertAfter', initial: e.key, original: '' }
+            : { kind: 'line', initial: current.line + e.key },
       );
     }
   };
@@ -694,8 +757,13 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
 
   useEffect(() =>
     watchDrag(scroller, over, pou, models, setDrop, (d) => {
+      if ('refused' in d) {
+        setSaid(d.refused);
+        return;
+      }
       change(together('Move a part', d.edits));
       goTo({ rung: pou.rungs.findIndex((r) => r.id === d.rung), element: d.element });
+      if (d.leaves) setSaid(`Rung ${d.leaves} has no output now: it is unfinished and left out of the run.`);
       focus();
     }),
   );
@@ -786,6 +854,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
         ref={scroller}
         tabIndex={0}
         role="application"
+        data-home=""
         aria-label={`Rungs of ${pou.name}`}
         onKeyDown={onKey}
         onCopy={(e) => onCopy(e, false)}
@@ -803,7 +872,8 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
             typing={typing}
             onNew={() => command('newRung')}
             onCommit={commitLine}
-            onLeave={leave}
+            onAway={keepTyped}
+            onLeave={throwAway}
             preview={preview}
           />
         )}
@@ -826,9 +896,11 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
                     fresh={freshHere}
                     label={freshHere ? 'New rung as a line' : 'Rung as a line'}
                     initial={typing.initial}
+                    original={typing.fresh !== undefined ? '' : r.line}
                     isKnown={isKnown}
                     onCommit={commitLine}
-                    onLeave={leave}
+                    onAway={keepTyped}
+                    onLeave={throwAway}
                     preview={preview}
                   />
                 ) : typing.kind === 'rename' ? (
@@ -837,8 +909,10 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
                     kind="name"
                     label="New name"
                     initial={typing.initial}
+                    original={typing.initial}
                     isKnown={isKnown}
                     onCommit={commitRename}
+                    onAway={keepTyped}
                     onLeave={leave}
                   />
                 ) : (
@@ -854,9 +928,11 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
                       }[typing.edit]
                     }
                     initial={typing.initial}
+                    original={typing.original}
                     isKnown={isKnown}
                     onCommit={commitElement}
-                    onLeave={leave}
+                    onAway={keepTyped}
+                    onLeave={throwAway}
                   />
                 )
               ) : undefined;
@@ -886,6 +962,10 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
                     });
                     focus();
                     void fixProblem((perRung.get(r.id) ?? []).find((p) => p.severity === 'error'));
+                  }}
+                  onMend={() => {
+                    goTo({ rung: k, element: 0 }, true);
+                    setTyping({ kind: 'line', initial: r.line });
                   }}
                   onFold={() => {
                     foldSection(r.id);
@@ -970,7 +1050,7 @@ function withNew(
 const isField = (t: EventTarget): boolean => t instanceof HTMLElement && t.matches('input, textarea');
 
 /** While something is dragged: which place of which rung is under the pointer, and what the rung would be. */
-type Over = (Drop & { readonly rung: string }) | undefined;
+type Over = ((Drop | Refused) & { readonly rung: string }) | undefined;
 function watchDrag(
   scroller: { readonly current: HTMLElement | null },
   over: { current: Over },
@@ -989,7 +1069,7 @@ function watchDrag(
       | undefined;
   }[],
   show: (d: (Drop & { rung: string }) | undefined) => void,
-  take: (d: Drop & { rung: string }) => void,
+  take: (d: NonNullable<Over>) => void,
 ): () => void {
   const stop = useDrag.subscribe((s) => {
     if (!s.dragged) {
@@ -999,13 +1079,13 @@ function watchDrag(
       }
       return;
     }
-    const next = placeUnder(s);
-    if (next?.rung !== over.current?.rung || next?.line !== over.current?.line) {
-      over.current = next;
-      show(next);
-    }
+    const next = placeUnder(s),
+      lineOf = (o: Over) => (o && 'line' in o ? o.line : undefined);
+    const isOther = next?.rung !== over.current?.rung || lineOf(next) !== lineOf(over.current);
+    over.current = next;
+    if (isOther) show(next && 'line' in next ? next : undefined);
   });
-  const placeUnder = (s: ReturnType<typeof useDrag.getState>): (Drop & { rung: string }) | undefined => {
+  const placeUnder = (s: ReturnType<typeof useDrag.getState>): Over => {
     const row = document
       .elementsFromPoint(s.x, s.y)
       .map((e) => e.closest<HTMLElement>('[data-rung]'))
@@ -1015,27 +1095,29 @@ function watchDrag(
     const svg = row.querySelector('svg[role="group"]');
     const rung = pou.rungs[k],
       boxes = models[k]?.layout?.boxes;
-    if (!svg || !rung || !boxes) return undefined;
+    if (!rung) return undefined;
+    if (!svg || !boxes) return { ...dropOn(pou, rung, 0, 'insertAfter', s.dragged, s.copies), rung: rung.id };
     const at = svg.getBoundingClientRect();
     const x = s.x - at.left,
       y = s.y - at.top;
     const near = [...boxes].sort((a, b) => distance(a, x, y) - distance(b, x, y))[0];
-    if (!near || distance(near, x, y) > 90) return undefined;
+    if (!near || distance(near, x, y) > 90)
+      return {
+        refused: 'Nothing was moved: drop it on an element, at its left, its right or below it.',
+        rung: rung.id,
+      };
     const share = (x - near.x) / near.width;
     const isOutput = near.kind === 'coil' || near.kind === 'action' || near.kind === 'return';
     const where: DropWhere = s.onlyTag
       ? 'retag'
       : isOutput
-        ? s.dragged.text.startsWith('->')
-          ? 'addLeg'
-          : 'insertBefore'
+        ? 'insertBefore'
         : y > near.wireY + 20
           ? 'addLeg'
           : share < 0.5
             ? 'insertBefore'
             : 'insertAfter';
-    const d = dropOn(pou, rung, near.element, where, s.dragged, s.copies);
-    return d && { ...d, rung: rung.id };
+    return { ...dropOn(pou, rung, near.element, where, s.dragged, s.copies), rung: rung.id };
   };
   const up = () => {
     const d = over.current;
@@ -1145,13 +1227,15 @@ function EmptySheet({
   typing,
   onNew,
   onCommit,
+  onAway,
   onLeave,
   preview,
 }: {
   readonly typing: Typing | undefined;
   readonly onNew: () => void;
   readonly onCommit: (t: string, declares: boolean, goOn: boolean) => string | undefined;
-  readonly onLeave: () => void;
+  readonly onAway: (text: string) => void;
+  readonly onLeave: (text: string | undefined) => void;
   readonly preview: (line: string) => ReactNode;
 }) {
   return (
@@ -1162,8 +1246,10 @@ function EmptySheet({
           fresh
           label="New rung as a line"
           initial={typing.initial}
+          original=""
           isKnown={() => false}
           onCommit={onCommit}
+          onAway={onAway}
           onLeave={onLeave}
           preview={preview}
         />

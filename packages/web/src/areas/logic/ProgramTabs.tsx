@@ -3,6 +3,7 @@ import { ChevronDown, Plus } from 'lucide-react';
 import { DropdownMenu, Popover } from 'radix-ui';
 import { useState, type KeyboardEvent } from 'react';
 import { type Changes, type Edit, type ProjectPou, type ProjectTask, literally, renamePou } from '@ferrule/core';
+import { focusHome } from '../../components/focus.js';
 import { Button, EditInPlace, MENU, MENU_ITEM } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 
@@ -94,6 +95,7 @@ function NameField({ pou, onDone }: { readonly pou: ProjectPou; readonly onDone:
   return (
     <input
       autoFocus
+      data-naming=""
       aria-label={`Name of ${pou.name}`}
       defaultValue={pou.name}
       spellCheck={false}
@@ -101,10 +103,10 @@ function NameField({ pou, onDone }: { readonly pou: ProjectPou; readonly onDone:
       onBlur={(e) => commit(e.currentTarget.value.trim())}
       onKeyDown={(e) => {
         e.stopPropagation();
-        if (e.key === 'Enter') e.currentTarget.blur();
-        if (e.key === 'Escape') {
-          e.currentTarget.value = pou.name;
+        if (e.key === 'Escape') e.currentTarget.value = pou.name;
+        if (e.key === 'Enter' || e.key === 'Escape') {
           e.currentTarget.blur();
+          focusHome();
         }
       }}
       className="h-6 w-36 rounded border border-copper bg-sheet px-1.5 text-[12.5px] outline-none"
@@ -172,8 +174,8 @@ function TabMenu({
         </button>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content sideOffset={4} className={MENU}>
-          <DropdownMenu.Item className={MENU_ITEM} onSelect={() => requestAnimationFrame(onRename)}>
+        <DropdownMenu.Content sideOffset={4} className={MENU} onCloseAutoFocus={giveFocusToName}>
+          <DropdownMenu.Item className={MENU_ITEM} onSelect={onRename}>
             <span className="flex-1">Rename</span>
             <kbd className="font-mono text-[10.5px] text-faint">F2</kbd>
           </DropdownMenu.Item>
@@ -240,7 +242,7 @@ function NewMenu({ onChoose }: { readonly onChoose: (id: string) => void }) {
         </button>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content sideOffset={4} className={MENU}>
+        <DropdownMenu.Content sideOffset={4} className={MENU} onCloseAutoFocus={giveFocusToName}>
           {NEW.map(([words, language, kind, stem]) => (
             <DropdownMenu.Item key={words} className={MENU_ITEM} onSelect={() => make(language, kind, stem)}>
               {words}
@@ -251,6 +253,14 @@ function NewMenu({ onChoose }: { readonly onChoose: (id: string) => void }) {
     </DropdownMenu.Root>
   );
 }
+
+/** A menu gives the focus back to its button, unless a name is being typed for what it made. */
+const giveFocusToName = (e: Event) => {
+  const field = document.querySelector<HTMLInputElement>('[data-naming]');
+  if (!field) return;
+  e.preventDefault();
+  field.focus();
+};
 
 function Tasks() {
   const tasks = useDocument((s) => s.project?.tasks) ?? [];

@@ -19,6 +19,8 @@ interface RowProps {
   readonly stop: 'on' | 'off' | undefined;
   readonly typesHeading: boolean;
   readonly typesComment: boolean;
+  /** The line of a rung that cannot be read is opened. */
+  readonly onMend: () => void;
   readonly onFix: () => void;
   readonly onFold: () => void;
   readonly onHeading: (text: string) => void;
@@ -40,6 +42,7 @@ export function RungRow({
   stop,
   typesHeading,
   typesComment,
+  onMend,
   onFix,
   onFold,
   onHeading,
@@ -110,12 +113,18 @@ export function RungRow({
               {model.layout ? (
                 children
               ) : (
-                <div className="py-2">
-                  <code className="font-mono text-[12.5px]">{rung.line}</code>
-                  <p className="text-bad">
-                    {model.problem ? `Column ${model.problem.at + 1}: ${model.problem.message}` : ''}
-                  </p>
-                </div>
+                <button
+                  tabIndex={-1}
+                  aria-label={`Rung ${number}, unfinished: ${rung.line || 'empty'}`}
+                  onClick={onMend}
+                  className="my-1 flex w-full flex-wrap items-baseline gap-x-3 rounded border border-dashed border-bad px-2 py-1 text-left"
+                >
+                  <span className="text-[12px] font-semibold text-bad">Unfinished</span>
+                  <code className="font-mono text-[12.5px]">{rung.line || 'empty'}</code>
+                  <span className="text-[12px] text-bad">
+                    {`Left out of the run.${model.problem ? ` Column ${model.problem.at + 1}: ${model.problem.message}` : ''}`}
+                  </span>
+                </button>
               )}
               {input && (
                 <div
@@ -130,7 +139,7 @@ export function RungRow({
                 </div>
               )}
             </div>
-            {error && (
+            {error && model.layout && (
               <p role="note" className="flex items-center gap-2 pb-1 text-[12px] text-bad">
                 <span>{error.message}</span>
                 <Button look="quiet" tight keys="Ctrl+." tabIndex={-1} onClick={onFix}>

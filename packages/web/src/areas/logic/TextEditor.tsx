@@ -370,7 +370,11 @@ export function TextEditor({ id, name, text }: Props) {
             ]),
           ),
           keymap.of([...searchKeymap, ...foldKeymap, ...defaultKeymap, indentWithTab]),
-          EditorView.contentAttributes.of({ 'aria-label': `Text of ${name}`, tabindex: '0' }),
+          EditorView.contentAttributes.of(() => ({
+            'aria-label': `Text of ${nameNow.current}`,
+            tabindex: '0',
+            'data-home': '',
+          })),
           EditorView.updateListener.of((u) => {
             if (u.docChanged && u.transactions.some((x) => x.docChanged && !x.isUserEvent('ferrule'))) {
               const { project, edit } = useDocument.getState();

@@ -1,17 +1,18 @@
 /** Revisions: the stretches of work and what was given a name; any two compared; an old one brought back, which can be undone. */
-import { useMemo, useState } from 'react';
+import { type KeyboardEvent, useMemo, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import useSWR from 'swr';
 import { type Project, compareProjects } from '@ferrule/core';
 import { api, messageOf } from '../../api.js';
 import { useBench } from '../../bench/live.js';
 import { Differences } from '../../components/Differences.js';
-import { Button, EditInPlace } from '../../components/ui.js';
+import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
 import { useDocument } from '../../document/store.js';
 
 interface Summary {
   readonly revision: number;
   readonly name?: string;
+  readonly note?: string;
   readonly madeAt: number;
   readonly edits: number;
 }
@@ -30,6 +31,7 @@ export function RevisionsArea() {
   const { data: list, error, mutate } = useSWR<readonly Summary[]>(`/projects/${id}/revisions?now=${revision}`);
   const [search, setSearch] = useSearchParams();
   const [problem, setProblem] = useState<string>();
+  const [isNaming, setIsNaming] = useState(false);
   const navigate = useNavigate();
   const to = search.get('to') ?? 'now';
   const from = search.get('from') ?? String(list?.find((r) => r.revision < revision)?.revision ?? revision);
@@ -38,14 +40,18 @@ export function RevisionsArea() {
   const before = from === 'now' ? project : a?.document,
     after = to === 'now' ? project : b?.document;
   const differences = useMemo(() => (before && after ? compareProjects(before, after) : undefined), [before, after]);
-  const nameIt = async (r: number, name: string) => {
+  /** `r` undefined: the project as it is now, with what is not saved yet. True when it was kept. */
+  const nameIt = async (r: number | undefined, name: string, note?: string): Promise<boolean> => {
     setProblem(undefined);
     try {
       await useDocument.getState().flush();
-      await api('PUT', `/projects/${id}/revisions/${r}/name`, { name });
+      const at = r ?? useDocument.getState().revision;
+      await api('PUT', `/projects/${id}/revisions/${at}/name`, { name, ...(note === undefined ? {} : { note }) });
       await mutate();
+      return true;
     } catch (e) {
       setProblem(messageOf(e));
+      return false;
     }
   };
   const choose = (which: 'from' | 'to', value: string) => setSearch({ from, to, [which]: value }, { replace: true });
@@ -97,6 +103,17 @@ export function RevisionsArea() {
               ? ''
               : ' · saving'}
         </span>
+        {s && (s.name || s.note) && (
+          <span className="block text-[12px]">
+            <EditSentence
+              lines
+              value={s.note ?? ''}
+              label={`Note of revision ${s.revision}`}
+              placeholder="a note: why, tried with whom"
+              onCommit={(note) => void nameIt(s.revision, s.name ?? '', note)}
+            />
+          </span>
+        )}
       </td>
     </tr>
   );
@@ -105,8 +122,21 @@ export function RevisionsArea() {
       <section aria-label="Revisions" className="flex min-h-0 flex-col overflow-y-auto border-r border-edge bg-sunk">
         <div className="flex items-center gap-2 px-3 py-2">
           <h2 className="flex-1 text-[14px] font-semibold">Revisions</h2>
-          <Button onClick={() => void nameIt(revision, `Revision ${revision}`)}>Name this one</Button>
+          <Button onClick={() => setIsNaming(true)} aria-expanded={isNaming}>
+            Name this one
+          </Button>
         </div>
+        {isNaming && (
+          <NameForm
+            revision={revision}
+            onKeep={async (name, note) => {
+              const done = await nameIt(undefined, name, note);
+              if (done) setIsNaming(false);
+              return done;
+            }}
+            onLeave={() => setIsNaming(false)}
+          />
+        )}
         {(problem ?? error) && (
           <p role="alert" className="mx-3 rounded-md bg-bad-soft px-2 py-1 text-bad">
             {problem ?? messageOf(error)}
@@ -143,6 +173,61 @@ export function RevisionsArea() {
           )}
         </div>
       </section>
+    </div>
+  );
+}
+
+/** A name and a note for the project as it is now. */
+function NameForm({
+  revision,
+  onKeep,
+  onLeave,
+}: {
+  readonly revision: number;
+  readonly onKeep: (name: string, note: string) => Promise<boolean>;
+  readonly onLeave: () => void;
+}) {
+  const [name, setName] = useState(''),
+    [note, setNote] = useState('');
+  const keep = () => {
+    if (name.trim()) void onKeep(name.trim(), note.trim());
+  };
+  const onKey = (e: KeyboardEvent) => {
+    e.stopPropagation();
+    if (e.key === 'Escape') onLeave();
+    if (e.key === 'Enter' && (e.ctrlKey || e.metaKey || e.target instanceof HTMLInputElement)) {
+      e.preventDefault();
+      keep();
+    }
+  };
+  return (
+    <div className="mx-3 mb-2 flex flex-col gap-1.5 rounded-md border border-edge bg-sheet p-2" onKeyDown={onKey}>
+      <input
+        autoFocus
+        aria-label="Name for this revision"
+        placeholder={`Name for rev ${revision}, such as As delivered`}
+        maxLength={200}
+        value={name}
+        onChange={(e) => setName(e.target.value)}
+        className="h-8 rounded-md border border-edge bg-sheet px-2"
+      />
+      <textarea
+        aria-label="Note for this revision"
+        placeholder="A note: what changed and why, tried with whom"
+        maxLength={4000}
+        rows={3}
+        value={note}
+        onChange={(e) => setNote(e.target.value)}
+        className="rounded-md border border-edge bg-sheet px-2 py-1 [field-sizing:content]"
+      />
+      <div className="flex gap-1.5">
+        <Button look="strong" keys="Ctrl+⏎" disabled={!name.trim()} onClick={keep}>
+          Keep the name
+        </Button>
+        <Button look="quiet" keys="Esc" onClick={onLeave}>
+          Leave
+        </Button>
+      </div>
     </div>
   );
 }

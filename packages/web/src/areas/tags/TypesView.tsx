@@ -5,6 +5,7 @@ import { useSearchParams } from 'react-router';
 import { type MemberLine, type TypeParts, type ValueLine, readType, renameType, typeToText } from '@ferrule/core';
 import { askBench, useBench } from '../../bench/live.js';
 import type { Answers } from '../../bench/protocol.js';
+import { focusField } from '../../components/focus.js';
 import { Button, Cell, EditInPlace } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 
@@ -20,6 +21,7 @@ export function TypesView() {
     const id = newId('y');
     edit({ kind: 'addType', type: { id, text: text(`${stem}${n}`) }, at: types.length });
     setSearch({ view: 'types', type: id });
+    focusField(`Name of type ${stem}${n}`);
   };
   const mine = problems.filter((p) => p.origin.kind === 'pou' && p.origin.id === chosen?.id);
   return (
@@ -39,9 +41,9 @@ export function TypesView() {
                   <span className="min-w-0 flex-1 truncate">{p.name || '(no name)'}</span>
                   <span className="text-[11px] text-faint">
                     {p.kind === 'struct'
-                      ? `${p.members.length} members`
+                      ? `${p.members.length} member${p.members.length === 1 ? '' : 's'}`
                       : p.kind === 'enum'
-                        ? `${p.values.length} values`
+                        ? `${p.values.length} value${p.values.length === 1 ? '' : 's'}`
                         : 'text'}
                   </span>
                 </button>
@@ -267,9 +269,11 @@ function Members({
       <Button
         look="quiet"
         className="mt-2"
-        onClick={() =>
-          put({ ...parts, members: [...members, { name: fresh('m', members), type: members.at(-1)?.type ?? 'INT' }] })
-        }
+        onClick={() => {
+          const name = fresh('m', members);
+          put({ ...parts, members: [...members, { name, type: members.at(-1)?.type ?? 'INT' }] });
+          focusField(`Name of member ${name}`);
+        }}
       >
         <Plus size={13} /> Member
       </Button>
@@ -342,7 +346,11 @@ function Values({
       <Button
         look="quiet"
         className="mt-2"
-        onClick={() => put({ ...parts, values: [...values, { name: fresh('Value', values) }] })}
+        onClick={() => {
+          const name = fresh('Value', values);
+          put({ ...parts, values: [...values, { name }] });
+          focusField(`Name of value ${name}`);
+        }}
       >
         <Plus size={13} /> Value
       </Button>

@@ -1,0 +1,205 @@
+/** What hands do: typed work stays, the focus is where the next key is wanted, drops say why not. By keys and mouse, as a person. */
+import { type Page, expect, test } from '@playwright/test';
+import { COMMANDS } from '../packages/web/src/areas/logic/commands.js';
+import { PORT, element, openDemo, toArea } from './ferrule.js';
+
+const unfinished = (page: Page) => page.getByRole('button', { name: /^Rung \d+, unfinished/ });
+const sheetHasFocus = async (page: Page) => {
+  await expect
+    .poll(() => page.evaluate(() => document.activeElement?.getAttribute('aria-label') ?? 'nothing'))
+    .toMatch(/^Rungs of/);
+};
+
+test('a rung that is typed but not finished stays, is marked and counted, and all else runs without it', async ({
+  page,
+}) => {
+  await openDemo(page);
+  await element(page, 2, '').first().click();
+  await page.keyboard.press('Insert');
+  await page.keyboard.type('Caps & ');
+  await page.getByRole('slider', { name: 'Time line' }).click({ position: { x: 300, y: 60 } });
+  await expect(unfinished(page)).toHaveAccessibleName('Rung 3, unfinished: Caps &');
+  await expect(unfinished(page)).toContainText('Left out of the run.');
+  await expect(page.getByRole('button', { name: /1 problem/ })).toBeVisible();
+  await expect(page.getByText('last good logic runs')).toHaveCount(0);
+  // Everything else is taken by the bench at once: a new rung beside it works.
+  await unfinished(page).click();
+  await page.keyboard.press('Escape');
+  await sheetHasFocus(page);
+  // Mended where it stands, it is a rung like all others.
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('End');
+  await page.keyboard.type(' StopOK -> Running');
+  await page.keyboard.press('Enter');
+  await expect(unfinished(page)).toHaveCount(0);
+  await expect(element(page, 3, 'Caps,')).toBeVisible();
+});
+
+test('another area, another program and a letter over an element lose nothing that was typed', async ({ page }) => {
+  await openDemo(page);
+  await element(page, 2, '').first().click();
+  await page.keyboard.press('Insert');
+  await page.keyboard.type('!Guard |');
+  await page.keyboard.press('Alt+2');
+  await expect(page).toHaveURL(/\/tags/);
+  await page.keyboard.press('Alt+3');
+  await expect(unfinished(page)).toHaveAccessibleName('Rung 3, unfinished: !Guard |');
+  await page.keyboard.press('Control+z');
+  await expect(unfinished(page)).toHaveCount(0);
+  // At an element: what makes no rung yet leaves the rung unfinished, with both in its line.
+  await element(page, 2, '').first().click();
+  await page.keyboard.type('x >=');
+  await page.keyboard.press('Tab');
+  await expect(unfinished(page)).toHaveAccessibleName(/x >=/);
+  await page.getByRole('button', { name: 'Rung 1', exact: true }).click();
+  await page.keyboard.press('Control+z');
+  await expect(unfinished(page)).toHaveCount(0);
+});
+
+test('Escape alone throws away what was typed, and undo brings it back', async ({ page }) => {
+  await openDemo(page);
+  await element(page, 2, '').first().click();
+  await page.keyboard.press('Insert');
+  await page.keyboard.type('Caps & (');
+  await page.keyboard.press('Escape');
+  await expect(unfinished(page)).toHaveCount(0);
+  await sheetHasFocus(page);
+  await page.keyboard.press('Control+z');
+  await expect(unfinished(page)).toHaveAccessibleName('Rung 3, unfinished: Caps & (');
+  await page.keyboard.press('Control+z');
+  await expect(unfinished(page)).toHaveCount(0);
+});
+
+test('dragging the only coil away leaves its rung unfinished; a drop that cannot be says why; no text gets marked', async ({
+  page,
+}) => {
+  await openDemo(page);
+  const drag = async (from: ReturnType<typeof element>, to: { x: number; y: number }) => {
+    const a = (await from.boundingBox())!;
+    await page.mouse.move(a.x + a.width / 2, a.y + a.height / 2);
+    await page.mouse.down();
+    await page.mouse.move(to.x, to.y, { steps: 8 });
+    expect(await page.evaluate(() => getSelection()!.toString())).toBe('');
+    await page.mouse.up();
+  };
+  const coil = element(page, 1, 'Running, coil');
+  const target = (await element(page, 2, 'ResetPB,').boundingBox())!;
+  await drag(coil, { x: target.x + target.width / 2, y: target.y + target.height / 2 });
+  await expect(unfinished(page)).toHaveAccessibleName(/^Rung 1, unfinished: .*StopOK/);
+  await expect(page.getByText('Rung 1 has no output now: it is unfinished and left out of the run.')).toBeVisible();
+  await expect(element(page, 2, 'Running, coil')).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(unfinished(page)).toHaveCount(0);
+  await expect(coil).toBeVisible();
+  // Let go where nothing is: said, and nothing is changed.
+  const last = (await element(page, 2, 'ResetPB,').boundingBox())!;
+  await drag(element(page, 2, 'ResetPB,'), { x: last.x + 260, y: last.y + 90 });
+  await expect(page.getByText(/^Nothing was moved/)).toBeVisible();
+  // Cut, the same coil leaves the same.
+  await coil.click();
+  await page.keyboard.press('Control+x');
+  await expect(unfinished(page)).toHaveAccessibleName(/^Rung 1, unfinished/);
+  await page.keyboard.press('Control+z');
+  await expect(coil).toBeVisible();
+});
+
+test('after each command of the sheet, typed and left again, the keys go to the rungs', async ({ page }) => {
+  test.slow();
+  const id = await openDemo(page);
+  const rungs = async () => {
+    await page.waitForTimeout(30);
+    await expect(page.getByText(/saving/)).toBeHidden();
+    const { document } = (await (await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`)).json()) as {
+      document: { pous: unknown };
+    };
+    return JSON.stringify(document.pous);
+  };
+  const before = await rungs();
+  for (const { command, key } of COMMANDS) {
+    await element(page, 2, 'ResetPB,').click();
+    await page.keyboard.press(key);
+    await page.keyboard.press('Escape');
+    if (command === 'declaration') {
+      await expect(page).toHaveURL(/\/tags/);
+      await page.keyboard.press('Alt+ArrowLeft');
+    }
+    await test.step(command, () => sheetHasFocus(page));
+    // What it changed is taken back, so that each begins with the same rungs.
+    if (command === 'fold' || command === 'foldAll') await page.keyboard.press(key);
+    for (let i = 0; i < 4 && (await rungs()) !== before; i++) await page.keyboard.press('Control+z');
+    await test.step(`${command} taken back`, () => expect.poll(rungs).toBe(before));
+  }
+  for (const [opens, closes] of [
+    ['F1', 'Escape'],
+    ['?', 'Escape'],
+    ['Control+k', 'Escape'],
+    ['F8', ''],
+    ['Control+F5', 'Escape'],
+  ] as const) {
+    await element(page, 2, 'ResetPB,').click();
+    await page.keyboard.press(opens);
+    await page.waitForTimeout(300);
+    if (closes) await page.keyboard.press(closes);
+    await test.step(opens, () => sheetHasFocus(page));
+  }
+  // The palette leads elsewhere: an arrow key there is not lost on the bare page.
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('Go to Prove');
+  await page.keyboard.press('Enter');
+  await expect(page).toHaveURL(/\/prove/);
+  await expect.poll(() => page.evaluate(() => document.activeElement?.tagName)).not.toBe('BODY');
+  await page.keyboard.press('Alt+3');
+  await sheetHasFocus(page);
+});
+
+test('what is made new is named at once: a block, a structure and its member, a revision with a note', async ({
+  page,
+}) => {
+  await openDemo(page);
+  await page.getByRole('button', { name: 'New program or block' }).click();
+  await page.getByRole('menuitem', { name: 'Function block in structured text' }).click();
+  await expect(page.getByLabel('Name of Block1')).toBeFocused();
+  await page.keyboard.type('Judge2');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('tab', { name: 'Judge2' })).toBeVisible();
+  await expect(page.getByRole('textbox', { name: 'Text of Judge2' })).toBeFocused();
+  await toArea(page, 'Tags');
+  await page
+    .getByRole('button', { name: 'Types', exact: true })
+    .or(page.getByRole('tab', { name: 'Types' }))
+    .first()
+    .click();
+  await page.getByRole('button', { name: '+ Structure' }).click();
+  await expect(page.getByLabel('Name of type Structure1')).toBeFocused();
+  await page.keyboard.type('Pallet');
+  await page.keyboard.press('Enter');
+  await expect(page.getByLabel('Name of type Pallet')).toBeVisible();
+  await page.getByRole('button', { name: 'Member', exact: true }).click();
+  await page.keyboard.type('Layers');
+  await page.keyboard.press('Enter');
+  await expect(page.getByLabel('Name of member Layers')).toBeVisible();
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('Revisions');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'Name this one' }).click();
+  await page.keyboard.type('As delivered');
+  await page.keyboard.press('Tab');
+  await page.keyboard.type('Dwell is longer.');
+  await page.keyboard.press('Enter');
+  await page.keyboard.type('Tried with Anna.');
+  await page.keyboard.press('Control+Enter');
+  await expect(page.getByLabel(/^Name of revision/).first()).toHaveValue('As delivered');
+  await expect(page.getByLabel(/^Note of revision/).first()).toHaveValue('Dwell is longer.\nTried with Anna.');
+});
+
+test('a comment that is being typed when a key leads elsewhere is kept', async ({ page }) => {
+  await openDemo(page);
+  await element(page, 2, 'ResetPB,').click();
+  await page.keyboard.press('"');
+  await page.keyboard.press('End');
+  await page.keyboard.type(' And more.');
+  await page.keyboard.press('Alt+2');
+  await expect(page).toHaveURL(/\/tags/);
+  await page.keyboard.press('Alt+3');
+  await expect(page.getByLabel('Comment of rung 2')).toHaveValue('Reset clears the fault. And more.');
+});

@@ -1,0 +1,88 @@
+/** Keeps the keys alive: when what had the focus goes away, the focus goes where it was before, or to the area's home. */
+import { useEffect } from 'react';
+
+/** How often the focus is looked at beside the events that tell of its loss, which not every browser sends for what is removed. */
+const LOOK_MS = 60;
+const KEPT = 12;
+
+const isGone = (e: Element): boolean => !e.isConnected || e.getClientRects().length === 0;
+const isPassing = (e: Element): boolean =>
+  e.closest('[role="dialog"],[role="alertdialog"],[role="menu"],[data-radix-popper-content-wrapper]') !== null;
+const homeOf = (e: Element): HTMLElement | null => e.closest<HTMLElement>('[data-home]');
+
+/** Where the focus belongs when it is on nothing; `before` are the elements that had it, the last at the end. */
+export function placeForFocus(before: readonly HTMLElement[], main: HTMLElement | null): HTMLElement | undefined {
+  const lost = before.at(-1);
+  const home = lost && homeOf(lost);
+  if (home && !isGone(home)) return home;
+  // A field that was left by Enter is there still: Tab goes on from it, and no key is dead.
+  if (lost && !isGone(lost)) return undefined;
+  for (const e of [...before].reverse()) {
+    if (isGone(e) || isPassing(e) || e.matches(':disabled')) continue;
+    return homeOf(e) ?? e;
+  }
+  return main?.querySelector<HTMLElement>('[data-home]') ?? main ?? undefined;
+}
+
+/** For the page of a project: after every dialog, menu, palette and field, keys go where they went before. */
+export function useFocusKeeper(): void {
+  useEffect(() => {
+    let before: HTMLElement[] = [];
+    const look = () => {
+      const at = document.activeElement;
+      if (!document.hasFocus() || (at && at !== document.body)) return;
+      if (document.querySelector('[role="dialog"][data-state="open"],[role="menu"][data-state="open"]')) return;
+      placeForFocus(before, document.querySelector('main'))?.focus({ preventScroll: true });
+    };
+    const onIn = (e: FocusEvent) => {
+      if (e.target instanceof HTMLElement && e.target !== document.body)
+        before = [...before.filter((x) => x !== e.target && x.isConnected).slice(-KEPT), e.target];
+    };
+    const onOut = (e: FocusEvent) => {
+      if (!e.relatedTarget) requestAnimationFrame(look);
+    };
+    document.addEventListener('focusin', onIn);
+    document.addEventListener('focusout', onOut);
+    const timer = setInterval(look, LOOK_MS);
+    return () => {
+      document.removeEventListener('focusin', onIn);
+      document.removeEventListener('focusout', onOut);
+      clearInterval(timer);
+    };
+  }, []);
+}
+
+/** Gives the keys to the area's home: its rungs or its text. */
+export function focusHome(): void {
+  requestAnimationFrame(() => document.querySelector<HTMLElement>('main [data-home]')?.focus({ preventScroll: true }));
+}
+
+/** Frames that a field may take until it is drawn. */
+const SOON_FRAMES = 30;
+/** The field that is about to be drawn gets the focus, with its text chosen: what is typed next takes its place. */
+export function focusField(label: string): void {
+  let left = SOON_FRAMES;
+  const look = () => {
+    const field = document.querySelector<HTMLInputElement>(`main [aria-label="${CSS.escape(label)}"]`);
+    if (field) {
+      field.focus();
+      field.select();
+    } else if (left--) requestAnimationFrame(look);
+  };
+  requestAnimationFrame(look);
+}
+
+let beforeKey: HTMLElement | undefined;
+/** Opens by a key what otherwise a click opens; when it closes, `backAfterKey` gives the focus to where the key was pressed. */
+export function openByKey(button: string): void {
+  beforeKey = document.activeElement instanceof HTMLElement ? document.activeElement : undefined;
+  document.querySelector<HTMLElement>(button)?.click();
+}
+/** For `onCloseAutoFocus`: after a click the button has the focus again, as always. */
+export function backAfterKey(e: Event): void {
+  const to = beforeKey;
+  beforeKey = undefined;
+  if (!to?.isConnected || to === document.body) return;
+  e.preventDefault();
+  to.focus({ preventScroll: true });
+}
