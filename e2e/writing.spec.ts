@@ -281,7 +281,10 @@ test('an unknown name is declared, a slip mended, each by one key and taken back
   await page.keyboard.type('Runing');
   await page.keyboard.press('Enter');
   await expect(element(page, 1, 'Runing')).toHaveAccessibleName(/problem/);
-  await page.keyboard.press('Control+.');
+  // Declaring comes first; the slip is the other fix, and each says what it does before it is done.
+  await expect(page.getByRole('button', { name: /^Declare Runing : BOOL Ctrl\+\./ })).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Write Running/ })).toBeVisible();
+  await page.keyboard.press('Control+>');
   await expect(page.getByRole('status').filter({ hasText: 'Write Running' })).toBeVisible();
   expect((await lines(page, id))[0]).toBe('Running & Running -> Lamp');
   await page.keyboard.press('Control+z');

@@ -171,7 +171,8 @@ export { type TagRow, type TagRows, readTags, tagsToCsv } from './files/tags-csv
 export { type TextIn, type TextOut, powerPins, projectToText, readText } from './files/text.js';
 export { type Folder, folderToDocument, projectToFolder } from './files/folder.js';
 export { proveToText, textToProve } from './files/prove-text.js';
-export { type Fix, type Undeclared, fixesFor, newNames, splitEdit, undeclaredNames } from './project/fixes.js';
+export { type Fix, type Undeclared, fixesFor, fixesThatHelp, splitEdit, undeclaredNames } from './project/fixes.js';
+export { type NewName, type OwnTypes, newNames, pinsOf } from './project/new-names.js';
 export {
   type Completion,
   type HoverFact,

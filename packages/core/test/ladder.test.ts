@@ -53,9 +53,9 @@ describe('the rung line', () => {
     expect(printRung(parse('(a OR NOT b) AND c -> d').rung!)).toBe('(a | !b) & c -> d');
   });
   it.each([
-    ['', 'Expected a value', 0],
+    ['', 'The rung is empty', 0],
     ['A & -> B', 'Expected a value', 4],
-    ['A B -> C', "Expected '->'", 1],
+    ['A B -> C', "are joined by '&'", 1],
     ['A -> ', 'Expected a value', 5],
     ['!(A | B) -> C', "'!' and '^' stand before a tag", 0],
     ['5 -> C', 'A contact is a tag', 0],

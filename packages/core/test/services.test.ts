@@ -264,13 +264,15 @@ describe('fixes', () => {
         /Declare W : TON/,
       ).tags.at(-1),
     ).toMatchObject({ name: 'W', type: 'TON' });
-    expect(newNames(emptyProject('T'), 'Zed & W(PT := 1 s) & Level > 5 & Temp2 >= 1.5 -> Motor', () => false)).toEqual([
-      { name: 'Zed', type: 'BOOL' },
-      { name: 'W', type: 'TON' },
-      { name: 'Level', type: 'INT' },
-      { name: 'Temp2', type: 'REAL' },
-      { name: 'Motor', type: 'BOOL' },
-    ]);
+    expect(newNames(emptyProject('T'), 'Zed & W(PT := 1 s) & Speed1 > 5 & Temp2 >= 1.5 -> Motor', () => false)).toEqual(
+      [
+        { name: 'Zed', type: 'BOOL' },
+        { name: 'W', type: 'TON' },
+        { name: 'Speed1', type: 'INT' },
+        { name: 'Temp2', type: 'REAL' },
+        { name: 'Motor', type: 'BOOL' },
+      ],
+    );
     const st: Project = {
       ...emptyProject('T'),
       tags: [{ id: 'r', name: 'x', type: 'REAL' } as Tag],
@@ -325,10 +327,142 @@ describe('fixes', () => {
       slips: [{ name: 'Runing', like: 'Running' }],
     });
   });
-  it('put the name that was meant', () => {
-    expect(rungs(fixed(ladderProject(['Running : BOOL', 'Q : BOOL'], ['Runing -> Q']), 'UNKNOWN_NAME'))).toEqual([
-      'Running -> Q',
+  it('declare first; another name is offered only where nothing but a slip explains it', () => {
+    const offered = (declared: string, used: string) => {
+      const p = ladderProject([`${declared} : BOOL`, 'Out9 : BOOL'], [`${declared} & ${used} -> Out9`]);
+      const c = compile([{ kind: 'project', name: 'p', project: p }]);
+      const d = c.diagnostics.find((x) => x.code === 'UNKNOWN_NAME')!;
+      const labels = fixesFor(p, c, d, newId).map((f) => f.label.replace(/ : .*/, ''));
+      // The message asks no other question than the fixes answer.
+      expect(d.message.includes('Did you mean')).toBe(labels.length > 1);
+      return labels;
+    };
+    for (const [declared, used] of [
+      ['PumpOn1', 'PumpOn2'],
+      ['LampA', 'LampB'],
+      ['Tim1', 'Tim2'],
+      ['InA', 'InB'],
+      ['Valve', 'Valves'],
+      ['Motor', 'Motor1'],
+      ['XHome', 'YHome'],
+      ['Gate', 'Rate'],
+      ['DoorLeft', 'DoorLift2'],
+      ['Lamp', 'LampB'],
+      ['Conveyor1Run', 'Conveyor2Run'],
+    ])
+      expect(offered(declared!, used!)).toEqual([`Declare ${used}`]);
+    for (const [declared, used] of [
+      ['Running', 'Runing'],
+      ['Conveyor1', 'Convejor1'],
+      ['StartPB', 'SatrtPB'],
+      ['Emergency', 'Emergnecy'],
+    ])
+      expect(offered(declared!, used!)).toEqual([`Declare ${used}`, `Write ${declared}`]);
+  });
+  it('declare with the type of the pin: the standard’s blocks, Ferrule’s and the project’s own, in rungs, actions and text', () => {
+    const own: Project = {
+      ...emptyProject('T'),
+      pous: [
+        {
+          id: 'b',
+          name: 'Lift',
+          language: 'LD',
+          kind: 'functionBlock',
+          variables: 'VAR_INPUT Up : BOOL; Aim : REAL; END_VAR\nVAR_OUTPUT Done : BOOL; Floor : INT; END_VAR',
+          rungs: [],
+        },
+      ],
+    };
+    const names = (line: string) => newNames(own, line, () => false).map((n) => `${n.name} : ${n.type}`);
+    expect(names('UpPB & Count1:CTUD(CD := DownPB, R := ZeroPB, PV := Most).QD -> Empty')).toEqual([
+      'UpPB : BOOL',
+      'DownPB : BOOL',
+      'ZeroPB : BOOL',
+      'Most : INT',
+      'Empty : BOOL',
     ]);
+    expect(names('OnPB & Keep1(R := OffPB) -> Lamp')).toEqual([
+      'OnPB : BOOL',
+      'Keep1 : SR',
+      'OffPB : BOOL',
+      'Lamp : BOOL',
+    ]);
+    expect(names('OnPB & Keep2(R1 := OffPB) -> Lamp')).toContain('Keep2 : RS');
+    expect(names('Go & MyLift(Aim := Height, Floor => Place) -> Lamp')).toEqual([
+      'Go : BOOL',
+      'MyLift : Lift',
+      'Height : REAL',
+      'Place : INT',
+      'Lamp : BOOL',
+    ]);
+    expect(names('Go & W(PT := Pause * Times) -> Lamp')).toEqual([
+      'Go : BOOL',
+      'W : TON',
+      'Pause : TIME',
+      'Times : INT',
+      'Lamp : BOOL',
+    ]);
+    expect(
+      names('Go -> { Total := Total + Step1; W2(IN := Ready, PT := 2 s); IF Level > 3 THEN Alarm := TRUE; END_IF; }'),
+    ).toEqual(['Go : BOOL', 'Total : INT', 'Step1 : INT', 'W2 : TON', 'Ready : BOOL', 'Level : INT', 'Alarm : BOOL']);
+    expect(names('Level < Most & LIMIT(0, Raw, Top) >= 3 -> Lamp')).toEqual([
+      'Level : REAL',
+      'Most : REAL',
+      'Raw : INT',
+      'Top : INT',
+      'Lamp : BOOL',
+    ]);
+    // Everything a line names is declared at once, so that nothing of it is unknown then.
+    const line =
+      'UpPB & Count1:CTUD(CD := DownPB, R := ZeroPB, PV := Most).QD & MyLift(Up := Go, Aim := Height) -> { Total := Total + 1; }, Lamp';
+    const p: Project = {
+      ...own,
+      tags: newNames(own, line, () => false).map((n) => ({ id: n.name, name: n.name, type: n.type! })),
+      pous: [...own.pous, { id: 'm', name: 'Main', language: 'LD', kind: 'program', rungs: [{ id: 'r', line }] }],
+    };
+    expect(
+      compile([{ kind: 'project', name: 'p', project: p }]).diagnostics.filter(
+        (d) => d.code === 'UNKNOWN_NAME' || d.code === 'TYPE_MISMATCH',
+      ),
+    ).toEqual([]);
+  });
+  it('do what the message itself proposes', () => {
+    const text = (body: string): Project => ({
+      ...emptyProject('T'),
+      tags: [
+        { id: 'n', name: 'n', type: 'INT' },
+        { id: 'b', name: 'b', type: 'BOOL' },
+        { id: 't', name: 't', type: 'TON' },
+      ],
+      pous: [{ id: 's', name: 'Main', language: 'ST', kind: 'program', text: `PROGRAM Main\n${body}\nEND_PROGRAM` }],
+    });
+    const mended = (body: string, code: string) => {
+      const p = fixed(text(body), code).pous[0]!;
+      return p.language === 'ST' ? p.text.split('\n').slice(1, -1).join('\n') : '';
+    };
+    expect(mended('t(PX := T#1s);', 'UNKNOWN_MEMBER')).toBe('t(PT := T#1s);');
+    expect(mended('b := t.QQ;', 'UNKNOWN_MEMBER')).toBe('b := t.Q;');
+    expect(mended('b = TRUE;', 'SYNTAX')).toBe('b := TRUE;');
+    expect(mended('n := 3 // three\nb := TRUE;', 'SYNTAX')).toBe('n := 3; // three\nb := TRUE;');
+    expect(mended('IF b THEN n := 5; END_IF\nb := TRUE;', 'SYNTAX')).toBe('IF b THEN n := 5; END_IF;\nb := TRUE;');
+    expect(mended('b := n;', 'TYPE_MISMATCH')).toBe('b := INT_TO_BOOL(n);');
+    expect(mended('n := b;', 'TYPE_MISMATCH')).toBe('n := BOOL_TO_INT(b);');
+    const tags = ['OnPB : BOOL', 'OffPB : BOOL', 'Lamp : BOOL'];
+    expect(rungs(fixed(ladderProject(tags, ['Keep1:SR(S1 := OnPB, R := OffPB) -> Lamp']), 'WRONG_ARGUMENTS'))).toEqual([
+      'OnPB & Keep1:SR(R := OffPB) -> Lamp',
+    ]);
+    expect(
+      rungs(fixed(ladderProject(tags, ['OffPB & T1:TON(IN := NOT OnPB, PT := 1 s) -> Lamp']), 'WRONG_ARGUMENTS')),
+    ).toEqual(['OffPB & !OnPB & T1:TON(PT := 1 s) -> Lamp']);
+    expect(rungs(fixed(ladderProject(tags, ['OnPB -> +Lamp']), 'SYNTAX'))).toEqual(['OnPB -> set Lamp']);
+    expect(
+      rungs(fixed(ladderProject(['OnPB : BOOL', 'Lamp : BOOL', 'N : INT'], ['OnPB -> { N = 3 }']), 'SYNTAX')),
+    ).toEqual(['OnPB -> { N := 3 }']);
+  });
+  it('put the name that was meant', () => {
+    expect(
+      rungs(fixed(ladderProject(['Running : BOOL', 'Q : BOOL'], ['Runing -> Q']), 'UNKNOWN_NAME', /Write/)),
+    ).toEqual(['Running -> Q']);
   });
   it('join two coils in one rung, or first give a bundled one a rung of its own', () => {
     expect(

@@ -1,5 +1,5 @@
 /** Places: what stands for memory and can be read or written — variables, members, elements, bits. */
-import { didYouMean } from '../language/diagnostic.js';
+import { didYouMean, slipText } from '../language/diagnostic.js';
 import type { Span } from '../language/source.js';
 import type { Expression } from '../language/tree.js';
 import {
@@ -39,7 +39,7 @@ export function placeOf(scope: PouScope, e: Expression): Place | undefined {
       else
         problems.error(
           'UNKNOWN_NAME',
-          `There is no tag '${e.name}'.${didYouMean(
+          `There is no tag '${e.name}'.${slipText(
             e.name,
             [...scope.variables.values(), ...(scope.instance?.values() ?? []), ...scope.project.globals.values()].map(
               (x) => x.name,

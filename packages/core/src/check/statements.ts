@@ -1,4 +1,5 @@
 /** Statements, and what ladder lowering adds to them. */
+import type { Diagnostic } from '../language/diagnostic.js';
 import type { Span } from '../language/source.js';
 import type { Expression, Statement } from '../language/tree.js';
 import { assertNever } from '../language/tree.js';
@@ -581,6 +582,12 @@ function powerCall(scope: PouScope, s: Statement & { kind: 'powerCall' }): Check
     );
     return undefined;
   }
+  const fed = args.find((a) => a.name && !a.output && key(a.name.text) === key(input.name));
+  if (fed) {
+    for (const a of args) checkExpression(scope, a.value);
+    problems.add(fedByRung(s, typeText(place.type), fed, input.name));
+    return undefined;
+  }
   const call = checkBlockCall(scope, place, args, s.at, { pin: input, value: power });
   if (!call) return undefined;
   const result: Checked = {
@@ -590,6 +597,40 @@ function powerCall(scope: PouScope, s: Statement & { kind: 'powerCall' }): Check
     at: s.at,
   };
   return [call, { kind: 'setPower', wire: s.output, value: result, at: s.at }];
+}
+
+/** The pin that the rung feeds is given a value of its own: what was meant stands in front of the block. */
+function fedByRung(
+  s: Statement & { kind: 'powerCall' },
+  type: string,
+  fed: { readonly value: Expression; readonly name?: { readonly at: Span } },
+  pin: string,
+): Diagnostic {
+  const { source } = s.at,
+    { text } = source;
+  const textOf = (at: Span) => text.slice(at.start, at.end);
+  const { value } = fed,
+    front =
+      value.kind === 'unary' && value.op === 'NOT' && value.arg.kind === 'name'
+        ? `!${textOf(value.arg.at)}`
+        : value.kind === 'binary'
+          ? `(${textOf(value.at)})`
+          : textOf(value.at);
+  const open = text.indexOf('(', s.call.callee.at.end),
+    rest = s.call.args
+      .filter((a) => a !== fed)
+      .map((a) => `${a.name ? `${a.name.text} ${a.output ? '=>' : ':='} ` : ''}${textOf(a.value.at)}`)
+      .join(', ');
+  const block = `${text.slice(s.at.start, open + 1)}${rest})${text.slice(s.call.at.end, s.at.end)}`;
+  const instead =
+    value.kind === 'literal' ? undefined : `${text.slice(0, s.at.start)}${front} & ${block}${text.slice(s.at.end)}`;
+  return {
+    severity: 'error',
+    code: 'WRONG_ARGUMENTS',
+    message: `The rung feeds ${pin} of ${type}: what switches it stands in front of the block.${instead === undefined ? '' : ` Write ${instead}`}`,
+    at: fed.name?.at ?? value.at,
+    ...(instead === undefined ? {} : { instead }),
+  };
 }
 
 /** A function in a rung: a BOOL one is a contact; any other works on power (EN), gives its value to `OUT =>`, and lets power on (ENO). */

@@ -6,9 +6,10 @@ import { Problems } from '../language/diagnostic.js';
 import { lex } from '../language/lexer.js';
 import { parseArguments, parseExpression, parsePostfix, SUM_LEVEL } from '../language/parse-expression.js';
 import { parseStatements } from '../language/parse-statement.js';
-import type { Source } from '../language/source.js';
+import { type Source, makeSource } from '../language/source.js';
 import { TokenStream } from '../language/token-stream.js';
 import type { Argument, Expression, Name, Statement } from '../language/tree.js';
+import { insteadOf } from './first-tries.js';
 import {
   type CallArgument,
   type CoilMode,
@@ -40,17 +41,33 @@ export interface ParsedRung {
 const COMPARISONS = new Set(['=', '<>', '<', '>', '<=', '>=']);
 const MAX_DEPTH = 60;
 
-/** Parses a rung line. Undefined, with problems reported, when it cannot be read. */
+/** Parses a rung line. Undefined, with problems reported, when it cannot be read: what people write first is answered with the line that does it. */
 export function parseRungLine(source: Source, problems: Problems): ParsedRung | undefined {
+  const { rung, code, own } = readLine(source);
+  if (own.hasErrors) {
+    const instead = insteadOf(source.text, (line) => !readLine(makeSource('', line)).own.hasErrors);
+    const first = own.list.find((d) => d.severity === 'error')!;
+    if (!instead) for (const d of own.list) problems.add(d);
+    else
+      problems.add({
+        ...first,
+        message: instead.line === undefined ? instead.why : `${instead.why} Write ${instead.line}`,
+        ...(instead.line === undefined ? {} : { instead: instead.line }),
+      });
+    return undefined;
+  }
+  for (const d of own.list) problems.add(d);
+  source.elements = nodesOf(rung).map((n) => ({ start: n.start, end: n.end }));
+  return { rung, code };
+}
+
+function readLine(source: Source): ParsedRung & { readonly own: Problems } {
   const own = new Problems();
   const s = new TokenStream(source, lex(source.text, { rung: true }), own);
   s.isRung = true;
   const p = new RungParser(s);
   const rung = p.rung();
-  for (const d of own.list) problems.add(d);
-  if (own.hasErrors) return undefined;
-  source.elements = nodesOf(rung).map((n) => ({ start: n.start, end: n.end }));
-  return { rung, code: p.code };
+  return { rung, code: p.code, own };
 }
 
 class RungParser {

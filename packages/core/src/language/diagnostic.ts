@@ -9,6 +9,8 @@ export interface Diagnostic {
   readonly message: string;
   readonly at: Span;
   readonly related?: readonly { readonly message: string; readonly at: Span }[];
+  /** The text of the whole source that would do what was meant. */
+  readonly instead?: string;
   /** It stands in a rung that cannot be read yet: the rung is left out, and all else runs without it. */
   readonly unfinished?: true;
 }
@@ -78,6 +80,51 @@ export function nearest(wrong: string, names: Iterable<string>, most = 1): strin
   }
   scored.sort((a, b) => a[0] - b[0] || a[1].localeCompare(b[1]));
   return scored.slice(0, most).map((s) => s[1]);
+}
+
+/** The words a name is made of: `PumpOn2` is Pump, On, 2. */
+const wordsOf = (name: string): readonly string[] => name.match(/[A-Z]+(?![a-z])|[A-Z]?[a-z]+|\d+/g) ?? [name];
+/** Letters that a word must have before two letters exchanged, one too few or many, or another one are likelier a slip than another word. */
+const EXCHANGED_LETTERS = 4,
+  MISSING_LETTERS = 5,
+  OTHER_LETTERS = 6;
+
+/**
+ * Whether nothing but a slip of the fingers explains `wrong` where `name` was meant: one letter too many, missing or other, or
+ * two exchanged, inside a word of some length. Names that differ in a number, in a word's last letter or in a letter that
+ * stands alone (Valve1 and Valve2, LampA and LampB) are different names: that is the habit of the trade.
+ */
+export function isSlip(wrong: string, name: string): boolean {
+  const a = wordsOf(wrong),
+    b = wordsOf(name);
+  // A slip may take the capital that begins a word; then the words cannot be told apart, and the names are compared whole.
+  const [w, n] = a.length === b.length ? wordThatDiffers(a, b) : [wrong, name];
+  if (w === undefined || n === undefined) return false;
+  const x = w.toLowerCase(),
+    y = n.toLowerCase();
+  const letters = Math.min(x.length, y.length);
+  if (x === y || digitsOf(wrong) !== digitsOf(name)) return false;
+  if (isExchanged(x, y)) return letters >= EXCHANGED_LETTERS;
+  if (x[0] !== y[0] || x.at(-1) !== y.at(-1) || distance(x, y, 1) !== 1) return false;
+  // Missing or too many at the end of a word: a plural, a second one.
+  return x.length === y.length ? letters >= OTHER_LETTERS : letters >= MISSING_LETTERS;
+}
+const digitsOf = (name: string): string => name.replace(/\D+/g, ' ').trim();
+const wordThatDiffers = (a: readonly string[], b: readonly string[]): readonly (string | undefined)[] => {
+  const at = a.flatMap((w, i) => (w.toLowerCase() === b[i]!.toLowerCase() ? [] : [i]));
+  return at.length === 1 ? [a[at[0]!], b[at[0]!]] : [];
+};
+/** Two letters beside each other changed places. */
+function isExchanged(a: string, b: string): boolean {
+  if (a.length !== b.length) return false;
+  const at = [...a].flatMap((c, i) => (c === b[i] ? [] : [i]));
+  return at.length === 2 && at[1] === at[0]! + 1 && a[at[0]!] === b[at[1]!] && a[at[1]!] === b[at[0]!];
+}
+
+/** The same for names that people make up: only a slip asks whether another was meant. */
+export function slipText(wrong: string, names: Iterable<string>): string {
+  for (const name of names) if (isSlip(wrong, name)) return ` Did you mean '${name}'?`;
+  return '';
 }
 
 /** ` Did you mean X?` or nothing. */

@@ -1,17 +1,18 @@
 /** Fixes for problems: edits that make a problem go away and keep what is meant, where one is safe. */
-import { type Diagnostic, Problems, nearest } from '../language/diagnostic.js';
-import { elementAt, makeSource } from '../language/source.js';
-import { RESERVED } from '../language/token-stream.js';
+import { type Diagnostic, Problems, isSlip, nearest } from '../language/diagnostic.js';
+import { lex } from '../language/lexer.js';
+import { type Origin, elementAt, makeSource } from '../language/source.js';
 import { type ParsedRung, parseRungLine } from '../ladder/parse.js';
 import { printRung } from '../ladder/print.js';
 import { isOutput, nodesOf, parallel } from '../ladder/rung.js';
-import { isStandardFunction, standardFunctionNames } from '../library/functions.js';
-import { SYSTEM } from '../library/system.js';
+import { standardFunctionNames } from '../library/functions.js';
 import { splitOutputs } from '../ladder/convert.js';
+import { typeText } from '../types/type.js';
 import type { Compiled } from './compile.js';
 import type { Project, RungText } from './document.js';
-import type { Edit } from './edits/index.js';
+import { type Edit, applyEdit } from './edits/index.js';
 import { bitsOf, guessTag, nextFree } from './guess.js';
+import { type NewName, newNames, newNamesOfText } from './new-names.js';
 import { changeOf } from './uses.js';
 
 export interface Fix {
@@ -27,7 +28,12 @@ export function fixesFor(
   newId: (prefix: string) => string,
 ): readonly Fix[] {
   const text = d.at.source.text.slice(d.at.start, d.at.end);
+  if (d.instead !== undefined) return fix(`Write ${d.instead}`, replaceAll(project, d, d.instead));
+  const said = proposedName(project, d);
+  if (said.length) return said;
   switch (d.code) {
+    case 'SYNTAX':
+      return missingSign(project, d, text);
     case 'UNKNOWN_NAME':
       return unknownName(project, compiled, d, text, newId);
     case 'UNKNOWN_MEMBER':
@@ -52,6 +58,28 @@ export function fixesFor(
   }
 }
 
+/**
+ * Of these fixes those that take the problem away, tried on the project as it would be then. `check` compiles a project and
+ * gives its problems. A fix that leaves the problem as it is helps nobody and is not offered.
+ */
+export function fixesThatHelp(
+  project: Project,
+  d: Diagnostic,
+  fixes: readonly Fix[],
+  check: (project: Project) => readonly Diagnostic[],
+): readonly Fix[] {
+  return fixes.filter((f) => {
+    const r = applyEdit(project, f.edit);
+    if ('refused' in r) return false;
+    return !check(r.project).some(
+      (x) => x.code === d.code && x.message === d.message && sameOrigin(x.at.source.origin, d.at.source.origin),
+    );
+  });
+}
+const sameOrigin = (a: Origin, b: Origin): boolean =>
+  a.kind === b.kind &&
+  (a.kind === 'rung' && b.kind === 'rung' ? a.rungId === b.rungId : !('id' in a) || !('id' in b) || a.id === b.id);
+
 /** The edit that puts other text in place of what the problem is about. */
 function replace(
   project: Project,
@@ -66,6 +94,27 @@ function replace(
   if (o.kind === 'pou' && o.id !== 'tasks') return changeOf(project, o.id, next);
   return undefined;
 }
+const replaceAll = (project: Project, d: Diagnostic, to: string): Edit | undefined =>
+  replace(project, d, to, { start: 0, end: d.at.source.text.length });
+
+/** What the message itself asks: `Did you mean 'PT'?` Names that people make up have rules of their own. */
+function proposedName(project: Project, d: Diagnostic): Fix[] {
+  const meant = d.code === 'UNKNOWN_NAME' ? undefined : / Did you mean '([^']+)'\?/.exec(d.message)?.[1];
+  return meant === undefined ? [] : fix(`Write ${meant}`, replace(project, d, meant));
+}
+
+/** `=` where `:=` is meant, and a statement that does not end. */
+function missingSign(project: Project, d: Diagnostic, text: string): Fix[] {
+  if (d.message.startsWith("An assignment is written ':='") && text === '=')
+    return fix('Write :=', replace(project, d, ':='));
+  if (!d.message.startsWith("Expected ';' behind")) return [];
+  const { source } = d.at;
+  const before = lex(source.text, { rung: source.origin.kind === 'rung' })
+    .tokens.filter((t) => t.kind !== 'end' && t.end <= d.at.start)
+    .at(-1);
+  return before ? fix('Write ; behind it', replace(project, d, ';', { start: before.end, end: before.end })) : [];
+}
+
 const fix = (label: string, edit: Edit | undefined): Fix[] => (edit ? [{ label, edit }] : []);
 
 function unknownName(
@@ -85,8 +134,8 @@ function unknownName(
     label: `Declare ${text} : ${tag.type}${tag.address ? ` at ${tag.address}` : ''}`,
     edit: { kind: 'addTag', tag } as Edit,
   };
-  // A name one slip away from another is likelier a slip than a new tag.
-  return [...like.slice(0, 1), declare, ...like.slice(1)];
+  // Declaring comes first: names are made up, and only a slip says that another was meant.
+  return [declare, ...like];
 }
 
 /** Names that a program or block uses and nothing declares. */
@@ -151,24 +200,18 @@ export function undeclaredNames(
   });
 }
 
-/**
- * Tells of which of the names another is one slip away: a letter more, less, other, or two exchanged. Looks up names less
- * one letter, so that thousands cost no more than their length. Names that differ in their number alone (Motor, Motor1, Motor2) are different ones.
- */
+/** Tells of which of the names another is a slip. Looks up names less one letter, so that thousands cost no more than their length. */
 function slipsOf(names: readonly string[]): (name: string) => string | undefined {
   const shorter = (name: string) => {
     const n = name.toLowerCase();
     return [n, ...Array.from(n, (_, i) => n.slice(0, i) + n.slice(i + 1))];
   };
-  const stem = (name: string) => name.toLowerCase().replace(/\d+/g, '');
   const by = new Map<string, string[]>();
   for (const name of names) if (name.length > 3) for (const s of shorter(name)) by.set(s, [...(by.get(s) ?? []), name]);
   return (name) =>
-    name.length > 3
-      ? shorter(name)
-          .flatMap((s) => by.get(s) ?? [])
-          .find((n) => stem(n) !== stem(name))
-      : undefined;
+    shorter(name)
+      .flatMap((s) => by.get(s) ?? [])
+      .find((n) => isSlip(name, n));
 }
 
 /** Names within reach that are spelled nearly so. */
@@ -181,75 +224,40 @@ function spelledLike(project: Project, compiled: Compiled, d: Diagnostic, text: 
       .flatMap((p) => p.variables.map((v) => v.name)),
     ...[...compiled.program.types.values()].flatMap((t) => ('name' in t ? [t.name] : [])),
   ];
-  return nearest(text, names, 2).flatMap((n) => fix(`Write ${n}`, replace(project, d, n)));
+  const meant = d.code === 'UNKNOWN_NAME' ? names.filter((n) => isSlip(text, n)).slice(0, 1) : nearest(text, names, 2);
+  return meant.flatMap((n) => fix(`Write ${n}`, replace(project, d, n)));
 }
 
 const NEAR = 1000;
-/** The type a name must have where it stands: from the element on a rung, from the other side of an operator in text. */
-export function wantedType(project: Project, compiled: Compiled, d: Diagnostic, name: string): string | undefined {
-  const { source } = d.at;
-  if (source.origin.kind === 'rung') {
-    const node = nodeAt(source.text, d.at.start);
-    if (node?.kind === 'contact' || node?.kind === 'coil') return 'BOOL';
-    if (node?.kind === 'call' && node.name.toLowerCase() === name.toLowerCase()) {
-      const pins = node.args.map((a) => a.pin?.toUpperCase());
-      return pins.includes('PT')
-        ? 'TON'
-        : pins.includes('PV')
-          ? pins.includes('LD')
-            ? 'CTD'
-            : 'CTU'
-          : pins.length
-            ? undefined
-            : 'BOOL';
-    }
-    if (node?.kind === 'compare')
-      return typeOfText(project, compiled, node.left.toLowerCase() === name.toLowerCase() ? node.right : node.left);
-  }
-  // What asks for a type stands near; a long text is not searched from its beginning for each name.
-  const before = source.text.slice(Math.max(0, d.at.start - NEAR), d.at.start).trimEnd(),
-    after = source.text.slice(d.at.end, d.at.end + NEAR).trimStart();
-  if (after.startsWith('(')) return /\bPT\s*:=/i.test(after) ? 'TON' : /\bPV\s*:=/i.test(after) ? 'CTU' : undefined;
-  if (after.startsWith('.')) return /^\.(ET|Q)\b/i.test(after) ? 'TON' : undefined;
-  const assigned = /^:=\s*([^;]+)/.exec(after)?.[1] ?? /([A-Za-z_][\w.]*)\s*:=$/.exec(before)?.[1];
-  if (assigned)
-    return (
-      typeOfText(project, compiled, assigned.trim()) ??
-      (/\b(AND|OR|NOT|XOR)\b|[<>=]/i.test(assigned)
-        ? 'BOOL'
-        : typeOfText(project, compiled, /^[\w.#]+/.exec(assigned)?.[0] ?? ''))
-    );
-  const compared =
-    /^(?:<>|<=|>=|=|<|>|\+|-|\*|\/)\s*([\w.#]+)/.exec(after)?.[1] ??
-    /([\w.#]+)\s*(?:<>|<=|>=|=|<|>|\+|-|\*|\/)$/.exec(before)?.[1];
-  if (compared) return typeOfText(project, compiled, compared);
-  return /\b(AND|OR|NOT|XOR|IF|ELSIF|WHILE|UNTIL)$/i.test(before) || /^(AND|OR|XOR|THEN|DO)\b/i.test(after)
-    ? 'BOOL'
-    : undefined;
+/** The type a name must have where it stands, as all that is written of it there says. */
+function wantedType(project: Project, compiled: Compiled, d: Diagnostic, name: string): string | undefined {
+  const { origin, text } = d.at.source;
+  const pou = origin.kind === 'rung' ? origin.pou : origin.kind === 'pou' ? origin.name : undefined;
+  const own = ownTypes(compiled, pou),
+    isOther = (n: string) => n !== name.toLowerCase();
+  const names =
+    origin.kind === 'rung'
+      ? newNames(project, text, () => false, own)
+      : origin.kind === 'pou'
+        ? namesOfText(project, text, own)
+        : [];
+  return names.find((n) => !isOther(n.name.toLowerCase()))?.type;
 }
 
-function typeOfLiteral(text: string): string | undefined {
-  if (/^(TRUE|FALSE)$/i.test(text)) return 'BOOL';
-  if (/^-?\d+$/.test(text)) return 'INT';
-  if (/^-?\d+\.\d+/.test(text)) return 'REAL';
-  if (/^(L?T|L?TIME)#|^\d+(\.\d+)?\s*(ms|s|min|h)$/i.test(text)) return 'TIME';
-  return /^'/.test(text) ? 'STRING' : undefined;
-}
-
-function typeOfText(project: Project, compiled: Compiled, text: string): string | undefined {
-  const literal = typeOfLiteral(text);
-  if (literal) return literal;
-  const tag = project.tags.find((t) => t.name.toLowerCase() === text.toLowerCase());
-  if (tag) return tag.type;
-  const value = [...compiled.program.types.values()].find(
-    (t) => t.kind === 'enum' && t.values.some((v) => v.name.toLowerCase() === text.toLowerCase()),
+/** Types of a program's own variables, by lower-case name. */
+function ownTypes(compiled: Compiled, pou: string | undefined): ReadonlyMap<string, string> {
+  const found = compiled.program.pous.find((p) => p.name.toLowerCase() === pou?.toLowerCase());
+  return new Map(
+    found?.variables.filter((v) => v.section !== 'hidden').map((v) => [v.name.toLowerCase(), typeText(v.type)]),
   );
-  return value && 'name' in value ? value.name : undefined;
 }
 
-function nodeAt(line: string, offset: number) {
-  const rung = parseRungLine(makeSource('', line), new Problems())?.rung;
-  return rung && nodesOf(rung).find((n) => offset >= n.start && offset < n.end);
+/** A long text with many problems is walked once. */
+let lastText: { readonly project: Project; readonly text: string; readonly names: readonly NewName[] } | undefined;
+function namesOfText(project: Project, text: string, own: ReadonlyMap<string, string>): readonly NewName[] {
+  if (lastText?.project !== project || lastText.text !== text)
+    lastText = { project, text, names: newNamesOfText(project, text, () => false, own) };
+  return lastText.names;
 }
 
 function unusedTag(project: Project, d: Diagnostic): Fix[] {
@@ -361,6 +369,8 @@ function realEquality(project: Project, d: Diagnostic, text: string): Fix[] {
 
 /** `REAL is wanted here, but this is INT`: the conversion, where it loses nothing or is the usual one. */
 function conversion(project: Project, d: Diagnostic, text: string): Fix[] {
+  const named = / Use ([A-Z]+_TO_[A-Z]+)\(…\)/.exec(d.message)?.[1];
+  if (named && text.trim()) return fix(`Convert: ${named}(…)`, replace(project, d, `${named}(${text})`));
   const m = /^([A-Z]+) is wanted here, but this is ([A-Z]+)\b/.exec(d.message);
   if (!m || !text.trim()) return [];
   const [, to, from] = m;
@@ -409,69 +419,4 @@ function plainCoil(project: Project, d: Diagnostic): Fix[] {
   return d.at.source.origin.kind === 'rung' && /^set\s/i.test(text)
     ? fix('Make it a plain coil', replace(project, d, text.replace(/^set\s+/i, '')))
     : [];
-}
-
-/**
- * Names on a rung line that nothing declares, each with the type its place asks for: BOOL for contacts and coils, the
- * block its pins point to, the type of the other side of a comparison. `known` holds lower-case names declared elsewhere.
- */
-export function newNames(
-  project: Project,
-  line: string,
-  known: (name: string) => boolean,
-): readonly { readonly name: string; readonly type: string | undefined }[] {
-  const rung = parseRungLine(makeSource('', line), new Problems())?.rung;
-  if (!rung) return [];
-  const values = new Set(
-    project.types.flatMap((t) =>
-      [...(/\(([^)]*)\)/.exec(t.text)?.[1] ?? '').matchAll(/[A-Za-z_]\w*/g)].map((m) => m[0].toLowerCase()),
-    ),
-  );
-  const found = new Map<string, { name: string; type: string | undefined }>();
-  const add = (path: string, type: string | undefined) => {
-    const name = /^[A-Za-z_]\w*/.exec(path)?.[0];
-    if (
-      !name ||
-      name.toLowerCase() === SYSTEM.toLowerCase() ||
-      known(name.toLowerCase()) ||
-      values.has(name.toLowerCase()) ||
-      found.has(name.toLowerCase()) ||
-      isStandardFunction(name) ||
-      RESERVED.has(name.toUpperCase())
-    )
-      return;
-    found.set(name.toLowerCase(), { name, type: path === name ? type : undefined });
-  };
-  const typeOf = (text: string): string | undefined => {
-    const type = typeOfLiteral(text) ?? project.tags.find((t) => t.name.toLowerCase() === text.toLowerCase())?.type;
-    return (
-      type ??
-      project.types
-        .map((t) => /^\s*(\w+)\s*:\s*\(([^)]*)\)/.exec(t.text))
-        .find((m) => m?.[2]!.split(',').some((v) => v.trim().toLowerCase() === text.toLowerCase()))?.[1]
-    );
-  };
-  for (const n of nodesOf(rung)) {
-    if (n.kind === 'contact' || n.kind === 'coil') add(n.tag, 'BOOL');
-    else if (n.kind === 'compare') {
-      if (/^[A-Za-z_][\w.]*$/.test(n.left)) add(n.left, typeOf(n.right) ?? 'INT');
-      if (/^[A-Za-z_][\w.]*$/.test(n.right)) add(n.right, typeOf(n.left));
-    } else if (n.kind === 'call') {
-      const pins = n.args.map((a) => a.pin?.toUpperCase());
-      if (!n.type && n.args.every((a) => a.pin))
-        add(
-          n.name,
-          pins.includes('PT') ? 'TON' : pins.includes('PV') ? (pins.includes('LD') ? 'CTD' : 'CTU') : undefined,
-        );
-      for (const a of n.args)
-        if (/^[A-Za-z_]\w*$/.test(a.value))
-          add(
-            a.value,
-            ({ PT: 'TIME', PV: 'INT', R: 'BOOL', LD: 'BOOL', CV: 'INT', ET: 'TIME' } as Record<string, string>)[
-              a.pin?.toUpperCase() ?? ''
-            ],
-          );
-    }
-  }
-  return [...found.values()].filter((x) => x.type !== undefined);
 }

@@ -29,6 +29,7 @@ import {
   completionsAt,
   findPath,
   fixesFor,
+  fixesThatHelp,
   undeclaredNames,
   hoverAt,
   ioPoints,
@@ -55,6 +56,8 @@ export interface Latest {
   diagnostics: readonly Diagnostic[];
   history: History | undefined;
   readonly sources: (image: Image) => { readonly compiled: Compiled; readonly project: Project } | undefined;
+  /** The problems of another version of the project; this one stays the latest. */
+  readonly check: (project: Project) => readonly Diagnostic[];
   /** Whether a condition that is looked at holds. */ readonly holds: (text: string, e: Engine) => boolean;
 }
 
@@ -102,7 +105,7 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
       return undeclaredNames(project, compiled, latest.diagnostics, newId);
     case 'fixes': {
       const d = latest.diagnostics[ask.about.problem];
-      return d ? fixesFor(project, compiled, d, newId) : [];
+      return d ? fixesThatHelp(project, d, fixesFor(project, compiled, d, newId), latest.check) : [];
     }
     case 'toText':
       return rungToText(ask.about.line, { block: powerPins(compiled, ask.about.pou) });

@@ -96,7 +96,16 @@ function takeProject(project: Project, fresh: boolean): void {
     goal = search = stopped = trigger = undefined;
   }
   const compiled = compiler.compile([{ kind: 'project', name: project.name, project }]);
-  latest = { project, compiled, image: undefined, diagnostics: [], history, sources: (i) => sources.get(i), holds };
+  latest = {
+    project,
+    compiled,
+    image: undefined,
+    diagnostics: [],
+    history,
+    sources: (i) => sources.get(i),
+    check,
+    holds,
+  };
   let lost: readonly string[] = [];
   if (compiled.canRun) {
     const next = withConditions(project, compiled);
@@ -132,6 +141,13 @@ function takeProject(project: Project, fresh: boolean): void {
     latest.history = undefined;
   }
   post({ kind: 'checked', checked: describe(project, compiled, lost, performance.now() - before) });
+}
+
+/** Problems of the project with a change that nobody has made yet. */
+function check(other: Project): readonly Diagnostic[] {
+  const { diagnostics } = compiler.compile([{ kind: 'project', name: other.name, project: other }]);
+  if (latest) compiler.compile([{ kind: 'project', name: latest.project.name, project: latest.project }]);
+  return diagnostics;
 }
 
 const wantedConditions = (): string[] => [

@@ -1,6 +1,6 @@
 /** Where an element, a whole rung or a name is typed: tags and members complete, Enter keeps, Escape leaves; what is wrong is said and the text kept. */
 import { type ReactNode, useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
-import { SYSTEM, SYSTEM_TAGS, type Tag } from '@ferrule/core';
+import { type OwnTypes, SYSTEM, SYSTEM_TAGS, type Tag } from '@ferrule/core';
 import { askBench } from '../../bench/live.js';
 import { completeTags } from '../../components/complete.js';
 import { useDesk } from '../../components/desk.js';
@@ -15,6 +15,7 @@ interface Props {
   readonly kind: 'contact' | 'coil' | 'line' | 'name';
   readonly fresh?: boolean;
   readonly isKnown: (name: string) => boolean;
+  /** Types of the program's own variables. */ readonly own?: OwnTypes;
   /** The rung as typed so far, drawn. */
   readonly preview?: (line: string) => ReactNode;
   /** Returns why not, to be shown with the text kept; nothing when it was taken. `declares`: unknown names too; `goOn`: another one after it. */
@@ -51,6 +52,7 @@ export function ElementInput({
   kind,
   fresh = false,
   isKnown,
+  own,
   preview,
   onCommit,
   onAway,
@@ -124,7 +126,7 @@ export function ElementInput({
   const unknown = useMemo(() => {
     if (!project || kind === 'name') return [];
     const line = kind === 'line' ? text : kind === 'coil' ? `-> ${text.replace(/^\s*->/, '')}` : `${text} -> Ferrule_`;
-    return declarations(project, line, (n) => n === 'ferrule_' || isKnown(n)).flatMap((e) =>
+    return declarations(project, line, (n) => n === 'ferrule_' || isKnown(n), own).flatMap((e) =>
       e.kind === 'addTag' ? [`${e.tag.name} : ${e.tag.type}${e.tag.address ? ` ${e.tag.address}` : ''}`] : [],
     );
   }, [project, text, kind]);

@@ -16,12 +16,14 @@ import { useNavigate, useParams, useSearchParams } from 'react-router';
 import {
   type Cursor,
   type Edit,
+  type OwnTypes,
   type RungEdit,
   type RungText,
   type Tag,
   LINT_RULES,
   editRung,
   newNames,
+  pinsOf,
   runRange,
   splitEdit,
   splitOutputs,
@@ -30,16 +32,16 @@ import {
 import { askBench, benchLive, useBench } from '../../bench/live.js';
 import type { ProblemNote, TagFacts } from '../../bench/protocol.js';
 import { useDesk } from '../../components/desk.js';
+import { fixesOf, useFixes } from '../../components/fixes.js';
 import { helpTopic } from '../../components/help-topic.js';
 import { type RungHands, RungView } from '../../components/ladder/RungView.js';
 import { modelOf, nodeText } from '../../components/ladder/rung-model.js';
-import { Button } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 import { jumpTo } from '../../shell/place.js';
 import { EditStrip } from './EditStrip.js';
 import { ElementInput } from './ElementInput.js';
 import { RungThere, useAtController } from '../../components/at-controller.js';
-import { RungRow } from './RungRow.js';
+import { FixButtons, RungRow } from './RungRow.js';
 import { BY_KEY, type Command, keyOf, useSheet } from './commands.js';
 import { askWhy, toggleStop, useStops } from '../../components/asking.js';
 import { grab, useDrag } from '../../components/drag.js';
@@ -91,6 +93,10 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
   const tags: Readonly<Record<string, TagFacts>> = useMemo(
     () => (own ? { ...globals, ...own.variables } : globals),
     [globals, own],
+  );
+  const ownTypes: OwnTypes = useMemo(
+    () => new Map(Object.entries(own?.variables ?? {}).map(([name, v]) => [name.toLowerCase(), v.type])),
+    [own],
   );
   const problems = useBench((s) => s.checked?.problems) ?? NO_PROBLEMS;
   const declaredList = useDocument((s) => s.project?.tags) ?? [];
@@ -270,7 +276,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     const trial = editRung(current.line, cursor, { kind: typing.edit, text });
     const refused = perform(
       { kind: typing.edit, text },
-      declares && project && 'line' in trial ? declarations(project, trial.line, isKnown) : [],
+      declares && project && 'line' in trial ? declarations(project, trial.line, isKnown, ownTypes) : [],
     );
     if (!refused) {
       note(text);
@@ -284,7 +290,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     const wrong = lineProblem(text.line);
     if (wrong) return wrong;
     const { project } = useDocument.getState();
-    const extra = declares && project ? declarations(project, text.line, isKnown) : [];
+    const extra = declares && project ? declarations(project, text.line, isKnown, ownTypes) : [];
     note(text.line);
     if (typing.fresh !== undefined || !current) {
       const at = current ? (typing.fresh ?? 0) : 0;
@@ -551,7 +557,10 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
         }
         return;
       case 'fix':
-        void fixHere();
+        void fixProblem(found);
+        return;
+      case 'otherFix':
+        void fixProblem(found, 1);
         return;
       case 'why': {
         const name =
@@ -619,18 +628,24 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
   };
   const problemsHere = current ? (perRung.get(current.id) ?? NO_PROBLEMS) : NO_PROBLEMS;
   const found = problemsHere.find((p) => p.element === element) ?? problemsHere[0];
-  const fixHere = () => fixProblem(found);
-  const fixProblem = async (found: ProblemNote | undefined) => {
+  const fixProblem = async (found: ProblemNote | undefined, n = 0) => {
     if (!found) {
       setSaid('There is no problem on this rung.');
       return;
     }
-    const [fix] = await askBench('fixes', { problem: problems.indexOf(found) });
+    const fixes = await fixesOf(found),
+      fix = fixes[n];
     if (fix) {
       change(fix.edit);
       setSaid(`${fix.label}. Ctrl+Z takes it back.`);
-    } else setSaid(`${found.message} No fix is safe here.`);
+    } else
+      setSaid(
+        n && fixes.length
+          ? `There is one fix here: ${fixes[0]!.label} (Ctrl+.).`
+          : `${found.message} No fix is safe here.`,
+      );
   };
+  const foundFixes = useFixes(found?.severity === 'error' ? undefined : found);
   useEffect(() => {
     useSheet.setState({
       perform: (c) => {
@@ -841,7 +856,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
 
   const preview = (line: string) => {
     const drawn = rungOfLine(line).line,
-      facts = withNew(tags, drawn, isKnown);
+      facts = withNew(tags, drawn, isKnown, ownTypes);
     const m = modelOf({ id: '', line: drawn }, facts, width - 24, { own });
     return m.layout ? (
       <RungView id="" label="The rung as typed" model={m} tags={facts} declared={declared} />
@@ -898,6 +913,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
                     initial={typing.initial}
                     original={typing.fresh !== undefined ? '' : r.line}
                     isKnown={isKnown}
+                    own={ownTypes}
                     onCommit={commitLine}
                     onAway={keepTyped}
                     onLeave={throwAway}
@@ -911,6 +927,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
                     initial={typing.initial}
                     original={typing.initial}
                     isKnown={isKnown}
+                    own={ownTypes}
                     onCommit={commitRename}
                     onAway={keepTyped}
                     onLeave={leave}
@@ -930,6 +947,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
                     initial={typing.initial}
                     original={typing.original}
                     isKnown={isKnown}
+                    own={ownTypes}
                     onCommit={commitElement}
                     onAway={keepTyped}
                     onLeave={throwAway}
@@ -955,13 +973,16 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
                   stop={stopAt.get(r.id)}
                   typesHeading={heading === r.id}
                   typesComment={comment === r.id}
-                  onFix={() => {
+                  onFix={(n) => {
                     goTo({
                       rung: k,
                       element: (perRung.get(r.id) ?? []).find((p) => p.severity === 'error')?.element ?? 0,
                     });
                     focus();
-                    void fixProblem((perRung.get(r.id) ?? []).find((p) => p.severity === 'error'));
+                    void fixProblem(
+                      (perRung.get(r.id) ?? []).find((p) => p.severity === 'error'),
+                      n,
+                    );
                   }}
                   onMend={() => {
                     goTo({ rung: k, element: 0 }, true);
@@ -1017,9 +1038,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
       >
         {said ?? (found && found.severity !== 'error' ? found.message : '')}
         {said === undefined && found && found.severity !== 'error' && (
-          <Button look="quiet" tight keys="Ctrl+." onClick={() => command('fix')}>
-            Fix
-          </Button>
+          <FixButtons fixes={foundFixes} hasKeys onFix={(n) => void fixProblem(found, n)} />
         )}
       </p>
     </div>
@@ -1031,16 +1050,20 @@ function withNew(
   tags: Readonly<Record<string, TagFacts>>,
   line: string,
   isKnown: (name: string) => boolean,
+  own: OwnTypes,
 ): Readonly<Record<string, TagFacts>> {
   const { project } = useDocument.getState();
-  const made = project ? newNames(project, line, isKnown) : [];
+  const made = project ? newNames(project, line, isKnown, own) : [];
   return made.length
     ? {
         ...tags,
         ...Object.fromEntries(
           made.map(({ name, type }) => [
             name.toLowerCase(),
-            { type: type ?? '', ...(/^(TON|TOF|TP|CT)/.test(type ?? '') ? { block: type! } : {}) },
+            {
+              type: type ?? '',
+              ...(type !== undefined && project && pinsOf(project, type).size ? { block: type } : {}),
+            },
           ]),
         ),
       }

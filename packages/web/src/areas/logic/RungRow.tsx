@@ -1,8 +1,9 @@
 /** One rung with its number, heading, comment and problems; what is typed or dropped is shown on it. */
 import { type ReactNode } from 'react';
-import type { RungText } from '@ferrule/core';
+import type { Fix, RungText } from '@ferrule/core';
 import type { ProblemNote } from '../../bench/protocol.js';
 import type { RungModel } from '../../components/ladder/rung-model.js';
+import { useFixes } from '../../components/fixes.js';
 import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
 
 interface RowProps {
@@ -21,13 +22,39 @@ interface RowProps {
   readonly typesComment: boolean;
   /** The line of a rung that cannot be read is opened. */
   readonly onMend: () => void;
-  readonly onFix: () => void;
+  readonly onFix: (n: number) => void;
   readonly onFold: () => void;
   readonly onHeading: (text: string) => void;
   readonly onPick: (element: number, extend: boolean) => void;
   readonly onComment: (text: string) => void;
   readonly input: ReactNode;
   readonly inputAt: { readonly x: number; readonly width: number; readonly wireY: number } | undefined;
+}
+
+const FIX_KEYS = ['Ctrl+.', 'Ctrl+⇧.'];
+/** What mends a problem, each with what it does; keys only where they mean this problem. */
+export function FixButtons({
+  fixes,
+  hasKeys,
+  onFix,
+}: {
+  readonly fixes: readonly Fix[];
+  readonly hasKeys: boolean;
+  readonly onFix: (n: number) => void;
+}) {
+  return fixes.slice(0, 2).map((f, n) => (
+    <Button
+      key={f.label}
+      look="quiet"
+      tight
+      tabIndex={-1}
+      title={f.label}
+      {...(hasKeys ? { keys: FIX_KEYS[n]! } : {})}
+      onClick={() => onFix(n)}
+    >
+      <span className="max-w-80 truncate">{f.label}</span>
+    </Button>
+  ));
 }
 
 export function RungRow({
@@ -52,6 +79,7 @@ export function RungRow({
   inputAt,
 }: RowProps) {
   const error = problems.find((p) => p.severity === 'error');
+  const fixes = useFixes(error);
   return (
     <div className="border-b border-edge">
       {(rung.heading || typesHeading) && (
@@ -139,12 +167,10 @@ export function RungRow({
                 </div>
               )}
             </div>
-            {error && model.layout && (
-              <p role="note" className="flex items-center gap-2 pb-1 text-[12px] text-bad">
-                <span>{error.message}</span>
-                <Button look="quiet" tight keys="Ctrl+." tabIndex={-1} onClick={onFix}>
-                  Fix
-                </Button>
+            {error && (model.layout !== undefined || fixes.length > 0) && (
+              <p role="note" className="flex flex-wrap items-center gap-x-2 pb-1 text-[12px] text-bad">
+                {model.layout && <span>{error.message}</span>}
+                <FixButtons fixes={fixes} hasKeys={isCurrent} onFix={onFix} />
               </p>
             )}
           </div>

@@ -25,6 +25,7 @@ import {
 import { type RefObject, useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import {
+  type Fix,
   type Signature,
   type Tag,
   type TextWatch,
@@ -39,6 +40,7 @@ import { useDesk } from '../../components/desk.js';
 import { useReach } from '../../components/reach.js';
 import { RungView } from '../../components/ladder/RungView.js';
 import { modelOf } from '../../components/ladder/rung-model.js';
+import { fixesOf } from '../../components/fixes.js';
 import { Button } from '../../components/ui.js';
 import { valueText } from '../../components/values.js';
 import { useDocument } from '../../document/store.js';
@@ -184,6 +186,9 @@ const hoverOf = (id: string) =>
     { hoverTime: 300 },
   );
 
+/** Problems of a text whose fixes are looked for beforehand. */
+const MOST_FIXES = 20;
+
 export function TextEditor({ id, name, text }: Props) {
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView>(null);
@@ -302,7 +307,7 @@ export function TextEditor({ id, name, text }: Props) {
         setSaid('There is no problem on this line.');
         return;
       }
-      const [fix] = await askBench('fixes', { problem: all.indexOf(found) });
+      const [fix] = await fixesOf(found);
       if (fix) {
         useDocument.getState().edit(fix.edit);
         setSaid(`${fix.label}. Ctrl+Z takes it back.`);
@@ -416,27 +421,32 @@ export function TextEditor({ id, name, text }: Props) {
     const mine = (problems ?? []).filter(
       (p) => p.origin.kind === 'pou' && p.origin.id === id && p.end <= v.state.doc.length,
     );
-    v.dispatch(
-      setDiagnostics(
-        v.state,
-        mine.map((p) => ({
-          from: p.start,
-          to: Math.max(p.end, p.start),
-          severity: p.severity,
-          message: p.message,
-          source: p.code,
-          actions: [
-            {
-              name: 'Fix (Ctrl+.)',
-              apply: (e: EditorView, from: number) => {
-                e.dispatch({ selection: { anchor: from } });
-                void act.current.fix();
-              },
-            },
-          ],
-        })),
-      ),
-    );
+    const show = (fixes: readonly (readonly Fix[])[]) =>
+      v.dispatch(
+        setDiagnostics(
+          v.state,
+          mine.map((p, i) => ({
+            from: p.start,
+            to: Math.max(p.end, p.start),
+            severity: p.severity,
+            message: p.message,
+            source: p.code,
+            actions: (fixes[i] ?? []).slice(0, 2).map((f, n) => ({
+              name: n ? f.label : `${f.label} (Ctrl+.)`,
+              apply: () => void useDocument.getState().edit(f.edit),
+            })),
+          })),
+        ),
+      );
+    show([]);
+    // What is offered has been tried: it takes a moment, and only for so many as anybody reads.
+    let isOn = true;
+    void Promise.all(mine.slice(0, MOST_FIXES).map(fixesOf)).then((fixes) => {
+      if (isOn && view.current === v && fixes.some((f) => f.length)) show(fixes);
+    });
+    return () => {
+      isOn = false;
+    };
   }, [problems, id]);
 
   const at = query.get('at');

@@ -22,6 +22,7 @@ export type Command =
   | 'split'
   | 'text'
   | 'fix'
+  | 'otherFix'
   | 'why'
   | 'stop'
   | 'rungUp'
@@ -88,6 +89,12 @@ export const COMMANDS: readonly CommandInfo[] = [
   { command: 'declaration', words: 'Go to the tag’s declaration', key: 'F12' },
   { command: 'uses', words: 'Where the tag is used', key: 'Shift+F12', shown: '⇧F12' },
   { command: 'fix', words: 'Fix the problem here', key: 'Control+.', shown: 'Ctrl+.' },
+  {
+    command: 'otherFix',
+    words: 'The other fix, where there are two',
+    key: 'Control+>',
+    shown: 'Ctrl+⇧.',
+  },
   { command: 'forceOn', words: 'Force the tag on', key: '1' },
   { command: 'forceOff', words: 'Force the tag off', key: '0' },
   { command: 'release', words: 'Release the force', key: '.' },

@@ -3,6 +3,7 @@ import {
   type Cursor,
   type Edit,
   type Node,
+  type OwnTypes,
   type Project,
   type ProjectPou,
   type RungEdit,
@@ -37,9 +38,14 @@ export function lineProblem(text: string): string | undefined {
 }
 
 /** The edits that declare what a line names for the first time. */
-export function declarations(project: Project, line: string, known: (name: string) => boolean): readonly Edit[] {
+export function declarations(
+  project: Project,
+  line: string,
+  known: (name: string) => boolean,
+  own: OwnTypes = new Map(),
+): readonly Edit[] {
   let tags = project.tags;
-  return newNames(project, line, known).map(({ name, type }): Edit => {
+  return newNames(project, line, known, own).map(({ name, type }): Edit => {
     const tag = { id: newId('t'), name, ...guessTag(name, tags, type, project.modules) };
     tags = [...tags, tag];
     return { kind: 'addTag', tag };
