@@ -203,3 +203,114 @@ test('a comment that is being typed when a key leads elsewhere is kept', async (
   await page.keyboard.press('Alt+3');
   await expect(page.getByLabel('Comment of rung 2')).toHaveValue('Reset clears the fault. And more.');
 });
+
+test('a click on a rung’s number chooses the rung: copied, moved by dragging, deleted; Shift chooses several', async ({
+  page,
+}) => {
+  await openDemo(page);
+  const number = (n: number) => page.getByRole('button', { name: `Rung ${n}`, exact: true });
+  const comment = (n: number) => page.getByLabel(`Comment of rung ${n}`);
+  const second = await comment(2).inputValue();
+  await number(2).click();
+  await expect(number(2)).toHaveAttribute('aria-pressed', 'true');
+  await page.keyboard.press('Control+c');
+  await expect(page.getByText('Copied as rung lines.')).toBeVisible();
+  const from = (await number(2).boundingBox())!,
+    to = (await number(1).boundingBox())!;
+  await page.mouse.move(from.x + 20, from.y + 20);
+  await page.mouse.down();
+  await page.mouse.move(to.x + 20, to.y + 10, { steps: 6 });
+  await page.mouse.up();
+  await expect(comment(1)).toHaveValue(second);
+  await expect(number(1)).toHaveAttribute('aria-pressed', 'true');
+  await page.keyboard.press('Control+z');
+  await expect(comment(2)).toHaveValue(second);
+  await number(1).click();
+  await number(2).click({ modifiers: ['Shift'] });
+  await page.keyboard.press('Delete');
+  await expect(comment(1)).not.toHaveValue(second);
+  await page.keyboard.press('Control+z');
+  await expect(comment(2)).toHaveValue(second);
+});
+
+test('find goes from one to the next over all programs, replace shows what it makes; a rung is gone to by its number', async ({
+  page,
+}) => {
+  const id = await openDemo(page);
+  await element(page, 2, 'ResetPB,').click();
+  await page.keyboard.press('Control+f');
+  const bar = page.getByRole('search', { name: 'Find in the logic' });
+  await expect(bar.getByLabel('Find', { exact: true })).toBeFocused();
+  await page.keyboard.type('FaultCode');
+  await expect(bar.getByRole('status')).toHaveText(/^\d+$/);
+  await page.keyboard.press('Enter');
+  await expect(bar.getByRole('status')).toHaveText(/^1 of \d+$/);
+  await expect(page).toHaveURL(/rung=/);
+  await page.waitForTimeout(150);
+  await page.keyboard.press('Enter');
+  await expect(bar.getByRole('status')).toHaveText(/^2 of \d+$/);
+  await page.waitForTimeout(150);
+  await page.keyboard.press('Shift+Enter');
+  await expect(bar.getByRole('status')).toHaveText(/^1 of \d+$/);
+  await bar.getByLabel('Replace by').click();
+  await page.keyboard.type('FaultNumber');
+  await bar.getByRole('button', { name: 'Preview' }).click();
+  const list = bar.getByRole('list', { name: 'What replacing makes' });
+  await expect(list).toContainText('FaultNumber := 0');
+  await list.getByRole('checkbox').first().uncheck();
+  await bar.getByRole('button', { name: /^Replace \d+ times?$/ }).click();
+  await expect(page.getByText(/saving/)).toBeHidden();
+  const text = await (await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`)).text();
+  expect(text.includes('FaultNumber := 20') && text.includes('FaultCode := 0')).toBe(true);
+  await page.keyboard.press('Escape');
+  await expect(bar).toHaveCount(0);
+  await sheetHasFocus(page);
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+g');
+  await expect(page.getByRole('combobox', { name: 'Command or anything in the project' })).toBeFocused();
+  await page.keyboard.type('9');
+  await expect(page.getByRole('option', { name: /^Go to rung 9 of Cell/ })).toBeVisible();
+  await page.keyboard.press('Enter');
+  await sheetHasFocus(page);
+  await expect(page.getByRole('button', { name: 'Rung 9', exact: true })).toBeInViewport();
+});
+
+test('addresses as people type them: %I is the next free one, one that cannot be is said and not stored', async ({
+  page,
+}) => {
+  const id = await openDemo(page, 'tags');
+  const stored = async (name: string) => {
+    await page.waitForTimeout(50);
+    await expect(page.getByText(/saving/)).toBeHidden();
+    const { document } = (await (await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`)).json()) as {
+      document: { tags: { name: string; address?: string; type: string }[] };
+    };
+    return document.tags.find((t) => t.name === name);
+  };
+  await page.getByLabel('Name of a new tag').click();
+  await page.keyboard.type('Spare9 : INT %QW');
+  await page.keyboard.press('Enter');
+  expect(await stored('Spare9')).toMatchObject({ type: 'INT', address: expect.stringMatching(/^%QW\d+$/) as unknown });
+  const cell = page.getByLabel('Address of Spare9');
+  const before = (await stored('Spare9'))!.address!;
+  await cell.click();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.type('%IX0.9');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('alert').filter({ hasText: 'takes 16: write %IW0' })).toBeVisible();
+  await expect(cell).toHaveValue('%IX0.9');
+  expect((await stored('Spare9'))!.address).toBe(before);
+  await cell.click();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.type('%QW3');
+  await page.keyboard.press('Enter');
+  await expect(
+    page.getByRole('alert').filter({ hasText: 'Nothing was changed. The next free one is %QW' }),
+  ).toBeVisible();
+  expect((await stored('Spare9'))!.address).toBe(before);
+  await cell.click();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.type('%IW');
+  await page.keyboard.press('Enter');
+  await expect(cell).toHaveValue(/^%IW\d+$/);
+});

@@ -163,7 +163,16 @@ export { ORDER, projectInOrder } from './project/order.js';
 export { renameDevice, renameKind, renameRule } from './project/edits/rename.js';
 export { type Compiled, type InputFile, Compiler, compile } from './project/compile.js';
 export { type Use, changeOf, renamePou, renameTag, renameType, textChange, usesOf } from './project/uses.js';
-export { bitsOf, guessTag, nextFree, seriesNames, seriesTags } from './project/guess.js';
+export {
+  type Around,
+  addressFor,
+  bitsOf,
+  guessTag,
+  readNewTag,
+  nextFree,
+  seriesNames,
+  seriesTags,
+} from './project/guess.js';
 export { type FoundPlace, type Hit, findInProject } from './project/find.js';
 export { type MemberLine, type TypeParts, type ValueLine, readType, typeToText } from './project/type-text.js';
 export { type MemoryArea, type MemoryEntry, memoryMap } from './project/memory.js';
@@ -313,3 +322,4 @@ export {
   frameBytes,
   framesOf as modbusFrames,
 } from './points/modbus-server.js';
+export { type Match, type Replacement, type Wanted, matchesIn, replaceEdit, replacements } from './project/replace.js';

@@ -1,7 +1,7 @@
 /** What the page computes by itself, without a browser. */
 import type { Tag } from '@ferrule/core';
 import { describe, expect, it } from 'vitest';
-import { guessTag } from '@ferrule/core';
+import { addressFor, guessTag, seriesTags } from '@ferrule/core';
 import { completeTags } from '../src/components/complete.js';
 import { blockLook, listedPins, modelOf } from '../src/components/ladder/rung-model.js';
 import { durationText, valueText } from '../src/components/values.js';
@@ -46,8 +46,64 @@ describe('what a name suggests', () => {
     ['GoodTotal', { type: 'INT' }],
     ['OilTemp', { type: 'REAL' }],
     ['Something', { type: 'BOOL' }],
+    ['InA', { type: 'BOOL', address: '%IX0.1', wiring: 'NO' }],
+    ['BottleIn', { type: 'BOOL', address: '%IX0.1', wiring: 'NO' }],
+    ['OutA', { type: 'BOOL', address: '%QX0.1' }],
+    ['PumpOn2', { type: 'BOOL', address: '%QX0.1' }],
+    ['Belt_Motor_1', { type: 'BOOL', address: '%QX0.1' }],
+    ['StartTaster', { type: 'BOOL', address: '%IX0.1', wiring: 'NO' }],
+    ['Starttaster', { type: 'BOOL', address: '%IX0.1', wiring: 'NO' }],
+    ['LuefterMotor', { type: 'BOOL', address: '%QX0.1' }],
+    ['capteur_haut', { type: 'BOOL', address: '%IX0.1', wiring: 'NO' }],
+    ['BombaAgua', { type: 'BOOL', address: '%QX0.1' }],
+    ['InnerWeight', { type: 'REAL' }],
+    ['Inside', { type: 'BOOL' }],
+    ['Output', { type: 'BOOL', address: '%QX0.1' }],
   ])('%s', (name, wanted) => {
     expect(guessTag(name, tags)).toEqual(wanted);
+  });
+  it('the row above tells where only the number or the last letter differs; the machine’s wire goes before both', () => {
+    const above: Tag[] = [{ id: 'a', name: 'B1', type: 'INT', address: '%IW2' }];
+    expect(guessTag('B2', above)).toEqual({ type: 'INT', address: '%IW0' });
+    expect(guessTag('Box', above)).toEqual({ type: 'BOOL' });
+    expect(guessTag('Tim2', [{ id: 't', name: 'Tim1', type: 'TON' }])).toEqual({ type: 'TON' });
+    expect(guessTag('ShutA', [{ id: 's', name: 'ShutB', type: 'BOOL', address: '%IX0.0', wiring: 'NC' }])).toEqual({
+      type: 'BOOL',
+      address: '%IX0.1',
+      wiring: 'NC',
+    });
+    const machine = { devices: [{ id: 'd', name: 'Gate', type: 'Motor', wires: { Run: 'Somewhere' } }] };
+    expect(guessTag('Somewhere', [], undefined, { machine })).toEqual({ type: 'BOOL', address: '%QX0.0' });
+  });
+  it.each([
+    ['InD %I', { name: 'InD', type: 'BOOL', address: '%IX0.1' }],
+    ['Speed : INT %QW', { name: 'Speed', type: 'INT', address: '%QW2' }],
+    ['Level2 AT %IW8 : INT', { name: 'Level2', type: 'INT', address: '%IW8' }],
+    ['Spare I0.3', { name: 'Spare', type: 'BOOL', address: '%IX0.3' }],
+    ['Aim : REAL', { name: 'Aim', type: 'REAL' }],
+    ['Word1 QW4', { name: 'Word1', type: 'INT', address: '%QW4' }],
+  ])('a new tag is typed as %s', (text, wanted) => {
+    expect((seriesTags(text, tags, () => 'n') as Tag[])[0]).toMatchObject(wanted);
+  });
+  it('a series goes on from bit to bit behind %Q; two of it at one place are refused', () => {
+    expect((seriesTags('Xa1..3 %Q', tags, () => 'n') as Tag[]).map((t) => t.address)).toEqual([
+      '%QX0.1',
+      '%QX0.2',
+      '%QX0.3',
+    ]);
+    expect(seriesTags('Xa1..3 %QX4.0', tags, () => 'n')).toMatchObject({
+      refused: expect.stringContaining('Only one') as string,
+    });
+  });
+  it.each([
+    ['%IX0.9', 'BOOL', /a bit is 0 to 7/],
+    ['%IW2', 'BOOL', /16 bits wide, and BOOL takes 1: write %IX0\.0, or %I for the next free one/],
+    ['%IX0.0', 'INT', /1 bit wide, and INT takes 16: write %IW0, or %IW/],
+    ['%Z4', 'BOOL', /is no address/],
+    ['%I', 'TON', /has no address of its own/],
+    ['%IW70000', 'INT', /There is no %IW70000/],
+  ])('%s for a %s is refused with what to write', (text, type, words) => {
+    expect(addressFor(text, type, [])).toMatchObject({ refused: expect.stringMatching(words) as string });
   });
   it('offers the next free bit, past words and double words', () => {
     const taken: Tag[] = [

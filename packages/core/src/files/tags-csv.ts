@@ -126,7 +126,7 @@ export function readTags(text: string, project: Project, newId: () => string): T
     const tag: Tag = {
       id: newId(),
       name,
-      ...(row.Type ? { type: row.Type } : guessTag(name, tags, undefined, project.modules)),
+      ...(row.Type ? { type: row.Type } : guessTag(name, tags, undefined, project)),
       ...fields(row),
     };
     tags = [...tags, tag];

@@ -179,7 +179,7 @@ export function partsOf(project: Project, language: 'LD' | 'ST'): readonly MadeP
     const tag: Tag = {
       id: `plan-tag-${name}`,
       name,
-      ...(guess ? guessTag(name, tags, to.type, project.modules) : {}),
+      ...(guess ? guessTag(name, tags, to.type, project) : {}),
       ...to,
     };
     tags = [...tags, tag];

@@ -129,7 +129,7 @@ function unknownName(
   const o = d.at.source.origin;
   if (o.kind !== 'rung' && o.kind !== 'pou') return like;
   const type = wantedType(project, compiled, d, text);
-  const tag = { id: newId('t'), name: text, ...guessTag(text, project.tags, type, project.modules) };
+  const tag = { id: newId('t'), name: text, ...guessTag(text, project.tags, type, project) };
   const declare = {
     label: `Declare ${text} : ${tag.type}${tag.address ? ` at ${tag.address}` : ''}`,
     edit: { kind: 'addTag', tag } as Edit,
@@ -186,7 +186,7 @@ export function undeclaredNames(
         slips.push({ name, like: meant });
         continue;
       }
-      const tag = { id: newId('t'), name, ...guessTag(name, tags, type, project.modules) };
+      const tag = { id: newId('t'), name, ...guessTag(name, tags, type, project) };
       tags = [...tags, tag];
       edits.push({ kind: 'addTag', tag });
     }

@@ -28,6 +28,7 @@ import {
   why,
   completionsAt,
   findPath,
+  applyEdit,
   fixesFor,
   fixesThatHelp,
   undeclaredNames,
@@ -106,6 +107,19 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
     case 'fixes': {
       const d = latest.diagnostics[ask.about.problem];
       return d ? fixesThatHelp(project, d, fixesFor(project, compiled, d, newId), latest.check) : [];
+    }
+    case 'errorsOf': {
+      const { edit, tag } = ask.about,
+        next = applyEdit(project, edit);
+      const errorsAt = (list: readonly Diagnostic[]) =>
+        list.flatMap((d) =>
+          d.severity === 'error' && d.at.source.origin.kind === 'tag' && d.at.source.origin.id === tag
+            ? [d.message]
+            : [],
+        );
+      if ('refused' in next) return [next.refused];
+      const before = new Set(errorsAt(compiled.diagnostics));
+      return errorsAt(latest.check(next.project)).filter((m) => !before.has(m));
     }
     case 'toText':
       return rungToText(ask.about.line, { block: powerPins(compiled, ask.about.pou) });

@@ -187,6 +187,8 @@ export interface Answers {
   condition: { ask: { text: string }; answer: string | undefined };
   memory: { ask: Record<never, never>; answer: readonly MemoryArea[] };
   fixes: { ask: { problem: number }; answer: readonly Fix[] };
+  /** Errors at a tag that an edit would bring. */
+  errorsOf: { ask: { edit: Edit; tag: string }; answer: readonly string[] };
   /** Names that programs use and nothing declares, of the program last checked. */
   undeclared: { ask: Record<never, never>; answer: readonly Undeclared[] };
   toText: { ask: { pou: string; line: string }; answer: { readonly text: string } | { readonly refused: string } };

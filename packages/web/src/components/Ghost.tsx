@@ -6,7 +6,7 @@ export function Ghost() {
   if (!dragged) return null;
   return (
     <div
-      className="pointer-events-none fixed z-50 rounded-md border border-copper bg-sheet px-2 py-1 font-mono text-[12px] shadow-lg"
+      className="pointer-events-none fixed z-50 max-w-lg truncate rounded-md border border-copper bg-sheet px-2 py-1 font-mono text-[12px] shadow-lg"
       style={{ left: x + 12, top: y + 8 }}
     >
       {copies ? '+ ' : ''}

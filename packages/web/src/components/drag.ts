@@ -10,6 +10,7 @@ export interface Dragged {
   readonly pou?: string;
   readonly rung?: string;
   readonly cursor?: Cursor;
+  /** Whole rungs, from one index to another; `text` holds their lines. */ readonly rungs?: readonly [number, number];
 }
 
 interface Drag {

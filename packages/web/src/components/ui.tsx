@@ -219,13 +219,20 @@ export function EditInPlace({
 }: {
   readonly value: string;
   readonly label: string;
-  readonly onCommit: (text: string) => void;
+  /** Answers with a sentence where it cannot be so; the text then stays in its field, and nothing else is changed. */
+  readonly onCommit: (text: string) => unknown;
   readonly className?: string;
   readonly mono?: boolean;
   readonly placeholder?: string;
 }) {
   const typed = useKeptWhenGone(value, onCommit);
-  return (
+  const [problem, setProblem] = useState<string>(),
+    said = useId();
+  const commit = async (text: string) => {
+    const refused = await onCommit(text);
+    setProblem(typeof refused === 'string' ? refused : undefined);
+  };
+  const field = (
     <input
       key={value}
       defaultValue={value}
@@ -233,22 +240,41 @@ export function EditInPlace({
       aria-label={label}
       placeholder={placeholder}
       spellCheck={false}
-      className={`w-full text-ellipsis rounded-sm border border-transparent bg-transparent px-1 py-0.5 placeholder:text-faint hover:border-edge focus:border-copper focus:bg-sheet focus:outline-none ${mono ? 'font-mono text-[12px]' : ''} ${className}`}
+      {...(problem ? { 'aria-invalid': true, 'aria-describedby': said } : {})}
+      className={`w-full text-ellipsis rounded-sm border bg-transparent px-1 py-0.5 placeholder:text-faint focus:bg-sheet focus:outline-none ${problem ? 'border-bad' : 'border-transparent hover:border-edge focus:border-copper'} ${mono ? 'font-mono text-[12px]' : ''} ${className}`}
       onKeyDown={(e) => {
         e.stopPropagation();
         if (e.key === 'Enter') e.currentTarget.blur();
         if (e.key === 'Escape') {
           e.currentTarget.value = value;
+          setProblem(undefined);
           e.currentTarget.blur();
         }
       }}
       onChange={(e) => {
         typed.current = e.target.value;
+        setProblem(undefined);
       }}
       onBlur={(e) => {
         typed.current = undefined;
-        if (e.currentTarget.value !== value) onCommit(e.currentTarget.value.trim());
+        if (e.currentTarget.value !== value) void commit(e.currentTarget.value.trim());
       }}
     />
+  );
+  return (
+    <>
+      {field}
+      {problem !== undefined && (
+        <span className="relative block h-0">
+          <span
+            id={said}
+            role="alert"
+            className="absolute top-0.5 left-0 z-30 w-max max-w-sm rounded-md border border-edge bg-bad-soft px-2 py-1 text-[12px] font-normal whitespace-normal text-bad shadow"
+          >
+            {problem}
+          </span>
+        </span>
+      )}
+    </>
   );
 }

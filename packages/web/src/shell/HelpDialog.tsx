@@ -50,6 +50,7 @@ const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])
       ['Ctrl + drag', 'a copy of it'],
       ['Alt + drag', 'only its tag'],
       ['⇧ + click', 'choose up to there'],
+      ['a rung’s number', 'a click chooses the rung, ⇧ several; dragged, they move, with Ctrl a copy'],
     ],
   ],
   [
@@ -78,7 +79,7 @@ const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])
       ['Shift+Alt+F', 'lay the text out'],
       ['Ctrl+Shift+⏎', 'the statement as a rung'],
       ['Ctrl+.', 'fix the problem on the line'],
-      ['Ctrl+F', 'find and replace in the text'],
+      ['Ctrl+F', 'find and replace in the logic'],
     ],
   ],
 ];

@@ -2,7 +2,7 @@
 import { Dialog } from 'radix-ui';
 import { useMemo, useState, type KeyboardEvent } from 'react';
 import { useLocation, useNavigate, useParams } from 'react-router';
-import { findInProject } from '@ferrule/core';
+import { type Project, findInProject } from '@ferrule/core';
 import { COMMANDS, useSheet } from '../areas/logic/commands.js';
 import { benchLive, benchStore, tellBench } from '../bench/live.js';
 import { useDesk } from '../components/desk.js';
@@ -20,13 +20,40 @@ interface Entry {
   readonly run: () => void;
 }
 
-export function Palette({ onClose, onHelp }: { readonly onClose: () => void; readonly onHelp: () => void }) {
+/** `rung 12` or a number alone: that rung of the program in sight, and of the others. */
+function rungEntries(
+  project: Project | undefined,
+  text: string,
+  here: string | undefined,
+  go: (to: string) => () => void,
+  id: string,
+): readonly Entry[] {
+  const number = Number(/^\s*(?:rung\s*)?(\d+)\s*$/i.exec(text)?.[1] ?? 0);
+  if (!number || !project) return [];
+  const ladders = project.pous.flatMap((p) => (p.language === 'LD' && p.rungs[number - 1] ? [p] : []));
+  return [...ladders.filter((p) => p.id === here), ...ladders.filter((p) => p.id !== here)].map((p) => ({
+    key: `go to ${p.id}`,
+    words: `Go to rung ${number} of ${p.name}`,
+    detail: p.rungs[number - 1]!.comment ?? p.rungs[number - 1]!.line,
+    run: go(`/projects/${id}/logic?pou=${p.id}&rung=${p.rungs[number - 1]!.id}`),
+  }));
+}
+
+export function Palette({
+  start,
+  onClose,
+  onHelp,
+}: {
+  /** What stands in it at the beginning. */ readonly start: string;
+  readonly onClose: () => void;
+  readonly onHelp: () => void;
+}) {
   const { id } = useParams();
   const navigate = useNavigate();
   const location = useLocation();
   const project = useDocument((s) => s.project);
   const perform = useSheet((s) => s.perform);
-  const [text, setText] = useState('');
+  const [text, setText] = useState(start);
   const [at, setAt] = useState(0);
   const go = (to: string) => () =>
     jumpTo(
@@ -111,8 +138,9 @@ export function Palette({ onClose, onHelp }: { readonly onClose: () => void; rea
           run: go(addressOfFound(h.place, id ?? '')),
         }))
       : [];
+    const rungs = rungEntries(project, text, /pou=([^&]*)/.exec(useSheet.getState().where ?? '')?.[1], go, id ?? '');
     // A name that is meant comes before commands that happen to hold its letters.
-    return text ? [...hits.slice(0, 6), ...fits.slice(0, 12), ...hits.slice(6)] : fits;
+    return text ? [...rungs, ...hits.slice(0, 6), ...fits.slice(0, 12), ...hits.slice(6)] : fits;
   }, [commands, project, text]);
   const chosen = Math.min(at, found.length - 1);
   const run = (e: Entry | undefined) => {
@@ -151,12 +179,13 @@ export function Palette({ onClose, onHelp }: { readonly onClose: () => void; rea
           <Dialog.Title className="sr-only">Commands and search</Dialog.Title>
           <input
             autoFocus
+            onFocus={(e) => e.currentTarget.setSelectionRange(text.length, text.length)}
             role="combobox"
             aria-expanded
             aria-controls="palette"
             aria-activedescendant={`palette-${chosen}`}
             aria-label="Command or anything in the project"
-            placeholder="A command, a tag, an address, a word of a comment …"
+            placeholder="A command, a tag, an address, a word of a comment, rung 12 …"
             value={text}
             onChange={(e) => {
               setText(e.target.value);

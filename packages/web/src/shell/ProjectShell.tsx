@@ -13,6 +13,7 @@ import { useDesk } from '../components/desk.js';
 import { Ghost } from '../components/Ghost.js';
 import { openByKey, useFocusKeeper } from '../components/focus.js';
 import { keyHandle } from '../components/kinds.js';
+import { askPalette, usePalette } from '../components/palette.js';
 import { Button } from '../components/ui.js';
 import { type HelpTopic, askHelp, helpTopic } from '../components/help-topic.js';
 import { editText } from '../document/edit-text.js';
@@ -47,8 +48,13 @@ export function ProjectShell() {
   }, [id]);
 
   useBenchFeed(id);
-  const [palette, setPalette] = useState(false);
-  useShortcuts(setHelp, setPalette);
+  const palette = usePalette();
+  // It is there before it is asked for: what is typed behind its key must not be lost while it loads.
+  useEffect(() => {
+    const soon = setTimeout(() => void import('./Palette.js'), 1500);
+    return () => clearTimeout(soon);
+  }, []);
+  useShortcuts(setHelp);
   useFocusKeeper();
   const boundTo = project?.machine;
   useBoundKeys(boundTo, project?.bench?.keys);
@@ -101,7 +107,13 @@ export function ProjectShell() {
             <BenchPane />
           </div>
         </div>
-        {palette && <Palette onClose={() => setPalette(false)} onHelp={() => setHelp({ tab: 'keys' })} />}
+        {palette.open && (
+          <Palette
+            start={palette.text}
+            onClose={() => usePalette.setState({ open: false })}
+            onHelp={() => setHelp({ tab: 'keys' })}
+          />
+        )}
         <Ghost />
         <HelpDialog topic={help} onClose={() => setHelp(undefined)} />
       </LiveProvider>
@@ -263,7 +275,7 @@ function Notices() {
 const isTyping = (e: KeyboardEvent) =>
   e.target instanceof HTMLElement && (e.target.matches('input, textarea, select') || e.target.isContentEditable);
 
-function useShortcuts(onHelp: (topic: HelpTopic) => void, onPalette: (open: boolean) => void) {
+function useShortcuts(onHelp: (topic: HelpTopic) => void) {
   const walk = useProblemWalk();
   const navigate = useNavigate();
   const { id } = useParams();
@@ -285,7 +297,7 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void, onPalette: (open: bool
       }
       if (command && e.key.toLowerCase() === 'k') {
         e.preventDefault();
-        onPalette(true);
+        askPalette();
         return;
       }
       if (e.key === 'F8') {
@@ -348,7 +360,7 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void, onPalette: (open: bool
       window.removeEventListener('keydown', onKey);
       window.removeEventListener('keydown', first, true);
     };
-  }, [walk, navigate, id, onHelp, onPalette]);
+  }, [walk, navigate, id, onHelp]);
 }
 
 const isRunning = () => (benchLive.store.getState().frame as { running?: boolean } | undefined)?.running ?? false;

@@ -32,6 +32,7 @@ import {
 import { askBench, benchLive, useBench } from '../../bench/live.js';
 import type { ProblemNote, TagFacts } from '../../bench/protocol.js';
 import { useDesk } from '../../components/desk.js';
+import { askPalette } from '../../components/palette.js';
 import { fixesOf, useFixes } from '../../components/fixes.js';
 import { helpTopic } from '../../components/help-topic.js';
 import { type RungHands, RungView } from '../../components/ladder/RungView.js';
@@ -39,6 +40,7 @@ import { modelOf, nodeText } from '../../components/ladder/rung-model.js';
 import { newId, useDocument } from '../../document/store.js';
 import { jumpTo } from '../../shell/place.js';
 import { EditStrip } from './EditStrip.js';
+import { openFind } from './FindBar.js';
 import { ElementInput } from './ElementInput.js';
 import { RungThere, useAtController } from '../../components/at-controller.js';
 import { FixButtons, RungRow } from './RungRow.js';
@@ -56,6 +58,7 @@ import {
   isRungText,
   lineAsTyped,
   lineProblem,
+  moveRungsTo,
   pasteAt,
   pasteRungs,
   rungOfLine,
@@ -114,6 +117,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
   const [heading, setHeading] = useState<string>();
   const [comment, setComment] = useState<string>();
   const [said, setSaid] = useState<string>();
+  const [rungDrop, setRungDrop] = useState<number>();
   const [drop, setDrop] = useState<Drop & { readonly rung: string }>();
   const scroller = useRef<HTMLDivElement>(null);
   const unseen = useRef<{ readonly rung: number; readonly align: 'center' | 'auto' }>(undefined);
@@ -457,7 +461,8 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
         setTyping({ kind: 'element', edit: 'insertBefore', initial: '', original: '' });
         return;
       case 'change':
-        if (node && current && (to === undefined || to === element)) replaceWith(nodeText(current.line, node));
+        if (current && position.rungTo === position.rung) setTyping({ kind: 'line', initial: current.line });
+        else if (node && current && (to === undefined || to === element)) replaceWith(nodeText(current.line, node));
         else if (current && to !== undefined) replaceWith(runText(current.line, cursor) ?? '');
         else if (current) setTyping({ kind: 'line', initial: current.line });
         else setTyping({ kind: 'line', initial: '', fresh: 0 });
@@ -555,6 +560,12 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
           useUses.setState({ name: /^\w+/.exec(nameHere)?.[0] ?? '', list: undefined });
           desk.set({ side: 'uses' });
         }
+        return;
+      case 'find':
+        openFind();
+        return;
+      case 'goTo':
+        askPalette('rung ');
         return;
       case 'fix':
         void fixProblem(found);
@@ -782,6 +793,23 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
       focus();
     }),
   );
+  const onGrabRung = (k: number, e: PointerEvent) => {
+    if (e.shiftKey) return;
+    grab(e, () => {
+      const [from, last] = rungRange(),
+        rungs: [number, number] = chosenRungs && k >= from && k <= last ? [from, last] : [k, k];
+      return { text: copyRungs(pou, ...rungs), pou: pou.id, rungs };
+    });
+  };
+  useEffect(() =>
+    watchRungDrag(scroller, pou, setRungDrop, (rungs, to, copies) => {
+      const e = moveRungsTo(pou, rungs, to, copies);
+      if (!e || !change(e)) return;
+      const first = copies || to < rungs[0] ? to : to - (rungs[1] - rungs[0] + 1);
+      goTo({ rung: first, element: 0, rungTo: first + rungs[1] - rungs[0] });
+      focus();
+    }),
+  );
   const onGrab = (rung: number, n: number, e: PointerEvent) => {
     if (e.shiftKey) {
       if (rung === position.rung) goTo({ rung, element, to: n });
@@ -984,6 +1012,10 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
                       n,
                     );
                   }}
+                  onGrab={(e) => onGrabRung(k, e)}
+                  mark={
+                    rungDrop === k ? 'above' : rungDrop === k + 1 && k === pou.rungs.length - 1 ? 'below' : undefined
+                  }
                   onMend={() => {
                     goTo({ rung: k, element: 0 }, true);
                     setTyping({ kind: 'line', initial: r.line });
@@ -997,7 +1029,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
                     change({ kind: 'changeRung', pou: pou.id, id: r.id, to: { heading: text || null } });
                   }}
                   onPick={(n, extend) => {
-                    goTo(extend ? { ...position, rungTo: k } : { rung: k, element: n }, true);
+                    goTo(extend ? { ...position, rungTo: k } : { rung: k, element: n, rungTo: k }, true);
                     focus();
                   }}
                   onComment={(text) => {
@@ -1102,6 +1134,7 @@ function watchDrag(
       }
       return;
     }
+    if (s.dragged.rungs) return;
     const next = placeUnder(s),
       lineOf = (o: Over) => (o && 'line' in o ? o.line : undefined);
     const isOther = next?.rung !== over.current?.rung || lineOf(next) !== lineOf(over.current);
@@ -1156,6 +1189,40 @@ function watchDrag(
     window.removeEventListener('pointerup', up);
   };
 }
+/** While whole rungs are dragged: in front of which rung they would go. */
+function watchRungDrag(
+  scroller: { readonly current: HTMLElement | null },
+  pou: Ladder,
+  show: (at: number | undefined) => void,
+  take: (rungs: readonly [number, number], to: number, copies: boolean) => void,
+): () => void {
+  const placeUnder = (x: number, y: number): number | undefined => {
+    const row = document
+      .elementsFromPoint(x, y)
+      .map((e) => e.closest<HTMLElement>('[data-rung]'))
+      .find(Boolean);
+    if (!row || !scroller.current?.contains(row)) return undefined;
+    const k = Number(row.dataset['rung']),
+      box = row.getBoundingClientRect();
+    return y < box.top + box.height / 2 ? k : k + 1;
+  };
+  const stop = useDrag.subscribe((s, before) => {
+    if (s.dragged?.rungs) show(placeUnder(s.x, s.y));
+    else if (before.dragged?.rungs) show(undefined);
+  });
+  const up = () => {
+    const { dragged, x, y, copies } = useDrag.getState();
+    if (!dragged?.rungs || dragged.pou !== pou.id) return;
+    const to = placeUnder(x, y);
+    if (to !== undefined) take(dragged.rungs, to, copies);
+  };
+  window.addEventListener('pointerup', up);
+  return () => {
+    stop();
+    window.removeEventListener('pointerup', up);
+  };
+}
+
 const distance = (
   b: { readonly x: number; readonly width: number; readonly wireY: number },
   x: number,

@@ -6,6 +6,7 @@ import { useDocument } from '../../document/store.js';
 import { useReach } from '../../components/reach.js';
 import { Button } from '../../components/ui.js';
 import { DraftStrip } from '../../components/at-controller.js';
+import { FindBar, openFind } from './FindBar.js';
 import { LadderSheet } from './LadderSheet.js';
 import { OwnVariables } from './OwnVariables.js';
 import { ProgramTabs } from './ProgramTabs.js';
@@ -22,11 +23,13 @@ export function LogicArea() {
   useEffect(() => {
     if (wanted && pou && pou.id !== wanted) setSearch({ pou: pou.id }, { replace: true });
   }, [wanted, pou?.id]);
+  useFindKey();
   return (
     <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)] min-[900px]:grid-cols-[minmax(0,1fr)_320px] min-[1200px]:grid-cols-[minmax(0,1fr)_400px]">
       <section aria-label="Logic" className="flex min-h-0 min-w-0 flex-col pl-3">
         <ProgramTabs pous={pous} chosen={pou} onChoose={(id) => setSearch({ pou: id })} />
         <div className="flex min-h-0 flex-1 flex-col border-l border-edge bg-sheet">
+          <FindBar pou={pou?.id} />
           <ReachShown />
           {pou && <DraftStrip where="here" things={(key) => key.startsWith(`pous/${pou.id}/`)} />}
           {!pou && <p className="p-6 text-soft">No programs yet. Make one with + above.</p>}
@@ -44,6 +47,21 @@ export function LogicArea() {
       <SidePane pou={pou} />
     </div>
   );
+}
+
+/** Ctrl+F anywhere on the page looks in the logic while that is in sight; a name that is chosen is looked for. */
+function useFindKey(): void {
+  useEffect(() => {
+    const onKey = (e: globalThis.KeyboardEvent) => {
+      if (!(e.ctrlKey || e.metaKey) || e.altKey || e.shiftKey || e.key.toLowerCase() !== 'f') return;
+      e.preventDefault();
+      e.stopPropagation();
+      const chosen = getSelection()?.toString() ?? '';
+      openFind(/\n/.test(chosen) ? undefined : chosen);
+    };
+    window.addEventListener('keydown', onKey, true);
+    return () => window.removeEventListener('keydown', onKey, true);
+  }, []);
 }
 
 /** While what the checks have not exercised is shown on the rungs: how much that is, and how to put it away. */

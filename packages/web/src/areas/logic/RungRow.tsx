@@ -1,5 +1,5 @@
 /** One rung with its number, heading, comment and problems; what is typed or dropped is shown on it. */
-import { type ReactNode } from 'react';
+import { type PointerEvent, type ReactNode } from 'react';
 import type { Fix, RungText } from '@ferrule/core';
 import type { ProblemNote } from '../../bench/protocol.js';
 import type { RungModel } from '../../components/ladder/rung-model.js';
@@ -21,6 +21,8 @@ interface RowProps {
   readonly typesHeading: boolean;
   readonly typesComment: boolean;
   /** The line of a rung that cannot be read is opened. */
+  /** The rung is taken by its number. */ readonly onGrab: (e: PointerEvent) => void;
+  /** Rungs that are dragged would go in front of it, or behind. */ readonly mark: 'above' | 'below' | undefined;
   readonly onMend: () => void;
   readonly onFix: (n: number) => void;
   readonly onFold: () => void;
@@ -69,6 +71,8 @@ export function RungRow({
   stop,
   typesHeading,
   typesComment,
+  onGrab,
+  mark,
   onMend,
   onFix,
   onFold,
@@ -81,7 +85,9 @@ export function RungRow({
   const error = problems.find((p) => p.severity === 'error');
   const fixes = useFixes(error);
   return (
-    <div className="border-b border-edge">
+    <div
+      className={`border-b border-edge ${mark === 'above' ? 'shadow-[inset_0_3px_0_var(--copper)]' : mark === 'below' ? 'shadow-[inset_0_-3px_0_var(--copper)]' : ''}`}
+    >
       {(rung.heading || typesHeading) && (
         <div className="flex items-center gap-1 border-b border-edge bg-sunk px-2 py-0.5 text-[12.5px]">
           <button
@@ -114,7 +120,8 @@ export function RungRow({
             aria-label={`Rung ${number}`}
             aria-pressed={isChosen}
             onClick={(e) => onPick(0, e.shiftKey)}
-            title={stop ? 'The run stops before this rung (F7)' : undefined}
+            onPointerDown={onGrab}
+            title={stop ? 'The run stops before this rung (F7)' : 'Click chooses the rung, dragging moves it'}
             className={`relative flex w-11 shrink-0 justify-center border-r border-edge pt-2 font-mono text-[12px] ${isCurrent || isChosen ? 'bg-glow font-semibold text-copper-ink' : 'bg-sunk text-faint'} ${error ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`}
           >
             {number}

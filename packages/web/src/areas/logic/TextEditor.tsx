@@ -10,7 +10,7 @@ import { unifiedMergeView } from '@codemirror/merge';
 import { defaultKeymap, indentWithTab } from '@codemirror/commands';
 import { bracketMatching, foldGutter, foldKeymap, indentUnit, syntaxHighlighting } from '@codemirror/language';
 import { lintGutter, setDiagnostics } from '@codemirror/lint';
-import { highlightSelectionMatches, search, searchKeymap } from '@codemirror/search';
+import { highlightSelectionMatches } from '@codemirror/search';
 import { Compartment, EditorState, Prec, StateEffect, StateField } from '@codemirror/state';
 import {
   EditorView,
@@ -354,7 +354,6 @@ export function TextEditor({ id, name, text }: Props) {
           lintGutter(),
           there.of([]),
           stopMarks,
-          search({ top: true }),
           autocompletion({ override: [completeWith(() => nameNow.current)], activateOnTyping: true, icons: false }),
           hoverOf(id),
           signatureField,
@@ -374,7 +373,7 @@ export function TextEditor({ id, name, text }: Props) {
               { key: 'Tab', run: (e) => (completionStatus(e.state) === 'active' ? acceptCompletion(e) : false) },
             ]),
           ),
-          keymap.of([...searchKeymap, ...foldKeymap, ...defaultKeymap, indentWithTab]),
+          keymap.of([...foldKeymap, ...defaultKeymap, indentWithTab]),
           EditorView.contentAttributes.of(() => ({
             'aria-label': `Text of ${nameNow.current}`,
             tabindex: '0',

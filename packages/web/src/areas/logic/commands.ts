@@ -34,7 +34,9 @@ export type Command =
   | 'chooseAll'
   | 'rename'
   | 'declaration'
-  | 'uses';
+  | 'uses'
+  | 'find'
+  | 'goTo';
 
 export interface CommandInfo {
   readonly command: Command;
@@ -88,6 +90,8 @@ export const COMMANDS: readonly CommandInfo[] = [
   { command: 'rename', words: 'Rename the tag everywhere', key: 'F2' },
   { command: 'declaration', words: 'Go to the tag’s declaration', key: 'F12' },
   { command: 'uses', words: 'Where the tag is used', key: 'Shift+F12', shown: '⇧F12' },
+  { command: 'find', words: 'Find and replace in the logic', key: 'Control+f', shown: 'Ctrl+F' },
+  { command: 'goTo', words: 'Go to a rung by its number', key: 'Control+g', shown: 'Ctrl+G' },
   { command: 'fix', words: 'Fix the problem here', key: 'Control+.', shown: 'Ctrl+.' },
   {
     command: 'otherFix',

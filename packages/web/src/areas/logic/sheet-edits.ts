@@ -46,7 +46,7 @@ export function declarations(
 ): readonly Edit[] {
   let tags = project.tags;
   return newNames(project, line, known, own).map(({ name, type }): Edit => {
-    const tag = { id: newId('t'), name, ...guessTag(name, tags, type, project.modules) };
+    const tag = { id: newId('t'), name, ...guessTag(name, tags, type, project) };
     tags = [...tags, tag];
     return { kind: 'addTag', tag };
   });
@@ -219,6 +219,26 @@ function moveWithin(pou: Ladder, rung: RungText, element: number, edit: RungEdit
     element: Math.max(0, put.cursor.element - (element > to ? count : 0)),
     edits: [{ kind: 'changeRung', pou: pou.id, id: rung.id, to: { line: taken.line } }],
   };
+}
+
+/**
+ * The edit that moves rungs `from` to `last` in front of rung `to` (behind all where it is their count), or puts a copy there;
+ * undefined where they are there already.
+ */
+export function moveRungsTo(
+  pou: Ladder,
+  [from, last]: readonly [number, number],
+  to: number,
+  copies: boolean,
+): Edit | undefined {
+  if (copies) return pasteRungs(pou, copyRungs(pou, from, last), to);
+  if (to >= from && to <= last + 1) return undefined;
+  return together(
+    'Move rungs',
+    pou.rungs
+      .slice(from, last + 1)
+      .map((r, i): Edit => ({ kind: 'moveRung', pou: pou.id, id: r.id, to: to > last ? to - 1 : to + i })),
+  );
 }
 
 /** Text pasted at an element: outputs join outputs, conditions stand behind the cursor or take the place of the run. */

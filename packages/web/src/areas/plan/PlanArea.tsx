@@ -949,7 +949,7 @@ function Points() {
       useDocument.setState({ refused: `There is a tag ‘${n}’ already.` });
       return;
     }
-    const guess = guessTag(n, tags, undefined, modules);
+    const guess = guessTag(n, tags, undefined, { modules });
     useDocument.getState().edit({
       kind: 'addTag',
       tag: {

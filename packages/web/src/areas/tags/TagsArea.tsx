@@ -6,10 +6,13 @@ import { Link, useParams, useSearchParams } from 'react-router';
 import {
   type Changes,
   type Difference,
+  type Edit,
   type Tag,
   type Use,
+  addressFor,
   compile,
   guessTag,
+  readNewTag,
   renameTag,
   seriesNames,
   seriesTags,
@@ -382,7 +385,7 @@ function TagRow({
           mono
           value={tag.address ?? ''}
           label={`Address of ${tag.name}`}
-          onCommit={(address) => change({ address: optional(address) })}
+          onCommit={(text) => putAddress(tag, text)}
         />
       </Cell>
       <Cell>
@@ -413,6 +416,28 @@ function TagRow({
       </span>
     </div>
   );
+}
+
+/** The address as typed, or the next free one; what cannot be is said and not stored, since one wrong address stops the whole project. */
+async function putAddress(tag: Tag, text: string): Promise<string | undefined> {
+  const { project, edit } = useDocument.getState();
+  if (!project) return undefined;
+  const to: Edit = { kind: 'changeTag', id: tag.id, to: { address: null } };
+  if (!text) {
+    edit(to);
+    return undefined;
+  }
+  const others = project.tags.filter((t) => t.id !== tag.id),
+    at = addressFor(text, tag.type, others, project.modules);
+  if ('refused' in at) return at.refused;
+  const put: Edit = { ...to, to: { address: at.address } };
+  const [wrong] = (await askBench('errorsOf', { edit: put, tag: tag.id })) ?? [];
+  if (wrong === undefined) {
+    edit(put);
+    return undefined;
+  }
+  const free = addressFor(text.replace(/\d.*$/, ''), tag.type, others, project.modules);
+  return `${wrong} Nothing was changed.${'address' in free ? ` The next free one is ${free.address}.` : ''}`;
 }
 
 /** Everywhere at once: the declaration and every use, undone as one. */
@@ -521,14 +546,18 @@ function TagNow({ tag }: { readonly tag: Tag }) {
 function NewTag({ tags, onMade }: { readonly tags: readonly Tag[]; readonly onMade: (t: Tag) => void }) {
   const [name, setName] = useState('');
   const [problem, setProblem] = useState<string>();
-  const series = seriesNames(name);
-  const modules = useDocument((s) => s.project?.modules);
-  const guess = guessTag('names' in series ? series.names[0]! : name, tags, undefined, modules);
+  const project = useDocument((s) => s.project);
+  const said = readNewTag(name),
+    series = seriesNames(said.name);
+  // What is shown beside the name is what Enter makes.
+  const first = 'names' in series ? seriesTags(name, tags, () => '', undefined, project) : undefined,
+    guess: Omit<Tag, 'id' | 'name'> =
+      Array.isArray(first) && first.length ? (first[0] as Tag) : guessTag(said.name, tags, said.type, project);
   const many = 'names' in series && series.names.length > 1 ? series.names.length : 0;
-  const type = 'bounds' in series && series.bounds ? `ARRAY[${series.bounds}] OF ${guess.type}` : guess.type;
+  const { type } = guess;
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    const made = seriesTags(name, tags, () => newId('t'), undefined, modules);
+    const made = seriesTags(name, tags, () => newId('t'), undefined, project);
     if ('refused' in made) {
       setProblem(made.refused);
       return;
@@ -569,8 +598,10 @@ function NewTag({ tags, onMade }: { readonly tags: readonly Tag[]; readonly onMa
           (many
             ? `${many} tags, their addresses one after the other · Enter keeps`
             : name
-              ? 'guessed from the name · Enter keeps'
-              : 'Enter keeps · Valve01..50: a series · Recipe[1..50]: an array')}
+              ? said.type || said.address
+                ? 'Enter keeps'
+                : 'guessed from the name · Enter keeps'
+              : 'Enter keeps · Valve01..50: a series · Recipe[1..50]: an array · Speed : INT %QW: type and next address')}
       </span>
     </form>
   );
