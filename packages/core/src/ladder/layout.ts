@@ -47,21 +47,25 @@ export interface LabelOptions {
   readonly call: (e: Element & { readonly kind: 'call' }) => { readonly isBlock: boolean; readonly rows: number };
   /** Room between the rails. */
   readonly width: number;
-  /** Room for more lines of text under each element. */
-  readonly below?: number;
+  /** Lines of text under the symbol of a contact or coil, by its tag (an address, a description); one where it is left out. */
+  readonly under?: (tag: string) => number;
 }
 
 const LEFT = 14,
   RIGHT = 14,
   GAP = 14,
   BRANCH = 16;
-const ABOVE = 34,
-  BELOW = 30,
-  LEG_GAP = 2;
+/** Above the wire the name and half the symbol, below it the other half and what stands under it: nothing is kept free for what is not there. */
+const ABOVE = 27,
+  BELOW = 14,
+  UNDER_LINE = 11,
+  LEG_GAP = 2,
+  EDGE = 3;
 const MIN_ELEMENT = 76,
   COIL = 88,
   BLOCK = 152,
-  BLOCK_ABOVE = 30;
+  BLOCK_ABOVE = 28,
+  BLOCK_ROW = 16;
 
 /** Whole pixels, so that neighbouring wires meet without a seam. */
 const even = (n: number): number => Math.ceil(n / 2) * 2;
@@ -82,10 +86,10 @@ class Layout {
   private readonly breaks: RowBreak[] = [];
   private next = 0;
 
-  private readonly below: number;
+  constructor(private readonly options: LabelOptions) {}
 
-  constructor(private readonly options: LabelOptions) {
-    this.below = BELOW + (options.below ?? 0);
+  private under(tag: string | undefined): number {
+    return BELOW + (tag === undefined ? 0 : UNDER_LINE * (this.options.under?.(tag) ?? 1));
   }
 
   rung(rung: Rung): RungLayout {
@@ -95,7 +99,7 @@ class Layout {
     const rows = this.breakRows(parts, outputs.width, room);
     const widest = Math.max(...rows.map((r) => LEFT + r.reduce((w, p) => w + this.measure(p).width, 0)), 0);
     const width = Math.max(room, LEFT + outputs.width + RIGHT, widest + RIGHT);
-    let top = 6;
+    let top = EDGE;
     let x = LEFT;
     let sources: readonly number[] = [-1];
     let wireY = 0;
@@ -114,15 +118,15 @@ class Layout {
         sources = this.place(p, x, wireY, m.width, sources);
         x += m.width;
       }
-      bottom = top + above + Math.max(this.below, ...sizes.map((m) => m.below));
+      bottom = top + above + Math.max(BELOW, ...sizes.map((m) => m.below));
       if (!isLast) {
         this.wire(x, wireY, width, wireY, sources);
         this.breaks.push({ x: width, y: wireY, end: true });
-        top = bottom + 6;
+        top = bottom + LEG_GAP;
       }
     });
     this.placeOutputs(rung.outputs, x, wireY, width, sources);
-    return { width, height: bottom + 6, boxes: this.boxes, wires: this.wires, breaks: this.breaks };
+    return { width, height: bottom + EDGE, boxes: this.boxes, wires: this.wires, breaks: this.breaks };
   }
 
   /** Fills rows from the left; the outputs stand in the last one. */
@@ -169,13 +173,13 @@ class Layout {
         return {
           width: even(Math.max(BLOCK, this.options.textWidth(`${e.name} ${e.type ?? 'CTUD'}`) + 40) + GAP),
           above: BLOCK_ABOVE,
-          below: 24 + look.rows * 18,
+          below: 4 + Math.max(1, look.rows) * BLOCK_ROW,
         };
     }
     return {
       width: even(Math.max(MIN_ELEMENT, this.options.textWidth(text) + GAP + 4)),
       above: ABOVE,
-      below: this.below,
+      below: this.under(e.kind === 'contact' ? e.tag : undefined),
     };
   }
 
@@ -255,7 +259,7 @@ class Layout {
           ),
         ),
         above: ABOVE,
-        below: this.below,
+        below: this.under(o.kind === 'coil' ? o.tag : undefined),
       };
     const logic = this.measure(o.logic),
       rest = this.measureOutputs(o.outputs);

@@ -1,6 +1,7 @@
 /** What can be done with the element under the cursor, each with its key. */
 import { ChevronDown } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
+import type { ReactNode } from 'react';
 import type { Node } from '@ferrule/core';
 import { useDesk } from '../../components/desk.js';
 import { Button, MENU, MENU_ITEM } from '../../components/ui.js';
@@ -9,9 +10,11 @@ import { COMMANDS, type Command } from './commands.js';
 interface Props {
   readonly node: Node | undefined;
   readonly onCommand: (c: Command) => void;
+  /** The way to the program's own variables. */ readonly own: ReactNode;
 }
 
-export function EditStrip({ node, onCommand }: Props) {
+/** What does not fit goes: More has all of it. Nothing scrolls sideways. */
+export function EditStrip({ node, onCommand, own }: Props) {
   const isCoil = node?.kind === 'coil';
   const hasTag = node !== undefined && 'tag' in node;
   const b = (c: Command, text: string, keys: string, enabled = true) => (
@@ -23,38 +26,27 @@ export function EditStrip({ node, onCommand }: Props) {
     <div
       role="toolbar"
       aria-label="Rung editing"
-      className="flex h-9 shrink-0 items-center overflow-x-auto overflow-y-hidden [scrollbar-width:thin] border-b border-edge bg-sunk px-2 py-0.5"
+      className="flex h-8 shrink-0 items-center border-b border-edge bg-sunk px-2"
     >
-      {b('newRung', 'New rung', 'Ins')}
-      {b('change', 'Change', '⏎')}
-      {b('leg', isCoil ? 'Add output' : 'Add leg', '|')}
-      {b('negate', 'NO / NC', '/', node !== undefined)}
-      {b('edge', 'Edge', '*', node !== undefined)}
-      {b('latch', 'Set / reset', '+', isCoil)}
-      {b('delete', 'Delete', 'Del', node !== undefined)}
+      <span className="flex h-7 min-w-0 flex-1 flex-wrap items-center overflow-hidden">
+        {b('newRung', 'New rung', 'Ins')}
+        {b('change', 'Change', '⏎')}
+        {b('leg', isCoil ? 'Add output' : 'Add leg', '|')}
+        {b('negate', 'NO / NC', '/', node !== undefined)}
+        {b('edge', 'Edge', '*', node !== undefined)}
+        {b('latch', 'Set / reset', '+', isCoil)}
+        {b('delete', 'Delete', 'Del', node !== undefined)}
+        {b('forceOn', 'Force on', '1', hasTag)}
+        {b('forceOff', 'Off', '0', hasTag)}
+        {b('release', 'Release', '.', hasTag)}
+      </span>
       <More onCommand={onCommand} />
       <Show />
       <span className="mx-1 h-5 w-px shrink-0 bg-edge" />
-      {b('forceOn', 'Force on', '1', hasTag)}
-      {b('forceOff', 'Off', '0', hasTag)}
-      {b('release', 'Release', '.', hasTag)}
+      {own}
     </div>
   );
 }
-
-const ON_STRIP = new Set<Command>([
-  'change',
-  'leg',
-  'negate',
-  'edge',
-  'latch',
-  'delete',
-  'forceOn',
-  'forceOff',
-  'release',
-  'fix',
-  'newRung',
-]);
 
 function More({ onCommand }: { readonly onCommand: (c: Command) => void }) {
   return (
@@ -70,7 +62,7 @@ function More({ onCommand }: { readonly onCommand: (c: Command) => void }) {
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content sideOffset={4} className={`${MENU} max-h-[70vh] overflow-auto`}>
-          {COMMANDS.filter((c) => !ON_STRIP.has(c.command)).map((c) => (
+          {COMMANDS.map((c) => (
             <DropdownMenu.Item
               key={c.command}
               className={MENU_ITEM}

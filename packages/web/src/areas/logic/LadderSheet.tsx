@@ -43,7 +43,8 @@ import { EditStrip } from './EditStrip.js';
 import { openFind } from './FindBar.js';
 import { ElementInput } from './ElementInput.js';
 import { RungThere, useAtController } from '../../components/at-controller.js';
-import { FixButtons, RungRow } from './RungRow.js';
+import { OwnToggle, OwnVariables } from './OwnVariables.js';
+import { FixButtons, RungRow, commentInLine } from './RungRow.js';
 import { BY_KEY, type Command, keyOf, useSheet } from './commands.js';
 import { askWhy, toggleStop, useStops } from '../../components/asking.js';
 import { grab, useDrag } from '../../components/drag.js';
@@ -87,7 +88,6 @@ type Typing =
 
 const NO_TAGS = {};
 const NO_PROBLEMS: readonly ProblemNote[] = [];
-const DESCRIPTION_PX = 13;
 const NO_CLIPBOARD = 'The browser does not let this page use the clipboard by itself; press Ctrl+C, Ctrl+X or Ctrl+V.';
 
 export function LadderSheet({ pou }: { readonly pou: Ladder }) {
@@ -117,16 +117,27 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
   const [heading, setHeading] = useState<string>();
   const [comment, setComment] = useState<string>();
   const [said, setSaid] = useState<string>();
+  const [ownOpen, setOwnOpen] = useState(false);
   const [rungDrop, setRungDrop] = useState<number>();
   const [drop, setDrop] = useState<Drop & { readonly rung: string }>();
   const scroller = useRef<HTMLDivElement>(null);
   const unseen = useRef<{ readonly rung: number; readonly align: 'center' | 'auto' }>(undefined);
   const over = useRef<Over>(undefined);
   const width = useWidth(scroller) - 44 - 26;
-  const below = desk.showDescription ? DESCRIPTION_PX : 0;
+  const { showAddress, showDescription } = desk;
+  const under = useCallback(
+    (tag: string) => {
+      const t = declared.get(tag.toLowerCase());
+      return (
+        Number(t?.standsFor !== undefined || (showAddress && t?.address !== undefined)) +
+        Number(showDescription && t?.description !== undefined)
+      );
+    },
+    [declared, showAddress, showDescription],
+  );
   const models = useMemo(
-    () => pou.rungs.map((r) => modelOf(r, tags, width, { own, below })),
-    [pou.rungs, tags, width, own, below],
+    () => pou.rungs.map((r) => modelOf(r, tags, width, { own, under })),
+    [pou.rungs, tags, width, own, under],
   );
   const perRung = useMemo(() => groupByRung(problems), [problems]);
   const sections = useMemo(() => sectionsOf(pou.rungs, desk.folded), [pou.rungs, desk.folded]);
@@ -151,7 +162,10 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
         r = pou.rungs[k]!;
       return sections.folded.has(k)
         ? 34
-        : (models[k]?.layout?.height ?? 60) + 16 + (r.comment ? 22 : 0) + (r.heading ? 34 : 0);
+        : (models[k]?.layout?.height ?? 60) +
+            1 +
+            (r.comment && !(models[k] && commentInLine(r, models[k])) ? 26 : 0) +
+            (r.heading ? 34 : 0);
     },
   });
 
@@ -892,7 +906,8 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
   };
   return (
     <div className="flex h-full min-h-0 flex-col">
-      <EditStrip node={node} onCommand={command} />
+      <EditStrip node={node} onCommand={command} own={<OwnToggle pou={pou} isOpen={ownOpen} onOpen={setOwnOpen} />} />
+      {ownOpen && <OwnVariables pou={pou} />}
       <div
         ref={scroller}
         tabIndex={0}
@@ -928,7 +943,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
             const here = k === position.rung,
               differs = at?.byKey.get(`pous/${pou.id}/rungs/${r.id}`);
             const dropped = drop?.rung === r.id ? drop : undefined;
-            const shown = dropped ? modelOf({ id: r.id, line: dropped.line }, tags, width, { own, below }) : models[k]!;
+            const shown = dropped ? modelOf({ id: r.id, line: dropped.line }, tags, width, { own, under }) : models[k]!;
             const freshHere = here && typing?.kind === 'line' && typing.fresh !== undefined;
             const input =
               here && typing ? (

@@ -8,7 +8,6 @@ import { Button } from '../../components/ui.js';
 import { DraftStrip } from '../../components/at-controller.js';
 import { FindBar, openFind } from './FindBar.js';
 import { LadderSheet } from './LadderSheet.js';
-import { OwnVariables } from './OwnVariables.js';
 import { ProgramTabs } from './ProgramTabs.js';
 import { SidePane } from './SidePane.js';
 
@@ -35,7 +34,6 @@ export function LogicArea() {
           {!pou && <p className="p-6 text-soft">No programs yet. Make one with + above.</p>}
           {pou?.language === 'LD' && (
             <>
-              <OwnVariables key={`${pou.id} own`} pou={pou} />
               <div className="min-h-0 flex-1">
                 <LadderSheet key={pou.id} pou={pou} />
               </div>

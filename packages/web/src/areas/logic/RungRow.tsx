@@ -2,7 +2,7 @@
 import { type PointerEvent, type ReactNode } from 'react';
 import type { Fix, RungText } from '@ferrule/core';
 import type { ProblemNote } from '../../bench/protocol.js';
-import type { RungModel } from '../../components/ladder/rung-model.js';
+import { type FreeStretch, type RungModel, commentWidth, freeStretch } from '../../components/ladder/rung-model.js';
 import { useFixes } from '../../components/fixes.js';
 import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
 
@@ -31,6 +31,13 @@ interface RowProps {
   readonly onComment: (text: string) => void;
   readonly input: ReactNode;
   readonly inputAt: { readonly x: number; readonly width: number; readonly wireY: number } | undefined;
+}
+
+/** Where a comment has room on the rung itself; undefined where it needs lines of its own. */
+export function commentInLine(rung: RungText, model: RungModel): FreeStretch | undefined {
+  const { comment } = rung,
+    free = comment && model.layout && !comment.includes('\n') ? freeStretch(model.layout) : undefined;
+  return free && commentWidth(comment!) <= free.width ? free : undefined;
 }
 
 const FIX_KEYS = ['Ctrl+.', 'Ctrl+⇧.'];
@@ -84,6 +91,15 @@ export function RungRow({
 }: RowProps) {
   const error = problems.find((p) => p.severity === 'error');
   const fixes = useFixes(error);
+  const inLine = commentInLine(rung, model);
+  const written = (
+    <EditSentence
+      value={rung.comment ?? ''}
+      label={`Comment of rung ${number}`}
+      placeholder="comment"
+      onCommit={onComment}
+    />
+  );
   return (
     <div
       className={`border-b border-edge ${mark === 'above' ? 'shadow-[inset_0_3px_0_var(--copper)]' : mark === 'below' ? 'shadow-[inset_0_-3px_0_var(--copper)]' : ''}`}
@@ -122,7 +138,7 @@ export function RungRow({
             onClick={(e) => onPick(0, e.shiftKey)}
             onPointerDown={onGrab}
             title={stop ? 'The run stops before this rung (F7)' : 'Click chooses the rung, dragging moves it'}
-            className={`relative flex w-11 shrink-0 justify-center border-r border-edge pt-2 font-mono text-[12px] ${isCurrent || isChosen ? 'bg-glow font-semibold text-copper-ink' : 'bg-sunk text-faint'} ${error ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`}
+            className={`relative flex w-11 shrink-0 justify-center border-r border-edge pt-1.5 font-mono text-[12px] ${isCurrent || isChosen ? 'bg-glow font-semibold text-copper-ink' : 'bg-sunk text-faint'} ${error ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`}
           >
             {number}
             {stop && (
@@ -133,18 +149,19 @@ export function RungRow({
               </span>
             )}
           </button>
-          <div className="min-w-0 flex-1 px-3 pt-1 pb-1.5">
-            {(rung.comment || typesComment) && (
-              <span className="-ml-1 block text-soft">
-                <EditSentence
-                  value={rung.comment ?? ''}
-                  label={`Comment of rung ${number}`}
-                  placeholder="comment"
-                  onCommit={onComment}
-                />
-              </span>
+          <div className="min-w-0 flex-1 px-3">
+            {(rung.comment || typesComment) && !inLine && (
+              <span className="-ml-1 block pt-0.5 text-soft">{written}</span>
             )}
             <div className="relative">
+              {inLine && (rung.comment || typesComment) && (
+                <span
+                  className="absolute z-10 text-soft focus-within:z-20"
+                  style={{ left: inLine.x, width: inLine.width, top: inLine.wireY - 25 }}
+                >
+                  {written}
+                </span>
+              )}
               {model.layout ? (
                 children
               ) : (

@@ -229,7 +229,7 @@ function ElementView(p: ElementProps) {
         <>
           <text
             x={middle}
-            y={y - 21}
+            y={y - 14}
             textAnchor="middle"
             className={`text-[12.5px] font-semibold ${p.problem?.severity === 'error' ? 'fill-bad' : 'fill-ink'}`}
           >
@@ -245,7 +245,7 @@ function ElementView(p: ElementProps) {
           {p.showDescription && p.tag?.description && (
             <text
               x={middle}
-              y={y + (p.showAddress && p.tag.address ? 38 : 26)}
+              y={y + (p.tag.standsFor || (p.showAddress && p.tag.address) ? 32 : 21)}
               textAnchor="middle"
               className="fill-soft text-[10.5px]"
             >
@@ -253,12 +253,12 @@ function ElementView(p: ElementProps) {
             </text>
           )}
           {p.tag?.standsFor && (
-            <text x={middle} y={y + 26} textAnchor="middle" className="fill-soft font-mono text-[10.5px]">
+            <text x={middle} y={y + 21} textAnchor="middle" className="fill-soft font-mono text-[10.5px]">
               = {p.tag.standsFor}
             </text>
           )}
           {p.showAddress && !p.tag?.standsFor && p.tag?.address && (
-            <text x={middle} y={y + 26} textAnchor="middle" className="fill-soft font-mono text-[10.5px]">
+            <text x={middle} y={y + 21} textAnchor="middle" className="fill-soft font-mono text-[10.5px]">
               {p.tag.address}
             </text>
           )}
@@ -266,10 +266,10 @@ function ElementView(p: ElementProps) {
       )}
       {p.forced !== undefined && (
         <g>
-          <rect x={middle + 11} y={y - 19} width={30} height={14} rx={3} className="fill-forced" />
+          <rect x={middle + 11} y={y - 11} width={30} height={13} rx={3} className="fill-forced" />
           <text
             x={middle + 26}
-            y={y - 8.5}
+            y={y - 1}
             textAnchor="middle"
             className="fill-on-forced font-mono text-[10px] font-semibold"
           >
@@ -290,10 +290,10 @@ function ElementView(p: ElementProps) {
           role={p.why}
         />
       )}
-      {p.gap && <GapSign x={middle} y={y + 16} words={p.gap} />}
+      {p.gap && <GapSign x={middle} y={y + 11} words={p.gap} />}
       {p.problem && (
         <path
-          d={wave(box.x + 8, box.wireY - 15, box.width - 16)}
+          d={wave(box.x + 8, box.wireY - 11, box.width - 16)}
           fill="none"
           className={p.problem.severity === 'error' ? 'stroke-bad' : 'stroke-copper'}
           strokeWidth={1.3}
@@ -355,15 +355,15 @@ function ContactMark({
     <g className={stroke} strokeWidth={live ? 3 : 2}>
       <rect
         x={x - 9}
-        y={y - 12.5}
+        y={y - 9.5}
         width={18}
-        height={25}
+        height={19}
         className={closed ? 'fill-glow' : 'fill-sheet'}
         stroke="none"
       />
-      <line x1={x - 9} y1={y - 13} x2={x - 9} y2={y + 13} />
-      <line x1={x + 9} y1={y - 13} x2={x + 9} y2={y + 13} />
-      {mode === 'closed' && <line x1={x - 8} y1={y + 11} x2={x + 8} y2={y - 11} strokeWidth={2} />}
+      <line x1={x - 9} y1={y - 10} x2={x - 9} y2={y + 10} />
+      <line x1={x + 9} y1={y - 10} x2={x + 9} y2={y + 10} />
+      {mode === 'closed' && <line x1={x - 8} y1={y + 8} x2={x + 8} y2={y - 8} strokeWidth={2} />}
       {(mode === 'rising' || mode === 'falling') && (
         <text x={x} y={y + 4.5} textAnchor="middle" stroke="none" className="fill-ink text-[12px] font-bold">
           {mode === 'rising' ? 'P' : 'N'}
@@ -395,9 +395,9 @@ function CoilMark({
   const letter = { plain: '', negated: '', set: 'S', reset: 'R', rising: 'P', falling: 'N' }[mode];
   return (
     <g className={on ? 'stroke-copper' : 'stroke-ink'} fill="none" strokeWidth={on ? 3 : 2}>
-      {value === true && <ellipse cx={x} cy={y} rx={12} ry={12} className="fill-glow" stroke="none" />}
-      <path d={`M${x - 8} ${y - 13}q-9 13 0 26M${x + 8} ${y - 13}q9 13 0 26`} />
-      {mode === 'negated' && <line x1={x - 7} y1={y + 10} x2={x + 7} y2={y - 10} strokeWidth={2} />}
+      {value === true && <ellipse cx={x} cy={y} rx={11} ry={9.5} className="fill-glow" stroke="none" />}
+      <path d={`M${x - 8} ${y - 10}q-8 10 0 20M${x + 8} ${y - 10}q8 10 0 20`} />
+      {mode === 'negated' && <line x1={x - 7} y1={y + 8} x2={x + 7} y2={y - 8} strokeWidth={2} />}
       {letter && (
         <text x={x} y={y + 4.5} textAnchor="middle" stroke="none" className="fill-ink text-[12px] font-bold">
           {letter}
@@ -420,12 +420,12 @@ function ActionMark({
 }) {
   return (
     <g className={on ? 'stroke-copper' : 'stroke-ink'} fill="none" strokeWidth={on ? 2.5 : 1.5}>
-      <path d={`M${x - width / 2} ${y - 12}v24M${x + width / 2} ${y - 12}v24`} />
+      <path d={`M${x - width / 2} ${y - 10}v20M${x + width / 2} ${y - 10}v20`} />
       <rect
         x={x - width / 2}
-        y={y - 12}
+        y={y - 10}
         width={width}
-        height={24}
+        height={20}
         rx={3}
         className={on ? 'fill-glow' : 'fill-sheet'}
         strokeWidth={1}
@@ -442,7 +442,7 @@ function BlockView({ box, node, inPower, outPower, value, tags, problem }: Eleme
   const x = box.x + 7,
     y = box.wireY - 24,
     width = box.width - 14,
-    height = box.height - 10;
+    height = box.height - 8;
   const [at, of] =
     look === 'timer'
       ? [value(`${node.name}.ET`), value(`${node.name}.PT`)]
@@ -453,7 +453,7 @@ function BlockView({ box, node, inPower, outPower, value, tags, problem }: Eleme
   const text = (v: ShownValue | undefined) =>
     v === undefined ? '–' : look === 'timer' ? durationText(Number(v)) : String(v);
   const pins = listedPins(node, type);
-  const first = y + 16 + 22 + (look === 'plain' ? 0 : 32);
+  const first = y + 32 + (look === 'plain' ? 0 : 30);
   return (
     <g>
       <rect
@@ -478,18 +478,18 @@ function BlockView({ box, node, inPower, outPower, value, tags, problem }: Eleme
       </text>
       {look !== 'plain' && (
         <>
-          <rect x={x + 10} y={y + 28} width={width - 20} height={6} rx={3} className="fill-edge" />
-          <rect x={x + 10} y={y + 28} width={(width - 20) * share} height={6} rx={3} className="fill-copper" />
-          <text x={x + 10} y={y + 50} className="fill-ink font-mono text-[11px] font-semibold">
+          <rect x={x + 10} y={y + 27} width={width - 20} height={6} rx={3} className="fill-edge" />
+          <rect x={x + 10} y={y + 27} width={(width - 20) * share} height={6} rx={3} className="fill-copper" />
+          <text x={x + 10} y={y + 46} className="fill-ink font-mono text-[11px] font-semibold">
             {text(at)}
           </text>
-          <text x={x + width - 10} y={y + 50} textAnchor="end" className="fill-soft font-mono text-[11px]">
+          <text x={x + width - 10} y={y + 46} textAnchor="end" className="fill-soft font-mono text-[11px]">
             of {text(of)}
           </text>
         </>
       )}
       {pins.map((a, i) => (
-        <text key={i} x={x + 10} y={first + i * 18 - 6} className="fill-soft font-mono text-[10.5px]">
+        <text key={i} x={x + 10} y={first + i * 16} className="fill-soft font-mono text-[10.5px]">
           {clip(`${a.pin ?? ''} ${a.output ? '=>' : ':='} ${a.value}`, width - 18)}
         </text>
       ))}

@@ -65,7 +65,7 @@ export function listedPins(e: Element & { kind: 'call' }, type: string) {
 
 interface ModelOptions {
   readonly own?: OwnNames | undefined;
-  /** Room for descriptions under the elements. */ readonly below?: number;
+  /** Lines of text under a contact or coil, by its tag. */ readonly under?: (tag: string) => number;
   readonly textWidth?: (text: string) => number;
 }
 
@@ -80,7 +80,15 @@ export function modelOf(
 ): RungModel {
   const known = made.get(text);
   const keyOf = (nodes: readonly Node[]) =>
-    `${width} ${options.below ?? 0} ${options.own?.root ?? ''} ${nodes.map((n) => (n.kind === 'call' ? (blockType(n, tags) ?? '-') : n.kind === 'contact' || n.kind === 'coil' ? (isOwn(n.tag, options.own) ? 'o' : '') : '')).join('')}`;
+    `${width} ${options.own?.root ?? ''} ${nodes
+      .map((n) =>
+        n.kind === 'call'
+          ? (blockType(n, tags) ?? '-')
+          : n.kind === 'contact' || n.kind === 'coil'
+            ? `${options.under?.(n.tag) ?? ''}${isOwn(n.tag, options.own) ? 'o' : ''}`
+            : '',
+      )
+      .join('')}`;
   if (known && known.key === keyOf(known.model.nodes)) return known.model;
   const model = makeModel(text, tags, width, options);
   made.set(text, { key: keyOf(model.nodes), model });
@@ -94,7 +102,7 @@ function makeModel(
   text: RungText,
   tags: Readonly<Record<string, TagFacts>>,
   width: number,
-  { own, below = 0, textWidth = labelWidth }: ModelOptions,
+  { own, under, textWidth = labelWidth }: ModelOptions,
 ): RungModel {
   const pathOf = (name: string): string => (own?.root && isOwn(name, own) ? `${own.root}.${name}` : name);
   const problems = new Problems();
@@ -118,7 +126,7 @@ function makeModel(
   const layout = layoutRung(rung, {
     width,
     textWidth,
-    below,
+    ...(under ? { under } : {}),
     call: (e) => {
       const type = blockType(e, tags);
       return type
@@ -144,3 +152,25 @@ function makeModel(
 export function nodeText(line: string, node: Node): string {
   return line.slice(node.start, node.end);
 }
+
+/** A stretch of the top of a rung that nothing stands in: between the last condition on it and its outputs. */
+export interface FreeStretch {
+  readonly x: number;
+  readonly width: number;
+  readonly wireY: number;
+}
+const FREE_MARGIN = 10;
+export function freeStretch(layout: RungLayout): FreeStretch | undefined {
+  const wireY = Math.min(...layout.boxes.map((b) => b.wireY)),
+    first = layout.boxes.filter((b) => b.wireY === wireY),
+    isOutput = (kind: string) => kind === 'coil' || kind === 'action' || kind === 'return';
+  const from = Math.max(0, ...first.filter((b) => !isOutput(b.kind)).map((b) => b.x + b.width)),
+    to = Math.min(layout.width, ...layout.boxes.filter((b) => isOutput(b.kind) && b.y < wireY + 20).map((b) => b.x));
+  // A block and the legs of a branch reach over the wire only at their own place; what is joined there leaves room.
+  const x = from + FREE_MARGIN,
+    width = to - FREE_MARGIN - x;
+  return Number.isFinite(wireY) && width > 0 ? { x, width, wireY } : undefined;
+}
+
+/** Width of a comment in pixels, as the sheet writes it. */
+export const commentWidth = (text: string): number => labelWidth(text) * 0.98 + 14;
