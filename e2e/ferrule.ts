@@ -17,11 +17,23 @@ export const CONTROLLER_DESK = PORT + 7,
 export const startProcess = (name: 'server' | 'controller', env: Record<string, string>): Promise<Process> =>
   startFrom(root, name, env);
 
+/** The desk as somebody has it who keeps the scope open over the rungs: a low page folds it there at first. */
+export async function keepScopeOpen(page: Page): Promise<void> {
+  await page.addInitScript(() => {
+    if (localStorage.getItem('ferrule.desk') === null)
+      localStorage.setItem(
+        'ferrule.desk',
+        JSON.stringify({ state: { folds: { logic: { bottom: false } } }, version: 0 }),
+      );
+  });
+}
+
 /** A fresh copy of the demo, open in an area. */
 export async function openDemo(page: Page, area = 'logic', port = PORT, text = demoText): Promise<string> {
   const response = await page.request.post(`http://127.0.0.1:${port}/api/projects`, { data: { file: text } });
   expect(response.status(), await response.text()).toBe(201);
   const { id } = (await response.json()) as { id: string };
+  await keepScopeOpen(page);
   await page.goto(`http://127.0.0.1:${port}/projects/${id}/${area}`);
   await expect(page.getByLabel('Simulated time')).not.toHaveText('00:00:00.000');
   return id;

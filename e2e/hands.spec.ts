@@ -3,6 +3,7 @@ import { type Page, expect, test } from '@playwright/test';
 import { COMMANDS } from '../packages/web/src/areas/logic/commands.js';
 import { PORT, element, openDemo, toArea } from './ferrule.js';
 
+const palette = (page: Page) => page.getByRole('combobox', { name: 'Command or anything in the project' });
 const unfinished = (page: Page) => page.getByRole('button', { name: /^Rung \d+, unfinished/ });
 const sheetHasFocus = async (page: Page) => {
   await expect
@@ -144,6 +145,7 @@ test('after each command of the sheet, typed and left again, the keys go to the 
   }
   // The palette leads elsewhere: an arrow key there is not lost on the bare page.
   await page.keyboard.press('Control+k');
+  await expect(palette(page)).toBeFocused();
   await page.keyboard.type('Go to Prove');
   await page.keyboard.press('Enter');
   await expect(page).toHaveURL(/\/prove/);
@@ -179,6 +181,7 @@ test('what is made new is named at once: a block, a structure and its member, a 
   await page.keyboard.press('Enter');
   await expect(page.getByLabel('Name of member Layers')).toBeVisible();
   await page.keyboard.press('Control+k');
+  await expect(palette(page)).toBeFocused();
   await page.keyboard.type('Revisions');
   await page.keyboard.press('Enter');
   await page.getByRole('button', { name: 'Name this one' }).click();
@@ -201,7 +204,7 @@ test('a comment that is being typed when a key leads elsewhere is kept', async (
   await page.keyboard.press('Alt+2');
   await expect(page).toHaveURL(/\/tags/);
   await page.keyboard.press('Alt+3');
-  await expect(page.getByLabel('Comment of rung 2')).toHaveValue('Reset clears the fault. And more.');
+  await expect(page.getByLabel('Comment of rung 2', { exact: true })).toHaveValue('Reset clears the fault. And more.');
 });
 
 test('a click on a rung’s number chooses the rung: copied, moved by dragging, deleted; Shift chooses several', async ({
@@ -209,7 +212,7 @@ test('a click on a rung’s number chooses the rung: copied, moved by dragging, 
 }) => {
   await openDemo(page);
   const number = (n: number) => page.getByRole('button', { name: `Rung ${n}`, exact: true });
-  const comment = (n: number) => page.getByLabel(`Comment of rung ${n}`);
+  const comment = (n: number) => page.getByLabel(`Comment of rung ${n}`, { exact: true });
   const second = await comment(2).inputValue();
   await number(2).click();
   await expect(number(2)).toHaveAttribute('aria-pressed', 'true');
@@ -267,7 +270,7 @@ test('find goes from one to the next over all programs, replace shows what it ma
   await sheetHasFocus(page);
   await page.keyboard.press('Control+z');
   await page.keyboard.press('Control+g');
-  await expect(page.getByRole('combobox', { name: 'Command or anything in the project' })).toBeFocused();
+  await expect(palette(page)).toBeFocused();
   await page.keyboard.type('9');
   await expect(page.getByRole('option', { name: /^Go to rung 9 of Cell/ })).toBeVisible();
   await page.keyboard.press('Enter');
@@ -313,4 +316,123 @@ test('addresses as people type them: %I is the next free one, one that cannot be
   await page.keyboard.type('%IW');
   await page.keyboard.press('Enter');
   await expect(cell).toHaveValue(/^%IW\d+$/);
+});
+
+/** Rungs that are in sight from top to bottom. */
+const wholeRungs = (page: Page) =>
+  page.evaluate(() => {
+    const s = document.querySelector('[data-home]')!.getBoundingClientRect();
+    return [...document.querySelectorAll('[data-rung]')].filter((r) => {
+      const b = r.getBoundingClientRect();
+      return b.top >= s.top - 1 && b.bottom <= s.bottom + 1;
+    }).length;
+  });
+
+test('rungs come first: six of the cell at 1280 × 800 as opened; panes fold to a line by key and click and stay so', async ({
+  page,
+}) => {
+  const response = await page.request.post(`http://127.0.0.1:${PORT}/api/projects`, {
+    data: { example: 'wire-end-crimp-cell' },
+  });
+  const { id } = (await response.json()) as { id: string };
+  await page.setViewportSize({ width: 1280, height: 800 });
+  await page.goto(`http://127.0.0.1:${PORT}/projects/${id}/logic`);
+  await expect(page.getByLabel('Simulated time')).not.toHaveText('00:00:00.000');
+  await expect.poll(() => wholeRungs(page)).toBeGreaterThanOrEqual(6);
+  // Folded, the scope still shows its time line.
+  const line = page.getByRole('slider', { name: 'Time line' });
+  expect((await line.boundingBox())!.height).toBeLessThan(40);
+  await page.keyboard.press('Shift+F2');
+  await expect.poll(async () => (await line.boundingBox())!.height).toBeGreaterThan(100);
+  await sheetHasFocus(page);
+  await page.getByRole('button', { name: 'Fold the pane at the right' }).click();
+  await page.keyboard.press('Shift+F3');
+  await expect(page.getByRole('tab', { name: 'Why' })).toHaveCount(0);
+  // Another area has its own; this one is as it was left, also after a reload.
+  await page.keyboard.press('Alt+2');
+  await expect(page.getByRole('tab', { name: 'Why' })).toBeVisible();
+  await page.keyboard.press('Alt+3');
+  await page.reload();
+  await expect(page.getByRole('button', { name: 'Open the pane at the right' })).toBeVisible();
+  await expect(page.getByRole('tab', { name: 'Why' })).toHaveCount(0);
+  // What is asked opens what answers.
+  await element(page, 2, 'ResetPB,').click();
+  await page.keyboard.press('F4');
+  await expect(page.getByRole('tab', { name: 'Why' })).toBeVisible();
+  // All at once by one key, and back as it was.
+  await page.keyboard.press('Control+F2');
+  await expect(page.getByRole('tab', { name: 'Why' })).toHaveCount(0);
+  expect((await line.boundingBox())!.height).toBeLessThan(40);
+  await page.keyboard.press('Control+F2');
+  await expect(page.getByRole('tab', { name: 'Why' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Open the pane at the right' })).toBeVisible();
+  // At 150 % three, and nothing scrolls sideways.
+  await page.keyboard.press('Control+F2');
+  await page.setViewportSize({ width: 853, height: 533 });
+  await expect.poll(() => wholeRungs(page)).toBeGreaterThanOrEqual(3);
+  const sideways = await page.evaluate(() =>
+    [...document.querySelectorAll('[role="toolbar"]')]
+      .filter((t) => t.scrollWidth > t.clientWidth + 1)
+      .map((t) => t.getAttribute('aria-label')),
+  );
+  expect(sideways).toEqual([]);
+});
+
+test('any speed can be typed; keys bound to buttons work bare at the panel; at a fault the page says that inputs do nothing', async ({
+  page,
+}) => {
+  const id = await openDemo(page);
+  await page.getByRole('button', { name: 'Speed', exact: true }).click();
+  await page.getByRole('menuitem', { name: 'another …' }).click();
+  await expect(page.getByLabel('Another speed')).toBeFocused();
+  await page.keyboard.type('0');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('alert').filter({ hasText: 'Write a number from' })).toBeVisible();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.type('3');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: 'Speed', exact: true })).toContainText('3×');
+  const lit = page.getByRole('img', { name: 'Lamp Running lit' });
+  // On the rungs an s is typed; at the panel it is the button.
+  await page.getByRole('region', { name: 'Panel' }).click({ position: { x: 6, y: 6 } });
+  await page.keyboard.down('s');
+  await page.waitForTimeout(200);
+  await page.keyboard.up('s');
+  await expect(lit).toBeVisible();
+  await expect(page.getByRole('combobox', { name: 'New element' })).toHaveCount(0);
+  // A fault: what is pressed then is answered.
+  await element(page, 2, 'ResetPB,').click();
+  await page.keyboard.press('Insert');
+  await page.keyboard.type('-> { BatchCount := BatchCount / REAL_TO_UINT(0.0 * PullForce); }');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('what is pressed, set or forced now does nothing')).toBeVisible();
+  await page.getByRole('region', { name: 'Panel' }).getByRole('button', { name: 'Stop', exact: true }).click();
+  await expect(page.getByText('Nothing happens: the bench stands at its fault.')).toBeVisible();
+  expect(id).toBeTruthy();
+});
+
+test('behind N1: block types are offered, own ones first; in text only types stand behind a colon', async ({
+  page,
+}) => {
+  await openDemo(page);
+  await element(page, 2, 'ResetPB,').click();
+  await page.keyboard.press('Insert');
+  await page.keyboard.type('ResetPB & N1:');
+  const offered = page.getByRole('listbox', { name: 'Tags' }).getByRole('option');
+  await expect(offered.first()).toContainText('PullCheck');
+  await expect(offered.nth(1)).toContainText('TON');
+  await page.keyboard.type('TO');
+  await page.keyboard.press('Tab');
+  await expect(page.getByRole('combobox', { name: 'New rung as a line' })).toHaveValue('ResetPB & N1:TON(');
+  await page.keyboard.press('Escape');
+  await page.getByRole('tab', { name: /PullCheck/ }).click();
+  const text = page.getByRole('textbox', { name: 'Text of PullCheck' });
+  await text.getByText('Wait    : TON;').click();
+  await page.keyboard.press('End');
+  await page.keyboard.press('Enter');
+  await page.keyboard.type('extra : R');
+  const options = page.locator('.cm-tooltip-autocomplete li');
+  await expect(options.first()).toBeVisible();
+  await expect(options.filter({ hasText: 'RETAIN' })).toHaveCount(0);
+  await expect(options.filter({ hasText: 'REAL' }).first()).toBeVisible();
 });

@@ -57,11 +57,11 @@ test('a tag driven by two terminals is marked; a parameter, a wrong one said; a 
   await travel.fill('fast');
   await travel.press('Enter');
   await expect(page.getByRole('button', { name: /problem/ }).first()).not.toHaveText(/^0 problems/);
-  await page.getByRole('heading', { name: 'Scope' }).click();
+  await page.getByLabel('Simulated time').click();
   await page.keyboard.press('Control+z');
   await page.getByRole('button', { name: 'Delete the device Track', exact: true }).click();
   await expect(page.getByRole('textbox', { name: 'Name of the device Track', exact: true })).toBeHidden();
-  await page.getByRole('heading', { name: 'Scope' }).click();
+  await page.getByLabel('Simulated time').click();
   await page.keyboard.press('Control+z');
   await expect(page.getByRole('textbox', { name: 'Name of the device Track', exact: true })).toBeVisible();
 });
@@ -184,7 +184,7 @@ test('devices snap to what they act on: a feed, a belt with its sensor and stop,
   await expect(wiring(page).getByLabel('Link of Conveyor.Stop2')).toHaveValue('Stopper.Position');
   await expect(wiring(page).getByLabel('Link of Bin.In')).toHaveValue('Conveyor.Out');
   // Undone as one step, and done again.
-  await page.getByRole('heading', { name: 'Scope' }).click();
+  await page.getByLabel('Simulated time').click();
   await page.keyboard.press('Control+z');
   await expect(wiring(page).getByLabel('Link of Bin.In')).toBeHidden();
   await page.keyboard.press('Control+y');
@@ -373,7 +373,7 @@ test('a device is dragged onto another and acts there; beside another it only ch
   await drag('Bin', 'PartFeed', 0.1);
   await expect.poll(order).toEqual(['Bin', 'PartFeed', 'Conveyor', 'Conveyor2', 'PartSensor']);
   await expect(wiring(page).getByLabel('Link of Bin.In')).toHaveValue('Conveyor2.Out');
-  await page.getByRole('heading', { name: 'Scope' }).click();
+  await page.getByLabel('Simulated time').click();
   await page.keyboard.press('Control+z');
   await expect.poll(order).toEqual(['PartFeed', 'Conveyor', 'Conveyor2', 'PartSensor', 'Bin']);
 });
@@ -397,7 +397,7 @@ test('a switch with three positions, a key for it, a meter, and an entry past it
   await expect(page.getByRole('alert').filter({ hasText: 'is no key that can be bound' })).toBeVisible();
   await key.fill('q');
   await key.press('Enter');
-  await page.getByRole('heading', { name: 'Scope' }).click();
+  await page.getByLabel('Simulated time').click();
   await page.keyboard.press('Alt+q');
   await at('right');
   await page.keyboard.press('Alt+q');

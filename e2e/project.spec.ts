@@ -158,9 +158,11 @@ test('revisions: named, compared with what changed marked, an old one brought ba
   await page.keyboard.press('/');
   await page.getByRole('link', { name: /^rev / }).click();
   await page.getByRole('button', { name: 'Name this one' }).click();
-  const name = page.getByRole('textbox', { name: /Name of revision 2/ });
-  await name.fill('Stop turned round');
-  await name.press('Enter');
+  // Nothing is named before somebody names it.
+  await expect(page.getByRole('textbox', { name: /Name of revision 2/ })).toHaveCount(0);
+  await page.keyboard.type('Stop turned round');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('textbox', { name: /Name of revision 2/ })).toHaveValue('Stop turned round');
   await expect(page.getByText('1 difference from rev 1 to Now, rev 2')).toBeVisible();
   const row = page.getByRole('region', { name: 'Cell · rung 1' });
   await expect(row.getByRole('group')).toHaveCount(2);

@@ -229,11 +229,11 @@ test('rows are put between others, moved, and played beside each other', async (
   await cell('Do of row 2').fill('hold Feed');
   await page.keyboard.press('Alt+ArrowDown');
   await expect(cell('Do of row 3')).toHaveValue('hold Feed');
-  await page.getByRole('heading', { name: 'Scope' }).click();
+  await page.getByLabel('Simulated time').click();
   await page.keyboard.press('Control+z');
   await expect(cell('Do of row 2')).toHaveValue('hold Feed');
   await page.keyboard.press('Control+z');
-  await page.getByRole('heading', { name: 'Scope' }).click();
+  await page.getByLabel('Simulated time').click();
   await page.keyboard.press('Control+z');
   await expect(cell('When of row 2')).toHaveValue('at the same time');
 });
@@ -471,6 +471,6 @@ test('what a warm restart breaks is shown on the bench, on the line after the re
   await expect(rule).toContainText('after a warm restart inputs can break it (scan 1 after it)', { timeout: 60_000 });
   await expect(rule).toContainText('a warm restart');
   await rule.getByRole('button', { name: /Show on bench/ }).click();
-  await expect(element(page, 2, 'Lamp')).toHaveAccessibleName('Lamp, coil , power');
+  await expect(element(page, 2, 'Lamp')).toHaveAccessibleName('Lamp, coil, power');
   expect(await scanOf(page)).toBe(1);
 });

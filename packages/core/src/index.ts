@@ -77,7 +77,7 @@ export {
   powerOf,
   shown,
 } from './runtime/frame.js';
-export { type FirstOn, type ProfilePart, firstScans, profileScan } from './runtime/profile.js';
+export { type FirstOn, type FirstScans, type ProfilePart, firstScans, profileScan } from './runtime/profile.js';
 export { type SwapPreview, previewSwap } from './runtime/preview.js';
 export {
   type Played,
@@ -323,3 +323,4 @@ export {
   framesOf as modbusFrames,
 } from './points/modbus-server.js';
 export { type Match, type Replacement, type Wanted, matchesIn, replaceEdit, replacements } from './project/replace.js';
+export { blocksFor } from './project/services.js';

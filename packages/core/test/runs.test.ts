@@ -286,7 +286,9 @@ it('the first scans after a start: what would be switched on, outputs first', ()
   );
   // A timer without a contact before it runs out at once.
   const c = compile([{ kind: 'project', name: 'p', project }]);
-  expect(firstScans(c.build(true), { stepNs: 10_000_000n }).map((f) => [f.path, f.value, f.scan, f.isOutput])).toEqual([
+  expect(
+    firstScans(c.build(true), { stepNs: 10_000_000n }).on.map((f) => [f.path, f.value, f.scan, f.isOutput]),
+  ).toEqual([
     ['Lamp', '1', 1, true],
     ['N', '7', 1, false],
     ['Idle', '1', 6, false],
@@ -298,7 +300,31 @@ it('the first scans after a start: what would be switched on, outputs first', ()
   );
   const h = new History(retained, { stepNs: 10_000_000n });
   h.run(3);
-  expect(firstScans(retained, { stepNs: 10_000_000n }, 1).map((f) => f.path)).toEqual(['Was']);
+  // From initial values it comes on a scan after it was noted; with the retained value at once.
+  expect(firstScans(retained, { stepNs: 10_000_000n }).on.map((f) => [f.path, f.scan])).toEqual([
+    ['Out', 2],
+    ['Was', 1],
+  ]);
+});
+
+it('the first scans are looked at past the longest timer that a wrong contact starts at once', () => {
+  const late = ladderProject(
+    ['GateOpen AT %QX0.0 : BOOL', 'Guard AT %IX0.0 : BOOL', 'Slow : TON', 'Blink AT %QX0.1 : BOOL', 'Half : TON'],
+    ['!Guard & Slow(PT := 10 s) -> GateOpen', '!Blink & Half(PT := 300 ms) -> Blink'],
+  );
+  const image = compile([{ kind: 'project', name: 'p', project: late }]).build(true);
+  const { on, scans } = firstScans(image, { stepNs: 10_000_000n });
+  expect(on.filter((f) => f.isOutput).map((f) => [f.path, f.scan])).toEqual([
+    ['Blink', 31],
+    ['GateOpen', 1001],
+  ]);
+  expect(scans).toBeGreaterThan(1000);
+  // A timer inside a block of one's own, in an array of them, counts as well.
+  const inside = imageOf(
+    'FUNCTION_BLOCK B VAR t : TON; END_VAR VAR_OUTPUT Q : BOOL; END_VAR t(IN := TRUE, PT := T#2s); Q := t.Q; END_FUNCTION_BLOCK VAR_GLOBAL Out AT %QX0.0 : BOOL; END_VAR PROGRAM P VAR_EXTERNAL Out : BOOL; END_VAR VAR b : ARRAY[1..3] OF B; END_VAR b[2](); Out := b[2].Q; END_PROGRAM',
+    true,
+  );
+  expect(firstScans(inside, { stepNs: 10_000_000n }).on.map((f) => [f.path, f.scan])).toEqual([['Out', 201]]);
 });
 
 it('the time of a scan adds up over its rungs, and every rung is there', () => {

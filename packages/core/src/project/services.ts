@@ -305,20 +305,35 @@ export function completionsAt(
   ];
 }
 
+/** Types where one is wanted, the project's own first. */
 function typesThere(project: Project, compiled: Compiled): Completion[] {
   return [
-    ...ELEMENTARY_NAMES.map((n): Completion => ({ label: n, kind: 'type' })),
-    { label: 'STRING', kind: 'type' },
-    { label: 'ARRAY[1..10] OF', kind: 'type' },
+    ...compiled.program.pous
+      .filter((p) => p.pou === 'FUNCTION_BLOCK' || p.pou === 'CLASS')
+      .map((p): Completion => ({ label: p.name, kind: 'block', detail: 'own block' })),
     ...project.types.map((t): Completion => ({
       label: /^\s*(\w+)/.exec(t.text)?.[1] ?? '',
       kind: 'type',
-      detail: 'type',
+      detail: 'own type',
     })),
-    ...compiled.program.pous
-      .filter((p) => p.pou === 'FUNCTION_BLOCK' || p.pou === 'CLASS')
-      .map((p): Completion => ({ label: p.name, kind: 'block', detail: 'block' })),
+    ...['BOOL', 'INT', 'REAL', 'TIME'].map((n): Completion => ({ label: n, kind: 'type' })),
     ...[...STANDARD_BLOCKS, ...OWN_BLOCKS].map((b): Completion => ({ label: b.name, kind: 'block', detail: b.about })),
+    ...ELEMENTARY_NAMES.filter((n) => !/^(BOOL|INT|REAL|TIME)$/.test(n)).map((n): Completion => ({
+      label: n,
+      kind: 'type',
+    })),
+    { label: 'STRING', kind: 'type' },
+    { label: 'ARRAY[1..10] OF', kind: 'type' },
+  ];
+}
+
+/** Blocks for an instance that is declared on a rung (`N1:`), the project's own first. */
+export function blocksFor(project: Project): readonly { readonly name: string; readonly about: string }[] {
+  return [
+    ...project.pous
+      .filter((p) => p.kind === 'functionBlock')
+      .map((p) => ({ name: p.name, about: p.description ?? 'own block' })),
+    ...[...STANDARD_BLOCKS, ...OWN_BLOCKS].map(({ name, about }) => ({ name, about })),
   ];
 }
 

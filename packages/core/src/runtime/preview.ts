@@ -2,6 +2,7 @@
 import type { Image } from '../compile/image.js';
 import { isScalar } from '../types/type.js';
 import { Engine, type Snapshot, type Wire } from './engine.js';
+import { FIRST_SCANS, scansUntilDone, timersOf } from './look-ahead.js';
 import { findPath, formatValue, readLocation } from './paths.js';
 import { transferState } from './transfer.js';
 
@@ -26,8 +27,11 @@ interface Side {
   readonly wires: readonly Wire[];
 }
 
-/** Runs the kept program and the draft from `state` for some scans; the machine model answers each. Nothing real moves. */
-export function previewSwap(kept: Side, draft: Side, state: Snapshot, scans = 10): SwapPreview {
+/**
+ * Runs the kept program and the draft from `state` for ten scans, and past the presets of the timers that run by then in
+ * either; the machine model answers each. Nothing real moves.
+ */
+export function previewSwap(kept: Side, draft: Side, state: Snapshot): SwapPreview {
   const a = new Engine(kept.image, kept),
     b = new Engine(draft.image, draft),
     moved = transferState(kept.image, state.bytes, draft.image);
@@ -44,9 +48,12 @@ export function previewSwap(kept: Side, draft: Side, state: Snapshot, scans = 10
       : [];
   });
   const found = new Map<string, Switched>();
+  let scans = FIRST_SCANS;
   for (let n = 1; n <= scans; n++) {
     a.runScan();
     const ok = b.runScan();
+    if (n === FIRST_SCANS)
+      scans += Math.max(scansUntilDone(a, timersOf(kept.image)), ok ? scansUntilDone(b, timersOf(draft.image)) : 0);
     for (const { path, now, old } of outputs) {
       if (found.has(path)) continue;
       const [before, after] = [

@@ -3,6 +3,7 @@ import type { Image } from '../compile/image.js';
 import type { Span } from '../language/source.js';
 import { isBool, isScalar } from '../types/type.js';
 import { Engine, type EngineOptions, type Snapshot } from './engine.js';
+import { FIRST_SCANS, scansUntilDone, timersOf } from './look-ahead.js';
 import { formatValue, readLocation } from './paths.js';
 
 export interface ProfilePart {
@@ -54,8 +55,18 @@ export interface FirstOn {
   readonly isOutput: boolean;
 }
 
-/** Tags that the first scans after a start would switch on or set, outputs first; from the initial state or from one with retained values. */
-export function firstScans(image: Image, options: EngineOptions, scans = 10, state?: Uint8Array): readonly FirstOn[] {
+/** What the first scans do, and how far was looked. */
+export interface FirstScans {
+  readonly on: readonly FirstOn[];
+  readonly scans: number;
+}
+
+/**
+ * Tags that the first scans after a start would switch on or set, outputs first; from the initial state or from one with
+ * retained values. Ten scans, and past the longest preset of the timers that run by then: a timer that a contact starts at
+ * once moves the machine only when it is done.
+ */
+export function firstScans(image: Image, options: EngineOptions, state?: Uint8Array): FirstScans {
   const engine = new Engine(image, options);
   engine.restart(state);
   const watched = [...image.symbols.values()]
@@ -67,8 +78,11 @@ export function firstScans(image: Image, options: EngineOptions, scans = 10, sta
       return { s, l, first: readLocation(engine.view, l) };
     });
   const found = new Map<string, FirstOn>();
-  for (let n = 1; n <= scans; n++) {
+  let scans = FIRST_SCANS,
+    n = 1;
+  for (; n <= scans; n++) {
     if (!engine.runScan()) break;
+    if (n === FIRST_SCANS) scans += scansUntilDone(engine, timersOf(image));
     for (const w of watched) {
       if (found.has(w.s.name)) continue;
       const v = readLocation(engine.view, w.l);
@@ -81,7 +95,8 @@ export function firstScans(image: Image, options: EngineOptions, scans = 10, sta
       });
     }
   }
-  return [...found.values()].sort(
+  const on = [...found.values()].sort(
     (a, b) => Number(b.isOutput) - Number(a.isOutput) || a.scan - b.scan || a.path.localeCompare(b.path),
   );
+  return { on, scans: Math.min(n, scans) };
 }

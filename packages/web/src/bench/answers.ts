@@ -149,11 +149,11 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
       }));
     }
     case 'firstScans': {
-      if (!history || !image) return [];
+      if (!history || !image) return { on: [], scans: 0 };
       const kept = ask.about.warm
         ? transferState(history.engine.image, history.engine.snapshot().bytes, image, 'retained').bytes
         : undefined;
-      return firstScans(image, { stepNs: history.engine.stepNs, wires: compiled.wires }, 10, kept);
+      return firstScans(image, { stepNs: history.engine.stepNs, wires: compiled.wires }, kept);
     }
     case 'waits': {
       if (!history || history.isEarlierLogic) return undefined;

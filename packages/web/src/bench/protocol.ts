@@ -5,7 +5,7 @@ import type {
   CheckRow,
   Completion,
   Course,
-  FirstOn,
+  FirstScans,
   Line,
   Played,
   RunRecording,
@@ -153,7 +153,7 @@ export interface Answers {
       readonly micros: number;
     }[];
   };
-  firstScans: { ask: { warm: boolean }; answer: readonly FirstOn[] };
+  firstScans: { ask: { warm: boolean }; answer: FirstScans };
   /** Since when a step lasts, and since when the conditions looked at have been as they are. */
   waits: {
     ask: { path: string; texts: readonly string[] };

@@ -298,6 +298,14 @@ function apply(events: readonly EventText[]): boolean {
     post({ kind: 'refused', message: wrong as string });
     return false;
   }
+  if (history.engine.fault && history.now === history.end) {
+    post({
+      kind: 'refused',
+      message:
+        'Nothing happens: the bench stands at its fault. Mend the logic, go back before it or restart; inputs work again then.',
+    });
+    return false;
+  }
   history.applyAll(made as BenchEvent[]);
   stopped = undefined;
   return true;

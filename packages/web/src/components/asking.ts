@@ -4,7 +4,7 @@ import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
 import { askBench, tellBench } from '../bench/live.js';
 import type { StopPoint } from '../bench/protocol.js';
-import { useDesk } from './desk.js';
+import { openBench } from './folds.js';
 
 interface Asked {
   readonly path: string | undefined;
@@ -24,7 +24,7 @@ let turn = 0;
 /** Asks why a path is what it is, after the scan shown or another one, and opens the answer. */
 export async function askWhy(path: string, scan?: number): Promise<void> {
   const mine = ++turn;
-  useDesk.getState().set({ bench: 'why', benchOpen: true });
+  openBench('why');
   useAsked.setState({ path, error: undefined });
   const a = await askBench('why', { path, ...(scan !== undefined ? { scan } : {}) });
   if (mine !== turn) return;

@@ -13,12 +13,11 @@ interface Desk {
   /** Height of the scope and the bench beside it, in px. */
   readonly bottom: number;
   readonly bench: BenchTab;
-  readonly benchOpen: boolean;
+  /** By area, what is folded to a line or opened there; what is missing is as it is at first. */
+  readonly folds: Readonly<Record<string, Partial<Record<'bottom' | 'bench' | 'side', boolean>>>>;
   readonly recentTags: readonly string[];
   set(
-    change: Partial<
-      Pick<Desk, 'showAddress' | 'showDescription' | 'folded' | 'side' | 'bottom' | 'bench' | 'benchOpen'>
-    >,
+    change: Partial<Pick<Desk, 'showAddress' | 'showDescription' | 'folded' | 'side' | 'bottom' | 'bench' | 'folds'>>,
   ): void;
   used(names: readonly string[]): void;
 }
@@ -34,7 +33,7 @@ export const useDesk = create<Desk>()(
       side: 'machine',
       bottom: 206,
       bench: 'why',
-      benchOpen: true,
+      folds: {},
       recentTags: [],
       set: (change) => set(change),
       used: (names) => set((s) => ({ recentTags: [...new Set([...names, ...s.recentTags])].slice(0, RECENT) })),

@@ -17,8 +17,11 @@ export function placeForFocus(before: readonly HTMLElement[], main: HTMLElement 
   if (home && !isGone(home)) return home;
   // A field that was left by Enter is there still: Tab goes on from it, and no key is dead.
   if (lost && !isGone(lost)) return undefined;
+  // Behind a dialog a field is written in further; what a button took away with it leads into no field.
+  const skipsFields = !(lost && isPassing(lost));
   for (const e of [...before].reverse()) {
     if (isGone(e) || isPassing(e) || e.matches(':disabled')) continue;
+    if (skipsFields && !homeOf(e) && e.matches('input, textarea, select')) continue;
     return homeOf(e) ?? e;
   }
   return main?.querySelector<HTMLElement>('[data-home]') ?? main ?? undefined;

@@ -1,6 +1,7 @@
 /** Beside the scope, under every area: why, what is watched, inputs, where to stop, where the time goes. */
 import { PanelRightClose, PanelRightOpen } from 'lucide-react';
 import { type BenchTab, useDesk } from '../components/desk.js';
+import { openBench, toggleFold, useFolded } from '../components/folds.js';
 import { useStops } from '../components/asking.js';
 import { useDocument } from '../document/store.js';
 import { InputsPane } from './InputsPane.js';
@@ -18,15 +19,17 @@ const TABS: readonly (readonly [BenchTab, string])[] = [
 ];
 
 export function BenchPane() {
-  const { bench, benchOpen, set } = useDesk();
+  const { bench } = useDesk(),
+    isFolded = useFolded('bench'),
+    isLine = useFolded('bottom');
   const stops = useStops(useDocument((s) => s.id)).filter((s) => s.isOn).length;
-  if (!benchOpen)
+  if (isFolded)
     return (
       <button
         aria-label="Open the bench pane"
-        title="Why, watch, inputs, stops"
-        onClick={() => set({ benchOpen: true })}
-        className="flex w-8 shrink-0 items-start justify-center border-l border-edge bg-sunk pt-2 text-soft hover:text-ink"
+        title="Why, watch, inputs, stops (⇧F3)"
+        onClick={() => openBench(bench)}
+        className="flex w-8 shrink-0 items-start justify-center border-l border-edge bg-sunk pt-[7px] text-soft hover:text-ink"
       >
         <PanelRightOpen size={15} />
       </button>
@@ -47,7 +50,7 @@ export function BenchPane() {
               key={value}
               role="tab"
               aria-selected={bench === value}
-              onClick={() => set({ bench: value })}
+              onClick={() => openBench(value)}
               className={`shrink-0 border-b-2 px-1.5 pb-1 text-[12.5px] ${bench === value ? 'border-copper font-semibold' : 'border-transparent text-soft hover:text-ink'}`}
             >
               {words}
@@ -57,25 +60,28 @@ export function BenchPane() {
         </div>
         <button
           aria-label="Close the bench pane"
-          onClick={() => set({ benchOpen: false })}
+          title="Fold the bench pane (⇧F3)"
+          onClick={() => toggleFold('bench')}
           className="ml-auto pb-1.5 text-faint hover:text-ink"
         >
           <PanelRightClose size={14} />
         </button>
       </div>
-      <div className="min-h-0 flex-1 overflow-y-auto text-[12.5px]">
-        {bench === 'why' ? (
-          <WhyPane />
-        ) : bench === 'watch' ? (
-          <WatchPane />
-        ) : bench === 'inputs' ? (
-          <InputsPane />
-        ) : bench === 'stops' ? (
-          <StopsPane />
-        ) : (
-          <TimePane />
-        )}
-      </div>
+      {!isLine && (
+        <div className="min-h-0 flex-1 overflow-y-auto text-[12.5px]">
+          {bench === 'why' ? (
+            <WhyPane />
+          ) : bench === 'watch' ? (
+            <WatchPane />
+          ) : bench === 'inputs' ? (
+            <InputsPane />
+          ) : bench === 'stops' ? (
+            <StopsPane />
+          ) : (
+            <TimePane />
+          )}
+        </div>
+      )}
     </section>
   );
 }

@@ -15,6 +15,7 @@ const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])
     'Anywhere',
     [
       ['F5', 'run, pause'],
+      ['⇧F2 / ⇧F3 / ⇧F4 · Ctrl+F2', 'fold or open the scope / the bench pane / the pane at the right · all at once'],
       ['Ctrl+F5', 'run until a condition or a time'],
       ['F6 / Shift+F6', 'one scan forward / back'],
       ['Ctrl+F6 / Ctrl+Shift+F6', 'one rung or statement on / back; with Alt too, into the call'],
@@ -236,7 +237,9 @@ export function HelpDialog({
               <Sheet title="A rung as one line of text" rows={NOTATION} wide />
               <p className="mt-4 text-soft">
                 Durations are written as people write them: 300 ms, 1.5 s, 2 min. Evaluation is left to right, top leg
-                first, rung by rung.
+                first, rung by rung. A line that is no rung yet stays where it was typed, marked Unfinished; it counts
+                as a problem, and everything else runs without it. Escape throws away what is being typed; undo brings
+                it back.
               </p>
             </Tabs.Content>
             <Tabs.Content value="elements" className="min-h-0 flex-1 pt-4">

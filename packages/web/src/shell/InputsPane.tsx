@@ -432,7 +432,7 @@ function More({
         </>
       )}
       {isBool && (
-        <label className="ml-auto">
+        <label className="ml-auto" title="Bare while the panel or the machine has the focus, with Alt anywhere">
           key Alt+
           <input
             aria-label={`Key for ${tag.name}`}

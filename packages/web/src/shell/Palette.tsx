@@ -5,8 +5,9 @@ import { useLocation, useNavigate, useParams } from 'react-router';
 import { type Project, findInProject } from '@ferrule/core';
 import { COMMANDS, useSheet } from '../areas/logic/commands.js';
 import { benchLive, benchStore, tellBench } from '../bench/live.js';
-import { useDesk } from '../components/desk.js';
+import { openSide, toggleAll, toggleFold } from '../components/folds.js';
 import { beginRecording } from '../components/recorder.js';
+import { restart } from '../components/restart.js';
 import { useTour } from '../components/tour.js';
 import { useDocument } from '../document/store.js';
 import { addressOfFound, jumpTo } from './place.js';
@@ -90,7 +91,7 @@ export function Palette({
       },
       { key: 'step', words: 'One scan forward', keys: 'F6', run: () => tellBench({ kind: 'step', scans: 1 }) },
       { key: 'back', words: 'One scan back', keys: '⇧F6', run: () => tellBench({ kind: 'step', scans: -1 }) },
-      { key: 'restart', words: 'Restart the bench', run: () => tellBench({ kind: 'restart' }) },
+      { key: 'restart', words: 'Restart the bench', run: () => restart() },
       { key: 'release', words: 'Release all forces', run: () => benchLive.event({ kind: 'releaseAll' }) },
       {
         key: 'record',
@@ -108,13 +109,17 @@ export function Palette({
         key: 'outline',
         words: 'Outline beside the logic',
         run: () => {
-          useDesk.getState().set({ side: 'outline' });
+          openSide('outline');
           go(`/projects/${id}/logic`)();
         },
       },
       ...(id && project?.pous.some((p) => p.name === 'Extraction')
         ? [{ key: 'tour', words: 'First-hour tour: from the beginning', run: () => useTour.getState().begin(id) }]
         : []),
+      { key: 'fold scope', words: 'Fold or open the scope', keys: '⇧F2', run: () => toggleFold('bottom') },
+      { key: 'fold bench', words: 'Fold or open the bench pane', keys: '⇧F3', run: () => toggleFold('bench') },
+      { key: 'fold side', words: 'Fold or open the pane at the right', keys: '⇧F4', run: () => toggleFold('side') },
+      { key: 'fold all', words: 'Fold all panes, or open them again', keys: 'Ctrl+F2', run: toggleAll },
       { key: 'theme', words: 'Light or dark', run: switchTheme },
       { key: 'help', words: 'Help and shortcuts', keys: '?', run: onHelp },
       ...(perform

@@ -10,10 +10,12 @@ import { benchLive, benchStore, LiveProvider, tellBench, useBench } from '../ben
 import { type Project, kindOf } from '@ferrule/core';
 import { useStopStore } from '../components/asking.js';
 import { useDesk } from '../components/desk.js';
+import { type Part, openBench, toggleAll, toggleFold, useFolded } from '../components/folds.js';
 import { Ghost } from '../components/Ghost.js';
 import { openByKey, useFocusKeeper } from '../components/focus.js';
 import { keyHandle } from '../components/kinds.js';
 import { askPalette, usePalette } from '../components/palette.js';
+import { restart } from '../components/restart.js';
 import { Button } from '../components/ui.js';
 import { type HelpTopic, askHelp, helpTopic } from '../components/help-topic.js';
 import { editText } from '../document/edit-text.js';
@@ -58,7 +60,8 @@ export function ProjectShell() {
   useFocusKeeper();
   const boundTo = project?.machine;
   useBoundKeys(boundTo, project?.bench?.keys);
-  const bottom = useDesk((s) => s.bottom);
+  const bottom = useDesk((s) => s.bottom),
+    isFolded = useFolded('bottom');
   useEffect(() => {
     document.title = project ? `${project.name} · Ferrule` : 'Ferrule';
   }, [project?.name]);
@@ -85,7 +88,7 @@ export function ProjectShell() {
       <LiveProvider value={benchLive}>
         <div
           className="grid h-full grid-cols-[64px_minmax(0,1fr)]"
-          style={{ gridTemplateRows: `48px auto minmax(0,1fr) min(${bottom}px, 60vh)` }}
+          style={{ gridTemplateRows: `48px auto minmax(0,1fr) ${isFolded ? '31px' : `min(${bottom}px, 60vh)`}` }}
         >
           <div className="col-span-2">
             <TopBar onHelp={() => setHelp({ tab: 'keys' })} />
@@ -100,7 +103,7 @@ export function ProjectShell() {
             <Outlet />
           </main>
           <div className="relative col-span-2 flex min-h-0 border-t border-edge">
-            <Splitter />
+            {!isFolded && <Splitter />}
             <div className="min-w-0 flex-1">
               <Scope />
             </div>
@@ -245,7 +248,7 @@ function Notices() {
         <div role="status" className={`${row} bg-glow`}>
           <b className="text-copper-ink">{stopped}.</b>
           {inside && (
-            <Button tight look="quiet" onClick={() => useDesk.getState().set({ bench: 'stops', benchOpen: true })}>
+            <Button tight look="quiet" onClick={() => openBench('stops')}>
               Callers and steps
             </Button>
           )}
@@ -264,8 +267,16 @@ function Notices() {
       )}
       {fault && (
         <div role="alert" className={`${row} bg-bad-soft text-bad`}>
-          <b>The bench stopped.</b> <span className="font-mono text-[12px]">{fault}</span>{' '}
-          <span>Mend the logic, go back in time, or restart.</span>
+          <span className="min-w-0 flex-1">
+            <b>The bench stopped.</b> <span className="font-mono text-[12px]">{fault}</span> It stands at this scan:
+            what is pressed, set or forced now does nothing. Mend the logic, go back in time, or restart.
+          </span>
+          <Button tight keys="⇧F6" onClick={() => tellBench({ kind: 'step', scans: -1 })}>
+            One scan back
+          </Button>
+          <Button tight onClick={() => restart()}>
+            Restart
+          </Button>
         </div>
       )}
     </>
@@ -274,6 +285,9 @@ function Notices() {
 
 const isTyping = (e: KeyboardEvent) =>
   e.target instanceof HTMLElement && (e.target.matches('input, textarea, select') || e.target.isContentEditable);
+
+/** With Shift. Ctrl+F2 folds all of them. */
+const FOLD_KEYS: Readonly<Record<string, Part>> = { F2: 'bottom', F3: 'bench', F4: 'side' };
 
 function useShortcuts(onHelp: (topic: HelpTopic) => void) {
   const walk = useProblemWalk();
@@ -303,6 +317,13 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void) {
       if (e.key === 'F8') {
         e.preventDefault();
         walk(e.shiftKey ? -1 : 1);
+        return;
+      }
+      const part = e.shiftKey && !command && !e.altKey ? FOLD_KEYS[e.key] : undefined;
+      if (part || (e.key === 'F2' && command)) {
+        e.preventDefault();
+        if (part) toggleFold(part);
+        else toggleAll();
         return;
       }
       if (e.altKey && /^[1-6]$/.test(e.key)) {
@@ -349,6 +370,10 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void) {
       if (
         (e.altKey && (e.key === 'ArrowLeft' || e.key === 'ArrowRight' || /^[1-6]$/.test(e.key))) ||
         ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'k') ||
+        (e.shiftKey &&
+          e.key in FOLD_KEYS &&
+          !(e.target instanceof HTMLElement && e.target.closest('[role="search"]'))) ||
+        ((e.ctrlKey || e.metaKey) && e.key === 'F2') ||
         ['F1', 'F5', 'F6', 'F8', 'F10'].includes(e.key)
       ) {
         onKey(e);
@@ -365,7 +390,16 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void) {
 
 const isRunning = () => (benchLive.store.getState().frame as { running?: boolean } | undefined)?.running ?? false;
 
-/** Keys bound to buttons work with Alt, so that typing logic never presses a button by accident. */
+/**
+ * Keys bound to buttons work with Alt, so that typing logic never presses a button by accident; where the panel or the machine
+ * has the focus nothing is typed, and there they work bare.
+ */
+const isBare = (e: KeyboardEvent): boolean => {
+  if (e.ctrlKey || e.metaKey || isTyping(e) || !(e.target instanceof HTMLElement)) return false;
+  const inArea = e.target.matches('main') ? e.target.querySelector(':scope > [data-bare-keys]') : null;
+  return (inArea ?? e.target.closest('[data-bare-keys]')) !== null;
+};
+
 function useBoundKeys(
   machine: Project['machine'] | undefined,
   inputs: readonly { readonly path: string; readonly key: string }[] | undefined,
@@ -373,7 +407,7 @@ function useBoundKeys(
   useEffect(() => {
     const free = (e: KeyboardEvent, value: string): boolean => {
       const k = inputs?.find((x) => e.key.toLowerCase() === x.key || e.code === `Key${x.key.toUpperCase()}`);
-      if (!k || (value === '1' && (!e.altKey || e.repeat))) return k !== undefined;
+      if (!k || (value === '1' && (!(e.altKey || isBare(e)) || e.repeat))) return k !== undefined;
       e.preventDefault();
       const s = machine && sourceOf(machine, k.path);
       // What the machine drives is forced while the key is down; a button is pressed; a free input is written.
@@ -389,7 +423,7 @@ function useBoundKeys(
           (x) => x.key && (e.key.toLowerCase() === x.key || e.code === `Key${x.key.toUpperCase()}`),
         ),
         handle = d && keyHandle(kindOf(machine ?? {}, d.type));
-      if (!d || !handle || (value === '1' && (!e.altKey || e.repeat))) return;
+      if (!d || !handle || (value === '1' && (!(e.altKey || isBare(e)) || e.repeat))) return;
       e.preventDefault();
       const path = `Machine.${d.name}.${handle.name}`;
       if (handle.type === 'press') {
@@ -413,7 +447,7 @@ function useBoundKeys(
     const unlook = benchLive.look(turned, []);
     const held = new Set<string>();
     const down = (e: KeyboardEvent) => {
-      if (e.altKey) {
+      if (e.altKey || isBare(e)) {
         held.add(e.code);
         set(e, '1');
       }

@@ -17,6 +17,7 @@ import { saveAs } from '../components/save-as.js';
 import { Button, ForceMark, Hint, MENU, MENU_ITEM } from '../components/ui.js';
 import { durationText, valueText } from '../components/values.js';
 import { newId, useDocument } from '../document/store.js';
+import { toggleFold, useFolded } from '../components/folds.js';
 import { TagPicker } from '../components/TagPicker.js';
 import { AXIS, ROW, drawScope, forgetColours, valueAt } from './scope-draw.js';
 
@@ -33,7 +34,9 @@ interface View {
 }
 
 export function Scope() {
-  const paths = useDocument((s) => s.project?.scope) ?? NO_PATHS;
+  const isLine = useFolded('bottom');
+  const scoped = useDocument((s) => s.project?.scope) ?? NO_PATHS;
+  const paths = isLine ? NO_PATHS : scoped;
   const edit = useDocument((s) => s.edit);
   const scanMs = useBench((s) => s.frame?.scanMs ?? 10);
   const end = useBench((s) => s.frame?.end ?? 0);
@@ -60,8 +63,8 @@ export function Scope() {
     [paths, view, pixels, laid],
   );
   const add = (path: string) => {
-    if (!paths.some((p) => p.toLowerCase() === path.toLowerCase()))
-      edit({ kind: 'changeScope', paths: [...paths, path] });
+    if (!scoped.some((p) => p.toLowerCase() === path.toLowerCase()))
+      edit({ kind: 'changeScope', paths: [...scoped, path] });
   };
   const drop = useTagDrop<HTMLElement>(add);
   useTrigger(setView);
@@ -82,13 +85,35 @@ export function Scope() {
   const setCursor = (which: 0 | 1, scan: number | undefined) =>
     setCursors((c) => (which ? [c[0], scan] : [scan, c[1]]));
   const [a, b] = cursors;
+  const isController = useLocation().pathname.endsWith('/controller');
+  const chart = (
+    <Chart
+      paths={paths}
+      view={view}
+      setView={setView}
+      zoom={zoom}
+      cursors={cursors}
+      onCursor={setCursor}
+      onPixels={setPixels}
+      differs={differs}
+      laid={laid}
+    />
+  );
+  if (isLine)
+    return (
+      <section ref={drop} data-takes-tags aria-label="Scope" className="flex h-[30px] min-w-0 bg-sheet">
+        <FoldScope isFolded />
+        {isController && (
+          <span className="shrink-0 self-center pr-3 text-soft">of the bench, not of the controller</span>
+        )}
+        {chart}
+      </section>
+    );
   return (
     <section ref={drop} data-takes-tags aria-label="Scope" className="flex h-full min-w-0 flex-col bg-sheet">
       <div className="flex h-[30px] shrink-0 items-center gap-1 overflow-x-auto border-b border-edge pr-1.5 pl-3.5 text-[12.5px] [scrollbar-width:none]">
-        <h2 className="mr-1 font-semibold">Scope</h2>
-        {useLocation().pathname.endsWith('/controller') && (
-          <span className="shrink-0 text-soft">of the bench, not of the controller</span>
-        )}
+        <FoldScope isFolded={false} />
+        {isController && <span className="shrink-0 text-soft">of the bench, not of the controller</span>}
         <button className={small} aria-label="Shorter span" onClick={() => zoom(0.5)}>
           +
         </button>
@@ -145,19 +170,31 @@ export function Scope() {
             <li className="px-3 py-2 text-soft">No tags yet: drag one here, or add one. Its past comes with it.</li>
           )}
         </ol>
-        <Chart
-          paths={paths}
-          view={view}
-          setView={setView}
-          zoom={zoom}
-          cursors={cursors}
-          onCursor={setCursor}
-          onPixels={setPixels}
-          differs={differs}
-          laid={laid}
-        />
+        {chart}
       </div>
     </section>
+  );
+}
+
+/** The name of the scope folds it to a line and opens it; its time line stays in sight. */
+function FoldScope({ isFolded }: { readonly isFolded: boolean }) {
+  return (
+    <h2 className={`shrink-0 font-semibold ${isFolded ? 'border-r border-edge' : 'mr-1'}`}>
+      <button
+        aria-expanded={!isFolded}
+        title={isFolded ? 'Open the scope (⇧F2)' : 'Fold the scope (⇧F2)'}
+        data-fold-scope=""
+        onClick={() => {
+          toggleFold('bottom');
+          // The line and the whole scope are two drawings; the button keeps the focus.
+          requestAnimationFrame(() => document.querySelector<HTMLElement>('[data-fold-scope]')?.focus());
+        }}
+        className={`flex h-[30px] items-center gap-1.5 text-[12.5px] hover:text-copper-ink ${isFolded ? 'px-3.5' : ''}`}
+      >
+        <span className="text-soft">{isFolded ? '▸' : '▾'}</span>
+        Scope
+      </button>
+    </h2>
   );
 }
 
@@ -465,6 +502,16 @@ function Runs({
       at = cursors.filter((c) => c !== undefined);
     return at.length === 2 ? { from: Math.min(...at), to: Math.max(...at) } : { from: f?.start ?? 0, to: f?.end ?? 0 };
   };
+  /** What a check is made of: between the cursors, else what the scope shows of the run. */
+  const inSight = (): { from: number; to: number } => {
+    const { frame, scope } = benchStore.getState(),
+      whole = stretch();
+    if (cursors.every((c) => c !== undefined) || !scope || !frame) return whole;
+    return {
+      from: Math.max(whole.from, Math.min(frame.end, Math.round(scope.from))),
+      to: Math.min(whole.to, Math.round(scope.to)),
+    };
+  };
   const name = project?.name.replace(/[^\w-]+/g, '-').toLowerCase() ?? 'run';
   const traces = async (as: 'vcd' | 'csv') => {
     const t = await askBench('traces', { as, paths, ...stretch() });
@@ -524,12 +571,16 @@ function Runs({
     void play(run.recording);
   }, [asked, checked, project]);
   const check = async () => {
-    const { from, to } = stretch(),
+    const { from, to } = inSight(),
       made = await keepAsCheck(from, to);
     if ('error' in made) setSaid(made.error);
     else void navigate(`/projects/${id}/prove?check=${made.id}`);
   };
   const both = cursors.every((c) => c !== undefined);
+  const sightText = () => {
+    const { from, to } = inSight();
+    return spanText(Math.max(0, to - from) * (benchStore.getState().frame?.scanMs ?? 10));
+  };
   return (
     <>
       <DropdownMenu.Root>
@@ -542,7 +593,7 @@ function Runs({
         <DropdownMenu.Portal>
           <DropdownMenu.Content side="top" sideOffset={6} align="end" className={MENU}>
             <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void check()}>
-              Save as sequence check{both ? ' (between the cursors)' : ''}
+              Save as sequence check ({both ? 'between the cursors' : `the ${sightText()} in sight`})
             </DropdownMenu.Item>
             <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void traces('vcd')}>
               Traces as waveform file (VCD)

@@ -12,12 +12,13 @@ import {
 } from 'lucide-react';
 import { DropdownMenu, Popover } from 'radix-ui';
 import { useEffect, useState, type ReactNode } from 'react';
-import type { FirstOn, Undeclared } from '@ferrule/core';
+import type { FirstScans, Undeclared } from '@ferrule/core';
 import { Link, useNavigate, useParams } from 'react-router';
 import useSWR from 'swr';
 import { KEEP_ASKING } from '../components/polling.js';
 import { askBench, benchLive, tellBench, useBench } from '../bench/live.js';
 import { backAfterKey } from '../components/focus.js';
+import { restart, useRestarted } from '../components/restart.js';
 import { Button, Hint } from '../components/ui.js';
 import { valueText } from '../components/values.js';
 import { useDocument } from '../document/store.js';
@@ -26,7 +27,7 @@ import { OpenBench, OutsideMark } from './OpenBench.js';
 import { placeOf } from './place.js';
 import { switchTheme } from './theme.js';
 
-const SPEEDS = [0.01, 0.1, 0.5, 1, 2, 5, 10, 50, Infinity];
+const SPEEDS = [0.01, 0.1, 0.5, 1, 2, 5, 10, 20, 50, 100, Infinity];
 const speedText = (s: number) => (s === Infinity ? 'max' : `${s}×`);
 
 export function TopBar({ onHelp }: { readonly onHelp: () => void }) {
@@ -106,6 +107,7 @@ function Clock() {
   const scan = useBench((s) => s.frame?.scan ?? 0);
   const timeMs = useBench((s) => s.frame?.timeMs ?? 0);
   const scanMs = useBench((s) => s.frame?.scanMs ?? 10);
+  const [typing, setTyping] = useState(false);
   const taken = useBench((s) => s.checked?.taken ?? true);
   const runs = useBench((s) => s.checked?.runs ?? true);
   return (
@@ -114,10 +116,11 @@ function Clock() {
       aria-label="Bench time"
       className="mx-auto flex shrink-0 items-center gap-1 rounded-xl bg-bar-2 px-2 py-1"
     >
-      <TimeButton label="Restart the bench" onClick={() => tellBench({ kind: 'restart' })}>
+      <TimeButton label="Restart the bench" onClick={() => restart(false)}>
         <RotateCcw size={15} />
       </TimeButton>
       <Restart />
+      <SwitchedOn />
       <TimeButton label="One scan back" keys="Shift+F6" onClick={() => tellBench({ kind: 'step', scans: -1 })}>
         <ChevronLeft size={17} />
       </TimeButton>
@@ -132,6 +135,7 @@ function Clock() {
       <TimeButton label="One scan forward" keys="F6" onClick={() => tellBench({ kind: 'step', scans: 1 })}>
         <ChevronRight size={17} />
       </TimeButton>
+      {typing && <SpeedField speed={speed} onLeave={() => setTyping(false)} />}
       <DropdownMenu.Root>
         <DropdownMenu.Trigger asChild>
           <button
@@ -148,6 +152,14 @@ function Clock() {
         <DropdownMenu.Portal>
           <DropdownMenu.Content
             sideOffset={6}
+            onCloseAutoFocus={(e) => {
+              // The field for another speed has the focus by then.
+              const field = document.querySelector<HTMLInputElement>('[aria-label="Another speed"]');
+              if (!field) return;
+              e.preventDefault();
+              field.focus();
+              field.select();
+            }}
             className="z-50 rounded-lg border border-edge bg-sheet p-1 text-ink shadow-xl"
           >
             {SPEEDS.map((s) => (
@@ -159,6 +171,12 @@ function Clock() {
                 {s === Infinity ? 'as fast as it goes' : speedText(s)}
               </DropdownMenu.Item>
             ))}
+            <DropdownMenu.Item
+              onSelect={() => setTyping(true)}
+              className="rounded border-t border-edge px-4 py-1 text-[12px] outline-none data-highlighted:bg-glow"
+            >
+              another …
+            </DropdownMenu.Item>
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
@@ -191,10 +209,88 @@ function Clock() {
   );
 }
 
+const SLOWEST = 0.001,
+  FASTEST = 100_000;
+/** Any speed as a number: 3, 0.25, 1/20; what is none is said, and the speed stays. */
+function SpeedField({ speed, onLeave }: { readonly speed: number; readonly onLeave: () => void }) {
+  const [problem, setProblem] = useState<string>();
+  const commit = (text: string) => {
+    const m = /^\s*([\d.]+)\s*(?:\/\s*([\d.]+))?\s*[×x]?\s*$/i.exec(text.replace(',', '.')),
+      factor = m ? Number(m[1]) / Number(m[2] ?? 1) : NaN;
+    if (!(factor >= SLOWEST && factor <= FASTEST)) {
+      setProblem(`Write a number from ${SLOWEST} to ${FASTEST.toLocaleString('en')}, such as 3 or 1/20.`);
+      return;
+    }
+    tellBench({ kind: 'speed', factor });
+    onLeave();
+  };
+  return (
+    <span className="relative">
+      <input
+        autoFocus
+        aria-label="Another speed"
+        aria-invalid={problem !== undefined}
+        defaultValue={speed === Infinity ? '' : speed}
+        onFocus={(e) => e.currentTarget.select()}
+        onChange={() => setProblem(undefined)}
+        onBlur={onLeave}
+        onKeyDown={(e) => {
+          e.stopPropagation();
+          if (e.key === 'Enter') commit(e.currentTarget.value);
+          if (e.key === 'Escape') onLeave();
+        }}
+        className={`h-7 w-16 rounded border bg-bar px-1.5 font-mono text-[12px] text-bar-ink outline-none ${problem ? 'border-bad' : 'border-copper'}`}
+      />
+      {problem && (
+        <span
+          role="alert"
+          className="absolute top-8 left-0 z-50 w-max max-w-xs rounded-md border border-edge bg-bad-soft px-2 py-1 text-[12px] text-bad shadow"
+        >
+          {problem}
+        </span>
+      )}
+    </span>
+  );
+}
+
+/** How long it is told which outputs the first scans switch on, unless it is put away before. */
+const TOLD_MS = 12_000;
+function SwitchedOn() {
+  const first = useRestarted((s) => s.first),
+    outputs = first?.on.filter((f) => f.isOutput) ?? [];
+  useEffect(() => {
+    if (!first) return undefined;
+    const over = setTimeout(() => useRestarted.setState({ first: undefined }), TOLD_MS);
+    return () => clearTimeout(over);
+  }, [first]);
+  if (!outputs.length) return null;
+  return (
+    <div
+      role="status"
+      aria-label="Switched on by the first scans"
+      className="absolute top-12 left-1/2 z-30 flex max-w-[640px] -translate-x-1/2 items-baseline gap-3 rounded-b-lg border border-t-0 border-edge bg-sheet px-3 py-1 text-[12.5px] text-ink shadow-lg"
+    >
+      <span>
+        The first {first!.scans.toLocaleString('en')} scans switch on:{' '}
+        {outputs.slice(0, 6).map((f, i) => (
+          <span key={f.path}>
+            {i ? ', ' : ''}
+            <b>{f.path}</b> in scan {f.scan.toLocaleString('en')}
+          </span>
+        ))}
+        {outputs.length > 6 ? ` and ${outputs.length - 6} more` : ''}.
+      </span>
+      <Button tight look="quiet" onClick={() => useRestarted.setState({ first: undefined })}>
+        Seen
+      </Button>
+    </div>
+  );
+}
+
 /** Other ways to start anew, and what the first scans would then do. */
 function Restart() {
   const [warm, setWarm] = useState(false);
-  const [first, setFirst] = useState<readonly FirstOn[]>();
+  const [first, setFirst] = useState<FirstScans>();
   const look = (w: boolean) => {
     setWarm(w);
     setFirst(undefined);
@@ -230,12 +326,14 @@ function Restart() {
               </button>
             ))}
           </div>
-          <p className="mt-2 font-semibold">The first ten scans would switch on</p>
+          <p className="mt-2 font-semibold">
+            {first ? `The first ${first.scans.toLocaleString('en')} scans would switch on` : 'The first scans'}
+          </p>
           {!first ? (
             <p className="text-soft">Looking …</p>
-          ) : first.length ? (
+          ) : first.on.length ? (
             <ul aria-label="First scans" className="max-h-48 overflow-y-auto">
-              {first.map((f) => (
+              {first.on.map((f) => (
                 <li key={f.path} className="flex justify-between gap-2">
                   <span className={f.isOutput ? 'font-semibold' : ''}>{f.path}</span>
                   <span className="font-mono text-[11.5px] text-soft">
@@ -250,7 +348,7 @@ function Restart() {
           )}
           <div className="mt-2 text-right">
             <Popover.Close asChild>
-              <Button look="strong" onClick={() => tellBench({ kind: 'restart', warm })}>
+              <Button look="strong" onClick={() => restart(warm)}>
                 Restart {warm ? 'warm' : 'cold'}
               </Button>
             </Popover.Close>

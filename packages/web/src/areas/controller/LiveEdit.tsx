@@ -1,9 +1,10 @@
 /** The draft at the controller: what differs, tried whole or in part, backed out of, kept. Download and upload beside it. */
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { useStore } from 'zustand';
+import type { FirstScans } from '@ferrule/core';
 import { api } from '../../api.js';
-import { useBench } from '../../bench/live.js';
+import { askBench, useBench } from '../../bench/live.js';
 import { Button } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 import { backOut, holdTrial, letTrialGo, trialStore, whoAmI } from '../../components/trial.js';
@@ -233,8 +234,38 @@ function Readiness() {
       ✕ {errors} error{errors > 1 ? 's' : ''} in the logic: mend {errors > 1 ? 'them' : 'it'} first.
     </p>
   ) : (
-    <p className="text-soft">
-      <span className="text-good">✓</span> The logic has no errors.
+    <>
+      <p className="text-soft">
+        <span className="text-good">✓</span> The logic has no errors.
+      </p>
+      <FirstOutputs />
+    </>
+  );
+}
+
+/** What a restart would switch on by itself, unasked, where there is something to say. */
+function FirstOutputs() {
+  const generation = useBench((s) => s.frame?.generation);
+  const [first, setFirst] = useState<FirstScans>();
+  useEffect(() => {
+    let isOn = true;
+    void askBench('firstScans', { warm: false }).then((f) => {
+      if (isOn) setFirst(f);
+    });
+    return () => {
+      isOn = false;
+    };
+  }, [generation]);
+  const outputs = first?.on.filter((f) => f.isOutput) ?? [];
+  if (!outputs.length) return null;
+  return (
+    <p role="note" aria-label="Switched on by a restart">
+      After a restart from initial values the first {first!.scans.toLocaleString('en')} scans switch on{' '}
+      {outputs
+        .slice(0, 5)
+        .map((f) => `${f.path} (scan ${f.scan.toLocaleString('en')})`)
+        .join(', ')}
+      {outputs.length > 5 ? ` and ${outputs.length - 5} more` : ''}; as the machine model answers.
     </p>
   );
 }

@@ -1,6 +1,6 @@
 /** Where an element, a whole rung or a name is typed: tags and members complete, Enter keeps, Escape leaves; what is wrong is said and the text kept. */
 import { type ReactNode, useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
-import { type OwnTypes, SYSTEM, SYSTEM_TAGS, type Tag } from '@ferrule/core';
+import { type OwnTypes, blocksFor, SYSTEM, SYSTEM_TAGS, type Tag } from '@ferrule/core';
 import { askBench } from '../../bench/live.js';
 import { completeTags } from '../../components/complete.js';
 import { useDesk } from '../../components/desk.js';
@@ -76,7 +76,13 @@ export function ElementInput({
   }, []);
   const before = text.slice(0, caret);
   const path = /[A-Za-z_]\w*(?:\[[^\]]*\])?(?:\.\w+(?:\[[^\]]*\])?)*\.\w*$/.exec(before)?.[0];
-  const word = kind === 'name' || path ? '' : (/(?:[A-Za-z_]|%[IQM])[\w.]*$/.exec(before)?.[0] ?? '');
+  // Behind `N1:` stands a block's type.
+  const declares = kind === 'name' ? undefined : /[A-Za-z_]\w*(?:@\w+)?\s*:\s*([A-Za-z_]\w*)?$/.exec(before);
+  const word = declares
+    ? (declares[1] ?? '')
+    : kind === 'name' || path
+      ? ''
+      : (/(?:[A-Za-z_]|%[IQM])[\w.]*$/.exec(before)?.[0] ?? '');
   const wired = useMemo(
     () =>
       new Set(
@@ -86,6 +92,13 @@ export function ElementInput({
   );
   const place = kind === 'coil' || (kind === 'line' && /->[^>]*$/.test(before)) ? 'coil' : 'contact';
   const found = useMemo((): readonly Option[] => {
+    if (declares && project)
+      return blocksFor(project)
+        .filter(
+          (b) => b.name.toLowerCase().startsWith(word.toLowerCase()) && b.name.toLowerCase() !== word.toLowerCase(),
+        )
+        .slice(0, 8)
+        .map((b) => ({ key: b.name, insert: `${b.name}(`, name: b.name, about: b.about, right: '' }));
     if (path) {
       const last = path.slice(path.lastIndexOf('.') + 1).toLowerCase();
       return members.filter((m) => m.name.toLowerCase().startsWith(last)).slice(0, 8);
@@ -98,7 +111,7 @@ export function ElementInput({
       about: t.description ?? '',
       right: t.address ?? t.type,
     }));
-  }, [tags, word, path, members, place, recent, wired]);
+  }, [tags, word, path, members, place, recent, wired, Boolean(declares), project?.pous]);
   // What is behind a dot, the bench knows: members, elements and bits.
   const base = path?.slice(0, path.lastIndexOf('.'));
   useEffect(() => {

@@ -33,6 +33,7 @@ import { askBench, benchLive, useBench } from '../../bench/live.js';
 import type { ProblemNote, TagFacts } from '../../bench/protocol.js';
 import { useDesk } from '../../components/desk.js';
 import { askPalette } from '../../components/palette.js';
+import { openSide } from '../../components/folds.js';
 import { fixesOf, useFixes } from '../../components/fixes.js';
 import { helpTopic } from '../../components/help-topic.js';
 import { type RungHands, RungView } from '../../components/ladder/RungView.js';
@@ -86,6 +87,8 @@ type Typing =
   | { readonly kind: 'line'; readonly initial: string; /** A new rung goes here. */ readonly fresh?: number }
   | { readonly kind: 'rename'; readonly initial: string };
 
+/** From here on below the wire, in px, a drop makes a leg. */
+const UNDER_PX = 9;
 const NO_TAGS = {};
 const NO_PROBLEMS: readonly ProblemNote[] = [];
 const NO_CLIPBOARD = 'The browser does not let this page use the clipboard by itself; press Ctrl+C, Ctrl+X or Ctrl+V.';
@@ -572,7 +575,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
       case 'uses':
         if (nameHere) {
           useUses.setState({ name: /^\w+/.exec(nameHere)?.[0] ?? '', list: undefined });
-          desk.set({ side: 'uses' });
+          openSide('uses');
         }
         return;
       case 'find':
@@ -1183,7 +1186,7 @@ function watchDrag(
       ? 'retag'
       : isOutput
         ? 'insertBefore'
-        : y > near.wireY + 20
+        : y > near.wireY + UNDER_PX
           ? 'addLeg'
           : share < 0.5
             ? 'insertBefore'

@@ -3,6 +3,7 @@ import { useEffect } from 'react';
 import { later } from '../../components/later.js';
 import { useSearchParams } from 'react-router';
 import { useDocument } from '../../document/store.js';
+import { useFolded } from '../../components/folds.js';
 import { useReach } from '../../components/reach.js';
 import { Button } from '../../components/ui.js';
 import { DraftStrip } from '../../components/at-controller.js';
@@ -24,7 +25,9 @@ export function LogicArea() {
   }, [wanted, pou?.id]);
   useFindKey();
   return (
-    <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)] min-[900px]:grid-cols-[minmax(0,1fr)_320px] min-[1200px]:grid-cols-[minmax(0,1fr)_400px]">
+    <div
+      className={`grid h-full min-h-0 grid-cols-[minmax(0,1fr)] ${useFolded('side') ? 'min-[900px]:grid-cols-[minmax(0,1fr)_32px]' : 'min-[900px]:grid-cols-[minmax(0,1fr)_320px] min-[1200px]:grid-cols-[minmax(0,1fr)_400px]'}`}
+    >
       <section aria-label="Logic" className="flex min-h-0 min-w-0 flex-col pl-3">
         <ProgramTabs pous={pous} chosen={pou} onChoose={(id) => setSearch({ pou: id })} />
         <div className="flex min-h-0 flex-1 flex-col border-l border-edge bg-sheet">

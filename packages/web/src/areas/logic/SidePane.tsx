@@ -1,10 +1,12 @@
 /** Beside the logic: the machine with its panel, the outline, the tags to drag or look up, where a tag is used. */
+import { PanelRightClose, PanelRightOpen } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import type { ProjectPou, Tag, Use } from '@ferrule/core';
 import { useBench, useForced, useLook, useValue } from '../../bench/live.js';
 import { completeTags } from '../../components/complete.js';
 import { useDesk } from '../../components/desk.js';
+import { toggleFold, useFolded } from '../../components/folds.js';
 import { MachinePane } from '../../components/machine/MachinePane.js';
 import { ForceMark } from '../../components/ui.js';
 import { valueText } from '../../components/values.js';
@@ -23,24 +25,41 @@ const SIDES = [
 
 export function SidePane({ pou }: { readonly pou: ProjectPou | undefined }) {
   const { side, set } = useDesk();
+  if (useFolded('side'))
+    return (
+      <button
+        aria-label="Open the pane at the right"
+        title="Machine, outline, tags, where used (⇧F4)"
+        onClick={() => toggleFold('side')}
+        className="hidden items-start justify-center border-l border-edge bg-sunk pt-2.5 text-soft hover:text-ink min-[900px]:flex"
+      >
+        <PanelRightOpen size={15} />
+      </button>
+    );
   return (
     <div className="hidden min-h-0 flex-col border-l border-edge bg-sunk min-[900px]:flex">
-      <div
-        role="tablist"
-        aria-label="Beside the logic"
-        className="flex h-9 shrink-0 items-end gap-1 border-b border-edge px-2"
-      >
-        {SIDES.map(([value, words]) => (
-          <button
-            key={value}
-            role="tab"
-            aria-selected={side === value}
-            onClick={() => set({ side: value })}
-            className={`-mb-px border-b-2 px-2 pb-1.5 text-[12.5px] ${side === value ? 'border-copper font-semibold' : 'border-transparent text-soft hover:text-ink'}`}
-          >
-            {words}
-          </button>
-        ))}
+      <div className="flex h-9 shrink-0 items-end border-b border-edge px-2">
+        <div role="tablist" aria-label="Beside the logic" className="flex items-end gap-1">
+          {SIDES.map(([value, words]) => (
+            <button
+              key={value}
+              role="tab"
+              aria-selected={side === value}
+              onClick={() => set({ side: value })}
+              className={`-mb-px border-b-2 px-2 pb-1.5 text-[12.5px] ${side === value ? 'border-copper font-semibold' : 'border-transparent text-soft hover:text-ink'}`}
+            >
+              {words}
+            </button>
+          ))}
+        </div>
+        <button
+          aria-label="Fold the pane at the right"
+          title="Fold this pane (⇧F4); all panes: Ctrl+F2"
+          onClick={() => toggleFold('side')}
+          className="ml-auto pb-2 text-faint hover:text-ink"
+        >
+          <PanelRightClose size={14} />
+        </button>
       </div>
       <div className="min-h-0 flex-1">
         {side === 'machine' ? (

@@ -36,10 +36,10 @@ import {
 } from '@ferrule/core';
 import { askBench, benchLive, benchStore, forcedValue, useBench } from '../../bench/live.js';
 import { askWhy, toggleStop, useStops } from '../../components/asking.js';
-import { useDesk } from '../../components/desk.js';
 import { useReach } from '../../components/reach.js';
 import { RungView } from '../../components/ladder/RungView.js';
 import { modelOf } from '../../components/ladder/rung-model.js';
+import { openSide } from '../../components/folds.js';
 import { fixesOf } from '../../components/fixes.js';
 import { Button } from '../../components/ui.js';
 import { valueText } from '../../components/values.js';
@@ -80,7 +80,9 @@ const completeWith = (pou: () => string) => async (context: CompletionContext) =
   const before = context.state.sliceDoc(Math.max(0, line.from - 400), context.pos);
   if (!word && !context.explicit && !/[.(#]\s*$|[:]=?\s$/.test(before)) return null;
   const found = await askBench('complete', { pou: pou(), before });
-  const isMember = /\.\w*$/.test(before) || /#\w*$/.test(before);
+  const isMember = /\.\w*$/.test(before) || /#\w*$/.test(before),
+    // Where a type stands, nothing else can.
+    isType = found?.length ? found.every((c) => c.kind === 'type' || c.kind === 'block') : false;
   const type = {
     variable: 'variable',
     member: 'property',
@@ -107,15 +109,18 @@ const completeWith = (pou: () => string) => async (context: CompletionContext) =
     from: word?.from ?? context.pos,
     validFor: /^\w*$/,
     options: [
-      ...(found ?? []).map((c) => ({
+      ...(found ?? []).map((c, i) => ({
         label: c.label,
         type: type[c.kind],
-        boost: rank[c.kind],
+        // In the order in which they come where all are of a kind: own ones first.
+        boost: isType ? Math.max(-90, 90 - i) : rank[c.kind],
         ...(c.detail ? { detail: c.detail } : {}),
         ...(c.info ? { info: c.info } : {}),
         ...(c.insert ? { apply: c.insert } : {}),
       })),
-      ...(isMember ? [] : [...SNIPPETS, ...[...KEYWORDS].map((k) => ({ label: k, type: 'keyword', boost: -2 }))]),
+      ...(isMember || isType
+        ? []
+        : [...SNIPPETS, ...[...KEYWORDS].map((k) => ({ label: k, type: 'keyword', boost: -2 }))]),
     ],
   };
 };
@@ -245,7 +250,7 @@ export function TextEditor({ id, name, text }: Props) {
         return;
       }
       useUses.setState({ name: h.word, list });
-      useDesk.getState().set({ side: 'uses' });
+      openSide('uses');
     },
     why: async () => {
       const h = here();

@@ -52,6 +52,7 @@ export function MachineArea() {
   const makeTags = () => useDocument.getState().edit(missingTags(project!, devices));
   return (
     <div
+      data-bare-keys=""
       className="grid h-full min-h-0 "
       style={{
         gridTemplateColumns: isOwn

@@ -299,9 +299,24 @@ function ElementView(p: ElementProps) {
           strokeWidth={1.3}
         />
       )}
-      {p.problem && <title>{p.problem.message}</title>}
+      <title>{p.problem?.message ?? factOf(p)}</title>
     </g>
   );
+}
+
+/** What hovering tells: what it is for, where it lies, its type and its value at the moment shown. */
+function factOf({ node, tag, tags, value }: ElementProps): string {
+  const name = 'tag' in node ? node.tag : node.kind === 'call' ? node.name : undefined;
+  if (name === undefined) return elementName(node);
+  const now = 'tag' in node ? value(node.tag) : undefined;
+  return [
+    `${name} : ${tag?.type ?? tags[name.toLowerCase()]?.type ?? (node.kind === 'call' ? blockType(node, tags) : undefined) ?? 'not declared'}`,
+    tag?.address,
+    tag?.description,
+    now === undefined ? undefined : `now ${valueText(now)}`,
+  ]
+    .filter(Boolean)
+    .join(' · ');
 }
 
 function elementName(n: Node): string {
@@ -330,8 +345,8 @@ function stateText({ node, outPower, closed, why }: ElementProps): string {
     return: 'return',
   }[node.kind];
   const mode =
-    'mode' in node
-      ? ` ${{ open: 'normally open', closed: 'normally closed', rising: 'rising edge', falling: 'falling edge', plain: '', negated: 'negated', set: 'set', reset: 'reset' }[node.mode]}`
+    'mode' in node && node.mode !== 'plain'
+      ? ` ${{ open: 'normally open', closed: 'normally closed', rising: 'rising edge', falling: 'falling edge', negated: 'negated', set: 'set', reset: 'reset' }[node.mode]}`
       : '';
   return `${kind}${mode}${node.kind === 'contact' || node.kind === 'compare' ? (closed ? ', closed' : ', open') : ''}, ${outPower ? 'power' : 'no power'}${why ? `, ${{ cause: 'the cause', carries: 'carries', blocks: 'blocks', nearest: 'nearest to closing' }[why]}` : ''}`;
 }

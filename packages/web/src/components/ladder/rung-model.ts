@@ -173,4 +173,4 @@ export function freeStretch(layout: RungLayout): FreeStretch | undefined {
 }
 
 /** Width of a comment in pixels, as the sheet writes it. */
-export const commentWidth = (text: string): number => labelWidth(text) * 0.98 + 14;
+export const commentWidth = (text: string): number => labelWidth(text) * 1.04 + 18;

@@ -12,7 +12,12 @@ export function MachinePane() {
       </aside>
     );
   return (
-    <aside aria-label="Machine" className="flex h-full min-h-0 flex-col gap-2 overflow-y-auto p-2.5">
+    <aside
+      aria-label="Machine"
+      tabIndex={-1}
+      data-bare-keys=""
+      className="outline-none flex h-full min-h-0 flex-col gap-2 overflow-y-auto p-2.5"
+    >
       <MachineView devices={devices} />
       <Panel />
     </aside>

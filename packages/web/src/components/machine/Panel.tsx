@@ -36,7 +36,12 @@ export function Panel() {
       .flatMap((d) => (kind(d.type)?.handles ?? []).filter((h) => types.includes(h.type)).map((h) => [d, h] as const));
   if (!devices.length) return null;
   return (
-    <section aria-label="Panel" className="shrink-0 rounded-xl border border-edge bg-panel p-3 text-panel-ink">
+    <section
+      aria-label="Panel"
+      tabIndex={-1}
+      data-bare-keys=""
+      className="outline-none shrink-0 rounded-xl border border-edge bg-panel p-3 text-panel-ink"
+    >
       <div className="flex flex-wrap gap-x-0 gap-y-2">
         {of('PushButton').map((d) => (
           <PushButton key={d.id} device={d} />
@@ -200,7 +205,12 @@ function Chance() {
   );
 }
 
-const hintOf = (d: Device): { readonly hint?: string } => (d.key ? { hint: `Alt+${d.key.toUpperCase()}` } : {});
+const hintOf = (d: Device): { readonly hint?: string } =>
+  d.key
+    ? {
+        hint: `${d.key.toUpperCase()} while the panel or the machine has the focus, Alt+${d.key.toUpperCase()} anywhere`,
+      }
+    : {};
 const titleOf = (d: Device): { readonly title?: string } => {
   const { hint } = hintOf(d);
   return hint ? { title: hint } : {};

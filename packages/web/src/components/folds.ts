@@ -1,0 +1,59 @@
+/** Which panes are folded to a line, in each area as they were left there: the scope with the bench pane beside it, the bench pane alone, the pane at the right. */
+import { useLocation } from 'react-router';
+import { useDocument } from '../document/store.js';
+import { type BenchTab, useDesk } from './desk.js';
+
+export type Part = 'bottom' | 'bench' | 'side';
+const ALL: readonly Part[] = ['bottom', 'bench', 'side'];
+
+const areaOf = (pathname: string): string => pathname.split('/')[3] ?? '';
+const areaNow = (): string => areaOf(location.pathname);
+
+/** Below this height of the page, in px, rungs come before the scope. */
+const LOW = 900;
+/** Until somebody opens it, a scope without tags takes a line; so does any over the rungs of a low page. */
+const isFoldedAtFirst = (part: Part, area: string, isEmpty: boolean): boolean =>
+  part === 'bottom' && (isEmpty || (area === 'logic' && innerHeight < LOW));
+
+const isFolded = (part: Part, area: string): boolean =>
+  useDesk.getState().folds[area]?.[part] ??
+  isFoldedAtFirst(part, area, useDocument.getState().project?.scope.length === 0);
+
+function put(to: Partial<Record<Part, boolean>>, area = areaNow()): void {
+  const { folds, set } = useDesk.getState();
+  set({ folds: { ...folds, [area]: { ...folds[area], ...to } } });
+}
+
+export function useFolded(part: Part): boolean {
+  const area = areaOf(useLocation().pathname);
+  const isEmpty = useDocument((s) => s.project?.scope.length === 0);
+  return useDesk((s) => s.folds[area]?.[part]) ?? isFoldedAtFirst(part, area, isEmpty);
+}
+
+export const toggleFold = (part: Part): void => put({ [part]: !isFolded(part, areaNow()) });
+
+/** Why, watch and the others are shown, wherever they were folded away. */
+export function openBench(tab: BenchTab): void {
+  useDesk.getState().set({ bench: tab });
+  put({ bottom: false, bench: false });
+}
+
+/** The same for what stands beside the logic. */
+export function openSide(side: 'machine' | 'outline' | 'tags' | 'uses'): void {
+  useDesk.getState().set({ side });
+  put({ side: false }, 'logic');
+}
+
+let before: Partial<Record<Part, boolean>> = {};
+/** Everything but the area folds to a line; once more, and it is as it was. */
+export function toggleAll(): void {
+  const area = areaNow(),
+    folded = ALL.map((p) => isFolded(p, area));
+  if (folded.every(Boolean)) {
+    put(Object.keys(before).length ? before : { bottom: false, bench: false, side: false });
+    before = {};
+    return;
+  }
+  before = Object.fromEntries(ALL.map((p, i) => [p, folded[i]!]));
+  put({ bottom: true, bench: true, side: true });
+}
