@@ -436,3 +436,20 @@ test('behind N1: block types are offered, own ones first; in text only types sta
   await expect(options.filter({ hasText: 'RETAIN' })).toHaveCount(0);
   await expect(options.filter({ hasText: 'REAL' }).first()).toBeVisible();
 });
+
+test('a restart tells unasked which outputs its first scans switch on, past a timer that starts at once', async ({
+  page,
+}) => {
+  await openDemo(page);
+  await element(page, 2, 'ResetPB,').click();
+  await page.keyboard.press('Insert');
+  await page.keyboard.type('!ResetPB & Creep:TON(PT := 10 s) -> GateMotor');
+  await page.keyboard.press('Control+Enter');
+  await expect(page.getByRole('button', { name: '0 problems' })).toBeVisible();
+  await page.getByRole('button', { name: 'Restart the bench' }).click();
+  const told = page.getByRole('status', { name: 'Switched on by the first scans' });
+  await expect(told).toContainText('LampReady in scan');
+  await expect(told).toContainText(/GateMotor in scan 1,00\d/);
+  await told.getByRole('button', { name: 'Seen' }).click();
+  await expect(told).toHaveCount(0);
+});
