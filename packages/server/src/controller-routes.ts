@@ -36,6 +36,9 @@ import type { ControllerLink } from './controller-link.js';
 import type { ProjectStore } from './db/projects.js';
 import { problem } from './problem.js';
 
+/** How long a look ahead may hold up everything else, in ms; how many scans it came is in its answer. */
+const MOST_PREVIEW_MS = 300;
+
 export function controllerRoutes(link: ControllerLink, store: ProjectStore): Router {
   const router = Router();
   router.get('/status', async (_, response) => {
@@ -100,19 +103,25 @@ export function controllerRoutes(link: ControllerLink, store: ProjectStore): Rou
         'GET',
         '/state',
       );
-    const bytes = new Uint8Array(Buffer.from(state.bytes, 'base64'));
+    const bytes = new Uint8Array(Buffer.from(state.bytes, 'base64')),
+      until = performance.now() + MOST_PREVIEW_MS;
     if (bytes.length !== a!.image.stateSize)
       throw problem('CONTROLLER_REFUSED', 'A trial is running there, so its state is of another program.');
     response.json(
-      previewSwap(a!, b!, {
-        scan: state.scan,
-        bytes,
-        forces: state.forces.flatMap((f) => {
-          const found = findPath(a!.image, f.path),
-            v = 'location' in found ? parseValue(found.location.type, f.value) : undefined;
-          return v && 'value' in v ? [{ path: f.path, value: v.value }] : [];
-        }),
-      }),
+      previewSwap(
+        a!,
+        b!,
+        {
+          scan: state.scan,
+          bytes,
+          forces: state.forces.flatMap((f) => {
+            const found = findPath(a!.image, f.path),
+              v = 'location' in found ? parseValue(found.location.type, f.value) : undefined;
+            return v && 'value' in v ? [{ path: f.path, value: v.value }] : [];
+          }),
+        },
+        () => performance.now() > until,
+      ),
     );
   });
   router.post('/try', async (request, response) => {

@@ -64,6 +64,7 @@ function patternOf({ text, matchCase, whole }: Wanted): RegExp {
 
 /** A text in which something is replaced: as it is and as it would be. */
 export interface Replacement {
+  /** Names the line as it is: another one when it is changed elsewhere. */ readonly key: string;
   /** `Cell rung 3`, `Main line 12`. */ readonly where: string;
   readonly matches: readonly Match[];
   readonly before: string;
@@ -88,7 +89,8 @@ export function replacements(project: Project, matches: readonly Match[], to: st
     if (known) known.matches.push(m);
     else byLine.set(key, { text: text.slice(from, end), from, where, matches: [m] });
   }
-  return [...byLine.values()].map((l) => ({
+  return [...byLine].map(([key, l]) => ({
+    key: `${key} ${l.text}`,
     where: l.where,
     matches: l.matches,
     before: l.text,

@@ -29,9 +29,14 @@ interface Side {
 
 /**
  * Runs the kept program and the draft from `state` for ten scans, and past the presets of the timers that run by then in
- * either; the machine model answers each. Nothing real moves.
+ * either; the machine model answers each. Nothing real moves. `isOver` may end it sooner: `scans` says how far it came.
  */
-export function previewSwap(kept: Side, draft: Side, state: Snapshot): SwapPreview {
+export function previewSwap(
+  kept: Side,
+  draft: Side,
+  state: Snapshot,
+  isOver: () => boolean = () => false,
+): SwapPreview {
   const a = new Engine(kept.image, kept),
     b = new Engine(draft.image, draft),
     moved = transferState(kept.image, state.bytes, draft.image);
@@ -52,6 +57,7 @@ export function previewSwap(kept: Side, draft: Side, state: Snapshot): SwapPrevi
   for (let n = 1; n <= scans; n++) {
     a.runScan();
     const ok = b.runScan();
+    if (n > FIRST_SCANS && n % 64 === 0 && isOver()) scans = n;
     if (n === FIRST_SCANS)
       scans += Math.max(scansUntilDone(a, timersOf(kept.image)), ok ? scansUntilDone(b, timersOf(draft.image)) : 0);
     for (const { path, now, old } of outputs) {

@@ -55,6 +55,9 @@ export interface FirstOn {
   readonly isOutput: boolean;
 }
 
+/** Scans between two looks at whether the time is up. */
+const LOOK_EVERY = 64;
+
 /** What the first scans do, and how far was looked. */
 export interface FirstScans {
   readonly on: readonly FirstOn[];
@@ -64,9 +67,15 @@ export interface FirstScans {
 /**
  * Tags that the first scans after a start would switch on or set, outputs first; from the initial state or from one with
  * retained values. Ten scans, and past the longest preset of the timers that run by then: a timer that a contact starts at
- * once moves the machine only when it is done.
+ * once moves the machine only when it is done; behind the first ten only outputs are looked at. `isOver` may end it sooner:
+ * `scans` says how far it came.
  */
-export function firstScans(image: Image, options: EngineOptions, state?: Uint8Array): FirstScans {
+export function firstScans(
+  image: Image,
+  options: EngineOptions,
+  state?: Uint8Array,
+  isOver: () => boolean = () => false,
+): FirstScans {
   const engine = new Engine(image, options);
   engine.restart(state);
   const watched = [...image.symbols.values()]
@@ -77,13 +86,15 @@ export function firstScans(image: Image, options: EngineOptions, state?: Uint8Ar
       const l = { ...s, path: s.name };
       return { s, l, first: readLocation(engine.view, l) };
     });
+  const outputs = watched.filter((w) => w.s.section === 'output');
   const found = new Map<string, FirstOn>();
   let scans = FIRST_SCANS,
     n = 1;
   for (; n <= scans; n++) {
     if (!engine.runScan()) break;
     if (n === FIRST_SCANS) scans += scansUntilDone(engine, timersOf(image));
-    for (const w of watched) {
+    if (n > FIRST_SCANS && n % LOOK_EVERY === 0 && isOver()) scans = n;
+    for (const w of n > FIRST_SCANS ? outputs : watched) {
       if (found.has(w.s.name)) continue;
       const v = readLocation(engine.view, w.l);
       if (Object.is(v, w.first) || (isBool(w.s.type) && v !== true)) continue;

@@ -78,6 +78,8 @@ export function placeOfSpan(s: Span): { readonly place?: WhyPlace } {
       : {};
 }
 
+/** How long a look ahead may hold the bench up, in ms. */
+const MOST_AHEAD_MS = 200;
 let counter = 0;
 const newId = (prefix: string): string => `${prefix}${Date.now().toString(36)}w${(counter++).toString(36)}`;
 
@@ -153,7 +155,13 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
       const kept = ask.about.warm
         ? transferState(history.engine.image, history.engine.snapshot().bytes, image, 'retained').bytes
         : undefined;
-      return firstScans(image, { stepNs: history.engine.stepNs, wires: compiled.wires }, kept);
+      const until = performance.now() + MOST_AHEAD_MS;
+      return firstScans(
+        image,
+        { stepNs: history.engine.stepNs, wires: compiled.wires },
+        kept,
+        () => performance.now() > until,
+      );
     }
     case 'waits': {
       if (!history || history.isEarlierLogic) return undefined;

@@ -44,16 +44,16 @@ export function openSide(side: 'machine' | 'outline' | 'tags' | 'uses'): void {
   put({ side: false }, 'logic');
 }
 
-let before: Partial<Record<Part, boolean>> = {};
+const before = new Map<string, Partial<Record<Part, boolean>>>();
 /** Everything but the area folds to a line; once more, and it is as it was. */
 export function toggleAll(): void {
   const area = areaNow(),
     folded = ALL.map((p) => isFolded(p, area));
   if (folded.every(Boolean)) {
-    put(Object.keys(before).length ? before : { bottom: false, bench: false, side: false });
-    before = {};
+    put(before.get(area) ?? { bottom: false, bench: false, side: false });
+    before.delete(area);
     return;
   }
-  before = Object.fromEntries(ALL.map((p, i) => [p, folded[i]!]));
+  before.set(area, Object.fromEntries(ALL.map((p, i) => [p, folded[i]!])));
   put({ bottom: true, bench: true, side: true });
 }

@@ -51,7 +51,7 @@ export function FindBar({ pou }: { readonly pou: string | undefined }) {
   const { id } = useParams();
   const field = useRef<HTMLInputElement>(null);
   const [at, setAt] = useState(-1);
-  const [chosen, setChosen] = useState<ReadonlySet<number>>();
+  const [chosen, setChosen] = useState<ReadonlySet<string>>();
   const { text, matchCase, whole, onlyHere } = find;
   const matches = useMemo(
     () =>
@@ -99,7 +99,7 @@ export function FindBar({ pou }: { readonly pou: string | undefined }) {
     }
   };
   const replaceThem = () => {
-    const picked = made.filter((_, i) => chosen!.has(i)).flatMap((r) => r.matches);
+    const picked = made.filter((r) => chosen!.has(r.key)).flatMap((r) => r.matches);
     const e = replaceEdit(project, picked, find.by);
     if (e) useDocument.getState().edit(e);
     setChosen(undefined);
@@ -158,7 +158,7 @@ export function FindBar({ pou }: { readonly pou: string | undefined }) {
         <Button
           tight
           disabled={!matches.length}
-          onClick={() => setChosen(new Set(replacements(project, matches, find.by).map((_, i) => i)))}
+          onClick={() => setChosen(new Set(replacements(project, matches, find.by).map((r) => r.key)))}
         >
           Preview
         </Button>
@@ -188,28 +188,28 @@ function Preview({
   onLeave,
 }: {
   readonly made: readonly Replacement[];
-  readonly chosen: ReadonlySet<number>;
-  readonly onChoose: (to: ReadonlySet<number>) => void;
+  readonly chosen: ReadonlySet<string>;
+  readonly onChoose: (to: ReadonlySet<string>) => void;
   readonly onReplace: () => void;
   readonly onLeave: () => void;
 }) {
-  const count = made.reduce((n, r, i) => n + (chosen.has(i) ? r.matches.length : 0), 0);
-  const toggle = (i: number) => {
+  const count = made.reduce((n, r) => n + (chosen.has(r.key) ? r.matches.length : 0), 0);
+  const toggle = (key: string) => {
     const next = new Set(chosen);
-    if (!next.delete(i)) next.add(i);
+    if (!next.delete(key)) next.add(key);
     onChoose(next);
   };
   return (
     <div className="mt-1 rounded-md border border-edge bg-sheet">
       <ul aria-label="What replacing makes" className="max-h-64 overflow-y-auto">
-        {made.slice(0, MOST_SHOWN).map((r, i) => (
-          <li key={i} className="flex items-baseline gap-2 border-b border-edge px-2 py-1 last:border-0">
+        {made.slice(0, MOST_SHOWN).map((r) => (
+          <li key={r.key} className="flex items-baseline gap-2 border-b border-edge px-2 py-1 last:border-0">
             <input
               type="checkbox"
               className="accent-copper"
               aria-label={`Replace in ${r.where}`}
-              checked={chosen.has(i)}
-              onChange={() => toggle(i)}
+              checked={chosen.has(r.key)}
+              onChange={() => toggle(r.key)}
             />
             <span className="w-40 shrink-0 truncate text-soft" title={r.where}>
               {r.where}

@@ -90,7 +90,8 @@ export function RungRow({
   inputAt,
 }: RowProps) {
   const error = problems.find((p) => p.severity === 'error');
-  const fixes = useFixes(error);
+  // Each is tried by the bench, which takes time in a large project: only where the cursor stands.
+  const fixes = useFixes(isCurrent ? error : undefined);
   const inLine = commentInLine(rung, model);
   const written = (
     <EditSentence

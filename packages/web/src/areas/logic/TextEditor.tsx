@@ -191,8 +191,8 @@ const hoverOf = (id: string) =>
     { hoverTime: 300 },
   );
 
-/** Problems of a text whose fixes are looked for beforehand. */
-const MOST_FIXES = 20;
+/** Problems nearest to the cursor whose fixes are looked for beforehand; Ctrl+. looks for those of any. */
+const MOST_FIXES = 3;
 
 export function TextEditor({ id, name, text }: Props) {
   const host = useRef<HTMLDivElement>(null);
@@ -445,7 +445,11 @@ export function TextEditor({ id, name, text }: Props) {
     show([]);
     // What is offered has been tried: it takes a moment, and only for so many as anybody reads.
     let isOn = true;
-    void Promise.all(mine.slice(0, MOST_FIXES).map(fixesOf)).then((fixes) => {
+    const head = v.state.selection.main.head,
+      near = new Set(
+        [...mine].sort((a, b) => Math.abs(a.start - head) - Math.abs(b.start - head)).slice(0, MOST_FIXES),
+      );
+    void Promise.all(mine.map((p) => (near.has(p) ? fixesOf(p) : []))).then((fixes) => {
       if (isOn && view.current === v && fixes.some((f) => f.length)) show(fixes);
     });
     return () => {
