@@ -82,3 +82,15 @@ describe('what is written first', () => {
     );
   });
 });
+
+it('a line of any length is answered at once, in the parser’s own words where it is long', () => {
+  for (const line of [
+    `${'Abc '.repeat(10_000)}`,
+    `A ${' '.repeat(20_000)}->`,
+    `A := ${'b + '.repeat(5_000)}`,
+    'A, '.repeat(10_000),
+  ]) {
+    const { rung, list } = problemsOf(line);
+    expect([rung, list.some((d) => d.instead !== undefined)]).toEqual([undefined, false]);
+  }
+});

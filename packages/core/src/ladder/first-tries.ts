@@ -8,6 +8,8 @@ export interface Instead {
   /** The whole line that does it; missing where nobody but its author can finish it. */ readonly line?: string;
 }
 
+const MOST_CHARACTERS = 500;
+
 type Try = readonly [why: string, put: (line: string) => string];
 
 const NAME = String.raw`[A-Za-z_%][\w.%]*(?:\[[^\]]*\])?(?:\.\w+)*`;
@@ -67,6 +69,8 @@ const TRIES: readonly Try[] = [
 
 /** What to write instead of a line that is no rung; undefined where the parser's own words say it better. `reads`: whether a line is a rung. */
 export function insteadOf(line: string, reads: (line: string) => boolean): Instead | undefined {
+  // Nobody writes so much first; patterns over a long line cost more than its length.
+  if (line.length > MOST_CHARACTERS) return undefined;
   if (!line.trim())
     return { why: 'The rung is empty: write its contacts, an arrow and its output, such as A & !B -> C.' };
   for (const [why, put] of TRIES) {
