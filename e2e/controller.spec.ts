@@ -150,7 +150,8 @@ test('try two changes: both versions are seen, F10 backs out, part of them is tr
   await expect(row.getByRole('button', { name: /^GoodTotal >= BatchCount/ })).toHaveAccessibleName(/power/);
   // What it would do is said before it is done.
   const before = page.getByLabel('Before a try');
-  await expect(before).toContainText('Outputs in 10 scansnone switched');
+  // How far it looks follows the timers that run there.
+  await expect(before).toContainText(/Outputs in \d+ scansnone switched/);
   await expect(before).toContainText('Valuesall carried over');
   await expect(before).toContainText('Checks and rulesnot run');
   await page.getByRole('button', { name: 'Try', exact: true }).click();

@@ -267,7 +267,15 @@ export { type Verified, junitXml } from './prove/junit.js';
 export { type ChangesTried, type ControllerRecord, type ReportFacts, reportHtml } from './prove/report.js';
 export { csvLine, readStimulus, type StimulusRow } from './exchange/csv.js';
 export { VcdWriter } from './exchange/vcd.js';
-export { type WhyAnswer, type WhyBlock, type WhyLink, type WhyMark, type WhyPlace, why } from './why/why.js';
+export {
+  type WhyAnswer,
+  type WhyBlock,
+  type WhyLink,
+  type WhyMark,
+  type WhyPlace,
+  type WhyWriter,
+  why,
+} from './why/why.js';
 export { SYSTEM, SYSTEM_TAGS } from './library/system.js';
 export { OWN_BLOCKS, type LibraryBlock } from './library/own.js';
 export { STANDARD_BLOCKS } from './library/blocks.js';

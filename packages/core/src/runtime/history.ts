@@ -46,6 +46,8 @@ export interface Change {
   readonly after: Value;
   /** Not by a scan but because the logic was changed here. */
   readonly byChange?: boolean;
+  /** There was nothing of that name before. */
+  readonly isNew?: boolean;
 }
 
 /** What stops a run: a place that the program reaches, or anything seen after a scan. */
@@ -733,7 +735,13 @@ export class History {
       const old = read(this.other(s.parent, s.from)),
         first = read(this.other(s, s.from));
       if (!Object.is(old, first) && first !== undefined)
-        return { scan: s.from, before: old ?? first, after: first, byChange: true };
+        return {
+          scan: s.from,
+          before: old ?? first,
+          after: first,
+          byChange: true,
+          ...(old === undefined ? { isNew: true } : {}),
+        };
     }
     return undefined;
   }

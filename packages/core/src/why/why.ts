@@ -6,6 +6,7 @@
 import { type Checked, type CheckedPou, isPlace } from '../check/checked.js';
 import type { Image } from '../compile/image.js';
 import type { Span } from '../language/source.js';
+import type { CoilKind } from '../language/tree.js';
 import { positionOf } from '../language/source.js';
 import { type Node, nodesOf } from '../ladder/rung.js';
 import { kindOf } from '../project/kinds.js';
@@ -20,7 +21,9 @@ import { type Value, findPath, formatValue, readLocation } from '../runtime/path
 import { type Type, isBool, isReal, isTime } from '../types/type.js';
 import { type Root, decidingParts, evaluate, pathOf, readsOf } from './evaluate.js';
 import { type RungState, blocking, decided, missing, wirePower } from './power.js';
+import { blockState, rolesOf, scanText, turnedBy } from './block-state.js';
 import { type Writer, Writers } from './writers.js';
+import { type Written, writtenIn } from './written.js';
 
 export type WhyPlace =
   | { readonly kind: 'rung'; readonly pou: string; readonly rung: string; readonly element?: number }
@@ -60,6 +63,12 @@ export interface WhyAnswer {
   readonly links: readonly WhyLink[];
   /** For what is off: what would have to change, for each place that could switch it on. */
   readonly blocks: readonly WhyBlock[];
+  /** Of several that may write it, those that did in this scan, in their order: the last one decides. */
+  readonly writers: readonly WhyWriter[];
+}
+
+export interface WhyWriter extends WhyLink {
+  readonly decides: boolean;
 }
 
 export interface WhySource {
@@ -159,6 +168,7 @@ class Asker {
   private readonly h: History;
   private readonly seen = new Set<string>();
   private readonly links: WhyLink[] = [];
+  private readonly writtenAt = new Map<string, readonly Written[]>();
   constructor(private readonly source: WhySource) {
     this.h = source.history;
   }
@@ -180,6 +190,7 @@ class Asker {
       title: isBool(type) ? `Why is ${path} ${value ? 'on' : 'off'}?` : `Why is ${path} ${this.text(type, value)}?`,
       links: this.links,
       blocks,
+      writers: this.writers(path, at),
     };
   }
 
@@ -206,6 +217,11 @@ class Asker {
       : typeof value === 'number' && isReal(type)
         ? String(Number(value.toPrecision(6)))
         : formatValue(type, value);
+  }
+
+  private shownAt(path: string, scan: number, value: Value): string {
+    const type = this.typeOf(path, scan);
+    return type ? this.text(type, value) : String(value);
   }
 
   private happened(path: string, c: Change): string {
@@ -246,7 +262,9 @@ class Asker {
     }
     if (c.byChange) {
       this.push({
-        sentence: `${this.happened(path, c)}: the logic was changed there.`,
+        sentence: c.isNew
+          ? `${path} has been ${type && isBool(type) ? (c.after ? 'on' : 'off') : this.shownAt(path, c.scan + 1, c.after)} since it was added to the logic in ${scanText(c.scan)}.`
+          : `${this.happened(path, c)}: the logic was changed there.`,
         path,
         scan: c.scan,
         marks: [],
@@ -255,7 +273,8 @@ class Asker {
       return;
     }
     const event = this.h.eventsBefore(c.scan).find((e) => e.kind === 'write' && same(e.path, path));
-    if (event) {
+    // What was written by hand before the scan is gone where the logic wrote in it.
+    if (event && !this.written(path, c.scan).some((w) => w.wrote)) {
       this.byHand(path, c);
       return;
     }
@@ -376,49 +395,49 @@ class Asker {
     if (wire) this.explain(wire.from, last.change.scan);
   }
 
-  /** The statement or rung that gave a value in a scan; walks through the scan where several may have. */
+  /** Everything that ran in a scan and may write a path, the first to write first. */
+  private written(path: string, scan: number): readonly Written[] {
+    const key = `${path.toLowerCase()} ${scan}`;
+    let found = this.writtenAt.get(key);
+    if (!found) {
+      const compiled = this.compiledAt(scan),
+        candidates = this.indexAt(scan)?.of(path) ?? [];
+      found =
+        compiled && candidates.length && scan > this.h.start ? writtenIn(this.h, compiled, candidates, path, scan) : [];
+      this.writtenAt.set(key, found);
+    }
+    return found;
+  }
+
+  /** The statement or rung that gave a value in a scan: the last that wrote. */
   private writerOf(path: string, scan: number): { writer: Writer; root: Root } | undefined {
+    const candidates = this.indexAt(scan)?.of(path) ?? [];
+    if (candidates.length === 1) return candidates[0];
+    const last = this.written(path, scan).findLast((w) => w.wrote);
+    // Through a reference it may have been another: then by the statement at which the value changed.
+    if (last && (last.value === undefined || Object.is(last.value, this.valueAt(path, scan)))) return last;
+    return this.changedBy(path, scan);
+  }
+
+  /** The statement at which the value of a path last became another, with the calls that lead there. */
+  private changedBy(path: string, scan: number): { writer: Writer; root: Root } | undefined {
     const index = this.indexAt(scan);
     if (!index) return undefined;
-    const candidates = index.of(path);
-    if (candidates.length === 1) return candidates[0];
     let before: Value | undefined,
-      by: readonly Span[] = [];
-    // Statements under way, the outermost first: what is left of one goes on after the calls in it.
-    const underWay: Span[] = [];
+      by: readonly Span[] = [],
+      at: readonly Span[] = [];
     const end = this.h.walkScan(scan, (halt, engine) => {
       const now = read(engine, path);
-      if (underWay.length && !Object.is(now, before)) by = [...underWay].reverse();
+      if (at.length && !Object.is(now, before)) by = at;
       before = now;
-      if (!halt.at) return;
-      // Calls of simple library blocks are not counted as depth.
-      const isLibrary = (s: Span | undefined) => s?.source.origin.kind === 'library';
-      if (!isLibrary(halt.at)) underWay.length = Math.min(underWay.length, halt.depth);
-      else if (isLibrary(underWay.at(-1))) underWay.pop();
-      underWay.push(halt.at);
+      if (halt.at && halt.at.source.origin.kind !== 'library') at = [halt.at, ...engine.callPath().reverse()];
     });
-    if (underWay.length && !Object.is(read(end, path), before)) by = [...underWay].reverse();
-    const isAt = (c: { writer: Writer }, s: Span) =>
-      c.writer.statement.at.source === s.source &&
-      (c.writer.rung !== undefined || c.writer.statement.at.start === s.start);
-    const where = by.find((s) => candidates.some((c) => isAt(c, s))) ?? by[0];
-    if (!where) return undefined;
-    const there = candidates.filter((c) => isAt(c, where));
-    if (there.length < 2)
-      return (
-        there[0] ??
-        (() => {
-          const w = index.writers.at(where.source, where.start)[0];
-          return w && { writer: w, root: index.rootsOf(w.pou)[0] };
-        })()
-      );
-    // Several outputs of one rung: the last one with power.
-    const state = there[0]!.writer.rung && this.rungState(there[0]!.writer, there[0]!.root, scan);
-    return (
-      there.findLast(
-        (c) => state && c.writer.element !== undefined && ((state.bits[c.writer.element] ?? 0) & 2) !== 0,
-      ) ?? there[there.length - 1]
-    );
+    if (at.length && !Object.is(read(end, path), before)) by = at;
+    for (const s of by) {
+      const w = index.writers.at(s.source, s.start)[0];
+      if (w) return { writer: w, root: index.rootsOf(w.pou)[0] };
+    }
+    return undefined;
   }
 
   private rungState(
@@ -472,7 +491,7 @@ class Asker {
   private sinceElement(w: Writer, root: Root, element: number, bits: number, scan: number): number {
     const condition = this.conditionOf(w, element);
     const block = condition ? undefined : this.blockPath(w, root, element, scan);
-    if (block) return this.h.lastChange(block.out, scan)?.scan ?? 0;
+    if (block) return this.h.lastChange(block.path, scan)?.scan ?? 0;
     if (!condition) return 0;
     return this.sinceCondition(condition, root, scan, (bits & 4) !== 0);
   }
@@ -494,14 +513,16 @@ class Asker {
     root: Root,
     element: number,
     scan: number,
-  ): { instance: string; out: string; type: string } | undefined {
+  ): { instance: string; path: string; out: string; type: string; name: string } | undefined {
     const node = this.nodesAt(w, scan)[element];
     if (node?.kind !== 'call') return undefined;
     const instance = this.ownPath(node.name, root, scan);
     const type = instance === undefined ? undefined : this.typeOf(instance, scan);
     if (instance === undefined || type?.kind !== 'block') return undefined;
     const out = node.outPin ?? type.layout.members.find((m) => m.section === 'output' && isBool(m.type))?.name;
-    return out === undefined ? undefined : { instance, out: `${instance}.${out}`, type: type.name };
+    return out === undefined
+      ? undefined
+      : { instance, path: `${instance}.${out}`, out, type: type.name, name: node.name };
   }
   private nodesAt(w: Writer, scan: number): readonly Node[] {
     const p = this.compiledAt(scan)?.rungs.get(w.rung!.rungId)?.parsed;
@@ -674,7 +695,7 @@ class Asker {
     since: number,
   ): { path: string; scan: number } | undefined {
     const block = this.blockPath(w, root, element, scan);
-    if (block) return { path: block.out, scan: since > 0 ? since : scan };
+    if (block) return { path: block.path, scan: since > 0 ? since : scan };
     const condition = this.conditionOf(w, element);
     if (!condition) return undefined;
     const reads = readsOf(condition, root, this.h.engineAt(scan));
@@ -703,7 +724,7 @@ class Asker {
         : `${node.left} ${node.op} ${node.right} no longer held`;
     const block = this.blockPath(w, root, element, scan);
     return block
-      ? `${block.out} ${closed ? 'came on' : 'went off'}`
+      ? `${block.name}.${block.out} ${closed ? 'came on' : 'went off'}`
       : `element ${element + 1} ${closed ? 'closed' : 'opened'}`;
   }
 
@@ -731,38 +752,40 @@ class Asker {
           : `${node.left} ${node.op} ${node.right} does not hold`;
     }
     const block = this.blockPath(w, root, element, scan);
-    return block
-      ? this.blockState(block.instance, block.type, scan)
-      : `element ${element + 1} ${closed ? 'closed' : 'open'}`;
+    return block ? this.blockState(block, scan) : `element ${element + 1} ${closed ? 'closed' : 'open'}`;
   }
 
-  /** How far a timer or counter is. */
-  private blockState(instance: string, type: string, scan: number): string {
+  /** How a block stands, called as it is where it is spoken of. */
+  private blockState(
+    b: { readonly instance: string; readonly type: string; readonly out: string; readonly name: string },
+    scan: number,
+  ): string {
     const engine = this.h.engineAt(scan);
-    const v = (m: string) => read(engine, `${instance}.${m}`);
-    const s = (m: string) => `${(Number(v(m)) / 1e9).toFixed(2)} s`;
-    const t = type.toUpperCase();
-    if (t === 'TON' || t === 'TOF' || t === 'TP') {
-      const input = v('IN') === true,
-        out = v('Q') === true;
-      const since = this.h.lastChange(`${instance}.IN`, scan)?.scan;
-      const sinceText = since === undefined ? '' : ` since ${scanText(since)}`;
-      if (t === 'TON')
-        return out
-          ? `${instance} has run its ${s('PT')}`
-          : input
-            ? `${instance} has ${s('ET')} of ${s('PT')}, timing${sinceText}`
-            : `${instance} is not timing`;
-      if (t === 'TOF')
-        return out
-          ? input
-            ? `${instance} is held`
-            : `${instance} drops after ${s('ET')} of ${s('PT')}, timing${sinceText}`
-          : `${instance} has run out`;
-      return out ? `${instance} gives its pulse: ${s('ET')} of ${s('PT')}` : `${instance} waits for its input to rise`;
-    }
-    if (t.startsWith('CT')) return `${instance} has counted ${String(v('CV'))} of ${String(v('PV'))}`;
-    return `${instance} gives ${v('Q') === true ? 'power' : 'none'}`;
+    const values = new Map(
+      ['IN', 'Q', 'PT', 'ET', 'S1', 'S', 'R', 'R1', 'Q1', 'CLK', 'CV', 'PV', b.out].map((m) => [
+        m,
+        read(engine, `${b.instance}.${m}`),
+      ]),
+    );
+    return blockState({
+      name: b.name,
+      type: b.type,
+      out: b.out,
+      value: (m) => values.get(m),
+      since: (m) => this.h.lastChange(`${b.instance}.${m}`, scan)?.scan,
+      atPin: (m) => this.atPin(`${b.instance}.${m}`, scan),
+    });
+  }
+
+  /** What stands at an input of a block, as it was: `OffPB`, `GuardShut off`. */
+  private atPin(path: string, scan: number): string | undefined {
+    const pin = this.pinOfCall(path, scan);
+    if (!pin) return undefined;
+    const { writer, root, value } = pin;
+    if (value.kind !== 'power' || !writer.rung) return value.kind === 'constant' ? undefined : spanText(value.at);
+    const s = this.rungState(writer, root, scan),
+      d = s && decided(s, value.wire);
+    return d?.cause === undefined ? undefined : this.elementState(writer, root, s!, d.cause, scan);
   }
 
   /** The instance of a library block that a path is an output or inner value of. */
@@ -792,12 +815,10 @@ class Asker {
     const index = this.indexAt(scan),
       call = index?.callsOf(b.instance)[0];
     const inputs = type.layout.members.filter((m) => m.section === 'input').map((m) => `${b.instance}.${m.name}`);
-    const next = this.latest(
-      inputs.filter((p) => !/\.(PT|PV)$/i.test(p)),
-      scan,
-    );
+    const turns = turnedBy(b.type, this.valueAt(path, scan) === true)?.map((m) => `${b.instance}.${m}`);
+    const next = this.latest(turns ?? inputs.filter((p) => !/\.(PT|PV)$/i.test(p)), scan);
     this.push({
-      sentence: `${happened}: ${this.blockState(b.instance, b.type, scan)}.`,
+      sentence: `${happened}: ${this.blockState({ ...b, out: b.member, name: lastOf(b.instance) }, scan)}.`,
       path,
       scan,
       marks: [],
@@ -826,55 +847,124 @@ class Asker {
 
   /** What would have to change for a tag to come on, at each place that could switch it on. */
   private blocks(path: string, scan: number): WhyBlock[] {
-    const found: WhyBlock[] = [];
     const library = this.libraryBlock(path, scan);
-    const sources: { writer: Writer; root: Root; wire?: number; value?: Checked }[] = [];
-    if (library) {
-      for (const c of this.indexAt(scan)?.callsOf(library.instance) ?? [])
-        for (const i of c.writer.call!.inputs)
-          if (!isPlace(i.value) && i.value.kind === 'power') sources.push({ ...c, wire: i.value.wire });
-    } else
-      for (const c of this.indexAt(scan)?.of(path) ?? []) {
-        const t =
-          c.writer.targets.find((x) => {
-            const p = pathOf(x.place, c.root);
-            return p !== undefined && same(p, path);
-          }) ?? c.writer.targets[0];
-        const coil = c.writer.statement.kind === 'assign' ? c.writer.statement.coil : undefined;
-        if (coil?.mode === 'reset') continue;
-        if (c.writer.rung) {
-          const wire = this.sinkWire(c.writer);
-          if (wire !== undefined && !(t?.value?.kind === 'constant' && t.value.value === false))
-            sources.push({ ...c, wire });
-        } else if (t?.value && !(t.value.kind === 'constant' && t.value.value === false))
-          sources.push({ ...c, value: t.value });
-      }
-    // Power is there: what is waited for is the block itself.
-    if (library)
-      for (const c of this.indexAt(scan)?.callsOf(library.instance) ?? [])
-        if (
-          c.writer.rung &&
-          sources.every((s) => s.wire === undefined || !this.rungBlocks(s.writer, s.root, s.wire, scan).length)
-        )
-          found.push({
-            sentence: this.blockState(library.instance, library.type, scan),
-            path: `${library.instance}.IN`,
-            scan,
-            isNearest: true,
-            ...placeOf(c.writer),
-            where: whereOf(c.writer),
-            marks:
-              c.writer.element === undefined
-                ? []
-                : [{ rung: c.writer.rung.rungId, element: c.writer.element, role: 'nearest' }],
-          });
-    for (const s of sources)
-      found.push(
-        ...(s.wire !== undefined
-          ? this.rungBlocks(s.writer, s.root, s.wire, scan)
-          : this.textBlocks(s.writer, s.root, s.value!, scan)),
-      );
+    if (library) return this.libraryBlocks(library, scan);
+    const candidates = this.indexAt(scan)?.of(path) ?? [];
+    const found: WhyBlock[] = [],
+      // Walking through a scan takes its time: only where there is a question.
+      written = candidates.length > 1 ? this.written(path, scan) : [],
+      orderOf = (c: { writer: Writer; root: Root }) =>
+        written.findLastIndex((w) => w.writer === c.writer && w.root === c.root);
+    // A coil writes with power and without: what comes before the last of them is lost.
+    const always = written.findLastIndex((w) => w.wrote && isCoil(w.writer, 'plain', 'negated'));
+    for (const c of candidates) {
+      const t =
+        c.writer.targets.find((x) => {
+          const p = pathOf(x.place, c.root);
+          return p !== undefined && same(p, path);
+        }) ?? c.writer.targets[0];
+      const order = orderOf(c);
+      if (isCoil(c.writer, 'reset') || (order >= 0 && order < always)) continue;
+      if (t?.value?.kind === 'constant' && t.value.value === false) continue;
+      if (c.writer.rung) {
+        const wire = this.sinkWire(c.writer);
+        if (wire === undefined) continue;
+        if (isCoil(c.writer, 'negated')) found.push(...this.carrying(c, wire, scan, 'must lose power'));
+        else found.push(...this.rungBlocks(c.writer, c.root, wire, scan));
+      } else if (t?.value) found.push(...this.textBlocks(c.writer, c.root, t.value, scan));
+    }
+    // What takes it back after whatever sets it.
+    const last = written.findLast((w) => w.wrote);
+    if (last?.writer.rung && isCoil(last.writer, 'reset')) {
+      const wire = this.sinkWire(last.writer);
+      if (wire !== undefined) found.unshift(...this.carrying(last, wire, scan, 'resets it, and is written last'));
+    }
     return found;
+  }
+
+  /** A rung whose power keeps a tag off: the element that came last on the way of that power. */
+  private carrying(c: { writer: Writer; root: Root }, wire: number, scan: number, does: string): WhyBlock[] {
+    const s = this.rungState(c.writer, c.root, scan);
+    if (!s || !wirePower(s, wire)) return [];
+    const d = decided(s, wire),
+      element = d.cause ?? c.writer.element,
+      next = d.cause === undefined ? undefined : this.elementPath(c.writer, c.root, d.cause, scan, 0);
+    return [
+      {
+        sentence: `${whereOf(c.writer)} ${does}${d.cause === undefined ? '' : `: ${this.elementState(c.writer, c.root, s, d.cause, scan)}${d.since > 0 ? ` since ${scanText(d.since)}` : ''}`}`,
+        path: next?.path ?? '',
+        scan: d.since > 0 ? d.since : scan,
+        isNearest: true,
+        place: { kind: 'rung', pou: s.pou, rung: s.rung, ...(element === undefined ? {} : { element }) },
+        where: whereOf(c.writer),
+        marks: element === undefined ? [] : [{ rung: s.rung, element, role: 'nearest' }],
+      },
+    ];
+  }
+
+  /** What keeps an output of a block of the library off: the input that wins, those that would switch it on, or time. */
+  private libraryBlocks(b: { instance: string; type: string; member: string }, scan: number): WhyBlock[] {
+    const roles = rolesOf(b.type, b.member);
+    const waits = (pin: string, writer: Writer | undefined): WhyBlock => ({
+      sentence: this.blockState({ ...b, out: b.member, name: lastOf(b.instance) }, scan),
+      path: `${b.instance}.${pin}`,
+      scan,
+      isNearest: true,
+      ...(writer ? { ...placeOf(writer), where: whereOf(writer) } : {}),
+      marks:
+        writer?.rung && writer.element !== undefined
+          ? [{ rung: writer.rung.rungId, element: writer.element, role: 'nearest' }]
+          : [],
+    });
+    const writer = this.indexAt(scan)?.callsOf(b.instance)[0]?.writer;
+    if (roles?.keepsOff && this.valueAt(`${b.instance}.${roles.keepsOff}`, scan) === true)
+      return [waits(roles.keepsOff, writer)];
+    const found = (roles?.on ?? []).flatMap((pin) => {
+      const given = this.pinOfCall(`${b.instance}.${pin}`, scan);
+      if (!given || this.valueAt(`${b.instance}.${pin}`, scan) !== false) return [];
+      return given.value.kind === 'power' && given.writer.rung
+        ? this.rungBlocks(given.writer, given.root, given.value.wire, scan)
+        : this.textBlocks(given.writer, given.root, given.value, scan);
+    });
+    // The input is there: what is waited for is the block itself.
+    return found.length ? found : [waits(roles?.on[0] ?? 'IN', writer)];
+  }
+
+  // --- who writes
+
+  /** What wrote a path in a scan, where several may: a rung with its power, and the one that decides. */
+  private writers(path: string, scan: number): WhyWriter[] {
+    const candidates = this.indexAt(scan)?.of(path) ?? [];
+    if (this.libraryBlock(path, scan) || new Set(candidates.map((c) => c.writer)).size < 2) return [];
+    const wrote = this.written(path, scan).filter((w) => w.wrote);
+    return wrote.map((w, i): WhyWriter => {
+      const decides = i === wrote.length - 1,
+        wire = w.writer.rung && this.sinkWire(w.writer),
+        s = w.writer.rung && this.rungState(w.writer, w.root, scan),
+        d = s && wire !== undefined ? decided(s, wire) : undefined;
+      const because =
+        s && d?.cause !== undefined
+          ? `: ${this.elementState(w.writer, w.root, s, d.cause, scan)}${d.since > 0 ? ` since ${scanText(d.since)}` : ''}`
+          : '';
+      const type = this.typeOf(path, scan),
+        value = decides ? this.valueAt(path, scan) : w.value;
+      const does = isCoil(w.writer, 'set')
+        ? 'sets it'
+        : isCoil(w.writer, 'reset')
+          ? 'resets it'
+          : value !== undefined && type
+            ? `writes ${this.text(type, value)}`
+            : 'writes it';
+      return {
+        sentence: `${whereOf(w.writer)} ${does}${w.power === undefined ? '' : w.power ? ', with power' : ', without power'}${because}.`,
+        path,
+        scan,
+        where: whereOf(w.writer),
+        ...placeOf(w.writer),
+        marks: [],
+        decides,
+      };
+    });
   }
 
   private rungBlocks(w: Writer, root: Root, wire: number, scan: number): WhyBlock[] {
@@ -930,9 +1020,12 @@ class Asker {
   }
 }
 
+const isCoil = (w: Writer, ...modes: readonly CoilKind['mode'][]): boolean =>
+  w.statement.kind === 'assign' ? w.statement.coil !== undefined && modes.includes(w.statement.coil.mode) : false;
+/** `Keep4` of `Main.Keep4`. */
+const lastOf = (path: string): string => path.slice(path.lastIndexOf('.') + 1);
 const isPlain = (e: Checked): boolean => e.kind === 'read';
 const same = (a: string, b: string) => a.toLowerCase() === b.toLowerCase();
-const scanText = (n: number) => `scan ${n.toLocaleString('en')}`;
 function read(e: Engine, path: string): Value | undefined {
   const f = findPath(e.image, path);
   return 'location' in f &&

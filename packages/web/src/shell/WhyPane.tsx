@@ -58,7 +58,7 @@ export function WhyPane() {
   return (
     <section aria-label={answer.title} className="px-3 py-2">
       <div className="flex items-center gap-1.5">
-        <h3 className="min-w-0 flex-1 truncate font-semibold text-copper-ink" title={answer.title}>
+        <h3 className="min-w-0 flex-1 font-semibold break-words text-copper-ink">
           {answer.title} <span className="font-normal text-soft">after scan {answer.scan.toLocaleString('en')}</span>
         </h3>
         {now !== answer.scan && (
@@ -89,6 +89,25 @@ export function WhyPane() {
             ))}
           </ul>
           <p className="text-[11px] text-faint">◆ the shortest way, ◇ on other ways</p>
+        </>
+      )}
+      {answer.writers.length > 0 && (
+        <>
+          <h4 className="mt-1 text-[11.5px] font-semibold text-soft">
+            Who writes it in this scan; the last one decides
+          </h4>
+          <ol aria-label="Who writes it in this scan">
+            {answer.writers.map((w, i) => (
+              <li key={i}>
+                <LinkRow
+                  link={w}
+                  mark={w.decides ? '●' : '○'}
+                  hint={w.decides ? 'decides' : ''}
+                  onGo={() => jump(w, false)}
+                />
+              </li>
+            ))}
+          </ol>
         </>
       )}
       <h4 className="mt-1 text-[11.5px] font-semibold text-soft">What happened</h4>
