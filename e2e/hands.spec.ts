@@ -453,3 +453,63 @@ test('a restart tells unasked which outputs its first scans switch on, past a ti
   await told.getByRole('button', { name: 'Seen' }).click();
   await expect(told).toHaveCount(0);
 });
+
+test('Why names which input of a bistable wins, and of several writers the last; instances on rungs stand with the tags', async ({
+  page,
+}) => {
+  const bool = (name: string, address: string) => ({ id: name, name, type: 'BOOL', address });
+  await openDemo(
+    page,
+    'logic',
+    PORT,
+    JSON.stringify({
+      format: 'ferrule-project',
+      version: 1,
+      name: 'Winners',
+      tags: [bool('OnPB', '%IX0.0'), bool('OffPB', '%IX0.1'), bool('Q1', '%QX0.0'), bool('Q2', '%QX0.1')],
+      types: [],
+      tasks: [],
+      machine: { devices: [] },
+      pous: [
+        {
+          id: 'm',
+          name: 'Main',
+          language: 'LD',
+          kind: 'program',
+          rungs: [
+            { id: 'r1', line: 'OnPB & Keep4:RS(R1 := OffPB) -> Q1' },
+            { id: 'r2', line: 'OnPB -> set Q2' },
+            { id: 'r3', line: 'OffPB -> reset Q2' },
+          ],
+        },
+      ],
+      checks: [],
+      rules: [],
+      scope: [],
+    }),
+  );
+  await element(page, 2, 'OnPB').click();
+  await page.keyboard.press('1');
+  await element(page, 3, 'OffPB').click();
+  await page.keyboard.press('1');
+  await expect(element(page, 3, 'Q2')).toHaveAccessibleName(/power/);
+  await element(page, 1, 'Q1').click();
+  await page.keyboard.press('F4');
+  await expect(page.getByRole('list', { name: 'What it needs' })).toContainText(
+    /Keep4: R1 is on and wins over S: OffPB since scan/,
+  );
+  await element(page, 3, 'Q2').click();
+  await page.keyboard.press('F4');
+  const writers = page.getByRole('list', { name: 'Who writes it in this scan' }).getByRole('listitem');
+  await expect(writers).toHaveCount(2);
+  await expect(writers.nth(0)).toContainText('Main rung 2 sets it, with power');
+  await expect(writers.nth(1)).toContainText('Main rung 3 resets it, with power');
+  await expect(writers.nth(1)).toContainText('(decides)');
+  await toArea(page, 'Tags');
+  const row = page.getByRole('row', { name: 'Main.Keep4' });
+  await expect(row).toContainText('declared on Main rung 1');
+  await row.getByRole('button', { name: 'Members of Main.Keep4' }).click();
+  await expect(page.getByRole('row', { name: 'Main.Keep4.R1' })).toContainText('1');
+  await row.getByRole('link').click();
+  await expect(page).toHaveURL(/rung=r1/);
+});

@@ -409,12 +409,26 @@ test('a ladder block of one’s own with variables, called from the program', as
   await page.keyboard.press('Enter');
   await expect(page.getByRole('application', { name: 'Rungs of Latch' })).toBeVisible();
   await page.getByRole('button', { name: /Own variables/ }).click();
-  const own = page.getByRole('textbox', { name: /Text of/ });
-  await own.click();
-  await page.keyboard.press('Control+a');
-  await page.keyboard.insertText(
-    'VAR_INPUT In : BOOL; Limit : INT; END_VAR\nVAR_OUTPUT Q : BOOL; END_VAR\nVAR n : INT; END_VAR\n',
-  );
+  const own = page.getByRole('table', { name: 'Own variables of Latch' });
+  await page.getByLabel('Name of a new own variable').click();
+  for (const [what, line] of [
+    ['input', 'In : BOOL'],
+    ['input', 'Limit : INT'],
+    ['output', 'Q : BOOL'],
+    ['inside', 'n : BOOL'],
+  ] as const) {
+    await page.getByLabel('What a new variable is').selectOption(what);
+    await page.getByLabel('Name of a new own variable').click();
+    await page.keyboard.type(line);
+    await page.keyboard.press('Enter');
+  }
+  await expect(own.getByRole('row')).toHaveCount(5);
+  // The type is picked from the list.
+  await page.getByLabel('Type of n', { exact: true }).click();
+  await page.keyboard.type('in');
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('Enter');
+  await expect(page.getByLabel('Type of n', { exact: true })).toHaveValue('INT');
   await page.getByRole('button', { name: /Own variables/ }).click();
   await page.getByRole('application', { name: 'Rungs of Latch' }).focus();
   await page.keyboard.press('Insert');
@@ -431,6 +445,7 @@ test('a ladder block of one’s own with variables, called from the program', as
   await page.getByRole('tab', { name: /Main/ }).click();
   await expect(page.getByRole('application', { name: 'Rungs of Main' })).toBeVisible();
   await page.getByRole('button', { name: /Own variables/ }).click();
+  await page.getByRole('button', { name: 'As text' }).click();
   await page.getByRole('textbox', { name: 'Text of Main' }).click();
   await page.keyboard.press('Control+a');
   await page.keyboard.insertText('VAR Mine : Latch; END_VAR\n');

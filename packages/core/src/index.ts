@@ -181,7 +181,18 @@ export { type TextIn, type TextOut, powerPins, projectToText, readText } from '.
 export { type Folder, folderToDocument, projectToFolder } from './files/folder.js';
 export { proveToText, textToProve } from './files/prove-text.js';
 export { type Fix, type Undeclared, fixesFor, fixesThatHelp, splitEdit, undeclaredNames } from './project/fixes.js';
-export { type NewName, type OwnTypes, newNames, pinsOf } from './project/new-names.js';
+export {
+  OWN_SECTIONS,
+  type OwnChange,
+  type OwnRow,
+  type OwnSection,
+  addOwn,
+  changeOwn,
+  moveOwn,
+  readOwn,
+  removeOwn,
+} from './project/own-table.js';
+export { type NewName, type OwnTypes, type Pins, newNames, pinsOf } from './project/new-names.js';
 export {
   type Completion,
   type HoverFact,
@@ -331,4 +342,4 @@ export {
   framesOf as modbusFrames,
 } from './points/modbus-server.js';
 export { type Match, type Replacement, type Wanted, matchesIn, replaceEdit, replacements } from './project/replace.js';
-export { blocksFor } from './project/services.js';
+export { type RungInstance, blocksFor, rungInstances, typeChoices } from './project/services.js';

@@ -3,7 +3,7 @@ import type { Tag } from '@ferrule/core';
 import { describe, expect, it } from 'vitest';
 import { addressFor, guessTag, seriesTags } from '@ferrule/core';
 import { completeTags } from '../src/components/complete.js';
-import { blockLook, listedPins, modelOf } from '../src/components/ladder/rung-model.js';
+import { blockLook, modelOf } from '../src/components/ladder/rung-model.js';
 import { durationText, valueText } from '../src/components/values.js';
 import { placeOf } from '../src/shell/place.js';
 
@@ -165,8 +165,28 @@ describe('a rung to draw', () => {
     expect(model('A & -> B')).toMatchObject({ layout: undefined, problem: { at: 4 } });
   });
   it('the preset stands in the progress line, the other pins are listed', () => {
-    const call = model('Count(R := A, PV := 3) -> Q').nodes[0]!;
-    expect(call.kind === 'call' && listedPins(call, 'CTU').map((p) => p.pin)).toEqual(['R']);
+    const m = modelOf({ id: 'r', line: 'Count:CTU(R := A, PV := 3) -> Q' }, {}, 900);
+    expect(m.pinsOf(m.nodes[0] as never)).toEqual([{ text: 'R := A', path: 'Count.R' }]);
+    expect(m.paths).toEqual(['Count.CV', 'Count.PV', 'Count.R', 'Q']);
+    const own = modelOf({ id: 'r', line: 'A & Pull:PullCheck(Limit := 60) -> Q' }, {}, 900, {
+      pins: (type) =>
+        type === 'PullCheck'
+          ? new Map(
+              [
+                ['Start', 'BOOL', 'VAR_INPUT'],
+                ['Limit', 'REAL', 'VAR_INPUT'],
+                ['Done', 'BOOL', 'VAR_OUTPUT'],
+                ['Peak', 'REAL', 'VAR_OUTPUT'],
+                ['Took', 'TIME', 'VAR_OUTPUT'],
+              ].map(([name, type, section]) => [name!.toLowerCase(), { name: name!, type, section } as never]),
+            )
+          : undefined,
+    });
+    expect(own.pinsOf(own.nodes[1] as never)).toEqual([
+      { text: 'Limit := 60', path: 'Pull.Limit' },
+      { text: 'Peak', path: 'Pull.Peak' },
+      { text: 'Took', path: 'Pull.Took', isTime: true },
+    ]);
     expect(['TON', 'TP_LTIME', 'CTUD_DINT', 'Judge', 'TONIC'].map(blockLook)).toEqual([
       'timer',
       'timer',

@@ -44,7 +44,11 @@ export interface LabelOptions {
   /** Width of a text in pixels. */
   readonly textWidth: (text: string) => number;
   /** How a call looks: as a block with pins, or as a function in a contact. */
-  readonly call: (e: Element & { readonly kind: 'call' }) => { readonly isBlock: boolean; readonly rows: number };
+  readonly call: (e: Element & { readonly kind: 'call' }) => {
+    readonly isBlock: boolean;
+    readonly rows: number;
+    /** Name and type, as they stand side by side in the box. */ readonly title?: string;
+  };
   /** Room between the rails. */
   readonly width: number;
   /** Lines of text under the symbol of a contact or coil, by its tag (an address, a description); one where it is left out. */
@@ -171,7 +175,9 @@ class Layout {
       const look = this.options.call(e);
       if (look.isBlock)
         return {
-          width: even(Math.max(BLOCK, this.options.textWidth(`${e.name} ${e.type ?? 'CTUD'}`) + 40) + GAP),
+          width: even(
+            Math.max(BLOCK, this.options.textWidth(look.title ?? `${e.name} ${e.type ?? 'CTUD'}`) + 40) + GAP,
+          ),
           above: BLOCK_ABOVE,
           below: 4 + Math.max(1, look.rows) * BLOCK_ROW,
         };

@@ -333,10 +333,11 @@ function enumerationValues(project: Project): ReadonlyMap<string, string> {
 }
 
 interface Pin {
+  readonly name: string;
   readonly type: string | undefined;
   readonly section: VariableBlock['section'];
 }
-type Pins = ReadonlyMap<string, Pin>;
+export type Pins = ReadonlyMap<string, Pin>;
 const NONE: Pins = new Map();
 const kept = new WeakMap<ProjectPou, Pins>();
 
@@ -365,7 +366,10 @@ function pinsIn(blocks: readonly VariableBlock[]): Pins {
       .filter((b) => /^VAR_(INPUT|OUTPUT|IN_OUT)$/.test(b.section))
       .flatMap((b) =>
         b.variables.flatMap((v) =>
-          v.names.map((n): [string, Pin] => [key(n.text), { type: typeOfSpec(v.type), section: b.section }]),
+          v.names.map((n): [string, Pin] => [
+            key(n.text),
+            { name: n.text, type: typeOfSpec(v.type), section: b.section },
+          ]),
         ),
       ),
   );

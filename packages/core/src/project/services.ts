@@ -307,24 +307,76 @@ export function completionsAt(
 
 /** Types where one is wanted, the project's own first. */
 function typesThere(project: Project, compiled: Compiled): Completion[] {
-  return [
-    ...compiled.program.pous
+  const blocks = new Map(
+    compiled.program.pous
       .filter((p) => p.pou === 'FUNCTION_BLOCK' || p.pou === 'CLASS')
-      .map((p): Completion => ({ label: p.name, kind: 'block', detail: 'own block' })),
-    ...project.types.map((t): Completion => ({
-      label: /^\s*(\w+)/.exec(t.text)?.[1] ?? '',
-      kind: 'type',
-      detail: 'own type',
-    })),
-    ...['BOOL', 'INT', 'REAL', 'TIME'].map((n): Completion => ({ label: n, kind: 'type' })),
-    ...[...STANDARD_BLOCKS, ...OWN_BLOCKS].map((b): Completion => ({ label: b.name, kind: 'block', detail: b.about })),
-    ...ELEMENTARY_NAMES.filter((n) => !/^(BOOL|INT|REAL|TIME)$/.test(n)).map((n): Completion => ({
-      label: n,
-      kind: 'type',
-    })),
-    { label: 'STRING', kind: 'type' },
-    { label: 'ARRAY[1..10] OF', kind: 'type' },
+      .map((p) => [p.name.toLowerCase(), p.name]),
+  );
+  const choices = typeChoices(project).map((c): Completion => ({
+    label: c.name,
+    kind: c.kind,
+    ...(c.about ? { detail: c.about } : {}),
+  }));
+  for (const c of choices) blocks.delete(c.label.toLowerCase());
+  // Several blocks may stand in one text.
+  return [
+    ...[...blocks.values()].map((label): Completion => ({ label, kind: 'block', detail: 'own block' })),
+    ...choices,
   ];
+}
+
+/** What a variable can be declared as, the likeliest first: the project's own, the usual types, the blocks, the rest. */
+export function typeChoices(
+  project: Project,
+): readonly { readonly name: string; readonly kind: 'block' | 'type'; readonly about: string }[] {
+  const plain = (name: string) => ({ name, kind: 'type', about: '' }) as const;
+  return [
+    ...project.pous
+      .filter((p) => p.kind === 'functionBlock')
+      .map((p) => ({ name: p.name, kind: 'block', about: p.description ?? 'own block' }) as const),
+    ...project.types.map(
+      (t) => ({ name: /^\s*(\w+)/.exec(t.text)?.[1] ?? '', kind: 'type', about: 'own type' }) as const,
+    ),
+    ...['BOOL', 'INT', 'REAL', 'TIME'].map(plain),
+    ...[...STANDARD_BLOCKS, ...OWN_BLOCKS].map((b) => ({ name: b.name, kind: 'block', about: b.about }) as const),
+    ...ELEMENTARY_NAMES.filter((n) => !/^(BOOL|INT|REAL|TIME)$/.test(n)).map(plain),
+    plain('STRING'),
+    plain('ARRAY[1..10] OF'),
+  ];
+}
+
+/** An instance that a rung declares where it stands (`Keep1:SR(…)`). */
+export interface RungInstance {
+  readonly name: string;
+  /** What its values are read by; undefined inside a block of which there is no instance. */
+  readonly path?: string;
+  readonly type: string;
+  readonly pou: string;
+  readonly pouId: string;
+  readonly rung: number;
+  readonly rungId: string;
+}
+
+/** Every instance that a rung declares, in the order of the project. */
+export function rungInstances(compiled: Compiled): readonly RungInstance[] {
+  return compiled.program.pous.flatMap((p) => {
+    const root = compiled.program.instances.find((i) => i.pou === p)?.name ?? instancesOf(compiled, p.name)[0];
+    return p.variables.flatMap((v): RungInstance[] => {
+      const o = v.at.source.origin;
+      if (o.kind !== 'rung' || v.type.kind !== 'block' || v.section === 'hidden') return [];
+      return [
+        {
+          name: v.name,
+          ...(root === undefined ? {} : { path: `${root}.${v.name}` }),
+          type: typeText(v.type),
+          pou: p.name,
+          pouId: o.pouId,
+          rung: o.number,
+          rungId: o.rungId,
+        },
+      ];
+    });
+  });
 }
 
 /** Blocks for an instance that is declared on a rung (`N1:`), the project's own first. */

@@ -1,5 +1,6 @@
 /** What page and bench worker say to each other. */
 import type {
+  RungInstance,
   TagFacts,
   Beginning,
   CheckRow,
@@ -253,6 +254,8 @@ export interface Checked {
   readonly locals: Readonly<
     Record<string, { readonly root?: string; readonly variables: Readonly<Record<string, TagFacts>> }>
   >;
+  /** Instances that rungs declare where they stand. */
+  readonly instances: readonly RungInstance[];
   /** Whether the bench took this logic; else the last good one runs on, if there was one. */
   readonly taken: boolean;
   /** Whether anything runs at all. */

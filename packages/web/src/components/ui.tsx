@@ -1,5 +1,6 @@
 /** Small parts that every area uses, so that they look and behave alike. */
 import { Tooltip } from 'radix-ui';
+import { createPortal } from 'react-dom';
 import { type ButtonHTMLAttributes, type ReactNode, useEffect, useId, useRef, useState } from 'react';
 import type { ShownValue } from '@ferrule/core';
 import { valueText } from './values.js';
@@ -208,6 +209,13 @@ export function EditSentence({
   );
 }
 
+/** One of the texts that a field offers. */
+export interface Choice {
+  readonly text: string;
+  readonly about?: string;
+}
+const MOST_CHOICES = 60;
+
 /** A place to edit text where it stands: Enter keeps, Escape leaves it as it was. */
 export function EditInPlace({
   value,
@@ -216,9 +224,11 @@ export function EditInPlace({
   className = '',
   mono = false,
   placeholder = '',
+  choices,
 }: {
   readonly value: string;
   readonly label: string;
+  /** What is offered below, by any part of it; anything else can be typed as well. */ readonly choices?: readonly Choice[];
   /** Answers with a sentence where it cannot be so; the text then stays in its field, and nothing else is changed. */
   readonly onCommit: (text: string) => unknown;
   readonly className?: string;
@@ -227,7 +237,10 @@ export function EditInPlace({
 }) {
   const typed = useKeptWhenGone(value, onCommit);
   const [problem, setProblem] = useState<string>(),
-    said = useId();
+    said = useId(),
+    input = useRef<HTMLInputElement>(null),
+    isFresh = useRef(false),
+    offer = useChoices(choices, input);
   const commit = async (text: string) => {
     const refused = await onCommit(text);
     setProblem(typeof refused === 'string' ? refused : undefined);
@@ -235,15 +248,29 @@ export function EditInPlace({
   const field = (
     <input
       key={value}
+      ref={input}
       defaultValue={value}
       {...(value.length > 40 ? { title: value } : {})}
+      {...offer.aria}
       aria-label={label}
       placeholder={placeholder}
       spellCheck={false}
       {...(problem ? { 'aria-invalid': true, 'aria-describedby': said } : {})}
       className={`w-full text-ellipsis rounded-sm border bg-transparent px-1 py-0.5 placeholder:text-faint focus:bg-sheet focus:outline-none ${problem ? 'border-bad' : 'border-transparent hover:border-edge focus:border-copper'} ${mono ? 'font-mono text-[12px]' : ''} ${className}`}
+      onFocus={(e) => {
+        if (!choices) return;
+        // What is typed takes the place of what stands there, by click as by Tab.
+        e.currentTarget.select();
+        isFresh.current = true;
+        offer.look();
+      }}
+      onMouseUp={(e) => {
+        if (isFresh.current) e.preventDefault();
+        isFresh.current = false;
+      }}
       onKeyDown={(e) => {
         e.stopPropagation();
+        if (offer.onKey(e)) return;
         if (e.key === 'Enter') e.currentTarget.blur();
         if (e.key === 'Escape') {
           e.currentTarget.value = value;
@@ -254,8 +281,10 @@ export function EditInPlace({
       onChange={(e) => {
         typed.current = e.target.value;
         setProblem(undefined);
+        offer.look();
       }}
       onBlur={(e) => {
+        offer.close();
         typed.current = undefined;
         if (e.currentTarget.value !== value) void commit(e.currentTarget.value.trim());
       }}
@@ -264,6 +293,7 @@ export function EditInPlace({
   return (
     <>
       {field}
+      {offer.list(label)}
       {problem !== undefined && (
         <span className="relative block h-0">
           <span
@@ -277,4 +307,110 @@ export function EditInPlace({
       )}
     </>
   );
+}
+
+/** The list below a field: shown while it is written in, walked with the arrows, taken with Enter or a click. */
+function useChoices(choices: readonly Choice[] | undefined, input: React.RefObject<HTMLInputElement | null>) {
+  const [shown, setShown] = useState<readonly Choice[]>([]),
+    [at, setAt] = useState(-1),
+    id = useId();
+  const close = () => {
+    setShown([]);
+    setAt(-1);
+  };
+  const look = () => {
+    const f = input.current;
+    if (!choices || !f) return;
+    const t = f.value.trim().toLowerCase(),
+      isAsIs = f.value === f.defaultValue;
+    const rank = (c: Choice) => (c.text.toLowerCase().startsWith(t) ? 0 : c.text.toLowerCase().includes(t) ? 1 : 2);
+    setShown(
+      (isAsIs
+        ? choices
+        : choices
+            .map((c) => ({ c, r: rank(c) }))
+            .filter((x) => x.r < 2)
+            .sort((a, b) => a.r - b.r)
+            .map((x) => x.c)
+      ).slice(0, MOST_CHOICES),
+    );
+    setAt(-1);
+  };
+  const take = (c: Choice) => {
+    const f = input.current;
+    if (!f) return;
+    f.value = c.text;
+    close();
+  };
+  const box = shown.length ? input.current?.getBoundingClientRect() : undefined;
+  return {
+    look,
+    close,
+    aria: choices
+      ? ({
+          role: 'combobox',
+          'aria-autocomplete': 'list',
+          'aria-expanded': shown.length > 0,
+          'aria-controls': id,
+          autoComplete: 'off',
+        } as const)
+      : {},
+    /** Whether the key was for the list. */
+    onKey: (e: React.KeyboardEvent<HTMLInputElement>): boolean => {
+      if ((e.key === 'ArrowDown' || e.key === 'ArrowUp') && choices) {
+        e.preventDefault();
+        if (!shown.length) look();
+        else setAt((at + (e.key === 'ArrowDown' ? 1 : shown.length + (at < 0 ? 0 : -1))) % shown.length);
+        return true;
+      }
+      const c = shown[at];
+      if (e.key === 'Enter' && c) {
+        e.preventDefault();
+        take(c);
+        e.currentTarget.blur();
+        return true;
+      }
+      if (e.key === 'Escape' && shown.length && at >= 0) {
+        close();
+        return true;
+      }
+      return false;
+    },
+    list: (label: string) =>
+      box &&
+      createPortal(
+        <ul
+          id={id}
+          role="listbox"
+          aria-label={`Choices for ${label}`}
+          style={{
+            left: box.left,
+            minWidth: Math.max(box.width, 190),
+            ...(box.bottom + 210 < window.innerHeight
+              ? { top: box.bottom + 2 }
+              : { bottom: window.innerHeight - box.top + 2 }),
+          }}
+          className="fixed z-50 max-h-52 max-w-96 overflow-y-auto rounded-lg border border-edge bg-sheet p-1 text-[12.5px] text-ink shadow-xl"
+        >
+          {shown.map((c, i) => (
+            <li
+              key={c.text}
+              ref={i === at ? (e) => e?.scrollIntoView({ block: 'nearest' }) : undefined}
+              role="option"
+              aria-selected={i === at}
+              onPointerDown={(e) => {
+                e.preventDefault();
+                take(c);
+                input.current?.blur();
+              }}
+              className={`flex gap-2 rounded px-2 py-0.5 ${i === at ? 'bg-glow' : ''}`}
+            >
+              <span className="shrink-0 font-mono text-[12px]">{c.text}</span>
+              <span className="truncate text-soft">{c.about}</span>
+            </li>
+          ))}
+        </ul>,
+        document.body,
+      ),
+  };
 }

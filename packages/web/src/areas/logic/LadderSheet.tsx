@@ -23,6 +23,7 @@ import {
   LINT_RULES,
   editRung,
   newNames,
+  type Pins,
   pinsOf,
   runRange,
   splitEdit,
@@ -93,6 +94,16 @@ const NO_TAGS = {};
 const NO_PROBLEMS: readonly ProblemNote[] = [];
 const NO_CLIPBOARD = 'The browser does not let this page use the clipboard by itself; press Ctrl+C, Ctrl+X or Ctrl+V.';
 
+/** Pins of the project's own blocks by type; those of the library are known by their look. */
+function useOwnPins(): (type: string) => Pins | undefined {
+  const pous = useDocument((s) => s.project?.pous);
+  return useMemo(() => {
+    const blocks = new Set((pous ?? []).filter((p) => p.kind === 'functionBlock').map((p) => p.name.toLowerCase()));
+    const project = useDocument.getState().project;
+    return (type) => (project && blocks.has(type.toLowerCase()) ? pinsOf(project, type) : undefined);
+  }, [pous]);
+}
+
 export function LadderSheet({ pou }: { readonly pou: Ladder }) {
   const globals = useBench((s) => s.checked?.tags) ?? NO_TAGS;
   const own = useBench((s) => s.checked?.locals[pou.name.toLowerCase()]);
@@ -138,9 +149,10 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     },
     [declared, showAddress, showDescription],
   );
+  const pins = useOwnPins();
   const models = useMemo(
-    () => pou.rungs.map((r) => modelOf(r, tags, width, { own, under })),
-    [pou.rungs, tags, width, own, under],
+    () => pou.rungs.map((r) => modelOf(r, tags, width, { own, under, pins })),
+    [pou.rungs, tags, width, own, under, pins],
   );
   const perRung = useMemo(() => groupByRung(problems), [problems]);
   const sections = useMemo(() => sectionsOf(pou.rungs, desk.folded), [pou.rungs, desk.folded]);
@@ -902,7 +914,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
   const preview = (line: string) => {
     const drawn = rungOfLine(line).line,
       facts = withNew(tags, drawn, isKnown, ownTypes);
-    const m = modelOf({ id: '', line: drawn }, facts, width - 24, { own });
+    const m = modelOf({ id: '', line: drawn }, facts, width - 24, { own, pins });
     return m.layout ? (
       <RungView id="" label="The rung as typed" model={m} tags={facts} declared={declared} />
     ) : undefined;
@@ -946,7 +958,9 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
             const here = k === position.rung,
               differs = at?.byKey.get(`pous/${pou.id}/rungs/${r.id}`);
             const dropped = drop?.rung === r.id ? drop : undefined;
-            const shown = dropped ? modelOf({ id: r.id, line: dropped.line }, tags, width, { own, under }) : models[k]!;
+            const shown = dropped
+              ? modelOf({ id: r.id, line: dropped.line }, tags, width, { own, under, pins })
+              : models[k]!;
             const freshHere = here && typing?.kind === 'line' && typing.fresh !== undefined;
             const input =
               here && typing ? (

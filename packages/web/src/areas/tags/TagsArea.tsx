@@ -7,6 +7,7 @@ import {
   type Changes,
   type Difference,
   type Edit,
+  type RungInstance,
   type Tag,
   type Use,
   addressFor,
@@ -22,13 +23,14 @@ import { askBench, benchLive, useBench, useValue } from '../../bench/live.js';
 import type { ProblemNote } from '../../bench/protocol.js';
 import { askWhy } from '../../components/asking.js';
 import { grab } from '../../components/drag.js';
+import { InstanceNow, Now } from '../../components/Now.js';
+import { useTypeChoices } from '../../components/types.js';
 import { Button, Cell, EditInPlace } from '../../components/ui.js';
 import { saveAs } from '../../components/save-as.js';
 import { DraftStrip, TagThere, useAtController } from '../../components/at-controller.js';
 import { newId, useDocument } from '../../document/store.js';
 import { addressOfUse } from '../../shell/place.js';
 import { ImportTags } from './ImportTags.js';
-import { Now } from './Now.js';
 
 const TypesView = later(() => import('./TypesView.js').then((m) => m.TypesView));
 const MemoryView = later(() => import('./MemoryView.js').then((m) => m.MemoryView));
@@ -73,12 +75,12 @@ export function TagsArea() {
   );
 }
 
-/** A row of the list: a tag, or a member of one that is opened. */
+/** A row of the list: a tag, an instance that a rung declares, or a member of one that is opened. */
 type Row =
   | { readonly kind: 'tag'; readonly tag: Tag }
+  | { readonly kind: 'instance'; readonly instance: RungInstance }
   | {
       readonly kind: 'member';
-      readonly tag: Tag;
       readonly path: string;
       readonly name: string;
       readonly type: string;
@@ -119,14 +121,19 @@ function useMembers(): { readonly members: Members; readonly toggle: (path: stri
   };
 }
 
-function rowsOf(tags: readonly Tag[], members: Members): Row[] {
-  const below = (tag: Tag, path: string, depth: number): Row[] =>
-    (members[path] ?? []).flatMap((m): Row[] => [
-      { kind: 'member', tag, ...m, depth },
-      ...below(tag, m.path, depth + 1),
-    ]);
-  return tags.flatMap((tag): Row[] => [{ kind: 'tag', tag }, ...below(tag, tag.name, 1)]);
+function rowsOf(tags: readonly Tag[], instances: readonly RungInstance[], members: Members): Row[] {
+  const below = (path: string, depth: number): Row[] =>
+    (members[path] ?? []).flatMap((m): Row[] => [{ kind: 'member', ...m, depth }, ...below(m.path, depth + 1)]);
+  return [
+    ...tags.flatMap((tag): Row[] => [{ kind: 'tag', tag }, ...below(tag.name, 1)]),
+    ...instances.flatMap((instance): Row[] => [
+      { kind: 'instance', instance },
+      ...(instance.path === undefined ? [] : below(instance.path, 1)),
+    ]),
+  ];
 }
+/** An instance by the name that its values are read by, or the place of its declaration. */
+const nameOf = (i: RungInstance): string => i.path ?? `${i.pou}.${i.name}`;
 
 function TagList() {
   const tags = useDocument((s) => s.project?.tags) ?? NONE;
@@ -145,7 +152,12 @@ function TagList() {
   }, [tags, find]);
   const { members, toggle } = useMembers();
   const at = useAtController();
-  const rows = useMemo(() => rowsOf(shown, members), [shown, members]);
+  const instances = useBench((s) => s.checked?.instances) ?? NONE;
+  const shownInstances = useMemo(() => {
+    const f = find.toLowerCase();
+    return instances.filter((i) => !f || `${nameOf(i)} ${i.type}`.toLowerCase().includes(f));
+  }, [instances, find]);
+  const rows = useMemo(() => rowsOf(shown, shownInstances, members), [shown, shownInstances, members]);
   const [taking, setTaking] = useState<string>();
   const virtual = useVirtualizer({
     count: rows.length,
@@ -154,7 +166,7 @@ function TagList() {
     overscan: 12,
     getItemKey: (i) => {
       const r = rows[i]!;
-      return r.kind === 'tag' ? r.tag.id : r.path;
+      return r.kind === 'tag' ? r.tag.id : r.kind === 'instance' ? `on a rung ${nameOf(r.instance)}` : r.path;
     },
   });
   const problemsOf = useMemo(
@@ -216,8 +228,8 @@ function TagList() {
           />
           <span className="text-soft">
             {find
-              ? `${shown.length} of ${tags.length}`
-              : `Inputs ${count((t) => !!t.address?.startsWith('%I'))} · Outputs ${count((t) => !!t.address?.startsWith('%Q'))} · Inside ${count((t) => !/^%[IQ]/.test(t.address ?? ''))}`}
+              ? `${shown.length + shownInstances.length} of ${tags.length + instances.length}`
+              : `Inputs ${count((t) => !!t.address?.startsWith('%I'))} · Outputs ${count((t) => !!t.address?.startsWith('%Q'))} · Inside ${count((t) => !/^%[IQ]/.test(t.address ?? ''))}${instances.length ? ` · On rungs ${instances.length}` : ''}`}
           </span>
           <span className="flex-1" />
           <Button onClick={() => setTaking('')}>Import rows</Button>
@@ -246,15 +258,14 @@ function TagList() {
               ))}
             </div>
             <div ref={scroller} className="min-h-0 flex-1 overflow-y-auto" style={{ scrollbarGutter: 'stable' }}>
-              {!shown.length && (
+              {!rows.length && (
                 <p className="px-4 py-3 text-soft">
                   {tags.length ? 'Nothing fits.' : 'No tags yet. Type the first one below.'}
                 </p>
               )}
               <div role="rowgroup" style={{ height: virtual.getTotalSize() }} className="relative">
                 {virtual.getVirtualItems().map((i) => {
-                  const r = rows[i.index]!,
-                    t = r.tag;
+                  const r = rows[i.index]!;
                   return (
                     <div
                       key={i.key}
@@ -264,14 +275,20 @@ function TagList() {
                     >
                       {r.kind === 'tag' ? (
                         <TagRow
-                          tag={t}
-                          isChosen={t === chosen}
-                          problem={problemsOf.get(t.id)}
-                          differs={at?.byKey.get(`tags/${t.id}`)}
-                          used={uses?.[t.name.toLowerCase()]?.length ?? 0}
-                          isOpen={t.name in members}
-                          onToggle={() => toggle(t.name)}
-                          onChoose={() => choose(t)}
+                          tag={r.tag}
+                          isChosen={r.tag === chosen}
+                          problem={problemsOf.get(r.tag.id)}
+                          differs={at?.byKey.get(`tags/${r.tag.id}`)}
+                          used={uses?.[r.tag.name.toLowerCase()]?.length ?? 0}
+                          isOpen={r.tag.name in members}
+                          onToggle={() => toggle(r.tag.name)}
+                          onChoose={() => choose(r.tag)}
+                        />
+                      ) : r.kind === 'instance' ? (
+                        <InstanceRow
+                          instance={r.instance}
+                          isOpen={r.instance.path !== undefined && r.instance.path in members}
+                          onToggle={() => toggle(r.instance.path ?? '')}
                         />
                       ) : (
                         <MemberRow row={r} isOpen={r.path in members} onToggle={() => toggle(r.path)} />
@@ -320,7 +337,8 @@ function TagRow({
   readonly onToggle: () => void;
   readonly onChoose: () => void;
 }) {
-  const edit = useDocument((s) => s.edit);
+  const edit = useDocument((s) => s.edit),
+    types = useTypeChoices();
   const change = (to: Changes<Tag>) => edit({ kind: 'changeTag', id: tag.id, to });
   const optional = (text: string) => text || null;
   const mark = tag.address?.startsWith('%I') ? 'bg-input' : tag.address?.startsWith('%Q') ? 'bg-copper' : 'bg-edge';
@@ -377,7 +395,13 @@ function TagRow({
             = {tag.standsFor}
           </span>
         ) : (
-          <EditInPlace mono value={tag.type} label={`Type of ${tag.name}`} onCommit={(type) => change({ type })} />
+          <EditInPlace
+            mono
+            value={tag.type}
+            label={`Type of ${tag.name}`}
+            choices={types}
+            onCommit={(type) => change({ type })}
+          />
         )}
       </Cell>
       <Cell>
@@ -475,6 +499,40 @@ function Opener({
     >
       {isOpen ? '▾' : '▸'}
     </button>
+  );
+}
+
+/** An instance that a rung declares where it stands; it is changed there. */
+function InstanceRow({
+  instance: i,
+  isOpen,
+  onToggle,
+}: {
+  readonly instance: RungInstance;
+  readonly isOpen: boolean;
+  readonly onToggle: () => void;
+}) {
+  const { id } = useParams();
+  return (
+    <div role="row" aria-label={nameOf(i)} className={`${COLUMNS} h-full border-b border-edge px-3`}>
+      <Cell>{i.path !== undefined && <Opener name={i.path} isOpen={isOpen} onToggle={onToggle} />}</Cell>
+      <Cell className="truncate px-1 font-semibold">{nameOf(i)}</Cell>
+      <Cell className="truncate px-1 font-mono text-[12px]">{i.type}</Cell>
+      <Cell />
+      <Cell />
+      <Cell>
+        <InstanceNow instance={i} />
+      </Cell>
+      <Cell className="truncate px-1">
+        <Link
+          className="text-soft hover:text-copper-ink hover:underline"
+          to={`/projects/${id}/logic?pou=${i.pouId}&rung=${i.rungId}`}
+        >
+          declared on {i.pou} rung {i.rung}
+        </Link>
+      </Cell>
+      <Cell />
+    </div>
   );
 }
 

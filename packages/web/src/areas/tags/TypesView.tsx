@@ -6,6 +6,7 @@ import { type MemberLine, type TypeParts, type ValueLine, readType, renameType, 
 import { askBench, useBench } from '../../bench/live.js';
 import type { Answers } from '../../bench/protocol.js';
 import { focusField } from '../../components/focus.js';
+import { useTypeChoices } from '../../components/types.js';
 import { Button, Cell, EditInPlace } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 
@@ -189,7 +190,8 @@ function Members({
   readonly put: (p: TypeParts) => void;
 }) {
   const layout = useLayout(parts.name, typeToText(parts));
-  const { members } = parts;
+  const { members } = parts,
+    types = useTypeChoices();
   const change = (i: number, to: Partial<MemberLine>) =>
     put({ ...parts, members: members.map((m, k) => (k === i ? clean({ ...m, ...to }) : m)) });
   const columns =
@@ -228,6 +230,7 @@ function Members({
                   mono
                   value={m.type}
                   label={`Type of member ${m.name}`}
+                  choices={types}
                   onCommit={(type) => {
                     if (type) change(i, { type });
                   }}

@@ -12,7 +12,7 @@ import { useAsked } from '../asking.js';
 import { useDesk } from '../desk.js';
 import { type Gap, useReach } from '../reach.js';
 import { durationText, valueText } from '../values.js';
-import { type RungModel, blockLook, blockType, listedPins } from './rung-model.js';
+import { type RungModel, blockLook, blockType } from './rung-model.js';
 
 interface RungViewProps {
   readonly id: string;
@@ -140,6 +140,7 @@ export const RungView = memo(function RungView({
             closed={(bits & 4) !== 0}
             value={value}
             tags={tags}
+            pinsOf={model.pinsOf}
             tag={'tag' in node ? declared.get(node.tag.toLowerCase()) : undefined}
             forced={forces[box.element]}
             problem={mine[0]}
@@ -174,6 +175,7 @@ interface ElementProps {
   readonly closed: boolean;
   readonly value: (path: string) => ShownValue | undefined;
   readonly tags: Readonly<Record<string, TagFacts>>;
+  readonly pinsOf: RungModel['pinsOf'];
   readonly tag: Tag | undefined;
   readonly forced: ShownValue | undefined;
   readonly problem: ProblemNote | undefined;
@@ -450,7 +452,7 @@ function ActionMark({
   );
 }
 
-function BlockView({ box, node, inPower, outPower, value, tags, problem }: ElementProps) {
+function BlockView({ box, node, inPower, outPower, value, tags, pinsOf, problem }: ElementProps) {
   if (node.kind !== 'call') return null;
   const type = blockType(node, tags) ?? '';
   const look = blockLook(type);
@@ -467,7 +469,7 @@ function BlockView({ box, node, inPower, outPower, value, tags, problem }: Eleme
   const share = typeof at === 'number' && typeof of === 'number' && of > 0 ? Math.min(1, Math.max(0, at / of)) : 0;
   const text = (v: ShownValue | undefined) =>
     v === undefined ? '–' : look === 'timer' ? durationText(Number(v)) : String(v);
-  const pins = listedPins(node, type);
+  const pins = pinsOf(node);
   const first = y + 32 + (look === 'plain' ? 0 : 30);
   return (
     <g>
@@ -503,11 +505,31 @@ function BlockView({ box, node, inPower, outPower, value, tags, problem }: Eleme
           </text>
         </>
       )}
-      {pins.map((a, i) => (
-        <text key={i} x={x + 10} y={first + i * 16} className="fill-soft font-mono text-[10.5px]">
-          {clip(`${a.pin ?? ''} ${a.output ? '=>' : ':='} ${a.value}`, width - 18)}
-        </text>
-      ))}
+      {pins.map((a, i) => {
+        const now = a.path === undefined ? undefined : value(a.path);
+        const shown =
+          now === undefined
+            ? ''
+            : clip(
+                typeof now === 'boolean' ? String(Number(now)) : a.isTime ? durationText(Number(now)) : String(now),
+                64,
+              );
+        return (
+          <g key={i}>
+            <text x={x + 10} y={first + i * 16} className="fill-soft font-mono text-[10.5px]">
+              {clip(a.text, width - 24 - shown.length * 6.4)}
+            </text>
+            <text
+              x={x + width - 10}
+              y={first + i * 16}
+              textAnchor="end"
+              className={`font-mono text-[10.5px] font-semibold ${now === true ? 'fill-copper-ink' : 'fill-ink'}`}
+            >
+              {shown}
+            </text>
+          </g>
+        );
+      })}
       {outPower && <circle cx={x + width} cy={box.wireY} r={3} className="fill-copper" />}
     </g>
   );

@@ -2,6 +2,7 @@
 import {
   type Element,
   type Node,
+  type Pins,
   type Rung,
   type RungLayout,
   type RungText,
@@ -22,6 +23,8 @@ export interface RungModel {
   /** Why the line cannot be read, with the offset in it. */
   readonly problem?: { readonly message: string; readonly at: number };
   readonly paths: readonly string[];
+  /** The rows inside the box of a block: its pins, each with the path that its value is read by. */
+  readonly pinsOf: (e: Element & { readonly kind: 'call' }) => readonly PinRow[];
   /** The path a name on the rung is read by: variables of the program itself stand behind its name. */
   readonly pathOf: (name: string) => string;
 }
@@ -56,15 +59,44 @@ export function blockType(e: Element & { kind: 'call' }, tags: Readonly<Record<s
   return e.type ?? tags[e.name.toLowerCase()]?.block;
 }
 
-/** Pins listed inside the block: all but the preset, which its progress line shows. */
-export function listedPins(e: Element & { kind: 'call' }, type: string) {
+/** A row inside the box of a block. */
+export interface PinRow {
+  readonly text: string;
+  /** Its value, as the names of the rung are written; undefined where the argument stands for no pin by name. */
+  readonly path?: string;
+  /** A duration: its value comes in ms. */ readonly isTime?: boolean;
+}
+
+/**
+ * Pins listed inside the block: what is written to them, all but the preset, which its progress line shows, and what a
+ * block of the project's own gives out besides its power.
+ */
+function pinRows(e: Element & { kind: 'call' }, type: string, pins: Pins | undefined): readonly PinRow[] {
   const look = blockLook(type);
   const shown = look === 'timer' ? 'pt' : look === 'counter' ? 'pv' : '';
-  return e.args.filter((a) => a.pin?.toLowerCase() !== shown);
+  const timed = (name: string) => (/^L?TIME$/i.test(pins?.get(name.toLowerCase())?.type ?? '') ? { isTime: true } : {});
+  const given = e.args
+    .filter((a) => a.pin?.toLowerCase() !== shown)
+    .map((a) => ({
+      text: `${a.pin ?? ''} ${a.output ? '=>' : ':='} ${a.value}`,
+      ...(a.pin ? { path: `${e.name}.${a.pin}`, ...timed(a.pin) } : {}),
+    }));
+  const outputs = [...(pins?.values() ?? [])].filter((p) => p.section === 'VAR_OUTPUT');
+  const power = e.outPin ?? outputs.find((p) => p.type?.toUpperCase() === 'BOOL')?.name;
+  const isTold = (name: string) =>
+    [power, ...e.args.map((a) => a.pin)].some((x) => x?.toLowerCase() === name.toLowerCase());
+  return [
+    ...given,
+    ...outputs
+      .filter((p) => !isTold(p.name))
+      .map((p) => ({ text: p.name, path: `${e.name}.${p.name}`, ...timed(p.name) })),
+  ];
 }
 
 interface ModelOptions {
   readonly own?: OwnNames | undefined;
+  /** Pins of the project's own blocks; undefined for those of the library. */
+  readonly pins?: (type: string) => Pins | undefined;
   /** Lines of text under a contact or coil, by its tag. */ readonly under?: (tag: string) => number;
   readonly textWidth?: (text: string) => number;
 }
@@ -83,7 +115,7 @@ export function modelOf(
     `${width} ${options.own?.root ?? ''} ${nodes
       .map((n) =>
         n.kind === 'call'
-          ? (blockType(n, tags) ?? '-')
+          ? `${blockType(n, tags) ?? '-'}${[...(options.pins?.(blockType(n, tags) ?? '')?.values() ?? [])].map((p) => p.name).join(',')}`
           : n.kind === 'contact' || n.kind === 'coil'
             ? `${options.under?.(n.tag) ?? ''}${isOwn(n.tag, options.own) ? 'o' : ''}`
             : '',
@@ -102,8 +134,12 @@ function makeModel(
   text: RungText,
   tags: Readonly<Record<string, TagFacts>>,
   width: number,
-  { own, under, textWidth = labelWidth }: ModelOptions,
+  { own, under, pins, textWidth = labelWidth }: ModelOptions,
 ): RungModel {
+  const pinsOf = (e: Element & { kind: 'call' }): readonly PinRow[] => {
+    const type = blockType(e, tags);
+    return type === undefined ? [] : pinRows(e, type, pins?.(type));
+  };
   const pathOf = (name: string): string => (own?.root && isOwn(name, own) ? `${own.root}.${name}` : name);
   const problems = new Problems();
   const parsed = parseRungLine(
@@ -118,6 +154,7 @@ function makeModel(
       nodes: [],
       layout: undefined,
       paths: [],
+      pinsOf,
       pathOf,
       ...(d ? { problem: { message: d.message, at: d.at.start } } : {}),
     };
@@ -130,7 +167,11 @@ function makeModel(
     call: (e) => {
       const type = blockType(e, tags);
       return type
-        ? { isBlock: true, rows: (blockLook(type) === 'plain' ? 0 : 2) + listedPins(e, type).length }
+        ? {
+            isBlock: true,
+            title: `${e.name} ${type}${e.outPin ? `.${e.outPin}` : ''}`,
+            rows: (blockLook(type) === 'plain' ? 0 : 2) + pinsOf(e).length,
+          }
         : { isBlock: false, rows: 0 };
     },
   });
@@ -139,13 +180,11 @@ function makeModel(
     if (n.kind === 'contact' || n.kind === 'coil') return [n.tag];
     if (n.kind !== 'call') return [];
     const look = blockLook(blockType(n, tags) ?? '');
-    return look === 'timer'
-      ? [`${n.name}.ET`, `${n.name}.PT`]
-      : look === 'counter'
-        ? [`${n.name}.CV`, `${n.name}.PV`]
-        : [];
+    const main =
+      look === 'timer' ? [`${n.name}.ET`, `${n.name}.PT`] : look === 'counter' ? [`${n.name}.CV`, `${n.name}.PV`] : [];
+    return [...main, ...pinsOf(n).flatMap((p) => p.path ?? [])];
   });
-  return { line: text.line, rung, nodes, layout, paths: paths.map(pathOf), pathOf };
+  return { line: text.line, rung, nodes, layout, paths: paths.map(pathOf), pinsOf, pathOf };
 }
 
 /** The text that editing an element in place starts from. */

@@ -1,10 +1,11 @@
 /** The value of a path now, and a place to write another: a value takes effect at the next scan, running or not. */
 import { useMemo, useState, type KeyboardEvent } from 'react';
-import { benchLive, useForced, useLook, useValue } from '../../bench/live.js';
-import { askWhy } from '../../components/asking.js';
-import { useKinds, useMachine } from '../../components/kinds.js';
-import { ForceMark } from '../../components/ui.js';
-import { valueText } from '../../components/values.js';
+import type { RungInstance } from '@ferrule/core';
+import { benchLive, useForced, useLook, useValue } from '../bench/live.js';
+import { askWhy } from './asking.js';
+import { useKinds, useMachine } from './kinds.js';
+import { ForceMark } from './ui.js';
+import { valueText } from './values.js';
 
 /** Whether a device of the machine drives the tag. */
 function useIsWired(name: string): boolean {
@@ -101,5 +102,19 @@ function ValueInput({ path, label, text }: { readonly path: string; readonly lab
       onBlur={() => setTyped(undefined)}
       className="w-20 rounded-sm border border-transparent bg-transparent px-1 hover:border-edge focus:border-copper focus:bg-sheet focus:outline-none"
     />
+  );
+}
+
+/** What an instance shows first: how far a timer or counter is, or the output of a block. */
+export function InstanceNow({ instance: i }: { readonly instance: RungInstance }) {
+  const [member, type] = /^(TON|TOF|TP)(_|$)/i.test(i.type)
+    ? ['ET', 'TIME']
+    : /^CT/i.test(i.type)
+      ? ['CV', 'INT']
+      : /^(SR|RS)$/i.test(i.type)
+        ? ['Q1', 'BOOL']
+        : ['Q', 'BOOL'];
+  return i.path === undefined ? undefined : (
+    <Now path={`${i.path}.${member}`} type={type} label={`${i.name}.${member}`} isOutput />
   );
 }
