@@ -176,7 +176,16 @@ export {
 export { type FoundPlace, type Hit, findInProject } from './project/find.js';
 export { type MemberLine, type TypeParts, type ValueLine, readType, typeToText } from './project/type-text.js';
 export { type MemoryArea, type MemoryEntry, memoryMap } from './project/memory.js';
-export { type TagRow, type TagRows, readTags, tagsToCsv } from './files/tags-csv.js';
+export {
+  TAG_COLUMNS,
+  type TagColumn,
+  type TagReading,
+  type TagRow,
+  type TagRows,
+  type TagTable,
+  readTags,
+  tagsToCsv,
+} from './files/tags-csv.js';
 export { type TextIn, type TextOut, powerPins, projectToText, readText } from './files/text.js';
 export { type Folder, folderToDocument, projectToFolder } from './files/folder.js';
 export { proveToText, textToProve } from './files/prove-text.js';

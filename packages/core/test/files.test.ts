@@ -17,6 +17,7 @@ import {
   projectToFolder,
   projectToText,
   proveToText,
+  type TagReading,
   readTags,
   readText,
   rungsToText,
@@ -74,6 +75,9 @@ describe('tags as CSV', () => {
   it('come back as they were', () => {
     fc.assert(
       fc.property(tagList, (tags) => {
+        fc.pre(
+          !tags.some((t) => /^(of|if|do|or|to|by|on|at|and|not|for|var|xor|mod|use|end|true|case)$/i.test(t.name)),
+        );
         const r = rows(tagsToCsv(tags));
         expect(r.map((x) => x.fate)).toEqual(tags.map(() => 'new'));
         expect(r.map((x) => without((x.edit as { tag: Tag }).tag))).toEqual(tags.map(without));
@@ -96,8 +100,95 @@ describe('tags as CSV', () => {
       [4, 'refused', '‘2nd’ is not a name: letters, digits and underscores, a letter first.'],
       [5, 'refused', 'The name stands in line 3 already.'],
       [6, 'refused', 'There is no type ‘BOOOL’.'],
-      [7, 'refused', '‘I0.1’ is not an address; write for example %IX0.3 or %QW2.'],
+      [7, 'new', undefined],
       [8, 'refused', 'There is no name.'],
+    ]);
+  });
+  const read = (text: string, by: TagReading = {}, project: Project = emptyProject('T')) => {
+    const r = readTags(text, project, newId, by);
+    if ('error' in r) throw new Error(r.error);
+    return {
+      columns: r.columns.map((c) => c.is ?? '-'),
+      by: r.columns.map((c) => c.by),
+      rows: r.rows.map((x) =>
+        x.edit?.kind === 'addTag'
+          ? [x.edit.tag.name, x.edit.tag.type, x.edit.tag.address ?? '', x.guessed ?? '']
+          : [x.name, x.note, x.repair],
+      ),
+    };
+  };
+  it('headers in the languages of the lists are understood; every column can be said by hand', () => {
+    for (const header of [
+      'Bezeichner;Datentyp;Adresse;Kommentar',
+      'Nom;Type de données;Adresse;Commentaire',
+      'Nombre;Tipo de datos;Dirección;Comentario',
+      'Nome;Tipo di dato;Indirizzo;Descrizione',
+      'Nazwa;Typ danych;Adres;Opis',
+      'Signal name;Data type;I/O address;Comments',
+    ])
+      expect(read(`${header}\nPump;BOOL;Q0.0;a pump`)).toEqual({
+        columns: ['Name', 'Type', 'Address', 'Description'],
+        by: ['header', 'header', 'header', 'header'],
+        rows: [['Pump', 'BOOL', '%QX0.0', '']],
+      });
+    // What the header does not say the cells do, and a hand has the last word.
+    expect(read('Label,Typ,Wo\nA,INT,%IW0')).toMatchObject({
+      columns: ['Name', 'Type', 'Address'],
+      by: ['cells', 'header', 'cells'],
+    });
+    expect(read('Label,Typ,Wo\nA,INT,%IW0', { columns: { 0: 'Description', 2: '' } })).toMatchObject({
+      columns: ['Description', 'Type', '-'],
+      by: ['hand', 'header', 'hand'],
+      rows: [],
+    });
+    expect(
+      read('A,B\nC,D', { hasHeader: false, columns: { 0: 'Name', 1: 'Description' } }).rows.map((r) => r[0]),
+    ).toEqual(['A', 'C']);
+  });
+  it('what no cell says is guessed in the open, and what a cell says is never lost', () => {
+    expect(read('Count1,CTU,pieces made\nLampRun,BOOL,lamp on the door')).toMatchObject({
+      columns: ['Name', 'Type', 'Description'],
+      rows: [
+        ['Count1', 'CTU', '', ''],
+        ['LampRun', 'BOOL', '', ''],
+      ],
+    });
+    // One address among many rows is an address; rows without one get none.
+    expect(read('LampA\t%QX0.0\nLampB\t\nLampC\t').rows).toEqual([
+      ['LampA', 'BOOL', '%QX0.0', ''],
+      ['LampB', 'BOOL', '', 'type BOOL'],
+      ['LampC', 'BOOL', '', 'type BOOL'],
+    ]);
+    expect(read('StartPB\nLampRun').rows).toEqual([
+      ['StartPB', 'BOOL', '%IX0.0', 'type BOOL, address %IX0.0, wiring NO'],
+      ['LampRun', 'BOOL', '%QX0.0', 'type BOOL, address %QX0.0'],
+    ]);
+    expect(read('Name,Address\nSpeed,QW4\nGate,I0.3').rows).toEqual([
+      ['Speed', 'INT', '%QW4', ''],
+      ['Gate', 'BOOL', '%IX0.3', ''],
+    ]);
+  });
+  it('names that cannot be are offered repaired', () => {
+    const text = 'Name,Type\nBottle present,BOOL\nIF,BOOL\n3-way,INT\nTür öffnen,BOOL\nBottlePresent,INT\n#,BOOL';
+    expect(read(text).rows).toEqual([
+      [
+        'Bottle present',
+        '‘Bottle present’ is not a name: letters, digits and underscores, a letter first.',
+        'BottlePresent',
+      ],
+      ['IF', '‘IF’ is a word of the language and cannot be a name.', 'IF1'],
+      ['3-way', '‘3-way’ is not a name: letters, digits and underscores, a letter first.', '_3_way'],
+      ['Tür öffnen', '‘Tür öffnen’ is not a name: letters, digits and underscores, a letter first.', 'TuerOeffnen'],
+      ['BottlePresent', 'INT', '', ''],
+      ['#', '‘#’ is not a name: letters, digits and underscores, a letter first.', undefined],
+    ]);
+    expect(read(text, { repairs: (line) => line < 4 }).rows.map((r) => r[0])).toEqual([
+      'BottlePresent',
+      'IF1',
+      '3-way',
+      'Tür öffnen',
+      'BottlePresent',
+      '#',
     ]);
   });
   it('refuses a file it cannot understand, with the line', () => {
@@ -105,13 +196,20 @@ describe('tags as CSV', () => {
       const r = readTags(t, emptyProject('T'), newId);
       return 'error' in r ? r.error : 'taken';
     };
-    expect(error('Label,Type,Address\nA,BOOL,')).toBe(
-      'Line 1: no column is called Name; there are ‘Label’, ‘Type’, ‘Address’. Call the column of the names Name.',
-    );
-    expect(error('Name,Type,Name\nA,BOOL,B')).toContain('two columns are called Name');
     expect(error('Name,Type\n"A,BOOL')).toContain('a quoted cell is not closed');
     expect(error('')).toContain('no rows');
-    expect(error('12\n13')).toContain('no column holds names');
+    const problem = (t: string) => {
+      const r = readTags(t, emptyProject('T'), newId);
+      return 'error' in r ? r.error : [r.problem, r.rows.length];
+    };
+    expect(problem('12\n13')).toEqual([
+      'No column holds the names yet: say above which one does, or put a header over the rows.',
+      0,
+    ]);
+    expect(problem('Name,Type,Name\nA,BOOL,B')).toEqual([
+      'Two columns are said to hold Name; say of one that it is not used.',
+      0,
+    ]);
   });
   it('takes 200 rows pasted from a spreadsheet without a header, guessing what is missing', () => {
     const text = Array.from(

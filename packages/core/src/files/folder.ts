@@ -206,8 +206,11 @@ function tagsOf(csv: string): Omit<Tag, 'id'>[] {
   if (!csv.trim()) return [];
   // Types are judged by the check of the whole project; here every word may be one, so that no row is refused for its type.
   const words = new Set(csv.match(/[A-Za-z_]\w*/g) ?? []);
-  const read = readTags(csv, { ...emptyProject(''), types: [...words].map((w) => ({ id: w, text: w })) }, () => '');
+  const read = readTags(csv, { ...emptyProject(''), types: [...words].map((w) => ({ id: w, text: w })) }, () => '', {
+    isStored: true,
+  });
   if ('error' in read) throw new Error(`tags.csv: ${read.error}`);
+  if (read.problem !== undefined) throw new Error(`tags.csv: ${read.problem}`);
   const refused = read.rows.find((r) => r.fate === 'refused');
   if (refused) throw new Error(`tags.csv: line ${refused.line}: ${refused.note}`);
   return read.rows.flatMap((r) => (r.edit?.kind === 'addTag' ? [r.edit.tag] : []));
