@@ -67,3 +67,13 @@ export const element = (page: Page, rung: number, start: string, nth = 0) =>
     .getByRole('group', { name: `Rung ${rung}`, exact: true })
     .getByRole('button', { name: new RegExp(`^${start}`) })
     .nth(nth);
+
+/** The report, by way of what is asked before it goes out. */
+export async function openReport(page: Page): Promise<Page> {
+  await page.getByRole('button', { name: 'Report', exact: true }).click();
+  const [report] = await Promise.all([
+    page.waitForEvent('popup'),
+    page.getByRole('button', { name: 'Open the report' }).click(),
+  ]);
+  return report;
+}

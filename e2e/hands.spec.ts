@@ -513,3 +513,41 @@ test('Why names which input of a bistable wins, and of several writers the last;
   await row.getByRole('link').click();
   await expect(page).toHaveURL(/rung=r1/);
 });
+
+test('before a report goes out it asks who, for whom and for names that say something', async ({ page }) => {
+  const id = await openDemo(page, 'prove');
+  await page.getByRole('button', { name: 'New rule' }).click();
+  await page.getByLabel('Rule', { exact: true }).click();
+  await page.keyboard.type('Running requires GuardShut');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'Report', exact: true }).click();
+  const dialog = page.getByRole('dialog', { name: 'Report' });
+  await dialog.getByLabel('Made by').click();
+  await page.keyboard.type('Ada');
+  await page.keyboard.press('Tab');
+  await page.keyboard.type('North Works');
+  await page.keyboard.press('Tab');
+  await page.keyboard.type('C-17');
+  await dialog.getByLabel('Rule ‘New rule’').click();
+  await page.keyboard.type('Guarded');
+  const popup = page.waitForEvent('popup');
+  await page.keyboard.press('Enter');
+  const report = await popup;
+  for (const row of [
+    'Customer North Works',
+    'Machine C-17',
+    'Made by Ada',
+    /^Ferrule version \d/,
+    /^Logic revision \d+, hash/,
+  ])
+    await expect(report.getByRole('row', { name: row })).toBeVisible({ timeout: 20_000 });
+  await expect(report.getByText('Guarded', { exact: true }).first()).toBeVisible();
+  const file = (await (await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`)).json()) as {
+    document: { bench?: { facts?: unknown }; rules: { name: string }[] };
+  };
+  expect(file.document.bench?.facts).toEqual([
+    { name: 'Customer', text: 'North Works' },
+    { name: 'Machine', text: 'C-17' },
+  ]);
+  expect(file.document.rules.map((r) => r.name)).toContain('Guarded');
+});

@@ -1,6 +1,6 @@
 /** A machine assembled from nothing: devices, tags from their terminals, wires by name, moving on the bench. */
 import { type Page, expect, test } from '@playwright/test';
-import { PORT, demoText, openDemo, toArea } from './ferrule.js';
+import { PORT, demoText, openDemo, openReport, toArea } from './ferrule.js';
 
 test('from an empty project to a moving machine of three devices', async ({ page }) => {
   await page.goto(`http://127.0.0.1:${PORT}/`);
@@ -129,7 +129,7 @@ test('I/O checkout before there is any logic: inputs seen, outputs forced, what 
   await page.reload();
   await expect(row('ClampOpen').getByRole('textbox')).toHaveValue('with ClampShut');
   await toArea(page, 'Prove');
-  const [report] = await Promise.all([page.waitForEvent('popup'), page.getByRole('link', { name: 'Report' }).click()]);
+  const report = await openReport(page);
   await expect(report.getByText('ClampOpen: swapped, with ClampShut')).toBeVisible();
   await expect(report.getByRole('row', { name: /^StartPB/ })).toContainText(/right.*Ada.*at the bench/);
 });

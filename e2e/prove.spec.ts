@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import { PORT, demoText, element, openDemo, press, scanOf, toArea } from './ferrule.js';
+import { PORT, demoText, element, openDemo, openReport, press, scanOf, toArea } from './ferrule.js';
 
 test('all checks and rules run and pass', async ({ page }) => {
   await openDemo(page, 'prove');
@@ -333,7 +333,7 @@ test('rules are proved for all inputs; a broken one shows the inputs on the benc
   // No check has run: the list speaks from what is proved.
   const list = page.getByRole('complementary', { name: 'Checks and rules' });
   await expect(list.getByRole('button', { name: /never faults/ }).getByLabel('passed')).toBeVisible();
-  const [report] = await Promise.all([page.waitForEvent('popup'), page.getByRole('link', { name: 'Report' }).click()]);
+  const report = await openReport(page);
   await expect(report.getByText('Every rule is proved, each within these bounds')).toBeVisible();
   await expect(report.getByText('Die never closes unclamped: never ClampOpen and ClampShut together')).toBeVisible();
 });

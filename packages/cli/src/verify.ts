@@ -1,3 +1,4 @@
+import { version } from '../../../package.json';
 import { writeFileSync } from 'node:fs';
 import { basename } from 'node:path';
 import {
@@ -218,6 +219,8 @@ function reportOf(x: Done, asked: Asked): string {
     project: x.document,
     hash: projectHash(x.document),
     strengths: x.strengths,
+    ferrule: version,
+    at: Date.now(),
     hasProof: asked.proof,
     ...(x.changes ? { changes: x.changes } : {}),
     ...(x.reach ? { reach: x.reach } : {}),

@@ -135,6 +135,7 @@ export {
   type OutsideItem,
   type AttachedRun,
   type BenchDesk,
+  type JobFact,
   FORMATS,
   type NumberFormat,
   type WatchList,
@@ -284,7 +285,14 @@ export {
 } from './prove/verdict.js';
 export { rulesOf } from './prove/plan.js';
 export { type Verified, junitXml } from './prove/junit.js';
-export { type ChangesTried, type ControllerRecord, type ReportFacts, reportHtml } from './prove/report.js';
+export {
+  type ChangesTried,
+  type ControllerRecord,
+  type ReportFacts,
+  checkMeaning,
+  isMadeName,
+  reportHtml,
+} from './prove/report.js';
 export { csvLine, readStimulus, type StimulusRow } from './exchange/csv.js';
 export { VcdWriter } from './exchange/vcd.js';
 export {

@@ -12,11 +12,16 @@ import {
   proofLines,
   prove,
   renameRule,
+  checkMeaning,
+  isMadeName,
   reportHtml,
 } from '../src/index.js';
 import { parseCondition, parseDo, parseExpect, parseRule, parseSpan, parseWhen } from '../src/prove/sentences.js';
 import { reachOf } from '../src/prove/reach.js';
 import { ladderProject } from './support.js';
+
+/** When and with what a report is made. */
+const MADE = { ferrule: '9.9.9', at: Date.UTC(2026, 10, 29, 15, 20) };
 
 const demo = JSON.parse(
   readFileSync(new URL('../../../examples/wire-end-crimp-cell.ferrule.json', import.meta.url), 'utf8'),
@@ -430,6 +435,7 @@ it('reports as JUnit and HTML, failures first and escaped', () => {
   const html = reportHtml(r, {
     project,
     hash: 'abc',
+    ...MADE,
     hasProof: true,
     strengths: new Map([
       [
@@ -448,9 +454,42 @@ it('reports as JUnit and HTML, failures first and escaped', () => {
   expect(first).toContain(`${demo.rules[0]!.name}: ${demo.rules[0]!.sentence}`);
   // Nothing that the user wrote ends the style sheet.
   expect(html.match(/<\/style>/g)).toHaveLength(1);
-  expect(reportHtml(r, { project: demo, hash: 'abc', revision: 12 })).toMatch(
-    /Revision 12\. Project hash <code>abc[^]*No proof was run on this revision/,
+  expect(reportHtml(r, { project: demo, hash: 'abc', revision: 12, ...MADE })).toMatch(
+    /revision 12, hash abc[^]*No proof was run on this revision/,
   );
+  // Who, for whom, with what and when; and what each check means.
+  const facts: Project = {
+    ...demo,
+    bench: {
+      facts: [
+        { name: 'Customer', text: 'North <Works>' },
+        { name: 'Machine', text: 'C-17' },
+        { name: 'Order', text: '' },
+      ],
+    },
+    checks: demo.checks.map((c, i) => (i ? c : { ...c, note: 'The cell starts with the guard shut only.' })),
+  };
+  const page = reportHtml(r, { project: facts, hash: 'abc', revision: 12, by: 'A. Berg', ...MADE });
+  for (const [name, text] of [
+    ['Customer', 'North &lt;Works&gt;'],
+    ['Machine', 'C-17'],
+    ['Made by', 'A. Berg'],
+    ['Ferrule', 'version 9.9.9'],
+    ['Checks played', '2026-11-29 15:20 UTC'],
+    ['Rules proved', 'not on this revision'],
+  ])
+    expect(page).toContain(`<tr><th>${name}</th><td>${text}</td></tr>`);
+  expect(page).not.toContain('<th>Order</th>');
+  expect(page).toContain('<p>The cell starts with the guard shut only.</p>');
+  expect(
+    checkMeaning({
+      rows: [
+        { id: '1', do: ['tap Start'], expect: ['Running is on within 2 scans'] },
+        { id: '2', when: 'after 1 s', expect: ['Lamp is on', 'Gate is off'] },
+      ],
+    }),
+  ).toBe('Tap Start, then Running is on within 2 scans; after 1 s Lamp is on and Gate is off.');
+  expect(['New check 2', 'Recorded 1', 'new rule', 'Starts'].map(isMadeName)).toEqual([true, true, true, false]);
   // What servers add up: figures of each suite are those of its cases, and of all.
   const [all, ...suites] = [
     ...xml.matchAll(/<testsuites?[^>]* tests="(\d+)" failures="(\d+)" errors="0" skipped="0" time="([\d.]+)"/g),
@@ -647,13 +686,14 @@ describe('a table of values and a shared beginning', () => {
     ]);
     expect(proofLines(r).at(-1)).toBe('4 passed, 0 failed, 0 open');
     expect(junitXml([{ project: 'p', result: r }])).toContain('name="Counts (Batch 2)"');
-    expect(reportHtml(r, { project: counting, hash: 'h', controller: 'no answer' })).toContain(
+    expect(reportHtml(r, { project: counting, hash: 'h', ...MADE, controller: 'no answer' })).toContain(
       'The controller did not answer when this report was made.',
     );
     expect(
       reportHtml(r, {
         project: counting,
         hash: 'h',
+        ...MADE,
         modbus: [
           ['Point', 'Number'],
           ['A<', '7'],
@@ -665,13 +705,18 @@ describe('a table of values and a shared beginning', () => {
       kept: { project: 'Other <b>', revision: 4, hash: 'f'.repeat(64) },
       events: [{ at: Date.UTC(2026, 0, 2, 3, 4, 5), kind: 'fault', words: 'Division <by> zero' }],
     };
-    const told = reportHtml(r, { project: counting, hash: 'h', controller: record });
+    const told = reportHtml(r, { project: counting, hash: 'h', ...MADE, controller: record });
     expect(told).toContain('keeps another program than this: Other &lt;b&gt;, rev 4');
     expect(told).toContain('<td>2026-01-02 03:04:05</td><td>fault</td><td>Division &lt;by&gt; zero</td>');
     expect(
-      reportHtml(r, { project: counting, hash: 'h', controller: { ...record, kept: { ...record.kept, hash: 'h' } } }),
+      reportHtml(r, {
+        project: counting,
+        hash: 'h',
+        ...MADE,
+        controller: { ...record, kept: { ...record.kept, hash: 'h' } },
+      }),
     ).toContain('Cabinet A keeps this program, rev 4.');
-    const page = reportHtml(r, { project: counting, hash: 'h' });
+    const page = reportHtml(r, { project: counting, hash: 'h', ...MADE });
     expect(page).toContain('set Wanted to 2; set Pulse to TRUE');
     expect(page).toContain('<small>Going</small> at once');
   });

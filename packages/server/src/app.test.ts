@@ -32,11 +32,11 @@ const provers = {
       clearTimeout(t);
     };
   },
-  report: (p: { readonly name: string }, revision: number, rules: unknown) =>
+  report: (p: { readonly name: string }, revision: number, proof: { readonly rules: unknown } | undefined) =>
     Promise.resolve(
       p.name === 'Wrong'
         ? { problem: 'The logic has errors; mend them first.' }
-        : { html: `<p>rev ${revision} ${JSON.stringify(rules ?? 'no proof')}</p>` },
+        : { html: `<p>rev ${revision} ${JSON.stringify(proof?.rules ?? 'no proof')}</p>` },
     ),
 };
 

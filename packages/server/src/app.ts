@@ -41,7 +41,7 @@ export interface AppOptions {
 export function createApp(options: AppOptions): Express {
   const { store } = options;
   /** The last proof of each project and what it was a proof of, for its report. */
-  const proofs = new Map<string, { readonly hash: string; readonly rules: unknown }>();
+  const proofs = new Map<string, { readonly hash: string; readonly rules: unknown; readonly at: number }>();
   const app = express();
   app.disable('x-powered-by');
   app.use(
@@ -151,7 +151,11 @@ export function createApp(options: AppOptions): Express {
     response.type('application/x-ndjson').setHeader('Cache-Control', 'no-store');
     const end = options.prover.proveRules(document, only, (m) => {
       if (m.kind === 'done' && !only) {
-        proofs.set(request.params.id, { hash: projectHash(document), rules: (m.answer as { rules: unknown }).rules });
+        proofs.set(request.params.id, {
+          hash: projectHash(document),
+          rules: (m.answer as { rules: unknown }).rules,
+          at: Date.now(),
+        });
         if (proofs.size > 50) proofs.delete(proofs.keys().next().value!);
       }
       response.write(`${JSON.stringify(m)}\n`);
@@ -161,12 +165,16 @@ export function createApp(options: AppOptions): Express {
   });
   app.get('/api/projects/:id/report', async (request, response) => {
     const { document, revision } = store.get(request.params.id),
+      { by } = request.query,
       proof = proofs.get(request.params.id);
     const answer = await options.prover.report(
       document,
       revision,
-      proof?.hash === projectHash(document) ? proof.rules : undefined,
-      await recordOf(options.controller),
+      proof?.hash === projectHash(document) ? proof : undefined,
+      {
+        controller: await recordOf(options.controller),
+        ...(typeof by === 'string' && by.trim() ? { by: by.trim().slice(0, 200) } : {}),
+      },
       goneFrom(response),
     );
     // A page of its own that runs nothing; also what keeps it from being made is read by a person.

@@ -18,8 +18,8 @@ export interface Prover {
   report(
     project: Project,
     revision: number,
-    proofs: unknown,
-    controller?: ReportFacts['controller'],
+    proof: { readonly rules: unknown; readonly at: number } | undefined,
+    facts?: Pick<ReportFacts, 'controller' | 'by'>,
     signal?: AbortSignal,
   ): Promise<{ readonly html: string } | { readonly problem: string }>;
   /** Proves rules for all inputs; `tell` gets every message, the last one is `done` or `failed`. The result ends it early. */
@@ -85,8 +85,8 @@ export function workerProver({
     );
   return {
     prove: (project, only, signal) => ask(checks, { project, only }, 'The run of the checks', signal),
-    report: (project, revision, proofs, controller, signal) =>
-      ask(report, { project, revision, proofs, controller }, 'The report', signal),
+    report: (project, revision, proof, facts, signal) =>
+      ask(report, { project, revision, proofs: proof?.rules, proofAt: proof?.at, ...facts }, 'The report', signal),
     proveRules: (project, only, tell) => {
       const gone = new AbortController();
       void long

@@ -1,5 +1,6 @@
 /** Plays everything for a report: results and reach, as pages to sign. */
 import { parentPort, workerData } from 'node:worker_threads';
+import { version } from '../../../package.json';
 import {
   modbusMap,
   modbusRows,
@@ -14,10 +15,12 @@ import {
   scanStep,
 } from '@ferrule/core';
 
-const { project, revision, proofs, controller } = workerData as {
+const { project, revision, proofs, proofAt, by, controller } = workerData as {
   project: Project;
   revision: number;
   proofs?: readonly RuleProof[];
+  proofAt?: number;
+  by?: string;
   controller?: ReportFacts['controller'];
 };
 const plan = planProof(project, project.name);
@@ -30,6 +33,10 @@ else {
       hash: projectHash(project),
       revision,
       reach,
+      ferrule: version,
+      at: Date.now(),
+      ...(proofAt === undefined ? {} : { proofAt }),
+      ...(by ? { by } : {}),
       hasProof: proofs !== undefined,
       modbus: modbusRows(modbusMap(pointsOf(project, plan.image)), undefined),
       ...(controller ? { controller } : {}),

@@ -184,6 +184,12 @@ export interface BenchDesk {
   readonly watches?: readonly WatchList[];
   readonly keys?: readonly { readonly path: string; readonly key: string }[];
   readonly runs?: readonly AttachedRun[];
+  /** What a report says of the job: Customer, Machine, and whatever else is wanted. */
+  readonly facts?: readonly JobFact[];
+}
+export interface JobFact {
+  readonly name: string;
+  readonly text: string;
 }
 
 /** What an input or output is connected to in another program: an OPC UA node (`ns=2;s=Gate.Open`) or a place of Modbus (`coil 12`). */

@@ -101,7 +101,7 @@ export const ORDER: { readonly [K in ThingName]: readonly string[] } = {
   row: all<CheckRow>()(['id', 'when', 'do', 'expect']),
   rule: all<InterlockRule>()(['id', 'name', 'sentence', 'assumed']),
   plan: all<Plan>()(['description', 'modes', 'sequences', 'made']),
-  bench: all<BenchDesk>()(['points', 'watches', 'keys', 'runs']),
+  bench: all<BenchDesk>()(['points', 'watches', 'keys', 'runs', 'facts']),
   project: all<Project>()([
     'format',
     'version',

@@ -261,11 +261,16 @@ class PointShape {
   @IsString() @Length(10, 40) at!: string;
   @IsIn(['bench', 'controller']) where!: string;
 }
+class FactShape {
+  @IsString() @Length(1, 60) name!: string;
+  @IsString() @MaxLength(300) text!: string;
+}
 export class BenchShape {
   @IsOptional() @Things(() => PointShape) points?: PointShape[];
   @IsOptional() @Things(() => WatchShape) watches?: WatchShape[];
   @IsOptional() @Things(() => KeyShape) keys?: KeyShape[];
   @IsOptional() @Things(() => RunShape) runs?: RunShape[];
+  @IsOptional() @Things(() => FactShape) facts?: FactShape[];
 }
 
 class WayShape extends Identified {

@@ -1,5 +1,5 @@
 /** A report of checks and rules as pages to sign. */
-import type { Project } from '../project/document.js';
+import type { Project, SequenceCheck } from '../project/document.js';
 import type { ProofResult } from './play.js';
 import { rulesOf } from './plan.js';
 import { checkRuns } from './runs.js';
@@ -37,6 +37,10 @@ export interface ReportFacts {
   /** Of the project as it was played. */
   readonly hash: string;
   readonly revision?: number;
+  /** Version of Ferrule that played the checks. */ readonly ferrule: string;
+  /** When the checks were played: ms since 1970. */ readonly at: number;
+  /** When the rules were proved, if they were. */ readonly proofAt?: number;
+  /** Who made the report. */ readonly by?: string;
   readonly reach?: Pick<Reach, 'figures' | 'rungs' | 'steps'>;
   readonly strengths?: ReadonlyMap<string, Strengths>;
   /** What the checks noticed of changed logic, where that was tried. */
@@ -55,6 +59,51 @@ export interface ControllerRecord {
   readonly kept?: { readonly project: string; readonly revision: number; readonly hash: string };
   /** `at` in ms since 1970. */
   readonly events: readonly { readonly at: number; readonly kind: string; readonly words: string }[];
+}
+
+/** `2026-11-29 15:20 UTC`. */
+const moment = (at: number): string => `${new Date(at).toISOString().slice(0, 16).replace('T', ' ')} UTC`;
+
+const PLACEHOLDER = /^(New check|New rule|Recorded|Run)( \d+)?$/i;
+/** Whether a check or rule still has the name that it was made with, which says nothing to whoever reads a report. */
+export const isMadeName = (name: string): boolean => PLACEHOLDER.test(name.trim());
+
+/** Rows that a sentence tells before it only counts. */
+const TOLD_ROWS = 3;
+/** What a check means in a sentence: its note, or what its rows do and expect. */
+export function checkMeaning(c: Pick<SequenceCheck, 'note' | 'rows'>): string {
+  if (c.note?.trim()) return c.note.trim();
+  const parts = c.rows.flatMap((r) => {
+    const does = (r.do ?? []).join(' and '),
+      expects = (r.expect ?? []).join(' and ');
+    const words = [does, expects && `${does ? 'then ' : ''}${expects}`].filter(Boolean).join(', ');
+    return words ? [`${r.when ? `${r.when} ` : ''}${words}`] : [];
+  });
+  if (!parts.length) return 'It has no row that does or expects anything.';
+  const rest = parts.length - TOLD_ROWS;
+  return `${upper(parts.slice(0, TOLD_ROWS).join('; '))}${rest > 0 ? `; and ${rest} more ${rest === 1 ? 'row' : 'rows'}` : ''}.`;
+}
+
+/** Who, for whom, which versions, when. */
+function headTable(about: ReportFacts): string {
+  const { project } = about;
+  const rows: [string, string][] = [
+    ['Project', project.name],
+    ...(project.bench?.facts ?? []).filter((f) => f.text.trim()).map((f): [string, string] => [f.name, f.text]),
+    ...(about.by ? [['Made by', about.by] as [string, string]] : []),
+    ['Logic', `${about.revision === undefined ? '' : `revision ${about.revision}, `}hash ${about.hash}`],
+    ['Ferrule', `version ${about.ferrule}`],
+    ['Checks played', moment(about.at)],
+    [
+      'Rules proved',
+      about.proofAt === undefined
+        ? about.hasProof
+          ? moment(about.at)
+          : 'not on this revision'
+        : moment(about.proofAt),
+    ],
+  ];
+  return `<table class="head">${rows.map(([name, text]) => `<tr><th>${escape(name)}</th><td>${escape(text)}</td></tr>`).join('')}</table>`;
 }
 
 /** Inputs that come from another program and outputs that go to it. */
@@ -149,7 +198,7 @@ export function reportHtml(p: ProofResult, about: ReportFacts): string {
     .map((c) => {
       const run = runs.find((x) => x.check.id === c.id && x.run === c.run),
         rows = run?.rows ?? [];
-      return `<section class="check"><h3>${mark(checkVerdict(c))} ${escape(c.name)} <small>${seconds(c.timeNs)}, ${c.scans} scans</small></h3>${c.failure ? `<p class="bad">${escape(failureText(c.failure))}</p>` : ''}<table><tr><th>When</th><th>Do</th><th>Expect</th><th>Seen</th></tr>${rows
+      return `<section class="check"><h3>${mark(checkVerdict(c))} ${escape(c.name)} <small>${seconds(c.timeNs)}, ${c.scans} scans</small></h3>${run ? `<p>${escape(checkMeaning(run.check))}</p>` : ''}${c.failure ? `<p class="bad">${escape(failureText(c.failure))}</p>` : ''}<table><tr><th>When</th><th>Do</th><th>Expect</th><th>Seen</th></tr>${rows
         .map(({ row: r, of }, i) => {
           const seen = c.rows[i];
           return `<tr class="${seen?.status === 'failed' ? 'bad' : ''}"><td>${of === run?.check ? '' : `<small>${escape(of.name)}</small> `}${escape(r.when ?? 'at once')}</td><td>${escape((r.do ?? []).join('; '))}</td><td>${escape((r.expect ?? []).join('; '))}</td><td>${escape(seen?.seen ?? '')}</td></tr>`;
@@ -204,8 +253,8 @@ export function reportHtml(p: ProofResult, about: ReportFacts): string {
         .join('')}</table></section>`
     : '';
   return `<!doctype html><html lang="en"><meta charset="utf-8"><title>${escape(project.name)}: report</title>
-<style>@page{size:A4;margin:18mm 18mm 20mm;@bottom-left{content:"${cssText(project.name)} · ${about.hash.slice(0, 16)}";font:8pt sans-serif;color:#6b6157}@bottom-right{content:counter(page) " / " counter(pages);font:8pt sans-serif;color:#6b6157}}body{font:10pt/1.4 Inter,sans-serif;color:#231d17;max-width:190mm;margin:auto}h1{margin-bottom:0}h2{font-size:13pt;margin:6mm 0 2mm}h3{font-size:10.5pt;margin:4mm 0 1mm}small{font-weight:normal;color:#6b6157}table{border-collapse:collapse;width:100%}th{text-align:left;font-weight:600;color:#6b6157}td,th{border-bottom:1px solid #d8cfc0;padding:2pt 5pt;vertical-align:top}section.check,tr{break-inside:avoid}h2,h3,th{break-after:avoid}.check table{table-layout:fixed}.check th:nth-child(1){width:20%}.check th:nth-child(2){width:24%}.check th:nth-child(4){width:20%}ul.many{columns:2;column-gap:8mm}li{break-inside:avoid}.first{border:1px solid #d8cfc0;border-radius:3mm;padding:1mm 6mm 4mm;margin:5mm 0}.bad{color:#b3261e}.ok{color:#2e6b4a}ul{margin:1mm 0;padding-left:5mm}p.sign{margin-top:22mm;display:flex;gap:12mm;break-inside:avoid}p.sign span{border-top:1px solid;flex:1;padding-top:2mm}code{font-family:monospace;overflow-wrap:anywhere}</style>
-<h1>${escape(project.name)}</h1><p>Report of checks and rules. ${totalsLine(totals)}. ${about.revision === undefined ? '' : `Revision ${about.revision}. `}Project hash <code>${escape(about.hash)}</code>.</p>
+<style>@page{size:A4;margin:18mm 18mm 20mm;@bottom-left{content:"${cssText(project.name)} · ${about.hash.slice(0, 16)}";font:8pt sans-serif;color:#6b6157}@bottom-right{content:counter(page) " / " counter(pages);font:8pt sans-serif;color:#6b6157}}body{font:10pt/1.4 Inter,sans-serif;color:#231d17;max-width:190mm;margin:auto}h1{margin-bottom:0}h2{font-size:13pt;margin:6mm 0 2mm}h3{font-size:10.5pt;margin:4mm 0 1mm}small{font-weight:normal;color:#6b6157}table{border-collapse:collapse;width:100%}th{text-align:left;font-weight:600;color:#6b6157}td,th{border-bottom:1px solid #d8cfc0;padding:2pt 5pt;vertical-align:top}table.head{width:auto;margin-top:3mm}table.head td{overflow-wrap:anywhere}section.check,tr{break-inside:avoid}h2,h3,th{break-after:avoid}.check table{table-layout:fixed}.check th:nth-child(1){width:20%}.check th:nth-child(2){width:24%}.check th:nth-child(4){width:20%}ul.many{columns:2;column-gap:8mm}li{break-inside:avoid}.first{border:1px solid #d8cfc0;border-radius:3mm;padding:1mm 6mm 4mm;margin:5mm 0}.bad{color:#b3261e}.ok{color:#2e6b4a}ul{margin:1mm 0;padding-left:5mm}p.sign{margin-top:22mm;display:flex;gap:12mm;break-inside:avoid}p.sign span{border-top:1px solid;flex:1;padding-top:2mm}code{font-family:monospace;overflow-wrap:anywhere}</style>
+<h1>${escape(project.name)}</h1><p>Report of checks and rules. ${totalsLine(totals)}.</p>${headTable(about)}
 <div class="first">${first}</div><p class="sign"><span>Date</span><span>Tested by</span><span>Accepted by</span></p>
 <h2>Interlock rules</h2>${rules}${reached}${noticed}${tried}<h2>Sequence checks</h2>${checks}${modbusTable(about.modbus)}${outsideTable(project)}${atController(about.controller, about.hash)}</html>
 `;

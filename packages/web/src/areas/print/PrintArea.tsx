@@ -1,5 +1,6 @@
 /** The project on paper: the plan, tags, every rung as it looks on screen, text with line numbers, and where each tag is used. */
 import { useMemo } from 'react';
+import { version } from '../../../../../package.json';
 import type { Plan, Tag } from '@ferrule/core';
 import { useBench } from '../../bench/live.js';
 import { FlowOnPaper } from '../../components/flow/FlowChart.js';
@@ -35,8 +36,11 @@ export function PrintArea() {
           <h1 className="text-[20px] font-semibold">{project.name}</h1>
           <p>
             Revision {revision} · {new Date().toLocaleString(undefined, { dateStyle: 'long', timeStyle: 'short' })} ·{' '}
-            {project.tags.length} tags, {project.pous.length} programs and blocks
+            {project.tags.length} tags, {project.pous.length} programs and blocks · Ferrule {version}
           </p>
+          {(project.bench?.facts ?? []).length > 0 && (
+            <p>{project.bench!.facts!.map((f) => `${f.name}: ${f.text}`).join(' · ')}</p>
+          )}
           {project.description && <p className="mt-1">{project.description}</p>}
         </header>
         {project.plan && project.plan.sequences.length > 0 && <PlanOnPaper plan={project.plan} />}

@@ -17,6 +17,7 @@ import {
 } from './CheckSheet.js';
 import { MutationView, ReachView, SearchView, useSearchNow, useSearchOf } from './Campaigns.js';
 import { ProofMark, ProofView, ProofWords, useProofOf, useProofsNow } from './Proof.js';
+import { ReportDialog } from './ReportDialog.js';
 import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
 import { helpTopic } from '../../components/help-topic.js';
 import { beginRecording } from '../../components/recorder.js';
@@ -55,6 +56,7 @@ export function ProveArea() {
   const [results, setResults] = useState<Results | undefined>(kept);
   const [running, setRunning] = useState(false);
   const [failed, setFailed] = useState<string>();
+  const [reporting, setReporting] = useState(false);
   const [search, setSearch] = useSearchParams(),
     navigate = useNavigate();
   const given = useMemo(() => givenOutside(project), [project]);
@@ -289,14 +291,8 @@ export function ProveArea() {
                 : `${durationText(simulated)} of machine time in ${(results.tookMs / 1000).toFixed(2)} s`}
             </span>
           )}
-          <a
-            className="rounded-md border border-edge bg-sheet px-2.5 py-1.5 font-medium hover:border-faint"
-            href={`/api/projects/${projectId}/report`}
-            target="_blank"
-            rel="noreferrer"
-          >
-            Report
-          </a>
+          <Button onClick={() => setReporting(true)}>Report</Button>
+          {reporting && <ReportDialog onClose={() => setReporting(false)} />}
           <Button look="strong" keys="F9" disabled={running} onClick={() => void run()}>
             {running ? 'Running …' : 'Run all'}
           </Button>
