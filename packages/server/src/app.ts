@@ -9,6 +9,8 @@ import {
   projectHash,
   projectText,
   ruleVerdict,
+  type ProjectAbout,
+  aboutProject,
 } from '@ferrule/core';
 import { parseProject } from '@ferrule/core/schema';
 import express, { type Express, type Response } from 'express';
@@ -92,6 +94,9 @@ export function createApp(options: AppOptions): Express {
   });
   app.get('/api/projects/:id', (request, response) => {
     response.json(store.get(request.params.id));
+  });
+  app.get('/api/projects/:id/about', (request, response) => {
+    response.json(store.about(request.params.id));
   });
   app.get('/api/projects/:id/file', (request, response) => {
     const { document } = store.get(request.params.id);
@@ -231,7 +236,7 @@ function wholeNumber(text: string): number {
 /** Name and description of every example that ships. */
 function examplesIn(
   folder: string | undefined,
-): readonly { readonly id: string; readonly name: string; readonly description: string }[] {
+): readonly ({ readonly id: string; readonly name: string } & ProjectAbout)[] {
   const files = folder && existsSync(folder) ? readdirSync(folder).filter((f) => f.endsWith('.ferrule.json')) : [];
   return files.flatMap((f) => {
     const parsed = parseProject(readFileSync(join(folder!, f), 'utf8'));
@@ -241,7 +246,7 @@ function examplesIn(
           {
             id: f.replace('.ferrule.json', ''),
             name: parsed.project.name,
-            description: parsed.project.description ?? '',
+            ...aboutProject(parsed.project),
           },
         ];
   });

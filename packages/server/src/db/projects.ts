@@ -1,6 +1,14 @@
 /** Projects in the database. All SQL of the server stands here. */
 import { randomUUID } from 'node:crypto';
-import { type Edit, type Project, applyEdit, projectInOrder } from '@ferrule/core';
+import {
+  type Edit,
+  type Project,
+  type ProjectAbout,
+  aboutProject,
+  applyEdit,
+  editText,
+  projectInOrder,
+} from '@ferrule/core';
 import { documentProblems } from '@ferrule/core/schema';
 import { and, asc, desc, eq, gt, isNotNull, isNull, lte } from 'drizzle-orm';
 import { problem } from '../problem.js';
@@ -60,6 +68,25 @@ export class ProjectStore {
       .orderBy(desc(projects.updatedAt))
       .all()
       .map(({ lastProof, ...p }) => ({ ...p, ...(lastProof ? { proof: JSON.parse(lastProof) as LastProof } : {}) }));
+  }
+
+  /** What a project is and what was changed last, in words; the last edit is told without its contents. */
+  about(id: string): ProjectAbout & { readonly last?: string } {
+    const { document, revision } = this.get(id);
+    const edit = this.db
+      .select({ edit: edits.edit })
+      .from(edits)
+      .where(and(eq(edits.projectId, id), eq(edits.revision, revision)))
+      .orderBy(desc(edits.id))
+      .limit(1)
+      .get();
+    const named = this.db
+      .select({ name: revisions.name })
+      .from(revisions)
+      .where(and(eq(revisions.projectId, id), eq(revisions.revision, revision)))
+      .get()?.name;
+    const last = named ? `named ‘${named}’` : edit && editText(JSON.parse(edit.edit) as Edit);
+    return { ...aboutProject(document), ...(last ? { last } : {}) };
   }
 
   create(document: Project, id: string = randomUUID()): StoredProject {

@@ -1,13 +1,14 @@
-/** The list of projects: what changed last; new, from a file; deleting can be undone. */
+/** The list of projects: what each is, its machine in small, what its checks say, what changed last; beside it what to begin with. */
 import { useRef, useState, type FormEvent } from 'react';
 import { Link, useNavigate } from 'react-router';
 import useSWR from 'swr';
 import { ApiProblem, api, messageOf } from '../../api.js';
-import { ChevronDown } from 'lucide-react';
-import { DropdownMenu } from 'radix-ui';
+import type { ProjectAbout } from '@ferrule/core';
+import { useInSight } from '../../components/in-sight.js';
+import { SmallMachine } from '../../components/machine/SmallMachine.js';
 import { folderText, textOf } from '../../components/read-file.js';
 import { useTour } from '../../components/tour.js';
-import { Button, MENU, MENU_ITEM } from '../../components/ui.js';
+import { Button } from '../../components/ui.js';
 
 interface Summary {
   readonly id: string;
@@ -77,37 +78,14 @@ export function ProjectsPage() {
       await open(p);
     });
   const { data: examples } =
-    useSWR<readonly { readonly id: string; readonly name: string; readonly description: string }[]>('/examples');
+    useSWR<readonly ({ readonly id: string; readonly name: string } & ProjectAbout)[]>('/examples');
 
   return (
-    <div className="mx-auto flex h-full max-w-3xl flex-col px-6 pt-14">
-      <header className="mb-6 flex items-center gap-3">
+    <div className="mx-auto flex h-full max-w-[1180px] flex-col px-6 pt-8">
+      <header className="mb-5 flex items-center gap-3">
         <img src="/ferrule.svg" alt="" width={34} height={34} />
         <h1 className="text-2xl font-semibold">Ferrule</h1>
         <span className="ml-auto flex gap-2">
-          <DropdownMenu.Root>
-            <DropdownMenu.Trigger asChild>
-              <Button>
-                From an example
-                <ChevronDown size={13} />
-              </Button>
-            </DropdownMenu.Trigger>
-            <DropdownMenu.Portal>
-              <DropdownMenu.Content align="end" sideOffset={4} className={MENU}>
-                {(examples ?? []).map((x) => (
-                  <DropdownMenu.Item
-                    key={x.id}
-                    className={`${MENU_ITEM} max-w-md flex-col items-start py-1.5`}
-                    onSelect={() => example(x.id)}
-                  >
-                    <b>{x.name}</b>
-                    <span className="text-soft">{x.description.split('. ')[0]}</span>
-                  </DropdownMenu.Item>
-                ))}
-              </DropdownMenu.Content>
-            </DropdownMenu.Portal>
-          </DropdownMenu.Root>
-          <Button onClick={tour}>First-hour tour</Button>
           <Button onClick={() => file.current?.click()}>Open a file</Button>
           <Button look="strong" onClick={() => setNaming(true)}>
             New project
@@ -174,82 +152,183 @@ export function ProjectsPage() {
           </button>
         </div>
       )}
-      {error ? (
-        <p role="alert" className="text-bad">
-          {messageOf(error)}
-        </p>
-      ) : !data ? (
-        <p role="status" className="text-soft">
-          Loading …
-        </p>
-      ) : (
-        <ul className="overflow-auto rounded-xl border border-edge bg-sheet">
-          {!data.length && (
-            <li className="px-5 py-4 text-soft">No projects yet. Make a new one, or open a .ferrule.json file.</li>
+      <div className="grid min-h-0 flex-1 items-start gap-5 overflow-auto pb-6 min-[900px]:grid-cols-[minmax(0,1fr)_300px] min-[900px]:overflow-visible">
+        {error ? (
+          <p role="alert" className="text-bad">
+            {messageOf(error)}
+          </p>
+        ) : !data ? (
+          <p role="status" className="text-soft">
+            Loading …
+          </p>
+        ) : (
+          <ul
+            aria-label="Projects"
+            className="rounded-xl border border-edge bg-sheet min-[900px]:max-h-full min-[900px]:overflow-auto"
+          >
+            {!data.length && (
+              <li className="px-5 py-4 text-soft">
+                No projects yet. Make a new one, open a .ferrule.json file, or begin with an example.
+              </li>
+            )}
+            {data.map((p) => (
+              <ProjectRow
+                key={p.id}
+                project={p}
+                isAsking={asking === p.id}
+                onAsk={(ask) => setAsking(ask ? p.id : undefined)}
+                onDelete={() =>
+                  void attempt(async () => {
+                    setAsking(undefined);
+                    await api('DELETE', `/projects/${p.id}`);
+                    setRemoved(p);
+                    await mutate();
+                  })
+                }
+              />
+            ))}
+          </ul>
+        )}
+        <aside
+          aria-label="To begin with"
+          className="flex flex-col gap-3 min-[900px]:max-h-full min-[900px]:overflow-auto"
+        >
+          <section className="rounded-xl border border-edge bg-sunk p-4">
+            <h2 className="font-semibold">First time here?</h2>
+            <ol className="mt-2 flex list-decimal flex-col gap-1.5 pl-5 text-soft">
+              <li>
+                Take the tour: in about an hour a small project is run, changed, proved and downloaded, step by step,
+                and nothing can break.
+              </li>
+              <li>Open an example and press Run; press the buttons of its machine.</li>
+              <li>Make a project of your own: say how the machine works in Plan, or write the first rung in Logic.</li>
+            </ol>
+            <Button look="strong" className="mt-3" onClick={tour}>
+              First-hour tour
+            </Button>
+          </section>
+          <section className="rounded-xl border border-edge bg-sheet p-4">
+            <h2 className="font-semibold">Examples</h2>
+            <p className="text-soft">Each opens as a project of your own.</p>
+            <ul aria-label="Examples" className="mt-1">
+              {(examples ?? []).map((x) => (
+                <li key={x.id} className="border-b border-edge py-2 last:border-0">
+                  <button
+                    className="group flex w-full flex-col items-start text-left"
+                    aria-label={`From the example ${x.name}`}
+                    onClick={() => example(x.id)}
+                  >
+                    <SmallMachine machine={x.machine} className="h-14 w-full" />
+                    <span className="font-medium group-hover:text-copper-ink">{x.name}</span>
+                    <span className="text-[12px] text-soft">{x.description}</span>
+                    <span className="text-[12px] text-faint">{sizeText(x)}</span>
+                  </button>
+                </li>
+              ))}
+            </ul>
+          </section>
+        </aside>
+      </div>
+    </div>
+  );
+}
+
+const many = (n: number, one: string): string => `${n} ${one}${n === 1 ? '' : 's'}`;
+/** `22 rungs, 2 texts · 6 checks, 3 rules`. */
+const sizeText = (a: ProjectAbout): string =>
+  [
+    [many(a.rungs, 'rung'), ...(a.texts ? [many(a.texts, 'text')] : [])].join(', '),
+    `${many(a.checks, 'check')}, ${many(a.rules, 'rule')}`,
+  ].join(' · ');
+
+function ProjectRow({
+  project: p,
+  isAsking,
+  onAsk,
+  onDelete,
+}: {
+  readonly project: Summary;
+  readonly isAsking: boolean;
+  readonly onAsk: (ask: boolean) => void;
+  readonly onDelete: () => void;
+}) {
+  const row = useRef<HTMLLIElement>(null),
+    seen = useInSight(row);
+  // What is far down the list is asked for when it comes into sight.
+  const { data: about } = useSWR<ProjectAbout & { readonly last?: string }>(
+    seen ? `/projects/${p.id}/about?rev=${p.revision}` : null,
+    { revalidateOnFocus: false },
+  );
+  const open = p.proof?.open ?? 0,
+    failed = p.proof?.failed ?? 0;
+  return (
+    <li
+      ref={row}
+      aria-label={p.name}
+      className="grid min-h-[104px] grid-cols-[110px_minmax(0,1fr)] items-center gap-4 min-[900px]:grid-cols-[190px_minmax(0,1fr)] border-b border-edge px-4 py-2.5 last:border-0"
+    >
+      <Link to={`/projects/${p.id}/logic`} tabIndex={-1} aria-hidden className="rounded-lg bg-sunk p-1.5">
+        {about ? (
+          <SmallMachine machine={about.machine} className="h-[76px] w-full" />
+        ) : (
+          <span className="block h-[76px]" />
+        )}
+      </Link>
+      <div className="min-w-0">
+        <Link to={`/projects/${p.id}/logic`} className="text-[14px] font-semibold break-words hover:text-copper-ink">
+          {p.name}
+        </Link>
+        {about?.description && <p className="line-clamp-2 text-soft">{about.description}</p>}
+        <p className="text-[12px]">
+          {about && <span className="text-soft">{sizeText(about)} · </span>}
+          {!p.proof ? (
+            <span className="text-soft">checks not run yet</span>
+          ) : failed ? (
+            <span className="text-bad">
+              {failed} of {p.proof.count} checks and rules {failed === 1 ? 'does' : 'do'} not pass
+            </span>
+          ) : (
+            <span className="text-soft">
+              {open ? '' : <span className="text-good">✓ </span>}
+              {p.proof.count - open} passed{open ? `, ${open} open` : ''}
+            </span>
           )}
-          {data.map((p) => (
-            <li key={p.id} className="group flex items-center gap-3 border-b border-edge px-5 py-3 last:border-0">
-              <Link
-                to={`/projects/${p.id}/logic`}
-                className="min-w-0 flex-1 truncate text-[14px] font-medium hover:text-copper-ink"
-              >
-                {p.name}
-              </Link>
-              {p.proof && (
-                <span className={p.proof.failed ? 'text-bad' : 'text-soft'}>
-                  {p.proof.failed ? (
-                    `${p.proof.failed} of ${p.proof.count} checks and rules do not pass`
-                  ) : (
-                    <>
-                      {p.proof.open ? '' : <span className="text-good">✓ </span>}
-                      {p.proof.count - (p.proof.open ?? 0)} passed{p.proof.open ? `, ${p.proof.open} open` : ''}
-                    </>
-                  )}
-                  {p.proof.revision !== p.revision ? ` at rev ${p.proof.revision}` : ''}
-                </span>
-              )}
-              <span className="text-soft">
-                rev {p.revision} ·{' '}
-                {new Date(p.updatedAt).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })}
-              </span>
+          {p.proof && p.proof.revision !== p.revision && (
+            <span className="text-soft"> at rev {p.proof.revision}, changed since</span>
+          )}
+        </p>
+        <div className="flex flex-wrap items-center gap-x-1 text-[12px] text-soft">
+          <span className="min-w-0 flex-1 truncate">
+            rev {p.revision} ·{' '}
+            {new Date(p.updatedAt).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })}
+            {about?.last ? ` · last ${about.last}` : ''}
+          </span>
+          {isAsking ? (
+            <span className="flex items-center gap-1">
+              <Button look="danger" tight autoFocus aria-label={`Yes, delete ${p.name}`} onClick={onDelete}>
+                Yes, delete
+              </Button>
+              <Button look="quiet" tight onClick={() => onAsk(false)}>
+                Keep it
+              </Button>
+            </span>
+          ) : (
+            <>
               <a
-                className="rounded px-2 py-1 text-soft hover:bg-sunk"
+                className="rounded px-1.5 py-1 hover:bg-sunk"
                 href={`/api/projects/${p.id}/file`}
                 download
                 aria-label={`Save ${p.name} as a file`}
               >
                 Save as file
               </a>
-              {asking === p.id ? (
-                <span className="flex items-center gap-1">
-                  <Button
-                    look="danger"
-                    autoFocus
-                    aria-label={`Yes, delete ${p.name}`}
-                    onClick={() =>
-                      void attempt(async () => {
-                        setAsking(undefined);
-                        await api('DELETE', `/projects/${p.id}`);
-                        setRemoved(p);
-                        await mutate();
-                      })
-                    }
-                  >
-                    Yes, delete
-                  </Button>
-                  <Button look="quiet" onClick={() => setAsking(undefined)}>
-                    Keep it
-                  </Button>
-                </span>
-              ) : (
-                <Button look="quiet" aria-label={`Delete ${p.name}`} onClick={() => setAsking(p.id)}>
-                  Delete
-                </Button>
-              )}
-            </li>
-          ))}
-        </ul>
-      )}
-    </div>
+              <Button look="quiet" tight aria-label={`Delete ${p.name}`} onClick={() => onAsk(true)}>
+                Delete
+              </Button>
+            </>
+          )}
+        </div>
+      </div>
+    </li>
   );
 }

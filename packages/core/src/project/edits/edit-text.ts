@@ -1,5 +1,5 @@
 /** An edit in a few words, for a message: `a new check ‘Fill’`. */
-import type { Edit } from '@ferrule/core';
+import type { Edit } from './index.js';
 
 const VERBS: Readonly<Record<string, string>> = {
   add: 'a new ',
@@ -9,6 +9,7 @@ const VERBS: Readonly<Record<string, string>> = {
 };
 const NOUNS: Readonly<Record<string, string>> = { pou: 'program or block', kind: 'kind of device' };
 
+/** What an edit does, in a few words. */
 export function editText(e: Edit): string {
   if (e.kind === 'group') return e.label.trim() ? `‘${e.label}’` : editText(e.edits[0] ?? { kind: 'rename', name: '' });
   if (e.kind === 'rename') return 'another name of the project';
