@@ -551,3 +551,71 @@ test('before a report goes out it asks who, for whom and for names that say some
   ]);
   expect(file.document.rules.map((r) => r.name)).toContain('Guarded');
 });
+
+test('what went wrong becomes a failing check in two clicks, passes once the logic is mended, and is played on the revision before', async ({
+  page,
+}) => {
+  const bool = (name: string, address: string) => ({ id: name, name, type: 'BOOL', address });
+  await openDemo(
+    page,
+    'logic',
+    PORT,
+    JSON.stringify({
+      format: 'ferrule-project',
+      version: 1,
+      name: 'Stops late',
+      tags: [bool('Go', '%IX0.0'), bool('Halt', '%IX0.1'), bool('Motor', '%QX0.0')],
+      types: [],
+      tasks: [],
+      machine: { devices: [] },
+      pous: [
+        {
+          id: 'm',
+          name: 'Main',
+          language: 'LD',
+          kind: 'program',
+          rungs: [
+            { id: 'r1', line: 'Go -> set Motor' },
+            { id: 'r2', line: 'Halt & Go -> reset Motor' },
+          ],
+        },
+      ],
+      checks: [],
+      rules: [],
+      scope: ['Motor'],
+    }),
+  );
+  await element(page, 1, 'Go').click();
+  await page.keyboard.press('1');
+  await expect(element(page, 1, 'Motor')).toHaveAccessibleName(/power/);
+  await page.keyboard.press('0');
+  await element(page, 2, 'Halt').click();
+  await page.keyboard.press('1');
+  await page.waitForTimeout(300);
+  await page.getByRole('button', { name: 'Run', exact: true }).last().click();
+  await page.getByRole('menuitem', { name: 'This is what went wrong, at its end' }).click();
+  await page.getByRole('menuitem', { name: 'Motor is on' }).click();
+  await expect(page).toHaveURL(/prove\?check=/);
+  await expect(page.getByLabel('Name of the check')).toHaveValue('Not so: Motor is on');
+  await page.keyboard.press('F9');
+  const list = page.getByRole('complementary', { name: 'Checks and rules' });
+  await expect(list.getByRole('button', { name: /Not so/ }).getByLabel('failed')).toBeVisible();
+  // Mended: the same check passes.
+  await toArea(page, 'Logic');
+  await element(page, 2, 'Go').click();
+  await page.keyboard.press('Delete');
+  await expect(element(page, 2, 'Go')).toHaveCount(0);
+  await toArea(page, 'Prove');
+  await page.keyboard.press('F9');
+  await expect(list.getByRole('button', { name: /Not so/ }).getByLabel('passed')).toBeVisible();
+  // On the revision before it fails still, without bringing that back.
+  await page.getByRole('button', { name: 'On a revision' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Play on another revision' });
+  await dialog.getByRole('button', { name: 'Play', exact: true }).click();
+  await expect(dialog.getByRole('status')).toContainText(/On rev 1: \d+ passed, 1 failed/);
+  await expect(dialog.getByRole('listitem').filter({ hasText: 'Not so: Motor is on' })).toContainText(
+    "expected 'Motor is off'",
+  );
+  await page.keyboard.press('Escape');
+  await expect(list.getByRole('button', { name: /Not so/ }).getByLabel('passed')).toBeVisible();
+});

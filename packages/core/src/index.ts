@@ -105,7 +105,7 @@ export {
   mutated,
   tryMutant,
 } from './prove/mutate.js';
-export { type Stretch, checkFromRun, doneIn, proposeCheck } from './prove/record.js';
+export { type Stretch, checkFromRun, doneIn, checkOfWrong, proposeCheck, saidAt } from './prove/record.js';
 export { type ProofAnswer, type RuleProof, proveRules } from './proof/prove-rules.js';
 export type { Solver } from './proof/induction.js';
 export {

@@ -7,6 +7,8 @@ import {
   type Project,
   applyEdit,
   checkFromRun,
+  checkOfWrong,
+  saidAt,
   compile,
   firstScans,
   planProof,
@@ -113,6 +115,44 @@ describe('a stretch of a run as a sequence check', () => {
     prove(planProof({ ...project, checks: [{ id: 'r', name: 'Recorded', rows }], rules: [] }, 'p'), {
       stepNs: 10_000_000n,
     }).checks[0]!;
+  it('what went wrong at the end of a run is a check that fails, and passes once it is mended', () => {
+    const project = (line: string): Project => ({
+      ...ladderProject(
+        ['Go AT %IX0.0 : BOOL', 'Stop AT %IX0.1 : BOOL', 'Other : BOOL', 'Motor AT %QX0.0 : BOOL', 'Lamp : BOOL'],
+        ['Go -> set Motor', line, 'Other -> Lamp'],
+      ),
+    });
+    const wrong = project('Stop & Go -> reset Motor'),
+      mended = project('Stop -> reset Motor');
+    const c = compile([{ kind: 'project', name: 'p', project: wrong }]);
+    const h = new History(c.build(true), { stepNs: 10_000_000n });
+    const at = (scans: number, path: string, value: boolean) => {
+      h.run(scans);
+      h.apply({ kind: 'write', path, value });
+    };
+    at(20, 'Go', true);
+    at(20, 'Go', false);
+    at(10, 'Other', true);
+    at(30, 'Stop', true);
+    h.run(15);
+    expect(saidAt(h, ['Motor', 'Lamp'], h.end).map((x) => x.said)).toEqual(['Motor is on', 'Lamp is on']);
+    const made = checkOfWrong(h, wrong, { to: h.end, path: 'Motor' }, id);
+    if ('error' in made) throw new Error(made.error);
+    expect(made.rows.flatMap((r) => r.do ?? [])).toEqual([
+      'set Go to on',
+      'set Go to off',
+      'set Other to on',
+      'set Stop to on',
+    ]);
+    expect(made.rows.at(-1)!.expect).toEqual(['Motor is off']);
+    expect(playsOn(wrong, made.rows).failure).toMatchObject({ row: made.rows.length, expected: 'Motor is off' });
+    expect(playsOn(mended, made.rows).ok).toBe(true);
+    // What is no run from the cold start, or has no value to speak of, is said.
+    expect(checkOfWrong(h, wrong, { to: h.end, path: 'Nothing' }, id)).toHaveProperty('error');
+    expect(checkOfWrong(h, mended, { to: h.end, path: 'Motor' }, id)).toEqual({
+      error: expect.stringContaining('it does not go wrong: Motor is off there') as string,
+    });
+  });
   it('says what was done and what came of it, passes where it was recorded, and fails on broken logic', () => {
     const h = new History(image, options);
     h.run(50);

@@ -135,10 +135,19 @@ export function createApp(options: AppOptions): Express {
     response.json(store.restore(request.params.id));
   });
   app.post('/api/projects/:id/prove', async (request, response) => {
-    const { only } = body(ProveBody, request.body ?? {});
-    const { document, revision } = store.get(request.params.id);
+    const { only, revision: on } = body(ProveBody, request.body ?? {});
+    const now = store.get(request.params.id);
+    const { revision } = now,
+      document =
+        on === undefined
+          ? now.document
+          : {
+              ...store.revision(request.params.id, on).document,
+              checks: now.document.checks,
+              rules: now.document.rules,
+            };
     const answer = (await options.prover.prove(document, only, goneFrom(response))) as Partial<ProofResult>;
-    if (only === undefined && answer.checks && answer.rules) {
+    if (only === undefined && on === undefined && answer.checks && answer.rules) {
       // A check with a table of values counts once, however often it is played.
       const words = [
         ...answer.checks.map((c) => [c.id, checkVerdict(c).word] as const),

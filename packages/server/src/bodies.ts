@@ -117,6 +117,8 @@ export class SwitchBody {
 }
 export class ProveBody {
   @IsOptional() @IsString() @Length(1, 200) only?: string;
+  /** The checks and rules of now are played on the logic of this revision. */
+  @IsOptional() @IsInt() @Min(1) revision?: number;
 }
 
 export class RulesBody {

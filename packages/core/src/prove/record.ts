@@ -129,6 +129,68 @@ function thatPasses(
   return left;
 }
 
+/**
+ * A run that went wrong as a check that fails: what was done before, and at the end of it what must not be, `path` as it
+ * is there. It passes once the logic is mended. All that was done stays: what does nothing while the logic is wrong may be
+ * what should have kept it from going wrong.
+ * @returns an error where the check, played from the cold start, does not go wrong as the run did
+ */
+export function checkOfWrong(
+  history: History,
+  project: Project,
+  { to, path }: { readonly to: number; readonly path: string },
+  newId: () => string,
+): { readonly rows: readonly CheckRow[] } | { readonly error: string } {
+  const wrong = valueText(history, path, to);
+  if (!wrong) return { error: `‘${path}’ has no value that a check can speak of.` };
+  const mustBe = notSaid(path, wrong.text, wrong.isBool),
+    { stepNs } = history.engine,
+    stepMs = Number(stepNs) / 1e6,
+    compiler = new Compiler();
+  const make = (done: readonly Doing[], late: number): readonly CheckRow[] => {
+    const rows: CheckRow[] = [];
+    let at = 0;
+    for (const scan of [...new Set(done.map((d) => d.scan))].sort((a, b) => a - b)) {
+      rows.push({
+        id: newId(),
+        when: scan > at ? `after ${saidMs((scan - at) * stepMs)}` : 'at once',
+        do: done.filter((d) => d.scan === scan).map((d) => d.text),
+      });
+      at = scan;
+    }
+    const rest = Math.max(0, to - at - late);
+    return [...rows, { id: newId(), when: rest ? `after ${saidMs(rest * stepMs)}` : 'at once', expect: [mustBe] }];
+  };
+  /** It goes wrong where the last row says so, and nothing before. */
+  const goesWrong = (rows: readonly CheckRow[]): boolean => {
+    const check = prove(
+      planProof({ ...project, checks: [{ id: 'wrong', name: 'wrong', rows }], rules: [] }, project.name, compiler),
+      { stepNs },
+    ).checks[0];
+    return check !== undefined && !check.ok && check.failure?.row === rows.length;
+  };
+  const done = doneIn(history, project, to);
+  // A row looks after the scan in which its time is over.
+  const late = [1, 0].find((x) => goesWrong(make(done, x)));
+  if (late === undefined)
+    return {
+      error: `Played from the cold start with what was done, it does not go wrong: ${mustBe} there. What is kept from an earlier run, or logic that was changed meanwhile, may be why; restart, do it again, and try from there.`,
+    };
+  return { rows: make(done, late) };
+}
+
+/** What tags are at a scan that may be what went wrong: `path` and how it is said. */
+export function saidAt(
+  history: History,
+  paths: readonly string[],
+  scan: number,
+): readonly { readonly path: string; readonly said: string }[] {
+  return paths.flatMap((path) => {
+    const v = valueText(history, path, scan);
+    return v ? [{ path, said: said(path, v.text, v.isBool) }] : [];
+  });
+}
+
 type Change = ReturnType<typeof changesOf>[number];
 
 function rowsFor(
@@ -218,6 +280,9 @@ const said = (path: string, text: string, isBoolean: boolean): string =>
     : /^[A-Za-z]/.test(text)
       ? `${path} is ${text}`
       : `${path} = ${text}`;
+/** That it is not so. */
+const notSaid = (path: string, text: string, isBoolean: boolean): string =>
+  isBoolean ? `${path} is ${text === '1' ? 'off' : 'on'}` : `${path} <> ${text}`;
 /** What was seen, and a fifth more: machines are not all alike. */
 const spanText = (scans: number, stepMs: number): string =>
   scans <= 3 ? `${scans + 1} scan${scans ? 's' : ''}` : saidMs(Math.ceil((scans * stepMs * 1.2) / 50) * 50);

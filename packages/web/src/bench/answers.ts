@@ -20,7 +20,9 @@ import {
   playRecording,
   positionOf,
   profileScan,
+  checkOfWrong,
   proposeCheck,
+  saidAt,
   readLocation,
   readRecording,
   recordRun,
@@ -213,6 +215,10 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
             isInput: p.location.section === 'input',
           }))
         : [];
+    case 'saidAt':
+      return history ? saidAt(history, ask.about.paths, Math.min(history.end, ask.about.scan)) : [];
+    case 'wrong':
+      return tooLate(history, ask.about.to) ?? checkOfWrong(history!, project, ask.about, () => newId('k'));
     case 'members':
       return image ? membersOf(image, ask.about.path) : [];
     case 'layout':
@@ -223,17 +229,24 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
 /** Scans compared in one go, so that the bench answers others meanwhile. */
 const MOST_COMPARED = 20_000;
 
+/** Why a check cannot go on to a scan; undefined where it can. */
+function tooLate(history: History | undefined, to: number): { readonly error: string } | undefined {
+  if (!history) return { error: 'Nothing runs yet: mend the logic first.' };
+  return BigInt(to) * history.engine.stepNs > LONGEST_CHECK_NS
+    ? {
+        error: `A check begins at the cold start and plays for an hour at most; this stretch ends ${Math.round(Number(BigInt(to) * history.engine.stepNs) / 60e9).toLocaleString('en')} minutes after it. Restart, do it again, and record that.`,
+      }
+    : undefined;
+}
+
 function recordedCheck(
   project: Project,
   history: History | undefined,
   asked: Answers['check']['ask'],
 ): Answers['check']['answer'] {
-  if (!history) return { error: 'Nothing runs yet: mend the logic first.' };
-  if (BigInt(asked.to) * history.engine.stepNs > LONGEST_CHECK_NS)
-    return {
-      error: `A check begins at the cold start and plays for an hour at most; this stretch ends ${Math.round(Number(BigInt(asked.to) * history.engine.stepNs) / 60e9).toLocaleString('en')} minutes after it. Restart, do it again, and record that.`,
-    };
-  const made = proposeCheck(history, project, asked, () => newId('k'));
+  const late = tooLate(history, asked.to);
+  if (late) return late;
+  const made = proposeCheck(history!, project, asked, () => newId('k'));
   return made.rows.length ? made : { error: 'Nothing happened in this stretch that could be checked.' };
 }
 

@@ -183,6 +183,15 @@ export interface Answers {
     ask: { from: number; to: number; paths: readonly string[] };
     answer: { readonly rows: readonly CheckRow[]; readonly leftOut: number } | { readonly error: string };
   };
+  /** How tags are at a scan, as what may have gone wrong; and the run up to there as a check that fails by it. */
+  saidAt: {
+    ask: { scan: number; paths: readonly string[] };
+    answer: readonly { readonly path: string; readonly said: string }[];
+  };
+  wrong: {
+    ask: { to: number; path: string };
+    answer: { readonly rows: readonly CheckRow[] } | { readonly error: string };
+  };
   /** What was done at the bench on the line shown, as sentences of a check. */
   done: { ask: Record<never, never>; answer: readonly string[] };
   condition: { ask: { text: string }; answer: string | undefined };

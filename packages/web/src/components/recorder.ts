@@ -55,6 +55,29 @@ export async function keepAsCheck(
   return { id };
 }
 
+/** What may have gone wrong at a scan, as it is there. */
+export async function saidThere(scan: number): Promise<readonly { readonly path: string; readonly said: string }[]> {
+  const { project } = useDocument.getState();
+  return project ? ((await askBench('saidAt', { scan, paths: answering(project) })) ?? []) : [];
+}
+
+/** The run up to a scan as a check that fails by how a tag is there: its id, or what kept it from being made. */
+export async function keepAsWrong(
+  to: number,
+  path: string,
+  said: string,
+): Promise<{ readonly id: string } | { readonly error: string }> {
+  const made = await askBench('wrong', { to, path });
+  if ('error' in made) return made;
+  return {
+    id: keepRows(
+      `Not so: ${said}`,
+      `What went wrong on the bench: at the end of this ${said}, and must not be. It passes once the logic is mended.`,
+      made.rows,
+    ),
+  };
+}
+
 /** What was recorded so far becomes a check. */
 export async function endRecording(): ReturnType<typeof keepAsCheck> {
   const end = benchStore.getState().frame?.end ?? 0,

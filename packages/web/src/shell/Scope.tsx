@@ -2,7 +2,7 @@
  * The scope: time chart of chosen tags under every area. Its time line is the moment that the whole page shows;
  * dragging it goes through time. Drawn on a canvas: it changes with every frame.
  */
-import { ChevronDown, Plus, X } from 'lucide-react';
+import { ChevronDown, ChevronRight, Plus, X } from 'lucide-react';
 import { DropdownMenu, Popover } from 'radix-ui';
 import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { useLocation, useNavigate, useSearchParams } from 'react-router';
@@ -12,7 +12,7 @@ import { askBench, benchStore, tellBench, useBench, useForced, useLook, useValue
 import { askWhy } from '../components/asking.js';
 import { useTagDrop } from '../components/drag.js';
 import { textOf } from '../components/read-file.js';
-import { keepAsCheck } from '../components/recorder.js';
+import { keepAsCheck, keepAsWrong, saidThere } from '../components/recorder.js';
 import { saveAs } from '../components/save-as.js';
 import { Button, ForceMark, Hint, MENU, MENU_ITEM } from '../components/ui.js';
 import { durationText, valueText } from '../components/values.js';
@@ -495,7 +495,8 @@ function Runs({
   const navigate = useNavigate();
   const project = useDocument((s) => s.project),
     id = useDocument((s) => s.id);
-  const [said, setSaid] = useState<string>();
+  const [said, setSaid] = useState<string>(),
+    [there, setThere] = useState<readonly { readonly path: string; readonly said: string }[]>([]);
   const file = useRef<HTMLInputElement>(null);
   const stretch = (): { from: number; to: number } => {
     const f = benchStore.getState().frame,
@@ -576,6 +577,11 @@ function Runs({
     if ('error' in made) setSaid(made.error);
     else void navigate(`/projects/${id}/prove?check=${made.id}`);
   };
+  const wrong = async (x: { readonly path: string; readonly said: string }) => {
+    const made = await keepAsWrong(inSight().to, x.path, x.said);
+    if ('error' in made) setSaid(made.error);
+    else void navigate(`/projects/${id}/prove?check=${made.id}`);
+  };
   const both = cursors.every((c) => c !== undefined);
   const sightText = () => {
     const { from, to } = inSight();
@@ -595,6 +601,26 @@ function Runs({
             <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void check()}>
               Save as sequence check ({both ? 'between the cursors' : `the ${sightText()} in sight`})
             </DropdownMenu.Item>
+            <DropdownMenu.Sub
+              onOpenChange={(open) => {
+                if (open) void saidThere(inSight().to).then(setThere);
+              }}
+            >
+              <DropdownMenu.SubTrigger className={`${MENU_ITEM} data-[state=open]:bg-glow`}>
+                This is what went wrong, at its end
+                <ChevronRight size={12} className="ml-auto" />
+              </DropdownMenu.SubTrigger>
+              <DropdownMenu.Portal>
+                <DropdownMenu.SubContent className={`${MENU} max-h-72 overflow-y-auto`} sideOffset={4}>
+                  {there.map((x) => (
+                    <DropdownMenu.Item key={x.path} className={MENU_ITEM} onSelect={() => void wrong(x)}>
+                      {x.said}
+                    </DropdownMenu.Item>
+                  ))}
+                  {!there.length && <p className="px-2.5 py-1 text-soft">Put the tag on the scope first.</p>}
+                </DropdownMenu.SubContent>
+              </DropdownMenu.Portal>
+            </DropdownMenu.Sub>
             <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void traces('vcd')}>
               Traces as waveform file (VCD)
             </DropdownMenu.Item>

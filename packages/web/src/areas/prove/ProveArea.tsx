@@ -17,6 +17,7 @@ import {
 } from './CheckSheet.js';
 import { MutationView, ReachView, SearchView, useSearchNow, useSearchOf } from './Campaigns.js';
 import { ProofMark, ProofView, ProofWords, useProofOf, useProofsNow } from './Proof.js';
+import { OnRevision, type Told } from './OnRevision.js';
 import { ReportDialog } from './ReportDialog.js';
 import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
 import { helpTopic } from '../../components/help-topic.js';
@@ -56,7 +57,8 @@ export function ProveArea() {
   const [results, setResults] = useState<Results | undefined>(kept);
   const [running, setRunning] = useState(false);
   const [failed, setFailed] = useState<string>();
-  const [reporting, setReporting] = useState(false);
+  const [reporting, setReporting] = useState(false),
+    [elsewhere, setElsewhere] = useState(false);
   const [search, setSearch] = useSearchParams(),
     navigate = useNavigate();
   const given = useMemo(() => givenOutside(project), [project]);
@@ -291,6 +293,14 @@ export function ProveArea() {
                 : `${durationText(simulated)} of machine time in ${(results.tookMs / 1000).toFixed(2)} s`}
             </span>
           )}
+          <Button onClick={() => setElsewhere(true)}>On a revision</Button>
+          {elsewhere && (
+            <OnRevision<Omit<Results, 'of' | 'tookMs'>>
+              only={(rule ?? check)?.name}
+              tell={tellAll}
+              onClose={() => setElsewhere(false)}
+            />
+          )}
           <Button onClick={() => setReporting(true)}>Report</Button>
           {reporting && <ReportDialog onClose={() => setReporting(false)} />}
           <Button look="strong" keys="F9" disabled={running} onClick={() => void run()}>
@@ -492,6 +502,18 @@ function RuleWords({
     </>
   );
 }
+
+/** Each check and rule that was played, in words. */
+const tellAll = (answer: Omit<Results, 'of' | 'tookMs'>): readonly Told[] => [
+  ...answer.checks.map((c): Told => {
+    const v = checkVerdict(c as unknown as Parameters<typeof checkVerdict>[0]);
+    return { key: `check ${c.id} ${c.run ?? ''}`, name: c.name, word: v.word, words: v.words };
+  }),
+  ...answer.rules.map((r): Told => {
+    const v = ruleVerdict(r as unknown as Parameters<typeof ruleVerdict>[0], {});
+    return { key: `rule ${r.id}`, name: r.name, word: v.word, words: v.words };
+  }),
+];
 
 /** The verdict on what the server answered, whose times are numbers. */
 const checkWord = (c: CheckResult): VerdictWord =>
