@@ -619,3 +619,49 @@ test('what went wrong becomes a failing check in two clicks, passes once the log
   await page.keyboard.press('Escape');
   await expect(list.getByRole('button', { name: /Not so/ }).getByLabel('passed')).toBeVisible();
 });
+
+test('no strip or row of tabs scrolls sideways at 1280 px or at 150 %; what does not fit is in a menu', async ({
+  page,
+}) => {
+  test.setTimeout(120_000);
+  const examples = (await (await page.request.get(`http://127.0.0.1:${PORT}/api/examples`)).json()) as { id: string }[];
+  const made = (await (
+    await page.request.post(`http://127.0.0.1:${PORT}/api/projects`, {
+      data: { example: examples.find((x) => x.id.includes('kiln'))!.id },
+    })
+  ).json()) as { id: string };
+  for (const [width, height] of [
+    [1280, 800],
+    [853, 533],
+  ] as const) {
+    await page.setViewportSize({ width, height });
+    for (const area of ['plan', 'tags', 'logic', 'machine', 'prove', 'controller', 'revisions']) {
+      await page.goto(`http://127.0.0.1:${PORT}/projects/${made.id}/${area}`);
+      await expect(page.getByRole('main')).toBeVisible();
+      await expect(page.getByLabel('Simulated time')).toBeVisible();
+      await expect
+        .poll(() =>
+          page.evaluate(() =>
+            [...document.querySelectorAll<HTMLElement>('header, [role="toolbar"], [role="tablist"]')]
+              .filter((e) => e.scrollWidth > e.clientWidth + 1)
+              .map((e) => e.getAttribute('aria-label') ?? e.tagName),
+          ),
+        )
+        .toEqual([]);
+      expect(await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth + 1)).toBe(true);
+    }
+  }
+  // The program that is chosen from the menu stands among the tabs, whatever their number.
+  await page.goto(`http://127.0.0.1:${PORT}/projects/${made.id}/logic`);
+  await page.getByRole('button', { name: /^All \d+ programs and blocks/ }).click();
+  const last = page.getByRole('menuitem').last();
+  const name = (await last.locator('span').first().textContent())!;
+  await last.click();
+  const tab = page.getByRole('tab', { name: new RegExp(`^${name}`) });
+  await expect(tab).toHaveAttribute('aria-selected', 'true');
+  const [box, row] = [
+    await tab.boundingBox(),
+    await page.getByRole('tablist', { name: 'Programs and blocks' }).boundingBox(),
+  ];
+  expect(box!.y).toBeLessThan(row!.y + row!.height);
+});

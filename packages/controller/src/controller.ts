@@ -2,7 +2,7 @@
  * The controller around its runner: what it keeps on disk, its key switch, power, battery and network, and its log. What
  * changes what it runs is written first and then done, so that after a power cut it is as it was last said to be.
  */
-import { type BenchEvent, transferState } from '@ferrule/core';
+import { type BenchEvent, transferState, many } from '@ferrule/core';
 import type { OutputDiffers } from './beside.js';
 import type { Key, Mode, Network } from './cabinet.js';
 import type { EventLog } from './event-log.js';
@@ -416,10 +416,7 @@ export class Controller {
   private async keepRun(of: Prepared, run: Stretch, why: string): Promise<number> {
     try {
       const id = await this.options.recordings.add(of, run, why, this.options.wallMs());
-      this.log(
-        'memory',
-        `A recording was kept: ${(run.end - run.first.scan).toLocaleString('en')} scans up to '${why}'.`,
-      );
+      this.log('memory', `A recording was kept: ${many(run.end - run.first.scan, 'scan')} up to '${why}'.`);
       return id;
     } catch (e) {
       this.log('memory', `The recording could not be kept: ${(e as Error).message}`);

@@ -360,5 +360,6 @@ export {
 } from './points/modbus-server.js';
 export { type Match, type Replacement, type Wanted, matchesIn, replaceEdit, replacements } from './project/replace.js';
 export { type ProjectAbout, aboutProject } from './project/about.js';
+export { many } from './language/words.js';
 export { editText } from './project/edits/edit-text.js';
 export { type RungInstance, blocksFor, rungInstances, typeChoices } from './project/services.js';

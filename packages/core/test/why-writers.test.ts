@@ -45,7 +45,9 @@ describe('one tag, several rungs', () => {
       '* Main rung 2 resets it, with power: OffPB on since scan 7.',
     ]);
     expect(x.said('Q')[0]).toBe('Q went off in scan 7: Main rung 2, when OffPB came on.');
-    expect(x.needs('Q')).toEqual(['* Main rung 2: Main rung 2 resets it, and is written last: OffPB on since scan 7']);
+    expect(x.needs('Q')).toEqual([
+      '* Main rung 2: no reset by Main rung 2, which is written last: OffPB on since scan 7',
+    ]);
   });
   it('what a later coil overwrites does not help', () => {
     const x = b();

@@ -144,6 +144,7 @@ describe('a rung to draw', () => {
       'Dwell.PT',
       'Count.CV',
       'Count.PV',
+      'Count.R',
       'Running',
     ]);
   });
@@ -165,10 +166,13 @@ describe('a rung to draw', () => {
     expect(model('A & -> B')).toMatchObject({ layout: undefined, problem: { at: 4 } });
   });
   it('the preset stands in the progress line, the other pins are listed', () => {
-    const m = modelOf({ id: 'r', line: 'Count:CTU(R := A, PV := 3) -> Q' }, {}, 900);
+    const m = modelOf({ id: 'r', line: 'Count:CTU(R := A, PV := 3) -> Q' }, {}, 900, {
+      textWidth: (t) => t.length * 7,
+    });
     expect(m.pinsOf(m.nodes[0] as never)).toEqual([{ text: 'R := A', path: 'Count.R' }]);
     expect(m.paths).toEqual(['Count.CV', 'Count.PV', 'Count.R', 'Q']);
     const own = modelOf({ id: 'r', line: 'A & Pull:PullCheck(Limit := 60) -> Q' }, {}, 900, {
+      textWidth: (t) => t.length * 7,
       pins: (type) =>
         type === 'PullCheck'
           ? new Map(

@@ -1,4 +1,5 @@
 /** Located variables (6.5.5): addresses count bytes; one inside another is a view, a part overlap is an error (choices.md). */
+import { many } from '../language/words.js';
 import type { Span } from '../language/source.js';
 import { type Type, baseOf, sizeOf, typeText } from '../types/type.js';
 import type { Address, Variable } from './checked.js';
@@ -34,7 +35,7 @@ export function declareAddress(
     const letter = ({ 1: 'B', 2: 'W', 4: 'D', 8: 'L' } as Record<number, string>)[sizeOf(type)];
     project.problems.error(
       'BAD_ADDRESS',
-      `${typeText(type)} takes ${sizeOf(type)} bytes, so its address is %${a.area}${letter}${a.byte}.`,
+      `${typeText(type)} takes ${many(sizeOf(type), 'byte')}, so its address is %${a.area}${letter}${a.byte}.`,
       given.at,
     );
     return undefined;

@@ -2,6 +2,7 @@
  * A run as a file: the project it ran, the state it began in, and everything that came from outside, scan by scan.
  * Played again anywhere it ends in the same bytes; the file says which.
  */
+import { many } from '../language/words.js';
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex } from '@noble/hashes/utils.js';
 import { type Image, scanStep } from '../compile/image.js';
@@ -142,7 +143,7 @@ export function readRecording(text: string): RunRecording | { readonly error: st
   const scans = (r.end as number) - (r.start?.scan ?? 0);
   if (scans < 0 || scans > MOST_SCANS)
     return {
-      error: `The recording ends ${scans < 0 ? 'before it begins' : `after ${scans.toLocaleString('en')} scans; up to ${MOST_SCANS.toLocaleString('en')} are played`}.`,
+      error: `The recording ends ${scans < 0 ? 'before it begins' : `after ${many(scans, 'scan')}; up to ${MOST_SCANS.toLocaleString('en')} are played`}.`,
     };
   const bad = r.events.findIndex((e) => !isEvent(e));
   if (bad >= 0) return { error: `Event ${bad + 1} of the recording is not one: it needs a scan and a kind.` };

@@ -1,4 +1,5 @@
 /** IEC 61131-3 text in and out (clause 6): types, tags, programs, blocks and tasks. What has no place on the other side is listed, never dropped silently. */
+import { many } from '../language/words.js';
 import { literally } from '../language/pattern.js';
 import { Problems } from '../language/diagnostic.js';
 import { type Token, lex } from '../language/lexer.js';
@@ -67,15 +68,19 @@ export function projectToText(project: Project, compiled: Compiled): TextOut {
     );
   }
   if (project.machine.devices.length)
-    left.push(`The machine with its ${project.machine.devices.length} devices: text has no place for it.`);
+    left.push(`The machine with its ${many(project.machine.devices.length, 'device')}: text has no place for it.`);
   if (project.checks.length + project.rules.length)
-    left.push(`${project.checks.length} checks and ${project.rules.length} rules: text has no place for them.`);
+    left.push(
+      `${many(project.checks.length, 'check')} and ${many(project.rules.length, 'rule')}: text has no place for them.`,
+    );
   for (const t of project.tags)
     if (t.standsFor)
       left.push(`Tag ${t.name}: it stands for ${t.standsFor}, and text has no second names; write that there.`);
   const facts = project.tags.filter((t) => t.wiring || t.unit || t.range || t.access || t.stop || t.modbus).length;
   if (facts)
-    left.push(`Wiring, unit, range, access, value at stop or Modbus number of ${facts} tags: CSV carries them.`);
+    left.push(
+      `Wiring, unit, range, access, value at stop or Modbus number of ${many(facts, 'tag')}: CSV carries them.`,
+    );
   return { text: parts.join('\n'), left };
 }
 

@@ -1,4 +1,5 @@
 /** What differs between two projects: tags by row, rungs by rung, text by line. Things are matched by id, so a rename is a change. */
+import { many } from '../language/words.js';
 import { stepsToTable } from './step-table.js';
 import type { Project, ProjectPou, RungText, Tag } from './document.js';
 import { rungToLines } from '../ladder/sheet.js';
@@ -51,7 +52,7 @@ export function compareProjects(before: Project, after: Project): Difference[] {
       after.modules ?? [],
       'settings',
       (m) => `Module ${m.name}`,
-      (m) => `%${m.area}${m.start}, ${m.bytes} bytes`,
+      (m) => `%${m.area}${m.start}, ${many(m.bytes, 'byte')}`,
     ),
     ...lists(
       'kinds',

@@ -2,6 +2,7 @@
  * A search in lanes: searches of their own from seeds of their own, each with its share of the scans. How many of them run
  * at a time, and on how many cores, makes no difference to what they find.
  */
+import { many } from '../language/words.js';
 import type { Project } from '../project/document.js';
 import { scanStep } from '../compile/image.js';
 import type { ProofPlan } from './plan.js';
@@ -79,7 +80,7 @@ export function goOn(lanes: readonly Lane[]): boolean {
 export const lookedWords = (s: Pick<SearchState, 'scans' | 'deepest' | 'faultsAtOnce'>): string =>
   s.faultsAtOnce !== undefined
     ? `there is nothing to search: the first scan ends in a ${s.faultsAtOnce}`
-    : `no counterexample in ${s.scans.toLocaleString('en')} scans of search, depth ${s.deepest.toLocaleString('en')}`;
+    : `no counterexample in ${many(s.scans, 'scan')} of search, depth ${s.deepest.toLocaleString('en')}`;
 
 /** What lanes have found together, in the order of their numbers: of several ways to break a rule the one with least to do. */
 export function mergeLanes(states: readonly SearchState[]): SearchState {

@@ -1,4 +1,5 @@
 /** A report of checks and rules as pages to sign. */
+import { many } from '../language/words.js';
 import type { Project, SequenceCheck } from '../project/document.js';
 import type { ProofResult } from './play.js';
 import { rulesOf } from './plan.js';
@@ -198,7 +199,7 @@ export function reportHtml(p: ProofResult, about: ReportFacts): string {
     .map((c) => {
       const run = runs.find((x) => x.check.id === c.id && x.run === c.run),
         rows = run?.rows ?? [];
-      return `<section class="check"><h3>${mark(checkVerdict(c))} ${escape(c.name)} <small>${seconds(c.timeNs)}, ${c.scans} scans</small></h3>${run ? `<p>${escape(checkMeaning(run.check))}</p>` : ''}${c.failure ? `<p class="bad">${escape(failureText(c.failure))}</p>` : ''}<table><tr><th>When</th><th>Do</th><th>Expect</th><th>Seen</th></tr>${rows
+      return `<section class="check"><h3>${mark(checkVerdict(c))} ${escape(c.name)} <small>${seconds(c.timeNs)}, ${many(c.scans, 'scan')}</small></h3>${run ? `<p>${escape(checkMeaning(run.check))}</p>` : ''}${c.failure ? `<p class="bad">${escape(failureText(c.failure))}</p>` : ''}<table><tr><th>When</th><th>Do</th><th>Expect</th><th>Seen</th></tr>${rows
         .map(({ row: r, of }, i) => {
           const seen = c.rows[i];
           return `<tr class="${seen?.status === 'failed' ? 'bad' : ''}"><td>${of === run?.check ? '' : `<small>${escape(of.name)}</small> `}${escape(r.when ?? 'at once')}</td><td>${escape((r.do ?? []).join('; '))}</td><td>${escape((r.expect ?? []).join('; '))}</td><td>${escape(seen?.seen ?? '')}</td></tr>`;
@@ -214,7 +215,7 @@ export function reportHtml(p: ProofResult, about: ReportFacts): string {
       const reached = [
         r.ok
           ? r.scans
-            ? `Held on the ${r.scans} scans that the checks played.`
+            ? `Held on the ${many(r.scans, 'scan')} that the checks played.`
             : 'No check played it.'
           : upper(v.words),
         s.search ? `${upper(s.search.words)}.` : '',
@@ -245,7 +246,7 @@ export function reportHtml(p: ProofResult, about: ReportFacts): string {
   const points = project.tags.filter((t) => /^%[IQ]/i.test(t.address ?? '')),
     known = new Map((project.bench?.points ?? []).map((x) => [x.tag.toLowerCase(), x]));
   const tried = known.size
-    ? `<section><h2>I/O checkout</h2><p>${[...known.values()].filter((x) => x.found === 'right').length} of ${points.length} points found right.</p><table><tr><th>Point</th><th>Address</th><th>Found</th><th>By</th><th>When</th></tr>${points
+    ? `<section><h2>I/O checkout</h2><p>${[...known.values()].filter((x) => x.found === 'right').length} of ${many(points.length, 'point')} found right.</p><table><tr><th>Point</th><th>Address</th><th>Found</th><th>By</th><th>When</th></tr>${points
         .map((t) => {
           const x = known.get(t.name.toLowerCase());
           return `<tr><td>${escape(t.name)}</td><td>${escape(t.address ?? '')}</td><td class="${x ? (x.found === 'right' ? 'ok' : 'bad') : ''}">${x ? escape(`${x.found}${x.note ? `: ${x.note}` : ''}`) : 'not tried'}</td><td>${escape(x?.by ?? '')}</td><td>${x ? `${escape(x.at.slice(0, 16).replace('T', ' '))}, at the ${x.where}` : ''}</td></tr>`;

@@ -869,7 +869,7 @@ class Asker {
       if (c.writer.rung) {
         const wire = this.sinkWire(c.writer);
         if (wire === undefined) continue;
-        if (isCoil(c.writer, 'negated')) found.push(...this.carrying(c, wire, scan, 'must lose power'));
+        if (isCoil(c.writer, 'negated')) found.push(...this.carrying(c, wire, scan, 'no power at'));
         else found.push(...this.rungBlocks(c.writer, c.root, wire, scan));
       } else if (t?.value) found.push(...this.textBlocks(c.writer, c.root, t.value, scan));
     }
@@ -877,13 +877,18 @@ class Asker {
     const last = written.findLast((w) => w.wrote);
     if (last?.writer.rung && isCoil(last.writer, 'reset')) {
       const wire = this.sinkWire(last.writer);
-      if (wire !== undefined) found.unshift(...this.carrying(last, wire, scan, 'resets it, and is written last'));
+      if (wire !== undefined) found.unshift(...this.carrying(last, wire, scan, 'no reset by'));
     }
     return found;
   }
 
   /** A rung whose power keeps a tag off: the element that came last on the way of that power. */
-  private carrying(c: { writer: Writer; root: Root }, wire: number, scan: number, does: string): WhyBlock[] {
+  private carrying(
+    c: { writer: Writer; root: Root },
+    wire: number,
+    scan: number,
+    does: 'no power at' | 'no reset by',
+  ): WhyBlock[] {
     const s = this.rungState(c.writer, c.root, scan);
     if (!s || !wirePower(s, wire)) return [];
     const d = decided(s, wire),
@@ -891,7 +896,7 @@ class Asker {
       next = d.cause === undefined ? undefined : this.elementPath(c.writer, c.root, d.cause, scan, 0);
     return [
       {
-        sentence: `${whereOf(c.writer)} ${does}${d.cause === undefined ? '' : `: ${this.elementState(c.writer, c.root, s, d.cause, scan)}${d.since > 0 ? ` since ${scanText(d.since)}` : ''}`}`,
+        sentence: `${does} ${whereOf(c.writer)}${does === 'no reset by' ? ', which is written last' : ''}${d.cause === undefined ? '' : `: ${this.elementState(c.writer, c.root, s, d.cause, scan)}${d.since > 0 ? ` since ${scanText(d.since)}` : ''}`}`,
         path: next?.path ?? '',
         scan: d.since > 0 ? d.since : scan,
         isNearest: true,

@@ -1,4 +1,6 @@
 /** What differs between two projects: rungs drawn side by side with what changed marked, text by line, everything else by row. */
+import { useRef } from 'react';
+import { useWidthOf } from './fitting.js';
 import { diffLines, diffWords } from 'diff';
 import { type Difference, type Node, type RungText, type Tag } from '@ferrule/core';
 import type { TagFacts } from '../bench/protocol.js';
@@ -10,7 +12,6 @@ interface Props {
   readonly before: string;
   readonly after: string;
   readonly tags: Readonly<Record<string, TagFacts>>;
-  /** Room for a rung on either side, in px. */ readonly room?: number;
   /** Rungs one above the other, each over the whole width, the new one first. */ readonly stacked?: boolean;
   /** Which side runs: its rungs show their power. */ readonly live?: 'before' | 'after';
   /** Keys of those that are chosen, and how one is chosen or left out. */
@@ -21,9 +22,13 @@ interface Props {
 const NONE: ReadonlyMap<string, Tag> = new Map();
 
 export function Differences(props: Props) {
-  const { differences, before, after, tags, stacked = false, room = stacked ? 580 : 440, live, chosen, choose } = props;
+  const { differences, before, after, tags, live, chosen, choose } = props;
+  const box = useRef<HTMLDivElement>(null),
+    width = useWidthOf(box, SIDE_BY_SIDE);
+  const stacked = props.stacked === true || width < SIDE_BY_SIDE,
+    room = Math.max(240, (stacked ? width : width / 2) - AROUND);
   return (
-    <div>
+    <div ref={box}>
       {!stacked && (
         <div className="sticky top-0 z-10 grid grid-cols-2 border-b border-edge bg-sunk text-[12px] text-soft">
           <span className="px-4 py-1.5">{before}</span>
@@ -101,7 +106,10 @@ export function changedParts(
   return { before: only(a, b), after: only(b, a) };
 }
 
-const half = 'min-w-0 overflow-x-auto px-4 pb-2';
+const half = 'min-w-0 overflow-x-auto px-4 pb-2 [overflow-wrap:anywhere]';
+/** Below it two rungs side by side cannot be read, and stand below each other, in px. */
+const SIDE_BY_SIDE = 1000,
+  /** Around a rung on its side, in px. */ AROUND = 36;
 
 function Rungs({
   rungs,

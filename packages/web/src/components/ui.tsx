@@ -250,7 +250,7 @@ export function EditInPlace({
       key={value}
       ref={input}
       defaultValue={value}
-      {...(value.length > 40 ? { title: value } : {})}
+      {...(value.length > 3 ? { title: value } : {})}
       {...offer.aria}
       aria-label={label}
       placeholder={placeholder}

@@ -2,6 +2,7 @@
  * The scope: time chart of chosen tags under every area. Its time line is the moment that the whole page shows;
  * dragging it goes through time. Drawn on a canvas: it changes with every frame.
  */
+import { many } from '@ferrule/core';
 import { ChevronDown, ChevronRight, Plus, X } from 'lucide-react';
 import { DropdownMenu, Popover } from 'radix-ui';
 import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
@@ -111,7 +112,7 @@ export function Scope() {
     );
   return (
     <section ref={drop} data-takes-tags aria-label="Scope" className="flex h-full min-w-0 flex-col bg-sheet">
-      <div className="flex h-[30px] shrink-0 items-center gap-1 overflow-x-auto border-b border-edge pr-1.5 pl-3.5 text-[12.5px] [scrollbar-width:none]">
+      <div className="flex min-h-[30px] shrink-0 flex-wrap items-center gap-1 border-b border-edge pr-1.5 pl-3.5 text-[12.5px]">
         <FoldScope isFolded={false} />
         {isController && <span className="shrink-0 text-soft">of the bench, not of the controller</span>}
         <button className={small} aria-label="Shorter span" onClick={() => zoom(0.5)}>
@@ -371,7 +372,7 @@ function Lines({
   if (lines.length < 2) return null;
   const letter = (i: number) => String.fromCharCode(65 + (i % 26));
   const words = (l: Line) =>
-    `${l.beginning === 'other inputs' ? `other inputs from scan ${l.from.toLocaleString('en')}` : l.beginning === 'start' ? 'from the start' : l.beginning}, ${l.end.toLocaleString('en')} scans`;
+    `${l.beginning === 'other inputs' ? `other inputs from scan ${l.from.toLocaleString('en')}` : l.beginning === 'start' ? 'from the start' : l.beginning}, ${many(l.end, 'scan')}`;
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
@@ -535,7 +536,7 @@ function Runs({
           ...runs,
           {
             id: newId('run'),
-            name: `Run ${runs.length + 1}, ${r.end.toLocaleString('en')} scans`,
+            name: `Run ${runs.length + 1}, ${many(r.end, 'scan')}`,
             recording: JSON.stringify(rest),
           },
         ],
@@ -548,7 +549,7 @@ function Runs({
     setSaid(
       'error' in p
         ? p.error
-        : `${p.scans.toLocaleString('en')} scans replayed: ${p.isSame ? 'the same bytes as recorded.' : 'not the bytes that were recorded — the logic is another.'}${p.dropped.length ? ` Left out: ${p.dropped.join(' ')}` : ''}`,
+        : `${many(p.scans, 'scan')} replayed: ${p.isSame ? 'the same bytes as recorded.' : 'not the bytes that were recorded — the logic is another.'}${p.dropped.length ? ` Left out: ${p.dropped.join(' ')}` : ''}`,
     );
   };
   // A project that came with a recording opens at its end, once the bench has taken its program.

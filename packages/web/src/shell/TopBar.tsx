@@ -36,13 +36,16 @@ export function TopBar({ onHelp }: { readonly onHelp: () => void }) {
   const saving = useDocument((s) => s.saving);
   const { id } = useParams();
   return (
-    <header className="flex h-12 items-center gap-3 overflow-x-auto bg-bar px-4 max-[1150px]:gap-2 max-[1150px]:px-3 text-bar-ink [scrollbar-width:none]">
+    <header className="flex h-12 items-center gap-3 overflow-x-auto bg-bar px-4 max-[1150px]:gap-2 max-[1150px]:px-3 max-[900px]:gap-1.5 text-bar-ink [scrollbar-width:none]">
       <Link to="/" className="flex shrink-0 items-center gap-2 font-semibold" title="All projects">
         <img src="/ferrule.svg" alt="" width={22} height={22} />
         <span className="max-[1150px]:sr-only">Ferrule</span>
       </Link>
       <span className="h-5 w-px shrink-0 bg-bar-2 max-[1150px]:hidden" />
-      <span className="min-w-0 truncate text-bar-soft" title={name}>
+      <span
+        className="line-clamp-2 min-w-[84px] leading-tight break-words text-bar-soft max-[1150px]:text-[12px]"
+        title={name}
+      >
         <span className="text-bar-ink">{name}</span> ·{' '}
         <Link
           to={`/projects/${id}/revisions`}
@@ -114,7 +117,7 @@ function Clock() {
     <div
       role="group"
       aria-label="Bench time"
-      className="mx-auto flex shrink-0 items-center gap-1 rounded-xl bg-bar-2 px-2 py-1"
+      className="mx-auto flex shrink-0 items-center gap-1 rounded-xl bg-bar-2 px-2 py-1 max-[900px]:gap-0 max-[900px]:px-1"
     >
       <TimeButton label="Restart the bench" onClick={() => restart(false)}>
         <RotateCcw size={15} />
@@ -186,8 +189,10 @@ function Clock() {
       <span className="px-2 font-mono text-[12.5px] font-semibold tabular-nums" aria-label="Simulated time">
         {clockText(timeMs)}
       </span>
-      <span className="border-l border-bar pl-3 pr-1 font-mono text-[12px] text-bar-soft tabular-nums">
-        <span data-testid="scan">scan {String(scan).replace(/\B(?=(\d{3})+$)/g, '\u2009')}</span>
+      <span className="border-l border-bar pr-1 pl-3 font-mono text-[12px] text-bar-soft tabular-nums max-[900px]:border-0 max-[900px]:p-0">
+        <span data-testid="scan" className="max-[900px]:hidden">
+          scan {String(scan).replace(/\B(?=(\d{3})+$)/g, '\u2009')}
+        </span>
         {inside ? (
           <>
             {' '}
@@ -432,7 +437,7 @@ function clockText(ms: number): string {
   return `${p(ms / 3_600_000)}:${p((ms / 60_000) % 60)}:${p((ms / 1000) % 60)}.${p(ms % 1000, 3)}`;
 }
 
-const pill = 'flex h-7 shrink-0 items-center gap-1.5 rounded-full px-3 text-[12px] font-medium';
+const pill = 'flex h-7 shrink-0 items-center gap-1.5 rounded-full px-3 text-[12px] font-medium max-[900px]:px-2';
 const sheet = 'z-50 max-h-[60vh] w-[420px] overflow-auto rounded-lg border border-edge bg-sheet p-1 text-ink shadow-xl';
 
 /** So many problems are listed; beyond that the list helps nobody. */
@@ -587,7 +592,6 @@ function ControllerPill() {
     : !data
       ? 'Controller'
       : [
-          data.name,
           data.state === 'empty'
             ? 'empty'
             : data.trial
@@ -596,8 +600,19 @@ function ControllerPill() {
           ...(data.forces.length ? [`${data.forces.length} forced`] : []),
         ].join(' · ');
   return (
-    <Link to={`/projects/${id}/controller`} className={`${pill} bg-bar-2 ${error ? 'text-bar-soft' : ''}`}>
-      {text}
+    <Link
+      to={`/projects/${id}/controller`}
+      aria-label={data && !error ? `${data.name} · ${text}` : text}
+      className={`${pill} bg-bar-2 ${error ? 'text-bar-soft' : ''}`}
+    >
+      {data && !error ? (
+        <>
+          {data.name}
+          <span className="max-[900px]:hidden"> · {text}</span>
+        </>
+      ) : (
+        text
+      )}
     </Link>
   );
 }

@@ -1,4 +1,5 @@
 /** What would happen, said before it is done: values not carried over, outputs switched, forces, checks and rules. */
+import { many } from '@ferrule/core';
 import useSWR from 'swr';
 import type { SwapPreview } from '@ferrule/core';
 import { api, messageOf } from '../../api.js';
@@ -44,7 +45,7 @@ export function BeforeTry({
       <dl>
         {p && !preview.error && (
           <>
-            <Row isGood={!p.fault && !p.switched.length} name={`Outputs in ${p.scans} scans`}>
+            <Row isGood={!p.fault && !p.switched.length} name={`Outputs in ${many(p.scans, 'scan')}`}>
               {p.fault
                 ? `it faults: ${p.fault}`
                 : p.switched.length

@@ -16,7 +16,7 @@ export function RunningProgram({ running, words }: { readonly running: Running; 
   const pou = pous.find((p) => p.id === chosen) ?? pous[0];
   return (
     <div>
-      <div className="sticky top-0 z-10 flex gap-1 overflow-x-auto border-b border-edge bg-sunk px-3 pt-1.5">
+      <div className="sticky top-0 z-10 flex flex-wrap gap-1 border-b border-edge bg-sunk px-3 pt-1.5">
         {pous.map((p) => (
           <button
             key={p.id}

@@ -1,8 +1,9 @@
 /** The programs, blocks and functions of a project: chosen, made, named, copied, deleted here; and the tasks that run them. */
 import { ChevronDown, Plus } from 'lucide-react';
 import { DropdownMenu, Popover } from 'radix-ui';
-import { useState, type KeyboardEvent } from 'react';
+import { useRef, useState, type KeyboardEvent } from 'react';
 import { type Changes, type Edit, type ProjectPou, type ProjectTask, literally, renamePou } from '@ferrule/core';
+import { useOverflows } from '../../components/fitting.js';
 import { focusHome } from '../../components/focus.js';
 import { Button, EditInPlace, MENU, MENU_ITEM } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
@@ -16,7 +17,9 @@ interface Props {
 const KINDS = { program: 'program', functionBlock: 'block', function: 'function' } as const;
 
 export function ProgramTabs({ pous, chosen, onChoose }: Props) {
-  const [renaming, setRenaming] = useState<string>();
+  const [renaming, setRenaming] = useState<string>(),
+    row = useRef<HTMLDivElement>(null),
+    overflows = useOverflows(row, 4);
   const onKey = (e: KeyboardEvent) => {
     const by = e.key === 'ArrowLeft' ? -1 : e.key === 'ArrowRight' ? 1 : 0;
     if (!by || !chosen) return;
@@ -27,10 +30,11 @@ export function ProgramTabs({ pous, chosen, onChoose }: Props) {
   return (
     <div className="flex h-9 shrink-0 items-end gap-1 pt-1.5 pr-2">
       <div
+        ref={row}
         role="tablist"
         aria-label="Programs and blocks"
         onKeyDown={onKey}
-        className="flex min-w-0 items-end gap-1 overflow-x-auto overflow-y-hidden [scrollbar-width:none]"
+        className="flex h-[30px] min-w-0 flex-wrap items-end gap-1 overflow-hidden"
       >
         {pous.map((p) =>
           renaming === p.id ? (
@@ -50,7 +54,7 @@ export function ProgramTabs({ pous, chosen, onChoose }: Props) {
                 if (e.key === 'F2') setRenaming(p.id);
               }}
               title={[KINDS[p.kind], p.description].filter(Boolean).join(': ')}
-              className={`flex h-[30px] max-w-60 shrink-0 items-center gap-2 rounded-t-lg px-3 text-[12.5px] ${p === chosen ? 'bg-sunk font-semibold' : 'text-soft hover:text-ink'}`}
+              className={`flex h-[30px] max-w-60 shrink-0 items-center gap-2 rounded-t-lg px-3 text-[12.5px] ${overflows && p === chosen ? 'order-first' : ''} ${p === chosen ? 'bg-sunk font-semibold' : 'text-soft hover:text-ink'}`}
             >
               <span className="truncate">{p.name}</span>
               <span className="rounded border border-edge px-1 font-mono text-[9.5px] text-faint">{p.language}</span>
@@ -58,6 +62,7 @@ export function ProgramTabs({ pous, chosen, onChoose }: Props) {
           ),
         )}
       </div>
+      {overflows && <AllTabs pous={pous} chosen={chosen} onChoose={onChoose} />}
       {chosen && <TabMenu pou={chosen} onRename={() => setRenaming(chosen.id)} onChoose={onChoose} />}
       <NewMenu
         onChoose={(id) => {
@@ -68,6 +73,33 @@ export function ProgramTabs({ pous, chosen, onChoose }: Props) {
       <span className="flex-1" />
       <Tasks />
     </div>
+  );
+}
+
+/** Where not all tabs fit: every program and block by name. */
+function AllTabs({ pous, chosen, onChoose }: Props) {
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild>
+        <button
+          aria-label={`All ${pous.length} programs and blocks`}
+          className="mb-0.5 flex h-6 shrink-0 items-center gap-1 rounded-md px-1.5 text-[12px] text-soft hover:bg-edge/40"
+        >
+          All {pous.length}
+          <ChevronDown size={12} />
+        </button>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content sideOffset={4} className={`${MENU} max-h-[70vh] overflow-auto`}>
+          {pous.map((p) => (
+            <DropdownMenu.Item key={p.id} className={`${MENU_ITEM} gap-3`} onSelect={() => onChoose(p.id)}>
+              <span className={`flex-1 ${p === chosen ? 'font-semibold' : ''}`}>{p.name}</span>
+              <span className="font-mono text-[10.5px] text-faint">{p.language}</span>
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
   );
 }
 

@@ -41,7 +41,9 @@ import { RungView } from '../../components/ladder/RungView.js';
 import { modelOf } from '../../components/ladder/rung-model.js';
 import { openSide } from '../../components/folds.js';
 import { fixesOf } from '../../components/fixes.js';
-import { Button } from '../../components/ui.js';
+import { ChevronDown } from 'lucide-react';
+import { DropdownMenu } from 'radix-ui';
+import { Button, MENU, MENU_ITEM } from '../../components/ui.js';
 import { valueText } from '../../components/values.js';
 import { useDocument } from '../../document/store.js';
 import { jumpTo } from '../../shell/place.js';
@@ -492,25 +494,55 @@ export function TextEditor({ id, name, text }: Props) {
   useStopMarks(view, id, projectId);
 
   const b = (words: string, keys: string, f: () => unknown) => (
-    <Button look="quiet" tight keys={keys} onClick={() => void f()}>
+    <Button key={words} look="quiet" tight keys={keys} onClick={() => void f()}>
       {words}
     </Button>
   );
+  const named: readonly (readonly [string, string, () => unknown])[] = [
+    ['Lay out', '⇧Alt+F', actions.format],
+    ['Rename', 'F2', actions.rename],
+    ['Declaration', 'F12', actions.definition],
+    ['Used', '⇧F12', actions.uses],
+    ['Why', 'F4', actions.why],
+    ['Stop', 'F7', actions.stop],
+    ['To rung', 'Ctrl+⇧⏎', actions.toRung],
+    ['Fix', 'Ctrl+.', actions.fix],
+  ];
   return (
     <div className="flex h-full min-h-0 flex-col">
       <div
         role="toolbar"
         aria-label="Text editing"
-        className="flex h-9 shrink-0 items-center overflow-x-auto overflow-y-hidden border-b border-edge bg-sunk px-2 [scrollbar-width:thin]"
+        className="flex h-9 shrink-0 items-center border-b border-edge bg-sunk px-2"
       >
-        {b('Lay out', '⇧Alt+F', actions.format)}
-        {b('Rename', 'F2', actions.rename)}
-        {b('Declaration', 'F12', actions.definition)}
-        {b('Used', '⇧F12', actions.uses)}
-        {b('Why', 'F4', actions.why)}
-        {b('Stop', 'F7', actions.stop)}
-        {b('To rung', 'Ctrl+⇧⏎', actions.toRung)}
-        {b('Fix', 'Ctrl+.', actions.fix)}
+        <span className="flex h-7 min-w-0 flex-wrap items-center overflow-hidden">
+          {named.map(([words, keys, f]) => b(words, keys, f))}
+        </span>
+        <DropdownMenu.Root>
+          <DropdownMenu.Trigger asChild>
+            <button
+              type="button"
+              className="inline-flex h-7 shrink-0 items-center gap-1 rounded-md px-[5px] text-[12px] font-medium text-soft hover:bg-edge/40 hover:text-ink"
+            >
+              More
+              <ChevronDown size={12} />
+            </button>
+          </DropdownMenu.Trigger>
+          <DropdownMenu.Portal>
+            <DropdownMenu.Content sideOffset={4} className={MENU}>
+              {named.map(([words, keys, f]) => (
+                <DropdownMenu.Item
+                  key={words}
+                  className={MENU_ITEM}
+                  onSelect={() => requestAnimationFrame(() => void f())}
+                >
+                  <span className="flex-1">{words}</span>
+                  <kbd className="pl-6 font-mono text-[10.5px] text-faint">{keys}</kbd>
+                </DropdownMenu.Item>
+              ))}
+            </DropdownMenu.Content>
+          </DropdownMenu.Portal>
+        </DropdownMenu.Root>
         {watch && watch.instances.length > 1 && (
           <select
             aria-label="Values of instance"

@@ -1,4 +1,5 @@
 /** The list of projects: what each is, its machine in small, what its checks say, what changed last; beside it what to begin with. */
+import { many } from '@ferrule/core';
 import { useRef, useState, type FormEvent } from 'react';
 import { Link, useNavigate } from 'react-router';
 import useSWR from 'swr';
@@ -233,7 +234,6 @@ export function ProjectsPage() {
   );
 }
 
-const many = (n: number, one: string): string => `${n} ${one}${n === 1 ? '' : 's'}`;
 /** `22 rungs, 2 texts · 6 checks, 3 rules`. */
 const sizeText = (a: ProjectAbout): string =>
   [

@@ -629,13 +629,7 @@ function Missed({ mutant: m, isOpen }: { readonly mutant: MutantResult; readonly
       </div>
       {open && (
         <div className="my-1.5 overflow-hidden rounded-lg border border-edge">
-          <Differences
-            differences={[shown]}
-            before="as it is"
-            after="changed, and no check notices"
-            tags={tags}
-            room={400}
-          />
+          <Differences differences={[shown]} before="as it is" after="changed, and no check notices" tags={tags} />
         </div>
       )}
     </li>

@@ -1,7 +1,7 @@
 /** Prove: sequence checks and interlock rules, run on the server; a failure says where and puts the bench there. */
 import { useEffect, useLayoutEffect, useMemo, useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
-import { type Strengths, type VerdictWord, checkVerdict, renameRule, ruleVerdict, rulesOf } from '@ferrule/core';
+import { type Strengths, type VerdictWord, checkVerdict, renameRule, ruleVerdict, rulesOf, many } from '@ferrule/core';
 import { api, messageOf } from '../../api.js';
 import { useBench } from '../../bench/live.js';
 import {
@@ -170,7 +170,7 @@ export function ProveArea() {
           return (
             <button key={c.id} className={item(c === check)} onClick={() => setSearch({ check: c.id })}>
               <Mark word={r && checkWord(r)} />
-              <span className="min-w-0 flex-1 truncate">{c.name}</span>
+              <span className="min-w-0 flex-1 break-words">{c.name}</span>
               <span className="text-[11.5px] text-faint">
                 {r &&
                   (runs.length > 1
@@ -208,7 +208,7 @@ export function ProveArea() {
                     <span>
                       {r.ok
                         ? r.scans
-                          ? `${r.scans} scans`
+                          ? many(r.scans, 'scan')
                           : 'nothing played it'
                         : r.failure
                           ? `at ${seconds(r.failure.timeNs)}`
@@ -448,7 +448,7 @@ function RuleView({
       {result?.ok && (
         <p className="border-t border-edge px-4 py-2 text-soft">
           {result.scans
-            ? `Held on the ${result.scans} scans the checks played.${proof ? '' : ' That is not a proof for all inputs.'}`
+            ? `Held on the ${many(result.scans, 'scan')} the checks played.${proof ? '' : ' That is not a proof for all inputs.'}`
             : 'Open: no check played it.'}
         </p>
       )}

@@ -659,7 +659,7 @@ function NewTag({ tags, onMade }: { readonly tags: readonly Tag[]; readonly onMa
               ? said.type || said.address
                 ? 'Enter keeps'
                 : 'guessed from the name · Enter keeps'
-              : 'Enter keeps · Valve01..50: a series · Recipe[1..50]: an array · Speed : INT %QW: type and next address')}
+              : 'Valve01..50 · Recipe[1..50] · Speed : INT %QW')}
       </span>
     </form>
   );

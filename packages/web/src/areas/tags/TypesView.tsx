@@ -2,7 +2,7 @@
 import { ArrowDown, ArrowUp, Plus, X } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { type MemberLine, type TypeParts, type ValueLine, readType, renameType, typeToText } from '@ferrule/core';
+import { type MemberLine, type TypeParts, type ValueLine, readType, renameType, typeToText, many } from '@ferrule/core';
 import { askBench, useBench } from '../../bench/live.js';
 import type { Answers } from '../../bench/protocol.js';
 import { focusField } from '../../components/focus.js';
@@ -200,7 +200,7 @@ function Members({
     <>
       <p className="mb-2 text-soft">
         {layout
-          ? `${layout.size} bytes${layout.members.some((m) => m.padding) ? `, ${layout.members.reduce((n, m) => n + m.padding, 0)} of them padding` : ', no padding'}`
+          ? `${many(layout.size, 'byte')}${layout.members.some((m) => m.padding) ? `, ${layout.members.reduce((n, m) => n + m.padding, 0)} of them padding` : ', no padding'}`
           : 'The place of each member is shown when the project has no errors in its types.'}
       </p>
       <div role="table" aria-label={`Members of ${parts.name}`} className="rounded-lg border border-edge bg-sheet">
