@@ -125,7 +125,7 @@ try {
   await view('types', 'tags?view=types', async (page) => {
     await page.getByRole('button', { name: '+ Structure' }).click();
     const set = async (label, text) => {
-      const f = page.getByRole('textbox', { name: label, exact: true });
+      const f = page.getByLabel(label, { exact: true });
       await f.fill(text);
       await f.press('Enter');
       await page.waitForTimeout(150);

@@ -1,8 +1,11 @@
 /** Rows of which not everything may fit: nothing scrolls sideways, what does not fit is reached another way. */
 import { type RefObject, useLayoutEffect, useState } from 'react';
 
-/** Whether the things of a row, on one line, take more than there is. The row wraps and shows its first line only. */
-export function useOverflows(row: RefObject<HTMLElement | null>, gap = 0): boolean {
+/**
+ * Whether the things of a row, on one line, take more than there is. The row wraps and shows its first line only.
+ * `of` tells what stands in it: looked at again when that changes, since looking makes the browser lay out the page.
+ */
+export function useOverflows(row: RefObject<HTMLElement | null>, of: string, gap = 0): boolean {
   const [over, setOver] = useState(false);
   useLayoutEffect(() => {
     const e = row.current;
@@ -15,7 +18,7 @@ export function useOverflows(row: RefObject<HTMLElement | null>, gap = 0): boole
     const watch = new ResizeObserver(look);
     watch.observe(e);
     return () => watch.disconnect();
-  });
+  }, [row, of, gap]);
   return over;
 }
 

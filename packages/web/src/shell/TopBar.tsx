@@ -606,10 +606,10 @@ function ControllerPill() {
       className={`${pill} bg-bar-2 ${error ? 'text-bar-soft' : ''}`}
     >
       {data && !error ? (
-        <>
+        <span>
           {data.name}
           <span className="max-[900px]:hidden"> · {text}</span>
-        </>
+        </span>
       ) : (
         text
       )}

@@ -19,7 +19,7 @@ const KINDS = { program: 'program', functionBlock: 'block', function: 'function'
 export function ProgramTabs({ pous, chosen, onChoose }: Props) {
   const [renaming, setRenaming] = useState<string>(),
     row = useRef<HTMLDivElement>(null),
-    overflows = useOverflows(row, 4);
+    overflows = useOverflows(row, pous.map((p) => p.name).join(), 4);
   const onKey = (e: KeyboardEvent) => {
     const by = e.key === 'ArrowLeft' ? -1 : e.key === 'ArrowRight' ? 1 : 0;
     if (!by || !chosen) return;
