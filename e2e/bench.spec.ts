@@ -131,7 +131,8 @@ test('why works in structured text: the statement, the branch and its line', asy
   await page.keyboard.press('F4');
   const chain = bench(page).getByRole('list', { name: 'Chain of causes' });
   await expect(chain.getByRole('listitem').first()).toContainText(
-    /PullTest\.Done came on in scan \d+: PullCheck line \d+, when Peak >= Limit/,
+    // The second ferrule slips in the pull: on a busy machine that piece may be the one that is caught.
+    /PullTest\.Done came on in scan \d+: PullCheck line \d+, when (Peak >= Limit|Slipped was on)/,
   );
 });
 

@@ -132,7 +132,7 @@ test('types as tables: members with their place and padding, values in order; th
   const id = await openDemo(page, 'tags?view=types');
   await page.getByRole('button', { name: '+ Structure' }).click();
   const set = async (label: string, text: string) => {
-    const f = page.getByRole('textbox', { name: label, exact: true });
+    const f = page.getByLabel(label, { exact: true });
     await f.fill(text);
     await f.press('Enter');
   };

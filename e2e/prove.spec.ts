@@ -8,7 +8,7 @@ test('all checks and rules run and pass', async ({ page }) => {
   await expect(page.getByText('5 of 5 hold')).toBeVisible();
   await page.getByRole('button', { name: /Die and feed never together/ }).click();
   await expect(
-    page.getByText(/Held on the \d+ scans the checks played\. That is not a proof for all inputs/),
+    page.getByText(/Held on the [\d,]+ scans the checks played\. That is not a proof for all inputs/),
   ).toBeVisible();
 });
 

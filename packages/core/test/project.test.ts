@@ -12,6 +12,7 @@ import {
   projectHash,
   projectText,
   renameDevice,
+  renameAt,
   renameTag,
   usesOf,
   folderToDocument,
@@ -321,6 +322,43 @@ describe('uses and rename', () => {
       'hold Halt',
       'let go of Halt',
     ]);
+  });
+  it('reaches the names of rungs that are typed but make no rung yet, of tags and of own variables', () => {
+    const base = emptyProject('T');
+    const project: Project = {
+      ...base,
+      tags: [
+        { id: 'a', name: 'Caps', type: 'BOOL' },
+        { id: 'q', name: 'Q', type: 'BOOL' },
+      ],
+      pous: [
+        {
+          id: 'm',
+          name: 'Main',
+          language: 'LD',
+          kind: 'program',
+          variables: 'VAR Own : BOOL; END_VAR\n',
+          rungs: [
+            { id: 'r1', line: 'Caps & Own -> Q' },
+            { id: 'r2', line: 'Caps & !Own & (Own | ' },
+          ],
+        },
+      ],
+    };
+    const compiled = compile([{ kind: 'project', name: 'p', project }]);
+    const lines = (edit: Edit) => {
+      const r = applyEdit(project, edit);
+      if ('refused' in r) throw new Error(r.refused);
+      const [pou] = r.project.pous;
+      return pou!.language === 'LD' ? pou!.rungs.map((x) => x.line) : [];
+    };
+    expect(lines(renameTag(project, compiled, project.tags[0]!, 'Lids'))).toEqual([
+      'Lids & Own -> Q',
+      'Lids & !Own & (Own | ',
+    ]);
+    const own = renameAt(project, compiled, { kind: 'pou', id: 'm' }, 4, 'Mine');
+    if ('refused' in own) throw new Error(own.refused);
+    expect(lines(own)).toEqual(['Caps & Mine -> Q', 'Caps & !Mine & (Mine | ']);
   });
   it('renames a tag in tables of values, where it stands for one', () => {
     const check = {

@@ -14,7 +14,7 @@ import { type Type, ELEMENTARY_NAMES, baseOf, typeText } from '../types/type.js'
 import type { Compiled } from './compile.js';
 import type { Project } from './document.js';
 import type { Edit } from './edits/index.js';
-import { changeOf, renameTag } from './uses.js';
+import { changeOf, renameTag, replaceName, unfinishedRungs } from './uses.js';
 
 /** Where a text stands: a whole text of a block, or a rung's line. */
 export type TextPlace = { readonly kind: 'pou'; readonly id: string } | { readonly kind: 'rung'; readonly id: string };
@@ -232,6 +232,11 @@ export function renameAt(
     [...new Set(starts)].sort((a, b) => b - a).reduce((t, s) => t.slice(0, s) + to + t.slice(s + v.name.length), text);
   const edits: Edit[] = [changeOf(project, o.id, put(v.at.source.text, [...spans.keys()]))];
   for (const [id, r] of rungs) edits.push({ kind: 'changeRung', pou: r.pou, id, to: { line: put(r.text, r.starts) } });
+  for (const r of unfinishedRungs(project, compiled)) {
+    if (r.pou !== o.id) continue;
+    const line = replaceName(r.line, v.name, to, true);
+    if (line !== r.line) edits.push({ kind: 'changeRung', pou: r.pou, id: r.id, to: { line } });
+  }
   return { kind: 'group', label: `Rename ${v.name} to ${to}`, edits };
 }
 

@@ -98,7 +98,7 @@ export function textChange(project: Project, id: string, text: string): Edit {
 }
 
 /** A name in a text, wherever it stands as a word of its own: not behind a dot, in a comment or in a string. */
-function replaceName(text: string, from: string, to: string, isRung = false): string {
+export function replaceName(text: string, from: string, to: string, isRung = false): string {
   const { tokens } = lex(text, { rung: isRung });
   // `Mode#Run` is one word; the name is its part in front.
   const isIt = (x: Token, i: number) =>
@@ -173,6 +173,22 @@ export function renameType(project: Project, id: string, to: string): Edit | { r
 
 const same = (a: string, b: string) => a.toLowerCase() === b.toLowerCase();
 
+/** Rungs that are typed but make no rung yet: nothing of the program speaks of them, the names in them stand all the same. */
+export function unfinishedRungs(
+  project: Project,
+  compiled: Compiled,
+): readonly { readonly pou: string; readonly id: string; readonly line: string }[] {
+  const ids = new Set(
+    compiled.diagnostics.flatMap((d) => {
+      const o = d.at.source.origin;
+      return d.unfinished && o.kind === 'rung' ? [o.rungId] : [];
+    }),
+  );
+  return project.pous.flatMap((p) =>
+    p.language === 'LD' ? p.rungs.filter((r) => ids.has(r.id)).map((r) => ({ pou: p.id, id: r.id, line: r.line })) : [],
+  );
+}
+
 /** The edit that renames a tag in its declaration and at every use: logic, machine wires, checks, rules, scope. */
 export function renameTag(project: Project, compiled: Compiled, tag: Tag, to: string): Edit {
   const edits: Edit[] = [{ kind: 'changeTag', id: tag.id, to: { name: to } }];
@@ -192,6 +208,10 @@ export function renameTag(project: Project, compiled: Compiled, tag: Tag, to: st
   for (const t of project.tags)
     if (t.standsFor && same(t.standsFor.split(/[.[]/)[0]!, tag.name))
       edits.push({ kind: 'changeTag', id: t.id, to: { standsFor: replaceRoot(t.standsFor, tag.name, to) } });
+  for (const r of unfinishedRungs(project, compiled)) {
+    const line = replaceName(r.line, tag.name, to, true);
+    if (line !== r.line) edits.push({ kind: 'changeRung', pou: r.pou, id: r.id, to: { line } });
+  }
   for (const [key, list] of places) edits.push(spans.get(key)!.edit(replaceSpans(list[0]!.source.text, list, to)));
   for (const d of project.machine.devices) {
     const wires = Object.fromEntries(Object.entries(d.wires ?? {}).map(([k, v]) => [k, replaceRoot(v, tag.name, to)]));

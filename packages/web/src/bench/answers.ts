@@ -81,7 +81,7 @@ export function placeOfSpan(s: Span): { readonly place?: WhyPlace } {
 }
 
 /** How long a look ahead may hold the bench up, in ms. */
-const MOST_AHEAD_MS = 200;
+const MOST_AHEAD_MS = 300;
 let counter = 0;
 const newId = (prefix: string): string => `${prefix}${Date.now().toString(36)}w${(counter++).toString(36)}`;
 

@@ -177,6 +177,7 @@ export function Palette({
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/30" />
         <Dialog.Content
+          data-palette=""
           aria-describedby={undefined}
           onCloseAutoFocus={(e) => e.preventDefault()}
           className="fixed top-[12vh] left-1/2 z-50 flex max-h-[66vh] w-[640px] max-w-[94vw] -translate-x-1/2 flex-col overflow-hidden rounded-xl border border-edge bg-sheet shadow-2xl"

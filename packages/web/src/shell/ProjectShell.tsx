@@ -50,6 +50,15 @@ export function ProjectShell() {
 
   useBenchFeed(id);
   const palette = usePalette();
+  // Escape pressed while the palette is on its way: it does not come any more.
+  useEffect(() => {
+    if (!palette.open) return;
+    const onKey = (e: KeyboardEvent) => {
+      if (e.key === 'Escape' && !document.querySelector('[data-palette]')) usePalette.setState({ open: false });
+    };
+    window.addEventListener('keydown', onKey, true);
+    return () => window.removeEventListener('keydown', onKey, true);
+  }, [palette.open]);
   // It is there before it is asked for: what is typed behind its key must not be lost while it loads.
   useEffect(() => {
     const soon = setTimeout(() => void import('./Palette.js'), 1500);
