@@ -1,7 +1,7 @@
 /** What hands do: typed work stays, the focus is where the next key is wanted, drops say why not. By keys and mouse, as a person. */
 import { type Page, expect, test } from '@playwright/test';
 import { COMMANDS } from '../packages/web/src/areas/logic/commands.js';
-import { PORT, element, openDemo, toArea } from './ferrule.js';
+import { PORT, demoText, element, openDemo, toArea } from './ferrule.js';
 
 const palette = (page: Page) => page.getByRole('combobox', { name: 'Command or anything in the project' });
 const unfinished = (page: Page) => page.getByRole('button', { name: /^Rung \d+, unfinished/ });
@@ -651,6 +651,19 @@ test('no strip or row of tabs scrolls sideways at 1280 px or at 150 %; what does
       expect(await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth + 1)).toBe(true);
     }
   }
+  // Neither where nothing runs yet, which the bar says as well.
+  const broken = JSON.stringify({
+    ...(JSON.parse(demoText) as object),
+    types: [{ id: 'wrong', text: 'Wrong : STRUCT a : NOTHING; END_STRUCT;' }],
+  });
+  await page.setViewportSize({ width: 1280, height: 800 });
+  const wrong = (await (
+    await page.request.post(`http://127.0.0.1:${PORT}/api/projects`, { data: { file: broken } })
+  ).json()) as { id: string };
+  await page.goto(`http://127.0.0.1:${PORT}/projects/${wrong.id}/logic`);
+  await expect(page.getByText('nothing runs yet')).toBeVisible();
+  const bar = page.getByRole('banner');
+  expect(await bar.evaluate((e) => e.scrollWidth - e.clientWidth)).toBeLessThanOrEqual(1);
   // The program that is chosen from the menu stands among the tabs, whatever their number.
   await page.goto(`http://127.0.0.1:${PORT}/projects/${made.id}/logic`);
   await page.getByRole('button', { name: /^All \d+ programs and blocks/ }).click();

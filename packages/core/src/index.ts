@@ -198,6 +198,8 @@ export {
   type OwnSection,
   addOwn,
   changeOwn,
+  isSameRows,
+  mayKeep,
   moveOwn,
   readOwn,
   removeOwn,

@@ -131,6 +131,15 @@ describe('tags as CSV', () => {
         by: ['header', 'header', 'header', 'header'],
         rows: [['Pump', 'BOOL', '%QX0.0', '']],
       });
+    // Rows of data that speak of signals and types are no header.
+    for (const first of [
+      'Signal1\tBOOL\tStart of text',
+      'Motor\tINT\tsignal',
+      'Start\tText for start',
+      'Gate\tsignal of the upper door',
+    ])
+      expect(read(`${first}\nOther\tBOOL\tx`).rows).toHaveLength(2);
+    expect(read('Signal\nPump').rows).toHaveLength(1);
     // What the header does not say the cells do, and a hand has the last word.
     expect(read('Label,Typ,Wo\nA,INT,%IW0')).toMatchObject({
       columns: ['Name', 'Type', 'Address'],

@@ -143,10 +143,11 @@ export function readTags(
       below = parsed.data.slice(1).map((r) => (r[i] ?? '').trim());
     return i >= 0 && below.some(test) && below.every((x) => !x || test(x));
   };
+  const nameAt = named.indexOf('Name');
   const hasHeader =
     saidHeader ??
-    (named.includes('Name') ||
-      named.filter(Boolean).length > 1 ||
+    ((nameAt >= 0 && (named.filter(Boolean).length > 1 || plainWords(first[nameAt]!).length === 1)) ||
+      ((named.includes('Type') || named.includes('Address')) && named.filter(Boolean).length > 1) ||
       heads('Type', (c) => isType(c, known)) ||
       heads('Address', isAddress));
   const body = hasHeader ? parsed.data.slice(1) : parsed.data;
@@ -263,6 +264,9 @@ function repairedName(text: string, isTaken: (lower: string) => boolean): string
   for (let n = 1; ; n++) if (!isTaken(`${base}${n}`.toLowerCase())) return `${base}${n}`;
 }
 
+/** Words of the longest header: `Type de données`, `Tipo di dato`. */
+const MOST_HEADER_WORDS = 3;
+
 /** What the words of a header say, each column once: the whole header first, then any word of it. */
 function headerColumns(
   header: readonly string[],
@@ -271,9 +275,11 @@ function headerColumns(
   const found: (TagColumn | undefined)[] = header.map((h) =>
     TAG_COLUMNS.find((c) => c.toLowerCase() === h.trim().toLowerCase()),
   );
+  // A row with a type or an address in it is no header, but for one that calls a column Name.
+  const isData = !found.includes('Name') && header.some((h) => isAddress(h.trim()) || isType(h.trim(), known));
   header.forEach((h, i) => {
-    // A cell with a type or an address in it is no header.
-    if (found[i] || isAddress(h.trim()) || isType(h.trim(), known)) return;
+    // `Signal1` is a name, and a sentence that speaks of a signal a description.
+    if (found[i] || isData || /\d/.test(h) || plainWords(h).length > MOST_HEADER_WORDS) return;
     const words = plainWords(h);
     found[i] = HEADER_ORDER.find(
       (c) => !found.includes(c) && words.some((w) => HEADER_WORDS[c]!.split(' ').includes(w)),

@@ -1,6 +1,16 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { OWN_SECTIONS, type OwnRow, addOwn, changeOwn, moveOwn, readOwn, removeOwn } from './own-table.js';
+import {
+  OWN_SECTIONS,
+  type OwnRow,
+  addOwn,
+  changeOwn,
+  isSameRows,
+  mayKeep,
+  moveOwn,
+  readOwn,
+  removeOwn,
+} from './own-table.js';
 
 const TEXT = `VAR_INPUT
   Go : BOOL; (* starts it *)
@@ -58,6 +68,17 @@ describe('own variables as rows', () => {
     expect(readOwn(moveOwn(TEXT, 0, 1))!.map((r) => r.name)).toEqual(['A', 'Go', 'B', 'Total']);
     expect(moveOwn(TEXT, 2, 1)).toBe(TEXT);
     expect(moveOwn(TEXT, 0, -1)).toBe(TEXT);
+  });
+  it('what cannot be kept is not, a comment to the end of its line takes nothing with it, a cell holds one thing only', () => {
+    expect(shown(changeOwn(TEXT, 3, { section: 'VAR_TEMP' }))!.at(-1)).toBe(
+      'VAR_TEMP||Total|ARRAY[1..3] OF INT|[1, 2, 3]|',
+    );
+    expect(mayKeep('VAR_OUTPUT')).toEqual(['RETAIN']);
+    const line = 'VAR A : INT; B : BOOL; // second\nEND_VAR\n';
+    expect(shown(moveOwn(line, 0, 1))).toEqual(['VAR||B|BOOL||second', 'VAR||A|INT||']);
+    for (const type of ['INT;', 'INT; x : BOOL', 'INT END_VAR', '(* '])
+      expect(isSameRows(TEXT, changeOwn(TEXT, 0, { type }))).toBe(false);
+    expect(isSameRows(TEXT, changeOwn(TEXT, 0, { type: 'STRING[20]', initial: "'a;b'" }))).toBe(true);
   });
   it('law: after any change every other row is what it was', () => {
     const name = fc.integer({ min: 0, max: 999 }).map((n) => `V${n}`);

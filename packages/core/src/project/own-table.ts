@@ -145,6 +145,20 @@ const splice = (text: string, s: Span, by: string): string => text.slice(0, s.st
 const line = (r: Pick<OwnRow, 'name' | 'type' | 'initial' | 'description'>): string =>
   `${r.name} : ${r.type}${r.initial ? ` := ${r.initial}` : ''};${r.description ? ` (* ${r.description.replaceAll('*)', '* )')} *)` : ''}`;
 
+/** What a variable of a section can be besides (6.5.1): what is not there from call to call keeps nothing, what is written is no constant. */
+export const mayKeep = (section: OwnSection): readonly ('RETAIN' | 'CONSTANT')[] =>
+  section === 'VAR' || section === 'VAR_INPUT' ? ['RETAIN', 'CONSTANT'] : section === 'VAR_OUTPUT' ? ['RETAIN'] : [];
+
+/** Whether a changed text still declares what `before` did, with nothing more: a cell such as `INT; x : BOOL` would not. */
+export function isSameRows(before: string, after: string): boolean {
+  const names = (text: string) =>
+    readOwn(text)
+      ?.map((r) => r.name)
+      .sort()
+      .join();
+  return names(before) === names(after);
+}
+
 /** The text with a row changed. The text stays as it is where there is no such row. */
 export function changeOwn(text: string, row: number, to: OwnChange): string {
   const rows = readOwn(text),
@@ -154,11 +168,11 @@ export function changeOwn(text: string, row: number, to: OwnChange): string {
     (to.section !== undefined && to.section !== old.section) ||
     (to.keeps !== undefined && to.keeps !== (old.keeps ?? ''))
   ) {
-    const { keeps = old.keeps ?? '' } = to;
+    const { section = old.section, keeps = old.keeps ?? '' } = to;
     return addOwn(removeOwn(text, row), {
       ...old,
       ...(to as Partial<OwnRow>),
-      keeps: keeps || undefined,
+      keeps: keeps && mayKeep(section).includes(keeps) ? keeps : undefined,
     } as OwnRow);
   }
   const a = alone(text, row);
@@ -216,8 +230,14 @@ export function moveOwn(text: string, row: number, by: -1 | 1): string {
   const spanOf = (d: Declared): Span => ({ start: d.names[0]!.start, end: d.comment?.end ?? d.semicolon.end });
   const [a, b] = [spanOf(later.taken.declared[later.index - 1]!), spanOf(later.taken.declared[later.index]!)];
   if (later.taken.declared[later.index - 1]!.section !== later.taken.declared[later.index]!.section) return text;
-  const { text: t } = later;
+  const { text: t } = later,
+    between = t.slice(a.end, b.start);
+  // What comes in front may end in a comment up to the end of its line.
   return (
-    t.slice(0, a.start) + t.slice(b.start, b.end) + t.slice(a.end, b.start) + t.slice(a.start, a.end) + t.slice(b.end)
+    t.slice(0, a.start) +
+    t.slice(b.start, b.end) +
+    (between.includes('\n') ? between : '\n  ') +
+    t.slice(a.start, a.end) +
+    t.slice(b.end)
   );
 }

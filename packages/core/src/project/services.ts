@@ -346,7 +346,7 @@ export function typeChoices(
     ...[...STANDARD_BLOCKS, ...OWN_BLOCKS].map((b) => ({ name: b.name, kind: 'block', about: b.about }) as const),
     ...ELEMENTARY_NAMES.filter((n) => !/^(BOOL|INT|REAL|TIME)$/.test(n)).map(plain),
     plain('STRING'),
-    plain('ARRAY[1..10] OF'),
+    plain('ARRAY[1..10] OF INT'),
   ];
 }
 

@@ -65,7 +65,7 @@ export interface ControllerRecord {
 /** `2026-11-29 15:20 UTC`. */
 const moment = (at: number): string => `${new Date(at).toISOString().slice(0, 16).replace('T', ' ')} UTC`;
 
-const PLACEHOLDER = /^(New check|New rule|Recorded|Run)( \d+)?$/i;
+const PLACEHOLDER = /^(New check|New rule|Recorded)( \d+)?$/i;
 /** Whether a check or rule still has the name that it was made with, which says nothing to whoever reads a report. */
 export const isMadeName = (name: string): boolean => PLACEHOLDER.test(name.trim());
 

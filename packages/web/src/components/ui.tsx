@@ -294,18 +294,32 @@ export function EditInPlace({
     <>
       {field}
       {offer.list(label)}
-      {problem !== undefined && (
-        <span className="relative block h-0">
-          <span
-            id={said}
-            role="alert"
-            className="absolute top-0.5 left-0 z-30 w-max max-w-sm rounded-md border border-edge bg-bad-soft px-2 py-1 text-[12px] font-normal whitespace-normal text-bad shadow"
-          >
-            {problem}
-          </span>
-        </span>
-      )}
+      {problem !== undefined && <Refusal id={said} at={input} words={problem} />}
     </>
+  );
+}
+
+/** Why a field was not taken, below it and over everything: a table that scrolls would cut it. */
+function Refusal({
+  id,
+  at,
+  words,
+}: {
+  readonly id: string;
+  readonly at: React.RefObject<HTMLInputElement | null>;
+  readonly words: string;
+}) {
+  const box = at.current?.getBoundingClientRect();
+  return createPortal(
+    <span
+      id={id}
+      role="alert"
+      style={{ top: (box?.bottom ?? 0) + 2, left: Math.min(box?.left ?? 0, window.innerWidth - 400) }}
+      className="fixed z-50 w-max max-w-sm rounded-md border border-edge bg-bad-soft px-2 py-1 text-[12px] font-normal whitespace-normal text-bad shadow"
+    >
+      {words}
+    </span>,
+    document.body,
   );
 }
 

@@ -497,7 +497,11 @@ function Runs({
   const project = useDocument((s) => s.project),
     id = useDocument((s) => s.id);
   const [said, setSaid] = useState<string>(),
-    [there, setThere] = useState<readonly { readonly path: string; readonly said: string }[]>([]);
+    /** How tags were at the end of the stretch when the menu was opened: the run may go on meanwhile. */
+    [there, setThere] = useState<{
+      readonly to: number;
+      readonly said: readonly { readonly path: string; readonly said: string }[];
+    }>();
   const file = useRef<HTMLInputElement>(null);
   const stretch = (): { from: number; to: number } => {
     const f = benchStore.getState().frame,
@@ -578,8 +582,8 @@ function Runs({
     if ('error' in made) setSaid(made.error);
     else void navigate(`/projects/${id}/prove?check=${made.id}`);
   };
-  const wrong = async (x: { readonly path: string; readonly said: string }) => {
-    const made = await keepAsWrong(inSight().to, x.path, x.said);
+  const wrong = async (to: number, x: { readonly path: string; readonly said: string }) => {
+    const made = await keepAsWrong(to, x.path, x.said);
     if ('error' in made) setSaid(made.error);
     else void navigate(`/projects/${id}/prove?check=${made.id}`);
   };
@@ -604,7 +608,9 @@ function Runs({
             </DropdownMenu.Item>
             <DropdownMenu.Sub
               onOpenChange={(open) => {
-                if (open) void saidThere(inSight().to).then(setThere);
+                setThere(undefined);
+                const { to } = inSight();
+                if (open) void saidThere(to).then((said) => setThere({ to, said }));
               }}
             >
               <DropdownMenu.SubTrigger className={`${MENU_ITEM} data-[state=open]:bg-glow`}>
@@ -613,12 +619,12 @@ function Runs({
               </DropdownMenu.SubTrigger>
               <DropdownMenu.Portal>
                 <DropdownMenu.SubContent className={`${MENU} max-h-72 overflow-y-auto`} sideOffset={4}>
-                  {there.map((x) => (
-                    <DropdownMenu.Item key={x.path} className={MENU_ITEM} onSelect={() => void wrong(x)}>
+                  {there?.said.map((x) => (
+                    <DropdownMenu.Item key={x.path} className={MENU_ITEM} onSelect={() => void wrong(there.to, x)}>
                       {x.said}
                     </DropdownMenu.Item>
                   ))}
-                  {!there.length && <p className="px-2.5 py-1 text-soft">Put the tag on the scope first.</p>}
+                  {there?.said.length === 0 && <p className="px-2.5 py-1 text-soft">Put the tag on the scope first.</p>}
                 </DropdownMenu.SubContent>
               </DropdownMenu.Portal>
             </DropdownMenu.Sub>

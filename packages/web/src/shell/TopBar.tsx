@@ -190,7 +190,7 @@ function Clock() {
         {clockText(timeMs)}
       </span>
       <span className="border-l border-bar pr-1 pl-3 font-mono text-[12px] text-bar-soft tabular-nums max-[900px]:border-0 max-[900px]:p-0">
-        <span data-testid="scan" className="max-[900px]:hidden">
+        <span data-testid="scan" className={taken ? 'max-[900px]:hidden' : 'max-[1400px]:hidden'}>
           scan {String(scan).replace(/\B(?=(\d{3})+$)/g, '\u2009')}
         </span>
         {inside ? (
@@ -202,11 +202,11 @@ function Clock() {
             </b>
           </>
         ) : (
-          <span className="max-[1150px]:hidden"> · {scanMs} ms</span>
+          <span className={taken ? 'max-[1150px]:hidden' : 'max-[1400px]:hidden'}> · {scanMs} ms</span>
         )}
       </span>
       {!taken && (
-        <span className="rounded bg-bad px-1.5 text-[11px] font-medium text-sheet">
+        <span className="rounded bg-bad px-1.5 text-[11px] font-medium text-sheet max-[900px]:sr-only">
           {runs ? 'last good logic runs' : 'nothing runs yet'}
         </span>
       )}

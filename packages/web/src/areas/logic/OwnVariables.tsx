@@ -11,6 +11,8 @@ import {
   addOwn,
   changeOwn,
   guessTag,
+  isSameRows,
+  mayKeep,
   moveOwn,
   readOwn,
   removeOwn,
@@ -140,7 +142,14 @@ function OwnTable({
   const put = (next: string) => {
     if (next !== text) useDocument.getState().edit({ kind: 'changePou', id: pou.id, to: { variables: next } });
   };
-  const change = (i: number, to: OwnChange) => put(changeOwn(text, i, to));
+  /** Answers with a sentence where a cell holds more than its own part of a declaration; nothing is changed then. */
+  const change = (i: number, to: OwnChange): string | undefined => {
+    const next = changeOwn(text, i, to);
+    if (!isSameRows(text, next))
+      return `‘${to.type ?? to.initial ?? ''}’ does not fit in a cell: one type or one value, without a semicolon. Nothing was changed.`;
+    put(next);
+    return undefined;
+  };
   const rename = async (row: OwnRow, to: string): Promise<string | undefined> => {
     if (!to || to === row.name) return undefined;
     const r = await askBench('rename', { place: { kind: 'pou', id: pou.id }, offset: row.at, to });
@@ -169,7 +178,7 @@ function OwnTable({
           const problem = problemOf(i);
           return (
             <div
-              key={r.name}
+              key={i}
               role="row"
               aria-label={r.name}
               title={problem?.message}
@@ -203,9 +212,7 @@ function OwnTable({
                   value={r.type}
                   label={`Type of ${r.name}`}
                   choices={types}
-                  onCommit={(type) => {
-                    if (type) change(i, { type });
-                  }}
+                  onCommit={(type) => (type ? change(i, { type }) : undefined)}
                 />
               </Cell>
               <Cell>
@@ -217,7 +224,7 @@ function OwnTable({
                 />
               </Cell>
               <Cell>
-                {r.section !== 'VAR_TEMP' && r.section !== 'VAR_IN_OUT' && r.section !== 'VAR_EXTERNAL' && (
+                {mayKeep(r.section).length > 0 && (
                   <select
                     aria-label={`What ${r.name} keeps`}
                     value={r.keeps ?? ''}
@@ -226,7 +233,7 @@ function OwnTable({
                   >
                     <option value="" />
                     <option value="RETAIN">retained</option>
-                    {r.section !== 'VAR_OUTPUT' && <option value="CONSTANT">constant</option>}
+                    {mayKeep(r.section).includes('CONSTANT') && <option value="CONSTANT">constant</option>}
                   </select>
                 )}
               </Cell>
@@ -300,6 +307,8 @@ function OwnTable({
 const NONE: readonly RungInstance[] = [];
 const NONE_WRONG: readonly ProblemNote[] = [];
 
+const isOneRow = (row: Omit<OwnRow, 'at'>): boolean => readOwn(addOwn('', row))?.length === 1;
+
 /** `Level`, or `Level : REAL := 1.0`: a new row, of the kind chosen in front. */
 function NewOwn({
   pou,
@@ -313,6 +322,7 @@ function NewOwn({
   readonly onText: () => void;
 }) {
   const [typed, setTyped] = useState(''),
+    [wrong, setWrong] = useState<string>(),
     [section, setSection] = useState<OwnSection>(pou.kind === 'functionBlock' ? 'VAR_INPUT' : 'VAR');
   const project = useDocument((s) => s.project),
     instances = useBench((s) => s.checked?.instances) ?? NONE;
@@ -322,19 +332,26 @@ function NewOwn({
   const isTaken =
     rows.some((r) => r.name.toLowerCase() === name.toLowerCase()) ||
     instances.some((i) => i.pouId === pou.id && i.name.toLowerCase() === name.toLowerCase());
-  const problem = !typed.trim()
-    ? undefined
-    : !m
-      ? 'Name, or Name : TYPE := value'
-      : isTaken
-        ? `‘${name}’ is declared here already`
-        : undefined;
+  const problem =
+    wrong !== undefined
+      ? wrong
+      : !typed.trim()
+        ? undefined
+        : !m
+          ? 'Name, or Name : TYPE := value'
+          : isTaken
+            ? `‘${name}’ is declared here already`
+            : undefined;
   return (
     <form
       className={`${COLUMNS} h-8 shrink-0 border-t border-edge`}
       onSubmit={(e) => {
         e.preventDefault();
         if (!m || problem) return;
+        if (!isOneRow({ section, name, type, ...(m[3] ? { initial: m[3] } : {}) })) {
+          setWrong('Name, or Name : TYPE := value, without a semicolon inside');
+          return;
+        }
         onMake({ section, name, type, ...(m[3] ? { initial: m[3] } : {}) });
         setTyped('');
       }}
@@ -356,7 +373,10 @@ function NewOwn({
         placeholder="New variable"
         value={typed}
         spellCheck={false}
-        onChange={(e) => setTyped(e.target.value)}
+        onChange={(e) => {
+          setTyped(e.target.value);
+          setWrong(undefined);
+        }}
         onKeyDown={(e) => e.stopPropagation()}
         className="h-6 rounded border border-edge bg-sheet px-2 font-semibold outline-none focus:border-copper"
       />

@@ -1,6 +1,6 @@
 /** The list of projects: what each is, its machine in small, what its checks say, what changed last; beside it what to begin with. */
 import { many } from '@ferrule/core';
-import { useRef, useState, type FormEvent } from 'react';
+import { useEffect, useRef, useState, type FormEvent } from 'react';
 import { Link, useNavigate } from 'react-router';
 import useSWR from 'swr';
 import { ApiProblem, api, messageOf } from '../../api.js';
@@ -253,8 +253,12 @@ function ProjectRow({
   readonly onDelete: () => void;
 }) {
   const row = useRef<HTMLLIElement>(null),
-    seen = useInSight(row);
-  // What is far down the list is asked for when it comes into sight.
+    now = useInSight(row),
+    [seen, setSeen] = useState(false);
+  useEffect(() => {
+    if (now) setSeen(true);
+  }, [now]);
+  // What is far down the list is asked for when it first comes into sight.
   const { data: about } = useSWR<ProjectAbout & { readonly last?: string }>(
     seen ? `/projects/${p.id}/about?rev=${p.revision}` : null,
     { revalidateOnFocus: false },
@@ -278,7 +282,11 @@ function ProjectRow({
         <Link to={`/projects/${p.id}/logic`} className="text-[14px] font-semibold break-words hover:text-copper-ink">
           {p.name}
         </Link>
-        {about?.description && <p className="line-clamp-2 text-soft">{about.description}</p>}
+        {about?.description && (
+          <p className="line-clamp-2 text-soft" title={about.description}>
+            {about.description}
+          </p>
+        )}
         <p className="text-[12px]">
           {about && <span className="text-soft">{sizeText(about)} · </span>}
           {!p.proof ? (
@@ -301,7 +309,7 @@ function ProjectRow({
           <span className="min-w-0 flex-1 truncate">
             rev {p.revision} ·{' '}
             {new Date(p.updatedAt).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })}
-            {about?.last ? ` · last ${about.last}` : ''}
+            {about?.last ? ` · last: ${about.last}` : ''}
           </span>
           {isAsking ? (
             <span className="flex items-center gap-1">

@@ -124,20 +124,24 @@ export function OnRevision<T extends { readonly problem?: string }>({
             <>
               <p role="status" className="text-soft">
                 On rev {outcome.revision}:{' '}
-                {outcome.problem ?? `${count('ok')} passed, ${count('FAILED')} failed, ${count('OPEN')} open`}
+                {outcome.problem !== undefined
+                  ? 'nothing was played, its logic has errors.'
+                  : `${count('ok')} passed, ${count('FAILED')} failed, ${count('OPEN')} open`}
               </p>
-              <ul
-                aria-label={`On rev ${outcome.revision}`}
-                className="min-h-0 overflow-auto rounded-lg border border-edge"
-              >
-                {outcome.told.map((t) => (
-                  <li key={t.key} className="flex items-baseline gap-2 border-b border-edge px-3 py-1 last:border-0">
-                    <Mark word={t.word} />
-                    <span className="font-medium">{t.name}</span>
-                    <span className="min-w-0 flex-1 text-soft">{t.words}</span>
-                  </li>
-                ))}
-              </ul>
+              {outcome.told.length > 0 && (
+                <ul
+                  aria-label={`On rev ${outcome.revision}`}
+                  className="min-h-0 overflow-auto rounded-lg border border-edge"
+                >
+                  {outcome.told.map((t) => (
+                    <li key={t.key} className="flex items-baseline gap-2 border-b border-edge px-3 py-1 last:border-0">
+                      <Mark word={t.word} />
+                      <span className="font-medium">{t.name}</span>
+                      <span className="min-w-0 flex-1 text-soft">{t.words}</span>
+                    </li>
+                  ))}
+                </ul>
+              )}
             </>
           )}
           <div className="flex justify-end">

@@ -2,6 +2,7 @@
 import { Dialog } from 'radix-ui';
 import { type FormEvent, useState } from 'react';
 import { type Edit, type JobFact, isMadeName, renameRule } from '@ferrule/core';
+import { messageOf } from '../../api.js';
 import { sayWho, whoIs } from '../../components/who.js';
 import { Button } from '../../components/ui.js';
 import { useDocument } from '../../document/store.js';
@@ -23,6 +24,7 @@ export function ReportDialog({ onClose }: { readonly onClose: () => void }) {
     ...project.rules.filter((r) => isMadeName(r.name)).map((r) => ({ of: 'rule' as const, id: r.id, name: r.name })),
   ];
   const [asked] = useState(unnamed),
+    [trouble, setTrouble] = useState<string>(),
     [names, setNames] = useState<Readonly<Record<string, string>>>({});
   const taken = (id: string, name: string) =>
     [...project.checks, ...project.rules].some(
@@ -51,7 +53,13 @@ export function ReportDialog({ onClose }: { readonly onClose: () => void }) {
       };
     }
     if (edits.length) edit(edits.length === 1 ? edits[0]! : { kind: 'group', label: 'Named for the report', edits });
-    await flush();
+    try {
+      await flush();
+    } catch (x) {
+      page?.close();
+      setTrouble(messageOf(x));
+      return;
+    }
     const address = `/api/projects/${useDocument.getState().id}/report${by.trim() ? `?by=${encodeURIComponent(by.trim())}` : ''}`;
     if (page) {
       page.opener = null;
@@ -113,6 +121,11 @@ export function ReportDialog({ onClose }: { readonly onClose: () => void }) {
                 />
               </label>
             ))}
+            {trouble !== undefined && (
+              <p role="alert" className="col-span-2 text-bad">
+                {trouble}
+              </p>
+            )}
             {clash && (
               <p role="alert" className="col-span-2 text-bad">
                 There is a check or rule ‘{names[clash.id]!.trim()}’ already.
