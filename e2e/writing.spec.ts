@@ -401,6 +401,37 @@ test('structured text: completion by type, rename, definition, layout, as a rung
   await expect(page.getByText('has no shape on a rung')).toBeVisible();
 });
 
+test('what a block of one’s own names for the first time is its own variable; known tags are none of it', async ({
+  page,
+}) => {
+  const id = await open(page, withRungs([], ['Go', 'Lamp']));
+  await page.getByRole('button', { name: 'New program or block' }).click();
+  await page.getByRole('menuitem', { name: 'Function block in ladder' }).click();
+  await page.keyboard.type('Latch');
+  await page.keyboard.press('Enter');
+  const sheet = page.getByRole('application', { name: 'Rungs of Latch' });
+  await expect(sheet).toBeFocused();
+  await page.keyboard.press('Insert');
+  await page.keyboard.type('Go & Fresh & N > 3 -> Made');
+  await expect(page.getByText('New: Fresh : BOOL, N : INT, Made : BOOL')).toBeVisible();
+  await page.keyboard.press('Control+Enter');
+  await expect(page.getByRole('button', { name: /Own variables/ })).toContainText('3');
+  await expect
+    .poll(async () => (await stored(page, id)).pous[1])
+    .toMatchObject({ variables: 'VAR\n  Fresh : BOOL;\n  N : INT;\n  Made : BOOL;\nEND_VAR\n' });
+  expect((await stored(page, id)).tags.map((t) => t.name)).toEqual(['Go', 'Lamp']);
+  // And by its fix, as an input.
+  await page.keyboard.press('Insert');
+  await page.keyboard.type('Reset & N > 5 -> Fresh');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: /^Declare Reset : BOOL as its own variable Ctrl\+\./ })).toBeVisible();
+  await page.keyboard.press('Control+>');
+  await expect
+    .poll(async () => (await stored(page, id)).pous[1])
+    .toMatchObject({ variables: expect.stringContaining('VAR_INPUT\n  Reset : BOOL;\nEND_VAR') as unknown });
+  await expect(sheet).toBeFocused();
+});
+
 test('a ladder block of one’s own with variables, called from the program', async ({ page }) => {
   const id = await open(page, withRungs([], ['Go', 'Lamp']));
   await page.getByRole('button', { name: 'New program or block' }).click();

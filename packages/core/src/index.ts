@@ -190,6 +190,7 @@ export {
 export { type TextIn, type TextOut, powerPins, projectToText, readText } from './files/text.js';
 export { type Folder, folderToDocument, projectToFolder } from './files/folder.js';
 export { proveToText, textToProve } from './files/prove-text.js';
+export { type Declared, declareNames } from './project/declare.js';
 export { type Fix, type Undeclared, fixesFor, fixesThatHelp, splitEdit, undeclaredNames } from './project/fixes.js';
 export {
   OWN_SECTIONS,

@@ -327,6 +327,79 @@ describe('fixes', () => {
       slips: [{ name: 'Runing', like: 'Running' }],
     });
   });
+  it('declare what a block of its own or a function names as its own variable, in ladder and in text', () => {
+    const p: Project = {
+      ...ladderProject(['Out9 : BOOL'], ['-> Out9']),
+      pous: [
+        {
+          id: 'b',
+          name: 'Lad',
+          kind: 'functionBlock',
+          language: 'LD',
+          variables: 'VAR_INPUT\n  Go : BOOL;\nEND_VAR\n',
+          rungs: [{ id: 'r1', line: 'Go & Fresh & N > 3 -> Made' }],
+        },
+        {
+          id: 's',
+          name: 'Txt',
+          kind: 'functionBlock',
+          language: 'ST',
+          text: [
+            'FUNCTION_BLOCK Txt',
+            'VAR_INPUT Go : BOOL; (* starts *) END_VAR',
+            'VAR CONSTANT Max : INT := 3; END_VAR',
+            'METHOD PUBLIC Clear VAR t : INT; END_VAR t := 0; END_METHOD',
+            'IF Go THEN Count := Max; W(IN := Go, PT := T#1s); END_IF;',
+            'END_FUNCTION_BLOCK',
+          ].join('\n'),
+        },
+        {
+          id: 'f',
+          name: 'Twice',
+          kind: 'function',
+          language: 'ST',
+          text: 'FUNCTION Twice : INT\nHalf := 2;\nTwice := Half;\nEND_FUNCTION',
+        },
+      ],
+      tasks: [],
+    };
+    const c = compile([{ kind: 'project', name: 'p', project: p }]);
+    const all = undeclaredNames(p, c, c.diagnostics, newId);
+    expect(all.map((u) => [u.pou, u.names])).toEqual([
+      ['Lad', ['Fresh', 'N', 'Made']],
+      ['Txt', ['Count', 'W']],
+      ['Twice', ['Half']],
+    ]);
+    const next = all.reduce((q, u) => after(q, u.edit!), p);
+    expect(next.tags).toEqual(p.tags);
+    const [lad, txt, twice] = next.pous as [
+      Extract<Project['pous'][number], { language: 'LD' }>,
+      Extract<Project['pous'][number], { language: 'ST' }>,
+      Extract<Project['pous'][number], { language: 'ST' }>,
+    ];
+    expect(lad.variables).toBe(
+      'VAR_INPUT\n  Go : BOOL;\nEND_VAR\nVAR\n  Fresh : BOOL;\n  N : INT;\n  Made : BOOL;\nEND_VAR\n',
+    );
+    expect(txt.text.split('\n').slice(1, 7)).toEqual([
+      'VAR_INPUT Go : BOOL; (* starts *) END_VAR',
+      'VAR CONSTANT Max : INT := 3; END_VAR',
+      'VAR',
+      '  Count : INT;',
+      '  W : TON;',
+      'END_VAR',
+    ]);
+    expect(twice.text).toContain('FUNCTION Twice : INT\nVAR\n  Half : INT;\nEND_VAR\nHalf := 2;');
+    expect(
+      compile([{ kind: 'project', name: 'p', project: next }]).diagnostics.filter((d) => d.severity === 'error'),
+    ).toEqual([]);
+    // One name by its fix: its own variable first, then an input, then a tag.
+    const d = c.diagnostics.find((x) => x.message.includes("'Fresh'"))!;
+    expect(fixesFor(p, c, d, newId).map((f) => f.label)).toEqual([
+      'Declare Fresh : BOOL as its own variable',
+      'Declare Fresh : BOOL as its input',
+      'Declare Fresh : BOOL, a tag of the project',
+    ]);
+  });
   it('declare first; another name is offered only where nothing but a slip explains it', () => {
     const offered = (declared: string, used: string) => {
       const p = ladderProject([`${declared} : BOOL`, 'Out9 : BOOL'], [`${declared} & ${used} -> Out9`]);

@@ -9,10 +9,12 @@ import { standardFunctionNames } from '../library/functions.js';
 import { splitOutputs } from '../ladder/convert.js';
 import { typeText } from '../types/type.js';
 import type { Compiled } from './compile.js';
-import type { Project, RungText } from './document.js';
+import type { Project, ProjectPou, RungText } from './document.js';
+import { declareNames, declaresOwn } from './declare.js';
 import { type Edit, applyEdit } from './edits/index.js';
-import { bitsOf, guessTag, nextFree } from './guess.js';
+import { bitsOf, nextFree } from './guess.js';
 import { type NewName, newNames, newNamesOfText } from './new-names.js';
+import type { OwnSection } from './own-table.js';
 import { changeOf } from './uses.js';
 
 export interface Fix {
@@ -129,13 +131,20 @@ function unknownName(
   const o = d.at.source.origin;
   if (o.kind !== 'rung' && o.kind !== 'pou') return like;
   const type = wantedType(project, compiled, d, text);
-  const tag = { id: newId('t'), name: text, ...guessTag(text, project.tags, type, project) };
-  const declare = {
-    label: `Declare ${text} : ${tag.type}${tag.address ? ` at ${tag.address}` : ''}`,
-    edit: { kind: 'addTag', tag } as Edit,
+  const pou = project.pous.find((p) => p.id === (o.kind === 'rung' ? o.pouId : o.id));
+  const declare = (of: ProjectPou | undefined, how = '', section?: OwnSection): Fix[] => {
+    const { edits, said } = declareNames(project, of, [{ name: text, type }], newId, section);
+    return edits[0] ? [{ label: `Declare ${said[0]!.replace(/ (?=%)/, ' at ')}${how}`, edit: edits[0] }] : [];
   };
   // Declaring comes first: names are made up, and only a slip says that another was meant.
-  return [declare, ...like];
+  return declaresOwn(pou)
+    ? [
+        ...declare(pou, ` as its own variable`),
+        ...declare(pou, ' as its input', 'VAR_INPUT'),
+        ...declare(undefined, ', a tag of the project'),
+        ...like,
+      ]
+    : [...declare(undefined), ...like];
 }
 
 /** Names that a program or block uses and nothing declares. */
@@ -144,7 +153,7 @@ export interface Undeclared {
   readonly names: readonly string[];
   /** One slip away from a declared name, which is likelier what was meant; not in the edit. */
   readonly slips: readonly { readonly name: string; readonly like: string }[];
-  /** Declares all of `names` as tags; missing where all are slips. */ readonly edit?: Edit;
+  /** Declares all of `names`, a program's as tags, a block's or function's as its own; missing where all are slips. */ readonly edit?: Edit;
 }
 
 /**
@@ -177,20 +186,16 @@ export function undeclaredNames(
   }
   const like = slipsOf(project.tags.map((t) => t.name));
   return [...found].map(([pou, all]) => {
-    let tags = project.tags;
-    const edits: Edit[] = [],
-      slips: { name: string; like: string }[] = [];
-    for (const { name, type } of all.values()) {
+    const slips = [...all.values()].flatMap(({ name }) => {
       const meant = like(name);
-      if (meant) {
-        slips.push({ name, like: meant });
-        continue;
-      }
-      const tag = { id: newId('t'), name, ...guessTag(name, tags, type, project) };
-      tags = [...tags, tag];
-      edits.push({ kind: 'addTag', tag });
-    }
-    const names = edits.flatMap((e) => (e.kind === 'addTag' ? [e.tag.name] : []));
+      return meant ? [{ name, like: meant }] : [];
+    });
+    const { edits, names } = declareNames(
+      project,
+      project.pous.find((p) => p.name.toLowerCase() === pou.toLowerCase()),
+      [...all.values()].filter(({ name }) => !slips.some((s) => s.name === name)),
+      newId,
+    );
     return {
       pou,
       names,

@@ -1,6 +1,6 @@
 /** Where an element, a whole rung or a name is typed: tags and members complete, Enter keeps, Escape leaves; what is wrong is said and the text kept. */
 import { type ReactNode, useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
-import { type OwnTypes, blocksFor, SYSTEM, SYSTEM_TAGS, type Tag } from '@ferrule/core';
+import { type OwnTypes, type ProjectPou, blocksFor, SYSTEM, SYSTEM_TAGS, type Tag } from '@ferrule/core';
 import { askBench } from '../../bench/live.js';
 import { completeTags } from '../../components/complete.js';
 import { useDesk } from '../../components/desk.js';
@@ -14,6 +14,7 @@ interface Props {
   readonly original: string;
   readonly kind: 'contact' | 'coil' | 'line' | 'name';
   readonly fresh?: boolean;
+  /** The unit it is written in: a block's new names are its own variables. */ readonly pou: ProjectPou;
   readonly isKnown: (name: string) => boolean;
   /** Types of the program's own variables. */ readonly own?: OwnTypes;
   /** The rung as typed so far, drawn. */
@@ -51,6 +52,7 @@ export function ElementInput({
   original,
   kind,
   fresh = false,
+  pou,
   isKnown,
   own,
   preview,
@@ -139,9 +141,7 @@ export function ElementInput({
   const unknown = useMemo(() => {
     if (!project || kind === 'name') return [];
     const line = kind === 'line' ? text : kind === 'coil' ? `-> ${text.replace(/^\s*->/, '')}` : `${text} -> Ferrule_`;
-    return declarations(project, line, (n) => n === 'ferrule_' || isKnown(n), own).flatMap((e) =>
-      e.kind === 'addTag' ? [`${e.tag.name} : ${e.tag.type}${e.tag.address ? ` ${e.tag.address}` : ''}`] : [],
-    );
+    return declarations(project, pou, line, (n) => n === 'ferrule_' || isKnown(n), own).said;
   }, [project, text, kind]);
 
   const complete = (o: Option) => {

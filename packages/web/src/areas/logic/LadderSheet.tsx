@@ -309,7 +309,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     const trial = editRung(current.line, cursor, { kind: typing.edit, text });
     const refused = perform(
       { kind: typing.edit, text },
-      declares && project && 'line' in trial ? declarations(project, trial.line, isKnown, ownTypes) : [],
+      declares && project && 'line' in trial ? declarations(project, pou, trial.line, isKnown, ownTypes).edits : [],
     );
     if (!refused) {
       note(text);
@@ -323,7 +323,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     const wrong = lineProblem(text.line);
     if (wrong) return wrong;
     const { project } = useDocument.getState();
-    const extra = declares && project ? declarations(project, text.line, isKnown, ownTypes) : [];
+    const extra = declares && project ? declarations(project, pou, text.line, isKnown, ownTypes).edits : [];
     note(text.line);
     if (typing.fresh !== undefined || !current) {
       const at = current ? (typing.fresh ?? 0) : 0;
@@ -942,6 +942,9 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
       >
         {!pou.rungs.length && (
           <EmptySheet
+            pou={pou}
+            isKnown={isKnown}
+            own={ownTypes}
             typing={typing}
             onNew={() => command('newRung')}
             onCommit={commitLine}
@@ -973,6 +976,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
                     initial={typing.initial}
                     original={typing.fresh !== undefined ? '' : r.line}
                     isKnown={isKnown}
+                    pou={pou}
                     own={ownTypes}
                     onCommit={commitLine}
                     onAway={keepTyped}
@@ -987,6 +991,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
                     initial={typing.initial}
                     original={typing.initial}
                     isKnown={isKnown}
+                    pou={pou}
                     own={ownTypes}
                     onCommit={commitRename}
                     onAway={keepTyped}
@@ -1007,6 +1012,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
                     initial={typing.initial}
                     original={typing.original}
                     isKnown={isKnown}
+                    pou={pou}
                     own={ownTypes}
                     onCommit={commitElement}
                     onAway={keepTyped}
@@ -1346,6 +1352,9 @@ function useJumps(pou: Ladder, goTo: (p: Position) => void, focus: () => void, u
 }
 
 function EmptySheet({
+  pou,
+  isKnown,
+  own,
   typing,
   onNew,
   onCommit,
@@ -1353,6 +1362,9 @@ function EmptySheet({
   onLeave,
   preview,
 }: {
+  readonly pou: Ladder;
+  readonly isKnown: (name: string) => boolean;
+  readonly own: OwnTypes;
   readonly typing: Typing | undefined;
   readonly onNew: () => void;
   readonly onCommit: (t: string, declares: boolean, goOn: boolean) => string | undefined;
@@ -1369,7 +1381,9 @@ function EmptySheet({
           label="New rung as a line"
           initial={typing.initial}
           original=""
-          isKnown={() => false}
+          pou={pou}
+          isKnown={isKnown}
+          own={own}
           onCommit={onCommit}
           onAway={onAway}
           onLeave={onLeave}

@@ -1,6 +1,7 @@
 /** What the hands do on a sheet of rungs, as edits of the document: pasting, dragging, moving, splitting. Nothing here knows the screen. */
 import {
   type Cursor,
+  type Declared,
   type Edit,
   type Node,
   type OwnTypes,
@@ -10,7 +11,7 @@ import {
   type RungText,
   Problems,
   editRung,
-  guessTag,
+  declareNames,
   isOutput,
   makeSource,
   newNames,
@@ -37,20 +38,14 @@ export function lineProblem(text: string): string | undefined {
   return parsed ? undefined : `Column ${(d?.at.start ?? 0) + 1}: ${d?.message ?? 'this is not a rung.'}`;
 }
 
-/** The edits that declare what a line names for the first time. */
-export function declarations(
+/** What declares the names that a line of a program or block names for the first time: the edits, and each as one would read it. */
+export const declarations = (
   project: Project,
+  pou: ProjectPou | undefined,
   line: string,
   known: (name: string) => boolean,
   own: OwnTypes = new Map(),
-): readonly Edit[] {
-  let tags = project.tags;
-  return newNames(project, line, known, own).map(({ name, type }): Edit => {
-    const tag = { id: newId('t'), name, ...guessTag(name, tags, type, project) };
-    tags = [...tags, tag];
-    return { kind: 'addTag', tag };
-  });
-}
+): Declared => declareNames(project, pou, newNames(project, line, known, own), newId);
 
 /** Several edits as one, or the one alone. */
 export const together = (label: string, edits: readonly Edit[]): Edit =>
