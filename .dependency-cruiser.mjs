@@ -13,7 +13,8 @@ const below = (from, above) => ({
 export default {
   forbidden: [
     { name: 'no circles', severity: 'error', from: {}, to: { circular: true } },
-    below('project', ['plan', 'files', 'why', 'proof', 'exchange']),
+    below('project', ['plan', 'files', 'why', 'proof', 'exchange', 'timing']),
+    below('timing', ['plan', 'files', 'why', 'proof']),
     below('prove', ['plan', 'files', 'why', 'proof', 'exchange']),
     below('plan', ['files', 'why', 'proof', 'exchange']),
     below('proof', ['plan', 'files', 'why', 'exchange', 'ladder', 'library', 'machine']),

@@ -122,22 +122,24 @@ try {
   await view('text', 'logic?pou=p3', async (page) => {
     await page.waitForTimeout(800);
   });
-  await view('types', 'tags?view=types', async (page) => {
-    await page.getByRole('button', { name: '+ Structure' }).click();
-    const set = async (label, text) => {
-      const f = page.getByLabel(label, { exact: true });
-      await f.fill(text);
-      await f.press('Enter');
-      await page.waitForTimeout(150);
+  await view('timing', 'machine', async (page) => {
+    await press(page, 'Start');
+    const until = async (text) => {
+      await page.keyboard.press('Control+F5');
+      await page.getByRole('textbox', { name: 'Run until' }).fill(text);
+      await page.keyboard.press('Enter');
+      await page.waitForTimeout(1500);
     };
-    await set('Name of member a', 'Passed');
-    await set('Type of member Passed', 'BOOL');
-    await set('Description of member Passed', 'the crimp held');
-    await page.getByRole('button', { name: 'Member', exact: true }).click();
-    await set('Name of member m2', 'Force');
-    await set('Type of member Force', 'REAL');
-    await set('Description of member Force', 'highest force, N');
-    await page.waitForTimeout(500);
+    await until('GoodTotal >= 12');
+    await page.getByLabel('Length mm').fill('140');
+    await page.keyboard.press('Enter');
+    await until('GoodTotal >= 15');
+    await page.getByLabel('Length mm').fill('84');
+    await page.keyboard.press('Enter');
+    await until('GoodTotal >= 30');
+    await page.keyboard.press('Alt+7');
+    await page.getByRole('button', { name: /longest, cycle/ }).click();
+    await page.waitForTimeout(900);
   });
   await view('help', 'logic', async (page) => {
     await page.keyboard.press('?');

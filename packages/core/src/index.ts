@@ -88,7 +88,24 @@ export {
   recordedStretch,
   recordRun,
 } from './files/recording.js';
-export { type MadePart, partsOf, modeTag, stepName, stepTagOf } from './plan/generate.js';
+export { cyclesToCsv } from './timing/csv.js';
+export { type Ending, endingsOf, expectedMs } from './timing/ended.js';
+export { type ChainLink, type Track, type Waiting, longestChain, waitings } from './timing/longest.js';
+export {
+  type Cycle,
+  type Cycles,
+  type Spread,
+  type StepSpan,
+  type StepTiming,
+  cyclesOf,
+  homeOf,
+  spansOf,
+  spreadOf,
+  stepTimings,
+} from './timing/steps.js';
+export { type StepTag, readValueNames, stepTags } from './timing/tracks.js';
+export { type MadePart, partsOf, modeTag } from './plan/generate.js';
+export { stepName, stepTagOf } from './project/step-names.js';
 export { type PlannedChange, planChanges, takeChanges } from './plan/merge.js';
 export { type PlanProblem, planProblems } from './plan/problems.js';
 export { type StepTable, readSteps, stepsToTable } from './project/step-table.js';
@@ -136,6 +153,7 @@ export {
   type AttachedRun,
   type BenchDesk,
   type JobFact,
+  type KeptTiming,
   FORMATS,
   type NumberFormat,
   type WatchList,

@@ -153,7 +153,8 @@ describe('a table of steps', () => {
   it('law: goes out and comes back the same but for its ids', () => {
     fc.assert(
       fc.property(machinePlan, (plan) => {
-        const s = plan.sequences[0]!,
+        const made = plan.sequences[0]!,
+          s = { ...made, steps: made.steps.map((x, i) => (i % 2 ? { ...x, expected: `${i}.5 s` } : x)) },
           read = readSteps(
             stepsToTable(s),
             (() => {
@@ -168,6 +169,7 @@ describe('a table of steps', () => {
             name: x.name,
             on: x.on ?? [],
             ways: x.ways.map((w) => [w.when, w.for, name(w.to)]),
+            expected: x.expected,
             limit: x.limit,
             past: x.past?.fault ?? name(x.past?.to),
           }));

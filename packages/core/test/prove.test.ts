@@ -457,6 +457,36 @@ it('reports as JUnit and HTML, failures first and escaped', () => {
   expect(reportHtml(r, { project: demo, hash: 'abc', revision: 12, ...MADE })).toMatch(
     /revision 12, hash abc[^]*No proof was run on this revision/,
   );
+  // Runs that were kept, with what the plan means each step to last.
+  const timed: Project = {
+    ...demo,
+    bench: {
+      timings: [
+        {
+          id: 'g',
+          name: 'Step, 50 cycles',
+          of: 'Step',
+          at: '2026-11-29T18:40:00.000Z',
+          revision: 12,
+          cycles: 50,
+          smallest: 2450,
+          median: 2460,
+          largest: 2820,
+          steps: [
+            { name: 'Feed', smallest: 550, median: 560, largest: 920, share: 0.23, expected: 500 },
+            { name: 'Clamp <', smallest: 90, median: 90, largest: 90, share: 0.04 },
+          ],
+        },
+      ],
+    },
+  };
+  const timing = reportHtml(r, { project: timed, hash: 'abc', ...MADE });
+  expect(timing).toMatch(
+    /<h2>Timing<\/h2>.*kept 2026-11-29 18:40 UTC, revision 12.*50 cycles: 2\.45 s shortest, 2\.46 s median, 2\.82 s longest/,
+  );
+  expect(timing).toContain('<td class="bad">0.56 s</td><td>0.92 s</td><td>0.50 s</td><td>23 %</td>');
+  expect(timing).toContain('Clamp &lt;');
+  expect(reportHtml(r, { project: demo, hash: 'abc', ...MADE })).not.toContain('id="timing"');
   // Who, for whom, with what and when; and what each check means.
   const facts: Project = {
     ...demo,

@@ -14,6 +14,7 @@ const ProveArea = later(() => import('./areas/prove/ProveArea.js').then((m) => m
 const ControllerArea = later(() => import('./areas/controller/ControllerArea.js').then((m) => m.ControllerArea));
 
 const RevisionsArea = later(() => import('./areas/revisions/RevisionsArea.js').then((m) => m.RevisionsArea));
+const TimingArea = later(() => import('./areas/timing/TimingArea.js').then((m) => m.TimingArea));
 const PrintArea = later(() => import('./areas/print/PrintArea.js').then((m) => m.PrintArea));
 
 export function App() {
@@ -33,6 +34,7 @@ export function App() {
             <Route path="prove" element={<ProveArea />} />
             <Route path="revisions" element={<RevisionsArea />} />
             <Route path="print" element={<PrintArea />} />
+            <Route path="timing" element={<TimingArea />} />
             <Route path="controller" element={<ControllerArea />} />
           </Route>
           <Route path="*" element={<Navigate to="/" replace />} />

@@ -23,13 +23,18 @@ export const TAG_COLUMNS = [
   'Constant',
   'Unit',
   'Range',
+  'Value names',
   'Access',
   'At stop',
   'Modbus',
   'Stands for',
   'Description',
 ] as const;
-const FIELD: Partial<Record<string, keyof Tag>> = { 'Stands for': 'standsFor', 'At stop': 'stop' };
+const FIELD: Partial<Record<string, keyof Tag>> = {
+  'Stands for': 'standsFor',
+  'At stop': 'stop',
+  'Value names': 'valueNames',
+};
 export type TagColumn = (typeof TAG_COLUMNS)[number];
 /**
  * What people head such columns with, in the languages of their lists: lower case, without accents. One word may stand
@@ -71,6 +76,7 @@ export function tagsToCsv(tags: readonly Tag[]): string {
     t.constant ? 'yes' : '',
     t.unit ?? '',
     t.range ?? '',
+    t.valueNames ?? '',
     t.access ?? '',
     t.stop ?? '',
     t.modbus ?? '',
@@ -385,6 +391,7 @@ function fields(row: Cells): Partial<Tag> {
     ...(yes(row.Constant ?? '') ? { constant: true } : {}),
     ...(row.Unit ? { unit: row.Unit } : {}),
     ...(row.Range ? { range: row.Range } : {}),
+    ...(row['Value names'] ? { valueNames: row['Value names'] } : {}),
     ...(/^(read|write)$/i.test(row.Access ?? '') ? { access: row.Access!.toLowerCase() as 'read' } : {}),
     ...(row['At stop'] ? { stop: row['At stop'] } : {}),
     ...(row.Modbus ? { modbus: row.Modbus } : {}),

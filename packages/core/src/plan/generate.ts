@@ -16,6 +16,7 @@ import type {
 } from '../project/document.js';
 import { guessTag, nextFree } from '../project/guess.js';
 import { LONGEST_ID, shortened } from '../project/short.js';
+import { splitAnd, stepName, stepTagOf, word } from '../project/step-names.js';
 import { parseCondition, parseSpan } from '../prove/sentences.js';
 
 /** A part that is made: what it is, under an id that stays the same from one time to the next. */
@@ -32,29 +33,6 @@ export type MadePart =
   | { readonly kind: 'rung'; readonly id: string; readonly pou: string; readonly rung: RungText }
   | { readonly kind: 'check'; readonly id: string; readonly check: SequenceCheck };
 
-/** Names made of words are as long as this at most, so that those made of several still fit. */
-const LONGEST_NAME = 48;
-const word = (text: string): string =>
-  shortened(
-    text
-      .replace(/[^A-Za-z0-9_]+/g, ' ')
-      .trim()
-      .split(' ')
-      .map((w, i) => (i ? w.charAt(0).toUpperCase() + w.slice(1) : w))
-      .join('')
-      .replace(/^(\d)/, '_$1') || 'Step',
-    LONGEST_NAME,
-    '_',
-  );
-const names = new WeakMap<PlanStep, string>();
-/** The name of a step as an identifier. Asked for again and again, so it is kept. */
-export const stepName = (s: PlanStep): string => {
-  let n = names.get(s);
-  if (n === undefined) names.set(s, (n = word(s.name)));
-  return n;
-};
-export const stepTagOf = (s: Sequence, all: readonly Sequence[]): string =>
-  s.stepTag || (all.indexOf(s) ? `${word(s.name)}Step` : 'Step');
 export const typeOf = (s: Sequence): string => `${word(s.name)}Steps`;
 export const programOf = (s: Sequence): string => word(s.name);
 
@@ -77,24 +55,6 @@ export function rungCondition(text: string): string {
     })
     .join(' & ');
 }
-/** Parts of an AND outside parentheses. */
-function splitAnd(t: string): string[] {
-  const parts: string[] = [];
-  let depth = 0,
-    start = 0;
-  for (let i = 0; i < t.length; i++) {
-    if (t[i] === '(') depth++;
-    else if (t[i] === ')') depth--;
-    else if (depth === 0 && /^\s(AND|&)\s/i.test(t.slice(i))) {
-      parts.push(t.slice(start, i));
-      i += t.slice(i).search(/[A&]/i) + (/^\sAND/i.test(t.slice(i)) ? 3 : 1) - 1;
-      start = i + 1;
-    }
-    if (depth === 0 && /^\sX?OR\s/i.test(t.slice(i))) return [t];
-  }
-  return [...parts, t.slice(start)].map((p) => p.trim()).filter(Boolean);
-}
-
 /** The text of a condition for structured text. */
 const stCondition = (text: string): string => `(${parseCondition(text).text})`;
 const duration = (text: string): string => text.trim().replace(/\s+/g, ' ');

@@ -1,7 +1,8 @@
 /** What is wrong with a plan, at the step or field it is wrong in. */
 import type { Plan } from '../project/document.js';
 import { parseSpan } from '../prove/sentences.js';
-import { modeTag, stepName } from './generate.js';
+import { stepName } from '../project/step-names.js';
+import { modeTag } from './generate.js';
 
 /** Of a mode: `mode` is its id, and `sequence` empty. */
 export interface PlanProblem {
@@ -62,6 +63,8 @@ export function planProblems(plan: Plan): readonly PlanProblem[] {
         if (w.for && 'error' in parseSpan(w.for))
           say(x.id, 'ways', `‘${w.for}’ is not a length of time; write for example 300 ms or 1.5 s.`);
       }
+      if (x.expected && 'error' in parseSpan(x.expected))
+        say(x.id, 'limit', `‘${x.expected}’ is not a length of time; write for example 1.5 s.`);
       if (x.limit && 'error' in parseSpan(x.limit))
         say(x.id, 'limit', `‘${x.limit}’ is not a length of time; write for example 4 s.`);
       if (x.limit && x.past?.fault === undefined && !x.past?.to)

@@ -164,6 +164,7 @@ const facts = (t: Tag): string[] => [
   ...(t.standsFor ? [`stands for ${t.standsFor}`] : []),
   ...(t.unit ? [`unit ${t.unit}`] : []),
   ...(t.range ? [`range ${t.range}`] : []),
+  ...(t.valueNames ? [`values ${t.valueNames}`] : []),
   ...(t.stop ? [`${t.stop} at stop`] : []),
   ...(t.access ? [`others may ${t.access}`] : []),
   ...(t.modbus ? [`Modbus ${t.modbus}`] : []),

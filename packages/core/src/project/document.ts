@@ -22,6 +22,8 @@ export interface Tag {
   readonly constant?: boolean;
   /** Values it is meant to hold, `0..100`; for entries and displays, not a subrange of the type. */
   readonly range?: string;
+  /** Of a whole number that holds steps: what its values are called, `0 Idle, 10 Fill`. */
+  readonly valueNames?: string;
   /** Of an output: the value that it takes in stop and after a fault; off, or 0, when left out. */
   readonly stop?: string;
   /** A second name: the tag, member or bit it stands for. It has no value, type or address of its own then. */
@@ -186,6 +188,27 @@ export interface BenchDesk {
   readonly runs?: readonly AttachedRun[];
   /** What a report says of the job: Customer, Machine, and whatever else is wanted. */
   readonly facts?: readonly JobFact[];
+  /** How long cycles and steps took in runs that were kept for the report. */ readonly timings?: readonly KeptTiming[];
+}
+/** All times in ms of simulated time. */
+export interface KeptTiming {
+  readonly id: string;
+  readonly name: string;
+  /** The tag of the steps. */ readonly of: string;
+  /** When it was kept (ISO 8601). */ readonly at: string;
+  /** Of the project as it ran. */ readonly revision?: number;
+  readonly cycles: number;
+  readonly smallest: number;
+  readonly median: number;
+  readonly largest: number;
+  readonly steps: readonly {
+    readonly name: string;
+    readonly smallest: number;
+    readonly median: number;
+    readonly largest: number;
+    /** Part of the cycles' time, 0 to 1. */ readonly share: number;
+    /** What the plan means it to last. */ readonly expected?: number;
+  }[];
 }
 export interface JobFact {
   readonly name: string;
@@ -224,6 +247,8 @@ export interface PlanStep {
   /** Tags that are on while it lasts. */
   readonly on?: readonly string[];
   readonly ways: readonly Way[];
+  /** How long it is meant to last, `1.5 s`; compared with what was, and nothing else. */
+  readonly expected?: string;
   readonly limit?: string;
   /** What happens when the limit is passed: a fault of this number, or another step. */
   readonly past?: { readonly fault?: number; readonly to?: string };

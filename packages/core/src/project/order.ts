@@ -71,6 +71,7 @@ export const ORDER: { readonly [K in ThingName]: readonly string[] } = {
     'retain',
     'constant',
     'range',
+    'valueNames',
     'stop',
     'standsFor',
     'access',
@@ -101,7 +102,7 @@ export const ORDER: { readonly [K in ThingName]: readonly string[] } = {
   row: all<CheckRow>()(['id', 'when', 'do', 'expect']),
   rule: all<InterlockRule>()(['id', 'name', 'sentence', 'assumed']),
   plan: all<Plan>()(['description', 'modes', 'sequences', 'made']),
-  bench: all<BenchDesk>()(['points', 'watches', 'keys', 'runs', 'facts']),
+  bench: all<BenchDesk>()(['points', 'watches', 'keys', 'runs', 'facts', 'timings']),
   project: all<Project>()([
     'format',
     'version',

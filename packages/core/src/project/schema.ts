@@ -78,6 +78,7 @@ export class TagShape extends Identified {
   @IsOptional() @IsBoolean() retain?: boolean;
   @IsOptional() @IsBoolean() constant?: boolean;
   @IsOptional() @IsString() @MaxLength(200) range?: string;
+  @IsOptional() @IsString() @Length(1, 5000) valueNames?: string;
   @IsOptional() @IsString() @Length(1, 200) stop?: string;
   @IsOptional() @IsString() @Length(1, 200) standsFor?: string;
   @IsOptional() @IsIn(['read', 'write']) access?: string;
@@ -261,6 +262,25 @@ class PointShape {
   @IsString() @Length(10, 40) at!: string;
   @IsIn(['bench', 'controller']) where!: string;
 }
+class StepTimeShape {
+  @IsString() @Length(0, 200) name!: string;
+  @IsNumber() smallest!: number;
+  @IsNumber() median!: number;
+  @IsNumber() largest!: number;
+  @IsNumber() share!: number;
+  @IsOptional() @IsNumber() expected?: number;
+}
+class TimingShape extends Identified {
+  @IsString() @Length(1, 200) name!: string;
+  @IsString() @Length(1, 200) of!: string;
+  @IsString() @MaxLength(40) at!: string;
+  @IsOptional() @IsInt() @Min(0) revision?: number;
+  @IsInt() @Min(0) cycles!: number;
+  @IsNumber() smallest!: number;
+  @IsNumber() median!: number;
+  @IsNumber() largest!: number;
+  @Things(() => StepTimeShape) steps!: StepTimeShape[];
+}
 class FactShape {
   @IsString() @Length(1, 60) name!: string;
   @IsString() @MaxLength(300) text!: string;
@@ -271,6 +291,7 @@ export class BenchShape {
   @IsOptional() @Things(() => KeyShape) keys?: KeyShape[];
   @IsOptional() @Things(() => RunShape) runs?: RunShape[];
   @IsOptional() @Things(() => FactShape) facts?: FactShape[];
+  @IsOptional() @Things(() => TimingShape) timings?: TimingShape[];
 }
 
 class WayShape extends Identified {
@@ -286,6 +307,7 @@ class StepShape extends Identified {
   @IsString() @Length(0, 200) name!: string;
   @IsOptional() @IsArray() @IsString({ each: true }) on?: string[];
   @Things(() => WayShape) ways!: WayShape[];
+  @IsOptional() @IsString() @MaxLength(50) expected?: string;
   @IsOptional() @IsString() @MaxLength(50) limit?: string;
   @IsOptional() @Thing(() => PastShape) past?: PastShape;
   @IsOptional() @IsArray() @IsString({ each: true }) starts?: string[];

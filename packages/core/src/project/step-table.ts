@@ -2,7 +2,17 @@
 import Papa from 'papaparse';
 import type { PlanStep, Sequence, Way } from './document.js';
 
-const COLUMNS = ['Step', 'On while in it', 'Moves on when', 'For', 'To', 'Limit', 'Past the limit', 'Modes'] as const;
+const COLUMNS = [
+  'Step',
+  'On while in it',
+  'Moves on when',
+  'For',
+  'To',
+  'Limit',
+  'Past the limit',
+  'Expected',
+  'Modes',
+] as const;
 const KNOWN: readonly (readonly [RegExp, number])[] = [
   [/^step|^name/i, 0],
   [/^on\b|output|action/i, 1],
@@ -11,7 +21,8 @@ const KNOWN: readonly (readonly [RegExp, number])[] = [
   [/^to\b|next|goes/i, 4],
   [/^limit|^max/i, 5],
   [/past|fault|then/i, 6],
-  [/^mode/i, 7],
+  [/^expect|^meant|^cycle/i, 7],
+  [/^mode/i, 8],
 ];
 
 export interface StepTable {
@@ -49,7 +60,8 @@ export function readSteps(text: string, newId: (prefix: string) => string): Step
     line: number;
   }[] = [];
   for (const { line, cells } of rows) {
-    const [name, on, when, hold, to, limit, past, modes] = cells as [
+    const [name, on, when, hold, to, limit, past, expected, modes] = cells as [
+      string,
       string,
       string,
       string,
@@ -81,6 +93,7 @@ export function readSteps(text: string, newId: (prefix: string) => string): Step
                 .filter(Boolean),
             }
           : {}),
+        ...(expected ? { expected } : {}),
         ...(limit ? { limit } : {}),
         ...(modes
           ? {
@@ -124,7 +137,8 @@ export function readSteps(text: string, newId: (prefix: string) => string): Step
 /** The same table, with tabs: what a spreadsheet takes. */
 export function stepsToTable(s: Sequence): string {
   const name = (id: string | undefined) => s.steps.find((x) => x.id === id)?.name ?? '';
-  const hasModes = s.steps.some((x) => x.modes?.length);
+  const hasModes = s.steps.some((x) => x.modes?.length),
+    expects = s.steps.some((x) => x.expected);
   const rows = s.steps.flatMap((x) =>
     (x.ways.length ? x.ways : [undefined]).map((w, i) => [
       i ? '' : x.name,
@@ -134,8 +148,10 @@ export function stepsToTable(s: Sequence): string {
       name(w?.to),
       i ? '' : (x.limit ?? ''),
       i ? '' : x.past?.fault !== undefined ? `Fault ${x.past.fault}` : name(x.past?.to),
+      ...(expects ? [i ? '' : (x.expected ?? '')] : []),
       ...(hasModes ? [i ? '' : (x.modes ?? []).join(', ')] : []),
     ]),
   );
-  return Papa.unparse([hasModes ? [...COLUMNS] : COLUMNS.slice(0, -1), ...rows], { delimiter: '\t', newline: '\n' });
+  const columns = COLUMNS.filter((c) => (c === 'Expected' ? expects : c !== 'Modes' || hasModes));
+  return Papa.unparse([columns, ...rows], { delimiter: '\t', newline: '\n' });
 }

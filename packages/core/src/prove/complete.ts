@@ -34,6 +34,7 @@ const VERBS: Readonly<Record<'when' | 'do' | 'expect' | 'rule', readonly (readon
     ['never ', 'to the end of the check'],
     ['in order: ', 'one after the other'],
     ["keeps '", 'a rule'],
+    ['cycle of ', 'how long each may take'],
   ],
   rule: [
     ['never ', ''],
@@ -106,14 +107,20 @@ export function completeSentence(
   if (begun.length) return begun.map(([v, about]) => ({ text: v.slice(head.length), about }));
   // After a number its unit; after a time that may have a tolerance, the tolerance.
   if (
-    /(?:\b(?:within|for|after|lasts|at least|in)|±)\s+\d+(?:\.\d+)?\s+$/i.test(head) ||
+    /(?:\b(?:within|for|after|lasts|at least|at most|in)|±)\s+\d+(?:\.\d+)?\s+$/i.test(head) ||
     (kind === 'expect' && /\bbetween\s+(?:\d\S*\s*\w*\s+and\s+)?\d+(?:\.\d+)?\s+$/i.test(head))
   )
     return pick(UNITS);
   if (/\b(?:after|lasts|for)\s+\d+(?:\.\d+)?\s*(?:ms|s|min|h|scans?)\s+$/i.test(head) && kind === 'expect')
     return pick([['± ', 'so much earlier or later']]);
   if (/±\s+$/.test(head)) return pick(TIMES);
-  if (/\b(within|for|after|lasts|at least|in)\s+$/i.test(head) && !(kind === 'rule' && /^after\s+$/i.test(head)))
+  const stays = /([\w.]+)\s+stays\s+in\s+(\w+\s+)?$/i.exec(head);
+  if (kind === 'expect' && stays?.[2]) return pick([['at most ', 'a time']]);
+  if (
+    !stays &&
+    /\b(within|for|after|lasts|at least|at most|in)\s+$/i.test(head) &&
+    !(kind === 'rule' && /^after\s+$/i.test(head))
+  )
     return pick(TIMES);
   // A brace begins the name of a column of the check's table.
   if (/\{$/.test(head) && columns.length) return pick(columns.map((c) => [`${c}}`, 'a value of the table'] as const));
@@ -123,7 +130,7 @@ export function completeSentence(
       .filter((r) => r.name.toLowerCase().includes(quoted[1]!.toLowerCase()))
       .slice(0, 10)
       .map((r) => ({ text: `'${r.name}'`, about: r.sentence }));
-  const subject = /([\w.]+)\s+(?:is|becomes|goes|stays|turns)\s+(?:not\s+|through\s+)?(?:[\w]+\s*,\s*)*$/i.exec(
+  const subject = /([\w.]+)\s+(?:is|becomes|goes|stays|turns)\s+(?:not\s+|through\s+|in\s+)?(?:[\w]+\s*,\s*)*$/i.exec(
     head,
   )?.[1];
   if (subject) {
@@ -138,6 +145,7 @@ export function completeSentence(
           ],
     );
   }
+  if (kind === 'expect' && /^cycle of\s+$/i.test(head)) return pick(tags);
   if (kind === 'do' && head.trim()) {
     if (/^(tap)\s+$/i.test(head)) return pick(devices(['press']));
     if (/^(hold|press|strike|let go of|let go)\s+$/i.test(head)) return pick(devices(['press', 'turn', 'latch']));
@@ -182,6 +190,7 @@ export function completeSentence(
                   ['after ', 'a time ± so much'],
                   ['for ', ''],
                   ['lasts ', 'a time ± so much'],
+                  ['stays in ', 'a step, at most so long'],
                   ['until ', ''],
                   ['goes ', 'through steps'],
                 ] as const)

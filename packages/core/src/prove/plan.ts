@@ -9,6 +9,7 @@ import { MACHINE } from '../project/sources.js';
 import type { BenchEvent } from '../runtime/stretch.js';
 import { isInteger, isReal } from '../types/type.js';
 import { findPath, parseValue } from '../runtime/paths.js';
+import { stepName, stepTagOf } from '../project/step-names.js';
 import { Earlier, asksEarlier } from './earlier.js';
 import { type RunRow, checkRuns } from './runs.js';
 import {
@@ -23,6 +24,7 @@ import {
   parseDo,
   parseExpect,
   parseRule,
+  cycleHome,
   parseWhen,
 } from './sentences.js';
 
@@ -98,6 +100,16 @@ export const rulesOf = (project: Project): readonly InterlockRule[] =>
     ? project.rules
     : [...project.rules, { id: 'never-faults', name: NEVER_FAULTS, sentence: NEVER_FAULTS }];
 
+/** A cycle is counted from where the plan's sequence begins, where the tag is one's and no other home is said. */
+function withHome(project: Project, form: Expect | undefined): Expect | undefined {
+  if (form?.kind !== 'timing' || form.of !== 'cycle' || form.home !== undefined) return form;
+  const all = project.plan?.sequences ?? [],
+    of = all.find((s) => stepTagOf(s, all).toLowerCase() === form.tag.toLowerCase())?.steps[0];
+  if (!of) return form;
+  const home = stepName(of);
+  return { ...form, home, condition: cycleHome(form.tag, home, form.condition.said) };
+}
+
 /** Parses and compiles everything; a sentence with an error takes only its own run of a check or rule out. */
 export function planProof(project: Project, fileName: string, compiler = new Compiler()): ProofPlan {
   const problems = new Problems();
@@ -166,7 +178,7 @@ export function planProof(project: Project, fileName: string, compiler = new Com
             return 'value' in x && x.value.kind === 'keeps' ? [{ said: e, name: x.value.rule }] : [];
           }),
           expects: (r.expect ?? []).flatMap((e) => {
-            const form = take(parseExpect(e), cell('expect'), e, by);
+            const form = withHome(project, take(parseExpect(e), cell('expect'), e, by));
             if (!form || form.kind === 'keeps') return [];
             const all = (list: readonly Condition[]) => list.map((x) => bound(x, 'expect'));
             return [

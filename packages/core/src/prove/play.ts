@@ -1,11 +1,14 @@
 /** Plays sequence checks in simulated time and judges the interlock rules on every scan they play. */
 import { Engine } from '../runtime/engine.js';
-import { findPath, formatValue, readLocation } from '../runtime/paths.js';
+import type { Location } from '../compile/image.js';
+import { many } from '../language/words.js';
+import { type Value, findPath, formatValue, readLocation } from '../runtime/paths.js';
 import type { BenchEvent } from '../runtime/stretch.js';
 import { durationText } from '../runtime/text.js';
 import { baseOf, isBool, isReal, isString, isTime } from '../types/type.js';
 import type { Bound, PlannedCheck, PlannedRow, PlannedRule, ProofPlan } from './plan.js';
 import type { Span } from './sentences.js';
+import { spreadOf } from '../timing/steps.js';
 
 export interface RowResult {
   readonly id: string;
@@ -242,10 +245,87 @@ class RowPlay {
   constructor(readonly row: PlannedRow) {}
 }
 
+/** How long cycles or a step take, from a row to the end of the check. */
+class TimingPlay {
+  private readonly form: Extract<PlannedExpect['form'], { kind: 'timing' }>;
+  private readonly took: number[] = [];
+  private readonly location: Location | undefined;
+  private readonly first: Value | undefined;
+  private was: boolean;
+  /** The scan after which it began; undefined where that was not seen. */
+  private began: number | undefined;
+  private now: number;
+
+  constructor(
+    readonly row: PlannedRow,
+    readonly expect: PlannedExpect,
+    engine: Engine,
+  ) {
+    this.form = expect.form as typeof this.form;
+    // Without a home that is said or planned, the step of this moment is it.
+    const found =
+      this.form.of === 'cycle' && this.form.home === undefined ? findPath(engine.image, this.form.tag) : undefined;
+    this.location = found && 'location' in found ? found.location : undefined;
+    this.first = this.location && readLocation(engine.view, this.location);
+    this.now = engine.scan;
+    this.was = this.runs(engine);
+  }
+
+  private runs(engine: Engine): boolean {
+    const holds = this.location
+      ? readLocation(engine.view, this.location) === this.first
+      : engine.evaluate(this.expect.condition.expression) !== 0;
+    return this.form.of === 'cycle' ? !holds : holds;
+  }
+
+  /** Looks after a scan; a sentence where it has gone wrong already. */
+  look(engine: Engine): string | undefined {
+    const is = this.runs(engine),
+      scan = (this.now = engine.scan),
+      most = scansOf(this.form.limit, engine.stepNs);
+    if (is && !this.was) this.began = scan;
+    if (!is && this.was && this.began !== undefined) {
+      this.took.push(scan - this.began);
+      this.began = undefined;
+    }
+    this.was = is;
+    // One that ends in this scan has its length; one that goes on has lasted this long at least.
+    const longest = this.began === undefined ? (is ? 0 : (this.took.at(-1) ?? 0)) : scan - this.began;
+    return this.form.share === 1 && longest > most
+      ? `${this.one} ${this.took.length + (is ? 1 : 0)} ${is ? 'goes on after' : 'took'} ${seconds(BigInt(longest) * engine.stepNs)}`
+      : undefined;
+  }
+
+  private get one(): string {
+    return this.form.of === 'cycle' ? 'cycle' : 'time';
+  }
+
+  /** The verdict at the end of the check. One that still runs counts where it is too long already. */
+  settle(stepNs: bigint): { readonly ok: boolean; readonly seen: string } {
+    const most = scansOf(this.form.limit, stepNs),
+      goesOn = this.began === undefined ? 0 : this.now - this.began,
+      all = goesOn > most ? [...this.took, goesOn] : this.took,
+      s = spreadOf(all),
+      said = (scans: number) => seconds(BigInt(Math.round(scans)) * stepNs);
+    if (!s)
+      return {
+        ok: false,
+        seen: `no ${this.form.of === 'cycle' ? 'cycle closed' : 'such step came to its end'} before the check ended`,
+      };
+    const within = all.filter((n) => n <= most).length / all.length;
+    const seen = `${many(s.count, this.one)}, ${s.smallest === s.largest ? `${s.count === 1 ? '' : 'each '}${said(s.median)}` : `${said(s.smallest)} to ${said(s.largest)}, median ${said(s.median)}`}`;
+    return {
+      ok: within >= this.form.share,
+      seen: this.form.share === 1 ? seen : `${seen}, ${Math.floor(within * 1000) / 10} % within ${said(most)}`,
+    };
+  }
+}
+
 class Player {
   private recording: Recorded[] = [];
   private later: { readonly due: bigint; readonly event: BenchEvent }[] = [];
   private never: { readonly row: PlannedRow; readonly said: string; readonly expression: number }[] = [];
+  private readonly timings: TimingPlay[] = [];
   private failure: Failure | undefined;
   /** It was ended from outside, and says nothing. */
   isCutOff = false;
@@ -288,6 +368,7 @@ class Player {
         });
       i = end;
     }
+    const told = this.settle();
     return {
       id: check.id,
       ...(check.run === undefined ? {} : { run: check.run }),
@@ -297,12 +378,27 @@ class Player {
         ? rows.map((r, i) =>
             check.rows[i] === this.failedRow ? { ...r, status: 'failed', seen: this.failure!.seen } : r,
           )
-        : rows,
+        : rows.map((r, i) => {
+            const seen = told.get(check.rows[i]!);
+            return seen ? { ...r, seen: r.seen === 'watched' ? seen : `${r.seen}; ${seen}` } : r;
+          }),
       scans: engine.scan,
       timeNs: engine.timeNs,
       recording: this.recording,
       ...(this.failure ? { failure: this.failure } : {}),
     };
+  }
+
+  /** What cycles and steps took, once the check is over: by row, what is told of it. */
+  private settle(): ReadonlyMap<PlannedRow, string> {
+    const told = new Map<PlannedRow, string>();
+    if (this.failure || this.isCutOff) return told;
+    for (const t of this.timings) {
+      const verdict = t.settle(this.engine.stepNs);
+      if (!verdict.ok) this.fail(t.row, t.expect.said, verdict.seen);
+      else told.set(t.row, [told.get(t.row), verdict.seen].filter(Boolean).join('; '));
+    }
+    return told;
   }
 
   private fail(row: PlannedRow, expected: string, seen: string): void {
@@ -351,6 +447,10 @@ class Player {
     for (const n of this.never)
       if (engine.evaluate(n.expression) !== 0)
         this.fail(n.row, `never ${n.said}`, `'${n.said}' at ${seconds(engine.timeNs)}${valuesOf(engine, n.said)}`);
+    for (const t of this.timings) {
+      const seen = t.look(engine);
+      if (seen !== undefined) this.fail(t.row, t.expect.said, seen + valuesOf(engine, t.expect.said));
+    }
     if (engine.scan > this.longest) this.fail(row, 'an end', 'the check runs for more than an hour of simulated time');
     return !this.failure;
   }
@@ -409,7 +509,9 @@ class Player {
     }
     g.actedAt = engine.scan;
     for (const e of row.expects)
-      if (e.form.kind === 'never') this.never.push({ row, said: e.condition.said, expression: e.condition.expression });
+      if (e.form.kind === 'timing') this.timings.push(new TimingPlay(row, e, engine));
+      else if (e.form.kind === 'never')
+        this.never.push({ row, said: e.condition.said, expression: e.condition.expression });
       else g.open.add(e);
     g.phase = g.open.size ? 'acted' : 'done';
     if (!row.expects.length) g.words = `at ${seconds(engine.timeNs)}`;
@@ -461,6 +563,7 @@ class Player {
           ? { ok: false, seen: `waited ${seconds(passed)} for '${e.end!.said}'` }
           : undefined;
       case 'never':
+      case 'timing':
         return undefined;
       case 'window': {
         const from = scansOf(form.from, engine.stepNs),

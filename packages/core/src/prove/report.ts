@@ -126,6 +126,22 @@ function modbusTable([head, ...rows]: readonly (readonly string[])[] = []): stri
   return `<section id="modbus"><h2>Over Modbus TCP</h2><table>${line(head, 'th')}${rows.map((r) => line(r, 'td')).join('')}</table></section>`;
 }
 
+const msText = (ms: number): string => (ms < 100 ? `${Number(ms.toFixed(1))} ms` : `${(ms / 1000).toFixed(2)} s`);
+/** How long cycles and steps took in runs that were kept for the report. */
+function timingTables({ bench }: Project): string {
+  const kept = bench?.timings ?? [];
+  if (!kept.length) return '';
+  const tables = kept.map((k) => {
+    const isPlanned = k.steps.some((s) => s.expected !== undefined);
+    const rows = k.steps.map(
+      (s) =>
+        `<tr><td>${escape(s.name)}</td><td>${msText(s.smallest)}</td><td class="${s.expected !== undefined && s.median > s.expected ? 'bad' : ''}">${msText(s.median)}</td><td>${msText(s.largest)}</td>${isPlanned ? `<td>${s.expected === undefined ? '' : msText(s.expected)}</td>` : ''}<td>${Math.round(s.share * 100)} %</td></tr>`,
+    );
+    return `<h3>${escape(k.name)} <small>kept ${escape(k.at.slice(0, 16).replace('T', ' '))} UTC${k.revision === undefined ? '' : `, revision ${k.revision}`}</small></h3><p>${many(k.cycles, 'cycle')}: ${msText(k.smallest)} shortest, ${msText(k.median)} median, ${msText(k.largest)} longest, in simulated time.</p><table><tr><th>Step</th><th>Shortest</th><th>Median</th><th>Longest</th>${isPlanned ? '<th>Meant</th>' : ''}<th>Share</th></tr>${rows.join('')}</table>`;
+  });
+  return `<section id="timing"><h2>Timing</h2>${tables.join('')}</section>`;
+}
+
 /** What a project's controller tells of itself. */
 function atController(c: ControllerRecord | 'no answer' | undefined, hash: string): string {
   if (!c) return '';
@@ -257,6 +273,6 @@ export function reportHtml(p: ProofResult, about: ReportFacts): string {
 <style>@page{size:A4;margin:18mm 18mm 20mm;@bottom-left{content:"${cssText(project.name)} · ${about.hash.slice(0, 16)}";font:8pt sans-serif;color:#6b6157}@bottom-right{content:counter(page) " / " counter(pages);font:8pt sans-serif;color:#6b6157}}body{font:10pt/1.4 Inter,sans-serif;color:#231d17;max-width:190mm;margin:auto}h1{margin-bottom:0}h2{font-size:13pt;margin:6mm 0 2mm}h3{font-size:10.5pt;margin:4mm 0 1mm}small{font-weight:normal;color:#6b6157}table{border-collapse:collapse;width:100%}th{text-align:left;font-weight:600;color:#6b6157}td,th{border-bottom:1px solid #d8cfc0;padding:2pt 5pt;vertical-align:top}table.head{width:auto;margin-top:3mm}table.head td{overflow-wrap:anywhere}section.check,tr{break-inside:avoid}h2,h3,th{break-after:avoid}.check table{table-layout:fixed}.check th:nth-child(1){width:20%}.check th:nth-child(2){width:24%}.check th:nth-child(4){width:20%}ul.many{columns:2;column-gap:8mm}li{break-inside:avoid}.first{border:1px solid #d8cfc0;border-radius:3mm;padding:1mm 6mm 4mm;margin:5mm 0}.bad{color:#b3261e}.ok{color:#2e6b4a}ul{margin:1mm 0;padding-left:5mm}p.sign{margin-top:22mm;display:flex;gap:12mm;break-inside:avoid}p.sign span{border-top:1px solid;flex:1;padding-top:2mm}code{font-family:monospace;overflow-wrap:anywhere}</style>
 <h1>${escape(project.name)}</h1><p>Report of checks and rules. ${totalsLine(totals)}.</p>${headTable(about)}
 <div class="first">${first}</div><p class="sign"><span>Date</span><span>Tested by</span><span>Accepted by</span></p>
-<h2>Interlock rules</h2>${rules}${reached}${noticed}${tried}<h2>Sequence checks</h2>${checks}${modbusTable(about.modbus)}${outsideTable(project)}${atController(about.controller, about.hash)}</html>
+<h2>Interlock rules</h2>${rules}${reached}${noticed}${tried}<h2>Sequence checks</h2>${checks}${timingTables(project)}${modbusTable(about.modbus)}${outsideTable(project)}${atController(about.controller, about.hash)}</html>
 `;
 }

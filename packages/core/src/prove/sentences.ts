@@ -62,6 +62,20 @@ export type Expect =
       readonly detours: readonly Condition[];
       readonly limit: Span;
     }
+  /**
+   * Each time that the condition holds (a step), or that it does not (a cycle, from the home step left to the same entered
+   * again), from the row to the end of the check, is no longer than the limit; or so great a share of them, 0 to 1. Without a
+   * home of its own a cycle is counted from where the tag's sequence begins, else from the step of that moment.
+   */
+  | {
+      readonly kind: 'timing';
+      readonly of: 'cycle' | 'step';
+      readonly tag: string;
+      readonly home?: string;
+      readonly condition: Condition;
+      readonly limit: Span;
+      readonly share: number;
+    }
   /** An interlock rule holds as long as the check plays. */
   | { readonly kind: 'keeps'; readonly rule: string };
 
@@ -245,9 +259,48 @@ export function parseDo(text: string): Parsed<Do> {
   };
 }
 
+const OF_CYCLES = String.raw`(?:\s+in\s+(\d+(?:\.\d+)?)\s*%\s+of\s+(?:the\s+|all\s+)?cycles)?`;
+/** `cycle of Step from Idle within 12 s in 95 % of cycles`, `Step stays in Fill at most 4 s`; undefined for any other sentence. */
+function parseTiming(t: string): Parsed<Expect> | undefined {
+  const cycle = new RegExp(
+      `^cycle\\s+of\\s+(\\S+)(?:\\s+from\\s+([\\w#.]+))?\\s+within\\s+(${DURATION})${OF_CYCLES}$`,
+      'i',
+    ).exec(t),
+    step = new RegExp(`^(\\S+)\\s+stays\\s+in\\s+([\\w#.]+)\\s+at\\s+most\\s+(${DURATION})${OF_CYCLES}$`, 'i').exec(t);
+  const m = cycle ?? step;
+  if (!m)
+    return /^cycle\s+of\s/i.test(t)
+      ? {
+          error: `'${t}' does not say how long a cycle may take; write for example 'cycle of Step within 12 s', 'cycle of Step from Idle within 12 s' or 'cycle of Step within 12 s in 95 % of cycles'.`,
+        }
+      : undefined;
+  const percent = m[4] === undefined ? 100 : Number(m[4]),
+    home = cycle?.[2];
+  if (percent <= 0 || percent > 100)
+    return { error: `${m[4]} % is no share of the cycles: more than 0, and 100 at most.` };
+  return {
+    value: {
+      kind: 'timing',
+      of: cycle ? 'cycle' : 'step',
+      tag: m[1]!,
+      ...(home ? { home } : {}),
+      condition: step ? { text: `${m[1]} = ${m[2]}`, said: t } : cycleHome(m[1]!, home, t),
+      limit: spanOf(m[3]!),
+      share: percent / 100,
+    },
+  };
+}
+/** Holds while a cycle does not run; without a home, of any value: the tag must be there, and which one it is turns out as it is played. */
+export const cycleHome = (tag: string, home: string | undefined, said: string): Condition => ({
+  text: `${tag} = ${home ?? tag}`,
+  said,
+});
+
 export function parseExpect(text: string): Parsed<Expect> {
   const t = text.trim();
   if (!t) return { error: "An Expect is missing; write for example 'Running is on within 200 ms'." };
+  const timing = parseTiming(t);
+  if (timing) return timing;
   let m = /^never\s+(.+)$/i.exec(t);
   if (m) return { value: { kind: 'never', condition: parseCondition(m[1]!) } };
   m = new RegExp(`^in order:?\\s+(.+?)(?:\\s+within\\s+(${DURATION}))?$`, 'i').exec(t);

@@ -23,6 +23,10 @@ import {
   checkOfWrong,
   proposeCheck,
   saidAt,
+  longestChain,
+  spansOf,
+  stepTags,
+  waitings,
   readLocation,
   readRecording,
   recordRun,
@@ -61,6 +65,8 @@ export interface Latest {
   readonly sources: (image: Image) => { readonly compiled: Compiled; readonly project: Project } | undefined;
   /** The problems of another version of the project; this one stays the latest. */
   readonly check: (project: Project) => readonly Diagnostic[];
+  /** Keeps the course of a path from now on. */ readonly timed: (path: string) => void;
+  /** Counts the programs taken. */ readonly generation: () => number;
   /** Whether a condition that is looked at holds. */ readonly holds: (text: string, e: Engine) => boolean;
 }
 
@@ -183,6 +189,16 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
         holds: texts.map((text) => ({ text, holds: latest.holds(text, history.engineAt(now)), since: since(text) })),
       };
     }
+    case 'steps':
+      return history && image ? stepsIn(project, image, history, latest, ask.about) : undefined;
+    case 'ended':
+      return history && !history.isEarlierLogic ? endedBy(history, latest, ask.about) : undefined;
+    case 'chain':
+      return history ? chainIn(history, latest, ask.about) : undefined;
+    case 'given':
+      return history && { events: history.doneOutside(), end: history.end };
+    case 'courses':
+      return history ? coursesOf(history, latest, ask.about) : undefined;
     case 'difference':
       return history?.differences(ask.about.line, ask.about.paths, MOST_COMPARED, ask.about.from);
     case 'record':
@@ -224,6 +240,97 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
     case 'layout':
       return layoutOf(compiled.program.types.get(ask.about.type.toLowerCase()));
   }
+}
+
+/** Changes are replayed for so many scans at a time where they were not recorded. */
+const MOST_REPLAYED = 60_000;
+
+function stepsIn(
+  project: Project,
+  image: Image,
+  history: History,
+  latest: Latest,
+  { paths, from = history.start, line }: Answers['steps']['ask'],
+): NonNullable<Answers['steps']['answer']> {
+  for (const p of paths) latest.timed(p);
+  const end = line === undefined ? history.end : (history.lines().find((l) => l.id === line)?.end ?? history.end);
+  const { courses, complete } = history.courses(paths, from, end, Math.max(1, end - from), MOST_REPLAYED, line);
+  return {
+    tags: stepTags(project, image),
+    line: line ?? history.lines().find((l) => l.isCurrent)!.id,
+    start: history.start,
+    end,
+    stepMs: Number(history.engine.stepNs) / 1e6,
+    generation: latest.generation(),
+    courses: courses.map(({ path, points }) => ({ path, points })),
+    complete,
+  };
+}
+
+function coursesOf(
+  history: History,
+  latest: Latest,
+  { paths, from, to, pixels, line }: Answers['courses']['ask'],
+): NonNullable<Answers['courses']['answer']> {
+  for (const p of paths) latest.timed(p);
+  const { courses, complete } = history.courses(paths, from, to, pixels, MOST_REPLAYED, line);
+  return { courses, complete };
+}
+
+/** Scans looked back for when a condition came. */
+const MOST_LOOKED = 20_000;
+function endedBy(
+  history: History,
+  latest: Latest,
+  { scan, from, texts }: Answers['ended']['ask'],
+): NonNullable<Answers['ended']['answer']> {
+  const names = [...latest.image!.symbols.values()].map((s) => s.name);
+  return texts.map((text) => {
+    // A scan changes what the next step begins with: what held before it counts as well as what came with it.
+    const at = [scan, scan - 1].find((n) => n >= history.start && latest.holds(text, history.engineAt(n)));
+    if (at === undefined) return { text, held: undefined };
+    const used = names.filter((n) => new RegExp(`\\b${n.split('.')[0]!}\\b`, 'i').test(text));
+    const since = history.lastChangeOf(at, used, (e) => latest.holds(text, e), MOST_LOOKED)?.scan ?? history.start;
+    return { text, held: scan - Math.max(since, from) };
+  });
+}
+
+/** How long a chain may hold the bench up, in ms. */
+const MOST_CHAIN_MS = 1500;
+function chainIn(history: History, latest: Latest, asked: Answers['chain']['ask']): Answers['chain']['answer'] {
+  const until = performance.now() + MOST_CHAIN_MS;
+  const { courses } = history.courses(asked.paths, asked.from, asked.to, asked.to - asked.from, MOST_REPLAYED);
+  const tracks = courses.map((c) => ({ path: c.path, spans: spansOf(c.points, history.start, asked.to) }));
+  let isCut = false;
+  const known = new Map<string, { readonly path: string; readonly scan: number } | undefined>();
+  const causeOf = (path: string, scan: number) => {
+    const key = `${path} ${scan}`;
+    if (known.has(key)) return known.get(key);
+    if (performance.now() > until) {
+      isCut = true;
+      return undefined;
+    }
+    const answered = why(
+      { history, project: latest.project, compiled: (i) => latest.sources(i)?.compiled },
+      path,
+      scan,
+    );
+    const hit =
+      'error' in answered
+        ? undefined
+        : answered.links.find((l) => asked.paths.some((p) => p !== path && p.toLowerCase() === l.path.toLowerCase()));
+    const cause = hit && {
+      path: asked.paths.find((p) => p.toLowerCase() === hit.path.toLowerCase())!,
+      scan: hit.scan,
+    };
+    known.set(key, cause);
+    return cause;
+  };
+  return {
+    chain: longestChain(tracks, asked.path, asked.from, asked.to, causeOf),
+    waits: waitings(tracks, asked.from, asked.to, causeOf),
+    isCut,
+  };
 }
 
 /** Scans compared in one go, so that the bench answers others meanwhile. */

@@ -1,5 +1,9 @@
 /** What page and bench worker say to each other. */
 import type {
+  BenchEvent,
+  ChainLink,
+  StepTag,
+  Waiting,
   RungInstance,
   TagFacts,
   Beginning,
@@ -169,6 +173,46 @@ export interface Answers {
   difference: {
     ask: { line: number; paths: readonly string[]; from: number | undefined };
     answer: ReturnType<History['differences']>;
+  };
+  /** Which tags hold steps, and the exact changes of some of them from a scan on; of the line shown unless another is named. */
+  steps: {
+    ask: { paths: readonly string[]; from?: number; line?: number };
+    answer:
+      | {
+          readonly tags: readonly StepTag[];
+          readonly line: number;
+          readonly start: number;
+          readonly end: number;
+          readonly stepMs: number;
+          readonly generation: number;
+          /** Four numbers a change; see `History.courses`. */
+          readonly courses: readonly { readonly path: string; readonly points: Float64Array }[];
+          /** Whether all of it is known; if not, asking again goes on. */ readonly complete: boolean;
+        }
+      | undefined;
+  };
+  /** What ended a step at a scan: of the conditions given, how long each had held then, in scans; undefined where it did not. */
+  ended: {
+    ask: { scan: number; from: number; texts: readonly string[] };
+    answer: readonly { readonly text: string; readonly held: number | undefined }[] | undefined;
+  };
+  /** The longest chain of steps up to a scan, and who waited for whom; `isCut` where there was no time for all of it. */
+  chain: {
+    ask: { paths: readonly string[]; path: string; from: number; to: number };
+    answer:
+      { readonly chain: readonly ChainLink[]; readonly waits: readonly Waiting[]; readonly isCut: boolean } | undefined;
+  };
+  /** All that came from outside on the line shown, so that other logic can be given the same. */
+  given: {
+    ask: Record<never, never>;
+    answer:
+      | { readonly events: readonly { readonly scan: number; readonly event: BenchEvent }[]; readonly end: number }
+      | undefined;
+  };
+  /** Courses of tags over a stretch, for a chart: what the scope draws, over any stretch and line. */
+  courses: {
+    ask: { paths: readonly string[]; from: number; to: number; pixels: number; line?: number };
+    answer: { readonly courses: readonly Course[]; readonly complete: boolean } | undefined;
   };
   record: { ask: { name: string }; answer: RunRecording | undefined };
   playBack: { ask: { text: string }; answer: Played | { readonly error: string } };

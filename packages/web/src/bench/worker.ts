@@ -13,6 +13,8 @@ import {
   type Image,
   type Project,
   OUTSIDE_LOST,
+  type Course,
+  type StepTag,
   type Stops,
   baseOf,
   elementAt,
@@ -24,6 +26,7 @@ import {
   parseSpan,
   parseValue,
   placeText,
+  stepTags,
   planProof,
   positionOf,
   readLocation,
@@ -58,6 +61,10 @@ let history: History | undefined;
 let image: Image | undefined;
 let request: FrameRequest = { paths: [], rungs: [] };
 let view: ScopeView = { paths: [], span: 800, pixels: 800 };
+/** Tags of steps, and what Timing looked at: kept from the first scan on, so that a day of them is told at once. In lower case. */
+const timed = new Set<string>();
+/** Tags of steps that are kept unasked. */
+const MOST_TIMED = 24;
 let scopeIsDue = false;
 let running = true;
 let speed = 1;
@@ -106,6 +113,11 @@ function takeProject(project: Project, fresh: boolean): void {
     sources: (i) => sources.get(i),
     check,
     holds,
+    timed: (path) => {
+      timed.add(path.toLowerCase());
+      history?.trace(path);
+    },
+    generation: () => generation,
   };
   let lost: readonly string[] = [];
   if (compiled.canRun) {
@@ -134,6 +146,10 @@ function takeProject(project: Project, fresh: boolean): void {
       generation++;
     } else if (fresh) generation++;
     latest.history = history;
+    if (fresh) timed.clear();
+    const found = stepTags(project, image!);
+    for (const t of found.slice(0, MOST_TIMED)) timed.add(t.path.toLowerCase());
+    numbered = new Map(found.flatMap((t) => (t.isNumber ? [[t.path.toLowerCase(), t.names] as const] : [])));
     bindScope();
     dirty = true;
   } else if (fresh) {
@@ -561,6 +577,7 @@ function searchOn(): void {
 
 function bindScope(): void {
   for (const p of view.paths) history?.trace(p);
+  for (const p of timed) history?.trace(p);
   if (outsideInputs().length) history?.trace(OUTSIDE_LOST);
   scopeIsDue = true;
 }
@@ -570,10 +587,18 @@ const outsideInputs = (): readonly string[] =>
   (latest?.compiled.outside ?? []).flatMap((p) => (p.isInput ? [p.path.toLowerCase()] : []));
 
 function takeView(next: ScopeView): void {
-  for (const p of view.paths) if (!next.paths.includes(p) && p !== OUTSIDE_LOST) history?.untrace(p);
+  for (const p of view.paths)
+    if (!next.paths.includes(p) && p !== OUTSIDE_LOST && !timed.has(p.toLowerCase())) history?.untrace(p);
   view = next;
   bindScope();
 }
+
+/** Whole numbers that hold steps: a ribbon with their names, like an enumeration. By lower-case path. */
+let numbered: ReadonlyMap<string, StepTag['names']> = new Map();
+const asSteps = (c: Course): Course => {
+  const names = numbered.get(c.path.toLowerCase());
+  return names ? { ...c, kind: 'ribbon', names } : c;
+};
 
 function sendScope(): void {
   if (!history) return;
@@ -601,10 +626,10 @@ function sendScope(): void {
       from,
       to,
       paths: view.paths,
-      courses: mine.courses.slice(0, view.paths.length),
+      courses: mine.courses.slice(0, view.paths.length).map(asSteps),
       ...(shown.length ? { away: { course: mine.courses.at(-1)!, paths: shown } } : {}),
       complete: !scopeIsDue,
-      ...(theirs ? { others: theirs.courses } : {}),
+      ...(theirs ? { others: theirs.courses.map(asSteps) } : {}),
     },
   });
 }

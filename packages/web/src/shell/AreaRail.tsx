@@ -1,4 +1,4 @@
-import { Boxes, Cpu, ListTree, Tag } from 'lucide-react';
+import { Boxes, ChartNoAxesGantt, Cpu, ListTree, Tag } from 'lucide-react';
 import { NavLink, useParams } from 'react-router';
 import type { ReactNode } from 'react';
 
@@ -22,6 +22,7 @@ const AREAS: readonly { readonly to: string; readonly name: string; readonly ico
   { to: 'machine', name: 'Machine', icon: <Boxes {...mark} /> },
   { to: 'prove', name: 'Prove', icon: <TickMark /> },
   { to: 'controller', name: 'Controller', icon: <Cpu {...mark} /> },
+  { to: 'timing', name: 'Timing', icon: <ChartNoAxesGantt {...mark} /> },
 ];
 
 export function AreaRail() {

@@ -79,6 +79,7 @@ export function Palette({
       area('Go to Machine', 'machine', 'Alt+4'),
       area('Go to Prove', 'prove', 'Alt+5'),
       area('Go to Controller', 'controller', 'Alt+6'),
+      area('Go to Timing', 'timing', 'Alt+7'),
       area('Types', 'tags?view=types'),
       area('Memory map', 'tags?view=memory'),
       area('Revisions: name, compare, bring back', 'revisions'),

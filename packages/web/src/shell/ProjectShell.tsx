@@ -302,7 +302,7 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void) {
   const navigate = useNavigate();
   const { id } = useParams();
   useEffect(() => {
-    const areas = ['plan', 'tags', 'logic', 'machine', 'prove', 'controller'];
+    const areas = ['plan', 'tags', 'logic', 'machine', 'prove', 'controller', 'timing'];
     const onKey = (e: KeyboardEvent) => {
       const command = e.ctrlKey || e.metaKey;
       // Everywhere the way back, also where an editor has a use of its own for the arrow.
@@ -334,7 +334,7 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void) {
         else toggleAll();
         return;
       }
-      if (e.altKey && /^[1-6]$/.test(e.key)) {
+      if (e.altKey && /^[1-7]$/.test(e.key)) {
         e.preventDefault();
         void navigate(`/projects/${id}/${areas[Number(e.key) - 1]}`);
         return;
@@ -376,7 +376,7 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void) {
     // Cells and fields keep their keys to themselves; these mean the same in all of them.
     const first = (e: KeyboardEvent) => {
       if (
-        (e.altKey && (e.key === 'ArrowLeft' || e.key === 'ArrowRight' || /^[1-6]$/.test(e.key))) ||
+        (e.altKey && (e.key === 'ArrowLeft' || e.key === 'ArrowRight' || /^[1-7]$/.test(e.key))) ||
         ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'k') ||
         (e.shiftKey &&
           e.key in FOLD_KEYS &&

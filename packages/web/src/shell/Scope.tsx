@@ -2,7 +2,7 @@
  * The scope: time chart of chosen tags under every area. Its time line is the moment that the whole page shows;
  * dragging it goes through time. Drawn on a canvas: it changes with every frame.
  */
-import { many } from '@ferrule/core';
+import { many, readValueNames } from '@ferrule/core';
 import { ChevronDown, ChevronRight, Plus, X } from 'lucide-react';
 import { DropdownMenu, Popover } from 'radix-ui';
 import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
@@ -712,6 +712,11 @@ function ScopeName({
   );
   const type =
     useBench((s) => s.checked?.tags[path.toLowerCase()]?.type) ?? (/\.(ET|PT)$/i.test(path) ? 'TIME' : undefined);
+  // Steps that are a number have names; they do not change from frame to frame.
+  const tagNames = useDocument(
+      (s) => s.project?.tags.find((t) => t.name.toLowerCase() === path.toLowerCase())?.valueNames,
+    ),
+    named = useMemo(() => (tagNames ? readValueNames(tagNames) : undefined), [tagNames]);
   const spans = [useSpan(path, a, within), useSpan(path, b, within)];
   const scanMs = useBench((s) => s.frame?.scanMs ?? 10);
   const text = (v: number) => (course!.kind === 'band' ? String(v) : (course!.names?.[v] ?? valueText(v, type)));
@@ -728,7 +733,7 @@ function ScopeName({
   const shown =
     a !== undefined || b !== undefined
       ? `${[at(a, spans[0]), at(b, spans[1])].filter(Boolean).join(' → ')}${delta}`
-      : valueText(value, type);
+      : ((typeof value === 'number' ? named?.[value] : undefined) ?? valueText(value, type));
   return (
     <li className="group flex items-center gap-1.5 px-3 text-[12px]" style={{ height: ROW }}>
       <button

@@ -587,6 +587,8 @@ function Steps({
   readonly onSteps: (steps: readonly PlanStep[]) => void;
 }) {
   const { steps } = sequence;
+  const [asksExpected, setAsksExpected] = useState(false);
+  const expects = asksExpected || steps.some((x) => x.expected !== undefined);
   const add = (at: number) => {
     const id = newId('s'),
       before = steps[at - 1];
@@ -638,7 +640,16 @@ function Steps({
       <div role="table" aria-label={`Steps of ${sequence.name}`}>
         <div role="rowgroup">
           <div role="row" className={`${GRID} border-b border-edge px-2 py-1.5 text-soft`}>
-            {['Step', 'On while in it', 'Moves on when', 'for', 'To', 'Limit', 'Past the limit', ''].map((h, i) => (
+            {[
+              'Step',
+              'On while in it',
+              'Moves on when',
+              'for',
+              'To',
+              expects ? 'Time, limit' : 'Limit',
+              'Past the limit',
+              '',
+            ].map((h, i) => (
               <span key={i} role="columnheader">
                 {h}
               </span>
@@ -655,17 +666,38 @@ function Steps({
             problems={perStep.get(x.id) ?? NO_PROBLEMS}
             live={live.step?.toLowerCase() === stepName(x).toLowerCase() ? live : undefined}
             modes={plan.modes}
+            expects={expects}
             doing={stable}
           />
         ))}
       </div>
-      <button
-        onClick={() => add(steps.length)}
-        className="flex w-full items-center gap-1 px-3 py-1.5 text-left text-soft hover:text-ink"
-      >
-        <Plus size={13} />
-        step
-      </button>
+      <div className="flex">
+        <button
+          onClick={() => add(steps.length)}
+          className="flex grow items-center gap-1 px-3 py-1.5 text-left text-soft hover:text-ink"
+        >
+          <Plus size={13} />
+          step
+        </button>
+        {!expects && steps.length > 0 && (
+          <button
+            title="How long each step is meant to last; Timing compares it with what was"
+            onClick={() => {
+              setAsksExpected(true);
+              setTimeout(
+                () =>
+                  document
+                    .querySelector<HTMLElement>(`[aria-label="Expected time of ${CSS.escape(steps[0]!.name)}"]`)
+                    ?.focus(),
+                50,
+              );
+            }}
+            className="px-3 py-1.5 text-soft hover:text-ink"
+          >
+            Expected times …
+          </button>
+        )}
+      </div>
     </div>
   );
 }
@@ -678,9 +710,11 @@ const StepRow = memo(function StepRow({
   problems: mine,
   live,
   modes,
+  expects,
   doing,
 }: {
   readonly modes: Plan['modes'];
+  /** Whether the time that each is meant to last has a field. */ readonly expects: boolean;
   readonly x: PlanStep;
   readonly i: number;
   readonly sequence: Sequence;
@@ -834,6 +868,18 @@ const StepRow = memo(function StepRow({
             </select>
           </span>
           <span role="cell">
+            {k === 0 && expects && (
+              <EditInPlace
+                mono
+                value={x.expected ?? ''}
+                label={`Expected time of ${x.name}`}
+                placeholder="time"
+                onCommit={(t) => {
+                  const { expected: _, ...rest } = x;
+                  onSteps(steps.map((y) => (y === x ? { ...rest, ...optional('expected', t) } : y)));
+                }}
+              />
+            )}
             {k === 0 && (
               <EditInPlace
                 mono
@@ -1063,7 +1109,7 @@ function PasteDialog({
           <Dialog.Title className="mb-1 text-[15px] font-semibold">Steps from a table</Dialog.Title>
           <Dialog.Description className="mb-2 text-soft">
             Paste from a spreadsheet, or CSV: step, on while in it, moves on when, for, to, limit, past the limit,
-            modes. Headings may stand in any order; a row without a step is another way out of the one above.
+            expected, modes. Headings may stand in any order; a row without a step is another way out of the one above.
           </Dialog.Description>
           <textarea
             autoFocus

@@ -186,7 +186,9 @@ function PlanOnPaper({ plan }: { readonly plan: Plan }) {
                       <td className="pr-2">{w ? (w.when ?? 'at once') : ''}</td>
                       <td className="pr-2">{w?.for ?? ''}</td>
                       <td className="pr-2">{named(w?.to)}</td>
-                      <td className="pr-2">{i ? '' : (x.limit ?? '')}</td>
+                      <td className="pr-2">
+                        {i ? '' : [x.expected && `meant ${x.expected}`, x.limit].filter(Boolean).join(', limit ')}
+                      </td>
                       <td>{i ? '' : x.past?.fault !== undefined ? `fault ${x.past.fault}` : named(x.past?.to)}</td>
                     </tr>
                   )),

@@ -739,7 +739,7 @@ function Facts({ tag }: { readonly tag: Tag }) {
   const edit = useDocument((s) => s.edit);
   const change = (to: Record<string, unknown>) => edit({ kind: 'changeTag', id: tag.id, to: to as Partial<Tag> });
   const text = (
-    field: 'initial' | 'unit' | 'range' | 'stop' | 'modbus' | 'standsFor',
+    field: 'initial' | 'unit' | 'range' | 'valueNames' | 'stop' | 'modbus' | 'standsFor',
     label: string,
     placeholder: string,
   ) => (
@@ -760,6 +760,8 @@ function Facts({ tag }: { readonly tag: Tag }) {
       {text('initial', 'Initial', '0')}
       {text('unit', 'Unit', 'mm, °C …')}
       {text('range', 'Range', '0..100')}
+      {(tag.valueNames !== undefined || /^U?[SDL]?INT$/i.test(tag.type)) &&
+        text('valueNames', 'Values', '0 Idle, 10 Fill')}
       {(tag.stop !== undefined || /^%Q/i.test(tag.address ?? '')) && text('stop', 'At stop', 'off')}
       <span className="text-soft">Keeps</span>
       <span className="flex gap-3">

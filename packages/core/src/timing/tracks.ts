@@ -1,0 +1,85 @@
+/** Which tags of a program hold steps. */
+import type { Image } from '../compile/image.js';
+import type { Project } from '../project/document.js';
+import { MACHINE } from '../project/sources.js';
+import { stepTagOf } from '../project/step-names.js';
+import { findPath } from '../runtime/paths.js';
+import { type Type, isInteger } from '../types/type.js';
+
+export interface StepTag {
+  readonly path: string;
+  readonly type: string;
+  /** A whole number, no enumeration. */ readonly isNumber?: true;
+  /** Names of its values; a number has the names that its tag gives it. */ readonly names: Readonly<
+    Record<number, string>
+  >;
+  /** The plan's sequence whose steps it holds. */ readonly sequence?: string;
+  /** The value it begins with, where the plan tells it. */ readonly first?: number;
+}
+
+const MOST = 200,
+  DEEP = 4;
+
+/**
+ * Tags, variables and members of instances whose type is an enumeration, whole numbers whose values have names, and those
+ * that hold the step of a sequence of the plan; these come first. The machine model's own are left out.
+ */
+export function stepTags(project: Project, image: Image): readonly StepTag[] {
+  const found = new Map<string, StepTag>();
+  const put = (path: string, type: Type, named?: Readonly<Record<number, string>>) => {
+    const key = path.toLowerCase();
+    if (found.has(key) || found.size >= MOST) return;
+    if (type.kind === 'enum') found.set(key, { path, type: type.name, names: enumNames(type) });
+    else if (isInteger(type) && named)
+      found.set(key, { path, type: 'name' in type ? String(type.name) : 'INT', isNumber: true, names: named });
+  };
+  const sequences = project.plan?.sequences ?? [];
+  for (const s of sequences) {
+    const path = stepTagOf(s, sequences),
+      at = findPath(image, path);
+    if ('error' in at) continue;
+    put(path, at.location.type, namesOf(project, path) ?? {});
+    const tag = found.get(path.toLowerCase());
+    if (!tag || tag.sequence !== undefined) continue;
+    const first = valueNamed(tag.names, s.steps[0]?.name);
+    found.set(path.toLowerCase(), { ...tag, sequence: s.id, ...(first === undefined ? {} : { first }) });
+  }
+  const walk = (path: string, type: Type, depth: number) => {
+    put(path, type, namesOf(project, path));
+    if (depth >= DEEP) return;
+    if (type.kind === 'block')
+      for (const m of type.layout.members)
+        if (m.section !== 'hidden' && m.section !== 'inout') walk(`${path}.${m.name}`, m.type, depth + 1);
+    if (type.kind === 'struct') for (const m of type.members) walk(`${path}.${m.name}`, m.type, depth + 1);
+  };
+  for (const s of image.symbols.values()) {
+    if (s.isView || s.name.toLowerCase().split('.')[0] === MACHINE.toLowerCase()) continue;
+    walk(s.name, s.type, 0);
+  }
+  return [...found.values()];
+}
+
+/** The value with this name, however it is spelled in capitals; undefined where none has it. */
+export function valueNamed(names: Readonly<Record<number, string>>, name: string | undefined): number | undefined {
+  const hit = Object.entries(names).find(([, n]) => n.toLowerCase() === name?.toLowerCase());
+  return hit && Number(hit[0]);
+}
+
+const enumNames = (t: Extract<Type, { kind: 'enum' }>): Record<number, string> =>
+  Object.fromEntries(t.values.map((v) => [Number(v.value), v.name]));
+
+/** Names that a whole number's tag gives its values. */
+const namesOf = (project: Project, path: string): Readonly<Record<number, string>> | undefined => {
+  const tag = project.tags.find((t) => t.name.toLowerCase() === path.toLowerCase());
+  return tag?.valueNames ? readValueNames(tag.valueNames) : undefined;
+};
+
+/** `0 Idle, 10 Fill, 20 Mix` as names by value; parts that are none are left out. */
+export function readValueNames(text: string): Readonly<Record<number, string>> {
+  return Object.fromEntries(
+    text.split(',').flatMap((part) => {
+      const m = /^\s*(-?\d+)\s*[:=]?\s*(\S.*?)\s*$/.exec(part);
+      return m ? [[Number(m[1]), m[2]!]] : [];
+    }),
+  );
+}
