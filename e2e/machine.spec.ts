@@ -1,6 +1,8 @@
 /** A machine assembled from nothing: devices, tags from their terminals, wires by name, moving on the bench. */
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { type Page, expect, test } from '@playwright/test';
-import { PORT, demoText, openDemo, openReport, toArea } from './ferrule.js';
+import { PORT, demoText, openDemo, openReport, root, toArea } from './ferrule.js';
 
 test('from an empty project to a moving machine of three devices', async ({ page }) => {
   await page.goto(`http://127.0.0.1:${PORT}/`);
@@ -46,6 +48,7 @@ test('a tag driven by two terminals is marked; a parameter, a wrong one said; a 
   page,
 }) => {
   await openDemo(page, 'machine');
+  await openWiring(page);
   const wire = page.getByRole('textbox', { name: 'Wire of Stop.NO' });
   await wire.fill('StartPB');
   await wire.press('Enter');
@@ -88,6 +91,7 @@ test('wires that match by name are made at once; checks and wires follow a devic
   const text = JSON.parse(demoText) as { machine: { devices: { name: string; wires?: Record<string, string> }[] } };
   for (const d of text.machine.devices) if (d.name === 'Clamp') delete d.wires;
   await openDemo(page, 'machine', undefined, JSON.stringify(text));
+  await openWiring(page);
   await page.getByRole('button', { name: /^Wire what matches/ }).click();
   await expect(page.getByRole('textbox', { name: 'Wire of Clamp.Out' })).toHaveValue('ClampClose');
   const name = page.getByRole('textbox', { name: 'Name of the device Start' });
@@ -171,6 +175,8 @@ const addDevice = async (page: Page, kind: RegExp) => {
   await page.getByRole('menuitem', { name: kind }).click();
 };
 const wiring = (page: Page) => page.getByRole('region', { name: 'Wiring' });
+/** A machine that is wired is shown without its wiring; it opens by its button or key. */
+const openWiring = (page: Page) => page.getByRole('button', { name: /^Wiring/ }).click();
 
 test('devices snap to what they act on: a feed, a belt with its sensor and stop, a bin; parts go through', async ({
   page,
@@ -218,6 +224,7 @@ test('a tag is dragged onto a terminal; a parameter out of range is said, a loop
     { id: 'lb', name: 'LoopB', type: 'AnalogSensor', wires: { Value: 'LoopA.Signal' } },
   );
   await openDemo(page, 'machine', undefined, JSON.stringify(text));
+  await openWiring(page);
   await expect(
     wiring(page).getByText(
       /The signals go round in a loop: LoopA.Signal → LoopB.Value|The signals go round in a loop: LoopB.Signal → LoopA.Value/,
@@ -329,6 +336,7 @@ test('each device has a page in the help, with its terminals, parameters, upsets
   page,
 }) => {
   await openDemo(page, 'machine');
+  await openWiring(page);
   await page.getByRole('button', { name: 'What a Feeder does' }).click();
   const article = page.getByRole('article', { name: 'Feeder' });
   await expect(article.getByRole('table', { name: 'Parameters' })).toContainText('160.0 mm/s');
@@ -375,6 +383,68 @@ test('a device is dragged onto another and acts there; beside another it only ch
   await page.getByLabel('Simulated time').click();
   await page.keyboard.press('Control+z');
   await expect.poll(order).toEqual(['PartFeed', 'Conveyor', 'Conveyor2', 'PartSensor', 'Bin']);
+});
+
+test('the machine is one picture: links only while wiring, whole in its pane, as large as the area; put above, turned, mirrored', async ({
+  page,
+}) => {
+  await openDemo(page, 'machine', undefined, readFileSync(join(root, 'examples/dust-extractor.ferrule.json'), 'utf8'));
+  const picture = page.getByRole('img', { name: 'The machine' });
+  const place = (name: string) => picture.locator(`[data-device="${name}"]`);
+  // Saws, gates and fan are drawn in the ducts, each once, and nothing else stands beside them.
+  await expect(picture.locator('> div > svg[data-device]')).toHaveCount(1);
+  for (const name of ['Saw1', 'Gate1', 'Fan', 'Air']) await expect(place(name)).toHaveCount(1);
+  await expect(wiring(page)).toHaveCount(0);
+  const small = (await place('Air').boundingBox())!;
+  await page.getByRole('button', { name: 'Fill the area' }).click();
+  await expect(page.getByRole('region', { name: 'Panel' })).toHaveCount(0);
+  await expect.poll(async () => (await place('Air').boundingBox())!.width).toBeGreaterThanOrEqual(small.width);
+  await page.getByRole('button', { name: 'With the panel' }).click();
+  // A click on a gate opens its wiring; the key folds it away again.
+  await place('Gate2').click();
+  await expect(wiring(page).getByLabel('Name of the device Gate2')).toBeInViewport();
+  await page.keyboard.press('Shift+F4');
+  await expect(wiring(page)).toHaveCount(0);
+  // From nothing: seven devices in a row are seen as a whole, with the links between them while they are wired.
+  await empty(page);
+  for (const kind of [/^Part Feed/, /^Conveyor/, /^Sorter/, /^Conveyor/, /^Conveyor/, /^Bin/, /^Bin/])
+    await addDevice(page, kind);
+  const pane = (await picture.boundingBox())!;
+  for (const d of await picture.locator('> div > svg[data-device]').all()) {
+    const b = (await d.boundingBox())!;
+    expect(b.y + b.height).toBeLessThanOrEqual(pane.y + pane.height + 1);
+    expect(b.x + b.width).toBeLessThanOrEqual(pane.x + pane.width + 1);
+  }
+  const links = picture.locator('> div > svg[aria-hidden]');
+  await expect(links).toHaveCount(1);
+  await page.getByRole('button', { name: /Fold the wiring/ }).click();
+  await expect(links).toHaveCount(0);
+  // By hand: let go at the upper edge of another it stands above that.
+  const a = (await place('Bin').boundingBox())!,
+    b = (await place('Sorter').boundingBox())!;
+  await page.mouse.move(a.x + a.width / 2, a.y + a.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(b.x + b.width / 2, b.y + b.height * 0.08, { steps: 6 });
+  await expect(page.getByRole('status').filter({ hasText: 'Bin above Sorter' })).toBeVisible();
+  await page.mouse.up();
+  await expect(picture.locator('svg[data-device="Sorter"] [data-device="Bin"]')).toHaveCount(1);
+  await page.getByRole('button', { name: /^Wiring/ }).click();
+  await wiring(page).getByRole('button', { name: 'more of Bin', exact: true }).click();
+  await expect(wiring(page).getByLabel('Where Bin is drawn')).toHaveValue('Sorter.Above');
+  await wiring(page).getByLabel('Where Bin is drawn').selectOption({ label: 'below Conveyor' });
+  await expect(picture.locator('svg[data-device="Conveyor"] [data-device="Bin"]')).toHaveCount(1);
+  await wiring(page).getByRole('button', { name: 'more of Conveyor2', exact: true }).click();
+  const flat = (await place('Conveyor2').boundingBox())!;
+  await wiring(page).getByLabel('How Conveyor2 is turned').selectOption('90');
+  await expect
+    .poll(async () => {
+      const box = (await place('Conveyor2').boundingBox())!;
+      return box.height / box.width;
+    })
+    .toBeGreaterThan(flat.height / flat.width);
+  await wiring(page).getByLabel('Conveyor2 is mirrored').check();
+  // It still runs as it did: a place in the picture is no change of the logic.
+  await expect(page.getByText('Nothing runs')).toHaveCount(0);
 });
 
 test('a switch with three positions, a key for it, a meter, and an entry past its limits', async ({ page }) => {

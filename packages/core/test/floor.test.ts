@@ -196,6 +196,18 @@ describe('a device put to another place', () => {
     expect('project' in back && back.project.machine).toEqual(p.machine);
   });
   it('where it is let go tells what is meant', () => {
-    expect([0.1, 0.5, 0.9].map(spotAt)).toEqual(['before', 'onto', 'behind']);
+    expect([0.1, 0.5, 0.9].map((x) => spotAt(x))).toEqual(['before', 'onto', 'behind']);
+    // Over and under its middle there is another storey; at its edges there is none.
+    expect([0.05, 0.5, 0.95].map((down) => spotAt(0.5, down))).toEqual(['above', 'onto', 'below']);
+    expect([0.05, 0.95].map((down) => spotAt(0.1, down))).toEqual(['before', 'before']);
+    const p = project([device('A', 'Conveyor'), device('B', 'Bin')]);
+    const above = applyEdit(p, placeDevice(p, 'B', 'A', 'above')!);
+    if ('refused' in above) throw new Error(above.refused);
+    expect(above.project.machine.devices[1]).toMatchObject({ name: 'B', sits: 'A.Above' });
+    expect(placeDevice(above.project, 'B', 'A', 'above')).toBeUndefined();
+    // Put beside one it stands along the flow again.
+    const back = applyEdit(above.project, placeDevice(above.project, 'B', 'A', 'behind')!);
+    if ('refused' in back) throw new Error(back.refused);
+    expect(back.project.machine.devices[1]!.sits).toBeUndefined();
   });
 });

@@ -68,7 +68,15 @@ export function compareProjects(before: Project, after: Project): Difference[] {
       after.machine.devices,
       'machine',
       (d) => `Machine ${d.name}`,
-      (d) => JSON.stringify({ type: d.type, ...d.parameters, ...d.wires }),
+      (d) =>
+        JSON.stringify({
+          type: d.type,
+          ...d.parameters,
+          ...d.wires,
+          ...(d.sits ? { sits: d.sits } : {}),
+          ...(d.turn ? { turn: d.turn } : {}),
+          ...(d.mirrored ? { mirrored: true } : {}),
+        }),
     ),
     ...one('outside', 'Outside I/O', 'machine', outsideLines(before), outsideLines(after)),
     ...lists(

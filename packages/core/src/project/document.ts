@@ -87,6 +87,11 @@ export interface Device {
   readonly parameters?: Readonly<Record<string, string>>;
   /** Terminal → tag path; `Device.Terminal` of another device for a mechanical link. */
   readonly wires?: Readonly<Record<string, string>>;
+  /** Where it is drawn, when not along the flow: a seat of another device's picture, `Air.Branch1`, `Belt.Above`. */
+  readonly sits?: string;
+  /** How its picture is turned, in degrees clockwise, and whether left and right are changed. */
+  readonly turn?: 90 | 180 | 270;
+  readonly mirrored?: true;
 }
 
 /**

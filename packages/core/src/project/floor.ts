@@ -37,6 +37,8 @@ export function floorLinks(machine: Project['machine']): readonly FloorLink[] {
 export interface FloorItem {
   readonly id: string;
   readonly width: number;
+  /** More room above and below than a row has. */ readonly up?: number;
+  readonly down?: number;
 }
 export interface FloorPlace {
   readonly id: string;
@@ -154,11 +156,14 @@ export function layOutFloor(
     }
     lanes[gap] = taken.length;
   }
-  const tops: number[] = [];
+  const tops: number[] = [],
+    most = (r: number, of: 'up' | 'down') => Math.max(0, ...rows[r]!.map((i) => i[of] ?? 0)),
+    downs = rows.map((_, r) => most(r, 'down'));
   let y = 0;
   for (const r of rows.keys()) {
+    y += most(r, 'up');
     tops.push(y);
-    y += rowHeight + (lanes[r]! ? GAP + LANE * lanes[r]! + STUB : r < rows.length - 1 ? GAP : 0);
+    y += rowHeight + downs[r]! + (lanes[r]! ? GAP + LANE * lanes[r]! + STUB : r < rows.length - 1 ? GAP : 0);
   }
   const planned = new Map(plans.map((p) => [p.l, p.runs]));
   const ways = mine.map((l): FloorWay => {
@@ -176,10 +181,11 @@ export function layOutFloor(
       };
     }
     const runs = planned.get(l)!,
-      height = (r: Run) => tops[r.gap]! + rowHeight + GAP + LANE * lane.get(r)!;
+      height = (r: Run) => tops[r.gap]! + rowHeight + downs[r.gap]! + GAP + LANE * lane.get(r)!;
     // From below a picture's words, to where a picture begins.
-    const ya = b.row < a.row ? tops[a.row]! + INTO : tops[a.row]! + rowHeight - STUB,
-      yb = b.row > a.row ? tops[b.row]! + INTO : tops[b.row]! + rowHeight - STUB;
+    const bottom = (r: number) => tops[r]! + rowHeight + downs[r]! - STUB,
+      ya = b.row < a.row ? tops[a.row]! + INTO : bottom(a.row),
+      yb = b.row > a.row ? tops[b.row]! + INTO : bottom(b.row);
     return {
       ...l,
       beside: false,
@@ -209,32 +215,47 @@ export function layOutFloor(
   };
 }
 
-export type FloorSpot = 'before' | 'behind' | 'onto';
-/** Where a device goes that is let go over a station, by how far along it (0 to 1): its edges are between, its middle is the device itself. */
-export const spotAt = (along: number): FloorSpot => (along < 0.25 ? 'before' : along > 0.75 ? 'behind' : 'onto');
+export type FloorSpot = 'before' | 'behind' | 'onto' | 'above' | 'below';
+/**
+ * Where a device goes that is let go over a station, by how far along and how far down it (0 to 1): its edges are between and
+ * above or below it, its middle is the device itself.
+ */
+export const spotAt = (along: number, down = 0.5): FloorSpot =>
+  along < 0.25 ? 'before' : along > 0.75 ? 'behind' : down < 0.2 ? 'above' : down > 0.85 ? 'below' : 'onto';
 
 /**
- * The edit that puts a device beside another in the flow, or onto it: then it is linked to that one. Undefined where
- * nothing would change.
+ * The edit that puts a device beside another in the flow, above or below it, or onto it: then it is linked to that one.
+ * Undefined where nothing would change.
  */
 export function placeDevice(project: Project, id: string, target: string, spot: FloorSpot): Edit | undefined {
   const { devices } = project.machine,
     device = devices.find((d) => d.id === id),
     other = devices.find((d) => d.id === target);
   if (!device || !other || device === other) return undefined;
+  if (spot === 'above' || spot === 'below') {
+    const sits = `${other.name}.${spot === 'above' ? 'Above' : 'Below'}`;
+    return device.sits === sits
+      ? undefined
+      : {
+          kind: 'group',
+          label: `Put ${device.name} ${spot} ${other.name}`,
+          edits: [{ kind: 'changeDevice', id, to: { sits } }],
+        };
+  }
   const wires =
     spot === 'onto' ? snapOnto(project, device, other) : new Map<string, Readonly<Record<string, string>>>();
   if (spot === 'onto' && !wires.size) return undefined;
-  const left = devices.filter((d) => d !== device),
+  const { sits, ...standing } = device,
+    left = devices.filter((d) => d !== device),
     at = left.indexOf(other) + (spot === 'before' ? 0 : 1);
-  if (devices[at] === device && !wires.size) return undefined;
+  if (devices[at] === device && !wires.size && sits === undefined) return undefined;
   const own = wires.get(device.name);
   return {
     kind: 'group',
     label: spot === 'onto' ? `Put ${device.name} onto ${other.name}` : `Move ${device.name}`,
     edits: [
       { kind: 'removeDevice', id },
-      { kind: 'addDevice', at, device: own ? { ...device, wires: own } : device },
+      { kind: 'addDevice', at, device: own ? { ...standing, wires: own } : standing },
       ...left.flatMap((d): Edit[] => {
         const w = wires.get(d.name);
         return w ? [{ kind: 'changeDevice', id: d.id, to: { wires: w } }] : [];

@@ -121,6 +121,9 @@ export class DeviceShape extends Identified {
   @IsOptional() @IsString() @Length(1, 1) key?: string;
   @IsOptional() @IsObject() @NamesTexts() parameters?: Record<string, string>;
   @IsOptional() @IsObject() @NamesTexts() wires?: Record<string, string>;
+  @IsOptional() @IsString() @Length(1, 250) sits?: string;
+  @IsOptional() @IsIn([90, 180, 270]) turn?: number;
+  @IsOptional() @IsIn([true]) mirrored?: true;
 }
 export class ModuleShape extends Identified {
   @IsString() @Length(1, 120) name!: string;

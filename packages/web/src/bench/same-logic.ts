@@ -7,7 +7,9 @@ import type { Project } from '@ferrule/core';
 export function sameLogic(a: Project, b: Project): boolean {
   const runs = (p: Project) =>
     JSON.stringify([
-      p.tags.map(({ description: _, unit: _u, range: _r, access: _a, modbus: _m, wiring: _w, ...t }) => t),
+      p.tags.map(
+        ({ description: _, unit: _u, range: _r, valueNames: _v, access: _a, modbus: _m, wiring: _w, ...t }) => t,
+      ),
       p.types,
       p.pous.map((x) =>
         x.language === 'ST' ? x.text : [x.name, x.kind, x.variables, x.rungs.map((r) => [r.id, r.line])],

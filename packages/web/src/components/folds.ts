@@ -1,5 +1,6 @@
 /** Which panes are folded to a line, in each area as they were left there: the scope with the bench pane beside it, the bench pane alone, the pane at the right. */
 import { useLocation } from 'react-router';
+import { looseEnds } from '@ferrule/core';
 import { useDocument } from '../document/store.js';
 import { type BenchTab, useDesk } from './desk.js';
 
@@ -13,7 +14,27 @@ const areaNow = (): string => areaOf(location.pathname);
 const LOW = 900;
 /** Until somebody opens it, a scope without tags takes a line; so does any over the rungs of a low page. */
 const isFoldedAtFirst = (part: Part, area: string, isEmpty: boolean): boolean =>
-  part === 'bottom' && (isEmpty || (area === 'logic' && innerHeight < LOW));
+  part === 'bottom'
+    ? isEmpty || (area === 'logic' && innerHeight < LOW)
+    : part === 'side' && area === 'machine' && isWired();
+
+/** By project: whether its machine was wired when it was first seen. The wiring does not fold away under the hands of who wires it. */
+/** One in so many may be loose. */
+const FEW_LOOSE = 4;
+const wired = new Map<string, boolean>();
+function isWired(): boolean {
+  const { id, project } = useDocument.getState();
+  if (!id || !project) return false;
+  let is = wired.get(id);
+  if (is === undefined) {
+    // A contact or two that nothing asks for are no wiring that is still to be done.
+    const loose = looseEnds(project).length,
+      wires = project.machine.devices.reduce((n, d) => n + Object.keys(d.wires ?? {}).length, 0);
+    is = wires > 0 && loose * FEW_LOOSE <= wires;
+    wired.set(id, is);
+  }
+  return is;
+}
 
 const isFolded = (part: Part, area: string): boolean =>
   useDesk.getState().folds[area]?.[part] ??
@@ -43,6 +64,9 @@ export function openSide(side: 'machine' | 'outline' | 'tags' | 'uses'): void {
   useDesk.getState().set({ side });
   put({ side: false }, 'logic');
 }
+
+/** The wiring beside the machine. */
+export const openWiring = (): void => put({ side: false }, 'machine');
 
 const before = new Map<string, Partial<Record<Part, boolean>>>();
 /** Everything but the area folds to a line; once more, and it is as it was. */

@@ -68,7 +68,16 @@ export function renameDevice(p: Project, id: string, to: string): Edit {
         path.toLowerCase().startsWith(`${low}.`) ? to + path.slice(from.length) : path,
       ]),
     );
-    return differs(next, d.wires ?? {}) ? [{ kind: 'changeDevice', id: d.id, to: { wires: next } }] : [];
+    const sits = d.sits?.toLowerCase().startsWith(`${low}.`) ? to + d.sits.slice(from.length) : undefined;
+    return differs(next, d.wires ?? {}) || sits
+      ? [
+          {
+            kind: 'changeDevice',
+            id: d.id,
+            to: { ...(differs(next, d.wires ?? {}) ? { wires: next } : {}), ...(sits ? { sits } : {}) },
+          },
+        ]
+      : [];
   });
   const rows = p.checks.flatMap((c) =>
     c.rows.flatMap((r): Edit[] => {

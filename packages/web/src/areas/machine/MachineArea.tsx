@@ -1,7 +1,7 @@
 /** Machine: the model at large, its panel, and beside them how it is wired, the I/O checkout, or devices of one's own. */
 import { ChevronDown } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
-import { useMemo } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import {
   DEVICE_GROUPS,
@@ -17,6 +17,7 @@ import {
   tagNameFor,
   wiresThatMatch,
 } from '@ferrule/core';
+import { openWiring, toggleFold, useFolded } from '../../components/folds.js';
 import { Checkout } from '../../components/Checkout.js';
 import { later } from '../../components/later.js';
 import { Button, MENU, MENU_ITEM } from '../../components/ui.js';
@@ -36,8 +37,18 @@ export function MachineArea() {
     isOwn = view === 'own',
     isOutside = view === 'outside',
     chosen = search.get('device') ?? undefined;
-  const choose = (id: string) => setSearch(isCheckout ? { view: 'checkout', device: id } : { device: id });
+  const isPlain = !isCheckout && !isOwn && !isOutside,
+    isFolded = useFolded('side') && isPlain;
+  // Who comes here for a device, from a problem or a search, sees how it is wired.
+  useEffect(() => {
+    if (chosen && isPlain) openWiring();
+  }, [chosen, isPlain]);
+  const choose = (id: string) => {
+    if (isPlain) openWiring();
+    setSearch(isCheckout ? { view: 'checkout', device: id } : { device: id });
+  };
   const show = (to: string) => setSearch(view === to ? {} : { view: to });
+  const [isLarge, setLarge] = useState(false);
   const project = useDocument((s) => s.project);
   const loose = useMemo(() => (project ? looseEnds(project) : []), [project]);
   const matches = useMemo(() => (project ? wiresThatMatch(project) : []), [project]);
@@ -59,12 +70,25 @@ export function MachineArea() {
           ? 'minmax(320px,0.7fr) minmax(0,1.3fr)'
           : isCheckout || isOutside
             ? 'minmax(320px,0.6fr) minmax(0,1fr)'
-            : 'minmax(0,1.15fr) minmax(400px,1fr)',
+            : isFolded
+              ? 'minmax(0,1fr)'
+              : 'minmax(0,1.15fr) minmax(400px,1fr)',
       }}
     >
       <div className="flex min-h-0 flex-col gap-3 overflow-y-auto p-3">
         <div className="flex flex-wrap items-center gap-1.5">
-          <AddDevice after={chosen} onAdded={(id) => setSearch({ device: id })} />
+          <AddDevice
+            after={chosen}
+            onAdded={(id) => {
+              openWiring();
+              setSearch({ device: id });
+            }}
+          />
+          {isPlain && devices.length > 0 && (
+            <Button aria-pressed={!isFolded} keys="⇧F4" onClick={() => toggleFold('side')}>
+              {isFolded ? 'Wiring' : 'Fold the wiring'}
+            </Button>
+          )}
           <Button aria-pressed={isCheckout} onClick={() => show('checkout')}>
             {isCheckout ? 'Back to the wiring' : 'I/O checkout'}
           </Button>
@@ -74,6 +98,11 @@ export function MachineArea() {
           <Button aria-pressed={isOwn} onClick={() => show('own')}>
             {isOwn ? 'Back to the wiring' : 'Own devices'}
           </Button>
+          {isFolded && (
+            <Button aria-pressed={isLarge} onClick={() => setLarge(!isLarge)}>
+              {isLarge ? 'With the panel' : 'Fill the area'}
+            </Button>
+          )}
           {matches.length > 0 && (
             <Button onClick={wireAll}>
               Wire what matches ·{' '}
@@ -99,8 +128,23 @@ export function MachineArea() {
             against.
           </p>
         )}
-        <MachineView devices={devices} onChoose={choose} chosen={chosen} canMove />
-        <Panel />
+        {isFolded ? (
+          <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_auto] gap-3">
+            <div className="flex min-h-0 min-w-0 flex-col">
+              <MachineView devices={devices} onChoose={choose} chosen={chosen} canMove fills />
+            </div>
+            {!isLarge && (
+              <div className="w-[min(344px,36vw)] min-h-0 overflow-y-auto">
+                <Panel />
+              </div>
+            )}
+          </div>
+        ) : (
+          <>
+            <MachineView devices={devices} onChoose={choose} chosen={chosen} canMove showsLinks={isPlain} />
+            <Panel />
+          </>
+        )}
       </div>
       {isOwn ? (
         <div className="flex min-h-0 flex-col border-l border-edge bg-sheet">
@@ -115,7 +159,7 @@ export function MachineArea() {
           <Checkout />
         </div>
       ) : (
-        <Wiring loose={loose} chosen={chosen} />
+        !isFolded && <Wiring loose={loose} chosen={chosen} />
       )}
     </div>
   );

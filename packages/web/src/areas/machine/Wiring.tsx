@@ -20,6 +20,8 @@ import { grab, useTagDrop } from '../../components/drag.js';
 import { askHelp } from '../../components/help-topic.js';
 import { useInSight } from '../../components/in-sight.js';
 import { keyHandle, useKinds, useMachine } from '../../components/kinds.js';
+import { pictureOf } from '../../components/machine/MachineView.js';
+import { seatsFor } from '../../components/machine/seating.js';
 import { EditInPlace } from '../../components/ui.js';
 import { valueText } from '../../components/values.js';
 import { useOutsideItems } from '../../components/outside.js';
@@ -98,6 +100,68 @@ function FreeTags({ devices }: { readonly devices: readonly Device[] }) {
   );
 }
 
+const named = (seat: string): string => seat.charAt(0).toUpperCase() + seat.slice(1);
+/** Where in the picture a device is drawn, and which way round. */
+function Stands({ device }: { readonly device: Device }) {
+  const { devices, kinds } = useMachine();
+  const change = (to: Changes<Device>) => useDocument.getState().edit({ kind: 'changeDevice', id: device.id, to });
+  const seats = devices.flatMap((d) => {
+    const host = d === device ? undefined : pictureOf(d.type, kinds);
+    return host ? seatsFor(host, device.type).map((s) => ({ value: `${d.name}.${named(s)}`, host: d, seat: s })) : [];
+  });
+  const field = 'h-6 min-w-0 rounded border border-edge bg-sheet px-1';
+  return (
+    <div className="col-span-2 flex flex-wrap items-center gap-x-3 gap-y-1 pb-1">
+      <label className="flex min-w-0 items-center gap-1.5">
+        <span className="text-soft">Drawn</span>
+        <select
+          className={`${field} max-w-52`}
+          aria-label={`Where ${device.name} is drawn`}
+          value={device.sits ?? ''}
+          onChange={(e) => change({ sits: e.target.value || null })}
+        >
+          <option value="">along the flow, or in what it is linked to</option>
+          {device.sits && !seats.some((s) => s.value === device.sits) && (
+            <option value={device.sits}>{device.sits}, which is not there</option>
+          )}
+          {seats.map((s) => (
+            <option key={s.value} value={s.value}>
+              {s.seat === 'above' || s.seat === 'below'
+                ? `${s.seat} ${s.host.label ?? s.host.name}`
+                : `in ${s.host.label ?? s.host.name}: ${named(s.seat)}`}
+            </option>
+          ))}
+        </select>
+      </label>
+      <label className="flex items-center gap-1.5">
+        <span className="text-soft">turned</span>
+        <select
+          className={field}
+          aria-label={`How ${device.name} is turned`}
+          value={device.turn ?? 0}
+          onChange={(e) => change({ turn: Number(e.target.value) === 0 ? null : (Number(e.target.value) as 90) })}
+        >
+          {[0, 90, 180, 270].map((n) => (
+            <option key={n} value={n}>
+              {n}°
+            </option>
+          ))}
+        </select>
+      </label>
+      <label className="flex items-center gap-1.5">
+        <input
+          type="checkbox"
+          className="accent-copper"
+          aria-label={`${device.name} is mirrored`}
+          checked={device.mirrored ?? false}
+          onChange={(e) => change({ mirrored: e.target.checked || null })}
+        />
+        mirrored
+      </label>
+    </div>
+  );
+}
+
 function DeviceRows({
   device,
   kind,
@@ -143,7 +207,9 @@ function DeviceRows({
         ],
       });
   };
-  const keyed = keyHandle(kind);
+  const keyed = keyHandle(kind),
+    { kinds } = useMachine(),
+    hasPicture = pictureOf(device.type, kinds) !== undefined;
   const bind = (text: string) => {
     const key = text.trim().toLowerCase(),
       { project } = useDocument.getState();
@@ -191,7 +257,7 @@ function DeviceRows({
                 ))}
               </select>
             )}
-            {kind?.parameters.length || kind?.upsets.length || kind?.handles.length ? (
+            {kind?.parameters.length || kind?.upsets.length || kind?.handles.length || hasPicture ? (
               <button
                 aria-expanded={open}
                 aria-label={`${open ? 'less' : 'more'} of ${device.name}`}
@@ -228,6 +294,7 @@ function DeviceRows({
           </div>
           {open && kind && (
             <div className="grid grid-cols-2 gap-x-4 pb-1">
+              {hasPicture && <Stands device={device} />}
               {kind.parameters.map((p) => (
                 <label key={p.name} className="flex items-center gap-1.5" title={`${p.help}${rangeText(p)}`}>
                   <span className="w-20 truncate text-soft">{p.name}</span>

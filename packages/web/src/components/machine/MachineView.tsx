@@ -6,11 +6,11 @@ import { useStore } from 'zustand';
 import {
   type Device,
   type Floor,
+  type FloorLink,
   type FloorPlace,
   type FloorSpot,
   type OwnKind,
   floorLinks,
-  kindOf,
   layOutFloor,
   placeDevice,
   spotAt,
@@ -20,14 +20,16 @@ import { useDocument } from '../../document/store.js';
 import { useInSight } from '../in-sight.js';
 import type { Picture } from './drawing.js';
 import { ownPicture } from './own-picture.js';
-import { alongBelt } from './part-pictures.js';
 import { PICTURES } from './pictures.js';
+import { type Seated, type Seating, roomOf, seating } from './seating.js';
 
 interface Props {
   readonly devices: readonly Device[];
   /** Told when a device is clicked on. */ readonly onChoose?: (id: string) => void;
   readonly chosen?: string | undefined;
   /** Devices can be dragged to other places of the flow. */ readonly canMove?: boolean;
+  /** Links between devices are shown: while they are wired. */ readonly showsLinks?: boolean;
+  /** It takes all the height there is, and is as large as it can be in it. */ readonly fills?: boolean;
 }
 
 export const pictureOf = (type: string, kinds: readonly OwnKind[] | undefined): Picture | undefined => {
@@ -35,7 +37,7 @@ export const pictureOf = (type: string, kinds: readonly OwnKind[] | undefined): 
   return PICTURES[type] ?? (own && ownPicture(own));
 };
 
-export function MachineView({ devices, onChoose, chosen, canMove = false }: Props) {
+export function MachineView({ devices, onChoose, chosen, canMove = false, showsLinks = false, fills = false }: Props) {
   const kinds = useDocument((s) => s.project?.machine.kinds);
   const stations = devices.filter((d) => pictureOf(d.type, kinds));
   const piece = devices.find((d) => d.type === 'WirePiece');
@@ -56,13 +58,18 @@ export function MachineView({ devices, onChoose, chosen, canMove = false }: Prop
   if (!stations.length) return null;
   if (!feed && !piece)
     return (
-      <section aria-label="Machine view" className="shrink-0 rounded-xl border border-edge bg-sheet p-2">
+      <section
+        aria-label="Machine view"
+        className={`rounded-xl border border-edge bg-sheet p-2 ${fills ? 'flex min-h-24 flex-1' : 'shrink-0'}`}
+      >
         <Stations
           devices={stations}
           kinds={kinds}
           label="The machine"
           chosen={chosen}
           canMove={canMove}
+          showsLinks={showsLinks}
+          fills={fills}
           {...(onChoose ? { onChoose } : {})}
         />
       </section>
@@ -79,10 +86,13 @@ export function MachineView({ devices, onChoose, chosen, canMove = false }: Prop
   const length = feed ? read(`Machine.${feed.name}.Length`) : 0;
   const present = piece ? read(`Machine.${piece.name}.Present`) > 0 : false;
   return (
-    <section aria-label="Machine view" className="shrink-0 rounded-xl border border-edge bg-sheet">
+    <section
+      aria-label="Machine view"
+      className={`rounded-xl border border-edge bg-sheet ${fills ? 'flex min-h-24 flex-1' : 'shrink-0'}`}
+    >
       <svg
         viewBox={`0 -120 ${Math.max(total + 30, 380)} 270`}
-        className="block max-h-[38vh] w-full"
+        className={`block w-full ${fills ? 'min-h-0 flex-1' : 'max-h-[38vh]'}`}
         role="img"
         aria-label="The machine"
       >
@@ -131,11 +141,13 @@ const Drawn = memo(function Drawn({
   picture,
   label,
   seen = true,
+  taken,
 }: {
   readonly name: string;
   readonly picture: Picture;
   readonly label: string;
   readonly seen?: boolean;
+  /** Seats in which others sit. */ readonly taken?: ReadonlySet<string>;
 }) {
   const { reads, draw } = picture;
   const paths = useMemo(() => reads.map((v) => `Machine.${name}.${v}`), [reads, name]),
@@ -151,44 +163,14 @@ const Drawn = memo(function Drawn({
   useEffect(() => {
     last.current = values;
   }, [values]);
-  return draw((v) => values[at.get(v) ?? -1] ?? 0, label);
+  return draw((v) => values[at.get(v) ?? -1] ?? 0, label, taken);
 });
-
-/** A parameter of a shipped device, as given or as its kind has it. */
-const parameter = (d: Device, name: string): number =>
-  Number(d.parameters?.[name] ?? kindOf({}, d.type)?.parameters.find((p) => p.name === name)?.initial ?? 0);
-
-/** A sensor or stop is drawn at the belt it is linked to, where its place is. */
-interface Attached {
-  readonly device: Device;
-  readonly x: number;
-}
-function attachedTo(devices: readonly Device[]): ReadonlyMap<string, readonly Attached[]> {
-  const all = new Map<string, Attached[]>();
-  const put = (belt: Device | undefined, device: Device, at: (b: Device) => number) => {
-    if (belt?.type === 'Conveyor')
-      all.set(belt.id, [...(all.get(belt.id) ?? []), { device, x: alongBelt(at(belt), parameter(belt, 'Length')) }]);
-  };
-  const named = (path: string | undefined) => {
-    const n = path?.split('.')[0]?.toLowerCase();
-    return devices.find((d) => d.name.toLowerCase() === n);
-  };
-  for (const d of devices) {
-    if (d.type === 'PartSensor') put(named(d.wires?.['Line']), d, () => parameter(d, 'Place'));
-    if (d.type === 'Conveyor') {
-      const stop = named(d.wires?.['Stop2']);
-      if (stop?.type === 'Stopper') put(d, stop, (b) => parameter(b, 'Stop2At'));
-    }
-  }
-  return all;
-}
 
 const NO_PATHS: readonly string[] = [];
 const HEIGHT = 150,
   TOP = -80,
   FAR_PX = 6,
-  BIGGER = [1.5, 1.35, 1.2, 1.1],
-  SMALLER = [0.9, 0.8],
+  SCALES = [1.9, 1.7, 1.5, 1.35, 1.2, 1.1, 1, 0.9, 0.8, 0.7, 0.62, 0.55],
   /* of the window */ MOST_HIGH = 0.4;
 
 /** Where what is being dragged would go. */
@@ -208,36 +190,37 @@ export function Stations({
   onChoose,
   chosen,
   canMove = false,
+  showsLinks = false,
+  fills = false,
 }: Props & { readonly kinds: readonly OwnKind[] | undefined; readonly label: string }) {
   const box = useRef<HTMLDivElement>(null),
     inner = useRef<HTMLDivElement>(null),
-    [fit, setFit] = useState(620);
+    [fit, setFit] = useState({ width: 620, height: 300 });
   useLayoutEffect(() => {
-    const watch = new ResizeObserver(() => setFit(Math.max(200, box.current!.clientWidth - 2)));
+    const watch = new ResizeObserver(() => {
+      const { clientWidth, clientHeight } = box.current!;
+      setFit({ width: Math.max(200, clientWidth - 2), height: Math.max(100, clientHeight - 2) });
+    });
     watch.observe(box.current!);
     return () => watch.disconnect();
   }, []);
-  const attached = useMemo(() => attachedTo(devices), [devices]);
-  const { stations, floor, scale } = useMemo(() => {
-    const sitting = new Set([...attached.values()].flat().map((a) => a.device.id)),
-      stations = devices.filter((d) => !sitting.has(d.id));
-    const items = stations.map((d) => ({ id: d.id, width: pictureOf(d.type, kinds)!.width + 8 })),
-      links = floorLinks({ devices, ...(kinds ? { kinds } : {}) });
-    const at = (scale: number) => ({
-        stations,
-        scale,
-        floor: layOutFloor(items, links, { fit: fit / scale, row: HEIGHT, flow: -TOP + 8 }),
+  const seats = useMemo(() => seating(devices, kinds, pictureOf), [devices, kinds]);
+  const { stations, inside } = seats;
+  const { floor, scale } = useMemo(() => {
+    const items = stations.map((d) => {
+        const room = roomOf(d, pictureOf(d.type, kinds)!, inside.get(d.id) ?? []);
+        return { id: d.id, ...room, width: room.width + 8 };
       }),
-      plain = at(1),
-      rows = plain.floor.places.at(-1)?.row ?? 0;
-    // As large as it can be without another row or a bar to scroll by.
-    const isWhole = (x: typeof plain) =>
-      x.floor.width * x.scale <= fit && x.floor.height * x.scale <= window.innerHeight * MOST_HIGH;
-    return (
-      BIGGER.map(at).find((x) => (x.floor.places.at(-1)?.row ?? 0) <= rows && isWhole(x)) ??
-      (isWhole(plain) ? plain : (SMALLER.map(at).find(isWhole) ?? plain))
-    );
-  }, [devices, kinds, attached, fit]);
+      links = showsLinks ? linksBetween(seats, floorLinks({ devices, ...(kinds ? { kinds } : {}) })) : [];
+    const at = (scale: number) => ({
+      scale,
+      floor: layOutFloor(items, links, { fit: fit.width / scale, row: HEIGHT, flow: -TOP + 8 }),
+    });
+    const most = fills ? fit.height : window.innerHeight * MOST_HIGH,
+      isWhole = (x: ReturnType<typeof at>) => x.floor.width * x.scale <= fit.width && x.floor.height * x.scale <= most;
+    // As large as it can be and be seen as a whole.
+    return SCALES.map(at).find(isWhole) ?? at(SCALES.at(-1)!);
+  }, [devices, kinds, seats, fit, showsLinks, fills]);
   const places = useMemo(() => new Map(floor.places.map((p) => [p.id, p])), [floor]);
   const [drag, setDrag] = useState<{
     readonly id: string;
@@ -255,7 +238,7 @@ export function Stations({
       project = useDocument.getState().project;
     if (!p || !project) return undefined;
     const along = (px - p.x) / p.width,
-      spot = spotAt(along);
+      spot = spotAt(along, (py - p.y) / HEIGHT);
     // What has nothing to do with the device under it goes beside it.
     return spot !== 'onto' || placeDevice(project, id, p.id, 'onto')
       ? { target: p.id, spot }
@@ -316,18 +299,18 @@ export function Stations({
         ref={box}
         role="img"
         aria-label={label}
-        className="w-full max-h-[46vh] overflow-x-hidden overflow-y-auto select-none"
+        className={`w-full overflow-x-hidden overflow-y-auto select-none ${fills ? 'flex min-h-0 flex-1' : 'max-h-[46vh]'}`}
       >
         <div
           ref={inner}
-          className="relative mx-auto"
+          className={`relative ${fills ? 'm-auto shrink-0' : 'mx-auto'}`}
           style={{ height: floor.height * scale, width: floor.width * scale }}
         >
           {stations.map((d) => (
             <Station
               key={d.id}
               device={d}
-              part={attached.get(d.id)}
+              inside={inside.get(d.id) ?? NONE}
               kinds={kinds}
               scale={scale}
               place={places.get(d.id)!}
@@ -337,21 +320,12 @@ export function Stations({
               {...(onChoose ? { onChoose } : {})}
             />
           ))}
-          <Ways floor={floor} scale={scale} />
+          {showsLinks && <Ways floor={floor} scale={scale} />}
           {at && (
             <span
               aria-hidden
               className={`pointer-events-none absolute rounded-md ${drop.spot === 'onto' ? 'border-2 border-copper bg-glow/40' : 'bg-copper'}`}
-              style={
-                drop.spot === 'onto'
-                  ? { left: at.x * scale, top: at.y * scale, width: at.width * scale, height: HEIGHT * scale }
-                  : {
-                      left: (drop.spot === 'before' ? at.x : at.x + at.width) * scale - 2,
-                      top: at.y * scale + 8,
-                      width: 4,
-                      height: HEIGHT * scale - 16,
-                    }
-              }
+              style={markOf(drop.spot, at, scale)}
             />
           )}
         </div>
@@ -408,9 +382,59 @@ const Ways = memo(function Ways({ floor, scale }: { readonly floor: Floor; reado
   );
 });
 
+/** Where it is marked that something would go. */
+function markOf(spot: FloorSpot, at: FloorPlace, scale: number): React.CSSProperties {
+  if (spot === 'onto')
+    return { left: at.x * scale, top: at.y * scale, width: at.width * scale, height: HEIGHT * scale };
+  if (spot === 'above' || spot === 'below')
+    return {
+      left: at.x * scale + 8,
+      top: (spot === 'above' ? at.y : at.y + HEIGHT) * scale - 2,
+      width: at.width * scale - 16,
+      height: 4,
+    };
+  return {
+    left: (spot === 'before' ? at.x : at.x + at.width) * scale - 2,
+    top: at.y * scale + 8,
+    width: 4,
+    height: HEIGHT * scale - 16,
+  };
+}
+
+/** Links as the stations see them: those within one are part of its picture. */
+function linksBetween({ rootOf }: Seating, links: readonly FloorLink[]): readonly FloorLink[] {
+  const seen = new Set<string>();
+  return links.flatMap((l) => {
+    const from = rootOf.get(l.from) ?? l.from,
+      to = rootOf.get(l.to) ?? l.to,
+      key = `${from} ${to}`;
+    if (from === to || seen.has(key)) return [];
+    seen.add(key);
+    return [{ ...l, from, to }];
+  });
+}
+const NONE: readonly Seated[] = [];
+
+/** How a picture is turned and mirrored; its words stay upright. */
+function turned(d: Device): { readonly transform?: string; readonly className?: string } {
+  if (!d.turn && !d.mirrored) return {};
+  return {
+    transform: `${d.turn ? `rotate(${d.turn})` : ''}${d.mirrored ? ' scale(-1,1)' : ''}`.trim(),
+    className: `[&_text]:[transform-box:fill-box] [&_text]:origin-center ${d.mirrored ? '[&_text]:-scale-x-100' : ''} ${
+      d.turn === 90
+        ? '[&_text]:-rotate-90'
+        : d.turn === 180
+          ? '[&_text]:rotate-180'
+          : d.turn === 270
+            ? '[&_text]:rotate-90'
+            : ''
+    }`,
+  };
+}
+
 interface StationProps {
   readonly device: Device;
-  readonly part: readonly Attached[] | undefined;
+  readonly inside: readonly Seated[];
   readonly kinds: readonly OwnKind[] | undefined;
   readonly scale: number;
   readonly place: FloorPlace;
@@ -419,25 +443,24 @@ interface StationProps {
   readonly onGrab: (e: React.PointerEvent, id: string) => void;
   readonly onChoose?: (id: string) => void;
 }
-/** One place of the flow: the device, and what sits at it. */
-function Station({ device: d, part, kinds, scale, place: at, isChosen, isDragged, onGrab, onChoose }: StationProps) {
+/** One place of the flow: the device, and what sits in it. */
+function Station({ device: d, inside, kinds, scale, place: at, isChosen, isDragged, onGrab, onChoose }: StationProps) {
   const place = useRef<SVGSVGElement>(null),
     seen = useInSight(place),
-    w = at.width;
-  const drawn = (x: Device) => (
-    <Drawn name={x.name} picture={pictureOf(x.type, kinds)!} label={x.label ?? x.name} seen={seen} />
-  );
+    w = at.width,
+    picture = pictureOf(d.type, kinds)!,
+    { up, down } = roomOf(d, picture, inside);
   return (
     <svg
       ref={place}
       data-device={d.name}
-      viewBox={`${-w / 2} ${TOP} ${w} ${HEIGHT}`}
+      viewBox={`${-w / 2} ${TOP - up} ${w} ${HEIGHT + up + down}`}
       style={{
         position: 'absolute',
         left: at.x * scale,
-        top: at.y * scale,
+        top: (at.y - up) * scale,
         width: w * scale,
-        height: HEIGHT * scale,
+        height: (HEIGHT + up + down) * scale,
         contain: 'strict',
         contentVisibility: 'auto',
       }}
@@ -445,32 +468,69 @@ function Station({ device: d, part, kinds, scale, place: at, isChosen, isDragged
       onClick={() => onChoose?.(d.id)}
       className={`rounded-md ${onChoose ? 'cursor-pointer hover:bg-sunk' : ''} ${isChosen ? 'bg-glow/60' : ''} ${isDragged ? 'opacity-40' : ''}`}
     >
-      {drawn(d)}
-      {part?.map((a) => (
-        <g
-          key={a.device.id}
-          data-device={a.device.name}
-          transform={`translate(${a.x},0)`}
-          onPointerDown={(e) => {
-            e.stopPropagation();
-            onGrab(e, a.device.id);
-          }}
-          onClick={(e) => {
-            e.stopPropagation();
-            onChoose?.(a.device.id);
-          }}
-        >
-          <rect
-            x={-12}
-            y={a.device.type === 'Stopper' ? 20 : -54}
-            width={24}
-            height={a.device.type === 'Stopper' ? 40 : 50}
-            fill="transparent"
-          />
-          {drawn(a.device)}
-        </g>
-      ))}
+      <Whole
+        device={d}
+        picture={picture}
+        inside={inside}
+        seen={seen}
+        onGrab={onGrab}
+        {...(onChoose ? { onChoose } : {})}
+      />
     </svg>
+  );
+}
+
+/** A device with what sits in it: some behind what it draws itself, some before. */
+function Whole({
+  device: d,
+  picture,
+  inside,
+  seen,
+  onGrab,
+  onChoose,
+}: {
+  readonly device: Device;
+  readonly picture: Picture;
+  readonly inside: readonly Seated[];
+  readonly seen: boolean;
+  readonly onGrab: (e: React.PointerEvent, id: string) => void;
+  readonly onChoose?: (id: string) => void;
+}) {
+  const taken = useMemo(() => new Set(inside.map((s) => s.seat)), [inside]);
+  const seat = (s: Seated) => (
+    <g
+      key={s.device.id}
+      data-device={s.device.name}
+      transform={`translate(${s.x},${s.y})`}
+      onPointerDown={(e) => {
+        e.stopPropagation();
+        onGrab(e, s.device.id);
+      }}
+      onClick={(e) => {
+        e.stopPropagation();
+        onChoose?.(s.device.id);
+      }}
+    >
+      <title>{s.device.label ?? s.device.name}</title>
+      <rect x={s.hit[0]} y={s.hit[1]} width={s.hit[2]} height={s.hit[3]} fill="transparent" />
+      <Whole
+        device={s.device}
+        picture={s.picture}
+        inside={s.inner}
+        seen={seen}
+        onGrab={onGrab}
+        {...(onChoose ? { onChoose } : {})}
+      />
+    </g>
+  );
+  return (
+    <>
+      {inside.filter((s) => s.behind).map(seat)}
+      <g {...turned(d)}>
+        <Drawn name={d.name} picture={picture} label={d.label ?? d.name} seen={seen} taken={taken} />
+      </g>
+      {inside.filter((s) => !s.behind).map(seat)}
+    </>
   );
 }
 

@@ -229,7 +229,7 @@ function Post({
   readonly children: ReactNode;
 }) {
   return (
-    <div className="flex w-[58px] flex-col items-center gap-1 text-center text-[11px] leading-tight" title={hint}>
+    <div className="flex w-[63px] flex-col items-center gap-1 text-center text-[11px] leading-tight" title={hint}>
       {children}
       <span>{label}</span>
     </div>

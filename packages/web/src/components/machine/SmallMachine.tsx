@@ -1,7 +1,9 @@
 /** A machine in small, standing still: its devices in the order of the flow, without words. */
 import { memo, useMemo } from 'react';
-import { type Floor, type Project, floorLinks, layOutFloor } from '@ferrule/core';
+import { type Floor, type Project, layOutFloor } from '@ferrule/core';
+import type { Picture } from './drawing.js';
 import { pictureOf } from './MachineView.js';
+import { type Seated, roomOf, seating } from './seating.js';
 
 /** What one device takes, in the units of its picture. */
 const ROW = 150,
@@ -9,7 +11,27 @@ const ROW = 150,
   /** Widths that a row may have; the one is taken that draws the machine largest. */ FITS = [300, 420, 560, 720, 900],
   /** Width to height of what it is drawn in, about. */ SHAPE = 2.3;
 const AT_REST = (): number => 0;
-const heightOf = (f: Floor): number => ((f.places.at(-1)?.row ?? 0) + 1) * ROW;
+const heightOf = (f: Floor): number => Math.max(ROW, f.height);
+
+/** A device at rest, with what sits in it. */
+function Still({ picture, inside }: { readonly picture: Picture; readonly inside: readonly Seated[] }) {
+  // In small a belt is enough; what sits at it is not.
+  const drawn = (behind: boolean) =>
+    inside
+      .filter((s) => s.behind === behind && s.device.type !== 'PartSensor' && s.device.type !== 'Stopper')
+      .map((s) => (
+        <g key={s.device.id} transform={`translate(${s.x},${s.y})`}>
+          <Still picture={s.picture} inside={s.inner} />
+        </g>
+      ));
+  return (
+    <>
+      {drawn(true)}
+      {picture.draw(AT_REST, '', new Set(inside.map((s) => s.seat)))}
+      {drawn(false)}
+    </>
+  );
+}
 
 export const SmallMachine = memo(function SmallMachine({
   machine,
@@ -19,15 +41,15 @@ export const SmallMachine = memo(function SmallMachine({
   readonly className?: string;
 }) {
   const { stations, floor } = useMemo(() => {
-    // Sensors and stops sit at a belt; in small the belt is enough.
-    const stations = machine.devices.filter(
-      (d) =>
-        pictureOf(d.type, machine.kinds) && d.type !== 'PartSensor' && d.type !== 'Stopper' && d.type !== 'WirePiece',
-    );
-    const items = stations.map((d) => ({ id: d.id, width: pictureOf(d.type, machine.kinds)!.width })),
-      links = floorLinks(machine),
+    const { stations: all, inside } = seating(machine.devices, machine.kinds, pictureOf),
+      stations = all.filter((d) => d.type !== 'WirePiece').map((d) => ({ d, inside: inside.get(d.id) ?? [] }));
+    // Links are not drawn here, and take no room.
+    const items = stations.map((s) => ({
+        id: s.d.id,
+        ...roomOf(s.d, pictureOf(s.d.type, machine.kinds)!, s.inside),
+      })),
       sizeIn = (f: Floor) => Math.min(SHAPE / Math.max(1, f.width), 1 / Math.max(1, heightOf(f)));
-    const floor = FITS.map((fit) => layOutFloor(items, links, { fit, row: ROW, flow: -TOP })).reduce((a, b) =>
+    const floor = FITS.map((fit) => layOutFloor(items, [], { fit, row: ROW, flow: -TOP })).reduce((a, b) =>
       sizeIn(b) > sizeIn(a) ? b : a,
     );
     return { stations, floor };
@@ -44,10 +66,10 @@ export const SmallMachine = memo(function SmallMachine({
       className={`[&_text]:hidden ${className}`}
     >
       {floor.places.map((p) => {
-        const d = stations.find((x) => x.id === p.id)!;
+        const { d, inside } = stations.find((x) => x.d.id === p.id)!;
         return (
           <g key={p.id} transform={`translate(${p.x + p.width / 2},${p.y - TOP})`}>
-            {pictureOf(d.type, machine.kinds)!.draw(AT_REST, '')}
+            <Still picture={pictureOf(d.type, machine.kinds)!} inside={inside} />
           </g>
         );
       })}

@@ -9,8 +9,26 @@ export type Read = (variable: string) => number;
 export interface Picture {
   /** Room along the flow, in units of the view. */
   readonly width: number;
+  /** Room it takes above and below what every picture has. */
+  readonly up?: number;
+  readonly down?: number;
   readonly reads: readonly string[];
-  readonly draw: (read: Read, label: string) => ReactNode;
+  /** `taken`: seats of it in which a device sits; what that draws is not drawn here. */
+  readonly draw: (read: Read, label: string, taken?: ReadonlySet<string>) => ReactNode;
+  /** Places in it for other devices, by the terminal they are linked to or a name of their own, in lower case. */
+  readonly seats?: Readonly<Record<string, Seat>>;
+}
+
+/** A place in a picture where another device is drawn, as what it is there. */
+export interface Seat {
+  readonly x: number;
+  readonly y: number;
+  readonly picture: Picture;
+  /** What a click has to hit, around its place: x, y, width, height. */
+  readonly hit: readonly [number, number, number, number];
+  /** Drawn before the machine it sits in. */ readonly behind?: boolean;
+  /** Kinds of devices that may be put there by hand; those linked to the terminal of its name sit there by themselves. */
+  readonly of?: readonly string[];
 }
 
 export const Label = ({ y, text }: { readonly y: number; readonly text: string }) => (

@@ -1,6 +1,7 @@
 /** How each kind of device looks, from its own values. */
 import { Label, type Picture, Sensor, Wrong, body } from './drawing.js';
 import { PART_PICTURES } from './part-pictures.js';
+import { SITE_PICTURES } from './site-pictures.js';
 
 const feeder: Picture = {
   width: 104,
@@ -285,100 +286,6 @@ const meter = (of: string, unit: string, digits: number, more: readonly string[]
   ),
 });
 
-const duct: Picture = {
-  width: 236,
-  reads: ['Fan', 'Gate1', 'Gate2', 'Gate3', 'Draught', 'FilterDrop', 'Clogged'],
-  draw: (read, label) => (
-    <g>
-      <path d="M-66-30h132" className="stroke-soft" strokeWidth={11} />
-      <path d="M-66-30h132" className={read('Draught') > 50 ? 'stroke-copper' : 'stroke-sunk'} strokeWidth={7} />
-      {[1, 2, 3].map((i) => (
-        <g key={i} transform={`translate(${-84 + i * 36},0)`}>
-          <path d="M0-25v34" className="stroke-soft" strokeWidth={9} />
-          <path
-            d="M0-25v34"
-            className={read(`Gate${i}`) > 0.05 && read('Fan') > 0.05 ? 'stroke-copper' : 'stroke-sunk'}
-            strokeWidth={6}
-            opacity={0.3 + 0.7 * read(`Gate${i}`)}
-          />
-        </g>
-      ))}
-      <text x={48} y={-8} className="fill-ink font-mono text-[10.5px]">
-        {read('Draught').toFixed(0)} Pa
-      </text>
-      <text x={48} y={6} className="fill-soft font-mono text-[10px]">
-        filter {read('FilterDrop').toFixed(0)}
-      </text>
-      {read('Clogged') > 0 && <Wrong text="filter full" />}
-      <Label y={28} text={label} />
-    </g>
-  ),
-};
-
-const lockChamber: Picture = {
-  width: 250,
-  reads: ['Water', 'Lift', 'UpperGate', 'LowerGate', 'Boat', 'Along', 'QueueBelow', 'QueueAbove', 'Surge', 'Stalled'],
-  draw: (read, label) => {
-    const y = (m: number) => 34 - (62 * m) / Math.max(0.1, read('Lift')),
-      water = read('Water'),
-      boat = read('Boat'),
-      along = read('Along');
-    const at =
-      boat === 1
-        ? -84 + 84 * along
-        : boat === 3
-          ? 84 * along
-          : boat === 4
-            ? 84 - 84 * along
-            : boat === 6
-              ? -84 * along
-              : 0;
-    const level = at < -46 ? 0 : at > 46 ? read('Lift') : water;
-    const Boat = ({ x, m }: { readonly x: number; readonly m: number }) => (
-      <path d={`M${x - 15} ${y(m) - 6}h30l-5 9h-20z`} className="fill-ink stroke-sheet" strokeWidth={1} />
-    );
-    const gate = (x: number, open: number) => (
-      <path
-        d={`M${x} ${y(read('Lift')) - 10}V44`}
-        className={open > 0.02 ? 'stroke-copper' : 'stroke-ink'}
-        strokeWidth={6 - 4.5 * open}
-        strokeDasharray={open > 0.9 ? '3 5' : undefined}
-      />
-    );
-    return (
-      <g>
-        <path d="M-118 46h236" className="stroke-soft" strokeWidth={3} />
-        <rect x={-118} y={y(0)} width={72} height={46 - y(0)} className="fill-copper" opacity={0.35} />
-        <rect
-          x={46}
-          y={y(read('Lift'))}
-          width={72}
-          height={46 - y(read('Lift'))}
-          className="fill-copper"
-          opacity={0.35}
-        />
-        <rect x={-46} y={y(water)} width={92} height={46 - y(water)} className="fill-copper" opacity={0.5} />
-        {gate(-46, read('LowerGate'))}
-        {gate(46, read('UpperGate'))}
-        {boat > 0 && <Boat x={at} m={level} />}
-        {Array.from({ length: Math.min(2, read('QueueBelow')) }, (_, i) => (
-          <Boat key={i} x={-84 - i * 26} m={0} />
-        ))}
-        {Array.from({ length: Math.min(2, read('QueueAbove')) }, (_, i) => (
-          <Boat key={i} x={84 + i * 26} m={read('Lift')} />
-        ))}
-        <text y={-36} textAnchor="middle" className="fill-ink font-mono text-[11px] font-semibold">
-          {water.toFixed(2)} m
-        </text>
-        {(read('Surge') > 0 || read('Stalled') > 0) && (
-          <Wrong text={read('Surge') > 0 ? 'water breaks through' : 'boat stalled'} />
-        )}
-        <Label y={62} text={label} />
-      </g>
-    );
-  },
-};
-
 const contactor: Picture = {
   width: 60,
   reads: ['Closed', 'Coil', 'Welded', 'CoilOpen'],
@@ -400,179 +307,15 @@ const contactor: Picture = {
   },
 };
 
-const kilnChamber: Picture = {
-  width: 190,
-  reads: [
-    'T[1]',
-    'T[2]',
-    'T[3]',
-    'P[1]',
-    'P[2]',
-    'P[3]',
-    'Supply',
-    'Door',
-    'Damper',
-    'Cart',
-    'LimitOK',
-    'Probe1Broken',
-    'Element2Broken',
-    'Zone3StuckOn',
-  ],
-  draw: (read, label) => (
-    <g>
-      <rect x={-88} y={-46} width={176} height={82} rx={6} className="fill-panel stroke-ink" strokeWidth={2.5} />
-      {[1, 2, 3].map((z) => {
-        const x = -116 + 58 * z,
-          power = read(`P[${z}]`) * read('Supply'),
-          heat = Math.min(1, Math.max(0, (read(`T[${z}]`) - 20) / 1200));
-        return (
-          <g key={z} transform={`translate(${x},0)`}>
-            <rect x={-27} y={-40} width={54} height={70} rx={3} className="fill-copper" opacity={0.05 + 0.6 * heat} />
-            {[-14, 0, 14].map((e) => (
-              <path
-                key={e}
-                d={`M${e} 26q-5-5 0-10t0-10`}
-                fill="none"
-                className={power > 0.02 ? 'stroke-copper' : 'stroke-faint'}
-                strokeWidth={1 + 2.5 * power}
-              />
-            ))}
-            <text y={-22} textAnchor="middle" className="fill-ink font-mono text-[11.5px] font-semibold">
-              {read(`T[${z}]`).toFixed(0)}°
-            </text>
-            <text y={-8} textAnchor="middle" className="fill-soft font-mono text-[10px]">
-              {(100 * power).toFixed(0)} %
-            </text>
-          </g>
-        );
-      })}
-      <path d={read('Damper') > 0.5 ? 'M-8 -62h16' : 'M0 -70v16'} className="stroke-ink" strokeWidth={4} />
-      <path d="M-12 -46v-24M12 -46v-24" className="stroke-soft" strokeWidth={2} />
-      <path
-        d={`M-88 ${36 - 82 * (1 - read('Door'))}V36`}
-        className={read('Door') > 0.02 ? 'stroke-copper' : 'stroke-ink'}
-        strokeWidth={6}
-        opacity={read('Door') > 0.98 ? 0.2 : 1}
-      />
-      {read('LimitOK') === 0 && <Wrong text="over the limit" />}
-      {(read('Probe1Broken') > 0 || read('Element2Broken') > 0 || read('Zone3StuckOn') > 0) && (
-        <Wrong
-          text={
-            read('Probe1Broken') > 0
-              ? 'probe 1 broken'
-              : read('Element2Broken') > 0
-                ? 'element 2 broken'
-                : 'zone 3 stuck on'
-          }
-        />
-      )}
-      <Label y={54} text={label} />
-    </g>
-  ),
-};
-
-const cartTrack: Picture = {
-  width: 330,
-  reads: [
-    'Place',
-    'Present',
-    'Fired',
-    'Outer',
-    'Inner',
-    'AtTable',
-    'InLock',
-    'InKiln',
-    'OuterWay',
-    'InnerWay',
-    'Crash',
-    'Stuck',
-    'Forward',
-    'Backward',
-  ],
-  draw: (read, label) => {
-    const at = (m: number) => -140 + 70 * m,
-      moves = read('Forward') !== read('Backward'),
-      fired = read('Fired') > 0;
-    const door = (m: number, open: number, name: string) => (
-      <g>
-        <path
-          d={`M${at(m)} ${29 - 73 * open}V-50`}
-          className={open > 0.02 ? 'stroke-copper' : 'stroke-ink'}
-          strokeWidth={6}
-          opacity={open > 0.98 ? 0.25 : 1}
-        />
-        <title>{`${name} door ${(100 * open).toFixed(0)} % open`}</title>
-      </g>
-    );
-    return (
-      <g>
-        <path d="M-160 30h320" className="stroke-soft" strokeWidth={3} />
-        <path
-          d={`M${at(1)} -54h${at(3) - at(1)}M${at(3)} -54H160V30`}
-          fill="none"
-          className="stroke-ink"
-          strokeWidth={2}
-        />
-        {read('Present') > 0 && (
-          <g transform={`translate(${at(read('Place'))},0)`}>
-            <rect
-              x={-26}
-              y={10}
-              width={52}
-              height={10}
-              rx={2}
-              className={moves ? 'fill-glow stroke-copper' : 'fill-panel stroke-ink'}
-              strokeWidth={1.6}
-            />
-            <circle cx={-16} cy={25} r={4.5} className="fill-ink" />
-            <circle cx={16} cy={25} r={4.5} className="fill-ink" />
-            {[-16, 0, 16].map((x) => (
-              <path
-                key={x}
-                d={`M${x - 6} 9q-3 -12 2 -20h8q5 8 2 20z`}
-                className={fired ? 'fill-copper stroke-ink' : 'fill-sheet stroke-soft'}
-                strokeWidth={1.2}
-              />
-            ))}
-          </g>
-        )}
-        {door(1, read('Outer'), 'Outer')}
-        {door(3, read('Inner'), 'Inner')}
-        <Sensor x={at(0)} y={40} on={read('AtTable') > 0} label="at the table" />
-        <Sensor x={at(2)} y={40} on={read('InLock') > 0} label="in the lock" />
-        <Sensor x={at(4)} y={40} on={read('InKiln') > 0} label="in the kiln" />
-        <Sensor x={at(1)} y={40} on={read('OuterWay') > 0} label="outer doorway" />
-        <Sensor x={at(3)} y={40} on={read('InnerWay') > 0} label="inner doorway" />
-        {(
-          [
-            [0, 'table'],
-            [2, 'lock'],
-            [4, 'kiln'],
-          ] as const
-        ).map(([m, t]) => (
-          <text key={t} x={at(m)} y={-58} textAnchor="middle" className="fill-soft text-[10px]">
-            {t}
-          </text>
-        ))}
-        {(read('Crash') > 0 || read('Stuck') > 0) && (
-          <Wrong text={read('Crash') > 0 ? 'against a door' : 'cart stuck'} />
-        )}
-        <Label y={60} text={label} />
-      </g>
-    );
-  },
-};
-
 export const PICTURES: Readonly<Record<string, Picture>> = {
   ...PART_PICTURES,
+  ...SITE_PICTURES,
   Feeder: feeder,
   Actuator: actuator,
   FerruleTrack: ferruleTrack,
   PullTester: pullTester,
   Motor: motor,
   Contactor: contactor,
-  KilnChamber: kilnChamber,
-  CartTrack: cartTrack,
   Servo: servo,
   Valve: valve,
   Pump: pump,
@@ -580,6 +323,4 @@ export const PICTURES: Readonly<Record<string, Picture>> = {
   Heater: heater,
   AnalogSensor: meter('Signal', '', 1),
   Scale: meter('Weight', ' kg', 2, ['Stable']),
-  Duct: duct,
-  LockChamber: lockChamber,
 };

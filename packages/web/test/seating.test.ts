@@ -1,0 +1,145 @@
+/** Devices drawn in others: every one once, where it acts or where somebody put it. */
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import type { Device, Project } from '@ferrule/core';
+import lock from '../../../examples/canal-lock.ferrule.json?raw';
+import ducts from '../../../examples/dust-extractor.ferrule.json?raw';
+import kiln from '../../../examples/ceramic-kiln.ferrule.json?raw';
+import { pictureOf } from '../src/components/machine/MachineView.js';
+import { type Seated, STOREY, roomOf, seating, seatsFor } from '../src/components/machine/seating.js';
+
+const EXAMPLES: Readonly<Record<string, string>> = { lock, kiln, ducts };
+const machineOf = (name: string): readonly Device[] => (JSON.parse(EXAMPLES[name]!) as Project).machine.devices;
+const tree = (inside: readonly Seated[]): unknown[] =>
+  inside.map((s) => (s.inner.length ? [s.device.name, ...tree(s.inner)] : s.device.name));
+const drawn = (devices: readonly Device[]) => {
+  const s = seating(devices, undefined, pictureOf);
+  return Object.fromEntries(s.stations.map((d) => [d.name, tree(s.inside.get(d.id) ?? [])]));
+};
+const device = (name: string, type: string, more: Partial<Device> = {}): Device => ({ id: name, name, type, ...more });
+
+describe('the examples', () => {
+  it('are machines: gates in their lock, doors and kiln at their track, saws and gates at their ducts', () => {
+    expect(drawn(machineOf('lock'))).toEqual({ Chamber: ['SluiceDown', 'GateDown', 'GateUp', 'SluiceUp'] });
+    expect(drawn(machineOf('kiln'))).toEqual({
+      Track: ['DoorOut', 'DoorIn', 'LockBlower', ['Chamber', 'DamperFlap', 'HeatContactor', 'Blower']],
+    });
+    expect(drawn(machineOf('ducts'))).toEqual({
+      Air: ['Saw1', 'Saw2', 'Saw3', 'Gate1', 'Gate2', 'Gate3', 'Fan'],
+    });
+  });
+});
+
+describe('seats', () => {
+  it('a sensor and a stop are at their belt where their place is; what is linked to nothing stands along the flow', () => {
+    expect(
+      drawn([
+        device('Belt', 'Conveyor', { wires: { Stop2: 'Stop.Position' } }),
+        device('Eye', 'PartSensor', { wires: { Line: 'Belt.Line' } }),
+        device('Stop', 'Stopper'),
+        device('Pump', 'Pump'),
+      ]),
+    ).toEqual({ Belt: ['Eye', 'Stop'], Pump: [] });
+  });
+  it('what says where it sits, sits there: above, below, in a seat of its own; else it stands along the flow', () => {
+    const belt = device('Belt', 'Conveyor');
+    expect(
+      drawn([belt, device('Lift', 'Servo', { sits: 'Belt.Below' }), device('Arm', 'Servo', { sits: 'Belt.Above' })]),
+    ).toEqual({
+      Belt: ['Lift', 'Arm'],
+    });
+    expect(drawn([belt, device('Lift', 'Servo', { sits: 'Nobody.Below' })])).toEqual({ Belt: [], Lift: [] });
+    expect(drawn([belt, device('Lift', 'Servo', { sits: 'Belt.Branch1' })])).toEqual({ Belt: [], Lift: [] });
+    // One seat holds one.
+    expect(
+      drawn([
+        device('Air', 'Duct'),
+        device('A', 'Motor', { sits: 'Air.Branch1' }),
+        device('B', 'Motor', { sits: 'air.branch1' }),
+      ]),
+    ).toEqual({ Air: ['A'], B: [] });
+    expect(seatsFor(pictureOf('Duct', undefined)!, 'Motor')).toEqual([
+      'branch1',
+      'branch2',
+      'branch3',
+      'above',
+      'below',
+    ]);
+    expect(seatsFor(pictureOf('Duct', undefined)!, 'Valve')).toEqual(['above', 'below']);
+  });
+  it('take room: storeys above and below, and as much as it is long for what is turned upright', () => {
+    const picture = pictureOf('Conveyor', undefined)!;
+    const devices = [
+      device('Belt', 'Conveyor'),
+      device('A', 'Servo', { sits: 'Belt.Above' }),
+      device('B', 'Servo', { sits: 'Belt.Above' }),
+      device('C', 'Servo', { sits: 'Belt.Below' }),
+    ];
+    const inside = seating(devices, undefined, pictureOf).inside.get('Belt')!;
+    expect(inside.map((s) => s.y)).toEqual([-STOREY, -2 * STOREY, STOREY]);
+    expect(roomOf(devices[0]!, picture, inside)).toMatchObject({ up: 2 * STOREY, down: STOREY });
+    expect(roomOf({ ...devices[0]!, turn: 90 }, picture, []).width).toBeLessThan(picture.width);
+  });
+  it('law: whatever sits or is wired where, also in rings, every device with a picture is drawn exactly once', () => {
+    const names = ['A', 'B', 'C', 'D', 'E'];
+    fc.assert(
+      fc.property(
+        fc.array(
+          fc.record({
+            type: fc.constantFrom(
+              'Conveyor',
+              'Valve',
+              'Motor',
+              'LockChamber',
+              'CartTrack',
+              'KilnChamber',
+              'Duct',
+              'PartSensor',
+              'Stopper',
+              'Lamp',
+            ),
+            sits: fc.option(
+              fc.tuple(
+                fc.constantFrom(...names, 'X'),
+                fc.constantFrom('Above', 'Below', 'Branch1', 'LockRoof', 'Nowhere', ''),
+              ),
+              { nil: undefined },
+            ),
+            wires: fc.dictionary(
+              fc.constantFrom('Line', 'Stop2', 'Gate1', 'Fan', 'Outer', 'Inner', 'Heat', 'Damper', 'UpperGate'),
+              fc.constantFrom(...names.map((n) => `${n}.Position`)),
+            ),
+          }),
+          { minLength: 1, maxLength: 5 },
+        ),
+        (list) => {
+          const devices = list.map((d, i) =>
+            device(names[i]!, d.type, { wires: d.wires, ...(d.sits ? { sits: d.sits.join('.') } : {}) }),
+          );
+          const s = seating(devices, undefined, pictureOf),
+            all: string[] = [];
+          const walk = (inside: readonly Seated[]) => {
+            for (const x of inside) {
+              all.push(x.device.name);
+              // Above and below are storeys of the flow only, where there is room for them.
+              for (const y of x.inner) expect(y.seat).not.toMatch(/^(above|below)/);
+              walk(x.inner);
+            }
+          };
+          for (const d of s.stations) {
+            all.push(d.name);
+            walk(s.inside.get(d.id)!);
+            expect(s.rootOf.get(d.id)).toBe(d.id);
+          }
+          expect(all.sort()).toEqual(
+            devices
+              .filter((d) => pictureOf(d.type, undefined))
+              .map((d) => d.name)
+              .sort(),
+          );
+        },
+      ),
+      { numRuns: 400 },
+    );
+  });
+});
