@@ -57,7 +57,7 @@ describe('rows', () => {
       ['A', 0, 100],
       ['Way', 0, 200],
       ['B', 0, 300],
-      ['C', 1, 0],
+      ['C', 1, 300],
     ]);
     const [branch] = floor.ways.filter((w) => !w.beside);
     expect([branch!.from, branch!.to]).toEqual(['Way', 'C']);
@@ -67,7 +67,7 @@ describe('rows', () => {
       Math.abs(a[0] - 250) < 10,
       a[1],
       b[1] > 150 && b[1] === c[1],
-      Math.abs(d[0] - 50) < 10,
+      Math.abs(d[0] - 350) < 10,
       d[1] >= floor.places[4]!.y,
     ]).toEqual([true, 145, true, true, true]);
   });
@@ -96,17 +96,33 @@ describe('rows', () => {
         });
         const f = layOutFloor(items, given, { ...SIZE, fit }),
           of = (id: string) => f.places.find((p) => p.id === id)!;
-        f.places.forEach((p, i) => {
-          const q = f.places[i + 1];
-          expect(p.x + p.width <= fit || p.x === 0).toBe(true);
-          expect(p.y + 150 <= f.height + 0.001).toBe(true);
-          if (q)
+        const rows = [...new Set(f.places.map((p) => p.row))].sort((a, b) => a - b);
+        expect(rows).toEqual(rows.map((_, r) => r));
+        let bottom = 0;
+        for (const r of rows) {
+          const row = f.places.filter((p) => p.row === r);
+          // In the order given, each at the one before, all at one height below the row above.
+          row.forEach((p, i) => {
+            expect(p.y).toBe(row[0]!.y);
+            if (i) expect(p.x).toBe(row[i - 1]!.x + row[i - 1]!.width);
+            expect(p.x + p.width <= fit || p.x === 0).toBe(true);
+          });
+          expect(row[0]!.y).toBeGreaterThanOrEqual(bottom);
+          bottom = row[0]!.y + 150;
+          // It begins at the left, or below where it branches off.
+          if (row[0]!.x > 0)
             expect(
-              q.row === p.row
-                ? q.x === p.x + p.width && q.y === p.y
-                : q.row === p.row + 1 && q.x === 0 && q.y >= p.y + 150,
+              given.some(
+                (l) =>
+                  l.to === row[0]!.id && !l.acts && of(l.from).x + of(l.from).width >= row[0]!.x && of(l.from).row < r,
+              ),
             ).toBe(true);
-        });
+        }
+        expect(bottom <= f.height + 0.001).toBe(true);
+        // Without links to draw everything stands where it stood, closer together.
+        const close = layOutFloor(items, given, { ...SIZE, fit, hasWays: false });
+        expect(close.places.map((p) => [p.row, p.x])).toEqual(f.places.map((p) => [p.row, p.x]));
+        expect([close.ways.length, close.height <= f.height]).toEqual([0, true]);
         expect(f.ways).toHaveLength(given.filter((l) => l.from !== l.to).length);
         const flat: [number, number, number][] = [];
         for (const w of f.ways) {

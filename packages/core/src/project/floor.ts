@@ -1,6 +1,6 @@
 /**
  * The machine's floor: devices in rows along the flow, in the order of the list, with the links between them. Nobody
- * draws it; a device that is fed from elsewhere than the one beside it begins a row of its own.
+ * draws it; a device goes on behind what feeds it, and what branches off begins a row of its own below.
  */
 import { LINE } from '../machine/device.js';
 import type { Project } from './document.js';
@@ -63,6 +63,8 @@ export interface FloorSize {
   /** Width to fit into. */ readonly fit: number;
   readonly row: number;
   /** Height at which the flow goes, from the top of a row. */ readonly flow: number;
+  /** Whether links are to be drawn, and so have room of their own; they tell where devices stand either way. */
+  readonly hasWays?: boolean;
 }
 
 /** Between two rows without ways; each way takes a lane more. */
@@ -77,30 +79,36 @@ const GAP = 6,
 export function layOutFloor(
   items: readonly FloorItem[],
   links: readonly FloorLink[],
-  { fit, row: rowHeight, flow }: FloorSize,
+  { fit, row: rowHeight, flow, hasWays = true }: FloorSize,
 ): Floor {
   const known = new Set(items.map((i) => i.id)),
     mine = links.filter((l) => known.has(l.from) && known.has(l.to) && l.from !== l.to);
-  const rows: FloorItem[][] = [];
+  const rows: FloorItem[][] = [],
+    ends: number[] = [];
   const placed = new Map<string, { readonly row: number; readonly x: number; readonly width: number }>();
-  let x = 0;
-  for (const [i, item] of items.entries()) {
-    const left = items[i - 1]?.id,
-      fed = mine.filter((l) => l.to === item.id && !l.acts);
-    const isBranch = fed.some((l) => placed.has(l.from)) && !fed.some((l) => l.from === left);
-    if (!rows.length || x + item.width > fit || (isBranch && rows.at(-1)!.length > 0)) {
-      rows.push([]);
-      x = 0;
+  for (const item of items) {
+    const fed = mine.filter((l) => l.to === item.id && !l.acts && placed.has(l.from)).map((l) => placed.get(l.from)!),
+      isRoom = (row: number) => ends[row]! + item.width <= fit,
+      isEnd = (p: { readonly row: number; readonly x: number; readonly width: number }) =>
+        p.x + p.width === ends[p.row];
+    // It goes on behind what feeds it where that ends a row; else a branch goes on below where it leaves, as far as there is room.
+    const last = fed.find(isEnd),
+      behind = last && isRoom(last.row) ? last.row : undefined;
+    let row = behind ?? rows.length - 1;
+    if (behind === undefined && (!rows.length || !isRoom(row) || fed.length > 0)) {
+      const from = last ? undefined : fed[0];
+      row = rows.push([]) - 1;
+      ends.push(from ? Math.max(0, Math.min(from.x + from.width, fit - item.width)) : 0);
     }
-    rows.at(-1)!.push(item);
-    placed.set(item.id, { row: rows.length - 1, x, width: item.width });
-    x += item.width;
+    rows[row]!.push(item);
+    placed.set(item.id, { row, x: ends[row]!, width: item.width });
+    ends[row]! += item.width;
   }
   const at = (id: string) => placed.get(id)!,
     middle = (id: string) => at(id).x + at(id).width / 2;
   const isBeside = (l: FloorLink) =>
     at(l.from).row === at(l.to).row && Math.abs(at(l.from).x + at(l.from).width - at(l.to).x) < 0.5;
-  const around = mine.filter((l) => !isBeside(l));
+  const around = hasWays ? mine.filter((l) => !isBeside(l)) : [];
   // Several at one device stand beside each other; a device with links both ways keeps those that leave at its right.
   const spread = (id: string, l: FloorLink, out: boolean): number => {
     const all = around.filter((k) => (out ? k.from : k.to) === id),
@@ -166,7 +174,7 @@ export function layOutFloor(
     y += rowHeight + downs[r]! + (lanes[r]! ? GAP + LANE * lanes[r]! + STUB : r < rows.length - 1 ? GAP : 0);
   }
   const planned = new Map(plans.map((p) => [p.l, p.runs]));
-  const ways = mine.map((l): FloorWay => {
+  const ways = (hasWays ? mine : []).map((l): FloorWay => {
     const a = at(l.from),
       b = at(l.to);
     if (isBeside(l)) {
@@ -201,7 +209,7 @@ export function layOutFloor(
   });
   const width = Math.max(
     0,
-    ...rows.map((r) => r.reduce((n, i) => n + i.width, 0)),
+    ...rows.map((r) => Math.max(0, ...r.map((i) => at(i.id).x + i.width))),
     ...plans.flatMap((p) => p.runs.map((r) => r.from + BESIDE)),
   );
   return {

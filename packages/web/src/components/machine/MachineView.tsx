@@ -6,7 +6,6 @@ import { useStore } from 'zustand';
 import {
   type Device,
   type Floor,
-  type FloorLink,
   type FloorPlace,
   type FloorSpot,
   type OwnKind,
@@ -21,7 +20,7 @@ import { useInSight } from '../in-sight.js';
 import type { Picture } from './drawing.js';
 import { ownPicture } from './own-picture.js';
 import { PICTURES } from './pictures.js';
-import { type Seated, type Seating, roomOf, seating } from './seating.js';
+import { type Seated, linksBetween, roomOf, seating } from './seating.js';
 
 interface Props {
   readonly devices: readonly Device[];
@@ -92,7 +91,7 @@ export function MachineView({ devices, onChoose, chosen, canMove = false, showsL
     >
       <svg
         viewBox={`0 -120 ${Math.max(total + 30, 380)} 270`}
-        className={`block w-full ${fills ? 'min-h-0 flex-1' : 'max-h-[38vh]'}`}
+        className={`block w-full ${fills ? 'm-auto max-h-full max-w-[1080px] min-h-0 flex-1' : 'max-h-[38vh]'}`}
         role="img"
         aria-label="The machine"
       >
@@ -171,7 +170,8 @@ const HEIGHT = 150,
   TOP = -80,
   FAR_PX = 6,
   SCALES = [1.9, 1.7, 1.5, 1.35, 1.2, 1.1, 1, 0.9, 0.8, 0.7, 0.62, 0.55],
-  /* of the window */ MOST_HIGH = 0.4;
+  /* of the window */ MOST_HIGH = 0.4,
+  WORTH = 0.6;
 
 /** Where what is being dragged would go. */
 interface Drop {
@@ -211,15 +211,24 @@ export function Stations({
         const room = roomOf(d, pictureOf(d.type, kinds)!, inside.get(d.id) ?? []);
         return { id: d.id, ...room, width: room.width + 8 };
       }),
-      links = showsLinks ? linksBetween(seats, floorLinks({ devices, ...(kinds ? { kinds } : {}) })) : [];
+      links = linksBetween(seats, floorLinks({ devices, ...(kinds ? { kinds } : {}) }));
     const at = (scale: number) => ({
       scale,
-      floor: layOutFloor(items, links, { fit: fit.width / scale, row: HEIGHT, flow: -TOP + 8 }),
+      floor: layOutFloor(items, links, {
+        fit: fit.width / scale,
+        row: HEIGHT,
+        flow: -TOP + 8,
+        hasWays: showsLinks,
+      }),
     });
     const most = fills ? fit.height : window.innerHeight * MOST_HIGH,
       isWhole = (x: ReturnType<typeof at>) => x.floor.width * x.scale <= fit.width && x.floor.height * x.scale <= most;
-    // As large as it can be and be seen as a whole.
-    return SCALES.map(at).find(isWhole) ?? at(SCALES.at(-1)!);
+    // As large as it can be and be seen as a whole; a flow that stays in one row is worth some of its size.
+    const whole = SCALES.map(at).filter(isWhole),
+      rowsOf = (x: ReturnType<typeof at>) => Math.max(0, ...x.floor.places.map((p) => p.row)),
+      fewest = Math.min(...whole.map(rowsOf)),
+      flowing = whole.find((x) => rowsOf(x) === fewest);
+    return flowing && flowing.scale >= whole[0]!.scale * WORTH ? flowing : (whole[0] ?? at(SCALES.at(-1)!));
   }, [devices, kinds, seats, fit, showsLinks, fills]);
   const places = useMemo(() => new Map(floor.places.map((p) => [p.id, p])), [floor]);
   const [drag, setDrag] = useState<{
@@ -401,18 +410,6 @@ function markOf(spot: FloorSpot, at: FloorPlace, scale: number): React.CSSProper
   };
 }
 
-/** Links as the stations see them: those within one are part of its picture. */
-function linksBetween({ rootOf }: Seating, links: readonly FloorLink[]): readonly FloorLink[] {
-  const seen = new Set<string>();
-  return links.flatMap((l) => {
-    const from = rootOf.get(l.from) ?? l.from,
-      to = rootOf.get(l.to) ?? l.to,
-      key = `${from} ${to}`;
-    if (from === to || seen.has(key)) return [];
-    seen.add(key);
-    return [{ ...l, from, to }];
-  });
-}
 const NONE: readonly Seated[] = [];
 
 /** How a picture is turned and mirrored; its words stay upright. */

@@ -1,9 +1,9 @@
 /** A machine in small, standing still: its devices in the order of the flow, without words. */
 import { memo, useMemo } from 'react';
-import { type Floor, type Project, layOutFloor } from '@ferrule/core';
+import { type Floor, type Project, floorLinks, layOutFloor } from '@ferrule/core';
 import type { Picture } from './drawing.js';
 import { pictureOf } from './MachineView.js';
-import { type Seated, roomOf, seating } from './seating.js';
+import { type Seated, linksBetween, roomOf, seating } from './seating.js';
 
 /** What one device takes, in the units of its picture. */
 const ROW = 150,
@@ -41,16 +41,17 @@ export const SmallMachine = memo(function SmallMachine({
   readonly className?: string;
 }) {
   const { stations, floor } = useMemo(() => {
-    const { stations: all, inside } = seating(machine.devices, machine.kinds, pictureOf),
+    const seats = seating(machine.devices, machine.kinds, pictureOf),
+      { stations: all, inside } = seats,
       stations = all.filter((d) => d.type !== 'WirePiece').map((d) => ({ d, inside: inside.get(d.id) ?? [] }));
-    // Links are not drawn here, and take no room.
     const items = stations.map((s) => ({
         id: s.d.id,
         ...roomOf(s.d, pictureOf(s.d.type, machine.kinds)!, s.inside),
       })),
+      links = linksBetween(seats, floorLinks(machine)),
       sizeIn = (f: Floor) => Math.min(SHAPE / Math.max(1, f.width), 1 / Math.max(1, heightOf(f)));
-    const floor = FITS.map((fit) => layOutFloor(items, [], { fit, row: ROW, flow: -TOP })).reduce((a, b) =>
-      sizeIn(b) > sizeIn(a) ? b : a,
+    const floor = FITS.map((fit) => layOutFloor(items, links, { fit, row: ROW, flow: -TOP, hasWays: false })).reduce(
+      (a, b) => (sizeIn(b) > sizeIn(a) ? b : a),
     );
     return { stations, floor };
   }, [machine]);

@@ -1,5 +1,5 @@
 /** Which devices are drawn in others, as the thing they are there: gates in their lock, a sensor at its belt, a saw at its duct. */
-import { type Device, type OwnKind, kindOf } from '@ferrule/core';
+import { type Device, type FloorLink, type OwnKind, kindOf } from '@ferrule/core';
 import type { Picture, Seat } from './drawing.js';
 import { alongBelt } from './part-pictures.js';
 
@@ -149,4 +149,17 @@ export function roomOf(
     up: (isUpright ? Math.max(0, picture.width / 2 - 78) : (picture.up ?? 0)) + STOREY * storeys('above'),
     down: (isUpright ? Math.max(0, picture.width / 2 - 66) : (picture.down ?? 0)) + STOREY * storeys('below'),
   };
+}
+
+/** Links as the stations see them: those within one are part of its picture. */
+export function linksBetween({ rootOf }: Seating, links: readonly FloorLink[]): readonly FloorLink[] {
+  const seen = new Set<string>();
+  return links.flatMap((l) => {
+    const from = rootOf.get(l.from) ?? l.from,
+      to = rootOf.get(l.to) ?? l.to,
+      key = `${from} ${to}`;
+    if (from === to || seen.has(key)) return [];
+    seen.add(key);
+    return [{ ...l, from, to }];
+  });
 }
