@@ -2,16 +2,19 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import {
+  Engine,
   type Plan,
   type PlanStep,
   type Project,
   applyEdit,
   compile,
   emptyProject,
+  findPath,
   planChanges,
   planProblems,
   planProof,
   prove,
+  readLocation,
   readSteps,
   stepsToTable,
   takeChanges,
@@ -195,6 +198,89 @@ describe('a table of steps', () => {
         },
       ),
       { numRuns: 300 },
+    );
+  });
+});
+
+describe('conditions', () => {
+  /** Conditions as people write them in a plan, several levels deep. */
+  const condition = fc.letrec<{ any: string; leaf: string }>((tie) => ({
+    leaf: fc.constantFrom('A', 'B', 'C', 'N > 3', 'N = 2', 'R >= 1.5', 'R < 0.5', 'A is off', 'N is not 4'),
+    any: fc.oneof(
+      { depthSize: 'small', withCrossShrink: true },
+      tie('leaf'),
+      fc
+        .tuple(tie('any'), fc.constantFrom('AND', 'OR'), tie('any'))
+        .map(([a, op, b]) => `(${plainer(a)}) ${op} (${plainer(b)})`),
+      tie('any').map((a) => `NOT (${plainer(a)})`),
+    ),
+  })).any;
+  /** Inside parentheses only the standard's own way to say it. */
+  const plainer = (t: string): string => t.replace('A is off', 'NOT A').replace('N is not 4', 'N <> 4');
+  const steps = fc.array(
+    fc.record({
+      a: fc.boolean(),
+      b: fc.boolean(),
+      c: fc.boolean(),
+      n: fc.integer({ min: 0, max: 5 }),
+      r: fc.constantFrom(0, 1, 2, NaN),
+    }),
+    { minLength: 1, maxLength: 12 },
+  );
+  it('law: become contacts, comparisons and legs, never text compared with TRUE, and mean the same as in text', () => {
+    fc.assert(
+      fc.property(condition, condition, steps, (go, back, inputs) => {
+        const plan: Plan = {
+          sequences: [
+            {
+              id: 'q',
+              name: 'Work',
+              steps: [
+                { id: 's0', name: 'Wait', ways: [{ id: 'w0', when: go, to: 's1' }] },
+                { id: 's1', name: 'Go', on: ['Lamp'], ways: [{ id: 'w1', when: back, to: 's0' }] },
+              ],
+            },
+          ],
+        };
+        const base: Project = {
+          ...withPlan(plan),
+          tags: [
+            ...['A', 'B', 'C', 'Lamp'].map((name) => ({ id: name, name, type: 'BOOL' })),
+            { id: 'N', name: 'N', type: 'INT' },
+            { id: 'R', name: 'R', type: 'REAL' },
+          ],
+        };
+        const [ld, st] = (['LD', 'ST'] as const).map((logic) => {
+          const p = take(base, { logic, checks: false }),
+            c = compile([{ kind: 'project', name: 'p', project: p }]);
+          expect(c.diagnostics.filter((d) => d.severity === 'error').map((d) => d.message)).toEqual([]);
+          return { p, engine: new Engine(c.build(true), { stepNs: 10_000_000n, wires: c.wires }) };
+        }) as [{ p: Project; engine: Engine }, { p: Project; engine: Engine }];
+        for (const pou of ld.p.pous)
+          if (pou.language === 'LD')
+            for (const r of pou.rungs)
+              expect(r.line.replace(/\{.*\}/, '')).not.toMatch(/= TRUE|\bAND\b|\bOR\b|\bNOT\b/);
+        for (const i of inputs) {
+          for (const { engine } of [ld, st]) {
+            for (const [name, v] of [
+              ['A', i.a],
+              ['B', i.b],
+              ['C', i.c],
+              ['R', i.r],
+            ] as const)
+              engine.write(name, v);
+            engine.write('N', BigInt(i.n));
+            engine.runScan();
+          }
+          const values = (e: Engine) =>
+            ['Step', 'Lamp'].map((name) => {
+              const f = findPath(e.image, name);
+              return 'location' in f ? String(readLocation(e.view, f.location)) : '';
+            });
+          expect(values(ld.engine)).toEqual(values(st.engine));
+        }
+      }),
+      { numRuns: 150 },
     );
   });
 });

@@ -345,6 +345,8 @@ describe('rung and text', () => {
     expect(lines('x := ;')).toContain('Expected');
   });
   it('comparisons with NaN keep their meaning', () => {
+    // Parentheses around one name are no expression of their own.
+    expect(textToRungs('Q := NOT (A) AND ((B));')).toEqual({ lines: ['!A & B -> Q'] });
     expect(textToRungs('Q := NOT (X < 1.0);', (n) => n === 'x')).toEqual({ lines: ['(X < 1.0) = FALSE -> Q'] });
   });
 });

@@ -297,7 +297,7 @@ class RungReader {
     }
     if (e.kind === 'call' && negated)
       throw new Refusal(`NOT before '${slice(e.at)}' has no shape on a rung; give its result a tag first.`);
-    return elementOf(`${negated ? '!' : ''}${slice(e.at)}`);
+    return elementOf(`${negated ? '!' : ''}${opened(slice(e.at))}`);
   }
 }
 
@@ -309,6 +309,12 @@ function elementOf(text: string): Part {
   const rung = parseRungLine(makeSource('', `${text} -> x`), new Problems())?.rung;
   if (!rung?.logic) throw new Refusal(`'${text}' has no shape that an element can have.`);
   return rung.logic;
+}
+
+/** Without the parentheses around the whole of it. */
+function opened(text: string): string {
+  const t = text.trim();
+  return t.startsWith('(') && enclosed(t) === t ? opened(t.slice(1, -1)) : t;
 }
 
 /** In parentheses, once. */

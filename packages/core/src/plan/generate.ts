@@ -2,7 +2,12 @@
  * From a plan to ordinary parts of the project: tags, a step enumeration, a skeleton of the logic in ladder or in
  * structured text, and first sequence checks. Both kinds of logic do the same, scan by scan.
  */
+import { textToRungs } from '../ladder/convert.js';
+import { parseRungLine } from '../ladder/parse.js';
+import { printPart } from '../ladder/print.js';
+import { Problems } from '../language/diagnostic.js';
 import { literally } from '../language/pattern.js';
+import { makeSource } from '../language/source.js';
 import type {
   CheckRow,
   Plan,
@@ -37,24 +42,26 @@ export const typeOf = (s: Sequence): string => `${word(s.name)}Steps`;
 export const programOf = (s: Sequence): string => word(s.name);
 
 const negative = /^NOT\s+/i;
-/** A condition as a rung writes it: its AND parts as elements where they are plain, else as one comparison with TRUE. */
-export function rungCondition(text: string): string {
-  const t = parseCondition(text).text.trim();
-  const parts = splitAnd(t);
-  return parts
-    .map((p) => {
-      const plain = p.replace(/^\((.*)\)$/, '$1').trim();
-      if (/^[A-Za-z_][\w.[\]]*$/.test(plain)) return plain;
-      const not = plain
-        .replace(negative, '')
-        .replace(/^\((.*)\)$/, '$1')
-        .trim();
-      if (negative.test(plain) && /^[A-Za-z_][\w.[\]]*$/.test(not)) return `!${not}`;
-      if (/^[^&|()]+?(<>|<=|>=|=|<|>)[^&|()<>=]+$/.test(plain) && !/\b(AND|OR|XOR|NOT)\b/i.test(plain)) return plain;
-      return `(${plain}) = TRUE`;
-    })
-    .join(' & ');
+/** Stands for what a condition leads to while it is made into contacts. */
+const PROBE = 'Ferrule_';
+/**
+ * A condition as a good hand draws it: contacts and comparisons in series, legs, NOT carried down to the contacts. What has no
+ * such shape is one comparison with TRUE. It can stand in series with others.
+ * @param isReal the names whose comparisons can hold neither way (NaN)
+ */
+export function rungCondition(text: string, isReal: (name: string) => boolean = () => true): string {
+  const t = parseCondition(text).text.trim(),
+    made = textToRungs(`${PROBE} := ${t};`, isReal),
+    line = 'lines' in made ? made.lines[0] : undefined,
+    logic = line === undefined ? undefined : parseRungLine(makeSource('', line), new Problems())?.rung.logic;
+  return logic ? printPart(logic, true) : `(${t}) = TRUE`;
 }
+const NUMBERS = /^(BOOL|U?[SDL]?INT|BYTE|[DL]?WORD|L?TIME)$/i;
+/** Names that may be of a REAL: all but those declared as something that never is. */
+const realIn =
+  (project: Project) =>
+  (name: string): boolean =>
+    !NUMBERS.test(project.tags.find((x) => x.name.toLowerCase() === name.toLowerCase())?.type ?? '');
 /** The text of a condition for structured text. */
 const stCondition = (text: string): string => `(${parseCondition(text).text})`;
 const duration = (text: string): string => text.trim().replace(/\s+/g, ' ');
@@ -218,7 +225,8 @@ export function partsOf(project: Project, language: 'LD' | 'ST'): readonly MadeP
     const pou = `plan-pou-${s.id}`,
       name = programOf(s);
     parts.push({ kind: 'program', id: pou, name, language, ...(language === 'ST' ? { text: textOf(plan, f) } : {}) });
-    if (language === 'LD') for (const rung of rungsOf(plan, f)) parts.push({ kind: 'rung', id: rung.id, pou, rung });
+    if (language === 'LD')
+      for (const rung of rungsOf(plan, f, realIn(project))) parts.push({ kind: 'rung', id: rung.id, pou, rung });
   }
   for (const check of checksOf(project, plan)) parts.push({ kind: 'check', id: check.id, check });
   return parts.map(withShortIds);
@@ -248,7 +256,7 @@ const LONGEST_CHECK_NAME = 200;
 
 const hasFault = (p: PlanStep): boolean => p.limit !== undefined && p.past?.fault !== undefined;
 
-function rungsOf(plan: Plan, f: Facts): RungText[] {
+function rungsOf(plan: Plan, f: Facts, isReal: (name: string) => boolean): RungText[] {
   const { sequence: s, tag, was } = f;
   const id = (k: string) => `plan-${s.id}-${k}`;
   const rungs: RungText[] = [];
@@ -257,13 +265,13 @@ function rungsOf(plan: Plan, f: Facts): RungText[] {
       .filter(Boolean)
       .map((p) => `${p} & `)
       .join('');
-  const run = and(f.run ? rungCondition(f.run) : '', inModes(modeTags(plan, s.modes), ' | ')),
+  const run = and(f.run ? rungCondition(f.run, isReal) : '', inModes(modeTags(plan, s.modes), ' | ')),
     only = (x: PlanStep) => inModes(modeTags(plan, x.modes), ' | ');
   if (isFirstOf(plan, s))
     modesWith(plan).forEach((m, i) =>
       rungs.push({
         id: `plan-mode-${m.id}`,
-        line: `${rungCondition(m.when)} -> ${modeTag(m)}`,
+        line: `${rungCondition(m.when, isReal)} -> ${modeTag(m)}`,
         ...(i ? {} : { heading: 'Operating modes' }),
       }),
     );
@@ -282,12 +290,12 @@ function rungsOf(plan: Plan, f: Facts): RungText[] {
     x.ways.forEach((w, i) => {
       const to = targetOf(s, w.to);
       if (to === undefined) return;
-      const when = w.when?.trim() ? ` & ${rungCondition(w.when)}` : '';
+      const when = w.when?.trim() ? ` & ${rungCondition(w.when, isReal)}` : '';
       const hold = w.for ? ` & ${wayTimer(f, x, i)}(PT := ${duration(w.for)})` : '';
       rungs.push({
         id: id(`${x.id}-${w.id}`),
         line: `${started}${run}${and(only(x))}${was} = ${stepName(x)} & ${here}${when}${hold} -> { ${tag} := ${to}; }`,
-        ...(i === 0 && x.note ? { comment: x.note } : {}),
+        ...(i === 0 ? { comment: x.note ?? stepWords(x) } : {}),
         ...(isFirst ? { heading: `${s.name}: the sequence` } : {}),
       });
       isFirst = false;
@@ -315,8 +323,18 @@ function rungsOf(plan: Plan, f: Facts): RungText[] {
       ...(i ? {} : { heading: `${s.name}: what is on` }),
     });
   });
-  rungs.push({ id: id('was'), line: `-> { ${was} := ${tag}; }` });
+  rungs.push({
+    id: id('was'),
+    line: `-> { ${was} := ${tag}; }`,
+    comment: `${was} is the step as the scan found it: no step is passed within one scan.`,
+  });
   return rungs;
+}
+
+/** What a step does, where nobody has written it. */
+function stepWords(x: PlanStep): string {
+  const on = x.on ?? [];
+  return `${x.name}${on.length ? `: ${on.join(', ')} on` : ''}${x.limit ? `${on.length ? ',' : ':'} ${x.limit} at most` : ''}.`;
 }
 
 const isFirstOf = (plan: Plan, s: Sequence): boolean => plan.sequences[0] === s;
