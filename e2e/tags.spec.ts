@@ -37,6 +37,7 @@ test('a rename is everywhere at once, and undone as one', async ({ page }) => {
   await toArea(page, 'Logic');
   await expect(element(page, 1, 'StopClosed,')).toBeVisible();
   await toArea(page, 'Machine');
+  await page.getByRole('button', { name: /^Wiring/ }).click();
   await expect(page.getByLabel('Wire of Stop.NC')).toHaveValue('StopClosed');
   await toArea(page, 'Logic');
   await page.keyboard.press('Control+z');

@@ -34,7 +34,9 @@ test('fifty cycles of the crimp cell: each step, the slowest cycle, and one clic
   const slowest = page.getByRole('button', { name: /longest, cycle \d+/ });
   const number = Number(/cycle (\d+)/.exec((await slowest.textContent())!)![1]);
   expect(number).toBeGreaterThan(20);
+  const end = await scanOf(page);
   await slowest.click();
+  await expect.poll(() => scanOf(page)).toBeLessThan(end);
   await expect(page.getByRole('region', { name: 'The cycle over time' })).toContainText(`Cycle ${number}, the slowest`);
   const at = await scanOf(page);
   await expect(page.getByRole('region', { name: 'Scope' })).toContainText('Feed');

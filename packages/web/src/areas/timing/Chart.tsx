@@ -58,7 +58,7 @@ export function shades(n: number, isDark: boolean): readonly string[] {
     // Neighbours lie far apart: every second one from the other half.
     const k = (i % 2 ? Math.ceil(n / 2) : 0) + Math.floor(i / 2),
       x = n > 1 ? Math.min(1, k / (n - 1)) : 0.5;
-    return `rgb(${from!.map((c, j) => Math.round(c + (to![j]! - c) * x)).join(' ')})`;
+    return `rgb(${from!.map((c, j) => Math.round(c + (to![j]! - c) * x)).join(', ')})`;
   });
 }
 

@@ -552,7 +552,7 @@ function Tools({
       <label className="flex items-center gap-1.5">
         <span className="text-soft">compared with</span>
         <select
-          className={SELECT}
+          className={`${SELECT} w-28`}
           aria-label="Compared with"
           value={!against ? '' : against.kind === 'line' ? `line ${against.line}` : `rev ${against.revision}`}
           onChange={(e) => {

@@ -46,6 +46,8 @@ export function barsOption(
       isChosen = cycles[i]?.number === chosen;
     return {
       type: 'rect',
+      // Under the pointer a piece keeps its colour: that is how it is known.
+      emphasisDisabled: true,
       shape: { x: from[0] - width / 2, y: to[1], width, height: Math.max(0.5, from[1] - to[1]) },
       style: {
         fill: colourOf(look, Number(api.value(3))),
@@ -209,6 +211,7 @@ export function besideOption(
       isLight = red * 0.3 + green * 0.59 + blue * 0.11 > 150;
     return {
       type: 'group',
+      emphasisDisabled: true,
       children: [
         {
           type: 'rect',

@@ -297,7 +297,7 @@ const onTrack = (m: number): number => -204 + 76 * m;
 
 const cartTrack: Picture = {
   width: 480,
-  up: 16,
+  up: 36,
   reads: [
     'Place',
     'Present',
