@@ -378,6 +378,47 @@ describe('rows of timing', () => {
     expect(from('cycle of Step from Mix within 1 s', true)).toContain('0.30 s');
     expect(from('cycle of Step within 1 s', false)).toContain('0.25 s');
   });
+  it('name the steps of a whole number by what its tag calls its values; without names the plan’s say nothing', () => {
+    const numbered = (expect: string, valueNames?: string) => {
+      const p = project(
+        [
+          { do: ['set Go to 1'], expect: [expect] },
+          { when: 'after 3 s', expect: ['Go is on'] },
+        ],
+        [20],
+      );
+      const plan = planProof(
+        {
+          ...p,
+          types: [],
+          tags: p.tags.map((t) =>
+            t.name === 'Step' ? { ...t, type: 'INT', ...(valueNames ? { valueNames } : {}) } : t,
+          ),
+          pous: p.pous.map((x) =>
+            x.language === 'ST'
+              ? {
+                  ...x,
+                  text: x.text
+                    .replace(/\bIdle\b/g, '0')
+                    .replace(/\bFill\b/g, '10')
+                    .replace(/\bMix\b/g, '20'),
+                }
+              : x,
+          ),
+        },
+        'p',
+      );
+      expectNone(plan.diagnostics);
+      return prove(plan, { stepNs: 10_000_000n }).checks[0]!.rows[0]!.seen;
+    };
+    const expectNone = (list: readonly { message: string }[]) => expect(list.map((d) => d.message)).toEqual([]);
+    const names = '0 Idle, 10 Fill, 20 Mix';
+    expect(numbered('cycle of Step within 1 s', names)).toContain('each 0.25 s');
+    expect(numbered('cycle of Step from Mix within 1 s', names)).toContain('each 0.30 s');
+    expect(numbered('Step stays in Fill at most 1 s', names)).toContain('each 0.20 s');
+    expect(numbered('Step stays in 10 at most 1 s')).toContain('each 0.20 s');
+    expect(numbered('cycle of Step within 1 s')).toContain('each 0.25 s');
+  });
   it('say what is wrong with the sentence', () => {
     const wrong = (e: string) => planProof(project([{ expect: [e] }], [1]), 'p').diagnostics.map((d) => d.message);
     expect(wrong('cycle of Step')[0]).toMatch(/does not say how long a cycle may take; write for example/);

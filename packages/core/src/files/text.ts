@@ -76,10 +76,12 @@ export function projectToText(project: Project, compiled: Compiled): TextOut {
   for (const t of project.tags)
     if (t.standsFor)
       left.push(`Tag ${t.name}: it stands for ${t.standsFor}, and text has no second names; write that there.`);
-  const facts = project.tags.filter((t) => t.wiring || t.unit || t.range || t.access || t.stop || t.modbus).length;
+  const facts = project.tags.filter(
+    (t) => t.wiring || t.unit || t.range || t.valueNames || t.access || t.stop || t.modbus,
+  ).length;
   if (facts)
     left.push(
-      `Wiring, unit, range, access, value at stop or Modbus number of ${many(facts, 'tag')}: CSV carries them.`,
+      `Wiring, unit, range, value names, access, value at stop or Modbus number of ${many(facts, 'tag')}: CSV carries them.`,
     );
   return { text: parts.join('\n'), left };
 }

@@ -10,6 +10,7 @@ import type { BenchEvent } from '../runtime/stretch.js';
 import { isInteger, isReal } from '../types/type.js';
 import { findPath, parseValue } from '../runtime/paths.js';
 import { stepName, stepTagOf } from '../project/step-names.js';
+import { readValueNames, valueNamed } from '../timing/tracks.js';
 import { Earlier, asksEarlier } from './earlier.js';
 import { type RunRow, checkRuns } from './runs.js';
 import {
@@ -100,14 +101,27 @@ export const rulesOf = (project: Project): readonly InterlockRule[] =>
     ? project.rules
     : [...project.rules, { id: 'never-faults', name: NEVER_FAULTS, sentence: NEVER_FAULTS }];
 
-/** A cycle is counted from where the plan's sequence begins, where the tag is one's and no other home is said. */
+/**
+ * A cycle is counted from where the plan's sequence begins, where the tag is one's and no other home is said. Steps of a whole
+ * number are named by what its tag calls its values; one that has no such names knows no step of the plan.
+ */
 function withHome(project: Project, form: Expect | undefined): Expect | undefined {
-  if (form?.kind !== 'timing' || form.of !== 'cycle' || form.home !== undefined) return form;
+  if (form?.kind !== 'timing') return form;
+  const tag = project.tags.find((t) => t.name.toLowerCase() === form.tag.toLowerCase()),
+    isNumber = /^U?[SDL]?INT$/i.test(tag?.type ?? ''),
+    value = (name: string) => String(valueNamed(readValueNames(tag?.valueNames ?? ''), name) ?? name);
   const all = project.plan?.sequences ?? [],
-    of = all.find((s) => stepTagOf(s, all).toLowerCase() === form.tag.toLowerCase())?.steps[0];
-  if (!of) return form;
-  const home = stepName(of);
-  return { ...form, home, condition: cycleHome(form.tag, home, form.condition.said) };
+    first = all.find((s) => stepTagOf(s, all).toLowerCase() === form.tag.toLowerCase())?.steps[0],
+    planned = first && stepName(first);
+  const named = form.of === 'step' ? form.step : (form.home ?? planned);
+  if (named === undefined) return form;
+  const step = isNumber ? value(named) : named;
+  // Of a number whose values have no names the plan's name says nothing.
+  if (isNumber && form.of === 'cycle' && form.home === undefined && step === named) return form;
+  const { said } = form.condition;
+  return form.of === 'step'
+    ? { ...form, condition: { text: `${form.tag} = ${step}`, said } }
+    : { ...form, home: step, condition: cycleHome(form.tag, step, said) };
 }
 
 /** Parses and compiles everything; a sentence with an error takes only its own run of a check or rule out. */

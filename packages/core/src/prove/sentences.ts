@@ -72,6 +72,7 @@ export type Expect =
       readonly of: 'cycle' | 'step';
       readonly tag: string;
       readonly home?: string;
+      /** The step whose times are counted, of `of: 'step'`. */ readonly step?: string;
       readonly condition: Condition;
       readonly limit: Span;
       readonly share: number;
@@ -284,6 +285,7 @@ function parseTiming(t: string): Parsed<Expect> | undefined {
       of: cycle ? 'cycle' : 'step',
       tag: m[1]!,
       ...(home ? { home } : {}),
+      ...(step ? { step: step[2]! } : {}),
       condition: step ? { text: `${m[1]} = ${m[2]}`, said: t } : cycleHome(m[1]!, home, t),
       limit: spanOf(m[3]!),
       share: percent / 100,

@@ -1,7 +1,7 @@
 /** What timing is compared with: another line of history, or the same inputs given to another revision's logic. */
 import { useEffect, useState } from 'react';
 import { useParams } from 'react-router';
-import type { Project } from '@ferrule/core';
+import { type Project, many } from '@ferrule/core';
 import { api, messageOf } from '../../api.js';
 import { askBench } from '../../bench/live.js';
 import type { FromReplay, ToReplay } from './replay.worker.js';
@@ -57,7 +57,9 @@ export function useComparison(
                   words: `rev ${revision} faulted after ${a.end.toLocaleString('en')} of ${given.end.toLocaleString('en')} scans`,
                 }
               : a.leftOut
-                ? { words: `${a.leftOut} inputs that rev ${revision} does not have were left out` }
+                ? {
+                    words: `left out, for rev ${revision} does not have what they are about: ${many(a.leftOut, 'input')}`,
+                  }
                 : {}),
           });
       };
