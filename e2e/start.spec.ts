@@ -71,6 +71,7 @@ test('starts both processes, prints one address, loads the demo; Ctrl+C ends eve
     'Canal lock',
     'Ceramic kiln with cart lock',
     'Dust extractor for three saws',
+    'Tile grading line',
     'Wire-end crimp cell',
   ]);
   s.child.kill('SIGINT');
@@ -82,7 +83,7 @@ test('a second start changes nothing', async () => {
   const s = start();
   await expect.poll(() => s.text(), { timeout: 30_000 }).toContain('Ferrule is at');
   const projects = (await (await fetch(`http://127.0.0.1:${web}/api/projects`)).json()) as { revision: number }[];
-  expect(projects.map((p) => p.revision)).toEqual([1, 1, 1, 1]);
+  expect(projects.map((p) => p.revision)).toEqual([1, 1, 1, 1, 1]);
   s.child.kill('SIGTERM');
   await s.ended;
 });

@@ -166,12 +166,17 @@ try {
     await page.waitForTimeout(500);
   });
   await view('machine', 'machine', async (page) => {
-    await page.goto(`http://127.0.0.1:${port}/projects/dust-extractor/machine`);
-    await page.waitForTimeout(900);
-    await page.getByRole('switch', { name: 'Saw 1' }).click();
-    await page.waitForTimeout(300);
-    await page.getByRole('switch', { name: 'Saw 3' }).click();
-    await page.waitForTimeout(3500);
+    await page.goto(`http://127.0.0.1:${port}/projects/tile-grading-line/machine`);
+    await page.waitForTimeout(1200);
+    await press(page, 'Start');
+    await page.keyboard.press('Control+F5');
+    await page
+      .getByRole('textbox', { name: 'Run until' })
+      .fill('CartsA = 1 AND StackA.Laid >= 2 AND SorterLoaded AND Grade = 2');
+    await page.keyboard.press('Enter');
+    await page.waitForTimeout(4000);
+    await page.keyboard.press('F5');
+    await page.waitForTimeout(400);
   });
   await view('kiln', 'logic', async (page) => {
     await page.goto(`http://127.0.0.1:${port}/projects/ceramic-kiln/logic?pou=plan-pou-q`);

@@ -13,6 +13,8 @@ interface Worked {
   readonly progress: (e: Engine) => unknown;
   readonly patience: number;
   readonly upsets: readonly string[];
+  /** Where pieces are numbered: how many fell, and how many are nowhere. */
+  readonly lossless?: (e: Engine) => { readonly lost: number; readonly missing: number };
 }
 
 /** Works the panel: what is pressed is let go after a second. */
@@ -106,6 +108,46 @@ const EXAMPLES: readonly Worked[] = [
     },
     progress: (e) => [e.read('GoodFirings'), e.read('SpoiledFirings')].join(),
   },
+  {
+    name: 'tile-grading-line',
+    patience: 3,
+    upsets: ['StackerA.Jam', 'Gauge.NoRead', 'Sorter.Jam'],
+    begin: (o) => o.tap('Start.Pressed'),
+    minute: (o) => {
+      for (const l of ['A', 'B', 'C']) if (o.is(`CartsLow${l}`)) o.tap(`Magazine${l}.Fill`);
+      if (o.is('Fault')) o.tap('Reset.Pressed');
+      else if (!o.is('Running')) o.tap('Start.Pressed');
+    },
+    progress: (e) => ['A', 'B', 'C'].map((l) => e.read(`Tiles${l}`)).join(),
+    lossless: (e) => {
+      const n = (path: string) => Number(e.read(path)),
+        lanes = ['A', 'B', 'C'];
+      const sum = (of: (l: string) => readonly string[]) => lanes.flatMap(of).reduce((s, p) => s + n(p), 0);
+      // Whatever has come lies somewhere, or has left on a cart; the counts of the logic say the same.
+      const before = n('Machine.Infeed.Line.Count') + n('Machine.Weigher.Line.Count'),
+        onSorter = ['Sorter.Held', 'Infeed.Out', 'Weigher.Out', 'Feed.Out'].filter(
+          (p) => n(`Machine.${p}.Number`) > 0,
+        ).length,
+        handed = sum((l) => [
+          `Machine.Rolls${l}.Line.Count`,
+          `Machine.Stacker${l}.Plate.Count`,
+          `Machine.Stacker${l}.Load.Count`,
+          `Machine.Gate${l}.Pieces`,
+        ]),
+        under = lanes.filter(
+          (l, i) => n(`Machine.Rolls${l}.Out.Number`) > 0 || n(`Machine.Sorter.Out${i + 1}.Number`) > 0,
+        ).length,
+        onCarts = sum((l) => [`Machine.Stacker${l}.CartOut.Count`]);
+      return {
+        lost:
+          sum((l) => [`Machine.Stacker${l}.Lost`, `Machine.Rolls${l}.Lost`]) +
+          n('Machine.Sorter.Lost') +
+          n('Machine.Infeed.Lost') +
+          n('Machine.Weigher.Lost'),
+        missing: n('Machine.Feed.Total') - (before + onSorter + handed + under + onCarts),
+      };
+    },
+  },
 ];
 
 /** Works an example for so many minutes; tells what broke, with the minute. */
@@ -169,6 +211,7 @@ describe.each(EXAMPLES)('$name', (x) => {
     expect(still, 'minutes in which it had stood still too long').toEqual([]);
     expect(different).toBeGreaterThan(50);
     expect(engine.timeNs).toBe(86_400_000_000_000n);
+    expect(x.lossless?.(engine) ?? { lost: 0, missing: 0 }).toEqual({ lost: 0, missing: 0 });
   });
   it.each(x.upsets)('survives %s', (upset) => {
     // Three times a while, at different moments of its work; the last of it without.

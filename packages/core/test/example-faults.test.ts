@@ -42,9 +42,9 @@ afterAll(async () => {
 });
 
 describe('the fault set', () => {
-  it('has at least forty faults over four examples', () => {
-    expect(EXAMPLE_FAULTS.length).toBeGreaterThanOrEqual(40);
-    expect(new Set(EXAMPLE_FAULTS.map((f) => f.example)).size).toBe(4);
+  it('has at least fifty faults over five examples', () => {
+    expect(EXAMPLE_FAULTS.length).toBeGreaterThanOrEqual(50);
+    expect(new Set(EXAMPLE_FAULTS.map((f) => f.example)).size).toBe(5);
   });
   it.each(EXAMPLE_FAULTS.map((f) => [`${f.example}: ${f.what}`, f] as const))(
     '%s',

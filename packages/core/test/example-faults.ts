@@ -149,4 +149,33 @@ export const EXAMPLE_FAULTS: readonly SeededFault[] = [
       'Running & (CartStep = IntoTheLock | CartStep = IntoTheKiln)',
     ],
   ]),
+  ...of('tile-grading-line', [
+    ['no seal-in', '(StartPB | Running) & StopOK & EStopOK', 'StartPB & StopOK & EStopOK'],
+    ['starts by itself', '& AutoMode & !Fault -> Running', '& AutoMode -> Running'],
+    [
+      'weighs while the belt runs',
+      'GradeStep = Take | GradeStep = Measure',
+      'GradeStep = Take | GradeStep = Weigh | GradeStep = Measure',
+    ],
+    ['too thick counts as heavy', 'Thick > ThickLimit -> { Grade := 3; }', 'Thick > ThickLimit -> { Grade := 2; }'],
+    ['unread tiles go to lane A', '{ Grade := 3; Unread := Unread + 1;', '{ Grade := 1; Unread := Unread + 1;'],
+    [
+      'hands over before it has arrived',
+      'GradeStep = HandOver & AtWay) -> SorterRun',
+      'GradeStep = HandOver) -> SorterRun',
+    ],
+    ['a filled lane is a fault', '& !WayFilled & GradeLimit', '& GradeLimit'],
+    ['nobody is called for unread tiles', 'UnreadRun >= 3', 'UnreadRun >= 30'],
+    ['plate opens in the air', 'Step = OpenPlate AND Down OR', 'Step = OpenPlate OR'],
+    ['by hand it opens in the air', 'Hand AND HandOpen AND Down AND Cart', 'Hand AND HandOpen'],
+    ['cart leaves under the plate', 'Send := Safe AND Up AND', 'Send := Safe AND'],
+    ['one layer too many', 'IF Laid >= MAX(Layers, 1)', 'IF Laid > MAX(Layers, 1)'],
+    ['emergency stop forgotten at the plate', 'Lower := Safe AND (', 'Lower := ('],
+    [
+      'goes on with tiles on an open plate',
+      'AND Step = Collect AND Up AND IsShut AND NOT Whole',
+      'AND Step = Collect AND NOT Whole',
+    ],
+    ['carts of two lanes mixed up', 'IF StackA.Left THEN CartsA', 'IF StackB.Left THEN CartsA'],
+  ]),
 ];

@@ -1,5 +1,5 @@
 /** What a kind of device is: its behaviour in structured text and its description for wiring, panel and view. */
-export type TerminalType = 'BOOL' | 'REAL' | 'UINT' | 'INT' | typeof PART | typeof LINE;
+export type TerminalType = 'BOOL' | 'REAL' | 'UINT' | 'INT' | typeof PART | typeof LINE | typeof LOAD;
 export interface Terminal {
   readonly name: string;
   readonly type: TerminalType;
@@ -58,6 +58,11 @@ export const PART = 'Machine_Part';
 export const LINE = 'Machine_Line';
 /** Most parts that a line holds. */
 export const LINE_PARTS = 12;
+/** A cart (or pallet) with what lies on it, in layers from the bottom up. Number 0 is none. */
+export const LOAD = 'Machine_Load';
+/** Most parts, and most layers, that a cart carries. */
+export const LOAD_PARTS = 40;
+export const LOAD_LAYERS = 10;
 export const PART_TYPES = `TYPE
   ${PART} : STRUCT
     Number : UINT; (* 0: none *)
@@ -65,11 +70,21 @@ export const PART_TYPES = `TYPE
     Worked : BYTE; (* one bit for each work done on it *)
     Weight : REAL; (* kg *)
     Length : REAL; (* m *)
+    Height : REAL; (* m *)
   END_STRUCT;
   ${LINE} : STRUCT
     Count : INT;
     Front : ARRAY [1..${LINE_PARTS}] OF REAL; (* m *)
     Part : ARRAY [1..${LINE_PARTS}] OF ${PART};
+  END_STRUCT;
+  ${LOAD} : STRUCT
+    Cart : UINT; (* 0: none *)
+    Count : INT; (* parts on it, the lowest layer first *)
+    Layers : INT;
+    Height : REAL; (* m, of what lies on it *)
+    InLayer : ARRAY [1..${LOAD_LAYERS}] OF SINT; (* parts in each layer *)
+    Seen : ARRAY [1..${LOAD_LAYERS}] OF SINT; (* parts beside each other in it, seen along the flow: a turned layer has others *)
+    Part : ARRAY [1..${LOAD_PARTS}] OF ${PART};
   END_STRUCT;
 END_TYPE
 `;

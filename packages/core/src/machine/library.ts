@@ -1,5 +1,7 @@
 /** The devices that ship, as data. */
+import { cartExit, cartMagazine, cartStand, stacker, transferCar, unstacker } from './devices/carts.js';
 import { actuator, feeder, ferruleTrack, pullTester, wirePiece } from './devices/crimping.js';
+import { gantry, lift, partReader, pusher, rollerTrack, rowFormer, waySorter, weighBelt } from './devices/handling.js';
 import { cartTrack, contactor, kilnChamber } from './devices/kiln.js';
 import { lockChamber } from './devices/lock.js';
 import {
@@ -38,10 +40,26 @@ export const DEVICE_GROUPS: readonly { readonly name: string; readonly kinds: re
   { name: 'Drives', kinds: [supply, motor, contactor, actuator, cylinder, servo] },
   {
     name: 'Parts on their way',
-    kinds: [partFeed, conveyor, stopper, sorter, pickAndPlace, turntable, workStation, bin],
+    kinds: [
+      partFeed,
+      conveyor,
+      rollerTrack,
+      stopper,
+      sorter,
+      waySorter,
+      pusher,
+      rowFormer,
+      lift,
+      pickAndPlace,
+      gantry,
+      turntable,
+      workStation,
+      bin,
+    ],
   },
+  { name: 'Carts and layers', kinds: [cartMagazine, cartStand, stacker, unstacker, transferCar, cartExit] },
   { name: 'Flow and heat', kinds: [valve, pump, tank, hopper, heater, duct, lockChamber, kilnChamber, cartTrack] },
-  { name: 'Measuring', kinds: [partSensor, encoder, scale, analogSensor] },
+  { name: 'Measuring', kinds: [partSensor, partReader, weighBelt, encoder, scale, analogSensor] },
   { name: 'Wire ends', kinds: [feeder, ferruleTrack, wirePiece, pullTester] },
 ].map((g) => ({ ...g, kinds: g.kinds.map(wholeKind) }));
 export const DEVICE_KINDS: readonly DeviceKind[] = DEVICE_GROUPS.flatMap((g) => g.kinds);

@@ -24,7 +24,7 @@ import {
   type ValidationError,
   validateSync,
 } from 'class-validator';
-import { LINE, PART } from '../machine/device.js';
+import { LINE, LOAD, PART } from '../machine/device.js';
 import { FORMATS, FORMAT, POINT_STATES, type Project, type ProjectPou, VERSION } from './document.js';
 import { type ThingName, projectInOrder } from './order.js';
 import { LONGEST_ID } from './short.js';
@@ -131,7 +131,7 @@ export class ModuleShape extends Identified {
   @IsInt() @Min(0) @Max(65_535) start!: number;
   @IsInt() @Min(1) @Max(4096) bytes!: number;
 }
-const TERMINAL_TYPES = ['BOOL', 'REAL', 'UINT', 'INT', PART, LINE];
+const TERMINAL_TYPES = ['BOOL', 'REAL', 'UINT', 'INT', PART, LINE, LOAD];
 const IsIdentifier = () =>
   Matches(/^[A-Za-z_][A-Za-z0-9_]*$/, { message: 'must be a name: letters, digits and underscores, a letter first' });
 class PieceShape {

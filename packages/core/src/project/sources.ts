@@ -24,6 +24,7 @@ import { type ParsedRung, parseRungLine } from '../ladder/parse.js';
 import {
   type DeviceKind,
   LINE,
+  LOAD,
   PART,
   PART_TYPES,
   deviceBlock,
@@ -261,7 +262,7 @@ function machineDeclarations(
   }
   loopsOfSignals(project, name, problems);
   if (
-    [...kinds].some((k) => k.terminals.some((t) => t.type === PART || t.type === LINE)) ||
+    [...kinds].some((k) => k.terminals.some((t) => t.type === PART || t.type === LINE || t.type === LOAD)) ||
     project.machine.kinds?.length
   )
     declarations.push(...parseFile(makeSource('devices/parts.st', PART_TYPES, { kind: 'library' }), problems));

@@ -1,6 +1,6 @@
 /** Wiring a machine: which tag a terminal is meant for by its name, and which terminals are left over or driven twice. */
 import type { Device, Project, Tag } from './document.js';
-import { type DeviceKind, PART, type Terminal } from '../machine/device.js';
+import { type DeviceKind, LOAD, PART, type Terminal } from '../machine/device.js';
 import { kindOf } from './kinds.js';
 
 /** What a tag of this terminal would be called: `ClampOpen` for the terminal `IsOpen` of `Clamp`. */
@@ -128,6 +128,8 @@ export function linkEnds(project: Pick<Project, 'machine'>, device: string, term
 /** Effects by their name at the device that has them and at the one that feels them: these find each other by themselves. */
 const JOINS: Readonly<Record<string, readonly string[]>> = {
   In: ['Out'],
+  CartIn: ['CartOut'],
+  CartAhead: ['CartFull'],
   From: ['Waiting'],
   Line: ['Line'],
   FlowIn: ['Flow'],
@@ -148,6 +150,14 @@ const ONLY: Readonly<Record<string, readonly string[]>> = {
   Discharge: ['Valve'],
 };
 
+/** `Ahead3` and `OutAside` are one of several; they are told apart by what stands behind their names. */
+const SEVERAL = /^(In|Out|Ahead|Full|CartIn|CartOut|CartAhead|CartFull)(\d|Aside)?$/;
+const familyOf = (terminal: string): string => SEVERAL.exec(terminal)?.[1] ?? terminal;
+const memberOf = (terminal: string): string => SEVERAL.exec(terminal)?.[2] ?? '';
+/** Effects that go one way only: what is handed on to one is not handed on to another. */
+const isHandedOn = (t: Terminal): boolean =>
+  (t.type === PART && t.name !== 'Waiting') || (t.type === LOAD && t.name !== 'Load');
+
 /**
  * Links of a device that is put into the flow after `before`, or at the beginning: what comes to it from the nearest
  * device before it that has what it feels, and what it gives back to that one. Links that there are stay.
@@ -167,44 +177,59 @@ export function snapLinks(
   const kind = kindOf(project.machine, device.type);
   if (!kind) return wires;
   // A part goes one way: what already hands on to another has nothing for this one.
-  const join = (to: Device, from: Device, single: boolean): void => {
-    const [tk, fk] = [kindOf(project.machine, to.type), kindOf(project.machine, from.type)];
-    for (const t of tk?.terminals ?? []) {
-      if (t.direction !== 'in' || !t.mechanical || has(to, t.name) || (t.back ?? false) === single) continue;
-      // Room is told only along the way of the parts.
-      if (t.name === 'Ahead' && of(from)['In'] !== `${to.name}.Out`) continue;
+  const endFor = (t: Terminal, from: Device): string | undefined =>
+    kindOf(project.machine, from.type)?.terminals.find(
+      (x) =>
+        x.direction === 'out' &&
+        x.mechanical &&
+        x.type === t.type &&
+        JOINS[familyOf(t.name)]?.includes(familyOf(x.name)) &&
+        !(isHandedOn(x) && linked.has(`${from.name}.${x.name}`.toLowerCase())),
+    )?.name;
+  const put = (to: Device, terminal: string, end: string) => {
+    wires.set(to.name, { ...of(to), [terminal]: end });
+    linked.add(end.toLowerCase());
+  };
+  /** What comes to `to` from `from`. Of several equal inputs one is taken for each. */
+  const feed = (to: Device, from: Device): void => {
+    const done = new Set<string>();
+    for (const t of kindOf(project.machine, to.type)?.terminals ?? []) {
+      if (t.direction !== 'in' || !t.mechanical || t.back || has(to, t.name)) continue;
+      if (memberOf(t.name) && done.has(familyOf(t.name))) continue;
       if (ONLY[t.name] && !ONLY[t.name]!.includes(from.type)) continue;
-      const end =
-        fk?.terminals.find(
-          (x) =>
-            x.direction === 'out' &&
-            x.type === t.type &&
-            JOINS[t.name]?.includes(x.name) &&
-            (x.type !== PART || x.name === 'Waiting' || !linked.has(`${from.name}.${x.name}`.toLowerCase())),
-        ) ??
-        (t.name === 'In'
-          ? fk?.terminals.find(
-              (x) =>
-                x.direction === 'out' &&
-                x.type === PART &&
-                x.name === 'OutAside' &&
-                !linked.has(`${from.name}.${x.name}`.toLowerCase()),
-            )
-          : undefined);
+      const end = endFor(t, from);
       if (!end) continue;
-      wires.set(to.name, { ...of(to), [t.name]: `${from.name}.${end.name}` });
-      linked.add(`${from.name}.${end.name}`.toLowerCase());
+      put(to, t.name, `${from.name}.${end}`);
+      done.add(familyOf(t.name));
     }
   };
-  for (const from of [...before].reverse()) {
+  /** What `from` feels of `to`, which it feeds or which stands at it: no room, a stop, a part that was taken. */
+  const giveBack = (to: Device, from: Device): void => {
+    const theirs = kindOf(project.machine, to.type)?.terminals ?? [];
+    for (const t of kindOf(project.machine, from.type)?.terminals ?? []) {
+      if (t.direction !== 'in' || !t.mechanical || !t.back || has(from, t.name)) continue;
+      if (ONLY[t.name] && !ONLY[t.name]!.includes(to.type)) continue;
+      const family = familyOf(t.name);
+      if (family !== 'Ahead' && family !== 'CartAhead') {
+        const end = endFor(t, to);
+        if (end) put(from, t.name, `${to.name}.${end}`);
+        continue;
+      }
+      // Room is told only along the way of the parts: by the way in which what leaves here comes in there.
+      const [out, into, room] = family === 'Ahead' ? ['Out', 'In', 'Full'] : ['CartOut', 'CartIn', 'CartFull'],
+        wire = `${from.name}.${out}${memberOf(t.name)}`,
+        entry = Object.entries(of(to)).find(([k, w]) => familyOf(k) === into && w === wire)?.[0],
+        end = entry && theirs.find((x) => x.name === `${room}${memberOf(entry)}`);
+      if (end) put(from, t.name, `${to.name}.${end.name}`);
+    }
+  };
+  // Several equal inputs are filled in the order of the flow, each from a device of its own.
+  const isSeveral = kind.terminals.some((t) => t.direction === 'in' && !t.back && memberOf(t.name) !== '');
+  for (const from of isSeveral ? before : [...before].reverse()) {
     const mine = Object.keys(of(device)).length;
-    join(device, from, true);
-    // Room, stops and what was taken act back on the device that feeds this one, or on the belt it stands at.
-    const aside = of(device)['In'] === `${from.name}.OutAside`;
-    if (aside && !has(from, 'AheadAside') && kind.terminals.some((t) => t.name === 'Full'))
-      wires.set(from.name, { ...of(from), AheadAside: `${device.name}.Full` });
-    else if (Object.keys(of(device)).length > mine || kind.terminals.some((t) => t.direction === 'out' && t.mechanical))
-      join(from, device, false);
+    feed(device, from);
+    if (Object.keys(of(device)).length > mine || kind.terminals.some((t) => t.direction === 'out' && t.mechanical))
+      giveBack(device, from);
   }
   for (const [name, w] of wires)
     if (
@@ -250,7 +275,10 @@ export function snapOnto(
       : without(d, (_, w) => linksTo(w, device.name), kindOf(machine, d.type)),
   );
   const [freed, onto] = [loose.find((d) => d.id === device.id)!, loose.find((d) => d.id === target.id)!];
-  const made = snapLinks({ machine: { ...machine, devices: loose } }, freed, [onto]);
+  const now = { machine: { ...machine, devices: loose } },
+    behind = snapLinks(now, freed, [onto]);
+  // What has nothing for a device that it stands behind may be what feeds it: a magazine that is put onto a stacker.
+  const made = behind.size ? behind : snapLinks(now, onto, [freed]);
   const changed = new Map<string, Readonly<Record<string, string>>>();
   if (!made.size) return changed;
   // The device keeps what it has beside the new links; others lose only what it now gives the target instead.

@@ -70,7 +70,7 @@ function Page({ kind }: { readonly kind: DeviceKind }) {
         title="Terminals"
         rows={kind.terminals.map((t) => [
           `${t.direction === 'out' ? '→' : '←'} ${t.name}`,
-          t.type.replace('Machine_Part', 'a part').replace('Machine_Line', 'parts'),
+          t.type.replace('Machine_Part', 'a part').replace('Machine_Line', 'parts').replace('Machine_Load', 'a cart'),
           `${t.help}${t.mechanical ? ' (mechanical)' : ''}`,
         ])}
       />

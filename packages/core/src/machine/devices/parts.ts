@@ -29,6 +29,15 @@ export const partFeed: DeviceKind = {
     { name: 'Sorts', type: 'USINT', initial: '1', min: 1, max: 9, help: 'How many sorts of parts there are' },
     { name: 'AtRandom', type: 'BOOL', initial: 'FALSE', help: 'Sorts and times vary at random instead of in turn' },
     { name: 'Length', type: 'REAL', initial: '0.2', unit: 'm', help: 'Length of a part' },
+    { name: 'Height', type: 'REAL', initial: '0.05', unit: 'm', help: 'Height of a part' },
+    {
+      name: 'HeightScatter',
+      type: 'REAL',
+      initial: '0.0',
+      unit: 'mm',
+      min: 0,
+      help: 'How much that varies, up and down',
+    },
     { name: 'Weight', type: 'REAL', initial: '1.0', unit: 'kg', help: 'Weight of a part' },
     { name: 'Scatter', type: 'REAL', initial: '0.0', unit: 'kg', help: 'How much that varies, up and down' },
     { name: 'Seed', type: 'UDINT', initial: '31', help: 'Start of the random numbers' },
@@ -38,18 +47,20 @@ export const partFeed: DeviceKind = {
     { name: 'Late', help: 'Parts come three times as seldom' },
   ],
   handles: [{ name: 'Put', type: 'press', help: 'Puts a part on' }],
-  locals: `  None : ${PART}; Wait : REAL; Next : REAL; WasPut : BOOL; Random : UDINT; Started : BOOL; Sort : USINT;`,
+  locals: `  None : ${PART}; Wait : REAL; Next : REAL; WasPut : BOOL; Random : UDINT; Started : BOOL; Sort : USINT; Was : BOOL;`,
   body: `
 IF NOT Started THEN Random := Seed; Started := TRUE; Next := Every; END_IF;
-Out := None;
+Was := Out.Number <> 0; Out := None;
 Wait := Wait + Dt * SEL(Late, 1.0, 0.33);
-IF ((Put AND NOT WasPut) OR (Every > 0.0 AND Wait >= Next)) AND NOT Ahead AND NOT Empty THEN
+IF ((Put AND NOT WasPut) OR (Every > 0.0 AND Wait >= Next)) AND NOT Ahead AND NOT Empty AND NOT Was THEN
   Wait := 0.0; Next := Every;
   Random := Random * 1664525 + 1013904223;
   Sort := Sort MOD MAX(Sorts, USINT#1) + 1;
   IF AtRandom THEN Sort := UDINT_TO_USINT(Random / 65536 MOD MAX(Sorts, USINT#1)) + 1; Next := Every * (0.5 + UDINT_TO_REAL(Random / 65536) / 65536.0); END_IF;
   Total := Total + 1;
   Out.Number := Total; Out.Sort := Sort; Out.Length := Length; Out.Weight := Weight + Scatter * (UDINT_TO_REAL(Random / 65536) / 32768.0 - 1.0);
+  (* Another number for the height: a heavy part is not always a high one. *)
+  Out.Height := Height + HeightScatter / 1000.0 * (UDINT_TO_REAL((Random * 69069 + 1) / 65536) / 32768.0 - 1.0);
 END_IF;
 WasPut := Put;`,
 };
@@ -93,7 +104,7 @@ export const conveyor: DeviceKind = {
     { name: 'Put', type: 'press', help: 'Puts a part on' },
     { name: 'Grab', type: 'press', help: 'Takes the foremost part off by hand' },
   ],
-  locals: `  None : ${PART}; i : INT; n : INT; Move : REAL; Next : REAL; Before : REAL; WasPut : BOOL; WasGrab : BOOL; Moves : REAL; ByHand : UINT := 50000; Lost : UINT; Coming : ${PART}; Gone : INT;`,
+  locals: `  None : ${PART}; i : INT; n : INT; Move : REAL; Next : REAL; Before : REAL; WasPut : BOOL; WasGrab : BOOL; Moves : REAL; ByHand : UINT := 50000; Lost : UINT; Coming : ${PART}; Gone : INT; Leaving : UINT; Grabs : BOOL;`,
   body: `
 Out := None; Gone := 0;
 IF Run AND NOT Jam THEN Speed := MIN(Speed + Fast * Dt / RunUp, Fast * SEL(Slow, 1.0, 0.33)); ELSE Speed := MAX(0.0, Speed - Fast * Dt / RunUp); END_IF;
@@ -105,8 +116,13 @@ FOR i := 1 TO Line.Count DO
   IF Take <> 0 AND Line.Part[i].Number = Take AND Gone = 0 THEN Gone := i; END_IF;
   IF Worked <> 0 AND Line.Part[i].Number = Worked THEN Line.Part[i].Worked := Line.Part[i].Worked OR BYTE#1; END_IF;
 END_FOR;
-IF Grab AND NOT WasGrab AND Line.Count > 0 THEN Gone := 1; END_IF;
-WasGrab := Grab;
+(* What leaves at the end, or by hand, has not been offered any more in the scan before: nobody else has taken it. *)
+IF Gone = 0 AND Line.Count > 0 AND Leaving <> 0 AND Leaving = Line.Part[1].Number THEN
+  IF Grabs THEN Gone := 1; Grabs := FALSE;
+  ELSIF Line.Front[1] >= Length AND NOT Ahead AND Move > 0.0 THEN Out := Line.Part[1]; Total := Total + 1; Gone := 1;
+  END_IF;
+END_IF;
+Leaving := 0;
 IF Gone > 0 THEN
   FOR i := Gone + 1 TO Line.Count DO Line.Front[i - 1] := Line.Front[i]; Line.Part[i - 1] := Line.Part[i]; END_FOR;
   Line.Count := Line.Count - 1;
@@ -121,15 +137,13 @@ FOR i := 1 TO Line.Count DO
   Line.Front[i] := MAX(Line.Front[i], MIN(Next, Before));
   Before := Line.Front[i] - Line.Part[i].Length;
 END_FOR;
-IF Line.Count > 0 THEN
-  IF Line.Front[1] >= Length AND NOT Ahead AND Move > 0.0 THEN
-    Out := Line.Part[1]; Total := Total + 1;
-    FOR i := 2 TO Line.Count DO Line.Front[i - 1] := Line.Front[i]; Line.Part[i - 1] := Line.Part[i]; END_FOR;
-    Line.Count := Line.Count - 1;
-  END_IF;
+IF Grab AND NOT WasGrab THEN Grabs := TRUE; END_IF;
+WasGrab := Grab;
+IF Line.Count = 0 THEN Grabs := FALSE;
+ELSIF Grabs OR (Line.Front[1] >= Length AND NOT Ahead AND Move > 0.0) THEN Leaving := Line.Part[1].Number;
 END_IF;
 Coming := In;
-IF Put AND NOT WasPut THEN ByHand := ByHand + 1; Coming.Number := ByHand; Coming.Sort := 1; Coming.Length := PartLength; Coming.Weight := 1.0; Coming.Worked := BYTE#0; END_IF;
+IF Put AND NOT WasPut THEN ByHand := ByHand + 1; Coming.Number := ByHand; Coming.Sort := 1; Coming.Length := PartLength; Coming.Height := 0.05; Coming.Weight := 1.0; Coming.Worked := BYTE#0; END_IF;
 WasPut := Put;
 n := Line.Count;
 Full := n >= ${LINE_PARTS};
@@ -143,7 +157,7 @@ FOR i := 1 TO Line.Count DO
   Load := Load + Line.Part[i].Weight;
   IF Line.Front[i] >= StopAt - 0.02 AND Line.Front[i] - Line.Part[i].Length <= StopAt THEN AtStop := TRUE; END_IF;
   IF Line.Front[i] >= Length - 0.02 THEN AtEnd := TRUE; END_IF;
-  IF (ABS(Line.Front[i] - StopAt) < 0.03 OR Line.Front[i] >= Length - 0.03) AND Waiting.Number = 0 THEN Waiting := Line.Part[i]; END_IF;
+  IF (ABS(Line.Front[i] - StopAt) < 0.03 OR Line.Front[i] >= Length - 0.03) AND Waiting.Number = 0 AND Line.Part[i].Number <> Leaving THEN Waiting := Line.Part[i]; END_IF;
 END_FOR;
 AtStop := (AtStop OR StuckOn) AND NOT StuckOff;`,
 };
@@ -302,6 +316,7 @@ export const turntable: DeviceKind = {
     bool('Turn', 'in', 'Drives it'),
     into,
     ahead,
+    take,
     mech('Worked', 'in', 'Number of the part that has been worked on', 'UINT', true),
     bool('Index', 'out', 'Sensor: it stands on a nest'),
     bool('InFirst', 'out', 'A part lies in the first nest'),
@@ -318,9 +333,10 @@ export const turntable: DeviceKind = {
     { name: 'Overruns', help: 'It runs on past the nest' },
   ],
   handles: [],
-  locals: `  None : ${PART}; Nest : ARRAY [1..4] OF ${PART}; Along : REAL; Last : ${PART}; i : INT; Lost : UINT; Over : REAL;`,
+  locals: `  None : ${PART}; Nest : ARRAY [1..4] OF ${PART}; Along : REAL; Last : ${PART}; i : INT; Lost : UINT; Over : REAL; Leaving : UINT;`,
   body: `
 Out := None;
+FOR i := 1 TO 4 DO IF Take <> 0 AND Nest[i].Number = Take THEN Nest[i] := None; END_IF; END_FOR;
 FOR i := 1 TO 4 DO IF Worked <> 0 AND Nest[i].Number = Worked THEN Nest[i].Worked := Nest[i].Worked OR BYTE#1; END_IF; END_FOR;
 (* Started, it goes on to the next nest: the motor stops where the index says so. *)
 Over := SEL(Overruns, 0.0, 0.12);
@@ -338,7 +354,8 @@ Full := Along >= 0.05 OR Nest[1].Number <> 0;
 IF In.Number <> 0 THEN
   IF Full THEN Lost := Lost + 1; ELSE Nest[1] := In; Full := TRUE; END_IF;
 END_IF;
-IF Along < 0.05 AND Nest[3].Number <> 0 AND NOT Ahead THEN Out := Nest[3]; Nest[3] := None; END_IF;
+IF Along < 0.05 AND Nest[3].Number <> 0 AND Nest[3].Number = Leaving AND NOT Ahead THEN Out := Nest[3]; Nest[3] := None; END_IF;
+Leaving := Nest[3].Number;
 InFirst := Along < 0.05 AND Nest[1].Number <> 0; InWork := Along < 0.05 AND Nest[2].Number <> 0; InLast := Along < 0.05 AND Nest[3].Number <> 0;
 IF Along < 0.05 THEN Waiting := Nest[2]; ELSE Waiting := None; END_IF;`,
 };

@@ -201,6 +201,7 @@ function Editor({ kind }: { readonly kind: OwnKind }) {
                 UINT: 'UINT',
                 Machine_Part: 'a part',
                 Machine_Line: 'parts on a line',
+                Machine_Load: 'a cart',
               }}
               onChange={(type) => set({ ...t, type: type as 'BOOL' })}
             />

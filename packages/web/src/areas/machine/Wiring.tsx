@@ -7,6 +7,7 @@ import {
   type DeviceKind,
   LINE,
   type Loose,
+  LOAD,
   PART,
   type Parameter,
   type Terminal,
@@ -370,7 +371,7 @@ function rangeText(p: Parameter): string {
 
 /** What is read to show a terminal: of a part its number, of a line how many parts are on it. */
 const shownAt = (path: string, t: Terminal): string =>
-  t.type === PART ? `${path}.Number` : t.type === LINE ? `${path}.Count` : path;
+  t.type === PART ? `${path}.Number` : t.type === LINE ? `${path}.Count` : t.type === LOAD ? `${path}.Cart` : path;
 
 function TerminalRow({
   device,

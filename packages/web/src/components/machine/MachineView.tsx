@@ -169,7 +169,7 @@ const NO_PATHS: readonly string[] = [];
 const HEIGHT = 150,
   TOP = -80,
   FAR_PX = 6,
-  SCALES = [1.9, 1.7, 1.5, 1.35, 1.2, 1.1, 1, 0.9, 0.8, 0.7, 0.62, 0.55],
+  SCALES = [1.9, 1.7, 1.5, 1.35, 1.2, 1.1, 1, 0.9, 0.8, 0.7, 0.62, 0.55, 0.48, 0.42, 0.37],
   /* of the window */ MOST_HIGH = 0.4,
   WORTH = 0.6;
 

@@ -549,7 +549,8 @@ function SetPoint({
           inputMode="decimal"
           aria-label={label}
           aria-invalid={refused}
-          value={text ?? String(value ?? '')}
+          // As many digits as a REAL holds: 1.9, not 1.899999976.
+          value={text ?? (typeof value === 'number' ? String(Number(value.toPrecision(7))) : String(value ?? ''))}
           onChange={(e) => {
             setText(e.target.value);
             setRefused(false);

@@ -3,36 +3,29 @@ import { memo } from 'react';
 import { LINE_PARTS } from '@ferrule/core';
 import { Label, type Picture, type Read, Sensor, Wrong, body } from './drawing.js';
 
-/** A part, its front edge at x, lying on y = 8; its sort by its form, a mark when it has been worked on. Only its place changes while it moves. */
-export function Part({
-  x,
-  length,
-  sort,
-  worked,
-}: {
-  readonly x: number;
-  readonly length: number;
+/** A part that is so much longer than it is high is drawn flat: a tile, a board. */
+const FLAT = 8;
+interface Form {
   readonly sort: number;
   readonly worked: boolean;
-}) {
+  readonly isFlat?: boolean;
+}
+/** Whether a part of these measures is a flat one. */
+export const isFlat = (length: number, height: number): boolean => height > 0 && length > FLAT * height;
+
+/** A part, its front edge at x, lying on y = 8; its sort by its form, a mark when it has been worked on. Only its place changes while it moves. */
+export function Part({ x, length, ...form }: { readonly x: number; readonly length: number } & Form) {
   const w = Math.max(5, length - 1.5);
   return (
     <g transform={`translate(${(x - w).toFixed(1)},0)`}>
-      <PartForm w={w} sort={sort} worked={worked} />
+      <PartForm w={w} {...form} />
     </g>
   );
 }
-const PartForm = memo(function PartForm({
-  w,
-  sort,
-  worked,
-}: {
-  readonly w: number;
-  readonly sort: number;
-  readonly worked: boolean;
-}) {
-  const top = sort === 2 ? -6 : -12,
-    r = sort === 3 ? 8 : 2;
+const PartForm = memo(function PartForm({ w, sort, worked, isFlat = false }: { readonly w: number } & Form) {
+  const top = isFlat ? -1 : sort === 2 ? -6 : -12,
+    r = sort === 3 && !isFlat ? 8 : 2,
+    middle = (top + 8) / 2;
   return (
     <>
       <rect
@@ -43,21 +36,63 @@ const PartForm = memo(function PartForm({
         className="fill-copper stroke-copper-ink"
         strokeWidth={0.8}
       />
-      {sort > 3 && (
+      {sort > 3 && !isFlat && (
         <text x={w / 2} y={3} textAnchor="middle" className="fill-sheet text-[9px]">
           {sort}
         </text>
       )}
       {worked && (
-        <path d={`M${w / 2 - 3.5} ${top + 5}l2.5 3 4.5-5`} fill="none" className="stroke-sheet" strokeWidth={1.8} />
+        <path
+          d={isFlat ? `M${w / 2 - 3.5} ${middle}l2.5 2 4.5-4` : `M${w / 2 - 3.5} ${top + 5}l2.5 3 4.5-5`}
+          fill="none"
+          className="stroke-sheet"
+          strokeWidth={1.8}
+        />
       )}
     </>
   );
 });
 
+/** What is read of a line of parts to draw it. */
+export const lineReads = (line: string): readonly string[] => [
+  `${line}.Count`,
+  ...Array.from({ length: LINE_PARTS }, (_, i) => `${line}.Front[${i + 1}]`),
+  ...Array.from({ length: LINE_PARTS }, (_, i) => `${line}.Part[${i + 1}]`).flatMap((p) => [
+    `${p}.Length`,
+    `${p}.Height`,
+    `${p}.Sort`,
+    `${p}.Worked`,
+  ]),
+];
+/** The parts of a line, along a stretch of the picture of this width. */
+export const PartsOn = ({
+  read,
+  width,
+  line = 'Line',
+}: {
+  readonly read: Read;
+  readonly width: number;
+  readonly line?: string;
+}) =>
+  Array.from({ length: read(`${line}.Count`) }, (_, i) => {
+    const part = `${line}.Part[${i + 1}]`,
+      length = read(`${part}.Length`);
+    return (
+      <Part
+        key={i}
+        x={alongBelt(read(`${line}.Front[${i + 1}]`), read('Length'), width)}
+        length={(width * length) / Math.max(0.1, read('Length'))}
+        sort={read(`${part}.Sort`)}
+        worked={read(`${part}.Worked`) > 0}
+        isFlat={isFlat(length, read(`${part}.Height`))}
+      />
+    );
+  });
+
 /** Along a belt of this length the picture's x of a place in m. */
 export const BELT = 156;
-export const alongBelt = (m: number, length: number): number => -BELT / 2 + (BELT * m) / Math.max(0.1, length);
+export const alongBelt = (m: number, length: number, width = BELT): number =>
+  -width / 2 + (width * m) / Math.max(0.1, length);
 
 const feed: Picture = {
   width: 76,
@@ -94,23 +129,9 @@ const feed: Picture = {
   },
 };
 
-const numbered = (of: string) => Array.from({ length: LINE_PARTS }, (_, i) => `${of}[${i + 1}]`);
 const conveyor: Picture = {
   width: BELT + 6,
-  reads: [
-    'Speed',
-    'Run',
-    'Stop',
-    'AtStop',
-    'AtEnd',
-    'Line.Count',
-    'Length',
-    'StopAt',
-    'Moves',
-    'Jam',
-    ...numbered('Line.Front'),
-    ...numbered('Line.Part').flatMap((p) => [`${p}.Length`, `${p}.Sort`, `${p}.Worked`]),
-  ],
+  reads: ['Speed', 'Run', 'Stop', 'AtStop', 'AtEnd', 'Length', 'StopAt', 'Moves', 'Jam', ...lineReads('Line')],
   draw: (read, label) => {
     const x = (m: number) => alongBelt(m, read('Length'));
     return (
@@ -132,15 +153,7 @@ const conveyor: Picture = {
           strokeDasharray="0 18"
           strokeDashoffset={-180 * read('Moves')}
         />
-        {Array.from({ length: read('Line.Count') }, (_, i) => (
-          <Part
-            key={i}
-            x={x(read(`Line.Front[${i + 1}]`))}
-            length={(BELT * read(`Line.Part[${i + 1}].Length`)) / Math.max(0.1, read('Length'))}
-            sort={read(`Line.Part[${i + 1}].Sort`)}
-            worked={read(`Line.Part[${i + 1}].Worked`) > 0}
-          />
-        ))}
+        <PartsOn read={read} width={BELT} />
         <path
           d={`M${x(read('StopAt')) + 3} ${read('Stop') > 0 ? -16 : 22}v${read('Stop') > 0 ? 24 : 10}`}
           className={read('Stop') > 0 ? 'stroke-copper' : 'stroke-soft'}

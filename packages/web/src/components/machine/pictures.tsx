@@ -1,5 +1,6 @@
 /** How each kind of device looks, from its own values. */
 import { Label, type Picture, Sensor, Wrong, body } from './drawing.js';
+import { HANDLING_PICTURES } from './handling-pictures.js';
 import { PART_PICTURES } from './part-pictures.js';
 import { SITE_PICTURES } from './site-pictures.js';
 
@@ -309,6 +310,7 @@ const contactor: Picture = {
 
 export const PICTURES: Readonly<Record<string, Picture>> = {
   ...PART_PICTURES,
+  ...HANDLING_PICTURES,
   ...SITE_PICTURES,
   Feeder: feeder,
   Actuator: actuator,

@@ -1,7 +1,8 @@
 /** Which devices are drawn in others, as the thing they are there: gates in their lock, a sensor at its belt, a saw at its duct. */
 import { type Device, type FloorLink, type OwnKind, kindOf } from '@ferrule/core';
 import type { Picture, Seat } from './drawing.js';
-import { alongBelt } from './part-pictures.js';
+import { WEIGH } from './handling-pictures.js';
+import { BELT, alongBelt } from './part-pictures.js';
 
 export interface Seated {
   readonly device: Device;
@@ -26,6 +27,9 @@ const NEXT = ['above', 'below'] as const;
 /** A parameter of a shipped device, as given or as its kind has it. */
 const parameter = (d: Device, name: string): number =>
   Number(d.parameters?.[name] ?? kindOf({}, d.type)?.parameters.find((p) => p.name === name)?.initial ?? 0);
+
+/** What carries parts along a stretch, and how long that is in its picture. */
+const BELTS: Readonly<Record<string, number>> = { Conveyor: BELT, RollerTrack: BELT, WeighBelt: WEIGH };
 
 export type PictureOf = (type: string, kinds: readonly OwnKind[] | undefined) => Picture | undefined;
 
@@ -88,9 +92,9 @@ export function seating(
   }
   const atBelt = (d: Device, belt: Device | undefined, m: (belt: Device) => number) => {
     const picture = pictureOf(d.type, kinds);
-    if (belt?.type === 'Conveyor' && picture)
+    if (belt && BELTS[belt.type] && picture)
       put(d, belt, `place ${d.id}`, {
-        x: alongBelt(m(belt), parameter(belt, 'Length')),
+        x: alongBelt(m(belt), parameter(belt, 'Length'), BELTS[belt.type]),
         y: 0,
         picture,
         hit: d.type === 'Stopper' ? [-12, 20, 24, 40] : [-12, -54, 24, 50],
@@ -98,7 +102,10 @@ export function seating(
       });
   };
   for (const d of devices) {
-    if (d.type === 'PartSensor') atBelt(d, named(d.wires?.['Line']), () => parameter(d, 'Place'));
+    if (d.type === 'PartSensor' || d.type === 'PartReader')
+      atBelt(d, named(d.wires?.['Line']), () => parameter(d, 'Place'));
+    if (d.type === 'Pusher')
+      atBelt(d, named(d.wires?.['From']), (b) => parameter(b, b.type === 'Conveyor' ? 'StopAt' : 'Length') - 0.1);
     if (d.type === 'Conveyor') {
       const stop = named(d.wires?.['Stop2']);
       if (stop?.type === 'Stopper') atBelt(stop, d, (b) => parameter(b, 'Stop2At'));
