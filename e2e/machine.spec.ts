@@ -262,7 +262,7 @@ test('a device of one’s own: text and picture, problems on their lines, put in
 }) => {
   await empty(page);
   await page.getByRole('button', { name: 'Own devices' }).click();
-  await page.getByRole('button', { name: 'New device' }).click();
+  await page.getByRole('button', { name: 'New device', exact: true }).click();
   const name = page.getByRole('textbox', { name: 'Name of the kind' });
   await name.fill('Motor');
   await name.press('Enter');
@@ -330,6 +330,38 @@ test('a device of one’s own: text and picture, problems on their lines, put in
   await expect(page.getByRole('alert').filter({ hasText: 'would do nothing' })).toBeVisible();
   await page.getByRole('button', { name: 'Keep it' }).click();
   await expect(page.getByRole('textbox', { name: 'Name of the kind' })).toHaveValue('Shuttle');
+});
+
+test('a device for parts: another name is followed into its text and picture; a contact bought closed turns its tag round', async ({
+  page,
+}) => {
+  await openDemo(page, 'machine');
+  await openWiring(page);
+  await page.getByRole('button', { name: 'Own devices' }).click();
+  await page.getByRole('button', { name: 'New device for parts' }).click();
+  const body = page.getByRole('region', { name: 'Behaviour' }).getByRole('textbox', { name: 'Behaviour' });
+  await expect(body).toContainText('Store.Count >= Holds');
+  await page.getByRole('textbox', { name: 'Name of Store' }).fill('Shelf');
+  await page.keyboard.press('Enter');
+  await expect(body).toContainText('Shelf.Count >= Holds');
+  await expect(page.getByRole('textbox', { name: 'times of shape 2' })).toHaveValue('Shelf.Count');
+  // Its picture shows as many boxes as pieces are counted.
+  const boxes = page.getByRole('img', { name: 'Picture of OwnDevice' }).locator('rect');
+  await expect(boxes).toHaveCount(3);
+  await page.getByRole('slider', { name: 'All values at' }).fill('0.6');
+  await expect(boxes).toHaveCount(6);
+  await page.getByRole('combobox', { name: 'Contact of HasPart' }).selectOption('closed at rest');
+  await page.getByRole('button', { name: 'Back to the wiring' }).last().click();
+  await expect(page.getByText('0 problems')).toBeVisible();
+  // The end switch of the blade is bought closed: its tag is on while the blade is not there.
+  const contact = page.getByRole('button', { name: 'Contact of Blade.AtEnd' }),
+    row = wiring(page).getByRole('row').filter({ has: contact });
+  await expect(contact).toHaveText('NO');
+  await contact.click();
+  await expect(contact).toHaveText('NC');
+  await expect(row.getByRole('cell').last()).toHaveText('1');
+  await contact.click();
+  await expect(row.getByRole('cell').last()).toHaveText('0');
 });
 
 test('each device has a page in the help, with its terminals, parameters, upsets and a live example', async ({

@@ -179,7 +179,9 @@ export {
 } from './project/document.js';
 export { type Edit, type Applied, type Changes, EDIT_FIELDS, applyEdit } from './project/edits/index.js';
 export { ORDER, projectInOrder } from './project/order.js';
-export { renameDevice, renameKind, renameRule } from './project/edits/rename.js';
+export { missingTags } from './project/missing-tags.js';
+export { isBoughtClosed } from './project/kinds.js';
+export { renameDevice, renameKind, renamePiece, renameRule } from './project/edits/rename.js';
 export { type Compiled, type InputFile, Compiler, compile } from './project/compile.js';
 export { type Use, changeOf, renamePou, renameTag, renameType, textChange, usesOf } from './project/uses.js';
 export {
@@ -265,7 +267,14 @@ export {
   deviceParts,
   limitsOf,
 } from './machine/device.js';
-export { type DrawnShape, type PictureProblem, type ReadPicture, readPicture } from './project/picture.js';
+export {
+  type DrawnShape,
+  type PictureProblem,
+  type ReadPicture,
+  MOST_TIMES,
+  NTH,
+  readPicture,
+} from './project/picture.js';
 export {
   type Floor,
   type FloorLink,

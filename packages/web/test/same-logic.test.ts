@@ -50,6 +50,10 @@ describe('the same logic', () => {
     ],
     ['an inner variable of an own device', withKind({ locals: 'Way : REAL := 1.0;' })],
     ['a wire', { ...base, machine: { ...base.machine, devices: [{ ...base.machine.devices[0]!, wires: {} }] } }],
+    [
+      'a contact bought closed',
+      { ...base, machine: { ...base.machine, devices: [{ ...base.machine.devices[0]!, nc: ['AtEnd'] }] } },
+    ],
     ['the type of a tag', { ...base, tags: [{ ...base.tags[0]!, type: 'INT' }] }],
     ['the interval of a task', { ...base, tasks: [{ ...base.tasks[0]!, interval: '20 ms' }] }],
   ])('%s makes another program', (_, p) => {

@@ -9,6 +9,10 @@ export interface Terminal {
   readonly mechanical?: boolean;
   /** An effect back on what came before (no room, a part was taken): it closes no loop of signals. */
   readonly back?: boolean;
+  /** How an output is wired at rest: what is closed while all is well (NC) reads on then. Open at rest where it says nothing. */
+  readonly wiring?: 'NO' | 'NC';
+  /** Names of terminals of other devices that this one is linked to by itself when its device is put behind theirs. */
+  readonly snaps?: readonly string[];
 }
 export interface Parameter {
   readonly name: string;
@@ -101,6 +105,8 @@ export const real = (name: string, direction: 'in' | 'out', help: string): Termi
   direction,
   help,
 });
+/** A contact that is closed at rest and opens when it speaks. */
+export const closedContact = (name: string, help: string): Terminal => ({ ...bool(name, 'out', help), wiring: 'NC' });
 /** An effect that the device feels or has. */
 export const mech = (
   name: string,

@@ -73,6 +73,7 @@ export function compareProjects(before: Project, after: Project): Difference[] {
           type: d.type,
           ...d.parameters,
           ...d.wires,
+          ...(d.nc?.length ? { nc: d.nc.join(', ') } : {}),
           ...(d.sits ? { sits: d.sits } : {}),
           ...(d.turn ? { turn: d.turn } : {}),
           ...(d.mirrored ? { mirrored: true } : {}),

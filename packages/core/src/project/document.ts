@@ -87,6 +87,8 @@ export interface Device {
   readonly parameters?: Readonly<Record<string, string>>;
   /** Terminal → tag path; `Device.Terminal` of another device for a mechanical link. */
   readonly wires?: Readonly<Record<string, string>>;
+  /** Outputs whose contact was bought closed at rest (NC): their tags read the other way round. */
+  readonly nc?: readonly string[];
   /** Where it is drawn, when not along the flow: a seat of another device's picture, `Air.Branch1`, `Belt.Above`. */
   readonly sits?: string;
   /** How its picture is turned, in degrees clockwise, and whether left and right are changed. */
@@ -113,6 +115,8 @@ export interface PictureShape {
   /** How far a bar is filled, 0 to 1. */
   readonly fill?: string;
   readonly text?: string;
+  /** How often it is drawn, up to 40 times; `Nth` in its other fields is the number of the one that is drawn, from 1. */
+  readonly times?: string;
 }
 /** A kind of device of the project's own: behaviour in structured text, and a picture. */
 export interface OwnKind extends DeviceKind {

@@ -91,6 +91,7 @@ export const ORDER: { readonly [K in ThingName]: readonly string[] } = {
     'key',
     'parameters',
     'wires',
+    'nc',
     'sits',
     'turn',
     'mirrored',

@@ -21,7 +21,13 @@ export interface DrawnShape {
   readonly show: Value;
   readonly fill: Value;
   readonly text: (read: ReadVariable) => string;
+  /** How often it is drawn, 0 to `MOST_TIMES`; `Nth` is read as the number of the one that is drawn. */
+  readonly times: Value;
 }
+/** A shape is drawn so often at most. */
+export const MOST_TIMES = 40;
+/** The number of the repeat, from 1. */
+export const NTH = 'Nth';
 export interface PictureProblem {
   readonly shape: string;
   readonly field: string;
@@ -97,6 +103,23 @@ function pathText(e: Expression): string | undefined {
   }
   return undefined;
 }
+/** The path of an element whose index is worked out of `Nth` and numbers, by the number of the repeat. */
+function pathByNth(
+  e: Expression,
+  index: (e: Expression) => (nth: number) => number,
+): ((nth: number) => string) | undefined {
+  if (e.kind === 'name') return () => e.name;
+  if (e.kind === 'member') {
+    const base = pathByNth(e.base, index);
+    return base && ((n) => `${base(n)}.${e.name.text}`);
+  }
+  if (e.kind === 'index') {
+    const base = pathByNth(e.base, index),
+      at = e.indices.map(index);
+    return base && ((n) => `${base(n)}[${at.map((f) => Math.trunc(f(n))).join(', ')}]`);
+  }
+  return undefined;
+}
 
 /**
  * Reads the shapes of a picture. What cannot be read is a problem at its shape and field, and that field counts as 0
@@ -106,6 +129,17 @@ export function readPicture(k: OwnKind): ReadPicture {
   const known = variablesOf(k),
     reads = new Set<string>(),
     problems: PictureProblem[] = [];
+  /** An index: of numbers and the number of the repeat only, so that what is read can be listed. */
+  const index = (e: Expression): ((nth: number) => number) => {
+    const before = new Set(reads),
+      f = build(e),
+      asked = [...reads].find((r) => !before.has(r));
+    if (asked !== undefined) {
+      reads.delete(asked);
+      throw new NoPicture(`An index is made of numbers and ${NTH} only, the number of the repeat.`);
+    }
+    return (nth) => f((v) => (v === NTH ? nth : 0));
+  };
   const build = (e: Expression): Value => {
     switch (e.kind) {
       case 'literal': {
@@ -118,12 +152,19 @@ export function readPicture(k: OwnKind): ReadPicture {
       case 'name':
       case 'member':
       case 'index': {
-        const path = pathText(e);
-        if (path === undefined) throw new NoPicture('An index must be a number here.');
-        const root = path.split(/[.[]/)[0]!;
+        if (e.kind === 'name' && e.name.toLowerCase() === NTH.toLowerCase() && !known.has(NTH.toLowerCase()))
+          return (read) => read(NTH);
+        const path = pathText(e),
+          byNth = path === undefined ? pathByNth(e, index) : undefined;
+        if (path === undefined && !byNth) throw new NoPicture('An index must be a number here.');
+        const root = (path ?? byNth!(1)).split(/[.[]/)[0]!;
         if (!known.has(root.toLowerCase())) throw new NoPicture(`The device has no variable ‘${root}’.`);
-        reads.add(path);
-        return (read) => read(path);
+        if (byNth) {
+          for (let n = 1; n <= MOST_TIMES; n++) reads.add(byNth(n));
+          return (read) => read(byNth(read(NTH)));
+        }
+        reads.add(path!);
+        return (read) => read(path!);
       }
       case 'unary': {
         const arg = build(e.arg);
@@ -189,6 +230,7 @@ export function readPicture(k: OwnKind): ReadPicture {
     show: value(s, 'show', s.show, 1),
     fill: value(s, 'fill', s.fill, 0),
     text: words(s),
+    times: value(s, 'times', s.times, 1),
   }));
   return { shapes, reads: [...reads], problems };
 }

@@ -2,6 +2,7 @@
 import 'reflect-metadata';
 import { Type, plainToInstance } from 'class-transformer';
 import {
+  ArrayMaxSize,
   Equals,
   getMetadataStorage,
   IsArray,
@@ -121,6 +122,7 @@ export class DeviceShape extends Identified {
   @IsOptional() @IsString() @Length(1, 1) key?: string;
   @IsOptional() @IsObject() @NamesTexts() parameters?: Record<string, string>;
   @IsOptional() @IsObject() @NamesTexts() wires?: Record<string, string>;
+  @IsOptional() @IsArray() @ArrayMaxSize(200) @IsString({ each: true }) @Length(1, 120, { each: true }) nc?: string[];
   @IsOptional() @IsString() @Length(1, 250) sits?: string;
   @IsOptional() @IsIn([90, 180, 270]) turn?: number;
   @IsOptional() @IsIn([true]) mirrored?: true;
@@ -143,6 +145,8 @@ class TerminalShape extends PieceShape {
   @IsIn(['in', 'out']) direction!: string;
   @IsOptional() @IsBoolean() mechanical?: boolean;
   @IsOptional() @IsBoolean() back?: boolean;
+  @IsOptional() @IsIn(['NO', 'NC']) wiring?: string;
+  @IsOptional() @IsArray() @ArrayMaxSize(20) @IsString({ each: true }) @Length(1, 120, { each: true }) snaps?: string[];
 }
 class ParameterShape extends PieceShape {
   @IsString() @Length(1, 200) type!: string;
@@ -165,6 +169,7 @@ class DrawingShape extends Identified {
   @IsOptional() @IsString() @MaxLength(500) show?: string;
   @IsOptional() @IsString() @MaxLength(500) fill?: string;
   @IsOptional() @IsString() @MaxLength(500) text?: string;
+  @IsOptional() @IsString() @MaxLength(500) times?: string;
 }
 export class KindShape extends Identified {
   @IsString() @Length(1, 120) @IsIdentifier() type!: string;

@@ -35,7 +35,7 @@ import {
 } from '../machine/device.js';
 import { readPicture } from './picture.js';
 import { DEVICE_KINDS, shippedKind } from '../machine/library.js';
-import { kindOf, ownKind } from './kinds.js';
+import { isBoughtClosed, kindOf, ownKind } from './kinds.js';
 import type { Device, Project, ProjectPou, Tag } from './document.js';
 import { SYSTEM, systemText } from '../library/system.js';
 import type { Wire } from '../runtime/engine.js';
@@ -395,6 +395,16 @@ function deviceWires(
   problems: Problems,
 ): (Wire & { source: Source })[] {
   const at = { source, start: 0, end: d.name.length };
+  for (const n of d.nc ?? [])
+    if (!kind.terminals.some((t) => t.name.toLowerCase() === n.toLowerCase() && isBoughtClosed(d, t)))
+      problems.error(
+        'UNKNOWN_TERMINAL',
+        `'${d.name}' has no contact '${n}' that could be normally closed.${didYouMean(
+          n,
+          kind.terminals.filter((t) => t.direction === 'out' && t.type === 'BOOL').map((t) => t.name),
+        )}`,
+        at,
+      );
   return Object.entries(d.wires ?? {}).flatMap(([terminal, to]): (Wire & { source: Source })[] => {
     const t = kind.terminals.find((x) => x.name.toLowerCase() === terminal.toLowerCase());
     if (!t) {
@@ -421,9 +431,10 @@ function deviceWires(
       }
       return [{ from: `${MACHINE}.${to}`, to: here, kind: 'link' as const, source }];
     }
+    const isNc = isBoughtClosed(d, t);
     return [
       t.direction === 'out'
-        ? { from: here, to, kind: 'toTag' as const, source }
+        ? { from: here, to, kind: 'toTag' as const, source, ...(isNc ? { negated: true as const } : {}) }
         : { from: to, to: here, kind: 'toMachine' as const, source },
     ];
   });

@@ -183,7 +183,9 @@ export function snapLinks(
         x.direction === 'out' &&
         x.mechanical &&
         x.type === t.type &&
-        JOINS[familyOf(t.name)]?.includes(familyOf(x.name)) &&
+        (t.snaps ?? JOINS[familyOf(t.name)])?.some(
+          (n) => n.toLowerCase() === familyOf(x.name).toLowerCase() || n.toLowerCase() === x.name.toLowerCase(),
+        ) &&
         !(isHandedOn(x) && linked.has(`${from.name}.${x.name}`.toLowerCase())),
     )?.name;
   const put = (to: Device, terminal: string, end: string) => {

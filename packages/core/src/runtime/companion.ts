@@ -9,6 +9,7 @@ export interface WirePlace {
   readonly from: { readonly address: number; readonly bit?: number };
   readonly to: { readonly address: number; readonly bit?: number };
   readonly size: number;
+  /** Of a BOOL: what arrives is the opposite. */ readonly negated?: true;
 }
 
 export interface CompanionParts {
@@ -50,7 +51,7 @@ const WIDEST = [
 function wires(list: readonly WirePlace[]): Code {
   const code = new Code([]);
   for (const w of list) {
-    if (w.from.bit === undefined && w.to.bit === undefined) {
+    if (w.from.bit === undefined && w.to.bit === undefined && !w.negated) {
       let done = 0;
       for (const [bytes, load, store] of WIDEST) {
         for (; w.size - done >= bytes; done += bytes)
@@ -66,6 +67,7 @@ function wires(list: readonly WirePlace[]): Code {
       code.i32(0).memory(OP.i32Load8U, w.from.address);
       if (w.from.bit === undefined) code.i32(0).op(OP.i32Ne);
       else code.i32(w.from.bit).op(OP.i32ShrU).i32(1).op(OP.i32And);
+      if (w.negated) code.op(OP.i32Eqz);
     };
     code.i32(0);
     if (w.to.bit === undefined) on();

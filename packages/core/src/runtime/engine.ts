@@ -16,6 +16,8 @@ export interface Wire {
   readonly from: string;
   readonly to: string;
   readonly kind: 'toTag' | 'toMachine' | 'link';
+  /** A BOOL that arrives the other way round: a contact that is closed at rest. */
+  readonly negated?: true;
 }
 
 export interface Force {
@@ -162,7 +164,12 @@ export class Engine {
     const of = (kind: Wire['kind']) =>
       bound
         .filter((b) => b.w.kind === kind)
-        .map((b) => ({ from: b.from, to: b.to, size: Math.min(sizeOf(b.from.type), sizeOf(b.to.type)) }));
+        .map((b) => ({
+          from: b.from,
+          to: b.to,
+          size: Math.min(sizeOf(b.from.type), sizeOf(b.to.type)),
+          ...(b.w.negated ? { negated: true as const } : {}),
+        }));
     this.outputs = of('toMachine');
     const parts = {
       inputs: of('toTag'),

@@ -282,7 +282,7 @@ class Asker {
     if (wire) {
       const d = this.device(wire.from);
       this.push({
-        sentence: `${this.happened(path, c)}: ${d ? `${d.label ?? d.name} on the machine` : wire.from} gave it.`,
+        sentence: `${this.happened(path, c)}: ${d ? `${d.label ?? d.name} on the machine` : wire.from} gave it${wire.negated ? ', by a contact that is closed at rest' : ''}.`,
         path,
         scan: c.scan,
         marks: [],

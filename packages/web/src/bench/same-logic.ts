@@ -15,7 +15,7 @@ export function sameLogic(a: Project, b: Project): boolean {
         x.language === 'ST' ? x.text : [x.name, x.kind, x.variables, x.rungs.map((r) => [r.id, r.line])],
       ),
       p.tasks,
-      p.machine.devices.map((d) => [d.id, d.name, d.type, d.parameters, d.wires]),
+      p.machine.devices.map((d) => [d.id, d.name, d.type, d.parameters, d.wires, d.nc]),
       p.outside?.isOn ? p.outside.items.map((x) => [x.path, x.fallback]) : undefined,
       p.machine.kinds?.map(({ picture: _, help: _h, width: _w, ...k }) => k),
     ]);

@@ -1,12 +1,12 @@
 /** What a person touches and sees: the panel. */
-import { type DeviceKind, bool } from '../device.js';
+import { type DeviceKind, bool, closedContact } from '../device.js';
 
 export const pushButton: DeviceKind = {
   type: 'PushButton',
   help: 'A button that springs back, with one contact that closes and one that opens.',
   terminals: [
     bool('NO', 'out', 'Normally open contact: closed while pressed'),
-    bool('NC', 'out', 'Normally closed contact: open while pressed'),
+    closedContact('NC', 'Normally closed contact: open while pressed'),
   ],
   parameters: [],
   upsets: [{ name: 'BrokenWire', help: 'Both contacts read open' }],
@@ -54,7 +54,7 @@ export const keySelector: DeviceKind = {
 export const emergencyStop: DeviceKind = {
   type: 'EmergencyStop',
   help: 'A mushroom button that latches when struck; its contact is closed at rest.',
-  terminals: [bool('NC', 'out', 'Closed while not struck')],
+  terminals: [closedContact('NC', 'Closed while not struck')],
   parameters: [],
   upsets: [{ name: 'BrokenWire', help: 'The contact reads open' }],
   handles: [{ name: 'Struck', type: 'latch', help: 'Struck and latched' }],

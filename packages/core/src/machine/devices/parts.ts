@@ -2,7 +2,7 @@
  * Parts on their way: what puts them on, carries, stops, sorts, moves, works on and takes them. A part is handed on
  * in one scan (`Out` of one device to `In` of the next); a device that has no room says so backwards (`Full` to `Ahead`).
  */
-import { type DeviceKind, LINE, LINE_PARTS, PART, bool, mech } from '../device.js';
+import { type DeviceKind, LINE, LINE_PARTS, PART, bool, closedContact, mech } from '../device.js';
 
 const total = { name: 'Total', type: 'UINT' as const, direction: 'out' as const };
 const into = mech('In', 'in', 'The part that comes on', PART);
@@ -168,7 +168,7 @@ export const partSensor: DeviceKind = {
   terminals: [
     mech('Line', 'in', 'The parts that pass it', LINE),
     bool('Sees', 'out', 'On while a part is before it'),
-    bool('Clear', 'out', 'On while nothing is before it, as a light barrier gives it'),
+    closedContact('Clear', 'On while nothing is before it, as a light barrier gives it'),
   ],
   parameters: [
     {

@@ -1,5 +1,5 @@
 /** Flows, levels, temperatures and the signals that measure them. */
-import { type DeviceKind, bool, mech, real } from '../device.js';
+import { type DeviceKind, bool, closedContact, mech, real } from '../device.js';
 
 export const valve: DeviceKind = {
   type: 'Valve',
@@ -60,7 +60,7 @@ export const tank: DeviceKind = {
     mech('Drain', 'in', 'How far its drain is open, 0 to 1', 'REAL', true),
     real('Level', 'out', 'Level, in % of its height'),
     bool('High', 'out', 'Switch near the top, closed when wet'),
-    bool('LowOK', 'out', 'Switch near the bottom, closed when wet'),
+    closedContact('LowOK', 'Switch near the bottom, closed when wet'),
     mech('FlowOut', 'out', 'What flows out, in l/s'),
   ],
   parameters: [

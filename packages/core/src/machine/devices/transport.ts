@@ -1,5 +1,5 @@
 /** Drives and what is measured at them: motors, servo axes, double-acting cylinders, encoders, scales. */
-import { type DeviceKind, bool, mech, real } from '../device.js';
+import { type DeviceKind, bool, closedContact, mech, real } from '../device.js';
 
 export const motor: DeviceKind = {
   type: 'Motor',
@@ -7,7 +7,7 @@ export const motor: DeviceKind = {
   terminals: [
     bool('Run', 'in', 'Pulls the contactor in'),
     bool('Running', 'out', 'Auxiliary contact: the contactor is in'),
-    bool('OverloadOK', 'out', 'Overload relay, closed while all is well'),
+    closedContact('OverloadOK', 'Overload relay, closed while all is well'),
     mech('Speed', 'out', 'Share of full speed, 0 to 1'),
     real('Current', 'out', 'Motor current, in A'),
   ],

@@ -8,13 +8,9 @@ import {
   type Device,
   type DeviceKind,
   type Edit,
-  type Project,
-  type Tag,
-  kindOf,
   looseEnds,
-  nextFree,
+  missingTags,
   snapLinks,
-  tagNameFor,
   wiresThatMatch,
 } from '@ferrule/core';
 import { openWiring, toggleFold, useFolded } from '../../components/folds.js';
@@ -60,7 +56,7 @@ export function MachineArea() {
       label: 'Wire what matches',
       edits: matches.map((m): Edit => ({ kind: 'changeDevice', id: m.device.id, to: { wires: m.wires } })),
     });
-  const makeTags = () => useDocument.getState().edit(missingTags(project!, devices));
+  const makeTags = () => useDocument.getState().edit(missingTags(project!, () => newId('t')));
   return (
     <div
       data-bare-keys=""
@@ -240,48 +236,4 @@ function AddDevice({ after, onAdded }: { readonly after: string | undefined; rea
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
   );
-}
-
-/** Tags for every electrical terminal that has none, wired to it. */
-function missingTags(project: Project, devices: readonly Device[]): Edit {
-  let tags: readonly Tag[] = project.tags;
-  const edits: Edit[] = [];
-  const loose = looseEnds(project);
-  for (const d of devices) {
-    const wires: Record<string, string> = { ...d.wires };
-    for (const t of kindOf(project.machine, d.type)?.terminals ?? []) {
-      if (!loose.some((l) => l.what === 'unwired' && l.device === d.name && l.terminal === t.name) || t.mechanical)
-        continue;
-      // A button is asked by one of its contacts only: the one that is safe for what it does.
-      if (d.type === 'PushButton' && t.name === (/stop/i.test(d.name) ? 'NO' : 'NC')) continue;
-      const base = /^(NO|NC)$/.test(t.name) ? `${d.name}${t.name === 'NC' ? 'OK' : 'PB'}` : tagNameFor(d.name, t.name);
-      let name = base,
-        n = 2;
-      while (
-        tags.some((x) => x.name.toLowerCase() === name.toLowerCase()) ||
-        devices.some((x) => x.name.toLowerCase() === name.toLowerCase())
-      )
-        name = n === 2 && t.name === 'Run' ? `${d.name}Run${n++}` : `${base}${n++}`;
-      const area = t.direction === 'out' ? 'I' : 'Q',
-        bits = t.type === 'BOOL' ? 1 : t.type === 'REAL' ? 32 : 16;
-      tags = [
-        ...tags,
-        {
-          id: newId('t'),
-          name,
-          type: t.type,
-          address: nextFree(area, bits, tags, project.modules),
-          description: `${d.label ?? d.name}: ${t.help.charAt(0).toLowerCase()}${t.help.slice(1)}`,
-          ...(area === 'I' && t.type === 'BOOL'
-            ? { wiring: t.name === 'NC' || /OK$/.test(t.name) ? ('NC' as const) : ('NO' as const) }
-            : {}),
-        },
-      ];
-      edits.push({ kind: 'addTag', tag: tags[tags.length - 1]! });
-      wires[t.name] = name;
-    }
-    if (Object.keys(wires).length !== Object.keys(d.wires ?? {}).length)
-      edits.push({ kind: 'changeDevice', id: d.id, to: { wires } });
-  }
-  return { kind: 'group', label: 'Make the missing tags', edits };
 }

@@ -9,6 +9,7 @@ import {
   type Project,
   kindOf,
   renameKind,
+  renamePiece,
   readPicture,
 } from '@ferrule/core';
 import { useBench } from '../../bench/live.js';
@@ -21,6 +22,58 @@ const NO_KINDS: readonly OwnKind[] = [];
 const IDENTIFIER = /^[A-Za-z_]\w*$/;
 const refuse = (refused: string) => useDocument.setState({ refused });
 
+/** Something to begin with: parts come in, lie in rows, and one is handed on for each drive. */
+function partsTemplate(type: string): OwnKind {
+  return {
+    id: newId('k'),
+    type,
+    help: 'Takes parts, lays them in rows of three and hands one on at each drive.',
+    width: 120,
+    terminals: [
+      { name: 'Give', type: 'BOOL', direction: 'in', help: 'Hands the first part on' },
+      { name: 'In', type: 'Machine_Part', direction: 'in', help: 'The part that comes on', mechanical: true },
+      { name: 'Ahead', type: 'BOOL', direction: 'in', help: 'There is no room ahead', mechanical: true, back: true },
+      { name: 'HasPart', type: 'BOOL', direction: 'out', help: 'Sensor: a part lies there' },
+      { name: 'Out', type: 'Machine_Part', direction: 'out', help: 'The part that leaves', mechanical: true },
+      { name: 'Full', type: 'BOOL', direction: 'out', help: 'There is no room for another part', mechanical: true },
+      { name: 'Store', type: 'Machine_Line', direction: 'out', help: 'The parts that lie there', mechanical: true },
+    ],
+    parameters: [
+      { name: 'Holds', type: 'INT', initial: '9', unit: 'pieces', min: 1, max: 12, help: 'So many lie there' },
+    ],
+    upsets: [{ name: 'Jam', help: 'Nothing is handed on' }],
+    handles: [],
+    locals: '  None : Machine_Part; i : INT; WasGive : BOOL; WasOut : BOOL; Lost : UINT;',
+    body: `(* A part is handed on in one scan, and seen by the next device in the scan after: never two scans running. *)
+WasOut := Out.Number <> 0; Out := None;
+IF In.Number <> 0 THEN
+  IF Store.Count < 12 THEN Store.Count := Store.Count + 1; Store.Part[Store.Count] := In; ELSE Lost := Lost + 1; END_IF;
+END_IF;
+IF Give AND NOT WasGive AND NOT Jam AND NOT Ahead AND NOT WasOut AND Store.Count > 0 THEN
+  Out := Store.Part[1];
+  FOR i := 2 TO Store.Count DO Store.Part[i - 1] := Store.Part[i]; END_FOR;
+  Store.Count := Store.Count - 1;
+END_IF;
+WasGive := Give;
+Full := Store.Count >= Holds;
+HasPart := Store.Count > 0;
+`,
+    picture: [
+      { id: newId('s'), shape: 'line', x: '-50', y: '24', w: '100', h: '0', lit: 'Give' },
+      {
+        id: newId('s'),
+        shape: 'box',
+        x: '-30 + 30 * ((Nth - 1) MOD 3)',
+        y: '15 - 18 * TRUNC((Nth - 1) / 3)',
+        w: '26',
+        h: '15',
+        times: 'Store.Count',
+        lit: 'TRUE',
+      },
+      { id: newId('s'), shape: 'lamp', x: '52', y: '4', lit: 'HasPart' },
+    ],
+  };
+}
 /** Something to begin with: it goes to and fro. */
 function template(type: string): OwnKind {
   return {
@@ -53,7 +106,7 @@ export function OwnKinds() {
     chosenId = search.get('kind');
   const choose = (id: string) => setSearch({ view: 'own', kind: id });
   const kind = kinds.find((k) => k.id === chosenId) ?? kinds[0];
-  const add = (from?: OwnKind) => {
+  const add = (from?: OwnKind, make: (type: string) => OwnKind = template) => {
     const { project } = useDocument.getState();
     if (!project) return;
     const base = from ? from.type : 'OwnDevice';
@@ -62,7 +115,7 @@ export function OwnKinds() {
     while (kindOf(project.machine, type)) type = `${base}${n++}`;
     const made = from
       ? { ...from, id: newId('k'), type, picture: from.picture.map((s) => ({ ...s, id: newId('s') })) }
-      : template(type);
+      : make(type);
     edit({ kind: 'addKind', of: made, at: kinds.length });
     choose(made.id);
   };
@@ -82,6 +135,10 @@ export function OwnKinds() {
         <Button onClick={() => add()}>
           <Plus size={13} />
           New device
+        </Button>
+        <Button onClick={() => add(undefined, partsTemplate)}>
+          <Plus size={13} />
+          New device for parts
         </Button>
         {kind && (
           <Button onClick={() => add(kind)}>
@@ -129,6 +186,10 @@ function Editor({ kind }: { readonly kind: OwnKind }) {
       return;
     }
     edit(renameKind(project, kind.id, type));
+  };
+  const renameOne = (from: string, to: string) => {
+    const { project } = useDocument.getState();
+    if (project) edit(renamePiece(project, kind.id, from, to));
   };
   const whole = problems.filter((p) => p.code === 'DUPLICATE_NAME');
   return (
@@ -183,6 +244,7 @@ function Editor({ kind }: { readonly kind: OwnKind }) {
         make={(name) => ({ name, type: 'BOOL' as const, direction: 'in' as const, help: '' })}
         onChange={(terminals) => change({ terminals })}
         taken={kind}
+        onRename={renameOne}
         more={(t, set) => (
           <>
             <Choice
@@ -217,6 +279,49 @@ function Editor({ kind }: { readonly kind: OwnKind }) {
               />
               mechanical
             </label>
+            {t.mechanical && t.direction === 'in' && (
+              <label
+                className="flex items-center gap-1 text-[11.5px] whitespace-nowrap text-soft"
+                title="An effect of what stands behind it: there is no room, a part was taken"
+              >
+                <input
+                  type="checkbox"
+                  checked={t.back ?? false}
+                  onChange={(e) => {
+                    const { back: _, ...rest } = t;
+                    set(e.target.checked ? { ...rest, back: true } : rest);
+                  }}
+                  className="accent-[var(--copper)]"
+                />
+                from behind
+              </label>
+            )}
+            {t.mechanical && t.direction === 'in' && (
+              <Field
+                label={`What ${t.name} snaps to`}
+                width="w-24"
+                value={t.snaps?.join(', ') ?? ''}
+                placeholder="snaps to"
+                onCommit={(text) => {
+                  const { snaps: _, ...rest } = t,
+                    names = text.split(/[\s,;]+/).filter(Boolean),
+                    wrong = names.find((n) => !IDENTIFIER.test(n));
+                  if (wrong !== undefined) refuse(`‘${wrong}’ is no name of a terminal.`);
+                  else set(names.length ? { ...rest, snaps: names } : rest);
+                }}
+              />
+            )}
+            {t.type === 'BOOL' && t.direction === 'out' && !t.mechanical && (
+              <Choice
+                label={`Contact of ${t.name}`}
+                value={t.wiring ?? 'NO'}
+                of={{ NO: 'open at rest', NC: 'closed at rest' }}
+                onChange={(wiring) => {
+                  const { wiring: _, ...rest } = t;
+                  set(wiring === 'NC' ? { ...rest, wiring } : rest);
+                }}
+              />
+            )}
           </>
         )}
       />
@@ -226,6 +331,7 @@ function Editor({ kind }: { readonly kind: OwnKind }) {
         make={(name): Parameter => ({ name, type: 'REAL', initial: '1.0', help: '' })}
         onChange={(parameters) => change({ parameters })}
         taken={kind}
+        onRename={renameOne}
         more={(p, set) => {
           const number = (text: string): number | undefined =>
             text.trim() === '' || Number.isNaN(Number(text)) ? undefined : Number(text);
@@ -282,6 +388,7 @@ function Editor({ kind }: { readonly kind: OwnKind }) {
         make={(name) => ({ name, help: '' })}
         onChange={(upsets) => change({ upsets })}
         taken={kind}
+        onRename={renameOne}
         more={() => null}
       />
       <Pieces
@@ -290,6 +397,7 @@ function Editor({ kind }: { readonly kind: OwnKind }) {
         make={(name) => ({ name, type: 'press' as const, help: '' })}
         onChange={(handles) => change({ handles })}
         taken={kind}
+        onRename={renameOne}
         more={(h, set) => (
           <Choice
             label={`How ${h.name} is worked`}
@@ -360,8 +468,10 @@ function Pieces<P extends Piece>({
   make,
   more,
   onChange,
+  onRename,
   taken,
 }: {
+  readonly onRename: (from: string, to: string) => void;
   readonly title: string;
   readonly rows: readonly P[];
   readonly make: (name: string) => P;
@@ -396,7 +506,7 @@ function Pieces<P extends Piece>({
                 value={r.name}
                 label={`Name of ${r.name}`}
                 onCommit={(name) => {
-                  if (isFree(name, r.name)) set(i, { ...r, name });
+                  if (name !== r.name && isFree(name, r.name)) onRename(r.name, name);
                 }}
               />
             </span>
@@ -525,7 +635,8 @@ function PictureEditor({
               strokeDasharray="2 3"
             />
             {shapes.map((s) => (
-              <Shape key={s.id} shape={s} read={read} />
+              // Numbers of pieces go to ten where other values go to one.
+              <Shape key={s.id} shape={s} read={read} counts={(v) => (read(v) === tried ? 10 * tried : read(v))} />
             ))}
           </svg>
           <figcaption className="mt-1 flex items-center gap-2 text-[11.5px] text-soft">
@@ -573,6 +684,7 @@ function PictureEditor({
                   {field(s, i, 'x', 'x')}
                   {field(s, i, 'y', 'y')}
                   {field(s, i, 'show', 'shown while')}
+                  {field(s, i, 'times', 'times')}
                   <button
                     aria-label={`Delete shape ${i + 1}`}
                     onClick={() => onChange({ picture: kind.picture.filter((_, k) => k !== i) })}
@@ -615,7 +727,9 @@ function PictureEditor({
           </div>
           <p className="mt-1 text-[11.5px] text-soft">
             Every number can be an expression over the device’s variables, like{' '}
-            <span className="font-mono">20 + 40 * Position</span>; x goes right, y down, 0 0 is the middle.
+            <span className="font-mono">20 + 40 * Position</span>; x goes right, y down, 0 0 is the middle. A shape is
+            drawn as often as <i>times</i> says; <span className="font-mono">Nth</span> is the number of each, from 1:
+            one box a part, in rows of three, is x <span className="font-mono">30 * ((Nth - 1) MOD 3)</span>.
           </p>
         </div>
       </div>

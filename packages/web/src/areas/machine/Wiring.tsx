@@ -9,6 +9,7 @@ import {
   type Loose,
   LOAD,
   PART,
+  isBoughtClosed,
   type Parameter,
   type Terminal,
   limitsOf,
@@ -418,6 +419,7 @@ function TerminalRow({
     useDocument.getState().edit({ kind: 'changeDevice', id: device.id, to: { wires } });
   };
   const drop = useTagDrop<HTMLDivElement>(rewire);
+  const isClosed = (terminal.wiring === 'NC') !== isBoughtClosed(device, terminal);
   return (
     <div
       ref={drop}
@@ -434,6 +436,31 @@ function TerminalRow({
           {terminal.direction === 'out' ? '→' : '←'}
         </span>{' '}
         {terminal.name}
+        {terminal.type === 'BOOL' &&
+          terminal.direction === 'out' &&
+          !terminal.mechanical &&
+          !/^N[OC]$/.test(terminal.name) && (
+            <button
+              aria-label={`Contact of ${device.name}.${terminal.name}`}
+              aria-pressed={isClosed}
+              title={
+                isClosed
+                  ? 'Closed at rest (NC): the tag is on while it does not speak. Press for one that is open at rest.'
+                  : 'Open at rest (NO). Press for one that is closed at rest, so that a broken wire is seen.'
+              }
+              onClick={() => {
+                const others = device.nc?.filter((n) => n.toLowerCase() !== terminal.name.toLowerCase()) ?? [];
+                useDocument.getState().edit({
+                  kind: 'changeDevice',
+                  id: device.id,
+                  to: { nc: isBoughtClosed(device, terminal) ? others : [...others, terminal.name] },
+                });
+              }}
+              className={`ml-1.5 rounded px-1 text-[10.5px] ${isClosed ? 'bg-glow font-semibold text-copper-ink' : 'text-faint hover:text-ink'}`}
+            >
+              {isClosed ? 'NC' : 'NO'}
+            </button>
+          )}
       </span>
       <span role="cell">
         {isLink ? (

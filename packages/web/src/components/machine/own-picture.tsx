@@ -1,5 +1,5 @@
 /** The picture of an own device, drawn from its shapes. */
-import { type DrawnShape, type OwnKind, readPicture } from '@ferrule/core';
+import { type DrawnShape, MOST_TIMES, NTH, type OwnKind, readPicture } from '@ferrule/core';
 import { Label, type Picture, type Read } from './drawing.js';
 
 const made = new WeakMap<OwnKind, Picture>();
@@ -24,7 +24,22 @@ export function ownPicture(k: OwnKind): Picture {
   return p;
 }
 
-export function Shape({ shape: s, read }: { readonly shape: DrawnShape; readonly read: Read }) {
+/** A shape, as often as it says; `counts` reads what it is counted by, where that is something else. */
+export function Shape({
+  shape,
+  read,
+  counts = read,
+}: {
+  readonly shape: DrawnShape;
+  readonly read: Read;
+  readonly counts?: Read;
+}) {
+  const times = Math.min(MOST_TIMES, Math.max(0, Math.trunc(shape.times(counts)) || 0));
+  return Array.from({ length: times }, (_, i) => (
+    <OneShape key={i} shape={shape} read={(v) => (v === NTH ? i + 1 : read(v))} />
+  ));
+}
+function OneShape({ shape: s, read }: { readonly shape: DrawnShape; readonly read: Read }) {
   if (s.show(read) === 0) return null;
   const finite = (n: number) => (Number.isFinite(n) ? n : 0);
   const [x, y, w, h, turn] = [s.x, s.y, s.w, s.h, s.turn].map((f) => finite(f(read))) as [
