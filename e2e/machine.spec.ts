@@ -479,6 +479,35 @@ test('the machine is one picture: links only while wiring, whole in its pane, as
   await expect(page.getByText('Nothing runs')).toHaveCount(0);
 });
 
+test('a switch with several places, a list of recipes, and digits pressed on a keypad', async ({ page }) => {
+  const project = JSON.parse(demoText) as { machine: { devices: object[] } };
+  project.machine.devices.push(
+    { id: 'x1', name: 'Mode', type: 'PlaceSelector', parameters: { Names: "'Off, Slow, Fast, Clean'" } },
+    { id: 'x2', name: 'Recipe', type: 'RecipePicker', parameters: { Names: "'Plain, Glazed'" } },
+    { id: 'x3', name: 'StopIt', type: 'PushButton' },
+  );
+  await openDemo(page, 'machine', PORT, JSON.stringify(project));
+  const panel = page.getByRole('region', { name: 'Panel' });
+  await panel.getByRole('radio', { name: 'Mode Fast' }).click();
+  await expect(panel.getByRole('radio', { name: 'Mode Fast' })).toBeChecked();
+  await expect(panel.getByText('Mode · Fast')).toBeVisible();
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('ArrowRight');
+  await expect(panel.getByRole('radio', { name: 'Mode Clean' })).toBeChecked();
+  await panel.getByRole('combobox', { name: 'Recipe' }).selectOption('2 · Glazed');
+  await expect(panel.getByRole('combobox', { name: 'Recipe' })).toHaveValue('2');
+  const entry = panel.getByRole('textbox', { name: 'Limit N' });
+  await panel.getByRole('button', { name: 'Keypad for Limit N' }).click();
+  const pad = page.getByRole('dialog', { name: 'Keypad: Limit N' });
+  for (const k of ['9', '9', '9']) await pad.getByRole('button', { name: k, exact: true }).click();
+  await pad.getByRole('button', { name: 'Enter' }).click();
+  await expect(page.getByRole('alert').filter({ hasText: 'A number from 5 to 150' })).toBeVisible();
+  await pad.getByRole('button', { name: 'Delete the last' }).click();
+  await pad.getByRole('button', { name: 'Enter' }).click();
+  await expect(pad).toHaveCount(0);
+  await expect(entry).toHaveValue('99');
+});
+
 test('a switch with three positions, a key for it, a meter, and an entry past its limits', async ({ page }) => {
   await empty(page);
   for (const kind of [/^Three Way Selector/, /^Meter/, /^Set Point/, /^Push Button/]) await addDevice(page, kind);

@@ -38,7 +38,14 @@ function knobs(k: DeviceKind, name: string): readonly Knob[] {
     );
   const handles = k.handles.map((h): Knob => ({
     path: h.name,
-    values: h.type === 'number' ? [-5, 0, 12.5, 1e6] : h.type === 'way' ? [-1n, 0n, 1n] : [true, false],
+    values:
+      h.type === 'number'
+        ? [-5, 0, 12.5, 1e6]
+        : h.type === 'way'
+          ? [-1n, 0n, 1n]
+          : h.type === 'place'
+            ? [-3n, 0n, 1n, 5n, 99n]
+            : [true, false],
   }));
   return [...terminals, ...handles, ...k.upsets.map((u): Knob => ({ path: u.name, values: [true, false] }))].map(
     (x) => ({ ...x, path: `Machine.${name}.${x.path}` }),
@@ -95,6 +102,7 @@ describe.each(DEVICE_KINDS.map((k) => [k.type, k] as const))('%s', (_, kind) => 
     const value = (p: DeviceKind['parameters'][number], high: boolean): string => {
       const [low, top] = limitsOf(p) ?? [-1000, 1000],
         v = high ? Math.min(top, 1e6) : Math.max(low, -1e6);
+      if (p.type === 'STRING') return `'${high ? 'A, B, C' : ''}'`;
       return p.type === 'BOOL'
         ? high
           ? 'TRUE'

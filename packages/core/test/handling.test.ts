@@ -454,6 +454,74 @@ describe('put behind each other', () => {
   });
 });
 
+describe('what cannot be on its way', () => {
+  const said = (devices: readonly Made[]) =>
+    compile([
+      {
+        kind: 'project',
+        name: 'p',
+        project: { ...emptyProject('P'), machine: { devices: devices.map((d, i) => ({ id: `d${i}`, ...d })) } },
+      },
+    ]).diagnostics.map((d) => [d.severity, d.message]);
+  it('parts that would go to two devices are told at the second', () => {
+    expect(
+      said([
+        { name: 'F', type: 'PartFeed' },
+        { name: 'A', type: 'Bin', wires: { In: 'F.Out' } },
+        { name: 'B', type: 'Bin', wires: { In: 'F.Out' } },
+      ]),
+    ).toEqual([
+      [
+        'error',
+        "What leaves at 'F.Out' would go to 'A.In' and to 'B.In', and be in two places. Take one of these links away, or put a sorter between.",
+      ],
+    ]);
+  });
+  it('so are carts; what only looks at parts may do so with others', () => {
+    expect(
+      said([
+        { name: 'M', type: 'CartMagazine' },
+        { name: 'A', type: 'CartStand', wires: { CartIn: 'M.CartOut' } },
+        { name: 'B', type: 'CartStand', wires: { CartIn: 'M.CartOut' } },
+      ]),
+    ).toHaveLength(1);
+    expect(
+      said([
+        { name: 'B', type: 'Conveyor' },
+        { name: 'E1', type: 'PartSensor', wires: { Line: 'B.Line' } },
+        { name: 'E2', type: 'PartReader', wires: { Line: 'B.Line' } },
+      ]),
+    ).toEqual([]);
+  });
+  it('a part that is longer than what takes it is told there, also further down the line', () => {
+    expect(
+      said([
+        { name: 'F', type: 'PartFeed', parameters: { Length: '0.8' } },
+        { name: 'B', type: 'Conveyor', wires: { In: 'F.Out' } },
+        { name: 'W', type: 'WeighBelt', wires: { In: 'B.Out' } },
+      ]),
+    ).toEqual([
+      [
+        'warning',
+        "Parts of 'F' are 0.8 m long and 'W' is 0.6 m: none is ever all on it. Make 'W' longer, or the parts shorter.",
+      ],
+    ]);
+  });
+  it('devices in a ring are told, and the parts in it go round', () => {
+    const ring: readonly Made[] = [
+      { name: 'A', type: 'Conveyor', wires: { In: 'B.Out', Ahead: 'B.Full' } },
+      { name: 'B', type: 'Conveyor', wires: { In: 'A.Out', Ahead: 'A.Full' } },
+    ];
+    expect(said(ring).map(([s]) => s)).toEqual(['warning']);
+    const e = machine(ring);
+    set(e, { 'A.Run': true, 'B.Run': true });
+    press(e, 'A.Put');
+    run(e, 30_000);
+    expect([get(e, 'A.Line.Count') + get(e, 'B.Line.Count'), get(e, 'A.Lost') + get(e, 'B.Lost')]).toEqual([1, 0]);
+    expect(get(e, 'B.Total')).toBeGreaterThan(1);
+  });
+});
+
 /** Where parts lie in each kind: single ones, lines, carts. */
 const HOLDS: Readonly<Record<string, { one?: readonly string[]; line?: readonly string[]; cart?: readonly string[] }>> =
   {

@@ -10,6 +10,9 @@ import {
   compile,
   emptyProject,
   missingTags,
+  placeNames,
+  planProof,
+  prove,
   readPicture,
   renamePiece,
   snapLinks,
@@ -263,5 +266,68 @@ describe('the missing tags', () => {
       ['SHasPart', '%IX0.0', 'NC'],
     ]);
     expect(errors(p)).toEqual([]);
+  });
+});
+
+describe('a switch with several places, and a list of recipes', () => {
+  const made = () =>
+    machine([
+      { name: 'Mode', type: 'PlaceSelector', parameters: { Places: '6', Names: "'Off, Slow, Fast'" } },
+      { name: 'Recipe', type: 'RecipePicker', parameters: { Names: "'Plain, Glazed'" } },
+    ]);
+  const seen = (e: Engine) =>
+    [1, 2, 3, 4, 5, 6, 7, 8]
+      .filter((n) => e.read(`Machine.Mode.At${n}`) === true)
+      .concat(Number(e.read('Machine.Mode.Stands')));
+  it('closes one contact at a time, and none past its last place', () => {
+    const e = made();
+    expect(seen(e)).toEqual([1, 1]);
+    for (const [to, at] of [
+      [3n, 3],
+      [6n, 6],
+      [8n, 6],
+      [-2n, 1],
+    ] as const) {
+      e.write('Machine.Mode.Place', to);
+      run(e, 20);
+      expect(seen(e)).toEqual([at, at]);
+    }
+  });
+  it('is worked by checks with its number, and named on the panel', () => {
+    const p = at(
+      [
+        { name: 'Mode', type: 'PlaceSelector', parameters: { Names: "'Off, Slow'" }, wires: { At3: 'Third' } },
+        { name: 'Recipe', type: 'RecipePicker', wires: { Number: 'Nr' } },
+      ],
+      [],
+    );
+    const project: Project = {
+      ...p,
+      tags: [
+        { id: 't1', name: 'Third', type: 'BOOL', address: '%IX0.0' },
+        { id: 't2', name: 'Nr', type: 'UINT', address: '%IW2' },
+      ],
+      checks: [
+        {
+          id: 'c',
+          name: 'c',
+          rows: [
+            { id: 'a', do: ['enter 3 at Mode'], expect: ['Third is on within 2 scans', 'Nr = 1'] },
+            { id: 'b', do: ['enter 2 at Recipe'], expect: ['Nr = 2 within 2 scans'] },
+          ],
+        },
+      ],
+    };
+    const result = prove(planProof(project, 'p'), { stepNs: 10_000_000n });
+    expect(result.checks.map((c) => c.ok)).toEqual([true]);
+    expect(placeNames(p.machine.devices[0]!)).toEqual(['Off', 'Slow', '3', '4']);
+    expect(placeNames(p.machine.devices[1]!)).toEqual(['First', 'Second', 'Third']);
+    let n = 0;
+    // Tags are made for the places that it has; one that is wired says that contacts are wanted, not all.
+    const bare = after(
+      at([{ name: 'Mode', type: 'PlaceSelector' }], []),
+      missingTags(at([{ name: 'Mode', type: 'PlaceSelector' }], []), () => `n${n++}`),
+    );
+    expect(bare.tags.map((t) => t.name)).toEqual(['ModeAt1', 'ModeAt2', 'ModeAt3', 'ModeAt4']);
   });
 });

@@ -684,7 +684,7 @@ describe('a device of one’s own', () => {
     ['a text', { x: "'left'" }, 'Only numbers'],
     ['another function', { x: 'Random(3)' }, 'Only these functions'],
     ['too few values', { x: 'LIMIT(1.0, Way)' }, 'LIMIT takes 3 values'],
-    ['an index that moves', { x: 'Seen[Way]' }, 'An index must be a number'],
+    ['an index that moves', { x: 'Seen[Way]' }, 'An index is made of numbers'],
   ] as const)('%s in a picture is told at its shape, and the rest is drawn', (_, change, said) => {
     const p = readPicture({
       ...shuttle,

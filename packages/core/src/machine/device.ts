@@ -31,8 +31,8 @@ export interface Upset {
 /** What a person does to a device on the panel: a variable of the block that is written from outside. */
 export interface Handle {
   readonly name: string;
-  /** `way`: a switch with three positions, -1 left, 0 middle, 1 right. */ readonly type:
-    'press' | 'turn' | 'way' | 'latch' | 'number';
+  /** `way`: a switch with three positions, -1 left, 0 middle, 1 right; `place`: one of several, from 1. */ readonly type:
+    'press' | 'turn' | 'way' | 'latch' | 'number' | 'place';
   readonly help: string;
 }
 const HANDLE_TYPES: Readonly<Record<Handle['type'], string>> = {
@@ -40,6 +40,7 @@ const HANDLE_TYPES: Readonly<Record<Handle['type'], string>> = {
   turn: 'BOOL',
   latch: 'BOOL',
   way: 'INT',
+  place: 'INT',
   number: 'REAL',
 };
 

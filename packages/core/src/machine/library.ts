@@ -11,7 +11,9 @@ import {
   keySelector,
   lamp,
   meter,
+  placeSelector,
   pushButton,
+  recipePicker,
   selector,
   setPoint,
   threeWaySelector,
@@ -35,7 +37,20 @@ import { type DeviceKind, wholeKind } from './device.js';
 export const DEVICE_GROUPS: readonly { readonly name: string; readonly kinds: readonly DeviceKind[] }[] = [
   {
     name: 'Panel',
-    kinds: [pushButton, selector, threeWaySelector, keySelector, emergencyStop, lamp, buzzer, setPoint, display, meter],
+    kinds: [
+      pushButton,
+      selector,
+      threeWaySelector,
+      placeSelector,
+      keySelector,
+      emergencyStop,
+      lamp,
+      buzzer,
+      setPoint,
+      recipePicker,
+      display,
+      meter,
+    ],
   },
   { name: 'Drives', kinds: [supply, motor, contactor, actuator, cylinder, servo] },
   {

@@ -25,3 +25,24 @@ export const isBoughtClosed = (d: Device, t: Terminal): boolean =>
   t.type === 'BOOL' &&
   !t.mechanical &&
   (d.nc?.some((n) => n.toLowerCase() === t.name.toLowerCase()) ?? false);
+
+/** Text of a parameter of type STRING, without its quotes. */
+const textOf = (d: Device, parameter: string, kind: DeviceKind | undefined): string =>
+  (d.parameters?.[parameter] ?? kind?.parameters.find((p) => p.name === parameter)?.initial ?? '')
+    .replace(/^'|'$/g, '')
+    .trim();
+/** How many places a switch, or names a picker, has: as its parameters say. */
+export const placesOf = (d: Device): number => placeNames(d).length;
+/** What the places of a switch or the entries of a picker are called: by its names, else by their numbers. */
+export function placeNames(d: Device): readonly string[] {
+  const kind = shippedKind(d.type),
+    names = textOf(d, 'Names', kind)
+      .split(',')
+      .map((n) => n.trim())
+      .filter(Boolean),
+    given = Number(
+      d.parameters?.['Places'] ?? kind?.parameters.find((p) => p.name === 'Places')?.initial ?? names.length,
+    ),
+    n = Math.min(40, Math.max(1, Number.isFinite(given) ? given : names.length));
+  return Array.from({ length: n }, (_, i) => names[i] ?? String(i + 1));
+}

@@ -156,7 +156,7 @@ class ParameterShape extends PieceShape {
   @IsOptional() @IsNumber() max?: number;
 }
 class HandleShape extends PieceShape {
-  @IsIn(['press', 'turn', 'way', 'latch', 'number']) type!: string;
+  @IsIn(['press', 'turn', 'way', 'latch', 'number', 'place']) type!: string;
 }
 class DrawingShape extends Identified {
   @IsIn(['box', 'round', 'line', 'bar', 'lamp', 'text']) shape!: string;

@@ -27,6 +27,7 @@ import {
   LOAD,
   PART,
   PART_TYPES,
+  type Terminal,
   deviceBlock,
   deviceBlockName,
   deviceHead,
@@ -261,6 +262,7 @@ function machineDeclarations(
     wires.push(...deviceWires(d, kind, devices, source, problems));
   }
   loopsOfSignals(project, name, problems);
+  partsOnTheirWay(project, name, problems);
   if (
     [...kinds].some((k) => k.terminals.some((t) => t.type === PART || t.type === LINE || t.type === LOAD)) ||
     project.machine.kinds?.length
@@ -378,6 +380,62 @@ function loopsOfSignals(project: Project, name: string, problems: Problems): voi
     state.set(d, 'done');
   };
   for (const d of devices) if (!state.has(d)) visit(d);
+}
+
+/** Whether it is handed on, so that it is then nowhere else: a part or a cart that leaves. */
+const isHandedOn = (t: Terminal): boolean =>
+  t.direction === 'out' && ((t.type === PART && t.name !== 'Waiting') || (t.type === LOAD && t.name !== 'Load'));
+
+/** Parts that would be in two places, and parts that are longer than what takes them. */
+function partsOnTheirWay(project: Project, name: string, problems: Problems): void {
+  const { machine } = project,
+    named = new Map(machine.devices.map((d) => [d.name.toLowerCase(), d]));
+  const at = (d: Device) => ({
+    source: makeSource(name, d.name, { kind: 'device', id: d.id, name: d.name }),
+    start: 0,
+    end: d.name.length,
+  });
+  const handed = machine.devices.flatMap((d) =>
+    Object.entries(d.wires ?? {}).flatMap(([terminal, to]) => {
+      const [device = '', end = ''] = to.split('.'),
+        from = named.get(device.toLowerCase()),
+        out = from && kindOf(machine, from.type)?.terminals.find((t) => t.name.toLowerCase() === end.toLowerCase());
+      return from && out && isHandedOn(out) ? [{ from, out: out.name, to: d, said: `${d.name}.${terminal}` }] : [];
+    }),
+  );
+  const taken = new Map<string, string>();
+  for (const h of handed) {
+    const key = `${h.from.name}.${h.out}`,
+      before = taken.get(key);
+    if (before !== undefined)
+      problems.error(
+        'PARTS_TWICE',
+        `What leaves at '${key}' would go to '${before}' and to '${h.said}', and be in two places. Take one of these links away, or put a sorter between.`,
+        at(h.to),
+      );
+    taken.set(key, before ?? h.said);
+  }
+  const metres = (d: Device): number | undefined => {
+    const p = kindOf(machine, d.type)?.parameters.find((x) => x.name === 'Length' && x.unit === 'm'),
+      given = p && Number(d.parameters?.['Length'] ?? p.initial);
+    return given !== undefined && Number.isFinite(given) ? given : undefined;
+  };
+  for (const feed of machine.devices.filter((d) => d.type === 'PartFeed')) {
+    const length = metres(feed),
+      reached = new Set<Device>([feed]);
+    // A set tells what is added to it while it is gone through.
+    for (const d of reached) for (const h of handed) if (h.from === d) reached.add(h.to);
+    for (const d of reached) {
+      const room = d === feed ? undefined : metres(d);
+      if (length !== undefined && room !== undefined && length > room)
+        problems.add({
+          severity: 'warning',
+          code: 'PART_TOO_LONG',
+          message: `Parts of '${feed.name}' are ${length} m long and '${d.name}' is ${room} m: none is ever all on it. Make '${d.name}' longer, or the parts shorter.`,
+          at: at(d),
+        });
+    }
+  }
 }
 
 function deviceText(d: Device): string {

@@ -90,8 +90,13 @@ export function looseEnds(project: Project): readonly Loose[] {
   return [...loose, ...[...drivers.values()].filter((l) => l.length > 1).flat()];
 }
 
+/** Contacts of a switch for places that it has; its number is asked instead where it is coded. */
+const isPlaceOf = (d: Device, t: Terminal): boolean =>
+  Number(/^At(\d)$/.exec(t.name)?.[1] ?? Infinity) <= Number(d.parameters?.['Places'] ?? 4);
+
 /** A device of which one output is wired may have others that nobody asks for. */
 function isWanted(d: Device, t: Terminal, kind: DeviceKind): boolean {
+  if (kind.type === 'PlaceSelector' && !isPlaceOf(d, t)) return false;
   if (t.direction === 'in' || t.mechanical) return !t.mechanical;
   return (
     !kind.terminals.some(

@@ -157,7 +157,7 @@ export function completeSentence(
         ['left', ''],
         ...(devices(['way']).some(([name]) => name.toLowerCase() === turned) ? [['middle', ''] as const] : []),
       ]);
-    if (/^enter\s+\S+\s+at\s+$/i.test(head)) return pick(devices(['number']));
+    if (/^enter\s+\S+\s+at\s+$/i.test(head)) return pick(devices(['number', 'place']));
     if (/^(upset|clear)\s+$/i.test(head))
       return pick(
         project.machine.devices.flatMap((d) =>

@@ -26,7 +26,7 @@ const LONGEST_TAP = 2000;
 
 /** Handles that one word of a Do works: `enter` numbers, everything else what is pressed, turned or struck. */
 export const handlesFor = (kind: DeviceKind, isNumber: boolean): DeviceKind['handles'] =>
-  kind.handles.filter((h) => (h.type === 'number') === isNumber);
+  kind.handles.filter((h) => (h.type === 'number' || h.type === 'place') === isNumber);
 
 /**
  * Sentences for events in the order of their scans; `forced` are the paths forced before the first of them.
@@ -71,9 +71,13 @@ export function doings(
     const handle = kind?.handles.find((h) => h.name.toLowerCase() === member?.toLowerCase());
     const upset = kind?.upsets.find((u) => u.name.toLowerCase() === member?.toLowerCase());
     if (d && kind && handle) {
-      const name = handlesFor(kind, handle.type === 'number').length > 1 ? `${d.name}.${handle.name}` : d.name;
+      const name =
+        handlesFor(kind, handle.type === 'number' || handle.type === 'place').length > 1
+          ? `${d.name}.${handle.name}`
+          : d.name;
       switch (handle.type) {
         case 'number':
+        case 'place':
           return [{ scan, text: `enter ${text(event.value)} at ${name}` }];
         case 'turn':
           return [{ scan, text: `turn ${name} ${event.value ? 'right' : 'left'}` }];

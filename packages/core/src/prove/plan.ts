@@ -411,7 +411,7 @@ export function bindAction(project: Project, image: Image, d: Do): Parsed<Planne
       };
     }
     case 'enter': {
-      const h = handle(d.device, ['number']);
+      const h = handle(d.device, ['number', 'place']);
       return 'error' in h ? h : wrap(write(h.value, d.value));
     }
     case 'upset': {

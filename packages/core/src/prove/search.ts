@@ -3,7 +3,7 @@
  * timing, going on from moments at which something new was reached. What it finds is shortened until nothing can be left
  * out. The same seed gives the same answer, however long it takes and wherever it runs.
  */
-import { kindOf } from '../project/kinds.js';
+import { kindOf, placeNames } from '../project/kinds.js';
 import { type CheckRow, type Project, tagLimits } from '../project/document.js';
 import { MACHINE } from '../project/sources.js';
 import { Engine, type Snapshot } from '../runtime/engine.js';
@@ -467,7 +467,14 @@ function movesOf(project: Project, engine: Engine, upsets: boolean): readonly Mo
       // Panel work is twice as likely as the rest.
       const move = {
         path,
-        values: h.type === 'number' ? [low, (low + high) / 2, high] : h.type === 'way' ? [-1n, 0n, 1n] : both,
+        values:
+          h.type === 'number'
+            ? [low, (low + high) / 2, high]
+            : h.type === 'way'
+              ? [-1n, 0n, 1n]
+              : h.type === 'place'
+                ? placeNames(d).map((_, i) => BigInt(i + 1))
+                : both,
       };
       moves.push(move, move);
     }

@@ -336,7 +336,7 @@ class Asker {
       upset = kind?.upsets.find((u) => same(u.name, member));
     const type = this.typeOf(path, c.scan)!;
     const done = handle
-      ? `${d!.label ?? d!.name} was ${{ press: c.after ? 'pressed' : 'let go', turn: c.after ? 'turned right' : 'turned left', way: `turned to the ${Number(c.after) < 0 ? 'left' : Number(c.after) > 0 ? 'right' : 'middle'}`, latch: c.after ? 'struck' : 'unlatched', number: `set to ${this.text(type, c.after)}` }[handle.type]}`
+      ? `${d!.label ?? d!.name} was ${{ press: c.after ? 'pressed' : 'let go', turn: c.after ? 'turned right' : 'turned left', way: `turned to the ${Number(c.after) < 0 ? 'left' : Number(c.after) > 0 ? 'right' : 'middle'}`, latch: c.after ? 'struck' : 'unlatched', number: `set to ${this.text(type, c.after)}`, place: `put to place ${this.text(type, c.after)}` }[handle.type]}`
       : upset
         ? `The upset ‘${upset.name}’ of ${d!.label ?? d!.name} was ${c.after ? 'made' : 'cleared'}`
         : `${this.text(type, c.after)} was written to ${path}`;

@@ -345,6 +345,26 @@ const GIVEN: Readonly<Record<string, Given>> = {
     play: [...hold('Carts.Give', 0, 9000), ...hold('Stand.Go', 0, 9000), ...hold('D.Blocked', 6000, 9000)],
     ms: 10_000,
   },
+  PlaceSelector: {
+    set: ['D.Place'],
+    watch: ['D.Stands', 'D.At1', 'D.At2', 'D.At3', 'D.At4'],
+    play: [
+      [1000, at('D.Place'), '2'],
+      [2000, at('D.Place'), '3'],
+      [3000, at('D.Place'), '4'],
+      [4000, at('D.Place'), '1'],
+    ],
+    ms: 5000,
+  },
+  RecipePicker: {
+    set: ['D.Choice'],
+    watch: ['D.Number', 'D.Changed'],
+    play: [
+      [1000, at('D.Choice'), '2'],
+      [3000, at('D.Choice'), '3'],
+    ],
+    ms: 5000,
+  },
   Bin: {
     devices: [
       { name: 'Feed', type: 'PartFeed', parameters: { Every: '0.7' }, wires: { Ahead: 'D.Full' } },
@@ -513,11 +533,11 @@ const GIVEN: Readonly<Record<string, Given>> = {
 function byItself(k: DeviceKind): Given {
   const work = [
     ...k.terminals.filter((t) => t.direction === 'in' && t.type === 'BOOL'),
-    ...k.handles.filter((h) => h.type !== 'number'),
+    ...k.handles.filter((h) => h.type !== 'number' && h.type !== 'place'),
   ].map((x) => `D.${x.name}`);
   const numbers = [
     ...k.terminals.filter((t) => t.direction === 'in' && t.type !== 'BOOL'),
-    ...k.handles.filter((h) => h.type === 'number'),
+    ...k.handles.filter((h) => h.type === 'number' || h.type === 'place'),
   ]
     .map((x) => `D.${x.name}`)
     .filter((n) => !/Machine_/.test(n));

@@ -90,7 +90,14 @@ function Page({ kind }: { readonly kind: DeviceKind }) {
         title="By hand"
         rows={kind.handles.map((h) => [
           h.name,
-          { press: 'pressed', turn: 'turned', way: 'three positions', latch: 'latches', number: 'a number' }[h.type],
+          {
+            press: 'pressed',
+            turn: 'turned',
+            way: 'three positions',
+            latch: 'latches',
+            number: 'a number',
+            place: 'one of several',
+          }[h.type],
           h.help,
         ])}
       />

@@ -30,7 +30,12 @@ export function sourceOf(machine: Project['machine'], tag: string): Source | und
       const handle = kind!.terminals.some((x) => x.direction === 'in')
         ? undefined
         : kind!.handles.find(
-            (h) => h.type === 'press' || h.type === 'turn' || h.type === 'latch' || h.type === 'number',
+            (h) =>
+              h.type === 'press' ||
+              h.type === 'turn' ||
+              h.type === 'latch' ||
+              h.type === 'number' ||
+              h.type === 'place',
           );
       return {
         device,

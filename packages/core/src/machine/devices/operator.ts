@@ -37,6 +37,52 @@ export const threeWaySelector: DeviceKind = {
   body: 'Left := Way < 0 AND NOT BrokenWire; Right := Way > 0 AND NOT BrokenWire;',
 };
 
+const PLACES = [1, 2, 3, 4, 5, 6, 7, 8] as const;
+export const placeSelector: DeviceKind = {
+  type: 'PlaceSelector',
+  help: 'A switch with two to eight places, a contact for each; it stays where it is turned. Its places may have names.',
+  terminals: [
+    ...PLACES.map((n) => bool(`At${n}`, 'out', `Closed in place ${n}`)),
+    { name: 'Stands', type: 'UINT', direction: 'out', help: 'Number of the place, for a coded switch' },
+  ],
+  parameters: [
+    { name: 'Places', type: 'INT', initial: '4', min: 2, max: 8, help: 'How many places it has' },
+    { name: 'Names', type: 'STRING', initial: "''", help: "What they are called, as 'Off, Slow, Fast'" },
+  ],
+  upsets: [{ name: 'BrokenWire', help: 'All its contacts read open' }],
+  handles: [{ name: 'Place', type: 'place', help: 'Which place it stands at, from 1' }],
+  locals: '  Now : INT;',
+  body: `Now := LIMIT(1, Place, LIMIT(2, Places, 8));
+${PLACES.map((n) => `At${n} := Now = ${n} AND NOT BrokenWire;`).join('\n')}
+IF BrokenWire THEN Stands := 0; ELSE Stands := INT_TO_UINT(Now); END_IF;`,
+};
+
+export const recipePicker: DeviceKind = {
+  type: 'RecipePicker',
+  help: 'A list of names on the panel, of recipes or products: one is chosen, and its number is given.',
+  terminals: [
+    { name: 'Number', type: 'UINT', direction: 'out', help: 'Number of the chosen one, from 1' },
+    bool('Changed', 'out', 'On for half a second after another was chosen'),
+  ],
+  parameters: [
+    {
+      name: 'Names',
+      type: 'STRING',
+      initial: "'First, Second, Third'",
+      help: 'What can be chosen, with commas between',
+    },
+  ],
+  upsets: [{ name: 'NoLink', help: 'The panel is not connected: it gives 0' }],
+  handles: [{ name: 'Choice', type: 'place', help: 'Which of them, from 1' }],
+  locals: '  Since : REAL := 1.0; Now : UINT; Was : UINT;',
+  body: `
+Now := INT_TO_UINT(MAX(1, Choice));
+IF Now <> Was AND Was <> 0 THEN Since := 0.0; END_IF;
+Was := Now; Number := SEL(NoLink, Now, 0);
+Changed := Since < 0.5 AND NOT NoLink;
+Since := MIN(1.0, Since + Dt);`,
+};
+
 export const keySelector: DeviceKind = {
   type: 'KeySelector',
   help: 'A two-position switch that turns only with its key in it; drawn out, it stays where it stands.',

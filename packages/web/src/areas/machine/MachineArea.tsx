@@ -179,11 +179,6 @@ function AddDevice({ after, onAdded }: { readonly after: string | undefined; rea
       id: newId('d'),
       name,
       type: kind.type,
-      ...(kind.type === 'PushButton'
-        ? { colour: 'green' as const }
-        : kind.type === 'Lamp'
-          ? { colour: 'white' as const }
-          : {}),
     };
     // It snaps to what it acts on: the nearest before it in the flow that has what it feels.
     const machine = { ...project.machine, devices: [...all.slice(0, at), device, ...all.slice(at)] },

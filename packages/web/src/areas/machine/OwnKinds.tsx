@@ -402,7 +402,14 @@ function Editor({ kind }: { readonly kind: OwnKind }) {
           <Choice
             label={`How ${h.name} is worked`}
             value={h.type}
-            of={{ press: 'pressed', turn: 'turned', way: 'three positions', latch: 'latches', number: 'a number' }}
+            of={{
+              press: 'pressed',
+              turn: 'turned',
+              way: 'three positions',
+              latch: 'latches',
+              number: 'a number',
+              place: 'one of several',
+            }}
             onChange={(type) => set({ ...h, type: type as 'press' })}
           />
         )}

@@ -9,6 +9,7 @@ import {
   type Loose,
   LOAD,
   PART,
+  capColour,
   isBoughtClosed,
   type Parameter,
   type Terminal,
@@ -247,10 +248,10 @@ function DeviceRows({
                 onCommit={(label) => change({ label: label || null })}
               />
             </span>
-            {['PushButton', 'Lamp', 'Selector', 'ThreeWaySelector'].includes(device.type) && (
+            {['PushButton', 'Lamp', 'Selector', 'ThreeWaySelector', 'PlaceSelector'].includes(device.type) && (
               <select
                 aria-label={`Colour of ${device.name}`}
-                value={device.colour ?? 'black'}
+                value={capColour(device)}
                 onChange={(e) => change({ colour: e.target.value as 'red' })}
                 className="h-6 rounded bg-transparent text-[11.5px] text-soft"
               >

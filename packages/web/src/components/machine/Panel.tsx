@@ -1,7 +1,9 @@
 /** What a person touches: buttons, switches, lamps, numbers. Cap colours alone follow IEC 60073. */
 import { useEffect, useRef, useState, type ReactNode } from 'react';
 import type React from 'react';
-import type { Device, Handle } from '@ferrule/core';
+import { Delete, Grid3x3 } from 'lucide-react';
+import { Popover } from 'radix-ui';
+import { type Device, type Handle, capColour, placeNames } from '@ferrule/core';
 import { tellBench, useBench, useLive, useLook, useValue } from '../../bench/live.js';
 import { useKinds, useMachine } from '../kinds.js';
 
@@ -23,7 +25,16 @@ const LIT = {
 } as const;
 
 /** Kinds that have a face of their own on the panel. */
-const FACES = new Set(['PushButton', 'EmergencyStop', 'Selector', 'ThreeWaySelector', 'KeySelector', 'SetPoint']);
+const FACES = new Set([
+  'PushButton',
+  'EmergencyStop',
+  'Selector',
+  'ThreeWaySelector',
+  'PlaceSelector',
+  'KeySelector',
+  'SetPoint',
+  'RecipePicker',
+]);
 
 export function Panel() {
   const { devices } = useMachine(),
@@ -57,6 +68,9 @@ export function Panel() {
         {of('ThreeWaySelector').map((d) => (
           <ThreeWay key={d.id} device={d} handle="Way" label={labelOf(d)} />
         ))}
+        {of('PlaceSelector').map((d) => (
+          <Places key={d.id} device={d} />
+        ))}
         {of('KeySelector').map((d) => (
           <KeySwitch key={d.id} device={d} />
         ))}
@@ -73,6 +87,18 @@ export function Panel() {
       <div className="mt-3 flex flex-wrap gap-1.5">
         {of('SetPoint').map((d) => (
           <SetPoint key={d.id} device={d} handle="Entry" shows="Value" label={labelOf(d)} />
+        ))}
+        {of('RecipePicker').map((d) => (
+          <Recipe key={d.id} device={d} handle="Choice" label={labelOf(d)} names={placeNames(d)} />
+        ))}
+        {handles('place').map(([d, h]) => (
+          <Recipe
+            key={`${d.id}${h.name}`}
+            device={d}
+            handle={h.name}
+            label={`${labelOf(d)}: ${said(h.name)}`}
+            names={placeNames(d)}
+          />
         ))}
         {handles('number').map(([d, h]) => (
           <SetPoint
@@ -290,7 +316,7 @@ function PushButton({ device }: { readonly device: Device }) {
         <button
           aria-label={label}
           {...held}
-          style={{ background: CAPS[device.colour ?? 'black'] }}
+          style={{ background: CAPS[capColour(device)] }}
           className={`h-full w-full rounded-full border border-black/30 ${pressed ? 'translate-y-px brightness-75 shadow-inner' : 'shadow-[inset_0_2px_3px_rgb(255_255_255/0.35),0_2px_3px_rgb(0_0_0/0.4)]'}`}
         />
       </span>
@@ -353,7 +379,7 @@ function Latching({
           aria-checked={on}
           aria-label={label}
           onClick={() => live.event({ kind: 'write', path, value: on ? '0' : '1' })}
-          style={{ background: CAPS[device.colour ?? 'black'] }}
+          style={{ background: CAPS[capColour(device)] }}
           className={`grid h-full w-full place-items-center rounded-full border border-black/30 ${isStop && on ? 'scale-90 brightness-75' : ''}`}
         >
           {!isStop && <span className={`h-6 w-1.5 rounded bg-white/90 ${on ? 'rotate-45' : '-rotate-45'}`} />}
@@ -396,7 +422,7 @@ function ThreeWay({
     <Post label={label} {...hintOf(device)}>
       <span role="radiogroup" aria-label={label} onKeyDown={onKey} className={ring}>
         <span
-          style={{ background: CAPS[device.colour ?? 'black'] }}
+          style={{ background: CAPS[capColour(device)] }}
           className="grid h-full w-full place-items-center rounded-full border border-black/30"
         >
           <span className={`h-6 w-1.5 rounded bg-white/90 ${way.turn}`} />
@@ -415,6 +441,176 @@ function ThreeWay({
         ))}
       </span>
     </Post>
+  );
+}
+
+/** Where the places of a switch stand around its knob, in degrees from the top. */
+const around = (i: number, n: number): number => (n <= 1 ? 0 : -135 + (270 * i) / (n - 1));
+/** A switch with up to eight places: a click beside one turns it there, arrows turn it one further. */
+function Places({ device }: { readonly device: Device }) {
+  const live = useLive();
+  const path = `Machine.${device.name}.Place`,
+    label = labelOf(device),
+    names = placeNames(device),
+    n = names.length;
+  useLook([path]);
+  const now = Math.min(n, Math.max(1, Number(useValue(path) ?? 1)));
+  const turn = (to: number) => live.event({ kind: 'write', path, value: String(Math.max(1, Math.min(n, to))) });
+  const onKey = (e: React.KeyboardEvent) => {
+    const by = { ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1 }[e.key];
+    if (by && !e.altKey) {
+      e.preventDefault();
+      e.stopPropagation();
+      turn(now + by);
+    }
+  };
+  return (
+    <Post label={`${label} · ${names[now - 1]!}`} {...hintOf(device)}>
+      <span role="radiogroup" aria-label={label} onKeyDown={onKey} className={`${ring} m-[9px]`}>
+        <span
+          style={{ background: CAPS[capColour(device)] }}
+          className="grid h-full w-full place-items-center rounded-full border border-black/30"
+        >
+          <span
+            className="h-7 w-1.5 rounded bg-white/90 [clip-path:polygon(50%_0,100%_25%,75%_100%,25%_100%,0_25%)]"
+            style={{ transform: `rotate(${around(now - 1, n)}deg)` }}
+          />
+        </span>
+        {names.map((name, i) => (
+          <button
+            key={i}
+            role="radio"
+            aria-checked={i + 1 === now}
+            aria-label={`${label} ${name}`}
+            title={name}
+            tabIndex={i + 1 === now ? 0 : -1}
+            onClick={() => turn(i + 1)}
+            style={{ transform: `rotate(${around(i, n)}deg) translateY(-27px) rotate(${-around(i, n)}deg)` }}
+            className={`absolute grid h-4 w-4 place-items-center rounded-full text-[9.5px] leading-none ${i + 1 === now ? 'bg-black/80 font-semibold text-white' : 'hover:bg-black/20'}`}
+          >
+            {i + 1}
+          </button>
+        ))}
+      </span>
+    </Post>
+  );
+}
+
+/** One of a list of names: what is made today. */
+function Recipe({
+  device,
+  handle,
+  label,
+  names,
+}: {
+  readonly device: Device;
+  readonly handle: string;
+  readonly label: string;
+  readonly names: readonly string[];
+}) {
+  const live = useLive();
+  const path = `Machine.${device.name}.${handle}`;
+  useLook([path]);
+  const now = Math.min(names.length, Math.max(1, Number(useValue(path) ?? 1)));
+  return (
+    <label className={`${dial} w-[136px]`}>
+      <span className="truncate text-[10px] opacity-75">{label}</span>
+      <select
+        aria-label={label}
+        value={now}
+        onChange={(e) => live.event({ kind: 'write', path, value: e.target.value })}
+        className="w-full bg-transparent text-[13px] font-semibold outline-none focus:underline [&>option]:bg-sheet [&>option]:text-ink"
+      >
+        {names.map((name, i) => (
+          <option key={i} value={i + 1}>
+            {i + 1} · {name}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}
+
+const KEYS = ['7', '8', '9', '4', '5', '6', '1', '2', '3', '0', '.', '−'] as const;
+/** Digits to press with a finger or the mouse, for an entry on the panel. */
+function Keypad({
+  label,
+  limits,
+  text,
+  onType,
+  onEnter,
+  onOpen,
+}: {
+  readonly label: string;
+  readonly limits: string;
+  readonly text: string;
+  readonly onType: (text: string) => void;
+  readonly onEnter: () => boolean;
+  readonly onOpen: (open: boolean) => void;
+}) {
+  const [open, setOpen] = useState(false);
+  const change = (to: boolean) => {
+    setOpen(to);
+    onOpen(to);
+  };
+  const press = (key: string) => onType(key === '−' ? (text.startsWith('-') ? text.slice(1) : `-${text}`) : text + key);
+  return (
+    <Popover.Root open={open} onOpenChange={change}>
+      <Popover.Trigger asChild>
+        <button
+          type="button"
+          aria-label={`Keypad for ${label}`}
+          className="absolute top-1 right-1 grid h-4 w-4 place-items-center rounded text-dial-ink opacity-60 hover:opacity-100"
+        >
+          <Grid3x3 size={11} />
+        </button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          side="top"
+          sideOffset={4}
+          aria-label={`Keypad: ${label}`}
+          className="z-50 w-[168px] rounded-lg border border-edge bg-dial p-2 text-dial-ink shadow-lg"
+        >
+          <p className="mb-1 flex justify-between text-[10.5px] opacity-75">
+            <span className="truncate">{label}</span>
+            <span className="shrink-0">{limits}</span>
+          </p>
+          <p
+            aria-label="Typed so far"
+            className="mb-2 h-7 rounded bg-black/40 px-2 text-right font-mono text-[16px] leading-7 font-semibold"
+          >
+            {text}
+          </p>
+          <div className="grid grid-cols-3 gap-1">
+            {KEYS.map((k) => (
+              <button
+                key={k}
+                onClick={() => press(k)}
+                className="h-8 rounded bg-white/15 text-[14px] font-semibold hover:bg-white/25 active:bg-white/40"
+              >
+                {k}
+              </button>
+            ))}
+            <button
+              aria-label="Delete the last"
+              onClick={() => onType(text.slice(0, -1))}
+              className="grid h-8 place-items-center rounded bg-white/15 hover:bg-white/25"
+            >
+              <Delete size={14} />
+            </button>
+            <button
+              onClick={() => {
+                if (onEnter()) change(false);
+              }}
+              className="col-span-2 h-8 rounded bg-copper font-semibold text-sheet hover:brightness-110"
+            >
+              Enter
+            </button>
+          </div>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
   );
 }
 
@@ -462,7 +658,7 @@ function Lamp({ device }: { readonly device: Device }) {
   const path = `Machine.${device.name}.Lit`;
   useLook([path]);
   const lit = useValue(path) === true;
-  const colour = device.colour ?? 'white';
+  const colour = capColour(device);
   return (
     <Post label={labelOf(device)}>
       <span className={ring}>
@@ -526,16 +722,18 @@ function SetPoint({
       text !== undefined &&
       (text.trim() === '' || !Number.isFinite(entry) || entry < Number(low) || entry > Number(high));
   const [refused, setRefused] = useState(false);
-  const commit = () => {
-    if (text === undefined) return;
+  const onPad = useRef(false);
+  const commit = (): boolean => {
+    if (text === undefined) return true;
     // What cannot be is left standing with its limits, until it is put right or given up.
     if (isWrong) {
       setRefused(true);
-      return;
+      return false;
     }
     live.event({ kind: 'write', path: `Machine.${device.name}.${handle}`, value: String(entry) });
     setText(undefined);
     setRefused(false);
+    return true;
   };
   const limits = `${Number(low)} to ${Number(high)}`;
   return (
@@ -555,7 +753,10 @@ function SetPoint({
             setText(e.target.value);
             setRefused(false);
           }}
-          onBlur={commit}
+          // Digits may go on coming from the keypad.
+          onBlur={() => {
+            if (!onPad.current) commit();
+          }}
           onKeyDown={(e) => {
             e.stopPropagation();
             if (e.key === 'Enter') commit();
@@ -567,6 +768,22 @@ function SetPoint({
           className="w-full bg-transparent font-mono text-[14px] font-semibold outline-none focus:underline"
         />
       </label>
+      <Keypad
+        label={label}
+        limits={device.type === 'SetPoint' ? limits : ''}
+        text={text ?? ''}
+        onType={(t) => {
+          setText(t);
+          setRefused(false);
+        }}
+        onEnter={commit}
+        onOpen={(open) => {
+          onPad.current = open;
+          // What was typed and not entered is given up with it.
+          setText(open ? '' : undefined);
+          setRefused(false);
+        }}
+      />
       {refused && (
         <span
           role="alert"
