@@ -47,9 +47,14 @@ test('from a table to running logic, with the flow lit by the bench; then a chan
   await expect(list).toContainText('FillLimit(PT := 6 s)');
   await page.getByRole('button', { name: 'Make 1', exact: true }).click();
   await page.getByRole('button', { name: 'Make checks' }).click();
+  // Each was tried before it was offered, so all of them pass.
+  await expect(list).toContainText('once Step is Fill within');
   await page.getByRole('button', { name: /^Make \d+$/ }).click();
   await toArea(page, 'Prove');
-  await expect(page.getByRole('complementary', { name: 'Checks and rules' })).toContainText('main path');
+  const checks = page.getByRole('complementary', { name: 'Checks and rules' });
+  await expect(checks).toContainText('main path');
+  await page.getByRole('button', { name: 'Run all' }).click();
+  await expect(checks).toContainText(/(\d+) of \1 pass/);
 });
 
 test('what is wrong with a plan is said at the step, and the rest works on', async ({ page }) => {

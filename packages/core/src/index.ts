@@ -106,6 +106,7 @@ export {
 export { type StepTag, readValueNames, stepTags } from './timing/tracks.js';
 export { type MadePart, partsOf, modeTag } from './plan/generate.js';
 export { stepName, stepTagOf } from './project/step-names.js';
+export { type MadeChecks, type Unreached, madeChecks } from './plan/made-checks.js';
 export { type PlannedChange, planChanges, takeChanges } from './plan/merge.js';
 export { type PlanProblem, planProblems } from './plan/problems.js';
 export { type StepTable, readSteps, stepsToTable } from './project/step-table.js';

@@ -11,6 +11,7 @@ import {
   applyEdit,
   compile,
   emptyProject,
+  madeChecks,
   planChanges,
   planProof,
   projectText,
@@ -330,7 +331,7 @@ describe('what a plan makes', () => {
     };
     let p: Project = { ...emptyProject('P'), plan };
     expect(documentProblems(p)).toEqual([]);
-    for (const what of [{ logic: 'LD' as const }, { checks: true }]) {
+    for (const what of [{ logic: 'LD' as const }, { checks: madeChecks(p).checks }]) {
       const edit = takeChanges(p, planChanges(p, what));
       expect(readEdits([edit])).toEqual({ edits: [edit] });
       const r = applyEdit(p, edit);
@@ -343,6 +344,6 @@ describe('what a plan makes', () => {
       compile([{ kind: 'project', name: 'p', project: p }]).diagnostics.filter((d) => d.severity === 'error'),
     ).toEqual([]);
     // Made again, nothing is new.
-    expect(planChanges(p, { logic: 'LD', checks: true }).filter((c) => c.kind === 'new')).toEqual([]);
+    expect(planChanges(p, { logic: 'LD', checks: madeChecks(p).checks }).filter((c) => c.kind === 'new')).toEqual([]);
   });
 });

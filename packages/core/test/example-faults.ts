@@ -164,7 +164,7 @@ export const EXAMPLE_FAULTS: readonly SeededFault[] = [
       'GradeStep = HandOver & AtWay) -> SorterRun',
       'GradeStep = HandOver) -> SorterRun',
     ],
-    ['a filled lane is a fault', '& !WayFilled & GradeLimit', '& GradeLimit'],
+    ['a filled lane is a fault', '& (GradeStep <> HandOver | !WayFilled) & GradeLimit', '& GradeLimit'],
     ['nobody is called for unread tiles', 'UnreadRun >= 3', 'UnreadRun >= 30'],
     ['plate opens in the air', 'Step = OpenPlate AND Down OR', 'Step = OpenPlate OR'],
     ['by hand it opens in the air', 'Hand AND HandOpen AND Down AND Cart', 'Hand AND HandOpen'],

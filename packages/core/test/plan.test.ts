@@ -11,10 +11,12 @@ import {
   applyEdit,
   compile,
   emptyProject,
+  madeChecks,
   planChanges,
   planProblems,
   planProof,
   prove,
+  scanStep,
   readSteps,
   stepsToTable,
   takeChanges,
@@ -74,6 +76,8 @@ const withPlan = (p: Plan): Project => ({
   tasks: [{ id: 't', name: 'Main', interval: '10 ms', priority: 1, programs: [] }],
   plan: p,
 });
+const changesOf = (project: Project, { logic, checks }: { logic?: 'LD' | 'ST'; checks?: boolean }) =>
+  planChanges(project, { ...(logic ? { logic } : {}), ...(checks ? { checks: madeChecks(project).checks } : {}) });
 function take(
   project: Project,
   what: { logic?: 'LD' | 'ST'; checks?: boolean },
@@ -83,7 +87,7 @@ function take(
     project,
     takeChanges(
       project,
-      planChanges(project, what).filter((c) => only(c.kind)),
+      changesOf(project, what).filter((c) => only(c.kind)),
     ),
   );
   if ('refused' in r) throw new Error(r.refused);
@@ -118,6 +122,8 @@ it('makes tags, types, logic and checks that are without errors, in both languag
       'Crimp one end: Clamp takes too long',
       'Crimp one end: Press down takes too long',
       'Crimp one end: Press down to Idle',
+      'Crimp one end: Eject to Idle',
+      'Blow: main path',
     ]);
     const e = engineFor(p);
     e.write('Running', true);
@@ -127,7 +133,7 @@ it('makes tags, types, logic and checks that are without errors, in both languag
     expect([e.read('Step'), e.read('ClampClose'), e.read('DieClose')]).toEqual([1n, true, false]);
     for (let i = 0; i < 70; i++) e.runScan();
     expect([e.read('Fault'), e.read('FaultCode')]).toEqual([true, 12n]);
-    expect(planChanges(p, { logic, checks: true })).toEqual([]);
+    expect(changesOf(p, { logic, checks: true })).toEqual([]);
   }
 });
 
@@ -135,15 +141,14 @@ it('the checks of limits and ways out pass on what was made, and fail where the 
   for (const logic of ['LD', 'ST'] as const) {
     const p = take(withPlan(plan), { logic, checks: true }),
       played = (x: Project) =>
-        prove(planProof({ ...x, checks: x.checks.slice(1) }, 'p'), { stepNs: 10_000_000n }).checks.map((c) => [
-          c.name,
-          c.ok,
-          c.failure?.seen,
-        ]);
+        prove(planProof(x, 'p'), { stepNs: 10_000_000n }).checks.map((c) => [c.name, c.ok, c.failure?.seen]);
     expect(played(p)).toEqual([
+      ['Crimp one end: main path', true, undefined],
       ['Crimp one end: Clamp takes too long', true, undefined],
       ['Crimp one end: Press down takes too long', true, undefined],
       ['Crimp one end: Press down to Idle', true, undefined],
+      ['Crimp one end: Eject to Idle', true, undefined],
+      ['Blow: main path', true, undefined],
     ]);
     if (logic === 'ST') continue;
     const forgot = {
@@ -152,30 +157,88 @@ it('the checks of limits and ways out pass on what was made, and fail where the 
         x.language === 'LD' ? { ...x, rungs: x.rungs.filter((r) => !r.line.includes('Cancel')) } : x,
       ),
     };
-    expect(played(forgot).map((c) => c[1])).toEqual([true, true, false]);
+    expect(
+      played(forgot)
+        .filter((c) => !c[1])
+        .map((c) => c[0]),
+    ).toEqual(['Crimp one end: Press down to Idle']);
   }
 });
 
-it('the checks of limits and ways out, made from the plans of the examples, pass on their own logic', () => {
-  for (const [file, some] of [
-    ['wire-end-crimp-cell', 'Crimp one end: Cutting takes too long'],
-    ['canal-lock', 'Lock: Open below takes too long'],
-    ['ceramic-kiln', 'Carts: main path'],
-  ] as const) {
-    const project = JSON.parse(
-        readFileSync(join(import.meta.dirname, '../../../examples', `${file}.ferrule.json`), 'utf8'),
-      ) as Project,
-      p = take({ ...project, checks: [] }, { checks: true });
-    expect(p.checks.map((c) => c.name)).toContain(some);
-    const proof = planProof({ ...p, checks: p.checks.filter((c) => !c.name.endsWith('main path')) }, 'p');
-    expect([file, proof.diagnostics.filter((d) => d.severity === 'error').map((d) => d.message)]).toEqual([file, []]);
-    expect([
-      file,
-      prove(proof, { stepNs: 10_000_000n })
+describe.each([
+  ['wire-end-crimp-cell', []],
+  ['canal-lock', []],
+  ['tile-grading-line', []],
+  ['ceramic-kiln', ['Carts: Fire takes too long']],
+  ['dust-extractor', []],
+] as const)('the checks made from the plan of %s', (file, unreached) => {
+  const project = {
+    ...(JSON.parse(
+      readFileSync(join(import.meta.dirname, '../../../examples', `${file}.ferrule.json`), 'utf8'),
+    ) as Project),
+    checks: [],
+    rules: [],
+  };
+  /** Nothing but what the plan makes. */
+  const bare = take(
+    {
+      ...project,
+      pous: project.pous.filter((x) => x.kind !== 'program'),
+      tasks: [{ id: 't', name: 'Main', interval: '20 ms', priority: 1, programs: [] }],
+      plan: { ...project.plan!, made: {} },
+    },
+    { logic: 'LD' },
+  );
+  // The plan of the dust extractor tells what it does; its logic was written without steps.
+  it.each([
+    ...(file === 'dust-extractor' ? [] : [['its own logic', project] as const]),
+    ['the made logic', bare] as const,
+  ])('go every way and pass on %s', (_, p) => {
+    const made = madeChecks(p),
+      steps = p.plan!.sequences.flatMap((s) => s.steps);
+    expect([made.unreached.map((u) => u.what), made.isAhead]).toEqual([unreached, false]);
+    // One for the main path, each limit, each way that is not on it.
+    expect(made.checks.length).toBe(
+      1 +
+        steps.filter((x) => x.limit && x.past).length -
+        unreached.length +
+        steps.flatMap((x) => x.ways).length -
+        made.checks[0]!.rows.filter((r) => r.when?.startsWith('once ')).length,
+    );
+    const proof = planProof({ ...p, checks: made.checks }, 'p');
+    expect(proof.diagnostics.filter((d) => d.severity === 'error').map((d) => d.message)).toEqual([]);
+    expect(
+      prove(proof, { stepNs: scanStep(proof.image!) })
         .checks.filter((c) => !c.ok)
         .map((c) => [c.name, c.failure?.expected, c.failure?.seen]),
-    ]).toEqual([file, []]);
-  }
+    ).toEqual([]);
+  });
+  it('fail when a way of the plan is taken out of the made logic', () => {
+    const { checks } = madeChecks(bare),
+      ways = bare.pous.flatMap((x) =>
+        x.language === 'LD'
+          ? x.rungs.filter(
+              (r) =>
+                /^plan-/.test(r.id) &&
+                /:= \w+; \}$/.test(r.line) &&
+                !/Was :=/.test(r.line) &&
+                !r.id.endsWith('-limit') &&
+                !r.id.endsWith('-reset'),
+            )
+          : [],
+      );
+    expect(ways.length).toBeGreaterThan(3);
+    const unseen = ways.filter((gone) => {
+      const broken: Project = {
+        ...bare,
+        checks,
+        pous: bare.pous.map((x) => (x.language === 'LD' ? { ...x, rungs: x.rungs.filter((r) => r !== gone) } : x)),
+      };
+      const proof = planProof(broken, 'p');
+      return prove(proof, { stepNs: scanStep(proof.image!), stopAtFirst: true }).checks.every((c) => c.ok);
+    });
+    expect(unseen.map((r) => r.line)).toEqual([]);
+  });
 });
 
 it('ladder and text made from one plan do the same, scan by scan', () => {
@@ -351,7 +414,7 @@ describe('operating modes', () => {
       expect(after({ ClampShut: false, AutoSw: true })).toEqual([true, false, 1n, true]);
       expect(after({ ClampShut: true })).toEqual([true, false, 2n, true]);
       expect(after({ AutoSw: false, KeySw: false })).toEqual([false, false, 2n, false]);
-      expect(p.checks[0]!.rows[0]!.do).toEqual(['set AutoSw to 1', 'set Running to 1']);
+      expect(p.checks[0]!.rows[0]!.do).toEqual(['force PieceSeen on', 'force AutoSw on', 'set Running to 1']);
     }
   });
   it('the first check turns the switch that the mode hangs on', () => {
@@ -363,7 +426,7 @@ describe('operating modes', () => {
       },
       { logic: 'LD', checks: true },
     );
-    expect(p.checks[0]!.rows[0]!.do).toEqual(['turn ModeSwitch right', 'set Running to 1']);
+    expect(p.checks[0]!.rows[0]!.do).toEqual(['force PieceSeen on', 'turn ModeSwitch right', 'set Running to 1']);
   });
   it('says what is wrong with them, and the rest is made', () => {
     const bad: Plan = {

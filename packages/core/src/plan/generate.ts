@@ -8,21 +8,11 @@ import { printPart } from '../ladder/print.js';
 import { Problems } from '../language/diagnostic.js';
 import { literally } from '../language/pattern.js';
 import { makeSource } from '../language/source.js';
-import type {
-  CheckRow,
-  Plan,
-  PlanMode,
-  PlanStep,
-  Project,
-  RungText,
-  Sequence,
-  SequenceCheck,
-  Tag,
-} from '../project/document.js';
+import type { Plan, PlanMode, PlanStep, Project, RungText, Sequence, SequenceCheck, Tag } from '../project/document.js';
 import { guessTag, nextFree } from '../project/guess.js';
 import { LONGEST_ID, shortened } from '../project/short.js';
-import { splitAnd, stepName, stepTagOf, word } from '../project/step-names.js';
-import { parseCondition, parseSpan } from '../prove/sentences.js';
+import { stepName, stepTagOf, word } from '../project/step-names.js';
+import { parseCondition } from '../prove/sentences.js';
 
 /** A part that is made: what it is, under an id that stays the same from one time to the next. */
 export type MadePart =
@@ -41,7 +31,6 @@ export type MadePart =
 export const typeOf = (s: Sequence): string => `${word(s.name)}Steps`;
 export const programOf = (s: Sequence): string => word(s.name);
 
-const negative = /^NOT\s+/i;
 /** Stands for what a condition leads to while it is made into contacts. */
 const PROBE = 'Ferrule_';
 /**
@@ -134,8 +123,12 @@ export function namesIn(text: string): string[] {
     .map((m) => m[0]);
 }
 
-/** Everything a plan makes, in the order of the project. */
-export function partsOf(project: Project, language: 'LD' | 'ST'): readonly MadePart[] {
+/** Everything a plan makes, in the order of the project; its checks are made by playing them (`madeChecks`). */
+export function partsOf(
+  project: Project,
+  language: 'LD' | 'ST',
+  checks: readonly SequenceCheck[] = [],
+): readonly MadePart[] {
   const { plan } = project;
   if (!plan) return [];
   const parts: MadePart[] = [];
@@ -228,7 +221,7 @@ export function partsOf(project: Project, language: 'LD' | 'ST'): readonly MadeP
     if (language === 'LD')
       for (const rung of rungsOf(plan, f, realIn(project))) parts.push({ kind: 'rung', id: rung.id, pou, rung });
   }
-  for (const check of checksOf(project, plan)) parts.push({ kind: 'check', id: check.id, check });
+  for (const check of checks) parts.push({ kind: 'check', id: check.id, check });
   return parts.map(withShortIds);
 }
 
@@ -339,7 +332,7 @@ function stepWords(x: PlanStep): string {
 
 const isFirstOf = (plan: Plan, s: Sequence): boolean => plan.sequences[0] === s;
 /** Modes that say when they hold. */
-const modesWith = (plan: Plan): readonly (PlanMode & { readonly when: string })[] =>
+export const modesWith = (plan: Plan): readonly (PlanMode & { readonly when: string })[] =>
   (plan.modes ?? []).flatMap((m) => (m.name.trim() && m.when?.trim() ? [{ ...m, when: m.when }] : []));
 const isFirstWithFault = (plan: Plan, s: Sequence): boolean => plan.sequences.find((x) => x.steps.some(hasFault)) === s;
 
@@ -395,218 +388,4 @@ function textOf(plan: Plan, f: Facts): string {
     );
   add('', `${was} := ${tag};`, 'END_PROGRAM', '');
   return lines.join('\n').replace(/\n\n\n+/g, '\n\n');
-}
-
-/** The main path: the first way out of each step, until a step comes again. */
-function mainPath(s: Sequence): readonly PlanStep[] {
-  const path: PlanStep[] = [];
-  for (let x = s.steps[0]; x && !path.includes(x); x = s.steps.find((y) => y.id === x!.ways[0]?.to)) path.push(x);
-  return path;
-}
-
-/** First checks: along the main path, for each limit, for every other way out. They are meant to be read and completed. */
-function checksOf(project: Project, plan: Plan): SequenceCheck[] {
-  return plan.sequences
-    .filter((s) => s.steps.length > 1 && !plan.sequences.some((x) => x.steps.some((p) => p.starts?.includes(s.id))))
-    .flatMap((s) => {
-      const tag = stepTagOf(s, plan.sequences),
-        path = mainPath(s),
-        id = (k: string) => `plan-check-${s.id}-${k}`;
-      const begin = [...modeOf(project, plan, s), ...startOf(project, s)];
-      const row = (x: PlanStep, i: number, check: string): CheckRow => ({
-        id: `${check}-${x.id}`,
-        when: `once ${tag} is ${stepName(x)} within ${path[i - 1]?.limit ?? '10 s'}`,
-        ...(x.on?.length
-          ? { expect: x.on.filter((o) => o.trim()).map((o) => `${o.trim()} is on within 2 scans`) }
-          : {}),
-      });
-      const main: SequenceCheck = {
-        id: id('main'),
-        name: `${s.name}: main path`,
-        note: 'Made from the plan: every step in order, with what is on in it.',
-        rows: [
-          {
-            id: `${id('main')}-begin`,
-            when: 'after 500 ms',
-            ...(begin.length ? { do: begin } : {}),
-            expect: [`${tag} is ${stepName(path[0]!)}`],
-          },
-          ...path.slice(1).map((x, i) => row(x, i + 1, id('main'))),
-        ],
-      };
-      // A first row that the start takes away at once is not asked for.
-      const rows = begin.length
-        ? [{ ...main.rows[0]!, expect: undefined }, ...main.rows.slice(1)].map(({ expect, ...r }) => ({
-            ...r,
-            ...(expect ? { expect } : {}),
-          }))
-        : main.rows;
-      const limits = s.steps.flatMap((x): SequenceCheck[] => {
-        const check = id(`limit-${x.id}`),
-          there = hopsTo(s, x),
-          kept = stopped(x.ways[0]?.when);
-        const to = x.past?.to === undefined ? undefined : s.steps.find((y) => y.id === x.past!.to);
-        if (!x.limit || (x.past?.fault === undefined && !to) || !there || !kept) return [];
-        const rows = walk(tag, there, check, begin, [kept]),
-          ends = to
-            ? [`${tag} is ${stepName(to)} within ${longer(x.limit)}`]
-            : [`Fault is on within ${longer(x.limit)}`];
-        return [
-          {
-            id: check,
-            name: `${s.name}: ${x.name} takes too long`,
-            note: `Made from the plan: ${kept.replace(/^force (\S+) (on|off)$/, '$1 stays $2')}.`,
-            rows: [
-              ...rows,
-              { id: `${check}-past`, expect: ends },
-              ...(x.past?.fault === undefined
-                ? []
-                : [{ id: `${check}-code`, expect: [`FaultCode = ${x.past.fault}`] }]),
-            ],
-          },
-        ];
-      });
-      // Every other way out: the steps before are gone through by what their conditions name, so it plays without a machine too.
-      const outs = s.steps.flatMap((x) =>
-        x.ways.flatMap((w, k): SequenceCheck[] => {
-          const check = id(`way-${x.id}-${w.id}`),
-            there = hopsTo(s, x),
-            to = s.steps.find((y) => y.id === w.to),
-            forces = forced(w.when);
-          if ((k === 0 && path.includes(x)) || !there || !to || to === x || !forces) return [];
-          const others = x.ways
-            .flatMap((o) => (o === w ? [] : (stopped(o.when) ?? [])))
-            .filter((f) => !forces.some((g) => g.split(' ')[1] === f.split(' ')[1]));
-          return [
-            {
-              id: check,
-              name: `${s.name}: ${x.name} to ${to.name}`,
-              note: `Made from the plan: ${w.when?.trim() || 'at once'}${w.for ? ` for ${w.for}` : ''}.`,
-              rows: [
-                ...walk(tag, there, check, begin, [...forces, ...others]),
-                { id: `${check}-out`, expect: [`${tag} is ${stepName(to)} within ${hopTime(w)}`] },
-              ],
-            },
-          ];
-        }),
-      );
-      return [{ ...main, rows }, ...limits, ...outs];
-    });
-}
-
-interface Hop {
-  readonly to: PlanStep;
-  readonly way: PlanStep['ways'][number];
-  readonly forces: readonly string[];
-  /** How long it may take. */ readonly within: string;
-}
-/** The shortest way to a step from the first one: by conditions that can be forced, and along the main path by what the machine does of itself. */
-function hopsTo(s: Sequence, goal: PlanStep): readonly Hop[] | undefined {
-  const first = s.steps[0],
-    found = new Map<PlanStep, readonly Hop[]>(first ? [[first, []]] : []);
-  for (const x of found.keys())
-    for (const way of x.ways) {
-      const to = s.steps.find((y) => y.id === way.to),
-        forces = forced(way.when);
-      // What takes the machine long (a firing, a fermentation) is no part of a first check.
-      if (!to || found.has(to) || (!forces && (way !== x.ways[0] || takesLong(x.limit)))) continue;
-      found.set(to, [
-        ...found.get(x)!,
-        { to, way, forces: forces ?? [], within: forces ? hopTime(way) : (x.limit ?? '30 s') },
-      ]);
-    }
-  return found.get(goal);
-}
-
-const takesLong = (limit: string | undefined): boolean => {
-  const s = parseSpan(limit ?? '');
-  return 'value' in s && 'ns' in s.value && s.value.ns > 600_000_000_000n;
-};
-
-/** Rows that begin, go through these steps and then force what is asked for; a force that is no longer wanted is released. */
-function walk(
-  tag: string,
-  hops: readonly Hop[],
-  check: string,
-  begin: readonly string[],
-  last: readonly string[],
-): CheckRow[] {
-  const held = new Set<string>(),
-    name = (f: string) => f.split(' ')[1]!;
-  const next = (forces: readonly string[]) => {
-    const gone = [...held].filter((n) => !forces.some((f) => name(f) === n));
-    gone.forEach((n) => held.delete(n));
-    forces.forEach((f) => held.add(name(f)));
-    return [...gone.map((n) => `release ${n}`), ...forces];
-  };
-  return [
-    { id: `${check}-begin`, when: 'after 500 ms', do: [...next(hops[0]?.forces ?? last), ...begin] },
-    ...hops.map((h, i): CheckRow => {
-      const todo = next(hops[i + 1]?.forces ?? last);
-      return {
-        id: `${check}-${h.to.id}`,
-        when: `once ${tag} is ${stepName(h.to)} within ${h.within}`,
-        ...(todo.length ? { do: todo } : {}),
-      };
-    }),
-  ];
-}
-
-/** Time to give a way whose condition is there: what it must hold for, and some scans. */
-const hopTime = (w: Hop['way']): string => (w.for ? `${longer(w.for)}` : '1 s');
-
-/** What brings a condition about: each of its parts forced; undefined where that cannot be said. */
-function forced(when: string | undefined): readonly string[] | undefined {
-  const text = parseCondition(when ?? '').text.trim();
-  if (!text) return [];
-  const parts = splitAnd(text).map((p): string | undefined => {
-    const plain = p.replace(/^\((.*)\)$/, '$1').trim(),
-      not = plain
-        .replace(negative, '')
-        .replace(/^\((.*)\)$/, '$1')
-        .trim();
-    if (/^[A-Za-z_][\w.[\]]*$/.test(not)) return `force ${not} ${negative.test(plain) ? 'off' : 'on'}`;
-    const m = /^([A-Za-z_][\w.[\]]*)\s*(<=|>=|<|>|=)\s*(-?[\d.]+)$/.exec(plain),
-      n = Number(m?.[3]);
-    return m ? `force ${m[1]} to ${m[2] === '>' ? n + 1 : m[2] === '<' ? n - 1 : n}` : undefined;
-  });
-  return parts.every((p) => p !== undefined) ? parts : undefined;
-}
-/** What keeps a condition from coming: the first of its parts that is a plain tag, the other way round. */
-function stopped(when: string | undefined): string | undefined {
-  const part = (parseCondition(when ?? '').text.trim() ? splitAnd(parseCondition(when ?? '').text.trim()) : [])
-    .map((p) => forced(p)?.[0])
-    .find((f) => f !== undefined && /(on|off)$/.test(f));
-  return part?.replace(/(on|off)$/, (v) => (v === 'on' ? 'off' : 'on'));
-}
-
-const longer = (limit: string): string => {
-  const m = /^([\d.]+)\s*(\D*)$/.exec(limit.trim());
-  return m ? `${Number((Number(m[1]) * 1.25).toPrecision(3))} ${m[2] || 's'}` : limit;
-};
-
-/** What brings the machine into the first mode of the sequence that says when it holds: its switch turned, its input forced, its tag set. */
-function modeOf(project: Project, plan: Plan, s: Sequence): string[] {
-  const named = modesWith(plan).filter((m) =>
-    (s.modes ?? []).some((n) => n.trim().toLowerCase() === m.name.trim().toLowerCase()),
-  )[0];
-  const tag = /^\s*(NOT\s+)?([A-Za-z_]\w*)(?:\s+is\s+on)?\s*$/i.exec(named?.when ?? '');
-  if (!tag) return [];
-  const [, not, name] = tag,
-    d = project.machine.devices.find(
-      (x) =>
-        (x.type === 'Selector' || x.type === 'KeySelector') &&
-        Object.values(x.wires ?? {}).some((w) => w.toLowerCase() === name!.toLowerCase()),
-    );
-  if (d) return not ? [] : [`turn ${d.name} right`];
-  const input = /^%I/i.test(project.tags.find((t) => t.name.toLowerCase() === name!.toLowerCase())?.address ?? '');
-  return [input ? `force ${name} ${not ? 'off' : 'on'}` : `set ${name} to ${not ? 0 : 1}`];
-}
-
-/** What starts the sequence: the button that the project calls Start, else its running condition is set. */
-function startOf(project: Project, s: Sequence): string[] {
-  const button = project.machine.devices.find((d) => d.type === 'PushButton' && /^start/i.test(d.name));
-  if (button) return [`tap ${button.name} for 200 ms`];
-  const run = /^\s*([A-Za-z_]\w*)(?:\s+is\s+on)?\s*$/.exec(s.run ?? '')?.[1];
-  return run ? [`set ${run} to 1`] : [];
 }

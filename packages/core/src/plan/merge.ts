@@ -1,5 +1,5 @@
 /** Made again after the plan changed: what is new, what changes by itself, and what somebody has edited since. */
-import type { Project } from '../project/document.js';
+import type { CheckRow, Project, SequenceCheck } from '../project/document.js';
 import type { Edit } from '../project/edits/index.js';
 import { type MadePart, partsOf } from './generate.js';
 
@@ -30,17 +30,27 @@ const textOf = (p: MadePart): string => {
   }
 };
 
+/** Rows of a check to be read, one a line. */
+const rowsText = (rows: readonly CheckRow[]): string =>
+  rows
+    .map((r) =>
+      [r.when, r.do?.join('; '), r.expect?.length ? `expect ${r.expect.join('; ')}` : undefined]
+        .filter(Boolean)
+        .join(' → '),
+    )
+    .join('\n');
+
 /**
  * What making the parts of the plan would change. `new` and `changed` are safe; `edited` was changed by hand since it was
  * made, and taking it would put the plan's version in its place; `gone` is no longer in the plan and was not touched.
  */
 export function planChanges(
   project: Project,
-  what: { readonly logic?: 'LD' | 'ST'; readonly checks?: boolean },
+  what: { readonly logic?: 'LD' | 'ST'; readonly checks?: readonly SequenceCheck[] },
 ): readonly PlannedChange[] {
   const made = project.plan?.made ?? {};
-  const parts = partsOf(project, what.logic ?? 'LD').filter((p) =>
-    p.kind === 'check' ? what.checks : what.logic !== undefined,
+  const parts = partsOf(project, what.logic ?? 'LD', what.checks).filter(
+    (p) => p.kind === 'check' || what.logic !== undefined,
   );
   const changes: PlannedChange[] = [];
   const add = (p: MadePart, words: string, now: string | undefined, edits: (isThere: boolean) => readonly Edit[]) => {
@@ -150,7 +160,8 @@ export function planChanges(
         break;
       }
       case 'check': {
-        const there = project.checks.find((c) => c.id === p.id);
+        const there = project.checks.find((c) => c.id === p.id),
+          before = changes.length;
         add(p, `Check ${p.check.name}`, there && JSON.stringify(there.rows.map(({ id: _, ...r }) => r)), (isThere) => [
           isThere
             ? { kind: 'changeCheck', id: p.id, to: { rows: p.check.rows, name: p.check.name } }
@@ -160,6 +171,14 @@ export function planChanges(
                 at: project.checks.length + changes.filter((c) => c.what.startsWith('Check ')).length,
               },
         ]);
+        // Compared as data, shown as sentences.
+        const last = changes[before];
+        if (last)
+          changes[before] = {
+            ...last,
+            after: rowsText(p.check.rows),
+            ...(there ? { before: rowsText(there.rows) } : {}),
+          };
       }
     }
   }

@@ -1,11 +1,43 @@
 /** What the plan would make, before it is made: new parts, parts that change, parts edited since. */
 import { Dialog } from 'radix-ui';
-import { useMemo, useState } from 'react';
-import { type Project, planChanges, takeChanges } from '@ferrule/core';
+import { useEffect, useMemo, useState } from 'react';
+import { type Project, type Unreached, planChanges, takeChanges } from '@ferrule/core';
 import { Button } from '../../components/ui.js';
 import { useDocument } from '../../document/store.js';
+import type { MadeFromPlan } from './checks.worker.js';
 
 const WORDS = { new: 'new', changed: 'changes', gone: 'goes', edited: 'edited since' } as const;
+
+/** What would be made; nothing while checks are still being tried. */
+function useMade(
+  project: Project,
+  what: { readonly logic?: 'LD' | 'ST'; readonly checks?: boolean },
+): MadeFromPlan | undefined {
+  const logic = useMemo(
+    () =>
+      what.checks
+        ? undefined
+        : { changes: planChanges(project, what.logic ? { logic: what.logic } : {}), unreached: NONE, isAhead: false },
+    [project, what],
+  );
+  const [checks, setChecks] = useState<MadeFromPlan>();
+  useEffect(() => {
+    if (!what.checks) return;
+    setChecks(undefined);
+    const worker = new Worker(new URL('./checks.worker.ts', import.meta.url), { type: 'module' });
+    worker.onmessage = (m: MessageEvent<MadeFromPlan>) => setChecks(m.data);
+    worker.onerror = (e) =>
+      setChecks({
+        changes: [],
+        isAhead: false,
+        unreached: [{ what: 'All of it', why: `The checks could not be tried: ${e.message}` }],
+      });
+    worker.postMessage(project);
+    return () => worker.terminate();
+  }, [project, what]);
+  return what.checks ? checks : logic;
+}
+const NONE: readonly Unreached[] = [];
 
 export function MakeDialog({
   project,
@@ -16,11 +48,12 @@ export function MakeDialog({
   readonly what: { readonly logic?: 'LD' | 'ST'; readonly checks?: boolean };
   readonly onClose: () => void;
 }) {
-  const changes = useMemo(() => planChanges(project, what), [project, what]);
-  const [off, setOff] = useState<ReadonlySet<string>>(
-    () => new Set(changes.filter((c) => c.kind === 'edited').map((c) => c.id)),
-  );
-  const chosen = changes.filter((c) => !off.has(c.id));
+  const made = useMade(project, what),
+    changes = made?.changes ?? [];
+  // What was edited since is left alone unless it is ticked.
+  const [turned, setTurned] = useState<ReadonlySet<string>>(new Set());
+  const isOn = (c: { readonly id: string; readonly kind: string }) => (c.kind === 'edited') === turned.has(c.id);
+  const chosen = changes.filter(isOn);
   const take = () => {
     useDocument.getState().edit(takeChanges(project, chosen));
     onClose();
@@ -44,9 +77,13 @@ export function MakeDialog({
               : `Logic from the plan, as ${what.logic === 'ST' ? 'structured text' : 'ladder'}`}
           </Dialog.Title>
           <Dialog.Description className="mb-2 text-soft">
-            {changes.length
-              ? 'These become ordinary parts of the project, to be edited like any other. What was edited since it was made is left alone unless it is ticked.'
-              : 'Everything the plan says is made already.'}
+            {!made
+              ? 'Each check is tried before it is offered: what a way asks for is left to the machine, worked at the panel, or forced, whichever gets there …'
+              : changes.length
+                ? 'These become ordinary parts of the project, to be edited like any other. What was edited since it was made is left alone unless it is ticked.'
+                : made.unreached.length
+                  ? 'Nothing new can be made.'
+                  : 'Everything the plan says is made already.'}
           </Dialog.Description>
           <ul aria-label="Changes" className="min-h-0 flex-1 overflow-y-auto text-[12.5px]">
             {changes.map((c) => (
@@ -54,9 +91,9 @@ export function MakeDialog({
                 <label className="flex items-start gap-2">
                   <input
                     type="checkbox"
-                    checked={!off.has(c.id)}
+                    checked={isOn(c)}
                     onChange={() =>
-                      setOff((o) => {
+                      setTurned((o) => {
                         const n = new Set(o);
                         if (!n.delete(c.id)) n.add(c.id);
                         return n;
@@ -86,8 +123,29 @@ export function MakeDialog({
               </li>
             ))}
           </ul>
+          {made?.isAhead && (
+            <p className="mt-2 text-[12.5px] text-soft">
+              The logic of the plan is not made yet: these were tried on what it would be, and can be played once it is
+              there.
+            </p>
+          )}
+          {made && made.unreached.length > 0 && (
+            <section aria-label="Not reached" className="mt-2 max-h-[24vh] shrink-0 overflow-y-auto text-[12.5px]">
+              <h3 className="font-semibold">
+                Not reached, so no check was made of{' '}
+                {made.unreached.length === 1 ? 'it' : `these ${made.unreached.length}`}
+              </h3>
+              <ul>
+                {made.unreached.map((u) => (
+                  <li key={u.what} className="border-b border-edge/60 py-0.5">
+                    {u.what}: <span className="text-soft">{u.why}</span>
+                  </li>
+                ))}
+              </ul>
+            </section>
+          )}
           <div className="mt-3 flex justify-end gap-2">
-            <Button onClick={onClose}>{changes.length ? 'Cancel' : 'Close'}</Button>
+            <Button onClick={onClose}>{!made || changes.length ? 'Cancel' : 'Close'}</Button>
             {changes.length > 0 && (
               <Button look="strong" disabled={!chosen.length} onClick={take}>
                 Make {chosen.length}
