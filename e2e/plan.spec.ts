@@ -46,6 +46,13 @@ test('from a table to running logic, with the flow lit by the bench; then a chan
   await expect(list.getByRole('listitem')).toHaveCount(1);
   await expect(list).toContainText('FillLimit(PT := 6 s)');
   await page.getByRole('button', { name: 'Make 1', exact: true }).click();
+  // In the other language it can be looked at any time; nothing is put in place of the ladder unless it is ticked.
+  await page.getByRole('button', { name: 'Make logic' }).click();
+  await page.getByRole('menuitem', { name: 'As structured text' }).click();
+  await expect(list).toContainText('in place of its ladder');
+  await expect(list).toContainText('CASE Step OF');
+  await expect(list.getByRole('checkbox').first()).not.toBeChecked();
+  await page.getByRole('button', { name: 'Cancel' }).click();
   await page.getByRole('button', { name: 'Make checks' }).click();
   // Each was tried before it was offered, so all of them pass.
   await expect(list).toContainText('once Step is Fill within');

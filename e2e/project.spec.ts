@@ -397,3 +397,23 @@ test('by keyboard through a view: the focus is always seen', async ({ page }) =>
   }
   expect(seen.size).toBeGreaterThan(30);
 });
+
+test('a text file opened from the list of projects becomes a project; what is wrong with one is said before', async ({
+  page,
+}) => {
+  const open = async (name: string, text: string) => {
+    await page.goto(`http://127.0.0.1:${PORT}/`);
+    await page.getByLabel('Project file').setInputFiles({ name, mimeType: 'text/plain', buffer: Buffer.from(text) });
+  };
+  await open('Mixing plant.st', 'PROGRAM Mixing VAR Runs : BOOL; END_VAR Runs := TRUE; END_PROGRAM');
+  await expect(page).toHaveURL(/\/logic$/);
+  await expect(page.getByRole('tab', { name: /^Mixing/ })).toBeVisible();
+  await expect(page.getByText('0 problems')).toBeVisible();
+  await open('Half.st', 'PROGRAM Half VAR Runs : BOOL; END_VAR Runs := ; END_PROGRAM');
+  await expect(page.getByText('‘Half’ was made from the text.')).toBeVisible();
+  await expect(page.getByText(/^Line 1: /)).toBeVisible();
+  await page.getByRole('button', { name: 'Open it' }).click();
+  await expect(page).toHaveURL(/\/logic$/);
+  await open('letter.txt', 'Dear all, see you on Monday.');
+  await expect(page.getByRole('alert')).toContainText('nothing was changed');
+});

@@ -209,7 +209,15 @@ export {
   readTags,
   tagsToCsv,
 } from './files/tags-csv.js';
-export { type TextIn, type TextOut, powerPins, projectToText, readText } from './files/text.js';
+export {
+  type TextIn,
+  type TextOut,
+  type TextProject,
+  powerPins,
+  projectFromText,
+  projectToText,
+  readText,
+} from './files/text.js';
 export { type Folder, folderToDocument, projectToFolder } from './files/folder.js';
 export { proveToText, textToProve } from './files/prove-text.js';
 export { type Declared, declareNames } from './project/declare.js';

@@ -15,6 +15,7 @@ import {
   memoryMap,
   nextFree,
   projectToFolder,
+  projectFromText,
   projectToText,
   proveToText,
   type TagReading,
@@ -26,6 +27,7 @@ import {
   tagsToCsv,
   textToProve,
 } from '../src/index.js';
+import { documentProblems } from '../src/schema.js';
 import { parseProject } from '../src/project/schema.js';
 import { ladderProject } from './support.js';
 
@@ -673,5 +675,33 @@ describe('search and memory', () => {
       { name: 'Far', firstBit: 64, bits: 64, over: [] },
     ]);
     expect(map[2]!.freeBits).toBe(48);
+  });
+});
+
+describe('a text as a project of its own', () => {
+  let n = 0;
+  const made = (text: string) => projectFromText(text, 'Mixer', (p) => `${p}${n++}`);
+  it('has its programs, blocks, types and variables; what no task runs is in one of 10 ms', () => {
+    const { project, left, problems } = made(`TYPE Mode : (Off, Slow, Fast); END_TYPE
+VAR_GLOBAL Level AT %IW2 : INT; END_VAR
+FUNCTION_BLOCK Pulse VAR_INPUT In : BOOL; END_VAR VAR_OUTPUT Q : BOOL; END_VAR Q := In; END_FUNCTION_BLOCK
+PROGRAM Mixing VAR M : Mode; P : Pulse; END_VAR P(In := Level > 3); END_PROGRAM`);
+    expect([left, problems]).toEqual([[], []]);
+    expect(project!.pous.map((p) => [p.name, p.kind])).toEqual([
+      ['Pulse', 'functionBlock'],
+      ['Mixing', 'program'],
+    ]);
+    expect(project!.tags.map((t) => [t.name, t.type, t.address])).toEqual([['Level', 'INT', '%IW2']]);
+    expect(project!.tasks.map((t) => [t.name, t.programs])).toEqual([['Main', ['Mixing']]]);
+    expect(documentProblems(project!)).toEqual([]);
+    const c = compile([{ kind: 'project', name: 'p', project: project! }]);
+    expect(c.diagnostics.filter((d) => d.severity === 'error')).toEqual([]);
+  });
+  it('says what is wrong with it, and is there with that; a text with nothing in it makes none', () => {
+    const bad = made('PROGRAM P VAR x : INT; END_VAR x := ; END_PROGRAM');
+    expect(bad.project!.pous.map((p) => p.name)).toEqual(['P']);
+    expect(bad.problems.join()).toContain('Line 1:');
+    expect(made('Dear all, see you on Monday.').project).toBe(undefined);
+    expect(made('').left).toEqual(['There is no program, block, type or variable in this text.']);
   });
 });

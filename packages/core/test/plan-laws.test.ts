@@ -125,6 +125,25 @@ describe('checks made from a plan', () => {
   });
 });
 
+it('a paragraph before a table of steps is what the plan says in words', () => {
+  let n = 0;
+  const id = (p: string) => `${p}${n++}`,
+    words = 'A tank is filled, mixed and emptied; nothing runs without its pump.\n\nStop ends it, at once, anywhere.',
+    rows = 'Step\tOn while in it\tMoves on when\tLimit\nIdle\t\tStartPB\nFill\tPump\tLevelHigh\tsoon';
+  const read = readSteps(`${words}\n\n${rows}`, id);
+  expect([read.description, read.steps.map((s) => s.name), read.problems]).toEqual([words, ['Idle', 'Fill'], []]);
+  // The same with commas and headings; lines of problems are counted from the top of what was pasted.
+  const commas = readSteps(`What it does, in short.\nStep,On,When,To\nIdle,,StartPB,Nowhere`, id);
+  expect([commas.description, commas.steps.map((s) => s.name), commas.problems]).toEqual([
+    'What it does, in short.',
+    ['Idle'],
+    [{ line: 3, message: 'There is no step ‘Nowhere’ to go to.' }],
+  ]);
+  // Without a paragraph, and without headings, as before.
+  expect(readSteps(rows, id).description).toBe(undefined);
+  expect(readSteps('Idle,,StartPB\nFill,Pump,LevelHigh', id).steps.map((s) => s.name)).toEqual(['Idle', 'Fill']);
+});
+
 it('law: checks made from a plan notice when a way is taken out of the logic', () => {
   fc.assert(
     fc.property(machinePlan, (plan) => {

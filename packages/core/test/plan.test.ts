@@ -137,6 +137,48 @@ it('makes tags, types, logic and checks that are without errors, in both languag
   }
 });
 
+it('what is made is run by the first task, all of it; the empty program of a new project makes way, one with rungs stays', () => {
+  const fresh: Project = { ...emptyProject('New'), plan },
+    full: Project = {
+      ...fresh,
+      pous: [{ id: 'pou1', name: 'Main', language: 'LD', kind: 'program', rungs: [{ id: 'r', line: '-> return' }] }],
+    };
+  const ends = (p: Project) => [p.pous.map((x) => x.name), p.tasks.map((t) => t.programs)];
+  expect(ends(take(fresh, { logic: 'LD' }))).toEqual([['CrimpOneEnd', 'Blow'], [['CrimpOneEnd', 'Blow']]]);
+  expect(ends(take(full, { logic: 'ST' }))).toEqual([
+    ['Main', 'CrimpOneEnd', 'Blow'],
+    [['Main', 'CrimpOneEnd', 'Blow']],
+  ]);
+  const edit = takeChanges(fresh, planChanges(fresh, { logic: 'LD' })),
+    done = applyEdit(fresh, edit);
+  if (!('project' in done)) throw new Error(done.refused);
+  const back = applyEdit(done.project, done.inverse);
+  expect('project' in back && back.project).toEqual(fresh);
+});
+
+it('in the other language it can be looked at any time, and put in place of what is there', () => {
+  const ladder = take({ ...emptyProject('New'), plan }, { logic: 'LD' });
+  expect(planChanges(ladder, { logic: 'LD' })).toEqual([]);
+  const shown = planChanges(ladder, { logic: 'ST' });
+  expect(shown.map((c) => [c.kind, c.what])).toEqual([
+    ['instead', 'CrimpOneEnd as structured text in place of its ladder'],
+    ['instead', 'Blow as structured text in place of its ladder'],
+  ]);
+  expect(shown[0]!.after).toContain('PROGRAM CrimpOneEnd');
+  const text = take(ladder, { logic: 'ST' });
+  expect(text.pous.map((x) => [x.name, x.language])).toEqual([
+    ['CrimpOneEnd', 'ST'],
+    ['Blow', 'ST'],
+  ]);
+  expect(text.tasks).toEqual(ladder.tasks);
+  engineFor(text);
+  expect(planChanges(text, { logic: 'ST' })).toEqual([]);
+  // And back: rung by rung what it was.
+  const back = take(text, { logic: 'LD' });
+  expect(back.pous).toEqual(ladder.pous);
+  expect(planChanges(back, { logic: 'LD' })).toEqual([]);
+});
+
 it('the checks of limits and ways out pass on what was made, and fail where the logic forgot one', () => {
   for (const logic of ['LD', 'ST'] as const) {
     const p = take(withPlan(plan), { logic, checks: true }),

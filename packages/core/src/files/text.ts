@@ -9,8 +9,8 @@ import type { Configuration } from '../language/tree.js';
 import { rungToText } from '../ladder/convert.js';
 import type { Element } from '../ladder/rung.js';
 import type { Compiled } from '../project/compile.js';
-import type { Project, ProjectPou, ProjectTask, Tag } from '../project/document.js';
-import type { Edit } from '../project/edits/index.js';
+import { type Project, type ProjectPou, type ProjectTask, type Tag, emptyProject } from '../project/document.js';
+import { type Edit, applyEdit } from '../project/edits/index.js';
 import { tagText } from '../project/sources.js';
 import { type Type, isBool } from '../types/type.js';
 
@@ -184,6 +184,42 @@ export function readText(text: string, project: Project, newId: (prefix: string)
     left,
     problems: lines,
   };
+}
+
+export interface TextProject {
+  /** Undefined where the text holds nothing that a project could. */ readonly project: Project | undefined;
+  readonly left: readonly string[];
+  readonly problems: readonly string[];
+}
+/** A new project of a text: its programs, blocks, types and variables; programs that no task of the text runs are in one of 10 ms. */
+export function projectFromText(text: string, name: string, newId: (prefix: string) => string): TextProject {
+  const base: Project = { ...emptyProject(name), pous: [], tasks: [] },
+    { edit, left, problems } = readText(text, base, newId),
+    done = edit && applyEdit(base, edit);
+  if (!done || !('project' in done))
+    return {
+      project: undefined,
+      left: done ? [done.refused] : left.length ? left : ['There is no program, block, type or variable in this text.'],
+      problems,
+    };
+  const { project } = done,
+    isRun = (program: string) =>
+      project.tasks.some((t) => t.programs.some((p) => p.toLowerCase() === program.toLowerCase())),
+    free = project.pous.filter((p) => p.kind === 'program' && !isRun(p.name)).map((p) => p.name);
+  const tasks =
+    free.length || !project.tasks.length
+      ? [
+          ...project.tasks,
+          {
+            id: newId('t'),
+            name: project.tasks.length ? 'Rest' : 'Main',
+            interval: '10 ms',
+            priority: 1,
+            programs: free,
+          },
+        ]
+      : project.tasks;
+  return { project: { ...project, tasks }, left, problems };
 }
 
 interface Chunk {

@@ -52,7 +52,10 @@ const realIn =
   (name: string): boolean =>
     !NUMBERS.test(project.tags.find((x) => x.name.toLowerCase() === name.toLowerCase())?.type ?? '');
 /** The text of a condition for structured text. */
-const stCondition = (text: string): string => `(${parseCondition(text).text})`;
+function stCondition(text: string): string {
+  const t = parseCondition(text).text.trim();
+  return /^(NOT\s+)?[A-Za-z_][\w.]*$/i.test(t) ? t : `(${t})`;
+}
 const duration = (text: string): string => text.trim().replace(/\s+/g, ' ');
 const stDuration = (text: string): string => `T#${text.replace(/\s+/g, '').replace(/min$/i, 'm')}`;
 
@@ -349,26 +352,29 @@ function textOf(plan: Plan, f: Facts): string {
   const all = (...parts: readonly string[]) => parts.filter(Boolean).join(' AND ');
   if (f.startedBy.length && first) add(`IF NOT ${started} THEN ${tag} := ${first}; END_IF;`);
   add('', `// ${s.name}: the sequence`);
+  // Times that a condition must hold for: a timer counts in every scan, also where its step is not the live one.
   for (const x of s.steps)
     x.ways.forEach((w, i) => {
-      const to = targetOf(s, w.to);
-      if (to === undefined) return;
-      const condition = all(
-        started,
-        run,
-        only(x),
-        `${was} = ${stepName(x)}`,
-        `${tag} = ${stepName(x)}`,
-        w.when?.trim() ? stCondition(w.when) : '',
+      if (!w.for || targetOf(s, w.to) === undefined) return;
+      const here = [`${was} = ${stepName(x)}`, `${tag} = ${stepName(x)}`];
+      add(
+        `${wayTimer(f, x, i)}(IN := ${all(started, run, only(x), ...here, w.when?.trim() ? stCondition(w.when) : '')}, PT := ${stDuration(w.for)});`,
       );
-      if (i === 0 && x.note) add(`// ${x.note.replace(/\n/g, ' ')}`);
-      if (w.for)
-        add(
-          `${wayTimer(f, x, i)}(IN := ${condition}, PT := ${stDuration(w.for)});`,
-          `IF ${wayTimer(f, x, i)}.Q THEN ${tag} := ${to}; END_IF;`,
-        );
-      else add(`IF ${condition} THEN ${tag} := ${to}; END_IF;`);
     });
+  add(`IF ${all(started, run, `${was} = ${tag}`)} THEN`, `  CASE ${tag} OF`);
+  for (const x of s.steps) {
+    const ways = x.ways.flatMap((w, i) => {
+      const to = targetOf(s, w.to),
+        asked = all(only(x), w.for ? `${wayTimer(f, x, i)}.Q` : w.when?.trim() ? stCondition(w.when) : '');
+      // A way to the step itself moves nothing.
+      return to === undefined || to === stepName(x) ? [] : [{ to, asked: asked || 'TRUE' }];
+    });
+    if (!ways.length) continue;
+    add(`    ${stepName(x)}: // ${(x.note ?? stepWords(x)).replace(/\s*\n\s*/g, ' ')}`);
+    ways.forEach((w, i) => add(`      ${i ? 'ELSIF' : 'IF'} ${w.asked} THEN ${tag} := ${w.to};`));
+    add('      END_IF;');
+  }
+  add('  END_CASE;', 'END_IF;');
   const limited = s.steps.filter((x) => x.limit && (x.past?.fault !== undefined || x.past?.to));
   if (limited.length) add('', `// ${s.name}: limits`);
   for (const x of limited) {

@@ -1,5 +1,5 @@
 /** Made again after the plan changed: what is new, what changes by itself, and what somebody has edited since. */
-import type { CheckRow, Project, SequenceCheck } from '../project/document.js';
+import type { CheckRow, Project, ProjectPou, SequenceCheck } from '../project/document.js';
 import type { Edit } from '../project/edits/index.js';
 import { type MadePart, partsOf } from './generate.js';
 
@@ -7,10 +7,12 @@ export interface PlannedChange {
   readonly id: string;
   /** `Rung 3 of Cell`, `Tag Step`. */
   readonly what: string;
-  readonly kind: 'new' | 'changed' | 'gone' | 'edited';
+  readonly kind: 'new' | 'changed' | 'gone' | 'edited' | 'instead';
   readonly before?: string;
   readonly after?: string;
   readonly edits: readonly Edit[];
+  /** What is remembered of parts within it, by their ids. */ readonly also?: Readonly<Record<string, string>>;
+  /** A program that is new, to be run by the first task. */ readonly program?: string;
   /** What is remembered of it when it is taken. */
   readonly made?: string;
 }
@@ -74,6 +76,8 @@ export function planChanges(
   const programs = new Map(parts.flatMap((p) => (p.kind === 'program' ? [[p.id, p] as const] : [])));
   let at = project.pous.length;
   const rungAt = new Map<string, number>();
+  /** Programs that would come in the other language, with all their rungs. */
+  const inPlace = new Set<string>();
   for (const p of parts) {
     switch (p.kind) {
       case 'tag':
@@ -113,19 +117,35 @@ export function planChanges(
                   text: p.text!.replace(/^PROGRAM \w+/, `PROGRAM ${name}`),
                 }
               : { id: p.id, name, language: 'LD' as const, kind: 'program' as const, rungs: [] };
-          const task = project.tasks[0];
           changes.push({
             id: p.id,
             what: `Program ${name}`,
             kind: 'new',
-            edits: [
-              { kind: 'addPou', pou, at: at++ },
-              ...(task
-                ? [{ kind: 'changeTask', id: task.id, to: { programs: [...task.programs, name] } } as Edit]
-                : []),
-            ],
+            edits: [{ kind: 'addPou', pou, at: at++ }],
+            program: name,
             made: p.language === 'ST' ? pou.text! : name,
             ...(p.language === 'ST' ? { after: p.text! } : {}),
+          });
+        } else if (p.language !== there.language) {
+          // The same in the other language: to be looked at, and to stand in its place where somebody says so.
+          const rungs = parts.flatMap((x) => (x.kind === 'rung' && x.pou === p.id ? [x.rung] : [])),
+            own = { id: p.id, name: there.name, kind: 'program' as const },
+            pou: ProjectPou =
+              p.language === 'ST'
+                ? { ...own, language: 'ST', text: p.text!.replace(/^PROGRAM \w+/, `PROGRAM ${there.name}`) }
+                : { ...own, language: 'LD', rungs };
+          inPlace.add(p.id);
+          changes.push({
+            id: p.id,
+            what: `${there.name} as ${p.language === 'ST' ? 'structured text in place of its ladder' : 'ladder in place of its text'}`,
+            kind: 'instead',
+            after: pou.language === 'ST' ? pou.text : rungs.map((r) => r.line).join('\n'),
+            edits: [
+              { kind: 'removePou', id: p.id },
+              { kind: 'addPou', pou, at: project.pous.indexOf(there) },
+            ],
+            made: pou.language === 'ST' ? pou.text : pou.name,
+            also: Object.fromEntries(rungs.map((r) => [r.id, r.line])),
           });
         } else if (p.language === 'ST' && there.language === 'ST') {
           const text = p.text!.replace(/^PROGRAM \w+/, `PROGRAM ${there.name}`);
@@ -143,6 +163,7 @@ export function planChanges(
         break;
       }
       case 'rung': {
+        if (inPlace.has(p.pou)) break;
         const pou = project.pous.find((x) => x.id === p.pou),
           there = pou?.language === 'LD' ? pou.rungs.find((r) => r.id === p.id) : undefined;
         const k = rungAt.get(p.pou) ?? 0;
@@ -203,12 +224,39 @@ export function planChanges(
 /** The chosen changes as one edit, which also remembers what was made. */
 export function takeChanges(project: Project, chosen: readonly PlannedChange[]): Edit {
   const made = { ...project.plan?.made };
-  for (const c of chosen)
+  for (const c of chosen) {
     if (c.made !== undefined) made[c.id] = c.made;
     else delete made[c.id];
+    Object.assign(made, c.also);
+  }
   return {
     kind: 'group',
     label: 'Make parts from the plan',
-    edits: [...chosen.flatMap((c) => c.edits), { kind: 'changePlan', plan: { ...project.plan!, made } }],
+    edits: [
+      ...chosen.flatMap((c) => c.edits),
+      ...runBy(
+        project,
+        chosen.flatMap((c) => c.program ?? []),
+      ),
+      { kind: 'changePlan', plan: { ...project.plan!, made } },
+    ],
   };
+}
+
+/** New programs go into the first task; the empty program that a new project begins with makes way for them. */
+function runBy(project: Project, programs: readonly string[]): readonly Edit[] {
+  const task = project.tasks[0];
+  if (!programs.length) return [];
+  const empty = project.pous.find(
+    (p) => p.name === 'Main' && p.kind === 'program' && p.language === 'LD' && !p.rungs.length && !p.variables?.trim(),
+  );
+  const gone = empty?.name.toLowerCase();
+  return [
+    ...project.tasks.flatMap((t): Edit[] => {
+      const kept = t.programs.filter((n) => n.toLowerCase() !== gone),
+        now = t === task ? [...kept, ...programs] : kept;
+      return now.join() === t.programs.join() ? [] : [{ kind: 'changeTask', id: t.id, to: { programs: now } }];
+    }),
+    ...(empty ? [{ kind: 'removePou' as const, id: empty.id }] : []),
+  ];
 }

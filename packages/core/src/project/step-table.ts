@@ -26,6 +26,7 @@ const KNOWN: readonly (readonly [RegExp, number])[] = [
 ];
 
 export interface StepTable {
+  /** Lines before the table: what the machine does, in words. */ readonly description?: string;
   readonly steps: readonly PlanStep[];
   /** What was not understood, by line. */ readonly problems: readonly {
     readonly line: number;
@@ -33,10 +34,45 @@ export interface StepTable {
   }[];
 }
 
-/** Reads rows of steps. A first row of headings may name the columns in any order; a row without a step is another way out of the one above. */
+const delimiterOf = (text: string): string =>
+  text.includes('\t') ? '\t' : text.includes(';') && !text.includes(',') ? ';' : ',';
+/** A row that heads a table of steps: it names them, and at least one more of the columns. */
+function isHeading(line: string): boolean {
+  const cells = line.split(delimiterOf(line)).map((c) => c.trim());
+  return (
+    cells.length > 1 &&
+    /^(step|name)s?$/i.test(cells.find((c) => /^(step|name)/i.test(c)) ?? '') &&
+    cells.filter((c) => c.length < 30 && KNOWN.some(([p]) => p.test(c))).length >= 2
+  );
+}
+/** A description in words, and the table below it: that begins with its headings, or, with tabs in it, at the first tab. */
+function parted(text: string): { readonly words: string; readonly table: string; readonly skipped: number } {
+  const lines = text.split(/\r?\n/),
+    heading = lines.findIndex(isHeading),
+    from =
+      heading >= 0
+        ? heading
+        : Math.max(
+            0,
+            lines.findIndex((l) => l.includes('\t')),
+          );
+  return {
+    words: lines
+      .slice(0, from)
+      .map((l) => l.trim())
+      .join('\n')
+      .replace(/\n{2,}/g, '\n\n')
+      .trim(),
+    table: lines.slice(from).join('\n'),
+    skipped: from,
+  };
+}
+
+/** Reads rows of steps; a paragraph before them is what the plan says in words. A first row of headings may name the columns in any order; a row without a step is another way out of the one above. */
 export function readSteps(text: string, newId: (prefix: string) => string): StepTable {
-  const { data } = Papa.parse<string[]>(text.trim(), {
-    delimiter: text.includes('\t') ? '\t' : text.includes(';') && !text.includes(',') ? ';' : ',',
+  const { words, table, skipped } = parted(text.trim());
+  const { data } = Papa.parse<string[]>(table, {
+    delimiter: delimiterOf(table),
     skipEmptyLines: true,
   });
   const problems: { line: number; message: string }[] = [];
@@ -47,7 +83,7 @@ export function readSteps(text: string, newId: (prefix: string) => string): Step
     /step|name/i.test(data[0]!.join(' '));
   const order = isHead ? heads : COLUMNS.map((_, i) => i);
   const rows = data.slice(isHead ? 1 : 0).map((r, i) => ({
-    line: i + (isHead ? 2 : 1),
+    line: skipped + i + (isHead ? 2 : 1),
     cells: COLUMNS.map((_, c) => {
       const at = order.indexOf(c);
       return at < 0 ? '' : (r[at] ?? '').trim();
@@ -111,6 +147,7 @@ export function readSteps(text: string, newId: (prefix: string) => string): Step
   }
   const find = (n: string) => steps.find((s) => s.step.name.toLowerCase() === n.toLowerCase())?.step.id;
   return {
+    ...(words ? { description: words } : {}),
     problems,
     steps: steps.map(({ step, ways, past, line }, i): PlanStep => {
       const made = ways.flatMap(({ way, to, line: at }): Way[] => {

@@ -75,7 +75,7 @@ export function FileMenu() {
       <input
         ref={file}
         type="file"
-        accept=".st,.txt,.iecst,.exp"
+        accept=".st,.txt,.iecst"
         aria-label="Structured text file"
         className="hidden"
         onChange={(e) => {

@@ -6,7 +6,7 @@ import { Button } from '../../components/ui.js';
 import { useDocument } from '../../document/store.js';
 import type { MadeFromPlan } from './checks.worker.js';
 
-const WORDS = { new: 'new', changed: 'changes', gone: 'goes', edited: 'edited since' } as const;
+const WORDS = { new: 'new', changed: 'changes', gone: 'goes', edited: 'edited since', instead: 'instead' } as const;
 
 /** What would be made; nothing while checks are still being tried. */
 function useMade(
@@ -52,7 +52,8 @@ export function MakeDialog({
     changes = made?.changes ?? [];
   // What was edited since is left alone unless it is ticked.
   const [turned, setTurned] = useState<ReadonlySet<string>>(new Set());
-  const isOn = (c: { readonly id: string; readonly kind: string }) => (c.kind === 'edited') === turned.has(c.id);
+  const isOn = (c: { readonly id: string; readonly kind: string }) =>
+    (c.kind === 'edited' || c.kind === 'instead') === turned.has(c.id);
   const chosen = changes.filter(isOn);
   const take = () => {
     useDocument.getState().edit(takeChanges(project, chosen));
@@ -80,7 +81,7 @@ export function MakeDialog({
             {!made
               ? 'Each check is tried before it is offered: what a way asks for is left to the machine, worked at the panel, or forced, whichever gets there …'
               : changes.length
-                ? 'These become ordinary parts of the project, to be edited like any other. What was edited since it was made is left alone unless it is ticked.'
+                ? 'These become ordinary parts of the project, to be edited like any other. What was edited since it was made, and what is there in the other language, is left alone unless it is ticked.'
                 : made.unreached.length
                   ? 'Nothing new can be made.'
                   : 'Everything the plan says is made already.'}
@@ -102,7 +103,7 @@ export function MakeDialog({
                     className="mt-1 accent-[var(--copper)]"
                   />
                   <span
-                    className={`w-20 shrink-0 ${c.kind === 'edited' || c.kind === 'gone' ? 'font-semibold text-bad' : 'text-soft'}`}
+                    className={`w-20 shrink-0 ${c.kind === 'edited' || c.kind === 'gone' || c.kind === 'instead' ? 'font-semibold text-bad' : 'text-soft'}`}
                   >
                     {WORDS[c.kind]}
                   </span>

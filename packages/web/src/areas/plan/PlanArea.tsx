@@ -50,10 +50,10 @@ export function PlanArea() {
   const mine = useMemo(() => problems.filter((p) => p.sequence === sequence?.id), [problems, sequence?.id]);
   const live = useLivePlan(plan, sequence);
   const beside = useBeside(plan, sequence);
-  const addSequence = (steps: readonly PlanStep[] = []) => {
+  const addSequence = (steps: readonly PlanStep[] = [], to: Plan = plan) => {
     const id = newId('q');
     put({
-      ...plan,
+      ...to,
       sequences: [
         ...plan.sequences,
         {
@@ -159,9 +159,14 @@ export function PlanArea() {
       {pasting && (
         <PasteDialog
           onClose={() => setPasting(false)}
-          onTake={(steps) => {
-            if (sequence && sequence.steps.length <= 1 && !sequence.steps[0]?.ways.length) change(sequence, { steps });
-            else addSequence(steps);
+          onTake={(steps, description) => {
+            // A description that is there already stays above the one that comes.
+            const to: Plan = description
+              ? { ...plan, description: [plan.description?.trim(), description].filter(Boolean).join('\n\n') }
+              : plan;
+            if (sequence && sequence.steps.length <= 1 && !sequence.steps[0]?.ways.length)
+              put({ ...to, sequences: plan.sequences.map((x) => (x.id === sequence.id ? { ...x, steps } : x)) });
+            else addSequence(steps, to);
             setPasting(false);
           }}
         />
@@ -1088,7 +1093,7 @@ function PasteDialog({
   onTake,
 }: {
   readonly onClose: () => void;
-  readonly onTake: (steps: readonly PlanStep[]) => void;
+  readonly onTake: (steps: readonly PlanStep[], description: string | undefined) => void;
 }) {
   const [text, setText] = useState('');
   const [trouble, setTrouble] = useState<string>();
@@ -1110,6 +1115,7 @@ function PasteDialog({
           <Dialog.Description className="mb-2 text-soft">
             Paste from a spreadsheet, or CSV: step, on while in it, moves on when, for, to, limit, past the limit,
             expected, modes. Headings may stand in any order; a row without a step is another way out of the one above.
+            A paragraph before the table becomes the description.
           </Dialog.Description>
           <textarea
             autoFocus
@@ -1128,6 +1134,11 @@ function PasteDialog({
                 .map((s) => s.name)
                 .join(', ')}
               {table.steps.length > 8 ? ' …' : ''}
+            </p>
+          )}
+          {table?.description && (
+            <p className="mt-1 text-[12.5px]">
+              Description: <span className="text-soft">{table.description}</span>
             </p>
           )}
           {trouble !== undefined && (
@@ -1155,7 +1166,11 @@ function PasteDialog({
           </label>
           <div className="mt-3 flex justify-end gap-2">
             <Button onClick={onClose}>Cancel</Button>
-            <Button look="strong" disabled={!table?.steps.length} onClick={() => table && onTake(table.steps)}>
+            <Button
+              look="strong"
+              disabled={!table?.steps.length}
+              onClick={() => table && onTake(table.steps, table.description)}
+            >
               Take {table?.steps.length ?? 0} steps
             </Button>
           </div>

@@ -1,5 +1,5 @@
 /** The list of projects: what each is, its machine in small, what its checks say, what changed last; beside it what to begin with. */
-import { many } from '@ferrule/core';
+import { many, projectFromText } from '@ferrule/core';
 import { useEffect, useRef, useState, type FormEvent } from 'react';
 import { Link, useNavigate } from 'react-router';
 import useSWR from 'swr';
@@ -10,6 +10,7 @@ import { SmallMachine } from '../../components/machine/SmallMachine.js';
 import { folderText, textOf } from '../../components/read-file.js';
 import { useTour } from '../../components/tour.js';
 import { Button } from '../../components/ui.js';
+import { newId } from '../../document/store.js';
 
 interface Summary {
   readonly id: string;
@@ -27,6 +28,11 @@ interface Summary {
 export function ProjectsPage() {
   const { data, error, mutate } = useSWR<readonly Summary[]>('/projects');
   const [problems, setProblems] = useState<readonly string[]>([]);
+  const [taken, setTaken] = useState<{
+    readonly made: Summary;
+    readonly name: string;
+    readonly notes: readonly string[];
+  }>();
   const [removed, setRemoved] = useState<Summary>();
   const [naming, setNaming] = useState(false);
   const [asking, setAsking] = useState<string>();
@@ -35,6 +41,7 @@ export function ProjectsPage() {
 
   const attempt = async (run: () => Promise<void>) => {
     setProblems([]);
+    setTaken(undefined);
     try {
       await run();
     } catch (e) {
@@ -62,11 +69,22 @@ export function ProjectsPage() {
   const read = (f: File | undefined) =>
     f &&
     void attempt(async () => {
-      await open(
-        await api<Summary>('POST', '/projects', {
-          file: f.name.endsWith('.zip') ? await folderText(f) : await textOf(f),
-        }),
-      );
+      if (!/\.(st|txt|iecst)$/i.test(f.name))
+        return open(
+          await api<Summary>('POST', '/projects', {
+            file: f.name.endsWith('.zip') ? await folderText(f) : await textOf(f),
+          }),
+        );
+      // Structured text becomes a project of its own; what has no place in one is said before it is opened.
+      const { project, left, problems: wrong } = projectFromText(await textOf(f), f.name.replace(/\.\w+$/, ''), newId);
+      if (!project) {
+        setProblems([...left, ...wrong]);
+        return;
+      }
+      const made = await api<Summary>('POST', '/projects', { file: JSON.stringify(project) });
+      if (!left.length && !wrong.length) return open(made);
+      await mutate();
+      setTaken({ made, name: project.name, notes: [...left, ...wrong] });
     });
   const example = (id: string) =>
     void attempt(async () => {
@@ -95,7 +113,7 @@ export function ProjectsPage() {
         <input
           ref={file}
           type="file"
-          accept=".json,.zip"
+          accept=".json,.zip,.st,.txt,.iecst"
           aria-label="Project file"
           className="hidden"
           onChange={(e) => {
@@ -125,6 +143,22 @@ export function ProjectsPage() {
             Leave it
           </Button>
         </form>
+      )}
+      {taken && (
+        <div role="status" className="mb-3 rounded-lg bg-glow px-4 py-2">
+          <b>‘{taken.name}’ was made from the text. Not all of it is as it should be:</b>
+          <ul className="mt-1 max-h-40 overflow-y-auto font-mono text-[12px]">
+            {taken.notes.map((n, i) => (
+              <li key={i}>{n}</li>
+            ))}
+          </ul>
+          <div className="mt-2 flex gap-2">
+            <Button look="strong" onClick={() => void open(taken.made)}>
+              Open it
+            </Button>
+            <Button onClick={() => setTaken(undefined)}>Later</Button>
+          </div>
+        </div>
       )}
       {problems.length > 0 && (
         <div role="alert" className="mb-3 rounded-lg bg-bad-soft px-4 py-2 text-bad">
