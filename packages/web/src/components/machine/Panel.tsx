@@ -559,10 +559,10 @@ function Keypad({
       <Popover.Trigger asChild>
         <button
           type="button"
-          aria-label={`Keypad for ${label}`}
-          className="absolute top-1 right-1 grid h-4 w-4 place-items-center rounded text-dial-ink opacity-60 hover:opacity-100"
+          className="absolute right-1 bottom-1.5 grid h-4 w-4 place-items-center rounded text-dial-ink opacity-60 hover:opacity-100"
         >
-          <Grid3x3 size={11} />
+          <Grid3x3 size={11} aria-hidden />
+          <span className="sr-only">Keypad for {label}</span>
         </button>
       </Popover.Trigger>
       <Popover.Portal>
@@ -765,7 +765,7 @@ function SetPoint({
               setRefused(false);
             }
           }}
-          className="w-full bg-transparent font-mono text-[14px] font-semibold outline-none focus:underline"
+          className="w-full bg-transparent pr-3 font-mono text-[14px] font-semibold outline-none focus:underline"
         />
       </label>
       <Keypad
