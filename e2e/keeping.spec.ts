@@ -128,7 +128,7 @@ test('projects: a broken file is refused with its place; new, delete and bring b
   await expect(row).toContainText('1 rung · 0 checks, 0 rules · checks not run yet');
   await expect(row).toContainText('no machine model yet');
   await expect(row).toContainText(/last: .*rung/);
-  await expect(page.getByRole('list', { name: 'Examples' }).getByRole('listitem')).toHaveCount(4);
+  await expect(page.getByRole('list', { name: 'Examples' }).getByRole('listitem')).toHaveCount(5);
   await expect(page.getByRole('button', { name: 'From the example Canal lock' })).toContainText('47 rungs');
   await page.getByRole('button', { name: `Delete ${name}` }).click();
   await page.getByRole('button', { name: `Yes, delete ${name}` }).click();
