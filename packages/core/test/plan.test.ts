@@ -289,7 +289,16 @@ it('ladder and text made from one plan do the same, scan by scan', () => {
     fc
       .array(
         fc.record({
-          on: fc.subarray(['Q1', 'Q2', 'Q3']),
+          on: fc.subarray([
+            'Q1',
+            'Q2',
+            'Q3',
+            'set L1',
+            'reset L1',
+            'count Parts',
+            'Wanted := 7',
+            'start Horn for 40 ms',
+          ]),
           ways: fc.array(
             fc.record({
               when: fc.constantFrom(...conditions),
@@ -357,7 +366,9 @@ it('ladder and text made from one plan do the same, scan by scan', () => {
             'Step',
             'ModeAuto',
             'ModeSetup',
-            ...['Q1', 'Q2', 'Q3', 'Fault', 'FaultCode'].filter((n) => e.image.symbols.has(n.toLowerCase())),
+            ...['Q1', 'Q2', 'Q3', 'Fault', 'FaultCode', 'L1', 'Parts', 'Wanted', 'Horn'].filter((n) =>
+              e.image.symbols.has(n.toLowerCase()),
+            ),
           ].map((n) => e.read(n));
         for (const e of [a, b]) e.write('Run', true);
         for (const s of script) {
@@ -372,6 +383,87 @@ it('ladder and text made from one plan do the same, scan by scan', () => {
     ),
     { numRuns: 60 },
   );
+});
+
+describe('what a step does that stays', () => {
+  const steps = (a: readonly string[], b: readonly string[], c: readonly string[] = []): Plan => ({
+    sequences: [
+      {
+        id: 'q',
+        name: 'Fill',
+        steps: [
+          { id: 'a', name: 'Rest', on: a, ways: [{ id: 'w1', when: 'GoPB', to: 'b' }] },
+          { id: 'b', name: 'Fill', on: b, ways: [{ id: 'w2', when: 'LevelHigh', to: 'c' }] },
+          { id: 'c', name: 'Empty', on: c, ways: [{ id: 'w3', when: 'NOT LevelHigh', to: 'a' }] },
+        ],
+      },
+    ],
+  });
+  const filling = steps(
+    ['reset Busy'],
+    ['Pump', 'set Busy', 'count Batches', 'Wanted := 5'],
+    ['Drain', 'start Horn for 100 ms'],
+  );
+  it.each(['LD', 'ST'] as const)('is kept, counted, stored and goes on after it, in %s', (logic) => {
+    expect(planProblems(filling)).toEqual([]);
+    const p = take(withPlan(filling), { logic });
+    // What the plan itself keeps is memory; only what it waits for is an input.
+    expect(
+      p.tags.flatMap((t) =>
+        /^(Busy|Batches|Wanted|Horn|HornFor|GoPB|Pump)$/.test(t.name) ? [[t.name, t.type, t.address?.slice(0, 3)]] : [],
+      ),
+    ).toEqual([
+      ['Busy', 'BOOL', undefined],
+      ['Batches', 'UINT', undefined],
+      ['Wanted', 'INT', undefined],
+      ['Horn', 'BOOL', '%QX'],
+      ['HornFor', 'TP', undefined],
+      ['Pump', 'BOOL', '%QX'],
+      ['GoPB', 'BOOL', '%IX'],
+    ]);
+    const e = engineFor(p),
+      after = (values: Record<string, boolean>, scans: number) => {
+        for (const [k, v] of Object.entries(values)) e.write(k, v);
+        for (let i = 0; i < scans; i++) e.runScan();
+        return ['Step', 'Pump', 'Busy', 'Batches', 'Wanted', 'Horn'].map((n) => Number(e.read(n)));
+      };
+    expect(after({}, 3)).toEqual([0, 0, 0, 0, 0, 0]);
+    expect(after({ GoPB: true }, 20)).toEqual([1, 1, 1, 1, 5, 0]);
+    expect(after({ GoPB: false, LevelHigh: true }, 3)).toEqual([2, 0, 1, 1, 5, 1]);
+    // The horn outlives the step that started it.
+    expect(after({ LevelHigh: false }, 4)).toEqual([0, 0, 0, 1, 5, 1]);
+    expect(after({}, 10)).toEqual([0, 0, 0, 1, 5, 0]);
+    expect(after({ GoPB: true }, 3)[3]).toBe(2);
+  });
+  it('is asked of by the checks that are made', () => {
+    const p = take(withPlan(filling), { logic: 'LD', checks: true });
+    expect(p.checks[0]!.rows.flatMap((r) => r.expect ?? [])).toEqual([
+      'Pump is on within 2 scans',
+      'Busy is on within 2 scans',
+      'Drain is on within 2 scans',
+      'Horn is on within 2 scans',
+    ]);
+    const proof = planProof(p, 'p');
+    expect(prove(proof, { stepNs: scanStep(proof.image!) }).checks.filter((c) => !c.ok)).toEqual([]);
+  });
+  it('what cannot be, and what would undo each other, is said at its step', () => {
+    const said = (p: Plan) => planProblems(p).map((x) => [x.step, x.field, x.message]);
+    expect(said(steps([], ['Pump now', 'start Horn for soon']))).toEqual([
+      [
+        'b',
+        'on',
+        '‘Pump now’ is neither the name of a tag nor something done: write for example Pump, set Lamp, reset Lamp, count Parts, Wanted := 5 or start Horn for 3 s.',
+      ],
+      ['b', 'on', '‘soon’ is not a length of time; write for example 3 s.'],
+    ]);
+    expect(said(steps(['Pump'], ['set Pump']))).toEqual([
+      ['b', 'on', '‘Pump’ is on while in ‘Rest’ and set in ‘Fill’: one would undo the other.'],
+    ]);
+    expect(said(steps(['start Horn for 1 s'], ['start Horn for 2 s']))).toEqual([
+      ['b', 'on', '‘Horn’ is started for 1 s in ‘Rest’ and for 2 s in ‘Fill’: it has one time.'],
+    ]);
+    expect(said(steps(['count N'], ['N := 0']))).toEqual([]);
+  });
 });
 
 describe('sequences beside each other', () => {
@@ -605,7 +697,7 @@ it('says what is wrong, at its step', () => {
     ['c', 'name', expect.stringContaining('No step leads to')],
     ['c', 'ways', expect.stringContaining('not there')],
     ['c', 'limit', expect.stringContaining('has none')],
-    ['c', 'on', expect.stringContaining('not the name of a tag')],
+    ['c', 'on', expect.stringContaining('neither the name of a tag')],
     [undefined, 'sequence', expect.stringContaining('two sequences')],
   ]);
   expect(planProblems(plan)).toEqual([]);

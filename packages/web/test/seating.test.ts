@@ -3,12 +3,13 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { Device, Project } from '@ferrule/core';
 import lock from '../../../examples/canal-lock.ferrule.json?raw';
+import tiles from '../../../examples/tile-grading-line.ferrule.json?raw';
 import ducts from '../../../examples/dust-extractor.ferrule.json?raw';
 import kiln from '../../../examples/ceramic-kiln.ferrule.json?raw';
 import { pictureOf } from '../src/components/machine/MachineView.js';
 import { type Seated, STOREY, roomOf, seating, seatsFor } from '../src/components/machine/seating.js';
 
-const EXAMPLES: Readonly<Record<string, string>> = { lock, kiln, ducts };
+const EXAMPLES: Readonly<Record<string, string>> = { lock, kiln, ducts, tiles };
 const machineOf = (name: string): readonly Device[] => (JSON.parse(EXAMPLES[name]!) as Project).machine.devices;
 const tree = (inside: readonly Seated[]): unknown[] =>
   inside.map((s) => (s.inner.length ? [s.device.name, ...tree(s.inner)] : s.device.name));
@@ -27,6 +28,19 @@ describe('the examples', () => {
     expect(drawn(machineOf('ducts'))).toEqual({
       Air: ['Saw1', 'Saw2', 'Saw3', 'Gate1', 'Gate2', 'Gate3', 'Fan'],
     });
+    expect(drawn(machineOf('tiles'))).toEqual({
+      Feed: [],
+      Infeed: [],
+      Weigher: ['Gauge'],
+      Sorter: [],
+      ...Object.fromEntries(
+        ['A', 'B', 'C'].flatMap((l) => [
+          [`Rolls${l}`, []],
+          [`Stacker${l}`, [`Magazine${l}`]],
+          [`Gate${l}`, []],
+        ]),
+      ),
+    });
   });
 });
 
@@ -40,6 +54,26 @@ describe('seats', () => {
         device('Pump', 'Pump'),
       ]),
     ).toEqual({ Belt: ['Eye', 'Stop'], Pump: [] });
+  });
+  it('a reader is over what carries parts past it, a pusher where the part waits; each belt in its own measure', () => {
+    const devices = [
+        device('Belt', 'Conveyor', { parameters: { Length: '2.0', StopAt: '1.1' }, wires: { Take: 'Push.Take' } }),
+        device('Rolls', 'RollerTrack', { parameters: { Length: '2.0' } }),
+        device('Scale', 'WeighBelt', { parameters: { Length: '0.8' } }),
+        device('Push', 'Pusher', { wires: { From: 'Belt.Waiting' } }),
+        device('OnBelt', 'PartReader', { parameters: { Place: '1.0' }, wires: { Line: 'Belt.Line' } }),
+        device('OnRolls', 'PartSensor', { parameters: { Place: '2.0' }, wires: { Line: 'Rolls.Line' } }),
+        device('OnScale', 'PartReader', { parameters: { Place: '0.8' }, wires: { Line: 'Scale.Line' } }),
+      ],
+      { inside } = seating(devices, undefined, pictureOf),
+      at = (host: string) => (inside.get(host) ?? []).map((s) => [s.device.name, Math.round(s.x)]);
+    // The middle of the belt, the end of the rollers, the end of the shorter weigher.
+    expect(at('Belt')).toEqual([
+      ['Push', 0],
+      ['OnBelt', 0],
+    ]);
+    expect(at('Rolls')).toEqual([['OnRolls', 78]]);
+    expect(at('Scale')).toEqual([['OnScale', 38]]);
   });
   it('what says where it sits, sits there: above, below, in a seat of its own; else it stands along the flow', () => {
     const belt = device('Belt', 'Conveyor');

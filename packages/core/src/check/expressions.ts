@@ -66,9 +66,12 @@ export function checkExpression(scope: PouScope, e: Expression, wanted?: Type): 
     case 'dereference':
     case 'this':
     case 'super': {
-      if (e.kind === 'name' && !findVariable(scope, e.name) && !scope.project.aliases.has(key(e.name))) {
+      // Beside a value of an enumeration the name of one of its values is meant, whatever program is called the same.
+      const variable = e.kind === 'name' ? findVariable(scope, e.name) : undefined,
+        isOther = wanted?.kind === 'enum' && variable !== undefined && !sameType(variable.type, wanted);
+      if (e.kind === 'name' && (!variable || isOther) && !scope.project.aliases.has(key(e.name))) {
         const value = enumValue(scope, e.name, e.at, wanted);
-        if (value) return value;
+        if (value && (!isOther || value.kind !== 'invalid')) return value;
       }
       const place = placeOf(scope, e);
       if (!place) return invalid(e.at);

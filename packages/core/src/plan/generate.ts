@@ -10,6 +10,7 @@ import { literally } from '../language/pattern.js';
 import { makeSource } from '../language/source.js';
 import type { Plan, PlanMode, PlanStep, Project, RungText, Sequence, SequenceCheck, Tag } from '../project/document.js';
 import { guessTag, nextFree } from '../project/guess.js';
+import { type StepAction, actionsByTag, actionsOf } from './actions.js';
 import { LONGEST_ID, shortened } from '../project/short.js';
 import { stepName, stepTagOf, word } from '../project/step-names.js';
 import { parseCondition } from '../prove/sentences.js';
@@ -103,12 +104,12 @@ const targetOf = (s: Sequence, id: string): string | undefined => {
 
 /** Tags that are on in some step, with the steps. */
 export function outputsOf(s: Sequence): ReadonlyMap<string, readonly PlanStep[]> {
-  const map = new Map<string, PlanStep[]>();
-  for (const p of s.steps)
-    for (const o of p.on ?? []) {
-      const k = o.trim();
-      if (k) map.set(k, [...(map.get(k) ?? []), p]);
-    }
+  const map = new Map<string, readonly PlanStep[]>();
+  for (const { tag, of } of actionsByTag(s.steps, ['on']))
+    map.set(
+      tag,
+      of.map((x) => x.step),
+    );
   return map;
 }
 
@@ -124,6 +125,19 @@ export function namesIn(text: string): string[] {
         (!m[1] || /^(AND|OR|XOR|NOT|MOD)\s*\($/i.test(m[0])) && !/^(AND|OR|XOR|NOT|MOD|TRUE|FALSE)\s*\(?$/i.test(m[0]),
     )
     .map((m) => m[0]);
+}
+
+/** The timer of a tag that is started for a time. */
+const runTimer = (tag: string): string => `${tag}For`;
+/** The type of a tag that only the plan speaks of. */
+function typeOfAction(a: StepAction, project: Project): string {
+  if (a.kind === 'count') return 'UINT';
+  if (a.kind !== 'store') return 'BOOL';
+  return /^(TRUE|FALSE)$/i.test(a.value)
+    ? 'BOOL'
+    : /^[-+]?\d+$/.test(a.value)
+      ? 'INT'
+      : (project.tags.find((t) => t.name.toLowerCase() === a.value.toLowerCase())?.type ?? 'REAL');
 }
 
 /** Everything a plan makes, in the order of the project; its checks are made by playing them (`madeChecks`). */
@@ -175,6 +189,15 @@ export function partsOf(
   const stepNames = new Set(
     [...plan.sequences.flatMap((s) => s.steps.map(stepName)), ...values].map((x) => x.toLowerCase()),
   );
+  // What steps set, count, keep and start is the plan's own memory, not an input that a condition asks for.
+  for (const { tag, of } of actionsByTag(
+    plan.sequences.flatMap((s) => s.steps),
+    ['set', 'reset', 'count', 'store', 'start'],
+  )) {
+    const { action } = of[0]!;
+    declare(tag, { type: typeOfAction(action, project) }, action.kind !== 'count' && action.kind !== 'store');
+    if (action.kind === 'start') declare(runTimer(tag), { type: 'TP', description: `How long ${tag} is on` });
+  }
   for (const s of plan.sequences) {
     for (const o of outputsOf(s).keys())
       declare(o, { type: 'BOOL', address: nextFree('Q', 1, tags, project.modules), description: '' });
@@ -319,6 +342,29 @@ function rungsOf(plan: Plan, f: Facts, isReal: (name: string) => boolean): RungT
       ...(i ? {} : { heading: `${s.name}: what is on` }),
     });
   });
+  const inStep = (x: PlanStep) => `${and(only(x))}${tag} = ${stepName(x)}`,
+    // Once, in the scan in which the step has come to be.
+    asItBegins = (x: PlanStep) => `${tag} = ${stepName(x)} & ${was} <> ${stepName(x)}`,
+    either = (list: readonly string[]) => (list.length > 1 ? `(${list.join(' | ')})` : list[0]!);
+  const besides: Omit<RungText, 'heading'>[] = [
+    ...(['set', 'reset'] as const).flatMap((kind) =>
+      actionsByTag(s.steps, [kind]).map(({ tag: t, of }) => ({
+        id: id(`${kind}-${t}`),
+        line: `${started}${run}${either(of.map((x) => inStep(x.step)))} -> ${kind} ${t}`,
+      })),
+    ),
+    ...s.steps.flatMap((x) => {
+      const values = actionsOf(x).flatMap((a) => valueText(a) ?? []);
+      return values.length
+        ? [{ id: id(`begin-${x.id}`), line: `${started}${asItBegins(x)} -> { ${values.join(' ')} }` }]
+        : [];
+    }),
+    ...actionsByTag(s.steps, ['start']).map(({ tag: t, of }) => ({
+      id: id(`start-${t}`),
+      line: `${started}${either(of.map((x) => asItBegins(x.step)))} & ${runTimer(t)}(PT := ${duration((of[0]!.action as { readonly span: string }).span)}) -> ${t}`,
+    })),
+  ];
+  besides.forEach((r, i) => rungs.push({ ...r, ...(i ? {} : { heading: `${s.name}: what stays` }) }));
   rungs.push({
     id: id('was'),
     line: `-> { ${was} := ${tag}; }`,
@@ -327,10 +373,16 @@ function rungsOf(plan: Plan, f: Facts, isReal: (name: string) => boolean): RungT
   return rungs;
 }
 
+/** What a step stores as it begins, as a statement. */
+const valueText = (a: StepAction): string | undefined =>
+  a.kind === 'count' ? `${a.tag} := ${a.tag} + 1;` : a.kind === 'store' ? `${a.tag} := ${a.value};` : undefined;
+
 /** What a step does, where nobody has written it. */
 function stepWords(x: PlanStep): string {
-  const on = x.on ?? [];
-  return `${x.name}${on.length ? `: ${on.join(', ')} on` : ''}${x.limit ? `${on.length ? ',' : ':'} ${x.limit} at most` : ''}.`;
+  const on = actionsOf(x).flatMap((a) => (a.kind === 'on' ? [a.tag] : [])),
+    besides = (x.on ?? []).filter((o) => !on.includes(o.trim()));
+  const words = [...(on.length ? [`${on.join(', ')} on`] : []), ...besides, ...(x.limit ? [`${x.limit} at most`] : [])];
+  return `${x.name}${words.length ? `: ${words.join(', ')}` : ''}.`;
 }
 
 const isFirstOf = (plan: Plan, s: Sequence): boolean => plan.sequences[0] === s;
@@ -391,6 +443,25 @@ function textOf(plan: Plan, f: Facts): string {
   for (const [o, steps] of outputsOf(s))
     add(
       `${o} := ${all(started, run, steps.length > 1 ? `(${steps.map((x) => all(only(x), `${tag} = ${stepName(x)}`)).join(' OR ')})` : all(only(steps[0]!), `${tag} = ${stepName(steps[0]!)}`))};`,
+    );
+  const inStep = (x: PlanStep) => all(only(x), `${tag} = ${stepName(x)}`),
+    asItBegins = (x: PlanStep) => `${tag} = ${stepName(x)} AND ${was} <> ${stepName(x)}`,
+    either = (list: readonly string[]) => (list.length > 1 ? `(${list.join(' OR ')})` : list[0]!),
+    besides = s.steps.some((x) => actionsOf(x).some((a) => a.kind !== 'on'));
+  if (besides) add('', `// ${s.name}: what stays`);
+  for (const kind of ['set', 'reset'] as const)
+    for (const { tag: t, of } of actionsByTag(s.steps, [kind]))
+      add(
+        `IF ${all(started, run, either(of.map((x) => inStep(x.step))))} THEN ${t} := ${kind === 'set' ? 'TRUE' : 'FALSE'}; END_IF;`,
+      );
+  for (const x of s.steps) {
+    const values = actionsOf(x).flatMap((a) => valueText(a) ?? []);
+    if (values.length) add(`IF ${all(started, asItBegins(x))} THEN ${values.join(' ')} END_IF;`);
+  }
+  for (const { tag: t, of } of actionsByTag(s.steps, ['start']))
+    add(
+      `${runTimer(t)}(IN := ${all(started, either(of.map((x) => asItBegins(x.step))))}, PT := ${stDuration((of[0]!.action as { readonly span: string }).span)});`,
+      `${t} := ${runTimer(t)}.Q;`,
     );
   add('', `${was} := ${tag};`, 'END_PROGRAM', '');
   return lines.join('\n').replace(/\n\n\n+/g, '\n\n');

@@ -13,6 +13,7 @@ import { planProof } from '../prove/plan.js';
 import { type CheckResult, prove } from '../prove/play.js';
 import { parseSpan } from '../prove/sentences.js';
 import { Engine } from '../runtime/engine.js';
+import { actionsOf } from './actions.js';
 import { type Wanted, waysTo } from './conditions.js';
 import { modeTag, modesWith } from './generate.js';
 import { planChanges, takeChanges } from './merge.js';
@@ -265,11 +266,17 @@ class Walk {
   }
 
   private outputsRow(x: PlanStep, when: string): CheckRow {
-    const on = (x.on ?? []).map((o) => o.trim()).filter(Boolean);
+    const on = actionsOf(x).flatMap((a) =>
+      a.kind === 'on' || a.kind === 'set' || a.kind === 'start'
+        ? [`${a.tag} is on within 2 scans`]
+        : a.kind === 'reset'
+          ? [`${a.tag} is off within 2 scans`]
+          : [],
+    );
     return {
       id: `${this.prefix}-${x.id}`,
       when,
-      ...(on.length ? { expect: on.map((o) => `${o} is on within 2 scans`) } : {}),
+      ...(on.length ? { expect: on } : {}),
     };
   }
   /** The row of a step with what is on in it, as far as it is: logic of another hand may wait for something first. */

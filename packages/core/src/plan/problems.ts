@@ -2,6 +2,7 @@
 import type { Plan } from '../project/document.js';
 import { parseSpan } from '../prove/sentences.js';
 import { stepName } from '../project/step-names.js';
+import { actionConflicts, stepAction } from './actions.js';
 import { modeTag } from './generate.js';
 
 /** Of a mode: `mode` is its id, and `sequence` empty. */
@@ -75,9 +76,22 @@ export function planProblems(plan: Plan): readonly PlanProblem[] {
       for (const n of x.modes ?? [])
         if (s.modes?.length && !s.modes.some((o) => o.toLowerCase() === n.toLowerCase()) && !unknown([n]).length)
           say(x.id, 'modes', `‘${x.name}’ belongs to the mode ‘${n}’, its sequence does not: it would never go on.`);
-      for (const o of x.on ?? [])
-        if (!/^[A-Za-z_][\w.[\]]*$/.test(o.trim())) say(x.id, 'on', `‘${o}’ is not the name of a tag.`);
+      for (const o of x.on ?? []) {
+        const action = stepAction(o);
+        if (!action)
+          say(
+            x.id,
+            'on',
+            `‘${o}’ is neither the name of a tag nor something done: write for example Pump, set Lamp, reset Lamp, count Parts, Wanted := 5 or start Horn for 3 s.`,
+          );
+        else if (action.kind === 'start' && 'error' in parseSpan(action.span))
+          say(x.id, 'on', `‘${action.span}’ is not a length of time; write for example 3 s.`);
+      }
     }
+  }
+  for (const { step, message } of actionConflicts(plan)) {
+    const s = plan.sequences.find((x) => x.steps.includes(step))!;
+    found.push({ sequence: s.id, step: step.id, field: 'on', message });
   }
   return found;
 }
