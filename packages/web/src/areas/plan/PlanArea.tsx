@@ -655,7 +655,16 @@ function Steps({
               'Past the limit',
               '',
             ].map((h, i) => (
-              <span key={i} role="columnheader">
+              <span
+                key={i}
+                role="columnheader"
+                {...(i === 1
+                  ? {
+                      title:
+                        'Outputs, on while in the step: Pump, Valve. And what stays when it is over: set Lamp, reset Lamp, count Parts, Wanted := 5, start Horn for 3 s',
+                    }
+                  : {})}
+              >
                 {h}
               </span>
             ))}
@@ -1115,7 +1124,8 @@ function PasteDialog({
           <Dialog.Description className="mb-2 text-soft">
             Paste from a spreadsheet, or CSV: step, on while in it, moves on when, for, to, limit, past the limit,
             expected, modes. Headings may stand in any order; a row without a step is another way out of the one above.
-            A paragraph before the table becomes the description.
+            A paragraph before the table becomes the description. Beside outputs a step may set or reset a tag, count,
+            give a value, or start something for a time: set Lamp, count Parts, Wanted := 5, start Horn for 3 s.
           </Dialog.Description>
           <textarea
             autoFocus
