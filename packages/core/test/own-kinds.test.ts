@@ -161,6 +161,26 @@ describe('another name for a terminal, parameter or upset', () => {
     expect(named.scope).toEqual(['Machine.S.Lying.Count', 'GiveOut']);
     expect(after(named, renamePiece(named, 'k1', 'Lying', 'Kept'))).toEqual(project);
   });
+  it('pins of blocks that its text calls, and members of structures, keep theirs', () => {
+    const timed: Project = {
+      ...project,
+      machine: {
+        ...project.machine,
+        kinds: [
+          {
+            ...STORE,
+            locals: `${STORE.locals} Late : TON;`,
+            body: `${STORE.body}\nLate(IN := In.Number = 0, PT := T#1s);\nIF Late.Q THEN Out.Sort := 1; END_IF;`,
+          },
+        ],
+      },
+    };
+    expect(errors(timed)).toEqual([]);
+    const named = after(timed, renamePiece(timed, 'k1', 'In', 'Comes'));
+    expect(named.machine.kinds![0]!.body).toContain('Late(IN := Comes.Number = 0, PT := T#1s)');
+    expect(named.machine.devices[0]!.wires).toEqual({ Give: 'GiveOut', Comes: 'F.Out' });
+    expect(errors(named)).toEqual([]);
+  });
   it('an upset also where checks make it, a parameter at its devices, a contact where it was bought closed', () => {
     const jam = after(project, renamePiece(project, 'k1', 'Jam', 'Stuck')),
       holds = after(project, renamePiece(project, 'k1', 'Holds', 'Room')),

@@ -3,11 +3,11 @@ import type { Device } from './document.js';
 
 type Colour = NonNullable<Device['colour']>;
 const words = (text: string): ReadonlySet<string> => new Set(text.split(' '));
-const STOP = words('stop stopp off halt emergency aus arret marcia parar fermo uit noodstop nothalt'),
-  START = words('start on run go ein marche marcha avvio aan einschalten'),
+const STOP = words('stop stopp off halt emergency aus arret arresto parar parada paro fermo uit noodstop nothalt'),
+  START = words('start on run go ein marche marcha marcia avvio aan einschalten'),
   RESET = words('reset ack acknowledge quit quittieren clear acquit rearme ripristino herstel'),
   FAULT = words('fault alarm error trip failure stoerung fehler defaut fallo guasto storing'),
-  WARNING = words('warning warn low high empty full wait attention warnung alerta attenzione carts material'),
+  WARNING = words('warning warn low high empty full wait attention warnung alerta attenzione'),
   NORMAL = words('run running on ready auto ok betrieb bereit service pret listo pronto bedrijf');
 
 /** Words of a name or label: `RunLamp`, `Bring carts`. */
@@ -21,5 +21,6 @@ export function capColour(d: Device): Colour {
     has = (list: ReadonlySet<string>) => all.some((w) => list.has(w));
   if (d.type === 'Lamp') return has(FAULT) ? 'red' : has(WARNING) ? 'yellow' : has(NORMAL) ? 'green' : 'white';
   if (d.type !== 'PushButton') return 'black';
-  return has(STOP) ? 'red' : has(RESET) ? 'blue' : has(START) ? 'green' : 'white';
+  // What resets a stop is a reset.
+  return has(RESET) ? 'blue' : has(STOP) ? 'red' : has(START) ? 'green' : 'white';
 }

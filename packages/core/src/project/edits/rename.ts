@@ -128,14 +128,15 @@ function followed(p: Project, named: Follow, done: Follow, word: RegExp, to: str
   ];
 }
 
-/** Texts of a language: names that stand by themselves or at the head of a path get another name; members of others do not. */
+/** Texts of a language: names that stand by themselves or at the head of a path get another name; members of others, and pins of what is called, do not. */
 function renameIn(text: string, from: string, to: string): string {
   const { tokens } = lex(text),
-    raw = (i: number) => text.slice(tokens[i]!.start, tokens[i]!.end);
+    raw = (i: number) => (tokens[i] ? text.slice(tokens[i].start, tokens[i].end) : ''),
+    isPin = (i: number) => ['(', ','].includes(raw(i - 1)) && [':=', '=>'].includes(raw(i + 1));
   let out = '',
     at = 0;
   for (const [i, t] of tokens.entries())
-    if (t.kind === 'name' && raw(i).toLowerCase() === from.toLowerCase() && !(i > 0 && raw(i - 1) === '.')) {
+    if (t.kind === 'name' && raw(i).toLowerCase() === from.toLowerCase() && raw(i - 1) !== '.' && !isPin(i)) {
       out += text.slice(at, t.start) + to;
       at = t.end;
     }
