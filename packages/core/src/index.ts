@@ -182,7 +182,7 @@ export { type Edit, type Applied, type Changes, EDIT_FIELDS, applyEdit } from '.
 export { ORDER, projectInOrder } from './project/order.js';
 export { capColour } from './project/cap-colour.js';
 export { missingTags } from './project/missing-tags.js';
-export { isBoughtClosed, placeNames, placesOf } from './project/kinds.js';
+export { isBoughtClosed, placeNames } from './project/kinds.js';
 export { renameDevice, renameKind, renamePiece, renameRule } from './project/edits/rename.js';
 export { type Compiled, type InputFile, Compiler, compile } from './project/compile.js';
 export { type Use, changeOf, renamePou, renameTag, renameType, textChange, usesOf } from './project/uses.js';

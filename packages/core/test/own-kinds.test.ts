@@ -9,6 +9,7 @@ import {
   applyEdit,
   compile,
   emptyProject,
+  kindOf,
   missingTags,
   placeNames,
   planProof,
@@ -340,8 +341,17 @@ describe('a switch with several places, and a list of recipes', () => {
     };
     const result = prove(planProof(project, 'p'), { stepNs: 10_000_000n });
     expect(result.checks.map((c) => c.ok)).toEqual([true]);
-    expect(placeNames(p.machine.devices[0]!)).toEqual(['Off', 'Slow', '3', '4']);
-    expect(placeNames(p.machine.devices[1]!)).toEqual(['First', 'Second', 'Third']);
+    expect(placeNames(p.machine.devices[0]!, kindOf({}, 'PlaceSelector'))).toEqual(['Off', 'Slow', '3', '4']);
+    expect(placeNames(p.machine.devices[1]!, kindOf({}, 'RecipePicker'))).toEqual(['First', 'Second', 'Third']);
+    // More than there are on the panel is not taken by the model either.
+    const twelve: Device = { id: 'm', name: 'M', type: 'PlaceSelector', parameters: { Places: '12' } };
+    expect(placeNames(twelve, kindOf({}, 'PlaceSelector'))).toHaveLength(4);
+    // A device of one's own says it in the same way, or not at all.
+    const own: OwnKind = { ...STORE, handles: [{ name: 'Program', type: 'place', help: '' }] },
+      mine: Device = { id: 's', name: 'S', type: 'Store' };
+    expect(placeNames(mine, own)).toEqual(['1', '2', '3', '4']);
+    const named = { name: 'Names', type: 'STRING', initial: "'Long, Short'", help: '' };
+    expect(placeNames(mine, { ...own, parameters: [named] })).toEqual(['Long', 'Short']);
     let n = 0;
     // Tags are made for the places that it has; one that is wired says that contacts are wanted, not all.
     const bare = after(

@@ -1,5 +1,5 @@
 /** Kinds of devices that a project knows: those that ship, and its own. */
-import { type DeviceKind, type Terminal, wholeKind } from '../machine/device.js';
+import { type DeviceKind, type Terminal, limitsOf, wholeKind } from '../machine/device.js';
 import { shippedKind } from '../machine/library.js';
 import type { Device, OwnKind, Project } from './document.js';
 
@@ -26,23 +26,30 @@ export const isBoughtClosed = (d: Device, t: Terminal): boolean =>
   !t.mechanical &&
   (d.nc?.some((n) => n.toLowerCase() === t.name.toLowerCase()) ?? false);
 
-/** Text of a parameter of type STRING, without its quotes. */
-const textOf = (d: Device, parameter: string, kind: DeviceKind | undefined): string =>
-  (d.parameters?.[parameter] ?? kind?.parameters.find((p) => p.name === parameter)?.initial ?? '')
-    .replace(/^'|'$/g, '')
-    .trim();
-/** How many places a switch, or names a picker, has: as its parameters say. */
-export const placesOf = (d: Device): number => placeNames(d).length;
-/** What the places of a switch or the entries of a picker are called: by its names, else by their numbers. */
-export function placeNames(d: Device): readonly string[] {
-  const kind = shippedKind(d.type),
-    names = textOf(d, 'Names', kind)
+/** What a parameter of a device is: as given, else as its kind has it. */
+const given = (d: Device, kind: DeviceKind | undefined, parameter: string): string | undefined =>
+  d.parameters?.[parameter] ?? kind?.parameters.find((p) => p.name === parameter)?.initial;
+/** Places that nothing says more of. */
+const SOME_PLACES = 4,
+  MOST_PLACES = 40;
+/**
+ * What can be chosen at a handle of the type `place`, in order: by the parameter `Names` of its kind (a text with commas), as
+ * many as its parameter `Places` says; numbers where names are missing. A number of places outside its limits is not taken,
+ * as the model does not take it.
+ */
+export function placeNames(d: Device, kind: DeviceKind | undefined): readonly string[] {
+  const names = (given(d, kind, 'Names') ?? '')
+      .replace(/^\s*'|'\s*$/g, '')
       .split(',')
       .map((n) => n.trim())
       .filter(Boolean),
-    given = Number(
-      d.parameters?.['Places'] ?? kind?.parameters.find((p) => p.name === 'Places')?.initial ?? names.length,
-    ),
-    n = Math.min(40, Math.max(1, Number.isFinite(given) ? given : names.length));
-  return Array.from({ length: n }, (_, i) => names[i] ?? String(i + 1));
+    parameter = kind?.parameters.find((p) => p.name === 'Places'),
+    limits = parameter && limitsOf(parameter),
+    asked = Number(given(d, kind, 'Places') ?? NaN),
+    isFine = Number.isInteger(asked) && (!limits || (asked >= limits[0] && asked <= limits[1])),
+    count = isFine ? asked : parameter ? Number(parameter.initial) : names.length || SOME_PLACES;
+  return Array.from(
+    { length: Math.min(MOST_PLACES, Math.max(1, count || SOME_PLACES)) },
+    (_, i) => names[i] ?? String(i + 1),
+  );
 }

@@ -1,7 +1,7 @@
 /** Wiring a machine: which tag a terminal is meant for by its name, and which terminals are left over or driven twice. */
 import type { Device, Project, Tag } from './document.js';
 import { type DeviceKind, LOAD, PART, type Terminal } from '../machine/device.js';
-import { kindOf } from './kinds.js';
+import { kindOf, placeNames } from './kinds.js';
 
 /** What a tag of this terminal would be called: `ClampOpen` for the terminal `IsOpen` of `Clamp`. */
 export function tagNameFor(device: string, terminal: string): string {
@@ -91,12 +91,12 @@ export function looseEnds(project: Project): readonly Loose[] {
 }
 
 /** Contacts of a switch for places that it has; its number is asked instead where it is coded. */
-const isPlaceOf = (d: Device, t: Terminal): boolean =>
-  Number(/^At(\d)$/.exec(t.name)?.[1] ?? Infinity) <= Number(d.parameters?.['Places'] ?? 4);
+const isPlaceOf = (d: Device, t: Terminal, kind: DeviceKind): boolean =>
+  Number(/^At(\d)$/.exec(t.name)?.[1] ?? Infinity) <= placeNames(d, kind).length;
 
 /** A device of which one output is wired may have others that nobody asks for. */
 function isWanted(d: Device, t: Terminal, kind: DeviceKind): boolean {
-  if (kind.type === 'PlaceSelector' && !isPlaceOf(d, t)) return false;
+  if (kind.type === 'PlaceSelector' && !isPlaceOf(d, t, kind)) return false;
   if (t.direction === 'in' || t.mechanical) return !t.mechanical;
   return (
     !kind.terminals.some(

@@ -473,7 +473,7 @@ function movesOf(project: Project, engine: Engine, upsets: boolean): readonly Mo
             : h.type === 'way'
               ? [-1n, 0n, 1n]
               : h.type === 'place'
-                ? placeNames(d).map((_, i) => BigInt(i + 1))
+                ? placeNames(d, kind).map((_, i) => BigInt(i + 1))
                 : both,
       };
       moves.push(move, move);

@@ -7,7 +7,7 @@ import { Link, Outlet, useNavigate, useParams } from 'react-router';
 import { backOut, trialStore } from '../components/trial.js';
 import { messageOf } from '../api.js';
 import { benchLive, benchStore, LiveProvider, tellBench, useBench } from '../bench/live.js';
-import { type Project, editText, kindOf, placesOf } from '@ferrule/core';
+import { type Project, editText, kindOf, placeNames } from '@ferrule/core';
 import { useStopStore } from '../components/asking.js';
 import { useDesk } from '../components/desk.js';
 import { type Part, openBench, toggleAll, toggleFold, useFolded } from '../components/folds.js';
@@ -450,7 +450,7 @@ function useBoundKeys(
               ? -1
               : now + 1
             : handle.type === 'place'
-              ? (Math.max(1, now) % placesOf(d)) + 1
+              ? (Math.max(1, now) % placeNames(d, kindOf(machine ?? {}, d.type)).length) + 1
               : now
                 ? 0
                 : 1,

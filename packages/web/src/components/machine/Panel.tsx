@@ -89,7 +89,7 @@ export function Panel() {
           <SetPoint key={d.id} device={d} handle="Entry" shows="Value" label={labelOf(d)} />
         ))}
         {of('RecipePicker').map((d) => (
-          <Recipe key={d.id} device={d} handle="Choice" label={labelOf(d)} names={placeNames(d)} />
+          <Recipe key={d.id} device={d} handle="Choice" label={labelOf(d)} names={placeNames(d, kind(d.type))} />
         ))}
         {handles('place').map(([d, h]) => (
           <Recipe
@@ -97,7 +97,7 @@ export function Panel() {
             device={d}
             handle={h.name}
             label={`${labelOf(d)}: ${said(h.name)}`}
-            names={placeNames(d)}
+            names={placeNames(d, kind(d.type))}
           />
         ))}
         {handles('number').map(([d, h]) => (
@@ -451,7 +451,7 @@ function Places({ device }: { readonly device: Device }) {
   const live = useLive();
   const path = `Machine.${device.name}.Place`,
     label = labelOf(device),
-    names = placeNames(device),
+    names = placeNames(device, useKinds()(device.type)),
     n = names.length;
   useLook([path]);
   const now = Math.min(n, Math.max(1, Number(useValue(path) ?? 1)));
