@@ -466,6 +466,36 @@ describe('what a step does that stays', () => {
   });
 });
 
+it('a plan of forty steps and many ways: all are tried, and how many trials there were is told on the way', () => {
+  const n = 40,
+    at = (i: number) => `s${(i + n) % n}`;
+  const big: Plan = {
+    sequences: [
+      {
+        id: 'q',
+        name: 'Big',
+        run: 'Running',
+        steps: Array.from({ length: n }, (_, i) => ({
+          id: at(i),
+          name: `S${i}`,
+          on: [`Out${i % 10}`],
+          limit: '5 s',
+          past: { fault: i + 1 },
+          ways: [
+            { id: `a${i}`, when: `Seen${i}`, to: at(i + 1) },
+            { id: `b${i}`, when: `Skip${i} AND NOT Seen${i}`, to: at(i + 7) },
+            { id: `c${i}`, when: `Back${i} OR Abort`, to: at(i - 3) },
+          ],
+        })),
+      },
+    ],
+  };
+  const told: number[] = [],
+    made = madeChecks({ ...emptyProject('P'), plan: big }, (trials) => told.push(trials));
+  expect([made.checks.length, made.unreached]).toEqual([1 + n + 2 * n + 1, []]);
+  expect(told).toEqual(told.map((_, i) => i + 1));
+});
+
 describe('sequences beside each other', () => {
   const step = (id: string, on: string, when: string, to: string, starts?: readonly string[]): PlanStep => ({
     id,

@@ -66,9 +66,9 @@ export function checkExpression(scope: PouScope, e: Expression, wanted?: Type): 
     case 'dereference':
     case 'this':
     case 'super': {
-      // Beside a value of an enumeration the name of one of its values is meant, whatever program is called the same.
+      // A program or block is no value: beside an enumeration the value of that name is meant.
       const variable = e.kind === 'name' ? findVariable(scope, e.name) : undefined,
-        isOther = wanted?.kind === 'enum' && variable !== undefined && !sameType(variable.type, wanted);
+        isOther = wanted?.kind === 'enum' && variable?.type.kind === 'block';
       if (e.kind === 'name' && (!variable || isOther) && !scope.project.aliases.has(key(e.name))) {
         const value = enumValue(scope, e.name, e.at, wanted);
         if (value && (!isOther || value.kind !== 'invalid')) return value;

@@ -48,7 +48,7 @@ const LET_RUN = '30 s';
 const LONG_NS = 600_000_000_000n;
 /** Handles of the machine that are tried for a way, and trials for a plan, at most. */
 const MOST_HANDLES = 10,
-  MOST_TRIALS = 1500;
+  MOST_TRIALS = 6000;
 
 const isLong = (limit: string | undefined): boolean => {
   const s = parseSpan(limit ?? '');
@@ -89,9 +89,12 @@ function withLogic(project: Project): Project {
 class Trials {
   private readonly compiler = new Compiler();
   private readonly rest: Engine | undefined;
-  left = MOST_TRIALS;
+  private tried = 0;
 
-  constructor(readonly project: Project) {
+  constructor(
+    readonly project: Project,
+    private readonly onTried: (trials: number) => void,
+  ) {
     const plan = planProof({ ...project, checks: [], rules: [] }, 'p', this.compiler);
     if (!plan.image) return;
     this.rest = new Engine(plan.image, { stepNs: scanStep(plan.image), wires: plan.compiled.wires });
@@ -109,10 +112,23 @@ class Trials {
       return undefined;
     }
   };
+  /** No more is tried: what is not reached then was not looked for. */
+  get isOver(): boolean {
+    return this.tried >= MOST_TRIALS;
+  }
   play(rows: readonly CheckRow[]): CheckResult | undefined {
-    if (this.left-- <= 0) return undefined;
+    if (this.isOver) return undefined;
+    this.onTried(++this.tried);
     const plan = planProof({ ...this.project, checks: [{ id: 't', name: 't', rows }], rules: [] }, 'p', this.compiler);
     return plan.image ? prove({ ...plan, rules: [] }, { stepNs: scanStep(plan.image) }).checks[0] : undefined;
+  }
+  /** Whether a condition may come by itself: there is a machine, or it asks for something that logic may write. */
+  mayCome(when: string | undefined): boolean {
+    const { machine, tags } = this.project,
+      asked = waysTo(when, true, this.atRest).flat();
+    const isInput = (w: Wanted) =>
+      /^%I/i.test(tags.find((t) => t.name.toLowerCase() === w.name.toLowerCase())?.address ?? '');
+    return machine.devices.length > 0 || !asked.length || !asked.every(isInput);
   }
   gets(rows: readonly CheckRow[]): boolean {
     return this.play(rows)?.ok === true;
@@ -324,6 +340,7 @@ class Walk {
         x.limit && x.past?.to !== undefined && nsOf(asked) >= nsOf(shorter(x.limit)) ? shorter(x.limit) : asked,
       beside = isFirst ? x.ways.filter((o) => o !== w && o.to === w.to) : x.ways.filter((o) => o !== w);
     for (const t of triesFor(this.trials.project, w.when, this.trials.atRest)) {
+      if (!t.isForced && !t.acts.length && !this.trials.mayCome(w.when)) continue;
       // A machine that takes so long is left to itself, once.
       if (!t.isForced && isLong(x.limit) && (!mayTakeLong || t.acts.length)) continue;
       const stops = beside
@@ -381,19 +398,21 @@ const said = (when: string | undefined): string => when?.trim() || 'what it wait
 /**
  * The checks of a plan, each of which passes on the project's logic, or on the logic that the plan would make where there is
  * none yet; and what could not be reached.
+ * @param onTried told after every trial how many there were, to be shown
  */
-export function madeChecks(given: Project): MadeChecks {
+export function madeChecks(given: Project, onTried: (trials: number) => void = () => undefined): MadeChecks {
   const { plan } = given;
   if (!plan?.sequences.length) return { checks: [], unreached: [], isAhead: false };
   const tried = withLogic(given),
     isAhead = tried !== given,
-    trials = new Trials(tried);
+    trials = new Trials(tried, onTried);
   if (!trials.canPlay)
     return {
       isAhead,
       checks: [],
       unreached: [{ what: 'All of it', why: 'The logic has errors; checks are tried on logic that runs.' }],
     };
+  const overOr = (why: string) => (trials.isOver ? `not looked for any more after ${MOST_TRIALS} trials` : why);
   const checks: SequenceCheck[] = [],
     unreached: Unreached[] = [],
     walks = new Map<Sequence, Walk>();
@@ -449,7 +468,7 @@ export function madeChecks(given: Project): MadeChecks {
     if (far + 1 < path.length)
       unreached.push({
         what: `${s.name}: ${path[far]!.name} to ${path[far + 1]!.name}`,
-        why: `nothing that was tried brings ${said(path[far]!.ways[0]?.when)}`,
+        why: overOr(`nothing that was tried brings ${said(path[far]!.ways[0]?.when)}`),
       });
     walk.spread();
     for (const x of s.steps) {
@@ -477,7 +496,7 @@ export function madeChecks(given: Project): MadeChecks {
       else
         unreached.push({
           what: `${s.name}: ${x.name} takes too long`,
-          why: walk.reached.has(x) ? 'nothing that was tried keeps it there' : 'the step was not reached',
+          why: overOr(walk.reached.has(x) ? 'nothing that was tried keeps it there' : 'the step was not reached'),
         });
     }
     for (const x of s.steps)
@@ -497,7 +516,9 @@ export function madeChecks(given: Project): MadeChecks {
         else
           unreached.push({
             what: `${s.name}: ${x.name} to ${to.name}`,
-            why: walk.reached.has(x) ? `nothing that was tried brings ${said(w.when)}` : `${x.name} was not reached`,
+            why: overOr(
+              walk.reached.has(x) ? `nothing that was tried brings ${said(w.when)}` : `${x.name} was not reached`,
+            ),
           });
       }
   }

@@ -1,10 +1,10 @@
 /** What the plan would make, before it is made: new parts, parts that change, parts edited since. */
 import { Dialog } from 'radix-ui';
 import { useEffect, useMemo, useState } from 'react';
-import { type Project, type Unreached, planChanges, takeChanges } from '@ferrule/core';
+import { type Project, type Unreached, many, planChanges, takeChanges } from '@ferrule/core';
 import { Button } from '../../components/ui.js';
 import { useDocument } from '../../document/store.js';
-import type { MadeFromPlan } from './checks.worker.js';
+import type { FromChecks, MadeFromPlan } from './checks.worker.js';
 
 const WORDS = { new: 'new', changed: 'changes', gone: 'goes', edited: 'edited since', instead: 'instead' } as const;
 
@@ -12,7 +12,7 @@ const WORDS = { new: 'new', changed: 'changes', gone: 'goes', edited: 'edited si
 function useMade(
   project: Project,
   what: { readonly logic?: 'LD' | 'ST'; readonly checks?: boolean },
-): MadeFromPlan | undefined {
+): { readonly made: MadeFromPlan | undefined; readonly trials: number } {
   const logic = useMemo(
     () =>
       what.checks
@@ -20,12 +20,15 @@ function useMade(
         : { changes: planChanges(project, what.logic ? { logic: what.logic } : {}), unreached: NONE, isAhead: false },
     [project, what],
   );
-  const [checks, setChecks] = useState<MadeFromPlan>();
+  const [checks, setChecks] = useState<MadeFromPlan>(),
+    [trials, setTrials] = useState(0);
   useEffect(() => {
     if (!what.checks) return;
     setChecks(undefined);
+    setTrials(0);
     const worker = new Worker(new URL('./checks.worker.ts', import.meta.url), { type: 'module' });
-    worker.onmessage = (m: MessageEvent<MadeFromPlan>) => setChecks(m.data);
+    worker.onmessage = ({ data }: MessageEvent<FromChecks>) =>
+      data.kind === 'tried' ? setTrials(data.trials) : setChecks(data.made);
     worker.onerror = (e) =>
       setChecks({
         changes: [],
@@ -35,7 +38,7 @@ function useMade(
     worker.postMessage(project);
     return () => worker.terminate();
   }, [project, what]);
-  return what.checks ? checks : logic;
+  return { made: what.checks ? checks : logic, trials };
 }
 const NONE: readonly Unreached[] = [];
 
@@ -48,7 +51,7 @@ export function MakeDialog({
   readonly what: { readonly logic?: 'LD' | 'ST'; readonly checks?: boolean };
   readonly onClose: () => void;
 }) {
-  const made = useMade(project, what),
+  const { made, trials } = useMade(project, what),
     changes = made?.changes ?? [];
   // What was edited since is left alone unless it is ticked.
   const [turned, setTurned] = useState<ReadonlySet<string>>(new Set());
@@ -79,7 +82,7 @@ export function MakeDialog({
           </Dialog.Title>
           <Dialog.Description className="mb-2 text-soft">
             {!made
-              ? 'Each check is tried before it is offered: what a way asks for is left to the machine, worked at the panel, or forced, whichever gets there …'
+              ? `Each check is tried before it is offered: what a way asks for is left to the machine, worked at the panel, or forced, whichever gets there. ${trials ? `${many(trials, 'trial')} so far …` : 'Trying …'}`
               : changes.length
                 ? 'These become ordinary parts of the project, to be edited like any other. What was edited since it was made, and what is there in the other language, is left alone unless it is ticked.'
                 : made.unreached.length

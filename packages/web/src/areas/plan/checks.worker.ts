@@ -6,8 +6,16 @@ export interface MadeFromPlan {
   readonly unreached: readonly Unreached[];
   readonly isAhead: boolean;
 }
+export type FromChecks =
+  { readonly kind: 'tried'; readonly trials: number } | { readonly kind: 'made'; readonly made: MadeFromPlan };
+
+/** Trials between two words of how far it is. */
+const TURN = 20;
 
 self.onmessage = (m: MessageEvent<Project>) => {
-  const { checks, unreached, isAhead } = madeChecks(m.data);
-  postMessage({ changes: planChanges(m.data, { checks }), unreached, isAhead } satisfies MadeFromPlan);
+  const say = (x: FromChecks) => postMessage(x);
+  const { checks, unreached, isAhead } = madeChecks(m.data, (trials) => {
+    if (trials % TURN === 0) say({ kind: 'tried', trials });
+  });
+  say({ kind: 'made', made: { changes: planChanges(m.data, { checks }), unreached, isAhead } });
 };
