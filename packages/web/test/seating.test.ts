@@ -75,6 +75,11 @@ describe('seats', () => {
     expect(at('Rolls')).toEqual([['OnRolls', 78]]);
     expect(at('Scale')).toEqual([['OnScale', 38]]);
   });
+  it('at the foot of a stacker only a magazine is one: a place for carts before it stands along the flow', () => {
+    const stacker = (from: string) => device('S', 'Stacker', { wires: { CartIn: `${from}.CartOut` } });
+    expect(drawn([device('M', 'CartMagazine'), stacker('M')])).toEqual({ S: ['M'] });
+    expect(drawn([device('W', 'CartStand'), stacker('W')])).toEqual({ W: [], S: [] });
+  });
   it('what says where it sits, sits there: above, below, in a seat of its own; else it stands along the flow', () => {
     const belt = device('Belt', 'Conveyor');
     expect(

@@ -145,7 +145,9 @@ const rowFormer: Picture = {
   draw: (read, label) => {
     const n = Math.max(1, read('Count')),
       w = Math.min(24, 84 / n),
-      push = -48 + 40 * read('Position');
+      // The plate stands against what it pushes.
+      left = 46 - read('Row.Count') * w + 8 * read('Position'),
+      push = Math.min(-48 + 40 * read('Position'), read('Row.Count') ? left - 5 : 50);
     return (
       <g>
         <rect x={-50} y={8} width={100} height={8} rx={2} className="fill-panel stroke-ink" strokeWidth={1.5} />
@@ -335,10 +337,10 @@ const Cart = ({ read, high }: { readonly read: Read; readonly high: number }) =>
     <circle cx={27} cy={BED_Y + 9} r={4.2} className="fill-ink" />
   </g>
 );
-/** On its way in or out a cart fades: what takes it shows it from there. */
+/** On its way in or out a cart pales: what takes it shows it from there. One that waits to be taken is still seen. */
 const onWay = (place: number, far: number) => ({
   transform: `translate(${(far * (place - 1)).toFixed(1)},0)`,
-  opacity: 1 - 0.75 * Math.min(1, Math.abs(place - 1)),
+  opacity: 1 - 0.45 * Math.min(1, Math.abs(place - 1)),
 });
 const Rail = ({ half }: { readonly half: number }) => (
   <path d={`M${-half} ${BED_Y + 14}H${half}`} className="stroke-edge" strokeWidth={3} />

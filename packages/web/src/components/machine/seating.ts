@@ -115,6 +115,8 @@ export function seating(
     for (const [name, s] of Object.entries(pictureOf(host.type, kinds)?.seats ?? {})) {
       const wire = Object.entries(host.wires ?? {}).find(([k]) => k.toLowerCase() === name)?.[1],
         d = named(wire);
+      // What is drawn there as one kind of thing is no other.
+      if (d && s.of && !s.of.includes(d.type)) continue;
       if (d && d !== host && d.sits === undefined && pictureOf(d.type, kinds) && !isTaken(host, name))
         put(d, host, name, inSeat(s));
     }
