@@ -106,6 +106,10 @@ export const real = (name: string, direction: 'in' | 'out', help: string): Termi
   direction,
   help,
 });
+/** Whether what is there is handed on, so that it is then nowhere else: a part or a cart that comes or leaves. What only looks is not. */
+export const isHandedOn = (t: Terminal): boolean =>
+  (t.type === PART && t.name !== 'Waiting' && t.name !== 'From') || (t.type === LOAD && t.name !== 'Load');
+
 /** A contact that is closed at rest and opens when it speaks. */
 export const closedContact = (name: string, help: string): Terminal => ({ ...bool(name, 'out', help), wiring: 'NC' });
 /** An effect that the device feels or has. */

@@ -27,10 +27,10 @@ import {
   LOAD,
   PART,
   PART_TYPES,
-  type Terminal,
   deviceBlock,
   deviceBlockName,
   deviceHead,
+  isHandedOn,
   limitsOf,
   powerText,
 } from '../machine/device.js';
@@ -382,10 +382,6 @@ function loopsOfSignals(project: Project, name: string, problems: Problems): voi
   for (const d of devices) if (!state.has(d)) visit(d);
 }
 
-/** Whether it is handed on, so that it is then nowhere else: a part or a cart that leaves. */
-const isHandedOn = (t: Terminal): boolean =>
-  t.direction === 'out' && ((t.type === PART && t.name !== 'Waiting') || (t.type === LOAD && t.name !== 'Load'));
-
 /** Parts that would be in two places, and parts that are longer than what takes them. */
 function partsOnTheirWay(project: Project, name: string, problems: Problems): void {
   const { machine } = project,
@@ -400,7 +396,9 @@ function partsOnTheirWay(project: Project, name: string, problems: Problems): vo
       const [device = '', end = ''] = to.split('.'),
         from = named.get(device.toLowerCase()),
         out = from && kindOf(machine, from.type)?.terminals.find((t) => t.name.toLowerCase() === end.toLowerCase());
-      return from && out && isHandedOn(out) ? [{ from, out: out.name, to: d, said: `${d.name}.${terminal}` }] : [];
+      return from && out?.direction === 'out' && isHandedOn(out)
+        ? [{ from, out: out.name, to: d, said: `${d.name}.${terminal}` }]
+        : [];
     }),
   );
   const taken = new Map<string, string>();

@@ -1,6 +1,6 @@
 /** Wiring a machine: which tag a terminal is meant for by its name, and which terminals are left over or driven twice. */
 import type { Device, Project, Tag } from './document.js';
-import { type DeviceKind, LOAD, PART, type Terminal } from '../machine/device.js';
+import { type DeviceKind, type Terminal, isHandedOn } from '../machine/device.js';
 import { kindOf, placeNames } from './kinds.js';
 
 /** What a tag of this terminal would be called: `ClampOpen` for the terminal `IsOpen` of `Clamp`. */
@@ -159,9 +159,6 @@ const ONLY: Readonly<Record<string, readonly string[]>> = {
 const SEVERAL = /^(In|Out|Ahead|Full|CartIn|CartOut|CartAhead|CartFull)(\d|Aside)?$/;
 const familyOf = (terminal: string): string => SEVERAL.exec(terminal)?.[1] ?? terminal;
 const memberOf = (terminal: string): string => SEVERAL.exec(terminal)?.[2] ?? '';
-/** Effects that go one way only: what is handed on to one is not handed on to another. */
-const isHandedOn = (t: Terminal): boolean =>
-  (t.type === PART && t.name !== 'Waiting') || (t.type === LOAD && t.name !== 'Load');
 
 /**
  * Links of a device that is put into the flow after `before`, or at the beginning: what comes to it from the nearest

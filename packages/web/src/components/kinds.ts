@@ -1,6 +1,6 @@
 /** Kinds of devices as the open project knows them. */
 import { useMemo } from 'react';
-import { type Device, type DeviceKind, type Handle, type Project, kindOf } from '@ferrule/core';
+import { type Device, type DeviceKind, type Handle, type Project, type TerminalType, kindOf } from '@ferrule/core';
 import { useDocument } from '../document/store.js';
 
 const NO_DEVICES: readonly Device[] = [];
@@ -15,3 +15,23 @@ export function useKinds(): (type: string) => DeviceKind | undefined {
 /** What of a device a bound key works: the first thing that is pressed, turned or latched. */
 export const keyHandle = (kind: DeviceKind | undefined): Handle | undefined =>
   kind?.handles.find((h) => h.type !== 'number');
+
+/** What the types of terminals are called where a person chooses or reads them. */
+export const TERMINAL_WORDS: Readonly<Record<TerminalType, string>> = {
+  BOOL: 'BOOL',
+  REAL: 'REAL',
+  INT: 'INT',
+  UINT: 'UINT',
+  Machine_Part: 'a part',
+  Machine_Line: 'parts on a line',
+  Machine_Load: 'a cart',
+};
+/** How handles are worked. */
+export const HANDLE_WORDS: Readonly<Record<Handle['type'], string>> = {
+  press: 'pressed',
+  turn: 'turned',
+  way: 'three positions',
+  latch: 'latches',
+  number: 'a number',
+  place: 'one of several',
+};

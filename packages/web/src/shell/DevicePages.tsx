@@ -1,6 +1,7 @@
 /** A page for each kind of device: what it does, its terminals, parameters and upsets, how it behaves in time, and its text. */
 import { type ReactNode, useMemo, useState } from 'react';
 import { DEVICE_GROUPS, DEVICE_KINDS, type DeviceKind, deviceBlock, limitsOf } from '@ferrule/core';
+import { HANDLE_WORDS, TERMINAL_WORDS } from '../components/kinds.js';
 import { useDocument } from '../document/store.js';
 import { LiveExample, exampleEngine } from '../help/LiveExample.js';
 import { DEVICE_EXAMPLES, deviceExample } from '../help/device-examples.js';
@@ -70,7 +71,7 @@ function Page({ kind }: { readonly kind: DeviceKind }) {
         title="Terminals"
         rows={kind.terminals.map((t) => [
           `${t.direction === 'out' ? '→' : '←'} ${t.name}`,
-          t.type.replace('Machine_Part', 'a part').replace('Machine_Line', 'parts').replace('Machine_Load', 'a cart'),
+          TERMINAL_WORDS[t.type],
           `${t.help}${t.mechanical ? ' (mechanical)' : ''}`,
         ])}
       />
@@ -86,21 +87,7 @@ function Page({ kind }: { readonly kind: DeviceKind }) {
         })}
       />
       <Facts title="Upsets" rows={kind.upsets.map((u) => [u.name, '', u.help])} />
-      <Facts
-        title="By hand"
-        rows={kind.handles.map((h) => [
-          h.name,
-          {
-            press: 'pressed',
-            turn: 'turned',
-            way: 'three positions',
-            latch: 'latches',
-            number: 'a number',
-            place: 'one of several',
-          }[h.type],
-          h.help,
-        ])}
-      />
+      <Facts title="By hand" rows={kind.handles.map((h) => [h.name, HANDLE_WORDS[h.type], h.help])} />
       <h4 className="mt-4 mb-0.5 text-[12px] text-soft">Its text</h4>
       <pre
         aria-label="Its text"

@@ -4,16 +4,8 @@
  * in one scan (`CartOut` to `CartIn`); what has no room for another says so backwards (`CartFull` to `CartAhead`).
  */
 import { type DeviceKind, LINE, LINE_PARTS, LOAD, LOAD_LAYERS, LOAD_PARTS, PART, bool, mech, real } from '../device.js';
+import { ahead, cartAhead, cartFull, cartIn, cartOut, full, into, load, onward, total } from './terminals.js';
 
-const into = mech('In', 'in', 'The part that comes on', PART);
-const onward = mech('Out', 'out', 'The part that leaves, in the scan in which it does', PART);
-const ahead = mech('Ahead', 'in', 'There is no room ahead', 'BOOL', true);
-const full = mech('Full', 'out', 'There is no room for another part', 'BOOL');
-const cartIn = mech('CartIn', 'in', 'The cart that comes', LOAD);
-const cartOut = mech('CartOut', 'out', 'The cart that leaves, in the scan in which it does', LOAD);
-const cartAhead = mech('CartAhead', 'in', 'There is no room for a cart ahead', 'BOOL', true);
-const cartFull = mech('CartFull', 'out', 'There is no room for another cart', 'BOOL');
-const load = mech('Load', 'out', 'The cart that stands there, with what lies on it', LOAD);
 const TRACKS = [1, 2, 3] as const;
 
 const cartTime = {
@@ -54,7 +46,7 @@ export const cartMagazine: DeviceKind = {
     bool('Low', 'out', 'Sensor: two or fewer are left'),
     bool('IsEmpty', 'out', 'Sensor: none is left'),
     cartOut,
-    { name: 'Total', type: 'UINT', direction: 'out', help: 'Carts given' },
+    total('Carts given'),
   ],
   parameters: [
     { name: 'Holds', type: 'UINT', initial: '12', min: 1, unit: 'pieces', help: 'Carts in it when it is full' },
@@ -258,7 +250,7 @@ export const transferCar: DeviceKind = {
     cartOut,
     load,
     mech('Position', 'out', 'Where it stands, 1 to 3'),
-    { name: 'Total', type: 'UINT', direction: 'out', help: 'Carts handed on' },
+    total('Carts handed on'),
   ],
   parameters: [
     { name: 'Travel', type: 'REAL', initial: '1.5', unit: 's', help: 'Time from one track to the next' },

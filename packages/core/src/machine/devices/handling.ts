@@ -4,14 +4,8 @@
  * it by its number (`Take`), and a belt that is about to let a part go has stopped offering it a scan before.
  */
 import { type DeviceKind, LINE, LINE_PARTS, PART, bool, mech, real } from '../device.js';
+import { ahead, from, full, into, onward, take, takes, total } from './terminals.js';
 
-const total = { name: 'Total', type: 'UINT' as const, direction: 'out' as const };
-const into = mech('In', 'in', 'The part that comes on', PART);
-const onward = mech('Out', 'out', 'The part that leaves, in the scan in which it does', PART);
-const ahead = mech('Ahead', 'in', 'There is no room ahead', 'BOOL', true);
-const full = mech('Full', 'out', 'There is no room for another part', 'BOOL');
-const from = mech('From', 'in', 'The part that lies where it picks', PART);
-const takes = mech('Take', 'out', 'Number of the part that it takes off', 'UINT');
 const WAYS = [1, 2, 3, 4] as const;
 
 export const pusher: DeviceKind = {
@@ -61,7 +55,7 @@ export const rowFormer: DeviceKind = {
     mech('Row', 'out', 'The parts in the row', LINE),
     onward,
     full,
-    { ...total, help: 'Rows pushed on' },
+    total('Rows pushed on'),
   ],
   parameters: [
     { name: 'Count', type: 'INT', initial: '3', min: 1, max: LINE_PARTS, unit: 'pieces', help: 'Parts of a row' },
@@ -105,14 +99,14 @@ export const rollerTrack: DeviceKind = {
     bool('Release', 'in', 'Lets the first part go on'),
     into,
     ahead,
-    mech('Take', 'in', 'Number of the part that is taken off', 'UINT', true),
+    take,
     bool('AtEnd', 'out', 'Sensor: a part waits at the end'),
     bool('Filled', 'out', 'Sensor at the beginning: no more goes on'),
     onward,
     mech('Waiting', 'out', 'The part that waits at the end', PART),
     mech('Line', 'out', 'The parts on it', LINE),
     full,
-    { ...total, help: 'Parts that have left' },
+    total('Parts that have left'),
   ],
   parameters: [
     { name: 'Length', type: 'REAL', initial: '2.0', unit: 'm', help: 'Length of the track' },
@@ -185,7 +179,7 @@ export const lift: DeviceKind = {
     onward,
     full,
     mech('Position', 'out', '0 at the bottom, 1 at the top'),
-    { ...total, help: 'Parts that have left' },
+    total('Parts that have left'),
   ],
   parameters: [
     { name: 'Travel', type: 'REAL', initial: '1.5', unit: 's', help: 'Time from end to end' },
@@ -233,7 +227,7 @@ export const weighBelt: DeviceKind = {
     onward,
     mech('Line', 'out', 'The part on it', LINE),
     full,
-    { ...total, help: 'Parts that have left' },
+    total('Parts that have left'),
   ],
   parameters: [
     { name: 'Length', type: 'REAL', initial: '0.6', unit: 'm', help: 'Length of the belt' },
@@ -346,7 +340,7 @@ export const waySorter: DeviceKind = {
     ...WAYS.map((n) => mech(`Out${n}`, 'out', `The part that leaves on way ${n}`, PART)),
     full,
     mech('Position', 'out', 'Where it stands, 1 to 4'),
-    { ...total, help: 'Parts that have left' },
+    total('Parts that have left'),
   ],
   parameters: [
     { name: 'Swing', type: 'REAL', initial: '0.4', unit: 's', help: 'Time from one way to the next' },

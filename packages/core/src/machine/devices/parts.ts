@@ -3,20 +3,12 @@
  * in one scan (`Out` of one device to `In` of the next); a device that has no room says so backwards (`Full` to `Ahead`).
  */
 import { type DeviceKind, LINE, LINE_PARTS, PART, bool, closedContact, mech } from '../device.js';
-
-const total = { name: 'Total', type: 'UINT' as const, direction: 'out' as const };
-const into = mech('In', 'in', 'The part that comes on', PART);
-const onward = mech('Out', 'out', 'The part that leaves, in the scan in which it does', PART);
-const ahead = mech('Ahead', 'in', 'There is no room ahead', 'BOOL', true);
-const full = mech('Full', 'out', 'There is no room for another part', 'BOOL');
-const take = mech('Take', 'in', 'Number of the part that is taken off', 'UINT', true);
-const worked = mech('Worked', 'in', 'Number of the part that has been worked on', 'UINT', true);
-const waiting = mech('Waiting', 'out', 'The part that lies where it can be taken or worked on', PART);
+import { ahead, from, full, into, onward, take, takes, total, waiting, worked } from './terminals.js';
 
 export const partFeed: DeviceKind = {
   type: 'PartFeed',
   help: 'Where parts come from: one every so often, or one for each press; sorts in turn or at random.',
-  terminals: [ahead, onward, { ...total, help: 'Parts that have come' }],
+  terminals: [ahead, onward, total('Parts that have come')],
   parameters: [
     {
       name: 'Every',
@@ -84,7 +76,7 @@ export const conveyor: DeviceKind = {
     full,
     mech('Speed', 'out', 'Speed of the belt, in m/s'),
     mech('Load', 'out', 'Weight of the parts on it, in kg'),
-    { ...total, help: 'Parts that have left' },
+    total('Parts that have left'),
   ],
   parameters: [
     { name: 'Length', type: 'REAL', initial: '2.0', unit: 'm', help: 'Length of the belt' },
@@ -270,14 +262,14 @@ export const pickAndPlace: DeviceKind = {
     bool('Along', 'in', 'Drives it to the place where it lays down'),
     bool('Down', 'in', 'Drives it down'),
     bool('Grip', 'in', 'Switches the vacuum on'),
-    mech('From', 'in', 'The part that lies where it picks', PART),
+    from,
     ahead,
     bool('AtPick', 'out', 'Sensor at the picking end'),
     bool('AtPlace', 'out', 'Sensor at the placing end'),
     bool('IsUp', 'out', 'Sensor at the top'),
     bool('IsDown', 'out', 'Sensor at the bottom'),
     bool('Holds', 'out', 'Vacuum switch: it holds a part'),
-    mech('Take', 'out', 'Number of the part that it lifts off', 'UINT'),
+    takes,
     onward,
   ],
   parameters: [
@@ -317,7 +309,7 @@ export const turntable: DeviceKind = {
     into,
     ahead,
     take,
-    mech('Worked', 'in', 'Number of the part that has been worked on', 'UINT', true),
+    worked,
     bool('Index', 'out', 'Sensor: it stands on a nest'),
     bool('InFirst', 'out', 'A part lies in the first nest'),
     bool('InWork', 'out', 'A part lies where it is worked on'),
@@ -406,7 +398,7 @@ export const bin: DeviceKind = {
     into,
     bool('IsFull', 'out', 'Sensor: no more goes in'),
     mech('Full', 'out', 'No more goes in', 'BOOL'),
-    { ...total, help: 'Parts in it' },
+    total('Parts in it'),
     { name: 'Unworked', type: 'UINT', direction: 'out', help: 'Parts in it that nothing was done to' },
   ],
   parameters: [{ name: 'Holds', type: 'UINT', initial: '60000', unit: 'pieces', help: 'So many go in' }],

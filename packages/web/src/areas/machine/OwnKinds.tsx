@@ -14,6 +14,7 @@ import {
 } from '@ferrule/core';
 import { useBench } from '../../bench/live.js';
 import { Button, EditInPlace } from '../../components/ui.js';
+import { HANDLE_WORDS, TERMINAL_WORDS } from '../../components/kinds.js';
 import { Shape } from '../../components/machine/own-picture.js';
 import { newId, useDocument } from '../../document/store.js';
 import { KindText } from './KindText.js';
@@ -256,15 +257,7 @@ function Editor({ kind }: { readonly kind: OwnKind }) {
             <Choice
               label={`Type of ${t.name}`}
               value={t.type}
-              of={{
-                BOOL: 'BOOL',
-                REAL: 'REAL',
-                INT: 'INT',
-                UINT: 'UINT',
-                Machine_Part: 'a part',
-                Machine_Line: 'parts on a line',
-                Machine_Load: 'a cart',
-              }}
+              of={TERMINAL_WORDS}
               onChange={(type) => set({ ...t, type: type as 'BOOL' })}
             />
             <label className="flex items-center gap-1 text-[11.5px] whitespace-nowrap text-soft">
@@ -402,14 +395,7 @@ function Editor({ kind }: { readonly kind: OwnKind }) {
           <Choice
             label={`How ${h.name} is worked`}
             value={h.type}
-            of={{
-              press: 'pressed',
-              turn: 'turned',
-              way: 'three positions',
-              latch: 'latches',
-              number: 'a number',
-              place: 'one of several',
-            }}
+            of={HANDLE_WORDS}
             onChange={(type) => set({ ...h, type: type as 'press' })}
           />
         )}

@@ -364,6 +364,25 @@ const portal = (
 );
 const layerHeight = (read: Read): number =>
   read('Load.Layers') === 0 ? 8 : (LIFT * read('Load.Height')) / Math.max(0.01, read('Rise')) / read('Load.Layers');
+/** The cart on its way under a portal, and the portal before it. */
+const UnderPortal = ({ read }: { readonly read: Read }) => (
+  <>
+    <Rail half={60} />
+    {read('Load.Cart') > 0 && (
+      <g {...onWay(read('Place'), 44)}>
+        <Cart read={read} high={layerHeight(read)} />
+      </g>
+    )}
+    {portal}
+  </>
+);
+/** What it is called, and what lies there. */
+const LoadLabel = ({ read, label }: { readonly read: Read; readonly label: string }) => (
+  <>
+    <Label y={54} text={label} />
+    <Small y={66} text={loadText(read)} />
+  </>
+);
 
 /** A magazine of carts in small, at the foot of what it feeds. */
 const smallMagazine: Picture = {
@@ -442,13 +461,7 @@ const stacker: Picture = {
           strokeLinecap="round"
         />
         {read('Enters') > 0 && <circle cx={-58} cy={PLATE_UP - 6} r={2.5} className="fill-copper" />}
-        <Rail half={60} />
-        {read('Load.Cart') > 0 && (
-          <g {...onWay(read('Place'), 44)}>
-            <Cart read={read} high={layerHeight(read)} />
-          </g>
-        )}
-        {portal}
+        <UnderPortal read={read} />
         <Blocks n={Math.min(read('Plate.Count'), isTurned ? read('Deep') : read('Across'))} y={y} high={8} />
         <path
           d={`M-54 ${y + 2.5}H${-gap}M${gap} ${y + 2.5}H54`}
@@ -465,8 +478,7 @@ const stacker: Picture = {
             of={{ Crash: 'the plate is in the way', Jam: 'stuck', CartStuck: 'cart stuck', Lost: '' }}
           />
         </g>
-        <Label y={54} text={label} />
-        <Small y={66} text={loadText(read)} />
+        <LoadLabel read={read} label={label} />
       </g>
     );
   },
@@ -502,13 +514,7 @@ const unstacker: Picture = {
       jaw = 46 - 5 * read('Closed');
     return (
       <g>
-        <Rail half={60} />
-        {read('Load.Cart') > 0 && (
-          <g {...onWay(read('Place'), 44)}>
-            <Cart read={read} high={layerHeight(read)} />
-          </g>
-        )}
-        {portal}
+        <UnderPortal read={read} />
         {read('Held.Count') > 0 && <Blocks n={Math.min(4, read('Held.Count'))} y={y} high={8} />}
         <path d={`M-54 ${y - 10}H54`} className={read('Lower') > 0 ? 'stroke-copper' : 'stroke-ink'} strokeWidth={4} />
         <path
@@ -532,8 +538,7 @@ const unstacker: Picture = {
             }}
           />
         </g>
-        <Label y={54} text={label} />
-        <Small y={66} text={loadText(read)} />
+        <LoadLabel read={read} label={label} />
       </g>
     );
   },
@@ -559,8 +564,7 @@ const cartStand: Picture = {
       <Sensor x={-50} y={BED_Y - 4} on={read('CartThere') > 0} label="a cart stands there" />
       <Sensor x={-50} y={BED_Y - 18} on={read('Loaded') > 0} label="something lies on it" />
       <Trouble read={read} of={{ CartStuck: 'cart stuck', Lost: '' }} />
-      <Label y={54} text={label} />
-      <Small y={66} text={loadText(read)} />
+      <LoadLabel read={read} label={label} />
     </g>
   ),
 };
