@@ -163,6 +163,17 @@ test('values over time and one against another, by tag, stretch and click', asyn
   await toArea(page, 'Timing');
   await page.getByRole('button', { name: 'Values' }).click();
   await expect(page.getByRole('img', { name: 'WireOut, PullForce over time' })).toBeVisible();
+  // While the run goes on, the picture goes on with it.
+  const shownEnd = async () =>
+    Number(
+      /to ([\d.]+) s/.exec(
+        (await page.getByRole('status').filter({ hasText: 'a click puts' }).textContent()) ?? '',
+      )?.[1],
+    );
+  const before = await shownEnd();
+  await page.keyboard.press('F5');
+  await expect.poll(shownEnd).toBeGreaterThan(before + 1);
+  await page.keyboard.press('F5');
   await page.getByRole('button', { name: 'Add a tag' }).click();
   await page.keyboard.type('GoodTot');
   await page.keyboard.press('Enter');

@@ -2,7 +2,7 @@
 import type { PlanStep, Sequence } from '@ferrule/core';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { BOX, type Flow, PITCH, layOutFlow } from '../src/components/flow/flow.js';
+import { BOX, type Flow, LINE, PITCH, layOutFlow } from '../src/components/flow/flow.js';
 
 const step = (id: string, to: readonly string[], more: Partial<PlanStep> = {}): PlanStep => ({
   id,
@@ -42,6 +42,39 @@ describe('a flow chart', () => {
     expect(line(f, 'a', 'b').label).toBe('Seen · 300 ms');
     expect(f.faults.map((x) => x.label)).toEqual(['4 s → fault 7']);
     expect(f.lines.filter((l) => l.isLimit).map((l) => [l.from, l.to, l.label])).toEqual([['b', 'a', '9 s']]);
+  });
+  it('labels stand beside their lines: two rows of a long one, several of one step below one another, none struck through', () => {
+    const long = 'the left saw runs and its extraction is on';
+    const s = sequence([
+      {
+        ...step('a', []),
+        ways: [
+          { id: 'w0', when: long, to: 'b' },
+          { id: 'w1', when: 'C1', to: 'c' },
+          { id: 'w2', when: 'C2', to: 'd' },
+        ],
+      },
+      step('b', ['c', 'd']),
+      { ...step('c', ['a']), ways: [{ id: 'w0', when: long, to: 'a' }] },
+      step('d', ['a', 'b']),
+    ]);
+    const f = layOutFlow(s);
+    const straight = line(f, 'a', 'b');
+    expect(straight.words.length).toBe(straight.label.length > 27 ? 2 : 1);
+    // Where each row of each label lies: its middle up to half a row to both sides.
+    const rows = f.lines.flatMap((l) =>
+      l.words.map((text, row) => ({ line: l, text, y: l.at.y + row * LINE, x: l.at.x, anchor: l.at.anchor })),
+    );
+    for (const [i, r] of rows.entries()) {
+      for (const o of rows.slice(i + 1))
+        if (o.anchor === r.anchor && o.x === r.x) expect(Math.abs(o.y - r.y)).toBeGreaterThanOrEqual(LINE - 0.01);
+      // A level piece of its line below the text's width would strike it through.
+      for (const [k, p] of r.line.points.entries()) {
+        const q = r.line.points[k + 1];
+        const isUnder = q && (r.anchor === 'start' ? Math.max(p.x, q.x) > r.x : Math.min(p.x, q.x) < r.x);
+        if (q?.y === p.y && isUnder) expect(Math.abs(p.y - r.y)).toBeGreaterThan(LINE / 2 - 2);
+      }
+    }
   });
   it('a way to a step that is not there is left out, an empty sequence is empty', () => {
     expect(layOutFlow(sequence([step('a', ['gone'])])).lines).toEqual([]);

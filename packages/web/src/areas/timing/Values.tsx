@@ -3,7 +3,7 @@ import type { EChartsOption } from 'echarts/types/dist/shared';
 import { X } from 'lucide-react';
 import { useEffect, useMemo, useState } from 'react';
 import { type Course, csvLine } from '@ferrule/core';
-import { askBench, tellBench, useBench } from '../../bench/live.js';
+import { askBench, benchStore, tellBench } from '../../bench/live.js';
 import { saveAs } from '../../components/save-as.js';
 import { TagPicker } from '../../components/TagPicker.js';
 import { Button } from '../../components/ui.js';
@@ -38,7 +38,8 @@ export function Values() {
     number | string | undefined,
   ];
   const data = useCourses(paths, typeof from === 'number' ? from : undefined, typeof to === 'number' ? to : undefined);
-  const against = paths.includes(across) ? across : '';
+  // What is drawn is what was asked: right after a tag is added that is still the picture without it.
+  const against = paths.includes(across) && data?.paths.includes(across) ? across : '';
   const option = useMemo(
     () => (!data ? {} : against ? againstOption(data, against, colours) : overTime(data, colours)),
     [data, against, colours],
@@ -49,7 +50,9 @@ export function Values() {
     tellBench({ kind: 'goTo', scan: Math.max(data.from, Math.min(data.to, Math.round(scan))) });
   };
   const wrong = [from, to].find((x) => typeof x === 'string') as string | undefined;
-  const unknown = data ? paths.filter((p) => !data.courses.some((c) => c.path === p && c.points.length)) : [];
+  const unknown = isOf(data, paths)
+    ? paths.filter((p) => !data!.courses.some((c) => c.path === p && c.points.length))
+    : [];
   return (
     <>
       <div className="flex shrink-0 flex-wrap items-center gap-x-2 gap-y-1 px-4 pt-2 text-[12.5px]">
@@ -83,7 +86,7 @@ export function Values() {
           <select
             className="h-7 max-w-52 rounded-md border border-edge bg-sheet px-1.5"
             aria-label="Over"
-            value={against}
+            value={paths.includes(across) ? across : ''}
             onChange={(e) => setAcross(e.target.value)}
           >
             <option value="">time</option>
@@ -109,7 +112,7 @@ export function Values() {
         ))}
         <Button
           className="ml-auto"
-          disabled={!data?.courses.length}
+          disabled={!data?.courses.length || !isOf(data, paths)}
           onClick={() => data && saveAs('values.csv', valuesCsv(data), 'text/csv')}
         >
           CSV
@@ -136,8 +139,8 @@ export function Values() {
             className="flex-1 rounded-lg border border-edge bg-sheet"
             label={
               against
-                ? `${paths.filter((p) => p !== against).join(', ')} against ${against}`
-                : `${paths.join(', ')} over time`
+                ? `${data.paths.filter((p) => p !== against).join(', ')} against ${against}`
+                : `${data.paths.join(', ')} over time`
             }
             option={option}
             onPick={(d) => {
@@ -152,6 +155,8 @@ export function Values() {
 }
 
 interface Data {
+  /** The tags that were asked for. */
+  readonly paths: readonly string[];
   readonly courses: readonly Course[];
   readonly from: number;
   readonly to: number;
@@ -161,27 +166,40 @@ interface Data {
 function useCourses(paths: readonly string[], fromMs: number | undefined, toMs: number | undefined): Data | undefined {
   const [data, setData] = useState<Data>();
   const key = paths.join('\n');
-  const turn = useBench((s) => Math.floor((s.frame?.end ?? 0) / 30));
   useEffect(() => {
-    let isOn = true;
+    let isOn = true,
+      seen = -1,
+      timer: ReturnType<typeof setTimeout> | undefined;
+    // A new question is asked at once; while the run goes on it is asked again, however fast the run is.
+    const again = () => {
+      timer = setTimeout(() => void (benchStore.getState().frame?.end === seen ? again() : ask()), AGAIN_MS);
+    };
     const ask = async () => {
+      seen = benchStore.getState().frame?.end ?? -1;
       const known = await askBench('steps', { paths: [] });
-      if (!known || !isOn) return;
+      if (!isOn) return;
+      if (!known) return again();
       const from = Math.max(known.start, Math.min(known.end, Math.round((fromMs ?? 0) / known.stepMs))),
         to = Math.max(from, Math.min(known.end, toMs === undefined ? known.end : Math.round(toMs / known.stepMs)));
       const a = await askBench('courses', { paths, from, to, pixels: COLUMNS });
-      if (!a || !isOn) return;
-      setData({ courses: a.courses, from, to, stepMs: known.stepMs, isComplete: a.complete });
-      if (!a.complete) timer = setTimeout(() => void ask(), 50);
+      if (!isOn) return;
+      if (!a) return again();
+      setData({ paths, courses: a.courses, from, to, stepMs: known.stepMs, isComplete: a.complete });
+      if (a.complete) again();
+      else timer = setTimeout(() => void ask(), 50);
     };
-    let timer = setTimeout(() => void ask(), data ? AGAIN_MS : 0);
+    void ask();
     return () => {
       isOn = false;
       clearTimeout(timer);
     };
-  }, [key, fromMs, toMs, turn]);
+  }, [key, fromMs, toMs]);
   return data;
 }
+
+/** Whether the data are the answer for these tags, not for those before a tag was added or taken away. */
+const isOf = (data: Data | undefined, paths: readonly string[]): boolean =>
+  data !== undefined && data.paths.join('\n') === paths.join('\n');
 
 /** Value of a course after a scan, going forwards: the last of its columns up to there. */
 function reader(c: Course): (scan: number) => number {

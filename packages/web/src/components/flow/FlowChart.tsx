@@ -2,7 +2,7 @@
 import { useEffect, useMemo, useRef } from 'react';
 import { type Sequence, stepName } from '@ferrule/core';
 import { durationText } from '../values.js';
-import { BOX, PITCH, layOutFlow } from './flow.js';
+import { BOX, LINE, PITCH, layOutFlow } from './flow.js';
 
 export interface LivePlan {
   /** Name of the live step, as the enumeration writes it. */
@@ -95,8 +95,8 @@ export function FlowChart({
                 textAnchor={l.at.anchor}
                 className={`text-[10.5px] ${l.isLimit ? 'fill-bad' : l.from === lit ? 'fill-copper-ink' : 'fill-soft'}`}
               >
-                {inLines(l.label, l.most ?? 27).map((line, i, all) => (
-                  <tspan key={i} x={l.at.x} dy={i ? 12 : -6 * (all.length - 1)}>
+                {l.words.map((line, i) => (
+                  <tspan key={i} x={l.at.x} dy={i ? LINE : 0}>
                     {line}
                   </tspan>
                 ))}
@@ -156,12 +156,6 @@ export function FlowChart({
   );
 }
 
-/** Lines of a label, between words: what two lines do not hold is told when the mouse is on it. */
-function inLines(text: string, most: number): readonly string[] {
-  if (text.length <= most) return [text];
-  const at = text.lastIndexOf(' ', most);
-  return at <= 0 ? [clip(text, most)] : [text.slice(0, at), clip(text.slice(at + 1), most)];
-}
 const clip = (text: string, most: number): string =>
   text.length > most ? `${text.slice(0, Math.max(1, most - 1))}…` : text;
 

@@ -22,10 +22,12 @@ export interface FlowLine {
   readonly from: string;
   readonly to: string;
   readonly points: readonly { readonly x: number; readonly y: number }[];
+  /** What it says, and the same in the lines that there is room for. */
   readonly label: string;
+  readonly words: readonly string[];
+  /** The middle of its first line; the others stand below. */
   readonly at: { readonly x: number; readonly y: number; readonly anchor: 'start' | 'end' };
   readonly isLimit: boolean;
-  /** Characters of the label that there is room for. */ readonly most?: number;
   /** The condition, to see whether it holds. */ readonly when?: string;
   /** The bar across a straight line down. */ readonly tick?: { readonly x: number; readonly y: number };
 }
@@ -61,6 +63,29 @@ function lanes(list: readonly { readonly low: number; readonly high: number }[])
       }
   }
   return placed;
+}
+
+/** From one line of a label to the next. */
+export const LINE = 12;
+/** Characters of a label, where nothing says how much room there is. */
+const MOST = 27;
+const clip = (text: string, most: number): string =>
+  text.length > most ? `${text.slice(0, Math.max(1, most - 1))}…` : text;
+/** Lines of a label, between words: what they do not hold is told when the mouse is on it. */
+function inLines(text: string, most: number, lines: number): readonly string[] {
+  const at = text.lastIndexOf(' ', most);
+  return text.length <= most || lines < 2 || at <= 0
+    ? [clip(text, most)]
+    : [text.slice(0, at), clip(text.slice(at + 1), most)];
+}
+/** Which of its neighbours on the same side of the same step each line is, and how many there are. */
+function rowsBeside(
+  list: readonly { readonly from: number }[],
+): readonly { readonly row: number; readonly of: number }[] {
+  return list.map((l, i) => ({
+    row: list.slice(0, i).filter((o) => o.from === l.from).length,
+    of: list.filter((o) => o.from === l.from).length,
+  }));
 }
 
 /** Lays out the steps of a sequence. Ways to steps that are not there are left out. */
@@ -112,19 +137,25 @@ export function layOutFlow(s: Sequence): Flow {
       Math.min(170, 24 + longest(down)),
       s.steps.some((p) => p.limit && p.past?.fault !== undefined) ? edge + 112 : 0,
     );
+  const backRows = rowsBeside(back),
+    aheadRows = rowsBeside(ahead);
   const lines: FlowLine[] = [
-    ...down.map((l): FlowLine => ({
-      ...ids(s, l),
-      label: l.label,
-      isLimit: false,
-      ...(l.when ? { when: l.when } : {}),
-      points: [
-        { x, y: y(l.from) + BOX.height / 2 },
-        { x, y: y(l.to) - BOX.height / 2 },
-      ],
-      tick: { x, y: y(l.from) + PITCH / 2 },
-      at: { x: x + 14, y: y(l.from) + PITCH / 2, anchor: 'start' },
-    })),
+    ...down.map((l): FlowLine => {
+      const words = inLines(l.label, MOST, 2);
+      return {
+        ...ids(s, l),
+        label: l.label,
+        words,
+        isLimit: false,
+        ...(l.when ? { when: l.when } : {}),
+        points: [
+          { x, y: y(l.from) + BOX.height / 2 },
+          { x, y: y(l.to) - BOX.height / 2 },
+        ],
+        tick: { x, y: y(l.from) + PITCH / 2 },
+        at: { x: x + 14, y: y(l.from) + PITCH / 2 - (LINE * (words.length - 1)) / 2, anchor: 'start' },
+      };
+    }),
     ...back.map((l, i): FlowLine => {
       const lx = left - 14 - (backLanes[i]!.lane + 1) * LANE,
         down_ = l.from === s.steps.length - 1 || !down.some((d) => d.from === l.from);
@@ -142,22 +173,29 @@ export function layOutFlow(s: Sequence): Flow {
             { x: lx, y: y(l.to) - 4 },
             { x: x - edge, y: y(l.to) - 4 },
           ];
+      // Below its line; several from one step have a line each.
+      const { row, of } = backRows[i]!,
+        lower = LINE * row;
       return {
         ...ids(s, l),
         label: l.label,
+        words: inLines(l.label, MOST, of > 1 ? 1 : 2),
         isLimit: l.isLimit,
         ...(l.when ? { when: l.when } : {}),
         points,
         at: down_
-          ? { x: x + 8, y: y(l.from) + BOX.height / 2 + 15, anchor: 'start' }
-          : { x: x - edge - 4, y: y(l.from) + 17, anchor: 'end' },
+          ? { x: x + 8, y: y(l.from) + BOX.height / 2 + 15 + lower, anchor: 'start' }
+          : { x: x - edge - 4, y: y(l.from) + 17 + lower, anchor: 'end' },
       };
     }),
     ...ahead.map((l, i): FlowLine => {
-      const lx = beside + aheadLanes[i]!.lane * LANE;
+      const lx = beside + aheadLanes[i]!.lane * LANE,
+        { row, of } = aheadRows[i]!,
+        words = inLines(l.label, Math.floor((lx - x - edge - 8) / 5.8), of > 1 ? 1 : 2);
       return {
         ...ids(s, l),
         label: l.label,
+        words,
         isLimit: l.isLimit,
         ...(l.when ? { when: l.when } : {}),
         points: [
@@ -166,8 +204,8 @@ export function layOutFlow(s: Sequence): Flow {
           { x: lx, y: y(l.to) - 5 },
           { x: x + edge, y: y(l.to) - 5 },
         ],
-        at: { x: x + edge + 6, y: y(l.from) - 12, anchor: 'start' },
-        most: Math.floor((lx - x - edge - 8) / 5.8),
+        // Above its line, so that the line strikes nothing through.
+        at: { x: x + edge + 6, y: y(l.from) - 12 - LINE * (row + words.length - 1), anchor: 'start' },
       };
     }),
   ];
