@@ -318,3 +318,67 @@ test('a step is put between two others and leads on; an input that cannot be is 
   await page.keyboard.press('Enter');
   await expect(page.getByRole('alert').filter({ hasText: '‘3rd pump’ is not a name' })).toBeVisible();
 });
+
+test('a choice of one of several by its buttons, memory of the plan, and what has no source is said', async ({
+  page,
+}) => {
+  await newPlan(page);
+  const type = async (label: string, text: string) => {
+    await page.getByLabel(label, { exact: true }).click();
+    await page.keyboard.press('Control+a');
+    await page.keyboard.type(text);
+    await page.keyboard.press('Enter');
+  };
+  await type('New choice', 'Product');
+  const group = page.getByRole('group', { name: 'Choice Product' });
+  await expect(group).toContainText('Nothing says what chooses ‘1’: give the input of its button.');
+  await type('Name of the option 1 of Product', 'Small');
+  await type('What chooses Small of Product', 'PbSmall');
+  await page.getByRole('button', { name: 'Delete the option 2 of Product' }).click();
+  await expect(group).toContainText('‘Product’ has one option: nothing can be chosen between.');
+  await type('New option of Product', 'Large');
+  await type('What chooses Large of Product', 'PbLarge');
+  await expect(group).toContainText('Nothing takes the choice ‘Product’ back');
+  await type('What takes Product back', 'WrongPB');
+  await expect(group.getByRole('note')).toHaveCount(0);
+  // A step waits for the choice, and for something that nothing gives: it can be made memory of the plan.
+  await type('Condition 1 of Idle', 'StartPB AND (ProductSmall OR ProductLarge) AND Ready');
+  const sourceless = page.getByRole('region', { name: 'Without a source' });
+  await expect(sourceless).toContainText('Ready');
+  await expect(sourceless).not.toContainText('StartPB');
+  await expect(sourceless).not.toContainText('ProductSmall');
+  await page.getByRole('button', { name: 'Make logic' }).click();
+  await page.getByRole('menuitem', { name: 'As ladder' }).click();
+  await expect(page.getByRole('note')).toContainText(
+    'Given by nothing in the plan: Ready, LevelHigh (made an input); Running (made a tag that logic of your own must set)',
+  );
+  await page.getByRole('button', { name: 'Cancel' }).click();
+  await page.getByRole('button', { name: 'Ready is memory of the plan' }).click();
+  await expect(page.getByLabel('Memory Ready', { exact: true })).toBeVisible();
+  await expect(sourceless).not.toContainText('Ready');
+  await page.getByRole('button', { name: 'LevelHigh is an input' }).click();
+  await expect(page.getByRole('region', { name: 'Inputs and outputs' })).toContainText('LevelHigh');
+  await page.getByLabel('It runs while').click();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.press('Delete');
+  await page.keyboard.press('Enter');
+  await expect(sourceless).toHaveCount(0);
+  await page.getByRole('button', { name: 'Make logic' }).click();
+  await page.getByRole('menuitem', { name: 'As ladder' }).click();
+  const list = page.getByRole('list', { name: 'Changes' });
+  await expect(list).toContainText('PbLarge & !ProductSmall -> set ProductLarge');
+  await expect(list).toContainText('Tag Ready');
+  await page.getByRole('button', { name: /^Make \d+$/ }).click();
+  // At the bench the first button wins, and the lamp of what is chosen is lit.
+  const bench = page.getByRole('region', { name: 'Bench' });
+  await bench.getByRole('tab', { name: 'Inputs' }).click();
+  await bench.getByRole('button', { name: 'Toggle PbLarge' }).click();
+  await expect(page.getByRole('img', { name: 'Product Large: on' })).toBeVisible();
+  await bench.getByRole('button', { name: 'Toggle PbSmall' }).click();
+  await page.waitForTimeout(200);
+  await expect(page.getByRole('img', { name: 'Product Small: off' })).toBeVisible();
+  await bench.getByRole('button', { name: 'Toggle PbLarge' }).click();
+  await bench.getByRole('button', { name: 'Toggle PbSmall' }).click();
+  await bench.getByRole('button', { name: 'Toggle WrongPB' }).click();
+  await expect(page.getByRole('img', { name: 'Product Large: off' })).toBeVisible();
+});

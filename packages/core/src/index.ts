@@ -104,7 +104,8 @@ export {
   stepTimings,
 } from './timing/steps.js';
 export { type StepTag, readValueNames, stepTags } from './timing/tracks.js';
-export { type MadePart, partsOf, modeTag } from './plan/generate.js';
+export { type MadePart, type Sourceless, partsOf, modeTag, sourceless } from './plan/generate.js';
+export { choiceTag } from './plan/choices.js';
 export { stepName, stepTagOf } from './project/step-names.js';
 export { type MadeChecks, type Unreached, madeChecks } from './plan/made-checks.js';
 export { type PlannedChange, planChanges, takeChanges } from './plan/merge.js';
@@ -162,7 +163,10 @@ export {
   type TriedPoint,
   type WatchRow,
   type Plan,
+  type PlanChoice,
+  type PlanMemory,
   type PlanMode,
+  type PlanOption,
   type PlanStep,
   type Sequence,
   type Way,

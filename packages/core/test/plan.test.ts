@@ -561,8 +561,8 @@ describe('operating modes', () => {
       const p = take(withPlan(modes), { logic, checks: true });
       expect(p.tags.filter((t) => /^Mode|Sw$/.test(t.name)).map((t) => [t.name, t.address?.slice(0, 3)])).toEqual([
         ['ModeAutomatic', undefined],
-        ['AutoSw', '%IX'],
         ['ModeSingleStep', undefined],
+        ['AutoSw', '%IX'],
         ['KeySw', '%IX'],
       ]);
       const e = engineFor(p),
@@ -805,6 +805,7 @@ it('values of enumerations and functions in conditions are not taken for tags', 
   const made = take(p, { logic: 'LD' });
   expect(made.tags.map((t) => [t.name, t.type]).sort()).toEqual([
     ['Done', 'BOOL'],
+    ['FireMayRun', 'BOOL'],
     ['Halt', 'BOOL'],
     ['Heat', 'HeatSteps'],
     ['Left', 'REAL'],

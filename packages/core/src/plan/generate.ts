@@ -11,6 +11,7 @@ import { makeSource } from '../language/source.js';
 import type { Plan, PlanMode, PlanStep, Project, RungText, Sequence, SequenceCheck, Tag } from '../project/document.js';
 import { guessTag, nextFree } from '../project/guess.js';
 import { type StepAction, actionsByTag, actionsOf } from './actions.js';
+import { choicesOf } from './choices.js';
 import { LONGEST_ID, shortened } from '../project/short.js';
 import { stepName, stepTagOf, word } from '../project/step-names.js';
 import { parseCondition } from '../prove/sentences.js';
@@ -73,10 +74,16 @@ const modeTags = (plan: Plan, names: readonly string[] | undefined): readonly st
 const inModes = (tags: readonly string[], or: ' | ' | ' OR '): string =>
   tags.length > 1 ? `(${tags.join(or)})` : (tags[0] ?? '');
 
+/** The coil of a sequence that says that it may go on. */
+export const mayTag = (s: Sequence): string => `${programOf(s)}MayRun`;
+/** Of several contacts that every rung would ask for, one coil is made; a single one is asked for itself. */
+const isLong = (permission: string): boolean => /[&|]|\b(AND|OR)\b/.test(permission);
+
 interface Facts {
   readonly sequence: Sequence;
   readonly tag: string;
   readonly was: string;
+  /** The coil that says that it may go on. */ readonly may: string;
   readonly run: string;
   /** The steps that start it, of other sequences. */ readonly startedBy: readonly {
     readonly tag: string;
@@ -91,7 +98,7 @@ function factsOf(plan: Plan, s: Sequence): Facts {
       .filter((p) => p.starts?.includes(s.id))
       .map((p) => ({ tag: stepTagOf(x, plan.sequences), step: stepName(p) })),
   );
-  return { sequence: s, tag, was: `${tag}Was`, run: s.run?.trim() ?? '', startedBy: starters };
+  return { sequence: s, tag, was: `${tag}Was`, may: mayTag(s), run: s.run?.trim() ?? '', startedBy: starters };
 }
 
 const wayTimer = (f: Facts, s: PlanStep, i: number): string =>
@@ -125,6 +132,89 @@ export function namesIn(text: string): string[] {
         (!m[1] || /^(AND|OR|XOR|NOT|MOD)\s*\($/i.test(m[0])) && !/^(AND|OR|XOR|NOT|MOD|TRUE|FALSE)\s*\(?$/i.test(m[0]),
     )
     .map((m) => m[0]);
+}
+
+/** Steps, and values of enumerations the project has, in small letters: they are no tags. */
+function valueNames(project: Project, plan: Plan): ReadonlySet<string> {
+  const values = project.types.flatMap(
+    (t) =>
+      /:\s*(?:\w+\s*)?\(([^)]*)\)/
+        .exec(t.text)?.[1]
+        ?.split(',')
+        .map((v) => v.replace(/:=.*/s, '').trim()) ?? [],
+  );
+  return new Set([...plan.sequences.flatMap((s) => s.steps.map(stepName)), ...values].map((x) => x.toLowerCase()));
+}
+
+interface Asked {
+  readonly name: string;
+  /** What a sequence runs by: memory that logic of one's own gives. */ readonly isRun: boolean;
+  /** Its type, where it is compared or reckoned with. */ readonly number?: 'REAL' | 'INT';
+  /** Where it is asked for first, to be said. */ readonly where: string;
+}
+/** What a name is where a condition compares it with a number, or by size, or reckons with it. */
+function numberIn(text: string, name: string): { readonly number?: 'REAL' | 'INT' } {
+  const n = `(?<![\\w.])${literally(name)}(?![\\w.])`,
+    is = (pattern: string) => new RegExp(pattern, 'i').test(text);
+  // What a function compares or is given beside a comparison is a number too.
+  if (is(`[a-z]\\w*\\([^()]*${n}[^()]*\\)\\s*[<>=]`)) return { number: 'REAL' };
+  if (is(`${n}\\s*(<(?!>)|(?<!<)>|[-+*/])`) || is(`(<(?!>)=?|(?<!<)>=?|[-+*/])\\s*${n}`)) return { number: 'REAL' };
+  return is(`${n}\\s*(=|<>)\\s*[-\\d]`) || is(`\\d\\s*(=|<>)\\s*${n}`) ? { number: 'INT' } : {};
+}
+/** Every name that a condition of the plan asks for, each once, in the order in which they are written. */
+function namesAsked(plan: Plan): readonly Asked[] {
+  const found = new Map<string, Asked>();
+  const add = (text: string | undefined, where: string, isRun = false) => {
+    for (const name of namesIn(text ?? ''))
+      if (!name.includes('.') && !found.has(name.toLowerCase()))
+        found.set(name.toLowerCase(), { name, isRun, where, ...numberIn(text!, name) });
+  };
+  for (const s of plan.sequences) {
+    add(s.run, s.name, true);
+    for (const x of s.steps) for (const w of x.ways) add(w.when, x.name);
+  }
+  for (const m of plan.modes ?? []) if (m.name.trim()) add(m.when, `the mode ${m.name}`);
+  for (const { choice, options } of choicesOf(plan)) {
+    for (const o of options) add(o.when, `the choice ${choice.name}`);
+    add(choice.reset, `the choice ${choice.name}`);
+    add(choice.locked, `the choice ${choice.name}`, true);
+  }
+  return [...found.values()];
+}
+
+/** A name that is asked for and that nothing gives: no tag, no output of a step, no memory of the plan. */
+export interface Sourceless {
+  readonly name: string;
+  readonly where: string;
+  /** What it would be made: an input with the next free address, a number, a tag that logic of one's own must write. */
+  readonly madeAs: 'input' | 'number' | 'memory';
+}
+/** What has no source, where neither its name nor a wire of the machine says that it is an input. */
+export function sourceless(project: Project): readonly Sourceless[] {
+  const { plan } = project;
+  if (!plan) return [];
+  const values = valueNames(project, plan),
+    given = new Set(
+      [
+        ...project.tags.map((t) => t.name),
+        ...plan.sequences.flatMap((s) => [stepTagOf(s, plan.sequences), mayTag(s), ...outputsOf(s).keys()]),
+        ...actionsByTag(
+          plan.sequences.flatMap((s) => s.steps),
+          ['set', 'reset', 'count', 'store', 'start'],
+        ).map((t) => t.tag),
+        ...(plan.modes ?? []).map(modeTag),
+        ...choicesOf(plan).flatMap((c) => c.options.map((o) => o.tag)),
+        ...(plan.memory ?? []).map((m) => m.name.trim()),
+        'Fault',
+        'FaultCode',
+        'ResetPB',
+      ].map((n) => n.toLowerCase()),
+    );
+  return namesAsked(plan).flatMap(({ name, isRun, number, where }) => {
+    if (given.has(name.toLowerCase()) || values.has(name.toLowerCase())) return [];
+    const known = !isRun && !number && guessTag(name, [], undefined, { machine: project.machine }).address;
+    return known ? [] : [{ name, where, madeAs: isRun ? 'memory' : number ? 'number' : 'input' }];
+  });
 }
 
 /** The timer of a tag that is started for a time. */
@@ -178,17 +268,7 @@ export function partsOf(
     declare(tag, { type, description: `Step of: ${s.name}` });
     declare(`${tag}Was`, { type, description: `Step of the scan before: ${s.name}` });
   }
-  // Steps, and values of enumerations the project has, are no tags.
-  const values = project.types.flatMap(
-    (t) =>
-      /:\s*(?:\w+\s*)?\(([^)]*)\)/
-        .exec(t.text)?.[1]
-        ?.split(',')
-        .map((v) => v.replace(/:=.*/s, '').trim()) ?? [],
-  );
-  const stepNames = new Set(
-    [...plan.sequences.flatMap((s) => s.steps.map(stepName)), ...values].map((x) => x.toLowerCase()),
-  );
+  const stepNames = valueNames(project, plan);
   // What steps set, count, keep and start is the plan's own memory, not an input that a condition asks for.
   for (const { tag, of } of actionsByTag(
     plan.sequences.flatMap((s) => s.steps),
@@ -198,31 +278,34 @@ export function partsOf(
     declare(tag, { type: typeOfAction(action, project) }, action.kind !== 'count' && action.kind !== 'store');
     if (action.kind === 'start') declare(runTimer(tag), { type: 'TP', description: `How long ${tag} is on` });
   }
+  for (const { choice, options } of choicesOf(plan))
+    for (const o of options)
+      declare(o.tag, { type: 'BOOL', description: `${choice.name}: ${o.option.name} is chosen` });
+  for (const m of plan.memory ?? []) declare(m.name.trim(), { type: m.type?.trim() || 'BOOL' });
   for (const s of plan.sequences) {
     for (const o of outputsOf(s).keys())
       declare(o, { type: 'BOOL', address: nextFree('Q', 1, tags, project.modules), description: '' });
-    for (const t of [s.run ?? '', ...s.steps.flatMap((x) => x.ways.map((w) => w.when ?? ''))])
-      for (const n of namesIn(t))
-        if (!n.includes('.') && !stepNames.has(n.toLowerCase()))
-          declare(
-            n,
-            t === s.run
-              ? { type: 'BOOL' }
-              : {
-                  type: /[<>]/.test(t) ? 'REAL' : 'BOOL',
-                  ...(/[<>]/.test(t) ? {} : { address: nextFree('I', 1, tags, project.modules) }),
-                },
-          );
   }
-  for (const m of (plan.modes ?? []).filter((x) => x.name.trim())) {
+  for (const m of (plan.modes ?? []).filter((x) => x.name.trim()))
     declare(modeTag(m), { type: 'BOOL', description: `The machine is in the mode ${m.name}` });
-    for (const n of namesIn(m.when ?? ''))
-      if (!n.includes('.') && !stepNames.has(n.toLowerCase()))
-        declare(n, {
-          type: /[<>]/.test(m.when!) ? 'REAL' : 'BOOL',
-          ...(/[<>]/.test(m.when!) ? {} : { address: nextFree('I', 1, tags, project.modules) }),
-        });
-  }
+  for (const { name, isRun, number } of namesAsked(plan))
+    if (!stepNames.has(name.toLowerCase())) {
+      const guess = guessTag(name, tags, number, project);
+      declare(
+        name,
+        isRun
+          ? { type: 'BOOL' }
+          : number
+            ? { type: number }
+            : {
+                ...guess,
+                type: 'BOOL',
+                // What nothing gives, and whose name says nothing, is taken for an input; the plan says that it was.
+                address:
+                  guess.type === 'BOOL' && guess.address ? guess.address : nextFree('I', 1, tags, project.modules),
+              },
+      );
+    }
   if (plan.sequences.some((s) => s.steps.some((x) => x.limit && x.past?.fault !== undefined))) {
     declare('Fault', { type: 'BOOL', description: 'A step took too long' });
     declare('FaultCode', { type: 'INT', description: 'Which one' });
@@ -241,6 +324,8 @@ export function partsOf(
       });
       if (x.limit) declare(limitTimer(f, x), { type: 'TON' });
     }
+    if (isLong(permissionText(plan, f)))
+      declare(f.may, { type: 'BOOL', description: `${s.name} may go on and work its outputs` });
     const pou = `plan-pou-${s.id}`,
       name = programOf(s);
     parts.push({ kind: 'program', id: pou, name, language, ...(language === 'ST' ? { text: textOf(plan, f) } : {}) });
@@ -275,6 +360,76 @@ const LONGEST_CHECK_NAME = 200;
 
 const hasFault = (p: PlanStep): boolean => p.limit !== undefined && p.past?.fault !== undefined;
 
+/** The steps of other sequences in one of which this one runs. */
+const inStarters = (f: Facts, or: string): string => {
+  const list = f.startedBy.map((x) => `${x.tag} = ${x.step}`);
+  return list.length > 1 ? `(${list.join(or)})` : (list[0] ?? '');
+};
+/** What every rung of a sequence asks for, as structured text; empty where it always goes on. */
+const permissionText = (plan: Plan, f: Facts): string =>
+  [inStarters(f, ' OR '), f.run ? stCondition(f.run) : '', inModes(modeTags(plan, f.sequence.modes), ' OR ')]
+    .filter(Boolean)
+    .join(' AND ');
+/** The same in words, for the comment of its coil. */
+function permissionWords(plan: Plan, f: Facts): string {
+  const { sequence: s } = f;
+  return `${s.name} goes on, and its outputs are on, only ${[
+    f.startedBy.length ? `beside ${f.startedBy.map((x) => x.step).join(' or ')}` : '',
+    f.run ? `while ${parseCondition(f.run).text.trim()}` : '',
+    modeTags(plan, s.modes).length ? `in ${s.modes!.join(' or ')}` : '',
+  ]
+    .filter(Boolean)
+    .join(', ')}.`;
+}
+
+/** A group of which one is kept: each option while no other is chosen, then what takes the choice back. */
+function choiceRungs(plan: Plan, isReal: (name: string) => boolean): RungText[] {
+  return choicesOf(plan).flatMap(({ choice, options }, g) => {
+    const unlocked = choice.locked?.trim() ? `${rungCondition(`NOT (${choice.locked})`, isReal)} & ` : '',
+      tags = options.map((o) => o.tag);
+    return [
+      ...options.map((o, i): RungText => ({
+        id: `plan-choice-${choice.id}-${o.option.id}`,
+        line: `${unlocked}${rungCondition(o.when, isReal)}${tags
+          .filter((t) => t !== o.tag)
+          .map((t) => ` & !${t}`)
+          .join('')} -> set ${o.tag}`,
+        ...(i ? {} : { comment: `${choice.name}: exactly one is chosen, and kept; while one is, no other can be.` }),
+        ...(i || g ? {} : { heading: 'Choices' }),
+      })),
+      ...(choice.reset?.trim()
+        ? [
+            {
+              id: `plan-choice-${choice.id}-reset`,
+              line: `${unlocked}${rungCondition(choice.reset, isReal)} -> ${tags.map((t) => `reset ${t}`).join(', ')}`,
+              comment: `A wrong choice is taken back${unlocked ? ', until the work has begun' : ''}.`,
+            },
+          ]
+        : []),
+    ];
+  });
+}
+/** The same as statements. */
+function choiceText(plan: Plan): string[] {
+  return choicesOf(plan).flatMap(({ choice, options }) => {
+    const unlocked = choice.locked?.trim() ? `NOT ${paren(stCondition(choice.locked))} AND ` : '';
+    return [
+      '',
+      `// ${choice.name}: exactly one is chosen, and kept`,
+      ...options.map((o) => {
+        const others = options.filter((x) => x !== o).map((x) => x.tag);
+        return `IF ${unlocked}${stCondition(o.when)}${others.map((t) => ` AND NOT ${t}`).join('')} THEN ${o.tag} := TRUE; END_IF;`;
+      }),
+      ...(choice.reset?.trim()
+        ? [
+            `IF ${unlocked}${stCondition(choice.reset)} THEN ${options.map((o) => `${o.tag} := FALSE;`).join(' ')} END_IF;`,
+          ]
+        : []),
+    ];
+  });
+}
+const paren = (text: string): string => (/^[\w.]+$|^\(.*\)$/s.test(text) ? text : `(${text})`);
+
 function rungsOf(plan: Plan, f: Facts, isReal: (name: string) => boolean): RungText[] {
   const { sequence: s, tag, was } = f;
   const id = (k: string) => `plan-${s.id}-${k}`;
@@ -284,8 +439,16 @@ function rungsOf(plan: Plan, f: Facts, isReal: (name: string) => boolean): RungT
       .filter(Boolean)
       .map((p) => `${p} & `)
       .join('');
-  const run = and(f.run ? rungCondition(f.run, isReal) : '', inModes(modeTags(plan, s.modes), ' | ')),
-    only = (x: PlanStep) => inModes(modeTags(plan, x.modes), ' | ');
+  const only = (x: PlanStep) => inModes(modeTags(plan, x.modes), ' | '),
+    asked = [
+      inStarters(f, ' | '),
+      f.run ? rungCondition(f.run, isReal) : '',
+      inModes(modeTags(plan, s.modes), ' | '),
+    ].filter(Boolean),
+    hasCoil = isLong(permissionText(plan, f)),
+    // Once in every rung: the coil, or the one contact that it would hold.
+    may = and(hasCoil ? f.may : (asked[0] ?? ''));
+  if (isFirstOf(plan, s)) rungs.push(...choiceRungs(plan, isReal));
   if (isFirstOf(plan, s))
     modesWith(plan).forEach((m, i) =>
       rungs.push({
@@ -294,8 +457,7 @@ function rungsOf(plan: Plan, f: Facts, isReal: (name: string) => boolean): RungT
         ...(i ? {} : { heading: 'Operating modes' }),
       }),
     );
-  const inStarters = f.startedBy.map((x) => `${x.tag} = ${x.step}`),
-    started = inStarters.length ? `${inStarters.length === 1 ? inStarters[0] : `(${inStarters.join(' | ')})`} & ` : '';
+  const started = and(inStarters(f, ' | '));
   const first = s.steps[0] && stepName(s.steps[0]);
   if (f.startedBy.length && first)
     rungs.push({
@@ -303,6 +465,8 @@ function rungsOf(plan: Plan, f: Facts, isReal: (name: string) => boolean): RungT
       line: `${f.startedBy.map((x) => `${x.tag} <> ${x.step}`).join(' & ')} -> { ${tag} := ${first}; }`,
       comment: `${s.name} waits for its turn.`,
     });
+  if (hasCoil)
+    rungs.push({ id: id('may'), line: `${asked.join(' & ')} -> ${f.may}`, comment: permissionWords(plan, f) });
   let isFirst = true;
   for (const x of s.steps) {
     const here = `${tag} = ${stepName(x)}`;
@@ -313,7 +477,7 @@ function rungsOf(plan: Plan, f: Facts, isReal: (name: string) => boolean): RungT
       const hold = w.for ? ` & ${wayTimer(f, x, i)}(PT := ${duration(w.for)})` : '';
       rungs.push({
         id: id(`${x.id}-${w.id}`),
-        line: `${started}${run}${and(only(x))}${was} = ${stepName(x)} & ${here}${when}${hold} -> { ${tag} := ${to}; }`,
+        line: `${may}${and(only(x))}${was} = ${stepName(x)} & ${here}${when}${hold} -> { ${tag} := ${to}; }`,
         ...(i === 0 ? { comment: x.note ?? stepWords(x) } : {}),
         ...(isFirst ? { heading: `${s.name}: the sequence` } : {}),
       });
@@ -328,7 +492,7 @@ function rungsOf(plan: Plan, f: Facts, isReal: (name: string) => boolean): RungT
     ];
     rungs.push({
       id: id(`${x.id}-limit`),
-      line: `${started}${run}${and(only(x))}${tag} = ${stepName(x)} & ${limitTimer(f, x)}(PT := ${duration(x.limit!)}) -> ${past.join(', ')}`,
+      line: `${may}${and(only(x))}${tag} = ${stepName(x)} & ${limitTimer(f, x)}(PT := ${duration(x.limit!)}) -> ${past.join(', ')}`,
       ...(i ? {} : { heading: `${s.name}: limits` }),
     });
   });
@@ -338,7 +502,7 @@ function rungsOf(plan: Plan, f: Facts, isReal: (name: string) => boolean): RungT
     const inSteps = steps.map((x) => `${and(only(x))}${tag} = ${stepName(x)}`).join(' | ');
     rungs.push({
       id: id(`out-${o}`),
-      line: `${started}${run}${steps.length > 1 ? `(${inSteps})` : inSteps} -> ${o}`,
+      line: `${may}${steps.length > 1 ? `(${inSteps})` : inSteps} -> ${o}`,
       ...(i ? {} : { heading: `${s.name}: what is on` }),
     });
   });
@@ -350,7 +514,7 @@ function rungsOf(plan: Plan, f: Facts, isReal: (name: string) => boolean): RungT
     ...(['set', 'reset'] as const).flatMap((kind) =>
       actionsByTag(s.steps, [kind]).map(({ tag: t, of }) => ({
         id: id(`${kind}-${t}`),
-        line: `${started}${run}${either(of.map((x) => inStep(x.step)))} -> ${kind} ${t}`,
+        line: `${may}${either(of.map((x) => inStep(x.step)))} -> ${kind} ${t}`,
       })),
     ),
     ...s.steps.flatMap((x) => {
@@ -395,14 +559,17 @@ function textOf(plan: Plan, f: Facts): string {
   const { sequence: s, tag, was } = f;
   const lines: string[] = [`PROGRAM ${programOf(s)}`];
   const add = (...more: string[]) => lines.push(...more);
-  const run = [f.run ? stCondition(f.run) : '', inModes(modeTags(plan, s.modes), ' OR ')].filter(Boolean).join(' AND '),
-    only = (x: PlanStep) => inModes(modeTags(plan, x.modes), ' OR ');
+  const only = (x: PlanStep) => inModes(modeTags(plan, x.modes), ' OR '),
+    asked = permissionText(plan, f),
+    may = isLong(asked) ? f.may : asked;
+  if (isFirstOf(plan, s)) add(...choiceText(plan));
   if (isFirstOf(plan, s) && modesWith(plan).length)
     add('', '// Operating modes', ...modesWith(plan).map((m) => `${modeTag(m)} := ${stCondition(m.when)};`));
-  const started = f.startedBy.length ? `(${f.startedBy.map((x) => `${x.tag} = ${x.step}`).join(' OR ')})` : '';
+  const started = inStarters(f, ' OR ');
   const first = s.steps[0] && stepName(s.steps[0]);
   const all = (...parts: readonly string[]) => parts.filter(Boolean).join(' AND ');
-  if (f.startedBy.length && first) add(`IF NOT ${started} THEN ${tag} := ${first}; END_IF;`);
+  if (f.startedBy.length && first) add(`IF NOT ${paren(started)} THEN ${tag} := ${first}; END_IF;`);
+  if (may !== asked) add('', `// ${permissionWords(plan, f)}`, `${may} := ${asked};`);
   add('', `// ${s.name}: the sequence`);
   // Times that a condition must hold for: a timer counts in every scan, also where its step is not the live one.
   for (const x of s.steps)
@@ -410,10 +577,10 @@ function textOf(plan: Plan, f: Facts): string {
       if (!w.for || targetOf(s, w.to) === undefined) return;
       const here = [`${was} = ${stepName(x)}`, `${tag} = ${stepName(x)}`];
       add(
-        `${wayTimer(f, x, i)}(IN := ${all(started, run, only(x), ...here, w.when?.trim() ? stCondition(w.when) : '')}, PT := ${stDuration(w.for)});`,
+        `${wayTimer(f, x, i)}(IN := ${all(may, only(x), ...here, w.when?.trim() ? stCondition(w.when) : '')}, PT := ${stDuration(w.for)});`,
       );
     });
-  add(`IF ${all(started, run, `${was} = ${tag}`)} THEN`, `  CASE ${tag} OF`);
+  add(`IF ${all(may, `${was} = ${tag}`)} THEN`, `  CASE ${tag} OF`);
   for (const x of s.steps) {
     const ways = x.ways.flatMap((w, i) => {
       const to = targetOf(s, w.to),
@@ -430,9 +597,7 @@ function textOf(plan: Plan, f: Facts): string {
   const limited = s.steps.filter((x) => x.limit && (x.past?.fault !== undefined || x.past?.to));
   if (limited.length) add('', `// ${s.name}: limits`);
   for (const x of limited) {
-    add(
-      `${limitTimer(f, x)}(IN := ${all(started, run, only(x), `${tag} = ${stepName(x)}`)}, PT := ${stDuration(x.limit!)});`,
-    );
+    add(`${limitTimer(f, x)}(IN := ${all(may, only(x), `${tag} = ${stepName(x)}`)}, PT := ${stDuration(x.limit!)});`);
     add(
       `IF ${limitTimer(f, x)}.Q THEN${x.past?.fault !== undefined ? ` Fault := TRUE; FaultCode := ${x.past.fault};` : ''}${x.past?.to && targetOf(s, x.past.to) ? ` ${tag} := ${targetOf(s, x.past.to)};` : ''} END_IF;`,
     );
@@ -442,7 +607,7 @@ function textOf(plan: Plan, f: Facts): string {
   add('', `// ${s.name}: what is on`);
   for (const [o, steps] of outputsOf(s))
     add(
-      `${o} := ${all(started, run, steps.length > 1 ? `(${steps.map((x) => all(only(x), `${tag} = ${stepName(x)}`)).join(' OR ')})` : all(only(steps[0]!), `${tag} = ${stepName(steps[0]!)}`))};`,
+      `${o} := ${all(may, steps.length > 1 ? `(${steps.map((x) => all(only(x), `${tag} = ${stepName(x)}`)).join(' OR ')})` : all(only(steps[0]!), `${tag} = ${stepName(steps[0]!)}`))};`,
     );
   const inStep = (x: PlanStep) => all(only(x), `${tag} = ${stepName(x)}`),
     asItBegins = (x: PlanStep) => `${tag} = ${stepName(x)} AND ${was} <> ${stepName(x)}`,
@@ -452,7 +617,7 @@ function textOf(plan: Plan, f: Facts): string {
   for (const kind of ['set', 'reset'] as const)
     for (const { tag: t, of } of actionsByTag(s.steps, [kind]))
       add(
-        `IF ${all(started, run, either(of.map((x) => inStep(x.step))))} THEN ${t} := ${kind === 'set' ? 'TRUE' : 'FALSE'}; END_IF;`,
+        `IF ${all(may, either(of.map((x) => inStep(x.step))))} THEN ${t} := ${kind === 'set' ? 'TRUE' : 'FALSE'}; END_IF;`,
       );
   for (const x of s.steps) {
     const values = actionsOf(x).flatMap((a) => valueText(a) ?? []);

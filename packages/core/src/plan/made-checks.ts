@@ -4,7 +4,16 @@
  * there. What nothing gets to is said. The checks are ordinary ones, to be read and completed.
  */
 import { scanStep } from '../compile/image.js';
-import type { CheckRow, Device, Plan, PlanStep, Project, Sequence, SequenceCheck } from '../project/document.js';
+import type {
+  CheckRow,
+  Device,
+  Plan,
+  PlanChoice,
+  PlanStep,
+  Project,
+  Sequence,
+  SequenceCheck,
+} from '../project/document.js';
 import { Compiler } from '../project/compile.js';
 import { applyEdit } from '../project/edits/index.js';
 import { kindOf } from '../project/kinds.js';
@@ -14,6 +23,7 @@ import { type CheckResult, prove } from '../prove/play.js';
 import { parseSpan } from '../prove/sentences.js';
 import { Engine } from '../runtime/engine.js';
 import { actionsOf } from './actions.js';
+import { type Choosable, choicesOf, optionOf } from './choices.js';
 import { type Wanted, waysTo } from './conditions.js';
 import { modeTag, modesWith } from './generate.js';
 import { planChanges, takeChanges } from './merge.js';
@@ -189,13 +199,25 @@ function byForce(project: Project, w: Wanted): Act {
     : { key, does: isBit ? `force ${w.name} ${w.to}` : `force ${w.name} to ${w.to}`, undo: `release ${w.name}` };
 }
 
+/** What chooses an option, where a tag is one's and is to be on; else what was asked. */
+function byChoice(project: Project, w: Wanted, read: Trials['atRest']): readonly Wanted[] {
+  const found = w.to === 'on' && project.plan ? optionOf(project.plan, w.name) : undefined;
+  return (found && waysTo(found.of.when, true, read)[0]) ?? [w];
+}
+
 /** Ways to work a condition: at the panel alone, each handle of the machine alone, all of it forced but what the panel gives. */
 function triesFor(
   project: Project,
   when: string | undefined,
   read: Trials['atRest'],
 ): readonly { readonly acts: readonly Act[]; readonly isForced: boolean }[] {
-  const ways = waysTo(when, true, read),
+  const asked = waysTo(when, true, read),
+    // What a choice keeps is chosen by its button, rather than forced.
+    chosen = asked.flatMap((w) => {
+      const to = w.flatMap((x) => byChoice(project, x, read));
+      return to.some((x, i) => x !== w[i]) ? [to] : [];
+    }),
+    ways = [...chosen, ...asked],
     panel = ways.flatMap((w) => {
       const acts = w.flatMap((x) => atPanel(project, x) ?? []);
       return acts.length ? [{ acts, isForced: false }] : [];
@@ -440,6 +462,11 @@ export function madeChecks(given: Project, onTried: (trials: number) => void = (
     const begin = found.map((a) => a.does);
     return { rows: [{ ...row, do: begin }], held: [], begin };
   };
+  for (const { choice, options } of choicesOf(plan)) {
+    const check = choiceCheck(trials, choice, options);
+    if (typeof check === 'string') unreached.push({ what: `The choice ${choice.name}`, why: overOr(check) });
+    else if (check) checks.push(check);
+  }
   // Those that a step starts come after the one that has it.
   const order = [...plan.sequences].sort((a, b) => Number(startersOf(a).length > 0) - Number(startersOf(b).length > 0));
   for (const s of order) {
@@ -523,6 +550,50 @@ export function madeChecks(given: Project, onTried: (trials: number) => void = (
       }
   }
   return { checks, unreached, isAhead };
+}
+
+/**
+ * The check of a choice: each option is chosen by its button, keeps the others out while theirs are pressed, and is taken back.
+ * @returns nothing where nothing takes the choice back or nothing can be chosen between; else what could not be done
+ */
+function choiceCheck(
+  trials: Trials,
+  choice: PlanChoice,
+  options: readonly Choosable[],
+): SequenceCheck | string | undefined {
+  if (options.length < 2 || !choice.reset?.trim()) return undefined;
+  const id = (k: string) => `plan-check-choice-${choice.id}${k}`,
+    worked = (when: string): readonly Act[] | undefined =>
+      waysTo(when, true, trials.atRest)[0]?.map((w) => atPanel(trials.project, w) ?? byForce(trials.project, w)),
+    rows: CheckRow[] = [];
+  const takenBack = worked(choice.reset);
+  if (!takenBack) return `nobody knows how ${choice.reset} comes about`;
+  const step = (k: string, acts: readonly Act[], expect: readonly string[]) => {
+    rows.push({ id: id(k), when: 'after 200 ms', do: acts.map((a) => a.does), expect });
+    // A force that is released leaves an input without a machine as it was: a button is let go by forcing it off.
+    const undo = acts.flatMap((a) =>
+      a.does.startsWith('force ') ? (a.does.endsWith(' on') ? [`${a.does.slice(0, -3)} off`] : []) : (a.undo ?? []),
+    );
+    if (undo.length) rows.push({ id: id(`${k}-let`), when: 'after 200 ms', do: undo });
+  };
+  for (const [i, o] of options.entries()) {
+    const acts = worked(o.when),
+      next = options[(i + 1) % options.length]!,
+      other = worked(next.when);
+    if (!acts || !other) return `nobody knows how ${acts ? next.when : o.when} comes about`;
+    const off = options.filter((x) => x !== o).map((x) => `${x.tag} is off`);
+    step(`-${o.option.id}`, acts, [`${o.tag} is on within 2 scans`]);
+    step(`-${o.option.id}-kept`, other, [`${o.tag} is on`, ...off]);
+    step(`-${o.option.id}-back`, takenBack, [`${o.tag} is off within 2 scans`]);
+  }
+  return trials.gets(rows)
+    ? {
+        id: id(''),
+        name: `${choice.name}: one is chosen, kept, and taken back`,
+        note: 'Made from the plan: each option by its button, another pressed beside it, then the reset.',
+        rows,
+      }
+    : 'its buttons were pressed, but it did not keep exactly one and give it back';
 }
 
 /** Rows with ids of their own check. */

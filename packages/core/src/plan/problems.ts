@@ -2,15 +2,18 @@
 import type { Plan } from '../project/document.js';
 import { parseSpan } from '../prove/sentences.js';
 import { stepName } from '../project/step-names.js';
-import { actionConflicts, stepAction } from './actions.js';
+import { actionConflicts, actionsByTag, stepAction } from './actions.js';
+import { choiceTag, optionsOf } from './choices.js';
 import { modeTag } from './generate.js';
 
-/** Of a mode: `mode` is its id, and `sequence` empty. */
+/** Of a mode, a choice group or memory: `mode`, `choice`, `memory` is its id, and `sequence` empty. */
 export interface PlanProblem {
   readonly sequence: string;
   readonly mode?: string;
+  readonly choice?: string;
+  readonly memory?: string;
   readonly step?: string;
-  readonly field: 'name' | 'on' | 'ways' | 'limit' | 'past' | 'run' | 'sequence' | 'modes';
+  readonly field: 'name' | 'on' | 'ways' | 'limit' | 'past' | 'run' | 'sequence' | 'modes' | 'choices' | 'memory';
   readonly message: string;
 }
 
@@ -28,6 +31,57 @@ export function planProblems(plan: Plan): readonly PlanProblem[] {
       say(
         `Nothing says when the machine is in the mode ‘${m.name}’: give a condition, such as the input of its switch.`,
       );
+  });
+  const { choices = [], memory = [] } = plan;
+  const actions = actionsByTag(
+    plan.sequences.flatMap((s) => s.steps),
+    ['on', 'set', 'reset', 'count', 'store', 'start'],
+  );
+  choices.forEach((c, i) => {
+    const say = (message: string) => found.push({ sequence: '', choice: c.id, field: 'choices', message }),
+      { options } = c;
+    if (!/[A-Za-z]/.test(c.name)) say('A choice needs a name with a letter in it, such as Product.');
+    else if (choices.some((o, k) => k < i && o.name.trim().toLowerCase() === c.name.trim().toLowerCase()))
+      say(`There are two choices named ‘${c.name}’.`);
+    if (options.length < 2)
+      say(
+        `‘${c.name}’ has ${options.length ? 'one option' : 'no option'}: nothing can be chosen between. Give it ${options.length ? 'another' : 'two'}, or let a step set a tag.`,
+      );
+    for (const [k, o] of options.entries()) {
+      const tag = choiceTag(c, o),
+        same = options.find(
+          (p, n) => n < k && p.when?.trim() && p.when.trim().toLowerCase() === o.when?.trim().toLowerCase(),
+        );
+      if (!/[A-Za-z0-9]/.test(o.name)) say(`An option of ‘${c.name}’ needs a name.`);
+      else if (options.some((p, n) => n < k && choiceTag(c, p).toLowerCase() === tag.toLowerCase()))
+        say(`‘${c.name}’ has two options named ‘${o.name}’.`);
+      else if (!o.when?.trim()) say(`Nothing says what chooses ‘${o.name}’: give the input of its button.`);
+      else if (same)
+        say(
+          `${o.when.trim()} chooses both ‘${same.name}’ and ‘${o.name}’: only the first of them would ever be chosen.`,
+        );
+      const other = actions
+        .find((a) => a.tag.toLowerCase() === tag.toLowerCase())
+        ?.of.find((a) => a.action.kind !== 'reset');
+      if (other)
+        say(
+          `‘${other.step.name}’ works ${tag}, which the choice ‘${c.name}’ keeps: a step may only reset it, so that exactly one is chosen.`,
+        );
+    }
+    const isEnded = actions.some(
+      (a) =>
+        a.of.some((x) => x.action.kind === 'reset') &&
+        optionsOf(c).some((o) => o.tag.toLowerCase() === a.tag.toLowerCase()),
+    );
+    if (!c.reset?.trim() && !isEnded)
+      say(`Nothing takes the choice ‘${c.name}’ back: give the button that does, or let a step reset its tags.`);
+  });
+  memory.forEach((m, i) => {
+    const say = (message: string) => found.push({ sequence: '', memory: m.id, field: 'memory', message });
+    if (!/^[A-Za-z_]\w*$/.test(m.name.trim()))
+      say(`‘${m.name}’ is not a name: letters, digits and underscores, a letter first.`);
+    else if (memory.some((o, k) => k < i && o.name.trim().toLowerCase() === m.name.trim().toLowerCase()))
+      say(`There are two memories named ‘${m.name}’.`);
   });
   const unknown = (names: readonly string[] | undefined) =>
     (names ?? []).filter((n) => !modes.some((m) => m.name.trim().toLowerCase() === n.trim().toLowerCase()));

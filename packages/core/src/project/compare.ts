@@ -142,6 +142,13 @@ const planLines = (p: Project) =>
   [
     p.plan?.description ?? '',
     (p.plan?.modes ?? []).map((m) => `Mode ${m.name}${m.when ? ` when ${m.when}` : ''}`).join('\n'),
+    (p.plan?.choices ?? [])
+      .map(
+        (c) =>
+          `Choice ${c.name}: ${c.options.map((o) => `${o.name}${o.when ? ` by ${o.when}` : ''}`).join(', ')}${c.reset ? `; taken back by ${c.reset}` : ''}${c.locked ? `; not while ${c.locked}` : ''}`,
+      )
+      .join('\n'),
+    (p.plan?.memory ?? []).map((m) => `Memory ${m.name}${m.type ? ` : ${m.type}` : ''}`).join('\n'),
     ...(p.plan?.sequences ?? []).map(
       (s) =>
         `${s.name}${s.run ? ` while ${s.run}` : ''}${s.modes?.length ? ` in ${s.modes.join(', ')}` : ''}\n${stepsToTable(s)}`,

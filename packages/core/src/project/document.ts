@@ -285,10 +285,34 @@ export interface Sequence {
   readonly stepTag?: string;
   readonly steps: readonly PlanStep[];
 }
+/** One of several to be chosen, each by a button of its own. Made as a tag `ProductSmall` of the group `Product`. */
+export interface PlanOption {
+  readonly id: string;
+  readonly name: string;
+  readonly when?: string;
+}
+/** Exactly one of several: what was chosen first is kept, and keeps the others out until the choice is taken back. */
+export interface PlanChoice {
+  readonly id: string;
+  readonly name: string;
+  readonly options: readonly PlanOption[];
+  /** What takes a wrong choice back. */
+  readonly reset?: string;
+  /** While this holds nothing is chosen and nothing taken back: the work has begun. */
+  readonly locked?: string;
+}
+/** A tag of the plan's own, for what its steps keep; BOOL where no type is said. */
+export interface PlanMemory {
+  readonly id: string;
+  readonly name: string;
+  readonly type?: string;
+}
 /** The operation, written down before the logic. */
 export interface Plan {
   readonly description?: string;
   readonly modes?: readonly PlanMode[];
+  readonly choices?: readonly PlanChoice[];
+  readonly memory?: readonly PlanMemory[];
   readonly sequences: readonly Sequence[];
   /** What was made from it, by the part's id, to tell what has been edited since. */ readonly made?: Readonly<
     Record<string, string>

@@ -114,7 +114,7 @@ export const ORDER: { readonly [K in ThingName]: readonly string[] } = {
   check: all<SequenceCheck>()(['id', 'name', 'note', 'begins', 'rows', 'table']),
   row: all<CheckRow>()(['id', 'when', 'do', 'expect']),
   rule: all<InterlockRule>()(['id', 'name', 'sentence', 'assumed']),
-  plan: all<Plan>()(['description', 'modes', 'sequences', 'made']),
+  plan: all<Plan>()(['description', 'modes', 'choices', 'memory', 'sequences', 'made']),
   bench: all<BenchDesk>()(['points', 'watches', 'keys', 'runs', 'facts', 'timings']),
   project: all<Project>()([
     'format',

@@ -326,6 +326,20 @@ class ModeShape extends Identified {
   @IsString() @Length(0, 100) name!: string;
   @IsOptional() @IsString() @MaxLength(1000) when?: string;
 }
+class OptionShape extends Identified {
+  @IsString() @Length(0, 100) name!: string;
+  @IsOptional() @IsString() @MaxLength(1000) when?: string;
+}
+class ChoiceShape extends Identified {
+  @IsString() @Length(0, 100) name!: string;
+  @Things(() => OptionShape) options!: OptionShape[];
+  @IsOptional() @IsString() @MaxLength(1000) reset?: string;
+  @IsOptional() @IsString() @MaxLength(1000) locked?: string;
+}
+class MemoryShape extends Identified {
+  @IsString() @Length(0, 100) name!: string;
+  @IsOptional() @IsString() @MaxLength(100) type?: string;
+}
 class SequenceShape extends Identified {
   @IsString() @Length(0, 200) name!: string;
   @IsOptional() @IsArray() @IsString({ each: true }) modes?: string[];
@@ -336,6 +350,8 @@ class SequenceShape extends Identified {
 export class PlanShape {
   @IsOptional() @IsString() @MaxLength(20_000) description?: string;
   @IsOptional() @Things(() => ModeShape) modes?: ModeShape[];
+  @IsOptional() @Things(() => ChoiceShape) choices?: ChoiceShape[];
+  @IsOptional() @Things(() => MemoryShape) memory?: MemoryShape[];
   @Things(() => SequenceShape) sequences!: SequenceShape[];
   @IsOptional() @IsObject() @NamesTexts(2_000_000) made?: Record<string, string>;
 }

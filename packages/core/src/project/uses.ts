@@ -226,8 +226,22 @@ export function renameTag(project: Project, compiled: Compiled, tag: Tag, to: st
   const { plan } = project;
   if (plan) {
     const put = (text: string) => replaceName(text, tag.name, to);
+    const inWhen = <T extends { readonly when?: string }>(x: T): T =>
+      x.when === undefined ? x : { ...x, when: put(x.when) };
     const next = {
       ...plan,
+      ...(plan.modes ? { modes: plan.modes.map(inWhen) } : {}),
+      ...(plan.choices
+        ? {
+            choices: plan.choices.map((c) => ({
+              ...c,
+              options: c.options.map(inWhen),
+              ...(c.reset !== undefined ? { reset: put(c.reset) } : {}),
+              ...(c.locked !== undefined ? { locked: put(c.locked) } : {}),
+            })),
+          }
+        : {}),
+      ...(plan.memory ? { memory: plan.memory.map((m) => (same(m.name, tag.name) ? { ...m, name: to } : m)) } : {}),
       sequences: plan.sequences.map((s) => ({
         ...s,
         ...(s.run !== undefined ? { run: put(s.run) } : {}),
@@ -235,7 +249,7 @@ export function renameTag(project: Project, compiled: Compiled, tag: Tag, to: st
         steps: s.steps.map((x) => ({
           ...x,
           ...(x.on ? { on: x.on.map(put) } : {}),
-          ways: x.ways.map((w) => (w.when !== undefined ? { ...w, when: put(w.when) } : w)),
+          ways: x.ways.map(inWhen),
         })),
       })),
     };

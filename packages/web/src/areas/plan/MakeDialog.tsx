@@ -1,7 +1,7 @@
 /** What the plan would make, before it is made: new parts, parts that change, parts edited since. */
 import { Dialog } from 'radix-ui';
 import { useEffect, useMemo, useState } from 'react';
-import { type Project, type Unreached, many, planChanges, takeChanges } from '@ferrule/core';
+import { type Project, type Unreached, many, planChanges, sourceless, takeChanges } from '@ferrule/core';
 import { Button } from '../../components/ui.js';
 import { useDocument } from '../../document/store.js';
 import type { FromChecks, MadeFromPlan } from './checks.worker.js';
@@ -41,6 +41,11 @@ function useMade(
   return { made: what.checks ? checks : logic, trials };
 }
 const NONE: readonly Unreached[] = [];
+const MADE_AS = {
+  input: 'an input',
+  number: 'a number that nothing sets yet',
+  memory: 'a tag that logic of your own must set',
+};
 
 export function MakeDialog({
   project,
@@ -57,7 +62,8 @@ export function MakeDialog({
   const [turned, setTurned] = useState<ReadonlySet<string>>(new Set());
   const isOn = (c: { readonly id: string; readonly kind: string }) =>
     (c.kind === 'edited' || c.kind === 'instead') === turned.has(c.id);
-  const chosen = changes.filter(isOn);
+  const chosen = changes.filter(isOn),
+    guessed = useMemo(() => sourceless(project), [project]);
   const take = () => {
     useDocument.getState().edit(takeChanges(project, chosen));
     onClose();
@@ -127,6 +133,18 @@ export function MakeDialog({
               </li>
             ))}
           </ul>
+          {!what.checks && changes.length > 0 && guessed.length > 0 && (
+            <p role="note" className="mt-2 text-[12.5px]">
+              Given by nothing in the plan:{' '}
+              {(['input', 'number', 'memory'] as const)
+                .flatMap((kind) => {
+                  const names = guessed.filter((n) => n.madeAs === kind).map((n) => n.name);
+                  return names.length ? [`${names.join(', ')} (made ${MADE_AS[kind]})`] : [];
+                })
+                .join('; ')}
+              . Below the steps each can be made memory of the plan instead.
+            </p>
+          )}
           {made?.isAhead && (
             <p className="mt-2 text-[12.5px] text-soft">
               The logic of the plan is not made yet: these were tried on what it would be, and can be played once it is

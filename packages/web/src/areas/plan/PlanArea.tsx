@@ -5,12 +5,10 @@ import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import { later } from '../../components/later.js';
 import {
   type Plan,
-  type PlanMode,
   type PlanStep,
   type Sequence,
   type Way,
   guessTag,
-  modeTag,
   nextFree,
   planProblems,
   readSteps,
@@ -27,14 +25,13 @@ import { saveAs } from '../../components/save-as.js';
 import { durationText } from '../../components/values.js';
 import { newId, useDocument } from '../../document/store.js';
 import type { LivePlan } from '../../components/flow/FlowChart.js';
+import { Choices, Memory, NoSource } from './Choices.js';
 import { MakeDialog } from './MakeDialog.js';
+import { Modes } from './Modes.js';
+import { type Problem, Said, optional } from './parts.js';
 
 const FlowChart = later(() => import('../../components/flow/FlowChart.js').then((m) => m.FlowChart));
 const EMPTY: Plan = { sequences: [] };
-
-/** Text typed in a table cell; nothing when it is empty, so that the document stays small. */
-const optional = <K extends string>(key: K, text: string): { readonly [P in K]?: string } =>
-  text.trim() ? ({ [key]: text.trim() } as { [P in K]: string }) : {};
 
 export function PlanArea() {
   const project = useDocument((s) => s.project);
@@ -122,7 +119,13 @@ export function PlanArea() {
             onCommit={(description) => put({ ...plan, ...(description ? { description } : { description: '' }) })}
           />
         </div>
-        {plan.sequences.length > 0 && <Modes plan={plan} problems={problems} live={live} onPlan={put} />}
+        {plan.sequences.length > 0 && (
+          <div className="mb-2 flex flex-wrap items-start gap-x-3 gap-y-1 text-[12.5px]">
+            <Modes plan={plan} problems={problems} live={live} onPlan={put} />
+            <Memory plan={plan} problems={problems} onPlan={put} />
+            <Choices plan={plan} problems={problems} onPlan={put} />
+          </div>
+        )}
         {!sequence && <Empty onStart={() => addSequence()} onPaste={() => setPasting(true)} />}
         {sequence && (
           <SequenceHead
@@ -145,6 +148,7 @@ export function PlanArea() {
             onSteps={(steps) => change(sequence, { steps })}
           />
         )}
+        {project?.plan && <NoSource project={project} onPlan={put} />}
         <Points />
       </div>
       <section aria-label="Flow" className="flex min-h-0 flex-col border-l border-edge bg-sunk">
@@ -254,115 +258,6 @@ function Empty({ onStart, onPaste }: { readonly onStart: () => void; readonly on
     </div>
   );
 }
-
-/** The operating modes of the machine, each with what says that it holds; lit while it does. */
-function Modes({
-  plan,
-  problems,
-  live,
-  onPlan,
-}: {
-  readonly plan: Plan;
-  readonly live: LivePlan;
-  readonly problems: readonly Problem[];
-  readonly onPlan: (plan: Plan) => void;
-}) {
-  const modes = plan.modes ?? [];
-  /** With another name, or gone, also where sequences and steps name it. */
-  const everywhere = (names: (list: readonly string[]) => readonly string[], next: readonly PlanMode[]) => {
-    const kept = <T extends { readonly modes?: readonly string[] }>(x: T): T => {
-      if (!x.modes) return x;
-      const { modes: old, ...rest } = x,
-        to = names(old);
-      return (to.length ? { ...rest, modes: to } : rest) as T;
-    };
-    const { modes: _, ...rest } = plan;
-    onPlan({
-      ...rest,
-      ...(next.length ? { modes: next } : {}),
-      sequences: plan.sequences.map((s) => ({ ...kept(s), steps: s.steps.map(kept) })),
-    });
-  };
-  const same = (a: string, b: string) => a.trim().toLowerCase() === b.trim().toLowerCase();
-  return (
-    <section aria-label="Operating modes" className="mb-2 flex flex-wrap items-start gap-x-3 gap-y-1 text-[12.5px]">
-      <span className="py-0.5 text-soft">Modes</span>
-      {modes.map((m) => (
-        <span key={m.id}>
-          <span className="flex items-center gap-1">
-            <ModeLamp mode={m} holds={m.when ? live.holds[m.when.trim()]?.holds : undefined} />
-            <span className="w-24 font-medium">
-              <EditInPlace
-                value={m.name}
-                label={`Name of the mode ${m.name}`}
-                onCommit={(name) =>
-                  everywhere(
-                    (l) => l.map((n) => (same(n, m.name) ? name : n)),
-                    modes.map((x) => (x === m ? { ...m, name } : x)),
-                  )
-                }
-              />
-            </span>
-            <span className="text-soft">when</span>
-            <span className="w-32">
-              <EditSentence
-                value={m.when ?? ''}
-                label={`When the machine is in ${m.name}`}
-                placeholder="a condition"
-                onCommit={(t) => {
-                  const { when: _, ...rest } = m;
-                  onPlan({ ...plan, modes: modes.map((x) => (x === m ? { ...rest, ...optional('when', t) } : x)) });
-                }}
-              />
-            </span>
-            <button
-              aria-label={`Delete the mode ${m.name}`}
-              onClick={() =>
-                everywhere(
-                  (l) => l.filter((n) => !same(n, m.name)),
-                  modes.filter((x) => x !== m),
-                )
-              }
-              className="text-faint hover:text-bad"
-            >
-              <Trash2 size={12} />
-            </button>
-          </span>
-          <Said problems={problems.filter((p) => p.mode === m.id)} />
-        </span>
-      ))}
-      <span className="w-28">
-        <EditInPlace
-          key={modes.length}
-          value=""
-          label="New mode"
-          placeholder="+ mode"
-          onCommit={(name) => {
-            if (name) onPlan({ ...plan, modes: [...modes, { id: newId('m'), name }] });
-          }}
-        />
-      </span>
-    </section>
-  );
-}
-
-/** Lit while the machine is in the mode: by what says so, or by its tag. */
-function ModeLamp({ mode, holds }: { readonly mode: PlanMode; readonly holds: boolean | undefined }) {
-  const tag = modeTag(mode),
-    isThere = useDocument((s) => s.project?.tags.some((t) => t.name.toLowerCase() === tag.toLowerCase()) ?? false);
-  useLook(isThere ? [tag] : NO_PATHS);
-  const value = useValue(tag),
-    on = holds ?? value === true;
-  return (
-    <span
-      role="img"
-      aria-label={`${mode.name}: ${on ? 'on' : 'off'}`}
-      title={on ? 'The machine is in this mode' : undefined}
-      className={`h-2.5 w-2.5 rounded-full border ${on ? 'border-copper bg-copper' : 'border-soft'}`}
-    />
-  );
-}
-const NO_PATHS: readonly string[] = [];
 
 /** The sequences that run beside a step while it lasts: as many as there are. */
 function ChooseBeside({
@@ -482,17 +377,6 @@ function ChooseModes({
     </DropdownMenu.Root>
   );
 }
-
-type Problem = ReturnType<typeof planProblems>[number];
-const Said = ({ problems }: { readonly problems: readonly Problem[] }) => (
-  <>
-    {problems.map((p, i) => (
-      <p key={i} role="note" className="px-1 text-[12px] text-bad">
-        {p.message}
-      </p>
-    ))}
-  </>
-);
 
 function SequenceHead({
   sequence,

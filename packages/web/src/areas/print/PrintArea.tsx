@@ -144,6 +144,16 @@ function PlanOnPaper({ plan }: { readonly plan: Plan }) {
           Operating modes: {plan.modes.map((m) => `${m.name}${m.when ? ` when ${m.when}` : ''}`).join(' · ')}
         </p>
       ) : null}
+      {plan.choices?.map((c) => (
+        <p key={c.id} className="mb-2">
+          {c.name}: exactly one of {c.options.map((o) => `${o.name}${o.when ? ` (by ${o.when})` : ''}`).join(', ')}
+          {c.reset ? ` · taken back by ${c.reset}` : ''}
+          {c.locked ? ` · not while ${c.locked}` : ''}
+        </p>
+      ))}
+      {plan.memory?.length ? (
+        <p className="mb-2">Memory: {plan.memory.map((m) => `${m.name}${m.type ? ` : ${m.type}` : ''}`).join(' · ')}</p>
+      ) : null}
       {plan.sequences.map((s) => {
         const named = (id: string | undefined) => s.steps.find((x) => x.id === id)?.name ?? '';
         return (
