@@ -3,6 +3,7 @@ import { version } from '../../../package.json';
 import { check } from './check.js';
 import type { Console } from './console.js';
 import { UsageError } from './files.js';
+import { diff, merge } from './merge.js';
 import { run } from './run.js';
 import { verify } from './verify.js';
 
@@ -10,6 +11,8 @@ const USAGE = `Usage:
   ferrule check FILE…
   ferrule run FILE… [--scan 10ms] [--for 2s] [--stimulus in.csv] [--record a,b.c,d[3]] [--out trace.csv|trace.vcd|-] [--record-last] [--seed N] [--watchdog N]
   ferrule verify PROJECT [--only NAME] [--junit out.xml] [--report out.html] [--json out.json] [--search MILLIONS] [--within SECONDS] [--seed N] [--proof] [--changes] [--strict]
+  ferrule diff A B
+  ferrule merge BASE OURS THEIRS [--out FILE|FOLDER/|-]
   ferrule serve
   ferrule controller
   ferrule --version, ferrule --help`;
@@ -28,6 +31,10 @@ export async function main(args: readonly string[], io: Console): Promise<number
         return check(rest, io);
       case 'run':
         return run(rest, io);
+      case 'diff':
+        return diff(rest, io);
+      case 'merge':
+        return merge(rest, io);
       case 'verify':
         return await verify(rest, io);
       case '--version':

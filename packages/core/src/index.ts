@@ -163,6 +163,7 @@ export {
   type TriedPoint,
   type WatchRow,
   type Plan,
+  type MergeConflict,
   type PlanChoice,
   type PlanMemory,
   type PlanMode,
@@ -260,7 +261,8 @@ export {
   statementsAround,
   watchText,
 } from './project/services.js';
-export { type Difference, compareProjects, withChosen } from './project/compare.js';
+export { type Difference, compareProjects, differencesText, withChosen } from './project/compare.js';
+export { type Merged, type Side, chooseSide, mergeProjects } from './project/merge.js';
 export { MACHINE, tagText } from './project/sources.js';
 export { programOf, projectHash } from './project/hash.js';
 export {

@@ -138,6 +138,21 @@ export function compareProjects(before: Project, after: Project): Difference[] {
   ];
 }
 
+/** What differs as text: each thing by its name, its lines before and after. Empty where nothing does. */
+export function differencesText(before: Project, after: Project): string {
+  const found = compareProjects(before, after),
+    marked = (mark: string, text: string | undefined) =>
+      text === undefined ? [] : text.split('\n').map((l) => `${mark} ${l}`.trimEnd());
+  const blocks = found.map((d) => [d.what, ...marked('-', d.before), ...marked('+', d.after)].join('\n'));
+  // What no sentence speaks of is not passed over: where it lies is said.
+  if (!found.length) {
+    const [a, b] = [before, after] as unknown as readonly Readonly<Record<string, unknown>>[];
+    for (const k of new Set([...Object.keys(a!), ...Object.keys(b!)]))
+      if (JSON.stringify(a![k]) !== JSON.stringify(b![k])) blocks.push(`In ‘${k}’: something that is not shown here`);
+  }
+  return blocks.length ? `${blocks.join('\n\n')}\n` : '';
+}
+
 const planLines = (p: Project) =>
   [
     p.plan?.description ?? '',

@@ -91,6 +91,7 @@ export class Compiler {
     const projects = files.flatMap((f) => (f.kind === 'project' ? [f] : [])),
       outside = !problems.canRun ? [] : projects.flatMap((f) => outsideOf(program, f.project, f.name, problems)),
       stops = !problems.canRun ? [] : projects.flatMap((f) => stopsOf(program, f.project, f.name, problems));
+    for (const f of projects) conflictsOf(f.project, f.name, problems);
     const levels = Object.assign(
       {},
       ...files.map((f) => (f.kind === 'project' ? f.project.checking : undefined)),
@@ -166,6 +167,35 @@ function stopsOf(program: CheckedProgram, project: Project, name: string, proble
     problems.error('STOP_VALUE', `The value of '${t.name}' at stop: ${v.error}`, at);
     return [];
   });
+}
+
+/** What a merge left for somebody to choose: an error where it is, beside which ours runs on at the bench. */
+function conflictsOf(project: Project, name: string, problems: Problems): void {
+  for (const c of project.conflicts ?? []) {
+    const [list, thing, inner, rung] = c.path,
+      id = thing?.slice(1),
+      tag = list === 'tags' ? project.tags.find((t) => t.id === id) : undefined,
+      pou = list === 'pous' ? project.pous.find((p) => p.id === id) : undefined,
+      number = pou?.language === 'LD' && inner === 'rungs' ? pou.rungs.findIndex((r) => `#${r.id}` === rung) : -1;
+    const source = makeSource(
+      name,
+      '',
+      tag
+        ? { kind: 'tag', id: tag.id, name: tag.name }
+        : pou && number >= 0
+          ? { kind: 'rung', pouId: pou.id, pou: pou.name, rungId: rung!.slice(1), number: number + 1 }
+          : pou
+            ? { kind: 'pou', id: pou.id, name: pou.name }
+            : undefined,
+    );
+    problems.add({
+      severity: 'error',
+      code: 'CONFLICT',
+      message: `${c.what}: both sides of a merge changed it, each in another way; choose one in Revisions.`,
+      at: { source, start: 0, end: 0 },
+      unfinished: true,
+    });
+  }
 }
 
 /** What is connected to another program; an item that does not hold is told and left out. */

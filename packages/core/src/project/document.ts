@@ -319,6 +319,19 @@ export interface Plan {
   >;
 }
 
+/** What two people both changed, each in another way, and nobody has chosen between yet. The project has what is ours. */
+export interface MergeConflict {
+  readonly id: string;
+  /** `Tag Motor · description`, `Main · rung 3`. */ readonly what: string;
+  /** Where it is: keys of objects, and `#id` for a thing of a list; `order` at the end is the order of a list. */
+  readonly path: readonly string[];
+  /** As it was before, is now, and is in what was taken in: values of JSON, left out where it is not there. */
+  readonly base?: unknown;
+  readonly ours?: unknown;
+  readonly theirs?: unknown;
+  /** Of a thing that is not in ours: the id of what it stands behind. */ readonly behind?: string;
+}
+
 export interface Project {
   readonly format: typeof FORMAT;
   readonly version: typeof VERSION;
@@ -340,6 +353,8 @@ export interface Project {
   /** Paths on the scope. */
   readonly scope: readonly string[];
   readonly bench?: BenchDesk;
+  /** Left by a merge; until all are chosen between, the project has errors. */
+  readonly conflicts?: readonly MergeConflict[];
 }
 
 export function emptyProject(name: string): Project {

@@ -8,6 +8,7 @@ import type {
   Device,
   InterlockRule,
   IoModule,
+  MergeConflict,
   OutsideIo,
   OutsideItem,
   OwnKind,
@@ -134,6 +135,7 @@ export const ORDER: { readonly [K in ThingName]: readonly string[] } = {
     'checking',
     'scope',
     'bench',
+    'conflicts',
   ]),
 };
 
@@ -169,6 +171,7 @@ export function projectInOrder(p: Project): Project {
     rules: each('rule', p.rules),
     checking: checkingInOrder(p.checking ?? {}) as NonNullable<Project['checking']>,
     bench: bench as BenchDesk,
+    conflicts: (p.conflicts?.length ? p.conflicts : undefined) as readonly MergeConflict[],
   });
 }
 

@@ -2,6 +2,7 @@
 import 'reflect-metadata';
 import { Type, plainToInstance } from 'class-transformer';
 import {
+  Allow,
   ArrayMaxSize,
   Equals,
   getMetadataStorage,
@@ -356,6 +357,15 @@ export class PlanShape {
   @IsOptional() @IsObject() @NamesTexts(2_000_000) made?: Record<string, string>;
 }
 
+class ConflictShape extends Identified {
+  @IsString() @Length(1, 500) what!: string;
+  @IsArray() @IsString({ each: true }) @MaxLength(200, { each: true }) path!: string[];
+  @Allow() base?: unknown;
+  @Allow() ours?: unknown;
+  @Allow() theirs?: unknown;
+  @IsOptional() @IsString() @MaxLength(200) behind?: string;
+}
+
 export class ProjectShape {
   @Equals(FORMAT) format!: string;
   @Equals(VERSION) version!: number;
@@ -374,6 +384,7 @@ export class ProjectShape {
   @IsOptional() @IsObject() @AreLevels() checking?: Record<string, string>;
   @IsArray() @IsString({ each: true }) @MaxLength(500, { each: true }) scope!: string[];
   @IsOptional() @Thing(() => BenchShape) bench?: BenchShape;
+  @IsOptional() @Things(() => ConflictShape) conflicts?: ConflictShape[];
 }
 
 /** The shape of each thing that edits speak of. */

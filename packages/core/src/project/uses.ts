@@ -181,7 +181,7 @@ export function unfinishedRungs(
   const ids = new Set(
     compiled.diagnostics.flatMap((d) => {
       const o = d.at.source.origin;
-      return d.unfinished && o.kind === 'rung' ? [o.rungId] : [];
+      return d.unfinished && d.code !== 'CONFLICT' && o.kind === 'rung' ? [o.rungId] : [];
     }),
   );
   return project.pous.flatMap((p) =>
