@@ -262,7 +262,7 @@ export {
   watchText,
 } from './project/services.js';
 export { type Difference, compareProjects, differencesText, withChosen } from './project/compare.js';
-export { type Merged, type Side, chooseSide, mergeProjects } from './project/merge.js';
+export { type Merged, type Side, chooseSide, conflictAsDifference, mergeProjects } from './project/merge.js';
 export { MACHINE, tagText } from './project/sources.js';
 export { programOf, projectHash } from './project/hash.js';
 export {

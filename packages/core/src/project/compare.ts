@@ -285,9 +285,13 @@ function lists<T extends { readonly id: string }>(
         }
       : {};
   const known = new Map(before.map((a) => [a.id, a]));
+  // Another name is a change too; a rung is called by its place, which is no part of it.
+  const named = kind === 'rung' ? text : (x: T) => `${name(x)}\n${text(x)}`;
   for (const b of after) {
     const a = known.get(b.id);
-    if (!a) result.push({ key: key(b), what: name(b), kind, after: text(b), ...drawn(a, b) });
+    if (a && text(a) === text(b) && named(a) !== named(b))
+      result.push({ key: key(b), what: name(b), kind, before: named(a), after: named(b) });
+    else if (!a) result.push({ key: key(b), what: name(b), kind, after: text(b), ...drawn(a, b) });
     else if (text(a) !== text(b))
       result.push({ key: key(b), what: name(b), kind, before: text(a), after: text(b), ...drawn(a, b) });
   }

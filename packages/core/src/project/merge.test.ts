@@ -164,6 +164,12 @@ describe('a merge', () => {
     expect(mergeProjects(undefined, text('a\nb'), text('a\nc')).conflicts.map((c) => c.what)).toEqual(['T · text']);
     expect(mergeProjects(undefined, demo, demo).conflicts).toEqual([]);
   });
+  it('a check with another name is a difference, and taken', () => {
+    const check = demo.checks[0]!,
+      other = { ...demo, checks: demo.checks.map((c) => (c === check ? { ...c, name: 'Renamed' } : c)) };
+    expect(compareProjects(demo, other)).toMatchObject([{ what: 'Check Renamed', kind: 'prove' }]);
+    expect(compareProjects(demo, other)[0]!.before).toContain(check.name);
+  });
   it('differences are told as text; of what no sentence speaks its place is', () => {
     expect(differencesText(demo, demo)).toBe('');
     expect(

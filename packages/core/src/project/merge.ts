@@ -5,7 +5,9 @@
  */
 import { dequal } from 'dequal/lite';
 import { diff3Merge } from 'node-diff3';
-import type { MergeConflict, Project } from './document.js';
+import { rungToLines } from '../ladder/sheet.js';
+import type { Difference } from './compare.js';
+import type { MergeConflict, Project, RungText } from './document.js';
 import { projectInOrder } from './order.js';
 
 export interface Merged {
@@ -276,6 +278,37 @@ function withValue(x: Json, path: readonly string[], c: MergeConflict): Json {
   const next = withValue(x[key], deeper, c);
   const { [key]: _, ...rest } = x;
   return next === undefined ? rest : { ...x, [key]: next };
+}
+
+/** A conflict to be shown like any difference: ours before, theirs after. */
+export function conflictAsDifference(project: Project, c: MergeConflict): Difference {
+  const [list, pou, inner, rung, field] = c.path;
+  const common = { key: c.id, what: c.what };
+  if (list === 'pous' && inner === 'rungs' && rung?.startsWith('#')) {
+    const own = at(project, ['pous']) as Project['pous'],
+      program = own.find((p) => `#${p.id}` === pou),
+      known = program?.language === 'LD' ? program.rungs.find((r) => `#${r.id}` === rung) : undefined,
+      of = (v: unknown): RungText | undefined =>
+        field === undefined
+          ? (v as RungText | undefined)
+          : known && ({ ...known, [field]: v as string | undefined } as RungText),
+      [before, after] = [of(c.ours), of(c.theirs)];
+    return {
+      ...common,
+      kind: 'rung',
+      ...(before ? { before: rungToLines(before) } : {}),
+      ...(after ? { after: rungToLines(after) } : {}),
+      rungs: { ...(before ? { before } : {}), ...(after ? { after } : {}) },
+    };
+  }
+  const said = (v: unknown) => (typeof v === 'string' ? v : JSON.stringify(v, null, 2)),
+    isText = [c.ours, c.theirs].some((v) => typeof v === 'string' && v.includes('\n'));
+  return {
+    ...common,
+    kind: isText ? 'text' : 'settings',
+    ...(c.ours === undefined ? {} : { before: said(c.ours) }),
+    ...(c.theirs === undefined ? {} : { after: said(c.theirs) }),
+  };
 }
 
 const LABELS: Readonly<Record<string, string>> = {

@@ -229,7 +229,7 @@ function describe(project: Project, compiled: Compiled, lost: readonly string[],
     return {
       severity: d.severity,
       code: d.code,
-      message: d.unfinished ? `Unfinished rung, left out of the run. ${d.message}` : d.message,
+      message: d.unfinished && d.code !== 'CONFLICT' ? `Unfinished rung, left out of the run. ${d.message}` : d.message,
       origin: d.at.source.origin,
       start: d.at.start,
       end: d.at.end,

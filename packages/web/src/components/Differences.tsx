@@ -17,12 +17,15 @@ interface Props {
   /** Keys of those that are chosen, and how one is chosen or left out. */
   readonly chosen?: ReadonlySet<string>;
   readonly choose?: (key: string, isChosen: boolean) => void;
+  /** Of each the side that is taken, and how one is: for what two people changed. */
+  readonly sides?: ReadonlyMap<string, 'before' | 'after'>;
+  readonly pick?: (key: string, side: 'before' | 'after') => void;
 }
 
 const NONE: ReadonlyMap<string, Tag> = new Map();
 
 export function Differences(props: Props) {
-  const { differences, before, after, tags, live, chosen, choose } = props;
+  const { differences, before, after, tags, live, chosen, choose, sides, pick } = props;
   const box = useRef<HTMLDivElement>(null),
     width = useWidthOf(box, SIDE_BY_SIDE);
   const stacked = props.stacked === true || width < SIDE_BY_SIDE,
@@ -52,6 +55,26 @@ export function Differences(props: Props) {
               {d.before === undefined ? 'is new' : d.after === undefined ? 'is gone' : ''}
             </span>
           </h3>
+          {pick && (
+            <div role="radiogroup" aria-label={d.what} className="grid grid-cols-2 pb-1 text-[12.5px]">
+              {(['before', 'after'] as const).map((side) => (
+                <label
+                  key={side}
+                  className={`flex items-center gap-1.5 px-4 ${sides?.get(d.key) === side ? 'font-semibold' : 'text-soft'}`}
+                >
+                  <input
+                    type="radio"
+                    name={`side of ${d.key}`}
+                    className="accent-copper"
+                    checked={sides?.get(d.key) === side}
+                    onChange={() => pick(d.key, side)}
+                  />
+                  {side === 'before' ? `Keep ${before.toLowerCase()}` : `Take ${after.toLowerCase()}`}
+                  {(side === 'before' ? d.before : d.after) === undefined && ' (it is not there)'}
+                </label>
+              ))}
+            </div>
+          )}
           {d.rungs ? (
             <Rungs
               rungs={d.rungs}

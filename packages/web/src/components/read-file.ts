@@ -24,6 +24,31 @@ export async function textOf(file: File): Promise<string> {
   }
 }
 
+/** Of a chosen folder the files that may belong to a project, as the text of a project file. Throws with a sentence that names the file. */
+export async function chosenFolderText(list: Iterable<File>): Promise<string> {
+  const all = [...list].map((f) => ({ f, path: f.webkitRelativePath || f.name })),
+    // The top of the project is where its project.json lies, however deep that is.
+    root = all
+      .map((x) => x.path)
+      .filter((p) => /(^|\/)project\.json$/.test(p))
+      .sort((a, b) => a.length - b.length)[0]
+      ?.replace(/project\.json$/, '');
+  if (root === undefined) throw new Error('The folder holds no project.json: it is not a project as a folder of text.');
+  const own = all.filter(
+    (x) =>
+      x.path.startsWith(root) && /\.(csv|st|ld|json|txt)$/.test(x.path) && !/(^|\/)(\.|node_modules\/)/.test(x.path),
+  );
+  if (own.length > MOST_FILES)
+    throw new Error(`The folder holds more than ${MOST_FILES.toLocaleString('en')} files; a project folder has fewer.`);
+  if (own.reduce((n, x) => n + x.f.size, 0) > MOST_UNPACKED)
+    throw new Error(`The folder holds more than ${megabytes(MOST_UNPACKED)}; a project folder is smaller.`);
+  const read = folderToDocument(
+    new Map(await Promise.all(own.map(async (x) => [x.path.slice(root.length), await textOf(x.f)] as const))),
+  );
+  if ('problem' in read) throw new Error(read.problem);
+  return JSON.stringify(read.document);
+}
+
 /** A folder of text in an archive, as the text of a project file. Throws with a sentence that names the file. */
 export async function folderText(file: File): Promise<string> {
   if (file.size > MOST_BYTES)

@@ -1,13 +1,15 @@
 /** Revisions: the stretches of work and what was given a name; any two compared; an old one brought back, which can be undone. */
-import { type KeyboardEvent, useMemo, useState } from 'react';
+import { DropdownMenu } from 'radix-ui';
+import { type KeyboardEvent, useMemo, useRef, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import useSWR from 'swr';
 import { type Project, compareProjects } from '@ferrule/core';
 import { api, messageOf } from '../../api.js';
 import { useBench } from '../../bench/live.js';
 import { Differences } from '../../components/Differences.js';
-import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
+import { Button, EditInPlace, EditSentence, MENU, MENU_ITEM } from '../../components/ui.js';
 import { useDocument } from '../../document/store.js';
+import { Conflicts, TakeIn, type Theirs, readTheirs } from './TakeIn.js';
 
 interface Summary {
   readonly revision: number;
@@ -32,6 +34,20 @@ export function RevisionsArea() {
   const [search, setSearch] = useSearchParams();
   const [problem, setProblem] = useState<string>();
   const [isNaming, setIsNaming] = useState(false);
+  const [theirs, setTheirs] = useState<Theirs>();
+  const file = useRef<HTMLInputElement>(null),
+    folder = useRef<HTMLInputElement>(null);
+  const take = async (input: HTMLInputElement) => {
+    setProblem(undefined);
+    try {
+      const files = [...(input.files ?? [])];
+      if (files.length) setTheirs(await readTheirs(files));
+    } catch (e) {
+      setProblem(messageOf(e));
+    }
+    // The same file can be chosen again once it is mended.
+    input.value = '';
+  };
   const navigate = useNavigate();
   const to = search.get('to') ?? 'now';
   const from = search.get('from') ?? String(list?.find((r) => r.revision < revision)?.revision ?? revision);
@@ -122,9 +138,40 @@ export function RevisionsArea() {
       <section aria-label="Revisions" className="flex min-h-0 flex-col overflow-y-auto border-r border-edge bg-sunk">
         <div className="flex items-center gap-2 px-3 py-2">
           <h2 className="flex-1 text-[14px] font-semibold">Revisions</h2>
+          <DropdownMenu.Root>
+            <DropdownMenu.Trigger asChild>
+              <Button>Take in …</Button>
+            </DropdownMenu.Trigger>
+            <DropdownMenu.Portal>
+              <DropdownMenu.Content align="end" sideOffset={4} className={MENU}>
+                <DropdownMenu.Item className={MENU_ITEM} onSelect={() => file.current?.click()}>
+                  A colleague’s file (.ferrule.json, .zip)
+                </DropdownMenu.Item>
+                <DropdownMenu.Item className={MENU_ITEM} onSelect={() => folder.current?.click()}>
+                  A colleague’s folder of text
+                </DropdownMenu.Item>
+              </DropdownMenu.Content>
+            </DropdownMenu.Portal>
+          </DropdownMenu.Root>
           <Button onClick={() => setIsNaming(true)} aria-expanded={isNaming}>
             Name this one
           </Button>
+          <input
+            ref={file}
+            type="file"
+            hidden
+            accept=".json,.zip"
+            aria-label="A colleague’s file"
+            onChange={(e) => void take(e.currentTarget)}
+          />
+          <input
+            ref={folder}
+            type="file"
+            hidden
+            aria-label="A colleague’s folder"
+            {...{ webkitdirectory: '' }}
+            onChange={(e) => void take(e.currentTarget)}
+          />
         </div>
         {isNaming && (
           <NameForm
@@ -156,23 +203,28 @@ export function RevisionsArea() {
           </tbody>
         </table>
       </section>
-      <section aria-label="Compared" className="flex min-h-0 min-w-0 flex-col bg-sheet">
-        <div className="flex h-10 shrink-0 items-center gap-3 border-b border-edge px-4">
-          <p className="min-w-0 flex-1 truncate">
-            {differences
-              ? differences.length
-                ? `${differences.length} difference${differences.length > 1 ? 's' : ''} from ${words(from)} to ${words(to)}`
-                : `${words(from)} and ${words(to)} are the same.`
-              : 'Comparing …'}
-          </p>
-          {from !== 'now' && before && <Button onClick={bringBack}>Bring {words(from)} back</Button>}
-        </div>
-        <div className="min-h-0 flex-1 overflow-auto">
-          {differences && differences.length > 0 && (
-            <Differences differences={differences} before={words(from)} after={words(to)} tags={tags} />
-          )}
-        </div>
-      </section>
+      {theirs && list && id ? (
+        <TakeIn id={id} theirs={theirs} revisions={list} tags={tags} onClose={() => setTheirs(undefined)} />
+      ) : (
+        <section aria-label="Compared" className="flex min-h-0 min-w-0 flex-col bg-sheet">
+          {project && <Conflicts project={project} tags={tags} />}
+          <div className="flex h-10 shrink-0 items-center gap-3 border-b border-edge px-4">
+            <p className="min-w-0 flex-1 truncate">
+              {differences
+                ? differences.length
+                  ? `${differences.length} difference${differences.length > 1 ? 's' : ''} from ${words(from)} to ${words(to)}`
+                  : `${words(from)} and ${words(to)} are the same.`
+                : 'Comparing …'}
+            </p>
+            {from !== 'now' && before && <Button onClick={bringBack}>Bring {words(from)} back</Button>}
+          </div>
+          <div className="min-h-0 flex-1 overflow-auto">
+            {differences && differences.length > 0 && (
+              <Differences differences={differences} before={words(from)} after={words(to)} tags={tags} />
+            )}
+          </div>
+        </section>
+      )}
     </div>
   );
 }
