@@ -410,9 +410,9 @@ test('a text file opened from the list of projects becomes a project; what is wr
   await expect(page.getByRole('tab', { name: /^Mixing/ })).toBeVisible();
   await expect(page.getByText('0 problems')).toBeVisible();
   await open('Half.st', 'PROGRAM Half VAR Runs : BOOL; END_VAR Runs := ; END_PROGRAM');
-  await expect(page.getByText('‘Half’ was made from the text.')).toBeVisible();
+  await expect(page.getByText('‘Half’ can be made of the file.')).toBeVisible();
   await expect(page.getByText(/^Line 1: /)).toBeVisible();
-  await page.getByRole('button', { name: 'Open it' }).click();
+  await page.getByRole('button', { name: 'Make it and open it' }).click();
   await expect(page).toHaveURL(/\/logic$/);
   await open('letter.txt', 'Dear all, see you on Monday.');
   await expect(page.getByRole('alert')).toContainText('nothing was changed');

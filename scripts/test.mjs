@@ -6,10 +6,11 @@ import { install, root, stop } from './setup.mjs';
 
 install();
 const chromium = process.env.CHROMIUM ?? '/usr/bin/chromium';
-// What the end-to-end tests use that npm does not bring: a browser, and two Modbus clients that are not ours.
+// What the tests use that npm does not bring: a browser, two Modbus clients that are not ours, and a checker of XML schemas.
 const missing = [
   ...(existsSync(chromium) ? [] : ['chromium']),
   ...(existsSync('/usr/bin/mbpoll') ? [] : ['mbpoll']),
+  ...(existsSync('/usr/bin/xmllint') ? [] : ['libxml2-utils']),
   ...(spawnSync('/usr/bin/python3', ['-c', 'import pymodbus.client']).status === 0
     ? []
     : ['python3-pymodbus', 'python3-serial-asyncio']),

@@ -6,7 +6,7 @@ import type { Console } from './console.js';
 /** `ferrule check FILE…` */
 export function check(args: readonly string[], io: Console): number {
   const { files } = parseOptions(args, [], []);
-  const inputs = files.map(readInput);
+  const inputs = files.map((f) => readInput(f, (line) => io.error(`${line}\n`)));
   const compiled = compile(inputs);
   // The sentences of checks and rules belong to the project too.
   const sentences = inputs.flatMap((f) => (f.kind === 'project' ? planProof(f.project, f.name).diagnostics : []));

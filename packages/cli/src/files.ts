@@ -1,22 +1,38 @@
 /** Reads the FILEs of a command line: `.st` text, a project, or a folder that holds one. */
 import { accessSync, constants, mkdirSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
-import { dirname, join } from 'node:path';
-import { type InputFile, type Project, folderToDocument, projectText, projectToFolder } from '@ferrule/core';
+import { basename, dirname, join } from 'node:path';
+import {
+  type InputFile,
+  type Project,
+  folderToDocument,
+  projectFromXml,
+  projectText,
+  projectToFolder,
+} from '@ferrule/core';
 import { parseProject } from '@ferrule/core/schema';
 
 /** The command cannot be carried out as written: exit 2 with one clear line. */
 export class UsageError extends Error {}
 
-export function readInput(name: string): InputFile {
+/** @param tell what of a file did not come in, a line each */
+export function readInput(name: string, tell: (line: string) => void = () => undefined): InputFile {
   if (isTextFolder(name)) return { kind: 'project', name, project: readFolder(name) };
   const path = locate(name);
   const text = readText(path);
   if (!path.endsWith('.json')) {
-    if (path.endsWith('.xml'))
-      throw new UsageError(`${name}: XML is not read yet; export the project as .ferrule.json or .st.`);
-    return { kind: 'text', name: path, text };
+    return path.endsWith('.xml')
+      ? { kind: 'project', name: path, project: fromXml(path, text, tell) }
+      : { kind: 'text', name: path, text };
   }
   return { kind: 'project', name: path, project: projectOf(path, text) };
+}
+
+function fromXml(path: string, text: string, tell: (line: string) => void): Project {
+  let n = 0;
+  const read = projectFromXml(text, basename(path).replace(/\.xml$/, ''), (prefix) => `${prefix}${++n}`);
+  if (!read.project) throw new UsageError(`${path}: ${read.problem}`);
+  for (const l of read.left) tell(`${path}: ${l}`);
+  return projectOf(path, JSON.stringify(read.project));
 }
 
 function projectOf(path: string, text: string): Project {
@@ -29,7 +45,7 @@ function projectOf(path: string, text: string): Project {
 export function readProject(name: string): Project {
   if (isTextFolder(name)) return readFolder(name);
   const path = locate(name);
-  return projectOf(path, readText(path));
+  return path.endsWith('.xml') ? fromXml(path, readText(path), () => undefined) : projectOf(path, readText(path));
 }
 
 const isFolder = (name: string): boolean => statSync(name, { throwIfNoEntry: false })?.isDirectory() ?? false;

@@ -1,6 +1,7 @@
 /** The `ferrule` command (cli.md is its contract). Exit codes: 0 done, 1 problems found, 2 could not start, 3 run-time fault. */
 import { version } from '../../../package.json';
 import { check } from './check.js';
+import { convert } from './convert.js';
 import type { Console } from './console.js';
 import { UsageError } from './files.js';
 import { diff, merge } from './merge.js';
@@ -13,6 +14,7 @@ const USAGE = `Usage:
   ferrule verify PROJECT [--only NAME] [--junit out.xml] [--report out.html] [--json out.json] [--search MILLIONS] [--within SECONDS] [--seed N] [--proof] [--changes] [--strict]
   ferrule diff A B
   ferrule merge BASE OURS THEIRS [--out FILE|FOLDER/|-]
+  ferrule convert FILE… OUT.st|OUT.xml|OUT.ferrule.json|OUT/
   ferrule serve
   ferrule controller
   ferrule --version, ferrule --help`;
@@ -31,6 +33,8 @@ export async function main(args: readonly string[], io: Console): Promise<number
         return check(rest, io);
       case 'run':
         return run(rest, io);
+      case 'convert':
+        return convert(rest, io);
       case 'diff':
         return diff(rest, io);
       case 'merge':

@@ -36,6 +36,8 @@ export function merge(args: readonly string[], io: Console): number {
   if (files.length !== 3) throw new UsageError('merge takes three projects: what both began with, ours, theirs.');
   const [base, ours, theirs] = files.map(read) as [Project, Project, Project],
     out = options.get('out') ?? files[1]!;
+  if (out.endsWith('.xml'))
+    throw new UsageError(`${out}: a merge is written as a project or a folder of text; say where with --out.`);
   if (out !== '-' && !isTextFolder(out) && !out.endsWith('/')) willWrite('out', out);
   const { project, conflicts } = mergeProjects(base, ours, theirs),
     taken = compareProjects(ours, project).length;

@@ -38,7 +38,7 @@ export function run(args: readonly string[], io: Console): number {
     forNs = duration(options, 'for') ?? 0n,
     watchdog = whole(options, 'watchdog') ?? DEFAULT_WATCHDOG;
   whole(options, 'seed');
-  const compiled = compile(files.map(readInput));
+  const compiled = compile(files.map((f) => readInput(f, (line) => io.error(`${line}\n`))));
   if (compiled.hasErrors) {
     for (const d of compiled.diagnostics) io.out(`${diagnosticLine(d)}\n`);
     io.out(`${summaryLine(compiled.diagnostics)}\n`);

@@ -223,6 +223,8 @@ export {
   projectToText,
   readText,
 } from './files/text.js';
+export { type XmlOut, projectToXml } from './files/xml/write.js';
+export { type XmlIn, projectFromXml } from './files/xml/read.js';
 export { type Folder, folderToDocument, projectToFolder } from './files/folder.js';
 export { proveToText, textToProve } from './files/prove-text.js';
 export { type Declared, declareNames } from './project/declare.js';

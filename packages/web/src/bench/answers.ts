@@ -44,6 +44,7 @@ import {
   placeOfDefinition,
   powerPins,
   projectToText,
+  projectToXml,
   readText,
   referencesAt,
   renameAt,
@@ -135,6 +136,8 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
       return rungToText(ask.about.line, { block: powerPins(compiled, ask.about.pou) });
     case 'textOut':
       return projectToText(project, compiled);
+    case 'xmlOut':
+      return projectToXml(project, compiled);
     case 'textIn':
       return readText(ask.about.text, project, newId);
     case 'why':

@@ -33,6 +33,7 @@ import type {
   Signature,
   TextIn,
   TextOut,
+  XmlOut,
   TextPlace,
   TextWatch,
   Use,
@@ -247,6 +248,7 @@ export interface Answers {
   undeclared: { ask: Record<never, never>; answer: readonly Undeclared[] };
   toText: { ask: { pou: string; line: string }; answer: { readonly text: string } | { readonly refused: string } };
   textOut: { ask: Record<never, never>; answer: TextOut };
+  xmlOut: { ask: Record<never, never>; answer: XmlOut };
   textIn: { ask: { text: string }; answer: TextIn };
   /** Inputs and outputs, value by value. */
   ioPoints: {

@@ -1,5 +1,5 @@
 /** Files as people give them: bounded, and said when they are not what they should be. */
-import { type Folder, folderToDocument } from '@ferrule/core';
+import { type Folder, type XmlIn, folderToDocument } from '@ferrule/core';
 
 /** What a project file may have; the server takes no more. */
 export const MOST_BYTES = 20 * 1024 * 1024;
@@ -94,4 +94,21 @@ export async function folderText(file: File): Promise<string> {
     read = folderToDocument(folder);
   if ('problem' in read) throw new Error(read.problem);
   return JSON.stringify(read.document);
+}
+
+/** An XML file as a project that is still to be checked, with what did not come in. Throws with a sentence that names the file. */
+export async function xmlOf(file: File): Promise<XmlIn & { readonly project: NonNullable<XmlIn['project']> }> {
+  const text = await textOf(file),
+    worker = new Worker(new URL('./xml.worker.ts', import.meta.url), { type: 'module' });
+  try {
+    const read = await new Promise<XmlIn>((resolve, reject) => {
+      worker.onmessage = ({ data }: MessageEvent<XmlIn>) => resolve(data);
+      worker.onerror = (e) => reject(new Error(`${file.name} could not be read: ${e.message}`));
+      worker.postMessage({ text, name: file.name.replace(/\.xml$/i, '') });
+    });
+    if (!read.project) throw new Error(`${file.name}: ${read.problem}`);
+    return { ...read, project: read.project };
+  } finally {
+    worker.terminate();
+  }
 }

@@ -3,14 +3,14 @@ import { ChevronDown } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useRef, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
-import { type TextIn, projectText, projectToFolder, tagsToCsv } from '@ferrule/core';
+import { type TextIn, type XmlOut, projectText, projectToFolder, tagsToCsv } from '@ferrule/core';
 import { messageOf } from '../api.js';
 import { askBench, benchStore } from '../bench/live.js';
 import { MENU, MENU_ITEM } from '../components/ui.js';
 import { textOf } from '../components/read-file.js';
 import { saveAs } from '../components/save-as.js';
 import { useDocument } from '../document/store.js';
-import { TextInDialog, TextOutDialog } from './TextDialogs.js';
+import { TextInDialog, TextOutDialog, XmlOutDialog } from './TextDialogs.js';
 
 export const fileNameOf = (name: string): string =>
   name
@@ -32,6 +32,7 @@ async function saveFolder(): Promise<void> {
 
 export function FileMenu() {
   const [out, setOut] = useState<{ readonly text: string; readonly left: readonly string[] }>();
+  const [xml, setXml] = useState<XmlOut>();
   const [given, setGiven] = useState<{ readonly name: string; readonly read: TextIn }>();
   const file = useRef<HTMLInputElement>(null);
   const navigate = useNavigate();
@@ -45,6 +46,7 @@ export function FileMenu() {
     ['Save as a folder of text', saveFolder],
     ['Save tags as CSV', () => saveAs('tags.csv', tagsToCsv(project().tags), 'text/csv')],
     ['Save as structured text', async () => setOut(await askBench('textOut', {}))],
+    ['Save as IEC 61131-10 XML', async () => setXml(await askBench('xmlOut', {}))],
     ['Take structured text in', () => file.current?.click()],
     ['Print', () => navigate(`/projects/${id}/print`)],
     ['Revisions', () => navigate(`/projects/${id}/revisions`)],
@@ -88,6 +90,7 @@ export function FileMenu() {
             );
         }}
       />
+      {xml && <XmlOutDialog out={xml} name={`${fileNameOf(project().name)}.xml`} onClose={() => setXml(undefined)} />}
       {out && <TextOutDialog out={out} name={`${fileNameOf(project().name)}.st`} onClose={() => setOut(undefined)} />}
       {given && <TextInDialog name={given.name} read={given.read} onClose={() => setGiven(undefined)} />}
     </>

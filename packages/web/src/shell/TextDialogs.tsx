@@ -1,7 +1,7 @@
 /** Structured text in and out: what is taken, what is not, said before anything changes. */
 import { Dialog } from 'radix-ui';
 import type { ReactNode } from 'react';
-import type { TextIn } from '@ferrule/core';
+import type { TextIn, XmlOut } from '@ferrule/core';
 import { saveAs } from '../components/save-as.js';
 import { Button } from '../components/ui.js';
 import { useDocument } from '../document/store.js';
@@ -87,6 +87,41 @@ export function TextOutDialog({
           look="strong"
           onClick={() => {
             saveAs(name, out.text);
+            onClose();
+          }}
+        >
+          Save {name}
+        </Button>
+        <span className="flex-1" />
+        <Button onClick={onClose}>Leave it</Button>
+      </div>
+    </Frame>
+  );
+}
+
+/** What others will not see of the file is said before it is written. */
+export function XmlOutDialog({
+  out,
+  name,
+  onClose,
+}: {
+  readonly out: XmlOut;
+  readonly name: string;
+  readonly onClose: () => void;
+}) {
+  return (
+    <Frame
+      title="Save as IEC 61131-10 XML"
+      about="Types, globals, programs, blocks and tasks; rungs with their layout. Ferrule reads all of it back as it is."
+      onClose={onClose}
+    >
+      <List title="Others do not see" lines={out.left} bad />
+      <List title="Carried beside it, which others pass over" lines={out.added} />
+      <div className="flex gap-2">
+        <Button
+          look="strong"
+          onClick={() => {
+            saveAs(name, out.text, 'application/xml');
             onClose();
           }}
         >

@@ -7,7 +7,7 @@ import { ApiProblem, api, messageOf } from '../../api.js';
 import type { ProjectAbout } from '@ferrule/core';
 import { useInSight } from '../../components/in-sight.js';
 import { SmallMachine } from '../../components/machine/SmallMachine.js';
-import { folderText, textOf } from '../../components/read-file.js';
+import { folderText, textOf, xmlOf } from '../../components/read-file.js';
 import { useTour } from '../../components/tour.js';
 import { Button } from '../../components/ui.js';
 import { newId } from '../../document/store.js';
@@ -29,7 +29,7 @@ export function ProjectsPage() {
   const { data, error, mutate } = useSWR<readonly Summary[]>('/projects');
   const [problems, setProblems] = useState<readonly string[]>([]);
   const [taken, setTaken] = useState<{
-    readonly made: Summary;
+    /** A project file that is not made a project yet. */ readonly file: string;
     readonly name: string;
     readonly notes: readonly string[];
   }>();
@@ -66,25 +66,26 @@ export function ProjectsPage() {
       await open(await api<Summary>('POST', '/projects', { name }), area);
     });
   };
+  const openFile = async (text: string) => open(await api<Summary>('POST', '/projects', { file: text }));
   const read = (f: File | undefined) =>
     f &&
     void attempt(async () => {
+      if (/\.xml$/i.test(f.name)) {
+        const { project, left } = await xmlOf(f);
+        const made = { file: JSON.stringify(project), name: project.name, notes: left };
+        return left.length ? setTaken(made) : openFile(made.file);
+      }
       if (!/\.(st|txt|iecst)$/i.test(f.name))
-        return open(
-          await api<Summary>('POST', '/projects', {
-            file: f.name.endsWith('.zip') ? await folderText(f) : await textOf(f),
-          }),
-        );
-      // Structured text becomes a project of its own; what has no place in one is said before it is opened.
+        return openFile(f.name.endsWith('.zip') ? await folderText(f) : await textOf(f));
+      // Structured text becomes a project of its own; what has no place in one is said before there is one.
       const { project, left, problems: wrong } = projectFromText(await textOf(f), f.name.replace(/\.\w+$/, ''), newId);
       if (!project) {
         setProblems([...left, ...wrong]);
         return;
       }
-      const made = await api<Summary>('POST', '/projects', { file: JSON.stringify(project) });
-      if (!left.length && !wrong.length) return open(made);
-      await mutate();
-      setTaken({ made, name: project.name, notes: [...left, ...wrong] });
+      const file = JSON.stringify(project);
+      if (!left.length && !wrong.length) return openFile(file);
+      setTaken({ file, name: project.name, notes: [...left, ...wrong] });
     });
   const example = (id: string) =>
     void attempt(async () => {
@@ -113,7 +114,7 @@ export function ProjectsPage() {
         <input
           ref={file}
           type="file"
-          accept=".json,.zip,.st,.txt,.iecst"
+          accept=".json,.zip,.xml,.st,.txt,.iecst"
           aria-label="Project file"
           className="hidden"
           onChange={(e) => {
@@ -146,17 +147,23 @@ export function ProjectsPage() {
       )}
       {taken && (
         <div role="status" className="mb-3 rounded-lg bg-glow px-4 py-2">
-          <b>‘{taken.name}’ was made from the text. Not all of it is as it should be:</b>
+          <b>‘{taken.name}’ can be made of the file. Not all of it comes in as it stands there:</b>
           <ul className="mt-1 max-h-40 overflow-y-auto font-mono text-[12px]">
             {taken.notes.map((n, i) => (
               <li key={i}>{n}</li>
             ))}
           </ul>
           <div className="mt-2 flex gap-2">
-            <Button look="strong" onClick={() => void open(taken.made)}>
-              Open it
+            <Button
+              look="strong"
+              onClick={() => {
+                setTaken(undefined);
+                void attempt(() => openFile(taken.file));
+              }}
+            >
+              Make it and open it
             </Button>
-            <Button onClick={() => setTaken(undefined)}>Later</Button>
+            <Button onClick={() => setTaken(undefined)}>Leave it</Button>
           </div>
         </div>
       )}

@@ -145,7 +145,7 @@ export function RevisionsArea() {
             <DropdownMenu.Portal>
               <DropdownMenu.Content align="end" sideOffset={4} className={MENU}>
                 <DropdownMenu.Item className={MENU_ITEM} onSelect={() => file.current?.click()}>
-                  A colleague’s file (.ferrule.json, .zip)
+                  A colleague’s file (.ferrule.json, .zip, .xml)
                 </DropdownMenu.Item>
                 <DropdownMenu.Item className={MENU_ITEM} onSelect={() => folder.current?.click()}>
                   A colleague’s folder of text
@@ -160,7 +160,7 @@ export function RevisionsArea() {
             ref={file}
             type="file"
             hidden
-            accept=".json,.zip"
+            accept=".json,.zip,.xml"
             aria-label="A colleague’s file"
             onChange={(e) => void take(e.currentTarget)}
           />

@@ -5,7 +5,7 @@ import { parseProject } from '@ferrule/core/schema';
 import { api } from '../../api.js';
 import type { TagFacts } from '../../bench/protocol.js';
 import { Differences } from '../../components/Differences.js';
-import { chosenFolderText, folderText, textOf } from '../../components/read-file.js';
+import { chosenFolderText, folderText, textOf, xmlOf } from '../../components/read-file.js';
 import { Button } from '../../components/ui.js';
 import { useDocument } from '../../document/store.js';
 import type { Tried } from './merged.worker.js';
@@ -25,7 +25,9 @@ export async function readTheirs(files: readonly File[]): Promise<Theirs> {
       ? await chosenFolderText(files)
       : name.endsWith('.zip')
         ? await folderText(first)
-        : await textOf(first),
+        : /\.xml$/i.test(name)
+          ? JSON.stringify((await xmlOf(first)).project)
+          : await textOf(first),
     read = parseProject(text);
   if ('problems' in read) throw new Error(`${name}: ${read.problems.slice(0, 5).join(' ')}`);
   return { name, project: read.project };
