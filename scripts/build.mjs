@@ -77,6 +77,7 @@ async function bundle(target) {
       'drizzle-orm/*',
       'node-opcua-*',
       'jsmodbus',
+      'bullmq',
     ],
   });
 }

@@ -6,11 +6,12 @@ import { install, root, stop } from './setup.mjs';
 
 install();
 const chromium = process.env.CHROMIUM ?? '/usr/bin/chromium';
-// What the tests use that npm does not bring: a browser, two Modbus clients that are not ours, and a checker of XML schemas.
+// What the tests use that npm does not bring: a browser, two Modbus clients that are not ours, a checker of XML schemas, and a Redis.
 const missing = [
   ...(existsSync(chromium) ? [] : ['chromium']),
   ...(existsSync('/usr/bin/mbpoll') ? [] : ['mbpoll']),
   ...(existsSync('/usr/bin/xmllint') ? [] : ['libxml2-utils']),
+  ...(existsSync('/usr/bin/redis-server') ? [] : ['redis-server']),
   ...(spawnSync('/usr/bin/python3', ['-c', 'import pymodbus.client']).status === 0
     ? []
     : ['python3-pymodbus', 'python3-serial-asyncio']),

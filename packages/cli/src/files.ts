@@ -143,6 +143,7 @@ export function parseOptions(
   args: readonly string[],
   valued: readonly string[],
   flags: readonly string[],
+  least = 1,
 ): { files: string[]; options: Map<string, string> } {
   const files: string[] = [];
   const options = new Map<string, string>();
@@ -166,6 +167,6 @@ export function parseOptions(
       options.set(name, value);
     } else throw new UsageError(`there is no option ${a.startsWith('--') ? `--${name}` : a}.`);
   }
-  if (!files.length) throw new UsageError('name at least one file.');
+  if (files.length < least) throw new UsageError('name at least one file.');
   return { files, options };
 }

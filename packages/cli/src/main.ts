@@ -11,10 +11,11 @@ import { verify } from './verify.js';
 const USAGE = `Usage:
   ferrule check FILE…
   ferrule run FILE… [--scan 10ms] [--for 2s] [--stimulus in.csv] [--record a,b.c,d[3]] [--out trace.csv|trace.vcd|-] [--record-last] [--seed N] [--watchdog N]
-  ferrule verify PROJECT [--only NAME] [--junit out.xml] [--report out.html] [--json out.json] [--search MILLIONS] [--within SECONDS] [--seed N] [--proof] [--changes] [--strict]
+  ferrule verify PROJECT [--only NAME] [--junit out.xml] [--report out.html] [--json out.json] [--search MILLIONS] [--within SECONDS] [--seed N] [--proof] [--changes] [--strict] [--workers redis://…]
   ferrule diff A B
   ferrule merge BASE OURS THEIRS [--out FILE|FOLDER/|-]
   ferrule convert FILE… OUT.st|OUT.xml|OUT.ferrule.json|OUT/
+  ferrule worker [--redis redis://127.0.0.1:6379] [--cores N]
   ferrule serve
   ferrule controller
   ferrule --version, ferrule --help`;
@@ -41,6 +42,8 @@ export async function main(args: readonly string[], io: Console): Promise<number
         return merge(rest, io);
       case 'verify':
         return await verify(rest, io);
+      case 'worker':
+        return await (await import('./queue.js')).worker(rest, io);
       case '--version':
         io.out(`ferrule ${version}\n`);
         return 0;

@@ -17,7 +17,6 @@ import {
   planProof,
   projectHash,
   prove,
-  proveRules,
   reachOf,
   reportHtml,
   ruleLine,
@@ -29,7 +28,7 @@ import {
 } from '@ferrule/core';
 import { UsageError, parseOptions, projectsIn, readInput, willWrite } from './files.js';
 import type { Console } from './console.js';
-import { searchAll, tryChanges } from './shares.js';
+import { type Pool, THREADS, playAll, proveAll, searchAll, tryChanges } from './shares.js';
 
 /** What was asked for, checked before anything is computed. */
 interface Asked {
@@ -62,7 +61,7 @@ interface Done extends Verified {
 export async function verify(args: readonly string[], io: Console): Promise<number> {
   const { files, options } = parseOptions(
     args,
-    ['only', 'junit', 'report', 'json', 'search', 'seed', 'within'],
+    ['only', 'junit', 'report', 'json', 'search', 'seed', 'within', 'workers'],
     ['proof', 'changes', 'strict'],
   );
   if (files.length > 1) throw new UsageError('verify takes one project, or a folder of projects.');
@@ -91,12 +90,20 @@ export async function verify(args: readonly string[], io: Console): Promise<numb
     throw new UsageError(`there is no check or rule '${asked.only}'.`);
   const all: Done[] = [];
   let hasErrors = false;
-  for (const { project, name } of inputs) {
-    if (asked.only && !speaksOf(project, asked.only)) continue;
-    if (several) io.out(`${basename(name)}: ${project.name}\n`);
-    const done = await verifyOne(project, name, asked, io);
-    if (done) all.push(done);
-    else hasErrors = true;
+  const wanted = inputs.filter(({ project }) => !asked.only || speaksOf(project, asked.only));
+  const shared = options.has('workers') ? await sharedOut(options.get('workers')!, io) : undefined;
+  try {
+    // Given out, all projects are under way at once; what is said of them stands in their order.
+    const under =
+      shared && wanted.map(({ project, name }) => kept((own) => verifyOne(project, name, asked, own, shared)));
+    for (const [i, { project, name }] of wanted.entries()) {
+      if (several) io.out(`${basename(name)}: ${project.name}\n`);
+      const done = under ? await under[i]!(io) : await verifyOne(project, name, asked, io, THREADS);
+      if (done) all.push(done);
+      else hasErrors = true;
+    }
+  } finally {
+    await shared?.close();
   }
   if (hasErrors && !several) return 1;
   const totals = all.reduce(
@@ -114,11 +121,40 @@ export async function verify(args: readonly string[], io: Console): Promise<numb
   return hasErrors || totals.failed || (options.has('strict') && totals.open) ? 1 : 0;
 }
 
+/** Workers over a Redis; BullMQ is loaded only where they are asked for. */
+async function sharedOut(url: string, io: Console) {
+  const { SharedOut } = await import('./queue.js'),
+    shared = await SharedOut.at(url);
+  if (!(await shared.workers()))
+    io.error('ferrule: no worker is there yet; the work waits for one (ferrule worker --redis URL).\n');
+  return shared;
+}
+/** Something that writes, begun at once; what it wrote is written when it is asked for. */
+function kept<T>(run: (io: Console) => Promise<T>): (io: Console) => Promise<T> {
+  const lines: (readonly ['out' | 'error', string])[] = [],
+    result = run({ out: (t) => lines.push(['out', t]), error: (t) => lines.push(['error', t]) }).then(
+      (value) => ({ value }),
+      (problem: unknown) => ({ problem }),
+    );
+  return async (io) => {
+    const done = await result;
+    for (const [to, text] of lines) io[to](text);
+    if ('problem' in done) throw done.problem;
+    return done.value;
+  };
+}
+
 const speaksOf = (p: Project, name: string): boolean =>
   [...p.checks, ...p.rules, { name: 'never faults' }].some((x) => x.name.toLowerCase() === name.toLowerCase());
 
 /** One project: its lines are written as they are known. Undefined where its logic has errors. */
-async function verifyOne(project: Project, name: string, asked: Asked, io: Console): Promise<Done | undefined> {
+async function verifyOne(
+  project: Project,
+  name: string,
+  asked: Asked,
+  io: Console,
+  pool: Pool,
+): Promise<Done | undefined> {
   const plan = planProof(project, name);
   if (!plan.image) {
     for (const d of plan.compiled.diagnostics) io.out(`${diagnosticLine(d)}\n`);
@@ -131,9 +167,14 @@ async function verifyOne(project: Project, name: string, asked: Asked, io: Conso
   const result =
     reach && !asked.only
       ? reach.result
-      : prove(plan, { stepNs, isOver: asked.isOver, ...(asked.only ? { only: asked.only } : {}) });
-  const strengths = await strengthsOf(project, plan, result, stepNs, asked);
-  const changes = asked.changes ? await tryChanges(project, asked.left()) : undefined;
+      : pool === THREADS
+        ? prove(plan, { stepNs, isOver: asked.isOver, ...(asked.only ? { only: asked.only } : {}) })
+        : await playAll(project, asked.only, asked.left(), pool);
+  const [strengths, changes] = await together(
+    pool,
+    () => strengthsOf(project, result, asked, pool),
+    () => (asked.changes ? tryChanges(project, asked.left(), pool) : Promise.resolve(undefined)),
+  );
   for (const m of changes?.missed ?? []) io.out(`not noticed: ${mutantLine(m)}\n`);
   if (changes)
     io.out(
@@ -153,13 +194,17 @@ async function verifyOne(project: Project, name: string, asked: Asked, io: Conso
   };
 }
 
+/** One after the other on this machine, whose cores either fills; at once where they are given out. */
+async function together<A, B>(pool: Pool, a: () => Promise<A>, b: () => Promise<B>): Promise<readonly [A, B]> {
+  return pool === THREADS ? [await a(), await b()] : Promise.all([a(), b()]);
+}
+
 /** What a search and a proof say of the rules, as far as they are asked for. */
 async function strengthsOf(
   project: Project,
-  plan: ProofPlan,
   result: ProofResult,
-  stepNs: bigint,
   asked: Asked,
+  pool: Pool,
 ): Promise<ReadonlyMap<string, Strengths>> {
   const wanted = result.rules.map((r) => r.id),
     strengths = new Map<string, Strengths>(wanted.map((id) => [id, {}]));
@@ -169,6 +214,7 @@ async function strengthsOf(
       project,
       { seed: asked.seed, upsets: true, scans: asked.search, only: wanted },
       asked.left(),
+      pool,
     );
     for (const id of wanted) {
       const hit = state.found.find((f) => f.ruleId === id);
@@ -185,20 +231,7 @@ async function strengthsOf(
     }
   }
   if (asked.proof) {
-    const { loadSolver } = await import('@ferrule/core/solver');
-    const solver = await loadSolver();
-    try {
-      const { rules } = await proveRules(project, plan, {
-        stepNs,
-        solver,
-        only: wanted,
-        isOver: asked.isOver,
-        msLeft: asked.left,
-      });
-      for (const p of rules) add(p.id, { proof: p });
-    } finally {
-      await solver.close();
-    }
+    for (const p of await proveAll(project, wanted, asked.left(), pool)) add(p.id, { proof: p });
   }
   return strengths;
 }

@@ -2,4 +2,4 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import { type Share, doShare } from './shares.js';
 
-parentPort!.postMessage(doShare(workerData as Share));
+parentPort!.postMessage(await doShare(workerData as Share));

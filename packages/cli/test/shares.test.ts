@@ -31,13 +31,9 @@ const broken: Project = {
 
 describe('changed logic', () => {
   it('each change is tried by one of the workers, and with the same result', async () => {
-    const shares = [0, 1, 2].map(
-      (worker) =>
-        doShare({ kind: 'changes', ms: Infinity, project: small, worker, workers: 3 }) as (readonly [
-          number,
-          MutantResult,
-        ])[],
-    );
+    const shares = (await Promise.all(
+      [0, 1, 2].map((worker) => doShare({ kind: 'changes', ms: Infinity, project: small, worker, workers: 3 })),
+    )) as (readonly [number, MutantResult])[][];
     const all = shares.flat().sort(([a], [b]) => a - b),
       alone = await tryChanges(small);
     expect(new Set(all.map(([n]) => n)).size).toBe(all.length);
@@ -57,13 +53,13 @@ describe('changed logic', () => {
 describe('a search', () => {
   const options = { seed: 4, upsets: true, scans: 200_000 };
   it('finds the same whoever goes which lanes', async () => {
-    const shares = [0, 1, 2].flatMap(
-      (worker) =>
-        doShare({ kind: 'search', project: broken, options, ms: Infinity, worker, workers: 3 }) as (readonly [
-          number,
-          SearchState,
-        ])[],
-    );
+    const shares = (
+      await Promise.all(
+        [0, 1, 2].map((worker) =>
+          doShare({ kind: 'search', project: broken, options, ms: Infinity, worker, workers: 3 }),
+        ),
+      )
+    ).flat() as (readonly [number, SearchState])[];
     const merged = mergeLanes(shares.sort(([a], [b]) => a - b).map(([, s]) => s)),
       alone = await searchAll(broken, options, Infinity);
     expect(merged).toEqual(alone);
