@@ -284,6 +284,24 @@ test('help: an element and a block with their charts, worked by hand on the engi
   await expect(page).toHaveURL(/view=memory/);
 });
 
+test('About lists every package with its licence, and its text', async ({ page }) => {
+  await openDemo(page, 'logic');
+  await page.keyboard.press('?');
+  await page.getByRole('tab', { name: 'About' }).click();
+  await expect(
+    page.getByText(/under the MIT licence\. It is made with \d{3} packages of others: \d+ MIT/),
+  ).toBeVisible();
+  await page.getByLabel('Search packages and licences').click();
+  await page.keyboard.type('fast-png');
+  const list = page.getByRole('list', { name: 'Packages and their licences' });
+  await expect(list.getByRole('listitem')).toHaveCount(0);
+  await page.keyboard.press('Control+a');
+  await page.keyboard.type('papaparse');
+  await expect(list.getByRole('listitem')).toHaveCount(1);
+  await list.getByText('papaparse').click();
+  await expect(list).toContainText('Permission is hereby granted, free of charge');
+});
+
 test('two windows on one project: the second is told, and nobody’s work is lost', async ({ page, context }) => {
   const id = await openDemo(page);
   const other = await context.newPage();

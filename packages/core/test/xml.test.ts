@@ -234,6 +234,24 @@ describe('rungs', () => {
     ]);
     expect(projectText(read(out.text).project!)).toBe(projectText(p));
   });
+  it('durations of ours become those of the standard, but not within a text', () => {
+    const p: Project = {
+      ...emptyProject('T'),
+      pous: [
+        {
+          id: 'p',
+          name: 'T',
+          language: 'ST',
+          kind: 'program',
+          text: "PROGRAM T\nVAR s : STRING; t : TON; END_VAR\ns := 'it$'s 3 s, $$'; t(PT := 3 s);\nEND_PROGRAM\n",
+        },
+      ],
+      tasks: [],
+    };
+    const { text } = written(p);
+    expect(bare(text)).toContain("s := 'it$'s 3 s, $$'; t(PT := T#3s);");
+    expect(projectText(read(text).project!)).toBe(projectText(p));
+  });
   it('what others changed counts, beside what is ours of the rest', () => {
     const p = project(['A & B -> X', 'C | D -> Y']);
     const text = written(p)

@@ -109,7 +109,7 @@ function ladderText(p: ProjectPou & { readonly language: 'LD' }, compiled: Compi
 /** `300 ms` is a word of ours; the standard writes T#300ms. Strings and comments stay. */
 export const standardDurations = (text: string): string =>
   text.replace(
-    /'[^']*'|"[^"]*"|\(\*[\s\S]*?\*\)|\/\/[^\n]*|(?<![\w#.])(\d+(?:\.\d+)?)\s*(ms|s|min|h|d|us|ns)\b/gi,
+    /'(?:\$[\s\S]|[^'$])*'|"(?:\$[\s\S]|[^"$])*"|\(\*[\s\S]*?\*\)|\/\/[^\n]*|(?<![\w#.])(\d+(?:\.\d+)?)\s*(ms|s|min|h|d|us|ns)\b/gi,
     (all: string, n?: string, unit?: string) =>
       n && unit ? `T#${n}${unit.toLowerCase() === 'min' ? 'm' : unit}` : all,
   );

@@ -8,6 +8,7 @@ const RulePages = later(() => import('./RulePages.js').then((m) => m.RulePages))
 
 const ElementPages = later(() => import('./ElementPages.js').then((m) => m.ElementPages));
 const DevicePages = later(() => import('./DevicePages.js').then((m) => m.DevicePages));
+const AboutPage = later(() => import('./AboutPage.js').then((m) => m.AboutPage));
 const BlockPages = later(() => import('./BlockPages.js').then((m) => m.BlockPages));
 
 const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])[] = [
@@ -221,6 +222,7 @@ export function HelpDialog({
                 ['devices', 'Devices'],
                 ['checks', 'Checks'],
                 ['rules', 'Rules of checking'],
+                ['about', 'About'],
               ].map(([value, label]) => (
                 <Tabs.Trigger
                   key={value}
@@ -255,6 +257,9 @@ export function HelpDialog({
             </Tabs.Content>
             <Tabs.Content value="devices" className="min-h-0 flex-1 pt-4">
               <DevicePages start={topic?.tab === 'devices' ? topic.page : undefined} />
+            </Tabs.Content>
+            <Tabs.Content value="about" className="min-h-0 flex-1 pt-4">
+              <AboutPage />
             </Tabs.Content>
             <Tabs.Content value="checks" className="min-h-0 flex-1 overflow-auto pt-4">
               <div className="grid gap-5">
