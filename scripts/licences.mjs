@@ -1,12 +1,13 @@
 // The packages that Ferrule is made with, as installed, each with its licence: listed in the app under About.
 import { existsSync, readFileSync, readdirSync } from 'node:fs';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 
 /** Longest licence text that is shown, in characters. */
 const LONGEST = 20_000;
 
 /** `{ name, version, licence, text? }` of every package that is not only for development, by name; the lock file says which there are. */
-export function licences(root) {
+export function licences(root = join(dirname(fileURLToPath(import.meta.url)), '..')) {
   const { packages } = JSON.parse(readFileSync(join(root, 'package-lock.json'), 'utf8'));
   const found = new Map();
   for (const [path, entry] of Object.entries(packages)) {

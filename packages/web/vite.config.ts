@@ -1,6 +1,5 @@
 import tailwindcss from '@tailwindcss/vite';
 import react from '@vitejs/plugin-react';
-import { fileURLToPath } from 'node:url';
 import { type Plugin, defineConfig } from 'vite';
 import { licences } from '../../scripts/licences.mjs';
 
@@ -10,8 +9,7 @@ const server = `http://127.0.0.1:${process.env['FERRULE_PORT'] ?? 4870}`;
 const withLicences: Plugin = {
   name: 'licences',
   generateBundle() {
-    const root = fileURLToPath(new URL('../..', import.meta.url));
-    this.emitFile({ type: 'asset', fileName: 'licences.json', source: JSON.stringify(licences(root)) });
+    this.emitFile({ type: 'asset', fileName: 'licences.json', source: JSON.stringify(licences()) });
   },
 };
 

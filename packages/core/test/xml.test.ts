@@ -243,7 +243,7 @@ describe('rungs', () => {
           name: 'T',
           language: 'ST',
           kind: 'program',
-          text: "PROGRAM T\nVAR s : STRING; t : TON; END_VAR\ns := 'it$'s 3 s, $$'; t(PT := 3 s);\nEND_PROGRAM\n",
+          text: "PROGRAM T\nVAR s : STRING; t : TON; END_VAR\ns := 'it$'s 3 s, $$'; t(PT := T#3s);\nEND_PROGRAM\n",
         },
       ],
       tasks: [],

@@ -97,7 +97,8 @@ class Reader {
     const tags: Tag[] = [...(held.tags ?? [])],
       tasks: ProjectTask[] = [];
     for (const c of childrenOf(childOf(root, 'Instances'), 'Configuration')) this.configuration(c, tags, tasks);
-    if (!tasks.length && pous.some((p) => p.kind === 'program'))
+    // A project of ours without tasks is one; what others give without any is run like a text is.
+    if (!tasks.length && !isObject(ours) && pous.some((p) => p.kind === 'program'))
       tasks.push({
         id: this.newId('k'),
         name: 'Main',
