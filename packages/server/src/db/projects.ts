@@ -48,6 +48,24 @@ export interface RevisionSummary {
 const PAUSE_MS = 10 * 60_000,
   SNAPSHOT_EVERY = 100;
 
+/** JSON that may be damaged. */
+function parsed(text: string): unknown {
+  try {
+    return JSON.parse(text) as unknown;
+  } catch {
+    return undefined;
+  }
+}
+/** A stored document, where it is whole. */
+function readable(text: string): Project | undefined {
+  const p = parsed(text) as Project | undefined;
+  try {
+    return p && Array.isArray(p.pous) ? projectInOrder(p) : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
 export class ProjectStore {
   constructor(
     private readonly db: Db,
@@ -67,7 +85,10 @@ export class ProjectStore {
       .where(isNull(projects.deletedAt))
       .orderBy(desc(projects.updatedAt))
       .all()
-      .map(({ lastProof, ...p }) => ({ ...p, ...(lastProof ? { proof: JSON.parse(lastProof) as LastProof } : {}) }));
+      .map(({ lastProof, ...p }) => ({
+        ...p,
+        ...(lastProof && parsed(lastProof) !== undefined ? { proof: parsed(lastProof) as LastProof } : {}),
+      }));
   }
 
   /** What a project is and what was changed last, in words; the last edit is told without its contents. */
@@ -85,7 +106,9 @@ export class ProjectStore {
       .from(revisions)
       .where(and(eq(revisions.projectId, id), eq(revisions.revision, revision)))
       .get()?.name;
-    const last = named ? `named ‘${named}’` : edit && editText(JSON.parse(edit.edit) as Edit);
+    const last = named
+      ? `named ‘${named}’`
+      : edit && parsed(edit.edit) !== undefined && editText(parsed(edit.edit) as Edit);
     return { ...aboutProject(document), ...(last ? { last } : {}) };
   }
 
@@ -123,7 +146,7 @@ export class ProjectStore {
       .where(and(eq(projects.id, id), isNull(projects.deletedAt)))
       .get();
     if (!row) throw problem('PROJECT_NOT_FOUND', `There is no project '${id}'.`);
-    return { id: row.id, revision: row.revision, document: projectInOrder(JSON.parse(row.document) as Project) };
+    return { id: row.id, revision: row.revision, document: readable(row.document) ?? this.again(id, row) };
   }
 
   noteProof(id: string, proof: LastProof): void {
@@ -254,29 +277,57 @@ export class ProjectStore {
     return list.reverse();
   }
 
-  /** The project as it was at a revision. */
-  revision(id: string, revision: number): StoredProject {
-    const now = this.get(id);
-    if (revision === now.revision) return now;
-    const from = this.db
+  /** A project whose document is damaged, made again of its revisions and the edits since; they say the same. */
+  private again(id: string, row: { readonly name: string; readonly revision: number }): Project {
+    const made = this.rebuilt(id, row.revision);
+    if (typeof made !== 'string') return made;
+    throw problem(
+      'DATABASE_DAMAGED',
+      `What the database holds of ‘${row.name}’ cannot be read, nor made again of its revisions (${made}). Other projects are untouched; bring this one back from a file or a copy of the data folder.`,
+    );
+  }
+
+  /** A project from the nearest whole document before a revision that can be read, with the edits since; or why not. */
+  private rebuilt(id: string, revision: number): Project | string {
+    const kept = this.db
       .select()
       .from(revisions)
       .where(and(eq(revisions.projectId, id), lte(revisions.revision, revision)))
       .orderBy(desc(revisions.revision))
-      .get();
-    if (!from || revision > now.revision)
-      throw problem('REVISION_NOT_FOUND', `The project has no revision ${revision}; it is at ${now.revision}.`);
-    let document = JSON.parse(from.document) as Project;
+      .all();
+    const from = kept.map((r) => ({ ...r, project: readable(r.document) })).find((r) => r.project);
+    if (!from?.project) return 'no whole revision before it can be read';
+    let document = from.project;
     for (const e of this.db
-      .select({ edit: edits.edit })
+      .select({ edit: edits.edit, revision: edits.revision })
       .from(edits)
       .where(and(eq(edits.projectId, id), gt(edits.revision, from.revision), lte(edits.revision, revision)))
       .orderBy(asc(edits.id))
       .all()) {
-      const r = applyEdit(document, JSON.parse(e.edit) as Edit);
-      if ('refused' in r) throw problem('REVISION_NOT_FOUND', `Revision ${revision} cannot be rebuilt: ${r.refused}`);
+      const edit = parsed(e.edit);
+      if (edit === undefined) return `the edit to revision ${e.revision} cannot be read`;
+      const r = applyEdit(document, edit as Edit);
+      if ('refused' in r) return r.refused;
       document = r.project;
     }
+    return document;
+  }
+
+  /** The project as it was at a revision. */
+  revision(id: string, revision: number): StoredProject {
+    const now = this.get(id);
+    if (revision === now.revision) return now;
+    const isThere = this.db
+      .select({ revision: revisions.revision })
+      .from(revisions)
+      .where(and(eq(revisions.projectId, id), lte(revisions.revision, revision)))
+      .limit(1)
+      .get();
+    if (!isThere || revision > now.revision)
+      throw problem('REVISION_NOT_FOUND', `The project has no revision ${revision}; it is at ${now.revision}.`);
+    const document = this.rebuilt(id, revision);
+    if (typeof document === 'string')
+      throw problem('REVISION_NOT_FOUND', `Revision ${revision} cannot be rebuilt: ${document}.`);
     return { id, revision, document };
   }
 
