@@ -1,5 +1,5 @@
 // Builds what is missing or older than its sources. Targets: cli, server, controller, protocols (bundles), web (pages).
-import { existsSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, readdirSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
 
@@ -31,7 +31,7 @@ const SOURCES = {
 function newest(folder) {
   let time = 0;
   for (const entry of readdirSync(folder, { withFileTypes: true })) {
-    if (entry.name === 'node_modules' || entry.name === 'dist' || entry.name.endsWith('.test.ts')) continue;
+    if (entry.name === 'node_modules' || /^\.?dist\b/.test(entry.name) || entry.name.endsWith('.test.ts')) continue;
     const path = join(folder, entry.name);
     time = Math.max(time, entry.isDirectory() ? newest(path) : statSync(path).mtimeMs);
   }
@@ -46,12 +46,14 @@ function isFresh(target) {
 }
 
 async function bundle(target) {
-  // Pieces of earlier builds would stay for ever: their names hold what is in them.
-  rmSync(join(root, 'packages', target, 'dist'), { recursive: true, force: true });
+  // Beside the last build and put in its place when it is whole: two commands that begin at once do not build into each other.
+  const folder = join(root, 'packages', target),
+    fresh = join(folder, `.dist-${process.pid}`),
+    dist = join(folder, 'dist');
   const esbuild = await import('esbuild');
   await esbuild.build({
     entryPoints: ENTRIES[target].map((e) => join(root, e)),
-    outdir: join(root, 'packages', target, 'dist'),
+    outdir: fresh,
     outExtension: { '.js': '.mjs' },
     bundle: true,
     // What is imported later is loaded later.
@@ -80,6 +82,16 @@ async function bundle(target) {
       'bullmq',
     ],
   });
+  writeFileSync(join(fresh, '.built'), '');
+  // Pieces of earlier builds would stay for ever: their names hold what is in them.
+  rmSync(dist, { recursive: true, force: true });
+  try {
+    renameSync(fresh, dist);
+  } catch (e) {
+    // Another command was quicker, with a build of the same sources.
+    rmSync(fresh, { recursive: true, force: true });
+    if (!existsSync(join(dist, '.built'))) throw e;
+  }
 }
 
 async function page() {
@@ -96,8 +108,11 @@ export async function ensureBuilt(targets, log = () => undefined) {
   for (const target of targets) {
     if (isFresh(target)) continue;
     log(`Building ${target} …`);
-    if (target === 'web') await page();
-    else await bundle(target);
+    if (target !== 'web') {
+      await bundle(target);
+      continue;
+    }
+    await page();
     writeFileSync(join(root, 'packages', target, 'dist/.built'), '');
   }
 }

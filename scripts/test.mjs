@@ -68,6 +68,9 @@ count(
   ]),
 );
 
+const { ensureBuilt } = await import('./build.mjs');
+// Some unit tests start the command as it is built.
+await ensureBuilt(['cli'], (t) => console.log(t));
 const unitOk = run('unit tests', 'node_modules/vitest/vitest.mjs', [
   'run',
   '--reporter=default',
@@ -81,7 +84,6 @@ if (unit) {
 }
 if (!unitOk && !(unit?.numFailedTests > 0)) failed++;
 
-const { ensureBuilt } = await import('./build.mjs');
 await ensureBuilt(['cli', 'server', 'controller', 'protocols', 'web'], (t) => console.log(t));
 const e2eOk = run('end-to-end tests', 'node_modules/@playwright/test/cli.js', [
   'test',
