@@ -19,6 +19,8 @@ const QUEUE = 'ferrule-shares',
   /** Documents are kept so long, in seconds: longer than any campaign that is still wanted. */ KEPT = 7 * 24 * 3600;
 /** A worker that says nothing for so long (ms) is gone, and its shares are given to others. */
 const GONE = 10_000;
+/** So much later than the time that was given (ms) a share may come back. */
+const LATE = 1000;
 export const DEFAULT_REDIS = 'redis://127.0.0.1:6379';
 
 /** What stands in the queue; the project lies beside it once, however many shares are made of it. */
@@ -104,18 +106,34 @@ export class SharedOut implements Pool {
       text = projectText(project),
       document = createHash('sha256').update(text).digest('hex');
     await (await this.queue.client).set(`${DOCUMENT}${document}`, text, { EX: KEPT });
+    const shares = Array.from({ length: count }, (_, worker) => ({ ...rest, worker, workers: count }));
     const jobs = await this.queue.addBulk(
-      Array.from({ length: count }, (_, worker) => ({
+      shares.map((share) => ({
         name: work.kind,
-        data: { version, document, share: packed({ ...rest, worker, workers: count }) } satisfies Given,
+        data: { version, document, share: packed(share) } satisfies Given,
         // Losing a worker is no failure of the share; a share that itself fails would fail again.
         opts: { attempts: 1, removeOnComplete: { age: 3600 }, removeOnFail: { age: 3600 } },
       })),
     );
+    // Where there is little time, no worker is waited for beyond it: what is not done then ends here at once, undecided.
+    const until = performance.now() + work.ms + LATE,
+      later = async (share: object): Promise<Done> => doShare({ ...share, project, ms: 0 } as Share);
+    const done = async (j: Job, share: object): Promise<Done> => {
+      const left = until - performance.now();
+      try {
+        return unpacked<Done>(
+          (await (Number.isFinite(left)
+            ? j.waitUntilFinished(this.events, Math.max(1, left))
+            : j.waitUntilFinished(this.events))) as string,
+        );
+      } catch (e) {
+        if (performance.now() < until || (await j.isFailed())) throw e;
+        await j.remove().catch(() => undefined);
+        return later(share);
+      }
+    };
     try {
-      return await Promise.all(
-        jobs.map(async (j) => unpacked<Done>((await j.waitUntilFinished(this.events)) as string)),
-      );
+      return await Promise.all(jobs.map((j, i) => done(j, shares[i]!)));
     } catch (e) {
       // What is still waiting is not wanted any more.
       await Promise.all(jobs.map((j) => j.remove().catch(() => undefined)));

@@ -121,6 +121,17 @@ describe('verify --workers', () => {
     third.child.kill('SIGTERM');
     await gone(third.child);
   }, 240_000);
+  it('--within ends it though no worker ever comes: what nobody did is open', async () => {
+    const r = await run('verify', files[0]!, '--search', '1', '--proof', '--within', '1', '--workers', url);
+    expect([r.code, r.out]).toEqual([0, expect.stringMatching(/^OPEN .*[\s\S]*0 passed, 0 failed, \d+ open\n$/m)]);
+    // Nothing of it is left in the queue for a worker that comes later.
+    const late = worker();
+    await late.has(/taking shares/);
+    await new Promise((resolve) => setTimeout(resolve, 1500));
+    expect(late.said()).not.toMatch(/ of \d+ of /);
+    late.child.kill('SIGTERM');
+    await gone(late.child);
+  }, 60_000);
   it('a folder of projects is under way at once, and told in its order', async () => {
     const alone = await run('verify', temporary, '--junit', join(temporary, 'alone.xml'));
     const w = worker();
