@@ -107,6 +107,49 @@ describe('what Ferrule writes', () => {
       expect(values[1]).toEqual(values[0]);
     }
   });
+  it('law: whatever stands in names of things, descriptions, comments and texts, it comes back as it was', () => {
+    const any = fc.oneof(
+      fc.string({ unit: 'binary', maxLength: 12 }),
+      fc.constantFrom('', ' ', ' a \n', 'a\r\nb', '\t', ']]>', '&amp;', '<x a="1">', '\u0001\ud800'),
+    );
+    fc.assert(
+      fc.property(fc.array(any, { minLength: 9, maxLength: 9 }), ([a, b, c, d, e, f, g, h, i]) => {
+        const p: Project = {
+          ...emptyProject(`N${a}`),
+          description: b!,
+          tags: [{ id: 't', name: 'A', type: 'BOOL', description: c!, unit: d! }],
+          types: [{ id: 'y', text: 'Colour : (Red, Green);' }],
+          pous: [
+            {
+              id: 'p',
+              name: 'P',
+              language: 'LD',
+              kind: 'program',
+              description: e!,
+              rungs: [
+                { id: 'r', line: 'A -> A', comment: f!, heading: g! },
+                { id: 'q', line: h! },
+              ],
+            },
+            {
+              id: 's',
+              name: 'S',
+              language: 'ST',
+              kind: 'program',
+              text: `PROGRAM S // ${i!.replace(/[\r\n]/g, '')}\nEND_PROGRAM\n`,
+            },
+          ],
+          tasks: [{ id: 'k', name: 'Main', interval: '10 ms', priority: 1, programs: ['P', 'S'] }],
+        };
+        const known = parseProject(projectText(p));
+        if ('problems' in known) return;
+        const back = read(written(known.project).text);
+        expect(back.problem).toBe(undefined);
+        expect(projectText(back.project!)).toBe(projectText(known.project));
+      }),
+      { numRuns: 200 },
+    );
+  });
   it('law: generated programs with every type come back and run alike, with and without what is ours', () => {
     for (let seed = 1; seed <= 6; seed++) {
       const { project: p } = projectFromText(batchText(seed), 'Batch', newIds());

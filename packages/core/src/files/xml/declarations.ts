@@ -208,6 +208,11 @@ export function initialText(e: XmlElement | undefined): string | undefined {
   return undefined;
 }
 
+/** What ours says, where the element still says that; else what the element says. */
+export const describedBy = (e: XmlElement | undefined, ours: unknown): string | undefined => {
+  const said = documentation(e);
+  return typeof ours === 'string' && el('x', {}, ours.trim()).text === (said ?? '') ? ours : said;
+};
 export const documentation = (e: XmlElement | undefined): string | undefined =>
   childOf(e, 'Documentation')?.text.trim() || undefined;
 

@@ -9,6 +9,12 @@ export interface XmlElement {
   /** Line of the file where it begins, from 1; 0 of one that was made. */ readonly line: number;
 }
 
+// What XML 1.0 has no place for (2.2 Char), not even as a reference.
+const NO_PLACE =
+  /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g;
+/** With a sign in place of each character that XML has no place for: what is made is what will be read. */
+const placed = (text: string): string => text.replace(NO_PLACE, '\ufffd');
+
 type Attribute = string | number | boolean | undefined;
 /** An element to be written; attributes and children that are undefined are left out. */
 export function el(
@@ -19,10 +25,10 @@ export function el(
   return {
     name,
     attributes: Object.fromEntries(
-      Object.entries(attributes).flatMap(([k, v]) => (v === undefined ? [] : [[k, String(v)]])),
+      Object.entries(attributes).flatMap(([k, v]) => (v === undefined ? [] : [[k, placed(String(v))]])),
     ),
     children: typeof children === 'string' ? [] : children.filter((c) => c !== undefined),
-    text: typeof children === 'string' ? children : '',
+    text: typeof children === 'string' ? placed(children) : '',
     line: 0,
   };
 }
@@ -102,9 +108,6 @@ export function readXml(text: string): XmlRead {
   return root ? { root } : { problem: 'There is nothing in this file.' };
 }
 
-// What XML 1.0 has no place for (2.2 Char), not even as a reference.
-const NO_PLACE =
-  /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g;
 /** Whether a text can stand in XML as it is. */
 export const hasPlace = (text: string): boolean => text.search(NO_PLACE) < 0;
 const ESCAPES: Readonly<Record<string, string>> = {
@@ -114,12 +117,9 @@ const ESCAPES: Readonly<Record<string, string>> = {
   '"': '&quot;',
   '\r': '&#13;',
 };
-const escaped = (text: string) => text.replace(NO_PLACE, '\ufffd').replace(/[&<>\r]/g, (c) => ESCAPES[c]!);
+const escaped = (text: string) => text.replace(/[&<>\r]/g, (c) => ESCAPES[c]!);
 const quoted = (text: string) =>
-  text
-    .replace(NO_PLACE, '\ufffd')
-    .replace(/[&<>"\r]/g, (c) => ESCAPES[c]!)
-    .replace(/[\n\t]/g, (c) => `&#${c.charCodeAt(0)};`);
+  text.replace(/[&<>"\r]/g, (c) => ESCAPES[c]!).replace(/[\n\t]/g, (c) => `&#${c.charCodeAt(0)};`);
 
 /** The document as text, indented; text of an element stands exactly as it is. */
 export function writeXml(root: XmlElement): string {

@@ -15,9 +15,10 @@ import {
 } from '../../project/document.js';
 import { projectInOrder } from '../../project/order.js';
 import { textToRungs } from '../../ladder/convert.js';
-import { type XmlElement, childOf, childrenOf, readXml, saysSame } from './element.js';
+import { type XmlElement, childOf, childrenOf, el, readXml, saysSame } from './element.js';
 import {
   type Say,
+  describedBy,
   documentation,
   kindOfElement,
   sectionsText,
@@ -84,7 +85,9 @@ class Reader {
     const header = childOf(root, 'ContentHeader'),
       ours = ownData(header),
       rest = isObject(ours) ? ours : {};
-    const { order, only, ...more } = rest;
+    const { order, only, description: was, ...more } = rest,
+      description = describedBy(header, was),
+      title = header?.attributes['name'];
     const held = (isObject(only) ? only : {}) as { pous?: ProjectPou[]; tags?: Tag[]; types?: TypeText[] };
     const base = emptyProject(header?.attributes['name'] || this.fileName);
     const types: TypeText[] = [...(held.types ?? [])],
@@ -112,8 +115,12 @@ class Reader {
       ...(more as Partial<Project>),
       format: base.format,
       version: base.version,
-      name: header?.attributes['name'] || this.fileName,
-      ...(documentation(header) === undefined ? {} : { description: documentation(header)! }),
+      // A name with what XML has no place for is ours, where the file says the same.
+      name:
+        typeof rest['name'] === 'string' && el('x', {}, rest['name']).text === title
+          ? rest['name']
+          : title || this.fileName,
+      ...(description === undefined ? {} : { description }),
       tags: inOrder(tags, sorted['tags']),
       types: inOrder(types, sorted['types']),
       pous,
@@ -176,8 +183,8 @@ class Reader {
       { name = '' } = e.attributes,
       content = childOf(e, 'MainBody', 'BodyContent'),
       kind = e.name === 'Program' ? 'program' : e.name === 'Function' ? 'function' : 'functionBlock',
-      description = documentation(e);
-    const common = { id: ours?.id ?? this.newId('p'), name, ...(description ? { description } : {}) };
+      description = describedBy(e, ours?.description);
+    const common = { id: ours?.id ?? this.newId('p'), name, ...(description === undefined ? {} : { description }) };
     const body = content ? kindOfElement(content) : 'ST';
     if (body === 'LD' && kind !== 'function' && e.name !== 'Class' && !childrenOf(e, 'Method').length) {
       const own = ours?.language === 'LD' ? ours.variables : undefined,
