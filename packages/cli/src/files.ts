@@ -105,7 +105,8 @@ export function projectsIn(name: string): readonly string[] {
   return projects.sort().map((f) => join(name, f));
 }
 
-function locate(name: string): string {
+/** The project file of a folder that holds one, else the name as it is. Throws where that is not clear. */
+export function locate(name: string): string {
   const projects = projectsIn(name);
   if (projects.length > 1) throw new UsageError(`${name}: the folder holds several projects; name the file.`);
   return projects[0]!;

@@ -9,7 +9,7 @@ import {
   projectText,
 } from '@ferrule/core';
 import type { Console } from './console.js';
-import { UsageError, isTextFolder, parseOptions, readProject, willWrite, writeProject } from './files.js';
+import { UsageError, isTextFolder, locate, parseOptions, readProject, willWrite, writeProject } from './files.js';
 
 /** What git names where a file is not there. */
 const NOTHING = '/dev/null';
@@ -35,7 +35,7 @@ export function merge(args: readonly string[], io: Console): number {
   const { files, options } = parseOptions(args, ['out'], []);
   if (files.length !== 3) throw new UsageError('merge takes three projects: what both began with, ours, theirs.');
   const [base, ours, theirs] = files.map(read) as [Project, Project, Project],
-    out = options.get('out') ?? files[1]!;
+    out = options.get('out') ?? locate(files[1]!);
   if (out.endsWith('.xml'))
     throw new UsageError(`${out}: a merge is written as a project or a folder of text; say where with --out.`);
   if (out !== '-' && !isTextFolder(out) && !out.endsWith('/')) willWrite('out', out);

@@ -1,9 +1,10 @@
 /** What differs between two projects: tags by row, rungs by rung, text by line. Things are matched by id, so a rename is a change. */
+import { dequal } from 'dequal/lite';
 import { many } from '../language/words.js';
 import { stepsToTable } from './step-table.js';
 import type { Project, ProjectPou, RungText, Tag } from './document.js';
 import { rungToLines } from '../ladder/sheet.js';
-import { projectInOrder } from './order.js';
+import { inOrder, projectInOrder } from './order.js';
 import { tagText } from './sources.js';
 
 export interface Difference {
@@ -27,7 +28,7 @@ export function compareProjects(before: Project, after: Project): Difference[] {
       [before.name, before.description].filter(Boolean).join('\n'),
       [after.name, after.description].filter(Boolean).join('\n'),
     ),
-    ...one('plan', 'Plan', 'settings', planLines(before), planLines(after)),
+    ...planDifference(before, after),
     ...lists(
       'types',
       before.types,
@@ -153,6 +154,12 @@ export function differencesText(before: Project, after: Project): string {
   return blocks.length ? `${blocks.join('\n\n')}\n` : '';
 }
 
+/** The plan as its table says it; what stands in no column (notes, what runs beside) as data. What was made of it is no part. */
+function planDifference(before: Project, after: Project): Difference[] {
+  const said = one('plan', 'Plan', 'settings', planLines(before), planLines(after)),
+    [a, b] = [before, after].map(({ plan: { made: _, ...plan } = { sequences: [] } }) => plan);
+  return said.length || dequal(a, b) ? said : [{ key: 'plan', what: 'Plan', kind: 'settings', ...beyond(a!, b!) }];
+}
 const planLines = (p: Project) =>
   [
     p.plan?.description ?? '',
@@ -207,13 +214,14 @@ const tagLine = (t: Tag) =>
     ...(t.description ? [`// ${t.description}`] : []),
   ].join(' ');
 
+/** What a program is called and said to be. */
+const headOf = (p: ProjectPou): string => [`${p.kind} ${p.name}`, p.description].filter(Boolean).join('\n');
 function pous(before: Project, after: Project): Difference[] {
   return [...new Set([...before.pous, ...after.pous].map((p) => p.id))].flatMap((id): Difference[] => {
     const a = before.pous.find((p) => p.id === id),
       b = after.pous.find((p) => p.id === id);
     const name = (b ?? a)!.name;
-    const renamed =
-      a && b ? one(`pous/${id}/name`, `${name} · name`, 'settings', `${a.kind} ${a.name}`, `${b.kind} ${b.name}`) : [];
+    const renamed = a && b ? one(`pous/${id}/name`, `${name} · name`, 'settings', headOf(a), headOf(b)) : [];
     if ((a?.language ?? 'LD') === 'LD' && (b?.language ?? 'LD') === 'LD') {
       const of = (p: typeof a) => (p?.language === 'LD' ? p : undefined);
       const rungs = (p: typeof a): readonly RungText[] => of(p)?.rungs ?? [];
@@ -265,6 +273,19 @@ function pous(before: Project, after: Project): Difference[] {
   });
 }
 
+/** What differs in fields that the text of a thing does not speak of: field by field, as data. */
+function beyond(a: object, b: object): Pick<Difference, 'before' | 'after'> {
+  const [x, y] = [a, b] as Readonly<Record<string, unknown>>[],
+    fields = [...new Set([...Object.keys(x!), ...Object.keys(y!)])].filter((k) => !dequal(x![k], y![k])),
+    lines = (of: Readonly<Record<string, unknown>>) =>
+      fields
+        .flatMap((k) =>
+          of[k] === undefined ? [] : [`${k}: ${typeof of[k] === 'string' ? of[k] : JSON.stringify(of[k])}`],
+        )
+        .join('\n');
+  return { before: lines(x!), after: lines(y!) };
+}
+
 function lists<T extends { readonly id: string }>(
   list: string,
   before: readonly T[],
@@ -294,6 +315,7 @@ function lists<T extends { readonly id: string }>(
     else if (!a) result.push({ key: key(b), what: name(b), kind, after: text(b), ...drawn(a, b) });
     else if (text(a) !== text(b))
       result.push({ key: key(b), what: name(b), kind, before: text(a), after: text(b), ...drawn(a, b) });
+    else if (!dequal(a, b)) result.push({ key: key(b), what: name(b), kind, ...beyond(a, b) });
   }
   const left = new Set(after.map((b) => b.id));
   for (const a of before)
@@ -374,7 +396,14 @@ function chosenPous(before: Project, after: Project, has: (key: string) => boole
     const [old, now] = [a ?? b!, b ?? a!],
       named = has(`pous/${p.id}/name`) ? now : old;
     if (old.language === 'ST' || now.language === 'ST')
-      return [{ ...(has(`pous/${p.id}/text`) ? now : old), name: named.name, kind: named.kind } as ProjectPou];
+      return [
+        inOrder('pou', {
+          ...(has(`pous/${p.id}/text`) ? now : old),
+          name: named.name,
+          kind: named.kind,
+          description: named.description,
+        } as ProjectPou),
+      ];
     const variables = (has(`pous/${p.id}/variables`) || !a ? now : old).variables;
     const rungs = chosenOf(a ? rungsOf(a) : [], b ? rungsOf(b) : [], (r) => has(`pous/${p.id}/rungs/${r.id}`));
     const place = new Map(rungsOf(now).map((r, i) => [r.id, i]));

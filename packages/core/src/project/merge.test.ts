@@ -6,7 +6,7 @@ import { compareProjects, differencesText } from './compare.js';
 import { compile } from './compile.js';
 import { type Project, projectText } from './document.js';
 import { type Edit, applyEdit } from './edits/index.js';
-import { chooseSide, mergeProjects } from './merge.js';
+import { chooseSide, conflictAsDifference, mergeProjects } from './merge.js';
 import { parseProject } from './schema.js';
 
 const demo = JSON.parse(
@@ -169,6 +169,42 @@ describe('a merge', () => {
       other = { ...demo, checks: demo.checks.map((c) => (c === check ? { ...c, name: 'Renamed' } : c)) };
     expect(compareProjects(demo, other)).toMatchObject([{ what: 'Check Renamed', kind: 'prove' }]);
     expect(compareProjects(demo, other)[0]!.before).toContain(check.name);
+  });
+  it('no field of a thing differs unseen: cap and key of a device, what a rule assumes, notes of steps, words about a program', () => {
+    const changed: readonly Project[] = [
+      {
+        ...demo,
+        machine: { ...demo.machine, devices: demo.machine.devices.map((d, i) => (i ? d : { ...d, key: 'q' })) },
+      },
+      { ...demo, rules: demo.rules.map((r, i) => (i ? r : { ...r, assumed: !r.assumed })) } as Project,
+      {
+        ...demo,
+        plan: {
+          ...demo.plan!,
+          sequences: demo.plan!.sequences.map((s) => ({ ...s, steps: s.steps.map((x) => ({ ...x, note: 'new' })) })),
+        },
+      },
+      { ...demo, pous: demo.pous.map((p, i) => (i ? p : { ...p, description: 'What it does' })) },
+    ];
+    for (const [i, p] of changed.entries()) {
+      const found = compareProjects(demo, p);
+      expect(
+        found.map((d) => d.what),
+        String(i),
+      ).toHaveLength(1);
+      expect(found[0]!.before).not.toBe(found[0]!.after);
+    }
+    expect(compareProjects(demo, { ...demo, plan: { ...demo.plan!, made: { a: 'b' } } })).toEqual([]);
+  });
+  it('a conflict that holds anything is shown as data', () => {
+    const path = ['pous', `#${ladder.id}`, 'rungs', `#${rungs[0]!.id}`],
+      of = (ours: unknown, more: readonly string[] = []) =>
+        conflictAsDifference(demo, { id: 'c', what: 'x', path: [...path, ...more], ours, theirs: 'A -> B' });
+    expect([of({ line: 5 }).kind, of(7, ['line']).kind, of('A -> C', ['line']).kind]).toEqual([
+      'settings',
+      'settings',
+      'rung',
+    ]);
   });
   it('differences are told as text; of what no sentence speaks its place is', () => {
     expect(differencesText(demo, demo)).toBe('');

@@ -284,7 +284,10 @@ function withValue(x: Json, path: readonly string[], c: MergeConflict): Json {
 export function conflictAsDifference(project: Project, c: MergeConflict): Difference {
   const [list, pou, inner, rung, field] = c.path;
   const common = { key: c.id, what: c.what };
-  if (list === 'pous' && inner === 'rungs' && rung?.startsWith('#')) {
+  // A file may hold anything in place of a rung; what is none is shown as data.
+  const isRung = (v: unknown) =>
+    v === undefined || (field === undefined ? isObject(v) && typeof v['line'] === 'string' : typeof v === 'string');
+  if (list === 'pous' && inner === 'rungs' && rung?.startsWith('#') && isRung(c.ours) && isRung(c.theirs)) {
     const own = at(project, ['pous']) as Project['pous'],
       program = own.find((p) => `#${p.id}` === pou),
       known = program?.language === 'LD' ? program.rungs.find((r) => `#${r.id}` === rung) : undefined,
