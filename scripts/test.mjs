@@ -6,12 +6,22 @@ import { install, root, stop } from './setup.mjs';
 
 install();
 const chromium = process.env.CHROMIUM ?? '/usr/bin/chromium';
-// What the tests use that npm does not bring: a browser, two Modbus clients that are not ours, a checker of XML schemas, and a Redis.
+// What the tests use that npm does not bring: a browser, two Modbus clients that are not ours, a checker of XML schemas, a
+// Redis, and compilers and simulators of the boards that C is made for.
 const missing = [
   ...(existsSync(chromium) ? [] : ['chromium']),
   ...(existsSync('/usr/bin/mbpoll') ? [] : ['mbpoll']),
   ...(existsSync('/usr/bin/xmllint') ? [] : ['libxml2-utils']),
   ...(existsSync('/usr/bin/redis-server') ? [] : ['redis-server']),
+  ...(existsSync('/usr/bin/gcc') && existsSync('/usr/bin/make') ? [] : ['gcc', 'libc6-dev', 'make']),
+  ...(existsSync('/usr/bin/clang') ? [] : ['clang']),
+  ...(existsSync('/usr/bin/cmake') ? [] : ['cmake']),
+  ...(existsSync('/usr/bin/avr-gcc') && existsSync('/usr/lib/avr/include/avr/io.h') ? [] : ['gcc-avr', 'avr-libc']),
+  ...(existsSync('/usr/include/simavr/sim_avr.h') ? [] : ['libsimavr-dev']),
+  ...(existsSync('/usr/bin/arm-none-eabi-gcc') && existsSync('/usr/lib/arm-none-eabi/include/stdio.h')
+    ? []
+    : ['gcc-arm-none-eabi', 'libnewlib-arm-none-eabi']),
+  ...(existsSync('/usr/bin/qemu-system-arm') ? [] : ['qemu-system-arm']),
   ...(spawnSync('/usr/bin/python3', ['-c', 'import pymodbus.client']).status === 0
     ? []
     : ['python3-pymodbus', 'python3-serial-asyncio']),

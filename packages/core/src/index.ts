@@ -150,6 +150,8 @@ export {
   type PictureShape,
   type InterlockRule,
   type IoModule,
+  type Board,
+  type BoardPin,
   type OutsideIo,
   type OutsideItem,
   type AttachedRun,
@@ -414,3 +416,14 @@ export { type ProjectAbout, aboutProject } from './project/about.js';
 export { many } from './language/words.js';
 export { editText } from './project/edits/edit-text.js';
 export { type RungInstance, blocksFor, rungInstances, typeChoices } from './project/services.js';
+export {
+  AVR_PINS,
+  buildC,
+  pinsText,
+  C_TARGETS,
+  type BoardUse,
+  type CBuild,
+  type CBuildOptions,
+  type CProblem,
+  type CTarget,
+} from './back/c/index.js';

@@ -362,3 +362,45 @@ it('a BOOL that lies over other members is TRUE for every byte but 0, and its op
   e.runScan();
   expect([e.read('P.a'), e.read('P.b'), e.read('P.c'), e.read('P.n')]).toEqual([true, false, false, 1n]);
 });
+
+describe('bits beside each other', () => {
+  const prelude = `
+VAR_GLOBAL First AT %QX0.0 : BOOL; Second AT %QX0.1 : BOOL; Word : WORD; END_VAR
+FUNCTION SetsOthers : BOOL VAR_EXTERNAL Second : BOOL; Word : WORD; END_VAR Second := TRUE; Word.3 := TRUE; SetsOthers := TRUE; END_FUNCTION
+`;
+  it('keep what working out the value has written', () => {
+    const bits = program('VAR_EXTERNAL_HERE : BOOL;', 'First := SetsOthers();').replace(
+      'VAR VAR_EXTERNAL_HERE : BOOL;',
+      'VAR_EXTERNAL First : BOOL; END_VAR VAR x : BOOL;',
+    );
+    const e = engineOf(prelude + bits);
+    e.runScan();
+    expect([e.read('First'), e.read('Second')]).toEqual([true, true]);
+    const part = program('x : BOOL;', 'Word.0 := SetsOthers();').replace(
+      'VAR x',
+      'VAR_EXTERNAL Word : WORD; END_VAR VAR x',
+    );
+    const f = engineOf(prelude + part);
+    f.runScan();
+    expect(f.read('Word')).toBe(0b1001n);
+  });
+});
+
+describe('numbers without a sign in faults', () => {
+  it('are told as they are', () => {
+    const faultOf = (variables: string, body: string) => {
+      const e = engineOf(program(variables, body));
+      e.runScan();
+      return e.fault?.message;
+    };
+    expect(faultOf('a : UDINT := 4000000000; z : UDINT;', 'a := a / z;')).toContain(
+      'the number on the left is 4000000000',
+    );
+    expect(faultOf('a : ULINT := 18446744073709551615; z : ULINT;', 'a := a / z;')).toContain(
+      'the number on the left is 18446744073709551615',
+    );
+    expect(faultOf('a : ARRAY [-1..3] OF INT; i : UDINT := 4294967295;', 'a[i] := 1;')).toContain(
+      "The index 'i' is 4294967295",
+    );
+  });
+});

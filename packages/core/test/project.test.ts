@@ -15,6 +15,7 @@ import {
   renameAt,
   renameTag,
   usesOf,
+  withChosen,
   folderToDocument,
   projectToFolder,
   renameKind,
@@ -291,6 +292,36 @@ describe('uses and rename', () => {
     expect(after).not.toMatch(/\bDieClose\b/);
     expect(after.split('PressDown').length).toBe(text.split(/\bDieClose\b/).length);
     expect(compile([{ kind: 'project', name: 'p', project: r.project }]).hasErrors).toBe(false);
+  });
+  it('a board and its pins are part of the project: followed by a new name, compared, chosen, saved as text, taken back', () => {
+    const put = applyEdit(demo, {
+      kind: 'changeBoard',
+      board: { pins: [{ how: 'inverted', point: 'DieClose', pin: 'PB1' }], target: 'avr' },
+    });
+    if ('refused' in put) throw new Error(put.refused);
+    const p = put.project;
+    expect(Object.keys(p.board!)).toEqual(['target', 'pins']);
+    expect(compareProjects(demo, p)).toEqual([
+      { key: 'board', what: 'Board', kind: 'machine', before: '', after: 'Target avr\nDieClose, PB1, inverted' },
+    ]);
+    expect(projectText(withChosen(demo, p, ['board']))).toBe(projectText(p));
+    expect(projectText(withChosen(demo, { ...p, name: 'X' }, ['name']))).toBe(projectText({ ...demo, name: 'X' }));
+    expect(folderToDocument(projectToFolder(p))).toEqual({ document: p });
+    const renamed = applyEdit(
+      p,
+      renameTag(
+        p,
+        compiled,
+        p.tags.find((t) => t.name === 'DieClose')!,
+        'PressDown',
+      ),
+    );
+    expect('project' in renamed && renamed.project.board!.pins[0]!.point).toBe('PressDown');
+    expect(usesOf(p, compiled).get('dieclose')).toContainEqual(
+      expect.objectContaining({ isWrite: false, place: 'Board pin PB1' }),
+    );
+    const back = applyEdit(p, put.inverse);
+    expect('project' in back && projectText(back.project)).toBe(projectText(demo));
   });
   it('renames a device in what checks do with it, in wires to it and where its values are named; one undo brings all back', () => {
     const p: Project = {

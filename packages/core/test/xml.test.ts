@@ -107,6 +107,17 @@ describe('what Ferrule writes', () => {
       expect(values[1]).toEqual(values[0]);
     }
   });
+  it('says of the connections to another program and of the board that they go beside it, and brings both back', () => {
+    const p: Project = {
+      ...emptyProject('Both'),
+      outside: { isOn: false, protocol: 'modbus', address: 'line:502', items: [] },
+      board: { target: 'avr', pins: [{ point: 'Lamp', pin: 'PB5', how: 'inverted' }] },
+    };
+    const { text, added } = written(p);
+    expect(added).toEqual(expect.arrayContaining(['the connections to another program', 'the board and its pins']));
+    const back = read(text).project!;
+    expect([back.outside, back.board]).toEqual([p.outside, p.board]);
+  });
   it('law: whatever stands in names of things, descriptions, comments and texts, it comes back as it was', () => {
     const any = fc.oneof(
       fc.string({ unit: 'binary', maxLength: 12 }),

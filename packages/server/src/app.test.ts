@@ -385,6 +385,10 @@ describe('every kind of edit', () => {
         items: [{ path: 'p'.repeat(500), item: 'i'.repeat(500), fallback: 'f'.repeat(200) }],
       },
     },
+    {
+      kind: 'changeBoard',
+      board: { target: 'avr', pins: [{ point: 'p'.repeat(500), pin: 'q'.repeat(200), how: 'h'.repeat(200) }] },
+    },
     { kind: 'changeModules', modules: [{ id: id60('mod'), name: name120('M'), area: 'I', start: 0, bytes: 2 }] },
     { kind: 'addDevice', device: { id: id60('dev'), name: name120('D'), type: 'Lamp' }, at: 0 },
     {

@@ -362,7 +362,7 @@ export function initialValue(scope: PouScope, init: Initial, type: Type): Consta
   const c = coerce(scope, checkExpression(scope, init.value, type), type);
   if (c.kind === 'address') {
     const { place } = c;
-    return { addressOf: (instance) => fixedAddress(place, instance) };
+    return { addressOf: (instance) => fixedAddress(place, instance), place };
   }
   if (c.kind === 'constant' && (type.kind === 'ref' || type.kind === 'interface')) return 0n;
   if (c.kind === 'constant') {

@@ -133,14 +133,23 @@ function storeOp(t: Type): number {
 }
 
 /** Writes the fault record and stops; memory keeps what it holds at this point. `value` is a local, if any. */
-export function emitFault(e: Emitter, kind: FaultKind, at: Span, value?: { local: number; type: ValueType }): void {
+export function emitFault(
+  e: Emitter,
+  kind: FaultKind,
+  at: Span,
+  value?: { local: number; type: ValueType; isUnsigned?: boolean },
+): void {
   const { code } = e;
   code.i32(0).i32(FAULTS.indexOf(kind)).memory(OP.i32Store, HEADER.faultKind);
   code.i32(0).i32(e.locate(at)).memory(OP.i32Store, HEADER.faultLocation);
   if (value) {
     code.i32(0).get(value.local);
-    if (value.type === I32) code.op(OP.i64ExtendI32S);
+    if (value.type === I32) code.op(value.isUnsigned ? OP.i64ExtendI32U : OP.i64ExtendI32S);
     code.memory(OP.i64Store, HEADER.faultA);
+    code
+      .i32(0)
+      .i64(value.isUnsigned ? 1n : 0n)
+      .memory(OP.i64Store, HEADER.faultB);
   }
   code.op(OP.unreachable);
 }
@@ -215,7 +224,9 @@ export function emitAddress(e: Emitter, p: Place): number {
 /** Adds a checked index times `step` to the address on the stack. */
 function emitIndex(e: Emitter, index: Checked, bound: { low: number; high: number }, step: number): void {
   const { code } = e;
-  const narrow = index.kind === 'convert' && valueType(index.arg.type) === I32 ? index.arg : undefined;
+  // An unsigned index of 32 bits is wider than a signed one.
+  const isNarrow = (t: Type) => valueType(t) === I32 && (sizeOf(t) < 4 || isSigned(baseName(t)));
+  const narrow = index.kind === 'convert' && isNarrow(index.arg.type) ? index.arg : undefined;
   const type = narrow ? I32 : I64;
   const local = code.scratch(type);
   const count = bound.high - bound.low + 1;
@@ -389,14 +400,15 @@ export function emitWrite(e: Emitter, p: Place, push: () => void): void {
     code.memory(storeOp(p.type), offset);
     return;
   }
+  // The value first: working it out may write other bits of the byte.
+  push();
+  if (bit) code.i32(bit).op(OP.i32Shl);
   emitAddress(e, p);
   code
     .memory(OP.i32Load8U, offset)
     .i32(0xff & ~(1 << bit))
-    .op(OP.i32And);
-  push();
-  if (bit) code.i32(bit).op(OP.i32Shl);
-  code.op(OP.i32Or).memory(OP.i32Store8, offset);
+    .op(OP.i32And, OP.i32Or)
+    .memory(OP.i32Store8, offset);
 }
 
 function emitWritePart(e: Emitter, p: Place & { kind: 'part' }, push: () => void): void {
@@ -405,16 +417,17 @@ function emitWritePart(e: Emitter, p: Place & { kind: 'part' }, push: () => void
   const bits = baseName(p.type) === 'BOOL' ? 1 : sizeOf(p.type) * 8;
   const mask = ((1n << BigInt(bits)) - 1n) << BigInt(p.shift);
   emitWrite(e, p.base, () => {
-    emitRead(e, p.base);
+    // The value first: working it out may write other bits of the same word.
+    push();
     if (wide) {
-      code.i64(BigInt.asIntN(64, ~mask)).op(OP.i64And);
-      push();
       if (valueType(p.type) === I32) code.op(OP.i64ExtendI32U);
-      code.i64(BigInt(p.shift)).op(OP.i64Shl).op(OP.i64Or);
+      code.i64(BigInt(p.shift)).op(OP.i64Shl);
+      emitRead(e, p.base);
+      code.i64(BigInt.asIntN(64, ~mask)).op(OP.i64And, OP.i64Or);
     } else {
-      code.i32(Number(BigInt.asIntN(32, ~mask))).op(OP.i32And);
-      push();
-      code.i32(p.shift).op(OP.i32Shl).op(OP.i32Or);
+      code.i32(p.shift).op(OP.i32Shl);
+      emitRead(e, p.base);
+      code.i32(Number(BigInt.asIntN(32, ~mask))).op(OP.i32And, OP.i32Or);
       normalize(code, p.base.type);
     }
   });
@@ -621,7 +634,7 @@ function emitDivision(e: Emitter, op: '/' | 'MOD', left: Checked, right: Checked
     code.else().get(a).get(b).op(opcode(op, t)).end();
   } else {
     code.open(OP.if);
-    emitFault(e, 'DIVISION', at, { local: a, type: v });
+    emitFault(e, 'DIVISION', at, { local: a, type: v, isUnsigned: !isSigned(baseName(t)) });
     code.end();
     if (isSigned(baseName(t))) {
       code.get(b);
@@ -675,7 +688,7 @@ function emitRangeCheck(e: Emitter, to: Type & { kind: 'subrange' }, from: Type,
             : 0x4b,
     );
     code.open(OP.if);
-    emitFault(e, 'RANGE', at, { local, type });
+    emitFault(e, 'RANGE', at, { local, type, isUnsigned: !signed });
     code.end();
   };
   if (to.low > range.low) outside(to.low, true);

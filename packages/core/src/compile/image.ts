@@ -5,7 +5,7 @@ import type { Type } from '../types/type.js';
 
 export { MATH, MAX_NESTED } from '../check/checked.js';
 
-/** Fixed places in the first bytes of memory. */
+/** Fixed places in the first bytes of memory. `faultA` is the number that a fault is told with, `faultB` 1 where it has no sign. */
 export const HEADER = { now: 0, step: 8, faultKind: 16, faultLocation: 20, faultA: 24, faultB: 32, size: 64 } as const;
 
 export const FAULTS = ['', 'INDEX', 'DIVISION', 'WATCHDOG', 'NULL', 'RANGE', 'DEPTH'] as const;

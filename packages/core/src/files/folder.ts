@@ -164,7 +164,7 @@ export function folderToDocument(files: Folder): FolderRead {
       text('prove.txt') === undefined && text('prove.json') !== undefined
         ? (parsed('prove.json') as Pick<Project, 'checks' | 'rules'>)
         : proveOf(text('prove.txt'), ids);
-    const { format, version, name, description, plan, tasks, modules, outside, checking, scope, ...more } =
+    const { format, version, name, description, plan, tasks, modules, outside, board, checking, scope, ...more } =
       head as unknown as Omit<Project, 'tags' | 'types' | 'pous' | 'machine' | 'checks' | 'rules'>;
     // In the order of a project file, so that equal projects are equal texts.
     return {
@@ -181,6 +181,7 @@ export function folderToDocument(files: Folder): FolderRead {
         ...(modules ? { modules } : {}),
         machine,
         ...(outside ? { outside } : {}),
+        ...(board ? { board } : {}),
         checks,
         rules,
         ...(checking ? { checking } : {}),

@@ -81,6 +81,7 @@ export function compareProjects(before: Project, after: Project): Difference[] {
         }),
     ),
     ...one('outside', 'Outside I/O', 'machine', outsideLines(before), outsideLines(after)),
+    ...one('board', 'Board', 'machine', boardLines(before), boardLines(after)),
     ...lists(
       'checks',
       before.checks,
@@ -195,6 +196,8 @@ const outsideLines = ({ outside: o }: Project) =>
         ...o.items.map((x) => `${x.path}: ${x.item}${x.fallback ? `, else ${x.fallback}` : ''}`),
       ].join('\n')
     : '';
+const boardLines = ({ board: b }: Project) =>
+  b ? [`Target ${b.target}`, ...b.pins.map((x) => [x.point, x.pin, x.how].filter(Boolean).join(', '))].join('\n') : '';
 const keyLines = (p: Project) => (p.bench?.keys ?? []).map((k) => `${k.key}: ${k.path}`).join('\n');
 const one = (key: string, what: string, kind: Difference['kind'], before: string, after: string): Difference[] =>
   before === after ? [] : [{ key, what, kind, before, after }];
@@ -353,7 +356,7 @@ export function withChosen(before: Project, after: Project, keys: readonly strin
     chosenOf(a, b, (x) => has(`${name}/${x.id}`));
   const some = <K extends string, T>(key: K, value: T | undefined): { [P in K]?: T } =>
     value === undefined ? {} : ({ [key]: value } as { [P in K]?: T });
-  const { description: _, plan: __, modules: ___, checking: ____, outside: _____, ...rest } = before,
+  const { description: _, plan: __, modules: ___, checking: ____, outside: _____, board: ______, ...rest } = before,
     from = (key: string) => (has(key) ? after : before);
   return projectInOrder({
     ...rest,
@@ -379,6 +382,7 @@ export function withChosen(before: Project, after: Project, keys: readonly strin
       ),
     },
     ...some('outside', from('outside').outside),
+    ...some('board', from('board').board),
     checks: list('checks', before.checks, after.checks),
     rules: list('rules', before.rules, after.rules),
     ...some('checking', from('checking').checking),

@@ -243,6 +243,18 @@ export interface OutsideIo {
   readonly items: readonly OutsideItem[];
 }
 
+/** A point on a board: its pin (`PB5`, `ADC0`, `0x400253FC.3`) or a function (`call:read_level`), and how (`pull-up inverted`). */
+export interface BoardPin {
+  readonly point: string;
+  readonly pin: string;
+  readonly how?: string;
+}
+/** What the logic is built for as C, and its pins there. */
+export interface Board {
+  readonly target: 'c' | 'linux' | 'avr' | 'arm';
+  readonly pins: readonly BoardPin[];
+}
+
 /** One way out of a step: when its condition holds (for so long), on to another step. Without a condition, at once. */
 export interface Way {
   readonly id: string;
@@ -346,6 +358,7 @@ export interface Project {
   readonly modules?: readonly IoModule[];
   readonly machine: { readonly devices: readonly Device[]; readonly kinds?: readonly OwnKind[] };
   readonly outside?: OutsideIo;
+  readonly board?: Board;
   readonly checks: readonly SequenceCheck[];
   readonly rules: readonly InterlockRule[];
   /** What the project makes of the rules of checking that it does not leave at 'warning', by code. */

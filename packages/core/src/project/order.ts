@@ -4,6 +4,8 @@
  */
 import type {
   BenchDesk,
+  Board,
+  BoardPin,
   CheckRow,
   Device,
   InterlockRule,
@@ -37,6 +39,8 @@ export interface Things {
   readonly kind: OwnKind;
   readonly outside: OutsideIo;
   readonly item: OutsideItem;
+  readonly board: Board;
+  readonly pin: BoardPin;
   readonly check: SequenceCheck;
   readonly row: CheckRow;
   readonly rule: InterlockRule;
@@ -112,6 +116,8 @@ export const ORDER: { readonly [K in ThingName]: readonly string[] } = {
   ]),
   outside: all<OutsideIo>()(['isOn', 'protocol', 'address', 'security', 'user', 'unit', 'words', 'items']),
   item: all<OutsideItem>()(['path', 'item', 'fallback']),
+  board: all<Board>()(['target', 'pins']),
+  pin: all<BoardPin>()(['point', 'pin', 'how']),
   check: all<SequenceCheck>()(['id', 'name', 'note', 'begins', 'rows', 'table']),
   row: all<CheckRow>()(['id', 'when', 'do', 'expect']),
   rule: all<InterlockRule>()(['id', 'name', 'sentence', 'assumed']),
@@ -130,6 +136,7 @@ export const ORDER: { readonly [K in ThingName]: readonly string[] } = {
     'modules',
     'machine',
     'outside',
+    'board',
     'checks',
     'rules',
     'checking',
@@ -167,6 +174,7 @@ export function projectInOrder(p: Project): Project {
       ...(kinds?.length ? { kinds: each('kind', kinds) } : {}),
     },
     outside: (p.outside ? outsideInOrder(p.outside) : undefined) as OutsideIo,
+    board: (p.board ? boardInOrder(p.board) : undefined) as Board,
     checks: each('check', p.checks).map((c) => ({ ...c, rows: each('row', c.rows) })),
     rules: each('rule', p.rules),
     checking: checkingInOrder(p.checking ?? {}) as NonNullable<Project['checking']>,
@@ -176,6 +184,7 @@ export function projectInOrder(p: Project): Project {
 }
 
 /** Where inputs and outputs are connected to, with its items in order. */
+export const boardInOrder = (b: Board): Board => inOrder('board', { ...b, pins: each('pin', b.pins) });
 export const outsideInOrder = (o: OutsideIo): OutsideIo => inOrder('outside', { ...o, items: each('item', o.items) });
 
 /** What belongs to the bench, without lists that are empty; undefined where all are. */

@@ -203,6 +203,15 @@ export class OutsideShape {
   @IsOptional() @IsIn(['low first']) words?: string;
   @Things(() => ItemShape) items!: ItemShape[];
 }
+export class PinShape {
+  @IsString() @Length(1, 500) point!: string;
+  @IsString() @Length(1, 200) pin!: string;
+  @IsOptional() @IsString() @Length(1, 200) how?: string;
+}
+export class BoardShape {
+  @IsIn(['c', 'linux', 'avr', 'arm']) target!: string;
+  @Things(() => PinShape) pins!: PinShape[];
+}
 const AreTexts = () =>
   ValidateBy({
     name: 'areTexts',
@@ -379,6 +388,7 @@ export class ProjectShape {
   @IsOptional() @Things(() => ModuleShape) modules?: ModuleShape[];
   @Thing(() => MachineShape) machine!: MachineShape;
   @IsOptional() @Thing(() => OutsideShape) outside?: OutsideShape;
+  @IsOptional() @Thing(() => BoardShape) board?: BoardShape;
   @Things(() => CheckShape) checks!: CheckShape[];
   @Things(() => RuleShape) rules!: RuleShape[];
   @IsOptional() @IsObject() @AreLevels() checking?: Record<string, string>;
@@ -399,6 +409,8 @@ const SHAPES: Readonly<Record<ThingName, new () => object>> = {
   kind: KindShape,
   outside: OutsideShape,
   item: ItemShape,
+  board: BoardShape,
+  pin: PinShape,
   check: CheckShape,
   row: RowShape,
   rule: RuleShape,

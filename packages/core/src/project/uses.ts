@@ -50,6 +50,8 @@ export function usesOf(project: Project, compiled: Compiled): Map<string, Use[]>
     const root = path.split(/[.[]/)[0]!;
     if (project.tags.some((t) => same(t.name, root))) add(root, { isWrite: false, place: `Outside ${item}` });
   }
+  for (const { point, pin } of project.board?.pins ?? [])
+    if (project.tags.some((t) => same(t.name, point))) add(point, { isWrite: false, place: `Board pin ${pin}` });
   return uses;
 }
 
@@ -222,6 +224,15 @@ export function renameTag(project: Project, compiled: Compiled, tag: Tag, to: st
     items = outside?.items.map((x) => ({ ...x, path: replaceRoot(x.path, tag.name, to) }));
   if (outside && JSON.stringify(items) !== JSON.stringify(outside.items))
     edits.push({ kind: 'changeOutside', outside: { ...outside, items: items! } });
+  const { board } = project;
+  if (board?.pins.some((x) => x.point.toLowerCase() === tag.name.toLowerCase()))
+    edits.push({
+      kind: 'changeBoard',
+      board: {
+        ...board,
+        pins: board.pins.map((x) => (x.point.toLowerCase() === tag.name.toLowerCase() ? { ...x, point: to } : x)),
+      },
+    });
   edits.push(...renameInProof(project, tag.name, to));
   const { plan } = project;
   if (plan) {

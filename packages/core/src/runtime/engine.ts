@@ -444,7 +444,8 @@ export class Engine {
     };
     if (!kind) return { ...common, kind: 'INTERNAL', message: `The program stopped: ${record.message}.` };
     const at = locations[view.getInt32(HEADER.faultLocation, true)];
-    const a = view.getBigInt64(HEADER.faultA, true);
+    const bits = view.getBigInt64(HEADER.faultA, true),
+      a = view.getBigInt64(HEADER.faultB, true) ? BigInt.asUintN(64, bits) : bits;
     const text = at ? at.source.text.slice(at.start, at.end) : '';
     const message =
       kind === 'INDEX'

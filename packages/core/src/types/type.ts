@@ -133,8 +133,11 @@ export type Constant =
   | boolean
   | string
   | { readonly array: readonly Constant[] }
-  /** REF(variable): known once memory is laid out. The instance is the block whose variable starts so. */
-  | { readonly addressOf: (instance: number) => number }
+  /**
+   * REF(variable): known once memory is laid out. The instance is the block whose variable starts so; `place` is what
+   * it refers to, for whoever has names instead of addresses.
+   */
+  | { readonly addressOf: (instance: number) => number; readonly place: unknown }
   | { readonly members: ReadonlyMap<string, Constant> };
 
 interface Facts {

@@ -276,6 +276,8 @@ export function projectToXml(project: Project, compiled: Compiled): XmlOut {
     project.rules.length ? many(project.rules.length, 'rule') : '',
     project.plan ? 'the plan' : '',
     project.modules?.length ? 'the I/O layout' : '',
+    project.outside ? 'the connections to another program' : '',
+    project.board ? 'the board and its pins' : '',
     'what tags say beyond their declaration',
   ].filter(Boolean);
   return { text: writeXml(root), left, added };

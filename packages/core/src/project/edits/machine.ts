@@ -1,6 +1,6 @@
-/** Edits of the machine: devices, kinds of devices of the project's own, the I/O layout. */
+/** Edits of the machine: devices, kinds of devices of the project's own, the I/O layout, other programs, a board. */
 import type { OwnKind, Project } from '../document.js';
-import { inOrder, outsideInOrder } from '../order.js';
+import { boardInOrder, inOrder, outsideInOrder } from '../order.js';
 import { type Applies, type ListOf, addTo, changeIn, done, takeFrom } from './apply.js';
 import { changes, index, list, text, whole, wholeOrNothing } from './fields.js';
 
@@ -15,6 +15,8 @@ export const machineFields = {
   changeModules: { modules: list('module') },
   /** Which inputs and outputs are connected to another program, as a whole; null: none. */
   changeOutside: { outside: wholeOrNothing('outside') },
+  /** What the logic is built for as C, with its pins, as a whole; null: nothing is said. */
+  changeBoard: { board: wholeOrNothing('board') },
 };
 
 const devices = (p: Project): ListOf<'device'> => ({
@@ -55,6 +57,13 @@ export const machineEdits: Applies<typeof machineFields> = {
     return done(inOrder('project', { ...rest, ...(e.outside ? { outside: outsideInOrder(e.outside) } : {}) }), {
       kind: 'changeOutside',
       outside: before ?? null,
+    });
+  },
+  changeBoard: (p, e) => {
+    const { board: before, ...rest } = p;
+    return done(inOrder('project', { ...rest, ...(e.board ? { board: boardInOrder(e.board) } : {}) }), {
+      kind: 'changeBoard',
+      board: before ?? null,
     });
   },
 };
