@@ -1,5 +1,6 @@
 /** The `ferrule` command (cli.md is its contract). Exit codes: 0 done, 1 problems found, 2 could not start, 3 run-time fault. */
 import { version } from '../../../package.json';
+import { build } from './build.js';
 import { check } from './check.js';
 import { convert } from './convert.js';
 import type { Console } from './console.js';
@@ -12,6 +13,7 @@ const USAGE = `Usage:
   ferrule check FILE…
   ferrule run FILE… [--scan 10ms] [--for 2s] [--stimulus in.csv] [--record a,b.c,d[3]] [--out trace.csv|trace.vcd|-] [--record-last] [--seed N] [--watchdog N]
   ferrule verify PROJECT [--only NAME] [--junit out.xml] [--report out.html] [--json out.json] [--search MILLIONS] [--within SECONDS] [--seed N] [--proof] [--changes] [--strict] [--workers redis://…]
+  ferrule build FILE… --target c|linux|avr|arm --out FOLDER [--pins pins.csv]
   ferrule diff A B
   ferrule merge BASE OURS THEIRS [--out FILE|FOLDER/|-]
   ferrule convert FILE… OUT.st|OUT.xml|OUT.ferrule.json|OUT/
@@ -34,6 +36,8 @@ export async function main(args: readonly string[], io: Console): Promise<number
         return check(rest, io);
       case 'run':
         return run(rest, io);
+      case 'build':
+        return build(rest, io);
       case 'convert':
         return convert(rest, io);
       case 'diff':
