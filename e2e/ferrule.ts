@@ -35,7 +35,8 @@ export async function openDemo(page: Page, area = 'logic', port = PORT, text = d
   const { id } = (await response.json()) as { id: string };
   await keepScopeOpen(page);
   await page.goto(`http://127.0.0.1:${port}/projects/${id}/${area}`);
-  await expect(page.getByLabel('Simulated time')).not.toHaveText('00:00:00.000');
+  // The first page of a run waits for everything that starts beside it.
+  await expect(page.getByLabel('Simulated time')).not.toHaveText('00:00:00.000', { timeout: 25_000 });
   return id;
 }
 

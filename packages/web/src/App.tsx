@@ -15,6 +15,7 @@ const ControllerArea = later(() => import('./areas/controller/ControllerArea.js'
 
 const RevisionsArea = later(() => import('./areas/revisions/RevisionsArea.js').then((m) => m.RevisionsArea));
 const TimingArea = later(() => import('./areas/timing/TimingArea.js').then((m) => m.TimingArea));
+const BoardArea = later(() => import('./areas/board/BoardArea.js').then((m) => m.BoardArea));
 const PrintArea = later(() => import('./areas/print/PrintArea.js').then((m) => m.PrintArea));
 
 export function App() {
@@ -34,6 +35,7 @@ export function App() {
             <Route path="prove" element={<ProveArea />} />
             <Route path="revisions" element={<RevisionsArea />} />
             <Route path="print" element={<PrintArea />} />
+            <Route path="board" element={<BoardArea />} />
             <Route path="timing" element={<TimingArea />} />
             <Route path="controller" element={<ControllerArea />} />
           </Route>

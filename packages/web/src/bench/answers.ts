@@ -1,5 +1,6 @@
 /** Answers to what the page asks about the program the bench has: runs in the bench worker, beside the engine. */
 import {
+  type Board,
   type Compiled,
   Compiler,
   type Diagnostic,
@@ -11,6 +12,9 @@ import {
   type Type,
   VcdWriter,
   type WhyPlace,
+  MACHINE,
+  buildC,
+  pinsText,
   csvLine,
   doneIn,
   firstScans,
@@ -87,6 +91,26 @@ export function placeOfSpan(s: Span): { readonly place?: WhyPlace } {
       : {};
 }
 
+/** The logic as C, or what keeps it from being some. */
+function forBoard(compiled: Compiled, project: Project, { target, pins }: Board): Answers['board']['answer'] {
+  if (compiled.hasErrors) return { problem: 'The logic has errors: mend them first (F8 walks them).' };
+  if (!compiled.program.instances.some((i) => i.name !== MACHINE)) return { problem: 'No program runs in any task.' };
+  const built = buildC(compiled, {
+    target,
+    title: project.name,
+    comments: new Map(project.tags.flatMap((t) => (t.description ? [[t.name.toLowerCase(), t.description]] : []))),
+    ...(pins.length && target !== 'linux' ? { pins: pinsText(pins) } : {}),
+  });
+  if ('message' in built) {
+    const line = built.in === 'pins' ? /^line (\d+): /.exec(built.message) : null;
+    return line
+      ? { problem: built.message.slice(line[0].length), row: Number(line[1]) - 2 }
+      : { problem: built.message };
+  }
+  const { files, use, wiring, without } = built;
+  return { files: [...files], without, ...(use ? { use } : {}), ...(wiring !== undefined ? { wiring } : {}) };
+}
+
 /** How long a look ahead may hold the bench up, in ms. */
 const MOST_AHEAD_MS = 300;
 let counter = 0;
@@ -138,6 +162,8 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
       return projectToText(project, compiled);
     case 'xmlOut':
       return projectToXml(project, compiled);
+    case 'board':
+      return forBoard(compiled, project, ask.about.board);
     case 'textIn':
       return readText(ask.about.text, project, newId);
     case 'why':

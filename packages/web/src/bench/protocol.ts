@@ -1,6 +1,8 @@
 /** What page and bench worker say to each other. */
 import type {
   BenchEvent,
+  Board,
+  BoardUse,
   ChainLink,
   StepTag,
   Waiting,
@@ -249,6 +251,18 @@ export interface Answers {
   toText: { ask: { pou: string; line: string }; answer: { readonly text: string } | { readonly refused: string } };
   textOut: { ask: Record<never, never>; answer: TextOut };
   xmlOut: { ask: Record<never, never>; answer: XmlOut };
+  /** The logic as C for a board; what is wrong, with the row of the table of pins where it stands. */
+  board: {
+    ask: { board: Board };
+    answer:
+      | { readonly problem: string; readonly row?: number }
+      | {
+          readonly files: readonly (readonly [string, string])[];
+          readonly use?: BoardUse;
+          readonly wiring?: string;
+          readonly without: readonly string[];
+        };
+  };
   textIn: { ask: { text: string }; answer: TextIn };
   /** Inputs and outputs, value by value. */
   ioPoints: {

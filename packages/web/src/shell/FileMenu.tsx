@@ -48,6 +48,7 @@ export function FileMenu() {
     ['Save as structured text', async () => setOut(await askBench('textOut', {}))],
     ['Save as IEC 61131-10 XML', async () => setXml(await askBench('xmlOut', {}))],
     ['Take structured text in', () => file.current?.click()],
+    ['C for a board', () => navigate(`/projects/${id}/board`)],
     ['Print', () => navigate(`/projects/${id}/print`)],
     ['Revisions', () => navigate(`/projects/${id}/revisions`)],
   ];

@@ -83,6 +83,7 @@ export function Palette({
       area('Types', 'tags?view=types'),
       area('Memory map', 'tags?view=memory'),
       area('Revisions: name, compare, bring back', 'revisions'),
+      area('C for a board, with its pins', 'board'),
       area('Print', 'print'),
       {
         key: 'run',

@@ -291,6 +291,11 @@ function Notices() {
   );
 }
 
+/** Where Ctrl+Z takes back what is being typed; a tick, a choice or a slider has nothing of that. */
+const isText = (e: KeyboardEvent) =>
+  e.target instanceof HTMLElement &&
+  (e.target.matches('input:not([type=checkbox], [type=radio], [type=range], [type=color], [type=file]), textarea') ||
+    e.target.isContentEditable);
 const isTyping = (e: KeyboardEvent) =>
   e.target instanceof HTMLElement && (e.target.matches('input, textarea, select') || e.target.isContentEditable);
 
@@ -362,7 +367,7 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void) {
         else tellBench({ kind: 'stepInside', unit: command ? (e.altKey ? 'into' : 'over') : 'task', direction });
         return;
       }
-      if (isTyping(e)) return;
+      if (isText(e)) return;
       if (command && e.key.toLowerCase() === 'z') {
         e.preventDefault();
         if (e.shiftKey) useDocument.getState().redo();
