@@ -410,7 +410,7 @@ test('any speed can be typed; keys bound to buttons work bare at the panel; at a
   await expect(async () => {
     await page.getByRole('region', { name: 'Panel' }).getByRole('button', { name: 'Stop', exact: true }).click();
     await expect(page.getByText('Nothing happens: the bench stands at its fault.')).toBeVisible({ timeout: 2_000 });
-  }).toPass({ timeout: 20_000 });
+  }).toPass({ timeout: 60_000 });
   expect(id).toBeTruthy();
 });
 
@@ -543,7 +543,7 @@ test('before a report goes out it asks who, for whom and for names that say some
     /^Ferrule version \d/,
     /^Logic revision \d+, hash/,
   ])
-    await expect(report.getByRole('row', { name: row })).toBeVisible({ timeout: 20_000 });
+    await expect(report.getByRole('row', { name: row })).toBeVisible({ timeout: 60_000 });
   await expect(report.getByText('Guarded', { exact: true }).first()).toBeVisible();
   const file = (await (await page.request.get(`http://127.0.0.1:${PORT}/api/projects/${id}`)).json()) as {
     document: { bench?: { facts?: unknown }; rules: { name: string }[] };

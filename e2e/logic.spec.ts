@@ -7,7 +7,7 @@ test('the cell runs when Start is pressed: power, machine and counts follow', as
   await press(page, 'Start');
   await expect(element(page, 1, 'Running, coil')).toHaveAccessibleName(/power$/);
   await expect(page.getByRole('img', { name: 'Lamp Running lit' })).toBeVisible();
-  await expect(page.getByRole('status', { name: 'Good', exact: true })).toContainText(/[12]/, { timeout: 15_000 });
+  await expect(page.getByRole('status', { name: 'Good', exact: true })).toContainText(/[12]/, { timeout: 60_000 });
   await press(page, 'Stop');
   await expect(page.getByRole('img', { name: 'Lamp Running dark' })).toBeVisible();
 });

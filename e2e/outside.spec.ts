@@ -164,7 +164,7 @@ test('OPC UA from the bench: looked at, connected by name, joined; away it is se
   await expect.poll(() => machine.do('get', { path: 'Line.Gate.Up' })).toBe(false);
   const before = await scanOf(page);
   machine.kill();
-  await expect(panel(page)).toContainText('is away: ', { timeout: 20_000 });
+  await expect(panel(page)).toContainText('is away: ', { timeout: 60_000 });
   await expect(page.getByRole('link', { name: 'Outside I/O, away' })).toBeVisible();
   await expect(row(page, 'Height')).toContainText('7');
   await expect(
@@ -218,14 +218,14 @@ test('Modbus from the stand-in against pymodbus: joined with the download, the g
   await toArea(page, 'Controller');
   await page.getByRole('combobox', { name: 'After the restart' }).selectOption('run');
   await page.getByRole('button', { name: 'Download and restart' }).click();
-  await expect(page.getByText(/The controller keeps exactly this project/)).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByText(/The controller keeps exactly this project/)).toBeVisible({ timeout: 60_000 });
   const side = page.getByRole('complementary', { name: 'Controller', exact: true });
-  await expect(side).toContainText(`127.0.0.1:${port} joined`, { timeout: 20_000 });
+  await expect(side).toContainText(`127.0.0.1:${port} joined`, { timeout: 60_000 });
   await page.getByRole('tab', { name: 'Other programs' }).click();
   await expect(panel(page)).toContainText('4 of 4 points good');
   const events = `http://127.0.0.1:${PORT}/api/controller/events`;
   await page.request.post(events, { data: { kind: 'write', path: 'OpenPB', value: '1' } });
-  await expect.poll(() => lines.at(-1), { timeout: 20_000 }).toMatch(/^0 500 (1000|9\d\d)$/);
+  await expect.poll(() => lines.at(-1), { timeout: 60_000 }).toMatch(/^0 500 (1000|9\d\d)$/);
   expect(lines.some((l) => /^1 500 [1-9]\d\d$/.test(l))).toBe(true);
   await expect(row(page, 'AtTop')).toContainText('good');
   await page.getByRole('radio', { name: 'Cut', exact: true }).click();
@@ -238,10 +238,10 @@ test('Modbus from the stand-in against pymodbus: joined with the download, the g
   await page.getByRole('tab', { name: 'Recordings' }).click();
   await page.getByRole('button', { name: 'Take', exact: true }).click();
   const kept = page.getByRole('list', { name: 'Recordings' }).getByRole('listitem').first();
-  await expect(kept).toContainText('taken by hand', { timeout: 20_000 });
+  await expect(kept).toContainText('taken by hand', { timeout: 60_000 });
   child.kill('SIGKILL');
   await page.getByRole('tab', { name: 'Other programs' }).click();
-  await expect(panel(page)).toContainText('is away: ', { timeout: 20_000 });
+  await expect(panel(page)).toContainText('is away: ', { timeout: 60_000 });
   // Without the other program the run is on the bench as it was, what came in with it, and where it was away.
   await page.getByRole('tab', { name: 'Recordings' }).click();
   await kept.getByRole('button', { name: 'Open on the bench' }).click();
@@ -281,7 +281,7 @@ test('signed and encrypted with a name: an unknown certificate is listed, truste
   await panel(page)
     .getByRole('button', { name: /^Trust / })
     .click();
-  await expect(panel(page).getByText('trusted', { exact: true })).toBeVisible({ timeout: 20_000 });
+  await expect(panel(page).getByText('trusted', { exact: true })).toBeVisible({ timeout: 60_000 });
   await look('it takes nobody without a name');
   await typeInto(page, 'User name there', 'line');
   await look('it does not take this name and password');

@@ -232,7 +232,7 @@ test('a stand-in killed at any moment comes back with its program running and it
       state: string;
       upMs: number;
     };
-  await expect.poll(async () => (await status()).state, { timeout: 15_000 }).toBe('run');
+  await expect.poll(async () => (await status()).state, { timeout: 60_000 }).toBe('run');
   const pids = () =>
     readFileSync(`/proc/${s.child.pid}/task/${s.child.pid}/children`, 'utf8')
       .trim()
@@ -251,7 +251,7 @@ test('a stand-in killed at any moment comes back with its program running and it
             (x) => x.state,
             () => 'gone',
           ),
-        { timeout: 20_000 },
+        { timeout: 60_000 },
       )
       .toBe('run');
     // What was not on the disk yet is at most what half a second counts, and a little.

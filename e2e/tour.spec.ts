@@ -6,7 +6,7 @@ test('the first-hour tour is done by doing: it sees each thing and goes on by it
   await page.goto(`http://127.0.0.1:${PORT}/`);
   await page.getByRole('button', { name: 'First-hour tour' }).click();
   const tour = page.getByRole('region', { name: 'Tour' });
-  const at = (n: number, title: string) => expect(tour).toContainText(`${n} of 15${title}`, { timeout: 20_000 });
+  const at = (n: number, title: string) => expect(tour).toContainText(`${n} of 15${title}`, { timeout: 60_000 });
   const panel = page.getByRole('region', { name: 'Panel' });
   await at(1, 'Press something');
   await expect(panel.getByRole('img', { name: 'Lamp Ready lit' })).toBeVisible();

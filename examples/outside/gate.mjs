@@ -91,7 +91,8 @@ async function main() {
     const now = performance.now();
     height = Math.min(FULL, Math.max(0, height + ((is.GateUp - is.GateDown) * SPEED * (now - before)) / 1000));
     before = now;
-    if (now > until) pressed = '';
+    // By itself it holds the button until the gate moves, as a person would.
+    if (now > until && (!once || height > 0)) pressed = '';
     await write({
       OpenPB: pressed === 'o',
       ClosePB: pressed === 'c',
