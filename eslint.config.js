@@ -3,7 +3,7 @@ import tseslint from 'typescript-eslint';
 /** Dependencies point one way (ARCHITECTURE.md): workspaces to core, core to nothing; inside core along the pipeline. */
 const workspaces = ['cli', 'server', 'controller', 'protocols', 'web'];
 /** What others may import beside the core: the protocols serve a stand-in and a bench alike. */
-const shared = { server: ['protocols'], controller: ['protocols'] };
+const shared = { server: ['protocols'], controller: ['protocols'], cli: ['protocols'] };
 const forbid = (patterns) => ({ 'no-restricted-imports': ['error', { patterns }] });
 const nodeApi = {
   group: ['node:*', 'fs', 'path', 'crypto', 'http', 'worker_threads', 'child_process'],

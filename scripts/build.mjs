@@ -21,7 +21,7 @@ const ENTRIES = {
   protocols: ['packages/protocols/src/opcua/opcua-main.ts', 'packages/protocols/src/opcua/opcua-client-main.ts'],
 };
 const SOURCES = {
-  cli: ['core', 'cli'],
+  cli: ['core', 'protocols', 'cli'],
   server: ['core', 'protocols', 'server'],
   controller: ['core', 'protocols', 'controller'],
   protocols: ['core', 'protocols'],

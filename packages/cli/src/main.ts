@@ -1,6 +1,7 @@
 /** The `ferrule` command (cli.md is its contract). Exit codes: 0 done, 1 problems found, 2 could not start, 3 run-time fault. */
 import { version } from '../../../package.json';
 import { build } from './build.js';
+import { QueueProblem } from '@ferrule/protocols/shares';
 import { check } from './check.js';
 import { convert } from './convert.js';
 import type { Console } from './console.js';
@@ -47,7 +48,7 @@ export async function main(args: readonly string[], io: Console): Promise<number
       case 'verify':
         return await verify(rest, io);
       case 'worker':
-        return await (await import('./queue.js')).worker(rest, io);
+        return await (await import('./take.js')).worker(rest, io);
       case '--version':
         io.out(`ferrule ${version}\n`);
         return 0;
@@ -61,7 +62,7 @@ export async function main(args: readonly string[], io: Console): Promise<number
         return 2;
     }
   } catch (e) {
-    if (!(e instanceof UsageError)) throw e;
+    if (!(e instanceof UsageError || e instanceof QueueProblem)) throw e;
     for (const line of e.message.split('\n')) io.error(`ferrule: ${line}\n`);
     return 2;
   }

@@ -28,7 +28,8 @@ import {
 } from '@ferrule/core';
 import { UsageError, parseOptions, projectsIn, readInput, willWrite } from './files.js';
 import type { Console } from './console.js';
-import { type Pool, THREADS, playAll, proveAll, searchAll, tryChanges } from './shares.js';
+import { type Pool, playAll, proveAll, searchAll, tryChanges } from '@ferrule/protocols/shares';
+import { THREADS } from './threads.js';
 
 /** What was asked for, checked before anything is computed. */
 interface Asked {
@@ -123,9 +124,9 @@ export async function verify(args: readonly string[], io: Console): Promise<numb
 
 /** Workers over a Redis; BullMQ is loaded only where they are asked for. */
 async function sharedOut(url: string, io: Console) {
-  const { SharedOut } = await import('./queue.js'),
+  const { SharedOut } = await import('@ferrule/protocols/queue'),
     shared = await SharedOut.at(url);
-  if (!(await shared.workers()))
+  if (!(await shared.workers()).length)
     io.error('ferrule: no worker is there yet; the work waits for one (ferrule worker --redis URL).\n');
   return shared;
 }

@@ -20,6 +20,17 @@ const freePort = () =>
       s.close(() => resolve(port));
     });
   });
+async function redisAt(port: number): Promise<ChildProcess> {
+  const redis = spawn('redis-server', ['--port', String(port), '--save', '', '--appendonly', 'no'], { cwd: temporary });
+  started.push(redis);
+  await new Promise<void>((resolve, reject) => {
+    redis.once('error', (e) =>
+      reject(new Error(`redis-server is needed for this test (Debian: apt-get install redis-server): ${e.message}`)),
+    );
+    redis.stdout.on('data', (d: Buffer) => /Ready to accept connections/.test(d.toString()) && resolve());
+  });
+  return redis;
+}
 interface Ran {
   readonly code: number | null;
   readonly out: string;
@@ -78,14 +89,7 @@ beforeAll(async () => {
   spawnSync(process.execPath, [command, '--version']);
   const port = await freePort();
   url = `redis://127.0.0.1:${port}`;
-  const redis = spawn('redis-server', ['--port', String(port), '--save', '', '--appendonly', 'no'], { cwd: temporary });
-  started.push(redis);
-  await new Promise<void>((resolve, reject) => {
-    redis.once('error', (e) =>
-      reject(new Error(`redis-server is needed for this test (Debian: apt-get install redis-server): ${e.message}`)),
-    );
-    redis.stdout.on('data', (d: Buffer) => /Ready to accept connections/.test(d.toString()) && resolve());
-  });
+  await redisAt(port);
 }, 120_000);
 afterAll(async () => {
   for (const c of started) c.kill('SIGKILL');
@@ -132,6 +136,33 @@ describe('verify --workers', () => {
     late.child.kill('SIGTERM');
     await gone(late.child);
   }, 60_000);
+  it('a Redis that is killed and comes back empty is given the shares again; one that stays away is said', async () => {
+    const port = await freePort(),
+      own = `redis://127.0.0.1:${port}`;
+    let redis = await redisAt(port);
+    let told: () => void = () => undefined;
+    const given = running(['verify', files[0]!, '--search', '0.2', '--workers', own], () => told());
+    await new Promise<void>((resolve) => (told = resolve));
+    redis.kill('SIGKILL');
+    await gone(redis);
+    redis = await redisAt(port);
+    const w = worker('--redis', own);
+    const r = await given;
+    const alone = await run('verify', files[0]!, '--search', '0.2');
+    expect([r.code, r.out]).toEqual([alone.code, alone.out]);
+    w.child.kill('SIGKILL');
+    await gone(w.child);
+    const waiting = running(['verify', files[0]!, '--search', '0.2', '--workers', own], () => told());
+    await new Promise<void>((resolve) => (told = resolve));
+    redis.kill('SIGKILL');
+    const end = await waiting;
+    expect([end.code, end.error]).toEqual([
+      2,
+      expect.stringMatching(
+        /^ferrule: the Redis at redis:\/\/127\.0\.0\.1:\d+ has not answered for 20 s \(.*\); .*\.\n/m,
+      ),
+    ]);
+  }, 120_000);
   it('a folder of projects is under way at once, and told in its order', async () => {
     const alone = await run('verify', temporary, '--junit', join(temporary, 'alone.xml'));
     const w = worker();

@@ -16,7 +16,17 @@ import { parseProject } from '@ferrule/core/schema';
 import express, { type Express, type Response } from 'express';
 import helmet from 'helmet';
 import type { Logger } from 'pino';
-import { ExampleBody, NameBody, NewProjectBody, EditsBody, ProveBody, RulesBody, body, editsOf } from './bodies.js';
+import {
+  CampaignBody,
+  ExampleBody,
+  NameBody,
+  NewProjectBody,
+  EditsBody,
+  ProveBody,
+  RulesBody,
+  body,
+  editsOf,
+} from './bodies.js';
 import { type ControllerLink, recordOf } from './controller-link.js';
 import { controllerRoutes } from './controller-routes.js';
 import type { ProjectStore } from './db/projects.js';
@@ -24,12 +34,14 @@ import { type PasswordBrake, originGuard, passwordGuard } from './guards.js';
 import { problem, problemHandler, requestId } from './problem.js';
 import { type OutsideFiles, outsideRoutes } from './outside-routes.js';
 import type { Prover } from './prover.js';
+import type { SharedWork, WorkersThere } from './shared-work.js';
 
 export interface AppOptions {
   readonly store: ProjectStore;
   readonly log: Logger;
   readonly controller: ControllerLink;
   readonly prover: Prover;
+  /** Where a Redis is set: who does long work on other machines. */ readonly shared?: SharedWork;
   readonly outside?: OutsideFiles;
   /** Folder of the examples that ship. */
   readonly examples?: string;
@@ -176,6 +188,26 @@ export function createApp(options: AppOptions): Express {
       if (m.kind !== 'progress') response.end();
     });
     response.on('close', end);
+  });
+  app.get('/api/workers', async (_, response) => {
+    response.json((await options.shared?.there()) ?? ({ workers: [] } satisfies WorkersThere));
+  });
+  // As a proof: a line a message, and a request that is given up ends it.
+  app.post('/api/projects/:id/campaign', async (request, response) => {
+    const asked = body(CampaignBody, request.body ?? {}),
+      { document } = store.get(request.params.id);
+    if (!options.shared) throw problem('NO_WORKERS', 'No Redis is set (FERRULE_REDIS), so nothing can be given out.');
+    response.type('application/x-ndjson').setHeader('Cache-Control', 'no-store');
+    await options.shared.campaign(
+      document,
+      asked,
+      (m) =>
+        response.write(
+          `${JSON.stringify(m, (_, v: unknown) => (typeof v === 'bigint' ? { $bigint: v.toString() } : v))}\n`,
+        ),
+      goneFrom(response),
+    );
+    response.end();
   });
   app.get('/api/projects/:id/report', async (request, response) => {
     const { document, revision } = store.get(request.params.id),

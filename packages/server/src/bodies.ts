@@ -1,11 +1,12 @@
 /** Shapes of request bodies, checked at the door. */
-import type { Edit } from '@ferrule/core';
+import type { Edit, Reach } from '@ferrule/core';
 import { readEdits, shapeProblems } from '@ferrule/core/schema';
 import {
   IsArray,
   IsBoolean,
   IsIn,
   IsInt,
+  IsObject,
   IsOptional,
   IsString,
   Length,
@@ -119,6 +120,17 @@ export class ProveBody {
   @IsOptional() @IsString() @Length(1, 200) only?: string;
   /** The checks and rules of now are played on the logic of this revision. */
   @IsOptional() @IsInt() @Min(1) revision?: number;
+}
+
+export class CampaignBody {
+  @IsIn(['search', 'find', 'mutate']) kind!: 'search' | 'find' | 'mutate';
+  @IsInt() @Min(0) @Max(Number.MAX_SAFE_INTEGER) seed!: number;
+  @IsBoolean() upsets!: boolean;
+  /** Of all lanes together. */
+  @IsInt() @Min(1) @Max(1e12) scans!: number;
+  @IsOptional() @IsInt() @Min(1) @Max(604_800_000) withinMs?: number;
+  /** What a search is to reach; it is looked through where it is used. */
+  @IsOptional() @IsObject() missing?: Pick<Reach, 'rungs' | 'steps' | 'branches'>;
 }
 
 export class RulesBody {

@@ -7,6 +7,7 @@ import { fileURLToPath } from 'node:url';
 import { parseProject } from '@ferrule/core/schema';
 import { Secrets } from '@ferrule/protocols';
 import { portOf } from '@ferrule/protocols/port';
+import { connectionOf } from '@ferrule/protocols/queue';
 import pino from 'pino';
 import { createApp } from './app.js';
 import { BenchRelay } from './bench-relay.js';
@@ -17,6 +18,7 @@ import { rescue, rescueWords, stateOf } from './db/rescue.js';
 import { PasswordBrake } from './guards.js';
 import { attachLive } from './live.js';
 import { workerProver } from './prover.js';
+import { SharedWork } from './shared-work.js';
 
 const here = dirname(fileURLToPath(import.meta.url));
 const root = join(here, '../../..');
@@ -96,16 +98,26 @@ const outside = {
   secrets: new Secrets(join(data, 'outside-passwords.json')),
 };
 const brake = password ? new PasswordBrake(password) : undefined;
+const redis = env['FERRULE_REDIS'];
+if (redis)
+  try {
+    connectionOf(redis);
+  } catch (e) {
+    stop(`FERRULE_REDIS: ${(e as Error).message}`);
+  }
+const shared = redis ? new SharedWork(redis) : undefined,
+  onThisMachine = workerProver({
+    checks: new URL('./proof-worker.mjs', import.meta.url),
+    rules: new URL('./rules-worker.mjs', import.meta.url),
+    report: new URL('./report-worker.mjs', import.meta.url),
+  });
 const app = createApp({
   outside,
   store,
   log,
   controller,
-  prover: workerProver({
-    checks: new URL('./proof-worker.mjs', import.meta.url),
-    rules: new URL('./rules-worker.mjs', import.meta.url),
-    report: new URL('./report-worker.mjs', import.meta.url),
-  }),
+  prover: shared?.over(onThisMachine) ?? onThisMachine,
+  ...(shared ? { shared } : {}),
   examples: join(root, 'examples'),
   pages: join(root, 'packages/web/dist'),
   hosts,
@@ -144,6 +156,7 @@ server.listen(port, host, () => {
 for (const signal of ['SIGINT', 'SIGTERM'] as const)
   process.on(signal, () => {
     void bench.end();
+    void shared?.close();
     server.closeAllConnections();
     server.close(() => {
       closeDatabase(database);

@@ -5,6 +5,7 @@ import type { Logger } from 'pino';
 
 const CATALOGUE = {
   INVALID_BODY: { status: 400, title: 'The request does not fit' },
+  NO_WORKERS: { status: 409, title: 'There is no worker' },
   INVALID_PROJECT: { status: 400, title: 'This is not a project' },
   FORBIDDEN_ORIGIN: { status: 403, title: 'Not from this page' },
   PASSWORD_NEEDED: { status: 401, title: 'A password is needed' },

@@ -23,7 +23,9 @@ import { Differences } from '../../components/Differences.js';
 import { showReach } from '../../components/reach.js';
 import { keepRows } from '../../components/recorder.js';
 import { Button } from '../../components/ui.js';
+import { linesOf, messageOf } from '../../api.js';
 import { useDocument } from '../../document/store.js';
+import { Workers, hasWorkers } from './Workers.js';
 import type { FromCampaign, ToCampaign } from './campaign.worker.js';
 
 interface SearchAnswer {
@@ -55,8 +57,10 @@ type Asked = ToCampaign extends infer T
 const useCampaign = create<{
   readonly results: Results;
   readonly running: ToCampaign['kind'] | undefined;
+  /** How far a campaign is that was given out to other machines. */
+  readonly shares: { readonly done: number; readonly of: number; readonly workers: number } | undefined;
   readonly of: { readonly [K in ToCampaign['kind']]?: Project };
-}>(() => ({ results: {}, running: undefined, of: {} }));
+}>(() => ({ results: {}, running: undefined, shares: undefined, of: {} }));
 
 /** One worker a core for searches and changed logic; the first does everything else. */
 const workers: Worker[] = [];
@@ -66,7 +70,8 @@ let lanes = new Map<number, SearchState>(),
   tried = new Map<number, number>(),
   busy = new Set<number>(),
   began = 0,
-  campaigns = 0;
+  campaigns = 0,
+  /** Ends what was given out. */ givenOut: AbortController | undefined;
 
 function take(worker: number, data: FromCampaign): void {
   if (data.kind === 'mutate') {
@@ -127,8 +132,9 @@ function worker(i: number): Worker {
 }
 function tell(m: Asked): void {
   if (m.kind === 'stop') {
-    useCampaign.setState({ running: undefined });
+    useCampaign.setState({ running: undefined, shares: undefined });
     for (const w of workers) w.postMessage(m);
+    givenOut?.abort();
     return;
   }
   useCampaign.setState((s) => ({ running: m.kind, of: { ...s.of, [m.kind]: m.project } }));
@@ -141,6 +147,10 @@ function tell(m: Asked): void {
   tried = new Map();
   began = performance.now();
   campaigns++;
+  if (hasWorkers()) {
+    void giveOut(m, campaigns);
+    return;
+  }
   busy = new Set(Array.from({ length: CORES }, (_, i) => i));
   for (const i of busy)
     worker(i).postMessage(
@@ -148,6 +158,60 @@ function tell(m: Asked): void {
         ? { ...m, of: campaigns, worker: i, workers: CORES }
         : { ...m, of: campaigns, lanes: lanesOf(i, CORES) }) satisfies ToCampaign,
     );
+}
+
+/** A line of the server's answer to what is given out. */
+type FarMessage =
+  | { readonly kind: 'share'; readonly done: number; readonly of: number; readonly workers: number }
+  | { readonly kind: 'search' | 'find'; readonly states: readonly (readonly [number, SearchState])[] }
+  | {
+      readonly kind: 'mutate';
+      readonly results: readonly (readonly [number, MutantResult])[];
+      readonly tried: number;
+      readonly total: number;
+      readonly failing: readonly string[];
+    }
+  | { readonly kind: 'done' }
+  | { readonly kind: 'problem'; readonly message: string };
+
+/** Has the workers of other machines do it; each share they have done is taken as one of a worker here. */
+async function giveOut(m: Exclude<Asked, { kind: 'stop' | 'reach' }>, of: number): Promise<void> {
+  const mine = (givenOut = new AbortController()),
+    { project: _, ...asked } = m;
+  /** No share has this number: while it is busy the campaign goes on. */
+  const WHOLE = -1;
+  let shares = 0,
+    last: Extract<FarMessage, { kind: 'mutate' }> | undefined;
+  busy = new Set([WHOLE]);
+  useCampaign.setState({ shares: { done: 0, of: 0, workers: 0 } });
+  const isMine = () => of === campaigns && !mine.signal.aborted;
+  const problem = (message: string) => {
+    if (!isMine()) return;
+    useCampaign.setState((s) => ({
+      results: { ...s.results, problem: { kind: 'problem', message } },
+      running: undefined,
+      shares: undefined,
+    }));
+  };
+  try {
+    await useDocument.getState().flush();
+    const { id } = useDocument.getState(),
+      seed = { seed: 1, upsets: true, scans: 1 };
+    await linesOf<FarMessage>(`/projects/${id}/campaign`, { ...seed, ...asked }, mine.signal, (x) => {
+      if (!isMine()) return;
+      if (x.kind === 'share') useCampaign.setState({ shares: x });
+      else if (x.kind === 'problem') problem(x.message);
+      else if (x.kind === 'mutate') take(shares++, { ...(last = x), of, done: false });
+      else if (x.kind !== 'done') take(shares++, { kind: x.kind, of, states: x.states, done: false });
+      else {
+        useCampaign.setState({ shares: undefined });
+        if (last) take(WHOLE, { ...last, results: [], tried: 0, of, done: true });
+        else if (m.kind !== 'mutate') take(WHOLE, { kind: m.kind, of, states: [], done: true });
+      }
+    });
+  } catch (e) {
+    problem(messageOf(e));
+  }
 }
 
 const n = (x: number) => Math.round(x).toLocaleString('en');
@@ -217,6 +281,7 @@ export function SearchView() {
         whatever it newly reaches, and judges every rule in every scan. What breaks a rule is shortened until nothing
         can be left out. Not finding one is no proof.
       </p>
+      <Workers />
       <div className="flex flex-wrap items-center gap-3">
         {running === 'search' ? (
           <Button onClick={() => tell({ kind: 'stop' })}>Stop</Button>
@@ -272,6 +337,7 @@ export function SearchView() {
           {wrong ?? results.problem?.message}
         </p>
       )}
+      <GivenOut kind="search" />
       {r && (
         <p role="status" className="mt-3">
           {n(r.state.scans)} scans · {n(r.state.states)} different states · {n(r.state.deepest)} scans deep
@@ -373,6 +439,18 @@ const shownEvent = (e: Counterexample['recording'][number]['event']) =>
         path: e.path,
         ...(e.value !== undefined ? { value: typeof e.value === 'bigint' ? Number(e.value) : e.value } : {}),
       };
+
+/** How far a campaign is that other machines do. */
+function GivenOut({ kind }: { readonly kind: ToCampaign['kind'] }) {
+  const shares = useCampaign((s) => (s.running === kind ? s.shares : undefined));
+  return shares ? (
+    <p role="status" aria-label="Given out" className="mt-3 text-soft">
+      {shares.of
+        ? `${shares.done} of ${shares.of} shares done, ${shares.workers} worker${shares.workers === 1 ? '' : 's'}`
+        : 'Giving out shares …'}
+    </p>
+  ) : null;
+}
 
 export function ReachView() {
   const { results, running } = useCampaign();
@@ -528,6 +606,7 @@ export function MutationView() {
     tried = r?.results.length ?? 0;
   return (
     <div className="min-h-0 overflow-y-auto rounded-xl border border-edge bg-sheet p-4">
+      <Workers />
       <div className="flex items-center gap-3">
         <p className="flex-1 text-soft">
           Changes one thing at a time — a contact inverted, a leg of a branch taken away, a preset changed, a coil that
@@ -551,6 +630,7 @@ export function MutationView() {
           {results.problem.message}
         </p>
       )}
+      <GivenOut kind="mutate" />
       {r && (
         <p role="status" className="mt-3 text-[14px]">
           <b>{tried ? Math.round((100 * (tried - missed.length)) / tried) : 0} %</b> noticed: {n(tried - missed.length)}{' '}

@@ -3,13 +3,14 @@ import { useNavigate, useParams } from 'react-router';
 import { type ProofAnswer, type RuleProof, rulesOf } from '@ferrule/core';
 import { useMemo } from 'react';
 import { create } from 'zustand';
-import { messageOf } from '../../api.js';
+import { linesOf, messageOf } from '../../api.js';
 import { tellBench } from '../../bench/live.js';
 import type { ToBench } from '../../bench/protocol.js';
 import { keepRows } from '../../components/recorder.js';
 import { useProofs } from '../../components/tour.js';
 import { Button } from '../../components/ui.js';
 import { useDocument } from '../../document/store.js';
+import { Workers } from './Workers.js';
 
 type Shown = Omit<RuleProof, 'recording'> & { readonly recording?: Extract<ToBench, { kind: 'stand' }>['recording'] };
 interface ProofState {
@@ -40,22 +41,9 @@ async function proveAll(): Promise<void> {
   try {
     await useDocument.getState().flush();
     const { project, id } = useDocument.getState();
-    const response = await fetch(`/api/projects/${id}/proof`, {
-      method: 'POST',
-      body: '{}',
-      headers: { 'content-type': 'application/json' },
-      signal: mine.signal,
-    });
-    if (!response.ok || !response.body) throw new Error(`The server answered ${response.status}.`);
-    const reader = response.body.pipeThrough(new TextDecoderStream()).getReader();
-    for (let text = ''; ;) {
-      const { value, done } = await reader.read();
-      if (done) break;
-      text += value;
-      const lines = text.split('\n');
-      text = lines.pop()!;
-      for (const line of lines) take(JSON.parse(line) as Message, project, performance.now() - before);
-    }
+    await linesOf<Message>(`/projects/${id}/proof`, {}, mine.signal, (m) =>
+      take(m, project, performance.now() - before),
+    );
   } catch (e) {
     if (!mine.signal.aborted) useProof.setState({ problem: messageOf(e) });
   }
@@ -127,6 +115,7 @@ export function ProofView() {
         against the machine model: what the machine does not give is open, and an assumption can say that it never will;
         checks and searches hold the machine to that.
       </p>
+      <Workers proofs />
       <div className="flex items-center gap-3">
         {running ? (
           <Button
