@@ -81,9 +81,12 @@ test('two windows never overwrite each other silently', async ({ page, context }
   const other = await context.newPage();
   await other.goto(page.url());
   await expect(element(other, 1, 'StopOK')).toBeVisible();
+  await other.route('**/edits', (route) => route.abort());
+  await addRung(other, 'Fault -> LampReady');
+  await expect(other.getByRole('alert')).toContainText('Not saved yet.');
   await addRung(page, 'Running -> LampTrack');
   await expect(page.getByText(/rev 2/).first()).toBeVisible();
-  await addRung(other, 'Fault -> LampReady');
+  await other.unroute('**/edits');
   await expect(other.getByRole('alert')).toContainText('changed in another window');
   await other.getByRole('button', { name: 'Put mine on top' }).click();
   await expect(

@@ -307,11 +307,15 @@ test('two windows on one project: the second is told, and nobody’s work is los
   const other = await context.newPage();
   await other.goto(`http://127.0.0.1:${PORT}/projects/${id}/logic`);
   await expect(element(other, 1, 'StopOK')).toBeVisible();
+  // The second one cannot save for a while, and holds a change of its own.
+  await other.route('**/edits', (route) => route.abort());
+  await element(other, 2, 'ResetPB').click();
+  await other.keyboard.press('/');
+  await expect(other.getByRole('alert')).toContainText('Not saved yet.');
   await element(page, 1, 'StopOK').click();
   await page.keyboard.press('/');
   await expect(page.getByRole('link', { name: 'rev 2' })).toBeVisible();
-  await element(other, 2, 'ResetPB').click();
-  await other.keyboard.press('/');
+  await other.unroute('**/edits');
   await expect(other.getByRole('alert')).toContainText('changed in another window');
   await other.getByRole('button', { name: 'Put mine on top' }).click();
   await expect(other.getByRole('link', { name: 'rev 3' })).toBeVisible();
@@ -320,6 +324,45 @@ test('two windows on one project: the second is told, and nobody’s work is los
     true,
     true,
   ]);
+});
+
+test('two windows on one project: one that holds nothing of its own follows the other, not while a field is typed in', async ({
+  page,
+  context,
+}) => {
+  const id = await openDemo(page);
+  const other = await context.newPage();
+  await other.goto(`http://127.0.0.1:${PORT}/projects/${id}/logic`);
+  await expect(element(other, 1, 'StopOK')).toBeVisible();
+  await element(page, 1, 'StopOK').click();
+  await page.keyboard.press('/');
+  await expect(element(other, 1, 'StopOK')).toHaveAccessibleName(/normally closed/);
+  await expect(other.getByRole('link', { name: 'rev 2' })).toBeVisible();
+  await expect(other.getByRole('button', { name: '0 problems' })).toBeVisible();
+  // Both ways, and what was done before is taken back on top of it.
+  await element(other, 2, 'ResetPB').click();
+  await other.keyboard.press('/');
+  await expect(element(page, 2, 'ResetPB')).toHaveAccessibleName(/normally closed/);
+  await page.keyboard.press('Control+z');
+  await expect(element(page, 1, 'StopOK')).not.toHaveAccessibleName(/normally closed/);
+  await expect(element(other, 1, 'StopOK')).not.toHaveAccessibleName(/normally closed/);
+  await expect(element(other, 2, 'ResetPB')).toHaveAccessibleName(/normally closed/);
+  // What is being typed is not disturbed; what the other did comes when it is left.
+  await other.bringToFront();
+  await other.getByLabel('Comment of rung 2').click();
+  await other.keyboard.type('Only after ');
+  await page.bringToFront();
+  await element(page, 1, 'StopOK').click();
+  await page.keyboard.press('/');
+  await expect(page.getByRole('link', { name: 'rev 5' })).toBeVisible();
+  await other.bringToFront();
+  await other.waitForTimeout(500);
+  await expect(other.getByRole('link', { name: 'rev 4' })).toBeVisible();
+  await expect(other.getByLabel('Comment of rung 2')).toHaveValue(/Only after $/);
+  await other.keyboard.press('Escape');
+  await element(other, 3, '').first().focus();
+  await expect(other.getByRole('link', { name: 'rev 5' })).toBeVisible();
+  await expect(element(other, 1, 'StopOK')).toHaveAccessibleName(/normally closed/);
 });
 
 const VIEWS = [

@@ -90,6 +90,7 @@ export class SharedWork {
         let workers = pool.workers.length;
         const watch = {
           signal,
+          begun: (of: number) => tell({ kind: 'share', done: 0, of, workers }),
           told: (d: Done, done: number, of: number) => {
             if (d.changes)
               tell({

@@ -109,6 +109,7 @@ export interface Pool {
 }
 /** Of what a whole is told while its shares are done, and what ends it. */
 export interface Watch {
+  /** Into how many shares it is cut. */ readonly begun?: (of: number) => void;
   /** How many of the shares are done, and what the last one gave. */
   readonly told?: (done: Done, count: number, of: number) => void;
   readonly signal?: AbortSignal;
@@ -118,6 +119,7 @@ export interface Watch {
 async function doAll(work: Work, most: number, pool: Pool, watch: Watch = {}): Promise<readonly Result[]> {
   const of = Math.max(1, Math.min(most, pool.count));
   let count = 0;
+  watch.begun?.(of);
   const done = await pool.run(work, of, (d) => watch.told?.(d, ++count, of), watch.signal);
   return done
     .flatMap((d) => d.results)

@@ -11,6 +11,35 @@ import { emptyProject } from '@ferrule/core';
 
 const migrations = fileURLToPath(new URL('../../drizzle', import.meta.url));
 
+it('an edit begins as a writer: what another connection would write in the middle of it waits, and the edit is stored', () => {
+  const folder = mkdtempSync(join(tmpdir(), 'ferrule-'));
+  const file = join(folder, 'f.db');
+  new ProjectStore(openDatabase(file, migrations), () => 1).create(emptyProject('A'), 'a');
+  const other = openDatabase(file, migrations).$client;
+  other.pragma('busy_timeout = 0');
+  let refused = '';
+  // The clock is asked after the edit has read and before it writes.
+  const store = new ProjectStore(openDatabase(file, migrations), () => {
+    try {
+      other.prepare('update projects set updated_at = 7').run();
+    } catch (e) {
+      refused = (e as { code: string }).code;
+    }
+    return 2;
+  });
+  expect(store.edit('a', 1, [{ kind: 'rename', name: 'B' }]).revision).toBe(2);
+  expect(refused).toBe('SQLITE_BUSY');
+  rmSync(folder, { recursive: true });
+});
+
+it('a project is made whole or not at all', () => {
+  const db = openDatabase(':memory:', migrations);
+  const store = new ProjectStore(db, () => 1);
+  db.$client.exec("create trigger no_revisions before insert on revisions begin select raise(abort, 'full'); end");
+  expect(() => store.create(emptyProject('A'), 'a')).toThrow();
+  expect(store.list()).toEqual([]);
+});
+
 it('SIGKILL in the middle of writing loses nothing that was committed', async () => {
   const folder = mkdtempSync(join(tmpdir(), 'ferrule-'));
   const file = join(folder, 'f.db');

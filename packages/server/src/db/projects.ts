@@ -113,17 +113,27 @@ export class ProjectStore {
   }
 
   create(document: Project, id: string = randomUUID()): StoredProject {
-    this.db
-      .insert(projects)
-      .values({ id, name: document.name, document: JSON.stringify(document), revision: 1, updatedAt: this.clock() })
-      .run();
-    this.snapshot(id, 1, document);
+    this.whole(() => {
+      this.db
+        .insert(projects)
+        .values({ id, name: document.name, document: JSON.stringify(document), revision: 1, updatedAt: this.clock() })
+        .run();
+      this.snapshot(id, 1, document);
+    });
     return { id, revision: 1, document };
+  }
+
+  /**
+   * All of it or nothing, one inside another too. It begins as a writer: one that has only read until then is refused
+   * where somebody else has written meanwhile.
+   */
+  private whole<T>(work: () => T): T {
+    return this.db.transaction(work, { behavior: 'immediate' });
   }
 
   /** Projects out of a damaged database, under the ids that they had; revisions with a name before what was last. */
   bringOver(all: readonly Rescued[]): void {
-    this.db.transaction(() => {
+    this.whole(() => {
       for (const { id, project, named } of all) {
         const last = named.length + 1;
         this.create(project, id);
@@ -159,7 +169,7 @@ export class ProjectStore {
 
   /** Applies a batch made on revision `base`; all of it or nothing. */
   edit(id: string, base: number, batch: readonly Edit[], name?: string): { revision: number } {
-    return this.db.transaction((tx) => {
+    return this.whole(() => {
       const now = this.get(id);
       if (
         name !== undefined &&
@@ -186,7 +196,8 @@ export class ProjectStore {
       if (broken) throw problem('EDIT_REFUSED', `These changes would leave a broken project: ${broken}`);
       const revision = now.revision + 1;
       const at = this.clock();
-      tx.update(projects)
+      this.db
+        .update(projects)
         .set({
           document: JSON.stringify(document),
           name: document.name,
@@ -197,7 +208,8 @@ export class ProjectStore {
         .where(eq(projects.id, id))
         .run();
       for (const e of batch)
-        tx.insert(edits)
+        this.db
+          .insert(edits)
           .values({ projectId: id, revision, edit: JSON.stringify(e), madeAt: at })
           .run();
       if (revision % SNAPSHOT_EVERY === 0) this.snapshot(id, revision, document);

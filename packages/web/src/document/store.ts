@@ -33,6 +33,8 @@ interface DocumentState {
   readonly revision: number;
   readonly project: Project | undefined;
   readonly saving: Saving;
+  /** Batches that the server has taken from this window. */
+  readonly saved: number;
   readonly undoStack: readonly Edit[];
   readonly redoStack: readonly Edit[];
   /** Why the last edit was refused, until the next one. */
@@ -50,6 +52,8 @@ interface DocumentState {
   /** Resolves when the server has everything. */
   flush(): Promise<void>;
   takeTheirs(): Promise<void>;
+  /** Takes what others have saved, where this window holds nothing of its own; never rejects. */
+  follow(): Promise<void>;
   keepMine(): Promise<void>;
   /** The project without what was refused; all else stays. */
   dropRefused(): Promise<void>;
@@ -143,6 +147,7 @@ export const useDocument = create<DocumentState>((set, get) => {
       sending = undefined;
       set({
         revision: answer.revision,
+        saved: get().saved + 1,
         saving: unsent.length ? 'saving' : 'saved',
         trouble: undefined,
         ...(isWhole(batch) ? { refusals: [] } : {}),
@@ -230,6 +235,7 @@ export const useDocument = create<DocumentState>((set, get) => {
     revision: 0,
     project: undefined,
     saving: 'saved',
+    saved: 0,
     undoStack: [],
     redoStack: [],
     refused: undefined,
@@ -318,6 +324,24 @@ export const useDocument = create<DocumentState>((set, get) => {
       if (!id) return;
       localStorage.removeItem(storageKey(id));
       await load(id, []);
+    },
+    async follow() {
+      const { id, revision: from } = get();
+      const isClean = () =>
+        get().id === id &&
+        get().revision === from &&
+        get().saving === 'saved' &&
+        !unsent.length &&
+        !sending &&
+        !get().refusals.length;
+      if (!id || !isClean()) return;
+      try {
+        const { revision, document } = await api<{ revision: number; document: Project }>('GET', `/projects/${id}`);
+        // What was done here before stays to be taken back.
+        if (isClean() && revision > from) set({ revision, project: document, refused: undefined });
+      } catch {
+        // It is asked again; an edit says what is wrong.
+      }
     },
     async keepMine() {
       const { id } = get();

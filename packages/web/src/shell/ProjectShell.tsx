@@ -23,6 +23,7 @@ import { AreaRail } from './AreaRail.js';
 import { HelpDialog } from './HelpDialog.js';
 import { BenchPane } from './BenchPane.js';
 import { sourceOf } from './InputsPane.js';
+import { useOtherWindows } from '../document/other-windows.js';
 import { Recorder } from './Recorder.js';
 import { Scope } from './Scope.js';
 import { TopBar } from './TopBar.js';
@@ -66,6 +67,7 @@ export function ProjectShell() {
   }, []);
   useShortcuts(setHelp);
   useFocusKeeper();
+  useOtherWindows();
   const boundTo = project?.machine;
   useBoundKeys(boundTo, project?.bench?.keys);
   const bottom = useDesk((s) => s.bottom),
