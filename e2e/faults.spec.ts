@@ -3,49 +3,18 @@
  * moment: what it has said to be stored is there after the next start, whole and once. Five hundred rounds take about ten
  * minutes: `FERRULE_FAULTS=500`.
  */
-import { type ChildProcess, fork, spawnSync } from 'node:child_process';
-import { closeSync, mkdirSync, mkdtempSync, openSync, readSync, rmSync, writeFileSync, writeSync } from 'node:fs';
-import { constants, tmpdir } from 'node:os';
+import { type ChildProcess, fork } from 'node:child_process';
+import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import { type Edit, type Project, emptyProject, projectText } from '@ferrule/core';
+import { Disk, FAULTS } from './disk.js';
 import { CONTROLLER_DESK, root } from './ferrule.js';
 
 const ROUNDS = Number(process.env['FERRULE_FAULTS'] ?? 25),
   port = CONTROLLER_DESK + 2,
   BASE = `http://127.0.0.1:${port}`;
-
-/** A disk that fails when it is told to (disk.c). */
-class Disk {
-  private readonly file: string;
-  private readonly fd: number;
-  readonly env: Record<string, string>;
-  constructor(place: string, folder: string) {
-    const library = join(place, 'disk.so'),
-      made = spawnSync('gcc', ['-shared', '-fPIC', '-O1', '-Wall', '-o', library, join(root, 'e2e/disk.c'), '-ldl'], {
-        encoding: 'utf8',
-      });
-    expect(made.stderr, 'gcc is needed for this test (Debian: apt-get install gcc libc6-dev)').toBe('');
-    this.file = join(place, 'fault');
-    writeFileSync(this.file, Buffer.alloc(16));
-    this.fd = openSync(this.file, 'r+');
-    this.env = { LD_PRELOAD: library, DISK_FAULT: this.file, DISK_FOLDER: folder };
-  }
-  /** From the write after `well` more on every one is refused with `errno`; the first is done by half where it is `torn`. */
-  break(errno: number, well: number, torn: boolean): void {
-    writeSync(this.fd, new Uint8Array(new Int32Array([errno, well, 0, torn ? 1 : 0]).buffer), 0, 16, 0);
-  }
-  /** Well again. Gives how many writes were refused meanwhile. */
-  mend(): number {
-    const now = new Int32Array(4);
-    readSync(this.fd, new Uint8Array(now.buffer), 0, 16, 0);
-    this.break(0, 0, false);
-    return now[2]!;
-  }
-  close(): void {
-    closeSync(this.fd);
-  }
-}
 
 test('a disk that fails at any write, and a kill at any moment: no edit that was answered is lost, none counts twice', async () => {
   test.setTimeout(60_000 + ROUNDS * 8000);
@@ -118,7 +87,7 @@ test('a disk that fails at any write, and a kill at any moment: no edit that was
         },
         batch = { base: revision, batch: `b${n}`, edits: [edit] },
         send = () => call('POST', `/projects/${id}/edits`, batch);
-      const errno = [constants.errno.ENOSPC, constants.errno.EIO, constants.errno.EROFS, 0][random(4)]!,
+      const errno = [...FAULTS, 0][random(4)]!,
         isKilled = errno === 0 || random(3) === 0;
       if (errno) disk.break(errno, random(12), random(2) === 0);
       const sent = send();

@@ -106,6 +106,39 @@ test('two windows never overwrite each other silently', async ({ page, context }
   await expect(element(page, 2, 'LampReady, coil')).toBeVisible();
 });
 
+test('mine on top, while the server takes its time: what is typed meanwhile stays, and everything of mine can be taken back', async ({
+  page,
+  context,
+}) => {
+  const id = await openDemo(page);
+  const other = await context.newPage();
+  await other.goto(page.url());
+  await expect(element(other, 1, 'StopOK')).toBeVisible();
+  await other.route('**/edits', (route) => route.abort());
+  await addRung(other, 'Fault -> LampReady');
+  await expect(other.getByRole('alert')).toContainText('Not saved yet.');
+  await addRung(page, 'Running -> LampTrack');
+  await expect(page.getByText(/rev 2/).first()).toBeVisible();
+  await other.unroute('**/edits');
+  await expect(other.getByRole('alert')).toContainText('changed in another window');
+  await other.route(`**/api/projects/${id}`, async (route) => {
+    await new Promise((r) => setTimeout(r, 2500));
+    await route.continue();
+  });
+  await other.getByRole('button', { name: 'Put mine on top' }).click();
+  await addRung(other, 'Running -> LampFault');
+  await expect(other.getByRole('button', { name: /^LampTrack, coil/ })).toBeVisible();
+  await expect(other.getByRole('button', { name: /^LampReady, coil/ })).toBeVisible();
+  await expect(other.getByRole('button', { name: /^LampFault, coil/ })).toBeVisible();
+  await expect(other.getByRole('alert')).toBeHidden();
+  await other.keyboard.press('Escape');
+  await other.keyboard.press('Control+z');
+  await expect(other.getByRole('button', { name: /^LampFault, coil/ })).toHaveCount(0);
+  await other.keyboard.press('Control+z');
+  await expect(other.getByRole('button', { name: /^LampReady, coil/ })).toHaveCount(0);
+  await expect(other.getByRole('button', { name: /^LampTrack, coil/ })).toBeVisible();
+});
+
 test('projects: a broken file is refused with its place; new, delete and bring back', async ({ page }) => {
   await page.goto(`http://127.0.0.1:${PORT}/`);
   const upload = (name: string, text: string) =>

@@ -1,12 +1,16 @@
-/** The stand-in, killed at any moment of what it writes: after the next start it is what it was last said to be. */
+/**
+ * The stand-in, killed at any moment of what it writes, on a disk that at times does not take it: after the next start it is
+ * what it was last said to be, and what it refused has changed nothing.
+ */
 import { type ChildProcess, spawn } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { expect, test } from '@playwright/test';
 import { type Project, emptyProject, projectHash, projectText } from '@ferrule/core';
 import { WebSocket } from 'ws';
+import { Disk, FAULTS } from './disk.js';
 
 const ROOT = join(dirname(fileURLToPath(import.meta.url)), '..'),
   PORT = 4996,
@@ -78,11 +82,14 @@ async function counts(): Promise<{ Ones: number; Twos: number }> {
 
 test('killed at any moment of download, try, keep and retained values: what was last said to be kept is there, and whole', async () => {
   test.setTimeout(60_000 + KILLS * 5000);
-  const folder = mkdtempSync(join(tmpdir(), 'ferrule-kill-'));
+  const place = mkdtempSync(join(tmpdir(), 'ferrule-kill-')),
+    folder = join(place, 'data');
+  mkdirSync(folder);
+  const disk = new Disk(place, folder);
   let child: ChildProcess | undefined;
   const start = async () => {
     child = spawn(process.execPath, [join(ROOT, 'packages/controller/dist/main.mjs')], {
-      env: { ...process.env, FERRULE_CONTROLLER_PORT: String(PORT), FERRULE_CONTROLLER_DATA: folder },
+      env: { ...process.env, ...disk.env, FERRULE_CONTROLLER_PORT: String(PORT), FERRULE_CONTROLLER_DATA: folder },
       stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
     });
     const process_ = child;
@@ -107,7 +114,8 @@ test('killed at any moment of download, try, keep and retained values: what was 
     await start();
     let kept = variant(0);
     await call('POST', `/downloads/${await send(kept)}/commit`, { mode: 'restart', into: 'run' });
-    let seen = await counts();
+    let seen = await counts(),
+      refused = 0;
     for (let n = 1; n <= KILLS; n++) {
       const next = variant(n),
         what = random(4);
@@ -118,6 +126,9 @@ test('killed at any moment of download, try, keep and retained values: what was 
         await call('POST', `/downloads/${id}/try`, { against: projectHash(kept), by: 'Ada', ticket: 't' });
       seen = await counts();
       if (what < 2) maybe = next;
+      const isBroken = random(2) === 0;
+      if (isBroken) disk.break(FAULTS[random(3)]!, random(10), random(2) === 0);
+      let isRefused = false;
       const asked =
         what === 0
           ? call('POST', `/downloads/${id}/commit`, { mode: 'keep' })
@@ -130,26 +141,35 @@ test('killed at any moment of download, try, keep and retained values: what was 
       let isSaid = false;
       const done = asked.then(
         () => (isSaid = true),
-        () => undefined,
+        (e: unknown) => {
+          // Its own word, not that it is gone.
+          if (/could not write that down/.test(String(e))) isRefused = true;
+        },
       );
       await new Promise((r) => setTimeout(r, what === 3 ? 400 + random(400) : random(what === 1 ? 30 : 120)));
-      const wasSaid = isSaid;
+      // On a disk that fails each is waited for at times: what it then says must be so.
+      if (isBroken && what < 2 && random(2) === 0) await done;
+      const [wasSaid, wasRefused] = [isSaid, isRefused];
       await kill();
       await done;
+      if (disk.mend()) refused++;
       await start();
       const { hash, state } = await call<{ hash: string; state: string }>('GET', '/status'),
         now = await counts();
       const kind = ['download', 'keep', 'try', 'retained values'][what];
       expect(state, kind).toBe('run');
       if (maybe && wasSaid) kept = maybe;
-      if (maybe && hash === projectHash(maybe)) kept = maybe;
+      // What it refused is not there; without an answer either may be.
+      if (maybe && !wasRefused && hash === projectHash(maybe)) kept = maybe;
       expect(hash, `${kind}: the program`).toBe(projectHash(kept));
       expect(now.Twos, `${kind}: a whole set`).toBe(2 * now.Ones);
-      // Written every half second, and once more with a download or a keep.
-      expect(now.Ones, `${kind}: the last set`).toBeGreaterThanOrEqual(seen.Ones - 120);
+      // Written every half second, and once more with a download or a keep; not on a disk that does not take it.
+      if (!isBroken) expect(now.Ones, `${kind}: the last set`).toBeGreaterThanOrEqual(seen.Ones - 120);
     }
+    expect(refused).toBeGreaterThan(KILLS / 8);
   } finally {
     if (child) await kill().catch(() => undefined);
-    rmSync(folder, { recursive: true, force: true });
+    disk.close();
+    rmSync(place, { recursive: true, force: true });
   }
 });

@@ -6,10 +6,12 @@ import {
   closeSync,
   existsSync,
   fsyncSync,
+  linkSync,
   mkdirSync,
   openSync,
   readFileSync,
   renameSync,
+  rmSync,
   writeFileSync,
   writeSync,
 } from 'node:fs';
@@ -97,7 +99,10 @@ export class ProgramStore {
   }
 }
 
-/** Writes a file beside its place, to the disk, then into its place. */
+/**
+ * Writes a file beside its place, to the disk, then into its place. Throws where the disk does not take it; what was there
+ * is there again then, for a name that may not have reached the disk is not said to be there.
+ */
 export function writeWhole(file: string, folder: string, text: string | Uint8Array): void {
   const bytes = typeof text === 'string' ? new TextEncoder().encode(text) : text,
     side = openSync(`${file}.new`, 'w');
@@ -107,11 +112,20 @@ export function writeWhole(file: string, folder: string, text: string | Uint8Arr
   } finally {
     closeSync(side);
   }
-  renameSync(`${file}.new`, file);
+  const old = `${file}.old`,
+    hadOne = existsSync(file);
+  rmSync(old, { force: true });
+  if (hadOne) linkSync(file, old);
   const place = openSync(folder, 'r');
   try {
+    renameSync(`${file}.new`, file);
     fsyncSync(place);
+  } catch (e) {
+    if (hadOne) renameSync(old, file);
+    else rmSync(file, { force: true });
+    throw e;
   } finally {
     closeSync(place);
   }
+  rmSync(old, { force: true });
 }

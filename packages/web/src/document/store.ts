@@ -197,8 +197,16 @@ export const useDocument = create<DocumentState>((set, get) => {
     return r.inverse;
   };
 
-  const load = async (id: string, edits: readonly Edit[], batch?: Kept, aside: readonly Refusal[] = []) => {
+  const load = async (
+    id: string,
+    edits: readonly Edit[],
+    { batch, aside = [], hasUndo = false }: { batch?: Kept; aside?: readonly Refusal[]; hasUndo?: boolean } = {},
+  ) => {
+    const before = unsent.length,
+      isOpen = get().id === id;
     const { revision, document } = await api<{ revision: number; document: Project }>('GET', `/projects/${id}`);
+    // What was typed while the server was asked stays on top.
+    const since = isOpen ? unsent.slice(before) : [];
     unsent = [];
     sending = undefined;
     oneByOne = 0;
@@ -216,12 +224,11 @@ export const useDocument = create<DocumentState>((set, get) => {
       project,
       refusals,
       saving: 'saved',
-      undoStack: [],
-      redoStack: [],
+      ...(hasUndo ? {} : { undoStack: [], redoStack: [] }),
       refused: undefined,
       trouble: undefined,
     });
-    for (const e of edits) change(e);
+    for (const e of [...edits, ...since]) change(e);
     // The batch may have arrived although its answer got lost: sent under its old name it counts once.
     if (batch?.batch && batch.base === revision) {
       sending = { base: batch.base, batch: batch.batch, edits: edits.slice(0, batch.sent) };
@@ -253,13 +260,14 @@ export const useDocument = create<DocumentState>((set, get) => {
         await load(id, []);
         return;
       }
-      if (kept.base === now.revision) await load(id, kept.edits, kept, kept.aside);
+      if (kept.base === now.revision)
+        await load(id, kept.edits, { batch: kept, ...(kept.aside ? { aside: kept.aside } : {}) });
       // One further: the batch under way was saved, what came after it was not.
       else if (kept.base + 1 === now.revision && kept.sent)
-        await load(id, kept.edits.slice(kept.sent), undefined, kept.aside);
+        await load(id, kept.edits.slice(kept.sent), kept.aside ? { aside: kept.aside } : {});
       else {
         // Somebody went on with the project since: what is kept here waits for the word whose goes on top.
-        await load(id, [], undefined, kept.aside);
+        await load(id, [], kept.aside ? { aside: kept.aside } : {});
         unsent = [...kept.edits];
         if (unsent.length) set({ saving: 'conflict' });
         localStorage.setItem(storageKey(id), JSON.stringify(kept));
@@ -345,7 +353,7 @@ export const useDocument = create<DocumentState>((set, get) => {
     },
     async keepMine() {
       const { id } = get();
-      if (id) await load(id, [...(sending?.edits ?? []), ...unsent], undefined, get().refusals);
+      if (id) await load(id, [...(sending?.edits ?? []), ...unsent], { aside: get().refusals, hasUndo: true });
     },
     async dropRefused() {
       await inFlight;
