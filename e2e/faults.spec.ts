@@ -12,7 +12,7 @@ import { type Edit, type Project, emptyProject, projectText } from '@ferrule/cor
 import { Disk, FAULTS } from './disk.js';
 import { CONTROLLER_DESK, root } from './ferrule.js';
 
-const ROUNDS = Number(process.env['FERRULE_FAULTS'] ?? 25),
+const ROUNDS = Number(process.env['FERRULE_FAULTS'] ?? 20),
   port = CONTROLLER_DESK + 2,
   BASE = `http://127.0.0.1:${port}`;
 
@@ -83,7 +83,7 @@ test('a disk that fails at any write, and a kill at any moment: no edit that was
       const name = `Tag${n}`,
         edit: Edit = {
           kind: 'addTag',
-          tag: { id: `t${n}`, name, type: 'BOOL', description: 'x'.repeat(random(8000)) },
+          tag: { id: `t${n}`, name, type: 'BOOL', description: 'x'.repeat(random(2000)) },
         },
         batch = { base: revision, batch: `b${n}`, edits: [edit] },
         send = () => call('POST', `/projects/${id}/edits`, batch);
