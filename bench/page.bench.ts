@@ -1,5 +1,5 @@
 /** What a user waits for, in headless Chromium: opening, a typed change, frames while the cell runs. */
-import { framesOf, withPage } from './browser.js';
+import { coresOf, framesOf, withPage } from './browser.js';
 import { line } from './measure.js';
 
 export default async function run(root: string): Promise<void> {
@@ -55,5 +55,10 @@ export default async function run(root: string): Promise<void> {
     await page.waitForTimeout(200);
     await page.mouse.up();
     line('frames a second while the cell runs', await framesOf(page), 'fps');
+    const before = await coresOf(page, 5);
+    line('the browser while the cell runs, of a core', before.all, '');
+    line('  of it the page with its workers', before.page, '');
+    await page.keyboard.press('F5');
+    line('the same paused', (await coresOf(page, 3)).all, '');
   });
 }

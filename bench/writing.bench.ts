@@ -3,9 +3,10 @@ import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { gzipSync } from 'node:zlib';
-import { type Page, chromium } from '@playwright/test';
+import { chromium } from '@playwright/test';
 import { emptyProject } from '@ferrule/core';
 import { startFrom } from '../e2e/process.js';
+import { keyToPaint } from './browser.js';
 import { line } from './measure.js';
 import { random } from './workload.js';
 
@@ -45,30 +46,6 @@ function project(): string {
     checking: { SET_WITHOUT_RESET: 'off', WRITE_ORDER: 'off', NEVER_WRITTEN: 'off' },
   });
 }
-
-/** From a key that changes the element under the cursor to the frame after it was drawn. */
-const keyToPaint = (page: Page): Promise<number> =>
-  page.evaluate(
-    () =>
-      new Promise<number>((resolve) => {
-        const sheet = document.querySelector<HTMLElement>('[role="application"]')!;
-        sheet.focus();
-        const before = performance.now();
-        const chosen = () =>
-          sheet.querySelector('[aria-pressed="true"][data-element]')?.getAttribute('aria-label') ?? '';
-        const was = chosen().split(',')[1];
-        sheet.dispatchEvent(new KeyboardEvent('keydown', { key: '/', bubbles: true, cancelable: true }));
-        const look = () => {
-          if (chosen().split(',')[1] !== was) {
-            const c = new MessageChannel();
-            c.port1.onmessage = () => resolve(performance.now() - before);
-            c.port2.postMessage(0);
-          } else requestAnimationFrame(look);
-        };
-        // Inside a frame's callback the change is drawn by that frame; the message comes once it is.
-        requestAnimationFrame(look);
-      }),
-  );
 
 export default async function run(root: string): Promise<void> {
   const html = readFileSync(join(root, 'packages/web/dist/index.html'), 'utf8');

@@ -382,3 +382,25 @@ test('a choice of one of several by its buttons, memory of the plan, and what ha
   await bench.getByRole('button', { name: 'Toggle WrongPB' }).click();
   await expect(page.getByRole('img', { name: 'Product Large: off' })).toBeVisible();
 });
+
+test('hundreds of inputs are drawn as far as one scrolls: the last is there at the end', async ({ page }) => {
+  const project = JSON.parse(demoText) as { tags: unknown[] };
+  const more = Array.from({ length: 400 }, (_, i) => ({
+    id: `more${i}`,
+    name: `Level${i}`,
+    type: 'BOOL',
+    address: `%IX${100 + (i >> 3)}.${i % 8}`,
+  }));
+  await openDemo(page, 'plan', undefined, JSON.stringify({ ...project, tags: [...project.tags, ...more] }));
+  const inputs = page.getByRole('region', { name: 'Inputs and outputs' });
+  await expect(inputs.getByText(/^\d+ more …$/)).toBeAttached();
+  await expect(inputs.getByText('Level399', { exact: true })).toHaveCount(0);
+  await expect(async () => {
+    await inputs.getByRole('listitem').last().scrollIntoViewIfNeeded();
+    await inputs
+      .getByText(/^\d+ more …$/)
+      .scrollIntoViewIfNeeded({ timeout: 500 })
+      .catch(() => undefined);
+    await expect(inputs.getByText('Level399', { exact: true })).toBeVisible({ timeout: 500 });
+  }).toPass({ timeout: 20_000 });
+});

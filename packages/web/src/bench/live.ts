@@ -13,6 +13,7 @@ import type {
   Checked,
   EventText,
   FromBench,
+  LongParts,
   OutsideWords,
   ScopeData,
   ToBench,
@@ -97,8 +98,7 @@ export function tellBench(m: ToBench): void {
   worker.postMessage(m);
 }
 
-/** The object from before where nothing in it changed: what is drawn from it need not be drawn anew. */
-const kept = <T>(before: T, now: T): T => (JSON.stringify(before) === JSON.stringify(now) ? before : now);
+const NOTHING_CHECKED: LongParts = { tags: {}, locals: {}, uses: {} };
 
 const waitingFor = new Map<number, (answer: unknown) => void>();
 let asked = 0;
@@ -134,15 +134,8 @@ function startWorker(): Worker {
       waitingScope = data.scope;
     } else if (data.kind === 'stopProblems') benchStore.setState({ stopProblems: data.problems });
     else if (data.kind === 'checked')
-      benchStore.setState(({ checked: before }) => ({
-        checked: before
-          ? {
-              ...data.checked,
-              tags: kept(before.tags, data.checked.tags),
-              locals: kept(before.locals, data.checked.locals),
-            }
-          : data.checked,
-      }));
+      // The long parts that are missing are the ones that the page has.
+      benchStore.setState(({ checked: before }) => ({ checked: { ...NOTHING_CHECKED, ...before, ...data.checked } }));
     else if (data.kind === 'answer') {
       waitingFor.get(data.id)?.(data.answer);
       waitingFor.delete(data.id);
@@ -174,6 +167,17 @@ export function useLook(paths: readonly string[], rungs: readonly string[] = [])
   const live = useLive();
   const key = `${paths.join('\n')}\n\n${rungs.join('\n')}`;
   useEffect(() => live.look(paths, rungs), [live, key]);
+}
+
+let moving = 0;
+/** The bench's pictures move as smoothly as the screen while the component is there; else values come as a person follows them. */
+export function useMotion(): void {
+  useEffect(() => {
+    if (++moving === 1) tellBench({ kind: 'motion', isMoving: true });
+    return () => {
+      if (--moving === 0) tellBench({ kind: 'motion', isMoving: false });
+    };
+  }, []);
 }
 
 /** One value of the moment; undefined while nothing is known. */

@@ -72,6 +72,8 @@ export interface ScopeView {
 
 export type ToBench =
   | { readonly kind: 'project'; readonly project: Project; readonly fresh: boolean }
+  /** A moving picture is looked at: it is drawn as often as the screen is. */
+  | { readonly kind: 'motion'; readonly isMoving: boolean }
   | { readonly kind: 'look'; readonly request: FrameRequest }
   | { readonly kind: 'scope'; readonly view: ScopeView }
   | { readonly kind: 'play'; readonly running: boolean }
@@ -333,6 +335,11 @@ export interface Checked {
   readonly checkMs: number;
 }
 
+/** Of what was checked what grows with the project. */
+export type LongParts = Pick<Checked, 'tags' | 'locals' | 'uses'>;
+/** What was checked, without those long parts that are as they were told last. */
+export type CheckedChange = Omit<Checked, keyof LongParts> & Partial<LongParts>;
+
 /** Courses of tags over a stretch of scans. */
 export interface ScopeData {
   readonly from: number;
@@ -378,7 +385,7 @@ export interface BenchFrame extends Frame {
 
 export type FromBench =
   | { readonly kind: 'frame'; readonly frame: BenchFrame }
-  | { readonly kind: 'checked'; readonly checked: Checked }
+  | { readonly kind: 'checked'; readonly checked: CheckedChange }
   | { readonly kind: 'scope'; readonly scope: ScopeData }
   | { readonly kind: 'stopProblems'; readonly problems: Readonly<Record<string, string>> }
   | { readonly kind: 'refused'; readonly message: string }

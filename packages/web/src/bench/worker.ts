@@ -41,15 +41,20 @@ import { sameLogic } from './same-logic.js';
 import type {
   BenchFrame,
   Checked,
+  CheckedChange,
   EventText,
   FromBench,
+  LongParts,
   ProblemNote,
   ScopeView,
   StopPoint,
   ToBench,
 } from './protocol.js';
 
+/** A turn of the bench, ms: a moving picture is drawn so often. */
 const FRAME_MS = 16,
+  /** Values, rungs and scope are drawn so often, ms, as a person can follow them; what is done by hand is seen at once. */
+  CALM_MS = 60,
   BUDGET_MS = 11;
 /** Scans replayed for the scope at a time; the rest comes with the next frames. */
 const REPLAY = 12_000;
@@ -157,7 +162,27 @@ function takeProject(project: Project, fresh: boolean): void {
     image = undefined;
     latest.history = undefined;
   }
-  post({ kind: 'checked', checked: describe(project, compiled, lost, performance.now() - before) });
+  const checked = describe(project, compiled, lost, performance.now() - before);
+  post({ kind: 'checked', checked: changedOnly(checked) });
+}
+
+/** The parts of what was checked that are long, as they were told last. */
+const toldLast = new Map<keyof LongParts, string>();
+/** Without those of the long parts that are as they were: telling them anew would hold the page up. */
+function changedOnly(checked: Checked): CheckedChange {
+  const { tags, locals, uses, ...short } = checked,
+    long: LongParts = { tags, locals, uses };
+  return {
+    ...short,
+    ...Object.fromEntries(
+      Object.entries(long).filter(([name, part]) => {
+        const text = JSON.stringify(part),
+          isNew = toldLast.get(name as keyof LongParts) !== text;
+        toldLast.set(name as keyof LongParts, text);
+        return isNew;
+      }),
+    ),
+  };
 }
 
 /** Problems of the project with a change that nobody has made yet. */
@@ -638,12 +663,16 @@ onmessage = (m: MessageEvent<ToBench>) => {
   const c = m.data;
   scopeIsDue = true;
   dirty = true;
+  isAwaited = true;
   switch (c.kind) {
     case 'project':
       takeProject(c.project, c.fresh);
       break;
     case 'look':
       request = c.request;
+      break;
+    case 'motion':
+      isMoving = c.isMoving;
       break;
     case 'scope':
       takeView(c.view);
@@ -875,13 +904,16 @@ function sameRungs(power: BenchFrame['power']): BenchFrame['power'] {
 }
 
 const again = new MessageChannel();
-let lastFrame = 0;
+let lastFrame = 0,
+  /** Something was asked or done by hand since the last frame. */ isAwaited = false,
+  /** A moving picture is looked at. */ isMoving = false;
 function tick(): void {
   advance(performance.now());
   searchOn();
   tellOutside();
   const now = performance.now();
-  if (now - lastFrame >= FRAME_MS - 1) {
+  if (now - lastFrame >= (isAwaited || isMoving ? FRAME_MS : CALM_MS) - 1) {
+    isAwaited = false;
     if (dirty && !scopeIsDue) scopeIsDue = true;
     if (dirty) {
       dirty = false;

@@ -40,13 +40,13 @@ export function Scope() {
   const paths = isLine ? NO_PATHS : scoped;
   const edit = useDocument((s) => s.edit);
   const scanMs = useBench((s) => s.frame?.scanMs ?? 10);
-  const end = useBench((s) => s.frame?.end ?? 0);
   const [view, setView] = useState<View>({ from: undefined, span: 800 });
   const [pixels, setPixels] = useState(800);
   const [adding, setAdding] = useState(false);
   const [cursors, setCursors] = useState<readonly [number | undefined, number | undefined]>([undefined, undefined]);
   const [other, setOther] = useState<number>();
-  const lines = useBench((s) => s.frame?.lines ?? NO_LINES);
+  // One line alone is told by nothing here, and is another one in every frame.
+  const lines = useBench((s) => ((s.frame?.lines.length ?? 0) > 1 ? s.frame!.lines : NO_LINES));
   const laid = lines.some((l) => l.id === other && !l.isCurrent) ? other : undefined;
   const differs = useDifference(laid, lines.find((l) => l.isCurrent)?.id, paths);
   useEffect(
@@ -127,7 +127,11 @@ export function Scope() {
         <button className={small} aria-label="Longer span" onClick={() => zoom(2)}>
           −
         </button>
-        <button className={small} title="The whole run" onClick={() => setView({ from: 0, span: Math.max(100, end) })}>
+        <button
+          className={small}
+          title="The whole run"
+          onClick={() => setView({ from: 0, span: Math.max(100, benchStore.getState().frame?.end ?? 0) })}
+        >
           All
         </button>
         {view.from !== undefined && (

@@ -16,7 +16,8 @@ import type { FirstScans, Undeclared } from '@ferrule/core';
 import { Link, useNavigate, useParams } from 'react-router';
 import useSWR from 'swr';
 import { KEEP_ASKING } from '../components/polling.js';
-import { askBench, benchLive, tellBench, useBench } from '../bench/live.js';
+import { askBench, benchLive, benchStore, tellBench, useBench } from '../bench/live.js';
+import type { BenchFrame } from '../bench/protocol.js';
 import { backAfterKey } from '../components/focus.js';
 import { restart, useRestarted } from '../components/restart.js';
 import { Button, Hint } from '../components/ui.js';
@@ -105,11 +106,7 @@ function TimeButton({
 function Clock() {
   const running = useBench((s) => s.frame?.running ?? false);
   const speed = useBench((s) => s.frame?.speed ?? 1);
-  const inside = useBench((s) => s.frame?.inside?.words);
   const reached = useBench((s) => s.frame?.reached ?? 0);
-  const scan = useBench((s) => s.frame?.scan ?? 0);
-  const timeMs = useBench((s) => s.frame?.timeMs ?? 0);
-  const scanMs = useBench((s) => s.frame?.scanMs ?? 10);
   const [typing, setTyping] = useState(false);
   const taken = useBench((s) => s.checked?.taken ?? true);
   const runs = useBench((s) => s.checked?.runs ?? true);
@@ -186,6 +183,38 @@ function Clock() {
       <Until />
       <OpenBench />
       <OutsideMark />
+      <Moment taken={taken} />
+      {!taken && (
+        <span className="rounded bg-bad px-1.5 text-[11px] font-medium text-sheet max-[900px]:sr-only">
+          {runs ? 'last good logic runs' : 'nothing runs yet'}
+        </span>
+      )}
+    </div>
+  );
+}
+
+/** Figures that run are drawn so often, ms: nobody reads them faster, and each time costs a part of the page by itself. */
+const READ_MS = 150;
+/** The moment shown: while the bench runs as often as it can be read, else at once. */
+function useMoment(): BenchFrame | undefined {
+  const [frame, setFrame] = useState(benchStore.getState().frame);
+  useEffect(() => {
+    let drawn = 0;
+    return benchStore.subscribe(({ frame: now }) => {
+      if (now?.running && performance.now() - drawn < READ_MS) return;
+      drawn = performance.now();
+      setFrame(now);
+    });
+  }, []);
+  return frame;
+}
+
+/** The simulated time and the scan: by itself, for it is another one in every frame. */
+function Moment({ taken }: { readonly taken: boolean }) {
+  const { inside: place, scan = 0, timeMs = 0, scanMs = 10 } = useMoment() ?? {},
+    inside = place?.words;
+  return (
+    <>
       <span className="px-2 font-mono text-[12.5px] font-semibold tabular-nums" aria-label="Simulated time">
         {clockText(timeMs)}
       </span>
@@ -205,12 +234,7 @@ function Clock() {
           <span className={taken ? 'max-[1150px]:hidden' : 'max-[1400px]:hidden'}> · {scanMs} ms</span>
         )}
       </span>
-      {!taken && (
-        <span className="rounded bg-bad px-1.5 text-[11px] font-medium text-sheet max-[900px]:sr-only">
-          {runs ? 'last good logic runs' : 'nothing runs yet'}
-        </span>
-      )}
-    </div>
+    </>
   );
 }
 

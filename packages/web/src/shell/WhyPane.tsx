@@ -11,7 +11,7 @@ const SHOWN = 5;
 
 export function WhyPane() {
   const { answer, error, path } = useAsked();
-  const now = useBench((s) => s.frame?.scan ?? 0);
+  const now = useBench((s) => (answer ? (s.frame?.scan ?? 0) : 0));
   const [asking, setAsking] = useState(false);
   const [all, setAll] = useState(false);
   const jump = useJump();

@@ -1,5 +1,6 @@
 /** The rungs of a program: a cursor moves along them, typing inserts, every key has a command. Only rungs in sight are drawn. */
 import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual';
+import { useShallow } from 'zustand/react/shallow';
 import {
   type ClipboardEvent,
   type KeyboardEvent,
@@ -96,12 +97,13 @@ const NO_CLIPBOARD = 'The browser does not let this page use the clipboard by it
 
 /** Pins of the project's own blocks by type; those of the library are known by their look. */
 function useOwnPins(): (type: string) => Pins | undefined {
-  const pous = useDocument((s) => s.project?.pous);
+  // The same as before while the blocks are: a change of a rung asks for no new pins.
+  const blocks = useDocument(useShallow((s) => (s.project?.pous ?? []).filter((p) => p.kind === 'functionBlock')));
   return useMemo(() => {
-    const blocks = new Set((pous ?? []).filter((p) => p.kind === 'functionBlock').map((p) => p.name.toLowerCase()));
+    const names = new Set(blocks.map((p) => p.name.toLowerCase()));
     const project = useDocument.getState().project;
-    return (type) => (project && blocks.has(type.toLowerCase()) ? pinsOf(project, type) : undefined);
-  }, [pous]);
+    return (type) => (project && names.has(type.toLowerCase()) ? pinsOf(project, type) : undefined);
+  }, [blocks]);
 }
 
 export function LadderSheet({ pou }: { readonly pou: Ladder }) {
@@ -1320,11 +1322,13 @@ function groupByRung(problems: readonly ProblemNote[]): Map<string, ProblemNote[
   return map;
 }
 
+/** How wide the last sheet was: the next one begins so, and rungs laid out for it are laid out already. */
+let lastWidth = 760;
 function useWidth(ref: { readonly current: HTMLElement | null }): number {
-  const [width, setWidth] = useState(760);
+  const [width, setWidth] = useState(lastWidth);
   useEffect(() => {
     if (!ref.current) return;
-    const o = new ResizeObserver(([e]) => setWidth(Math.floor(e!.contentRect.width)));
+    const o = new ResizeObserver(([e]) => setWidth((lastWidth = Math.floor(e!.contentRect.width))));
     o.observe(ref.current);
     return () => o.disconnect();
   }, [ref]);

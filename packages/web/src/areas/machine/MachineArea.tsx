@@ -13,6 +13,7 @@ import {
   snapLinks,
   wiresThatMatch,
 } from '@ferrule/core';
+import { useMotion } from '../../bench/live.js';
 import { openWiring, toggleFold, useFolded } from '../../components/folds.js';
 import { Checkout } from '../../components/Checkout.js';
 import { later } from '../../components/later.js';
@@ -26,6 +27,7 @@ const OutsideIo = later(() => import('./OutsideIo.js').then((m) => m.OutsideIo))
 const OwnKinds = later(() => import('./OwnKinds.js').then((m) => m.OwnKinds));
 
 export function MachineArea() {
+  useMotion();
   const devices = useDocument((s) => s.project?.machine.devices) ?? [];
   const [search, setSearch] = useSearchParams();
   const view = search.get('view'),

@@ -7,6 +7,7 @@ import {
   type Plan,
   type PlanStep,
   type Sequence,
+  type Tag,
   type Way,
   guessTag,
   nextFree,
@@ -20,6 +21,7 @@ import { askBench, benchStore, tellBench, useBench, useLook, useValue } from '..
 import { askWhy } from '../../components/asking.js';
 import { Button, EditInPlace, EditSentence, MENU, MENU_ITEM } from '../../components/ui.js';
 import { messageOf } from '../../api.js';
+import { useGrowing } from '../../components/growing.js';
 import { textOf } from '../../components/read-file.js';
 import { saveAs } from '../../components/save-as.js';
 import { durationText } from '../../components/values.js';
@@ -878,6 +880,37 @@ function Waits({
   ) : null;
 }
 
+function PointList({ tags }: { readonly tags: readonly Tag[] }) {
+  const { shown, end } = useGrowing(tags.length);
+  return (
+    <ul>
+      {tags.slice(0, shown).map((t) => (
+        <li key={t.id} className="flex items-center gap-2 border-b border-edge">
+          <span className="w-32 shrink-0 truncate font-medium" title={t.name}>
+            {t.name}
+          </span>
+          <span className="min-w-0 flex-1 text-soft">
+            <EditInPlace
+              value={t.description ?? ''}
+              label={`Description of ${t.name}`}
+              placeholder="what it is"
+              onCommit={(description) =>
+                useDocument.getState().edit({ kind: 'changeTag', id: t.id, to: { description } })
+              }
+            />
+          </span>
+          <span className="w-14 shrink-0 text-right font-mono text-[11px] text-faint">{t.address}</span>
+        </li>
+      ))}
+      {shown < tags.length && (
+        <li key={shown} ref={end} className="py-1 text-faint">
+          {tags.length - shown} more …
+        </li>
+      )}
+    </ul>
+  );
+}
+
 /** The inputs and outputs as drafted: they are the tags, not copies. */
 function Points() {
   const tags = useDocument((s) => s.project?.tags) ?? [];
@@ -910,28 +943,7 @@ function Points() {
       {(['I', 'Q'] as const).map((area) => (
         <div key={area}>
           <h3 className="mb-1 font-semibold">{area === 'I' ? 'Inputs' : 'Outputs'}</h3>
-          <ul>
-            {tags
-              .filter((t) => t.address?.toUpperCase().startsWith(`%${area}`))
-              .map((t) => (
-                <li key={t.id} className="flex items-center gap-2 border-b border-edge">
-                  <span className="w-32 shrink-0 truncate font-medium" title={t.name}>
-                    {t.name}
-                  </span>
-                  <span className="min-w-0 flex-1 text-soft">
-                    <EditInPlace
-                      value={t.description ?? ''}
-                      label={`Description of ${t.name}`}
-                      placeholder="what it is"
-                      onCommit={(description) =>
-                        useDocument.getState().edit({ kind: 'changeTag', id: t.id, to: { description } })
-                      }
-                    />
-                  </span>
-                  <span className="w-14 shrink-0 text-right font-mono text-[11px] text-faint">{t.address}</span>
-                </li>
-              ))}
-          </ul>
+          <PointList tags={tags.filter((t) => t.address?.toUpperCase().startsWith(`%${area}`))} />
           <input
             aria-label={area === 'I' ? 'New input' : 'New output'}
             placeholder={area === 'I' ? '+ input: a name, Enter' : '+ output: a name, Enter'}

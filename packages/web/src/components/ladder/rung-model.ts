@@ -101,7 +101,13 @@ interface ModelOptions {
   readonly textWidth?: (text: string) => number;
 }
 
-const made = new WeakMap<RungText, { key: string; model: RungModel }>();
+interface Made {
+  readonly key: string;
+  readonly model: RungModel;
+  /** What it was made or found good with last; with the same nothing need be looked at. */
+  with: readonly unknown[];
+}
+const made = new WeakMap<RungText, Made>();
 
 /** The model of a rung, made anew only when the rung, its room or the kind of its blocks is another. */
 export function modelOf(
@@ -110,7 +116,9 @@ export function modelOf(
   width: number,
   options: ModelOptions = {},
 ): RungModel {
-  const known = made.get(text);
+  const known = made.get(text),
+    by = [tags, width, options.own, options.under, options.pins];
+  if (known?.with.every((x, i) => x === by[i])) return known.model;
   const keyOf = (nodes: readonly Node[]) =>
     `${width} ${options.own?.root ?? ''} ${nodes
       .map((n) =>
@@ -121,9 +129,12 @@ export function modelOf(
             : '',
       )
       .join('')}`;
-  if (known && known.key === keyOf(known.model.nodes)) return known.model;
+  if (known && known.key === keyOf(known.model.nodes)) {
+    known.with = by;
+    return known.model;
+  }
   const model = makeModel(text, tags, width, options);
-  made.set(text, { key: keyOf(model.nodes), model });
+  made.set(text, { key: keyOf(model.nodes), model, with: by });
   return model;
 }
 
