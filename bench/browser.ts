@@ -59,7 +59,10 @@ function timesOf(stat: string): { readonly seconds: number; readonly parent: num
     return undefined;
   }
 }
-/** How much of a core the browser takes with all its processes, over two seconds each, and of that its pages with their workers. */
+/**
+ * How much of a core the browser takes with all its processes, over two seconds each, and of that its pages with their
+ * workers.
+ */
 export async function coresOf(page: Page, times: number): Promise<{ readonly all: number[]; readonly page: number[] }> {
   const look = () => {
     const parents = new Map<number, number>(),

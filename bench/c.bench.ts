@@ -1,4 +1,7 @@
-/** The logic as C by gcc -O2 against the bench's plain build: scans a second of the examples, logic and machine together. Needs gcc. */
+/**
+ * The logic as C by gcc -O2 against the bench's plain build: scans a second of the examples, logic and machine
+ * together. Needs gcc.
+ */
 import { execFileSync } from 'node:child_process';
 import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';

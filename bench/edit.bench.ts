@@ -1,4 +1,7 @@
-/** One rung of a 5,000-rung project is changed: how long until it is checked, and until the bench runs it with its state kept. */
+/**
+ * One rung of a 5,000-rung project is changed: how long until it is checked, and until the bench runs it with its state
+ * kept.
+ */
 import { Compiler, Engine, type Project, applyEdit, transferState } from '@ferrule/core';
 import { line } from './measure.js';
 import { workload } from './workload.js';

@@ -1,4 +1,7 @@
-/** The machine model and the plan: a step of the machine beside a scan of the logic, sixty devices with a hundred parts on screen, a plan of eighty steps laid out. */
+/**
+ * The machine model and the plan: a step of the machine beside a scan of the logic, sixty devices with a hundred parts
+ * on screen, a plan of eighty steps laid out.
+ */
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { type Device, Engine, type Project, type Sequence, compile, emptyProject } from '@ferrule/core';

@@ -1,4 +1,7 @@
-/** Generated logic as WebAssembly against the same logic in C by `gcc -O2`: nanoseconds a scan, their ratio, and equal results. */
+/**
+ * Generated logic as WebAssembly against the same logic in C by `gcc -O2`: nanoseconds a scan, their ratio, and equal
+ * results.
+ */
 import { execFileSync } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -60,7 +63,10 @@ function wasm(image: Image, scans: number, names: readonly string[]): Runner {
   };
 }
 
-/** Rounds of the same program in C; it starts anew each time and so does `scans` a round, the last one all of them for its values. */
+/**
+ * Rounds of the same program in C; it starts anew each time and so does `scans` a round, the last one all of them for
+ * its values.
+ */
 function native(folder: string, w: Workload, scans: number): { round(): number; values(rounds: number): string[] } {
   const source = join(folder, 'w.c'),
     program = join(folder, 'w');

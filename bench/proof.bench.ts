@@ -1,4 +1,7 @@
-/** Prove measured: how fast checks play, how fast search goes, how long proofs take, and what finds seeded faults in how long. */
+/**
+ * Prove measured: how fast checks play, how fast search goes, how long proofs take, and what finds seeded faults in how
+ * long.
+ */
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import {

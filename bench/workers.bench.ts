@@ -1,6 +1,6 @@
 /**
- * A campaign given out to 1, 2, 4 and 8 workers of one core each on this machine: how much faster, and how much of each core is
- * used. Needs redis-server. With more workers than cores the efficiency is of the cores there are.
+ * A campaign given out to 1, 2, 4 and 8 workers of one core each on this machine: how much faster, and how much of each
+ * core is used. Needs redis-server. With more workers than cores the efficiency is of the cores there are.
  */
 import { type ChildProcess, spawn } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';

@@ -1,4 +1,7 @@
-/** The same recording gives the same bytes in Node and in Chromium (architecture.md, engine point 3): logic, machine, reals, strings and dates. */
+/**
+ * The same recording gives the same bytes in Node and in Chromium (architecture.md, engine point 3): logic, machine,
+ * reals, strings and dates.
+ */
 import { createHash } from 'node:crypto';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';

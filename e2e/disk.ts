@@ -1,4 +1,7 @@
-/** A disk that fills up, breaks or becomes read-only in the middle of a write: a small library before a process (disk.c). */
+/**
+ * A disk that fills up, breaks or becomes read-only in the middle of a write: a small library before a process
+ * (disk.c).
+ */
 import { spawnSync } from 'node:child_process';
 import { closeSync, openSync, readSync, writeFileSync, writeSync } from 'node:fs';
 import { constants } from 'node:os';
@@ -37,7 +40,10 @@ export class Disk {
     this.fd = openSync(this.file, 'r+');
     this.env = { LD_PRELOAD: library, DISK_FAULT: this.file, DISK_FOLDER: folder };
   }
-  /** From the write after `well` more on every one is refused with `errno`; the first is done by half where it is `torn`. */
+  /**
+   * From the write after `well` more on every one is refused with `errno`; the first is done by half where it is
+   * `torn`.
+   */
   break(errno: number, well: number, torn: boolean): void {
     writeSync(this.fd, new Uint8Array(new Int32Array([errno, well, 0, torn ? 1 : 0]).buffer), 0, 16, 0);
   }

@@ -1,7 +1,7 @@
 /**
- * The web application over a disk that fills up, breaks or becomes read-only in the middle of a write, and killed at any
- * moment: what it has said to be stored is there after the next start, whole and once. Five hundred rounds take about ten
- * minutes: `FERRULE_FAULTS=500`.
+ * The web application over a disk that fills up, breaks or becomes read-only in the middle of a write, and killed at
+ * any moment: what it has said to be stored is there after the next start, whole and once. Five hundred rounds take
+ * about ten minutes: `FERRULE_FAULTS=500`.
  */
 import { type ChildProcess, fork } from 'node:child_process';
 import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';

@@ -7,7 +7,10 @@ import { type Process, startFrom } from './process.js';
 
 export const root = join(fileURLToPath(import.meta.url), '../..');
 export const demoText = readFileSync(join(root, 'examples/wire-end-crimp-cell.ferrule.json'), 'utf8');
-/** Free ports in a row that `setup.ts` has found: web application, stand-in, a second web application, Modbus and OPC UA of the stand-in, then of the bench. */
+/**
+ * Free ports in a row that `setup.ts` has found: web application, stand-in, a second web application, Modbus and OPC UA
+ * of the stand-in, then of the bench.
+ */
 export const PORT = Number(process.env['FERRULE_E2E_PORT']);
 /** The same of the desks of those tests that download. */
 export const CONTROLLER_DESK = PORT + 7,

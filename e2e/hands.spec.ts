@@ -1,4 +1,7 @@
-/** What hands do: typed work stays, the focus is where the next key is wanted, drops say why not. By keys and mouse, as a person. */
+/**
+ * What hands do: typed work stays, the focus is where the next key is wanted, drops say why not. By keys and mouse, as
+ * a person.
+ */
 import { type Page, expect, test } from '@playwright/test';
 import { COMMANDS } from '../packages/web/src/areas/logic/commands.js';
 import { PORT, demoText, element, openDemo, toArea } from './ferrule.js';

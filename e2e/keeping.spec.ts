@@ -159,7 +159,8 @@ test('projects: a broken file is refused with its place; new, delete and bring b
   await page.keyboard.press('Enter');
   await expect(page.getByRole('button', { name: '1 problem' })).toBeVisible();
   await page.getByRole('link', { name: 'Ferrule' }).click();
-  // The list says what each is, what its checks say and what was done last; the examples stand beside it as what they are.
+  // The list says what each is, what its checks say and what was done last; the examples stand beside it as what they
+  // are.
   const row = page.getByRole('listitem', { name, exact: true });
   await expect(row).toContainText('1 rung · 0 checks, 0 rules · checks not run yet');
   await expect(row).toContainText('no machine model yet');

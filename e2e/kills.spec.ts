@@ -1,6 +1,6 @@
 /**
- * The stand-in, killed at any moment of what it writes, on a disk that at times does not take it: after the next start it is
- * what it was last said to be, and what it refused has changed nothing.
+ * The stand-in, killed at any moment of what it writes, on a disk that at times does not take it: after the next start
+ * it is what it was last said to be, and what it refused has changed nothing.
  */
 import { type ChildProcess, spawn } from 'node:child_process';
 import { mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';

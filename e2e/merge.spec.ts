@@ -1,4 +1,7 @@
-/** A colleague's version taken in: what they alone changed, what both did to choose, checked and played before it is kept; and what git left. */
+/**
+ * A colleague's version taken in: what they alone changed, what both did to choose, checked and played before it is
+ * kept; and what git left.
+ */
 import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';

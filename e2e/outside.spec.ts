@@ -1,4 +1,7 @@
-/** Outside I/O: the bench and the stand-in joined to other programs that have a machine in them, over OPC UA and Modbus TCP. */
+/**
+ * Outside I/O: the bench and the stand-in joined to other programs that have a machine in them, over OPC UA and Modbus
+ * TCP.
+ */
 import { type ChildProcess, spawn } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { type AddressInfo, createServer } from 'node:net';

@@ -1,4 +1,7 @@
-/** The sequence before the logic: steps from a table, problems in place, logic and checks made from them, the flow live with the bench. */
+/**
+ * The sequence before the logic: steps from a table, problems in place, logic and checks made from them, the flow live
+ * with the bench.
+ */
 import { type Page, expect, test } from '@playwright/test';
 import { demoText, PORT, openDemo, press, toArea } from './ferrule.js';
 

@@ -1,6 +1,7 @@
 import { defineConfig } from '@playwright/test';
 
-// On a shared machine that stands still for seconds one second try is given; `npm test` names every test that needed it.
+// On a shared machine that stands still for seconds one second try is given; `npm test` names every test that needed
+// it.
 
 export default defineConfig({
   testDir: '.',

@@ -1,4 +1,7 @@
-/** Around the logic: rows of tags, types, revisions, files, help, the palette, two windows; every view by axe, by keyboard, at 200 %. */
+/**
+ * Around the logic: rows of tags, types, revisions, files, help, the palette, two windows; every view by axe, by
+ * keyboard, at 200 %.
+ */
 import { readFileSync } from 'node:fs';
 import AxeBuilder from '@axe-core/playwright';
 import { type Page, expect, test } from '@playwright/test';

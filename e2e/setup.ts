@@ -51,7 +51,10 @@ async function desk(port: number): Promise<() => Promise<void>> {
   };
 }
 
-/** One desk for all tests but those that kill it, and one each for those that download: what a stand-in keeps is seen on every page. */
+/**
+ * One desk for all tests but those that kill it, and one each for those that download: what a stand-in keeps is seen on
+ * every page.
+ */
 export default async function setup(): Promise<() => Promise<void>> {
   const port = await freePorts();
   process.env['FERRULE_E2E_PORT'] = String(port);

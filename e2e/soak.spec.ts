@@ -1,7 +1,7 @@
 /**
- * Long use: two windows on one project, worked by a script that edits, runs, goes back, looks around, downloads and takes
- * back, in an order of chance. Nothing is written to any log, memory stays flat, and at the end both windows and the server
- * hold the same. Here a minute of it; `FERRULE_SOAK=480` is eight hours, for the night.
+ * Long use: two windows on one project, worked by a script that edits, runs, goes back, looks around, downloads and
+ * takes back, in an order of chance. Nothing is written to any log, memory stays flat, and at the end both windows and
+ * the server hold the same. Here a minute of it; `FERRULE_SOAK=480` is eight hours, for the night.
  */
 import { type ChildProcess, fork } from 'node:child_process';
 import { mkdtempSync, readFileSync, readdirSync, rmSync } from 'node:fs';

@@ -1,4 +1,7 @@
-/** `npm start` as a person sees it: one address, both processes, one clear sentence when it cannot, and nothing left behind. */
+/**
+ * `npm start` as a person sees it: one address, both processes, one clear sentence when it cannot, and nothing left
+ * behind.
+ */
 import { type ChildProcess, spawn } from 'node:child_process';
 import { chmodSync, existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';

@@ -1,4 +1,6 @@
-/** Timing as a user: cycles and steps of a run, the scan behind each piece, what ended it, comparing, keeping, values. */
+/**
+ * Timing as a user: cycles and steps of a run, the scan behind each piece, what ended it, comparing, keeping, values.
+ */
 import { type Page, expect, test } from '@playwright/test';
 import { type Project, emptyProject } from '@ferrule/core';
 import { demoText, element, openDemo, openReport, press, scanOf, toArea } from './ferrule.js';
@@ -198,7 +200,9 @@ test('a project without steps says what would be looked at', async ({ page }) =>
   await expect(page.getByRole('status').filter({ hasText: 'No tag of this project holds steps' })).toBeVisible();
 });
 
-/** A press that waits for its feeder, both on the clock of a counter; the feeder is a number whose values have names. */
+/**
+ * A press that waits for its feeder, both on the clock of a counter; the feeder is a number whose values have names.
+ */
 const pressAndFeeder = (): string => {
   const text = [
     'PROGRAM Main',

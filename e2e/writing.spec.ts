@@ -1,4 +1,7 @@
-/** Writing a program as a person does: rungs by keys and by mouse, branches, the clipboard, tags, text, problems mended by a key. */
+/**
+ * Writing a program as a person does: rungs by keys and by mouse, branches, the clipboard, tags, text, problems mended
+ * by a key.
+ */
 import { type Page, expect, test } from '@playwright/test';
 import { PORT, element, openDemo } from './ferrule.js';
 

@@ -1,4 +1,7 @@
-/** IEC 61131-10 XML out of a project and into the list: what others do not see, and what does not come in, is said first. */
+/**
+ * IEC 61131-10 XML out of a project and into the list: what others do not see, and what does not come in, is said
+ * first.
+ */
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';

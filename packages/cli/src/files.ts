@@ -71,7 +71,10 @@ function readFolder(name: string): Project {
   if ('problem' in read) throw new UsageError(`${join(name, read.problem)}`);
   return projectOf(name, JSON.stringify(read.document));
 }
-/** Files below a folder that may belong to a project, by their paths in it; links lead nowhere, hidden ones are passed over. */
+/**
+ * Files below a folder that may belong to a project, by their paths in it; links lead nowhere, hidden ones are passed
+ * over.
+ */
 function filesOf(folder: string, below = ''): string[] {
   return readdirSync(join(folder, below), { withFileTypes: true }).flatMap((f) => {
     const path = below ? `${below}/${f.name}` : f.name;

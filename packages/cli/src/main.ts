@@ -1,4 +1,7 @@
-/** The `ferrule` command (cli.md is its contract). Exit codes: 0 done, 1 problems found, 2 could not start, 3 run-time fault. */
+/**
+ * The `ferrule` command (cli.md is its contract). Exit codes: 0 done, 1 problems found, 2 could not start, 3 run-time
+ * fault.
+ */
 import { version } from '../../../package.json';
 import { build } from './build.js';
 import { QueueProblem } from '@ferrule/protocols/shares';

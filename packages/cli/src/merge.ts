@@ -1,4 +1,7 @@
-/** `ferrule diff` and `ferrule merge`: what differs between projects, and two of them made one. Both serve git as its drivers. */
+/**
+ * `ferrule diff` and `ferrule merge`: what differs between projects, and two of them made one. Both serve git as its
+ * drivers.
+ */
 import {
   type Project,
   compareProjects,
@@ -15,7 +18,10 @@ import { UsageError, isTextFolder, locate, parseOptions, readProject, willWrite,
 const NOTHING = '/dev/null';
 const read = (name: string): Project => (name === NOTHING ? emptyProject('New') : readProject(name));
 
-/** `ferrule diff A B`; `--git` takes what git gives its external diff (path, old file, hash, mode, new file, …) and ends with 0. */
+/**
+ * `ferrule diff A B`; `--git` takes what git gives its external diff (path, old file, hash, mode, new file, …) and ends
+ * with 0.
+ */
 export function diff(args: readonly string[], io: Console): number {
   const { files, options } = parseOptions(args, [], ['git']),
     isGit = options.has('git');

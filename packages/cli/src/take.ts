@@ -5,7 +5,10 @@ import type { Console } from './console.js';
 import { UsageError, parseOptions } from './files.js';
 import { inThread } from './threads.js';
 
-/** `ferrule worker [--redis URL] [--cores N]`: takes shares until it is told to end (SIGTERM, SIGINT), then finishes what it has. */
+/**
+ * `ferrule worker [--redis URL] [--cores N]`: takes shares until it is told to end (SIGTERM, SIGINT), then finishes
+ * what it has.
+ */
 export async function worker(args: readonly string[], io: Console, told?: AbortSignal): Promise<number> {
   const { files, options } = parseOptions(args, ['redis', 'cores'], [], 0);
   if (files.length) throw new UsageError(`worker takes no file (${files[0]!}).`);

@@ -1,4 +1,7 @@
-/** `ferrule build`: the folder it writes, what is built from it, that this does what `ferrule run` does, and what is refused. */
+/**
+ * `ferrule build`: the folder it writes, what is built from it, that this does what `ferrule run` does, and what is
+ * refused.
+ */
 import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { type Server, createServer } from 'node:net';

@@ -1,4 +1,7 @@
-/** `ferrule convert`: every form that is read to every form that is written; what cannot be carried is listed, and XML is a FILE like the others. */
+/**
+ * `ferrule convert`: every form that is read to every form that is written; what cannot be carried is listed, and XML
+ * is a FILE like the others.
+ */
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';

@@ -1,6 +1,7 @@
 /**
- * Every way in, with input broken at random: text, rungs, project files, stimuli, checks, rules, options. Nothing may end
- * in an exception: an exit code of the contract and a sentence. `FERRULE_SEED=N` tries others than those of every run.
+ * Every way in, with input broken at random: text, rungs, project files, stimuli, checks, rules, options. Nothing may
+ * end in an exception: an exit code of the contract and a sentence. `FERRULE_SEED=N` tries others than those of every
+ * run.
  */
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';

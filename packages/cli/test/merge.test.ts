@@ -1,4 +1,6 @@
-/** Diff and merge by structure: by hand over files and folders of text, and as git's own drivers in a real repository. */
+/**
+ * Diff and merge by structure: by hand over files and folders of text, and as git's own drivers in a real repository.
+ */
 import { execFileSync, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';

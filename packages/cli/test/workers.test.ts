@@ -1,4 +1,7 @@
-/** Work given out over a real Redis to worker processes that come, go and are killed: what comes out is what one machine says. */
+/**
+ * Work given out over a real Redis to worker processes that come, go and are killed: what comes out is what one machine
+ * says.
+ */
 import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:net';

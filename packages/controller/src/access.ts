@@ -1,6 +1,7 @@
 /**
- * Who may talk to the controller: whoever has its key, made at the first start and shared with the desk by file. Requests
- * of a browser's pages and to foreign host names are refused whatever they bring; wrong keys are answered ever more slowly.
+ * Who may talk to the controller: whoever has its key, made at the first start and shared with the desk by file.
+ * Requests of a browser's pages and to foreign host names are refused whatever they bring; wrong keys are answered ever
+ * more slowly.
  */
 import { randomBytes, timingSafeEqual } from 'node:crypto';
 import { chmodSync, existsSync, readFileSync } from 'node:fs';

@@ -1,6 +1,7 @@
 /**
- * A draft that runs beside the kept program: on the same inputs, scan for scan, from the values that both know, with its
- * outputs going nowhere. Nobody has to guess what a change will do to a running machine: where outputs differ is listed.
+ * A draft that runs beside the kept program: on the same inputs, scan for scan, from the values that both know, with
+ * its outputs going nowhere. Nobody has to guess what a change will do to a running machine: where outputs differ is
+ * listed.
  */
 import {
   type BenchEvent,

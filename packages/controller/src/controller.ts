@@ -1,6 +1,6 @@
 /**
- * The controller around its runner: what it keeps on disk, its key switch, power, battery and network, and its log. What
- * changes what it runs is written first and then done, so that after a power cut it is as it was last said to be.
+ * The controller around its runner: what it keeps on disk, its key switch, power, battery and network, and its log.
+ * What changes what it runs is written first and then done, so that after a power cut it is as it was last said to be.
  */
 import { type BenchEvent, transferState, many } from '@ferrule/core';
 import type { OutputDiffers } from './beside.js';

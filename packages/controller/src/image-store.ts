@@ -26,7 +26,9 @@ export class ImageStore {
     this.file = join(folder, 'image.bin');
   }
 
-  /** What the program of this hash was made into, with the condition to record on; undefined where it has to be made. */
+  /**
+   * What the program of this hash was made into, with the condition to record on; undefined where it has to be made.
+   */
   read(hash: string, recordWhen = ''): Made | undefined {
     try {
       const bytes = readFileSync(this.file),

@@ -1,4 +1,7 @@
-/** A program read, checked, compiled and its code translated. Takes many scans' time: never in a thread that others wait for. */
+/**
+ * A program read, checked, compiled and its code translated. Takes many scans' time: never in a thread that others wait
+ * for.
+ */
 import { createHash } from 'node:crypto';
 import {
   type Compiled,
@@ -27,8 +30,9 @@ export interface Made {
 }
 
 /**
- * Throws with a sentence where the text is no project, or another than was announced, or does not compile. `recordWhen`:
- * a condition on which what led to it is recorded; where it does not fit the program, `noCondition` says why.
+ * Throws with a sentence where the text is no project, or another than was announced, or does not compile.
+ * `recordWhen`: a condition on which what led to it is recorded; where it does not fit the program, `noCondition` says
+ * why.
  */
 export function make(text: string, hash: string, recordWhen?: string): Made {
   if (createHash('sha256').update(text).digest('hex') !== hash)

@@ -1,4 +1,7 @@
-/** Inputs from another program and outputs to it, as the program that the machine obeys says: joined by itself, as long as that runs. */
+/**
+ * Inputs from another program and outputs to it, as the program that the machine obeys says: joined by itself, as long
+ * as that runs.
+ */
 import { join } from 'node:path';
 import { type LinkShown, type Project, type Value, findPath, readLocation } from '@ferrule/core';
 import { OpenRefusal, OutsideLink, Secrets, passwordKey } from '@ferrule/protocols';

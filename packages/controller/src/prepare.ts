@@ -1,6 +1,7 @@
 /**
- * A program made ready to run: read, checked, compiled and its code translated. That takes many scans' time, so it is done
- * in a thread of its own; what comes back only has to be put in place. From the sources, without built threads, it is done here.
+ * A program made ready to run: read, checked, compiled and its code translated. That takes many scans' time, so it is
+ * done in a thread of its own; what comes back only has to be put in place. From the sources, without built threads, it
+ * is done here.
  */
 import { existsSync } from 'node:fs';
 import { Worker } from 'node:worker_threads';

@@ -100,8 +100,8 @@ export class ProgramStore {
 }
 
 /**
- * Writes a file beside its place, to the disk, then into its place. Throws where the disk does not take it; what was there
- * is there again then, for a name that may not have reached the disk is not said to be there.
+ * Writes a file beside its place, to the disk, then into its place. Throws where the disk does not take it; what was
+ * there is there again then, for a name that may not have reached the disk is not said to be there.
  */
 export function writeWhole(file: string, folder: string, text: string | Uint8Array): void {
   const bytes = typeof text === 'string' ? new TextEncoder().encode(text) : text,

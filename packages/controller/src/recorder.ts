@@ -1,7 +1,7 @@
 /**
- * Always records the last minutes: a key snapshot now and then, and everything that came from outside, scan by scan. What
- * the machine model gives follows from that. The ring is bounded in time and in bytes; a line of it ends where the logic
- * begins anew, and before a scan that faults.
+ * Always records the last minutes: a key snapshot now and then, and everything that came from outside, scan by scan.
+ * What the machine model gives follows from that. The ring is bounded in time and in bytes; a line of it ends where the
+ * logic begins anew, and before a scan that faults.
  */
 import type { BenchEvent, Engine, Snapshot } from '@ferrule/core';
 
@@ -66,7 +66,9 @@ export class Recorder {
     this.events = keep < 0 ? [] : this.events.slice(keep);
   }
 
-  /** The last scans up to `end`, at least `scans` of them where there are so many; undefined where nothing was recorded. */
+  /**
+   * The last scans up to `end`, at least `scans` of them where there are so many; undefined where nothing was recorded.
+   */
   take(end: number, scans = Infinity): Stretch | undefined {
     const first = this.keys.findLast((k) => k.scan <= end - scans) ?? this.keys[0];
     if (!first || first.scan > end) return undefined;

@@ -1,4 +1,7 @@
-/** Recordings that were kept: on a fault, and by hand. The newest twenty, in a database of their own, each a file of a run. */
+/**
+ * Recordings that were kept: on a fault, and by hand. The newest twenty, in a database of their own, each a file of a
+ * run.
+ */
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';

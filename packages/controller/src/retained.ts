@@ -1,6 +1,7 @@
 /**
- * Retained values on disk: two records written in turn, each with a number, the layout that it belongs to and a checksum.
- * A cut at any byte of one leaves the other: the last whole set. Read back is the newest whole record of the layout asked for.
+ * Retained values on disk: two records written in turn, each with a number, the layout that it belongs to and a
+ * checksum. A cut at any byte of one leaves the other: the last whole set. Read back is the newest whole record of the
+ * layout asked for.
  */
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';

@@ -1,7 +1,7 @@
 /**
  * Runs programs scan by scan in real time: its own clock is the only one in Ferrule that is not simulated. There is the
- * kept program, and at times one on trial beside it, which the machine obeys instead. In stop and after a fault the logic
- * rests, outputs are off, and the machine goes on.
+ * kept program, and at times one on trial beside it, which the machine obeys instead. In stop and after a fault the
+ * logic rests, outputs are off, and the machine goes on.
  */
 import { type BenchEvent, type Engine, OutsideInputs, type Snapshot, sizeOf, transferState } from '@ferrule/core';
 import { Beside } from './beside.js';
@@ -79,9 +79,9 @@ export class Runner {
   }
 
   /**
-   * Takes a program between two scans, in place of all there is. `keep`: with every value that fits; `restart`: the logic
-   * begins anew with its retained values (with the state `start` where nothing ran before), and the machine goes on. Returns
-   * what was lost, in words.
+   * Takes a program between two scans, in place of all there is. `keep`: with every value that fits; `restart`: the
+   * logic begins anew with its retained values (with the state `start` where nothing ran before), and the machine goes
+   * on. Returns what was lost, in words.
    */
   take(next: Loaded, how: 'restart' | 'keep', mode: Mode, start?: Uint8Array): readonly string[] {
     const before = this.active;
@@ -126,7 +126,9 @@ export class Runner {
     if (this.onTrial) this.onTrial.heardMs = this.clockMs();
   }
 
-  /** The kept program again, with what the machine and the trial have done since; what only it has stays as it stood. */
+  /**
+   * The kept program again, with what the machine and the trial have done since; what only it has stays as it stood.
+   */
   backOut(): void {
     const { onTrial: trial, kept } = this;
     if (!trial || !kept) return;
@@ -301,7 +303,9 @@ export class Runner {
   }
 }
 
-/** `to` goes on where `from` stands: its values by name and type, its forces, its time. `base`: what `to` held before. */
+/**
+ * `to` goes on where `from` stands: its values by name and type, its forces, its time. `base`: what `to` held before.
+ */
 function carry(from: Loaded, to: Loaded, base?: Uint8Array): readonly string[] {
   const here = from.engine.snapshot(),
     moved = transferState(from.image, here.bytes, to.image, 'all', base);
@@ -337,7 +341,10 @@ const keepable = (to: Loaded, { forces }: Snapshot): Snapshot['forces'] =>
 const ceilDiv = (a: bigint, b: bigint): bigint => (a + b - 1n) / b;
 const scanAt = (p: Loaded, timeNs: bigint): number => Number(ceilDiv(timeNs, p.engine.stepNs));
 
-/** The next scan at which all tasks are due, so that a start at any time is like one at time 0; without one within a minute, the next scan. */
+/**
+ * The next scan at which all tasks are due, so that a start at any time is like one at time 0; without one within a
+ * minute, the next scan.
+ */
 function rasterAfter(p: Loaded, timeNs: bigint): number {
   const gcd = (a: bigint, b: bigint): bigint => (b ? gcd(b, a % b) : a);
   const all = p.image.tasks

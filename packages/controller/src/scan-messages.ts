@@ -1,10 +1,16 @@
-/** What is asked of the scan's thread, and what it answers and says by itself. Everything here crosses by structured clone. */
+/**
+ * What is asked of the scan's thread, and what it answers and says by itself. Everything here crosses by structured
+ * clone.
+ */
 import type { BenchEvent, FaultRecord, Force, Image, OutsideInput, Symbol, Value, Wire } from '@ferrule/core';
 import type { OutputDiffers } from './beside.js';
 import type { Mode } from './cabinet.js';
 import type { Stretch } from './recorder.js';
 
-/** A program as the scan needs it: without its symbols, which go ahead, and what only tells where in the source something is. */
+/**
+ * A program as the scan needs it: without its symbols, which go ahead, and what only tells where in the source
+ * something is.
+ */
 export interface Loadable {
   readonly id: number;
   readonly image: Image;
@@ -49,7 +55,9 @@ export type Ask =
 
 export interface Measured {
   readonly scanMs: number;
-  /** Time a scan takes, in ms: the mean of late and the worst since the program was loaded, or since it was asked for. */
+  /**
+   * Time a scan takes, in ms: the mean of late and the worst since the program was loaded, or since it was asked for.
+   */
   readonly usedMs: number;
   readonly worstMs: number;
   /** How late a scan started at worst, in ms, and 999 of a thousand at most. */

@@ -9,7 +9,10 @@ export class ScanServer {
   private readonly loaded = new Map<number, Loaded>();
   /** Of programs that are being loaded. */
   private readonly symbols = new Map<number, Map<string, Symbol>>();
-  /** What runs, copied for the other side when it looks: one place for each kind of look, for one may be read while the other is written. */
+  /**
+   * What runs, copied for the other side when it looks: one place for each kind of look, for one may be read while the
+   * other is written.
+   */
   private readonly shared = new Map<'look' | 'afterScan', { buffer: SharedArrayBuffer; bytes: Uint8Array }>();
   private isOver = false;
 

@@ -1,6 +1,6 @@
 /**
- * The scan's thread. It sleeps until a scan is due or something is asked, and does nothing else: network, files, compiling
- * and live views are in other threads, and what they do cannot hold it up.
+ * The scan's thread. It sleeps until a scan is due or something is asked, and does nothing else: network, files,
+ * compiling and live views are in other threads, and what they do cannot hold it up.
  */
 import { type MessagePort, receiveMessageOnPort, workerData } from 'node:worker_threads';
 import { clockMs } from './clock.js';

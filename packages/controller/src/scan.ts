@@ -26,7 +26,10 @@ const NOTHING: Facts = {
 export class Scan {
   /** As last looked at. */
   facts: Facts = NOTHING;
-  /** Told when a trial ends by itself, when a run beside does, when the condition to record on comes on, and when the logic faults. */
+  /**
+   * Told when a trial ends by itself, when a run beside does, when the condition to record on comes on, and when the
+   * logic faults.
+   */
   onBackOut: (why: string) => void = () => undefined;
   onBesideEnd: (why: string) => void = () => undefined;
   onRecord: (of: Prepared, run: Stretch) => void = () => undefined;
@@ -178,9 +181,9 @@ export class Scan {
   }
 
   /**
-   * Takes a program between two scans, in place of all there is. `keep`: with every value that fits; `restart`: the logic
-   * begins anew with its retained values (with the state `start` where nothing ran before), and the machine goes on.
-   * Returns what was lost, in words.
+   * Takes a program between two scans, in place of all there is. `keep`: with every value that fits; `restart`: the
+   * logic begins anew with its retained values (with the state `start` where nothing ran before), and the machine goes
+   * on. Returns what was lost, in words.
    */
   async take(program: Prepared, how: 'restart' | 'keep', mode: Mode, start?: Uint8Array): Promise<readonly string[]> {
     return this.with(

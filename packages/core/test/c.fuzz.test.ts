@@ -1,6 +1,6 @@
 /**
- * Generated programs as C against the bench: every value after every scan, and faults at the same place. Twenty programs
- * are one batch; the seed of a batch is its number.
+ * Generated programs as C against the bench: every value after every scan, and faults at the same place. Twenty
+ * programs are one batch; the seed of a batch is its number.
  */
 import { expect, it } from 'vitest';
 import { compile, findPath } from '../src/index.js';

@@ -1,4 +1,6 @@
-/** The shipped examples as C, with the machine's model, worked as their checks work them: every value after every scan. */
+/**
+ * The shipped examples as C, with the machine's model, worked as their checks work them: every value after every scan.
+ */
 import { readFileSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
@@ -30,7 +32,10 @@ interface Doing {
   readonly path: string;
   readonly value: Value;
 }
-/** What a check does to the machine and its panel, scan by scan; undefined where it forces, which is for the bench alone. */
+/**
+ * What a check does to the machine and its panel, scan by scan; undefined where it forces, which is for the bench
+ * alone.
+ */
 function doings(project: Project, name: string): { list: Doing[]; scans: number } | undefined {
   const list: Doing[] = [];
   let scans = 0,

@@ -1,4 +1,7 @@
-/** Each example worked for a simulated day, and through three upsets: no rule broken, and it never stands still for good. */
+/**
+ * Each example worked for a simulated day, and through three upsets: no rule broken, and it never stands still for
+ * good.
+ */
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { Engine, type Project, planProof, scanStep } from '../src/index.js';

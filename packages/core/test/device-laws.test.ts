@@ -1,4 +1,7 @@
-/** Laws that every device keeps, whatever is done to it: it never faults, its numbers stay numbers, it can be gone back in time, and no part comes from nothing or goes to nothing untold. */
+/**
+ * Laws that every device keeps, whatever is done to it: it never faults, its numbers stay numbers, it can be gone back
+ * in time, and no part comes from nothing or goes to nothing untold.
+ */
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import {
@@ -202,7 +205,10 @@ describe('parts', () => {
     return new Engine(c.build(false), { stepNs: STEP, wires: c.wires });
   };
   const count = (e: Engine, path: string): number => number(e.read(`Machine.${path}`));
-  /** Where parts can be: on belts, in nests and hands, in bins, on the floor, and on the way from one device to the next. */
+  /**
+   * Where parts can be: on belts, in nests and hands, in bins, on the floor, and on the way from one device to the
+   * next.
+   */
   function whereabouts(e: Engine, devices: readonly Device[]): { readonly come: number; readonly there: number } {
     let come = 0,
       there = 0;

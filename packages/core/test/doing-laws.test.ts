@@ -1,4 +1,7 @@
-/** What was done at a machine, said as rows of a check, does the same again; devices moved about leave a machine that is whole. */
+/**
+ * What was done at a machine, said as rows of a check, does the same again; devices moved about leave a machine that is
+ * whole.
+ */
 import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';

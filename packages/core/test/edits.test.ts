@@ -1,4 +1,6 @@
-/** Laws of the edits: whatever is accepted leaves a document that can be read, checked and taken back, byte for byte. */
+/**
+ * Laws of the edits: whatever is accepted leaves a document that can be read, checked and taken back, byte for byte.
+ */
 import fc from 'fast-check';
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';

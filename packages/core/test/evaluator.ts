@@ -648,7 +648,10 @@ function shift(name: string, type: string, v: bigint, by: bigint): bigint {
   return wrap(type, (v << n) | (v >> (width - n)));
 }
 
-/** A conversion by name (tables 22 to 27): narrowing keeps the rightmost bits, reals round to nearest even, durations count milliseconds. */
+/**
+ * A conversion by name (tables 22 to 27): narrowing keeps the rightmost bits, reals round to nearest even, durations
+ * count milliseconds.
+ */
 function explicit(from: string, to: string, v: Scalar): Scalar {
   if (from === to) return v;
   if (typeof v === 'boolean') return isReal(to) ? Number(v) : BigInt(v);

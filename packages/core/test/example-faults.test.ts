@@ -1,4 +1,7 @@
-/** Every seeded fault of the examples is found: by the checks, by a search of a few million scans, or by the proof of a rule. */
+/**
+ * Every seeded fault of the examples is found: by the checks, by a search of a few million scans, or by the proof of a
+ * rule.
+ */
 import { readFileSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { type Project, planProof, prove, proveRules, scanStep } from '../src/index.js';

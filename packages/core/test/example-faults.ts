@@ -1,4 +1,7 @@
-/** Faults as people make them, seeded into the logic of the examples: a contact forgotten or inverted, a limit mistyped, a coil held. */
+/**
+ * Faults as people make them, seeded into the logic of the examples: a contact forgotten or inverted, a limit mistyped,
+ * a coil held.
+ */
 export interface SeededFault {
   readonly example: string;
   readonly what: string;

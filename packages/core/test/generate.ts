@@ -1,4 +1,7 @@
-/** Random programs that are right by construction, the same for the same seed. Faults are rare, so that most programs run to their end. */
+/**
+ * Random programs that are right by construction, the same for the same seed. Faults are rare, so that most programs
+ * run to their end.
+ */
 export type Random = (below: number) => number;
 
 export function seeded(seed: number): Random {

@@ -1,4 +1,7 @@
-/** Handling of single parts, and carts with layers: what each device does, and that no part is ever lost untold, doubled or in two places. */
+/**
+ * Handling of single parts, and carts with layers: what each device does, and that no part is ever lost untold, doubled
+ * or in two places.
+ */
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import {
@@ -641,7 +644,10 @@ function play(
   return e;
 }
 
-/** Works stackers and the car as a sequence would, now and then, so that carts do leave while the rest is driven at random. */
+/**
+ * Works stackers and the car as a sequence would, now and then, so that carts do leave while the rest is driven at
+ * random.
+ */
 function workCarts(e: Engine, random: () => number): void {
   for (const s of ['StackA', 'StackB', 'StackC']) {
     if (random() > 0.2) continue;

@@ -1,4 +1,7 @@
-/** Laws of the bench's time: replay gives the same bytes, looking never changes what is looked at, lines do not touch each other. */
+/**
+ * Laws of the bench's time: replay gives the same bytes, looking never changes what is looked at, lines do not touch
+ * each other.
+ */
 import fc from 'fast-check';
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';

@@ -1,4 +1,7 @@
-/** What a check expects and what a rule says, held to their plain meaning over a whole run of signals, written down a second time. */
+/**
+ * What a check expects and what a rule says, held to their plain meaning over a whole run of signals, written down a
+ * second time.
+ */
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { type Project, emptyProject, planProof, prove } from '../src/index.js';

@@ -1,4 +1,7 @@
-/** Devices of one's own and their wiring: pieces that come and go, repeated shapes, other names, contacts closed at rest, tags made for terminals. */
+/**
+ * Devices of one's own and their wiring: pieces that come and go, repeated shapes, other names, contacts closed at
+ * rest, tags made for terminals.
+ */
 import { describe, expect, it } from 'vitest';
 import {
   type Device,

@@ -1,4 +1,7 @@
-/** Parts on their way through the machine: carried, queued, pushed, sorted, lifted, worked on, counted and lost; and the devices that measure them. */
+/**
+ * Parts on their way through the machine: carried, queued, pushed, sorted, lifted, worked on, counted and lost; and the
+ * devices that measure them.
+ */
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import {

@@ -1,4 +1,7 @@
-/** Laws of what is made from plans: checks pass on the logic made with them, tables come back as they went, making again changes nothing that was not changed. */
+/**
+ * Laws of what is made from plans: checks pass on the logic made with them, tables come back as they went, making again
+ * changes nothing that was not changed.
+ */
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import {
@@ -40,7 +43,10 @@ function take(project: Project, what: What): Project {
   return r.project;
 }
 
-/** A machine as people write it down: each step ends by an input of its own, some after a time, some with a way aside and a limit. */
+/**
+ * A machine as people write it down: each step ends by an input of its own, some after a time, some with a way aside
+ * and a limit.
+ */
 const machinePlan: fc.Arbitrary<Plan> = fc
   .integer({ min: 2, max: 7 })
   .chain((n) =>

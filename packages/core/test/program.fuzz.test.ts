@@ -8,7 +8,9 @@ import { Evaluator, Fault, type Scalar } from './evaluator.js';
 import { batchText } from './program-batch.js';
 
 const SCANS = 3;
-/** A hundred batches with every test run; `FERRULE_FUZZ=1-1000` plays 20,000 programs, or any other stretch of seeds. */
+/**
+ * A hundred batches with every test run; `FERRULE_FUZZ=1-1000` plays 20,000 programs, or any other stretch of seeds.
+ */
 const [FIRST, LAST] = (process.env['FERRULE_FUZZ'] ?? '1-100').split('-').map(Number) as [number, number];
 
 /** The first difference of a batch in words; undefined when there is none. */

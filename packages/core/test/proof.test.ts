@@ -1,4 +1,7 @@
-/** A scan as formulas is the scan that the engine runs; rules are proved, broken with inputs that break them, or said to be open. */
+/**
+ * A scan as formulas is the scan that the engine runs; rules are proved, broken with inputs that break them, or said to
+ * be open.
+ */
 import { readFileSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import {
@@ -165,7 +168,10 @@ const prove = async (p: Project, ways?: readonly Way[]): Promise<RuleProof[]> =>
   return r.rules.filter((x) => x.id !== 'never-faults');
 };
 
-/** Plays all inputs in all states that any lead to, on the engine itself: whether the rule breaks from a cold start, or only after a warm restart. */
+/**
+ * Plays all inputs in all states that any lead to, on the engine itself: whether the rule breaks from a cold start, or
+ * only after a warm restart.
+ */
 function breaksEver(plan: ReturnType<typeof planProof>): 'cold' | 'warm' | undefined {
   const image = plan.image!,
     engine = new Engine(image, { stepNs: STEP }),

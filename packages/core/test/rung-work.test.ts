@@ -1,4 +1,7 @@
-/** Working with rungs: legs that stretch, parts that move, outputs split, the simpler rung, rungs as text and text as rungs. */
+/**
+ * Working with rungs: legs that stretch, parts that move, outputs split, the simpler rung, rungs as text and text as
+ * rungs.
+ */
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import {
@@ -198,8 +201,9 @@ describe('laws', () => {
           const r = editRung(line, { element }, { kind: there });
           if ('refused' in r) return;
           const again = editRung(r.line, r.cursor, { kind: back });
-          // A leg that was in the middle is the lowest afterwards: the same legs in another order. Where the stretched leg came to
-          // lie beside those around it, the groups were made one, as all that are made are, and one pair of parentheses is fewer.
+          // A leg that was in the middle is the lowest afterwards: the same legs in another order. Where the stretched
+          // leg came to lie beside those around it, the groups were made one, as all that are made are, and one pair of
+          // parentheses is fewer.
           const signs = (l: string) => [...l.replace(/[()]/g, '')].sort(),
             pairs = (l: string) => l.split('(').length;
           if ('line' in again && again.line !== line) {

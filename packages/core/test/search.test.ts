@@ -1,4 +1,7 @@
-/** Search, reach and mutation on the examples: what is broken is found, what is sound is not, the same seed says the same. */
+/**
+ * Search, reach and mutation on the examples: what is broken is found, what is sound is not, the same seed says the
+ * same.
+ */
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import {

@@ -1,4 +1,7 @@
-/** What editors ask: hover, definition, uses, rename, completion, signatures, values beside lines; fixes; types taken apart; rungs of blocks of one's own. */
+/**
+ * What editors ask: hover, definition, uses, rename, completion, signatures, values beside lines; fixes; types taken
+ * apart; rungs of blocks of one's own.
+ */
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import {

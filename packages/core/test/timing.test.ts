@@ -1,4 +1,6 @@
-/** Timing: steps and cycles of a run, how they are spread, the longest chain through steps that run beside each other. */
+/**
+ * Timing: steps and cycles of a run, how they are spread, the longest chain through steps that run beside each other.
+ */
 import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';

@@ -1,7 +1,7 @@
 /**
- * Logic and rules whose truth is known, judged the whole way: proof, search, verdict. `true`: no run of the logic breaks
- * the rule. `false`: some run does. A verdict may be less than the truth (OPEN), never other than it; where the plainest
- * statements are concerned (`must`), it is the truth.
+ * Logic and rules whose truth is known, judged the whole way: proof, search, verdict. `true`: no run of the logic
+ * breaks the rule. `false`: some run does. A verdict may be less than the truth (OPEN), never other than it; where the
+ * plainest statements are concerned (`must`), it is the truth.
  */
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import {

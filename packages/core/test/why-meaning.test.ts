@@ -7,7 +7,10 @@ import { decidingParts, evaluate, readsOf } from '../src/why/evaluate.js';
 
 const TAGS = `a, b, c, d : BOOL; i, j : INT; u : USINT; l : DINT; w : WORD; r : REAL; x : LREAL; t : TIME; s : STRING; e : Colour; f : ARRAY [0..3] OF INT;`;
 const TYPES = 'TYPE Colour : (Red, Green, Blue); END_TYPE';
-/** The program with an expression assigned to a result of its type; the checked expression and an engine that has run it. */
+/**
+ * The program with an expression assigned to a result of its type; the checked expression and an engine that has run
+ * it.
+ */
 function compiled(expression: string, type: string) {
   const text = `${TYPES} VAR_GLOBAL ${TAGS} END_VAR PROGRAM P VAR q : ${type}; END_VAR q := ${expression}; END_PROGRAM`;
   const c = compile([{ kind: 'text', name: 't.st', text }]);

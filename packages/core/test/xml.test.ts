@@ -1,4 +1,7 @@
-/** IEC 61131-10 XML: ours comes back as it went; others' ladder, diagrams and charts come in; what is not understood is told. */
+/**
+ * IEC 61131-10 XML: ours comes back as it went; others' ladder, diagrams and charts come in; what is not understood is
+ * told.
+ */
 import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';

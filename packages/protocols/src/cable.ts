@@ -1,6 +1,6 @@
 /**
- * The cable between other programs and a server that knows of none: listens where they connect, and passes on what comes;
- * late where it is slow, nothing where it is cut. Connections, and time until the first word, are bounded.
+ * The cable between other programs and a server that knows of none: listens where they connect, and passes on what
+ * comes; late where it is slow, nothing where it is cut. Connections, and time until the first word, are bounded.
  */
 import { type AddressInfo, type Server, type Socket, connect, createServer } from 'node:net';
 import { SLOW_MS } from './source.js';

@@ -1,4 +1,7 @@
-/** The protocols that are open over a source's points: switched by hand, under rules that are kept, and shown with who is there. */
+/**
+ * The protocols that are open over a source's points: switched by hand, under rules that are kept, and shown with who
+ * is there.
+ */
 import {
   MOST_POINTS,
   type OpenShown,
@@ -46,7 +49,8 @@ export class OpenProtocols {
         readonly modbus: string;
         readonly opcua: string;
       };
-      /** Where OPC UA listens; off this machine only with a name, a password and encryption. */ readonly opcuaHost: string;
+      /** Where OPC UA listens; off this machine only with a name, a password and encryption. */
+      readonly opcuaHost: string;
       /** Certificates lie here. */ readonly folder: string;
       /** The OPC UA server's built program. */ readonly opcuaEntry: URL;
       /** As OPC UA clients see it. */ readonly name: string;
@@ -159,7 +163,10 @@ export class OpenProtocols {
       source.note(isOn ? 'Modbus TCP is open to other programs.' : 'Modbus TCP is closed.');
   }
 
-  /** `user`: with a password anew, without one the password stays; null: none. Answers before it is open: that takes seconds. */
+  /**
+   * `user`: with a password anew, without one the password stays; null: none. Answers before it is open: that takes
+   * seconds.
+   */
   setOpcua(fields: Readonly<Record<string, unknown>>): void {
     const { isOn, plain = this.rules.plain, anonymous = this.rules.anonymous, user } = fields,
       { source, options, opcua } = this;

@@ -12,7 +12,10 @@ export interface PointSource {
   /** Of what runs now; another object as soon as another program does. Undefined without a program. */
   readonly points: SourcePoints | undefined;
   readonly state: FeedState;
-  /** Paths (in lower case) whose values are not to be trusted though the scan runs: inputs that another program should give. */
+  /**
+   * Paths (in lower case) whose values are not to be trusted though the scan runs: inputs that another program should
+   * give.
+   */
   readonly bad?: ReadonlySet<string>;
   /** Milliseconds from scan to scan. */ readonly scanMs: number;
   /** What carries it all: cut where nobody reaches it, without power too. */ readonly cable: 'ok' | 'slow' | 'cut';

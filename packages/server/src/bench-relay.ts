@@ -1,7 +1,7 @@
 /**
  * The bench as other programs see it: it runs in a page, which tells over its socket what its points are and how they
- * change, and takes what is written to them; the protocols are the same as a controller's. One page at a time is open to
- * others; the last one that wants to is.
+ * change, and takes what is written to them; the protocols are the same as a controller's. One page at a time is open
+ * to others; the last one that wants to is.
  */
 import { readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -351,7 +351,10 @@ export class BenchRelay {
   }
 }
 
-/** Throws with a sentence where it is no project or does not compile. The last one is kept: points and link are of the same. */
+/**
+ * Throws with a sentence where it is no project or does not compile. The last one is kept: points and link are of the
+ * same.
+ */
 function compiledOf(sent: unknown): Taken {
   const text = JSON.stringify(sent);
   if (text === last?.text) return last;

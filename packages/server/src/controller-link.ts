@@ -99,7 +99,10 @@ export class ControllerLink {
     return answer;
   }
 
-  /** Starts a transfer; progress is asked for with `downloadState`. The old program runs until the new one is whole and verified. */
+  /**
+   * Starts a transfer; progress is asked for with `downloadState`. The old program runs until the new one is whole and
+   * verified.
+   */
   start(document: Project, revision: number, then: Taking): DownloadState {
     if (this.download.state === 'sending')
       throw problem('DOWNLOAD_RUNNING', 'Wait until what is being sent to the controller has arrived.');

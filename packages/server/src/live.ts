@@ -1,4 +1,7 @@
-/** Sockets of pages: the live view of the controller, relayed so that only what somebody looks at is sent; and the bench that is open to other programs. */
+/**
+ * Sockets of pages: the live view of the controller, relayed so that only what somebody looks at is sent; and the bench
+ * that is open to other programs.
+ */
 import type { IncomingMessage, Server } from 'node:http';
 import { WebSocket, WebSocketServer } from 'ws';
 import type { BenchRelay } from './bench-relay.js';

@@ -1,4 +1,7 @@
-/** Another program that gives inputs and takes outputs, as the bench joins it: what there is, whom to trust, and passwords. */
+/**
+ * Another program that gives inputs and takes outputs, as the bench joins it: what there is, whom to trust, and
+ * passwords.
+ */
 import { NotFound, type Secrets, lookOutside, passwordKey, trustOpcua } from '@ferrule/protocols';
 import { Router } from 'express';
 import { LookBody, OutsidePasswordBody, TrustBody, body } from './bodies.js';

@@ -98,7 +98,9 @@ function toProblem(error: unknown): Problem {
   return problem('INTERNAL', 'The server could not finish this; its log says more.');
 }
 
-/** What the database says, with what to do; by SQLite's result codes. The page keeps its changes and sends them again. */
+/**
+ * What the database says, with what to do; by SQLite's result codes. The page keeps its changes and sends them again.
+ */
 function storeProblem(error: unknown): Problem | undefined {
   for (let e = error as { code?: unknown; cause?: unknown } | undefined; e; e = e.cause as typeof e) {
     const code = typeof e.code === 'string' ? e.code : '';

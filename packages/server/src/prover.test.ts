@@ -1,4 +1,6 @@
-/** Work in threads: so much at once, in turn, ended when nobody waits for it. The threads here do what they are told. */
+/**
+ * Work in threads: so much at once, in turn, ended when nobody waits for it. The threads here do what they are told.
+ */
 import { describe, expect, it } from 'vitest';
 import type { Project } from '@ferrule/core';
 import { type ProofMessage, workerProver } from './prover.js';

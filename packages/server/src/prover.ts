@@ -1,4 +1,7 @@
-/** Runs checks, rules and proofs in worker threads, so that the server keeps answering; so many at once, the rest in turn. */
+/**
+ * Runs checks, rules and proofs in worker threads, so that the server keeps answering; so many at once, the rest in
+ * turn.
+ */
 import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
 import type { Project, ReportFacts } from '@ferrule/core';
@@ -22,7 +25,10 @@ export interface Prover {
     facts?: Pick<ReportFacts, 'controller' | 'by'>,
     signal?: AbortSignal,
   ): Promise<{ readonly html: string } | { readonly problem: string }>;
-  /** Proves rules for all inputs; `tell` gets every message, the last one is `done` or `failed`. The result ends it early. */
+  /**
+   * Proves rules for all inputs; `tell` gets every message, the last one is `done` or `failed`. The result ends it
+   * early.
+   */
   proveRules(project: Project, only: readonly string[] | undefined, tell: (m: ProofMessage) => void): () => void;
 }
 

@@ -1,4 +1,7 @@
-/** Long work given out to workers of other machines, where a Redis is set and at least one worker is there (`ferrule worker`). */
+/**
+ * Long work given out to workers of other machines, where a Redis is set and at least one worker is there (`ferrule
+ * worker`).
+ */
 import { type MutantResult, type Project, type Reach, type RuleProof, type SearchState, rulesOf } from '@ferrule/core';
 import { SharedOut, type WorkerThere, shownRedis } from '@ferrule/protocols/queue';
 import { type Done, proveAll, searchAll, tryChanges } from '@ferrule/protocols/shares';

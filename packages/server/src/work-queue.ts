@@ -1,4 +1,7 @@
-/** Work for threads of their own: so much at once, the rest in turn, no more waiting than a bound, and none for who has left. */
+/**
+ * Work for threads of their own: so much at once, the rest in turn, no more waiting than a bound, and none for who has
+ * left.
+ */
 import { problem } from './problem.js';
 
 export class WorkQueue {

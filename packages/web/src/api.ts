@@ -43,8 +43,8 @@ export async function api<T>(
 export const fetcher = <T>(path: string): Promise<T> => api<T>('GET', path);
 
 /**
- * Posts, and reads the answer line by line as it comes, each JSON; whole numbers past what a number holds come as bigint.
- * Throws with the server's own sentence where it refuses.
+ * Posts, and reads the answer line by line as it comes, each JSON; whole numbers past what a number holds come as
+ * bigint. Throws with the server's own sentence where it refuses.
  */
 export async function linesOf<T>(
   path: string,

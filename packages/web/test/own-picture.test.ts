@@ -1,4 +1,6 @@
-/** Pictures of own devices from hostile hands: whatever their fields say, what is drawn is bounded and made of numbers. */
+/**
+ * Pictures of own devices from hostile hands: whatever their fields say, what is drawn is bounded and made of numbers.
+ */
 import fc from 'fast-check';
 import { createElement } from 'react';
 import { renderToStaticMarkup } from 'react-dom/server';

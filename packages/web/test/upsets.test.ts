@@ -1,4 +1,7 @@
-/** Every upset that a device is said to have makes a difference: worked by its own example of the help, with it and without. */
+/**
+ * Every upset that a device is said to have makes a difference: worked by its own example of the help, with it and
+ * without.
+ */
 import { describe, expect, it } from 'vitest';
 import { DEVICE_KINDS, type DeviceKind, findPath } from '@ferrule/core';
 import { exampleEngine, write } from '../src/help/LiveExample.js';

@@ -23,7 +23,10 @@ export type Home =
   | { readonly kind: 'local'; index: number }
   /** A VAR_IN_OUT of a function: the local holds the address. */
   | { readonly kind: 'localReference'; index: number }
-  /** A composite local of a function, or a function's output: fixed memory, but for what may come back to itself (`CheckedProgram.reentrant`). */
+  /**
+   * A composite local of a function, or a function's output: fixed memory, but for what may come back to itself
+   * (`CheckedProgram.reentrant`).
+   */
   | { readonly kind: 'frame'; address: number };
 
 export interface Address {
@@ -155,7 +158,9 @@ export interface BlockCall {
   readonly type: BlockType;
   /** The instance may be of a derived block, whose own statements run then. */
   readonly isVirtual?: boolean;
-  /** TRUE where a task runs the block (`block WITH task`): values are handed over and taken back, its statements wait. */
+  /**
+   * TRUE where a task runs the block (`block WITH task`): values are handed over and taken back, its statements wait.
+   */
   readonly asleep?: Place;
   readonly inputs: readonly {
     readonly offset: number;
@@ -258,7 +263,10 @@ export interface CheckedInterface {
 /** What runs for each class when a method (or a block's body) is called on an instance known only in the run. */
 export interface Dispatch {
   readonly method: CheckedPou;
-  /** A call of it may come back to where it was made from, for another instance (chains): how deep is counted in the run. */
+  /**
+   * A call of it may come back to where it was made from, for another instance (chains): how deep is counted in the
+   * run.
+   */
   readonly isReentrant: boolean;
   readonly targets: readonly { readonly classNumber: number; readonly pou: CheckedPou }[];
 }
@@ -318,7 +326,10 @@ export interface CheckedProgram {
   readonly globals: readonly Variable[];
   readonly pous: readonly CheckedPou[];
   readonly dispatches: readonly Dispatch[];
-  /** What may be running more than once at a time: calls that come back through an interface. Each call has its values for itself. */
+  /**
+   * What may be running more than once at a time: calls that come back through an interface. Each call has its values
+   * for itself.
+   */
   readonly reentrant: ReadonlySet<CheckedPou>;
   readonly startValues: readonly StartValue[];
   readonly accessPaths: readonly AccessPath[];
@@ -341,7 +352,10 @@ export function isPlace(x: Checked | Place): x is Place {
   );
 }
 
-/** Address of a place whose parts are all known before the run, once memory is laid out; `instance` is that of the block whose variable refers to it. */
+/**
+ * Address of a place whose parts are all known before the run, once memory is laid out; `instance` is that of the block
+ * whose variable refers to it.
+ */
 export function fixedAddress(p: Place, instance = 0): number {
   switch (p.kind) {
     case 'variable':

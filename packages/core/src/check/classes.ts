@@ -139,7 +139,10 @@ const isInterfaceOf = (project: ProjectScope, from: InterfaceType, to: Interface
   return seek(project.interfaces.get(key(from.name)));
 };
 
-/** Whether an instance (or interface) of type `from` may stand where `to` is wanted: a derived block for its base, an implementation for its interface. */
+/**
+ * Whether an instance (or interface) of type `from` may stand where `to` is wanted: a derived block for its base, an
+ * implementation for its interface.
+ */
 export function standsFor(project: ProjectScope, from: Type, to: Type): boolean {
   if (to.kind === 'interface') {
     if (from.kind === 'interface') return isInterfaceOf(project, from, to);

@@ -1,4 +1,7 @@
-/** Types and conversions of expressions (clause 6.6.1.6 and table 71). An expression with an error becomes `invalid`, silently accepted above. */
+/**
+ * Types and conversions of expressions (clause 6.6.1.6 and table 71). An expression with an error becomes `invalid`,
+ * silently accepted above.
+ */
 import { didYouMean } from '../language/diagnostic.js';
 import { type BinaryOp, type Expression, type Literal, assertNever } from '../language/tree.js';
 import type { Span } from '../language/source.js';
@@ -375,7 +378,10 @@ function timeArithmetic(scope: PouScope, op: BinaryOp, left: Checked, right: Che
   return undefined;
 }
 
-/** A literal that does not fit its neighbour's type has the type it needs, and the two meet there: `anInt + 70000` is a DINT. */
+/**
+ * A literal that does not fit its neighbour's type has the type it needs, and the two meet there: `anInt + 70000` is a
+ * DINT.
+ */
 function widerForLiteral(left: Checked, right: Checked): Type | undefined {
   const [lit, other] = left.type.kind === 'anyInt' ? [left, right] : [right, left];
   const base = baseOf(other.type);

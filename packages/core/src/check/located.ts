@@ -1,4 +1,7 @@
-/** Located variables (6.5.5): addresses count bytes; one inside another is a view, a part overlap is an error (choices.md). */
+/**
+ * Located variables (6.5.5): addresses count bytes; one inside another is a view, a part overlap is an error
+ * (choices.md).
+ */
 import { many } from '../language/words.js';
 import type { Span } from '../language/source.js';
 import { type Type, baseOf, sizeOf, typeText } from '../types/type.js';

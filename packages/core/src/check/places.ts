@@ -190,7 +190,10 @@ export function isWithin(scope: PouScope, owner: string, itselfOnly = false): bo
   return itselfOnly ? own?.name === owner : lineage(own).some((p) => p.name === owner);
 }
 
-/** Inner variables are for the block itself and what is derived from it (6.6.5.11); checks and rules may look at everything. */
+/**
+ * Inner variables are for the block itself and what is derived from it (6.6.5.11); checks and rules may look at
+ * everything.
+ */
 function isHiddenFrom(scope: PouScope, base: Place, m: Member | BlockMember): boolean {
   if (base.type.kind !== 'block' || !('section' in m) || !scope.pou) return false;
   if (m.section !== 'local' || m.access === 'PUBLIC') return false;

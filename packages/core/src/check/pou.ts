@@ -243,7 +243,10 @@ function inherit(pou: CheckedPou, base: CheckedPou): void {
 }
 
 const visible = new WeakMap<CheckedPou, Inherited>();
-/** What a derived block sees of its base and of that one's bases: the nearest of each name, without what is private or temporary. */
+/**
+ * What a derived block sees of its base and of that one's bases: the nearest of each name, without what is private or
+ * temporary.
+ */
 function visibleIn(pou: CheckedPou): Inherited {
   let known = visible.get(pou);
   if (!known) {
@@ -426,7 +429,9 @@ function declareAll(scope: PouScope, blocks: readonly VariableBlock[], homeFor: 
   }
 }
 
-/** What a composite local starts with at each call lies beside it; so does what an input is when a call leaves it out. */
+/**
+ * What a composite local starts with at each call lies beside it; so does what an input is when a call leaves it out.
+ */
 function templateOf(
   name: { readonly text: string; readonly at: Span },
   type: Type,

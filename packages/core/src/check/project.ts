@@ -1,4 +1,7 @@
-/** Checks a whole project: declarations of all its sources in, the checked program out. Stages in order, each a function below. */
+/**
+ * Checks a whole project: declarations of all its sources in, the checked program out. Stages in order, each a function
+ * below.
+ */
 import { type Diagnostic, Problems, didYouMean } from '../language/diagnostic.js';
 import type { Span } from '../language/source.js';
 import type {
@@ -55,7 +58,10 @@ import {
 } from './scope.js';
 import { MAX_STATE, initialValue, resolveType } from './types.js';
 
-/** Of one program: what checking it found. Kept from one check to the next as long as its declaration is the same object. */
+/**
+ * Of one program: what checking it found. Kept from one check to the next as long as its declaration is the same
+ * object.
+ */
 interface Unit {
   readonly pou: CheckedPou | undefined;
   readonly found: readonly Diagnostic[];
@@ -444,7 +450,10 @@ function checkRecursion(project: ProjectScope): {
   return { counted, reentrant };
 }
 
-/** What calls that come back need for their values must fit, as deep as they may go (choices.md); what takes most is named. */
+/**
+ * What calls that come back need for their values must fit, as deep as they may go (choices.md); what takes most is
+ * named.
+ */
 function checkFrames(project: ProjectScope, reentrant: ReadonlySet<CheckedPou>): void {
   const kept = [...reentrant].flatMap((p) =>
     p.variables
@@ -461,7 +470,9 @@ function checkFrames(project: ProjectScope, reentrant: ReadonlySet<CheckedPou>):
   );
 }
 
-/** Groups whose members all reach each other, and each that reaches itself (strongly connected components, by Tarjan). */
+/**
+ * Groups whose members all reach each other, and each that reaches itself (strongly connected components, by Tarjan).
+ */
 function circlesOf<T>(all: readonly T[], next: (x: T) => readonly T[]): T[][] {
   const number = new Map<T, number>(),
     low = new Map<T, number>(),
@@ -559,7 +570,10 @@ interface Configured {
   readonly blockRuns: BlockRun[];
 }
 
-/** Tasks and program instances; without a CONFIGURATION the default of cli.md: every program once, in one cyclic task of 10 ms. */
+/**
+ * Tasks and program instances; without a CONFIGURATION the default of cli.md: every program once, in one cyclic task of
+ * 10 ms.
+ */
 function configure(project: ProjectScope, declarations: readonly Declaration[]): Configured {
   const configurations = declarations.filter((d): d is Configuration => d.kind === 'configuration');
   const result: Configured = { tasks: [], instances: [], startValues: [], accessPaths: [], blockRuns: [] };
@@ -639,7 +653,9 @@ function configure(project: ProjectScope, declarations: readonly Declaration[]):
   return result;
 }
 
-/** `block WITH task`: the task runs the block; where the program calls it, values are handed over and taken back only. */
+/**
+ * `block WITH task`: the task runs the block; where the program calls it, values are handed over and taken back only.
+ */
 function blockTask(project: ProjectScope, instance: ProgramInstance, decl: BlockTask, result: Configured): void {
   const { problems } = project,
     { members } = instance.pou.layout,
@@ -746,7 +762,10 @@ function transferTo(scope: PouScope, target: Place, from: Place, at: Span): Chec
   return v.kind === 'invalid' ? [] : [{ kind: 'assign', target, value: v, at }];
 }
 
-/** VAR_CONFIG gives addresses and start values, VAR_ACCESS names for others (6.8.1). Paths start with an instance, its resource or a global. */
+/**
+ * VAR_CONFIG gives addresses and start values, VAR_ACCESS names for others (6.8.1). Paths start with an instance, its
+ * resource or a global.
+ */
 function settings(scope: PouScope, c: Configuration, result: Configured): void {
   const { problems } = scope.project;
   const resources = new Set([c.name, ...c.resources].map((n) => key(n.text)));
@@ -835,7 +854,9 @@ function task(scope: PouScope, t: Configuration['tasks'][number]): Task {
   };
 }
 
-/** Programs as if they were variables of block type, for `Program.variable` from outside (checks, rules, expressions). */
+/**
+ * Programs as if they were variables of block type, for `Program.variable` from outside (checks, rules, expressions).
+ */
 function instanceVariables(instances: readonly ProgramInstance[]): Map<string, Variable> {
   return new Map(instances.map((i) => [key(i.name), instanceVariable(i)]));
 }

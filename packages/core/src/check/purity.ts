@@ -1,4 +1,6 @@
-/** What an expression would change by being looked at: expressions of checks, rules and conditions must change nothing. */
+/**
+ * What an expression would change by being looked at: expressions of checks, rules and conditions must change nothing.
+ */
 import type { Checked, CheckedPou, CheckedStatement, FunctionCall, Place } from './checked.js';
 
 /** The variable at the root of a place that outlives a call; undefined for what belongs to the call alone. */

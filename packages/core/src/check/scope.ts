@@ -137,7 +137,10 @@ export const isKnown = (scope: PouScope, name: string): boolean =>
 export const fullName = (d: { readonly name: { readonly text: string }; readonly context: NameContext }): string =>
   d.context.namespace ? `${d.context.namespace}.${d.name.text}` : d.name.text;
 
-/** The full names a name can stand for, nearest first: the namespaces around it from the inside out, then those opened by USING (6.9). */
+/**
+ * The full names a name can stand for, nearest first: the namespaces around it from the inside out, then those opened
+ * by USING (6.9).
+ */
 function candidates(name: string, context: NameContext): string[] {
   const k = key(name);
   const list: string[] = [];

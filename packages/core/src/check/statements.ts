@@ -395,7 +395,10 @@ function repeatedLabel(scope: PouScope, label: Expression, first: Expression): v
 }
 const textOf = (at: Span): string => at.source.text.slice(at.start, at.end);
 
-/** Reals and texts are compared one after the other; what is chosen by is looked at again each time, so it must change nothing. */
+/**
+ * Reals and texts are compared one after the other; what is chosen by is looked at again each time, so it must change
+ * nothing.
+ */
 function caseByComparison(
   scope: PouScope,
   s: Statement & { kind: 'case' },
@@ -484,7 +487,10 @@ function forStatement(scope: PouScope, s: Statement & { kind: 'for' }, loops: nu
   return variable && { kind: 'for', variable, from, to, by, body, at: s.at };
 }
 
-/** The variable of a FOR loop must not be changed inside of it (7.3.3.4.2): not by an assignment, another loop or a call. */
+/**
+ * The variable of a FOR loop must not be changed inside of it (7.3.3.4.2): not by an assignment, another loop or a
+ * call.
+ */
 function loopVariableStays(scope: PouScope, variable: Variable, body: readonly CheckedStatement[], loop: Span): void {
   const say = (at: Span, message: string) =>
     scope.project.problems.error('LOOP_VARIABLE', message, at, [{ message: 'the loop', at: loop }]);
@@ -633,7 +639,10 @@ function fedByRung(
   };
 }
 
-/** A function in a rung: a BOOL one is a contact; any other works on power (EN), gives its value to `OUT =>`, and lets power on (ENO). */
+/**
+ * A function in a rung: a BOOL one is a contact; any other works on power (EN), gives its value to `OUT =>`, and lets
+ * power on (ENO).
+ */
 function powerFunction(
   scope: PouScope,
   s: Statement & { kind: 'powerCall' },

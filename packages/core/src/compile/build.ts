@@ -92,11 +92,16 @@ export class BuildCache {
   }
 }
 
-/** Levels that a path of calls may have, for so many blocks and functions: each once, or once for each time that calls come back. */
+/**
+ * Levels that a path of calls may have, for so many blocks and functions: each once, or once for each time that calls
+ * come back.
+ */
 const levels = (pous: number, program: CheckedProgram): number =>
   (pous + 1) * (program.dispatches.some((d) => d.isReentrant) ? MAX_NESTED + 1 : 1);
 
-/** Bytes that the state may grow by, and that probes nobody uses any more may take, before code is made from nothing. */
+/**
+ * Bytes that the state may grow by, and that probes nobody uses any more may take, before code is made from nothing.
+ */
 const SLACK = 16 * 1024,
   WASTE = 256 * 1024;
 

@@ -1,4 +1,6 @@
-/** Statements to WebAssembly. The watched build adds probes and a step counter; otherwise both builds are the same code. */
+/**
+ * Statements to WebAssembly. The watched build adds probes and a step counter; otherwise both builds are the same code.
+ */
 import {
   type BlockCall,
   type BlockRun,
@@ -91,8 +93,9 @@ function signature(pou: CheckedPou): {
 const PIECE = 100;
 
 /**
- * A long body of a program or block in pieces, `(self) -> returned`: the engine compiles them in a third of the time and
- * runs them as fast. Undefined where it is short, or where temporary variables live in locals that all pieces would need.
+ * A long body of a program or block in pieces, `(self) -> returned`: the engine compiles them in a third of the time
+ * and runs them as fast. Undefined where it is short, or where temporary variables live in locals that all pieces would
+ * need.
  */
 export function emitPieces(context: BodyContext, pou: CheckedPou): Code[] | undefined {
   if (pou.body.length < PIECE * 1.5 || pou.locals.length || (pou.pou !== 'PROGRAM' && pou.pou !== 'FUNCTION_BLOCK'))
@@ -122,7 +125,9 @@ export function emitJoined(context: BodyContext, pou: CheckedPou, pieces: readon
   return code;
 }
 
-/** The code of one POU: `(self) -> ()` for programs and blocks, `(inputs…) -> result` for functions, both for methods. */
+/**
+ * The code of one POU: `(self) -> ()` for programs and blocks, `(inputs…) -> result` for functions, both for methods.
+ */
 export function emitPou(context: BodyContext, pou: CheckedPou): Code {
   const { parameters, types, result, hasSelf } = signature(pou);
   const code = new Code(types, result);
@@ -143,7 +148,9 @@ export function emitPou(context: BodyContext, pou: CheckedPou): Code {
   return code;
 }
 
-/** Chooses the method (or body) by the class number of the instance; its outputs end up where the caller looks for them. */
+/**
+ * Chooses the method (or body) by the class number of the instance; its outputs end up where the caller looks for them.
+ */
 export function emitDispatch(context: BodyContext, d: Dispatch): Code {
   const { types, result } = signature(d.method);
   const code = new Code(types, result);
@@ -179,7 +186,10 @@ export function emitBlockRun(context: BodyContext, run: BlockRun): Code {
   return new Code([]).i32(fixedAddress(run.place)).call(context.functionIndex(run.pou.name));
 }
 
-/** `() -> f64`: the value of a check's or rule's expression. BOOL gives 0 or 1, durations nanoseconds. `isWide`: `() -> i64`, as it is. */
+/**
+ * `() -> f64`: the value of a check's or rule's expression. BOOL gives 0 or 1, durations nanoseconds. `isWide`: `() ->
+ * i64`, as it is.
+ */
 export function emitExpression(context: BodyContext, c: Checked, isWide = false): Code {
   const code = new Code([], isWide ? I64 : 0x7c);
   const b = new BodyEmitter(context, code, -1, undefined);
@@ -417,7 +427,9 @@ class BodyEmitter {
         .memory(OP.i32Store, p.address + 4 * p.word);
   }
 
-  /** One element more in the word: what was there moves up a bit, which together with the new bit is one instruction. */
+  /**
+   * One element more in the word: what was there moves up a bit, which together with the new bit is one instruction.
+   */
   private probe(closed: Checked): void {
     const p = this.probes;
     if (!p) return;

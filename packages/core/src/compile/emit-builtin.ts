@@ -180,7 +180,10 @@ export function emitBuiltin(e: Emitter, c: Checked & { kind: 'builtin' }): void 
   }
 }
 
-/** SHL, SHR, ROL, ROR on bit strings (table 30); shifting by the width or more leaves zeros, rotating counts modulo the width. */
+/**
+ * SHL, SHR, ROL, ROR on bit strings (table 30); shifting by the width or more leaves zeros, rotating counts modulo the
+ * width.
+ */
 function emitShift(e: Emitter, name: 'SHL' | 'SHR' | 'ROL' | 'ROR', value: Checked, by: Checked, type: Type): void {
   const { code } = e;
   const width = BigInt(sizeOf(type) * 8);

@@ -656,7 +656,10 @@ function emitDivision(e: Emitter, op: '/' | 'MOD', left: Checked, right: Checked
   code.release(v, b);
 }
 
-/** Conversions (tables 22 to 27, choices.md): reals round to nearest even, narrowing keeps the rightmost bits, durations count in ms. */
+/**
+ * Conversions (tables 22 to 27, choices.md): reals round to nearest even, narrowing keeps the rightmost bits, durations
+ * count in ms.
+ */
 /** What is assigned to a subrange must lie in it (choices.md), as an index must lie in its array. */
 function emitRangeCheck(e: Emitter, to: Type & { kind: 'subrange' }, from: Type, at: Span): void {
   if (from.kind === 'subrange' && from.low >= to.low && from.high <= to.high) return;
@@ -807,7 +810,8 @@ function emitFunctionCall(e: Emitter, call: Extract<Checked, { kind: 'call' }>['
   const result = call.pou.result?.type;
   if (result && !isSingle(result) && result.kind !== 'unknown') emitKeep(e, result);
   if (!call.outputs.length) return;
-  // What the call left above the stack is covered while its outputs are handed on: where they go may be found by a call.
+  // What the call left above the stack is covered while its outputs are handed on: where they go may be found by a
+  // call.
   const base = frame && code.scratch(I32);
   if (base !== undefined) code.globalGet(STACK).tee(base).i32(frame!.outputBytes).op(OP.i32Add).globalSet(STACK);
   const from: Emitter = base === undefined ? e : { ...e, frame: { base, offsets: frame!.offsets } };
@@ -824,7 +828,10 @@ function emitFunctionCall(e: Emitter, call: Extract<Checked, { kind: 'call' }>['
 /** Kept in one WebAssembly value. */
 export const isSingle = (t: Type): boolean => isScalar(t) || t.kind === 'ref' || t.kind === 'interface';
 
-/** The text or structure whose address is on the stack, in memory of this place: the next call of what gave it would write over it. */
+/**
+ * The text or structure whose address is on the stack, in memory of this place: the next call of what gave it would
+ * write over it.
+ */
 function emitKeep(e: Emitter, type: Type): void {
   const { code } = e;
   const from = code.scratch(I32),

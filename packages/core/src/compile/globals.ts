@@ -1,4 +1,7 @@
-/** The module's globals by their index: what bodies share without a place in the state. All i32, changeable, zero at first. */
+/**
+ * The module's globals by their index: what bodies share without a place in the state. All i32, changeable, zero at
+ * first.
+ */
 export const GLOBALS = ['budget', 'left', 'stepAt', 'depth', 'nested', 'stack'] as const;
 export const BUDGET = 0,
   LEFT = 1,

@@ -5,7 +5,10 @@ import type { Type } from '../types/type.js';
 
 export { MATH, MAX_NESTED } from '../check/checked.js';
 
-/** Fixed places in the first bytes of memory. `faultA` is the number that a fault is told with, `faultB` 1 where it has no sign. */
+/**
+ * Fixed places in the first bytes of memory. `faultA` is the number that a fault is told with, `faultB` 1 where it has
+ * no sign.
+ */
 export const HEADER = { now: 0, step: 8, faultKind: 16, faultLocation: 20, faultA: 24, faultB: 32, size: 64 } as const;
 
 export const FAULTS = ['', 'INDEX', 'DIVISION', 'WATCHDOG', 'NULL', 'RANGE', 'DEPTH'] as const;
@@ -24,8 +27,8 @@ export interface Symbol {
 
 /**
  * Where the watched build keeps what the elements of a rung let through: words of 32 bits, each 1 followed by one bit
- * for every contact and block passed, the last one lowest; 0 where the rung was not evaluated in this scan. `flow` tells
- * from that where there was power.
+ * for every contact and block passed, the last one lowest; 0 where the rung was not evaluated in this scan. `flow`
+ * tells from that where there was power.
  */
 export interface ProbeRange {
   readonly rungId: string;
@@ -33,7 +36,10 @@ export interface ProbeRange {
   readonly elements: number;
   readonly flow: readonly FlowStep[];
 }
-/** Name of the place where a branch of a text notes that it was taken: by the offset of its first statement. Its word is 1 then, and it has no elements. */
+/**
+ * Name of the place where a branch of a text notes that it was taken: by the offset of its first statement. Its word is
+ * 1 then, and it has no elements.
+ */
 export const branchProbe = (pouId: string, offset: number): string => `@${pouId}:${offset}`;
 export const PROBE_BITS = 31;
 export const probeBytes = (elements: number): number => 4 * Math.max(1, Math.ceil(elements / PROBE_BITS));
@@ -49,10 +55,15 @@ export interface ImageTask {
 
 export interface Image {
   readonly wasm: Uint8Array<ArrayBuffer>;
-  /** State is the first `stateSize` bytes of memory; probes, room for text on its way and frames follow up to `size`. */
+  /**
+   * State is the first `stateSize` bytes of memory; probes, room for text on its way and frames follow up to `size`.
+   */
   readonly stateSize: number;
   readonly size: number;
-  /** Address of the call path: the location of each call on the way, outermost first; `depth` of them. Watched builds only. */
+  /**
+   * Address of the call path: the location of each call on the way, outermost first; `depth` of them. Watched builds
+   * only.
+   */
   readonly callPath: number;
   /** Where the frames of calls begin that may come back through an interface; they end at `size`. */
   readonly stack: number;

@@ -1,4 +1,7 @@
-/** A project as a folder of text for version control: tags as CSV, rungs as lines, text as text. Nothing is lost: reading it back gives an equal project. */
+/**
+ * A project as a folder of text for version control: tags as CSV, rungs as lines, text as text. Nothing is lost:
+ * reading it back gives an equal project.
+ */
 import { rungsOfText, rungsToText } from '../ladder/sheet.js';
 import type { Project, ProjectPou, Tag } from '../project/document.js';
 import { emptyProject } from '../project/document.js';
@@ -205,7 +208,8 @@ function proveOf(text: string | undefined, ids: Partial<ProveIds> | undefined): 
 
 function tagsOf(csv: string): Omit<Tag, 'id'>[] {
   if (!csv.trim()) return [];
-  // Types are judged by the check of the whole project; here every word may be one, so that no row is refused for its type.
+  // Types are judged by the check of the whole project; here every word may be one, so that no row is refused for its
+  // type.
   const words = new Set(csv.match(/[A-Za-z_]\w*/g) ?? []);
   const read = readTags(csv, { ...emptyProject(''), types: [...words].map((w) => ({ id: w, text: w })) }, () => '', {
     isStored: true,

@@ -1,4 +1,7 @@
-/** A list of items of another program as CSV: their names, and where each is; the mapping that Ferrule itself saves is one. */
+/**
+ * A list of items of another program as CSV: their names, and where each is; the mapping that Ferrule itself saves is
+ * one.
+ */
 import Papa from 'papaparse';
 import { parseItem } from '../points/modbus-map.js';
 import { type FoundItem, NODE } from '../project/outside.js';
@@ -15,7 +18,10 @@ const NAMES = ['point', 'name', 'tag'],
     holding: 'holding',
   };
 
-/** Reads a list with a head: a column Point or Name, and either Item, or Table and Number. A string says what is wrong, and where. */
+/**
+ * Reads a list with a head: a column Point or Name, and either Item, or Table and Number. A string says what is wrong,
+ * and where.
+ */
 export function readItems(text: string, protocol: 'opcua' | 'modbus'): readonly FoundItem[] | string {
   const { data } = Papa.parse<string[]>(text.replace(/^\ufeff/, ''), {
     skipEmptyLines: 'greedy',

@@ -1,6 +1,6 @@
 /**
- * Checks and rules as lines that people read and version control compares: one sentence a line, in the order in which a check
- * is played. Ids stand elsewhere. Reading back what was written gives equal checks and rules.
+ * Checks and rules as lines that people read and version control compares: one sentence a line, in the order in which a
+ * check is played. Ids stand elsewhere. Reading back what was written gives equal checks and rules.
  *
  *     check Stop during crimp
  *       // Pressing stop lifts the die first.

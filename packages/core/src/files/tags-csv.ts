@@ -1,4 +1,7 @@
-/** Tags as CSV and as rows of a spreadsheet (RFC 4180 through papaparse): written out, and read in with the fate of each row known before anything is taken over. */
+/**
+ * Tags as CSV and as rows of a spreadsheet (RFC 4180 through papaparse): written out, and read in with the fate of each
+ * row known before anything is taken over.
+ */
 import Papa from 'papaparse';
 import { Problems } from '../language/diagnostic.js';
 import { parseVariableText } from '../language/parser.js';

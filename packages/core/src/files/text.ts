@@ -1,4 +1,7 @@
-/** IEC 61131-3 text in and out (clause 6): types, tags, programs, blocks and tasks. What has no place on the other side is listed, never dropped silently. */
+/**
+ * IEC 61131-3 text in and out (clause 6): types, tags, programs, blocks and tasks. What has no place on the other side
+ * is listed, never dropped silently.
+ */
 import { many } from '../language/words.js';
 import { literally } from '../language/pattern.js';
 import { Problems } from '../language/diagnostic.js';
@@ -133,7 +136,10 @@ const BLOCKS: Readonly<Record<string, ProjectPou['kind']>> = {
   NAMESPACE: 'functionBlock',
 };
 
-/** Reads a text into edits of the project: each program or block becomes one of its own, with its text as it is, errors and all. */
+/**
+ * Reads a text into edits of the project: each program or block becomes one of its own, with its text as it is, errors
+ * and all.
+ */
 export function readText(text: string, project: Project, newId: (prefix: string) => string): TextIn {
   const taken: string[] = [],
     left: string[] = [],
@@ -191,7 +197,10 @@ export interface TextProject {
   readonly left: readonly string[];
   readonly problems: readonly string[];
 }
-/** A new project of a text: its programs, blocks, types and variables; programs that no task of the text runs are in one of 10 ms. */
+/**
+ * A new project of a text: its programs, blocks, types and variables; programs that no task of the text runs are in one
+ * of 10 ms.
+ */
 export function projectFromText(text: string, name: string, newId: (prefix: string) => string): TextProject {
   const base: Project = { ...emptyProject(name), pous: [], tasks: [] },
     { edit, left, problems } = readText(text, base, newId),

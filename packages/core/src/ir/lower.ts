@@ -42,7 +42,10 @@ export function lowerPou(facts: ProgramFacts, pou: CheckedPou): Unit {
   return { pou, body: body.list, temps: body.temps };
 }
 
-/** Statements that belong to no unit: connections of the configuration, or the condition of a task, whose value comes with them. */
+/**
+ * Statements that belong to no unit: connections of the configuration, or the condition of a task, whose value comes
+ * with them.
+ */
 export function lowerLoose(
   facts: ProgramFacts,
   statements: readonly CheckedStatement[],
@@ -325,8 +328,8 @@ class BodyLowering extends Lowering {
   }
 
   /**
-   * FOR: limit and step are evaluated once (7.3.3.4.2). The variable ends at the first value past the limit; how much is
-   * left to it is compared before adding, so a loop up to the type's last value ends (choices.md).
+   * FOR: limit and step are evaluated once (7.3.3.4.2). The variable ends at the first value past the limit; how much
+   * is left to it is compared before adding, so a loop up to the type's last value ends (choices.md).
    */
   private forStatement(s: CheckedStatement & { kind: 'for' }): void {
     const type = machineOf(s.by.type) as Whole;

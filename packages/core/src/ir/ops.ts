@@ -63,7 +63,10 @@ export const C_TYPES: Record<Exclude<Machine, 'pointer'>, string> & { pointer: s
   pointer: 'void *',
 };
 
-/** Whole to whole keeps the rightmost bits, real to whole rounds to nearest even (or cuts off) and stops at the ends of 64 bits. */
+/**
+ * Whole to whole keeps the rightmost bits, real to whole rounds to nearest even (or cuts off) and stops at the ends of
+ * 64 bits.
+ */
 const convert =
   (how: 'nearest' | 'cut'): InC =>
   (t, to, a) => {

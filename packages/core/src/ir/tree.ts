@@ -1,6 +1,6 @@
 /**
- * The intermediate representation: what a program means, with all that languages are comfortable with taken away. It
- * is structured (no jumps but out of loops), and values are pure and total: what may fault, call or write is a statement
+ * The intermediate representation: what a program means, with all that languages are comfortable with taken away. It is
+ * structured (no jumps but out of loops), and values are pure and total: what may fault, call or write is a statement
  * of its own, in the order in which it happens. So a back end prints it piece by piece and decides nothing.
  */
 import type { CheckedPou, Variable } from '../check/checked.js';

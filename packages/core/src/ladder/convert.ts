@@ -17,7 +17,10 @@ export interface ToTextOptions {
   readonly block: (
     e: Element & { readonly kind: 'call' },
   ) => { readonly inPin: string; readonly outPin: string } | undefined;
-  /** A BOOL variable to keep the power of a rung in, where it is asked for again after it may have changed; without it such rungs are refused. */
+  /**
+   * A BOOL variable to keep the power of a rung in, where it is asked for again after it may have changed; without it
+   * such rungs are refused.
+   */
   readonly temporary?: () => string;
 }
 
@@ -187,7 +190,10 @@ function writtenBy(o: Output): Set<string> {
   return new Set();
 }
 
-/** The rungs that do what the statements do, as lines. `isReal` tells the tags whose comparisons can hold neither way (NaN). */
+/**
+ * The rungs that do what the statements do, as lines. `isReal` tells the tags whose comparisons can hold neither way
+ * (NaN).
+ */
 export function textToRungs(
   text: string,
   isReal: (name: string) => boolean = () => false,

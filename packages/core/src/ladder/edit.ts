@@ -119,7 +119,10 @@ function editAt(rung: Rung, nodes: readonly Node[], cursor: Cursor, edit: RungEd
   return editElement(rung, from, Math.max(from, last), edit);
 }
 
-/** The elements a run really holds: where it crosses legs it is widened to whole parts. Undefined for one element, or among outputs. */
+/**
+ * The elements a run really holds: where it crosses legs it is widened to whole parts. Undefined for one element, or
+ * among outputs.
+ */
 export function runRange(line: string, cursor: Cursor): { readonly from: number; readonly to: number } | undefined {
   const rung = parse(line);
   if (!rung || cursor.to === undefined || cursor.to === cursor.element) return undefined;

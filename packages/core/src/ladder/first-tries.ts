@@ -1,6 +1,6 @@
 /**
- * What people write first who do not know the rung line yet, answered with the line that does it. Each try is put right and
- * read again: only a line that is a rung then is offered.
+ * What people write first who do not know the rung line yet, answered with the line that does it. Each try is put right
+ * and read again: only a line that is a rung then is offered.
  */
 
 export interface Instead {
@@ -67,7 +67,10 @@ const TRIES: readonly Try[] = [
   ],
 ];
 
-/** What to write instead of a line that is no rung; undefined where the parser's own words say it better. `reads`: whether a line is a rung. */
+/**
+ * What to write instead of a line that is no rung; undefined where the parser's own words say it better. `reads`:
+ * whether a line is a rung.
+ */
 export function insteadOf(line: string, reads: (line: string) => boolean): Instead | undefined {
   // Nobody writes so much first; patterns over a long line cost more than its length.
   if (line.length > MOST_CHARACTERS) return undefined;

@@ -51,7 +51,10 @@ export interface LabelOptions {
   };
   /** Room between the rails. */
   readonly width: number;
-  /** Lines of text under the symbol of a contact or coil, by its tag (an address, a description); one where it is left out. */
+  /**
+   * Lines of text under the symbol of a contact or coil, by its tag (an address, a description); one where it is left
+   * out.
+   */
   readonly under?: (tag: string) => number;
 }
 
@@ -59,7 +62,10 @@ const LEFT = 14,
   RIGHT = 14,
   GAP = 14,
   BRANCH = 16;
-/** Above the wire the name and half the symbol, below it the other half and what stands under it: nothing is kept free for what is not there. */
+/**
+ * Above the wire the name and half the symbol, below it the other half and what stands under it: nothing is kept free
+ * for what is not there.
+ */
 const ABOVE = 27,
   BELOW = 14,
   UNDER_LINE = 11,

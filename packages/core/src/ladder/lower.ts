@@ -179,7 +179,8 @@ class Lowering {
         break;
       case 'set':
       case 'reset':
-        // Without a branch where the tag is there whatever happens; an index or a reference is looked at with power only.
+        // Without a branch where the tag is there whatever happens; an index or a reference is looked at with power
+        // only.
         if (isFixed(target)) this.body.push(assign(power, true));
         else this.when(power, [assign({ kind: 'literal', literal: { type: 'bool', value: mode === 'set' }, at })], at);
         break;

@@ -41,7 +41,10 @@ export interface ParsedRung {
 const COMPARISONS = new Set(['=', '<>', '<', '>', '<=', '>=']);
 const MAX_DEPTH = 60;
 
-/** Parses a rung line. Undefined, with problems reported, when it cannot be read: what people write first is answered with the line that does it. */
+/**
+ * Parses a rung line. Undefined, with problems reported, when it cannot be read: what people write first is answered
+ * with the line that does it.
+ */
 export function parseRungLine(source: Source, problems: Problems): ParsedRung | undefined {
   const { rung, code, own } = readLine(source);
   if (own.hasErrors) {

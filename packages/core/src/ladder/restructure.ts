@@ -1,4 +1,7 @@
-/** Edits that move parts of a rung about: legs that span more or less, parts that wander along the rung and between legs. */
+/**
+ * Edits that move parts of a rung about: legs that span more or less, parts that wander along the rung and between
+ * legs.
+ */
 import { mapLogic, partsOf, rebuild, replaceOutput, replaceRun } from './run.js';
 import {
   type Node,
@@ -15,7 +18,9 @@ import {
 /** A changed rung and where the cursor goes, or a sentence why not. */
 export type Changed = { readonly rung: Rung; readonly element: number } | { readonly refused: string };
 
-/** The way from a part down to an element: the child taken at each level, and the number of the child's first element. */
+/**
+ * The way from a part down to an element: the child taken at each level, and the number of the child's first element.
+ */
 interface Level {
   readonly part: Part;
   readonly child: number;
@@ -33,7 +38,10 @@ function wayTo(p: Part, first: number, element: number): Level[] {
   return [];
 }
 
-/** Applies a change to the stretch of conditions that holds the element; the element keeps its identity, so the cursor can follow it. */
+/**
+ * Applies a change to the stretch of conditions that holds the element; the element keeps its identity, so the cursor
+ * can follow it.
+ */
 function inLogic(rung: Rung, element: number, change: (logic: Part, way: readonly Level[]) => Part | string): Changed {
   const followed = nodesOf(rung)[element];
   let refused = 'Stand on a contact or block first.';

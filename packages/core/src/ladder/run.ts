@@ -1,7 +1,12 @@
-/** Runs of elements in a rung: from one element to another in reading order, widened to whole parts where it crosses them. */
+/**
+ * Runs of elements in a rung: from one element to another in reading order, widened to whole parts where it crosses
+ * them.
+ */
 import { type Output, type Part, type Rung, countElements, isElement, parallel, series } from './rung.js';
 
-/** Replaces the run from element `from` to `to` (counted from 0 in reading order); nothing in its place closes the gap. */
+/**
+ * Replaces the run from element `from` to `to` (counted from 0 in reading order); nothing in its place closes the gap.
+ */
 export function replaceRun(rung: Rung, from: number, to: number, change: (run: Part) => Part | undefined): Rung {
   return mapLogic(rung, (p, first) =>
     from >= first && from < first + countElements(p)
@@ -10,7 +15,10 @@ export function replaceRun(rung: Rung, from: number, to: number, change: (run: P
   );
 }
 
-/** Changes each stretch of conditions of a rung: that of the rung itself and those of its output paths; `first` is the number of its first element. */
+/**
+ * Changes each stretch of conditions of a rung: that of the rung itself and those of its output paths; `first` is the
+ * number of its first element.
+ */
 export function mapLogic(rung: Rung, change: (logic: Part, first: number) => Part | undefined): Rung {
   let n = 0;
   const part = (p: Part): Part | undefined => {

@@ -1,6 +1,7 @@
 /**
  * Rungs as lines of text with their comments and headings (notation.md): what is typed, what the clipboard holds, what
- * project folders keep. `## text` is a heading and `// text` a comment of the rung below, or at the end of its own line.
+ * project folders keep. `## text` is a heading and `// text` a comment of the rung below, or at the end of its own
+ * line.
  */
 import { lex } from '../language/lexer.js';
 
@@ -27,7 +28,9 @@ export function rungToLines(r: RungLine): string {
 
 export const rungsToText = (rungs: readonly RungLine[]): string => `${rungs.map(rungToLines).join('\n\n')}\n`;
 
-/** The rungs of a text. A comment or heading that no rung follows is given to an empty rung line, so nothing is lost. */
+/**
+ * The rungs of a text. A comment or heading that no rung follows is given to an empty rung line, so nothing is lost.
+ */
 export function rungsOfText(text: string): RungLine[] {
   const rungs: RungLine[] = [];
   let heading: string[] = [],

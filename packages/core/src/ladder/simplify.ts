@@ -1,9 +1,15 @@
-/** The same conditions with fewer elements: doubled elements go, legs that say less than another go, what legs share is written once. */
+/**
+ * The same conditions with fewer elements: doubled elements go, legs that say less than another go, what legs share is
+ * written once.
+ */
 import { printPart } from './print.js';
 import { mapLogic } from './run.js';
 import { type Part, type Rung, isElement, parallel, series } from './rung.js';
 
-/** Simplifies every stretch of conditions. Meaning is kept: only contacts without edges and comparisons are merged; edges and blocks have a memory of their own each. */
+/**
+ * Simplifies every stretch of conditions. Meaning is kept: only contacts without edges and comparisons are merged;
+ * edges and blocks have a memory of their own each.
+ */
 export function simplifyRung(rung: Rung): Rung {
   return mapLogic(rung, (p) => simplifyPart(p));
 }
@@ -60,7 +66,9 @@ function saysMore(leg: Part, other: Part): boolean {
   return factors(other).every((f) => mine.has(text(f)));
 }
 
-/** `a & b | a & c` is `a & (b | c)`: for all legs together, from the front and from the back, where everything is pure. */
+/**
+ * `a & b | a & c` is `a & (b | c)`: for all legs together, from the front and from the back, where everything is pure.
+ */
 function shared(legs: readonly Part[]): Part {
   if (!legs.every(isPure)) return parallel(legs);
   const lists = legs.map(factors);

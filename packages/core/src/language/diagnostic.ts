@@ -84,20 +84,24 @@ export function nearest(wrong: string, names: Iterable<string>, most = 1): strin
 
 /** The words a name is made of: `PumpOn2` is Pump, On, 2. */
 const wordsOf = (name: string): readonly string[] => name.match(/[A-Z]+(?![a-z])|[A-Z]?[a-z]+|\d+/g) ?? [name];
-/** Letters that a word must have before two letters exchanged, one too few or many, or another one are likelier a slip than another word. */
+/**
+ * Letters that a word must have before two letters exchanged, one too few or many, or another one are likelier a slip
+ * than another word.
+ */
 const EXCHANGED_LETTERS = 4,
   MISSING_LETTERS = 5,
   OTHER_LETTERS = 6;
 
 /**
- * Whether nothing but a slip of the fingers explains `wrong` where `name` was meant: one letter too many, missing or other, or
- * two exchanged, inside a word of some length. Names that differ in a number, in a word's last letter or in a letter that
- * stands alone (Valve1 and Valve2, LampA and LampB) are different names: that is the habit of the trade.
+ * Whether nothing but a slip of the fingers explains `wrong` where `name` was meant: one letter too many, missing or
+ * other, or two exchanged, inside a word of some length. Names that differ in a number, in a word's last letter or in a
+ * letter that stands alone (Valve1 and Valve2, LampA and LampB) are different names: that is the habit of the trade.
  */
 export function isSlip(wrong: string, name: string): boolean {
   const a = wordsOf(wrong),
     b = wordsOf(name);
-  // A slip may take the capital that begins a word; then the words cannot be told apart, and the names are compared whole.
+  // A slip may take the capital that begins a word; then the words cannot be told apart, and the names are compared
+  // whole.
   const [w, n] = a.length === b.length ? wordThatDiffers(a, b) : [wrong, name];
   if (w === undefined || n === undefined) return false;
   const x = w.toLowerCase(),

@@ -190,8 +190,8 @@ function parsePou(s: TokenStream, word: Pou['pou'], context: NameContext): Pou {
 }
 
 /**
- * ENO is there without being declared (6.6.1.5, table 18): where a body assigns it, it is an output that begins each call
- * as TRUE.
+ * ENO is there without being declared (6.6.1.5, table 18): where a body assigns it, it is an output that begins each
+ * call as TRUE.
  */
 function declareEno(word: 'FUNCTION' | 'FUNCTION_BLOCK', blocks: VariableBlock[], body: Statement[]): void {
   const isEno = (n: { readonly text: string }) => n.text.toUpperCase() === 'ENO';

@@ -1,4 +1,7 @@
-/** Expressions by precedence (table 71): parentheses, call, NOT and minus, **, * / MOD, + -, comparison, = <>, AND, XOR, OR. */
+/**
+ * Expressions by precedence (table 71): parentheses, call, NOT and minus, **, * / MOD, + -, comparison, = <>, AND, XOR,
+ * OR.
+ */
 import { parseDuration } from './lexer.js';
 import { RESERVED, type TokenStream } from './token-stream.js';
 import type { Argument, BinaryOp, Expression, Name } from './tree.js';

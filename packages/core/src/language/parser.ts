@@ -1,4 +1,7 @@
-/** Entry points of the parser: a file, one declaration, one expression, the statements of an action. None of them throws. */
+/**
+ * Entry points of the parser: a file, one declaration, one expression, the statements of an action. None of them
+ * throws.
+ */
 import { Problems } from './diagnostic.js';
 import { lex } from './lexer.js';
 import { isSection, parseDeclarations, parseVariable, parseVariables } from './parse-declaration.js';

@@ -132,7 +132,10 @@ export class TokenStream {
   }
 }
 
-/** Words that cannot name anything. Type names are not here: they are looked up; ON, WITH and TASK mean something only in a configuration. */
+/**
+ * Words that cannot name anything. Type names are not here: they are looked up; ON, WITH and TASK mean something only
+ * in a configuration.
+ */
 export const RESERVED = new Set(
   (
     'ARRAY OF AND OR XOR NOT MOD IF THEN ELSIF ELSE END_IF CASE END_CASE FOR TO BY DO END_FOR WHILE END_WHILE REPEAT UNTIL END_REPEAT ' +

@@ -64,13 +64,19 @@ export type Expression = { readonly at: Span } & (
   | { readonly kind: 'missing' }
 );
 
-/** Which coil of a rung an assignment is. `latches`: a set or reset coil that leaves the tag as it is without power, its value being the power. */
+/**
+ * Which coil of a rung an assignment is. `latches`: a set or reset coil that leaves the tag as it is without power, its
+ * value being the power.
+ */
 export interface CoilKind {
   readonly mode: 'plain' | 'negated' | 'set' | 'reset' | 'rising' | 'falling';
   readonly latches?: boolean;
 }
 
-/** How power goes through a rung, from wire to wire, in the order of evaluation; with what each element let through it says where power was. */
+/**
+ * How power goes through a rung, from wire to wire, in the order of evaluation; with what each element let through it
+ * says where power was.
+ */
 export type FlowStep =
   | { readonly kind: 'source'; readonly wire: number }
   | { readonly kind: 'sink'; readonly wire: number; readonly element: number }

@@ -458,7 +458,10 @@ function realFunction(
   return single ? { kind: 'convert', arg: result, type, at } : result;
 }
 
-/** Between strings and elementary values (choices.md: decimal digits, minus sign, no padding), and between the widths of strings (table 27). */
+/**
+ * Between strings and elementary values (choices.md: decimal digits, minus sign, no padding), and between the widths of
+ * strings (table 27).
+ */
 function convertText(
   scope: PouScope,
   name: string,
@@ -593,7 +596,10 @@ function unify(scope: PouScope, values: readonly Checked[], at: Span, wanted?: T
   return result.some((v) => v.kind === 'invalid') ? undefined : result;
 }
 
-/** `A_TO_B`, `TO_B`, `A_TRUNC_B` (tables 22 to 27): rounding to nearest even, narrowing keeps the rightmost bits, durations in milliseconds. */
+/**
+ * `A_TO_B`, `TO_B`, `A_TRUNC_B` (tables 22 to 27): rounding to nearest even, narrowing keeps the rightmost bits,
+ * durations in milliseconds.
+ */
 function convert(
   scope: PouScope,
   value: Checked,

@@ -1,4 +1,7 @@
-/** The system tags: what every program may ask about the controller it runs on. Read only; declared for projects that name them. */
+/**
+ * The system tags: what every program may ask about the controller it runs on. Read only; declared for projects that
+ * name them.
+ */
 import type { LibraryBlock } from './own.js';
 
 export const SYSTEM = 'System';
@@ -15,7 +18,9 @@ export const SYSTEM_TAGS: readonly { readonly name: string; readonly type: strin
   { name: 'OutsideLost', type: 'BOOL', about: 'the link to inputs and outputs in another program is away' },
 ];
 
-/** `hasOutside`: with what is asked about another program that gives inputs; without it the tag lies as it always did. */
+/**
+ * `hasOutside`: with what is asked about another program that gives inputs; without it the tag lies as it always did.
+ */
 export const systemText = (hasOutside: boolean): LibraryBlock['text'] => `FUNCTION_BLOCK ${SYSTEM_BLOCK}
 VAR_OUTPUT FirstScan : BOOL; ScanTime : TIME; Time : TIME; Pulse100ms : BOOL; Pulse1s : BOOL; ForcesPresent : BOOL;${hasOutside ? ' OutsideLost : BOOL;' : ''} END_VAR
 VAR Began : BOOL; ShortSince : TIME; LongSince : TIME; END_VAR

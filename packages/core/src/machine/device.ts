@@ -9,7 +9,10 @@ export interface Terminal {
   readonly mechanical?: boolean;
   /** An effect back on what came before (no room, a part was taken): it closes no loop of signals. */
   readonly back?: boolean;
-  /** How an output is wired at rest: what is closed while all is well (NC) reads on then. Open at rest where it says nothing. */
+  /**
+   * How an output is wired at rest: what is closed while all is well (NC) reads on then. Open at rest where it says
+   * nothing.
+   */
   readonly wiring?: 'NO' | 'NC';
   /** Names of terminals of other devices that this one is linked to by itself when its device is put behind theirs. */
   readonly snaps?: readonly string[];
@@ -31,7 +34,8 @@ export interface Upset {
 /** What a person does to a device on the panel: a variable of the block that is written from outside. */
 export interface Handle {
   readonly name: string;
-  /** `way`: a switch with three positions, -1 left, 0 middle, 1 right; `place`: one of several, from 1. */ readonly type:
+  /** `way`: a switch with three positions, -1 left, 0 middle, 1 right; `place`: one of several, from 1. */
+  readonly type:
     'press' | 'turn' | 'way' | 'latch' | 'number' | 'place';
   readonly help: string;
 }
@@ -106,7 +110,10 @@ export const real = (name: string, direction: 'in' | 'out', help: string): Termi
   direction,
   help,
 });
-/** Whether what is there is handed on, so that it is then nowhere else: a part or a cart that comes or leaves. What only looks is not. */
+/**
+ * Whether what is there is handed on, so that it is then nowhere else: a part or a cart that comes or leaves. What only
+ * looks is not.
+ */
 export const isHandedOn = (t: Terminal): boolean =>
   (t.type === PART && t.name !== 'Waiting' && t.name !== 'From') || (t.type === LOAD && t.name !== 'Load');
 
@@ -162,7 +169,10 @@ END_FUNCTION_BLOCK
 `;
 }
 
-/** Where the inner variables and the body of a kind begin in the text of its block, as offsets: to show a problem where it was written. */
+/**
+ * Where the inner variables and the body of a kind begin in the text of its block, as offsets: to show a problem where
+ * it was written.
+ */
 export function deviceParts(k: DeviceKind): { readonly locals: number; readonly body: number } {
   const head = deviceHead(k);
   return { locals: head.indexOf(LOCALS) + LOCALS.length, body: head.length };
@@ -196,7 +206,10 @@ Dt := TIME_TO_REAL(__STEP()) / 1000.0;
 `;
 }
 
-/** What the machine does before it works a device: without power of its own, or without the supply (a device of that name), nothing that drives it comes through. */
+/**
+ * What the machine does before it works a device: without power of its own, or without the supply (a device of that
+ * name), nothing that drives it comes through.
+ */
 export function powerText(k: DeviceKind, name: string, supply: string | undefined): string {
   const off = driven(k)
     .map((t) => `${name}.${t.name} := ${t.type === 'BOOL' ? 'FALSE' : t.type === 'REAL' ? '0.0' : '0'};`)

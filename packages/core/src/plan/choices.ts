@@ -1,6 +1,6 @@
 /**
- * A choice that is kept: exactly one of several by buttons, interlocked, taken back by a reset until the work has begun.
- * Of several buttons pressed in one scan the first of the group wins.
+ * A choice that is kept: exactly one of several by buttons, interlocked, taken back by a reset until the work has
+ * begun. Of several buttons pressed in one scan the first of the group wins.
  */
 import type { Plan, PlanChoice, PlanOption } from '../project/document.js';
 import { word } from '../project/step-names.js';

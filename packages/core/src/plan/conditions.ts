@@ -1,4 +1,7 @@
-/** What brings a condition of a plan about, or keeps it from coming: values of the tags that it names, in every way there is. */
+/**
+ * What brings a condition of a plan about, or keeps it from coming: values of the tags that it names, in every way
+ * there is.
+ */
 import { Problems } from '../language/diagnostic.js';
 import { parseExpressionText } from '../language/parser.js';
 import { makeSource } from '../language/source.js';
@@ -25,8 +28,8 @@ function pathOf(e: Expression): string | undefined {
 }
 
 /**
- * The ways in which a condition comes to be `isOn`, those that ask for least first; none where it holds what is neither a
- * tag nor a comparison with one. The empty condition is always there.
+ * The ways in which a condition comes to be `isOn`, those that ask for least first; none where it holds what is neither
+ * a tag nor a comparison with one. The empty condition is always there.
  * @param read the value that a tag has at rest, for comparisons of two tags; undefined where nobody knows
  */
 export function waysTo(

@@ -36,8 +36,8 @@ export const programOf = (s: Sequence): string => word(s.name);
 /** Stands for what a condition leads to while it is made into contacts. */
 const PROBE = 'Ferrule_';
 /**
- * A condition as a good hand draws it: contacts and comparisons in series, legs, NOT carried down to the contacts. What has no
- * such shape is one comparison with TRUE. It can stand in series with others.
+ * A condition as a good hand draws it: contacts and comparisons in series, legs, NOT carried down to the contacts. What
+ * has no such shape is one comparison with TRUE. It can stand in series with others.
  * @param isReal the names whose comparisons can hold neither way (NaN)
  */
 export function rungCondition(text: string, isReal: (name: string) => boolean = () => true): string {

@@ -87,7 +87,9 @@ function mainPath(s: Sequence): readonly PlanStep[] {
   return path;
 }
 
-/** The logic that checks are tried on: the project's own, with what the plan would make of it where there is none yet. */
+/**
+ * The logic that checks are tried on: the project's own, with what the plan would make of it where there is none yet.
+ */
 function withLogic(project: Project): Project {
   const has = (s: Sequence) =>
     project.tags.some((t) => t.name.toLowerCase() === stepTagOf(s, project.plan!.sequences).toLowerCase());
@@ -205,7 +207,10 @@ function byChoice(project: Project, w: Wanted, read: Trials['atRest']): readonly
   return (found && waysTo(found.of.when, true, read)[0]) ?? [w];
 }
 
-/** Ways to work a condition: at the panel alone, each handle of the machine alone, all of it forced but what the panel gives. */
+/**
+ * Ways to work a condition: at the panel alone, each handle of the machine alone, all of it forced but what the panel
+ * gives.
+ */
 function triesFor(
   project: Project,
   when: string | undefined,
@@ -418,8 +423,8 @@ class Walk {
 const said = (when: string | undefined): string => when?.trim() || 'what it waits for';
 
 /**
- * The checks of a plan, each of which passes on the project's logic, or on the logic that the plan would make where there is
- * none yet; and what could not be reached.
+ * The checks of a plan, each of which passes on the project's logic, or on the logic that the plan would make where
+ * there is none yet; and what could not be reached.
  * @param onTried told after every trial how many there were, to be shown
  */
 export function madeChecks(given: Project, onTried: (trials: number) => void = () => undefined): MadeChecks {
@@ -553,7 +558,8 @@ export function madeChecks(given: Project, onTried: (trials: number) => void = (
 }
 
 /**
- * The check of a choice: each option is chosen by its button, keeps the others out while theirs are pressed, and is taken back.
+ * The check of a choice: each option is chosen by its button, keeps the others out while theirs are pressed, and is
+ * taken back.
  * @returns nothing where nothing takes the choice back or nothing can be chosen between; else what could not be done
  */
 function choiceCheck(

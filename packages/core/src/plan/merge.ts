@@ -43,8 +43,9 @@ const rowsText = (rows: readonly CheckRow[]): string =>
     .join('\n');
 
 /**
- * What making the parts of the plan would change. `new` and `changed` are safe; `edited` was changed by hand since it was
- * made, and taking it would put the plan's version in its place; `gone` is no longer in the plan and was not touched.
+ * What making the parts of the plan would change. `new` and `changed` are safe; `edited` was changed by hand since it
+ * was made, and taking it would put the plan's version in its place; `gone` is no longer in the plan and was not
+ * touched.
  */
 export function planChanges(
   project: Project,

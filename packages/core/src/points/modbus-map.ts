@@ -1,6 +1,6 @@
 /**
- * Points as the four tables of Modbus (Modbus application protocol V1.1b3, 4.3). Made from the addresses of the tags, so
- * that a number stays where it is when others come and go; a tag may have a number of its own (`Tag.modbus`).
+ * Points as the four tables of Modbus (Modbus application protocol V1.1b3, 4.3). Made from the addresses of the tags,
+ * so that a number stays where it is when others come and go; a tag may have a number of its own (`Tag.modbus`).
  */
 import { parseAddress } from '../types/address.js';
 import { type Type, baseOf, isSigned, sizeOf } from '../types/type.js';
@@ -24,7 +24,9 @@ export interface ModbusMap {
   readonly left: readonly string[];
 }
 
-/** Where each area begins in a table; single bytes have a range of their own, for two of them share a word's address. */
+/**
+ * Where each area begins in a table; single bytes have a range of their own, for two of them share a word's address.
+ */
 const BASE = { I: 0, Q: 10_000, M: 20_000 } as const,
   BYTES = 5_000,
   /** Tags without an address, one behind the other. */ FREE = 30_000,
@@ -55,7 +57,10 @@ export function parseItem(
   return { table, number, ...(bit === undefined ? {} : { bit }) };
 }
 
-/** The mapping of all points. Those that others may write are coils and holding registers, the others discrete inputs and input registers. */
+/**
+ * The mapping of all points. Those that others may write are coils and holding registers, the others discrete inputs
+ * and input registers.
+ */
 export function modbusMap(points: readonly Point[]): ModbusMap {
   const mapped: Mapped[] = [],
     left: string[] = [],
@@ -151,7 +156,10 @@ export function toRegisters(type: Type, value: Value, order: WordOrder): number[
 
 const clamp = (ms: bigint): bigint => (ms > 0x7fffffffn ? 0x7fffffffn : ms < -0x80000000n ? -0x80000000n : ms);
 
-/** The value that registers hold; undefined where it is none of the type: outside a subrange, no value of an enumeration, or too wide. */
+/**
+ * The value that registers hold; undefined where it is none of the type: outside a subrange, no value of an
+ * enumeration, or too wide.
+ */
 export function fromRegisters(type: Type, registers: readonly number[], order: WordOrder): Value | undefined {
   const words = order === 'low first' ? [...registers].reverse() : registers,
     view = new DataView(new ArrayBuffer(8)),
@@ -174,7 +182,10 @@ export function fromRegisters(type: Type, registers: readonly number[], order: W
   return mayHold(type, whole) ? whole : undefined;
 }
 
-/** The mapping as rows with a head, for a sheet: what an operator screen's engineer needs. `order` where it is known: the controller has it. */
+/**
+ * The mapping as rows with a head, for a sheet: what an operator screen's engineer needs. `order` where it is known:
+ * the controller has it.
+ */
 export function modbusRows(map: ModbusMap, order: WordOrder | undefined): string[][] {
   return [
     ['Point', 'Type', 'Table', 'Number', 'Registers', 'Access', 'Word order', 'Unit', 'Range', 'Description'],

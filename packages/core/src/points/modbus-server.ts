@@ -1,7 +1,7 @@
 /**
- * Answers requests as a Modbus server (Modbus application protocol V1.1b3, chapters 6 and 7). Written here because those
- * libraries that there are leave the checks of the specification out: a wrong count or length gets no answer, or a wrong
- * one. No input or output: bytes in, bytes out.
+ * Answers requests as a Modbus server (Modbus application protocol V1.1b3, chapters 6 and 7). Written here because
+ * those libraries that there are leave the checks of the specification out: a wrong count or length gets no answer, or
+ * a wrong one. No input or output: bytes in, bytes out.
  */
 import { type ModbusMap, type Mapped, type Table, type WordOrder, fromRegisters, toRegisters } from './modbus-map.js';
 import type { Value } from '../runtime/paths.js';
@@ -202,7 +202,9 @@ export class ModbusServer {
       : this.writeRegisters(number, [(now & and) | (or & ~and & 0xffff)], pdu, refuse);
   }
 
-  /** Read and write multiple registers (6.17): what is read is as it is before the write where the scan has not run yet. */
+  /**
+   * Read and write multiple registers (6.17): what is read is as it is before the write where the scan has not run yet.
+   */
   private writeAndRead(view: DataView, refuse: (e: number) => Answered): Answered {
     if (view.byteLength < 10) return refuse(EXCEPTION.value);
     const count = view.getUint16(3),
@@ -250,8 +252,8 @@ export interface Frame {
 }
 
 /**
- * Takes frames off what has come (Modbus messaging on TCP/IP V1.0b, 3.1.3). `bad`: what is there is no Modbus, and there
- * is no telling where the next frame begins: the connection is to be closed.
+ * Takes frames off what has come (Modbus messaging on TCP/IP V1.0b, 3.1.3). `bad`: what is there is no Modbus, and
+ * there is no telling where the next frame begins: the connection is to be closed.
  */
 export function framesOf(bytes: Uint8Array): {
   readonly frames: readonly Frame[];

@@ -1,6 +1,6 @@
 /**
- * The values of points as last looked at, and when each changed. Several read them, each at its own pace: what changed since
- * one looked last is told by a count of the looks.
+ * The values of points as last looked at, and when each changed. Several read them, each at its own pace: what changed
+ * since one looked last is told by a count of the looks.
  */
 import { type Value, readLocation } from '../runtime/paths.js';
 import { sizeOf } from '../types/type.js';

@@ -1,6 +1,6 @@
 /**
- * The table of points: what of a project other programs may see and write, leaf by leaf. It stands between the engine and
- * every protocol; access is one switch a tag (`Tag.access`), and without it a tag is not there for anybody outside.
+ * The table of points: what of a project other programs may see and write, leaf by leaf. It stands between the engine
+ * and every protocol; access is one switch a tag (`Tag.access`), and without it a tag is not there for anybody outside.
  */
 import type { Location } from '../compile/image.js';
 import type { Project, Tag } from '../project/document.js';
@@ -16,7 +16,9 @@ export interface Point {
   readonly location: Location;
 }
 
-/** How a tag with access is made of points: a value, an array of values, or members and elements that are made of more. */
+/**
+ * How a tag with access is made of points: a value, an array of values, or members and elements that are made of more.
+ */
 export type PointNode = {
   /** `Count`, `[2]`: within what it is of. */ readonly name: string;
   readonly path: string;
@@ -44,7 +46,10 @@ export interface TagNode {
 /** Points of one tag beyond which the rest is left out. */
 export const MOST_POINTS = 10_000;
 
-/** Tags with access in their order; members and elements in the order they lie. Text and whatever has a value is a point; references are not. */
+/**
+ * Tags with access in their order; members and elements in the order they lie. Text and whatever has a value is a
+ * point; references are not.
+ */
 export function pointTree(project: Project, image: Paths): TagNode[] {
   return project.tags.flatMap((tag) => {
     const { access } = tag;
@@ -115,14 +120,19 @@ function* indicesOf(bounds: readonly Bound[]): Generator<number[]> {
   for (let i = first.low; i <= first.high; i++) for (const more of indicesOf(rest)) yield [i, ...more];
 }
 
-/** Whether a point of that type may hold a value: within a subrange, one of an enumeration's. The value is of its kind. */
+/**
+ * Whether a point of that type may hold a value: within a subrange, one of an enumeration's. The value is of its kind.
+ */
 export function mayHold(type: Type, value: Value): boolean {
   if (type.kind === 'subrange') return (value as bigint) >= type.low && (value as bigint) <= type.high;
   if (type.kind === 'enum') return type.values.some((v) => v.value === value);
   return true;
 }
 
-/** Of what feeds the points: the scan of a controller or bench runs, is paused, stands, has faulted, or nobody hears of it. */
+/**
+ * Of what feeds the points: the scan of a controller or bench runs, is paused, stands, has faulted, or nobody hears of
+ * it.
+ */
 export type FeedState = 'run' | 'paused' | 'stop' | 'fault' | 'gone';
 /** How far a value may be trusted. */
 export type Quality = 'good' | 'uncertain' | 'bad';

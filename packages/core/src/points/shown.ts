@@ -1,4 +1,7 @@
-/** What is shown of points that are open to other programs, and of a link to another one: as a server or controller tells it, as a page shows it. */
+/**
+ * What is shown of points that are open to other programs, and of a link to another one: as a server or controller
+ * tells it, as a page shows it.
+ */
 import type { Quality, FeedState } from './points.js';
 
 export interface ModbusClient {

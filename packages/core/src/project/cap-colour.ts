@@ -1,4 +1,7 @@
-/** Colours of caps and lamps where nobody has chosen one: by what they are called (IEC 60073; buttons as IEC 60204-1 allows). */
+/**
+ * Colours of caps and lamps where nobody has chosen one: by what they are called (IEC 60073; buttons as IEC 60204-1
+ * allows).
+ */
 import type { Device } from './document.js';
 
 type Colour = NonNullable<Device['colour']>;

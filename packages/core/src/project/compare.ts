@@ -1,4 +1,7 @@
-/** What differs between two projects: tags by row, rungs by rung, text by line. Things are matched by id, so a rename is a change. */
+/**
+ * What differs between two projects: tags by row, rungs by rung, text by line. Things are matched by id, so a rename is
+ * a change.
+ */
 import { dequal } from 'dequal/lite';
 import { many } from '../language/words.js';
 import { stepsToTable } from './step-table.js';
@@ -155,7 +158,10 @@ export function differencesText(before: Project, after: Project): string {
   return blocks.length ? `${blocks.join('\n\n')}\n` : '';
 }
 
-/** The plan as its table says it; what stands in no column (notes, what runs beside) as data. What was made of it is no part. */
+/**
+ * The plan as its table says it; what stands in no column (notes, what runs beside) as data. What was made of it is no
+ * part.
+ */
 function planDifference(before: Project, after: Project): Difference[] {
   const said = one('plan', 'Plan', 'settings', planLines(before), planLines(after)),
     [a, b] = [before, after].map(({ plan: { made: _, ...plan } = { sequences: [] } }) => plan);
@@ -345,8 +351,9 @@ function textLines(key: string, name: string, a: readonly string[], b: readonly 
 }
 
 /**
- * The project before with only some of what differs taken over, by the keys of the differences: for trying a few changes
- * of a draft on a controller. All of them give the project after itself. Whether what comes out checks is for the checker.
+ * The project before with only some of what differs taken over, by the keys of the differences: for trying a few
+ * changes of a draft on a controller. All of them give the project after itself. Whether what comes out checks is for
+ * the checker.
  */
 export function withChosen(before: Project, after: Project, keys: readonly string[]): Project {
   const chosen = new Set(keys),
@@ -425,7 +432,10 @@ function chosenPous(before: Project, after: Project, has: (key: string) => boole
 }
 const rungsOf = (p: ProjectPou): readonly RungText[] => (p.language === 'LD' ? p.rungs : []);
 
-/** The things before, those that are chosen as they are after: changed, gone, or new behind what they stand behind there. */
+/**
+ * The things before, those that are chosen as they are after: changed, gone, or new behind what they stand behind
+ * there.
+ */
 function chosenOf<T extends { readonly id: string }>(
   before: readonly T[],
   after: readonly T[],

@@ -1,4 +1,6 @@
-/** The whole front end in order: sources to declarations to the checked program, the lint rules, and images on request. */
+/**
+ * The whole front end in order: sources to declarations to the checked program, the lint rules, and images on request.
+ */
 import type { CheckedProgram } from '../check/checked.js';
 import { type CheckState, checkProject } from '../check/project.js';
 import { type Level, lint } from '../check/rules/index.js';

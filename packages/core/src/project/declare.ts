@@ -1,6 +1,6 @@
 /**
- * Where a new name is declared: a program's become tags; those of a block or function of the project's own become variables of
- * its own, so that each instance keeps its own value (6.5.2, table 13).
+ * Where a new name is declared: a program's become tags; those of a block or function of the project's own become
+ * variables of its own, so that each instance keeps its own value (6.5.2, table 13).
  */
 import { lex } from '../language/lexer.js';
 import type { Project, ProjectPou, Tag } from './document.js';

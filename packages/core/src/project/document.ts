@@ -98,7 +98,8 @@ export interface Device {
 
 /**
  * One shape of the picture of a device, around the origin of its place; y goes down. Numbers are expressions over the
- * device's variables (`20 + 40 * Position`), so is what it is lit or shown by; a text may hold `{Level:1}`, a value with so many decimals.
+ * device's variables (`20 + 40 * Position`), so is what it is lit or shown by; a text may hold `{Level:1}`, a value
+ * with so many decimals.
  */
 export interface PictureShape {
   readonly id: string;
@@ -115,7 +116,9 @@ export interface PictureShape {
   /** How far a bar is filled, 0 to 1. */
   readonly fill?: string;
   readonly text?: string;
-  /** How often it is drawn, up to 40 times; `Nth` in its other fields is the number of the one that is drawn, from 1. */
+  /**
+   * How often it is drawn, up to 40 times; `Nth` in its other fields is the number of the one that is drawn, from 1.
+   */
   readonly times?: string;
 }
 /** A kind of device of the project's own: behaviour in structured text, and a picture. */
@@ -144,7 +147,10 @@ export interface SequenceCheck {
   readonly rows: readonly CheckRow[];
   readonly table?: CheckTable;
 }
-/** `assumed`: not to be proved but taken for granted in proofs, as something the machine never does otherwise; checks and searches judge it like a rule. */
+/**
+ * `assumed`: not to be proved but taken for granted in proofs, as something the machine never does otherwise; checks
+ * and searches judge it like a rule.
+ */
 export interface InterlockRule {
   readonly id: string;
   readonly name: string;
@@ -189,7 +195,10 @@ export interface TriedPoint {
   readonly at: string;
   /** Tried at the machine model or at a controller. */ readonly where: 'bench' | 'controller';
 }
-/** What belongs to the bench: lists of tags to watch, keys that work inputs, runs that were kept, points that were tried. */
+/**
+ * What belongs to the bench: lists of tags to watch, keys that work inputs, runs that were kept, points that were
+ * tried.
+ */
 export interface BenchDesk {
   readonly points?: readonly TriedPoint[];
   readonly watches?: readonly WatchList[];
@@ -224,7 +233,10 @@ export interface JobFact {
   readonly text: string;
 }
 
-/** What an input or output is connected to in another program: an OPC UA node (`ns=2;s=Gate.Open`) or a place of Modbus (`coil 12`). */
+/**
+ * What an input or output is connected to in another program: an OPC UA node (`ns=2;s=Gate.Open`) or a place of Modbus
+ * (`coil 12`).
+ */
 export interface OutsideItem {
   readonly path: string;
   readonly item: string;
@@ -243,7 +255,10 @@ export interface OutsideIo {
   readonly items: readonly OutsideItem[];
 }
 
-/** A point on a board: its pin (`PB5`, `ADC0`, `0x400253FC.3`) or a function (`call:read_level`), and how (`pull-up inverted`). */
+/**
+ * A point on a board: its pin (`PB5`, `ADC0`, `0x400253FC.3`) or a function (`call:read_level`), and how (`pull-up
+ * inverted`).
+ */
 export interface BoardPin {
   readonly point: string;
   readonly pin: string;
@@ -331,7 +346,9 @@ export interface Plan {
   >;
 }
 
-/** What two people both changed, each in another way, and nobody has chosen between yet. The project has what is ours. */
+/**
+ * What two people both changed, each in another way, and nobody has chosen between yet. The project has what is ours.
+ */
 export interface MergeConflict {
   readonly id: string;
   /** `Tag Motor · description`, `Main · rung 3`. */ readonly what: string;

@@ -18,7 +18,10 @@ export interface Hit {
   readonly score: number;
 }
 
-/** Hits, the best first: names that begin so, then names that hold it, then everything else; every word of the query must be there. */
+/**
+ * Hits, the best first: names that begin so, then names that hold it, then everything else; every word of the query
+ * must be there.
+ */
 export function findInProject(project: Project, query: string, most = 60): readonly Hit[] {
   const wanted = query.toLowerCase().split(/\s+/).filter(Boolean);
   if (!wanted.length) return [];

@@ -61,8 +61,8 @@ export function fixesFor(
 }
 
 /**
- * Of these fixes those that take the problem away, tried on the project as it would be then. `check` compiles a project and
- * gives its problems. A fix that leaves the problem as it is helps nobody and is not offered.
+ * Of these fixes those that take the problem away, tried on the project as it would be then. `check` compiles a project
+ * and gives its problems. A fix that leaves the problem as it is helps nobody and is not offered.
  */
 export function fixesThatHelp(
   project: Project,
@@ -153,12 +153,14 @@ export interface Undeclared {
   readonly names: readonly string[];
   /** One slip away from a declared name, which is likelier what was meant; not in the edit. */
   readonly slips: readonly { readonly name: string; readonly like: string }[];
-  /** Declares all of `names`, a program's as tags, a block's or function's as its own; missing where all are slips. */ readonly edit?: Edit;
+  /** Declares all of `names`, a program's as tags, a block's or function's as its own; missing where all are slips. */
+  readonly edit?: Edit;
 }
 
 /**
- * What each program or block uses undeclared, in the order of the programs' problems: each name once, with the type that
- * the first place that asks for one asks for. Functions, enumeration values and tasks that do not exist are none of these.
+ * What each program or block uses undeclared, in the order of the programs' problems: each name once, with the type
+ * that the first place that asks for one asks for. Functions, enumeration values and tasks that do not exist are none
+ * of these.
  */
 export function undeclaredNames(
   project: Project,
@@ -205,7 +207,10 @@ export function undeclaredNames(
   });
 }
 
-/** Tells of which of the names another is a slip. Looks up names less one letter, so that thousands cost no more than their length. */
+/**
+ * Tells of which of the names another is a slip. Looks up names less one letter, so that thousands cost no more than
+ * their length.
+ */
 function slipsOf(names: readonly string[]): (name: string) => string | undefined {
   const shorter = (name: string) => {
     const n = name.toLowerCase();

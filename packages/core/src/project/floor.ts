@@ -91,7 +91,8 @@ export function layOutFloor(
       isRoom = (row: number) => ends[row]! + item.width <= fit,
       isEnd = (p: { readonly row: number; readonly x: number; readonly width: number }) =>
         p.x + p.width === ends[p.row];
-    // It goes on behind what feeds it where that ends a row; else a branch goes on below where it leaves, as far as there is room.
+    // It goes on behind what feeds it where that ends a row; else a branch goes on below where it leaves, as far as
+    // there is room.
     const last = fed.find(isEnd),
       behind = last && isRoom(last.row) ? last.row : undefined;
     let row = behind ?? rows.length - 1;
@@ -132,7 +133,8 @@ export function layOutFloor(
     readonly from: number;
     readonly to: number;
   }
-  // Each goes through the gap below its device when it goes on or down, above when it goes back up; past other rows, through two.
+  // Each goes through the gap below its device when it goes on or down, above when it goes back up; past other rows,
+  // through two.
   const plans = around.map((l) => {
     const a = at(l.from),
       b = at(l.to),
@@ -225,8 +227,8 @@ export function layOutFloor(
 
 export type FloorSpot = 'before' | 'behind' | 'onto' | 'above' | 'below';
 /**
- * Where a device goes that is let go over a station, by how far along and how far down it (0 to 1): its edges are between and
- * above or below it, its middle is the device itself.
+ * Where a device goes that is let go over a station, by how far along and how far down it (0 to 1): its edges are
+ * between and above or below it, its middle is the device itself.
  */
 export const spotAt = (along: number, down = 0.5): FloorSpot =>
   along < 0.25 ? 'before' : along > 0.75 ? 'behind' : down < 0.2 ? 'above' : down > 0.85 ? 'below' : 'onto';

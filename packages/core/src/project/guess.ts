@@ -10,9 +10,9 @@ export interface Around {
 }
 
 /**
- * What a new tag is by its name: buttons and sensors are inputs, motors, valves and lamps outputs, each with the next free
- * bit. What is known goes before what is guessed: a type that is asked for, the terminal that the machine's wire of that name
- * ends at, the row above (the last of `tags`) where only the number or the last letter is another.
+ * What a new tag is by its name: buttons and sensors are inputs, motors, valves and lamps outputs, each with the next
+ * free bit. What is known goes before what is guessed: a type that is asked for, the terminal that the machine's wire
+ * of that name ends at, the row above (the last of `tags`) where only the number or the last letter is another.
  */
 export function guessTag(
   name: string,
@@ -65,7 +65,9 @@ function wiredTo(machine: Project['machine'], name: string): Guess | undefined {
   return undefined;
 }
 
-/** The words of the trade in the languages that names are written in; each by itself, or at the end of a longer word. */
+/**
+ * The words of the trade in the languages that names are written in; each by itself, or at the end of a longer word.
+ */
 const words = (text: string): ReadonlySet<string> => new Set(text.trim().split(/\s+/));
 const IN = words(`in input inp eingang entree entrada ingresso ingang`),
   OUT = words(`out output outp ausgang sortie salida uscita uitgang`),
@@ -141,7 +143,10 @@ const WIDTH: Readonly<Record<string, number>> = {
 /** Bits a value of this elementary type takes at an address; undefined for a type without one size. */
 export const bitsOf = (type: string): number | undefined => WIDTH[type.toUpperCase()];
 
-/** The next free address of so many bits (1, 8, 16, 32 or 64), standing on a whole multiple of its size: on a module where the I/O layout has a free place, else behind everything. */
+/**
+ * The next free address of so many bits (1, 8, 16, 32 or 64), standing on a whole multiple of its size: on a module
+ * where the I/O layout has a free place, else behind everything.
+ */
 export function nextFree(
   area: 'I' | 'Q' | 'M',
   bits: number,
@@ -224,7 +229,8 @@ export function readNewTag(text: string): { readonly name: string; readonly type
 }
 
 /**
- * An address as people type it, for a tag of a type (the one that the width asks for, where none is said): `%IX0.3`, `I0.3`,
+ * An address as people type it, for a tag of a type (the one that the width asks for, where none is said): `%IX0.3`,
+ * `I0.3`,
  * `QW2`, and `%I`, `%Q`, `%IW`, `%M` for the next free one. Refused with the sentence why.
  */
 export function addressFor(

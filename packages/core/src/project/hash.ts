@@ -3,8 +3,8 @@ import { bytesToHex } from '@noble/hashes/utils.js';
 import { type Project, projectText } from './document.js';
 
 /**
- * The project as it goes to a controller: without the bench desk (watch lists, keys, kept runs, points of the I/O that were
- * tried), so that ticking a point off makes no other program of it.
+ * The project as it goes to a controller: without the bench desk (watch lists, keys, kept runs, points of the I/O that
+ * were tried), so that ticking a point off makes no other program of it.
  */
 export function programOf(p: Project): Project {
   const { bench: _, ...program } = p;

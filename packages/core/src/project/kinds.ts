@@ -33,9 +33,9 @@ const given = (d: Device, kind: DeviceKind | undefined, parameter: string): stri
 const SOME_PLACES = 4,
   MOST_PLACES = 40;
 /**
- * What can be chosen at a handle of the type `place`, in order: by the parameter `Names` of its kind (a text with commas), as
- * many as its parameter `Places` says; numbers where names are missing. A number of places outside its limits is not taken,
- * as the model does not take it.
+ * What can be chosen at a handle of the type `place`, in order: by the parameter `Names` of its kind (a text with
+ * commas), as many as its parameter `Places` says; numbers where names are missing. A number of places outside its
+ * limits is not taken, as the model does not take it.
  */
 export function placeNames(d: Device, kind: DeviceKind | undefined): readonly string[] {
   const names = (given(d, kind, 'Names') ?? '')

@@ -1,4 +1,7 @@
-/** What lies where in the input, output and internal memory: for the memory map. Bits are counted from the start of an area. */
+/**
+ * What lies where in the input, output and internal memory: for the memory map. Bits are counted from the start of an
+ * area.
+ */
 import type { CheckedProgram, Variable } from '../check/checked.js';
 import { isBool, sizeOf, typeText } from '../types/type.js';
 

@@ -23,7 +23,9 @@ function edited(p: Project, edits: readonly Edit[]): Project {
   }
   return now;
 }
-/** Any edit of tags, rungs, checks, devices and plan; `tag` marks what it writes, so that both sides write differently. */
+/**
+ * Any edit of tags, rungs, checks, devices and plan; `tag` marks what it writes, so that both sides write differently.
+ */
 const anyEdit = (mark: string): fc.Arbitrary<Edit> =>
   fc.oneof(
     fc

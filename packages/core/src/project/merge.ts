@@ -185,7 +185,10 @@ class Merger {
     return this.inOrder(path, base, ours, theirs, merged);
   }
 
-  /** Ours in their order, with what is new in theirs behind what it stands behind there; theirs where only they moved things. */
+  /**
+   * Ours in their order, with what is new in theirs behind what it stands behind there; theirs where only they moved
+   * things.
+   */
   private inOrder(
     path: readonly string[],
     base: readonly Thing[],

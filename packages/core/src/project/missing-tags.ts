@@ -18,9 +18,9 @@ function namesFor(d: Device, t: Terminal): readonly string[] {
 }
 
 /**
- * The edit that makes a tag for every electrical terminal without one and wires it: named by device and terminal, physical
- * with the next free address, normally closed where the contact is, described by what the terminal is for. A push button is
- * asked by one of its contacts, the one that is safe for what it does.
+ * The edit that makes a tag for every electrical terminal without one and wires it: named by device and terminal,
+ * physical with the next free address, normally closed where the contact is, described by what the terminal is for. A
+ * push button is asked by one of its contacts, the one that is safe for what it does.
  * @param newId gives an id for each tag
  * @returns a group without edits where nothing is missing
  */

@@ -1,7 +1,7 @@
 /**
- * Names that a rung or a text uses and nothing declares, each with the type that its place asks for: BOOL for contacts, coils
- * and conditions, the pin's type at a block (the standard's, Ferrule's and the project's own), the type of the other side of
- * a comparison or an assignment. An instance has the block that its pins point to.
+ * Names that a rung or a text uses and nothing declares, each with the type that its place asks for: BOOL for contacts,
+ * coils and conditions, the pin's type at a block (the standard's, Ferrule's and the project's own), the type of the
+ * other side of a comparison or an assignment. An instance has the block that its pins point to.
  */
 import { Problems } from '../language/diagnostic.js';
 import { parseFile, parseVariableSections } from '../language/parser.js';
@@ -25,8 +25,8 @@ export interface NewName {
 export type OwnTypes = ReadonlyMap<string, string>;
 
 /**
- * Names on a rung line that nothing declares and whose type is known. `known` holds lower-case names declared elsewhere.
- * A line that cannot be read has none.
+ * Names on a rung line that nothing declares and whose type is known. `known` holds lower-case names declared
+ * elsewhere. A line that cannot be read has none.
  */
 export function newNames(
   project: Project,
@@ -341,7 +341,10 @@ export type Pins = ReadonlyMap<string, Pin>;
 const NONE: Pins = new Map();
 const kept = new WeakMap<ProjectPou, Pins>();
 
-/** Inputs, outputs and in-outs of a block or function by lower-case name, of the project or of the library; none where there is no such type. */
+/**
+ * Inputs, outputs and in-outs of a block or function by lower-case name, of the project or of the library; none where
+ * there is no such type.
+ */
 export function pinsOf(project: Project, type: string): Pins {
   const pou = project.pous.find((p) => p.kind !== 'program' && key(p.name) === key(type));
   if (!pou) {
@@ -380,7 +383,10 @@ const typeOfSpec = (t: TypeSpec): string | undefined =>
     ? t.at.source.text.slice(t.at.start, t.at.end).trim() || undefined
     : undefined;
 
-/** The likeliest first: a timer before all, what only has a reset before a counter that nothing limits; then the project's own, then Ferrule's. */
+/**
+ * The likeliest first: a timer before all, what only has a reset before a counter that nothing limits; then the
+ * project's own, then Ferrule's.
+ */
 const LIKELY = ['TON', 'SR', 'RS', 'CTU', 'CTD', 'CTUD', 'R_TRIG'];
 
 /** The block that has all of these pins; undefined where there are none to tell by, or no block has them. */

@@ -1,6 +1,6 @@
 /**
- * The fields of each thing in a project, in the order in which files have them. Equal projects are then equal files, and
- * what an edit took away and its inverse brings back stands where it stood.
+ * The fields of each thing in a project, in the order in which files have them. Equal projects are then equal files,
+ * and what an edit took away and its inverse brings back stands where it stood.
  */
 import type {
   BenchDesk,
@@ -146,7 +146,9 @@ export const ORDER: { readonly [K in ThingName]: readonly string[] } = {
   ]),
 };
 
-/** The thing with its fields in order, without those that are undefined or null; the same object where nothing differs. */
+/**
+ * The thing with its fields in order, without those that are undefined or null; the same object where nothing differs.
+ */
 export function inOrder<N extends ThingName>(name: N, thing: Things[N]): Things[N] {
   const keys = Object.keys(thing),
     right = ORDER[name].filter((k) => ((thing as Record<string, unknown>)[k] ?? undefined) !== undefined);

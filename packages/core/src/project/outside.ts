@@ -1,4 +1,7 @@
-/** Inputs and outputs that are connected to another program: what of the project's mapping holds, and what it means for the scan. */
+/**
+ * Inputs and outputs that are connected to another program: what of the project's mapping holds, and what it means for
+ * the scan.
+ */
 import type { Wire } from '../runtime/engine.js';
 import { type Paths, type Value, findPath, parseValue } from '../runtime/paths.js';
 import { type Type, baseOf } from '../types/type.js';
@@ -92,8 +95,9 @@ export interface FoundItem {
 }
 
 /**
- * For every point that is free the item that has its name: the whole path as the end of the item's names, or, where no item has
- * that, letters and digits of it alone. A name that several items have matches none; an output needs an item that can be written.
+ * For every point that is free the item that has its name: the whole path as the end of the item's names, or, where no
+ * item has that, letters and digits of it alone. A name that several items have matches none; an output needs an item
+ * that can be written.
  * @returns items by path, and the paths that several items fit
  */
 export function matchByName(

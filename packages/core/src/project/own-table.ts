@@ -1,6 +1,6 @@
 /**
- * The own variables of a ladder as rows of a table. They are kept as the text the standard writes (6.5, `VAR … END_VAR`);
- * every change is made in that text, so what a row does not show (comments, order, spaces) stays as it is.
+ * The own variables of a ladder as rows of a table. They are kept as the text the standard writes (6.5, `VAR …
+ * END_VAR`); every change is made in that text, so what a row does not show (comments, order, spaces) stays as it is.
  */
 import { lex } from '../language/lexer.js';
 
@@ -45,7 +45,10 @@ interface Taken {
   readonly declared: readonly Declared[];
 }
 
-/** Takes the text apart; undefined where there is something that no row can show (addresses, access words, what is unfinished). */
+/**
+ * Takes the text apart; undefined where there is something that no row can show (addresses, access words, what is
+ * unfinished).
+ */
 function take(text: string): Taken | undefined {
   const { tokens, comments } = lex(text),
     raw = (i: number) => (tokens[i] ? text.slice(tokens[i].start, tokens[i].end) : ''),
@@ -145,11 +148,16 @@ const splice = (text: string, s: Span, by: string): string => text.slice(0, s.st
 const line = (r: Pick<OwnRow, 'name' | 'type' | 'initial' | 'description'>): string =>
   `${r.name} : ${r.type}${r.initial ? ` := ${r.initial}` : ''};${r.description ? ` (* ${r.description.replaceAll('*)', '* )')} *)` : ''}`;
 
-/** What a variable of a section can be besides (6.5.1): what is not there from call to call keeps nothing, what is written is no constant. */
+/**
+ * What a variable of a section can be besides (6.5.1): what is not there from call to call keeps nothing, what is
+ * written is no constant.
+ */
 export const mayKeep = (section: OwnSection): readonly ('RETAIN' | 'CONSTANT')[] =>
   section === 'VAR' || section === 'VAR_INPUT' ? ['RETAIN', 'CONSTANT'] : section === 'VAR_OUTPUT' ? ['RETAIN'] : [];
 
-/** Whether a changed text still declares what `before` did, with nothing more: a cell such as `INT; x : BOOL` would not. */
+/**
+ * Whether a changed text still declares what `before` did, with nothing more: a cell such as `INT; x : BOOL` would not.
+ */
 export function isSameRows(before: string, after: string): boolean {
   const names = (text: string) =>
     readOwn(text)
@@ -218,7 +226,10 @@ export function removeOwn(text: string, row: number): string {
   return a.text.slice(0, isLine ? from - 1 : from) + a.text.slice(end);
 }
 
-/** The text with a row and its neighbour in the same section in each other's place: the order of pins is how a block is called. */
+/**
+ * The text with a row and its neighbour in the same section in each other's place: the order of pins is how a block is
+ * called.
+ */
 export function moveOwn(text: string, row: number, by: -1 | 1): string {
   const rows = readOwn(text);
   if (!rows?.[row] || rows[row + by]?.section !== rows[row].section || rows[row + by]?.keeps !== rows[row].keeps)

@@ -1,4 +1,7 @@
-/** Finding in the logic itself, and replacing what is found: rungs with their comments and headings, texts, own variables. */
+/**
+ * Finding in the logic itself, and replacing what is found: rungs with their comments and headings, texts, own
+ * variables.
+ */
 import { literally } from '../language/pattern.js';
 import type { Project, ProjectPou } from './document.js';
 import type { Edit } from './edits/index.js';

@@ -1,4 +1,7 @@
-/** The shape of a project file and of API bodies, for class-validator; `parseProject` turns failures into sentences with their place. */
+/**
+ * The shape of a project file and of API bodies, for class-validator; `parseProject` turns failures into sentences with
+ * their place.
+ */
 import 'reflect-metadata';
 import { Type, plainToInstance } from 'class-transformer';
 import {
@@ -435,7 +438,10 @@ function sentenceOf(message: string, field: string): string {
   return message.startsWith(`${each}${field} `) ? each + message.slice(each.length + field.length + 1) : message;
 }
 
-/** Values that lie deeper than this in each other are no part of anything here, and would only exhaust whoever walks them. */
+/**
+ * Values that lie deeper than this in each other are no part of anything here, and would only exhaust whoever walks
+ * them.
+ */
 const DEEPEST = 40;
 /** Keys that name something of every object; whoever reads a value by its keys would find that instead. */
 const RESERVED = ['__proto__', 'constructor', 'prototype'];
@@ -489,8 +495,8 @@ function fieldsOf(thing: ThingName) {
 }
 
 /**
- * Checks some fields of a thing, for an edit that changes it: each must be a field of its shape and fit, the id stays, and
- * null takes away only what may be missing. `only`: the fields that this edit may change.
+ * Checks some fields of a thing, for an edit that changes it: each must be a field of its shape and fit, the id stays,
+ * and null takes away only what may be missing. `only`: the fields that this edit may change.
  */
 export function changeProblems(thing: ThingName, value: unknown, only?: readonly string[]): string[] {
   if (typeof value !== 'object' || value === null || Array.isArray(value)) return ['must be an object'];
@@ -511,7 +517,10 @@ export function changeProblems(thing: ThingName, value: unknown, only?: readonly
 
 export type ProjectOrProblems = { readonly project: Project } | { readonly problems: readonly string[] };
 
-/** Text of a `.ferrule.json` to a project, or why it is none: not JSON (with line and column), a newer version, a broken shape, a repeated id. */
+/**
+ * Text of a `.ferrule.json` to a project, or why it is none: not JSON (with line and column), a newer version, a broken
+ * shape, a repeated id.
+ */
 export function parseProject(text: string): ProjectOrProblems {
   let value: unknown;
   try {
@@ -533,9 +542,9 @@ export function parseProject(text: string): ProjectOrProblems {
 }
 
 /**
- * What is wrong with a value as a project document: its shape, ids that are there twice. Names that lead nowhere (a wire to
- * a tag that is gone) are no fault of the document; the checker tells them. `before` is a document known to be right:
- * what both share is not looked at again.
+ * What is wrong with a value as a project document: its shape, ids that are there twice. Names that lead nowhere (a
+ * wire to a tag that is gone) are no fault of the document; the checker tells them. `before` is a document known to be
+ * right: what both share is not looked at again.
  */
 export function documentProblems(p: Project, before?: Project): string[] {
   const broken = thingProblems('project', before ? newParts(p, before) : p);

@@ -1,4 +1,7 @@
-/** What an editor of structured text asks: what stands here, where it is declared and used, what could stand here. Offsets are in the text as the project keeps it. */
+/**
+ * What an editor of structured text asks: what stands here, where it is declared and used, what could stand here.
+ * Offsets are in the text as the project keeps it.
+ */
 import type { CheckedPou, Reference, Variable } from '../check/checked.js';
 import { standardFunctionNames } from '../library/functions.js';
 import { OWN_BLOCKS } from '../library/own.js';
@@ -85,7 +88,10 @@ const SECTIONS: Readonly<Record<string, string>> = {
   bound: 'bound',
 };
 
-/** The path of the instance whose values are shown for a program or block: the program itself, or the first instance of a block. */
+/**
+ * The path of the instance whose values are shown for a program or block: the program itself, or the first instance of
+ * a block.
+ */
 export function valueRoot(compiled: Compiled, pou: string): string | undefined {
   const run = compiled.program.instances.find((i) => i.pou.name.toLowerCase() === pou.toLowerCase());
   if (run) return run.name;
@@ -330,7 +336,9 @@ function typesThere(project: Project, compiled: Compiled): Completion[] {
   ];
 }
 
-/** What a variable can be declared as, the likeliest first: the project's own, the usual types, the blocks, the rest. */
+/**
+ * What a variable can be declared as, the likeliest first: the project's own, the usual types, the blocks, the rest.
+ */
 export function typeChoices(
   project: Project,
 ): readonly { readonly name: string; readonly kind: 'block' | 'type'; readonly about: string }[] {

@@ -63,7 +63,10 @@ export interface ProjectSources {
   readonly wires: readonly (Wire & { readonly source: Source })[];
 }
 
-/** `name` is the file path that problems are printed with. Every problem goes to `problems`; a broken rung only drops out itself. */
+/**
+ * `name` is the file path that problems are printed with. Every problem goes to `problems`; a broken rung only drops
+ * out itself.
+ */
 export function projectSources(project: Project, name: string, problems: Problems, kept = new Kept()): ProjectSources {
   const rungs = new Map<string, { source: Source; parsed?: ParsedRung }>();
   const types = kept.group('types'),
@@ -115,7 +118,10 @@ export function projectSources(project: Project, name: string, problems: Problem
 const ANY_SYSTEM = /(?<![\w.])System\s*\.\s*[A-Za-z]/i,
   OUTSIDE_LOST = /(?<![\w.])System\s*\.\s*OutsideLost\b/i;
 
-/** Whether the project has the system tag: something names it, or inputs come from another program; and nothing else has that name. */
+/**
+ * Whether the project has the system tag: something names it, or inputs come from another program; and nothing else has
+ * that name.
+ */
 function asksSystem(p: Project): boolean {
   const isTaken = (n: string) => n.toLowerCase() === SYSTEM.toLowerCase();
   if (p.tags.some((t) => isTaken(t.name)) || p.pous.some((x) => isTaken(x.name))) return false;
@@ -285,7 +291,10 @@ function machineDeclarations(
   return { declarations, wires };
 }
 
-/** The project's own kinds of devices, each a block of its own; also those that no device is of, so that a slip is seen at once. */
+/**
+ * The project's own kinds of devices, each a block of its own; also those that no device is of, so that a slip is seen
+ * at once.
+ */
 function ownKinds(project: Project, name: string, problems: Problems): Declaration[] {
   const taken = new Set<string>();
   return (project.machine.kinds ?? []).flatMap((own) => {
@@ -341,7 +350,10 @@ function sensible(d: Device, kind: DeviceKind, at: Span, problems: Problems): De
     : d;
 }
 
-/** Links that come back to the device they left, except where an effect back is meant: each takes what the other gave a scan before, which is rarely wanted. */
+/**
+ * Links that come back to the device they left, except where an effect back is meant: each takes what the other gave a
+ * scan before, which is rarely wanted.
+ */
 function loopsOfSignals(project: Project, name: string, problems: Problems): void {
   const { devices } = project.machine,
     named = new Map(devices.map((d) => [d.name.toLowerCase(), d]));

@@ -45,7 +45,9 @@ function isHeading(line: string): boolean {
     cells.filter((c) => c.length < 30 && KNOWN.some(([p]) => p.test(c))).length >= 2
   );
 }
-/** A description in words, and the table below it: that begins with its headings, or, with tabs in it, at the first tab. */
+/**
+ * A description in words, and the table below it: that begins with its headings, or, with tabs in it, at the first tab.
+ */
 function parted(text: string): { readonly words: string; readonly table: string; readonly skipped: number } {
   const lines = text.split(/\r?\n/),
     heading = lines.findIndex(isHeading),
@@ -68,7 +70,10 @@ function parted(text: string): { readonly words: string; readonly table: string;
   };
 }
 
-/** Reads rows of steps; a paragraph before them is what the plan says in words. A first row of headings may name the columns in any order; a row without a step is another way out of the one above. */
+/**
+ * Reads rows of steps; a paragraph before them is what the plan says in words. A first row of headings may name the
+ * columns in any order; a row without a step is another way out of the one above.
+ */
 export function readSteps(text: string, newId: (prefix: string) => string): StepTable {
   const { words, table, skipped } = parted(text.trim());
   const { data } = Papa.parse<string[]>(table, {

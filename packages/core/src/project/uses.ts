@@ -55,7 +55,9 @@ export function usesOf(project: Project, compiled: Compiled): Map<string, Use[]>
   return uses;
 }
 
-/** The edit that puts `text` in place of a text of the project: a block's whole text, a ladder's own variables, a type. */
+/**
+ * The edit that puts `text` in place of a text of the project: a block's whole text, a ladder's own variables, a type.
+ */
 export function changeOf(project: Project, id: string, text: string): Edit {
   const pou = project.pous.find((p) => p.id === id);
   if (!pou) return { kind: 'changeType', id, to: { text: text.replace(/^TYPE | END_TYPE$/g, '') } };
@@ -64,7 +66,10 @@ export function changeOf(project: Project, id: string, text: string): Edit {
     : { kind: 'changePou', id, to: { variables: text } };
 }
 
-/** The same for a text somebody writes in: a new name or word in its header is the block's name and kind, and the tasks follow it. */
+/**
+ * The same for a text somebody writes in: a new name or word in its header is the block's name and kind, and the tasks
+ * follow it.
+ */
 export function textChange(project: Project, id: string, text: string): Edit {
   const pou = project.pous.find((p) => p.id === id);
   const e = changeOf(project, id, text);
@@ -133,7 +138,10 @@ function renameInTexts(project: Project, from: string, to: string): Edit[] {
 const wrongName = (to: string): string | undefined =>
   /^[A-Za-z_]\w*$/.test(to) ? undefined : `‘${to}’ is not a name: letters, digits and underscores, a letter first.`;
 
-/** The edit that gives a program, block or function another name: in its own header, where it is used, in the tasks, on the scope. */
+/**
+ * The edit that gives a program, block or function another name: in its own header, where it is used, in the tasks, on
+ * the scope.
+ */
 export function renamePou(project: Project, id: string, to: string): Edit | { readonly refused: string } {
   const pou = project.pous.find((p) => p.id === id);
   const wrong = wrongName(to);
@@ -175,7 +183,10 @@ export function renameType(project: Project, id: string, to: string): Edit | { r
 
 const same = (a: string, b: string) => a.toLowerCase() === b.toLowerCase();
 
-/** Rungs that are typed but make no rung yet: nothing of the program speaks of them, the names in them stand all the same. */
+/**
+ * Rungs that are typed but make no rung yet: nothing of the program speaks of them, the names in them stand all the
+ * same.
+ */
 export function unfinishedRungs(
   project: Project,
   compiled: Compiled,

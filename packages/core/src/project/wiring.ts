@@ -1,4 +1,6 @@
-/** Wiring a machine: which tag a terminal is meant for by its name, and which terminals are left over or driven twice. */
+/**
+ * Wiring a machine: which tag a terminal is meant for by its name, and which terminals are left over or driven twice.
+ */
 import type { Device, Project, Tag } from './document.js';
 import { type DeviceKind, type Terminal, isHandedOn } from '../machine/device.js';
 import { kindOf, placeNames } from './kinds.js';
@@ -108,7 +110,10 @@ function isWanted(d: Device, t: Terminal, kind: DeviceKind): boolean {
   );
 }
 
-/** What a device's mechanical input can be linked to: outputs of the same type of other devices, nearest before it in the flow first. */
+/**
+ * What a device's mechanical input can be linked to: outputs of the same type of other devices, nearest before it in
+ * the flow first.
+ */
 export function linkEnds(project: Pick<Project, 'machine'>, device: string, terminal: string): readonly string[] {
   const { devices } = project.machine,
     at = devices.findIndex((d) => d.name.toLowerCase() === device.toLowerCase());
@@ -130,7 +135,10 @@ export function linkEnds(project: Pick<Project, 'machine'>, device: string, term
   );
 }
 
-/** Effects by their name at the device that has them and at the one that feels them: these find each other by themselves. */
+/**
+ * Effects by their name at the device that has them and at the one that feels them: these find each other by
+ * themselves.
+ */
 const JOINS: Readonly<Record<string, readonly string[]>> = {
   In: ['Out'],
   CartIn: ['CartOut'],
@@ -261,8 +269,8 @@ const without = (
 };
 
 /**
- * What changes when a device is put onto another: it takes leave of what it acted on where the other has the same for it, and
- * is linked to the other as if it had been added behind it.
+ * What changes when a device is put onto another: it takes leave of what it acted on where the other has the same for
+ * it, and is linked to the other as if it had been added behind it.
  * @returns new wires by device name; empty when the two have nothing for each other
  */
 export function snapOnto(

@@ -2,8 +2,8 @@
  * Proof by looking at every state: where what a rule depends on is small, all states that any inputs can lead to are
  * visited, in breadth, so a rule that is broken is broken by the fewest scans.
  *
- * Ages of timers have no end; one that is past everything it is compared with is kept as just past it, which no comparison
- * can tell apart. Where an age is used in another way there is no end, and the answer is that there is none.
+ * Ages of timers have no end; one that is past everything it is compared with is kept as just past it, which no
+ * comparison can tell apart. Where an age is used in another way there is no end, and the answer is that there is none.
  */
 import { type Answer, type Break, type Goal, type Part, WARM } from './induction.js';
 import { OLDEST } from './scan.js';
@@ -101,7 +101,9 @@ export function explore(
   }
 }
 
-/** Past which value an age makes no difference any more; undefined where an age is used in a way that cannot be bounded. */
+/**
+ * Past which value an age makes no difference any more; undefined where an age is used in a way that cannot be bounded.
+ */
 function capsOf(goal: Goal, cone: readonly Part[], ages: ReadonlySet<Term>): ReadonlyMap<Term, bigint> | undefined {
   const parents = new Map<Term, Set<Term>>(),
     seen = new Set<Term>();

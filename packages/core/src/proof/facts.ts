@@ -102,7 +102,9 @@ export function candidateFacts(
   return facts;
 }
 
-/** How far a rule has counted against the age that a timer keeps: candidates for each state of the timer's own Booleans. */
+/**
+ * How far a rule has counted against the age that a timer keeps: candidates for each state of the timer's own Booleans.
+ */
 function clockFacts(
   scan: ScanSystem,
   system: RuleSystem,
@@ -154,7 +156,10 @@ function valuesWorth(type: Type, samples: readonly (readonly bigint[])[], at: nu
   return [...seen];
 }
 
-/** States after scans of random runs: some with inputs as they come, some with the machine. Only those that keep what is assumed. */
+/**
+ * States after scans of random runs: some with inputs as they come, some with the machine. Only those that keep what is
+ * assumed.
+ */
 function sampleStates(
   plan: ProofPlan,
   scan: ScanSystem,

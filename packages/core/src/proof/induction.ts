@@ -1,8 +1,9 @@
 /**
- * Proof by induction over scans. A system is variables with a first value, what they are after a scan, and what must never
- * hold after one. First facts are looked for that hold after every scan (all candidates are assumed, those a scan can break
- * are dropped, until none breaks); with them, "k scans without harm are followed by another without" is asked of a solver.
- * From the cold start the first scans are unrolled: what is broken there is broken, with inputs that do it.
+ * Proof by induction over scans. A system is variables with a first value, what they are after a scan, and what must
+ * never hold after one. First facts are looked for that hold after every scan (all candidates are assumed, those a scan
+ * can break are dropped, until none breaks); with them, "k scans without harm are followed by another without" is asked
+ * of a solver. From the cold start the first scans are unrolled: what is broken there is broken, with inputs that do
+ * it.
  *
  * The solver is any program that reads SMT-LIB 2.6. Its effort is bounded in steps of its own, not in seconds, so the
  * answer is the same everywhere.
@@ -167,7 +168,8 @@ export class Prover {
       return 'unknown';
     }
     const fresh = out[0] === '(reset)';
-    // A question that stands alone goes to the plain solver at once: what is tried before it by default costs a thousand times more.
+    // A question that stands alone goes to the plain solver at once: what is tried before it by default costs a
+    // thousand times more.
     out.push(fresh && !out.includes('(push)') ? '(check-sat-using smt)' : '(check-sat)', what, '(get-info :rlimit)');
     const text = out.join('\n'),
       whole = await this.solver.run(text),
@@ -193,7 +195,9 @@ export class Prover {
     ];
   }
 
-  /** Facts among the candidates that hold after every scan, given what is given; with `warm` also after warm restarts. */
+  /**
+   * Facts among the candidates that hold after every scan, given what is given; with `warm` also after warm restarts.
+   */
   async holding(candidates: readonly Term[], given: readonly Term[], warm: boolean): Promise<readonly Term[]> {
     const { system } = this,
       { terms } = system;

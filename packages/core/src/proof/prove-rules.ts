@@ -67,7 +67,10 @@ export interface ProofOptions {
   readonly onProgress?: (words: string, decided: number, of: number) => void;
 }
 
-/** What the logic of a project sees as coming from outside: the machine's memory, what wires bring from it, what may be written. */
+/**
+ * What the logic of a project sees as coming from outside: the machine's memory, what wires bring from it, what may be
+ * written.
+ */
 export function scanOptions(project: Project, compiled: Compiled, image: Image, stepNs: bigint): ScanOptions {
   const machine = image.symbols.get(MACHINE.toLowerCase());
   const given = [
@@ -210,7 +213,10 @@ class RuleProver {
     return `Nothing can be proved: the first scan ends in a ${this.faultsAtOnce}`;
   }
 
-  /** What random inputs break needs no proof: it is found in a moment, however deep it lies. First nothing is done at all. */
+  /**
+   * What random inputs break needs no proof: it is found in a moment, however deep it lies. First nothing is done at
+   * all.
+   */
   private tryInputs(): void {
     const free = new Search(this.plan, this.project, {
       stepNs: this.options.stepNs,
@@ -486,7 +492,9 @@ class GoalProver {
     return this.prover.isPossible(this.given);
   }
 
-  /** What may be taken for granted of a rule, from least to most: nothing, the assumptions, that nothing has faulted. */
+  /**
+   * What may be taken for granted of a rule, from least to most: nothing, the assumptions, that nothing has faulted.
+   */
   private stages(r: PlannedRule): readonly (readonly Term[])[] {
     const isFaults = r.form!.kind === 'neverFaults';
     const stages: (readonly Term[])[] = [[]];
@@ -547,7 +555,8 @@ class GoalProver {
     const { prover, scan } = this;
     prover.limit = prover.used + STEPS_A_RULE * d.left().length;
     d.say('Proving by induction');
-    // What the first scans break, or seem to because arithmetic is not followed, no fact can prove: it is not worked at.
+    // What the first scans break, or seem to because arithmetic is not followed, no fact can prove: it is not worked
+    // at.
     for (const r of d.left()) {
       if (this.options.isOver()) return;
       const first = await prover.look({ bad: this.goals.get(r.id)!, given: this.last(r) }, 2);

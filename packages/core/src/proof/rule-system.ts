@@ -70,7 +70,10 @@ export class RuleSystem implements System {
     return this.terms.substitute(condition, (v) => this.part(v)?.next ?? v);
   }
 
-  /** The rule is broken after this scan: a term of the state, with counters of its own for rules over time, as `RuleJudge` judges it. */
+  /**
+   * The rule is broken after this scan: a term of the state, with counters of its own for rules over time, as
+   * `RuleJudge` judges it.
+   */
   broken(r: PlannedRule, conditions: ReadonlyMap<number, Term>): Term {
     const { terms: t } = this,
       form = r.form as RuleForm;

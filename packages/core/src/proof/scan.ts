@@ -3,8 +3,9 @@
  * inputs. Walks the checked tree as the compiler does. Where it cannot follow (text, arithmetic of reals, a computed
  * address) it says "anything": what is then proved holds all the more for what the program really does.
  *
- * Time is kept as an age. A place that takes the clock (`Since := NOW`) holds how long ago that was: 0 when it is taken,
- * a scan more at the end of each scan. So no clock runs through the states, and a proof covers every moment. Ages stop at
+ * Time is kept as an age. A place that takes the clock (`Since := NOW`) holds how long ago that was: 0 when it is
+ * taken, a scan more at the end of each scan. So no clock runs through the states, and a proof covers every moment.
+ * Ages stop at
  * 2^61 ns (73 years).
  */
 import type { Span } from '../language/source.js';
@@ -72,7 +73,9 @@ export interface ScanSystem {
   readonly ages: ReadonlySet<string>;
   /** What is not followed in these terms, in words; what comes from outside does not count. */
   vagueIn(terms: readonly Term[]): readonly string[];
-  /** Places where the logic may fault, each with when it does: a term of the state before the scan and of its inputs. */
+  /**
+   * Places where the logic may fault, each with when it does: a term of the state before the scan and of its inputs.
+   */
   readonly faults: readonly FaultSite[];
 }
 export interface FaultSite {
@@ -137,7 +140,8 @@ export function scanSystem(
   options: ScanOptions,
   conditions: readonly Checked[],
 ): ScanSystem {
-  // Places seen under two widths, and clocks that are read in another way than as an age, are found out on the way: then anew, knowing them.
+  // Places seen under two widths, and clocks that are read in another way than as an age, are found out on the way:
+  // then anew, knowing them.
   const blurred = new Set<number>(),
     ages = new Set<string>(),
     wild = new Set<string>();
@@ -1236,7 +1240,10 @@ class Scan {
   }
 }
 
-/** Words for what terms do not follow: unknowns by their reason, functions of which only equality is known by their name. */
+/**
+ * Words for what terms do not follow: unknowns by their reason, functions of which only equality is known by their
+ * name.
+ */
 function vagueIn(roots: readonly Term[], reasons: ReadonlyMap<string, string>): readonly string[] {
   const found = new Set<string>(),
     seen = new Set<Term>(),

@@ -50,7 +50,10 @@ export interface Term {
   readonly args: readonly Term[];
   /** Of a constant: its bits, unsigned. */
   readonly value?: bigint;
-  /** Name of a variable or of a function that is only known to give equal results for equal arguments; bounds of an extract. */
+  /**
+   * Name of a variable or of a function that is only known to give equal results for equal arguments; bounds of an
+   * extract.
+   */
   readonly name?: string;
 }
 
@@ -355,8 +358,8 @@ export function bitsOfReal(value: number, width: number): bigint {
 }
 
 /**
- * Values of terms under values of their variables, given by place: `index` says which of them a variable is. The function
- * gives nothing where one of the terms hangs on something unknown.
+ * Values of terms under values of their variables, given by place: `index` says which of them a variable is. The
+ * function gives nothing where one of the terms hangs on something unknown.
  */
 export function evaluator(
   terms: readonly Term[],
@@ -473,8 +476,8 @@ export const sortText = (s: Sort): string => (s === 0 ? 'Bool' : `(_ BitVec ${s}
 const FLOAT: Readonly<Record<number, string>> = { 32: '(_ to_fp 8 24)', 64: '(_ to_fp 11 53)' };
 
 /**
- * Prints terms of one moment of an unrolled run: each shared term becomes a definition of its own, so the text grows with
- * the number of terms and not with their unfolding.
+ * Prints terms of one moment of an unrolled run: each shared term becomes a definition of its own, so the text grows
+ * with the number of terms and not with their unfolding.
  */
 export class Printer {
   private readonly names = new Map<Term, string>();

@@ -24,7 +24,8 @@ export async function loadSolver(): Promise<LoadedSolver> {
     return context;
   };
   let context = make();
-  // Asked without a thread in between: the package's own way hands the text over on a stack that is taken back before it has been read.
+  // Asked without a thread in between: the package's own way hands the text over on a stack that is taken back before
+  // it has been read.
   const evaluate = (text: string) =>
     (em as unknown as Module).ccall('Z3_eval_smtlib2_string', 'string', ['number', 'string'], [context, text]);
   return {

@@ -68,7 +68,10 @@ function valuesOf(project: Project, type: string): readonly string[] {
   );
 }
 
-/** Up to ten ways to go on from what stands before the cursor; the part after the last `;` counts. `columns` are those of the check's table. */
+/**
+ * Up to ten ways to go on from what stands before the cursor; the part after the last `;` counts. `columns` are those
+ * of the check's table.
+ */
 export function completeSentence(
   project: Project,
   kind: 'when' | 'do' | 'expect' | 'rule',

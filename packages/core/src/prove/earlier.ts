@@ -1,5 +1,6 @@
 /**
- * `PREVIOUS(Tag)` and `PREVIOUS(Tag, n)` in rules and checks: what a tag held a scan, or n scans, before. A small program
+ * `PREVIOUS(Tag)` and `PREVIOUS(Tag, n)` in rules and checks: what a tag held a scan, or n scans, before. A small
+ * program
  * remembers it, run after all others in the plan of a proof: so snapshots, searches and proofs know it as any state.
  */
 import type { Image } from '../compile/image.js';
@@ -52,7 +53,9 @@ export class Earlier {
     return error ? { error } : { text: replaced };
   }
 
-  /** The program that remembers; undefined when nothing was asked for. In the first scan everything was always as it is. */
+  /**
+   * The program that remembers; undefined when nothing was asked for. In the first scan everything was always as it is.
+   */
   program(): ProjectPou | undefined {
     if (!this.paths.size) return undefined;
     const list = [...this.paths.values()],

@@ -1,4 +1,7 @@
-/** JUnit XML of checks and rules: two suites a project; what is open counts as skipped. Times are of the machine, in seconds. */
+/**
+ * JUnit XML of checks and rules: two suites a project; what is open counts as skipped. Times are of the machine, in
+ * seconds.
+ */
 import type { ProofResult } from './play.js';
 import { type Strengths, type Verdict, checkLine, checkVerdict, ruleLine, ruleVerdict } from './verdict.js';
 

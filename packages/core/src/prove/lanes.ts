@@ -1,6 +1,6 @@
 /**
- * A search in lanes: searches of their own from seeds of their own, each with its share of the scans. How many of them run
- * at a time, and on how many cores, makes no difference to what they find.
+ * A search in lanes: searches of their own from seeds of their own, each with its share of the scans. How many of them
+ * run at a time, and on how many cores, makes no difference to what they find.
  */
 import { many } from '../language/words.js';
 import type { Project } from '../project/document.js';
@@ -64,7 +64,10 @@ export class Lane {
   }
 }
 
-/** Lanes of one of several workers: all have as much to do, and what it finds does not hang on how many workers there are. */
+/**
+ * Lanes of one of several workers: all have as much to do, and what it finds does not hang on how many workers there
+ * are.
+ */
 export const lanesOf = (worker: number, workers: number): readonly number[] =>
   Array.from({ length: LANES }, (_, n) => n).filter((n) => n % workers === worker);
 
@@ -82,7 +85,10 @@ export const lookedWords = (s: Pick<SearchState, 'scans' | 'deepest' | 'faultsAt
     ? `there is nothing to search: the first scan ends in a ${s.faultsAtOnce}`
     : `no counterexample in ${many(s.scans, 'scan')} of search, depth ${s.deepest.toLocaleString('en')}`;
 
-/** What lanes have found together, in the order of their numbers: of several ways to break a rule the one with least to do. */
+/**
+ * What lanes have found together, in the order of their numbers: of several ways to break a rule the one with least to
+ * do.
+ */
 export function mergeLanes(states: readonly SearchState[]): SearchState {
   const best = new Map<string, Counterexample>();
   for (const s of states)

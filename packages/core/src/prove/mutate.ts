@@ -1,4 +1,7 @@
-/** Changes the logic by itself, one small thing at a time, and sees whether the checks notice: an honest figure of how good they are. */
+/**
+ * Changes the logic by itself, one small thing at a time, and sees whether the checks notice: an honest figure of how
+ * good they are.
+ */
 import { editRung } from '../ladder/edit.js';
 import { parseRungLine } from '../ladder/parse.js';
 import { printRung } from '../ladder/print.js';
@@ -58,7 +61,10 @@ function durations(text: string): readonly (readonly [string, string])[] {
     : [];
 }
 
-/** Changes of statements: conditions negated, comparisons turned round, AND for OR, assignments left out, values, numbers and times changed. */
+/**
+ * Changes of statements: conditions negated, comparisons turned round, AND for OR, assignments left out, values,
+ * numbers and times changed.
+ */
 function changesIn(text: string, body: readonly Statement[], offset = 0): readonly Change[] {
   const found: Change[] = [];
   const said = (e: { readonly at: { readonly start: number; readonly end: number } }) => {
@@ -153,7 +159,9 @@ function changesIn(text: string, body: readonly Statement[], offset = 0): readon
   return found;
 }
 
-/** Rungs with one leg of a branch taken away, or one of several outputs; with the first element or output that is gone. */
+/**
+ * Rungs with one leg of a branch taken away, or one of several outputs; with the first element or output that is gone.
+ */
 function without(rung: Rung): readonly { readonly rung: Rung; readonly gone: Node; readonly isLeg: boolean }[] {
   const first = (p: Part): Node => (isElement(p) ? p : first(p.kind === 'series' ? p.parts[0]! : p.legs[0]!));
   const logic = (p: Part): readonly { readonly part: Part; readonly gone: Node }[] => {
@@ -262,9 +270,9 @@ function changesOf(line: string, n: Node, element: number): readonly Change[] {
 }
 
 /**
- * Every small change that is tried: of a rung, contacts inverted or left out, an edge forgotten, a leg of a branch or one of
- * several outputs taken away, a coil negated, set instead or no longer held, presets changed; of a text and of actions,
- * conditions negated, comparisons turned round, AND for OR, assignments left out, values changed.
+ * Every small change that is tried: of a rung, contacts inverted or left out, an edge forgotten, a leg of a branch or
+ * one of several outputs taken away, a coil negated, set instead or no longer held, presets changed; of a text and of
+ * actions, conditions negated, comparisons turned round, AND for OR, assignments left out, values changed.
  */
 export function mutantsOf(project: Project): readonly Mutant[] {
   return project.pous.flatMap((p): readonly Mutant[] => {
@@ -361,8 +369,9 @@ export function failingAlready(plan: ProofPlan, stepNs: bigint): Failing {
 }
 
 /**
- * Plays the checks on a changed project until one notices; those that fail on the logic as it is are not asked. A change
- * that is no logic any more counts for nothing: undefined. `compiler` keeps what was read from one change to the next.
+ * Plays the checks on a changed project until one notices; those that fail on the logic as it is are not asked. A
+ * change that is no logic any more counts for nothing: undefined. `compiler` keeps what was read from one change to the
+ * next.
  */
 export function tryMutant(
   project: Project,

@@ -102,8 +102,8 @@ export const rulesOf = (project: Project): readonly InterlockRule[] =>
     : [...project.rules, { id: 'never-faults', name: NEVER_FAULTS, sentence: NEVER_FAULTS }];
 
 /**
- * A cycle is counted from where the plan's sequence begins, where the tag is one's and no other home is said. Steps of a whole
- * number are named by what its tag calls its values; one that has no such names knows no step of the plan.
+ * A cycle is counted from where the plan's sequence begins, where the tag is one's and no other home is said. Steps of
+ * a whole number are named by what its tag calls its values; one that has no such names knows no step of the plan.
  */
 function withHome(project: Project, form: Expect | undefined): Expect | undefined {
   if (form?.kind !== 'timing') return form;
@@ -317,7 +317,10 @@ export function planProof(project: Project, fileName: string, compiler = new Com
   };
 }
 
-/** A row can run beside the one above it, or beside one that those above it run beside: all others are over when it begins. */
+/**
+ * A row can run beside the one above it, or beside one that those above it run beside: all others are over when it
+ * begins.
+ */
 function besideOne(parsed: Parsed<When>, rows: readonly RunRow[], at: number): Parsed<When> {
   if ('error' in parsed || parsed.value.kind !== 'with') return parsed;
   if (at === 0) return { error: 'No row stands above this one, so nothing is going on at the same time.' };
@@ -336,7 +339,10 @@ function besideOne(parsed: Parsed<When>, rows: readonly RunRow[], at: number): P
   };
 }
 
-/** The project with a program that remembers what conditions ask of earlier scans, which are rewritten to read it; undefined when none asks. */
+/**
+ * The project with a program that remembers what conditions ask of earlier scans, which are rewritten to read it;
+ * undefined when none asks.
+ */
 function remember(
   project: Project,
   alone: Compiled,

@@ -116,7 +116,10 @@ const seconds = (ns: bigint) => `${(Number(ns) / 1e9).toFixed(2)} s`;
 
 const NAME = /[A-Za-z_]\w*(?:\[[^\]]*\])?(?:\.[A-Za-z_]\w*(?:\[[^\]]*\])?)*/g,
   MOST_VALUES = 4;
-/** What a sentence speaks of, as it is now, for a failure: numbers, times, texts and enumerations; a Boolean's value is told by the sentence. Empty where there is none. */
+/**
+ * What a sentence speaks of, as it is now, for a failure: numbers, times, texts and enumerations; a Boolean's value is
+ * told by the sentence. Empty where there is none.
+ */
 function valuesOf(engine: Engine, sentence: string): string {
   const told = [...new Set(sentence.match(NAME) ?? [])].flatMap((name) => {
     const found = findPath(engine.image, name);

@@ -130,9 +130,9 @@ function thatPasses(
 }
 
 /**
- * A run that went wrong as a check that fails: what was done before, and at the end of it what must not be, `path` as it
- * is there. It passes once the logic is mended. All that was done stays: what does nothing while the logic is wrong may be
- * what should have kept it from going wrong.
+ * A run that went wrong as a check that fails: what was done before, and at the end of it what must not be, `path` as
+ * it is there. It passes once the logic is mended. All that was done stays: what does nothing while the logic is wrong
+ * may be what should have kept it from going wrong.
  * @returns an error where the check, played from the cold start, does not go wrong as the run did
  */
 export function checkOfWrong(

@@ -163,8 +163,8 @@ function atController(c: ControllerRecord | 'no answer' | undefined, hash: strin
 }
 
 /**
- * Pages to sign, A4 with numbers: what has to be known first (what failed, what is forced, what is not proved), then each
- * check row by row, each rule with the strength it reached, what the checks reach, and lines to sign on.
+ * Pages to sign, A4 with numbers: what has to be known first (what failed, what is forced, what is not proved), then
+ * each check row by row, each rule with the strength it reached, what the checks reach, and lines to sign on.
  */
 export function reportHtml(p: ProofResult, about: ReportFacts): string {
   const { project, reach } = about,

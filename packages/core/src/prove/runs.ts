@@ -1,4 +1,6 @@
-/** Checks as they are played: each row of a table a run of its own, with the rows that the check begins with in front. */
+/**
+ * Checks as they are played: each row of a table a run of its own, with the rows that the check begins with in front.
+ */
 import type { CheckRow, Project, SequenceCheck } from '../project/document.js';
 
 export interface RunRow {
@@ -20,7 +22,10 @@ export interface CheckRun {
 /** A table has at most this many rows; each is a whole run. */
 export const LONGEST_TABLE = 500;
 
-/** The runs of all checks, in the order of the project. A check whose beginning or table is wrong is one run with a problem. */
+/**
+ * The runs of all checks, in the order of the project. A check whose beginning or table is wrong is one run with a
+ * problem.
+ */
 export function checkRuns(project: Project): readonly CheckRun[] {
   const byId = new Map(project.checks.map((c) => [c.id, c]));
   return project.checks.flatMap((check): readonly CheckRun[] => {
@@ -76,7 +81,10 @@ export function checkRuns(project: Project): readonly CheckRun[] {
 
 const cellOf = (values: readonly string[], column: number): string => (values[column] ?? '').trim();
 
-/** Which columns a run is named by: the first that has another value in each row, else as many from the left as it takes. `isTold` false: rows that are the same throughout. */
+/**
+ * Which columns a run is named by: the first that has another value in each row, else as many from the left as it
+ * takes. `isTold` false: rows that are the same throughout.
+ */
 function tellingColumns(
   count: number,
   rows: readonly (readonly string[])[],
@@ -92,7 +100,10 @@ function tellingColumns(
 
 const PLACE = /\{([^{}]*)\}/g;
 const same = (a: string, b: string): boolean => a.toLowerCase() === b.toLowerCase();
-/** `at the same time as row 2` after rows of a check were put elsewhere, added or taken away: each When that has to name another number, by its row. */
+/**
+ * `at the same time as row 2` after rows of a check were put elsewhere, added or taken away: each When that has to name
+ * another number, by its row.
+ */
 export function renumbered(
   before: readonly CheckRow[],
   after: readonly CheckRow[],
@@ -110,8 +121,8 @@ export const fillSentence = (text: string, columns: readonly string[], values: r
   text.replace(PLACE, (_, n: string) => (values[columns.findIndex((c) => same(c, n.trim()))] ?? '').trim());
 
 /**
- * The table of a check after a name in its sentences was changed: `mend` changes a whole sentence, `word` finds the name.
- * A cell is changed where the sentence it stands in is; undefined where none is.
+ * The table of a check after a name in its sentences was changed: `mend` changes a whole sentence, `word` finds the
+ * name. A cell is changed where the sentence it stands in is; undefined where none is.
  */
 export function mendTable(
   check: SequenceCheck,

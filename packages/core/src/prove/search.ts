@@ -1,7 +1,7 @@
 /**
- * Looks for a counterexample to the interlock rules by itself: random work at the panel, upsets and free inputs, in random
- * timing, going on from moments at which something new was reached. What it finds is shortened until nothing can be left
- * out. The same seed gives the same answer, however long it takes and wherever it runs.
+ * Looks for a counterexample to the interlock rules by itself: random work at the panel, upsets and free inputs, in
+ * random timing, going on from moments at which something new was reached. What it finds is shortened until nothing can
+ * be left out. The same seed gives the same answer, however long it takes and wherever it runs.
  */
 import { kindOf, placeNames } from '../project/kinds.js';
 import { type CheckRow, type Project, tagLimits } from '../project/document.js';
@@ -22,7 +22,10 @@ interface Move {
   /** Forced instead of written: what a device would give is replaced. */ readonly forced?: boolean;
 }
 
-/** What a search looks for, told from the state after each scan: a rule that breaks, or something that is reached for the first time. */
+/**
+ * What a search looks for, told from the state after each scan: a rule that breaks, or something that is reached for
+ * the first time.
+ */
 export interface Judge {
   readonly id: string;
   readonly name: string;
@@ -87,7 +90,10 @@ export interface SearchOptions {
   readonly seed: number;
   /** Whether upsets of the machine are among what may happen. */
   readonly upsets: boolean;
-  /** Any input may be anything, as in a proof, instead of what the machine gives; runs that break an assumption do not count. */
+  /**
+   * Any input may be anything, as in a proof, instead of what the machine gives; runs that break an assumption do not
+   * count.
+   */
   readonly freeInputs?: boolean;
   /** Only rules with these ids. */
   readonly only?: readonly string[];
@@ -164,7 +170,10 @@ export class Search {
   private scans = 0;
   private deepest = 0;
 
-  /** `plan` must have an image: the logic is without errors. With targets that look at power, `image` is the watched build. */
+  /**
+   * `plan` must have an image: the logic is without errors. With targets that look at power, `image` is the watched
+   * build.
+   */
   constructor(
     plan: ProofPlan,
     private readonly project: Project,
@@ -510,7 +519,10 @@ function numbersIn(project: Project): readonly number[] {
 }
 const MOST_NUMBERS = 40;
 
-/** Values to try for an input, within its type and limits: its ends and middle, and below, at and above each number that the logic speaks of; nothing for what is no elementary value. */
+/**
+ * Values to try for an input, within its type and limits: its ends and middle, and below, at and above each number that
+ * the logic speaks of; nothing for what is no elementary value.
+ */
 function valuesOf(
   type: Type,
   numbers: readonly number[],

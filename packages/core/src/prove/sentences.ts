@@ -14,7 +14,10 @@ export type When =
   | { readonly kind: 'atOnce' }
   | { readonly kind: 'after'; readonly span: Span }
   | { readonly kind: 'once'; readonly condition: Condition; readonly limit: Span }
-  /** Beside a row that has begun and need not be over: the row above, or the one with this number; then so long after it did what it does, or once something holds. */
+  /**
+   * Beside a row that has begun and need not be over: the row above, or the one with this number; then so long after it
+   * did what it does, or once something holds.
+   */
   | { readonly kind: 'with'; readonly row?: number; readonly then: Exclude<When, { kind: 'with' }> };
 
 export type Do =
@@ -63,9 +66,10 @@ export type Expect =
       readonly limit: Span;
     }
   /**
-   * Each time that the condition holds (a step), or that it does not (a cycle, from the home step left to the same entered
-   * again), from the row to the end of the check, is no longer than the limit; or so great a share of them, 0 to 1. Without a
-   * home of its own a cycle is counted from where the tag's sequence begins, else from the step of that moment.
+   * Each time that the condition holds (a step), or that it does not (a cycle, from the home step left to the same
+   * entered again), from the row to the end of the check, is no longer than the limit; or so great a share of them, 0
+   * to 1. Without a home of its own a cycle is counted from where the tag's sequence begins, else from the step of that
+   * moment.
    */
   | {
       readonly kind: 'timing';
@@ -261,7 +265,10 @@ export function parseDo(text: string): Parsed<Do> {
 }
 
 const OF_CYCLES = String.raw`(?:\s+in\s+(\d+(?:\.\d+)?)\s*%\s+of\s+(?:the\s+|all\s+)?cycles)?`;
-/** `cycle of Step from Idle within 12 s in 95 % of cycles`, `Step stays in Fill at most 4 s`; undefined for any other sentence. */
+/**
+ * `cycle of Step from Idle within 12 s in 95 % of cycles`, `Step stays in Fill at most 4 s`; undefined for any other
+ * sentence.
+ */
 function parseTiming(t: string): Parsed<Expect> | undefined {
   const cycle = new RegExp(
       `^cycle\\s+of\\s+(\\S+)(?:\\s+from\\s+([\\w#.]+))?\\s+within\\s+(${DURATION})${OF_CYCLES}$`,
@@ -292,7 +299,10 @@ function parseTiming(t: string): Parsed<Expect> | undefined {
     },
   };
 }
-/** Holds while a cycle does not run; without a home, of any value: the tag must be there, and which one it is turns out as it is played. */
+/**
+ * Holds while a cycle does not run; without a home, of any value: the tag must be there, and which one it is turns out
+ * as it is played.
+ */
 export const cycleHome = (tag: string, home: string | undefined, said: string): Condition => ({
   text: `${tag} = ${home ?? tag}`,
   said,

@@ -13,9 +13,10 @@ export interface Verdict {
 }
 
 /**
- * How far a proof came. proved: for all inputs, or with the assumptions named, from a cold start and after warm restarts.
- * cold: the same, but not after warm restarts. failed: it breaks without any input, or the machine model gives inputs that
- * break it. broken: inputs alone break it. open: neither; the words say why. unable: the logic cannot be followed.
+ * How far a proof came. proved: for all inputs, or with the assumptions named, from a cold start and after warm
+ * restarts. cold: the same, but not after warm restarts. failed: it breaks without any input, or the machine model
+ * gives inputs that break it. broken: inputs alone break it. open: neither; the words say why. unable: the logic cannot
+ * be followed.
  */
 export type ProofStrength = 'proved' | 'cold' | 'failed' | 'broken' | 'open' | 'unable';
 
@@ -44,7 +45,10 @@ export function checkVerdict(c: CheckResult): Verdict {
     : { word: 'FAILED', words: failureText(c.failure!) };
 }
 
-/** A rule that breaks anywhere that it can be judged has failed; one that nothing has looked at, or of which a proof was asked in vain, is open. */
+/**
+ * A rule that breaks anywhere that it can be judged has failed; one that nothing has looked at, or of which a proof was
+ * asked in vain, is open.
+ */
 export function ruleVerdict(r: RuleResult, { proof, search }: Strengths = {}): Verdict {
   if (r.problem) return { word: 'FAILED', words: r.problem };
   if (!r.ok) return { word: 'FAILED', words: `in check ${r.failure!.check}, ${failureText(r.failure!)}` };

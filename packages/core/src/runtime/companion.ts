@@ -16,7 +16,10 @@ export interface CompanionParts {
   readonly inputs: readonly WirePlace[];
   readonly outputs: readonly WirePlace[];
   readonly links: readonly WirePlace[];
-  /** Where the state before and the marks of change lie, and how many bytes of state are compared, from `first` on; multiples of 32. */
+  /**
+   * Where the state before and the marks of change lie, and how many bytes of state are compared, from `first` on;
+   * multiples of 32.
+   */
   readonly compare?: {
     readonly first: number;
     readonly bytes: number;

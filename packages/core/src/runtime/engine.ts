@@ -52,7 +52,9 @@ interface BoundForce extends Force {
   readonly when: 'input' | 'output' | 'internal';
 }
 
-/** What a fault is told from: the header as it stood, and the numbers of the places of the calls that it was inside of. */
+/**
+ * What a fault is told from: the header as it stood, and the numbers of the places of the calls that it was inside of.
+ */
 export interface FaultRecord {
   readonly scan: number;
   readonly header: Uint8Array;
@@ -200,7 +202,10 @@ export class Engine {
   /** Where the program may ask whether something is forced, if it does. */
   private readonly forcesAt: number | undefined;
 
-  /** Restart: cold with the initial values, warm with a state that has retained ones; the machine settles once so that its sensors speak before the first scan. */
+  /**
+   * Restart: cold with the initial values, warm with a state that has retained ones; the machine settles once so that
+   * its sensors speak before the first scan.
+   */
   restart(start: Uint8Array = this.image.initial): void {
     this.memory.fill(0, 0, this.image.size);
     this.memory.set(start);
@@ -288,8 +293,9 @@ export class Engine {
   }
 
   /**
-   * A scan in which the logic rests, as of a controller in stop or after a fault: outputs are off or at their stop values, inputs are read, the
-   * machine goes on. What the logic left in memory stays. False when the machine model itself faults.
+   * A scan in which the logic rests, as of a controller in stop or after a fault: outputs are off or at their stop
+   * values, inputs are read, the machine goes on. What the logic left in memory stays. False when the machine model
+   * itself faults.
    */
   runIdle(): boolean {
     const { image, memory } = this,
@@ -325,7 +331,10 @@ export class Engine {
     this.programs[this.program]!();
   }
 
-  /** cli.md: at time 0, then whenever the interval has elapsed, each task on its own raster; event tasks on a rising edge. */
+  /**
+   * cli.md: at time 0, then whenever the interval has elapsed, each task on its own raster; event tasks on a rising
+   * edge.
+   */
   private isDue(index: number): boolean {
     const t = this.image.tasks[index]!;
     if (t.single !== undefined) {
@@ -404,7 +413,10 @@ export class Engine {
     }
   }
 
-  /** Where the blocks and functions were called that the scan is inside of, the outermost first; after a stop or a fault. */
+  /**
+   * Where the blocks and functions were called that the scan is inside of, the outermost first; after a stop or a
+   * fault.
+   */
   callPath(): Span[] {
     const { image } = this;
     if (!image.watched) return [];
@@ -414,7 +426,9 @@ export class Engine {
     ).filter((s) => s !== undefined);
   }
 
-  /** What a fault is told from, for an engine of the same image in another thread (`faultOf`); undefined without one. */
+  /**
+   * What a fault is told from, for an engine of the same image in another thread (`faultOf`); undefined without one.
+   */
   faultRecord(): FaultRecord | undefined {
     return this.fault && this.record;
   }
@@ -517,7 +531,10 @@ export class Engine {
     this.record = s.fault;
   }
 
-  /** How the fault came about, innermost call first: `called in Cell rung 4, in Feed line 12`; empty for one in a program itself. */
+  /**
+   * How the fault came about, innermost call first: `called in Cell rung 4, in Feed line 12`; empty for one in a
+   * program itself.
+   */
   faultPath(): string {
     const path = this.fault?.path ?? [];
     return path.length

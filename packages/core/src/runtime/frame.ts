@@ -46,7 +46,10 @@ export function frameOf(engine: Engine, request: FrameRequest): Frame {
   };
 }
 
-/** Power of each element of a rung: bit 0 in, bit 1 out, bit 2 closed. All zero when the rung was not evaluated in this scan. */
+/**
+ * Power of each element of a rung: bit 0 in, bit 1 out, bit 2 closed. All zero when the rung was not evaluated in this
+ * scan.
+ */
 export function powerOf(view: DataView, range: ProbeRange): number[] {
   const result = Array.from({ length: range.elements }, () => 0);
   const isSeen = view.getUint32(range.address, true) !== 0;

@@ -369,7 +369,9 @@ export class History {
 
   // --- running
 
-  /** Runs up to `count` scans on from the present. Stops early at a fault or where `stops` says. Returns how many ran. */
+  /**
+   * Runs up to `count` scans on from the present. Stops early at a fault or where `stops` says. Returns how many ran.
+   */
   run(count: number, stops?: Stops): number {
     if (this.scanStart && this.resumeScan(stops)) return 0;
     let done = 0;
@@ -530,7 +532,10 @@ export class History {
     );
   }
 
-  /** Where the scan that starts here stands behind each of its steps, from the `from`-th on; only places of the program itself. */
+  /**
+   * Where the scan that starts here stands behind each of its steps, from the `from`-th on; only places of the program
+   * itself.
+   */
   private stepsOf(start: Snapshot, from: number, stop?: (h: Halt) => boolean): { k: number; halt: Halt }[] {
     const { engine } = this,
       list: { k: number; halt: Halt }[] = [];
@@ -587,7 +592,10 @@ export class History {
     this.backFrom(this.scanStart!, had, (h) => isStop(h, before), unit === 'task');
   }
 
-  /** To the last place before step `had` that is one to stop at, or to the beginning of its task; else to the start of the scan. */
+  /**
+   * To the last place before step `had` that is one to stop at, or to the beginning of its task; else to the start of
+   * the scan.
+   */
   private backFrom(start: Snapshot, had: number, isStop: (h: Halt) => boolean, wholeTask: boolean): void {
     const { engine } = this;
     let k = had - 1,
@@ -657,7 +665,10 @@ export class History {
     return o.engine;
   }
 
-  /** The steps of the scan that led to a moment, one by one: place, and an engine that stands before it; returns it where it came to stand. Only to read. */
+  /**
+   * The steps of the scan that led to a moment, one by one: place, and an engine that stands before it; returns it
+   * where it came to stand. Only to read.
+   */
   walkScan(scan: number, visit: (halt: Halt, engine: Engine) => boolean | void): Engine {
     const s = this.stretchBefore(scan);
     const engine = this.other(s, scan - 1);
@@ -690,7 +701,9 @@ export class History {
     return this.stretchBefore(scan).image;
   }
 
-  /** The last scan, up to `scan`, in which the value of a path changed; undefined when it has been so since the start. */
+  /**
+   * The last scan, up to `scan`, in which the value of a path changed; undefined when it has been so since the start.
+   */
   lastChange(path: string, scan: number): Change | undefined {
     const there = findPath(this.stretchBefore(scan).image, path);
     if ('error' in there) return undefined;
@@ -845,7 +858,10 @@ export class History {
   recording(): { scan: number; event: BenchEvent }[] {
     return eventsOf(this.recordedStretches());
   }
-  /** Everything that came from outside on this line, also before the logic was changed; what was forced at its start comes first. */
+  /**
+   * Everything that came from outside on this line, also before the logic was changed; what was forced at its start
+   * comes first.
+   */
   doneOutside(): { scan: number; event: BenchEvent }[] {
     const chain = this.chain();
     return [
@@ -871,8 +887,8 @@ export class History {
   }
 
   /**
-   * Replays a recording up to `scan`, on a line of its own: from a cold start, or from a state given. A warm restart comes
-   * before each scan of `warmAt`, and begins a line of its own; all scans are counted over the whole recording.
+   * Replays a recording up to `scan`, on a line of its own: from a cold start, or from a state given. A warm restart
+   * comes before each scan of `warmAt`, and begins a line of its own; all scans are counted over the whole recording.
    */
   load(
     recording: readonly { scan: number; event: BenchEvent }[],
@@ -909,7 +925,9 @@ export class History {
 
   // --- traces
 
-  /** Records a path from now on; what happened before is filled in as it is looked at. False for what cannot be drawn. */
+  /**
+   * Records a path from now on; what happened before is filled in as it is looked at. False for what cannot be drawn.
+   */
   trace(path: string): boolean {
     const k = path.toLowerCase();
     const found = findPath(this.leaf.image, path);
@@ -983,7 +1001,8 @@ export class History {
 
   /**
    * The course of traced paths from one moment to another, in about `pixels` columns: scan, smallest, largest, last,
-   * four numbers a column. Replays at most `most` scans to fill in what is missing; `complete` says whether that was enough.
+   * four numbers a column. Replays at most `most` scans to fill in what is missing; `complete` says whether that was
+   * enough.
    */
   courses(
     paths: readonly string[],

@@ -1,4 +1,7 @@
-/** How far a look ahead has to go: past the presets of the timers that run from its beginning, so that none of them surprises. */
+/**
+ * How far a look ahead has to go: past the presets of the timers that run from its beginning, so that none of them
+ * surprises.
+ */
 import type { Image, Location } from '../compile/image.js';
 import { type Type, baseOf, sizeOf } from '../types/type.js';
 import type { Engine } from './engine.js';
@@ -15,7 +18,10 @@ export const FIRST_SCANS = 10;
 const MOST_NS = 600_000_000_000n;
 const MOST_TIMERS = 20_000;
 
-/** Every timer of the logic, in tags, in programs and in blocks and arrays inside them; the machine's own are none of them. */
+/**
+ * Every timer of the logic, in tags, in programs and in blocks and arrays inside them; the machine's own are none of
+ * them.
+ */
 export function timersOf(image: Image): readonly Timer[] {
   const found: Timer[] = [];
   const look = (type: Type, address: number, depth: number): void => {

@@ -1,4 +1,7 @@
-/** Inputs as another program gives them: put in before each scan, as events, so that what was run can be run again without it. */
+/**
+ * Inputs as another program gives them: put in before each scan, as events, so that what was run can be run again
+ * without it.
+ */
 import type { Location } from '../compile/image.js';
 import { baseOf } from '../types/type.js';
 import type { Engine } from './engine.js';
@@ -18,14 +21,19 @@ export class OutsideInputs {
   private isLost = true;
   private readonly places = new WeakMap<object, Map<string, Location | undefined>>();
 
-  /** What came since: undefined for a value that cannot be trusted. `isLost`: the link is away, and with it every value. */
+  /**
+   * What came since: undefined for a value that cannot be trusted. `isLost`: the link is away, and with it every value.
+   */
   take(values: readonly (readonly [string, Value | undefined])[], isLost: boolean): void {
     this.isLost = isLost;
     if (isLost) this.values.clear();
     else for (const [path, value] of values) this.values.set(path.toLowerCase(), value);
   }
 
-  /** What is to be written before the coming scan: where an input holds something else than what came; forced ones are left alone. */
+  /**
+   * What is to be written before the coming scan: where an input holds something else than what came; forced ones are
+   * left alone.
+   */
   due(engine: Engine, inputs: readonly OutsideInput[]): BenchEvent[] {
     if (!inputs.length) return [];
     const forced = new Set(engine.listForces().map((f) => f.path.toLowerCase())),

@@ -202,7 +202,10 @@ export function nanosecondsAsMs(ns: bigint): string {
   return `${negative ? '-' : ''}${abs / 1_000_000n}${fraction ? `.${fraction}` : ''}`;
 }
 
-/** Reads what people and files write: 0/1, TRUE, numbers, 16#FF, names of an enumeration, `T#3s`, `300 ms`, milliseconds. A string is the reason why not. */
+/**
+ * Reads what people and files write: 0/1, TRUE, numbers, 16#FF, names of an enumeration, `T#3s`, `300 ms`,
+ * milliseconds. A string is the reason why not.
+ */
 export function parseValue(type: Type, text: string): { value: Value } | { error: string } {
   const t = text.trim();
   const base = baseOf(type);

@@ -1,4 +1,6 @@
-/** What a swap would do to a running machine, told before it is done: both programs from the same moment, side by side. */
+/**
+ * What a swap would do to a running machine, told before it is done: both programs from the same moment, side by side.
+ */
 import type { Image } from '../compile/image.js';
 import { isScalar } from '../types/type.js';
 import { Engine, type Snapshot, type Wire } from './engine.js';
@@ -28,8 +30,9 @@ interface Side {
 }
 
 /**
- * Runs the kept program and the draft from `state` for ten scans, and past the presets of the timers that run by then in
- * either; the machine model answers each. Nothing real moves. `isOver` may end it sooner: `scans` says how far it came.
+ * Runs the kept program and the draft from `state` for ten scans, and past the presets of the timers that run by then
+ * in either; the machine model answers each. Nothing real moves. `isOver` may end it sooner: `scans` says how far it
+ * came.
  */
 export function previewSwap(
   kept: Side,

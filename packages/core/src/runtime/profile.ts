@@ -14,8 +14,9 @@ export interface ProfilePart {
 }
 
 /**
- * Time of each rung and statement of the programs in the scan that starts at a snapshot, in microseconds: the scan is run up to
- * each of its places again and again, and the quickest run counts. `clock` gives milliseconds. Watched builds only.
+ * Time of each rung and statement of the programs in the scan that starts at a snapshot, in microseconds: the scan is
+ * run up to each of its places again and again, and the quickest run counts. `clock` gives milliseconds. Watched builds
+ * only.
  */
 export function profileScan(engine: Engine, start: Snapshot, clock: () => number, rounds = 60): readonly ProfilePart[] {
   const { image } = engine;
@@ -65,9 +66,10 @@ export interface FirstScans {
 }
 
 /**
- * Tags that the first scans after a start would switch on or set, outputs first; from the initial state or from one with
- * retained values. Ten scans, and past the longest preset of the timers that run by then: a timer that a contact starts at
- * once moves the machine only when it is done; behind the first ten only outputs are looked at. `isOver` may end it sooner:
+ * Tags that the first scans after a start would switch on or set, outputs first; from the initial state or from one
+ * with retained values. Ten scans, and past the longest preset of the timers that run by then: a timer that a contact
+ * starts at once moves the machine only when it is done; behind the first ten only outputs are looked at. `isOver` may
+ * end it sooner:
  * `scans` says how far it came.
  */
 export function firstScans(

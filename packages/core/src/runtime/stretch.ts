@@ -45,10 +45,10 @@ export interface Course {
 }
 
 /**
- * The course of a path from one moment to another as columns of scan, smallest, largest and last value. With `width` scans
- * to a pixel, changes within one pixel are one column; pixels lie on a raster that does not move with the window, so the
- * same change looks the same from frame to frame. A column of several values ends with its pixel (or with the block it
- * sums up); after it stands its last value. What is not known (not yet replayed) is NaN.
+ * The course of a path from one moment to another as columns of scan, smallest, largest and last value. With `width`
+ * scans to a pixel, changes within one pixel are one column; pixels lie on a raster that does not move with the window,
+ * so the same change looks the same from frame to frame. A column of several values ends with its pixel (or with the
+ * block it sums up); after it stands its last value. What is not known (not yet replayed) is NaN.
  */
 export function courseOf(chain: readonly Stretch[], path: string, from: number, to: number, width: number): Course {
   const out: number[] = [];

@@ -8,7 +8,9 @@ export interface Transferred {
   readonly lost: readonly string[];
 }
 
-/** A place in memory that lives through a warm restart: bytes from `from` up to `to`, or one bit of the byte at `from`. */
+/**
+ * A place in memory that lives through a warm restart: bytes from `from` up to `to`, or one bit of the byte at `from`.
+ */
 export interface RetainedPlace {
   readonly path: string;
   readonly type: Type;
@@ -68,7 +70,8 @@ const holdsBlocks = (type: Type): boolean =>
 /**
  * The new image's first state with every value of the old one that fits. `lost` names what did not fit, in words.
  * `which`: all values, as when logic changes while it runs; or only retained ones, as after a warm restart, where the
- * clock and the edges of event tasks begin anew. `base` is what the new image held before: what only it has stays as it was.
+ * clock and the edges of event tasks begin anew. `base` is what the new image held before: what only it has stays as it
+ * was.
  */
 export function transferState(
   from: Image,

@@ -3,8 +3,8 @@ import { csvLine } from '../exchange/csv.js';
 import { type Cycle, stepTimings } from './steps.js';
 
 /**
- * One row a cycle: its number, when it began and how long it took, how long it had stood before, and the time in each step,
- * all in seconds. A step entered more than once in a cycle counts all its times.
+ * One row a cycle: its number, when it began and how long it took, how long it had stood before, and the time in each
+ * step, all in seconds. A step entered more than once in a cycle counts all its times.
  * @param nameOf what a value is called
  */
 export function cyclesToCsv(cycles: readonly Cycle[], stepMs: number, nameOf: (value: number) => string): string {

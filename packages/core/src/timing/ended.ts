@@ -11,8 +11,8 @@ export interface Ending {
 }
 
 /**
- * The ways and the limit by which a step goes on to another. A limit whose fault is all that it brings names no step: it
- * may stand behind any change.
+ * The ways and the limit by which a step goes on to another. A limit whose fault is all that it brings names no step:
+ * it may stand behind any change.
  * @param from name of the step as its tag tells it, and `to` of the one that followed
  */
 export function endingsOf(sequence: Sequence, from: string, to: string): readonly Ending[] {

@@ -19,13 +19,16 @@ export interface Waiting {
   /** From its step's beginning to the other's change, in scans. */ readonly scans: number;
   /** The scan in which it went on. */ readonly at: number;
 }
-/** The change of another track that ended a step: its path and the scan of that change; undefined where it was none of them. */
+/**
+ * The change of another track that ended a step: its path and the scan of that change; undefined where it was none of
+ * them.
+ */
 export type CauseOf = (path: string, scan: number) => { readonly path: string; readonly scan: number } | undefined;
 
 /**
- * The longest chain from `from` to `to`, the earliest link first: goes back from the end of `path`'s last step there. Where a
- * step ended because another track went on, the chain crosses over to that one at that scan; what lies before it in the step
- * was waiting.
+ * The longest chain from `from` to `to`, the earliest link first: goes back from the end of `path`'s last step there.
+ * Where a step ended because another track went on, the chain crosses over to that one at that scan; what lies before
+ * it in the step was waiting.
  */
 export function longestChain(
   tracks: readonly Track[],

@@ -13,8 +13,8 @@ export interface StepSpan {
 }
 
 /**
- * Spans of a course of exact changes (`History.courses` with a scan a column): four numbers a change, of which the first
- * is the scan and the last the value. What is not known yet (NaN) is in none of them.
+ * Spans of a course of exact changes (`History.courses` with a scan a column): four numbers a change, of which the
+ * first is the scan and the last the value. What is not known yet (NaN) is in none of them.
  * @param start where the line of history begins: a value that stands there began there
  * @param to where the stretch ends, in scans
  */
@@ -74,8 +74,8 @@ export function cyclesOf(spans: readonly StepSpan[], home: number): Cycles {
 }
 
 /**
- * The step that cycles are best counted from: the first one, where it is come back to; else the one most often entered, of
- * several the one that lasts longest.
+ * The step that cycles are best counted from: the first one, where it is come back to; else the one most often entered,
+ * of several the one that lasts longest.
  * @param first value of the step where the sequence begins, where that is known
  */
 export function homeOf(spans: readonly StepSpan[], first?: number): number | undefined {
@@ -92,7 +92,10 @@ export function homeOf(spans: readonly StepSpan[], first?: number): number | und
   return [...entered].sort(([, a], [, b]) => b.times - a.times || b.scans - a.scans)[0]?.[0];
 }
 
-/** How numbers are spread: the smallest, the quarters, the largest (between two numbers linearly; NIST/SEMATECH 7.1.6, R7). */
+/**
+ * How numbers are spread: the smallest, the quarters, the largest (between two numbers linearly; NIST/SEMATECH 7.1.6,
+ * R7).
+ */
 export interface Spread {
   readonly count: number;
   readonly smallest: number;

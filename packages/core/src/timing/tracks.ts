@@ -21,8 +21,8 @@ const MOST = 200,
   DEEP = 4;
 
 /**
- * Tags, variables and members of instances whose type is an enumeration, whole numbers whose values have names, and those
- * that hold the step of a sequence of the plan; these come first. The machine model's own are left out.
+ * Tags, variables and members of instances whose type is an enumeration, whole numbers whose values have names, and
+ * those that hold the step of a sequence of the plan; these come first. The machine model's own are left out.
  */
 export function stepTags(project: Project, image: Image): readonly StepTag[] {
   const found = new Map<string, StepTag>();

@@ -4,7 +4,10 @@ const DAY = 86_400_000_000_000n;
 const FIRST_DAY = '1677-09-22',
   LAST_DAY = '2262-04-11';
 
-/** `2026-01-31`, `12:30:15.5` or both joined by `-`, as `type` (DATE, TOD, DT and their long forms) wants; a string says what is wrong. */
+/**
+ * `2026-01-31`, `12:30:15.5` or both joined by `-`, as `type` (DATE, TOD, DT and their long forms) wants; a string says
+ * what is wrong.
+ */
 export function parseDate(type: string, text: string): bigint | string {
   const base = type.replace(/^L/, '');
   const date = String.raw`(\d{4})-(\d{1,2})-(\d{1,2})`,

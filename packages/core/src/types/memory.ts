@@ -4,7 +4,10 @@ import { type Constant, type Type, baseOf, isReal, isSigned, sizeOf, stride } fr
 /** Longest text of an elementary value, in characters. */
 export const TEXT_MAX = 40;
 
-/** Writes a constant of any type at an address. Members that the constant leaves out keep their bytes. `instance` is the address of the block around it. */
+/**
+ * Writes a constant of any type at an address. Members that the constant leaves out keep their bytes. `instance` is the
+ * address of the block around it.
+ */
 export function writeConstant(view: DataView, address: number, type: Type, value: Constant, instance = address): void {
   write(view, address, type, value, instance, false);
 }

@@ -91,7 +91,10 @@ export interface Unknown {
 export interface BlockMember extends Member {
   readonly section: 'input' | 'output' | 'inout' | 'local' | 'hidden';
   readonly retain: boolean;
-  /** Who may use an inner variable, and the block that declares it (6.6.5.11); without it only the block and those derived from it. */
+  /**
+   * Who may use an inner variable, and the block that declares it (6.6.5.11); without it only the block and those
+   * derived from it.
+   */
   readonly access?: 'PUBLIC' | 'PROTECTED' | 'PRIVATE' | 'INTERNAL';
   readonly owner?: string;
 }
@@ -364,7 +367,10 @@ export function commonType(a: ElementaryName, b: ElementaryName): ElementaryName
   return [...(WIDER.get(a) ?? [])].filter((t) => widensTo(b, t)).sort((x, y) => FACTS[x].size - FACTS[y].size)[0];
 }
 
-/** The value a variable has when nothing else is said (table 10): zero, an enumeration's first value, a subrange's lower limit if 0 is outside it. */
+/**
+ * The value a variable has when nothing else is said (table 10): zero, an enumeration's first value, a subrange's lower
+ * limit if 0 is outside it.
+ */
 export function defaultValue(t: Type): Constant {
   // Large types are made of few different ones: each is worked out once.
   const isKept = t.kind === 'array' || (t.kind === 'struct' && t.members.length > 0),

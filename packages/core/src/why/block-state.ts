@@ -1,4 +1,6 @@
-/** How a block of the library stands, in words: how far a timer is, which input of a bistable wins (Tables 43 to 46). */
+/**
+ * How a block of the library stands, in words: how far a timer is, which input of a bistable wins (Tables 43 to 46).
+ */
 import type { Value } from '../runtime/paths.js';
 
 /** What can be asked of one instance after a scan. */

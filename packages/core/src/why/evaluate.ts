@@ -40,8 +40,8 @@ export function pathOf(p: Place, root: Root, engine?: Engine): string | undefine
 }
 
 /**
- * The value of an expression at a moment, with the language's own meaning; undefined where it cannot be told from memory
- * alone. Of AND and OR one part may be enough.
+ * The value of an expression at a moment, with the language's own meaning; undefined where it cannot be told from
+ * memory alone. Of AND and OR one part may be enough.
  */
 export function evaluate(e: Checked, root: Root, engine: Engine): Value | undefined {
   const of = (x: Checked) => evaluate(x, root, engine);

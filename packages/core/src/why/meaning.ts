@@ -1,6 +1,7 @@
 /**
- * The value of an expression with the language's own meaning: it is compiled as the program's code is, with a tag of its
- * own in place of each value that it reads, and run by an engine. So Why never differs from the run that it explains.
+ * The value of an expression with the language's own meaning: it is compiled as the program's code is, with a tag of
+ * its own in place of each value that it reads, and run by an engine. So Why never differs from the run that it
+ * explains.
  */
 import type { Checked, CheckedProgram, Place, Variable } from '../check/checked.js';
 import { build } from '../compile/build.js';
@@ -17,7 +18,10 @@ interface Meaning {
 /** Null for what memory alone cannot tell: calls, references, power on wires. */
 const meanings = new WeakMap<Checked, Meaning | null>();
 
-/** The value of an expression of which `read` gives the values that it looks at; undefined where that cannot be told, or faults. */
+/**
+ * The value of an expression of which `read` gives the values that it looks at; undefined where that cannot be told, or
+ * faults.
+ */
 export function valueOf(e: Checked, read: (p: Place) => Value | undefined, at: Engine): Value | undefined {
   let meaning = meanings.get(e);
   if (meaning === undefined) meanings.set(e, (meaning = meaningOf(e) ?? null));

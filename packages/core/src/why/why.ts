@@ -907,7 +907,9 @@ class Asker {
     ];
   }
 
-  /** What keeps an output of a block of the library off: the input that wins, those that would switch it on, or time. */
+  /**
+   * What keeps an output of a block of the library off: the input that wins, those that would switch it on, or time.
+   */
   private libraryBlocks(b: { instance: string; type: string; member: string }, scan: number): WhyBlock[] {
     const roles = rolesOf(b.type, b.member);
     const waits = (pin: string, writer: Writer | undefined): WhyBlock => ({

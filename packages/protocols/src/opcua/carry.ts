@@ -3,7 +3,10 @@ import { type Value, rangeOf } from '@ferrule/core';
 import { DataType } from 'node-opcua-variant';
 import type { Shape } from './model.js';
 
-/** The data types of OPC 10000-3 and -6 that carry the standard's elementary types; times are durations in ms, dates points in time. */
+/**
+ * The data types of OPC 10000-3 and -6 that carry the standard's elementary types; times are durations in ms, dates
+ * points in time.
+ */
 const CARRIED: Readonly<Record<Shape['base'], { readonly name: string; readonly as: DataType }>> = {
   BOOL: { name: 'Boolean', as: DataType.Boolean },
   BYTE: { name: 'Byte', as: DataType.Byte },
@@ -134,8 +137,8 @@ const WHOLE: Readonly<Partial<Record<DataType, readonly [bigint, bigint]>>> = {
 };
 
 /**
- * A scalar of one data type as another carries it: numbers as long as nothing of them is lost but decimals that a Float has
- * not, bits as 0 and 1. Undefined where that cannot be.
+ * A scalar of one data type as another carries it: numbers as long as nothing of them is lost but decimals that a Float
+ * has not, bits as 0 and 1. Undefined where that cannot be.
  */
 export function convert(raw: unknown, from: DataType, to: DataType): unknown {
   if (from === to) return raw;

@@ -1,4 +1,6 @@
-/** What crosses between whoever joins another program over OPC UA and the process that does it (by structured clone). */
+/**
+ * What crosses between whoever joins another program over OPC UA and the process that does it (by structured clone).
+ */
 import type { FoundItem, OpcuaCertificate, Value } from '@ferrule/core';
 import type { Got } from '../outside/driver.js';
 import type { Shape } from './model.js';

@@ -1,7 +1,7 @@
 /**
- * The points as nodes that a client browses: one folder, a node for each tag. A structure, instance or array of those is an
- * object of its parts, an array of values one variable; units, ranges and descriptions stand at the variables. What stays the
- * same when a program takes the place of another stays where it is, and so do subscriptions to it.
+ * The points as nodes that a client browses: one folder, a node for each tag. A structure, instance or array of those
+ * is an object of its parts, an array of values one variable; units, ranges and descriptions stand at the variables.
+ * What stays the same when a program takes the place of another stays where it is, and so do subscriptions to it.
  */
 import type { FeedState, Value } from '@ferrule/core';
 import type { AddressSpace, Namespace, UADataType, UAObject, UAVariable } from 'node-opcua-address-space';

@@ -1,4 +1,7 @@
-/** The process that joins another program over OPC UA: told and telling over the channel to the one that started it, and ending with it. */
+/**
+ * The process that joins another program over OPC UA: told and telling over the channel to the one that started it, and
+ * ending with it.
+ */
 import type { FromClient, ToClient } from './client-messages.js';
 import { OpcuaClient, Trust, browse } from './opcua-client.js';
 

@@ -1,6 +1,6 @@
 /**
- * Joins an OPC UA server as its client: subscribes to inputs, writes outputs, and looks what is there. Runs in a process of
- * its own (`opcua-client-main`), as the server does.
+ * Joins an OPC UA server as its client: subscribes to inputs, writes outputs, and looks what is there. Runs in a
+ * process of its own (`opcua-client-main`), as the server does.
  */
 import { mkdirSync } from 'node:fs';
 import { hostname } from 'node:os';

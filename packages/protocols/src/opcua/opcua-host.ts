@@ -1,6 +1,6 @@
 /**
- * The side of a controller or server to its OPC UA server's process: starts it when it is switched on, tells it what changed
- * at each scan's end while somebody is there, takes what clients write, and starts it again should it end.
+ * The side of a controller or server to its OPC UA server's process: starts it when it is switched on, tells it what
+ * changed at each scan's end while somebody is there, takes what clients write, and starts it again should it end.
  */
 import { type ChildProcess, fork } from 'node:child_process';
 import { fileURLToPath } from 'node:url';

@@ -1,6 +1,6 @@
 /**
- * An OPC UA server over points. Runs in a process of its own (`opcua-main`): the library is large, and what clients ask for
- * takes its time from nobody else. It listens on this machine only, behind a cable that others reach.
+ * An OPC UA server over points. Runs in a process of its own (`opcua-main`): the library is large, and what clients ask
+ * for takes its time from nobody else. It listens on this machine only, behind a cable that others reach.
  */
 import { X509Certificate } from 'node:crypto';
 import { mkdirSync } from 'node:fs';

@@ -1,7 +1,10 @@
 /** What joins another program to read inputs and write outputs there: one for each protocol. */
 import type { OutsideIo, OutsidePoint, Value, OpcuaCertificate } from '@ferrule/core';
 
-/** Of one point by its number: the value that came, or why it cannot be trusted; of an output that it was taken, or why not. */
+/**
+ * Of one point by its number: the value that came, or why it cannot be trusted; of an output that it was taken, or why
+ * not.
+ */
 export interface Got {
   readonly n: number;
   readonly value?: Value;
@@ -28,7 +31,10 @@ export interface DriverSide {
 }
 
 export interface Driver {
-  /** Outputs by the number of their point. What is told again before it was sent takes the place of what was told before. */
+  /**
+   * Outputs by the number of their point. What is told again before it was sent takes the place of what was told
+   * before.
+   */
   put(values: readonly (readonly [number, Value])[]): void;
   trust(thumbprint: string, isTrusted: boolean): void;
   /** Sends these last, where the link stands, and leaves. */

@@ -1,4 +1,6 @@
-/** Joins a Modbus TCP server: reads inputs in stretches, as often as scans come, and writes outputs when they change. */
+/**
+ * Joins a Modbus TCP server: reads inputs in stretches, as often as scans come, and writes outputs when they change.
+ */
 import { Socket } from 'node:net';
 import { client as modbus } from 'jsmodbus';
 import {

@@ -1,4 +1,6 @@
-/** The side of a controller or server to the process that joins another program over OPC UA; and looking what is there. */
+/**
+ * The side of a controller or server to the process that joins another program over OPC UA; and looking what is there.
+ */
 import { type ChildProcess, fork } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import type { Value, OpcuaCertificate } from '@ferrule/core';

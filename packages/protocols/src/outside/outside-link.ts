@@ -1,6 +1,6 @@
 /**
- * The link of a controller or a bench to another program that gives inputs and takes outputs: kept up by itself, its values
- * handed on with how far they can be trusted, and shown.
+ * The link of a controller or a bench to another program that gives inputs and takes outputs: kept up by itself, its
+ * values handed on with how far they can be trusted, and shown.
  */
 import {
   type LinkShown,

@@ -1,4 +1,7 @@
-/** Passwords for other programs: sent as they are when joining, so kept as they are, where only this machine's user reads them. */
+/**
+ * Passwords for other programs: sent as they are when joining, so kept as they are, where only this machine's user
+ * reads them.
+ */
 import { readFileSync, renameSync, writeFileSync } from 'node:fs';
 
 export class Secrets {

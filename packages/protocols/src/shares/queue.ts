@@ -1,6 +1,7 @@
 /**
- * Shares done on as many machines as there are: given out over a queue (BullMQ on Redis), done by `ferrule worker`. A worker may
- * come, go and die: a share whose worker is gone is given to another. Who does which makes no difference to what comes out.
+ * Shares done on as many machines as there are: given out over a queue (BullMQ on Redis), done by `ferrule worker`. A
+ * worker may come, go and die: a share whose worker is gone is given to another. Who does which makes no difference to
+ * what comes out.
  */
 import { createHash, randomUUID } from 'node:crypto';
 import { setMaxListeners } from 'node:events';
@@ -30,7 +31,8 @@ interface Given {
   readonly version: string;
   readonly campaign: string;
   readonly document: string;
-  /** The share without its project, as bytes in base64: it may hold what JSON has no place for. */ readonly share: string;
+  /** The share without its project, as bytes in base64: it may hold what JSON has no place for. */
+  readonly share: string;
 }
 const packed = (x: unknown): string => serialize(x).toString('base64');
 const unpacked = <T>(text: string): T => deserialize(Buffer.from(text, 'base64')) as T;
@@ -138,7 +140,8 @@ export class SharedOut implements Pool {
       campaign = randomUUID();
     // Each share that is waited for listens.
     if (signal) setMaxListeners(0, signal);
-    // Where there is little time, no worker is waited for beyond it: what is not done then ends here at once, undecided.
+    // Where there is little time, no worker is waited for beyond it: what is not done then ends here at once,
+    // undecided.
     const until = performance.now() + work.ms + LATE,
       isOver = () => performance.now() >= until || signal?.aborted === true;
     const shares = Array.from({ length: count }, (_, worker) => ({ ...rest, worker, workers: count })),
@@ -194,7 +197,10 @@ export class SharedOut implements Pool {
     }
   }
 
-  /** Asks a Redis that may be away for a while. Rejects with a QueueProblem where it stays away, or with the signal's reason. */
+  /**
+   * Asks a Redis that may be away for a while. Rejects with a QueueProblem where it stays away, or with the signal's
+   * reason.
+   */
   private async patient<T>(ask: () => Promise<T>, signal?: AbortSignal): Promise<T> {
     for (const since = performance.now(); ;) {
       try {
@@ -243,7 +249,9 @@ export interface Taking {
   /** Of a connection that is lost, each time it is tried again. */ readonly onError: (message: string) => void;
 }
 
-/** Takes shares until it is closed; what it has begun is then finished. Throws a QueueProblem where no Redis answers. */
+/**
+ * Takes shares until it is closed; what it has begun is then finished. Throws a QueueProblem where no Redis answers.
+ */
 export async function takeShares(taking: Taking): Promise<{ close(): Promise<void> }> {
   const { url, cores } = taking,
     queue = await connected(url);

@@ -1,6 +1,6 @@
 /**
- * Long work in shares, one for each core of one machine or of many: lanes of a search, every n-th change of the logic, a rule
- * to be proved. Who does which share makes no difference to what comes out.
+ * Long work in shares, one for each core of one machine or of many: lanes of a search, every n-th change of the logic,
+ * a rule to be proved. Who does which share makes no difference to what comes out.
  */
 import {
   type ChangesTried,
@@ -102,8 +102,8 @@ export interface Pool {
   /** Of rules each by itself is a share; else they are proved together, since what is found for one serves the next. */
   readonly hasEachRule: boolean;
   /**
-   * Does all shares of a work; what each gives, in any order. `told` hears of each as it is done. Rejects with a sentence
-   * where they cannot be done, or with the signal's reason.
+   * Does all shares of a work; what each gives, in any order. `told` hears of each as it is done. Rejects with a
+   * sentence where they cannot be done, or with the signal's reason.
    */
   run(work: Work, count: number, told?: (done: Done) => void, signal?: AbortSignal): Promise<readonly Done[]>;
 }

@@ -1,4 +1,7 @@
-/** A document that is damaged inside a database which is whole: made again of revisions and edits, or told in a sentence; other projects go on. */
+/**
+ * A document that is damaged inside a database which is whole: made again of revisions and edits, or told in a
+ * sentence; other projects go on.
+ */
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';

@@ -30,7 +30,10 @@ export const edits = sqliteTable(
   (t) => [index('edits_by_project').on(t.projectId, t.revision)],
 );
 
-/** Whole documents of some revisions: those with a name, and enough others that every revision is soon rebuilt from one of them and the edits after it. */
+/**
+ * Whole documents of some revisions: those with a name, and enough others that every revision is soon rebuilt from one
+ * of them and the edits after it.
+ */
 export const revisions = sqliteTable(
   'revisions',
   {

@@ -1,4 +1,7 @@
-/** Conditions that people type at the bench — where to stop, until when to run, what to look for — compiled beside the program. */
+/**
+ * Conditions that people type at the bench — where to stop, until when to run, what to look for — compiled beside the
+ * program.
+ */
 import { type Compiled, type Compiler, type Project, makeSource, parseCondition } from '@ferrule/core';
 
 /** What is wrong with each text that cannot be compiled, and the number of the expression of each that can. */

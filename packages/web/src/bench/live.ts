@@ -170,7 +170,10 @@ export function useLook(paths: readonly string[], rungs: readonly string[] = [])
 }
 
 let moving = 0;
-/** The bench's pictures move as smoothly as the screen while the component is there; else values come as a person follows them. */
+/**
+ * The bench's pictures move as smoothly as the screen while the component is there; else values come as a person
+ * follows them.
+ */
 export function useMotion(): void {
   useEffect(() => {
     if (++moving === 1) tellBench({ kind: 'motion', isMoving: true });

@@ -1,4 +1,6 @@
-/** The bench as other programs see it: what its points are, what changed at a moment shown, and what is written to them. */
+/**
+ * The bench as other programs see it: what its points are, what changed at a moment shown, and what is written to them.
+ */
 import {
   type FeedState,
   type Image,

@@ -92,7 +92,10 @@ export type ToBench =
   | { readonly kind: 'stops'; readonly stops: readonly StopPoint[] }
   /** The nearest moment before or after the one shown at which a condition begins to hold. */
   | { readonly kind: 'find'; readonly text: string; readonly direction: 1 | -1 }
-  /** The scope waits for a condition; an empty one ends the waiting. `before` is the share of the window before it, in percent. */
+  /**
+   * The scope waits for a condition; an empty one ends the waiting. `before` is the share of the window before it, in
+   * percent.
+   */
   | { readonly kind: 'trigger'; readonly text: string; readonly before: number; readonly each: boolean }
   | { readonly kind: 'line'; readonly id: number }
   | { readonly kind: 'dropLine'; readonly id: number }
@@ -179,7 +182,10 @@ export interface Answers {
     ask: { line: number; paths: readonly string[]; from: number | undefined };
     answer: ReturnType<History['differences']>;
   };
-  /** Which tags hold steps, and the exact changes of some of them from a scan on; of the line shown unless another is named. */
+  /**
+   * Which tags hold steps, and the exact changes of some of them from a scan on; of the line shown unless another is
+   * named.
+   */
   steps: {
     ask: { paths: readonly string[]; from?: number; line?: number };
     answer:
@@ -196,12 +202,17 @@ export interface Answers {
         }
       | undefined;
   };
-  /** What ended a step at a scan: of the conditions given, how long each had held then, in scans; undefined where it did not. */
+  /**
+   * What ended a step at a scan: of the conditions given, how long each had held then, in scans; undefined where it did
+   * not.
+   */
   ended: {
     ask: { scan: number; from: number; texts: readonly string[] };
     answer: readonly { readonly text: string; readonly held: number | undefined }[] | undefined;
   };
-  /** The longest chain of steps up to a scan, and who waited for whom; `isCut` where there was no time for all of it. */
+  /**
+   * The longest chain of steps up to a scan, and who waited for whom; `isCut` where there was no time for all of it.
+   */
   chain: {
     ask: { paths: readonly string[]; path: string; from: number; to: number };
     answer:

@@ -1,8 +1,8 @@
 import type { Project } from '@ferrule/core';
 
 /**
- * Whether two versions of a project run alike, so that the time line goes on as it was: descriptions, comments, watch lists,
- * checks, places and pictures are none of its business.
+ * Whether two versions of a project run alike, so that the time line goes on as it was: descriptions, comments, watch
+ * lists, checks, places and pictures are none of its business.
  */
 export function sameLogic(a: Project, b: Project): boolean {
   const runs = (p: Project) =>

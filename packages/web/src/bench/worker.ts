@@ -53,7 +53,9 @@ import type {
 
 /** A turn of the bench, ms: a moving picture is drawn so often. */
 const FRAME_MS = 16,
-  /** Values, rungs and scope are drawn so often, ms, as a person can follow them; what is done by hand is seen at once. */
+  /**
+   * Values, rungs and scope are drawn so often, ms, as a person can follow them; what is done by hand is seen at once.
+   */
   CALM_MS = 60,
   BUDGET_MS = 11;
 /** Scans replayed for the scope at a time; the rest comes with the next frames. */
@@ -66,7 +68,10 @@ let history: History | undefined;
 let image: Image | undefined;
 let request: FrameRequest = { paths: [], rungs: [] };
 let view: ScopeView = { paths: [], span: 800, pixels: 800 };
-/** Tags of steps, and what Timing looked at: kept from the first scan on, so that a day of them is told at once. In lower case. */
+/**
+ * Tags of steps, and what Timing looked at: kept from the first scan on, so that a day of them is told at once. In
+ * lower case.
+ */
 const timed = new Set<string>();
 /** Tags of steps that are kept unasked. */
 const MOST_TIMED = 24;

@@ -1,7 +1,7 @@
 /**
- * I/O checkout: every point of the I/O, tried one after the other before there is any logic. An input is watched while its
- * device is worked; an output is forced while its device is watched. What was found, by whom and when is kept with the
- * project. The same list at the bench and at a controller.
+ * I/O checkout: every point of the I/O, tried one after the other before there is any logic. An input is watched while
+ * its device is worked; an output is forced while its device is watched. What was found, by whom and when is kept with
+ * the project. The same list at the bench and at a controller.
  */
 import { useEffect, useRef, useState } from 'react';
 import { type Project, POINT_STATES, type Tag, type TriedPoint, kindOf } from '@ferrule/core';

@@ -1,4 +1,7 @@
-/** What differs between two projects: rungs drawn side by side with what changed marked, text by line, everything else by row. */
+/**
+ * What differs between two projects: rungs drawn side by side with what changed marked, text by line, everything else
+ * by row.
+ */
 import { useRef } from 'react';
 import { useWidthOf } from './fitting.js';
 import { diffLines, diffWords } from 'diff';

@@ -1,4 +1,6 @@
-/** A link to another program that gives inputs and takes outputs: how it stands, what comes over it, and what it needs. */
+/**
+ * A link to another program that gives inputs and takes outputs: how it stands, what comes over it, and what it needs.
+ */
 import { useState } from 'react';
 import { COLOUR, Certificates, type LinkState } from './OpenProtocols.js';
 import { Button } from './ui.js';

@@ -1,4 +1,7 @@
-/** What is open to other programs: each protocol's switch and address, who is there, and every point with how far it can be trusted. */
+/**
+ * What is open to other programs: each protocol's switch and address, who is there, and every point with how far it can
+ * be trusted.
+ */
 import { useState } from 'react';
 import { type FeedState, type LinkShown, type OpenShown, csvLine, qualityOf } from '@ferrule/core';
 import { saveAs } from './save-as.js';

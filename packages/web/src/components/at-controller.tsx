@@ -1,6 +1,6 @@
 /**
- * What of the open project differs from what its controller keeps, shown where it stands: in the rungs, the text and the
- * tags. Nothing is shown where the controller keeps another project, or none.
+ * What of the open project differs from what its controller keeps, shown where it stands: in the rungs, the text and
+ * the tags. Nothing is shown where the controller keeps another project, or none.
  */
 import { useMemo } from 'react';
 import { Link } from 'react-router';

@@ -9,7 +9,10 @@ export interface CompletionContext {
   readonly wired?: ReadonlySet<string>;
 }
 
-/** Tags that fit, most likely first: by the beginning of the name, then any part, then description and address; among these by type, direction, use and wiring. */
+/**
+ * Tags that fit, most likely first: by the beginning of the name, then any part, then description and address; among
+ * these by type, direction, use and wiring.
+ */
 export function completeTags(tags: readonly Tag[], typed: string, context: CompletionContext = {}): readonly Tag[] {
   const t = typed.toLowerCase();
   if (!t) return [];

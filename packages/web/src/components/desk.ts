@@ -1,4 +1,7 @@
-/** How this desk is set up: what rungs show, what is folded, which tags were used last. Kept in the browser, not in the project. */
+/**
+ * How this desk is set up: what rungs show, what is folded, which tags were used last. Kept in the browser, not in the
+ * project.
+ */
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
 

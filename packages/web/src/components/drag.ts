@@ -1,4 +1,7 @@
-/** Something on the pointer: a part of a rung or the name of a tag. One store, so that lists and sheets can be far apart. */
+/**
+ * Something on the pointer: a part of a rung or the name of a tag. One store, so that lists and sheets can be far
+ * apart.
+ */
 import type { Cursor } from '@ferrule/core';
 import { type RefObject, useEffect, useRef } from 'react';
 import { create } from 'zustand';
@@ -24,7 +27,10 @@ export const useDrag = create<Drag>(() => ({ dragged: undefined, x: 0, y: 0, cop
 
 const FAR_PX = 6;
 
-/** From a pointer down on: once it has gone far enough, the thing is dragged until the pointer goes up. Escape lets go of it. */
+/**
+ * From a pointer down on: once it has gone far enough, the thing is dragged until the pointer goes up. Escape lets go
+ * of it.
+ */
 export function grab(
   e: { readonly clientX: number; readonly clientY: number; readonly button: number },
   what: () => Dragged | undefined,

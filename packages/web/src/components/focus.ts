@@ -1,7 +1,12 @@
-/** Keeps the keys alive: when what had the focus goes away, the focus goes where it was before, or to the area's home. */
+/**
+ * Keeps the keys alive: when what had the focus goes away, the focus goes where it was before, or to the area's home.
+ */
 import { useEffect } from 'react';
 
-/** How often the focus is looked at beside the events that tell of its loss, which not every browser sends for what is removed. */
+/**
+ * How often the focus is looked at beside the events that tell of its loss, which not every browser sends for what is
+ * removed.
+ */
 const LOOK_MS = 60;
 const KEPT = 12;
 
@@ -76,7 +81,10 @@ export function focusField(label: string): void {
 }
 
 let beforeKey: HTMLElement | undefined;
-/** Opens by a key what otherwise a click opens; when it closes, `backAfterKey` gives the focus to where the key was pressed. */
+/**
+ * Opens by a key what otherwise a click opens; when it closes, `backAfterKey` gives the focus to where the key was
+ * pressed.
+ */
 export function openByKey(button: string): void {
   beforeKey = document.activeElement instanceof HTMLElement ? document.activeElement : undefined;
   document.querySelector<HTMLElement>(button)?.click();

@@ -1,4 +1,7 @@
-/** Which panes are folded to a line, in each area as they were left there: the scope with the bench pane beside it, the bench pane alone, the pane at the right. */
+/**
+ * Which panes are folded to a line, in each area as they were left there: the scope with the bench pane beside it, the
+ * bench pane alone, the pane at the right.
+ */
 import { useLocation } from 'react-router';
 import { looseEnds } from '@ferrule/core';
 import { useDocument } from '../document/store.js';
@@ -18,7 +21,10 @@ const isFoldedAtFirst = (part: Part, area: string, isEmpty: boolean): boolean =>
     ? isEmpty || (area === 'logic' && innerHeight < LOW)
     : part === 'side' && area === 'machine' && isWired();
 
-/** By project: whether its machine was wired when it was first seen. The wiring does not fold away under the hands of who wires it. */
+/**
+ * By project: whether its machine was wired when it was first seen. The wiring does not fold away under the hands of
+ * who wires it.
+ */
 /** One in so many may be loose. */
 const FEW_LOOSE = 4;
 const wired = new Map<string, boolean>();

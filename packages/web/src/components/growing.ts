@@ -1,4 +1,6 @@
-/** A long list that is drawn as far as somebody has scrolled: thousands of rows are not made to show the first twenty. */
+/**
+ * A long list that is drawn as far as somebody has scrolled: thousands of rows are not made to show the first twenty.
+ */
 import { type RefCallback, useCallback, useState } from 'react';
 
 /** Rows at first, and so many more each time the end comes near. */

@@ -1,4 +1,7 @@
-/** For what is asked for again and again: an answer that failed once is asked for again every second, not never and not ever more rarely. */
+/**
+ * For what is asked for again and again: an answer that failed once is asked for again every second, not never and not
+ * ever more rarely.
+ */
 import type { SWRConfiguration } from 'swr';
 
 const AGAIN_MS = 1000;

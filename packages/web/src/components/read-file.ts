@@ -24,7 +24,10 @@ export async function textOf(file: File): Promise<string> {
   }
 }
 
-/** Of a chosen folder the files that may belong to a project, as the text of a project file. Throws with a sentence that names the file. */
+/**
+ * Of a chosen folder the files that may belong to a project, as the text of a project file. Throws with a sentence that
+ * names the file.
+ */
 export async function chosenFolderText(list: Iterable<File>): Promise<string> {
   const all = [...list].map((f) => ({ f, path: f.webkitRelativePath || f.name })),
     // The top of the project is where its project.json lies, however deep that is.
@@ -96,7 +99,10 @@ export async function folderText(file: File): Promise<string> {
   return JSON.stringify(read.document);
 }
 
-/** An XML file as a project that is still to be checked, with what did not come in. Throws with a sentence that names the file. */
+/**
+ * An XML file as a project that is still to be checked, with what did not come in. Throws with a sentence that names
+ * the file.
+ */
 export async function xmlOf(file: File): Promise<XmlIn & { readonly project: NonNullable<XmlIn['project']> }> {
   const text = await textOf(file),
     worker = new Worker(new URL('./xml.worker.ts', import.meta.url), { type: 'module' });

@@ -1,4 +1,6 @@
-/** Where the first-hour tour stands, by project, and how checks went last: shared, since the tour watches every area. */
+/**
+ * Where the first-hour tour stands, by project, and how checks went last: shared, since the tour watches every area.
+ */
 import type { Project } from '@ferrule/core';
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';

@@ -69,7 +69,10 @@ export function ForceMark({ value }: { readonly value: ShownValue }) {
   );
 }
 
-/** Text that is still being typed when its field is taken away, as by a key that leads elsewhere, is kept like text that is left. */
+/**
+ * Text that is still being typed when its field is taken away, as by a key that leads elsewhere, is kept like text that
+ * is left.
+ */
 function useKeptWhenGone(value: string, onCommit: (text: string) => void): { current: string | undefined } {
   const typed = useRef<string>(undefined),
     keep = useRef<(text: string) => void>(onCommit);
@@ -228,7 +231,8 @@ export function EditInPlace({
 }: {
   readonly value: string;
   readonly label: string;
-  /** What is offered below, by any part of it; anything else can be typed as well. */ readonly choices?: readonly Choice[];
+  /** What is offered below, by any part of it; anything else can be typed as well. */
+  readonly choices?: readonly Choice[];
   /** Answers with a sentence where it cannot be so; the text then stays in its field, and nothing else is changed. */
   readonly onCommit: (text: string) => unknown;
   readonly className?: string;

@@ -1,6 +1,6 @@
 /**
- * Windows of one browser on one project: each tells the others what the server has taken from it. One that holds nothing of
- * its own follows; on its way back to the front it also asks the server, for what other browsers have saved.
+ * Windows of one browser on one project: each tells the others what the server has taken from it. One that holds
+ * nothing of its own follows; on its way back to the front it also asks the server, for what other browsers have saved.
  */
 import { useEffect } from 'react';
 import { useDocument } from './store.js';

@@ -75,7 +75,10 @@ let lastMerge: { readonly key: string; readonly at: number } | undefined;
 let inFlight: Promise<void> | undefined;
 /** So many of the unsent edits go one by one: a batch with them was refused, and only one of them is at fault. */
 let oneByOne = 0;
-/** Edits that the project under way as a whole (after a refusal) holds; should it be refused too, they go on by themselves. */
+/**
+ * Edits that the project under way as a whole (after a refusal) holds; should it be refused too, they go on by
+ * themselves.
+ */
 let held: readonly Edit[] = [];
 
 const newBatch = () => `${Date.now().toString(36)}-${crypto.getRandomValues(new Uint32Array(1))[0]!.toString(36)}`;

@@ -529,7 +529,9 @@ const GIVEN: Readonly<Record<string, Given>> = {
   },
 };
 
-/** What a kind shows by itself: everything that drives it or that a person does is held in turn, all it gives is seen. */
+/**
+ * What a kind shows by itself: everything that drives it or that a person does is held in turn, all it gives is seen.
+ */
 function byItself(k: DeviceKind): Given {
   const work = [
     ...k.terminals.filter((t) => t.direction === 'in' && t.type === 'BOOL'),

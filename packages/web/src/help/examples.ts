@@ -1,4 +1,7 @@
-/** Small programs that show what a block or an element does: worked by hand in the help, and played once for the timing chart. */
+/**
+ * Small programs that show what a block or an element does: worked by hand in the help, and played once for the timing
+ * chart.
+ */
 
 import type { Device, OwnKind } from '@ferrule/core';
 

@@ -1,4 +1,7 @@
-/** A page for each kind of device: what it does, its terminals, parameters and upsets, how it behaves in time, and its text. */
+/**
+ * A page for each kind of device: what it does, its terminals, parameters and upsets, how it behaves in time, and its
+ * text.
+ */
 import { type ReactNode, useMemo, useState } from 'react';
 import { DEVICE_GROUPS, DEVICE_KINDS, type DeviceKind, deviceBlock, limitsOf } from '@ferrule/core';
 import { HANDLE_WORDS, TERMINAL_WORDS } from '../components/kinds.js';

@@ -1,4 +1,7 @@
-/** Inputs by hand: press, hold, toggle, type, slide, pulse, ramp; one at a time or several as one change. What the machine sends is replaced by a force. */
+/**
+ * Inputs by hand: press, hold, toggle, type, slide, pulse, ramp; one at a time or several as one change. What the
+ * machine sends is replaced by a force.
+ */
 import { useEffect, useMemo, useState } from 'react';
 import { type Device, MACHINE, type Project, type Tag, kindOf, tagLimits } from '@ferrule/core';
 import { benchLive, benchStore, tellBench, useBench, useForced, useLook, useValue } from '../bench/live.js';

@@ -406,8 +406,8 @@ function useShortcuts(onHelp: (topic: HelpTopic) => void) {
 const isRunning = () => (benchLive.store.getState().frame as { running?: boolean } | undefined)?.running ?? false;
 
 /**
- * Keys bound to buttons work with Alt, so that typing logic never presses a button by accident; where the panel or the machine
- * has the focus nothing is typed, and there they work bare.
+ * Keys bound to buttons work with Alt, so that typing logic never presses a button by accident; where the panel or the
+ * machine has the focus nothing is typed, and there they work bare.
  */
 const isBare = (e: KeyboardEvent): boolean => {
   if (e.ctrlKey || e.metaKey || isTyping(e) || !(e.target instanceof HTMLElement)) return false;

@@ -440,12 +440,17 @@ function Lines({
   );
 }
 
-/** The first scan at which a path differs, by its name in lower case; undefined as long as nothing has been compared. */
+/**
+ * The first scan at which a path differs, by its name in lower case; undefined as long as nothing has been compared.
+ */
 interface Difference {
   readonly first: { readonly scan: number; readonly paths: readonly string[] } | undefined;
   readonly byPath: Readonly<Record<string, number>>;
 }
-/** Where the line laid over first differs in the tags of the scope: looked at in pieces, and on while both still run alike. */
+/**
+ * Where the line laid over first differs in the tags of the scope: looked at in pieces, and on while both still run
+ * alike.
+ */
 function useDifference(
   line: number | undefined,
   current: number | undefined,

@@ -193,7 +193,9 @@ function Clock() {
   );
 }
 
-/** Figures that run are drawn so often, ms: nobody reads them faster, and each time costs a part of the page by itself. */
+/**
+ * Figures that run are drawn so often, ms: nobody reads them faster, and each time costs a part of the page by itself.
+ */
 const READ_MS = 150;
 /** The moment shown: while the bench runs as often as it can be read, else at once. */
 function useMoment(): BenchFrame | undefined {

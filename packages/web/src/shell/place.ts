@@ -22,7 +22,10 @@ export function placeOf(p: ProblemNote, project: string): string {
   }
 }
 
-/** Goes elsewhere and leaves the place it left in the browser's history as it was, cursor and all: Alt+Left comes back to it. */
+/**
+ * Goes elsewhere and leaves the place it left in the browser's history as it was, cursor and all: Alt+Left comes back
+ * to it.
+ */
 export function jumpTo(
   navigate: (to: string, options?: { replace?: boolean }) => void | Promise<void>,
   address: string,

@@ -1,4 +1,7 @@
-/** The scope's picture: bands, ribbons and curves from columns of scan, smallest, largest and last value. Knows only a canvas. */
+/**
+ * The scope's picture: bands, ribbons and curves from columns of scan, smallest, largest and last value. Knows only a
+ * canvas.
+ */
 import type { Course } from '@ferrule/core';
 
 export const ROW = 22,
@@ -172,8 +175,8 @@ const ON = 1,
   BOTH = 3,
   UNKNOWN = 4;
 /**
- * What is drawn of a BOOL, pixel by pixel: what it was within each pixel, so a pulse, of on or of off, takes one however
- * short it is. A pixel in which it only changed from one to the other counts as on.
+ * What is drawn of a BOOL, pixel by pixel: what it was within each pixel, so a pulse, of on or of off, takes one
+ * however short it is. A pixel in which it only changed from one to the other counts as on.
  */
 export function bandSpans(
   points: Float64Array,

@@ -12,7 +12,10 @@ const TAKEN =
 const OURS =
   /^(text|get|put|bits|nearest|cut|class|ferrule|add|sub|mul|not|div|mod|neg|abs|sqrt|shl|shr|rol|ror|min|max|swap|eq|time|ns|is_bcd|from_bcd|to_bcd)(_|$)/;
 
-/** A name of C that stands for a name of ours; one that is no name there, or has a meaning, gets a `_` or loses what is no letter. */
+/**
+ * A name of C that stands for a name of ours; one that is no name there, or has a meaning, gets a `_` or loses what is
+ * no letter.
+ */
 export function cName(name: string): string {
   const plain = name
     .replace(/[^A-Za-z0-9_]+/g, '_')
@@ -22,7 +25,9 @@ export function cName(name: string): string {
   return RESERVED.has(begun) || TAKEN.test(begun) || OURS.test(begun) ? `${begun}_` : begun;
 }
 
-/** Gives each thing a name that nothing else in the same space has; case alone makes no difference, as in our language. */
+/**
+ * Gives each thing a name that nothing else in the same space has; case alone makes no difference, as in our language.
+ */
 export class Names {
   private readonly taken = new Set<string>();
   private readonly given = new Map<unknown, string>();

@@ -167,7 +167,10 @@ const store = (p: Point, value: string): string => {
     : `put_${machineOf(p.type)}(${spot.c}, ${value});`;
 };
 
-/** `points.c`: inputs from the board, outputs to it. `stops`: what an output takes when the logic rests, by the lower-case name of its tag. */
+/**
+ * `points.c`: inputs from the board, outputs to it. `stops`: what an output takes when the logic rests, by the
+ * lower-case name of its tag.
+ */
 export function pointsFile(
   title: string,
   { pins, without }: Pins,

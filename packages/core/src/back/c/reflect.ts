@@ -1,4 +1,6 @@
-/** `names.c`: what the program's tags and variables are called and where they lie, for whoever asks for them by name. */
+/**
+ * `names.c`: what the program's tags and variables are called and where they lie, for whoever asks for them by name.
+ */
 import { ELEMENTARY_NAMES, type Type, baseOf, elementCount, sizeOf, stride, typeText } from '../../types/type.js';
 import type { CTypes } from './types.js';
 import type { Spot } from './surroundings.js';

@@ -1,4 +1,6 @@
-/** The folder that `ferrule build` writes: the program, its runtime, and what builds it for a target (product.md 11). */
+/**
+ * The folder that `ferrule build` writes: the program, its runtime, and what builds it for a target (product.md 11).
+ */
 import { pathsOf } from '../../compile/build.js';
 import { scanStep } from '../../compile/image.js';
 import { machineOf } from '../../ir/lower-value.js';

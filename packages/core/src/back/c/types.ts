@@ -51,7 +51,10 @@ export class CTypes {
         return `${C_TYPES[machineOf(t)]} ${declarator}`;
     }
   }
-  /** Something that holds the address of a thing of this type. A text is handed on by its address alone, whatever its size. */
+  /**
+   * Something that holds the address of a thing of this type. A text is handed on by its address alone, whatever its
+   * size.
+   */
   pointer(to: Type, declarator: string): string {
     if (to.kind === 'string' || to.kind === 'interface' || to.kind === 'unknown') return `void *${declarator}`;
     if (to.kind === 'array' && to.open) return this.declare(to.element, `*${declarator}`);

@@ -1,4 +1,6 @@
-/** The statements of one unit as C, from the intermediate representation. Nothing is decided here: it is written down. */
+/**
+ * The statements of one unit as C, from the intermediate representation. Nothing is decided here: it is written down.
+ */
 import type { CheckedPou, Variable } from '../../check/checked.js';
 import { FAULTS } from '../../compile/image.js';
 import { C_TYPES, type InC, OPS } from '../../ir/ops.js';
@@ -414,7 +416,10 @@ export class UnitPrinter {
     return a.kind === b.kind && 'name' in a && 'name' in b && a.name === b.name;
   }
 
-  /** An address as the type that is wanted: of a derived instance where one of its base is, without a type where only that it is one counts. */
+  /**
+   * An address as the type that is wanted: of a derived instance where one of its base is, without a type where only
+   * that it is one counts.
+   */
   private pointerTo(v: Value, to: Type): string {
     const { types } = this.around;
     const has = v.kind === 'address' ? this.spotType(v.place) : 'to' in v ? v.to : undefined;

@@ -54,7 +54,10 @@ function ofPou(rule: Rule, pou: CheckedPou): readonly Omit<Diagnostic, 'severity
   return list;
 }
 
-/** Runs every rule that `levels` does not switch off; a report is a warning unless they say otherwise. `isWhole`: nothing had to be left out for an error. */
+/**
+ * Runs every rule that `levels` does not switch off; a report is a warning unless they say otherwise. `isWhole`:
+ * nothing had to be left out for an error.
+ */
 export function lint(
   program: CheckedProgram,
   levels: Readonly<Record<string, Level>> = {},

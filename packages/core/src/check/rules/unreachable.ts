@@ -2,7 +2,10 @@ import type { CheckedStatement } from '../checked.js';
 import type { Rule } from './rule.js';
 import { eachStatement } from './walk.js';
 
-/** What stands behind RETURN, EXIT or CONTINUE, behind an unconditional return of the rungs, or under a condition that is never met. */
+/**
+ * What stands behind RETURN, EXIT or CONTINUE, behind an unconditional return of the rungs, or under a condition that
+ * is never met.
+ */
 export const unreachable: Rule = {
   code: 'UNREACHABLE',
   about: 'A statement or rung is never reached.',

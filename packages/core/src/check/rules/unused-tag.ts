@@ -1,7 +1,9 @@
 import type { Rule } from './rule.js';
 import { ownPous, usageOf } from './walk.js';
 
-/** A tag without an address, or a variable of a POU, that nothing reads or writes. Located ones may be wired for later. */
+/**
+ * A tag without an address, or a variable of a POU, that nothing reads or writes. Located ones may be wired for later.
+ */
 export const unusedTag: Rule = {
   code: 'UNUSED_TAG',
   about: 'A tag is declared but never used.',

@@ -145,7 +145,10 @@ export function writtenByCalls(s: CheckedStatement): readonly Place[] {
 }
 
 export type Writing = CheckedStatement & { readonly kind: 'assign' | 'copy' | 'blockCall' };
-/** A statement that writes, whether it stands in a rung itself, and for an assignment or copy the name of what it writes. */
+/**
+ * A statement that writes, whether it stands in a rung itself, and for an assignment or copy the name of what it
+ * writes.
+ */
 export interface Written {
   readonly s: Writing;
   readonly inRung: boolean;
@@ -171,7 +174,10 @@ export function writingsOf(pou: CheckedPou): readonly Written[] {
   return list;
 }
 
-/** Name of a place as the user would write it, without case; undefined where an index or a reference makes it many places. */
+/**
+ * Name of a place as the user would write it, without case; undefined where an index or a reference makes it many
+ * places.
+ */
 export function fixedName(p: Place): string | undefined {
   switch (p.kind) {
     case 'variable':

@@ -109,7 +109,10 @@ const conditionOf = (t: XmlElement): string => {
   const text = childOf(c, 'ST')?.text ?? childOf(c, 'Inline', 'ST')?.text ?? c?.attributes['operand'] ?? c?.text ?? '';
   return text.trim().replace(/;$/, '').replace(/\s+/g, ' ');
 };
-/** `Pump` while in the step (N), `set Pump` (S), `reset Pump` (R); a time-limited one from its beginning (P with a span is none). */
+/**
+ * `Pump` while in the step (N), `set Pump` (S), `reset Pump` (R); a time-limited one from its beginning (P with a span
+ * is none).
+ */
 function actionText(a: XmlElement): string | undefined {
   const name = a.attributes['variable'] ?? a.attributes['actionName'];
   if (!name || !/^[A-Za-z_][\w.[\]]*$/.test(name) || childOf(a, 'Body')) return undefined;

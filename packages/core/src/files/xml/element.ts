@@ -1,4 +1,7 @@
-/** Elements of XML as plain data: read by a streaming parser within bounds, written with every character that XML has no place for said. */
+/**
+ * Elements of XML as plain data: read by a streaming parser within bounds, written with every character that XML has no
+ * place for said.
+ */
 import { SaxesParser } from 'saxes';
 
 export interface XmlElement {
@@ -139,7 +142,9 @@ export function writeXml(root: XmlElement): string {
   return `${lines.join('\n')}\n`;
 }
 
-/** Whether two elements say the same: names, attributes in any order, children, texts; without `but` anywhere in them. */
+/**
+ * Whether two elements say the same: names, attributes in any order, children, texts; without `but` anywhere in them.
+ */
 export function saysSame(a: XmlElement, b: XmlElement, but: string): boolean {
   const own = (e: XmlElement) => e.children.filter((c) => c.name !== but);
   const [ka, kb] = [Object.keys(a.attributes), Object.keys(b.attributes)];

@@ -23,7 +23,9 @@ import { standardDurations } from '../text.js';
 import { XSI_TYPE, documentation, kindOfElement } from './declarations.js';
 import { type XmlElement, childOf, childrenOf, el } from './element.js';
 
-/** What the declarations say of a call: the block type of an instance with its pins for power; undefined of a function. */
+/**
+ * What the declarations say of a call: the block type of an instance with its pins for power; undefined of a function.
+ */
 export type CallFacts = (
   e: Element & { readonly kind: 'call' },
 ) => { readonly type: string; readonly inPin: string; readonly outPin: string } | undefined;

@@ -1,6 +1,6 @@
 /**
- * A project as IEC 61131-10 XML: types, programs and blocks, ladder with its layout, globals, tasks. What of ours has no place
- * there stands in `AddData` beside what it belongs to, which others pass over, and comes back.
+ * A project as IEC 61131-10 XML: types, programs and blocks, ladder with its layout, globals, tasks. What of ours has
+ * no place there stands in `AddData` beside what it belongs to, which others pass over, and comes back.
  */
 import { Problems } from '../../language/diagnostic.js';
 import { lex } from '../../language/lexer.js';

@@ -1,7 +1,8 @@
 /**
- * Carts (or pallets) and the layers on them: the magazine that gives empty ones, what stacks on them and takes off again,
- * where they stand, the car that carries them across, and where they leave. A cart is handed on with all that lies on it,
- * in one scan (`CartOut` to `CartIn`); what has no room for another says so backwards (`CartFull` to `CartAhead`).
+ * Carts (or pallets) and the layers on them: the magazine that gives empty ones, what stacks on them and takes off
+ * again, where they stand, the car that carries them across, and where they leave. A cart is handed on with all that
+ * lies on it, in one scan (`CartOut` to `CartIn`); what has no room for another says so backwards (`CartFull` to
+ * `CartAhead`).
  */
 import { type DeviceKind, LINE, LINE_PARTS, LOAD, LOAD_LAYERS, LOAD_PARTS, PART, bool, mech, real } from '../device.js';
 import { ahead, cartAhead, cartFull, cartIn, cartOut, full, into, load, onward, total } from './terminals.js';

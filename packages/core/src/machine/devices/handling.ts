@@ -1,7 +1,8 @@
 /**
- * Handling of single parts: what pushes, collects, lifts, weighs, reads, sends them several ways or carries them to any place.
- * As everywhere on their way a part is handed on in one scan and seen there in the next; what takes one off a belt asks for
- * it by its number (`Take`), and a belt that is about to let a part go has stopped offering it a scan before.
+ * Handling of single parts: what pushes, collects, lifts, weighs, reads, sends them several ways or carries them to any
+ * place. As everywhere on their way a part is handed on in one scan and seen there in the next; what takes one off a
+ * belt asks for it by its number (`Take`), and a belt that is about to let a part go has stopped offering it a scan
+ * before.
  */
 import { type DeviceKind, LINE, LINE_PARTS, PART, bool, mech, real } from '../device.js';
 import { ahead, from, full, into, onward, take, takes, total } from './terminals.js';

@@ -1,4 +1,7 @@
-/** A kiln: its chamber with three heated zones, the carts that go in and out through a lock, and the contactor before the heating. */
+/**
+ * A kiln: its chamber with three heated zones, the carts that go in and out through a lock, and the contactor before
+ * the heating.
+ */
 import { type DeviceKind, bool, mech, real } from '../device.js';
 
 export const contactor: DeviceKind = {

@@ -1,6 +1,6 @@
 /**
- * Parts on their way: what puts them on, carries, stops, sorts, moves, works on and takes them. A part is handed on
- * in one scan (`Out` of one device to `In` of the next); a device that has no room says so backwards (`Full` to `Ahead`).
+ * Parts on their way: what puts them on, carries, stops, sorts, moves, works on and takes them. A part is handed on in
+ * one scan (`Out` of one device to `In` of the next); a device that has no room says so backwards (`Full` to `Ahead`).
  */
 import { type DeviceKind, LINE, LINE_PARTS, PART, bool, closedContact, mech } from '../device.js';
 import { ahead, from, full, into, onward, take, takes, total, waiting, worked } from './terminals.js';

@@ -1,4 +1,6 @@
-/** Terminals that parts come and go by, the same at every device: their names are what finds each other (`snapLinks`). */
+/**
+ * Terminals that parts come and go by, the same at every device: their names are what finds each other (`snapLinks`).
+ */
 import { LOAD, PART, type Terminal, mech } from '../device.js';
 
 /** Where a part comes on; `Ahead` tells backwards that there is no room for the one that would leave by `Out`. */
@@ -6,7 +8,9 @@ export const into = mech('In', 'in', 'The part that comes on', PART);
 export const onward = mech('Out', 'out', 'The part that leaves, in the scan in which it does', PART);
 export const ahead = mech('Ahead', 'in', 'There is no room ahead', 'BOOL', true);
 export const full = mech('Full', 'out', 'There is no room for another part', 'BOOL');
-/** Parts are offered where they lie (`Waiting`) to what takes them off (`From`), which says which one it took (`Take`). */
+/**
+ * Parts are offered where they lie (`Waiting`) to what takes them off (`From`), which says which one it took (`Take`).
+ */
 export const waiting = mech('Waiting', 'out', 'The part that lies where it can be taken or worked on', PART);
 export const from = mech('From', 'in', 'The part that lies where it picks', PART);
 export const take = mech('Take', 'in', 'Number of the part that is taken off', 'UINT', true);

@@ -31,8 +31,8 @@ interface Identified {
 }
 
 /**
- * Lists that a group of changes has made and nobody else holds: they are changed in place, so that a group of thousands does
- * not copy a list thousands of times. What a list was before the group is never touched.
+ * Lists that a group of changes has made and nobody else holds: they are changed in place, so that a group of thousands
+ * does not copy a list thousands of times. What a list was before the group is never touched.
  */
 type Owned = WeakMap<object, { readonly ids: Set<string>; near: number }>;
 let owned: Owned | undefined;

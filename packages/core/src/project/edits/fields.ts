@@ -1,6 +1,6 @@
 /**
- * What edits carry. A field is data for the reader that checks what comes from outside (`read-edits`), and a type for the
- * compiler, so that an edit is defined once.
+ * What edits carry. A field is data for the reader that checks what comes from outside (`read-edits`), and a type for
+ * the compiler, so that an edit is defined once.
  */
 import type { ThingName, Things } from '../order.js';
 

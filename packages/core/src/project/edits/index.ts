@@ -1,7 +1,7 @@
 /**
- * The edits: small named operations on the document, each with its inverse. Undo, saving and the revision history all use
- * these and nothing else. An edit that does not fit the document is refused with a reason. Each is defined once, in the
- * file of what it changes: its fields (from which its type and the reader's checks come) and how it is applied.
+ * The edits: small named operations on the document, each with its inverse. Undo, saving and the revision history all
+ * use these and nothing else. An edit that does not fit the document is refused with a reason. Each is defined once, in
+ * the file of what it changes: its fields (from which its type and the reader's checks come) and how it is applied.
  */
 import type { Project } from '../document.js';
 import type { Applied, Applies } from './apply.js';

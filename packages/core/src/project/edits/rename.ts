@@ -45,7 +45,10 @@ export function renameKind(p: Project, id: string, to: string): Edit {
   };
 }
 
-/** Gives a device another name, also in wires that lead to it, in what checks do with it, and where its values are named: one step to undo. */
+/**
+ * Gives a device another name, also in wires that lead to it, in what checks do with it, and where its values are
+ * named: one step to undo.
+ */
 export function renameDevice(p: Project, id: string, to: string): Edit {
   const from = p.machine.devices.find((d) => d.id === id)?.name ?? '',
     low = from.toLowerCase();
@@ -128,7 +131,10 @@ function followed(p: Project, named: Follow, done: Follow, word: RegExp, to: str
   ];
 }
 
-/** Texts of a language: names that stand by themselves or at the head of a path get another name; members of others, and pins of what is called, do not. */
+/**
+ * Texts of a language: names that stand by themselves or at the head of a path get another name; members of others, and
+ * pins of what is called, do not.
+ */
 function renameIn(text: string, from: string, to: string): string {
   const { tokens } = lex(text),
     raw = (i: number) => (tokens[i] ? text.slice(tokens[i].start, tokens[i].end) : ''),
@@ -147,8 +153,8 @@ const renameInBraces = (text: string, from: string, to: string): string =>
   text.replace(/\{[^}]*\}/g, (m) => `{${renameIn(m.slice(1, -1), from, to)}}`);
 
 /**
- * Gives a terminal, parameter, upset or handle of an own kind another name: in its text and picture, at all its devices and
- * what is linked to them, in checks, rules and on the scope. One step to undo.
+ * Gives a terminal, parameter, upset or handle of an own kind another name: in its text and picture, at all its devices
+ * and what is linked to them, in checks, rules and on the scope. One step to undo.
  */
 export function renamePiece(p: Project, id: string, from: string, to: string): Edit {
   const kind = p.machine.kinds!.find((k) => k.id === id)!,

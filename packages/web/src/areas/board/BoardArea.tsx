@@ -1,4 +1,7 @@
-/** The logic as C for a board: the target, which point is which pin, what it takes there, and the files to build it from. */
+/**
+ * The logic as C for a board: the target, which point is which pin, what it takes there, and the files to build it
+ * from.
+ */
 import { useEffect, useMemo, useState } from 'react';
 import { AVR_PINS, type Board, type BoardPin, type BoardUse } from '@ferrule/core';
 import { askBench, useBench } from '../../bench/live.js';

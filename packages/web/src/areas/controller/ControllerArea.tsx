@@ -1,6 +1,6 @@
 /**
- * Controller: what it keeps and runs, live in its own rungs; what differs from the open project, tried, backed out of and
- * kept; download and upload; its log; what is worked at the cabinet. Writes here reach the controller.
+ * Controller: what it keeps and runs, live in its own rungs; what differs from the open project, tried, backed out of
+ * and kept; download and upload; its log; what is worked at the cabinet. Writes here reach the controller.
  */
 import { type ReactNode, useEffect, useMemo, useState } from 'react';
 import { useStore } from 'zustand';

@@ -1,4 +1,7 @@
-/** The draft at the controller: what differs, tried whole or in part, backed out of, kept. Download and upload beside it. */
+/**
+ * The draft at the controller: what differs, tried whole or in part, backed out of, kept. Download and upload beside
+ * it.
+ */
 import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { useStore } from 'zustand';

@@ -94,7 +94,10 @@ export interface LoggedEvent {
   readonly words: string;
 }
 
-/** Everything asked of the controller, and how something is done at it: what was said against it is shown until the next. */
+/**
+ * Everything asked of the controller, and how something is done at it: what was said against it is shown until the
+ * next.
+ */
 export function useController() {
   const id = useDocument((s) => s.id),
     saving = useDocument((s) => s.saving),

@@ -1,4 +1,7 @@
-/** Where an element, a whole rung or a name is typed: tags and members complete, Enter keeps, Escape leaves; what is wrong is said and the text kept. */
+/**
+ * Where an element, a whole rung or a name is typed: tags and members complete, Enter keeps, Escape leaves; what is
+ * wrong is said and the text kept.
+ */
 import { type ReactNode, useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
 import { type OwnTypes, type ProjectPou, blocksFor, SYSTEM, SYSTEM_TAGS, type Tag } from '@ferrule/core';
 import { askBench } from '../../bench/live.js';
@@ -19,7 +22,10 @@ interface Props {
   /** Types of the program's own variables. */ readonly own?: OwnTypes;
   /** The rung as typed so far, drawn. */
   readonly preview?: (line: string) => ReactNode;
-  /** Returns why not, to be shown with the text kept; nothing when it was taken. `declares`: unknown names too; `goOn`: another one after it. */
+  /**
+   * Returns why not, to be shown with the text kept; nothing when it was taken. `declares`: unknown names too; `goOn`:
+   * another one after it.
+   */
   readonly onCommit: (
     text: string,
     declares: boolean,

@@ -1,4 +1,7 @@
-/** Find in the rungs and texts of the project, from one to the next, and replace what is found after seeing what it makes. */
+/**
+ * Find in the rungs and texts of the project, from one to the next, and replace what is found after seeing what it
+ * makes.
+ */
 import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import { create } from 'zustand';

@@ -1,4 +1,7 @@
-/** The rungs of a program: a cursor moves along them, typing inserts, every key has a command. Only rungs in sight are drawn. */
+/**
+ * The rungs of a program: a cursor moves along them, typing inserts, every key has a command. Only rungs in sight are
+ * drawn.
+ */
 import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual';
 import { useShallow } from 'zustand/react/shallow';
 import {
@@ -429,7 +432,10 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     if (r.isUnfinished)
       setSaid(`Rung ${position.rung + 1} has no output now: it is unfinished and left out of the run.`);
   };
-  /** By a key the browser's own event carries the clipboard; from a menu the page has to ask for it, which not every address may. */
+  /**
+   * By a key the browser's own event carries the clipboard; from a menu the page has to ask for it, which not every
+   * address may.
+   */
   const copy = async (then?: () => void) => {
     const text = chosenText();
     if (text === undefined) return;

@@ -1,4 +1,7 @@
-/** The programs, blocks and functions of a project: chosen, made, named, copied, deleted here; and the tasks that run them. */
+/**
+ * The programs, blocks and functions of a project: chosen, made, named, copied, deleted here; and the tasks that run
+ * them.
+ */
 import { ChevronDown, Plus } from 'lucide-react';
 import { DropdownMenu, Popover } from 'radix-ui';
 import { useRef, useState, type KeyboardEvent } from 'react';

@@ -1,4 +1,7 @@
-/** Structured text: a code editor with completion, hover, signatures, definition, references, rename, formatting, folding, problems in place, and values beside the lines. */
+/**
+ * Structured text: a code editor with completion, hover, signatures, definition, references, rename, formatting,
+ * folding, problems in place, and values beside the lines.
+ */
 import {
   type CompletionContext,
   acceptCompletion,
@@ -412,7 +415,8 @@ export function TextEditor({ id, name, text }: Props) {
     };
   }, [id]);
 
-  // Changes from elsewhere (undo, another window, a fix) come in without going out again, and leave the cursor where it is.
+  // Changes from elsewhere (undo, another window, a fix) come in without going out again, and leave the cursor where it
+  // is.
   useEffect(() => {
     const v = view.current;
     if (!v) return;

@@ -1,4 +1,7 @@
-/** What can be done on a sheet of rungs: each command with its words and its key. The strip, the menus, the palette and the help all read this list. */
+/**
+ * What can be done on a sheet of rungs: each command with its words and its key. The strip, the menus, the palette and
+ * the help all read this list.
+ */
 import { create } from 'zustand';
 import type { RungEdit } from '@ferrule/core';
 

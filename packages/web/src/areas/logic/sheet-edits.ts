@@ -1,4 +1,7 @@
-/** What the hands do on a sheet of rungs, as edits of the document: pasting, dragging, moving, splitting. Nothing here knows the screen. */
+/**
+ * What the hands do on a sheet of rungs, as edits of the document: pasting, dragging, moving, splitting. Nothing here
+ * knows the screen.
+ */
 import {
   type Cursor,
   type Declared,
@@ -38,7 +41,10 @@ export function lineProblem(text: string): string | undefined {
   return parsed ? undefined : `Column ${(d?.at.start ?? 0) + 1}: ${d?.message ?? 'this is not a rung.'}`;
 }
 
-/** What declares the names that a line of a program or block names for the first time: the edits, and each as one would read it. */
+/**
+ * What declares the names that a line of a program or block names for the first time: the edits, and each as one would
+ * read it.
+ */
 export const declarations = (
   project: Project,
   pou: ProjectPou | undefined,
@@ -145,7 +151,9 @@ export interface Refused {
   readonly refused: string;
 }
 
-/** What dropping would make of the rung: its line, and the edits that bring it about; or the sentence why it cannot be. */
+/**
+ * What dropping would make of the rung: its line, and the edits that bring it about; or the sentence why it cannot be.
+ */
 export function dropOn(
   pou: Ladder,
   rung: RungText,
@@ -217,8 +225,8 @@ function moveWithin(pou: Ladder, rung: RungText, element: number, edit: RungEdit
 }
 
 /**
- * The edit that moves rungs `from` to `last` in front of rung `to` (behind all where it is their count), or puts a copy there;
- * undefined where they are there already.
+ * The edit that moves rungs `from` to `last` in front of rung `to` (behind all where it is their count), or puts a copy
+ * there; undefined where they are there already.
  */
 export function moveRungsTo(
   pou: Ladder,

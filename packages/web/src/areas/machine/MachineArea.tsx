@@ -1,4 +1,6 @@
-/** Machine: the model at large, its panel, and beside them how it is wired, the I/O checkout, or devices of one's own. */
+/**
+ * Machine: the model at large, its panel, and beside them how it is wired, the I/O checkout, or devices of one's own.
+ */
 import { ChevronDown } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useEffect, useMemo, useState } from 'react';

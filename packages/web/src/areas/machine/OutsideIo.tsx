@@ -1,6 +1,6 @@
 /**
- * Outside I/O: inputs that come from another program and outputs that go to it, tag by tag; what there is over there, and the
- * bench joined to it.
+ * Outside I/O: inputs that come from another program and outputs that go to it, tag by tag; what there is over there,
+ * and the bench joined to it.
  */
 import { memo, useEffect, useMemo, useState } from 'react';
 import useSWR from 'swr';

@@ -1,4 +1,7 @@
-/** Devices of one's own: terminals, parameters, what goes wrong and what a person does as lists; behaviour in structured text; a picture from shapes. */
+/**
+ * Devices of one's own: terminals, parameters, what goes wrong and what a person does as lists; behaviour in structured
+ * text; a picture from shapes.
+ */
 import { Copy, Plus, Trash2 } from 'lucide-react';
 import { type ReactNode, useMemo, useState } from 'react';
 import { useSearchParams } from 'react-router';

@@ -1,4 +1,7 @@
-/** What a plan keeps besides its steps: choices of one of several, and memory of its own; and what it asks for that nothing gives. */
+/**
+ * What a plan keeps besides its steps: choices of one of several, and memory of its own; and what it asks for that
+ * nothing gives.
+ */
 import { Trash2 } from 'lucide-react';
 import { useMemo } from 'react';
 import {
@@ -202,7 +205,10 @@ function Choice({
   );
 }
 
-/** What conditions ask for and nothing gives, each to be made an input or memory of the plan, before anything is guessed. */
+/**
+ * What conditions ask for and nothing gives, each to be made an input or memory of the plan, before anything is
+ * guessed.
+ */
 export function NoSource({ project, onPlan }: { readonly project: Project; readonly onPlan: (plan: Plan) => void }) {
   const names = useMemo(() => sourceless(project), [project]),
     plan = project.plan!;

@@ -1,4 +1,7 @@
-/** Plan: the operation written down before the logic: steps as a table, the flow drawn from them, both live with the bench. */
+/**
+ * Plan: the operation written down before the logic: steps as a table, the flow drawn from them, both live with the
+ * bench.
+ */
 import { ChevronDown, Plus, Trash2 } from 'lucide-react';
 import { Dialog, DropdownMenu } from 'radix-ui';
 import { memo, useEffect, useMemo, useRef, useState } from 'react';
@@ -454,7 +457,10 @@ const GRID =
 const pastText = (x: PlanStep, s: Sequence): string =>
   x.past?.fault !== undefined ? `Fault ${x.past.fault}` : (s.steps.find((y) => y.id === x.past?.to)?.name ?? '');
 
-/** What is done with steps, always of the sequence as it is: the same object from one drawing to the next, so that a row is drawn anew only when it changed. */
+/**
+ * What is done with steps, always of the sequence as it is: the same object from one drawing to the next, so that a row
+ * is drawn anew only when it changed.
+ */
 interface StepHands {
   put(change: (steps: readonly PlanStep[]) => readonly PlanStep[]): void;
   move(at: number, by: -1 | 1): void;

@@ -1,4 +1,6 @@
-/** Checks made from a plan are played before they are offered: away from page and bench, since that may take seconds. */
+/**
+ * Checks made from a plan are played before they are offered: away from page and bench, since that may take seconds.
+ */
 import { type PlannedChange, type Project, type Unreached, madeChecks, planChanges } from '@ferrule/core';
 
 export interface MadeFromPlan {

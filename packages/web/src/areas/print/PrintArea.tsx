@@ -1,4 +1,7 @@
-/** The project on paper: the plan, tags, every rung as it looks on screen, text with line numbers, and where each tag is used. */
+/**
+ * The project on paper: the plan, tags, every rung as it looks on screen, text with line numbers, and where each tag is
+ * used.
+ */
 import { useMemo } from 'react';
 import { version } from '../../../../../package.json';
 import type { Plan, Tag } from '@ferrule/core';

@@ -1,4 +1,7 @@
-/** The list of projects: what each is, its machine in small, what its checks say, what changed last; beside it what to begin with. */
+/**
+ * The list of projects: what each is, its machine in small, what its checks say, what changed last; beside it what to
+ * begin with.
+ */
 import { many, projectFromText } from '@ferrule/core';
 import { useEffect, useRef, useState, type FormEvent } from 'react';
 import { Link, useNavigate } from 'react-router';

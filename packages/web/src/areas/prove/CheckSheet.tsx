@@ -108,7 +108,10 @@ export function CheckSheet({
   const whole = problems.filter((p) => p.origin.kind === 'cell' && p.origin.id === id && p.origin.row === 0),
     columns = table?.columns ?? [];
   const begun = result?.rows.filter((r) => r.of !== undefined) ?? [];
-  /** Rows in another order, more or fewer; what names a row by its number goes with it. As they are now: what was being typed has just been kept. */
+  /**
+   * Rows in another order, more or fewer; what names a row by its number goes with it. As they are now: what was being
+   * typed has just been kept.
+   */
   const arrange = (
     label: string,
     how: (now: readonly CheckRow[]) => { readonly edits: readonly Edit[]; readonly next: readonly CheckRow[] },

@@ -1,4 +1,7 @@
-/** Campaigns run here, away from page and bench: search, reach, changed logic. Each goes in slices, so that it can be stopped. */
+/**
+ * Campaigns run here, away from page and bench: search, reach, changed logic. Each goes in slices, so that it can be
+ * stopped.
+ */
 import {
   Compiler,
   type Counterexample,
@@ -28,7 +31,8 @@ export type ToCampaign =
       /** It ends when this time is over, ms, however far it is. */ readonly withinMs?: number;
       readonly missing?: Pick<Reach, 'rungs' | 'steps' | 'branches'>;
       /** Which lanes this worker goes. */ readonly lanes: readonly number[];
-      /** Comes back with every answer, so that those of a search that was stopped are told apart. */ readonly of: number;
+      /** Comes back with every answer, so that those of a search that was stopped are told apart. */
+      readonly of: number;
     }
   | { readonly kind: 'reach'; readonly project: Project }
   | {

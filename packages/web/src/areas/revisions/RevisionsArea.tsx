@@ -1,4 +1,7 @@
-/** Revisions: the stretches of work and what was given a name; any two compared; an old one brought back, which can be undone. */
+/**
+ * Revisions: the stretches of work and what was given a name; any two compared; an old one brought back, which can be
+ * undone.
+ */
 import { DropdownMenu } from 'radix-ui';
 import { type KeyboardEvent, useMemo, useRef, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';

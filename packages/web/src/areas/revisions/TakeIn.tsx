@@ -1,4 +1,7 @@
-/** A colleague's version taken in: what only they changed comes by itself, what both did is chosen, then it is checked, played and kept. */
+/**
+ * A colleague's version taken in: what only they changed comes by itself, what both did is chosen, then it is checked,
+ * played and kept.
+ */
 import { useEffect, useMemo, useState } from 'react';
 import { type Project, chooseSide, compareProjects, conflictAsDifference, many, mergeProjects } from '@ferrule/core';
 import { parseProject } from '@ferrule/core/schema';
@@ -15,7 +18,10 @@ export interface Theirs {
   readonly name: string;
   readonly project: Project;
 }
-/** Reads what was chosen: a project file, an archive of a folder, or a folder. Throws with a sentence that says what is wrong. */
+/**
+ * Reads what was chosen: a project file, an archive of a folder, or a folder. Throws with a sentence that says what is
+ * wrong.
+ */
 export async function readTheirs(files: readonly File[]): Promise<Theirs> {
   const [first] = files,
     isFolder = first?.webkitRelativePath !== undefined && first.webkitRelativePath !== '';
@@ -41,8 +47,8 @@ interface Revision {
 const LOOKED_AT = 12;
 
 /**
- * The revision that theirs differs least from: what both most likely began with. Of equally near ones the oldest, from which
- * more is a question and less is taken for theirs alone.
+ * The revision that theirs differs least from: what both most likely began with. Of equally near ones the oldest, from
+ * which more is a question and less is taken for theirs alone.
  */
 async function nearest(id: string, revisions: readonly Revision[], theirs: Project): Promise<number | undefined> {
   let best: { readonly revision: number; readonly count: number } | undefined;

@@ -1,4 +1,7 @@
-/** Tags from a spreadsheet or a CSV file: pasted or dropped, with the fate of every row shown before anything is taken over. */
+/**
+ * Tags from a spreadsheet or a CSV file: pasted or dropped, with the fate of every row shown before anything is taken
+ * over.
+ */
 import { Dialog } from 'radix-ui';
 import { useMemo, useRef, useState } from 'react';
 import { type Edit, TAG_COLUMNS, type TagColumn, type TagTable, readTags } from '@ferrule/core';

@@ -442,7 +442,10 @@ function TagRow({
   );
 }
 
-/** The address as typed, or the next free one; what cannot be is said and not stored, since one wrong address stops the whole project. */
+/**
+ * The address as typed, or the next free one; what cannot be is said and not stored, since one wrong address stops the
+ * whole project.
+ */
 async function putAddress(tag: Tag, text: string): Promise<string | undefined> {
   const { project, edit } = useDocument.getState();
   if (!project) return undefined;

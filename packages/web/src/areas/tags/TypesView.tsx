@@ -1,4 +1,7 @@
-/** Types: structures and enumerations as tables, everything else as text; the place and padding of each member beside it. */
+/**
+ * Types: structures and enumerations as tables, everything else as text; the place and padding of each member beside
+ * it.
+ */
 import { ArrowDown, ArrowUp, Plus, X } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { useSearchParams } from 'react-router';

@@ -1,4 +1,6 @@
-/** A chart of Apache ECharts in the colours of the page: drawn anew when its size, its theme or what it shows changes. */
+/**
+ * A chart of Apache ECharts in the colours of the page: drawn anew when its size, its theme or what it shows changes.
+ */
 import { BoxplotChart, CustomChart, LineChart, ScatterChart } from 'echarts/charts';
 import { DataZoomComponent, GridComponent, LegendComponent, TooltipComponent } from 'echarts/components';
 import { type ECharts, init, use } from 'echarts/core';

@@ -1,4 +1,6 @@
-/** One cycle: its steps over time with what runs beside it, and for each what it took, what it should and what ended it. */
+/**
+ * One cycle: its steps over time with what runs beside it, and for each what it took, what it should and what ended it.
+ */
 import { ChevronLeft, ChevronRight } from 'lucide-react';
 import { useEffect, useMemo, useState } from 'react';
 import {

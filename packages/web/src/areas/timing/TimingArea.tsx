@@ -1,4 +1,7 @@
-/** Timing: how long each step of each cycle took, over any stretch and line of history; and tags over time, one against another. */
+/**
+ * Timing: how long each step of each cycle took, over any stretch and line of history; and tags over time, one against
+ * another.
+ */
 import { useMemo, useState } from 'react';
 import { useParams, useSearchParams } from 'react-router';
 import useSWR from 'swr';

@@ -310,7 +310,10 @@ function againstOption(d: Data, across: string, c: Colours): EChartsOption {
   };
 }
 
-/** A row a moment, evenly apart: what the chart against another tag is made of, and as close as that for the one over time. */
+/**
+ * A row a moment, evenly apart: what the chart against another tag is made of, and as close as that for the one over
+ * time.
+ */
 function valuesCsv(d: Data): string {
   const readers = d.courses.map(reader),
     count = Math.min(MOMENTS, Math.max(1, d.to - d.from));

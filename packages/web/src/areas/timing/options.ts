@@ -17,7 +17,9 @@ const colourOf = (look: StepLook, value: number): string => look.colours[look.va
 const escaped = (s: string): string => s.replace(/[&<>]/g, (x) => `&#${x.charCodeAt(0)};`);
 const secondsLabel = (ms: number): string => (ms % 1000 ? (ms / 1000).toFixed(ms % 100 ? 2 : 1) : String(ms / 1000));
 
-/** What a click on a piece hands over: the cycle's place in the list, begin and end of the piece in scans, its value. */
+/**
+ * What a click on a piece hands over: the cycle's place in the list, begin and end of the piece in scans, its value.
+ */
 export type PieceData = readonly [cycle: number, begins: number, ends: number, value: number, scan: number];
 
 /** A bar a cycle, its steps one on the other. `chosen`: the cycle that is looked at, by its number. */
@@ -94,7 +96,9 @@ export function barsOption(
   };
 }
 
-/** For each step how its times are spread; a second colour for what it is compared with, a mark for what the plan means. */
+/**
+ * For each step how its times are spread; a second colour for what it is compared with, a mark for what the plan means.
+ */
 export function spreadOption(
   steps: readonly StepTiming[],
   other: readonly StepTiming[] | undefined,
@@ -175,7 +179,9 @@ export function spreadOption(
 
 export type BesideData = readonly [row: number, from: number, to: number, value: number];
 
-/** Steps that run beside each other, a row a track, over the time of a cycle; the longest chain is framed and joined. */
+/**
+ * Steps that run beside each other, a row a track, over the time of a cycle; the longest chain is framed and joined.
+ */
 export function besideOption(
   tracks: readonly Track[],
   from: number,

@@ -180,8 +180,8 @@ interface Drop {
 }
 
 /**
- * Stations in the order of the flow, in as many rows as they need, with the links between them; each is a picture of its
- * own, so that what stands still is not painted. With `onMove` they can be dragged: beside another, or onto one.
+ * Stations in the order of the flow, in as many rows as they need, with the links between them; each is a picture of
+ * its own, so that what stands still is not painted. With `onMove` they can be dragged: beside another, or onto one.
  */
 export function Stations({
   devices,

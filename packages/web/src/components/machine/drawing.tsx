@@ -27,7 +27,10 @@ export interface Seat {
   /** What a click has to hit, around its place: x, y, width, height. */
   readonly hit: readonly [number, number, number, number];
   /** Drawn before the machine it sits in. */ readonly behind?: boolean;
-  /** Kinds of devices that may be put there by hand; those of them, or any where none are named, that are linked to the terminal of its name sit there by themselves. */
+  /**
+   * Kinds of devices that may be put there by hand; those of them, or any where none are named, that are linked to the
+   * terminal of its name sit there by themselves.
+   */
   readonly of?: readonly string[];
 }
 

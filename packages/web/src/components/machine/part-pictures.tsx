@@ -1,4 +1,7 @@
-/** Pictures of parts on their way: where they come from, belts, gates, arms, tables, tools, bins; and what measures them. */
+/**
+ * Pictures of parts on their way: where they come from, belts, gates, arms, tables, tools, bins; and what measures
+ * them.
+ */
 import { memo } from 'react';
 import { LINE_PARTS } from '@ferrule/core';
 import { Label, type Picture, type Read, Sensor, Wrong, body } from './drawing.js';
@@ -13,7 +16,10 @@ interface Form {
 /** Whether a part of these measures is a flat one. */
 export const isFlat = (length: number, height: number): boolean => height > 0 && length > FLAT * height;
 
-/** A part, its front edge at x, lying on y = 8; its sort by its form, a mark when it has been worked on. Only its place changes while it moves. */
+/**
+ * A part, its front edge at x, lying on y = 8; its sort by its form, a mark when it has been worked on. Only its place
+ * changes while it moves.
+ */
 export function Part({ x, length, ...form }: { readonly x: number; readonly length: number } & Form) {
   const w = Math.max(5, length - 1.5);
   return (

@@ -1,4 +1,7 @@
-/** Which devices are drawn in others, as the thing they are there: gates in their lock, a sensor at its belt, a saw at its duct. */
+/**
+ * Which devices are drawn in others, as the thing they are there: gates in their lock, a sensor at its belt, a saw at
+ * its duct.
+ */
 import { type Device, type FloorLink, type OwnKind, kindOf } from '@ferrule/core';
 import type { Picture, Seat } from './drawing.js';
 import { WEIGH } from './handling-pictures.js';
@@ -33,14 +36,17 @@ const BELTS: Readonly<Record<string, number>> = { Conveyor: BELT, RollerTrack: B
 
 export type PictureOf = (type: string, kinds: readonly OwnKind[] | undefined) => Picture | undefined;
 
-/** Seats of a device's picture that can be chosen by hand for a device of this kind: those of its own name, and beside it above and below. */
+/**
+ * Seats of a device's picture that can be chosen by hand for a device of this kind: those of its own name, and beside
+ * it above and below.
+ */
 export function seatsFor(host: Picture, type: string): readonly string[] {
   return [...Object.entries(host.seats ?? {}).flatMap(([name, s]) => (s.of?.includes(type) ? [name] : [])), ...NEXT];
 }
 
 /**
- * Where every device is drawn. One that says where it sits, sits there; else a sensor or stop at its belt, else in the first
- * machine that has a seat for what it is linked to. What would sit in itself stands along the flow.
+ * Where every device is drawn. One that says where it sits, sits there; else a sensor or stop at its belt, else in the
+ * first machine that has a seat for what it is linked to. What would sit in itself stands along the flow.
  */
 export function seating(
   devices: readonly Device[],

@@ -1,6 +1,7 @@
 /**
- * Machines with others in them, each as one picture: a lock with its gates and sluices, a cart track with its doors and the
- * kiln at its end, ducts with their gates and the fan. What moves in them is a device of its own and sits where it acts.
+ * Machines with others in them, each as one picture: a lock with its gates and sluices, a cart track with its doors and
+ * the kiln at its end, ducts with their gates and the fan. What moves in them is a device of its own and sits where it
+ * acts.
  */
 import { Label, type Picture, Sensor, Wrong, body } from './drawing.js';
 
