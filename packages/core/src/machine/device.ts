@@ -35,8 +35,7 @@ export interface Upset {
 export interface Handle {
   readonly name: string;
   /** `way`: a switch with three positions, -1 left, 0 middle, 1 right; `place`: one of several, from 1. */
-  readonly type:
-    'press' | 'turn' | 'way' | 'latch' | 'number' | 'place';
+  readonly type: 'press' | 'turn' | 'way' | 'latch' | 'number' | 'place';
   readonly help: string;
 }
 const HANDLE_TYPES: Readonly<Record<Handle['type'], string>> = {
