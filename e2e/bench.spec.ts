@@ -264,12 +264,15 @@ test('the scope: a tag dropped later has its past; cursors, zoom, trigger, VCD a
   await page.getByRole('button', { name: 'Last time before' }).click();
   await expect.poll(() => scanOf(page)).toBe(first);
   await page.keyboard.press('Escape');
+  // The focus goes back where it was before it is taken to the line.
+  await expect(scope(page).getByRole('button', { name: 'Trigger' })).toBeFocused();
 
   await line(page).focus();
   await page.keyboard.press('a');
   for (let i = 0; i < 4; i++) await page.keyboard.press('PageDown');
   await expect.poll(() => scanOf(page)).toBe(first + 200);
   await page.keyboard.press('b');
+  await expect(scope(page).getByLabel('Between the cursors')).toContainText('Δ 2');
   const download = async (item: string) => {
     await scope(page).getByRole('button', { name: 'Run', exact: true }).click();
     const [d] = await Promise.all([page.waitForEvent('download'), page.getByRole('menuitem', { name: item }).click()]);

@@ -1,6 +1,8 @@
 /** The API as its callers see it: requests into the running application, whole answers compared. */
-import { readFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { type Server, createServer } from 'node:http';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import pino from 'pino';
@@ -40,7 +42,7 @@ const provers = {
     ),
 };
 
-async function start(password?: string): Promise<void> {
+async function start(password?: string, pages?: string): Promise<void> {
   const store = new ProjectStore(openDatabase(':memory:', migrations), () => now++);
   const app = createApp({
     store,
@@ -50,6 +52,7 @@ async function start(password?: string): Promise<void> {
     hosts: ['127.0.0.1'],
     examples: fileURLToPath(new URL('../../../examples', import.meta.url)),
     ...(password ? { brake: new PasswordBrake(password) } : {}),
+    ...(pages ? { pages } : {}),
   });
   server = createServer(app);
   await new Promise<void>((r) => {
@@ -203,6 +206,16 @@ describe('who may ask', () => {
         })
       ).status,
     ).toBe(200);
+  });
+  it('a part of the pages that is no more is not there, and is no page', async () => {
+    const pages = mkdtempSync(join(tmpdir(), 'ferrule-pages-'));
+    writeFileSync(join(pages, 'index.html'), '<!doctype html><title>Ferrule</title>');
+    server.close();
+    await start(undefined, pages);
+    const [gone, page] = await Promise.all([fetch(`${base}/assets/Area-old.js`), fetch(`${base}/projects/a/logic`)]);
+    expect([gone.status, gone.headers.get('content-type')]).toEqual([404, expect.stringContaining('json')]);
+    expect([page.status, page.headers.get('content-type')]).toEqual([200, expect.stringContaining('html')]);
+    rmSync(pages, { recursive: true });
   });
   it('pages get a strict content policy', async () => {
     expect((await call('GET', '/api/projects')).headers.get('content-security-policy')).toContain("default-src 'self'");

@@ -251,6 +251,10 @@ export function createApp(options: AppOptions): Express {
         },
       }),
     );
+    // A page of an earlier version asks for a part that is no more: it can say so and be loaded anew.
+    app.use('/assets', (request) => {
+      throw problem('NOT_FOUND', `There is no ${request.originalUrl}; load the page again.`);
+    });
     app.get('/{*path}', (_, response) => {
       response.setHeader('Cache-Control', 'no-cache');
       response.sendFile(join(pages, 'index.html'));

@@ -201,12 +201,24 @@ const READ_MS = 150;
 function useMoment(): BenchFrame | undefined {
   const [frame, setFrame] = useState(benchStore.getState().frame);
   useEffect(() => {
-    let drawn = 0;
-    return benchStore.subscribe(({ frame: now }) => {
-      if (now?.running && performance.now() - drawn < READ_MS) return;
+    let drawn = 0,
+      later: ReturnType<typeof setTimeout> | undefined;
+    const draw = () => {
+      clearTimeout(later);
+      later = undefined;
       drawn = performance.now();
-      setFrame(now);
+      setFrame(benchStore.getState().frame);
+    };
+    const stop = benchStore.subscribe(({ frame: now }) => {
+      const wait = READ_MS - (performance.now() - drawn);
+      if (!now?.running || wait <= 0) draw();
+      // The last of them is drawn too, however long the next one takes.
+      else later ??= setTimeout(draw, wait);
     });
+    return () => {
+      stop();
+      clearTimeout(later);
+    };
   }, []);
   return frame;
 }
