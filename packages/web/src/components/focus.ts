@@ -20,6 +20,9 @@ export function placeForFocus(before: readonly HTMLElement[], main: HTMLElement 
   const lost = before.at(-1);
   const home = lost && homeOf(lost);
   if (home && !isGone(home)) return home;
+  // Drawn anew, as a text under its new name is: the keys go where they went.
+  const anew = home && main?.querySelector<HTMLElement>('[data-home]');
+  if (anew && !isGone(anew)) return anew;
   // A field that was left by Enter is there still: Tab goes on from it, and no key is dead.
   if (lost && !isGone(lost)) return undefined;
   // Behind a dialog a field is written in further; what a button took away with it leads into no field.
