@@ -56,9 +56,8 @@ interface Done extends Verified {
 
 /**
  * `ferrule verify PROJECT`: plays every check and rule of a project, or of each project in a folder. With `--search`
- * also
- * looks for counterexamples, with `--proof` proves the rules for all inputs, with `--changes` tells what the checks
- * would not notice. `--within` bounds all of it.
+ * also looks for counterexamples, with `--proof` proves the rules for all inputs, with `--changes` tells what the
+ * checks would not notice. `--within` bounds all of it.
  */
 export async function verify(args: readonly string[], io: Console): Promise<number> {
   const { files, options } = parseOptions(

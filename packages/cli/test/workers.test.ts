@@ -166,6 +166,25 @@ describe('verify --workers', () => {
       ),
     ]);
   }, 120_000);
+  it('a command that is killed keeps no worker busy: what it gave out is ended, and what waits is not begun', async () => {
+    const w = worker();
+    await w.has(/taking shares/);
+    const giver = spawn(process.execPath, [command, 'verify', files[0]!, '--search', '5000', '--workers', url]);
+    started.push(giver);
+    await w.has(/play 1 of 1/);
+    // Its search is given out and begun.
+    await new Promise((resolve) => setTimeout(resolve, 1500));
+    giver.kill('SIGKILL');
+    await gone(giver);
+    const begun = performance.now();
+    // The one search under way would go on for an hour.
+    const next = await run('verify', files[1]!, '--workers', url);
+    expect(next.code).toBe(0);
+    expect(performance.now() - begun).toBeLessThan(60_000);
+    expect(w.said()).not.toMatch(/search \d+ of/);
+    w.child.kill('SIGTERM');
+    await gone(w.child);
+  }, 120_000);
   it('a folder of projects is under way at once, and told in its order', async () => {
     const alone = await run('verify', temporary, '--junit', join(temporary, 'alone.xml'));
     const w = worker();

@@ -230,8 +230,7 @@ export function readNewTag(text: string): { readonly name: string; readonly type
 
 /**
  * An address as people type it, for a tag of a type (the one that the width asks for, where none is said): `%IX0.3`,
- * `I0.3`,
- * `QW2`, and `%I`, `%Q`, `%IW`, `%M` for the next free one. Refused with the sentence why.
+ * `I0.3`, `QW2`, and `%I`, `%Q`, `%IW`, `%M` for the next free one. Refused with the sentence why.
  */
 export function addressFor(
   text: string,

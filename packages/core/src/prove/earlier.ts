@@ -1,7 +1,7 @@
 /**
  * `PREVIOUS(Tag)` and `PREVIOUS(Tag, n)` in rules and checks: what a tag held a scan, or n scans, before. A small
- * program
- * remembers it, run after all others in the plan of a proof: so snapshots, searches and proofs know it as any state.
+ * program remembers it, run after all others in the plan of a proof: so snapshots, searches and proofs know it as any
+ * state.
  */
 import type { Image } from '../compile/image.js';
 import type { ProjectPou } from '../project/document.js';

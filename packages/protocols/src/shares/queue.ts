@@ -14,10 +14,16 @@ import { type Done, type Pool, QueueProblem, type Share, type Work, doShare } fr
 
 const QUEUE = 'ferrule-shares',
   DOCUMENT = 'ferrule:document:',
-  /** Campaigns that nobody waits for any more. */ ENDED = 'ferrule:ended:',
+  /** Campaigns that somebody waits for. */ WANTED = 'ferrule:wanted:',
+  NOBODY = 'nobody waits for it any more',
   /** Documents are kept so long, in seconds: longer than any campaign that is still wanted. */ KEPT = 7 * 24 * 3600;
 /** A worker that says nothing for so long (ms) is gone, and its shares are given to others. */
 const GONE = 10_000;
+/**
+ * So long, in seconds, what is given out is wanted without a word of who gave it: whoever waits says so three times in
+ * it, and one that was killed or cut off keeps no worker busy.
+ */
+const WAITED_FOR = 30;
 /** So much later than the time that was given (ms) a share may come back. */
 const LATE = 1000;
 /** A Redis that does not answer for so long (ms) is lost, and what was given out with it. */
@@ -148,8 +154,10 @@ export class SharedOut implements Pool {
       /** The same share has the same name in the queue, so that giving it twice is giving it once. */
       idOf = (n: number) => `${campaign}-${n}`;
     /** Puts shares into the queue, and the project beside them. */
+    const want = async () => (await this.queue.client).set(`${WANTED}${campaign}`, '1', { EX: WAITED_FOR });
     const give = async (numbers: readonly number[]): Promise<void> => {
       await (await this.queue.client).set(`${DOCUMENT}${document}`, text, { EX: KEPT });
+      await want();
       await this.queue.addBulk(
         numbers.map((n) => ({
           name: work.kind,
@@ -165,7 +173,11 @@ export class SharedOut implements Pool {
       const job = (await this.queue.getJob(idOf(n))) as Job<Given, string> | undefined;
       if (!job) await give([n]);
       else if (job.returnvalue) return unpacked<Done>(job.returnvalue);
-      else if (job.failedReason) throw new QueueProblem(`a share could not be done: ${job.failedReason}`);
+      else if (job.failedReason === NOBODY) {
+        // This program stood still for longer than its word holds.
+        await job.remove();
+        await give([n]);
+      } else if (job.failedReason) throw new QueueProblem(`a share could not be done: ${job.failedReason}`);
       return undefined;
     };
     const done = async (n: number): Promise<Done> => {
@@ -180,6 +192,7 @@ export class SharedOut implements Pool {
         if (d) return d;
       }
     };
+    const wanting = setInterval(() => void want().catch(() => undefined), (WAITED_FOR * 1000) / 3);
     try {
       await this.patient(() => give(shares.map((_, n) => n)), signal);
       return await Promise.all(
@@ -191,9 +204,11 @@ export class SharedOut implements Pool {
       );
     } catch (e) {
       // What still waits is not wanted any more, and what is being done neither.
-      await this.queue.client.then((c) => c.set(`${ENDED}${campaign}`, '1', { EX: 3600 })).catch(() => undefined);
+      await this.queue.client.then((c) => c.del(`${WANTED}${campaign}`)).catch(() => undefined);
       await Promise.all(shares.map((_, n) => take(n)));
       throw e;
+    } finally {
+      clearInterval(wanting);
     }
   }
 
@@ -276,11 +291,14 @@ export async function takeShares(taking: Taking): Promise<{ close(): Promise<voi
         );
       const share = { ...unpacked<object>(data.share), project: await documentOf(data.document) } as Share,
         ended = new AbortController();
-      // What nobody waits for any more is not done to its end.
+      // What nobody waits for any more is not begun, and not done to its end.
+      const isWanted = async () => (await (await queue.client).get(`${WANTED}${data.campaign}`)) !== null;
+      if (!(await isWanted())) throw new Error(NOBODY);
       const asks = setInterval(() => {
-        queue.client
-          .then((c) => c.get(`${ENDED}${data.campaign}`))
-          .then((is) => is && ended.abort(new Error('nobody waits for it any more')))
+        isWanted()
+          .then((is) => {
+            if (!is) ended.abort(new Error(NOBODY));
+          })
           .catch(() => undefined);
       }, ASKED);
       const began = performance.now();
