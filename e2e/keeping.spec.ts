@@ -2,15 +2,31 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { expect, test } from '@playwright/test';
+import { type BrowserContext, type Page, expect, test } from '@playwright/test';
 import { PORT, demoText, element, openDemo, startProcess } from './ferrule.js';
 
-const addRung = async (page: import('@playwright/test').Page, text: string) => {
+const addRung = async (page: Page, text: string) => {
   await page.getByRole('application').focus();
   await page.keyboard.press('Insert');
   await page.keyboard.type(text);
   await page.keyboard.press('Enter');
 };
+
+/** A second window that could not save what it changed while the first one did, and is told so. */
+async function bothChanged(page: Page, context: BrowserContext): Promise<{ id: string; other: Page }> {
+  const id = await openDemo(page);
+  const other = await context.newPage();
+  await other.goto(page.url());
+  await expect(element(other, 1, 'StopOK')).toBeVisible();
+  await other.route('**/edits', (route) => route.abort());
+  await addRung(other, 'Fault -> LampReady');
+  await expect(other.getByRole('alert')).toContainText('Not saved yet.');
+  await addRung(page, 'Running -> LampTrack');
+  await expect(page.getByText(/rev 2/).first()).toBeVisible();
+  await other.unroute('**/edits');
+  await expect(other.getByRole('alert')).toContainText('changed in another window');
+  return { id, other };
+}
 
 test('a change survives a reload right after it', async ({ page }) => {
   await openDemo(page);
@@ -77,17 +93,7 @@ test('a change that the server refuses is told in its words and set aside; all e
 });
 
 test('two windows never overwrite each other silently', async ({ page, context }) => {
-  await openDemo(page);
-  const other = await context.newPage();
-  await other.goto(page.url());
-  await expect(element(other, 1, 'StopOK')).toBeVisible();
-  await other.route('**/edits', (route) => route.abort());
-  await addRung(other, 'Fault -> LampReady');
-  await expect(other.getByRole('alert')).toContainText('Not saved yet.');
-  await addRung(page, 'Running -> LampTrack');
-  await expect(page.getByText(/rev 2/).first()).toBeVisible();
-  await other.unroute('**/edits');
-  await expect(other.getByRole('alert')).toContainText('changed in another window');
+  const { other } = await bothChanged(page, context);
   await other.getByRole('button', { name: 'Put mine on top' }).click();
   await expect(
     element(other, 3, 'LampTrack, coil')
@@ -106,21 +112,62 @@ test('two windows never overwrite each other silently', async ({ page, context }
   await expect(element(page, 2, 'LampReady, coil')).toBeVisible();
 });
 
+test('what two windows could not save is kept for each: one left by a closed window is in the next, that of one that is open is not', async ({
+  page,
+  context,
+}) => {
+  await openDemo(page);
+  const address = page.url(),
+    windows = [page, await context.newPage(), await context.newPage()];
+  const rungs = ['Running -> LampTrack', 'Fault -> LampReady', 'Running & Fault -> LampFault'];
+  // No edit reaches the server, nor what a page still sends while it closes.
+  await context.addInitScript(() => {
+    const real = fetch;
+    globalThis.fetch = (to, how) =>
+      localStorage.getItem('cut') && !sessionStorage.getItem('open') && String(to).endsWith('/edits')
+        ? Promise.reject(new TypeError('cut'))
+        : real(to, how);
+  });
+  await page.reload();
+  await page.evaluate(() => localStorage.setItem('cut', 'yes'));
+  for (const [i, w] of windows.entries()) {
+    if (i) await w.goto(address);
+    await expect(element(w, 1, 'StopOK')).toBeVisible();
+    await w.bringToFront();
+    await addRung(w, rungs[i]!);
+    await expect(w.getByRole('alert')).toContainText('Not saved yet.');
+  }
+  const coil = (w: Page, name: string) => w.getByRole('button', { name: new RegExp(`^${name}, coil`) });
+  const [first, second, third] = windows as [Page, Page, Page];
+  // Loaded anew, a window has its own.
+  await third.reload();
+  await expect(coil(third, 'LampFault')).toBeVisible();
+  await expect(coil(third, 'LampReady')).toHaveCount(0);
+  await first.close();
+  await second.close();
+  const next = await context.newPage();
+  await next.goto(address);
+  await expect(coil(next, 'LampTrack')).toBeVisible();
+  await expect(coil(next, 'LampReady')).toBeVisible();
+  await expect(coil(next, 'LampFault')).toHaveCount(0);
+  await next.bringToFront();
+  await next.evaluate(() => sessionStorage.setItem('open', 'yes'));
+  await expect(next.getByText('Not saved yet.')).toBeHidden();
+  await next.evaluate(() => localStorage.removeItem('cut'));
+  // The one that was open all the while has its own still, and is asked.
+  await third.bringToFront();
+  await expect(third.getByRole('alert')).toContainText('changed in another window');
+  await third.getByRole('button', { name: 'Put mine on top' }).click();
+  for (const name of ['LampTrack', 'LampReady', 'LampFault']) await expect(coil(third, name)).toBeVisible();
+  await third.reload();
+  for (const name of ['LampTrack', 'LampReady', 'LampFault']) await expect(coil(third, name)).toBeVisible();
+});
+
 test('mine on top, while the server takes its time: what is typed meanwhile stays, and everything of mine can be taken back', async ({
   page,
   context,
 }) => {
-  const id = await openDemo(page);
-  const other = await context.newPage();
-  await other.goto(page.url());
-  await expect(element(other, 1, 'StopOK')).toBeVisible();
-  await other.route('**/edits', (route) => route.abort());
-  await addRung(other, 'Fault -> LampReady');
-  await expect(other.getByRole('alert')).toContainText('Not saved yet.');
-  await addRung(page, 'Running -> LampTrack');
-  await expect(page.getByText(/rev 2/).first()).toBeVisible();
-  await other.unroute('**/edits');
-  await expect(other.getByRole('alert')).toContainText('changed in another window');
+  const { id, other } = await bothChanged(page, context);
   await other.route(`**/api/projects/${id}`, async (route) => {
     await new Promise((r) => setTimeout(r, 2500));
     await route.continue();

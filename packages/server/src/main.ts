@@ -145,6 +145,8 @@ server.on('error', (e: NodeJS.ErrnoException) =>
       : `The server cannot listen: ${e.message}`,
   ),
 );
+// A page that asks every few seconds keeps its connection: one given up in the moment that it asks would lose the question.
+server.keepAliveTimeout = 65_000;
 server.listen(port, host, () => {
   process.send?.({ ready: true });
   if (!isLocal)

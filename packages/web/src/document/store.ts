@@ -7,6 +7,7 @@ import { type Edit, type Project, applyEdit } from '@ferrule/core';
 import { documentProblems, readEdits } from '@ferrule/core/schema';
 import { create } from 'zustand';
 import { ApiProblem, api, messageOf } from '../api.js';
+import { findOwnPlace, placeOfUnsent, placesLeft } from './unsent.js';
 
 export type Saving = 'saved' | 'saving' | 'offline' | 'conflict';
 
@@ -65,7 +66,6 @@ const SEND_AFTER_MS = 250,
   RETRY_MS = 1500,
   MERGE_MS = 900,
   UNDO_DEPTH = 5000;
-const storageKey = (id: string) => `ferrule.unsent.${id}`;
 
 let unsent: Edit[] = [];
 let sending: Pending | undefined;
@@ -81,6 +81,27 @@ let oneByOne = 0;
  */
 let held: readonly Edit[] = [];
 
+/** What stands at a place of the browser's storage; undefined where nothing does that can be read. */
+function keptAt(place: string): Kept | undefined {
+  try {
+    return (JSON.parse(localStorage.getItem(place) ?? 'null') as Kept | null) ?? undefined;
+  } catch {
+    return undefined;
+  }
+}
+/** What several windows left, as if one had; it goes on top by itself only where nobody went on since for any of them. */
+function together(all: readonly Kept[], revision: number): Kept | undefined {
+  if (all.length < 2) return all[0];
+  const aside = all.flatMap((k) => k.aside ?? []);
+  return {
+    base: all.every((k) => k.base === revision) ? revision : -1,
+    batch: '',
+    edits: all.flatMap((k) => k.edits),
+    sent: 0,
+    ...(aside.length ? { aside } : {}),
+  };
+}
+
 const newBatch = () => `${Date.now().toString(36)}-${crypto.getRandomValues(new Uint32Array(1))[0]!.toString(36)}`;
 
 export const useDocument = create<DocumentState>((set, get) => {
@@ -95,8 +116,8 @@ export const useDocument = create<DocumentState>((set, get) => {
       ...(refusals.length ? { aside: refusals } : {}),
     };
     try {
-      if (all.edits.length || refusals.length) localStorage.setItem(storageKey(id), JSON.stringify(all));
-      else localStorage.removeItem(storageKey(id));
+      if (all.edits.length || refusals.length) localStorage.setItem(placeOfUnsent(id), JSON.stringify(all));
+      else localStorage.removeItem(placeOfUnsent(id));
     } catch {
       /* Full or forbidden storage: the server still gets everything. */
     }
@@ -252,13 +273,13 @@ export const useDocument = create<DocumentState>((set, get) => {
     refusals: [],
     trouble: undefined,
     async open(id) {
-      let kept: Kept | undefined;
-      try {
-        kept = JSON.parse(localStorage.getItem(storageKey(id)) ?? 'null') ?? undefined;
-      } catch {
-        kept = undefined;
-      }
+      await findOwnPlace();
+      const left = await placesLeft(id);
       const now = await api<{ revision: number }>('GET', `/projects/${id}`);
+      const kept = together(
+        [placeOfUnsent(id), ...left].flatMap((place) => keptAt(place) ?? []),
+        now.revision,
+      );
       if (!kept) {
         await load(id, []);
         return;
@@ -273,8 +294,10 @@ export const useDocument = create<DocumentState>((set, get) => {
         await load(id, [], kept.aside ? { aside: kept.aside } : {});
         unsent = [...kept.edits];
         if (unsent.length) set({ saving: 'conflict' });
-        localStorage.setItem(storageKey(id), JSON.stringify(kept));
+        localStorage.setItem(placeOfUnsent(id), JSON.stringify(kept));
       }
+      // It is this window's now.
+      for (const place of left) localStorage.removeItem(place);
     },
     close() {
       void send();
@@ -333,7 +356,7 @@ export const useDocument = create<DocumentState>((set, get) => {
     async takeTheirs() {
       const { id } = get();
       if (!id) return;
-      localStorage.removeItem(storageKey(id));
+      localStorage.removeItem(placeOfUnsent(id));
       await load(id, []);
     },
     async follow() {

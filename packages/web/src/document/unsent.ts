@@ -1,0 +1,47 @@
+/**
+ * What the server does not have yet, kept in the browser's storage: each window under a name of its own, so that two of them
+ * do not write over each other. A lock says that a window is there; what one left that is gone (closed, crashed) is taken by
+ * the next that opens the project. Where a page has no locks (plain HTTP from another machine) all windows share one place.
+ */
+const WINDOW = 'ferrule.window';
+const placeOf = (id: string, window: string): string => `ferrule.unsent.${id}${window ? `.${window}` : ''}`;
+
+let own = '';
+/** The place of this window; `findOwnPlace` has named it before. */
+export const placeOfUnsent = (id: string): string => placeOf(id, own);
+
+let named: Promise<void> | undefined;
+/** Finds the name that this window had before it was loaded anew, or a new one where another window bears it. */
+export function findOwnPlace(): Promise<void> {
+  return (named ??= (async () => {
+    if (!locks()) return;
+    const before = sessionStorage.getItem(WINDOW);
+    own = before !== null && (await isHeld(before)) ? before : newName();
+    if (own !== before) await isHeld(own);
+    sessionStorage.setItem(WINDOW, own);
+  })());
+}
+const locks = (): LockManager | undefined => globalThis.navigator?.locks as LockManager | undefined;
+const newName = (): string => crypto.getRandomValues(new Uint32Array(1))[0]!.toString(36);
+/** A window that closes or is loaded anew holds its name for a moment more, ms. */
+const LEAVING_MS = 500;
+/** Holds the name until this window is gone; false where another window does. */
+const isHeld = (name: string): Promise<boolean> =>
+  new Promise((resolve) => {
+    const held = locks()!.request(`${WINDOW}.${name}`, { signal: AbortSignal.timeout(LEAVING_MS) }, () => {
+      resolve(true);
+      return new Promise(() => undefined);
+    });
+    held.catch(() => resolve(false));
+  });
+
+/** Places where windows that are gone left something of this project, held for this one; to be removed once it is kept here. */
+export async function placesLeft(id: string): Promise<readonly string[]> {
+  if (!locks()) return [];
+  const shared = placeOf(id, '');
+  const places = Object.keys(localStorage)
+    .filter((k) => (k === shared || k.startsWith(`${shared}.`)) && k !== placeOfUnsent(id))
+    .sort();
+  const gone = await Promise.all(places.map((place) => isHeld(place.slice(shared.length + 1))));
+  return places.filter((_, i) => gone[i]);
+}
