@@ -66,7 +66,7 @@ test('with a Redis: no worker, one that is killed in the middle, another; a sear
       search = page.getByRole('button', { name: 'Search', exact: true });
     await page.getByRole('button', { name: 'Search for counterexamples' }).click();
     await expect(workers).toHaveText(
-      `No worker is at ${url}: it is done in this browser until one comes (ferrule worker --redis ${url}).`,
+      `No worker is at ${url}. Searches are done in this browser until one comes (ferrule worker --redis ${url}).`,
     );
     await page.getByLabel('Million scans').fill('1');
     await search.click();
@@ -76,7 +76,7 @@ test('with a Redis: no worker, one that is killed in the middle, another; a sear
     const alone = [await found.textContent(), (await status.textContent())!.replace(/ · [\d,]+ scans a second/, '')];
     // A worker comes and is killed in the middle of its work; the next one does what it had.
     const first = await worker();
-    await expect(workers).toContainText(/Given out over redis:.* to 1 worker: .+ \(1 share at once\)\./);
+    await expect(workers).toContainText(/Searches are given out over redis:.* to 1 worker: .+ \(1 share at once\)\./);
     await search.click();
     await expect(shares).toHaveText(/^[1-7] of 8 shares done, 1 worker$/, { timeout: 60_000 });
     await killed(first);
@@ -103,7 +103,9 @@ test('with a Redis: no worker, one that is killed in the middle, another; a sear
       timeout: 150_000,
     });
     await killed(redis);
-    await expect(workers).toContainText(`The Redis at ${url} does not answer. It is done in this browser until then.`);
+    await expect(workers).toContainText(
+      `The Redis at ${url} does not answer. Changed logic is done in this browser until it answers.`,
+    );
   } finally {
     await server.kill('SIGTERM');
     await Promise.all(children.map(killed));

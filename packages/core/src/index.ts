@@ -112,6 +112,7 @@ export { type PlannedChange, planChanges, takeChanges } from './plan/merge.js';
 export { type PlanProblem, planProblems } from './plan/problems.js';
 export { type StepTable, readSteps, stepsToTable } from './project/step-table.js';
 export { LANES, Lane, type LaneOptions, goOn, lanesOf, lookedWords, mergeLanes } from './prove/lanes.js';
+export type { Campaign, CampaignMessage, ChangesOfShare, WorkerThere, WorkersThere } from './prove/campaign.js';
 export { type Counterexample, Search, type SearchOptions, type SearchState } from './prove/search.js';
 export { type Reach, type RungReach, neverReached, reachOf, unreachedTargets } from './prove/reach.js';
 export {

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import {
   type ProofResult,
   type VerdictWord,
+  type WorkersThere,
   checkVerdict,
   emptyProject,
   projectHash,
@@ -34,7 +35,7 @@ import { type PasswordBrake, originGuard, passwordGuard } from './guards.js';
 import { problem, problemHandler, requestId } from './problem.js';
 import { type OutsideFiles, outsideRoutes } from './outside-routes.js';
 import type { Prover } from './prover.js';
-import type { SharedWork, WorkersThere } from './shared-work.js';
+import type { SharedWork } from './shared-work.js';
 
 export interface AppOptions {
   readonly store: ProjectStore;

@@ -2,37 +2,21 @@
  * Long work given out to workers of other machines, where a Redis is set and at least one worker is there (`ferrule
  * worker`).
  */
-import { type MutantResult, type Project, type Reach, type RuleProof, type SearchState, rulesOf } from '@ferrule/core';
-import { SharedOut, type WorkerThere, shownRedis } from '@ferrule/protocols/queue';
+import {
+  type Campaign,
+  type CampaignMessage,
+  type MutantResult,
+  type Project,
+  type RuleProof,
+  type SearchState,
+  type WorkerThere,
+  type WorkersThere,
+  rulesOf,
+} from '@ferrule/core';
+import { SharedOut, shownRedis } from '@ferrule/protocols/queue';
 import { type Done, proveAll, searchAll, tryChanges } from '@ferrule/protocols/shares';
 import type { ProofMessage, Prover } from './prover.js';
 import { WorkQueue } from './work-queue.js';
-
-/** Who is there to do shares. */
-export interface WorkersThere {
-  /** The address without name and password; undefined where none is set. */ readonly redis?: string;
-  readonly workers: readonly WorkerThere[];
-  /** Why the Redis that is set cannot be used now. */ readonly problem?: string;
-}
-
-/** A campaign as the page asks for it. */
-export interface Campaign {
-  readonly kind: 'search' | 'find' | 'mutate';
-  readonly seed: number;
-  readonly upsets: boolean;
-  /** Scans of all lanes together. */ readonly scans: number;
-  /** It ends when this time is over, ms, however far it is. */ readonly withinMs?: number;
-  readonly missing?: Pick<Reach, 'rungs' | 'steps' | 'branches'>;
-}
-/** One line of the answer to it: what a share gave, then the end. */
-export type CampaignMessage =
-  | { readonly kind: 'share'; readonly done: number; readonly of: number; readonly workers: number }
-  | { readonly kind: 'search' | 'find'; readonly states: readonly (readonly [number, SearchState])[] }
-  | ({ readonly kind: 'mutate'; readonly results: readonly (readonly [number, MutantResult])[] } & Required<
-      Pick<Done, 'changes'>
-    >['changes'])
-  | { readonly kind: 'done' }
-  | { readonly kind: 'problem'; readonly message: string };
 
 /** A proof that is given out is waited for so long (ms), as one that is made here. */
 const PROOF = 900_000;

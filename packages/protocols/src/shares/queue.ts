@@ -8,7 +8,7 @@ import { setMaxListeners } from 'node:events';
 import { hostname } from 'node:os';
 import { deserialize, serialize } from 'node:v8';
 import { type Job, Queue, QueueEvents, Worker } from 'bullmq';
-import { type Project, projectText } from '@ferrule/core';
+import { type Project, type WorkerThere, projectText } from '@ferrule/core';
 import { version } from '../../../../package.json';
 import { type Done, type Pool, QueueProblem, type Share, type Work, doShare } from './shares.js';
 
@@ -93,12 +93,6 @@ async function connected(url: string): Promise<Queue> {
     await queue.close().catch(() => undefined);
     throw new QueueProblem(`no Redis answers at ${shownRedis(url)} (${(e as Error).message || 'no connection'}).`);
   }
-}
-
-/** A worker that takes shares, as it is shown. */
-export interface WorkerThere {
-  /** The name of its machine. */ readonly machine: string;
-  /** Shares it does at once. */ readonly cores: number;
 }
 
 /** Gives shares out over a Redis. */

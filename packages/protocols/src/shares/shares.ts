@@ -3,6 +3,7 @@
  * a rule to be proved. Who does which share makes no difference to what comes out.
  */
 import {
+  type ChangesOfShare,
   type ChangesTried,
   Compiler,
   LANES,
@@ -38,8 +39,7 @@ type Result = SearchState | MutantResult | ProofResult | RuleProof;
 export interface Done {
   /** Each with its number: of a lane, or of a change among all; 0 of what is one. */
   readonly results: readonly (readonly [number, Result])[];
-  /** Of changed logic: how many of the share were tried, of how many in all, and what fails without any change. */
-  readonly changes?: { readonly tried: number; readonly total: number; readonly failing: readonly string[] };
+  /** Of changed logic. */ readonly changes?: ChangesOfShare;
   /** Of a proof: what keeps it from being one. */
   readonly proof?: Omit<ProofAnswer, 'rules'>;
 }

@@ -353,7 +353,8 @@ function Result({
       {built?.use && <Use use={built.use} />}
       {built && built.without.length > 0 && (
         <p className="text-copper-ink">
-          {target === 'linux' ? 'No single value, and so' : 'Without a pin, and so'} neither read nor written: {built.without.slice(0, 12).join(', ')}
+          {target === 'linux' ? 'No single value, and so' : 'Without a pin, and so'} neither read nor written:{' '}
+          {built.without.slice(0, 12).join(', ')}
           {built.without.length > 12 ? ` and ${built.without.length - 12} more` : ''}.
         </p>
       )}

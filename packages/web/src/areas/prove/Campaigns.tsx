@@ -2,6 +2,8 @@
 import { useEffect, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import {
+  type Campaign,
+  type CampaignMessage,
   type Counterexample,
   type Difference,
   LANES,
@@ -160,20 +162,6 @@ function tell(m: Asked): void {
     );
 }
 
-/** A line of the server's answer to what is given out. */
-type FarMessage =
-  | { readonly kind: 'share'; readonly done: number; readonly of: number; readonly workers: number }
-  | { readonly kind: 'search' | 'find'; readonly states: readonly (readonly [number, SearchState])[] }
-  | {
-      readonly kind: 'mutate';
-      readonly results: readonly (readonly [number, MutantResult])[];
-      readonly tried: number;
-      readonly total: number;
-      readonly failing: readonly string[];
-    }
-  | { readonly kind: 'done' }
-  | { readonly kind: 'problem'; readonly message: string };
-
 /** Has the workers of other machines do it; each share they have done is taken as one of a worker here. */
 async function giveOut(m: Exclude<Asked, { kind: 'stop' | 'reach' }>, of: number): Promise<void> {
   const mine = (givenOut = new AbortController()),
@@ -181,7 +169,7 @@ async function giveOut(m: Exclude<Asked, { kind: 'stop' | 'reach' }>, of: number
   /** No share has this number: while it is busy the campaign goes on. */
   const WHOLE = -1;
   let shares = 0,
-    last: Extract<FarMessage, { kind: 'mutate' }> | undefined;
+    last: Extract<CampaignMessage, { kind: 'mutate' }> | undefined;
   busy = new Set([WHOLE]);
   useCampaign.setState({ shares: { done: 0, of: 0, workers: 0 } });
   const isMine = () => of === campaigns && !mine.signal.aborted;
@@ -196,8 +184,9 @@ async function giveOut(m: Exclude<Asked, { kind: 'stop' | 'reach' }>, of: number
   try {
     await useDocument.getState().flush();
     const { id } = useDocument.getState(),
-      seed = { seed: 1, upsets: true, scans: 1 };
-    await linesOf<FarMessage>(`/projects/${id}/campaign`, { ...seed, ...asked }, mine.signal, (x) => {
+      // Changed logic has neither seed nor scans.
+      campaign: Campaign = { seed: 1, upsets: true, scans: 1, ...asked };
+    await linesOf<CampaignMessage>(`/projects/${id}/campaign`, campaign, mine.signal, (x) => {
       if (!isMine()) return;
       if (x.kind === 'share') useCampaign.setState({ shares: x });
       else if (x.kind === 'problem') problem(x.message);
@@ -281,7 +270,7 @@ export function SearchView() {
         whatever it newly reaches, and judges every rule in every scan. What breaks a rule is shortened until nothing
         can be left out. Not finding one is no proof.
       </p>
-      <Workers />
+      <Workers what="Searches are" />
       <div className="flex flex-wrap items-center gap-3">
         {running === 'search' ? (
           <Button onClick={() => tell({ kind: 'stop' })}>Stop</Button>
@@ -337,7 +326,9 @@ export function SearchView() {
           {wrong ?? results.problem?.message}
         </p>
       )}
-      <GivenOut kind="search" />
+      <div className="mt-3 empty:hidden">
+        <GivenOut kind="search" />
+      </div>
       {r && (
         <p role="status" className="mt-3">
           {n(r.state.scans)} scans · {n(r.state.states)} different states · {n(r.state.deepest)} scans deep
@@ -444,7 +435,7 @@ const shownEvent = (e: Counterexample['recording'][number]['event']) =>
 function GivenOut({ kind }: { readonly kind: ToCampaign['kind'] }) {
   const shares = useCampaign((s) => (s.running === kind ? s.shares : undefined));
   return shares ? (
-    <p role="status" aria-label="Given out" className="mt-3 text-soft">
+    <p role="status" aria-label="Given out" className="text-soft">
       {shares.of
         ? `${shares.done} of ${shares.of} shares done, ${shares.workers} worker${shares.workers === 1 ? '' : 's'}`
         : 'Giving out shares …'}
@@ -510,6 +501,7 @@ export function ReachView() {
             {bar('Steps entered', r.figures.steps)}
             {r.figures.branches.of > 0 && bar('Branches taken', r.figures.branches)}
           </div>
+          {missing > 0 && <Workers what="Finding inputs is" />}
           <div className="flex items-center gap-3">
             <h3 className="font-semibold">Never exercised</h3>
             {running === 'find' ? (
@@ -543,6 +535,7 @@ export function ReachView() {
                 </>
               )
             )}
+            <GivenOut kind="find" />
             {find && (
               <span role="status" className="text-soft">
                 {find.state.found.length} of {find.state.found.length + find.state.open.length} reached in{' '}
@@ -606,7 +599,7 @@ export function MutationView() {
     tried = r?.results.length ?? 0;
   return (
     <div className="min-h-0 overflow-y-auto rounded-xl border border-edge bg-sheet p-4">
-      <Workers />
+      <Workers what="Changed logic is" />
       <div className="flex items-center gap-3">
         <p className="flex-1 text-soft">
           Changes one thing at a time — a contact inverted, a leg of a branch taken away, a preset changed, a coil that
@@ -630,7 +623,9 @@ export function MutationView() {
           {results.problem.message}
         </p>
       )}
-      <GivenOut kind="mutate" />
+      <div className="mt-3 empty:hidden">
+        <GivenOut kind="mutate" />
+      </div>
       {r && (
         <p role="status" className="mt-3 text-[14px]">
           <b>{tried ? Math.round((100 * (tried - missed.length)) / tried) : 0} %</b> noticed: {n(tried - missed.length)}{' '}

@@ -115,7 +115,7 @@ export function ProofView() {
         against the machine model: what the machine does not give is open, and an assumption can say that it never will;
         checks and searches hold the machine to that.
       </p>
-      <Workers proofs />
+      <Workers what="Proofs are" />
       <div className="flex items-center gap-3">
         {running ? (
           <Button
