@@ -2,7 +2,7 @@
  * Live values for what is on screen. A `Live` is a moment of some engine — the bench or the controller — and
  * components look at paths and rungs of it; only those are sent. Views are the same for both.
  */
-import type { Frame } from '@ferrule/core';
+import { type Frame, type Project, deltaOf } from '@ferrule/core';
 import { createContext, useContext, useEffect } from 'react';
 import { type StoreApi, useStore } from 'zustand';
 import { createStore } from 'zustand/vanilla';
@@ -96,6 +96,18 @@ let worker: Worker | undefined;
 export function tellBench(m: ToBench): void {
   worker ??= startWorker();
   worker.postMessage(m);
+}
+
+/** The project that the bench has. */
+let handed: Project | undefined;
+/** Hands the project to the bench: whole where it is another one than before, else what changed. */
+export function handProject(project: Project, isAnother: boolean): void {
+  tellBench(
+    isAnother || !handed
+      ? { kind: 'project', fresh: true, project }
+      : { kind: 'project', fresh: false, delta: deltaOf(handed, project) },
+  );
+  handed = project;
 }
 
 const NOTHING_CHECKED: LongParts = { tags: {}, locals: {}, uses: {} };

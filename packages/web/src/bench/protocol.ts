@@ -31,6 +31,7 @@ import type {
   MemoryArea,
   Origin,
   Project,
+  Delta,
   ShownValue,
   Signature,
   TextIn,
@@ -71,7 +72,9 @@ export interface ScopeView {
 }
 
 export type ToBench =
-  | { readonly kind: 'project'; readonly project: Project; readonly fresh: boolean }
+  /** The project: whole where it is another (`fresh`), else what changed since the last one told; nothing where nothing did. */
+  | { readonly kind: 'project'; readonly fresh: true; readonly project: Project }
+  | { readonly kind: 'project'; readonly fresh: false; readonly delta: Delta | undefined }
   /** A moving picture is looked at: it is drawn as often as the screen is. */
   | { readonly kind: 'motion'; readonly isMoving: boolean }
   | { readonly kind: 'look'; readonly request: FrameRequest }

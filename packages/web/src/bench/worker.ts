@@ -32,6 +32,7 @@ import {
   readLocation,
   factsOf,
   usesOf,
+  patched,
 } from '@ferrule/core';
 import { type Latest, answer, placeOfSpan, wordsOfSpan } from './answers.js';
 import { compileConditions } from './conditions.js';
@@ -105,6 +106,8 @@ const post = (m: FromBench) => postMessage(m);
 const outside = new Outside(post),
   linked = new Linked(post);
 
+/** The project last told: what changed is told on top of it. */
+let handed: Project;
 function takeProject(project: Project, fresh: boolean): void {
   const before = performance.now();
   if (fresh) {
@@ -671,7 +674,7 @@ onmessage = (m: MessageEvent<ToBench>) => {
   isAwaited = true;
   switch (c.kind) {
     case 'project':
-      takeProject(c.project, c.fresh);
+      takeProject((handed = c.fresh ? c.project : (patched(handed, c.delta) as Project)), c.fresh);
       break;
     case 'look':
       request = c.request;

@@ -6,7 +6,7 @@ import { later } from '../components/later.js';
 import { Link, Outlet, useNavigate, useParams } from 'react-router';
 import { backOut, trialStore } from '../components/trial.js';
 import { messageOf } from '../api.js';
-import { benchLive, benchStore, LiveProvider, tellBench, useBench } from '../bench/live.js';
+import { benchLive, benchStore, handProject, LiveProvider, tellBench, useBench } from '../bench/live.js';
 import { type Project, editText, kindOf, placeNames } from '@ferrule/core';
 import { useStopStore } from '../components/asking.js';
 import { useDesk } from '../components/desk.js';
@@ -170,7 +170,7 @@ function useBenchFeed(id: string | undefined) {
   useEffect(() => {
     if (!project || openId !== id || !id) return;
     if (fed !== id) tellBench({ kind: 'stops', stops: useStopStore.getState().byProject[id] ?? [] });
-    tellBench({ kind: 'project', project, fresh: fed !== id });
+    handProject(project, fed !== id);
     setFed(id);
   }, [project, openId, id]);
 }

@@ -50,7 +50,8 @@ import { openFind } from './FindBar.js';
 import { ElementInput } from './ElementInput.js';
 import { RungThere, useAtController } from '../../components/at-controller.js';
 import { OwnToggle, OwnVariables } from './OwnVariables.js';
-import { FixButtons, RungRow, commentInLine } from './RungRow.js';
+import { FixButtons, RungRow } from './RungRow.js';
+import { useRowHeights } from './row-heights.js';
 import { BY_KEY, type Command, keyOf, useSheet } from './commands.js';
 import { askWhy, toggleStop, useStops } from '../../components/asking.js';
 import { grab, useDrag } from '../../components/drag.js';
@@ -166,27 +167,19 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
   const { id: projectId } = useParams();
 
   const at = useAtController();
+  const { keyOfRow, heightOfRow } = useRowHeights(pou.rungs, models, rows, sections.folded);
   const virtual = useVirtualizer({
     count: rows.length,
     getScrollElement: () => scroller.current,
     overscan: 4,
-    getItemKey: (i) => pou.rungs[rows[i]!]?.id ?? i,
+    getItemKey: keyOfRow,
     // The row of the cursor is always there: what is typed stands on it.
     rangeExtractor: (range) => {
       const at = rows.indexOf(position.rung),
         seen = defaultRangeExtractor(range);
       return at < 0 || seen.includes(at) ? seen : [...seen, at].sort((a, b) => a - b);
     },
-    estimateSize: (i) => {
-      const k = rows[i]!,
-        r = pou.rungs[k]!;
-      return sections.folded.has(k)
-        ? 34
-        : (models[k]?.layout?.height ?? 60) +
-            1 +
-            (r.comment && !(models[k] && commentInLine(r, models[k])) ? 26 : 0) +
-            (r.heading ? 34 : 0);
-    },
+    estimateSize: heightOfRow,
   });
 
   const current: RungText | undefined = pou.rungs[position.rung];
