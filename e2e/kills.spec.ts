@@ -142,7 +142,7 @@ test('killed at any moment of download, try, keep and retained values: what was 
       const done = asked.then(
         () => (isSaid = true),
         (e: unknown) => {
-          // Its own word, not that it is gone.
+          // Its own word, not that it is gone; nor that it cannot tell, where the disk took the name and then nothing more.
           if (/could not write that down/.test(String(e))) isRefused = true;
         },
       );

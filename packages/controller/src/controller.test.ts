@@ -31,7 +31,7 @@ import { ImageStore } from './image-store.js';
 import type { OpenProtocols } from '@ferrule/protocols';
 import { OutsideIoOfController } from './outside-io.js';
 import { otherPrograms } from './other-programs.js';
-import { ProgramStore } from './program-store.js';
+import { ProgramStore, UnsureError } from './program-store.js';
 import { RecordingStore } from './recordings.js';
 import { RetainedStore, putRetained, retainedCount, retainedOf } from './retained.js';
 import { prepare } from './prepare.js';
@@ -566,6 +566,30 @@ describe('bad input and bad luck', () => {
     const again = await powered(folder);
     expect(await again.status()).toMatchObject({ state: 'run', hash: projectHash(counting(COUNT)) });
     await again.end();
+  });
+  it('where a disk takes something and then not even taking it back, that is said, and put right once the disk is well', async () => {
+    await running(counting(COUNT));
+    const real = ProgramStore.prototype.write;
+    let isWell = false;
+    const broken = vi.spyOn(ProgramStore.prototype, 'write').mockImplementation(function (this: ProgramStore, kept) {
+      if (!isWell && kept.program!.hash === projectHash(counting(COUNT))) throw new Error('EIO');
+      real.call(this, kept);
+      if (!isWell) throw new UnsureError('EIO');
+    });
+    const held = () => new ProgramStore(folder).read()!.program!.hash;
+    try {
+      const next = counting(COUNT.replace('Q := TRUE', 'Q := FALSE')),
+        { status, body } = await download(next);
+      expect(status).toBe(507);
+      expect(String(body['message'])).toMatch(/It goes on as it was; after a start either may be there/);
+      expect(held()).toBe(projectHash(next));
+      expect(await controller.status()).toMatchObject({ state: 'run', hash: projectHash(counting(COUNT)) });
+      isWell = true;
+      await expect.poll(held, { timeout: 5000 }).toBe(projectHash(counting(COUNT)));
+      expect(words()[0]).toBe('The disk is well again and holds what the controller keeps.');
+    } finally {
+      broken.mockRestore();
+    }
   });
   it('with a read-only disk each thing that is written is refused in a sentence, or dropped and counted; it runs on', async () => {
     await running(counting(COUNT));

@@ -7,7 +7,7 @@ import type { OutputDiffers } from './beside.js';
 import type { Key, Mode, Network } from './cabinet.js';
 import type { EventLog } from './event-log.js';
 import type { Open } from '@ferrule/protocols';
-import type { Kept, ProgramStore } from './program-store.js';
+import { type Kept, type ProgramStore, UnsureError } from './program-store.js';
 import type { Stretch } from './recorder.js';
 import type { ImageStore } from './image-store.js';
 import type { RecordingStore } from './recordings.js';
@@ -69,6 +69,8 @@ export interface Status extends Measured {
 }
 
 const RETAINED_MS = 500;
+/** How often a disk is asked to take what it may not hold. */
+const UNSURE_MS = 1000;
 /** What a trial may ask for, in ms. */
 const GRACE = { least: 2000, most: 3_600_000 };
 
@@ -199,12 +201,38 @@ export class Controller {
     try {
       this.options.programs.write(next);
       this.kept = next;
+      this.isSure();
     } catch (e) {
       const { code, message } = e as NodeJS.ErrnoException;
       const why = code === 'ENOSPC' ? 'its disk is full' : code === 'EROFS' ? 'its disk is read-only' : message;
+      if (e instanceof UnsureError) {
+        this.log('memory', `${what} was not done, and the disk may hold it all the same (${why}).`);
+        this.unsure ??= setInterval(() => this.makeSure(), UNSURE_MS);
+        throw new Refusal(
+          507,
+          `The controller could not bring that to its disk (${why}), nor take it away again. It goes on as it was; after a start either may be there, until its disk is well.`,
+        );
+      }
       this.log('memory', `${what} was not done: it could not be written (${why}).`);
       throw new Refusal(507, `The controller could not write that down (${why}); it goes on as it was.`);
     }
+  }
+
+  /** Runs while the disk may hold something else than what is kept: that is written again until the disk takes it. */
+  private unsure: NodeJS.Timeout | undefined;
+  private makeSure(): void {
+    if (!this.power) return;
+    try {
+      this.options.programs.write(this.kept);
+      this.log('memory', 'The disk is well again and holds what the controller keeps.');
+      this.isSure();
+    } catch {
+      // Once more after a while.
+    }
+  }
+  private isSure(): void {
+    clearInterval(this.unsure);
+    this.unsure = undefined;
   }
 
   /** What is written and then done: one after the other, so that nothing comes between the two. */
@@ -552,6 +580,7 @@ export class Controller {
   /** The process ends in order: a power cut that was foreseen. */
   async end(): Promise<void> {
     clearInterval(this.timer);
+    this.isSure();
     await this.last;
     if (this.power) await this.holdAtLast();
     await this.scan.end();

@@ -99,9 +99,13 @@ export class ProgramStore {
   }
 }
 
+/** The new file stands in its place, whether the disk holds it nobody knows, and the one before could not be put back. */
+export class UnsureError extends Error {}
+
 /**
  * Writes a file beside its place, to the disk, then into its place. Throws where the disk does not take it; what was
- * there is there again then, for a name that may not have reached the disk is not said to be there.
+ * there is there again then, for a name that may not have reached the disk is not said to be there. Throws an
+ * `UnsureError` where the disk does not even take that: only writing once more, when it is well, makes sure.
  */
 export function writeWhole(file: string, folder: string, text: string | Uint8Array): void {
   const bytes = typeof text === 'string' ? new TextEncoder().encode(text) : text,
@@ -121,8 +125,12 @@ export function writeWhole(file: string, folder: string, text: string | Uint8Arr
     renameSync(`${file}.new`, file);
     fsyncSync(place);
   } catch (e) {
-    if (hadOne) renameSync(old, file);
-    else rmSync(file, { force: true });
+    try {
+      if (hadOne) renameSync(old, file);
+      else rmSync(file, { force: true });
+    } catch {
+      throw new UnsureError((e as Error).message, { cause: e });
+    }
     throw e;
   } finally {
     closeSync(place);
