@@ -319,7 +319,16 @@ test('a draft runs beside: nothing moves, the output that differs is listed and 
   const both = page.getByRole('region', { name: 'What writes LampRunning' });
   await expect(both.getByText(/in effect/)).toBeVisible();
   await expect(both.getByText(/beside/)).toBeVisible();
-  await expect(both.getByRole('button', { name: /^LampRunning, coil/ })).toHaveCount(2);
+  const coils = both.getByRole('button', { name: /^LampRunning, coil/ });
+  await expect(coils).toHaveCount(2);
+  // Each with its own power: what runs lights the lamp, the draft beside would not.
+  await expect(coils.first()).toHaveAccessibleName(/no power$/);
+  await expect(coils.last()).toHaveAccessibleName(/, power$/);
+  // So do the differences below it.
+  const dark = page
+    .getByRole('region', { name: 'Stations · rung 9' })
+    .getByRole('button', { name: /^LampRunning, coil.*no power$/ });
+  await expect(dark).toHaveCount(2);
   await beside.getByRole('button', { name: 'End the run beside' }).click();
   await expect(beside).toBeHidden();
 });

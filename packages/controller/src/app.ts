@@ -70,10 +70,12 @@ export function createApp(
     });
   });
   app.get('/program', (_, response) => {
-    const { program: kept, trial } = controller.scan;
+    const { program: kept, trial, besideProgram: beside } = controller.scan;
     response
       .type('json')
-      .send(`{${kept ? shown(kept) : ''}${trial ? `${kept ? ',' : ''}"trial":{${shown(trial)}}` : ''}}`);
+      .send(
+        `{${[...(kept ? [shown(kept)] : []), ...(trial ? [`"trial":{${shown(trial)}}`] : []), ...(beside ? [`"beside":{${shown(beside)}}`] : [])].join()}}`,
+      );
   });
   /** The state between two scans, as it is now. */
   app.get('/state', async (_, response) => {

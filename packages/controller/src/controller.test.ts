@@ -681,6 +681,35 @@ describe('a draft beside', () => {
     expect((await controller.status()).beside).toBeUndefined();
     expect((await call('POST', '/beside/end', {})).status).toBe(409);
   });
+  it('is watched live by itself: its values, while those of what runs are watched too; nothing once it has ended', async () => {
+    await running(counting('Now := Now + 1; Q := A;'));
+    scans(5);
+    const draft = counting('Now := Now + 100; Q := NOT A;');
+    await beside(draft);
+    expect((await call('GET', '/program')).body['beside']).toMatchObject({ hash: projectHash(draft) });
+    const watch = async (path: string) => {
+      const ws = new WebSocket(`${base.replace('http', 'ws')}${path}`, { headers: KEYED }),
+        seen: Record<string, unknown>[] = [];
+      await new Promise((r) => ws.once('open', r));
+      ws.on('message', (m) => seen.push((JSON.parse(String(m)) as { values: Record<string, unknown> }).values));
+      ws.send(JSON.stringify({ paths: ['Now', 'Q'], rungs: [] }));
+      return { ws, seen, last: () => seen[seen.length - 1] };
+    };
+    const runs = await watch('/live'),
+      drafted = await watch('/live?of=beside');
+    scans(3);
+    await expect.poll(runs.last).toEqual({ Now: 8, Q: false });
+    await expect.poll(drafted.last).toEqual({ Now: 305, Q: true });
+    // A page that watches both is one page.
+    expect((await call('GET', '/status')).body['views']).toBe(1);
+    await call('POST', '/beside/end', {});
+    await new Promise((r) => setTimeout(r, 200));
+    const count = drafted.seen.length;
+    scans(3);
+    await expect.poll(runs.last).toEqual({ Now: 11, Q: false });
+    expect(drafted.seen).toHaveLength(count);
+    for (const { ws } of [runs, drafted]) ws.terminate();
+  });
   it('ends when it faults, and with what it ran beside; the machine runs on', async () => {
     await running(counting(COUNT));
     await beside(counting(`${COUNT} IF Now > 3 THEN Now := 1 / (Now - Now); END_IF;`));

@@ -39,6 +39,8 @@ export type Ask =
   | { readonly kind: 'exchange'; readonly id: number }
   | { readonly kind: 'try'; readonly id: number; readonly graceMs: number }
   | { readonly kind: 'heard' | 'backOut' | 'keep' | 'endBeside' | 'measureAnew' | 'clear' | 'look' | 'end' }
+  /** How a draft that runs beside stands, for those who watch it. */
+  | { readonly kind: 'lookBeside' }
   /** As `look`, answered at the end of the coming scan; at once where none comes. */
   | { readonly kind: 'lookAfterScan' }
   | { readonly kind: 'mode'; readonly mode: Mode }
@@ -86,6 +88,9 @@ export interface Facts {
   /** Memory of what runs lies in here from now on; missing where it is the one told before. */
   readonly memory?: SharedArrayBuffer;
 }
+
+/** How a draft that runs beside stands between two scans; `memory` as in `Facts`. */
+export type BesideFacts = Pick<Facts, 'scan' | 'forces' | 'fault' | 'memory'> & { readonly id: number };
 
 /** Said without being asked. */
 export type Said =

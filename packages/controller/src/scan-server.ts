@@ -1,6 +1,6 @@
 /** The scan's side of the cable to the network's: takes what is asked between two scans, and answers. */
 import { Engine, type Symbol } from '@ferrule/core';
-import type { Answer, Ask, Asked, Facts, Said } from './scan-messages.js';
+import type { Answer, Ask, Asked, BesideFacts, Facts, Said } from './scan-messages.js';
 import type { Loaded } from './loaded.js';
 import { Runner } from './runner.js';
 
@@ -13,7 +13,10 @@ export class ScanServer {
    * What runs, copied for the other side when it looks: one place for each kind of look, for one may be read while the
    * other is written.
    */
-  private readonly shared = new Map<'look' | 'afterScan', { buffer: SharedArrayBuffer; bytes: Uint8Array }>();
+  private readonly shared = new Map<
+    'look' | 'afterScan' | 'beside',
+    { buffer: SharedArrayBuffer; bytes: Uint8Array }
+  >();
   private isOver = false;
 
   /** `clockMs` is a monotonic clock in milliseconds; `post` sends to the other side. */
@@ -119,6 +122,8 @@ export class ScanServer {
         return runner.recorded(ask.scans);
       case 'look':
         return this.look('look');
+      case 'lookBeside':
+        return this.lookBeside();
       case 'end':
         this.isOver = true;
         return undefined;
@@ -139,19 +144,7 @@ export class ScanServer {
     const { runner } = this,
       { active, trialMs, beside } = runner,
       engine = active?.engine;
-    let isNew = false,
-      shared: { buffer: SharedArrayBuffer; bytes: Uint8Array } | undefined;
-    if (active) {
-      // What lies behind is of calls that are over.
-      const { stack } = active.image;
-      shared = this.shared.get(kind);
-      if (!shared || shared.bytes.length < stack) {
-        const buffer = new SharedArrayBuffer(stack);
-        this.shared.set(kind, (shared = { buffer, bytes: new Uint8Array(buffer) }));
-        isNew = true;
-      }
-      shared.bytes.set(active.engine.memory.subarray(0, stack));
-    }
+    const copied = active && this.copy(kind, active.engine.memory, active.image.stack);
     const fault = engine?.faultRecord();
     return {
       state: runner.state,
@@ -173,7 +166,31 @@ export class ScanServer {
       scan: engine?.scan ?? 0,
       forces: engine?.listForces() ?? [],
       ...(fault ? { fault } : {}),
-      ...(isNew ? { memory: shared!.buffer } : {}),
+      ...copied,
     };
+  }
+  private lookBeside(): BesideFacts | undefined {
+    const { beside } = this.runner;
+    if (!beside) return undefined;
+    const { engine, program } = beside,
+      fault = engine.faultRecord();
+    return {
+      id: program.id,
+      scan: engine.scan,
+      forces: engine.listForces(),
+      ...(fault ? { fault } : {}),
+      ...this.copy('beside', engine.memory, program.image.stack),
+    };
+  }
+  /** Memory up to `stack` (what lies behind is of calls that are over); where that is, if it is another place than before. */
+  private copy(kind: 'look' | 'afterScan' | 'beside', memory: Uint8Array, stack: number): Pick<Facts, 'memory'> {
+    let shared = this.shared.get(kind);
+    const isNew = !shared || shared.bytes.length < stack;
+    if (!shared || isNew) {
+      const buffer = new SharedArrayBuffer(stack);
+      this.shared.set(kind, (shared = { buffer, bytes: new Uint8Array(buffer) }));
+    }
+    shared.bytes.set(memory.subarray(0, stack));
+    return isNew ? { memory: shared.buffer } : {};
   }
 }

@@ -9,7 +9,7 @@ import type { Mode } from './cabinet.js';
 import { clockMs } from './clock.js';
 import type { Prepared } from './prepare.js';
 import type { Stretch } from './recorder.js';
-import type { Answer, Ask, Asked, Facts, Said } from './scan-messages.js';
+import type { Answer, Ask, Asked, BesideFacts, Facts, Said } from './scan-messages.js';
 import { ScanServer } from './scan-server.js';
 
 /** Of so many the scan's thread makes its own in far less than the time of a scan. */
@@ -38,7 +38,8 @@ export class Scan {
   private readonly open = new Map<number, { resolve(x: unknown): void; reject(e: Error): void }>();
   private asked = 0;
   private loads = 0;
-  private readonly memory: Record<'look' | 'afterScan', Uint8Array> = {
+  private readonly memory: Record<'look' | 'afterScan' | 'beside', Uint8Array> = {
+    beside: new Uint8Array(0),
     look: new Uint8Array(0),
     afterScan: new Uint8Array(0),
   };
@@ -123,13 +124,26 @@ export class Scan {
     return this.lookingAfter;
   }
   private show(kind: 'look' | 'afterScan', facts: Facts): void {
-    if (facts.memory) this.memory[kind] = new Uint8Array(facts.memory);
     this.facts = facts;
-    const { active } = this;
-    active?.engine.show({
+    this.showIn(this.active, kind, facts);
+  }
+  /** The draft that runs beside as it stands now; undefined where none does. Its engine only shows what it holds. */
+  async lookBeside(): Promise<Engine | undefined> {
+    const facts = (await this.ask({ kind: 'lookBeside' })) as BesideFacts | undefined,
+      draft = facts && this.programs.get(facts.id);
+    if (facts) this.showIn(draft, 'beside', facts);
+    return draft?.engine;
+  }
+  private showIn(
+    program: Prepared | undefined,
+    kind: 'look' | 'afterScan' | 'beside',
+    facts: Pick<Facts, 'scan' | 'forces' | 'fault' | 'memory'>,
+  ): void {
+    if (facts.memory) this.memory[kind] = new Uint8Array(facts.memory);
+    program?.engine.show({
       scan: facts.scan,
       forces: facts.forces,
-      memory: this.memory[kind].subarray(0, active.image.stack),
+      memory: this.memory[kind].subarray(0, program.image.stack),
       ...(facts.fault ? { fault: facts.fault } : {}),
     });
   }

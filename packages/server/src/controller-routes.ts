@@ -68,6 +68,15 @@ export function controllerRoutes(link: ControllerLink, store: ProjectStore): Rou
       active = trial ?? kept;
     response.json(active ? { ...active, ...shownFacts(active) } : {});
   });
+  /** The draft that runs beside, and where it differs from what is kept; nothing where none does. */
+  router.get('/beside', async (_, response) => {
+    const { kept, beside } = await programsOf(link);
+    response.json(
+      kept && beside
+        ? { ...beside, differences: compareProjects(programOf(kept.project), programOf(beside.project)) }
+        : {},
+    );
+  });
   /** What it keeps, whatever is on trial. */
   router.get('/kept', async (_, response) => {
     const { kept } = await programsOf(link);
@@ -238,10 +247,19 @@ interface Sent {
   readonly note?: string;
   readonly takenAt?: number;
 }
-/** What the controller keeps, and what it tries. */
-async function programsOf(link: ControllerLink): Promise<{ readonly kept?: Sent; readonly trial?: Sent }> {
-  const { trial, ...kept } = await link.request<Partial<Sent> & { trial?: Sent }>('GET', '/program');
-  return { ...(kept.project ? { kept: kept as Sent } : {}), ...(trial ? { trial } : {}) };
+/** What the controller keeps, what it tries, and what runs beside. */
+async function programsOf(
+  link: ControllerLink,
+): Promise<{ readonly kept?: Sent; readonly trial?: Sent; readonly beside?: Sent }> {
+  const { trial, beside, ...kept } = await link.request<Partial<Sent> & { trial?: Sent; beside?: Sent }>(
+    'GET',
+    '/program',
+  );
+  return {
+    ...(kept.project ? { kept: kept as Sent } : {}),
+    ...(trial ? { trial } : {}),
+    ...(beside ? { beside } : {}),
+  };
 }
 
 interface ShownFacts {

@@ -21,10 +21,10 @@ export function attachLive(
     // A project comes whole.
     benches = new WebSocketServer({ noServer: true, maxPayload: 1 << 26 });
   server.on('upgrade', (request: IncomingMessage, socket, head) => {
-    if (
-      (request.url !== '/api/live' && request.url !== '/api/bench') ||
-      !isAllowed(options.hosts, request.headers.host, request.headers.origin)
-    ) {
+    const isBench = request.url === '/api/bench',
+      // A draft beside is another view of the same controller.
+      view = /^\/api\/live(\?of=beside)?$/.exec(request.url ?? '');
+    if ((!isBench && !view) || !isAllowed(options.hosts, request.headers.host, request.headers.origin)) {
       socket.destroy();
       return;
     }
@@ -35,9 +35,11 @@ export function attachLive(
       else options.brake!.later(address, found, () => socket.destroy());
       return;
     }
-    if (request.url === '/api/bench')
-      benches.handleUpgrade(request, socket, head, (page) => options.bench.attach(page));
-    else pages.handleUpgrade(request, socket, head, (page) => relay(page, options.url, options.headers()));
+    if (isBench) benches.handleUpgrade(request, socket, head, (page) => options.bench.attach(page));
+    else
+      pages.handleUpgrade(request, socket, head, (page) =>
+        relay(page, options.url + (view?.[1] ?? ''), options.headers()),
+      );
   });
 }
 

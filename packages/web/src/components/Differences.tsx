@@ -6,6 +6,7 @@ import { useRef } from 'react';
 import { useWidthOf } from './fitting.js';
 import { diffLines, diffWords } from 'diff';
 import { type Difference, type Node, type RungText, type Tag } from '@ferrule/core';
+import { type Live, LiveProvider } from '../bench/live.js';
 import type { TagFacts } from '../bench/protocol.js';
 import { RungView } from './ladder/RungView.js';
 import { modelOf, nodeText } from './ladder/rung-model.js';
@@ -17,6 +18,7 @@ interface Props {
   readonly tags: Readonly<Record<string, TagFacts>>;
   /** Rungs one above the other, each over the whole width, the new one first. */ readonly stacked?: boolean;
   /** Which side runs: its rungs show their power. */ readonly live?: 'before' | 'after';
+  /** Live values of the other side, which runs beside. */ readonly beside?: Live | undefined;
   /** Keys of those that are chosen, and how one is chosen or left out. */
   readonly chosen?: ReadonlySet<string>;
   readonly choose?: (key: string, isChosen: boolean) => void;
@@ -28,7 +30,7 @@ interface Props {
 const NONE: ReadonlyMap<string, Tag> = new Map();
 
 export function Differences(props: Props) {
-  const { differences, before, after, tags, live, chosen, choose, sides, pick } = props;
+  const { differences, before, after, tags, live, beside, chosen, choose, sides, pick } = props;
   const box = useRef<HTMLDivElement>(null),
     width = useWidthOf(box, SIDE_BY_SIDE);
   const stacked = props.stacked === true || width < SIDE_BY_SIDE,
@@ -84,6 +86,7 @@ export function Differences(props: Props) {
               tags={tags}
               room={room}
               live={live}
+              beside={beside}
               stacked={stacked ? { before, after } : undefined}
             />
           ) : (
@@ -142,12 +145,14 @@ function Rungs({
   tags,
   room,
   live,
+  beside,
   stacked,
 }: {
   readonly rungs: NonNullable<Difference['rungs']>;
   readonly tags: Readonly<Record<string, TagFacts>>;
   readonly room: number;
   readonly live: Props['live'] | undefined;
+  readonly beside: Live | undefined;
   readonly stacked: { readonly before: string; readonly after: string } | undefined;
 }) {
   const changed = changedParts(rungs, tags, room);
@@ -175,8 +180,13 @@ function Rungs({
       )}
     </div>
   );
-  const before = side(rungs.before, changed.before, rungs.after, live === 'before'),
-    after = side(rungs.after, changed.after, rungs.before, live === 'after');
+  const isBeside = (mine: 'before' | 'after') => beside !== undefined && live !== undefined && live !== mine;
+  const shown = (mine: 'before' | 'after', other: 'before' | 'after') => {
+    const drawn = side(rungs[mine], changed[mine], rungs[other], live === mine || isBeside(mine));
+    return isBeside(mine) ? <LiveProvider value={beside!}>{drawn}</LiveProvider> : drawn;
+  };
+  const before = shown('before', 'after'),
+    after = shown('after', 'before');
   if (stacked)
     return (
       <div className="flex flex-col">

@@ -21,14 +21,15 @@ import { OtherPrograms } from './OtherPrograms.js';
 import { Recordings } from './Recordings.js';
 import { RunningProgram } from './RunningProgram.js';
 import { type ControllerLive, openControllerLive } from './controller-live.js';
-import { type Comparison, type ControllerView, useController } from './status.js';
+import { type BesideProgram, type Comparison, type ControllerView, type Status, useController } from './status.js';
 
 const NO_TAGS = {};
 
 export function ControllerArea() {
   const view = useController(),
     { status, online, comparison, message, offline } = view;
-  const live = useControllerLive(view.setMessage);
+  const live = useControllerLive('running', view.setMessage),
+    besideLive = useControllerLive(view.beside ? 'beside' : undefined, view.setMessage);
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   const keys = useMemo(() => (comparison?.differences ?? []).map((d) => d.key), [comparison]);
   const chosen = keys.filter((k) => !left.has(k));
@@ -57,7 +58,7 @@ export function ControllerArea() {
           )}
         </div>
         <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_300px]">
-          <Online view={view} live={live} chosen={new Set(chosen)} setLeft={setLeft} />
+          <Online view={view} live={live} besideLive={besideLive} chosen={new Set(chosen)} setLeft={setLeft} />
           <aside
             aria-label="Panel at the controller"
             className="grid min-h-0 grid-rows-[minmax(0,1fr)_auto] border-l border-edge bg-sunk"
@@ -98,10 +99,11 @@ function RunStop({ view }: { readonly view: ControllerView }) {
 interface OnlineProps {
   readonly view: ControllerView;
   readonly live: ControllerLive | undefined;
+  /** Of a draft that runs beside. */ readonly besideLive: ControllerLive | undefined;
   readonly chosen: ReadonlySet<string>;
   readonly setLeft: (change: (before: ReadonlySet<string>) => ReadonlySet<string>) => void;
 }
-function Online({ view, live, chosen, setLeft }: OnlineProps) {
+function Online({ view, live, besideLive, chosen, setLeft }: OnlineProps) {
   const { status, online, comparison, running } = view,
     count = comparison?.differences?.length ?? 0;
   const [tabShown, setTabShown] = useState('running');
@@ -156,8 +158,12 @@ function Online({ view, live, chosen, setLeft }: OnlineProps) {
           <Tabs.Content value="differences">
             {live && (
               <LiveProvider value={live}>
-                {view.looked && <OutputRungs view={view} path={view.looked} />}
-                <What comparison={comparison} trial={trial !== undefined} chosen={chosen} setLeft={setLeft} />
+                {view.looked && status?.beside && <OutputRungs view={view} path={view.looked} beside={besideLive} />}
+                {status?.beside ? (
+                  <Beside view={view} live={besideLive} />
+                ) : (
+                  <What comparison={comparison} trial={trial !== undefined} chosen={chosen} setLeft={setLeft} />
+                )}
               </LiveProvider>
             )}
           </Tabs.Content>
@@ -223,12 +229,47 @@ function What({ comparison, trial, chosen, setLeft }: WhatProps) {
   );
 }
 
-/** The rungs that write an output, as they are kept and as they are drafted; differing or not. */
-function OutputRungs({ view, path }: { readonly view: ControllerView; readonly path: string }) {
-  const project = useDocument((s) => s.project),
-    tags = useBench((s) => s.checked?.tags) ?? NO_TAGS;
-  const { running, comparison } = view;
-  const found = useMemo(() => rungsWriting(path, running?.project, project), [path, running, project]);
+/** Where what runs beside differs from what is kept: both with their own power. */
+function Beside({ view, live }: { readonly view: ControllerView; readonly live: ControllerLive | undefined }) {
+  const tags = useBench((s) => s.checked?.tags) ?? NO_TAGS;
+  const { beside, comparison, status } = view;
+  if (!beside?.differences) return <Said>Reading what runs beside …</Said>;
+  return (
+    <>
+      {comparison && comparison.hash !== beside.hash && (
+        <p className="border-b border-edge px-4 py-1.5 text-soft">
+          What runs beside is not the whole open project as it is now; below stands what runs there.
+        </p>
+      )}
+      <Differences
+        differences={beside.differences}
+        before={keptWords(status)}
+        after={besideWords(beside)}
+        tags={tags}
+        stacked
+        live="before"
+        beside={live}
+      />
+    </>
+  );
+}
+const keptWords = (status: Status | undefined): string => `Controller keeps rev ${status?.revision} · in effect`;
+const besideWords = (beside: BesideProgram | undefined): string =>
+  `Rev ${beside?.revision} · beside, its outputs going nowhere`;
+
+/** The rungs that write an output, as they are kept and as they run beside; differing or not. */
+function OutputRungs({
+  view,
+  path,
+  beside: live,
+}: {
+  readonly view: ControllerView;
+  readonly path: string;
+  readonly beside: ControllerLive | undefined;
+}) {
+  const tags = useBench((s) => s.checked?.tags) ?? NO_TAGS;
+  const { running, beside, status } = view;
+  const found = useMemo(() => rungsWriting(path, running?.project, beside?.project), [path, running, beside]);
   return (
     <section aria-label={`What writes ${path}`} className="border-b-2 border-copper">
       <h3 className="flex justify-between px-4 pt-2 font-semibold">
@@ -240,11 +281,12 @@ function OutputRungs({ view, path }: { readonly view: ControllerView; readonly p
       {found.length ? (
         <Differences
           differences={found}
-          before={`Controller keeps rev ${comparison?.controllerRevision} · in effect`}
-          after={`Project, rev ${comparison?.revision} · beside`}
+          before={keptWords(status)}
+          after={besideWords(beside)}
           tags={tags}
           stacked
           live="before"
+          beside={live}
         />
       ) : (
         <Said>No rung writes it by name: look in the text of blocks and programs.</Said>
@@ -253,13 +295,21 @@ function OutputRungs({ view, path }: { readonly view: ControllerView; readonly p
   );
 }
 
-function useControllerLive(onRefused: (m: string) => void): ControllerLive | undefined {
+/** A live link while the page is there; none where there is nothing to watch. */
+function useControllerLive(
+  of: 'running' | 'beside' | undefined,
+  onRefused: (m: string) => void,
+): ControllerLive | undefined {
   const [live, setLive] = useState<ControllerLive>();
   useEffect(() => {
-    const l = openControllerLive(onRefused);
+    if (!of) return;
+    const l = openControllerLive(of, onRefused);
     setLive(l);
-    return () => l.close();
-  }, []);
+    return () => {
+      l.close();
+      setLive(undefined);
+    };
+  }, [of]);
   return live;
 }
 

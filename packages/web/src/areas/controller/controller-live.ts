@@ -8,8 +8,8 @@ export interface ControllerLive extends Live {
   close(): void;
 }
 
-/** Opens the live link; it comes back by itself when it was cut. */
-export function openControllerLive(onRefused: (message: string) => void): ControllerLive {
+/** Opens the live link to what runs, or to a draft beside it; it comes back by itself when it was cut. */
+export function openControllerLive(of: 'running' | 'beside', onRefused: (message: string) => void): ControllerLive {
   const store = createStore<LiveState>(() => ({ frame: undefined }));
   let socket: WebSocket | undefined;
   let closed = false;
@@ -20,7 +20,9 @@ export function openControllerLive(onRefused: (message: string) => void): Contro
   });
   const connect = () => {
     if (closed) return;
-    socket = new WebSocket(`${location.protocol === 'https:' ? 'wss' : 'ws'}://${location.host}/api/live`);
+    socket = new WebSocket(
+      `${location.protocol === 'https:' ? 'wss' : 'ws'}://${location.host}/api/live${of === 'beside' ? '?of=beside' : ''}`,
+    );
     socket.onopen = () => socket!.send(JSON.stringify(request));
     socket.onmessage = (m) => {
       store.setState({ frame: JSON.parse(String(m.data)) as Frame });

@@ -34,6 +34,7 @@ export interface Status {
   };
   readonly beside?: {
     readonly revision: number;
+    readonly hash: string;
     readonly ranMs: number;
     readonly scans: number;
     readonly differences: readonly OutputDiffers[];
@@ -87,6 +88,13 @@ export interface Running {
   readonly tags?: Readonly<Record<string, TagFacts>>;
   readonly texts?: Readonly<Record<string, TextWatch['lines']>>;
 }
+/** A draft that runs beside, and where it differs from what is kept; empty where none does. */
+export interface BesideProgram {
+  readonly project?: Project;
+  readonly revision?: number;
+  readonly hash?: string;
+  readonly differences?: readonly Difference[];
+}
 export interface LoggedEvent {
   readonly id: number;
   readonly at: number;
@@ -123,6 +131,8 @@ export function useController() {
     keepPreviousData: true,
     revalidateOnFocus: false,
   });
+  const besideHash = status.data?.beside?.hash,
+    beside = useSWR<BesideProgram>(online && besideHash ? `/controller/beside?${besideHash}` : null);
   const events = useSWR<{ events: readonly LoggedEvent[]; dropped: number }>(
     online ? '/controller/events?limit=200' : null,
     { refreshInterval: 2000, keepPreviousData: true },
@@ -153,6 +163,7 @@ export function useController() {
     comparison: comparison.data,
     // What was read for another program says nothing of this one.
     running: running.data?.hash === active ? running.data : undefined,
+    beside: beside.data && besideHash && beside.data.hash === besideHash ? beside.data : undefined,
     events: events.data,
     attempt,
   };
