@@ -5,6 +5,7 @@
 import { useRef } from 'react';
 import { useWidthOf } from './fitting.js';
 import { diffLines, diffWords } from 'diff';
+import { notInOrder } from './not-in-order.js';
 import { type Difference, type Node, type RungText, type Tag } from '@ferrule/core';
 import { type Live, LiveProvider } from '../bench/live.js';
 import type { TagFacts } from '../bench/protocol.js';
@@ -112,27 +113,16 @@ const Heads = ({ before, after }: { readonly before: string; readonly after: str
   </div>
 );
 
-/** Elements of either rung that the other does not have. `room` for a rung, in px. */
+/** Elements of either rung that the other does not have at their place. `room` for a rung, in px. */
 export function changedParts(
   rungs: NonNullable<Difference['rungs']>,
   tags: Readonly<Record<string, TagFacts>>,
   room: number,
 ): { readonly before: ReadonlySet<number>; readonly after: ReadonlySet<number> } {
-  const texts = (r: RungText | undefined): string[] =>
-    r ? modelOf(r, tags, room).nodes.map((n: Node) => nodeText(r.line, n)) : [];
-  const [a, b] = [texts(rungs.before), texts(rungs.after)];
-  const only = (mine: readonly string[], other: readonly string[]): ReadonlySet<number> => {
-    const left = [...other];
-    return new Set(
-      mine.flatMap((t, i) => {
-        const at = left.indexOf(t);
-        if (at < 0) return [i];
-        left.splice(at, 1);
-        return [];
-      }),
-    );
-  };
-  return { before: only(a, b), after: only(b, a) };
+  // A contact and a coil of one name are two things.
+  const parts = (r: RungText | undefined): string[] =>
+    r ? modelOf(r, tags, room).nodes.map((n: Node) => `${n.kind} ${nodeText(r.line, n)}`) : [];
+  return notInOrder(parts(rungs.before), parts(rungs.after));
 }
 
 const half = 'min-w-0 overflow-x-auto px-4 pb-2 [overflow-wrap:anywhere]';

@@ -82,7 +82,7 @@ export function DraftStrip({ things, where }: { readonly things: (key: string) =
     <p
       role="status"
       aria-label="Differs from the controller"
-      className="flex items-center gap-3 border-b border-edge bg-sunk px-3 py-1 text-[12px]"
+      className="flex items-center gap-3 border-t border-edge bg-sunk px-3 py-1 text-[12px]"
     >
       <span className="min-w-0 flex-1 truncate">
         <b>

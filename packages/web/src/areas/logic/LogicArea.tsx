@@ -33,7 +33,6 @@ export function LogicArea() {
         <div className="flex min-h-0 flex-1 flex-col border-l border-edge bg-sheet">
           <FindBar pou={pou?.id} />
           <ReachShown />
-          {pou && <DraftStrip where="here" things={(key) => key.startsWith(`pous/${pou.id}/`)} />}
           {!pou && <p className="p-6 text-soft">No programs yet. Make one with + above.</p>}
           {pou?.language === 'LD' && (
             <>
@@ -43,6 +42,8 @@ export function LogicArea() {
             </>
           )}
           {pou?.language === 'ST' && <TextEditor key={pou.id} id={pou.id} name={pou.name} text={pou.text} />}
+          {/* Below: it comes with the first change, and what is worked on stays where it is. */}
+          {pou && <DraftStrip where="here" things={(key) => key.startsWith(`pous/${pou.id}/`)} />}
         </div>
       </section>
       <SidePane pou={pou} />

@@ -235,7 +235,6 @@ function TagList() {
           <Button onClick={() => setTaking('')}>Import rows</Button>
           <Button onClick={() => saveAs('tags.csv', tagsToCsv(tags), 'text/csv')}>Save as CSV</Button>
         </div>
-        <DraftStrip where="in the tags" things={(key) => key.startsWith('tags/')} />
         {taking !== undefined && <ImportTags start={taking} onClose={() => setTaking(undefined)} />}
         {message && (
           <div role="alert" className="rounded-md bg-bad-soft px-3 py-1.5 text-bad">
@@ -299,6 +298,7 @@ function TagList() {
               </div>
             </div>
           </div>
+          <DraftStrip where="in the tags" things={(key) => key.startsWith('tags/')} />
           <NewTag tags={tags} onMade={choose} />
         </div>
       </section>
