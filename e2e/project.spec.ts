@@ -368,6 +368,39 @@ test('two windows on one project: one that holds nothing of its own follows the 
   await expect(element(other, 1, 'StopOK')).toHaveAccessibleName(/normally closed/);
 });
 
+test('what another window saved does not take the text out of a field that is being typed in, though it was asked for before', async ({
+  page,
+  context,
+}) => {
+  const id = await openDemo(page, 'tags');
+  const other = await context.newPage();
+  await other.goto(`http://127.0.0.1:${PORT}/projects/${id}/tags`);
+  const field = (p: Page) => p.getByLabel('Description of StopOK');
+  await expect(field(other)).toBeVisible();
+  let isAsked = false;
+  await other.route(`**/api/projects/${id}`, async (route) => {
+    isAsked = true;
+    await new Promise((r) => setTimeout(r, 3000));
+    await route.continue();
+  });
+  await page.bringToFront();
+  await field(page).click();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.type('Seen 414');
+  await page.keyboard.press('Enter');
+  await expect.poll(() => isAsked).toBe(true);
+  await field(other).click();
+  await other.keyboard.press('Control+a');
+  await other.keyboard.type('Seen 92');
+  await other.waitForTimeout(4000);
+  await expect(field(other)).toHaveValue('Seen 92');
+  await expect(field(other)).toBeFocused();
+  await other.keyboard.press('Enter');
+  await expect(field(other)).toHaveValue('Seen 92');
+  // Both changed it: that is asked.
+  await expect(other.getByRole('alert')).toContainText('changed in another window');
+});
+
 const VIEWS = [
   'plan',
   'logic',

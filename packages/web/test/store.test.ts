@@ -300,3 +300,20 @@ describe('undo', () => {
     expect([server.document.tags[0]!.name, server.revision]).toEqual(['A', 3]);
   });
 });
+
+describe('following another window', () => {
+  it('takes what was saved; not where something is being typed when the answer comes, nor over what is unsent', async () => {
+    const d = await openPage();
+    server.document = { ...server.document, name: 'Other' };
+    server.revision = 2;
+    await d.getState().follow(() => false);
+    expect([d.getState().revision, d.getState().project!.name]).toEqual([1, 'Cell']);
+    await d.getState().follow(() => true);
+    expect([d.getState().revision, d.getState().project!.name]).toEqual([2, 'Other']);
+    server.revision = 3;
+    const asked = d.getState().follow(() => true);
+    d.getState().edit(rename('B'));
+    await asked;
+    expect([d.getState().revision, tagName(d)]).toEqual([2, 'B']);
+  });
+});

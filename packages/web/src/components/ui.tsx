@@ -1,7 +1,7 @@
 /** Small parts that every area uses, so that they look and behave alike. */
 import { Tooltip } from 'radix-ui';
 import { createPortal } from 'react-dom';
-import { type ButtonHTMLAttributes, type ReactNode, useEffect, useId, useRef, useState } from 'react';
+import { type ButtonHTMLAttributes, type ReactNode, useEffect, useId, useReducer, useRef, useState } from 'react';
 import type { ShownValue } from '@ferrule/core';
 import { valueText } from './values.js';
 
@@ -70,14 +70,22 @@ export function ForceMark({ value }: { readonly value: ShownValue }) {
 }
 
 /**
- * Text that is still being typed when its field is taken away, as by a key that leads elsewhere, is kept like text that
- * is left.
+ * Text of a field between the first letter and leaving it. When the field is taken away meanwhile, as by a key that
+ * leads elsewhere, it is kept like text that is left; when the value comes to be another meanwhile, as by another
+ * window, it stays in the field. `shown`: what the field began with; `left`: to be called when it is left.
  */
-function useKeptWhenGone(value: string, onCommit: (text: string) => void): { current: string | undefined } {
+function useTyped(
+  value: string,
+  onCommit: (text: string) => void,
+): { readonly typed: { current: string | undefined }; readonly shown: string; readonly left: (text: string) => void } {
   const typed = useRef<string>(undefined),
-    keep = useRef<(text: string) => void>(onCommit);
+    shown = useRef(value),
+    keep = useRef<(text: string) => void>(onCommit),
+    [, draw] = useReducer((n: number) => n + 1, 0);
+  if (typed.current === undefined) shown.current = value;
   keep.current = (text) => {
-    if (text !== value) onCommit(text.trim());
+    // As it was at first nothing was said.
+    if (text !== value && text !== shown.current) onCommit(text.trim());
   };
   useEffect(
     () => () => {
@@ -85,7 +93,15 @@ function useKeptWhenGone(value: string, onCommit: (text: string) => void): { cur
     },
     [],
   );
-  return typed;
+  return {
+    typed,
+    shown: shown.current,
+    left: (text) => {
+      typed.current = undefined;
+      keep.current(text);
+      draw();
+    },
+  };
 }
 
 /** The same for a sentence that may need several lines. */
@@ -108,7 +124,7 @@ export function EditSentence({
 }) {
   const field = useRef<HTMLTextAreaElement>(null),
     list = useId();
-  const typed = useKeptWhenGone(value, onCommit);
+  const { typed, shown, left } = useTyped(value, onCommit);
   const [offered, setOffered] = useState<readonly { readonly text: string; readonly about: string }[]>([]);
   const [at, setAt] = useState(0);
   const look = () => {
@@ -127,8 +143,8 @@ export function EditSentence({
     <span className="relative block">
       <textarea
         ref={field}
-        key={value}
-        defaultValue={value}
+        key={shown}
+        defaultValue={shown}
         aria-label={label}
         placeholder={placeholder}
         spellCheck={false}
@@ -180,8 +196,7 @@ export function EditSentence({
         }}
         onBlur={(e) => {
           setOffered([]);
-          typed.current = undefined;
-          if (e.currentTarget.value !== value) onCommit(e.currentTarget.value.trim());
+          left(e.currentTarget.value);
         }}
       />
       {offered.length > 0 && (
@@ -239,7 +254,6 @@ export function EditInPlace({
   readonly mono?: boolean;
   readonly placeholder?: string;
 }) {
-  const typed = useKeptWhenGone(value, onCommit);
   const [problem, setProblem] = useState<string>(),
     said = useId(),
     input = useRef<HTMLInputElement>(null),
@@ -249,12 +263,13 @@ export function EditInPlace({
     const refused = await onCommit(text);
     setProblem(typeof refused === 'string' ? refused : undefined);
   };
+  const { typed, shown, left } = useTyped(value, (text) => void commit(text));
   const field = (
     <input
-      key={value}
+      key={shown}
       ref={input}
-      defaultValue={value}
-      {...(value.length > 3 ? { title: value } : {})}
+      defaultValue={shown}
+      {...(shown.length > 3 ? { title: shown } : {})}
       {...offer.aria}
       aria-label={label}
       placeholder={placeholder}
@@ -289,8 +304,7 @@ export function EditInPlace({
       }}
       onBlur={(e) => {
         offer.close();
-        typed.current = undefined;
-        if (e.currentTarget.value !== value) void commit(e.currentTarget.value.trim());
+        left(e.currentTarget.value);
       }}
     />
   );

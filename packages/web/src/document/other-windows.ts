@@ -22,17 +22,21 @@ export function useOtherWindows(): void {
   useEffect(() => {
     /** The newest revision heard of that this window has not taken yet. */
     let heard: Saved | undefined;
+    // Typing may begin before the answer comes, too.
+    const take = () => {
+      if (!isTyping()) void useDocument.getState().follow(() => !isTyping());
+    };
     const follow = () => {
       const { id, revision } = useDocument.getState();
       if (!heard || heard.id !== id || heard.revision <= revision) heard = undefined;
-      else if (!isTyping()) void useDocument.getState().follow();
+      else take();
     };
     const hear = ({ data }: MessageEvent<Saved>) => {
       if (!heard || heard.id !== data.id || heard.revision < data.revision) heard = data;
       follow();
     };
     const ask = () => {
-      if (!document.hidden && !isTyping()) void useDocument.getState().follow();
+      if (!document.hidden) take();
     };
     // A field that goes away with its focus says nothing: while something waits it is looked for.
     const again = setInterval(follow, 500);

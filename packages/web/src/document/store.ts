@@ -53,8 +53,11 @@ interface DocumentState {
   /** Resolves when the server has everything. */
   flush(): Promise<void>;
   takeTheirs(): Promise<void>;
-  /** Takes what others have saved, where this window holds nothing of its own; never rejects. */
-  follow(): Promise<void>;
+  /**
+   * Takes what others have saved, where this window holds nothing of its own and, when the answer has come, `mayTake`
+   * says so; never rejects.
+   */
+  follow(mayTake: () => boolean): Promise<void>;
   keepMine(): Promise<void>;
   /** The project without what was refused; all else stays. */
   dropRefused(): Promise<void>;
@@ -359,7 +362,7 @@ export const useDocument = create<DocumentState>((set, get) => {
       localStorage.removeItem(placeOfUnsent(id));
       await load(id, []);
     },
-    async follow() {
+    async follow(mayTake) {
       const { id, revision: from } = get();
       const isClean = () =>
         get().id === id &&
@@ -372,7 +375,7 @@ export const useDocument = create<DocumentState>((set, get) => {
       try {
         const { revision, document } = await api<{ revision: number; document: Project }>('GET', `/projects/${id}`);
         // What was done here before stays to be taken back.
-        if (isClean() && revision > from) set({ revision, project: document, refused: undefined });
+        if (isClean() && revision > from && mayTake()) set({ revision, project: document, refused: undefined });
       } catch {
         // It is asked again; an edit says what is wrong.
       }
