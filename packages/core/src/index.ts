@@ -187,7 +187,7 @@ export {
   tagLimits,
 } from './project/document.js';
 export { type Edit, type Applied, type Changes, EDIT_FIELDS, applyEdit } from './project/edits/index.js';
-export { type Delta, deltaOf, patched } from './project/delta.js';
+export { type Delta, deltaOf, patched, sharing } from './project/delta.js';
 export { ORDER, projectInOrder } from './project/order.js';
 export { capColour } from './project/cap-colour.js';
 export { missingTags } from './project/missing-tags.js';

@@ -40,9 +40,50 @@ export function deltaOf(before: unknown, after: unknown): Delta | undefined {
       const d = Object.hasOwn(before, key) ? deltaOf(before[key], value) : ({ kind: 'value', value } as const);
       if (d) define(fields, key, d);
     }
-    return { kind: 'fields', fields, gone: Object.keys(before).filter((key) => !Object.hasOwn(after, key)) };
+    const was = Object.keys(before),
+      gone = was.filter((key) => !Object.hasOwn(after, key)),
+      stays = was.filter((key) => Object.hasOwn(after, key)),
+      now = Object.keys(after);
+    // Fields of a map stand in an order, too.
+    if (stays.every((key, i) => key === now[i])) return { kind: 'fields', fields, gone };
   }
   return { kind: 'value', value: after };
+}
+
+/**
+ * The later value made of the parts of the one before wherever they hold the same; the one before where all do. For what
+ * is worked out anew each time, so that a delta of it is of what changed. Both consist of plain data.
+ */
+export function sharing<T>(before: unknown, after: T): T {
+  if (Object.is(before, after)) return after;
+  const isSame = (b: unknown, a: unknown): boolean => Object.is(sharing(b, a), b);
+  if (Array.isArray(before) && Array.isArray(after)) {
+    const least = Math.min(before.length, after.length);
+    let head = 0,
+      tail = 0;
+    while (head < least && isSame(before[head], after[head])) head++;
+    while (tail < least - head && isSame(before[before.length - 1 - tail], after[after.length - 1 - tail])) tail++;
+    if (head === before.length && head === after.length) return before as T;
+    const isInPlace = before.length === after.length;
+    return [
+      ...(before as unknown[]).slice(0, head),
+      ...after
+        .slice(head, after.length - tail)
+        .map((item: unknown, i) => (isInPlace ? sharing(before[head + i], item) : item)),
+      ...(before as unknown[]).slice(before.length - tail),
+    ] as T;
+  }
+  if (isRecord(before) && isRecord(after)) {
+    const made: Record<string, unknown> = {},
+      keys = Object.keys(after);
+    for (const key of keys)
+      define(made, key, Object.hasOwn(before, key) ? sharing(before[key], after[key]) : after[key]);
+    const was = Object.keys(before);
+    const isAll =
+      was.length === keys.length && was.every((key, i) => key === keys[i] && Object.is(before[key], made[key]));
+    return (isAll ? before : made) as T;
+  }
+  return after;
 }
 
 /** The later value; what did not change is the object that it was. Throws where the delta is of another value. */

@@ -2,7 +2,7 @@
  * Live values for what is on screen. A `Live` is a moment of some engine — the bench or the controller — and
  * components look at paths and rungs of it; only those are sent. Views are the same for both.
  */
-import { type Frame, type Project, deltaOf } from '@ferrule/core';
+import { type Frame, type Project, deltaOf, patched } from '@ferrule/core';
 import { createContext, useContext, useEffect } from 'react';
 import { type StoreApi, useStore } from 'zustand';
 import { createStore } from 'zustand/vanilla';
@@ -13,7 +13,6 @@ import type {
   Checked,
   EventText,
   FromBench,
-  LongParts,
   OutsideWords,
   ScopeData,
   ToBench,
@@ -110,8 +109,6 @@ export function handProject(project: Project, isAnother: boolean): void {
   handed = project;
 }
 
-const NOTHING_CHECKED: LongParts = { tags: {}, locals: {}, uses: {} };
-
 const waitingFor = new Map<number, (answer: unknown) => void>();
 let asked = 0;
 /** Asks about the program last sent; the answer is of that program. */
@@ -146,8 +143,7 @@ function startWorker(): Worker {
       waitingScope = data.scope;
     } else if (data.kind === 'stopProblems') benchStore.setState({ stopProblems: data.problems });
     else if (data.kind === 'checked')
-      // The long parts that are missing are the ones that the page has.
-      benchStore.setState(({ checked: before }) => ({ checked: { ...NOTHING_CHECKED, ...before, ...data.checked } }));
+      benchStore.setState(({ checked }) => ({ checked: patched(checked, data.delta) as Checked }));
     else if (data.kind === 'answer') {
       waitingFor.get(data.id)?.(data.answer);
       waitingFor.delete(data.id);

@@ -349,11 +349,6 @@ export interface Checked {
   readonly checkMs: number;
 }
 
-/** Of what was checked what grows with the project. */
-export type LongParts = Pick<Checked, 'tags' | 'locals' | 'uses'>;
-/** What was checked, without those long parts that are as they were told last. */
-export type CheckedChange = Omit<Checked, keyof LongParts> & Partial<LongParts>;
-
 /** Courses of tags over a stretch of scans. */
 export interface ScopeData {
   readonly from: number;
@@ -399,7 +394,8 @@ export interface BenchFrame extends Frame {
 
 export type FromBench =
   | { readonly kind: 'frame'; readonly frame: BenchFrame }
-  | { readonly kind: 'checked'; readonly checked: CheckedChange }
+  /** What was checked, as what changed since it was told last. */
+  | { readonly kind: 'checked'; readonly delta: Delta | undefined }
   | { readonly kind: 'scope'; readonly scope: ScopeData }
   | { readonly kind: 'stopProblems'; readonly problems: Readonly<Record<string, string>> }
   | { readonly kind: 'refused'; readonly message: string }

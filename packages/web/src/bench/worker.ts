@@ -33,6 +33,8 @@ import {
   factsOf,
   usesOf,
   patched,
+  deltaOf,
+  sharing,
 } from '@ferrule/core';
 import { type Latest, answer, placeOfSpan, wordsOfSpan } from './answers.js';
 import { compileConditions } from './conditions.js';
@@ -42,10 +44,8 @@ import { sameLogic } from './same-logic.js';
 import type {
   BenchFrame,
   Checked,
-  CheckedChange,
   EventText,
   FromBench,
-  LongParts,
   ProblemNote,
   ScopeView,
   StopPoint,
@@ -106,6 +106,8 @@ const post = (m: FromBench) => postMessage(m);
 const outside = new Outside(post),
   linked = new Linked(post);
 
+/** What was checked as the page has it: much of it grows with the project, and little changes at a time. */
+let told: Checked | undefined;
 /** The project last told: what changed is told on top of it. */
 let handed: Project;
 function takeProject(project: Project, fresh: boolean): void {
@@ -171,26 +173,9 @@ function takeProject(project: Project, fresh: boolean): void {
     latest.history = undefined;
   }
   const checked = describe(project, compiled, lost, performance.now() - before);
-  post({ kind: 'checked', checked: changedOnly(checked) });
-}
-
-/** The parts of what was checked that are long, as they were told last. */
-const toldLast = new Map<keyof LongParts, string>();
-/** Without those of the long parts that are as they were: telling them anew would hold the page up. */
-function changedOnly(checked: Checked): CheckedChange {
-  const { tags, locals, uses, ...short } = checked,
-    long: LongParts = { tags, locals, uses };
-  return {
-    ...short,
-    ...Object.fromEntries(
-      Object.entries(long).filter(([name, part]) => {
-        const text = JSON.stringify(part),
-          isNew = toldLast.get(name as keyof LongParts) !== text;
-        toldLast.set(name as keyof LongParts, text);
-        return isNew;
-      }),
-    ),
-  };
+  const next = sharing(told, checked);
+  post({ kind: 'checked', delta: deltaOf(told, next) });
+  told = next;
 }
 
 /** Problems of the project with a change that nobody has made yet. */
