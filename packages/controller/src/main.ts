@@ -77,6 +77,8 @@ server.on('error', (e: NodeJS.ErrnoException) =>
       : `The controller cannot listen: ${e.message}`,
   ),
 );
+// A desk that asks every few seconds keeps its connection; one given up in the moment of a question would lose it.
+server.keepAliveTimeout = 65_000;
 server.listen(port, '127.0.0.1', () => {
   process.send?.({ ready: true });
 });
