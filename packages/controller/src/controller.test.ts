@@ -574,14 +574,16 @@ describe('bad input and bad luck', () => {
     const broken = vi.spyOn(ProgramStore.prototype, 'write').mockImplementation(function (this: ProgramStore, kept) {
       if (!isWell && kept.program!.hash === projectHash(counting(COUNT))) throw new Error('EIO');
       real.call(this, kept);
-      if (!isWell) throw new UnsureError('EIO');
+      if (!isWell) throw new UnsureError(Object.assign(new Error('no space left'), { code: 'ENOSPC' }));
     });
     const held = () => new ProgramStore(folder).read()!.program!.hash;
     try {
       const next = counting(COUNT.replace('Q := TRUE', 'Q := FALSE')),
         { status, body } = await download(next);
       expect(status).toBe(507);
-      expect(String(body['message'])).toMatch(/It goes on as it was; after a start either may be there/);
+      expect(String(body['message'])).toMatch(
+        /its disk is full.* It goes on as it was; after a start either may be there/,
+      );
       expect(held()).toBe(projectHash(next));
       expect(await controller.status()).toMatchObject({ state: 'run', hash: projectHash(counting(COUNT)) });
       isWell = true;

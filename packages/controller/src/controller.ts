@@ -203,7 +203,7 @@ export class Controller {
       this.kept = next;
       this.isSure();
     } catch (e) {
-      const { code, message } = e as NodeJS.ErrnoException;
+      const { code, message } = (e instanceof UnsureError ? e.cause : e) as NodeJS.ErrnoException;
       const why = code === 'ENOSPC' ? 'its disk is full' : code === 'EROFS' ? 'its disk is read-only' : message;
       if (e instanceof UnsureError) {
         this.log('memory', `${what} was not done, and the disk may hold it all the same (${why}).`);

@@ -99,8 +99,15 @@ export class ProgramStore {
   }
 }
 
-/** The new file stands in its place, whether the disk holds it nobody knows, and the one before could not be put back. */
-export class UnsureError extends Error {}
+/**
+ * The new file stands in its place, whether the disk holds it nobody knows, and the one before could not be put back.
+ * `cause`: what the disk said.
+ */
+export class UnsureError extends Error {
+  constructor(override readonly cause: Error) {
+    super(cause.message);
+  }
+}
 
 /**
  * Writes a file beside its place, to the disk, then into its place. Throws where the disk does not take it; what was
@@ -129,7 +136,7 @@ export function writeWhole(file: string, folder: string, text: string | Uint8Arr
       if (hadOne) renameSync(old, file);
       else rmSync(file, { force: true });
     } catch {
-      throw new UnsureError((e as Error).message, { cause: e });
+      throw new UnsureError(e as Error);
     }
     throw e;
   } finally {

@@ -124,10 +124,31 @@ describe('a download', () => {
     expect(end.message).toContain(`broke off after 400 of ${total} bytes`);
     expect(end.message).toContain('The controller keeps the program it had.');
   });
+  it('says that the controller keeps what it had only where that is known', async () => {
+    const start = async (commit: Answer) => {
+      const parts = taking();
+      answer = (request, response) => (request.url?.endsWith('/commit') ? commit : parts)(request, response);
+      link.start(project, 3, { what: 'download', ask: { mode: 'keep' } });
+      return (await ended()).message;
+    };
+    // It refuses what does not check; what its disk does it says itself; gone in that moment, nobody knows.
+    expect(await start((_, r) => json(r, 422, { message: 'The program has errors: no.' }))).toMatch(
+      /has errors: no\. The controller keeps the program it had\.$/,
+    );
+    expect(await start((_, r) => json(r, 507, { message: 'After a start either may be there.' }))).toMatch(
+      /: After a start either may be there\.$/,
+    );
+    expect(await start((request) => request.socket.destroy())).toMatch(
+      /does not answer.* whether the controller took it is not known; what it keeps is shown once it answers\.$/,
+    );
+  });
   it('another hash at the end is no success', async () => {
     answer = taking(Infinity, 'f'.repeat(64));
     link.start(project, 3, { what: 'download', ask: { mode: 'restart' } });
-    expect(await ended()).toMatchObject({ state: 'failed' });
+    const { state, message } = await ended();
+    expect(state).toBe('failed');
+    expect(message).toMatch(/reports another hash/);
+    expect(message).not.toMatch(/keeps the program it had/);
   });
   it('one at a time; after the end the next may start', async () => {
     answer = taking();

@@ -1,6 +1,6 @@
 /** The server's end of the network cable to a controller: plain HTTP with short time-outs, and chunked downloads. */
 import { type ControllerRecord, type Project, programOf, projectHash, projectText } from '@ferrule/core';
-import { problem } from './problem.js';
+import { Problem, problem } from './problem.js';
 
 /** What becomes of a program once it is sent. */
 export interface Taking {
@@ -42,6 +42,16 @@ export async function recordOf(link: ControllerLink): Promise<ControllerRecord |
   }
 }
 const REPORTED_EVENTS = 60;
+
+/** The controller's own answer to what it was asked, with its HTTP status there. */
+class ControllerRefused extends Problem {
+  constructor(
+    readonly status: number,
+    message: string,
+  ) {
+    super('CONTROLLER_REFUSED', message);
+  }
+}
 
 export class ControllerLink {
   private download: DownloadState = { state: 'none', what: 'download', sent: 0, total: 0 };
@@ -95,7 +105,7 @@ export class ControllerLink {
     }
     const answer = (await response.json().catch(() => ({}))) as T & { message?: string };
     if (!response.ok)
-      throw problem('CONTROLLER_REFUSED', answer.message ?? `The controller answered ${response.status}.`);
+      throw new ControllerRefused(response.status, answer.message ?? `The controller answered ${response.status}.`);
     return answer;
   }
 
@@ -108,17 +118,33 @@ export class ControllerLink {
       throw problem('DOWNLOAD_RUNNING', 'Wait until what is being sent to the controller has arrived.');
     const bytes = new TextEncoder().encode(projectText(programOf(document)));
     this.download = { state: 'sending', what: then.what, sent: 0, total: bytes.length };
-    void this.send(bytes, projectHash(document), revision, then).catch((e: Error) => {
+    let isAsked = false;
+    const asked = () => (isAsked = true);
+    void this.send(bytes, projectHash(document), revision, then, asked).catch((e: Error) => {
+      // Of what went wrong at the controller itself its own words say what it keeps.
+      const isKept = !isAsked || (e instanceof ControllerRefused && e.status < 500),
+        keeps = isKept
+          ? ' The controller keeps the program it had.'
+          : e instanceof ControllerRefused
+            ? ''
+            : ' All of it was sent: whether the controller took it is not known; what it keeps is shown once it answers.';
       this.download = {
         ...this.download,
         state: 'failed',
-        message: `The ${then.what} broke off after ${this.download.sent} of ${this.download.total} bytes: ${e.message} The controller keeps the program it had.`,
+        message: `The ${then.what} broke off after ${this.download.sent} of ${this.download.total} bytes: ${e.message}${keeps}`,
       };
     });
     return this.download;
   }
 
-  private async send(bytes: Uint8Array, hash: string, revision: number, then: Taking): Promise<void> {
+  /** `asked`: told before the controller is asked to take what was sent. */
+  private async send(
+    bytes: Uint8Array,
+    hash: string,
+    revision: number,
+    then: Taking,
+    asked: () => void,
+  ): Promise<void> {
     const { id, chunkSize } = await this.request<{ id: string; chunkSize: number }>('POST', '/downloads', {
       size: bytes.length,
       hash,
@@ -129,6 +155,7 @@ export class ControllerLink {
       await this.request('PUT', `/downloads/${id}/${n}`, undefined, bytes.subarray(at, at + chunkSize));
       this.download = { ...this.download, sent: Math.min(at + chunkSize, bytes.length) };
     }
+    asked();
     const done = await this.request<{ hash: string; lost: string[] }>(
       'POST',
       `/downloads/${id}/${{ download: 'commit', trial: 'try', 'run beside': 'beside' }[then.what]}`,
@@ -137,7 +164,7 @@ export class ControllerLink {
       // It is compiled there before it answers.
       30_000,
     );
-    if (done.hash !== hash) throw new Error('the controller reports another hash.');
+    if (done.hash !== hash) throw new Error('The controller reports another hash.');
     this.download = { ...this.download, state: 'done', lost: done.lost };
   }
 }
