@@ -240,6 +240,42 @@ describe('after a crash or a reload', () => {
 });
 
 describe('two windows', () => {
+  it('a batch that never arrived is not taken for saved because another window saved one', async () => {
+    const d = await openPage();
+    server.down = true;
+    d.getState().edit(rename('B'));
+    await vi.advanceTimersByTimeAsync(300);
+    d.getState().close();
+    server.down = false;
+    server.document = { ...server.document, name: 'Changed elsewhere' };
+    server.revision = 2;
+    server.lastBatch = 'theirs';
+    const again = await openPage();
+    expect(again.getState().saving).toBe('conflict');
+    await again.getState().keepMine();
+    await vi.advanceTimersByTimeAsync(1000);
+    expect([server.document.name, server.document.tags[0]!.name]).toEqual(['Changed elsewhere', 'B']);
+  });
+  it('what is changed while it is asked whose goes on top waits for that word too, after a reload as well', async () => {
+    const d = await openPage();
+    server.document = { ...server.document, name: 'Changed elsewhere' };
+    server.revision = 2;
+    d.getState().edit(rename('B'));
+    await vi.advanceTimersByTimeAsync(300);
+    const again = await openPage();
+    expect(again.getState().saving).toBe('conflict');
+    again.getState().edit({ kind: 'rename', name: 'Mine' });
+    const third = await openPage();
+    await vi.advanceTimersByTimeAsync(1000);
+    expect([third.getState().saving, third.getState().project!.name, server.revision]).toEqual([
+      'conflict',
+      'Changed elsewhere',
+      2,
+    ]);
+    await third.getState().keepMine();
+    await vi.advanceTimersByTimeAsync(1000);
+    expect([server.document.name, server.document.tags[0]!.name]).toEqual(['Mine', 'B']);
+  });
   it('the second is told, and puts its own on top or takes theirs', async () => {
     const d = await openPage();
     server.document = { ...server.document, name: 'Changed elsewhere' };

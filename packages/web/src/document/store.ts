@@ -92,6 +92,16 @@ function keptAt(place: string): Kept | undefined {
     return undefined;
   }
 }
+/** Whether the server has the batch that was under way: sent again under its name it counts once, or is refused. */
+async function isSaved(id: string, { base, batch, edits, sent }: Kept): Promise<boolean> {
+  try {
+    await api('POST', `/projects/${id}/edits`, { base, batch, edits: edits.slice(0, sent) });
+    return true;
+  } catch (e) {
+    if (e instanceof ApiProblem && (e.code === 'REVISION_CONFLICT' || isRefusal(e))) return false;
+    throw e;
+  }
+}
 /** What several windows left, as if one had; it goes on top by itself only where nobody went on since for any of them. */
 function together(all: readonly Kept[], revision: number): Kept | undefined {
   if (all.length < 2) return all[0];
@@ -109,10 +119,11 @@ const newBatch = () => `${Date.now().toString(36)}-${crypto.getRandomValues(new 
 
 export const useDocument = create<DocumentState>((set, get) => {
   const remember = () => {
-    const { id, revision, refusals } = get();
+    const { id, revision, refusals, saving } = get();
     if (!id) return;
     const all: Kept = {
-      base: revision,
+      // What waits for the word whose goes on top fits no revision: it is asked again after a reload too.
+      base: saving === 'conflict' ? -1 : revision,
       batch: sending?.batch ?? '',
       edits: [...(sending?.edits ?? []), ...unsent],
       sent: sending?.edits.length ?? 0,
@@ -186,6 +197,7 @@ export const useDocument = create<DocumentState>((set, get) => {
       if (get().id !== id) return;
       if (e instanceof ApiProblem && e.code === 'REVISION_CONFLICT') {
         set({ saving: 'conflict' });
+        remember();
         return;
       }
       if (e instanceof ApiProblem && isRefusal(e)) {
@@ -289,18 +301,18 @@ export const useDocument = create<DocumentState>((set, get) => {
       }
       if (kept.base === now.revision)
         await load(id, kept.edits, { batch: kept, ...(kept.aside ? { aside: kept.aside } : {}) });
-      // One further: the batch under way was saved, what came after it was not.
-      else if (kept.base + 1 === now.revision && kept.sent)
+      // One further: by the batch under way, where the server knows it, and what came after it is not saved yet.
+      else if (kept.base + 1 === now.revision && kept.sent && (await isSaved(id, kept)))
         await load(id, kept.edits.slice(kept.sent), kept.aside ? { aside: kept.aside } : {});
       else {
         // Somebody went on with the project since: what is kept here waits for the word whose goes on top.
         await load(id, [], kept.aside ? { aside: kept.aside } : {});
         unsent = [...kept.edits];
         if (unsent.length) set({ saving: 'conflict' });
-        localStorage.setItem(placeOfUnsent(id), JSON.stringify(kept));
+        remember();
       }
-      // It is this window's now.
-      for (const place of left) localStorage.removeItem(place);
+      // It is this window's now, where there was room for it.
+      if (keptAt(placeOfUnsent(id))) for (const place of left) localStorage.removeItem(place);
     },
     close() {
       void send();

@@ -25,10 +25,15 @@ const locks = (): LockManager | undefined => globalThis.navigator?.locks as Lock
 const newName = (): string => crypto.getRandomValues(new Uint32Array(1))[0]!.toString(36);
 /** A window that closes or is loaded anew holds its name for a moment more, ms. */
 const LEAVING_MS = 500;
+/** Names that this window holds: its own, and those of windows that are gone. */
+const holds = new Set<string>();
 /** Holds the name until this window is gone; false where another window does. */
 const isHeld = (name: string): Promise<boolean> =>
   new Promise((resolve) => {
+    // An attempt to open the project that failed may have taken it before.
+    if (holds.has(name)) return resolve(true);
     const held = locks()!.request(`${WINDOW}.${name}`, { signal: AbortSignal.timeout(LEAVING_MS) }, () => {
+      holds.add(name);
       resolve(true);
       return new Promise(() => undefined);
     });
