@@ -3,6 +3,7 @@
  * and kept; download and upload; its log; what is worked at the cabinet. Writes here reach the controller.
  */
 import { type ReactNode, useEffect, useMemo, useState } from 'react';
+import type { Difference } from '@ferrule/core';
 import { useStore } from 'zustand';
 import { Tabs } from 'radix-ui';
 import { api } from '../../api.js';
@@ -21,7 +22,7 @@ import { OtherPrograms } from './OtherPrograms.js';
 import { Recordings } from './Recordings.js';
 import { RunningProgram } from './RunningProgram.js';
 import { type ControllerLive, openControllerLive } from './controller-live.js';
-import { type BesideProgram, type Comparison, type ControllerView, type Status, useController } from './status.js';
+import { type Comparison, type ControllerView, useController } from './status.js';
 
 const NO_TAGS = {};
 
@@ -229,10 +230,33 @@ function What({ comparison, trial, chosen, setLeft }: WhatProps) {
   );
 }
 
-/** Where what runs beside differs from what is kept: both with their own power. */
-function Beside({ view, live }: { readonly view: ControllerView; readonly live: ControllerLive | undefined }) {
+/** Rungs as they are kept, in effect, and as they run beside: both with their own power. */
+function BothRunning({
+  view,
+  live,
+  differences,
+}: {
+  readonly view: ControllerView;
+  readonly live: ControllerLive | undefined;
+  readonly differences: readonly Difference[];
+}) {
   const tags = useBench((s) => s.checked?.tags) ?? NO_TAGS;
-  const { beside, comparison, status } = view;
+  return (
+    <Differences
+      differences={differences}
+      before={`Controller keeps rev ${view.status?.revision} · in effect`}
+      after={`Rev ${view.beside?.revision} · beside, its outputs going nowhere`}
+      tags={tags}
+      stacked
+      live="before"
+      beside={live}
+    />
+  );
+}
+
+/** Where what runs beside differs from what is kept. */
+function Beside({ view, live }: { readonly view: ControllerView; readonly live: ControllerLive | undefined }) {
+  const { beside, comparison } = view;
   if (!beside?.differences) return <Said>Reading what runs beside …</Said>;
   return (
     <>
@@ -241,21 +265,10 @@ function Beside({ view, live }: { readonly view: ControllerView; readonly live: 
           What runs beside is not the whole open project as it is now; below stands what runs there.
         </p>
       )}
-      <Differences
-        differences={beside.differences}
-        before={keptWords(status)}
-        after={besideWords(beside)}
-        tags={tags}
-        stacked
-        live="before"
-        beside={live}
-      />
+      <BothRunning view={view} live={live} differences={beside.differences} />
     </>
   );
 }
-const keptWords = (status: Status | undefined): string => `Controller keeps rev ${status?.revision} · in effect`;
-const besideWords = (beside: BesideProgram | undefined): string =>
-  `Rev ${beside?.revision} · beside, its outputs going nowhere`;
 
 /** The rungs that write an output, as they are kept and as they run beside; differing or not. */
 function OutputRungs({
@@ -267,8 +280,7 @@ function OutputRungs({
   readonly path: string;
   readonly beside: ControllerLive | undefined;
 }) {
-  const tags = useBench((s) => s.checked?.tags) ?? NO_TAGS;
-  const { running, beside, status } = view;
+  const { running, beside } = view;
   const found = useMemo(() => rungsWriting(path, running?.project, beside?.project), [path, running, beside]);
   return (
     <section aria-label={`What writes ${path}`} className="border-b-2 border-copper">
@@ -279,15 +291,7 @@ function OutputRungs({
         </button>
       </h3>
       {found.length ? (
-        <Differences
-          differences={found}
-          before={keptWords(status)}
-          after={besideWords(beside)}
-          tags={tags}
-          stacked
-          live="before"
-          beside={live}
-        />
+        <BothRunning view={view} live={live} differences={found} />
       ) : (
         <Said>No rung writes it by name: look in the text of blocks and programs.</Said>
       )}

@@ -39,7 +39,7 @@ export function useRowHeights(
   rungs: readonly RungText[],
   models: readonly (RungModel | undefined)[],
   rows: readonly number[],
-  folded: ReadonlySet<number> | ReadonlyMap<number, unknown>,
+  folded: ReadonlyMap<number, unknown>,
 ): { readonly keyOfRow: (row: number) => string | number; readonly heightOfRow: (row: number) => number } {
   const heights = useSame(
     useMemo(
