@@ -236,6 +236,12 @@ try {
   });
 } finally {
   await browser.close();
-  for (const child of [server, controller]) child.kill('SIGTERM');
+  await Promise.all(
+    [server, controller].map((child) => {
+      const ended = new Promise((resolve) => child.once('exit', resolve));
+      child.kill('SIGTERM');
+      return ended; // both still write while they end: the folder can go only after them
+    }),
+  );
   rmSync(data, { recursive: true, force: true });
 }

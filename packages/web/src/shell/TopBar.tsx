@@ -107,6 +107,7 @@ function Clock() {
   const running = useBench((s) => s.frame?.running ?? false);
   const speed = useBench((s) => s.frame?.speed ?? 1);
   const reached = useBench((s) => s.frame?.reached ?? 0);
+  const reachedText = reached < 0.95 ? `${reached.toFixed(1)}×` : `${Math.round(reached).toLocaleString('en')}×`;
   const [typing, setTyping] = useState(false);
   const taken = useBench((s) => s.checked?.taken ?? true);
   const runs = useBench((s) => s.checked?.runs ?? true);
@@ -143,8 +144,11 @@ function Clock() {
             className="flex h-8 items-center gap-1 rounded-md px-2 font-mono text-[12px] font-semibold hover:bg-bar"
           >
             {speedText(speed)}
-            {running && reached > 0 && (speed === Infinity || reached < speed * 0.9) ? (
-              <span className="font-normal text-bar-soft">{Math.round(reached).toLocaleString('en')}×</span>
+            {running &&
+            reached > 0 &&
+            (speed === Infinity || reached < speed * 0.9) &&
+            reachedText !== speedText(speed) ? (
+              <span className="font-normal text-bar-soft">{reachedText}</span>
             ) : null}
             <ChevronDown size={12} />
           </button>
