@@ -142,6 +142,40 @@ test('beyond this machine only with a password', async () => {
   );
 });
 
+test('beyond this machine everything goes over TLS, live view too, under a certificate whose fingerprint is said', async ({
+  browser,
+}) => {
+  test.setTimeout(60_000);
+  const alone = start({
+    FERRULE_HOST: '0.0.0.0',
+    FERRULE_PASSWORD: 'a password',
+    FERRULE_TLS_CERT: join(folder, 'none.pem'),
+  });
+  expect(await alone.ended).toBe(1);
+  expect(alone.text().trim()).toBe(
+    'FERRULE_TLS_CERT and FERRULE_TLS_KEY name the certificate and its key; set both, or neither.',
+  );
+
+  const s = start({ FERRULE_HOST: '0.0.0.0', FERRULE_PASSWORD: 'a password' });
+  await expect.poll(() => s.text(), { timeout: 30_000 }).toContain('fingerprint is ');
+  expect(s.text()).toContain(`Ferrule is at https://`);
+  expect(s.text()).not.toContain('http://');
+  const context = await browser.newContext({
+      ignoreHTTPSErrors: true,
+      httpCredentials: { username: 'any', password: 'a password' },
+    }),
+    page = await context.newPage();
+  // Typed without it, as people do.
+  await page.goto(`http://127.0.0.1:${web}/projects/wire-end-crimp-cell/controller`);
+  expect(page.url()).toBe(`https://127.0.0.1:${web}/projects/wire-end-crimp-cell/controller`);
+  await page.getByRole('button', { name: 'Download and restart' }).click();
+  await expect(page.getByText('Downloaded and verified')).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(/^Live · scan \d+/)).toBeVisible();
+  await context.close();
+  s.child.kill('SIGTERM');
+  expect(await s.ended).toBe(0);
+});
+
 test('the command does long work in threads, with the words that it has without', async () => {
   test.setTimeout(120_000);
   const example = join(root, 'examples/dust-extractor.ferrule.json');

@@ -42,7 +42,11 @@ function isFresh(target) {
   const stamp = join(root, 'packages', target, 'dist/.built');
   if (!existsSync(stamp)) return false;
   const built = statSync(stamp).mtimeMs;
-  return SOURCES[target].every((p) => newest(join(root, 'packages', p)) <= built);
+  return (
+    // How it is built counts too.
+    statSync(fileURLToPath(import.meta.url)).mtimeMs <= built &&
+    SOURCES[target].every((p) => newest(join(root, 'packages', p)) <= built)
+  );
 }
 
 async function bundle(target) {
@@ -80,6 +84,7 @@ async function bundle(target) {
       'node-opcua-*',
       'jsmodbus',
       'bullmq',
+      'selfsigned',
     ],
   });
   writeFileSync(join(fresh, '.built'), '');

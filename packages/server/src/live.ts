@@ -3,12 +3,13 @@
  * that is open to other programs.
  */
 import type { IncomingMessage, Server } from 'node:http';
+import type { Server as TlsServer } from 'node:https';
 import { WebSocket, WebSocketServer } from 'ws';
 import type { BenchRelay } from './bench-relay.js';
 import { type PasswordBrake, isAllowed } from './guards.js';
 
 export function attachLive(
-  server: Server,
+  server: Server | TlsServer,
   options: {
     readonly url: string;
     readonly headers: () => Record<string, string>;

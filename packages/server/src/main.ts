@@ -2,6 +2,7 @@
 import 'reflect-metadata';
 import { existsSync, readFileSync, readdirSync } from 'node:fs';
 import { createServer } from 'node:http';
+import { isIPv6 } from 'node:net';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { parseProject } from '@ferrule/core/schema';
@@ -19,10 +20,12 @@ import { PasswordBrake } from './guards.js';
 import { attachLive } from './live.js';
 import { workerProver } from './prover.js';
 import { SharedWork } from './shared-work.js';
+import { type Identity, addressesOf, createTlsServer, givenIdentity, ownIdentity } from './tls.js';
 
 const here = dirname(fileURLToPath(import.meta.url));
 const root = join(here, '../../..');
 const env = process.env;
+const LOCAL = ['127.0.0.1', 'localhost', '::1'];
 const host = env['FERRULE_HOST'] ?? '127.0.0.1';
 const data = env['FERRULE_DATA'] ?? join(root, 'data');
 const password = env['FERRULE_PASSWORD'];
@@ -34,11 +37,34 @@ function stop(sentence: string): never {
 }
 
 const port = portOf(env, 'FERRULE_PORT', 4870, stop);
-const isLocal = ['127.0.0.1', 'localhost', '::1'].includes(host);
+const isLocal = LOCAL.includes(host);
+const names =
+  env['FERRULE_NAMES']
+    ?.split(',')
+    .map((n) => n.trim().toLowerCase())
+    .filter((n) => n) ?? [];
+/** The names and addresses that it answers to, the one to open it at from elsewhere first. */
+const hosts = isLocal ? LOCAL : [...new Set([...names, ...addressesOf(host), ...LOCAL])];
 if (!isLocal && !password)
   stop(
     `Ferrule listens beyond this machine only with a password: set FERRULE_PASSWORD, or leave FERRULE_HOST at 127.0.0.1.`,
   );
+
+const certFile = env['FERRULE_TLS_CERT'],
+  certKeyFile = env['FERRULE_TLS_KEY'];
+if (!certFile !== !certKeyFile)
+  stop('FERRULE_TLS_CERT and FERRULE_TLS_KEY name the certificate and its key; set both, or neither.');
+
+/** Who the server is beyond this machine. */
+async function identityOf(): Promise<Identity> {
+  try {
+    return certFile && certKeyFile
+      ? givenIdentity(certFile, certKeyFile, Date.now())
+      : await ownIdentity(join(data, 'tls'), hosts, Date.now());
+  } catch (e) {
+    return stop(`Ferrule cannot listen beyond this machine: ${(e as Error).message}`);
+  }
+}
 
 /** The shipped examples become projects once; what the user makes of them stays. */
 function loadExamples(store: ProjectStore): void {
@@ -86,12 +112,6 @@ const key = (): string | undefined => {
   }
 };
 const controller = new ControllerLink(env['FERRULE_CONTROLLER'] ?? 'http://127.0.0.1:4871', 2000, key);
-const hosts = [
-  '127.0.0.1',
-  'localhost',
-  '::1',
-  ...(isLocal ? [] : [host, ...(env['FERRULE_NAMES']?.split(',') ?? [])]),
-];
 const outside = {
   folder: join(data, 'outside'),
   entry: new URL('../../protocols/dist/opcua-client-main.mjs', import.meta.url),
@@ -130,7 +150,8 @@ const bench = new BenchRelay({
   folder: data,
   outside,
 });
-const server = createServer(app);
+const identity = isLocal ? undefined : await identityOf();
+const server = identity ? createTlsServer(identity, app) : createServer(app);
 attachLive(server, {
   bench,
   url: controller.liveUrl,
@@ -149,11 +170,20 @@ server.on('error', (e: NodeJS.ErrnoException) =>
 server.keepAliveTimeout = 65_000;
 server.listen(port, host, () => {
   process.send?.({ ready: true });
-  if (!isLocal)
-    console.error(
-      'The password goes over the network as it is, and so does everything else: whoever listens on the way can read it. Where you cannot trust the way, put a proxy with TLS before Ferrule, or go through a tunnel.',
+  if (!identity) console.log(`Ferrule is at http://localhost:${port}`);
+  else {
+    const url = (name: string) => `https://${isIPv6(name) ? `[${name}]` : name}:${port}`;
+    console.log(
+      `Ferrule is at ${hosts
+        .filter((n) => !LOCAL.includes(n))
+        .map(url)
+        .join(' and ')}`,
     );
-  console.log(`Ferrule is at http://${isLocal ? 'localhost' : host}:${port}`);
+    if (!certFile)
+      console.log(
+        `Its certificate is its own, so a browser asks before it opens Ferrule from elsewhere; it is the right one where its SHA-256 fingerprint is ${identity.fingerprint}. Another one is set by FERRULE_TLS_CERT and FERRULE_TLS_KEY.`,
+      );
+  }
 });
 for (const signal of ['SIGINT', 'SIGTERM'] as const)
   process.on(signal, () => {
