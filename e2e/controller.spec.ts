@@ -295,6 +295,50 @@ test('the last seconds of a running controller are taken without stopping it', a
   await expect(element(page, 1, 'Running', 1)).toHaveAccessibleName(/power/);
 });
 
+test('a card pulled at the cabinet: what lies on it reads 0 and says so; in the recording too, where Why names it', async ({
+  page,
+}) => {
+  test.setTimeout(120_000);
+  // The program of the test before runs.
+  await openDemo(page, 'controller');
+  const stop = page.getByRole('group', { name: 'Live rung 1' }).getByRole('button', { name: /^StopOK/ });
+  await expect(stop).toHaveAccessibleName(/closed/);
+  await page.getByRole('button', { name: 'Cards 7, all in · pull one …' }).focus();
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('menuitem', { name: 'Inputs %IX0.0 to %IX1.7' })).toBeFocused();
+  await page.keyboard.press('Enter');
+  await expect(stop).toHaveAccessibleName(/StopOK.*its card pulled/);
+  await expect(page.getByRole('group', { name: 'Cards' })).toContainText('Inputs %IX0.0 to %IX1.7 pulled');
+  await expect(page.getByRole('img', { name: 'Lamp Running lit' })).toBeHidden();
+  await expect(side(page).getByText('0 forced')).toBeVisible();
+  await page.getByRole('tab', { name: 'Event log' }).click();
+  await expect(page.getByRole('table', { name: 'Event log' })).toContainText(
+    'The card Inputs %IX0.0 to %IX1.7 is pulled: what lies on it reads 0.',
+  );
+  await page.getByRole('tab', { name: 'Recordings' }).click();
+  const rows = page.getByRole('list', { name: 'Recordings' }).getByRole('listitem');
+  await expect(rows.first()).toContainText('taken by hand');
+  const before = await rows.count();
+  await page.getByRole('combobox', { name: 'How much to take' }).selectOption('the last 10 s');
+  await page.getByRole('button', { name: 'Take', exact: true }).click();
+  await expect(rows).toHaveCount(before + 1, { timeout: 60_000 });
+  await page.getByRole('button', { name: 'Put in Inputs %IX0.0 to %IX1.7' }).click();
+  await expect(page.getByRole('button', { name: 'Cards 7, all in · pull one …' })).toBeVisible();
+
+  await rows.first().getByRole('button', { name: 'Open on the bench' }).click();
+  await expect(page).toHaveURL(/\/logic/);
+  await expect(element(page, 1, 'StopOK')).toHaveAccessibleName(/its card pulled/);
+  await element(page, 1, 'StopOK').click();
+  await page.keyboard.press('F4');
+  await expect(page.getByText(/The card of the controller that StopOK lies on is pulled since scan/)).toBeVisible();
+  await page.getByRole('button', { name: '0 forced · card out' }).click();
+  await page.getByRole('button', { name: 'Put it in' }).click();
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('F6');
+  await expect(element(page, 1, 'StopOK')).not.toHaveAccessibleName(/card pulled/);
+  await expect(element(page, 1, 'StopOK')).toHaveAccessibleName(/closed/);
+});
+
 test('a draft runs beside: nothing moves, the output that differs is listed and opens on both rungs', async ({
   page,
 }) => {

@@ -86,7 +86,11 @@ export function createApp(
     response.json({
       scan,
       bytes: Buffer.from(bytes).toString('base64'),
-      forces: forces.map((f) => ({ path: f.path, value: formatValue(engine.locate(f.path).type, f.value) })),
+      forces: forces.map((f) => ({
+        path: f.path,
+        value: formatValue(engine.locate(f.path).type, f.value),
+        ...(f.by ? { by: f.by } : {}),
+      })),
     });
   });
   app.get('/events', (request, response) => {
@@ -264,8 +268,11 @@ export function createApp(
       case 'battery':
         controller.setBattery(of('ok', 'flat') === 'flat');
         break;
+      case 'card':
+        await controller.setCard(String(fieldsOf(request)['card']), of('in', 'pulled') === 'pulled');
+        break;
       default:
-        throw new Refusal(404, 'The cabinet has a network plug, a key, power and a battery.');
+        throw new Refusal(404, 'The cabinet has a network plug, a key, power, a battery and cards.');
     }
     response.json(controller.cabinet);
   });

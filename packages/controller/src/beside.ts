@@ -9,6 +9,7 @@ import {
   type Location,
   findPath,
   formatValue,
+  performOn,
   readLocation,
   transferState,
   writeLocation,
@@ -81,11 +82,8 @@ export class Beside {
 
   /** What comes from outside comes to both. */
   apply(event: BenchEvent): void {
-    if (event.kind === 'releaseAll') this.engine.setForces([]);
-    else if ('location' in findPath(this.program.image, event.path)) {
-      if (event.kind === 'write') this.engine.write(event.path, event.value);
-      else this.engine.force(event.path, event.value);
-    }
+    if (event.kind === 'releaseAll' || 'location' in findPath(this.program.image, event.path))
+      performOn(this.engine, event);
   }
 
   /** After a scan of the kept program: the same scan here. False where the draft faulted. */

@@ -358,6 +358,97 @@ describe('stop, key and power', () => {
   });
 });
 
+describe('a card pulled', () => {
+  const turn = async (card: string, state: string) => call('POST', '/cabinet/card', { card, state });
+  const pulledCards = () => controller.cabinet.cards.filter((c) => c.isPulled).map((c) => c.id);
+
+  it('what lies on it reads 0 and is bad to other programs, what is written down; it stays out over stop, power and programs', async () => {
+    await running(demo);
+    scans(5);
+    expect(controller.cabinet.cards.map((c) => `${c.words}: ${c.tags.length}`)).toContain(
+      'Inputs %IX0.0 to %IX1.7: 14',
+    );
+    expect([runner.engine!.read('StopOK'), pulledCards()]).toEqual([true, []]);
+    expect((await turn('IX0', 'pulled')).status).toBe(200);
+    scans(2);
+    expect(runner.engine!.read('StopOK')).toBe(false);
+    expect(words()).toContain('The card Inputs %IX0.0 to %IX1.7 is pulled: what lies on it reads 0.');
+    // Nobody forced anything.
+    expect((await controller.status()).forces).toEqual([]);
+    await call('POST', '/events', { kind: 'releaseAll' });
+    scans(1);
+    expect(runner.engine!.read('StopOK')).toBe(false);
+    const state = (await call('GET', '/state')).body as unknown as { forces: { path: string; by?: string }[] };
+    expect(state.forces).toEqual([
+      { path: '%IB0', value: '0', by: 'card' },
+      { path: '%IB1', value: '0', by: 'card' },
+    ]);
+    await call('POST', '/mode', { mode: 'stop' });
+    scans(2);
+    await call('POST', '/mode', { mode: 'run' });
+    scans(2);
+    expect(runner.engine!.read('StopOK')).toBe(false);
+    expect((await download(rename(demo, 'Another'), 'keep')).status).toBe(200);
+    scans(2);
+    expect(runner.engine!.read('StopOK')).toBe(false);
+    await call('POST', '/cabinet/power', { state: 'off' });
+    expect(pulledCards()).toEqual(['IX0']);
+    await call('POST', '/cabinet/power', { state: 'on' });
+    expect(words()).toContain('Pulled: Inputs %IX0.0 to %IX1.7.');
+    scans(2);
+    expect(runner.engine!.read('StopOK')).toBe(false);
+    await turn('IX0', 'in');
+    scans(1);
+    expect([runner.engine!.read('StopOK'), pulledCards()]).toEqual([true, []]);
+    expect(words()).toContain('The card Inputs %IX0.0 to %IX1.7 is in again.');
+  });
+
+  it('through a trial and back; what led to it is recorded and plays again by the byte', async () => {
+    await running(demo);
+    await call('POST', '/events', { kind: 'write', path: 'Machine.Start.Pressed', value: '1' });
+    scans(40);
+    await turn('QX0', 'pulled');
+    scans(40);
+    const { body } = await call('POST', '/recordings', { ms: 10_000 }),
+      r = readRecording(JSON.stringify((await call('GET', `/recordings/${body['id']}`)).body)) as RunRecording,
+      compiled = compile([{ kind: 'project', name: r.project!.name, project: r.project! }]),
+      image = compiled.build(true),
+      history = new History(image, { stepNs: BigInt(r.stepNs), wires: compiled.wires });
+    expect(playRecording(history, image, r)).toMatchObject({ isSame: true, dropped: [] });
+    expect(history.engine.pulledCards.map((f) => f.path)).toEqual(['%QB0', '%QB1']);
+    const id = await send(rename(demo, 'Tried'));
+    await call('POST', `/downloads/${id}/try`, { against: controller.scan.program!.hash, graceMs: 60_000, by: 'Ada' });
+    expect(controller.scan.trial?.name).toBe('Tried');
+    scans(2);
+    expect([runner.engine!.read('LampRunning'), runner.engine!.read('Machine.RunLamp.Power')]).toEqual([true, false]);
+    await call('POST', '/trial/back-out', {});
+    scans(2);
+    expect(runner.engine!.read('Machine.RunLamp.Power')).toBe(false);
+    await turn('QX0', 'in');
+    scans(2);
+    expect(runner.engine!.read('Machine.RunLamp.Power')).toBe(true);
+  });
+
+  it('one that is not there, or no place that it can be in', async () => {
+    await download(demo);
+    expect(await turn('QX40', 'pulled')).toMatchObject({
+      status: 404,
+      body: { message: "There is no card 'QX40' in the cabinet." },
+    });
+    expect((await turn('IX0', 'flat')).status).toBe(400);
+    // A program that does not need it leaves it where it is: it can be put in.
+    await turn('IB16', 'pulled');
+    await download(counting(COUNT));
+    expect(controller.cabinet.cards.map((c) => `${c.words} ${c.isPulled}`)).toEqual([
+      'Inputs %IX0.0 to %IX1.7 false',
+      'Outputs %QX0.0 to %QX1.7 false',
+      'Inputs %IB16 to %IB23 true',
+    ]);
+    expect((await turn('IB16', 'in')).status).toBe(200);
+    expect(pulledCards()).toEqual([]);
+  });
+});
+
 describe('retained values on disk', () => {
   it('cut at any byte leave the last whole set', async () => {
     await running(counting(COUNT));

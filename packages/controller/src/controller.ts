@@ -2,7 +2,7 @@
  * The controller around its runner: what it keeps on disk, its key switch, power, battery and network, and its log.
  * What changes what it runs is written first and then done, so that after a power cut it is as it was last said to be.
  */
-import { type BenchEvent, transferState, many } from '@ferrule/core';
+import { type BenchEvent, type Card, cardWords, cardsOf, transferState, many } from '@ferrule/core';
 import type { OutputDiffers } from './beside.js';
 import type { Key, Mode, Network } from './cabinet.js';
 import type { EventLog } from './event-log.js';
@@ -31,6 +31,11 @@ export interface CabinetState {
   readonly key: Key;
   readonly power: boolean;
   readonly isBatteryFlat: boolean;
+  /** The cards that the program's inputs and outputs lie on, and those that are pulled though it needs them not. */
+  readonly cards: readonly CardShown[];
+}
+export interface CardShown extends Card {
+  readonly isPulled: boolean;
 }
 
 export interface Status extends Measured {
@@ -119,7 +124,20 @@ export class Controller {
     return this.power;
   }
   get cabinet(): CabinetState {
-    return { network: this.network, key: this.key, power: this.power, isBatteryFlat: this.isBatteryFlat };
+    const { network, key, power, isBatteryFlat, cards } = this;
+    return { network, key, power, isBatteryFlat, cards };
+  }
+  private readonly cardsKnown = new WeakMap<Prepared, readonly Card[]>();
+  private get cards(): readonly CardShown[] {
+    const { program } = this.scan,
+      pulled = this.kept.pulled ?? [],
+      cards = (program && (this.cardsKnown.get(program) ?? cardsOf(program.image))) ?? [];
+    if (program) this.cardsKnown.set(program, cards);
+    const needless = pulled.filter((id) => !cards.some((c) => c.id === id));
+    return [
+      ...cards.map((c) => ({ ...c, isPulled: pulled.includes(c.id) })),
+      ...needless.map((id) => ({ id, words: cardWords(id), tags: [], isPulled: true })),
+    ];
   }
   events(limit: number, after: number) {
     return this.options.log.list(limit, after);
@@ -146,6 +164,9 @@ export class Controller {
     this.told = kept?.mode ?? 'stop';
     this.isBatteryFlat = kept?.isBatteryFlat ?? false;
     this.log('power', `Power on. The key switch stands at ${this.key}.`);
+    const pulled = kept?.pulled ?? [];
+    await this.scan.pulled(pulled);
+    if (pulled.length) this.log('link', `Pulled: ${pulled.map(cardWords).join('; ')}.`);
     if (this.isBatteryFlat) {
       this.options.retained.lose();
       this.log('memory', 'The battery is flat: retained values begin with their initial values.');
@@ -502,6 +523,23 @@ export class Controller {
     this.log('power', isFlat ? 'The battery is flat.' : 'A new battery.');
   }
 
+  /** Pulls a card of the cabinet or puts it in: inputs on it read 0, outputs on it switch nothing. */
+  async setCard(id: string, isPulled: boolean): Promise<void> {
+    const card = this.cards.find((c) => c.id === id);
+    if (!card) throw new Refusal(404, `There is no card '${id.slice(0, 20)}' in the cabinet.`);
+    if (card.isPulled === isPulled) return;
+    const before = this.kept.pulled ?? [],
+      pulled = isPulled ? [...before, id] : before.filter((x) => x !== id);
+    this.write({ pulled }, isPulled ? 'Pulling the card' : 'Putting in the card');
+    await this.scan.pulled(pulled);
+    this.log(
+      'link',
+      isPulled
+        ? `The card ${card.words} is pulled: ${id.startsWith('I') ? 'what lies on it reads 0' : 'what lies on it switches nothing'}.`
+        : `The card ${card.words} is in again.`,
+    );
+  }
+
   /** What is open to other programs. */
   get open(): Open {
     return this.kept.open ?? {};
@@ -570,7 +608,7 @@ export class Controller {
       ...(scan.active?.noCondition ? { noCondition: scan.active.noCondition } : {}),
       views: this.views,
       scan: facts.scan,
-      forces: facts.forces.map((f) => ({ path: f.path, value: String(f.value) })),
+      forces: facts.forces.flatMap((f) => (f.by ? [] : [{ path: f.path, value: String(f.value) }])),
       retained: scan.active ? retainedCount(scan.active.image) : 0,
       ...(engine?.fault ? { fault: engine.faultLine() } : {}),
       upMs: options.clockMs() - this.startedMs,

@@ -1,5 +1,13 @@
 /** What joins in from outside: the points of what the machine obeys, and the protocols that are open over them. */
-import { type FeedState, PointValues, type Project, type Value, pointTree, pointsBelow } from '@ferrule/core';
+import {
+  type FeedState,
+  PointValues,
+  type Project,
+  type Value,
+  pointTree,
+  pointsBelow,
+  pulledTags,
+} from '@ferrule/core';
 import { OpenProtocols, type PointSource, type SourcePoints } from '@ferrule/protocols';
 import type { Controller } from './controller.js';
 import type { OutsideIoOfController } from './outside-io.js';
@@ -30,7 +38,10 @@ class ControllerPoints implements PointSource {
     return state === 'empty' ? 'gone' : state;
   }
   get bad(): ReadonlySet<string> {
-    return this.outside.bad();
+    const { active } = this.controller.scan,
+      away = this.outside.bad();
+    if (!active?.engine.pulledCards.length) return away;
+    return new Set([...away, ...pulledTags(active.image, active.engine.pulledCards)]);
   }
   get scanMs(): number {
     return this.controller.scan.facts.figures.scanMs || 10;

@@ -3,7 +3,7 @@
  * as that runs.
  */
 import { join } from 'node:path';
-import { type LinkShown, type Project, type Value, findPath, readLocation } from '@ferrule/core';
+import { type LinkShown, type Project, type Value, findPath, pulledTags, readLocation } from '@ferrule/core';
 import { OpenRefusal, OutsideLink, Secrets, passwordKey } from '@ferrule/protocols';
 import type { Controller } from './controller.js';
 import type { Prepared } from './prepare.js';
@@ -100,9 +100,12 @@ export class OutsideIoOfController {
       points = this.link.points;
     if (active?.outside !== points) return points.map(() => undefined);
     const { engine, image } = active,
-      forced = new Map(engine.listForces().map((f) => [f.path.toLowerCase(), f.value]));
+      forced = new Map(engine.listForces().map((f) => [f.path.toLowerCase(), f.value])),
+      pulled = pulledTags(image, engine.pulledCards);
     return points.map((p) => {
       if (p.isInput) return undefined;
+      // Nothing passes a card that is not there: the machine gets what it gets of logic that drives nothing.
+      if (pulled.has(p.path.toLowerCase())) return p.rest;
       const found = findPath(image, p.path);
       return (
         forced.get(p.path.toLowerCase()) ??

@@ -28,6 +28,7 @@ export interface Kept {
   readonly mode: Mode;
   readonly key: Key;
   readonly isBatteryFlat: boolean;
+  /** Cards that are pulled. */ readonly pulled?: readonly string[] | undefined;
   /** The protocols that are open to other programs. */
   readonly open?: Open | undefined;
   /** The condition on which what led to it is recorded, as an expression. */ readonly recordWhen?: string | undefined;
@@ -62,6 +63,7 @@ export class ProgramStore {
     const base = {
       ...(x.recordWhen ? { recordWhen: x.recordWhen } : {}),
       ...(x.open ? { open: x.open } : {}),
+      ...(x.pulled?.length ? { pulled: x.pulled } : {}),
       mode: x.mode ?? 'stop',
       key: x.key ?? 'remote',
       isBatteryFlat: x.isBatteryFlat ?? false,
@@ -76,7 +78,7 @@ export class ProgramStore {
   }
 
   /** Returns once it is on the disk; throws where it cannot be written, and what was there stays. */
-  write({ program, mode, key, isBatteryFlat, recordWhen, open }: Kept): void {
+  write({ program, mode, key, isBatteryFlat, pulled, recordWhen, open }: Kept): void {
     const of = program && {
       text: program.text,
       revision: program.revision,
@@ -92,6 +94,7 @@ export class ProgramStore {
         mode,
         key,
         isBatteryFlat,
+        ...(pulled?.length ? { pulled } : {}),
         ...(recordWhen ? { recordWhen } : {}),
         ...(open ? { open } : {}),
       }),

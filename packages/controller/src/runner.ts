@@ -3,7 +3,16 @@
  * kept program, and at times one on trial beside it, which the machine obeys instead. In stop and after a fault the
  * logic rests, outputs are off, and the machine goes on.
  */
-import { type BenchEvent, type Engine, OutsideInputs, type Snapshot, sizeOf, transferState } from '@ferrule/core';
+import {
+  type BenchEvent,
+  type Engine,
+  OutsideInputs,
+  type Snapshot,
+  performOn,
+  pulledForces,
+  sizeOf,
+  transferState,
+} from '@ferrule/core';
 import { Beside } from './beside.js';
 import type { Mode } from './cabinet.js';
 import type { Loaded } from './loaded.js';
@@ -86,8 +95,8 @@ export class Runner {
   take(next: Loaded, how: 'restart' | 'keep', mode: Mode, start?: Uint8Array): readonly string[] {
     const before = this.active;
     let lost: readonly string[] = [];
-    if (before && how === 'keep') lost = carry(before, next);
-    else restartLogic(next, before, start);
+    if (before && how === 'keep') lost = carry(before, next, this.pulled);
+    else restartLogic(next, before, this.pulled, start);
     this.onTrial = undefined;
     this.kept = next;
     this.measureAnew();
@@ -115,7 +124,7 @@ export class Runner {
     if (!this.kept) throw new Error('There is no program to try another one against; download it.');
     if (this.onTrial) throw new Error('A trial is running already: keep it or back out first.');
     const now = this.clockMs();
-    const lost = carry(this.kept, next);
+    const lost = carry(this.kept, next, this.pulled);
     this.onTrial = { program: next, sinceMs: now, heardMs: now, graceMs };
     this.record();
     return lost;
@@ -132,7 +141,7 @@ export class Runner {
   backOut(): void {
     const { onTrial: trial, kept } = this;
     if (!trial || !kept) return;
-    carry(trial.program, kept, kept.engine.snapshot().bytes);
+    carry(trial.program, kept, this.pulled, kept.engine.snapshot().bytes);
     this.onTrial = undefined;
     this.record();
   }
@@ -148,7 +157,7 @@ export class Runner {
   setMode(mode: Mode): void {
     if (mode === 'run' && !this.active) throw new Error('There is no program to run; download one first.');
     const isNew = mode === 'run' && (this.active!.engine.fault !== undefined || this.mode === 'stop');
-    if (isNew) restartLogic(this.active!, this.active);
+    if (isNew) restartLogic(this.active!, this.active, this.pulled);
     this.mode = mode;
     if (isNew || mode === 'stop') this.record();
   }
@@ -242,9 +251,20 @@ export class Runner {
     if (!engine) throw new Error('There is no program.');
     this.recorder.note(event);
     this.beside?.apply(event);
-    if (event.kind === 'write') engine.write(event.path, event.value);
-    else if (event.kind === 'force') engine.force(event.path, event.value);
-    else engine.setForces([]);
+    performOn(engine, event);
+  }
+
+  /** Cards of the cabinet that are not in their places (ids of cards.ts), whatever the program. */
+  private pulled: readonly string[] = [];
+  setPulled(ids: readonly string[]): void {
+    const { active } = this,
+      before = this.pulled;
+    this.pulled = ids;
+    if (!active) return;
+    const of = (all: readonly string[]) => pulledForces(active.image, all);
+    for (const f of of(before.filter((id) => !ids.includes(id))))
+      this.apply({ kind: 'force', path: f.path, by: 'card' });
+    for (const f of of(ids.filter((id) => !before.includes(id)))) this.apply({ kind: 'force', ...f });
   }
 
   /** Runs the scans that are due. Gives the milliseconds until the next one, undefined where there is no program. */
@@ -306,17 +326,18 @@ export class Runner {
 /**
  * `to` goes on where `from` stands: its values by name and type, its forces, its time. `base`: what `to` held before.
  */
-function carry(from: Loaded, to: Loaded, base?: Uint8Array): readonly string[] {
+function carry(from: Loaded, to: Loaded, pulled: readonly string[], base?: Uint8Array): readonly string[] {
   const here = from.engine.snapshot(),
     moved = transferState(from.image, here.bytes, to.image, 'all', base);
-  to.engine.restore({ scan: scanAt(to, from.engine.timeNs), bytes: moved.bytes, forces: keepable(to, here) });
+  to.engine.restore({ scan: scanAt(to, from.engine.timeNs), bytes: moved.bytes, forces: keepable(to, here, pulled) });
   return moved.lost;
 }
 
 /** The logic begins anew; what is retained, the forces, the machine and the time go on. */
-function restartLogic(to: Loaded, from: Loaded | undefined, start?: Uint8Array): void {
+function restartLogic(to: Loaded, from: Loaded | undefined, pulled: readonly string[], start?: Uint8Array): void {
   if (!from) {
     to.engine.restart(start);
+    to.engine.setForces(pulledForces(to.image, pulled));
     return;
   }
   const here = from.engine.snapshot(),
@@ -325,18 +346,22 @@ function restartLogic(to: Loaded, from: Loaded | undefined, start?: Uint8Array):
     index = to.image.machine,
     machine = index === undefined ? undefined : to.image.symbols.get(to.image.programs[index]!.toLowerCase());
   if (machine) bytes.set(all.subarray(machine.address, machine.address + sizeOf(machine.type)), machine.address);
-  to.engine.restore({ scan: rasterAfter(to, from.engine.timeNs), bytes, forces: keepable(to, here) });
+  to.engine.restore({ scan: rasterAfter(to, from.engine.timeNs), bytes, forces: keepable(to, here, pulled) });
 }
 
-const keepable = (to: Loaded, { forces }: Snapshot): Snapshot['forces'] =>
-  forces.filter((f) => {
+/** Forces of places that `to` has, and what stands in it for the cards that are pulled. */
+const keepable = (to: Loaded, { forces }: Snapshot, pulled: readonly string[]): Snapshot['forces'] => [
+  ...forces.filter((f) => {
+    if (f.by) return false;
     try {
       to.engine.locate(f.path);
       return true;
     } catch {
       return false;
     }
-  });
+  }),
+  ...pulledForces(to.image, pulled),
+];
 
 const ceilDiv = (a: bigint, b: bigint): bigint => (a + b - 1n) / b;
 const scanAt = (p: Loaded, timeNs: bigint): number => Number(ceilDiv(timeNs, p.engine.stepNs));

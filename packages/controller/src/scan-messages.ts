@@ -46,6 +46,8 @@ export type Ask =
   | { readonly kind: 'mode'; readonly mode: Mode }
   | { readonly kind: 'beside'; readonly id: number }
   | { readonly kind: 'apply'; readonly event: BenchEvent }
+  /** Cards of the cabinet that are pulled, all of them. */
+  | { readonly kind: 'pulled'; readonly ids: readonly string[] }
   /** What another program gave since, undefined where it cannot be trusted; all of it is away where the link is. */
   | {
       readonly kind: 'inputs';
@@ -83,7 +85,7 @@ export interface Facts {
   };
   readonly figures: Measured;
   readonly scan: number;
-  readonly forces: readonly Force[];
+  /** With what stands for cards that are pulled. */ readonly forces: readonly Force[];
   readonly fault?: FaultRecord;
   /** Memory of what runs lies in here from now on; missing where it is the one told before. */
   readonly memory?: SharedArrayBuffer;

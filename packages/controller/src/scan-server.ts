@@ -115,6 +115,9 @@ export class ScanServer {
       case 'apply':
         runner.apply(ask.event);
         return undefined;
+      case 'pulled':
+        runner.setPulled(ask.ids);
+        return undefined;
       case 'inputs':
         runner.inputs.take(ask.values, ask.isLost);
         return undefined;
@@ -164,7 +167,7 @@ export class ScanServer {
         : {}),
       figures: runner.figures,
       scan: engine?.scan ?? 0,
-      forces: engine?.listForces() ?? [],
+      forces: engine?.allForces() ?? [],
       ...(fault ? { fault } : {}),
       ...copied,
     };
@@ -177,7 +180,7 @@ export class ScanServer {
     return {
       id: program.id,
       scan: engine.scan,
-      forces: engine.listForces(),
+      forces: engine.allForces(),
       ...(fault ? { fault } : {}),
       ...this.copy('beside', engine.memory, program.image.stack),
     };

@@ -244,6 +244,10 @@ export class Scan {
   async apply(event: BenchEvent): Promise<void> {
     await this.ask({ kind: 'apply', event });
   }
+  /** Cards of the cabinet that are pulled from now on, all of them (ids of `cardsOf`). */
+  async pulled(ids: readonly string[]): Promise<void> {
+    await this.tell({ kind: 'pulled', ids });
+  }
   /** What another program gave since; see `OutsideInputs`. */
   async inputs(values: readonly (readonly [string, Value | undefined])[], isLost: boolean): Promise<void> {
     await this.ask({ kind: 'inputs', values, isLost });

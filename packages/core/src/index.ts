@@ -66,7 +66,7 @@ export {
   DEFAULT_WATCHDOG,
   type FaultRecord,
 } from './runtime/engine.js';
-export type { BenchEvent, Beginning, Course } from './runtime/stretch.js';
+export { type BenchEvent, type Beginning, type Course, performOn } from './runtime/stretch.js';
 export { History, HISTORY_BUDGET, type Change, type Line, type Stops, type ValueSpan } from './runtime/history.js';
 export {
   type Frame,
@@ -139,6 +139,7 @@ export {
   type Value,
   findPath,
   formatValue,
+  offValue,
   parseValue,
   readLocation,
   writeLocation,
@@ -379,15 +380,9 @@ export {
   pointsOf,
   qualityOf,
 } from './points/points.js';
-export {
-  type FoundItem,
-  type OutsidePoint,
-  ioPoints,
-  matchByName,
-  offValue,
-  outsidePoints,
-} from './project/outside.js';
+export { type FoundItem, type OutsidePoint, ioPoints, matchByName, outsidePoints } from './project/outside.js';
 export { readItems } from './files/items-csv.js';
+export { type Card, cardWords, cardsOf, pulledForces, pulledTags } from './runtime/cards.js';
 export { OUTSIDE_LOST, type OutsideInput, OutsideInputs } from './runtime/outside-inputs.js';
 export type { LinkShown, ModbusClient, OpcuaCertificate, OpcuaClient, OpcuaState, OpenShown } from './points/shown.js';
 export { PointValues } from './points/point-values.js';

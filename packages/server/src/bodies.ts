@@ -114,7 +114,8 @@ export class ModeBody {
   @IsIn(['run', 'stop']) mode!: 'run' | 'stop';
 }
 export class SwitchBody {
-  @IsIn(['ok', 'slow', 'cut', 'run', 'stop', 'remote', 'on', 'off', 'flat']) state!: string;
+  @IsIn(['ok', 'slow', 'cut', 'run', 'stop', 'remote', 'on', 'off', 'flat', 'in', 'pulled']) state!: string;
+  /** Which one, of cards. */ @IsOptional() @IsString() @Length(1, 20) card?: string;
 }
 export class ProveBody {
   @IsOptional() @IsString() @Length(1, 200) only?: string;

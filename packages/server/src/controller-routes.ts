@@ -108,10 +108,11 @@ export function controllerRoutes(link: ControllerLink, store: ProjectStore): Rou
     const draft = only ? withChosen(programOf(kept.project), programOf(document), only) : document;
     mustCheck(draft, only ? ONLY_THESE : 'The logic has errors; mend them before a try.');
     const [a, b] = [kept.project, draft].map(sideOf),
-      state = await link.request<{ scan: number; bytes: string; forces: { path: string; value: string }[] }>(
-        'GET',
-        '/state',
-      );
+      state = await link.request<{
+        scan: number;
+        bytes: string;
+        forces: { path: string; value: string; by?: 'card' }[];
+      }>('GET', '/state');
     const bytes = new Uint8Array(Buffer.from(state.bytes, 'base64')),
       until = performance.now() + MOST_PREVIEW_MS;
     if (bytes.length !== a!.image.stateSize)
@@ -126,7 +127,7 @@ export function controllerRoutes(link: ControllerLink, store: ProjectStore): Rou
           forces: state.forces.flatMap((f) => {
             const found = findPath(a!.image, f.path),
               v = 'location' in found ? parseValue(found.location.type, f.value) : undefined;
-            return v && 'value' in v ? [{ path: f.path, value: v.value }] : [];
+            return v && 'value' in v ? [{ path: f.path, value: v.value, ...(f.by ? { by: f.by } : {}) }] : [];
           }),
         },
         () => performance.now() > until,

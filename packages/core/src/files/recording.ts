@@ -22,6 +22,7 @@ export interface RecordedEvent {
   readonly kind: 'write' | 'force' | 'release' | 'releaseAll';
   readonly path?: string;
   readonly value?: string;
+  /** Of `force` and `release`: a card that was pulled and put in again, a byte of it. */ readonly by?: 'card';
 }
 
 export interface RunRecording {
@@ -36,7 +37,7 @@ export interface RunRecording {
   readonly start?: {
     readonly scan: number;
     readonly state: string;
-    readonly forces: readonly { readonly path: string; readonly value: string }[];
+    readonly forces: readonly { readonly path: string; readonly value: string; readonly by?: 'card' }[];
   };
   readonly events: readonly RecordedEvent[];
   /** Scans done at the end, and SHA-256 of the state then. */
@@ -59,8 +60,9 @@ export function recordRun(history: History, project: Project, name: string): Run
   };
   const events = history.recording().map(({ scan, event }): RecordedEvent => {
     if (event.kind === 'releaseAll') return { scan, kind: 'releaseAll' };
-    if (event.kind === 'force' && event.value === undefined) return { scan, kind: 'release', path: event.path };
-    return { scan, kind: event.kind, path: event.path, value: text(event.path, event.value!) };
+    const by = event.kind === 'force' && event.by ? { by: event.by } : {};
+    if (event.kind === 'force' && event.value === undefined) return { scan, kind: 'release', path: event.path, ...by };
+    return { scan, kind: event.kind, path: event.path, value: text(event.path, event.value!), ...by };
   });
   const isCold = first.scan === 0 && !first.forces.length && same(first.bytes, history.coldStart());
   return {
@@ -75,7 +77,11 @@ export function recordRun(history: History, project: Project, name: string): Run
           start: {
             scan: first.scan,
             state: toBase64(first.bytes),
-            forces: first.forces.map((f) => ({ path: f.path, value: text(f.path, f.value) })),
+            forces: first.forces.map((f) => ({
+              path: f.path,
+              value: text(f.path, f.value),
+              ...(f.by ? { by: f.by } : {}),
+            })),
           },
         }),
     events,
@@ -128,6 +134,7 @@ export function readRecording(text: string): RunRecording | { readonly error: st
     (e as RecordedEvent).scan >= 0 &&
     ['string', 'undefined'].includes(typeof (e as RecordedEvent).path) &&
     ['string', 'undefined'].includes(typeof (e as RecordedEvent).value) &&
+    isBy(e) &&
     ['write', 'force', 'release', 'releaseAll'].includes((e as RecordedEvent).kind);
   if (
     !Array.isArray(r.events) ||
@@ -163,10 +170,12 @@ const isStart = (s: unknown): boolean => {
     Array.isArray(forces) &&
     forces.every((f: unknown) => {
       const { path, value } = (typeof f === 'object' && f !== null ? f : {}) as Record<string, unknown>;
-      return typeof path === 'string' && typeof value === 'string';
+      return typeof path === 'string' && typeof value === 'string' && isBy(f as object);
     })
   );
 };
+
+const isBy = (x: { readonly by?: unknown }): boolean => x.by === undefined || x.by === 'card';
 
 export interface Played {
   /** Whether it ended in the bytes that the recording says. */ readonly isSame: boolean;
@@ -196,9 +205,17 @@ export function playRecording(history: History, image: Image, r: RunRecording): 
   };
   const events = r.events.flatMap((e): { scan: number; event: BenchEvent }[] => {
     if (e.kind === 'releaseAll') return [{ scan: e.scan, event: { kind: 'releaseAll' } }];
-    if (e.kind === 'release') return [{ scan: e.scan, event: { kind: 'force', path: e.path ?? '' } }];
+    const by = e.by ? { by: e.by } : {};
+    if (e.kind === 'release') return [{ scan: e.scan, event: { kind: 'force', path: e.path ?? '', ...by } }];
     const value = parse(e.path ?? '', e.value ?? '');
-    return value === undefined ? [] : [{ scan: e.scan, event: { kind: e.kind, path: e.path!, value } }];
+    if (value === undefined) return [];
+    return [
+      {
+        scan: e.scan,
+        event:
+          e.kind === 'force' ? { kind: 'force', path: e.path!, value, ...by } : { kind: 'write', path: e.path!, value },
+      },
+    ];
   });
   let first: Snapshot | undefined;
   if (r.start) {
@@ -210,7 +227,7 @@ export function playRecording(history: History, image: Image, r: RunRecording): 
       bytes,
       forces: r.start.forces.flatMap((f) => {
         const value = parse(f.path, f.value);
-        return value === undefined ? [] : [{ path: f.path, value }];
+        return value === undefined ? [] : [{ path: f.path, value, ...(f.by ? { by: f.by } : {}) }];
       }),
     };
   }

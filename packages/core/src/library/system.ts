@@ -16,13 +16,18 @@ export const SYSTEM_TAGS: readonly { readonly name: string; readonly type: strin
   { name: 'Pulse1s', type: 'BOOL', about: 'on and off in turn, 1 s for both' },
   { name: 'ForcesPresent', type: 'BOOL', about: 'some tag is forced' },
   { name: 'OutsideLost', type: 'BOOL', about: 'the link to inputs and outputs in another program is away' },
+  { name: 'CardPulled', type: 'BOOL', about: 'a card of inputs or outputs is pulled' },
 ];
 
 /**
- * `hasOutside`: with what is asked about another program that gives inputs; without it the tag lies as it always did.
+ * `hasOutside`: with what is asked about another program that gives inputs; `hasCards`: about cards that are pulled.
+ * Without them the tag lies as it always did.
  */
-export const systemText = (hasOutside: boolean): LibraryBlock['text'] => `FUNCTION_BLOCK ${SYSTEM_BLOCK}
-VAR_OUTPUT FirstScan : BOOL; ScanTime : TIME; Time : TIME; Pulse100ms : BOOL; Pulse1s : BOOL; ForcesPresent : BOOL;${hasOutside ? ' OutsideLost : BOOL;' : ''} END_VAR
+export const systemText = (
+  hasOutside: boolean,
+  hasCards: boolean,
+): LibraryBlock['text'] => `FUNCTION_BLOCK ${SYSTEM_BLOCK}
+VAR_OUTPUT FirstScan : BOOL; ScanTime : TIME; Time : TIME; Pulse100ms : BOOL; Pulse1s : BOOL; ForcesPresent : BOOL;${hasOutside ? ' OutsideLost : BOOL;' : ''}${hasCards ? ' CardPulled : BOOL;' : ''} END_VAR
 VAR Began : BOOL; ShortSince : TIME; LongSince : TIME; END_VAR
 FirstScan := NOT Began;
 IF FirstScan THEN Pulse100ms := TRUE; Pulse1s := TRUE; ShortSince := __NOW(); LongSince := __NOW(); END_IF;

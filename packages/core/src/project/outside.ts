@@ -3,7 +3,7 @@
  * the scan.
  */
 import type { Wire } from '../runtime/engine.js';
-import { type Paths, type Value, findPath, parseValue } from '../runtime/paths.js';
+import { type Paths, type Value, findPath, offValue, parseValue } from '../runtime/paths.js';
 import { type Type, baseOf } from '../types/type.js';
 import { parseItem } from '../points/modbus-map.js';
 import { type Point, pointTree, pointsBelow } from '../points/points.js';
@@ -21,10 +21,6 @@ export interface OutsidePoint {
 
 /** How a node of OPC UA is named (OPC 10000-6, 5.3.1.10): `ns=2;s=Gate.IsOpen`. */
 export const NODE = /^(ns=\d+;|nsu=[^;]+;)?[isgb]=./;
-
-/** What is off: 0 of its kind. */
-export const offValue = (type: Type): Value =>
-  type.kind === 'string' ? '' : baseOf(type) === 'BOOL' ? false : /REAL$/.test(baseOf(type) ?? '') ? 0 : 0n;
 
 /**
  * The items that hold; none while inputs and outputs are the machine model's. What does not hold is told and left out:

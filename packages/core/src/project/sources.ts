@@ -99,13 +99,14 @@ export function projectSources(project: Project, name: string, problems: Problem
     .group('machine')
     .get('', JSON.stringify(project.machine), name, problems, (own) => machineDeclarations(project, name, own));
   const hasSystem = asksSystem(project);
-  const hasOutside = hasSystem && (project.outside?.isOn === true || asks(project, OUTSIDE_LOST));
+  const hasOutside = hasSystem && (project.outside?.isOn === true || asks(project, OUTSIDE_LOST)),
+    hasCards = hasSystem && asks(project, CARD_PULLED);
   if (hasSystem)
     declarations.push(
       ...kept
         .group('system')
-        .get('', String(hasOutside), '', problems, (own) =>
-          parseFile(makeSource('system.st', systemText(hasOutside), { kind: 'library' }), own),
+        .get('', `${hasOutside} ${hasCards}`, '', problems, (own) =>
+          parseFile(makeSource('system.st', systemText(hasOutside, hasCards), { kind: 'library' }), own),
         ),
     );
   declarations.push(
@@ -116,7 +117,8 @@ export function projectSources(project: Project, name: string, problems: Problem
 }
 
 const ANY_SYSTEM = /(?<![\w.])System\s*\.\s*[A-Za-z]/i,
-  OUTSIDE_LOST = /(?<![\w.])System\s*\.\s*OutsideLost\b/i;
+  OUTSIDE_LOST = /(?<![\w.])System\s*\.\s*OutsideLost\b/i,
+  CARD_PULLED = /(?<![\w.])System\s*\.\s*CardPulled\b/i;
 
 /**
  * Whether the project has the system tag: something names it, or inputs come from another program; and nothing else has

@@ -8,8 +8,9 @@ import { kindOf } from '../project/kinds.js';
 import type { CheckRow, Project } from '../project/document.js';
 import { MACHINE } from '../project/sources.js';
 import type { BenchEvent } from '../runtime/stretch.js';
-import { findPath, formatValue } from '../runtime/paths.js';
-import { isBool } from '../types/type.js';
+import { findPath, formatValue, offValue } from '../runtime/paths.js';
+import { pulledTags } from '../runtime/cards.js';
+import { baseOf, isBool } from '../types/type.js';
 import type { Recorded } from './play.js';
 
 /** A sentence of a Do, and the number of scans done before it. */
@@ -48,6 +49,14 @@ export function doings(
       held.clear();
       return all.map((p) => ({ scan, text: `release ${p}` }));
     }
+    // A check has no cards: what lies on one is forced off, which does the same.
+    if (event.kind === 'force' && event.by)
+      return [...pulledTags(image, [{ path: event.path, value: 0n, by: 'card' }])].flatMap((tag): Doing[] => {
+        const { name, type } = image.symbols.get(tag)!;
+        if (!baseOf(type)) return [];
+        const zero = isBool(type) ? 'off' : formatValue(type, offValue(type));
+        return [{ scan, text: event.value === undefined ? `release ${name}` : `force ${name} ${zero}` }];
+      });
     const found = findPath(image, event.path);
     if ('error' in found) return [];
     const text = (v: NonNullable<typeof event.value>) =>

@@ -9,7 +9,7 @@ import { roundUp, sizeOf } from '../types/type.js';
 import * as math from '../types/math.js';
 import { companionModule } from './companion.js';
 import { textImports } from './text.js';
-import { type Value, findPath, formatValue, readLocation, writeLocation } from './paths.js';
+import { type Value, findPath, formatValue, offValue, readLocation, writeLocation } from './paths.js';
 
 /** A connection between a machine terminal and a tag, or between two terminals. */
 export interface Wire {
@@ -23,6 +23,8 @@ export interface Wire {
 export interface Force {
   readonly path: string;
   readonly value: Value;
+  /** No force of anybody's: the card that the place lies on is pulled (cards.ts), and this stands for it. */
+  readonly by?: 'card';
 }
 
 export interface Fault {
@@ -131,6 +133,7 @@ export class Engine {
   private readonly stepNumber: number;
   private readonly order: readonly number[];
   private forces: BoundForce[] = [];
+  private pulled: BoundForce[] = [];
   private readonly stops: readonly { readonly at: Location; readonly value: Value }[];
 
   constructor(
@@ -186,9 +189,12 @@ export class Engine {
     this.order = image.tasks
       .map((_, i) => i)
       .sort((a, b) => image.tasks[a]!.priority - image.tasks[b]!.priority || a - b);
-    const asked = findPath(image, 'System.ForcesPresent');
-    this.forcesAt =
-      'location' in asked && image.symbols.get('system')?.type.kind === 'block' ? asked.location.address : undefined;
+    const asked = (path: string) => {
+      const found = image.symbols.get('system')?.type.kind === 'block' ? findPath(image, path) : undefined;
+      return found && 'location' in found ? found.location.address : undefined;
+    };
+    this.forcesAt = asked('System.ForcesPresent');
+    this.pulledAt = asked('System.CardPulled');
     this.restart();
   }
 
@@ -201,6 +207,7 @@ export class Engine {
 
   /** Where the program may ask whether something is forced, if it does. */
   private readonly forcesAt: number | undefined;
+  private readonly pulledAt: number | undefined;
 
   /**
    * Restart: cold with the initial values, warm with a state that has retained ones; the machine settles once so that
@@ -212,6 +219,7 @@ export class Engine {
     this.scan = 0;
     this.fault = undefined;
     this.forces = [];
+    this.pulled = [];
     this.budget.value = this.watchdog;
     this.left.value = -1;
     this.setClock(0);
@@ -233,15 +241,31 @@ export class Engine {
   listForces(): readonly Force[] {
     return this.forces.map(({ path, value }) => ({ path, value }));
   }
-
-  /** Forces a path to a value, or releases it. Takes effect with the next scan. */
-  force(path: string, value: Value | undefined): void {
-    const k = path.toLowerCase();
-    this.forces = this.forces.filter((f) => f.path.toLowerCase() !== k);
-    if (value !== undefined) this.forces.push(this.bindForce(path, value));
+  /** Forces, and what stands for cards that are pulled, as a snapshot has them. */
+  allForces(): readonly Force[] {
+    return [...this.listForces(), ...this.pulled.map(({ path, value }) => ({ path, value, by: 'card' as const }))];
   }
+  /** What stands for cards that are pulled; the same list until that changes. */
+  get pulledCards(): readonly Force[] {
+    return this.pulled;
+  }
+
+  /** Forces a path to a value, or releases it; `by` a card that is pulled or put in. Takes effect with the next scan. */
+  force(path: string, value: Value | undefined, by?: 'card'): void {
+    const k = path.toLowerCase(),
+      others = (by ? this.pulled : this.forces).filter((f) => f.path.toLowerCase() !== k),
+      next = value === undefined ? others : [...others, by ? this.bindCard(path) : this.bindForce(path, value)];
+    if (by) this.pulled = next;
+    else this.forces = next;
+  }
+  /** Forces and pulled cards as a snapshot has them. */
   setForces(forces: readonly Force[]): void {
-    this.forces = forces.map((f) => this.bindForce(f.path, f.value));
+    this.forces = forces.filter((f) => !f.by).map((f) => this.bindForce(f.path, f.value));
+    this.pulled = forces.filter((f) => f.by).map((f) => this.bindCard(f.path));
+  }
+  /** All forces released; a card that is pulled stays so. */
+  releaseAll(): void {
+    this.forces = [];
   }
 
   /** An output's force is what the machine receives; the logic keeps seeing its own value (product.md 7). */
@@ -252,8 +276,30 @@ export class Engine {
     if (l.section === 'output' && fed.length) return { path, value, targets: fed, when: 'output' };
     return { path, value, targets: [l], when: l.section === 'input' ? 'input' : 'internal' };
   }
+  /** A byte of inputs reads 0; what a byte of outputs feeds on the machine gets 0, whatever the logic holds there. */
+  private bindCard(path: string): BoundForce {
+    const l = this.locate(path),
+      lies = (x: Location) => x.address >= l.address && x.address < l.address + sizeOf(l.type);
+    return l.section === 'input'
+      ? { path, value: 0n, by: 'card', targets: [l], when: 'input' }
+      : {
+          path,
+          value: 0n,
+          by: 'card',
+          targets: this.outputs.filter((w) => lies(w.from)).map((w) => w.to),
+          when: 'output',
+        };
+  }
+  /** A force is what the logic sees of an input whatever its card gives; nothing passes a card that is not there. */
   private applyForces(when: BoundForce['when']): void {
-    for (const f of this.forces) if (f.when === when) for (const t of f.targets) writeLocation(this.view, t, f.value);
+    const { view } = this,
+      put = () => {
+        for (const f of this.pulled)
+          if (f.when === when) for (const t of f.targets) writeLocation(view, t, offValue(t.type));
+      };
+    if (when !== 'output') put();
+    for (const f of this.forces) if (f.when === when) for (const t of f.targets) writeLocation(view, t, f.value);
+    if (when === 'output') put();
   }
 
   /** Runs one scan. False when a fault stopped it; `fault` then says where, and memory holds that moment. */
@@ -273,9 +319,10 @@ export class Engine {
 
   private scanBody(): void {
     if (this.forcesAt !== undefined) this.view.setUint8(this.forcesAt, this.forces.length ? 1 : 0);
+    if (this.pulledAt !== undefined) this.view.setUint8(this.pulledAt, this.pulled.length ? 1 : 0);
     const { image } = this;
     this.companion.inputs();
-    const forced = this.forces.length > 0;
+    const forced = this.forces.length > 0 || this.pulled.length > 0;
     if (forced) {
       this.applyForces('input');
       this.applyForces('internal');
@@ -512,7 +559,7 @@ export class Engine {
 
   /** Program memory of this moment: the size of the state, nothing else. */
   snapshot(): Snapshot {
-    return { scan: this.scan, bytes: this.memory.slice(0, this.image.stateSize), forces: this.listForces() };
+    return { scan: this.scan, bytes: this.memory.slice(0, this.image.stateSize), forces: this.allForces() };
   }
   restore(s: Snapshot): void {
     this.memory.set(s.bytes);

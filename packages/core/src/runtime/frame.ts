@@ -1,4 +1,5 @@
 /** What a page is shown of a moment: values of the paths and power of the rungs it looks at, nothing else. */
+import { pulledTags } from './cards.js';
 import { type Engine } from './engine.js';
 import { type Value, findPath, formatValue, readLocation } from './paths.js';
 import { baseOf, isChar, isDate, isTime } from '../types/type.js';
@@ -19,6 +20,8 @@ export interface Frame {
   /** One number an element: bit 0 power in, bit 1 power out, bit 2 closed (it would let power through). */
   readonly power: Readonly<Record<string, readonly number[]>>;
   readonly forces: Readonly<Record<string, ShownValue>>;
+  /** Where a card of the controller is pulled: the bytes that it carries, and the tags in small letters. */
+  readonly pulled?: { readonly bytes: readonly string[]; readonly tags: readonly string[] };
   readonly fault?: string;
 }
 
@@ -42,6 +45,14 @@ export function frameOf(engine: Engine, request: FrameRequest): Frame {
     values,
     power,
     forces,
+    ...(engine.pulledCards.length
+      ? {
+          pulled: {
+            bytes: engine.pulledCards.map((f) => f.path),
+            tags: [...pulledTags(engine.image, engine.pulledCards)],
+          },
+        }
+      : {}),
     ...(engine.fault ? { fault: [engine.faultLine(), engine.faultPath()].filter(Boolean).join(' — ') } : {}),
   };
 }

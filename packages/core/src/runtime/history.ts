@@ -867,7 +867,7 @@ export class History {
     return [
       ...chain[0]!.keys[0]!.forces.map((f) => ({
         scan: chain[0]!.from,
-        event: { kind: 'force' as const, path: f.path, value: f.value },
+        event: { kind: 'force' as const, ...f },
       })),
       ...eventsOf(chain),
     ];

@@ -4,7 +4,8 @@
  */
 import type { Location } from '../compile/image.js';
 import { baseOf } from '../types/type.js';
-import type { Engine } from './engine.js';
+import { pulledTags } from './cards.js';
+import type { Engine, Force } from './engine.js';
 import { type Value, findPath, readLocation } from './paths.js';
 import type { BenchEvent } from './stretch.js';
 
@@ -31,16 +32,17 @@ export class OutsideInputs {
   }
 
   /**
-   * What is to be written before the coming scan: where an input holds something else than what came; forced ones are
-   * left alone.
+   * What is to be written before the coming scan: where an input holds something else than what came; forced ones, and
+   * those whose card is pulled, are left alone.
    */
   due(engine: Engine, inputs: readonly OutsideInput[]): BenchEvent[] {
     if (!inputs.length) return [];
     const forced = new Set(engine.listForces().map((f) => f.path.toLowerCase())),
+      pulled = this.pulledIn(engine),
       events: BenchEvent[] = [];
     const put = (path: string, value: Value) => {
       const at = this.placeOf(engine, path);
-      if (!at || forced.has(path.toLowerCase())) return;
+      if (!at || forced.has(path.toLowerCase()) || pulled.has(path.toLowerCase())) return;
       const now = readLocation(engine.view, at),
         wanted = baseOf(at.type) === 'REAL' ? Math.fround(value as number) : value;
       if (!Object.is(now, wanted)) events.push({ kind: 'write', path, value: wanted });
@@ -48,6 +50,13 @@ export class OutsideInputs {
     for (const { path, rest } of inputs) put(path, this.values.get(path.toLowerCase()) ?? rest);
     put(OUTSIDE_LOST, this.isLost);
     return events;
+  }
+
+  private pulled: { readonly by: readonly Force[]; readonly tags: ReadonlySet<string> } | undefined;
+  private pulledIn(engine: Engine): ReadonlySet<string> {
+    const by = engine.pulledCards;
+    if (this.pulled?.by !== by) this.pulled = { by, tags: pulledTags(engine.image, by) };
+    return this.pulled.tags;
   }
 
   private placeOf(engine: Engine, path: string): Location | undefined {

@@ -155,6 +155,10 @@ function stepInto(l: Location, step: Step): Omit<Location, 'path'> | string {
 
 export type Value = bigint | number | boolean | string;
 
+/** What is off: 0 of its kind. */
+export const offValue = (type: Type): Value =>
+  type.kind === 'string' ? '' : baseOf(type) === 'BOOL' ? false : /REAL$/.test(baseOf(type) ?? '') ? 0 : 0n;
+
 /** The value at a location. Durations are nanoseconds. */
 export function readLocation(view: DataView, l: Location): Value {
   if (l.bit !== undefined) return ((view.getUint8(l.address) >> l.bit) & 1) === 1;

@@ -8,7 +8,8 @@ import { Trace, kindOf, numberReader } from './trace.js';
 /** Something from outside, applied before the scan it is filed under. Values as `parseValue` gives them. */
 export type BenchEvent =
   | { readonly kind: 'write'; readonly path: string; readonly value: Value }
-  | { readonly kind: 'force'; readonly path: string; readonly value?: Value }
+  /** `by`: a card is pulled (with a value) or put in again. */
+  | { readonly kind: 'force'; readonly path: string; readonly value?: Value; readonly by?: 'card' }
   | { readonly kind: 'releaseAll' };
 
 /** Why a stretch of time began. */
@@ -95,8 +96,8 @@ export function courseOf(chain: readonly Stretch[], path: string, from: number, 
 
 export function performOn(engine: Engine, e: BenchEvent): void {
   if (e.kind === 'write') engine.write(e.path, e.value);
-  else if (e.kind === 'force') engine.force(e.path, e.value);
-  else engine.setForces([]);
+  else if (e.kind === 'force') engine.force(e.path, e.value, e.by);
+  else engine.releaseAll();
 }
 
 /** What came from outside in stretches of one line, in order, each up to where the next begins. */

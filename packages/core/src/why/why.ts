@@ -16,6 +16,7 @@ import { instancesOf } from '../project/services.js';
 import { MACHINE } from '../project/sources.js';
 import type { Engine } from '../runtime/engine.js';
 import { powerOf } from '../runtime/frame.js';
+import { pulledTags } from '../runtime/cards.js';
 import type { Change, History } from '../runtime/history.js';
 import { type Value, findPath, formatValue, readLocation } from '../runtime/paths.js';
 import { type Type, isBool, isReal, isTime } from '../types/type.js';
@@ -240,6 +241,7 @@ class Asker {
     if (this.links.length >= MOST_LINKS || this.seen.has(key) || scan < this.h.start) return;
     this.seen.add(key);
     const type = this.typeOf(path, scan);
+    const { pulledCards, image } = this.h.engineAt(scan);
     const forced = this.h
       .engineAt(scan)
       .listForces()
@@ -248,6 +250,28 @@ class Asker {
       const since = this.h.lastEvent(scan, (e) => e.kind === 'force' && same(e.path, path) && e.value !== undefined);
       this.push({
         sentence: `${path} is forced to ${this.text(type, forced.value)}${since === undefined ? '' : ` since ${scanText(since + 1)}`}.`,
+        path,
+        scan: since === undefined ? scan : since + 1,
+        marks: [],
+        isRoot: true,
+      });
+      return;
+    }
+    // What a pulled card stands for: an input reads 0 whatever the machine gives. An output is what the logic says.
+    if (
+      image.symbols.get(path.toLowerCase())?.section === 'input' &&
+      pulledTags(image, pulledCards).has(path.toLowerCase())
+    ) {
+      const since = this.h.lastEvent(
+        scan,
+        (e) =>
+          e.kind === 'force' &&
+          e.by === 'card' &&
+          e.value !== undefined &&
+          pulledTags(image, [{ path: e.path, value: e.value, by: 'card' }]).has(path.toLowerCase()),
+      );
+      this.push({
+        sentence: `The card of the controller that ${path} lies on is pulled${since === undefined ? '' : ` since ${scanText(since + 1)}`}: it reads 0.`,
         path,
         scan: since === undefined ? scan : since + 1,
         marks: [],

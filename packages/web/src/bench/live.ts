@@ -200,6 +200,13 @@ export function useForced(path: string) {
   const live = useLive();
   return useStore(live.store, (s) => forcedValue(s.frame, path));
 }
+/** Whether the card of the controller that a tag lies on is pulled. */
+export function usePulled(path: string): boolean {
+  const live = useLive();
+  return useStore(live.store, (s) => isPulled(s.frame, path));
+}
+export const isPulled = (frame: Frame | undefined, path: string): boolean =>
+  frame?.pulled !== undefined && frame.pulled.tags.includes(path.toLowerCase());
 export function forcedValue(frame: Frame | undefined, path: string) {
   if (!frame) return undefined;
   const hit = Object.keys(frame.forces).find((p) => p.toLowerCase() === path.toLowerCase());

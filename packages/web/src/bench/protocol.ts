@@ -46,7 +46,14 @@ import type {
 /** `letGo`: a held button or key comes up. It asks for nothing new, so a bench that stopped stays where it stands. */
 export type EventText =
   | { readonly kind: 'write'; readonly path: string; readonly value: string; readonly letGo?: boolean }
-  | { readonly kind: 'force'; readonly path: string; readonly value?: string; readonly letGo?: boolean }
+  /** `by`: a card of the controller, of a recording, is put in. */
+  | {
+      readonly kind: 'force';
+      readonly path: string;
+      readonly value?: string;
+      readonly letGo?: boolean;
+      readonly by?: 'card';
+    }
   | { readonly kind: 'releaseAll' };
 
 /** Where a run stops: before a rung or a line, when a tag changes, when a condition comes true. */

@@ -288,7 +288,8 @@ function eventOf(e: EventText): BenchEvent | string {
   if (e.kind === 'releaseAll') return e;
   const found = findPath(image!, e.path);
   if ('error' in found) return found.error;
-  if (e.kind === 'force' && e.value === undefined) return { kind: 'force', path: e.path };
+  if (e.kind === 'force' && e.value === undefined)
+    return { kind: 'force', path: e.path, ...(e.by ? { by: e.by } : {}) };
   const v = parseValue(found.location.type, e.value!);
   return 'error' in v ? v.error : { kind: e.kind, path: e.path, value: v.value };
 }

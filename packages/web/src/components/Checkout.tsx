@@ -6,11 +6,12 @@
 import { useEffect, useRef, useState } from 'react';
 import { type Project, POINT_STATES, type Tag, type TriedPoint, kindOf } from '@ferrule/core';
 import { sayWho, whoIs } from './who.js';
-import { useForced, useLive, useLook, useValue } from '../bench/live.js';
+import { useForced, useLive, useLook, usePulled, useValue } from '../bench/live.js';
 import { useDocument } from '../document/store.js';
 import { useMachine } from './kinds.js';
 import { useOutsideItems } from './outside.js';
 import { Button, ForceMark } from './ui.js';
+import { CardMark } from './ValueMarks.js';
 import { valueText } from './values.js';
 
 const WORDS: Readonly<Record<TriedPoint['found'], string>> = {
@@ -138,6 +139,7 @@ function Point({
   useLook([tag.name]);
   const value = useValue(tag.name),
     forced = useForced(tag.name),
+    isOut = usePulled(tag.name),
     live = useLive();
   const isOutput = /^%Q/i.test(tag.address!),
     isBool = tag.type.toUpperCase() === 'BOOL';
@@ -165,6 +167,7 @@ function Point({
       </td>
       <td className="w-28 whitespace-nowrap">
         <span className={`mr-2 font-mono ${value === true ? 'font-semibold text-copper-ink' : ''}`}>{text || '–'}</span>
+        {isOut && <CardMark />}
         {forced !== undefined ? (
           <ForceMark value={forced} />
         ) : changes > 1 ? (

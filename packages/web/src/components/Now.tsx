@@ -1,10 +1,10 @@
 /** The value of a path now, and a place to write another: a value takes effect at the next scan, running or not. */
 import { useMemo, useState, type KeyboardEvent } from 'react';
 import type { RungInstance } from '@ferrule/core';
-import { benchLive, useForced, useLook, useValue } from '../bench/live.js';
+import { benchLive, useLook, useValue } from '../bench/live.js';
 import { askWhy } from './asking.js';
 import { useKinds, useMachine } from './kinds.js';
-import { ForceMark } from './ui.js';
+import { ValueMarks } from './ValueMarks.js';
 import { valueText } from './values.js';
 
 /** Whether a device of the machine drives the tag. */
@@ -43,7 +43,6 @@ export function Now({
 }) {
   useLook([path]);
   const value = useValue(path);
-  const forced = useForced(path);
   const isBool = typeof value === 'boolean';
   // What the machine or a coil writes in every scan is forced, not toggled.
   const isDriven = useIsWired(path) || isOutput;
@@ -74,7 +73,7 @@ export function Now({
       </button>
       {unit && <span className="text-faint">{unit}</span>}
       {wiring === 'NC' && isBool && <span className="text-[10.5px] text-faint">{value ? 'closed' : 'open'}</span>}
-      {forced !== undefined && <ForceMark value={forced} />}
+      <ValueMarks path={path} />
     </span>
   );
 }

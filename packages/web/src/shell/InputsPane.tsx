@@ -9,7 +9,8 @@ import type { EventText } from '../bench/protocol.js';
 import { useStore } from 'zustand';
 import { openBenchStore } from '../bench/open-bench.js';
 import { askWhy } from '../components/asking.js';
-import { Button, ForceMark } from '../components/ui.js';
+import { Button } from '../components/ui.js';
+import { ValueMarks } from '../components/ValueMarks.js';
 import { valueText } from '../components/values.js';
 import { useOutsideItems } from '../components/outside.js';
 import { useMachine } from '../components/kinds.js';
@@ -192,7 +193,7 @@ function Input({
         >
           {tag.name} <span className="font-normal text-faint">{tag.wiring ?? ''}</span>
         </button>
-        {forced !== undefined && <ForceMark value={forced} />}
+        <ValueMarks path={tag.name} />
         {waits && (
           <span className="rounded bg-glow px-1 text-[11px] text-copper-ink">
             → {waits.kind !== 'releaseAll' ? (waits.value ?? 'released') : ''}

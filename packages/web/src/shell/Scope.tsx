@@ -9,13 +9,14 @@ import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, 
 import { useLocation, useNavigate, useSearchParams } from 'react-router';
 import type { Course, Line, ValueSpan } from '@ferrule/core';
 import { messageOf } from '../api.js';
-import { askBench, benchStore, tellBench, useBench, useForced, useLook, useValue } from '../bench/live.js';
+import { askBench, benchStore, tellBench, useBench, useLook, useValue } from '../bench/live.js';
 import { askWhy } from '../components/asking.js';
 import { useTagDrop } from '../components/drag.js';
 import { textOf } from '../components/read-file.js';
 import { keepAsCheck, keepAsWrong, saidThere } from '../components/recorder.js';
 import { saveAs } from '../components/save-as.js';
-import { Button, ForceMark, Hint, MENU, MENU_ITEM } from '../components/ui.js';
+import { ValueMarks } from '../components/ValueMarks.js';
+import { Button, Hint, MENU, MENU_ITEM } from '../components/ui.js';
 import { durationText, valueText } from '../components/values.js';
 import { newId, useDocument } from '../document/store.js';
 import { toggleFold, useFolded } from '../components/folds.js';
@@ -715,7 +716,6 @@ function ScopeName({
 }) {
   useLook([path]);
   const value = useValue(path);
-  const forced = useForced(path);
   const course = useBench((s) =>
     a === undefined && b === undefined ? undefined : s.scope?.courses.find((c) => c.path === path),
   );
@@ -752,7 +752,7 @@ function ScopeName({
       >
         {path}
       </button>
-      {forced !== undefined && <ForceMark value={forced} />}
+      <ValueMarks path={path} />
       <span
         className="truncate font-mono text-[11px] text-soft group-focus-within:hidden group-hover:hidden"
         title={shown}

@@ -582,14 +582,15 @@ const firstFew = (names: readonly string[]): string =>
 const NONE = {};
 function Forces() {
   const forces = useBench((s) => s.frame?.forces) ?? NONE;
+  const pulled = useBench((s) => s.frame?.pulled);
   const list = Object.entries(forces);
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
         <button
-          className={`${pill} ${list.length ? 'bg-forced text-on-forced' : 'bg-bar-2 text-bar-soft max-[1150px]:hidden'}`}
+          className={`${pill} ${list.length || pulled ? 'bg-forced text-on-forced' : 'bg-bar-2 text-bar-soft max-[1150px]:hidden'}`}
         >
-          {list.length} forced
+          {list.length} forced{pulled ? ' · card out' : ''}
         </button>
       </Popover.Trigger>
       <Popover.Portal>
@@ -611,6 +612,18 @@ function Forces() {
           {list.length > 0 && (
             <div className="border-t border-edge p-2 text-right">
               <Button onClick={() => benchLive.event({ kind: 'releaseAll' })}>Release all</Button>
+            </div>
+          )}
+          {pulled && (
+            <div className="flex items-center gap-2 border-t border-edge px-3 py-2">
+              <span className="flex-1 text-soft">A card of the controller was pulled here.</span>
+              <Button
+                onClick={() => {
+                  for (const path of pulled.bytes) benchLive.event({ kind: 'force', path, by: 'card' });
+                }}
+              >
+                Put it in
+              </Button>
             </div>
           )}
         </Popover.Content>

@@ -2,11 +2,12 @@
 import { ChevronRight, Plus, X } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { FORMATS, type NumberFormat, type WatchList, type WatchRow } from '@ferrule/core';
-import { askBench, benchLive, useBench, useForced, useLook, useValue } from '../bench/live.js';
+import { askBench, benchLive, useBench, useForced, useLook, usePulled, useValue } from '../bench/live.js';
 import type { Answers } from '../bench/protocol.js';
 import { askWhy } from '../components/asking.js';
 import { useTagDrop } from '../components/drag.js';
 import { TagPicker } from '../components/TagPicker.js';
+import { CardMark } from '../components/ValueMarks.js';
 import { Button, EditInPlace, ForceMark } from '../components/ui.js';
 import { formatted } from '../components/values.js';
 import { newId, useDocument } from '../document/store.js';
@@ -135,7 +136,8 @@ function Row({
 }) {
   useLook([row.path]);
   const value = useValue(row.path);
-  const forced = useForced(row.path);
+  const forced = useForced(row.path),
+    isOut = usePulled(row.path);
   const isNew = useChanged(value);
   const facts = useBench((s) => s.checked?.tags[row.path.toLowerCase()]);
   const generation = useBench((s) => s.frame?.generation);
@@ -172,6 +174,7 @@ function Row({
         >
           {depth ? row.path.slice(row.path.search(/[.[][^.[]*$/)) : row.path}
         </button>
+        {isOut && <CardMark />}
         {forced !== undefined ? (
           <button
             aria-label={`Release ${row.path}`}

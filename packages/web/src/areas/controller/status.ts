@@ -70,6 +70,14 @@ export interface CabinetState {
   readonly key: KeySwitch;
   readonly power: boolean;
   readonly isBatteryFlat: boolean;
+  readonly cards: readonly CabinetCard[];
+}
+/** A card of inputs or outputs, and the tags on it. */
+export interface CabinetCard {
+  readonly id: string;
+  readonly words: string;
+  readonly tags: readonly string[];
+  readonly isPulled: boolean;
 }
 export interface Comparison {
   /** Hash of the open project as a program. */ readonly hash: string;

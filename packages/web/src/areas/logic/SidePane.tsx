@@ -3,12 +3,12 @@ import { PanelRightClose, PanelRightOpen } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import type { ProjectPou, Tag, Use } from '@ferrule/core';
-import { useBench, useForced, useLook, useValue } from '../../bench/live.js';
+import { useBench, useLook, useValue } from '../../bench/live.js';
 import { completeTags } from '../../components/complete.js';
 import { useDesk } from '../../components/desk.js';
 import { toggleFold, useFolded } from '../../components/folds.js';
 import { MachinePane } from '../../components/machine/MachinePane.js';
-import { ForceMark } from '../../components/ui.js';
+import { ValueMarks } from '../../components/ValueMarks.js';
 import { valueText } from '../../components/values.js';
 import { useDocument } from '../../document/store.js';
 import { addressOfUse, jumpTo } from '../../shell/place.js';
@@ -177,7 +177,6 @@ function TagList() {
 
 function TagRow({ tag }: { readonly tag: Tag }) {
   const value = useValue(tag.name);
-  const forced = useForced(tag.name);
   const type = useBench((s) => s.checked?.tags[tag.name.toLowerCase()]?.type);
   return (
     <li
@@ -190,7 +189,7 @@ function TagRow({ tag }: { readonly tag: Tag }) {
     >
       <span className="font-medium">{tag.name}</span>
       <span className="min-w-0 flex-1 truncate text-soft">{tag.description}</span>
-      {forced !== undefined && <ForceMark value={forced} />}
+      <ValueMarks path={tag.name} />
       <span className={`font-mono text-[11px] ${value === true ? 'font-semibold text-copper-ink' : ''}`}>
         {valueText(value, type)}
       </span>

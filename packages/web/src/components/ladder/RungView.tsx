@@ -6,7 +6,8 @@ import { type PointerEvent, memo } from 'react';
 import { useStore } from 'zustand';
 import { useShallow } from 'zustand/react/shallow';
 import type { Box, Node, ShownValue, Tag, WhyMark } from '@ferrule/core';
-import { forcedValue, useLive, useLook } from '../../bench/live.js';
+import { CARD_OUT } from '../ValueMarks.js';
+import { forcedValue, isPulled, useLive, useLook } from '../../bench/live.js';
 import type { BenchFrame, ProblemNote, TagFacts } from '../../bench/protocol.js';
 import { useAsked } from '../asking.js';
 import { useDesk } from '../desk.js';
@@ -65,6 +66,10 @@ export const RungView = memo(function RungView({
   const forces = useStore(
     live.store,
     useShallow((s) => model.nodes.map((n) => ('tag' in n ? forcedValue(s.frame, model.pathOf(n.tag)) : undefined))),
+  );
+  const isOut = useStore(
+    live.store,
+    useShallow((s) => model.nodes.map((n) => 'tag' in n && isPulled(s.frame, model.pathOf(n.tag)))),
   );
   const { layout, nodes } = model;
   if (!layout) return null;
@@ -143,6 +148,7 @@ export const RungView = memo(function RungView({
             pinsOf={model.pinsOf}
             tag={'tag' in node ? declared.get(node.tag.toLowerCase()) : undefined}
             forced={forces[box.element]}
+            isOut={isOut[box.element] ?? false}
             problem={mine[0]}
             isSelected={isIn(box.element)}
             isMarked={marks?.has(box.element) ?? false}
@@ -178,6 +184,7 @@ interface ElementProps {
   readonly pinsOf: RungModel['pinsOf'];
   readonly tag: Tag | undefined;
   readonly forced: ShownValue | undefined;
+  /** The card that it lies on is pulled. */ readonly isOut: boolean;
   readonly problem: ProblemNote | undefined;
   readonly isSelected: boolean;
   readonly isMarked: boolean;
@@ -199,7 +206,7 @@ function ElementView(p: ElementProps) {
   return (
     <g
       role="button"
-      aria-label={`${name}, ${stateText(p)}${p.gap ? `, ${p.gap} by the checks` : ''}${p.problem ? `, problem: ${p.problem.message}` : ''}`}
+      aria-label={`${name}, ${stateText(p)}${p.forced === undefined ? '' : ', forced'}${p.isOut ? ', its card pulled' : ''}${p.gap ? `, ${p.gap} by the checks` : ''}${p.problem ? `, problem: ${p.problem.message}` : ''}`}
       aria-pressed={p.isSelected}
       data-element={box.element}
       onPointerDown={(e) => {
@@ -265,6 +272,15 @@ function ElementView(p: ElementProps) {
             </text>
           )}
         </>
+      )}
+      {p.isOut && (
+        <g>
+          <title>{CARD_OUT}</title>
+          <rect x={middle - 24} y={y + 12} width={48} height={13} rx={3} className="fill-sheet stroke-bad" />
+          <text x={middle} y={y + 22} textAnchor="middle" className="fill-bad text-[10px]">
+            card out
+          </text>
+        </g>
       )}
       {p.forced !== undefined && (
         <g>
