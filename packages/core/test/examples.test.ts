@@ -15,6 +15,8 @@ describe.each(examples)('%s', (_, project) => {
     expect(compiled.diagnostics.filter((d) => d.severity === 'error').map((d) => d.message)).toEqual([]);
     expect(project.plan && planProblems(project.plan)).toEqual([]);
     expect(looseEnds(project).filter((l) => l.what === 'twice')).toEqual([]);
+    // A fourth way that leads nowhere is not missed.
+    expect(looseEnds(project).map((l) => l.terminal)).not.toContain('Way4');
     for (const list of [
       project.tags,
       project.pous,

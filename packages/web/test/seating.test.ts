@@ -6,6 +6,8 @@ import lock from '../../../examples/canal-lock.ferrule.json?raw';
 import tiles from '../../../examples/tile-grading-line.ferrule.json?raw';
 import ducts from '../../../examples/dust-extractor.ferrule.json?raw';
 import kiln from '../../../examples/ceramic-kiln.ferrule.json?raw';
+import { layOutFloor, floorLinks } from '@ferrule/core';
+import { chutesOf } from '../src/components/machine/chutes.js';
 import { pictureOf } from '../src/components/machine/MachineView.js';
 import { type Seated, STOREY, roomOf, seating, seatsFor } from '../src/components/machine/seating.js';
 
@@ -180,5 +182,54 @@ describe('seats', () => {
       ),
       { numRuns: 400 },
     );
+  });
+});
+
+describe('chutes', () => {
+  const chutes = (devices: readonly Device[]) => {
+    const seats = seating(devices, undefined, pictureOf),
+      picture = (d: Device) => pictureOf(d.type, undefined),
+      floor = layOutFloor(
+        seats.stations.map((d) => ({ id: d.id, width: picture(d)!.width })),
+        floorLinks({ devices }),
+        { fit: 700, row: 150, flow: 88, hasWays: false },
+      );
+    return { floor, chutes: chutesOf(devices, seats, floor, 80, picture) };
+  };
+  it('lead from each way of a sorter to the lane that takes its tiles, and say when it stands there', () => {
+    const { floor, chutes: all } = chutes(machineOf('tiles'));
+    expect(all.map((c) => `${c.device}.${c.terminal} while ${c.open}`)).toEqual([
+      'Sorter.out1 while At1',
+      'Sorter.out2 while At2',
+      'Sorter.out3 while At3',
+    ]);
+    const at = (name: string) =>
+      floor.places.find((p) => p.id === machineOf('tiles').find((d) => d.name === name)!.id)!;
+    all.forEach((c, i) => {
+      const [from, to] = [at('Sorter'), at(`Rolls${'ABC'[i]}`)];
+      // It begins at the sorter's right, and ends at the left of the lane, at the height of the flow.
+      expect(c.from[0]).toBeGreaterThan(from.x + from.width / 2);
+      expect(c.from[0]).toBeLessThanOrEqual(from.x + from.width);
+      expect(c.to[0]).toBeGreaterThanOrEqual(to.x);
+      expect(c.to[0]).toBeLessThan(to.x + 10);
+      expect(c.to[1] - to.y).toBe(93);
+    });
+  });
+  it('turn and are mirrored with the machine that they leave; into what sits in another they lead there', () => {
+    const straight = [device('S', 'Sorter'), device('Box', 'Bin', { wires: { In: 'S.OutAside' } })],
+      of = (more: Partial<Device>) => {
+        const { floor, chutes: all } = chutes([{ ...straight[0]!, ...more }, straight[1]!]),
+          p = floor.places.find((x) => x.id === 'S')!;
+        return [all[0]!.from[0] - p.x - p.width / 2, all[0]!.from[1] - p.y - 80];
+      };
+    expect(of({})).toEqual([10, 40]);
+    expect(of({ mirrored: true })).toEqual([-10, 40]);
+    expect(of({ turn: 90 })).toEqual([-40, 10]);
+    expect(of({ turn: 180 })).toEqual([-10, -40]);
+    expect(of({ turn: 270, mirrored: true })).toEqual([40, 10]);
+    const below = chutes([straight[0]!, { ...straight[1]!, sits: 'S.Below' }]);
+    expect(below.chutes[0]!.to[1] - below.floor.places[0]!.y).toBe(80 + STOREY);
+    // Linked to nothing, or to what is no way out.
+    expect(chutes([straight[0]!, device('Box', 'Bin', { wires: { In: 'S.Position' } })]).chutes).toEqual([]);
   });
 });

@@ -81,7 +81,7 @@ export function looseEnds(project: Project): readonly Loose[] {
       const to = Object.entries(d.wires ?? {}).find(([k]) => k.toLowerCase() === t.name.toLowerCase())?.[1];
       const end = { device: d.name, terminal: t.name };
       if (to === undefined) {
-        if (isWanted(d, t, kindOf(project.machine, d.type)!)) loose.push({ ...end, what: 'unwired' });
+        if (isWanted(project, d, t, kindOf(project.machine, d.type)!)) loose.push({ ...end, what: 'unwired' });
         continue;
       }
       if (t.direction === 'out') {
@@ -96,9 +96,22 @@ export function looseEnds(project: Project): readonly Loose[] {
 const isPlaceOf = (d: Device, t: Terminal, kind: DeviceKind): boolean =>
   Number(/^At(\d)$/.exec(t.name)?.[1] ?? Infinity) <= placeNames(d, kind).length;
 
+/** Of a sorter's ways those are driven that lead somewhere, where any does. */
+function isIdleWay(project: Project, d: Device, t: Terminal): boolean {
+  const way = /^Way(\d)$/.exec(t.name)?.[1],
+    led = project.machine.devices.flatMap((x) =>
+      Object.values(x.wires ?? {}).flatMap((w) => {
+        const [device, out] = w.toLowerCase().split('.out');
+        return out && device === d.name.toLowerCase() ? [out] : [];
+      }),
+    );
+  return way !== undefined && led.length > 0 && !led.includes(way);
+}
+
 /** A device of which one output is wired may have others that nobody asks for. */
-function isWanted(d: Device, t: Terminal, kind: DeviceKind): boolean {
+function isWanted(project: Project, d: Device, t: Terminal, kind: DeviceKind): boolean {
   if (kind.type === 'PlaceSelector' && !isPlaceOf(d, t, kind)) return false;
+  if (kind.type === 'WaySorter' && isIdleWay(project, d, t)) return false;
   if (t.direction === 'in' || t.mechanical) return !t.mechanical;
   return (
     !kind.terminals.some(

@@ -20,6 +20,8 @@ import { useInSight } from '../in-sight.js';
 import type { Picture } from './drawing.js';
 import { ownPicture } from './own-picture.js';
 import { PICTURES } from './pictures.js';
+import { type Chute, chutesOf } from './chutes.js';
+import { Numbers } from './part-pictures.js';
 import { type Seated, linksBetween, roomOf, seating } from './seating.js';
 
 interface Props {
@@ -171,7 +173,8 @@ const HEIGHT = 150,
   FAR_PX = 6,
   SCALES = [1.9, 1.7, 1.5, 1.35, 1.2, 1.1, 1, 0.9, 0.8, 0.7, 0.62, 0.55, 0.48, 0.42, 0.37],
   /* of the window */ MOST_HIGH = 0.4,
-  WORTH = 0.6;
+  WORTH = 0.6,
+  /** Scale from which the small numbers of parts can be read. */ READABLE = 0.7;
 
 /** Where what is being dragged would go. */
 interface Drop {
@@ -231,6 +234,15 @@ export function Stations({
     return flowing && flowing.scale >= whole[0]!.scale * WORTH ? flowing : (whole[0] ?? at(SCALES.at(-1)!));
   }, [devices, kinds, seats, fit, showsLinks, fills]);
   const places = useMemo(() => new Map(floor.places.map((p) => [p.id, p])), [floor]);
+  const chutes = useMemo(
+      () => chutesOf(devices, seats, floor, -TOP, (d) => pictureOf(d.type, kinds)),
+      [devices, seats, floor, kinds],
+    ),
+    ways = useMemo(() => {
+      const of = new Map<string, string[]>();
+      for (const c of chutes) of.set(c.device, [...(of.get(c.device) ?? []), c.terminal]);
+      return of;
+    }, [chutes]);
   const [drag, setDrag] = useState<{
     readonly id: string;
     readonly x: number;
@@ -315,20 +327,24 @@ export function Stations({
           className={`relative ${fills ? 'm-auto shrink-0' : 'mx-auto'}`}
           style={{ height: floor.height * scale, width: floor.width * scale }}
         >
-          {stations.map((d) => (
-            <Station
-              key={d.id}
-              device={d}
-              inside={inside.get(d.id) ?? NONE}
-              kinds={kinds}
-              scale={scale}
-              place={places.get(d.id)!}
-              isChosen={chosen === d.id}
-              isDragged={drag?.id === d.id}
-              onGrab={grab}
-              {...(onChoose ? { onChoose } : {})}
-            />
-          ))}
+          <Chutes chutes={chutes} floor={floor} scale={scale} />
+          <Numbers value={scale >= READABLE}>
+            {stations.map((d) => (
+              <Station
+                key={d.id}
+                device={d}
+                inside={inside.get(d.id) ?? NONE}
+                kinds={kinds}
+                scale={scale}
+                place={places.get(d.id)!}
+                ways={ways.get(d.name) ?? NO_WAYS}
+                isChosen={chosen === d.id}
+                isDragged={drag?.id === d.id}
+                onGrab={grab}
+                {...(onChoose ? { onChoose } : {})}
+              />
+            ))}
+          </Numbers>
           {showsLinks && <Ways floor={floor} scale={scale} />}
           {at && (
             <span
@@ -411,6 +427,49 @@ function markOf(spot: FloorSpot, at: FloorPlace, scale: number): React.CSSProper
 }
 
 const NONE: readonly Seated[] = [];
+const NO_WAYS: readonly string[] = [];
+
+/** Where parts slide from a sorter to what takes them; the way that is open now in the colour of what goes on. */
+const Chutes = memo(function Chutes({
+  chutes,
+  floor,
+  scale,
+}: {
+  readonly chutes: readonly Chute[];
+  readonly floor: Floor;
+  readonly scale: number;
+}) {
+  const paths = useMemo(() => chutes.map((c) => `Machine.${c.device}.${c.open}`), [chutes]);
+  useLook(paths);
+  const live = useLive(),
+    isOpen = useStore(
+      live.store,
+      useShallow((s) => paths.map((p) => s.frame?.values[p] === true)),
+    );
+  if (!chutes.length) return null;
+  return (
+    <svg
+      aria-hidden
+      className="pointer-events-none absolute top-0 left-0"
+      width={floor.width * scale}
+      height={floor.height * scale}
+      viewBox={`0 0 ${floor.width} ${floor.height}`}
+      strokeWidth={4}
+      strokeLinecap="round"
+    >
+      {chutes.map((c, i) => (
+        <line
+          key={`${c.device} ${c.terminal}`}
+          x1={c.from[0]}
+          y1={c.from[1]}
+          x2={c.to[0]}
+          y2={c.to[1]}
+          className={isOpen[i] ? 'stroke-copper' : 'stroke-edge'}
+        />
+      ))}
+    </svg>
+  );
+});
 
 /** How a picture is turned and mirrored; its words stay upright. */
 function turned(d: Device): { readonly transform?: string; readonly className?: string } {
@@ -435,13 +494,25 @@ interface StationProps {
   readonly kinds: readonly OwnKind[] | undefined;
   readonly scale: number;
   readonly place: FloorPlace;
+  /** Ways out that lead somewhere. */ readonly ways: readonly string[];
   readonly isChosen: boolean;
   readonly isDragged: boolean;
   readonly onGrab: (e: React.PointerEvent, id: string) => void;
   readonly onChoose?: (id: string) => void;
 }
 /** One place of the flow: the device, and what sits in it. */
-function Station({ device: d, inside, kinds, scale, place: at, isChosen, isDragged, onGrab, onChoose }: StationProps) {
+function Station({
+  device: d,
+  inside,
+  kinds,
+  scale,
+  place: at,
+  ways,
+  isChosen,
+  isDragged,
+  onGrab,
+  onChoose,
+}: StationProps) {
   const place = useRef<SVGSVGElement>(null),
     seen = useInSight(place),
     w = at.width,
@@ -469,6 +540,7 @@ function Station({ device: d, inside, kinds, scale, place: at, isChosen, isDragg
         device={d}
         picture={picture}
         inside={inside}
+        ways={ways}
         seen={seen}
         onGrab={onGrab}
         {...(onChoose ? { onChoose } : {})}
@@ -482,6 +554,7 @@ function Whole({
   device: d,
   picture,
   inside,
+  ways = NO_WAYS,
   seen,
   onGrab,
   onChoose,
@@ -489,11 +562,12 @@ function Whole({
   readonly device: Device;
   readonly picture: Picture;
   readonly inside: readonly Seated[];
+  readonly ways?: readonly string[];
   readonly seen: boolean;
   readonly onGrab: (e: React.PointerEvent, id: string) => void;
   readonly onChoose?: (id: string) => void;
 }) {
-  const taken = useMemo(() => new Set(inside.map((s) => s.seat)), [inside]);
+  const taken = useMemo(() => new Set([...inside.map((s) => s.seat), ...ways]), [inside, ways]);
   const seat = (s: Seated) => (
     <g
       key={s.device.id}

@@ -15,6 +15,12 @@ export interface Picture {
   readonly reads: readonly string[];
   /** `taken`: seats of it in which a device sits; what that draws is not drawn here. */
   readonly draw: (read: Read, label: string, taken?: ReadonlySet<string>) => ReactNode;
+  /**
+   * Where parts leave a machine with several ways out, by the terminal in lower case; `open`: the variable that is on
+   * while they go there. Those that lead somewhere are in `taken` too, and are drawn on from here.
+   */
+  readonly exits?: Readonly<Record<string, { readonly at: readonly [number, number]; readonly open: string }>>;
+  /** Where parts come onto it; without, at the left end. */ readonly entry?: readonly [number, number];
   /** Places in it for other devices, by the terminal they are linked to or a name of their own, in lower case. */
   readonly seats?: Readonly<Record<string, Seat>>;
 }

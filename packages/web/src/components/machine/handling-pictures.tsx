@@ -36,6 +36,7 @@ const OnePart = ({
       sort={read(`${of}.Sort`)}
       worked={read(`${of}.Worked`) > 0}
       isFlat={isFlat(read(`${of}.Length`), read(`${of}.Height`))}
+      number={read(`${of}.Number`)}
     />
   ) : null;
 const rollerTrack: Picture = {
@@ -217,17 +218,38 @@ const lift: Picture = {
 
 /** Between one way of a sorter and the next, in degrees. */
 const FAN = 17;
+/** Where its ways begin and end, from where it turns. */
+const WAY = { from: 70, to: 92, x: -42, y: 14 };
 const waySorter: Picture = {
   width: 104,
+  exits: Object.fromEntries(
+    [0, 1, 2, 3].map((i) => {
+      const turn = (FAN * i * Math.PI) / 180;
+      return [
+        `out${i + 1}`,
+        { at: [WAY.x + WAY.to * Math.cos(turn), WAY.y + WAY.to * Math.sin(turn)] as const, open: `At${i + 1}` },
+      ];
+    }),
+  ),
   reads: ['Position', 'Run', 'Along', 'At1', 'At2', 'At3', 'At4', 'Jam', 'Lost', ...one('Held')],
-  draw: (read, label) => {
-    const turn = FAN * (Math.max(1, read('Position')) - 1);
+  draw: (read, label, taken) => {
+    const turn = FAN * (Math.max(1, read('Position')) - 1),
+      ways = [0, 1, 2, 3].filter((i) => taken?.has(`out${i + 1}`));
     return (
       <g>
-        {[0, 1, 2, 3].map((i) => (
-          <g key={i} transform={`translate(-42,14) rotate(${FAN * i})`}>
-            <path d="M70 0h22" className="stroke-edge" strokeWidth={4} strokeLinecap="round" />
-            {read(`At${i + 1}`) > 0 && <Sensor x={72} y={0} on label={`at way ${i + 1}`} />}
+        {/* Ways that lead nowhere are shown until the first leads somewhere. */}
+        {(ways.length ? ways : [0, 1, 2, 3]).map((i) => (
+          <g key={i} transform={`translate(${WAY.x},${WAY.y}) rotate(${FAN * i})`}>
+            <path
+              d={`M${WAY.from} 0H${WAY.to}`}
+              className={read(`At${i + 1}`) > 0 ? 'stroke-copper' : 'stroke-edge'}
+              strokeWidth={4}
+              strokeLinecap="round"
+            />
+            <title>
+              way {i + 1}
+              {read(`At${i + 1}`) > 0 ? ': it stands there' : ''}
+            </title>
           </g>
         ))}
         <g transform={`translate(-42,8) rotate(${turn})`}>

@@ -2,7 +2,7 @@
  * Pictures of parts on their way: where they come from, belts, gates, arms, tables, tools, bins; and what measures
  * them.
  */
-import { memo } from 'react';
+import { createContext, memo, useContext } from 'react';
 import { LINE_PARTS } from '@ferrule/core';
 import { Label, type Picture, type Read, Sensor, Wrong, body } from './drawing.js';
 
@@ -12,7 +12,11 @@ interface Form {
   readonly sort: number;
   readonly worked: boolean;
   readonly isFlat?: boolean;
+  /** Its own number, written above it where there is room to read it. */ readonly number?: number;
 }
+/** Whether parts show their numbers: where the picture is large enough for them to be read. */
+export const Numbers = createContext(true);
+
 /** Whether a part of these measures is a flat one. */
 export const isFlat = (length: number, height: number): boolean => height > 0 && length > FLAT * height;
 
@@ -28,12 +32,18 @@ export function Part({ x, length, ...form }: { readonly x: number; readonly leng
     </g>
   );
 }
-const PartForm = memo(function PartForm({ w, sort, worked, isFlat = false }: { readonly w: number } & Form) {
+const PartForm = memo(function PartForm({ w, sort, worked, isFlat = false, number }: { readonly w: number } & Form) {
+  const hasNumber = useContext(Numbers) && number !== undefined && w >= 5.5 * String(number).length;
   const top = isFlat ? -1 : sort === 2 ? -6 : -12,
     r = sort === 3 && !isFlat ? 8 : 2,
     middle = (top + 8) / 2;
   return (
     <>
+      {hasNumber && (
+        <text x={w / 2} y={top - 4} textAnchor="middle" className="fill-soft font-mono text-[9px]">
+          {number}
+        </text>
+      )}
       <rect
         y={top}
         width={w}
@@ -64,6 +74,7 @@ export const lineReads = (line: string): readonly string[] => [
   `${line}.Count`,
   ...Array.from({ length: LINE_PARTS }, (_, i) => `${line}.Front[${i + 1}]`),
   ...Array.from({ length: LINE_PARTS }, (_, i) => `${line}.Part[${i + 1}]`).flatMap((p) => [
+    `${p}.Number`,
     `${p}.Length`,
     `${p}.Height`,
     `${p}.Sort`,
@@ -91,6 +102,7 @@ export const PartsOn = ({
         sort={read(`${part}.Sort`)}
         worked={read(`${part}.Worked`) > 0}
         isFlat={isFlat(length, read(`${part}.Height`))}
+        number={read(`${part}.Number`)}
       />
     );
   });
@@ -233,6 +245,7 @@ const stopper: Picture = {
 
 const sorter: Picture = {
   width: 74,
+  exits: { out: { at: [34, 14], open: 'IsStraight' }, outaside: { at: [10, 40], open: 'IsAside' } },
   reads: ['Position', 'Aside', 'IsStraight', 'IsAside', 'Jam', 'Lost'],
   draw: (read, label) => (
     <g>

@@ -1,0 +1,82 @@
+/**
+ * Where parts slide from a machine with several ways out to what takes them there: drawn, since the two do not stand
+ * side by side and nobody would see else which way leads where.
+ */
+import type { Device, Floor, FloorPlace } from '@ferrule/core';
+import type { Picture } from './drawing.js';
+import type { Seating } from './seating.js';
+
+type Point = readonly [number, number];
+export interface Chute {
+  readonly from: Point;
+  readonly to: Point;
+  /** The device that lets parts go there, by which terminal, and its variable that is on while it does. */
+  readonly device: string;
+  readonly terminal: string;
+  readonly open: string;
+}
+
+/** A point of a device's picture as it stands there: mirrored first, then turned. */
+function turn(d: Device, [x, y]: Point): Point {
+  const mx = d.mirrored ? -x : x;
+  switch (d.turn) {
+    case 90:
+      return [-y, mx];
+    case 180:
+      return [-mx, -y];
+    case 270:
+      return [y, -mx];
+    default:
+      return [mx, y];
+  }
+}
+
+/**
+ * The chutes between stations, in the units of the floor. `flow`: where the line of flow is, from the top of a row.
+ * What stands in another picture has its way out there.
+ */
+export function chutesOf(
+  devices: readonly Device[],
+  { stations, inside }: Seating,
+  floor: Floor,
+  flow: number,
+  pictureOf: (d: Device) => Picture | undefined,
+): readonly Chute[] {
+  const places = new Map(floor.places.map((p) => [p.id, p])),
+    byName = new Map(stations.map((d) => [d.name.toLowerCase(), d]));
+  const on = (p: FloorPlace, [x, y]: Point): Point => [p.x + p.width / 2 + x, p.y + flow + y];
+  /** Where parts come onto a device: at the left end of its picture where that does not say otherwise. */
+  const entryOf = (d: Device): Point | undefined => {
+    const picture = pictureOf(d),
+      own = picture && (picture.entry ?? [-picture.width / 2 + 4, 13]),
+      place = places.get(d.id);
+    if (own && place) return on(place, turn(d, own));
+    for (const [root, seated] of inside) {
+      const s = seated.find((x) => x.device === d),
+        host = stations.find((x) => x.id === root),
+        at = places.get(root);
+      if (s && host && at) return on(at, turn(host, [s.x, s.y]));
+    }
+    return undefined;
+  };
+  return devices.flatMap((d) =>
+    Object.values(d.wires ?? {}).flatMap((wire): Chute[] => {
+      const [name, terminal] = wire.toLowerCase().split('.'),
+        from = byName.get(name ?? ''),
+        exit = from && pictureOf(from)?.exits?.[terminal ?? ''],
+        place = from && places.get(from.id),
+        to = exit && entryOf(d);
+      return exit && place && to
+        ? [
+            {
+              from: on(place, turn(from, exit.at)),
+              to,
+              device: from.name,
+              terminal: terminal!,
+              open: exit.open,
+            },
+          ]
+        : [];
+    }),
+  );
+}
