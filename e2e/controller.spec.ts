@@ -279,12 +279,19 @@ test('the last seconds of a running controller are taken without stopping it', a
   await page.getByRole('combobox', { name: 'After the restart' }).selectOption('run');
   await page.getByRole('button', { name: 'Download and restart' }).click();
   await expect(page.getByText(/The controller keeps exactly this project/)).toBeVisible({ timeout: 60_000 });
+  // The machine of the test before stands in the middle of its way: from its beginning it comes round.
+  await page.getByRole('radio', { name: 'Power off' }).click();
+  await expect(status(page)).toContainText('offline');
+  await page.getByRole('radio', { name: 'Power on' }).click();
+  await expect(status(page)).toContainText('Run', { timeout: 60_000 });
   const start = page.getByRole('region', { name: 'Panel' }).getByRole('button', { name: 'Start', exact: true });
   await start.hover();
   await page.mouse.down();
   await page.waitForTimeout(300);
   await page.mouse.up();
   await expect(page.getByRole('img', { name: 'Lamp Running lit' })).toBeVisible();
+  // A way round and some more.
+  await page.waitForTimeout(5000);
   await page.getByRole('tab', { name: 'Recordings' }).click();
   await page.getByRole('combobox', { name: 'How much to take' }).selectOption('the last 10 s');
   await page.getByRole('button', { name: 'Take', exact: true }).click();
@@ -293,6 +300,13 @@ test('the last seconds of a running controller are taken without stopping it', a
   await row.getByRole('button', { name: 'Open on the bench' }).click();
   await expect(page).toHaveURL(/\/logic/);
   await expect(element(page, 1, 'Running', 1)).toHaveAccessibleName(/power/);
+  // Its cycles are timed as the bench's are, and beside those.
+  await toArea(page, 'Timing');
+  await expect(page.getByRole('status').filter({ hasText: /\d cycles?: / })).toContainText('shortest');
+  const against = page.getByRole('combobox', { name: 'Compared with' });
+  await expect(against.getByRole('option', { name: /^line A, / })).toBeAttached();
+  await against.selectOption({ index: 1 });
+  await expect(page.getByRole('status').filter({ hasText: /\d cycles?: / })).toContainText(/compared with/);
 });
 
 test('a card pulled at the cabinet: what lies on it reads 0 and says so; in the recording too, where Why names it', async ({

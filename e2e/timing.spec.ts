@@ -200,6 +200,38 @@ test('a project without steps says what would be looked at', async ({ page }) =>
   await expect(page.getByRole('status').filter({ hasText: 'No tag of this project holds steps' })).toBeVisible();
 });
 
+test('steps that never come round: where it stands, since when, one click to its scan', async ({ page }) => {
+  const text = [
+    'PROGRAM Main',
+    'For10 := For10 + 1;',
+    'IF For10 >= 20 THEN',
+    '  For10 := 0;',
+    '  IF Step < Heat THEN Step := SEL(Step = Idle, Heat, Fill); END_IF;',
+    'END_IF;',
+    'END_PROGRAM',
+  ].join('\n');
+  await openDemo(
+    page,
+    'timing',
+    undefined,
+    JSON.stringify({
+      ...emptyProject('Never round'),
+      types: [{ id: 'y', text: 'Steps : (Idle, Fill, Heat);' }],
+      tags: [
+        { id: 't1', name: 'Step', type: 'Steps' },
+        { id: 't2', name: 'For10', type: 'INT' },
+      ],
+      pous: [{ id: 'm', name: 'Main', kind: 'program', language: 'ST', text }],
+      scope: ['Step'],
+    }),
+  );
+  const said = page.getByRole('status').filter({ hasText: 'No cycle has closed yet' });
+  await expect(said).toContainText(/It stands in Heat for \d/);
+  await said.getByRole('button', { name: /^Heat for/ }).click();
+  // Two times twenty scans.
+  await expect.poll(() => scanOf(page)).toBe(40);
+});
+
 /**
  * A press that waits for its feeder, both on the clock of a counter; the feeder is a number whose values have names.
  */

@@ -7,6 +7,7 @@ import { useParams, useSearchParams } from 'react-router';
 import useSWR from 'swr';
 import {
   type Cycle,
+  type StepSpan,
   type StepTag,
   cyclesOf,
   cyclesToCsv,
@@ -237,6 +238,21 @@ function OfTag({
     const i = shown ? cycles.indexOf(shown) : -1;
     choose(cycles[Math.max(0, Math.min(cycles.length - 1, i + by))]);
   };
+  /** Where a cycle that has not closed has got to: a click shows how it got there. */
+  const standing = (span: StepSpan | undefined, words: string) =>
+    span && (
+      <>
+        {words}
+        <button
+          className="text-copper-ink underline"
+          title="Puts the bench where this step began"
+          onClick={() => goTo(span.from)}
+        >
+          {nameOf(span.value)} {span.isBegun ? 'for' : 'for at least'} {seconds((span.to - span.from) * stepMs)}
+        </button>
+        {words.startsWith(' ') && '.'}
+      </>
+    );
   const why = noCycles(
     all?.closed.length ?? 0,
     cycles.length,
@@ -286,13 +302,17 @@ function OfTag({
             <span className="text-soft">
               {idle > 0 && ` · ${seconds(idle * stepMs)} in ${nameOf(home!)} between them`}
               {all?.open && ` · one runs since ${seconds((all.open.to - all.open.from) * stepMs)}`}
+              {standing(all?.open?.pieces.at(-1), ', in ')}
               {other?.spread &&
                 ` · compared with ${many(other.spread.count, 'cycle')}, median ${seconds(other.spread.median * other.ms)} (${difference(cycle.median * stepMs, other.spread.median * other.ms)})`}
               {other && !other.spread && ' · no cycle closed in what it is compared with'}
             </span>
           </>
         ) : (
-          <span className="text-soft">{why}</span>
+          <span className="text-soft">
+            {why}
+            {spans.length > 1 && !all?.closed.length && standing(spans.at(-1), ' It stands in ')}
+          </span>
         )}
         {!steps.isComplete && <span className="text-soft"> · the past is being replayed …</span>}
         {compared?.words && <span className="text-soft"> · {compared.words}</span>}
