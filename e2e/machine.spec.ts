@@ -447,10 +447,14 @@ test('the machine is one picture: links only while wiring, whole in its pane, as
     expect(b.y + b.height).toBeLessThanOrEqual(pane.y + pane.height + 1);
     expect(b.x + b.width).toBeLessThanOrEqual(pane.x + pane.width + 1);
   }
-  const links = picture.locator('> div > svg[aria-hidden]');
+  const links = picture.locator('svg[data-links]'),
+    chutes = picture.locator('svg[data-chutes] line');
   await expect(links).toHaveCount(1);
+  // The ways of the sorter are part of the machine.
+  await expect(chutes).toHaveCount(2);
   await page.getByRole('button', { name: /Fold the wiring/ }).click();
   await expect(links).toHaveCount(0);
+  await expect(chutes).toHaveCount(2);
   // By hand: let go at the upper edge of another it stands above that.
   const a = (await place('Bin').boundingBox())!,
     b = (await place('Sorter').boundingBox())!;

@@ -229,6 +229,14 @@ describe('chutes', () => {
     expect(of({ turn: 270, mirrored: true })).toEqual([40, 10]);
     const below = chutes([straight[0]!, { ...straight[1]!, sits: 'S.Below' }]);
     expect(below.chutes[0]!.to[1] - below.floor.places[0]!.y).toBe(80 + STOREY);
+    // A row of the picture that begins anew at the left is no slide back to there.
+    const rows = chutes([
+      ...['B1', 'B2', 'B3'].map((n) => device(n, 'Conveyor')),
+      straight[0]!,
+      device('B4', 'Conveyor', { wires: { In: 'S.Out' } }),
+    ]);
+    expect(rows.floor.places.at(-1)!.row).toBeGreaterThan(0);
+    expect(rows.chutes).toEqual([]);
     // Linked to nothing, or to what is no way out.
     expect(chutes([straight[0]!, device('Box', 'Bin', { wires: { In: 'S.Position' } })]).chutes).toEqual([]);
   });

@@ -19,6 +19,7 @@ describe('the colour of a cap that nobody has chosen', () => {
     ['Lamp', 'L3', 'Bin full', 'yellow'],
     ['Lamp', 'Lamp', undefined, 'white'],
     ['Selector', 'Start', undefined, 'black'],
+    ['EmergencyStop', 'Es1', undefined, 'red'],
   ])('%s %s “%s” is %s', (type, name, label, colour) => {
     expect(of(type, name, label)).toBe(colour);
   });

@@ -23,6 +23,8 @@ export function capColour(d: Device): Colour {
   const all = [...wordsOf(d.label ?? ''), ...wordsOf(d.name)],
     has = (list: ReadonlySet<string>) => all.some((w) => list.has(w));
   if (d.type === 'Lamp') return has(FAULT) ? 'red' : has(WARNING) ? 'yellow' : has(NORMAL) ? 'green' : 'white';
+  // IEC 60204-1, 10.7.2: an emergency stop is red.
+  if (d.type === 'EmergencyStop') return 'red';
   if (d.type !== 'PushButton') return 'black';
   // What resets a stop is a reset.
   return has(RESET) ? 'blue' : has(STOP) ? 'red' : has(START) ? 'green' : 'white';

@@ -96,9 +96,9 @@ export function looseEnds(project: Project): readonly Loose[] {
 const isPlaceOf = (d: Device, t: Terminal, kind: DeviceKind): boolean =>
   Number(/^At(\d)$/.exec(t.name)?.[1] ?? Infinity) <= placeNames(d, kind).length;
 
-/** Of a sorter's ways those are driven that lead somewhere, where any does. */
+/** Of a sorter's ways those are driven and told that lead somewhere, where any does. */
 function isIdleWay(project: Project, d: Device, t: Terminal): boolean {
-  const way = /^Way(\d)$/.exec(t.name)?.[1],
+  const way = /^(?:Way|At)(\d)$/.exec(t.name)?.[1],
     led = project.machine.devices.flatMap((x) =>
       Object.values(x.wires ?? {}).flatMap((w) => {
         const [device, out] = w.toLowerCase().split('.out');

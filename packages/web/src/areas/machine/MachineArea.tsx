@@ -3,7 +3,7 @@
  */
 import { ChevronDown } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo, useState, useRef } from 'react';
 import { useSearchParams } from 'react-router';
 import {
   DEVICE_GROUPS,
@@ -166,6 +166,9 @@ export function MachineArea() {
 }
 
 /** A new device, named by its kind; what it stands behind in the flow is the one before it. */
+/** Frames within which a device that was added is in the wiring. */
+const FRAMES_TO_SHOW = 30;
+
 function AddDevice({ after, onAdded }: { readonly after: string | undefined; readonly onAdded: (id: string) => void }) {
   const own = useDocument((s) => s.project?.machine.kinds),
     before = useDocument((s) => s.project?.machine.devices.find((d) => d.id === after));
@@ -199,9 +202,21 @@ function AddDevice({ after, onAdded }: { readonly after: string | undefined; rea
       ],
     });
     onAdded(device.id);
-    requestAnimationFrame(() =>
-      document.querySelector<HTMLInputElement>(`[aria-label="Name of the device ${name}"]`)?.select(),
-    );
+    made.current = name;
+  };
+  /** What was added is named next: the menu gives the cursor to that field, not back to its button. */
+  const made = useRef<string>(undefined);
+  const nameNext = (e: Event) => {
+    const name = made.current;
+    made.current = undefined;
+    if (name === undefined) return;
+    e.preventDefault();
+    const look = (frames: number) => {
+      const field = document.querySelector<HTMLInputElement>(`[aria-label="Name of the device ${name}"]`);
+      if (field) field.select();
+      else if (frames > 0) requestAnimationFrame(() => look(frames - 1));
+    };
+    look(FRAMES_TO_SHOW);
   };
   return (
     <DropdownMenu.Root>
@@ -212,7 +227,12 @@ function AddDevice({ after, onAdded }: { readonly after: string | undefined; rea
         </Button>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content align="start" sideOffset={4} className={`${MENU} max-h-[70vh] overflow-y-auto`}>
+        <DropdownMenu.Content
+          align="start"
+          sideOffset={4}
+          className={`${MENU} max-h-[70vh] overflow-y-auto`}
+          onCloseAutoFocus={nameNext}
+        >
           <p className="px-2.5 pt-1 pb-0.5 text-[11.5px] text-soft">
             {before
               ? `Behind ${before.label ?? before.name} in the flow`

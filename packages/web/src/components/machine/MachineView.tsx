@@ -383,6 +383,7 @@ const Ways = memo(function Ways({ floor, scale }: { readonly floor: Floor; reado
   );
   return (
     <svg
+      data-links=""
       aria-hidden
       className="pointer-events-none absolute top-0 left-0 fill-none stroke-faint"
       width={floor.width * scale}
@@ -449,6 +450,7 @@ const Chutes = memo(function Chutes({
   if (!chutes.length) return null;
   return (
     <svg
+      data-chutes=""
       aria-hidden
       className="pointer-events-none absolute top-0 left-0"
       width={floor.width * scale}

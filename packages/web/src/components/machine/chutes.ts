@@ -16,6 +16,9 @@ export interface Chute {
   readonly open: string;
 }
 
+/** A slide goes on along the flow, or falls; it goes back by so much at most. */
+const MOST_BACK = 40;
+
 /** A point of a device's picture as it stands there: mirrored first, then turned. */
 function turn(d: Device, [x, y]: Point): Point {
   const mx = d.mirrored ? -x : x;
@@ -65,11 +68,13 @@ export function chutesOf(
         from = byName.get(name ?? ''),
         exit = from && pictureOf(from)?.exits?.[terminal ?? ''],
         place = from && places.get(from.id),
-        to = exit && entryOf(d);
-      return exit && place && to
+        to = exit && entryOf(d),
+        start = exit && place && on(place, turn(from, exit.at));
+      // Where the picture begins a new row at the left, the machine has no slide back to there.
+      return exit && start && to && to[0] > start[0] - MOST_BACK
         ? [
             {
-              from: on(place, turn(from, exit.at)),
+              from: start,
               to,
               device: from.name,
               terminal: terminal!,

@@ -93,16 +93,18 @@ export const PartsOn = ({
 }) =>
   Array.from({ length: read(`${line}.Count`) }, (_, i) => {
     const part = `${line}.Part[${i + 1}]`,
-      length = read(`${part}.Length`);
+      length = read(`${part}.Length`),
+      front = read(`${line}.Front[${i + 1}]`);
     return (
       <Part
         key={i}
-        x={alongBelt(read(`${line}.Front[${i + 1}]`), read('Length'), width)}
+        x={alongBelt(front, read('Length'), width)}
         length={(width * length) / Math.max(0.1, read('Length'))}
         sort={read(`${part}.Sort`)}
         worked={read(`${part}.Worked`) > 0}
         isFlat={isFlat(length, read(`${part}.Height`))}
-        number={read(`${part}.Number`)}
+        // Half come on, half of its number would be seen.
+        {...(front >= length ? { number: read(`${part}.Number`) } : {})}
       />
     );
   });
