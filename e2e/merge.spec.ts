@@ -10,7 +10,7 @@ import { type Project, mergeProjects, projectText, projectToFolder } from '@ferr
 import { demoText, openDemo, toArea } from './ferrule.js';
 
 const temporary = mkdtempSync(join(tmpdir(), 'ferrule-take-'));
-test.afterAll(() => rmSync(temporary, { recursive: true }));
+test.afterAll(() => rmSync(temporary, { recursive: true, force: true }));
 const demo = JSON.parse(demoText) as Project;
 const ladder = demo.pous.find((p) => p.language === 'LD')!;
 const tag = demo.tags.find((t) => t.address?.startsWith('%I'))!;

@@ -10,7 +10,7 @@ import { PORT, root, toArea } from './ferrule.js';
 test('the tile stacker is built from an empty project, as its page says: linked, wired, and tiles reach the plate', async ({
   page,
 }) => {
-  test.setTimeout(180_000);
+  test.setTimeout(480_000);
   const work = { clicks: 0, keys: 0 };
   const click = async (role: 'button' | 'link', name: string | RegExp, exact = true) => {
     await page.getByRole(role, { name, exact }).click();

@@ -27,6 +27,20 @@ interface Started {
   readonly ended: Promise<number | null>;
 }
 
+const running = new Set<ChildProcess>();
+// One that a test left behind would hold the ports of the next.
+test.afterEach(async () => {
+  await Promise.all(
+    [...running].map(
+      (child) =>
+        new Promise((resolve) => {
+          child.once('exit', resolve);
+          child.kill('SIGTERM');
+        }),
+    ),
+  );
+});
+
 function start(env: Record<string, string> = {}): Started {
   let text = '';
   const child = spawn(process.execPath, [join(root, 'scripts/start.mjs')], {
@@ -40,6 +54,8 @@ function start(env: Record<string, string> = {}): Started {
       ...env,
     },
   });
+  running.add(child);
+  child.once('exit', () => running.delete(child));
   child.stdout.on('data', (d) => {
     text += String(d);
   });
@@ -145,7 +161,7 @@ test('beyond this machine only with a password', async () => {
 test('beyond this machine everything goes over TLS, live view too, under a certificate whose fingerprint is said', async ({
   browser,
 }) => {
-  test.setTimeout(60_000);
+  test.setTimeout(240_000);
   const alone = start({
     FERRULE_HOST: '0.0.0.0',
     FERRULE_PASSWORD: 'a password',
