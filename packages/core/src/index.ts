@@ -383,7 +383,8 @@ export {
 export { type FoundItem, type OutsidePoint, ioPoints, matchByName, outsidePoints } from './project/outside.js';
 export { readItems } from './files/items-csv.js';
 export { type Card, cardWords, cardsOf, pulledForces, pulledTags } from './runtime/cards.js';
-export { OUTSIDE_LOST, type OutsideInput, OutsideInputs } from './runtime/outside-inputs.js';
+export { OUTSIDE_LOST } from './runtime/given.js';
+export { type OutsideInput, OutsideInputs } from './runtime/outside-inputs.js';
 export type { LinkShown, ModbusClient, OpcuaCertificate, OpcuaClient, OpcuaState, OpenShown } from './points/shown.js';
 export { PointValues } from './points/point-values.js';
 export {

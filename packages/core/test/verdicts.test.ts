@@ -698,6 +698,15 @@ const CASES: readonly Row[] = [
     { tags: 'N : USINT', logic: 'IF System.FirstScan AND N < 9 THEN N := N + 1; END_IF; Q := N > 1;', rule: 'never Q' },
   ],
   ['the clock pulses change', false, { logic: 'Q := System.Pulse1s;', rule: 'never Q' }],
+  // What the controller sets, nobody's logic keeps from coming.
+  ['a card may be pulled', false, { logic: 'Q := System.CardPulled;', rule: 'never Q' }],
+  ['the link may be lost', false, { logic: 'Q := System.OutsideLost;', rule: 'never Q' }],
+  ['something may be forced', false, { logic: 'Q := System.ForcesPresent;', rule: 'never Q' }],
+  [
+    'a card pulled is seen in its scan',
+    true,
+    { logic: 'Q := System.CardPulled;', rule: 'never Q <> System.CardPulled' },
+  ],
 ];
 
 describe('verdicts on logic whose truth is known', () => {

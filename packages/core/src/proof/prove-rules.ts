@@ -13,6 +13,7 @@ import { placeText } from '../language/source.js';
 import type { CheckRow, Project } from '../project/document.js';
 import type { Compiled } from '../project/compile.js';
 import { MACHINE } from '../project/sources.js';
+import { givenTags } from '../runtime/given.js';
 import { findPath, formatValue, readLocation } from '../runtime/paths.js';
 import { type Type, elementCount, isScalar, sizeOf, stride } from '../types/type.js';
 import { rowsThatExpect } from '../prove/doing.js';
@@ -69,7 +70,7 @@ export interface ProofOptions {
 
 /**
  * What the logic of a project sees as coming from outside: the machine's memory, what wires bring from it, what may be
- * written.
+ * written, and what the controller sets.
  */
 export function scanOptions(project: Project, compiled: Compiled, image: Image, stepNs: bigint): ScanOptions {
   const machine = image.symbols.get(MACHINE.toLowerCase());
@@ -86,7 +87,7 @@ export function scanOptions(project: Project, compiled: Compiled, image: Image, 
   return {
     stepNs,
     without: MACHINE,
-    driven,
+    driven: [...driven, ...givenTags(image).map((g) => g.location)],
     outside: machine ? [{ from: machine.address, to: machine.address + sizeOf(machine.type) }] : [],
   };
 }

@@ -3,6 +3,7 @@ import type { Symbol } from '../compile/image.js';
 import type { PlannedRule, ProofPlan } from '../prove/plan.js';
 import { type Recorded, RuleJudge } from '../prove/play.js';
 import { shorten } from '../prove/search.js';
+import { givenTags } from '../runtime/given.js';
 import { Engine } from '../runtime/engine.js';
 import { performOn } from '../runtime/stretch.js';
 import { transferState } from '../runtime/transfer.js';
@@ -60,7 +61,9 @@ export function replay(
 }
 
 function scriptOf(plan: ProofPlan, scan: ScanSystem, answer: Answer & { kind: 'broken' }): Script {
-  const names = new Map<string, Symbol>();
+  const names = new Map<string, Pick<Symbol, 'name' | 'type' | 'section'>>();
+  for (const { path, location: l } of givenTags(plan.image!))
+    names.set(`${l.address}`, { name: path, type: l.type, section: 'input' });
   for (const s of plan.image!.symbols.values())
     if (!s.isView) names.set(s.bit === undefined ? `${s.address}` : `${s.address}.${s.bit}`, s);
   const events: Recorded[] = [],
@@ -87,7 +90,7 @@ function scriptOf(plan: ProofPlan, scan: ScanSystem, answer: Answer & { kind: 'b
   return { events, warmAt };
 }
 
-const isDriven = (plan: ProofPlan, s: Symbol): boolean =>
+const isDriven = (plan: ProofPlan, s: Pick<Symbol, 'name'>): boolean =>
   plan.compiled.wires.some((w) => w.kind === 'toTag' && w.to.toLowerCase() === s.name.toLowerCase());
 
 function play(

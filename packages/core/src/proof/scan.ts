@@ -128,7 +128,7 @@ export interface ScanOptions {
   /** Address ranges that something outside the logic writes in every scan: the machine model's memory. */
   readonly outside: readonly { readonly from: number; readonly to: number }[];
   /** Places that the machine or the wiring gives anew in each scan, beside the input area: address and bit. */
-  readonly driven: readonly { readonly address: number; readonly bit?: number }[];
+  readonly driven: readonly { readonly address: number; readonly bit?: number; readonly type?: Type }[];
   /** Programs that are not part of the logic. */
   readonly without: string;
 }
@@ -214,6 +214,8 @@ class Scan {
       this.leaves(s.type, 0, leaves, NOWHERE);
       for (const l of leaves) this.input(this.slot(s.address + l.offset, undefined, l.type));
     }
+    // A member of a tag says its type.
+    for (const d of options.driven) if (d.type && isScalar(d.type)) this.input(this.slot(d.address, d.bit, d.type));
     const steps = new Map<string, { readonly initial: bigint; readonly next: Term }>();
     const order = image.tasks
       .map((_, i) => i)

@@ -6,6 +6,7 @@
 import { kindOf, placeNames } from '../project/kinds.js';
 import { type CheckRow, type Project, tagLimits } from '../project/document.js';
 import { MACHINE } from '../project/sources.js';
+import { givenTags } from '../runtime/given.js';
 import { Engine, type Snapshot } from '../runtime/engine.js';
 import { type BenchEvent, performOn } from '../runtime/stretch.js';
 import { type Value, findPath, readLocation } from '../runtime/paths.js';
@@ -560,12 +561,14 @@ function valuesOf(
 function inputsOf(project: Project, engine: Engine): readonly Move[] {
   const numbers = numbersIn(project),
     writable = new Set(project.tags.filter((t) => t.access === 'write').map((t) => t.name.toLowerCase()));
-  return [...engine.image.symbols.values()].flatMap((s): Move[] => {
+  const moves = [...engine.image.symbols.values()].flatMap((s): Move[] => {
     const isInput = s.section === 'input' && !s.isView;
     if (!isInput && !writable.has(s.name.toLowerCase())) return [];
     // What is written from outside the logic may write too; an input is as it is given.
     return valuesOf(s.type, numbers).map((values) => ({ path: s.name, forced: isInput, values }));
   });
+  const set = givenTags(engine.image).map(({ path }): Move => ({ path, forced: true, values: [false, true] }));
+  return [...moves, ...set];
 }
 
 /** Random numbers from 0 to 1 that depend on the seed alone (mulberry32). */

@@ -8,6 +8,7 @@ import { type Span, placeText } from '../language/source.js';
 import { roundUp, sizeOf } from '../types/type.js';
 import * as math from '../types/math.js';
 import { companionModule } from './companion.js';
+import { CARD_PULLED, FORCES_PRESENT, givenTags } from './given.js';
 import { textImports } from './text.js';
 import { type Value, findPath, formatValue, offValue, readLocation, writeLocation } from './paths.js';
 
@@ -189,12 +190,10 @@ export class Engine {
     this.order = image.tasks
       .map((_, i) => i)
       .sort((a, b) => image.tasks[a]!.priority - image.tasks[b]!.priority || a - b);
-    const asked = (path: string) => {
-      const found = image.symbols.get('system')?.type.kind === 'block' ? findPath(image, path) : undefined;
-      return found && 'location' in found ? found.location.address : undefined;
-    };
-    this.forcesAt = asked('System.ForcesPresent');
-    this.pulledAt = asked('System.CardPulled');
+    const given = givenTags(image),
+      asked = (path: string) => given.find((g) => g.path === path)?.location.address;
+    this.forcesAt = asked(FORCES_PRESENT);
+    this.pulledAt = asked(CARD_PULLED);
     this.restart();
   }
 

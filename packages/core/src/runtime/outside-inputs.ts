@@ -5,12 +5,10 @@
 import type { Location } from '../compile/image.js';
 import { baseOf } from '../types/type.js';
 import { pulledTags } from './cards.js';
+import { OUTSIDE_LOST } from './given.js';
 import type { Engine, Force } from './engine.js';
 import { type Value, findPath, readLocation } from './paths.js';
 import type { BenchEvent } from './stretch.js';
-
-/** The system tag that is on while the link is away. */
-export const OUTSIDE_LOST = 'System.OutsideLost';
 
 export interface OutsideInput {
   readonly path: string;
