@@ -172,6 +172,12 @@ test('beyond this machine everything goes over TLS, live view too, under a certi
     'FERRULE_TLS_CERT and FERRULE_TLS_KEY name the certificate and its key; set both, or neither.',
   );
 
+  const none = start({ FERRULE_TLS_CERT: join(folder, 'none.pem'), FERRULE_TLS_KEY: join(folder, 'none.pem') });
+  expect(await none.ended).toBe(1);
+  expect(none.text().trim()).toBe(
+    `Ferrule cannot speak TLS: The certificate ${join(folder, 'none.pem')} cannot be read (ENOENT).`,
+  );
+
   const s = start({ FERRULE_HOST: '0.0.0.0', FERRULE_PASSWORD: 'a password' });
   await expect.poll(() => s.text(), { timeout: 30_000 }).toContain('fingerprint is ');
   expect(s.text()).toContain(`Ferrule is at https://`);
@@ -190,6 +196,17 @@ test('beyond this machine everything goes over TLS, live view too, under a certi
   await context.close();
   s.child.kill('SIGTERM');
   expect(await s.ended).toBe(0);
+  // One that is given is used on this machine too, without a password.
+  const own = start({
+    FERRULE_TLS_CERT: join(folder, 'data/tls/cert.pem'),
+    FERRULE_TLS_KEY: join(folder, 'data/tls/key.pem'),
+  });
+  await expect.poll(() => own.text(), { timeout: 30_000 }).toContain(`Ferrule is at https://localhost:${web}`);
+  expect(own.text()).not.toContain('fingerprint');
+  const local = await (await browser.newContext({ ignoreHTTPSErrors: true })).newPage();
+  await local.goto(`https://localhost:${web}/`);
+  await expect(local.getByRole('button', { name: 'New project' })).toBeVisible();
+  await local.context().close();
 });
 
 test('the command does long work in threads, with the words that it has without', async () => {

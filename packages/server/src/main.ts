@@ -44,7 +44,7 @@ const names =
     .map((n) => n.trim().toLowerCase())
     .filter((n) => n) ?? [];
 /** The names and addresses that it answers to, the one to open it at from elsewhere first. */
-const hosts = isLocal ? LOCAL : [...new Set([...names, ...addressesOf(host), ...LOCAL])];
+const hosts = [...new Set([...names, ...(isLocal ? [] : addressesOf(host)), ...LOCAL])];
 if (!isLocal && !password)
   stop(
     `Ferrule listens beyond this machine only with a password: set FERRULE_PASSWORD, or leave FERRULE_HOST at 127.0.0.1.`,
@@ -55,14 +55,14 @@ const certFile = env['FERRULE_TLS_CERT'],
 if (!certFile !== !certKeyFile)
   stop('FERRULE_TLS_CERT and FERRULE_TLS_KEY name the certificate and its key; set both, or neither.');
 
-/** Who the server is beyond this machine. */
+/** Who the server is, to those who come over TLS. */
 async function identityOf(): Promise<Identity> {
   try {
     return certFile && certKeyFile
       ? givenIdentity(certFile, certKeyFile, Date.now())
       : await ownIdentity(join(data, 'tls'), hosts, Date.now());
   } catch (e) {
-    return stop(`Ferrule cannot listen beyond this machine: ${(e as Error).message}`);
+    return stop(`Ferrule cannot speak TLS: ${(e as Error).message}`);
   }
 }
 
@@ -150,7 +150,7 @@ const bench = new BenchRelay({
   folder: data,
   outside,
 });
-const identity = isLocal ? undefined : await identityOf();
+const identity = isLocal && !certFile ? undefined : await identityOf();
 const server = identity ? createTlsServer(identity, app) : createServer(app);
 attachLive(server, {
   bench,
@@ -173,12 +173,8 @@ server.listen(port, host, () => {
   if (!identity) console.log(`Ferrule is at http://localhost:${port}`);
   else {
     const url = (name: string) => `https://${isIPv6(name) ? `[${name}]` : name}:${port}`;
-    console.log(
-      `Ferrule is at ${hosts
-        .filter((n) => !LOCAL.includes(n))
-        .map(url)
-        .join(' and ')}`,
-    );
+    const elsewhere = hosts.filter((n) => !LOCAL.includes(n));
+    console.log(`Ferrule is at ${(elsewhere.length ? elsewhere : ['localhost']).map(url).join(' and ')}`);
     if (!certFile)
       console.log(
         `Its certificate is its own, so a browser asks before it opens Ferrule from elsewhere; it is the right one where its SHA-256 fingerprint is ${identity.fingerprint}. Another one is set by FERRULE_TLS_CERT and FERRULE_TLS_KEY.`,

@@ -117,7 +117,7 @@ export async function ownIdentity(folder: string, names: readonly string[], nowM
 
 /** First byte of a TLS record that begins a handshake (RFC 8446, section 5.1). */
 const HANDSHAKE = 22;
-/** Who has connected and says nothing is let go. */
+/** Who has connected and says nothing, or nothing whole without TLS, is let go. */
 const SILENT_MS = 10_000;
 
 /**
@@ -138,16 +138,16 @@ export function createTlsServer(identity: Identity, app: RequestListener): Serve
   const secure = server.listeners('connection') as ((this: Server, socket: Socket) => void)[];
   server.removeAllListeners('connection');
   server.on('connection', (socket: Socket) => {
-    const give = () => socket.destroy();
-    socket.setTimeout(SILENT_MS, give);
+    const give = () => socket.destroy(),
+      late = setTimeout(give, SILENT_MS);
+    socket.once('close', () => clearTimeout(late));
     socket.once('error', give);
     socket.once('data', (first: Buffer) => {
       socket.pause();
       socket.unshift(first);
       socket.off('error', give);
       if (first[0] === HANDSHAKE) {
-        socket.setTimeout(0);
-        socket.off('timeout', give);
+        clearTimeout(late);
         for (const take of secure) take.call(server, socket);
         return;
       }
