@@ -447,8 +447,8 @@ test('the machine is one picture: links only while wiring, whole in its pane, as
     expect(b.y + b.height).toBeLessThanOrEqual(pane.y + pane.height + 1);
     expect(b.x + b.width).toBeLessThanOrEqual(pane.x + pane.width + 1);
   }
-  const links = picture.locator('svg[data-links]'),
-    chutes = picture.locator('svg[data-chutes] line');
+  const links = picture.locator('svg[data-lines=links]'),
+    chutes = picture.locator('svg[data-lines=chutes] line');
   await expect(links).toHaveCount(1);
   // The ways of the sorter are part of the machine.
   await expect(chutes).toHaveCount(2);

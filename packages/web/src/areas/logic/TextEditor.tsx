@@ -37,7 +37,7 @@ import {
   textChange,
   textToRungs,
 } from '@ferrule/core';
-import { askBench, benchLive, benchStore, forcedValue, useBench } from '../../bench/live.js';
+import { askBench, benchLive, benchStore, forcedValue, isPulled, useBench } from '../../bench/live.js';
 import { askWhy, toggleStop, useStops } from '../../components/asking.js';
 import { useReach } from '../../components/reach.js';
 import { RungView } from '../../components/ladder/RungView.js';
@@ -782,6 +782,7 @@ function useLiveLines(view: { readonly current: EditorView | null }, watch: Text
             value,
             type: l.type,
             forced: forcedValue(frame, l.path) !== undefined,
+            isOut: isPulled(frame, l.path),
           });
       }
       for (const b of branches) if (frame?.power[b.probe]?.length) of(b.line).taken = true;

@@ -11,6 +11,7 @@ export interface LiveLine {
     readonly value: ShownValue;
     readonly type: string;
     readonly forced: boolean;
+    /** The card of the controller that it lies on is pulled. */ readonly isOut: boolean;
   }[];
   readonly taken: boolean;
   /** The checks never take this branch, while that is shown. */ readonly untried?: boolean;
@@ -36,7 +37,7 @@ class Values extends WidgetType {
     }
     for (const v of this.line.values) {
       const one = document.createElement('span');
-      one.textContent = `${v.name} ${valueText(v.value, v.type)}`;
+      one.textContent = `${v.name} ${valueText(v.value, v.type)}${v.isOut ? ' card out' : ''}`;
       if (v.value === true) one.className = 'cm-live-on';
       if (v.forced) one.className = 'cm-live-forced';
       dom.append(one);

@@ -369,6 +369,27 @@ export function Stations({
   );
 }
 
+/** Lines over the whole floor, between the pictures of the stations. */
+function Lines({
+  floor,
+  scale,
+  of,
+  className = '',
+  ...more
+}: { readonly floor: Floor; readonly scale: number; readonly of: 'links' | 'chutes' } & React.SVGProps<SVGSVGElement>) {
+  return (
+    <svg
+      data-lines={of}
+      aria-hidden
+      className={`pointer-events-none absolute top-0 left-0 ${className}`}
+      width={floor.width * scale}
+      height={floor.height * scale}
+      viewBox={`0 0 ${floor.width} ${floor.height}`}
+      {...more}
+    />
+  );
+}
+
 /** The links between stations: what goes on from one to the next, and with broken lines what acts on another. */
 const Ways = memo(function Ways({ floor, scale }: { readonly floor: Floor; readonly scale: number }) {
   if (!floor.ways.length) return null;
@@ -382,13 +403,11 @@ const Ways = memo(function Ways({ floor, scale }: { readonly floor: Floor; reado
     />
   );
   return (
-    <svg
-      data-links=""
-      aria-hidden
-      className="pointer-events-none absolute top-0 left-0 fill-none stroke-faint"
-      width={floor.width * scale}
-      height={floor.height * scale}
-      viewBox={`0 0 ${floor.width} ${floor.height}`}
+    <Lines
+      floor={floor}
+      scale={scale}
+      of="links"
+      className="fill-none stroke-faint"
       strokeWidth={1.5}
       strokeLinejoin="round"
     >
@@ -404,7 +423,7 @@ const Ways = memo(function Ways({ floor, scale }: { readonly floor: Floor; reado
           </g>
         );
       })}
-    </svg>
+    </Lines>
   );
 });
 
@@ -449,27 +468,21 @@ const Chutes = memo(function Chutes({
     );
   if (!chutes.length) return null;
   return (
-    <svg
-      data-chutes=""
-      aria-hidden
-      className="pointer-events-none absolute top-0 left-0"
-      width={floor.width * scale}
-      height={floor.height * scale}
-      viewBox={`0 0 ${floor.width} ${floor.height}`}
-      strokeWidth={4}
-      strokeLinecap="round"
-    >
-      {chutes.map((c, i) => (
-        <line
-          key={`${c.device} ${c.terminal}`}
-          x1={c.from[0]}
-          y1={c.from[1]}
-          x2={c.to[0]}
-          y2={c.to[1]}
-          className={isOpen[i] ? 'stroke-copper' : 'stroke-edge'}
-        />
-      ))}
-    </svg>
+    <Lines floor={floor} scale={scale} of="chutes" strokeWidth={4} strokeLinecap="round">
+      {chutes.map(
+        (c, i) =>
+          c.to && (
+            <line
+              key={`${c.device} ${c.terminal}`}
+              x1={c.from[0]}
+              y1={c.from[1]}
+              x2={c.to[0]}
+              y2={c.to[1]}
+              className={isOpen[i] ? 'stroke-copper' : 'stroke-edge'}
+            />
+          ),
+      )}
+    </Lines>
   );
 });
 

@@ -9,7 +9,8 @@ import type { Seating } from './seating.js';
 type Point = readonly [number, number];
 export interface Chute {
   readonly from: Point;
-  readonly to: Point;
+  /** Undefined where the picture begins a new row at the left: the machine has no slide back to there. */
+  readonly to: Point | undefined;
   /** The device that lets parts go there, by which terminal, and its variable that is on while it does. */
   readonly device: string;
   readonly terminal: string;
@@ -48,12 +49,11 @@ export function chutesOf(
   const places = new Map(floor.places.map((p) => [p.id, p])),
     byName = new Map(stations.map((d) => [d.name.toLowerCase(), d]));
   const on = (p: FloorPlace, [x, y]: Point): Point => [p.x + p.width / 2 + x, p.y + flow + y];
-  /** Where parts come onto a device: at the left end of its picture where that does not say otherwise. */
+  /** Where parts come onto a device: at the left end of its picture, into one that sits in another at its middle. */
   const entryOf = (d: Device): Point | undefined => {
     const picture = pictureOf(d),
-      own = picture && (picture.entry ?? [-picture.width / 2 + 4, 13]),
       place = places.get(d.id);
-    if (own && place) return on(place, turn(d, own));
+    if (picture && place) return on(place, turn(d, [-picture.width / 2 + 4, 13]));
     for (const [root, seated] of inside) {
       const s = seated.find((x) => x.device === d),
         host = stations.find((x) => x.id === root),
@@ -70,18 +70,9 @@ export function chutesOf(
         place = from && places.get(from.id),
         to = exit && entryOf(d),
         start = exit && place && on(place, turn(from, exit.at));
-      // Where the picture begins a new row at the left, the machine has no slide back to there.
-      return exit && start && to && to[0] > start[0] - MOST_BACK
-        ? [
-            {
-              from: start,
-              to,
-              device: from.name,
-              terminal: terminal!,
-              open: exit.open,
-            },
-          ]
-        : [];
+      if (!exit || !start || !to) return [];
+      const isSlide = to[0] > start[0] - MOST_BACK;
+      return [{ from: start, to: isSlide ? to : undefined, device: from.name, terminal: terminal!, open: exit.open }];
     }),
   );
 }

@@ -20,7 +20,6 @@ export interface Picture {
    * while they go there. Those that lead somewhere are in `taken` too, and are drawn on from here.
    */
   readonly exits?: Readonly<Record<string, { readonly at: readonly [number, number]; readonly open: string }>>;
-  /** Where parts come onto it; without, at the left end. */ readonly entry?: readonly [number, number];
   /** Places in it for other devices, by the terminal they are linked to or a name of their own, in lower case. */
   readonly seats?: Readonly<Record<string, Seat>>;
 }
