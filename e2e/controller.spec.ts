@@ -325,6 +325,12 @@ test('a card pulled at the cabinet: what lies on it reads 0 and says so; in the 
   await expect(page.getByRole('group', { name: 'Cards' })).toContainText('Inputs %IX0.0 to %IX1.7 pulled');
   await expect(page.getByRole('img', { name: 'Lamp Running lit' })).toBeHidden();
   await expect(side(page).getByText('0 forced')).toBeVisible();
+  // Several at once, and each is put in by itself.
+  await page.getByRole('button', { name: 'Pull another card …' }).click();
+  await page.getByRole('menuitem', { name: 'Inputs %IB8 to %IB15' }).click();
+  await expect(page.getByRole('group', { name: 'Cards' })).toContainText('Inputs %IB8 to %IB15 pulled');
+  await page.getByRole('button', { name: 'Put in Inputs %IB8 to %IB15' }).click();
+  await expect(page.getByRole('group', { name: 'Cards' })).not.toContainText('%IB8 to %IB15 pulled');
   await page.getByRole('tab', { name: 'Event log' }).click();
   await expect(page.getByRole('table', { name: 'Event log' })).toContainText(
     'The card Inputs %IX0.0 to %IX1.7 is pulled: what lies on it reads 0.',

@@ -4,6 +4,7 @@ import type { ProjectPou, TagFacts, TextWatch } from '@ferrule/core';
 import { useLook, useValue } from '../../bench/live.js';
 import { RungView } from '../../components/ladder/RungView.js';
 import { modelOf } from '../../components/ladder/rung-model.js';
+import { ValueMarks } from '../../components/ValueMarks.js';
 import { valueText } from '../../components/values.js';
 import type { Running } from './status.js';
 
@@ -91,7 +92,7 @@ function LiveValue({ name, path, type }: { readonly name: string; readonly path:
   const value = useValue(path);
   return (
     <span>
-      {name} = {valueText(value, type)}
+      {name} = {valueText(value, type)} <ValueMarks path={path} />
     </span>
   );
 }
