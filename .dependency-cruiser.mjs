@@ -13,6 +13,9 @@ const below = (from, above) => ({
 export default {
   forbidden: [
     { name: 'no circles', severity: 'error', from: {}, to: { circular: true } },
+    below('compile', ['ir', 'back', 'runtime', 'project', 'prove', 'proof', 'why']),
+    below('ir', ['back', 'runtime', 'project', 'prove', 'proof', 'why', 'library']),
+    below('back/wasm', ['project', 'prove', 'proof', 'why', 'plan', 'files', 'timing']),
     below('project', ['plan', 'files', 'why', 'proof', 'exchange', 'timing']),
     below('timing', ['plan', 'files', 'why', 'proof']),
     below('prove', ['plan', 'files', 'why', 'proof', 'exchange']),

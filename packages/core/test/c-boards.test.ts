@@ -17,7 +17,7 @@ import {
   readLocation,
 } from '../src/index.js';
 import type { Type } from '../src/index.js';
-import { machineOf } from '../src/ir/lower-value.js';
+import { machineOf } from '../src/ir/machine.js';
 import { avrSize } from '../src/back/c/limits.js';
 import { benchTrace, firstDifference, folder, leaves, writeFiles } from './c-build.js';
 import { PRELUDE, generateProgram, seeded } from './generate.js';

@@ -1,13 +1,15 @@
 /**
- * Generated programs, compiled, against the plain evaluator: every variable after every scan, in the plain and in the
- * watched build. Twenty programs are compiled together; the seed of a batch is its number.
+ * Generated programs, compiled, against the plain evaluator: every variable after every scan, plain and watched, with
+ * the optimizer and without. Twenty programs are compiled together; the seed of a batch is its number.
  */
 import { expect, it } from 'vitest';
+import { build } from '../src/back/wasm/build.js';
 import { Engine, type Location, compile, findPath, readLocation } from '../src/index.js';
 import { Evaluator, Fault, type Scalar } from './evaluator.js';
 import { batchText } from './program-batch.js';
 
 const SCANS = 3;
+const KINDS = [false, true].flatMap((watched) => [true, false].map((optimized) => ({ watched, optimized })));
 /**
  * A hundred batches with every test run; `FERRULE_FUZZ=1-1000` plays 20,000 programs, or any other stretch of seeds.
  */
@@ -23,7 +25,9 @@ function difference(seed: number): string | undefined {
       .slice(0, 3)
       .map((d) => `${d.code} ${d.message} at ${text.slice(Math.max(0, d.at.start - 40), d.at.end + 40)}`)
       .join('\n');
-  const engines = [false, true].map((watched) => new Engine(compiled.build(watched), { stepNs: 10_000_000n }));
+  const engines = KINDS.map(
+    ({ watched, optimized }) => new Engine(build(compiled.program, { watched, optimized }), { stepNs: 10_000_000n }),
+  );
   const evaluator = new Evaluator(text);
   const places = evaluator.programs.flatMap((p) =>
     [...evaluator.values(p.cell, p.name)].map(([path]) => {
@@ -51,7 +55,7 @@ function difference(seed: number): string | undefined {
       for (const [k, e] of engines.entries()) {
         const got = shown(e.view, p.location);
         if (got !== wanted[i]![1])
-          return `scan ${n}, ${k ? 'watched' : 'plain'}: ${p.path} is ${String(got)}, not ${String(wanted[i]![1])}`;
+          return `scan ${n}, ${JSON.stringify(KINDS[k])}: ${p.path} is ${String(got)}, not ${String(wanted[i]![1])}`;
       }
   }
   return undefined;

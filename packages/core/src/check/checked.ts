@@ -14,20 +14,26 @@ import {
   stride,
 } from '../types/type.js';
 
-/** Where a variable lives. Addresses and offsets in bytes; filled in by the checker and by memory layout. */
+/**
+ * Where a variable lives, as far as its declaration says it: offsets in bytes. Addresses are given by the layout of
+ * memory, locals by the emitter.
+ */
 export type Home =
-  | { readonly kind: 'global'; address: number; bit?: number }
+  | { readonly kind: 'global' }
   | { readonly kind: 'instance'; readonly offset: number }
   /** A VAR_IN_OUT of an instance: the address of the actual variable is stored at `offset`. */
   | { readonly kind: 'reference'; readonly offset: number }
-  | { readonly kind: 'local'; index: number }
+  | { readonly kind: 'local' }
   /** A VAR_IN_OUT of a function: the local holds the address. */
-  | { readonly kind: 'localReference'; index: number }
+  | { readonly kind: 'localReference' }
   /**
    * A composite local of a function, or a function's output: fixed memory, but for what may come back to itself
    * (`CheckedProgram.reentrant`).
    */
-  | { readonly kind: 'frame'; address: number };
+  | { readonly kind: 'frame' };
+
+/** The first byte of a variable that has fixed memory, as it is laid out (`compile/layout`). */
+export type Where = (v: Variable) => number;
 
 export interface Address {
   readonly area: 'I' | 'Q' | 'M';
@@ -55,7 +61,7 @@ export interface Variable {
   readonly bounds?: readonly { readonly low: Variable; readonly high: Variable }[];
   /** An address to be given by VAR_CONFIG: `AT %I*`. */
   readonly openAddress?: 'I' | 'Q' | 'M';
-  home: Home;
+  readonly home: Home;
 }
 
 export type Place = { readonly type: Type; readonly at: Span } & (
@@ -353,30 +359,30 @@ export function isPlace(x: Checked | Place): x is Place {
 }
 
 /**
- * Address of a place whose parts are all known before the run, once memory is laid out; `instance` is that of the block
- * whose variable refers to it.
+ * Address of a place whose parts are all known before the run, in memory as `where` says; `instance` is that of the
+ * block whose variable refers to it.
  */
-export function fixedAddress(p: Place, instance = 0): number {
+export function fixedAddress(p: Place, where: Where, instance = 0): number {
   switch (p.kind) {
     case 'variable':
       return p.variable.home.kind === 'instance'
         ? instance + p.variable.home.offset
         : p.variable.home.kind === 'global' || p.variable.home.kind === 'frame'
-          ? p.variable.home.address
+          ? where(p.variable)
           : 0;
     case 'member':
-      return fixedAddress(p.base, instance) + p.offset;
+      return fixedAddress(p.base, where, instance) + p.offset;
     case 'element': {
       let at = 0;
       p.indices.forEach((c, i) => {
         const b = p.array.bounds[i]!;
         at = at * (b.high - b.low + 1) + (c.kind === 'constant' ? Number(c.value) : b.low) - b.low;
       });
-      return fixedAddress(p.base, instance) + at * stride(p.array.element);
+      return fixedAddress(p.base, where, instance) + at * stride(p.array.element);
     }
     // Parts of a wider value: whole bytes further on; a single bit is told by `fixedBit`.
     case 'part':
-      return fixedAddress(p.base, instance) + (p.shift >> 3);
+      return fixedAddress(p.base, where, instance) + (p.shift >> 3);
     default:
       return 0;
   }
@@ -384,7 +390,7 @@ export function fixedAddress(p: Place, instance = 0): number {
 
 /** The bit of the byte at `fixedAddress` that a BOOL place is; undefined where it has a byte of its own. */
 export function fixedBit(p: Place): number | undefined {
-  if (p.kind === 'variable') return p.variable.home.kind === 'global' ? p.variable.home.bit : undefined;
+  if (p.kind === 'variable') return p.variable.home.kind === 'global' ? p.variable.address?.bit : undefined;
   return p.kind === 'part' && p.type.kind === 'elementary' && p.type.name === 'BOOL' ? p.shift & 7 : undefined;
 }
 

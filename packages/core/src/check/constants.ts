@@ -1,76 +1,81 @@
 /** Values known before the run: folding, and the constants that declarations ask for. */
 import type { BinaryOp } from '../language/tree.js';
-import { type ElementaryName, type Type, baseOf, isReal, rangeOf, wrap } from '../types/type.js';
-import { pow } from '../types/math.js';
+import { MACHINES, type Machine } from '../ir/machine.js';
+import type { OpName } from '../ir/ops/names.js';
+import { FOLD, type Fold } from '../ir/ops/fold.js';
+import { type ElementaryName, type Type, baseOf, rangeOf, wrap } from '../types/type.js';
 import type { Checked } from './checked.js';
 
 type Value = bigint | number | boolean | string;
 
+const OPERATIONS: Partial<Record<BinaryOp, OpName>> = {
+  '+': 'add',
+  '-': 'sub',
+  '*': 'mul',
+  '/': 'div',
+  MOD: 'mod',
+  AND: 'and',
+  OR: 'or',
+  XOR: 'xor',
+  '=': 'eq',
+  '<>': 'ne',
+  '<': 'lt',
+  '>': 'gt',
+  '<=': 'le',
+  '>=': 'ge',
+};
+const COMPARES: Partial<Record<BinaryOp, (a: Value, b: Value) => boolean>> = {
+  '=': (a, b) => a === b,
+  '<>': (a, b) => a !== b,
+  '<': (a, b) => a < b,
+  '>': (a, b) => a > b,
+  '<=': (a, b) => a <= b,
+  '>=': (a, b) => a >= b,
+};
+
 /** The value of `left op right`, both of one type; undefined where only the run can tell (division by zero). */
 export function foldBinary(op: BinaryOp, left: Value, right: Value, type: Type): Value | undefined {
+  const compares = COMPARES[op];
   if (typeof left === 'boolean' && typeof right === 'boolean') {
-    switch (op) {
-      case 'AND':
-        return left && right;
-      case 'OR':
-        return left || right;
-      case 'XOR':
-      case '<>':
-        return left !== right;
-      case '=':
-        return left === right;
-      default:
-        return undefined;
-    }
+    if (compares && op !== '=' && op !== '<>') return undefined;
+    return apply(op, 'bool', left ? 1n : 0n, right ? 1n : 0n) === 1n;
   }
-  const compared = compare(op, left, right);
-  if (compared !== undefined) return compared;
+  // Characters, and literals whose type is still open: as they stand.
+  if (compares) return compares(left, right);
   if (typeof left === 'string' || typeof right === 'string') return undefined;
-  if (typeof left === 'number' || typeof right === 'number') {
-    const a = Number(left),
-      b = Number(right);
-    const r =
-      op === '+'
-        ? a + b
-        : op === '-'
-          ? a - b
-          : op === '*'
-            ? a * b
-            : op === '/'
-              ? a / b
-              : op === '**'
-                ? pow(a, b)
-                : undefined;
-    return r === undefined ? undefined : isReal(type) && baseOf(type) === 'REAL' ? Math.fround(r) : r;
+  const base = baseOf(type);
+  if (typeof left === 'number' || typeof right === 'number')
+    return apply(op, base === 'REAL' ? 'f32' : 'f64', Number(left), Number(right));
+  const [a, b] = [left as bigint, right as bigint];
+  if (op === '/' && b === 0n) return undefined;
+  if (op === '**') {
+    const power = b >= 0n && b < 1024n ? a ** b : undefined;
+    return power === undefined || !base ? power : wrap(power, base);
   }
-  const r = foldInteger(op, left as bigint, right as bigint);
-  return r === undefined ? undefined : wrapTo(r, type);
+  return base ? apply(op, MACHINES[base], a, b) : exactly(op, a, b);
 }
 
-function compare(op: BinaryOp, a: Value, b: Value): boolean | undefined {
-  switch (op) {
-    case '=':
-      return a === b;
-    case '<>':
-      return a !== b;
-    case '<':
-      return a < b;
-    case '>':
-      return a > b;
-    case '<=':
-      return a <= b;
-    case '>=':
-      return a >= b;
-    default:
-      return undefined;
-  }
+/** What the run would give (`ir/ops`); undefined for what is no operation of this type. */
+function apply(op: BinaryOp, type: Machine, a: bigint | number, b: bigint | number): Value | undefined {
+  const name = op === '**' ? 'pow' : OPERATIONS[op],
+    fold = name && FOLD[name];
+  if (!fold || fold === 'memory') return undefined;
+  const isReal = type === 'f32' || type === 'f64';
+  if (isReal && !['add', 'sub', 'mul', 'div', 'pow'].includes(name)) return undefined;
+  const result = fold(type, type, a, b);
+  return type === 'f32' ? Math.fround(Number(result)) : result;
+}
+/** The opposite of a number, or all bits of one turned. */
+export function foldUnary(name: 'neg' | 'not', value: Value, type: Type): Value {
+  const base = baseOf(type);
+  if (typeof value === 'number') return -value;
+  if (typeof value === 'bigint' && !base) return name === 'neg' ? -value : ~value;
+  const result = (FOLD[name] as Fold)(MACHINES[base ?? 'BOOL'], MACHINES[base ?? 'BOOL'], BigInt(value));
+  return typeof value === 'boolean' ? result === 1n : result;
 }
 
-/** The result of `+`, `-` and `*` before it is brought into a type. */
-export const exactly = (op: BinaryOp, a: bigint, b: bigint): bigint | undefined =>
-  op === '+' || op === '-' || op === '*' ? foldInteger(op, a, b) : undefined;
-
-function foldInteger(op: BinaryOp, a: bigint, b: bigint): bigint | undefined {
+/** Arithmetic and logic of literals before a type cuts the result. */
+export function exactly(op: BinaryOp, a: bigint, b: bigint): bigint | undefined {
   switch (op) {
     case '+':
       return a + b;
@@ -79,11 +84,9 @@ function foldInteger(op: BinaryOp, a: bigint, b: bigint): bigint | undefined {
     case '*':
       return a * b;
     case '/':
-      return b === 0n ? undefined : a / b;
+      return b ? a / b : undefined;
     case 'MOD':
-      return b === 0n ? 0n : a % b;
-    case '**':
-      return b >= 0n && b < 1024n ? a ** b : undefined;
+      return b ? a % b : 0n;
     case 'AND':
       return a & b;
     case 'OR':
@@ -93,11 +96,6 @@ function foldInteger(op: BinaryOp, a: bigint, b: bigint): bigint | undefined {
     default:
       return undefined;
   }
-}
-
-function wrapTo(value: bigint, type: Type): bigint {
-  const base = baseOf(type);
-  return base ? wrap(value, base) : value;
 }
 
 export function constantOf(e: Checked): Value | undefined {

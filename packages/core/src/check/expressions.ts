@@ -30,12 +30,11 @@ import {
   sizeOf,
   typeText,
   widensTo,
-  wrap,
 } from '../types/type.js';
 import { checkFunctionCall } from './calls.js';
 import type { Checked } from './checked.js';
 import { parseDate } from '../types/date.js';
-import { exactly, fits, foldBinary } from './constants.js';
+import { exactly, fits, foldBinary, foldUnary } from './constants.js';
 import { placeOf, readsAsValue } from './places.js';
 import { standsFor } from './classes.js';
 import { type PouScope, findNamed, findVariable, fullName, key, namesOf } from './scope.js';
@@ -183,14 +182,14 @@ function unary(scope: PouScope, e: Expression & { kind: 'unary' }, wanted?: Type
     const given = arg.type.kind === 'anyInt' && wanted && isBitString(wanted) ? coerce(scope, arg, wanted) : arg;
     if (given !== arg)
       return given.kind === 'constant' && typeof given.value === 'bigint'
-        ? constant(wrap(~given.value, baseOf(given.type)!), given.type, e.at)
+        ? constant(foldUnary('not', given.value, given.type), given.type, e.at)
         : given;
     if (!isBitString(arg.type)) {
       problems.error('TYPE_MISMATCH', `NOT needs a BOOL or a bit string, but this is ${typeText(arg.type)}.`, e.arg.at);
       return invalid(e.at);
     }
     return arg.kind === 'constant' && typeof arg.value === 'boolean'
-      ? constant(!arg.value, arg.type, e.at)
+      ? constant(foldUnary('not', arg.value, arg.type), arg.type, e.at)
       : { kind: 'not', arg, type: arg.type, at: e.at };
   }
   if (!isNumeric(arg.type) && !isTime(arg.type)) {
@@ -202,10 +201,9 @@ function unary(scope: PouScope, e: Expression & { kind: 'unary' }, wanted?: Type
     return invalid(e.at);
   }
   if (e.op === '+') return arg;
-  if (arg.kind === 'constant' && typeof arg.value === 'number') return constant(-arg.value, arg.type, e.at);
   // The lowest value of a type has no opposite: it wraps, as in the run.
-  if (arg.kind === 'constant' && typeof arg.value === 'bigint')
-    return constant(baseOf(arg.type) ? wrap(-arg.value, baseOf(arg.type)!) : -arg.value, plain(arg.type), e.at);
+  if (arg.kind === 'constant' && (typeof arg.value === 'number' || typeof arg.value === 'bigint'))
+    return constant(foldUnary('neg', arg.value, arg.type), plain(arg.type), e.at);
   return { kind: 'negate', arg, type: plain(arg.type), at: e.at };
 }
 
@@ -278,7 +276,7 @@ export function combine(scope: PouScope, op: BinaryOp, left: Checked, right: Che
   if (a.kind === 'constant' && b.kind === 'constant') {
     const v = foldBinary(op, a.value, b.value, plain(common));
     if (typeof v === 'bigint' && typeof a.value === 'bigint' && typeof b.value === 'bigint' && isInteger(common)) {
-      const exact = exactly(op, a.value, b.value);
+      const exact = '+-*'.includes(op) ? exactly(op, a.value, b.value) : undefined;
       if (exact !== undefined && exact !== v)
         scope.project.overflows.push({
           at,

@@ -308,7 +308,7 @@ function directPlace(scope: PouScope, text: string, at: Span): Place | undefined
     isConstant: false,
     isRetained: false,
     address,
-    home: { kind: 'global', address: -1 },
+    home: { kind: 'global' },
   };
   globals.set(key(text), variable);
   return { kind: 'variable', variable, type: variable.type, at };

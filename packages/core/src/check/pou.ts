@@ -297,7 +297,7 @@ function edgeInput(
 }
 
 function tempHome(type: Type): Home {
-  return isSimple(type) ? { kind: 'local', index: -1 } : { kind: 'frame', address: -1 };
+  return isSimple(type) ? { kind: 'local' } : { kind: 'frame' };
 }
 
 /** What fits a WebAssembly local. */
@@ -305,8 +305,8 @@ const isSimple = (type: Type): boolean => isScalar(type) || type.kind === 'ref' 
 
 function layoutLocals(scope: PouScope, decl: Pou | MethodDecl, pou: CheckedPou): void {
   declareAll(scope, decl.blocks, (_name, type, section): Home => {
-    if (section === 'inout' || (type.kind === 'array' && type.open)) return { kind: 'localReference', index: -1 };
-    return isSimple(type) && section !== 'output' ? { kind: 'local', index: -1 } : { kind: 'frame', address: -1 };
+    if (section === 'inout' || (type.kind === 'array' && type.open)) return { kind: 'localReference' };
+    return isSimple(type) && section !== 'output' ? { kind: 'local' } : { kind: 'frame' };
   });
   if (!decl.result) return;
   const type = resolveType(scope, decl.result);
@@ -315,7 +315,7 @@ function layoutLocals(scope: PouScope, decl: Pou | MethodDecl, pou: CheckedPou):
     return;
   }
   if (type.kind === 'unknown') return;
-  const home: Home = isSimple(type) ? { kind: 'local', index: -1 } : { kind: 'frame', address: -1 };
+  const home: Home = isSimple(type) ? { kind: 'local' } : { kind: 'frame' };
   const template = templateOf(decl.name, type, undefined, 'result', home, pou);
   if (template) (pou.variables as Variable[]).push(template);
   const result: Variable = {
@@ -406,7 +406,7 @@ function declareAll(scope: PouScope, blocks: readonly VariableBlock[], homeFor: 
           );
         const address = d.address && !open && !isCalled ? declareAddress(project, d.address, type) : undefined;
         if (address) {
-          add({ ...common, address, home: { kind: 'global', address: -1 } });
+          add({ ...common, address, home: { kind: 'global' } });
           continue;
         }
         const home = homeFor(n.text, type, section, block, initial);
@@ -451,7 +451,7 @@ function templateOf(
     isRetained: false,
     owner: pou.name,
     initial: initial ?? defaultValue(type),
-    home: { kind: 'frame', address: -1 },
+    home: { kind: 'frame' },
   };
 }
 
@@ -505,7 +505,7 @@ const unknownVariable = (name: string, type: Type, at: Span): Variable => ({
   at,
   isConstant: false,
   isRetained: false,
-  home: { kind: 'global', address: -1 },
+  home: { kind: 'global' },
 });
 
 function external(scope: PouScope, name: string, at: Span, type: Type, isConstant: boolean): void {

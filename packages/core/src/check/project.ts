@@ -533,7 +533,7 @@ function declareGlobals(project: ProjectScope, blocks: readonly VariableBlock[])
           isRetained: block.retain,
           ...(initial !== undefined ? { initial } : {}),
           ...(address ? { address } : {}),
-          home: { kind: 'global', address: -1 },
+          home: { kind: 'global' },
         });
       }
     }
@@ -811,7 +811,7 @@ function settings(scope: PouScope, c: Configuration, result: Configured): void {
       isConstant: false,
       isRetained: false,
       address,
-      home: { kind: 'global', address: -1 },
+      home: { kind: 'global' },
     };
     scope.project.globals.set(key(located.name), located);
     const outside: Place = { kind: 'variable', variable: located, type: place.type, at: item.address.at };
@@ -872,7 +872,7 @@ function instanceVariable(i: ProgramInstance): Variable {
       at: i.pou.at,
       isConstant: false,
       isRetained: false,
-      home: { kind: 'global', address: -1 },
+      home: { kind: 'global' },
     };
     known.set(i, v);
   }

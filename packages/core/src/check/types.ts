@@ -22,7 +22,7 @@ import {
   sizeOf,
   typeText,
 } from '../types/type.js';
-import { fixedAddress } from './checked.js';
+import { type Where, fixedAddress } from './checked.js';
 import { checkInterface } from './classes.js';
 import { checkExpression, coerce } from './expressions.js';
 import { layoutBlock } from './pou.js';
@@ -362,7 +362,7 @@ export function initialValue(scope: PouScope, init: Initial, type: Type): Consta
   const c = coerce(scope, checkExpression(scope, init.value, type), type);
   if (c.kind === 'address') {
     const { place } = c;
-    return { addressOf: (instance) => fixedAddress(place, instance), place };
+    return { addressOf: (where, instance) => fixedAddress(place, where as Where, instance), place };
   }
   if (c.kind === 'constant' && (type.kind === 'ref' || type.kind === 'interface')) return 0n;
   if (c.kind === 'constant') {

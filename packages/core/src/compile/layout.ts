@@ -1,7 +1,7 @@
 /** Gives every variable its address: header, input, output and internal areas, tags, program instances, frames. */
-import { type CheckedProgram, type Variable, fixedAddress, fixedBit, rootOf } from '../check/checked.js';
+import { type CheckedProgram, type Variable, type Where, fixedAddress, fixedBit, rootOf } from '../check/checked.js';
 import { type Constant, alignOf, defaultValue, roundUp, sizeOf } from '../types/type.js';
-import { writeConstant, writeIntoZeros, writeScalar } from '../types/memory.js';
+import { type Memory, writeConstant, writeIntoZeros, writeScalar } from '../types/memory.js';
 import { HEADER, type Image, type Symbol } from './image.js';
 
 export interface Layout {
@@ -11,6 +11,8 @@ export interface Layout {
   readonly areas: Image['areas'];
   /** Base address of each program instance, in order. */
   readonly instances: readonly number[];
+  /** The first byte of a variable that has fixed memory. */
+  readonly where: Where;
 }
 
 export function layOut(program: CheckedProgram): Layout {
@@ -30,68 +32,80 @@ export function layOut(program: CheckedProgram): Layout {
     next += size;
     return at;
   };
-  for (const v of all) {
-    if (v.home.kind === 'global') {
-      if (v.address) {
-        v.home.address = start[v.address.area] + v.address.byte;
-        if (v.address.bit !== undefined) v.home.bit = v.address.bit;
-      } else v.home.address = allocate(sizeOf(v.type), alignOf(v.type));
-    } else if (v.home.kind === 'frame') v.home.address = allocate(sizeOf(v.type), alignOf(v.type));
-  }
+  const addresses = new Map<Variable, number>();
+  const where: Where = (v) => {
+    const at = addresses.get(v);
+    if (at === undefined) throw new Error(`'${v.name}' has no memory of its own`);
+    return at;
+  };
+  for (const v of all)
+    if (v.home.kind === 'global' && v.address) addresses.set(v, start[v.address.area] + v.address.byte);
+    else if (v.home.kind === 'global' || v.home.kind === 'frame')
+      addresses.set(v, allocate(sizeOf(v.type), alignOf(v.type)));
   const instances = program.instances.map((i, n) => {
     const address = allocate(i.pou.layout.size, Math.max(i.pou.layout.align, 8));
-    const home = program.instanceVariables[n]!.home;
-    if (home.kind === 'global') home.address = address;
+    addresses.set(program.instanceVariables[n]!, address);
     return address;
   });
   const stateSize = roundUp(next, 8);
   const initial = new Uint8Array(stateSize);
-  const view = new DataView(initial.buffer);
-  for (const v of all) if (v.home.kind === 'global' || v.home.kind === 'frame') writeInitial(view, v);
+  const memory: Memory = { view: new DataView(initial.buffer), where };
+  for (const v of all) if (v.home.kind === 'global' || v.home.kind === 'frame') writeInitial(memory, v, where(v));
   instances.forEach((address, n) =>
-    writeIntoZeros(view, address, program.instanceVariables[n]!.type, defaultValue(program.instanceVariables[n]!.type)),
+    writeIntoZeros(
+      memory,
+      address,
+      program.instanceVariables[n]!.type,
+      defaultValue(program.instanceVariables[n]!.type),
+    ),
   );
-  for (const { place, value } of program.startValues) writeConstant(view, fixedAddress(place), place.type, value);
+  for (const { place, value } of program.startValues)
+    writeConstant(memory, fixedAddress(place, where), place.type, value);
   return {
     stateSize,
     initial,
-    symbols: symbolsOf(program),
+    symbols: symbolsOf(program, where),
     areas: {
       I: { start: start.I, size: areaEnd('I') },
       Q: { start: start.Q, size: areaEnd('Q') },
       M: { start: start.M, size: areaEnd('M') },
     },
     instances,
+    where,
   };
 }
 
-function writeInitial(view: DataView, v: Variable): void {
-  if (v.home.kind !== 'global' && v.home.kind !== 'frame') return;
+/** The bit of its byte that a BOOL with an address is. */
+const bitOf = (v: Variable): number | undefined => (v.home.kind === 'global' ? v.address?.bit : undefined);
+
+function writeInitial(memory: Memory, v: Variable, at: number): void {
+  const { view } = memory,
+    bit = bitOf(v);
   if (v.section === 'hidden' && v.initial === undefined) return;
   // A view over another tag's memory starts with that tag's value unless it has its own.
   if (v.address && v.initial === undefined) return;
   const value: Constant = v.initial ?? defaultValue(v.type);
-  if (v.home.kind === 'global' && v.home.bit !== undefined) {
-    const byte = view.getUint8(v.home.address);
-    view.setUint8(v.home.address, value ? byte | (1 << v.home.bit) : byte & ~(1 << v.home.bit));
+  if (bit !== undefined) {
+    const byte = view.getUint8(at);
+    view.setUint8(at, value ? byte | (1 << bit) : byte & ~(1 << bit));
   } else if (typeof value === 'object' || typeof value === 'string') {
     // What lies over another tag's memory may find it written.
-    if (v.address) writeConstant(view, v.home.address, v.type, value);
-    else writeIntoZeros(view, v.home.address, v.type, value);
-  } else writeScalar(view, v.home.address, v.type, value);
+    if (v.address) writeConstant(memory, at, v.type, value);
+    else writeIntoZeros(memory, at, v.type, value);
+  } else writeScalar(view, at, v.type, value);
 }
 
-function symbolsOf(program: CheckedProgram): Map<string, Symbol> {
+function symbolsOf(program: CheckedProgram, where: Where): Map<string, Symbol> {
   const symbols = new Map<string, Symbol>();
   for (const v of [...program.globals, ...program.instanceVariables]) {
     if (v.home.kind !== 'global') continue;
     symbols.set(v.name.toLowerCase(), {
       name: v.name,
       type: v.type,
-      address: v.home.address,
+      address: where(v),
       section: v.address?.area === 'I' ? 'input' : v.address?.area === 'Q' ? 'output' : v.section,
       isRetained: v.isRetained,
-      ...(v.home.bit !== undefined ? { bit: v.home.bit } : {}),
+      ...(bitOf(v) !== undefined ? { bit: bitOf(v)! } : {}),
     });
   }
   for (const a of program.accessPaths) {
@@ -100,7 +114,7 @@ function symbolsOf(program: CheckedProgram): Map<string, Symbol> {
       symbols.set(a.name.toLowerCase(), {
         name: a.name,
         type: a.place.type,
-        address: fixedAddress(a.place),
+        address: fixedAddress(a.place, where),
         section: root.address?.area === 'I' ? 'input' : root.address?.area === 'Q' ? 'output' : root.section,
         isRetained: false,
         isView: true,
@@ -114,10 +128,10 @@ function symbolsOf(program: CheckedProgram): Map<string, Symbol> {
         symbols.set(`${i.name}.${v.name}`.toLowerCase(), {
           name: `${i.name}.${v.name}`,
           type: v.type,
-          address: v.home.address,
+          address: where(v),
           section: v.address?.area === 'I' ? 'input' : v.address?.area === 'Q' ? 'output' : 'local',
           isRetained: v.isRetained,
-          ...(v.home.bit !== undefined ? { bit: v.home.bit } : {}),
+          ...(bitOf(v) !== undefined ? { bit: bitOf(v)! } : {}),
         });
     }
   return symbols;

@@ -21,6 +21,8 @@ export const HELPERS = [
   'toBcd1',
   'days1',
   'civil1',
+  'widen1',
+  'widen2',
 ] as const;
 export type Helper = (typeof HELPERS)[number];
 
@@ -45,6 +47,8 @@ export function helperCode(name: Helper): Code {
       return days();
     case 'civil':
       return civil();
+    case 'widen':
+      return widen(w);
     default:
       return toInt(w);
   }
@@ -75,6 +79,26 @@ function assign(w: number): Code {
   scale(c.get(n), w).copyMemory();
   c.get(0).get(n).memory(OP.i32Store, 0);
   return c;
+}
+
+/** (to, max, from): characters of the other width one by one, as many as fit; a byte keeps the lower half. */
+function widen(w: number): Code {
+  const c = new Code([I32, I32, I32]);
+  const n = c.local(I32),
+    i = c.local(I32);
+  length(c, 2).set(n);
+  atMost(c, n, () => c.get(1));
+  c.get(0).get(n).memory(OP.i32Store, 0);
+  const end = c.open(OP.block),
+    top = c.open(OP.loop);
+  c.get(i).get(n).op(0x4e).brIf(end);
+  index(c, 0, w, () => c.get(i));
+  loadChar(
+    index(c, 2, 3 - w, () => c.get(i)),
+    3 - w,
+  );
+  c.memory(w === 2 ? OP.i32Store16 : OP.i32Store8, 4);
+  return c.get(i).i32(1).op(OP.i32Add).set(i).br(top).end().end();
 }
 
 /** (to, max, from, at, count): appends characters at `at` (from 0), as far as there are any and they fit. */

@@ -87,6 +87,7 @@ export const OP = {
   i64ReinterpretF64: 0xbd,
   f64ReinterpretI64: 0xbf,
   i32ReinterpretF32: 0xbc,
+  f32ReinterpretI32: 0xbe,
   i32Extend8S: 0xc0,
   i32Extend16S: 0xc1,
   f32Abs: 0x8b,
@@ -162,6 +163,8 @@ export class Bytes {
   }
 }
 
+const REAL = new DataView(new ArrayBuffer(8));
+
 /** One function's code under construction: locals by type, and blocks with labels that count themselves. */
 export class Code {
   readonly bytes = new Bytes();
@@ -184,7 +187,9 @@ export class Code {
     return this.free.get(type)?.pop() ?? this.local(type);
   }
   release(type: ValueType, index: number): void {
-    this.free.set(type, [...(this.free.get(type) ?? []), index]);
+    const list = this.free.get(type);
+    if (list) list.push(index);
+    else this.free.set(type, [index]);
   }
 
   op(...codes: number[]): this {
@@ -230,11 +235,15 @@ export class Code {
     return this;
   }
   f32(value: number): this {
-    this.bytes.byte(OP.f32Const, ...new Uint8Array(new Float32Array([value]).buffer));
+    REAL.setFloat32(0, value, true);
+    this.bytes.byte(OP.f32Const);
+    for (let i = 0; i < 4; i++) this.bytes.byte(REAL.getUint8(i));
     return this;
   }
   f64(value: number): this {
-    this.bytes.byte(OP.f64Const, ...new Uint8Array(new Float64Array([value]).buffer));
+    REAL.setFloat64(0, value, true);
+    this.bytes.byte(OP.f64Const);
+    for (let i = 0; i < 8; i++) this.bytes.byte(REAL.getUint8(i));
     return this;
   }
   memory(op: number, offset: number): this {

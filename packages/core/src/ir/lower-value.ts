@@ -27,43 +27,9 @@ import {
   sizeOf,
   wrap,
 } from '../types/type.js';
-import type { OpName } from './ops.js';
-import type { Machine, Whole } from './machine.js';
+import { OPS, type OpName } from './ops.js';
+import { MACHINES, type Machine, type Whole, machineOf } from './machine.js';
 import type { Place, Statement, TextMaker, Value } from './tree.js';
-
-const MACHINES: Record<ElementaryName, Machine> = {
-  BOOL: 'bool',
-  BYTE: 'u8',
-  WORD: 'u16',
-  DWORD: 'u32',
-  LWORD: 'u64',
-  SINT: 'i8',
-  INT: 'i16',
-  DINT: 'i32',
-  LINT: 'i64',
-  USINT: 'u8',
-  UINT: 'u16',
-  UDINT: 'u32',
-  ULINT: 'u64',
-  REAL: 'f32',
-  LREAL: 'f64',
-  TIME: 'time',
-  LTIME: 'time',
-  DATE: 'i64',
-  LDATE: 'i64',
-  TOD: 'i64',
-  LTOD: 'i64',
-  DT: 'i64',
-  LDT: 'i64',
-  CHAR: 'u8',
-  WCHAR: 'u16',
-};
-
-/** How a value of this type is worked with. */
-export function machineOf(t: Type): Machine {
-  const base = baseOf(t);
-  return base ? MACHINES[base] : 'pointer';
-}
 
 export const wholeConstant = (type: Machine, value: bigint | number): Value => ({
   kind: 'constant',
@@ -76,10 +42,6 @@ const i64 = (value: bigint): Value => wholeConstant('i64', value);
 
 const isOn = (v: Value): boolean => v.kind === 'constant' && v.type === 'bool' && v.value === 1n;
 const isOff = (v: Value): boolean => v.kind === 'constant' && v.type === 'bool' && v.value === 0n;
-
-const cut = (type: Whole, value: bigint): bigint =>
-  type.startsWith('i') ? BigInt.asIntN(Number(type.slice(1)), value) : BigInt.asUintN(Number(type.slice(1)), value);
-const isWholeMachine = (type: Machine): type is Whole => /^[iu]\d/.test(type);
 
 const LIMITS: Partial<Record<Machine, readonly [bigint, bigint]>> = Object.fromEntries(
   Object.entries(MACHINES).flatMap(([name, machine]) => {
@@ -97,28 +59,22 @@ function compared(name: OpName, type: Machine, to: bigint): boolean | undefined 
   return undefined;
 }
 
-/** What a comparison of two constants gives. */
-function decide(name: OpName, a: bigint | number, b: bigint | number): boolean | undefined {
-  switch (name) {
-    case 'eq':
-      return a === b;
-    case 'ne':
-      return a !== b;
-    case 'lt':
-      return a < b;
-    case 'le':
-      return a <= b;
-    case 'gt':
-      return a > b;
-    case 'ge':
-      return a >= b;
-    default:
-      return undefined;
-  }
-}
-
 /** Comparisons with the sides exchanged. */
 const TURNED: Partial<Record<OpName, OpName>> = { eq: 'eq', ne: 'ne', lt: 'gt', gt: 'lt', le: 'ge', ge: 'le' };
+
+/** The value of an operation whose operands are all known. */
+function fold(name: OpName, type: Machine, args: readonly Value[]): Value | undefined {
+  const { fold: f } = OPS[name];
+  if (f === 'memory') return undefined;
+  const values: (bigint | number)[] = [];
+  for (const a of args) {
+    if (a.kind !== 'constant') return undefined;
+    values.push(a.value);
+  }
+  // A check before it keeps a division by zero from being reached.
+  if (name === 'div' && values[1] === 0n) return undefined;
+  return { kind: 'constant', type, value: f(args[0]!.type, type, ...values) };
+}
 
 /** An operation on values; what a power rail makes plain (AND with on, OR with off) is left out. */
 export function op(name: OpName, type: Machine, ...args: readonly Value[]): Value {
@@ -129,16 +85,10 @@ export function op(name: OpName, type: Machine, ...args: readonly Value[]): Valu
     if (name === 'or' && isOff(a)) return b;
     if (name === 'or' && isOff(b)) return a;
     if (name === 'not' && a.kind === 'op' && a.op === 'not') return a.args[0]!;
-    if (name === 'not' && a.kind === 'constant') return bool(a.value === 0n);
   }
   if (name === 'convert' && a.type === type) return a;
-  if (name === 'convert' && a.kind === 'constant' && typeof a.value === 'bigint') {
-    if (type === 'bool') return bool((a.value & 1n) === 1n);
-    if (isWholeMachine(type)) return wholeConstant(type, cut(type, a.value));
-    if (type === 'f64' && BigInt.asIntN(53, a.value) === a.value) return wholeConstant(type, Number(a.value));
-  }
-  const decided = a.kind === 'constant' && b?.kind === 'constant' ? decide(name, a.value, b.value) : undefined;
-  if (decided !== undefined) return bool(decided);
+  const folded = fold(name, type, args);
+  if (folded) return folded;
   if (name === 'select' && a.kind === 'constant') return a.value === 1n ? b : args[2]!;
   const turned = TURNED[name];
   if (turned && a.kind === 'constant' && b.kind !== 'constant') return op(turned, type, b, a);

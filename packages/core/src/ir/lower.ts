@@ -10,8 +10,8 @@ import {
 import { eachExpression, eachStatement, expressionsOf } from '../check/rules/walk.js';
 import { assertNever } from '../language/tree.js';
 import type { Type } from '../types/type.js';
-import { Lowering, hasCall, machineOf, op, wholeConstant } from './lower-value.js';
-import type { Whole } from './machine.js';
+import { Lowering, hasCall, op, wholeConstant } from './lower-value.js';
+import { type Whole, machineOf } from './machine.js';
 import type { Place, Statement, Unit, Value } from './tree.js';
 
 /** What lowering needs to know about the whole program. */
@@ -35,10 +35,18 @@ export class ProgramFacts {
   }
 }
 
-/** One function, method, block or program. */
-export function lowerPou(facts: ProgramFacts, pou: CheckedPou): Unit {
-  const body = new BodyLowering(facts, pou);
-  body.statements(pou.body);
+/**
+ * One function, method, block or program; `statements` where only a piece of its body is wanted. Watched: with probes
+ * of rungs and of the branches of a text.
+ */
+export function lowerPou(
+  facts: ProgramFacts,
+  pou: CheckedPou,
+  watched = false,
+  statements: readonly CheckedStatement[] = pou.body,
+): Unit {
+  const body = new BodyLowering(facts, pou, watched);
+  body.statements(statements);
   return { pou, body: body.list, temps: body.temps };
 }
 
@@ -68,6 +76,7 @@ class BodyLowering extends Lowering {
   constructor(
     private readonly facts: ProgramFacts,
     pou: CheckedPou | undefined,
+    private readonly watched = false,
   ) {
     super((name) => facts.isReentrant(name), pou);
   }
@@ -83,7 +92,13 @@ class BodyLowering extends Lowering {
 
   /** Statements of a branch, as a list of their own. */
   private branch(list: readonly CheckedStatement[]): Statement[] {
-    return this.apart(() => this.statements(list));
+    return this.apart(() => this.way(list));
+  }
+  /** One way of several: whoever watches a text sees that it was taken. */
+  private way(list: readonly CheckedStatement[]): void {
+    const origin = list[0]?.at.source.origin;
+    if (this.watched && origin?.kind === 'pou') this.add({ kind: 'taken', pou: origin.id, offset: list[0]!.at.start });
+    this.statements(list);
   }
 
   private statement(s: CheckedStatement): void {
@@ -153,7 +168,7 @@ class BodyLowering extends Lowering {
         this.waiting.set(s.wire, this.value(s.value));
         return;
       case 'probe':
-        // Probes are for whoever watches; what they look at is worked out for the rung anyway.
+        if (this.watched) this.add({ kind: 'probe', closed: this.value(s.closed) });
         return;
       case 'inputEdge': {
         const input = this.place(s.input),
@@ -179,7 +194,7 @@ class BodyLowering extends Lowering {
 
   /** Power on the wires of a rung is worked out where it is asked for, as long as nothing was written in between. */
   private rung(s: CheckedStatement & { kind: 'rung' }): void {
-    this.add({ kind: 'note', at: s.at, rungId: s.rungId });
+    this.add({ kind: 'note', at: s.at, rung: { id: s.rungId, elements: s.elements, flow: s.flow } });
     this.inRung = true;
     this.asked.clear();
     this.waiting.clear();
@@ -189,11 +204,12 @@ class BodyLowering extends Lowering {
         if (e.kind === 'power') this.asked.set(e.wire, (this.asked.get(e.wire) ?? 0) + 1);
       });
     eachStatement(s.body, (x) => {
-      if (x.kind !== 'probe') expressionsOf(x).forEach(count);
+      if (this.watched || x.kind !== 'probe') expressionsOf(x).forEach(count);
     });
     this.statements(s.body);
     this.settle();
     this.inRung = false;
+    if (this.watched) this.add({ kind: 'rungEnd' });
   }
 
   protected override power(wire: number): Value {
@@ -272,7 +288,7 @@ class BodyLowering extends Lowering {
   ): void {
     const [first, ...rest] = branches;
     if (!first) {
-      if (otherwise) this.statements(otherwise);
+      if (otherwise) this.way(otherwise);
       return;
     }
     const condition = this.value(first.condition);
@@ -291,7 +307,7 @@ class BodyLowering extends Lowering {
     const arm = (n: number): void => {
       const one = s.arms[n];
       if (!one) {
-        if (s.otherwise) this.statements(s.otherwise);
+        if (s.otherwise) this.way(s.otherwise);
         return;
       }
       const condition = one.labels

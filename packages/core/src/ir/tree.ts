@@ -6,6 +6,7 @@
 import type { CheckedPou, Variable } from '../check/checked.js';
 import type { FaultKind } from '../compile/image.js';
 import type { Span } from '../language/source.js';
+import type { FlowStep } from '../language/tree.js';
 import type { ArrayType, StringType, Type } from '../types/type.js';
 import type { Machine } from './machine.js';
 import type { OpName } from './ops.js';
@@ -63,8 +64,13 @@ export type Value =
 export type TextMaker = 'assign' | 'append' | 'fromInt' | 'fromChar' | 'width' | 'write';
 
 export type Statement =
-  /** The source that the following comes from. */
-  | { readonly kind: 'note'; readonly at: Span; readonly rungId?: string }
+  /** The source that the following comes from: a step, where somebody steps through. */
+  | { readonly kind: 'note'; readonly at: Span; readonly rung?: Rung }
+  /** Of a rung that is watched: whether the next element lets power through, and that no more come. */
+  | { readonly kind: 'probe'; readonly closed: Value }
+  | { readonly kind: 'rungEnd' }
+  /** A branch of a watched text was taken, told by its POU and the offset of its first statement. */
+  | { readonly kind: 'taken'; readonly pou: string; readonly offset: number }
   | { readonly kind: 'let'; readonly temp: number; readonly value: Value }
   | { readonly kind: 'room'; readonly room: number; readonly type: Type }
   | { readonly kind: 'store'; readonly place: Place; readonly value: Value }
@@ -109,6 +115,13 @@ export type Statement =
     }
   | { readonly kind: 'leave' | 'next'; readonly label: number }
   | { readonly kind: 'return' };
+
+/** What a note says of a rung: its elements in order, and how power flows from one to the next. */
+export interface Rung {
+  readonly id: string;
+  readonly elements: number;
+  readonly flow: readonly FlowStep[];
+}
 
 /** A function, method, or the statements of a block or program. */
 export interface Unit {

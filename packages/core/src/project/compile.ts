@@ -4,7 +4,7 @@
 import type { CheckedProgram } from '../check/checked.js';
 import { type CheckState, checkProject } from '../check/project.js';
 import { type Level, lint } from '../check/rules/index.js';
-import { BuildCache, build, pathsOf } from '../compile/build.js';
+import { BuildCache, build, pathsOf } from '../back/wasm/build.js';
 import type { Image } from '../compile/image.js';
 import { type Diagnostic, Problems } from '../language/diagnostic.js';
 import { Kept } from '../language/kept.js';

@@ -17,10 +17,12 @@ import {
   type CheckedStatement,
   type Place,
   type Variable,
+  type Where,
   fixedAddress,
   isPlace,
 } from '../check/checked.js';
 import type { FaultKind, Image, ImageTask } from '../compile/image.js';
+import { layOut } from '../compile/layout.js';
 import {
   type Type,
   baseOf,
@@ -194,7 +196,12 @@ class Scan {
     private readonly derived: boolean,
   ) {
     for (const p of program.pous) this.pous.set(p.name.toLowerCase(), p);
+    const layout = layOut(program);
+    this.where = (v) => this.fixed.get(v) ?? layout.where(v);
   }
+  private readonly where: Where;
+  /** Addresses of places that stand for themselves. */
+  private readonly fixed = new Map<Variable, number>();
 
   run(conditions: readonly Checked[]): ScanSystem {
     const { terms: t, image, options } = this;
@@ -224,17 +231,15 @@ class Scan {
       const block = this.program.blockRuns[n - this.program.instances.length];
       if (block) {
         if (block.instance.name === options.without) return;
-        const self = [{ when: t.true, address: fixedAddress(block.place) }];
+        const self = [{ when: t.true, address: fixedAddress(block.place, this.where) }];
         this.body(block.pou, { self, locals: `${++this.calls}`, references: new Map(), outer: undefined });
         return;
       }
       const instance = this.program.instances[n]!;
       if (instance.name === options.without) return;
       this.statements(instance.before, top);
-      const home = this.program.instanceVariables[n]!.home;
-      if (home.kind !== 'global') return;
       this.body(instance.pou, {
-        self: [{ when: t.true, address: home.address }],
+        self: [{ when: t.true, address: this.where(this.program.instanceVariables[n]!) }],
         locals: '',
         references: new Map(),
         outer: undefined,
@@ -399,7 +404,7 @@ class Scan {
     switch (p.kind) {
       case 'variable': {
         const h = p.variable.home;
-        if (h.kind === 'global' || h.kind === 'frame') return [{ when: t.true, address: h.address }];
+        if (h.kind === 'global' || h.kind === 'frame') return [{ when: t.true, address: this.where(p.variable) }];
         if (h.kind === 'instance') return f.self.map((s) => ({ when: s.when, address: s.address + h.offset }));
         const known = f.references.get(referenceKey(p.variable));
         if (known) return isSpots(known) ? known : this.spots(known, f.outer ?? f);
@@ -924,7 +929,7 @@ class Scan {
         const leaves: { type: Type; offset: number }[] = [];
         this.leaves(v.type, 0, leaves, v.at);
         for (const l of leaves) {
-          const slot = this.slot(v.home.address + l.offset, undefined, l.type);
+          const slot = this.slot(this.where(v) + l.offset, undefined, l.type);
           if (slot)
             this.put(
               slot.key,
@@ -1225,20 +1230,17 @@ class Scan {
   }
 
   private fixedPlace(type: Type, address: number, at: Span): Place {
-    return {
-      kind: 'variable',
+    const variable: Variable = {
+      name: '',
       type,
+      section: 'global',
       at,
-      variable: {
-        name: '',
-        type,
-        section: 'global',
-        at,
-        isConstant: false,
-        isRetained: false,
-        home: { kind: 'global', address },
-      },
+      isConstant: false,
+      isRetained: false,
+      home: { kind: 'global' },
     };
+    this.fixed.set(variable, address);
+    return { kind: 'variable', type, at, variable };
   }
 }
 
@@ -1280,7 +1282,7 @@ const isSpots = (x: Place | readonly Spot[]): x is readonly Spot[] => Array.isAr
 const referenceKey = (v: Variable): string =>
   v.home.kind === 'reference' || v.home.kind === 'instance' ? `m${v.home.offset}` : v.name.toLowerCase();
 const bitOf = (p: Place): number | undefined =>
-  p.kind === 'variable' && p.variable.home.kind === 'global' ? p.variable.home.bit : undefined;
+  p.kind === 'variable' && p.variable.home.kind === 'global' ? p.variable.address?.bit : undefined;
 const simple = (v: ReturnType<typeof defaultValue>): bigint | number | boolean | string =>
   typeof v === 'object' ? 0n : v;
 

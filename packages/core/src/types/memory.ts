@@ -1,36 +1,40 @@
 /** Values in linear memory: little-endian, BOOL one byte unless it is located at a bit. */
-import { type Constant, type Type, baseOf, isReal, isSigned, sizeOf, stride } from './type.js';
+import { type AddressOf, type Constant, type Type, baseOf, isReal, isSigned, sizeOf, stride } from './type.js';
 
 /** Longest text of an elementary value, in characters. */
 export const TEXT_MAX = 40;
 
-/**
- * Writes a constant of any type at an address. Members that the constant leaves out keep their bytes. `instance` is the
- * address of the block around it.
- */
-export function writeConstant(view: DataView, address: number, type: Type, value: Constant, instance = address): void {
-  write(view, address, type, value, instance, false);
+/** Memory that is written to, and where the variables in it lie that references stand for. */
+export interface Memory {
+  readonly view: DataView;
+  readonly where: AddressOf;
+}
+/** Writes a constant of any type at an address. Members that the constant leaves out keep their bytes. */
+export function writeConstant(memory: Memory, address: number, type: Type, value: Constant): void {
+  write(memory, address, type, value, address, false);
 }
 /** The same into memory that is all zeros: what is zero is left alone, however large it is. */
-export function writeIntoZeros(view: DataView, address: number, type: Type, value: Constant): void {
-  write(view, address, type, value, address, true);
+export function writeIntoZeros(memory: Memory, address: number, type: Type, value: Constant): void {
+  write(memory, address, type, value, address, true);
 }
 
+/** `instance` is the address of the block around the value. */
 function write(
-  view: DataView,
+  memory: Memory,
   address: number,
   type: Type,
   value: Constant,
   instance: number,
   ontoZeros: boolean,
 ): void {
+  const { view } = memory;
   if (ontoZeros && isZero(value)) return;
   if (typeof value === 'string') {
     writeText(view, address, type, value);
     return;
   }
   if (typeof value === 'object' && 'addressOf' in value) {
-    view.setInt32(address, value.addressOf(instance), true);
+    view.setInt32(address, value.addressOf(memory.where, instance), true);
     return;
   }
   if (typeof value === 'object' && 'array' in value) {
@@ -39,14 +43,21 @@ function write(
       step = stride(element);
     value.array.forEach((v, i) => {
       const at = address + i * step;
-      write(view, at, element, v, element.kind === 'block' ? at : instance, ontoZeros);
+      write(memory, at, element, v, element.kind === 'block' ? at : instance, ontoZeros);
     });
   } else if (typeof value === 'object') {
     if (type.kind !== 'struct' && type.kind !== 'block') throw new Error('member values for a type without members');
     for (const m of type.kind === 'struct' ? type.members : type.layout.members) {
       const v = value.members.get(m.name.toLowerCase());
       if (v !== undefined)
-        write(view, address + m.offset, m.type, v, m.type.kind === 'block' ? address + m.offset : instance, ontoZeros);
+        write(
+          memory,
+          address + m.offset,
+          m.type,
+          v,
+          m.type.kind === 'block' ? address + m.offset : instance,
+          ontoZeros,
+        );
     }
   } else writeScalar(view, address, type, value);
 }

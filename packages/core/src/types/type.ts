@@ -129,6 +129,9 @@ export type Type =
   | LiteralType
   | Unknown;
 
+/** The first byte of a variable as memory is laid out; `check/checked` says what a variable is. */
+export type AddressOf = (variable: never) => number;
+
 /** A value known before the run. Integers and times are bigint (times in ns), reals number. */
 export type Constant =
   | bigint
@@ -140,7 +143,7 @@ export type Constant =
    * REF(variable): known once memory is laid out. The instance is the block whose variable starts so; `place` is what
    * it refers to, for whoever has names instead of addresses.
    */
-  | { readonly addressOf: (instance: number) => number; readonly place: unknown }
+  | { readonly addressOf: (where: AddressOf, instance: number) => number; readonly place: unknown }
   | { readonly members: ReadonlyMap<string, Constant> };
 
 interface Facts {

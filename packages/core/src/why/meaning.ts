@@ -4,7 +4,7 @@
  * explains.
  */
 import type { Checked, CheckedProgram, Place, Variable } from '../check/checked.js';
-import { build } from '../compile/build.js';
+import { build } from '../back/wasm/build.js';
 import type { Location } from '../compile/image.js';
 import { Engine } from '../runtime/engine.js';
 import { type Value, writeLocation } from '../runtime/paths.js';
@@ -65,7 +65,7 @@ function meaningOf(e: Checked): Meaning | undefined {
           at: c.at,
           isConstant: false,
           isRetained: false,
-          home: { kind: 'global', address: -1 },
+          home: { kind: 'global' },
         };
         variables.push(variable);
         places.push(c.place);

@@ -1,6 +1,6 @@
 /** Start values as statements of C, into memory that is all zeros; runs of equal elements are written by a loop. */
 import type { Place as CheckedPlace } from '../../check/checked.js';
-import { machineOf } from '../../ir/lower-value.js';
+import { machineOf } from '../../ir/machine.js';
 import type { Constant, Type } from '../../types/type.js';
 import { NotInC, isOpen } from './types.js';
 import { type Surroundings, dot, literal } from './surroundings.js';

@@ -1,6 +1,6 @@
 /** Which point is which pin, or which function gives or takes it: read from `pins.csv`, printed as a wiring list. */
 import Papa from 'papaparse';
-import { machineOf } from '../../ir/lower-value.js';
+import { machineOf } from '../../ir/machine.js';
 import { csvLine } from '../../exchange/csv.js';
 import type { BoardPin } from '../../project/document.js';
 import { isScalar } from '../../types/type.js';

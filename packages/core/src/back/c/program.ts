@@ -15,8 +15,9 @@ import { type NamedSpot, Reflection, quoted } from './reflect.js';
 import { longReal, longTime } from './limits.js';
 import { CTypes, NotInC, blockType } from './types.js';
 import { type Spot, type Surroundings, dot, literal } from './surroundings.js';
-import { UnitPrinter, comment, contains, listsOf } from './unit.js';
-import { machineOf } from '../../ir/lower-value.js';
+import { contains, listsOf } from '../../ir/walk.js';
+import { UnitPrinter, comment } from './unit.js';
+import { machineOf } from '../../ir/machine.js';
 
 export interface CProgram {
   /** Text of each file by its name. */

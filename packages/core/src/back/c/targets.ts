@@ -1,9 +1,9 @@
 /**
  * The folder that `ferrule build` writes: the program, its runtime, and what builds it for a target (product.md 11).
  */
-import { pathsOf } from '../../compile/build.js';
+import { pathsOf } from '../wasm/build.js';
 import { scanStep } from '../../compile/image.js';
-import { machineOf } from '../../ir/lower-value.js';
+import { machineOf } from '../../ir/machine.js';
 import { C_TYPES } from '../../ir/ops.js';
 import type { Compiled } from '../../project/compile.js';
 import { MACHINE } from '../../project/sources.js';

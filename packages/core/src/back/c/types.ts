@@ -1,7 +1,7 @@
 /** Types of the program as types of C, each before what needs it. */
 import type { CheckedPou } from '../../check/checked.js';
 import { C_TYPES } from '../../ir/ops.js';
-import { machineOf } from '../../ir/lower-value.js';
+import { machineOf } from '../../ir/machine.js';
 import {
   type ArrayType,
   type BlockType,

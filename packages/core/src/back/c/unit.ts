@@ -3,10 +3,11 @@
  */
 import type { CheckedPou, Variable } from '../../check/checked.js';
 import { FAULTS } from '../../compile/image.js';
-import { C_TYPES, type InC, OPS } from '../../ir/ops.js';
-import { machineOf } from '../../ir/lower-value.js';
+import { C_TYPES, OPS } from '../../ir/ops.js';
+import { machineOf } from '../../ir/machine.js';
 import type { Machine } from '../../ir/machine.js';
 import type { Place, Statement, Unit, Value } from '../../ir/tree.js';
+import { contains, usedTemps } from '../../ir/walk.js';
 import { type Span, placeText, positionOf } from '../../language/source.js';
 import { type Constant, type Type, defaultValue, isScalar, sizeOf, stride, typeText } from '../../types/type.js';
 import { NotInC, blockType, isOpen } from './types.js';
@@ -18,7 +19,7 @@ export class UnitPrinter {
   private readonly names: Names;
   private readonly lines: string[] = [];
   private depth = 1;
-  private readonly usedTemps = new Set<number>();
+  private usedTemps: ReadonlySet<number>;
   private readonly usedVariables = new Set<Variable>();
   private readonly known = new Map<Variable, string>();
   private readonly temps: Unit['temps'];
@@ -35,6 +36,7 @@ export class UnitPrinter {
   ) {
     this.names = new Names(around.globals);
     this.temps = unit.temps;
+    this.usedTemps = usedTemps(unit.body);
   }
 
   /** `static void Main(struct Main *self)` */
@@ -79,7 +81,6 @@ export class UnitPrinter {
   print(name: string): string {
     const pou = this.unit.pou!;
     const head = this.head(name);
-    this.countUses(this.unit.body);
     this.statements(this.unit.body);
     if (pou.inheritsBody && pou.base) this.line(`${this.around.functionName(pou.base, false)}(&self->base);`);
     const { result } = pou;
@@ -93,7 +94,7 @@ export class UnitPrinter {
   }
   /** Statements alone, for a function that is made elsewhere. */
   printLoose(value?: Value): string[] {
-    this.countUses(this.unit.body, value);
+    this.usedTemps = usedTemps(this.unit.body, value);
     this.statements(this.unit.body);
     return this.lines;
   }
@@ -248,6 +249,11 @@ export class UnitPrinter {
       case 'next':
         this.jumps.add(s.label);
         this.line(`goto next_${s.label};`);
+        return;
+      // Nobody watches a board's rungs.
+      case 'probe':
+      case 'rungEnd':
+      case 'taken':
         return;
       case 'return': {
         const result = this.unit.pou?.result;
@@ -479,41 +485,7 @@ export class UnitPrinter {
       if (v.from === 'pointer') return `((void *)${args[0]} ${v.op === 'eq' ? '==' : '!='} (void *)${args[1]})`;
     }
     if (v.op === 'select' && v.type === 'pointer') return `(${args[0]} ? (void *)${args[1]} : (void *)${args[2]})`;
-    return (OPS[v.op].c as InC)(v.from, v.type, ...args);
-  }
-
-  /** Temps that something asks for which is written down; what only an unused one asks for is not. */
-  private countUses(list: readonly Statement[], also?: Value): void {
-    const kept = new Map<number, Value>();
-    const collect = (some: readonly Statement[]): void => {
-      for (const s of some) {
-        if (s.kind === 'let') kept.set(s.temp, s.value);
-        listsOf(s).forEach(collect);
-      }
-    };
-    collect(list);
-    const value = (v: Value): void => {
-      if (v.kind === 'temp' && !this.usedTemps.has(v.temp)) {
-        this.usedTemps.add(v.temp);
-        const of = kept.get(v.temp);
-        if (of) value(of);
-      }
-      if (v.kind === 'op') v.args.forEach(value);
-      if (v.kind === 'load' || v.kind === 'address') place(v.place);
-    };
-    const place = (p: Place): void => {
-      if (p.root.kind === 'target') value(p.root.pointer);
-      for (const step of p.steps) if (step.kind === 'element') value(step.index);
-    };
-    const walk = (some: readonly Statement[]): void => {
-      for (const s of some) {
-        valuesOf(s).forEach(value);
-        placesOf(s).forEach(place);
-        listsOf(s).forEach(walk);
-      }
-    };
-    walk(list);
-    if (also) value(also);
+    return OPS[v.op].c(v.from, v.type, ...args);
   }
 
   /** Where the following comes from: a line of the text, or a rung. */
@@ -558,30 +530,4 @@ const ownerType = (pou: CheckedPou): Type => blockType(pou.owner!);
 export function selfPointer(around: Surroundings, pou: CheckedPou): string {
   const own = pou.pou === 'METHOD' ? pou.owner : pou;
   return own ? around.types.pointer(blockType(own), 'self') : 'void *self';
-}
-
-export function listsOf(s: Statement): readonly (readonly Statement[])[] {
-  return s.kind === 'if' ? [s.then, s.otherwise] : s.kind === 'loop' ? [s.head, s.body, s.tail] : [];
-}
-export function contains(list: readonly Statement[], is: (s: Statement) => boolean): boolean {
-  return list.some((s) => is(s) || listsOf(s).some((l) => contains(l, is)));
-}
-export function valuesOf(s: Statement): readonly Value[] {
-  switch (s.kind) {
-    case 'store':
-      return [s.value];
-    case 'fault':
-      return s.shown ? [s.when, s.shown] : [s.when];
-    case 'call':
-      return [...(s.self ? [s.self] : []), ...s.args.map((a) => a.value)];
-    case 'text':
-      return s.args;
-    case 'if':
-      return [s.condition];
-    default:
-      return [];
-  }
-}
-export function placesOf(s: Statement): readonly Place[] {
-  return s.kind === 'store' ? [s.place] : s.kind === 'copy' ? [s.to, s.from] : [];
 }

@@ -1,9 +1,9 @@
 /** The checked program to an image. Same program, same bytes: nothing here depends on anything but its input. */
-import type { CheckedPou, CheckedProgram, Variable } from '../check/checked.js';
-import type { Span } from '../language/source.js';
-import { roundUp } from '../types/type.js';
+import type { CheckedPou, CheckedProgram, Variable, Where } from '../../check/checked.js';
+import type { Span } from '../../language/source.js';
+import { roundUp, sizeOf } from '../../types/type.js';
+import { type Context, dispatchName } from './context.js';
 import {
-  type BodyContext,
   emitBlockRun,
   emitDispatch,
   emitExpression,
@@ -11,21 +11,25 @@ import {
   emitPieces,
   emitPou,
   emitProgramRun,
-} from './emit-body.js';
-import { type Image, type ImageTask, MAX_NESTED, type ProbeRange, probeBytes } from './image.js';
-import { frameOf } from './frame.js';
-import { GLOBALS } from './globals.js';
-import { layOut } from './layout.js';
-import { IMPORTS, importIndex } from './imports.js';
-import { dispatchName, valueType } from './emit-value.js';
-import { HELPERS, helperCode } from './strings.js';
-import { Code, I32, I64, encodeModule } from './wasm.js';
+  isWideValue,
+} from './functions.js';
+import { Lowered } from '../../ir/inline.js';
+import { ProgramFacts } from '../../ir/lower.js';
+import { type Image, type ImageTask, MAX_NESTED, type ProbeRange, probeBytes } from '../../compile/image.js';
+import { frameOf } from '../../compile/frame.js';
+import { GLOBALS } from '../../compile/globals.js';
+import { type Layout, layOut } from '../../compile/layout.js';
+import { IMPORTS, importIndex } from '../../compile/imports.js';
+import { HELPERS, helperCode } from '../../compile/strings.js';
+import { Code, I32, encodeModule } from '../../compile/wasm.js';
 
 export interface BuildOptions {
   /** With probes and step counter (the bench, the stand-in) or without (search and proof). */
   readonly watched: boolean;
   /** Name of the program that holds the machine model. */
   readonly machine?: string;
+  /** FALSE: as the statements stand, for tests that hold the one against the other. */
+  readonly optimized?: boolean;
   /** Whole numbers of 64 bits are given exactly too: `Engine.evaluateExactly`. */
   readonly exact?: boolean;
 }
@@ -39,7 +43,7 @@ const FIRST_POU = IMPORTS.length + HELPERS.length;
  */
 export class BuildCache {
   readonly code = new Map<CheckedPou, Code | Code[]>();
-  /** Where the variables that code names by address were. */
+  /** Where the variables that code names by address were, and whether alone. */
   readonly addresses = new Map<Variable, number>();
   readonly locations: Span[] = [];
   readonly probes = new Map<string, ProbeRange>();
@@ -53,10 +57,11 @@ export class BuildCache {
   end = 0;
 
   /** Makes ready for a program: forgets everything when something that code depends on has moved. */
-  begin(program: CheckedProgram, stateSize: number): void {
+  begin(program: CheckedProgram, layout: Layout, isAlone: (v: Variable) => boolean): void {
+    const { stateSize } = layout;
     const fixed = [...program.globals, ...program.pous.flatMap((p) => p.variables)].flatMap((v) =>
       v.home.kind === 'global' || v.home.kind === 'frame'
-        ? [[v, v.home.address * 8 + (v.home.kind === 'global' ? (v.home.bit ?? 0) : 0)] as const]
+        ? [[v, layout.where(v) * 16 + (v.address?.bit ?? 0) * 2 + (isAlone(v) ? 1 : 0)] as const]
         : [],
     );
     const names = program.pous.map((p) => p.name),
@@ -111,10 +116,37 @@ export function pathsOf(program: CheckedProgram): Pick<Image, 'symbols' | 'progr
   return { symbols, areas, programs: program.instances.map((i) => i.name) };
 }
 
+/** Whether a variable shares its memory with no other: of those with an address, some lie over each other. */
+function alone(program: CheckedProgram, where: Where): (v: Variable) => boolean {
+  interface Bits {
+    readonly v: Variable;
+    readonly from: number;
+    readonly to: number;
+  }
+  const bits = [...program.globals, ...program.pous.flatMap((p) => p.variables)]
+    .flatMap((v): Bits[] => {
+      if (!v.address || v.home.kind !== 'global') return [];
+      const from = where(v) * 8 + (v.address.bit ?? 0);
+      return [{ v, from, to: from + (v.address.bit === undefined ? sizeOf(v.type) * 8 : 1) }];
+    })
+    .sort((a, b) => a.from - b.from);
+  const shared = new Set<Variable>();
+  let widest: Bits | undefined;
+  for (const b of bits) {
+    if (widest && b.from < widest.to) {
+      shared.add(b.v);
+      shared.add(widest.v);
+    }
+    if (!widest || b.to > widest.to) widest = b;
+  }
+  return (v) => !shared.has(v);
+}
+
 /** Compiles a program without errors. Throws when it has some: the caller checks first. */
 export function build(program: CheckedProgram, options: BuildOptions, cache?: BuildCache): Image {
   const layout = layOut(program);
-  cache?.begin(program, layout.stateSize);
+  const isAlone = alone(program, layout.where);
+  cache?.begin(program, layout, isAlone);
   const indices = new Map(program.pous.map((p, i) => [p.name.toLowerCase(), i]));
   program.dispatches.forEach((d, i) => indices.set(dispatchName(d.method.name), program.pous.length + i));
   const selfContained = new Set(
@@ -122,18 +154,20 @@ export function build(program: CheckedProgram, options: BuildOptions, cache?: Bu
       .filter((p) => p.at.source.origin.kind === 'library' && !p.layout.members.some((m) => m.section === 'inout'))
       .map((p) => p.name.toLowerCase()),
   );
-  const reentrant = new Set(program.dispatches.flatMap((d) => (d.isReentrant ? [d.method.name.toLowerCase()] : [])));
   const locations: Span[] = cache?.locations ?? [];
   const probes = cache?.probes ?? new Map<string, ProbeRange>();
   let probeEnd = cache?.end ?? layout.stateSize;
   const callPath = cache?.callPath ?? roundUp(probeEnd, 4);
   if (!cache && options.watched) probeEnd = callPath + 4 * levels(program.pous.length, program);
   const made = new Set<string>();
-  const context: BodyContext = {
+  const facts = new ProgramFacts(program);
+  const context: Context = {
     watched: options.watched,
+    optimized: options.optimized !== false,
     callPath,
     locate: (at) => locations.push(at) - 1,
-    isReentrant: (name) => reentrant.has(name.toLowerCase()),
+    isAlone,
+    where: layout.where,
     frameOf: (p) => (program.reentrant.has(p) ? frameOf(p) : undefined),
     isSelfContained: (name) => selfContained.has(name.toLowerCase()),
     helper: (name) => IMPORTS.length + HELPERS.indexOf(name),
@@ -158,10 +192,11 @@ export function build(program: CheckedProgram, options: BuildOptions, cache?: Bu
       return address;
     },
   };
+  const lowered = new Lowered(facts, context);
   const codeOf = (p: CheckedPou): Code | Code[] => {
     const known = cache?.code.get(p);
     if (known) return known;
-    const code = emitPieces(context, p) ?? emitPou(context, p);
+    const code = emitPieces(context, lowered, p) ?? emitPou(context, lowered, p);
     cache?.code.set(p, code);
     return code;
   };
@@ -177,16 +212,16 @@ export function build(program: CheckedProgram, options: BuildOptions, cache?: Bu
   });
   const exports: { name: string; function: number }[] = [];
   program.instances.forEach((instance, n) => {
-    exports.push({ name: `p${n}`, function: add(emitProgramRun(context, instance, layout.instances[n]!)) });
+    exports.push({ name: `p${n}`, function: add(emitProgramRun(context, facts, instance, layout.instances[n]!)) });
   });
   program.blockRuns.forEach((run, n) => {
     exports.push({ name: `p${program.instances.length + n}`, function: add(emitBlockRun(context, run)) });
   });
   let expressions = 0;
   const addExpression = (e: NonNullable<CheckedProgram['expressions'][number]>) => {
-    exports.push({ name: `e${expressions}`, function: add(emitExpression(context, e)) });
-    if (options.exact && valueType(e.type) === I64)
-      exports.push({ name: `w${expressions}`, function: add(emitExpression(context, e, true)) });
+    exports.push({ name: `e${expressions}`, function: add(emitExpression(context, facts, e)) });
+    if (options.exact && isWideValue(e))
+      exports.push({ name: `w${expressions}`, function: add(emitExpression(context, facts, e, true)) });
     return expressions++;
   };
   for (const e of program.expressions) {

@@ -1,0 +1,63 @@
+/**
+ * The operations, one entry each: what the standard calls it and where it says what it does. All are total: division by
+ * zero is kept away by a check before it, MOD by zero is 0, everything whole wraps (choices.md). What each does stands in
+ * the columns beside (`fold`, `wasm`, `c`), which have an entry for every name or do not compile.
+ */
+export const NAMES = {
+  add: { name: 'ADD', clause: 'table 29' },
+  sub: { name: 'SUB', clause: 'table 29' },
+  mul: { name: 'MUL', clause: 'table 29' },
+  div: { name: 'DIV', clause: 'table 29' },
+  mod: { name: 'MOD', clause: 'table 29' },
+  neg: { name: '-', clause: 'table 71' },
+  abs: { name: 'ABS', clause: 'table 28' },
+  sqrt: { name: 'SQRT', clause: 'table 28' },
+  and: { name: 'AND', clause: 'table 30' },
+  or: { name: 'OR', clause: 'table 30' },
+  xor: { name: 'XOR', clause: 'table 30' },
+  not: { name: 'NOT', clause: 'table 30' },
+  shl: { name: 'SHL', clause: 'table 30' },
+  shr: { name: 'SHR', clause: 'table 30' },
+  rol: { name: 'ROL', clause: 'table 30' },
+  ror: { name: 'ROR', clause: 'table 30' },
+  eq: { name: 'EQ', clause: 'table 33' },
+  ne: { name: 'NE', clause: 'table 33' },
+  lt: { name: 'LT', clause: 'table 33' },
+  le: { name: 'LE', clause: 'table 33' },
+  gt: { name: 'GT', clause: 'table 33' },
+  ge: { name: 'GE', clause: 'table 33' },
+  min: { name: 'MIN', clause: 'table 31' },
+  max: { name: 'MAX', clause: 'table 31' },
+  /** Condition, value where it is on, value where it is off. */
+  select: { name: 'SEL', clause: 'table 31' },
+  convert: { name: 'conversion', clause: 'tables 22 to 27' },
+  truncate: { name: 'TRUNC', clause: 'table 22' },
+  /** Reals as their bits and back. */
+  bits: { name: 'bits of a real', clause: 'choices.md' },
+  swap: { name: 'SWAP', clause: 'table 30' },
+  isBcd: { name: 'IS_VALID_BCD', clause: 'table 39' },
+  fromBcd: { name: 'BCD_TO', clause: 'table 24' },
+  toBcd: { name: 'TO_BCD', clause: 'table 24' },
+  days: { name: 'CONCAT_DATE', clause: 'table 36' },
+  civil: { name: 'SPLIT_DATE', clause: 'table 36' },
+  textLength: { name: 'LEN', clause: 'table 34' },
+  textCompare: { name: 'comparison of strings', clause: 'table 33' },
+  textFind: { name: 'FIND', clause: 'table 34' },
+  textToInt: { name: 'STRING_TO_INT', clause: 'table 22' },
+  textFirst: { name: 'STRING_TO_CHAR', clause: 'table 22' },
+  textRead: { name: 'conversion from a string', clause: 'table 22' },
+  /** The class number of the instance an address leads to. */
+  classOf: { name: 'class of an instance', clause: '6.6.5' },
+  sin: { name: 'SIN', clause: 'table 28' },
+  cos: { name: 'COS', clause: 'table 28' },
+  tan: { name: 'TAN', clause: 'table 28' },
+  asin: { name: 'ASIN', clause: 'table 28' },
+  acos: { name: 'ACOS', clause: 'table 28' },
+  atan: { name: 'ATAN', clause: 'table 28' },
+  exp: { name: 'EXP', clause: 'table 28' },
+  log: { name: 'LOG', clause: 'table 28' },
+  log10: { name: 'LOG10', clause: 'table 28' },
+  pow: { name: 'POW', clause: 'table 28' },
+  atan2: { name: 'ATAN2', clause: 'table 28' },
+} as const satisfies Record<string, { readonly name: string; readonly clause: string }>;
+export type OpName = keyof typeof NAMES;
