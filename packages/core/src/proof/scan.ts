@@ -1,6 +1,6 @@
 /**
  * One scan of the logic as formulas: what every place in memory holds after it, from what it held before and from the
- * inputs. Walks the checked tree as the compiler does. Where it cannot follow (text, arithmetic of reals, a computed
+ * inputs; made from the intermediate representation, as code is. Where it cannot follow (text, arithmetic of reals, a computed
  * address) it says "anything": what is then proved holds all the more for what the program really does.
  *
  * Time is kept as an age. A place that takes the clock (`Since := NOW`) holds how long ago that was: 0 when it is
@@ -8,41 +8,40 @@
  * Ages stop at
  * 2^61 ns (73 years).
  */
-import type { Span } from '../language/source.js';
 import {
-  type BlockCall,
   type Checked,
   type CheckedPou,
   type CheckedProgram,
-  type CheckedStatement,
-  type Place,
   type Variable,
   type Where,
   fixedAddress,
-  isPlace,
 } from '../check/checked.js';
 import type { FaultKind, Image, ImageTask } from '../compile/image.js';
 import { layOut } from '../compile/layout.js';
+import { ProgramFacts, lowerLoose, lowerPou } from '../ir/lower.js';
+import type { Place, Statement, Unit, Value } from '../ir/tree.js';
+import { usedTemps } from '../ir/walk.js';
+import type { Span } from '../language/source.js';
+import { retainedPlaces } from '../runtime/transfer.js';
 import {
+  type Constant,
   type Type,
-  baseOf,
   defaultValue,
+  elementCount,
   isBool,
   isReal,
   isScalar,
-  isSigned,
-  isString,
   sizeOf,
   stride,
 } from '../types/type.js';
-import { retainedPlaces } from '../runtime/transfer.js';
+import { SOLVER, sortOf as widthOf } from './operations.js';
 import { type Sort, type Term, Terms, bitsOfReal } from './term.js';
 
 /** The logic does something that cannot be followed; `message` says what, `at` where. */
 export class OutOfReach extends Error {
   constructor(
     message: string,
-    readonly at: CheckedStatement['at'],
+    readonly at: Span,
   ) {
     super(message);
   }
@@ -82,23 +81,17 @@ export interface ScanSystem {
 }
 export interface FaultSite {
   readonly kind: FaultKind;
-  readonly at: CheckedStatement['at'];
+  readonly at: Span;
   readonly when: Term;
 }
 
 /** Ages go no further: 2^61 ns. */
 export const OLDEST = 1n << 61n;
-const MOST_STATEMENTS = 300_000,
+const MOST_STATEMENTS = 600_000,
   MOST_PASSES = 1000,
   MOST_ELEMENTS = 256;
 
 const sortOf = (t: Type): Sort => (isBool(t) ? 0 : sizeOf(t) * 8);
-const signedOf = (t: Type): boolean => {
-  const b = baseOf(t);
-  return b !== undefined && isSigned(b);
-};
-const isClock = (c: Checked): boolean => c.kind === 'builtin' && c.name === 'NOW';
-
 /** What the places hold: changes over what was there before, so that branches cost what they change. */
 class Memory {
   readonly own = new Map<string, Term>();
@@ -112,17 +105,40 @@ class Memory {
   }
 }
 
-/** One way that a place may be, where an index is computed. */
+/**
+ * One way that a place may be, where an index is computed: an address in the state, or in memory of its own (`space`)
+ * for what is on its way.
+ */
 interface Spot {
   readonly when: Term;
   readonly address: number;
+  readonly space?: string;
 }
-/** The block or function at hand: where its memory is, and what keeps its locals apart from those of other calls. */
+/** What a spot is known by, and its slot where it lies in the state. */
+interface Cell {
+  readonly key: string;
+  readonly sort: Sort;
+  readonly slot?: Slot;
+}
+/** The unit at hand: where its memory is, and what keeps its values apart from those of other calls. */
 interface Frame {
   readonly self: readonly Spot[];
-  readonly locals: string;
-  readonly references: Map<string, Place | readonly Spot[]>;
-  readonly outer: Frame | undefined;
+  readonly id: string;
+  /** What stands for in-out parameters: of a function by the variable, of a block by where the address is kept. */
+  readonly given: ReadonlyMap<Variable, readonly Spot[]>;
+  readonly references: ReadonlyMap<number, readonly Spot[]>;
+  readonly temps: Map<number, Term>;
+  readonly pointers: Map<number, readonly Spot[]>;
+  /** Temps that hold the clock. */
+  readonly clocks: Set<number>;
+  readonly used: ReadonlySet<number>;
+}
+interface Loop {
+  readonly label: number;
+  exit: Term;
+  again: Term;
+  /** Its end depends on what is not known before the run. */
+  isOpen: boolean;
 }
 
 export interface ScanOptions {
@@ -175,9 +191,14 @@ class Scan {
   private calls = 0;
   private statements_ = 0;
   private readonly inputs: { slot: Slot; input: Term }[] = [];
-  private readonly pous = new Map<string, CheckedPou>();
-  /** Conditions under which the body of the loop, or the block, at hand was left. */
-  private exits: { exit: Term; again: Term }[] = [];
+  private readonly facts: ProgramFacts;
+  private readonly units = new Map<CheckedPou, { readonly unit: Unit; readonly used: ReadonlySet<number> }>();
+  /** Conditions under which the bodies of the loops at hand were left. */
+  private loops: Loop[] = [];
+  /** Addresses that the next call of a block is given for its in-out parameters. */
+  private handed = new Map<number, readonly Spot[]>();
+  /** What is being followed, for whoever is told where it cannot be. */
+  private here: Span = NOWHERE;
   private readonly faults: FaultSite[] = [];
   /** Why the value of an unknown is not known. */
   private readonly vague = new Map<string, string>();
@@ -195,17 +216,13 @@ class Scan {
     private readonly wild: Set<string>,
     private readonly derived: boolean,
   ) {
-    for (const p of program.pous) this.pous.set(p.name.toLowerCase(), p);
-    const layout = layOut(program);
-    this.where = (v) => this.fixed.get(v) ?? layout.where(v);
+    this.facts = new ProgramFacts(program);
+    this.where = layOut(program).where;
   }
   private readonly where: Where;
-  /** Addresses of places that stand for themselves. */
-  private readonly fixed = new Map<Variable, number>();
 
   run(conditions: readonly Checked[]): ScanSystem {
     const { terms: t, image, options } = this;
-    const top: Frame = { self: [], locals: '', references: new Map(), outer: undefined };
     // Inputs come from outside.
     for (const s of image.symbols.values()) {
       if (
@@ -218,7 +235,7 @@ class Scan {
         continue;
       }
       const leaves: { type: Type; offset: number }[] = [];
-      this.leaves(s.type, 0, leaves, NOWHERE);
+      this.leaves(s.type, 0, leaves);
       for (const l of leaves) this.input(this.slot(s.address + l.offset, undefined, l.type));
     }
     // A member of a tag says its type.
@@ -231,24 +248,19 @@ class Scan {
       const block = this.program.blockRuns[n - this.program.instances.length];
       if (block) {
         if (block.instance.name === options.without) return;
-        const self = [{ when: t.true, address: fixedAddress(block.place, this.where) }];
-        this.body(block.pou, { self, locals: `${++this.calls}`, references: new Map(), outer: undefined });
+        this.body(block.pou, [{ when: t.true, address: fixedAddress(block.place, this.where) }], new Map());
         return;
       }
       const instance = this.program.instances[n]!;
       if (instance.name === options.without) return;
-      this.statements(instance.before, top);
-      this.body(instance.pou, {
-        self: [{ when: t.true, address: this.where(this.program.instanceVariables[n]!) }],
-        locals: '',
-        references: new Map(),
-        outer: undefined,
-      });
-      this.statements(instance.after, top);
+      this.loose(lowerLoose(this.facts, instance.before));
+      const address = this.where(this.program.instanceVariables[n]!);
+      this.body(instance.pou, [{ when: t.true, address }], new Map());
+      this.loose(lowerLoose(this.facts, instance.after));
     };
     for (const i of order) {
       const task = image.tasks[i]!;
-      this.under(this.isDue(task, i, top, steps), () => {
+      this.under(this.isDue(task, i, steps), () => {
         for (const n of task.programs) run(n);
       });
     }
@@ -257,7 +269,7 @@ class Scan {
     this.scanned = true;
     // Conditions read the state as it is between two scans.
     this.memory = new Memory();
-    const asked = conditions.map((c) => this.value(c, top));
+    const asked = conditions.map((c) => this.condition(c));
     const isOutside = (s: Slot) => options.outside.some((o) => s.address >= o.from && s.address < o.to);
     const retained = retainedPlaces(image),
       { I } = image.areas,
@@ -316,7 +328,6 @@ class Scan {
   private isDue(
     task: ImageTask,
     number: number,
-    top: Frame,
     steps: Map<string, { readonly initial: bigint; readonly next: Term }>,
   ): Term {
     const { terms: t } = this,
@@ -337,14 +348,14 @@ class Scan {
     const event = this.program.tasks[number]?.single;
     if (!event) return raster;
     const was = this.remembered(`event of task ${number}`, 0),
-      now = this.value(event, top),
+      now = this.condition(event),
       rise = t.and(now, t.not(was.state));
     steps.set(was.key, { initial: 0n, next: now });
     return interval === 0n ? rise : t.ite(now, rise, raster);
   }
 
   /** The scan ends here where `when` holds. */
-  private fault(kind: FaultKind, at: CheckedStatement['at'], when: Term): void {
+  private fault(kind: FaultKind, at: Span, when: Term): void {
     const { terms: t } = this,
       happens = t.and(this.path, this.live, this.unhurt, when);
     if (happens === t.false || this.scanned) return;
@@ -398,116 +409,127 @@ class Scan {
     return slot;
   }
 
-  /** Where a place lies: one address, or several of which an index chooses. */
-  private spots(p: Place, f: Frame): readonly Spot[] {
-    const { terms: t } = this;
-    switch (p.kind) {
-      case 'variable': {
-        const h = p.variable.home;
-        if (h.kind === 'global' || h.kind === 'frame') return [{ when: t.true, address: this.where(p.variable) }];
-        if (h.kind === 'instance') return f.self.map((s) => ({ when: s.when, address: s.address + h.offset }));
-        const known = f.references.get(referenceKey(p.variable));
-        if (known) return isSpots(known) ? known : this.spots(known, f.outer ?? f);
-        throw new OutOfReach('an in-out parameter that is not connected', p.at);
-      }
-      case 'member':
-        if (p.isReference) {
-          const known = f.references.get(`m${p.offset}`);
-          if (known && isSpots(known)) return known;
-          throw new OutOfReach('an address that is known only in the run', p.at);
-        }
-        return this.spots(p.base, f).map((s) => ({ when: s.when, address: s.address + p.offset }));
-      case 'element': {
-        if (p.bounds) throw new OutOfReach('an array of any length', p.at);
-        let list = this.spots(p.base, f),
-          step = stride(p.array.element);
-        for (let i = p.indices.length - 1; i >= 0; i--) {
-          const bound = p.array.bounds[i]!,
-            count = bound.high - bound.low + 1,
-            index = this.value(p.indices[i]!, f),
-            by = step;
-          if (index.value !== undefined) {
-            const n = Number(BigInt.asIntN(index.sort, index.value)) - bound.low;
-            list = list.map((s) => ({ when: s.when, address: s.address + n * by }));
-          } else {
-            const position = t.binary('bvsub', index, t.bits(BigInt(bound.low), index.sort));
-            this.fault(
-              'INDEX',
-              p.indices[i]!.at,
-              t.not(t.compare('bvult', position, t.bits(BigInt(count), index.sort))),
-            );
-            if (count * list.length > MOST_ELEMENTS)
-              throw new OutOfReach(`a computed index into ${count * list.length} elements`, p.at);
-            list = list.flatMap((s) =>
-              Array.from({ length: count }, (_, n) => ({
-                when: t.and(s.when, t.eq(index, t.bits(BigInt(n + bound.low), index.sort))),
-                address: s.address + n * by,
-              })),
-            );
-          }
-          step *= count;
-        }
-        return list;
-      }
-      case 'target':
-        throw new OutOfReach('a reference', p.at);
-      case 'part':
-        throw new OutOfReach('a part of a value handed on by its address', p.at);
-    }
+  private cell(s: Spot, p: { readonly type: Type; readonly bit?: number | undefined }): Cell | undefined {
+    const sort = sortOf(p.type);
+    if (s.space !== undefined) return { key: `${s.space} ${s.address}`, sort };
+    const slot = this.slot(s.address, p.bit, p.type);
+    return slot && { key: slot.key, sort, slot };
   }
 
-  private static localKey(v: Variable, f: Frame): string {
-    return `l:${f.locals}:${v.name}`;
+  private outOfReach(what: string): OutOfReach {
+    return new OutOfReach(what, this.here);
+  }
+
+  /** Where a place lies: one address, or several of which an index chooses. */
+  private spots(p: Place, f: Frame): readonly Spot[] {
+    let list = this.rootSpots(p, f);
+    for (const step of p.steps)
+      if (step.kind === 'member') list = list.map((s) => ({ ...s, address: s.address + step.offset }));
+      else list = this.elements(step, list, f);
+    return list;
+  }
+  private rootSpots(p: Place, f: Frame): readonly Spot[] {
+    const { terms: t } = this,
+      { root } = p;
+    switch (root.kind) {
+      case 'tag':
+        return [{ when: t.true, address: this.where(root.variable) }];
+      case 'local':
+        if (root.variable.home.kind === 'frame') return [{ when: t.true, address: this.where(root.variable) }];
+        return [{ when: t.true, address: 0, space: `l:${f.id}:${root.variable.name}` }];
+      case 'given': {
+        const known = f.given.get(root.variable);
+        if (!known) throw this.outOfReach('an in-out parameter that is not connected');
+        return known;
+      }
+      case 'self':
+        return f.self;
+      case 'target':
+        return this.pointer(root.pointer, f);
+      case 'room':
+        return [{ when: t.true, address: 0, space: `r:${f.id}:${root.room}` }];
+      case 'text':
+        return [{ when: t.true, address: 0, space: 'text' }];
+    }
+  }
+  /** What an address leads to. */
+  private pointer(v: Value, f: Frame): readonly Spot[] {
+    if (v.kind === 'address') return this.spots(v.place, f);
+    if (v.kind === 'temp') {
+      const known = f.pointers.get(v.temp);
+      if (known) return known;
+    }
+    if (v.kind === 'load' && isInOut(v.place)) {
+      const [spot, ...more] = this.spots(v.place, f),
+        known = spot && !more.length && spot.space === undefined ? f.references.get(spot.address) : undefined;
+      if (!known) throw this.outOfReach('an in-out parameter that is not connected');
+      return known;
+    }
+    throw this.outOfReach('a reference');
+  }
+
+  /** The elements that an index may choose; it lies inside, which was looked at before. */
+  private elements(
+    step: Place['steps'][number] & { readonly kind: 'element' },
+    bases: readonly Spot[],
+    f: Frame,
+  ): readonly Spot[] {
+    const { terms: t } = this,
+      { array } = step;
+    if (array.open) throw this.outOfReach('an array of any length');
+    const size = stride(array.element),
+      total = elementCount(array);
+    const { terms, known } = parts(step.index);
+    // Row by row: each part runs below the step of the one before it.
+    terms.sort((a, b) => b.by - a.by);
+    let ways: { readonly when: Term; readonly at: number }[] = [{ when: t.true, at: known }],
+      above = total;
+    for (const { value, by, less } of terms) {
+      const index = this.value(value, f),
+        count = Math.ceil(above / by);
+      above = by;
+      if (index.value !== undefined) {
+        const n = Number(BigInt.asIntN(index.sort, index.value)) - less;
+        ways = ways.map((w) => ({ when: w.when, at: w.at + n * by }));
+        continue;
+      }
+      if (count * ways.length * bases.length > MOST_ELEMENTS)
+        throw this.outOfReach(`a computed index into ${count * ways.length * bases.length} elements`);
+      ways = ways.flatMap((w) =>
+        Array.from({ length: count }, (_, n) => ({
+          when: t.and(w.when, t.eq(index, t.bits(BigInt(n + less), index.sort))),
+          at: w.at + n * by,
+        })),
+      );
+    }
+    const inside = ways.filter((w) => w.at >= 0 && w.at < total);
+    return bases.flatMap((s) =>
+      (inside.length ? inside : [{ when: t.true, at: 0 }]).map((w) => ({
+        ...s,
+        when: t.and(s.when, w.when),
+        address: s.address + w.at * size,
+      })),
+    );
   }
 
   private read(p: Place, f: Frame): Term {
     const { terms: t } = this,
-      sort = sortOf(p.type);
-    if (p.kind === 'part') {
-      const base = this.read(p.base, f);
-      return isBool(p.type) ? t.eq(t.extract(base, p.shift, 1), t.bits(1n, 1)) : t.extract(base, p.shift, sort);
-    }
-    if (!isScalar(p.type)) return this.unknown(32, 'whole structures in expressions');
-    if (p.kind === 'variable' && p.variable.home.kind === 'local')
-      return this.memory.get(Scan.localKey(p.variable, f)) ?? this.unknown(sort, 'local values before they are set');
-    const spots = this.spots(p, f);
-    const one = (address: number): Term => {
-      const slot = this.slot(address, bitOf(p), p.type);
-      if (!slot) return this.unknown(sort, 'memory that is used under two widths');
+      sort = sortOf(p.type),
+      seen = { type: p.type, bit: bitOf(p) };
+    const one = (s: Spot): Term => {
+      const cell = this.cell(s, seen);
+      if (!cell) return this.unknown(sort, 'memory that is used under two widths');
       // An age means something only against the clock.
-      if (this.ages.has(slot.key)) return this.unknown(sort, 'the start of a timer used as a number');
-      return this.memory.get(slot.key) ?? slot.state;
+      if (this.ages.has(cell.key)) return this.unknown(sort, 'the start of a timer used as a number');
+      return this.memory.get(cell.key) ?? cell.slot?.state ?? this.unknown(sort, UNSET);
     };
-    return spots
-      .slice(0, -1)
-      .reduceRight((rest, s) => t.ite(s.when, one(s.address), rest), one(spots[spots.length - 1]!.address));
+    const spots = this.spots(p, f);
+    return spots.slice(0, -1).reduceRight((rest, s) => t.ite(s.when, one(s), rest), one(spots[spots.length - 1]!));
   }
 
-  private write(p: Place, value: Term, f: Frame): void {
-    const { terms: t } = this;
-    if (p.kind === 'part') {
-      const base = this.read(p.base, f),
-        width = isBool(p.type) ? 1 : value.sort,
-        bits = isBool(p.type) ? t.ite(value, t.bits(1n, 1), t.bits(0n, 1)) : value;
-      const low = p.shift ? t.concat(bits, t.extract(base, 0, p.shift)) : bits,
-        above = base.sort - p.shift - width;
-      this.write(p.base, above ? t.concat(t.extract(base, p.shift + width, above), low) : low, f);
-      return;
-    }
-    if (!isScalar(p.type)) return;
-    if (p.kind === 'variable' && p.variable.home.kind === 'local') {
-      this.put(Scan.localKey(p.variable, f), value, t.true, sortOf(p.type));
-      return;
-    }
-    for (const s of this.spots(p, f)) {
-      const slot = this.slot(s.address, bitOf(p), p.type);
-      if (!slot) continue;
-      this.put(slot.key, value, s.when, slot.sort, slot);
-    }
-  }
-
-  private put(key: string, value: Term, when: Term, sort: Sort, slot?: Slot, isAge = false): void {
+  private put(cell: Cell, value: Term, when: Term, isAge = false): void {
     const { terms: t } = this,
+      { key, sort, slot } = cell,
       condition = t.and(this.live, when);
     if (condition === t.false) return;
     // Something else than the clock in a place that takes the clock: then it is no age, and unknown.
@@ -515,42 +537,29 @@ class Scan {
     const v = this.wild.has(key) ? this.unknown(sort, 'a timer whose start is set by hand') : value;
     this.memory.own.set(
       key,
-      condition === t.true
-        ? v
-        : t.ite(
-            condition,
-            v,
-            this.memory.get(key) ?? slot?.state ?? this.unknown(sort, 'local values before they are set'),
-          ),
+      condition === t.true ? v : t.ite(condition, v, this.memory.get(key) ?? slot?.state ?? this.unknown(sort, UNSET)),
     );
   }
 
+  private isClock(v: Value, f: Frame): boolean {
+    return (v.kind === 'clock' && v.what === 'now') || (v.kind === 'temp' && f.clocks.has(v.temp));
+  }
   /** The age that a value holds which is reckoned from the clock: NOW, or NOW less something. */
-  private ageIn(c: Checked, f: Frame): Term | undefined {
-    if (isClock(c)) return this.terms.bits(0n, 64);
-    return this.derived &&
-      c.kind === 'binary' &&
-      c.op === '-' &&
-      isClock(c.left) &&
-      !isClock(c.right) &&
-      !this.ageAt(c.right, f)
-      ? this.value(c.right, f)
-      : undefined;
+  private ageIn(v: Value, f: Frame): Term | undefined {
+    if (this.isClock(v, f)) return this.terms.bits(0n, 64);
+    if (!this.derived || v.kind !== 'op' || v.op !== 'sub') return undefined;
+    const [a, b] = v.args as [Value, Value];
+    return this.isClock(a, f) && !this.isClock(b, f) && !this.ageAt(b, f) ? this.value(b, f) : undefined;
   }
   /** The age at a place, where it is one. */
-  private ageAt(c: Checked, f: Frame): Term | undefined {
-    if (
-      c.kind !== 'read' ||
-      c.place.kind === 'part' ||
-      !isScalar(c.place.type) ||
-      (c.place.kind === 'variable' && c.place.variable.home.kind === 'local')
-    )
+  private ageAt(v: Value, f: Frame): Term | undefined {
+    if (v.kind !== 'load' || (v.place.root.kind === 'local' && v.place.root.variable.home.kind === 'local'))
       return undefined;
-    const spots = this.spots(c.place, f);
-    if (spots.length !== 1) return undefined;
-    const slot = this.slot(spots[0]!.address, bitOf(c.place), c.place.type);
-    return slot && this.ages.has(slot.key) && !this.wild.has(slot.key)
-      ? (this.memory.get(slot.key) ?? slot.state)
+    const [spot, ...more] = this.spots(v.place, f);
+    if (!spot || more.length) return undefined;
+    const cell = this.cell(spot, { type: v.place.type, bit: bitOf(v.place) });
+    return cell?.slot && this.ages.has(cell.key) && !this.wild.has(cell.key)
+      ? (this.memory.get(cell.key) ?? cell.slot.state)
       : undefined;
   }
 
@@ -595,654 +604,387 @@ class Scan {
     this.live = done.reduceRight((rest, d) => t.ite(d.condition, d.live, rest), live);
   }
 
-  private statements(list: readonly CheckedStatement[], f: Frame): void {
+  private statements(list: readonly Statement[], f: Frame): void {
     for (const s of list) {
       if (this.live === this.terms.false) return;
       this.statement(s, f);
     }
   }
 
-  private statement(s: CheckedStatement, f: Frame): void {
+  private statement(s: Statement, f: Frame): void {
     const { terms: t } = this;
-    if (++this.statements_ > MOST_STATEMENTS) throw new OutOfReach('more than can be followed in one scan', s.at);
+    if ('at' in s) this.here = s.at;
+    if (++this.statements_ > MOST_STATEMENTS) throw this.outOfReach('more than can be followed in one scan');
     switch (s.kind) {
-      case 'assign':
-        this.assign(s.target, s.value, f);
+      case 'let':
+        if (!f.used.has(s.temp)) return;
+        if (s.value.type === 'pointer') f.pointers.set(s.temp, this.pointer(s.value, f));
+        else if (this.isClock(s.value, f)) f.clocks.add(s.temp);
+        else f.temps.set(s.temp, this.value(s.value, f));
+        return;
+      case 'store':
+        this.store(s.place, s.value, f);
         return;
       case 'copy':
-        this.copy(s.target, s.from, f);
+        this.copy(s.to.type, this.spots(s.to, f), this.spots(s.from, f));
         return;
-      case 'evaluate':
-        this.value(s.value, f);
+      case 'fault':
+        // What an address leads to is known here, or cannot be followed at all.
+        if (s.fault !== 'NULL') this.fault(s.fault, s.at, this.value(s.when, f));
+        else if (!leadsSomewhere(s.when, f)) throw this.outOfReach('a reference');
         return;
-      case 'blockCall':
-        this.blockCall(s.call, f);
+      case 'call':
+        this.call(s, f);
         return;
       case 'if': {
-        // A condition is evaluated only where those before it did not hold.
-        const from = (i: number): void => {
-          const b = s.branches[i];
-          if (!b) {
-            this.statements(s.otherwise ?? [], f);
-            return;
-          }
-          this.choose([
-            { condition: this.value(b.condition, f), run: () => this.statements(b.body, f) },
-            { condition: t.true, run: () => from(i + 1) },
-          ]);
-        };
-        from(0);
-        return;
-      }
-      case 'case': {
-        const selector = this.value(s.selector, f),
-          op = signedOf(s.selector.type) ? 'bvsle' : 'bvule';
-        const fits = (l: { low: bigint; high: bigint }) =>
-          l.low === l.high
-            ? t.eq(selector, t.bits(l.low, selector.sort))
-            : t.and(
-                t.compare(op, t.bits(l.low, selector.sort), selector),
-                t.compare(op, selector, t.bits(l.high, selector.sort)),
-              );
+        const condition = this.value(s.condition, f);
+        const [only, ...more] = s.then;
+        if (only?.kind === 'leave' && !more.length && condition.value === undefined) {
+          const loop = this.loops.find((l) => l.label === only.label);
+          if (loop && this.isAtEnd) loop.isOpen = true;
+        }
         this.choose([
-          ...s.arms.map((a) => ({ condition: t.or(...a.labels.map(fits)), run: () => this.statements(a.body, f) })),
-          { condition: t.true, run: () => this.statements(s.otherwise ?? [], f) },
+          { condition, run: () => this.statements(s.then, f) },
+          { condition: t.true, run: () => this.statements(s.otherwise, f) },
         ]);
         return;
       }
-      case 'for':
-        this.forLoop(s, f);
+      case 'loop':
+        this.loop(s, f);
         return;
-      case 'while':
-        this.loop(
-          () => this.value(s.condition, f),
-          () => this.statements(s.body, f),
-          () => t.false,
-          s.at,
-        );
-        return;
-      case 'repeat':
-        this.loop(
-          () => t.true,
-          () => this.statements(s.body, f),
-          () => this.value(s.until, f),
-          s.at,
-        );
-        return;
-      case 'exit': {
-        const l = this.exits[this.exits.length - 1]!;
-        l.exit = t.or(l.exit, this.live);
-        this.live = t.false;
-        return;
-      }
-      case 'continue': {
-        const l = this.exits[this.exits.length - 1]!;
-        l.again = t.or(l.again, this.live);
+      case 'leave':
+      case 'next': {
+        const loop = this.loops.find((l) => l.label === s.label)!;
+        if (s.kind === 'leave') loop.exit = t.or(loop.exit, this.live);
+        else loop.again = t.or(loop.again, this.live);
         this.live = t.false;
         return;
       }
       case 'return':
         this.live = t.false;
         return;
-      case 'rung':
-        this.statements(s.body, f);
-        return;
-      case 'setPower':
-        this.put(`w:${f.locals}:${s.wire}`, this.value(s.value, f), t.true, 0);
-        return;
+      // Where something comes from, text, and what only those who watch look at.
+      case 'note':
+      case 'room':
+      case 'text':
       case 'probe':
+      case 'rungEnd':
+      case 'taken':
         return;
-      case 'inputEdge': {
-        const now = this.read(s.input, f),
-          was = this.read(s.memory, f);
-        this.write(s.input, s.falling ? t.and(t.not(now), was) : t.and(now, t.not(was)), f);
-        this.write(s.memory, now, f);
-        return;
-      }
-      case 'edge': {
-        const now = this.value(s.of, f),
-          was = this.read(s.memory, f);
-        this.put(`w:${f.locals}:${s.wire}`, s.falling ? t.and(t.not(now), was) : t.and(now, t.not(was)), t.true, 0);
-        this.write(s.memory, now, f);
-      }
     }
   }
 
-  private assign(target: Place, value: Checked, f: Frame): void {
-    if (!isScalar(target.type) && target.type.kind !== 'string') throw new OutOfReach('a reference', target.at);
-    const age =
-      target.kind === 'part' || !isScalar(target.type) || sizeOf(target.type) !== 8 ? undefined : this.ageIn(value, f);
-    if (age && !(target.kind === 'variable' && target.variable.home.kind === 'local')) {
-      for (const s of this.spots(target, f)) {
-        const slot = this.slot(s.address, bitOf(target), target.type);
-        if (!slot) continue;
-        this.ages.add(slot.key);
-        this.put(slot.key, age, s.when, slot.sort, slot, true);
-      }
+  private store(place: Place, value: Value, f: Frame): void {
+    if (value.type === 'pointer') {
+      const [spot, ...more] = isInOut(place) ? this.spots(place, f) : [];
+      if (!spot) throw this.outOfReach('a reference');
+      if (more.length || spot.space !== undefined) throw this.outOfReach('an instance chosen by an index');
+      this.handed.set(spot.address, this.pointer(value, f));
       return;
     }
-    this.write(target, this.value(value, f), f);
+    const isLocal = place.root.kind === 'local' && place.root.variable.home.kind === 'local';
+    const age = value.type === 'time' && !isLocal ? this.ageIn(value, f) : undefined,
+      term = age ?? this.value(value, f);
+    for (const s of this.spots(place, f)) {
+      const cell = this.cell(s, { type: place.type, bit: bitOf(place) });
+      if (!cell) continue;
+      const isAge = age !== undefined && cell.slot !== undefined;
+      if (isAge) this.ages.add(cell.key);
+      this.put(cell, age !== undefined && !isAge ? this.unknown(64, CLOCK) : term, s.when, isAge);
+    }
   }
 
   /** Every scalar of a type at an offset. */
-  private leaves(type: Type, offset: number, out: { type: Type; offset: number }[], at: CheckedStatement['at']): void {
-    if (out.length > 5000) throw new OutOfReach('a copy of more than 5000 values', at);
+  private leaves(type: Type, offset: number, out: { type: Type; offset: number }[]): void {
+    if (out.length > 5000) throw this.outOfReach('a copy of more than 5000 values');
     switch (type.kind) {
       case 'struct':
-        for (const m of type.members) this.leaves(m.type, offset + m.offset, out, at);
+        for (const m of type.members) this.leaves(m.type, offset + m.offset, out);
         return;
       case 'block':
-        for (const m of type.layout.members) this.leaves(m.type, offset + m.offset, out, at);
+        for (const m of type.layout.members) this.leaves(m.type, offset + m.offset, out);
         return;
       case 'array': {
-        const n = type.bounds.reduce((k, b) => k * (b.high - b.low + 1), 1);
-        for (let i = 0; i < n; i++) this.leaves(type.element, offset + i * stride(type.element), out, at);
+        const n = elementCount(type);
+        for (let i = 0; i < n; i++) this.leaves(type.element, offset + i * stride(type.element), out);
         return;
       }
       default:
         if (isScalar(type)) out.push({ type, offset });
     }
   }
-
-  private copy(target: Place, from: Place | Checked, f: Frame): void {
+  private copy(type: Type, to: readonly Spot[], from: readonly Spot[]): void {
     const { terms: t } = this,
       leaves: { type: Type; offset: number }[] = [];
-    this.leaves(target.type, 0, leaves, target.at);
-    const sources = isPlace(from) ? this.spots(from, f) : undefined;
-    if (!sources) this.value(from as Checked, f);
-    const values = leaves.map(
-      (l) =>
-        sources
-          ?.slice(0, -1)
-          .reduceRight(
-            (rest, s) => t.ite(s.when, this.at(s.address + l.offset, l.type), rest),
-            this.at(sources[sources.length - 1]!.address + l.offset, l.type),
-          ) ?? this.unknown(sortOf(l.type), 'text and references'),
-    );
-    for (const s of this.spots(target, f))
+    this.leaves(type, 0, leaves);
+    const values = leaves.map((l) => {
+      const one = (s: Spot): Term => {
+        const cell = this.cell({ ...s, address: s.address + l.offset }, l);
+        return cell && !this.ages.has(cell.key)
+          ? (this.memory.get(cell.key) ?? cell.slot?.state ?? this.unknown(cell.sort, UNSET))
+          : this.unknown(sortOf(l.type), 'memory that is used under two widths');
+      };
+      return from.slice(0, -1).reduceRight((rest, s) => t.ite(s.when, one(s), rest), one(from[from.length - 1]!));
+    });
+    for (const s of to)
       leaves.forEach((l, i) => {
-        const slot = this.slot(s.address + l.offset, undefined, l.type);
-        if (slot) this.put(slot.key, values[i]!, s.when, slot.sort, slot);
+        const cell = this.cell({ ...s, address: s.address + l.offset }, l);
+        if (cell) this.put(cell, values[i]!, s.when);
       });
   }
-  /** A structure or array that came from a call: nothing is known of it. */
-  private forget(target: Place, f: Frame): void {
-    const leaves: { type: Type; offset: number }[] = [];
-    this.leaves(target.type, 0, leaves, target.at);
-    for (const s of this.spots(target, f))
-      for (const l of leaves) {
-        const slot = this.slot(s.address + l.offset, undefined, l.type);
-        if (slot)
-          this.put(slot.key, this.unknown(slot.sort, 'functions that give structures'), s.when, slot.sort, slot);
-      }
-  }
-  private at(address: number, type: Type): Term {
-    const slot = this.slot(address, undefined, type);
-    return slot && !this.ages.has(slot.key)
-      ? (this.memory.get(slot.key) ?? slot.state)
-      : this.unknown(sortOf(type), 'memory that is used under two widths');
-  }
 
-  private loop(condition: () => Term, body: () => void, until: () => Term, at: CheckedStatement['at']): void {
+  /** What follows decides whether a loop goes on. */
+  private isAtEnd = false;
+  private loop(s: Statement & { readonly kind: 'loop' }, f: Frame): void {
     const { terms: t } = this,
-      before = this.live;
-    const left = { exit: t.false, again: t.false };
-    this.exits.push(left);
+      before = this.live,
+      outer = this.isAtEnd;
+    const loop: Loop = { label: s.label, exit: t.false, again: t.false, isOpen: false };
+    this.loops.push(loop);
+    const end = (list: readonly Statement[]): void => {
+      this.isAtEnd = true;
+      this.statements(list, f);
+      this.isAtEnd = false;
+    };
     for (let n = 0; ; n++) {
-      const c = condition();
-      const going = t.and(this.live, c);
-      if (going === t.false) break;
-      if (n >= MOST_PASSES || (n > 64 && c.value === undefined))
-        throw new OutOfReach('a loop whose number of passes is not known', at);
-      // Those that do not go on have left at the top.
-      left.exit = t.or(left.exit, t.and(this.live, t.not(c)));
-      this.live = going;
-      left.again = t.false;
-      body();
-      this.live = t.or(this.live, left.again);
-      const ends = until();
-      left.exit = t.or(left.exit, t.and(this.live, ends));
-      this.live = t.and(this.live, t.not(ends));
+      end(s.head);
+      if (this.live === t.false) break;
+      if (n >= MOST_PASSES || (n > 64 && loop.isOpen)) {
+        this.here = s.at;
+        throw this.outOfReach('a loop whose number of passes is not known');
+      }
+      loop.again = t.false;
+      this.statements(s.body, f);
+      this.live = t.or(this.live, loop.again);
+      if (this.live === t.false) break;
+      end(s.tail);
+      if (this.live === t.false) break;
     }
-    this.exits.pop();
-    this.live = t.and(before, t.or(this.live, left.exit));
+    this.isAtEnd = outer;
+    this.loops.pop();
+    this.live = t.and(before, t.or(this.live, loop.exit));
   }
 
-  /** FOR with limits known before the run; the variable ends at the first value past the limit (choices.md). */
-  private forLoop(s: CheckedStatement & { kind: 'for' }, f: Frame): void {
-    const { terms: t } = this,
-      signed = signedOf(s.variable.type);
-    const from = this.value(s.from, f),
-      to = this.value(s.to, f),
-      by = this.value(s.by, f);
-    if (by.value === undefined) throw new OutOfReach('a FOR whose step is not known before the run', s.at);
-    const up = !signed || BigInt.asIntN(by.sort, by.value) > 0n,
-      le = signed ? 'bvsle' : 'bvule';
-    this.write(s.variable, from, f);
-    if (by.value === 0n) return;
-    let last = t.false;
-    this.loop(
-      () => {
-        const v = this.read(s.variable, f);
-        return t.and(t.not(last), up ? t.compare(le, v, to) : t.compare(le, to, v));
-      },
-      () => this.statements(s.body, f),
-      () => {
-        const v = this.read(s.variable, f),
-          left = up ? t.binary('bvsub', to, v) : t.binary('bvsub', v, to),
-          step = up ? by : t.bvneg(by);
-        last = t.compare('bvult', left, step);
-        this.write(s.variable, t.binary('bvadd', v, by), f);
-        return last;
-      },
-      s.at,
-    );
+  private unitOf(pou: CheckedPou): { readonly unit: Unit; readonly used: ReadonlySet<number> } {
+    let known = this.units.get(pou);
+    if (!known) {
+      const unit = lowerPou(this.facts, pou);
+      this.units.set(pou, (known = { unit, used: usedTemps(unit.body) }));
+    }
+    return known;
   }
-
-  private blockCall(call: BlockCall, f: Frame): void {
-    if (call.isVirtual) throw new OutOfReach('a block whose class is known only in the run', call.instance.at);
-    const pou = this.pous.get(call.type.name.toLowerCase());
-    if (!pou) throw new OutOfReach(`the block '${call.type.name}'`, call.instance.at);
-    const { terms: t } = this,
-      self = this.spots(call.instance, f);
-    if (self.length !== 1) throw new OutOfReach('an instance chosen by an index', call.instance.at);
-    const base = self[0]!.address,
-      references = new Map<string, Place | readonly Spot[]>();
-    for (const i of call.inputs) {
-      if (isPlace(i.value)) {
-        const spots = this.spots(i.value, f);
-        if (i.isReference) {
-          references.set(`m${i.offset}`, spots);
-          continue;
-        }
-        const leaves: { type: Type; offset: number }[] = [];
-        this.leaves(i.type, 0, leaves, call.instance.at);
-        for (const l of leaves) {
-          const slot = this.slot(base + i.offset + l.offset, undefined, l.type);
-          if (slot)
-            this.put(
-              slot.key,
-              spots.length === 1
-                ? this.at(spots[0]!.address + l.offset, l.type)
-                : this.unknown(slot.sort, 'structures chosen by an index'),
-              t.true,
-              slot.sort,
-              slot,
-            );
-        }
-        continue;
-      }
-      const value = this.value(i.value, f);
-      if (!isScalar(i.type)) {
-        this.forget(this.fixedPlace(i.type, base + i.offset, call.instance.at), f);
-        continue;
-      }
-      const slot = this.slot(base + i.offset, undefined, i.type);
-      if (slot) this.put(slot.key, value, t.true, slot.sort, slot);
-    }
-    const run = () => this.body(pou, { self, locals: `${++this.calls}`, references, outer: f });
-    // A block that a task runs: values are handed over only.
-    if (call.asleep) this.under(t.not(this.read(call.asleep, f)), run);
-    else run();
-    for (const o of call.outputs) {
-      if (!isScalar(o.type)) {
-        this.copy(o.to, this.fixedPlace(o.type, base + o.offset, o.to.at), f);
-        continue;
-      }
-      const v = this.at(base + o.offset, o.type);
-      this.write(o.to, o.negated ? t.not(v) : v, f);
-    }
+  private frame(
+    self: readonly Spot[],
+    used: ReadonlySet<number>,
+    rest: Partial<Pick<Frame, 'given' | 'references'>> = {},
+  ): Frame {
+    return {
+      self,
+      id: `${++this.calls}`,
+      given: rest.given ?? new Map(),
+      references: rest.references ?? new Map(),
+      temps: new Map(),
+      pointers: new Map(),
+      clocks: new Set(),
+      used,
+    };
+  }
+  /** Statements that belong to no unit, and the value that comes with them. */
+  private loose(l: { readonly body: readonly Statement[]; readonly value?: Value }): Term | undefined {
+    const f = this.frame([], usedTemps(l.body, l.value));
+    this.statements(l.body, f);
+    return l.value && this.value(l.value, f);
+  }
+  private condition(c: Checked): Term {
+    this.here = c.at;
+    return this.loose(lowerLoose(this.facts, [], c))!;
   }
 
   /** The body of a program, block, function or method; what it leaves early it leaves alone. */
-  private body(pou: CheckedPou, f: Frame): void {
-    const live = this.live,
-      exits = this.exits;
-    this.exits = [];
-    this.locals(pou, f, new Set());
-    this.statements(pou.body, f);
+  private body(
+    pou: CheckedPou,
+    self: readonly Spot[],
+    references: Frame['references'],
+    given?: Frame['given'],
+    before?: (f: Frame) => ReadonlySet<Variable>,
+  ): Frame {
+    const { live, loops, isAtEnd } = this,
+      { unit, used } = this.unitOf(pou);
+    this.loops = [];
+    this.isAtEnd = false;
+    const f = this.frame(self, used, { references, ...(given ? { given } : {}) });
+    this.locals(pou, f, before?.(f) ?? new Set());
+    this.statements(unit.body, f);
     this.live = live;
-    this.exits = exits;
-    if (pou.inheritsBody && pou.base) this.body(pou.base, f);
+    this.loops = loops;
+    this.isAtEnd = isAtEnd;
+    if (pou.inheritsBody && pou.base) this.body(pou.base, self, references);
+    return f;
   }
 
+  private ownSpots(v: Variable, f: Frame): readonly Spot[] {
+    return this.spots({ root: { kind: 'local', variable: v }, rootType: v.type, steps: [], type: v.type }, f);
+  }
   private locals(pou: CheckedPou, f: Frame, given: ReadonlySet<Variable>): void {
     const { terms: t } = this;
     for (const v of pou.variables) {
-      if (given.has(v)) continue;
-      if (v.home.kind === 'local')
-        this.put(
-          Scan.localKey(v, f),
-          this.constant(
-            typeof v.initial === 'object' || v.initial === undefined ? simple(defaultValue(v.type)) : v.initial,
-            v.type,
-          ),
-          t.true,
-          sortOf(v.type),
-        );
-      else if (v.home.kind === 'frame' && v.section !== 'hidden') {
-        const place: Place = { kind: 'variable', variable: v, type: v.type, at: v.at };
-        if (v.template) {
-          this.copy(place, { kind: 'variable', variable: v.template, type: v.type, at: v.at }, f);
-          continue;
-        }
-        const leaves: { type: Type; offset: number }[] = [];
-        this.leaves(v.type, 0, leaves, v.at);
-        for (const l of leaves) {
-          const slot = this.slot(this.where(v) + l.offset, undefined, l.type);
-          if (slot)
-            this.put(
-              slot.key,
-              l.offset === 0 && isScalar(v.type)
-                ? this.constant(simple(v.initial ?? defaultValue(v.type)), v.type)
-                : t.bits(0n, slot.sort),
-              t.true,
-              slot.sort,
-              slot,
-            );
-        }
+      if (given.has(v) || v.section === 'hidden' || (v.home.kind !== 'local' && v.home.kind !== 'frame')) continue;
+      const spots = this.ownSpots(v, f);
+      if (v.template) {
+        this.copy(v.type, spots, [{ when: t.true, address: this.where(v.template) }]);
+        continue;
       }
+      const leaves: { type: Type; offset: number }[] = [];
+      this.leaves(v.type, 0, leaves);
+      for (const l of leaves)
+        for (const s of spots) {
+          const cell = this.cell({ ...s, address: s.address + l.offset }, l);
+          const value = isScalar(v.type) ? this.constant(v.initial ?? defaultValue(v.type), v.type) : undefined;
+          if (cell) this.put(cell, value ?? t.bits(0n, cell.sort), t.true);
+        }
     }
+  }
+
+  private call(s: Statement & { readonly kind: 'call' }, f: Frame): void {
+    const { pou } = s,
+      isBlock = pou.pou !== 'FUNCTION' && pou.pou !== 'METHOD';
+    if (s.isVirtual) throw this.outOfReach(`a ${isBlock ? 'block' : 'method'} whose class is known only in the run`);
+    const self = s.self ? this.pointer(s.self, f) : [];
+    if (isBlock && self.length !== 1) throw this.outOfReach('an instance chosen by an index');
+    const references = this.handed;
+    this.handed = new Map();
+    const values = s.args.map((a) => ({
+      variable: a.variable,
+      spots: a.value.type === 'pointer' ? this.pointer(a.value, f) : [],
+      term: a.value.type === 'pointer' ? undefined : this.value(a.value, f),
+    }));
+    const given = new Map(
+      values.flatMap(({ variable, spots }) =>
+        variable.home.kind === 'localReference' ? [[variable, spots] as const] : [],
+      ),
+    );
+    const inner = this.body(pou, self, references, given, (own) => {
+      for (const { variable, spots, term } of values) {
+        if (variable.home.kind === 'localReference') continue;
+        const to = this.ownSpots(variable, own);
+        if (!term) this.copy(variable.type, to, spots);
+        else
+          for (const spot of to) {
+            const cell = this.cell(spot, variable);
+            if (cell) this.put(cell, term, this.terms.true);
+          }
+      }
+      return new Set(values.map((x) => x.variable));
+    });
+    for (const o of s.outputs) this.copy(o.variable.type, this.roomSpots(o.room, f), this.ownSpots(o.variable, inner));
+    const { result } = pou;
+    if (!s.result || !result) return;
+    const from = this.ownSpots(result, inner);
+    if ('room' in s.result) this.copy(result.type, this.roomSpots(s.result.room, f), from);
+    else if (isScalar(result.type)) {
+      const place: Place = {
+        root: { kind: 'local', variable: result },
+        rootType: result.type,
+        steps: [],
+        type: result.type,
+      };
+      f.temps.set(s.result.temp, this.read(place, inner));
+    }
+  }
+  private roomSpots(room: number, f: Frame): readonly Spot[] {
+    return [{ when: this.terms.true, address: 0, space: `r:${f.id}:${room}` }];
   }
 
   // ---- values
 
-  private constant(value: bigint | number | boolean | string, type: Type): Term {
+  private constant(value: Constant, type: Type): Term {
     const { terms: t } = this;
-    if (typeof value === 'string') return this.unknown(32, 'text');
+    if (typeof value === 'string' || typeof value === 'object') return this.unknown(sortOf(type), 'text');
     if (isReal(type)) return t.bits(bitsOfReal(Number(value), sizeOf(type) * 8), sizeOf(type) * 8);
     return t.bits(BigInt(value), sortOf(type));
   }
 
-  private value(c: Checked, f: Frame): Term {
-    const { terms: t } = this;
-    switch (c.kind) {
+  private value(v: Value, f: Frame): Term {
+    const { terms: t } = this,
+      sort = widthOf(v.type);
+    switch (v.kind) {
       case 'constant':
-        return this.constant(c.value, c.type);
-      case 'read':
-        return this.read(c.place, f);
-      case 'power':
-        return this.memory.get(`w:${f.locals}:${c.wire}`) ?? t.true;
-      case 'not': {
-        const a = this.value(c.arg, f);
-        return a.sort === 0 ? t.not(a) : t.bvnot(a);
-      }
-      case 'negate': {
-        const a = this.value(c.arg, f);
-        return isReal(c.type) ? t.apply('neg', a.sort, [a]) : t.bvneg(a);
-      }
-      case 'binary':
-        return this.binary(c, f);
-      case 'convert': {
-        const v = this.convert(c, f);
-        if (c.type.kind === 'subrange') this.rangeFault(c, v);
-        return v;
-      }
-      case 'builtin':
-        return this.builtin(c, f);
-      case 'call':
-        return this.call(c, f);
-      case 'text':
-        this.value(c.arg, f);
-        return this.unknown(isScalar(c.type) ? sortOf(c.type) : 32, 'text');
-      default:
-        throw new OutOfReach('a reference', c.at);
+        return v.type === 'f32' || v.type === 'f64'
+          ? t.bits(bitsOfReal(Number(v.value), sort), sort)
+          : t.bits(BigInt(v.value), sort);
+      case 'temp':
+        if (f.clocks.has(v.temp)) return this.unknown(64, CLOCK);
+        return f.temps.get(v.temp) ?? this.unknown(sort, 'text');
+      case 'load':
+        return isScalar(v.place.type) ? this.read(v.place, f) : this.unknown(sort, 'a reference');
+      case 'op':
+        return this.operation(v, f);
+      case 'clock':
+        return v.what === 'step' ? t.bits(this.options.stepNs, 64) : this.unknown(64, CLOCK);
+      case 'address':
+      case 'null':
+        return this.unknown(sort, 'text');
     }
   }
-
-  private binary(c: Checked & { kind: 'binary' }, f: Frame): Term {
+  private operation(v: Value & { readonly kind: 'op' }, f: Frame): Term {
     const { terms: t } = this,
-      type = c.left.type;
-    if (c.op === '-' && isClock(c.left)) {
-      const age = this.ageAt(c.right, f);
+      [a, b] = v.args as [Value, Value];
+    if (v.op === 'sub' && this.isClock(a, f)) {
+      const age = this.ageAt(b, f);
       if (age) return age;
     }
-    if (isString(type) || type.kind === 'ref' || type.kind === 'interface') {
-      if (isString(type)) {
-        this.value(c.left, f);
-        this.value(c.right, f);
+    // Some bits of a wider value, and a bit put into one, are said as what they are.
+    if (v.op === 'convert' && a.kind === 'op' && a.op === 'shr' && a.args[1]!.kind === 'constant') {
+      const whole = this.value(a.args[0]!, f),
+        low = Number(a.args[1]!.value),
+        width = v.type === 'bool' ? 1 : widthOf(v.type);
+      if (low + width <= whole.sort) {
+        const bits = t.extract(whole, low, width);
+        return v.type === 'bool' ? t.eq(bits, t.bits(1n, 1)) : bits;
       }
-      return this.unknown(0, 'text and references');
     }
-    const a = this.value(c.left, f),
-      b = this.value(c.right, f);
-    if (isReal(type) || isReal(c.right.type)) {
-      if (isReal(type) && a.sort === b.sort)
-        switch (c.op) {
-          case '<':
-            return t.real('fp.lt', a, b);
-          case '>':
-            return t.real('fp.lt', b, a);
-          case '<=':
-            return t.real('fp.leq', a, b);
-          case '>=':
-            return t.real('fp.leq', b, a);
-          case '=':
-            return t.real('fp.eq', a, b);
-          case '<>':
-            return t.not(t.real('fp.eq', a, b));
-        }
-      // The same numbers give the same result; more is not said.
-      return t.apply(`r${['+', '-', '*', '/', 'MOD', '**'].indexOf(c.op)}`, sortOf(c.type), [a, b]);
-    }
-    const signed = signedOf(type);
-    if (a.sort === 0)
-      switch (c.op) {
-        case 'AND':
-          return t.and(a, b);
-        case 'OR':
-          return t.or(a, b);
-        case 'XOR':
-        case '<>':
-          return t.xor(a, b);
-        case '=':
-          return t.eq(a, b);
-        case '<':
-          return t.and(t.not(a), b);
-        case '>':
-          return t.and(a, t.not(b));
-        case '<=':
-          return t.implies(a, b);
-        case '>=':
-          return t.implies(b, a);
-        default:
-          return this.unknown(0, 'arithmetic of BOOL');
-      }
-    if (a.sort !== b.sort) {
-      if (c.op === '/') this.fault('DIVISION', c.at, this.unknown(0, 'operands of different widths'));
-      return this.unknown(sortOf(c.type), 'operands of different widths');
-    }
-    const [lt, le] = signed ? (['bvslt', 'bvsle'] as const) : (['bvult', 'bvule'] as const);
-    switch (c.op) {
-      case '+':
-        return t.binary('bvadd', a, b);
-      case '-':
-        return t.binary('bvsub', a, b);
-      case '*':
-        return t.binary('bvmul', a, b);
-      case '/':
-        this.fault('DIVISION', c.at, t.eq(b, t.bits(0n, b.sort)));
-        return t.binary(signed ? 'bvsdiv' : 'bvudiv', a, b);
-      case 'MOD':
-        return t.ite(t.eq(b, t.bits(0n, b.sort)), t.bits(0n, a.sort), t.binary(signed ? 'bvsrem' : 'bvurem', a, b));
-      case 'AND':
-        return t.binary('bvand', a, b);
-      case 'OR':
-        return t.binary('bvor', a, b);
-      case 'XOR':
-        return t.binary('bvxor', a, b);
-      case '=':
-        return t.eq(a, b);
-      case '<>':
-        return t.not(t.eq(a, b));
-      case '<':
-        return t.compare(lt, a, b);
-      case '>':
-        return t.compare(lt, b, a);
-      case '<=':
-        return t.compare(le, a, b);
-      case '>=':
-        return t.compare(le, b, a);
-      default:
-        return this.unknown(sortOf(c.type), `the operation ${c.op}`);
-    }
-  }
-
-  private convert(c: Checked & { kind: 'convert' }, f: Frame): Term {
-    const { terms: t } = this,
-      from = c.arg.type,
-      to = c.type,
-      a = this.value(c.arg, f);
-    if (!isScalar(from) || !isScalar(to)) return this.unknown(isScalar(to) ? sortOf(to) : 32, 'text');
-    if (isReal(from) || isReal(to))
-      return sortOf(from) === sortOf(to) && isReal(from) && isReal(to)
-        ? a
-        : t.apply(`c${baseOf(from)}${baseOf(to)}${c.truncate ? 't' : ''}`, sortOf(to), [a]);
-    const [x, y] = [baseOf(from)!, baseOf(to)!],
-      isDuration = (n: string) => n === 'TIME' || n === 'LTIME',
-      isDay = (n: string) => !isDuration(n) && ['DATE', 'LDATE', 'TOD', 'LTOD', 'DT', 'LDT'].includes(n);
-    const wide = a.sort === 0 ? t.ite(a, t.bits(1n, 64), t.bits(0n, 64)) : t.resize(a, 64, signedOf(from));
-    if (isDuration(x) !== isDuration(y) && !isDay(x) && !isDay(y)) {
-      // Durations count in milliseconds for whole numbers.
-      const ms = t.bits(1_000_000n, 64),
-        v = isDuration(x) ? t.binary('bvsdiv', a, ms) : t.binary('bvmul', wide, ms);
-      return isBool(to) ? t.not(t.eq(t.extract(v, 0, 1), t.bits(0n, 1))) : t.resize(v, sortOf(to), false);
-    }
-    if (isBool(to)) return a.sort === 0 ? a : t.eq(t.extract(a, 0, 1), t.bits(1n, 1));
-    return a.sort === 0 ? t.resize(wide, sortOf(to), false) : t.resize(a, sortOf(to), signedOf(from));
-  }
-
-  private rangeFault(c: Checked & { kind: 'convert' }, v: Term): void {
-    if (c.type.kind !== 'subrange') return;
-    const { terms: t } = this,
-      { low, high } = c.type,
-      le = signedOf(c.type) ? 'bvsle' : 'bvule';
-    const inside = t.and(t.compare(le, t.bits(low, v.sort), v), t.compare(le, v, t.bits(high, v.sort)));
-    this.fault('RANGE', c.at, t.not(inside));
-  }
-
-  private builtin(c: Checked & { kind: 'builtin' }, f: Frame): Term {
-    const { terms: t } = this,
-      sort = isScalar(c.type) ? sortOf(c.type) : 32;
-    if (c.name === 'NOW') return this.unknown(64, 'the clock used as a number');
-    if (c.name === 'STEP_NS') return t.bits(this.options.stepNs, 64);
-    const args = c.args.map((a) => this.value(a, f));
-    const isWhole = isScalar(c.type) && !isReal(c.type),
-      [a, b] = args as [Term, Term];
-    const le = signedOf(c.type) ? 'bvsle' : 'bvule';
-    switch (c.name) {
-      case 'ABS':
-        if (isWhole) return signedOf(c.type) ? t.ite(t.compare('bvslt', a, t.bits(0n, sort)), t.bvneg(a), a) : a;
-        break;
-      case 'MIN':
-        if (isWhole && sort) return t.ite(t.compare(le, a, b), a, b);
-        break;
-      case 'MAX':
-        if (isWhole && sort) return t.ite(t.compare(le, b, a), a, b);
-        break;
-      case 'SEL':
-        if (isScalar(c.type)) return t.ite(a, args[2]!, b);
-        break;
-      case 'MUX':
-        if (isScalar(c.type)) {
-          const inputs = args.slice(1);
-          return inputs
-            .slice(0, -1)
-            .reduceRight(
-              (rest, x, i) => t.ite(t.eq(a, t.bits(BigInt(i), a.sort)), x, rest),
-              inputs[inputs.length - 1]!,
-            );
-        }
-        break;
-      case 'SHL':
-      case 'SHR':
-        if (isWhole && b.value !== undefined)
-          return b.value >= BigInt(sort)
-            ? t.bits(0n, sort)
-            : t.binary(c.name === 'SHL' ? 'bvshl' : 'bvlshr', a, t.bits(b.value, sort));
-        break;
-      case 'ROL':
-      case 'ROR':
-        if (isWhole && b.value !== undefined) {
-          const n = Number(b.value % BigInt(sort)),
-            left = c.name === 'ROL' ? n : (sort - n) % sort;
-          return left === 0 ? a : t.concat(t.extract(a, 0, sort - left), t.extract(a, sort - left, left));
-        }
-    }
-    // Pure functions of numbers; of text nothing is known.
-    return isScalar(c.type) && c.args.every((x) => isScalar(x.type))
-      ? t.apply(`b${c.name}`, sort, args)
-      : this.unknown(sort, `the function ${c.name}`);
-  }
-
-  private call(c: Checked & { kind: 'call' }, f: Frame): Term {
-    const { call } = c,
-      { pou } = call;
-    if (call.isVirtual) throw new OutOfReach('a method whose class is known only in the run', c.at);
-    const self = !call.self ? [] : call.self.kind === 'address' ? this.spots(call.self.place, f) : undefined;
-    if (!self) throw new OutOfReach('an instance known only in the run', c.at);
-    const parameters = pou.variables.filter(
-      (v) => v.section === 'input' || v.section === 'inout' || v.section === 'bound',
+    return SOLVER[v.op](
+      t,
+      v.from,
+      v.type,
+      v.args.map((x) => this.value(x, f)),
+      (sort, why) => this.unknown(sort, why),
     );
-    const inner: Frame = { self, locals: `${++this.calls}`, references: new Map(), outer: f };
-    const values = call.inputs.map((x) => (isPlace(x) ? undefined : this.value(x, f)));
-    call.inputs.forEach((x, i) => {
-      const v = parameters[i];
-      if (!v) return;
-      if (isPlace(x)) {
-        if (v.home.kind === 'frame')
-          this.copy({ kind: 'variable', variable: v, type: v.type, at: v.at }, this.asPlace(x, f), inner);
-        else inner.references.set(referenceKey(v), this.spots(x, f));
-      } else if (v.home.kind === 'local')
-        this.put(Scan.localKey(v, inner), values[i]!, this.terms.true, sortOf(v.type));
-      else if (v.home.kind === 'frame') {
-        const place: Place = { kind: 'variable', variable: v, type: v.type, at: v.at };
-        if (isScalar(v.type)) this.write(place, values[i]!, inner);
-        else this.forget(place, inner);
-      }
-    });
-    const live = this.live,
-      exits = this.exits;
-    this.exits = [];
-    this.locals(pou, inner, new Set(parameters));
-    this.statements(pou.body, inner);
-    this.live = live;
-    this.exits = exits;
-    for (const o of call.outputs) {
-      const from: Place = { kind: 'variable', variable: o.from, type: o.from.type, at: o.to.at };
-      if (!isScalar(o.from.type)) {
-        this.copy(o.to, this.asPlace(from, inner), f);
-        continue;
-      }
-      const v = this.read(from, inner);
-      this.write(o.to, o.negated ? this.terms.not(v) : v, f);
-    }
-    return pou.result && isScalar(pou.result.type)
-      ? this.read({ kind: 'variable', variable: pou.result, type: pou.result.type, at: c.at }, inner)
-      : this.unknown(32, 'functions that give structures or text');
-  }
-
-  /** A place of the caller under a fixed address, so that the callee can name it. */
-  private asPlace(p: Place, f: Frame): Place {
-    const spots = this.spots(p, f);
-    if (spots.length !== 1) throw new OutOfReach('a structure chosen by an index', p.at);
-    return this.fixedPlace(p.type, spots[0]!.address, p.at);
-  }
-
-  private fixedPlace(type: Type, address: number, at: Span): Place {
-    const variable: Variable = {
-      name: '',
-      type,
-      section: 'global',
-      at,
-      isConstant: false,
-      isRetained: false,
-      home: { kind: 'global' },
-    };
-    this.fixed.set(variable, address);
-    return { kind: 'variable', type, at, variable };
   }
 }
+
+/** What an index is the sum of: values with the steps that they count in and where they begin, and what is known. */
+function parts(index: Value): { terms: { value: Value; by: number; less: number }[]; known: number } {
+  const terms: { value: Value; by: number; less: number }[] = [];
+  let known = 0;
+  const add = (v: Value, by: number): void => {
+    if (v.kind === 'constant') known += Number(v.value) * by;
+    else if (v.kind === 'op' && v.op === 'convert' && v.type.startsWith('i') && v.from.startsWith('i'))
+      add(v.args[0]!, by);
+    else if (v.kind === 'op' && v.op === 'add') for (const a of v.args) add(a, by);
+    else if (v.kind === 'op' && v.op === 'mul' && v.args[1]!.kind === 'constant')
+      add(v.args[0]!, by * Number(v.args[1]!.value));
+    else if (v.kind === 'op' && v.op === 'sub' && v.args[1]!.kind === 'constant')
+      terms.push({ value: v.args[0]!, by, less: Number(v.args[1]!.value) });
+    else terms.push({ value: v, by, less: 0 });
+  };
+  add(index, 1);
+  return { terms, known };
+}
+/** A parameter of a block that is handed over by its address. */
+const isInOut = (p: Place): boolean => {
+  const step = p.steps[p.steps.length - 1];
+  return (
+    step?.kind === 'member' &&
+    step.of.kind === 'block' &&
+    step.of.layout.members.some((m) => m.offset === step.offset && m.section === 'inout')
+  );
+};
+/** Whether the address that is compared with NULL is known to lead somewhere. */
+const leadsSomewhere = (when: Value, f: Frame): boolean => {
+  const pointer = when.kind === 'op' ? when.args[0] : undefined;
+  return pointer?.kind === 'address' || (pointer?.kind === 'temp' && f.pointers.has(pointer.temp));
+};
 
 /**
  * Words for what terms do not follow: unknowns by their reason, functions of which only equality is known by their
@@ -1260,7 +1002,7 @@ function vagueIn(roots: readonly Term[], reasons: ReadonlyMap<string, string>): 
     if (t.op === 'apply')
       found.add(
         t.name!.startsWith('b')
-          ? `the function ${t.name!.slice(1)}`
+          ? `the function ${t.name!.slice(1).replace(/!.*/, '')}`
           : t.name!.startsWith('c')
             ? 'conversions of REAL'
             : 'arithmetic of REAL',
@@ -1272,19 +1014,12 @@ function vagueIn(roots: readonly Term[], reasons: ReadonlyMap<string, string>): 
 }
 const OUTSIDE = 'what comes from outside';
 
-const NOWHERE: CheckedStatement['at'] = {
-  source: { name: '', text: '', origin: { kind: 'library' } },
-  start: 0,
-  end: 0,
-};
-const isSpots = (x: Place | readonly Spot[]): x is readonly Spot[] => Array.isArray(x);
-/** In-out parameters of a block are known by where their address is kept, those of a function by their name. */
-const referenceKey = (v: Variable): string =>
-  v.home.kind === 'reference' || v.home.kind === 'instance' ? `m${v.home.offset}` : v.name.toLowerCase();
+const CLOCK = 'the clock used as a number',
+  UNSET = 'local values before they are set';
+
+const NOWHERE: Span = { source: { name: '', text: '', origin: { kind: 'library' } }, start: 0, end: 0 };
 const bitOf = (p: Place): number | undefined =>
-  p.kind === 'variable' && p.variable.home.kind === 'global' ? p.variable.address?.bit : undefined;
-const simple = (v: ReturnType<typeof defaultValue>): bigint | number | boolean | string =>
-  typeof v === 'object' ? 0n : v;
+  p.root.kind === 'tag' && !p.steps.length ? p.root.variable.address?.bit : undefined;
 
 /** What memory holds for a slot, as unsigned bits. */
 export function bitsAt(memory: Uint8Array, s: Slot): bigint {
