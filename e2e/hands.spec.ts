@@ -107,6 +107,23 @@ test('dragging the only coil away leaves its rung unfinished; a drop that cannot
   await expect(coil).toBeVisible();
 });
 
+test('a field that is left in the moment in which its key opens it does not stay open', async ({ page }) => {
+  await openDemo(page);
+  await element(page, 2, 'ResetPB,').click();
+  await sheetHasFocus(page);
+  for (const key of ['Enter', '|', 'Insert', ';']) {
+    await page.evaluate((first) => {
+      const sheet = document.activeElement!;
+      // Both keys come before anything is drawn, as from hands that are faster than a busy machine.
+      for (const k of [first, 'Escape'])
+        sheet.dispatchEvent(new KeyboardEvent('keydown', { key: k, bubbles: true, cancelable: true }));
+    }, key);
+    await page.waitForTimeout(200);
+    await expect(page.getByRole('combobox', { name: /^(New|Element$|Rung as)/ })).toBeHidden();
+    await sheetHasFocus(page);
+  }
+});
+
 test('after each command of the sheet, typed and left again, the keys go to the rungs', async ({ page }) => {
   test.slow();
   const id = await openDemo(page);

@@ -2,7 +2,7 @@
  * Where an element, a whole rung or a name is typed: tags and members complete, Enter keeps, Escape leaves; what is
  * wrong is said and the text kept.
  */
-import { type ReactNode, useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
+import { type ReactNode, useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
 import { type OwnTypes, type ProjectPou, blocksFor, SYSTEM, SYSTEM_TAGS, type Tag } from '@ferrule/core';
 import { askBench } from '../../bench/live.js';
 import { completeTags } from '../../components/complete.js';
@@ -76,7 +76,8 @@ export function ElementInput({
   const [members, setMembers] = useState<readonly Option[]>([]);
   const input = useRef<HTMLInputElement>(null);
   const isWide = kind === 'line';
-  useEffect(() => {
+  // Before anything is painted: the next key is for this field already.
+  useLayoutEffect(() => {
     const i = input.current!;
     i.focus();
     i.setSelectionRange(initial.length, initial.length);

@@ -713,6 +713,8 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
       return;
     }
     if (e.key === 'Escape') {
+      // A field that the key before has opened, and that has not got the keys yet, is left too.
+      setTyping(undefined);
       goTo({ rung: position.rung, element });
       return;
     }
