@@ -11,8 +11,9 @@ export interface Layout {
   readonly areas: Image['areas'];
   /** Base address of each program instance, in order. */
   readonly instances: readonly number[];
-  /** The first byte of a variable that has fixed memory. */
+  /** The first byte of a variable that has fixed memory, and of all that have. */
   readonly where: Where;
+  readonly addresses: ReadonlyMap<Variable, number>;
 }
 
 export function layOut(program: CheckedProgram): Layout {
@@ -72,6 +73,7 @@ export function layOut(program: CheckedProgram): Layout {
     },
     instances,
     where,
+    addresses,
   };
 }
 

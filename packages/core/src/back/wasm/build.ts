@@ -1,5 +1,5 @@
 /** The checked program to an image. Same program, same bytes: nothing here depends on anything but its input. */
-import type { CheckedPou, CheckedProgram, Variable, Where } from '../../check/checked.js';
+import type { CheckedPou, CheckedProgram, Variable } from '../../check/checked.js';
 import type { Span } from '../../language/source.js';
 import { roundUp, sizeOf } from '../../types/type.js';
 import { type Context, dispatchName } from './context.js';
@@ -59,11 +59,19 @@ export class BuildCache {
   /** Makes ready for a program: forgets everything when something that code depends on has moved. */
   begin(program: CheckedProgram, layout: Layout, isAlone: (v: Variable) => boolean): void {
     const { stateSize } = layout;
-    const fixed = [...program.globals, ...program.pous.flatMap((p) => p.variables)].flatMap((v) =>
-      v.home.kind === 'global' || v.home.kind === 'frame'
-        ? [[v, layout.where(v) * 16 + (v.address?.bit ?? 0) * 2 + (isAlone(v) ? 1 : 0)] as const]
-        : [],
-    );
+    // Code names a variable by its address, and keeps it in a local where it is alone there.
+    const placed = (v: Variable, at: number): number =>
+      v.address ? at * 16 + (v.address.bit ?? 0) * 2 + (isAlone(v) ? 1 : 0) : at * 16 + 1;
+    // Programs are named by nothing that is kept.
+    const programs = new Set(program.instanceVariables);
+    let hasMoved = false;
+    for (const [v, at] of layout.addresses) {
+      if (programs.has(v)) continue;
+      const before = this.addresses.get(v),
+        now = placed(v, at);
+      if (before !== now) this.addresses.set(v, now);
+      if (before !== undefined && before !== now) hasMoved = true;
+    }
     const names = program.pous.map((p) => p.name),
       dispatches = program.dispatches.map((d) => `${d.method.name}${d.isReentrant ? '*' : ''}`).join(),
       reentrant = [...program.reentrant].map((p) => p.name).join();
@@ -74,14 +82,10 @@ export class BuildCache {
       dispatches === this.dispatches &&
       reentrant === this.reentrant &&
       (names.length === this.names.length || !dispatches);
-    if (
-      !sameNumbers ||
-      stateSize > this.base ||
-      fixed.some(([v, at]) => (this.addresses.get(v) ?? at) !== at) ||
-      this.end - this.base > WASTE + 8 * stateSize
-    ) {
+    if (!sameNumbers || stateSize > this.base || hasMoved || this.end - this.base > WASTE + 8 * stateSize) {
       this.code.clear();
       this.addresses.clear();
+      for (const [v, at] of layout.addresses) if (!programs.has(v)) this.addresses.set(v, placed(v, at));
       this.probes.clear();
       this.locations.length = 0;
       this.base = this.callPath = roundUp(stateSize + SLACK, 4096);
@@ -91,7 +95,6 @@ export class BuildCache {
     this.names = names;
     this.dispatches = dispatches;
     this.reentrant = reentrant;
-    for (const [v, at] of fixed) this.addresses.set(v, at);
     const live = new Set(program.pous);
     for (const p of this.code.keys()) if (!live.has(p)) this.code.delete(p);
   }
@@ -117,16 +120,16 @@ export function pathsOf(program: CheckedProgram): Pick<Image, 'symbols' | 'progr
 }
 
 /** Whether a variable shares its memory with no other: of those with an address, some lie over each other. */
-function alone(program: CheckedProgram, where: Where): (v: Variable) => boolean {
+function alone(layout: Layout): (v: Variable) => boolean {
   interface Bits {
     readonly v: Variable;
     readonly from: number;
     readonly to: number;
   }
-  const bits = [...program.globals, ...program.pous.flatMap((p) => p.variables)]
-    .flatMap((v): Bits[] => {
-      if (!v.address || v.home.kind !== 'global') return [];
-      const from = where(v) * 8 + (v.address.bit ?? 0);
+  const bits = [...layout.addresses]
+    .flatMap(([v, at]): Bits[] => {
+      if (!v.address) return [];
+      const from = at * 8 + (v.address.bit ?? 0);
       return [{ v, from, to: from + (v.address.bit === undefined ? sizeOf(v.type) * 8 : 1) }];
     })
     .sort((a, b) => a.from - b.from);
@@ -145,7 +148,7 @@ function alone(program: CheckedProgram, where: Where): (v: Variable) => boolean 
 /** Compiles a program without errors. Throws when it has some: the caller checks first. */
 export function build(program: CheckedProgram, options: BuildOptions, cache?: BuildCache): Image {
   const layout = layOut(program);
-  const isAlone = alone(program, layout.where);
+  const isAlone = alone(layout);
   cache?.begin(program, layout, isAlone);
   const indices = new Map(program.pous.map((p, i) => [p.name.toLowerCase(), i]));
   program.dispatches.forEach((d, i) => indices.set(dispatchName(d.method.name), program.pous.length + i));
