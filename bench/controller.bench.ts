@@ -1,6 +1,18 @@
 /**
  * The stand-in measured while others are busy with it: how late its scans start, idle and under live views, while a
  * program is made ready, swapped, uploaded, and a recording taken; what the recorder and a draft beside cost.
+ *
+ * `npm run bench controller` prints, on a shared two-core machine: 1,000 mixed rungs every 10 ms start within 3.4 ms
+ * in 999 of 1,000 scans when idle (1.5 to 8.8 over five rounds), 3.0 ms (2.8 to 15) under eight live views of 2,000
+ * points each, 7.4 ms (5.2 to 25) while programs are made ready, tried and backed out as well, 8.1 ms (4.2 to 18) with
+ * uploads beside that, 7.2 ms (4.3 to 8.2) with recordings taken; no scan was missed in any round. Beyond idle of the
+ * same round that is 0.6 ms for the views and 4 to 6 ms for the rest: two cores then have the load, its maker and the
+ * scan between them. 500 Modbus requests of 124 registers a second are answered in 0.9 ms (99 % within 7.6 ms). OPC UA
+ * opens in 4 s, its process takes 171 MB; of 1,000 points subscribed at 10 ms those 20 that change in every scan are
+ * seen after 6 ms (99 % within 15 ms), all 1,000 changing after 62 ms (99 % within 124 ms; 29,000 changes a second
+ * arrive, each the newest), with no scan missed in either. Killed, the first scan comes 0.83 s (0.81 to 0.86) after
+ * the next start; the recorder takes -0.3 % of the scan (-9 to 11: within the noise) and 0.2 MB for ten minutes of the
+ * kiln; values are carried over in 2.5 ms, an engine is put in place in 0.3 ms.
  */
 import { type ChildProcess, spawn } from 'node:child_process';
 import { connect } from 'node:net';

@@ -1,4 +1,4 @@
-/** The engine's numbered points of ARCHITECTURE.md, each with a test that fails without it. */
+/** What always holds of the engine (ARCHITECTURE.md, and the heads of its files), each with a test that fails without it. */
 import fc from 'fast-check';
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';

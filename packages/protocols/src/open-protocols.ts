@@ -1,6 +1,31 @@
 /**
  * The protocols that are open over a source's points: switched by hand, under rules that are kept, and shown with who
  * is there.
+ *
+ * Other programs join in over the protocols of `packages/protocols`, which stand on a `PointSource` (points, values,
+ * state of what feeds them, cable, a write before the coming scan) and know of no controller; the stand-in's is in
+ * `controller/src/other-programs.ts`. Which tags are points is the tag's access and nothing else. Quality follows the
+ * feed: good while the scan runs, uncertain while a bench is paused, bad in stop, after a fault and where nobody hears
+ * of it. What is written is taken between two scans like what a page writes, so a recording holds it and replays
+ * without the other program. *Modbus TCP* (`modbus-listener.ts`): numbers from the addresses, or from the tag
+ * (`core/points/modbus-map.ts`); answers from a look that is at most 2 ms old, by the specification's own checks
+ * (`modbus-server.ts`); clients, frames on their way and silence are bounded; on this machine only, for it has no
+ * password. *OPC UA* (`opcua/`) is served by a library in a process of its own, which is started when it is switched
+ * on and started again should it end; it makes its certificates in the controller's folder at its first start. At the
+ * end of each scan while a client is there (`Scan.lookAfterScan`) it is told what changed; while it has not taken
+ * that, changes are told together, so nothing queues up. Tags are nodes by name (`nodes.ts`): structures, instances
+ * and arrays of those are objects, arrays of values one variable, enumerations data types, with units, ranges and
+ * descriptions; times are durations in ms, points in time whole milliseconds (`carry.ts`). When another program comes,
+ * what is the same stays, with who subscribed to it. Who samples at 50 ms or faster is told of each change, once a
+ * scan at most. The cable (`cable.ts`) stands between clients and the server, so that cut and slow are as at a socket.
+ * Off this machine (`FERRULE_OPCUA_HOST`) it opens only with a name, a password and encryption. Both are tried with
+ * clients in processes of their own (`e2e/other-programs.spec.ts`). *The bench* runs in a page, so its points reach
+ * the protocols through the server (`server/src/bench-relay.ts`): the worker tells what changed with each turn
+ * (`web/bench/outside.ts`, 60 times a second, not each scan), values as the text that the bench shows; the server
+ * makes the points from the project that the bench runs, so that no type comes from a page. One page at a time;
+ * another one finds nothing open, one whose socket broke goes on, and clients of one that is gone see bad values for
+ * 30 s. What is written is an event of the history like a press on the panel; while an earlier scan is shown it is
+ * refused.
  */
 import {
   MOST_POINTS,

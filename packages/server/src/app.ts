@@ -1,4 +1,23 @@
-/** The Express application; it does not listen (main.ts does), so that tests can send requests into it. */
+/**
+ * The Express application; it does not listen (main.ts does), so that tests can send requests into it.
+ *
+ * The server is `createApp(options)` with Express; routes validate at the door (class-validator shapes, one check a
+ * field for edits), call the store or the core, and answer failures as problem details (RFC 9457) from one catalogue.
+ * SQLite in WAL mode through Drizzle, migrations in `packages/server/drizzle`. An edit batch names the revision it was
+ * made on; a batch sent again after a lost answer is recognised by its name and counts once. Checks, reports and
+ * proofs run in worker threads, one fewer at once than there are cores, checks and proofs each in a line of their own
+ * (`work-queue.ts`): twenty more wait their turn and are told how many are before them, beyond that it is refused; who
+ * leaves ends the thread that worked for them, one that dies is said. What the caller did wrong is 4xx with what it
+ * is; what broke in Ferrule itself is 500 with the name of the request, under which the log has cause and stack. A
+ * batch holds up to 50,000 edits, those in groups counted; a group changes the lists that it has made itself in place
+ * (`edits/apply.ts`), so that its time grows with its number. A full or read-only disk is 507 with what to do, and the
+ * page keeps its changes; a database that is damaged at the start is set aside, and what is whole in it (each project
+ * as it was last whole, named revisions) goes into a new one (`db/rescue.ts`); another program's is left alone. The
+ * server refuses foreign Host and Origin headers, sets a strict content policy, and listens beyond this machine only
+ * with a password; wrong ones are answered ever later, by address, and not looked at while several wait for their
+ * answer. Beyond its own machine it speaks TLS only (`tls.ts`): with a certificate that is given, or with its own,
+ * made at the first start and kept; who comes without TLS is sent to the same address with it.
+ */
 import { existsSync, readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import {

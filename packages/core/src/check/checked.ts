@@ -1,6 +1,7 @@
 /**
- * The checked tree: every name resolved, every expression typed, conversions made explicit. It is what
- * the compiler walks, so it is the intermediate representation too: structured text and rungs look alike here.
+ * The checked tree: every name resolved, every expression typed, conversions made explicit; structured text and rungs
+ * look alike here. The rules of checking and the editor read it; whatever runs, proves or prints a program is made from
+ * the intermediate representation (`ir`), and changes nothing here.
  */
 import type { Span } from '../language/source.js';
 import type { BinaryOp, CoilKind, FlowStep, MethodDecl, Pou } from '../language/tree.js';

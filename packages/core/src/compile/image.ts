@@ -1,4 +1,12 @@
-/** A compiled project: what the bench, the checks and the stand-in run. */
+/**
+ * A compiled project: what the bench, the checks and the stand-in run.
+ *
+ * A project compiles to an image: WebAssembly bytes that import nothing but pure functions of arithmetic (`sin`, `pow`
+ * and the like; our own in `types/math.ts`, since those of two versions of a browser differ in the last bit) and two
+ * that turn a value into characters and back in the module's own memory (`compile/imports.ts`), the initial state,
+ * symbols, probes, locations. Same project, same bytes (tested); the same recording ends in the same bytes in Node and
+ * in Chromium (`e2e/bytes.spec.ts`).
+ */
 import type { Span } from '../language/source.js';
 import type { FlowStep } from '../language/tree.js';
 import type { Type } from '../types/type.js';

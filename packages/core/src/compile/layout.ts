@@ -1,4 +1,18 @@
-/** Gives every variable its address: header, input, output and internal areas, tags, program instances, frames. */
+/**
+ * Gives every variable its address: header, input, output and internal areas, tags, program instances, frames.
+ *
+ * All state is in linear memory: a 64-byte header (clock, step, fault record, edges of event tasks), the %I, %Q and %M
+ * areas, tags, program instances, frames of functions (fixed, since nothing is recursive but calls through an
+ * interface, which have theirs on a stack behind the probes: `compile/frame.ts`), the machine's instances. A snapshot
+ * is a copy of the first `stateSize` bytes plus scan number and forces. Probes lie behind the state, so the watched
+ * and the plain build have the same state (property-tested against each other).
+ *
+ * Probes are one word a rung: each contact or block passed shifts in one bit, whether it lets power through; where
+ * power was follows from that and the shape of the rung (`runtime/frame.ts`).
+ *
+ * Strings are a length and characters in place; what an expression makes on its way lives in memory of its own behind
+ * the state (rooms, `back/wasm/unit.ts`).
+ */
 import { type CheckedProgram, type Variable, type Where, fixedAddress, fixedBit, rootOf } from '../check/checked.js';
 import { type Constant, alignOf, defaultValue, roundUp, sizeOf } from '../types/type.js';
 import { type Memory, writeConstant, writeIntoZeros, writeScalar } from '../types/memory.js';

@@ -1,6 +1,11 @@
 /**
  * The system tags: what every program may ask about the controller it runs on. Read only; declared for projects that
  * name them.
+ *
+ * Second names (a tag that stands for another tag, a member or a bit) are resolved by the checker to the place they
+ * stand for, and are symbols of the image without memory of their own: read, written, forced, watched and renamed like
+ * every tag, left out when state is carried over. System tags are a block in structured text with an instance and a
+ * program of its own that runs first; both are declared only for projects that name them.
  */
 import type { LibraryBlock } from './own.js';
 

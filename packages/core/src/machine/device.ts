@@ -1,4 +1,18 @@
-/** What a kind of device is: its behaviour in structured text and its description for wiring, panel and view. */
+/**
+ * What a kind of device is: its behaviour in structured text and its description for wiring, panel and view.
+ *
+ * The machine model is a generated program `Machine` with one instance a device, run after the logic in the same
+ * memory, so snapshots, time travel and checks include it. It settles once before the first scan, so that sensors
+ * speak from the start. Before a device is worked, its driven inputs are taken away if it has no power (upset
+ * `NoPower`, or a `Supply` that is lost).
+ *
+ * Parts (`machine/device`: `Machine_Part`, `Machine_Line`) are structures handed on by mechanical links, which copy
+ * whatever lies at their ends: a part leaves in one scan as `Out` and is at the next device as `In` one scan later;
+ * who has no room says `Full` to the `Ahead` of the one before. Terminals that act back (`back`) close no loop of
+ * signals. `snapLinks` (`project/wiring`) finds these links when a device is put into the flow, `snapOnto` when one is
+ * dragged onto another. `project/floor` lays the machine out: the order of the list in rows, a device that is fed from
+ * elsewhere begins a row, links that do not go to the neighbour run in lanes between the rows.
+ */
 export type TerminalType = 'BOOL' | 'REAL' | 'UINT' | 'INT' | typeof PART | typeof LINE | typeof LOAD;
 export interface Terminal {
   readonly name: string;

@@ -1,6 +1,13 @@
 /**
  * From a plan to ordinary parts of the project: tags, a step enumeration, a skeleton of the logic in ladder or in
  * structured text, and first sequence checks. Both kinds of logic do the same, scan by scan.
+ *
+ * Plan. `plan/generate` turns the plan into parts under ids that stay (`plan-<sequence>-<step>-<way>`); `plan/merge`
+ * compares them with what is there and with what was made last (kept in the plan), so a change of the plan, a change
+ * by hand and both can be told apart. The skeletons in ladder and in text are property-tested to run alike. What a
+ * step does is read in `plan/actions` (an output, or something that stays). Checks are made by playing them
+ * (`plan/made-checks`, in a worker of the page): `plan/conditions` solves what a way asks for, and each way is left to
+ * the machine, worked at the panel or forced, whichever gets there.
  */
 import { textToRungs } from '../ladder/convert.js';
 import { parseRungLine } from '../ladder/parse.js';

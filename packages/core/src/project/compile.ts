@@ -1,5 +1,13 @@
 /**
  * The whole front end in order: sources to declarations to the checked program, the lint rules, and images on request.
+ *
+ * Checking and compiling while somebody types (`Compiler` in `project/compile.ts`): a text that did not change is not
+ * read again, a program whose declaration is the same object is neither checked nor compiled again. What all programs
+ * share (types, tags, blocks) is checked anew when it changes, except that new tags are simply added. A property test
+ * holds that following any edits finds the same problems and gives the same state as starting from nothing. A rung
+ * that cannot be read is an error like any (`hasErrors`: no download, no verdict), but marked `unfinished`: it is left
+ * out and the rest runs (`canRun`), byte for byte as without it. Images made while editing may place probes elsewhere;
+ * what is downloaded is always built from nothing.
  */
 import type { CheckedProgram } from '../check/checked.js';
 import { type CheckState, checkProject } from '../check/project.js';

@@ -2,6 +2,11 @@
  * Three-way merge of projects by structure: what one side changed is taken, what both changed in different ways is a
  * conflict, kept with both versions until somebody chooses. Things are followed by id, and by name (a rung by its line)
  * where each side gave an id of its own.
+ *
+ * Merging (`project/merge`) is three-way by structure: objects field by field, things of a list by id, and by name (a
+ * rung by what it says) where each side gave its own, texts line by line. What both changed is a conflict, kept in the
+ * document (`conflicts`) with both versions; the checker makes each an error where it is, beside which ours runs on at
+ * the bench. The command line, git's driver and Revisions use the same function.
  */
 import { dequal } from 'dequal/lite';
 import { diff3Merge } from 'node-diff3';

@@ -1,6 +1,25 @@
 /**
  * Inputs and outputs that are connected to another program: what of the project's mapping holds, and what it means for
  * the scan.
+ *
+ * Outside I/O is the other way round: another program is the server, and gives inputs and takes outputs. The mapping
+ * is a part of the project (`Project.outside`: address, items by tag path, fallbacks; passwords are kept where it is
+ * joined, never in the project). `core/project/outside.ts` says what of it holds; what does not is a warning and left
+ * out. There is one meaning of it everywhere: an input that another program gives has no wire of the machine model, on
+ * the bench, in the stand-in, in checks, proofs, recordings and on the command line. What came is put in by
+ * `core/runtime/outside-inputs.ts` in the thread of the scan, before each scan and as ordinary events, wherever memory
+ * holds something else (a restart, a force that was released); so a recording holds it. Until the first value, for one
+ * that is bad, and while the link is away an input is at its fallback, and `System.OutsideLost` (there only where
+ * inputs come from outside, or something names it) is on. `protocols/outside`: `OutsideLink` holds the link of a
+ * controller or a bench, with a driver for each protocol and a cable between, so that cut and slow are at a socket
+ * here too; it is tried again every second; left in order, outputs are set to their values at stop first. Modbus goes
+ * through a library in the same process, in stretches, asked for one by one where a stretch is refused; OPC UA through
+ * the library's client in a process of its own (`opcua/opcua-client-main.ts`): a subscription as fast as the scan,
+ * silence for longer than the server's own promise is a broken link, values go over as the type that the item has or
+ * are told as bad. The stand-in joins with the program that it obeys (`controller/outside-io.ts`); the bench when the
+ * page says so, through the server (`bench-relay.ts`, `web/bench/linked.ts`): opening a project writes nothing
+ * anywhere. While an earlier scan is shown nothing is taken; logic that has faulted drives its outputs at their values
+ * of stop. Tried against `pymodbus` and the OPC UA library's own server (`e2e/outside.spec.ts`).
  */
 import type { Wire } from '../runtime/engine.js';
 import { type Paths, type Value, findPath, offValue, parseValue } from '../runtime/paths.js';

@@ -6,6 +6,27 @@
  * A rule is decided in this order: what breaks it while nothing is done; random free inputs on the engine; every state,
  * where they are few; induction, first alone, then with facts. What inputs alone can break is then tried against the
  * machine model, by a search that is guided by those inputs: only what the machine gives has failed.
+ *
+ * Proof (`proof/`). `scan` walks the intermediate representation and gives each place in memory after a scan as a term
+ * over what places held before and over the inputs; a test holds it to the engine, place by place, with random inputs.
+ * Branches merge by choice, loops are unrolled, blocks inlined; tasks run on their rasters and events as the engine
+ * runs them. What cannot be followed is "anything" with the reason kept for the verdict (text, real arithmetic) or
+ * ends the attempt with its place (references, loops without a known end): a proof may fail for that, it never holds
+ * wrongly. Time is kept as ages, so no clock runs through the states. What may be written from outside is an input.
+ * Each place that may fault is a term too (`faults`): one rule of its own, and named in the verdict of all others
+ * where it is not excluded. Rules over time have counters of their own beside the state (`rule-system`), judged as
+ * `RuleJudge` judges. `prove-rules` decides each rule in this order: what breaks while nothing is done, then random
+ * free inputs, on the engine (`Search` with `freeInputs`); every state (`explore`), where inputs are Booleans and
+ * states few, ages kept only as far as something compares them; induction over one to three scans (`induction`), first
+ * alone, then with facts (`facts`): candidates are single values and pairs of Booleans, steps and small numbers that
+ * never failed in random runs, later also how far a rule has counted against a timer's age, and those that a scan can
+ * break are dropped until none can. Warm restarts are steps of `explore`, and a base of their own in `induction`:
+ * retained values as any state that the facts allow may have them, all else initial. What the solver calls broken is
+ * replayed on the engine (`replay`) before it is said; what inputs alone break is then tried against the machine model
+ * by a search that is guided by those inputs. The solver is given SMT-LIB text and bounded in its own steps, not in
+ * time, so the answer is the same everywhere: so many for a question and so many for a rule, about a minute; what the
+ * first two scans break, or seem to where arithmetic is not followed, is not worked at any further. It runs on the
+ * server in a worker thread (its threads need memory that a page may not share); the command line uses the same code.
  */
 import type { Checked } from '../check/checked.js';
 import type { Image } from '../compile/image.js';

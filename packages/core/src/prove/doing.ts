@@ -1,6 +1,11 @@
 /**
  * What was done to a machine, in the words of checks: bench events as the sentences of a Do that do the same again.
  * `bindAction` (plan.ts) is the way back.
+ *
+ * Checks from doing (`prove/doing`): what was done at the bench or by a search becomes rows in the words of the
+ * devices' handles; `record` adds what to expect, plays the proposal, and tries each thing done without: what changes
+ * nothing of what is expected is left out. A counterexample that is kept expects `keeps 'rule'`: the rule is judged as
+ * the player does, from the start of the check, so the check fails on the broken logic and passes on the mended.
  */
 import type { Image } from '../compile/image.js';
 import { type DeviceKind } from '../machine/device.js';

@@ -2,6 +2,10 @@
  * `PREVIOUS(Tag)` and `PREVIOUS(Tag, n)` in rules and checks: what a tag held a scan, or n scans, before. A small
  * program remembers it, run after all others in the plan of a proof: so snapshots, searches and proofs know it as any
  * state.
+ *
+ * Earlier scans (`prove/earlier`): `PREVIOUS(Tag, n)` in a rule or check is rewritten to read a small program that
+ * remembers, which the plan of a proof runs after all others; so search and proof know it as any state, and the
+ * project itself is not changed.
  */
 import type { Image } from '../compile/image.js';
 import type { ProjectPou } from '../project/document.js';

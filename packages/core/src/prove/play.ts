@@ -1,4 +1,10 @@
-/** Plays sequence checks in simulated time and judges the interlock rules on every scan they play. */
+/**
+ * Plays sequence checks in simulated time and judges the interlock rules on every scan they play.
+ *
+ * Rows beside each other: a row that begins `at the same time` and the row above it are one group in `prove/play`;
+ * each row of it waits, acts and is judged by itself, scan by scan, until all are over. All other rows are groups of
+ * one.
+ */
 import { Engine } from '../runtime/engine.js';
 import type { Location } from '../compile/image.js';
 import { many } from '../language/words.js';

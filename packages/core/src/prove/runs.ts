@@ -1,5 +1,9 @@
 /**
  * Checks as they are played: each row of a table a run of its own, with the rows that the check begins with in front.
+ *
+ * Runs of a check (`prove/runs`): a check with a table of values is played once for each row, with the rows it begins
+ * with (those of another check) in front; everything after that — planning, playing, results, reports — knows only
+ * runs.
  */
 import type { CheckRow, Project, SequenceCheck } from '../project/document.js';
 

@@ -2,6 +2,19 @@
  * Looks for a counterexample to the interlock rules by itself: random work at the panel, upsets and free inputs, in
  * random timing, going on from moments at which something new was reached. What it finds is shortened until nothing can
  * be left out. The same seed gives the same answer, however long it takes and wherever it runs.
+ *
+ * Search (`prove/search`) keeps moments to go on from by what the machine does there (steps and outputs), a few of
+ * each, those that took least; it picks kinds it has gone on from seldom. Free inputs that are numbers get their
+ * limits and what lies about each number that the logic speaks of. Lanes, and the changes of changed logic, are shared
+ * out to the cores: web workers in the page, threads in the command (`cli/threads`). Time may cut a search off: what
+ * it has by then is the beginning of what the same seed would find. It judges rules with the player's own judges on
+ * the plain build, some hundred thousand scans a second for the examples (measured below). It counts in scans, not in
+ * time, so a seed gives the same answer anywhere. It goes in eight lanes (`prove/lanes`), each with a seed and a share
+ * of the scans of its own, spread over web workers or threads as there are cores (eight at most are busy); how many
+ * run at a time makes no difference to what they find. Changes to the logic (`prove/mutate`) are dealt out over the
+ * same workers by their number, each with a compiler that keeps what it has read; reach is played in the first of
+ * them. What a search looks for is a `Judge`: a rule, or something that the checks have not reached (on the watched
+ * build, from its probes).
  */
 import { kindOf, placeNames } from '../project/kinds.js';
 import { type CheckRow, type Project, tagLimits } from '../project/document.js';

@@ -1,6 +1,10 @@
 /**
  * The verdict on each check and rule: one of three words, and why, made here and nowhere else. List, summary, report,
  * JUnit, exit code and `--json` all speak from it.
+ *
+ * Verdicts (`prove/verdict`): `ok`, `FAILED` or `OPEN` and why, made there and nowhere else, from what was played
+ * (`RuleResult`), searched and proved (`Strengths`). List, summary, first page of the report, JUnit, `--json` and exit
+ * code all ask it. That nothing faults is a rule of every project (`rulesOf`).
  */
 import type { CheckResult, Failure, ProofResult, RuleResult } from './play.js';
 

@@ -2,6 +2,11 @@
  * Runs an image scan by scan. A scan is a function of memory, inputs and simulated time (architecture.md,
  * engine points 2 to 4): no clock, no randomness, no outside. What a scan needs beside memory — the scan
  * number and the forces — is part of every snapshot.
+ *
+ * A scan is: machine → inputs, input forces; tasks due by priority; programs without a task; outputs → machine, output
+ * forces; mechanical links; machine step. Wires are copied by the host (`runtime/engine.ts`). Forced internal tags are
+ * set at the start of the scan and after every program. A press on the panel therefore reaches the logic one scan
+ * later, as on a real input card.
  */
 import { FAULTS, type FaultKind, HEADER, type Image, type Location, MAX_NESTED } from '../compile/image.js';
 import { type Span, placeText } from '../language/source.js';

@@ -3,6 +3,19 @@
  * what one program ran from one state on, kept as key snapshots now and then plus the events of every scan, so that
  * any scan is reached by replay (architecture.md, engine point 8). Going on from the past with another input, and
  * changed logic, begin a new stretch; the old one stays. Knows no clock: the caller says how many scans to run.
+ *
+ * History (`runtime/history.ts`): a line of history is a chain of stretches (`runtime/stretch.ts`); a stretch is what
+ * one program ran from one state on, kept as key snapshots (every 256 scans, thinned when the budget of 256 MB is
+ * reached) and the events of every scan; any scan is reached by replay. Events applied at scan n happen before scan n
+ * runs. Going on from the past with another input, a restart and changed logic each begin a stretch; what lay after it
+ * stays on a line of its own (five are kept, with up to twelve versions of the logic). With each key goes one bit a
+ * byte: what changed since the key before. A few instructions of WebAssembly beside the image (`runtime/companion.ts`,
+ * which also copies the wires) compare the state of each scan with the last for that. So the last change of anything
+ * is found without replaying what was quiet, over a whole day in well under a millisecond.
+ *
+ * Inside a scan the moment shown is the start of the scan and a number of steps; `stepInside` runs it again from
+ * there. A place to stop at is looked for that way too, only in scans whose probes say that it may have been reached.
+ * Conditions typed at the bench are compiled beside the program; the image is exchanged, state and time line stay.
  */
 import type { Image, Location } from '../compile/image.js';
 import type { Span } from '../language/source.js';

@@ -2,6 +2,10 @@
  * What one tag was, scan by scan, kept small: blocks of 256 scans, of which a quiet one is a single number, one with
  * few changes a list of them, and a restless one smallest, largest and last value of every 32 scans. Blocks that were
  * never recorded are filled in by whoever can replay them.
+ *
+ * Traces (`runtime/trace.ts`) are blocks of 256 scans: a quiet one is a number, one with few changes a list, a
+ * restless one smallest, largest and last value of every 32 scans; blocks never recorded are filled in by replay when
+ * they are looked at.
  */
 import type { Location } from '../compile/image.js';
 import { baseOf, isBool, isTime } from '../types/type.js';

@@ -1,4 +1,10 @@
-/** New logic takes over the old values by path and type (architecture.md, engine point 9). */
+/**
+ * New logic takes over the old values by path and type (architecture.md, engine point 9).
+ *
+ * Changed logic: `transferState` copies values by path and type and lists what did not fit. The scans before it stay,
+ * run by the logic that ran them. An edit that is no change of the program (a comment, a watch list) leaves the time
+ * line alone.
+ */
 import type { Image } from '../compile/image.js';
 import { CLASS_NUMBER, type Type, elementCount, isScalar, sameType, sizeOf, stride, typeText } from '../types/type.js';
 

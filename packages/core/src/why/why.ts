@@ -2,6 +2,14 @@
  * Why a value is what it is at a scan: the chain of causes back to the input, force or machine event that started it,
  * and for what is off, what blocks it and which of that is nearest to closing. Everything is looked up in the run
  * itself, scan by scan; nothing is guessed from how the program looks.
+ *
+ * Why (`why/`) asks the run, not the program: the last change of a value, who wrote it in that scan (one candidate, or
+ * a walk through the scan that notes every statement and output that ran, `written.ts`: the last that wrote decides,
+ * by a law against marked programs), which elements carried the power (probes) or which guards and operands decided,
+ * and which of them came last; then the same for that one, through timers, wires and devices, until something from
+ * outside. How a block of the library stands is said in words of its own (`block-state.ts`): which input of a bistable
+ * wins, what a timer, counter or trigger waits for. Where several may write a tag, all that did in the scan are listed
+ * with their power.
  */
 import { type Checked, type CheckedPou, isPlace } from '../check/checked.js';
 import type { Image } from '../compile/image.js';

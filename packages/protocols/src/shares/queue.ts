@@ -2,6 +2,20 @@
  * Shares done on as many machines as there are: given out over a queue (BullMQ on Redis), done by `ferrule worker`. A
  * worker may come, go and die: a share whose worker is gone is given to another. Who does which makes no difference to
  * what comes out.
+ *
+ * Shares (`protocols/shares`): long work is cut so that who does which share makes no difference (lanes of a search
+ * from seeds of their own, a rule, every n-th change of the logic, the checks of a project). A `Pool` does them: the
+ * threads of this machine, or workers over a queue (`protocols/shares/queue`, BullMQ on Redis), for the command and
+ * for the application (`server/shared-work`: with a Redis set and a worker there, Prove's searches, changed logic and
+ * proofs; else the page and the server do them). A Redis that was away is given again what it has forgotten, one that
+ * is away for 20 s ends what was given out; what nobody waits for any more is taken out of the queue, and its workers
+ * end it within a second. The project lies in Redis once, by its hash; a share and its result are bytes of Node's
+ * `v8.serialize`, since they hold what JSON has no place for. A worker computes in a thread, so that its lock is
+ * renewed; one that is silent for ten seconds is gone, and its share goes to the next. `npm run bench workers` prints
+ * the speed-up. What limits it on paper: a search has eight lanes and a rule one share, so one project is busy with
+ * some thirty cores, and a hundred machines want a folder of several projects; each share first reads and compiles its
+ * project (about half a second of the crimp cell), so shares of less than a few seconds are not worth giving out;
+ * Redis itself carries one project and some kilobytes a share.
  */
 import { createHash, randomUUID } from 'node:crypto';
 import { setMaxListeners } from 'node:events';

@@ -1,4 +1,10 @@
-/** Projects in the database. All SQL of the server stands here. */
+/**
+ * Projects in the database. All SQL of the server stands here.
+ *
+ * The database keeps whole documents of named revisions and of every hundredth one; any other is rebuilt from the
+ * nearest one before it and the edits since. Bringing one back is an edit (`replace`) like any other and can be
+ * undone.
+ */
 import { randomUUID } from 'node:crypto';
 import {
   type Edit,

@@ -1,4 +1,11 @@
-/** Answers to what the page asks about the program the bench has: runs in the bench worker, beside the engine. */
+/**
+ * Answers to what the page asks about the program the bench has: runs in the bench worker, beside the engine.
+ *
+ * What the page asks about the program (hover, completion, fixes, uses, members, memory) goes to the same worker as
+ * questions with answers (`bench/answers.ts`): it has the checked program already, and an answer is always of the
+ * program last sent. Values beside the lines of a text are ordinary paths; which branch was taken is a probe of the
+ * watched build, named by the offset of the branch's first statement.
+ */
 import {
   type Board,
   type Compiled,

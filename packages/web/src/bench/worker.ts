@@ -1,4 +1,15 @@
-/** The bench: owns the engine and its history, runs simulated time against the clock, sends only what is looked at. */
+/**
+ * The bench: owns the engine and its history, runs simulated time against the clock, sends only what is looked at.
+ *
+ * In the page the bench worker owns the engine, is handed what changed of the project (`core/project/delta.ts`: what
+ * did not change is the same object there too) and sends frames with the values and rungs that something on screen
+ * looks at (`bench/live.ts`), at a calm rate by itself and at once after whatever is done by hand; what was checked is
+ * told as what changed of it; the controller's live link has the same shape, so rungs and panel are the same
+ * components for both. The document store applies edits at once, keeps them in local storage until the server has them
+ * (each window at a place of its own, which the next window takes over when it is gone: `document/unsent.ts`), and
+ * undoes them by their inverses. Windows of one browser tell each other what was saved (`document/other-windows.ts`):
+ * one that holds nothing of its own follows, one that does is asked whose goes on top.
+ */
 import {
   type BenchEvent,
   type Compiled,

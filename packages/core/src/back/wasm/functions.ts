@@ -1,4 +1,11 @@
-/** The functions of a module: one for each unit, and those that run programs, choose methods and give values. */
+/**
+ * The functions of a module: one for each unit, and those that run programs, choose methods and give values.
+ *
+ * Objects (classes, blocks that extend, interfaces): a derived instance begins with the members of its base, so
+ * methods of the base work on it; where methods or bodies can be chosen in the run, the first member is a class
+ * number. A virtual call goes through a small function that compares that number and calls (`emitDispatch`); the world
+ * is closed, so there are no tables of pointers. An interface or reference is an address; NULL is 0 and a fault.
+ */
 import type { BlockRun, Checked, CheckedPou, Dispatch, ProgramInstance, Variable } from '../../check/checked.js';
 import { fixedAddress } from '../../check/checked.js';
 import { Code, F32, F64, I32, I64, OP, type ValueType } from '../../compile/wasm.js';

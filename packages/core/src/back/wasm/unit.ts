@@ -1,6 +1,13 @@
 /**
  * The statements of one unit to WebAssembly, from the intermediate representation. The watched build is the same code
  * with probes and a step counter.
+ *
+ * Faults are data: emitted code writes kind, place and value into the header and hits `unreachable`; memory keeps that
+ * moment. Loops count against a budget, indexes and integer divisions are checked. The watched build also notes the
+ * place of each call on the way, so a fault says how it came there.
+ *
+ * Stopping inside a scan uses the same trap: the watched build counts steps down and stops before the k-th; the scan
+ * is run again from its start snapshot to go further or back.
  */
 import { FRAME_ALIGN, type Frame, type Room, pushBase, pushRoom } from '../../compile/frame.js';
 import { BUDGET, DEPTH, LEFT, NESTED, STACK, STEP_AT } from '../../compile/globals.js';

@@ -1,6 +1,14 @@
 /**
  * IEC 61131-10 XML to a project. What Ferrule wrote beside an element is taken where the element still says the same;
  * where others changed it, the element counts. What is not understood is listed with its line, never dropped silently.
+ *
+ * IEC 61131-10 XML (`files/xml`) is read by a streaming parser within bounds (`element`: no document types, so no
+ * entities) and written from the checked tree (`declarations`, `ladder`, `write`). What of ours has no place there
+ * stands in `AddData` beside what it belongs to; reading takes it only where the element, made again from it, still
+ * says the same, so that what others changed counts (`read`). A ladder is a graph of connections there: `ladder` puts
+ * it together to series and legs, whoever drew it; diagrams of blocks become statements, and rungs where these have
+ * the shape of one; sequential charts become sequences of the plan (`chart`). The schema beside the tests
+ * (`test/iec61131-10.xsd`) is our own writing of the part that is written, checked by `xmllint`.
  */
 import { compile } from '../../project/compile.js';
 import {

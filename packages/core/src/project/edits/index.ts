@@ -2,6 +2,12 @@
  * The edits: small named operations on the document, each with its inverse. Undo, saving and the revision history all
  * use these and nothing else. An edit that does not fit the document is refused with a reason. Each is defined once, in
  * the file of what it changes: its fields (from which its type and the reader's checks come) and how it is applied.
+ *
+ * Edits (`project/edits`): each is defined once, in the file of what it changes: its fields, from which its type and
+ * the checks of the reader (`read-edits`) come, and how it is done, which gives the inverse. Fields stand in one order
+ * (`project/order`), so an inverse brings back the same bytes. The page refuses what the server would refuse, with the
+ * same code; should the server refuse all the same, the edit at fault is set aside, told and kept, and all else is
+ * saved (`web/document/store`).
  */
 import type { Project } from '../document.js';
 import type { Applied, Applies } from './apply.js';

@@ -1,6 +1,10 @@
 /**
  * What can be done on a sheet of rungs: each command with its words and its key. The strip, the menus, the palette and
  * the help all read this list.
+ *
+ * Commands on a rung stand in one list (`areas/logic/commands.ts`) with words and key; strip, menus, palette and help
+ * are made from it. Dragging computes the rung as it would be (`sheet-edits.ts`), draws it, and applies the same edits
+ * at the drop. The cursor's place goes into the address before every jump, so the browser's Back is the way back.
  */
 import { create } from 'zustand';
 import type { RungEdit } from '@ferrule/core';

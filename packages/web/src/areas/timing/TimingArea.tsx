@@ -1,6 +1,11 @@
 /**
  * Timing: how long each step of each cycle took, over any stretch and line of history; and tags over time, one against
  * another.
+ *
+ * Timing (`areas/timing`) asks the bench for the exact changes of step tags and counts cycles in the page; step tags
+ * are traced from the first scan on, so a day of them is told without replay. What ended a step is looked up in the
+ * run (`ended`, `chain`: questions of the bench worker); another revision's logic is given the same inputs in a worker
+ * of its own (`replay.worker.ts`). Its charts are Apache ECharts, loaded with the area.
  */
 import { useMemo, useState } from 'react';
 import { useParams, useSearchParams } from 'react-router';
