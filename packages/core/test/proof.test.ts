@@ -100,6 +100,31 @@ describe('a scan as formulas', () => {
   });
 });
 
+it('computed indexes in one and two dimensions, bits of words, in-outs and loops are followed to the last place', () => {
+  const text = `
+VAR_GLOBAL a AT %IB0 : USINT; b AT %IB1 : USINT; c AT %IW2 : INT; END_VAR
+FUNCTION_BLOCK Raise VAR_INPUT up : INT; END_VAR VAR_IN_OUT x : INT; END_VAR VAR n : INT; END_VAR
+n := n + 1; IF up > 3 THEN x := x + up; RETURN; END_IF; x := x - n; END_FUNCTION_BLOCK
+FUNCTION Largest : INT VAR_INPUT p : INT; q : INT; END_VAR VAR_OUTPUT second : BOOL; END_VAR
+Largest := p; second := q > p; IF second THEN Largest := q; END_IF; END_FUNCTION
+PROGRAM Main
+VAR m : ARRAY [1..3, 0..2] OF INT; v : ARRAY [-1..2] OF INT; out : INT; w : WORD; i : INT; r : Raise; s : Raise; f : BOOL;
+  rows : ARRAY [0..1] OF STRUCT k : INT; t : ARRAY [2..4] OF SINT; END_STRUCT; END_VAR
+m[a MOD 3 + 1, b MOD 3] := c;
+out := m[b MOD 3 + 1, a MOD 3] + m[2, a MOD 3];
+v[c MOD 2] := out;
+w.3 := a > b; w.%B1 := USINT_TO_BYTE(a); f := w.9 XOR w.3;
+rows[a MOD 2].t[b MOD 3 + 2] := USINT_TO_SINT(b); rows[b MOD 2].k := rows[a MOD 2].t[3];
+r(up := c, x := m[2, 1]); s(up := v[-1], x := out);
+out := Largest(p := v[0], q := rows[0].k, second => f);
+FOR i := 0 TO 2 DO IF m[3, i] > 50 THEN EXIT; END_IF; IF f THEN CONTINUE; END_IF; v[i] := v[i] + m[1, i]; END_FOR;
+CASE a OF 0..9: out := out / 2; 10, 12: out := -out; ELSE out := out MOD 7; END_CASE;
+END_PROGRAM`;
+  const r = sameAsEngine([{ kind: 'text', name: 't.st', text }], 300, 0.6);
+  expect(r.compared).toBeGreaterThan(6000);
+  expect(r.unknown).toBe(0);
+});
+
 it('generated programs: what the formulas say is what the engine does', () => {
   let compared = 0,
     unknown = 0,

@@ -746,20 +746,48 @@ class Scan {
       this.statements(list, f);
       this.isAtEnd = false;
     };
-    for (let n = 0; ; n++) {
-      end(s.head);
-      if (this.live === t.false) break;
-      if (n >= MOST_PASSES || (n > 64 && loop.isOpen)) {
-        this.here = s.at;
-        throw this.outOfReach('a loop whose number of passes is not known');
+    /** What the rest does is followed as if nobody had left, so that a count stays a number. */
+    const amongThose = (rest: () => void): void => {
+      const going = this.live,
+        left = loop.exit;
+      loop.exit = t.false;
+      this.choose([
+        {
+          condition: going,
+          run: () => {
+            this.live = t.true;
+            rest();
+          },
+        },
+        { condition: t.true, run: () => (this.live = t.false) },
+      ]);
+      loop.exit = t.or(left, t.and(going, loop.exit));
+    };
+    const passes = (first: number): void => {
+      for (let n = first; ; n++) {
+        end(s.head);
+        if (this.live === t.false) return;
+        if (n >= MOST_PASSES || (n > 64 && loop.isOpen)) {
+          this.here = s.at;
+          throw this.outOfReach('a loop whose number of passes is not known');
+        }
+        const start = this.live;
+        loop.again = t.false;
+        this.statements(s.body, f);
+        this.live = t.or(this.live, loop.again);
+        if (this.live === t.false) return;
+        if (this.live !== start) {
+          amongThose(() => {
+            end(s.tail);
+            if (this.live !== t.false) passes(n + 1);
+          });
+          return;
+        }
+        end(s.tail);
+        if (this.live === t.false) return;
       }
-      loop.again = t.false;
-      this.statements(s.body, f);
-      this.live = t.or(this.live, loop.again);
-      if (this.live === t.false) break;
-      end(s.tail);
-      if (this.live === t.false) break;
-    }
+    };
+    passes(0);
     this.isAtEnd = outer;
     this.loops.pop();
     this.live = t.and(before, t.or(this.live, loop.exit));
