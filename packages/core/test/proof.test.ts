@@ -125,6 +125,23 @@ END_PROGRAM`;
   expect(r.unknown).toBe(0);
 });
 
+it('dimensions of one element, and texts that a condition chooses, are followed like others', () => {
+  const text = `
+VAR_GLOBAL a AT %IB0 : USINT; b AT %IX1.0 : BOOL; c AT %IW2 : INT; END_VAR
+FUNCTION Same : INT VAR_INPUT t : STRING[8]; n : INT; END_VAR Same := n; END_FUNCTION
+PROGRAM Main
+VAR thin : ARRAY [1..5, 1..1] OF INT; flat : ARRAY [0..0, 0..3] OF INT; deep : ARRAY [0..1, 0..0, 0..2] OF INT;
+  one : INT := 1; none : INT; x : INT; y : INT; z : INT; s : STRING[8] := 'abc'; t : STRING[8]; k : INT; END_VAR
+thin[a MOD 5 + 1, one] := c; x := thin[a MOD 3 + 2, one];
+flat[none, a MOD 4] := c; y := flat[none, c MOD 2 + 1];
+deep[a MOD 2, none, a MOD 3] := c; z := deep[a MOD 2, none, c MOD 2 + 1];
+t := SEL(b, s, 'other'); k := Same(t := SEL(b, s, t), n := c); k := k + Same(t := MAX(s, t), n := x);
+END_PROGRAM`;
+  const r = sameAsEngine([{ kind: 'text', name: 't.st', text }], 300, 0.6);
+  expect(r.compared).toBeGreaterThan(5000);
+  expect(r.unknown).toBe(0);
+});
+
 it('generated programs: what the formulas say is what the engine does', () => {
   let compared = 0,
     unknown = 0,

@@ -459,6 +459,15 @@ class Scan {
       const known = f.pointers.get(v.temp);
       if (known) return known;
     }
+    if (v.kind === 'op' && v.op === 'select') {
+      const [condition, on, off] = v.args as [Value, Value, Value],
+        is = this.value(condition, f),
+        among = (when: Term, of: Value): Spot[] =>
+          when === this.terms.false
+            ? []
+            : this.pointer(of, f).map((s) => ({ ...s, when: this.terms.and(when, s.when) }));
+      return [...among(is, on), ...among(this.terms.not(is), off)];
+    }
     if (v.kind === 'load' && isInOut(v.place)) {
       const [spot, ...more] = this.spots(v.place, f),
         known = spot && !more.length && spot.space === undefined ? f.references.get(spot.address) : undefined;
@@ -480,14 +489,12 @@ class Scan {
     const size = stride(array.element),
       total = elementCount(array);
     const { terms, known } = parts(step.index);
-    // Row by row: each part runs below the step of the one before it.
-    terms.sort((a, b) => b.by - a.by);
-    let ways: { readonly when: Term; readonly at: number }[] = [{ when: t.true, at: known }],
-      above = total;
+    let ways: { readonly when: Term; readonly at: number }[] = [{ when: t.true, at: known }];
     for (const { value, by, less } of terms) {
       const index = this.value(value, f),
+        // Row by row, each runs below the next larger step; a dimension of one element has that of the one beside it.
+        above = terms.reduce((least, x) => (x.by > by ? Math.min(least, x.by) : least), total),
         count = Math.ceil(above / by);
-      above = by;
       if (index.value !== undefined) {
         const n = Number(BigInt.asIntN(index.sort, index.value)) - less;
         ways = ways.map((w) => ({ when: w.when, at: w.at + n * by }));
