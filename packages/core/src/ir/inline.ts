@@ -8,7 +8,7 @@ import { defaultValue } from '../types/type.js';
 import { type ProgramFacts, lowerPou } from './lower.js';
 import { machineOf } from './machine.js';
 import type { Place, Statement, Unit, Value } from './tree.js';
-import { listsOf } from './walk.js';
+import { contains, listsOf } from './walk.js';
 
 /** Statements that a block may have to be taken in. */
 const SHORT = 24;
@@ -65,25 +65,29 @@ export class Lowered {
 
 /** The unit with the code of short blocks in place of their calls; `short` gives that, or nothing. */
 export function takeIn(unit: Unit, short: (pou: CheckedPou) => Unit | undefined): Unit {
+  const isTaken = (s: Statement): boolean => blockOf(s, short) !== undefined;
+  if (!contains(unit.body, isTaken)) return unit;
   const temps = [...unit.temps];
-  let isSame = true;
   const statements = (list: readonly Statement[]): readonly Statement[] => list.flatMap(statement);
   const statement = (s: Statement): readonly Statement[] => {
     if (s.kind === 'if') return [{ ...s, then: statements(s.then), otherwise: statements(s.otherwise) }];
     if (s.kind === 'loop')
       return [{ ...s, head: statements(s.head), body: statements(s.body), tail: statements(s.tail) }];
-    if (s.kind !== 'call' || s.isVirtual || !s.self || s.result || s.args.length || s.outputs.length) return [s];
-    const block = short(s.pou);
-    if (!block) return [s];
-    isSame = false;
-    const self = placeBehind(s.self, s.pou);
+    const block = blockOf(s, short);
+    if (!block || s.kind !== 'call') return [s];
+    const self = placeBehind(s.self!, s.pou);
     const first = temps.length;
     temps.push(...block.temps);
     const own = block.pou.locals.filter((v) => v.home.kind === 'local');
     return [...own.map(start), ...new Moved(self, first).statements(block.body)];
   };
-  const body = statements(unit.body);
-  return isSame ? unit : { ...unit, body, temps };
+  return { ...unit, body: statements(unit.body), temps };
+}
+
+/** The code of the short block that is called, where a statement is that. */
+function blockOf(s: Statement, short: (pou: CheckedPou) => Unit | undefined): Unit | undefined {
+  const isBlock = s.kind === 'call' && !s.isVirtual && s.self && !s.result && !s.args.length && !s.outputs.length;
+  return isBlock ? short(s.pou) : undefined;
 }
 
 /** Variables of a call start anew with it (6.5.2). */

@@ -64,6 +64,7 @@ const TURNED: Partial<Record<OpName, OpName>> = { eq: 'eq', ne: 'ne', lt: 'gt', 
 
 /** The value of an operation whose operands are all known. */
 function fold(name: OpName, type: Machine, args: readonly Value[]): Value | undefined {
+  if (args[0]!.kind !== 'constant') return undefined;
   const { fold: f } = OPS[name];
   if (f === 'memory') return undefined;
   const values: (bigint | number)[] = [];

@@ -1,13 +1,19 @@
 /** Walks over the intermediate representation that more than one back end needs. */
 import type { Place, Statement, Value } from './tree.js';
 
+const NONE: readonly never[] = [];
+
 /** The lists of statements directly in a statement. */
 export function listsOf(s: Statement): readonly (readonly Statement[])[] {
-  return s.kind === 'if' ? [s.then, s.otherwise] : s.kind === 'loop' ? [s.head, s.body, s.tail] : [];
+  return s.kind === 'if' ? [s.then, s.otherwise] : s.kind === 'loop' ? [s.head, s.body, s.tail] : NONE;
 }
 /** Whether a statement is there, however deep. */
 export function contains(list: readonly Statement[], is: (s: Statement) => boolean): boolean {
-  return list.some((s) => is(s) || listsOf(s).some((l) => contains(l, is)));
+  for (const s of list) {
+    if (is(s)) return true;
+    for (const l of listsOf(s)) if (contains(l, is)) return true;
+  }
+  return false;
 }
 /** The values that stand directly in a statement other than a `let`, those in its places left out. */
 export function valuesOf(s: Statement): readonly Value[] {
@@ -25,11 +31,11 @@ export function valuesOf(s: Statement): readonly Value[] {
     case 'probe':
       return [s.closed];
     default:
-      return [];
+      return NONE;
   }
 }
 export function placesOf(s: Statement): readonly Place[] {
-  return s.kind === 'store' ? [s.place] : s.kind === 'copy' ? [s.to, s.from] : [];
+  return s.kind === 'store' ? [s.place] : s.kind === 'copy' ? [s.to, s.from] : NONE;
 }
 
 function eachTemp(v: Value, visit: (temp: number) => void): void {

@@ -72,8 +72,10 @@ export class UnitEmitter {
   /** The whole of a body, without what stands before and behind it. `also`: a value that is asked for afterwards. */
   body(unit: Pick<Unit, 'body' | 'temps'>, also?: Value): void {
     this.temps = unit.temps;
-    this.used = usedTemps(unit.body, also);
-    this.ends = lastUses(unit.body, this.used, also);
+    if (unit.temps.length) {
+      this.used = usedTemps(unit.body, also);
+      this.ends = lastUses(unit.body, this.used, also);
+    }
     if (this.context.watched && unit.body.some((s) => s.kind === 'note')) this.left = this.code.local(I32);
     if (contains(unit.body, (s) => s.kind === 'loop')) this.budget = this.code.local(I32);
     this.fetch();

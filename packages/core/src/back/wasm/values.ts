@@ -92,7 +92,7 @@ export class Values {
     }
   }
   private operand(v: Value): Operand {
-    return { push: () => this.push(v), ...(v.kind === 'constant' ? { constant: v.value } : {}) };
+    return { push: () => this.push(v), constant: v.kind === 'constant' ? v.value : undefined };
   }
 
   /** Pushes a whole address. */

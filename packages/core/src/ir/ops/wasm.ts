@@ -10,7 +10,7 @@ import type { OpName } from './names.js';
 /** An operand: what puts it on the stack, and its value where that is known. */
 export interface Operand {
   push(): void;
-  readonly constant?: bigint | number;
+  readonly constant?: bigint | number | undefined;
 }
 /** Where code is put, and the functions that it may call. */
 export interface Around {
