@@ -136,10 +136,10 @@ describe('by hand', () => {
 });
 
 it('git merges two branches that changed different rungs of one program by itself, and marks the tag that both described', () => {
-  // The lines that the README gives.
-  const readme = readFileSync(new URL('../../../README.md', import.meta.url), 'utf8'),
-    attributes = /^\*\.ferrule\.json .*$/m.exec(readme)![0],
-    config = [...readme.matchAll(/^git config (\S+) "(.*)"$/gm)].map((m) => [m[1]!, m[2]!] as const);
+  // The lines that the page on the command line gives.
+  const page = readFileSync(new URL('../../../docs/command-line.md', import.meta.url), 'utf8'),
+    attributes = /^\*\.ferrule\.json .*$/m.exec(page)![0],
+    config = [...page.matchAll(/^git config (\S+) "(.*)"$/gm)].map((m) => [m[1]!, m[2]!] as const);
   expect(config.map(([k]) => k)).toEqual(['diff.ferrule.command', 'merge.ferrule.driver']);
   const repository = join(temporary, 'repository'),
     path = join(repository, 'cell.ferrule.json');
