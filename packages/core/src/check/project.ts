@@ -117,9 +117,9 @@ export function checkProject(
   const project: ProjectScope = {
     ...shared,
     problems,
-    references: [shared.references, ...all.map((u) => u.references)].flat(),
-    calls: [shared.calls, ...all.map((u) => u.calls)].flat(),
-    overflows: [...shared.overflows, ...all.flatMap((u) => u.overflows)],
+    references: shared.references.concat(...all.map((u) => u.references)),
+    calls: shared.calls.concat(...all.map((u) => u.calls)),
+    overflows: shared.overflows.concat(...all.map((u) => u.overflows)),
   };
   for (const d of [...shared.problems.list, ...all.flatMap((u) => u.found)]) problems.add(d);
   const { tasks, instances, startValues, accessPaths, blockRuns } = configure(project, declarations);
@@ -221,8 +221,9 @@ function sameShared(
   let at = 0;
   for (const b of globals) if (b === before.globals[at]) at++;
   if (at !== before.globals.length) return false;
+  if (globals.length === before.globals.length) return true;
   // What a type lacked may be among the new tags.
-  if (globals.length > before.globals.length && before.shared.problems.hasErrors) return false;
+  if (before.shared.problems.hasErrors) return false;
   // A new tag must not take a name that meant something else.
   const known = new Set(before.globals);
   return globals.every(
@@ -245,6 +246,7 @@ const isStandardName = (name: string): boolean => isStandardFunction(name) || st
 function addGlobals(before: CheckState, programs: readonly Pou[], globals: readonly VariableBlock[]): number {
   const { shared } = before;
   for (const d of programs) shared.names.set(key(fullName(d)), d);
+  if (globals.length === before.globals.length) return 0;
   const known = new Set(before.globals);
   const fresh = globals.filter((b) => !known.has(b));
   if (!fresh.length) return 0;
@@ -542,13 +544,18 @@ function declareGlobals(project: ProjectScope, blocks: readonly VariableBlock[])
 
 /** All that is kept must fit (choices.md); what takes most is named. */
 function checkStateSize(project: ProjectScope, instances: readonly ProgramInstance[]): void {
-  const kept = [
-    ...[...project.globals.values()].filter((v) => !v.address),
-    ...project.ordered.flatMap((p) => p.variables.filter((v) => v.home.kind === 'frame')),
-  ].map((v) => ({ name: v.name, at: v.at, bytes: sizeOf(v.type) }));
-  for (const i of instances) kept.push({ name: i.name, at: i.pou.at, bytes: i.pou.layout.size });
-  const total = kept.reduce((sum, x) => sum + x.bytes, 0);
+  const frames = project.ordered.flatMap((p) => p.variables.filter((v) => v.home.kind === 'frame'));
+  let total = 0;
+  for (const v of project.globals.values()) if (!v.address) total += sizeOf(v.type);
+  for (const v of frames) total += sizeOf(v.type);
+  for (const i of instances) total += i.pou.layout.size;
   if (total <= MAX_STATE) return;
+  const kept = [...[...project.globals.values()].filter((v) => !v.address), ...frames].map((v) => ({
+    name: v.name,
+    at: v.at,
+    bytes: sizeOf(v.type),
+  }));
+  for (const i of instances) kept.push({ name: i.name, at: i.pou.at, bytes: i.pou.layout.size });
   const largest = kept.sort((a, b) => b.bytes - a.bytes).slice(0, 3);
   project.problems.error(
     'OUT_OF_RANGE',

@@ -116,9 +116,11 @@ export const bareScope = (project: ProjectScope, context: NameContext = ROOT): P
 });
 
 export function globalBlocks(declarations: readonly Declaration[]): VariableBlock[] {
-  return declarations.flatMap((d) =>
-    d.kind === 'globals' ? [d.block] : d.kind === 'configuration' ? [...d.globals] : [],
-  );
+  const blocks: VariableBlock[] = [];
+  for (const d of declarations)
+    if (d.kind === 'globals') blocks.push(d.block);
+    else if (d.kind === 'configuration') blocks.push(...d.globals);
+  return blocks;
 }
 
 /** Name of the hidden variable that says whether a task runs a block of a program: no text can name it. */

@@ -14,7 +14,7 @@
  * the state (rooms, `back/wasm/unit.ts`).
  */
 import { type CheckedProgram, type Variable, type Where, fixedAddress, fixedBit, rootOf } from '../check/checked.js';
-import { type Constant, alignOf, defaultValue, roundUp, sizeOf } from '../types/type.js';
+import { type Constant, type Type, alignOf, defaultValue, roundUp, sizeOf } from '../types/type.js';
 import { type Memory, writeConstant, writeIntoZeros, writeScalar } from '../types/memory.js';
 import { HEADER, type Image, type Symbol } from './image.js';
 
@@ -32,15 +32,14 @@ export interface Layout {
 
 export function layOut(program: CheckedProgram): Layout {
   const all = [...program.globals, ...program.pous.flatMap((p) => p.variables)];
-  const areaEnd = (area: 'I' | 'Q' | 'M') =>
-    roundUp(
-      Math.max(0, ...all.filter((v) => v.address?.area === area).map((v) => v.address!.byte + v.address!.size)),
-      8,
-    );
+  const used = { I: 0, Q: 0, M: 0 };
+  for (const { address } of all)
+    if (address) used[address.area] = Math.max(used[address.area], address.byte + address.size);
+  const size = { I: roundUp(used.I, 8), Q: roundUp(used.Q, 8), M: roundUp(used.M, 8) };
   const start = { I: HEADER.size, Q: 0, M: 0 };
-  start.Q = start.I + areaEnd('I');
-  start.M = start.Q + areaEnd('Q');
-  let next = start.M + areaEnd('M');
+  start.Q = start.I + size.I;
+  start.M = start.Q + size.Q;
+  let next = start.M + size.M;
   const allocate = (size: number, align: number): number => {
     next = roundUp(next, align);
     const at = next;
@@ -65,7 +64,9 @@ export function layOut(program: CheckedProgram): Layout {
   const stateSize = roundUp(next, 8);
   const initial = new Uint8Array(stateSize);
   const memory: Memory = { view: new DataView(initial.buffer), where };
-  for (const v of all) if (v.home.kind === 'global' || v.home.kind === 'frame') writeInitial(memory, v, where(v));
+  const bytesOf = startBytes(where);
+  for (const v of all)
+    if (v.home.kind === 'global' || v.home.kind === 'frame') writeInitial(memory, v, where(v), bytesOf);
   instances.forEach((address, n) =>
     writeIntoZeros(
       memory,
@@ -81,9 +82,9 @@ export function layOut(program: CheckedProgram): Layout {
     initial,
     symbols: symbolsOf(program, where),
     areas: {
-      I: { start: start.I, size: areaEnd('I') },
-      Q: { start: start.Q, size: areaEnd('Q') },
-      M: { start: start.M, size: areaEnd('M') },
+      I: { start: start.I, size: size.I },
+      Q: { start: start.Q, size: size.Q },
+      M: { start: start.M, size: size.M },
     },
     instances,
     where,
@@ -94,13 +95,49 @@ export function layOut(program: CheckedProgram): Layout {
 /** The bit of its byte that a BOOL with an address is. */
 const bitOf = (v: Variable): number | undefined => (v.home.kind === 'global' ? v.address?.bit : undefined);
 
-function writeInitial(memory: Memory, v: Variable, at: number): void {
+/**
+ * What an instance of a block starts with, worked out once for each kind of block; undefined where that names its own
+ * place, so that no two are alike.
+ */
+function startBytes(where: Where): (t: Type) => Uint8Array | undefined {
+  const known = new Map<object, Uint8Array | undefined>();
+  const isMovable = (t: Type): boolean =>
+    t.kind === 'block'
+      ? t.layout.members.every((m) => isMovable(m.type))
+      : t.kind === 'struct'
+        ? t.members.every((m) => isMovable(m.type))
+        : t.kind === 'array'
+          ? isMovable(t.element)
+          : t.kind !== 'ref' && t.kind !== 'interface';
+  return (t) => {
+    if (t.kind !== 'block') return undefined;
+    const key = t.layout;
+    if (!known.has(key)) {
+      let bytes: Uint8Array | undefined;
+      if (isMovable(t)) {
+        bytes = new Uint8Array(sizeOf(t));
+        writeIntoZeros({ view: new DataView(bytes.buffer), where }, 0, t, defaultValue(t));
+      }
+      known.set(key, bytes);
+    }
+    return known.get(key);
+  };
+}
+
+function writeInitial(memory: Memory, v: Variable, at: number, bytesOf: (t: Type) => Uint8Array | undefined): void {
   const { view } = memory,
     bit = bitOf(v);
   if (v.section === 'hidden' && v.initial === undefined) return;
   // A view over another tag's memory starts with that tag's value unless it has its own.
   if (v.address && v.initial === undefined) return;
+  const alike = v.initial === undefined ? bytesOf(v.type) : undefined;
+  if (alike) {
+    new Uint8Array(view.buffer, view.byteOffset).set(alike, at);
+    return;
+  }
   const value: Constant = v.initial ?? defaultValue(v.type);
+  // Memory is zeros already, what another tag's lies over it apart.
+  if (!v.address && (value === false || value === 0n || Object.is(value, 0))) return;
   if (bit !== undefined) {
     const byte = view.getUint8(at);
     view.setUint8(at, value ? byte | (1 << bit) : byte & ~(1 << bit));

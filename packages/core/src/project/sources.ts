@@ -116,9 +116,10 @@ export function projectSources(project: Project, name: string, problems: Problem
   return { declarations, rungs, wires: machine.wires };
 }
 
-const ANY_SYSTEM = /(?<![\w.])System\s*\.\s*[A-Za-z]/i,
-  OUTSIDE_LOST = /(?<![\w.])System\s*\.\s*OutsideLost\b/i,
-  CARD_PULLED = /(?<![\w.])System\s*\.\s*CardPulled\b/i;
+// The word stands first: then a line without it is passed over at once.
+const ANY_SYSTEM = /System(?<![\w.]System)\s*\.\s*[A-Za-z]/i,
+  OUTSIDE_LOST = /System(?<![\w.]System)\s*\.\s*OutsideLost\b/i,
+  CARD_PULLED = /System(?<![\w.]System)\s*\.\s*CardPulled\b/i;
 
 /**
  * Whether the project has the system tag: something names it, or inputs come from another program; and nothing else has

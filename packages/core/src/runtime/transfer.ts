@@ -70,6 +70,31 @@ function layoutText(t: Type): string {
       return `${typeText(t)} ${isScalar(t) || t.kind === 'string' ? sizeOf(t) : ''}`;
   }
 }
+/**
+ * How many values a type holds that are the same bytes in every image; undefined where some belong to the image they
+ * were made in (addresses, class numbers).
+ */
+function plainValues(type: Type): number | undefined {
+  if (isScalar(type) || type.kind === 'string') return 1;
+  let count = plain.get(type);
+  if (count === undefined) plain.set(type, (count = countPlain(type) ?? -1));
+  return count < 0 ? undefined : count;
+}
+const plain = new WeakMap<Type, number>();
+function countPlain(type: Type): number | undefined {
+  if (type.kind === 'array') {
+    const one = plainValues(type.element);
+    return one === undefined ? undefined : one * elementCount(type);
+  }
+  const members = type.kind === 'struct' ? type.members : type.kind === 'block' ? type.layout.members : undefined;
+  let sum = 0;
+  for (const m of members ?? []) {
+    const one = m.name === CLASS_NUMBER || ('section' in m && m.section === 'inout') ? undefined : plainValues(m.type);
+    if (one === undefined) return undefined;
+    sum += one;
+  }
+  return members && sum;
+}
 const holdsBlocks = (type: Type): boolean =>
   type.kind === 'block' || (type.kind === 'array' && holdsBlocks(type.element));
 
@@ -121,6 +146,12 @@ export function transferState(
   /** `keeps`: this value is taken; otherwise only what is retained inside of it. */
   function copy(a: Type, from_: number, b: Type, to_: number, path: string, keeps: boolean): void {
     if (!keeps && !holdsBlocks(b)) return;
+    const same = keeps && a === b ? plainValues(b) : undefined;
+    if (same !== undefined) {
+      for (let i = 0, n = sizeOf(a); i < n; i++) result[to_ + i] = bytes[from_ + i]!;
+      kept += same;
+      return;
+    }
     if (isScalar(a) && isScalar(b)) {
       if (sameType(a, b)) {
         result.set(bytes.subarray(from_, from_ + sizeOf(a)), to_);

@@ -126,13 +126,13 @@ function alone(layout: Layout): (v: Variable) => boolean {
     readonly from: number;
     readonly to: number;
   }
-  const bits = [...layout.addresses]
-    .flatMap(([v, at]): Bits[] => {
-      if (!v.address) return [];
-      const from = at * 8 + (v.address.bit ?? 0);
-      return [{ v, from, to: from + (v.address.bit === undefined ? sizeOf(v.type) * 8 : 1) }];
-    })
-    .sort((a, b) => a.from - b.from);
+  const bits: Bits[] = [];
+  for (const [v, at] of layout.addresses) {
+    if (!v.address) continue;
+    const from = at * 8 + (v.address.bit ?? 0);
+    bits.push({ v, from, to: from + (v.address.bit === undefined ? sizeOf(v.type) * 8 : 1) });
+  }
+  bits.sort((a, b) => a.from - b.from);
   const shared = new Set<Variable>();
   let widest: Bits | undefined;
   for (const b of bits) {
