@@ -6,7 +6,10 @@ import { execFileSync } from 'node:child_process';
 import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { Engine, type Project, buildC, compile, scanStep } from '../packages/core/src/index.js';
+import { Engine, scanStep } from '../packages/core/src/bench.js';
+import type { Project } from '../packages/core/src/document.js';
+import { buildC } from '../packages/core/src/boards.js';
+import { compile } from '../packages/core/src/workspace.js';
 import { median } from './measure.js';
 
 const RUNS = 7;

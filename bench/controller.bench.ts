@@ -20,18 +20,9 @@ import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync } from 'node
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
-import {
-  type Project,
-  Engine,
-  compile,
-  emptyProject,
-  frameBytes,
-  modbusFrames,
-  projectHash,
-  projectText,
-  scanStep,
-  transferState,
-} from '@ferrule/core';
+import { type Project, emptyProject, projectHash, projectText } from '@ferrule/core/document';
+import { Engine, frameBytes, modbusFrames, scanStep, transferState } from '@ferrule/core/bench';
+import { compile } from '@ferrule/core/workspace';
 import { Recorder } from '../packages/controller/src/recorder.js';
 import { line, median, percentile } from './measure.js';
 import { workload } from './workload.js';

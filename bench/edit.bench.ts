@@ -2,7 +2,9 @@
  * One rung of a 5,000-rung project is changed: how long until it is checked, and until the bench runs it with its state
  * kept.
  */
-import { Compiler, Engine, type Project, applyEdit, transferState } from '@ferrule/core';
+import { Compiler } from '@ferrule/core/workspace';
+import { Engine, transferState } from '@ferrule/core/bench';
+import { type Project, applyEdit } from '@ferrule/core/document';
 import { line } from './measure.js';
 import { workload } from './workload.js';
 

@@ -1,7 +1,10 @@
 /** Scans of the demo with its machine model, watched and plain, and how long the front end takes. */
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { Engine, type Project, compile, planProof, prove } from '@ferrule/core';
+import { Engine } from '@ferrule/core/bench';
+import type { Project } from '@ferrule/core/document';
+import { compile } from '@ferrule/core/workspace';
+import { planProof, prove } from '@ferrule/core/verify';
 import { line, median } from './measure.js';
 
 export default function run(root: string): void {

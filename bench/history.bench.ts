@@ -1,7 +1,9 @@
 /** A day of the bench: how fast it runs, what it takes in memory, and how long any look back into it takes. */
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { History, type Project, compile, why } from '@ferrule/core';
+import { History, why } from '@ferrule/core/bench';
+import type { Project } from '@ferrule/core/document';
+import { compile } from '@ferrule/core/workspace';
 import { line, median, percentile } from './measure.js';
 import { workload } from './workload.js';
 

@@ -1,7 +1,7 @@
 /**
  * A project of 5,000 rungs and 8,000 tags in headless Chromium: opening it, going to each area, a key press on a rung.
  */
-import { emptyProject } from '@ferrule/core';
+import { emptyProject } from '@ferrule/core/document';
 import { keyToPaint, withPage } from './browser.js';
 import { line } from './measure.js';
 

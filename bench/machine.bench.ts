@@ -4,7 +4,9 @@
  */
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { type Device, Engine, type Project, type Sequence, compile, emptyProject } from '@ferrule/core';
+import { type Device, type Project, type Sequence, emptyProject } from '@ferrule/core/document';
+import { Engine } from '@ferrule/core/bench';
+import { compile } from '@ferrule/core/workspace';
 import { parseProject } from '@ferrule/core/schema';
 import { layOutFlow } from '../packages/web/src/components/flow/flow.js';
 import { framesOf, withPage } from './browser.js';

@@ -15,7 +15,8 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { type Image, MATH, compile, findPath, readLocation } from '@ferrule/core';
+import { type Image, MATH, findPath, readLocation } from '@ferrule/core/bench';
+import { compile } from '@ferrule/core/workspace';
 import { median } from './measure.js';
 import { type Kind, type Workload, workload } from './workload.js';
 

@@ -4,17 +4,9 @@
  */
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import {
-  type Project,
-  Search,
-  mutantsOf,
-  mutated,
-  planProof,
-  prove,
-  proveRules,
-  scanStep,
-  tryMutant,
-} from '@ferrule/core';
+import type { Project } from '@ferrule/core/document';
+import { Search, mutantsOf, mutated, planProof, prove, proveRules, tryMutant } from '@ferrule/core/verify';
+import { scanStep } from '@ferrule/core/bench';
 import { loadSolver } from '@ferrule/core/solver';
 import { line, median } from './measure.js';
 

@@ -1,17 +1,9 @@
 /** Cycles of a whole day: how long until each step of each cycle is known, where its tag was recorded as it ran. */
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import {
-  History,
-  type Project,
-  compile,
-  cyclesOf,
-  homeOf,
-  spansOf,
-  spreadOf,
-  stepTags,
-  stepTimings,
-} from '@ferrule/core';
+import { History, cyclesOf, homeOf, spansOf, spreadOf, stepTags, stepTimings } from '@ferrule/core/bench';
+import type { Project } from '@ferrule/core/document';
+import { compile } from '@ferrule/core/workspace';
 import { line } from './measure.js';
 
 const DAY = 8_640_000;

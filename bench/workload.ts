@@ -1,5 +1,5 @@
 /** The same generated logic as rungs and as C: Boolean, mixed (timers, counters, arithmetic) and numeric. */
-import { type Project, emptyProject } from '@ferrule/core';
+import { type Project, emptyProject } from '@ferrule/core/document';
 
 export type Kind = 'boolean' | 'mixed' | 'numeric';
 export interface Workload {

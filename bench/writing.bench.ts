@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { gzipSync } from 'node:zlib';
 import { chromium } from '@playwright/test';
-import { emptyProject } from '@ferrule/core';
+import { emptyProject } from '@ferrule/core/document';
 import { startFrom } from '../e2e/process.js';
 import { keyToPaint } from './browser.js';
 import { line } from './measure.js';

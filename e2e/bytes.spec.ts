@@ -9,7 +9,8 @@ import { build } from 'esbuild';
 import { demoText, root } from './ferrule.js';
 
 const SCRIPT = `
-import { Engine, compile } from '@ferrule/core';
+import { Engine } from '@ferrule/core/bench';
+import { compile } from '@ferrule/core/workspace';
 const text = ${JSON.stringify(`FUNCTION Mix : LREAL VAR_INPUT x : LREAL; END_VAR Mix := SIN(x) * EXP(x / 7.0) + LN(ABS(x) + 1.0) ** 1.3 - ATAN2(x, 3.0) / SQRT(2.0); END_FUNCTION
 PROGRAM P VAR n : DINT; x : LREAL := 0.1; y : REAL; z : STRING[40]; w : WSTRING[40]; t : TIME; d : DT := DT#2024-02-28-23:59:58; ton : TON; p : INT; END_VAR
 n := n + 1; x := Mix(x + 0.01) + COS(DINT_TO_LREAL(n)); y := LREAL_TO_REAL(x) / 3.0; z := CONCAT(REAL_TO_STRING(y), ' ', DINT_TO_STRING(n)); w := STRING_TO_WSTRING(z);

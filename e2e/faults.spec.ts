@@ -8,7 +8,7 @@ import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
-import { type Edit, type Project, emptyProject, projectText } from '@ferrule/core';
+import { type Edit, type Project, emptyProject, projectText } from '@ferrule/core/document';
 import { Disk, FAULTS } from './disk.js';
 import { CONTROLLER_DESK, root } from './ferrule.js';
 

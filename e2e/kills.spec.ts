@@ -8,7 +8,7 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { expect, test } from '@playwright/test';
-import { type Project, emptyProject, projectHash, projectText } from '@ferrule/core';
+import { type Project, emptyProject, projectHash, projectText } from '@ferrule/core/document';
 import { WebSocket } from 'ws';
 import { Disk, FAULTS } from './disk.js';
 

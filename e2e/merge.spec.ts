@@ -6,7 +6,8 @@ import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { expect, test } from '@playwright/test';
-import { type Project, mergeProjects, projectText, projectToFolder } from '@ferrule/core';
+import { type Project, mergeProjects, projectText } from '@ferrule/core/document';
+import { projectToFolder } from '@ferrule/core/files';
 import { demoText, openDemo, toArea } from './ferrule.js';
 
 const temporary = mkdtempSync(join(tmpdir(), 'ferrule-take-'));

@@ -2,7 +2,7 @@
  * Timing as a user: cycles and steps of a run, the scan behind each piece, what ended it, comparing, keeping, values.
  */
 import { type Page, expect, test } from '@playwright/test';
-import { type Project, emptyProject } from '@ferrule/core';
+import { type Project, emptyProject } from '@ferrule/core/document';
 import { demoText, element, openDemo, openReport, press, scanOf, toArea } from './ferrule.js';
 
 const until = async (page: Page, text: string) => {

@@ -72,7 +72,6 @@ count(
   run('imports', 'node_modules/dependency-cruiser/bin/dependency-cruise.mjs', [
     '--config',
     '.dependency-cruiser.mjs',
-    '--ignore-known',
     '--',
     ...['core', 'cli', 'server', 'controller', 'protocols', 'web'].map((name) => `packages/${name}/src`),
   ]),

@@ -1,16 +1,8 @@
 import { existsSync, mkdirSync, readFileSync, readdirSync, statSync, writeFileSync } from 'node:fs';
 import { basename, join } from 'node:path';
-import {
-  type CBuild,
-  C_TARGETS,
-  type CTarget,
-  type InputFile,
-  buildC,
-  compile,
-  diagnosticLine,
-  pinsText,
-  summaryLine,
-} from '@ferrule/core';
+import { type CBuild, C_TARGETS, type CTarget, buildC, pinsText } from '@ferrule/core/boards';
+import { type InputFile, compile } from '@ferrule/core/workspace';
+import { diagnosticLine, summaryLine } from '@ferrule/core/language';
 import type { Console } from './console.js';
 import { UsageError, parseOptions, readInput, readText } from './files.js';
 

@@ -1,5 +1,6 @@
-import { compile, diagnosticLine, summaryLine } from '@ferrule/core';
-import { planProof } from '@ferrule/core';
+import { compile } from '@ferrule/core/workspace';
+import { diagnosticLine, summaryLine } from '@ferrule/core/language';
+import { planProof } from '@ferrule/core/verify';
 import { parseOptions, readInput } from './files.js';
 import type { Console } from './console.js';
 

@@ -1,14 +1,7 @@
 /** `ferrule convert FILE… OUT`: from any form that is read to any that is written, by the ending of OUT. */
-import {
-  type Project,
-  applyEdit,
-  compile,
-  projectFromText,
-  projectText,
-  projectToText,
-  projectToXml,
-  readText,
-} from '@ferrule/core';
+import { type Project, applyEdit, projectText } from '@ferrule/core/document';
+import { compile } from '@ferrule/core/workspace';
+import { projectFromText, projectToText, projectToXml, readText } from '@ferrule/core/files';
 import { parseProject } from '@ferrule/core/schema';
 import { basename } from 'node:path';
 import { writeFileSync } from 'node:fs';

@@ -1,14 +1,9 @@
 /** Reads the FILEs of a command line: `.st` text, a project, or a folder that holds one. */
 import { accessSync, constants, mkdirSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
-import {
-  type InputFile,
-  type Project,
-  folderToDocument,
-  projectFromXml,
-  projectText,
-  projectToFolder,
-} from '@ferrule/core';
+import type { InputFile } from '@ferrule/core/workspace';
+import { type Project, projectText } from '@ferrule/core/document';
+import { folderToDocument, projectFromXml, projectToFolder } from '@ferrule/core/files';
 import { parseProject } from '@ferrule/core/schema';
 
 /** The command cannot be carried out as written: exit 2 with one clear line. */

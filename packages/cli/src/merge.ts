@@ -7,10 +7,10 @@ import {
   compareProjects,
   differencesText,
   emptyProject,
-  many,
   mergeProjects,
   projectText,
-} from '@ferrule/core';
+} from '@ferrule/core/document';
+import { many } from '@ferrule/core/language';
 import type { Console } from './console.js';
 import { UsageError, isTextFolder, locate, parseOptions, readProject, willWrite, writeProject } from './files.js';
 

@@ -4,18 +4,15 @@ import {
   Engine,
   type Image,
   type Location,
-  VcdWriter,
-  compile,
-  csvLine,
-  diagnosticLine,
   findPath,
   nanosecondsAsMs,
   parseValue,
   readLocation,
-  readStimulus,
-  summaryLine,
   writeLocation,
-} from '@ferrule/core';
+} from '@ferrule/core/bench';
+import { VcdWriter, csvLine, readStimulus } from '@ferrule/core/files';
+import { compile } from '@ferrule/core/workspace';
+import { diagnosticLine, summaryLine } from '@ferrule/core/language';
 import { UsageError, parseOptions, readInput, readText, willWrite } from './files.js';
 import type { Console } from './console.js';
 

@@ -3,29 +3,27 @@ import { writeFileSync } from 'node:fs';
 import { basename } from 'node:path';
 import {
   type ChangesTried,
-  type Project,
   type ProofPlan,
   type ProofResult,
   type Strengths,
   type Totals,
   type Verified,
   checkLine,
-  diagnosticLine,
   junitXml,
   lookedWords,
   mutantLine,
   planProof,
-  projectHash,
   prove,
   reachOf,
   reportHtml,
   ruleLine,
-  scanStep,
-  summaryLine,
   totalsLine,
   totalsOf,
   verdictsAsData,
-} from '@ferrule/core';
+} from '@ferrule/core/verify';
+import { type Project, projectHash } from '@ferrule/core/document';
+import { diagnosticLine, summaryLine } from '@ferrule/core/language';
+import { scanStep } from '@ferrule/core/bench';
 import { UsageError, parseOptions, projectsIn, readInput, willWrite } from './files.js';
 import type { Console } from './console.js';
 import { type Pool, playAll, proveAll, searchAll, tryChanges } from '@ferrule/protocols/shares';

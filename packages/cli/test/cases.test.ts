@@ -9,7 +9,7 @@ import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { afterAll, describe, expect, it } from 'vitest';
-import { emptyProject } from '@ferrule/core';
+import { emptyProject } from '@ferrule/core/document';
 import { main } from '../src/main.js';
 import { splitNames } from '../src/run.js';
 

@@ -7,7 +7,8 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { afterAll, describe, expect, it } from 'vitest';
-import { type Project, applyEdit, projectText, projectToFolder } from '@ferrule/core';
+import { type Project, applyEdit, projectText } from '@ferrule/core/document';
+import { projectToFolder } from '@ferrule/core/files';
 import { parseProject } from '@ferrule/core/schema';
 import { main } from '../src/main.js';
 

@@ -9,7 +9,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { type Project, projectText } from '@ferrule/core';
+import { type Project, projectText } from '@ferrule/core/document';
 
 const command = fileURLToPath(new URL('../bin/ferrule.mjs', import.meta.url));
 const temporary = mkdtempSync(join(tmpdir(), 'ferrule-workers-'));

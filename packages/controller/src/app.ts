@@ -1,6 +1,6 @@
 /** The stand-in's network side (what the cable carries) and cabinet side (its own switches, worked by hand). */
 import { createHash } from 'node:crypto';
-import { type BenchEvent, findPath, formatValue, parseValue } from '@ferrule/core';
+import { type BenchEvent, findPath, formatValue, parseValue } from '@ferrule/core/bench';
 import express, { type Express, type Request, type Response } from 'express';
 import type { Access } from './access.js';
 import type { Key, Network } from './cabinet.js';

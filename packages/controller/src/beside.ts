@@ -13,7 +13,7 @@ import {
   readLocation,
   transferState,
   writeLocation,
-} from '@ferrule/core';
+} from '@ferrule/core/bench';
 import type { Loaded } from './loaded.js';
 
 /** An output that the two set differently. */

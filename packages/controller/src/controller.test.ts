@@ -5,21 +5,10 @@ import { type Server, createServer, get } from 'node:http';
 import { connect } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import {
-  type Engine,
-  History,
-  type Project,
-  type RunRecording,
-  compile,
-  emptyProject,
-  frameBytes,
-  playRecording,
-  projectHash,
-  projectText,
-  readRecording,
-  type OpenShown,
-  transferState,
-} from '@ferrule/core';
+import { type Engine, History, frameBytes, type OpenShown, transferState } from '@ferrule/core/bench';
+import { type Project, emptyProject, projectHash, projectText } from '@ferrule/core/document';
+import { type RunRecording, playRecording, readRecording } from '@ferrule/core/files';
+import { compile } from '@ferrule/core/workspace';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { WebSocket } from 'ws';
 import { Access, keyIn } from './access.js';

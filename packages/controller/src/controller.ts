@@ -35,7 +35,8 @@
  * pages, or under other host names, are refused. What differs between the open project and what the controller keeps
  * is shown where it stands (`web/components/at-controller.tsx`).
  */
-import { type BenchEvent, type Card, cardWords, cardsOf, transferState, many } from '@ferrule/core';
+import { type BenchEvent, type Card, cardWords, cardsOf, transferState } from '@ferrule/core/bench';
+import { many } from '@ferrule/core/language';
 import type { OutputDiffers } from './beside.js';
 import type { Key, Mode, Network } from './cabinet.js';
 import type { EventLog } from './event-log.js';

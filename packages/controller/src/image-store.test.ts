@@ -1,7 +1,8 @@
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { Engine, type Project, emptyProject, projectHash, projectText, scanStep } from '@ferrule/core';
+import { Engine, scanStep } from '@ferrule/core/bench';
+import { type Project, emptyProject, projectHash, projectText } from '@ferrule/core/document';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { ImageStore } from './image-store.js';
 import { prepare } from './prepare.js';

@@ -3,7 +3,7 @@
  * (`/live`), and of a draft that runs beside it (`/live?of=beside`; nothing comes while none does).
  */
 import type { Server } from 'node:http';
-import { type Engine, type FrameRequest, frameOf, parseFrameRequest } from '@ferrule/core';
+import { type Engine, type FrameRequest, frameOf, parseFrameRequest } from '@ferrule/core/bench';
 import { type WebSocket, WebSocketServer } from 'ws';
 import type { Access } from './access.js';
 import type { Controller } from './controller.js';

@@ -1,4 +1,4 @@
-import type { Engine, Image, OutsideInput } from '@ferrule/core';
+import type { Engine, Image, OutsideInput } from '@ferrule/core/bench';
 
 /** A program where it runs: what the image's code is made into is in `module`. */
 export interface Loaded {

@@ -1,5 +1,5 @@
 /** The file of a recorded stretch: its program is compiled and played to find the bytes that it ends in. */
-import { recordedStretch } from '@ferrule/core';
+import { recordedStretch } from '@ferrule/core/files';
 import { parseProject } from '@ferrule/core/schema';
 import type { Stretch } from './recorder.js';
 

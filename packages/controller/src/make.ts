@@ -3,18 +3,10 @@
  * for.
  */
 import { createHash } from 'node:crypto';
-import {
-  type Compiled,
-  type Force,
-  type OutsidePoint,
-  type Image,
-  type Project,
-  type Wire,
-  baseOf,
-  compile,
-  makeSource,
-  projectHash,
-} from '@ferrule/core';
+import { type Compiled, type OutsidePoint, compile } from '@ferrule/core/workspace';
+import type { Force, Image, Wire } from '@ferrule/core/bench';
+import { type Project, projectHash } from '@ferrule/core/document';
+import { baseOf, makeSource } from '@ferrule/core/language';
 import { parseProject } from '@ferrule/core/schema';
 
 /** What a program is made into. */

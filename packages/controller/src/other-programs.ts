@@ -1,13 +1,6 @@
 /** What joins in from outside: the points of what the machine obeys, and the protocols that are open over them. */
-import {
-  type FeedState,
-  PointValues,
-  type Project,
-  type Value,
-  pointTree,
-  pointsBelow,
-  pulledTags,
-} from '@ferrule/core';
+import { type FeedState, PointValues, type Value, pointTree, pointsBelow, pulledTags } from '@ferrule/core/bench';
+import type { Project } from '@ferrule/core/document';
 import { OpenProtocols, type PointSource, type SourcePoints } from '@ferrule/protocols';
 import type { Controller } from './controller.js';
 import type { OutsideIoOfController } from './outside-io.js';

@@ -3,18 +3,10 @@ import { type AddressInfo, createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import {
-  type Project,
-  History,
-  compile,
-  emptyProject,
-  playRecording,
-  projectHash,
-  projectInOrder,
-  projectText,
-  readRecording,
-  scanStep,
-} from '@ferrule/core';
+import { type Project, emptyProject, projectHash, projectInOrder, projectText } from '@ferrule/core/document';
+import { History, scanStep } from '@ferrule/core/bench';
+import { compile } from '@ferrule/core/workspace';
+import { playRecording, readRecording } from '@ferrule/core/files';
 import { modbusMachine } from '../../protocols/src/outside/modbus-machine.testing.js';
 import { Controller } from './controller.js';
 import { EventLog } from './event-log.js';

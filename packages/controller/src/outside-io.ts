@@ -3,7 +3,8 @@
  * as that runs.
  */
 import { join } from 'node:path';
-import { type LinkShown, type Project, type Value, findPath, pulledTags, readLocation } from '@ferrule/core';
+import { type LinkShown, type Value, findPath, pulledTags, readLocation } from '@ferrule/core/bench';
+import type { Project } from '@ferrule/core/document';
 import { OpenRefusal, OutsideLink, Secrets, passwordKey } from '@ferrule/protocols';
 import type { Controller } from './controller.js';
 import type { Prepared } from './prepare.js';

@@ -5,7 +5,8 @@
  */
 import { existsSync } from 'node:fs';
 import { Worker } from 'node:worker_threads';
-import { Engine, type Force, type Image, type OutsidePoint, type Wire, scanStep } from '@ferrule/core';
+import { Engine, type Force, type Image, type Wire, scanStep } from '@ferrule/core/bench';
+import type { OutsidePoint } from '@ferrule/core/workspace';
 import type { ImageStore } from './image-store.js';
 import type { Made } from './make.js';
 

@@ -16,7 +16,7 @@ import {
   writeSync,
 } from 'node:fs';
 import { join } from 'node:path';
-import { type Project, projectText } from '@ferrule/core';
+import { type Project, projectText } from '@ferrule/core/document';
 import type { Open } from '@ferrule/protocols';
 import type { Key, Mode } from './cabinet.js';
 import type { Program } from './prepare.js';

@@ -3,7 +3,7 @@
  * What the machine model gives follows from that. The ring is bounded in time and in bytes; a line of it ends where the
  * logic begins anew, and before a scan that faults.
  */
-import type { BenchEvent, Engine, Snapshot } from '@ferrule/core';
+import type { BenchEvent, Engine, Snapshot } from '@ferrule/core/bench';
 
 /** A stretch that can be played again: where it begins, what came, where it ends. */
 export interface Stretch {

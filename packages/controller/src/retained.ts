@@ -7,7 +7,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { open } from 'node:fs/promises';
 import { join } from 'node:path';
-import { type Image, type RetainedPlace, retainedLayout, retainedPlaces } from '@ferrule/core';
+import { type Image, type RetainedPlace, retainedLayout, retainedPlaces } from '@ferrule/core/bench';
 
 /** Retained bytes of an image in the order of their places, and the name of how they lie. */
 export interface Retained {

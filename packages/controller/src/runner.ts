@@ -10,9 +10,9 @@ import {
   type Snapshot,
   performOn,
   pulledForces,
-  sizeOf,
   transferState,
-} from '@ferrule/core';
+} from '@ferrule/core/bench';
+import { sizeOf } from '@ferrule/core/language';
 import { Beside } from './beside.js';
 import type { Mode } from './cabinet.js';
 import type { Loaded } from './loaded.js';

@@ -2,7 +2,7 @@
  * What is asked of the scan's thread, and what it answers and says by itself. Everything here crosses by structured
  * clone.
  */
-import type { BenchEvent, FaultRecord, Force, Image, OutsideInput, Symbol, Value, Wire } from '@ferrule/core';
+import type { BenchEvent, FaultRecord, Force, Image, OutsideInput, Symbol, Value, Wire } from '@ferrule/core/bench';
 import type { OutputDiffers } from './beside.js';
 import type { Mode } from './cabinet.js';
 import type { Stretch } from './recorder.js';

@@ -1,5 +1,5 @@
 /** The scan's side of the cable to the network's: takes what is asked between two scans, and answers. */
-import { Engine, type Symbol } from '@ferrule/core';
+import { Engine, type Symbol } from '@ferrule/core/bench';
 import type { Answer, Ask, Asked, BesideFacts, Facts, Said } from './scan-messages.js';
 import type { Loaded } from './loaded.js';
 import { Runner } from './runner.js';

@@ -4,7 +4,7 @@
  */
 import { existsSync } from 'node:fs';
 import { MessageChannel, type MessagePort, Worker } from 'node:worker_threads';
-import type { BenchEvent, Engine, Value } from '@ferrule/core';
+import type { BenchEvent, Engine, Value } from '@ferrule/core/bench';
 import type { Mode } from './cabinet.js';
 import { clockMs } from './clock.js';
 import type { Prepared } from './prepare.js';

@@ -4,8 +4,11 @@ import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import { Engine, type InputFile, buildC, compile, csvLine, findPath, nanosecondsAsMs } from '../src/index.js';
-import type { Type } from '../src/index.js';
+import { Engine, findPath, nanosecondsAsMs } from '../src/bench.js';
+import { type InputFile, compile } from '../src/workspace.js';
+import { buildC } from '../src/boards.js';
+import { csvLine } from '../src/files.js';
+import type { Type } from '../src/language.js';
 import { elementCount } from '../src/types/type.js';
 
 const run = promisify(execFile);

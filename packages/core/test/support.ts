@@ -1,5 +1,7 @@
 /** Short ways for tests: text or rung lines in, an engine out. */
-import { type Device, Engine, type Image, type OwnKind, type Project, compile, emptyProject } from '../src/index.js';
+import { type Device, type OwnKind, type Project, emptyProject } from '../src/document.js';
+import { Engine, type Image } from '../src/bench.js';
+import { compile } from '../src/workspace.js';
 
 /** Compiles a text that must have no errors. */
 export function imageOf(text: string, watched = false): Image {

@@ -13,7 +13,7 @@ import {
   frameBytes,
   modbusFrames,
   modbusMap,
-} from '@ferrule/core';
+} from '@ferrule/core/bench';
 import { type PointSource, SLOW_MS, type SourcePoints } from './source.js';
 
 const MOST_CLIENTS = 32,

@@ -27,15 +27,8 @@
  * 30 s. What is written is an event of the history like a press on the panel; while an earlier scan is shown it is
  * refused.
  */
-import {
-  MOST_POINTS,
-  type OpenShown,
-  type WordOrder,
-  formatValue,
-  modbusRows,
-  qualityOf,
-  typeText,
-} from '@ferrule/core';
+import { MOST_POINTS, type OpenShown, type WordOrder, formatValue, modbusRows, qualityOf } from '@ferrule/core/bench';
+import { typeText } from '@ferrule/core/language';
 import { ModbusListener } from './modbus-listener.js';
 import type { OpcuaRules } from './opcua/messages.js';
 import { OpcuaHost } from './opcua/opcua-host.js';

@@ -1,6 +1,6 @@
 /** What protocols stand on: the points of a controller's scan, or of a bench. */
 import { hostname } from 'node:os';
-import type { FeedState, PointValues, TagNode, Value } from '@ferrule/core';
+import type { FeedState, PointValues, TagNode, Value } from '@ferrule/core/bench';
 
 /** The points of one program. */
 export interface SourcePoints {

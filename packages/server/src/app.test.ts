@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import pino from 'pino';
-import { EDIT_FIELDS, type Edit, type Project, emptyProject } from '@ferrule/core';
+import { EDIT_FIELDS, type Edit, type Project, emptyProject } from '@ferrule/core/document';
 import { createApp } from './app.js';
 import { ControllerLink } from './controller-link.js';
 import { openDatabase } from './db/open.js';

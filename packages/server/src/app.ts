@@ -20,18 +20,8 @@
  */
 import { existsSync, readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
-import {
-  type ProofResult,
-  type VerdictWord,
-  type WorkersThere,
-  checkVerdict,
-  emptyProject,
-  projectHash,
-  projectText,
-  ruleVerdict,
-  type ProjectAbout,
-  aboutProject,
-} from '@ferrule/core';
+import { type ProofResult, type VerdictWord, type WorkersThere, checkVerdict, ruleVerdict } from '@ferrule/core/verify';
+import { emptyProject, projectHash, projectText, type ProjectAbout, aboutProject } from '@ferrule/core/document';
 import { parseProject } from '@ferrule/core/schema';
 import express, { type Express, type Response } from 'express';
 import helmet from 'helmet';

@@ -5,7 +5,7 @@ import { gzipSync } from 'node:zlib';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import fc from 'fast-check';
 import pino from 'pino';
-import { type Edit, emptyProject } from '@ferrule/core';
+import { type Edit, emptyProject } from '@ferrule/core/document';
 import { createApp } from './app.js';
 import { ControllerLink } from './controller-link.js';
 import { type Db, openDatabase } from './db/open.js';

@@ -2,7 +2,7 @@ import { EventEmitter } from 'node:events';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { type Project, emptyProject } from '@ferrule/core';
+import { type Project, emptyProject } from '@ferrule/core/document';
 import { Secrets } from '@ferrule/protocols';
 import type { WebSocket } from 'ws';
 import { afterEach, beforeEach, expect, it } from 'vitest';

@@ -5,18 +5,17 @@
  */
 import { readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { type Compiled, compile } from '@ferrule/core/workspace';
 import {
-  type Compiled,
   type FeedState,
   PointValues,
-  type Project,
   type Value,
-  compile,
   formatValue,
   parseValue,
   pointTree,
   pointsBelow,
-} from '@ferrule/core';
+} from '@ferrule/core/bench';
+import type { Project } from '@ferrule/core/document';
 import { parseProject } from '@ferrule/core/schema';
 import { type Open, OpenProtocols, OutsideLink, type PointSource, type SourcePoints } from '@ferrule/protocols';
 import type { WebSocket } from 'ws';

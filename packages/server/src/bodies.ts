@@ -1,5 +1,6 @@
 /** Shapes of request bodies, checked at the door. */
-import type { Edit, Reach } from '@ferrule/core';
+import type { Edit } from '@ferrule/core/document';
+import type { Reach } from '@ferrule/core/verify';
 import { readEdits, shapeProblems } from '@ferrule/core/schema';
 import {
   IsArray,

@@ -1,7 +1,7 @@
 /** The server's end of the cable: what it says of a controller that answers, refuses, is slow or gone. */
 import { createHash } from 'node:crypto';
 import { type IncomingMessage, type Server, type ServerResponse, createServer } from 'node:http';
-import { type Project, emptyProject, projectHash } from '@ferrule/core';
+import { type Project, emptyProject, projectHash } from '@ferrule/core/document';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
 import { ControllerLink } from './controller-link.js';
 

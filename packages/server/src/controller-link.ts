@@ -1,5 +1,6 @@
 /** The server's end of the network cable to a controller: plain HTTP with short time-outs, and chunked downloads. */
-import { type ControllerRecord, type Project, programOf, projectHash, projectText } from '@ferrule/core';
+import type { ControllerRecord } from '@ferrule/core/verify';
+import { type Project, programOf, projectHash, projectText } from '@ferrule/core/document';
 import { Problem, problem } from './problem.js';
 
 /** What becomes of a program once it is sent. */

@@ -1,21 +1,8 @@
 /** The controller as the page sees it: status, compare, download, run and stop, the cabinet's own switches. */
-import {
-  type Project,
-  compareProjects,
-  compile,
-  findPath,
-  parseValue,
-  placeText,
-  previewSwap,
-  scanStep,
-  programOf,
-  projectHash,
-  factsOf,
-  watchText,
-  withChosen,
-  type TagFacts,
-  type TextWatch,
-} from '@ferrule/core';
+import { type Project, compareProjects, programOf, projectHash, withChosen } from '@ferrule/core/document';
+import { compile, factsOf, watchText, type TagFacts, type TextWatch } from '@ferrule/core/workspace';
+import { findPath, parseValue, previewSwap, scanStep } from '@ferrule/core/bench';
+import { placeText } from '@ferrule/core/language';
 import { Router } from 'express';
 import {
   ByBody,

@@ -1,4 +1,7 @@
-import { type Project, placeText, planProof, prove, scanStep } from '@ferrule/core';
+import type { Project } from '@ferrule/core/document';
+import { placeText } from '@ferrule/core/language';
+import { planProof, prove } from '@ferrule/core/verify';
+import { scanStep } from '@ferrule/core/bench';
 
 /** What the page shows of a run: results as JSON (durations in ms, values of events as text). */
 export function proofAnswer(project: Project, only?: string): unknown {

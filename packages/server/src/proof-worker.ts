@@ -1,5 +1,5 @@
 import { parentPort, workerData } from 'node:worker_threads';
-import type { Project } from '@ferrule/core';
+import type { Project } from '@ferrule/core/document';
 import { proofAnswer } from './proof-answer.js';
 
 const { project, only } = workerData as { project: Project; only?: string };

@@ -2,7 +2,7 @@
  * Work in threads: so much at once, in turn, ended when nobody waits for it. The threads here do what they are told.
  */
 import { describe, expect, it } from 'vitest';
-import type { Project } from '@ferrule/core';
+import type { Project } from '@ferrule/core/document';
 import { type ProofMessage, workerProver } from './prover.js';
 import { WorkQueue } from './work-queue.js';
 

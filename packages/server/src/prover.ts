@@ -4,7 +4,8 @@
  */
 import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
-import type { Project, ReportFacts } from '@ferrule/core';
+import type { Project } from '@ferrule/core/document';
+import type { ReportFacts } from '@ferrule/core/verify';
 import { Problem, problem } from './problem.js';
 import { WorkQueue } from './work-queue.js';
 

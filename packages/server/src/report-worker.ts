@@ -1,19 +1,9 @@
 /** Plays everything for a report: results and reach, as pages to sign. */
 import { parentPort, workerData } from 'node:worker_threads';
 import { version } from '../../../package.json';
-import {
-  modbusMap,
-  modbusRows,
-  pointsOf,
-  type Project,
-  type ReportFacts,
-  type RuleProof,
-  planProof,
-  projectHash,
-  reachOf,
-  reportHtml,
-  scanStep,
-} from '@ferrule/core';
+import { modbusMap, modbusRows, pointsOf, scanStep } from '@ferrule/core/bench';
+import { type Project, projectHash } from '@ferrule/core/document';
+import { type ReportFacts, type RuleProof, planProof, reachOf, reportHtml } from '@ferrule/core/verify';
 
 const { project, revision, proofs, proofAt, by, controller } = workerData as {
   project: Project;

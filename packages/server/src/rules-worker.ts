@@ -1,6 +1,8 @@
 /** Proves the rules of a project in a thread of its own: messages with what is being done, then the answer. */
 import { parentPort, workerData } from 'node:worker_threads';
-import { type Project, type RuleProof, planProof, proveRules, scanStep } from '@ferrule/core';
+import type { Project } from '@ferrule/core/document';
+import { type RuleProof, planProof, proveRules } from '@ferrule/core/verify';
+import { scanStep } from '@ferrule/core/bench';
 import { loadSolver } from '@ferrule/core/solver';
 
 const { project, only } = workerData as { project: Project; only?: readonly string[] };

@@ -6,13 +6,13 @@ import {
   type Campaign,
   type CampaignMessage,
   type MutantResult,
-  type Project,
   type RuleProof,
   type SearchState,
   type WorkerThere,
   type WorkersThere,
   rulesOf,
-} from '@ferrule/core';
+} from '@ferrule/core/verify';
+import type { Project } from '@ferrule/core/document';
 import { SharedOut, shownRedis } from '@ferrule/protocols/queue';
 import { type Done, proveAll, searchAll, tryChanges } from '@ferrule/protocols/shares';
 import type { ProofMessage, Prover } from './prover.js';

@@ -1,6 +1,8 @@
 /** The examples of the help run, and show what their pages say. */
 import { describe, expect, it } from 'vitest';
-import { DEVICE_KINDS, OWN_BLOCKS, type OwnKind, STANDARD_BLOCKS } from '@ferrule/core';
+import { DEVICE_KINDS } from '@ferrule/core/machine';
+import { OWN_BLOCKS, STANDARD_BLOCKS } from '@ferrule/core/language';
+import type { OwnKind } from '@ferrule/core/document';
 import { playExample } from '../src/help/LiveExample.js';
 import { DEVICE_EXAMPLES, deviceExample } from '../src/help/device-examples.js';
 import { BLOCK_EXAMPLES, ELEMENTS } from '../src/help/examples.js';

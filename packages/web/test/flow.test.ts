@@ -1,5 +1,5 @@
 /** The flow chart lays itself out: nothing over another, lines from box to box, lanes told apart. */
-import type { PlanStep, Sequence } from '@ferrule/core';
+import type { PlanStep, Sequence } from '@ferrule/core/document';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { BOX, type Flow, LINE, PITCH, layOutFlow } from '../src/components/flow/flow.js';

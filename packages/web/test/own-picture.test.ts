@@ -5,7 +5,8 @@ import fc from 'fast-check';
 import { createElement } from 'react';
 import { renderToStaticMarkup } from 'react-dom/server';
 import { expect, it } from 'vitest';
-import { MOST_TIMES, type OwnKind } from '@ferrule/core';
+import { MOST_TIMES } from '@ferrule/core/machine';
+import type { OwnKind } from '@ferrule/core/document';
 import { ownPicture } from '../src/components/machine/own-picture.js';
 
 const field = fc.oneof(

@@ -1,7 +1,7 @@
 /** What the page computes by itself, without a browser. */
-import type { Tag } from '@ferrule/core';
+import type { Tag } from '@ferrule/core/document';
 import { describe, expect, it } from 'vitest';
-import { addressFor, guessTag, seriesTags } from '@ferrule/core';
+import { addressFor, guessTag, seriesTags } from '@ferrule/core/workspace';
 import { completeTags } from '../src/components/complete.js';
 import { blockLook, modelOf } from '../src/components/ladder/rung-model.js';
 import { durationText, valueText } from '../src/components/values.js';

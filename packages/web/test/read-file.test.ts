@@ -1,7 +1,8 @@
 import { zipSync } from 'fflate';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { emptyProject, projectInOrder, projectText, projectToFolder } from '@ferrule/core';
+import { emptyProject, projectInOrder, projectText } from '@ferrule/core/document';
+import { projectToFolder } from '@ferrule/core/files';
 import { parseProject } from '@ferrule/core/schema';
 import { MOST_BYTES, folderText, textOf } from '../src/components/read-file.js';
 

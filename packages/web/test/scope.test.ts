@@ -1,7 +1,8 @@
 /** What the scope draws of a BOOL is what the run did: for any program, zoom, window and moment of adding the tag. */
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { Engine, History, type Image, compile } from '@ferrule/core';
+import { Engine, History, type Image } from '@ferrule/core/bench';
+import { compile } from '@ferrule/core/workspace';
 import { type BandSpan, bandSpans } from '../src/shell/scope-draw.js';
 
 function imageOf(text: string): Image {

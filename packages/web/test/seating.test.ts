@@ -1,12 +1,12 @@
 /** Devices drawn in others: every one once, where it acts or where somebody put it. */
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import type { Device, Project } from '@ferrule/core';
+import type { Device, Project } from '@ferrule/core/document';
 import lock from '../../../examples/canal-lock.ferrule.json?raw';
 import tiles from '../../../examples/tile-grading-line.ferrule.json?raw';
 import ducts from '../../../examples/dust-extractor.ferrule.json?raw';
 import kiln from '../../../examples/ceramic-kiln.ferrule.json?raw';
-import { layOutFloor, floorLinks } from '@ferrule/core';
+import { layOutFloor, floorLinks } from '@ferrule/core/machine';
 import { chutesOf } from '../src/components/machine/chutes.js';
 import { pictureOf } from '../src/components/machine/MachineView.js';
 import { type Seated, STOREY, roomOf, seating, seatsFor } from '../src/components/machine/seating.js';

@@ -1,7 +1,8 @@
 /** What the hands do on a sheet of rungs: text put in as it stands, parts taken out, drops. */
 import { describe, expect, it } from 'vitest';
 import fc from 'fast-check';
-import { Problems, makeSource, nodesOf, parseRungLine } from '@ferrule/core';
+import { Problems, makeSource } from '@ferrule/core/language';
+import { nodesOf, parseRungLine } from '@ferrule/core/ladder';
 import { type Ladder, dropOn, lineAsTyped, lineProblem, takeOutEdit } from '../src/areas/logic/sheet-edits.js';
 
 const sheet = (...lines: string[]): Ladder => ({

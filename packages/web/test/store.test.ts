@@ -1,5 +1,5 @@
 /** The document store: edits at once, sent soon, kept until the server has them, undone by their inverses. */
-import { type Edit, type Project, applyEdit, emptyProject } from '@ferrule/core';
+import { type Edit, type Project, applyEdit, emptyProject } from '@ferrule/core/document';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 
 /** A server of one project, as the real one answers. */

@@ -3,7 +3,8 @@
  * without.
  */
 import { describe, expect, it } from 'vitest';
-import { DEVICE_KINDS, type DeviceKind, findPath } from '@ferrule/core';
+import { DEVICE_KINDS, type DeviceKind } from '@ferrule/core/machine';
+import { findPath } from '@ferrule/core/bench';
 import { exampleEngine, write } from '../src/help/LiveExample.js';
 import { DEVICE_EXAMPLES } from '../src/help/device-examples.js';
 import type { Example } from '../src/help/examples.js';

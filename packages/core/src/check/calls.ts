@@ -26,9 +26,9 @@ import {
   type Place,
   type Variable,
   rootOf,
-} from './checked.js';
-import { findMethod, lineage, pouOf, standsFor } from './classes.js';
-import { checkExpression, coerce, constant, invalid } from './expressions.js';
+} from '../checked/checked.js';
+import { findMethod, lineage, pouOf, standsFor } from '../scope/lineage.js';
+import { coerce, constant, invalid } from '../scope/values.js';
 import {
   isExact,
   isWhole,
@@ -40,8 +40,7 @@ import {
   thisPlace,
   writablePlace,
 } from './places.js';
-import { layoutFunction } from './pou.js';
-import { type PouScope, asleepName, findNamed, findVariable, isKnown, key, namesOf } from './scope.js';
+import { type PouScope, asleepName, findNamed, findVariable, isKnown, key, namesOf } from '../scope/scope.js';
 
 /** What the callee of a call names. */
 export type Callee =
@@ -75,7 +74,7 @@ export function resolveCallee(scope: PouScope, e: Expression): Callee | undefine
     }
     const decl = findNamed(project, name, scope.context);
     if (decl?.kind === 'pou') {
-      if (decl.pou === 'FUNCTION') return { kind: 'function', pou: layoutFunction(project, decl) };
+      if (decl.pou === 'FUNCTION') return { kind: 'function', pou: project.parts.function(project, decl) };
       project.problems.error(
         'NOT_CALLABLE',
         decl.pou === 'PROGRAM'
@@ -165,7 +164,7 @@ export function checkFunctionCall(scope: PouScope, e: Expression & { kind: 'call
   if (e.callee.kind === 'super')
     project.problems.error('NOT_CALLABLE', 'SUPER() has no value; it is a statement of its own.', e.at);
   if (!callee) {
-    for (const a of e.args) if (!a.output) checkExpression(scope, a.value);
+    for (const a of e.args) if (!a.output) scope.project.parts.expression(scope, a.value);
     return invalid(e.at);
   }
   switch (callee.kind) {
@@ -201,7 +200,7 @@ function standardCall(scope: PouScope, name: string, e: Expression & { kind: 'ca
     `There is no function '${name}'.${didYouMean(name, [...namesOf(project, (d) => d.kind === 'pou' && d.pou === 'FUNCTION'), ...standardFunctionNames()])}`,
     e.callee.at,
   );
-  for (const a of e.args) if (!a.output) checkExpression(scope, a.value);
+  for (const a of e.args) if (!a.output) scope.project.parts.expression(scope, a.value);
   return invalid(e.at);
 }
 
@@ -295,7 +294,7 @@ function arrayBound(scope: PouScope, name: string, e: Expression & { kind: 'call
     return invalid(e.at);
   }
   const place = placeOf(scope, array.value);
-  const d = checkExpression(scope, dimension.value);
+  const d = scope.project.parts.expression(scope, dimension.value);
   if (!place || d.kind === 'invalid') return invalid(e.at);
   noteUse(scope, place, false);
   if (place.type.kind !== 'array') {
@@ -380,7 +379,7 @@ function matchArguments<P extends Parameter>(
   let ok = true;
   const fail = (code: string, message: string, a: Argument): void => {
     problems.error(code, message, a.name?.at ?? a.value.at);
-    checkExpression(scope, a.value);
+    scope.project.parts.expression(scope, a.value);
     ok = false;
   };
   const positional = args.filter((a) => !a.name).length;
@@ -395,7 +394,7 @@ function matchArguments<P extends Parameter>(
     );
   // Told once: which of them stands for which is not known.
   if (positional && named) {
-    for (const a of args) if (a !== named) checkExpression(scope, a.value);
+    for (const a of args) if (a !== named) scope.project.parts.expression(scope, a.value);
     return false;
   }
   let position = 0;
@@ -440,7 +439,7 @@ function isNegatable(scope: PouScope, a: Argument, p: Parameter): boolean {
 }
 
 function valueArgument(scope: PouScope, a: Argument, type: Type): Checked | Place {
-  if (!isWhole(type)) return coerce(scope, checkExpression(scope, a.value, type), type);
+  if (!isWhole(type)) return coerce(scope, scope.project.parts.expression(scope, a.value, type), type);
   const value = wholeValue(scope, a.value);
   if (!value) return invalid(a.value.at);
   if (!sameType(value.type, type)) {
@@ -457,7 +456,7 @@ function valueArgument(scope: PouScope, a: Argument, type: Type): Checked | Plac
 /** A structure or array as a whole: a place, or what a function gives. */
 export function wholeValue(scope: PouScope, e: Expression): Place | Checked | undefined {
   if (e.kind === 'call') {
-    const c = checkExpression(scope, e);
+    const c = scope.project.parts.expression(scope, e);
     return c.kind === 'invalid' ? undefined : c;
   }
   const place = placeOf(scope, e);

@@ -1,20 +1,16 @@
 /** Object orientation (6.6.5 to 6.6.8): bases, methods, overriding, interfaces, and what may stand for what. */
 import type { Span } from '../language/source.js';
 import type { InterfaceDecl, Name, Pou } from '../language/tree.js';
-import { type InterfaceType, type Type, UNKNOWN, sameType, typeText } from '../types/type.js';
+import { type Type, UNKNOWN, sameType, typeText } from '../types/type.js';
 import { didYouMean } from '../language/diagnostic.js';
-import type { CheckedInterface, CheckedPou, Variable } from './checked.js';
-import { declareMethod, layoutBlock } from './pou.js';
-import { type PouScope, type ProjectScope, findNamed, fullName, key, namesOf } from './scope.js';
+import type { CheckedInterface, CheckedPou, Variable } from '../checked/checked.js';
+import { type PouScope, type ProjectScope, findNamed, fullName, key, namesOf } from '../scope/scope.js';
+import { findMethod, lineage, interfacesOf } from '../scope/lineage.js';
 
 /** Whether instances carry the number of their class: where methods or bodies can be chosen by it. */
 export function needsClassNumber(decl: Pou): boolean {
   return decl.pou === 'CLASS' || decl.methods.length > 0 || decl.extends !== undefined || decl.implements.length > 0;
 }
-
-/** The block behind a block type. */
-export const pouOf = (project: ProjectScope, t: Type): CheckedPou | undefined =>
-  t.kind === 'block' ? project.pous.get(key(t.name)) : undefined;
 
 /** The base of a block, laid out; reports what cannot be extended. */
 export function baseBlock(scope: PouScope, decl: Pou): CheckedPou | undefined {
@@ -40,29 +36,7 @@ export function baseBlock(scope: PouScope, decl: Pou): CheckedPou | undefined {
     project.problems.error('NOT_EXTENDABLE', `'${name.text}' is FINAL and cannot be extended.`, name.at);
     return undefined;
   }
-  return layoutBlock(project, base, name.at);
-}
-
-/** A block and its bases, itself first. */
-export function lineage(pou: CheckedPou | undefined): readonly CheckedPou[] {
-  const list: CheckedPou[] = [];
-  for (let p = pou; p; p = p.base) list.push(p);
-  return list;
-}
-
-export function isDerivedFrom(pou: CheckedPou | undefined, base: CheckedPou): boolean {
-  let p = pou;
-  while (p && p !== base) p = p.base;
-  return p !== undefined;
-}
-
-/** A method by name, the most derived one first. */
-export function findMethod(pou: CheckedPou | undefined, name: string): CheckedPou | undefined {
-  for (let p = pou; p; p = p.base) {
-    const m = p.methods.get(key(name));
-    if (m) return m;
-  }
-  return undefined;
+  return project.parts.block(project, base, name.at);
 }
 
 /** An interface, its prototypes declared; undefined with a problem reported when there is none of that name. */
@@ -104,53 +78,11 @@ export function checkInterface(project: ProjectScope, decl: InterfaceDecl, at: S
       project.problems.error('DUPLICATE_NAME', `The interface has a method '${m.name.text}' already.`, m.name.at);
     methods.set(
       key(m.name.text),
-      declareMethod(scope, undefined, { ...m, modifiers: ['ABSTRACT'], access: 'PUBLIC' }, result.name),
+      scope.project.parts.method(scope, undefined, { ...m, modifiers: ['ABSTRACT'], access: 'PUBLIC' }, result.name),
     );
   }
   project.open.delete(`interface ${id}`);
   return result;
-}
-
-const knownInterfaces = new WeakMap<CheckedPou, readonly CheckedInterface[]>();
-/** What a block implements, its own interfaces and those of its bases. */
-export function interfacesOf(pou: CheckedPou): readonly CheckedInterface[] {
-  const known = knownInterfaces.get(pou);
-  if (known) return known;
-  const above = pou.base ? interfacesOf(pou.base) : [];
-  const all = pou.interfaces.length ? withBases([...pou.interfaces, ...above]) : above;
-  knownInterfaces.set(pou, all);
-  return all;
-}
-function withBases(interfaces: readonly CheckedInterface[]): CheckedInterface[] {
-  const found = new Set<CheckedInterface>();
-  const add = (i: CheckedInterface) => {
-    if (!found.has(i)) {
-      found.add(i);
-      i.bases.forEach(add);
-    }
-  };
-  interfaces.forEach(add);
-  return [...found];
-}
-
-const isInterfaceOf = (project: ProjectScope, from: InterfaceType, to: InterfaceType): boolean => {
-  const seek = (i: CheckedInterface | undefined): boolean =>
-    i !== undefined && (key(i.name) === key(to.name) || i.bases.some(seek));
-  return seek(project.interfaces.get(key(from.name)));
-};
-
-/**
- * Whether an instance (or interface) of type `from` may stand where `to` is wanted: a derived block for its base, an
- * implementation for its interface.
- */
-export function standsFor(project: ProjectScope, from: Type, to: Type): boolean {
-  if (to.kind === 'interface') {
-    if (from.kind === 'interface') return isInterfaceOf(project, from, to);
-    const pou = pouOf(project, from);
-    return pou !== undefined && interfacesOf(pou).some((i) => key(i.name) === key(to.name));
-  }
-  const base = pouOf(project, to);
-  return base !== undefined && isDerivedFrom(pouOf(project, from), base);
 }
 
 /** What must hold once all methods are known: overriding, abstract methods, interfaces (6.6.5.4 to 6.6.6). */

@@ -1,5 +1,5 @@
 /** Places: what stands for memory and can be read or written — variables, members, elements, bits. */
-import { didYouMean, slipText } from '../language/diagnostic.js';
+import { didYouMean, slipText, Problems } from '../language/diagnostic.js';
 import type { Span } from '../language/source.js';
 import type { Expression } from '../language/tree.js';
 import {
@@ -13,11 +13,10 @@ import {
   sizeOf,
   typeText,
 } from '../types/type.js';
-import { type Address, type Checked, type Place, type Variable, rootOf } from './checked.js';
-import { checkExpression, coerce, invalid } from './expressions.js';
-import { lineage } from './classes.js';
-import { Problems } from '../language/diagnostic.js';
-import { type Alias, type PouScope, bareScope, findNamed, findVariable, key } from './scope.js';
+import { type Address, type Checked, type Place, type Variable, rootOf } from '../checked/checked.js';
+import { coerce, invalid } from '../scope/values.js';
+import { lineage } from '../scope/lineage.js';
+import { type Alias, type PouScope, bareScope, findNamed, findVariable, key } from '../scope/scope.js';
 import { parseAddress } from '../types/address.js';
 
 /** The place an expression names; undefined, with a problem reported, when it names none. */
@@ -87,7 +86,7 @@ export function placeOf(scope: PouScope, e: Expression): Place | undefined {
     case 'missing':
       return undefined;
     case 'call': {
-      const given = checkExpression(scope, e);
+      const given = scope.project.parts.expression(scope, e);
       if (given.kind !== 'invalid')
         problems.error(
           'NOT_WRITABLE',
@@ -97,7 +96,7 @@ export function placeOf(scope: PouScope, e: Expression): Place | undefined {
       return undefined;
     }
     default:
-      checkExpression(scope, e);
+      scope.project.parts.expression(scope, e);
       problems.error('NOT_WRITABLE', 'A tag is wanted here, not a value.', e.at);
       return undefined;
   }
@@ -222,7 +221,7 @@ function elementPlace(scope: PouScope, e: Expression & { kind: 'index' }): Place
     return undefined;
   }
   const indices: Checked[] = e.indices.map((i, n) => {
-    const c = checkExpression(scope, i);
+    const c = scope.project.parts.expression(scope, i);
     if (c.kind === 'invalid') return c;
     if (!isInteger(c.type) && c.type.kind !== 'anyInt') {
       problems.error('TYPE_MISMATCH', `An index is a whole number, but this is ${typeText(c.type)}.`, i.at);

@@ -34,18 +34,21 @@ import {
   type Task,
   type Variable,
   rootOf,
-} from './checked.js';
-import { checkInterface, implementations, interfacesOf, isDerivedFrom, pouOf } from './classes.js';
-import { checkExpression, coerce, settle } from './expressions.js';
+  MAX_NESTED,
+} from '../checked/checked.js';
+import { checkInterface, implementations } from './classes.js';
+import { interfacesOf, isDerivedFrom, pouOf } from '../scope/lineage.js';
+import { checkExpression } from './expressions.js';
+import { coerce, settle } from '../scope/values.js';
 import { sideEffectOf } from './purity.js';
 import { checkOverlaps, declareAddress } from './located.js';
-import { MAX_NESTED } from './checked.js';
 import { isWhole, placeOf, writablePlace } from './places.js';
-import { layoutBlock, layoutFunction } from './pou.js';
+import { declareMethod, layoutBlock, layoutFunction } from './pou.js';
 import {
   type CallEdge,
   type Named,
   type PouScope,
+  type Parts,
   type ProjectScope,
   ROOT,
   asleepName,
@@ -55,7 +58,7 @@ import {
   fullName,
   globalBlocks,
   key,
-} from './scope.js';
+} from '../scope/scope.js';
 import { MAX_STATE, initialValue, resolveType } from './types.js';
 
 /**
@@ -304,6 +307,13 @@ function plainConstants(blocks: readonly VariableBlock[]): ReadonlySet<VariableB
   return early;
 }
 
+const PARTS: Parts = {
+  expression: checkExpression,
+  block: layoutBlock,
+  function: layoutFunction,
+  method: declareMethod,
+};
+
 function collectNames(declarations: readonly Declaration[], problems: Problems): ProjectScope {
   const names = new Map<string, Named>();
   const seen = new Map<string, Span>();
@@ -322,6 +332,7 @@ function collectNames(declarations: readonly Declaration[], problems: Problems):
   const extended = new Set<Pou>(),
     tasked = new Set<string>();
   const project: ProjectScope = {
+    parts: PARTS,
     problems,
     names,
     types: new Map(),

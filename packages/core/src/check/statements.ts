@@ -1,8 +1,7 @@
 /** Statements, and what ladder lowering adds to them. */
 import type { Diagnostic } from '../language/diagnostic.js';
 import type { Span } from '../language/source.js';
-import type { Expression, Statement } from '../language/tree.js';
-import { assertNever } from '../language/tree.js';
+import { type Expression, type Statement, assertNever } from '../language/tree.js';
 import {
   BOOL,
   type BlockMember,
@@ -19,13 +18,14 @@ import {
 } from '../types/type.js';
 import { splitParts } from '../library/date-functions.js';
 import { checkBlockCall, powerPin, resolveCallee, wholeValue } from './calls.js';
-import { type Checked, type CheckedStatement, type Place, type Variable, rootOf } from './checked.js';
-import { standsFor } from './classes.js';
-import { checkCondition, checkExpression, coerce, combine, constant, invalid, isNull, settle } from './expressions.js';
+import { type Checked, type CheckedStatement, type Place, type Variable, rootOf } from '../checked/checked.js';
+import { standsFor } from '../scope/lineage.js';
+import { checkCondition, checkExpression } from './expressions.js';
+import { coerce, combine, constant, invalid, isNull, settle } from '../scope/values.js';
 import { sideEffectOf } from './purity.js';
-import { eachStatement, writtenByCalls } from './rules/walk.js';
+import { eachStatement, writtenByCalls } from '../checked/walk.js';
 import { isWhole, placeOf, thisPlace, writablePlace } from './places.js';
-import { type PouScope, findNamed, findVariable, key } from './scope.js';
+import { type PouScope, findNamed, findVariable, key } from '../scope/scope.js';
 
 export function checkStatements(scope: PouScope, list: readonly Statement[], loops = 0): CheckedStatement[] {
   return list.flatMap((s) => checkStatement(scope, s, loops) ?? []);

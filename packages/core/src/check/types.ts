@@ -22,11 +22,11 @@ import {
   sizeOf,
   typeText,
 } from '../types/type.js';
-import { type Where, fixedAddress } from './checked.js';
+import { type Where, fixedAddress } from '../checked/checked.js';
 import { checkInterface } from './classes.js';
-import { checkExpression, coerce } from './expressions.js';
-import { layoutBlock } from './pou.js';
-import { type PouScope, type ProjectScope, bareScope, findNamed, fullName, key, namesOf } from './scope.js';
+import { checkExpression } from './expressions.js';
+import { coerce } from '../scope/values.js';
+import { type PouScope, type ProjectScope, bareScope, findNamed, fullName, key, namesOf } from '../scope/scope.js';
 
 const MAX_BYTES = 16 * 1024 * 1024;
 /** All that a project keeps, in bytes (choices.md). */
@@ -108,7 +108,7 @@ function namedType(scope: PouScope, name: string, at: TypeSpec['at'], options: T
   if (decl?.kind === 'pou' && (decl.pou === 'FUNCTION_BLOCK' || decl.pou === 'CLASS')) {
     if (options.byReference && project.open.has(id!))
       return { kind: 'block', name: fullName(decl), layout: openLayout(project, id!) };
-    const pou = layoutBlock(project, decl, at);
+    const pou = project.parts.block(project, decl, at);
     if (pou?.isAbstract && !options.byReference && !options.isParameter)
       project.problems.error('ABSTRACT', `'${name}' is ABSTRACT; only what is derived from it can have instances.`, at);
     return pou ? { kind: 'block', name: pou.name, layout: pou.layout } : UNKNOWN;

@@ -3,8 +3,8 @@
  * reading it back gives an equal project.
  */
 import { rungsOfText, rungsToText } from '../ladder/sheet.js';
-import type { Project, ProjectPou, Tag } from '../project/document.js';
-import { emptyProject } from '../project/document.js';
+import type { Project, ProjectPou, Tag } from '../document/document.js';
+import { emptyProject } from '../document/document.js';
 import { type ProveIds, proveToText, textToProve } from './prove-text.js';
 import { readTags, tagsToCsv } from './tags-csv.js';
 

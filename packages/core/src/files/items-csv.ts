@@ -4,7 +4,7 @@
  */
 import Papa from 'papaparse';
 import { parseItem } from '../points/modbus-map.js';
-import { type FoundItem, NODE } from '../project/outside.js';
+import { type FoundItem, NODE } from '../workspace/outside.js';
 
 const NAMES = ['point', 'name', 'tag'],
   ITEMS = ['item', 'node', 'node id', 'address'],

@@ -18,7 +18,7 @@
  * An assumption is headed `assumption` instead of `rule`. Within a line `\n` is a line break and `\\` a backslash.
  */
 import Papa from 'papaparse';
-import type { CheckRow, InterlockRule, SequenceCheck } from '../project/document.js';
+import type { CheckRow, InterlockRule, SequenceCheck } from '../document/document.js';
 
 /** The ids of what stands in the text, in its order. */
 export interface ProveIds {

@@ -10,9 +10,9 @@ import type { TypeSpec } from '../language/tree.js';
 import { OWN_BLOCKS } from '../library/own.js';
 import { STANDARD_BLOCKS } from '../library/blocks.js';
 import { elementaryByName } from '../types/type.js';
-import type { Project, Tag } from '../project/document.js';
-import type { Edit } from '../project/edits/index.js';
-import { addressFor, guessTag } from '../project/guess.js';
+import type { Project, Tag } from '../document/document.js';
+import type { Edit } from '../document/edits/index.js';
+import { addressFor, guessTag } from '../workspace/guess.js';
 import { RESERVED } from '../language/token-stream.js';
 import { csvLine } from '../exchange/csv.js';
 

@@ -11,10 +11,16 @@ import { makeSource } from '../language/source.js';
 import type { Configuration } from '../language/tree.js';
 import { rungToText } from '../ladder/convert.js';
 import type { Element } from '../ladder/rung.js';
-import type { Compiled } from '../project/compile.js';
-import { type Project, type ProjectPou, type ProjectTask, type Tag, emptyProject } from '../project/document.js';
-import { type Edit, applyEdit } from '../project/edits/index.js';
-import { tagText } from '../project/sources.js';
+import type { Compiled } from '../workspace/compile.js';
+import {
+  type Project,
+  type ProjectPou,
+  type ProjectTask,
+  type Tag,
+  emptyProject,
+  tagText,
+} from '../document/document.js';
+import { type Edit, applyEdit } from '../document/edits/index.js';
 import { type Type, isBool } from '../types/type.js';
 
 export interface TextOut {

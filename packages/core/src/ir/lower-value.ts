@@ -7,8 +7,8 @@ import {
   type Variable,
   isPlace,
   MATH,
-} from '../check/checked.js';
-import { eachExpression } from '../check/rules/walk.js';
+} from '../checked/checked.js';
+import { eachExpression } from '../checked/walk.js';
 import type { FaultKind } from '../compile/image.js';
 import type { Span } from '../language/source.js';
 import type { BinaryOp } from '../language/tree.js';

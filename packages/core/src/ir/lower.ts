@@ -6,8 +6,8 @@ import {
   type CheckedProgram,
   type CheckedStatement,
   isPlace,
-} from '../check/checked.js';
-import { eachExpression, eachStatement, expressionsOf } from '../check/rules/walk.js';
+} from '../checked/checked.js';
+import { eachExpression, eachStatement, expressionsOf } from '../checked/walk.js';
 import { assertNever } from '../language/tree.js';
 import type { Type } from '../types/type.js';
 import { Lowering, hasCall, op, wholeConstant } from './lower-value.js';

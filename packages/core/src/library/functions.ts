@@ -26,21 +26,12 @@ import {
   sameType,
   typeText,
 } from '../types/type.js';
-import type { Builtin, Checked, MathName } from '../check/checked.js';
+import type { Builtin, Checked, MathName } from '../checked/checked.js';
 import { TEXT_MAX } from '../types/memory.js';
 import { DATE_FUNCTION_NAMES, checkDateFunction, dateArguments, isDateFunction } from './date-functions.js';
 import { TEXT_FUNCTION_NAMES, checkTextFunction, isTextFunction, textArguments } from './text-functions.js';
-import {
-  checkExpression,
-  coerce,
-  combine,
-  constant,
-  invalid,
-  settle,
-  settleAs,
-  typeNamed,
-} from '../check/expressions.js';
-import type { PouScope } from '../check/scope.js';
+import { coerce, combine, constant, invalid, settle, settleAs, typeNamed } from '../scope/values.js';
+import type { PouScope } from '../scope/scope.js';
 
 const OPERATORS: Record<string, BinaryOp> = {
   ADD: '+',
@@ -205,7 +196,7 @@ export function checkEnumConversion(
   const type = m && typeNamed(scope, m[1]!);
   const to = m && elementaryByName(m[2]!);
   if (type?.kind !== 'enum' || !to || args.length !== 1) return undefined;
-  const v = coerce(scope, checkExpression(scope, args[0]!.value, type), type);
+  const v = coerce(scope, scope.project.parts.expression(scope, args[0]!.value, type), type);
   return v.kind === 'invalid' ? v : { kind: 'convert', arg: v, type: to, at };
 }
 
@@ -241,7 +232,11 @@ export function checkStandardFunction(
   // A comparison's or selector's result says nothing about its inputs.
   const hint = wanted && !isBool(wanted) ? wanted : undefined;
   const checked = ordered.map((e) =>
-    checkExpression(scope, e, typed ? elementary(typed.type) : (hint ?? (EITHER.has(upper) ? wanted : undefined))),
+    scope.project.parts.expression(
+      scope,
+      e,
+      typed ? elementary(typed.type) : (hint ?? (EITHER.has(upper) ? wanted : undefined)),
+    ),
   );
   const values = typed
     ? checked.map((v, i) =>

@@ -9,8 +9,8 @@
  * Parts (`machine/device`: `Machine_Part`, `Machine_Line`) are structures handed on by mechanical links, which copy
  * whatever lies at their ends: a part leaves in one scan as `Out` and is at the next device as `In` one scan later;
  * who has no room says `Full` to the `Ahead` of the one before. Terminals that act back (`back`) close no loop of
- * signals. `snapLinks` (`project/wiring`) finds these links when a device is put into the flow, `snapOnto` when one is
- * dragged onto another. `project/floor` lays the machine out: the order of the list in rows, a device that is fed from
+ * signals. `snapLinks` (`wiring/wiring`) finds these links when a device is put into the flow, `snapOnto` when one is
+ * dragged onto another. `wiring/floor` lays the machine out: the order of the list in rows, a device that is fed from
  * elsewhere begins a row, links that do not go to the neighbour run in lanes between the rows.
  */
 export type TerminalType = 'BOOL' | 'REAL' | 'UINT' | 'INT' | typeof PART | typeof LINE | typeof LOAD;

@@ -3,12 +3,12 @@
  *
  * Kinds of devices are data (`DeviceKind`): those that ship in `machine/devices`, a project's own in `machine.kinds`,
  * found by `kindOf`. An own kind becomes a function block of its own origin, so a slip in it is shown at its line in
- * the editor; its picture (`project/picture`) is shapes whose numbers are expressions, read by the same parser and
+ * the editor; its picture (`wiring/picture`) is shapes whose numbers are expressions, read by the same parser and
  * evaluated in the page. A parameter outside its limits is told and left at the kind's own value. Parts and carts are
  * structures (`PART`, `LINE`, `LOAD` in `machine/device`) that are handed on in one scan and seen in the next: who
  * gives asks for room as it was a scan before, so nobody gives in two scans running, who takes always has room for
  * what is on its way, and a belt stops offering a part a scan before it lets it go (law in
- * `core/test/handling.test.ts`).
+ * `core/machine/handling.test.ts`).
  */
 import { cartExit, cartMagazine, cartStand, stacker, transferCar, unstacker } from './devices/carts.js';
 import { actuator, feeder, ferruleTrack, pullTester, wirePiece } from './devices/crimping.js';

@@ -2,7 +2,7 @@
  * What a step does, as it is written in "On while in it": an output, or something that stays when the step is over.
  * `Pump` · `set Lamp` · `reset Lamp` · `count Parts` · `Wanted := 5` · `start Horn for 3 s`
  */
-import type { Plan, PlanStep } from '../project/document.js';
+import type { Plan, PlanStep } from '../document/document.js';
 
 export type StepAction =
   /** On while in the step, and off again. */

@@ -1,10 +1,10 @@
 /** A choice that is kept: one of several by buttons, in ladder and text alike, as a model of it in a few lines says. */
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { type Plan, type Project, emptyProject } from '../project/document.js';
-import { applyEdit } from '../project/edits/index.js';
-import { planProof } from '../prove/plan.js';
-import { prove } from '../prove/play.js';
+import { type Plan, type Project, emptyProject } from '../document/document.js';
+import { applyEdit } from '../document/edits/index.js';
+import { planProof } from '../verify/play/plan.js';
+import { prove } from '../verify/play/play.js';
 import { Engine } from '../runtime/engine.js';
 import { sourceless } from './generate.js';
 import { madeChecks } from './made-checks.js';

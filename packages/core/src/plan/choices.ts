@@ -2,8 +2,8 @@
  * A choice that is kept: exactly one of several by buttons, interlocked, taken back by a reset until the work has
  * begun. Of several buttons pressed in one scan the first of the group wins.
  */
-import type { Plan, PlanChoice, PlanOption } from '../project/document.js';
-import { word } from '../project/step-names.js';
+import type { Plan, PlanChoice, PlanOption } from '../document/document.js';
+import { word } from '../document/step-names.js';
 
 /** The tag that is on while an option is chosen. */
 export const choiceTag = (c: Pick<PlanChoice, 'name'>, o: Pick<PlanOption, 'name'>): string =>

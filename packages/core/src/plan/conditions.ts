@@ -6,7 +6,7 @@ import { Problems } from '../language/diagnostic.js';
 import { parseExpressionText } from '../language/parser.js';
 import { makeSource } from '../language/source.js';
 import type { Expression } from '../language/tree.js';
-import { parseCondition } from '../prove/sentences.js';
+import { parseCondition } from '../sentences/sentences.js';
 
 /** A tag and the value that is asked of it: `on`, `off`, a number, or the name of a value. */
 export interface Wanted {

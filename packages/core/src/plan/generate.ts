@@ -15,13 +15,22 @@ import { printPart } from '../ladder/print.js';
 import { Problems } from '../language/diagnostic.js';
 import { literally } from '../language/pattern.js';
 import { makeSource } from '../language/source.js';
-import type { Plan, PlanMode, PlanStep, Project, RungText, Sequence, SequenceCheck, Tag } from '../project/document.js';
-import { guessTag, nextFree } from '../project/guess.js';
+import type {
+  Plan,
+  PlanMode,
+  PlanStep,
+  Project,
+  RungText,
+  Sequence,
+  SequenceCheck,
+  Tag,
+} from '../document/document.js';
+import { guessTag, nextFree } from '../workspace/guess.js';
 import { type StepAction, actionsByTag, actionsOf } from './actions.js';
 import { choicesOf } from './choices.js';
-import { LONGEST_ID, shortened } from '../project/short.js';
-import { stepName, stepTagOf, word } from '../project/step-names.js';
-import { parseCondition } from '../prove/sentences.js';
+import { LONGEST_ID, shortened } from '../document/short.js';
+import { stepName, stepTagOf, word } from '../document/step-names.js';
+import { parseCondition } from '../sentences/sentences.js';
 
 /** A part that is made: what it is, under an id that stays the same from one time to the next. */
 export type MadePart =

@@ -13,14 +13,14 @@ import type {
   Project,
   Sequence,
   SequenceCheck,
-} from '../project/document.js';
-import { Compiler } from '../project/compile.js';
-import { applyEdit } from '../project/edits/index.js';
-import { kindOf } from '../project/kinds.js';
-import { stepName, stepTagOf } from '../project/step-names.js';
-import { planProof } from '../prove/plan.js';
-import { type CheckResult, prove } from '../prove/play.js';
-import { parseSpan } from '../prove/sentences.js';
+} from '../document/document.js';
+import { Compiler } from '../workspace/compile.js';
+import { applyEdit } from '../document/edits/index.js';
+import { kindOf } from '../wiring/kinds.js';
+import { stepName, stepTagOf } from '../document/step-names.js';
+import { planProof } from '../verify/play/plan.js';
+import { type CheckResult, prove } from '../verify/play/play.js';
+import { parseSpan } from '../sentences/sentences.js';
 import { Engine } from '../runtime/engine.js';
 import { actionsOf } from './actions.js';
 import { type Choosable, choicesOf, optionOf } from './choices.js';

@@ -1,6 +1,6 @@
 /** Made again after the plan changed: what is new, what changes by itself, and what somebody has edited since. */
-import type { CheckRow, Project, ProjectPou, SequenceCheck } from '../project/document.js';
-import type { Edit } from '../project/edits/index.js';
+import type { CheckRow, Project, ProjectPou, SequenceCheck } from '../document/document.js';
+import type { Edit } from '../document/edits/index.js';
 import { type MadePart, partsOf } from './generate.js';
 
 export interface PlannedChange {

@@ -1,7 +1,7 @@
 /** What is wrong with a plan, at the step or field it is wrong in. */
-import type { Plan } from '../project/document.js';
-import { parseSpan } from '../prove/sentences.js';
-import { stepName } from '../project/step-names.js';
+import type { Plan } from '../document/document.js';
+import { parseSpan } from '../sentences/sentences.js';
+import { stepName } from '../document/step-names.js';
 import { actionConflicts, actionsByTag, stepAction } from './actions.js';
 import { choiceTag, optionsOf } from './choices.js';
 import { modeTag } from './generate.js';

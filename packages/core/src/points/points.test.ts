@@ -1,6 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { Engine, type Project, type Value, compile, emptyProject } from '../index.js';
+import { Engine, type Value } from '../bench.js';
+import { type Project, emptyProject } from '../document.js';
+import { compile } from '../workspace.js';
 import { readLocation, writeLocation } from '../runtime/paths.js';
 import { type Type, elementary, sizeOf } from '../types/type.js';
 import {

@@ -3,7 +3,7 @@
  * and every protocol; access is one switch a tag (`Tag.access`), and without it a tag is not there for anybody outside.
  */
 import type { Location } from '../compile/image.js';
-import type { Project, Tag } from '../project/document.js';
+import type { Project, Tag } from '../document/document.js';
 import { type Paths, type Value, findPath } from '../runtime/paths.js';
 import { type Type, baseOf } from '../types/type.js';
 

@@ -1,10 +1,10 @@
 import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { compile } from '../project/compile.js';
-import type { Project } from '../project/document.js';
+import { compile } from '../workspace/compile.js';
+import type { Project } from '../document/document.js';
 import { playRecording, readRecording, recordRun, type RunRecording } from '../files/recording.js';
-import { doings } from '../prove/doing.js';
+import { doings } from '../verify/play/doing.js';
 import { scanStep } from '../compile/image.js';
 import { cardWords, cardsOf, pulledForces, pulledTags } from './cards.js';
 import { Engine } from './engine.js';

@@ -1,7 +1,7 @@
 /** By the plan: what may end a step on the way to the one that followed it. */
-import type { Sequence } from '../project/document.js';
-import { splitAnd, stepName } from '../project/step-names.js';
-import { parseCondition, parseSpan } from '../prove/sentences.js';
+import type { Sequence } from '../document/document.js';
+import { splitAnd, stepName } from '../document/step-names.js';
+import { parseCondition, parseSpan } from '../sentences/sentences.js';
 
 export interface Ending {
   readonly kind: 'way' | 'limit';

@@ -1,8 +1,7 @@
 /** Which tags of a program hold steps. */
 import type { Image } from '../compile/image.js';
-import type { Project } from '../project/document.js';
-import { MACHINE } from '../project/sources.js';
-import { stepTagOf } from '../project/step-names.js';
+import { type Project, MACHINE } from '../document/document.js';
+import { stepTagOf } from '../document/step-names.js';
 import { findPath } from '../runtime/paths.js';
 import { type Type, isInteger } from '../types/type.js';
 

@@ -15,7 +15,7 @@ import {
   widensTo,
   wrap,
 } from './type.js';
-import { compile } from '../index.js';
+import { compile } from '../workspace.js';
 import { imageOf } from '../../test/support.js';
 
 describe('implicit conversions (figure 12)', () => {

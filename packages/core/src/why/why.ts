@@ -11,17 +11,16 @@
  * wins, what a timer, counter or trigger waits for. Where several may write a tag, all that did in the scan are listed
  * with their power.
  */
-import { type Checked, type CheckedPou, isPlace } from '../check/checked.js';
+import { sameName } from '../language/words.js';
+import { type Checked, type CheckedPou, isPlace } from '../checked/checked.js';
 import type { Image } from '../compile/image.js';
-import type { Span } from '../language/source.js';
+import { type Span, positionOf } from '../language/source.js';
 import type { CoilKind } from '../language/tree.js';
-import { positionOf } from '../language/source.js';
 import { type Node, nodesOf } from '../ladder/rung.js';
-import { kindOf } from '../project/kinds.js';
-import type { Compiled } from '../project/compile.js';
-import type { Project } from '../project/document.js';
-import { instancesOf } from '../project/services.js';
-import { MACHINE } from '../project/sources.js';
+import { kindOf } from '../wiring/kinds.js';
+import type { Compiled } from '../workspace/compile.js';
+import { type Project, MACHINE } from '../document/document.js';
+import { instancesOf } from '../editor/services.js';
 import type { Engine } from '../runtime/engine.js';
 import { powerOf } from '../runtime/frame.js';
 import { pulledTags } from '../runtime/cards.js';
@@ -253,9 +252,12 @@ class Asker {
     const forced = this.h
       .engineAt(scan)
       .listForces()
-      .find((f) => same(f.path, path));
+      .find((f) => sameName(f.path, path));
     if (forced && type) {
-      const since = this.h.lastEvent(scan, (e) => e.kind === 'force' && same(e.path, path) && e.value !== undefined);
+      const since = this.h.lastEvent(
+        scan,
+        (e) => e.kind === 'force' && sameName(e.path, path) && e.value !== undefined,
+      );
       this.push({
         sentence: `${path} is forced to ${this.text(type, forced.value)}${since === undefined ? '' : ` since ${scanText(since + 1)}`}.`,
         path,
@@ -304,7 +306,7 @@ class Asker {
       });
       return;
     }
-    const event = this.h.eventsBefore(c.scan).find((e) => e.kind === 'write' && same(e.path, path));
+    const event = this.h.eventsBefore(c.scan).find((e) => e.kind === 'write' && sameName(e.path, path));
     // What was written by hand before the scan is gone where the logic wrote in it.
     if (event && !this.written(path, c.scan).some((w) => w.wrote)) {
       this.byHand(path, c);
@@ -324,7 +326,7 @@ class Asker {
       this.explain(wire.from, c.scan - 1);
       return;
     }
-    if (same(path.split('.')[0]!, MACHINE)) {
+    if (sameName(path.split('.')[0]!, MACHINE)) {
       this.byDevice(path, c);
       return;
     }
@@ -335,10 +337,10 @@ class Asker {
     const type = this.typeOf(path, scan),
       value = this.valueAt(path, scan);
     if (!type || value === undefined) return;
-    const machine = same(path.split('.')[0]!, MACHINE);
+    const machine = sameName(path.split('.')[0]!, MACHINE);
     const d = machine ? this.device(path) : undefined;
     const wire = this.wireTo(path, scan),
-      from = wire && same(wire.from.split('.')[0]!, MACHINE) ? this.device(wire.from) : undefined;
+      from = wire && sameName(wire.from.split('.')[0]!, MACHINE) ? this.device(wire.from) : undefined;
     this.push({
       sentence: `${machine && d ? `${d.label ?? d.name}: ${path.split('.').slice(2).join('.')}` : path} has been ${isBool(type) ? (value ? 'on' : 'off') : this.text(type, value)} since the start${from ? `; ${from.label ?? from.name} on the machine gives it` : ''}.`,
       path,
@@ -351,21 +353,21 @@ class Asker {
 
   private wireTo(path: string, scan: number) {
     return (
-      this.compiledAt(scan)?.wires.find((w) => w.kind !== 'toMachine' && same(w.to, path)) ??
-      this.compiledAt(scan)?.wires.find((w) => w.kind === 'toMachine' && same(w.to, path))
+      this.compiledAt(scan)?.wires.find((w) => w.kind !== 'toMachine' && sameName(w.to, path)) ??
+      this.compiledAt(scan)?.wires.find((w) => w.kind === 'toMachine' && sameName(w.to, path))
     );
   }
   private device(path: string) {
     const name = path.split('.')[1];
-    return name === undefined ? undefined : this.source.project.machine.devices.find((d) => same(d.name, name));
+    return name === undefined ? undefined : this.source.project.machine.devices.find((d) => sameName(d.name, name));
   }
 
   private byHand(path: string, c: Change): void {
-    const d = same(path.split('.')[0]!, MACHINE) ? this.device(path) : undefined;
+    const d = sameName(path.split('.')[0]!, MACHINE) ? this.device(path) : undefined;
     const member = path.split('.').slice(2).join('.');
     const kind = d && kindOf(this.source.project.machine, d.type);
-    const handle = kind?.handles.find((h) => same(h.name, member)),
-      upset = kind?.upsets.find((u) => same(u.name, member));
+    const handle = kind?.handles.find((h) => sameName(h.name, member)),
+      upset = kind?.upsets.find((u) => sameName(u.name, member));
     const type = this.typeOf(path, c.scan)!;
     const done = handle
       ? `${d!.label ?? d!.name} was ${{ press: c.after ? 'pressed' : 'let go', turn: c.after ? 'turned right' : 'turned left', way: `turned to the ${Number(c.after) < 0 ? 'left' : Number(c.after) > 0 ? 'right' : 'middle'}`, latch: c.after ? 'struck' : 'unlatched', number: `set to ${this.text(type, c.after)}`, place: `put to place ${this.text(type, c.after)}` }[handle.type]}`
@@ -389,7 +391,7 @@ class Asker {
     if (!d || !kind) return;
     const told = [...kind.terminals.filter((t) => t.direction === 'in'), ...kind.handles, ...kind.upsets]
       .map((t) => `${MACHINE}.${d.name}.${t.name}`)
-      .filter((p) => !same(p, path));
+      .filter((p) => !sameName(p, path));
     const last = told
       .flatMap((p) => {
         const change = this.h.lastChange(p, c.scan);
@@ -405,7 +407,7 @@ class Asker {
         : `${name}: ${terminal} became ${type ? this.text(type, c.after) : String(c.after)} in ${scanText(c.scan)}`;
     const ago = last ? ((c.scan - last.change.scan) * Number(this.h.engine.stepNs)) / 1e9 : 0;
     const isHand =
-      last && this.h.eventsBefore(last.change.scan).some((e) => e.kind === 'write' && same(e.path, last.p));
+      last && this.h.eventsBefore(last.change.scan).some((e) => e.kind === 'write' && sameName(e.path, last.p));
     this.push({
       sentence: last
         ? `${did}${ago > 0.005 ? `, ${ago.toFixed(2)} s after ${isHand ? 'that' : `its ${last.p.split('.').slice(2).join('.')} ${last.change.after === false ? 'went off' : last.change.after === true ? 'came on' : 'changed'}`}` : ''}.`
@@ -606,7 +608,7 @@ class Asker {
     const target =
       w.targets.find((t) => {
         const p = pathOf(t.place, root);
-        return p !== undefined && (same(p, path) || path.toLowerCase().startsWith(`${p.toLowerCase()}.`));
+        return p !== undefined && (sameName(p, path) || path.toLowerCase().startsWith(`${p.toLowerCase()}.`));
       }) ?? w.targets[0];
     const value = target?.value;
     // Statements of a text are looked at as things stood right before they ran.
@@ -829,7 +831,7 @@ class Asker {
       type = this.typeOf(instance, scan);
     if (type?.kind !== 'block') return undefined;
     const pou = this.compiledAt(scan)?.program.pous.find((p) => p.name === type.name);
-    const m = type.layout.members.find((x) => same(x.name, member));
+    const m = type.layout.members.find((x) => sameName(x.name, member));
     return pou?.at.source.origin.kind === 'library' && m && m.section !== 'input'
       ? { instance, type: type.name, member }
       : undefined;
@@ -866,7 +868,7 @@ class Asker {
     const instance = path.slice(0, Math.max(0, dot)),
       type = dot < 0 ? undefined : this.typeOf(instance, scan);
     if (type?.kind !== 'block') return undefined;
-    const m = type.layout.members.find((x) => same(x.name, path.slice(dot + 1)));
+    const m = type.layout.members.find((x) => sameName(x.name, path.slice(dot + 1)));
     if (m?.section !== 'input') return undefined;
     for (const { writer, root } of this.indexAt(scan)?.callsOf(instance) ?? []) {
       const given = writer.call!.inputs.find((i) => i.offset === m.offset && !i.isReference);
@@ -893,7 +895,7 @@ class Asker {
       const t =
         c.writer.targets.find((x) => {
           const p = pathOf(x.place, c.root);
-          return p !== undefined && same(p, path);
+          return p !== undefined && sameName(p, path);
         }) ?? c.writer.targets[0];
       const order = orderOf(c);
       if (isCoil(c.writer, 'reset') || (order >= 0 && order < always)) continue;
@@ -1064,7 +1066,6 @@ const isCoil = (w: Writer, ...modes: readonly CoilKind['mode'][]): boolean =>
 /** `Keep4` of `Main.Keep4`. */
 const lastOf = (path: string): string => path.slice(path.lastIndexOf('.') + 1);
 const isPlain = (e: Checked): boolean => e.kind === 'read';
-const same = (a: string, b: string) => a.toLowerCase() === b.toLowerCase();
 function read(e: Engine, path: string): Value | undefined {
   const f = findPath(e.image, path);
   return 'location' in f &&

@@ -2,9 +2,9 @@
  * What wrote a value in one scan, in the order in which it was written: every statement and output that ran, also those
  * that gave what was there already. The last one decides what the scan leaves behind.
  */
-import type { CheckedStatement } from '../check/checked.js';
+import type { CheckedStatement } from '../checked/checked.js';
 import type { Span } from '../language/source.js';
-import type { Compiled } from '../project/compile.js';
+import type { Compiled } from '../workspace/compile.js';
 import type { Halt, Engine } from '../runtime/engine.js';
 import type { History } from '../runtime/history.js';
 import { powerOf } from '../runtime/frame.js';

@@ -1,5 +1,6 @@
 /** How values are carried over OPC UA (OPC 10000-6), and back. */
-import { type Value, rangeOf } from '@ferrule/core';
+import type { Value } from '@ferrule/core/bench';
+import { rangeOf } from '@ferrule/core/language';
 import { DataType } from 'node-opcua-variant';
 import type { Shape } from './model.js';
 

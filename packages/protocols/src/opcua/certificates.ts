@@ -3,7 +3,7 @@ import { X509Certificate } from 'node:crypto';
 import { readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import type { OPCUACertificateManager } from 'node-opcua-certificate-manager';
-import type { OpcuaCertificate } from '@ferrule/core';
+import type { OpcuaCertificate } from '@ferrule/core/bench';
 
 type Folders = Pick<OPCUACertificateManager, 'trustedFolder' | 'rejectedFolder'>;
 const allIn = (of: Folders) => [...shownIn(of.trustedFolder, true), ...shownIn(of.rejectedFolder, false)];

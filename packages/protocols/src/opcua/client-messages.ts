@@ -1,7 +1,8 @@
 /**
  * What crosses between whoever joins another program over OPC UA and the process that does it (by structured clone).
  */
-import type { FoundItem, OpcuaCertificate, Value } from '@ferrule/core';
+import type { FoundItem } from '@ferrule/core/workspace';
+import type { OpcuaCertificate, Value } from '@ferrule/core/bench';
 import type { Got } from '../outside/driver.js';
 import type { Shape } from './model.js';
 

@@ -1,5 +1,5 @@
 /** What crosses between a controller or server and the OPC UA server's process (by structured clone). */
-import type { FeedState, OpcuaCertificate, OpcuaClient, Value } from '@ferrule/core';
+import type { FeedState, OpcuaCertificate, OpcuaClient, Value } from '@ferrule/core/bench';
 import type { Model } from './model.js';
 
 /** Who may join, and how. Signed, and signed and encrypted, is always offered. */

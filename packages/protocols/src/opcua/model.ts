@@ -1,13 +1,6 @@
 /** The points as they cross to the OPC UA server's process: what a client browses. */
-import {
-  type Bound,
-  type ElementaryName,
-  type PointNode,
-  type TagNode,
-  type Type,
-  baseOf,
-  rangeOf,
-} from '@ferrule/core';
+import type { Bound, PointNode, TagNode } from '@ferrule/core/bench';
+import { type ElementaryName, type Type, baseOf, rangeOf } from '@ferrule/core/language';
 
 /** How values of a type are carried. */
 export interface Shape {

@@ -3,7 +3,7 @@
  * is an object of its parts, an array of values one variable; units, ranges and descriptions stand at the variables.
  * What stays the same when a program takes the place of another stays where it is, and so do subscriptions to it.
  */
-import type { FeedState, Value } from '@ferrule/core';
+import type { FeedState, Value } from '@ferrule/core/bench';
 import type { AddressSpace, Namespace, UADataType, UAObject, UAVariable } from 'node-opcua-address-space';
 import { makeEUInformation } from 'node-opcua-data-access';
 import { DataValue } from 'node-opcua-data-value';

@@ -22,7 +22,8 @@ import {
 } from 'node-opcua-client';
 import type { DataValue } from 'node-opcua-data-value';
 import { DataType, Variant, VariantArrayType } from 'node-opcua-variant';
-import type { FoundItem, Value } from '@ferrule/core';
+import type { FoundItem } from '@ferrule/core/workspace';
+import type { Value } from '@ferrule/core/bench';
 import { AGAIN_MS, ANSWER_MS, type Got } from '../outside/driver.js';
 import { carriedAs, carry, convert, uncarry } from './carry.js';
 import { shownCertificates, trustShown } from './certificates.js';

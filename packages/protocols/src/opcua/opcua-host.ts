@@ -4,7 +4,7 @@
  */
 import { type ChildProcess, fork } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
-import type { FeedState, OpcuaCertificate, OpcuaClient, OpcuaState } from '@ferrule/core';
+import type { FeedState, OpcuaCertificate, OpcuaClient, OpcuaState } from '@ferrule/core/bench';
 import { type PointSource, type SourcePoints, shownHost } from '../source.js';
 import type { FromOpcua, OpcuaRules, ToOpcua } from './messages.js';
 import { modelOf } from './model.js';

@@ -16,7 +16,7 @@ import {
   WriteRequest,
   WriteResponse,
 } from 'node-opcua-types';
-import type { OpcuaCertificate, OpcuaClient, Value } from '@ferrule/core';
+import type { OpcuaCertificate, OpcuaClient, Value } from '@ferrule/core/bench';
 import { Cable } from '../cable.js';
 import { shownCertificates, thumbprintOf, trustShown } from './certificates.js';
 import type { OpcuaSettings, ToOpcua } from './messages.js';

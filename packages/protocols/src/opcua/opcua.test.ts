@@ -19,17 +19,10 @@ import {
 } from 'node-opcua-client';
 import { OPCUACertificateManager } from 'node-opcua-certificate-manager';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import {
-  type ElementaryName,
-  type OpcuaCertificate,
-  type OpcuaClient,
-  type Project,
-  type Value,
-  compile,
-  emptyProject,
-  pointTree,
-  pointsBelow,
-} from '@ferrule/core';
+import type { ElementaryName } from '@ferrule/core/language';
+import { type OpcuaCertificate, type OpcuaClient, type Value, pointTree, pointsBelow } from '@ferrule/core/bench';
+import { type Project, emptyProject } from '@ferrule/core/document';
+import { compile } from '@ferrule/core/workspace';
 import { carriedAs, carry, uncarry } from './carry.js';
 import { type Model, type Shape, modelOf } from './model.js';
 import { OpcuaServer } from './opcua-server.js';

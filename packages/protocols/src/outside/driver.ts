@@ -1,5 +1,7 @@
 /** What joins another program to read inputs and write outputs there: one for each protocol. */
-import type { OutsideIo, OutsidePoint, Value, OpcuaCertificate } from '@ferrule/core';
+import type { OutsideIo } from '@ferrule/core/document';
+import type { OutsidePoint } from '@ferrule/core/workspace';
+import type { Value, OpcuaCertificate } from '@ferrule/core/bench';
 
 /**
  * Of one point by its number: the value that came, or why it cannot be trusted; of an output that it was taken, or why

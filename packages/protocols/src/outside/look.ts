@@ -1,7 +1,9 @@
 /** Looks what there is in another program, before anything is connected to it. */
 import { Socket } from 'node:net';
 import { client as modbus } from 'jsmodbus';
-import type { FoundItem, ModbusTable, OutsideIo, OpcuaCertificate } from '@ferrule/core';
+import type { FoundItem } from '@ferrule/core/workspace';
+import type { ModbusTable, OpcuaCertificate } from '@ferrule/core/bench';
+import type { OutsideIo } from '@ferrule/core/document';
 import { Cable } from '../cable.js';
 import { ANSWER_MS, parseOutsideAddress } from './driver.js';
 import { browseOpcua } from './opcua-driver.js';

@@ -5,16 +5,15 @@ import { Socket } from 'node:net';
 import { client as modbus } from 'jsmodbus';
 import {
   type ModbusTable,
-  type OutsidePoint,
   type Value,
-  baseOf,
   formatValue,
   fromRegisters,
   parseModbusItem,
   registersOf,
   toRegisters,
-  typeText,
-} from '@ferrule/core';
+} from '@ferrule/core/bench';
+import type { OutsidePoint } from '@ferrule/core/workspace';
+import { baseOf, typeText } from '@ferrule/core/language';
 import { AGAIN_MS, ANSWER_MS, type Driver, type DriverSide, type Got, type LinkTask } from './driver.js';
 
 type Client = InstanceType<typeof modbus.TCP>;

@@ -3,7 +3,7 @@
  */
 import { type ChildProcess, fork } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
-import type { Value, OpcuaCertificate } from '@ferrule/core';
+import type { Value, OpcuaCertificate } from '@ferrule/core/bench';
 import type { Browsed, FromClient, JoinSettings, ToClient } from '../opcua/client-messages.js';
 import { shapeOf } from '../opcua/model.js';
 import { AGAIN_MS, type Driver, type DriverSide, type LinkTask } from './driver.js';

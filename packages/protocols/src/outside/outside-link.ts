@@ -2,16 +2,10 @@
  * The link of a controller or a bench to another program that gives inputs and takes outputs: kept up by itself, its
  * values handed on with how far they can be trusted, and shown.
  */
-import {
-  type LinkShown,
-  type OpcuaCertificate,
-  type OutsideIo,
-  type OutsidePoint,
-  type Quality,
-  type Value,
-  formatValue,
-  typeText,
-} from '@ferrule/core';
+import { type LinkShown, type OpcuaCertificate, type Quality, type Value, formatValue } from '@ferrule/core/bench';
+import type { OutsideIo } from '@ferrule/core/document';
+import type { OutsidePoint } from '@ferrule/core/workspace';
+import { typeText } from '@ferrule/core/language';
 import { Cable } from '../cable.js';
 import { type Driver, type DriverSide, type Got, type LinkTask, parseOutsideAddress } from './driver.js';
 import { ModbusDriver } from './modbus-driver.js';

@@ -8,15 +8,9 @@ import { fileURLToPath } from 'node:url';
 import fc from 'fast-check';
 import { DataType } from 'node-opcua-client';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
-import {
-  type OutsideIo,
-  type OutsidePoint,
-  type Project,
-  type Value,
-  compile,
-  emptyProject,
-  parseModbusItem,
-} from '@ferrule/core';
+import { type OutsideIo, type Project, emptyProject } from '@ferrule/core/document';
+import { type OutsidePoint, compile } from '@ferrule/core/workspace';
+import { type Value, parseModbusItem } from '@ferrule/core/bench';
 import { convert } from '../opcua/carry.js';
 import type { FromClient } from '../opcua/client-messages.js';
 import { shapeOf } from '../opcua/model.js';

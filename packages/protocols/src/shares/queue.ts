@@ -22,7 +22,8 @@ import { setMaxListeners } from 'node:events';
 import { hostname } from 'node:os';
 import { deserialize, serialize } from 'node:v8';
 import { type Job, Queue, QueueEvents, Worker } from 'bullmq';
-import { type Project, type WorkerThere, projectText } from '@ferrule/core';
+import { type Project, projectText } from '@ferrule/core/document';
+import type { WorkerThere } from '@ferrule/core/verify';
 import { version } from '../../../../package.json';
 import { type Done, type Pool, QueueProblem, type Share, type Work, doShare } from './shares.js';
 

@@ -1,7 +1,8 @@
 /** Long work in shares: however many do it, and in threads or not, the same comes out. */
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import { type MutantResult, type Project, type SearchState, mergeLanes, mutantsOf } from '@ferrule/core';
+import { type MutantResult, type SearchState, mergeLanes, mutantsOf } from '@ferrule/core/verify';
+import type { Project } from '@ferrule/core/document';
 import { type Pool, type Share, doShare, searchAll, tryChanges } from './shares.js';
 
 const dust = JSON.parse(

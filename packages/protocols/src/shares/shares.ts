@@ -5,12 +5,10 @@
 import {
   type ChangesOfShare,
   type ChangesTried,
-  Compiler,
   LANES,
   Lane,
   type LaneOptions,
   type MutantResult,
-  type Project,
   type ProofAnswer,
   type ProofResult,
   type RuleProof,
@@ -23,9 +21,11 @@ import {
   planProof,
   prove,
   proveRules,
-  scanStep,
   tryMutant,
-} from '@ferrule/core';
+} from '@ferrule/core/verify';
+import { Compiler } from '@ferrule/core/workspace';
+import type { Project } from '@ferrule/core/document';
+import { scanStep } from '@ferrule/core/bench';
 
 /** Share `worker` of `workers`. A search ends after `ms` however far it is. */
 export type Share = { readonly project: Project; readonly worker: number; readonly workers: number } & (

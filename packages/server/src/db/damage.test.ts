@@ -8,7 +8,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { sql } from 'drizzle-orm';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { emptyProject } from '@ferrule/core';
+import { emptyProject } from '@ferrule/core/document';
 import { type Db, closeDatabase, openDatabase } from './open.js';
 import { ProjectStore } from './projects.js';
 

@@ -7,7 +7,7 @@ import { fileURLToPath } from 'node:url';
 import { expect, it } from 'vitest';
 import { openDatabase } from './open.js';
 import { ProjectStore } from './projects.js';
-import { emptyProject } from '@ferrule/core';
+import { emptyProject } from '@ferrule/core/document';
 
 const migrations = fileURLToPath(new URL('../../drizzle', import.meta.url));
 

@@ -14,7 +14,7 @@ import {
   applyEdit,
   editText,
   projectInOrder,
-} from '@ferrule/core';
+} from '@ferrule/core/document';
 import { documentProblems } from '@ferrule/core/schema';
 import { and, asc, desc, eq, gt, isNotNull, isNull, lte } from 'drizzle-orm';
 import { problem } from '../problem.js';

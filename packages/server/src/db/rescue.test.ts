@@ -16,7 +16,7 @@ import { fileURLToPath } from 'node:url';
 import Database from 'better-sqlite3';
 import fc from 'fast-check';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { type Project, projectText } from '@ferrule/core';
+import { type Project, projectText } from '@ferrule/core/document';
 import { parseProject } from '@ferrule/core/schema';
 import { closeDatabase, openDatabase } from './open.js';
 import { ProjectStore } from './projects.js';

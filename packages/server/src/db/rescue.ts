@@ -1,7 +1,7 @@
 /** A database that is damaged is set aside, and what is whole in it goes into a new one. */
 import { existsSync, renameSync } from 'node:fs';
 import { parseProject } from '@ferrule/core/schema';
-import { type Project, projectInOrder } from '@ferrule/core';
+import { type Project, projectInOrder } from '@ferrule/core/document';
 import Database from 'better-sqlite3';
 
 /** A project as it was last whole, and those of its revisions with a name that are. */

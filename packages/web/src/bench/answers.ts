@@ -6,46 +6,11 @@
  * program last sent. Values beside the lines of a text are ordinary paths; which branch was taken is a probe of the
  * watched build, named by the offset of the branch's first statement.
  */
+import { type Board, type Project, MACHINE, applyEdit } from '@ferrule/core/document';
 import {
-  type Board,
   type Compiled,
   Compiler,
-  type Diagnostic,
-  Engine,
-  type History,
-  type Image,
-  type Project,
-  type Span,
-  type Type,
-  VcdWriter,
-  type WhyPlace,
-  MACHINE,
-  buildC,
-  pinsText,
-  csvLine,
-  doneIn,
-  firstScans,
-  formatValue,
-  nanosecondsAsMs,
-  LONGEST_CHECK_NS,
-  playRecording,
-  positionOf,
-  profileScan,
-  checkOfWrong,
-  proposeCheck,
-  saidAt,
-  longestChain,
-  spansOf,
-  stepTags,
-  waitings,
-  readLocation,
-  readRecording,
-  recordRun,
-  transferState,
-  why,
   completionsAt,
-  findPath,
-  applyEdit,
   fixesFor,
   fixesThatHelp,
   undeclaredNames,
@@ -53,18 +18,44 @@ import {
   ioPoints,
   memoryMap,
   placeOfDefinition,
+  referencesAt,
+  renameAt,
+  signatureAt,
+  watchText,
+} from '@ferrule/core/workspace';
+import { type Diagnostic, type Span, type Type, positionOf, sizeOf, typeText } from '@ferrule/core/language';
+import {
+  Engine,
+  type History,
+  type Image,
+  type WhyPlace,
+  firstScans,
+  formatValue,
+  nanosecondsAsMs,
+  profileScan,
+  longestChain,
+  spansOf,
+  stepTags,
+  waitings,
+  readLocation,
+  transferState,
+  why,
+  findPath,
+} from '@ferrule/core/bench';
+import {
+  VcdWriter,
+  csvLine,
+  playRecording,
+  readRecording,
+  recordRun,
   powerPins,
   projectToText,
   projectToXml,
   readText,
-  referencesAt,
-  renameAt,
-  rungToText,
-  signatureAt,
-  sizeOf,
-  typeText,
-  watchText,
-} from '@ferrule/core';
+} from '@ferrule/core/files';
+import { buildC, pinsText } from '@ferrule/core/boards';
+import { doneIn, LONGEST_CHECK_NS, checkOfWrong, proposeCheck, saidAt } from '@ferrule/core/verify';
+import { rungToText } from '@ferrule/core/ladder';
 import { compileConditions } from './conditions.js';
 import type { Answers, Ask } from './protocol.js';
 

@@ -2,7 +2,10 @@
  * Conditions that people type at the bench — where to stop, until when to run, what to look for — compiled beside the
  * program.
  */
-import { type Compiled, type Compiler, type Project, makeSource, parseCondition } from '@ferrule/core';
+import type { Compiled, Compiler } from '@ferrule/core/workspace';
+import type { Project } from '@ferrule/core/document';
+import { makeSource } from '@ferrule/core/language';
+import { parseCondition } from '@ferrule/core/verify';
 
 /** What is wrong with each text that cannot be compiled, and the number of the expression of each that can. */
 export interface Conditions {

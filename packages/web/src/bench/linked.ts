@@ -1,17 +1,17 @@
 /** The bench joined to another program: what that gives goes into the scans to come, what the scans give goes to it. */
+import type { Compiled } from '@ferrule/core/workspace';
 import {
-  type Compiled,
   type History,
   OUTSIDE_LOST,
   OutsideInputs,
-  type Project,
   type Value,
   findPath,
   formatValue,
   parseValue,
   readLocation,
-  typeText,
-} from '@ferrule/core';
+} from '@ferrule/core/bench';
+import type { Project } from '@ferrule/core/document';
+import { typeText } from '@ferrule/core/language';
 import type { FromBench } from './protocol.js';
 
 export class Linked {

@@ -2,7 +2,8 @@
  * Live values for what is on screen. A `Live` is a moment of some engine — the bench or the controller — and
  * components look at paths and rungs of it; only those are sent. Views are the same for both.
  */
-import { type Frame, type Project, deltaOf, patched } from '@ferrule/core';
+import type { Frame } from '@ferrule/core/bench';
+import { type Project, deltaOf, patched } from '@ferrule/core/document';
 import { createContext, useContext, useEffect } from 'react';
 import { type StoreApi, useStore } from 'zustand';
 import { createStore } from 'zustand/vanilla';

@@ -1,16 +1,9 @@
 /**
  * The bench as other programs see it: what its points are, what changed at a moment shown, and what is written to them.
  */
-import {
-  type FeedState,
-  type Image,
-  PointValues,
-  type Project,
-  formatValue,
-  pointTree,
-  pointsBelow,
-  typeText,
-} from '@ferrule/core';
+import { type FeedState, type Image, PointValues, formatValue, pointTree, pointsBelow } from '@ferrule/core/bench';
+import type { Project } from '@ferrule/core/document';
+import { typeText } from '@ferrule/core/language';
 import type { FromBench } from './protocol.js';
 
 export class Outside {

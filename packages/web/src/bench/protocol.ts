@@ -1,47 +1,41 @@
 /** What page and bench worker say to each other. */
 import type {
   BenchEvent,
-  Board,
-  BoardUse,
   ChainLink,
   StepTag,
   Waiting,
-  RungInstance,
-  TagFacts,
   Beginning,
-  CheckRow,
-  Completion,
   Course,
   FirstScans,
   Line,
-  Played,
-  RunRecording,
   WhyAnswer,
   WhyPlace,
-  DefinitionPlace,
-  Edit,
-  Fix,
-  Undeclared,
   FeedState,
-  FoundUse,
   Frame,
   FrameRequest,
   History,
+  ShownValue,
+  ValueSpan,
+} from '@ferrule/core/bench';
+import type { Board, CheckRow, Edit, Project, Delta } from '@ferrule/core/document';
+import type { BoardUse } from '@ferrule/core/boards';
+import type {
+  RungInstance,
+  TagFacts,
+  Completion,
+  DefinitionPlace,
+  Fix,
+  Undeclared,
+  FoundUse,
   HoverFact,
   MemoryArea,
-  Origin,
-  Project,
-  Delta,
-  ShownValue,
   Signature,
-  TextIn,
-  TextOut,
-  XmlOut,
   TextPlace,
   TextWatch,
   Use,
-  ValueSpan,
-} from '@ferrule/core';
+} from '@ferrule/core/workspace';
+import type { Played, RunRecording, TextIn, TextOut, XmlOut } from '@ferrule/core/files';
+import type { Origin } from '@ferrule/core/language';
 
 /** `letGo`: a held button or key comes up. It asks for nothing new, so a bench that stopped stays where it stands. */
 export type EventText =

@@ -1,4 +1,4 @@
-import type { Project } from '@ferrule/core';
+import type { Project } from '@ferrule/core/document';
 
 /**
  * Whether two versions of a project run alike, so that the time line goes on as it was: descriptions, comments, watch

@@ -1,7 +1,7 @@
 /**
  * The bench: owns the engine and its history, runs simulated time against the clock, sends only what is looked at.
  *
- * In the page the bench worker owns the engine, is handed what changed of the project (`core/project/delta.ts`: what
+ * In the page the bench worker owns the engine, is handed what changed of the project (`core/document/delta.ts`: what
  * did not change is the same object there too) and sends frames with the values and rungs that something on screen
  * looks at (`bench/live.ts`), at a calm rate by itself and at once after whatever is done by hand; what was checked is
  * told as what changed of it; the controller's live link has the same shape, so rungs and panel are the same
@@ -12,41 +12,27 @@
  */
 import {
   type BenchEvent,
-  type Compiled,
-  Compiler,
-  chanceUpset,
-  upsetsOf,
-  type Diagnostic,
   type Engine,
   type FrameRequest,
   type Halt,
   History,
   type Image,
-  type Project,
   OUTSIDE_LOST,
   type Course,
   type StepTag,
   type Stops,
-  baseOf,
-  elementAt,
   findPath,
   formatValue,
   frameOf,
-  instancesOf,
-  rungInstances,
-  parseSpan,
   parseValue,
-  placeText,
   stepTags,
-  planProof,
-  positionOf,
   readLocation,
-  factsOf,
-  usesOf,
-  patched,
-  deltaOf,
-  sharing,
-} from '@ferrule/core';
+} from '@ferrule/core/bench';
+import { type Compiled, Compiler, instancesOf, rungInstances, factsOf, usesOf } from '@ferrule/core/workspace';
+import { chanceUpset, upsetsOf } from '@ferrule/core/machine';
+import { type Diagnostic, baseOf, elementAt, placeText, positionOf } from '@ferrule/core/language';
+import { type Project, patched, deltaOf, sharing } from '@ferrule/core/document';
+import { parseSpan, planProof } from '@ferrule/core/verify';
 import { type Latest, answer, placeOfSpan, wordsOfSpan } from './answers.js';
 import { compileConditions } from './conditions.js';
 import { Linked } from './linked.js';

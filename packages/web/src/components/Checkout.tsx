@@ -4,7 +4,8 @@
  * the project. The same list at the bench and at a controller.
  */
 import { useEffect, useRef, useState } from 'react';
-import { type Project, POINT_STATES, type Tag, type TriedPoint, kindOf } from '@ferrule/core';
+import { type Project, POINT_STATES, type Tag, type TriedPoint } from '@ferrule/core/document';
+import { kindOf } from '@ferrule/core/machine';
 import { sayWho, whoIs } from './who.js';
 import { useForced, useLive, useLook, usePulled, useValue } from '../bench/live.js';
 import { useDocument } from '../document/store.js';

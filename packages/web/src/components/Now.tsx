@@ -1,6 +1,6 @@
 /** The value of a path now, and a place to write another: a value takes effect at the next scan, running or not. */
 import { useMemo, useState, type KeyboardEvent } from 'react';
-import type { RungInstance } from '@ferrule/core';
+import type { RungInstance } from '@ferrule/core/workspace';
 import { benchLive, useLook, useValue } from '../bench/live.js';
 import { askWhy } from './asking.js';
 import { useKinds, useMachine } from './kinds.js';

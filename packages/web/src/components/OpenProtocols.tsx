@@ -3,7 +3,8 @@
  * be trusted.
  */
 import { useState } from 'react';
-import { type FeedState, type LinkShown, type OpenShown, csvLine, qualityOf } from '@ferrule/core';
+import { type FeedState, type LinkShown, type OpenShown, qualityOf } from '@ferrule/core/bench';
+import { csvLine } from '@ferrule/core/files';
 import { saveAs } from './save-as.js';
 import { Button } from './ui.js';
 import { durationText } from './values.js';

@@ -1,5 +1,5 @@
 /** What was asked at the bench: why something is as it is, and where a run should stop. Shared by every area. */
-import type { WhyAnswer, WhyMark, WhyPlace } from '@ferrule/core';
+import type { WhyAnswer, WhyMark, WhyPlace } from '@ferrule/core/bench';
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
 import { askBench, tellBench } from '../bench/live.js';

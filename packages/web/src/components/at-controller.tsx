@@ -7,7 +7,7 @@ import { Link } from 'react-router';
 import useSWR from 'swr';
 import { KEEP_ASKING } from './polling.js';
 import { create } from 'zustand';
-import type { Difference, Project } from '@ferrule/core';
+import type { Difference, Project } from '@ferrule/core/document';
 import type { Comparison, Status } from '../areas/controller/status.js';
 import type { TagFacts } from '../bench/protocol.js';
 import { useDocument } from '../document/store.js';

@@ -1,5 +1,5 @@
 /** Completion of tag names. */
-import type { Tag } from '@ferrule/core';
+import type { Tag } from '@ferrule/core/document';
 
 export interface CompletionContext {
   /** What is wanted where it is typed: a coil is an output first, a contact an input or what is on inside. */

@@ -2,7 +2,7 @@
  * Something on the pointer: a part of a rung or the name of a tag. One store, so that lists and sheets can be far
  * apart.
  */
-import type { Cursor } from '@ferrule/core';
+import type { Cursor } from '@ferrule/core/ladder';
 import { type RefObject, useEffect, useRef } from 'react';
 import { create } from 'zustand';
 

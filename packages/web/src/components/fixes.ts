@@ -1,6 +1,6 @@
 /** Fixes for a problem, each tried by the bench: what is offered takes the problem away. */
 import { useEffect, useState } from 'react';
-import type { Fix } from '@ferrule/core';
+import type { Fix } from '@ferrule/core/workspace';
 import { askBench, benchStore } from '../bench/live.js';
 import type { ProblemNote } from '../bench/protocol.js';
 

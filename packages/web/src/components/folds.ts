@@ -3,7 +3,7 @@
  * bench pane alone, the pane at the right.
  */
 import { useLocation } from 'react-router';
-import { looseEnds } from '@ferrule/core';
+import { looseEnds } from '@ferrule/core/machine';
 import { useDocument } from '../document/store.js';
 import { type BenchTab, useDesk } from './desk.js';
 

@@ -1,6 +1,7 @@
 /** Kinds of devices as the open project knows them. */
 import { useMemo } from 'react';
-import { type Device, type DeviceKind, type Handle, type Project, type TerminalType, kindOf } from '@ferrule/core';
+import type { Device, Project } from '@ferrule/core/document';
+import { type DeviceKind, type Handle, type TerminalType, kindOf } from '@ferrule/core/machine';
 import { useDocument } from '../document/store.js';
 
 const NO_DEVICES: readonly Device[] = [];

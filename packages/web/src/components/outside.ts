@@ -1,6 +1,6 @@
 /** Which inputs and outputs are another program's. */
 import { useMemo } from 'react';
-import type { Project } from '@ferrule/core';
+import type { Project } from '@ferrule/core/document';
 import { useDocument } from '../document/store.js';
 
 /** How many inputs another program gives. */

@@ -1,5 +1,7 @@
 /** What the checks have not exercised, to be shown on the rungs and lines themselves until it is put away. */
-import { type Project, type Reach, branchProbe } from '@ferrule/core';
+import type { Project } from '@ferrule/core/document';
+import type { Reach } from '@ferrule/core/verify';
+import { branchProbe } from '@ferrule/core/bench';
 import { create } from 'zustand';
 
 export type Gap = 'never closed' | 'never open' | 'never evaluated';

@@ -1,5 +1,5 @@
 /** Files as people give them: bounded, and said when they are not what they should be. */
-import { type Folder, type XmlIn, folderToDocument } from '@ferrule/core';
+import { type Folder, type XmlIn, folderToDocument } from '@ferrule/core/files';
 
 /** What a project file may have; the server takes no more. */
 export const MOST_BYTES = 20 * 1024 * 1024;

@@ -1,5 +1,5 @@
 /** Whether a check is being recorded from the bench, and of which project. */
-import type { CheckRow, Project } from '@ferrule/core';
+import type { CheckRow, Project } from '@ferrule/core/document';
 import { create } from 'zustand';
 import { askBench, benchStore, tellBench } from '../bench/live.js';
 import { newId, useDocument } from '../document/store.js';

@@ -1,6 +1,6 @@
 /** Starting anew says unasked which outputs that switches on: a machine that moves by itself is no surprise then. */
 import { create } from 'zustand';
-import type { FirstScans } from '@ferrule/core';
+import type { FirstScans } from '@ferrule/core/bench';
 import { askBench, tellBench } from '../bench/live.js';
 
 /** What the first scans of the last restart switch on, until it is seen. */

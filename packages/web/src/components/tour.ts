@@ -1,7 +1,7 @@
 /**
  * Where the first-hour tour stands, by project, and how checks went last: shared, since the tour watches every area.
  */
-import type { Project } from '@ferrule/core';
+import type { Project } from '@ferrule/core/document';
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
 

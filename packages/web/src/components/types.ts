@@ -1,6 +1,6 @@
 /** The types that a variable can be declared with, as choices of a field. */
 import { useMemo } from 'react';
-import { typeChoices } from '@ferrule/core';
+import { typeChoices } from '@ferrule/core/workspace';
 import { useDocument } from '../document/store.js';
 import type { Choice } from './ui.js';
 

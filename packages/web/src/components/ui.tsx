@@ -2,7 +2,7 @@
 import { Tooltip } from 'radix-ui';
 import { createPortal } from 'react-dom';
 import { type ButtonHTMLAttributes, type ReactNode, useEffect, useId, useReducer, useRef, useState } from 'react';
-import type { ShownValue } from '@ferrule/core';
+import type { ShownValue } from '@ferrule/core/bench';
 import { valueText } from './values.js';
 
 /** One cell of a row that is laid out as a grid. */

@@ -1,5 +1,6 @@
 /** Values as text. */
-import type { NumberFormat, ShownValue } from '@ferrule/core';
+import type { NumberFormat } from '@ferrule/core/document';
+import type { ShownValue } from '@ferrule/core/bench';
 
 /** A value as people read it; durations come in ms. */
 export function valueText(value: ShownValue | undefined, type?: string): string {

@@ -3,7 +3,7 @@
  * kept in local storage until the server has it, undone by its inverse. What the server would not take is refused here
  * already, in its words; should it refuse something all the same, that is set aside and told, and all else is saved.
  */
-import { type Edit, type Project, applyEdit } from '@ferrule/core';
+import { type Edit, type Project, applyEdit } from '@ferrule/core/document';
 import { documentProblems, readEdits } from '@ferrule/core/schema';
 import { create } from 'zustand';
 import { ApiProblem, api, messageOf } from '../api.js';

@@ -5,18 +5,15 @@ import {
   Engine,
   type Frame,
   type FrameRequest,
-  type Project,
   type ShownValue,
-  type Tag,
-  compile,
-  emptyProject,
   findPath,
   frameOf,
-  isBool,
   parseValue,
   shown,
-  typeText,
-} from '@ferrule/core';
+} from '@ferrule/core/bench';
+import { type Project, type Tag, emptyProject } from '@ferrule/core/document';
+import { compile } from '@ferrule/core/workspace';
+import { isBool, typeText } from '@ferrule/core/language';
 import { type Live, type LiveState, LiveProvider, makeLooker } from '../bench/live.js';
 import { RungView } from '../components/ladder/RungView.js';
 import { modelOf } from '../components/ladder/rung-model.js';

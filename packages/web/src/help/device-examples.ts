@@ -1,5 +1,6 @@
 /** A short play for each kind of device: worked by hand in the help, and played once for its timing chart. */
-import { type Device, type DeviceKind, DEVICE_KINDS, type OwnKind } from '@ferrule/core';
+import type { Device, OwnKind } from '@ferrule/core/document';
+import { type DeviceKind, DEVICE_KINDS } from '@ferrule/core/machine';
 import type { Example } from './examples.js';
 
 type Play = Example['play'][number];

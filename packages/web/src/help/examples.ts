@@ -3,7 +3,7 @@
  * chart.
  */
 
-import type { Device, OwnKind } from '@ferrule/core';
+import type { Device, OwnKind } from '@ferrule/core/document';
 
 export interface Example {
   /** `Name : TYPE := value` of each tag. */

@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { LiveExample } from '../help/LiveExample.js';
 import { BLOCK_EXAMPLES } from '../help/examples.js';
-import { type LibraryBlock, OWN_BLOCKS, STANDARD_BLOCKS } from '@ferrule/core';
+import { type LibraryBlock, OWN_BLOCKS, STANDARD_BLOCKS } from '@ferrule/core/language';
 
 const PAGES: readonly LibraryBlock[] = [...STANDARD_BLOCKS, ...OWN_BLOCKS];
 

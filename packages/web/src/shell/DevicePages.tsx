@@ -3,7 +3,7 @@
  * text.
  */
 import { type ReactNode, useMemo, useState } from 'react';
-import { DEVICE_GROUPS, DEVICE_KINDS, type DeviceKind, deviceBlock, limitsOf } from '@ferrule/core';
+import { DEVICE_GROUPS, DEVICE_KINDS, type DeviceKind, deviceBlock, limitsOf } from '@ferrule/core/machine';
 import { HANDLE_WORDS, TERMINAL_WORDS } from '../components/kinds.js';
 import { useDocument } from '../document/store.js';
 import { LiveExample, exampleEngine } from '../help/LiveExample.js';

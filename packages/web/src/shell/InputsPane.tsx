@@ -3,7 +3,8 @@
  * machine sends is replaced by a force.
  */
 import { useEffect, useMemo, useState } from 'react';
-import { type Device, MACHINE, type Project, type Tag, kindOf, tagLimits } from '@ferrule/core';
+import { type Device, MACHINE, type Project, type Tag, tagLimits } from '@ferrule/core/document';
+import { kindOf } from '@ferrule/core/machine';
 import { benchLive, benchStore, tellBench, useBench, useForced, useLook, useValue } from '../bench/live.js';
 import type { EventText } from '../bench/protocol.js';
 import { useStore } from 'zustand';

@@ -2,7 +2,7 @@
 import { Dialog } from 'radix-ui';
 import { useMemo, useState, type KeyboardEvent } from 'react';
 import { useLocation, useNavigate, useParams } from 'react-router';
-import { type Project, findInProject } from '@ferrule/core';
+import { type Project, findInProject } from '@ferrule/core/document';
 import { COMMANDS, useSheet } from '../areas/logic/commands.js';
 import { benchLive, benchStore, tellBench } from '../bench/live.js';
 import { openSide, toggleAll, toggleFold } from '../components/folds.js';

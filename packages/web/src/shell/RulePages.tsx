@@ -1,6 +1,6 @@
 /** The rules of checking: what each one finds, why it matters, and how strict this project is about it. */
 import { useState } from 'react';
-import { LINT_RULES, type Level } from '@ferrule/core';
+import { LINT_RULES, type Level } from '@ferrule/core/language';
 import { useBench } from '../bench/live.js';
 import { useDocument } from '../document/store.js';
 

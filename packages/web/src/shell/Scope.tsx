@@ -2,12 +2,13 @@
  * The scope: time chart of chosen tags under every area. Its time line is the moment that the whole page shows;
  * dragging it goes through time. Drawn on a canvas: it changes with every frame.
  */
-import { many, readValueNames } from '@ferrule/core';
+import { many } from '@ferrule/core/language';
+import { readValueNames } from '@ferrule/core/bench';
 import { ChevronDown, ChevronRight, Plus, X } from 'lucide-react';
 import { DropdownMenu, Popover } from 'radix-ui';
 import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { useLocation, useNavigate, useSearchParams } from 'react-router';
-import type { Course, Line, ValueSpan } from '@ferrule/core';
+import type { Course, Line, ValueSpan } from '@ferrule/core/bench';
 import { messageOf } from '../api.js';
 import { askBench, benchStore, tellBench, useBench, useLook, useValue } from '../bench/live.js';
 import { askWhy } from '../components/asking.js';

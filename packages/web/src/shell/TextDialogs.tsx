@@ -1,7 +1,7 @@
 /** Structured text in and out: what is taken, what is not, said before anything changes. */
 import { Dialog } from 'radix-ui';
 import type { ReactNode } from 'react';
-import type { TextIn, XmlOut } from '@ferrule/core';
+import type { TextIn, XmlOut } from '@ferrule/core/files';
 import { saveAs } from '../components/save-as.js';
 import { Button } from '../components/ui.js';
 import { useDocument } from '../document/store.js';

@@ -12,7 +12,8 @@ import {
 } from 'lucide-react';
 import { DropdownMenu, Popover } from 'radix-ui';
 import { useEffect, useState, type ReactNode } from 'react';
-import type { FirstScans, Undeclared } from '@ferrule/core';
+import type { FirstScans } from '@ferrule/core/bench';
+import type { Undeclared } from '@ferrule/core/workspace';
 import { Link, useNavigate, useParams } from 'react-router';
 import useSWR from 'swr';
 import { KEEP_ASKING } from '../components/polling.js';

@@ -1,7 +1,7 @@
 /** Lists of tags to watch: kept with the project, filled by drag, each value in the form somebody wants to read. */
 import { ChevronRight, Plus, X } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
-import { FORMATS, type NumberFormat, type WatchList, type WatchRow } from '@ferrule/core';
+import { FORMATS, type NumberFormat, type WatchList, type WatchRow } from '@ferrule/core/document';
 import { askBench, benchLive, useBench, useForced, useLook, usePulled, useValue } from '../bench/live.js';
 import type { Answers } from '../bench/protocol.js';
 import { askWhy } from '../components/asking.js';

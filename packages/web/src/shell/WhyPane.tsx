@@ -1,7 +1,7 @@
 /** The answer to "why is that so": what happened, back to where it began, and what would have to change. */
 import { useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
-import type { WhyLink } from '@ferrule/core';
+import type { WhyLink } from '@ferrule/core/bench';
 import { tellBench, useBench } from '../bench/live.js';
 import { addressOfPlace, askWhy, forgetWhy, useAsked } from '../components/asking.js';
 import { TagPicker } from '../components/TagPicker.js';

@@ -1,4 +1,5 @@
-import type { FoundPlace, Use } from '@ferrule/core';
+import type { FoundPlace } from '@ferrule/core/document';
+import type { Use } from '@ferrule/core/workspace';
 import type { ProblemNote } from '../bench/protocol.js';
 
 /** The page address that shows a problem. */

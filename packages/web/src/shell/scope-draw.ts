@@ -2,7 +2,7 @@
  * The scope's picture: bands, ribbons and curves from columns of scan, smallest, largest and last value. Knows only a
  * canvas.
  */
-import type { Course } from '@ferrule/core';
+import type { Course } from '@ferrule/core/bench';
 
 export const ROW = 22,
   AXIS = 16;

@@ -2,10 +2,11 @@
  * The first hour: what to do, where, and how the tour sees that it was done. On the dust extractor.
  *
  * The tour (`shell/Tour`, steps in `shell/tour-steps`) is a list of sentences with what to watch for: the document,
- * the frame, what was asked, how checks went. Upsets at random (`project/chance`) are turns of so many scans, each
+ * the frame, what was asked, how checks went. Upsets at random (`wiring/chance`) are turns of so many scans, each
  * decided by seed and number alone; the bench files them like any other event, so they are part of the recording.
  */
-import type { Project, ShownValue } from '@ferrule/core';
+import type { Project } from '@ferrule/core/document';
+import type { ShownValue } from '@ferrule/core/bench';
 import type { BenchFrame } from '../bench/protocol.js';
 
 export interface Seen {

@@ -1,7 +1,6 @@
 /** What a small board has no room for, and what that costs: durations of 64 bits, reals, text, bytes of state. */
-import type { CheckedProgram, Variable } from '../../check/checked.js';
-import { machineOf } from '../../ir/machine.js';
-import type { Machine } from '../../ir/machine.js';
+import type { CheckedProgram, Variable } from '../../checked/checked.js';
+import { type Machine, machineOf } from '../../ir/machine.js';
 import type { Place, Statement, Unit, Value } from '../../ir/tree.js';
 import { type Span, placeText } from '../../language/source.js';
 import { type Type, elementCount, isTime } from '../../types/type.js';

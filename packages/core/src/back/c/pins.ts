@@ -2,7 +2,7 @@
 import Papa from 'papaparse';
 import { machineOf } from '../../ir/machine.js';
 import { csvLine } from '../../exchange/csv.js';
-import type { BoardPin } from '../../project/document.js';
+import type { BoardPin } from '../../document/document.js';
 import { isScalar } from '../../types/type.js';
 import { cName } from './names.js';
 import type { Point } from './program.js';

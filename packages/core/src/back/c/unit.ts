@@ -1,11 +1,10 @@
 /**
  * The statements of one unit as C, from the intermediate representation. Nothing is decided here: it is written down.
  */
-import type { CheckedPou, Variable } from '../../check/checked.js';
+import type { CheckedPou, Variable } from '../../checked/checked.js';
 import { FAULTS } from '../../compile/image.js';
 import { C_TYPES, OPS } from '../../ir/ops.js';
-import { machineOf } from '../../ir/machine.js';
-import type { Machine } from '../../ir/machine.js';
+import { type Machine, machineOf } from '../../ir/machine.js';
 import type { Place, Statement, Unit, Value } from '../../ir/tree.js';
 import { contains, usedTemps } from '../../ir/walk.js';
 import { type Span, placeText, positionOf } from '../../language/source.js';

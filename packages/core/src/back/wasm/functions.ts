@@ -6,8 +6,15 @@
  * number. A virtual call goes through a small function that compares that number and calls (`emitDispatch`); the world
  * is closed, so there are no tables of pointers. An interface or reference is an address; NULL is 0 and a fault.
  */
-import type { BlockRun, Checked, CheckedPou, Dispatch, ProgramInstance, Variable } from '../../check/checked.js';
-import { fixedAddress } from '../../check/checked.js';
+import {
+  type BlockRun,
+  type Checked,
+  type CheckedPou,
+  type Dispatch,
+  type ProgramInstance,
+  type Variable,
+  fixedAddress,
+} from '../../checked/checked.js';
 import { Code, F32, F64, I32, I64, OP, type ValueType } from '../../compile/wasm.js';
 import { machineOf } from '../../ir/machine.js';
 import type { Lowered } from '../../ir/inline.js';

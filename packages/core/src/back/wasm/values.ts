@@ -1,10 +1,9 @@
 /** Values and places of the intermediate representation to WebAssembly. */
-import type { Variable } from '../../check/checked.js';
+import type { Variable } from '../../checked/checked.js';
 import { HEADER } from '../../compile/image.js';
 import { type Frame, type Room, pushBase, pushRoom } from '../../compile/frame.js';
 import { type Code, F32, F64, I64, OP } from '../../compile/wasm.js';
-import { machineOf } from '../../ir/machine.js';
-import type { Machine } from '../../ir/machine.js';
+import { type Machine, machineOf } from '../../ir/machine.js';
 import { OPS } from '../../ir/ops.js';
 import { type Around, type Operand, bitsOf, hasSign, pushConstant, wasmOf } from '../../ir/ops/wasm.js';
 import type { Place, Value } from '../../ir/tree.js';

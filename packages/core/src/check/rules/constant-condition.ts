@@ -1,5 +1,5 @@
 import type { Rule } from './rule.js';
-import { eachStatement } from './walk.js';
+import { eachStatement } from '../../checked/walk.js';
 
 /** A condition that is the same in every scan. An endless WHILE is another rule's business. */
 export const constantCondition: Rule = {

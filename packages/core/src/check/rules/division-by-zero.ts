@@ -1,6 +1,6 @@
 import { isReal } from '../../types/type.js';
 import type { Rule } from './rule.js';
-import { eachExpressionOf } from './walk.js';
+import { eachExpressionOf } from '../../checked/walk.js';
 
 /** A whole number divided by the constant 0: a fault as soon as it is reached. */
 export const divisionByZero: Rule = {

@@ -1,7 +1,7 @@
 import type { Span } from '../../language/source.js';
-import type { Place } from '../checked.js';
+import type { Place } from '../../checked/checked.js';
 import type { Rule } from './rule.js';
-import { writingsOf } from './walk.js';
+import { writingsOf } from '../../checked/walk.js';
 
 /** A tag driven by two plain coils: the last one in the scan wins, the first has no effect. */
 export const doubleCoil: Rule = {

@@ -1,6 +1,6 @@
 /** The lint rules as data, and their one runner. Order is the order of reports. */
 import type { Diagnostic } from '../../language/diagnostic.js';
-import type { CheckedPou, CheckedProgram } from '../checked.js';
+import type { CheckedPou, CheckedProgram } from '../../checked/checked.js';
 import { constantCondition } from './constant-condition.js';
 import { constantOverflow } from './constant-overflow.js';
 import { divisionByZero } from './division-by-zero.js';
@@ -14,7 +14,7 @@ import { setWithoutReset } from './set-without-reset.js';
 import { timerUnused } from './timer-unused.js';
 import { unreachable } from './unreachable.js';
 import { unusedTag } from './unused-tag.js';
-import { ownPous } from './walk.js';
+import { ownPous } from '../../checked/walk.js';
 import { watchdogRisk } from './watchdog-risk.js';
 import { writeOrder } from './write-order.js';
 

@@ -1,6 +1,6 @@
-import { type Checked, type Place, type Variable, rootOf } from '../checked.js';
+import { type Checked, type Place, type Variable, rootOf } from '../../checked/checked.js';
 import type { Rule } from './rule.js';
-import { eachStatement } from './walk.js';
+import { eachStatement } from '../../checked/walk.js';
 
 /** A FOR loop whose variable goes past the bounds of an array that is indexed by it: a fault in that pass. */
 export const loopBounds: Rule = {

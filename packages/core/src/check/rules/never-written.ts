@@ -1,5 +1,5 @@
 import type { Rule } from './rule.js';
-import { usageOf } from './walk.js';
+import { usageOf } from '../../checked/walk.js';
 
 /** An internal tag that is read but never written: it keeps its initial value for ever. */
 export const neverWritten: Rule = {

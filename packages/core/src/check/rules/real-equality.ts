@@ -1,6 +1,6 @@
 import { isReal } from '../../types/type.js';
 import type { Rule } from './rule.js';
-import { eachExpressionOf } from './walk.js';
+import { eachExpressionOf } from '../../checked/walk.js';
 
 /** `=` or `<>` between REAL values: rounding makes them differ where they look equal. */
 export const realEquality: Rule = {

@@ -1,6 +1,7 @@
 /** Each lint rule: what breaks it, with code and place, and what does not. */
 import { describe, expect, it } from 'vitest';
-import { LINT_RULES, compile, placeText } from '../../index.js';
+import { LINT_RULES, placeText } from '../../language.js';
+import { compile } from '../../workspace.js';
 import { ladderProject } from '../../../test/support.js';
 
 const warnings = (tags: string[], lines: string[]) =>

@@ -1,6 +1,6 @@
 import type { Span } from '../../language/source.js';
 import type { Rule } from './rule.js';
-import { fixedName, writingsOf } from './walk.js';
+import { fixedName, writingsOf } from '../../checked/walk.js';
 
 /** A tag that is set but never reset stays on for ever; one that is reset but never set never comes on. */
 export const setWithoutReset: Rule = {

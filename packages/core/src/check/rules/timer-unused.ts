@@ -1,7 +1,7 @@
 import type { Span } from '../../language/source.js';
-import { rootOf } from '../checked.js';
+import { rootOf } from '../../checked/checked.js';
 import type { Rule } from './rule.js';
-import { ownPous, writingsOf } from './walk.js';
+import { ownPous, writingsOf } from '../../checked/walk.js';
 
 const TIMER = /^(TON|TOF|TP)(_L?TIME)?$/i;
 

@@ -1,6 +1,6 @@
-import type { CheckedStatement } from '../checked.js';
+import type { CheckedStatement } from '../../checked/checked.js';
 import type { Rule } from './rule.js';
-import { eachStatement } from './walk.js';
+import { eachStatement } from '../../checked/walk.js';
 
 /**
  * What stands behind RETURN, EXIT or CONTINUE, behind an unconditional return of the rungs, or under a condition that

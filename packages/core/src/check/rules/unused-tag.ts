@@ -1,5 +1,5 @@
 import type { Rule } from './rule.js';
-import { ownPous, usageOf } from './walk.js';
+import { ownPous, usageOf } from '../../checked/walk.js';
 
 /**
  * A tag without an address, or a variable of a POU, that nothing reads or writes. Located ones may be wired for later.

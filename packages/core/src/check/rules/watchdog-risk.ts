@@ -1,6 +1,6 @@
-import { type Checked, type CheckedStatement, type Variable, rootOf } from '../checked.js';
+import { type Checked, type CheckedStatement, type Variable, rootOf } from '../../checked/checked.js';
 import type { Rule } from './rule.js';
-import { bodiesOf, eachExpression, eachStatement, expressionsOf } from './walk.js';
+import { bodiesOf, eachExpression, eachStatement, expressionsOf } from '../../checked/walk.js';
 
 const MOST = 10_000_000;
 

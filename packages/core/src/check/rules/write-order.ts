@@ -1,7 +1,7 @@
 import type { Span } from '../../language/source.js';
-import { rootOf } from '../checked.js';
+import { rootOf } from '../../checked/checked.js';
 import type { Rule } from './rule.js';
-import { ownPous, writingsOf } from './walk.js';
+import { ownPous, writingsOf } from '../../checked/walk.js';
 
 /** An output written from two programs: which value goes out depends on the order they run in. */
 export const writeOrder: Rule = {

@@ -1,5 +1,5 @@
 /** A sequential function chart as steps of the plan with their actions; what has no place in a plan is told. */
-import type { PlanStep, Sequence, Way } from '../../project/document.js';
+import type { PlanStep, Sequence, Way } from '../../document/document.js';
 import { type Say, kindOfElement } from './declarations.js';
 import { type XmlElement, childOf, childrenOf } from './element.js';
 

@@ -2,6 +2,7 @@
  * Rungs as the ladder networks of IEC 61131-10 and back. Out: each element with its place and its connections. In: the
  * graph of connections is put together to series and legs, whoever drew it.
  */
+import { sameName } from '../../language/words.js';
 import { layoutRung } from '../../ladder/layout.js';
 import { parseRungLine } from '../../ladder/parse.js';
 import { printPart, printRung } from '../../ladder/print.js';
@@ -18,7 +19,7 @@ import {
 import { Problems } from '../../language/diagnostic.js';
 import { parseStatementsText } from '../../language/parser.js';
 import { makeSource } from '../../language/source.js';
-import type { RungText } from '../../project/document.js';
+import type { RungText } from '../../document/document.js';
 import { standardDurations } from '../text.js';
 import { XSI_TYPE, documentation, kindOfElement } from './declarations.js';
 import { type XmlElement, childOf, childrenOf, el } from './element.js';
@@ -425,7 +426,7 @@ export class Network {
         args: [...args, ...outs],
       },
       usual = this.facts(made)?.inPin;
-    const isUsual = power === undefined || (usual === undefined ? isFirstPin(power) : same(usual, power));
+    const isUsual = power === undefined || (usual === undefined ? isFirstPin(power) : sameName(usual, power));
     return isUsual ? made : { ...made, inPin: power };
   }
 
@@ -482,7 +483,7 @@ export class Network {
           pin = this.outPins.get(a);
         if (element.kind !== 'call' || !this.instance(a) || !pin) return element;
         const usual = this.facts(element)?.outPin;
-        return (usual === undefined ? /^(Q|Q1|QU)$/i.test(pin) : same(usual, pin))
+        return (usual === undefined ? /^(Q|Q1|QU)$/i.test(pin) : sameName(usual, pin))
           ? element
           : { ...element, outPin: pin };
       }),
@@ -614,7 +615,6 @@ export class Network {
     });
   }
 }
-const same = (a: string, b: string): boolean => a.toLowerCase() === b.toLowerCase();
 const isFirstPin = (pin: string): boolean => /^(IN|CU|CLK|S1|S|EN)$/i.test(pin);
 
 /** Contacts and legs as an expression of structured text. */

@@ -7,10 +7,10 @@
  * stands in `AddData` beside what it belongs to; reading takes it only where the element, made again from it, still
  * says the same, so that what others changed counts (`read`). A ladder is a graph of connections there: `ladder` puts
  * it together to series and legs, whoever drew it; diagrams of blocks become statements, and rungs where these have
- * the shape of one; sequential charts become sequences of the plan (`chart`). The schema beside the tests
- * (`test/iec61131-10.xsd`) is our own writing of the part that is written, checked by `xmllint`.
+ * the shape of one; sequential charts become sequences of the plan (`chart`). The schema beside
+ * (`iec61131-10.xsd`) is our own writing of the part that is written, checked by `xmllint`.
  */
-import { compile } from '../../project/compile.js';
+import { compile } from '../../workspace/compile.js';
 import {
   type Project,
   type ProjectPou,
@@ -20,8 +20,8 @@ import {
   type Tag,
   type TypeText,
   emptyProject,
-} from '../../project/document.js';
-import { projectInOrder } from '../../project/order.js';
+} from '../../document/document.js';
+import { projectInOrder } from '../../document/order.js';
 import { textToRungs } from '../../ladder/convert.js';
 import { type XmlElement, childOf, childrenOf, el, readXml, saysSame } from './element.js';
 import {

@@ -8,9 +8,15 @@ import { parseFile, parseVariableSections, parseVariableText } from '../../langu
 import { makeSource } from '../../language/source.js';
 import type { InterfaceDecl, MethodDecl, Pou } from '../../language/tree.js';
 import { many } from '../../language/words.js';
-import type { Compiled } from '../../project/compile.js';
-import type { Project, ProjectPou, ProjectTask, RungText, Tag } from '../../project/document.js';
-import { tagText } from '../../project/sources.js';
+import type { Compiled } from '../../workspace/compile.js';
+import {
+  type Project,
+  type ProjectPou,
+  type ProjectTask,
+  type RungText,
+  type Tag,
+  tagText,
+} from '../../document/document.js';
 import { typeText as nameOfType } from '../../types/type.js';
 import { powerPins, standardDurations } from '../text.js';
 import { XSI_TYPE, blockElements, typeDeclaration, typeElement, variableElements } from './declarations.js';

@@ -3,7 +3,8 @@
  * from.
  */
 import { useEffect, useMemo, useState } from 'react';
-import { AVR_PINS, type Board, type BoardPin, type BoardUse } from '@ferrule/core';
+import { AVR_PINS, type BoardUse } from '@ferrule/core/boards';
+import type { Board, BoardPin } from '@ferrule/core/document';
 import { askBench, useBench } from '../../bench/live.js';
 import { saveAs } from '../../components/save-as.js';
 import { Button, EditInPlace } from '../../components/ui.js';

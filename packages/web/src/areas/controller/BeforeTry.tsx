@@ -1,7 +1,7 @@
 /** What would happen, said before it is done: values not carried over, outputs switched, forces, checks and rules. */
-import { many } from '@ferrule/core';
+import { many } from '@ferrule/core/language';
 import useSWR from 'swr';
-import type { SwapPreview } from '@ferrule/core';
+import type { SwapPreview } from '@ferrule/core/bench';
 import { api, messageOf } from '../../api.js';
 import { useDocument } from '../../document/store.js';
 import type { ControllerView } from './status.js';

@@ -3,7 +3,7 @@
  * and kept; download and upload; its log; what is worked at the cabinet. Writes here reach the controller.
  */
 import { type ReactNode, useEffect, useMemo, useState } from 'react';
-import type { Difference } from '@ferrule/core';
+import type { Difference } from '@ferrule/core/document';
 import { useStore } from 'zustand';
 import { Tabs } from 'radix-ui';
 import { api } from '../../api.js';

@@ -5,7 +5,7 @@
 import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { useStore } from 'zustand';
-import type { FirstScans } from '@ferrule/core';
+import type { FirstScans } from '@ferrule/core/bench';
 import { api } from '../../api.js';
 import { askBench, useBench } from '../../bench/live.js';
 import { Button } from '../../components/ui.js';

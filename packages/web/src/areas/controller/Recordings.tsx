@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import useSWR from 'swr';
-import type { RunRecording } from '@ferrule/core';
+import type { RunRecording } from '@ferrule/core/files';
 import { api } from '../../api.js';
 import { askBench } from '../../bench/live.js';
 import { Button, EditInPlace } from '../../components/ui.js';

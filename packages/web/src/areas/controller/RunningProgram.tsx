@@ -1,6 +1,7 @@
 /** The program that the machine obeys, live in its own rungs and text, whatever project is open. */
 import { useMemo, useState } from 'react';
-import type { ProjectPou, TagFacts, TextWatch } from '@ferrule/core';
+import type { ProjectPou } from '@ferrule/core/document';
+import type { TagFacts, TextWatch } from '@ferrule/core/workspace';
 import { useLook, useValue } from '../../bench/live.js';
 import { RungView } from '../../components/ladder/RungView.js';
 import { modelOf } from '../../components/ladder/rung-model.js';

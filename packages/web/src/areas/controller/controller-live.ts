@@ -2,7 +2,7 @@
 import { createStore } from 'zustand/vanilla';
 import { api, messageOf } from '../../api.js';
 import { type Live, type LiveState, makeLooker } from '../../bench/live.js';
-import type { Frame } from '@ferrule/core';
+import type { Frame } from '@ferrule/core/bench';
 
 export interface ControllerLive extends Live {
   close(): void;

@@ -1,5 +1,5 @@
 /** Rungs of two versions of a project that write a tag, in pairs by their ids. */
-import type { Difference, Project, RungText } from '@ferrule/core';
+import type { Difference, Project, RungText } from '@ferrule/core/document';
 import { modelOf, nodeText } from '../../components/ladder/rung-model.js';
 
 const NO_TAGS = {};

@@ -2,7 +2,8 @@
 import { useState } from 'react';
 import useSWR from 'swr';
 import { KEEP_ASKING } from '../../components/polling.js';
-import type { Difference, Project, TagFacts, TextWatch } from '@ferrule/core';
+import type { Difference, Project } from '@ferrule/core/document';
+import type { TagFacts, TextWatch } from '@ferrule/core/workspace';
 import { messageOf } from '../../api.js';
 import { useDocument } from '../../document/store.js';
 

@@ -2,7 +2,7 @@
 import { ChevronDown } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import type { ReactNode } from 'react';
-import type { Node } from '@ferrule/core';
+import type { Node } from '@ferrule/core/ladder';
 import { useDesk } from '../../components/desk.js';
 import { Button, MENU, MENU_ITEM } from '../../components/ui.js';
 import { COMMANDS, type Command } from './commands.js';

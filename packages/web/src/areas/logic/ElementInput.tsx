@@ -3,7 +3,9 @@
  * wrong is said and the text kept.
  */
 import { type ReactNode, useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
-import { type OwnTypes, type ProjectPou, blocksFor, SYSTEM, SYSTEM_TAGS, type Tag } from '@ferrule/core';
+import { type OwnTypes, blocksFor } from '@ferrule/core/workspace';
+import type { ProjectPou, Tag } from '@ferrule/core/document';
+import { SYSTEM, SYSTEM_TAGS } from '@ferrule/core/language';
 import { askBench } from '../../bench/live.js';
 import { completeTags } from '../../components/complete.js';
 import { useDesk } from '../../components/desk.js';

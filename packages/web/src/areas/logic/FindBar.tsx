@@ -5,18 +5,10 @@
 import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import { create } from 'zustand';
-import {
-  type Match,
-  type Project,
-  type Replacement,
-  Problems,
-  makeSource,
-  matchesIn,
-  nodesOf,
-  parseRungLine,
-  replaceEdit,
-  replacements,
-} from '@ferrule/core';
+import { type Match, type Replacement, matchesIn, replaceEdit, replacements } from '@ferrule/core/workspace';
+import type { Project } from '@ferrule/core/document';
+import { Problems, makeSource } from '@ferrule/core/language';
+import { nodesOf, parseRungLine } from '@ferrule/core/ladder';
 import { focusHome } from '../../components/focus.js';
 import { Button } from '../../components/ui.js';
 import { useDocument } from '../../document/store.js';

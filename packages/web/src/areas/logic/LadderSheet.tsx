@@ -17,23 +17,10 @@ import {
 } from 'react';
 import { flushSync } from 'react-dom';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
-import {
-  type Cursor,
-  type Edit,
-  type OwnTypes,
-  type RungEdit,
-  type RungText,
-  type Tag,
-  LINT_RULES,
-  editRung,
-  newNames,
-  type Pins,
-  pinsOf,
-  runRange,
-  splitEdit,
-  splitOutputs,
-  textToRungs,
-} from '@ferrule/core';
+import { type Cursor, type RungEdit, editRung, runRange, splitOutputs, textToRungs } from '@ferrule/core/ladder';
+import type { Edit, RungText, Tag } from '@ferrule/core/document';
+import { type OwnTypes, newNames, type Pins, pinsOf, splitEdit } from '@ferrule/core/workspace';
+import { LINT_RULES } from '@ferrule/core/language';
 import { askBench, benchLive, useBench } from '../../bench/live.js';
 import type { ProblemNote, TagFacts } from '../../bench/protocol.js';
 import { useDesk } from '../../components/desk.js';

@@ -16,7 +16,7 @@ import {
   moveOwn,
   readOwn,
   removeOwn,
-} from '@ferrule/core';
+} from '@ferrule/core/workspace';
 import { later } from '../../components/later.js';
 import { askBench, useBench } from '../../bench/live.js';
 import type { ProblemNote } from '../../bench/protocol.js';

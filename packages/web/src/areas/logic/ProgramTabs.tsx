@@ -5,7 +5,9 @@
 import { ChevronDown, Plus } from 'lucide-react';
 import { DropdownMenu, Popover } from 'radix-ui';
 import { useRef, useState, type KeyboardEvent } from 'react';
-import { type Changes, type Edit, type ProjectPou, type ProjectTask, literally, renamePou } from '@ferrule/core';
+import type { Changes, Edit, ProjectPou, ProjectTask } from '@ferrule/core/document';
+import { literally } from '@ferrule/core/language';
+import { renamePou } from '@ferrule/core/workspace';
 import { useOverflows } from '../../components/fitting.js';
 import { focusHome } from '../../components/focus.js';
 import { Button, EditInPlace, MENU, MENU_ITEM } from '../../components/ui.js';

@@ -1,6 +1,7 @@
 /** One rung with its number, heading, comment and problems; what is typed or dropped is shown on it. */
 import { type PointerEvent, type ReactNode } from 'react';
-import type { Fix, RungText } from '@ferrule/core';
+import type { Fix } from '@ferrule/core/workspace';
+import type { RungText } from '@ferrule/core/document';
 import type { ProblemNote } from '../../bench/protocol.js';
 import { type FreeStretch, type RungModel, commentWidth, freeStretch } from '../../components/ladder/rung-model.js';
 import { useFixes } from '../../components/fixes.js';

@@ -2,7 +2,8 @@
 import { PanelRightClose, PanelRightOpen } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
-import type { ProjectPou, Tag, Use } from '@ferrule/core';
+import type { ProjectPou, Tag } from '@ferrule/core/document';
+import type { Use } from '@ferrule/core/workspace';
 import { useBench, useLook, useValue } from '../../bench/live.js';
 import { completeTags } from '../../components/complete.js';
 import { useDesk } from '../../components/desk.js';

@@ -27,16 +27,10 @@ import {
 } from '@codemirror/view';
 import { type RefObject, useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
-import {
-  type Fix,
-  type Signature,
-  type Tag,
-  type TextWatch,
-  formatText,
-  statementsAround,
-  textChange,
-  textToRungs,
-} from '@ferrule/core';
+import { type Fix, type Signature, type TextWatch, statementsAround } from '@ferrule/core/workspace';
+import { type Tag, textChange } from '@ferrule/core/document';
+import { formatText } from '@ferrule/core/language';
+import { textToRungs } from '@ferrule/core/ladder';
 import { askBench, benchLive, benchStore, forcedValue, isPulled, useBench } from '../../bench/live.js';
 import { askWhy, toggleStop, useStops } from '../../components/asking.js';
 import { useReach } from '../../components/reach.js';

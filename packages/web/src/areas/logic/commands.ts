@@ -7,7 +7,7 @@
  * at the drop. The cursor's place goes into the address before every jump, so the browser's Back is the way back.
  */
 import { create } from 'zustand';
-import type { RungEdit } from '@ferrule/core';
+import type { RungEdit } from '@ferrule/core/ladder';
 
 export type Command =
   | Exclude<RungEdit['kind'], 'insertAfter' | 'insertBefore' | 'replace' | 'addLeg' | 'retag'>

@@ -1,6 +1,6 @@
 /** How high the rows of a sheet will be before they are drawn, and under which names the list knows them. */
 import { useCallback, useMemo, useRef } from 'react';
-import type { RungText } from '@ferrule/core';
+import type { RungText } from '@ferrule/core/document';
 import type { RungModel } from '../../components/ladder/rung-model.js';
 import { commentInLine } from './RungRow.js';
 

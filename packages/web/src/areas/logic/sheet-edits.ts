@@ -4,27 +4,20 @@
  */
 import {
   type Cursor,
-  type Declared,
-  type Edit,
   type Node,
-  type OwnTypes,
-  type Project,
-  type ProjectPou,
   type RungEdit,
-  type RungText,
-  Problems,
   editRung,
-  declareNames,
   isOutput,
-  makeSource,
-  newNames,
   nodesOf,
   parseRungLine,
   rungsOfText,
   rungsToText,
   runText,
   splitComment,
-} from '@ferrule/core';
+} from '@ferrule/core/ladder';
+import { type Declared, type OwnTypes, declareNames, newNames } from '@ferrule/core/workspace';
+import type { Edit, Project, ProjectPou, RungText } from '@ferrule/core/document';
+import { Problems, makeSource } from '@ferrule/core/language';
 import type { Dragged } from '../../components/drag.js';
 import { newId } from '../../document/store.js';
 

@@ -1,7 +1,7 @@
 /** Values at the ends of the lines and branches taken, while the bench runs: as decorations of the lines in sight. */
 import { StateEffect, StateField } from '@codemirror/state';
 import { Decoration, type DecorationSet, EditorView, WidgetType } from '@codemirror/view';
-import type { ShownValue } from '@ferrule/core';
+import type { ShownValue } from '@ferrule/core/bench';
 import { valueText } from '../../components/values.js';
 
 export interface LiveLine {

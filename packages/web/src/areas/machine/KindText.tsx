@@ -6,7 +6,8 @@ import { lintGutter, setDiagnostics } from '@codemirror/lint';
 import { EditorState } from '@codemirror/state';
 import { EditorView, drawSelection, keymap, lineNumbers } from '@codemirror/view';
 import { useEffect, useRef } from 'react';
-import { type OwnKind, deviceParts, kindOf } from '@ferrule/core';
+import type { OwnKind } from '@ferrule/core/document';
+import { deviceParts, kindOf } from '@ferrule/core/machine';
 import type { ProblemNote } from '../../bench/protocol.js';
 import { KEYWORDS, SNIPPETS, colours, language, theme } from '../../components/text-language.js';
 

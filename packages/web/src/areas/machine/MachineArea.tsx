@@ -5,16 +5,9 @@ import { ChevronDown } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useEffect, useMemo, useState, useRef } from 'react';
 import { useSearchParams } from 'react-router';
-import {
-  DEVICE_GROUPS,
-  type Device,
-  type DeviceKind,
-  type Edit,
-  looseEnds,
-  missingTags,
-  snapLinks,
-  wiresThatMatch,
-} from '@ferrule/core';
+import { DEVICE_GROUPS, type DeviceKind, looseEnds, snapLinks, wiresThatMatch } from '@ferrule/core/machine';
+import type { Device, Edit } from '@ferrule/core/document';
+import { missingTags } from '@ferrule/core/workspace';
 import { useMotion } from '../../bench/live.js';
 import { openWiring, toggleFold, useFolded } from '../../components/folds.js';
 import { Checkout } from '../../components/Checkout.js';

@@ -5,14 +5,10 @@
 import { memo, useEffect, useMemo, useState } from 'react';
 import useSWR from 'swr';
 import { useStore } from 'zustand';
-import {
-  type FoundItem,
-  type OutsideIo as Outside,
-  type OutsideItem,
-  type Quality,
-  matchByName,
-  readItems,
-} from '@ferrule/core';
+import { type FoundItem, matchByName } from '@ferrule/core/workspace';
+import type { OutsideIo as Outside, OutsideItem } from '@ferrule/core/document';
+import type { Quality } from '@ferrule/core/bench';
+import { readItems } from '@ferrule/core/files';
 import { ApiProblem, api, messageOf } from '../../api.js';
 import { askBench, useBench } from '../../bench/live.js';
 import { joinOutside, openBenchStore, rejoinOutside, trustCertificate } from '../../bench/open-bench.js';

@@ -5,16 +5,8 @@
 import { Copy, Plus, Trash2 } from 'lucide-react';
 import { type ReactNode, useMemo, useState } from 'react';
 import { useSearchParams } from 'react-router';
-import {
-  type OwnKind,
-  type Parameter,
-  type PictureShape,
-  type Project,
-  kindOf,
-  renameKind,
-  renamePiece,
-  readPicture,
-} from '@ferrule/core';
+import { type OwnKind, type PictureShape, type Project, renameKind, renamePiece } from '@ferrule/core/document';
+import { type Parameter, kindOf, readPicture } from '@ferrule/core/machine';
 import { useBench } from '../../bench/live.js';
 import { Button, EditInPlace } from '../../components/ui.js';
 import { HANDLE_WORDS, TERMINAL_WORDS } from '../../components/kinds.js';

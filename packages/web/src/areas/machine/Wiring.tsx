@@ -1,22 +1,19 @@
 /** How every terminal is wired, device by device, with both ends live. */
 import { CircleHelp, Trash2 } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
+import { type Changes, type Device, capColour, renameDevice } from '@ferrule/core/document';
 import {
-  type Changes,
-  type Device,
   type DeviceKind,
   LINE,
   type Loose,
   LOAD,
   PART,
-  capColour,
   isBoughtClosed,
   type Parameter,
   type Terminal,
   limitsOf,
   linkEnds,
-  renameDevice,
-} from '@ferrule/core';
+} from '@ferrule/core/machine';
 import { useBench, useLook, useValue } from '../../bench/live.js';
 import type { ProblemNote } from '../../bench/protocol.js';
 import { grab, useTagDrop } from '../../components/drag.js';

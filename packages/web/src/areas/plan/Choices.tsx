@@ -4,15 +4,9 @@
  */
 import { Trash2 } from 'lucide-react';
 import { useMemo } from 'react';
-import {
-  type Plan,
-  type PlanChoice,
-  type PlanMemory,
-  type Project,
-  choiceTag,
-  nextFree,
-  sourceless,
-} from '@ferrule/core';
+import type { Plan, PlanChoice, PlanMemory, Project } from '@ferrule/core/document';
+import { choiceTag, sourceless } from '@ferrule/core/plan';
+import { nextFree } from '@ferrule/core/workspace';
 import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 import { type Problem, Said, TagLamp, optional } from './parts.js';

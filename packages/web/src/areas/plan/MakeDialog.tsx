@@ -1,7 +1,9 @@
 /** What the plan would make, before it is made: new parts, parts that change, parts edited since. */
 import { Dialog } from 'radix-ui';
 import { useEffect, useMemo, useState } from 'react';
-import { type Project, type Unreached, many, planChanges, sourceless, takeChanges } from '@ferrule/core';
+import type { Project } from '@ferrule/core/document';
+import { type Unreached, planChanges, sourceless, takeChanges } from '@ferrule/core/plan';
+import { many } from '@ferrule/core/language';
 import { Button } from '../../components/ui.js';
 import { useDocument } from '../../document/store.js';
 import type { FromChecks, MadeFromPlan } from './checks.worker.js';

@@ -1,6 +1,7 @@
 /** The operating modes of the plan. */
 import { Trash2 } from 'lucide-react';
-import { type Plan, type PlanMode, modeTag } from '@ferrule/core';
+import type { Plan, PlanMode } from '@ferrule/core/document';
+import { modeTag } from '@ferrule/core/plan';
 import type { LivePlan } from '../../components/flow/FlowChart.js';
 import { EditInPlace, EditSentence } from '../../components/ui.js';
 import { newId } from '../../document/store.js';

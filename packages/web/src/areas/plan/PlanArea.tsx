@@ -12,14 +12,13 @@ import {
   type Sequence,
   type Tag,
   type Way,
-  guessTag,
-  nextFree,
-  planProblems,
   readSteps,
   stepName,
   stepTagOf,
   stepsToTable,
-} from '@ferrule/core';
+} from '@ferrule/core/document';
+import { guessTag, nextFree } from '@ferrule/core/workspace';
+import { planProblems } from '@ferrule/core/plan';
 import { askBench, benchStore, tellBench, useBench, useLook, useValue } from '../../bench/live.js';
 import { askWhy } from '../../components/asking.js';
 import { Button, EditInPlace, EditSentence, MENU, MENU_ITEM } from '../../components/ui.js';

@@ -1,7 +1,8 @@
 /**
  * Checks made from a plan are played before they are offered: away from page and bench, since that may take seconds.
  */
-import { type PlannedChange, type Project, type Unreached, madeChecks, planChanges } from '@ferrule/core';
+import { type PlannedChange, type Unreached, madeChecks, planChanges } from '@ferrule/core/plan';
+import type { Project } from '@ferrule/core/document';
 
 export interface MadeFromPlan {
   readonly changes: readonly PlannedChange[];

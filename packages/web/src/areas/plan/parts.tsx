@@ -1,5 +1,5 @@
 /** Small parts that the rooms of the plan share. */
-import type { PlanProblem } from '@ferrule/core';
+import type { PlanProblem } from '@ferrule/core/plan';
 import { useLook, useValue } from '../../bench/live.js';
 import { useDocument } from '../../document/store.js';
 

@@ -4,7 +4,7 @@
  */
 import { useMemo } from 'react';
 import { version } from '../../../../../package.json';
-import type { Plan, Tag } from '@ferrule/core';
+import type { Plan, Tag } from '@ferrule/core/document';
 import { useBench } from '../../bench/live.js';
 import { FlowOnPaper } from '../../components/flow/FlowChart.js';
 import { RungView } from '../../components/ladder/RungView.js';

@@ -2,12 +2,13 @@
  * The list of projects: what each is, its machine in small, what its checks say, what changed last; beside it what to
  * begin with.
  */
-import { many, projectFromText } from '@ferrule/core';
+import { many } from '@ferrule/core/language';
+import { projectFromText } from '@ferrule/core/files';
 import { useEffect, useRef, useState, type FormEvent } from 'react';
 import { Link, useNavigate } from 'react-router';
 import useSWR from 'swr';
 import { ApiProblem, api, messageOf } from '../../api.js';
-import type { ProjectAbout } from '@ferrule/core';
+import type { ProjectAbout } from '@ferrule/core/document';
 import { useInSight } from '../../components/in-sight.js';
 import { SmallMachine } from '../../components/machine/SmallMachine.js';
 import { folderText, textOf, xmlOf } from '../../components/read-file.js';

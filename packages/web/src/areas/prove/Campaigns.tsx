@@ -5,10 +5,8 @@ import {
   type Campaign,
   type CampaignMessage,
   type Counterexample,
-  type Difference,
   LANES,
   type MutantResult,
-  type Project,
   type SearchState,
   lanesOf,
   type Strengths,
@@ -16,7 +14,8 @@ import {
   rulesOf,
   mergeLanes,
   neverReached,
-} from '@ferrule/core';
+} from '@ferrule/core/verify';
+import type { Difference, Project } from '@ferrule/core/document';
 import { create } from 'zustand';
 import { ChevronRight } from 'lucide-react';
 import { tellBench, useBench } from '../../bench/live.js';

@@ -2,16 +2,9 @@
 import { useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { ArrowUp, Plus, Trash2 } from 'lucide-react';
-import {
-  type Changes,
-  type Edit,
-  renumbered,
-  type CheckRow,
-  type SequenceCheck,
-  type ShownValue,
-  type VerdictWord,
-  completeSentence,
-} from '@ferrule/core';
+import { type Changes, type Edit, renumbered, type CheckRow, type SequenceCheck } from '@ferrule/core/document';
+import type { ShownValue } from '@ferrule/core/bench';
+import { type VerdictWord, completeSentence } from '@ferrule/core/verify';
 import { tellBench, useBench } from '../../bench/live.js';
 import { addressOfPlace, askWhy, useAsked } from '../../components/asking.js';
 import { Button, EditInPlace, EditSentence } from '../../components/ui.js';

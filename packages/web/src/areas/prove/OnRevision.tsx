@@ -2,7 +2,7 @@
 import { Dialog } from 'radix-ui';
 import { useState } from 'react';
 import useSWR from 'swr';
-import type { VerdictWord } from '@ferrule/core';
+import type { VerdictWord } from '@ferrule/core/verify';
 import { api, messageOf } from '../../api.js';
 import { Button } from '../../components/ui.js';
 import { useDocument } from '../../document/store.js';

@@ -1,6 +1,6 @@
 /** Proof over all inputs, run on the server: each rule with the strength it reached, in words that never say more. */
 import { useNavigate, useParams } from 'react-router';
-import { type ProofAnswer, type RuleProof, rulesOf } from '@ferrule/core';
+import { type ProofAnswer, type RuleProof, rulesOf } from '@ferrule/core/verify';
 import { useMemo } from 'react';
 import { create } from 'zustand';
 import { linesOf, messageOf } from '../../api.js';

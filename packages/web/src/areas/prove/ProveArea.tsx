@@ -1,7 +1,9 @@
 /** Prove: sequence checks and interlock rules, run on the server; a failure says where and puts the bench there. */
 import { useEffect, useLayoutEffect, useMemo, useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
-import { type Strengths, type VerdictWord, checkVerdict, renameRule, ruleVerdict, rulesOf, many } from '@ferrule/core';
+import { type Strengths, type VerdictWord, checkVerdict, ruleVerdict, rulesOf } from '@ferrule/core/verify';
+import { renameRule } from '@ferrule/core/document';
+import { many } from '@ferrule/core/language';
 import { api, messageOf } from '../../api.js';
 import { useBench } from '../../bench/live.js';
 import {

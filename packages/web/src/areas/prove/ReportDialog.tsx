@@ -1,7 +1,8 @@
 /** Before a report goes out: who makes it, for whom and of which machine, and names that say what a check is about. */
 import { Dialog } from 'radix-ui';
 import { type FormEvent, useState } from 'react';
-import { type Edit, type JobFact, isMadeName, renameRule } from '@ferrule/core';
+import { type Edit, type JobFact, renameRule } from '@ferrule/core/document';
+import { isMadeName } from '@ferrule/core/verify';
 import { messageOf } from '../../api.js';
 import { sayWho, whoIs } from '../../components/who.js';
 import { Button } from '../../components/ui.js';

@@ -1,6 +1,6 @@
 /** Who does long work: this browser and its server, or workers of other machines over a Redis. */
 import useSWR from 'swr';
-import type { WorkersThere } from '@ferrule/core';
+import type { WorkersThere } from '@ferrule/core/verify';
 import { fetcher } from '../../api.js';
 
 let isThere = false;

@@ -2,13 +2,11 @@
  * Campaigns run here, away from page and bench: search, reach, changed logic. Each goes in slices, so that it can be
  * stopped.
  */
+import { Compiler } from '@ferrule/core/workspace';
 import {
-  Compiler,
   type Counterexample,
-  Engine,
   Lane,
   type MutantResult,
-  type Project,
   type Reach,
   type SearchState,
   failingAlready,
@@ -16,9 +14,10 @@ import {
   mutantsOf,
   planProof,
   reachOf,
-  scanStep,
   tryMutant,
-} from '@ferrule/core';
+} from '@ferrule/core/verify';
+import { Engine, scanStep } from '@ferrule/core/bench';
+import type { Project } from '@ferrule/core/document';
 
 /** `find` looks for what the checks did not reach, with the same lanes. */
 export type ToCampaign =

@@ -6,7 +6,7 @@ import { DropdownMenu } from 'radix-ui';
 import { type KeyboardEvent, useMemo, useRef, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import useSWR from 'swr';
-import { type Project, compareProjects } from '@ferrule/core';
+import { type Project, compareProjects } from '@ferrule/core/document';
 import { api, messageOf } from '../../api.js';
 import { useBench } from '../../bench/live.js';
 import { Differences } from '../../components/Differences.js';

@@ -3,7 +3,8 @@
  * played and kept.
  */
 import { useEffect, useMemo, useState } from 'react';
-import { type Project, chooseSide, compareProjects, conflictAsDifference, many, mergeProjects } from '@ferrule/core';
+import { type Project, chooseSide, compareProjects, conflictAsDifference, mergeProjects } from '@ferrule/core/document';
+import { many } from '@ferrule/core/language';
 import { parseProject } from '@ferrule/core/schema';
 import { api } from '../../api.js';
 import type { TagFacts } from '../../bench/protocol.js';

@@ -1,5 +1,7 @@
 /** A merged project is checked and its checks are played before it is kept: away from page and bench. */
-import { type Project, checkVerdict, planProof, prove, ruleVerdict, scanStep } from '@ferrule/core';
+import type { Project } from '@ferrule/core/document';
+import { checkVerdict, planProof, prove, ruleVerdict } from '@ferrule/core/verify';
+import { scanStep } from '@ferrule/core/bench';
 
 export interface Tried {
   readonly errors: readonly string[];

@@ -4,7 +4,8 @@
  */
 import { Dialog } from 'radix-ui';
 import { useMemo, useRef, useState } from 'react';
-import { type Edit, TAG_COLUMNS, type TagColumn, type TagTable, readTags } from '@ferrule/core';
+import type { Edit } from '@ferrule/core/document';
+import { TAG_COLUMNS, type TagColumn, type TagTable, readTags } from '@ferrule/core/files';
 import { messageOf } from '../../api.js';
 import { textOf } from '../../components/read-file.js';
 import { Button } from '../../components/ui.js';

@@ -1,7 +1,8 @@
 /** What lies where: the input, output and internal memory byte by byte, free places and overlaps. */
 import { useEffect, useState } from 'react';
 import { Link, useParams } from 'react-router';
-import type { IoModule, MemoryArea } from '@ferrule/core';
+import type { IoModule } from '@ferrule/core/document';
+import type { MemoryArea } from '@ferrule/core/workspace';
 import { askBench, useBench } from '../../bench/live.js';
 import { Button, EditInPlace } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';

@@ -3,12 +3,9 @@ import { type FormEvent, useEffect, useMemo, useRef, useState } from 'react';
 import { later } from '../../components/later.js';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { Link, useParams, useSearchParams } from 'react-router';
+import type { Changes, Difference, Edit, Tag } from '@ferrule/core/document';
 import {
-  type Changes,
-  type Difference,
-  type Edit,
   type RungInstance,
-  type Tag,
   type Use,
   addressFor,
   compile,
@@ -17,8 +14,8 @@ import {
   renameTag,
   seriesNames,
   seriesTags,
-  tagsToCsv,
-} from '@ferrule/core';
+} from '@ferrule/core/workspace';
+import { tagsToCsv } from '@ferrule/core/files';
 import { askBench, benchLive, useBench, useValue } from '../../bench/live.js';
 import type { ProblemNote } from '../../bench/protocol.js';
 import { askWhy } from '../../components/asking.js';

@@ -5,7 +5,15 @@
 import { ArrowDown, ArrowUp, Plus, X } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { type MemberLine, type TypeParts, type ValueLine, readType, renameType, typeToText, many } from '@ferrule/core';
+import {
+  type MemberLine,
+  type TypeParts,
+  type ValueLine,
+  readType,
+  renameType,
+  typeToText,
+} from '@ferrule/core/workspace';
+import { many } from '@ferrule/core/language';
 import { askBench, useBench } from '../../bench/live.js';
 import type { Answers } from '../../bench/protocol.js';
 import { focusField } from '../../components/focus.js';

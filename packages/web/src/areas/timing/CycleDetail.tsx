@@ -6,14 +6,13 @@ import { useEffect, useMemo, useState } from 'react';
 import {
   type ChainLink,
   type Cycle,
-  type Sequence,
   type StepTag,
   type StepTiming,
   type Waiting,
   endingsOf,
   spansOf,
-  stepName,
-} from '@ferrule/core';
+} from '@ferrule/core/bench';
+import { type Sequence, stepName } from '@ferrule/core/document';
 import { askBench, tellBench } from '../../bench/live.js';
 import { askWhy } from '../../components/asking.js';
 import { Button, EditInPlace } from '../../components/ui.js';

@@ -18,11 +18,11 @@ import {
   cyclesToCsv,
   expectedMs,
   homeOf,
-  many,
   spansOf,
   spreadOf,
   stepTimings,
-} from '@ferrule/core';
+} from '@ferrule/core/bench';
+import { many } from '@ferrule/core/language';
 import { tellBench, useBench } from '../../bench/live.js';
 import { saveAs } from '../../components/save-as.js';
 import { Button } from '../../components/ui.js';

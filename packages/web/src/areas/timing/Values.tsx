@@ -2,7 +2,8 @@
 import type { EChartsOption } from 'echarts/types/dist/shared';
 import { X } from 'lucide-react';
 import { useEffect, useMemo, useState } from 'react';
-import { type Course, csvLine } from '@ferrule/core';
+import type { Course } from '@ferrule/core/bench';
+import { csvLine } from '@ferrule/core/files';
 import { askBench, benchStore, tellBench } from '../../bench/live.js';
 import { saveAs } from '../../components/save-as.js';
 import { TagPicker } from '../../components/TagPicker.js';

@@ -1,5 +1,5 @@
 /** What the charts of Timing show, as options of ECharts. Times in ms; a scan is `stepMs`. */
-import type { Cycle, StepTiming, Track, ChainLink } from '@ferrule/core';
+import type { Cycle, StepTiming, Track, ChainLink } from '@ferrule/core/bench';
 import type { CustomSeriesRenderItem, EChartsOption } from 'echarts/types/dist/shared';
 import { type Colours, axisLook, shades, tipLook } from './Chart.js';
 import { seconds } from './times.js';

@@ -1,5 +1,7 @@
 /** A run played again by the logic of another revision: the same inputs at the same scans, away from page and bench. */
-import { type BenchEvent, History, type Project, compile, findPath, scanStep } from '@ferrule/core';
+import { type BenchEvent, History, findPath, scanStep } from '@ferrule/core/bench';
+import type { Project } from '@ferrule/core/document';
+import { compile } from '@ferrule/core/workspace';
 
 export interface ToReplay {
   readonly project: Project;

@@ -1,5 +1,5 @@
 /** Times as Timing shows them. */
-import { parseSpan } from '@ferrule/core';
+import { parseSpan } from '@ferrule/core/verify';
 
 /** `0.26 s`, `12.40 s`, `2 min 5.0 s`, `80 ms`: from ms. */
 export function seconds(ms: number): string {

@@ -1,7 +1,8 @@
 /** What timing is compared with: another line of history, or the same inputs given to another revision's logic. */
 import { useEffect, useState } from 'react';
 import { useParams } from 'react-router';
-import { type Project, many } from '@ferrule/core';
+import type { Project } from '@ferrule/core/document';
+import { many } from '@ferrule/core/language';
 import { api, messageOf } from '../../api.js';
 import { askBench } from '../../bench/live.js';
 import type { FromReplay, ToReplay } from './replay.worker.js';

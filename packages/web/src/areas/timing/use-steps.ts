@@ -1,6 +1,6 @@
 /** The exact changes of step tags of a line of history, brought up to date as it goes on. */
 import { useEffect, useRef, useState } from 'react';
-import type { StepTag } from '@ferrule/core';
+import type { StepTag } from '@ferrule/core/bench';
 import { askBench, useBench } from '../../bench/live.js';
 
 export interface Steps {

@@ -1,6 +1,6 @@
 /** The flow of a sequence, drawn from its steps: the live one lit, with how long it has lasted. */
 import { useEffect, useMemo, useRef } from 'react';
-import { type Sequence, stepName } from '@ferrule/core';
+import { type Sequence, stepName } from '@ferrule/core/document';
 import { durationText } from '../values.js';
 import { BOX, LINE, PITCH, layOutFlow } from './flow.js';
 

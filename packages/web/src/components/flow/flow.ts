@@ -3,7 +3,7 @@
  * table; what leads back runs in lanes on the left, what skips ahead in lanes on the right, and lanes never cross
  * more than they must: the shorter way lies nearer.
  */
-import type { Sequence } from '@ferrule/core';
+import type { Sequence } from '@ferrule/core/document';
 
 export const BOX = { width: 124, height: 34 } as const;
 export const PITCH = 68;

@@ -5,7 +5,9 @@
 import { type PointerEvent, memo } from 'react';
 import { useStore } from 'zustand';
 import { useShallow } from 'zustand/react/shallow';
-import type { Box, Node, ShownValue, Tag, WhyMark } from '@ferrule/core';
+import type { Box, Node } from '@ferrule/core/ladder';
+import type { ShownValue, WhyMark } from '@ferrule/core/bench';
+import type { Tag } from '@ferrule/core/document';
 import { CARD_OUT } from '../ValueMarks.js';
 import { forcedValue, isPulled, useLive, useLook } from '../../bench/live.js';
 import type { BenchFrame, ProblemNote, TagFacts } from '../../bench/protocol.js';

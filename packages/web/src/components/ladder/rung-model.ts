@@ -2,16 +2,15 @@
 import {
   type Element,
   type Node,
-  type Pins,
   type Rung,
   type RungLayout,
-  type RungText,
-  Problems,
   layoutRung,
-  makeSource,
   nodesOf,
   parseRungLine,
-} from '@ferrule/core';
+} from '@ferrule/core/ladder';
+import type { Pins } from '@ferrule/core/workspace';
+import type { RungText } from '@ferrule/core/document';
+import { Problems, makeSource } from '@ferrule/core/language';
 import type { TagFacts } from '../../bench/protocol.js';
 
 export interface RungModel {

@@ -3,17 +3,16 @@ import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'rea
 import type React from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import { useStore } from 'zustand';
+import type { Device, OwnKind } from '@ferrule/core/document';
 import {
-  type Device,
   type Floor,
   type FloorPlace,
   type FloorSpot,
-  type OwnKind,
   floorLinks,
   layOutFloor,
   placeDevice,
   spotAt,
-} from '@ferrule/core';
+} from '@ferrule/core/machine';
 import { useLive, useLook } from '../../bench/live.js';
 import { useDocument } from '../../document/store.js';
 import { useInSight } from '../in-sight.js';

@@ -3,7 +3,8 @@ import { useEffect, useRef, useState, type ReactNode } from 'react';
 import type React from 'react';
 import { Delete, Grid3x3 } from 'lucide-react';
 import { Popover } from 'radix-ui';
-import { type Device, type Handle, capColour, placeNames } from '@ferrule/core';
+import { type Device, capColour } from '@ferrule/core/document';
+import { type Handle, placeNames } from '@ferrule/core/machine';
 import { tellBench, useBench, useLive, useLook, useValue } from '../../bench/live.js';
 import { useKinds, useMachine } from '../kinds.js';
 

@@ -1,6 +1,7 @@
 /** A machine in small, standing still: its devices in the order of the flow, without words. */
 import { memo, useMemo } from 'react';
-import { type Floor, type Project, floorLinks, layOutFloor } from '@ferrule/core';
+import { type Floor, floorLinks, layOutFloor } from '@ferrule/core/machine';
+import type { Project } from '@ferrule/core/document';
 import type { Picture } from './drawing.js';
 import { pictureOf } from './MachineView.js';
 import { type Seated, linksBetween, roomOf, seating } from './seating.js';

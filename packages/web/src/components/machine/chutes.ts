@@ -2,7 +2,8 @@
  * Where parts slide from a machine with several ways out to what takes them there: drawn, since the two do not stand
  * side by side and nobody would see else which way leads where.
  */
-import type { Device, Floor, FloorPlace } from '@ferrule/core';
+import type { Device } from '@ferrule/core/document';
+import type { Floor, FloorPlace } from '@ferrule/core/machine';
 import type { Picture } from './drawing.js';
 import type { Seating } from './seating.js';
 

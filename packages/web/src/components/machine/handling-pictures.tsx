@@ -2,7 +2,7 @@
  * Pictures of handling: what pushes, collects, lifts, weighs, reads and sends several ways; carts with the layers on
  * them.
  */
-import { LOAD_LAYERS } from '@ferrule/core';
+import { LOAD_LAYERS } from '@ferrule/core/machine';
 import { Label, type Picture, type Read, Sensor, Wrong, body } from './drawing.js';
 import { BELT, Part, PartsOn, isFlat, lineReads } from './part-pictures.js';
 

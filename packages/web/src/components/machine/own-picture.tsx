@@ -1,5 +1,6 @@
 /** The picture of an own device, drawn from its shapes. */
-import { type DrawnShape, MOST_TIMES, NTH, type OwnKind, readPicture } from '@ferrule/core';
+import { type DrawnShape, MOST_TIMES, NTH, readPicture } from '@ferrule/core/machine';
+import type { OwnKind } from '@ferrule/core/document';
 import { Label, type Picture, type Read } from './drawing.js';
 
 const made = new WeakMap<OwnKind, Picture>();

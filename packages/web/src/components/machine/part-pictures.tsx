@@ -3,7 +3,7 @@
  * them.
  */
 import { createContext, memo, useContext } from 'react';
-import { LINE_PARTS } from '@ferrule/core';
+import { LINE_PARTS } from '@ferrule/core/machine';
 import { Label, type Picture, type Read, Sensor, Wrong, body } from './drawing.js';
 
 /** A part that is so much longer than it is high is drawn flat: a tile, a board. */

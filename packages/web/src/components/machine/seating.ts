@@ -2,12 +2,13 @@
  * Which devices are drawn in others, as the thing they are there: gates in their lock, a sensor at its belt, a saw at
  * its duct.
  *
- * The machine's picture (`components/machine`) is composed, never drawn: `core/project/floor.ts` lays devices out
+ * The machine's picture (`components/machine`) is composed, never drawn: `core/wiring/floor.ts` lays devices out
  * along the flow; `seating.ts` says which are drawn in others — by what they are linked to, or by a seat that somebody
  * chose (`Device.sits`) — and a picture (`pictures`, `part-pictures`, `site-pictures`) names its seats, each with how
  * what sits there looks. Law: every device with a picture is drawn exactly once, whatever is wired to whatever.
  */
-import { type Device, type FloorLink, type OwnKind, kindOf } from '@ferrule/core';
+import type { Device, OwnKind } from '@ferrule/core/document';
+import { type FloorLink, kindOf } from '@ferrule/core/machine';
 import type { Picture, Seat } from './drawing.js';
 import { WEIGH } from './handling-pictures.js';
 import { BELT, alongBelt } from './part-pictures.js';

@@ -1,0 +1,58 @@
+/** What a swap would do is what it does: the preview against the two programs run by hand. */
+import { expect, it } from 'vitest';
+import { Engine, previewSwap, scanStep } from '../bench.js';
+import { compile } from '../workspace.js';
+
+function side(body: string, more = '') {
+  const c = compile([
+    {
+      kind: 'text',
+      name: 't.st',
+      text: `VAR_GLOBAL A AT %IX0.0 : BOOL; Q AT %QX0.0 : BOOL; R AT %QX0.1 : BOOL; N : DINT; ${more} END_VAR PROGRAM P ${body} END_PROGRAM`,
+    },
+  ]);
+  expect(c.diagnostics.filter((d) => d.severity === 'error')).toEqual([]);
+  const image = c.build(true);
+  return { image, stepNs: scanStep(image), wires: c.wires };
+}
+
+it('names each output that would be otherwise, when first, and what is not carried over; nothing is changed by looking', () => {
+  const kept = side('N := N + 1; Q := A; R := N > 100;', 'Old : INT;'),
+    draft = side('N := N + 1; Q := A AND N < 25; R := N > 22;', 'Old : REAL;');
+  const e = new Engine(kept.image, kept);
+  e.write('A', true);
+  for (let n = 0; n < 20; n++) e.runScan();
+  const state = e.snapshot(),
+    before = state.bytes.slice();
+  expect(previewSwap(kept, draft, state)).toEqual({
+    lost: ['Old: was INT, is REAL'],
+    switched: [
+      { path: 'R', scan: 3, kept: '0', draft: '1' },
+      { path: 'Q', scan: 5, kept: '1', draft: '0' },
+    ],
+    scans: 10,
+  });
+  expect(state.bytes).toEqual(before);
+  expect(previewSwap(kept, kept, state)).toEqual({ lost: [], switched: [], scans: 10 });
+});
+
+it('a draft that would fault says so, and when', () => {
+  const kept = side('N := N + 1;'),
+    draft = side('N := N + 1; IF N > 3 THEN N := 1 / (N - N); END_IF;');
+  const state = new Engine(kept.image, kept).snapshot();
+  expect(previewSwap(kept, draft, state)).toMatchObject({
+    scans: 4,
+    fault: expect.stringContaining('Division by zero'),
+  });
+});
+
+it('an output that the kept program does not have is told, and forces go along', () => {
+  const kept = side('N := N + 1; Q := A;'),
+    draft = side('N := N + 1; Q := A; S := TRUE;', 'S AT %QX0.2 : BOOL;');
+  const e = new Engine(kept.image, kept);
+  e.force('A', true);
+  for (let n = 0; n < 3; n++) e.runScan();
+  expect(previewSwap(kept, draft, e.snapshot()).switched).toEqual([
+    { path: 'S', scan: 1, kept: 'not there', draft: '1' },
+  ]);
+});
