@@ -48,7 +48,8 @@ test('I/O checkout at the controller: an input worked, an output forced there, t
   await expect(row('StartPB')).toContainText('1');
   await page.mouse.up();
   await expect(row('StartPB')).toContainText('has changed');
-  await list.getByRole('checkbox', { name: 'StartPB is right' }).check();
+  await list.getByRole('checkbox', { name: 'StartPB is right' }).click();
+  await expect(list.getByRole('checkbox', { name: 'StartPB is right' })).toBeChecked();
   await expect(row('StartPB')).toContainText(/Grace,.*controller/);
   // The machine at the controller answers to a forced output, and to its release.
   await row('ChuteOpen').getByRole('button', { name: 'On' }).click();
@@ -177,14 +178,20 @@ test('try two changes: both versions are seen, F10 backs out, part of them is tr
 });
 
 test('a trial whose page is closed is backed out by itself', async ({ page, context }) => {
-  test.setTimeout(90_000);
+  test.setTimeout(150_000);
   await openDemo(page, 'controller', SHORTER);
+  // Over a reload it is still the page's own.
+  await page.getByRole('combobox', { name: 'Backs out by itself after' }).selectOption('1 min');
+  await page.getByRole('button', { name: 'Try', exact: true }).click();
+  await expect(page.getByRole('heading', { name: /On trial: rev/ })).toBeVisible({ timeout: 60_000 });
+  await page.reload();
+  await expect(page.getByText(/this page says it every second/)).toBeVisible({ timeout: 60_000 });
+  await page.keyboard.press('F10');
+  await expect(page.getByRole('heading', { name: /On trial: rev/ })).toBeHidden();
+  // Longer than the time that is set, as long as the page is there.
   await page.getByRole('combobox', { name: 'Backs out by itself after' }).selectOption('10 s');
   await page.getByRole('button', { name: 'Try', exact: true }).click();
   await expect(page.getByRole('heading', { name: /On trial: rev/ })).toBeVisible({ timeout: 60_000 });
-  // Over a reload it is still the page's own.
-  await page.reload();
-  await expect(page.getByText(/this page says it every second/)).toBeVisible({ timeout: 60_000 });
   await page.waitForTimeout(12_000);
   await expect(page.getByRole('heading', { name: /On trial: rev/ })).toBeVisible();
   const other = await context.newPage();

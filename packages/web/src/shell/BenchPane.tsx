@@ -1,4 +1,5 @@
 /** Beside the scope, under every area: why, what is watched, inputs, where to stop, where the time goes. */
+import { TabList } from '../components/tabs.js';
 import { PanelRightClose, PanelRightOpen } from 'lucide-react';
 import { type BenchTab, useDesk } from '../components/desk.js';
 import { openBench, toggleFold, useFolded } from '../components/folds.js';
@@ -40,24 +41,17 @@ export function BenchPane() {
       className="flex w-[400px] shrink-0 flex-col border-l border-edge bg-sunk max-[1100px]:w-[320px]"
     >
       <div className="flex h-[30px] shrink-0 items-end border-b border-edge px-2">
-        <div
-          role="tablist"
-          aria-label="At the bench"
+        <TabList
+          label="At the bench"
           className="flex min-w-0 items-end gap-0.5 overflow-x-auto [scrollbar-width:none]"
-        >
-          {TABS.map(([value, words]) => (
-            <button
-              key={value}
-              role="tab"
-              aria-selected={bench === value}
-              onClick={() => openBench(value)}
-              className={`shrink-0 border-b-2 px-1.5 pb-1 text-[12.5px] ${bench === value ? 'border-copper font-semibold' : 'border-transparent text-soft hover:text-ink'}`}
-            >
-              {words}
-              {value === 'stops' && stops > 0 ? ` ${stops}` : ''}
-            </button>
-          ))}
-        </div>
+          tabClass="px-1.5 pb-1 text-[12.5px]"
+          value={bench}
+          onChoose={(value) => openBench(value as typeof bench)}
+          tabs={TABS.map(([value, words]) => ({
+            value,
+            words: `${words}${value === 'stops' && stops > 0 ? ` ${stops}` : ''}`,
+          }))}
+        />
         <button
           aria-label="Close the bench pane"
           title="Fold the bench pane (⇧F3)"

@@ -1,4 +1,5 @@
 /** Keys on one sheet, the rung line explained, a page for each block of the library and for each rule of checking. */
+import { TabRow } from '../components/tabs.js';
 import { Dialog, Tabs } from 'radix-ui';
 import type { HelpTopic } from '../components/help-topic.js';
 import { later } from '../components/later.js';
@@ -213,26 +214,21 @@ export function HelpDialog({
           <Dialog.Title className="text-lg font-semibold">Help</Dialog.Title>
           <Dialog.Description className="text-soft">Everything the mouse can do, the keys can.</Dialog.Description>
           <Tabs.Root key={topic?.tab} defaultValue={topic?.tab ?? 'keys'} className="mt-3 flex min-h-0 flex-1 flex-col">
-            <Tabs.List className="flex gap-5 border-b border-edge" aria-label="Parts of the help">
-              {[
-                ['keys', 'Keys'],
-                ['line', 'The rung line'],
-                ['elements', 'Elements'],
-                ['blocks', 'Blocks'],
-                ['devices', 'Devices'],
-                ['checks', 'Checks'],
-                ['rules', 'Rules of checking'],
-                ['about', 'About'],
-              ].map(([value, label]) => (
-                <Tabs.Trigger
-                  key={value}
-                  value={value!}
-                  className="-mb-px border-b-2 border-transparent py-1.5 font-medium text-soft data-[state=active]:border-copper data-[state=active]:text-ink"
-                >
-                  {label}
-                </Tabs.Trigger>
-              ))}
-            </Tabs.List>
+            <TabRow
+              label="Parts of the help"
+              className="flex gap-5 border-b border-edge"
+              tabClass="-mb-px py-1.5"
+              tabs={[
+                { value: 'keys', words: 'Keys' },
+                { value: 'line', words: 'The rung line' },
+                { value: 'elements', words: 'Elements' },
+                { value: 'blocks', words: 'Blocks' },
+                { value: 'devices', words: 'Devices' },
+                { value: 'checks', words: 'Checks' },
+                { value: 'rules', words: 'Rules of checking' },
+                { value: 'about', words: 'About' },
+              ]}
+            />
             <Tabs.Content value="keys" className="min-h-0 flex-1 overflow-auto pt-4">
               <div className="grid grid-cols-2 gap-8">
                 {KEYS.map(([title, rows]) => (

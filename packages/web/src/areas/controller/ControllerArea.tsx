@@ -2,6 +2,7 @@
  * Controller: what it keeps and runs, live in its own rungs; what differs from the open project, tried, backed out of
  * and kept; download and upload; its log; what is worked at the cabinet. Writes here reach the controller.
  */
+import { TabRow } from '../../components/tabs.js';
 import { type ReactNode, useEffect, useMemo, useState } from 'react';
 import type { Difference } from '@ferrule/core/document';
 import { useStore } from 'zustand';
@@ -113,30 +114,24 @@ function Online({ view, live, besideLive, chosen, setLeft }: OnlineProps) {
   }, [view.looked]);
   const trial = status?.trial;
   const name = trial ? `rev ${trial.revision}, on trial` : `rev ${status?.revision}`;
-  const tab =
-    'rounded-t-lg px-3 py-1.5 text-soft data-[state=active]:bg-sheet data-[state=active]:font-semibold data-[state=active]:text-ink';
   if (!online) return <Said>Offline. Nothing is known of the controller now.</Said>;
   if (status?.state === 'empty') return <Said>The controller has no program yet. Download this project to it.</Said>;
   return (
     <Tabs.Root value={tabShown} onValueChange={setTabShown} asChild>
       <section aria-label="Online" className="grid min-h-0 grid-rows-[auto_minmax(0,1fr)] bg-sheet">
-        <Tabs.List className="flex gap-1 bg-sunk px-3 pt-1.5" aria-label="Controller views">
-          <Tabs.Trigger value="running" className={tab}>
-            Running
-          </Tabs.Trigger>
-          <Tabs.Trigger value="differences" className={tab}>
-            What differs{count ? ` (${count})` : ''}
-          </Tabs.Trigger>
-          <Tabs.Trigger value="recordings" className={tab}>
-            Recordings
-          </Tabs.Trigger>
-          <Tabs.Trigger value="others" className={tab}>
-            Other programs
-          </Tabs.Trigger>
-          <Tabs.Trigger value="events" className={tab}>
-            Event log
-          </Tabs.Trigger>
-        </Tabs.List>
+        <TabRow
+          label="Controller views"
+          className="flex gap-1 bg-sunk px-3 pt-1.5"
+          look="sheet"
+          tabClass="py-1.5 data-[state=active]:bg-sheet"
+          tabs={[
+            { value: 'running', words: 'Running' },
+            { value: 'differences', words: `What differs${count ? ` (${count})` : ''}` },
+            { value: 'recordings', words: 'Recordings' },
+            { value: 'others', words: 'Other programs' },
+            { value: 'events', words: 'Event log' },
+          ]}
+        />
         <div className="min-h-0 overflow-y-auto">
           <p className="border-b border-edge px-4 py-1.5 text-soft">
             <SameOrNot comparison={comparison} />

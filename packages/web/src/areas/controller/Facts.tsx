@@ -27,8 +27,9 @@ function rowsOf(s: Status): readonly (readonly [string, string])[] {
       'Scan',
       s.scanMs ? `${s.scanMs} ms · ${s.usedMs.toFixed(2)} ms used, ${((100 * s.usedMs) / s.scanMs).toFixed(1)} %` : '–',
     ],
-    ['Jitter', `99.9 % within ${s.mostlyMs.toFixed(1)} ms`],
-    ['Worst', `${s.jitterMs.toFixed(1)} ms · ${s.missed} missed`],
+    // Where nothing ran yet nothing was measured.
+    ['Jitter', s.scan ? `99.9 % within ${s.mostlyMs.toFixed(1)} ms` : '–'],
+    ['Worst', s.scan ? `${s.jitterMs.toFixed(1)} ms · ${s.missed} missed` : '–'],
     ['Outside I/O', s.outside ? `${s.outside.address} ${OUTSIDE[s.outside.state]}` : 'none'],
     ['Retained', `${s.retained} value${s.retained === 1 ? '' : 's'}`],
     ['Connected', `${s.views} live view${s.views === 1 ? '' : 's'}`],

@@ -8,7 +8,6 @@ import {
   type ClipboardEvent,
   type KeyboardEvent,
   type PointerEvent,
-  type ReactNode,
   useCallback,
   useEffect,
   useMemo,
@@ -41,15 +40,12 @@ import { FixButtons, RungRow } from './RungRow.js';
 import { useRowHeights } from './row-heights.js';
 import { BY_KEY, type Command, keyOf, useSheet } from './commands.js';
 import { askWhy, toggleStop, useStops } from '../../components/asking.js';
-import { grab, useDrag } from '../../components/drag.js';
+import { grab } from '../../components/drag.js';
 import {
   type Drop,
-  type DropWhere,
   type Ladder,
-  type Refused,
   copyRungs,
   declarations,
-  dropOn,
   isRungText,
   lineAsTyped,
   lineProblem,
@@ -62,28 +58,15 @@ import {
   together,
 } from './sheet-edits.js';
 import { useUses } from './uses.js';
+import { type Over, watchDrag, watchRungDrag, nearestBox } from './dragging.js';
+import { sectionsOf, groupByRung } from './sections.js';
+import { EmptySheet } from './EmptySheet.js';
+import { type Position, type Typing } from './sheet-position.js';
 
-/** Where the cursor stands; `to` is the other end of a run of elements, `rungTo` that of a run of whole rungs. */
-interface Position {
-  readonly rung: number;
-  readonly element: number;
-  readonly to?: number;
-  readonly rungTo?: number;
-}
-type Typing =
-  | {
-      readonly kind: 'element';
-      readonly edit: 'insertAfter' | 'insertBefore' | 'replace' | 'addLeg';
-      readonly initial: string;
-      /** What stands there: nothing, unless it is replaced. */ readonly original: string;
-    }
-  | { readonly kind: 'line'; readonly initial: string; /** A new rung goes here. */ readonly fresh?: number }
-  | { readonly kind: 'rename'; readonly initial: string };
-
-/** From here on below the wire, in px, a drop makes a leg. */
-const UNDER_PX = 9;
 const NO_TAGS = {};
+
 const NO_PROBLEMS: readonly ProblemNote[] = [];
+
 const NO_CLIPBOARD = 'The browser does not let this page use the clipboard by itself; press Ctrl+C, Ctrl+X or Ctrl+V.';
 
 /** Pins of the project's own blocks by type; those of the library are known by their look. */
@@ -1132,186 +1115,9 @@ function withNew(
 
 const isField = (t: EventTarget): boolean => t instanceof HTMLElement && t.matches('input, textarea');
 
-/** While something is dragged: which place of which rung is under the pointer, and what the rung would be. */
-type Over = ((Drop | Refused) & { readonly rung: string }) | undefined;
-function watchDrag(
-  scroller: { readonly current: HTMLElement | null },
-  over: { current: Over },
-  pou: Ladder,
-  models: readonly {
-    readonly layout:
-      | {
-          readonly boxes: readonly {
-            readonly element: number;
-            readonly x: number;
-            readonly width: number;
-            readonly wireY: number;
-            readonly kind: string;
-          }[];
-        }
-      | undefined;
-  }[],
-  show: (d: (Drop & { rung: string }) | undefined) => void,
-  take: (d: NonNullable<Over>) => void,
-): () => void {
-  const stop = useDrag.subscribe((s) => {
-    if (!s.dragged) {
-      if (over.current) {
-        over.current = undefined;
-        show(undefined);
-      }
-      return;
-    }
-    if (s.dragged.rungs) return;
-    const next = placeUnder(s),
-      lineOf = (o: Over) => (o && 'line' in o ? o.line : undefined);
-    const isOther = next?.rung !== over.current?.rung || lineOf(next) !== lineOf(over.current);
-    over.current = next;
-    if (isOther) show(next && 'line' in next ? next : undefined);
-  });
-  const placeUnder = (s: ReturnType<typeof useDrag.getState>): Over => {
-    const row = document
-      .elementsFromPoint(s.x, s.y)
-      .map((e) => e.closest<HTMLElement>('[data-rung]'))
-      .find(Boolean);
-    if (!row || !scroller.current?.contains(row) || !s.dragged) return undefined;
-    const k = Number(row.dataset['rung']);
-    const svg = row.querySelector('svg[role="group"]');
-    const rung = pou.rungs[k],
-      boxes = models[k]?.layout?.boxes;
-    if (!rung) return undefined;
-    if (!svg || !boxes) return { ...dropOn(pou, rung, 0, 'insertAfter', s.dragged, s.copies), rung: rung.id };
-    const at = svg.getBoundingClientRect();
-    const x = s.x - at.left,
-      y = s.y - at.top;
-    const near = [...boxes].sort((a, b) => distance(a, x, y) - distance(b, x, y))[0];
-    if (!near || distance(near, x, y) > 90)
-      return {
-        refused: 'Nothing was moved: drop it on an element, at its left, its right or below it.',
-        rung: rung.id,
-      };
-    const share = (x - near.x) / near.width;
-    const isOutput = near.kind === 'coil' || near.kind === 'action' || near.kind === 'return';
-    const where: DropWhere = s.onlyTag
-      ? 'retag'
-      : isOutput
-        ? 'insertBefore'
-        : y > near.wireY + UNDER_PX
-          ? 'addLeg'
-          : share < 0.5
-            ? 'insertBefore'
-            : 'insertAfter';
-    return { ...dropOn(pou, rung, near.element, where, s.dragged, s.copies), rung: rung.id };
-  };
-  const up = () => {
-    const d = over.current;
-    over.current = undefined;
-    if (d) {
-      show(undefined);
-      take(d);
-    }
-  };
-  window.addEventListener('pointerup', up);
-  return () => {
-    stop();
-    window.removeEventListener('pointerup', up);
-  };
-}
-/** While whole rungs are dragged: in front of which rung they would go. */
-function watchRungDrag(
-  scroller: { readonly current: HTMLElement | null },
-  pou: Ladder,
-  show: (at: number | undefined) => void,
-  take: (rungs: readonly [number, number], to: number, copies: boolean) => void,
-): () => void {
-  const placeUnder = (x: number, y: number): number | undefined => {
-    const row = document
-      .elementsFromPoint(x, y)
-      .map((e) => e.closest<HTMLElement>('[data-rung]'))
-      .find(Boolean);
-    if (!row || !scroller.current?.contains(row)) return undefined;
-    const k = Number(row.dataset['rung']),
-      box = row.getBoundingClientRect();
-    return y < box.top + box.height / 2 ? k : k + 1;
-  };
-  const stop = useDrag.subscribe((s, before) => {
-    if (s.dragged?.rungs) show(placeUnder(s.x, s.y));
-    else if (before.dragged?.rungs) show(undefined);
-  });
-  const up = () => {
-    const { dragged, x, y, copies } = useDrag.getState();
-    if (!dragged?.rungs || dragged.pou !== pou.id) return;
-    const to = placeUnder(x, y);
-    if (to !== undefined) take(dragged.rungs, to, copies);
-  };
-  window.addEventListener('pointerup', up);
-  return () => {
-    stop();
-    window.removeEventListener('pointerup', up);
-  };
-}
-
-const distance = (
-  b: { readonly x: number; readonly width: number; readonly wireY: number },
-  x: number,
-  y: number,
-): number => Math.hypot(Math.max(b.x - x, 0, x - b.x - b.width), Math.max(0, Math.abs(y - b.wireY) - 14));
-
-function nearestBox(
-  boxes: readonly { readonly element: number; readonly x: number; readonly width: number; readonly wireY: number }[],
-  x: number,
-  by: number,
-): number | undefined {
-  return [...boxes].sort(
-    (a, b) => (a.wireY - b.wireY) * by || Math.abs(a.x + a.width / 2 - x) - Math.abs(b.x + b.width / 2 - x),
-  )[0]?.element;
-}
-
-/** Which rungs are shown: those under a folded heading are not, but for the heading itself. */
-function sectionsOf(
-  rungs: readonly RungText[],
-  folded: readonly string[],
-): {
-  readonly rows: readonly number[];
-  /** Heading's rung → how many rungs it hides. */ readonly folded: ReadonlyMap<number, number>;
-  readonly headOf: (rung: number) => string | undefined;
-} {
-  const rows: number[] = [];
-  const hidden = new Map<number, number>();
-  let head: number | undefined;
-  rungs.forEach((r, i) => {
-    if (r.heading) {
-      head = i;
-      rows.push(i);
-      if (folded.includes(r.id)) hidden.set(i, 1);
-      return;
-    }
-    if (head !== undefined && hidden.has(head)) hidden.set(head, hidden.get(head)! + 1);
-    else rows.push(i);
-  });
-  return {
-    rows,
-    folded: hidden,
-    headOf: (rung) => {
-      for (let i = rung; i >= 0; i--) if (rungs[i]?.heading) return rungs[i]!.id;
-      return undefined;
-    },
-  };
-}
-
-function groupByRung(problems: readonly ProblemNote[]): Map<string, ProblemNote[]> {
-  const map = new Map<string, ProblemNote[]>();
-  for (const p of problems)
-    if (p.origin.kind === 'rung') {
-      const list = map.get(p.origin.rungId);
-      if (list) list.push(p);
-      else map.set(p.origin.rungId, [p]);
-    }
-  return map;
-}
-
 /** How wide the last sheet was: the next one begins so, and rungs laid out for it are laid out already. */
 let lastWidth = 760;
+
 function useWidth(ref: { readonly current: HTMLElement | null }): number {
   const [width, setWidth] = useState(lastWidth);
   useEffect(() => {
@@ -1341,55 +1147,4 @@ function useJumps(pou: Ladder, goTo: (p: Position) => void, focus: () => void, u
   useEffect(() => {
     if (!document.activeElement || !isField(document.activeElement)) focus();
   }, [pou.id, focus]);
-}
-
-function EmptySheet({
-  pou,
-  isKnown,
-  own,
-  typing,
-  onNew,
-  onCommit,
-  onAway,
-  onLeave,
-  preview,
-}: {
-  readonly pou: Ladder;
-  readonly isKnown: (name: string) => boolean;
-  readonly own: OwnTypes;
-  readonly typing: Typing | undefined;
-  readonly onNew: () => void;
-  readonly onCommit: (t: string, declares: boolean, goOn: boolean) => string | undefined;
-  readonly onAway: (text: string) => void;
-  readonly onLeave: (text: string | undefined) => void;
-  readonly preview: (line: string) => ReactNode;
-}) {
-  return (
-    <div className="p-6 text-soft">
-      {typing?.kind === 'line' ? (
-        <ElementInput
-          kind="line"
-          fresh
-          label="New rung as a line"
-          initial={typing.initial}
-          original=""
-          pou={pou}
-          isKnown={isKnown}
-          own={own}
-          onCommit={onCommit}
-          onAway={onAway}
-          onLeave={onLeave}
-          preview={preview}
-        />
-      ) : (
-        <p>
-          No rungs yet.{' '}
-          <button className="font-medium text-copper-ink underline" onClick={onNew}>
-            Write the first one
-          </button>
-          , for example <code className="font-mono text-[12px]">(StartPB | Running) &amp; StopOK -&gt; Running</code>
-        </p>
-      )}
-    </div>
-  );
 }

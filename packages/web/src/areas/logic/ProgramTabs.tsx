@@ -2,9 +2,10 @@
  * The programs, blocks and functions of a project: chosen, made, named, copied, deleted here; and the tasks that run
  * them.
  */
+import { TabList } from '../../components/tabs.js';
 import { ChevronDown, Plus } from 'lucide-react';
 import { DropdownMenu, Popover } from 'radix-ui';
-import { useRef, useState, type KeyboardEvent } from 'react';
+import { useRef, useState } from 'react';
 import type { Changes, Edit, ProjectPou, ProjectTask } from '@ferrule/core/document';
 import { literally } from '@ferrule/core/language';
 import { renamePou } from '@ferrule/core/workspace';
@@ -25,48 +26,37 @@ export function ProgramTabs({ pous, chosen, onChoose }: Props) {
   const [renaming, setRenaming] = useState<string>(),
     row = useRef<HTMLDivElement>(null),
     overflows = useOverflows(row, pous.map((p) => p.name).join(), 4);
-  const onKey = (e: KeyboardEvent) => {
-    const by = e.key === 'ArrowLeft' ? -1 : e.key === 'ArrowRight' ? 1 : 0;
-    if (!by || !chosen) return;
-    const next = pous[(pous.indexOf(chosen) + by + pous.length) % pous.length]!;
-    onChoose(next.id);
-    requestAnimationFrame(() => document.getElementById(`tab-${next.id}`)?.focus());
-  };
   return (
     <div className="flex h-9 shrink-0 items-end gap-1 pt-1.5 pr-2">
-      <div
-        ref={row}
-        role="tablist"
-        aria-label="Programs and blocks"
-        onKeyDown={onKey}
+      <TabList
+        label="Programs and blocks"
+        row={row}
         className="flex h-[30px] min-w-0 flex-wrap items-end gap-1 overflow-hidden"
-      >
-        {pous.map((p) =>
-          renaming === p.id ? (
-            <span key={p.id} className="flex h-[30px] items-center rounded-t-lg bg-sunk px-2">
-              <NameField pou={p} onDone={() => setRenaming(undefined)} />
-            </span>
-          ) : (
-            <button
-              key={p.id}
-              id={`tab-${p.id}`}
-              role="tab"
-              aria-selected={p === chosen}
-              tabIndex={p === chosen ? 0 : -1}
-              onClick={() => onChoose(p.id)}
-              onDoubleClick={() => setRenaming(p.id)}
-              onKeyDown={(e) => {
-                if (e.key === 'F2') setRenaming(p.id);
-              }}
-              title={[KINDS[p.kind], p.description].filter(Boolean).join(': ')}
-              className={`flex h-[30px] max-w-60 shrink-0 items-center gap-2 rounded-t-lg px-3 text-[12.5px] ${overflows && p === chosen ? 'order-first' : ''} ${p === chosen ? 'bg-sunk font-semibold' : 'text-soft hover:text-ink'}`}
-            >
+        look="sheet"
+        tabClass="flex h-[30px] max-w-60 items-center gap-2 text-[12.5px] data-[state=active]:bg-sunk"
+        value={chosen?.id}
+        onChoose={onChoose}
+        tabs={pous.map((p) => ({
+          value: p.id,
+          words: (
+            <>
               <span className="truncate">{p.name}</span>
               <span className="rounded border border-edge px-1 font-mono text-[9.5px] text-faint">{p.language}</span>
-            </button>
+            </>
           ),
-        )}
-      </div>
+          title: [KINDS[p.kind], p.description].filter(Boolean).join(': '),
+          className: overflows && p === chosen ? 'order-first' : '',
+          onDoubleClick: () => setRenaming(p.id),
+          onKeyDown: (e) => {
+            if (e.key === 'F2') setRenaming(p.id);
+          },
+          instead: renaming === p.id && (
+            <span className="flex h-[30px] items-center rounded-t-lg bg-sunk px-2">
+              <NameField pou={p} onDone={() => setRenaming(undefined)} />
+            </span>
+          ),
+        }))}
+      />
       {overflows && <AllTabs pous={pous} chosen={chosen} onChoose={onChoose} />}
       {chosen && <TabMenu pou={chosen} onRename={() => setRenaming(chosen.id)} onChoose={onChoose} />}
       <NewMenu

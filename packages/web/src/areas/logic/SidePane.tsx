@@ -1,4 +1,5 @@
 /** Beside the logic: the machine with its panel, the outline, the tags to drag or look up, where a tag is used. */
+import { TabList } from '../../components/tabs.js';
 import { PanelRightClose, PanelRightOpen } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
@@ -40,19 +41,14 @@ export function SidePane({ pou }: { readonly pou: ProjectPou | undefined }) {
   return (
     <div className="hidden min-h-0 flex-col border-l border-edge bg-sunk min-[900px]:flex">
       <div className="flex h-9 shrink-0 items-end border-b border-edge px-2">
-        <div role="tablist" aria-label="Beside the logic" className="flex items-end gap-1">
-          {SIDES.map(([value, words]) => (
-            <button
-              key={value}
-              role="tab"
-              aria-selected={side === value}
-              onClick={() => set({ side: value })}
-              className={`-mb-px border-b-2 px-2 pb-1.5 text-[12.5px] ${side === value ? 'border-copper font-semibold' : 'border-transparent text-soft hover:text-ink'}`}
-            >
-              {words}
-            </button>
-          ))}
-        </div>
+        <TabList
+          label="Beside the logic"
+          className="flex items-end gap-1"
+          tabClass="-mb-px px-2 pb-1.5 text-[12.5px]"
+          value={side}
+          onChoose={(value) => set({ side: value as typeof side })}
+          tabs={SIDES.map(([value, words]) => ({ value, words }))}
+        />
         <button
           aria-label="Fold the pane at the right"
           title="Fold this pane (⇧F4); all panes: Ctrl+F2"

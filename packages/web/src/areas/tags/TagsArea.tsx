@@ -1,4 +1,5 @@
 /** Tags: the list, edited where it stands, with live values; where the chosen one is used. */
+import { TabList } from '../../components/tabs.js';
 import { type FormEvent, useEffect, useMemo, useRef, useState } from 'react';
 import { later } from '../../components/later.js';
 import { useVirtualizer } from '@tanstack/react-virtual';
@@ -48,23 +49,14 @@ export function TagsArea() {
   const view = search.get('view') ?? 'list';
   return (
     <div className="flex h-full min-h-0 flex-col">
-      <div
-        role="tablist"
-        aria-label="Parts of Tags"
+      <TabList
+        label="Parts of Tags"
         className="flex h-9 shrink-0 items-end gap-4 border-b border-edge px-4"
-      >
-        {VIEWS.map(([value, words]) => (
-          <button
-            key={value}
-            role="tab"
-            aria-selected={view === value}
-            onClick={() => setSearch(value === 'list' ? {} : { view: value })}
-            className={`-mb-px border-b-2 pb-1.5 ${view === value ? 'border-copper font-semibold' : 'border-transparent text-soft hover:text-ink'}`}
-          >
-            {words}
-          </button>
-        ))}
-      </div>
+        tabClass="-mb-px pb-1.5"
+        value={view}
+        onChoose={(value) => setSearch(value === 'list' ? {} : { view: value })}
+        tabs={VIEWS.map(([value, words]) => ({ value, words }))}
+      />
       <div className="min-h-0 flex-1">
         {view === 'types' ? <TypesView /> : view === 'memory' ? <MemoryView /> : <TagList />}
       </div>
