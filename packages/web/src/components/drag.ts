@@ -55,11 +55,14 @@ export function grab(
     m.preventDefault();
     useDrag.setState({ x: m.clientX, y: m.clientY, copies: m.ctrlKey || m.metaKey, onlyTag: m.altKey });
   };
-  const end = () => {
+  const letGo = () => {
     window.removeEventListener('pointermove', move);
     window.removeEventListener('pointerup', up);
     window.removeEventListener('keydown', key, true);
     document.body.style.userSelect = '';
+  };
+  const end = () => {
+    letGo();
     useDrag.setState({ dragged: undefined });
   };
   // The sheet takes its drop on the same pointerup, before the drag is over.
@@ -69,13 +72,14 @@ export function grab(
       ? document.elementFromPoint(u.clientX, u.clientY)?.closest('[data-takes-tags]')
       : undefined;
     if (target) target.dispatchEvent(new CustomEvent<string>('tagdrop', { detail: dragged!.tag! }));
-    setTimeout(end);
+    // At once: an Escape right behind a click belongs to what the click or a key has opened.
+    letGo();
+    setTimeout(() => useDrag.setState({ dragged: undefined }));
   };
   const key = (k: KeyboardEvent) => {
-    if (k.key === 'Escape') {
-      k.stopPropagation();
-      end();
-    }
+    if (k.key !== 'Escape') return;
+    if (isOn) k.stopPropagation();
+    end();
   };
   window.addEventListener('pointermove', move);
   window.addEventListener('pointerup', up);

@@ -4,16 +4,7 @@
  */
 import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual';
 import { useShallow } from 'zustand/react/shallow';
-import {
-  type ClipboardEvent,
-  type KeyboardEvent,
-  type PointerEvent,
-  useCallback,
-  useEffect,
-  useMemo,
-  useRef,
-  useState,
-} from 'react';
+import { type KeyboardEvent, type PointerEvent, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { flushSync } from 'react-dom';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { type Cursor, type RungEdit, editRung, runRange, splitOutputs, textToRungs } from '@ferrule/core/ladder';
@@ -33,7 +24,7 @@ import { newId, useDocument } from '../../document/store.js';
 import { jumpTo } from '../../shell/place.js';
 import { EditStrip } from './EditStrip.js';
 import { openFind } from './FindBar.js';
-import { ElementInput } from './ElementInput.js';
+import { TypedHere } from './TypedHere.js';
 import { RungThere, useAtController } from '../../components/at-controller.js';
 import { OwnToggle, OwnVariables } from './OwnVariables.js';
 import { FixButtons, RungRow } from './RungRow.js';
@@ -41,33 +32,19 @@ import { useRowHeights } from './row-heights.js';
 import { BY_KEY, type Command, keyOf, useSheet } from './commands.js';
 import { askWhy, toggleStop, useStops } from '../../components/asking.js';
 import { grab } from '../../components/drag.js';
-import {
-  type Drop,
-  type Ladder,
-  copyRungs,
-  declarations,
-  isRungText,
-  lineAsTyped,
-  lineProblem,
-  moveRungsTo,
-  pasteAt,
-  pasteRungs,
-  rungOfLine,
-  runText,
-  takeOutEdit,
-  together,
-} from './sheet-edits.js';
+import { type Drop, type Ladder, copyRungs, moveRungsTo, rungOfLine, runText, together } from './sheet-edits.js';
 import { useUses } from './uses.js';
-import { type Over, watchDrag, watchRungDrag, nearestBox } from './dragging.js';
+import { type Over, watchDrag, watchRungDrag } from './dragging.js';
 import { sectionsOf, groupByRung } from './sections.js';
 import { EmptySheet } from './EmptySheet.js';
-import { type Position, type Typing } from './sheet-position.js';
+import { clipboardOf, isField, NO_CLIPBOARD } from './sheet-clipboard.js';
+import { movement } from './sheet-movement.js';
+import type { Position, Sheet, Typing } from './sheet-position.js';
+import { typingOn } from './sheet-typing.js';
 
 const NO_TAGS = {};
 
 const NO_PROBLEMS: readonly ProblemNote[] = [];
-
-const NO_CLIPBOARD = 'The browser does not let this page use the clipboard by itself; press Ctrl+C, Ctrl+X or Ctrl+V.';
 
 /** Pins of the project's own blocks by type; those of the library are known by their look. */
 function useOwnPins(): (type: string) => Pins | undefined {
@@ -218,119 +195,12 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     setTyping(undefined);
     focus();
   };
-  /** The edit that keeps what is being typed as it stands, readable or not; undefined for a name. */
-  const editAsTyped = (text: string): Edit | undefined => {
-    if (typing?.kind === 'line' && (typing.fresh !== undefined || !current))
-      return {
-        kind: 'addRung',
-        pou: pou.id,
-        rung: { id: newId('r'), ...rungOfLine(text) },
-        at: current ? (typing.fresh ?? 0) : 0,
-      };
-    if (!current || !typing || typing.kind === 'rename') return undefined;
-    const r = typing.kind === 'element' ? editRung(current.line, cursor, { kind: typing.edit, text }) : undefined;
-    const to =
-      typing.kind === 'line'
-        ? rungOfLine(text)
-        : { line: r && 'line' in r ? r.line : lineAsTyped(current.line, cursor, typing.edit, text) };
-    return { kind: 'changeRung', pou: pou.id, id: current.id, to };
-  };
-  /** The focus went elsewhere while something was being typed. */
-  const keepTyped = (text: string) => {
-    if (typing?.kind === 'rename') {
-      void commitRename(text, false);
-      return;
-    }
-    const e = editAsTyped(text);
-    setTyping(undefined);
-    if (!e) return;
-    if (change(e) && e.kind === 'addRung') setPosition({ rung: e.at ?? 0, element: 0 });
-    note(text);
-  };
-  /** Escape: what was typed goes, and undo brings it back. */
-  const throwAway = (text: string | undefined) => {
-    const e = text === undefined ? undefined : editAsTyped(text);
-    if (e && change(e))
-      change(
-        e.kind === 'addRung'
-          ? { kind: 'removeRung', pou: pou.id, id: e.rung.id }
-          : {
-              kind: 'changeRung',
-              pou: pou.id,
-              id: current!.id,
-              to: { line: current!.line, comment: current!.comment ?? null },
-            },
-      );
-    if (e) setSaid('Not kept. Ctrl+Z brings back what was typed.');
-    leave();
-  };
   const isKnown = (name: string) =>
     name in tags ||
     declared.has(name) ||
     useDocument.getState().project?.pous.some((p) => p.name.toLowerCase() === name) === true;
   const note = (line: string) =>
     desk.used([...line.matchAll(/[A-Za-z_]\w*/g)].map((m) => m[0]).filter((n) => declared.has(n.toLowerCase())));
-
-  const commitElement = (text: string, declares: boolean): string | undefined => {
-    if (typing?.kind !== 'element' || !current) return undefined;
-    const { project } = useDocument.getState();
-    const trial = editRung(current.line, cursor, { kind: typing.edit, text });
-    const refused = perform(
-      { kind: typing.edit, text },
-      declares && project && 'line' in trial ? declarations(project, pou, trial.line, isKnown, ownTypes).edits : [],
-    );
-    if (!refused) {
-      note(text);
-      leave();
-    }
-    return refused;
-  };
-  const commitLine = (typed: string, declares: boolean, goOn: boolean): string | undefined => {
-    if (typing?.kind !== 'line') return undefined;
-    const text = rungOfLine(typed);
-    const wrong = lineProblem(text.line);
-    if (wrong) return wrong;
-    const { project } = useDocument.getState();
-    const extra = declares && project ? declarations(project, pou, text.line, isKnown, ownTypes).edits : [];
-    note(text.line);
-    if (typing.fresh !== undefined || !current) {
-      const at = current ? (typing.fresh ?? 0) : 0;
-      change(together('New rung', [{ kind: 'addRung', pou: pou.id, rung: { id: newId('r'), ...text }, at }, ...extra]));
-      setPosition({ rung: at, element: 0 });
-      unseen.current = { rung: at, align: 'auto' };
-      if (goOn) {
-        setTyping({ kind: 'line', initial: '', fresh: at + 1 });
-        return undefined;
-      }
-    } else if (text.line !== current.line || text.comment || extra.length)
-      change(
-        together('Edit a rung', [
-          {
-            kind: 'changeRung',
-            pou: pou.id,
-            id: current.id,
-            to: { line: text.line, ...(text.comment ? { comment: text.comment } : {}) },
-          },
-          ...extra,
-        ]),
-      );
-    leave();
-    return undefined;
-  };
-  const commitRename = async (name: string, stays = true): Promise<string | undefined> => {
-    if (!current || !node) return undefined;
-    const start =
-      node.kind === 'contact' || node.kind === 'coil' ? current.line.indexOf(node.tag, node.start) : node.start;
-    const r = await askBench('rename', { place: { kind: 'rung', id: current.id }, offset: start, to: name });
-    if (!stays) setTyping(undefined);
-    if ('refused' in r) {
-      if (!stays) setSaid(`Not renamed to ${name}: ${r.refused}`);
-      return r.refused;
-    }
-    change(r);
-    if (stays) leave();
-    return undefined;
-  };
 
   const force = (value: string | undefined) => {
     if (node && 'tag' in node && model)
@@ -374,81 +244,37 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     });
   };
   const chosenRungs = position.rungTo !== undefined;
-  const chosenText = (): string | undefined =>
-    current && (chosenRungs ? copyRungs(pou, ...rungRange()) : (runText(current.line, cursor) ?? current.line));
-  const takeOut = () => {
-    if (chosenRungs) {
-      deleteRungs();
-      return;
-    }
-    if (!current) {
-      setSaid('There is no rung here.');
-      return;
-    }
-    const r = takeOutEdit(pou, current, cursor);
-    if ('refused' in r) {
-      setSaid(r.refused);
-      return;
-    }
-    change(r.edit);
-    if (r.edit.kind !== 'removeRung') setPosition({ rung: position.rung, ...r.cursor });
-    if (r.isUnfinished)
-      setSaid(`Rung ${position.rung + 1} has no output now: it is unfinished and left out of the run.`);
+  const sheet: Sheet = {
+    pou,
+    rows,
+    models,
+    ownTypes,
+    current,
+    model,
+    node,
+    count,
+    position,
+    cursor,
+    element,
+    to,
+    typing,
+    chosenRungs,
+    unseen,
+    setPosition,
+    setTyping,
+    setSaid,
+    goTo,
+    change,
+    perform,
+    toRung,
+    leave,
+    isKnown,
+    note,
+    rungRange,
+    deleteRungs,
   };
-  /**
-   * By a key the browser's own event carries the clipboard; from a menu the page has to ask for it, which not every
-   * address may.
-   */
-  const copy = async (then?: () => void) => {
-    const text = chosenText();
-    if (text === undefined) return;
-    try {
-      await navigator.clipboard.writeText(text);
-    } catch {
-      setSaid(NO_CLIPBOARD);
-      return;
-    }
-    if (then) then();
-    else setSaid(chosenRungs ? 'Copied as rung lines.' : `Copied: ${text}`);
-  };
-  const onCopy = (e: ClipboardEvent, cuts: boolean) => {
-    if (isField(e.target)) return;
-    const text = chosenText();
-    if (text === undefined) return;
-    e.preventDefault();
-    e.clipboardData.setData('text/plain', text);
-    if (cuts) takeOut();
-    if (!cuts) setSaid(chosenRungs ? 'Copied as rung lines.' : `Copied: ${text}`);
-  };
-  const paste = (text: string, onlyTag = false): void => {
-    const given = text.trim();
-    if (!given) {
-      setSaid('There is no text on the clipboard.');
-      return;
-    }
-    if (onlyTag) {
-      const name =
-        /[A-Za-z_%][\w.%]*(\[[^\]]*\])?[\w.]*/.exec(given.replace(/^\s*->\s*(set |reset )?/, ''))?.[0] ?? given;
-      setSaid(perform({ kind: 'retag', text: name }));
-      return;
-    }
-    if (isRungText(given)) {
-      const at = current ? rungRange()[1] + 1 : 0;
-      const e = pasteRungs(pou, given, at);
-      if (e) {
-        change(e);
-        goTo({ rung: at, element: 0 });
-      }
-      return;
-    }
-    if (!current) {
-      setSaid('Paste a whole rung here: there is none to paste into.');
-      return;
-    }
-    const r = pasteAt(current.line, cursor, given);
-    if ('refused' in r) setSaid(r.refused);
-    else toRung(r.line, r.cursor);
-  };
+  const { keepTyped, throwAway, commitLine } = typingOn(sheet),
+    { takeOut, copy, onCopy, paste } = clipboardOf(sheet);
 
   const replaceWith = (text: string) => setTyping({ kind: 'element', edit: 'replace', initial: text, original: text });
   const command = (c: Command): void => {
@@ -688,7 +514,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
       goTo({ rung: position.rung, element });
       return;
     }
-    const next = movement(e);
+    const next = movement(sheet, e);
     if (next) {
       e.preventDefault();
       goTo(next);
@@ -712,74 +538,6 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
             ? { kind: 'element', edit: to !== undefined ? 'replace' : 'insertAfter', initial: e.key, original: '' }
             : { kind: 'line', initial: current.line + e.key },
       );
-    }
-  };
-
-  /** Where an arrow key leads: along the elements, up and down as they stand on the sheet. */
-  const movement = (e: KeyboardEvent): Position | undefined => {
-    if (e.altKey || ((e.ctrlKey || e.metaKey) && e.key !== 'Home' && e.key !== 'End')) return undefined;
-    const row = rows.indexOf(position.rungTo ?? position.rung);
-    const rungBy = (n: number): number => rows[Math.max(0, Math.min(rows.length - 1, row + n))] ?? 0;
-    const at = to ?? element;
-    switch (e.key) {
-      case 'ArrowLeft':
-        return e.shiftKey
-          ? { rung: position.rung, element, to: Math.max(0, at - 1) }
-          : { rung: position.rung, element: to !== undefined ? Math.min(element, to) : element - 1 };
-      case 'ArrowRight':
-        return e.shiftKey
-          ? { rung: position.rung, element, to: Math.min(count - 1, at + 1) }
-          : {
-              rung: position.rung,
-              element: Math.min(count - 1, to !== undefined ? Math.max(element, to) : element + 1),
-            };
-      case 'Home':
-        return { rung: e.ctrlKey ? (rows[0] ?? 0) : position.rung, element: 0 };
-      case 'End':
-        return { rung: e.ctrlKey ? (rows.at(-1) ?? 0) : position.rung, element: e.ctrlKey ? 0 : count - 1 };
-      case 'PageUp':
-        return { rung: rungBy(-5), element: 0 };
-      case 'PageDown':
-        return { rung: rungBy(5), element: 0 };
-      case 'ArrowUp':
-      case 'ArrowDown': {
-        const by = e.key === 'ArrowUp' ? -1 : 1;
-        if (e.shiftKey) return { ...position, rungTo: rungBy(by) };
-        const here = model?.layout?.boxes[element];
-        const leg =
-          here &&
-          nearestBox(
-            model!.layout!.boxes.filter(
-              (b) =>
-                (by < 0 ? b.wireY < here.wireY - 4 : b.wireY > here.wireY + 4) &&
-                b.x < here.x + here.width &&
-                here.x < b.x + b.width,
-            ),
-            here.x + here.width / 2,
-            by,
-          );
-        if (leg !== undefined) return { rung: position.rung, element: leg };
-        const rung = rungBy(by);
-        if (rung === position.rung) return { rung, element };
-        const boxes = models[rung]?.layout?.boxes ?? [];
-        const line = boxes.length
-          ? by > 0
-            ? Math.min(...boxes.map((b) => b.wireY))
-            : Math.max(...boxes.map((b) => b.wireY))
-          : 0;
-        return {
-          rung,
-          element: here
-            ? (nearestBox(
-                boxes.filter((b) => Math.abs(b.wireY - line) < 4),
-                here.x + here.width / 2,
-                by,
-              ) ?? 0)
-            : 0,
-        };
-      }
-      default:
-        return undefined;
     }
   };
 
@@ -937,62 +695,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
             const shown = dropped
               ? modelOf({ id: r.id, line: dropped.line }, tags, width, { own, under, pins })
               : models[k]!;
-            const freshHere = here && typing?.kind === 'line' && typing.fresh !== undefined;
-            const input =
-              here && typing ? (
-                typing.kind === 'line' ? (
-                  <ElementInput
-                    key={`line${typing.fresh ?? ''}`}
-                    kind="line"
-                    fresh={freshHere}
-                    label={freshHere ? 'New rung as a line' : 'Rung as a line'}
-                    initial={typing.initial}
-                    original={typing.fresh !== undefined ? '' : r.line}
-                    isKnown={isKnown}
-                    pou={pou}
-                    own={ownTypes}
-                    onCommit={commitLine}
-                    onAway={keepTyped}
-                    onLeave={throwAway}
-                    preview={preview}
-                  />
-                ) : typing.kind === 'rename' ? (
-                  <ElementInput
-                    key="rename"
-                    kind="name"
-                    label="New name"
-                    initial={typing.initial}
-                    original={typing.initial}
-                    isKnown={isKnown}
-                    pou={pou}
-                    own={ownTypes}
-                    onCommit={commitRename}
-                    onAway={keepTyped}
-                    onLeave={leave}
-                  />
-                ) : (
-                  <ElementInput
-                    key={typing.edit}
-                    kind={node?.kind === 'coil' && typing.edit !== 'insertBefore' ? 'coil' : 'contact'}
-                    label={
-                      {
-                        insertAfter: 'New element',
-                        insertBefore: 'New element in front',
-                        replace: 'Element',
-                        addLeg: 'New leg',
-                      }[typing.edit]
-                    }
-                    initial={typing.initial}
-                    original={typing.original}
-                    isKnown={isKnown}
-                    pou={pou}
-                    own={ownTypes}
-                    onCommit={commitElement}
-                    onAway={keepTyped}
-                    onLeave={throwAway}
-                  />
-                )
-              ) : undefined;
+            const input = here && typing ? <TypedHere sheet={sheet} typing={typing} preview={preview} /> : undefined;
             return (
               <div
                 key={r.id}
@@ -1112,8 +815,6 @@ function withNew(
       }
     : tags;
 }
-
-const isField = (t: EventTarget): boolean => t instanceof HTMLElement && t.matches('input, textarea');
 
 /** How wide the last sheet was: the next one begins so, and rungs laid out for it are laid out already. */
 let lastWidth = 760;

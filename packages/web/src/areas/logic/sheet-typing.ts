@@ -1,0 +1,134 @@
+/** What is typed on the sheet, and what becomes of it: kept, thrown away, put into a rung, or a new name. */
+import type { Edit } from '@ferrule/core/document';
+import { editRung } from '@ferrule/core/ladder';
+import { askBench } from '../../bench/live.js';
+import { newId, useDocument } from '../../document/store.js';
+import { declarations, lineAsTyped, lineProblem, rungOfLine, together } from './sheet-edits.js';
+import type { Sheet } from './sheet-position.js';
+
+export function typingOn(sheet: Sheet) {
+  const {
+    pou,
+    ownTypes,
+    current,
+    node,
+    cursor,
+    typing,
+    unseen,
+    setPosition,
+    setTyping,
+    setSaid,
+    change,
+    perform,
+    leave,
+    isKnown,
+    note,
+  } = sheet;
+  /** The edit that keeps what is being typed as it stands, readable or not; undefined for a name. */
+  const editAsTyped = (text: string): Edit | undefined => {
+    if (typing?.kind === 'line' && (typing.fresh !== undefined || !current))
+      return {
+        kind: 'addRung',
+        pou: pou.id,
+        rung: { id: newId('r'), ...rungOfLine(text) },
+        at: current ? (typing.fresh ?? 0) : 0,
+      };
+    if (!current || !typing || typing.kind === 'rename') return undefined;
+    const r = typing.kind === 'element' ? editRung(current.line, cursor, { kind: typing.edit, text }) : undefined;
+    const to =
+      typing.kind === 'line'
+        ? rungOfLine(text)
+        : { line: r && 'line' in r ? r.line : lineAsTyped(current.line, cursor, typing.edit, text) };
+    return { kind: 'changeRung', pou: pou.id, id: current.id, to };
+  };
+  /** The focus went elsewhere while something was being typed. */
+  const keepTyped = (text: string) => {
+    if (typing?.kind === 'rename') {
+      void commitRename(text, false);
+      return;
+    }
+    const e = editAsTyped(text);
+    setTyping(undefined);
+    if (!e) return;
+    if (change(e) && e.kind === 'addRung') setPosition({ rung: e.at ?? 0, element: 0 });
+    note(text);
+  };
+  /** Escape: what was typed goes, and undo brings it back. */
+  const throwAway = (text: string | undefined) => {
+    const e = text === undefined ? undefined : editAsTyped(text);
+    if (e && change(e))
+      change(
+        e.kind === 'addRung'
+          ? { kind: 'removeRung', pou: pou.id, id: e.rung.id }
+          : {
+              kind: 'changeRung',
+              pou: pou.id,
+              id: current!.id,
+              to: { line: current!.line, comment: current!.comment ?? null },
+            },
+      );
+    if (e) setSaid('Not kept. Ctrl+Z brings back what was typed.');
+    leave();
+  };
+  const commitElement = (text: string, declares: boolean): string | undefined => {
+    if (typing?.kind !== 'element' || !current) return undefined;
+    const { project } = useDocument.getState();
+    const trial = editRung(current.line, cursor, { kind: typing.edit, text });
+    const refused = perform(
+      { kind: typing.edit, text },
+      declares && project && 'line' in trial ? declarations(project, pou, trial.line, isKnown, ownTypes).edits : [],
+    );
+    if (!refused) {
+      note(text);
+      leave();
+    }
+    return refused;
+  };
+  const commitLine = (typed: string, declares: boolean, goOn: boolean): string | undefined => {
+    if (typing?.kind !== 'line') return undefined;
+    const text = rungOfLine(typed);
+    const wrong = lineProblem(text.line);
+    if (wrong) return wrong;
+    const { project } = useDocument.getState();
+    const extra = declares && project ? declarations(project, pou, text.line, isKnown, ownTypes).edits : [];
+    note(text.line);
+    if (typing.fresh !== undefined || !current) {
+      const at = current ? (typing.fresh ?? 0) : 0;
+      change(together('New rung', [{ kind: 'addRung', pou: pou.id, rung: { id: newId('r'), ...text }, at }, ...extra]));
+      setPosition({ rung: at, element: 0 });
+      unseen.current = { rung: at, align: 'auto' };
+      if (goOn) {
+        setTyping({ kind: 'line', initial: '', fresh: at + 1 });
+        return undefined;
+      }
+    } else if (text.line !== current.line || text.comment || extra.length)
+      change(
+        together('Edit a rung', [
+          {
+            kind: 'changeRung',
+            pou: pou.id,
+            id: current.id,
+            to: { line: text.line, ...(text.comment ? { comment: text.comment } : {}) },
+          },
+          ...extra,
+        ]),
+      );
+    leave();
+    return undefined;
+  };
+  const commitRename = async (name: string, stays = true): Promise<string | undefined> => {
+    if (!current || !node) return undefined;
+    const start =
+      node.kind === 'contact' || node.kind === 'coil' ? current.line.indexOf(node.tag, node.start) : node.start;
+    const r = await askBench('rename', { place: { kind: 'rung', id: current.id }, offset: start, to: name });
+    if (!stays) setTyping(undefined);
+    if ('refused' in r) {
+      if (!stays) setSaid(`Not renamed to ${name}: ${r.refused}`);
+      return r.refused;
+    }
+    change(r);
+    if (stays) leave();
+    return undefined;
+  };
+  return { keepTyped, throwAway, commitElement, commitLine, commitRename };
+}
