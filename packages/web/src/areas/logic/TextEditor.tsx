@@ -2,38 +2,22 @@
  * Structured text: a code editor with completion, hover, signatures, definition, references, rename, formatting,
  * folding, problems in place, and values beside the lines.
  */
-import {
-  type CompletionContext,
-  acceptCompletion,
-  autocompletion,
-  closeBrackets,
-  completionStatus,
-} from '@codemirror/autocomplete';
+import { acceptCompletion, autocompletion, closeBrackets, completionStatus } from '@codemirror/autocomplete';
 import { unifiedMergeView } from '@codemirror/merge';
 import { defaultKeymap, indentWithTab } from '@codemirror/commands';
 import { bracketMatching, foldGutter, foldKeymap, indentUnit, syntaxHighlighting } from '@codemirror/language';
 import { lintGutter, setDiagnostics } from '@codemirror/lint';
 import { highlightSelectionMatches } from '@codemirror/search';
-import { Compartment, EditorState, Prec, StateEffect, StateField } from '@codemirror/state';
-import {
-  EditorView,
-  type Tooltip,
-  drawSelection,
-  highlightActiveLine,
-  hoverTooltip,
-  keymap,
-  lineNumbers,
-  showTooltip,
-} from '@codemirror/view';
-import { type RefObject, useEffect, useMemo, useRef, useState } from 'react';
+import { Compartment, EditorState, Prec } from '@codemirror/state';
+import { EditorView, drawSelection, highlightActiveLine, keymap, lineNumbers } from '@codemirror/view';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
-import { type Fix, type Signature, type TextWatch, statementsAround } from '@ferrule/core/workspace';
+import { type Fix, statementsAround } from '@ferrule/core/workspace';
 import { type Tag, textChange } from '@ferrule/core/document';
 import { formatText } from '@ferrule/core/language';
 import { textToRungs } from '@ferrule/core/ladder';
-import { askBench, benchLive, benchStore, forcedValue, isPulled, useBench } from '../../bench/live.js';
-import { askWhy, toggleStop, useStops } from '../../components/asking.js';
-import { useReach } from '../../components/reach.js';
+import { askBench, benchStore, useBench } from '../../bench/live.js';
+import { askWhy, toggleStop } from '../../components/asking.js';
 import { RungView } from '../../components/ladder/RungView.js';
 import { modelOf } from '../../components/ladder/rung-model.js';
 import { openSide } from '../../components/folds.js';
@@ -41,17 +25,18 @@ import { fixesOf } from '../../components/fixes.js';
 import { ChevronDown } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { Button, MENU, MENU_ITEM } from '../../components/ui.js';
-import { valueText } from '../../components/values.js';
 import { useDocument } from '../../document/store.js';
 import { jumpTo } from '../../shell/place.js';
-import { KEYWORDS, SNIPPETS, colours, folding, language, theme } from '../../components/text-language.js';
-import { type LiveLine, liveField, liveTheme, setLive } from './text-live.js';
-import { setMarks, stopMarks } from './text-stops.js';
+import { colours, folding, language, theme } from '../../components/text-language.js';
+import { liveField, liveTheme, useStopMarks, useWatch, useLiveLines } from './text-live.js';
+import { stopMarks } from './text-stops.js';
 import { useTextThere } from '../../components/at-controller.js';
 import { useUses } from './uses.js';
+import { completeWith, signatureField, hoverOf, setSignature } from './text-extensions.js';
 
 /** What shows the text of the controller, while it differs. */
 const there = new Compartment();
+
 const thereTheme = EditorView.theme({
   '&.cm-merge-b .cm-changedLine': { backgroundColor: 'var(--glow)' },
   '&.cm-merge-b .cm-changedText, &.cm-merge-b .cm-deletedText': { background: 'none' },
@@ -71,124 +56,6 @@ interface Props {
 }
 
 const NO_MAP: ReadonlyMap<string, Tag> = new Map();
-
-/** Completion asks the bench, which knows types and scopes. */
-const completeWith = (pou: () => string) => async (context: CompletionContext) => {
-  const word = context.matchBefore(/\w+/);
-  const line = context.state.doc.lineAt(context.pos);
-  const before = context.state.sliceDoc(Math.max(0, line.from - 400), context.pos);
-  if (!word && !context.explicit && !/[.(#]\s*$|[:]=?\s$/.test(before)) return null;
-  const found = await askBench('complete', { pou: pou(), before });
-  const isMember = /\.\w*$/.test(before) || /#\w*$/.test(before),
-    // Where a type stands, nothing else can.
-    isType = found?.length ? found.every((c) => c.kind === 'type' || c.kind === 'block') : false;
-  const type = {
-    variable: 'variable',
-    member: 'property',
-    function: 'function',
-    block: 'class',
-    type: 'type',
-    keyword: 'keyword',
-    value: 'enum',
-    pin: 'property',
-    snippet: 'keyword',
-  } as const;
-  const rank = {
-    pin: 5,
-    value: 4,
-    member: 3,
-    variable: 2,
-    function: 0,
-    block: 1,
-    type: 1,
-    keyword: 0,
-    snippet: 0,
-  } as const;
-  return {
-    from: word?.from ?? context.pos,
-    validFor: /^\w*$/,
-    options: [
-      ...(found ?? []).map((c, i) => ({
-        label: c.label,
-        type: type[c.kind],
-        // In the order in which they come where all are of a kind: own ones first.
-        boost: isType ? Math.max(-90, 90 - i) : rank[c.kind],
-        ...(c.detail ? { detail: c.detail } : {}),
-        ...(c.info ? { info: c.info } : {}),
-        ...(c.insert ? { apply: c.insert } : {}),
-      })),
-      ...(isMember || isType
-        ? []
-        : [...SNIPPETS, ...[...KEYWORDS].map((k) => ({ label: k, type: 'keyword', boost: -2 }))]),
-    ],
-  };
-};
-
-const setSignature = StateEffect.define<{ readonly pos: number; readonly signature: Signature } | undefined>();
-const signatureField = StateField.define<Tooltip | null>({
-  create: () => null,
-  update(tip, tr) {
-    for (const e of tr.effects)
-      if (e.is(setSignature))
-        return e.value
-          ? { pos: e.value.pos, above: true, create: () => ({ dom: signatureDom(e.value!.signature) }) }
-          : null;
-    return tr.docChanged && tip ? { ...tip, pos: tr.changes.mapPos(tip.pos) } : tip;
-  },
-  provide: (f) => showTooltip.from(f),
-});
-function signatureDom(s: Signature): HTMLElement {
-  const dom = document.createElement('div');
-  dom.className = 'cm-signature';
-  dom.append(`${s.name}(`);
-  s.pins.forEach((p, i) => {
-    const e = document.createElement(i === s.active ? 'b' : 'span');
-    e.textContent = `${i ? ', ' : ''}${p.name} ${p.isOutput ? '=>' : ':='} ${p.type}`;
-    dom.append(e);
-  });
-  dom.append(')');
-  return dom;
-}
-
-const hoverOf = (id: string) =>
-  hoverTooltip(
-    async (_, pos) => {
-      const fact = await askBench('hover', { place: { kind: 'pou', id }, offset: pos });
-      if (!fact) return null;
-      return {
-        pos: fact.start,
-        end: fact.end,
-        above: true,
-        create: () => {
-          const dom = document.createElement('div');
-          dom.className = 'cm-fact';
-          const head = document.createElement('div');
-          head.textContent = `${fact.name} : ${fact.type}`;
-          const about = document.createElement('div');
-          about.textContent = [fact.section, fact.address, fact.description].filter(Boolean).join(' · ');
-          const value = document.createElement('div');
-          value.className = 'cm-fact-value';
-          dom.append(head, about, value);
-          if (!fact.path) return { dom };
-          const stop = benchLive.look([fact.path], []);
-          const show = () => {
-            const v = benchStore.getState().frame?.values[fact.path!];
-            value.textContent = v === undefined ? '' : `now ${valueText(v, fact.type)}`;
-          };
-          const off = benchStore.subscribe(show);
-          show();
-          return {
-            dom,
-            destroy: () => {
-              stop();
-              off();
-            },
-          };
-        },
-      };
-    },
-    { hoverTime: 300 },
-  );
 
 /** Problems nearest to the cursor whose fixes are looked for beforehand; Ctrl+. looks for those of any. */
 const MOST_FIXES = 3;
@@ -590,21 +457,6 @@ export function TextEditor({ id, name, text }: Props) {
   );
 }
 
-/** Lines the run stops before, and the statement the scan stands at. */
-function useStopMarks(view: RefObject<EditorView | null>, id: string, project: string | undefined): void {
-  const stops = useStops(project);
-  const place = useBench((s) => s.frame?.inside?.place);
-  useEffect(() => {
-    const mine = stops.filter((s) => s.kind === 'line' && s.pou === id);
-    view.current?.dispatch({
-      effects: setMarks.of({
-        stops: mine.map((s) => ({ line: s.line!, isOn: s.isOn })),
-        ...(place?.kind === 'text' && place.pou === id ? { at: place.at } : {}),
-      }),
-    });
-  }, [view, stops, place, id]);
-}
-
 const editorTheme = EditorView.theme({
   '.cm-signature, .cm-fact': {
     padding: '4px 8px',
@@ -627,6 +479,7 @@ const editorTheme = EditorView.theme({
 function replaceText(v: EditorView, next: string): void {
   v.dispatch({ changes: differenceOf(v.state.doc.toString(), next), userEvent: 'input' });
 }
+
 /** The smallest stretch that turns one text into the other, so that the cursor outside it stays. */
 function differenceOf(a: string, b: string): { from: number; to: number; insert: string } {
   let start = 0;
@@ -710,90 +563,4 @@ function Drawn({ lines, onClose }: { readonly lines: readonly string[]; readonly
       ))}
     </section>
   );
-}
-
-/** What can be watched beside the lines, asked anew with each program taken. */
-function useWatch(id: string, name: string, instance: string | undefined): TextWatch | undefined {
-  const generation = useBench((s) => s.frame?.generation);
-  const [watch, setWatch] = useState<TextWatch>();
-  useEffect(() => {
-    let isOn = true;
-    void askBench('watch', { id, pou: name, ...(instance ? { wanted: instance } : {}) }).then((w) => {
-      if (isOn) setWatch(w);
-    });
-    return () => {
-      isOn = false;
-    };
-  }, [id, name, instance, generation]);
-  return watch;
-}
-
-/** Values change at the end of the lines in sight, at most ten times a second. */
-const LIVE_MS = 100;
-function useLiveLines(view: { readonly current: EditorView | null }, watch: TextWatch | undefined): void {
-  useEffect(() => {
-    if (!watch || !view.current) return undefined;
-    let stop: (() => void) | undefined,
-      range = '',
-      timer: ReturnType<typeof setTimeout> | undefined;
-    const lines = () => {
-      const v = view.current!;
-      const from = v.state.doc.lineAt(v.viewport.from).number,
-        to = v.state.doc.lineAt(v.viewport.to).number;
-      const key = `${from}-${to}`;
-      const inSight = watch.lines.filter((l) => l.line >= from && l.line <= to),
-        branches = watch.branches.filter((b) => b.line >= from && b.line <= to);
-      if (key !== range) {
-        range = key;
-        stop?.();
-        stop = benchLive.look(
-          inSight.map((l) => l.path),
-          branches.map((b) => b.probe),
-        );
-      }
-      return { inSight, branches };
-    };
-    const show = () => {
-      timer = undefined;
-      const v = view.current;
-      if (!v) return;
-      const { frame } = benchStore.getState();
-      const { inSight, branches } = lines();
-      const found = new Map<
-        number,
-        { line: number; values: LiveLine['values'][number][]; taken: boolean; untried?: boolean }
-      >();
-      const of = (line: number) => {
-        let l = found.get(line);
-        if (!l) found.set(line, (l = { line, values: [], taken: false }));
-        return l;
-      };
-      for (const l of inSight) {
-        const value = frame?.values[l.path];
-        if (value !== undefined)
-          of(l.line).values.push({
-            name: l.name,
-            value,
-            type: l.type,
-            forced: forcedValue(frame, l.path) !== undefined,
-            isOut: isPulled(frame, l.path),
-          });
-      }
-      for (const b of branches) if (frame?.power[b.probe]?.length) of(b.line).taken = true;
-      const reach = useReach.getState().shown,
-        text = v.state.doc.toString();
-      for (const b of branches) if (reach?.branches.get(b.probe) === text) of(b.line).untried = true;
-      v.dispatch({ effects: setLive.of([...found.values()]) });
-    };
-    const soon = () => {
-      timer ??= setTimeout(show, LIVE_MS);
-    };
-    const off = [benchStore.subscribe(soon), useReach.subscribe(soon)];
-    show();
-    return () => {
-      for (const o of off) o();
-      stop?.();
-      clearTimeout(timer);
-    };
-  }, [watch, view]);
 }

@@ -1,0 +1,64 @@
+/** What the things on a panel share: colours, names, the post that they stand on. */
+import { type ReactNode } from 'react';
+import { type Device } from '@ferrule/core/document';
+
+export const CAPS = {
+  red: '#b3241c',
+  yellow: '#d9a514',
+  green: '#237a45',
+  blue: '#275c9e',
+  white: '#e9e7e0',
+  black: '#28231e',
+} as const;
+
+export const LIT = {
+  red: '#ff5b4e',
+  yellow: '#ffd34a',
+  green: '#57e08c',
+  blue: '#6aaeff',
+  white: '#ffffff',
+  black: '#777777',
+} as const;
+
+export const hintOf = (d: Device): { readonly hint?: string } =>
+  d.key
+    ? {
+        hint: `${d.key.toUpperCase()} while the panel or the machine has the focus, Alt+${d.key.toUpperCase()} anywhere`,
+      }
+    : {};
+
+export const titleOf = (d: Device): { readonly title?: string } => {
+  const { hint } = hintOf(d);
+  return hint ? { title: hint } : {};
+};
+
+export const labelOf = (d: Device) => d.label ?? d.name;
+
+/** `EndStuckOff` in words. */
+export const said = (name: string) => name.replace(/([a-z])([A-Z])/g, '$1 $2').toLowerCase();
+
+export function Post({
+  label,
+  hint,
+  children,
+}: {
+  readonly label: string;
+  readonly hint?: string;
+  readonly children: ReactNode;
+}) {
+  return (
+    <div className="flex w-[63px] flex-col items-center gap-1 text-center text-[11px] leading-tight" title={hint}>
+      {children}
+      <span>{label}</span>
+    </div>
+  );
+}
+
+export const hand = 'h-7 rounded-md border px-2 text-[12px]';
+
+/** Where the places of a switch stand around its knob, in degrees from the top. */
+export const around = (i: number, n: number): number => (n <= 1 ? 0 : -135 + (270 * i) / (n - 1));
+
+export const KEYS = ['7', '8', '9', '4', '5', '6', '1', '2', '3', '0', '.', '−'] as const;
+
+export const dial = 'flex h-[44px] w-[65px] flex-col rounded-md bg-dial px-1.5 py-1 text-dial-ink';
