@@ -7,7 +7,9 @@ export function valueText(value: ShownValue | undefined, type?: string): string 
   if (value === undefined) return '';
   if (typeof value === 'boolean') return value ? '1' : '0';
   if (typeof value === 'number' && (type === 'TIME' || type === 'LTIME')) return durationText(value);
-  if (typeof value === 'number' && !Number.isInteger(value)) return value.toFixed(Math.abs(value) < 10 ? 2 : 1);
+  // What is nothing in the places that are shown has no sign.
+  if (typeof value === 'number' && !Number.isInteger(value))
+    return value.toFixed(Math.abs(value) < 10 ? 2 : 1).replace(/^-(?=0\.0+$)/, '');
   return String(value);
 }
 

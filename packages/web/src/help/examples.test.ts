@@ -3,9 +3,9 @@ import { describe, expect, it } from 'vitest';
 import { DEVICE_KINDS } from '@ferrule/core/machine';
 import { OWN_BLOCKS, STANDARD_BLOCKS } from '@ferrule/core/language';
 import type { OwnKind } from '@ferrule/core/document';
-import { playExample } from '../src/help/LiveExample.js';
-import { DEVICE_EXAMPLES, deviceExample } from '../src/help/device-examples.js';
-import { BLOCK_EXAMPLES, ELEMENTS } from '../src/help/examples.js';
+import { playExample } from './LiveExample.js';
+import { DEVICE_EXAMPLES, deviceExample } from './device-examples.js';
+import { BLOCK_EXAMPLES, ELEMENTS } from './examples.js';
 
 const on = (traces: ReturnType<typeof playExample>, path: string): number[] =>
   traces.find((t) => t.path === path)!.values.flatMap((v, i) => (v === true ? [i * 10] : []));

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import fc from 'fast-check';
 import { Problems, makeSource } from '@ferrule/core/language';
 import { nodesOf, parseRungLine } from '@ferrule/core/ladder';
-import { type Ladder, dropOn, lineAsTyped, lineProblem, takeOutEdit } from '../src/areas/logic/sheet-edits.js';
+import { type Ladder, dropOn, lineAsTyped, lineProblem, takeOutEdit } from './sheet-edits.js';
 
 const sheet = (...lines: string[]): Ladder => ({
   id: 'm',

@@ -5,9 +5,9 @@
 import { describe, expect, it } from 'vitest';
 import { DEVICE_KINDS, type DeviceKind } from '@ferrule/core/machine';
 import { findPath } from '@ferrule/core/bench';
-import { exampleEngine, write } from '../src/help/LiveExample.js';
-import { DEVICE_EXAMPLES } from '../src/help/device-examples.js';
-import type { Example } from '../src/help/examples.js';
+import { exampleEngine, write } from './LiveExample.js';
+import { DEVICE_EXAMPLES } from './device-examples.js';
+import type { Example } from './examples.js';
 
 /** Everything the device gives and shows, scan by scan, as one text. */
 function course(kind: DeviceKind, e: Example, upset: string | undefined): string {

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { expect, it } from 'vitest';
-import { notInOrder } from '../src/components/not-in-order.js';
+import { notInOrder } from './not-in-order.js';
 
 it('of two things with one name that is marked which changed, not its namesake', () => {
   const before = ['contact StartPB', 'contact Running', 'contact StopOK', 'coil Running'];

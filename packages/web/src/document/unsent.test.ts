@@ -27,7 +27,7 @@ let locks: Locks, local: Storage;
 const open = async (session = new Storage()) => {
   vi.resetModules();
   vi.stubGlobal('sessionStorage', session);
-  const m = await import('../src/document/unsent.js');
+  const m = await import('./unsent.js');
   await m.findOwnPlace();
   return m;
 };

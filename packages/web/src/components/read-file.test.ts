@@ -4,7 +4,7 @@ import { describe, expect, it } from 'vitest';
 import { emptyProject, projectInOrder, projectText } from '@ferrule/core/document';
 import { projectToFolder } from '@ferrule/core/files';
 import { parseProject } from '@ferrule/core/schema';
-import { MOST_BYTES, folderText, textOf } from '../src/components/read-file.js';
+import { MOST_BYTES, folderText, textOf } from './read-file.js';
 
 const file = (name: string, bytes: Uint8Array | string) => new File([bytes as BlobPart], name);
 const bytes = (text: string) => new TextEncoder().encode(text);

@@ -2,10 +2,10 @@
 import type { Tag } from '@ferrule/core/document';
 import { describe, expect, it } from 'vitest';
 import { addressFor, guessTag, seriesTags } from '@ferrule/core/workspace';
-import { completeTags } from '../src/components/complete.js';
-import { blockLook, modelOf } from '../src/components/ladder/rung-model.js';
-import { durationText, valueText } from '../src/components/values.js';
-import { placeOf } from '../src/shell/place.js';
+import { completeTags } from '../complete.js';
+import { blockLook, modelOf } from './rung-model.js';
+import { durationText, valueText } from '../values.js';
+import { placeOf } from '../../shell/place.js';
 
 const tags: Tag[] = [
   { id: '1', name: 'StartPB', type: 'BOOL', address: '%IX0.0', description: 'Start button' },

@@ -2,14 +2,14 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { Device, Project } from '@ferrule/core/document';
-import lock from '../../../examples/canal-lock.ferrule.json?raw';
-import tiles from '../../../examples/tile-grading-line.ferrule.json?raw';
-import ducts from '../../../examples/dust-extractor.ferrule.json?raw';
-import kiln from '../../../examples/ceramic-kiln.ferrule.json?raw';
+import lock from '../../../../../examples/canal-lock.ferrule.json?raw';
+import tiles from '../../../../../examples/tile-grading-line.ferrule.json?raw';
+import ducts from '../../../../../examples/dust-extractor.ferrule.json?raw';
+import kiln from '../../../../../examples/ceramic-kiln.ferrule.json?raw';
 import { layOutFloor, floorLinks } from '@ferrule/core/machine';
-import { chutesOf } from '../src/components/machine/chutes.js';
-import { pictureOf } from '../src/components/machine/MachineView.js';
-import { type Seated, STOREY, roomOf, seating, seatsFor } from '../src/components/machine/seating.js';
+import { chutesOf } from './chutes.js';
+import { pictureOf } from './MachineView.js';
+import { type Seated, STOREY, roomOf, seating, seatsFor } from './seating.js';
 
 const EXAMPLES: Readonly<Record<string, string>> = { lock, kiln, ducts, tiles };
 const machineOf = (name: string): readonly Device[] => (JSON.parse(EXAMPLES[name]!) as Project).machine.devices;

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { Engine, History, type Image } from '@ferrule/core/bench';
 import { compile } from '@ferrule/core/workspace';
-import { type BandSpan, bandSpans } from '../src/shell/scope-draw.js';
+import { type BandSpan, bandSpans } from './scope-draw.js';
 
 function imageOf(text: string): Image {
   const c = compile([{ kind: 'text', name: 't.st', text }]);

@@ -1,7 +1,7 @@
 /** What makes the bench take a new version of the project, and what leaves the time line alone. */
 import { describe, expect, it } from 'vitest';
 import { type OwnKind, type Project, emptyProject } from '@ferrule/core/document';
-import { sameLogic } from '../src/bench/same-logic.js';
+import { sameLogic } from './same-logic.js';
 
 const kind: OwnKind = {
   id: 'k',

@@ -2,7 +2,7 @@
 import type { PlanStep, Sequence } from '@ferrule/core/document';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { BOX, type Flow, LINE, PITCH, layOutFlow } from '../src/components/flow/flow.js';
+import { BOX, type Flow, LINE, PITCH, layOutFlow } from './flow.js';
 
 const step = (id: string, to: readonly string[], more: Partial<PlanStep> = {}): PlanStep => ({
   id,

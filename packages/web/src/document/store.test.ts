@@ -60,7 +60,7 @@ let storage: Storage;
 /** A page: the module anew, with the storage of the browser. */
 async function openPage() {
   vi.resetModules();
-  const { useDocument } = await import('../src/document/store.js');
+  const { useDocument } = await import('./store.js');
   await useDocument.getState().open('p');
   return useDocument;
 }

@@ -1,7 +1,7 @@
 /** Values and lengths of time as people read them. */
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { durationText, formatted, valueText } from '../src/components/values.js';
+import { durationText, formatted, valueText } from './values.js';
 
 describe('lengths of time', () => {
   it.each([
@@ -35,6 +35,9 @@ describe('lengths of time', () => {
 
 describe('values', () => {
   it.each([
+    // Nothing, in the places that are shown, has no sign.
+    [-0.003, 'REAL', '0.00'],
+    [-0.01, 'REAL', '-0.01'],
     [true, 'BOOL', '1'],
     [false, 'BOOL', '0'],
     [undefined, 'INT', ''],

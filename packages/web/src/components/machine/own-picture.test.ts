@@ -7,7 +7,7 @@ import { renderToStaticMarkup } from 'react-dom/server';
 import { expect, it } from 'vitest';
 import { MOST_TIMES } from '@ferrule/core/machine';
 import type { OwnKind } from '@ferrule/core/document';
-import { ownPicture } from '../src/components/machine/own-picture.js';
+import { ownPicture } from './own-picture.js';
 
 const field = fc.oneof(
   fc.constantFrom(
