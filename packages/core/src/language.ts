@@ -36,4 +36,4 @@ export { SYSTEM, SYSTEM_TAGS } from './library/system.js';
 export { OWN_BLOCKS, type LibraryBlock } from './library/own.js';
 export { STANDARD_BLOCKS } from './library/blocks.js';
 export { LINT_RULES, type Level, type Rule } from './check/rules/index.js';
-export { many } from './language/words.js';
+export { many, sameName } from './language/words.js';

@@ -1,4 +1,5 @@
 /** The operating modes of the plan. */
+import { sameName } from '@ferrule/core/language';
 import { Trash2 } from 'lucide-react';
 import type { Plan, PlanMode } from '@ferrule/core/document';
 import { modeTag } from '@ferrule/core/plan';
@@ -35,7 +36,7 @@ export function Modes({
       sequences: plan.sequences.map((s) => ({ ...kept(s), steps: s.steps.map(kept) })),
     });
   };
-  const same = (a: string, b: string) => a.trim().toLowerCase() === b.trim().toLowerCase();
+  const same = (a: string, b: string) => sameName(a.trim(), b.trim());
   return (
     <section aria-label="Operating modes" className="flex flex-wrap items-start gap-x-3 gap-y-1">
       <span className="py-0.5 text-soft">Modes</span>

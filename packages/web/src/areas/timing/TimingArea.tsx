@@ -7,6 +7,7 @@
  * run (`ended`, `chain`: questions of the bench worker); another revision's logic is given the same inputs in a worker
  * of its own (`replay.worker.ts`). Its charts are Apache ECharts, loaded with the area.
  */
+import { sameName, many } from '@ferrule/core/language';
 import { useMemo, useState } from 'react';
 import { useParams, useSearchParams } from 'react-router';
 import useSWR from 'swr';
@@ -22,7 +23,6 @@ import {
   spreadOf,
   stepTimings,
 } from '@ferrule/core/bench';
-import { many } from '@ferrule/core/language';
 import { tellBench, useBench } from '../../bench/live.js';
 import { saveAs } from '../../components/save-as.js';
 import { Button } from '../../components/ui.js';
@@ -120,8 +120,6 @@ const Words = ({ text }: { readonly text: string }) => (
     {text}
   </p>
 );
-
-const same = (a: string, b: string): boolean => a.toLowerCase() === b.toLowerCase();
 
 function OfTag({
   steps,
@@ -475,7 +473,7 @@ function Tools({
           className={SELECT}
           aria-label="Steps of"
           value={tag.path}
-          onChange={(e) => onAsk([e.target.value, ...asked.slice(1).filter((p) => !same(p, e.target.value))])}
+          onChange={(e) => onAsk([e.target.value, ...asked.slice(1).filter((p) => !sameName(p, e.target.value))])}
         >
           {steps.tags.map((t) => (
             <option key={t.path} value={t.path}>
@@ -639,7 +637,7 @@ function Keep({
 }) {
   const kept = useDocument((s) => s.project?.bench?.timings) ?? [];
   const edit = useDocument((s) => s.edit);
-  const mine = kept.filter((k) => same(k.of, tag.path));
+  const mine = kept.filter((k) => sameName(k.of, tag.path));
   const keep = () => {
     const s = spreadOf(cycles.map((c) => c.to - c.from))!,
       ms = (n: number) => Number((n * stepMs).toFixed(3));
