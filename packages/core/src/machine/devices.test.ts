@@ -461,6 +461,16 @@ describe('wiring', () => {
       { device: 'B', terminal: 'NO', what: 'twice' },
     ]);
   });
+  it('a belt whose sensor at the end is all that is wired has no stop of its own to be missed', () => {
+    const missing = (wires: Record<string, string>) =>
+      looseEnds({
+        ...ladderProject(['Run : BOOL', 'There : BOOL'], []),
+        machine: { devices: [{ id: 'b', name: 'Belt', type: 'Conveyor', wires }] },
+      }).map((l) => l.terminal);
+    expect(missing({})).toEqual(['Run', 'Stop', 'AtStop', 'AtEnd']);
+    expect(missing({ Run: 'Run', AtEnd: 'There' })).toEqual([]);
+    expect(missing({ Run: 'Run', AtStop: 'There' })).toEqual(['Stop']);
+  });
 });
 
 describe('a kiln', () => {

@@ -108,10 +108,17 @@ function isIdleWay(project: Project, d: Device, t: Terminal): boolean {
   return way !== undefined && led.length > 0 && !led.includes(way);
 }
 
+/** A belt of which other sensors are wired, but not the one at its own stop, has no stop there. */
+function isWithoutStop(d: Device, t: Terminal): boolean {
+  const wired = Object.keys(d.wires ?? {}).map((k) => k.toLowerCase());
+  return t.name === 'Stop' && wired.includes('atend') && !wired.includes('atstop');
+}
+
 /** A device of which one output is wired may have others that nobody asks for. */
 function isWanted(project: Project, d: Device, t: Terminal, kind: DeviceKind): boolean {
   if (kind.type === 'PlaceSelector' && !isPlaceOf(d, t, kind)) return false;
   if (kind.type === 'WaySorter' && isIdleWay(project, d, t)) return false;
+  if (kind.type === 'Conveyor' && isWithoutStop(d, t)) return false;
   if (t.direction === 'in' || t.mechanical) return !t.mechanical;
   return (
     !kind.terminals.some(
