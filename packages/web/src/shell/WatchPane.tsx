@@ -107,6 +107,9 @@ export function WatchPane() {
   );
 }
 
+/** So long a force may take to be shown, in ms; one that could not be done is none afterwards. */
+const ASKED_MS = 1000;
+
 /** The value before this one, while it is new: what changed is marked. */
 function useChanged(value: unknown): boolean {
   const [isNew, setNew] = useState(false);
@@ -149,9 +152,20 @@ function Row({
   const type = facts?.type ?? (/\.(ET|PT)$/i.test(row.path) ? 'TIME' : undefined);
   const text = formatted(value, type, row.format);
   const [typed, setTyped] = useState<string>();
+  // A force that was asked for and is not shown yet: what is given right behind it is meant for that.
+  const asked = useRef<{ readonly isOn: boolean; readonly until: number }>(undefined);
+  useEffect(() => {
+    asked.current = undefined;
+  }, [forced, row.path]);
+  const force = (v?: string) => {
+    asked.current = { isOn: v !== undefined, until: performance.now() + ASKED_MS };
+    benchLive.event({ kind: 'force', path: row.path, ...(v === undefined ? {} : { value: v }) });
+  };
   // What is forced stays so: another value for it is another force.
-  const give = (v: string) =>
-    benchLive.event({ kind: forced === undefined ? 'write' : 'force', path: row.path, value: v });
+  const give = (v: string) => {
+    const due = asked.current && performance.now() < asked.current.until ? asked.current.isOn : forced !== undefined;
+    benchLive.event({ kind: due ? 'force' : 'write', path: row.path, value: v });
+  };
   const commit = () => {
     if (typed !== undefined && typed !== text) give(typed);
     setTyped(undefined);
@@ -176,11 +190,7 @@ function Row({
         </button>
         {isOut && <CardMark />}
         {forced !== undefined ? (
-          <button
-            aria-label={`Release ${row.path}`}
-            title="Release the force"
-            onClick={() => benchLive.event({ kind: 'force', path: row.path })}
-          >
+          <button aria-label={`Release ${row.path}`} title="Release the force" onClick={() => force()}>
             <ForceMark value={forced} />
           </button>
         ) : (
@@ -188,13 +198,7 @@ function Row({
             <button
               aria-label={`Force ${row.path}`}
               title="Force it to what it is now; then another value forces that"
-              onClick={() =>
-                benchLive.event({
-                  kind: 'force',
-                  path: row.path,
-                  value: typeof value === 'boolean' ? (value ? '1' : '0') : text,
-                })
-              }
+              onClick={() => force(typeof value === 'boolean' ? (value ? '1' : '0') : text)}
               className="rounded px-0.5 text-[10.5px] text-faint opacity-0 group-hover:opacity-100 hover:text-copper-ink focus-visible:opacity-100"
             >
               force
