@@ -34,7 +34,12 @@ export const TabRow = ({ label, tabs, look = 'line', className = '', tabClass = 
       instead ? (
         <span key={value}>{instead}</span>
       ) : (
-        <Tabs.Trigger key={value} value={value} className={`${LOOKS[look]} ${tabClass} ${own}`} {...rest}>
+        <Tabs.Trigger
+          key={value}
+          value={value}
+          className={`-outline-offset-2 ${LOOKS[look]} ${tabClass} ${own}`}
+          {...rest}
+        >
           {words}
         </Tabs.Trigger>
       ),
