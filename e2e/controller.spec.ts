@@ -15,11 +15,14 @@ test('connect, compare, download, run, and see live power', async ({ page }) => 
   await page.getByRole('button', { name: 'Download and restart' }).click();
   await expect(page.getByText('Downloaded and verified by its hash.')).toBeVisible({ timeout: 25_000 });
   await expect(page.getByText(/The controller keeps exactly this project/)).toBeVisible();
+  // Loaded and not run yet: nothing is said to be measured.
+  await expect(status(page)).toContainText(/Scan10 msJitter–Worst–/);
   await page
     .getByRole('complementary', { name: 'Controller' })
     .getByRole('button', { name: 'Run', exact: true })
     .click();
   await expect(status(page)).toContainText('Run');
+  await expect(status(page)).toContainText(/ms used.*Jitter99\.9 % within .*missed/);
   const rung = page.getByRole('group', { name: 'Live rung 1' });
   await expect(rung.getByRole('button', { name: /^StopOK/ })).toHaveAccessibleName(/closed/);
   const start = page.getByRole('region', { name: 'Panel' }).getByRole('button', { name: 'Start', exact: true });

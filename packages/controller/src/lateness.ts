@@ -7,6 +7,11 @@ export class Lateness {
   private total = 0;
   worstMs = 0;
 
+  /** How many scans were counted. */
+  get scans(): number {
+    return this.total;
+  }
+
   add(ms: number): void {
     this.counts[Math.min(STEPS, Math.max(0, Math.floor(ms / STEP_MS)))]!++;
     this.total++;

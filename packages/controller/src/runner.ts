@@ -78,6 +78,7 @@ export class Runner {
       ...measured,
       jitterMs: late.worstMs,
       mostlyMs: late.percentile(99.9),
+      measuredScans: late.scans,
     };
   }
   /** Milliseconds that a trial has run, and that are left to it without a word. */

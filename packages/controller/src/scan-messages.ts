@@ -68,6 +68,8 @@ export interface Measured {
   readonly jitterMs: number;
   readonly mostlyMs: number;
   readonly missed: number;
+  /** Scans that these were measured on; without any they say nothing. */
+  readonly measuredScans: number;
 }
 
 /** How things stand between two scans. */

@@ -18,7 +18,7 @@ const SYMBOLS_AT_ONCE = 200;
 const NOTHING: Facts = {
   state: 'empty',
   told: 'stop',
-  figures: { scanMs: 0, usedMs: 0, worstMs: 0, jitterMs: 0, mostlyMs: 0, missed: 0 },
+  figures: { scanMs: 0, usedMs: 0, worstMs: 0, jitterMs: 0, mostlyMs: 0, missed: 0, measuredScans: 0 },
   scan: 0,
   forces: [],
 };

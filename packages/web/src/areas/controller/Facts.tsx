@@ -23,13 +23,17 @@ function rowsOf(s: Status): readonly (readonly [string, string])[] {
     ...(s.trial ? [['Keeps', `${s.project}, ${rev(s.revision)}`] as const] : []),
     ...(s.note ? [['Note', s.note] as const] : []),
     ...(s.takenAt ? [['Came', when(s.takenAt)] as const] : []),
+    // What was loaded and has not run yet has no figures, though it may go on from a scan of before.
     [
       'Scan',
-      s.scanMs ? `${s.scanMs} ms · ${s.usedMs.toFixed(2)} ms used, ${((100 * s.usedMs) / s.scanMs).toFixed(1)} %` : '–',
+      !s.scanMs
+        ? '–'
+        : s.measuredScans
+          ? `${s.scanMs} ms · ${s.usedMs.toFixed(2)} ms used, ${((100 * s.usedMs) / s.scanMs).toFixed(1)} %`
+          : `${s.scanMs} ms`,
     ],
-    // Where nothing ran yet nothing was measured.
-    ['Jitter', s.scan ? `99.9 % within ${s.mostlyMs.toFixed(1)} ms` : '–'],
-    ['Worst', s.scan ? `${s.jitterMs.toFixed(1)} ms · ${s.missed} missed` : '–'],
+    ['Jitter', s.measuredScans ? `99.9 % within ${s.mostlyMs.toFixed(1)} ms` : '–'],
+    ['Worst', s.measuredScans ? `${s.jitterMs.toFixed(1)} ms · ${s.missed} missed` : '–'],
     ['Outside I/O', s.outside ? `${s.outside.address} ${OUTSIDE[s.outside.state]}` : 'none'],
     ['Retained', `${s.retained} value${s.retained === 1 ? '' : 's'}`],
     ['Connected', `${s.views} live view${s.views === 1 ? '' : 's'}`],

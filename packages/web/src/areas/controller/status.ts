@@ -52,6 +52,8 @@ export interface Status {
   readonly jitterMs: number;
   readonly mostlyMs: number;
   readonly missed: number;
+  /** Scans that these were measured on. */
+  readonly measuredScans: number;
   readonly forces: readonly { readonly path: string; readonly value: string }[];
   readonly retained: number;
   readonly fault?: string;
