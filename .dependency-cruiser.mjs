@@ -8,7 +8,7 @@ const ROWS = [
   ['checked', 'ladder', 'sentences'],
   ['compile', 'document'],
   ['ir', 'runtime', 'wiring'],
-  ['back/wasm', 'exchange', 'points', 'scope'],
+  ['back/wasm', 'exchange', 'points', 'names'],
   ['library', 'timing'],
   ['check'],
   ['workspace'],

@@ -26,9 +26,9 @@ import {
   type Place,
   type Variable,
   rootOf,
-} from '../checked/checked.js';
-import { findMethod, lineage, pouOf, standsFor } from '../scope/lineage.js';
-import { coerce, constant, invalid } from '../scope/values.js';
+} from '../checked/tree.js';
+import { findMethod, lineage, pouOf, standsFor } from '../names/lineage.js';
+import { coerce, constant, invalid } from '../names/values.js';
 import {
   isExact,
   isWhole,
@@ -40,7 +40,7 @@ import {
   thisPlace,
   writablePlace,
 } from './places.js';
-import { type PouScope, asleepName, findNamed, findVariable, isKnown, key, namesOf } from '../scope/scope.js';
+import { type PouScope, asleepName, findNamed, findVariable, isKnown, key, namesOf } from '../names/scope.js';
 
 /** What the callee of a call names. */
 export type Callee =

@@ -3,9 +3,9 @@ import type { Span } from '../language/source.js';
 import type { InterfaceDecl, Name, Pou } from '../language/tree.js';
 import { type Type, UNKNOWN, sameType, typeText } from '../types/type.js';
 import { didYouMean } from '../language/diagnostic.js';
-import type { CheckedInterface, CheckedPou, Variable } from '../checked/checked.js';
-import { type PouScope, type ProjectScope, findNamed, fullName, key, namesOf } from '../scope/scope.js';
-import { findMethod, lineage, interfacesOf } from '../scope/lineage.js';
+import type { CheckedInterface, CheckedPou, Variable } from '../checked/tree.js';
+import { type PouScope, type ProjectScope, findNamed, fullName, key, namesOf } from '../names/scope.js';
+import { findMethod, lineage, interfacesOf } from '../names/lineage.js';
 
 /** Whether instances carry the number of their class: where methods or bodies can be chosen by it. */
 export function needsClassNumber(decl: Pou): boolean {

@@ -10,7 +10,7 @@ import {
   type CheckedStatement,
   type Variable,
   rootOf,
-} from '../checked/checked.js';
+} from '../checked/tree.js';
 import { didYouMean } from '../language/diagnostic.js';
 import type { Span } from '../language/source.js';
 import type {
@@ -23,7 +23,7 @@ import type {
   Expression,
   TypeSpec,
 } from '../language/tree.js';
-import { pouOf } from '../scope/lineage.js';
+import { pouOf } from '../names/lineage.js';
 import {
   type ProjectScope,
   type PouScope,
@@ -34,8 +34,8 @@ import {
   ROOT,
   asleepName,
   findVariable,
-} from '../scope/scope.js';
-import { coerce } from '../scope/values.js';
+} from '../names/scope.js';
+import { coerce } from '../names/values.js';
 import { typeText, type BlockMember, sameType, sizeOf, isTime } from '../types/type.js';
 import { checkExpression } from './expressions.js';
 import { declareAddress } from './located.js';

@@ -21,12 +21,12 @@ import {
   typeText,
 } from '../types/type.js';
 import { checkFunctionCall } from './calls.js';
-import type { Checked } from '../checked/checked.js';
+import type { Checked } from '../checked/tree.js';
 import { parseDate } from '../types/date.js';
-import { foldUnary } from '../scope/constants.js';
+import { foldUnary } from '../names/constants.js';
 import { placeOf, readsAsValue } from './places.js';
-import { type PouScope, findVariable, key, namesOf } from '../scope/scope.js';
-import { invalid, constant, typeNamed, coerce, plain, COMPARISONS, combine } from '../scope/values.js';
+import { type PouScope, findVariable, key, namesOf } from '../names/scope.js';
+import { invalid, constant, typeNamed, coerce, plain, COMPARISONS, combine } from '../names/values.js';
 
 /** Checks an expression. `wanted` is the type its place has; only enumeration names and literals look at it. */
 export function checkExpression(scope: PouScope, e: Expression, wanted?: Type): Checked {

@@ -5,8 +5,8 @@
 import { many } from '../language/words.js';
 import type { Span } from '../language/source.js';
 import { type Type, baseOf, sizeOf, typeText } from '../types/type.js';
-import type { Address, Variable } from '../checked/checked.js';
-import type { ProjectScope } from '../scope/scope.js';
+import type { Address, Variable } from '../checked/tree.js';
+import type { ProjectScope } from '../names/scope.js';
 import { parseAddress } from '../types/address.js';
 
 export function declareAddress(

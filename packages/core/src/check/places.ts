@@ -13,10 +13,10 @@ import {
   sizeOf,
   typeText,
 } from '../types/type.js';
-import { type Address, type Checked, type Place, type Variable, rootOf } from '../checked/checked.js';
-import { coerce, invalid } from '../scope/values.js';
-import { lineage } from '../scope/lineage.js';
-import { type Alias, type PouScope, bareScope, findNamed, findVariable, key } from '../scope/scope.js';
+import { type Address, type Checked, type Place, type Variable, rootOf } from '../checked/tree.js';
+import { coerce, invalid } from '../names/values.js';
+import { lineage } from '../names/lineage.js';
+import { type Alias, type PouScope, bareScope, findNamed, findVariable, key } from '../names/scope.js';
 import { parseAddress } from '../types/address.js';
 
 /** The place an expression names; undefined, with a problem reported, when it names none. */

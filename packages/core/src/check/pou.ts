@@ -19,10 +19,10 @@ import {
   sizeOf,
   typeText,
 } from '../types/type.js';
-import type { CheckedPou, CheckedStatement, Home, Place, Variable } from '../checked/checked.js';
+import type { CheckedPou, CheckedStatement, Home, Place, Variable } from '../checked/tree.js';
 import { baseBlock, checkClass, findInterface, needsClassNumber } from './classes.js';
 import { declareAddress } from './located.js';
-import { Inherited, type PouScope, type ProjectScope, asleepName, fullName, key } from '../scope/scope.js';
+import { Inherited, type PouScope, type ProjectScope, asleepName, fullName, key } from '../names/scope.js';
 import { checkStatements } from './statements.js';
 import { MAX_STATE, initialValue, resolveType } from './types.js';
 

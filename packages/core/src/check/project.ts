@@ -15,10 +15,10 @@ import {
   type Overflow,
   type ProgramInstance,
   type Reference,
-} from '../checked/checked.js';
+} from '../checked/tree.js';
 import { checkInterface } from './classes.js';
 import { checkExpression } from './expressions.js';
-import { settle } from '../scope/values.js';
+import { settle } from '../names/values.js';
 import { sideEffectOf } from './purity.js';
 import { checkOverlaps, declareAddress } from './located.js';
 import { declareMethod, layoutBlock, layoutFunction } from './pou.js';
@@ -34,7 +34,7 @@ import {
   fullName,
   globalBlocks,
   key,
-} from '../scope/scope.js';
+} from '../names/scope.js';
 import { MAX_STATE, initialValue, resolveType } from './types.js';
 import { checkRecursion, checkFrames, dispatches } from './recursion.js';
 import { configure, instanceVariables } from './configuration.js';

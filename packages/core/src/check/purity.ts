@@ -1,7 +1,7 @@
 /**
  * What an expression would change by being looked at: expressions of checks, rules and conditions must change nothing.
  */
-import type { Checked, CheckedPou, CheckedStatement, FunctionCall, Place } from '../checked/checked.js';
+import type { Checked, CheckedPou, CheckedStatement, FunctionCall, Place } from '../checked/tree.js';
 
 /** The variable at the root of a place that outlives a call; undefined for what belongs to the call alone. */
 function lasting(p: Place): string | undefined {

@@ -1,8 +1,8 @@
 /** Which calls may come back to where they began, and what that costs. */
 
-import { type CheckedPou, type Dispatch, MAX_NESTED } from '../checked/checked.js';
-import { isDerivedFrom, interfacesOf } from '../scope/lineage.js';
-import type { ProjectScope, CallEdge } from '../scope/scope.js';
+import { type CheckedPou, type Dispatch, MAX_NESTED } from '../checked/tree.js';
+import { isDerivedFrom, interfacesOf } from '../names/lineage.js';
+import type { ProjectScope, CallEdge } from '../names/scope.js';
 import { sizeOf } from '../types/type.js';
 import { implementations } from './classes.js';
 import { MAX_STATE } from './types.js';

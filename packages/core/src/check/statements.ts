@@ -18,14 +18,14 @@ import {
 } from '../types/type.js';
 import { splitParts } from '../library/date-functions.js';
 import { checkBlockCall, powerPin, resolveCallee, wholeValue } from './calls.js';
-import { type Checked, type CheckedStatement, type Place, type Variable, rootOf } from '../checked/checked.js';
-import { standsFor } from '../scope/lineage.js';
+import { type Checked, type CheckedStatement, type Place, type Variable, rootOf } from '../checked/tree.js';
+import { standsFor } from '../names/lineage.js';
 import { checkCondition, checkExpression } from './expressions.js';
-import { coerce, combine, constant, invalid, isNull, settle } from '../scope/values.js';
+import { coerce, combine, constant, invalid, isNull, settle } from '../names/values.js';
 import { sideEffectOf } from './purity.js';
 import { eachStatement, writtenByCalls } from '../checked/walk.js';
 import { isWhole, placeOf, thisPlace, writablePlace } from './places.js';
-import { type PouScope, findNamed, findVariable, key } from '../scope/scope.js';
+import { type PouScope, findNamed, findVariable, key } from '../names/scope.js';
 
 export function checkStatements(scope: PouScope, list: readonly Statement[], loops = 0): CheckedStatement[] {
   return list.flatMap((s) => checkStatement(scope, s, loops) ?? []);

@@ -22,11 +22,11 @@ import {
   sizeOf,
   typeText,
 } from '../types/type.js';
-import { type Where, fixedAddress } from '../checked/checked.js';
+import { type Where, fixedAddress } from '../checked/tree.js';
 import { checkInterface } from './classes.js';
 import { checkExpression } from './expressions.js';
-import { coerce } from '../scope/values.js';
-import { type PouScope, type ProjectScope, bareScope, findNamed, fullName, key, namesOf } from '../scope/scope.js';
+import { coerce } from '../names/values.js';
+import { type PouScope, type ProjectScope, bareScope, findNamed, fullName, key, namesOf } from '../names/scope.js';
 
 const MAX_BYTES = 16 * 1024 * 1024;
 /** All that a project keeps, in bytes (choices.md). */

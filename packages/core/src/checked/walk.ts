@@ -7,7 +7,7 @@ import {
   type Place,
   type Variable,
   isPlace,
-} from './checked.js';
+} from './tree.js';
 
 /** The POUs that the user wrote. */
 export const ownPous = (program: CheckedProgram): CheckedPou[] =>

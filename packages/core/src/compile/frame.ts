@@ -3,7 +3,7 @@
  * has them for itself, in a frame on a stack behind everything else. What may not come back has fixed memory, which is
  * faster, and is most of it.
  */
-import type { CheckedPou, Variable } from '../checked/checked.js';
+import type { CheckedPou, Variable } from '../checked/tree.js';
 import { alignOf, roundUp, sizeOf } from '../types/type.js';
 import type { Code } from './wasm.js';
 

@@ -11,7 +11,7 @@ import type { Span } from '../language/source.js';
 import type { FlowStep } from '../language/tree.js';
 import type { Type } from '../types/type.js';
 
-export { MATH, MAX_NESTED } from '../checked/checked.js';
+export { MATH, MAX_NESTED } from '../checked/tree.js';
 
 /**
  * Fixed places in the first bytes of memory. `faultA` is the number that a fault is told with, `faultB` 1 where it has

@@ -2,7 +2,7 @@
  * What a module is given by its host: pure functions of numbers, and the two that turn values into characters
  * and back in the module's own memory. Nothing else can be reached from inside.
  */
-import { MATH } from '../checked/checked.js';
+import { MATH } from '../checked/tree.js';
 import { F64, I32, I64, type ValueType } from './wasm.js';
 
 export interface Import {

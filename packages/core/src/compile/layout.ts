@@ -13,7 +13,7 @@
  * Strings are a length and characters in place; what an expression makes on its way lives in memory of its own behind
  * the state (rooms, `back/wasm/unit.ts`).
  */
-import { type CheckedProgram, type Variable, type Where, fixedAddress, fixedBit, rootOf } from '../checked/checked.js';
+import { type CheckedProgram, type Variable, type Where, fixedAddress, fixedBit, rootOf } from '../checked/tree.js';
 import { type Constant, type Type, alignOf, defaultValue, roundUp, sizeOf } from '../types/type.js';
 import { type Memory, writeConstant, writeIntoZeros, writeScalar } from '../types/memory.js';
 import { HEADER, type Image, type Symbol } from './image.js';

@@ -2,7 +2,7 @@
  * What an editor of structured text asks: what stands here, where it is declared and used, what could stand here.
  * Offsets are in the text as the project keeps it.
  */
-import type { CheckedPou, Reference, Variable } from '../checked/checked.js';
+import type { CheckedPou, Reference, Variable } from '../checked/tree.js';
 import { standardFunctionNames } from '../library/functions.js';
 import { OWN_BLOCKS } from '../library/own.js';
 import { SYSTEM, SYSTEM_TAGS } from '../library/system.js';

@@ -3,7 +3,7 @@
  * what goes in and comes out need not pass through memory twice. Nothing else changes: same values in the same places,
  * same steps, same faults.
  */
-import type { CheckedPou, CheckedStatement, Variable } from '../checked/checked.js';
+import type { CheckedPou, CheckedStatement, Variable } from '../checked/tree.js';
 import { defaultValue } from '../types/type.js';
 import { type ProgramFacts, lowerPou } from './lower.js';
 import { machineOf } from './machine.js';

@@ -7,7 +7,7 @@ import {
   type Variable,
   isPlace,
   MATH,
-} from '../checked/checked.js';
+} from '../checked/tree.js';
 import { eachExpression } from '../checked/walk.js';
 import type { FaultKind } from '../compile/image.js';
 import type { Span } from '../language/source.js';

@@ -6,7 +6,7 @@ import {
   type CheckedProgram,
   type CheckedStatement,
   isPlace,
-} from '../checked/checked.js';
+} from '../checked/tree.js';
 import { eachExpression, eachStatement, expressionsOf } from '../checked/walk.js';
 import { assertNever } from '../language/tree.js';
 import type { Type } from '../types/type.js';

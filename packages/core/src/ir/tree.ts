@@ -3,7 +3,7 @@
  * structured (no jumps but out of loops), and values are pure and total: what may fault, call or write is a statement
  * of its own, in the order in which it happens. So a back end prints it piece by piece and decides nothing.
  */
-import type { CheckedPou, Variable } from '../checked/checked.js';
+import type { CheckedPou, Variable } from '../checked/tree.js';
 import type { FaultKind } from '../compile/image.js';
 import type { Span } from '../language/source.js';
 import type { FlowStep } from '../language/tree.js';

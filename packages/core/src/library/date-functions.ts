@@ -2,9 +2,9 @@
 import type { Span } from '../language/source.js';
 import type { BinaryOp } from '../language/tree.js';
 import { type ElementaryName, baseOf, elementary, isDate, isInteger, typeText } from '../types/type.js';
-import type { Checked } from '../checked/checked.js';
-import { combine, constant, invalid, settle } from '../scope/values.js';
-import type { PouScope } from '../scope/scope.js';
+import type { Checked } from '../checked/tree.js';
+import { combine, constant, invalid, settle } from '../names/values.js';
+import type { PouScope } from '../names/scope.js';
 
 const DAY = 86_400_000_000_000n;
 

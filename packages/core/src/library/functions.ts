@@ -26,12 +26,12 @@ import {
   sameType,
   typeText,
 } from '../types/type.js';
-import type { Builtin, Checked, MathName } from '../checked/checked.js';
+import type { Builtin, Checked, MathName } from '../checked/tree.js';
 import { TEXT_MAX } from '../types/memory.js';
 import { DATE_FUNCTION_NAMES, checkDateFunction, dateArguments, isDateFunction } from './date-functions.js';
 import { TEXT_FUNCTION_NAMES, checkTextFunction, isTextFunction, textArguments } from './text-functions.js';
-import { coerce, combine, constant, invalid, settle, settleAs, typeNamed } from '../scope/values.js';
-import type { PouScope } from '../scope/scope.js';
+import { coerce, combine, constant, invalid, settle, settleAs, typeNamed } from '../names/values.js';
+import type { PouScope } from '../names/scope.js';
 
 const OPERATORS: Record<string, BinaryOp> = {
   ADD: '+',

@@ -1,9 +1,9 @@
 /** String functions (table 33): one or several strings in, a string or a place out. Places count from 1. */
 import type { Span } from '../language/source.js';
 import { type StringType, type Type, elementary, isChar, isInteger, isString, typeText } from '../types/type.js';
-import type { Checked, StringBuiltin } from '../checked/checked.js';
-import { coerce, invalid, settle } from '../scope/values.js';
-import type { PouScope } from '../scope/scope.js';
+import type { Checked, StringBuiltin } from '../checked/tree.js';
+import { coerce, invalid, settle } from '../names/values.js';
+import type { PouScope } from '../names/scope.js';
 
 /** Arguments in order: S a string, N a whole number; the result is a string, or a whole number for LEN and FIND. */
 const SIGNATURES: Readonly<Record<string, { readonly args: string; readonly names: readonly string[] }>> = {

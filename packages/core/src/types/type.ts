@@ -129,7 +129,7 @@ export type Type =
   | LiteralType
   | Unknown;
 
-/** The first byte of a variable as memory is laid out; `checked/checked` says what a variable is. */
+/** The first byte of a variable as memory is laid out; `checked/tree` says what a variable is. */
 export type AddressOf = (variable: never) => number;
 
 /** A value known before the run. Integers and times are bigint (times in ns), reals number. */

@@ -1,5 +1,5 @@
 /** What a checked expression was worth at a moment, and which values decided it. */
-import { type Checked, type Place, fixedBit, isPlace } from '../checked/checked.js';
+import { type Checked, type Place, fixedBit, isPlace } from '../checked/tree.js';
 import type { Engine } from '../runtime/engine.js';
 import { type Value, findPath, readLocation } from '../runtime/paths.js';
 import { isBool } from '../types/type.js';

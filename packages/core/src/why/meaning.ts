@@ -3,7 +3,7 @@
  * its own in place of each value that it reads, and run by an engine. So Why never differs from the run that it
  * explains.
  */
-import type { Checked, CheckedProgram, Place, Variable } from '../checked/checked.js';
+import type { Checked, CheckedProgram, Place, Variable } from '../checked/tree.js';
 import { build } from '../back/wasm/build.js';
 import type { Location } from '../compile/image.js';
 import { Engine } from '../runtime/engine.js';

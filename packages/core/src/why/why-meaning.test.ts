@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { Engine } from '../bench.js';
 import { compile } from '../workspace.js';
-import type { Checked } from '../checked/checked.js';
+import type { Checked } from '../checked/tree.js';
 import { decidingParts, evaluate, readsOf } from './evaluate.js';
 
 const TAGS = `a, b, c, d : BOOL; i, j : INT; u : USINT; l : DINT; w : WORD; r : REAL; x : LREAL; t : TIME; s : STRING; e : Colour; f : ARRAY [0..3] OF INT;`;

@@ -12,7 +12,7 @@
  * with their power.
  */
 import { sameName } from '../language/words.js';
-import { type Checked, type CheckedPou, isPlace } from '../checked/checked.js';
+import { type Checked, type CheckedPou, isPlace } from '../checked/tree.js';
 import type { Image } from '../compile/image.js';
 import { type Span, positionOf } from '../language/source.js';
 import type { CoilKind } from '../language/tree.js';

@@ -1,5 +1,5 @@
 /** Where a program writes and calls: every statement with what must hold for it to run. */
-import type { BlockCall, Checked, CheckedPou, CheckedProgram, CheckedStatement, Place } from '../checked/checked.js';
+import type { BlockCall, Checked, CheckedPou, CheckedProgram, CheckedStatement, Place } from '../checked/tree.js';
 import { type Source, elementAt } from '../language/source.js';
 import { typeText } from '../types/type.js';
 

@@ -2,7 +2,7 @@
  * What wrote a value in one scan, in the order in which it was written: every statement and output that ran, also those
  * that gave what was there already. The last one decides what the scan leaves behind.
  */
-import type { CheckedStatement } from '../checked/checked.js';
+import type { CheckedStatement } from '../checked/tree.js';
 import type { Span } from '../language/source.js';
 import type { Compiled } from '../workspace/compile.js';
 import type { Halt, Engine } from '../runtime/engine.js';

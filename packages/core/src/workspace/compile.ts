@@ -9,7 +9,7 @@
  * out and the rest runs (`canRun`), byte for byte as without it. Images made while editing may place probes elsewhere;
  * what is downloaded is always built from nothing.
  */
-import type { CheckedProgram } from '../checked/checked.js';
+import type { CheckedProgram } from '../checked/tree.js';
 import { type CheckState, checkProject } from '../check/project.js';
 import { type Level, lint } from '../check/rules/index.js';
 import { BuildCache, build, pathsOf } from '../back/wasm/build.js';

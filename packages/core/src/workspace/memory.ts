@@ -2,7 +2,7 @@
  * What lies where in the input, output and internal memory: for the memory map. Bits are counted from the start of an
  * area.
  */
-import type { CheckedProgram, Variable } from '../checked/checked.js';
+import type { CheckedProgram, Variable } from '../checked/tree.js';
 import { isBool, sizeOf, typeText } from '../types/type.js';
 
 export interface MemoryEntry {

@@ -4,7 +4,7 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, it } from 'vitest';
 import * as math from '../../src/types/math.js';
-import { MATH } from '../../src/checked/checked.js';
+import { MATH } from '../../src/checked/tree.js';
 import { FERRULE_H } from '../../src/back/c/runtime/header.js';
 import { FERRULE_MATH_C } from '../../src/back/c/runtime/math.js';
 import { C_FLAGS, folder } from '../c-build.js';

@@ -1,5 +1,5 @@
 /** Start values as statements of C, into memory that is all zeros; runs of equal elements are written by a loop. */
-import type { Place as CheckedPlace } from '../../checked/checked.js';
+import type { Place as CheckedPlace } from '../../checked/tree.js';
 import { machineOf } from '../../ir/machine.js';
 import type { Constant, Type } from '../../types/type.js';
 import { NotInC, isOpen } from './types.js';

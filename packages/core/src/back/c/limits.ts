@@ -1,5 +1,5 @@
 /** What a small board has no room for, and what that costs: durations of 64 bits, reals, text, bytes of state. */
-import type { CheckedProgram, Variable } from '../../checked/checked.js';
+import type { CheckedProgram, Variable } from '../../checked/tree.js';
 import { type Machine, machineOf } from '../../ir/machine.js';
 import type { Place, Statement, Unit, Value } from '../../ir/tree.js';
 import { type Span, placeText } from '../../language/source.js';

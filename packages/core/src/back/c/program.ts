@@ -2,7 +2,7 @@
  * The checked program as C11: `logic.h`, `logic.c` and what tells faults and names, from the intermediate
  * representation.
  */
-import type { CheckedPou, CheckedProgram, ProgramInstance, Variable } from '../../checked/checked.js';
+import type { CheckedPou, CheckedProgram, ProgramInstance, Variable } from '../../checked/tree.js';
 import type { Wire } from '../../runtime/engine.js';
 import { ProgramFacts, lowerLoose, lowerPou } from '../../ir/lower.js';
 import type { Statement, Unit } from '../../ir/tree.js';

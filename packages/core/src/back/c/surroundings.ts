@@ -1,5 +1,5 @@
 /** What the printers of statements and of start values share: where things lie, and how C writes a constant. */
-import type { CheckedPou, Variable } from '../../checked/checked.js';
+import type { CheckedPou, Variable } from '../../checked/tree.js';
 import type { Machine } from '../../ir/machine.js';
 import type { Span } from '../../language/source.js';
 import type { Type } from '../../types/type.js';

@@ -1,5 +1,5 @@
 /** Types of the program as types of C, each before what needs it. */
-import type { CheckedPou } from '../../checked/checked.js';
+import type { CheckedPou } from '../../checked/tree.js';
 import { C_TYPES } from '../../ir/ops.js';
 import { machineOf } from '../../ir/machine.js';
 import {

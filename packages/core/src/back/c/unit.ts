@@ -1,7 +1,7 @@
 /**
  * The statements of one unit as C, from the intermediate representation. Nothing is decided here: it is written down.
  */
-import type { CheckedPou, Variable } from '../../checked/checked.js';
+import type { CheckedPou, Variable } from '../../checked/tree.js';
 import { FAULTS } from '../../compile/image.js';
 import { C_TYPES, OPS } from '../../ir/ops.js';
 import { type Machine, machineOf } from '../../ir/machine.js';

@@ -1,5 +1,5 @@
 /** The checked program to an image. Same program, same bytes: nothing here depends on anything but its input. */
-import type { CheckedPou, CheckedProgram, Variable } from '../../checked/checked.js';
+import type { CheckedPou, CheckedProgram, Variable } from '../../checked/tree.js';
 import type { Span } from '../../language/source.js';
 import { roundUp, sizeOf } from '../../types/type.js';
 import { type Context, dispatchName } from './context.js';

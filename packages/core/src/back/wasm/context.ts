@@ -1,5 +1,5 @@
 /** What the code of one unit needs to know about the whole module. */
-import type { CheckedPou, Variable, Where } from '../../checked/checked.js';
+import type { CheckedPou, Variable, Where } from '../../checked/tree.js';
 import type { FlowStep } from '../../language/tree.js';
 import type { Span } from '../../language/source.js';
 import type { Helper } from '../../compile/strings.js';

@@ -14,7 +14,7 @@ import {
   type ProgramInstance,
   type Variable,
   fixedAddress,
-} from '../../checked/checked.js';
+} from '../../checked/tree.js';
 import { Code, F32, F64, I32, I64, OP, type ValueType } from '../../compile/wasm.js';
 import { machineOf } from '../../ir/machine.js';
 import type { Lowered } from '../../ir/inline.js';

@@ -2,7 +2,7 @@
  * Values that are in a local as well as in memory, so that reading them again costs nothing. Memory always holds them
  * too: a fault, a call or whoever looks from outside finds everything in its place.
  */
-import type { Variable } from '../../checked/checked.js';
+import type { Variable } from '../../checked/tree.js';
 import type { Code, ValueType } from '../../compile/wasm.js';
 import { wasmOf } from '../../ir/ops/wasm.js';
 import { machineOf } from '../../ir/machine.js';

@@ -1,5 +1,5 @@
 /** Values and places of the intermediate representation to WebAssembly. */
-import type { Variable } from '../../checked/checked.js';
+import type { Variable } from '../../checked/tree.js';
 import { HEADER } from '../../compile/image.js';
 import { type Frame, type Room, pushBase, pushRoom } from '../../compile/frame.js';
 import { type Code, F32, F64, I64, OP } from '../../compile/wasm.js';

@@ -1,5 +1,5 @@
 import type { Span } from '../../language/source.js';
-import type { Place } from '../../checked/checked.js';
+import type { Place } from '../../checked/tree.js';
 import type { Rule } from './rule.js';
 import { writingsOf } from '../../checked/walk.js';
 

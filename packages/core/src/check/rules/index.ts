@@ -1,6 +1,6 @@
 /** The lint rules as data, and their one runner. Order is the order of reports. */
 import type { Diagnostic } from '../../language/diagnostic.js';
-import type { CheckedPou, CheckedProgram } from '../../checked/checked.js';
+import type { CheckedPou, CheckedProgram } from '../../checked/tree.js';
 import { constantCondition } from './constant-condition.js';
 import { constantOverflow } from './constant-overflow.js';
 import { divisionByZero } from './division-by-zero.js';

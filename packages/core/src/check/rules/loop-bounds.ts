@@ -1,4 +1,4 @@
-import { type Checked, type Place, type Variable, rootOf } from '../../checked/checked.js';
+import { type Checked, type Place, type Variable, rootOf } from '../../checked/tree.js';
 import type { Rule } from './rule.js';
 import { eachStatement } from '../../checked/walk.js';
 

@@ -1,5 +1,5 @@
 import type { Diagnostic } from '../../language/diagnostic.js';
-import type { CheckedPou, CheckedProgram } from '../../checked/checked.js';
+import type { CheckedPou, CheckedProgram } from '../../checked/tree.js';
 
 export type Report = (at: Diagnostic['at'], message: string, related?: Diagnostic['related']) => void;
 

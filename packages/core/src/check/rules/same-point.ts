@@ -1,4 +1,4 @@
-import type { Variable } from '../../checked/checked.js';
+import type { Variable } from '../../checked/tree.js';
 import type { Rule } from './rule.js';
 
 /** Two tags on one point of the I/O that are not declared as second names of each other. */

@@ -1,5 +1,5 @@
 import type { Span } from '../../language/source.js';
-import { rootOf } from '../../checked/checked.js';
+import { rootOf } from '../../checked/tree.js';
 import type { Rule } from './rule.js';
 import { ownPous, writingsOf } from '../../checked/walk.js';
 

@@ -1,4 +1,4 @@
-import type { CheckedStatement } from '../../checked/checked.js';
+import type { CheckedStatement } from '../../checked/tree.js';
 import type { Rule } from './rule.js';
 import { eachStatement } from '../../checked/walk.js';
 

@@ -1,4 +1,4 @@
-import { type Checked, type CheckedStatement, type Variable, rootOf } from '../../checked/checked.js';
+import { type Checked, type CheckedStatement, type Variable, rootOf } from '../../checked/tree.js';
 import type { Rule } from './rule.js';
 import { bodiesOf, eachExpression, eachStatement, expressionsOf } from '../../checked/walk.js';
 

@@ -28,7 +28,7 @@
  * first two scans break, or seem to where arithmetic is not followed, is not worked at any further. It runs on the
  * server in a worker thread (its threads need memory that a page may not share); the command line uses the same code.
  */
-import type { Checked } from '../../checked/checked.js';
+import type { Checked } from '../../checked/tree.js';
 import type { Image } from '../../compile/image.js';
 import { placeText } from '../../language/source.js';
 import { type CheckRow, type Project, MACHINE } from '../../document/document.js';

@@ -15,7 +15,7 @@ import {
   type Variable,
   type Where,
   fixedAddress,
-} from '../../checked/checked.js';
+} from '../../checked/tree.js';
 import type { FaultKind, Image, ImageTask } from '../../compile/image.js';
 import { layOut } from '../../compile/layout.js';
 import { ProgramFacts, lowerLoose, lowerPou } from '../../ir/lower.js';

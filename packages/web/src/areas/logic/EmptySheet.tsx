@@ -3,7 +3,7 @@ import { type ReactNode } from 'react';
 import { type OwnTypes } from '@ferrule/core/workspace';
 import { ElementInput } from './ElementInput.js';
 import { type Ladder } from './sheet-edits.js';
-import { type Typing } from './sheet-position.js';
+import { type Typing } from './sheet.js';
 
 export function EmptySheet({
   pou,

@@ -39,7 +39,7 @@ import { sectionsOf, groupByRung } from './sections.js';
 import { EmptySheet } from './EmptySheet.js';
 import { clipboardOf, isField, NO_CLIPBOARD } from './sheet-clipboard.js';
 import { movement } from './sheet-movement.js';
-import type { Position, Sheet, Typing } from './sheet-position.js';
+import type { Position, Sheet, Typing } from './sheet.js';
 import { typingOn } from './sheet-typing.js';
 
 const NO_TAGS = {};

@@ -1,7 +1,7 @@
 /** The field for what is being typed at the cursor: an element, a whole rung as a line, or a new name. */
 import type { ReactNode } from 'react';
 import { ElementInput } from './ElementInput.js';
-import type { Sheet, Typing } from './sheet-position.js';
+import type { Sheet, Typing } from './sheet.js';
 import { typingOn } from './sheet-typing.js';
 
 const LABELS = {

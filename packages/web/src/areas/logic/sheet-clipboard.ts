@@ -1,7 +1,7 @@
 /** Copying, cutting and pasting elements and whole rungs. */
 import type { ClipboardEvent } from 'react';
 import { copyRungs, isRungText, pasteAt, pasteRungs, runText, takeOutEdit } from './sheet-edits.js';
-import type { Sheet } from './sheet-position.js';
+import type { Sheet } from './sheet.js';
 
 export const NO_CLIPBOARD =
   'The browser does not let this page use the clipboard by itself; press Ctrl+C, Ctrl+X or Ctrl+V.';

@@ -1,7 +1,7 @@
 /** Where the keys lead on the sheet. */
 import type { KeyboardEvent } from 'react';
 import { nearestBox } from './dragging.js';
-import type { Position, Sheet } from './sheet-position.js';
+import type { Position, Sheet } from './sheet.js';
 
 /** Where an arrow key leads: along the elements, up and down as they stand on the sheet; undefined for another key. */
 export function movement(sheet: Sheet, e: KeyboardEvent): Position | undefined {

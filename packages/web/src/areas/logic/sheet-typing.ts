@@ -4,7 +4,7 @@ import { editRung } from '@ferrule/core/ladder';
 import { askBench } from '../../bench/live.js';
 import { newId, useDocument } from '../../document/store.js';
 import { declarations, lineAsTyped, lineProblem, rungOfLine, together } from './sheet-edits.js';
-import type { Sheet } from './sheet-position.js';
+import type { Sheet } from './sheet.js';
 
 export function typingOn(sheet: Sheet) {
   const {

@@ -19,7 +19,7 @@ import { Modes } from './Modes.js';
 import { type Problem, Said } from './parts.js';
 import { Steps, Points } from './Steps.js';
 import { CopyTable, PasteDialog } from './step-tables.js';
-import { useBeside, ChooseModes } from './beside.js';
+import { useBeside, ChooseModes } from './step-choices.js';
 
 const FlowChart = later(() => import('../../components/flow/FlowChart.js').then((m) => m.FlowChart));
 

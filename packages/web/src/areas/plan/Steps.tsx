@@ -10,7 +10,7 @@ import { durationText } from '../../components/values.js';
 import { newId, useDocument } from '../../document/store.js';
 import type { LivePlan } from '../../components/flow/FlowChart.js';
 import { type Problem, Said, optional } from './parts.js';
-import { ChooseBeside, ChooseModes } from './beside.js';
+import { ChooseBeside, ChooseModes } from './step-choices.js';
 
 const GRID =
   'grid grid-cols-[minmax(98px,1.15fr)_minmax(100px,1.5fr)_minmax(140px,2.2fr)_62px_96px_56px_72px_36px] gap-x-1.5';

@@ -1,4 +1,4 @@
-/** What stands beside the steps, and the modes that a sequence runs in. */
+/** Which sequences run beside a step, and in which modes a sequence or step runs. */
 import { ChevronDown } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useMemo } from 'react';

@@ -4,7 +4,7 @@ import { MACHINES, type Machine } from '../ir/machine.js';
 import type { OpName } from '../ir/ops/names.js';
 import { FOLD, type Fold } from '../ir/ops/fold.js';
 import { type ElementaryName, type Type, baseOf, rangeOf, wrap } from '../types/type.js';
-import type { Checked } from '../checked/checked.js';
+import type { Checked } from '../checked/tree.js';
 
 type Value = bigint | number | boolean | string;
 

@@ -1,6 +1,6 @@
 /** Checked values made of others: operators, conversions of types, literals in the type of their place (6.6.1.6, table 71). */
 
-import type { Checked } from '../checked/checked.js';
+import type { Checked } from '../checked/tree.js';
 import type { Span } from '../language/source.js';
 import {
   type Type,

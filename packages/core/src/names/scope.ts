@@ -12,7 +12,7 @@ import type {
   VariableBlock,
 } from '../language/tree.js';
 import type { BlockLayout, Constant, Type } from '../types/type.js';
-import type { Checked, CheckedInterface, CheckedPou, Overflow, Reference, Variable } from '../checked/checked.js';
+import type { Checked, CheckedInterface, CheckedPou, Overflow, Reference, Variable } from '../checked/tree.js';
 
 export const key = (name: string): string => name.toLowerCase();
 export const ROOT: NameContext = { namespace: '', using: [] };

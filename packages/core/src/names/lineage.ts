@@ -1,6 +1,6 @@
 /** What stands for what: bases of blocks, and interfaces that they implement (6.6.5, 6.6.6). */
 
-import type { CheckedPou, CheckedInterface } from '../checked/checked.js';
+import type { CheckedPou, CheckedInterface } from '../checked/tree.js';
 import type { InterfaceType, Type } from '../types/type.js';
 import { type ProjectScope, key } from './scope.js';
 
