@@ -22,8 +22,9 @@ describe('lateness', () => {
   });
   it('without any there is none; beyond what is counted it is the worst', () => {
     const late = new Lateness();
-    expect(late.percentile(99)).toBe(0);
+    expect([late.percentile(99), late.scans]).toEqual([0, 0]);
     late.add(5000);
+    expect(late.scans).toBe(1);
     expect(late.percentile(50)).toBe(5000);
   });
 });

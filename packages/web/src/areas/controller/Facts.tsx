@@ -8,7 +8,8 @@ const STATE = { empty: 'No program', run: 'Run', stop: 'Stop', fault: 'Fault' } 
 
 const OUTSIDE = { joining: 'is being joined', on: 'joined', away: 'is away' } as const;
 
-function rowsOf(s: Status): readonly (readonly [string, string])[] {
+/** What stands in the list of the controller's state, by its heading. */
+export function rowsOf(s: Status): readonly (readonly [string, string])[] {
   const rev = (n: number | undefined) => `rev ${n}`;
   return [
     ['State', STATE[s.state]],
@@ -23,7 +24,7 @@ function rowsOf(s: Status): readonly (readonly [string, string])[] {
     ...(s.trial ? [['Keeps', `${s.project}, ${rev(s.revision)}`] as const] : []),
     ...(s.note ? [['Note', s.note] as const] : []),
     ...(s.takenAt ? [['Came', when(s.takenAt)] as const] : []),
-    // What was loaded and has not run yet has no figures, though it may go on from a scan of before.
+    // Where no scan was measured yet nothing is said of any.
     [
       'Scan',
       !s.scanMs
