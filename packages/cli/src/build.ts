@@ -4,13 +4,14 @@ import { type CBuild, C_TARGETS, type CTarget, buildC, pinsText } from '@ferrule
 import { type InputFile, compile } from '@ferrule/core/workspace';
 import { diagnosticLine, summaryLine } from '@ferrule/core/language';
 import type { Console } from './console.js';
-import { UsageError, parseOptions, readInput, readText } from './files.js';
+import { UsageError, parseOptions, readText } from './files.js';
+import { readInputs } from './inputs.js';
 
 /** A file that says that a folder was written by this command: its files may be written again. */
 const MARK = '.ferrule-build';
 
 /** `ferrule build FILE… --target c|linux|avr|arm --out FOLDER [--pins pins.csv]`: the logic as C11. */
-export function build(args: readonly string[], io: Console): number {
+export async function build(args: readonly string[], io: Console): Promise<number> {
   const { files, options } = parseOptions(args, ['target', 'out', 'pins'], []);
   const target = options.get('target') as CTarget | undefined,
     out = options.get('out'),
@@ -21,7 +22,7 @@ export function build(args: readonly string[], io: Console): number {
     throw new UsageError('--pins: on linux points have their addresses on Modbus or in shared memory; leave it out.');
   if (pins !== undefined) readText(pins);
   const before = ownFiles(out);
-  const inputs = files.map((f) => readInput(f, (line) => io.error(`${line}\n`)));
+  const inputs = await readInputs(files, (line) => io.error(`${line}\n`));
   const compiled = compile(inputs);
   if (compiled.hasErrors) {
     for (const d of compiled.diagnostics) io.out(`${diagnosticLine(d)}\n`);

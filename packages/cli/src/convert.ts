@@ -6,9 +6,11 @@ import { parseProject } from '@ferrule/core/schema';
 import { basename } from 'node:path';
 import { writeFileSync } from 'node:fs';
 import type { Console } from './console.js';
-import { UsageError, parseOptions, readInput, willWrite, writeProject } from './files.js';
+import { UsageError, parseOptions, willWrite } from './files.js';
+import { readInputs } from './inputs.js';
+import { writeProject } from './projects.js';
 
-export function convert(args: readonly string[], io: Console): number {
+export async function convert(args: readonly string[], io: Console): Promise<number> {
   const { files } = parseOptions(args, [], []),
     out = files.at(-1)!,
     from = files.slice(0, -1);
@@ -20,7 +22,7 @@ export function convert(args: readonly string[], io: Console): number {
     );
   if (!isFolder) willWrite('out', out);
   const left: string[] = [];
-  const project = joined(from, left);
+  const project = await joined(from, left);
   const write = (text: string) => writeFileSync(out, text);
   try {
     if (isFolder || out.endsWith('.ferrule.json')) {
@@ -42,8 +44,8 @@ export function convert(args: readonly string[], io: Console): number {
 }
 
 /** Several files as one project: one that is a project, and texts taken into it. */
-function joined(names: readonly string[], left: string[]): Project {
-  const inputs = names.map((n) => readInput(n, (line) => left.push(line))),
+async function joined(names: readonly string[], left: string[]): Promise<Project> {
+  const inputs = await readInputs(names, (line) => left.push(line)),
     projects = inputs.filter((f) => f.kind === 'project');
   if (projects.length > 1) throw new UsageError('convert makes one project: name one project, and texts beside it.');
   let n = 0;

@@ -1,17 +1,11 @@
 /**
  * The `ferrule` command (cli.md is its contract). Exit codes: 0 done, 1 problems found, 2 could not start, 3 run-time
- * fault.
+ * fault. What a command needs is loaded with it: the check of a small file is over before a solver would be read.
  */
 import { version } from '../../../package.json';
-import { build } from './build.js';
 import { QueueProblem } from '@ferrule/protocols/shares';
-import { check } from './check.js';
-import { convert } from './convert.js';
 import type { Console } from './console.js';
 import { UsageError } from './files.js';
-import { diff, merge } from './merge.js';
-import { run } from './run.js';
-import { verify } from './verify.js';
 
 const USAGE = `Usage:
   ferrule check FILE…
@@ -37,19 +31,19 @@ export async function main(args: readonly string[], io: Console): Promise<number
   try {
     switch (command) {
       case 'check':
-        return check(rest, io);
+        return await (await import('./check.js')).check(rest, io);
       case 'run':
-        return run(rest, io);
+        return await (await import('./run.js')).run(rest, io);
       case 'build':
-        return build(rest, io);
+        return await (await import('./build.js')).build(rest, io);
       case 'convert':
-        return convert(rest, io);
+        return await (await import('./convert.js')).convert(rest, io);
       case 'diff':
-        return diff(rest, io);
+        return (await import('./merge.js')).diff(rest, io);
       case 'merge':
-        return merge(rest, io);
+        return (await import('./merge.js')).merge(rest, io);
       case 'verify':
-        return await verify(rest, io);
+        return await (await import('./verify.js')).verify(rest, io);
       case 'worker':
         return await (await import('./take.js')).worker(rest, io);
       case '--version':

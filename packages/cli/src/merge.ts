@@ -12,7 +12,8 @@ import {
 } from '@ferrule/core/document';
 import { many } from '@ferrule/core/language';
 import type { Console } from './console.js';
-import { UsageError, isTextFolder, locate, parseOptions, readProject, willWrite, writeProject } from './files.js';
+import { UsageError, isTextFolder, locate, parseOptions, willWrite } from './files.js';
+import { readProject, writeProject } from './projects.js';
 
 /** What git names where a file is not there. */
 const NOTHING = '/dev/null';

@@ -13,13 +13,14 @@ import {
 import { VcdWriter, csvLine, readStimulus } from '@ferrule/core/files';
 import { compile } from '@ferrule/core/workspace';
 import { diagnosticLine, summaryLine } from '@ferrule/core/language';
-import { UsageError, parseOptions, readInput, readText, willWrite } from './files.js';
+import { UsageError, parseOptions, readText, willWrite } from './files.js';
+import { readInputs } from './inputs.js';
 import type { Console } from './console.js';
 
 const TIME = { kind: 'elementary', name: 'TIME' } as const;
 
 /** `ferrule run FILE…`: offline, in simulated time, never in wall time. */
-export function run(args: readonly string[], io: Console): number {
+export async function run(args: readonly string[], io: Console): Promise<number> {
   const { files, options } = parseOptions(
     args,
     ['scan', 'for', 'stimulus', 'record', 'out', 'seed', 'watchdog'],
@@ -35,7 +36,7 @@ export function run(args: readonly string[], io: Console): number {
     forNs = duration(options, 'for') ?? 0n,
     watchdog = whole(options, 'watchdog') ?? DEFAULT_WATCHDOG;
   whole(options, 'seed');
-  const compiled = compile(files.map((f) => readInput(f, (line) => io.error(`${line}\n`))));
+  const compiled = compile(await readInputs(files, (line) => io.error(`${line}\n`)));
   if (compiled.hasErrors) {
     for (const d of compiled.diagnostics) io.out(`${diagnosticLine(d)}\n`);
     io.out(`${summaryLine(compiled.diagnostics)}\n`);

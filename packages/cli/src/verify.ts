@@ -24,7 +24,8 @@ import {
 import { type Project, projectHash } from '@ferrule/core/document';
 import { diagnosticLine, summaryLine } from '@ferrule/core/language';
 import { scanStep } from '@ferrule/core/bench';
-import { UsageError, parseOptions, projectsIn, readInput, willWrite } from './files.js';
+import { UsageError, parseOptions, projectsIn, willWrite } from './files.js';
+import { readInputs } from './inputs.js';
 import type { Console } from './console.js';
 import { type Pool, playAll, proveAll, searchAll, tryChanges } from '@ferrule/protocols/shares';
 import { THREADS } from './threads.js';
@@ -80,9 +81,9 @@ export async function verify(args: readonly string[], io: Console): Promise<numb
   const names = projectsIn(files[0]!),
     several = names.length > 1;
   if (several && asked.report) throw new UsageError('a report is of one project; name its file.');
-  const inputs = names.map((name) => {
-    const input = readInput(name);
-    if (input.kind !== 'project') throw new UsageError(`${name}: checks and rules live in a project (.ferrule.json).`);
+  const inputs = (await readInputs(names)).map((input, i) => {
+    if (input.kind !== 'project')
+      throw new UsageError(`${names[i]!}: checks and rules live in a project (.ferrule.json).`);
     return input;
   });
   if (asked.only && !inputs.some(({ project }) => speaksOf(project, asked.only!)))

@@ -62,7 +62,7 @@ export function checkOverlaps(project: ProjectScope, variables: readonly Variabl
       start: v.address!.byte * 8 + (v.address!.bit ?? 0),
       end: v.address!.byte * 8 + (v.address!.bit !== undefined ? v.address!.bit + 1 : v.address!.size * 8),
     }))
-    .sort((a, b) => a.area.localeCompare(b.area) || a.start - b.start || b.end - a.end);
+    .sort((a, b) => (a.area < b.area ? -1 : a.area > b.area ? 1 : 0) || a.start - b.start || b.end - a.end);
   // Sorted by start, longest first: only ranges still open can overlap the next one.
   const open: typeof spans = [];
   for (const s of spans) {

@@ -78,7 +78,7 @@ export function nearest(wrong: string, names: Iterable<string>, most = 1): strin
     const d = distance(w.text, n.text, limit);
     if (d <= limit) scored.push([d, name]);
   }
-  scored.sort((a, b) => a[0] - b[0] || a[1].localeCompare(b[1]));
+  scored.sort((a, b) => a[0] - b[0] || (a[1] < b[1] ? -1 : a[1] > b[1] ? 1 : 0));
   return scored.slice(0, most).map((s) => s[1]);
 }
 
