@@ -13,7 +13,7 @@ export default function run(root: string): void {
   const project = JSON.parse(readFileSync(join(root, 'examples/wire-end-crimp-cell.ferrule.json'), 'utf8')) as Project;
   const compiled = compile([{ kind: 'project', name: 'demo', project }]);
   const h = new History(compiled.build(true), { stepNs: 10_000_000n, wires: compiled.wires });
-  for (const p of project.scope) h.trace(p);
+  for (const p of project.scope) h.traces.follow(p);
   h.apply({ kind: 'write', path: 'Machine.Start.Pressed', value: true });
   h.schedule(20, { kind: 'write', path: 'Machine.Start.Pressed', value: false });
   h.apply({ kind: 'write', path: 'Machine.Batch.Entry', value: 9999 });
@@ -70,7 +70,7 @@ export default function run(root: string): void {
   ];
   for (let i = 0; i < 100; i++) {
     const t = performance.now();
-    why({ history: h, project, compiled: () => compiled }, paths[i % paths.length]!, random(h.end));
+    why({ past: h.past, project, compiled: () => compiled }, paths[i % paths.length]!, random(h.end));
     asked.push(performance.now() - t);
   }
   line('why, for ten tags anywhere in the day', asked, 'ms');
@@ -80,15 +80,15 @@ export default function run(root: string): void {
     const span = DAY * 0.85 ** (i % 60),
       at = DAY * 0.37;
     const t = performance.now();
-    h.courses(project.scope, Math.max(0, at - span / 2), Math.min(h.end, at + span / 2), 1000, 12_000);
+    h.traces.courses(project.scope, Math.max(0, at - span / 2), Math.min(h.end, at + span / 2), 1000, 12_000);
     zoomed.push(performance.now() - t);
   }
   line('the scope at any zoom of the day, seven tags', zoomed, 'ms');
   console.log(`  95 of 100 within ${percentile(zoomed, 95).toFixed(1)} ms`);
-  h.trace('GoodTotal');
+  h.traces.follow('GoodTotal');
   for (let i = 0; i < 1; i++) {
     const t = performance.now();
-    h.courses(['GoodTotal'], 0, h.end, 1000, Infinity);
+    h.traces.courses(['GoodTotal'], 0, h.end, 1000, Infinity);
     late.push(performance.now() - t);
   }
   line('a tag added late, its whole day filled in', late, 'ms');

@@ -13,7 +13,7 @@ export default function run(root: string): void {
   const compiled = compile([{ kind: 'project', name: 'demo', project }]);
   const h = new History(compiled.build(true), { stepNs: 10_000_000n, wires: compiled.wires });
   const step = stepTags(project, h.image).find((t) => t.path === 'Step')!;
-  h.trace('Step');
+  h.traces.follow('Step');
   h.apply({ kind: 'write', path: 'Machine.Batch.Entry', value: 9999 });
   // Reset clears the batch now and then, so that the cell works all day.
   for (let n = 0; n < 48; n++) {
@@ -28,7 +28,7 @@ export default function run(root: string): void {
   let said = '';
   for (let i = 0; i < 7; i++) {
     const t = performance.now();
-    const { courses, complete } = h.courses(['Step'], 0, h.end, h.end, Infinity);
+    const { courses, complete } = h.traces.courses(['Step'], 0, h.end, h.end, Infinity);
     const spans = spansOf(courses[0]!.points, 0, h.end),
       { closed } = cyclesOf(spans, homeOf(spans, step.first)!);
     const steps = stepTimings(closed),

@@ -12,7 +12,10 @@ export {
   type FaultRecord,
 } from './runtime/engine.js';
 export { type BenchEvent, type Beginning, type Course, performOn } from './runtime/stretch.js';
-export { History, HISTORY_BUDGET, type Change, type Line, type Stops, type ValueSpan } from './runtime/history.js';
+export { History, type Stops } from './runtime/history.js';
+export { HISTORY_BUDGET, type Line } from './runtime/lines.js';
+export type { Change, Past } from './runtime/past.js';
+export type { ValueSpan } from './runtime/traces.js';
 export {
   type Frame,
   type FrameRequest,
@@ -57,15 +60,8 @@ export {
   writeLocation,
   nanosecondsAsMs,
 } from './runtime/paths.js';
-export {
-  type WhyAnswer,
-  type WhyBlock,
-  type WhyLink,
-  type WhyMark,
-  type WhyPlace,
-  type WhyWriter,
-  why,
-} from './why/why.js';
+export { why } from './why/why.js';
+export type { WhyAnswer, WhyBlock, WhyLink, WhyMark, WhyPlace, WhyWriter } from './why/answer.js';
 export {
   type Bound,
   type FeedState,

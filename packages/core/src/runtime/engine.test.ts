@@ -289,15 +289,17 @@ describe('history', () => {
   it('a tag added late to the scope has its past too', () => {
     const h = new History(demoImage.watched, options);
     h.apply({ kind: 'write', path: 'Machine.Start.Pressed', value: true });
-    h.trace('Step');
+    h.traces.follow('Step');
     h.run(300);
-    h.trace('FeedMotor');
+    h.traces.follow('FeedMotor');
     const other = new History(demoImage.watched, options);
-    other.trace('FeedMotor');
+    other.traces.follow('FeedMotor');
     other.apply({ kind: 'write', path: 'Machine.Start.Pressed', value: true });
     other.run(300);
-    expect(h.courses(['FeedMotor'], 0, 300, 300, 1e6)).toEqual(other.courses(['FeedMotor'], 0, 300, 300, 1e6));
-    expect(h.courses(['FeedMotor'], 0, 300, 300, 1e6).courses[0]!.points.length).toBeGreaterThan(4);
+    expect(h.traces.courses(['FeedMotor'], 0, 300, 300, 1e6)).toEqual(
+      other.traces.courses(['FeedMotor'], 0, 300, 300, 1e6),
+    );
+    expect(h.traces.courses(['FeedMotor'], 0, 300, 300, 1e6).courses[0]!.points.length).toBeGreaterThan(4);
   });
   it('keeps its memory within the budget and thins out the old', () => {
     const h = new History(demoImage.watched, options, 20 * demoImage.watched.stateSize);

@@ -106,7 +106,7 @@ describe('whatever was done on the bench', () => {
         (acts, looks) => {
           const h = newHistory(),
             still = newHistory();
-          h.trace('Dwell.ET');
+          h.traces.follow('Dwell.ET');
           play(h, acts);
           play(still, acts);
           h.goTo(h.end);
@@ -115,8 +115,8 @@ describe('whatever was done on the bench', () => {
             h.goTo(h.start + (n % (h.end - h.start + 1)));
             // At the end a step on would be a new scan.
             for (const unit of ['over', 'into', 'task'] as const) h.stepInside(unit, n % 2 && h.now < h.end ? 1 : -1);
-            h.lastChange('Running', Math.min(h.end, n + 1));
-            h.courses(['Dwell.ET'], 0, Math.max(1, h.end), 100, 10_000);
+            h.past.lastChange('Running', Math.min(h.end, n + 1));
+            h.traces.courses(['Dwell.ET'], 0, Math.max(1, h.end), 100, 10_000);
           }
           h.goTo(h.end);
           expect(bytes(h)).toBe(bytes(still));
@@ -135,10 +135,10 @@ describe('whatever was done on the bench', () => {
         play(h, acts);
         const scan = h.start + (at % (h.end - h.start + 1));
         for (const path of ['Running', 'Dwell.ET', 'Step', 'DieDown']) {
-          const found = h.lastChange(path, scan);
+          const found = h.past.lastChange(path, scan);
           let value: Value | undefined, last: number | undefined;
           for (let n = h.start; n <= scan; n++) {
-            const v = h.engineAt(n).read(path);
+            const v = h.past.engineAt(n).read(path);
             if (n > h.start && v !== value) last = n;
             value = v;
           }
@@ -188,24 +188,24 @@ describe('lines of history', () => {
     h.run(60);
     const [first] = h.lines();
     expect(h.lines()).toHaveLength(2);
-    expect(h.differences(first!.id, ['Running', 'Extra', 'StopOK', 'Dwell.ET'], 1000)).toEqual({
+    expect(h.past.differences(first!.id, ['Running', 'Extra', 'StopOK', 'Dwell.ET'], 1000)).toEqual({
       at: [92, undefined, 92, undefined],
       next: 151,
       isAll: true,
     });
     // In pieces it is the same, and when both go on it goes on.
-    expect(h.differences(first!.id, ['Running', 'Dwell.ET'], 2)).toEqual({
+    expect(h.past.differences(first!.id, ['Running', 'Dwell.ET'], 2)).toEqual({
       at: [undefined, undefined],
       next: 92,
       isAll: false,
     });
-    expect(h.differences(first!.id, ['Running', 'Dwell.ET'], 2, 92)).toEqual({
+    expect(h.past.differences(first!.id, ['Running', 'Dwell.ET'], 2, 92)).toEqual({
       at: [92, undefined],
       next: 94,
       isAll: false,
     });
-    expect(h.differences(first!.id, ['Dwell.ET'], 1000, 151)).toEqual({ at: [undefined], next: 151, isAll: true });
-    expect(h.differences(99, ['Running'], 1000)).toBe(undefined);
+    expect(h.past.differences(first!.id, ['Dwell.ET'], 1000, 151)).toEqual({ at: [undefined], next: 151, isAll: true });
+    expect(h.past.differences(99, ['Running'], 1000)).toBe(undefined);
   });
   it('a restart keeps the run before it, its forces and, warm, what is retained', () => {
     const image = imageOf(
@@ -346,12 +346,12 @@ describe('traces', () => {
         (scans, from, span, pixels, late) => {
           const h = new History(image, { stepNs: 10_000_000n }),
             paths = ['P.i', 'P.r', 'P.b', 'P.q'];
-          if (!late) for (const p of paths) h.trace(p);
+          if (!late) for (const p of paths) h.traces.follow(p);
           h.run(scans);
-          if (late) for (const p of paths) h.trace(p);
+          if (late) for (const p of paths) h.traces.follow(p);
           const start = from % scans,
             to = Math.min(scans, start + span);
-          const { courses, complete } = h.courses(paths, start, to, pixels, 1e9);
+          const { courses, complete } = h.traces.courses(paths, start, to, pixels, 1e9);
           expect(complete).toBe(true);
           for (const c of courses) {
             const e = new Engine(image, { stepNs: 10_000_000n });
@@ -380,7 +380,7 @@ describe('traces', () => {
   });
   it('go on after a look into the past, in the middle of a block', () => {
     const h = newHistory();
-    h.trace('Step');
+    h.traces.follow('Step');
     h.apply({ kind: 'write', path: 'Machine.Start.Pressed', value: true });
     h.run(300);
     h.goTo(17);
@@ -391,9 +391,9 @@ describe('traces', () => {
     const straight = newHistory();
     straight.apply({ kind: 'write', path: 'Machine.Start.Pressed', value: true });
     straight.run(h.end);
-    straight.trace('Step');
-    expect([...h.courses(['Step'], 0, h.end, h.end, 1e9).courses[0]!.points]).toEqual([
-      ...straight.courses(['Step'], 0, h.end, h.end, 1e9).courses[0]!.points,
+    straight.traces.follow('Step');
+    expect([...h.traces.courses(['Step'], 0, h.end, h.end, 1e9).courses[0]!.points]).toEqual([
+      ...straight.traces.courses(['Step'], 0, h.end, h.end, 1e9).courses[0]!.points,
     ]);
   });
 });
@@ -404,10 +404,10 @@ it('a search for a moment finds the nearest one on either side', () => {
   });
   h.run(1000);
   const holds = (e: Engine) => e.read('P.i') === 50n;
-  expect(h.find(500, -1, holds, 5000)).toEqual({ found: 450 });
-  expect(h.find(500, 1, holds, 5000)).toEqual({ found: 550 });
-  expect(h.find(20, -1, holds, 5000)).toEqual({});
-  expect(h.find(980, 1, holds, 5000)).toEqual({});
+  expect(h.past.find(500, -1, holds, 5000)).toEqual({ found: 450 });
+  expect(h.past.find(500, 1, holds, 5000)).toEqual({ found: 550 });
+  expect(h.past.find(20, -1, holds, 5000)).toEqual({});
+  expect(h.past.find(980, 1, holds, 5000)).toEqual({});
 });
 
 it('a search in pieces, and over a place where the line was left, finds what a scan by scan look finds', () => {
@@ -424,16 +424,16 @@ it('a search in pieces, and over a place where the line was left, finds what a s
   h.run(400);
   const holds = (e: Engine) => (e.read('P.i') as bigint) >= 50n;
   const begins: number[] = [];
-  for (let n = 1; n <= h.end; n++) if (holds(h.engineAt(n)) && !holds(h.engineAt(n - 1))) begins.push(n);
+  for (let n = 1; n <= h.end; n++) if (holds(h.past.engineAt(n)) && !holds(h.past.engineAt(n - 1))) begins.push(n);
   expect(begins.length).toBeGreaterThan(8);
   for (const most of [1, 7, 50, 4096])
     for (const from of [...begins, 0, 231, 333, h.end])
       for (const direction of [1, -1] as const) {
         let at = from,
-          r = h.find(at, direction, holds, most);
+          r = h.past.find(at, direction, holds, most);
         while (r.next !== undefined) {
           at = r.next;
-          r = h.find(at, direction, holds, most);
+          r = h.past.find(at, direction, holds, most);
         }
         expect(r.found, `${direction} from ${from}, ${most} at a time`).toBe(
           direction > 0 ? begins.find((b) => b > from) : begins.findLast((b) => b < from),
@@ -445,7 +445,7 @@ it('conditions compiled beside the program change neither state nor time line', 
   const project = ladderProject(['N : INT', 'Q : BOOL'], ['-> { N := N + 1; }', 'N > 5 -> Q']);
   const compiled = compile([{ kind: 'project', name: 'p', project }]);
   const h = new History(compiled.build(true), { stepNs: 10_000_000n });
-  h.trace('N');
+  h.traces.follow('N');
   h.run(20);
   const before = bytes(h);
   h.swapImage(compiled.build(true));
@@ -453,7 +453,7 @@ it('conditions compiled beside the program change neither state nor time line', 
   h.goTo(3);
   h.run(30);
   expect(h.engine.read('N')).toBe(33n);
-  expect(h.courses(['N'], 0, 33, 33, 1e9).courses[0]!.points.length).toBe(4 * 34);
+  expect(h.traces.courses(['N'], 0, 33, 33, 1e9).courses[0]!.points.length).toBe(4 * 34);
 });
 
 it('a value that has not changed for a long time is found by its marks, wherever it is looked for', () => {
@@ -471,7 +471,7 @@ it('a value that has not changed for a long time is found by its marks, wherever
   }
   h.run(10_000);
   for (const n of [600, 701, 800, 16_384, 16_385, 39_999, 40_001, 40_301, 65_536, 119_999, 120_001, 130_000])
-    expect(h.lastChange('Mark', n)?.scan, `asked at ${n}`).toBe(
+    expect(h.past.lastChange('Mark', n)?.scan, `asked at ${n}`).toBe(
       [...at].reverse().find((x) => x < n) === undefined ? undefined : [...at].reverse().find((x) => x < n)! + 1,
     );
 });

@@ -158,3 +158,13 @@ export function lastIndexBefore(keys: readonly Key[], scan: number): number {
   return Math.max(0, low - 1);
 }
 export const lastBefore = (keys: readonly Key[], scan: number): Key => keys[lastIndexBefore(keys, scan)]!;
+
+/** Brings an engine to a moment of a stretch, through the scan before it, so that power is that scan's. */
+export function seek(engine: Engine, s: Stretch, target: number, isElsewhere: boolean): void {
+  const key = lastBefore(s.keys, target);
+  if (isElsewhere || engine.fault || !(engine.scan > key.scan && engine.scan < target)) engine.restore(key);
+  while (engine.scan < target) {
+    for (const e of s.events.get(engine.scan) ?? []) performOn(engine, e);
+    if (!engine.runScan()) break;
+  }
+}

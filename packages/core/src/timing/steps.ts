@@ -13,7 +13,7 @@ export interface StepSpan {
 }
 
 /**
- * Spans of a course of exact changes (`History.courses` with a scan a column): four numbers a change, of which the
+ * Spans of a course of exact changes (`Traces.courses` with a scan a column): four numbers a change, of which the
  * first is the scan and the last the value. What is not known yet (NaN) is in none of them.
  * @param start where the line of history begins: a value that stands there began there
  * @param to where the stretch ends, in scans

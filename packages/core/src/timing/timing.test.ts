@@ -249,14 +249,14 @@ describe('tags of steps', () => {
     const compiled = compile([{ kind: 'project', name: 'demo', project }]);
     const cyclesWith = (isRecorded: boolean) => {
       const h = new History(compiled.build(true), { stepNs: 10_000_000n, wires: compiled.wires });
-      if (isRecorded) h.trace('Step');
+      if (isRecorded) h.traces.follow('Step');
       h.apply({ kind: 'write', path: 'Machine.Batch.Entry', value: 50 });
       h.apply({ kind: 'write', path: 'Machine.Start.Pressed', value: true });
       h.run(20);
       h.apply({ kind: 'write', path: 'Machine.Start.Pressed', value: false });
       h.run(6000);
-      h.trace('Step');
-      const { courses, complete } = h.courses(['Step'], 0, h.end, h.end, Infinity);
+      h.traces.follow('Step');
+      const { courses, complete } = h.traces.courses(['Step'], 0, h.end, h.end, Infinity);
       expect(complete).toBe(true);
       // The truth, scan by scan.
       const s = spansOf(courses[0]!.points, 0, h.end);
@@ -448,10 +448,10 @@ describe('rows of timing', () => {
           const c = play(rows, fills);
           const compiled = compile([{ kind: 'project', name: 'p', project: project(rows, fills) }]);
           const h = new History(compiled.build(true), { stepNs: 10_000_000n, wires: compiled.wires });
-          h.trace('Step');
+          h.traces.follow('Step');
           h.apply({ kind: 'write', path: 'Go', value: true });
           h.run(301);
-          const { courses } = h.courses(['Step'], 0, h.end, h.end, Infinity);
+          const { courses } = h.traces.courses(['Step'], 0, h.end, h.end, Infinity);
           const { closed, open } = cyclesOf(spansOf(courses[0]!.points, 0, h.end), 0);
           const took = closed.map((x) => x.to - x.from),
             late = open && h.end - open.from > limit ? [h.end - open.from] : [];

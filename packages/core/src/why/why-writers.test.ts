@@ -11,7 +11,7 @@ function bench(project: Project) {
   if (c.hasErrors) throw new Error(c.diagnostics.map((d) => d.message).join('\n'));
   const h = new History(c.build(true), { stepNs: 10_000_000n, wires: c.wires });
   const ask = (path: string, scan = h.end): WhyAnswer => {
-    const a = why({ history: h, compiled: () => c, project }, path, scan);
+    const a = why({ past: h.past, compiled: () => c, project }, path, scan);
     if ('error' in a) throw new Error(a.error);
     return a;
   };
@@ -153,7 +153,7 @@ it('a tag that came with a change of the logic says so, and a change of value is
   const c = compile([{ kind: 'project', name: 'p', project: next }]);
   x.h.replaceImage(c.build(true), { stepNs: 10_000_000n });
   x.h.run(100);
-  const a = why({ history: x.h, compiled: () => c, project: next }, 'New', x.h.end);
+  const a = why({ past: x.h.past, compiled: () => c, project: next }, 'New', x.h.end);
   if ('error' in a) throw new Error(a.error);
   expect(a.links.map((l) => l.sentence)).toEqual(['New has been off since it was added to the logic in scan 5.']);
   expect(a.blocks.map((b) => b.sentence)).toEqual(['A off', 'Q off']);

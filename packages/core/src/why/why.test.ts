@@ -15,7 +15,7 @@ function bench(project: Project) {
   if (c.hasErrors) throw new Error(c.diagnostics.map((d) => d.message).join('\n'));
   const h = new History(c.build(true), { stepNs: 10_000_000n, wires: c.wires });
   const ask = (path: string, scan = h.end): WhyAnswer => {
-    const a = why({ history: h, compiled: () => c, project }, path, scan);
+    const a = why({ past: h.past, compiled: () => c, project }, path, scan);
     if ('error' in a) throw new Error(a.error);
     return a;
   };
@@ -46,7 +46,10 @@ describe('on the crimp cell', () => {
     expect(first!.marks.find((m) => m.role === 'cause')!.element).toBe(0);
     // Each link holds in the run: after its scan the value is there, before it is not.
     for (const l of b.ask('Running').links.slice(0, 2))
-      expect([b.h.engineAt(l.scan - 1).read(l.path), b.h.engineAt(l.scan).read(l.path)]).toEqual([false, true]);
+      expect([b.h.past.engineAt(l.scan - 1).read(l.path), b.h.past.engineAt(l.scan).read(l.path)]).toEqual([
+        false,
+        true,
+      ]);
   });
   it('asked in the past it answers for the past', () => {
     expect(b.said('Running', 30)).toEqual(['Running has been off since the start.']);
@@ -149,7 +152,7 @@ describe('on small programs', () => {
     ]);
     b.h.replaceImage(next.build(true), { stepNs: 10_000_000n });
     b.h.run(3);
-    const a = why({ history: b.h, compiled: () => next, project: first }, 'Q', b.h.end);
+    const a = why({ past: b.h.past, compiled: () => next, project: first }, 'Q', b.h.end);
     expect('links' in a && a.links[0]!.sentence).toBe('Q became 0 in scan 5: the logic was changed there.');
   });
   it('what cannot be asked is said', () => {

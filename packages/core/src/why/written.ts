@@ -6,7 +6,7 @@ import type { CheckedStatement } from '../checked/tree.js';
 import type { Span } from '../language/source.js';
 import type { Compiled } from '../workspace/compile.js';
 import type { Halt, Engine } from '../runtime/engine.js';
-import type { History } from '../runtime/history.js';
+import type { Past } from '../runtime/past.js';
 import { powerOf } from '../runtime/frame.js';
 import type { Value } from '../runtime/paths.js';
 import { readPath } from '../runtime/stretch.js';
@@ -39,7 +39,7 @@ interface Running {
 
 /** Every candidate that ran in a scan, the first to write first. Walks through the scan statement by statement. */
 export function writtenIn(
-  history: History,
+  past: Past,
   compiled: Compiled,
   candidates: readonly Candidate[],
   path: string,
@@ -49,8 +49,8 @@ export function writtenIn(
     underWay: Running[] = [],
     before = new Map<string, readonly number[]>();
   // What runs once when power comes: the scan before tells whether it came.
-  if (candidates.some((c) => isOnce(c.writer)) && scan - 1 > history.start) {
-    const engine = history.engineAt(scan - 1);
+  if (candidates.some((c) => isOnce(c.writer)) && scan - 1 > past.start) {
+    const engine = past.engineAt(scan - 1);
     for (const { writer } of candidates)
       if (isOnce(writer)) {
         const range = engine.image.probes.get(writer.rung!.rungId);
@@ -65,7 +65,7 @@ export function writtenIn(
     const own = roots.size > 1 && roots.has(root) ? there.filter((c) => c.root === root) : there;
     for (const c of own) found.push(writtenBy(c, engine, path, before));
   };
-  const end = history.walkScan(scan, (halt: Halt, engine) => {
+  const end = past.walkScan(scan, (halt: Halt, engine) => {
     // A block of the library is a part of the statement that calls it.
     if (!halt.at || halt.at.source.origin.kind === 'library') return;
     while (underWay.length && (underWay.at(-1)!.depth >= halt.depth || underWay.at(-1)!.program !== halt.program))

@@ -167,14 +167,14 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
     case 'why':
       return history
         ? why(
-            { history, project, compiled: (i) => latest.sources(i)?.compiled },
+            { past: history.past, project, compiled: (i) => latest.sources(i)?.compiled },
             ask.about.path,
             ask.about.scan ?? history.now,
           )
         : undefined;
     case 'profile': {
       if (!history || !image || history.now <= history.start || history.isEarlierLogic) return [];
-      const engine = history.engineAt(history.now - 1);
+      const engine = history.past.engineAt(history.now - 1);
       return profileScan(new Engine(image, { stepNs: engine.stepNs, wires: compiled.wires }), engine.snapshot(), () =>
         performance.now(),
       ).map((p) => ({
@@ -203,7 +203,7 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
       const { path, texts } = ask.about,
         now = history.now;
       const since = (text: string) =>
-        history.lastChangeOf(
+        history.past.lastChangeOf(
           now,
           [...image!.symbols.values()]
             .filter((s) => new RegExp(`\\b${s.name.split('.')[0]!}\\b`, 'i').test(text))
@@ -212,8 +212,12 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
           3000,
         )?.scan ?? history.start;
       return {
-        since: history.lastChange(path, now)?.scan ?? history.start,
-        holds: texts.map((text) => ({ text, holds: latest.holds(text, history.engineAt(now)), since: since(text) })),
+        since: history.past.lastChange(path, now)?.scan ?? history.start,
+        holds: texts.map((text) => ({
+          text,
+          holds: latest.holds(text, history.past.engineAt(now)),
+          since: since(text),
+        })),
       };
     }
     case 'steps':
@@ -227,7 +231,7 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
     case 'courses':
       return history ? coursesOf(history, latest, ask.about) : undefined;
     case 'difference':
-      return history?.differences(ask.about.line, ask.about.paths, MOST_COMPARED, ask.about.from);
+      return history?.past.differences(ask.about.line, ask.about.paths, MOST_COMPARED, ask.about.from);
     case 'record':
       return history && compiled.canRun ? recordRun(history, project, ask.about.name) : undefined;
     case 'playBack': {
@@ -239,7 +243,7 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
           : { error: 'Nothing runs yet: mend the logic first.' };
     }
     case 'span':
-      return history?.spanAt(ask.about.path, ask.about.scan, ask.about.within, MOST_COMPARED);
+      return history?.traces.spanAt(ask.about.path, ask.about.scan, ask.about.within, MOST_COMPARED);
     case 'traces':
       return history ? tracesText(history, ask.about) : { error: 'Nothing runs yet: mend the logic first.' };
     case 'check':
@@ -281,7 +285,7 @@ function stepsIn(
 ): NonNullable<Answers['steps']['answer']> {
   for (const p of paths) latest.timed(p);
   const end = line === undefined ? history.end : (history.lines().find((l) => l.id === line)?.end ?? history.end);
-  const { courses, complete } = history.courses(paths, from, end, Math.max(1, end - from), MOST_REPLAYED, line);
+  const { courses, complete } = history.traces.courses(paths, from, end, Math.max(1, end - from), MOST_REPLAYED, line);
   return {
     tags: stepTags(project, image),
     line: line ?? history.lines().find((l) => l.isCurrent)!.id,
@@ -300,7 +304,7 @@ function coursesOf(
   { paths, from, to, pixels, line }: Answers['courses']['ask'],
 ): NonNullable<Answers['courses']['answer']> {
   for (const p of paths) latest.timed(p);
-  const { courses, complete } = history.courses(paths, from, to, pixels, MOST_REPLAYED, line);
+  const { courses, complete } = history.traces.courses(paths, from, to, pixels, MOST_REPLAYED, line);
   return { courses, complete };
 }
 
@@ -314,10 +318,10 @@ function endedBy(
   const names = [...latest.image!.symbols.values()].map((s) => s.name);
   return texts.map((text) => {
     // A scan changes what the next step begins with: what held before it counts as well as what came with it.
-    const at = [scan, scan - 1].find((n) => n >= history.start && latest.holds(text, history.engineAt(n)));
+    const at = [scan, scan - 1].find((n) => n >= history.start && latest.holds(text, history.past.engineAt(n)));
     if (at === undefined) return { text, held: undefined };
     const used = names.filter((n) => new RegExp(`\\b${n.split('.')[0]!}\\b`, 'i').test(text));
-    const since = history.lastChangeOf(at, used, (e) => latest.holds(text, e), MOST_LOOKED)?.scan ?? history.start;
+    const since = history.past.lastChangeOf(at, used, (e) => latest.holds(text, e), MOST_LOOKED)?.scan ?? history.start;
     return { text, held: scan - Math.max(since, from) };
   });
 }
@@ -326,7 +330,7 @@ function endedBy(
 const MOST_CHAIN_MS = 1500;
 function chainIn(history: History, latest: Latest, asked: Answers['chain']['ask']): Answers['chain']['answer'] {
   const until = performance.now() + MOST_CHAIN_MS;
-  const { courses } = history.courses(asked.paths, asked.from, asked.to, asked.to - asked.from, MOST_REPLAYED);
+  const { courses } = history.traces.courses(asked.paths, asked.from, asked.to, asked.to - asked.from, MOST_REPLAYED);
   const tracks = courses.map((c) => ({ path: c.path, spans: spansOf(c.points, history.start, asked.to) }));
   let isCut = false;
   const known = new Map<string, { readonly path: string; readonly scan: number } | undefined>();
@@ -338,7 +342,7 @@ function chainIn(history: History, latest: Latest, asked: Answers['chain']['ask'
       return undefined;
     }
     const answered = why(
-      { history, project: latest.project, compiled: (i) => latest.sources(i)?.compiled },
+      { past: history.past, project: latest.project, compiled: (i) => latest.sources(i)?.compiled },
       path,
       scan,
     );
@@ -401,7 +405,7 @@ function tracesText(history: History, { as, paths, from, to }: Answers['traces']
   const vcd = new VcdWriter(columns);
   const parts = [as === 'vcd' ? vcd.header : `${csvLine(['t_ms', ...columns.map((c) => c.name)])}\n`];
   for (let n = first; n <= last; n++) {
-    const e = history.engineAt(n),
+    const e = history.past.engineAt(n),
       t = BigInt(n) * stepNs;
     const values = columns.map((c) => readLocation(e.view, c.location));
     parts.push(

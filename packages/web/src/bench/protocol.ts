@@ -13,7 +13,7 @@ import type {
   FeedState,
   Frame,
   FrameRequest,
-  History,
+  Past,
   ShownValue,
   ValueSpan,
 } from '@ferrule/core/bench';
@@ -184,7 +184,7 @@ export interface Answers {
   /** Where the line shown and another differ, for each path; goes on from scan `from`. */
   difference: {
     ask: { line: number; paths: readonly string[]; from: number | undefined };
-    answer: ReturnType<History['differences']>;
+    answer: ReturnType<Past['differences']>;
   };
   /**
    * Which tags hold steps, and the exact changes of some of them from a scan on; of the line shown unless another is
@@ -200,7 +200,7 @@ export interface Answers {
           readonly end: number;
           readonly stepMs: number;
           readonly generation: number;
-          /** Four numbers a change; see `History.courses`. */
+          /** Four numbers a change; see `Traces.courses`. */
           readonly courses: readonly { readonly path: string; readonly points: Float64Array }[];
           /** Whether all of it is known; if not, asking again goes on. */ readonly complete: boolean;
         }
@@ -236,7 +236,7 @@ export interface Answers {
   };
   record: { ask: { name: string }; answer: RunRecording | undefined };
   playBack: { ask: { text: string }; answer: Played | { readonly error: string } };
-  /** The stretch over which a tag on the scope kept its value around a scan; see `History.spanAt`. */
+  /** The stretch over which a tag on the scope kept its value around a scan; see `Traces.spanAt`. */
   span: { ask: { path: string; scan: number; within: number }; answer: ValueSpan | undefined };
   /** Traces of the scope as a file. */
   traces: {

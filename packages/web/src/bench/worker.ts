@@ -127,7 +127,7 @@ function takeProject(project: Project, fresh: boolean): void {
     holds,
     timed: (path) => {
       timed.add(path.toLowerCase());
-      history?.trace(path);
+      history?.traces.follow(path);
     },
     generation: () => generation,
   };
@@ -571,7 +571,7 @@ function searchOn(): void {
   }
   const until = performance.now() + BUDGET_MS;
   while (performance.now() < until) {
-    const r = history.find(search.at, direction, (e) => holds(text, e), 4096);
+    const r = history.past.find(search.at, direction, (e) => holds(text, e), 4096);
     if (r.found !== undefined) {
       history.goTo(r.found);
       search = undefined;
@@ -592,9 +592,9 @@ function searchOn(): void {
 // --- the scope
 
 function bindScope(): void {
-  for (const p of view.paths) history?.trace(p);
-  for (const p of timed) history?.trace(p);
-  if (outsideInputs().length) history?.trace(OUTSIDE_LOST);
+  for (const p of view.paths) history?.traces.follow(p);
+  for (const p of timed) history?.traces.follow(p);
+  if (outsideInputs().length) history?.traces.follow(OUTSIDE_LOST);
   scopeIsDue = true;
 }
 
@@ -604,7 +604,7 @@ const outsideInputs = (): readonly string[] =>
 
 function takeView(next: ScopeView): void {
   for (const p of view.paths)
-    if (!next.paths.includes(p) && p !== OUTSIDE_LOST && !timed.has(p.toLowerCase())) history?.untrace(p);
+    if (!next.paths.includes(p) && p !== OUTSIDE_LOST && !timed.has(p.toLowerCase())) history?.traces.forget(p);
   view = next;
   bindScope();
 }
@@ -630,11 +630,11 @@ function sendScope(): void {
   const given = outsideInputs(),
     shown = view.paths.filter((p) => given.includes(p.toLowerCase())),
     asked = shown.length ? [...view.paths, OUTSIDE_LOST] : view.paths;
-  const mine = h.courses(asked, Math.max(h.start, from), Math.min(h.end, to), view.pixels, REPLAY);
+  const mine = h.traces.courses(asked, Math.max(h.start, from), Math.min(h.end, to), view.pixels, REPLAY);
   const theirs =
     view.other === undefined
       ? undefined
-      : h.courses(view.paths, Math.max(0, from), to, view.pixels, REPLAY, view.other);
+      : h.traces.courses(view.paths, Math.max(0, from), to, view.pixels, REPLAY, view.other);
   scopeIsDue = !mine.complete || theirs?.complete === false;
   post({
     kind: 'scope',

@@ -75,7 +75,7 @@ describe('the scope', () => {
   it('draws a pulse of one scan where it was, and no longer', () => {
     const image = pulses(1, 100_000, 100_000 - 306),
       h = new History(image, { stepNs: 10_000_000n });
-    for (const p of PATHS) h.trace(p);
+    for (const p of PATHS) h.traces.follow(p);
     h.run(700);
     for (const [from, to] of [
       [0, 700],
@@ -83,15 +83,15 @@ describe('the scope', () => {
       [100, 690],
       ...Array.from({ length: 300 }, (_, n) => [n, Math.round(310 + n * 1.3)] as const),
     ] as const) {
-      const c = h.courses(['P.a.Q'], from, to, 250, 1e9).courses[0]!;
+      const c = h.traces.courses(['P.a.Q'], from, to, 250, 1e9).courses[0]!;
       const on = bandSpans(c.points, (s) => ((s - from) / (to - from)) * 250, to, 250).filter((s) => s.state !== 'off');
       expect(on).toHaveLength(1);
       expect(on[0]!.x2 - on[0]!.x1).toBeGreaterThanOrEqual(1);
       expect(on[0]!.x2 - on[0]!.x1).toBeLessThanOrEqual(2);
       expect(Math.abs(on[0]!.x1 - ((306 - from) / (to - from)) * 250)).toBeLessThan(2);
     }
-    expect(h.spanAt('P.a.Q', 304, 4, 2000)).toEqual({ value: 1, from: 306, to: 307, isBegun: true, isEnded: true });
-    expect(h.spanAt('P.a.Q', 300, 0.5, 2000)).toMatchObject({ value: 0, from: 0, to: 306 });
+    expect(h.traces.spanAt('P.a.Q', 304, 4, 2000)).toEqual({ value: 1, from: 306, to: 307, isBegun: true, isEnded: true });
+    expect(h.traces.spanAt('P.a.Q', 300, 0.5, 2000)).toMatchObject({ value: 0, from: 0, to: 306 });
   });
 
   it('draws what the run did, at every zoom and whenever the tag was added', () => {
@@ -113,7 +113,7 @@ describe('the scope', () => {
             h = new History(image, { stepNs: 10_000_000n });
           const added = Math.min(x.added, x.scans);
           h.run(added);
-          for (const p of PATHS) h.trace(p);
+          for (const p of PATHS) h.traces.follow(p);
           if (x.lookedBack) {
             h.goTo(Math.floor(added / 2));
             h.goTo(h.end);
@@ -122,7 +122,7 @@ describe('the scope', () => {
           const values = truth(image, h.end),
             from = x.from % h.end,
             to = Math.min(h.end, from + x.span);
-          const { courses, complete } = h.courses(PATHS, from, to, x.pixels, 1e9);
+          const { courses, complete } = h.traces.courses(PATHS, from, to, x.pixels, 1e9);
           expect(complete).toBe(true);
           for (const c of courses) {
             const spans = bandSpans(c.points, (s) => ((s - from) / (to - from)) * x.pixels, to, x.pixels);
@@ -138,11 +138,11 @@ describe('the scope', () => {
     const image = pulses(1, 2, 0),
       h = new History(image, { stepNs: 10_000_000n });
     h.run(1024);
-    for (const p of PATHS) h.trace(p);
+    for (const p of PATHS) h.traces.follow(p);
     h.run(448);
     const values = truth(image, h.end);
     for (const from of [256, 512, 768, 1024]) {
-      const { courses, complete } = h.courses(PATHS, from, from + 2, 20, 1e9);
+      const { courses, complete } = h.traces.courses(PATHS, from, from + 2, 20, 1e9);
       expect(complete).toBe(true);
       for (const c of courses) {
         const spans = bandSpans(c.points, (s) => ((s - from) / 2) * 20, from + 2, 20);
@@ -155,8 +155,8 @@ describe('the scope', () => {
     const image = pulses(1, 300, 0),
       h = new History(image, { stepNs: 10_000_000n });
     h.run(3000);
-    h.trace('P.q');
-    const { courses, complete } = h.courses(['P.q'], 0, 3000, 300, 300);
+    h.traces.follow('P.q');
+    const { courses, complete } = h.traces.courses(['P.q'], 0, 3000, 300, 300);
     expect(complete).toBe(false);
     const values = truth(image, 3000).get('P.q')!;
     const spans = bandSpans(courses[0]!.points, (s) => s / 10, 3000, 300);
@@ -172,11 +172,11 @@ describe('the scope', () => {
   it('looks the same when the window moves on with the run', () => {
     const image = pulses(2, 37, 0),
       h = new History(image, { stepNs: 10_000_000n });
-    h.trace('P.q');
+    h.traces.follow('P.q');
     h.run(4000);
     const shapes = [0, 1, 2, 3, 7, 11].map((moved) => {
       const from = 800 + moved,
-        c = h.courses(['P.q'], from, from + 2400, 600, 1e9).courses[0]!;
+        c = h.traces.courses(['P.q'], from, from + 2400, 600, 1e9).courses[0]!;
       return bandSpans(c.points, (s) => s / 4, from + 2400, 1100)
         .filter((s) => s.x1 * 4 > 820 && s.x2 * 4 < 3100)
         .map((s) => `${s.x1} ${s.x2} ${s.state}`)

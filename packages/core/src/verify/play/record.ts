@@ -254,7 +254,7 @@ function changesOf(
   });
   const before = new Map<string, string>();
   for (let n = from; n <= to; n++) {
-    const e = history.engineAt(n);
+    const e = history.past.engineAt(n);
     for (const { path, l } of kinds) {
       const text = formatValue(l.type, readLocation(e.view, l));
       if (n > from && before.get(path) !== text)
@@ -269,7 +269,7 @@ function valueText(history: History, path: string, scan: number): { text: string
   const f = findPath(history.image, path);
   if ('error' in f || isReal(f.location.type) || isTime(f.location.type)) return undefined;
   return {
-    text: formatValue(f.location.type, readLocation(history.engineAt(scan).view, f.location)),
+    text: formatValue(f.location.type, readLocation(history.past.engineAt(scan).view, f.location)),
     isBool: isBool(f.location.type),
   };
 }

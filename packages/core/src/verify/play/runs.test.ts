@@ -358,7 +358,7 @@ it('the time of a scan adds up over its rungs, and every rung is there', () => {
   const h = new History(image, options);
   h.run(20);
   let now = 0;
-  const parts = profileScan(new Engine(image, options), h.engineAt(19).snapshot(), () => (now += 0.001), 2);
+  const parts = profileScan(new Engine(image, options), h.past.engineAt(19).snapshot(), () => (now += 0.001), 2);
   const rungs = demo.pous.reduce((n, p) => n + (p.language === 'LD' && p.kind === 'program' ? p.rungs.length : 0), 0);
   expect(parts).toHaveLength(rungs);
   expect(new Set(parts.map((p) => p.task))).toEqual(new Set(['Main']));

@@ -31,7 +31,7 @@ self.onmessage = (m: MessageEvent<ToReplay>) => {
     return say({ kind: 'problem', message: 'The logic of that revision has errors and does not run.' });
   const image = compiled.build(true);
   const history = new History(image, { stepNs: scanStep(image), wires: compiled.wires });
-  if (!history.trace(path)) return say({ kind: 'problem', message: `That revision has no steps in ${path}.` });
+  if (!history.traces.follow(path)) return say({ kind: 'problem', message: `That revision has no steps in ${path}.` });
   let leftOut = 0,
     at = 0;
   const known = events.filter(({ event }) => {
@@ -49,7 +49,7 @@ self.onmessage = (m: MessageEvent<ToReplay>) => {
   } catch (e) {
     return say({ kind: 'problem', message: e instanceof Error ? e.message : String(e) });
   }
-  const { courses } = history.courses(
+  const { courses } = history.traces.courses(
     [path],
     history.start,
     history.end,
