@@ -12,9 +12,16 @@ const network = (page: Page, name: string) => page.getByRole('radio', { name }).
 test('connect, compare, download, run, and see live power', async ({ page }) => {
   await openDemo(page, 'controller');
   await expect(status(page)).toContainText('online');
-  await page.getByRole('button', { name: 'Download and restart' }).click();
+  // A double click sends it once: from the first on nothing else can be sent until the answer is there.
+  let sent = 0;
+  page.on('request', (r) => {
+    if (r.method() === 'POST' && r.url().endsWith('/controller/download')) sent++;
+  });
+  await page.getByRole('button', { name: 'Download and restart' }).dblclick();
   await expect(page.getByText('Downloaded and verified by its hash.')).toBeVisible({ timeout: 25_000 });
   await expect(page.getByText(/The controller keeps exactly this project/)).toBeVisible();
+  await expect(page.getByRole('alert')).toHaveCount(0);
+  expect(sent).toBe(1);
   await page
     .getByRole('complementary', { name: 'Controller' })
     .getByRole('button', { name: 'Run', exact: true })

@@ -514,3 +514,16 @@ test('a text file opened from the list of projects becomes a project; what is wr
   await open('letter.txt', 'Dear all, see you on Monday.');
   await expect(page.getByRole('alert')).toContainText('nothing was changed');
 });
+
+test('a new project asked for twice in a row is one project', async ({ page }) => {
+  const made: string[] = [];
+  page.on('request', (r) => {
+    if (r.method() === 'POST' && r.url().endsWith('/api/projects')) made.push(r.url());
+  });
+  await page.goto(`http://127.0.0.1:${PORT}/`);
+  await page.getByRole('button', { name: 'New project' }).click();
+  await page.keyboard.type('Twice');
+  await page.getByRole('button', { name: 'Create', exact: true }).dblclick();
+  await expect(page).toHaveURL(/\/logic$/);
+  expect(made).toHaveLength(1);
+});

@@ -19,7 +19,7 @@ const graceText = (s: number) => (s < 60 ? `${s} s` : `${s / 60} min`);
 
 /** Shows the trial, or how to begin one. `chosen`: keys of the differences to try. */
 export function LiveEdit({ view, chosen }: { readonly view: ControllerView; readonly chosen: readonly string[] }) {
-  const { status, comparison, online, attempt, id, download } = view;
+  const { status, comparison, online, attempt, id, download, isSending } = view;
   const isHeld = useStore(trialStore, (s) => s.isHeld);
   const [grace, setGrace] = useState(60);
   const count = comparison?.differences?.length ?? 0;
@@ -99,7 +99,7 @@ export function LiveEdit({ view, chosen }: { readonly view: ControllerView; read
       <div className="flex gap-2">
         <Button
           className="flex-1 justify-center"
-          disabled={!chosen.length || download?.state === 'sending' || status.state !== 'run'}
+          disabled={!chosen.length || isSending || status.state !== 'run'}
           onClick={() => void begin('run beside')}
         >
           Run beside
@@ -107,7 +107,7 @@ export function LiveEdit({ view, chosen }: { readonly view: ControllerView; read
         <Button
           look="strong"
           className="flex-1 justify-center"
-          disabled={!chosen.length || download?.state === 'sending'}
+          disabled={!chosen.length || isSending}
           onClick={() => void begin('trial')}
         >
           Try{some ? ` ${chosen.length} chosen` : ''}
@@ -157,11 +157,11 @@ function BesideThere({ view }: { readonly view: ControllerView }) {
 }
 
 export function Downloads({ view }: { readonly view: ControllerView }) {
-  const { id, online, status, download: d, attempt } = view;
+  const { id, online, status, download: d, attempt, isSending } = view;
   const navigate = useNavigate();
   const [note, setNote] = useState(''),
     [into, setInto] = useState<'stop' | 'run'>('stop');
-  const isBusy = d?.state === 'sending' || status?.trial !== undefined;
+  const isBusy = isSending || status?.trial !== undefined;
   const send = (mode: 'restart' | 'keep') =>
     attempt(async () => {
       await useDocument.getState().flush();
@@ -215,7 +215,7 @@ export function Downloads({ view }: { readonly view: ControllerView }) {
       {d && d.state !== 'none' && d.what === 'download' && <Progress d={d} />}
       <Button
         className="justify-center"
-        disabled={!online || status?.state === 'empty'}
+        disabled={!online || isSending || status?.state === 'empty'}
         onClick={() =>
           void attempt(async () => {
             const made = await api<{ id: string }>('POST', '/controller/upload');

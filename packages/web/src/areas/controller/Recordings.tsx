@@ -25,7 +25,7 @@ const LENGTHS = [
 ] as const;
 
 export function Recordings({ view }: { readonly view: ControllerView }) {
-  const { id, attempt, comparison } = view;
+  const { id, attempt, comparison, isSending } = view;
   const navigate = useNavigate();
   const [ms, setMs] = useState<number>(300_000);
   const list = useSWR<readonly KeptRecording[]>('/controller/recordings', { refreshInterval: 2000 });
@@ -54,7 +54,9 @@ export function Recordings({ view }: { readonly view: ControllerView }) {
   return (
     <div className="p-3">
       <div className="flex items-center gap-2 pb-2">
-        <Button onClick={() => void take()}>Take</Button>
+        <Button disabled={isSending} onClick={() => void take()}>
+          Take
+        </Button>
         <select
           aria-label="How much to take"
           value={ms}
@@ -96,7 +98,7 @@ export function Recordings({ view }: { readonly view: ControllerView }) {
                 {r.scans.toLocaleString('en')} scans
               </p>
             </div>
-            <Button tight onClick={() => void open(r)}>
+            <Button tight disabled={isSending} onClick={() => void open(r)}>
               Open on the bench
             </Button>
           </li>

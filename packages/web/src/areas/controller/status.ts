@@ -122,7 +122,8 @@ export function useController() {
     saving = useDocument((s) => s.saving),
     revision = useDocument((s) => s.revision);
   const [message, setMessage] = useState<string>(),
-    [looked, setLooked] = useState<string>();
+    [looked, setLooked] = useState<string>(),
+    [acting, setActing] = useState(0);
   const status = useSWR<Status>('/controller/status', {
     refreshInterval: 500,
     ...KEEP_ASKING,
@@ -150,6 +151,7 @@ export function useController() {
   );
   const attempt = async (run: () => Promise<unknown>): Promise<boolean> => {
     setMessage(undefined);
+    setActing((n) => n + 1);
     let isDone = true;
     try {
       await run();
@@ -157,7 +159,11 @@ export function useController() {
       setMessage(messageOf(e));
       isDone = false;
     }
-    await Promise.all([status.mutate(), download.mutate(), cabinet.mutate(), events.mutate()]);
+    try {
+      await Promise.all([status.mutate(), download.mutate(), cabinet.mutate(), events.mutate()]);
+    } finally {
+      setActing((n) => n - 1);
+    }
     return isDone;
   };
   return {
@@ -177,6 +183,8 @@ export function useController() {
     beside: beside.data && besideHash && beside.data.hash === besideHash ? beside.data : undefined,
     events: events.data,
     attempt,
+    /** Something is being sent, or was asked for and has not been answered: nothing else can be sent. */
+    isSending: acting > 0 || download.data?.state === 'sending',
   };
 }
 export type ControllerView = ReturnType<typeof useController>;

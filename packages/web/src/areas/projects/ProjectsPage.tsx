@@ -43,7 +43,11 @@ export function ProjectsPage() {
   const file = useRef<HTMLInputElement>(null);
   const navigate = useNavigate();
 
+  /** One at a time: Enter pressed twice is one project. */
+  const isAtIt = useRef(false);
   const attempt = async (run: () => Promise<void>) => {
+    if (isAtIt.current) return;
+    isAtIt.current = true;
     setProblems([]);
     setTaken(undefined);
     try {
@@ -56,6 +60,8 @@ export function ProjectsPage() {
             )
           : [messageOf(e)],
       );
+    } finally {
+      isAtIt.current = false;
     }
   };
   const open = async (p: Summary, area = 'logic') => {
