@@ -277,11 +277,17 @@ export class History {
   // --- running
 
   /**
-   * Runs up to `count` scans on from the present. Stops early at a fault or where `stops` says. Returns how many ran.
+   * Runs up to `count` scans on from the present; inside a scan, its rest is the first. Stops early at a fault or where
+   * `stops` says. Returns how many ran.
    */
   run(count: number, stops?: Stops): number {
-    if (this.scanStart && this.resumeScan(stops)) return 0;
     let done = 0;
+    if (this.scanStart) {
+      const resumed = this.resumeScan(stops);
+      if (resumed.hasStopped) return resumed.ran;
+      // The scan stood in is the first of those asked for.
+      done = resumed.ran;
+    }
     const looksInside = stops?.at !== undefined;
     while (done < count) {
       const scan = this.now,
@@ -427,17 +433,17 @@ export class History {
     }
   }
 
-  /** On from the middle of a scan: true when another place to stop at comes before its end. */
-  private resumeScan(stops: Stops | undefined): boolean {
+  /** On from the middle of a scan to its end, or to another place to stop at before that. */
+  private resumeScan(stops: Stops | undefined): { readonly hasStopped: boolean; readonly ran: number } {
     const start = this.scanStart!,
       from = this.step;
-    if (stops?.at && this.stopInside(start, from, stops)) return true;
+    if (stops?.at && this.stopInside(start, from, stops)) return { hasStopped: true, ran: 0 };
     this.scanStart = this.halt = undefined;
     this.step = 0;
     this.engine.restore(start);
-    let hit = false;
-    this.run(1, { after: (e) => (hit = stops?.after?.(e) ?? false) });
-    return hit;
+    let hasStopped = false;
+    const ran = this.run(1, { after: (e) => (hasStopped = stops?.after?.(e) ?? false) });
+    return { hasStopped, ran };
   }
 
   /** Looks for the first place to stop at after step `from` of a scan, and stands there. */
