@@ -456,6 +456,12 @@ test('behind N1: block types are offered, own ones first; in text only types sta
   const offered = page.getByRole('listbox', { name: 'Tags' }).getByRole('option');
   await expect(offered.first()).toContainText('PullCheck');
   await expect(offered.nth(1)).toContainText('TON');
+  // What the arrows mark is told of the field, which keeps the cursor.
+  const field = page.getByRole('combobox', { name: 'New rung as a line' });
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('ArrowDown');
+  await expect(field).toBeFocused();
+  expect(await field.getAttribute('aria-activedescendant')).toBe(await offered.nth(1).getAttribute('id'));
   await page.keyboard.type('TO');
   await page.keyboard.press('Tab');
   await expect(page.getByRole('combobox', { name: 'New rung as a line' })).toHaveValue('ResetPB & N1:TON(');

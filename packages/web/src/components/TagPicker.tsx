@@ -2,6 +2,7 @@
 import { useMemo, useState, type KeyboardEvent } from 'react';
 import { useDocument } from '../document/store.js';
 import { completeTags } from './complete.js';
+import { Offers, useOffers } from './offers.js';
 
 /** `onPick` gets the path, or undefined when the user leaves. */
 export function TagPicker({
@@ -13,58 +14,40 @@ export function TagPicker({
 }) {
   const tags = useDocument((s) => s.project?.tags) ?? [];
   const [text, setText] = useState('');
-  const [at, setAt] = useState(0);
-  const found = useMemo(() => completeTags(tags, text), [tags, text]);
+  const found = useMemo(
+    () => completeTags(tags, text).map((t) => ({ key: t.id, text: t.name, about: t.description })),
+    [tags, text],
+  );
+  const offer = useOffers(found);
   const onKey = (e: KeyboardEvent) => {
     e.stopPropagation();
-    if (e.key === 'Enter') onPick(found[at]?.name ?? (text || undefined));
+    if (offer.onKey(e)) return;
+    if (e.key === 'Enter') onPick(offer.chosen?.text ?? (text || undefined));
     if (e.key === 'Escape') onPick(undefined);
-    if (e.key === 'ArrowDown') {
-      e.preventDefault();
-      setAt(Math.min(found.length - 1, at + 1));
-    }
-    if (e.key === 'ArrowUp') {
-      e.preventDefault();
-      setAt(Math.max(0, at - 1));
-    }
   };
   return (
     <span className="relative">
       <input
         autoFocus
-        role="combobox"
-        aria-expanded={found.length > 0}
+        {...offer.aria}
         aria-label={label}
         value={text}
         onChange={(e) => {
           setText(e.target.value);
-          setAt(0);
+          offer.again();
         }}
         onKeyDown={onKey}
         onBlur={() => onPick(undefined)}
         className="h-6 w-56 rounded border border-copper bg-sheet px-2 outline-none"
       />
       {found.length > 0 && (
-        <ul
-          role="listbox"
+        <Offers
+          of={offer}
+          label={`Tags for ${label}`}
+          onTake={(o) => onPick(o.text)}
+          row="px-2 py-1"
           className="absolute right-0 bottom-7 z-40 w-72 rounded-lg border border-edge bg-sheet p-1 shadow-xl"
-        >
-          {found.map((t, i) => (
-            <li
-              key={t.id}
-              role="option"
-              aria-selected={i === at}
-              onPointerDown={(e) => {
-                e.preventDefault();
-                onPick(t.name);
-              }}
-              className={`flex gap-2 rounded px-2 py-1 ${i === at ? 'bg-glow' : ''}`}
-            >
-              <span className="font-medium">{t.name}</span>
-              <span className="truncate text-soft">{t.description}</span>
-            </li>
-          ))}
-        </ul>
+        />
       )}
     </span>
   );

@@ -3,6 +3,7 @@ import { Tooltip } from 'radix-ui';
 import { createPortal } from 'react-dom';
 import { type ButtonHTMLAttributes, type ReactNode, useEffect, useId, useReducer, useRef, useState } from 'react';
 import type { ShownValue } from '@ferrule/core/bench';
+import { type Offer, Offers, useOffers } from './offers.js';
 import { valueText } from './values.js';
 
 /** One cell of a row that is laid out as a grid. */
@@ -122,15 +123,14 @@ export function EditSentence({
     before: string,
   ) => readonly { readonly text: string; readonly about: string }[];
 }) {
-  const field = useRef<HTMLTextAreaElement>(null),
-    list = useId();
+  const field = useRef<HTMLTextAreaElement>(null);
   const { typed, shown, left } = useTyped(value, onCommit);
-  const [offered, setOffered] = useState<readonly { readonly text: string; readonly about: string }[]>([]);
-  const [at, setAt] = useState(0);
+  const [offered, setOffered] = useState<readonly Offer[]>([]),
+    offer = useOffers(offered);
   const look = () => {
     const f = field.current;
-    setOffered(f && complete ? complete(f.value.slice(0, f.selectionStart)) : []);
-    setAt(0);
+    setOffered(f && complete ? complete(f.value.slice(0, f.selectionStart)).map((o) => ({ key: o.text, ...o })) : []);
+    offer.again();
   };
   const take = (text: string) => {
     const f = field.current!;
@@ -149,14 +149,7 @@ export function EditSentence({
         placeholder={placeholder}
         spellCheck={false}
         rows={1}
-        {...(complete
-          ? {
-              role: 'combobox',
-              'aria-autocomplete': 'list' as const,
-              'aria-expanded': offered.length > 0,
-              'aria-controls': list,
-            }
-          : {})}
+        {...(complete ? offer.aria : {})}
         className="block w-full resize-none rounded-sm border border-transparent bg-transparent px-1 py-0.5 [field-sizing:content] placeholder:text-faint hover:border-edge focus:border-copper focus:bg-sheet focus:outline-none"
         onChange={(e) => {
           typed.current = e.target.value;
@@ -165,17 +158,12 @@ export function EditSentence({
         onKeyDown={(e) => {
           if (e.key === 'F9') return;
           e.stopPropagation();
-          const chosen = offered[at];
-          if (e.key === 'Tab' && chosen && !e.shiftKey) {
+          if (e.key === 'Tab' && offer.chosen && !e.shiftKey) {
             e.preventDefault();
-            take(chosen.text);
+            take(offer.chosen.text);
             return;
           }
-          if ((e.key === 'ArrowDown' || e.key === 'ArrowUp') && chosen) {
-            e.preventDefault();
-            setAt((at + (e.key === 'ArrowDown' ? 1 : offered.length - 1)) % offered.length);
-            return;
-          }
+          if (offer.onKey(e)) return;
           if (e.key === ' ' && e.ctrlKey) {
             e.preventDefault();
             look();
@@ -200,28 +188,12 @@ export function EditSentence({
         }}
       />
       {offered.length > 0 && (
-        <ul
-          id={list}
-          role="listbox"
-          aria-label={`Ways to go on in ${label}`}
+        <Offers
+          of={offer}
+          label={`Ways to go on in ${label}`}
+          onTake={(o) => take(o.text)}
           className="absolute top-full left-0 z-30 mt-0.5 max-h-60 w-72 overflow-y-auto rounded-lg border border-edge bg-sheet p-1 text-[12.5px] shadow-xl"
-        >
-          {offered.map((o, i) => (
-            <li
-              key={o.text}
-              role="option"
-              aria-selected={i === at}
-              onPointerDown={(e) => {
-                e.preventDefault();
-                take(o.text);
-              }}
-              className={`flex gap-2 rounded px-2 py-0.5 ${i === at ? 'bg-glow' : ''}`}
-            >
-              <span className="shrink-0 font-medium">{o.text}</span>
-              <span className="truncate text-soft">{o.about}</span>
-            </li>
-          ))}
-        </ul>
+        />
       )}
     </span>
   );
@@ -343,12 +315,11 @@ function Refusal({
 
 /** The list below a field: shown while it is written in, walked with the arrows, taken with Enter or a click. */
 function useChoices(choices: readonly Choice[] | undefined, input: React.RefObject<HTMLInputElement | null>) {
-  const [shown, setShown] = useState<readonly Choice[]>([]),
-    [at, setAt] = useState(-1),
-    id = useId();
+  const [shown, setShown] = useState<readonly Offer[]>([]),
+    offer = useOffers(shown, { first: -1 });
   const close = () => {
     setShown([]);
-    setAt(-1);
+    offer.again();
   };
   const look = () => {
     const f = input.current;
@@ -364,11 +335,13 @@ function useChoices(choices: readonly Choice[] | undefined, input: React.RefObje
             .filter((x) => x.r < 2)
             .sort((a, b) => a.r - b.r)
             .map((x) => x.c)
-      ).slice(0, MOST_CHOICES),
+      )
+        .slice(0, MOST_CHOICES)
+        .map((c) => ({ key: c.text, ...c })),
     );
-    setAt(-1);
+    offer.again();
   };
-  const take = (c: Choice) => {
+  const take = (c: Offer) => {
     const f = input.current;
     if (!f) return;
     f.value = c.text;
@@ -378,31 +351,22 @@ function useChoices(choices: readonly Choice[] | undefined, input: React.RefObje
   return {
     look,
     close,
-    aria: choices
-      ? ({
-          role: 'combobox',
-          'aria-autocomplete': 'list',
-          'aria-expanded': shown.length > 0,
-          'aria-controls': id,
-          autoComplete: 'off',
-        } as const)
-      : {},
+    aria: choices ? offer.aria : {},
     /** Whether the key was for the list. */
     onKey: (e: React.KeyboardEvent<HTMLInputElement>): boolean => {
-      if ((e.key === 'ArrowDown' || e.key === 'ArrowUp') && choices) {
+      if ((e.key === 'ArrowDown' || e.key === 'ArrowUp') && choices && !shown.length) {
         e.preventDefault();
-        if (!shown.length) look();
-        else setAt((at + (e.key === 'ArrowDown' ? 1 : shown.length + (at < 0 ? 0 : -1))) % shown.length);
+        look();
         return true;
       }
-      const c = shown[at];
-      if (e.key === 'Enter' && c) {
+      if (offer.onKey(e)) return true;
+      if (e.key === 'Enter' && offer.chosen) {
         e.preventDefault();
-        take(c);
+        take(offer.chosen);
         e.currentTarget.blur();
         return true;
       }
-      if (e.key === 'Escape' && shown.length && at >= 0) {
+      if (e.key === 'Escape' && offer.chosen) {
         close();
         return true;
       }
@@ -411,10 +375,14 @@ function useChoices(choices: readonly Choice[] | undefined, input: React.RefObje
     list: (label: string) =>
       box &&
       createPortal(
-        <ul
-          id={id}
-          role="listbox"
-          aria-label={`Choices for ${label}`}
+        <Offers
+          of={offer}
+          label={`Choices for ${label}`}
+          onTake={(c) => {
+            take(c);
+            input.current?.blur();
+          }}
+          look="font-mono text-[12px]"
           style={{
             left: box.left,
             minWidth: Math.max(box.width, 190),
@@ -423,25 +391,7 @@ function useChoices(choices: readonly Choice[] | undefined, input: React.RefObje
               : { bottom: window.innerHeight - box.top + 2 }),
           }}
           className="fixed z-50 max-h-52 max-w-96 overflow-y-auto rounded-lg border border-edge bg-sheet p-1 text-[12.5px] text-ink shadow-xl"
-        >
-          {shown.map((c, i) => (
-            <li
-              key={c.text}
-              ref={i === at ? (e) => e?.scrollIntoView({ block: 'nearest' }) : undefined}
-              role="option"
-              aria-selected={i === at}
-              onPointerDown={(e) => {
-                e.preventDefault();
-                take(c);
-                input.current?.blur();
-              }}
-              className={`flex gap-2 rounded px-2 py-0.5 ${i === at ? 'bg-glow' : ''}`}
-            >
-              <span className="shrink-0 font-mono text-[12px]">{c.text}</span>
-              <span className="truncate text-soft">{c.about}</span>
-            </li>
-          ))}
-        </ul>,
+        />,
         document.body,
       ),
   };

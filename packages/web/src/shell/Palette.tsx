@@ -5,6 +5,7 @@ import { useLocation, useNavigate, useParams } from 'react-router';
 import { type Project, findInProject } from '@ferrule/core/document';
 import { COMMANDS, useSheet } from '../areas/logic/commands.js';
 import { benchLive, benchStore, tellBench } from '../bench/live.js';
+import { Offers, useOffers } from '../components/offers.js';
 import { openSide, toggleAll, toggleFold } from '../components/folds.js';
 import { beginRecording } from '../components/recorder.js';
 import { restart } from '../components/restart.js';
@@ -20,6 +21,7 @@ interface Entry {
   readonly keys?: string;
   readonly run: () => void;
 }
+const offerOf = (e: Entry) => ({ key: e.key, text: e.words, about: e.detail, right: e.keys, run: e.run });
 
 /** `rung 12` or a number alone: that rung of the program in sight, and of the others. */
 function rungEntries(
@@ -55,7 +57,6 @@ export function Palette({
   const project = useDocument((s) => s.project);
   const perform = useSheet((s) => s.perform);
   const [text, setText] = useState(start);
-  const [at, setAt] = useState(0);
   const go = (to: string) => () =>
     jumpTo(
       navigate,
@@ -134,7 +135,7 @@ export function Palette({
         : []),
     ];
   }, [id, perform, onHelp, project]);
-  const found = useMemo((): readonly Entry[] => {
+  const found = useMemo(() => {
     const wanted = text.toLowerCase().split(/\s+/).filter(Boolean);
     const fits = commands.filter((c) => wanted.every((w) => c.words.toLowerCase().includes(w)));
     const hits = project
@@ -147,26 +148,20 @@ export function Palette({
       : [];
     const rungs = rungEntries(project, text, /pou=([^&]*)/.exec(useSheet.getState().where ?? '')?.[1], go, id ?? '');
     // A name that is meant comes before commands that happen to hold its letters.
-    return text ? [...rungs, ...hits.slice(0, 6), ...fits.slice(0, 12), ...hits.slice(6)] : fits;
+    return (text ? [...rungs, ...hits.slice(0, 6), ...fits.slice(0, 12), ...hits.slice(6)] : fits).map(offerOf);
   }, [commands, project, text]);
-  const chosen = Math.min(at, found.length - 1);
-  const run = (e: Entry | undefined) => {
+  const offer = useOffers(found, { isLong: true });
+  const run = (e: { readonly run: () => void } | undefined) => {
     if (!e) return;
     onClose();
     requestAnimationFrame(e.run);
   };
   const onKey = (e: KeyboardEvent) => {
     e.stopPropagation();
-    const by = { ArrowDown: 1, ArrowUp: -1, PageDown: 8, PageUp: -8 }[e.key];
-    if (by) {
-      e.preventDefault();
-      const next = Math.max(0, Math.min(found.length - 1, chosen + by));
-      setAt(next);
-      document.getElementById(`palette-${next}`)?.scrollIntoView({ block: 'nearest' });
-    }
+    if (offer.onKey(e)) return;
     if (e.key === 'Enter') {
       e.preventDefault();
-      run(found[chosen]);
+      run(offer.chosen);
     }
   };
   return (
@@ -188,38 +183,26 @@ export function Palette({
           <input
             autoFocus
             onFocus={(e) => e.currentTarget.setSelectionRange(text.length, text.length)}
-            role="combobox"
-            aria-expanded
-            aria-controls="palette"
-            aria-activedescendant={`palette-${chosen}`}
+            {...offer.aria}
             aria-label="Command or anything in the project"
             placeholder="A command, a tag, an address, a word of a comment, rung 12 …"
             value={text}
             onChange={(e) => {
               setText(e.target.value);
-              setAt(0);
+              offer.again();
             }}
             onKeyDown={onKey}
             className="h-11 shrink-0 border-b border-edge bg-transparent px-4 text-[14px] outline-none"
           />
-          <ul id="palette" role="listbox" aria-label="Found" className="min-h-0 overflow-auto p-1.5">
-            {!found.length && <li className="px-3 py-1.5 text-soft">Nothing fits.</li>}
-            {found.map((e, i) => (
-              <li
-                key={e.key}
-                id={`palette-${i}`}
-                role="option"
-                aria-selected={i === chosen}
-                onPointerMove={() => setAt(i)}
-                onClick={() => run(e)}
-                className={`flex cursor-pointer items-baseline gap-3 rounded-md px-3 py-1 ${i === chosen ? 'bg-glow' : ''}`}
-              >
-                <span className="shrink-0 font-medium">{e.words}</span>
-                <span className="min-w-0 flex-1 truncate text-soft">{e.detail}</span>
-                {e.keys && <kbd className="font-mono text-[11px] text-faint">{e.keys}</kbd>}
-              </li>
-            ))}
-          </ul>
+          <Offers
+            of={offer}
+            label="Found"
+            onTake={run}
+            follows
+            empty="Nothing fits."
+            row="gap-3 px-3 py-1"
+            className="min-h-0 overflow-auto p-1.5"
+          />
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>

@@ -146,7 +146,7 @@ function Splitter() {
       aria-label="Height of the scope"
       aria-valuenow={bottom}
       aria-valuemin={110}
-      aria-valuemax={600}
+      aria-valuemax={Math.round(window.innerHeight * 0.6)}
       tabIndex={0}
       className="absolute inset-x-0 -top-1 z-10 h-2 cursor-row-resize touch-none focus-visible:bg-copper/40"
       onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}

@@ -90,7 +90,13 @@ describe('the scope', () => {
       expect(on[0]!.x2 - on[0]!.x1).toBeLessThanOrEqual(2);
       expect(Math.abs(on[0]!.x1 - ((306 - from) / (to - from)) * 250)).toBeLessThan(2);
     }
-    expect(h.traces.spanAt('P.a.Q', 304, 4, 2000)).toEqual({ value: 1, from: 306, to: 307, isBegun: true, isEnded: true });
+    expect(h.traces.spanAt('P.a.Q', 304, 4, 2000)).toEqual({
+      value: 1,
+      from: 306,
+      to: 307,
+      isBegun: true,
+      isEnded: true,
+    });
     expect(h.traces.spanAt('P.a.Q', 300, 0.5, 2000)).toMatchObject({ value: 0, from: 0, to: 306 });
   });
 

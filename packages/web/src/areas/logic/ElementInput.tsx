@@ -9,6 +9,7 @@ import { SYSTEM, SYSTEM_TAGS } from '@ferrule/core/language';
 import { askBench } from '../../bench/live.js';
 import { completeTags } from '../../components/complete.js';
 import { useDesk } from '../../components/desk.js';
+import { type Offer, Offers, useOffers } from '../../components/offers.js';
 import { useDocument } from '../../document/store.js';
 import { declarations } from './sheet-edits.js';
 
@@ -46,12 +47,8 @@ const SYSTEM_ENTRIES: readonly Tag[] = SYSTEM_TAGS.map((t) => ({
   description: t.about,
 }));
 
-interface Option {
-  readonly key: string;
+interface Option extends Offer {
   readonly insert: string;
-  readonly name: string;
-  readonly about: string;
-  readonly right: string;
 }
 
 export function ElementInput({
@@ -73,7 +70,6 @@ export function ElementInput({
   const recent = useDesk((s) => s.recentTags);
   const [text, setText] = useState(initial);
   const [caret, setCaret] = useState(initial.length);
-  const [at, setAt] = useState(-1);
   const [problem, setProblem] = useState<string>();
   const [members, setMembers] = useState<readonly Option[]>([]);
   const input = useRef<HTMLInputElement>(null);
@@ -109,20 +105,21 @@ export function ElementInput({
           (b) => b.name.toLowerCase().startsWith(word.toLowerCase()) && b.name.toLowerCase() !== word.toLowerCase(),
         )
         .slice(0, 8)
-        .map((b) => ({ key: b.name, insert: `${b.name}(`, name: b.name, about: b.about, right: '' }));
+        .map((b) => ({ key: b.name, insert: `${b.name}(`, text: b.name, about: b.about }));
     if (path) {
       const last = path.slice(path.lastIndexOf('.') + 1).toLowerCase();
-      return members.filter((m) => m.name.toLowerCase().startsWith(last)).slice(0, 8);
+      return members.filter((m) => m.text.toLowerCase().startsWith(last)).slice(0, 8);
     }
     if (!word || tags.some((t) => t.name === word)) return [];
     return completeTags([...tags, ...SYSTEM_ENTRIES], word, { place, recent, wired }).map((t) => ({
       key: t.id,
       insert: t.name,
-      name: t.name,
-      about: t.description ?? '',
+      text: t.name,
+      about: t.description,
       right: t.address ?? t.type,
     }));
   }, [tags, word, path, members, place, recent, wired, Boolean(declares), project?.pous]);
+  const offer = useOffers(found, { first: -1 });
   // What is behind a dot, the bench knows: members, elements and bits.
   const base = path?.slice(0, path.lastIndexOf('.'));
   useEffect(() => {
@@ -137,8 +134,7 @@ export function ElementInput({
             .map((m) => ({
               key: m.path,
               insert: `${base}.${m.name.replace(/^\./, '')}`,
-              name: m.name.replace(/^\./, ''),
-              about: '',
+              text: m.name.replace(/^\./, ''),
               right: m.type,
             })),
         );
@@ -157,7 +153,7 @@ export function ElementInput({
     const from = caret - (path ?? word).length;
     setText(text.slice(0, from) + o.insert + text.slice(caret));
     setCaret(from + o.insert.length);
-    setAt(-1);
+    offer.again();
     input.current?.focus();
     requestAnimationFrame(() => input.current?.setSelectionRange(from + o.insert.length, from + o.insert.length));
   };
@@ -206,16 +202,12 @@ export function ElementInput({
       onLeave(typed());
     } else if (e.key === 'Tab' && found.length) {
       e.preventDefault();
-      complete(found[Math.max(at, 0)]!);
-    } else if (e.key === 'ArrowDown' && found.length) {
-      e.preventDefault();
-      setAt((at + 1) % found.length);
-    } else if (e.key === 'ArrowUp' && found.length) {
-      e.preventDefault();
-      setAt((at + found.length - 1) % found.length);
+      complete(offer.chosen ?? found[0]!);
+    } else if (offer.onKey(e)) {
+      // Another one is marked.
     } else if (e.key === 'Enter') {
       e.preventDefault();
-      if (at >= 0) complete(found[at]!);
+      if (offer.chosen) complete(offer.chosen);
       else void commit(e.ctrlKey || e.metaKey, fresh && e.shiftKey);
     }
   };
@@ -233,15 +225,10 @@ export function ElementInput({
     >
       <input
         ref={input}
-        role="combobox"
-        aria-expanded={found.length > 0}
-        aria-controls="completions"
-        aria-autocomplete="list"
-        aria-activedescendant={at >= 0 ? `completion-${at}` : undefined}
+        {...offer.aria}
         aria-label={label}
         aria-invalid={problem !== undefined}
         spellCheck={false}
-        autoComplete="off"
         value={text}
         onKeyDown={onKey}
         onBlur={() => {
@@ -251,7 +238,7 @@ export function ElementInput({
         onChange={(e) => {
           setText(e.target.value);
           setCaret(e.target.selectionStart ?? e.target.value.length);
-          setAt(-1);
+          offer.again();
           setProblem(undefined);
         }}
         onSelect={(e) => setCaret(e.currentTarget.selectionStart ?? 0)}
@@ -275,33 +262,13 @@ export function ElementInput({
           </span>
         )}
         {found.length > 0 && !problem && (
-          <ul
-            role="listbox"
-            id="completions"
-            aria-label="Tags"
-            className="w-80 rounded-lg border border-edge bg-sheet p-1 shadow-xl"
-          >
-            {found.map((o, i) => (
-              <li
-                key={o.key}
-                id={`completion-${i}`}
-                role="option"
-                aria-selected={i === at}
-                onPointerDown={(e) => {
-                  e.preventDefault();
-                  complete(o);
-                }}
-                className={`flex items-baseline gap-2 rounded px-2 py-0.5 text-[12.5px] ${i === at ? 'bg-glow' : ''}`}
-              >
-                <span className="font-medium">{o.name}</span>
-                <span className="min-w-0 flex-1 truncate text-soft">{o.about}</span>
-                <span className="font-mono text-[10.5px] text-faint">{o.right}</span>
-              </li>
-            ))}
-            <li role="presentation" className="px-2 pt-1 text-[11px] text-faint">
-              Tab completes · Enter keeps{fresh ? ' · ⇧Enter keeps and goes on' : ''} · Esc leaves
-            </li>
-          </ul>
+          <Offers
+            of={offer}
+            label="Tags"
+            onTake={complete}
+            className="w-80 rounded-lg border border-edge bg-sheet p-1 text-[12.5px] shadow-xl"
+            foot={`Tab completes · Enter keeps${fresh ? ' · ⇧Enter keeps and goes on' : ''} · Esc leaves`}
+          />
         )}
         {drawn && (
           <span className="block w-full overflow-hidden rounded-lg border border-edge bg-sheet p-2 shadow-xl">

@@ -1,0 +1,112 @@
+/**
+ * What a field offers while somebody types in it: one list for all fields, walked with the arrows while the cursor stays
+ * in the text, and told to whoever listens to the page (the pattern of a combobox with a listbox, WAI-ARIA 1.2). What
+ * Enter, Tab and Escape do with it is the field's own business.
+ */
+import { useId, useState, type KeyboardEvent, type ReactNode } from 'react';
+
+export interface Offer {
+  readonly key: string;
+  readonly text: string;
+  readonly about?: string | undefined;
+  /** What stands at its end: a type, an address, keys. */ readonly right?: string | undefined;
+}
+
+/** Rows that Page Down goes. */
+const PAGE = 8;
+
+/**
+ * @param first what is marked at the beginning: the first offer (0), or none (-1)
+ * @param isLong the list is walked from end to end, with pages; otherwise round and round
+ */
+export function useOffers<T extends Offer>(
+  offers: readonly T[],
+  { first = 0, isLong = false }: { readonly first?: 0 | -1; readonly isLong?: boolean } = {},
+) {
+  const id = useId(),
+    [marked, setAt] = useState<number>(first),
+    at = Math.min(marked, offers.length - 1),
+    last = offers.length - 1;
+  /** Whether the key moved the mark. */
+  const onKey = (e: KeyboardEvent): boolean => {
+    const by = { ArrowDown: 1, ArrowUp: -1, ...(isLong ? { PageDown: PAGE, PageUp: -PAGE } : {}) }[e.key];
+    if (by === undefined || !offers.length) return false;
+    e.preventDefault();
+    if (isLong) setAt(Math.max(0, Math.min(last, at + by)));
+    else setAt(by > 0 ? (at + 1) % offers.length : at <= 0 ? last : at - 1);
+    return true;
+  };
+  return {
+    id,
+    offers,
+    at,
+    mark: setAt,
+    /** The marked one. */
+    chosen: offers[at],
+    /** Marks as at the beginning: something else is offered. */
+    again: () => setAt(first),
+    onKey,
+    /** For the field. */
+    aria: {
+      role: 'combobox',
+      'aria-autocomplete': 'list',
+      'aria-expanded': offers.length > 0,
+      'aria-controls': id,
+      'aria-activedescendant': offers[at] ? `${id}-${at}` : undefined,
+      autoComplete: 'off',
+    } as const,
+  };
+}
+
+/** The list itself; the field keeps the cursor while it is clicked. */
+export function Offers<T extends Offer>({
+  of,
+  label,
+  onTake,
+  className,
+  style,
+  row = 'px-2 py-0.5',
+  look = 'font-medium',
+  follows = false,
+  empty,
+  foot,
+}: {
+  readonly of: ReturnType<typeof useOffers<T>>;
+  readonly label: string;
+  readonly onTake: (offer: T) => void;
+  readonly className: string;
+  readonly style?: React.CSSProperties;
+  readonly row?: string;
+  /** How the text of an offer looks. */ readonly look?: string;
+  /** The mark goes where the pointer is. */ readonly follows?: boolean;
+  readonly empty?: string;
+  readonly foot?: ReactNode;
+}) {
+  return (
+    <ul id={of.id} role="listbox" aria-label={label} className={className} {...(style ? { style } : {})}>
+      {empty !== undefined && !of.offers.length && <li className="px-3 py-1.5 text-soft">{empty}</li>}
+      {of.offers.map((o, i) => (
+        <li
+          key={o.key}
+          id={`${of.id}-${i}`}
+          ref={i === of.at ? (e) => e?.scrollIntoView({ block: 'nearest' }) : undefined}
+          role="option"
+          aria-selected={i === of.at}
+          onPointerDown={(e) => e.preventDefault()}
+          onPointerMove={follows ? () => of.mark(i) : undefined}
+          onClick={() => onTake(o)}
+          className={`flex cursor-pointer items-baseline gap-2 rounded ${row} ${i === of.at ? 'bg-glow' : ''}`}
+        >
+          <span className={`shrink-0 ${look}`}>{o.text}</span>
+          <span className="min-w-0 flex-1 truncate text-soft">{o.about}</span>
+          {o.right && <span className="font-mono text-[10.5px] text-faint">{o.right}</span>}
+        </li>
+      ))}
+      {foot && (
+        <li role="presentation" className="px-2 pt-1 text-[11px] text-faint">
+          {foot}
+        </li>
+      )}
+    </ul>
+  );
+}
