@@ -40,97 +40,22 @@ export const pictureOf = (type: string, kinds: readonly OwnKind[] | undefined): 
 export function MachineView({ devices, onChoose, chosen, canMove = false, showsLinks = false, fills = false }: Props) {
   const kinds = useDocument((s) => s.project?.machine.kinds);
   const stations = devices.filter((d) => pictureOf(d.type, kinds));
-  const piece = devices.find((d) => d.type === 'WirePiece');
-  const feed = devices.find((d) => d.type === 'Feeder');
-  const pieceReads = piece
-    ? ['Present', 'Crimped', 'Falling', 'Good', 'Reject', 'ToReject', 'PieceLength'].map(
-        (v) => `Machine.${piece.name}.${v}`,
-      )
-    : [];
-  const paths = [...pieceReads, ...(feed ? [`Machine.${feed.name}.Length`] : [])];
-  useLook(paths);
-  const live = useLive();
-  const values = useStore(
-    live.store,
-    useShallow((s) => paths.map((p) => Number(s.frame?.values[p] ?? 0))),
-  );
-  const read = (path: string) => values[paths.indexOf(path)] ?? 0;
   if (!stations.length) return null;
-  if (!feed && !piece)
-    return (
-      <section
-        aria-label="Machine view"
-        className={`rounded-xl border border-edge bg-sheet p-2 ${fills ? 'flex min-h-24 flex-1' : 'shrink-0'}`}
-      >
-        <Stations
-          devices={stations}
-          kinds={kinds}
-          label="The machine"
-          chosen={chosen}
-          canMove={canMove}
-          showsLinks={showsLinks}
-          fills={fills}
-          {...(onChoose ? { onChoose } : {})}
-        />
-      </section>
-    );
-  const widths = stations.map((d) => pictureOf(d.type, kinds)!.width);
-  const total = widths.reduce((a, b) => a + b, 0);
-  let x = 58;
-  const places = widths.map((w, i) => {
-    const at = x + (i ? w / 2 : 0);
-    x += i ? w : w - 30;
-    return at;
-  });
-  const wireStart = places[0] ? places[0] + 30 : 60;
-  const length = feed ? read(`Machine.${feed.name}.Length`) : 0;
-  const present = piece ? read(`Machine.${piece.name}.Present`) > 0 : false;
   return (
     <section
       aria-label="Machine view"
-      className={`rounded-xl border border-edge bg-sheet ${fills ? 'flex min-h-24 flex-1' : 'shrink-0'}`}
+      className={`rounded-xl border border-edge bg-sheet p-2 ${fills ? 'flex min-h-24 flex-1' : 'shrink-0'}`}
     >
-      <svg
-        viewBox={`0 -120 ${Math.max(total + 30, 380)} 270`}
-        className={`block w-full ${fills ? 'm-auto max-h-full max-w-[1080px] min-h-0 flex-1' : 'max-h-[38vh]'}`}
-        role="img"
-        aria-label="The machine"
-      >
-        <g transform="translate(0,0)">
-          <path
-            d={`M40 -26q6 26 ${wireStart - 44} 26h${8 + Math.min(length * 1.1, total - wireStart)}`}
-            fill="none"
-            className="stroke-copper"
-            strokeWidth={4}
-          />
-          {present && piece && (
-            <path
-              d={`M${wireStart + 70} 0h${Math.min(read(`Machine.${piece.name}.PieceLength`) * 1.4, total - wireStart - 90)}`}
-              className="stroke-copper-ink"
-              strokeWidth={5}
-            />
-          )}
-          {stations.map((d, i) => (
-            <g
-              key={d.id}
-              transform={`translate(${places[i]},0)`}
-              onClick={() => onChoose?.(d.id)}
-              className={onChoose ? 'cursor-pointer' : ''}
-            >
-              <Drawn name={d.name} picture={pictureOf(d.type, kinds)!} label={d.label ?? d.name} />
-            </g>
-          ))}
-        </g>
-        {piece && (
-          <Bins
-            x={Math.max(total + 30, 380)}
-            good={read(`Machine.${piece.name}.Good`)}
-            reject={read(`Machine.${piece.name}.Reject`)}
-            falling={read(`Machine.${piece.name}.Falling`)}
-            toReject={read(`Machine.${piece.name}.ToReject`) > 0}
-          />
-        )}
-      </svg>
+      <Stations
+        devices={stations}
+        kinds={kinds}
+        label="The machine"
+        chosen={chosen}
+        canMove={canMove}
+        showsLinks={showsLinks}
+        fills={fills}
+        {...(onChoose ? { onChoose } : {})}
+      />
     </section>
   );
 }
@@ -616,52 +541,5 @@ function Whole({
       </g>
       {inside.filter((s) => !s.behind).map(seat)}
     </>
-  );
-}
-
-function Bins({
-  x,
-  good,
-  reject,
-  falling,
-  toReject,
-}: {
-  readonly x: number;
-  readonly good: number;
-  readonly reject: number;
-  readonly falling: number;
-  readonly toReject: boolean;
-}) {
-  const bin = (at: number, text: string, n: number, target: boolean) => (
-    <g transform={`translate(${at},104)`}>
-      <path
-        d="M-31-16h62l-6 34h-50z"
-        className={target && falling > 0 ? 'fill-glow stroke-copper' : 'fill-sunk stroke-soft'}
-        strokeWidth={1.4}
-      />
-      <text y={6} textAnchor="middle" className="fill-ink font-mono text-[13px] font-semibold">
-        {n}
-      </text>
-      <text y={32} textAnchor="middle" className="fill-soft text-[11px]">
-        {text}
-      </text>
-    </g>
-  );
-  return (
-    <g>
-      <path d={toReject ? `M${x - 84} 62l38 20` : `M${x - 84} 62l-32 20`} className="stroke-soft" strokeWidth={3} />
-      {falling > 0 && (
-        <rect
-          x={toReject ? x - 52 : x - 126}
-          y={74 - falling * 60}
-          width={16}
-          height={5}
-          rx={2}
-          className="fill-copper"
-        />
-      )}
-      {bin(x - 124, 'good', good, !toReject)}
-      {bin(x - 46, 'reject', reject, toReject)}
-    </g>
   );
 }

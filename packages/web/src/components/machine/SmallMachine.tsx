@@ -44,7 +44,7 @@ export const SmallMachine = memo(function SmallMachine({
   const { stations, floor } = useMemo(() => {
     const seats = seating(machine.devices, machine.kinds, pictureOf),
       { stations: all, inside } = seats,
-      stations = all.filter((d) => d.type !== 'WirePiece').map((d) => ({ d, inside: inside.get(d.id) ?? [] }));
+      stations = all.map((d) => ({ d, inside: inside.get(d.id) ?? [] }));
     const items = stations.map((s) => ({
         id: s.d.id,
         ...roomOf(s.d, pictureOf(s.d.type, machine.kinds)!, s.inside),

@@ -37,6 +37,8 @@ export interface Seat {
    * terminal of its name sit there by themselves.
    */
   readonly of?: readonly string[];
+  /** A terminal, in lower case, by which one of those kinds is linked to this machine: it sits there by that too. */
+  readonly by?: string;
 }
 
 export const Label = ({ y, text }: { readonly y: number; readonly text: string }) => (

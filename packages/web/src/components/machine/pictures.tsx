@@ -1,51 +1,9 @@
 /** How each kind of device looks, from its own values. */
+import { CRIMPING_PICTURES } from './crimping-pictures.js';
 import { Label, type Picture, Sensor, Wrong, body } from './drawing.js';
 import { HANDLING_PICTURES } from './handling-pictures.js';
 import { PART_PICTURES } from './part-pictures.js';
 import { SITE_PICTURES } from './site-pictures.js';
-
-const feeder: Picture = {
-  width: 104,
-  reads: ['Turns', 'Velocity', 'Jam', 'Empty', 'Length'],
-  draw: (read, label) => {
-    const turn = read('Turns') * 360;
-    const moving = read('Velocity') > 1;
-    return (
-      <g>
-        <g transform="translate(-22,-44)">
-          <circle r={32} className="fill-panel stroke-soft" strokeWidth={1.5} />
-          <circle
-            r={22}
-            fill="none"
-            className={read('Empty') ? 'stroke-edge' : 'stroke-copper'}
-            strokeWidth={9}
-            opacity={0.85}
-          />
-          <circle r={10} className="fill-panel stroke-soft" />
-          <path d="M0-10v20M-10 0h20" className="stroke-soft" transform={`rotate(${-turn / 3})`} />
-        </g>
-        {[-11, 11].map((y) => (
-          <g key={y} transform={`translate(38,${y})`}>
-            <circle
-              r={10}
-              className={moving ? 'fill-glow stroke-copper' : 'fill-sheet stroke-soft'}
-              strokeWidth={1.6}
-            />
-            <path d="M0 0v-9" className="stroke-ink" strokeWidth={1.6} transform={`rotate(${y < 0 ? turn : -turn})`} />
-          </g>
-        ))}
-        {read('Jam') > 0 && (
-          <text x={38} y={-28} textAnchor="middle" className="fill-bad text-[11px] font-semibold">
-            jammed
-          </text>
-        )}
-        <g transform="translate(38,0)">
-          <Label y={38} text={label} />
-        </g>
-      </g>
-    );
-  },
-};
 
 const actuator: Picture = {
   width: 58,
@@ -68,60 +26,6 @@ const actuator: Picture = {
           </text>
         )}
         <Label y={70} text={label} />
-      </g>
-    );
-  },
-};
-
-const ferruleTrack: Picture = {
-  width: 50,
-  reads: ['InPlace', 'Falling', 'Progress', 'Low', 'Blocked'],
-  draw: (read, label) => (
-    <g>
-      <path d="M0-104q-3 50 6 92" fill="none" className="stroke-soft" strokeWidth={2.5} />
-      {[-100, -86, -72].map((y) => (
-        <rect key={y} x={-6} y={y} width={11} height={10} rx={2} className="fill-panel stroke-ink" />
-      ))}
-      {read('Falling') > 0 && (
-        <rect x={-3} y={-62 + read('Progress') * 50} width={11} height={10} rx={2} className="fill-copper" />
-      )}
-      {read('InPlace') > 0 && <rect x={0} y={-6} width={13} height={12} rx={2} className="fill-copper stroke-copper" />}
-      {read('Blocked') > 0 && (
-        <text y={-110} textAnchor="middle" className="fill-bad text-[11px] font-semibold">
-          blocked
-        </text>
-      )}
-      <Label y={38} text={label} />
-    </g>
-  ),
-};
-
-const pullTester: Picture = {
-  width: 66,
-  reads: ['Force', 'Pull', 'Slipped'],
-  draw: (read, label) => {
-    const force = read('Force');
-    return (
-      <g>
-        <rect
-          x={-16}
-          y={-14}
-          width={30}
-          height={28}
-          rx={4}
-          className={read('Pull') > 0 ? 'fill-glow stroke-copper' : 'fill-sheet stroke-soft'}
-          strokeWidth={1.6}
-        />
-        <path d={`M14 0h${6 + Math.min(18, force / 5)}`} className="stroke-soft" strokeWidth={3} />
-        <text y={-20} textAnchor="middle" className="fill-ink font-mono text-[11px]">
-          {force.toFixed(0)} N
-        </text>
-        {read('Slipped') > 0 && (
-          <text y={32} textAnchor="middle" className="fill-bad text-[11px] font-semibold">
-            slipped
-          </text>
-        )}
-        <Label y={read('Slipped') > 0 ? 46 : 32} text={label} />
       </g>
     );
   },
@@ -312,10 +216,8 @@ export const PICTURES: Readonly<Record<string, Picture>> = {
   ...PART_PICTURES,
   ...HANDLING_PICTURES,
   ...SITE_PICTURES,
-  Feeder: feeder,
+  ...CRIMPING_PICTURES,
   Actuator: actuator,
-  FerruleTrack: ferruleTrack,
-  PullTester: pullTester,
   Motor: motor,
   Contactor: contactor,
   Servo: servo,

@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { Device, Project } from '@ferrule/core/document';
 import lock from '../../../../../examples/canal-lock.ferrule.json?raw';
+import crimp from '../../../../../examples/wire-end-crimp-cell.ferrule.json?raw';
 import tiles from '../../../../../examples/tile-grading-line.ferrule.json?raw';
 import ducts from '../../../../../examples/dust-extractor.ferrule.json?raw';
 import kiln from '../../../../../examples/ceramic-kiln.ferrule.json?raw';
@@ -11,7 +12,7 @@ import { chutesOf } from './chutes.js';
 import { pictureOf } from './MachineView.js';
 import { type Seated, STOREY, roomOf, seating, seatsFor } from './seating.js';
 
-const EXAMPLES: Readonly<Record<string, string>> = { lock, kiln, ducts, tiles };
+const EXAMPLES: Readonly<Record<string, string>> = { crimp, lock, kiln, ducts, tiles };
 const machineOf = (name: string): readonly Device[] => (JSON.parse(EXAMPLES[name]!) as Project).machine.devices;
 const tree = (inside: readonly Seated[]): unknown[] =>
   inside.map((s) => (s.inner.length ? [s.device.name, ...tree(s.inner)] : s.device.name));
@@ -27,6 +28,7 @@ describe('the examples', () => {
     expect(drawn(machineOf('kiln'))).toEqual({
       Track: ['DoorOut', 'DoorIn', 'LockBlower', ['Chamber', 'DamperFlap', 'HeatContactor', 'Blower']],
     });
+    expect(drawn(machineOf('crimp'))).toEqual({ Piece: ['Feed', 'Clamp', 'Blade', 'Press', 'Track', 'Puller'] });
     expect(drawn(machineOf('ducts'))).toEqual({
       Air: ['Saw1', 'Saw2', 'Saw3', 'Gate1', 'Gate2', 'Gate3', 'Fan'],
     });
@@ -56,6 +58,15 @@ describe('seats', () => {
         device('Pump', 'Pump'),
       ]),
     ).toEqual({ Belt: ['Eye', 'Stop'], Pump: [] });
+  });
+  it('a tester is in the machine whose piece it tries, though the wire leads from the tester; by hand it goes elsewhere', () => {
+    const of = (more: Partial<Device>) => [
+      device('Piece', 'WirePiece'),
+      device('Pull', 'PullTester', { wires: { Holds: 'Piece.Holds' }, ...more }),
+      device('Alone', 'PullTester'),
+    ];
+    expect(drawn(of({}))).toEqual({ Piece: ['Pull'], Alone: [] });
+    expect(drawn(of({ sits: 'Alone.above' }))).toEqual({ Piece: [], Alone: ['Pull'] });
   });
   it('a reader is over what carries parts past it, a pusher where the part waits; each belt in its own measure', () => {
     const devices = [

@@ -131,6 +131,15 @@ export function seating(
       if (d && s.of && !s.of.includes(d.type)) continue;
       if (d && d !== host && d.sits === undefined && pictureOf(d.type, kinds) && !isTaken(host, name))
         put(d, host, name, inSeat(s));
+      const linked = s.by
+        ? devices.find(
+            (x) =>
+              x.sits === undefined &&
+              s.of?.includes(x.type) &&
+              Object.entries(x.wires ?? {}).some(([k, w]) => k.toLowerCase() === s.by && named(w) === host),
+          )
+        : undefined;
+      if (linked && !isTaken(host, name)) put(linked, host, name, inSeat(s));
     }
   // Storeys stand on what stands along the flow: what sits in another picture has no room of its own above it.
   for (const [id, p] of [...places]) if (/^(above|below)\d/.test(p.seat) && places.has(p.host.id)) places.delete(id);
