@@ -7,7 +7,8 @@ import { performOn } from '../../runtime/stretch.js';
 import { type Type, isBool, isInteger, sizeOf } from '../../types/type.js';
 import { coneOf } from './induction.js';
 import type { RuleSystem } from './rule-system.js';
-import { type ScanSystem, type Slot, bitsAt } from './scan.js';
+import { type ScanSystem, bitsAt } from './scan.js';
+import { type Slot } from './state.js';
 import { type Term, variablesOf } from './term.js';
 
 /** At most so many candidates for facts, and so many states looked at to choose them. */

@@ -46,7 +46,8 @@ import { candidateFacts } from './facts.js';
 import { type Answer, type Effort, type Goal, Prover, type Solver, type System, coneOf } from './induction.js';
 import { type Replayed, inLines, replay } from './replay.js';
 import { RuleSystem } from './rule-system.js';
-import { type FaultSite, OutOfReach, type ScanOptions, type ScanSystem, scanSystem } from './scan.js';
+import { type ScanOptions, type ScanSystem, scanSystem } from './scan.js';
+import { type FaultSite, OutOfReach } from './state.js';
 import { type Term, variablesOf } from './term.js';
 
 export interface RuleProof {

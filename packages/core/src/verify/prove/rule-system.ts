@@ -3,7 +3,8 @@ import { scansOf } from '../play/play.js';
 import type { PlannedRule } from '../play/plan.js';
 import type { RuleForm } from '../../sentences/sentences.js';
 import type { Part, System } from './induction.js';
-import type { FaultSite, ScanSystem, Slot } from './scan.js';
+import type { ScanSystem } from './scan.js';
+import type { FaultSite, Slot } from './state.js';
 import type { Term } from './term.js';
 
 /** The scan with what rules remember between scans beside it. */
