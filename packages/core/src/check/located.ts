@@ -2,7 +2,7 @@
  * Located variables (6.5.5): addresses count bytes; one inside another is a view, a part overlap is an error
  * (choices.md).
  */
-import { many } from '../language/words.js';
+import { many, byName } from '../language/words.js';
 import type { Span } from '../language/source.js';
 import { type Type, baseOf, sizeOf, typeText } from '../types/type.js';
 import type { Address, Variable } from '../checked/tree.js';
@@ -62,7 +62,7 @@ export function checkOverlaps(project: ProjectScope, variables: readonly Variabl
       start: v.address!.byte * 8 + (v.address!.bit ?? 0),
       end: v.address!.byte * 8 + (v.address!.bit !== undefined ? v.address!.bit + 1 : v.address!.size * 8),
     }))
-    .sort((a, b) => (a.area < b.area ? -1 : a.area > b.area ? 1 : 0) || a.start - b.start || b.end - a.end);
+    .sort((a, b) => byName(a.area, b.area) || a.start - b.start || b.end - a.end);
   // Sorted by start, longest first: only ranges still open can overlap the next one.
   const open: typeof spans = [];
   for (const s of spans) {

@@ -1,3 +1,4 @@
+import { byName } from './words.js';
 import { type Source, type Span, placeText } from './source.js';
 
 export type Severity = 'error' | 'warning';
@@ -78,7 +79,7 @@ export function nearest(wrong: string, names: Iterable<string>, most = 1): strin
     const d = distance(w.text, n.text, limit);
     if (d <= limit) scored.push([d, name]);
   }
-  scored.sort((a, b) => a[0] - b[0] || (a[1] < b[1] ? -1 : a[1] > b[1] ? 1 : 0));
+  scored.sort((a, b) => a[0] - b[0] || byName(a[1], b[1]));
   return scored.slice(0, most).map((s) => s[1]);
 }
 

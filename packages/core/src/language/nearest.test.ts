@@ -2,6 +2,7 @@
 import fc from 'fast-check';
 import { expect, it } from 'vitest';
 import { nearest } from './diagnostic.js';
+import { byName } from './words.js';
 
 /** The definition, letter by letter. */
 function steps(a: string, b: string): number {
@@ -19,7 +20,7 @@ it('the nearest names are those fewest steps away, of names at most two letters 
         .filter((n) => Math.abs(n.length - w.length) <= 3)
         .map((n) => [steps(w, n.toLowerCase()), n] as const)
         .filter(([d]) => d <= Math.max(1, Math.round(w.length * 0.4)))
-        .sort((a, b) => a[0] - b[0] || a[1].localeCompare(b[1]));
+        .sort((a, b) => a[0] - b[0] || byName(a[1], b[1]));
       expect(nearest(wrong, names, most)).toEqual(by.slice(0, most).map(([, n]) => n));
     }),
     { numRuns: 300 },

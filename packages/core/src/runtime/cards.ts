@@ -3,6 +3,7 @@
  * there are wider values only. One that is pulled reads 0 and passes nothing on, as forces put in by the card itself
  * do; so a recording of it plays like any other.
  */
+import { byName } from '../language/words.js';
 import type { Symbol } from '../compile/image.js';
 import { sizeOf } from '../types/type.js';
 import type { Force } from './engine.js';
@@ -82,7 +83,7 @@ export function cardsOf(image: Paths): readonly Card[] {
       if (card.tags.at(-1) !== s.name) card.tags.push(s.name);
     }
   return [...cards]
-    .sort(([, a], [, b]) => a.slot.area.localeCompare(b.slot.area) || a.first - b.first)
+    .sort(([, a], [, b]) => byName(a.slot.area, b.slot.area) || a.first - b.first)
     .map(([id, { slot, first, last, tags }]) => ({
       id,
       // Of wider values the bytes that are in use: a card of bits may carry those before them.

@@ -1,4 +1,5 @@
 /** Where the time of a scan goes, and what the first scans after a start would do. */
+import { byName } from '../language/words.js';
 import type { Image } from '../compile/image.js';
 import type { Span } from '../language/source.js';
 import { isBool, isScalar } from '../types/type.js';
@@ -109,7 +110,7 @@ export function firstScans(
     }
   }
   const on = [...found.values()].sort(
-    (a, b) => Number(b.isOutput) - Number(a.isOutput) || a.scan - b.scan || a.path.localeCompare(b.path),
+    (a, b) => Number(b.isOutput) - Number(a.isOutput) || a.scan - b.scan || byName(a.path, b.path),
   );
   return { on, scans: Math.min(n, scans) };
 }

@@ -71,8 +71,11 @@ const textArb = fc.oneof(
   ),
   fc.string({ maxLength: 30 }),
 );
-const ids = (['tags', 'types', 'pous', 'tasks', 'checks', 'rules'] as const)
-  .flatMap((k) => base[k].slice(0, 3).map((x) => x.id))
+const lists = (['tags', 'types', 'pous', 'tasks', 'checks', 'rules'] as const).map((k) =>
+  base[k].slice(0, 3).map((x) => x.id),
+);
+const ids = lists
+  .flat()
   .concat(base.pous.flatMap((p) => (p.language === 'LD' ? p.rungs.slice(0, 2).map((r) => r.id) : [])))
   .concat(base.machine.devices.slice(0, 2).map((d) => d.id))
   .concat(base.checks.flatMap((c) => c.rows.slice(0, 2).map((r) => r.id)));
@@ -136,7 +139,11 @@ function fieldArb(field: Field<unknown>): fc.Arbitrary<unknown> {
     case 'level':
       return fc.constantFrom<unknown>('error', 'warning', 'off', 'loud');
     case 'texts':
-      return fc.array(textArb, { maxLength: 3 });
+      // Several of one list too: an inverse has to know what each of them was.
+      return fc.oneof(
+        fc.array(fc.oneof(idArb, textArb), { maxLength: 3 }),
+        fc.constantFrom(...lists).chain((l) => fc.subarray(l)),
+      );
     case 'whole':
     case 'parts':
       return thingArb(field.thing);

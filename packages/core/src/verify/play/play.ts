@@ -619,6 +619,9 @@ class Player {
           ? { ok: false, seen: `${at} of ${list.length} after ${seconds(passed)}; waited for '${list[at]!.said}'` }
           : undefined;
       }
+      // Undefined means open: a kind that is not judged here would stay so for ever.
+      default:
+        return form satisfies never;
     }
   }
 }
