@@ -527,3 +527,27 @@ test('a new project asked for twice in a row is one project', async ({ page }) =
   await expect(page).toHaveURL(/\/logic$/);
   expect(made).toHaveLength(1);
 });
+
+test('deleted projects are kept: several, and after the page was loaded anew, each is brought back from the list', async ({
+  page,
+}) => {
+  const home = `http://127.0.0.1:${PORT}/`,
+    stamp = Date.now(),
+    names = [`Gone A ${stamp}`, `Gone B ${stamp}`];
+  for (const name of names) await page.request.post(`${home}api/projects`, { data: { name } });
+  await page.goto(home);
+  const list = page.getByRole('list', { name: 'Projects', exact: true });
+  for (const name of names) {
+    await list.getByRole('button', { name: `Delete ${name}` }).click();
+    await page.getByRole('button', { name: `Yes, delete ${name}` }).click();
+    await expect(page.getByText(`‘${name}’ is deleted.`)).toBeVisible();
+  }
+  await page.reload();
+  await page.getByText(/^\d+ deleted projects?$/).click();
+  const deleted = page.getByRole('list', { name: 'Deleted projects' });
+  for (const name of names) await deleted.getByRole('button', { name: `Bring ${name} back` }).click();
+  for (const name of names) {
+    await expect(list.getByRole('link', { name, exact: true })).toBeVisible();
+    await expect(deleted.getByText(name)).toHaveCount(0);
+  }
+});

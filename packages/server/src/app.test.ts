@@ -94,7 +94,9 @@ describe('projects', () => {
     expect((await call('POST', '/api/projects', { file: JSON.stringify(file.body) })).status).toBe(201);
     expect((await call('DELETE', `/api/projects/${id}`)).status).toBe(204);
     expect((await call('GET', `/api/projects/${id}`)).body).toMatchObject({ code: 'PROJECT_NOT_FOUND', status: 404 });
+    expect((await call('GET', '/api/deleted')).body).toMatchObject([{ id, name: 'Press' }]);
     expect((await call('POST', `/api/projects/${id}/restore`)).body).toMatchObject({ id, document: { name: 'Press' } });
+    expect((await call('GET', '/api/deleted')).body).toEqual([]);
   });
   it('a broken file is refused with every place, and nothing is made', async () => {
     const r = await call('POST', '/api/projects', {

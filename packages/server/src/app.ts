@@ -93,6 +93,9 @@ export function createApp(options: AppOptions): Express {
   app.get('/api/projects', (_, response) => {
     response.json(store.list());
   });
+  app.get('/api/deleted', (_, response) => {
+    response.json(store.deleted());
+  });
   app.post('/api/projects', (request, response) => {
     const given = request.body as Record<string, unknown>;
     if (typeof given === 'object' && given !== null && 'file' in given) {

@@ -354,6 +354,17 @@ export class ProjectStore {
     this.snapshot(id, revision, this.revision(id, revision).document, name || undefined, note);
   }
 
+  /** Deleted projects, the last deleted first; all are kept, to be brought back. */
+  deleted(): readonly { readonly id: string; readonly name: string; readonly deletedAt: number }[] {
+    return this.db
+      .select({ id: projects.id, name: projects.name, deletedAt: projects.deletedAt })
+      .from(projects)
+      .where(isNotNull(projects.deletedAt))
+      .orderBy(desc(projects.deletedAt))
+      .all()
+      .map((p) => ({ ...p, deletedAt: p.deletedAt! }));
+  }
+
   remove(id: string): void {
     this.get(id);
     this.db.update(projects).set({ deletedAt: this.clock() }).where(eq(projects.id, id)).run();

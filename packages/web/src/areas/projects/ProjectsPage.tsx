@@ -29,6 +29,9 @@ interface Summary {
   };
 }
 
+/** A project as far as it is spoken of. */
+type Named = Pick<Summary, 'id' | 'name'>;
+
 export function ProjectsPage() {
   const { data, error, mutate } = useSWR<readonly Summary[]>('/projects');
   const [problems, setProblems] = useState<readonly string[]>([]);
@@ -37,7 +40,9 @@ export function ProjectsPage() {
     readonly name: string;
     readonly notes: readonly string[];
   }>();
-  const [removed, setRemoved] = useState<Summary>();
+  const [removed, setRemoved] = useState<Named>();
+  const { data: deleted, mutate: lookAtDeleted } =
+    useSWR<readonly (Named & { readonly deletedAt: number })[]>('/deleted');
   const [naming, setNaming] = useState(false);
   const [asking, setAsking] = useState<string>();
   const file = useRef<HTMLInputElement>(null);
@@ -106,6 +111,12 @@ export function ProjectsPage() {
       const p = await api<Summary>('POST', '/projects', { example: 'dust-extractor' });
       useTour.getState().begin(p.id);
       await open(p);
+    });
+  const bringBack = (p: Named) =>
+    void attempt(async () => {
+      await api('POST', `/projects/${p.id}/restore`);
+      setRemoved((r) => (r?.id === p.id ? undefined : r));
+      await Promise.all([mutate(), lookAtDeleted()]);
     });
   const { data: examples } =
     useSWR<readonly ({ readonly id: string; readonly name: string } & ProjectAbout)[]>('/examples');
@@ -190,16 +201,7 @@ export function ProjectsPage() {
       {removed && (
         <div role="status" className="mb-3 flex items-center gap-3 rounded-lg bg-sunk px-4 py-2">
           ‘{removed.name}’ is deleted.
-          <button
-            className="font-medium text-copper-ink underline"
-            onClick={() =>
-              void attempt(async () => {
-                await api('POST', `/projects/${removed.id}/restore`);
-                setRemoved(undefined);
-                await mutate();
-              })
-            }
-          >
+          <button className="font-medium text-copper-ink underline" onClick={() => bringBack(removed)}>
             Bring it back
           </button>
         </div>
@@ -234,11 +236,12 @@ export function ProjectsPage() {
                     setAsking(undefined);
                     await api('DELETE', `/projects/${p.id}`);
                     setRemoved(p);
-                    await mutate();
+                    await Promise.all([mutate(), lookAtDeleted()]);
                   })
                 }
               />
             ))}
+            {deleted && deleted.length > 0 && <Deleted projects={deleted} onBringBack={bringBack} />}
           </ul>
         )}
         <aside
@@ -282,6 +285,40 @@ export function ProjectsPage() {
         </aside>
       </div>
     </div>
+  );
+}
+
+/** Deleted projects, folded away: nothing that was deleted is gone. */
+function Deleted({
+  projects,
+  onBringBack,
+}: {
+  readonly projects: readonly (Named & { readonly deletedAt: number })[];
+  readonly onBringBack: (p: Named) => void;
+}) {
+  return (
+    <li>
+      <details
+        className="px-4 py-2.5 text-[12px]"
+        // What was folded at the end of the list would open below the edge.
+        onToggle={(e) => e.currentTarget.scrollIntoView({ block: 'nearest' })}
+      >
+        <summary className="cursor-pointer text-soft">{many(projects.length, 'deleted project')}</summary>
+        <ul aria-label="Deleted projects" className="mt-1">
+          {projects.map((p) => (
+            <li key={p.id} aria-label={p.name} className="flex items-center gap-2 border-t border-edge py-1">
+              <span className="min-w-0 flex-1 truncate font-medium">{p.name}</span>
+              <span className="text-soft">
+                deleted {new Date(p.deletedAt).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' })}
+              </span>
+              <Button look="quiet" tight aria-label={`Bring ${p.name} back`} onClick={() => onBringBack(p)}>
+                Bring it back
+              </Button>
+            </li>
+          ))}
+        </ul>
+      </details>
+    </li>
   );
 }
 
