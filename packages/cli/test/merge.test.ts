@@ -2,7 +2,16 @@
  * Diff and merge by structure: by hand over files and folders of text, and as git's own drivers in a real repository.
  */
 import { execFileSync, spawnSync } from 'node:child_process';
-import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readFileSync,
+  rmSync,
+  symlinkSync,
+  truncateSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -58,6 +67,28 @@ const projectAt = (path: string): Project => {
   if ('problems' in read) throw new Error(read.problems.join());
   return read.project;
 };
+
+describe('a folder of text from hostile hands', () => {
+  it('links lead nowhere: neither to what lies outside nor round in a circle', async () => {
+    const at = folder('linked', demo),
+      outside = join(temporary, 'outside.st');
+    writeFileSync(outside, 'PROGRAM Stolen VAR x : BOOL; END_VAR x := TRUE; END_PROGRAM');
+    symlinkSync(outside, join(at, 'logic', 'Stolen.st'));
+    symlinkSync(at, join(at, 'logic', 'round'));
+    expect(await ferrule('diff', folder('plain', demo), at)).toEqual({ code: 0, out: 'No differences.\n', error: '' });
+    expect((await ferrule('check', at)).out).toBe('0 errors, 0 warnings\n');
+  });
+  it('a file of 200 MB is not read: it is said that a project folder is smaller', async () => {
+    const at = folder('large', demo);
+    writeFileSync(join(at, 'logic', 'Large.st'), '');
+    truncateSync(join(at, 'logic', 'Large.st'), 200 * 1024 * 1024);
+    expect(await ferrule('check', at)).toEqual({
+      code: 2,
+      out: '',
+      error: `ferrule: ${at}: the folder holds more than 64 MB; a project folder is smaller.\n`,
+    });
+  });
+});
 
 describe('by hand', () => {
   it('diff says what differs, of files and of folders of text, and ends with 1; of equals it ends with 0', async () => {
