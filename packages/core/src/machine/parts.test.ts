@@ -531,6 +531,13 @@ describe('putting a device into the flow', () => {
     const all = devices(['A', 'Conveyor'], ['B', 'Conveyor'], ['E', 'PartSensor'], ['C', 'Conveyor']);
     expect(linkEnds({ machine: { devices: all } }, 'E', 'Line')).toEqual(['B.Line', 'A.Line', 'C.Line']);
     expect(linkEnds({ machine: { devices: all } }, 'E', 'Sees')).toEqual([]);
+    // What is measured can act too: every link of the crimp cell can be chosen.
+    const cell = [
+      { id: '1', name: 'Reel', type: 'Feeder' },
+      { id: '2', name: 'Jaw', type: 'Actuator' },
+      { id: '3', name: 'Piece', type: 'WirePiece' },
+    ];
+    expect(linkEnds({ machine: { devices: cell } }, 'Piece', 'WireOut')).toEqual(['Jaw.Position', 'Reel.Length']);
     expect(linkEnds({ machine: { devices: all } }, 'X', 'Line')).toEqual([]);
   });
   it('law: whatever is put in whatever order, the project has no errors', () => {

@@ -132,7 +132,8 @@ function isWanted(project: Project, d: Device, t: Terminal, kind: DeviceKind): b
 
 /**
  * What a device's mechanical input can be linked to: outputs of the same type of other devices, nearest before it in
- * the flow first.
+ * the flow first; behind the mechanical ones those that are wired too, for what a device measures can act on another
+ * (the length that was fed, a ferrule in its place).
  */
 export function linkEnds(project: Pick<Project, 'machine'>, device: string, terminal: string): readonly string[] {
   const { devices } = project.machine,
@@ -148,11 +149,13 @@ export function linkEnds(project: Pick<Project, 'machine'>, device: string, term
     .map((d, i) => ({ d, far: i < at ? at - i : 1000 + i - at }))
     .filter((x) => x.d !== devices[at])
     .sort((a, b) => a.far - b.far);
-  return near.flatMap(({ d }) =>
-    (kindOf(project.machine, d.type)?.terminals ?? [])
-      .filter((x) => x.direction === 'out' && x.type === t.type && (x.mechanical ?? false) === (t.mechanical ?? false))
-      .map((x) => `${d.name}.${x.name}`),
-  );
+  const ends = (isMechanical: boolean) =>
+    near.flatMap(({ d }) =>
+      (kindOf(project.machine, d.type)?.terminals ?? [])
+        .filter((x) => x.direction === 'out' && x.type === t.type && (x.mechanical ?? false) === isMechanical)
+        .map((x) => `${d.name}.${x.name}`),
+    );
+  return t.mechanical ? [...ends(true), ...ends(false)] : ends(false);
 }
 
 /**

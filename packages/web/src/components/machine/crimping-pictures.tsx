@@ -58,6 +58,7 @@ const feeder: Picture = {
 
 const ferruleTrack: Picture = {
   width: 50,
+  up: 40,
   reads: ['InPlace', 'Falling', 'Progress', 'Low', 'Blocked'],
   draw: (read, label) => (
     <g>

@@ -7,6 +7,8 @@ import { SITE_PICTURES } from './site-pictures.js';
 
 const actuator: Picture = {
   width: 58,
+  up: 28,
+  down: 8,
   reads: ['Position', 'AtHome', 'AtEnd', 'Out', 'Jam'],
   draw: (read, label) => {
     const at = 30 - read('Position') * 24;
