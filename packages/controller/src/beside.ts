@@ -11,10 +11,10 @@ import {
   formatValue,
   performOn,
   readLocation,
-  transferState,
+  transferBy,
   writeLocation,
 } from '@ferrule/core/bench';
-import type { Loaded } from './loaded.js';
+import { type Loaded, planOf } from './loaded.js';
 
 /** An output that the two set differently. */
 export interface OutputDiffers {
@@ -63,7 +63,7 @@ export class Beside {
     const here = kept.engine.snapshot();
     this.engine.restore({
       scan: here.scan,
-      bytes: transferState(kept.image, here.bytes, program.image).bytes,
+      bytes: transferBy(planOf(kept, program, 'all'), here.bytes, program.image.initial).bytes,
       forces: here.forces.filter((f) => 'location' in findPath(program.image, f.path)),
     });
   }

@@ -197,6 +197,24 @@ describe('running', () => {
     await call('POST', '/events', { kind: 'releaseAll' });
     expect((await call('GET', '/status')).body['forces']).toEqual([]);
   });
+  it('takes nothing that is asked for right before a scan, so that it does not come late for it', async () => {
+    const { server } = sides.get(controller.scan)!;
+    expect(server.hasRoom(undefined)).toBe(true);
+    await running(counting(COUNT));
+    stop();
+    const stepMs = Number(runner.engine!.stepNs) / 1e6;
+    const nowMs = performance.now() + 10 * stepMs,
+      clock = vi.spyOn(performance, 'now').mockReturnValue(nowMs);
+    try {
+      server.tick();
+      // Right behind a scan, however little is left to the next.
+      expect([runner.hasJustScanned, server.hasRoom(0.1)]).toEqual([true, true]);
+      server.tick();
+      expect([runner.hasJustScanned, server.hasRoom(0.1), server.hasRoom(0.9 * stepMs)]).toEqual([false, false, true]);
+    } finally {
+      clock.mockRestore();
+    }
+  });
   it('without a program it cannot run', async () => {
     expect((await call('POST', '/mode', { mode: 'run' })).body['message']).toContain('download one first');
   });
@@ -498,6 +516,54 @@ describe('a trial', () => {
     expect(again.scan.program!.hash).toBe(projectHash(slower));
     await again.end();
     expect(words().some((w) => w.startsWith('Ada kept the trial'))).toBe(true);
+  });
+  it('that ends in the moment in which it is written is not kept, in memory or on the disk', async () => {
+    await running(counting(COUNT));
+    const real = ProgramStore.prototype.write,
+      held = () => new ProgramStore(folder).read()!.program!.hash,
+      old = projectHash(counting(COUNT));
+    let isWell = true;
+    const written = vi.spyOn(ProgramStore.prototype, 'write').mockImplementation(function (this: ProgramStore, kept) {
+      if (kept.program!.hash === old && !isWell) throw new Error('the disk is gone');
+      real.call(this, kept);
+      // Written, and the logic faults before the scan is told.
+      if (kept.program!.hash !== old) runner.backOut();
+    });
+    try {
+      await attempt(slower);
+      const { status, body } = await call('POST', '/trial/keep', { by: 'Ada' });
+      expect([status, body['message']]).toEqual([409, 'The trial ended before it was kept; the kept program goes on.']);
+      expect([held(), (await controller.status()).hash]).toEqual([old, old]);
+      expect(words().some((w) => w.startsWith('Ada kept'))).toBe(false);
+      isWell = false;
+      await attempt(slower);
+      const again = await call('POST', '/trial/keep', { by: 'Ada' });
+      expect(again.status).toBe(507);
+      expect(String(again.body['message'])).toMatch(/could not take it off its disk again \(the disk is gone\)/);
+      expect([held(), (await controller.status()).hash]).toEqual([projectHash(slower), old]);
+      isWell = true;
+      await expect.poll(held, { timeout: 5000 }).toBe(old);
+    } finally {
+      written.mockRestore();
+    }
+  });
+  it('does not run out while it is being kept', async () => {
+    await running(counting(COUNT));
+    await attempt(slower, { graceMs: 2000 });
+    await new Promise((r) => setTimeout(r, 1900));
+    const real = ProgramStore.prototype.write,
+      slow = vi.spyOn(ProgramStore.prototype, 'write').mockImplementation(function (this: ProgramStore, kept) {
+        const until = performance.now() + 300;
+        while (performance.now() < until);
+        real.call(this, kept);
+        scans(1);
+      });
+    try {
+      expect((await call('POST', '/trial/keep', { by: 'Ada' })).status).toBe(200);
+      expect((await controller.status()).hash).toBe(projectHash(slower));
+    } finally {
+      slow.mockRestore();
+    }
   });
   it('ends when who tries is not heard of, when it faults, and when the power goes', async () => {
     await running(counting(COUNT));

@@ -8,7 +8,8 @@
  * snapshots, trials, recordings and replays carry it like any other. System tags that the controller sets
  * (`core/runtime/given.ts`: forces, link lost, card pulled) are inputs to a proof: anything may come of them. The scan
  * has a thread of its own (`scan-worker.ts`): it sleeps until a scan is due or something is asked, and nothing else
- * runs there. What is asked (`scan-messages.ts`) is taken between two scans, one at a time, by `ScanServer`; the other
+ * runs there; where the system allows it, it comes before every other thread (`priority.ts`). What is asked
+ * (`scan-messages.ts`) is taken between two scans, one at a time and none right before a scan, by `ScanServer`; the other
  * side (`Scan`) hands programs over without what only tells where in the source something is, its symbols in small
  * lots, and looks at what runs in a copy of its memory in shared memory, through an engine of the same image that
  * never runs (`Engine.show`); a fault crosses as the record it is told from. Tests run the same two sides over the
@@ -17,7 +18,7 @@
  * checked, compiled and translated in another thread (`make.ts`); what it was made into lies beside it on disk
  * (`image-store.ts`), so that after a power cut it runs without being compiled. The runner knows the kept program and
  * at times one on trial, which the machine obeys instead; values go from one to the other by name and type
- * (`transferState`), and back again with what the trial and the machine have done since. A trial ends by itself
+ * (`transferPlan`, worked out beside the scan; between two scans it is only copied), and back again with what the trial and the machine have done since. A trial ends by itself
  * without a word of the page that holds it, when it faults, and with the power. In stop and after a fault outputs are
  * off, or at the value that their tag has for it, and the machine model goes on (`Engine.runIdle`); run begins the
  * logic anew with its retained values, at a time at which all tasks are due. What changes what it runs is written
@@ -273,6 +274,26 @@ export class Controller {
     }
   }
 
+  /** What was written and then could not be done: the disk is to hold what was there before. */
+  private takeBack(before: Partial<Kept>, what: string): void {
+    this.kept = { ...this.kept, ...before };
+    try {
+      this.options.programs.write(this.kept);
+      this.isSure();
+    } catch (e) {
+      const { message } = e as Error;
+      this.log(
+        'memory',
+        `${what} was not done, and the disk holds it all the same: it cannot be taken back (${message}).`,
+      );
+      this.unsure ??= setInterval(() => this.makeSure(), UNSURE_MS);
+      throw new Refusal(
+        507,
+        `${what} could not be done after it was written, and the controller could not take it off its disk again (${message}). It goes on as it was; after a start either may be there, until its disk is well.`,
+      );
+    }
+  }
+
   /** Runs while the disk may hold something else than what is kept: that is written again until the disk takes it. */
   private unsure: NodeJS.Timeout | undefined;
   private makeSure(): void {
@@ -348,12 +369,12 @@ export class Controller {
     await this.alone(async () => {
       this.needsPower();
       if (next && this.scan.program !== program) throw new Refusal(409, 'The program changed meanwhile; say it again.');
-      const before = this.kept.recordWhen;
+      const { recordWhen: before } = this.kept;
       this.write({ recordWhen: text }, 'The condition to record on');
       try {
         if (next) await this.scan.exchange(next);
       } catch (e) {
-        this.write({ recordWhen: before }, 'The condition to record on');
+        this.takeBack({ recordWhen: before }, 'The condition to record on');
         throw new Refusal(409, (e as Error).message);
       }
       if (next) this.made(next);
@@ -448,6 +469,8 @@ export class Controller {
   keep(by: string): Promise<void> {
     return this.alone(async () => {
       this.needsPower();
+      // A word of who tries it: its time does not run out while it is written.
+      await this.scan.heard();
       await this.scan.look();
       const { trial } = this.scan,
         { program: before } = this.kept;
@@ -457,9 +480,9 @@ export class Controller {
       try {
         await this.scan.keep();
       } catch {
-        // It faulted or ran out while it was being written: what goes on is what is kept.
-        this.write({ ...(before ? { program: before } : {}) }, 'Keeping the trial');
-        throw new Refusal(409, 'The trial ended by itself before it was kept; the kept program goes on.');
+        // It faulted or was backed out while it was being written: what goes on is what is kept.
+        this.takeBack(before ? { program: before } : {}, 'Keeping the trial');
+        throw new Refusal(409, 'The trial ended before it was kept; the kept program goes on.');
       }
       this.made(trial);
       this.log('trial', `${by} kept the trial: ${programWords(trial)}.`);

@@ -10,12 +10,12 @@ import {
   type Snapshot,
   performOn,
   pulledForces,
-  transferState,
+  transferBy,
 } from '@ferrule/core/bench';
 import { sizeOf } from '@ferrule/core/language';
 import { Beside } from './beside.js';
 import type { Mode } from './cabinet.js';
-import type { Loaded } from './loaded.js';
+import { type Loaded, planOf } from './loaded.js';
 import { Lateness } from './lateness.js';
 import type { Measured } from './scan-messages.js';
 import { Recorder, type Stretch } from './recorder.js';
@@ -147,9 +147,9 @@ export class Runner {
     this.record();
   }
 
-  /** The trial is what is kept from now on; it runs on as it is. */
+  /** The trial is what is kept from now on; it runs on as it is. Throws where it has ended. */
   keep(): void {
-    if (!this.onTrial) return;
+    if (!this.onTrial) throw new Error('There is no trial any more.');
     this.kept = this.onTrial.program;
     this.onTrial = undefined;
   }
@@ -268,9 +268,13 @@ export class Runner {
     for (const f of of(ids.filter((id) => !before.includes(id)))) this.apply({ kind: 'force', ...f });
   }
 
+  /** Whether the last `tick` ran a scan. */
+  hasJustScanned = false;
+
   /** Runs the scans that are due. Gives the milliseconds until the next one, undefined where there is no program. */
   tick(): number | undefined {
     const { engine, measured: m } = this;
+    this.hasJustScanned = false;
     if (!engine) return undefined;
     const stepMs = Number(engine.stepNs) / 1e6,
       start = this.clockMs();
@@ -290,6 +294,7 @@ export class Runner {
       m.worstMs = Math.max(m.worstMs, used);
       this.dueMs += stepMs;
     }
+    this.hasJustScanned = true;
     return Math.max(0, this.dueMs - this.clockMs());
   }
 
@@ -329,7 +334,7 @@ export class Runner {
  */
 function carry(from: Loaded, to: Loaded, pulled: readonly string[], base?: Uint8Array): readonly string[] {
   const here = from.engine.snapshot(),
-    moved = transferState(from.image, here.bytes, to.image, 'all', base);
+    moved = transferBy(planOf(from, to, 'all'), here.bytes, base ?? to.image.initial);
   to.engine.restore({ scan: scanAt(to, from.engine.timeNs), bytes: moved.bytes, forces: keepable(to, here, pulled) });
   return moved.lost;
 }
@@ -342,8 +347,8 @@ function restartLogic(to: Loaded, from: Loaded | undefined, pulled: readonly str
     return;
   }
   const here = from.engine.snapshot(),
-    bytes = transferState(from.image, here.bytes, to.image, 'retained').bytes,
-    all = transferState(from.image, here.bytes, to.image).bytes,
+    bytes = transferBy(planOf(from, to, 'retained'), here.bytes, to.image.initial).bytes,
+    all = transferBy(planOf(from, to, 'all'), here.bytes, to.image.initial).bytes,
     index = to.image.machine,
     machine = index === undefined ? undefined : to.image.symbols.get(to.image.programs[index]!.toLowerCase());
   if (machine) bytes.set(all.subarray(machine.address, machine.address + sizeOf(machine.type)), machine.address);

@@ -5,6 +5,7 @@
 import type { BenchEvent, FaultRecord, Force, Image, OutsideInput, Symbol, Value, Wire } from '@ferrule/core/bench';
 import type { OutputDiffers } from './beside.js';
 import type { Mode } from './cabinet.js';
+import type { Plans } from './loaded.js';
 import type { Stretch } from './recorder.js';
 
 /**
@@ -26,6 +27,8 @@ export type Ask =
   /** Some of the symbols of a program that is about to be loaded: all at once would take the time of a scan. */
   | { readonly kind: 'symbols'; readonly id: number; readonly symbols: readonly (readonly [string, Symbol])[] }
   | { readonly kind: 'load'; readonly program: Loadable }
+  /** How values come over from one program there into another. */
+  | { readonly kind: 'plans'; readonly from: number; readonly to: number; readonly plans: Plans }
   | { readonly kind: 'drop'; readonly id: number }
   /** `start`: the state that it begins with where nothing ran before. */
   | {

@@ -4,6 +4,9 @@ import type { Answer, Ask, Asked, BesideFacts, Facts, Said } from './scan-messag
 import type { Loaded } from './loaded.js';
 import { Runner } from './runner.js';
 
+/** What is asked may take so long; of a short scan interval, half. */
+const ROOM_MS = 6;
+
 export class ScanServer {
   readonly runner: Runner;
   private readonly loaded = new Map<number, Loaded>();
@@ -47,6 +50,15 @@ export class ScanServer {
     const wait = this.runner.tick();
     this.answerWaiting();
     return wait;
+  }
+  /**
+   * Whether something asked may be taken now, `waitMs` before the next scan (undefined where none comes): taking a
+   * program in takes some milliseconds, which must not make that scan late. Right behind a scan there always is.
+   */
+  hasRoom(waitMs: number | undefined): boolean {
+    const { engine, hasJustScanned } = this.runner;
+    if (waitMs === undefined || !engine || hasJustScanned) return true;
+    return waitMs > Math.min(ROOM_MS, Number(engine.stepNs) / 2e6);
   }
   private answerWaiting(): void {
     const { waiting: w, runner } = this,
@@ -92,12 +104,18 @@ export class ScanServer {
           module,
           wired,
           outside,
+          plans: new Map(),
           engine: new Engine(image, { stepNs, wires, stops, module }),
         });
         return undefined;
       }
+      case 'plans':
+        // One that is gone by now needs none.
+        this.loaded.get(ask.to)?.plans.set(ask.from, ask.plans);
+        return undefined;
       case 'drop':
         this.loaded.delete(ask.id);
+        for (const { plans } of this.loaded.values()) plans.delete(ask.id);
         return undefined;
       case 'take':
         return runner.take(this.program(ask.id), ask.how, ask.mode, ask.start);

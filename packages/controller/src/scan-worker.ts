@@ -15,10 +15,12 @@ const count = new Int32Array(asks);
 const server = new ScanServer(clockMs, (m) => port.postMessage(m));
 while (!server.hasEnded) {
   const seen = Atomics.load(count, 0),
-    message = receiveMessageOnPort(port) as { readonly message: Asked } | undefined;
-  // One at a time: a scan that is due comes before the next of what was asked.
+    wait = server.tick();
+  // One at a time, and none right before a scan: that comes first, and has the time behind it for what is asked.
+  const message = server.hasRoom(wait)
+    ? (receiveMessageOnPort(port) as { readonly message: Asked } | undefined)
+    : undefined;
   if (message) server.take(message.message);
-  const wait = server.tick();
-  if (!message) Atomics.wait(count, 0, seen, wait ?? Infinity);
+  else Atomics.wait(count, 0, seen, wait ?? Infinity);
 }
 port.close();

@@ -4,7 +4,7 @@
  */
 import { existsSync } from 'node:fs';
 import { MessageChannel, type MessagePort, Worker } from 'node:worker_threads';
-import type { BenchEvent, Engine, Value } from '@ferrule/core/bench';
+import { type BenchEvent, type Engine, type Value, transferPlan } from '@ferrule/core/bench';
 import type { Mode } from './cabinet.js';
 import { clockMs } from './clock.js';
 import type { Prepared } from './prepare.js';
@@ -180,6 +180,22 @@ export class Scan {
         void this.ask({ kind: 'drop', id }).catch(() => undefined);
       }
   }
+  /** Works out what goes over from what runs, and back again: between two scans it is only copied. */
+  private async plan(id: number, program: Prepared): Promise<void> {
+    const { trial, kept } = this.facts,
+      other = trial ?? kept,
+      { active } = this;
+    if (other === undefined || !active) return;
+    const tell = (from: number, of: Prepared, to: number, into: Prepared) =>
+      this.ask({
+        kind: 'plans',
+        from,
+        to,
+        plans: { all: transferPlan(of.image, into.image), retained: transferPlan(of.image, into.image, 'retained') },
+      });
+    await tell(other, active, id, program);
+    await tell(id, program, other, active);
+  }
   /** Programs on their way to be told to run. */
   private readonly coming = new Set<number>();
   private async with<T>(program: Prepared, tell: (id: number) => Promise<T>): Promise<T> {
@@ -187,6 +203,7 @@ export class Scan {
     this.coming.add(id);
     try {
       await this.load(id, program);
+      await this.plan(id, program);
       return await tell(id);
     } finally {
       this.coming.delete(id);

@@ -47,6 +47,9 @@ export {
   type RetainedPlace,
   retainedLayout,
   retainedPlaces,
+  transferBy,
+  transferPlan,
+  type TransferPlan,
   transferState,
   type Transferred,
 } from './runtime/transfer.js';

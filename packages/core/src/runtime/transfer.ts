@@ -4,8 +4,11 @@
  * Changed logic: `transferState` copies values by path and type and lists what did not fit. The scans before it stay,
  * run by the logic that ran them. An edit that is no change of the program (a comment, a watch list) leaves the time
  * line alone.
+ *
+ * What is copied follows from the two images alone (`transferPlan`), so that a controller can work it out beside its
+ * scan, and between two scans only copies (`transferBy`).
  */
-import type { Image } from '../compile/image.js';
+import { HEADER, type Image } from '../compile/image.js';
 import { CLASS_NUMBER, type Type, elementCount, isScalar, sameType, sizeOf, stride, typeText } from '../types/type.js';
 
 export interface Transferred {
@@ -98,23 +101,63 @@ function countPlain(type: Type): number | undefined {
 const holdsBlocks = (type: Type): boolean =>
   type.kind === 'block' || (type.kind === 'array' && holdsBlocks(type.element));
 
+/** What is copied to take one image's values over into another, worked out once: no state is needed for it. */
+export interface TransferPlan {
+  /** Bytes, three numbers each: from where, to where, how many. */ readonly spans: Int32Array;
+  /** Single bits, four numbers each: byte and bit from where, byte and bit to where. */ readonly bits: Int32Array;
+  readonly kept: number;
+  readonly lost: readonly string[];
+}
+
 /**
  * The new image's first state with every value of the old one that fits. `lost` names what did not fit, in words.
  * `which`: all values, as when logic changes while it runs; or only retained ones, as after a warm restart, where the
  * clock and the edges of event tasks begin anew. `base` is what the new image held before: what only it has stays as it
  * was.
  */
-export function transferState(
+export const transferState = (
   from: Image,
   bytes: Uint8Array,
   to: Image,
   which: 'all' | 'retained' = 'all',
   base: Uint8Array = to.initial,
-): Transferred {
-  const result = base.slice();
-  const lost: string[] = [];
+): Transferred => transferBy(transferPlan(from, to, which), bytes, base);
+
+/** As `transferState`, by a plan made before; `base` is what the new image holds. */
+export function transferBy(plan: TransferPlan, bytes: Uint8Array, base: Uint8Array): Transferred {
+  const { spans, bits, kept, lost } = plan,
+    result = base.slice();
+  for (let i = 0; i < spans.length; i += 3) {
+    const from = spans[i]!,
+      to = spans[i + 1]!,
+      size = spans[i + 2]!;
+    // Most are short: a copy of a range has its price.
+    if (size > 32) result.set(bytes.subarray(from, from + size), to);
+    else for (let at = 0; at < size; at++) result[to + at] = bytes[from + at]!;
+  }
+  for (let i = 0; i < bits.length; i += 4) {
+    const mask = 1 << bits[i + 3]!,
+      isOn = (bytes[bits[i]!]! >> bits[i + 1]!) & 1;
+    if (isOn) result[bits[i + 2]!]! |= mask;
+    else result[bits[i + 2]!]! &= ~mask;
+  }
+  return { bytes: result, kept, lost };
+}
+
+/** What `transferState` copies between these two images. */
+export function transferPlan(from: Image, to: Image, which: 'all' | 'retained' = 'all'): TransferPlan {
+  const spans: number[] = [],
+    bits: number[] = [],
+    lost: string[] = [];
   let kept = 0;
-  if (which === 'all') result.set(bytes.subarray(0, 64));
+  const span = (at: number, into: number, size: number): void => {
+    const last = spans.length - 3;
+    // What lies side by side in both is one span.
+    if (last >= 0 && spans[last]! + spans[last + 2]! === at && spans[last + 1]! + spans[last + 2]! === into)
+      spans[last + 2]! += size;
+    else spans.push(at, into, size);
+  };
+  if (which === 'all') span(0, 0, HEADER.size);
   for (const [name, symbol] of to.symbols) {
     if (symbol.isView) continue;
     const old = from.symbols.get(name);
@@ -126,10 +169,7 @@ export function transferState(
         lost.push(`${symbol.name}: was and is not both a single bit`);
         continue;
       }
-      const on = (bytes[old.address]! >> old.bit) & 1;
-      result[symbol.address] = on
-        ? result[symbol.address]! | (1 << symbol.bit)
-        : result[symbol.address]! & ~(1 << symbol.bit);
+      bits.push(old.address, old.bit, symbol.address, symbol.bit);
       kept++;
     } else copy(old.type, old.address, symbol.type, symbol.address, symbol.name, keeps);
   }
@@ -141,25 +181,25 @@ export function transferState(
       (which === 'all' || symbol.isRetained)
     )
       lost.push(`${symbol.name}: no longer there`);
-  return { bytes: result, kept, lost };
+  return { spans: Int32Array.from(spans), bits: Int32Array.from(bits), kept, lost };
 
   /** `keeps`: this value is taken; otherwise only what is retained inside of it. */
   function copy(a: Type, from_: number, b: Type, to_: number, path: string, keeps: boolean): void {
     if (!keeps && !holdsBlocks(b)) return;
     const same = keeps && a === b ? plainValues(b) : undefined;
     if (same !== undefined) {
-      for (let i = 0, n = sizeOf(a); i < n; i++) result[to_ + i] = bytes[from_ + i]!;
+      span(from_, to_, sizeOf(a));
       kept += same;
       return;
     }
     if (isScalar(a) && isScalar(b)) {
       if (sameType(a, b)) {
-        result.set(bytes.subarray(from_, from_ + sizeOf(a)), to_);
+        span(from_, to_, sizeOf(a));
         kept++;
       } else lost.push(`${path}: was ${typeText(a)}, is ${typeText(b)}`);
     } else if (a.kind === 'string' && b.kind === 'string') {
       if (sameType(a, b) && a.max <= b.max) {
-        result.set(bytes.subarray(from_, from_ + 4 + a.max * (a.wide ? 2 : 1)), to_);
+        span(from_, to_, 4 + a.max * (a.wide ? 2 : 1));
         kept++;
       } else lost.push(`${path}: was ${typeText(a)}, is ${typeText(b)}`);
     } else if (
