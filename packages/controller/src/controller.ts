@@ -3,38 +3,38 @@
  * What changes what it runs is written first and then done, so that after a power cut it is as it was last said to be.
  *
  * The stand-in (`packages/controller`) has a network side, which the cable carries and which can be slow or cut, and a
- * cabinet side worked by hand: key switch, power, battery, cards. A card that is pulled (`core/runtime/cards.ts`;
- * cards follow from the program's addresses) is a force that the card puts in, kept apart from everybody's: so
- * snapshots, trials, recordings and replays carry it like any other. System tags that the controller sets
+ * cabinet side worked by hand: key switch, power, battery, cards. A card that is pulled (`core/runtime/cards.ts`; cards
+ * follow from the program's addresses) is a force that the card puts in, kept apart from everybody's: so snapshots,
+ * trials, recordings and replays carry it like any other. System tags that the controller sets
  * (`core/runtime/given.ts`: forces, link lost, card pulled) are inputs to a proof: anything may come of them. The scan
  * has a thread of its own (`scan-worker.ts`): it sleeps until a scan is due or something is asked, and nothing else
  * runs there; where the system allows it, it comes before every other thread (`priority.ts`). What is asked
- * (`scan-messages.ts`) is taken between two scans, one at a time and none right before a scan, by `ScanServer`; the other
- * side (`Scan`) hands programs over without what only tells where in the source something is, its symbols in small
- * lots, and looks at what runs in a copy of its memory in shared memory, through an engine of the same image that
- * never runs (`Engine.show`); a fault crosses as the record it is told from. Tests run the same two sides over the
- * same messages without a thread, with scans made by hand. A program is announced with size and hash (the bench desk
- * stays behind, so that a point ticked off in the I/O checkout makes no other program), sent in parts, and read,
- * checked, compiled and translated in another thread (`make.ts`); what it was made into lies beside it on disk
+ * (`scan-messages.ts`) is taken between two scans, one at a time and none right before a scan, by `ScanServer`; the
+ * other side (`Scan`) hands programs over without what only tells where in the source something is, its symbols in
+ * small lots, and looks at what runs in a copy of its memory in shared memory, through an engine of the same image that
+ * never runs (`Engine.show`); a fault crosses as the record it is told from. Tests run the same two sides over the same
+ * messages without a thread, with scans made by hand. A program is announced with size and hash (the bench desk stays
+ * behind, so that a point ticked off in the I/O checkout makes no other program), sent in parts, and read, checked,
+ * compiled and translated in another thread (`make.ts`); what it was made into lies beside it on disk
  * (`image-store.ts`), so that after a power cut it runs without being compiled. The runner knows the kept program and
  * at times one on trial, which the machine obeys instead; values go from one to the other by name and type
- * (`transferPlan`, worked out beside the scan; between two scans it is only copied), and back again with what the trial and the machine have done since. A trial ends by itself
- * without a word of the page that holds it, when it faults, and with the power. In stop and after a fault outputs are
- * off, or at the value that their tag has for it, and the machine model goes on (`Engine.runIdle`); run begins the
- * logic anew with its retained values, at a time at which all tasks are due. What changes what it runs is written
- * first and then done, one after the other (`controller.ts`): the kept program in one file that is replaced whole
- * (where a disk takes its new name, then neither brings it to the disk nor takes it back, that is said, and written
- * again until it does), retained values in two records written in turn with checksums, each with the layout it belongs
- * to; `e2e/kills.spec.ts` kills it at any moment of that. The recorder (`recorder.ts`) keeps a snapshot every ten
- * seconds and everything that came from outside; a stretch is kept on a fault, by hand, or when a condition comes on
- * (an expression, compiled beside the program and evaluated after each scan), is played once more in a thread to know
- * the bytes it ends in, and is then an ordinary recording of a run. Event log and recordings are in SQLite. A draft
- * beside (`beside.ts`) gets the kept program's inputs after each of its scans and runs without machine and wires;
- * outputs are compared by name, and it is watched live as what runs is (`/live?of=beside`). Before a try the server
- * runs both programs from the controller's state of that moment for ten scans (`core/runtime/preview.ts`). Every
- * request brings the controller's key (`access.ts`), made at the first start in its folder; requests of a browser's
- * pages, or under other host names, are refused. What differs between the open project and what the controller keeps
- * is shown where it stands (`web/components/at-controller.tsx`).
+ * (`transferPlan`, worked out beside the scan; between two scans it is only copied), and back again with what the trial
+ * and the machine have done since. A trial ends by itself without a word of the page that holds it, when it faults, and
+ * with the power. In stop and after a fault outputs are off, or at the value that their tag has for it, and the machine
+ * model goes on (`Engine.runIdle`); run begins the logic anew with its retained values, at a time at which all tasks
+ * are due. What changes what it runs is written first and then done, one after the other (`controller.ts`): the kept
+ * program in one file that is replaced whole (where a disk takes its new name, then neither brings it to the disk nor
+ * takes it back, that is said, and written again until it does), retained values in two records written in turn with
+ * checksums, each with the layout it belongs to; `e2e/kills.spec.ts` kills it at any moment of that. The recorder
+ * (`recorder.ts`) keeps a snapshot every ten seconds and everything that came from outside; a stretch is kept on a
+ * fault, by hand, or when a condition comes on (an expression, compiled beside the program and evaluated after each
+ * scan), is played once more in a thread to know the bytes it ends in, and is then an ordinary recording of a run.
+ * Event log and recordings are in SQLite. A draft beside (`beside.ts`) gets the kept program's inputs after each of its
+ * scans and runs without machine and wires; outputs are compared by name, and it is watched live as what runs is
+ * (`/live?of=beside`). Before a try the server runs both programs from the controller's state of that moment for ten
+ * scans (`core/runtime/preview.ts`). Every request brings the controller's key (`access.ts`), made at the first start
+ * in its folder; requests of a browser's pages, or under other host names, are refused. What differs between the open
+ * project and what the controller keeps is shown where it stands (`web/components/at-controller.tsx`).
  */
 import { type BenchEvent, type Card, cardWords, cardsOf, transferState } from '@ferrule/core/bench';
 import { many } from '@ferrule/core/language';
