@@ -6,6 +6,7 @@
 import type { CheckedPou, CheckedStatement, Variable } from '../checked/tree.js';
 import { defaultValue } from '../types/type.js';
 import { type ProgramFacts, lowerPou } from './lower.js';
+import { withoutNeedless } from './bounds.js';
 import { machineOf } from './machine.js';
 import type { Place, Statement, Unit, Value } from './tree.js';
 import { contains, listsOf } from './walk.js';
@@ -42,8 +43,6 @@ export class Lowered {
     private readonly options: {
       readonly watched: boolean;
       readonly optimized: boolean;
-      /** A block that touches nothing but its own memory: those of the library. */
-      isSelfContained(name: string): boolean;
     },
   ) {
     this.isSmall = options.optimized && facts.program.pous.reduce((sum, p) => sum + p.body.length, 0) <= SMALL;
@@ -52,11 +51,12 @@ export class Lowered {
   /** A unit, or some statements of its body. */
   unit(pou: CheckedPou, statements?: readonly CheckedStatement[]): Unit {
     const unit = lowerPou(this.facts, pou, this.options.watched, statements);
-    return this.isSmall ? takeIn(unit, (block) => this.shortOf(block)) : unit;
+    const whole = this.isSmall ? takeIn(unit, (block) => this.shortOf(block)) : unit;
+    return this.options.optimized ? withoutNeedless(whole, this.facts) : whole;
   }
   private shortOf(pou: CheckedPou): Unit | undefined {
     if (this.short.has(pou)) return this.short.get(pou);
-    const unit = this.options.isSelfContained(pou.name) ? lowerPou(this.facts, pou, this.options.watched) : undefined;
+    const unit = this.facts.isSelfContained(pou.name) ? lowerPou(this.facts, pou, this.options.watched) : undefined;
     const found = unit && isShort(unit) ? unit : undefined;
     this.short.set(pou, found);
     return found;

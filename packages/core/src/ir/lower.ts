@@ -10,6 +10,7 @@ import {
 import { eachExpression, eachStatement, expressionsOf } from '../checked/walk.js';
 import { assertNever } from '../language/tree.js';
 import type { Type } from '../types/type.js';
+import { rangeOfWhole } from './bounds.js';
 import { Lowering, hasCall, op, wholeConstant } from './lower-value.js';
 import { type Whole, machineOf } from './machine.js';
 import type { Place, Statement, Unit, Value } from './tree.js';
@@ -18,16 +19,26 @@ import type { Place, Statement, Unit, Value } from './tree.js';
 export class ProgramFacts {
   private readonly reentrant: ReadonlySet<string>;
   private readonly pous: ReadonlyMap<string, CheckedPou>;
+  private readonly selfContained: ReadonlySet<string>;
 
   constructor(readonly program: CheckedProgram) {
     this.reentrant = new Set(program.dispatches.flatMap((d) => (d.isReentrant ? [d.method.name.toLowerCase()] : [])));
     this.pous = new Map(program.pous.map((p) => [p.name.toLowerCase(), p]));
+    this.selfContained = new Set(
+      program.pous
+        .filter((p) => p.at.source.origin.kind === 'library' && !p.layout.members.some((m) => m.section === 'inout'))
+        .map((p) => p.name.toLowerCase()),
+    );
   }
   /** The block, class, function or method of that full name. */
   pou(name: string): CheckedPou {
     const found = this.pous.get(name.toLowerCase());
     if (!found) throw new Error(`'${name}' was never declared`);
     return found;
+  }
+  /** A block that touches nothing but its own memory: those of the library. */
+  isSelfContained(name: string): boolean {
+    return this.selfContained.has(name.toLowerCase());
   }
   /** Whether a call of this method or block, its class known only in the run, may come back to where it was made. */
   isReentrant(name: string): boolean {
@@ -331,6 +342,7 @@ class BodyLowering extends Lowering {
     s: CheckedStatement & { kind: 'while' | 'repeat' | 'for' },
     head: (leave: (when: Value) => void) => void,
     tail?: (leave: (when: Value) => void) => void,
+    counter?: (Statement & { readonly kind: 'loop' })['counter'],
   ): void {
     const label = this.labels++;
     const leave = (when: Value): void =>
@@ -340,7 +352,7 @@ class BodyLowering extends Lowering {
     const body = this.branch(s.body);
     this.loops.pop();
     const after = this.apart(() => tail?.(leave));
-    this.add({ kind: 'loop', label, head: before, body, tail: after, at: s.at });
+    this.add({ kind: 'loop', label, head: before, body, tail: after, ...(counter ? { counter } : {}), at: s.at });
   }
 
   /**
@@ -383,7 +395,19 @@ class BodyLowering extends Lowering {
         this.write(place, op('add', type, this.load(place.place), by));
         leave(last);
       },
+      this.counter(s, variable.place),
     );
+  }
+
+  /** Between what FOR counts; where one end is no constant, it is that of the type. */
+  private counter(s: CheckedStatement & { kind: 'for' }, place: Place): (Statement & { kind: 'loop' })['counter'] {
+    const whole = (c: Checked) => (c.kind === 'constant' && typeof c.value === 'bigint' ? c.value : undefined),
+      by = whole(s.by);
+    if (by === undefined || place.steps.some((step) => step.kind === 'element')) return undefined;
+    const { low, high } = rangeOfWhole(machineOf(s.by.type) as Whole);
+    return by > 0n
+      ? { place, low: whole(s.from) ?? low, high: whole(s.to) ?? high }
+      : { place, low: whole(s.to) ?? low, high: whole(s.from) ?? high };
   }
 }
 

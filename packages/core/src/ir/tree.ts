@@ -111,6 +111,8 @@ export type Statement =
       readonly head: readonly Statement[];
       readonly body: readonly Statement[];
       readonly tail: readonly Statement[];
+      /** What FOR counts: between these, both included, at the start of its body. */
+      readonly counter?: { readonly place: Place; readonly low: bigint; readonly high: bigint };
       readonly at: Span;
     }
   | { readonly kind: 'leave' | 'next'; readonly label: number }

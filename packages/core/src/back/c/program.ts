@@ -4,6 +4,7 @@
  */
 import type { CheckedPou, CheckedProgram, ProgramInstance, Variable } from '../../checked/tree.js';
 import type { Wire } from '../../runtime/engine.js';
+import { withoutNeedless } from '../../ir/bounds.js';
 import { ProgramFacts, lowerLoose, lowerPou } from '../../ir/lower.js';
 import type { Statement, Unit } from '../../ir/tree.js';
 import { type Span, placeText } from '../../language/source.js';
@@ -77,7 +78,7 @@ function reachable(
   const dispatches = new Map(facts.program.dispatches.map((d) => [d.method, d]));
   const visit = (pou: CheckedPou): void => {
     if (units.has(pou)) return;
-    const unit = lowerPou(facts, pou);
+    const unit = withoutNeedless(lowerPou(facts, pou), facts);
     units.set(pou, unit);
     walk(unit.body);
     if (pou.inheritsBody && pou.base) visit(pou.base);

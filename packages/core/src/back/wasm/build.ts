@@ -152,11 +152,6 @@ export function build(program: CheckedProgram, options: BuildOptions, cache?: Bu
   cache?.begin(program, layout, isAlone);
   const indices = new Map(program.pous.map((p, i) => [p.name.toLowerCase(), i]));
   program.dispatches.forEach((d, i) => indices.set(dispatchName(d.method.name), program.pous.length + i));
-  const selfContained = new Set(
-    program.pous
-      .filter((p) => p.at.source.origin.kind === 'library' && !p.layout.members.some((m) => m.section === 'inout'))
-      .map((p) => p.name.toLowerCase()),
-  );
   const locations: Span[] = cache?.locations ?? [];
   const probes = cache?.probes ?? new Map<string, ProbeRange>();
   let probeEnd = cache?.end ?? layout.stateSize;
@@ -172,7 +167,7 @@ export function build(program: CheckedProgram, options: BuildOptions, cache?: Bu
     isAlone,
     where: layout.where,
     frameOf: (p) => (program.reentrant.has(p) ? frameOf(p) : undefined),
-    isSelfContained: (name) => selfContained.has(name.toLowerCase()),
+    isSelfContained: (name) => facts.isSelfContained(name),
     helper: (name) => IMPORTS.length + HELPERS.indexOf(name),
     math: importIndex,
     temporary: (bytes) => {

@@ -2,26 +2,18 @@
  * Values that are in a local as well as in memory, so that reading them again costs nothing. Memory always holds them
  * too: a fault, a call or whoever looks from outside finds everything in its place.
  */
-import type { Variable } from '../../checked/tree.js';
 import type { Code, ValueType } from '../../compile/wasm.js';
 import { wasmOf } from '../../ir/ops/wasm.js';
 import { machineOf } from '../../ir/machine.js';
+import { type Range, overlap, rangeOf } from '../../ir/reach.js';
 import type { Place, Statement, Value } from '../../ir/tree.js';
 import { listsOf } from '../../ir/walk.js';
 import type { Context } from './context.js';
-import { type Type, isScalar, sizeOf, stride } from '../../types/type.js';
+import { isScalar, stride } from '../../types/type.js';
 
 /** As many as a processor may keep at hand, and a few more. */
 const MOST = 24;
 
-/** Memory that a place surely lies in: bytes of a tag, or of the instance that runs. */
-interface Range {
-  readonly of: Variable | 'self';
-  readonly from: number;
-  readonly to: number;
-  /** A tag that holds an instance, which may be the one that runs. */
-  readonly mayBeSelf: boolean;
-}
 interface Entry {
   readonly range: Range;
   readonly type: ValueType;
@@ -31,33 +23,6 @@ interface Entry {
 }
 /** What a statement may write: anything, or these bytes. */
 type Written = 'anything' | Range | undefined;
-
-const holdsBlock = (t: Type): boolean =>
-  t.kind === 'block' ||
-  (t.kind === 'array' && holdsBlock(t.element)) ||
-  (t.kind === 'struct' && t.members.some((m) => holdsBlock(m.type)));
-
-/** Where a place lies, as narrow as is known; undefined where an address leads to it. */
-function rangeOf(p: Place): Range | undefined {
-  if (p.root.kind !== 'tag' && p.root.kind !== 'self') return undefined;
-  let from = 0,
-    size = sizeOf(p.rootType);
-  for (const step of p.steps) {
-    if (step.kind === 'member') {
-      from += step.offset;
-      size = sizeOf(step.type);
-    } else if (step.index.kind === 'constant') {
-      from += Number(step.index.value) * stride(step.array.element);
-      size = sizeOf(step.array.element);
-    } else break;
-  }
-  const of = p.root.kind === 'tag' ? p.root.variable : 'self';
-  return { of, from, to: from + Math.max(size, 1), mayBeSelf: of !== 'self' && holdsBlock(p.rootType) };
-}
-const overlap = (a: Range, b: Range): boolean => {
-  if (a.of === b.of) return a.from < b.to && b.from < a.to;
-  return (a.of === 'self' && b.mayBeSelf) || (b.of === 'self' && a.mayBeSelf);
-};
 
 export class Known {
   private readonly entries = new Map<number, Entry>();
