@@ -362,6 +362,50 @@ test('a rung becomes text and text becomes rungs, in the ladder and from the tex
   await expect.poll(() => lines(page, id)).toEqual(['(A | B) & !C -> Q']);
 });
 
+test('structured text typed without a look at what is offered: every line is there, and stands where it belongs', async ({
+  page,
+}) => {
+  const id = await open(page, JSON.stringify(EMPTY));
+  await page.getByRole('button', { name: 'New program or block' }).click();
+  await page.getByRole('menuitem', { name: 'Program in structured text' }).click();
+  await page.keyboard.type('Dose');
+  await page.keyboard.press('Enter');
+  const text = page.getByRole('textbox', { name: 'Text of Dose' });
+  await text.click();
+  await page.keyboard.press('Control+a');
+  const offered = page.getByRole('listbox').filter({ has: page.getByRole('option') });
+  const written = [
+    'PROGRAM Dose',
+    'VAR',
+    '  n : INT;',
+    'END_VAR',
+    'IF n > 3 THEN',
+    '  CASE n OF',
+    '    4:',
+    '      n := 5;',
+    '  END_CASE;',
+    'ELSE',
+    '  n := n + 1;',
+    'END_IF;',
+    'END_PROGRAM',
+  ];
+  for (const [i, line] of written.entries()) {
+    if (i) await page.keyboard.press('Enter');
+    await page.keyboard.type(line.trim());
+    // The list has come where a word was typed last that it holds.
+    if (/[A-Z]$/.test(line)) await expect(offered).toBeVisible();
+    await page.waitForTimeout(120);
+  }
+  expect((await stored(page, id)).pous[1]!.text).toBe(written.join('\n'));
+  // What the arrows marked is taken, and what is not whole yet.
+  await page.keyboard.press('Enter');
+  await page.keyboard.type('PROG');
+  await expect(offered).toBeVisible();
+  await page.waitForTimeout(120);
+  await page.keyboard.press('Enter');
+  await expect.poll(async () => (await stored(page, id)).pous[1]!.text).toBe(`${written.join('\n')}\nPROGRAM`);
+});
+
 test('structured text: completion by type, rename, definition, layout, as a rung, values beside the lines', async ({
   page,
 }) => {

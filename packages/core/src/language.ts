@@ -30,7 +30,7 @@ export {
   sizeOf,
   sameType,
 } from './types/type.js';
-export { formatText } from './language/format.js';
+export { formatText, standsLike } from './language/format.js';
 export { literally } from './language/pattern.js';
 export { SYSTEM, SYSTEM_TAGS } from './library/system.js';
 export { OWN_BLOCKS, type LibraryBlock } from './library/own.js';

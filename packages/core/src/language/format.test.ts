@@ -3,7 +3,7 @@ import { readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { OWN_BLOCKS, STANDARD_BLOCKS, formatText } from '../language.js';
+import { OWN_BLOCKS, STANDARD_BLOCKS, formatText, standsLike } from '../language.js';
 import { lex } from './lexer.js';
 import { RESERVED } from './token-stream.js';
 import { generateProgram, seeded } from '../../test/generate.js';
@@ -56,6 +56,51 @@ LongName[Step]:=-Step;
 end_for;
 END_FUNCTION_BLOCK
 `;
+
+describe('a line that is being written', () => {
+  /** Columns that it begins at, written below `before`. */
+  const column = (before: string, line: string): number | undefined => {
+    const like = standsLike(before, line);
+    if (!like) return undefined;
+    const from = before.lastIndexOf('\n', like.at - 1) + 1;
+    return /^ */.exec(before.slice(from))![0].length + 2 * like.steps;
+  };
+  it('stands where laying out would put it: every line of texts that are laid out', () => {
+    const texts = [
+      UNEVEN,
+      ...[...STANDARD_BLOCKS, ...OWN_BLOCKS].map((b) => b.text),
+      ...Array.from({ length: 30 }, (_, seed) => generateProgram('P', seeded(seed))),
+    ];
+    let seen = 0;
+    for (const text of texts) {
+      const lines = formatText(text).split('\n');
+      lines.forEach((line, i) => {
+        // A comment stands like what comes below it, which is not written yet.
+        if (!i || !line.trim() || /^\s*(\/\/|\(\*|\/\*)/.test(line)) return;
+        const before = lines.slice(0, i).join('\n');
+        expect([before, line, column(before, line)]).toEqual([before, line, /^ */.exec(line)![0].length]);
+        seen++;
+      });
+    }
+    expect(seen).toBeGreaterThan(1000);
+  });
+  it('goes in behind what opens a block, comes back with what ends it, however far in that stands', () => {
+    expect(column('IF a THEN', '')).toBe(2);
+    expect(column('    IF a THEN', '')).toBe(6);
+    expect(column('    IF a THEN\n          x := 1;', '')).toBe(10);
+    expect(column('    IF a THEN\n          x := 1;', 'END_')).toBe(4);
+    expect(column('    IF a THEN\n          x := 1;', 'else')).toBe(4);
+    expect(column('CASE a OF', '')).toBe(2);
+    expect(column('CASE a OF\n  1:', '')).toBe(4);
+    expect(column('x := 1 +', '')).toBe(2);
+    expect(column('VAR\n  x : INT;', 'end_var')).toBe(0);
+  });
+  it('is left alone in a comment and at the start', () => {
+    expect(standsLike('', 'x')).toBeUndefined();
+    expect(standsLike('IF a THEN\n(* one', '')).toBeUndefined();
+    expect(column('IF a THEN\n  (* one *)', '')).toBe(2);
+  });
+});
 
 describe('formatting', () => {
   it('lays out blocks, arms, conditions that go on and declarations', () => {

@@ -83,6 +83,25 @@ export function formatText(text: string): string {
   return lines.map((l, i) => `${l.blankBefore && i ? '\n' : ''}${STEP.repeat(l.indent)}${written[i]!}\n`).join('');
 }
 
+/**
+ * Beside which line before it a line stands, and how many steps further in, as `formatText` would lay both out: the
+ * nearest that stands no further in itself. Undefined inside a comment, and where there is none. `line`: what it holds,
+ * maybe nothing yet; `at` lies in the line that was found.
+ */
+export function standsLike(before: string, line: string): { readonly at: number; readonly steps: number } | undefined {
+  const open = lex(before).comments.at(-1);
+  if (open && open.end >= before.length && /^(\(\*|\/\*)/.test(before.slice(open.start))) {
+    const whole = before.slice(open.start);
+    if (whole.length < 4 || !/(\*\)|\*\/)$/.test(whole)) return undefined;
+  }
+  // Something that begins a statement stands for what is to come; behind CASE … OF that is a label.
+  const lines = linesOf(`${before}\n${line.trim() || (/\bOF\s*$/i.test(before) ? 'x :' : 'x')}`);
+  indent(lines);
+  const own = lines.pop(),
+    found = own && lines.findLast((l) => l.indent <= own.indent);
+  return found && { at: found.pieces[0]!.start, steps: own.indent - found.indent };
+}
+
 function linesOf(text: string): Line[] {
   const { tokens, comments } = lex(text);
   const pieces: Piece[] = [

@@ -1,8 +1,23 @@
-/** Structured text for the editor: highlighting, folding, snippets, colours. */
-import { snippetCompletion } from '@codemirror/autocomplete';
-import { HighlightStyle, StreamLanguage, foldService } from '@codemirror/language';
-import { EditorView } from '@codemirror/view';
+/** Structured text for the editor: highlighting, folding, indentation, snippets, colours. */
+import {
+  closeCompletion,
+  completionStatus,
+  selectedCompletion,
+  selectedCompletionIndex,
+  snippetCompletion,
+} from '@codemirror/autocomplete';
+import {
+  HighlightStyle,
+  StreamLanguage,
+  foldService,
+  getIndentUnit,
+  indentOnInput,
+  indentService,
+} from '@codemirror/language';
+import { Prec } from '@codemirror/state';
+import { EditorView, keymap } from '@codemirror/view';
 import { tags as t } from '@lezer/highlight';
+import { standsLike } from '@ferrule/core/language';
 
 export const KEYWORDS = new Set(
   'IF THEN ELSIF ELSE END_IF CASE OF END_CASE FOR TO BY DO END_FOR WHILE END_WHILE REPEAT UNTIL END_REPEAT RETURN EXIT CONTINUE FUNCTION END_FUNCTION FUNCTION_BLOCK END_FUNCTION_BLOCK PROGRAM END_PROGRAM VAR VAR_INPUT VAR_OUTPUT VAR_IN_OUT VAR_TEMP VAR_GLOBAL VAR_EXTERNAL END_VAR CONSTANT RETAIN AT AND OR XOR NOT MOD ARRAY STRUCT END_STRUCT TYPE END_TYPE'.split(
@@ -18,6 +33,7 @@ const TYPES = new Set(
 export const language = StreamLanguage.define<{ comment: string }>({
   name: 'structured-text',
   startState: () => ({ comment: '' }),
+  languageData: { indentOnInput: /^\s*(?:END_\w+|ELSE|ELSIF|UNTIL)$/i },
   token(stream, state) {
     if (state.comment) {
       if (stream.skipTo(state.comment)) {
@@ -98,6 +114,40 @@ export const folding = foldService.of((state, from) => {
   }
   return null;
 });
+
+/** A line begins where Lay out would put it, seen from the lines above, however far in those stand. */
+const indentation = indentService.of((context, at) => {
+  const before = context.state.sliceDoc(0, at),
+    like = standsLike(before, context.textAfterPos(at));
+  if (!like) return null;
+  const start = /^\s*/.exec(context.state.doc.lineAt(like.at).text)![0];
+  return context.countColumn(start) + like.steps * getIndentUnit(context.state);
+});
+
+/**
+ * Enter behind a word that is whole is a new line, though the list of completions holds it too: whoever types without
+ * looking at the list loses nothing. What the arrows have marked in it is taken.
+ */
+const breakLine = Prec.highest(
+  keymap.of([
+    {
+      key: 'Enter',
+      run: (view) => {
+        const { state } = view,
+          offered =
+            completionStatus(state) === 'active' && selectedCompletionIndex(state) === 0 && selectedCompletion(state);
+        if (!offered) return false;
+        const { head } = state.selection.main,
+          word = /\w*$/.exec(state.sliceDoc(Math.max(0, head - 200), head))![0];
+        if (word.toUpperCase() === offered.label.toUpperCase()) closeCompletion(view);
+        return false;
+      },
+    },
+  ]),
+);
+
+/** How an editor of structured text answers to Enter and to words that end a block. */
+export const manners = [indentOnInput(), indentation, breakLine];
 
 export const SNIPPETS = [
   snippetCompletion('IF ${condition} THEN\n\t${}\nEND_IF;', {

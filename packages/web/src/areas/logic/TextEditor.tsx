@@ -27,7 +27,7 @@ import { DropdownMenu } from 'radix-ui';
 import { Button, MENU, MENU_ITEM } from '../../components/ui.js';
 import { useDocument } from '../../document/store.js';
 import { jumpTo } from '../../shell/place.js';
-import { colours, folding, language, theme } from '../../components/text-language.js';
+import { colours, folding, language, manners, theme } from '../../components/text-language.js';
 import { liveField, liveTheme, useStopMarks, useWatch, useLiveLines } from './text-live.js';
 import { stopMarks } from './text-stops.js';
 import { useTextThere } from '../../components/at-controller.js';
@@ -216,6 +216,7 @@ export function TextEditor({ id, name, text }: Props) {
           bracketMatching(),
           closeBrackets(),
           indentUnit.of('  '),
+          manners,
           language,
           syntaxHighlighting(colours),
           theme,

@@ -9,7 +9,7 @@ import { useEffect, useRef } from 'react';
 import type { OwnKind } from '@ferrule/core/document';
 import { deviceParts, kindOf } from '@ferrule/core/machine';
 import type { ProblemNote } from '../../bench/protocol.js';
-import { KEYWORDS, SNIPPETS, colours, language, theme } from '../../components/text-language.js';
+import { KEYWORDS, SNIPPETS, colours, language, manners, theme } from '../../components/text-language.js';
 
 interface Note {
   readonly from: number;
@@ -119,6 +119,7 @@ function TextField({
           history(),
           bracketMatching(),
           indentUnit.of('  '),
+          manners,
           language,
           syntaxHighlighting(colours),
           theme,
