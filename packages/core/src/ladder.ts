@@ -15,7 +15,7 @@ export {
   parallel,
 } from './ladder/rung.js';
 export { parseRungLine, type ParsedRung } from './ladder/parse.js';
-export { printRung, printElement, printOutput, printPart } from './ladder/print.js';
+export { callText, printRung, printElement, printOutput, printPart } from './ladder/print.js';
 export { type Cursor, type RungEdit, RUNG_EDITS, editRung, cursorStops, runRange, runText } from './ladder/edit.js';
 export { type RungLine, rungToLines, rungsOfText, rungsToText, splitComment } from './ladder/sheet.js';
 export { type Converted, type ToTextOptions, rungToText, splitOutputs, textToRungs } from './ladder/convert.js';

@@ -38,9 +38,10 @@ export function fixesFor(
       return missingSign(project, d, text);
     case 'UNKNOWN_NAME':
       return unknownName(project, compiled, d, text, newId);
+    case 'NOT_CALLABLE':
+      return [...instanceOf(project, d, text, newId), ...spelledLike(project, compiled, d, text)];
     case 'UNKNOWN_MEMBER':
     case 'UNKNOWN_TYPE':
-    case 'NOT_CALLABLE':
       return spelledLike(project, compiled, d, text);
     case 'UNUSED_TAG':
       return unusedTag(project, d);
@@ -145,6 +146,27 @@ function unknownName(
         ...like,
       ]
     : [...declare(undefined), ...like];
+}
+
+/** A function block called by its own name: an instance of it is declared and called (6.6.3.4.1). */
+function instanceOf(project: Project, d: Diagnostic, text: string, newId: (prefix: string) => string): Fix[] {
+  const o = d.at.source.origin;
+  if (!d.message.includes('is a function block;') || (o.kind !== 'rung' && o.kind !== 'pou')) return [];
+  const pouOf = (of: Project) => of.pous.find((p) => p.id === (o.kind === 'rung' ? o.pouId : o.id)),
+    pou = pouOf(project),
+    own = !pou ? '' : pou.language === 'ST' ? pou.text : (pou.variables ?? '');
+  const isTaken = (name: string) =>
+    [...project.tags, ...project.pous].some((x) => x.name.toLowerCase() === name.toLowerCase()) ||
+    new RegExp(`\\b${name}\\b`, 'i').test(own);
+  let n = 1;
+  while (isTaken(`${text}${n}`)) n++;
+  const name = `${text}${n}`,
+    called = replace(project, d, name),
+    next = called && applyEdit(project, called);
+  if (!called || !next || 'refused' in next) return [];
+  const { edits, said } = declareNames(next.project, pouOf(next.project), [{ name, type: text }], newId);
+  const label = `Declare ${said[0]} and call that`;
+  return [{ label, edit: { kind: 'group', label, edits: [called, ...edits] } }];
 }
 
 /** Names that a program or block uses and nothing declares. */

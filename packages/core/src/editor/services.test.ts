@@ -284,6 +284,34 @@ describe('fixes', () => {
     };
     expect(fixed(st, 'UNKNOWN_NAME', /Declare fresh/).tags.at(-1)!.name).toBe('fresh');
   });
+  it('declare an instance of a function block that is called by its own name, and call that', () => {
+    const block = {
+      id: 'd',
+      name: 'Dose',
+      language: 'ST' as const,
+      kind: 'functionBlock' as const,
+      text: 'FUNCTION_BLOCK Dose VAR_INPUT Go : BOOL; END_VAR VAR_OUTPUT Q : BOOL; END_VAR Q := Go; END_FUNCTION_BLOCK',
+    };
+    const base = ladderProject(['A : BOOL', 'Q : BOOL', 'Dose1 : BOOL'], ['A & Dose() -> Q']),
+      ladder = fixed({ ...base, pous: [...base.pous, block] }, 'NOT_CALLABLE', /^Declare Dose2 : Dose and call that$/);
+    expect([rungs(ladder), ladder.tags.at(-1)]).toEqual([
+      ['A & Dose2() -> Q'],
+      expect.objectContaining({ name: 'Dose2', type: 'Dose' }),
+    ]);
+    // In a block of its own the instance is its own variable, so that each keeps its own state.
+    const outer = {
+      id: 'o',
+      name: 'Outer',
+      language: 'ST' as const,
+      kind: 'functionBlock' as const,
+      text: 'FUNCTION_BLOCK Outer\nVAR\n  x : BOOL;\nEND_VAR\nDose(Go := x);\nEND_FUNCTION_BLOCK',
+    };
+    const text = fixed(
+      { ...base, pous: [{ ...base.pous[0]!, rungs: [] }, block, outer] as Project['pous'] },
+      'NOT_CALLABLE',
+    ).pous[2] as { text: string };
+    expect(text.text).toContain('x : BOOL;\n  Dose2 : Dose;\nEND_VAR\nDose2(Go := x);');
+  });
   it('declare all that a program uses undeclared, each once and as its places ask; what looks like a slip is left', () => {
     const base = ladderProject(
       ['Running : BOOL', 'Motor1 : BOOL', 'Lamp : BOOL'],

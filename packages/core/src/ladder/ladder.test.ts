@@ -1,7 +1,17 @@
 /** Rungs: line to structure to line, edits, layout, and what they mean on the engine. */
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { type Part, editRung, layoutRung, nodesOf, parallel, parseRungLine, printRung, series } from '../ladder.js';
+import {
+  type Part,
+  callText,
+  editRung,
+  layoutRung,
+  nodesOf,
+  parallel,
+  parseRungLine,
+  printRung,
+  series,
+} from '../ladder.js';
 import { Problems, makeSource } from '../language.js';
 import { codesOf, ladderEngine, ladderProject } from '../../test/support.js';
 import { compile } from '../workspace.js';
@@ -166,6 +176,21 @@ describe('laws', () => {
       { numRuns: 200 },
     );
   });
+});
+
+it('what stands over an element has room over it: names, comparisons, functions with their arguments, actions', () => {
+  const { rung } = parse(
+    'Start & InRange(Level, Low := 12.5, High := Recipe.High, Error => Trouble) & Temperature >= Limit.Upper & Ok() -> VeryLongNameOfALamp, { Count := Count + 1; }',
+  );
+  const textWidth = (s: string) => s.length * 7,
+    l = layoutRung(rung!, { width: 900, textWidth, call: () => ({ isBlock: false, rows: 0 }) });
+  const label = (n: ReturnType<typeof nodesOf>[number]): string =>
+    n.kind === 'contact' || n.kind === 'coil' ? n.tag : n.kind === 'call' ? callText(n) : printed(n);
+  const printed = (n: ReturnType<typeof nodesOf>[number]): string =>
+    n.kind === 'compare' ? `${n.left} ${n.op} ${n.right}` : n.kind === 'action' ? n.text : 'return';
+  const labels = nodesOf(rung!).map(label);
+  expect(labels[1]).toBe('InRange(Level, Low := 12.5, High := Recipe.High, Error => Trouble)');
+  for (const [i, text] of labels.entries()) expect([text, textWidth(text) <= l.boxes[i]!.width]).toEqual([text, true]);
 });
 
 describe('edits', () => {

@@ -2,6 +2,7 @@
  * Geometry of a rung: where each element stands and how the wires run, in pixels at 100 %. A pure function of
  * the rung and the room it has, so the same rung looks the same everywhere (editor, print, compare, help).
  */
+import { callText } from './print.js';
 import { type Element, type Output, type Part, type Rung, isElement } from './rung.js';
 
 export interface Box {
@@ -176,7 +177,7 @@ class Layout {
   }
 
   private measureElement(e: Element): Measure {
-    const text = e.kind === 'contact' ? e.tag : e.kind === 'compare' ? `${e.left} ${e.op} ${e.right}` : e.name;
+    const text = e.kind === 'contact' ? e.tag : e.kind === 'compare' ? `${e.left} ${e.op} ${e.right}` : callText(e);
     if (e.kind === 'call') {
       const look = this.options.call(e);
       if (look.isBlock)

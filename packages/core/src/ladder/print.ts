@@ -33,6 +33,10 @@ export function printElement(e: Element): string {
   }
 }
 
+/** What stands over the contact of a function, and names a call: without pins and types that only its line tells. */
+export const callText = (e: Element & { readonly kind: 'call' }): string =>
+  `${e.name}(${e.args.map(printArgument).join(', ')})`;
+
 const printArgument = (a: CallArgument): string => (a.pin ? `${a.pin} ${a.output ? '=>' : ':='} ${a.value}` : a.value);
 
 export function printOutput(o: Output): string {

@@ -5,7 +5,7 @@
 import { type PointerEvent, memo } from 'react';
 import { useStore } from 'zustand';
 import { useShallow } from 'zustand/react/shallow';
-import type { Box, Node } from '@ferrule/core/ladder';
+import { type Box, type Node, callText } from '@ferrule/core/ladder';
 import type { ShownValue, WhyMark } from '@ferrule/core/bench';
 import type { Tag } from '@ferrule/core/document';
 import { CARD_OUT } from '../ValueMarks.js';
@@ -347,7 +347,7 @@ function elementName(n: Node): string {
     case 'compare':
       return `${n.left} ${n.op} ${n.right}`;
     case 'call':
-      return `${n.name}(${n.args.map((a) => (a.pin ? `${a.pin} := ${a.value}` : a.value)).join(', ')})`;
+      return callText(n);
     case 'action':
       return n.text.replace(/\s+/g, ' ');
     case 'return':
