@@ -284,6 +284,28 @@ describe('fixes', () => {
     };
     expect(fixed(st, 'UNKNOWN_NAME', /Declare fresh/).tags.at(-1)!.name).toBe('fresh');
   });
+  it('declare nothing that is a value of an enumeration, wherever its type is told', () => {
+    const p: Project = {
+      ...emptyProject('T'),
+      types: [
+        { id: 'y', text: 'Mode : (Off, Run);' },
+        { id: 'z', text: '// first\nColour : INT (Red := 1, Green);' },
+      ],
+      pous: [
+        {
+          id: 's',
+          name: 'Dose',
+          language: 'ST',
+          kind: 'functionBlock',
+          text: 'TYPE Phase : (Idle, Mixing); Shade : (Dark); END_TYPE FUNCTION_BLOCK Dose VAR_OUTPUT Now : Phase; END_VAR END_FUNCTION_BLOCK',
+        },
+      ],
+    };
+    for (const value of ['Mixing', 'idle', 'Dark', 'Off', 'Run', 'Red', 'GREEN'])
+      expect(newNames(p, `Other = ${value} -> Lamp`, () => false).map((n) => n.name)).not.toContain(value);
+    // What they are compared with has their type.
+    expect(newNames(p, 'Other = Mixing -> Lamp', () => false)[0]).toEqual({ name: 'Other', type: 'Phase' });
+  });
   it('declare an instance of a function block that is called by its own name, and call that', () => {
     const block = {
       id: 'd',

@@ -322,14 +322,25 @@ const LITERAL: Readonly<Record<string, string | undefined>> = {
 
 /** Values of the project's enumerations in lower case, each with its type. */
 function enumerationValues(project: Project): ReadonlyMap<string, string> {
-  return new Map(
-    project.types.flatMap((t) => {
-      const m = /^\s*(\w+)\s*:\s*\w*\s*\(([^)]*)\)/.exec(t.text);
-      return m
-        ? [...m[2]!.matchAll(/(?:^|,)\s*([A-Za-z_]\w*)/g)].map((v): [string, string] => [v[1]!.toLowerCase(), m[1]!])
-        : [];
-    }),
-  );
+  return new Map([
+    ...project.types.flatMap((t) => valuesIn(t, `TYPE ${t.text}\nEND_TYPE`)),
+    ...project.pous.flatMap((p) => (p.language === 'ST' && /\bTYPE\b/i.test(p.text) ? valuesIn(p, p.text) : [])),
+  ]);
+}
+type Values = readonly (readonly [string, string])[];
+const valuesKept = new WeakMap<object, Values>();
+/** Lower-case names of values in a text, each with its type; the text is that of `of`. */
+function valuesIn(of: object, text: string): Values {
+  let values = valuesKept.get(of);
+  if (!values) {
+    values = parseFile(makeSource('', text), new Problems()).flatMap((d) =>
+      d.kind === 'type' && d.spec.kind === 'enum'
+        ? d.spec.values.map((v) => [v.name.text.toLowerCase(), d.name.text] as const)
+        : [],
+    );
+    valuesKept.set(of, values);
+  }
+  return values;
 }
 
 interface Pin {
