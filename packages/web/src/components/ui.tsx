@@ -3,6 +3,7 @@ import { Tooltip } from 'radix-ui';
 import { createPortal } from 'react-dom';
 import { type ButtonHTMLAttributes, type ReactNode, useEffect, useId, useReducer, useRef, useState } from 'react';
 import type { ShownValue } from '@ferrule/core/bench';
+import type { Severity } from '@ferrule/core/language';
 import { type Offer, Offers, useOffers } from './offers.js';
 import { valueText } from './values.js';
 
@@ -30,6 +31,18 @@ const LOOKS = {
   quiet: 'text-soft hover:bg-edge/40 hover:text-ink',
   danger: 'border border-edge bg-sheet text-bad hover:border-bad',
 } as const;
+
+/** What checking says of the thing at hand; a warning does not look like an error. */
+export function Finding({ severity, children }: { readonly severity: Severity; readonly children: ReactNode }) {
+  return (
+    <p
+      role="note"
+      className={`rounded-md px-2 py-1 ${severity === 'error' ? 'bg-bad-soft text-bad' : 'bg-glow/60 text-copper-ink'}`}
+    >
+      {children}
+    </p>
+  );
+}
 
 /** A button with its key shown beside the verb. */
 export function Button({ look = 'plain', keys, tight = false, className = '', children, ...rest }: ButtonProps) {

@@ -29,7 +29,7 @@ export function TopBar({ onHelp }: { readonly onHelp: () => void }) {
         <span className="text-bar-ink">{name}</span> ·{' '}
         <Link
           to={`/projects/${id}/revisions`}
-          className="underline decoration-bar-soft/40 underline-offset-2 hover:text-bar-ink"
+          className="whitespace-nowrap underline decoration-bar-soft/40 underline-offset-2 hover:text-bar-ink"
           title="Revisions: name, compare, bring back"
         >
           rev {revision}

@@ -4,7 +4,7 @@ import type { Tag } from '@ferrule/core/document';
 import { type Use } from '@ferrule/core/workspace';
 import { benchLive, useValue } from '../../bench/live.js';
 import type { ProblemNote } from '../../bench/protocol.js';
-import { Button, EditInPlace } from '../../components/ui.js';
+import { Button, EditInPlace, Finding } from '../../components/ui.js';
 import { TagThere } from '../../components/at-controller.js';
 import { useDocument } from '../../document/store.js';
 import { addressOfUse } from '../../shell/place.js';
@@ -41,11 +41,7 @@ export function Details({
     <div className="flex flex-col gap-3">
       <h2 className="text-[15px] font-semibold">{tag.name}</h2>
       {tag.description && <p className="-mt-2 text-soft">{tag.description}</p>}
-      {problem && (
-        <p role="note" className="rounded-md bg-bad-soft px-2 py-1 text-bad">
-          {problem.message}
-        </p>
-      )}
+      {problem && <Finding severity={problem.severity}>{problem.message}</Finding>}
       <div className="flex flex-wrap gap-1.5">
         {typeof value === 'boolean' && (
           <>
@@ -102,6 +98,11 @@ function Facts({ tag }: { readonly tag: Tag }) {
     <div className="grid grid-cols-[86px_minmax(0,1fr)] items-center gap-x-2 gap-y-0.5">
       {text('standsFor', 'Stands for', 'a tag or Status.3')}
       {text('initial', 'Initial', '0')}
+      {tag.initial && !tag.constant && (
+        <span className="col-start-2 px-1 text-[11px] text-faint">
+          {tag.retain ? 'taken where nothing is retained yet' : 'taken when the logic starts anew'}
+        </span>
+      )}
       {text('unit', 'Unit', 'mm, °C …')}
       {text('range', 'Range', '0..100')}
       {(tag.valueNames !== undefined || /^U?[SDL]?INT$/i.test(tag.type)) &&

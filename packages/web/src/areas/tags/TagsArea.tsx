@@ -87,7 +87,12 @@ function TagList() {
   });
   const problemsOf = useMemo(
     () =>
-      new Map(problems.flatMap((p): [string, ProblemNote][] => (p.origin.kind === 'tag' ? [[p.origin.id, p]] : []))),
+      // Of several an error is what is shown.
+      new Map(
+        [...problems]
+          .sort((a, b) => Number(a.severity === 'error') - Number(b.severity === 'error'))
+          .flatMap((p): [string, ProblemNote][] => (p.origin.kind === 'tag' ? [[p.origin.id, p]] : [])),
+      ),
     [problems],
   );
   useEffect(() => {

@@ -18,7 +18,7 @@ import { askBench, useBench } from '../../bench/live.js';
 import type { Answers } from '../../bench/protocol.js';
 import { focusField } from '../../components/focus.js';
 import { useTypeChoices } from '../../components/types.js';
-import { Button, Cell, EditInPlace } from '../../components/ui.js';
+import { Button, Cell, EditInPlace, Finding } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 
 export function TypesView() {
@@ -81,9 +81,9 @@ export function TypesView() {
       {chosen ? (
         <div className="min-h-0 overflow-auto p-4" key={chosen.id}>
           {mine.map((p, i) => (
-            <p key={i} role="note" className="mb-2 rounded-md bg-bad-soft px-2 py-1 text-bad">
-              {p.message}
-            </p>
+            <div key={i} className="mb-2">
+              <Finding severity={p.severity}>{p.message}</Finding>
+            </div>
           ))}
           <OneType id={chosen.id} text={chosen.text} />
         </div>

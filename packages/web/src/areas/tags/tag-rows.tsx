@@ -119,7 +119,7 @@ export function TagRow({
           void askWhy(tag.name);
         }
       }}
-      className={`${COLUMNS} h-full border-b border-edge px-3 ${isChosen ? 'bg-glow/60' : ''} ${problem ? 'shadow-[inset_3px_0_0_var(--bad)]' : ''}`}
+      className={`${COLUMNS} h-full border-b border-edge px-3 ${isChosen ? 'bg-glow/60' : ''} ${problem ? (problem.severity === 'error' ? 'shadow-[inset_3px_0_0_var(--bad)]' : 'shadow-[inset_3px_0_0_var(--copper)]') : ''}`}
       title={problem?.message}
     >
       <Cell>
