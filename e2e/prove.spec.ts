@@ -67,6 +67,38 @@ test('a sentence with a mistake is marked in its cell', async ({ page }) => {
   await expect(page.getByText('7 of 8 pass')).toBeVisible();
 });
 
+test('what is made is named next, and Enter goes on to its first words; what is wrong stands below its sentence', async ({
+  page,
+}) => {
+  await openDemo(page, 'prove');
+  await page.getByRole('button', { name: 'New check' }).click();
+  await expect(page.getByLabel('Name of the check')).toBeFocused();
+  await page.keyboard.type('Typed at once');
+  await page.keyboard.press('Enter');
+  await expect(page.getByLabel('Name of the check')).toHaveValue('Typed at once');
+  await expect(page.getByLabel('When of row 1')).toBeFocused();
+  await page.keyboard.press('Tab');
+  await page.keyboard.type('push Start');
+  await page.keyboard.press('Tab');
+  await page.keyboard.type('Running is on within 1 s');
+  await page.keyboard.press('Enter');
+  const cells = page.getByRole('row', { name: 'Row 1' }).getByRole('cell');
+  await expect(cells.nth(2)).toContainText("'push Start' is not a Do");
+  await expect(cells.nth(3)).not.toContainText('is not a Do');
+  await page.getByRole('button', { name: 'New rule' }).click();
+  await expect(page.getByLabel('Name of the rule')).toBeFocused();
+  await page.keyboard.type('Never both');
+  await page.keyboard.press('Enter');
+  await expect(page.getByLabel('Rule', { exact: true })).toBeFocused();
+  await page.keyboard.type('never DieClose and FeedMotor together');
+  await page.keyboard.press('Enter');
+  await expect(page.getByLabel('Name of the rule')).toHaveValue('Never both');
+  // Named once: the name of one that is there is changed without going anywhere.
+  await page.getByLabel('Name of the rule').click();
+  await page.keyboard.press('Enter');
+  await expect(page.getByLabel('Rule', { exact: true })).not.toBeFocused();
+});
+
 test('a check and a rule are made from nothing, run, and taken away again', async ({ page }) => {
   await openDemo(page, 'prove');
   await page.getByRole('button', { name: 'New check' }).click();

@@ -11,6 +11,7 @@ import { missingTags } from '@ferrule/core/workspace';
 import { useMotion } from '../../bench/live.js';
 import { openWiring, toggleFold, useFolded } from '../../components/folds.js';
 import { Checkout } from '../../components/Checkout.js';
+import { goOnIn } from '../../components/go-on.js';
 import { later } from '../../components/later.js';
 import { Button, MENU, MENU_ITEM } from '../../components/ui.js';
 import { MachineView } from '../../components/machine/MachineView.js';
@@ -159,9 +160,6 @@ export function MachineArea() {
 }
 
 /** A new device, named by its kind; what it stands behind in the flow is the one before it. */
-/** Frames within which a device that was added is in the wiring. */
-const FRAMES_TO_SHOW = 30;
-
 function AddDevice({ after, onAdded }: { readonly after: string | undefined; readonly onAdded: (id: string) => void }) {
   const own = useDocument((s) => s.project?.machine.kinds),
     before = useDocument((s) => s.project?.machine.devices.find((d) => d.id === after));
@@ -204,12 +202,7 @@ function AddDevice({ after, onAdded }: { readonly after: string | undefined; rea
     made.current = undefined;
     if (name === undefined) return;
     e.preventDefault();
-    const look = (frames: number) => {
-      const field = document.querySelector<HTMLInputElement>(`[aria-label="Name of the device ${name}"]`);
-      if (field) field.select();
-      else if (frames > 0) requestAnimationFrame(() => look(frames - 1));
-    };
-    look(FRAMES_TO_SHOW);
+    goOnIn(`Name of the device ${name}`);
   };
   return (
     <DropdownMenu.Root>

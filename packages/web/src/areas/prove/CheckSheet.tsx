@@ -6,6 +6,7 @@ import { type Changes, type Edit, renumbered, type CheckRow, type SequenceCheck 
 import type { ShownValue } from '@ferrule/core/bench';
 import { type VerdictWord, completeSentence } from '@ferrule/core/verify';
 import { tellBench, useBench } from '../../bench/live.js';
+import type { ProblemNote } from '../../bench/protocol.js';
 import { addressOfPlace, askWhy, useAsked } from '../../components/asking.js';
 import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
@@ -229,7 +230,7 @@ interface RowProps {
   readonly columns: readonly string[];
   readonly result: RowResult | undefined;
   readonly isBeside: boolean;
-  readonly problems: readonly { readonly message: string }[];
+  readonly problems: readonly ProblemNote[];
   readonly onChange: (to: Changes<CheckRow>) => void;
   readonly onDelete: () => void;
   readonly onInsert: (below: boolean) => void;
@@ -273,6 +274,18 @@ function Row({
     does();
   };
   const tool = 'flex h-7 w-7 items-center justify-center rounded text-soft hover:bg-edge/40';
+  /** What is wrong with a sentence is told below it. */
+  const saidOf = (cell: 'when' | 'do' | 'expect') =>
+    problems
+      .filter((p) => {
+        const of = p.origin.kind === 'cell' ? p.origin.cell : '';
+        return of === cell || (cell === 'expect' && of !== 'when' && of !== 'do');
+      })
+      .map((p, n) => (
+        <p key={n} className="px-1 text-[12px] text-bad">
+          {p.message}
+        </p>
+      ));
   return (
     <tr
       aria-label={`Row ${number}`}
@@ -290,6 +303,7 @@ function Row({
           complete={goOn('when', columns)}
           onCommit={(when) => onChange({ when: when || null })}
         />
+        {saidOf('when')}
       </td>
       <td className="py-1">
         <EditSentence
@@ -299,6 +313,7 @@ function Row({
           complete={goOn('do', columns)}
           onCommit={(t) => onChange({ do: sentences(t) })}
         />
+        {saidOf('do')}
       </td>
       <td className="py-1">
         <EditSentence
@@ -308,11 +323,7 @@ function Row({
           complete={goOn('expect', columns)}
           onCommit={(t) => onChange({ expect: sentences(t) })}
         />
-        {problems.map((p, n) => (
-          <p key={n} className="px-1 text-[12px] text-bad">
-            {p.message}
-          </p>
-        ))}
+        {saidOf('expect')}
       </td>
       <td
         className={`relative px-2 py-1.5 ${r?.status === 'failed' ? 'font-semibold text-bad' : r?.status === 'notReached' ? 'text-faint' : 'text-soft'}`}

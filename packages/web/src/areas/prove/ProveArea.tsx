@@ -1,5 +1,5 @@
 /** Prove: sequence checks and interlock rules, run on the server; a failure says where and puts the bench there. */
-import { useEffect, useLayoutEffect, useMemo, useState } from 'react';
+import { useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
 import { type Strengths, type VerdictWord, checkVerdict, ruleVerdict, rulesOf } from '@ferrule/core/verify';
 import { renameRule } from '@ferrule/core/document';
@@ -22,6 +22,7 @@ import { ProofMark, ProofView, ProofWords, useProofOf, useProofsNow } from './Pr
 import { OnRevision, type Told } from './OnRevision.js';
 import { ReportDialog } from './ReportDialog.js';
 import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
+import { goOnIn } from '../../components/go-on.js';
 import { helpTopic } from '../../components/help-topic.js';
 import { beginRecording } from '../../components/recorder.js';
 import { useRuns } from '../../components/tour.js';
@@ -109,6 +110,21 @@ export function ProveArea() {
   }, []);
 
   const { edit } = useDocument.getState();
+  /** What was made is named next; Enter then goes on to its first words. */
+  const made = useRef<{ readonly id: string; isNamed: boolean }>(undefined),
+    chosenId = (rule ?? check)?.id,
+    isRule = rule !== undefined;
+  useEffect(() => {
+    if (made.current?.id !== chosenId || !made.current || made.current.isNamed) return;
+    made.current.isNamed = true;
+    goOnIn(isRule ? 'Name of the rule' : 'Name of the check');
+  }, [chosenId, isRule]);
+  const goOnFromName = (e: KeyboardEvent) => {
+    if (e.key !== 'Enter' || made.current?.id !== chosenId) return;
+    made.current = undefined;
+    // Enter leaves the name first, which keeps it.
+    setTimeout(() => goOnIn(rule ? 'Rule' : 'When of row 1'));
+  };
   const addCheck = () => {
     const id = newId('c');
     // A check begins with a row to fill in.
@@ -118,11 +134,13 @@ export function ProveArea() {
       check: { id, name: freeName('New check', checks), rows: [{ id: newId('k') }] },
     });
     setSearch({ check: id });
+    made.current = { id, isNamed: false };
   };
   const addRule = () => {
     const id = newId('i');
     edit({ kind: 'addRule', at: own.length, rule: { id, name: freeName('New rule', rules), sentence: '' } });
     setSearch({ rule: id });
+    made.current = { id, isNamed: false };
   };
   const record = () => {
     if (!projectId) return;
@@ -245,7 +263,7 @@ export function ProveArea() {
             {isBuiltIn ? (
               <h2 className="text-[15px] font-semibold">{rule!.name}</h2>
             ) : (rule ?? check) ? (
-              <h2 className="text-[15px] font-semibold">
+              <h2 className="text-[15px] font-semibold" onKeyDownCapture={(e) => goOnFromName(e.nativeEvent)}>
                 <EditInPlace
                   value={(rule ?? check)!.name}
                   label={rule ? 'Name of the rule' : 'Name of the check'}
