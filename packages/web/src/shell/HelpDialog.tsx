@@ -77,6 +77,7 @@ const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])
     'In text',
     [
       ['Ctrl+Space, Tab', 'complete'],
+      ['Enter', 'complete; behind a whole word a new line'],
       ['F2', 'rename everywhere'],
       ['F12 / Shift+F12', 'declaration / where it is used'],
       ['Shift+Alt+F', 'lay the text out'],

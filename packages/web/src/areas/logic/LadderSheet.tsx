@@ -4,42 +4,37 @@
  */
 import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual';
 import { useShallow } from 'zustand/react/shallow';
-import { type KeyboardEvent, type PointerEvent, useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { type KeyboardEvent, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { flushSync } from 'react-dom';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
-import { type Cursor, type RungEdit, editRung, runRange, splitOutputs, textToRungs } from '@ferrule/core/ladder';
+import { type Cursor, type RungEdit, editRung, runRange } from '@ferrule/core/ladder';
 import type { Edit, RungText, Tag } from '@ferrule/core/document';
-import { type OwnTypes, newNames, type Pins, pinsOf, splitEdit } from '@ferrule/core/workspace';
+import { type OwnTypes, newNames, type Pins, pinsOf } from '@ferrule/core/workspace';
 import { LINT_RULES } from '@ferrule/core/language';
-import { askBench, benchLive, useBench } from '../../bench/live.js';
+import { useBench } from '../../bench/live.js';
 import type { ProblemNote, TagFacts } from '../../bench/protocol.js';
 import { useDesk } from '../../components/desk.js';
-import { askPalette } from '../../components/palette.js';
-import { openSide } from '../../components/folds.js';
-import { fixesOf, useFixes } from '../../components/fixes.js';
+import { useFixes } from '../../components/fixes.js';
 import { helpTopic } from '../../components/help-topic.js';
-import { type RungHands, RungView } from '../../components/ladder/RungView.js';
-import { modelOf, nodeText } from '../../components/ladder/rung-model.js';
-import { newId, useDocument } from '../../document/store.js';
-import { jumpTo } from '../../shell/place.js';
+import { RungView } from '../../components/ladder/RungView.js';
+import { modelOf } from '../../components/ladder/rung-model.js';
+import { useDocument } from '../../document/store.js';
 import { EditStrip } from './EditStrip.js';
-import { openFind } from './FindBar.js';
 import { TypedHere } from './TypedHere.js';
 import { RungThere, useAtController } from '../../components/at-controller.js';
 import { OwnToggle, OwnVariables } from './OwnVariables.js';
 import { FixButtons, RungRow } from './RungRow.js';
 import { useRowHeights } from './row-heights.js';
-import { BY_KEY, type Command, keyOf, useSheet } from './commands.js';
-import { askWhy, toggleStop, useStops } from '../../components/asking.js';
-import { grab } from '../../components/drag.js';
-import { type Drop, type Ladder, copyRungs, moveRungsTo, rungOfLine, runText, together } from './sheet-edits.js';
-import { useUses } from './uses.js';
-import { type Over, watchDrag, watchRungDrag } from './dragging.js';
+import { BY_KEY, keyOf, useSheet } from './commands.js';
+import { useStops } from '../../components/asking.js';
+import { type Drop, type Ladder, rungOfLine, together } from './sheet-edits.js';
 import { sectionsOf, groupByRung } from './sections.js';
 import { EmptySheet } from './EmptySheet.js';
-import { clipboardOf, isField, NO_CLIPBOARD } from './sheet-clipboard.js';
+import { clipboardOf, isField } from './sheet-clipboard.js';
+import { useSheetHands } from './sheet-hands.js';
 import { movement } from './sheet-movement.js';
 import type { Position, Sheet, Typing } from './sheet.js';
+import { commandsOn } from './sheet-commands.js';
 import { typingOn } from './sheet-typing.js';
 
 const NO_TAGS = {};
@@ -89,7 +84,6 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
   const [drop, setDrop] = useState<Drop & { readonly rung: string }>();
   const scroller = useRef<HTMLDivElement>(null);
   const unseen = useRef<{ readonly rung: number; readonly align: 'center' | 'auto' }>(undefined);
-  const over = useRef<Over>(undefined);
   const width = useWidth(scroller) - 44 - 26;
   const { showAddress, showDescription } = desk;
   const under = useCallback(
@@ -202,16 +196,6 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
   const note = (line: string) =>
     desk.used([...line.matchAll(/[A-Za-z_]\w*/g)].map((m) => m[0]).filter((n) => declared.has(n.toLowerCase())));
 
-  const force = (value: string | undefined) => {
-    if (node && 'tag' in node && model)
-      benchLive.event(
-        value === undefined
-          ? { kind: 'force', path: model.pathOf(node.tag) }
-          : { kind: 'force', path: model.pathOf(node.tag), value },
-      );
-    else setSaid('Only a tag can be forced: choose a contact or a coil.');
-  };
-  const nameHere = node && 'tag' in node ? node.tag : node?.kind === 'call' ? node.name : undefined;
   const rungRange = (): [number, number] => [
     Math.min(position.rung, position.rungTo ?? position.rung),
     Math.max(position.rung, position.rungTo ?? position.rung),
@@ -227,21 +211,6 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
       ),
     );
     goTo({ rung: Math.min(from, pou.rungs.length - (last - from + 1) - 1), element: 0 });
-  };
-  const moveRungs = (by: number) => {
-    const [from, last] = rungRange();
-    if (from + by < 0 || last + by >= pou.rungs.length) {
-      setSaid(by < 0 ? 'It is the first rung already.' : 'It is the last rung already.');
-      return;
-    }
-    const moved = pou.rungs[by < 0 ? from - 1 : last + 1]!;
-    // The neighbour goes to the other side: one move, however many are chosen.
-    change({ kind: 'moveRung', pou: pou.id, id: moved.id, to: by < 0 ? last : from });
-    goTo({
-      ...position,
-      rung: position.rung + by,
-      ...(position.rungTo !== undefined ? { rungTo: position.rungTo + by } : {}),
-    });
   };
   const chosenRungs = position.rungTo !== undefined;
   const sheet: Sheet = {
@@ -274,214 +243,30 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     deleteRungs,
   };
   const { keepTyped, throwAway, commitLine } = typingOn(sheet),
-    { takeOut, copy, onCopy, paste } = clipboardOf(sheet);
-
-  const replaceWith = (text: string) => setTyping({ kind: 'element', edit: 'replace', initial: text, original: text });
-  const command = (c: Command): void => {
-    setSaid(undefined);
-    switch (c) {
-      case 'insert':
-        setTyping({ kind: 'element', edit: 'insertAfter', initial: '', original: '' });
-        return;
-      case 'insertFront':
-        setTyping({ kind: 'element', edit: 'insertBefore', initial: '', original: '' });
-        return;
-      case 'change':
-        if (current && position.rungTo === position.rung) setTyping({ kind: 'line', initial: current.line });
-        else if (node && current && (to === undefined || to === element)) replaceWith(nodeText(current.line, node));
-        else if (current && to !== undefined) replaceWith(runText(current.line, cursor) ?? '');
-        else if (current) setTyping({ kind: 'line', initial: current.line });
-        else setTyping({ kind: 'line', initial: '', fresh: 0 });
-        return;
-      case 'leg':
-        setTyping({ kind: 'element', edit: 'addLeg', initial: '', original: '' });
-        return;
-      case 'line':
-        if (current) setTyping({ kind: 'line', initial: current.line });
-        return;
-      case 'newRung':
-        setTyping({ kind: 'line', initial: '', fresh: current ? rungRange()[1] + 1 : 0 });
-        return;
-      case 'newRungAbove':
-        setTyping({ kind: 'line', initial: '', fresh: position.rung });
-        return;
-      case 'deleteRung':
-        deleteRungs();
-        return;
-      case 'delete':
-        takeOut();
-        return;
-      case 'rungUp':
-        moveRungs(-1);
-        return;
-      case 'rungDown':
-        moveRungs(1);
-        return;
-      case 'copy':
-        void copy();
-        return;
-      case 'cut':
-        void copy(takeOut);
-        return;
-      case 'paste':
-      case 'pasteTag':
-        (async () => navigator.clipboard.readText())().then(
-          (t) => paste(t, c === 'pasteTag'),
-          () => setSaid(NO_CLIPBOARD),
-        );
-        return;
-      case 'chooseAll':
-        if (position.rungTo === undefined) goTo({ ...position, rungTo: position.rung });
-        else goTo({ rung: 0, element: 0, rungTo: pou.rungs.length - 1 });
-        return;
-      case 'comment':
-      case 'heading':
-        if (current) {
-          // At once, so that no letter typed behind it is taken for a command.
-          flushSync(() => (c === 'comment' ? setComment(current.id) : setHeading(current.id)));
-          scroller.current
-            ?.querySelector<HTMLElement>(
-              `[aria-label="${c === 'comment' ? 'Comment of' : 'Heading above'} rung ${position.rung + 1}"]`,
-            )
-            ?.focus();
-        }
-        return;
-      case 'fold': {
-        const head = sections.headOf(position.rung);
-        if (head) foldSection(head);
-        else setSaid('There is no heading above this rung; # makes one.');
-        return;
-      }
-      case 'foldAll': {
-        const heads = pou.rungs.filter((r) => r.heading).map((r) => r.id);
-        desk.set({
-          folded: heads.every((h) => desk.folded.includes(h))
-            ? desk.folded.filter((f) => !heads.includes(f))
-            : [...new Set([...desk.folded, ...heads])],
-        });
-        return;
-      }
-      case 'split': {
-        if (!current) return;
-        const r = splitOutputs(current.line);
-        if ('refused' in r) setSaid(r.refused);
-        else change(splitEdit(useDocument.getState().project!, pou.id, current, r.lines, newId));
-        return;
-      }
-      case 'text':
-        void convert();
-        return;
-      case 'rename':
-        if (nameHere) setTyping({ kind: 'rename', initial: /^\w+/.exec(nameHere)?.[0] ?? '' });
-        else setSaid('Stand on a contact, coil or block to rename its tag.');
-        return;
-      case 'declaration': {
-        const t = nameHere ? declared.get((/^\w+/.exec(nameHere)?.[0] ?? '').toLowerCase()) : undefined;
-        if (t) jump(`/projects/${projectId}/tags?tag=${t.id}`);
-        else setSaid('This is not a tag of the project.');
-        return;
-      }
-      case 'uses':
-        if (nameHere) {
-          useUses.setState({ name: /^\w+/.exec(nameHere)?.[0] ?? '', list: undefined });
-          openSide('uses');
-        }
-        return;
-      case 'find':
-        openFind();
-        return;
-      case 'goTo':
-        askPalette('rung ');
-        return;
-      case 'fix':
-        void fixProblem(found);
-        return;
-      case 'otherFix':
-        void fixProblem(found, 1);
-        return;
-      case 'why': {
-        const name =
-          node?.kind === 'call'
-            ? `${node.name}.${node.outPin ?? 'Q'}`
-            : node?.kind === 'compare'
-              ? /^[A-Za-z_][\w.]*/.exec(node.left)?.[0]
-              : node && 'tag' in node
-                ? node.tag
-                : node?.kind === 'action'
-                  ? /^[A-Za-z_][\w.]*/.exec(node.text)?.[0]
-                  : undefined;
-        if (name && model) void askWhy(model.pathOf(name));
-        else setSaid('Stand on a contact, coil, block or action to ask about it.');
-        return;
-      }
-      case 'stop':
-        if (current && projectId)
-          setSaid(
-            toggleStop(projectId, { kind: 'rung', pou: pou.id, rung: current.id })
-              ? 'The run stops before this rung.'
-              : 'The run no longer stops here.',
-          );
-        return;
-      case 'forceOn':
-        force('1');
-        return;
-      case 'forceOff':
-        force('0');
-        return;
-      case 'release':
-        force(undefined);
-        return;
-      default:
-        setSaid(perform({ kind: c } as RungEdit));
-    }
-  };
-  /** Leaves this place in the browser's history, so that Alt+Left comes back to it. */
-  const jump = (address: string) =>
-    jumpTo(
-      navigate,
-      address,
-      `/projects/${projectId}/logic?pou=${pou.id}${current ? `&rung=${current.id}&element=${element}` : ''}`,
-    );
-  const foldSection = (head: string) => {
-    const folds = !desk.folded.includes(head);
-    desk.set({ folded: folds ? [...desk.folded, head] : desk.folded.filter((f) => f !== head) });
-    if (folds) {
-      const at = pou.rungs.findIndex((r) => r.id === head);
-      if (at >= 0) setPosition({ rung: at, element: 0 });
-    }
-  };
-  const convert = async () => {
-    if (!current) return;
-    const action = model?.nodes.length === 1 && node?.kind === 'action' && !node.once ? node.text : undefined;
-    if (action !== undefined) {
-      const r = textToRungs(action, (n) => /^L?REAL$/.test(tags[n]?.type ?? ''));
-      if ('refused' in r) setSaid(r.refused);
-      else change(splitEdit(useDocument.getState().project!, pou.id, current, r.lines, newId));
-      return;
-    }
-    const r = await askBench('toText', { pou: pou.name, line: current.line });
-    if ('refused' in r) setSaid(r.refused);
-    else toRung(`-> { ${r.text.replace(/\s*\n\s*/g, ' ')} }`, { element: 0 });
-  };
+    clipboard = clipboardOf(sheet),
+    { onCopy, paste } = clipboard;
   const problemsHere = current ? (perRung.get(current.id) ?? NO_PROBLEMS) : NO_PROBLEMS;
   const found = problemsHere.find((p) => p.element === element) ?? problemsHere[0];
-  const fixProblem = async (found: ProblemNote | undefined, n = 0) => {
-    if (!found) {
-      setSaid('There is no problem on this rung.');
-      return;
-    }
-    const fixes = await fixesOf(found),
-      fix = fixes[n];
-    if (fix) {
-      change(fix.edit);
-      setSaid(`${fix.label}. Ctrl+Z takes it back.`);
-    } else
-      setSaid(
-        n && fixes.length
-          ? `There is one fix here: ${fixes[0]!.label} (Ctrl+.).`
-          : `${found.message} No fix is safe here.`,
-      );
+  const write = (part: 'comment' | 'heading') => {
+    if (!current) return;
+    // At once, so that no letter typed behind it is taken for a command.
+    flushSync(() => (part === 'comment' ? setComment(current.id) : setHeading(current.id)));
+    scroller.current
+      ?.querySelector<HTMLElement>(
+        `[aria-label="${part === 'comment' ? 'Comment of' : 'Heading above'} rung ${position.rung + 1}"]`,
+      )
+      ?.focus();
   };
+  const { command, foldSection, fixProblem } = commandsOn(sheet, {
+    tags,
+    declared,
+    sections,
+    clipboard,
+    found,
+    projectId,
+    navigate,
+    write,
+  });
   const foundFixes = useFixes(found?.severity === 'error' ? undefined : found);
   useEffect(() => {
     useSheet.setState({
@@ -541,90 +326,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
     }
   };
 
-  useEffect(() =>
-    watchDrag(scroller, over, pou, models, setDrop, (d) => {
-      if ('refused' in d) {
-        setSaid(d.refused);
-        return;
-      }
-      change(together('Move a part', d.edits));
-      goTo({ rung: pou.rungs.findIndex((r) => r.id === d.rung), element: d.element });
-      if (d.leaves) setSaid(`Rung ${d.leaves} has no output now: it is unfinished and left out of the run.`);
-      focus();
-    }),
-  );
-  const onGrabRung = (k: number, e: PointerEvent) => {
-    if (e.shiftKey) return;
-    grab(e, () => {
-      const [from, last] = rungRange(),
-        rungs: [number, number] = chosenRungs && k >= from && k <= last ? [from, last] : [k, k];
-      return { text: copyRungs(pou, ...rungs), pou: pou.id, rungs };
-    });
-  };
-  useEffect(() =>
-    watchRungDrag(scroller, pou, setRungDrop, (rungs, to, copies) => {
-      const e = moveRungsTo(pou, rungs, to, copies);
-      if (!e || !change(e)) return;
-      const first = copies || to < rungs[0] ? to : to - (rungs[1] - rungs[0] + 1);
-      goTo({ rung: first, element: 0, rungTo: first + rungs[1] - rungs[0] });
-      focus();
-    }),
-  );
-  const onGrab = (rung: number, n: number, e: PointerEvent) => {
-    if (e.shiftKey) {
-      if (rung === position.rung) goTo({ rung, element, to: n });
-      requestAnimationFrame(focus);
-      return;
-    }
-    grab(e, () => {
-      const r = pou.rungs[rung]!,
-        picked = models[rung]?.nodes[n];
-      const inRun =
-        rung === position.rung && to !== undefined && n >= Math.min(element, to) && n <= Math.max(element, to);
-      const c = inRun ? cursor : { element: n };
-      const text = runText(r.line, c);
-      return text && picked
-        ? { text, pou: pou.id, rung: r.id, cursor: c, ...('tag' in picked ? { tag: picked.tag } : {}) }
-        : undefined;
-    });
-  };
-
-  // One object for all drawings, so that a rung is drawn anew only when it changed itself.
-  const doing = useRef<RungHands>(null!);
-  doing.current = {
-    select: (rung, n) => {
-      const k = pou.rungs.findIndex((r) => r.id === rung);
-      goTo(
-        {
-          rung: k,
-          element: n,
-          ...(k === position.rung && to !== undefined && n >= Math.min(element, to) && n <= Math.max(element, to)
-            ? { element, to }
-            : {}),
-        },
-        true,
-      );
-      focus();
-      requestAnimationFrame(() => {
-        if (!isField(document.activeElement ?? document.body)) focus();
-      });
-    },
-    open: () => command('change'),
-    grab: (rung, n, e) =>
-      onGrab(
-        pou.rungs.findIndex((r) => r.id === rung),
-        n,
-        e,
-      ),
-  };
-  const hands = useMemo(
-    (): RungHands => ({
-      select: (r, n) => doing.current.select(r, n),
-      open: (r, n) => doing.current.open(r, n),
-      grab: (r, n, e) => doing.current.grab(r, n, e),
-    }),
-    [],
-  );
+  const { onGrabRung, hands } = useSheetHands(sheet, scroller, { focus, command, setDrop, setRungDrop });
 
   const block = node?.kind === 'call' ? (node.type ?? tags[node.name.toLowerCase()]?.block) : undefined;
   const nodeKind = node?.kind === 'contact' || node?.kind === 'coil' ? `${node.kind}-${node.mode}` : node?.kind;
