@@ -1,7 +1,7 @@
 /** The scan before everything else on the machine, what is made ready for it behind: as far as the system allows it. */
 import { execFileSync } from 'node:child_process';
 import { readlinkSync } from 'node:fs';
-import { constants, setPriority } from 'node:os';
+import { availableParallelism, constants, setPriority } from 'node:os';
 
 /** Above every thread that shares its time with others, below the system's own in real time (1 to 99). */
 const REAL_TIME = 10;
@@ -13,7 +13,8 @@ export function askFor(priority: 'scan' | 'background'): void {
   } catch {
     // Only some may ask for more.
   }
-  if (priority === 'scan' && process.platform === 'linux') askForRealTime();
+  // With one core a program that asks for all of it would leave nobody to stop it.
+  if (priority === 'scan' && process.platform === 'linux' && availableParallelism() > 1) askForRealTime();
 }
 
 /**
