@@ -11,7 +11,7 @@ import { missingTags } from '@ferrule/core/workspace';
 import { useMotion } from '../../bench/live.js';
 import { openWiring, toggleFold, useFolded } from '../../components/folds.js';
 import { Checkout } from '../../components/Checkout.js';
-import { goOnIn } from '../../components/go-on.js';
+import { focusField } from '../../components/focus.js';
 import { later } from '../../components/later.js';
 import { Button, MENU, MENU_ITEM } from '../../components/ui.js';
 import { MachineView } from '../../components/machine/MachineView.js';
@@ -202,7 +202,7 @@ function AddDevice({ after, onAdded }: { readonly after: string | undefined; rea
     made.current = undefined;
     if (name === undefined) return;
     e.preventDefault();
-    goOnIn(`Name of the device ${name}`);
+    focusField(`Name of the device ${name}`);
   };
   return (
     <DropdownMenu.Root>

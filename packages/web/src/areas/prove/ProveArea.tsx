@@ -22,7 +22,7 @@ import { ProofMark, ProofView, ProofWords, useProofOf, useProofsNow } from './Pr
 import { OnRevision, type Told } from './OnRevision.js';
 import { ReportDialog } from './ReportDialog.js';
 import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
-import { goOnIn } from '../../components/go-on.js';
+import { focusField } from '../../components/focus.js';
 import { helpTopic } from '../../components/help-topic.js';
 import { beginRecording } from '../../components/recorder.js';
 import { useRuns } from '../../components/tour.js';
@@ -115,15 +115,14 @@ export function ProveArea() {
     chosenId = (rule ?? check)?.id,
     isRule = rule !== undefined;
   useEffect(() => {
-    if (made.current?.id !== chosenId || !made.current || made.current.isNamed) return;
+    if (!made.current || made.current.id !== chosenId || made.current.isNamed) return;
     made.current.isNamed = true;
-    goOnIn(isRule ? 'Name of the rule' : 'Name of the check');
+    focusField(isRule ? 'Name of the rule' : 'Name of the check');
   }, [chosenId, isRule]);
   const goOnFromName = (e: KeyboardEvent) => {
     if (e.key !== 'Enter' || made.current?.id !== chosenId) return;
     made.current = undefined;
-    // Enter leaves the name first, which keeps it.
-    setTimeout(() => goOnIn(rule ? 'Rule' : 'When of row 1'));
+    focusField(rule ? 'Rule' : 'When of row 1');
   };
   const addCheck = () => {
     const id = newId('c');
