@@ -32,7 +32,7 @@ export function install() {
   const missing = ['python3', 'make', 'g++'].filter((c) => !has(c));
   if (missing.length) stop(`Please install ${missing.join(', ')} first: the database driver is compiled at install.`);
   console.log('Installing packages; the database driver is compiled, which takes a few minutes the first time …');
-  // Not `npm ci`: it insists on optional packages of other platforms, which not every registry carries.
+  // Not `npm ci`, which works too: it would compile the database driver anew after every change of the lock file.
   const npm = spawnSync('npm', ['install', '--no-save', '--no-audit', '--no-fund', '--loglevel=error'], {
     cwd: root,
     stdio: 'inherit',
