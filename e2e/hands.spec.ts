@@ -148,7 +148,8 @@ test('after each command of the sheet, typed and left again, the keys go to the 
     return JSON.stringify(document.pous);
   };
   const before = await rungs();
-  for (const { command, key } of COMMANDS) {
+  for (const { command, key: named } of COMMANDS) {
+    const key = named.replace('Mod', 'Control');
     await element(page, 2, 'ResetPB,').click();
     await page.keyboard.press(key);
     await page.keyboard.press('Escape');

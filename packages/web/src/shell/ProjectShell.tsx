@@ -3,33 +3,30 @@ import { Tooltip } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import { useStore } from 'zustand';
 import { later } from '../components/later.js';
-import { Link, Outlet, useNavigate, useParams } from 'react-router';
-import { backOut, trialStore } from '../components/trial.js';
+import { Link, Outlet, useParams } from 'react-router';
 import { messageOf } from '../api.js';
-import { benchLive, benchStore, handProject, LiveProvider, tellBench, useBench } from '../bench/live.js';
-import { type Project, editText } from '@ferrule/core/document';
-import { kindOf, placeNames } from '@ferrule/core/machine';
+import { benchLive, handProject, LiveProvider, tellBench, useBench } from '../bench/live.js';
+import { editText } from '@ferrule/core/document';
 import { useStopStore } from '../components/asking.js';
 import { useDesk } from '../components/desk.js';
-import { type Part, openBench, toggleAll, toggleFold, useFolded } from '../components/folds.js';
+import { openBench, useFolded } from '../components/folds.js';
 import { Ghost } from '../components/Ghost.js';
-import { openByKey, useFocusKeeper } from '../components/focus.js';
-import { keyHandle } from '../components/kinds.js';
-import { askPalette, usePalette } from '../components/palette.js';
+import { useFocusKeeper } from '../components/focus.js';
+import { usePalette } from '../components/palette.js';
 import { restart } from '../components/restart.js';
 import { Button } from '../components/ui.js';
-import { type HelpTopic, askHelp, helpTopic } from '../components/help-topic.js';
+import { askHelp, helpTopic } from '../components/help-topic.js';
 import { useDocument } from '../document/store.js';
 import { AreaRail } from './AreaRail.js';
 import { HelpDialog } from './HelpDialog.js';
 import { BenchPane } from './BenchPane.js';
-import { sourceOf } from './InputsPane.js';
 import { useOtherWindows } from '../document/other-windows.js';
 import { Recorder } from './Recorder.js';
 import { Scope } from './Scope.js';
 import { TopBar } from './TopBar.js';
 import { Tour } from './Tour.js';
-import { useProblemWalk } from './problem-walk.js';
+import { useBoundKeys } from './bound-keys.js';
+import { useShortcuts } from './shortcuts.js';
 
 const Palette = later(() => import('./Palette.js').then((m) => m.Palette));
 
@@ -292,201 +289,4 @@ function Notices() {
       )}
     </>
   );
-}
-
-/** Where Ctrl+Z takes back what is being typed; a tick, a choice or a slider has nothing of that. */
-const isText = (e: KeyboardEvent) =>
-  e.target instanceof HTMLElement &&
-  (e.target.matches('input:not([type=checkbox], [type=radio], [type=range], [type=color], [type=file]), textarea') ||
-    e.target.isContentEditable);
-const isTyping = (e: KeyboardEvent) =>
-  e.target instanceof HTMLElement && (e.target.matches('input, textarea, select') || e.target.isContentEditable);
-
-/** With Shift. Ctrl+F2 folds all of them. */
-const FOLD_KEYS: Readonly<Record<string, Part>> = { F2: 'bottom', F3: 'bench', F4: 'side' };
-
-function useShortcuts(onHelp: (topic: HelpTopic) => void) {
-  const walk = useProblemWalk();
-  const navigate = useNavigate();
-  const { id } = useParams();
-  useEffect(() => {
-    const areas = ['plan', 'tags', 'logic', 'machine', 'prove', 'controller', 'timing'];
-    const onKey = (e: KeyboardEvent) => {
-      const command = e.ctrlKey || e.metaKey;
-      // Everywhere the way back, also where an editor has a use of its own for the arrow.
-      if (e.altKey && !command && !e.shiftKey && (e.key === 'ArrowLeft' || e.key === 'ArrowRight')) {
-        e.preventDefault();
-        e.stopPropagation();
-        void navigate(e.key === 'ArrowLeft' ? -1 : 1);
-        return;
-      }
-      if (e.key === 'F1') {
-        e.preventDefault();
-        onHelp(helpTopic.getState().topic ?? { tab: 'keys' });
-        return;
-      }
-      if (command && e.key.toLowerCase() === 'k') {
-        e.preventDefault();
-        askPalette();
-        return;
-      }
-      if (e.key === 'F8') {
-        e.preventDefault();
-        walk(e.shiftKey ? -1 : 1);
-        return;
-      }
-      const part = e.shiftKey && !command && !e.altKey ? FOLD_KEYS[e.key] : undefined;
-      if (part || (e.key === 'F2' && command)) {
-        e.preventDefault();
-        if (part) toggleFold(part);
-        else toggleAll();
-        return;
-      }
-      if (e.altKey && /^[1-7]$/.test(e.key)) {
-        e.preventDefault();
-        void navigate(`/projects/${id}/${areas[Number(e.key) - 1]}`);
-        return;
-      }
-      if (e.key === 'F5' && command) {
-        e.preventDefault();
-        openByKey('[aria-label="Run until …"]');
-        return;
-      }
-      if (e.key === 'F5') {
-        e.preventDefault();
-        tellBench({ kind: 'play', running: !isRunning() });
-        return;
-      }
-      if (e.key === 'F10' && trialStore.getState().isHeld) {
-        e.preventDefault();
-        // What stands against it is seen where the trial is shown.
-        backOut().catch(() => void navigate(`/projects/${id}/controller`));
-        return;
-      }
-      if (e.key === 'F6') {
-        e.preventDefault();
-        const direction = e.shiftKey ? -1 : 1;
-        if (!command && !e.altKey) tellBench({ kind: 'step', scans: direction });
-        else tellBench({ kind: 'stepInside', unit: command ? (e.altKey ? 'into' : 'over') : 'task', direction });
-        return;
-      }
-      if (isText(e)) return;
-      if (command && e.key.toLowerCase() === 'z') {
-        e.preventDefault();
-        if (e.shiftKey) useDocument.getState().redo();
-        else useDocument.getState().undo();
-      } else if (command && e.key.toLowerCase() === 'y') {
-        e.preventDefault();
-        useDocument.getState().redo();
-      } else if (e.key === '?' && !command) onHelp({ tab: 'keys' });
-    };
-    window.addEventListener('keydown', onKey);
-    // Cells and fields keep their keys to themselves; these mean the same in all of them.
-    const first = (e: KeyboardEvent) => {
-      if (
-        (e.altKey && (e.key === 'ArrowLeft' || e.key === 'ArrowRight' || /^[1-7]$/.test(e.key))) ||
-        ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'k') ||
-        (e.shiftKey &&
-          e.key in FOLD_KEYS &&
-          !(e.target instanceof HTMLElement && e.target.closest('[role="search"]'))) ||
-        ((e.ctrlKey || e.metaKey) && e.key === 'F2') ||
-        ['F1', 'F5', 'F6', 'F8', 'F10'].includes(e.key)
-      ) {
-        onKey(e);
-        e.stopPropagation();
-      }
-    };
-    window.addEventListener('keydown', first, true);
-    return () => {
-      window.removeEventListener('keydown', onKey);
-      window.removeEventListener('keydown', first, true);
-    };
-  }, [walk, navigate, id, onHelp]);
-}
-
-const isRunning = () => (benchLive.store.getState().frame as { running?: boolean } | undefined)?.running ?? false;
-
-/**
- * Keys bound to buttons work with Alt, so that typing logic never presses a button by accident; where the panel or the
- * machine has the focus nothing is typed, and there they work bare.
- */
-const isBare = (e: KeyboardEvent): boolean => {
-  if (e.ctrlKey || e.metaKey || isTyping(e) || !(e.target instanceof HTMLElement)) return false;
-  const inArea = e.target.matches('main') ? e.target.querySelector(':scope > [data-bare-keys]') : null;
-  return (inArea ?? e.target.closest('[data-bare-keys]')) !== null;
-};
-
-function useBoundKeys(
-  machine: Project['machine'] | undefined,
-  inputs: readonly { readonly path: string; readonly key: string }[] | undefined,
-) {
-  useEffect(() => {
-    const free = (e: KeyboardEvent, value: string): boolean => {
-      const k = inputs?.find((x) => e.key.toLowerCase() === x.key || e.code === `Key${x.key.toUpperCase()}`);
-      if (!k || (value === '1' && (!(e.altKey || isBare(e)) || e.repeat))) return k !== undefined;
-      e.preventDefault();
-      const s = machine && sourceOf(machine, k.path);
-      // What the machine drives is forced while the key is down; a button is pressed; a free input is written.
-      const up = value === '0' ? { letGo: true } : {};
-      if (s?.handle) benchLive.event({ kind: 'write', path: s.handle, value, ...up });
-      else if (s) benchLive.event({ kind: 'force', path: k.path, ...(value === '1' ? { value } : up) });
-      else benchLive.event({ kind: 'write', path: k.path, value, ...up });
-      return true;
-    };
-    const set = (e: KeyboardEvent, value: string) => {
-      if (free(e, value)) return;
-      const d = machine?.devices.find(
-          (x) => x.key && (e.key.toLowerCase() === x.key || e.code === `Key${x.key.toUpperCase()}`),
-        ),
-        handle = d && keyHandle(kindOf(machine ?? {}, d.type));
-      if (!d || !handle || (value === '1' && (!(e.altKey || isBare(e)) || e.repeat))) return;
-      e.preventDefault();
-      const path = `Machine.${d.name}.${handle.name}`;
-      if (handle.type === 'press') {
-        benchLive.event({ kind: 'write', path, value, ...(value === '0' ? { letGo: true } : {}) });
-        return;
-      }
-      // What stays where it is put goes over at each press; one with three positions goes round.
-      if (value === '0') return;
-      const now = Number(benchStore.getState().frame?.values[path] ?? 0);
-      benchLive.event({
-        kind: 'write',
-        path,
-        value: String(
-          handle.type === 'way'
-            ? now >= 1
-              ? -1
-              : now + 1
-            : handle.type === 'place'
-              ? (Math.max(1, now) % placeNames(d, kindOf(machine ?? {}, d.type)).length) + 1
-              : now
-                ? 0
-                : 1,
-        ),
-      });
-    };
-    const turned =
-      machine?.devices.flatMap((d) => {
-        const h = d.key ? keyHandle(kindOf(machine, d.type)) : undefined;
-        return h && h.type !== 'press' ? [`Machine.${d.name}.${h.name}`] : [];
-      }) ?? [];
-    const unlook = benchLive.look(turned, []);
-    const held = new Set<string>();
-    const down = (e: KeyboardEvent) => {
-      if (e.altKey || isBare(e)) {
-        held.add(e.code);
-        set(e, '1');
-      }
-    };
-    const up = (e: KeyboardEvent) => {
-      if (held.delete(e.code)) set(e, '0');
-    };
-    window.addEventListener('keydown', down);
-    window.addEventListener('keyup', up);
-    return () => {
-      unlook();
-      window.removeEventListener('keydown', down);
-      window.removeEventListener('keyup', up);
-    };
-  }, [machine, inputs]);
 }

@@ -25,7 +25,7 @@ import { RungThere, useAtController } from '../../components/at-controller.js';
 import { OwnToggle, OwnVariables } from './OwnVariables.js';
 import { FixButtons, RungRow } from './RungRow.js';
 import { useRowHeights } from './row-heights.js';
-import { BY_KEY, keyOf, useSheet } from './commands.js';
+import { commandOf, useSheet } from './commands.js';
 import { useStops } from '../../components/asking.js';
 import { type Drop, type Ladder, rungOfLine, together } from './sheet-edits.js';
 import { sectionsOf, groupByRung } from './sections.js';
@@ -305,7 +305,7 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
       goTo(next);
       return;
     }
-    const c = BY_KEY.get(keyOf(e));
+    const c = commandOf(e);
     // The browser's own copy, cut and paste events follow these keys; they carry the clipboard without asking.
     if (c === 'copy' || c === 'cut' || c === 'paste') return;
     if (c) {

@@ -4,6 +4,7 @@ import { later } from '../../components/later.js';
 import { useSearchParams } from 'react-router';
 import { useDocument } from '../../document/store.js';
 import { useFolded } from '../../components/folds.js';
+import { onPageKeys } from '../../components/keys.js';
 import { useReach } from '../../components/reach.js';
 import { Button } from '../../components/ui.js';
 import { DraftStrip } from '../../components/at-controller.js';
@@ -54,15 +55,11 @@ export function LogicArea() {
 /** Ctrl+F anywhere on the page looks in the logic while that is in sight; a name that is chosen is looked for. */
 function useFindKey(): void {
   useEffect(() => {
-    const onKey = (e: globalThis.KeyboardEvent) => {
-      if (!(e.ctrlKey || e.metaKey) || e.altKey || e.shiftKey || e.key.toLowerCase() !== 'f') return;
-      e.preventDefault();
-      e.stopPropagation();
+    const find = () => {
       const chosen = getSelection()?.toString() ?? '';
       openFind(/\n/.test(chosen) ? undefined : chosen);
     };
-    window.addEventListener('keydown', onKey, true);
-    return () => window.removeEventListener('keydown', onKey, true);
+    return onPageKeys([['Mod+f', find]], { isFirst: true });
   }, []);
 }
 

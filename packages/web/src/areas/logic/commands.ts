@@ -8,6 +8,7 @@
  */
 import { create } from 'zustand';
 import type { RungEdit } from '@ferrule/core/ladder';
+import { keyTable } from '../../components/keys.js';
 
 export type Command =
   | Exclude<RungEdit['kind'], 'insertAfter' | 'insertBefore' | 'replace' | 'addLeg' | 'retag'>
@@ -52,7 +53,7 @@ export interface CommandInfo {
   /** As the help shows it. */ readonly shown?: string;
 }
 
-/** In the order of the help. `key` as `keyOf` spells it. */
+/** In the order of the help. `key` as a table of keys names it. */
 export const COMMANDS: readonly CommandInfo[] = [
   { command: 'change', words: 'Change the element', key: 'Enter', shown: '⏎' },
   { command: 'insertFront', words: 'Insert in front of the element', key: 'Shift+Enter', shown: '⇧⏎' },
@@ -67,13 +68,13 @@ export const COMMANDS: readonly CommandInfo[] = [
   { command: 'closeNearer', words: 'The leg closes nearer', key: '[' },
   { command: 'openEarlier', words: 'The leg opens earlier', key: '{' },
   { command: 'openLater', words: 'The leg opens later', key: '}' },
-  { command: 'moveLeft', words: 'Move the part left, out of and into legs', key: 'Control+ArrowLeft', shown: 'Ctrl+←' },
-  { command: 'moveRight', words: 'Move the part right', key: 'Control+ArrowRight', shown: 'Ctrl+→' },
-  { command: 'moveUp', words: 'Move the part to the leg above', key: 'Control+ArrowUp', shown: 'Ctrl+↑' },
+  { command: 'moveLeft', words: 'Move the part left, out of and into legs', key: 'Mod+ArrowLeft', shown: 'Ctrl+←' },
+  { command: 'moveRight', words: 'Move the part right', key: 'Mod+ArrowRight', shown: 'Ctrl+→' },
+  { command: 'moveUp', words: 'Move the part to the leg above', key: 'Mod+ArrowUp', shown: 'Ctrl+↑' },
   {
     command: 'moveDown',
     words: 'Move the part to the leg below, or to one of its own',
-    key: 'Control+ArrowDown',
+    key: 'Mod+ArrowDown',
     shown: 'Ctrl+↓',
   },
   { command: 'rungUp', words: 'Move the rung up', key: 'Alt+ArrowUp', shown: 'Alt+↑' },
@@ -86,24 +87,24 @@ export const COMMANDS: readonly CommandInfo[] = [
   { command: 'comment', words: 'Comment of the rung', key: '"' },
   { command: 'heading', words: 'Heading above the rung', key: '#' },
   { command: 'fold', words: 'Fold or open the section', key: '-' },
-  { command: 'foldAll', words: 'Fold or open all sections', key: 'Control+-', shown: 'Ctrl+-' },
-  { command: 'copy', words: 'Copy the part or the chosen rungs, as text', key: 'Control+c', shown: 'Ctrl+C' },
-  { command: 'cut', words: 'Cut', key: 'Control+x', shown: 'Ctrl+X' },
-  { command: 'paste', words: 'Paste parts or rungs', key: 'Control+v', shown: 'Ctrl+V' },
-  { command: 'pasteTag', words: 'Paste only the tag', key: 'Control+Shift+V', shown: 'Ctrl+⇧V' },
-  { command: 'chooseAll', words: 'Choose the rung, then all rungs', key: 'Control+a', shown: 'Ctrl+A' },
+  { command: 'foldAll', words: 'Fold or open all sections', key: 'Mod+-', shown: 'Ctrl+-' },
+  { command: 'copy', words: 'Copy the part or the chosen rungs, as text', key: 'Mod+c', shown: 'Ctrl+C' },
+  { command: 'cut', words: 'Cut', key: 'Mod+x', shown: 'Ctrl+X' },
+  { command: 'paste', words: 'Paste parts or rungs', key: 'Mod+v', shown: 'Ctrl+V' },
+  { command: 'pasteTag', words: 'Paste only the tag', key: 'Mod+Shift+V', shown: 'Ctrl+⇧V' },
+  { command: 'chooseAll', words: 'Choose the rung, then all rungs', key: 'Mod+a', shown: 'Ctrl+A' },
   { command: 'why', words: 'Why is it on, or what keeps it off', key: 'F4' },
   { command: 'stop', words: 'Stop the run before this rung, or no longer', key: 'F7' },
   { command: 'rename', words: 'Rename the tag everywhere', key: 'F2' },
   { command: 'declaration', words: 'Go to the tag’s declaration', key: 'F12' },
   { command: 'uses', words: 'Where the tag is used', key: 'Shift+F12', shown: '⇧F12' },
-  { command: 'find', words: 'Find and replace in the logic', key: 'Control+f', shown: 'Ctrl+F' },
-  { command: 'goTo', words: 'Go to a rung by its number', key: 'Control+g', shown: 'Ctrl+G' },
-  { command: 'fix', words: 'Fix the problem here', key: 'Control+.', shown: 'Ctrl+.' },
+  { command: 'find', words: 'Find and replace in the logic', key: 'Mod+f', shown: 'Ctrl+F' },
+  { command: 'goTo', words: 'Go to a rung by its number', key: 'Mod+g', shown: 'Ctrl+G' },
+  { command: 'fix', words: 'Fix the problem here', key: 'Mod+.', shown: 'Ctrl+.' },
   {
     command: 'otherFix',
     words: 'The other fix, where there are two',
-    key: 'Control+>',
+    key: 'Mod+>',
     shown: 'Ctrl+⇧.',
   },
   { command: 'forceOn', words: 'Force the tag on', key: '1' },
@@ -111,20 +112,8 @@ export const COMMANDS: readonly CommandInfo[] = [
   { command: 'release', words: 'Release the force', key: '.' },
 ];
 
-/** A key press as `Control+Shift+V`: modifiers first; Shift only where the key itself does not say so. */
-export function keyOf(e: {
-  readonly key: string;
-  readonly ctrlKey: boolean;
-  readonly metaKey: boolean;
-  readonly altKey: boolean;
-  readonly shiftKey: boolean;
-}): string {
-  const isSign = e.key.length === 1 && !/[a-zA-Z]/.test(e.key);
-  // Some keyboards have these signs behind AltGr, which says Ctrl and Alt.
-  if (isSign && e.ctrlKey && e.altKey) return e.key;
-  return `${e.ctrlKey || e.metaKey ? 'Control+' : ''}${e.altKey ? 'Alt+' : ''}${e.shiftKey && !isSign ? 'Shift+' : ''}${e.key}`;
-}
-export const BY_KEY: ReadonlyMap<string, Command> = new Map(COMMANDS.map((c) => [c.key, c.command]));
+/** What a key means on the sheet. */
+export const commandOf = keyTable(COMMANDS.map((c) => [c.key, c.command]));
 
 /** The sheet in sight takes commands from elsewhere (the palette) while it is there. */
 export const useSheet = create<{

@@ -8,6 +8,7 @@ import { type VerdictWord, completeSentence } from '@ferrule/core/verify';
 import { tellBench, useBench } from '../../bench/live.js';
 import type { ProblemNote } from '../../bench/protocol.js';
 import { addressOfPlace, askWhy, useAsked } from '../../components/asking.js';
+import { onPageKeys } from '../../components/keys.js';
 import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 
@@ -605,16 +606,14 @@ export function FailureLine({ failure, recording }: { readonly failure: Failure;
   useEffect(() => {
     keys.current = { stand, toRung };
   });
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      if (e.key !== 'F9' || !(e.shiftKey || e.ctrlKey)) return;
-      e.preventDefault();
-      if (e.ctrlKey) void keys.current.toRung();
-      else keys.current.stand();
-    };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
-  }, []);
+  useEffect(
+    () =>
+      onPageKeys([
+        ['Shift+F9', () => keys.current.stand()],
+        ['Mod+F9', () => void keys.current.toRung()],
+      ]),
+    [],
+  );
   // Row 0: it could not be played at all, so there is no moment to stand at.
   if (failure.row === 0 && !failure.check)
     return (

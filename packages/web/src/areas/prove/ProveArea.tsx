@@ -24,6 +24,7 @@ import { ReportDialog } from './ReportDialog.js';
 import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
 import { focusField } from '../../components/focus.js';
 import { helpTopic } from '../../components/help-topic.js';
+import { onPageKeys } from '../../components/keys.js';
 import { beginRecording } from '../../components/recorder.js';
 import { useRuns } from '../../components/tour.js';
 import { durationText } from '../../components/values.js';
@@ -98,16 +99,7 @@ export function ProveArea() {
     setRunning(false);
   };
   // From the moment it is seen.
-  useLayoutEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      if (e.key === 'F9' && !e.shiftKey && !e.ctrlKey) {
-        e.preventDefault();
-        void run();
-      }
-    };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
-  }, []);
+  useLayoutEffect(() => onPageKeys([['F9', () => void run()]]), []);
 
   const { edit } = useDocument.getState();
   /** What was made is named next; Enter then goes on to its first words. */
