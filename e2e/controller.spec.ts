@@ -51,11 +51,18 @@ test('I/O checkout at the controller: an input worked, an output forced there, t
   await list.getByLabel('Tried by').fill('Grace');
   await expect(row('StartPB')).toContainText('0');
   const start = page.getByRole('region', { name: 'Panel' }).getByRole('button', { name: 'Start', exact: true });
+  const across = async () => {
+    const box = await list.getByRole('checkbox', { name: 'StartPB is right' }).boundingBox();
+    return [box!.x, box!.width];
+  };
+  const before = await across();
   await start.hover();
   await page.mouse.down();
   await expect(row('StartPB')).toContainText('1');
   await page.mouse.up();
   await expect(row('StartPB')).toContainText('has changed');
+  // What values need never moves what is to be pressed.
+  expect(await across()).toEqual(before);
   await list.getByRole('checkbox', { name: 'StartPB is right' }).click();
   await expect(list.getByRole('checkbox', { name: 'StartPB is right' })).toBeChecked();
   await expect(row('StartPB')).toContainText(/Grace,.*controller/);

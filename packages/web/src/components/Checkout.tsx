@@ -105,7 +105,15 @@ export function Checkout() {
                   {area === 'I' ? 'work the device, see its input change' : 'force the output, see its device move'}
                 </span>
               </h3>
-              <table className="w-full border-collapse text-[12.5px]">
+              {/* Widths of their own: what a value or a name of today needs never moves what is to be pressed. */}
+              <table className="w-full table-fixed border-collapse text-[12.5px]">
+                <colgroup>
+                  <col />
+                  <col className="w-26" />
+                  {area === 'Q' && <col className="w-33" />}
+                  <col className="w-31" />
+                  <col className="w-26" />
+                </colgroup>
                 <tbody>
                   {mine.map((t) => (
                     <Point
@@ -159,14 +167,18 @@ function Point({
   const [typed, setTyped] = useState('');
   return (
     <tr aria-label={tag.name} className="border-t border-edge align-middle">
-      <td className="w-40 py-1 pr-2 font-medium" title={tag.description}>
-        {tag.name}
+      <td className="py-1 pr-2 leading-tight">
+        <span className="flex items-baseline gap-2">
+          <span className="min-w-0 truncate font-medium" title={tag.description}>
+            {tag.name}
+          </span>
+          <span className="shrink-0 font-mono text-[11px] text-faint">{tag.address}</span>
+        </span>
+        <span className="block truncate text-[11.5px] text-soft" title={device}>
+          {device}
+        </span>
       </td>
-      <td className="w-16 font-mono text-[11px] text-faint">{tag.address}</td>
-      <td className="max-w-40 truncate pr-2 text-soft" title={device}>
-        {device}
-      </td>
-      <td className="w-28 whitespace-nowrap">
+      <td className="truncate">
         <span className={`mr-2 font-mono ${value === true ? 'font-semibold text-copper-ink' : ''}`}>{text || '–'}</span>
         {isOut && <CardMark />}
         {forced !== undefined ? (
@@ -176,7 +188,7 @@ function Point({
         ) : null}
       </td>
       {isOutput && (
-        <td className="w-44 whitespace-nowrap">
+        <td className="whitespace-nowrap">
           {isBool ? (
             <span className="flex gap-1">
               <Button tight onClick={() => force('1')}>
@@ -212,7 +224,7 @@ function Point({
           )}
         </td>
       )}
-      <td className="w-44 py-1">
+      <td className="py-1 pr-2">
         <span className="flex items-center gap-1.5">
           <input
             type="checkbox"
@@ -231,7 +243,7 @@ function Point({
                   : undefined,
               )
             }
-            className={`h-6 rounded bg-transparent ${tried && tried.found !== 'right' ? 'font-semibold text-bad' : ''}`}
+            className={`h-6 w-full min-w-0 rounded bg-transparent ${tried && tried.found !== 'right' ? 'font-semibold text-bad' : ''}`}
           >
             <option value="">not tried</option>
             {POINT_STATES.map((s) => (
@@ -242,7 +254,7 @@ function Point({
           </select>
         </span>
       </td>
-      <td className="min-w-24 py-1">
+      <td className="py-1 text-right text-[11px] leading-tight text-faint">
         {tried && tried.found !== 'right' && (
           <input
             key={tried.note ?? ''}
@@ -257,11 +269,9 @@ function Point({
               const n = e.target.value.trim();
               if (n !== (tried.note ?? '')) onFound({ found: tried.found, ...(n ? { note: n } : {}) });
             }}
-            className="h-6 w-full rounded border border-edge bg-sheet px-1.5"
+            className="h-6 w-full rounded border border-edge bg-sheet px-1.5 text-[12.5px] text-ink"
           />
         )}
-      </td>
-      <td className="w-28 text-right text-[11px] leading-tight text-faint">
         {tried &&
           `${tried.by ? `${tried.by}, ` : ''}${new Date(tried.at).toLocaleString([], { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })}${tried.where === 'controller' ? ', controller' : ''}`}
       </td>

@@ -5,6 +5,7 @@
 import { TabRow } from '../../components/tabs.js';
 import { type ReactNode, useEffect, useMemo, useState } from 'react';
 import type { Difference } from '@ferrule/core/document';
+import { X } from 'lucide-react';
 import { useStore } from 'zustand';
 import { Tabs } from 'radix-ui';
 import { api } from '../../api.js';
@@ -48,10 +49,22 @@ export function ControllerArea() {
       </aside>
       <div className="grid min-h-0 grid-rows-[auto_minmax(0,1fr)]">
         <div>
-          {(message ?? offline) && (
-            <p role="alert" className="border-b border-edge bg-bad-soft px-4 py-1.5 text-bad">
-              {message ?? offline}
+          {message ? (
+            <p role="alert" className="flex gap-3 border-b border-edge bg-bad-soft px-4 py-1.5 text-bad">
+              <time className="shrink-0 font-mono text-[12px] leading-5">
+                {new Date(message.at).toLocaleTimeString('en-GB')}
+              </time>
+              <span className="min-w-0 flex-1">{message.words}</span>
+              <Button tight look="quiet" aria-label="Put the message away" onClick={() => view.setMessage(undefined)}>
+                <X size={14} />
+              </Button>
             </p>
+          ) : (
+            offline && (
+              <p role="alert" className="border-b border-edge bg-bad-soft px-4 py-1.5 text-bad">
+                {offline}
+              </p>
+            )
           )}
           {status?.fault && online && (
             <p role="alert" className="border-b border-edge bg-bad-soft px-4 py-1.5 font-mono text-[12px] text-bad">
@@ -86,7 +99,12 @@ function RunStop({ view }: { readonly view: ControllerView }) {
           <Button
             key={mode}
             className="flex-1 justify-center"
-            disabled={!online || isLocked || (status?.mode === mode && status.state !== 'fault')}
+            disabled={
+              !online ||
+              isLocked ||
+              (mode === 'run' && status?.state === 'empty') ||
+              (status?.mode === mode && status.state !== 'fault')
+            }
             onClick={() => void attempt(() => api('POST', '/controller/mode', { mode }))}
           >
             {mode === 'run' ? 'Run' : 'Stop'}

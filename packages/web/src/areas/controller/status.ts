@@ -1,5 +1,5 @@
 /** What the page knows of the controller, fresh after each action. */
-import { useState } from 'react';
+import { useCallback, useState } from 'react';
 import useSWR from 'swr';
 import { KEEP_ASKING } from '../../components/polling.js';
 import type { Difference, Project } from '@ferrule/core/document';
@@ -113,15 +113,21 @@ export interface LoggedEvent {
   readonly words: string;
 }
 
+/** What was answered, and when: it may be true no longer while it is still read. */
+export interface Said {
+  readonly words: string;
+  readonly at: number;
+}
+
 /**
  * Everything asked of the controller, and how something is done at it: what was said against it is shown until the
- * next.
+ * next, or until it is put away.
  */
 export function useController() {
   const id = useDocument((s) => s.id),
     saving = useDocument((s) => s.saving),
     revision = useDocument((s) => s.revision);
-  const [message, setMessage] = useState<string>(),
+  const [message, setWords] = useState<Said>(),
     [looked, setLooked] = useState<string>(),
     [acting, setActing] = useState(0);
   const status = useSWR<Status>('/controller/status', {
@@ -148,6 +154,10 @@ export function useController() {
   const events = useSWR<{ events: readonly LoggedEvent[]; dropped: number }>(
     online ? '/controller/events?limit=200' : null,
     { refreshInterval: 2000, keepPreviousData: true },
+  );
+  const setMessage = useCallback(
+    (words: string | undefined) => setWords(words === undefined ? undefined : { words, at: Date.now() }),
+    [],
   );
   const attempt = async (run: () => Promise<unknown>): Promise<boolean> => {
     setMessage(undefined);
