@@ -1,5 +1,5 @@
 /** The machine, assembled from its devices in the order of the flow: nobody draws it. */
-import { memo, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import { memo, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import type React from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import { useStore } from 'zustand';
@@ -79,19 +79,27 @@ const Drawn = memo(function Drawn({
     at = useMemo(() => new Map(reads.map((v, i) => [v, i])), [reads]);
   useLook(seen ? paths : NO_PATHS);
   const live = useLive();
+  const numbers = useMemo(() => numbersAt(paths), [paths]);
   // Out of sight it stays as it was last seen.
-  const last = useRef<readonly number[]>(paths.map(() => 0));
-  const values = useStore(
-    live.store,
-    useShallow((s) => (seen ? paths.map((p) => Number(s.frame?.values[p] ?? 0)) : last.current)),
-  );
-  useEffect(() => {
-    last.current = values;
-  }, [values]);
+  const values = useStore(live.store, (s) => numbers(seen ? s.frame?.values : undefined));
   return draw((v) => values[at.get(v) ?? -1] ?? 0, label, taken);
 });
 
 const NO_PATHS: readonly string[] = [];
+
+/** Reads the values at these paths as numbers: the same list while none has changed, and while there is nothing to read. */
+function numbersAt(
+  paths: readonly string[],
+): (values: Readonly<Record<string, number | boolean | string>> | undefined) => readonly number[] {
+  let last = paths.map(() => 0);
+  return (values) => {
+    if (!values) return last;
+    const read = (i: number) => Number(values[paths[i]!] ?? 0),
+      changed = last.findIndex((before, i) => !Object.is(read(i), before));
+    if (changed >= 0) last = last.map((before, i) => (i < changed ? before : read(i)));
+    return last;
+  };
+}
 const HEIGHT = 150,
   TOP = -80,
   FAR_PX = 6,

@@ -4,7 +4,7 @@
  */
 import { LOAD_LAYERS } from '@ferrule/core/machine';
 import { Label, type Picture, type Read, Sensor, Wrong, body } from './drawing.js';
-import { BELT, Part, PartsOn, isFlat, lineReads } from './part-pictures.js';
+import { BELT, Part, Parts, PartsOn, isFlat, lineReads } from './part-pictures.js';
 
 const Small = ({ x = 0, y, text }: { readonly x?: number; readonly y: number; readonly text: string }) => (
   <text x={x} y={y} textAnchor="middle" className="fill-soft text-[9.5px]">
@@ -156,16 +156,15 @@ const rowFormer: Picture = {
       <g>
         <rect x={-50} y={8} width={100} height={8} rx={2} className="fill-panel stroke-ink" strokeWidth={1.5} />
         <path d="M-40 16v14M40 16v14" className="stroke-soft" strokeWidth={2.5} />
-        {Array.from({ length: read('Row.Count') }, (_, i) => (
-          <Part
-            key={i}
-            x={Math.min(50, 46 - i * w + 8 * read('Position'))}
-            length={w}
-            sort={read(`Row.Part[${i + 1}].Sort`)}
-            worked={read(`Row.Part[${i + 1}].Worked`) > 0}
-            isFlat={isFlat(read(`Row.Part[${i + 1}].Length`), read(`Row.Part[${i + 1}].Height`))}
-          />
-        ))}
+        <Parts
+          of={Array.from({ length: read('Row.Count') }, (_, i) => ({
+            x: Math.min(50, 46 - i * w + 8 * read('Position')),
+            length: w,
+            sort: read(`Row.Part[${i + 1}].Sort`),
+            worked: read(`Row.Part[${i + 1}].Worked`) > 0,
+            isFlat: isFlat(read(`Row.Part[${i + 1}].Length`), read(`Row.Part[${i + 1}].Height`)),
+          }))}
+        />
         <path d={`M-58 -2H${push}`} className="stroke-ink" strokeWidth={3} />
         <rect x={push} y={-10} width={5} height={17} rx={1.5} className={body(read('Push') > 0)} strokeWidth={1.3} />
         <Sensor x={0} y={-24} on={read('RowFull') > 0} label="the row is whole" />

@@ -2,7 +2,7 @@
  * Pictures of parts on their way: where they come from, belts, gates, arms, tables, tools, bins; and what measures
  * them.
  */
-import { createContext, memo, useContext } from 'react';
+import { type ReactNode, createContext, useContext } from 'react';
 import { LINE_PARTS } from '@ferrule/core/machine';
 import { Label, type Picture, type Read, Sensor, Wrong, body } from './drawing.js';
 
@@ -20,54 +20,67 @@ export const Numbers = createContext(true);
 /** Whether a part of these measures is a flat one. */
 export const isFlat = (length: number, height: number): boolean => height > 0 && length > FLAT * height;
 
-/**
- * A part, its front edge at x, lying on y = 8; its sort by its form, a mark when it has been worked on. Only its place
- * changes while it moves.
- */
-export function Part({ x, length, ...form }: { readonly x: number; readonly length: number } & Form) {
-  const w = Math.max(5, length - 1.5);
-  return (
-    <g transform={`translate(${(x - w).toFixed(1)},0)`}>
-      <PartForm w={w} {...form} />
-    </g>
-  );
+/** A part in a picture: its front edge at x, lying on y = 8. */
+interface Lying extends Form {
+  readonly x: number;
+  readonly length: number;
 }
-const PartForm = memo(function PartForm({ w, sort, worked, isFlat = false, number }: { readonly w: number } & Form) {
-  const hasNumber = useContext(Numbers) && number !== undefined && w >= 5.5 * String(number).length;
-  const top = isFlat ? -1 : sort === 2 ? -6 : -12,
-    r = sort === 3 && !isFlat ? 8 : 2,
-    middle = (top + 8) / 2;
+
+/** A box with round corners as a path. */
+const roundBox = (x: number, y: number, w: number, h: number, r: number): string =>
+  `M${(x + r).toFixed(1)} ${y}h${(w - 2 * r).toFixed(1)}a${r} ${r} 0 0 1 ${r} ${r}v${h - 2 * r}a${r} ${r} 0 0 1 ${-r} ${r}h${(2 * r - w).toFixed(1)}a${r} ${r} 0 0 1 ${-r} ${-r}v${2 * r - h}a${r} ${r} 0 0 1 ${r} ${-r}z`;
+
+/**
+ * Parts, each with its sort by its form, a mark when it has been worked on, and its number. All that moves together is
+ * one path whose points are written anew: an element that is moved as a whole costs the browser several times as much
+ * of each frame.
+ */
+export function Parts({ of }: { readonly of: readonly Lying[] }) {
+  const showsNumbers = useContext(Numbers);
+  let boxes = '',
+    marks = '';
+  const words: ReactNode[] = [];
+  for (const [i, { x: front, length, sort, worked, isFlat, number }] of of.entries()) {
+    const w = Math.max(5, length - 1.5),
+      x = front - w,
+      middle = x + w / 2,
+      top = isFlat ? -1 : sort === 2 ? -6 : -12;
+    boxes += roundBox(x, top, w, 8 - top, Math.min(sort === 3 && !isFlat ? 8 : 2, w / 2));
+    if (worked)
+      marks += isFlat
+        ? `M${(middle - 3.5).toFixed(1)} ${(top + 8) / 2}l2.5 2 4.5-4`
+        : `M${(middle - 3.5).toFixed(1)} ${top + 5}l2.5 3 4.5-5`;
+    if (sort > 3 && !isFlat)
+      words.push(<Word key={`sort ${i}`} x={middle} y={3} text={sort} className="fill-sheet text-[9px]" />);
+    if (showsNumbers && number !== undefined && w >= 5.5 * String(number).length)
+      words.push(<Word key={i} x={middle} y={top - 4} text={number} className="fill-soft font-mono text-[9px]" />);
+  }
   return (
     <>
-      {hasNumber && (
-        <text x={w / 2} y={top - 4} textAnchor="middle" className="fill-soft font-mono text-[9px]">
-          {number}
-        </text>
-      )}
-      <rect
-        y={top}
-        width={w}
-        height={8 - top}
-        rx={Math.min(r, w / 2)}
-        className="fill-copper stroke-copper-ink"
-        strokeWidth={0.8}
-      />
-      {sort > 3 && !isFlat && (
-        <text x={w / 2} y={3} textAnchor="middle" className="fill-sheet text-[9px]">
-          {sort}
-        </text>
-      )}
-      {worked && (
-        <path
-          d={isFlat ? `M${w / 2 - 3.5} ${middle}l2.5 2 4.5-4` : `M${w / 2 - 3.5} ${top + 5}l2.5 3 4.5-5`}
-          fill="none"
-          className="stroke-sheet"
-          strokeWidth={1.8}
-        />
-      )}
+      {boxes && <path d={boxes} className="fill-copper stroke-copper-ink" strokeWidth={0.8} />}
+      {marks && <path d={marks} fill="none" className="stroke-sheet" strokeWidth={1.8} />}
+      {words}
     </>
   );
-});
+}
+export const Part = (part: Lying) => <Parts of={[part]} />;
+
+/** What is written on a part goes along as a whole: its letters are not set anew. */
+const Word = ({
+  x,
+  y,
+  text,
+  className,
+}: {
+  readonly x: number;
+  readonly y: number;
+  readonly text: number;
+  readonly className: string;
+}) => (
+  <text transform={`translate(${x.toFixed(1)},${y})`} textAnchor="middle" className={className}>
+    {text}
+  </text>
+);
 
 /** What is read of a line of parts to draw it. */
 export const lineReads = (line: string): readonly string[] => [
@@ -81,6 +94,23 @@ export const lineReads = (line: string): readonly string[] => [
     `${p}.Worked`,
   ]),
 ];
+/** The names of what is read of a part of a line. */
+const namesOf = new Map<string, ReturnType<typeof partNames>>();
+const partNames = (line: string) =>
+  Array.from({ length: LINE_PARTS }, (_, i) => ({
+    front: `${line}.Front[${i + 1}]`,
+    number: `${line}.Part[${i + 1}].Number`,
+    length: `${line}.Part[${i + 1}].Length`,
+    height: `${line}.Part[${i + 1}].Height`,
+    sort: `${line}.Part[${i + 1}].Sort`,
+    worked: `${line}.Part[${i + 1}].Worked`,
+  }));
+function namesOn(line: string) {
+  const names = namesOf.get(line) ?? partNames(line);
+  namesOf.set(line, names);
+  return names;
+}
+
 /** The parts of a line, along a stretch of the picture of this width. */
 export const PartsOn = ({
   read,
@@ -90,24 +120,28 @@ export const PartsOn = ({
   readonly read: Read;
   readonly width: number;
   readonly line?: string;
-}) =>
-  Array.from({ length: read(`${line}.Count`) }, (_, i) => {
-    const part = `${line}.Part[${i + 1}]`,
-      length = read(`${part}.Length`),
-      front = read(`${line}.Front[${i + 1}]`);
-    return (
-      <Part
-        key={i}
-        x={alongBelt(front, read('Length'), width)}
-        length={(width * length) / Math.max(0.1, read('Length'))}
-        sort={read(`${part}.Sort`)}
-        worked={read(`${part}.Worked`) > 0}
-        isFlat={isFlat(length, read(`${part}.Height`))}
-        // Half come on, half of its number would be seen.
-        {...(front >= length ? { number: read(`${part}.Number`) } : {})}
-      />
-    );
-  });
+}) => {
+  const along = read('Length');
+  return (
+    <Parts
+      of={namesOn(line)
+        .slice(0, read(`${line}.Count`))
+        .map((name): Lying => {
+          const length = read(name.length),
+            front = read(name.front);
+          return {
+            x: alongBelt(front, along, width),
+            length: (width * length) / Math.max(0.1, along),
+            sort: read(name.sort),
+            worked: read(name.worked) > 0,
+            isFlat: isFlat(length, read(name.height)),
+            // Half come on, half of its number would be seen.
+            ...(front >= length ? { number: read(name.number) } : {}),
+          };
+        })}
+    />
+  );
+};
 
 /** Along a belt of this length the picture's x of a place in m. */
 export const BELT = 156;
@@ -457,7 +491,7 @@ const encoder: Picture = {
         className="stroke-ink"
         strokeWidth={4}
         strokeDasharray="3 3.7"
-        transform={`rotate(${(360 * read('Count')) / Math.max(1, read('PerTurn'))})`}
+        strokeDashoffset={(-2 * Math.PI * 17 * read('Count')) / Math.max(1, read('PerTurn'))}
       />
       <Sensor x={24} y={-12} on={read('Track') > 0} label="track" />
       <Sensor x={24} y={2} on={read('Zero') > 0} label="zero" />

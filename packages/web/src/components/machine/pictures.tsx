@@ -33,15 +33,21 @@ const actuator: Picture = {
   },
 };
 
+/** Two lines through the middle, so long to each side and turned by so many turns. */
+function cross(reach: number, turns: number): string {
+  const angle = turns * 2 * Math.PI,
+    x = (reach * Math.cos(angle)).toFixed(1),
+    y = (reach * Math.sin(angle)).toFixed(1);
+  return `M${x} ${y}L${-Number(x)} ${-Number(y)}M${-Number(y)} ${x}L${y} ${-Number(x)}`;
+}
+
 const motor: Picture = {
   width: 84,
   reads: ['Speed', 'Turn', 'Running', 'Overload', 'Run'],
   draw: (read, label) => (
     <g>
       <circle r={24} className={body(read('Speed') > 0.02)} strokeWidth={1.8} />
-      <g transform={`rotate(${read('Turn') * 360})`}>
-        <path d="M0-17v34M-17 0h34" className="stroke-soft" strokeWidth={2.2} />
-      </g>
+      <path d={cross(17, read('Turn'))} className="stroke-soft" strokeWidth={2.2} />
       <Sensor x={30} y={-20} on={read('Running') > 0} label="contactor" />
       <text y={40} textAnchor="middle" className="fill-ink font-mono text-[10.5px]">
         {(read('Speed') * 100).toFixed(0)} %
