@@ -252,7 +252,7 @@ export function pointsFile(
     `/* ${what} */\nvoid ${name}(void) {\n${[...new Set(lines)].map((l) => `${l}\n`).join('')}}\n`;
   return [
     `/* ${title}: inputs and outputs on the board, by pins.csv. */`,
-    `#include "points.h"\n#include "logic.h"${target === 'avr' ? '\n#include <avr/io.h>' : ''}\n`,
+    `#include "logic.h"\n#include "points.h"${target === 'avr' ? '\n#include <avr/io.h>' : ''}\n`,
     ...(declared.length ? ['/* Functions of your own that give and take points. */', ...declared, ''] : []),
     ...helpers.map((h) => `${h}\n`),
     ...(without.length ? [`/* Without a pin: ${without.map((p) => p.name).join(', ')}. */\n`] : []),

@@ -136,9 +136,9 @@ class Printer {
       'place',
       'point',
     ]) {
-      this.globals.of(name, name);
-      this.structures.of(name, name);
-      if (/^[IQM]$/.test(name)) this.tags.of(name, name);
+      this.globals.reserve(name);
+      this.structures.reserve(name);
+      if (/^[IQM]$/.test(name)) this.tags.reserve(name);
     }
     this.types = new CTypes(this.structures, (name) => this.facts.pou(name));
     this.shared = sharedMemory(allVariables(program));
@@ -155,7 +155,7 @@ class Printer {
   }
 
   private functionName(pou: CheckedPou, isVirtual: boolean): string {
-    const name = this.globals.of(`function ${pou.name}`, pou.name.replaceAll('.', '_'));
+    const name = this.globals.of(`function ${pou.name}`, pou.name.replaceAll('.', '_'), true);
     return isVirtual ? this.globals.of(`any ${pou.name}`, `any_${name}`) : name;
   }
 

@@ -68,7 +68,7 @@ export class CTypes {
   /** `struct TON`, defined before what is printed next. */
   tagOf(t: Struct | BlockType | StringType): string {
     const key = t.kind === 'string' ? `${t.wide ? 'wide_' : ''}text_${t.max}` : `${t.kind} ${t.name}`.toLowerCase();
-    const name = t.kind === 'string' ? key : this.globals.of(key, t.name);
+    const name = t.kind === 'string' ? key : this.globals.of(key, t.name, true);
     if (!this.defined.has(key)) {
       this.defined.add(key);
       this.definitions.push(this.define(t, name));

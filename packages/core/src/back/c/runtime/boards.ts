@@ -2,13 +2,13 @@
 
 /** \`main_avr.c\`: an ATmega328P, timer 1 counts the scans. */
 export const MAIN_AVR_C = String.raw`/* The logic on an 8-bit board: timer 1 gives the beat of the scans. */
+#include "logic.h"
+#include "points.h"
+
 #include <avr/eeprom.h>
 #include <avr/interrupt.h>
 #include <avr/io.h>
 #include <avr/sleep.h>
-
-#include "logic.h"
-#include "points.h"
 
 #ifndef F_CPU
 #define F_CPU 16000000UL
