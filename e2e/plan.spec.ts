@@ -407,3 +407,52 @@ test('hundreds of inputs are drawn as far as one scrolls: the last is there at t
     await expect(inputs.getByText('Level399', { exact: true })).toBeVisible({ timeout: 500 });
   }).toPass({ timeout: 20_000 });
 });
+
+test('a plan is written by keys alone, from above to below; no key is lost and each step leads to the next', async ({
+  page,
+}) => {
+  await page.goto(`http://127.0.0.1:${PORT}/`);
+  await page.getByRole('button', { name: 'New project' }).click();
+  await page.keyboard.type(`Washer ${Date.now()}`);
+  await page.getByRole('button', { name: 'Begin with a plan' }).click();
+  await page.getByRole('button', { name: 'Begin a sequence' }).click();
+  const { keyboard } = page;
+  const tabs = async (...texts: readonly string[]) => {
+    for (const [i, text] of texts.entries()) {
+      if (i) await keyboard.press('Tab');
+      if (text) await keyboard.type(text);
+    }
+  };
+  // What is made is named; Enter goes on to its first step.
+  await keyboard.type('Wash');
+  await keyboard.press('Enter');
+  await expect(page.getByRole('textbox', { name: 'Name of step 1' })).toBeFocused();
+  // Step, what is on, what ends it, for how long, where to, limit, past the limit.
+  await tabs('Wait', '', 'StartPB & DoorShut', '');
+  await expect(page.getByRole('textbox', { name: 'Condition 1 of Wait must hold for' })).toBeFocused();
+  await keyboard.press('Insert');
+  await expect(page.getByRole('textbox', { name: 'Name of step 2' })).toBeFocused();
+  await tabs('Fill', 'Inlet', 'LevelHigh', '', '', '20 s', 'fault 3');
+  await keyboard.press('Insert');
+  await expect(page.getByRole('textbox', { name: 'Name of step 3' })).toBeFocused();
+  await tabs('Spray', 'Pump', '', '10 s');
+  await keyboard.press('Insert');
+  await expect(page.getByRole('textbox', { name: 'Name of step 4' })).toBeFocused();
+  await tabs('Empty', 'Drain', '!LevelLow');
+  await keyboard.press('Enter');
+  // Behind Enter, Tab goes on from the field, not from somewhere else on the page.
+  await keyboard.press('Tab');
+  await expect(page.getByRole('textbox', { name: 'Condition 1 of Empty must hold for' })).toBeFocused();
+  const leads = (step: string) =>
+    page
+      .getByRole('combobox', { name: `Way 1 of ${step} leads to` })
+      .locator('option:checked')
+      .textContent();
+  expect(await Promise.all(['Wait', 'Fill', 'Spray', 'Empty'].map(leads))).toEqual(['Fill', 'Spray', 'Empty', 'Wait']);
+  await expect(page.getByRole('table').getByRole('note')).toHaveCount(0);
+  // Said by hand, it stays where it leads when a step comes below.
+  await page.getByRole('combobox', { name: 'Way 1 of Empty leads to' }).selectOption({ label: 'Fill' });
+  await page.getByRole('button', { name: 'step', exact: true }).click();
+  await expect(page.getByRole('textbox', { name: 'Name of step 5' })).toBeFocused();
+  expect(await leads('Empty')).toBe('Fill');
+});

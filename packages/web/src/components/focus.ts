@@ -52,12 +52,20 @@ export function useFocusKeeper(): void {
     const onOut = (e: FocusEvent) => {
       if (!e.relatedTarget) requestAnimationFrame(look);
     };
+    // From a field of several lines that was left by Enter the browser would begin at the top of the page.
+    const onTab = (e: KeyboardEvent) => {
+      const last = before.at(-1);
+      if (e.key === 'Tab' && document.activeElement === document.body && last && !isGone(last))
+        last.focus({ preventScroll: true });
+    };
     document.addEventListener('focusin', onIn);
     document.addEventListener('focusout', onOut);
+    document.addEventListener('keydown', onTab, true);
     const timer = setInterval(look, LOOK_MS);
     return () => {
       document.removeEventListener('focusin', onIn);
       document.removeEventListener('focusout', onOut);
+      document.removeEventListener('keydown', onTab, true);
       clearInterval(timer);
     };
   }, []);

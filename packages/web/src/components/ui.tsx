@@ -1,7 +1,17 @@
 /** Small parts that every area uses, so that they look and behave alike. */
 import { Tooltip } from 'radix-ui';
 import { createPortal } from 'react-dom';
-import { type ButtonHTMLAttributes, type ReactNode, useEffect, useId, useReducer, useRef, useState } from 'react';
+import {
+  type ButtonHTMLAttributes,
+  type ReactNode,
+  type RefObject,
+  useEffect,
+  useId,
+  useLayoutEffect,
+  useReducer,
+  useRef,
+  useState,
+} from 'react';
 import type { ShownValue } from '@ferrule/core/bench';
 import type { Severity } from '@ferrule/core/language';
 import { type Offer, Offers, useOffers } from './offers.js';
@@ -84,19 +94,25 @@ export function ForceMark({ value }: { readonly value: ShownValue }) {
 }
 
 /**
- * Text of a field between the first letter and leaving it. When the field is taken away meanwhile, as by a key that
+ * Text of a field between the first letter and leaving it. A new value is put into the field that is there: Tab goes on
+ * from it, also behind Enter. When the field is taken away meanwhile, as by a key that
  * leads elsewhere, it is kept like text that is left; when the value comes to be another meanwhile, as by another
  * window, it stays in the field. `shown`: what the field began with; `left`: to be called when it is left.
  */
 function useTyped(
   value: string,
   onCommit: (text: string) => void,
+  field: RefObject<HTMLInputElement | HTMLTextAreaElement | null>,
 ): { readonly typed: { current: string | undefined }; readonly shown: string; readonly left: (text: string) => void } {
   const typed = useRef<string>(undefined),
     shown = useRef(value),
     keep = useRef<(text: string) => void>(onCommit),
     [, draw] = useReducer((n: number) => n + 1, 0);
   if (typed.current === undefined) shown.current = value;
+  const now = shown.current;
+  useLayoutEffect(() => {
+    if (field.current && typed.current === undefined) field.current.value = now;
+  }, [field, now]);
   keep.current = (text) => {
     // As it was at first nothing was said.
     if (text !== value && text !== shown.current) onCommit(text.trim());
@@ -109,7 +125,7 @@ function useTyped(
   );
   return {
     typed,
-    shown: shown.current,
+    shown: now,
     left: (text) => {
       typed.current = undefined;
       keep.current(text);
@@ -137,7 +153,7 @@ export function EditSentence({
   ) => readonly { readonly text: string; readonly about: string }[];
 }) {
   const field = useRef<HTMLTextAreaElement>(null);
-  const { typed, shown, left } = useTyped(value, onCommit);
+  const { typed, shown, left } = useTyped(value, onCommit, field);
   const [offered, setOffered] = useState<readonly Offer[]>([]),
     offer = useOffers(offered);
   const look = () => {
@@ -156,7 +172,6 @@ export function EditSentence({
     <span className="relative block">
       <textarea
         ref={field}
-        key={shown}
         defaultValue={shown}
         aria-label={label}
         placeholder={placeholder}
@@ -248,10 +263,9 @@ export function EditInPlace({
     const refused = await onCommit(text);
     setProblem(typeof refused === 'string' ? refused : undefined);
   };
-  const { typed, shown, left } = useTyped(value, (text) => void commit(text));
+  const { typed, shown, left } = useTyped(value, (text) => void commit(text), input);
   const field = (
     <input
-      key={shown}
       ref={input}
       defaultValue={shown}
       {...(shown.length > 3 ? { title: shown } : {})}

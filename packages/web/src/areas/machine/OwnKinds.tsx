@@ -487,7 +487,7 @@ function Pieces<P extends Piece>({
       <h3 className="text-[12px] font-semibold text-soft">{title}</h3>
       <ul>
         {rows.map((r, i) => (
-          <li key={`${i}${r.name}`} className="flex items-center gap-1 border-t border-edge/60">
+          <li key={i} className="flex items-center gap-1 border-t border-edge/60">
             <span className="w-28 shrink-0 font-mono">
               <EditInPlace
                 mono

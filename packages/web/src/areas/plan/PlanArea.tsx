@@ -10,6 +10,7 @@ import { later } from '../../components/later.js';
 import { type Plan, type PlanStep, type Sequence, stepName, stepTagOf } from '@ferrule/core/document';
 import { planProblems } from '@ferrule/core/plan';
 import { askBench, benchStore, tellBench, useBench, useLook, useValue } from '../../bench/live.js';
+import { focusField } from '../../components/focus.js';
 import { Button, EditInPlace, EditSentence, MENU, MENU_ITEM } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 import type { LivePlan } from '../../components/flow/FlowChart.js';
@@ -39,6 +40,13 @@ export function PlanArea() {
   const mine = useMemo(() => problems.filter((p) => p.sequence === sequence?.id), [problems, sequence?.id]);
   const live = useLivePlan(plan, sequence);
   const beside = useBeside(plan, sequence);
+  /** A sequence that was just begun is named next; Enter then goes on to its first step. */
+  const begun = useRef<string>(undefined);
+  const goOnFromName = (e: KeyboardEvent) => {
+    if (e.key !== 'Enter' || begun.current !== sequence?.id) return;
+    begun.current = undefined;
+    focusField('Name of step 1');
+  };
   const addSequence = (steps: readonly PlanStep[] = [], to: Plan = plan) => {
     const id = newId('q');
     put({
@@ -54,6 +62,10 @@ export function PlanArea() {
       ],
     });
     setChosen(id);
+    if (!steps.length) {
+      begun.current = id;
+      focusField('Name of the sequence');
+    }
   };
   return (
     <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_minmax(280px,400px)]">
@@ -120,6 +132,7 @@ export function PlanArea() {
             plan={plan}
             problems={problems.filter((p) => p.sequence === sequence.id && !p.step)}
             onChange={(to) => change(sequence, to)}
+            onNameKey={goOnFromName}
             onRemove={() => {
               put({ ...plan, sequences: plan.sequences.filter((s) => s.id !== sequence.id) });
               setChosen(undefined);
@@ -239,19 +252,21 @@ function SequenceHead({
   plan,
   problems,
   onChange,
+  onNameKey,
   onRemove,
 }: {
   readonly sequence: Sequence;
   readonly plan: Plan;
   readonly problems: readonly Problem[];
   readonly onChange: (to: Partial<Sequence>) => void;
+  /** A key in its name, before the field has it. */ readonly onNameKey: (e: KeyboardEvent) => void;
   readonly onRemove: () => void;
 }) {
   const field = 'flex items-center gap-1.5 text-soft';
   return (
     <div className="pb-1.5">
       <div className="flex flex-wrap items-center gap-x-2.5 gap-y-1">
-        <span className="w-40 text-[15px] font-semibold">
+        <span className="w-40 text-[15px] font-semibold" onKeyDownCapture={(e) => onNameKey(e.nativeEvent)}>
           <EditInPlace value={sequence.name} label="Name of the sequence" onCommit={(name) => onChange({ name })} />
         </span>
         <label className={field}>

@@ -4,6 +4,7 @@ import { memo, useMemo, useRef, useState } from 'react';
 import { type Plan, type PlanStep, type Sequence, type Tag, type Way, stepName } from '@ferrule/core/document';
 import { guessTag, nextFree } from '@ferrule/core/workspace';
 import { askWhy } from '../../components/asking.js';
+import { focusField } from '../../components/focus.js';
 import { EditInPlace, EditSentence } from '../../components/ui.js';
 import { useGrowing } from '../../components/growing.js';
 import { durationText } from '../../components/values.js';
@@ -26,6 +27,8 @@ interface StepHands {
   put(change: (steps: readonly PlanStep[]) => readonly PlanStep[]): void;
   move(at: number, by: -1 | 1): void;
   /** A new step below. */ add(at: number): void;
+  /** Ways, by id, of which nobody has said yet where they lead: to the step that comes next, as soon as there is one. */
+  readonly guessed: Set<string>;
 }
 
 const NO_PROBLEMS: readonly Problem[] = [];
@@ -49,6 +52,7 @@ export function Steps({
   const { steps } = sequence;
   const [asksExpected, setAsksExpected] = useState(false);
   const expects = asksExpected || steps.some((x) => x.expected !== undefined);
+  const guessed = useRef(new Set<string>());
   const add = (at: number) => {
     const id = newId('s'),
       before = steps[at - 1];
@@ -56,8 +60,8 @@ export function Steps({
     while (steps.some((x) => x.name.toLowerCase() === `step ${n}`)) n++;
     const made: Omit<PlanStep, 'ways'> & { ways: readonly Way[] } = { id, name: `Step ${n}`, ways: [] };
     // The step above leads here: as far as it led nowhere, or in between it and the one below.
-    const between = before?.ways.findIndex((w) => w.to === steps[at]?.id) ?? -1;
-    if (before && between >= 0) made.ways = [{ id: newId('w'), to: steps[at]!.id }];
+    const between = before?.ways.findIndex((w) => w.to === steps[at]?.id || guessed.current.has(w.id)) ?? -1;
+    if (before && between >= 0 && steps[at]) made.ways = [{ id: newId('w'), to: steps[at].id }];
     onSteps(
       [...steps.slice(0, at), made, ...steps.slice(at)].map((x) =>
         x !== before
@@ -67,7 +71,7 @@ export function Steps({
             : { ...x, ways: x.ways.map((w, k) => (k === between ? { ...w, to: id } : w)) },
       ),
     );
-    setTimeout(() => document.querySelector<HTMLInputElement>(`[aria-label="Name of step ${at + 1}"]`)?.select(), 50);
+    focusField(`Name of step ${at + 1}`);
   };
   const doing = useRef<StepHands>(null!);
   doing.current = {
@@ -80,12 +84,14 @@ export function Steps({
       onSteps(next);
     },
     add,
+    guessed: guessed.current,
   };
   const stable = useMemo(
     (): StepHands => ({
       put: (c) => doing.current.put(c),
       move: (i, by) => doing.current.move(i, by),
       add: (i) => doing.current.add(i),
+      guessed: guessed.current,
     }),
     [],
   );
@@ -153,13 +159,7 @@ export function Steps({
             title="How long each step is meant to last; Timing compares it with what was"
             onClick={() => {
               setAsksExpected(true);
-              setTimeout(
-                () =>
-                  document
-                    .querySelector<HTMLElement>(`[aria-label="Expected time of ${CSS.escape(steps[0]!.name)}"]`)
-                    ?.focus(),
-                50,
-              );
+              focusField(`Expected time of ${steps[0]!.name}`);
             }}
             className="px-3 py-1.5 text-soft hover:text-ink"
           >
@@ -201,6 +201,12 @@ const StepRow = memo(function StepRow({
     doing.put((all) => all.map((z) => (z === y ? { ...y, ...to } : z)));
   const changeWay = (y: PlanStep, w: Way, next: Way) => change(y, { ways: y.ways.map((z) => (z === w ? next : z)) });
   const ways: readonly (Way | undefined)[] = x.ways.length ? x.ways : [undefined];
+  /** Where it leads is a guess: on to the next step, from the last to the first. */
+  const firstWay = (): Way => {
+    const id = newId('w');
+    doing.guessed.add(id);
+    return { id, to: steps[i + 1]?.id ?? steps[0]!.id };
+  };
   return (
     <div
       key={x.id}
@@ -222,7 +228,8 @@ const StepRow = memo(function StepRow({
     >
       {ways.map((w, k) => (
         <div
-          key={w?.id ?? 'none'}
+          // The first stays the same row when it gets its way: Tab out of its condition goes on to the next field.
+          key={k ? w!.id : 'first'}
           role="row"
           aria-label={k ? `${x.name}, way ${k + 1}` : x.name}
           className={`${GRID} items-start px-2`}
@@ -285,24 +292,24 @@ const StepRow = memo(function StepRow({
                 if (w) {
                   const { when: _, ...rest } = w;
                   changeWay(x, w, { ...rest, ...optional('when', t) });
-                } else if (t) change(x, { ways: [{ id: newId('w'), when: t, to: steps[i + 1]?.id ?? steps[0]!.id }] });
+                } else if (t) change(x, { ways: [{ ...firstWay(), when: t }] });
               }}
             />
             {live && w && <Waits way={w} live={live} forMs={live.forMs} />}
           </span>
           <span role="cell">
-            {w && (
-              <EditInPlace
-                mono
-                value={w.for ?? ''}
-                label={`Condition ${k + 1} of ${x.name} must hold for`}
-                placeholder="–"
-                onCommit={(t) => {
+            <EditInPlace
+              mono
+              value={w?.for ?? ''}
+              label={`Condition ${k + 1} of ${x.name} must hold for`}
+              placeholder="–"
+              onCommit={(t) => {
+                if (w) {
                   const { for: _, ...rest } = w;
                   changeWay(x, w, { ...rest, ...optional('for', t) });
-                }}
-              />
-            )}
+                } else if (t) change(x, { ways: [{ ...firstWay(), for: t }] });
+              }}
+            />
           </span>
           <span role="cell">
             <select
@@ -319,8 +326,10 @@ const StepRow = memo(function StepRow({
                   change(x, { ways: x.ways.filter((y) => y !== w) });
                   return;
                 }
-                if (w) changeWay(x, w, { ...w, to: e.target.value });
-                else change(x, { ways: [{ id: newId('w'), to: e.target.value }] });
+                if (w) {
+                  doing.guessed.delete(w.id);
+                  changeWay(x, w, { ...w, to: e.target.value });
+                } else change(x, { ways: [{ id: newId('w'), to: e.target.value }] });
               }}
               className="h-6 w-full rounded bg-transparent"
             >
