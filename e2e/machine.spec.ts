@@ -264,8 +264,10 @@ test('a device of one’s own: text and picture, problems on their lines, put in
   await page.getByRole('button', { name: 'Own devices' }).click();
   await page.getByRole('button', { name: 'New device', exact: true }).click();
   const name = page.getByRole('textbox', { name: 'Name of the kind' });
-  await name.fill('Motor');
-  await name.press('Enter');
+  // What is made is named by what one types next.
+  await expect(name).toBeFocused();
+  await page.keyboard.type('Motor');
+  await page.keyboard.press('Enter');
   await expect(page.getByText('There is a kind of device ‘Motor’ already.')).toBeVisible();
   await name.fill('Shuttle');
   await name.press('Enter');

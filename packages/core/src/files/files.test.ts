@@ -292,6 +292,21 @@ describe('the project as a folder', () => {
     expect(problem('logic/Cell.ld')).toContain('logic/Cell.ld');
     expect(problem('tags.csv', 'Name,Wiring\nA,open')).toContain('tags.csv: line 2: Wiring is NO or NC');
   });
+  it('has no file that Windows cannot check out', () => {
+    const pous = ['aux', 'CON', 'Nul_', 'COM1', 'Console'].map((name, i) => ({
+      id: `p${i}`,
+      name,
+      language: 'ST' as const,
+      kind: 'functionBlock' as const,
+      text: `FUNCTION_BLOCK ${name}\nEND_FUNCTION_BLOCK`,
+    }));
+    const p = { ...emptyProject('Names'), pous },
+      folder = projectToFolder(p);
+    expect([...folder.keys()].filter((f) => f.startsWith('logic/'))).toEqual(
+      ['aux_', 'CON_', 'Nul_', 'COM1_', 'Console'].map((n) => `logic/${n}.st`),
+    );
+    expect(folderToDocument(folder)).toMatchObject({ document: p });
+  });
   it('keeps rungs as lines that compare well', () => {
     expect(rungsToText([{ line: 'A -> B', comment: 'seals in', heading: 'Start' }])).toBe(
       '## Start\n// seals in\nA -> B\n',

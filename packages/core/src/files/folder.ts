@@ -32,7 +32,12 @@ function checkIds(ids: unknown): void {
   if (!isRight)
     throw new Error('project.json: ids are not as Ferrule writes them; take them out, and new ones are given.');
 }
-const fileName = (name: string): string => name.replace(/[^\w-]+/g, '_') || '_';
+/** Devices of old that Windows has no files for, whatever their ending: `aux.st` cannot be checked out there. */
+const NO_FILE = /^(con|prn|aux|nul|com\d|lpt\d)$/i;
+const fileName = (name: string): string => {
+  const plain = name.replace(/[^\w-]+/g, '_') || '_';
+  return NO_FILE.test(plain) ? `${plain}_` : plain;
+};
 
 export function projectToFolder(p: Project): Folder {
   const files = new Map<string, string>();

@@ -8,6 +8,7 @@ import { useSearchParams } from 'react-router';
 import { type OwnKind, type PictureShape, type Project, renameKind, renamePiece } from '@ferrule/core/document';
 import { type Parameter, kindOf, readPicture } from '@ferrule/core/machine';
 import { useBench } from '../../bench/live.js';
+import { focusField } from '../../components/focus.js';
 import { Button, EditInPlace } from '../../components/ui.js';
 import { HANDLE_WORDS, TERMINAL_WORDS } from '../../components/kinds.js';
 import { Shape } from '../../components/machine/own-picture.js';
@@ -114,6 +115,7 @@ export function OwnKinds() {
       : make(type);
     edit({ kind: 'addKind', of: made, at: kinds.length });
     choose(made.id);
+    focusField('Name of the kind');
   };
   return (
     <section aria-label="Own devices" className="flex min-h-0 flex-1 flex-col">

@@ -320,6 +320,7 @@ const StepRow = memo(function StepRow({
               onChange={(e) => {
                 if (e.target.value === '+') {
                   change(x, { ways: [...x.ways, { id: newId('w'), to: steps[0]!.id }] });
+                  focusField(`Condition ${x.ways.length + 1} of ${x.name}`);
                   return;
                 }
                 if (e.target.value === '-') {
