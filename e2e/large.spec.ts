@@ -59,8 +59,13 @@ test('400 tags: found, scrolled and renamed with every use', async ({ page }) =>
   await openDemo(page, 'tags', undefined, generated());
   await page.getByRole('searchbox', { name: 'Find tags' }).fill('Tag1');
   const name = page.getByLabel('Name of Tag1', { exact: true });
+  const link = page.getByRole('navigation', { name: 'Areas' }).getByRole('link', { name: 'Logic' }),
+    before = await link.boundingBox();
   await name.fill('FirstTag');
   await name.press('Enter');
+  // What is told unasked takes nothing away from under the pointer.
+  await expect(page.getByRole('status').filter({ hasText: 'Not kept through the change: Tag1' })).toBeVisible();
+  expect(await link.boundingBox()).toEqual(before);
   await expect(page.getByRole('button', { name: '0 problems' })).toBeVisible();
   await toArea(page, 'Logic');
   await expect(element(page, 1, 'FirstTag,')).toBeVisible();

@@ -96,7 +96,7 @@ export function ProjectShell() {
       <LiveProvider value={benchLive}>
         <div
           className="grid h-full grid-cols-[64px_minmax(0,1fr)]"
-          style={{ gridTemplateRows: `48px auto minmax(0,1fr) ${isFolded ? '31px' : `min(${bottom}px, 60vh)`}` }}
+          style={{ gridTemplateRows: `48px auto minmax(0,1fr) auto ${isFolded ? '31px' : `min(${bottom}px, 60vh)`}` }}
         >
           <div className="col-span-2">
             <TopBar onHelp={() => setHelp({ tab: 'keys' })} />
@@ -104,12 +104,15 @@ export function ProjectShell() {
           <div className="col-span-2">
             {id && <Tour id={id} />}
             {id && <Recorder id={id} />}
-            <Notices />
           </div>
           <AreaRail />
           <main tabIndex={-1} className="min-h-0 min-w-0 overflow-hidden outline-none">
             <Outlet />
           </main>
+          {/* What comes by itself comes below: nothing that somebody is about to press moves away. */}
+          <div className="col-span-2">
+            <Notices />
+          </div>
           <div className="relative col-span-2 flex min-h-0 border-t border-edge">
             {!isFolded && <Splitter />}
             <div className="min-w-0 flex-1">
@@ -182,7 +185,7 @@ function Refusals() {
   return (
     <div
       role="alert"
-      className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-edge bg-bad-soft px-4 py-1.5 text-[12.5px] text-bad"
+      className="flex flex-wrap items-center gap-x-3 gap-y-1 border-t border-edge bg-bad-soft px-4 py-1.5 text-[12.5px] text-bad"
     >
       <span className="min-w-0 flex-1">
         Refused by the server and not saved: {what}
@@ -211,7 +214,7 @@ function Notices() {
     inside = useBench((s) => s.frame?.inside?.words);
   const lost = useBench((s) => s.checked?.lost);
   const [seenLost, setSeenLost] = useState<readonly string[]>();
-  const row = 'flex items-center gap-3 border-b border-edge px-4 py-1.5 text-[12.5px]';
+  const row = 'flex items-center gap-3 border-t border-edge px-4 py-1.5 text-[12.5px]';
   return (
     <>
       {saving === 'conflict' && (

@@ -47,31 +47,7 @@ export function ControllerArea() {
         <LiveEdit view={view} chosen={chosen} />
         <Downloads view={view} />
       </aside>
-      <div className="grid min-h-0 grid-rows-[auto_minmax(0,1fr)]">
-        <div>
-          {message ? (
-            <p role="alert" className="flex gap-3 border-b border-edge bg-bad-soft px-4 py-1.5 text-bad">
-              <time className="shrink-0 font-mono text-[12px] leading-5">
-                {new Date(message.at).toLocaleTimeString('en-GB')}
-              </time>
-              <span className="min-w-0 flex-1">{message.words}</span>
-              <Button tight look="quiet" aria-label="Put the message away" onClick={() => view.setMessage(undefined)}>
-                <X size={14} />
-              </Button>
-            </p>
-          ) : (
-            offline && (
-              <p role="alert" className="border-b border-edge bg-bad-soft px-4 py-1.5 text-bad">
-                {offline}
-              </p>
-            )
-          )}
-          {status?.fault && online && (
-            <p role="alert" className="border-b border-edge bg-bad-soft px-4 py-1.5 font-mono text-[12px] text-bad">
-              {status.fault}
-            </p>
-          )}
-        </div>
+      <div className="grid min-h-0 grid-rows-[minmax(0,1fr)_auto]">
         <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_300px]">
           <Online view={view} live={live} besideLive={besideLive} chosen={new Set(chosen)} setLeft={setLeft} />
           <aside
@@ -83,6 +59,31 @@ export function ControllerArea() {
             </div>
             <Cabinet view={view} />
           </aside>
+        </div>
+        {/* Below, so that nothing moves away that somebody is about to press. */}
+        <div>
+          {message ? (
+            <p role="alert" className="flex gap-3 border-t border-edge bg-bad-soft px-4 py-1.5 text-bad">
+              <time className="shrink-0 font-mono text-[12px] leading-5">
+                {new Date(message.at).toLocaleTimeString('en-GB')}
+              </time>
+              <span className="min-w-0 flex-1">{message.words}</span>
+              <Button tight look="quiet" aria-label="Put the message away" onClick={() => view.setMessage(undefined)}>
+                <X size={14} />
+              </Button>
+            </p>
+          ) : (
+            offline && (
+              <p role="alert" className="border-t border-edge bg-bad-soft px-4 py-1.5 text-bad">
+                {offline}
+              </p>
+            )
+          )}
+          {status?.fault && online && (
+            <p role="alert" className="border-t border-edge bg-bad-soft px-4 py-1.5 font-mono text-[12px] text-bad">
+              {status.fault}
+            </p>
+          )}
         </div>
       </div>
     </div>
