@@ -15,8 +15,17 @@ const isPassing = (e: Element): boolean =>
   e.closest('[role="dialog"],[role="alertdialog"],[role="menu"],[data-radix-popper-content-wrapper]') !== null;
 const homeOf = (e: Element): HTMLElement | null => e.closest<HTMLElement>('[data-home]');
 
-/** Where the focus belongs when it is on nothing; `before` are the elements that had it, the last at the end. */
-export function placeForFocus(before: readonly HTMLElement[], main: HTMLElement | null): HTMLElement | undefined {
+const FIELD = 'input, textarea, select';
+
+/**
+ * Where the focus belongs when it is on nothing; `before` are the elements that had it, the last at the end. `isDone`: a
+ * field that somebody has left, as by Enter, gets no keys that were meant for something else.
+ */
+export function placeForFocus(
+  before: readonly HTMLElement[],
+  main: HTMLElement | null,
+  isDone: (e: HTMLElement) => boolean = () => false,
+): HTMLElement | undefined {
   const lost = before.at(-1);
   const home = lost && homeOf(lost);
   if (home && !isGone(home)) return home;
@@ -29,7 +38,7 @@ export function placeForFocus(before: readonly HTMLElement[], main: HTMLElement 
   const skipsFields = !(lost && isPassing(lost));
   for (const e of [...before].reverse()) {
     if (isGone(e) || isPassing(e) || e.matches(':disabled')) continue;
-    if (skipsFields && !homeOf(e) && e.matches('input, textarea, select')) continue;
+    if ((skipsFields || isDone(e)) && !homeOf(e) && e.matches(FIELD)) continue;
     return homeOf(e) ?? e;
   }
   return main?.querySelector<HTMLElement>('[data-home]') ?? main ?? undefined;
@@ -39,18 +48,22 @@ export function placeForFocus(before: readonly HTMLElement[], main: HTMLElement 
 export function useFocusKeeper(): void {
   useEffect(() => {
     let before: HTMLElement[] = [];
+    const done = new WeakSet<EventTarget>();
     const look = () => {
       const at = document.activeElement;
       if (!document.hasFocus() || (at && at !== document.body)) return;
       if (document.querySelector('[role="dialog"][data-state="open"],[role="menu"][data-state="open"]')) return;
-      placeForFocus(before, document.querySelector('main'))?.focus({ preventScroll: true });
+      placeForFocus(before, document.querySelector('main'), (e) => done.has(e))?.focus({ preventScroll: true });
     };
     const onIn = (e: FocusEvent) => {
+      if (e.target) done.delete(e.target);
       if (e.target instanceof HTMLElement && e.target !== document.body)
         before = [...before.filter((x) => x !== e.target && x.isConnected).slice(-KEPT), e.target];
     };
     const onOut = (e: FocusEvent) => {
-      if (!e.relatedTarget) requestAnimationFrame(look);
+      if (e.relatedTarget) return;
+      if (e.target && document.hasFocus()) done.add(e.target);
+      requestAnimationFrame(look);
     };
     // From a field of several lines that was left by Enter the browser would begin at the top of the page.
     const onTab = (e: KeyboardEvent) => {

@@ -184,7 +184,6 @@ export function EditSentence({
           look();
         }}
         onKeyDown={(e) => {
-          if (e.key === 'F9') return;
           e.stopPropagation();
           if (e.key === 'Tab' && offer.chosen && !e.shiftKey) {
             e.preventDefault();

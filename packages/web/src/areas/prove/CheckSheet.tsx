@@ -608,10 +608,13 @@ export function FailureLine({ failure, recording }: { readonly failure: Failure;
   });
   useEffect(
     () =>
-      onPageKeys([
-        ['Shift+F9', () => keys.current.stand()],
-        ['Mod+F9', () => void keys.current.toRung()],
-      ]),
+      onPageKeys(
+        [
+          ['Shift+F9', () => keys.current.stand()],
+          ['Mod+F9', () => void keys.current.toRung()],
+        ],
+        { isFirst: true },
+      ),
     [],
   );
   // Row 0: it could not be played at all, so there is no moment to stand at.

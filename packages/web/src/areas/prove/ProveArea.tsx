@@ -98,8 +98,17 @@ export function ProveArea() {
     }
     setRunning(false);
   };
+  /** From a field too: what is typed there counts, and is typed further. */
+  const runTyped = () => {
+    const field = document.activeElement;
+    if (field instanceof HTMLElement && field.matches('input, textarea')) {
+      field.blur();
+      field.focus();
+    }
+    return run();
+  };
   // From the moment it is seen.
-  useLayoutEffect(() => onPageKeys([['F9', () => void run()]]), []);
+  useLayoutEffect(() => onPageKeys([['F9', () => void runTyped()]], { isFirst: true }), []);
 
   const { edit } = useDocument.getState();
   /** What was made is named next; Enter then goes on to its first words. */
