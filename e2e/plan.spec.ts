@@ -457,5 +457,5 @@ test('a plan is written by keys alone, from above to below; no key is lost and e
   expect(await leads('Empty')).toBe('Fill');
   // Another way out is filled in where it came.
   await page.getByRole('combobox', { name: 'Way 1 of Empty leads to' }).selectOption('+ another way out');
-  await expect(page.getByRole('textbox', { name: 'Condition 2 of Empty' })).toBeFocused();
+  await expect(page.getByRole('textbox', { name: 'Condition 2 of Empty', exact: true })).toBeFocused();
 });
