@@ -7,17 +7,14 @@ import { matchKeyBindingPress, parseKeybinding } from 'tinykeys';
 /** What of an event tells its key; React's own events and the browser's have it. */
 type Pressed = Pick<KeyboardEvent, 'key' | 'code' | 'getModifierState'>;
 
-/** A sign stands behind Shift or AltGr on many keyboards; systems tell AltGr as itself, as Ctrl and Alt, or as Alt. */
-const BEHIND = ['', 'Shift+', 'Control+Alt+', 'Control+Alt+Shift+'],
-  BEHIND_ALT = ['Alt+', 'Alt+Shift+'];
+/** A sign stands behind Shift or AltGr on many keyboards; systems tell AltGr as itself or as Ctrl and Alt. */
+const BEHIND = ['', 'Shift+', 'Control+Alt+', 'Control+Alt+Shift+'];
 
 /** A key of a table in each of the ways that `tinykeys` knows it by. */
 export function spellings(key: string): string[] {
   const [, modifiers = '', name = ''] = /^((?:[A-Za-z]+\+)*)(.+)$/.exec(key) ?? [];
   const isSign = name.length === 1 && !/[A-Za-z]/.test(name);
-  // A digit is on every keyboard without Alt, where it is half of a number to be typed.
-  const bare = /[0-9]/.test(name) ? BEHIND : [...BEHIND, ...BEHIND_ALT];
-  const shifts = !isSign ? [''] : modifiers ? ['', 'Shift+'] : bare;
+  const shifts = !isSign ? [''] : modifiers ? ['', 'Shift+'] : BEHIND;
   return (modifiers.includes('Mod+') ? ['Control+', 'Meta+'] : ['']).flatMap((mod) =>
     shifts.map((shift) => mod + modifiers.replace('Mod+', '') + shift + name),
   );
