@@ -17,10 +17,10 @@ import { valueText } from './values.js';
 
 const WORDS: Readonly<Record<TriedPoint['found'], string>> = {
   right: 'right',
-  swapped: 'swapped with another',
+  swapped: 'swapped',
   inverted: 'inverted',
   dead: 'dead',
-  other: 'otherwise wrong',
+  other: 'wrong',
 };
 const NO_TAGS: readonly Tag[] = [],
   NO_POINTS: readonly TriedPoint[] = [];
@@ -111,7 +111,7 @@ export function Checkout() {
                   <col />
                   <col className="w-26" />
                   {area === 'Q' && <col className="w-33" />}
-                  <col className="w-31" />
+                  <col className="w-36" />
                   <col className="w-26" />
                 </colgroup>
                 <tbody>
