@@ -10,6 +10,7 @@ import {
   type Snapshot,
   performOn,
   pulledForces,
+  forcesAfter,
   transferBy,
 } from '@ferrule/core/bench';
 import { sizeOf } from '@ferrule/core/language';
@@ -335,7 +336,11 @@ export class Runner {
 function carry(from: Loaded, to: Loaded, pulled: readonly string[], base?: Uint8Array): readonly string[] {
   const here = from.engine.snapshot(),
     moved = transferBy(planOf(from, to, 'all'), here.bytes, base ?? to.image.initial);
-  to.engine.restore({ scan: scanAt(to, from.engine.timeNs), bytes: moved.bytes, forces: keepable(to, here, pulled) });
+  to.engine.restore({
+    scan: scanAt(to, from.engine.timeNs),
+    bytes: moved.bytes,
+    forces: keepable(to, forcesAfter(moved.renamed, here.forces), pulled),
+  });
   return moved.lost;
 }
 
@@ -347,16 +352,21 @@ function restartLogic(to: Loaded, from: Loaded | undefined, pulled: readonly str
     return;
   }
   const here = from.engine.snapshot(),
-    bytes = transferBy(planOf(from, to, 'retained'), here.bytes, to.image.initial).bytes,
+    plan = planOf(from, to, 'retained'),
+    bytes = transferBy(plan, here.bytes, to.image.initial).bytes,
     all = transferBy(planOf(from, to, 'all'), here.bytes, to.image.initial).bytes,
     index = to.image.machine,
     machine = index === undefined ? undefined : to.image.symbols.get(to.image.programs[index]!.toLowerCase());
   if (machine) bytes.set(all.subarray(machine.address, machine.address + sizeOf(machine.type)), machine.address);
-  to.engine.restore({ scan: rasterAfter(to, from.engine.timeNs), bytes, forces: keepable(to, here, pulled) });
+  to.engine.restore({
+    scan: rasterAfter(to, from.engine.timeNs),
+    bytes,
+    forces: keepable(to, forcesAfter(plan.renamed, here.forces), pulled),
+  });
 }
 
 /** Forces of places that `to` has, and what stands in it for the cards that are pulled. */
-const keepable = (to: Loaded, { forces }: Snapshot, pulled: readonly string[]): Snapshot['forces'] => [
+const keepable = (to: Loaded, forces: Snapshot['forces'], pulled: readonly string[]): Snapshot['forces'] => [
   ...forces.filter((f) => {
     if (f.by) return false;
     try {

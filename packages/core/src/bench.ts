@@ -43,6 +43,7 @@ export {
   stepTimings,
 } from './timing/steps.js';
 export { type StepTag, readValueNames, stepTags } from './timing/tracks.js';
+export { type Renamed, forcesAfter, renamedText } from './runtime/renamed.js';
 export {
   type RetainedPlace,
   retainedLayout,

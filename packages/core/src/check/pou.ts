@@ -158,6 +158,7 @@ function layoutInstance(scope: PouScope, decl: Pou, pou: CheckedPou): void {
     retain: boolean,
     initial: Constant | undefined,
     access?: BlockMember['access'],
+    id?: string,
   ): number => {
     const reference = section === 'inout' || (type.kind === 'array' && type.open === true);
     const align = reference ? 4 : alignOf(type);
@@ -171,6 +172,7 @@ function layoutInstance(scope: PouScope, decl: Pou, pou: CheckedPou): void {
       retain,
       owner: pou.name,
       ...(access ? { access } : {}),
+      ...(id !== undefined ? { id } : {}),
       ...(initial !== undefined ? { initial } : {}),
     });
     offset += reference ? 4 : sizeOf(type);
@@ -189,7 +191,7 @@ function layoutInstance(scope: PouScope, decl: Pou, pou: CheckedPou): void {
         : section === 'bound'
           ? 'hidden'
           : 'local';
-    const at = add(name, type, member, block.retain, initial, block.access);
+    const at = add(name, type, member, block.retain, initial, block.access, deviceId(block, name));
     return section === 'inout' ? { kind: 'reference', offset: at } : { kind: 'instance', offset: at };
   });
   for (const d of decl.blocks.flatMap((b) => (b.section === 'VAR_INPUT' ? b.variables : [])))
@@ -230,6 +232,13 @@ function layoutInstance(scope: PouScope, decl: Pou, pou: CheckedPou): void {
     );
     layout.size = 1;
   }
+}
+
+/** What a project knows a device of its machine model by; other variables have nothing like it. */
+function deviceId(block: VariableBlock, name: string): string | undefined {
+  if (block.variables[0]?.names[0]?.at.source.origin.kind !== 'device') return undefined;
+  const origin = block.variables.flatMap((v) => v.names).find((n) => n.text === name)?.at.source.origin;
+  return origin?.kind === 'device' ? `device ${origin.id}` : undefined;
 }
 
 /** The base's members come first, at the same places, so that its methods work on the derived instance too. */

@@ -31,6 +31,7 @@ export interface Symbol {
   readonly section: string;
   readonly isRetained: boolean;
   /** A second name of a place that has another one. */ readonly isView?: boolean;
+  /** What its project knows it by, whatever its name is: a tag, or a program. */ readonly id?: string;
 }
 
 /**

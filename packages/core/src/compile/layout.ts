@@ -159,6 +159,7 @@ function symbolsOf(program: CheckedProgram, where: Where): Map<string, Symbol> {
       section: v.address?.area === 'I' ? 'input' : v.address?.area === 'Q' ? 'output' : v.section,
       isRetained: v.isRetained,
       ...(bitOf(v) !== undefined ? { bit: bitOf(v)! } : {}),
+      ...knownBy(v),
     });
   }
   for (const a of program.accessPaths) {
@@ -185,7 +186,16 @@ function symbolsOf(program: CheckedProgram, where: Where): Map<string, Symbol> {
           section: v.address?.area === 'I' ? 'input' : v.address?.area === 'Q' ? 'output' : 'local',
           isRetained: v.isRetained,
           ...(bitOf(v) !== undefined ? { bit: bitOf(v)! } : {}),
+          ...knownBy(v),
         });
     }
   return symbols;
+}
+
+/** The id of the tag, or of the program a variable belongs to with the variable's name; a file's has none. */
+function knownBy(v: Variable): { readonly id?: string } {
+  const { origin } = v.at.source;
+  if (origin.kind === 'tag') return { id: `tag ${origin.id}` };
+  if (origin.kind === 'pou') return { id: `program ${origin.id}${v.owner === undefined ? '' : ` ${v.name}`}` };
+  return {};
 }

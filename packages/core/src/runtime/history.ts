@@ -23,6 +23,7 @@ import { Past } from './past.js';
 import { findPath } from './paths.js';
 import { type Beginning, type BenchEvent, type Stretch, eventsOf, performOn, seek } from './stretch.js';
 import { Traces } from './traces.js';
+import { forcesAfter } from './renamed.js';
 import { type Transferred, transferState } from './transfer.js';
 
 /** What stops a run: a place that the program reaches, or anything seen after a scan. */
@@ -193,9 +194,13 @@ export class History {
       this.tree.leaf.beginning === 'start';
     const engine = this.engineFor(image, options);
     const moved = isUntouched
-      ? { bytes: engine.snapshot().bytes, kept: 0, lost: [] }
+      ? { bytes: engine.snapshot().bytes, kept: 0, lost: [], renamed: [] }
       : transferState(before, here.bytes, image);
-    const first = { scan: here.scan, bytes: moved.bytes, forces: keepable(engine, here.forces) };
+    const first = {
+      scan: here.scan,
+      bytes: moved.bytes,
+      forces: keepable(engine, forcesAfter(moved.renamed, here.forces)),
+    };
     // A version that ran nothing leaves no trace.
     const isEmpty = (s: Stretch) => s.from === s.end && !s.events.size && s === this.tree.leaf;
     const parent = isUntouched

@@ -26,6 +26,7 @@ it('names each output that would be otherwise, when first, and what is not carri
     before = state.bytes.slice();
   expect(previewSwap(kept, draft, state)).toEqual({
     lost: ['Old: was INT, is REAL'],
+    renamed: [],
     switched: [
       { path: 'R', scan: 3, kept: '0', draft: '1' },
       { path: 'Q', scan: 5, kept: '1', draft: '0' },
@@ -33,7 +34,7 @@ it('names each output that would be otherwise, when first, and what is not carri
     scans: 10,
   });
   expect(state.bytes).toEqual(before);
-  expect(previewSwap(kept, kept, state)).toEqual({ lost: [], switched: [], scans: 10 });
+  expect(previewSwap(kept, kept, state)).toEqual({ lost: [], renamed: [], switched: [], scans: 10 });
 });
 
 it('a draft that would fault says so, and when', () => {

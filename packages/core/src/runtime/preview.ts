@@ -6,6 +6,7 @@ import { isScalar } from '../types/type.js';
 import { Engine, type Snapshot, type Wire } from './engine.js';
 import { FIRST_SCANS, scansUntilDone, timersOf } from './look-ahead.js';
 import { findPath, formatValue, readLocation } from './paths.js';
+import { type Renamed, forcesAfter } from './renamed.js';
 import { transferState } from './transfer.js';
 
 export interface Switched {
@@ -18,6 +19,7 @@ export interface Switched {
 export interface SwapPreview {
   /** Values that are not carried over, in words. */
   readonly lost: readonly string[];
+  /** What has another name in the draft and takes its value over. */ readonly renamed: readonly Renamed[];
   /** Outputs that the draft sets otherwise than the kept program within the scans looked at. */
   readonly switched: readonly Switched[];
   readonly scans: number;
@@ -42,15 +44,16 @@ export function previewSwap(
 ): SwapPreview {
   const a = new Engine(kept.image, kept),
     b = new Engine(draft.image, draft),
-    moved = transferState(kept.image, state.bytes, draft.image);
+    moved = transferState(kept.image, state.bytes, draft.image),
+    nameBefore = new Map(moved.renamed.map((r) => [r.to.toLowerCase(), r.from]));
   a.restore(state);
   b.restore({
     scan: Number((BigInt(state.scan) * kept.stepNs + draft.stepNs - 1n) / draft.stepNs),
     bytes: moved.bytes,
-    forces: state.forces.filter((f) => 'location' in findPath(draft.image, f.path)),
+    forces: forcesAfter(moved.renamed, state.forces).filter((f) => 'location' in findPath(draft.image, f.path)),
   });
   const outputs = [...draft.image.symbols.values()].flatMap((s) => {
-    const old = findPath(kept.image, s.name);
+    const old = findPath(kept.image, nameBefore.get(s.name.toLowerCase()) ?? s.name);
     return s.section === 'output' && !s.isView && isScalar(s.type)
       ? [{ path: s.name, now: { ...s, path: s.name }, old: 'location' in old ? old.location : undefined }]
       : [];
@@ -71,7 +74,14 @@ export function previewSwap(
       ];
       if (before !== after) found.set(path, { path, scan: n, kept: old ? before : 'not there', draft: after });
     }
-    if (!ok) return { lost: moved.lost, switched: [...found.values()], scans: n, fault: b.faultLine() };
+    if (!ok)
+      return {
+        lost: moved.lost,
+        renamed: moved.renamed,
+        switched: [...found.values()],
+        scans: n,
+        fault: b.faultLine(),
+      };
   }
-  return { lost: moved.lost, switched: [...found.values()], scans };
+  return { lost: moved.lost, renamed: moved.renamed, switched: [...found.values()], scans };
 }

@@ -1,5 +1,6 @@
 /**
- * New logic takes over the old values by path and type (architecture.md, engine point 9).
+ * New logic takes over the old values by path and type (architecture.md, engine point 9); what got another name in its
+ * project is found by that (`renamed.ts`).
  *
  * Changed logic: `transferState` copies values by path and type and lists what did not fit. The scans before it stay,
  * run by the logic that ran them. An edit that is no change of the program (a comment, a watch list) leaves the time
@@ -9,12 +10,14 @@
  * scan, and between two scans only copies (`transferBy`).
  */
 import { HEADER, type Image } from '../compile/image.js';
+import { type Renamed, renamedIn } from './renamed.js';
 import { CLASS_NUMBER, type Type, elementCount, isScalar, sameType, sizeOf, stride, typeText } from '../types/type.js';
 
 export interface Transferred {
   readonly bytes: Uint8Array;
   readonly kept: number;
   readonly lost: readonly string[];
+  /** What has another name now, and kept its value. */ readonly renamed: readonly Renamed[];
 }
 
 /**
@@ -107,6 +110,7 @@ export interface TransferPlan {
   /** Single bits, four numbers each: byte and bit from where, byte and bit to where. */ readonly bits: Int32Array;
   readonly kept: number;
   readonly lost: readonly string[];
+  readonly renamed: readonly Renamed[];
 }
 
 /**
@@ -125,7 +129,7 @@ export const transferState = (
 
 /** As `transferState`, by a plan made before; `base` is what the new image holds. */
 export function transferBy(plan: TransferPlan, bytes: Uint8Array, base: Uint8Array): Transferred {
-  const { spans, bits, kept, lost } = plan,
+  const { spans, bits, kept, lost, renamed } = plan,
     result = base.slice();
   for (let i = 0; i < spans.length; i += 3) {
     const from = spans[i]!,
@@ -141,14 +145,17 @@ export function transferBy(plan: TransferPlan, bytes: Uint8Array, base: Uint8Arr
     if (isOn) result[bits[i + 2]!]! |= mask;
     else result[bits[i + 2]!]! &= ~mask;
   }
-  return { bytes: result, kept, lost };
+  return { bytes: result, kept, lost, renamed };
 }
 
 /** What `transferState` copies between these two images. */
 export function transferPlan(from: Image, to: Image, which: 'all' | 'retained' = 'all'): TransferPlan {
   const spans: number[] = [],
     bits: number[] = [],
-    lost: string[] = [];
+    lost: string[] = [],
+    renamed = renamedIn(from, to),
+    pathBefore = new Map(renamed.map((r) => [r.to.toLowerCase(), r.from.toLowerCase()])),
+    goesOn = new Set(renamed.map((r) => r.from.toLowerCase()));
   let kept = 0;
   const span = (at: number, into: number, size: number): void => {
     const last = spans.length - 3;
@@ -160,7 +167,7 @@ export function transferPlan(from: Image, to: Image, which: 'all' | 'retained' =
   if (which === 'all') span(0, 0, HEADER.size);
   for (const [name, symbol] of to.symbols) {
     if (symbol.isView) continue;
-    const old = from.symbols.get(name);
+    const old = from.symbols.get(name) ?? from.symbols.get(pathBefore.get(name) ?? '');
     if (!old) continue;
     const keeps = which === 'all' || symbol.isRetained;
     if (!keeps && symbol.type.kind !== 'block' && symbol.type.kind !== 'array') continue;
@@ -177,11 +184,12 @@ export function transferPlan(from: Image, to: Image, which: 'all' | 'retained' =
     if (
       !symbol.isView &&
       !to.symbols.has(name) &&
+      !goesOn.has(name) &&
       symbol.section !== 'hidden' &&
       (which === 'all' || symbol.isRetained)
     )
       lost.push(`${symbol.name}: no longer there`);
-  return { spans: Int32Array.from(spans), bits: Int32Array.from(bits), kept, lost };
+  return { spans: Int32Array.from(spans), bits: Int32Array.from(bits), kept, lost, renamed };
 
   /** `keeps`: this value is taken; otherwise only what is retained inside of it. */
   function copy(a: Type, from_: number, b: Type, to_: number, path: string, keeps: boolean): void {
@@ -230,7 +238,11 @@ export function transferPlan(from: Image, to: Image, which: 'all' | 'retained' =
         return;
       }
       for (const m of bm) {
-        const old = am.find((x) => x.name.toLowerCase() === m.name.toLowerCase());
+        const name = m.name.toLowerCase(),
+          was = am.some((x) => x.name.toLowerCase() === name)
+            ? name
+            : pathBefore.get(`${path}.${name}`.toLowerCase())?.split('.').at(-1),
+          old = am.find((x) => x.name.toLowerCase() === was);
         // Addresses and class numbers belong to the image they were made in.
         if (
           old &&

@@ -97,6 +97,7 @@ export interface BlockMember extends Member {
    */
   readonly access?: 'PUBLIC' | 'PROTECTED' | 'PRIVATE' | 'INTERNAL';
   readonly owner?: string;
+  /** Of a device of the machine model: what the project knows it by. */ readonly id?: string;
 }
 export interface BlockLayout {
   members: BlockMember[];

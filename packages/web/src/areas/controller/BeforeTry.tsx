@@ -1,7 +1,7 @@
 /** What would happen, said before it is done: values not carried over, outputs switched, forces, checks and rules. */
 import { many } from '@ferrule/core/language';
 import useSWR from 'swr';
-import type { SwapPreview } from '@ferrule/core/bench';
+import { type SwapPreview, renamedText } from '@ferrule/core/bench';
 import { api, messageOf } from '../../api.js';
 import { useDocument } from '../../document/store.js';
 import type { ControllerView } from './status.js';
@@ -53,7 +53,9 @@ export function BeforeTry({
                   : 'none switched'}
             </Row>
             <Row isGood={!p.lost.length} name="Values">
-              {p.lost.length ? `not carried over: ${p.lost.join('; ')}` : 'all carried over'}
+              {`${p.lost.length ? `not carried over: ${p.lost.join('; ')}` : 'all carried over'}${
+                p.renamed.length ? `; under another name: ${renamedText(p.renamed)}` : ''
+              }`}
             </Row>
           </>
         )}
