@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type BrowserContext, type Page, expect, test } from '@playwright/test';
-import { PORT, demoText, element, openDemo, startProcess } from './ferrule.js';
+import { PORT, demoText, element, openDemo, startProcess, toArea } from './ferrule.js';
 
 const addRung = async (page: Page, text: string) => {
   await page.getByRole('application').focus();
@@ -33,6 +33,30 @@ test('a change survives a reload right after it', async ({ page }) => {
   await addRung(page, 'Running -> LampTrack');
   await page.reload();
   await expect(element(page, 2, 'LampTrack, coil')).toBeVisible();
+});
+
+test('a part of the page that does not come can be asked for again; after an update the page is loaded anew', async ({
+  page,
+}) => {
+  await openDemo(page);
+  await page.route('**/assets/TimingArea*', (route) => route.abort());
+  await toArea(page, 'Timing');
+  const alert = page.getByRole('alert').filter({ hasText: 'Try again' });
+  await expect(alert).toHaveText('This part of the page could not be loaded. Try again');
+  await page.unroute('**/assets/TimingArea*');
+  await alert.getByRole('button', { name: 'Try again' }).click();
+  await expect(page.getByRole('heading', { name: 'Timing' })).toBeVisible();
+  // Another version is there now, under other names.
+  await page.route('**/assets/TagsArea*', (route) => route.fulfill({ status: 404 }));
+  await page.route(new URL('/', page.url()).href, async (route) => {
+    const answer = await route.fetch();
+    await route.fulfill({ response: answer, body: (await answer.text()).replace(/index-[\w-]+\.js/, 'index-next.js') });
+  });
+  await toArea(page, 'Tags');
+  await expect(page.getByText('Ferrule was updated since this page was opened.')).toBeVisible();
+  await page.unroute('**/assets/TagsArea*');
+  await page.getByRole('button', { name: 'Load the page anew' }).click();
+  await expect(page.getByRole('searchbox', { name: 'Find tags' })).toBeVisible();
 });
 
 test('a server killed and started again: the change of a second ago is there, and what was typed meanwhile too', async ({

@@ -44,6 +44,20 @@ test('a rename is everywhere at once, and undone as one', async ({ page }) => {
   await expect(element(page, 1, 'StopOK,')).toBeVisible();
 });
 
+test('a tag that is renamed while the bench runs keeps its value and its force', async ({ page }) => {
+  await openDemo(page, 'tags');
+  await page.getByRole('searchbox', { name: 'Find tags' }).fill('GoodTotal');
+  const value = page.getByLabel('Value of GoodTotal');
+  await value.fill('41');
+  await value.press('Enter');
+  await expect(value).toHaveValue('41');
+  await page.getByLabel('Name of GoodTotal').fill('GoodPieces');
+  await page.keyboard.press('Enter');
+  await page.getByRole('searchbox', { name: 'Find tags' }).fill('GoodPieces');
+  await expect(page.getByLabel('Value of GoodPieces')).toHaveValue('41');
+  await expect(page.getByText(/Not kept/)).toHaveCount(0);
+});
+
 test('deleting a used tag is refused with where it is used; an unused one goes', async ({ page }) => {
   await openDemo(page, 'tags');
   await page.getByRole('row', { name: 'GuardShut', exact: true }).getByLabel('Type of GuardShut').click();

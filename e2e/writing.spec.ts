@@ -119,6 +119,30 @@ test('thirty rungs written with keys only, one after the other; undone and done 
   await expect.poll(async () => (await lines(page, id))[28]).toBe('(!In29 | Out29) & !Stop -> Out29');
 });
 
+test('a whole rung typed at an element stands below its rung; an arrow too many is answered with the line', async ({
+  page,
+}) => {
+  const id = await open(page, withRungs(['A -> B', 'C -> D'], ['A', 'B', 'C', 'D']));
+  await element(page, 1, 'A,').click();
+  await page.keyboard.type('B & !C -> E');
+  await expect(page.getByRole('note').first()).toHaveText('A whole rung: ⏎ puts it below this one');
+  await page.keyboard.press('Control+Enter');
+  await expect(element(page, 2, 'E, coil')).toBeVisible();
+  // The cursor went along, so the next one stands below it.
+  await page.keyboard.type('E -> F:TON(PT := 2 s) -> D');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('alert')).toContainText('Write E & F:TON(PT := 2 s) -> D');
+  await page.keyboard.press('Control+a');
+  await page.keyboard.type('E -> set D');
+  // Left for something else it is kept there too.
+  await element(page, 1, 'A,').click();
+  expect(await lines(page, id)).toEqual(['A -> B', 'B & !C -> E', 'E -> set D', 'C -> D']);
+  expect((await stored(page, id)).tags.map((t) => t.name)).toContain('E');
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await expect.poll(() => lines(page, id)).toEqual(['A -> B', 'C -> D']);
+});
+
 test('branches by keys: around a run, closed further along, a part moved into a leg and out again', async ({
   page,
 }) => {

@@ -13,10 +13,50 @@ const MOST_CHARACTERS = 500;
 type Try = readonly [why: string, put: (line: string) => string];
 
 const NAME = String.raw`[A-Za-z_%][\w.%]*(?:\[[^\]]*\])?(?:\.\w+)*`;
-const behindArrow = (sign: string): RegExp => new RegExp(`(->\\s*|,\\s*)${sign}\\s*(?=${NAME})`, 'g');
+/** How seconds, minutes and hours are written elsewhere. */
+const UNITS = /\b(\d+(?:\.\d+)?)\s*(secs?|seconds?|mins|minutes?|hrs?|hours?|msecs?|milliseconds?)\b/gi;
+const unitOf = (u: string): string =>
+  /^m(s|illi)/i.test(u) ? 'ms' : /^m/i.test(u) ? 'min' : /^h/i.test(u) ? 'h' : 's';
+/** Conditions with what else is in series with them. */
+const inSeries = (logic: string): string =>
+  !logic.trim() ? '' : logic.includes('|') ? `(${logic}) & ` : `${logic} & `;
+const behindArrow = (sign: string): RegExp => new RegExp(`(->\\s*|,\\s*)${sign}\\s*(?=${NAME})`, 'gi');
 
 const TRIES: readonly Try[] = [
-  ["The outputs stand behind an arrow, '->'.", (l) => l.replace(/=>/, '->')],
+  ["The outputs stand behind an arrow, '->'.", (l) => l.replace(/=>|[-—–]\s*>|[→⟶➔]|[—–]>?/, '->')],
+  ["'&' and '|' are written once.", (l) => l.replace(/&&/g, '&').replace(/\|\|/g, '|')],
+  ["A coil that is on while the rung has no power is written '!'.", (l) => l.replace(behindArrow('NOT\\b'), '$1!')],
+  [
+    'A block stands before the output, and a rung has one arrow.',
+    (l) => {
+      const [logic, block, ...outputs] = l.split(/\s*->\s*/);
+      return outputs.length === 1 && /^[A-Za-z_]\w*(@\w+)?\s*(:\s*\w+\s*)?\(/.test(block!)
+        ? `${inSeries(logic!)}${block} -> ${outputs[0]}`
+        : l;
+    },
+  ],
+  [
+    'A rung has one arrow; outputs stand behind it, with commas between them.',
+    (l) => {
+      const [logic, ...outputs] = l.split(/\s*->\s*/);
+      return outputs.length > 1 ? `${logic} -> ${outputs.join(', ')}` : l;
+    },
+  ],
+  [
+    "Seconds are written 's', minutes 'min', hours 'h'.",
+    (l) => l.replace(UNITS, (_, n: string, u: string) => `${n} ${unitOf(u)}`),
+  ],
+  [
+    'A contact has no exclusive OR; it is made of two legs.',
+    (l) => l.replace(new RegExp(`(${NAME})\\s+XOR\\s+(${NAME})`, 'gi'), '($1 & !$2 | !$1 & $2)'),
+  ],
+  [
+    'Conditions stand first, the output behind an arrow.',
+    (l) => {
+      const stored = new RegExp(`^\\s*(${NAME})\\s*:=\\s*([^:{}]+?);?\\s*$`).exec(l);
+      return stored ? `${stored[2]!.replace(/\bNOT\s+(?=[A-Za-z_%])/gi, '!')} -> ${stored[1]}` : l;
+    },
+  ],
   ['A rung ends with its last output, without a sign behind it.', (l) => l.replace(/\s*[;.]\s*$/, '')],
   ["A coil that switches on and leaves it on is 'set'.", (l) => l.replace(behindArrow(String.raw`\+`), '$1set ')],
   [
@@ -29,6 +69,15 @@ const TRIES: readonly Try[] = [
       l
         .replace(new RegExp(`(->\\s*|,\\s*)\\(?S\\)?\\s+(?=${NAME})`, 'gi'), '$1set ')
         .replace(new RegExp(`(->\\s*|,\\s*)\\(?R\\)?\\s+(?=${NAME})`, 'gi'), '$1reset '),
+  ],
+  [
+    'Outputs stand beside each other, with commas between them.',
+    (l) => {
+      const [logic, ...outputs] = l.split('->');
+      return outputs.length === 1
+        ? `${logic}->${outputs[0]!.replace(new RegExp(`(${NAME})(?:\\s*[|;&]\\s*|\\s+)(?=!?${NAME})`, 'g'), (m: string, a: string) => (/^(set|reset)$/i.test(a) ? m : `${a}, `))}`
+        : l;
+    },
   ],
   [
     'A coil stands without parentheses.',
@@ -76,15 +125,27 @@ export function insteadOf(line: string, reads: (line: string) => boolean): Inste
   if (line.length > MOST_CHARACTERS) return undefined;
   if (!line.trim())
     return { why: 'The rung is empty: write its contacts, an arrow and its output, such as A & !B -> C.' };
-  for (const [why, put] of TRIES) {
-    const next = put(line);
-    if (next !== line && reads(next)) return { why, line: next };
-  }
+  if (/^\s*(IF|CASE|FOR|WHILE|REPEAT)\b/i.test(line))
+    return {
+      why: 'A rung is one line of contacts and outputs, such as A & !B -> C. Statements stand in a program in structured text.',
+    };
+  const once = TRIES.map(([why, put]): Instead & { readonly line: string } => ({ why, line: put(line) })).filter(
+    (t) => t.line !== line,
+  );
+  for (const t of once) if (reads(t.line)) return t;
+  // Two things may be wrong at once.
+  for (const t of once)
+    for (const [why, put] of TRIES) {
+      const next = put(t.line);
+      if (next !== t.line && next !== line && reads(next)) return { why: `${t.why} ${why}`, line: next };
+    }
   if (!line.includes('->') && reads(`${line} -> x`))
     return { why: `A rung needs an output behind an arrow, such as ${line.trim()} -> Lamp.` };
-  if (/->\s*[A-Za-z_]\w*\s*(:\s*\w+\s*)?\(/.test(line) && reads(`${line.replace(/\s*->\s*/, ' & ')} -> x`))
-    return {
-      why: `A block stands before the output, such as ${line.replace(/\s*->\s*/, ' & ').trim()} -> Lamp.`,
-    };
+  if (/->\s*$/.test(line) && reads(`${line} x`))
+    return { why: `Behind the arrow stands an output, such as ${line.trim()} Lamp.` };
+  const [logic = '', behind = '', ...more] = line.split(/\s*->\s*/),
+    withBlock = `${inSeries(logic)}${behind.trim()}`;
+  if (!more.length && /^[A-Za-z_]\w*\s*(:\s*\w+\s*)?\(/.test(behind) && reads(`${withBlock} -> x`))
+    return { why: `A block stands before the output, such as ${withBlock.trim()} -> Lamp.` };
   return undefined;
 }

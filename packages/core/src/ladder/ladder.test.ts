@@ -58,10 +58,10 @@ describe('the rung line', () => {
     ['', 'The rung is empty', 0],
     ['A & -> B', 'Expected a value', 4],
     ['A B -> C', "are joined by '&'", 1],
-    ['A -> ', 'Expected a value', 5],
+    ['A -> ', 'Behind the arrow stands an output', 5],
     ['!(A | B) -> C', "'!' and '^' stand before a tag", 0],
     ['5 -> C', 'A contact is a tag', 0],
-    ['A -> B C', "Expected ','", 7],
+    ['A -> B C', 'with commas between them', 7],
     ['(A -> B', 'to close the branch', 2],
   ])('%j says what is wrong, where', (line, message, at) => {
     const { rung, problems } = parse(line);

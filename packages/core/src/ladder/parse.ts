@@ -80,6 +80,7 @@ class RungParser {
   rung(): Rung {
     const { s } = this;
     const logic = s.isSign('->') ? undefined : this.or(0);
+    if (s.isSign(')')) s.problems.error('SYNTAX', "There is no '(' that this ')' closes.", s.at(s.token));
     s.expectSign('->', logic ? 'behind the conditions' : undefined);
     const outputs = this.outputs(0);
     if (!s.atEnd && !s.problems.hasErrors) s.fail("',' or the end of the rung");

@@ -3,6 +3,7 @@
  * components look at paths and rungs of it; only those are sent. Views are the same for both.
  */
 import type { Frame } from '@ferrule/core/bench';
+import { failureOf } from '../components/outdated.js';
 import { type Project, deltaOf, patched } from '@ferrule/core/document';
 import { createContext, useContext, useEffect } from 'react';
 import { type StoreApi, useStore } from 'zustand';
@@ -151,6 +152,7 @@ function startWorker(): Worker {
     } else if (data.kind === 'refused') benchStore.setState({ refused: data.message });
     else hearOutside(data);
   };
+  w.onerror = (e) => benchStore.setState({ refused: `The bench could not go on: ${failureOf(e)}.` });
   return w;
 }
 

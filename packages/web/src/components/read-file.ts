@@ -1,5 +1,6 @@
 /** Files as people give them: bounded, and said when they are not what they should be. */
 import { type Folder, type XmlIn, folderToDocument } from '@ferrule/core/files';
+import { failureOf } from './outdated.js';
 
 /** What a project file may have; the server takes no more. */
 export const MOST_BYTES = 20 * 1024 * 1024;
@@ -109,7 +110,7 @@ export async function xmlOf(file: File): Promise<XmlIn & { readonly project: Non
   try {
     const read = await new Promise<XmlIn>((resolve, reject) => {
       worker.onmessage = ({ data }: MessageEvent<XmlIn>) => resolve(data);
-      worker.onerror = (e) => reject(new Error(`${file.name} could not be read: ${e.message}`));
+      worker.onerror = (e) => reject(new Error(`${file.name} could not be read: ${failureOf(e)}`));
       worker.postMessage({ text, name: file.name.replace(/\.xml$/i, '') });
     });
     if (!read.project) throw new Error(`${file.name}: ${read.problem}`);

@@ -11,7 +11,7 @@ import { completeTags } from '../../components/complete.js';
 import { useDesk } from '../../components/desk.js';
 import { type Offer, Offers, useOffers } from '../../components/offers.js';
 import { useDocument } from '../../document/store.js';
-import { declarations } from './sheet-edits.js';
+import { declarations, isWholeRung } from './sheet-edits.js';
 
 interface Props {
   readonly label: string;
@@ -145,7 +145,12 @@ export function ElementInput({
   }, [base]);
   const unknown = useMemo(() => {
     if (!project || kind === 'name') return [];
-    const line = kind === 'line' ? text : kind === 'coil' ? `-> ${text.replace(/^\s*->/, '')}` : `${text} -> Ferrule_`;
+    const line =
+      kind === 'line' || isWholeRung(text)
+        ? text
+        : kind === 'coil'
+          ? `-> ${text.replace(/^\s*->/, '')}`
+          : `${text} -> Ferrule_`;
     return declarations(project, pou, line, (n) => n === 'ferrule_' || isKnown(n), own).said;
   }, [project, text, kind]);
 
@@ -251,6 +256,14 @@ export function ElementInput({
             className="w-max max-w-lg rounded-md border border-edge bg-bad-soft px-2 py-1 text-[12px] text-bad shadow"
           >
             {problem}
+          </span>
+        )}
+        {!problem && isWholeRung(text) && kind !== 'line' && (
+          <span
+            className="w-max max-w-lg rounded-md border border-edge bg-glow px-2 py-1 text-[12px] shadow"
+            role="note"
+          >
+            A whole rung: <kbd className="font-mono text-[11px]">⏎</kbd> puts it below this one
           </span>
         )}
         {!problem && unknown.length > 0 && (

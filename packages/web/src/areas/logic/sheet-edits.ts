@@ -55,6 +55,10 @@ export function rungOfLine(text: string): Omit<RungText, 'id'> {
   return splitComment(text);
 }
 
+/** Whether what is typed for an element is a rung of its own: conditions and `->`, and it can be read. */
+export const isWholeRung = (text: string): boolean =>
+  /\S\s*->/.test(text) && lineProblem(rungOfLine(text).line) === undefined;
+
 /** Rungs `from` to `to` as text for the clipboard. */
 export const copyRungs = (pou: Ladder, from: number, to: number): string =>
   rungsToText(pou.rungs.slice(Math.min(from, to), Math.max(from, to) + 1));

@@ -3,7 +3,7 @@ import type { Edit } from '@ferrule/core/document';
 import { editRung } from '@ferrule/core/ladder';
 import { askBench } from '../../bench/live.js';
 import { newId, useDocument } from '../../document/store.js';
-import { declarations, lineAsTyped, lineProblem, rungOfLine, together } from './sheet-edits.js';
+import { declarations, isWholeRung, lineAsTyped, lineProblem, rungOfLine, together } from './sheet-edits.js';
 import type { Sheet } from './sheet.js';
 
 export function typingOn(sheet: Sheet) {
@@ -13,6 +13,7 @@ export function typingOn(sheet: Sheet) {
     current,
     node,
     cursor,
+    position,
     typing,
     unseen,
     setPosition,
@@ -24,6 +25,13 @@ export function typingOn(sheet: Sheet) {
     isKnown,
     note,
   } = sheet;
+  /** A whole rung that is typed at an element stands below that element's rung. */
+  const belowThis = (text: string): Edit & { readonly kind: 'addRung' } => ({
+    kind: 'addRung',
+    pou: pou.id,
+    rung: { id: newId('r'), ...rungOfLine(text) },
+    at: position.rung + 1,
+  });
   /** The edit that keeps what is being typed as it stands, readable or not; undefined for a name. */
   const editAsTyped = (text: string): Edit | undefined => {
     if (typing?.kind === 'line' && (typing.fresh !== undefined || !current))
@@ -35,6 +43,7 @@ export function typingOn(sheet: Sheet) {
       };
     if (!current || !typing || typing.kind === 'rename') return undefined;
     const r = typing.kind === 'element' ? editRung(current.line, cursor, { kind: typing.edit, text }) : undefined;
+    if (r && 'refused' in r && isWholeRung(text)) return belowThis(text);
     const to =
       typing.kind === 'line'
         ? rungOfLine(text)
@@ -72,36 +81,52 @@ export function typingOn(sheet: Sheet) {
   };
   const commitElement = (text: string, declares: boolean): string | undefined => {
     if (typing?.kind !== 'element' || !current) return undefined;
-    const { project } = useDocument.getState();
     const trial = editRung(current.line, cursor, { kind: typing.edit, text });
-    const refused = perform(
-      { kind: typing.edit, text },
-      declares && project && 'line' in trial ? declarations(project, pou, trial.line, isKnown, ownTypes).edits : [],
-    );
+    if ('refused' in trial && /\S\s*->/.test(text)) {
+      // Meant as a rung of its own: one that cannot be read is answered as a rung is.
+      const wrong = lineProblem(rungOfLine(text).line);
+      if (wrong) return wrong;
+      putLine(belowThis(text), declares);
+      leave();
+      return undefined;
+    }
+    const refused = perform({ kind: typing.edit, text }, declares && 'line' in trial ? declaredBy(trial.line) : []);
     if (!refused) {
       note(text);
       leave();
     }
     return refused;
   };
+  const declaredBy = (line: string): readonly Edit[] => {
+    const { project } = useDocument.getState();
+    return project ? declarations(project, pou, line, isKnown, ownTypes).edits : [];
+  };
+  /** A new rung, with what it names for the first time where that is asked for; the cursor goes to it. */
+  const putLine = (e: Edit & { readonly kind: 'addRung' }, declares: boolean): void => {
+    const at = e.at ?? 0;
+    note(e.rung.line);
+    change(together('New rung', [e, ...(declares ? declaredBy(e.rung.line) : [])]));
+    setPosition({ rung: at, element: 0 });
+    unseen.current = { rung: at, align: 'auto' };
+  };
   const commitLine = (typed: string, declares: boolean, goOn: boolean): string | undefined => {
     if (typing?.kind !== 'line') return undefined;
     const text = rungOfLine(typed);
     const wrong = lineProblem(text.line);
     if (wrong) return wrong;
-    const { project } = useDocument.getState();
-    const extra = declares && project ? declarations(project, pou, text.line, isKnown, ownTypes).edits : [];
-    note(text.line);
     if (typing.fresh !== undefined || !current) {
       const at = current ? (typing.fresh ?? 0) : 0;
-      change(together('New rung', [{ kind: 'addRung', pou: pou.id, rung: { id: newId('r'), ...text }, at }, ...extra]));
-      setPosition({ rung: at, element: 0 });
-      unseen.current = { rung: at, align: 'auto' };
+      putLine({ kind: 'addRung', pou: pou.id, rung: { id: newId('r'), ...text }, at }, declares);
       if (goOn) {
         setTyping({ kind: 'line', initial: '', fresh: at + 1 });
         return undefined;
       }
-    } else if (text.line !== current.line || text.comment || extra.length)
+      leave();
+      return undefined;
+    }
+    note(text.line);
+    const extra = declares ? declaredBy(text.line) : [];
+    if (text.line !== current.line || text.comment || extra.length)
       change(
         together('Edit a rung', [
           {

@@ -1,5 +1,6 @@
 /** What the plan would make, before it is made: new parts, parts that change, parts edited since. */
 import { Dialog } from 'radix-ui';
+import { failureOf } from '../../components/outdated.js';
 import { useEffect, useMemo, useState } from 'react';
 import type { Project } from '@ferrule/core/document';
 import { type Unreached, planChanges, sourceless, takeChanges } from '@ferrule/core/plan';
@@ -35,7 +36,7 @@ function useMade(
       setChecks({
         changes: [],
         isAhead: false,
-        unreached: [{ what: 'All of it', why: `The checks could not be tried: ${e.message}` }],
+        unreached: [{ what: 'All of it', why: `The checks could not be tried: ${failureOf(e)}` }],
       });
     worker.postMessage(project);
     return () => worker.terminate();

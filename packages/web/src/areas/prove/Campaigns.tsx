@@ -1,5 +1,6 @@
 /** Beyond the checks: a search for counterexamples, what the checks have reached, and what they do not notice. */
 import { useEffect, useState } from 'react';
+import { failureOf } from '../../components/outdated.js';
 import { useNavigate, useParams } from 'react-router';
 import {
   type Campaign,
@@ -128,6 +129,15 @@ function worker(i: number): Worker {
   if (!w) {
     w = workers[i] = new Worker(new URL('./campaign.worker.ts', import.meta.url), { type: 'module' });
     w.onmessage = ({ data }: MessageEvent<FromCampaign>) => take(i, data);
+    w.onerror = (e) => {
+      // Another one is made when it is asked for again.
+      for (const each of workers) each?.terminate();
+      workers.length = 0;
+      useCampaign.setState((s) => ({
+        results: { ...s.results, problem: { kind: 'problem', message: `It could not go on: ${failureOf(e)}.` } },
+        running: undefined,
+      }));
+    };
   }
   return w;
 }

@@ -3,6 +3,7 @@
  * played and kept.
  */
 import { useEffect, useMemo, useState } from 'react';
+import { failureOf } from '../../components/outdated.js';
 import { type Project, chooseSide, compareProjects, conflictAsDifference, mergeProjects } from '@ferrule/core/document';
 import { many } from '@ferrule/core/language';
 import { parseProject } from '@ferrule/core/schema';
@@ -70,7 +71,7 @@ function useTried(project: Project | undefined): Tried | undefined {
     const worker = new Worker(new URL('./merged.worker.ts', import.meta.url), { type: 'module' });
     worker.onmessage = ({ data }: MessageEvent<Tried>) => setTried({ of: project, answer: data });
     worker.onerror = (e) =>
-      setTried({ of: project, answer: { errors: [`It could not be checked: ${e.message}`], warnings: 0 } });
+      setTried({ of: project, answer: { errors: [`It could not be checked: ${failureOf(e)}`], warnings: 0 } });
     worker.postMessage(project);
     return () => worker.terminate();
   }, [project]);

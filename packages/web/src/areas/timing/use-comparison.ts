@@ -1,5 +1,6 @@
 /** What timing is compared with: another line of history, or the same inputs given to another revision's logic. */
 import { useEffect, useState } from 'react';
+import { failureOf } from '../../components/outdated.js';
 import { useParams } from 'react-router';
 import type { Project } from '@ferrule/core/document';
 import { many } from '@ferrule/core/language';
@@ -33,6 +34,7 @@ export function useComparison(
     if (revision === undefined || !path) return undefined;
     const worker = new Worker(new URL('./replay.worker.ts', import.meta.url), { type: 'module' });
     let isOn = true;
+    worker.onerror = (e) => setReplayed({ words: `It could not be run: ${failureOf(e)}.` });
     const go = async () => {
       const [stored, given] = await Promise.all([
         api<{ readonly document: Project }>('GET', `/projects/${id}/revisions/${revision}`),
