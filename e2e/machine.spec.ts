@@ -2,6 +2,7 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { type Page, expect, test } from '@playwright/test';
+import { emptyProject } from '@ferrule/core/document';
 import { PORT, demoText, openDemo, openReport, root, toArea } from './ferrule.js';
 
 test('from an empty project to a moving machine of three devices', async ({ page }) => {
@@ -23,8 +24,8 @@ test('from an empty project to a moving machine of three devices', async ({ page
   await add(/^Motor/, 'Fan', 'Motor');
   await expect(page.getByRole('status').filter({ hasText: 'not wired' })).toBeVisible();
   await page.getByRole('button', { name: 'Make the missing tags' }).click();
-  await expect(page.getByRole('textbox', { name: 'Wire of Start.NO' })).toHaveValue('StartPB');
-  await expect(page.getByRole('textbox', { name: 'Wire of Belt.Run' })).toHaveValue('BeltRun');
+  await expect(page.getByRole('combobox', { name: 'Wire of Start.NO' })).toHaveValue('StartPB');
+  await expect(page.getByRole('combobox', { name: 'Wire of Belt.Run' })).toHaveValue('BeltRun');
   // Two rungs, and it moves.
   await toArea(page, 'Logic');
   await page.getByRole('application').focus();
@@ -44,12 +45,65 @@ test('from an empty project to a moving machine of three devices', async ({ page
   await expect(page.getByRole('row', { name: /^gives Total/ })).toContainText('1', { timeout: 60_000 });
 });
 
+test('a terminal is wired by a part of a tag’s name; a tag without an address is said, and gets one by a key', async ({
+  page,
+}) => {
+  const tags = [
+    { id: 'a', name: 'StartPB', type: 'BOOL', address: '%IX0.0' },
+    { id: 'b', name: 'BasinFull', type: 'BOOL', description: 'Upper switch' },
+    { id: 'c', name: 'FillValve', type: 'BOOL', address: '%QX0.0' },
+    { id: 'd', name: 'BasinLevel', type: 'REAL', address: '%ID4' },
+  ];
+  const rungs = [{ id: 'r', line: 'StartPB & !BasinFull & BasinLevel < 90.0 -> FillValve' }];
+  const devices = [
+    { id: 'x', name: 'Basin', type: 'Tank', wires: {} },
+    { id: 'y', name: 'Tap', type: 'Valve', wires: {} },
+  ];
+  await openDemo(
+    page,
+    'machine',
+    PORT,
+    JSON.stringify({
+      ...emptyProject('Basin'),
+      tags,
+      pous: [{ id: 'm', name: 'Main', language: 'LD', kind: 'program', rungs }],
+      machine: { devices },
+    }),
+  );
+  await page.getByRole('combobox', { name: 'Wire of Basin.High' }).click();
+  const offered = (terminal: string) =>
+    page.getByRole('listbox', { name: `Choices for Wire of Basin.${terminal}` }).getByRole('option');
+  // Of its type; what the logic switches is not offered for what the tank gives.
+  await expect(offered('High')).toHaveText([/^StartPB/, /^BasinFull.*Upper switch/]);
+  await page.keyboard.type('full');
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('combobox', { name: 'Wire of Basin.High' })).toHaveValue('BasinFull');
+  await page.getByRole('combobox', { name: 'Wire of Basin.Level' }).click();
+  await expect(offered('Level')).toHaveText([/^BasinLevel/]);
+  await page.keyboard.press('Escape');
+  // What is wired already comes last, and says where.
+  await page.getByRole('combobox', { name: 'Wire of Basin.LowOK' }).click();
+  await expect(offered('LowOK').last()).toContainText('wired to Basin.High');
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('button', { name: '1 problem' })).toBeVisible();
+  await page.keyboard.press('F8');
+  const details = page.getByRole('complementary', { name: 'Chosen tag' });
+  await expect(details).toContainText(
+    "'BasinFull' is wired to Basin.High and has no address: at a controller nothing sets it.",
+  );
+  await expect(details.getByRole('button', { name: 'Give BasinFull the address %IX0.1' })).toBeVisible();
+  await page.keyboard.press('Control+.');
+  await expect(page.getByRole('button', { name: '0 problems' })).toBeVisible();
+  await expect(page.getByLabel('Address of BasinFull')).toHaveValue('%IX0.1');
+});
+
 test('a tag driven by two terminals is marked; a parameter, a wrong one said; a device deleted and brought back', async ({
   page,
 }) => {
   await openDemo(page, 'machine');
   await openWiring(page);
-  const wire = page.getByRole('textbox', { name: 'Wire of Stop.NO' });
+  const wire = page.getByRole('combobox', { name: 'Wire of Stop.NO' });
   await wire.fill('StartPB');
   await wire.press('Enter');
   await expect(page.getByText('another terminal drives this too').first()).toBeVisible();
@@ -93,7 +147,7 @@ test('wires that match by name are made at once; checks and wires follow a devic
   await openDemo(page, 'machine', undefined, JSON.stringify(text));
   await openWiring(page);
   await page.getByRole('button', { name: /^Wire what matches/ }).click();
-  await expect(page.getByRole('textbox', { name: 'Wire of Clamp.Out' })).toHaveValue('ClampClose');
+  await expect(page.getByRole('combobox', { name: 'Wire of Clamp.Out' })).toHaveValue('ClampClose');
   const name = page.getByRole('textbox', { name: 'Name of the device Start' });
   await name.fill('Go');
   await name.press('Enter');
@@ -194,7 +248,7 @@ test('devices snap to what they act on: a feed, a belt with its sensor and stop,
   await expect(wiring(page).getByLabel('Link of Bin.In')).toBeHidden();
   await page.keyboard.press('Control+y');
   await page.getByRole('button', { name: 'Make the missing tags' }).click();
-  const run = wiring(page).getByRole('textbox', { name: 'Wire of Conveyor.Run' });
+  const run = wiring(page).getByRole('combobox', { name: 'Wire of Conveyor.Run' });
   await expect(run).toHaveValue('ConveyorRun');
   await toArea(page, 'Logic');
   await page.getByRole('application').focus();
@@ -234,7 +288,7 @@ test('a tag is dragged onto a terminal; a parameter out of range is said, a loop
     .getByRole('region', { name: 'Tags not wired' })
     .getByText('ClampClose', { exact: true })
     .boundingBox())!;
-  const row = page.getByRole('row').filter({ has: page.getByRole('textbox', { name: 'Wire of Clamp.Out' }) });
+  const row = page.getByRole('row').filter({ has: page.getByRole('combobox', { name: 'Wire of Clamp.Out' }) });
   await row.scrollIntoViewIfNeeded();
   const from =
       (await page
@@ -246,7 +300,7 @@ test('a tag is dragged onto a terminal; a parameter out of range is said, a loop
   await page.mouse.down();
   await page.mouse.move(to.x + 60, to.y + 8, { steps: 6 });
   await page.mouse.up();
-  await expect(page.getByRole('textbox', { name: 'Wire of Clamp.Out' })).toHaveValue('ClampClose');
+  await expect(page.getByRole('combobox', { name: 'Wire of Clamp.Out' })).toHaveValue('ClampClose');
   await expect(page.getByRole('region', { name: 'Tags not wired' })).toBeHidden();
   await page.getByRole('button', { name: 'more of Clamp', exact: true }).click();
   const travel = page.getByRole('textbox', { name: 'Travel of Clamp' });
@@ -301,7 +355,7 @@ test('a device of one’s own: text and picture, problems on their lines, put in
   await x.press('Enter');
   await expect(page.getByText(/has no variable/)).toHaveCount(0);
   await addDevice(page, /^Shuttle/);
-  await expect(wiring(page).getByRole('textbox', { name: 'Wire of Shuttle.Go' })).toBeVisible();
+  await expect(wiring(page).getByRole('combobox', { name: 'Wire of Shuttle.Go' })).toBeVisible();
   const box = page.getByRole('img', { name: 'The machine' }).locator('svg rect').first();
   const before = await box.getAttribute('transform');
   const push = page.getByRole('region', { name: 'Panel' }).getByRole('button', { name: 'Shuttle: push' });

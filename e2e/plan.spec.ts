@@ -22,7 +22,7 @@ const row = (page: Page, name: string) => page.getByRole('row', { name, exact: t
 test('from a table to running logic, with the flow lit by the bench; then a change, made again', async ({ page }) => {
   await newPlan(page);
   await expect(page.getByRole('img', { name: /^Flow of/ })).toContainText('Mix');
-  await page.getByRole('textbox', { name: 'It runs while' }).fill('NOT Fault');
+  await page.getByRole('combobox', { name: 'It runs while' }).fill('NOT Fault');
   await page.keyboard.press('Enter');
   await page.getByRole('button', { name: 'Make logic' }).click();
   await page.getByRole('menuitem', { name: 'As ladder' }).click();
@@ -116,7 +116,7 @@ test('a second sequence beside a step, steps from a file, logic as structured te
   await page.getByRole('button', { name: 'Take 2 steps' }).click();
   await expect(page.getByRole('tab', { name: 'Sequence 2' })).toHaveAttribute('aria-selected', 'true');
   await page.getByRole('tab', { name: 'Sequence', exact: true }).click();
-  await page.getByRole('textbox', { name: 'It runs while' }).fill('NOT Fault');
+  await page.getByRole('combobox', { name: 'It runs while' }).fill('NOT Fault');
   await page.keyboard.press('Enter');
   await page.getByRole('button', { name: 'Beside Mix runs' }).click();
   await page.getByRole('menuitemcheckbox', { name: 'Sequence 2' }).click();
@@ -457,5 +457,20 @@ test('a plan is written by keys alone, from above to below; no key is lost and e
   expect(await leads('Empty')).toBe('Fill');
   // Another way out is filled in where it came.
   await page.getByRole('combobox', { name: 'Way 1 of Empty leads to' }).selectOption('+ another way out');
-  await expect(page.getByRole('textbox', { name: 'Condition 2 of Empty', exact: true })).toBeFocused();
+  await expect(page.getByRole('combobox', { name: 'Condition 2 of Empty', exact: true })).toBeFocused();
+  // What the plan speaks of is offered by a part of its name; Tab goes on all the same.
+  await keyboard.type('!Level');
+  const offered = page.getByRole('listbox', { name: 'Ways to go on in Condition 2 of Empty' }).getByRole('option');
+  await expect(offered).toHaveText([/^LevelHigh/, /^LevelLow/]);
+  await keyboard.press('ArrowDown');
+  await keyboard.press('ArrowDown');
+  await keyboard.press('Enter');
+  await expect(page.getByRole('combobox', { name: 'Condition 2 of Empty', exact: true })).toHaveValue('!LevelLow');
+  await keyboard.type(' & Door');
+  await expect(offered).toHaveText([/^DoorShut/]);
+  await keyboard.press('Tab');
+  await expect(page.getByRole('textbox', { name: 'Condition 2 of Empty must hold for' })).toBeFocused();
+  await expect(page.getByRole('combobox', { name: 'Condition 2 of Empty', exact: true })).toHaveValue(
+    '!LevelLow & Door',
+  );
 });

@@ -54,6 +54,8 @@ export function fixesFor(
     case 'BAD_ADDRESS':
     case 'OVERLAP':
       return otherAddress(project, d);
+    case 'NO_ADDRESS':
+      return firstAddress(project, d);
     case 'SET_WITHOUT_RESET':
       return plainCoil(project, d);
     default:
@@ -443,6 +445,17 @@ function otherAddress(project: Project, d: Diagnostic): Fix[] {
     );
   return address
     ? [{ label: `Move ${tag.name} to ${address}`, edit: { kind: 'changeTag', id: tag.id, to: { address } } }]
+    : [];
+}
+
+/** A tag of the machine's wiring gets the next free point on its side. */
+function firstAddress(project: Project, d: Diagnostic): Fix[] {
+  const o = d.at.source.origin,
+    tag = o.kind === 'tag' ? project.tags.find((t) => t.id === o.id) : undefined,
+    bits = tag && bitsOf(tag.type),
+    address = bits && nextFree(d.message.includes('(%I)') ? 'I' : 'Q', bits, project.tags, project.modules);
+  return address
+    ? [{ label: `Give ${tag.name} the address ${address}`, edit: { kind: 'changeTag', id: tag.id, to: { address } } }]
     : [];
 }
 

@@ -620,6 +620,22 @@ describe('fixes', () => {
         (t) => t.address,
       ),
     ).toContain('%ID4');
+    // Wired to the machine, each gets the next free point on its side.
+    const wired: Project = {
+      ...ladderProject(['In AT %IX0.0 : BOOL', 'Full : BOOL', 'Fill : BOOL'], ['In & Full -> Fill']),
+      machine: {
+        devices: [
+          { id: 't', name: 'Basin', type: 'Tank', wires: { High: 'Full' } },
+          { id: 'v', name: 'Tap', type: 'Valve', wires: { Open: 'Fill' } },
+        ],
+      },
+    };
+    expect(fixed(wired, 'NO_ADDRESS').tags.map((t) => t.address)).toEqual(['%IX0.0', '%IX0.1', undefined]);
+    expect(fixed(fixed(wired, 'NO_ADDRESS'), 'NO_ADDRESS').tags.map((t) => t.address)).toEqual([
+      '%IX0.0',
+      '%IX0.1',
+      '%QX0.0',
+    ]);
   });
 });
 

@@ -198,6 +198,16 @@ function namesAsked(plan: Plan): readonly Asked[] {
   return [...found.values()];
 }
 
+/** Every name that a plan speaks of and that may be a tag one day, each once: what steps switch first, then what is asked. */
+export function namesOfPlan(plan: Plan): readonly string[] {
+  const all = [
+    ...plan.sequences.flatMap((s) => s.steps.flatMap((x) => x.on ?? []).flatMap(namesIn)),
+    ...(plan.memory ?? []).map((m) => m.name.trim()),
+    ...namesAsked(plan).map((a) => a.name),
+  ];
+  return [...new Map(all.filter((n) => n !== '').map((n) => [n.toLowerCase(), n])).values()];
+}
+
 /** A name that is asked for and that nothing gives: no tag, no output of a step, no memory of the plan. */
 export interface Sourceless {
   readonly name: string;

@@ -106,7 +106,7 @@ export class Compiler {
       {},
       ...files.map((f) => (f.kind === 'project' ? f.project.checking : undefined)),
     ) as Readonly<Record<string, Level>>;
-    for (const d of lint(program, levels, problems.canRun)) problems.add(d);
+    for (const d of lint(program, levels, problems.canRun, wires)) problems.add(d);
     return {
       diagnostics: problems.inOrder(),
       program,

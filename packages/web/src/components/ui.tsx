@@ -141,12 +141,20 @@ export function EditSentence({
   onCommit,
   placeholder = '',
   complete,
+  marks = true,
+  mono = false,
   lines = false,
 }: {
   readonly value: string;
   readonly label: string;
   readonly onCommit: (text: string) => void;
   readonly placeholder?: string;
+  /**
+   * Whether the likeliest is marked, and Tab takes it. Without, Tab goes to the next field as ever, and what the arrows
+   * mark is taken by Enter too.
+   */
+  readonly marks?: boolean;
+  readonly mono?: boolean;
   /** Shift+Enter begins a new line. */ readonly lines?: boolean;
   /** Ways to go on from what stands before the cursor: each replaces the last word. */ readonly complete?: (
     before: string,
@@ -155,7 +163,7 @@ export function EditSentence({
   const field = useRef<HTMLTextAreaElement>(null);
   const { typed, shown, left } = useTyped(value, onCommit, field);
   const [offered, setOffered] = useState<readonly Offer[]>([]),
-    offer = useOffers(offered);
+    offer = useOffers(offered, { first: marks ? 0 : -1 });
   const look = () => {
     const f = field.current;
     setOffered(f && complete ? complete(f.value.slice(0, f.selectionStart)).map((o) => ({ key: o.text, ...o })) : []);
@@ -178,14 +186,14 @@ export function EditSentence({
         spellCheck={false}
         rows={1}
         {...(complete ? offer.aria : {})}
-        className="block w-full resize-none rounded-sm border border-transparent bg-transparent px-1 py-0.5 [field-sizing:content] placeholder:text-faint hover:border-edge focus:border-copper focus:bg-sheet focus:outline-none"
+        className={`block w-full resize-none rounded-sm border border-transparent bg-transparent px-1 py-0.5 [field-sizing:content] placeholder:text-faint hover:border-edge focus:border-copper focus:bg-sheet focus:outline-none ${mono ? 'font-mono text-[12px]' : ''}`}
         onChange={(e) => {
           typed.current = e.target.value;
           look();
         }}
         onKeyDown={(e) => {
           e.stopPropagation();
-          if (e.key === 'Tab' && offer.chosen && !e.shiftKey) {
+          if (((e.key === 'Tab' && !e.shiftKey) || (e.key === 'Enter' && !marks)) && offer.chosen) {
             e.preventDefault();
             take(offer.chosen.text);
             return;

@@ -7,8 +7,9 @@ import { divisionByZero } from './division-by-zero.js';
 import { doubleCoil } from './double-coil.js';
 import { loopBounds } from './loop-bounds.js';
 import { neverWritten } from './never-written.js';
+import { noAddress } from './no-address.js';
 import { realEquality } from './real-equality.js';
-import type { Level, Rule } from './rule.js';
+import type { Level, Rule, WiredEnds } from './rule.js';
 import { samePoint } from './same-point.js';
 import { setWithoutReset } from './set-without-reset.js';
 import { timerUnused } from './timer-unused.js';
@@ -28,6 +29,7 @@ export const LINT_RULES: readonly Rule[] = [
   writeOrder,
   unusedTag,
   neverWritten,
+  noAddress,
   realEquality,
   unreachable,
   constantCondition,
@@ -56,19 +58,22 @@ function ofPou(rule: Rule, pou: CheckedPou): readonly Omit<Diagnostic, 'severity
 
 /**
  * Runs every rule that `levels` does not switch off; a report is a warning unless they say otherwise. `isWhole`:
- * nothing had to be left out for an error.
+ * nothing had to be left out for an error. `wires`: those of the machine model.
  */
 export function lint(
   program: CheckedProgram,
   levels: Readonly<Record<string, Level>> = {},
   isWhole = true,
+  wires: readonly WiredEnds[] = [],
 ): Diagnostic[] {
   const found: Diagnostic[] = [];
   for (const rule of LINT_RULES) {
     const severity = levels[rule.code] ?? 'warning';
     if (severity === 'off' || (rule.whole && !isWhole)) continue;
-    rule.check?.(program, (at, message, related) =>
-      found.push({ severity, code: rule.code, message, at, ...(related ? { related } : {}) }),
+    rule.check?.(
+      program,
+      (at, message, related) => found.push({ severity, code: rule.code, message, at, ...(related ? { related } : {}) }),
+      wires,
     );
     if (rule.checkPou)
       for (const pou of ownPous(program)) for (const d of ofPou(rule, pou)) found.push({ ...d, severity });

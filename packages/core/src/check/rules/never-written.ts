@@ -11,8 +11,10 @@ export const neverWritten: Rule = {
     holds: 'DoorClosed & AirOk -> Ready\nReady & Start -> Motor',
   },
   whole: true,
-  check(program, report) {
-    const { read, written } = usageOf(program);
+  check(program, report, wires) {
+    const { read, written } = usageOf(program),
+      // What the machine model writes has no address, and NO_ADDRESS says so.
+      wired = new Set(wires.flatMap((w) => (w.kind === 'toTag' ? [w.to.split(/[.[]/)[0]!.toLowerCase()] : [])));
     for (const v of program.globals) {
       if (
         v.section === 'global' &&
@@ -22,6 +24,7 @@ export const neverWritten: Rule = {
         v.type.kind !== 'block' &&
         read.has(v) &&
         !written.has(v) &&
+        !wired.has(v.name.toLowerCase()) &&
         v.initial === undefined
       ) {
         report(

@@ -1,5 +1,6 @@
 /** Each lint rule: what breaks it, with code and place, and what does not. */
 import { describe, expect, it } from 'vitest';
+import { type Tag, emptyProject } from '../../document.js';
 import { LINT_RULES, placeText } from '../../language.js';
 import { compile } from '../../workspace.js';
 import { ladderProject } from '../../../test/support.js';
@@ -53,6 +54,49 @@ describe('NEVER_WRITTEN', () => {
   });
   it('written anywhere is written', () => {
     expect(warnings([...I, 'Q AT %QX0.0 : BOOL', 'Flag : BOOL'], ['Flag -> Q', 'A -> { Flag := TRUE; }'])).toEqual([]);
+  });
+});
+
+describe('NO_ADDRESS', () => {
+  const wired = (tags: readonly Tag[], wires: Readonly<Record<string, string>>) =>
+    compile([
+      {
+        kind: 'project',
+        name: 'p',
+        project: {
+          ...emptyProject('P'),
+          tags,
+          pous: [
+            { id: 'p', name: 'Main', language: 'LD', kind: 'program', rungs: [{ id: 'r', line: 'Full -> Fill' }] },
+          ],
+          machine: {
+            devices: [
+              { id: 't', name: 'Basin', type: 'Tank', wires: { High: 'Full' } },
+              { id: 'v', name: 'Tap', type: 'Valve', wires },
+            ],
+          },
+        },
+      },
+    ]).diagnostics.map((d) => `${d.code} ${d.message}`);
+  const full: Tag = { id: 'a', name: 'Full', type: 'BOOL' },
+    fill: Tag = { id: 'b', name: 'Fill', type: 'BOOL' };
+  it('what the model sets or obeys and a controller has no point for; it is not said to be never written', () => {
+    expect(wired([full, fill], { Open: 'Fill' })).toEqual([
+      "NO_ADDRESS 'Full' is wired to Basin.High and has no address: at a controller nothing sets it. Give it an input address (%I).",
+      "NO_ADDRESS 'Fill' is wired to Tap.Open and has no address: at a controller it switches nothing. Give it an output address (%Q).",
+    ]);
+  });
+  it('with addresses, or not wired, nothing is said', () => {
+    expect(
+      wired(
+        [
+          { ...full, address: '%IX0.0' },
+          { ...fill, address: '%QX0.0' },
+        ],
+        { Open: 'Fill' },
+      ),
+    ).toEqual([]);
+    expect(wired([{ ...full, address: '%IX0.0' }, fill], {})).toEqual([]);
   });
 });
 

@@ -5,7 +5,8 @@ import useSWR from 'swr';
 import type { RunRecording } from '@ferrule/core/files';
 import { api } from '../../api.js';
 import { askBench } from '../../bench/live.js';
-import { Button, EditInPlace } from '../../components/ui.js';
+import { nameCompletion } from '../../components/names.js';
+import { Button, EditSentence } from '../../components/ui.js';
 import { durationText } from '../../components/values.js';
 import type { ControllerView } from './status.js';
 
@@ -73,14 +74,17 @@ export function Recordings({ view }: { readonly view: ControllerView }) {
       </div>
       <div className="flex items-center gap-2 pb-2">
         <span className="whitespace-nowrap text-soft">Record also when</span>
-        <EditInPlace
-          mono
-          value={view.status?.recordWhen ?? ''}
-          label="Condition to record on"
-          placeholder="Fault AND NOT Running"
-          className="border-edge bg-sheet"
-          onCommit={(when) => void attempt(() => api('PUT', '/controller/recordings/when', { when }))}
-        />
+        <span className="min-w-0 flex-1 rounded-sm border border-edge bg-sheet">
+          <EditSentence
+            mono
+            value={view.status?.recordWhen ?? ''}
+            label="Condition to record on"
+            complete={nameCompletion}
+            marks={false}
+            placeholder="Fault AND NOT Running"
+            onCommit={(when) => void attempt(() => api('PUT', '/controller/recordings/when', { when }))}
+          />
+        </span>
         <span className="whitespace-nowrap text-soft">comes on (at most every 10 s).</span>
       </div>
       {view.status?.noCondition && (

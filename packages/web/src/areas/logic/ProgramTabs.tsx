@@ -11,7 +11,8 @@ import { literally } from '@ferrule/core/language';
 import { renamePou } from '@ferrule/core/workspace';
 import { useOverflows } from '../../components/fitting.js';
 import { focusHome } from '../../components/focus.js';
-import { Button, EditInPlace, MENU, MENU_ITEM } from '../../components/ui.js';
+import { nameCompletion } from '../../components/names.js';
+import { Button, EditInPlace, EditSentence, MENU, MENU_ITEM } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 
 interface Props {
@@ -356,10 +357,12 @@ function Tasks() {
                     />
                   </td>
                   <td className="w-28 py-1">
-                    <EditInPlace
+                    <EditSentence
                       mono
                       value={t.event ?? ''}
                       label={`Event of ${t.name}`}
+                      complete={nameCompletion}
+                      marks={false}
                       placeholder="a tag comes on"
                       onCommit={(event) => change(t, { event: event || null })}
                     />

@@ -1,11 +1,11 @@
 /** One rung with its number, heading, comment and problems; what is typed or dropped is shown on it. */
 import { type PointerEvent, type ReactNode } from 'react';
-import type { Fix } from '@ferrule/core/workspace';
 import type { RungText } from '@ferrule/core/document';
 import type { ProblemNote } from '../../bench/protocol.js';
 import { type FreeStretch, type RungModel, commentWidth, freeStretch } from '../../components/ladder/rung-model.js';
 import { useFixes } from '../../components/fixes.js';
-import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
+import { FixButtons } from '../../components/FixButtons.js';
+import { EditInPlace, EditSentence } from '../../components/ui.js';
 
 interface RowProps {
   readonly number: number;
@@ -39,32 +39,6 @@ export function commentInLine(rung: RungText, model: RungModel): FreeStretch | u
   const { comment } = rung,
     free = comment && model.layout && !comment.includes('\n') ? freeStretch(model.layout) : undefined;
   return free && commentWidth(comment!) <= free.width ? free : undefined;
-}
-
-const FIX_KEYS = ['Ctrl+.', 'Ctrl+⇧.'];
-/** What mends a problem, each with what it does; keys only where they mean this problem. */
-export function FixButtons({
-  fixes,
-  hasKeys,
-  onFix,
-}: {
-  readonly fixes: readonly Fix[];
-  readonly hasKeys: boolean;
-  readonly onFix: (n: number) => void;
-}) {
-  return fixes.slice(0, 2).map((f, n) => (
-    <Button
-      key={f.label}
-      look="quiet"
-      tight
-      tabIndex={-1}
-      title={f.label}
-      {...(hasKeys ? { keys: FIX_KEYS[n]! } : {})}
-      onClick={() => onFix(n)}
-    >
-      <span className="max-w-80 truncate">{f.label}</span>
-    </Button>
-  ));
 }
 
 export function RungRow({

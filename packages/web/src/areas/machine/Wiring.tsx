@@ -26,6 +26,7 @@ import { EditInPlace } from '../../components/ui.js';
 import { valueText } from '../../components/values.js';
 import { useOutsideItems } from '../../components/outside.js';
 import { useDocument } from '../../document/store.js';
+import { wireChoices } from './wire-choices.js';
 
 const GRID = 'grid grid-cols-[minmax(0,1fr)_160px_96px_80px]';
 const NO_PATHS: readonly string[] = [],
@@ -482,6 +483,7 @@ function TerminalRow({
             mono
             value={to}
             label={`Wire of ${device.name}.${terminal.name}`}
+            choices={wireChoices(project, terminal)}
             placeholder={loose === 'unwired' ? 'not wired yet' : 'not wired'}
             onCommit={rewire}
           />

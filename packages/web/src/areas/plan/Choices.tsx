@@ -7,6 +7,7 @@ import { useMemo } from 'react';
 import type { Plan, PlanChoice, PlanMemory, Project } from '@ferrule/core/document';
 import { choiceTag, sourceless } from '@ferrule/core/plan';
 import { nextFree } from '@ferrule/core/workspace';
+import { nameCompletion } from '../../components/names.js';
 import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 import { type Problem, Said, TagLamp, optional } from './parts.js';
@@ -120,6 +121,8 @@ function Choice({
         value={c[key] ?? ''}
         label={label}
         placeholder={placeholder}
+        complete={nameCompletion}
+        marks={false}
         onCommit={(t) => {
           const { [key]: _, ...rest } = c;
           onChange({ ...rest, ...optional(key, t) });
@@ -154,6 +157,8 @@ function Choice({
               <EditSentence
                 value={o.when ?? ''}
                 label={`What chooses ${o.name} of ${c.name}`}
+                complete={nameCompletion}
+                marks={false}
                 placeholder="its button"
                 onCommit={(t) => {
                   const { when: _, ...rest } = o;

@@ -4,6 +4,7 @@ import { Trash2 } from 'lucide-react';
 import type { Plan, PlanMode } from '@ferrule/core/document';
 import { modeTag } from '@ferrule/core/plan';
 import type { LivePlan } from '../../components/flow/FlowChart.js';
+import { nameCompletion } from '../../components/names.js';
 import { EditInPlace, EditSentence } from '../../components/ui.js';
 import { newId } from '../../document/store.js';
 import { type Problem, Said, TagLamp, optional } from './parts.js';
@@ -66,6 +67,8 @@ export function Modes({
               <EditSentence
                 value={m.when ?? ''}
                 label={`When the machine is in ${m.name}`}
+                complete={nameCompletion}
+                marks={false}
                 placeholder="a condition"
                 onCommit={(t) => {
                   const { when: _, ...rest } = m;

@@ -11,6 +11,7 @@ import { type Plan, type PlanStep, type Sequence, stepName, stepTagOf } from '@f
 import { planProblems } from '@ferrule/core/plan';
 import { askBench, benchStore, tellBench, useBench, useLook, useValue } from '../../bench/live.js';
 import { focusField } from '../../components/focus.js';
+import { nameCompletion } from '../../components/names.js';
 import { Button, EditInPlace, EditSentence, MENU, MENU_ITEM } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 import type { LivePlan } from '../../components/flow/FlowChart.js';
@@ -272,10 +273,12 @@ function SequenceHead({
         <label className={field}>
           runs while{' '}
           <span className="w-28">
-            <EditInPlace
+            <EditSentence
               mono
               value={sequence.run ?? ''}
               label="It runs while"
+              complete={nameCompletion}
+              marks={false}
               placeholder="always"
               onCommit={(run) => onChange({ run })}
             />

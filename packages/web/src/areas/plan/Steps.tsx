@@ -5,6 +5,7 @@ import { type Plan, type PlanStep, type Sequence, type Tag, type Way, stepName }
 import { guessTag, nextFree } from '@ferrule/core/workspace';
 import { askWhy } from '../../components/asking.js';
 import { focusField } from '../../components/focus.js';
+import { nameCompletion } from '../../components/names.js';
 import { EditInPlace, EditSentence } from '../../components/ui.js';
 import { useGrowing } from '../../components/growing.js';
 import { durationText } from '../../components/values.js';
@@ -259,6 +260,8 @@ const StepRow = memo(function StepRow({
                 <EditSentence
                   value={(x.on ?? []).join(', ')}
                   label={`On in ${x.name}`}
+                  complete={nameCompletion}
+                  marks={false}
                   placeholder="–"
                   onCommit={(t) =>
                     change(x, {
@@ -287,6 +290,8 @@ const StepRow = memo(function StepRow({
             <EditSentence
               value={w?.when ?? ''}
               label={`Condition ${k + 1} of ${x.name}`}
+              complete={nameCompletion}
+              marks={false}
               placeholder={w ? 'at once' : 'when …'}
               onCommit={(t) => {
                 if (w) {

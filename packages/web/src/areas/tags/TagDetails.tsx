@@ -1,9 +1,13 @@
 /** What is known of the chosen tag: its fields, its value, where it is used. */
+import { useEffect, useMemo } from 'react';
 import { Link, useParams } from 'react-router';
 import type { Tag } from '@ferrule/core/document';
 import { type Use } from '@ferrule/core/workspace';
 import { benchLive, useValue } from '../../bench/live.js';
 import type { ProblemNote } from '../../bench/protocol.js';
+import { FixButtons } from '../../components/FixButtons.js';
+import { useFixes } from '../../components/fixes.js';
+import { onPageKeys } from '../../components/keys.js';
 import { Button, EditInPlace, Finding } from '../../components/ui.js';
 import { TagThere } from '../../components/at-controller.js';
 import { useDocument } from '../../document/store.js';
@@ -35,6 +39,22 @@ export function Details({
 }) {
   const { id } = useParams();
   const value = useValue(tag.name);
+  // To delete it there is a button already.
+  const found = useFixes(problem),
+    fixes = useMemo(() => found.filter((f) => f.edit.kind !== 'removeTag'), [found]);
+  const mend = (n: number): boolean => {
+    const fix = fixes[n];
+    if (fix) useDocument.getState().edit(fix.edit);
+    return fix !== undefined;
+  };
+  useEffect(
+    () =>
+      onPageKeys([
+        ['Mod+.', () => mend(0)],
+        ['Mod+Shift+.', () => mend(1)],
+      ]),
+    [fixes],
+  );
   const force = (v: string | undefined) =>
     benchLive.event(v === undefined ? { kind: 'force', path: tag.name } : { kind: 'force', path: tag.name, value: v });
   return (
@@ -42,6 +62,11 @@ export function Details({
       <h2 className="text-[15px] font-semibold">{tag.name}</h2>
       {tag.description && <p className="-mt-2 text-soft">{tag.description}</p>}
       {problem && <Finding severity={problem.severity}>{problem.message}</Finding>}
+      {fixes.length > 0 && (
+        <p className="-mt-1.5">
+          <FixButtons fixes={fixes} hasKeys onFix={mend} />
+        </p>
+      )}
       <div className="flex flex-wrap gap-1.5">
         {typeof value === 'boolean' && (
           <>

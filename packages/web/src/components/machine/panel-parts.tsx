@@ -1,5 +1,5 @@
 /** What the things on a panel share: colours, names, the post that they stand on. */
-import { type ReactNode } from 'react';
+import { Fragment, type ReactNode } from 'react';
 import { type Device } from '@ferrule/core/document';
 
 export const CAPS = {
@@ -37,6 +37,15 @@ export const labelOf = (d: Device) => d.label ?? d.name;
 /** `EndStuckOff` in words. */
 export const said = (name: string) => name.replace(/([a-z])([A-Z])/g, '$1 $2').toLowerCase();
 
+/** A long name may go to the next line where a word in it begins: `Push|Button2`, `Fill_|Valve`. */
+const breakable = (label: string): ReactNode =>
+  label.split(/(?<=[a-z0-9_])(?=[A-Z])|(?<=_)(?=\w)/).map((part, i) => (
+    <Fragment key={i}>
+      {i > 0 && <wbr />}
+      {part}
+    </Fragment>
+  ));
+
 export function Post({
   label,
   hint,
@@ -49,7 +58,7 @@ export function Post({
   return (
     <div className="flex w-[63px] flex-col items-center gap-1 text-center text-[11px] leading-tight" title={hint}>
       {children}
-      <span>{label}</span>
+      <span className="w-full px-0.5 wrap-anywhere">{breakable(label)}</span>
     </div>
   );
 }
