@@ -1,4 +1,5 @@
 import { type Page, expect, test } from '@playwright/test';
+import { emptyProject } from '@ferrule/core/document';
 import { CONTROLLER_DESK as PORT, demoText, element, openDemo as openAt, toArea } from './ferrule.js';
 
 /** On the desk of these tests. */
@@ -155,6 +156,33 @@ test('what runs is live in its own rungs and text, whatever project is open; for
   await expect(page.getByRole('link', { name: /Cabinet A.*1 forced/ })).toBeVisible();
   await forces.getByRole('button', { name: 'Release LampTrack' }).click();
   await expect(forces).toContainText('0 forced');
+});
+
+test('the panel is that of the program which runs, whatever is open; keys reach it only while it has the focus', async ({
+  page,
+}) => {
+  await openDemo(page, 'controller', JSON.stringify(emptyProject('Something else')));
+  await expect(status(page)).toContainText('Run');
+  const panel = page.getByRole('region', { name: 'Panel' }),
+    startPB = page.getByRole('group', { name: 'Live rung 1' }).getByRole('button', { name: /^StartPB/ });
+  await expect(panel.getByRole('button', { name: 'Start', exact: true })).toBeVisible();
+  const held = async (key: string) => {
+    await page.keyboard.down(key);
+    await page.waitForTimeout(500);
+    const name = await startPB.getAttribute('aria-label');
+    await page.keyboard.up(key);
+    await page.waitForTimeout(300);
+    return name;
+  };
+  await status(page).click();
+  await page.keyboard.down('Alt');
+  expect(await held('s')).toMatch(/open/);
+  await page.keyboard.up('Alt');
+  await panel.click({ position: { x: 6, y: 6 } });
+  expect(await held('s')).toMatch(/closed, power/);
+  await expect(startPB).toHaveAccessibleName(/open/);
+  await page.getByText('Start', { exact: true }).first().hover();
+  await expect(panel.getByTitle('S while this panel has the focus')).toBeVisible();
 });
 
 test('try two changes: both versions are seen, F10 backs out, part of them is tried and kept; the log tells it', async ({

@@ -1,15 +1,21 @@
-/** Kinds of devices as the open project knows them. */
-import { useMemo } from 'react';
+/** Kinds of devices as the machine that is shown knows them. */
+import { createContext, useContext, useMemo } from 'react';
 import type { Device, Project } from '@ferrule/core/document';
 import { type DeviceKind, type Handle, type TerminalType, kindOf } from '@ferrule/core/machine';
 import { useDocument } from '../document/store.js';
 
 const NO_DEVICES: readonly Device[] = [];
 const NO_MACHINE: Project['machine'] = { devices: NO_DEVICES };
-export const useMachine = (): Project['machine'] => useDocument((s) => s.project?.machine) ?? NO_MACHINE;
+/** Where another machine than the open project's is shown: that of the program which runs at the controller. */
+const ShownMachine = createContext<Project['machine'] | undefined>(undefined);
+export const MachineProvider = ShownMachine.Provider;
+export function useMachine(): Project['machine'] {
+  const own = useDocument((s) => s.project?.machine);
+  return useContext(ShownMachine) ?? own ?? NO_MACHINE;
+}
 /** Looks a kind up by its name. */
 export function useKinds(): (type: string) => DeviceKind | undefined {
-  const kinds = useDocument((s) => s.project?.machine.kinds);
+  const { kinds } = useMachine();
   return useMemo(() => (type) => kindOf(kinds ? { kinds } : {}, type), [kinds]);
 }
 

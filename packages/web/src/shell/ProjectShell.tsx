@@ -67,7 +67,7 @@ export function ProjectShell() {
   useFocusKeeper();
   useOtherWindows();
   const boundTo = project?.machine;
-  useBoundKeys(boundTo, project?.bench?.keys);
+  useBoundKeys(benchLive, boundTo, project?.bench?.keys);
   const bottom = useDesk((s) => s.bottom),
     isFolded = useFolded('bottom');
   useEffect(() => {

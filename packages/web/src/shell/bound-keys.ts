@@ -1,8 +1,11 @@
-/** Keys that work the machine: a button of the panel or an input, while its key is down. */
+/**
+ * Keys that work the machine: a button of the panel or an input, while its key is down. Those of the bench work from
+ * anywhere; where the panel of a controller is on the page, keys are that panel's alone, and only while it has the focus.
+ */
 import { useEffect } from 'react';
 import type { Project } from '@ferrule/core/document';
 import { kindOf, placeNames } from '@ferrule/core/machine';
-import { benchLive, benchStore } from '../bench/live.js';
+import type { Live } from '../bench/live.js';
 import { keyHandle } from '../components/kinds.js';
 import { sourceOf } from './InputsPane.js';
 
@@ -20,10 +23,15 @@ const isBare = (e: KeyboardEvent): boolean => {
 };
 
 export function useBoundKeys(
+  live: Live,
   machine: Project['machine'] | undefined,
   inputs: readonly { readonly path: string; readonly key: string }[] | undefined,
 ) {
   useEffect(() => {
+    const isMine = (e: KeyboardEvent): boolean => {
+      const there = document.querySelector('[data-live="controller"]');
+      return live.kind === 'bench' ? !there : there !== null && e.target instanceof Node && there.contains(e.target);
+    };
     const free = (e: KeyboardEvent, value: string): boolean => {
       const k = inputs?.find((x) => e.key.toLowerCase() === x.key || e.code === `Key${x.key.toUpperCase()}`);
       if (!k || (value === '1' && (!(e.altKey || isBare(e)) || e.repeat))) return k !== undefined;
@@ -31,9 +39,9 @@ export function useBoundKeys(
       const s = machine && sourceOf(machine, k.path);
       // What the machine drives is forced while the key is down; a button is pressed; a free input is written.
       const up = value === '0' ? { letGo: true } : {};
-      if (s?.handle) benchLive.event({ kind: 'write', path: s.handle, value, ...up });
-      else if (s) benchLive.event({ kind: 'force', path: k.path, ...(value === '1' ? { value } : up) });
-      else benchLive.event({ kind: 'write', path: k.path, value, ...up });
+      if (s?.handle) live.event({ kind: 'write', path: s.handle, value, ...up });
+      else if (s) live.event({ kind: 'force', path: k.path, ...(value === '1' ? { value } : up) });
+      else live.event({ kind: 'write', path: k.path, value, ...up });
       return true;
     };
     const set = (e: KeyboardEvent, value: string) => {
@@ -46,13 +54,13 @@ export function useBoundKeys(
       e.preventDefault();
       const path = `Machine.${d.name}.${handle.name}`;
       if (handle.type === 'press') {
-        benchLive.event({ kind: 'write', path, value, ...(value === '0' ? { letGo: true } : {}) });
+        live.event({ kind: 'write', path, value, ...(value === '0' ? { letGo: true } : {}) });
         return;
       }
       // What stays where it is put goes over at each press; one with three positions goes round.
       if (value === '0') return;
-      const now = Number(benchStore.getState().frame?.values[path] ?? 0);
-      benchLive.event({
+      const now = Number(live.store.getState().frame?.values[path] ?? 0);
+      live.event({
         kind: 'write',
         path,
         value: String(
@@ -73,10 +81,10 @@ export function useBoundKeys(
         const h = d.key ? keyHandle(kindOf(machine, d.type)) : undefined;
         return h && h.type !== 'press' ? [`Machine.${d.name}.${h.name}`] : [];
       }) ?? [];
-    const unlook = benchLive.look(turned, []);
+    const unlook = live.look(turned, []);
     const held = new Set<string>();
     const down = (e: KeyboardEvent) => {
-      if (e.altKey || isBare(e)) {
+      if (isMine(e) && (e.altKey || isBare(e))) {
         held.add(e.code);
         set(e, '1');
       }
@@ -91,5 +99,5 @@ export function useBoundKeys(
       window.removeEventListener('keydown', down);
       window.removeEventListener('keyup', up);
     };
-  }, [machine, inputs]);
+  }, [live, machine, inputs]);
 }

@@ -4,7 +4,7 @@
  */
 import { TabRow } from '../../components/tabs.js';
 import { type ReactNode, useEffect, useMemo, useState } from 'react';
-import type { Difference } from '@ferrule/core/document';
+import type { Difference, Project } from '@ferrule/core/document';
 import { X } from 'lucide-react';
 import { useStore } from 'zustand';
 import { Tabs } from 'radix-ui';
@@ -12,9 +12,10 @@ import { api } from '../../api.js';
 import { LiveProvider, useBench } from '../../bench/live.js';
 import { Checkout } from '../../components/Checkout.js';
 import { Differences } from '../../components/Differences.js';
+import { MachineProvider } from '../../components/kinds.js';
 import { Panel } from '../../components/machine/Panel.js';
+import { useBoundKeys } from '../../shell/bound-keys.js';
 import { Button } from '../../components/ui.js';
-import { useDocument } from '../../document/store.js';
 import { rungsWriting } from './rungs-writing.js';
 import { Cabinet } from './Cabinet.js';
 import { EventList } from './EventList.js';
@@ -331,36 +332,28 @@ function useControllerLive(
   return live;
 }
 
-/** The panel is drawn from the open project: it is live where that has the machine that runs there. */
+/** The panel of the program that runs there, whatever machine the open project has. */
 function PanelThere({ view, live }: { readonly view: ControllerView; readonly live: ControllerLive | undefined }) {
-  const devices = useDocument((s) => s.project?.machine.devices);
-  const { running, online, comparison } = view;
-  const isSame = useMemo(
-    () => comparison?.same || JSON.stringify(devices) === JSON.stringify(running?.project?.machine.devices),
-    [comparison, devices, running],
-  );
-  if (!live || !online || !running?.project)
+  const { running, online } = view,
+    machine = running?.project?.machine;
+  if (!live || !online || !machine)
     return <p className="p-2 text-soft">The panel is live here once the controller has a program.</p>;
-  if (!isSame)
-    return (
-      <p className="p-2 text-soft">
-        The open project has another machine than the program that runs there: its panel cannot work that one. Upload
-        the program to see its own.
-      </p>
-    );
   return (
     <LiveProvider value={live}>
-      <LivePanel live={live} />
+      <MachineProvider value={machine}>
+        <LivePanel live={live} machine={machine} />
+      </MachineProvider>
     </LiveProvider>
   );
 }
 
-function LivePanel({ live }: { readonly live: ControllerLive }) {
+function LivePanel({ live, machine }: { readonly live: ControllerLive; readonly machine: Project['machine'] }) {
   const scan = useStore(live.store, (s) => s.frame?.scan);
+  useBoundKeys(live, machine, undefined);
   return (
-    <>
+    <div data-live="controller">
       <p className="px-1 pb-2 text-soft">Live · scan {scan ?? '–'}. What you press here reaches the controller.</p>
       <Panel />
-    </>
+    </div>
   );
 }

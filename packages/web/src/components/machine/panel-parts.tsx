@@ -1,6 +1,7 @@
 /** What the things on a panel share: colours, names, the post that they stand on. */
 import { Fragment, type ReactNode } from 'react';
 import { type Device } from '@ferrule/core/document';
+import { useLive } from '../../bench/live.js';
 
 export const CAPS = {
   red: '#b3241c',
@@ -20,17 +21,23 @@ export const LIT = {
   black: '#777777',
 } as const;
 
-export const hintOf = (d: Device): { readonly hint?: string } =>
-  d.key
-    ? {
-        hint: `${d.key.toUpperCase()} while the panel or the machine has the focus, Alt+${d.key.toUpperCase()} anywhere`,
-      }
-    : {};
+/** How a key works it, while the pointer rests on it. At a controller no key does from elsewhere on the page. */
+export function useHint(d: Device): { readonly hint?: string } {
+  const { kind } = useLive();
+  if (!d.key) return {};
+  const key = d.key.toUpperCase();
+  return {
+    hint:
+      kind === 'controller'
+        ? `${key} while this panel has the focus`
+        : `${key} while the panel or the machine has the focus, Alt+${key} anywhere`,
+  };
+}
 
-export const titleOf = (d: Device): { readonly title?: string } => {
-  const { hint } = hintOf(d);
+export function useTitle(d: Device): { readonly title?: string } {
+  const { hint } = useHint(d);
   return hint ? { title: hint } : {};
-};
+}
 
 export const labelOf = (d: Device) => d.label ?? d.name;
 

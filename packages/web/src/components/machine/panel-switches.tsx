@@ -5,7 +5,7 @@ import { type Device, capColour } from '@ferrule/core/document';
 import { placeNames } from '@ferrule/core/machine';
 import { useLive, useLook, useValue } from '../../bench/live.js';
 import { useKinds } from '../kinds.js';
-import { CAPS, hintOf, titleOf, labelOf, said, Post, hand, around } from './panel-parts.js';
+import { CAPS, useHint, useTitle, labelOf, said, Post, hand, around } from './panel-parts.js';
 
 export const ring =
   'relative grid h-[44px] w-[44px] place-items-center rounded-full bg-gradient-to-b from-white/50 to-black/20 p-[4px] shadow-[0_1px_2px_rgb(0_0_0/0.35)]';
@@ -56,7 +56,7 @@ export function PushButton({ device }: { readonly device: Device }) {
   const { pressed, held } = useHeld(`Machine.${device.name}.Pressed`),
     label = labelOf(device);
   return (
-    <Post label={label} {...hintOf(device)}>
+    <Post label={label} {...useHint(device)}>
       <span className={ring}>
         <button
           aria-label={label}
@@ -75,7 +75,7 @@ export function HandButton({ device, handle }: { readonly device: Device; readon
   return (
     <button
       {...held}
-      {...titleOf(device)}
+      {...useTitle(device)}
       className={`${hand} ${pressed ? 'border-black/50 bg-black/20' : 'border-black/20 bg-white/30'}`}
     >{`${labelOf(device)}: ${said(handle)}`}</button>
   );
@@ -90,7 +90,7 @@ export function HandSwitch({ device, handle }: { readonly device: Device; readon
     <button
       role="switch"
       aria-checked={on}
-      {...titleOf(device)}
+      {...useTitle(device)}
       onClick={() => live.event({ kind: 'write', path, value: on ? '0' : '1' })}
       className={`${hand} flex items-center gap-1.5 ${on ? 'border-black/50 bg-black/15 font-semibold' : 'border-black/20 bg-white/30'}`}
     >
@@ -116,7 +116,7 @@ export function Latching({
   useLook([path]);
   const on = useValue(path) === true;
   return (
-    <Post label={label} {...hintOf(device)}>
+    <Post label={label} {...useHint(device)}>
       <span className={`${ring} ${isStop ? 'bg-[#e0b21c] from-transparent to-transparent' : ''}`}>
         <button
           role="switch"
@@ -164,7 +164,7 @@ export function ThreeWay({
     }
   };
   return (
-    <Post label={label} {...hintOf(device)}>
+    <Post label={label} {...useHint(device)}>
       <span role="radiogroup" aria-label={label} onKeyDown={onKey} className={ring}>
         <span
           style={{ background: CAPS[capColour(device)] }}
@@ -208,7 +208,7 @@ export function Places({ device }: { readonly device: Device }) {
     }
   };
   return (
-    <Post label={`${label} · ${names[now - 1]!}`} {...hintOf(device)}>
+    <Post label={`${label} · ${names[now - 1]!}`} {...useHint(device)}>
       <span role="radiogroup" aria-label={label} onKeyDown={onKey} className={`${ring} m-[9px]`}>
         <span
           style={{ background: CAPS[capColour(device)] }}
@@ -249,7 +249,7 @@ export function KeySwitch({ device }: { readonly device: Device }) {
   const write = (handle: string, value: boolean) =>
     live.event({ kind: 'write', path: `${path}.${handle}`, value: value ? '1' : '0' });
   return (
-    <Post label={labelOf(device)} {...hintOf(device)}>
+    <Post label={labelOf(device)} {...useHint(device)}>
       <span className={ring}>
         <button
           role="switch"
