@@ -728,6 +728,69 @@ it('says what is wrong, at its step', () => {
   expect(planProblems(plan)).toEqual([]);
 });
 
+it('a condition that cannot be read is said where it stands: in a step, a mode, a choice, what it runs by', () => {
+  const of = (when: string): Plan => ({
+    modes: [{ id: 'm', name: 'Auto', when }],
+    choices: [
+      {
+        id: 'c',
+        name: 'Product',
+        options: [
+          { id: 'o', name: 'A', when },
+          { id: 'p', name: 'B', when: 'PbB' },
+        ],
+        reset: when,
+      },
+    ],
+    sequences: [
+      {
+        id: 's',
+        name: 'One',
+        run: when,
+        steps: [
+          { id: 'a', name: 'Go', ways: [{ id: 'w', to: 'b', when }] },
+          { id: 'b', name: 'Back', ways: [{ id: 'x', to: 'a', when: 'Shut' }] },
+        ],
+      },
+    ],
+  });
+  expect(planProblems(of('Shut AND')).map((p) => [p.mode ?? p.choice ?? p.step ?? p.sequence, p.message])).toEqual(
+    ['m', 'c', 'c', 's', 'a'].map((at) => [
+      at,
+      '‘Shut AND’ is no condition: Expected a value, found the end of the text. Write for example DoorShut AND NOT Fault.',
+    ]),
+  );
+  for (const when of ['Shut', 'NOT Shut', '!Shut & (Here | Ready)', 'Door is off', 'Level >= 2.5'])
+    expect(planProblems(of(when))).toEqual([]);
+});
+
+it('conditions written with the signs of a rung become the same logic as in words', () => {
+  const of = (when: string, run: string): Project => ({
+    ...emptyProject('Signs'),
+    plan: {
+      sequences: [
+        {
+          id: 's',
+          name: 'One',
+          run,
+          steps: [
+            { id: 'a', name: 'Go', on: ['Out'], ways: [{ id: 'w', to: 'b', when }] },
+            { id: 'b', name: 'Back', ways: [{ id: 'x', to: 'a', for: '1 s' }] },
+          ],
+        },
+      ],
+    },
+  });
+  for (const logic of ['LD', 'ST'] as const) {
+    const signs = take(of('!ClampShut & (Here | !Ready)', '!Halt'), { logic }),
+      words = take(of('NOT ClampShut AND (Here OR NOT Ready)', 'NOT Halt'), { logic });
+    expect(signs.pous).toEqual(words.pous);
+    expect(
+      compile([{ kind: 'project', name: 'p', project: signs }]).diagnostics.filter((d) => d.severity === 'error'),
+    ).toEqual([]);
+  }
+});
+
 describe('a step table', () => {
   let n = 0;
   const id = (p: string) => `${p}${n++}`;

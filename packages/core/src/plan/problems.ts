@@ -1,6 +1,9 @@
 /** What is wrong with a plan, at the step or field it is wrong in. */
 import type { Plan } from '../document/document.js';
-import { parseSpan } from '../sentences/sentences.js';
+import { Problems } from '../language/diagnostic.js';
+import { parseExpressionText } from '../language/parser.js';
+import { makeSource } from '../language/source.js';
+import { parseCondition, parseSpan } from '../sentences/sentences.js';
 import { stepName } from '../document/step-names.js';
 import { actionConflicts, actionsByTag, stepAction } from './actions.js';
 import { choiceTag, optionsOf } from './choices.js';
@@ -17,7 +20,17 @@ export interface PlanProblem {
   readonly message: string;
 }
 
-/** Structure only; conditions are checked as structured text by the bench. */
+/** Why a condition cannot be read; what its names are is not asked here, they may not be there yet. */
+function unreadable(text: string | undefined): string | undefined {
+  const said = text?.trim();
+  if (!said) return undefined;
+  const found = new Problems();
+  parseExpressionText(makeSource('', parseCondition(said).text, { kind: 'library' }), found);
+  const first = found.list.find((d) => d.severity === 'error');
+  return first && `‘${said}’ is no condition: ${first.message} Write for example DoorShut AND NOT Fault.`;
+}
+
+/** Structure, and whether conditions can be read; whether what they name fits is told by the logic made from them. */
 export function planProblems(plan: Plan): readonly PlanProblem[] {
   const found: PlanProblem[] = [];
   const started = new Set(plan.sequences.flatMap((s) => s.steps.flatMap((x) => x.starts ?? [])));
@@ -31,6 +44,7 @@ export function planProblems(plan: Plan): readonly PlanProblem[] {
       say(
         `Nothing says when the machine is in the mode ‘${m.name}’: give a condition, such as the input of its switch.`,
       );
+    else if (unreadable(m.when)) say(unreadable(m.when)!);
   });
   const { choices = [], memory = [] } = plan;
   const actions = actionsByTag(
@@ -56,6 +70,7 @@ export function planProblems(plan: Plan): readonly PlanProblem[] {
       else if (options.some((p, n) => n < k && choiceTag(c, p).toLowerCase() === tag.toLowerCase()))
         say(`‘${c.name}’ has two options named ‘${o.name}’.`);
       else if (!o.when?.trim()) say(`Nothing says what chooses ‘${o.name}’: give the input of its button.`);
+      else if (unreadable(o.when)) say(unreadable(o.when)!);
       else if (same)
         say(
           `${o.when.trim()} chooses both ‘${same.name}’ and ‘${o.name}’: only the first of them would ever be chosen.`,
@@ -73,6 +88,7 @@ export function planProblems(plan: Plan): readonly PlanProblem[] {
         a.of.some((x) => x.action.kind === 'reset') &&
         optionsOf(c).some((o) => o.tag.toLowerCase() === a.tag.toLowerCase()),
     );
+    for (const why of [unreadable(c.reset), unreadable(c.locked)]) if (why) say(why);
     if (!c.reset?.trim() && !isEnded)
       say(`Nothing takes the choice ‘${c.name}’ back: give the button that does, or let a step reset its tags.`);
   });
@@ -91,6 +107,8 @@ export function planProblems(plan: Plan): readonly PlanProblem[] {
     if (!s.name.trim()) say(undefined, 'sequence', 'This sequence needs a name.');
     if (plan.sequences.some((o) => o !== s && o.name.trim().toLowerCase() === s.name.trim().toLowerCase()))
       say(undefined, 'sequence', `There are two sequences named ‘${s.name}’.`);
+    const why = unreadable(s.run);
+    if (why) say(undefined, 'run', why);
     for (const n of unknown(s.modes)) say(undefined, 'modes', `There is no mode ‘${n}’ in this plan.`);
     const reached = new Set<string>();
     const go = (id: string | undefined) => {
@@ -115,6 +133,8 @@ export function planProblems(plan: Plan): readonly PlanProblem[] {
       if (!reached.has(x.id)) say(x.id, 'name', `No step leads to ‘${x.name}’.`);
       for (const w of x.ways) {
         if (!s.steps.some((y) => y.id === w.to)) say(x.id, 'ways', `‘${x.name}’ leads to a step that is not there.`);
+        const why = unreadable(w.when);
+        if (why) say(x.id, 'ways', why);
         if (w.for && 'error' in parseSpan(w.for))
           say(x.id, 'ways', `‘${w.for}’ is not a length of time; write for example 300 ms or 1.5 s.`);
       }

@@ -2,7 +2,15 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { Engine, History, previewSwap, scanStep, transferPlan, transferState } from '../bench.js';
-import { type Edit, type Project, type Tag, applyEdit, emptyProject, renameDevice } from '../document.js';
+import {
+  type Edit,
+  type Project,
+  type ProjectPou,
+  type Tag,
+  applyEdit,
+  emptyProject,
+  renameDevice,
+} from '../document.js';
 import { compile, renamePou, renameTag } from '../workspace.js';
 
 const tag = (id: string, name: string, type: string, more: Partial<Tag> = {}): Tag => ({ id, name, type, ...more });
@@ -133,6 +141,14 @@ describe('at the bench', () => {
       });
     expect(transferPlan(a.image, b.image).renamed).toEqual([]);
   });
+});
+
+it('a program without variables is not told as lost when it goes', () => {
+  const empty: ProjectPou = { id: 'e', name: 'Empty', language: 'LD', kind: 'program', rungs: [] },
+    both = { ...press, pous: [...press.pous, empty], tasks: [] },
+    lost = (to: Project) => transferPlan(sideOf(both).image, sideOf(to).image).lost;
+  expect(lost({ ...both, pous: press.pous })).toEqual([]);
+  expect(lost({ ...both, pous: [empty] })).toEqual(['Main: no longer there', 'Main.Lamp: no longer there']);
 });
 
 it('projects that only happen to use the same ids are not taken for one another', () => {

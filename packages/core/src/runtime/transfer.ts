@@ -101,6 +101,9 @@ function countPlain(type: Type): number | undefined {
   }
   return members && sum;
 }
+/** A program without variables has no value that could be lost. */
+const isEmpty = (type: Type): boolean =>
+  type.kind === 'block' && type.layout.members.every((m) => m.section === 'hidden');
 const holdsBlocks = (type: Type): boolean =>
   type.kind === 'block' || (type.kind === 'array' && holdsBlocks(type.element));
 
@@ -186,6 +189,7 @@ export function transferPlan(from: Image, to: Image, which: 'all' | 'retained' =
       !to.symbols.has(name) &&
       !goesOn.has(name) &&
       symbol.section !== 'hidden' &&
+      !isEmpty(symbol.type) &&
       (which === 'all' || symbol.isRetained)
     )
       lost.push(`${symbol.name}: no longer there`);

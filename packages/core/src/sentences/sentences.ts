@@ -143,9 +143,32 @@ function windowOf(around: string, by: string): Parsed<{ readonly from: Span; rea
 
 const NOT_SAID = /^\s*$/;
 
-/** `Running is on`, `Step is Idle`, or any Boolean expression. */
+const SIGNS: Readonly<Record<string, string>> = {
+  '&&': ' AND ',
+  '&': ' AND ',
+  '||': ' OR ',
+  '|': ' OR ',
+  '!=': ' <> ',
+  '==': ' = ',
+  '!': 'NOT ',
+};
+/** The signs of the rung line, in the words of structured text: a condition may be typed as it stands on a rung. */
+const inWords = (text: string): string =>
+  /[&|!]|==/.test(text)
+    ? text.replace(/'[^']*'|"[^"]*"|\s*(&&|&|\|\||\||!=|==)\s*|!\s*/g, (all: string, sign: string | undefined) =>
+        /^['"]/.test(all) ? all : SIGNS[sign ?? '!']!,
+      )
+    : text;
+
+/**
+ * `Running is on`, `Step is Idle`, or any Boolean expression; with `!`, `&` and `|` as on a rung too.
+ */
 export function parseCondition(text: string): Condition {
-  const said = text.trim();
+  const c = conditionOf(inWords(text.trim()));
+  return { ...c, said: text.trim() };
+}
+
+function conditionOf(said: string): Condition {
   // A band around a value, `Level = 2.5 ± 0.1`.
   const band = /^(.+?)\s*(?:=|\bis\b)\s*(\S+)\s*(?:±|\+-|\+\/-)\s*(\S+)$/i.exec(said);
   if (band)
@@ -156,7 +179,7 @@ export function parseCondition(text: string): Condition {
   // Parts with AND and OR between them are each said in their own way.
   const parts = connected(said);
   if (parts.length > 1 && parts.some((x) => !x.op && SAID.test(x.text)))
-    return { text: parts.map((x) => (x.op ? x.text : `(${parseCondition(x.text).text})`)).join(' '), said };
+    return { text: parts.map((x) => (x.op ? x.text : `(${conditionOf(x.text.trim()).text})`)).join(' '), said };
   const m = SAID.exec(said);
   if (!m) return { text: said, said };
   const subject = m[1]!.trim(),

@@ -66,6 +66,13 @@ describe('sentences', () => {
       '(NOT (Door)) AND (Step = Idle) OR ((Level > 2))',
     );
     expect(parseCondition('A AND B OR C').text).toBe('A AND B OR C');
+    // As on a rung, and as in other languages; what stands in quotes stays.
+    expect(parseCondition('!A & (B | !C)')).toEqual({ text: 'NOT A AND (B OR NOT C)', said: '!A & (B | !C)' });
+    expect(parseCondition("A && B || Name != 'a|b!' & N == 3").text).toBe("A AND B OR Name <> 'a|b!' AND N = 3");
+    expect(parseCondition('Door is on & !Lid').text).toBe('(Door) AND (NOT Lid)');
+    expect(parseRule('!A & B requires C | D')).toMatchObject({
+      value: { condition: { text: 'NOT (NOT A AND B) OR (C OR D)' } },
+    });
     expect(parseRule('A requires B')).toMatchObject({
       value: { kind: 'always', condition: { text: 'NOT (A) OR (B)' } },
     });

@@ -352,7 +352,9 @@ function LivePanel({ live, machine }: { readonly live: ControllerLive; readonly 
   useBoundKeys(live, machine, undefined);
   return (
     <div data-live="controller">
-      <p className="px-1 pb-2 text-soft">Live · scan {scan ?? '–'}. What you press here reaches the controller.</p>
+      <p className="px-1 pb-2 text-soft">
+        Live · scan {scan?.toLocaleString('en') ?? '–'}. What you press here reaches the controller.
+      </p>
       <Panel />
     </div>
   );

@@ -30,8 +30,8 @@ export function LiveEdit({ view, chosen }: { readonly view: ControllerView; read
       <section aria-label="Live edit" className="flex flex-col gap-2 rounded-lg border border-copper bg-glow p-2.5">
         <h3 className="font-semibold">On trial: rev {trial.revision}</h3>
         <p className="text-soft">
-          {trial.by} tries it since {Math.floor(trial.ranMs / 1000)} s. Without a word from there the controller backs
-          out by itself in {Math.max(0, Math.ceil(trial.leftMs / 1000))} s
+          {trial.by} has been trying it for {Math.floor(trial.ranMs / 1000)} s. Without a word from there the controller
+          backs out by itself in {Math.max(0, Math.ceil(trial.leftMs / 1000))} s
           {isHeld ? '; this page says it every second' : '; this page does not hold it'}.
         </p>
         <div className="flex gap-2">
