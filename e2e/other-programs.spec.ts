@@ -97,6 +97,11 @@ test('a number of its own, given in the mapping, is used after the next download
   const field = page.getByRole('textbox', { name: 'Modbus number of GoodTotal' });
   await field.click();
   await field.press('Control+a');
+  await page.keyboard.type('seventy');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('‘seventy’ is no Modbus number: write 0 to 65535')).toBeVisible();
+  await field.click();
+  await field.press('Control+a');
   await page.keyboard.type('40');
   await page.keyboard.press('Enter');
   await expect(page.getByText('with the next download')).toBeVisible();

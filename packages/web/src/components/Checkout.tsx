@@ -11,7 +11,7 @@ import { useForced, useLive, useLook, usePulled, useValue } from '../bench/live.
 import { useDocument } from '../document/store.js';
 import { useMachine } from './kinds.js';
 import { useOutsideItems } from './outside.js';
-import { Button, ForceMark } from './ui.js';
+import { Button, EditInPlace, ForceMark } from './ui.js';
 import { CardMark } from './ValueMarks.js';
 import { valueText } from './values.js';
 
@@ -256,20 +256,12 @@ function Point({
       </td>
       <td className="py-1 text-right text-[11px] leading-tight text-faint">
         {tried && tried.found !== 'right' && (
-          <input
-            key={tried.note ?? ''}
-            defaultValue={tried.note ?? ''}
-            aria-label={`Note on ${tag.name}`}
+          <EditInPlace
+            value={tried.note ?? ''}
+            label={`Note on ${tag.name}`}
             placeholder="note"
-            onKeyDown={(e) => {
-              e.stopPropagation();
-              if (e.key === 'Enter') e.currentTarget.blur();
-            }}
-            onBlur={(e) => {
-              const n = e.target.value.trim();
-              if (n !== (tried.note ?? '')) onFound({ found: tried.found, ...(n ? { note: n } : {}) });
-            }}
-            className="h-6 w-full rounded border border-edge bg-sheet px-1.5 text-[12.5px] text-ink"
+            onCommit={(n) => onFound({ found: tried.found, ...(n ? { note: n } : {}) })}
+            className="border-edge bg-sheet text-[12.5px] text-ink"
           />
         )}
         {tried &&

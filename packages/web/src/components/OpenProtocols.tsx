@@ -6,7 +6,7 @@ import { useState } from 'react';
 import { type FeedState, type LinkShown, type OpenShown, qualityOf } from '@ferrule/core/bench';
 import { csvLine } from '@ferrule/core/files';
 import { saveAs } from './save-as.js';
-import { Button } from './ui.js';
+import { Button, EditInPlace } from './ui.js';
 import { durationText } from './values.js';
 import { useDocument } from '../document/store.js';
 
@@ -381,25 +381,18 @@ function OwnNumber({ row }: { readonly row: readonly string[] }) {
   const isOther = tag.modbus !== undefined && tag.modbus.toLowerCase() !== now;
   return (
     <span className="flex items-center gap-1">
-      <input
-        key={tag.modbus ?? ''}
-        aria-label={`Modbus number of ${tag.name}`}
-        defaultValue={/\d+$/.exec(tag.modbus ?? '')?.[0] ?? row[3]}
-        inputMode="numeric"
-        className="w-16 rounded-sm border border-transparent bg-transparent px-1 hover:border-edge focus:border-copper"
-        onKeyDown={(e) => {
-          if (e.key === 'Enter') e.currentTarget.blur();
-        }}
-        onBlur={(e) => {
-          const n = e.currentTarget.value.trim();
-          if (n === row[3] && tag.modbus === undefined) return;
-          edit({
-            kind: 'changeTag',
-            id: tag.id,
-            to: { modbus: /^\d{1,5}$/.test(n) ? `${SHORT[row[2]!]} ${n}` : null },
-          });
-        }}
-      />
+      <span className="w-16">
+        <EditInPlace
+          label={`Modbus number of ${tag.name}`}
+          value={/\d+$/.exec(tag.modbus ?? '')?.[0] ?? row[3]!}
+          onCommit={(n) => {
+            // Left empty, it is numbered by itself again.
+            if (n !== '' && !(/^\d+$/.test(n) && Number(n) <= 65_535))
+              return `‘${n}’ is no Modbus number: write 0 to 65535, or nothing for one of its own.`;
+            edit({ kind: 'changeTag', id: tag.id, to: { modbus: n ? `${SHORT[row[2]!]} ${Number(n)}` : null } });
+          }}
+        />
+      </span>
       {isOther && <span className="text-[11px] text-copper-ink">with the next download</span>}
     </span>
   );

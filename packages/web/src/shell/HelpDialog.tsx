@@ -26,9 +26,13 @@ const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])
       ['F4', 'why is it so: a contact, a coil, a name, a row of tags'],
       ['F7', 'stop before this rung or line'],
       ['F8 / Shift+F8', 'next / previous problem; the list in the top bar declares all that a program uses undeclared'],
+      ['Ctrl+.', 'fix the problem here: on a rung, in a text, of the chosen tag'],
       ['Ctrl+Z / Ctrl+Y', 'undo / redo'],
       ['Alt+1 … Alt+7', 'Plan, Tags, Logic, Machine, Prove, Controller, Timing'],
-      ['Alt + a key given to a device', 'press it on the panel, or turn it over'],
+      [
+        'Alt + a key given to a device',
+        'press it on the panel of the bench, or turn it over; on the panel of a controller the key, while it has the focus',
+      ],
       ['On the time line', '← → a scan, PgUp PgDn fifty, + − zoom, A and B set the cursors'],
       ['Ctrl+K', 'the command palette: every command, and everything in the project'],
       ['Alt+←', 'back to where you jumped from'],
@@ -133,6 +137,10 @@ const SENTENCES: readonly (readonly [string, readonly (readonly [string, string]
     'Expect',
     [
       ['Running is on, Step is Idle, Level > 2', 'after the next scan'],
+      [
+        'A AND NOT (B OR C), A & !(B | C)',
+        'a condition, in words or with the signs of a rung; in Plan and at the bench too',
+      ],
       ['Running is on within 300 ms, within 3 scans', 'at some time until then'],
       ['DieDown is on after 300 ms ± 20 ms', 'in this window and not before; also: between 280 ms and 320 ms'],
       ['Running is on for 2 s', 'from now, all that time'],

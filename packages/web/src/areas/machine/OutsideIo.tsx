@@ -16,7 +16,7 @@ import { Password, linkColour, linkWords } from '../../components/LinkTo.js';
 import { COLOUR, type Certificate, Certificates } from '../../components/OpenProtocols.js';
 import { textOf } from '../../components/read-file.js';
 import { KEEP_ASKING } from '../../components/polling.js';
-import { Button, EditInPlace } from '../../components/ui.js';
+import { Button, type Choice, EditInPlace } from '../../components/ui.js';
 import { useDocument } from '../../document/store.js';
 
 const NOTHING: Outside = { isOn: false, protocol: 'opcua', address: '', items: [] };
@@ -53,6 +53,10 @@ export function OutsideIo() {
         found,
       ),
     [points, items, found],
+  );
+  const choices = useMemo(
+    () => found.map((f): Choice => ({ text: f.item, about: [f.name, f.type].filter(Boolean).join(' · ') })),
+    [found],
   );
   return (
     <section aria-label="Outside I/O" className="flex min-h-0 flex-col gap-3 overflow-y-auto p-3 text-[12.5px]">
@@ -97,16 +101,13 @@ export function OutsideIo() {
           mended first, too.
         </p>
       )}
-      <datalist id="outside-items">
-        {found.slice(0, MOST_LISTED).map((f) => (
-          <option key={f.item} value={f.item}>
-            {[f.name, f.type].filter(Boolean).join(' · ')}
-          </option>
-        ))}
-      </datalist>
       {(['Inputs', 'Outputs'] as const).map((title) => {
         const mine = points.filter((p) => p.isInput === (title === 'Inputs'));
-        return mine.length > 0 && <Points key={title} title={title} of={mine} items={items} connect={connect} />;
+        return (
+          mine.length > 0 && (
+            <Points key={title} title={title} of={mine} items={items} choices={choices} connect={connect} />
+          )
+        );
       })}
       <Dangling items={outside.items} points={points} connect={connect} />
       {found.length > 0 && <FoundThere found={found} items={outside.items} />}
@@ -394,7 +395,13 @@ interface PointsProps {
   readonly items: ReadonlyMap<string, OutsideItem>;
   readonly connect: (changes: readonly OutsideItem[]) => void;
 }
-function Points({ title, of, items, connect }: PointsProps & { readonly title: 'Inputs' | 'Outputs' }) {
+function Points({
+  title,
+  of,
+  items,
+  choices,
+  connect,
+}: PointsProps & { readonly title: 'Inputs' | 'Outputs'; readonly choices: readonly Choice[] }) {
   const problems = useBench((s) => s.checked?.problems),
     { shown, isJoined } = useStore(openBenchStore);
   const link = useMemo(
@@ -431,6 +438,7 @@ function Points({ title, of, items, connect }: PointsProps & { readonly title: '
               type={p.type}
               isInput={isInput}
               mine={items.get(p.path.toLowerCase())}
+              choices={choices}
               problem={told.find((x) => x.message.includes(`'${p.path}'`))?.message}
               value={now?.value}
               quality={now?.quality}
@@ -449,6 +457,7 @@ interface RowProps {
   readonly type: string;
   readonly isInput: boolean;
   readonly mine: OutsideItem | undefined;
+  /** What was found there. */ readonly choices: readonly Choice[];
   readonly problem: string | undefined;
   readonly value: string | undefined;
   readonly quality: Quality | undefined;
@@ -466,7 +475,14 @@ const PointRow = memo(function PointRow(p: RowProps) {
       </td>
       <td className={`${cell} truncate text-soft`}>{p.type}</td>
       <td className={cell}>
-        <ItemField path={path} value={mine?.item ?? ''} onCommit={(item) => connect([{ ...mine, path, item }])} />
+        <EditInPlace
+          mono
+          label={`Item of ${path}`}
+          value={mine?.item ?? ''}
+          placeholder="not connected"
+          choices={p.choices}
+          onCommit={(item) => connect([{ ...mine, path, item }])}
+        />
         {p.problem && <p className="text-bad">{p.problem}</p>}
       </td>
       <td className={cell}>
@@ -492,38 +508,6 @@ const PointRow = memo(function PointRow(p: RowProps) {
     </tr>
   );
 });
-
-/** Written, or chosen from what was found there. */
-function ItemField(props: {
-  readonly path: string;
-  readonly value: string;
-  readonly onCommit: (item: string) => void;
-}) {
-  return (
-    <input
-      key={props.value}
-      defaultValue={props.value}
-      list="outside-items"
-      aria-label={`Item of ${props.path}`}
-      spellCheck={false}
-      autoComplete="off"
-      placeholder="not connected"
-      className="w-full rounded-sm border border-transparent bg-transparent px-1 py-0.5 font-mono text-[12px] placeholder:font-sans placeholder:text-faint hover:border-edge focus:border-copper focus:bg-sheet focus:outline-none"
-      onKeyDown={(e) => {
-        e.stopPropagation();
-        if (e.key === 'Enter') e.currentTarget.blur();
-        if (e.key === 'Escape') {
-          e.currentTarget.value = props.value;
-          e.currentTarget.blur();
-        }
-      }}
-      onBlur={(e) => {
-        const item = e.currentTarget.value.trim();
-        if (item !== props.value) props.onCommit(item);
-      }}
-    />
-  );
-}
 
 /** Connections of tags that are no input or output any more. */
 function Dangling({
