@@ -36,7 +36,7 @@ test('the tile stacker is built from an empty project, as its page says: linked,
   /** Add device, the beginning of its kind, Enter; its name, Enter. */
   const add = async (kind: string, name: string) => {
     await click('button', 'Add device');
-    await expect(page.getByRole('menu')).toBeVisible();
+    await expect(page.getByRole('listbox', { name: 'Kinds of devices' })).toBeVisible();
     await type(kind);
     await press('Enter');
     await expect(page.getByRole('textbox', { name: /^Name of the device/ }).and(page.locator(':focus'))).toBeVisible();

@@ -10,6 +10,7 @@ export interface Offer {
   readonly text: string;
   readonly about?: string | undefined;
   /** What stands at its end: a type, an address, keys. */ readonly right?: string | undefined;
+  /** The heading that it stands under with those beside it. */ readonly group?: string | undefined;
 }
 
 /** Rows that Page Down goes. */
@@ -85,7 +86,12 @@ export function Offers<T extends Offer>({
   return (
     <ul id={of.id} role="listbox" aria-label={label} className={className} {...(style ? { style } : {})}>
       {empty !== undefined && !of.offers.length && <li className="px-3 py-1.5 text-soft">{empty}</li>}
-      {of.offers.map((o, i) => (
+      {of.offers.flatMap((o, i) => [
+        o.group !== undefined && o.group !== of.offers[i - 1]?.group && (
+          <li key={`group ${o.group}`} role="presentation" className="px-2 pt-1.5 text-[11px] font-semibold text-soft">
+            {o.group}
+          </li>
+        ),
         <li
           key={o.key}
           id={`${of.id}-${i}`}
@@ -100,8 +106,8 @@ export function Offers<T extends Offer>({
           <span className={`shrink-0 ${look}`}>{o.text}</span>
           <span className="min-w-0 flex-1 truncate text-soft">{o.about}</span>
           {o.right && <span className="font-mono text-[10.5px] text-faint">{o.right}</span>}
-        </li>
-      ))}
+        </li>,
+      ])}
       {foot && (
         <li role="presentation" className="px-2 pt-1 text-[11px] text-faint">
           {foot}

@@ -1,19 +1,17 @@
 /**
  * Machine: the model at large, its panel, and beside them how it is wired, the I/O checkout, or devices of one's own.
  */
-import { ChevronDown } from 'lucide-react';
-import { DropdownMenu } from 'radix-ui';
-import { useEffect, useMemo, useState, useRef } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { DEVICE_GROUPS, type DeviceKind, looseEnds, snapLinks, wiresThatMatch } from '@ferrule/core/machine';
-import type { Device, Edit } from '@ferrule/core/document';
+import { looseEnds, wiresThatMatch } from '@ferrule/core/machine';
+import type { Edit } from '@ferrule/core/document';
 import { missingTags } from '@ferrule/core/workspace';
 import { useMotion } from '../../bench/live.js';
 import { openWiring, toggleFold, useFolded } from '../../components/folds.js';
 import { Checkout } from '../../components/Checkout.js';
-import { focusField } from '../../components/focus.js';
 import { later } from '../../components/later.js';
-import { Button, MENU, MENU_ITEM } from '../../components/ui.js';
+import { Button } from '../../components/ui.js';
+import { AddDevice } from './AddDevice.js';
 import { MachineView } from '../../components/machine/MachineView.js';
 import { Panel } from '../../components/machine/Panel.js';
 import { newId, useDocument } from '../../document/store.js';
@@ -156,89 +154,5 @@ export function MachineArea() {
         !isFolded && <Wiring loose={loose} chosen={chosen} />
       )}
     </div>
-  );
-}
-
-/** A new device, named by its kind; what it stands behind in the flow is the one before it. */
-function AddDevice({ after, onAdded }: { readonly after: string | undefined; readonly onAdded: (id: string) => void }) {
-  const own = useDocument((s) => s.project?.machine.kinds),
-    before = useDocument((s) => s.project?.machine.devices.find((d) => d.id === after));
-  const groups = own?.length ? [...DEVICE_GROUPS, { name: 'Own', kinds: own }] : DEVICE_GROUPS;
-  const add = (kind: DeviceKind) => {
-    const { project, edit } = useDocument.getState();
-    if (!project) return;
-    const all = project.machine.devices,
-      base = kind.type,
-      at = before ? all.indexOf(before) + 1 : all.length;
-    let name: string = base,
-      n = 2;
-    while (all.some((d) => d.name.toLowerCase() === name.toLowerCase())) name = `${base}${n++}`;
-    const device: Device = {
-      id: newId('d'),
-      name,
-      type: kind.type,
-    };
-    // It snaps to what it acts on: the nearest before it in the flow that has what it feels.
-    const machine = { ...project.machine, devices: [...all.slice(0, at), device, ...all.slice(at)] },
-      links = snapLinks({ machine }, device, all.slice(0, at));
-    edit({
-      kind: 'group',
-      label: `Add ${name}`,
-      edits: [
-        { kind: 'addDevice', at, device },
-        ...machine.devices.flatMap((d): Edit[] => {
-          const wires = links.get(d.name);
-          return wires ? [{ kind: 'changeDevice', id: d.id, to: { wires } }] : [];
-        }),
-      ],
-    });
-    onAdded(device.id);
-    made.current = name;
-  };
-  /** What was added is named next: the menu gives the cursor to that field, not back to its button. */
-  const made = useRef<string>(undefined);
-  const nameNext = (e: Event) => {
-    const name = made.current;
-    made.current = undefined;
-    if (name === undefined) return;
-    e.preventDefault();
-    focusField(`Name of the device ${name}`);
-  };
-  return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild>
-        <Button look="strong">
-          Add device
-          <ChevronDown size={13} />
-        </Button>
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="start"
-          sideOffset={4}
-          className={`${MENU} max-h-[70vh] overflow-y-auto`}
-          onCloseAutoFocus={nameNext}
-        >
-          <p className="px-2.5 pt-1 pb-0.5 text-[11.5px] text-soft">
-            {before
-              ? `Behind ${before.label ?? before.name} in the flow`
-              : 'At the end of the flow; choose a device to put it behind that one'}
-          </p>
-          {groups.map((g) => (
-            <DropdownMenu.Group key={g.name}>
-              <DropdownMenu.Label className="px-2.5 pt-1.5 text-[11px] font-semibold text-soft">
-                {g.name}
-              </DropdownMenu.Label>
-              {g.kinds.map((k) => (
-                <DropdownMenu.Item key={k.type} className={MENU_ITEM} onSelect={() => add(k)} title={k.help}>
-                  <span className="w-32">{k.type.replace(/([a-z])([A-Z])/g, '$1 $2')}</span>
-                  <span className="max-w-80 truncate text-[11.5px] text-soft">{k.help}</span>
-                </DropdownMenu.Item>
-              ))}
-            </DropdownMenu.Group>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
   );
 }
