@@ -13,7 +13,7 @@ test('from an empty project to a moving machine of three devices', async ({ page
   await toArea(page, 'Machine');
   const add = async (kind: RegExp, name: string, made: string) => {
     await page.getByRole('button', { name: 'Add device' }).click();
-    await page.getByRole('option', { name: kind }).click();
+    await page.getByRole('listbox', { name: 'Kinds of devices' }).getByRole('option', { name: kind }).click();
     const field = page.getByRole('textbox', { name: `Name of the device ${made}` });
     await field.fill(name);
     await field.press('Enter');
@@ -226,7 +226,7 @@ const empty = async (page: Page) => {
 };
 const addDevice = async (page: Page, kind: RegExp) => {
   await page.getByRole('button', { name: 'Add device' }).click();
-  await page.getByRole('option', { name: kind }).click();
+  await page.getByRole('listbox', { name: 'Kinds of devices' }).getByRole('option', { name: kind }).click();
 };
 const wiring = (page: Page) => page.getByRole('region', { name: 'Wiring' });
 /** A machine that is wired is shown without its wiring; it opens by its button or key. */

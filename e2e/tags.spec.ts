@@ -58,6 +58,29 @@ test('a tag that is renamed while the bench runs keeps its value and its force',
   await expect(page.getByText(/Not kept/)).toHaveCount(0);
 });
 
+test('Ctrl+A takes the tags that are shown, not the words of the page; Ctrl+C copies them as cells', async ({
+  page,
+  context,
+}) => {
+  await context.grantPermissions(['clipboard-read', 'clipboard-write']);
+  await openDemo(page, 'tags');
+  const find = page.getByRole('searchbox', { name: 'Find tags' });
+  await find.fill('blade');
+  await page.getByRole('row', { name: 'BladeUp', exact: true }).click({ position: { x: 8, y: 8 } });
+  await page.keyboard.press('Control+a');
+  await expect(page.getByText('found tags: Ctrl+C copies them as cells')).toBeVisible();
+  expect(await page.evaluate(() => window.getSelection()?.toString())).toBe('');
+  await page.keyboard.press('Control+c');
+  const cells = (await page.evaluate(() => navigator.clipboard.readText())).split('\n').map((l) => l.split('\t'));
+  expect(cells.length).toBe(await page.getByRole('row', { name: /Blade/ }).count());
+  expect(cells).toContainEqual(['BladeUp', 'BOOL', '%IX1.3', expect.any(String)]);
+  // In a field it marks what stands there, as everywhere.
+  await find.click();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.type('die');
+  await expect(find).toHaveValue('die');
+});
+
 test('deleting a used tag is refused with where it is used; an unused one goes', async ({ page }) => {
   await openDemo(page, 'tags');
   await page.getByRole('row', { name: 'GuardShut', exact: true }).getByLabel('Type of GuardShut').click();

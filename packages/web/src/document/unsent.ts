@@ -17,22 +17,24 @@ export function findOwnPlace(): Promise<void> {
     if (!locks()) return;
     const before = sessionStorage.getItem(WINDOW);
     own = before !== null && (await isHeld(before)) ? before : newName();
-    if (own !== before) await isHeld(own);
+    // Nobody else bears a new name: it is waited for, however busy the browser is, for without it another window would
+    // take what this one has not sent.
+    if (own !== before) await isHeld(own, false);
     sessionStorage.setItem(WINDOW, own);
   })());
 }
 const locks = (): LockManager | undefined => globalThis.navigator?.locks as LockManager | undefined;
 const newName = (): string => crypto.getRandomValues(new Uint32Array(1))[0]!.toString(36);
-/** A window that closes or is loaded anew holds its name for a moment more, ms. */
-const LEAVING_MS = 500;
+/** A window that closes or is loaded anew holds its name for a moment more, longer where the browser is busy; ms. */
+const LEAVING_MS = 2000;
 /** Names that this window holds: its own, and those of windows that are gone. */
 const holds = new Set<string>();
-/** Holds the name until this window is gone; false where another window does. */
-const isHeld = (name: string): Promise<boolean> =>
+/** Holds the name until this window is gone; false where another window does, and does not leave. */
+const isHeld = (name: string, ends = true): Promise<boolean> =>
   new Promise((resolve) => {
     // An attempt to open the project that failed may have taken it before.
     if (holds.has(name)) return resolve(true);
-    const held = locks()!.request(`${WINDOW}.${name}`, { signal: AbortSignal.timeout(LEAVING_MS) }, () => {
+    const held = locks()!.request(`${WINDOW}.${name}`, ends ? { signal: AbortSignal.timeout(LEAVING_MS) } : {}, () => {
       holds.add(name);
       resolve(true);
       return new Promise(() => undefined);

@@ -9,6 +9,7 @@ import { type Use, guessTag, readNewTag, seriesNames, seriesTags } from '@ferrul
 import { tagsToCsv } from '@ferrule/core/files';
 import { useBench } from '../../bench/live.js';
 import type { ProblemNote } from '../../bench/protocol.js';
+import { onPageKeys } from '../../components/keys.js';
 import { Button } from '../../components/ui.js';
 import { saveAs } from '../../components/save-as.js';
 import { DraftStrip, useAtController } from '../../components/at-controller.js';
@@ -135,9 +136,41 @@ function TagList() {
     );
   };
   const count = (f: (t: Tag) => boolean) => tags.filter(f).length;
+  /** Ctrl+A takes the tags that are shown, not the words of the page; to copy is all that can be done with them. */
+  const section = useRef<HTMLElement>(null),
+    [areAll, setAll] = useState(false);
+  useEffect(
+    () =>
+      onPageKeys([
+        [
+          'Mod+a',
+          (e) => {
+            if (e.target instanceof HTMLElement && e.target.matches('input, textarea')) return false;
+            window.getSelection()?.removeAllRanges();
+            section.current?.focus();
+            setAll(true);
+            return true;
+          },
+        ],
+      ]),
+    [],
+  );
+  useEffect(() => {
+    if (!areAll) return undefined;
+    const over = () => setAll(false);
+    window.addEventListener('pointerdown', over);
+    return () => window.removeEventListener('pointerdown', over);
+  }, [areAll]);
   return (
     <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_210px] min-[1200px]:grid-cols-[minmax(0,1fr)_290px]">
-      <section aria-label="Tags" onPaste={onPaste} onCopy={onCopy} className="flex min-h-0 min-w-0 flex-col gap-2 p-3">
+      <section
+        ref={section}
+        tabIndex={-1}
+        aria-label="Tags"
+        onPaste={onPaste}
+        onCopy={onCopy}
+        className="flex min-h-0 min-w-0 flex-col gap-2 p-3 outline-none"
+      >
         <div className="flex items-center gap-3">
           <input
             type="search"
@@ -147,10 +180,12 @@ function TagList() {
             placeholder="Find by name, type, address, words…"
             className="h-8 w-72 rounded-md border border-edge bg-sheet px-3 outline-none focus:border-copper"
           />
-          <span className="text-soft">
-            {find
-              ? `${shown.length + shownInstances.length} of ${tags.length + instances.length}`
-              : `Inputs ${count((t) => !!t.address?.startsWith('%I'))} · Outputs ${count((t) => !!t.address?.startsWith('%Q'))} · Inside ${count((t) => !/^%[IQ]/.test(t.address ?? ''))}${instances.length ? ` · On rungs ${instances.length}` : ''}`}
+          <span className="text-soft" role="status">
+            {areAll
+              ? `All ${shown.length} ${find ? 'found ' : ''}tags: Ctrl+C copies them as cells`
+              : find
+                ? `${shown.length + shownInstances.length} of ${tags.length + instances.length}`
+                : `Inputs ${count((t) => !!t.address?.startsWith('%I'))} · Outputs ${count((t) => !!t.address?.startsWith('%Q'))} · Inside ${count((t) => !/^%[IQ]/.test(t.address ?? ''))}${instances.length ? ` · On rungs ${instances.length}` : ''}`}
           </span>
           <span className="flex-1" />
           <Button onClick={() => setTaking('')}>Import rows</Button>
