@@ -69,7 +69,7 @@ test('400 tags: found, scrolled and renamed with every use', async ({ page }) =>
   await page.getByLabel('Name of a new tag').fill('Spare');
   await page.keyboard.press('Enter');
   await page.getByRole('searchbox', { name: 'Find tags' }).fill('Spare');
-  const type = page.getByLabel('Type of Spare');
+  const type = page.getByLabel('Type of Spare', { exact: true });
   await type.fill('LREAL');
   await type.press('Enter');
   await expect(page.getByText('Not kept through the change: Spare: was BOOL, is LREAL')).toBeVisible();
