@@ -59,6 +59,26 @@ test('a part of the page that does not come can be asked for again; after an upd
   await expect(page.getByRole('searchbox', { name: 'Find tags' })).toBeVisible();
 });
 
+test('the top bar stays where it is while a change is being saved', async ({ page }) => {
+  await openDemo(page);
+  const run = page.getByRole('button', { name: 'Pause', exact: true }),
+    before = await run.boundingBox();
+  let goOn: () => void = () => undefined;
+  const waits = new Promise<void>((r) => (goOn = r));
+  await page.route('**/edits', async (route) => {
+    await waits;
+    await route.continue();
+  });
+  await addRung(page, 'Running -> LampTrack');
+  await expect(page.getByText('saving', { exact: true })).toBeVisible();
+  expect((await run.boundingBox())!.y).toBe(before!.y);
+  const title = page.getByRole('banner').getByTitle('Wire-end crimp cell');
+  const height = (await title.boundingBox())!.height;
+  goOn();
+  await expect(page.getByRole('link', { name: 'rev 2' })).toBeVisible();
+  expect((await title.boundingBox())!.height).toBe(height);
+});
+
 test('a server killed and started again: the change of a second ago is there, and what was typed meanwhile too', async ({
   page,
 }) => {

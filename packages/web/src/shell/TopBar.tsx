@@ -29,12 +29,13 @@ export function TopBar({ onHelp }: { readonly onHelp: () => void }) {
         <span className="text-bar-ink">{name}</span> ·{' '}
         <Link
           to={`/projects/${id}/revisions`}
-          className="whitespace-nowrap underline decoration-bar-soft/40 underline-offset-2 hover:text-bar-ink"
+          className="relative inline-block whitespace-nowrap underline decoration-bar-soft/40 underline-offset-2 hover:text-bar-ink"
           title="Revisions: name, compare, bring back"
         >
-          rev {revision}
+          {/* In the same place: were it beside it, the whole bar would move under the pointer with every edit. */}
+          <span className={saving === 'saving' ? 'invisible' : ''}>rev {revision}</span>
+          {saving === 'saving' && <span className="absolute left-0">saving</span>}
         </Link>
-        {saving === 'saving' ? ' · saving' : ''}
       </span>
       <FileMenu />
       <Clock />
