@@ -341,7 +341,7 @@ function carry(from: Loaded, to: Loaded, pulled: readonly string[], base?: Uint8
     bytes: moved.bytes,
     forces: keepable(to, forcesAfter(moved.renamed, here.forces), pulled),
   });
-  return moved.lost;
+  return [...moved.lost, ...moved.gone];
 }
 
 /** The logic begins anew; what is retained, the forces, the machine and the time go on. */

@@ -150,7 +150,8 @@ function writeInitial(memory: Memory, v: Variable, at: number, bytesOf: (t: Type
 
 function symbolsOf(program: CheckedProgram, where: Where): Map<string, Symbol> {
   const symbols = new Map<string, Symbol>();
-  for (const v of [...program.globals, ...program.instanceVariables]) {
+  const programs = new Set(program.instanceVariables);
+  for (const v of [...program.globals, ...programs]) {
     if (v.home.kind !== 'global') continue;
     symbols.set(v.name.toLowerCase(), {
       name: v.name,
@@ -159,7 +160,7 @@ function symbolsOf(program: CheckedProgram, where: Where): Map<string, Symbol> {
       section: v.address?.area === 'I' ? 'input' : v.address?.area === 'Q' ? 'output' : v.section,
       isRetained: v.isRetained,
       ...(bitOf(v) !== undefined ? { bit: bitOf(v)! } : {}),
-      ...knownBy(v),
+      ...knownBy(v, programs.has(v)),
     });
   }
   for (const a of program.accessPaths) {
@@ -186,16 +187,20 @@ function symbolsOf(program: CheckedProgram, where: Where): Map<string, Symbol> {
           section: v.address?.area === 'I' ? 'input' : v.address?.area === 'Q' ? 'output' : 'local',
           isRetained: v.isRetained,
           ...(bitOf(v) !== undefined ? { bit: bitOf(v)! } : {}),
-          ...knownBy(v),
+          ...knownBy(v, true),
         });
     }
   return symbols;
 }
 
-/** The id of the tag, or of the program a variable belongs to with the variable's name; a file's has none. */
-function knownBy(v: Variable): { readonly id?: string } {
+/**
+ * The id of the tag, or of the program, with the name of a variable of it; a file's has none, and neither has a global
+ * variable of a text: others stand beside it there.
+ */
+function knownBy(v: Variable, isOfProgram: boolean): { readonly id?: string } {
   const { origin } = v.at.source;
   if (origin.kind === 'tag') return { id: `tag ${origin.id}` };
-  if (origin.kind === 'pou') return { id: `program ${origin.id}${v.owner === undefined ? '' : ` ${v.name}`}` };
+  if (isOfProgram && origin.kind === 'pou')
+    return { id: `program ${origin.id}${v.owner === undefined ? '' : ` ${v.name}`}` };
   return {};
 }

@@ -194,7 +194,7 @@ export class History {
       this.tree.leaf.beginning === 'start';
     const engine = this.engineFor(image, options);
     const moved = isUntouched
-      ? { bytes: engine.snapshot().bytes, kept: 0, lost: [], renamed: [] }
+      ? { bytes: engine.snapshot().bytes, kept: 0, lost: [], gone: [], renamed: [] }
       : transferState(before, here.bytes, image);
     const first = {
       scan: here.scan,

@@ -45,6 +45,7 @@ export function previewSwap(
   const a = new Engine(kept.image, kept),
     b = new Engine(draft.image, draft),
     moved = transferState(kept.image, state.bytes, draft.image),
+    lost = [...moved.lost, ...moved.gone],
     nameBefore = new Map(moved.renamed.map((r) => [r.to.toLowerCase(), r.from]));
   a.restore(state);
   b.restore({
@@ -83,5 +84,5 @@ export function previewSwap(
         fault: b.faultLine(),
       };
   }
-  return { lost: moved.lost, renamed: moved.renamed, switched: [...found.values()], scans };
+  return { lost, renamed: moved.renamed, switched: [...found.values()], scans };
 }

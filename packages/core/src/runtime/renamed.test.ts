@@ -151,6 +151,16 @@ it('a program without variables is not told as lost when it goes', () => {
   expect(lost({ ...both, pous: [empty] })).toEqual(['Main: no longer there', 'Main.Lamp: no longer there']);
 });
 
+it('a global variable of a text is not taken for another one that stands in the same text', () => {
+  const of = (name: string) => {
+    const text = `VAR_GLOBAL ${name} : DINT; END_VAR\nPROGRAM Main ${name} := 1; END_PROGRAM`;
+    return sideOf({ ...press, pous: [{ id: 'm', name: 'Main', language: 'ST', kind: 'program', text }] }).image;
+  };
+  const plan = transferPlan(of('Speed'), of('Pressure'));
+  expect(plan.renamed).toEqual([]);
+  expect(plan.lost).toEqual(['Speed: no longer there']);
+});
+
 it('projects that only happen to use the same ids are not taken for one another', () => {
   const named = (names: readonly string[], more: Partial<Project> = {}): Project => ({
     ...emptyProject('Other'),

@@ -54,12 +54,11 @@ function renamedAmong(old: Names, now: Names): Renamed[] {
   const gone = new Map<string, Named | undefined>();
   // An id that two have tells neither.
   for (const n of old.values()) if (isGone(n)) gone.set(n.id!, gone.has(n.id!) ? undefined : n);
-  const taken = new Set<string>();
+  const times = new Map<string, number>();
+  for (const n of isNew) times.set(n.id!, (times.get(n.id!) ?? 0) + 1);
   return isNew.flatMap((n) => {
     const was = gone.get(n.id!);
-    if (!was || taken.has(n.id!)) return [];
-    taken.add(n.id!);
-    return [{ from: was.name, to: n.name }];
+    return was && times.get(n.id!) === 1 ? [{ from: was.name, to: n.name }] : [];
   });
 }
 

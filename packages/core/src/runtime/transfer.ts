@@ -17,6 +17,11 @@ export interface Transferred {
   readonly bytes: Uint8Array;
   readonly kept: number;
   readonly lost: readonly string[];
+  /**
+   * Variables inside of programs, blocks and structures that are no longer there, in words. Apart from `lost`: whoever
+   * takes a timer off a rung at the bench knows, and who swaps a running program wants to be told.
+   */
+  readonly gone: readonly string[];
   /** What has another name now, and kept its value. */ readonly renamed: readonly Renamed[];
 }
 
@@ -113,6 +118,7 @@ export interface TransferPlan {
   /** Single bits, four numbers each: byte and bit from where, byte and bit to where. */ readonly bits: Int32Array;
   readonly kept: number;
   readonly lost: readonly string[];
+  readonly gone: readonly string[];
   readonly renamed: readonly Renamed[];
 }
 
@@ -132,7 +138,7 @@ export const transferState = (
 
 /** As `transferState`, by a plan made before; `base` is what the new image holds. */
 export function transferBy(plan: TransferPlan, bytes: Uint8Array, base: Uint8Array): Transferred {
-  const { spans, bits, kept, lost, renamed } = plan,
+  const { spans, bits, kept, lost, gone, renamed } = plan,
     result = base.slice();
   for (let i = 0; i < spans.length; i += 3) {
     const from = spans[i]!,
@@ -148,7 +154,7 @@ export function transferBy(plan: TransferPlan, bytes: Uint8Array, base: Uint8Arr
     if (isOn) result[bits[i + 2]!]! |= mask;
     else result[bits[i + 2]!]! &= ~mask;
   }
-  return { bytes: result, kept, lost, renamed };
+  return { bytes: result, kept, lost, gone, renamed };
 }
 
 /** What `transferState` copies between these two images. */
@@ -156,6 +162,7 @@ export function transferPlan(from: Image, to: Image, which: 'all' | 'retained' =
   const spans: number[] = [],
     bits: number[] = [],
     lost: string[] = [],
+    gone = new Set<string>(),
     renamed = renamedIn(from, to),
     pathBefore = new Map(renamed.map((r) => [r.to.toLowerCase(), r.from.toLowerCase()])),
     goesOn = new Set(renamed.map((r) => r.from.toLowerCase()));
@@ -193,7 +200,7 @@ export function transferPlan(from: Image, to: Image, which: 'all' | 'retained' =
       (which === 'all' || symbol.isRetained)
     )
       lost.push(`${symbol.name}: no longer there`);
-  return { spans: Int32Array.from(spans), bits: Int32Array.from(bits), kept, lost, renamed };
+  return { spans: Int32Array.from(spans), bits: Int32Array.from(bits), kept, lost, gone: [...gone], renamed };
 
   /** `keeps`: this value is taken; otherwise only what is retained inside of it. */
   function copy(a: Type, from_: number, b: Type, to_: number, path: string, keeps: boolean): void {
@@ -241,12 +248,14 @@ export function transferPlan(from: Image, to: Image, which: 'all' | 'retained' =
         lost.push(`${path}: was ${typeText(a)}, is ${typeText(b)}`);
         return;
       }
+      const found = new Set<string>();
       for (const m of bm) {
         const name = m.name.toLowerCase(),
           was = am.some((x) => x.name.toLowerCase() === name)
             ? name
             : pathBefore.get(`${path}.${name}`.toLowerCase())?.split('.').at(-1),
           old = am.find((x) => x.name.toLowerCase() === was);
+        if (was !== undefined) found.add(was);
         // Addresses and class numbers belong to the image they were made in.
         if (
           old &&
@@ -264,6 +273,14 @@ export function transferPlan(from: Image, to: Image, which: 'all' | 'retained' =
             keeps || ('retain' in m && m.retain === true),
           );
       }
+      for (const x of am)
+        if (
+          !found.has(x.name.toLowerCase()) &&
+          (keeps || ('retain' in x && x.retain === true)) &&
+          !('section' in x && (x.section === 'hidden' || x.section === 'inout'))
+        )
+          // Of the elements of an array it is said once.
+          gone.add(`${path.replace(/\[-?\d+\]/g, '[..]')}.${x.name}: no longer there`);
     }
   }
 }

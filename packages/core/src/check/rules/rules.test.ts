@@ -86,6 +86,19 @@ describe('NO_ADDRESS', () => {
       "NO_ADDRESS 'Fill' is wired to Tap.Open and has no address: at a controller it switches nothing. Give it an output address (%Q).",
     ]);
   });
+  it('memory is no point of the I/O', () => {
+    expect(
+      wired(
+        [
+          { ...full, address: '%MX0.0' },
+          { ...fill, address: '%QX0.0' },
+        ],
+        { Open: 'Fill' },
+      ),
+    ).toEqual([
+      "NO_ADDRESS 'Full' is wired to Basin.High and lies in memory (%MX0.0): at a controller nothing sets it. Give it an input address (%I).",
+    ]);
+  });
   it('with addresses, or not wired, nothing is said', () => {
     expect(
       wired(
