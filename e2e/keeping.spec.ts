@@ -46,6 +46,11 @@ test('a part of the page that does not come can be asked for again; after an upd
   await page.unroute('**/assets/TimingArea*');
   await alert.getByRole('button', { name: 'Try again' }).click();
   await expect(page.getByRole('heading', { name: 'Timing' })).toBeVisible();
+  // What works beside the page may not come either.
+  await page.route('**/assets/campaign.worker*', (route) => route.fulfill({ status: 404 }));
+  await toArea(page, 'Prove');
+  await page.getByRole('button', { name: 'What the checks reach' }).click();
+  await expect(page.getByText('It could not go on: that part of Ferrule did not come from the server')).toBeVisible();
   // Another version is there now, under other names.
   await page.route('**/assets/TagsArea*', (route) => route.fulfill({ status: 404 }));
   await page.route(new URL('/', page.url()).href, async (route) => {
