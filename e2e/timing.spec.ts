@@ -200,6 +200,42 @@ test('a project without steps says what would be looked at', async ({ page }) =>
   await expect(page.getByRole('status').filter({ hasText: 'No tag of this project holds steps' })).toBeVisible();
 });
 
+test('a whole number that nobody calls a step is named, and is one from then on', async ({ page }) => {
+  const text = [
+    'PROGRAM Main',
+    'VAR Step, For10 : INT; END_VAR',
+    'For10 := For10 + 1;',
+    'IF For10 >= 5 THEN For10 := 0; Step := (Step + 1) MOD 4; END_IF;',
+    'END_PROGRAM',
+  ].join('\n');
+  await openDemo(
+    page,
+    'timing',
+    undefined,
+    JSON.stringify({
+      ...emptyProject('Numbers'),
+      pous: [{ id: 'm', name: 'Main', kind: 'program', language: 'ST', text }],
+    }),
+  );
+  const field = page.getByRole('combobox', { name: 'Another whole number' });
+  await field.click();
+  await page.keyboard.type('Stepp');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('The program has no whole number ‘Stepp’.')).toBeVisible();
+  await expect(field).toBeFocused();
+  await page.keyboard.type('step');
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('combobox', { name: 'Steps of' })).toHaveValue('Main.Step');
+  await expect(summary(page)).toContainText(/\d+ cycles?: 0\.15 s shortest/);
+  // Another one than that.
+  await page.getByRole('combobox', { name: 'Steps of' }).selectOption('another whole number …');
+  await expect(field).toBeFocused();
+  await page.keyboard.type('Main.For10');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('combobox', { name: 'Steps of' })).toHaveValue('Main.For10');
+});
+
 test('steps that never come round: where it stands, since when, one click to its scan', async ({ page }) => {
   const text = [
     'PROGRAM Main',

@@ -42,7 +42,7 @@ export {
   spreadOf,
   stepTimings,
 } from './timing/steps.js';
-export { type StepTag, readValueNames, stepTags } from './timing/tracks.js';
+export { type StepTag, readValueNames, stepTags, wholeNumbers } from './timing/tracks.js';
 export { type Renamed, forcesAfter, renamedText } from './runtime/renamed.js';
 export {
   type RetainedPlace,

@@ -17,6 +17,7 @@ import {
   spansOf,
   spreadOf,
   stepTags,
+  wholeNumbers,
   stepTimings,
   waitings,
 } from '../bench.js';
@@ -243,6 +244,73 @@ describe('tags of steps', () => {
     ]);
     expect(endingsOf(p.plan!.sequences[0]!, 'Go', 'Elsewhere')).toEqual([]);
     expect(readValueNames('')).toEqual({});
+  });
+  it('are whole numbers without names too, where the logic uses them as steps', () => {
+    const p: Project = {
+      ...emptyProject('T'),
+      tags: [
+        { id: 't1', name: 'Way', type: 'INT' },
+        { id: 't2', name: 'Count', type: 'INT' },
+        { id: 't3', name: 'Step', type: 'INT' },
+        { id: 't4', name: 'Q', type: 'BOOL' },
+        { id: 't5', name: 'Named', type: 'INT', valueNames: '0 Off' },
+        { id: 't6', name: 'Level', type: 'REAL' },
+      ],
+      pous: [
+        {
+          id: 'm',
+          name: 'Main',
+          kind: 'program',
+          language: 'LD',
+          rungs: [
+            { id: 'r1', line: 'Way = 10 & Level = 1 -> Q' },
+            { id: 'r2', line: '(Way = 20 | Level = 2) & Count = 3 -> { Way := 10; Count := Count + 1; }' },
+          ],
+        },
+        {
+          id: 'f',
+          name: 'Filling',
+          kind: 'program',
+          language: 'ST',
+          text: 'PROGRAM Filling\nVAR\n  Step : INT; A, B : Lifter;\nEND_VAR\nCASE Step OF 0: Step := 1; 1: Step := 0; END_CASE; A(); B();\nEND_PROGRAM',
+        },
+        {
+          id: 'b',
+          name: 'Lifter',
+          kind: 'functionBlock',
+          language: 'ST',
+          text: 'FUNCTION_BLOCK Lifter\nVAR\n  Pos : INT; (* CASE Step OF *)\nEND_VAR\nIF Pos = 1 THEN Pos := 2; ELSIF Pos = 2 THEN Pos := 1; END_IF;\nEND_FUNCTION_BLOCK',
+        },
+      ],
+    };
+    const c = compile([{ kind: 'project', name: 'p', project: p }]);
+    expect(c.diagnostics.filter((d) => d.severity === 'error')).toEqual([]);
+    // The tag `Step` is another one than the program's own.
+    expect(stepTags(p, c.build(true)).map((t) => t.path)).toEqual([
+      'Named',
+      'Way',
+      'Filling.Step',
+      'Filling.A.Pos',
+      'Filling.B.Pos',
+    ]);
+    // Any other whole number can be asked for, and nothing else.
+    expect(wholeNumbers(c.build(true))).toEqual([
+      'Way',
+      'Count',
+      'Step',
+      'Named',
+      'Filling.Step',
+      'Filling.A.Pos',
+      'Filling.B.Pos',
+    ]);
+    expect(stepTags(p, c.build(true), ['count', 'Level', 'Nothing']).map((t) => t.path)).toEqual([
+      'Named',
+      'Way',
+      'Count',
+      'Filling.Step',
+      'Filling.A.Pos',
+      'Filling.B.Pos',
+    ]);
   });
   it('of a run of the crimp cell give its cycles, also where the tag was not recorded as it ran', () => {
     const project = JSON.parse(readFileSync('examples/wire-end-crimp-cell.ferrule.json', 'utf8')) as Project;

@@ -3,7 +3,8 @@ import type { Image } from '../compile/image.js';
 import { type Project, MACHINE } from '../document/document.js';
 import { stepTagOf } from '../document/step-names.js';
 import { findPath } from '../runtime/paths.js';
-import { type Type, isInteger } from '../types/type.js';
+import { usedAsSteps } from './used-as-steps.js';
+import { type BlockType, type Type, isInteger } from '../types/type.js';
 
 export interface StepTag {
   readonly path: string;
@@ -21,9 +22,10 @@ const MOST = 200,
 
 /**
  * Tags, variables and members of instances whose type is an enumeration, whole numbers whose values have names, and
- * those that hold the step of a sequence of the plan; these come first. The machine model's own are left out.
+ * those that hold the step of a sequence of the plan; these come first, and whole numbers without names that the logic
+ * uses as steps last. The machine model's own are left out. `also`: paths of whole numbers that somebody asks for.
  */
-export function stepTags(project: Project, image: Image): readonly StepTag[] {
+export function stepTags(project: Project, image: Image, also: readonly string[] = []): readonly StepTag[] {
   const found = new Map<string, StepTag>();
   const put = (path: string, type: Type, named?: Readonly<Record<number, string>>) => {
     const key = path.toLowerCase();
@@ -43,19 +45,49 @@ export function stepTags(project: Project, image: Image): readonly StepTag[] {
     const first = valueNamed(tag.names, s.steps[0]?.name);
     found.set(path.toLowerCase(), { ...tag, sequence: s.id, ...(first === undefined ? {} : { first }) });
   }
+  const { paths, instances } = partsOf(image);
+  for (const [path, type] of paths) put(path, type, namesOf(project, path));
+  // What a program or block has of its own by that name comes before the tag.
+  const used = new Set(
+    usedAsSteps(project).flatMap((u) => {
+      const own = instances.filter(
+        ([, t]) =>
+          t.name.toLowerCase() === u.pou && t.layout.members.some((m) => m.name.toLowerCase() === u.path.split('.')[0]),
+      );
+      return own.length ? own.map(([path]) => `${path}.${u.path}`.toLowerCase()) : [u.path];
+    }),
+  );
+  for (const path of also) used.add(path.toLowerCase());
+  for (const [path, type] of paths) if (used.has(path.toLowerCase())) put(path, type, {});
+  return [...found.values()];
+}
+
+/** Whole numbers of the program, without the machine model's: the values of any of them can be steps. */
+export const wholeNumbers = (image: Image): readonly string[] =>
+  partsOf(image).paths.flatMap(([path, type]) => (isInteger(type) ? [path] : []));
+
+/** Tags, variables and members of instances, without elements of arrays and what is the machine model's. */
+function partsOf(image: Image): {
+  readonly paths: readonly (readonly [path: string, type: Type])[];
+  readonly instances: readonly (readonly [path: string, type: BlockType])[];
+} {
+  const paths: (readonly [path: string, type: Type])[] = [],
+    instances: (readonly [path: string, type: BlockType])[] = [];
   const walk = (path: string, type: Type, depth: number) => {
-    put(path, type, namesOf(project, path));
+    paths.push([path, type]);
     if (depth >= DEEP) return;
-    if (type.kind === 'block')
+    if (type.kind === 'block') {
+      instances.push([path, type]);
       for (const m of type.layout.members)
         if (m.section !== 'hidden' && m.section !== 'inout') walk(`${path}.${m.name}`, m.type, depth + 1);
+    }
     if (type.kind === 'struct') for (const m of type.members) walk(`${path}.${m.name}`, m.type, depth + 1);
   };
   for (const s of image.symbols.values()) {
     if (s.isView || s.name.toLowerCase().split('.')[0] === MACHINE.toLowerCase()) continue;
     walk(s.name, s.type, 0);
   }
-  return [...found.values()];
+  return { paths, instances };
 }
 
 /** The value with this name, however it is spelled in capitals; undefined where none has it. */

@@ -36,6 +36,7 @@ import {
   longestChain,
   spansOf,
   stepTags,
+  wholeNumbers,
   waitings,
   readLocation,
   transferState,
@@ -266,6 +267,8 @@ export function answer(ask: Ask, latest: Latest | undefined): Answers[keyof Answ
       return history ? saidAt(history, ask.about.paths, Math.min(history.end, ask.about.scan)) : [];
     case 'wrong':
       return tooLate(history, ask.about.to) ?? checkOfWrong(history!, project, ask.about, () => newId('k'));
+    case 'wholeNumbers':
+      return image ? wholeNumbers(image) : [];
     case 'members':
       return image ? membersOf(image, ask.about.path) : [];
     case 'layout':
@@ -287,7 +290,7 @@ function stepsIn(
   const end = line === undefined ? history.end : (history.lines().find((l) => l.id === line)?.end ?? history.end);
   const { courses, complete } = history.traces.courses(paths, from, end, Math.max(1, end - from), MOST_REPLAYED, line);
   return {
-    tags: stepTags(project, image),
+    tags: stepTags(project, image, paths),
     line: line ?? history.lines().find((l) => l.isCurrent)!.id,
     start: history.start,
     end,

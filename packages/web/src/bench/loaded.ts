@@ -137,7 +137,12 @@ export class Loaded {
     if (fresh) this.timed.clear();
     const found = stepTags(project, image);
     for (const t of found.slice(0, MOST_TIMED)) this.timed.add(t.path.toLowerCase());
-    this.numbered = new Map(found.flatMap((t) => (t.isNumber ? [[t.path.toLowerCase(), t.names] as const] : [])));
+    // The scope shows one without names as the number that it is.
+    this.numbered = new Map(
+      found
+        .filter((t) => t.isNumber && (t.sequence !== undefined || Object.keys(t.names).length))
+        .map((t) => [t.path.toLowerCase(), t.names] as const),
+    );
     return lost;
   }
 

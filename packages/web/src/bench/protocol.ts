@@ -290,6 +290,8 @@ export interface Answers {
       readonly isInput: boolean;
     }[];
   };
+  /** Whole numbers of the program, whose values could be steps. */
+  wholeNumbers: { ask: Record<string, never>; answer: readonly string[] };
   /** Members of a tag, one level: paths and types. */
   members: {
     ask: { path: string };

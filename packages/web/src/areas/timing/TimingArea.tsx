@@ -9,8 +9,7 @@
  */
 import { sameName, many } from '@ferrule/core/language';
 import { useMemo, useState } from 'react';
-import { useParams, useSearchParams } from 'react-router';
-import useSWR from 'swr';
+import { useSearchParams } from 'react-router';
 import {
   type Cycle,
   type StepSpan,
@@ -33,11 +32,11 @@ import { type PieceData, barsOption, lookOf, spreadOption } from './options.js';
 import { readTime, seconds } from './times.js';
 import { type With, useComparison } from './use-comparison.js';
 import { type Steps, useSteps } from './use-steps.js';
+import { AnotherNumber, type Stretch, Tools } from './Tools.js';
 import { Values } from './Values.js';
 
 /** Bars drawn at a time; the stretch goes on to the left and right of them. */
 const MOST_BARS = 120;
-const SELECT = 'h-7 max-w-52 rounded-md border border-edge bg-sheet px-1.5';
 const NONE: readonly string[] = [];
 
 export function TimingArea() {
@@ -63,9 +62,6 @@ export function TimingArea() {
   );
 }
 
-type Stretch =
-  { readonly kind: 'all' } | { readonly kind: 'last'; readonly count: number } | { readonly kind: 'between' };
-
 /** The cycles of a stretch, and which of them are drawn. */
 function Cycles() {
   const [asked, setAsked] = useState<readonly string[]>(NONE);
@@ -83,7 +79,12 @@ function Cycles() {
   if (!known) return <Words text="Looking at the run …" />;
   if (!known.tags.length)
     return (
-      <Words text="No tag of this project holds steps. Timing looks at tags whose type is an enumeration, at whole numbers whose values have names (Tags, Values), and at the steps of the plan." />
+      <>
+        <Words text="No tag of this project holds steps. Timing looks at tags and variables whose type is an enumeration, at whole numbers whose values have names (Tags, Values) or that a CASE chooses by or contacts compare with several numbers, and at the steps of the plan. Any other whole number can be named here." />
+        <div className="w-64 px-4">
+          <AnotherNumber onAsk={(p) => setAsked([p])} />
+        </div>
+      </>
     );
   const tag = known.tags.find((t) => t.path === path);
   return (
@@ -414,211 +415,6 @@ function noCycles(closed: number, within: number, spans: number, home: string, s
   if (spans <= 1)
     return `It has stood in ${home || 'one step'} all the time. A cycle begins when that is left: start the machine.`;
   return `No cycle has closed yet: one runs from ${home} left to ${home} entered again. Let the machine come round, or count from another step.`;
-}
-
-function Tools({
-  steps,
-  tag,
-  asked,
-  onAsk,
-  home,
-  nameOf,
-  values,
-  onHome,
-  stretch,
-  onStretch,
-  between,
-  onBetween,
-  wrong,
-  against,
-  onAgainst,
-  children,
-}: {
-  readonly steps: Steps;
-  readonly tag: StepTag;
-  readonly asked: readonly string[];
-  readonly onAsk: (paths: readonly string[]) => void;
-  readonly home: number | undefined;
-  readonly nameOf: (v: number) => string;
-  readonly values: readonly number[];
-  readonly onHome: (v: number) => void;
-  readonly stretch: Stretch;
-  readonly onStretch: (s: Stretch) => void;
-  readonly between: readonly [string, string];
-  readonly onBetween: (b: readonly [string, string]) => void;
-  readonly wrong: string | undefined;
-  readonly against: With | undefined;
-  readonly onAgainst: (w: With | undefined) => void;
-  readonly children: React.ReactNode;
-}) {
-  const { id } = useParams();
-  const lines = useBench((s) => s.frame?.lines),
-    plan = useDocument((s) => s.project?.plan),
-    revision = useDocument((s) => s.revision),
-    timeMs = useBench((s) => (stretch.kind === 'between' ? (s.frame?.timeMs ?? 0) : 0));
-  const { data: revisions } = useSWR<readonly { readonly revision: number; readonly name?: string }[]>(
-    `/projects/${id}/revisions?now=${revision}`,
-  );
-  const letter = (n: number) => String.fromCharCode(65 + ((lines?.findIndex((l) => l.id === n) ?? 0) % 26));
-  const nameOfTag = (t: StepTag) => {
-    const q = plan?.sequences.find((s) => s.id === t.sequence);
-    return q ? `${t.path} · ${q.name}` : t.path;
-  };
-  const beside = steps.tags.filter((t) => t.path !== tag.path);
-  return (
-    <div className="flex shrink-0 flex-wrap items-center gap-x-3 gap-y-1 px-4 pt-2 text-[12.5px]">
-      <label className="flex items-center gap-1.5">
-        <span className="text-soft">Steps of</span>
-        <select
-          className={SELECT}
-          aria-label="Steps of"
-          value={tag.path}
-          onChange={(e) => onAsk([e.target.value, ...asked.slice(1).filter((p) => !sameName(p, e.target.value))])}
-        >
-          {steps.tags.map((t) => (
-            <option key={t.path} value={t.path}>
-              {nameOfTag(t)}
-            </option>
-          ))}
-        </select>
-      </label>
-      {beside.length > 0 && (
-        <label className="flex items-center gap-1.5">
-          <span className="text-soft">beside</span>
-          <select
-            className={SELECT}
-            value=""
-            aria-label="Steps shown beside it"
-            onChange={(e) => {
-              const p = e.target.value;
-              onAsk(asked.includes(p) ? asked.filter((x) => x !== p) : [...asked, p].slice(0, 8));
-            }}
-          >
-            <option value="">{asked.length > 1 ? asked.slice(1).join(', ') : 'nothing'}</option>
-            {beside.map((t) => (
-              <option key={t.path} value={t.path}>
-                {asked.includes(t.path) ? 'without' : 'with'} {nameOfTag(t)}
-              </option>
-            ))}
-          </select>
-        </label>
-      )}
-      <label className="flex items-center gap-1.5">
-        <span className="text-soft">counted from</span>
-        <select
-          className={SELECT}
-          aria-label="Counted from"
-          value={home ?? ''}
-          onChange={(e) => onHome(Number(e.target.value))}
-        >
-          {home !== undefined && !values.includes(home) && <option value={home}>{nameOf(home)}</option>}
-          {values.map((v) => (
-            <option key={v} value={v}>
-              {nameOf(v)}
-            </option>
-          ))}
-        </select>
-      </label>
-      <label className="flex items-center gap-1.5">
-        <span className="text-soft">over</span>
-        <select
-          className={SELECT}
-          aria-label="Over"
-          value={stretch.kind === 'last' ? `last ${stretch.count}` : stretch.kind}
-          onChange={(e) => {
-            const v = e.target.value;
-            onStretch(
-              v.startsWith('last')
-                ? { kind: 'last', count: Number(v.slice(5)) }
-                : v === 'between'
-                  ? { kind: 'between' }
-                  : { kind: 'all' },
-            );
-          }}
-        >
-          <option value="all">the whole run</option>
-          {[10, 20, 50, 100].map((n) => (
-            <option key={n} value={`last ${n}`}>
-              the last {n} cycles
-            </option>
-          ))}
-          <option value="between">a stretch …</option>
-        </select>
-      </label>
-      {stretch.kind === 'between' && (
-        <span className="flex items-center gap-1">
-          {(['from', 'to'] as const).map((which, i) => (
-            <span key={which} className="flex items-center gap-1">
-              <label className="flex items-center gap-1">
-                <span className="text-soft">{which}</span>
-                <input
-                  className="h-7 w-20 rounded-md border border-edge bg-sheet px-1.5 font-mono"
-                  aria-label={`Cycles ${which}`}
-                  placeholder={i ? 'the end' : 'the start'}
-                  value={between[i]}
-                  onKeyDown={(e) => e.stopPropagation()}
-                  onChange={(e) => onBetween(i ? [between[0], e.target.value] : [e.target.value, between[1]])}
-                />
-              </label>
-              <Button
-                look="quiet"
-                tight
-                title="The moment that is shown"
-                onClick={() => {
-                  const now = `${(timeMs / 1000).toFixed(2)} s`;
-                  onBetween(i ? [between[0], now] : [now, between[1]]);
-                }}
-              >
-                now
-              </Button>
-            </span>
-          ))}
-        </span>
-      )}
-      <label className="flex items-center gap-1.5">
-        <span className="text-soft">compared with</span>
-        <select
-          className={`${SELECT} w-28`}
-          aria-label="Compared with"
-          value={!against ? '' : against.kind === 'line' ? `line ${against.line}` : `rev ${against.revision}`}
-          onChange={(e) => {
-            const [kind, n] = e.target.value.split(' ');
-            onAgainst(
-              kind === 'line'
-                ? { kind: 'line', line: Number(n) }
-                : kind === 'rev'
-                  ? { kind: 'revision', revision: Number(n) }
-                  : undefined,
-            );
-          }}
-        >
-          <option value="">nothing</option>
-          {(lines ?? [])
-            .filter((l) => !l.isCurrent)
-            .map((l) => (
-              <option key={l.id} value={`line ${l.id}`}>
-                line {letter(l.id)}, {many(l.end, 'scan')}
-              </option>
-            ))}
-          {(revisions ?? [])
-            .filter((r) => r.revision < revision)
-            .slice(0, 40)
-            .map((r) => (
-              <option key={r.revision} value={`rev ${r.revision}`}>
-                rev {r.revision}
-                {r.name ? ` ${r.name}` : ''}, same inputs
-              </option>
-            ))}
-        </select>
-      </label>
-      <span className="ml-auto flex items-center gap-1.5">{children}</span>
-      {wrong !== undefined && (
-        <p role="alert" className="w-full text-bad">
-          {wrong}
-        </p>
-      )}
-    </div>
-  );
 }
 
 /** Keeps the figures with the project: they stand in its report from then on. */
