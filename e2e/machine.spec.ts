@@ -323,8 +323,10 @@ test('a device of one’s own: text and picture, problems on their lines, put in
   await page.keyboard.type('Motor');
   await page.keyboard.press('Enter');
   await expect(page.getByText('There is a kind of device ‘Motor’ already.')).toBeVisible();
-  await name.fill('Shuttle');
-  await name.press('Enter');
+  // It is mended by what one types next, too.
+  await expect(name).toBeFocused();
+  await page.keyboard.type('Shuttle');
+  await page.keyboard.press('Enter');
   const body = page.getByRole('region', { name: 'Behaviour' }),
     text = body.getByRole('textbox', { name: 'Behaviour' });
   await text.click();
@@ -332,12 +334,34 @@ test('a device of one’s own: text and picture, problems on their lines, put in
   await page.keyboard.type('AtEnd := Positon > 0.9;');
   await expect(body.getByText(/line 5: .*Positon/)).toBeVisible();
   const add = page.getByRole('region', { name: 'By hand' }).getByRole('textbox', { name: 'New in By hand' });
-  await add.fill('Push');
-  await add.press('Enter');
+  await add.click();
+  await page.keyboard.type('Push');
+  await page.keyboard.press('Enter');
   await expect(page.getByRole('combobox', { name: 'How Push is worked' })).toBeVisible();
-  await add.fill('Go');
-  await add.press('Enter');
+  // The next one is typed at once.
+  await page.keyboard.type('Go');
+  await page.keyboard.press('Enter');
   await expect(page.getByText('The device has a ‘Go’ already.')).toBeVisible();
+  await page.keyboard.type('Hold');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('combobox', { name: 'How Hold is worked' })).toBeVisible();
+  await expect(page.getByText('The device has a ‘Go’ already.')).toHaveCount(0);
+  await page.getByRole('button', { name: 'Delete Hold' }).click();
+  // A wrong type is said at its row, once, and the list of problems leads there.
+  const type = page.getByRole('combobox', { name: 'Type of Travel' });
+  await type.click();
+  await page.keyboard.type('REALL');
+  await page.keyboard.press('Enter');
+  await expect(
+    page.getByRole('region', { name: 'Parameters' }).getByText("There is no type 'REALL'. Did you mean 'REAL'?"),
+  ).toBeVisible();
+  await page.getByRole('button', { name: /\d problems/ }).click();
+  await page.getByRole('button', { name: /Machine\/Shuttle There is no type/ }).click();
+  await expect(page.getByRole('textbox', { name: 'Name of Travel' })).toBeFocused();
+  await page.keyboard.press('Tab');
+  await page.keyboard.type('REAL');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText(/There is no type/)).toHaveCount(0);
   await text.click();
   await page.keyboard.press('Control+a');
   await page.keyboard.press('Delete');

@@ -215,9 +215,10 @@ test('operating modes: named, chosen for sequence and step, made into logic, lit
   await openDemo(page, 'plan', undefined, text);
   const modes = page.getByRole('region', { name: 'Operating modes' }),
     add = modes.getByRole('textbox', { name: 'New mode' });
+  await add.click();
   for (const name of ['Auto', 'Setup']) {
-    await add.fill(name);
-    await add.press('Enter');
+    await page.keyboard.type(name);
+    await page.keyboard.press('Enter');
     await expect(modes.getByRole('textbox', { name: `Name of the mode ${name}` })).toBeVisible();
     await expect(add).toHaveValue('');
   }

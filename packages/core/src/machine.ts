@@ -16,6 +16,7 @@ export {
   PART_TYPES,
   deviceBlock,
   deviceParts,
+  devicePieceAt,
   limitsOf,
 } from './machine/device.js';
 export {

@@ -228,6 +228,7 @@ function checkCall(
     parameters,
     pou.variables.filter((x) => x.section === 'output'),
     pou.name,
+    pou.layout.lost,
     (p, a) => given.set(p, a),
     (p, a) => {
       const to = writablePlace(scope, a.value);
@@ -250,7 +251,7 @@ function checkCall(
     if (!a) return [defaultArgument(p, e.at)];
     return [valueArgument(scope, a, p.type)];
   });
-  if (!ok || inputs.some((i) => i.kind === 'invalid')) return invalid(e.at);
+  if (!ok || pou.isResultLost || inputs.some((i) => i.kind === 'invalid')) return invalid(e.at);
   return {
     kind: 'call',
     call: {
@@ -364,13 +365,17 @@ interface Parameter {
   readonly type: Type;
 }
 
-/** Pairs arguments with parameters; reports unknown, repeated and surplus ones. */
+/**
+ * Pairs arguments with parameters; reports unknown, repeated and surplus ones. `lost`: parameters whose type could not
+ * be made out, which was told where they are declared.
+ */
 function matchArguments<P extends Parameter>(
   scope: PouScope,
   args: readonly Argument[],
   inputs: readonly P[],
   outputs: readonly P[],
   callee: string,
+  lost: readonly string[] | undefined,
   onInput: (p: P, a: Argument) => void,
   onOutput: (p: P, a: Argument) => void,
 ): boolean {
@@ -378,7 +383,9 @@ function matchArguments<P extends Parameter>(
   const used = new Set<P>();
   let ok = true;
   const fail = (code: string, message: string, a: Argument): void => {
-    problems.error(code, message, a.name?.at ?? a.value.at);
+    const name = a.name?.text;
+    if (!lost?.some((x) => name === undefined || key(x) === key(name)))
+      problems.error(code, message, a.name?.at ?? a.value.at);
     scope.project.parts.expression(scope, a.value);
     ok = false;
   };
@@ -531,6 +538,7 @@ export function checkBlockCall(
     members.filter((m) => (m.section === 'input' || m.section === 'inout') && m !== power?.pin),
     members.filter((m) => m.section === 'output'),
     type.name,
+    type.layout.lost,
     (m, a) => {
       seen.add(m);
       if (m.section === 'inout') {

@@ -19,8 +19,16 @@ import { lineage } from '../names/lineage.js';
 import { type Alias, type PouScope, bareScope, findNamed, findVariable, key } from '../names/scope.js';
 import { parseAddress } from '../types/address.js';
 
-/** The place an expression names; undefined, with a problem reported, when it names none. */
+/**
+ * The place an expression names; undefined, with a problem reported, when it names none. Where its type could not be
+ * made out, that was told at its declaration, and not once more in every line that uses it.
+ */
 export function placeOf(scope: PouScope, e: Expression): Place | undefined {
+  const place = namedPlace(scope, e);
+  return place?.type.kind === 'unknown' ? undefined : place;
+}
+
+function namedPlace(scope: PouScope, e: Expression): Place | undefined {
   const { problems } = scope.project;
   switch (e.kind) {
     case 'name': {
@@ -136,7 +144,9 @@ function memberPlace(scope: PouScope, e: Expression & { kind: 'member' }): Place
       at: e.at,
       ...('section' in found && found.section === 'inout' ? { isReference: true } : {}),
     };
-  if (base.type.kind !== 'unknown') {
+  const lost = base.type.kind === 'struct' ? base.type.lost : base.type.kind === 'block' ? base.type.layout.lost : [],
+    isLost = lost?.some((name) => key(name) === key(e.name.text));
+  if (!isLost) {
     scope.project.problems.error(
       'UNKNOWN_MEMBER',
       members

@@ -5,6 +5,7 @@ import type { MethodDecl, Pou, Section, Statement, VariableBlock } from '../lang
 import {
   BOOL,
   CLASS_NUMBER,
+  UNKNOWN,
   type ArrayType,
   type BlockMember,
   type Constant,
@@ -179,7 +180,10 @@ function layoutInstance(scope: PouScope, decl: Pou, pou: CheckedPou): void {
     layout.align = Math.max(layout.align, align);
     return at;
   };
-  if (base) inherit(pou, base);
+  if (base) {
+    inherit(pou, base);
+    for (const name of base.layout.lost ?? []) scope.variables.set(key(name), unknownVariable(name, UNKNOWN, base.at));
+  }
   offset = base ? base.layout.size : 0;
   if (pou.classNumber !== undefined && !base)
     add(CLASS_NUMBER, elementary('DINT'), 'hidden', false, BigInt(pou.classNumber));
@@ -249,6 +253,7 @@ function inherit(pou: CheckedPou, base: CheckedPou): void {
   if (at >= 0) members[at] = { ...members[at]!, initial: BigInt(pou.classNumber!) };
   pou.layout.align = base.layout.align;
   pou.layout.size = base.layout.size;
+  if (base.layout.lost) pou.layout.lost = [...base.layout.lost];
 }
 
 const visible = new WeakMap<CheckedPou, Inherited>();
@@ -323,7 +328,11 @@ function layoutLocals(scope: PouScope, decl: Pou | MethodDecl, pou: CheckedPou):
     scope.project.problems.error('TYPE_MISMATCH', 'A function cannot give a function block.', decl.result.at);
     return;
   }
-  if (type.kind === 'unknown') return;
+  if (type.kind === 'unknown') {
+    pou.isResultLost = true;
+    scope.variables.set(key(decl.name.text), unknownVariable(decl.name.text, type, decl.name.at));
+    return;
+  }
   const home: Home = isSimple(type) ? { kind: 'local' } : { kind: 'frame' };
   const template = templateOf(decl.name, type, undefined, 'result', home, pou);
   if (template) (pou.variables as Variable[]).push(template);
@@ -394,6 +403,7 @@ function declareAll(scope: PouScope, blocks: readonly VariableBlock[], homeFor: 
         }
         if (type.kind === 'unknown') {
           scope.variables.set(key(n.text), unknownVariable(n.text, type, n.at));
+          (pou.layout.lost ??= []).push(n.text);
           continue;
         }
         const common = {

@@ -577,6 +577,11 @@ function powerCall(scope: PouScope, s: Statement & { kind: 'powerCall' }): Check
       ]
     );
   }
+  // Which of its pins is the first is not known where one of them has no known type.
+  if (place.type.layout.lost) {
+    for (const a of args) checkExpression(scope, a.value);
+    return undefined;
+  }
   const input = powerPin(members, 'input', s.inPin?.text);
   const output = powerPin(members, 'output', s.outPin?.text);
   if (!input || !output) {

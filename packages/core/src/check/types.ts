@@ -223,7 +223,8 @@ function arrayType(scope: PouScope, spec: TypeSpec & { kind: 'array' }, options:
 
 function structType(scope: PouScope, spec: TypeSpec & { kind: 'struct' }, name: string): Type {
   const { problems } = scope.project;
-  const members: Member[] = [];
+  const members: Member[] = [],
+    lost: string[] = [];
   let offset = 0,
     align = 1,
     end = 0;
@@ -234,7 +235,10 @@ function structType(scope: PouScope, spec: TypeSpec & { kind: 'struct' }, name: 
       if (seen.has(key(n.text)))
         problems.error('DUPLICATE_NAME', `The structure has a member '${n.text}' already.`, n.at);
       seen.add(key(n.text));
-      if (type.kind === 'unknown') continue;
+      if (type.kind === 'unknown') {
+        lost.push(n.text);
+        continue;
+      }
       const initial = (d.initial && initialValue(scope, d.initial, type)) ?? scope.project.typeInitials.get(type);
       // `AT %B4` places a member relative to the structure (table 11); otherwise it follows the one before.
       const given = d.address && relativeOffset(d.address.text);
@@ -276,6 +280,7 @@ function structType(scope: PouScope, spec: TypeSpec & { kind: 'struct' }, name: 
     size: Math.max(roundUp(end, align), 1),
     align,
     ...(spec.overlap ? { overlap: true } : {}),
+    ...(lost.length ? { lost } : {}),
   };
 }
 

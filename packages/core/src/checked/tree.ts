@@ -241,6 +241,7 @@ export interface CheckedPou {
   readonly at: Span;
   readonly variables: readonly Variable[];
   readonly result?: Variable;
+  /** It gives something, but of a type that could not be made out. */ isResultLost?: boolean;
   /** Instance memory: programs, function blocks and classes. */
   readonly layout: BlockLayout;
   readonly body: CheckedStatement[];

@@ -190,6 +190,18 @@ export function deviceParts(k: DeviceKind): { readonly locals: number; readonly 
   const head = deviceHead(k);
   return { locals: head.indexOf(LOCALS) + LOCALS.length, body: head.length };
 }
+
+/**
+ * The terminal, parameter, upset or thing done by hand that is declared at an offset of the block's text: there a
+ * problem of its type or its value is shown. None in what is written in structured text.
+ */
+export function devicePieceAt(k: DeviceKind, offset: number): string | undefined {
+  const { locals } = deviceParts(k);
+  if (offset >= locals) return undefined;
+  const head = deviceHead(k),
+    begin = head.lastIndexOf('\n', offset - 1) + 1;
+  return /^ {2}(\w+) : /.exec(head.slice(begin, locals))?.[1];
+}
 const LOCALS = '  Dt : REAL; (* seconds since the last scan *)\n';
 
 /** Everything before the body: problems in the body are counted in its own lines. */

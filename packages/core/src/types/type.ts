@@ -50,6 +50,7 @@ export interface Struct {
   readonly size: number;
   readonly align: number;
   readonly overlap?: boolean;
+  /** Names of members whose type could not be made out. */ readonly lost?: readonly string[];
 }
 /** `open`: ARRAY [*], a parameter of any length; its bounds come with each call and are 0..-1 here. */
 export interface ArrayType {
@@ -103,6 +104,7 @@ export interface BlockLayout {
   members: BlockMember[];
   size: number;
   align: number;
+  /** Names of variables whose type could not be made out. */ lost?: string[];
 }
 
 /** REF_TO: the address of a variable, 0 for NULL. */

@@ -265,10 +265,17 @@ export function EditInPlace({
     said = useId(),
     input = useRef<HTMLInputElement>(null),
     isFresh = useRef(false),
+    isByEnter = useRef(false),
     offer = useChoices(choices, input);
   const commit = async (text: string) => {
-    const refused = await onCommit(text);
+    const enter = isByEnter.current,
+      refused = await onCommit(text);
     setProblem(typeof refused === 'string' ? refused : undefined);
+    // What is typed next mends it, unless somebody has gone on meanwhile.
+    if (typeof refused === 'string' && enter && document.activeElement === document.body) {
+      input.current?.focus();
+      input.current?.select();
+    }
   };
   const { typed, shown, left } = useTyped(value, (text) => void commit(text), input);
   const field = (
@@ -296,7 +303,11 @@ export function EditInPlace({
       onKeyDown={(e) => {
         e.stopPropagation();
         if (offer.onKey(e)) return;
-        if (e.key === 'Enter') e.currentTarget.blur();
+        if (e.key === 'Enter') {
+          isByEnter.current = true;
+          e.currentTarget.blur();
+          isByEnter.current = false;
+        }
         if (e.key === 'Escape') {
           e.currentTarget.value = value;
           setProblem(undefined);
@@ -320,6 +331,49 @@ export function EditInPlace({
       {offer.list(label)}
       {problem !== undefined && <Refusal id={said} at={input} words={problem} />}
     </>
+  );
+}
+
+/**
+ * The place at the end of a list where the next one is made by its name. By Enter it is empty again and keeps the keys,
+ * so that several are written one after the other.
+ */
+export function AddByName({
+  onAdd,
+  ...field
+}: {
+  readonly label: string;
+  readonly placeholder: string;
+  readonly mono?: boolean;
+  /** Answers with a sentence where there can be none of that name; the text then stays. */
+  readonly onAdd: (name: string) => string | undefined;
+}) {
+  const [made, again] = useReducer((n: number) => n + 1, 0),
+    span = useRef<HTMLSpanElement>(null),
+    isByEnter = useRef(false);
+  useLayoutEffect(() => {
+    if (isByEnter.current) span.current?.querySelector('input')?.focus({ preventScroll: true });
+    isByEnter.current = false;
+  }, [made]);
+  return (
+    <span
+      ref={span}
+      className="contents"
+      onKeyDownCapture={(e) => {
+        isByEnter.current = e.key === 'Enter';
+      }}
+    >
+      <EditInPlace
+        key={made}
+        value=""
+        {...field}
+        onCommit={(name) => {
+          const refused = name ? onAdd(name) : undefined;
+          if (!refused) again();
+          return refused;
+        }}
+      />
+    </span>
   );
 }
 

@@ -15,7 +15,7 @@ export function placeOf(p: ProblemNote, project: string): string {
     case 'device':
       return `${base}/machine?device=${p.origin.id}`;
     case 'deviceKind':
-      return `${base}/machine?view=own&kind=${p.origin.id}`;
+      return `${base}/machine?view=own&kind=${p.origin.id}&at=${p.start}`;
     case 'cell':
       return `${base}/prove?${p.origin.owner}=${p.origin.id}`;
     default:

@@ -1,6 +1,6 @@
 /** What the top bar counts: problems with their fixes, and forces. */
 import { Popover } from 'radix-ui';
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import type { Undeclared } from '@ferrule/core/workspace';
 import { useNavigate, useParams } from 'react-router';
 import { askBench, benchLive, useBench } from '../bench/live.js';
@@ -18,6 +18,7 @@ export function Problems() {
   const checkMs = useBench((s) => s.checked?.checkMs);
   const navigate = useNavigate();
   const { id } = useParams();
+  const isChosen = useRef(false);
   const errors = problems.filter((p) => p.severity === 'error').length;
   const isMany = problems.length > MOST_LISTED,
     text = isMany
@@ -35,7 +36,17 @@ export function Problems() {
         </button>
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content sideOffset={6} align="end" className={sheet} aria-label="Problems">
+        <Popover.Content
+          sideOffset={6}
+          align="end"
+          className={sheet}
+          aria-label="Problems"
+          onCloseAutoFocus={(e) => {
+            // The keys go to the place that was chosen, not back to the list's button.
+            if (isChosen.current) e.preventDefault();
+            isChosen.current = false;
+          }}
+        >
           {!problems.length && (
             <p className="px-3 py-2 text-soft">No problems. They are marked here and on the element as you type.</p>
           )}
@@ -49,7 +60,10 @@ export function Problems() {
           {problems.slice(0, MOST_LISTED).map((p, i) => (
             <Popover.Close asChild key={i}>
               <button
-                onClick={() => void navigate(placeOf(p, id ?? ''))}
+                onClick={() => {
+                  isChosen.current = true;
+                  void navigate(placeOf(p, id ?? ''));
+                }}
                 className="block w-full rounded px-3 py-1.5 text-left hover:bg-sunk"
               >
                 <span

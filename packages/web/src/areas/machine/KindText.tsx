@@ -7,7 +7,7 @@ import { EditorState } from '@codemirror/state';
 import { EditorView, drawSelection, keymap, lineNumbers } from '@codemirror/view';
 import { useEffect, useRef } from 'react';
 import type { OwnKind } from '@ferrule/core/document';
-import { deviceParts, kindOf } from '@ferrule/core/machine';
+import { deviceParts, devicePieceAt, kindOf } from '@ferrule/core/machine';
 import type { ProblemNote } from '../../bench/protocol.js';
 import { KEYWORDS, SNIPPETS, colours, language, manners, theme } from '../../components/text-language.js';
 
@@ -21,8 +21,10 @@ interface Note {
 export function KindText({
   kind,
   problems,
+  at,
   onChange,
 }: {
+  /** An offset of the block's text that is to be shown. */ readonly at?: number | undefined;
   readonly kind: OwnKind;
   readonly problems: readonly ProblemNote[];
   readonly onChange: (to: Partial<OwnKind>) => void;
@@ -42,6 +44,7 @@ export function KindText({
   const elsewhere = problems.filter(
     (p) =>
       p.end > 0 &&
+      devicePieceAt(whole, p.start) === undefined &&
       !within(places.locals, kind.locals.length)
         .concat(within(places.body, kind.body.length))
         .some((n) => n.message === p.message),
@@ -49,9 +52,12 @@ export function KindText({
   const names = [...kind.terminals, ...kind.parameters, ...whole.upsets, ...kind.handles]
     .map((x) => ({ label: x.name, type: 'variable', info: x.help }))
     .concat([{ label: 'Dt', type: 'variable', info: 'Seconds since the last scan' }]);
+  const shownIn = (start: number, length: number) =>
+    at !== undefined && at >= start && at <= start + length ? at - start : undefined;
   return (
     <>
       <TextField
+        at={shownIn(places.locals, kind.locals.length)}
         title="Inner variables"
         placeholder="Way : REAL;"
         value={kind.locals}
@@ -60,6 +66,7 @@ export function KindText({
         onCommit={(locals) => onChange({ locals })}
       />
       <TextField
+        at={shownIn(places.body, kind.body.length)}
         title="Behaviour"
         placeholder="in structured text; Dt is the time since the last scan, in seconds"
         value={kind.body}
@@ -84,8 +91,10 @@ function TextField({
   notes,
   names,
   placeholder,
+  at,
   onCommit,
 }: {
+  readonly at: number | undefined;
   readonly title: string;
   readonly value: string;
   readonly notes: readonly Note[];
@@ -178,6 +187,12 @@ function TextField({
     if (v && !v.hasFocus && v.state.doc.toString() !== value)
       v.dispatch({ changes: { from: 0, to: v.state.doc.length, insert: value } });
   }, [value]);
+  useEffect(() => {
+    const v = view.current;
+    if (!v || at === undefined) return;
+    v.dispatch({ selection: { anchor: Math.min(at, v.state.doc.length) }, scrollIntoView: true });
+    v.focus();
+  }, [at]);
   useEffect(() => {
     const v = view.current;
     if (v)

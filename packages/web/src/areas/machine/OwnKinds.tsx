@@ -3,104 +3,41 @@
  * text; a picture from shapes.
  */
 import { Copy, Plus, Trash2 } from 'lucide-react';
-import { type ReactNode, useMemo, useState } from 'react';
+import { type ReactNode, useEffect, useMemo, useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { type OwnKind, type PictureShape, type Project, renameKind, renamePiece } from '@ferrule/core/document';
-import { type Parameter, kindOf, readPicture } from '@ferrule/core/machine';
+import { type OwnKind, type Project, renameKind, renamePiece } from '@ferrule/core/document';
+import { type Parameter, devicePieceAt, kindOf } from '@ferrule/core/machine';
+import type { ProblemNote } from '../../bench/protocol.js';
 import { useBench } from '../../bench/live.js';
 import { focusField } from '../../components/focus.js';
-import { Button, EditInPlace } from '../../components/ui.js';
+import { AddByName, Button, EditInPlace } from '../../components/ui.js';
 import { HANDLE_WORDS, TERMINAL_WORDS } from '../../components/kinds.js';
-import { Shape } from '../../components/machine/own-picture.js';
 import { newId, useDocument } from '../../document/store.js';
 import { KindText } from './KindText.js';
+import { PictureEditor } from './OwnPicture.js';
+import { Choice, Field } from './own-fields.js';
+import { partsTemplate, template } from './own-templates.js';
 
 const NO_KINDS: readonly OwnKind[] = [];
 const IDENTIFIER = /^[A-Za-z_]\w*$/;
-const refuse = (refused: string) => useDocument.setState({ refused });
-
-/** Something to begin with: parts come in, lie in rows, and one is handed on for each drive. */
-function partsTemplate(type: string): OwnKind {
-  return {
-    id: newId('k'),
-    type,
-    help: 'Takes parts, lays them in rows of three and hands one on at each drive.',
-    width: 120,
-    terminals: [
-      { name: 'Give', type: 'BOOL', direction: 'in', help: 'Hands the first part on' },
-      { name: 'In', type: 'Machine_Part', direction: 'in', help: 'The part that comes on', mechanical: true },
-      { name: 'Ahead', type: 'BOOL', direction: 'in', help: 'There is no room ahead', mechanical: true, back: true },
-      { name: 'HasPart', type: 'BOOL', direction: 'out', help: 'Sensor: a part lies there' },
-      { name: 'Out', type: 'Machine_Part', direction: 'out', help: 'The part that leaves', mechanical: true },
-      { name: 'Full', type: 'BOOL', direction: 'out', help: 'There is no room for another part', mechanical: true },
-      { name: 'Store', type: 'Machine_Line', direction: 'out', help: 'The parts that lie there', mechanical: true },
-    ],
-    parameters: [
-      { name: 'Holds', type: 'INT', initial: '9', unit: 'pieces', min: 1, max: 12, help: 'So many lie there' },
-    ],
-    upsets: [{ name: 'Jam', help: 'Nothing is handed on' }],
-    handles: [],
-    locals: '  None : Machine_Part; i : INT; WasGive : BOOL; WasOut : BOOL; Lost : UINT;',
-    body: `(* A part is handed on in one scan, and seen by the next device in the scan after: never two scans running. *)
-WasOut := Out.Number <> 0; Out := None;
-IF In.Number <> 0 THEN
-  IF Store.Count < 12 THEN Store.Count := Store.Count + 1; Store.Part[Store.Count] := In; ELSE Lost := Lost + 1; END_IF;
-END_IF;
-IF Give AND NOT WasGive AND NOT Jam AND NOT Ahead AND NOT WasOut AND Store.Count > 0 THEN
-  Out := Store.Part[1];
-  FOR i := 2 TO Store.Count DO Store.Part[i - 1] := Store.Part[i]; END_FOR;
-  Store.Count := Store.Count - 1;
-END_IF;
-WasGive := Give;
-Full := Store.Count >= Holds;
-HasPart := Store.Count > 0;
-`,
-    picture: [
-      { id: newId('s'), shape: 'line', x: '-50', y: '24', w: '100', h: '0', lit: 'Give' },
-      {
-        id: newId('s'),
-        shape: 'box',
-        x: '-30 + 30 * ((Nth - 1) MOD 3)',
-        y: '15 - 18 * TRUNC((Nth - 1) / 3)',
-        w: '26',
-        h: '15',
-        times: 'Store.Count',
-        lit: 'TRUE',
-      },
-      { id: newId('s'), shape: 'lamp', x: '52', y: '4', lit: 'HasPart' },
-    ],
-  };
-}
-/** Something to begin with: it goes to and fro. */
-function template(type: string): OwnKind {
-  return {
-    id: newId('k'),
-    type,
-    help: 'Goes to and fro while it is driven.',
-    width: 120,
-    terminals: [
-      { name: 'Go', type: 'BOOL', direction: 'in', help: 'Drives it out' },
-      { name: 'AtEnd', type: 'BOOL', direction: 'out', help: 'Sensor at the far end' },
-      { name: 'Position', type: 'REAL', direction: 'out', help: '0 at home, 1 at the end', mechanical: true },
-    ],
-    parameters: [{ name: 'Travel', type: 'REAL', initial: '0.5', unit: 's', help: 'Time from end to end' }],
-    upsets: [{ name: 'Jam', help: 'Stops where it is' }],
-    handles: [],
-    locals: '',
-    body: 'IF NOT Jam THEN\n  IF Go THEN Position := MIN(1.0, Position + Dt / Travel); ELSE Position := MAX(0.0, Position - Dt / Travel); END_IF;\nEND_IF;\nAtEnd := Position > 0.98;\n',
-    picture: [
-      { id: newId('s'), shape: 'line', x: '-46', y: '14', w: '92', h: '0' },
-      { id: newId('s'), shape: 'box', x: '-36 + 72 * Position', y: '0', w: '20', h: '24', lit: 'Go' },
-      { id: newId('s'), shape: 'lamp', x: '46', y: '-18', lit: 'AtEnd' },
-    ],
-  };
-}
+/** What a parameter can be; any other elementary type can be typed as well. */
+const PARAMETER_TYPES = [
+  { text: 'REAL', about: 'a number with a fraction' },
+  { text: 'INT', about: '−32 768 to 32 767' },
+  { text: 'UINT', about: '0 to 65 535' },
+  { text: 'DINT', about: 'a large whole number' },
+  { text: 'BOOL', about: 'TRUE or FALSE' },
+  { text: 'TIME', about: 'T#1.5s' },
+];
+const noName = (text: string) =>
+  text ? `‘${text}’ is not a name: letters, digits and underscores, a letter first.` : 'It needs a name.';
 
 export function OwnKinds() {
   const kinds = useDocument((s) => s.project?.machine.kinds) ?? NO_KINDS,
     edit = useDocument((s) => s.edit);
   const [search, setSearch] = useSearchParams(),
     chosenId = search.get('kind');
+  const at = search.get('at');
   const choose = (id: string) => setSearch({ view: 'own', kind: id });
   const kind = kinds.find((k) => k.id === chosenId) ?? kinds[0];
   const add = (from?: OwnKind, make: (type: string) => OwnKind = template) => {
@@ -152,13 +89,14 @@ export function OwnKinds() {
           them too. Begin with one that works, and change it.
         </p>
       ) : (
-        <Editor key={kind.id} kind={kind} />
+        <Editor key={kind.id} kind={kind} at={at === null ? undefined : Number(at)} />
       )}
     </section>
   );
 }
 
-function Editor({ kind }: { readonly kind: OwnKind }) {
+/** `at`: an offset of its block's text to be shown, as where a problem is. */
+function Editor({ kind, at }: { readonly kind: OwnKind; readonly at: number | undefined }) {
   const edit = useDocument((s) => s.edit);
   const used =
     useDocument(
@@ -173,22 +111,23 @@ function Editor({ kind }: { readonly kind: OwnKind }) {
   const change = (to: Partial<Omit<OwnKind, 'id'>>) => edit({ kind: 'changeKind', id: kind.id, to });
   const rename = (type: string) => {
     const { project } = useDocument.getState() as { project: Project | undefined };
-    if (!project) return;
-    if (!IDENTIFIER.test(type)) {
-      refuse(`‘${type}’ is not a name: letters, digits and underscores, a letter first.`);
-      return;
-    }
+    if (!project) return undefined;
+    if (!IDENTIFIER.test(type)) return noName(type);
     const other = kindOf(project.machine, type);
-    if (other && type.toLowerCase() !== kind.type.toLowerCase()) {
-      refuse(`There is a kind of device ‘${other.type}’ already.`);
-      return;
-    }
+    if (other && type.toLowerCase() !== kind.type.toLowerCase())
+      return `There is a kind of device ‘${other.type}’ already.`;
     edit(renameKind(project, kind.id, type));
+    return undefined;
   };
   const renameOne = (from: string, to: string) => {
     const { project } = useDocument.getState();
     if (project) edit(renamePiece(project, kind.id, from, to));
   };
+  useEffect(() => {
+    const own = useDocument.getState().project?.machine.kinds?.find((k) => k.id === kind.id),
+      piece = own && at !== undefined && devicePieceAt(kindOf({ kinds: [own] }, own.type) ?? own, at);
+    if (piece) focusField(`Name of ${piece}`);
+  }, [kind.id, at]);
   const whole = problems.filter((p) => p.code === 'DUPLICATE_NAME');
   return (
     <div className="min-h-0 flex-1 overflow-y-auto p-3">
@@ -242,6 +181,7 @@ function Editor({ kind }: { readonly kind: OwnKind }) {
         make={(name) => ({ name, type: 'BOOL' as const, direction: 'in' as const, help: '' })}
         onChange={(terminals) => change({ terminals })}
         taken={kind}
+        problems={problems}
         onRename={renameOne}
         more={(t, set) => (
           <>
@@ -296,8 +236,9 @@ function Editor({ kind }: { readonly kind: OwnKind }) {
                   const { snaps: _, ...rest } = t,
                     names = text.split(/[\s,;]+/).filter(Boolean),
                     wrong = names.find((n) => !IDENTIFIER.test(n));
-                  if (wrong !== undefined) refuse(`‘${wrong}’ is no name of a terminal.`);
-                  else set(names.length ? { ...rest, snaps: names } : rest);
+                  if (wrong !== undefined) return `‘${wrong}’ is no name of a terminal.`;
+                  set(names.length ? { ...rest, snaps: names } : rest);
+                  return undefined;
                 }}
               />
             )}
@@ -321,14 +262,15 @@ function Editor({ kind }: { readonly kind: OwnKind }) {
         make={(name): Parameter => ({ name, type: 'REAL', initial: '1.0', help: '' })}
         onChange={(parameters) => change({ parameters })}
         taken={kind}
+        problems={problems}
         onRename={renameOne}
         more={(p, set) => {
-          const number = (text: string): number | undefined =>
-            text.trim() === '' || Number.isNaN(Number(text)) ? undefined : Number(text);
           const limit = (which: 'min' | 'max', text: string) => {
             const { [which]: _, ...rest } = p,
-              n = number(text);
-            set(n === undefined ? rest : { ...rest, [which]: n });
+              n = Number(text.replace(',', '.'));
+            if (!Number.isFinite(n)) return `‘${text}’ is no number.`;
+            set(text === '' ? rest : { ...rest, [which]: n });
+            return undefined;
           };
           return (
             <>
@@ -336,6 +278,7 @@ function Editor({ kind }: { readonly kind: OwnKind }) {
                 label={`Type of ${p.name}`}
                 width="w-16"
                 value={p.type}
+                choices={PARAMETER_TYPES}
                 onCommit={(type) => set({ ...p, type: type || 'REAL' })}
               />
               <Field
@@ -378,6 +321,7 @@ function Editor({ kind }: { readonly kind: OwnKind }) {
         make={(name) => ({ name, help: '' })}
         onChange={(upsets) => change({ upsets })}
         taken={kind}
+        problems={problems}
         onRename={renameOne}
         more={() => null}
       />
@@ -387,6 +331,7 @@ function Editor({ kind }: { readonly kind: OwnKind }) {
         make={(name) => ({ name, type: 'press' as const, help: '' })}
         onChange={(handles) => change({ handles })}
         taken={kind}
+        problems={problems}
         onRename={renameOne}
         more={(h, set) => (
           <Choice
@@ -397,55 +342,11 @@ function Editor({ kind }: { readonly kind: OwnKind }) {
           />
         )}
       />
-      <KindText kind={kind} problems={problems} onChange={change} />
+      <KindText kind={kind} problems={problems} at={at} onChange={change} />
       <PictureEditor kind={kind} onChange={change} />
     </div>
   );
 }
-
-function Choice({
-  label,
-  value,
-  of,
-  onChange,
-}: {
-  readonly label: string;
-  readonly value: string;
-  readonly of: Readonly<Record<string, string>>;
-  readonly onChange: (value: string) => void;
-}) {
-  return (
-    <select
-      aria-label={label}
-      value={value}
-      onChange={(e) => onChange(e.target.value)}
-      className="h-6 rounded border border-transparent bg-transparent text-[12px] hover:border-edge"
-    >
-      {Object.entries(of).map(([v, text]) => (
-        <option key={v} value={v}>
-          {text}
-        </option>
-      ))}
-    </select>
-  );
-}
-const Field = ({
-  label,
-  width,
-  value,
-  placeholder = '',
-  onCommit,
-}: {
-  readonly label: string;
-  readonly width: string;
-  readonly value: string;
-  readonly placeholder?: string;
-  readonly onCommit: (text: string) => void;
-}) => (
-  <span className={`${width} shrink-0`}>
-    <EditInPlace mono value={value} label={label} placeholder={placeholder} onCommit={onCommit} />
-  </span>
-);
 
 interface Piece {
   readonly name: string;
@@ -460,7 +361,9 @@ function Pieces<P extends Piece>({
   onChange,
   onRename,
   taken,
+  problems,
 }: {
+  readonly problems: readonly ProblemNote[];
   readonly onRename: (from: string, to: string) => void;
   readonly title: string;
   readonly rows: readonly P[];
@@ -472,257 +375,72 @@ function Pieces<P extends Piece>({
   const names = new Set(
     [...taken.terminals, ...taken.parameters, ...taken.upsets, ...taken.handles].map((x) => x.name.toLowerCase()),
   );
+  const whole = kindOf({ kinds: [taken] }, taken.type) ?? taken;
   const set = (i: number, to: P) => onChange(rows.map((r, k) => (k === i ? to : r)));
-  const isFree = (name: string, now?: string) => {
-    if (!IDENTIFIER.test(name)) {
-      refuse(`‘${name}’ is not a name: letters, digits and underscores, a letter first.`);
-      return false;
-    }
-    if (name.toLowerCase() !== now?.toLowerCase() && (names.has(name.toLowerCase()) || /^(dt|nopower)$/i.test(name))) {
-      refuse(`The device has a ‘${name}’ already.`);
-      return false;
-    }
-    return true;
-  };
+  const notFree = (name: string, now?: string): string | undefined =>
+    !IDENTIFIER.test(name)
+      ? noName(name)
+      : name.toLowerCase() !== now?.toLowerCase() && (names.has(name.toLowerCase()) || /^(dt|nopower)$/i.test(name))
+        ? `The device has a ‘${name}’ already.`
+        : undefined;
   return (
     <section aria-label={title} className="mt-3">
       <h3 className="text-[12px] font-semibold text-soft">{title}</h3>
       <ul>
         {rows.map((r, i) => (
-          <li key={i} className="flex items-center gap-1 border-t border-edge/60">
-            <span className="w-28 shrink-0 font-mono">
-              <EditInPlace
-                mono
-                value={r.name}
-                label={`Name of ${r.name}`}
-                onCommit={(name) => {
-                  if (name !== r.name && isFree(name, r.name)) onRename(r.name, name);
-                }}
-              />
-            </span>
-            {more(r, (to) => set(i, to))}
-            <span className="min-w-24 flex-1 text-soft">
-              <EditInPlace
-                value={r.help}
-                label={`What ${r.name} is for`}
-                placeholder="what it is for"
-                onCommit={(help) => set(i, { ...r, help })}
-              />
-            </span>
-            <button
-              aria-label={`Delete ${r.name}`}
-              onClick={() => onChange(rows.filter((_, k) => k !== i))}
-              className="text-faint hover:text-bad"
-            >
-              <Trash2 size={12} />
-            </button>
+          <li key={i} className="border-t border-edge/60">
+            <div className="flex items-center gap-1">
+              <span className="w-28 shrink-0 font-mono">
+                <EditInPlace
+                  mono
+                  value={r.name}
+                  label={`Name of ${r.name}`}
+                  onCommit={(name) => {
+                    const why = notFree(name, r.name);
+                    if (!why && name !== r.name) onRename(r.name, name);
+                    return why;
+                  }}
+                />
+              </span>
+              {more(r, (to) => set(i, to))}
+              <span className="min-w-24 flex-1 text-soft">
+                <EditInPlace
+                  value={r.help}
+                  label={`What ${r.name} is for`}
+                  placeholder="what it is for"
+                  onCommit={(help) => set(i, { ...r, help })}
+                />
+              </span>
+              <button
+                aria-label={`Delete ${r.name}`}
+                onClick={() => onChange(rows.filter((_, k) => k !== i))}
+                className="text-faint hover:text-bad"
+              >
+                <Trash2 size={12} />
+              </button>
+            </div>
+            {problems
+              .filter((p) => p.end > 0 && devicePieceAt(whole, p.start)?.toLowerCase() === r.name.toLowerCase())
+              .map((p) => (
+                <p key={p.message} className="px-1 text-[11.5px] text-bad">
+                  {p.message}
+                </p>
+              ))}
           </li>
         ))}
       </ul>
       <span className="inline-block w-40 text-soft">
-        <EditInPlace
-          key={rows.length}
+        <AddByName
           mono
-          value=""
           label={`New in ${title}`}
           placeholder="+ name"
-          onCommit={(name) => {
-            if (name && isFree(name)) onChange([...rows, make(name)]);
+          onAdd={(name) => {
+            const why = notFree(name);
+            if (!why) onChange([...rows, make(name)]);
+            return why;
           }}
         />
       </span>
-    </section>
-  );
-}
-
-/** Fields that each shape has, beside its place. */
-const FIELDS: Readonly<
-  Record<PictureShape['shape'], readonly (readonly ['w' | 'h' | 'turn' | 'fill' | 'lit' | 'text', string])[]>
-> = {
-  box: [
-    ['w', 'width'],
-    ['h', 'height'],
-    ['turn', 'turned'],
-    ['lit', 'lit by'],
-  ],
-  round: [
-    ['w', 'diameter'],
-    ['lit', 'lit by'],
-  ],
-  line: [
-    ['w', 'to right'],
-    ['h', 'down'],
-    ['turn', 'turned'],
-    ['lit', 'lit by'],
-  ],
-  lamp: [
-    ['w', 'diameter'],
-    ['lit', 'lit by'],
-  ],
-  bar: [
-    ['w', 'width'],
-    ['h', 'height'],
-    ['fill', 'filled, 0–1'],
-  ],
-  text: [
-    ['text', 'text, {Level:1}'],
-    ['lit', 'strong by'],
-  ],
-};
-
-function PictureEditor({
-  kind,
-  onChange,
-}: {
-  readonly kind: OwnKind;
-  readonly onChange: (to: Partial<OwnKind>) => void;
-}) {
-  const { shapes, problems } = useMemo(() => readPicture(kind), [kind]);
-  // How it looks with the values it is tried with here; in the machine it follows the bench.
-  const [tried, setTried] = useState(0.3);
-  const read = (v: string) => {
-    const p = kind.parameters.find((x) => x.name.toLowerCase() === v.toLowerCase());
-    return p && Number.isFinite(Number(p.initial)) ? Number(p.initial) : tried;
-  };
-  const set = (i: number, to: PictureShape) => onChange({ picture: kind.picture.map((s, k) => (k === i ? to : s)) });
-  const field = (s: PictureShape, i: number, name: keyof Omit<PictureShape, 'id' | 'shape'>, said: string) => {
-    const wrong = problems.find((p) => p.shape === s.id && p.field === name);
-    return (
-      <label key={name} className="flex min-w-0 flex-1 items-center gap-1" title={wrong?.message}>
-        <span className={`shrink-0 text-[11px] ${wrong ? 'text-bad' : 'text-faint'}`}>{said}</span>
-        <EditInPlace
-          mono
-          value={s[name] ?? ''}
-          label={`${said} of shape ${i + 1}`}
-          className={wrong ? 'text-bad' : ''}
-          onCommit={(text) => {
-            if (name === 'x' || name === 'y') set(i, { ...s, [name]: text || '0' });
-            else {
-              const { [name]: _, ...rest } = s;
-              set(i, text ? { ...rest, [name]: text } : rest);
-            }
-          }}
-        />
-      </label>
-    );
-  };
-  return (
-    <section aria-label="Picture" className="mt-3">
-      <h3 className="text-[12px] font-semibold text-soft">Picture</h3>
-      <div className="flex gap-3">
-        <figure className="shrink-0">
-          <svg
-            role="img"
-            aria-label={`Picture of ${kind.type}`}
-            viewBox={`${-kind.width / 2 - 4} -80 ${kind.width + 8} 150`}
-            style={{ width: (kind.width + 8) * 1.2, height: 180 }}
-            className="rounded-md border border-edge bg-sheet"
-          >
-            <path
-              d={`M${-kind.width / 2} 0H${kind.width / 2}M0 -74V60`}
-              className="stroke-edge"
-              strokeWidth={0.6}
-              strokeDasharray="2 3"
-            />
-            {shapes.map((s) => (
-              // Numbers of pieces go to ten where other values go to one.
-              <Shape key={s.id} shape={s} read={read} counts={(v) => (read(v) === tried ? 10 * tried : read(v))} />
-            ))}
-          </svg>
-          <figcaption className="mt-1 flex items-center gap-2 text-[11.5px] text-soft">
-            <label className="flex items-center gap-1.5">
-              all values at{' '}
-              <input
-                type="range"
-                aria-label="All values at"
-                min={0}
-                max={1}
-                step={0.05}
-                value={tried}
-                onChange={(e) => setTried(Number(e.target.value))}
-                className="w-24 accent-[var(--copper)]"
-              />
-            </label>
-            {tried}
-          </figcaption>
-          <label className="mt-1 flex items-center gap-1.5 text-[11.5px] text-soft">
-            room along the flow{' '}
-            <Field
-              label="Room along the flow"
-              width="w-14"
-              value={String(kind.width)}
-              onCommit={(t) => {
-                const n = Number(t);
-                if (n >= 20 && n <= 600) onChange({ width: n });
-                else refuse('The room along the flow goes from 20 to 600.');
-              }}
-            />
-          </label>
-        </figure>
-        <div className="min-w-0 flex-1">
-          <ul>
-            {kind.picture.map((s, i) => (
-              <li key={s.id} className="border-t border-edge/60 py-0.5">
-                <div className="flex items-center gap-1.5">
-                  <span className="w-4 text-right font-mono text-[11px] text-faint">{i + 1}</span>
-                  <Choice
-                    label={`Shape ${i + 1}`}
-                    value={s.shape}
-                    of={{ box: 'box', round: 'round', line: 'line', bar: 'bar', lamp: 'lamp', text: 'text' }}
-                    onChange={(shape) => set(i, { ...s, shape: shape as 'box' })}
-                  />
-                  {field(s, i, 'x', 'x')}
-                  {field(s, i, 'y', 'y')}
-                  {field(s, i, 'show', 'shown while')}
-                  {field(s, i, 'times', 'times')}
-                  <button
-                    aria-label={`Delete shape ${i + 1}`}
-                    onClick={() => onChange({ picture: kind.picture.filter((_, k) => k !== i) })}
-                    className="text-faint hover:text-bad"
-                  >
-                    <Trash2 size={12} />
-                  </button>
-                </div>
-                <div className="flex gap-1.5 pl-6">
-                  {FIELDS[s.shape].map(([name, said]) => field(s, i, name, said))}
-                </div>
-                {problems
-                  .filter((p) => p.shape === s.id)
-                  .map((p) => (
-                    <p key={p.field} className="pl-6 text-[11.5px] text-bad">
-                      {p.field}: {p.message}
-                    </p>
-                  ))}
-              </li>
-            ))}
-          </ul>
-          <div className="mt-1 flex flex-wrap gap-1">
-            {(['box', 'round', 'line', 'bar', 'lamp', 'text'] as const).map((shape) => (
-              <Button
-                key={shape}
-                tight
-                onClick={() =>
-                  onChange({
-                    picture: [
-                      ...kind.picture,
-                      { id: newId('s'), shape, x: '0', y: '0', ...(shape === 'text' ? { text: 'text' } : {}) },
-                    ],
-                  })
-                }
-              >
-                <Plus size={11} />
-                {shape}
-              </Button>
-            ))}
-          </div>
-          <p className="mt-1 text-[11.5px] text-soft">
-            Every number can be an expression over the device’s variables, like{' '}
-            <span className="font-mono">20 + 40 * Position</span>; x goes right, y down, 0 0 is the middle. A shape is
-            drawn as often as <i>times</i> says; <span className="font-mono">Nth</span> is the number of each, from 1:
-            one box a part, in rows of three, is x <span className="font-mono">30 * ((Nth - 1) MOD 3)</span>.
-          </p>
-        </div>
-      </div>
     </section>
   );
 }

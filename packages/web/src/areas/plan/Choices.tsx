@@ -8,7 +8,7 @@ import type { Plan, PlanChoice, PlanMemory, Project } from '@ferrule/core/docume
 import { choiceTag, sourceless } from '@ferrule/core/plan';
 import { nextFree } from '@ferrule/core/workspace';
 import { nameCompletion } from '../../components/names.js';
-import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
+import { Button, AddByName, EditInPlace, EditSentence } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
 import { type Problem, Said, TagLamp, optional } from './parts.js';
 
@@ -27,18 +27,15 @@ export function Choices({ plan, problems, onPlan }: Part) {
   return (
     <>
       <span className="w-20" title="One of several, by a button each">
-        <EditInPlace
-          key={choices.length}
-          value=""
+        <AddByName
           label="New choice"
           placeholder="+ choice"
-          onCommit={(name) => {
-            if (name)
-              put([
-                ...choices,
-                { id: newId('c'), name, options: [1, 2].map((n) => ({ id: newId(`o${n}`), name: String(n) })) },
-              ]);
-          }}
+          onAdd={(name) =>
+            void put([
+              ...choices,
+              { id: newId('c'), name, options: [1, 2].map((n) => ({ id: newId(`o${n}`), name: String(n) })) },
+            ])
+          }
         />
       </span>
       {choices.map((c) => (
@@ -89,13 +86,14 @@ export function Memory({ plan, problems, onPlan }: Part) {
         </span>
       ))}
       <span className="w-24" title="What the plan keeps for itself: a name, or Made : INT">
-        <EditInPlace
-          key={memory.length}
-          value=""
+        <AddByName
           label="New memory"
           placeholder="+ memory"
-          onCommit={(text) => {
-            if (readMemory(text).name) put([...memory, { id: newId('y'), ...readMemory(text) }]);
+          onAdd={(text) => {
+            const read = readMemory(text);
+            if (!read.name) return 'What is kept has a name first: Made : INT.';
+            put([...memory, { id: newId('y'), ...read }]);
+            return undefined;
           }}
         />
       </span>
@@ -179,14 +177,10 @@ function Choice({
           </span>
         ))}
         <span className="w-20">
-          <EditInPlace
-            key={options.length}
-            value=""
+          <AddByName
             label={`New option of ${c.name}`}
             placeholder="+ option"
-            onCommit={(name) => {
-              if (name) onChange({ ...c, options: [...options, { id: newId('o'), name }] });
-            }}
+            onAdd={(name) => void onChange({ ...c, options: [...options, { id: newId('o'), name }] })}
           />
         </span>
         <span className="flex items-start gap-2">

@@ -5,7 +5,7 @@ import type { Plan, PlanMode } from '@ferrule/core/document';
 import { modeTag } from '@ferrule/core/plan';
 import type { LivePlan } from '../../components/flow/FlowChart.js';
 import { nameCompletion } from '../../components/names.js';
-import { EditInPlace, EditSentence } from '../../components/ui.js';
+import { AddByName, EditInPlace, EditSentence } from '../../components/ui.js';
 import { newId } from '../../document/store.js';
 import { type Problem, Said, TagLamp, optional } from './parts.js';
 
@@ -93,14 +93,10 @@ export function Modes({
         </span>
       ))}
       <span className="w-20">
-        <EditInPlace
-          key={modes.length}
-          value=""
+        <AddByName
           label="New mode"
           placeholder="+ mode"
-          onCommit={(name) => {
-            if (name) onPlan({ ...plan, modes: [...modes, { id: newId('m'), name }] });
-          }}
+          onAdd={(name) => void onPlan({ ...plan, modes: [...modes, { id: newId('m'), name }] })}
         />
       </span>
     </section>
