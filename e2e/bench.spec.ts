@@ -50,9 +50,13 @@ test('run until a condition and for a time, as fast as it goes; a wrong conditio
   await tab(page, 'Watch');
   const at = await scanOf(page);
   expect(at).toBeGreaterThan(700);
+  const back = page.getByRole('button', { name: /^One scan back/ }),
+    place = await back.boundingBox();
   await until(page, '10 min');
   await expect(page.getByText('10 min done.')).toBeVisible();
   expect(await scanOf(page)).toBe(at + 60_000);
+  // Two digits more, and the buttons are where they were.
+  expect(await back.boundingBox()).toEqual(place);
   await until(page, 'GodTotal > 3');
   await expect(page.getByRole('dialog', { name: 'Run until' }).getByRole('alert')).toContainText('GodTotal');
 });

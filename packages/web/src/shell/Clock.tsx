@@ -180,8 +180,13 @@ function Moment({ taken }: { readonly taken: boolean }) {
         {clockText(timeMs)}
       </span>
       <span className="border-l border-bar pr-1 pl-3 font-mono text-[12px] text-bar-soft tabular-nums max-[900px]:border-0 max-[900px]:p-0">
-        <span data-testid="scan" className={taken ? 'max-[900px]:hidden' : 'max-[1400px]:hidden'}>
-          scan {String(scan).replace(/\B(?=(\d{3})+$)/g, '\u2009')}
+        <span
+          data-testid="scan"
+          title={`A scan every ${scanMs} ms`}
+          className={taken ? 'max-[900px]:hidden' : 'max-[1400px]:hidden'}
+        >
+          {/* Room for a million: the bar would move under the pointer with every digit more. */}
+          scan <span className="inline-block min-w-[7ch]">{String(scan).replace(/\B(?=(\d{3})+$)/g, '\u2009')}</span>
         </span>
         {inside ? (
           <>
@@ -192,7 +197,7 @@ function Moment({ taken }: { readonly taken: boolean }) {
             </b>
           </>
         ) : (
-          <span className={taken ? 'max-[1150px]:hidden' : 'max-[1400px]:hidden'}> · {scanMs} ms</span>
+          <span className="max-[1400px]:hidden"> · {scanMs} ms</span>
         )}
       </span>
     </>

@@ -16,7 +16,7 @@ export function TopBar({ onHelp }: { readonly onHelp: () => void }) {
   const saving = useDocument((s) => s.saving);
   const { id } = useParams();
   return (
-    <header className="flex h-12 items-center gap-3 overflow-x-auto bg-bar px-4 max-[1150px]:gap-2 max-[1150px]:px-3 max-[900px]:gap-1.5 text-bar-ink [scrollbar-width:none]">
+    <header className="flex h-12 items-center gap-3 overflow-x-auto bg-bar px-4 max-[1300px]:gap-2 max-[1150px]:px-3 max-[900px]:gap-1.5 text-bar-ink [scrollbar-width:none]">
       <Link to="/" className="flex shrink-0 items-center gap-2 font-semibold" title="All projects">
         <img src="/ferrule.svg" alt="" width={22} height={22} />
         <span className="max-[1150px]:sr-only">Ferrule</span>
