@@ -3,6 +3,7 @@ import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { askBench } from '../bench/live.js';
 import { endRecording, useRecorder } from '../components/recorder.js';
+import { focusField } from '../components/focus.js';
 import { Button } from '../components/ui.js';
 import { useDocument } from '../document/store.js';
 
@@ -26,7 +27,11 @@ export function Recorder({ id }: { readonly id: string }) {
     const made = await endRecording();
     setMaking(false);
     if ('error' in made) useDocument.setState({ refused: made.error });
-    else void navigate(`/projects/${id}/prove?check=${made.id}`);
+    else {
+      void navigate(`/projects/${id}/prove?check=${made.id}`);
+      // What was made is named next.
+      focusField('Name of the check');
+    }
   };
   const rest = done.length - NAMED;
   return (

@@ -157,4 +157,4 @@ export function rowsThatExpect(
 
 /** Milliseconds as people say them: `1.5 s`, `250 ms`. */
 export const saidMs = (ms: number): string =>
-  ms >= 1000 && ms % 100 === 0 ? `${ms / 1000} s` : `${Number(ms.toFixed(6))} ms`;
+  ms >= 1000 && ms % 10 === 0 ? `${ms / 1000} s` : `${Number(ms.toFixed(6))} ms`;

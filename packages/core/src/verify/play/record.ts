@@ -191,6 +191,12 @@ export function saidAt(
   });
 }
 
+/** What a tag is when the scan begins, as it is said. */
+function saidBefore(history: History, path: string, scan: number): string | undefined {
+  const v = valueText(history, path, scan);
+  return v && said(path, v.text, v.isBool);
+}
+
 type Change = ReturnType<typeof changesOf>[number];
 
 function rowsFor(
@@ -211,11 +217,17 @@ function rowsFor(
     const mine = done.filter((d) => d.scan === scan),
       next = moments[i + 1] ?? to;
     const step = mine.length ? undefined : changes.find((c) => c.isStep && c.scan === scan);
-    const answers = new Map<string, Change>();
+    const answers = new Map<string, Change>(),
+      first = new Map<string, Change>();
     const nextIsStep = !done.some((d) => d.scan === next) && i + 1 < moments.length;
     for (const c of changes)
-      if (!c.isStep && (step ? c.scan >= scan : c.scan > scan) && (nextIsStep ? c.scan < next : c.scan <= next))
+      if (!c.isStep && (step ? c.scan >= scan : c.scan > scan) && (nextIsStep ? c.scan < next : c.scan <= next)) {
+        if (!answers.has(c.path)) first.set(c.path, c);
         answers.set(c.path, c);
+      }
+    // What comes back to what it was has answered by leaving it: a conveyor that runs while a button is held.
+    for (const [path, c] of answers)
+      if (c.said === saidBefore(history, path, scan)) answers.set(path, first.get(path)!);
     const expect = [...answers.values()].map((c) => `${c.said} within ${spanText(c.scan - scan, stepMs)}`);
     const when = step
       ? `once ${step.said} within ${saidMs(Math.max(50, Math.ceil(((scan - at) * stepMs * 1.2) / 50) * 50))}`

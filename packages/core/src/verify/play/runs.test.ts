@@ -221,6 +221,30 @@ describe('a stretch of a run as a sequence check', () => {
       JSON.stringify(proposeCheck(b, blink, { from: 0, to: b.end, paths: ['Running', 'Wobble'] }, id).rows),
     ).not.toContain('Wobble');
   });
+  it('what runs only while a button is held is expected to run, not to stand again', () => {
+    const jogging = (line: string) => ({
+      ...demo,
+      tags: [...demo.tags, { id: 'jo', name: 'Jogging', type: 'BOOL' }],
+      pous: demo.pous.map((p) =>
+        p.language === 'LD' && p.name === 'Cell' ? { ...p, rungs: [{ id: 'jj', line }, ...p.rungs] } : p,
+      ),
+    });
+    const jog = jogging('StartPB -> Jogging'),
+      c = compile([{ kind: 'project', name: 'p', project: jog }]),
+      h = new History(c.build(true), { ...options, wires: c.wires });
+    h.run(20);
+    press(h, 'Start', 100);
+    h.run(150);
+    const { rows, leftOut } = proposeCheck(h, jog, { from: 0, to: h.end, paths: ['Jogging'] }, id);
+    expect(leftOut).toBe(0);
+    expect(rows.map((r) => [r.when, r.do, r.expect])).toEqual([
+      ['after 200 ms', ['tap Start for 1 s'], ['Jogging is on within 3 scans']],
+      ['after 1.47 s', undefined, ['Jogging is off']],
+    ]);
+    expect(playsOn(jog, rows).ok).toBe(true);
+    expect(playsOn(jogging('StartPB & ResetPB -> Jogging'), rows).ok).toBe(false);
+    expect(playsOn(jogging('StartPB | Jogging -> Jogging'), rows).ok).toBe(false);
+  });
   it('names holds, turns, entries, forces and upsets as the checks do', () => {
     const h = new History(image, options);
     for (const [path, value] of [

@@ -121,7 +121,7 @@ describe('search', () => {
     // Both in one scan.
     expect(other?.scan ?? found!.scan).toBe(found!.scan);
     expect([found!.recording, found!.scan]).toEqual([[], 3001]);
-    expect(found!.rows.map((r) => [r.when, r.expect])).toEqual([['after 30010 ms', ["keeps 'No D'"]]]);
+    expect(found!.rows.map((r) => [r.when, r.expect])).toEqual([['after 30.01 s', ["keeps 'No D'"]]]);
   });
   it('finds inputs that reach what the checks have not reached; kept as a check they do reach it', () => {
     const plan = planProof(few, 'p'),

@@ -291,13 +291,15 @@ export function ProveArea() {
               <p className="truncate px-1 text-soft">Judged in every scan that the checks play.</p>
             ) : (
               check && (
-                <EditInPlace
-                  value={check.note ?? ''}
-                  label="Note of the check"
-                  placeholder="What this check is for"
-                  className="text-soft"
-                  onCommit={(note) => edit({ kind: 'changeCheck', id: check.id, to: { note: note || null } })}
-                />
+                <div className="text-soft">
+                  <EditSentence
+                    key={check.id}
+                    value={check.note ?? ''}
+                    label="Note of the check"
+                    placeholder="What this check is for"
+                    onCommit={(note) => edit({ kind: 'changeCheck', id: check.id, to: { note: note || null } })}
+                  />
+                </div>
               )
             )}
           </div>

@@ -31,18 +31,29 @@ export function Upsets() {
       )}
       <ul className="mt-1.5 grid gap-1">
         {rows.map(([d, upsets]) => (
-          <li key={d.id} className="flex flex-wrap items-center gap-1">
-            <span className="w-24 shrink-0 truncate text-[12px]" title={labelOf(d)}>
+          <li key={d.id} className="grid grid-cols-[6rem_1fr] gap-1">
+            <span className="truncate text-[12px] leading-6" title={labelOf(d)}>
               {labelOf(d)}
             </span>
-            {upsets.map((u) => (
-              <UpsetChip key={u.name} device={d} name={u.name} help={u.help} />
-            ))}
+            <span className="flex flex-wrap gap-1">
+              {upsets.map((u) => (
+                <UpsetChip key={u.name} device={d} name={u.name} help={u.help} />
+              ))}
+            </span>
           </li>
         ))}
       </ul>
     </>
   );
+}
+
+const LEAST_SECONDS = 0.5,
+  MOST_SECONDS = 86_400,
+  MOST_SEED = 2_147_483_646;
+/** The number that a text is, within its limits. */
+function numberIn(text: string, least: number, most: number): number | undefined {
+  const n = Number(text.trim().replace(',', '.'));
+  return text.trim() && n >= least && n <= most ? n : undefined;
 }
 
 /** Something goes wrong now and then by itself, the same for the same seed; at the bench only. */
@@ -52,12 +63,16 @@ function Chance() {
   const [seed, setSeed] = useState('1');
   const [seconds, setSeconds] = useState('20');
   if (live.kind !== 'bench') return null;
+  const every = numberIn(seconds, LEAST_SECONDS, MOST_SECONDS),
+    start = numberIn(seed, 1, MOST_SEED);
+  const wrong =
+    every === undefined
+      ? `The seconds between upsets go from ${LEAST_SECONDS} to ${MOST_SECONDS.toLocaleString('en')}.`
+      : start === undefined || !Number.isInteger(start)
+        ? `The seed is a whole number from 1 to ${MOST_SEED.toLocaleString('en')}.`
+        : undefined;
   const tell = (on: boolean) =>
-    tellBench({
-      kind: 'chance',
-      seed: Math.trunc(Number(seed)) || 1,
-      everyMs: on ? Math.max(0.5, Number(seconds) || 20) * 1000 : 0,
-    });
+    tellBench({ kind: 'chance', seed: start ?? 1, everyMs: on && every !== undefined ? every * 1000 : 0 });
   const field =
     'h-7 rounded border border-black/20 bg-white/40 px-1.5 text-right font-mono text-[12px] disabled:opacity-60';
   return (
@@ -66,6 +81,7 @@ function Chance() {
         <input
           type="checkbox"
           checked={chance !== undefined}
+          disabled={wrong !== undefined && chance === undefined}
           onChange={(e) => tell(e.target.checked)}
           className="accent-[var(--copper)]"
         />
@@ -95,6 +111,11 @@ function Chance() {
           className={`${field} w-12`}
         />
       </label>
+      {wrong !== undefined && (
+        <p role="alert" className="w-full text-bad">
+          {wrong}
+        </p>
+      )}
     </div>
   );
 }
