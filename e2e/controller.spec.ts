@@ -18,8 +18,18 @@ test('connect, compare, download, run, and see live power', async ({ page }) => 
   page.on('request', (r) => {
     if (r.method() === 'POST' && r.url().endsWith('/controller/download')) sent++;
   });
+  // What is said to be there and what is shown as kept are of the same moment.
+  await page.evaluate(() => {
+    const seen = () => {
+      const text = document.querySelector('main')!.textContent!;
+      if (text.includes('verified by its hash') && text.includes('No program')) document.body.dataset['both'] = 'yes';
+    };
+    new MutationObserver(seen).observe(document.body, { subtree: true, childList: true, characterData: true });
+  });
   await page.getByRole('button', { name: 'Download and restart' }).dblclick();
   await expect(page.getByText('Downloaded and verified by its hash.')).toBeVisible({ timeout: 25_000 });
+  await expect(status(page)).not.toContainText('No program');
+  expect(await page.evaluate(() => document.body.dataset['both'])).toBe(undefined);
   await expect(page.getByText(/The controller keeps exactly this project/)).toBeVisible();
   await expect(page.getByRole('alert')).toHaveCount(0);
   expect(sent).toBe(1);

@@ -1,10 +1,10 @@
 /** What the page knows of the controller, fresh after each action. */
-import { useCallback, useState } from 'react';
+import { useCallback, useRef, useState } from 'react';
 import useSWR from 'swr';
 import { KEEP_ASKING } from '../../components/polling.js';
 import type { Difference, Project } from '@ferrule/core/document';
 import type { TagFacts, TextWatch } from '@ferrule/core/workspace';
-import { messageOf } from '../../api.js';
+import { fetcher, messageOf } from '../../api.js';
 import { useDocument } from '../../document/store.js';
 
 export interface Download {
@@ -135,7 +135,19 @@ export function useController() {
     ...KEEP_ASKING,
     dedupingInterval: 200,
   });
-  const download = useSWR<Download>('/controller/download', { refreshInterval: 300, dedupingInterval: 200 });
+  const told = useRef<string>(undefined);
+  const download = useSWR<Download>(
+    '/controller/download',
+    async (path) => {
+      const answer = await fetcher<Download>(path),
+        words = JSON.stringify(answer);
+      // That it is done is told when the state beside it is the one since then.
+      if (answer.state === 'done' && told.current !== words) await status.mutate();
+      told.current = words;
+      return answer;
+    },
+    { refreshInterval: 300, dedupingInterval: 200 },
+  );
   const cabinet = useSWR<CabinetState>('/controller/cabinet', { refreshInterval: 2000, ...KEEP_ASKING });
   const online = status.data !== undefined && !status.error,
     active = status.data?.trial?.hash ?? status.data?.hash;
@@ -161,6 +173,7 @@ export function useController() {
   );
   const attempt = async (run: () => Promise<unknown>): Promise<boolean> => {
     setMessage(undefined);
+    told.current = undefined;
     setActing((n) => n + 1);
     let isDone = true;
     try {
