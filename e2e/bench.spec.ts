@@ -170,6 +170,14 @@ test('several inputs are applied as one change; pulse, ramp, hold and a key; phy
   await bench(page).getByRole('button', { name: 'Toggle FreeA' }).click();
   await expect(row('FreeA')).toContainText('tag 0');
   await bench(page).getByRole('button', { name: 'More for FreeA' }).click();
+  const long = bench(page).getByRole('textbox', { name: 'Length in ms for FreeA' });
+  await long.click();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.type('half');
+  await expect(row('FreeA')).toContainText('The time goes from 1 to 3,600,000 ms.');
+  await expect(bench(page).getByRole('button', { name: 'Pulse' })).toBeDisabled();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.type('1500');
   await bench(page).getByRole('button', { name: 'Pulse' }).click();
   await expect(row('FreeA')).toContainText('tag 1');
   await expect(row('FreeA')).toContainText('tag 0');
@@ -206,11 +214,15 @@ test('watch lists: by drag and by name, members, number forms; kept with the pro
   await page.mouse.up();
   const list = bench(page).getByRole('list', { name: 'Watched tags' });
   await expect(list).toContainText('StartPB');
+  await bench(page).getByRole('button', { name: 'Tag', exact: true }).click();
   for (const name of ['BatchCount', 'Dwell']) {
-    await bench(page).getByRole('button', { name: 'Tag', exact: true }).click();
-    await bench(page).getByRole('combobox', { name: 'Tag to watch' }).fill(name);
+    await page.keyboard.type(name);
     await page.keyboard.press('Enter');
+    await expect(list).toContainText(name);
+    await expect(bench(page).getByRole('combobox', { name: 'Tag to watch' })).toHaveValue('');
   }
+  await page.keyboard.press('Escape');
+  await expect(bench(page).getByRole('button', { name: 'Tag', exact: true })).toBeFocused();
   await bench(page).getByRole('combobox', { name: 'Form of BatchCount' }).selectOption('hex');
   await expect(bench(page).getByRole('textbox', { name: 'Value of BatchCount' })).toHaveValue('16#01F4');
   await bench(page).getByRole('combobox', { name: 'Form of BatchCount' }).selectOption('binary');

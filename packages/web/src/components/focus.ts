@@ -95,7 +95,10 @@ const SOON_FRAMES = 30;
 export function focusField(label: string): void {
   let left = SOON_FRAMES;
   const look = () => {
-    const field = document.querySelector<HTMLInputElement>(`main [aria-label="${CSS.escape(label)}"]`);
+    const name = `[aria-label="${CSS.escape(label)}"]`,
+      // The panes beside the area have fields too.
+      field =
+        document.querySelector<HTMLInputElement>(`main ${name}`) ?? document.querySelector<HTMLInputElement>(name);
     if (field) {
       field.focus();
       field.select();

@@ -3,7 +3,8 @@
  * in the text, and told to whoever listens to the page (the pattern of a combobox with a listbox, WAI-ARIA 1.2). What
  * Enter, Tab and Escape do with it is the field's own business.
  */
-import { useId, useState, type KeyboardEvent, type ReactNode } from 'react';
+import { useId, useState, type KeyboardEvent, type ReactNode, type RefObject } from 'react';
+import { createPortal } from 'react-dom';
 
 export interface Offer {
   readonly key: string;
@@ -114,5 +115,37 @@ export function Offers<T extends Offer>({
         </li>
       )}
     </ul>
+  );
+}
+
+/** As tall as the list grows beside its field, in pixels; beyond it, it scrolls. */
+const TALLEST = 210;
+/**
+ * The list beside its field, over everything: below it, or above where the window ends. Within a pane that scrolls it
+ * would be cut off.
+ */
+export function OffersAt<T extends Offer>({
+  field,
+  ...list
+}: Pick<Parameters<typeof Offers<T>>[0], 'of' | 'label' | 'onTake' | 'row' | 'look'> & {
+  readonly field: RefObject<HTMLElement | null>;
+}) {
+  const box = field.current?.getBoundingClientRect();
+  if (!box || !list.of.offers.length) return null;
+  return createPortal(
+    <Offers
+      {...list}
+      style={{
+        left: box.left,
+        minWidth: Math.max(box.width, 190),
+        maxWidth: window.innerWidth - box.left - 8,
+        maxHeight: TALLEST,
+        ...(box.bottom + TALLEST < window.innerHeight
+          ? { top: box.bottom + 2 }
+          : { bottom: window.innerHeight - box.top + 2 }),
+      }}
+      className="fixed z-50 w-max overflow-y-auto rounded-lg border border-edge bg-sheet p-1 text-[12.5px] text-ink shadow-xl"
+    />,
+    document.body,
   );
 }

@@ -14,7 +14,7 @@ import {
 } from 'react';
 import type { ShownValue } from '@ferrule/core/bench';
 import type { Severity } from '@ferrule/core/language';
-import { type Offer, Offers, useOffers } from './offers.js';
+import { type Offer, Offers, OffersAt, useOffers } from './offers.js';
 import { valueText } from './values.js';
 
 /** One cell of a row that is laid out as a grid. */
@@ -29,7 +29,7 @@ export const MENU = 'z-50 min-w-44 rounded-lg border border-edge bg-sheet p-1 te
 export const MENU_ITEM =
   'flex items-center rounded px-2.5 py-1 outline-none data-highlighted:bg-glow data-disabled:text-faint';
 
-type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & {
+export type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & {
   readonly look?: 'plain' | 'strong' | 'quiet' | 'danger';
   readonly keys?: string;
   readonly tight?: boolean;
@@ -435,7 +435,6 @@ function useChoices(choices: readonly Choice[] | undefined, input: React.RefObje
     f.value = c.text;
     close();
   };
-  const box = shown.length ? input.current?.getBoundingClientRect() : undefined;
   return {
     look,
     close,
@@ -460,27 +459,17 @@ function useChoices(choices: readonly Choice[] | undefined, input: React.RefObje
       }
       return false;
     },
-    list: (label: string) =>
-      box &&
-      createPortal(
-        <Offers
-          of={offer}
-          label={`Choices for ${label}`}
-          onTake={(c) => {
-            take(c);
-            input.current?.blur();
-          }}
-          look="font-mono text-[12px]"
-          style={{
-            left: box.left,
-            minWidth: Math.max(box.width, 190),
-            ...(box.bottom + 210 < window.innerHeight
-              ? { top: box.bottom + 2 }
-              : { bottom: window.innerHeight - box.top + 2 }),
-          }}
-          className="fixed z-50 max-h-52 max-w-96 overflow-y-auto rounded-lg border border-edge bg-sheet p-1 text-[12.5px] text-ink shadow-xl"
-        />,
-        document.body,
-      ),
+    list: (label: string) => (
+      <OffersAt
+        of={offer}
+        field={input}
+        label={`Choices for ${label}`}
+        onTake={(c) => {
+          take(c);
+          input.current?.blur();
+        }}
+        look="font-mono text-[12px]"
+      />
+    ),
   };
 }

@@ -1,7 +1,25 @@
 /** Values and lengths of time as people read them. */
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { durationText, formatted, valueText } from './values.js';
+import { durationText, formatted, numberIn, valueText } from './values.js';
+
+describe('a number that is typed', () => {
+  it.each([
+    ['3', 3],
+    [' 2,5 ', 2.5],
+    ['1e2', 100],
+    ['0', undefined],
+    ['101', undefined],
+    ['', undefined],
+    [' ', undefined],
+    ['abc', undefined],
+    ['3 s', undefined],
+    ['NaN', undefined],
+    ['Infinity', undefined],
+  ])('‘%s’ between 1 and 100 is %s', (text, n) => {
+    expect(numberIn(text, 1, 100)).toBe(n);
+  });
+});
 
 describe('lengths of time', () => {
   it.each([

@@ -69,3 +69,12 @@ export function durationText(ms: number): string {
     ? `${minutes} min ${Math.abs(seconds % 60)} s`
     : `${Math.trunc(minutes / 60)} h ${Math.abs(minutes % 60)} min`;
 }
+
+/**
+ * The number that a text is, between two limits; a comma is a point. Undefined where it is none of these: nothing is put
+ * in its place.
+ */
+export function numberIn(text: string, least: number, most: number): number | undefined {
+  const n = Number(text.trim().replace(',', '.'));
+  return text.trim() && n >= least && n <= most ? n : undefined;
+}

@@ -12,7 +12,7 @@ import { openBenchStore } from '../bench/open-bench.js';
 import { askWhy } from '../components/asking.js';
 import { Button } from '../components/ui.js';
 import { ValueMarks } from '../components/ValueMarks.js';
-import { valueText } from '../components/values.js';
+import { numberIn, valueText } from '../components/values.js';
 import { useOutsideItems } from '../components/outside.js';
 import { useMachine } from '../components/kinds.js';
 import { useDocument } from '../document/store.js';
@@ -53,6 +53,8 @@ export function sourceOf(machine: Project['machine'], tag: string): Source | und
 }
 
 const NO_TAGS: readonly Tag[] = [];
+/** Longest pulse or ramp, ms. */
+const LONGEST_MS = 3_600_000;
 
 export function InputsPane() {
   const tags = useDocument((s) => s.project?.tags) ?? NO_TAGS;
@@ -376,7 +378,14 @@ function More({
   const [to, setTo] = useState(String(limitsOf(tag).high));
   const keys = useDocument((s) => s.project?.bench?.keys) ?? [];
   const mine = keys.find((k) => k.path.toLowerCase() === tag.name.toLowerCase());
-  const time = Math.max(1, Number(ms) || 500);
+  const time = numberIn(ms, 1, LONGEST_MS),
+    end = numberIn(to, -Number.MAX_VALUE, Number.MAX_VALUE);
+  const wrong =
+    time === undefined
+      ? `The time goes from 1 to ${LONGEST_MS.toLocaleString('en')} ms.`
+      : !isBool && end === undefined
+        ? 'The end of the ramp is a number.'
+        : undefined;
   const now = benchStore.getState().frame?.values[tag.name];
   const bind = (key: string) => {
     const others = keys.filter((k) => k !== mine && k.key !== key);
@@ -400,13 +409,14 @@ function More({
       {isBool ? (
         <button
           className={tool}
+          disabled={wrong !== undefined}
           onClick={() =>
             tellBench({
               kind: 'pulse',
               path: target.path,
               value: '1',
               then: isForce ? '' : '0',
-              ms: time,
+              ms: time ?? 0,
               ...(isForce ? { force: true } : {}),
             })
           }
@@ -426,13 +436,14 @@ function More({
           </label>
           <button
             className={tool}
+            disabled={wrong !== undefined}
             onClick={() =>
               tellBench({
                 kind: 'ramp',
                 path: target.path,
                 from: typeof now === 'number' ? now : 0,
-                to: Number(to) || 0,
-                ms: time,
+                to: end ?? 0,
+                ms: time ?? 0,
                 ...(isForce ? { force: true } : {}),
               })
             }
@@ -453,9 +464,9 @@ function More({
           />
         </label>
       )}
-      {problem && (
+      {(wrong ?? problem) && (
         <span role="alert" className="text-bad">
-          {problem}
+          {wrong ?? problem}
         </span>
       )}
     </div>

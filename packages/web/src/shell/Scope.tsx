@@ -15,7 +15,7 @@ import { Button, Hint, MENU } from '../components/ui.js';
 import { durationText, valueText } from '../components/values.js';
 import { useDocument } from '../document/store.js';
 import { toggleFold, useFolded } from '../components/folds.js';
-import { TagPicker } from '../components/TagPicker.js';
+import { AddTag } from '../components/TagPicker.js';
 import { ROW, valueAt } from './scope-draw.js';
 import { Lines, useDifference, Runs } from './scope-runs.js';
 import { useSpan, Chart } from './ScopeChart.js';
@@ -33,7 +33,6 @@ export function Scope() {
   const scanMs = useBench((s) => s.frame?.scanMs ?? 10);
   const [view, setView] = useState<View>({ from: undefined, span: 800 });
   const [pixels, setPixels] = useState(800);
-  const [adding, setAdding] = useState(false);
   const [cursors, setCursors] = useState<readonly [number | undefined, number | undefined]>([undefined, undefined]);
   const [other, setOther] = useState<number>();
   // One line alone is told by nothing here, and is another one in every frame.
@@ -135,20 +134,10 @@ export function Scope() {
         <Trigger />
         <Lines lines={lines} other={laid} onOther={setOther} differs={differs} />
         <Runs cursors={cursors} paths={paths} />
-        {adding ? (
-          <TagPicker
-            label="Tag for the scope"
-            onPick={(path) => {
-              setAdding(false);
-              if (path) add(path);
-            }}
-          />
-        ) : (
-          <Button look="quiet" tight onClick={() => setAdding(true)}>
-            <Plus size={13} />
-            Add tag
-          </Button>
-        )}
+        <AddTag look="quiet" tight label="Tag for the scope" onAdd={add}>
+          <Plus size={13} />
+          Add tag
+        </AddTag>
       </div>
       <div className="flex min-h-0 flex-1 overflow-x-hidden overflow-y-auto">
         <ol className="shrink-0 border-r border-edge" style={{ width: NAMES }}>

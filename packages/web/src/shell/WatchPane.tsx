@@ -6,8 +6,9 @@ import { askBench, benchLive, useBench, useForced, useLook, usePulled, useValue 
 import type { Answers } from '../bench/protocol.js';
 import { askWhy } from '../components/asking.js';
 import { useTagDrop } from '../components/drag.js';
-import { TagPicker } from '../components/TagPicker.js';
+import { AddTag } from '../components/TagPicker.js';
 import { CardMark } from '../components/ValueMarks.js';
+import { focusField } from '../components/focus.js';
 import { Button, EditInPlace, ForceMark } from '../components/ui.js';
 import { formatted } from '../components/values.js';
 import { newId, useDocument } from '../document/store.js';
@@ -17,7 +18,6 @@ const NONE: readonly WatchList[] = [];
 export function WatchPane() {
   const lists = useDocument((s) => s.project?.bench?.watches) ?? NONE;
   const [chosen, setChosen] = useState<string>();
-  const [adding, setAdding] = useState(false);
   const list = lists.find((l) => l.id === chosen) ?? lists[0];
   const put = (watches: readonly WatchList[]) => useDocument.getState().edit({ kind: 'changeBench', to: { watches } });
   const change = (rows: readonly WatchRow[]) => {
@@ -58,20 +58,10 @@ export function WatchPane() {
           </span>
         )}
         <span className="ml-auto" />
-        {adding ? (
-          <TagPicker
-            label="Tag to watch"
-            onPick={(p) => {
-              setAdding(false);
-              if (p) add(p);
-            }}
-          />
-        ) : (
-          <Button look="quiet" tight onClick={() => setAdding(true)}>
-            <Plus size={13} />
-            Tag
-          </Button>
-        )}
+        <AddTag look="quiet" tight label="Tag to watch" onAdd={add}>
+          <Plus size={13} />
+          Tag
+        </AddTag>
         <Button
           look="quiet"
           tight
@@ -79,6 +69,7 @@ export function WatchPane() {
             const id = newId('w');
             put([...lists, { id, name: `Watch ${lists.length + 1}`, rows: [] }]);
             setChosen(id);
+            focusField('Name of the watch list');
           }}
         >
           New list

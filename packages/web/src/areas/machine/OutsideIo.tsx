@@ -17,6 +17,7 @@ import { COLOUR, type Certificate, Certificates } from '../../components/OpenPro
 import { textOf } from '../../components/read-file.js';
 import { KEEP_ASKING } from '../../components/polling.js';
 import { Button, type Choice, EditInPlace } from '../../components/ui.js';
+import { numberIn } from '../../components/values.js';
 import { useDocument } from '../../document/store.js';
 
 const NOTHING: Outside = { isOn: false, protocol: 'opcua', address: '', items: [] };
@@ -210,6 +211,8 @@ function Where({ outside, save }: WhereProps) {
   );
 }
 
+const LAST_NUMBER = 65_535,
+  MOST_LOOKED_AT = 100;
 /** What there is over there: asked of it, or read from a list. */
 function Look({
   outside,
@@ -233,6 +236,15 @@ function Look({
     setCertificates([]);
   }, [protocol, address]);
   const look = async () => {
+    const from = numberIn(stretch.from, 0, LAST_NUMBER),
+      count = numberIn(stretch.count, 1, MOST_LOOKED_AT);
+    if (isModbus && !(Number.isInteger(from) && Number.isInteger(count))) {
+      setState({
+        words: `The first is a whole number from 0 to ${LAST_NUMBER}, and from 1 to ${MOST_LOOKED_AT} of them are looked at.`,
+        isBad: true,
+      });
+      return;
+    }
     setState({ isBusy: true });
     try {
       const answer = await api<{ items: readonly Found[]; more?: string; certificates: readonly Certificate[] }>(
@@ -245,8 +257,8 @@ function Look({
             ? {
                 ...(unit === undefined ? {} : { unit }),
                 table: stretch.table,
-                from: Number(stretch.from) || 0,
-                count: Number(stretch.count) || 16,
+                from,
+                count,
               }
             : { ...(security ? { security } : {}), ...(user ? { user } : {}) }),
         },

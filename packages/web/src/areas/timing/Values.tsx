@@ -6,7 +6,7 @@ import type { Course } from '@ferrule/core/bench';
 import { csvLine } from '@ferrule/core/files';
 import { askBench, benchStore, tellBench } from '../../bench/live.js';
 import { saveAs } from '../../components/save-as.js';
-import { TagPicker } from '../../components/TagPicker.js';
+import { AddTag } from '../../components/TagPicker.js';
 import { Button } from '../../components/ui.js';
 import { useDocument } from '../../document/store.js';
 import { Chart, type Colours, axisLook, tipLook, useColours } from './Chart.js';
@@ -31,7 +31,6 @@ export function Values() {
           .slice(0, 2)
           .map((t) => t.name);
   });
-  const [isAdding, setIsAdding] = useState(false);
   const [across, setAcross] = useState(''),
     [between, setBetween] = useState<readonly [string, string]>(['', '']);
   const [from, to] = between.map((t) => (t.trim() ? readTime(t) : undefined)) as [
@@ -69,19 +68,16 @@ export function Values() {
             </button>
           </span>
         ))}
-        {isAdding ? (
-          <TagPicker
-            label="Tag to show"
-            onPick={(p) => {
-              setIsAdding(false);
-              if (p && !paths.includes(p)) setPaths([...paths, p].slice(0, MOST_TAGS));
-            }}
-          />
-        ) : (
-          <Button disabled={paths.length >= MOST_TAGS} onClick={() => setIsAdding(true)}>
-            Add a tag
-          </Button>
-        )}
+        <AddTag
+          label="Tag to show"
+          goes="right"
+          disabled={paths.length >= MOST_TAGS}
+          onAdd={(p) => {
+            if (!paths.includes(p)) setPaths([...paths, p].slice(0, MOST_TAGS));
+          }}
+        >
+          Add a tag
+        </AddTag>
         <label className="flex items-center gap-1.5">
           <span className="text-soft">over</span>
           <select

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { type Device } from '@ferrule/core/document';
 import { tellBench, useBench, useLive, useLook, useValue } from '../../bench/live.js';
 import { useKinds, useMachine } from '../kinds.js';
+import { numberIn } from '../values.js';
 import { labelOf, said } from './panel-parts.js';
 
 /** What can go wrong, device by device; only looked at while it is open, since there can be hundreds. */
@@ -50,12 +51,6 @@ export function Upsets() {
 const LEAST_SECONDS = 0.5,
   MOST_SECONDS = 86_400,
   MOST_SEED = 2_147_483_646;
-/** The number that a text is, within its limits. */
-function numberIn(text: string, least: number, most: number): number | undefined {
-  const n = Number(text.trim().replace(',', '.'));
-  return text.trim() && n >= least && n <= most ? n : undefined;
-}
-
 /** Something goes wrong now and then by itself, the same for the same seed; at the bench only. */
 function Chance() {
   const live = useLive(),
