@@ -8,6 +8,7 @@ import { stepsToTable } from './step-table.js';
 import { type Project, type ProjectPou, type RungText, type Tag, tagText } from './document.js';
 import { rungToLines } from '../ladder/sheet.js';
 import { inOrder, projectInOrder } from './order.js';
+import { type Part, changedStretch, deviceParts, kindParts, partsText, partsThatDiffer } from './device-words.js';
 
 export interface Difference {
   /** Names it among the differences of two projects, for `withChosen`. */ readonly key: string;
@@ -63,7 +64,8 @@ export function compareProjects(before: Project, after: Project): Difference[] {
       after.machine.kinds ?? [],
       'machine',
       (k) => `Kind of device ${k.type}`,
-      (k) => JSON.stringify(k),
+      (k) => partsText(kindParts(k)),
+      kindParts,
     ),
     ...lists(
       'devices',
@@ -71,16 +73,8 @@ export function compareProjects(before: Project, after: Project): Difference[] {
       after.machine.devices,
       'machine',
       (d) => `Machine ${d.name}`,
-      (d) =>
-        JSON.stringify({
-          type: d.type,
-          ...d.parameters,
-          ...d.wires,
-          ...(d.nc?.length ? { nc: d.nc.join(', ') } : {}),
-          ...(d.sits ? { sits: d.sits } : {}),
-          ...(d.turn ? { turn: d.turn } : {}),
-          ...(d.mirrored ? { mirrored: true } : {}),
-        }),
+      (d) => partsText(deviceParts(d)),
+      deviceParts,
     ),
     ...one('outside', 'Outside I/O', 'machine', outsideLines(before), outsideLines(after)),
     ...one('board', 'Board', 'machine', boardLines(before), boardLines(after)),
@@ -301,6 +295,7 @@ function lists<T extends { readonly id: string }>(
   kind: Difference['kind'],
   name: (x: T) => string,
   text: (x: T) => string,
+  parts?: (x: T) => readonly Part[],
 ): Difference[] {
   const result: Difference[] = [],
     key = (x: T) => `${list}/${x.id}`;
@@ -316,13 +311,27 @@ function lists<T extends { readonly id: string }>(
   const known = new Map(before.map((a) => [a.id, a]));
   // Another name is a change too; a rung is called by its place, which is no part of it.
   const named = kind === 'rung' ? text : (x: T) => `${name(x)}\n${text(x)}`;
+  // Long things are shown by their parts that differ.
+  const narrowed = (a: T, b: T) =>
+    parts && partsThatDiffer([['', [name(a)]], ...parts(a)], [['', [name(b)]], ...parts(b)]);
   for (const b of after) {
     const a = known.get(b.id);
     if (a && text(a) === text(b) && named(a) !== named(b))
-      result.push({ key: key(b), what: name(b), kind, before: named(a), after: named(b) });
+      result.push({
+        key: key(b),
+        what: name(b),
+        kind,
+        ...(narrowed(a, b) ?? { before: named(a), after: named(b) }),
+      });
     else if (!a) result.push({ key: key(b), what: name(b), kind, after: text(b), ...drawn(a, b) });
     else if (text(a) !== text(b))
-      result.push({ key: key(b), what: name(b), kind, before: text(a), after: text(b), ...drawn(a, b) });
+      result.push({
+        key: key(b),
+        what: name(b),
+        kind,
+        ...(narrowed(a, b) ?? { before: text(a), after: text(b) }),
+        ...drawn(a, b),
+      });
     else if (!dequal(a, b)) result.push({ key: key(b), what: name(b), kind, ...beyond(a, b) });
   }
   const left = new Set(after.map((b) => b.id));
@@ -334,10 +343,7 @@ function lists<T extends { readonly id: string }>(
 /** The stretch of lines that changed, after the common beginning and before the common end. */
 function textLines(key: string, name: string, a: readonly string[], b: readonly string[]): Difference[] {
   if (a.join('\n') === b.join('\n')) return [];
-  let start = 0;
-  while (start < a.length && start < b.length && a[start] === b[start]) start++;
-  let end = 0;
-  while (end < a.length - start && end < b.length - start && a[a.length - 1 - end] === b[b.length - 1 - end]) end++;
+  const { start, end } = changedStretch(a, b);
   return [
     {
       key,

@@ -163,6 +163,48 @@ describe('own kinds of devices in a project', () => {
     const back = applyEdit(r.project, r.inverse);
     expect('project' in back && back.project).toEqual(withFlap);
   });
+  it('are compared part by part, in words', () => {
+    const changed = {
+      ...withFlap,
+      machine: {
+        devices: withFlap.machine.devices.map((d) =>
+          d.name === 'TopFlap' ? { ...d, wires: { ...d.wires, Go: 'Elsewhere' }, label: 'Upper flap' } : d,
+        ),
+        kinds: [
+          {
+            ...flap,
+            terminals: [
+              ...flap.terminals,
+              {
+                name: 'Shut',
+                type: 'BOOL' as const,
+                direction: 'out' as const,
+                help: 'Is shut',
+                wiring: 'NC' as const,
+              },
+            ],
+            body: `${flap.body}\nShut := TRUE;`,
+          },
+        ],
+      },
+    };
+    const found = compareProjects(withFlap, changed),
+      of = (what: string) => found.find((d) => d.what.startsWith(what));
+    expect(of('Kind of device')).toMatchObject({
+      before: '',
+      after: 'Terminals\ngives Shut : BOOL, closed at rest (Is shut)\nBehaviour\nShut := TRUE;',
+    });
+    expect(of('Machine TopFlap')!.after).toMatch(/^Flap, labelled ‘Upper flap’/);
+    expect(of('Machine TopFlap')!.after).toContain('Go — Elsewhere');
+    // Whatever differs in them, there is a line of it on one side at least, and none of it is data.
+    for (const d of found) {
+      expect(`${d.before ?? ''}${d.after ?? ''}`).not.toBe('');
+      expect(`${d.before ?? ''}${d.after ?? ''}`).not.toMatch(/[{}[\]"]/);
+    }
+    expect(compareProjects(withFlap, { ...withFlap, machine: { ...withFlap.machine, kinds: [] } })).toEqual([
+      expect.objectContaining({ what: 'Kind of device Flap', before: expect.stringContaining('Behaviour') }),
+    ]);
+  });
 });
 
 describe('edits', () => {
