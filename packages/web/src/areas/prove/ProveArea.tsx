@@ -17,7 +17,10 @@ import {
   goOn,
   seconds,
 } from './CheckSheet.js';
-import { MutationView, ReachView, SearchView, useSearchNow, useSearchOf } from './Campaigns.js';
+import { useSearchNow, useSearchOf } from './campaign-runs.js';
+import { MutationView } from './MutationView.js';
+import { ReachView } from './ReachView.js';
+import { SearchView } from './SearchView.js';
 import { ProofMark, ProofView, ProofWords, useProofOf, useProofsNow } from './Proof.js';
 import { OnRevision, type Told } from './OnRevision.js';
 import { ReportDialog } from './ReportDialog.js';
