@@ -217,6 +217,9 @@ test('watch lists: by drag and by name, members, number forms; kept with the pro
   await bench(page).getByRole('button', { name: 'Tag', exact: true }).click();
   for (const name of ['BatchCount', 'Dwell']) {
     await page.keyboard.type(name);
+    await expect(
+      page.getByRole('listbox', { name: 'Tags for Tag to watch' }).getByRole('option').first(),
+    ).toBeInViewport({ ratio: 1 });
     await page.keyboard.press('Enter');
     await expect(list).toContainText(name);
     await expect(bench(page).getByRole('combobox', { name: 'Tag to watch' })).toHaveValue('');

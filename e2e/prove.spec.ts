@@ -411,6 +411,17 @@ test('a sentence is completed while it is typed: verb, device, tag, value', asyn
   await expect(expected).toHaveValue('Step is Crimping within 5 s');
   await page.keyboard.press('F9');
   await expect(page.getByText('9 of 9 pass')).toBeVisible();
+  // In the last row of a long check too: no pane cuts the list off.
+  for (let row = 2; row <= 16; row++) {
+    await page.getByRole('button', { name: 'New row', exact: true }).click();
+    await expect(page.getByLabel(`When of row ${row}`, { exact: true })).toBeFocused();
+  }
+  await page.getByLabel('Expect of row 16', { exact: true }).click();
+  await page.keyboard.type('Die');
+  const offered = page.getByRole('listbox', { name: 'Ways to go on in Expect of row 16' }).getByRole('option');
+  await expect(offered.nth(2)).toBeInViewport({ ratio: 1 });
+  await offered.nth(2).click();
+  await expect(page.getByLabel('Expect of row 16', { exact: true })).toHaveValue(/^Die./);
 });
 
 test('a check begins with another and is played with a table of values, pasted from a spreadsheet', async ({

@@ -3,7 +3,7 @@
  * in the text, and told to whoever listens to the page (the pattern of a combobox with a listbox, WAI-ARIA 1.2). What
  * Enter, Tab and Escape do with it is the field's own business.
  */
-import { useId, useState, type KeyboardEvent, type ReactNode, type RefObject } from 'react';
+import { type KeyboardEvent, type ReactNode, type RefObject, useEffect, useId, useReducer, useState } from 'react';
 import { createPortal } from 'react-dom';
 
 export interface Offer {
@@ -118,8 +118,9 @@ export function Offers<T extends Offer>({
   );
 }
 
-/** As tall as the list grows beside its field, in pixels; beyond it, it scrolls. */
-const TALLEST = 210;
+/** As tall and as wide as the list grows beside its field, in pixels; beyond it, it scrolls. */
+const TALLEST = 210,
+  WIDEST = 384;
 /**
  * The list beside its field, over everything: below it, or above where the window ends. Within a pane that scrolls it
  * would be cut off.
@@ -130,15 +131,21 @@ export function OffersAt<T extends Offer>({
 }: Pick<Parameters<typeof Offers<T>>[0], 'of' | 'label' | 'onTake' | 'row' | 'look'> & {
   readonly field: RefObject<HTMLElement | null>;
 }) {
+  const [, draw] = useReducer((n: number) => n + 1, 0);
+  // It goes with its field when the pane around that is scrolled.
+  useEffect(() => {
+    document.addEventListener('scroll', draw, { capture: true, passive: true });
+    return () => document.removeEventListener('scroll', draw, { capture: true });
+  }, []);
   const box = field.current?.getBoundingClientRect();
   if (!box || !list.of.offers.length) return null;
   return createPortal(
     <Offers
       {...list}
       style={{
-        left: box.left,
-        minWidth: Math.max(box.width, 190),
-        maxWidth: window.innerWidth - box.left - 8,
+        left: Math.max(8, Math.min(box.left, window.innerWidth - WIDEST - 8)),
+        minWidth: Math.min(WIDEST, Math.max(box.width, 190)),
+        maxWidth: WIDEST,
         maxHeight: TALLEST,
         ...(box.bottom + TALLEST < window.innerHeight
           ? { top: box.bottom + 2 }

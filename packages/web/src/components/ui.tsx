@@ -14,7 +14,7 @@ import {
 } from 'react';
 import type { ShownValue } from '@ferrule/core/bench';
 import type { Severity } from '@ferrule/core/language';
-import { type Offer, Offers, OffersAt, useOffers } from './offers.js';
+import { type Offer, OffersAt, useOffers } from './offers.js';
 import { valueText } from './values.js';
 
 /** One cell of a row that is laid out as a grid. */
@@ -222,14 +222,7 @@ export function EditSentence({
           left(e.currentTarget.value);
         }}
       />
-      {offered.length > 0 && (
-        <Offers
-          of={offer}
-          label={`Ways to go on in ${label}`}
-          onTake={(o) => take(o.text)}
-          className="absolute top-full left-0 z-30 mt-0.5 max-h-60 w-72 overflow-y-auto rounded-lg border border-edge bg-sheet p-1 text-[12.5px] shadow-xl"
-        />
-      )}
+      <OffersAt of={offer} field={field} label={`Ways to go on in ${label}`} onTake={(o) => take(o.text)} />
     </span>
   );
 }
