@@ -152,6 +152,26 @@ test('F1 is about what the cursor stands on: a problem, a block, an element', as
   await expect(sheet.getByRole('heading', { name: /^Contact, normally closed/ })).toBeVisible();
 });
 
+test('problems are those of the project that is open, from the first moment on', async ({ page }) => {
+  await openDemo(page, 'logic', undefined, generated().replace('"off"', '"warning"'));
+  await expect(page.getByRole('button', { name: '500 problems' })).toBeVisible();
+  const other = generated().replace('Generated plant', 'A plant without problems');
+  expect((await page.request.post(`http://127.0.0.1:${PORT}/api/projects`, { data: { file: other } })).status()).toBe(
+    201,
+  );
+  await page.getByTitle('All projects').click();
+  await page.evaluate(() => {
+    new MutationObserver(() => {
+      const title = document.querySelector('header [title="A plant without problems"]');
+      if (title && document.querySelector('header')!.textContent!.includes('500 problems'))
+        document.body.dataset['stale'] = 'yes';
+    }).observe(document.body, { subtree: true, childList: true, characterData: true });
+  });
+  await page.getByText('A plant without problems').first().click();
+  await expect(page.getByRole('button', { name: '0 problems' })).toBeVisible();
+  expect(await page.evaluate(() => document.body.dataset['stale'])).toBe(undefined);
+});
+
 test('a project opened with an error says that nothing runs yet; mended, it runs', async ({ page }) => {
   const text = generated().replace('"off"', '"error"');
   const { id } = (await (

@@ -48,13 +48,20 @@ export function stepTags(project: Project, image: Image, also: readonly string[]
   const { paths, instances } = partsOf(image);
   for (const [path, type] of paths) put(path, type, namesOf(project, path));
   // What a program or block has of its own by that name comes before the tag.
+  const ofType = new Map<string, { readonly type: BlockType; readonly paths: string[] }>();
+  for (const [path, type] of instances) {
+    const key = type.name.toLowerCase(),
+      known = ofType.get(key);
+    if (known) known.paths.push(path);
+    else ofType.set(key, { type, paths: [path] });
+  }
   const used = new Set(
     usedAsSteps(project).flatMap((u) => {
-      const own = instances.filter(
-        ([, t]) =>
-          t.name.toLowerCase() === u.pou && t.layout.members.some((m) => m.name.toLowerCase() === u.path.split('.')[0]),
-      );
-      return own.length ? own.map(([path]) => `${path}.${u.path}`.toLowerCase()) : [u.path];
+      const own = ofType.get(u.pou),
+        first = u.path.split('.')[0];
+      return own?.type.layout.members.some((m) => m.name.toLowerCase() === first)
+        ? own.paths.map((path) => `${path}.${u.path}`.toLowerCase())
+        : [u.path];
     }),
   );
   for (const path of also) used.add(path.toLowerCase());

@@ -101,6 +101,8 @@ export function tellBench(m: ToBench): void {
 
 /** The project that the bench has. */
 let handed: Project | undefined;
+/** What the bench said last of a project: what it says next is told as what changed of that. */
+let said: Checked | undefined;
 /** Hands the project to the bench: whole where it is another one than before, else what changed. */
 export function handProject(project: Project, isAnother: boolean): void {
   tellBench(
@@ -109,6 +111,15 @@ export function handProject(project: Project, isAnother: boolean): void {
       : { kind: 'project', fresh: false, delta: deltaOf(handed, project) },
   );
   handed = project;
+  // What is known of the project before says nothing of this one.
+  if (isAnother)
+    benchStore.setState({
+      checked: undefined,
+      frame: undefined,
+      scope: undefined,
+      refused: undefined,
+      stopProblems: {},
+    });
 }
 
 const waitingFor = new Map<number, (answer: unknown) => void>();
@@ -144,9 +155,10 @@ function startWorker(): Worker {
       due();
       waitingScope = data.scope;
     } else if (data.kind === 'stopProblems') benchStore.setState({ stopProblems: data.problems });
-    else if (data.kind === 'checked')
-      benchStore.setState(({ checked }) => ({ checked: patched(checked, data.delta) as Checked }));
-    else if (data.kind === 'answer') {
+    else if (data.kind === 'checked') {
+      said = patched(said, data.delta) as Checked;
+      benchStore.setState({ checked: said });
+    } else if (data.kind === 'answer') {
       waitingFor.get(data.id)?.(data.answer);
       waitingFor.delete(data.id);
     } else if (data.kind === 'refused') benchStore.setState({ refused: data.message });

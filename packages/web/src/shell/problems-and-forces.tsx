@@ -14,16 +14,19 @@ import { pill, sheet, NONE } from './top-bar-parts.js';
 export const MOST_LISTED = 1000;
 
 export function Problems() {
-  const problems = useBench((s) => s.checked?.problems) ?? [];
+  const known = useBench((s) => s.checked?.problems),
+    problems = known ?? [];
   const checkMs = useBench((s) => s.checked?.checkMs);
   const navigate = useNavigate();
   const { id } = useParams();
   const isChosen = useRef(false);
   const errors = problems.filter((p) => p.severity === 'error').length;
   const isMany = problems.length > MOST_LISTED,
-    text = isMany
-      ? `${MOST_LISTED.toLocaleString('en')}+ problems`
-      : `${problems.length} problem${problems.length === 1 ? '' : 's'}`;
+    text = !known
+      ? 'not checked yet'
+      : isMany
+        ? `${MOST_LISTED.toLocaleString('en')}+ problems`
+        : `${problems.length} problem${problems.length === 1 ? '' : 's'}`;
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
@@ -31,7 +34,9 @@ export function Problems() {
           className={`${pill} ${errors ? 'bg-bad text-sheet' : 'bg-bar-2'}`}
           title={`${checkMs === undefined ? '' : `Checked in ${checkMs.toFixed(1)} ms · `}F8 walks them`}
         >
-          <span className={`h-2 w-2 rounded-full ${errors ? 'bg-bar' : problems.length ? 'bg-copper' : 'bg-good'}`} />
+          <span
+            className={`h-2 w-2 rounded-full ${!known ? 'bg-bar-soft' : errors ? 'bg-bar' : problems.length ? 'bg-copper' : 'bg-good'}`}
+          />
           {text}
         </button>
       </Popover.Trigger>
@@ -48,7 +53,11 @@ export function Problems() {
           }}
         >
           {!problems.length && (
-            <p className="px-3 py-2 text-soft">No problems. They are marked here and on the element as you type.</p>
+            <p className="px-3 py-2 text-soft">
+              {known
+                ? 'No problems. They are marked here and on the element as you type.'
+                : 'The logic has not been checked yet.'}
+            </p>
           )}
           <DeclareAll problems={problems} />
           {isMany && (

@@ -4,7 +4,7 @@
  */
 import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual';
 import { useShallow } from 'zustand/react/shallow';
-import { type KeyboardEvent, useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { type KeyboardEvent, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { flushSync } from 'react-dom';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { type Cursor, type RungEdit, editRung, runRange } from '@ferrule/core/ladder';
@@ -331,7 +331,8 @@ export function LadderSheet({ pou }: { readonly pou: Ladder }) {
 
   const block = node?.kind === 'call' ? (node.type ?? tags[node.name.toLowerCase()]?.block) : undefined;
   const nodeKind = node?.kind === 'contact' || node?.kind === 'coil' ? `${node.kind}-${node.mode}` : node?.kind;
-  useEffect(() => {
+  // With what is drawn, not some time after it: F1 right behind a click is about what was clicked.
+  useLayoutEffect(() => {
     helpTopic.setState({
       topic:
         found && LINT_RULES.some((r) => r.code === found.code)
