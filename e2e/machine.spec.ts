@@ -362,6 +362,24 @@ test('a device of one’s own: text and picture, problems on their lines, put in
   await page.keyboard.type('REAL');
   await page.keyboard.press('Enter');
   await expect(page.getByText(/There is no type/)).toHaveCount(0);
+  // To the line of the text too; what is named afterwards moves that line, and does not take the keys there again.
+  await page.getByRole('button', { name: /\d problem/ }).click();
+  await page.getByRole('button', { name: /Machine\/Shuttle.*Positon/ }).click();
+  await expect(text).toBeFocused();
+  const go = page.getByRole('textbox', { name: 'Name of Go', exact: true });
+  await go.click();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.type('GoFarAway');
+  await page.keyboard.press('Tab');
+  await expect(page.getByRole('textbox', { name: 'Name of GoFarAway' })).toBeVisible();
+  await page.waitForTimeout(300);
+  await expect(page.getByRole('combobox', { name: 'Direction of GoFarAway' })).toBeFocused();
+  const far = page.getByRole('textbox', { name: 'Name of GoFarAway' });
+  await far.click();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.type('Go');
+  await page.keyboard.press('Enter');
+  await expect(go).toBeVisible();
   await text.click();
   await page.keyboard.press('Control+a');
   await page.keyboard.press('Delete');

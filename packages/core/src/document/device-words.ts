@@ -82,7 +82,10 @@ export function partsThatDiffer(
     before.push([title, old.slice(start, old.length - end)]);
     after.push([title, now.slice(start, now.length - end)]);
   });
-  return { before: partsText(before), after: partsText(after) };
+  // The heading stands on both sides, also where one has nothing under it, or empty lines alone differ.
+  const text = (parts: readonly Part[]) =>
+    parts.map(([title, lines]) => [...(title ? [title] : []), ...lines].join('\n')).join('\n');
+  return { before: text(before), after: text(after) };
 }
 
 /** How many lines two texts have in common at their beginning, and behind that at their end. */

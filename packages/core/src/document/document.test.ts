@@ -191,7 +191,7 @@ describe('own kinds of devices in a project', () => {
     const found = compareProjects(withFlap, changed),
       of = (what: string) => found.find((d) => d.what.startsWith(what));
     expect(of('Kind of device')).toMatchObject({
-      before: '',
+      before: 'Terminals\nBehaviour',
       after: 'Terminals\ngives Shut : BOOL, closed at rest (Is shut)\nBehaviour\nShut := TRUE;',
     });
     expect(of('Machine TopFlap')!.after).toMatch(/^Flap, labelled ‘Upper flap’/);
@@ -201,6 +201,8 @@ describe('own kinds of devices in a project', () => {
       expect(`${d.before ?? ''}${d.after ?? ''}`).not.toBe('');
       expect(`${d.before ?? ''}${d.after ?? ''}`).not.toMatch(/[{}[\]"]/);
     }
+    const spaced = { ...withFlap, machine: { ...withFlap.machine, kinds: [{ ...flap, body: `${flap.body}\n` }] } };
+    expect(compareProjects(withFlap, spaced)).toMatchObject([{ before: 'Behaviour', after: 'Behaviour\n' }]);
     expect(compareProjects(withFlap, { ...withFlap, machine: { ...withFlap.machine, kinds: [] } })).toEqual([
       expect.objectContaining({ what: 'Kind of device Flap', before: expect.stringContaining('Behaviour') }),
     ]);

@@ -306,11 +306,21 @@ describe('tags of steps', () => {
     expect(stepTags(p, c.build(true), ['count', 'Level', 'Nothing']).map((t) => t.path)).toEqual([
       'Named',
       'Way',
-      'Count',
       'Filling.Step',
       'Filling.A.Pos',
       'Filling.B.Pos',
+      'Count',
     ]);
+    const many = {
+      ...p,
+      tags: [
+        ...Array.from({ length: 300 }, (_, i) => ({ id: `n${i}`, name: `N${i}`, type: 'INT', valueNames: '0 Off' })),
+        ...p.tags,
+      ],
+    };
+    const listed = stepTags(many, compile([{ kind: 'project', name: 'p', project: many }]).build(true), ['Count']);
+    expect(listed.at(-1)!.path).toBe('Count');
+    expect(listed.length).toBe(201);
   });
   it('of a run of the crimp cell give its cycles, also where the tag was not recorded as it ran', () => {
     const project = JSON.parse(readFileSync('examples/wire-end-crimp-cell.ferrule.json', 'utf8')) as Project;

@@ -27,9 +27,9 @@ const MOST = 200,
  */
 export function stepTags(project: Project, image: Image, also: readonly string[] = []): readonly StepTag[] {
   const found = new Map<string, StepTag>();
-  const put = (path: string, type: Type, named?: Readonly<Record<number, string>>) => {
+  const put = (path: string, type: Type, named?: Readonly<Record<number, string>>, most = MOST) => {
     const key = path.toLowerCase();
-    if (found.has(key) || found.size >= MOST) return;
+    if (found.has(key) || found.size >= most) return;
     if (type.kind === 'enum') found.set(key, { path, type: type.name, names: enumNames(type) });
     else if (isInteger(type) && named)
       found.set(key, { path, type: 'name' in type ? String(type.name) : 'INT', isNumber: true, names: named });
@@ -64,8 +64,10 @@ export function stepTags(project: Project, image: Image, also: readonly string[]
         : [u.path];
     }),
   );
-  for (const path of also) used.add(path.toLowerCase());
   for (const [path, type] of paths) if (used.has(path.toLowerCase())) put(path, type, {});
+  // What is asked for is among them however many there are.
+  const asked = new Set(also.map((p) => p.toLowerCase()));
+  for (const [path, type] of paths) if (asked.has(path.toLowerCase())) put(path, type, {}, Infinity);
   return [...found.values()];
 }
 

@@ -125,12 +125,16 @@ const TALLEST = 210,
  * The list beside its field, over everything: below it, or above where the window ends. Within a pane that scrolls it
  * would be cut off.
  */
-export function OffersAt<T extends Offer>({
-  field,
-  ...list
-}: Pick<Parameters<typeof Offers<T>>[0], 'of' | 'label' | 'onTake' | 'row' | 'look'> & {
+export function OffersAt<T extends Offer>(list: AtProps<T>) {
+  // Hundreds of fields stand on a page, and one of them at most offers something.
+  return list.of.offers.length > 0 ? <Beside {...list} /> : null;
+}
+
+type AtProps<T extends Offer> = Pick<Parameters<typeof Offers<T>>[0], 'of' | 'label' | 'onTake' | 'row' | 'look'> & {
   readonly field: RefObject<HTMLElement | null>;
-}) {
+};
+
+function Beside<T extends Offer>({ field, ...list }: AtProps<T>) {
   const [, draw] = useReducer((n: number) => n + 1, 0);
   // It goes with its field when the pane around that is scrolled.
   useEffect(() => {
@@ -138,7 +142,7 @@ export function OffersAt<T extends Offer>({
     return () => document.removeEventListener('scroll', draw, { capture: true });
   }, []);
   const box = field.current?.getBoundingClientRect();
-  if (!box || !list.of.offers.length) return null;
+  if (!box) return null;
   return createPortal(
     <Offers
       {...list}

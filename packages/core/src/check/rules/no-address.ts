@@ -1,8 +1,8 @@
 import type { Rule } from './rule.js';
 
 /**
- * A tag that is wired to the machine model and has no input or output address, be it none or one of the memory: the bench moves it, and a controller has
- * no point for it.
+ * A tag that is wired to the machine model and has no input or output address, be it none or one of the memory: the
+ * bench moves it, and a controller has no point for it.
  */
 export const noAddress: Rule = {
   code: 'NO_ADDRESS',

@@ -227,7 +227,7 @@ function rowsFor(
       }
     // What comes back to what it was has answered by leaving it: a conveyor that runs while a button is held.
     for (const [path, c] of answers)
-      if (c.said === saidBefore(history, path, scan)) answers.set(path, first.get(path)!);
+      if (c.said === saidBefore(history, path, step ? scan - 1 : scan)) answers.set(path, first.get(path)!);
     const expect = [...answers.values()].map((c) => `${c.said} within ${spanText(c.scan - scan, stepMs)}`);
     const when = step
       ? `once ${step.said} within ${saidMs(Math.max(50, Math.ceil(((scan - at) * stepMs * 1.2) / 50) * 50))}`

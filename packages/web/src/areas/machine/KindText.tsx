@@ -18,13 +18,19 @@ interface Note {
   readonly severity: 'error' | 'warning';
 }
 
+/** A place in one of the two texts, in characters. */
+export interface TextPlace {
+  readonly of: 'locals' | 'body';
+  readonly at: number;
+}
+
 export function KindText({
   kind,
   problems,
-  at,
+  shown,
   onChange,
 }: {
-  /** An offset of the block's text that is to be shown. */ readonly at?: number | undefined;
+  readonly shown: TextPlace | undefined;
   readonly kind: OwnKind;
   readonly problems: readonly ProblemNote[];
   readonly onChange: (to: Partial<OwnKind>) => void;
@@ -52,12 +58,10 @@ export function KindText({
   const names = [...kind.terminals, ...kind.parameters, ...whole.upsets, ...kind.handles]
     .map((x) => ({ label: x.name, type: 'variable', info: x.help }))
     .concat([{ label: 'Dt', type: 'variable', info: 'Seconds since the last scan' }]);
-  const shownIn = (start: number, length: number) =>
-    at !== undefined && at >= start && at <= start + length ? at - start : undefined;
   return (
     <>
       <TextField
-        at={shownIn(places.locals, kind.locals.length)}
+        shown={shown?.of === 'locals' ? shown : undefined}
         title="Inner variables"
         placeholder="Way : REAL;"
         value={kind.locals}
@@ -66,7 +70,7 @@ export function KindText({
         onCommit={(locals) => onChange({ locals })}
       />
       <TextField
-        at={shownIn(places.body, kind.body.length)}
+        shown={shown?.of === 'body' ? shown : undefined}
         title="Behaviour"
         placeholder="in structured text; Dt is the time since the last scan, in seconds"
         value={kind.body}
@@ -91,10 +95,10 @@ function TextField({
   notes,
   names,
   placeholder,
-  at,
+  shown,
   onCommit,
 }: {
-  readonly at: number | undefined;
+  readonly shown: TextPlace | undefined;
   readonly title: string;
   readonly value: string;
   readonly notes: readonly Note[];
@@ -189,10 +193,10 @@ function TextField({
   }, [value]);
   useEffect(() => {
     const v = view.current;
-    if (!v || at === undefined) return;
-    v.dispatch({ selection: { anchor: Math.min(at, v.state.doc.length) }, scrollIntoView: true });
+    if (!v || !shown) return;
+    v.dispatch({ selection: { anchor: Math.max(0, Math.min(shown.at, v.state.doc.length)) }, scrollIntoView: true });
     v.focus();
-  }, [at]);
+  }, [shown]);
   useEffect(() => {
     const v = view.current;
     if (v)

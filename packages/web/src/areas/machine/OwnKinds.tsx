@@ -6,14 +6,14 @@ import { Copy, Plus, Trash2 } from 'lucide-react';
 import { type ReactNode, useEffect, useMemo, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { type OwnKind, type Project, renameKind, renamePiece } from '@ferrule/core/document';
-import { type Parameter, devicePieceAt, kindOf } from '@ferrule/core/machine';
+import { type Parameter, deviceParts, devicePieceAt, kindOf } from '@ferrule/core/machine';
 import type { ProblemNote } from '../../bench/protocol.js';
 import { useBench } from '../../bench/live.js';
 import { focusField } from '../../components/focus.js';
 import { AddByName, Button, EditInPlace } from '../../components/ui.js';
 import { HANDLE_WORDS, TERMINAL_WORDS } from '../../components/kinds.js';
 import { newId, useDocument } from '../../document/store.js';
-import { KindText } from './KindText.js';
+import { KindText, type TextPlace } from './KindText.js';
 import { PictureEditor } from './OwnPicture.js';
 import { Choice, Field } from './own-fields.js';
 import { partsTemplate, template } from './own-templates.js';
@@ -89,14 +89,27 @@ export function OwnKinds() {
           them too. Begin with one that works, and change it.
         </p>
       ) : (
-        <Editor key={kind.id} kind={kind} at={at === null ? undefined : Number(at)} />
+        <Editor
+          key={kind.id}
+          kind={kind}
+          at={at !== null && /^\d+$/.test(at) ? Number(at) : undefined}
+          onShown={() => setSearch({ view: 'own', kind: kind.id }, { replace: true })}
+        />
       )}
     </section>
   );
 }
 
-/** `at`: an offset of its block's text to be shown, as where a problem is. */
-function Editor({ kind, at }: { readonly kind: OwnKind; readonly at: number | undefined }) {
+/** `at`: an offset of its block's text to be shown, as where a problem is; `onShown` is told when it has been. */
+function Editor({
+  kind,
+  at,
+  onShown,
+}: {
+  readonly kind: OwnKind;
+  readonly at: number | undefined;
+  readonly onShown: () => void;
+}) {
   const edit = useDocument((s) => s.edit);
   const used =
     useDocument(
@@ -123,10 +136,17 @@ function Editor({ kind, at }: { readonly kind: OwnKind; readonly at: number | un
     const { project } = useDocument.getState();
     if (project) edit(renamePiece(project, kind.id, from, to));
   };
+  // Shown once: what is typed afterwards moves the place, and the keys stay where they are.
+  const [shown, setShown] = useState<TextPlace>();
   useEffect(() => {
     const own = useDocument.getState().project?.machine.kinds?.find((k) => k.id === kind.id),
-      piece = own && at !== undefined && devicePieceAt(kindOf({ kinds: [own] }, own.type) ?? own, at);
+      whole = own && (kindOf({ kinds: [own] }, own.type) ?? own);
+    if (!whole || at === undefined) return;
+    const piece = devicePieceAt(whole, at),
+      { locals, body } = deviceParts(whole);
     if (piece) focusField(`Name of ${piece}`);
+    else setShown(at < body ? { of: 'locals', at: at - locals } : { of: 'body', at: at - body });
+    onShown();
   }, [kind.id, at]);
   const whole = problems.filter((p) => p.code === 'DUPLICATE_NAME');
   return (
@@ -342,7 +362,7 @@ function Editor({ kind, at }: { readonly kind: OwnKind; readonly at: number | un
           />
         )}
       />
-      <KindText kind={kind} problems={problems} at={at} onChange={change} />
+      <KindText kind={kind} problems={problems} shown={shown} onChange={change} />
       <PictureEditor kind={kind} onChange={change} />
     </div>
   );
