@@ -79,6 +79,7 @@ test('dragging the only coil away leaves its rung unfinished; a drop that cannot
 }) => {
   await openDemo(page);
   const drag = async (from: ReturnType<typeof element>, to: { x: number; y: number }) => {
+    await from.hover();
     const a = (await from.boundingBox())!;
     await page.mouse.move(a.x + a.width / 2, a.y + a.height / 2);
     await page.mouse.down();

@@ -44,9 +44,13 @@ let folder: string,
   outside: OutsideIoOfController,
   endLive: () => void;
 
+/** Time that passed without anybody waiting for it, in ms. */
+let passedMs = 0;
+const clockMs = () => performance.now() + passedMs;
+
 /** A controller over a folder, as after its power came. */
 async function powered(over: string): Promise<Controller> {
-  const here = scanHere(() => performance.now());
+  const here = scanHere(clockMs);
   sides.set(here.scan, here);
   const c = new Controller(here.scan, {
     name: 'Cabinet A',
@@ -55,7 +59,7 @@ async function powered(over: string): Promise<Controller> {
     images: new ImageStore(over),
     log: new EventLog(over),
     recordings: new RecordingStore(over),
-    clockMs: () => performance.now(),
+    clockMs,
     wallMs: Date.now,
   });
   await c.start();
@@ -69,7 +73,7 @@ const opened = (modbusPort: number, opcuaHost = '127.0.0.1'): OpenProtocols =>
     opcuaHost,
     folder: join(folder, 'opcua'),
     opcuaEntry: new URL('./none.mjs', import.meta.url),
-    clockMs: () => performance.now(),
+    clockMs,
   });
 
 beforeEach(async () => {
@@ -79,7 +83,7 @@ beforeEach(async () => {
   outside = new OutsideIoOfController(controller, {
     folder,
     entry: new URL('./none.mjs', import.meta.url),
-    clockMs: () => performance.now(),
+    clockMs,
   });
   others = opened(0);
   server = createServer(createApp(controller, { wallMs: Date.now, access: new Access(KEY), open: others, outside }));
@@ -550,7 +554,7 @@ describe('a trial', () => {
   it('does not run out while it is being kept', async () => {
     await running(counting(COUNT));
     await attempt(slower, { graceMs: 2000 });
-    await new Promise((r) => setTimeout(r, 1900));
+    passedMs += 1900;
     const real = ProgramStore.prototype.write,
       slow = vi.spyOn(ProgramStore.prototype, 'write').mockImplementation(function (this: ProgramStore, kept) {
         const until = performance.now() + 300;
@@ -568,15 +572,15 @@ describe('a trial', () => {
   it('ends when who tries is not heard of, when it faults, and when the power goes', async () => {
     await running(counting(COUNT));
     await attempt(slower, { graceMs: 2000 });
-    await new Promise((r) => setTimeout(r, 1200));
+    passedMs += 1200;
     // A word for another trial does not count.
     expect((await call('POST', '/trial/heard', { ticket: 'another' })).body).toEqual({ trial: false });
     expect((await call('POST', '/trial/heard', {})).body).toEqual({ trial: false });
     expect((await call('POST', '/trial/heard', { ticket: 'mine' })).body).toEqual({ trial: true });
-    await new Promise((r) => setTimeout(r, 1200));
+    passedMs += 1200;
     scans(1);
     expect((await controller.status()).trial).toBeDefined();
-    await new Promise((r) => setTimeout(r, 1000));
+    passedMs += 1000;
     scans(1);
     expect((await controller.status()).trial).toBeUndefined();
     expect((await call('POST', '/trial/heard', { ticket: 'mine' })).body).toEqual({ trial: false });

@@ -257,7 +257,14 @@ export function Runs({
   };
   return (
     <>
-      <DropdownMenu.Root>
+      <DropdownMenu.Root
+        onOpenChange={(open) => {
+          // Asked for with the menu, so that the list is whole when it opens.
+          setThere(undefined);
+          const { to } = inSight();
+          if (open) void saidThere(to).then((said) => setThere({ to, said }));
+        }}
+      >
         <DropdownMenu.Trigger asChild>
           <button className={menuButton}>
             Run
@@ -269,13 +276,7 @@ export function Runs({
             <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void check()}>
               Save as sequence check ({both ? 'between the cursors' : `the ${sightText()} in sight`})
             </DropdownMenu.Item>
-            <DropdownMenu.Sub
-              onOpenChange={(open) => {
-                setThere(undefined);
-                const { to } = inSight();
-                if (open) void saidThere(to).then((said) => setThere({ to, said }));
-              }}
-            >
+            <DropdownMenu.Sub>
               <DropdownMenu.SubTrigger className={`${MENU_ITEM} data-[state=open]:bg-glow`}>
                 This is what went wrong, at its end
                 <ChevronRight size={12} className="ml-auto" />
@@ -287,6 +288,7 @@ export function Runs({
                       {x.said}
                     </DropdownMenu.Item>
                   ))}
+                  {!there && <p className="px-2.5 py-1 text-soft">Reading the values there …</p>}
                   {there?.said.length === 0 && <p className="px-2.5 py-1 text-soft">Put the tag on the scope first.</p>}
                 </DropdownMenu.SubContent>
               </DropdownMenu.Portal>
