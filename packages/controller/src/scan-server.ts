@@ -56,9 +56,12 @@ export class ScanServer {
    * program in takes some milliseconds, which must not make that scan late. Right behind a scan there always is.
    */
   hasRoom(waitMs: number | undefined): boolean {
-    const { engine, hasJustScanned } = this.runner;
-    if (waitMs === undefined || !engine || hasJustScanned) return true;
-    return waitMs > Math.min(ROOM_MS, Number(engine.stepNs) / 2e6);
+    return waitMs === undefined || this.runner.hasJustScanned || waitMs > this.roomMs;
+  }
+  /** So much before a scan nothing is taken any more, in ms. */
+  get roomMs(): number {
+    const { engine } = this.runner;
+    return engine ? Math.min(ROOM_MS, Number(engine.stepNs) / 2e6) : 0;
   }
   private answerWaiting(): void {
     const { waiting: w, runner } = this,

@@ -3,24 +3,24 @@
  * compiling and live views are in other threads, and what they do cannot hold it up.
  */
 import { type MessagePort, receiveMessageOnPort, workerData } from 'node:worker_threads';
+import { Bell } from './bell.js';
 import { clockMs } from './clock.js';
 import { askFor } from './priority.js';
 import type { Asked } from './scan-messages.js';
 import { ScanServer } from './scan-server.js';
 
 askFor('scan');
-const { port, asks } = workerData as { readonly port: MessagePort; readonly asks: SharedArrayBuffer };
-/** Counts what was asked: a change of it wakes the thread. */
-const count = new Int32Array(asks);
+const { port, bell: shared } = workerData as { readonly port: MessagePort; readonly bell: SharedArrayBuffer };
+const bell = new Bell(shared);
 const server = new ScanServer(clockMs, (m) => port.postMessage(m));
 while (!server.hasEnded) {
-  const seen = Atomics.load(count, 0),
+  const { count } = bell,
     wait = server.tick();
   // One at a time, and none right before a scan: that comes first, and has the time behind it for what is asked.
   const message = server.hasRoom(wait)
     ? (receiveMessageOnPort(port) as { readonly message: Asked } | undefined)
     : undefined;
   if (message) server.take(message.message);
-  else Atomics.wait(count, 0, seen, wait ?? Infinity);
+  else bell.sleep(count, wait, server.roomMs);
 }
 port.close();

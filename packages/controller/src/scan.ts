@@ -5,6 +5,7 @@
 import { existsSync } from 'node:fs';
 import { MessageChannel, type MessagePort, Worker } from 'node:worker_threads';
 import { type BenchEvent, type Engine, type Value, transferPlan } from '@ferrule/core/bench';
+import { Bell } from './bell.js';
 import type { Mode } from './cabinet.js';
 import { clockMs } from './clock.js';
 import type { Prepared } from './prepare.js';
@@ -289,17 +290,13 @@ export function scanInThread(onEnd: (why: string) => void): Scan {
   let isOver = false;
   if (!existsSync(THREAD)) return scanHere(clockMs).scan;
   const { port1, port2 } = new MessageChannel(),
-    asks = new SharedArrayBuffer(4),
-    count = new Int32Array(asks);
-  const thread = new Worker(THREAD, { workerData: { port: port2, asks }, transferList: [port2] });
+    bell = new Bell(),
+    thread = new Worker(THREAD, { workerData: { port: port2, bell: bell.shared }, transferList: [port2] });
   thread.once('error', (e) => onEnd(e.message));
   thread.once('exit', (code) => {
     if (!isOver) onEnd(`its thread ended with ${code}`);
   });
-  const scan = new Scan(port1, () => {
-    Atomics.add(count, 0, 1);
-    Atomics.notify(count, 0);
-  });
+  const scan = new Scan(port1, () => bell.ring());
   scan.onEnd = () => (isOver = true);
   return scan;
 }
