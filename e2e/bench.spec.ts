@@ -588,3 +588,22 @@ test('a button is held and an input slid from the list; a bit is forced from the
   await bench(page).getByRole('button', { name: 'Release AirPressure.3' }).click();
   await expect(bench(page).getByRole('button', { name: 'Force AirPressure.3' })).toBeAttached();
 });
+
+test('with more tags on the scope than fit, its time axis and the bar of the whole run stay in sight', async ({
+  page,
+}) => {
+  const file = JSON.parse(demoText) as { scope: string[]; tags: { name: string; type: string }[] };
+  file.scope = file.tags.map((t) => t.name).slice(0, 14);
+  await openDemo(page, 'logic', PORT, JSON.stringify(file));
+  const axis = line(page).locator('canvas'),
+    scroller = line(page).locator('..'),
+    bottom = async (of: typeof axis) => {
+      const box = (await of.boundingBox())!;
+      return Math.round(box.y + box.height);
+    };
+  await expect.poll(async () => (await bottom(axis)) - (await bottom(scroller))).toBe(0);
+  expect(await bottom(axis)).toBeLessThanOrEqual(800);
+  await scroller.evaluate((e) => (e.scrollTop = e.scrollHeight));
+  await expect(page.getByText(file.scope[13]!, { exact: true }).last()).toBeInViewport();
+  await expect.poll(async () => (await bottom(axis)) - (await bottom(scroller))).toBe(0);
+});

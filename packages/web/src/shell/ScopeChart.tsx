@@ -59,7 +59,8 @@ export function Chart({ paths, view, setView, zoom, cursors, onCursor, onPixels,
       const forced = paths.map((p) => Object.keys(frame.forces).some((f) => f.toLowerCase() === p.toLowerCase()));
       const { width, height } = size.current;
       if (!width) return;
-      drawScope(canvas.current, width, Math.max(paths.length * ROW + AXIS, height), {
+      drawScope(canvas.current, width, height, {
+        scrolled: box.current.parentElement?.scrollTop ?? 0,
         from,
         to,
         now: frame.scan,
@@ -83,18 +84,21 @@ export function Chart({ paths, view, setView, zoom, cursors, onCursor, onPixels,
     [paths, view, cursors, differs, laid],
   );
   useEffect(() => {
-    size.current = { width: box.current?.clientWidth ?? 0, height: box.current?.clientHeight ?? 0 };
+    // What is drawn is as high as what is seen: rows beyond it are scrolled to, and the axis stays in sight.
+    const scroller = box.current?.parentElement;
+    const measure = () => {
+      size.current = { width: box.current?.clientWidth ?? 0, height: scroller?.clientHeight ?? 0 };
+    };
+    measure();
     paint();
     const stop = benchStore.subscribe(paint);
-    const measure = () => {
-      size.current = { width: box.current?.clientWidth ?? 0, height: box.current?.clientHeight ?? 0 };
-    };
+    scroller?.addEventListener('scroll', paint);
     const observer = new ResizeObserver(() => {
       measure();
       onPixels(Math.max(50, Math.round(box.current?.clientWidth ?? 800)));
       paint();
     });
-    if (box.current) observer.observe(box.current);
+    for (const e of [box.current, scroller]) if (e) observer.observe(e);
     const theme = new MutationObserver(() => {
       forgetColours();
       paint();
@@ -102,6 +106,7 @@ export function Chart({ paths, view, setView, zoom, cursors, onCursor, onPixels,
     theme.observe(document.documentElement, { attributeFilter: ['data-theme'] });
     return () => {
       stop();
+      scroller?.removeEventListener('scroll', paint);
       observer.disconnect();
       theme.disconnect();
     };
@@ -130,7 +135,7 @@ export function Chart({ paths, view, setView, zoom, cursors, onCursor, onPixels,
 
   const goTo = (e: PointerEvent) => tellBench({ kind: 'goTo', scan: Math.min(end, Math.max(start, scanAt(e))) });
   const down = (e: PointerEvent) => {
-    const isBar = e.clientY > box.current!.getBoundingClientRect().bottom - 5;
+    const isBar = e.clientY > canvas.current!.getBoundingClientRect().bottom - 5;
     if (isBar) {
       const rect = box.current!.getBoundingClientRect(),
         at = start + ((e.clientX - rect.left) / rect.width) * (end - start);
@@ -178,7 +183,7 @@ export function Chart({ paths, view, setView, zoom, cursors, onCursor, onPixels,
       }}
       onKeyDown={onKey}
     >
-      <canvas ref={canvas} className="absolute inset-0" />
+      <canvas ref={canvas} className="sticky top-0 block" />
     </div>
   );
 }

@@ -24,6 +24,8 @@ export interface ScopePicture {
   readonly forced: readonly boolean[];
   /** When the link to another program was away, and which rows come from there. */
   readonly away?: { readonly course: Course; readonly rows: readonly boolean[] };
+  /** So far the rows are scrolled, in CSS px; the axis stays. */
+  readonly scrolled: number;
 }
 
 let colours = new Map<string, string>();
@@ -67,9 +69,11 @@ export function drawScope(canvas: HTMLCanvasElement, width: number, height: numb
   g.beginPath();
   g.rect(0, 0, width, floor);
   g.clip();
+  g.translate(0, -p.scrolled);
   const last = Math.min(p.end, p.to);
   if (p.away) drawAway(g, p.away, x, last, width);
   p.courses.forEach((c, i) => {
+    if ((i + 1) * ROW <= p.scrolled || i * ROW >= p.scrolled + floor) return;
     drawCourse(g, c, i * ROW, x, last, width, p.forced[i] ? 'forced' : 'copper');
     const other = p.others?.[i];
     if (other) drawOther(g, other, i * ROW, x, Math.min(p.to, p.otherEnd ?? p.to));
