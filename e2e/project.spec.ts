@@ -88,6 +88,8 @@ test('tags: a wrong file says where, a series, members down to bits, facts, what
   await dialog.getByRole('button', { name: 'Take as BottlePresent' }).click();
   await dialog.getByRole('button', { name: 'Repair the name' }).click();
   await dialog.getByRole('button', { name: 'Take 3 over' }).click();
+  // The first of them is shown, however far down the list it stands.
+  await expect(page.getByRole('row', { name: 'BottlePresent' })).toBeInViewport();
   expect((await stored(page, id)).tags.slice(-3)).toMatchObject([
     { name: 'BottlePresent', type: 'BOOL', address: '%IX9.0', description: 'X1.1' },
     { name: 'IF1', type: 'BOOL', address: '%IX9.1', description: 'X1.2' },

@@ -110,6 +110,11 @@ describe('tags as CSV', () => {
       ),
     };
   };
+  it('a decimal comma of a spreadsheet is a point in the beginning of a real tag, and stays elsewhere', () => {
+    const r = readTags('Name;Type;Initial\nLevel;REAL;1,5\nText;STRING;a,b', emptyProject('T'), newId);
+    if ('error' in r) throw new Error(r.error);
+    expect(r.rows.map((x) => x.edit?.kind === 'addTag' && x.edit.tag.initial)).toEqual(['1.5', 'a,b']);
+  });
   it('headers in the languages of the lists are understood; every column can be said by hand', () => {
     for (const header of [
       'Bezeichner;Datentyp;Adresse;Kommentar',

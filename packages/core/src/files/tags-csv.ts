@@ -385,10 +385,14 @@ function knownTypes(project: Project): (spec: TypeSpec) => string | undefined {
   return look;
 }
 
+/** A spreadsheet writes `1,5` in many languages; a value of the standard has a point. */
+const withPoint = (value: string, type = ''): string =>
+  /^L?REAL$/i.test(type) && /^[+-]?\d+,\d+$/.test(value) ? value.replace(',', '.') : value;
+
 function fields(row: Cells): Partial<Tag> {
   return {
     ...(row.Address ? { address: row.Address.toUpperCase() } : {}),
-    ...(row.Initial ? { initial: row.Initial } : {}),
+    ...(row.Initial ? { initial: withPoint(row.Initial, row.Type) } : {}),
     ...(row.Wiring ? { wiring: row.Wiring.toUpperCase() as 'NO' } : {}),
     ...(yes(row.Retain ?? '') ? { retain: true } : {}),
     ...(yes(row.Constant ?? '') ? { constant: true } : {}),

@@ -3,6 +3,7 @@ import type { CheckRow, Project } from '@ferrule/core/document';
 import { create } from 'zustand';
 import { askBench, benchStore, tellBench } from '../bench/live.js';
 import { newId, useDocument } from '../document/store.js';
+import { numberedName } from './free-name.js';
 
 export const useRecorder = create<{ readonly of: string | undefined }>(() => ({ of: undefined }));
 
@@ -47,7 +48,10 @@ export async function keepAsCheck(
     at: project.checks.length,
     check: {
       id,
-      name: `Recorded ${project.checks.length + 1}`,
+      name: numberedName(
+        'Recorded ',
+        project.checks.map((c) => c.name),
+      ),
       note: `Recorded from the bench: read it, and strike out what does not matter.${left}`,
       rows: made.rows,
     },

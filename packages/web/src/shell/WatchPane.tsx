@@ -12,6 +12,7 @@ import { focusField } from '../components/focus.js';
 import { Button, EditInPlace, ForceMark } from '../components/ui.js';
 import { formatted } from '../components/values.js';
 import { newId, useDocument } from '../document/store.js';
+import { numberedName } from '../components/free-name.js';
 
 const NONE: readonly WatchList[] = [];
 
@@ -67,7 +68,17 @@ export function WatchPane() {
           tight
           onClick={() => {
             const id = newId('w');
-            put([...lists, { id, name: `Watch ${lists.length + 1}`, rows: [] }]);
+            put([
+              ...lists,
+              {
+                id,
+                name: numberedName(
+                  'Watch ',
+                  lists.map((l) => l.name),
+                ),
+                rows: [],
+              },
+            ]);
             setChosen(id);
             focusField('Name of the watch list');
           }}

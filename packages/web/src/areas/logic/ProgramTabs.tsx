@@ -14,6 +14,7 @@ import { focusHome } from '../../components/focus.js';
 import { nameCompletion } from '../../components/names.js';
 import { Button, EditInPlace, EditSentence, MENU, MENU_ITEM } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
+import { numberedName } from '../../components/free-name.js';
 
 interface Props {
   readonly pous: readonly ProjectPou[];
@@ -313,7 +314,9 @@ function Tasks() {
         >
           {tasks.length === 1
             ? `Task ${tasks[0]!.name} · ${tasks[0]!.event ?? tasks[0]!.interval}`
-            : `${tasks.length} tasks`}
+            : tasks.length
+              ? `${tasks.length} tasks`
+              : 'No task · 10 ms'}
           <ChevronDown size={12} />
         </button>
       </Popover.Trigger>
@@ -408,7 +411,8 @@ function Tasks() {
           </table>
           {free.length > 0 && (
             <p className="mt-1 text-soft">
-              Without a task, in every scan after the tasks: {free.map((p) => p.name).join(', ')}
+              Without a task, {tasks.length ? 'in every scan after the tasks' : 'every 10 ms'}:{' '}
+              {free.map((p) => p.name).join(', ')}
             </p>
           )}
           <div className="mt-2">
@@ -418,7 +422,10 @@ function Tasks() {
                   kind: 'addTask',
                   task: {
                     id: newId('k'),
-                    name: `Task${tasks.length + 1}`,
+                    name: numberedName(
+                      'Task',
+                      tasks.map((t) => t.name),
+                    ),
                     interval: '10 ms',
                     priority: tasks.length + 1,
                     programs: [],

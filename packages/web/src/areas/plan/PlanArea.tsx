@@ -22,6 +22,7 @@ import { type Problem, Said } from './parts.js';
 import { Steps, Points } from './Steps.js';
 import { CopyTable, PasteDialog } from './step-tables.js';
 import { useBeside, ChooseModes } from './step-choices.js';
+import { freeName } from '../../components/free-name.js';
 
 const FlowChart = later(() => import('../../components/flow/FlowChart.js').then((m) => m.FlowChart));
 
@@ -56,7 +57,10 @@ export function PlanArea() {
         ...plan.sequences,
         {
           id,
-          name: plan.sequences.length ? `Sequence ${plan.sequences.length + 1}` : 'Sequence',
+          name: freeName(
+            'Sequence',
+            plan.sequences.map((s) => s.name),
+          ),
           ...(plan.sequences.length ? {} : { run: 'Running' }),
           steps: steps.length ? steps : [{ id: newId('s'), name: 'Idle', ways: [] }],
         },

@@ -11,6 +11,7 @@ import { addressOfPlace, askWhy, useAsked } from '../../components/asking.js';
 import { onPageKeys } from '../../components/keys.js';
 import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
+import { numberedName } from '../../components/free-name.js';
 
 export interface Failure {
   readonly row: number;
@@ -466,7 +467,10 @@ function Values({
           The check is played once for each row; <code className="font-mono">{`{${table.columns[0] ?? 'Value'}}`}</code>{' '}
           in a sentence stands for the value.
         </span>
-        <Button tight onClick={() => put(square([...table.columns, `Value ${table.columns.length + 1}`], table.rows))}>
+        <Button
+          tight
+          onClick={() => put(square([...table.columns, numberedName('Value ', table.columns)], table.rows))}
+        >
           New column
         </Button>
         <Button tight onClick={() => put(undefined)}>

@@ -26,6 +26,7 @@ import { OnRevision, type Told } from './OnRevision.js';
 import { ReportDialog } from './ReportDialog.js';
 import { Button, EditInPlace, EditSentence } from '../../components/ui.js';
 import { focusField } from '../../components/focus.js';
+import { freeName } from '../../components/free-name.js';
 import { helpTopic } from '../../components/help-topic.js';
 import { onPageKeys } from '../../components/keys.js';
 import { beginRecording } from '../../components/recorder.js';
@@ -134,14 +135,32 @@ export function ProveArea() {
     edit({
       kind: 'addCheck',
       at: checks.length,
-      check: { id, name: freeName('New check', checks), rows: [{ id: newId('k') }] },
+      check: {
+        id,
+        name: freeName(
+          'New check',
+          checks.map((c) => c.name),
+        ),
+        rows: [{ id: newId('k') }],
+      },
     });
     setSearch({ check: id });
     made.current = { id, isNamed: false };
   };
   const addRule = () => {
     const id = newId('i');
-    edit({ kind: 'addRule', at: own.length, rule: { id, name: freeName('New rule', rules), sentence: '' } });
+    edit({
+      kind: 'addRule',
+      at: own.length,
+      rule: {
+        id,
+        name: freeName(
+          'New rule',
+          rules.map((r) => r.name),
+        ),
+        sentence: '',
+      },
+    });
     setSearch({ rule: id });
     made.current = { id, isNamed: false };
   };
@@ -423,15 +442,6 @@ function FirstOnes({ ways }: { readonly ways: readonly (readonly [string, string
       ))}
     </ul>
   );
-}
-
-/** A name that nothing in the list has. */
-function freeName(name: string, list: readonly { readonly name: string }[]): string {
-  const taken = new Set(list.map((x) => x.name.toLowerCase()));
-  for (let n = 1; ; n++) {
-    const next = n === 1 ? name : `${name} ${n}`;
-    if (!taken.has(next.toLowerCase())) return next;
-  }
 }
 
 function Heading({ text, count }: { readonly text: string; readonly count: string | undefined }) {

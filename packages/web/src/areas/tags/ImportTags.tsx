@@ -13,7 +13,12 @@ import { newId, useDocument } from '../../document/store.js';
 
 const FATES = { new: 'new', changed: 'changes', same: 'as it is', refused: 'left out' } as const;
 
-export function ImportTags({ start, onClose }: { readonly start: string; readonly onClose: () => void }) {
+interface ImportProps {
+  readonly start: string;
+  /** Told the first tag that was taken over, by its id; none where it was left. */
+  readonly onClose: (first?: string) => void;
+}
+export function ImportTags({ start, onClose }: ImportProps) {
   const project = useDocument((s) => s.project)!;
   const [text, setText] = useState(start);
   const file = useRef<HTMLInputElement>(null);
@@ -48,7 +53,9 @@ export function ImportTags({ start, onClose }: { readonly start: string; readonl
   const edits = rows.flatMap((r): Edit[] => (r.edit ? [r.edit] : []));
   const count = (f: keyof typeof FATES) => rows.filter((r) => r.fate === f).length;
   const take = () => {
-    if (useDocument.getState().edit({ kind: 'group', label: 'Tags taken over', edits })) onClose();
+    const first = edits.find((e) => e.kind === 'addTag' || e.kind === 'changeTag');
+    if (useDocument.getState().edit({ kind: 'group', label: 'Tags taken over', edits }))
+      onClose(first?.kind === 'addTag' ? first.tag.id : first?.id);
   };
   return (
     <Dialog.Root
@@ -136,7 +143,12 @@ export function ImportTags({ start, onClose }: { readonly start: string; readonl
                           {[
                             r.note,
                             ...(r.edit?.kind === 'addTag'
-                              ? [r.edit.tag.type, r.edit.tag.address, r.edit.tag.description]
+                              ? [
+                                  r.edit.tag.type,
+                                  r.edit.tag.address,
+                                  r.edit.tag.initial && `begins at ${r.edit.tag.initial}`,
+                                  r.edit.tag.description,
+                                ]
                               : []),
                           ]
                             .filter(Boolean)

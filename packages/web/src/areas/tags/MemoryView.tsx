@@ -6,6 +6,7 @@ import type { MemoryArea } from '@ferrule/core/workspace';
 import { askBench, useBench } from '../../bench/live.js';
 import { Button, EditInPlace } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
+import { numberedName } from '../../components/free-name.js';
 
 const NAMES = { I: 'Inputs', Q: 'Outputs', M: 'Internal memory' } as const;
 /** Bytes drawn of an area at most. */
@@ -211,7 +212,10 @@ function Modules({ area }: { readonly area: MemoryArea }) {
             ...modules,
             {
               id: newId('m'),
-              name: `${area.area === 'I' ? 'Inputs' : 'Outputs'} ${mine.length + 1}`,
+              name: numberedName(
+                area.area === 'I' ? 'Inputs ' : 'Outputs ',
+                mine.map((m) => m.name),
+              ),
               area: area.area as 'I',
               start: end,
               bytes: 2,

@@ -191,7 +191,17 @@ function TagList() {
           <Button onClick={() => setTaking('')}>Import rows</Button>
           <Button onClick={() => saveAs('tags.csv', tagsToCsv(tags), 'text/csv')}>Save as CSV</Button>
         </div>
-        {taking !== undefined && <ImportTags start={taking} onClose={() => setTaking(undefined)} />}
+        {taking !== undefined && (
+          <ImportTags
+            start={taking}
+            onClose={(first) => {
+              setTaking(undefined);
+              if (first === undefined) return;
+              setFind('');
+              setSearch({ tag: first }, { replace: true });
+            }}
+          />
+        )}
         {message && (
           <div role="alert" className="rounded-md bg-bad-soft px-3 py-1.5 text-bad">
             {message.text} <UseLinks uses={message.uses} />{' '}
