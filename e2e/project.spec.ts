@@ -229,7 +229,8 @@ test('files: the folder of text and back, structured text out and in, what is br
   await expect(dialog).toContainText('PROGRAM Cell: there is a ladder of that name');
   await expect(dialog).toContainText('Line 3:');
   await dialog.getByRole('button', { name: 'Take it in' }).click();
-  await expect(page.getByRole('tab', { name: /Twice/ })).toBeVisible();
+  // What came in is what is shown.
+  await expect(page.getByRole('tab', { name: /Twice/ })).toHaveAttribute('aria-selected', 'true');
   expect((await stored(page, id)).pous.map((p) => p.name)).toEqual(['Cell', 'Stations', 'PullCheck', 'Twice']);
   expect(text).toContain('Running := (StartPB OR Running) AND StopOK');
   await page.goto(`http://127.0.0.1:${PORT}/`);

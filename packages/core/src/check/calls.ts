@@ -1,5 +1,6 @@
 /** Calls of functions and of function block instances (clause 6.6.1.4: formal and informal lists, defaults, `=>`). */
 import { didYouMean } from '../language/diagnostic.js';
+import type { Span } from '../language/source.js';
 import type { Argument, Expression } from '../language/tree.js';
 import {
   type BlockMember,
@@ -389,11 +390,23 @@ function matchArguments<P extends Parameter>(
     scope.project.parts.expression(scope, a.value);
     ok = false;
   };
-  const positional = args.filter((a) => !a.name).length;
-  const named = args.find((a) => a.name && !a.output);
+  const slips = args.flatMap((a) => equalSign(scope, a, inputs, outputs) ?? []);
+  for (const { of, sign, value, at } of slips) {
+    problems.error(
+      'WRONG_ARGUMENTS',
+      `${sign === ':=' ? 'An input is given' : 'An output is taken'} with '${sign}': ${of.name} ${sign} …`,
+      at,
+    );
+    if (sign === ':=') scope.project.parts.expression(scope, value);
+    used.add(of);
+    ok = false;
+  }
+  const rest = args.filter((a) => !slips.some((s) => s.argument === a));
+  const positional = rest.filter((a) => !a.name).length;
+  const named = slips.length ? undefined : args.find((a) => a.name && !a.output);
   if (positional && named)
     fail('WRONG_ARGUMENTS', `Arguments of '${callee}' are given either all by name or all in order, not both.`, named);
-  else if (positional && positional < inputs.length)
+  else if (positional && !slips.length && positional < inputs.length)
     fail(
       'WRONG_ARGUMENTS',
       `'${callee}' takes ${inputs.length} arguments in order (${inputs.map((p) => p.name).join(', ')}), but ${positional} ${positional === 1 ? 'is' : 'are'} given; name those you mean to give.`,
@@ -405,7 +418,7 @@ function matchArguments<P extends Parameter>(
     return false;
   }
   let position = 0;
-  for (const a of args) {
+  for (const a of rest) {
     const list = a.output ? outputs : inputs;
     const p = a.name ? list.find((x) => key(x.name) === key(a.name!.text)) : list[position++];
     if (!p) {
@@ -415,15 +428,24 @@ function matchArguments<P extends Parameter>(
           `'${callee}' takes ${inputs.length} argument${inputs.length === 1 ? '' : 's'}, but more are given.`,
           a,
         );
-      else
+      else {
+        const { text } = a.name,
+          other = (a.output ? inputs : outputs).find((x) => key(x.name) === key(text));
         fail(
           'UNKNOWN_MEMBER',
-          `'${callee}' has no ${a.output ? 'output' : 'input'} '${a.name.text}'.${didYouMean(
-            a.name.text,
-            list.map((x) => x.name),
-          )}`,
+          `'${callee}' has no ${a.output ? 'output' : 'input'} '${text}'.${
+            other
+              ? a.output
+                ? ` It is an input: ${other.name} := …`
+                : ` It is an output: ${other.name} => …`
+              : didYouMean(
+                  text,
+                  list.map((x) => x.name),
+                )
+          }`,
           a,
         );
+      }
     } else if (used.has(p)) fail('WRONG_ARGUMENTS', `'${p.name}' is given twice.`, a);
     else {
       used.add(p);
@@ -432,6 +454,33 @@ function matchArguments<P extends Parameter>(
     }
   }
   return ok;
+}
+
+/**
+ * `Rate = 0.1` between the brackets of a call, where `Rate` is a parameter and nothing else that is known: not the
+ * comparison that it reads as, but a sign that was left out.
+ */
+function equalSign<P extends Parameter>(
+  scope: PouScope,
+  argument: Argument,
+  inputs: readonly P[],
+  outputs: readonly P[],
+):
+  | {
+      readonly argument: Argument;
+      readonly of: P;
+      readonly sign: ':=' | '=>';
+      readonly value: Expression;
+      readonly at: Span;
+    }
+  | undefined {
+  const { name, value: e } = argument;
+  if (name || e.kind !== 'binary' || e.op !== '=' || e.left.kind !== 'name' || isKnown(scope, e.left.name))
+    return undefined;
+  const written = key(e.left.name),
+    input = inputs.find((p) => key(p.name) === written),
+    of = input ?? outputs.find((p) => key(p.name) === written);
+  return of && { argument, of, sign: input ? ':=' : '=>', value: e.right, at: e.opAt };
 }
 
 /** `NOT out => x` turns a BOOL round; of others there is nothing to turn. */

@@ -36,6 +36,8 @@ export function fixesFor(
   switch (d.code) {
     case 'SYNTAX':
       return missingSign(project, d, text);
+    case 'WRONG_ARGUMENTS':
+      return text === '=' ? argumentSign(project, d) : [];
     case 'UNKNOWN_NAME':
       return unknownName(project, compiled, d, text, newId);
     case 'NOT_CALLABLE':
@@ -106,6 +108,12 @@ const replaceAll = (project: Project, d: Diagnostic, to: string): Edit | undefin
 function proposedName(project: Project, d: Diagnostic): Fix[] {
   const meant = d.code === 'UNKNOWN_NAME' ? undefined : / Did you mean '([^']+)'\?/.exec(d.message)?.[1];
   return meant === undefined ? [] : fix(`Write ${meant}`, replace(project, d, meant));
+}
+
+/** `=` between the brackets of a call: the sign that the message names. */
+function argumentSign(project: Project, d: Diagnostic): Fix[] {
+  const sign = / with '(:=|=>)'/.exec(d.message)?.[1];
+  return sign ? fix(`Write ${sign}`, replace(project, d, sign)) : [];
 }
 
 /** `=` where `:=` is meant, and a statement that does not end. */

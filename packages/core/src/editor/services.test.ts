@@ -561,6 +561,8 @@ describe('fixes', () => {
     };
     expect(mended('t(PX := T#1s);', 'UNKNOWN_MEMBER')).toBe('t(PT := T#1s);');
     expect(mended('b := t.QQ;', 'UNKNOWN_MEMBER')).toBe('b := t.Q;');
+    expect(mended('t(IN := b, PT = T#1s);', 'WRONG_ARGUMENTS')).toBe('t(IN := b, PT := T#1s);');
+    expect(mended('t(IN := b, PT := T#1s, Q = b);', 'WRONG_ARGUMENTS')).toBe('t(IN := b, PT := T#1s, Q => b);');
     expect(mended('b = TRUE;', 'SYNTAX')).toBe('b := TRUE;');
     expect(mended('n := 3 // three\nb := TRUE;', 'SYNTAX')).toBe('n := 3; // three\nb := TRUE;');
     expect(mended('IF b THEN n := 5; END_IF\nb := TRUE;', 'SYNTAX')).toBe('IF b THEN n := 5; END_IF;\nb := TRUE;');

@@ -51,6 +51,21 @@ describe('calls', () => {
       "NOT stands before a BOOL output; 'n' is INT.",
     );
   });
+  it('an equal sign between the brackets is told as the sign that it should be; one for the other way too', () => {
+    const B = 'FUNCTION_BLOCK B VAR_INPUT a, c : INT; END_VAR VAR_OUTPUT o : INT; END_VAR o := a; END_FUNCTION_BLOCK ';
+    const body = (call: string) => errorsOf(`${B} PROGRAM P VAR i : INT; b : B; END_VAR ${call} END_PROGRAM`);
+    expect(body('b(a := 1, c = 2);')).toEqual([expect.stringMatching(/ An input is given with ':=': c := …$/)]);
+    expect(body('b(a = 1, c = 2);')).toHaveLength(2);
+    expect(body('b(a := 1, o = i);')).toEqual([expect.stringMatching(/ An output is taken with '=>': o => …$/)]);
+    expect(body('b(a := 1, o := i);')).toEqual([
+      expect.stringContaining("'B' has no input 'o'. It is an output: o => …"),
+    ]);
+    expect(body('b(a => i);')).toEqual([expect.stringContaining("'B' has no output 'a'. It is an input: a := …")]);
+    // A variable of that name makes it the comparison that it reads as.
+    const G = 'FUNCTION G : INT VAR_INPUT x : BOOL; END_VAR G := 1; END_FUNCTION ';
+    expect(errorsOf(`${G} PROGRAM P VAR i, x : INT; END_VAR i := G(x = 2); END_PROGRAM`)).toEqual([]);
+    expect(errorsOf(`${G} PROGRAM P VAR i : INT; END_VAR i := G(x = 2); END_PROGRAM`)).toHaveLength(1);
+  });
   it('mixed arguments are told once; a function without a value says that', () => {
     expect(errorsOf(`${F} PROGRAM P VAR i : INT; END_VAR i := F(a := 1, 2); END_PROGRAM`)).toEqual([
       expect.stringContaining('either all by name or all in order'),

@@ -1,10 +1,12 @@
 /** Structured text in and out: what is taken, what is not, said before anything changes. */
 import { Dialog } from 'radix-ui';
 import type { ReactNode } from 'react';
+import { useNavigate, useParams } from 'react-router';
 import type { TextIn, XmlOut } from '@ferrule/core/files';
 import { saveAs } from '../components/save-as.js';
 import { Button } from '../components/ui.js';
 import { useDocument } from '../document/store.js';
+import { addressOfTaken } from './place.js';
 
 function Frame({
   title,
@@ -143,8 +145,13 @@ export function TextInDialog({
   readonly read: TextIn;
   readonly onClose: () => void;
 }) {
+  const navigate = useNavigate(),
+    { id = '' } = useParams();
   const take = () => {
-    if (read.edit && useDocument.getState().edit(read.edit)) onClose();
+    if (!read.edit || !useDocument.getState().edit(read.edit)) return;
+    onClose();
+    const address = addressOfTaken(read.edit, id);
+    if (address) void navigate(address);
   };
   return (
     <Frame title={`Take ${name} in`} about="Nothing is changed yet. Ctrl+Z takes it back afterwards." onClose={onClose}>

@@ -1,4 +1,4 @@
-import type { FoundPlace } from '@ferrule/core/document';
+import type { Edit, FoundPlace } from '@ferrule/core/document';
 import type { Use } from '@ferrule/core/workspace';
 import type { ProblemNote } from '../bench/protocol.js';
 
@@ -67,4 +67,22 @@ export function addressOfFound(p: FoundPlace, project: string): string {
     default:
       return `${base}/prove?${p.kind}=${p.id}`;
   }
+}
+
+/** The page address that shows the first of what an edit brought in: logic before types and tags. */
+export function addressOfTaken(edit: Edit, project: string): string | undefined {
+  const all = edit.kind === 'group' ? edit.edits : [edit],
+    places = all.flatMap((e): FoundPlace[] =>
+      e.kind === 'addPou'
+        ? [{ kind: 'pou', pou: e.pou.id }]
+        : e.kind === 'changeText'
+          ? [{ kind: 'pou', pou: e.pou }]
+          : e.kind === 'addType'
+            ? [{ kind: 'type', id: e.type.id }]
+            : e.kind === 'addTag'
+              ? [{ kind: 'tag', id: e.tag.id }]
+              : [],
+    ),
+    first = places.find((p) => p.kind === 'pou') ?? places[0];
+  return first && addressOfFound(first, project);
 }
