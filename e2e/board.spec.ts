@@ -27,6 +27,14 @@ test('pins are typed, a wrong one is told at its row, and what is saved builds f
   await pin('FeedMotor', 'pd2');
   await expect(page.getByRole('alert').filter({ hasText: "PD2 is the pin of 'StartPB' already." })).toBeVisible();
   await expect(result.getByRole('button', { name: 'Save the C as an archive' })).toBeDisabled();
+  // Each wrong one is told, and what stands beside a pin does not move the columns.
+  const column = page.getByLabel('Pin of WireOut', { exact: true }),
+    place = (await column.boundingBox())!.x;
+  await pin('WireOut', 'QQ');
+  await expect(page.getByRole('alert').filter({ hasText: "'QQ' is no pin that is free on this board" })).toBeVisible();
+  await expect(page.getByRole('alert').filter({ hasText: "PD2 is the pin of 'StartPB' already." })).toBeVisible();
+  await expect(result.getByRole('alert')).toHaveText('2 pins are wrong; they are marked in the table.');
+  expect((await column.boundingBox())!.x).toBe(place);
   await pin('FeedMotor', 'PB9');
   await expect(page.getByRole('alert').filter({ hasText: "'PB9' is no pin that is free on this board" })).toBeVisible();
   await pin('FeedMotor', 'PB5');

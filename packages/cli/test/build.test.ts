@@ -310,6 +310,10 @@ describe('what cannot be', () => {
         avr('--pins', table('i.csv', 'Lamp,call:both,\nAtTop,call:both,')),
         /i\.csv: line 3: both is the function of 'Lamp' already/,
       ],
+      [
+        avr('--pins', table('j.csv', 'Nobody,PB1,\nLamp,PB5,\nCount,PB4,')),
+        /j\.csv: line 2: there is no tag 'Nobody' with one value\. 1 more row is wrong\./,
+      ],
       [avr('--pins', table('g.csv', 'Lamp,ADC0,')), /g\.csv: line 2: ADC0 is an input; 'Lamp' is an output/],
       [
         ['build', real, '--target', 'avr', '--out', at('no')],

@@ -100,12 +100,12 @@ function forBoard(compiled: Compiled, project: Project, { target, pins }: Board)
     comments: new Map(project.tags.flatMap((t) => (t.description ? [[t.name.toLowerCase(), t.description]] : []))),
     ...(pins.length && target !== 'linux' ? { pins: pinsText(pins) } : {}),
   });
-  if ('message' in built) {
-    const line = built.in === 'pins' ? /^line (\d+): /.exec(built.message) : null;
-    return line
-      ? { problem: built.message.slice(line[0].length), row: Number(line[1]) - 2 }
-      : { problem: built.message };
-  }
+  if ('message' in built)
+    return {
+      problem: built.message,
+      // The table stands below a header, and counts from 0.
+      ...(built.problems ? { rows: built.problems.map((p) => ({ row: p.line - 2, words: p.words })) } : {}),
+    };
   const { files, use, wiring, without } = built;
   return { files: [...files], without, ...(use ? { use } : {}), ...(wiring !== undefined ? { wiring } : {}) };
 }

@@ -268,11 +268,11 @@ export interface Answers {
   toText: { ask: { pou: string; line: string }; answer: { readonly text: string } | { readonly refused: string } };
   textOut: { ask: Record<never, never>; answer: TextOut };
   xmlOut: { ask: Record<never, never>; answer: XmlOut };
-  /** The logic as C for a board; what is wrong, with the row of the table of pins where it stands. */
+  /** The logic as C for a board; what is wrong, and the rows of the table of pins that are. */
   board: {
     ask: { board: Board };
     answer:
-      | { readonly problem: string; readonly row?: number }
+      | { readonly problem: string; readonly rows?: readonly { readonly row: number; readonly words: string }[] }
       | {
           readonly files: readonly (readonly [string, string])[];
           readonly use?: BoardUse;

@@ -72,50 +72,74 @@ export function defaultPins(points: readonly Point[], target: PinTarget): Pins {
 export const pinsText = (pins: readonly BoardPin[]): string =>
   `${['point,pin,how', ...pins.map((p) => csvLine([p.point, p.pin, p.how ?? '']))].join('\n')}\n`;
 
-/** Reads `point,pin,how`; the string says what is wrong and in which line. `all`: every tag that may be named. */
-export function readPins(text: string, all: readonly Point[], target: PinTarget): Pins | string {
+/** A row of a table of pins that cannot be, by its line in the text. */
+export interface PinProblem {
+  readonly line: number;
+  readonly words: string;
+}
+
+/** Reads `point,pin,how`, or tells every row that is wrong. `all`: every tag that may be named. */
+export function readPins(text: string, all: readonly Point[], target: PinTarget): Pins | readonly PinProblem[] {
   const parsed = Papa.parse<string[]>(text.replace(/^\ufeff/, ''), { skipEmptyLines: 'greedy' });
   const [header, ...rows] = parsed.data;
   if (!header || header[0]?.trim().toLowerCase() !== 'point' || header[1]?.trim().toLowerCase() !== 'pin')
-    return "line 1: the header must be 'point,pin,how'.";
-  const pins: Pin[] = [];
+    return [{ line: 1, words: "the header must be 'point,pin,how'." }];
+  const pins: Pin[] = [],
+    problems: PinProblem[] = [];
   const used = new Map<string, string>();
   for (const [i, row] of rows.entries()) {
-    const line = `line ${i + 2}: `;
-    const [name = '', pin = '', how = ''] = row.map((c) => c.trim());
-    const point = all.find((p) => [p.name, p.address].some((n) => n && n.toLowerCase() === name.toLowerCase()));
-    if (!point) return `${line}there is no tag '${name}' with one value.`;
-    if (pins.some((p) => p.point === point)) return `${line}'${point.name}' has a pin already.`;
-    const words = how.toLowerCase().split(/\s+/).filter(Boolean);
-    const unknown = words.find((w) => !['in', 'out', 'pull-up', 'inverted'].includes(w));
-    if (unknown) return `${line}'${unknown}' is not known here; write in, out, pull-up or inverted.`;
-    const direction =
-      point.area === 'I'
-        ? 'in'
-        : point.area === 'Q'
-          ? 'out'
-          : words.includes('in')
-            ? 'in'
-            : words.includes('out')
-              ? 'out'
-              : undefined;
-    if (!direction) return `${line}'${point.name}' is neither an input nor an output; write in or out behind the pin.`;
-    if (point.area !== 'M' && words.includes(direction === 'in' ? 'out' : 'in'))
-      return `${line}'${point.name}' has the address of ${direction === 'in' ? 'an input' : 'an output'}.`;
-    const where = whereOf(pin, point, direction, target);
-    if (typeof where === 'string') return `${line}${where}`;
-    const before = used.get(where.name.toUpperCase());
-    if (before)
-      return `${line}${where.name} is the ${where.kind === 'call' ? 'function' : 'pin'} of '${before}' already.`;
-    used.set(where.name.toUpperCase(), point.name);
-    if (words.includes('pull-up') && (direction === 'out' || where.kind !== 'pin'))
-      return `${line}a pull-up belongs to a digital input.`;
-    if (words.includes('inverted') && machineOf(point.type) !== 'bool')
-      return `${line}'${point.name}' is no BOOL, and has nothing to invert.`;
-    pins.push({ point, direction, where, pullUp: words.includes('pull-up'), inverted: words.includes('inverted') });
+    const pin = readPin(row, all, target, pins);
+    const before = typeof pin === 'string' ? undefined : used.get(pin.where.name.toUpperCase());
+    if (typeof pin === 'string') problems.push({ line: i + 2, words: pin });
+    else if (before !== undefined)
+      problems.push({
+        line: i + 2,
+        words: `${pin.where.name} is the ${pin.where.kind === 'call' ? 'function' : 'pin'} of '${before}' already.`,
+      });
+    else {
+      used.set(pin.where.name.toUpperCase(), pin.point.name);
+      pins.push(pin);
+    }
   }
+  if (problems.length) return problems;
   const without = all.filter((p) => p.area !== 'M' && p.address && !pins.some((x) => x.point === p));
   return { pins, without };
+}
+
+/** One row, or what is wrong with it. */
+function readPin(
+  row: readonly string[],
+  all: readonly Point[],
+  target: PinTarget,
+  before: readonly Pin[],
+): Pin | string {
+  const [name = '', pin = '', how = ''] = row.map((c) => c.trim());
+  const point = all.find((p) => [p.name, p.address].some((n) => n && n.toLowerCase() === name.toLowerCase()));
+  if (!point) return `there is no tag '${name}' with one value.`;
+  if (before.some((p) => p.point === point)) return `'${point.name}' has a pin already.`;
+  const words = how.toLowerCase().split(/\s+/).filter(Boolean);
+  const unknown = words.find((w) => !['in', 'out', 'pull-up', 'inverted'].includes(w));
+  if (unknown) return `'${unknown}' is not known here; write in, out, pull-up or inverted.`;
+  const direction =
+    point.area === 'I'
+      ? 'in'
+      : point.area === 'Q'
+        ? 'out'
+        : words.includes('in')
+          ? 'in'
+          : words.includes('out')
+            ? 'out'
+            : undefined;
+  if (!direction) return `'${point.name}' is neither an input nor an output; write in or out behind the pin.`;
+  if (point.area !== 'M' && words.includes(direction === 'in' ? 'out' : 'in'))
+    return `'${point.name}' has the address of ${direction === 'in' ? 'an input' : 'an output'}.`;
+  const where = whereOf(pin, point, direction, target);
+  if (typeof where === 'string') return where;
+  if (words.includes('pull-up') && (direction === 'out' || where.kind !== 'pin'))
+    return `a pull-up belongs to a digital input.`;
+  if (words.includes('inverted') && machineOf(point.type) !== 'bool')
+    return `'${point.name}' is no BOOL, and has nothing to invert.`;
+  return { point, direction, where, pullUp: words.includes('pull-up'), inverted: words.includes('inverted') };
 }
 
 function whereOf(pin: string, point: Point, direction: 'in' | 'out', target: PinTarget): Pin['where'] | string {

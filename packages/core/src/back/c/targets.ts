@@ -10,7 +10,7 @@ import { MACHINE } from '../../document/document.js';
 import { retainedLayout, retainedPlaces } from '../../runtime/transfer.js';
 import { isScalar, sizeOf } from '../../types/type.js';
 import { type BoardUse, SHORT_TICK, avrUse } from './limits.js';
-import { POINTS_H, defaultPins, ownFile, pointsFile, readPins, wiringList } from './pins.js';
+import { POINTS_H, type PinProblem, defaultPins, ownFile, pointsFile, readPins, wiringList } from './pins.js';
 import { type CProgram, type Point, printProgram } from './program.js';
 import {
   LINKER_ARM_LD,
@@ -60,6 +60,8 @@ export interface CProblem {
   /** `pins` where the table is wrong, `logic` where the target cannot hold the program. */
   readonly in: 'pins' | 'logic';
   readonly message: string;
+  /** Every row of the table that is wrong; the message tells the first. */
+  readonly problems?: readonly PinProblem[];
 }
 
 /** A program without errors as C for a target, or why the target cannot hold it. */
@@ -93,7 +95,11 @@ export function buildC(compiled: Compiled, options: CBuildOptions): CBuild | CPr
   }
   const pins =
     options.pins === undefined ? defaultPins(program.points, target) : readPins(options.pins, program.tags, target);
-  if (typeof pins === 'string') return { in: 'pins', message: pins };
+  if (!('pins' in pins)) {
+    const [first, ...more] = pins,
+      others = more.length ? ` ${more.length} more ${more.length === 1 ? 'row is' : 'rows are'} wrong.` : '';
+    return { in: 'pins', message: `line ${first!.line}: ${first!.words}${others}`, problems: pins };
+  }
   const files = new Map(program.files);
   const shortTime = target === 'avr' && program.longTime === undefined;
   const use =

@@ -78,7 +78,7 @@ export function BoardArea() {
                 points={points}
                 others={others}
                 pins={pins}
-                {...(problem?.row !== undefined ? { wrong: { row: problem.row, words: problem.problem } } : {})}
+                wrong={problem?.rows ?? NONE}
                 addressOf={(name) =>
                   project.tags.find((t) => t.name.toLowerCase() === name.toLowerCase())?.address ?? ''
                 }
@@ -149,7 +149,7 @@ function PinTable({
   readonly points: readonly Point[];
   readonly others: readonly BoardPin[];
   readonly pins: ReadonlyMap<string, BoardPin & { readonly row: number }>;
-  readonly wrong?: { readonly row: number; readonly words: string };
+  readonly wrong: readonly { readonly row: number; readonly words: string }[];
   readonly addressOf: (name: string) => string;
   readonly names: readonly string[];
   readonly onPut: (pin: BoardPin) => void;
@@ -168,11 +168,11 @@ function PinTable({
   return (
     <>
       <p className="px-2 pt-2 text-soft">{HINTS[board.target]}</p>
-      <table className="w-full border-collapse">
+      <table className="w-full table-fixed border-collapse">
         <thead>
           <tr className="border-b border-edge text-left text-[12px] text-soft">
-            {['Point', 'Address', 'Type', '', 'Pin', 'How'].map((h, i) => (
-              <th key={i} scope="col" className="px-2 py-1.5 font-medium">
+            {COLUMNS.map(([h, width], i) => (
+              <th key={i} scope="col" className={`px-2 py-1.5 font-medium ${width}`}>
                 {h}
               </th>
             ))}
@@ -181,7 +181,7 @@ function PinTable({
         <tbody>
           {rows.map((r) => {
             const pin = pins.get(r.name.toLowerCase());
-            const bad = wrong && pin?.row === wrong.row ? wrong.words : undefined;
+            const bad = wrong.find((w) => w.row === pin?.row)?.words;
             const put = (change: Partial<BoardPin>) => {
               const { row: _, ...before } = pin ?? { point: r.name, pin: '', row: -1 };
               const next = { ...before, ...change };
@@ -189,11 +189,11 @@ function PinTable({
             };
             return (
               <tr key={r.name} className="border-b border-edge/60 align-top">
-                <td className="px-2 py-1 font-semibold">{r.name}</td>
+                <td className="px-2 py-1 font-semibold break-words">{r.name}</td>
                 <td className="px-2 py-1 font-mono text-[12px]">{addressOf(r.name)}</td>
                 <td className="px-2 py-1 font-mono text-[12px]">{r.type}</td>
                 <td className="px-2 py-1 text-soft">{r.isInput ? 'input' : 'output'}</td>
-                <td className="w-56 px-1 py-0.5">
+                <td className="px-1 py-0.5">
                   <EditInPlace
                     value={pin?.pin ?? ''}
                     label={`Pin of ${r.name}`}
@@ -242,6 +242,17 @@ function PinTable({
     </>
   );
 }
+const NONE: readonly never[] = [];
+/** Their widths stay: what a pin brings with it does not move the field that is typed in next. */
+const COLUMNS = [
+  ['Point', ''],
+  ['Address', 'w-20'],
+  ['Type', 'w-24'],
+  ['', 'w-16'],
+  ['Pin', 'w-44'],
+  ['How', 'w-44'],
+] as const;
+
 function Tick({
   label,
   words,
@@ -327,7 +338,7 @@ function Result({
   target,
   name,
 }: {
-  readonly problem: { readonly problem: string; readonly row?: number } | undefined;
+  readonly problem: Extract<Answer, { readonly problem: string }> | undefined;
   readonly built: Built | undefined;
   readonly target: Board['target'];
   readonly name: string;
@@ -348,7 +359,11 @@ function Result({
     <section aria-label="What it takes" className="flex flex-col gap-3 rounded-lg border border-edge bg-sheet p-4">
       {problem && (
         <p role="alert" className="text-bad">
-          {problem.row !== undefined ? 'A pin is wrong; it is marked in the table.' : problem.problem}
+          {!problem.rows
+            ? problem.problem
+            : problem.rows.length === 1
+              ? 'A pin is wrong; it is marked in the table.'
+              : `${problem.rows.length} pins are wrong; they are marked in the table.`}
         </p>
       )}
       {built?.use && <Use use={built.use} />}
