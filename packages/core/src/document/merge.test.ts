@@ -198,10 +198,46 @@ describe('a merge', () => {
     }
     expect(compareProjects(demo, { ...demo, plan: { ...demo.plan!, made: { a: 'b' } } })).toEqual([]);
   });
+  it('a conflict over a list is told in words, as any difference is; so is one over an order', () => {
+    const kind = {
+      id: 'flap',
+      type: 'Flap',
+      help: '',
+      terminals: [{ name: 'Lift', type: 'BOOL' as const, direction: 'in' as const, help: '' }],
+      parameters: [],
+      upsets: [],
+      handles: [],
+      locals: '',
+      body: ';',
+      width: 20,
+      picture: [],
+    };
+    const of = (name: string): Project => ({
+      ...demo,
+      machine: { ...demo.machine!, kinds: [{ ...kind, terminals: [{ ...kind.terminals[0]!, name }] }] },
+    });
+    const { project, conflicts } = mergeProjects(of('Lift'), of('Raise'), of('Open'));
+    expect(conflicts.map((c) => conflictAsDifference(project, c))).toMatchObject([
+      { before: expect.stringContaining('takes Raise : BOOL'), after: expect.stringContaining('takes Open : BOOL') },
+    ]);
+    const by = (order: readonly number[]): Project => ({
+        ...demo,
+        tags: [...order.map((i) => demo.tags[i]!), ...demo.tags.slice(4)],
+      }),
+      moved = mergeProjects(demo, by([1, 0, 2, 3]), by([3, 2, 1, 0]));
+    const [a, b, d, e] = demo.tags.map((t) => t.name);
+    expect(moved.conflicts.map((c) => conflictAsDifference(moved.project, c))).toMatchObject([
+      { what: 'order of tags', before: [b, a, d, e].join('\n'), after: [e, d, b, a].join('\n') },
+    ]);
+  });
   it('a conflict that holds anything is shown as data', () => {
     const path = ['pous', `#${ladder.id}`, 'rungs', `#${rungs[0]!.id}`],
-      of = (ours: unknown, more: readonly string[] = []) =>
-        conflictAsDifference(demo, { id: 'c', what: 'x', path: [...path, ...more], ours, theirs: 'A -> B' });
+      of = (ours: unknown, more: readonly string[] = []) => {
+        const c = { id: 'c', what: 'x', path: [...path, ...more] },
+          // What is merged holds ours.
+          mine = chooseSide({ ...demo, conflicts: [{ ...c, theirs: ours }] }, 'c', 'theirs');
+        return conflictAsDifference(mine, { ...c, ours, theirs: 'A -> B' });
+      };
     expect([of({ line: 5 }).kind, of(7, ['line']).kind, of('A -> C', ['line']).kind]).toEqual([
       'settings',
       'settings',

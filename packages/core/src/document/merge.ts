@@ -11,9 +11,11 @@
 import { dequal } from 'dequal/lite';
 import { diff3Merge } from 'node-diff3';
 import { rungToLines } from '../ladder/sheet.js';
-import type { Difference } from './compare.js';
+import { type Difference, compareProjects } from './compare.js';
+import { changedStretch } from './device-words.js';
 import type { MergeConflict, Project, RungText } from './document.js';
 import { projectInOrder } from './order.js';
+import { documentProblems } from './schema.js';
 
 export interface Merged {
   readonly project: Project;
@@ -36,11 +38,12 @@ const SETS = new Set(['scope', 'programs', 'on', 'starts', 'modes', 'nc']);
 const REMEMBERED = new Set(['made']);
 
 /** What people call a thing of each list by; a thing without a name is called by what it says. */
-const nameOf = (x: Thing): string | undefined => {
+const called = (x: Thing): string | undefined => {
   const said = x['name'] ?? x['type'] ?? x['line'] ?? x['sentence'];
-  if (typeof said === 'string') return said.trim().toLowerCase();
-  return typeof x['text'] === 'string' ? /^\s*(\w+)/.exec(x['text'])?.[1]?.toLowerCase() : undefined;
+  if (typeof said === 'string') return said.trim();
+  return typeof x['text'] === 'string' ? /^\s*(\w+)/.exec(x['text'])?.[1] : undefined;
 };
+const nameOf = (x: Thing): string | undefined => called(x)?.toLowerCase();
 /** Lists of a project whose things may have been given an id by each side. */
 const NAMED: readonly (readonly string[])[] = [
   ['tags'],
@@ -312,6 +315,9 @@ export function conflictAsDifference(project: Project, c: MergeConflict): Differ
       rungs: { ...(before ? { before } : {}), ...(after ? { after } : {}) },
     };
   }
+  const isWords = (v: unknown) => v === undefined || typeof v === 'string',
+    told = isWords(c.ours) && isWords(c.theirs) ? undefined : (ordersInWords(project, c) ?? asCompared(project, c));
+  if (told) return { ...told, ...common };
   const said = (v: unknown) => (typeof v === 'string' ? v : JSON.stringify(v, null, 2)),
     isText = [c.ours, c.theirs].some((v) => typeof v === 'string' && v.includes('\n'));
   return {
@@ -320,6 +326,40 @@ export function conflictAsDifference(project: Project, c: MergeConflict): Differ
     ...(c.ours === undefined ? {} : { before: said(c.ours) }),
     ...(c.theirs === undefined ? {} : { after: said(c.theirs) }),
   };
+}
+
+/** Two orders of a list as the names of its things, from the first that stands elsewhere to the last. */
+function ordersInWords(project: Project, c: MergeConflict): Pick<Difference, 'kind' | 'before' | 'after'> | undefined {
+  if (c.path.at(-1) !== 'order' || !isTexts(c.ours) || !isTexts(c.theirs)) return undefined;
+  const list = c.path
+    .slice(0, -1)
+    .reduce<Json>(
+      (x, key) =>
+        key.startsWith('#') && isThings(x) ? x.find((y) => y.id === key.slice(1)) : isObject(x) ? x[key] : undefined,
+      project,
+    );
+  if (!isThings(list)) return undefined;
+  const names = (ids: readonly string[]) =>
+      ids.flatMap((id) => {
+        const i = list.findIndex((y) => y.id === id);
+        return i < 0 ? [] : [called(list[i]!) ?? `number ${i + 1}`];
+      }),
+    [ours, theirs] = [names(c.ours), names(c.theirs)],
+    { start, end } = changedStretch(ours, theirs),
+    text = (of: readonly string[]) => of.slice(start, of.length - end).join('\n');
+  return { kind: 'settings', before: text(ours), after: text(theirs) };
+}
+
+/** What choosing theirs would change, in the words of a comparison; none where theirs is nothing that can be. */
+function asCompared(project: Project, c: MergeConflict): Pick<Difference, 'kind' | 'before' | 'after'> | undefined {
+  const { conflicts: _, ...before } = project,
+    after = withValue(before, c.path, c) as Project;
+  if ([before, after].some((p) => documentProblems(p).length)) return undefined;
+  const found = compareProjects(before, after);
+  if (found.length < 2) return found[0];
+  const all = (side: 'before' | 'after') =>
+    found.flatMap((d) => (d[side] === undefined ? [] : [`${d.what}\n${d[side]}`])).join('\n');
+  return { kind: 'settings', before: all('before'), after: all('after') };
 }
 
 const LABELS: Readonly<Record<string, string>> = {
