@@ -79,6 +79,13 @@ test('what is wrong with a plan is said at the step, and the rest works on', asy
   await expect(page.getByText('‘soon’ is not a length of time')).toBeVisible();
   await page.keyboard.press('Control+z');
   await expect(page.getByText('‘soon’ is not a length of time')).toBeHidden();
+  // A time that is typed with its condition goes to its own field.
+  await page.getByLabel('Condition 1 of Mix', { exact: true }).click();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.type('after 20 s');
+  await page.keyboard.press('Enter');
+  await expect(page.getByLabel('Condition 1 of Mix must hold for')).toHaveValue('20 s');
+  await expect(page.getByLabel('Condition 1 of Mix', { exact: true })).toHaveValue('');
   await page.getByRole('button', { name: 'Delete the step Empty' }).click();
   await expect(page.getByText('‘Mix’ leads to a step that is not there.')).toBeVisible();
 });

@@ -1,5 +1,6 @@
 /** A plain step table in and out: CSV or what a spreadsheet puts on the clipboard. */
 import Papa from 'papaparse';
+import { timedCondition } from '../sentences/timed.js';
 import type { PlanStep, Sequence, Way } from './document.js';
 
 const COLUMNS = [
@@ -112,7 +113,15 @@ export function readSteps(text: string, newId: (prefix: string) => string): Step
       string,
       string,
     ];
-    const way = { way: { id: newId('w'), ...(when ? { when } : {}), ...(hold ? { for: hold } : {}) }, to, line };
+    // The time may stand with the condition, as in a sentence.
+    const said = hold ? undefined : timedCondition(when),
+      asked = said?.when ?? when,
+      held = said?.for ?? hold;
+    const way = {
+      way: { id: newId('w'), ...(asked ? { when: asked } : {}), ...(held ? { for: held } : {}) },
+      to,
+      line,
+    };
     if (!name) {
       if (!steps.length) {
         problems.push({ line, message: 'The first row names no step.' });

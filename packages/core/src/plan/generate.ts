@@ -31,6 +31,7 @@ import { choicesOf } from './choices.js';
 import { LONGEST_ID, shortened } from '../document/short.js';
 import { stepName, stepTagOf, word } from '../document/step-names.js';
 import { parseCondition } from '../sentences/sentences.js';
+import { unreadable } from './unreadable.js';
 
 /** A part that is made: what it is, under an id that stays the same from one time to the next. */
 export type MadePart =
@@ -181,6 +182,8 @@ function numberIn(text: string, name: string): { readonly number?: 'REAL' | 'INT
 function namesAsked(plan: Plan): readonly Asked[] {
   const found = new Map<string, Asked>();
   const add = (text: string | undefined, where: string, isRun = false) => {
+    // What cannot be read asks for nothing that is known: its words would become tags. It is told at its place.
+    if (unreadable(text) !== undefined) return;
     for (const name of namesIn(text ?? ''))
       if (!name.includes('.') && !found.has(name.toLowerCase()))
         found.set(name.toLowerCase(), { name, isRun, where, ...numberIn(text!, name) });

@@ -14,7 +14,7 @@ import {
   stepsToTable,
 } from '../document.js';
 import { compile } from '../workspace.js';
-import { madeChecks, planChanges, planProblems, takeChanges } from '../plan.js';
+import { madeChecks, namesOfPlan, planChanges, planProblems, sourceless, takeChanges } from '../plan.js';
 import { planProof, prove } from '../verify.js';
 
 const plan: Plan = {
@@ -794,6 +794,21 @@ it('conditions written with the signs of a rung become the same logic as in word
 describe('a step table', () => {
   let n = 0;
   const id = (p: string) => `${p}${n++}`;
+  it('takes a time that stands with its condition, as people write it; a column of its own counts first', () => {
+    const ways = (text: string) => readSteps(text, id).steps.flatMap((s) => s.ways.map((w) => [w.when, w.for]));
+    expect(ways('Step\tWhen\nHeat\tTempOK for 5 s\nTurn\tafter 20 s\nCool\tNOT TempOK\n')).toEqual([
+      ['TempOK', '5 s'],
+      [undefined, '20 s'],
+      ['NOT TempOK', undefined],
+    ]);
+    expect(ways('Step\tWhen\tFor\nHeat\tA for B\t3 s\n')).toEqual([['A for B', '3 s']]);
+  });
+  it('words of a condition that cannot be read are no tags', () => {
+    const steps = readSteps('Step\tWhen\nHeat\tsome time later\nTurn\tDrumLevel > 3\n', id).steps,
+      plan = { sequences: [{ id: 's', name: 'S', steps }] };
+    expect(sourceless({ ...emptyProject('P'), plan }).map((x) => x.name)).toEqual(['DrumLevel']);
+    expect(namesOfPlan(plan)).toEqual(['DrumLevel']);
+  });
   it('is read from a spreadsheet or CSV, headings in any order, more ways out on rows of their own', () => {
     const t = readSteps(
       'To\tStep\tWhen\tOn\tLimit\tPast\nFeed\tIdle\tRunning\t\t\t\nClamp\tFeed\tWireOut >= 82\tFeedMotor\t4 s\tFault 11\nIdle\t\tCancel is on\t\t\t\nIdle\tClamp\tClampShut\tClampClose, Lamp\t600 ms\tIdle\n',

@@ -1,13 +1,11 @@
 /** What is wrong with a plan, at the step or field it is wrong in. */
 import type { Plan } from '../document/document.js';
-import { Problems } from '../language/diagnostic.js';
-import { parseExpressionText } from '../language/parser.js';
-import { makeSource } from '../language/source.js';
-import { parseCondition, parseSpan } from '../sentences/sentences.js';
+import { parseSpan } from '../sentences/sentences.js';
 import { stepName } from '../document/step-names.js';
 import { actionConflicts, actionsByTag, stepAction } from './actions.js';
 import { choiceTag, optionsOf } from './choices.js';
 import { modeTag } from './generate.js';
+import { unreadable } from './unreadable.js';
 
 /** Of a mode, a choice group or memory: `mode`, `choice`, `memory` is its id, and `sequence` empty. */
 export interface PlanProblem {
@@ -18,16 +16,6 @@ export interface PlanProblem {
   readonly step?: string;
   readonly field: 'name' | 'on' | 'ways' | 'limit' | 'past' | 'run' | 'sequence' | 'modes' | 'choices' | 'memory';
   readonly message: string;
-}
-
-/** Why a condition cannot be read; what its names are is not asked here, they may not be there yet. */
-function unreadable(text: string | undefined): string | undefined {
-  const said = text?.trim();
-  if (!said) return undefined;
-  const found = new Problems();
-  parseExpressionText(makeSource('', parseCondition(said).text, { kind: 'library' }), found);
-  const first = found.list.find((d) => d.severity === 'error');
-  return first && `‘${said}’ is no condition: ${first.message} Write for example DoorShut AND NOT Fault.`;
 }
 
 /** Structure, and whether conditions can be read; whether what they name fits is told by the logic made from them. */

@@ -134,6 +134,11 @@ function useTyped(
   };
 }
 
+/** What a field shows of a text that was taken apart. */
+export class Shown {
+  constructor(readonly text: string) {}
+}
+
 /** The same for a sentence that may need several lines. */
 export function EditSentence({
   value,
@@ -147,7 +152,8 @@ export function EditSentence({
 }: {
   readonly value: string;
   readonly label: string;
-  readonly onCommit: (text: string) => void;
+  /** Answers with `Shown` where only a part of the text stays in this field. */
+  readonly onCommit: (text: string) => unknown;
   readonly placeholder?: string;
   /**
    * Whether the likeliest is marked, and Tab takes it. Without, Tab goes to the next field as ever, and what the arrows
@@ -161,7 +167,11 @@ export function EditSentence({
   ) => readonly { readonly text: string; readonly about: string }[];
 }) {
   const field = useRef<HTMLTextAreaElement>(null);
-  const { typed, shown, left } = useTyped(value, onCommit, field);
+  const commit = (text: string) => {
+    const kept = onCommit(text);
+    if (kept instanceof Shown && field.current) field.current.value = kept.text;
+  };
+  const { typed, shown, left } = useTyped(value, commit, field);
   const [offered, setOffered] = useState<readonly Offer[]>([]),
     offer = useOffers(offered, { first: marks ? 0 : -1 });
   const look = () => {

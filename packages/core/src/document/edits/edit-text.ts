@@ -7,7 +7,11 @@ const VERBS: Readonly<Record<string, string>> = {
   change: 'a change of the ',
   move: 'a move of a ',
 };
-const NOUNS: Readonly<Record<string, string>> = { pou: 'program or block', kind: 'kind of device' };
+const NOUNS: Readonly<Record<string, string>> = {
+  pou: 'program or block',
+  kind: 'kind of device',
+  outside: 'outside I/O',
+};
 
 /** What an edit does, in a few words. */
 export function editText(e: Edit): string {

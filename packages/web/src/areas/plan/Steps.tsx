@@ -2,11 +2,12 @@
 import { Plus, Trash2 } from 'lucide-react';
 import { memo, useMemo, useRef, useState } from 'react';
 import { type Plan, type PlanStep, type Sequence, type Tag, type Way, stepName } from '@ferrule/core/document';
+import { timedCondition } from '@ferrule/core/plan';
 import { guessTag, nextFree } from '@ferrule/core/workspace';
 import { askWhy } from '../../components/asking.js';
 import { focusField } from '../../components/focus.js';
 import { nameCompletion } from '../../components/names.js';
-import { EditInPlace, EditSentence } from '../../components/ui.js';
+import { EditInPlace, EditSentence, Shown } from '../../components/ui.js';
 import { useGrowing } from '../../components/growing.js';
 import { durationText } from '../../components/values.js';
 import { newId, useDocument } from '../../document/store.js';
@@ -294,10 +295,14 @@ const StepRow = memo(function StepRow({
               marks={false}
               placeholder={w ? 'at once' : 'when …'}
               onCommit={(t) => {
+                // `after 20 s`, `TempOK for 5 s`: the time goes to its own field, in place of what stood there.
+                const timed = timedCondition(t),
+                  said = { ...optional('when', timed?.when ?? t), ...optional('for', timed?.for ?? w?.for ?? '') };
                 if (w) {
-                  const { when: _, ...rest } = w;
-                  changeWay(x, w, { ...rest, ...optional('when', t) });
-                } else if (t) change(x, { ways: [{ ...firstWay(), when: t }] });
+                  const { when: _, for: __, ...rest } = w;
+                  changeWay(x, w, { ...rest, ...said });
+                } else if (t) change(x, { ways: [{ ...firstWay(), ...said }] });
+                return timed && new Shown(timed.when);
               }}
             />
             {live && w && <Waits way={w} live={live} forMs={live.forMs} />}

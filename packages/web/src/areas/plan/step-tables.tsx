@@ -1,6 +1,6 @@
 /** Steps as a plain table on the clipboard, out and in. */
 import { Dialog } from 'radix-ui';
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo, useState, useRef } from 'react';
 import { type PlanStep, type Sequence, readSteps, stepsToTable } from '@ferrule/core/document';
 import { Button } from '../../components/ui.js';
 import { messageOf } from '../../api.js';
@@ -47,6 +47,7 @@ export function PasteDialog({
 }) {
   const [text, setText] = useState('');
   const [trouble, setTrouble] = useState<string>();
+  const file = useRef<HTMLInputElement>(null);
   const table = useMemo(() => (text.trim() ? readSteps(text, newId) : undefined), [text]);
   return (
     <Dialog.Root
@@ -102,20 +103,22 @@ export function PasteDialog({
               Line {p.line}: {p.message}
             </p>
           ))}
-          <label className="mt-2 block text-[12.5px] text-soft">
-            or a file{' '}
-            <input
-              type="file"
-              accept=".csv,.tsv,.txt"
-              aria-label="File with steps"
-              onChange={(e) => {
-                const f = e.target.files?.[0];
-                setTrouble(undefined);
-                if (f) void textOf(f).then(setText, (problem: unknown) => setTrouble(messageOf(problem)));
-              }}
-            />
-          </label>
-          <div className="mt-3 flex justify-end gap-2">
+          <input
+            ref={file}
+            type="file"
+            accept=".csv,.tsv,.txt"
+            aria-label="File with steps"
+            className="hidden"
+            onChange={(e) => {
+              const f = e.target.files?.[0];
+              e.target.value = '';
+              setTrouble(undefined);
+              if (f) void textOf(f).then(setText, (problem: unknown) => setTrouble(messageOf(problem)));
+            }}
+          />
+          <div className="mt-3 flex gap-2">
+            <Button onClick={() => file.current?.click()}>Choose a file</Button>
+            <span className="flex-1" />
             <Button onClick={onClose}>Cancel</Button>
             <Button
               look="strong"
