@@ -293,7 +293,7 @@ const StepRow = memo(function StepRow({
               label={`Condition ${k + 1} of ${x.name}`}
               complete={nameCompletion}
               marks={false}
-              placeholder={w ? 'at once' : 'when …'}
+              placeholder={!w ? 'when …' : w.for ? 'after' : 'at once'}
               onCommit={(t) => {
                 // `after 20 s`, `TempOK for 5 s`: the time goes to its own field, in place of what stood there.
                 const timed = timedCondition(t),
