@@ -41,6 +41,14 @@ export default {
       from: { path: '^packages/core/src/' },
       to: { path: '^packages/core/src/[a-z]+\\.ts$' },
     },
+    {
+      name: 'documents and edits do not load what checks them',
+      comment:
+        'Whoever only reads and changes a document does not wait for class-validator; see `@ferrule/core/schema`.',
+      severity: 'error',
+      from: { path: '^packages/core/src/document\\.ts$' },
+      to: { path: '^packages/core/src/document/schema\\.ts$', reachable: true },
+    },
     ...rooms,
   ],
   options: {

@@ -15,7 +15,6 @@ import { type Difference, compareProjects } from './compare.js';
 import { changedStretch } from './device-words.js';
 import type { MergeConflict, Project, RungText } from './document.js';
 import { projectInOrder } from './order.js';
-import { documentProblems } from './schema.js';
 
 export interface Merged {
   readonly project: Project;
@@ -350,13 +349,21 @@ function ordersInWords(project: Project, c: MergeConflict): Pick<Difference, 'ki
   return { kind: 'settings', before: text(ours), after: text(theirs) };
 }
 
-/** What choosing theirs would change, in the words of a comparison; none where theirs is nothing that can be. */
+/**
+ * What choosing theirs would change, in the words of a comparison; none where one side is nothing that can be told: a
+ * file may hold anything.
+ */
 function asCompared(project: Project, c: MergeConflict): Pick<Difference, 'kind' | 'before' | 'after'> | undefined {
-  const { conflicts: _, ...before } = project,
-    after = withValue(before, c.path, c) as Project;
-  if ([before, after].some((p) => documentProblems(p).length)) return undefined;
-  const found = compareProjects(before, after);
-  if (found.length < 2) return found[0];
+  const { conflicts: _, ...before } = project;
+  let found: Difference[];
+  try {
+    found = compareProjects(before, withValue(before, c.path, c) as Project);
+  } catch {
+    return undefined;
+  }
+  // Rungs have their own way above; what comes here of one is none.
+  if (!found.length || found.some((d) => d.rungs)) return undefined;
+  if (found.length === 1) return found[0];
   const all = (side: 'before' | 'after') =>
     found.flatMap((d) => (d[side] === undefined ? [] : [`${d.what}\n${d[side]}`])).join('\n');
   return { kind: 'settings', before: all('before'), after: all('after') };
