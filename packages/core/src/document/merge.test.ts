@@ -238,6 +238,9 @@ describe('a merge', () => {
           mine = chooseSide({ ...demo, conflicts: [{ ...c, theirs: ours }] }, 'c', 'theirs');
         return conflictAsDifference(mine, { ...c, ours, theirs: 'A -> B' });
       };
+    const type = { id: 'c', what: 'x', path: ['types', `#${demo.types[0]!.id}`, 'text'], ours: demo.types[0]!.text },
+      told = conflictAsDifference(demo, { ...type, theirs: { no: 'text' } });
+    expect(told.after).toBe('{\n  "no": "text"\n}');
     expect([of({ line: 5 }).kind, of(7, ['line']).kind, of('A -> C', ['line']).kind]).toEqual([
       'settings',
       'settings',

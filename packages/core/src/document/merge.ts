@@ -362,7 +362,8 @@ function asCompared(project: Project, c: MergeConflict): Pick<Difference, 'kind'
     return undefined;
   }
   // Rungs have their own way above; what comes here of one is none.
-  if (!found.length || found.some((d) => d.rungs)) return undefined;
+  const isText = (v: unknown) => v === undefined || typeof v === 'string';
+  if (!found.length || found.some((d) => d.rungs || !isText(d.before) || !isText(d.after))) return undefined;
   if (found.length === 1) return found[0];
   const all = (side: 'before' | 'after') =>
     found.flatMap((d) => (d[side] === undefined ? [] : [`${d.what}\n${d[side]}`])).join('\n');
