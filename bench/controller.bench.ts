@@ -7,8 +7,9 @@
  * points each, 3.0 ms (2.3 to 3.1) while programs are made ready, tried and backed out as well, 5.1 ms (0.2 to 6.7)
  * with uploads beside that, 1.6 ms (1.1 to 3.1) with recordings taken; no scan was missed in any round. Beyond idle of
  * the same round that is nothing for the views, 2.5 ms for programs, 4.3 ms (0.1 to 6.2) for uploads and 1.0 ms for
- * recordings (aim 1): what the scan's own thread is asked takes less than that, so the rest is waiting for the other
- * threads of the process, most likely for collecting memory. Without the right to real-time priority the figures are
+ * recordings (aim 1): what the scan's own thread is asked takes less than that, so the rest is waiting for other threads
+ * of the process. These figures are from before the thread was left asleep right before a scan (`bell.ts`), which takes
+ * away the wait for the lock of who wakes it; no machine was quiet enough since to print them anew. Without the right to real-time priority the figures are
  * those of a thread that shares the cores: 3.4 ms idle, 4 to 6 ms beyond it under load. On a machine whose host takes
  * the cores away nothing helps, so what it took is printed too; here nothing. 500 Modbus requests of 124 registers a
  * second are answered in 1.1 ms (99 % within 6.8 ms). OPC UA opens in 3 s, its process takes 173 MB; of 1,000 points
