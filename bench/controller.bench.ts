@@ -2,22 +2,22 @@
  * The stand-in measured while others are busy with it: how late its scans start, idle and under live views, while a
  * program is made ready, swapped, uploaded, and a recording taken; what the recorder and a draft beside cost.
  *
- * `npm run bench controller` prints, on a shared two-core machine: 1,000 mixed rungs every 10 ms start within 0.5 ms
- * in 999 of 1,000 scans when idle (0.1 to 0.8 over five rounds), 0.2 ms (0.2 to 0.7) under eight live views of 2,000
- * points each, 3.0 ms (2.3 to 3.1) while programs are made ready, tried and backed out as well, 5.1 ms (0.2 to 6.7)
- * with uploads beside that, 1.6 ms (1.1 to 3.1) with recordings taken; no scan was missed in any round. Beyond idle of
- * the same round that is nothing for the views, 2.5 ms for programs, 4.3 ms (0.1 to 6.2) for uploads and 1.0 ms for
- * recordings (aim 1): what the scan's own thread is asked takes less than that, so the rest is waiting for other
- * threads of the process. These figures are from before the thread was left asleep right before a scan (`bell.ts`),
- * which takes away the wait for the lock of who wakes it; no machine was quiet enough since to print them anew.
- * Without the right to real-time priority the figures are those of a thread that shares the cores: 3.4 ms idle, 4 to 6
- * ms beyond it under load. On a machine whose host takes the cores away nothing helps, so what it took is printed too;
- * here nothing. 500 Modbus requests of 124 registers a second are answered in 1.1 ms (99 % within 6.8 ms). OPC UA
- * opens in 3 s, its process takes 173 MB; of 1,000 points subscribed at 10 ms those 20 that change in every scan are
- * seen after 6 ms (99 % within 14 ms), all 1,000 changing after 41 ms (99 % within 76 ms; 37,000 changes a second
- * arrive, each the newest), with no scan missed in either. Killed, the first scan comes 0.79 s (0.71 to 0.90) after
- * the next start; the recorder takes 1.8 % of the scan (-13 to 18: within the noise) and 0.2 MB for ten minutes of the
- * kiln; values are carried over in 0.9 ms, an engine is put in place in 0.1 ms.
+ * `npm run bench controller` prints, on a shared two-core machine: 1,000 mixed rungs every 10 ms start within 0.6 ms
+ * in 999 of 1,000 scans when idle (0.2 to 1.0 over five rounds), 0.4 ms (0.3 to 0.7) under eight live views of 2,000
+ * points each, 0.4 ms (0.2 to 8.2) while programs are made ready, tried and backed out as well, 1.0 ms (0.4 to 2.2)
+ * with uploads beside that, 0.3 ms (0.2 to 0.9) with recordings taken; no scan was missed in any round. Beyond idle of
+ * the same round that is -0.1 ms for the views, 0.1 ms (-0.7 to 7.6) for programs, 0.3 ms (0.0 to 1.6) for uploads and
+ * -0.1 ms for recordings (aim 1). On a machine whose host takes the cores away nothing helps: what it took is printed,
+ * and a phase in which that was more than 20 ms is measured again (13 times here). Two runs on the same day that did
+ * not measure again had medians of -0.2 to 0.6 ms beyond idle, single rounds up to 115 ms where the host took 2 s, and
+ * seven scans missed there. Without the right to real-time priority the figures are those of a thread that shares the
+ * cores: 3.4 ms idle, 4 to 6 ms beyond it under load. 500 Modbus requests of 124 registers a second are answered in
+ * 1.1 ms (99 % within 6.3 ms). OPC UA opens in 5.3 s (3.3 to 5.3 over three runs), its process takes 167 MB; of 1,000
+ * points subscribed at 10 ms those 20 that change in every scan are seen after 7 ms (99 % within 14 ms), all 1,000
+ * changing after 54 ms (99 % within 96 ms; 32,000 changes a second arrive, each the newest), with no scan missed in
+ * either. Killed, the first scan comes 0.63 s (0.57 to 0.77) after the next start; the recorder takes -1.4 % of the
+ * scan (-46 to 18: within the noise) and 0.2 MB for ten minutes of the kiln; values are carried over in 2.8 ms (1.6 to
+ * 13), an engine is put in place in 0.2 ms.
  */
 import { type ChildProcess, spawn } from 'node:child_process';
 import { connect } from 'node:net';
@@ -37,7 +37,10 @@ const PORT = 4993,
   OPCUA_PORT = 4995,
   BASE = `http://127.0.0.1:${PORT}`,
   /** Each phase is measured so long, so often. */ PHASE_MS = 6_000,
-  ROUNDS = 5;
+  ROUNDS = 5,
+  /** A phase in which the host took more than this of the cores is measured again, this often at most. */
+  TAKEN_MS = 20,
+  AGAIN = 4;
 let key = '';
 
 async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
@@ -168,6 +171,7 @@ export default async function run(root: string): Promise<void> {
       ['the same, and recordings taken', true, () => call('POST', '/recordings', { ms: 300_000 })],
     ];
     const found = phases.map(() => [] as Awaited<ReturnType<typeof measured>>[]);
+    let again = 0;
     for (let round = 0; round < ROUNDS; round++) {
       let looking: Worker | undefined;
       for (const [i, [, isViewed, work]] of phases.entries()) {
@@ -176,7 +180,13 @@ export default async function run(root: string): Promise<void> {
             8,
             more.map((t) => t.name),
           );
-        found[i]!.push(await measured(work));
+        let least = await measured(work);
+        for (let n = 0; n < AGAIN && least.stolenMs > TAKEN_MS; n++) {
+          again++;
+          const next = await measured(work);
+          if (next.stolenMs < least.stolenMs) least = next;
+        }
+        found[i]!.push(least);
       }
       await looking?.terminate();
     }
@@ -197,6 +207,7 @@ export default async function run(root: string): Promise<void> {
         'ms',
       );
     });
+    console.log(`  phases measured again for what the host took: ${again}`);
     console.log(`  missed scans, round by round: ${found.map((of) => of.map((f) => f.missed).join(' ')).join(' | ')}`);
     phases.slice(1).forEach(([name], i) =>
       line(

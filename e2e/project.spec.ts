@@ -4,8 +4,8 @@
  */
 import { readFileSync } from 'node:fs';
 import AxeBuilder from '@axe-core/playwright';
-import { type Page, expect, test } from '@playwright/test';
-import { PORT, element, openDemo } from './ferrule.js';
+import { type Locator, type Page, expect, test } from '@playwright/test';
+import { PORT, demoText, element, openDemo, toArea } from './ferrule.js';
 
 test.use({ permissions: ['clipboard-read', 'clipboard-write'] });
 
@@ -260,6 +260,45 @@ test('files: the folder of text and back, structured text out and in, what is br
   const copy = /projects\/([^/]+)/.exec(page.url())![1]!;
   const original = JSON.parse(readFileSync('examples/wire-end-crimp-cell.ferrule.json', 'utf8')) as unknown;
   expect(await stored(page, copy)).toEqual(original);
+});
+
+/** What a file manager does when a file is let go over a part of the page; whether the page took it. */
+const dropFile = (where: Locator, name: string, text: string): Promise<boolean> =>
+  where.evaluate(
+    (element, [name, text]) => {
+      const dataTransfer = new DataTransfer();
+      dataTransfer.items.add(new File([text!], name!));
+      const sent = (type: string) =>
+        element.dispatchEvent(new DragEvent(type, { bubbles: true, cancelable: true, dataTransfer }));
+      return !sent('dragover') && !sent('drop');
+    },
+    [name, text],
+  );
+
+test('a file dropped anywhere is taken in or told about, and does not make the browser leave', async ({ page }) => {
+  const id = await openDemo(page);
+  const sheet = page.getByRole('main');
+  expect(await dropFile(sheet, 'photo.png', 'x')).toBe(true);
+  await expect(page.getByText(/‘photo.png’ cannot be dropped here/)).toBeVisible();
+  expect(await dropFile(sheet, 'twice.st', 'FUNCTION Twice : INT\nVAR_INPUT x : INT; END_VAR\nTwice := x * 2;')).toBe(
+    true,
+  );
+  await expect(page.getByRole('dialog', { name: 'Take twice.st in' })).toContainText('FUNCTION Twice');
+  await page.keyboard.press('Escape');
+  await toArea(page, 'Plan');
+  await page.getByRole('button', { name: 'Steps from a table' }).click();
+  const steps = page.getByRole('dialog', { name: 'Steps from a table' });
+  expect(await dropFile(steps, 'steps.csv', 'Step;On;Until\nFill;Valve;Full')).toBe(true);
+  await expect(steps.getByLabel('Table of steps')).toHaveValue(/Fill;Valve;Full/);
+  // The dialog took it: it is not told about as dropped elsewhere.
+  await expect(page.getByText('‘steps.csv’')).toHaveCount(0);
+  await page.goto(`http://127.0.0.1:${PORT}/`);
+  await expect(page.getByRole('heading', { name: 'Ferrule' })).toBeVisible();
+  expect(await dropFile(page.getByRole('heading', { name: 'Ferrule' }), 'broken.json', '{')).toBe(true);
+  await expect(page.getByRole('alert')).toContainText('This is not JSON: line 1, column 2');
+  expect(await dropFile(page.getByRole('heading', { name: 'Ferrule' }), 'cell.json', demoText)).toBe(true);
+  await expect(page).toHaveURL(/logic$/);
+  expect(page.url()).not.toContain(id);
 });
 
 test('help: an element and a block with their charts, worked by hand on the engine; the palette finds commands', async ({

@@ -7,9 +7,11 @@ import { useNavigate, useSearchParams } from 'react-router';
 import type { Line } from '@ferrule/core/bench';
 import { messageOf } from '../api.js';
 import { askBench, benchStore, tellBench, useBench } from '../bench/live.js';
+import { numberedName } from '../components/free-name.js';
+import { useFileDialog } from '../components/choose-file.js';
 import { textOf } from '../components/read-file.js';
 import { keepAsCheck, keepAsWrong, saidThere } from '../components/recorder.js';
-import { saveAs } from '../components/save-as.js';
+import { fileNameOf, saveAs } from '../components/save-as.js';
 import { MENU, MENU_ITEM } from '../components/ui.js';
 import { newId, useDocument } from '../document/store.js';
 import { spanText, menuButton } from './scope-parts.js';
@@ -165,7 +167,6 @@ export function Runs({
       readonly to: number;
       readonly said: readonly { readonly path: string; readonly said: string }[];
     }>();
-  const file = useRef<HTMLInputElement>(null);
   const stretch = (): { from: number; to: number } => {
     const f = benchStore.getState().frame,
       at = cursors.filter((c) => c !== undefined);
@@ -181,7 +182,7 @@ export function Runs({
       to: Math.min(whole.to, Math.round(scope.to)),
     };
   };
-  const name = project?.name.replace(/[^\w-]+/g, '-').toLowerCase() ?? 'run';
+  const name = project ? fileNameOf(project.name) : 'run';
   const traces = async (as: 'vcd' | 'csv') => {
     const t = await askBench('traces', { as, paths, ...stretch() });
     if ('error' in t) setSaid(t.error);
@@ -203,7 +204,10 @@ export function Runs({
           ...runs,
           {
             id: newId('run'),
-            name: `Run ${runs.length + 1}, ${many(r.end, 'scan')}`,
+            name: `${numberedName(
+              'Run ',
+              runs.map((x) => x.name.replace(/,.*/, '')),
+            )}, ${many(r.end, 'scan')}`,
             recording: JSON.stringify(rest),
           },
         ],
@@ -219,6 +223,11 @@ export function Runs({
         : `${many(p.scans, 'scan')} replayed: ${p.isSame ? 'the same bytes as recorded.' : 'not the bytes that were recorded — the logic is another.'}${p.dropped.length ? ` Left out: ${p.dropped.join(' ')}` : ''}`,
     );
   };
+  const [chooseRun, runInput] = useFileDialog({
+    label: 'Run to replay',
+    accept: '.json',
+    onFiles: ([f]) => void textOf(f!).then(play, (problem: unknown) => setSaid(messageOf(problem))),
+  });
   // A project that came with a recording opens at its end, once the bench has taken its program.
   const [search, setSearch] = useSearchParams(),
     asked = search.get('run'),
@@ -303,7 +312,7 @@ export function Runs({
             <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void save()}>
               Save this run as a file
             </DropdownMenu.Item>
-            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => file.current?.click()}>
+            <DropdownMenu.Item className={MENU_ITEM} onSelect={chooseRun}>
               Replay a run from a file …
             </DropdownMenu.Item>
             <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void keep()}>
@@ -331,18 +340,7 @@ export function Runs({
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
-      <input
-        ref={file}
-        type="file"
-        accept=".json"
-        aria-label="Run to replay"
-        className="hidden"
-        onChange={(e) => {
-          const f = e.target.files?.[0];
-          e.target.value = '';
-          if (f) void textOf(f).then(play, (problem: unknown) => setSaid(messageOf(problem)));
-        }}
-      />
+      {runInput}
       {said && (
         <span role="status" className="flex max-w-96 shrink-0 items-center gap-1 truncate text-copper-ink" title={said}>
           {said}

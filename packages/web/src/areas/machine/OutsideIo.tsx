@@ -14,6 +14,7 @@ import { askBench, useBench } from '../../bench/live.js';
 import { joinOutside, openBenchStore, rejoinOutside, trustCertificate } from '../../bench/open-bench.js';
 import { Password, linkColour, linkWords } from '../../components/LinkTo.js';
 import { COLOUR, type Certificate, Certificates } from '../../components/OpenProtocols.js';
+import { useFileDialog } from '../../components/choose-file.js';
 import { textOf } from '../../components/read-file.js';
 import { KEEP_ASKING } from '../../components/polling.js';
 import { Button, type Choice, EditInPlace } from '../../components/ui.js';
@@ -288,6 +289,11 @@ function Look({
       setState({ words: `${items.length} items in ${file.name}.` });
     }
   };
+  const [chooseNames, namesInput] = useFileDialog({
+    label: 'Names from a list (CSV)',
+    accept: '.csv,text/csv',
+    onFiles: ([f]) => void read(f!),
+  });
   const field = 'h-7 w-16 rounded-md border border-edge bg-sheet px-1.5 font-mono text-[12px]';
   return (
     <div className="flex flex-col gap-2">
@@ -325,19 +331,10 @@ function Look({
             ))}
           </>
         )}
-        <label className="cursor-pointer text-soft underline hover:text-ink focus-within:text-ink">
+        <button onClick={chooseNames} className="text-soft underline hover:text-ink">
           Names from a list (CSV) …
-          <input
-            type="file"
-            accept=".csv,text/csv"
-            className="sr-only"
-            onChange={(e) => {
-              const file = e.target.files?.[0];
-              e.target.value = '';
-              if (file) void read(file);
-            }}
-          />
-        </label>
+        </button>
+        {namesInput}
         {state.isBusy && <span className="text-soft">Looking …</span>}
       </div>
       {state.words !== undefined && (

@@ -1,9 +1,10 @@
 /** Steps as a plain table on the clipboard, out and in. */
 import { Dialog } from 'radix-ui';
-import { useEffect, useMemo, useState, useRef } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { type PlanStep, type Sequence, readSteps, stepsToTable } from '@ferrule/core/document';
 import { Button } from '../../components/ui.js';
 import { messageOf } from '../../api.js';
+import { dropsInto, useFileDialog } from '../../components/choose-file.js';
 import { textOf } from '../../components/read-file.js';
 import { saveAs } from '../../components/save-as.js';
 import { newId } from '../../document/store.js';
@@ -47,7 +48,11 @@ export function PasteDialog({
 }) {
   const [text, setText] = useState('');
   const [trouble, setTrouble] = useState<string>();
-  const file = useRef<HTMLInputElement>(null);
+  const take = ([f]: File[]) => {
+    setTrouble(undefined);
+    void textOf(f!).then(setText, (problem: unknown) => setTrouble(messageOf(problem)));
+  };
+  const [chooseFile, fileInput] = useFileDialog({ label: 'File with steps', accept: '.csv,.tsv,.txt', onFiles: take });
   const table = useMemo(() => (text.trim() ? readSteps(text, newId) : undefined), [text]);
   return (
     <Dialog.Root
@@ -61,13 +66,15 @@ export function PasteDialog({
         <Dialog.Content
           className="fixed top-[12vh] left-1/2 z-50 max-h-[80vh] w-[680px] max-w-[94vw] -translate-x-1/2 overflow-auto rounded-xl border border-edge bg-sheet p-4 shadow-xl"
           onKeyDown={(e) => e.stopPropagation()}
+          {...dropsInto(take)}
         >
           <Dialog.Title className="mb-1 text-[15px] font-semibold">Steps from a table</Dialog.Title>
           <Dialog.Description className="mb-2 text-soft">
-            Paste from a spreadsheet, or CSV: step, on while in it, moves on when, for, to, limit, past the limit,
-            expected, modes. Headings may stand in any order; a row without a step is another way out of the one above.
-            A paragraph before the table becomes the description. Beside outputs a step may set or reset a tag, count,
-            give a value, or start something for a time: set Lamp, count Parts, Wanted := 5, start Horn for 3 s.
+            Paste from a spreadsheet, or CSV (a file can be dropped here): step, on while in it, moves on when, for, to,
+            limit, past the limit, expected, modes. Headings may stand in any order; a row without a step is another way
+            out of the one above. A paragraph before the table becomes the description. Beside outputs a step may set or
+            reset a tag, count, give a value, or start something for a time: set Lamp, count Parts, Wanted := 5, start
+            Horn for 3 s.
           </Dialog.Description>
           <textarea
             autoFocus
@@ -103,21 +110,9 @@ export function PasteDialog({
               Line {p.line}: {p.message}
             </p>
           ))}
-          <input
-            ref={file}
-            type="file"
-            accept=".csv,.tsv,.txt"
-            aria-label="File with steps"
-            className="hidden"
-            onChange={(e) => {
-              const f = e.target.files?.[0];
-              e.target.value = '';
-              setTrouble(undefined);
-              if (f) void textOf(f).then(setText, (problem: unknown) => setTrouble(messageOf(problem)));
-            }}
-          />
+          {fileInput}
           <div className="mt-3 flex gap-2">
-            <Button onClick={() => file.current?.click()}>Choose a file</Button>
+            <Button onClick={chooseFile}>Choose a file</Button>
             <span className="flex-1" />
             <Button onClick={onClose}>Cancel</Button>
             <Button

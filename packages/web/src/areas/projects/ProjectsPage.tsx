@@ -11,6 +11,7 @@ import { ApiProblem, api, messageOf } from '../../api.js';
 import type { ProjectAbout } from '@ferrule/core/document';
 import { useInSight } from '../../components/in-sight.js';
 import { SmallMachine } from '../../components/machine/SmallMachine.js';
+import { useDroppedFiles, useFileDialog } from '../../components/choose-file.js';
 import { folderText, textOf, xmlOf } from '../../components/read-file.js';
 import { useTour } from '../../components/tour.js';
 import { Button } from '../../components/ui.js';
@@ -45,7 +46,6 @@ export function ProjectsPage() {
     useSWR<readonly (Named & { readonly deletedAt: number })[]>('/deleted');
   const [naming, setNaming] = useState(false);
   const [asking, setAsking] = useState<string>();
-  const file = useRef<HTMLInputElement>(null);
   const navigate = useNavigate();
 
   /** One at a time: Enter pressed twice is one project. */
@@ -82,8 +82,7 @@ export function ProjectsPage() {
     });
   };
   const openFile = async (text: string) => open(await api<Summary>('POST', '/projects', { file: text }));
-  const read = (f: File | undefined) =>
-    f &&
+  const read = (f: File) =>
     void attempt(async () => {
       if (/\.xml$/i.test(f.name)) {
         const { project, left } = await xmlOf(f);
@@ -102,6 +101,12 @@ export function ProjectsPage() {
       if (!left.length && !wrong.length) return openFile(file);
       setTaken({ file, name: project.name, notes: [...left, ...wrong] });
     });
+  useDroppedFiles(([f]) => read(f!));
+  const [chooseFile, fileInput] = useFileDialog({
+    label: 'Project file',
+    accept: '.json,.zip,.xml,.st,.txt,.iecst',
+    onFiles: ([f]) => read(f!),
+  });
   const example = (id: string) =>
     void attempt(async () => {
       await open(await api<Summary>('POST', '/projects', { example: id }));
@@ -127,22 +132,14 @@ export function ProjectsPage() {
         <img src="/ferrule.svg" alt="" width={34} height={34} />
         <h1 className="text-2xl font-semibold">Ferrule</h1>
         <span className="ml-auto flex gap-2">
-          <Button onClick={() => file.current?.click()}>Open a file</Button>
+          <Button onClick={chooseFile} title="Or drop it anywhere on this page">
+            Open a file
+          </Button>
           <Button look="strong" onClick={() => setNaming(true)}>
             New project
           </Button>
         </span>
-        <input
-          ref={file}
-          type="file"
-          accept=".json,.zip,.xml,.st,.txt,.iecst"
-          aria-label="Project file"
-          className="hidden"
-          onChange={(e) => {
-            read(e.target.files?.[0]);
-            e.target.value = '';
-          }}
-        />
+        {fileInput}
       </header>
       {naming && (
         <form onSubmit={create} className="mb-3 flex gap-2">

@@ -3,12 +3,13 @@
  * undone.
  */
 import { DropdownMenu } from 'radix-ui';
-import { type KeyboardEvent, useMemo, useRef, useState } from 'react';
+import { type KeyboardEvent, useMemo, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import useSWR from 'swr';
 import { type Project, compareProjects } from '@ferrule/core/document';
 import { api, messageOf } from '../../api.js';
 import { useBench } from '../../bench/live.js';
+import { useFileDialog } from '../../components/choose-file.js';
 import { Differences } from '../../components/Differences.js';
 import { Button, EditInPlace, EditSentence, MENU, MENU_ITEM } from '../../components/ui.js';
 import { useDocument } from '../../document/store.js';
@@ -38,19 +39,20 @@ export function RevisionsArea() {
   const [problem, setProblem] = useState<string>();
   const [isNaming, setIsNaming] = useState(false);
   const [theirs, setTheirs] = useState<Theirs>();
-  const file = useRef<HTMLInputElement>(null),
-    folder = useRef<HTMLInputElement>(null);
-  const take = async (input: HTMLInputElement) => {
+  const take = (files: File[]) => {
     setProblem(undefined);
-    try {
-      const files = [...(input.files ?? [])];
-      if (files.length) setTheirs(await readTheirs(files));
-    } catch (e) {
-      setProblem(messageOf(e));
-    }
-    // The same file can be chosen again once it is mended.
-    input.value = '';
+    void readTheirs(files).then(setTheirs, (e: unknown) => setProblem(messageOf(e)));
   };
+  const [chooseFile, fileInput] = useFileDialog({
+    label: 'A colleague’s file',
+    accept: '.json,.zip,.xml',
+    onFiles: take,
+  });
+  const [chooseFolder, folderInput] = useFileDialog({
+    label: 'A colleague’s folder',
+    isFolder: true,
+    onFiles: take,
+  });
   const navigate = useNavigate();
   const to = search.get('to') ?? 'now';
   const from = search.get('from') ?? String(list?.find((r) => r.revision < revision)?.revision ?? revision);
@@ -147,10 +149,10 @@ export function RevisionsArea() {
             </DropdownMenu.Trigger>
             <DropdownMenu.Portal>
               <DropdownMenu.Content align="end" sideOffset={4} className={MENU}>
-                <DropdownMenu.Item className={MENU_ITEM} onSelect={() => file.current?.click()}>
+                <DropdownMenu.Item className={MENU_ITEM} onSelect={chooseFile}>
                   A colleague’s file (.ferrule.json, .zip, .xml)
                 </DropdownMenu.Item>
-                <DropdownMenu.Item className={MENU_ITEM} onSelect={() => folder.current?.click()}>
+                <DropdownMenu.Item className={MENU_ITEM} onSelect={chooseFolder}>
                   A colleague’s folder of text
                 </DropdownMenu.Item>
               </DropdownMenu.Content>
@@ -159,22 +161,8 @@ export function RevisionsArea() {
           <Button onClick={() => setIsNaming(true)} aria-expanded={isNaming}>
             Name this one
           </Button>
-          <input
-            ref={file}
-            type="file"
-            hidden
-            accept=".json,.zip,.xml"
-            aria-label="A colleague’s file"
-            onChange={(e) => void take(e.currentTarget)}
-          />
-          <input
-            ref={folder}
-            type="file"
-            hidden
-            aria-label="A colleague’s folder"
-            {...{ webkitdirectory: '' }}
-            onChange={(e) => void take(e.currentTarget)}
-          />
+          {fileInput}
+          {folderInput}
         </div>
         {isNaming && (
           <NameForm

@@ -3,10 +3,11 @@
  * over.
  */
 import { Dialog } from 'radix-ui';
-import { useMemo, useRef, useState } from 'react';
+import { useMemo, useState } from 'react';
 import type { Edit } from '@ferrule/core/document';
 import { TAG_COLUMNS, type TagColumn, type TagTable, readTags } from '@ferrule/core/files';
 import { messageOf } from '../../api.js';
+import { dropsInto, useFileDialog } from '../../components/choose-file.js';
 import { textOf } from '../../components/read-file.js';
 import { Button } from '../../components/ui.js';
 import { newId, useDocument } from '../../document/store.js';
@@ -21,7 +22,6 @@ interface ImportProps {
 export function ImportTags({ start, onClose }: ImportProps) {
   const project = useDocument((s) => s.project)!;
   const [text, setText] = useState(start);
-  const file = useRef<HTMLInputElement>(null);
   const [columns, setColumns] = useState<Readonly<Record<number, TagColumn | ''>>>({}),
     [hasHeader, setHasHeader] = useState<boolean>(),
     [repairs, setRepairs] = useState<ReadonlySet<number>>(new Set());
@@ -43,10 +43,15 @@ export function ImportTags({ start, onClose }: ImportProps) {
     [text, project, columns, hasHeader, repairs],
   );
   const [trouble, setTrouble] = useState<string>();
-  const readFile = (f: File | undefined) => {
+  const readFile = (f: File) => {
     setTrouble(undefined);
-    if (f) void textOf(f).then(put, (problem: unknown) => setTrouble(messageOf(problem)));
+    void textOf(f).then(put, (problem: unknown) => setTrouble(messageOf(problem)));
   };
+  const [chooseFile, fileInput] = useFileDialog({
+    label: 'CSV file',
+    accept: '.csv,.tsv,.txt',
+    onFiles: ([f]) => readFile(f!),
+  });
   const table = read && 'rows' in read ? read : undefined,
     rows = table?.rows ?? [],
     repairable = rows.filter((r) => r.fate === 'refused' && r.repair !== undefined);
@@ -67,11 +72,7 @@ export function ImportTags({ start, onClose }: ImportProps) {
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/40" />
         <Dialog.Content
-          onDragOver={(e) => e.preventDefault()}
-          onDrop={(e) => {
-            e.preventDefault();
-            readFile(e.dataTransfer.files[0]);
-          }}
+          {...dropsInto(([f]) => readFile(f!))}
           className="fixed top-1/2 left-1/2 z-50 flex h-[84vh] w-[980px] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 flex-col gap-3 rounded-xl border border-edge bg-sheet p-5 shadow-2xl"
         >
           <Dialog.Title className="text-lg font-semibold">Tags from rows</Dialog.Title>
@@ -178,22 +179,12 @@ export function ImportTags({ start, onClose }: ImportProps) {
             <Button look="strong" disabled={!edits.length} onClick={take}>
               {edits.length ? `Take ${edits.length} over` : 'Take over'}
             </Button>
-            <Button onClick={() => file.current?.click()}>Choose a file</Button>
+            <Button onClick={chooseFile}>Choose a file</Button>
             <span className="flex-1" />
             <Dialog.Close asChild>
               <Button>Leave it</Button>
             </Dialog.Close>
-            <input
-              ref={file}
-              type="file"
-              accept=".csv,.tsv,.txt"
-              aria-label="CSV file"
-              className="hidden"
-              onChange={(e) => {
-                readFile(e.target.files?.[0]);
-                e.target.value = '';
-              }}
-            />
+            {fileInput}
           </div>
         </Dialog.Content>
       </Dialog.Portal>
