@@ -179,15 +179,22 @@ describe('what has no source', () => {
     expect(sourceless({ ...p, machine })).toEqual([
       { name: 'Enabled', where: 'Work', madeAs: 'memory' },
       { name: 'Ready', where: 'Idle', madeAs: 'input' },
+      // Memory that no step gives a value is said as well: it would stay as it begins.
+      { name: 'Wanted', where: 'Idle', madeAs: 'memory', isKept: true },
       { name: 'Level', where: 'Go', madeAs: 'number' },
     ]);
     const tags = made({ ...p, machine }, 'LD').tags,
       of = (name: string) => tags.find((t) => t.name === name);
     expect([of('Wanted')?.type, of('Wanted')?.address]).toEqual(['INT', undefined]);
     expect(of('Ready')?.address).toMatch(/^%IX/);
-    // Once it is the plan's own memory it is no input, and has a source.
+    // Once it is the plan's own memory it is no input; it has a source when a step sets it.
     const settled = { ...p, machine, plan: { ...p.plan!, memory: [...p.plan!.memory!, { id: 'r', name: 'Ready' }] } };
-    expect(sourceless(settled).map((x) => x.name)).toEqual(['Enabled', 'Level']);
+    expect(sourceless(settled).map((x) => x.name)).toEqual(['Enabled', 'Ready', 'Wanted', 'Level']);
+    const sequence = settled.plan.sequences[0]!,
+      [idle, go] = sequence.steps,
+      sets = { ...go!, on: [...go!.on!, 'set Ready', 'Wanted := 3'] };
+    const given = { ...settled, plan: { ...settled.plan, sequences: [{ ...sequence, steps: [idle!, sets] }] } };
+    expect(sourceless(given).map((x) => x.name)).toEqual(['Enabled', 'Level']);
     expect(made(settled, 'ST').tags.find((t) => t.name === 'Ready')).toMatchObject({ type: 'BOOL' });
     expect(made(settled, 'ST').tags.find((t) => t.name === 'Ready')?.address).toBe(undefined);
   });

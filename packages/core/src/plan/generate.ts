@@ -30,8 +30,7 @@ import { type StepAction, actionsByTag, actionsOf } from './actions.js';
 import { choicesOf } from './choices.js';
 import { LONGEST_ID, shortened } from '../document/short.js';
 import { stepName, stepTagOf, word } from '../document/step-names.js';
-import { parseCondition } from '../sentences/sentences.js';
-import { unreadable } from './unreadable.js';
+import { parseCondition, unreadable } from '../sentences/sentences.js';
 
 /** A part that is made: what it is, under an id that stays the same from one time to the next. */
 export type MadePart =
@@ -211,12 +210,13 @@ export function namesOfPlan(plan: Plan): readonly string[] {
   return [...new Map(all.filter((n) => n !== '').map((n) => [n.toLowerCase(), n])).values()];
 }
 
-/** A name that is asked for and that nothing gives: no tag, no output of a step, no memory of the plan. */
+/** A name that is asked for and that nothing gives: no tag, no output of a step. */
 export interface Sourceless {
   readonly name: string;
   readonly where: string;
   /** What it would be made: an input with the next free address, a number, a tag that logic of one's own must write. */
   readonly madeAs: 'input' | 'number' | 'memory';
+  /** It is memory of the plan already, and no step gives it a value. */ readonly isKept?: true;
 }
 /** What has no source, where neither its name nor a wire of the machine says that it is an input. */
 export function sourceless(project: Project): readonly Sourceless[] {
@@ -233,14 +233,15 @@ export function sourceless(project: Project): readonly Sourceless[] {
         ).map((t) => t.tag),
         ...(plan.modes ?? []).map(modeTag),
         ...choicesOf(plan).flatMap((c) => c.options.map((o) => o.tag)),
-        ...(plan.memory ?? []).map((m) => m.name.trim()),
         'Fault',
         'FaultCode',
         'ResetPB',
       ].map((n) => n.toLowerCase()),
-    );
+    ),
+    kept = new Set((plan.memory ?? []).map((m) => m.name.trim().toLowerCase()));
   return namesAsked(plan).flatMap(({ name, isRun, number, where }) => {
     if (given.has(name.toLowerCase()) || values.has(name.toLowerCase())) return [];
+    if (kept.has(name.toLowerCase())) return [{ name, where, madeAs: 'memory', isKept: true }];
     const known = !isRun && !number && guessTag(name, [], undefined, { machine: project.machine }).address;
     return known ? [] : [{ name, where, madeAs: isRun ? 'memory' : number ? 'number' : 'input' }];
   });

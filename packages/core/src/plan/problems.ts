@@ -1,11 +1,10 @@
 /** What is wrong with a plan, at the step or field it is wrong in. */
 import type { Plan } from '../document/document.js';
-import { parseSpan } from '../sentences/sentences.js';
+import { parseSpan, unreadable } from '../sentences/sentences.js';
 import { stepName } from '../document/step-names.js';
 import { actionConflicts, actionsByTag, stepAction } from './actions.js';
 import { choiceTag, optionsOf } from './choices.js';
 import { modeTag } from './generate.js';
-import { unreadable } from './unreadable.js';
 
 /** Of a mode, a choice group or memory: `mode`, `choice`, `memory` is its id, and `sequence` empty. */
 export interface PlanProblem {

@@ -2,7 +2,10 @@
  * The short sentences of checks and rules, parsed to data. Conditions inside them are structured text, with
  * `Tag is on`, `Tag is off`, `Tag is Value` as a plainer way to say it.
  */
+import { Problems } from '../language/diagnostic.js';
 import { parseDuration } from '../language/lexer.js';
+import { parseExpressionText } from '../language/parser.js';
+import { makeSource } from '../language/source.js';
 
 /** An expression of a sentence: its structured text. */
 export interface Condition {
@@ -442,6 +445,48 @@ function listed(text: string): readonly string[] {
   return [...parts, text.slice(start)].map((p) => p.trim()).filter(Boolean);
 }
 
+/** Why a condition cannot be read; what its names are is not asked here, they may not be there yet. */
+export function unreadable(text: string | undefined): string | undefined {
+  const said = text?.trim();
+  if (!said) return undefined;
+  const found = new Problems();
+  parseExpressionText(makeSource('', parseCondition(said).text, { kind: 'library' }), found);
+  const first = found.list.find((d) => d.severity === 'error');
+  return first && `‘${said}’ is no condition: ${first.message} Write for example DoorShut AND NOT Fault.`;
+}
+
+/** Two or more that are never on at once, in the orders in which it is said. */
+const TOGETHER: readonly RegExp[] = [
+  /^never\s+(.+?)\s+(?:together|at once|at the same time)$/i,
+  /^never\s+both\s+(.+)$/i,
+  /^(.+?)\s+(?:(?:is|are)\s+)?never\s+(?:on\s+)?(?:together|both(?:\s+on)?|at once|at the same time)$/i,
+];
+const requires = (what: string, needed: string, said: string): RuleForm => ({
+  kind: 'always',
+  condition: { text: `NOT (${parseCondition(what).text}) OR (${parseCondition(needed).text})`, said },
+});
+/** `never A while B`, `A never without B`, `if A then B`: what says the same as the forms of the manual. */
+function otherwise(t: string): RuleForm | undefined {
+  const without =
+    /^never\s+(.+?)\s+without\s+(.+)$/i.exec(t) ??
+    /^(.+?)\s+(?:is\s+)?(?:never|not)(?:\s+on)?\s+without\s+(.+)$/i.exec(t) ??
+    /^if\s+(.+?)(?:\s*,\s*(?:then\s+)?|\s+then\s+)(.+)$/i.exec(t);
+  if (without) return requires(without[1]!, without[2]!, t);
+  const besides =
+    /^never\s+(.+?)\s+(?:while|when|if)\s+(.+)$/i.exec(t) ??
+    /^(.+?)\s+(?:is\s+)?(?:never|not)(?:\s+on)?\s+(?:while|when|if|with)\s+(.+)$/i.exec(t);
+  return (
+    (besides && {
+      kind: 'never',
+      condition: {
+        text: `(${parseCondition(besides[1]!).text}) AND (${parseCondition(besides[2]!).text})`,
+        said: `${besides[1]} while ${besides[2]}`,
+      },
+    }) ??
+    undefined
+  );
+}
+
 /** The sentence forms of interlock rules. */
 export function parseRule(text: string, outputs: readonly string[] = []): Parsed<RuleForm> {
   const t = text.trim().replace(/\.$/, '');
@@ -467,7 +512,9 @@ export function parseRule(text: string, outputs: readonly string[] = []): Parsed
       },
     };
   }
-  let m = /^never\s+(.+?)\s+together$/i.exec(t);
+  const asked = otherwise(t);
+  if (asked) return { value: asked };
+  let m = TOGETHER.map((form) => form.exec(t)).find(Boolean) ?? null;
   const apart = m ? listed(m[1]!) : [];
   if (m && apart.length > 1) {
     // Of several no two: each pair is said.
@@ -487,14 +534,8 @@ export function parseRule(text: string, outputs: readonly string[] = []): Parsed
   if (m) return { value: { kind: 'never', condition: parseCondition(m[1]!) } };
   m = /^always\s+(.+)$/i.exec(t);
   if (m) return { value: { kind: 'always', condition: parseCondition(m[1]!) } };
-  m = /^(.+?)\s+(?:requires|only while)\s+(.+)$/i.exec(t);
-  if (m)
-    return {
-      value: {
-        kind: 'always',
-        condition: { text: `NOT (${parseCondition(m[1]!).text}) OR (${parseCondition(m[2]!).text})`, said: t },
-      },
-    };
+  m = /^(.+?)\s+(?:requires|needs|only (?:while|when|if|with))\s+(.+)$/i.exec(t);
+  if (m) return { value: requires(m[1]!, m[2]!, t) };
   m = new RegExp(`^after\\s+((?:[^,(]|\\([^)]*\\))+?)\\s*,\\s*(.+?)\\s+within\\s+(${DURATION})$`, 'i').exec(t);
   if (m)
     return {
@@ -505,7 +546,10 @@ export function parseRule(text: string, outputs: readonly string[] = []): Parsed
   m = /^(.+?)\s+between\s+(\S+)\s+and\s+(\S+)$/i.exec(t);
   if (m)
     return { value: { kind: 'always', condition: { text: `(${m[1]}) >= ${m[2]} AND (${m[1]}) <= ${m[3]}`, said: t } } };
+  // A condition by itself is not guessed at: it may be meant to hold always, or never.
+  if (/\b(AND|OR|XOR|NOT)\b|[=<>&|!]/i.test(t) && unreadable(t) === undefined)
+    return { error: `‘${t}’ alone does not say when: write ‘always ${t}’ or ‘never ${t}’.` };
   return {
-    error: `'${t}' is not a rule; write for example 'never DieClose and FeedMotor together', 'DieClose requires ClampShut', 'Valve only while Running', 'after BladeOut, BladeDown within 1 s', 'Lamp stays at least 300 ms', 'Level between 0 and 100', 'no output without EStopOK', 'always A OR B' or 'never faults'.`,
+    error: `${t ? `‘${t}’ is not a rule` : 'Nothing is written yet'}; write for example 'never DieClose and FeedMotor together', 'DieClose requires ClampShut', 'Valve only while Running', 'after BladeOut, BladeDown within 1 s', 'Lamp stays at least 300 ms', 'Level between 0 and 100', 'no output without EStopOK', 'always A OR B' or 'never faults'.`,
   };
 }

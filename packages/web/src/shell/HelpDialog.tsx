@@ -181,8 +181,8 @@ const SENTENCES: readonly (readonly [string, readonly (readonly [string, string]
   [
     'Rules',
     [
-      ['never A and B together', 'of several, never A, B and C together, no two'],
-      ['A requires B, A only while B', ''],
+      ['never A and B together', 'of several, never A, B and C together, no two; also A never while B'],
+      ['A requires B, A only while B', 'also A never without B; if A then B'],
       ['after A, B within 1 s', ''],
       ['A stays at least 300 ms', ''],
       ['Level between 0 and 100', ''],

@@ -73,6 +73,38 @@ describe('sentences', () => {
     expect(parseRule('!A & B requires C | D')).toMatchObject({
       value: { condition: { text: 'NOT (NOT A AND B) OR (C OR D)' } },
     });
+    // The same said in other orders, and what is left to guess is asked.
+    const text = (rule: string) => {
+      const r = parseRule(rule);
+      return 'value' in r && 'condition' in r.value ? `${r.value.kind} ${r.value.condition.text}` : r;
+    };
+    const apart = text('never Heater and Drum together');
+    expect(apart).toBe('never (Heater) AND (Drum)');
+    for (const rule of [
+      'Heater and Drum never together',
+      'Heater and Drum are never on at the same time',
+      'never both Heater and Drum',
+      'never Heater and Drum at once',
+      'Heater never while Drum',
+      'Heater not when Drum',
+      'never Heater while Drum',
+    ])
+      expect(text(rule), rule).toBe(apart);
+    for (const rule of [
+      'Heater needs Fan',
+      'Heater only if Fan',
+      'Heater never without Fan',
+      'never Heater without Fan',
+      'if Heater then Fan',
+      'If Heater, Fan',
+    ])
+      expect(text(rule), rule).toBe('always NOT (Heater) OR (Fan)');
+    expect(text('never Heater AND NOT Fan')).toBe('never Heater AND NOT Fan');
+    expect(text('NOT (Heater AND Drum)')).toEqual({
+      error:
+        '‘NOT (Heater AND Drum)’ alone does not say when: write ‘always NOT (Heater AND Drum)’ or ‘never NOT (Heater AND Drum)’.',
+    });
+    expect(text('')).toEqual({ error: expect.stringMatching(/^Nothing is written yet; write for example/) as string });
     expect(parseRule('A requires B')).toMatchObject({
       value: { kind: 'always', condition: { text: 'NOT (A) OR (B)' } },
     });

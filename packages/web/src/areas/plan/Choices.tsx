@@ -227,34 +227,40 @@ export function NoSource({ project, onPlan }: { readonly project: Project; reado
               {n.name}
             </span>
             <span className="min-w-0 flex-1 text-soft">
-              asked for in {n.where}; making logic makes it{' '}
-              {n.madeAs === 'input'
-                ? 'an input with the next free address'
-                : n.madeAs === 'number'
-                  ? 'a number that nothing sets yet'
-                  : 'a tag that logic of your own must set'}
+              asked for in {n.where};{' '}
+              {n.isKept
+                ? `memory that no step gives a value: logic of your own must, or a step (set ${n.name})`
+                : `making logic makes it ${
+                    n.madeAs === 'input'
+                      ? 'an input with the next free address'
+                      : n.madeAs === 'number'
+                        ? 'a number that nothing sets yet'
+                        : 'a tag that logic of your own must set'
+                  }`}
             </span>
             {n.madeAs === 'input' && (
               <Button look="quiet" tight aria-label={`${n.name} is an input`} onClick={() => asInput(n.name)}>
                 An input
               </Button>
             )}
-            <Button
-              look="quiet"
-              tight
-              aria-label={`${n.name} is memory of the plan`}
-              onClick={() =>
-                onPlan({
-                  ...plan,
-                  memory: [
-                    ...(plan.memory ?? []),
-                    { id: newId('y'), name: n.name, ...(n.madeAs === 'number' ? { type: 'REAL' } : {}) },
-                  ],
-                })
-              }
-            >
-              Memory of the plan
-            </Button>
+            {!n.isKept && (
+              <Button
+                look="quiet"
+                tight
+                aria-label={`${n.name} is memory of the plan`}
+                onClick={() =>
+                  onPlan({
+                    ...plan,
+                    memory: [
+                      ...(plan.memory ?? []),
+                      { id: newId('y'), name: n.name, ...(n.madeAs === 'number' ? { type: 'REAL' } : {}) },
+                    ],
+                  })
+                }
+              >
+                Memory of the plan
+              </Button>
+            )}
           </li>
         ))}
       </ul>

@@ -127,7 +127,7 @@ export function MakeDialog({
                       </code>
                     )}
                     {c.after !== undefined && (
-                      <code className="block max-h-40 overflow-auto font-mono text-[11.5px] whitespace-pre">
+                      <code className="block max-h-40 overflow-auto font-mono text-[11.5px] whitespace-pre-wrap">
                         {c.after}
                       </code>
                     )}
@@ -145,7 +145,7 @@ export function MakeDialog({
                   return names.length ? [`${names.join(', ')} (made ${MADE_AS[kind]})`] : [];
                 })
                 .join('; ')}
-              . Below the steps each can be made memory of the plan instead.
+              .{guessed.some((n) => !n.isKept) && ' Below the steps each can be made memory of the plan instead.'}
             </p>
           )}
           {made?.isAhead && (
