@@ -37,7 +37,12 @@ export interface RunRecording {
   readonly start?: {
     readonly scan: number;
     readonly state: string;
-    readonly forces: readonly { readonly path: string; readonly value: string; readonly by?: 'card' }[];
+    readonly forces: readonly {
+      readonly path: string;
+      readonly value: string;
+      readonly by?: 'card';
+      /** Of a forced input: what it is when it is released. */ readonly under?: string;
+    }[];
   };
   readonly events: readonly RecordedEvent[];
   /** Scans done at the end, and SHA-256 of the state then. */
@@ -81,6 +86,7 @@ export function recordRun(history: History, project: Project, name: string): Run
               path: f.path,
               value: text(f.path, f.value),
               ...(f.by ? { by: f.by } : {}),
+              ...(f.under === undefined ? {} : { under: text(f.path, f.under) }),
             })),
           },
         }),
@@ -169,8 +175,13 @@ const isStart = (s: unknown): boolean => {
     /^[A-Za-z0-9+/]*={0,2}$/.test(state) &&
     Array.isArray(forces) &&
     forces.every((f: unknown) => {
-      const { path, value } = (typeof f === 'object' && f !== null ? f : {}) as Record<string, unknown>;
-      return typeof path === 'string' && typeof value === 'string' && isBy(f as object);
+      const { path, value, under } = (typeof f === 'object' && f !== null ? f : {}) as Record<string, unknown>;
+      return (
+        typeof path === 'string' &&
+        typeof value === 'string' &&
+        (under === undefined || typeof under === 'string') &&
+        isBy(f as object)
+      );
     })
   );
 };
@@ -227,7 +238,9 @@ export function playRecording(history: History, image: Image, r: RunRecording): 
       bytes,
       forces: r.start.forces.flatMap((f) => {
         const value = parse(f.path, f.value);
-        return value === undefined ? [] : [{ path: f.path, value, ...(f.by ? { by: f.by } : {}) }];
+        if (value === undefined) return [];
+        const under = f.under === undefined ? undefined : parse(f.path, f.under);
+        return [{ path: f.path, value, ...(f.by ? { by: f.by } : {}), ...(under === undefined ? {} : { under }) }];
       }),
     };
   }

@@ -99,7 +99,7 @@ describe('a choice group', () => {
       expect(p.checks.map((c) => c.name)).toContain('Product: one is chosen, kept, and taken back');
       const main = p.checks.find((c) => c.name === 'Work: main path')!;
       // What a step waits for is chosen by its button rather than forced.
-      expect(main.rows.flatMap((r) => r.do ?? [])).toContain('force PbSmall on');
+      expect(main.rows.flatMap((r) => r.do ?? [])).toContain('set PbSmall on');
       expect(prove(planProof(p, 'p'), STEP).checks.filter((c) => !c.ok)).toEqual([]);
     }
     const p = made(withPlan(plan(['Small', 'Large'], false)), 'LD', true);

@@ -192,10 +192,18 @@ function atPanel(project: Project, w: Wanted): Act | undefined {
 }
 const isOutput = (project: Project, name: string): boolean =>
   /^%Q/i.test(project.tags.find((t) => t.name.toLowerCase() === name.toLowerCase())?.address ?? '');
-/** A force; the force of an output is the machine's business and not seen by the logic, so that one is set. */
+/** An input that no device gives: its terminal is what it is set to, from then on. */
+const isFree = (project: Project, name: string): boolean =>
+  /^%I/i.test(project.tags.find((t) => t.name.toLowerCase() === name.toLowerCase())?.address ?? '') &&
+  !giverOf(project, name);
+/**
+ * A force; the force of an output is the machine's business and not seen by the logic, so that one is set, and so is an
+ * input that nothing else gives.
+ */
 function byForce(project: Project, w: Wanted): Act {
   const key = w.name.toLowerCase(),
     isBit = w.to === 'on' || w.to === 'off';
+  if (isFree(project, w.name)) return { key, does: isBit ? `set ${w.name} ${w.to}` : `set ${w.name} to ${w.to}` };
   return isOutput(project, w.name)
     ? { key, does: `set ${w.name} to ${w.to === 'on' ? 1 : w.to === 'off' ? 0 : w.to}` }
     : { key, does: isBit ? `force ${w.name} ${w.to}` : `force ${w.name} to ${w.to}`, undo: `release ${w.name}` };
@@ -267,7 +275,7 @@ function beginnings(project: Project, plan: Plan, s: Sequence, read: Trials['atR
   ];
   return [[], ...starts].map((a) => [...modeActs, ...a]);
 }
-/** An input is forced, what the logic keeps is set. */
+/** What the logic keeps is set; an input as `byForce` says. */
 const toSet = (project: Project, w: Wanted): Act =>
   /^%I/i.test(project.tags.find((t) => t.name.toLowerCase() === w.name.toLowerCase())?.address ?? '')
     ? byForce(project, w)
@@ -576,10 +584,8 @@ function choiceCheck(
   if (!takenBack) return `nobody knows how ${choice.reset} comes about`;
   const step = (k: string, acts: readonly Act[], expect: readonly string[]) => {
     rows.push({ id: id(k), when: 'after 200 ms', do: acts.map((a) => a.does), expect });
-    // A force that is released leaves an input without a machine as it was: a button is let go by forcing it off.
-    const undo = acts.flatMap((a) =>
-      a.does.startsWith('force ') ? (a.does.endsWith(' on') ? [`${a.does.slice(0, -3)} off`] : []) : (a.undo ?? []),
-    );
+    // What an input without a machine is set to stays: a button is let go by setting it off.
+    const undo = acts.flatMap((a) => (/^set .* on$/.test(a.does) ? [`${a.does.slice(0, -3)} off`] : (a.undo ?? [])));
     if (undo.length) rows.push({ id: id(`${k}-let`), when: 'after 200 ms', do: undo });
   };
   for (const [i, o] of options.entries()) {

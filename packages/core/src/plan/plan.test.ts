@@ -573,7 +573,7 @@ describe('operating modes', () => {
       expect(after({ ClampShut: false, AutoSw: true })).toEqual([true, false, 1n, true]);
       expect(after({ ClampShut: true })).toEqual([true, false, 2n, true]);
       expect(after({ AutoSw: false, KeySw: false })).toEqual([false, false, 2n, false]);
-      expect(p.checks[0]!.rows[0]!.do).toEqual(['force PieceSeen on', 'force AutoSw on', 'set Running to 1']);
+      expect(p.checks[0]!.rows[0]!.do).toEqual(['set PieceSeen on', 'set AutoSw on', 'set Running to 1']);
     }
   });
   it('the first check turns the switch that the mode hangs on', () => {
@@ -585,7 +585,7 @@ describe('operating modes', () => {
       },
       { logic: 'LD', checks: true },
     );
-    expect(p.checks[0]!.rows[0]!.do).toEqual(['force PieceSeen on', 'turn ModeSwitch right', 'set Running to 1']);
+    expect(p.checks[0]!.rows[0]!.do).toEqual(['set PieceSeen on', 'turn ModeSwitch right', 'set Running to 1']);
   });
   it('says what is wrong with them, and the rest is made', () => {
     const bad: Plan = {

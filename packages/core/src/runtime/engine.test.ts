@@ -207,6 +207,46 @@ describe('forces (product.md 7)', () => {
     e.runScan();
     expect([e.read('StopOK'), e.read('Machine.Feed.Run')]).toEqual([true, false]);
   });
+  it('an input that nothing feeds is what it was set to when it is released, also what it was set to meanwhile', () => {
+    const e = engineOf(
+      'VAR_GLOBAL LidShut AT %IX0.0 : BOOL; Speed AT %IW2 : INT; Kept : BOOL; Hot : BOOL; END_VAR PROGRAM P Hot := LidShut; END_PROGRAM',
+    );
+    const seen = () => {
+      e.runScan();
+      return [e.read('LidShut'), e.read('Hot'), Number(e.read('Speed'))];
+    };
+    e.write('Speed', 70n);
+    e.force('LidShut', true);
+    e.force('Speed', 5n);
+    expect(seen()).toEqual([true, true, 5]);
+    // Forced again it is still no less what its terminal gives.
+    e.force('Speed', 6n);
+    expect(seen()).toEqual([true, true, 6]);
+    e.force('LidShut', undefined);
+    e.force('speed', undefined);
+    expect(seen()).toEqual([false, false, 70]);
+    // Set while it is forced, to the same and to another value.
+    e.force('LidShut', true);
+    e.write('LidShut', true);
+    e.force('Speed', 5n);
+    e.write('Speed', 90n);
+    expect(seen()).toEqual([true, true, 5]);
+    const snapshot = e.snapshot();
+    e.releaseAll();
+    expect(seen()).toEqual([true, true, 90]);
+    // A snapshot knows it too.
+    e.write('Speed', 0n);
+    e.restore(snapshot);
+    expect(seen()).toEqual([true, true, 5]);
+    e.releaseAll();
+    expect(seen()).toEqual([true, true, 90]);
+    // Memory has nobody that gives it: it keeps what it was forced to.
+    e.force('Kept', true);
+    e.runScan();
+    e.force('Kept', undefined);
+    e.runScan();
+    expect(e.read('Kept')).toBe(true);
+  });
   it('reach a single bit', () => {
     const e = engineOf('VAR_GLOBAL w : WORD; END_VAR PROGRAM P w := 0; END_PROGRAM');
     e.force('w.3', true);

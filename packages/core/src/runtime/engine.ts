@@ -31,6 +31,8 @@ export interface Force {
   readonly value: Value;
   /** No force of anybody's: the card that the place lies on is pulled (cards.ts), and this stands for it. */
   readonly by?: 'card';
+  /** Of a forced input that nothing feeds: what its terminal gives meanwhile, which is there again when it is released. */
+  readonly under?: Value;
 }
 
 export interface Fault {
@@ -56,6 +58,7 @@ interface BoundWire {
   readonly size: number;
 }
 interface BoundForce extends Force {
+  under?: Value;
   readonly targets: readonly Location[];
   readonly when: 'input' | 'output' | 'internal';
 }
@@ -104,6 +107,9 @@ export interface Halt {
   readonly task: number;
 }
 
+/** Where a value lies, to be compared. */
+const place = (l: Location): string => `${l.address}.${l.bit ?? ''}`;
+
 /** The clock, the fault record and the edges of event tasks: they change in every scan and are no values. */
 const HEADER_BYTES = 64;
 
@@ -129,6 +135,8 @@ export class Engine {
   private readonly stack: WebAssembly.Global;
   private readonly watchdog: number;
   private readonly outputs: readonly BoundWire[];
+  /** Inputs that the machine gives anew in every scan, as `place` says them. */
+  private readonly fed: ReadonlySet<string>;
   private readonly companion: Record<'inputs' | 'outputs' | 'links' | 'compare', () => void>;
   /** Where the state of the scan before and the marks lie, when changes are tracked. */
   private readonly tracking: { readonly before: number; readonly marks: number; readonly bytes: number } | undefined;
@@ -182,8 +190,10 @@ export class Engine {
           ...(b.w.negated ? { negated: true as const } : {}),
         }));
     this.outputs = of('toMachine');
+    const inputs = of('toTag');
+    this.fed = new Set(inputs.map((w) => place(w.to)));
     const parts = {
-      inputs: of('toTag'),
+      inputs,
       outputs: this.outputs,
       links: of('link'),
       ...(this.tracking ? { compare: { first: HEADER_BYTES, ...this.tracking } } : {}),
@@ -238,8 +248,11 @@ export class Engine {
   read(path: string): Value {
     return readLocation(this.view, this.locate(path));
   }
+  /** Writes a path at once. What a forced input is given meanwhile is seen when it is released. */
   write(path: string, value: Value): void {
-    writeLocation(this.view, this.locate(path), value);
+    const l = this.locate(path);
+    writeLocation(this.view, l, value);
+    for (const f of this.forces) if (f.under !== undefined && place(f.targets[0]!) === place(l)) f.under = value;
   }
 
   listForces(): readonly Force[] {
@@ -247,38 +260,66 @@ export class Engine {
   }
   /** Forces, and what stands for cards that are pulled, as a snapshot has them. */
   allForces(): readonly Force[] {
-    return [...this.listForces(), ...this.pulled.map(({ path, value }) => ({ path, value, by: 'card' as const }))];
+    const forces = this.forces.map(({ path, value, under }) => ({
+      path,
+      value,
+      ...(under === undefined ? {} : { under }),
+    }));
+    return [...forces, ...this.pulled.map(({ path, value }) => ({ path, value, by: 'card' as const }))];
   }
   /** What stands for cards that are pulled; the same list until that changes. */
   get pulledCards(): readonly Force[] {
     return this.pulled;
   }
 
-  /** Forces a path to a value, or releases it; `by` a card that is pulled or put in. Takes effect with the next scan. */
+  /**
+   * Forces a path to a value, or releases it; `by` a card that is pulled or put in. Takes effect with the next scan. A
+   * released input is what its terminal gives: the machine's with the next scan, else what it was set to.
+   */
   force(path: string, value: Value | undefined, by?: 'card'): void {
     const k = path.toLowerCase(),
-      others = (by ? this.pulled : this.forces).filter((f) => f.path.toLowerCase() !== k),
-      next = value === undefined ? others : [...others, by ? this.bindCard(path) : this.bindForce(path, value)];
+      isIt = (f: BoundForce) => f.path.toLowerCase() === k,
+      all = by ? this.pulled : this.forces,
+      before = all.find(isIt),
+      others = all.filter((f) => !isIt(f)),
+      next =
+        value === undefined
+          ? others
+          : [...others, by ? this.bindCard(path) : this.bindForce(path, value, before?.under)];
     if (by) this.pulled = next;
-    else this.forces = next;
+    else {
+      this.forces = next;
+      if (value === undefined && before) this.letGo(before);
+    }
+  }
+  private letGo(f: BoundForce): void {
+    if (f.under !== undefined) writeLocation(this.view, f.targets[0]!, f.under);
   }
   /** Forces and pulled cards as a snapshot has them. */
   setForces(forces: readonly Force[]): void {
-    this.forces = forces.filter((f) => !f.by).map((f) => this.bindForce(f.path, f.value));
+    this.forces = forces.filter((f) => !f.by).map((f) => this.bindForce(f.path, f.value, f.under));
     this.pulled = forces.filter((f) => f.by).map((f) => this.bindCard(f.path));
   }
   /** All forces released; a card that is pulled stays so. */
   releaseAll(): void {
+    const before = this.forces;
     this.forces = [];
+    for (const f of before) this.letGo(f);
   }
 
   /** An output's force is what the machine receives; the logic keeps seeing its own value (product.md 7). */
-  private bindForce(path: string, value: Value): BoundForce {
+  private bindForce(path: string, value: Value, under?: Value): BoundForce {
     const l = this.locate(path);
-    const same = (x: Location) => x.address === l.address && x.bit === l.bit;
-    const fed = this.outputs.filter((w) => same(w.from)).map((w) => w.to);
+    const fed = this.outputs.filter((w) => place(w.from) === place(l)).map((w) => w.to);
     if (l.section === 'output' && fed.length) return { path, value, targets: fed, when: 'output' };
-    return { path, value, targets: [l], when: l.section === 'input' ? 'input' : 'internal' };
+    if (l.section !== 'input') return { path, value, targets: [l], when: 'internal' };
+    return {
+      path,
+      value,
+      targets: [l],
+      when: 'input',
+      ...(this.fed.has(place(l)) ? {} : { under: under ?? readLocation(this.view, l) }),
+    };
   }
   /** A byte of inputs reads 0; what a byte of outputs feeds on the machine gets 0, whatever the logic holds there. */
   private bindCard(path: string): BoundForce {

@@ -88,7 +88,7 @@ describe('at the bench', () => {
     ]);
     expect(h.engine.read('Strokes_done')).toBe(20n);
     expect(h.engine.read('HeldFor.ET')).toBe(190_000_000n);
-    expect(h.engine.snapshot().forces).toEqual([{ path: 'StartButton', value: true }]);
+    expect(h.engine.listForces()).toEqual([{ path: 'StartButton', value: true }]);
     h.run(1);
     expect(h.engine.read('Strokes_done')).toBe(21n);
     expect(h.engine.read('Ram')).toBe(true);

@@ -128,7 +128,10 @@ const SENTENCES: readonly (readonly [string, readonly (readonly [string, string]
       ['enter 20 at Batch', 'a number'],
       ['tap Chamber.Below', 'one of several things at a device'],
       ['set Total to 0, write Total to 0', 'an input, any tag'],
-      ['force DieUp on, release DieUp', 'a tag is held, and let go'],
+      [
+        'force DieUp on, release DieUp',
+        'a tag is held, and let go: an input is then what the machine gives, or what it was set to',
+      ],
       ['ramp Level from 0 to 10 in 2 s', 'a number, a little in each scan; force ramp … where a device drives it'],
       ['upset Feed.Jam, clear Feed.Jam', 'what goes wrong in the machine'],
     ],

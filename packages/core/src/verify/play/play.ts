@@ -428,7 +428,7 @@ class Player {
     this.recording.push({ scan: engine.scan, event });
     if (event.kind === 'write') engine.write(event.path, event.value);
     else if (event.kind === 'force') engine.force(event.path, event.value);
-    else engine.setForces([]);
+    else engine.releaseAll();
   }
 
   /** One scan with everything that is always judged. False once the check has failed. */
