@@ -30,7 +30,7 @@ import { type StepAction, actionsByTag, actionsOf } from './actions.js';
 import { choicesOf } from './choices.js';
 import { LONGEST_ID, shortened } from '../document/short.js';
 import { stepName, stepTagOf, word } from '../document/step-names.js';
-import { parseCondition, unreadable } from '../sentences/sentences.js';
+import { literalTime, parseCondition, shortTimes, unreadable } from '../sentences/sentences.js';
 
 /** A part that is made: what it is, under an id that stays the same from one time to the next. */
 export type MadePart =
@@ -74,8 +74,12 @@ function stCondition(text: string): string {
   const t = parseCondition(text).text.trim();
   return /^(NOT\s+)?[A-Za-z_][\w.]*$/i.test(t) ? t : `(${t})`;
 }
-const duration = (text: string): string => text.trim().replace(/\s+/g, ' ');
-const stDuration = (text: string): string => `T#${text.replace(/\s+/g, '').replace(/min$/i, 'm')}`;
+/** A time in a rung: as it is written, where it has one unit. */
+const duration = (text: string): string => {
+  const short = shortTimes(text).trim().replace(/\s+/g, ' ');
+  return /^\d[\d.]* ?[a-z]+$/i.test(short) ? short : stDuration(text);
+};
+const stDuration = (text: string): string => `T#${literalTime(text)}`;
 
 /** The tag that is on while a mode holds. */
 export const modeTag = (m: Pick<PlanMode, 'name'>): string =>

@@ -20,7 +20,7 @@ import { kindOf } from '../wiring/kinds.js';
 import { stepName, stepTagOf } from '../document/step-names.js';
 import { planProof } from '../verify/play/plan.js';
 import { type CheckResult, prove } from '../verify/play/play.js';
-import { parseSpan } from '../sentences/sentences.js';
+import { parseSpan, shortTimes } from '../sentences/sentences.js';
 import { Engine } from '../runtime/engine.js';
 import { actionsOf } from './actions.js';
 import { type Choosable, choicesOf, optionOf } from './choices.js';
@@ -65,18 +65,19 @@ const isLong = (limit: string | undefined): boolean => {
   return 'value' in s && 'ns' in s.value && s.value.ns > LONG_NS;
 };
 /** So much shorter than a limit that the limit has no part in it. */
-const shorter = (limit: string): string => {
-  const m = /^([\d.]+)\s*(\D*)$/.exec(limit.trim());
-  return m ? `${Number((Number(m[1]) * 0.8).toPrecision(3))} ${m[2] || 's'}` : limit;
+const shorter = (limit: string): string => times(limit, 0.8);
+/** A length of time so many times, in its own unit where it has one. */
+const times = (span: string, by: number): string => {
+  const m = /^([\d.]+)\s*([a-z]+)$/i.exec(shortTimes(span).trim());
+  return m
+    ? `${Number((Number(m[1]) * by).toPrecision(3))} ${m[2]}`
+    : `${Number(((Number(nsOf(span)) / 1e9) * by).toPrecision(3))} s`;
 };
 const nsOf = (span: string): bigint => {
   const s = parseSpan(span);
   return 'value' in s && 'ns' in s.value ? s.value.ns : 0n;
 };
-const longer = (limit: string): string => {
-  const m = /^([\d.]+)\s*(\D*)$/.exec(limit.trim());
-  return m ? `${Number((Number(m[1]) * 1.25).toPrecision(3))} ${m[2] || 's'}` : limit;
-};
+const longer = (limit: string): string => times(limit, 1.25);
 /** Time to give a way whose condition is there: what it must hold for, and some scans. */
 const hopTime = (w: PlanStep['ways'][number]): string => (w.for ? longer(w.for) : '1 s');
 

@@ -132,6 +132,45 @@ it('makes tags, types, logic and checks that are without errors, in both languag
   }
 });
 
+it('a time however it is written is one in the logic that is made, or is told', () => {
+  const timed = (t: string): Plan => ({
+    sequences: [
+      {
+        id: 's',
+        name: 'Dry',
+        steps: [
+          {
+            id: 'a',
+            name: 'Heat',
+            on: ['Fan', `start Horn for ${t}`],
+            limit: t,
+            past: { fault: 11 },
+            ways: [{ id: 'w', when: 'Warm', for: t, to: 'b' }],
+          },
+          { id: 'b', name: 'Cool', ways: [{ id: 'v', when: 'NOT Warm', to: 'a' }] },
+        ],
+      },
+    ],
+  });
+  for (const t of ['T#2m', '1 h 30 min', '20 seconds', '20 min', '1.5 s', '500us'])
+    for (const logic of ['LD', 'ST'] as const) {
+      expect(planProblems(timed(t)), t).toEqual([]);
+      const made = compile([
+        { kind: 'project', name: 'p', project: take({ ...emptyProject('P'), plan: timed(t) }, { logic }) },
+      ]);
+      expect(
+        made.diagnostics.filter((d) => d.severity === 'error').map((d) => d.message),
+        `${t} ${logic}`,
+      ).toEqual([]);
+    }
+  // Scans are no time of a timer: their number hangs on how often the task runs.
+  for (const t of ['3 scans', '-5 s'])
+    expect(
+      planProblems(timed(t)).map((x) => x.field),
+      t,
+    ).toEqual(['ways', 'limit', 'on']);
+});
+
 it('what is made is run by the first task, all of it; the empty program of a new project makes way, one with rungs stays', () => {
   const fresh: Project = { ...emptyProject('New'), plan },
     full: Project = {

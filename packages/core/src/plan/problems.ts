@@ -1,6 +1,6 @@
 /** What is wrong with a plan, at the step or field it is wrong in. */
 import type { Plan } from '../document/document.js';
-import { parseSpan, unreadable } from '../sentences/sentences.js';
+import { isTime, unreadable } from '../sentences/sentences.js';
 import { stepName } from '../document/step-names.js';
 import { actionConflicts, actionsByTag, stepAction } from './actions.js';
 import { choiceTag, optionsOf } from './choices.js';
@@ -122,12 +122,12 @@ export function planProblems(plan: Plan): readonly PlanProblem[] {
         if (!s.steps.some((y) => y.id === w.to)) say(x.id, 'ways', `‘${x.name}’ leads to a step that is not there.`);
         const why = unreadable(w.when);
         if (why) say(x.id, 'ways', why);
-        if (w.for && 'error' in parseSpan(w.for))
+        if (w.for && !isTime(w.for))
           say(x.id, 'ways', `‘${w.for}’ is not a length of time; write for example 300 ms or 1.5 s.`);
       }
-      if (x.expected && 'error' in parseSpan(x.expected))
+      if (x.expected && !isTime(x.expected))
         say(x.id, 'limit', `‘${x.expected}’ is not a length of time; write for example 1.5 s.`);
-      if (x.limit && 'error' in parseSpan(x.limit))
+      if (x.limit && !isTime(x.limit))
         say(x.id, 'limit', `‘${x.limit}’ is not a length of time; write for example 4 s.`);
       if (x.limit && x.past?.fault === undefined && !x.past?.to)
         say(x.id, 'past', `‘${x.name}’ has a limit, but nothing happens past it: give a fault number or a step.`);
@@ -145,7 +145,7 @@ export function planProblems(plan: Plan): readonly PlanProblem[] {
             'on',
             `‘${o}’ is neither the name of a tag nor something done: write for example Pump, set Lamp, reset Lamp, count Parts, Wanted := 5 or start Horn for 3 s.`,
           );
-        else if (action.kind === 'start' && 'error' in parseSpan(action.span))
+        else if (action.kind === 'start' && !isTime(action.span))
           say(x.id, 'on', `‘${action.span}’ is not a length of time; write for example 3 s.`);
       }
     }

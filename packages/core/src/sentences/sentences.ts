@@ -109,13 +109,32 @@ const DURATION = String.raw`(?:T#\S+|\d+(?:\.\d+)?\s*(?:ms|s|min|h|scans?))`;
 
 const HANDLE = String.raw`\w+(?:\.\w+)?`;
 
-/** `300 ms`, `1.5 s`, `T#2m`, `3 scans`. */
+const LONG_UNITS =
+  /(?<![\w.])(\d+(?:\.\d+)?)\s*(milliseconds?|msecs?|seconds?|secs?|minutes?|mins|hours?|hrs?)(?!\w)/gi;
+/** `20 seconds`, `2 hours` as `20 s`, `2 h`, wherever they stand in a sentence. */
+export const shortTimes = (text: string): string =>
+  text.replace(LONG_UNITS, (_, n: string, unit: string) => {
+    const short = /^(milli|ms)/i.test(unit) ? 'ms' : /^s/i.test(unit) ? 's' : /^m/i.test(unit) ? 'min' : 'h';
+    return `${n} ${short}`;
+  });
+/** A length of time as it stands behind `T#`: `1 h 30 min` as `1h30m`; what is none is not made one. */
+export const literalTime = (text: string): string =>
+  shortTimes(text)
+    .replace(/^\s*T#/i, '')
+    .replace(/\s+/g, '')
+    .replace(/min(?=\d|$)/gi, 'm');
+
+/** `300 ms`, `1.5 s`, `20 seconds`, `1 h 30 min`, `T#2m`, `3 scans`. */
 export function parseSpan(text: string): Parsed<Span> {
-  const t = text.trim();
-  const scans = /^(\d+)\s*scans?$/i.exec(t);
+  const scans = /^(\d+)\s*scans?$/i.exec(text.trim());
   if (scans) return { value: { scans: Number(scans[1]) } };
-  const ns = parseDuration(t.replace(/^T#/i, '').replace(/\s+/g, '').replace(/min$/i, 'm'));
+  const ns = parseDuration(literalTime(text));
   return typeof ns === 'bigint' ? { value: { ns } } : { error: ns };
+}
+/** Whether a text is a length of time that a timer can have: no number of scans, and not below nothing. */
+export function isTime(text: string): boolean {
+  const s = parseSpan(text);
+  return 'value' in s && 'ns' in s.value && s.value.ns >= 0n;
 }
 
 /** The span of a text that DURATION has matched already. */
@@ -225,7 +244,7 @@ function betweenOf(from: string, to: string): Parsed<{ readonly from: Span; read
 
 export function parseWhen(text: string | undefined): Parsed<When> {
   if (text === undefined || NOT_SAID.test(text) || /^at once$/i.test(text.trim())) return { value: { kind: 'atOnce' } };
-  const t = text.trim();
+  const t = shortTimes(text.trim());
   const beside = /^at the same time(?:\s+as\s+(?:the\s+row\s+above|row\s+(\d+)))?(?:\s*,\s*(.+))?$/i.exec(t);
   if (beside) {
     const then = parseWhen(beside[2]);
@@ -246,7 +265,7 @@ export function parseWhen(text: string | undefined): Parsed<When> {
 }
 
 export function parseDo(text: string): Parsed<Do> {
-  const t = text.trim();
+  const t = shortTimes(text.trim());
   const match = (pattern: RegExp) => pattern.exec(t);
   let m = match(new RegExp(`^tap\\s+(${HANDLE})(?:\\s+for\\s+(${DURATION}))?$`, 'i'));
   if (m) return { value: { kind: 'tap', device: m[1]!, span: m[2] ? spanOf(m[2]) : { ns: 100_000_000n } } };
@@ -335,7 +354,7 @@ export const cycleHome = (tag: string, home: string | undefined, said: string): 
 });
 
 export function parseExpect(text: string): Parsed<Expect> {
-  const t = text.trim();
+  const t = shortTimes(text.trim());
   if (!t) return { error: "An Expect is missing; write for example 'Running is on within 200 ms'." };
   const timing = parseTiming(t);
   if (timing) return timing;
@@ -489,7 +508,7 @@ function otherwise(t: string): RuleForm | undefined {
 
 /** The sentence forms of interlock rules. */
 export function parseRule(text: string, outputs: readonly string[] = []): Parsed<RuleForm> {
-  const t = text.trim().replace(/\.$/, '');
+  const t = shortTimes(text.trim().replace(/\.$/, ''));
   if (/^never\s+faults?$/i.test(t)) return { value: { kind: 'neverFaults' } };
   const without = /^no\s+(.+?)(?:\s+except\s+(.+?))?\s+without\s+(.+)$/i.exec(t);
   if (without) {
