@@ -1,5 +1,6 @@
 /** A plain step table in and out: CSV or what a spreadsheet puts on the clipboard. */
 import Papa from 'papaparse';
+import { shortTimes } from '../sentences/sentences.js';
 import { timedCondition } from '../sentences/timed.js';
 import type { PlanStep, Sequence, Way } from './document.js';
 
@@ -116,7 +117,7 @@ export function readSteps(text: string, newId: (prefix: string) => string): Step
     // The time may stand with the condition, as in a sentence.
     const said = hold ? undefined : timedCondition(when),
       asked = said?.when ?? when,
-      held = said?.for ?? hold;
+      held = shortTimes(said?.for ?? hold);
     const way = {
       way: { id: newId('w'), ...(asked ? { when: asked } : {}), ...(held ? { for: held } : {}) },
       to,
@@ -143,8 +144,8 @@ export function readSteps(text: string, newId: (prefix: string) => string): Step
                 .filter(Boolean),
             }
           : {}),
-        ...(expected ? { expected } : {}),
-        ...(limit ? { limit } : {}),
+        ...(expected ? { expected: shortTimes(expected) } : {}),
+        ...(limit ? { limit: shortTimes(limit) } : {}),
         ...(modes
           ? {
               modes: modes

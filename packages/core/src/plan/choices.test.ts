@@ -180,7 +180,7 @@ describe('what has no source', () => {
       { name: 'Enabled', where: 'Work', madeAs: 'memory' },
       { name: 'Ready', where: 'Idle', madeAs: 'input' },
       // Memory that no step gives a value is said as well: it would stay as it begins.
-      { name: 'Wanted', where: 'Idle', madeAs: 'memory', isKept: true },
+      { name: 'Wanted', where: 'Idle', madeAs: 'number', isKept: true },
       { name: 'Level', where: 'Go', madeAs: 'number' },
     ]);
     const tags = made({ ...p, machine }, 'LD').tags,

@@ -245,7 +245,7 @@ export function sourceless(project: Project): readonly Sourceless[] {
     kept = new Set((plan.memory ?? []).map((m) => m.name.trim().toLowerCase()));
   return namesAsked(plan).flatMap(({ name, isRun, number, where }) => {
     if (given.has(name.toLowerCase()) || values.has(name.toLowerCase())) return [];
-    if (kept.has(name.toLowerCase())) return [{ name, where, madeAs: 'memory', isKept: true }];
+    if (kept.has(name.toLowerCase())) return [{ name, where, madeAs: number ? 'number' : 'memory', isKept: true }];
     const known = !isRun && !number && guessTag(name, [], undefined, { machine: project.machine }).address;
     return known ? [] : [{ name, where, madeAs: isRun ? 'memory' : number ? 'number' : 'input' }];
   });

@@ -841,6 +841,8 @@ describe('a step table', () => {
       ['NOT TempOK', undefined],
     ]);
     expect(ways('Step\tWhen\tFor\nHeat\tA for B\t3 s\n')).toEqual([['A for B', '3 s']]);
+    const written = readSteps('Step\tWhen\tFor\tLimit\nHeat\tA\t20 seconds\t2 minutes\n', id).steps[0]!;
+    expect([written.ways[0]!.for, written.limit]).toEqual(['20 s', '2 min']);
   });
   it('words of a condition that cannot be read are no tags', () => {
     const steps = readSteps('Step\tWhen\nHeat\tsome time later\nTurn\tDrumLevel > 3\n', id).steps,

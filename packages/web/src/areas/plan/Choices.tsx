@@ -229,7 +229,7 @@ export function NoSource({ project, onPlan }: { readonly project: Project; reado
             <span className="min-w-0 flex-1 text-soft">
               asked for in {n.where};{' '}
               {n.isKept
-                ? `memory that no step gives a value: logic of your own must, or a step (set ${n.name})`
+                ? `memory that no step gives a value: logic of your own must, or a step (${n.madeAs === 'number' ? `${n.name} := 5` : `set ${n.name}`})`
                 : `making logic makes it ${
                     n.madeAs === 'input'
                       ? 'an input with the next free address'

@@ -2,7 +2,7 @@
 import { Plus, Trash2 } from 'lucide-react';
 import { memo, useMemo, useRef, useState } from 'react';
 import { type Plan, type PlanStep, type Sequence, type Tag, type Way, stepName } from '@ferrule/core/document';
-import { timedCondition } from '@ferrule/core/plan';
+import { shortTimes, timedCondition } from '@ferrule/core/plan';
 import { guessTag, nextFree } from '@ferrule/core/workspace';
 import { askWhy } from '../../components/asking.js';
 import { focusField } from '../../components/focus.js';
@@ -316,8 +316,8 @@ const StepRow = memo(function StepRow({
               onCommit={(t) => {
                 if (w) {
                   const { for: _, ...rest } = w;
-                  changeWay(x, w, { ...rest, ...optional('for', t) });
-                } else if (t) change(x, { ways: [{ ...firstWay(), for: t }] });
+                  changeWay(x, w, { ...rest, ...optional('for', shortTimes(t)) });
+                } else if (t) change(x, { ways: [{ ...firstWay(), for: shortTimes(t) }] });
               }}
             />
           </span>
@@ -365,7 +365,7 @@ const StepRow = memo(function StepRow({
                 placeholder="time"
                 onCommit={(t) => {
                   const { expected: _, ...rest } = x;
-                  onSteps(steps.map((y) => (y === x ? { ...rest, ...optional('expected', t) } : y)));
+                  onSteps(steps.map((y) => (y === x ? { ...rest, ...optional('expected', shortTimes(t)) } : y)));
                 }}
               />
             )}
@@ -377,7 +377,7 @@ const StepRow = memo(function StepRow({
                 placeholder="–"
                 onCommit={(t) => {
                   const { limit: _, ...rest } = x;
-                  onSteps(steps.map((y) => (y === x ? { ...rest, ...optional('limit', t) } : y)));
+                  onSteps(steps.map((y) => (y === x ? { ...rest, ...optional('limit', shortTimes(t)) } : y)));
                 }}
               />
             )}
