@@ -374,10 +374,15 @@ describe('a card pulled', () => {
   const pulledCards = () => controller.cabinet.cards.filter((c) => c.isPulled).map((c) => c.id);
 
   it('what lies on it reads 0 and is bad to other programs, what is written down; it stays out over stop, power and programs', async () => {
-    await running(demo);
+    const withSpare: Project = {
+      ...demo,
+      tags: [...demo.tags, { id: 'spare', name: 'Spare', type: 'BOOL', address: '%IX0.7' }],
+    };
+    await running(withSpare);
+    await call('POST', '/events', { kind: 'write', path: 'Spare', value: '1' });
     scans(5);
     expect(controller.cabinet.cards.map((c) => `${c.words}: ${c.tags.length}`)).toContain(
-      'Inputs %IX0.0 to %IX1.7: 14',
+      'Inputs %IX0.0 to %IX1.7: 15',
     );
     expect([runner.engine!.read('StopOK'), pulledCards()]).toEqual([true, []]);
     expect((await turn('IX0', 'pulled')).status).toBe(200);
@@ -399,8 +404,15 @@ describe('a card pulled', () => {
     await call('POST', '/mode', { mode: 'run' });
     scans(2);
     expect(runner.engine!.read('StopOK')).toBe(false);
-    expect((await download(rename(demo, 'Another'), 'keep')).status).toBe(200);
+    expect((await download(rename(withSpare, 'Another'), 'keep')).status).toBe(200);
     scans(2);
+    expect(['StopOK', 'Spare'].map((path) => runner.engine!.read(path))).toEqual([false, false]);
+    // Nothing drives this one: its terminal is what it was set to, also with another program and while the card is out.
+    await turn('IX0', 'in');
+    scans(1);
+    expect(['StopOK', 'Spare'].map((path) => runner.engine!.read(path))).toEqual([true, true]);
+    await turn('IX0', 'pulled');
+    scans(1);
     expect(runner.engine!.read('StopOK')).toBe(false);
     await call('POST', '/cabinet/power', { state: 'off' });
     expect(pulledCards()).toEqual(['IX0']);

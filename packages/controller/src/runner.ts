@@ -376,7 +376,7 @@ const keepable = (to: Loaded, forces: Snapshot['forces'], pulled: readonly strin
       return false;
     }
   }),
-  ...pulledForces(to.image, pulled),
+  ...pulledForces(to.image, pulled).map((byCard) => forces.find((f) => f.by && f.path === byCard.path) ?? byCard),
 ];
 
 const ceilDiv = (a: bigint, b: bigint): bigint => (a + b - 1n) / b;

@@ -247,6 +247,42 @@ describe('forces (product.md 7)', () => {
     e.runScan();
     expect(e.read('Kept')).toBe(true);
   });
+  it('lie within each other, and on cards that are pulled and put in, and what is released is the terminal again', () => {
+    // The law: whatever is forced, pulled and set in whatever order, once all is let go the inputs are what they were set to.
+    const source =
+      'VAR_GLOBAL A AT %IX0.0 : BOOL; B AT %IX0.3 : BOOL; W AT %IB0 : BYTE; V AT %IW2 : WORD; END_VAR PROGRAM P ; END_PROGRAM';
+    const paths = ['A', 'B', 'W', 'V', 'V.9'] as const,
+      cards = ['%IB0', '%IB2', '%IB3'] as const;
+    const value = (path: string, n: number) =>
+      /^[AB]$|\./.test(path) ? n % 2 === 1 : path === 'W' ? BigInt(n % 256) : BigInt(n);
+    const act = fc.oneof(
+      fc.record({ kind: fc.constantFrom('force', 'write'), path: fc.constantFrom(...paths), n: fc.nat(65_535) }),
+      fc.record({ kind: fc.constant('release'), path: fc.constantFrom(...paths), n: fc.constant(0) }),
+      fc.record({ kind: fc.constantFrom('pull', 'put in'), path: fc.constantFrom(...cards), n: fc.constant(0) }),
+      fc.record({ kind: fc.constantFrom('scan', 'snapshot'), path: fc.constant(''), n: fc.constant(0) }),
+    );
+    fc.assert(
+      fc.property(fc.array(act, { maxLength: 30 }), (acts) => {
+        const [e, free] = [engineOf(source), engineOf(source)];
+        for (const { kind, path, n } of acts)
+          if (kind === 'scan') e.runScan();
+          else if (kind === 'snapshot') e.restore(e.snapshot());
+          else if (kind === 'write') {
+            e.write(path, value(path, n));
+            free.write(path, value(path, n));
+          } else if (kind === 'pull' || kind === 'put in') e.force(path, kind === 'pull' ? 0n : undefined, 'card');
+          else e.force(path, kind === 'force' ? value(path, n) : undefined);
+        e.runScan();
+        // Where forces lie within each other the one made last is seen: the last of all is.
+        const last = e.listForces().at(-1);
+        if (last) expect(e.read(last.path)).toBe(last.value);
+        e.releaseAll();
+        for (const path of cards) e.force(path, undefined, 'card');
+        e.runScan();
+        expect([e.read('W'), e.read('V')]).toEqual([free.read('W'), free.read('V')]);
+      }),
+    );
+  });
   it('reach a single bit', () => {
     const e = engineOf('VAR_GLOBAL w : WORD; END_VAR PROGRAM P w := 0; END_PROGRAM');
     e.force('w.3', true);

@@ -31,7 +31,10 @@ export interface Force {
   readonly value: Value;
   /** No force of anybody's: the card that the place lies on is pulled (cards.ts), and this stands for it. */
   readonly by?: 'card';
-  /** Of a forced input that nothing feeds: what its terminal gives meanwhile, which is there again when it is released. */
+  /**
+   * Of a forced input that nothing feeds, and of a pulled card of inputs: what its terminals give meanwhile, which is
+   * there again when the force is released, the card put in.
+   */
   readonly under?: Value;
 }
 
@@ -251,8 +254,12 @@ export class Engine {
   /** Writes a path at once. What a forced input is given meanwhile is seen when it is released. */
   write(path: string, value: Value): void {
     const l = this.locate(path);
+    if (this.forces.length || this.pulled.length)
+      this.beneath((covers) => {
+        writeLocation(this.view, l, value);
+        for (const f of covers) f.under = readLocation(this.view, f.targets[0]!);
+      });
     writeLocation(this.view, l, value);
-    for (const f of this.forces) if (f.under !== undefined && place(f.targets[0]!) === place(l)) f.under = value;
   }
 
   listForces(): readonly Force[] {
@@ -260,12 +267,12 @@ export class Engine {
   }
   /** Forces, and what stands for cards that are pulled, as a snapshot has them. */
   allForces(): readonly Force[] {
-    const forces = this.forces.map(({ path, value, under }) => ({
+    return [...this.forces, ...this.pulled].map(({ path, value, by, under }) => ({
       path,
       value,
+      ...(by ? { by } : {}),
       ...(under === undefined ? {} : { under }),
     }));
-    return [...forces, ...this.pulled.map(({ path, value }) => ({ path, value, by: 'card' as const }))];
   }
   /** What stands for cards that are pulled; the same list until that changes. */
   get pulledCards(): readonly Force[] {
@@ -274,7 +281,8 @@ export class Engine {
 
   /**
    * Forces a path to a value, or releases it; `by` a card that is pulled or put in. Takes effect with the next scan. A
-   * released input is what its terminal gives: the machine's with the next scan, else what it was set to.
+   * released input is what its terminal gives: the machine's with the next scan, else what it was set to. So are those
+   * of a card that is put in.
    */
   force(path: string, value: Value | undefined, by?: 'card'): void {
     const k = path.toLowerCase(),
@@ -285,26 +293,46 @@ export class Engine {
       next =
         value === undefined
           ? others
-          : [...others, by ? this.bindCard(path) : this.bindForce(path, value, before?.under)];
+          : [...others, by ? this.bindCard(path, before?.under) : this.bindForce(path, value, before?.under)];
     if (by) this.pulled = next;
-    else {
-      this.forces = next;
-      if (value === undefined && before) this.letGo(before);
-    }
+    else this.forces = next;
+    if (value === undefined && before) this.letGo([before]);
   }
-  private letGo(f: BoundForce): void {
-    if (f.under !== undefined) writeLocation(this.view, f.targets[0]!, f.under);
+  /** What the terminals give is there again where forces and cards stood that are none any more. */
+  private letGo(gone: readonly BoundForce[]): void {
+    this.beneath(() => {
+      for (const f of gone) if (f.under !== undefined) writeLocation(this.view, f.targets[0]!, f.under);
+    });
+  }
+  /**
+   * Does something while memory shows what the terminals give in place of forces and pulled cards; afterwards these
+   * show again. A force may lie within another, or on a pulled card: what one holds as the terminals' is so for all.
+   */
+  private beneath<T>(act: (covers: readonly BoundForce[]) => T): T {
+    const { view } = this,
+      covers = [...this.pulled, ...this.forces].filter((f) => f.under !== undefined),
+      shown = covers.map((f) => readLocation(view, f.targets[0]!));
+    for (const f of covers) writeLocation(view, f.targets[0]!, f.under!);
+    const result = act(covers);
+    for (const [i, f] of covers.entries()) writeLocation(view, f.targets[0]!, shown[i]!);
+    return result;
+  }
+  private terminal(l: Location): Value {
+    return this.beneath(() => readLocation(this.view, l));
   }
   /** Forces and pulled cards as a snapshot has them. */
   setForces(forces: readonly Force[]): void {
-    this.forces = forces.filter((f) => !f.by).map((f) => this.bindForce(f.path, f.value, f.under));
-    this.pulled = forces.filter((f) => f.by).map((f) => this.bindCard(f.path));
+    this.forces = [];
+    this.pulled = [];
+    for (const f of forces)
+      if (f.by) this.pulled.push(this.bindCard(f.path, f.under));
+      else this.forces.push(this.bindForce(f.path, f.value, f.under));
   }
   /** All forces released; a card that is pulled stays so. */
   releaseAll(): void {
     const before = this.forces;
     this.forces = [];
-    for (const f of before) this.letGo(f);
+    this.letGo(before);
   }
 
   /** An output's force is what the machine receives; the logic keeps seeing its own value (product.md 7). */
@@ -318,15 +346,15 @@ export class Engine {
       value,
       targets: [l],
       when: 'input',
-      ...(this.fed.has(place(l)) ? {} : { under: under ?? readLocation(this.view, l) }),
+      ...(this.fed.has(place(l)) ? {} : { under: under ?? this.terminal(l) }),
     };
   }
   /** A byte of inputs reads 0; what a byte of outputs feeds on the machine gets 0, whatever the logic holds there. */
-  private bindCard(path: string): BoundForce {
+  private bindCard(path: string, under?: Value): BoundForce {
     const l = this.locate(path),
       lies = (x: Location) => x.address >= l.address && x.address < l.address + sizeOf(l.type);
     return l.section === 'input'
-      ? { path, value: 0n, by: 'card', targets: [l], when: 'input' }
+      ? { path, value: 0n, by: 'card', targets: [l], when: 'input', under: under ?? this.terminal(l) }
       : {
           path,
           value: 0n,
