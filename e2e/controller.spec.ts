@@ -503,3 +503,46 @@ test('after the controller did not answer once, the page finds it again by itsel
   isGone = false;
   await expect(status(page)).toContainText('online');
 });
+
+test('a project without a machine: its inputs are set by hand there, held, switched, typed, and stay when it is read anew', async ({
+  page,
+}) => {
+  const bare = {
+    ...emptyProject('Bare'),
+    tags: [
+      { id: 't1', name: 'StartPB', type: 'BOOL', address: '%IX0.0', wiring: 'NO' },
+      { id: 't2', name: 'Level', type: 'INT', address: '%IW2' },
+      { id: 't3', name: 'Pump', type: 'BOOL', address: '%QX0.0' },
+    ],
+    pous: [
+      {
+        id: 'p1',
+        name: 'Main',
+        language: 'ST',
+        kind: 'program',
+        text: 'PROGRAM Main\nPump := StartPB OR Level > 50;\nEND_PROGRAM',
+      },
+    ],
+    tasks: [{ id: 'k1', name: 'Main', interval: '10 ms', priority: 1, programs: ['Main'] }],
+  };
+  await openDemo(page, 'controller', JSON.stringify(bare));
+  await page.getByRole('combobox', { name: 'After the restart' }).selectOption('run');
+  await page.getByRole('button', { name: 'Download and restart' }).click();
+  await expect(page.getByText('Downloaded and verified by its hash.')).toBeVisible({ timeout: 25_000 });
+  const inputs = page.getByRole('region', { name: 'Inputs that no device gives' }),
+    row = (name: string) => inputs.getByRole('listitem').filter({ hasText: name });
+  await inputs.getByRole('button', { name: 'Hold StartPB' }).hover();
+  await page.mouse.down();
+  await expect(row('StartPB')).toContainText('1');
+  await page.mouse.up();
+  await expect(row('StartPB')).toContainText('0');
+  await inputs.getByRole('button', { name: 'Toggle StartPB' }).press('Enter');
+  await expect(row('StartPB')).toContainText('1');
+  await inputs.getByLabel('Value of Level').click();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.type('77');
+  await page.keyboard.press('Enter');
+  await page.reload();
+  await expect(row('StartPB')).toContainText('1');
+  await expect(inputs.getByLabel('Value of Level')).toHaveValue('77');
+});

@@ -251,6 +251,27 @@ export function sourceless(project: Project): readonly Sourceless[] {
   });
 }
 
+/**
+ * Outputs that stay on when a step passes its limit and raises its fault: those of steps that the fault does not leave,
+ * where what the sequence runs by is inputs alone, so that no logic takes it away. Empty where that cannot be said.
+ */
+export function leftOnByFault(plan: Plan, tags: readonly Tag[], s: Sequence): readonly string[] {
+  const standing = s.steps.filter((x) => hasFault(x) && x.past?.to === undefined),
+    outputs = [...outputsOf({ ...s, steps: standing }).keys()];
+  if (!outputs.length) return [];
+  const isInput = (name: string) =>
+    /^%I/i.test(tags.find((t) => t.name.toLowerCase() === name.toLowerCase())?.address ?? '');
+  const seen = new Set<Sequence>();
+  const byInputs = (x: Sequence): boolean => {
+    if (seen.has(x)) return true;
+    seen.add(x);
+    const modes = (x.modes ?? []).map((n) => plan.modes?.find((m) => m.name.toLowerCase() === n.toLowerCase())?.when),
+      starters = plan.sequences.filter((y) => y.steps.some((step) => step.starts?.includes(x.id)));
+    return [x.run, ...modes].flatMap((text) => namesIn(text ?? '')).every(isInput) && starters.every(byInputs);
+  };
+  return byInputs(s) ? outputs : [];
+}
+
 /** The timer of a tag that is started for a time. */
 const runTimer = (tag: string): string => `${tag}For`;
 /** The type of a tag that only the plan speaks of. */

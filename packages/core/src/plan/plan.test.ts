@@ -8,13 +8,14 @@ import {
   type Plan,
   type PlanStep,
   type Project,
+  type Sequence,
   applyEdit,
   emptyProject,
   readSteps,
   stepsToTable,
 } from '../document.js';
 import { compile } from '../workspace.js';
-import { madeChecks, namesOfPlan, planChanges, planProblems, sourceless, takeChanges } from '../plan.js';
+import { madeChecks, leftOnByFault, namesOfPlan, planChanges, planProblems, sourceless, takeChanges } from '../plan.js';
 import { planProof, prove } from '../verify.js';
 
 const plan: Plan = {
@@ -843,6 +844,36 @@ describe('a step table', () => {
     expect(ways('Step\tWhen\tFor\nHeat\tA for B\t3 s\n')).toEqual([['A for B', '3 s']]);
     const written = readSteps('Step\tWhen\tFor\tLimit\nHeat\tA\t20 seconds\t2 minutes\n', id).steps[0]!;
     expect([written.ways[0]!.for, written.limit]).toEqual(['20 s', '2 min']);
+  });
+  it('outputs that a fault past a limit leaves on are told where inputs alone let the sequence run', () => {
+    const steps = (past: NonNullable<PlanStep['past']>): PlanStep[] => [
+      {
+        id: 'a',
+        name: 'Fill',
+        on: ['Valve', 'count Fills'],
+        ways: [{ id: 'w', when: 'Full', to: 'a' }],
+        limit: '5 s',
+        past,
+      },
+    ];
+    const left = (s: Partial<Sequence>, past: NonNullable<PlanStep['past']> = { fault: 1 }) => {
+      const sequence = { id: 's', name: 'S', steps: steps(past), ...s };
+      return leftOnByFault(
+        { modes: [{ id: 'm', name: 'Auto', when: 'EStopOK AND NOT Fault' }], sequences: [sequence] },
+        [
+          { id: 't1', name: 'EStopOK', type: 'BOOL', address: '%IX0.0' },
+          { id: 't2', name: 'Running', type: 'BOOL' },
+        ],
+        sequence,
+      );
+    };
+    expect(left({})).toEqual(['Valve']);
+    expect(left({ run: 'EStopOK' })).toEqual(['Valve']);
+    expect(left({ run: 'EStopOK AND NOT Fault' })).toEqual([]);
+    expect(left({ run: 'Running' })).toEqual([]);
+    expect(left({ modes: ['Auto'] })).toEqual([]);
+    expect(left({}, { fault: 1, to: 'a' })).toEqual([]);
+    expect(left({}, { to: 'a' })).toEqual([]);
   });
   it('words of a condition that cannot be read are no tags', () => {
     const steps = readSteps('Step\tWhen\nHeat\tsome time later\nTurn\tDrumLevel > 3\n', id).steps,

@@ -2,55 +2,20 @@
  * Inputs by hand: press, hold, toggle, type, slide, pulse, ramp; one at a time or several as one change. What the
  * machine sends is replaced by a force.
  */
-import { useEffect, useMemo, useState } from 'react';
-import { type Device, MACHINE, type Project, type Tag, tagLimits } from '@ferrule/core/document';
-import { kindOf } from '@ferrule/core/machine';
+import { useMemo, useState } from 'react';
+import { MACHINE, type Tag } from '@ferrule/core/document';
 import { benchLive, benchStore, tellBench, useBench, useForced, useLook, useValue } from '../bench/live.js';
 import type { EventText } from '../bench/protocol.js';
 import { useStore } from 'zustand';
 import { openBenchStore } from '../bench/open-bench.js';
+import { Hold, NumberByHand, type Source, TOOL, limitsOf, sourceOf } from '../components/by-hand.js';
 import { askWhy } from '../components/asking.js';
 import { Button } from '../components/ui.js';
 import { ValueMarks } from '../components/ValueMarks.js';
-import { numberIn, valueText } from '../components/values.js';
+import { numberIn } from '../components/values.js';
 import { useOutsideItems } from '../components/outside.js';
 import { useMachine } from '../components/kinds.js';
 import { useDocument } from '../document/store.js';
-
-/** The device terminal that drives an input, and what a person does to it. */
-interface Source {
-  readonly device: Device;
-  readonly terminal: string;
-  readonly handle: string | undefined;
-  /** The contact is closed while nobody touches it. */ readonly isClosedAtRest: boolean;
-}
-
-export function sourceOf(machine: Project['machine'], tag: string): Source | undefined {
-  for (const device of machine.devices)
-    for (const [terminal, to] of Object.entries(device.wires ?? {})) {
-      const kind = kindOf(machine, device.type),
-        t = kind?.terminals.find((x) => x.name.toLowerCase() === terminal.toLowerCase());
-      if (t?.direction !== 'out' || to.toLowerCase() !== tag.toLowerCase()) continue;
-      // What a person works directly; a belt's sensor is not worked by putting a part on.
-      const handle = kind!.terminals.some((x) => x.direction === 'in')
-        ? undefined
-        : kind!.handles.find(
-            (h) =>
-              h.type === 'press' ||
-              h.type === 'turn' ||
-              h.type === 'latch' ||
-              h.type === 'number' ||
-              h.type === 'place',
-          );
-      return {
-        device,
-        terminal: t.name,
-        handle: handle && `${MACHINE}.${device.name}.${handle.name}`,
-        isClosedAtRest: /^NC$/i.test(t.name),
-      };
-    }
-  return undefined;
-}
 
 const NO_TAGS: readonly Tag[] = [];
 /** Longest pulse or ramp, ms. */
@@ -139,8 +104,6 @@ export function InputsPane() {
   );
 }
 
-const tool = 'h-6 shrink-0 rounded border border-edge bg-sheet px-1.5 text-[11.5px] hover:border-faint';
-
 function Input({
   tag,
   source,
@@ -211,12 +174,12 @@ function Input({
               isForce={target.kind === 'force'}
               onRelease={() => onGive({ kind: 'force', path: tag.name, letGo: true })}
             />
-            <button className={tool} aria-label={`Toggle ${tag.name}`} onClick={() => set(!now)}>
+            <button className={TOOL} aria-label={`Toggle ${tag.name}`} onClick={() => set(!now)}>
               Toggle
             </button>
           </>
         ) : (
-          <Number_
+          <NumberByHand
             tag={tag}
             value={value}
             onGive={(v) =>
@@ -226,7 +189,7 @@ function Input({
         )}
         {forced !== undefined && (
           <button
-            className={tool}
+            className={TOOL}
             aria-label={`Release ${tag.name}`}
             onClick={() => benchLive.event({ kind: 'force', path: tag.name })}
           >
@@ -234,7 +197,7 @@ function Input({
           </button>
         )}
         <button
-          className={tool}
+          className={TOOL}
           aria-label={`More for ${tag.name}`}
           aria-expanded={open}
           onClick={() => setOpen(!open)}
@@ -260,106 +223,6 @@ function physicalText(tag: Tag, source: Source | undefined, isClosed: boolean, h
     return `${source.device.label ?? source.device.name} ${handled === true ? 'worked' : 'at rest'} · ${contact}`;
   if (tag.wiring === 'NC') return `${isClosed ? 'at rest' : 'actuated, or a broken wire'} · ${contact}`;
   return `${isClosed ? 'actuated' : 'at rest'} · ${contact}`;
-}
-
-/** On as long as it is held. */
-function Hold({
-  label,
-  isOn,
-  set,
-  isForce,
-  onRelease,
-}: {
-  readonly label: string;
-  readonly isOn: boolean;
-  readonly set: (on: boolean, letGo?: boolean) => void;
-  readonly isForce: boolean;
-  readonly onRelease: () => void;
-}) {
-  const [held, setHeld] = useState(false);
-  const down = () => {
-    if (!held) {
-      setHeld(true);
-      set(!isOn || isForce ? true : !isOn);
-    }
-  };
-  const up = () => {
-    if (held) {
-      setHeld(false);
-      if (isForce) onRelease();
-      else set(false, true);
-    }
-  };
-  useEffect(() => {
-    if (!held) return;
-    window.addEventListener('pointerup', up);
-    return () => window.removeEventListener('pointerup', up);
-  });
-  return (
-    <button
-      aria-label={label}
-      aria-pressed={held}
-      className={`${tool} ${held ? 'border-copper bg-glow font-semibold' : ''}`}
-      onPointerDown={down}
-      onKeyDown={(e) => {
-        if ((e.key === ' ' || e.key === 'Enter') && !e.repeat) {
-          e.preventDefault();
-          down();
-        }
-      }}
-      onKeyUp={(e) => {
-        if (e.key === ' ' || e.key === 'Enter') up();
-      }}
-      onBlur={up}
-    >
-      Hold
-    </button>
-  );
-}
-
-const limitsOf = (tag: Tag) => tagLimits(tag) ?? { low: 0, high: 100 };
-
-function Number_({
-  tag,
-  value,
-  onGive,
-}: {
-  readonly tag: Tag;
-  readonly value: unknown;
-  readonly onGive: (v: string) => void;
-}) {
-  const [typed, setTyped] = useState<string>();
-  const { low, high } = limitsOf(tag),
-    n = typeof value === 'number' ? value : 0;
-  return (
-    <>
-      <input
-        type="range"
-        aria-label={`Slide ${tag.name}`}
-        min={low}
-        max={Math.max(high, n)}
-        step={/REAL$/i.test(tag.type) ? (high - low) / 200 : Math.max(1, Math.round((high - low) / 200))}
-        value={n}
-        onChange={(e) => onGive(e.target.value)}
-        className="w-24 accent-[var(--copper)]"
-      />
-      <input
-        aria-label={`Value of ${tag.name}`}
-        value={typed ?? valueText(n, tag.type)}
-        onChange={(e) => setTyped(e.target.value)}
-        onBlur={() => setTyped(undefined)}
-        onKeyDown={(e) => {
-          e.stopPropagation();
-          if (e.key === 'Enter') {
-            if (typed !== undefined) onGive(typed);
-            setTyped(undefined);
-          }
-          if (e.key === 'Escape') setTyped(undefined);
-        }}
-        className="h-6 w-16 rounded border border-edge bg-sheet px-1 text-right font-mono text-[11.5px]"
-      />
-    </>
-  );
 }
 
 /** Pulse, ramp and the key that works the input. */
@@ -408,7 +271,7 @@ function More({
       </label>
       {isBool ? (
         <button
-          className={tool}
+          className={TOOL}
           disabled={wrong !== undefined}
           onClick={() =>
             tellBench({
@@ -435,7 +298,7 @@ function More({
             />
           </label>
           <button
-            className={tool}
+            className={TOOL}
             disabled={wrong !== undefined}
             onClick={() =>
               tellBench({

@@ -7,7 +7,7 @@ import type { Project } from '@ferrule/core/document';
 import { kindOf, placeNames } from '@ferrule/core/machine';
 import type { Live } from '../bench/live.js';
 import { keyHandle } from '../components/kinds.js';
-import { sourceOf } from './InputsPane.js';
+import { sourceOf } from '../components/by-hand.js';
 
 const isTyping = (e: KeyboardEvent) =>
   e.target instanceof HTMLElement && (e.target.matches('input, textarea, select') || e.target.isContentEditable);

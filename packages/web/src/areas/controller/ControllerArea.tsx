@@ -19,6 +19,7 @@ import { Button } from '../../components/ui.js';
 import { rungsWriting } from './rungs-writing.js';
 import { Cabinet } from './Cabinet.js';
 import { EventList } from './EventList.js';
+import { FreeInputs } from './FreeInputs.js';
 import { Facts } from './Facts.js';
 import { Downloads, LiveEdit } from './LiveEdit.js';
 import { OtherPrograms } from './OtherPrograms.js';
@@ -335,27 +336,28 @@ function useControllerLive(
 /** The panel of the program that runs there, whatever machine the open project has. */
 function PanelThere({ view, live }: { readonly view: ControllerView; readonly live: ControllerLive | undefined }) {
   const { running, online } = view,
-    machine = running?.project?.machine;
-  if (!live || !online || !machine)
+    project = running?.project;
+  if (!live || !online || !project)
     return <p className="p-2 text-soft">The panel is live here once the controller has a program.</p>;
   return (
     <LiveProvider value={live}>
-      <MachineProvider value={machine}>
-        <LivePanel live={live} machine={machine} />
+      <MachineProvider value={project.machine}>
+        <LivePanel live={live} project={project} />
       </MachineProvider>
     </LiveProvider>
   );
 }
 
-function LivePanel({ live, machine }: { readonly live: ControllerLive; readonly machine: Project['machine'] }) {
+function LivePanel({ live, project }: { readonly live: ControllerLive; readonly project: Project }) {
   const scan = useStore(live.store, (s) => s.frame?.scan);
-  useBoundKeys(live, machine, undefined);
+  useBoundKeys(live, project.machine, undefined);
   return (
     <div data-live="controller">
       <p className="px-1 pb-2 text-soft">
         Live · scan {scan?.toLocaleString('en') ?? '–'}. What you press here reaches the controller.
       </p>
       <Panel />
+      <FreeInputs project={project} />
     </div>
   );
 }

@@ -248,7 +248,8 @@ function Readiness() {
 
 /** What a restart would switch on by itself, unasked, where there is something to say. */
 function FirstOutputs() {
-  const generation = useBench((s) => s.frame?.generation);
+  const generation = useBench((s) => s.frame?.generation),
+    isMachine = useDocument((s) => (s.project?.machine.devices.length ?? 0) > 0);
   const [first, setFirst] = useState<FirstScans>();
   useEffect(() => {
     let isOn = true;
@@ -268,7 +269,8 @@ function FirstOutputs() {
         .slice(0, 5)
         .map((f) => `${f.path} (scan ${f.scan.toLocaleString('en')})`)
         .join(', ')}
-      {outputs.length > 5 ? ` and ${outputs.length - 5} more` : ''}; as the machine model answers.
+      {outputs.length > 5 ? ` and ${outputs.length - 5} more` : ''};{' '}
+      {isMachine ? 'as the machine model answers' : 'with every input at its initial value'}.
     </p>
   );
 }

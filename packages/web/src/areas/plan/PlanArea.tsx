@@ -8,7 +8,7 @@ import { DropdownMenu } from 'radix-ui';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { later } from '../../components/later.js';
 import { type Plan, type PlanStep, type Sequence, stepName, stepTagOf } from '@ferrule/core/document';
-import { planProblems } from '@ferrule/core/plan';
+import { leftOnByFault, planProblems } from '@ferrule/core/plan';
 import { askBench, benchStore, tellBench, useBench, useLook, useValue } from '../../bench/live.js';
 import { focusField } from '../../components/focus.js';
 import { nameCompletion } from '../../components/names.js';
@@ -267,7 +267,9 @@ function SequenceHead({
   /** A key in its name, before the field has it. */ readonly onNameKey: (e: KeyboardEvent) => void;
   readonly onRemove: () => void;
 }) {
-  const field = 'flex items-center gap-1.5 text-soft';
+  const field = 'flex items-center gap-1.5 text-soft',
+    tags = useDocument((s) => s.project?.tags),
+    leftOn = useMemo(() => leftOnByFault(plan, tags ?? [], sequence), [tags, plan, sequence]);
   return (
     <div className="pb-1.5">
       <div className="flex flex-wrap items-center gap-x-2.5 gap-y-1">
@@ -321,6 +323,22 @@ function SequenceHead({
         </button>
       </div>
       <Said problems={problems} />
+      {leftOn.length > 0 && !problems.length && (
+        <p role="note" className="px-1 text-[12px] text-soft">
+          {`A fault past a limit leaves ${leftOn.join(', ')} on: nothing that this runs by ends with it. `}
+          <button
+            className="underline decoration-edge underline-offset-2 hover:text-copper-ink"
+            onClick={() => onChange({ run: andNoFault(sequence.run) })}
+          >
+            Run by NOT Fault
+          </button>
+        </p>
+      )}
     </div>
   );
+}
+/** What a sequence runs by, and by no fault. */
+function andNoFault(run = ''): string {
+  if (!run.trim()) return 'NOT Fault';
+  return `${/\b(OR|XOR)\b|\|/i.test(run) ? `(${run.trim()})` : run.trim()} AND NOT Fault`;
 }
