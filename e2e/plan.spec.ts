@@ -180,7 +180,7 @@ test('a long flow goes on paper in pieces that each have room on a sheet', async
   const steps = Array.from({ length: 30 }, (_, i) => ({
     id: `s${i}`,
     name: `Step ${i}`,
-    ways: [{ id: `w${i}`, when: 'Go', to: `s${(i + 1) % 30}` }],
+    ways: [{ id: `w${i}`, ...(i === 2 ? { for: '9 s' } : { when: 'Go' }), to: `s${(i + 1) % 30}` }],
   }));
   const id = await openDemo(
     page,
@@ -192,6 +192,7 @@ test('a long flow goes on paper in pieces that each have room on a sheet', async
     }),
   );
   await page.goto(`http://127.0.0.1:${PORT}/projects/${id}/print`);
+  await expect(page.getByRole('row', { name: /^Step 2 after 9 s Step 3$/ })).toBeVisible();
   const pieces = page.getByRole('img', { name: /^Flow of Long way, part \d$/ });
   await expect(pieces).toHaveCount(3);
   for (const h of await pieces.evaluateAll((all) => all.map((x) => x.getBoundingClientRect().height)))

@@ -1,6 +1,6 @@
 /** What the steps of a plan are called in logic, and the parts of what they wait for. */
 import { shortened } from './short.js';
-import type { PlanStep, Sequence } from './document.js';
+import type { PlanStep, Sequence, Way } from './document.js';
 
 /** Names made of words are as long as this at most, so that those made of several still fit. */
 const LONGEST_NAME = 48;
@@ -26,6 +26,12 @@ export const stepName = (s: PlanStep): string => {
 /** The tag that holds a sequence's step: the one it names, else one made from its name. */
 export const stepTagOf = (s: Sequence, all: readonly Sequence[]): string =>
   s.stepTag || (all.indexOf(s) ? `${word(s.name)}Step` : 'Step');
+/** What leads on, in words: `DieDown for 300 ms`, `after 20 s`, `at once`. */
+export function wayWords({ when, for: span }: Way): string {
+  const asked = when?.trim();
+  if (asked) return span ? `${asked} for ${span}` : asked;
+  return span ? `after ${span}` : 'at once';
+}
 /** Parts of an AND outside parentheses. */
 export function splitAnd(t: string): string[] {
   const parts: string[] = [];

@@ -17,7 +17,7 @@ import type {
 import { Compiler } from '../workspace/compile.js';
 import { applyEdit } from '../document/edits/index.js';
 import { kindOf } from '../wiring/kinds.js';
-import { stepName, stepTagOf } from '../document/step-names.js';
+import { stepName, stepTagOf, wayWords } from '../document/step-names.js';
 import { planProof } from '../verify/play/plan.js';
 import { type CheckResult, prove } from '../verify/play/play.js';
 import { parseSpan, shortTimes } from '../sentences/sentences.js';
@@ -551,7 +551,7 @@ export function madeChecks(given: Project, onTried: (trials: number) => void = (
           checks.push({
             id: check,
             name: `${s.name}: ${x.name} to ${to.name}`,
-            note: `Made from the plan: ${w.when?.trim() || 'at once'}${w.for ? ` for ${w.for}` : ''}.`,
+            note: `Made from the plan: ${wayWords(w)}.`,
             rows: own(tidy(there.rows), check),
           });
         else

@@ -18,6 +18,7 @@ import {
 import { readScalar, readText, writeScalar, writeText } from '../types/memory.js';
 import { dateText, parseDate } from '../types/date.js';
 import { parseDuration } from '../language/lexer.js';
+import { many } from '../language/words.js';
 import type { Image, Location, Symbol } from '../compile/image.js';
 
 /** What finding a path needs of an image. */
@@ -131,7 +132,7 @@ function stepInto(l: Location, step: Step): Omit<Location, 'path'> | string {
   const { type, section } = l;
   if ('indices' in step) {
     if (type.kind !== 'array') return `${typeText(type)} has no elements.`;
-    if (step.indices.length !== type.bounds.length) return `this array has ${type.bounds.length} dimensions.`;
+    if (step.indices.length !== type.bounds.length) return `this array has ${many(type.bounds.length, 'dimension')}.`;
     let offset = 0;
     for (const [i, b] of type.bounds.entries()) {
       const n = step.indices[i]!;

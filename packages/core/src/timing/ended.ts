@@ -1,6 +1,6 @@
 /** By the plan: what may end a step on the way to the one that followed it. */
 import type { Sequence } from '../document/document.js';
-import { splitAnd, stepName } from '../document/step-names.js';
+import { splitAnd, stepName, wayWords } from '../document/step-names.js';
 import { parseCondition, parseSpan } from '../sentences/sentences.js';
 
 export interface Ending {
@@ -26,7 +26,7 @@ export function endingsOf(sequence: Sequence, from: string, to: string): readonl
       const text = w.when ? parseCondition(w.when).text.trim() : '';
       return {
         kind: 'way',
-        said: `${w.when ?? 'at once'}${w.for ? ` for ${w.for}` : ''}`,
+        said: wayWords(w),
         parts: text ? splitAnd(text) : [],
       };
     });

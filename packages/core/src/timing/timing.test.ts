@@ -243,6 +243,19 @@ describe('tags of steps', () => {
       { kind: 'limit', said: 'the limit of 4 s', parts: [] },
     ]);
     expect(endingsOf(p.plan!.sequences[0]!, 'Go', 'Elsewhere')).toEqual([]);
+    const led = (way: { when?: string; for?: string }) => {
+      const steps = [
+        { id: 'a', name: 'A', ways: [{ id: 'w', to: 'b', ...way }] },
+        { id: 'b', name: 'B', ways: [] },
+      ];
+      return endingsOf({ id: 'q', name: 'Q', steps }, 'A', 'B')[0]?.said;
+    };
+    // Time alone leads on after it, not at once.
+    expect([led({ for: '20 s' }), led({}), led({ when: 'Hot', for: '2 s' })]).toEqual([
+      'after 20 s',
+      'at once',
+      'Hot for 2 s',
+    ]);
     expect(readValueNames('')).toEqual({});
   });
   it('are whole numbers without names too, where the logic uses them as steps', () => {

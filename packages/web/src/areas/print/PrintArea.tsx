@@ -2,6 +2,7 @@
  * The project on paper: the plan, tags, every rung as it looks on screen, text with line numbers, and where each tag is
  * used.
  */
+import { many } from '@ferrule/core/language';
 import { useMemo } from 'react';
 import { version } from '../../../../../package.json';
 import type { Plan, Tag } from '@ferrule/core/document';
@@ -39,7 +40,9 @@ export function PrintArea() {
           <h1 className="text-[20px] font-semibold">{project.name}</h1>
           <p>
             Revision {revision} · {new Date().toLocaleString(undefined, { dateStyle: 'long', timeStyle: 'short' })} ·{' '}
-            {project.tags.length} tags, {project.pous.length} programs and blocks · Ferrule {version}
+            {many(project.tags.length, 'tag')},{' '}
+            {project.pous.length === 1 ? '1 program or block' : `${project.pous.length} programs and blocks`} · Ferrule{' '}
+            {version}
           </p>
           {(project.bench?.facts ?? []).length > 0 && (
             <p>{project.bench!.facts!.map((f) => `${f.name}: ${f.text}`).join(' · ')}</p>
@@ -196,13 +199,19 @@ function PlanOnPaper({ plan }: { readonly plan: Plan }) {
                               ),
                             ].join(', ')}
                       </td>
-                      <td className="pr-2">{w ? (w.when ?? 'at once') : ''}</td>
+                      <td className="pr-2">{w ? w.when?.trim() || (w.for ? 'after' : 'at once') : ''}</td>
                       <td className="pr-2">{w?.for ?? ''}</td>
                       <td className="pr-2">{named(w?.to)}</td>
                       <td className="pr-2">
                         {i ? '' : [x.expected && `meant ${x.expected}`, x.limit].filter(Boolean).join(', limit ')}
                       </td>
-                      <td>{i ? '' : x.past?.fault !== undefined ? `fault ${x.past.fault}` : named(x.past?.to)}</td>
+                      <td>
+                        {i
+                          ? ''
+                          : [x.past?.fault === undefined ? '' : `fault ${x.past.fault}`, named(x.past?.to)]
+                              .filter(Boolean)
+                              .join(', then ')}
+                      </td>
                     </tr>
                   )),
                 )}
