@@ -546,3 +546,37 @@ test('a project without a machine: its inputs are set by hand there, held, switc
   await expect(row('StartPB')).toContainText('1');
   await expect(inputs.getByLabel('Value of Level')).toHaveValue('77');
 });
+
+test('the preset of a timer that differs is seen: live where it runs, as it is written where it does not', async ({
+  page,
+}) => {
+  const waits = (preset: string) =>
+    JSON.stringify({
+      ...emptyProject('Waits'),
+      tags: [
+        { id: 't1', name: 'Go', type: 'BOOL', address: '%IX0.0' },
+        { id: 't2', name: 'Hold', type: 'TON' },
+        { id: 't3', name: 'Lamp', type: 'BOOL', address: '%QX0.0' },
+      ],
+      pous: [
+        {
+          id: 'p1',
+          name: 'Main',
+          language: 'LD',
+          kind: 'program',
+          rungs: [{ id: 'r1', line: `Go & Hold(PT := ${preset}) -> Lamp` }],
+        },
+      ],
+      tasks: [{ id: 'k1', name: 'Main', interval: '10 ms', priority: 1, programs: ['Main'] }],
+    });
+  await openDemo(page, 'controller', waits('2 s'));
+  await page.getByRole('combobox', { name: 'After the restart' }).selectOption('run');
+  await page.getByRole('button', { name: 'Download and restart' }).click();
+  await expect(page.getByText('Downloaded and verified by its hash.')).toBeVisible({ timeout: 25_000 });
+  await openDemo(page, 'controller', waits('7 s'));
+  await page.getByRole('tab', { name: /What differs/ }).click();
+  const rung = page.getByRole('region', { name: /Main · rung 1/ });
+  await expect(rung).toContainText('PT := 7 s');
+  await expect(rung).toContainText('of 2.00 s');
+  await expect(rung).not.toContainText('of 7.00 s');
+});

@@ -148,6 +148,8 @@ test('the plan goes on paper with the project', async ({ page }) => {
   const plan = page.getByRole('region', { name: 'Plan' });
   await expect(plan.getByRole('row', { name: /^Clamping ClampClose ClampShut/ })).toBeVisible();
   await expect(plan).toContainText(/fault \d+/);
+  // A timer without its preset would not be the logic.
+  await expect(page.getByText('PT := 300 ms')).toBeVisible();
   await expect(plan.getByRole('img', { name: /^Flow of/ })).toContainText('Clamping');
   // Paper is light, also on a dark screen.
   await page.evaluate(() => {

@@ -49,6 +49,7 @@ export interface LabelOptions {
     readonly isBlock: boolean;
     readonly rows: number;
     /** Name and type, as they stand side by side in the box. */ readonly title?: string;
+    /** Pixels that what stands inside needs, where it is not to be cut off. */ readonly inside?: number;
   };
   /** Room between the rails. */
   readonly width: number;
@@ -183,7 +184,11 @@ class Layout {
       if (look.isBlock)
         return {
           width: even(
-            Math.max(BLOCK, this.options.textWidth(look.title ?? `${e.name} ${e.type ?? 'CTUD'}`) + 40) + GAP,
+            Math.max(
+              BLOCK,
+              this.options.textWidth(look.title ?? `${e.name} ${e.type ?? 'CTUD'}`) + 40,
+              look.inside ?? 0,
+            ) + GAP,
           ),
           above: BLOCK_ABOVE,
           below: 4 + Math.max(1, look.rows) * BLOCK_ROW,

@@ -2,12 +2,14 @@
  * What differs between two projects: rungs drawn side by side with what changed marked, text by line, everything else
  * by row.
  */
-import { useRef } from 'react';
+import { Fragment, type ReactNode, useRef, useState } from 'react';
 import { useWidthOf } from './fitting.js';
 import { diffLines, diffWords } from 'diff';
+import { folded } from './folded.js';
 import { notInOrder } from './not-in-order.js';
 import type { Difference, RungText, Tag } from '@ferrule/core/document';
 import type { Node } from '@ferrule/core/ladder';
+import { many } from '@ferrule/core/language';
 import { type Live, LiveProvider } from '../bench/live.js';
 import type { TagFacts } from '../bench/protocol.js';
 import { RungView } from './ladder/RungView.js';
@@ -203,72 +205,91 @@ function Rungs({
   );
 }
 
-/** Lines in pairs: what stands left only is struck, what stands right only is marked. */
-function Lines({ before, after }: { readonly before: string; readonly after: string }) {
-  const parts = diffLines(before, after);
-  const line = (text: string, look: string, sign: string) =>
-    text
-      .replace(/\n$/, '')
-      .split('\n')
-      .map((l, i) => (
-        <div key={i} className={look}>
-          <span aria-hidden className="inline-block w-4 text-faint select-none">
-            {sign}
-          </span>
-          {l || ' '}
-        </div>
-      ));
+interface Part {
+  readonly value: string;
+  readonly added?: boolean;
+  readonly removed?: boolean;
+}
+/** Two texts beside each other, what is the same left out in the middle until it is asked for. */
+function TwoTexts({
+  parts,
+  isWhole: isWholeAlways,
+  draw,
+}: {
+  readonly parts: readonly Part[];
+  /** Only one side is there: all of it is shown. */ readonly isWhole: boolean;
+  readonly draw: (p: Part, side: 'before' | 'after') => ReactNode;
+}) {
+  const [isAsked, setAsked] = useState(false),
+    isWhole = isAsked || isWholeAlways;
+  const shown = parts.map((p, i) => ({
+    p,
+    fold:
+      isWhole || p.added || p.removed
+        ? undefined
+        : folded(p.value, { isFirst: i === 0, isLast: i === parts.length - 1 }),
+  }));
+  const column = (side: 'before' | 'after') => (
+    <div tabIndex={0} className={half}>
+      {shown.map(({ p, fold }, i) =>
+        (side === 'before' ? p.added : p.removed) ? null : fold?.hidden ? (
+          <Fragment key={i}>
+            {fold.head && draw({ value: fold.head }, side)}
+            <button
+              className="block text-faint underline decoration-edge underline-offset-2 hover:text-copper-ink"
+              onClick={() => setAsked(true)}
+            >
+              {many(fold.hidden, 'line')} the same
+            </button>
+            {fold.tail && draw({ value: fold.tail }, side)}
+          </Fragment>
+        ) : (
+          <Fragment key={i}>{draw(p, side)}</Fragment>
+        ),
+      )}
+    </div>
+  );
   return (
-    <div className="grid grid-cols-2 font-mono text-[12px] whitespace-pre-wrap [&>*+*]:border-l [&>*+*]:border-edge">
-      <div tabIndex={0} className={half}>
-        {parts.map((p, i) => (
-          <div key={i}>
-            {p.added
-              ? null
-              : line(
-                  p.value,
-                  p.removed ? 'bg-bad-soft line-through decoration-bad/60' : 'text-soft',
-                  p.removed ? '−' : '',
-                )}
-          </div>
-        ))}
-      </div>
-      <div tabIndex={0} className={half}>
-        {parts.map((p, i) => (
-          <div key={i}>{p.removed ? null : line(p.value, p.added ? 'bg-glow' : 'text-soft', p.added ? '+' : '')}</div>
-        ))}
-      </div>
+    <div className="grid grid-cols-2 font-mono text-[12px] break-words whitespace-pre-wrap [&>*+*]:border-l [&>*+*]:border-edge">
+      {column('before')}
+      {column('after')}
     </div>
   );
 }
 
+/** Lines in pairs: what stands left only is struck, what stands right only is marked. */
+const Lines = ({ before, after }: { readonly before: string; readonly after: string }) => (
+  <TwoTexts
+    parts={diffLines(before, after)}
+    isWhole={!before || !after}
+    draw={({ value, added, removed }) => {
+      const look = removed ? 'bg-bad-soft line-through decoration-bad/60' : added ? 'bg-glow' : 'text-soft';
+      return value
+        .replace(/\n$/, '')
+        .split('\n')
+        .map((l, i) => (
+          <div key={i} className={look}>
+            <span aria-hidden className="inline-block w-4 text-faint select-none">
+              {removed ? '−' : added ? '+' : ''}
+            </span>
+            {l || ' '}
+          </div>
+        ));
+    }}
+  />
+);
+
 function Words({ before, after }: { readonly before: string | undefined; readonly after: string | undefined }) {
-  const parts = diffWords(before ?? '', after ?? '');
+  const isOne = before === undefined || after === undefined;
   return (
-    <div className="grid grid-cols-2 font-mono text-[12px] break-words whitespace-pre-wrap [&>*+*]:border-l [&>*+*]:border-edge">
-      <div tabIndex={0} className={half}>
-        {before !== undefined &&
-          parts.map((p, i) =>
-            p.added ? null : (
-              <span
-                key={i}
-                className={p.removed && after !== undefined ? 'bg-bad-soft line-through decoration-bad/60' : ''}
-              >
-                {p.value}
-              </span>
-            ),
-          )}
-      </div>
-      <div tabIndex={0} className={half}>
-        {after !== undefined &&
-          parts.map((p, i) =>
-            p.removed ? null : (
-              <span key={i} className={p.added && before !== undefined ? 'bg-glow' : ''}>
-                {p.value}
-              </span>
-            ),
-          )}
-      </div>
-    </div>
+    <TwoTexts
+      parts={diffWords(before ?? '', after ?? '')}
+      isWhole={isOne}
+      draw={({ value, added, removed }) => (
+        <span className={isOne ? '' : removed ? 'bg-bad-soft line-through decoration-bad/60' : added ? 'bg-glow' : ''}>
+          {value}
+        </span>
+      )}
+    />
   );
 }

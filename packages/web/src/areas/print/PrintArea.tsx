@@ -107,6 +107,7 @@ export function PrintArea() {
               p.rungs.map((r, i) => {
                 const model = modelOf({ id: r.id, line: r.line }, tags, PAPER_PX - 40, {
                   own: checked?.locals[p.name.toLowerCase()],
+                  isWhole: true,
                 });
                 return (
                   <div key={r.id} className="break-inside-avoid">

@@ -15,7 +15,7 @@ import { useAsked } from '../asking.js';
 import { useDesk } from '../desk.js';
 import { type Gap, useReach } from '../reach.js';
 import { durationText, valueText } from '../values.js';
-import { type RungModel, blockLook, blockType } from './rung-model.js';
+import { BOX_LETTER, BOX_MARGIN, type RungModel, blockLook, blockType, presetOf } from './rung-model.js';
 
 interface RungViewProps {
   readonly id: string;
@@ -57,21 +57,25 @@ export const RungView = memo(function RungView({
 }: RungViewProps) {
   useLook(model.paths, [id]);
   const live = useLive();
+  // Without an id it is a rung that does not run: values of a rung beside it that does are none of its own.
+  const isLive = id !== '';
   const power = useStore(
     live.store,
     useShallow((s) => s.frame?.power[id] ?? NO_POWER),
   );
   const values = useStore(
     live.store,
-    useShallow((s) => model.paths.map((p) => s.frame?.values[p])),
+    useShallow((s) => model.paths.map((p) => (isLive ? s.frame?.values[p] : undefined))),
   );
   const forces = useStore(
     live.store,
-    useShallow((s) => model.nodes.map((n) => ('tag' in n ? forcedValue(s.frame, model.pathOf(n.tag)) : undefined))),
+    useShallow((s) =>
+      model.nodes.map((n) => (isLive && 'tag' in n ? forcedValue(s.frame, model.pathOf(n.tag)) : undefined)),
+    ),
   );
   const isOut = useStore(
     live.store,
-    useShallow((s) => model.nodes.map((n) => 'tag' in n && isPulled(s.frame, model.pathOf(n.tag)))),
+    useShallow((s) => model.nodes.map((n) => isLive && 'tag' in n && isPulled(s.frame, model.pathOf(n.tag)))),
   );
   const { layout, nodes } = model;
   if (!layout) return null;
@@ -487,6 +491,8 @@ function BlockView({ box, node, inPower, outPower, value, tags, pinsOf, problem 
   const share = typeof at === 'number' && typeof of === 'number' && of > 0 ? Math.min(1, Math.max(0, at / of)) : 0;
   const text = (v: ShownValue | undefined) =>
     v === undefined ? '–' : look === 'timer' ? durationText(Number(v)) : String(v);
+  // With no values, as on paper, what is written of the preset stands where the progress would.
+  const isBare = at === undefined && of === undefined;
   const pins = pinsOf(node);
   const first = y + 32 + (look === 'plain' ? 0 : 30);
   return (
@@ -511,7 +517,12 @@ function BlockView({ box, node, inPower, outPower, value, tags, pinsOf, problem 
         {type}
         {node.outPin ? `.${node.outPin}` : ''}
       </text>
-      {look !== 'plain' && (
+      {look !== 'plain' && isBare && (
+        <text x={x + 10} y={y + 40} className="fill-ink font-mono text-[11px]">
+          {clip(presetOf(node, type).text, width - BOX_MARGIN)}
+        </text>
+      )}
+      {look !== 'plain' && !isBare && (
         <>
           <rect x={x + 10} y={y + 27} width={width - 20} height={6} rx={3} className="fill-edge" />
           <rect x={x + 10} y={y + 27} width={(width - 20) * share} height={6} rx={3} className="fill-copper" />
@@ -601,7 +612,7 @@ function GapSign({ x, y, words }: { readonly x: number; readonly y: number; read
 }
 
 const clip = (text: string, width: number) =>
-  text.length * 6.4 > width ? `${text.slice(0, Math.floor(width / 6.4) - 1)}…` : text;
+  text.length * BOX_LETTER > width ? `${text.slice(0, Math.floor(width / BOX_LETTER) - 1)}…` : text;
 
 function wave(x: number, y: number, width: number): string {
   let d = `M${x} ${y}`;

@@ -3,7 +3,7 @@ import type { Tag } from '@ferrule/core/document';
 import { describe, expect, it } from 'vitest';
 import { addressFor, guessTag, seriesTags } from '@ferrule/core/workspace';
 import { completeTags } from '../complete.js';
-import { blockLook, modelOf } from './rung-model.js';
+import { blockLook, modelOf, presetOf } from './rung-model.js';
 import { durationText, valueText } from '../values.js';
 import { placeOf } from '../../shell/place.js';
 
@@ -164,6 +164,20 @@ describe('a rung to draw', () => {
   });
   it('a line that cannot be read gives its message and place instead', () => {
     expect(model('A & -> B')).toMatchObject({ layout: undefined, problem: { at: 4 } });
+  });
+  it('on paper a box is as wide as what is written in it, and the preset is written', () => {
+    const text = { id: 'r', line: 'A & Count:CTU(R := A, PV := BatchSize * LayersPerCart + SpareLayers) -> Q' };
+    const box = (isWhole: boolean) => {
+      const m = modelOf({ ...text }, {}, 900, { textWidth: (t) => t.length * 7, isWhole }),
+        node = m.nodes[1]!;
+      return { width: m.layout!.boxes[1]!.width, preset: presetOf(node as never, 'CTU').text };
+    };
+    const { preset } = box(true);
+    expect(preset).toBe('PV := BatchSize * LayersPerCart + SpareLayers');
+    expect(box(true).width).toBeGreaterThan(preset.length * 6.6);
+    expect(box(false).width).toBeLessThan(preset.length * 6.6);
+    const bare = modelOf({ id: 'r', line: 'A & Wait:TON() -> Q' }, {}, 900, { textWidth: (t) => t.length * 7 });
+    expect(presetOf(bare.nodes[1] as never, 'TON').text).toBe('PT not given');
   });
   it('the preset stands in the progress line, the other pins are listed', () => {
     const m = modelOf({ id: 'r', line: 'Count:CTU(R := A, PV := 3) -> Q' }, {}, 900, {

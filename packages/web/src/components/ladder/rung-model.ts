@@ -98,6 +98,18 @@ interface ModelOptions {
   readonly pins?: (type: string) => Pins | undefined;
   /** Lines of text under a contact or coil, by its tag. */ readonly under?: (tag: string) => number;
   readonly textWidth?: (text: string) => number;
+  /** What stands in the box of a block is written out and widens it, as on paper; else it is cut off. */
+  readonly isWhole?: boolean;
+}
+/** Width of a letter inside the box of a block, in pixels, and of what is left and right of its text. */
+export const BOX_LETTER = 6.6,
+  BOX_MARGIN = 20;
+
+/** What is written of the preset of a timer (`PT`) or counter (`PV`), and which of the two it is. */
+export function presetOf(e: Element & { kind: 'call' }, type: string): { readonly pin: string; readonly text: string } {
+  const pin = blockLook(type) === 'timer' ? 'PT' : 'PV',
+    value = e.args.find((a) => a.pin?.toUpperCase() === pin)?.value;
+  return { pin, text: value === undefined ? `${pin} not given` : `${pin} := ${value}` };
 }
 
 interface Made {
@@ -116,10 +128,10 @@ export function modelOf(
   options: ModelOptions = {},
 ): RungModel {
   const known = made.get(text),
-    by = [tags, width, options.own, options.under, options.pins];
+    by = [tags, width, options.own, options.under, options.pins, options.isWhole];
   if (known?.with.every((x, i) => x === by[i])) return known.model;
   const keyOf = (nodes: readonly Node[]) =>
-    `${width} ${options.own?.root ?? ''} ${nodes
+    `${width} ${options.isWhole ? 'w' : ''} ${options.own?.root ?? ''} ${nodes
       .map((n) =>
         n.kind === 'call'
           ? `${blockType(n, tags) ?? '-'}${[...(options.pins?.(blockType(n, tags) ?? '')?.values() ?? [])].map((p) => p.name).join(',')}`
@@ -137,6 +149,12 @@ export function modelOf(
   return model;
 }
 
+/** Pixels that the longest line in the box of a block needs. */
+function insideOf(e: Element & { kind: 'call' }, type: string, pins: readonly PinRow[]): number {
+  const lines = [...pins.map((p) => p.text), ...(blockLook(type) === 'plain' ? [] : [presetOf(e, type).text])];
+  return Math.max(0, ...lines.map((l) => l.length)) * BOX_LETTER + 2 * BOX_MARGIN;
+}
+
 const isOwn = (path: string, own: OwnNames | undefined): boolean =>
   (/^\w+/.exec(path)?.[0].toLowerCase() ?? '') in (own?.variables ?? {});
 
@@ -144,7 +162,7 @@ function makeModel(
   text: RungText,
   tags: Readonly<Record<string, TagFacts>>,
   width: number,
-  { own, under, pins, textWidth = labelWidth }: ModelOptions,
+  { own, under, pins, textWidth = labelWidth, isWhole }: ModelOptions,
 ): RungModel {
   const pinsOf = (e: Element & { kind: 'call' }): readonly PinRow[] => {
     const type = blockType(e, tags);
@@ -181,6 +199,7 @@ function makeModel(
             isBlock: true,
             title: `${e.name} ${type}${e.outPin ? `.${e.outPin}` : ''}`,
             rows: (blockLook(type) === 'plain' ? 0 : 2) + pinsOf(e).length,
+            ...(isWhole ? { inside: insideOf(e, type, pinsOf(e)) } : {}),
           }
         : { isBlock: false, rows: 0 };
     },
