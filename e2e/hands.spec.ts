@@ -188,6 +188,22 @@ test('after each command of the sheet, typed and left again, the keys go to the 
   await sheetHasFocus(page);
 });
 
+test('a text whose editor comes late has the keys once it is there: nothing typed after its name is lost on the page', async ({
+  page,
+}) => {
+  await page.route(/\/assets\/TextEditor[^/]*\.js$/, async (route) => {
+    await new Promise((r) => setTimeout(r, 2500));
+    await route.continue();
+  });
+  await openDemo(page);
+  await page.getByRole('button', { name: 'New program or block' }).click();
+  await page.getByRole('menuitem', { name: 'Function block in structured text' }).click();
+  await expect(page.getByLabel('Name of Block1')).toBeFocused();
+  await page.keyboard.type('Late');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('textbox', { name: 'Text of Late' })).toBeFocused();
+});
+
 test('what is made new is named at once: a block, a structure and its member, a revision with a note', async ({
   page,
 }) => {

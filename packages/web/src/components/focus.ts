@@ -49,13 +49,23 @@ export function useFocusKeeper(): void {
   useEffect(() => {
     let before: HTMLElement[] = [];
     const done = new WeakSet<EventTarget>();
+    // The page itself has the keys only until the area's home is drawn, as a text whose editor is still being loaded.
+    let waits = false;
     const look = () => {
-      const at = document.activeElement;
-      if (!document.hasFocus() || (at && at !== document.body)) return;
+      const at = document.activeElement,
+        main = document.querySelector('main'),
+        isWaiting = waits && at === main;
+      if (!document.hasFocus() || (at && at !== document.body && !isWaiting)) return;
       if (document.querySelector('[role="dialog"][data-state="open"],[role="menu"][data-state="open"]')) return;
-      placeForFocus(before, document.querySelector('main'), (e) => done.has(e))?.focus({ preventScroll: true });
+      const to = isWaiting
+        ? main?.querySelector<HTMLElement>('[data-home]')
+        : placeForFocus(before, main, (e) => done.has(e));
+      if (!to) return;
+      waits = to === main;
+      to.focus({ preventScroll: true });
     };
     const onIn = (e: FocusEvent) => {
+      if (e.target !== document.querySelector('main')) waits = false;
       if (e.target) done.delete(e.target);
       if (e.target instanceof HTMLElement && e.target !== document.body)
         before = [...before.filter((x) => x !== e.target && x.isConnected).slice(-KEPT), e.target];
@@ -84,9 +94,39 @@ export function useFocusKeeper(): void {
   }, []);
 }
 
-/** Gives the keys to the area's home: its rungs or its text. */
+/** How long the area's home may take until it is drawn, in ms, and for how many frames it stays what it is then. */
+const HOME_MS = 5000,
+  STEADY_FRAMES = 10;
+/**
+ * Gives the keys to the area's home: its rungs or its text. It may still be on its way, or drawn anew in a moment, as a
+ * text under its new name; a click or Tab meanwhile says that the keys belong elsewhere.
+ */
 export function focusHome(): void {
-  requestAnimationFrame(() => document.querySelector<HTMLElement>('main [data-home]')?.focus({ preventScroll: true }));
+  const until = performance.now() + HOME_MS,
+    began = document.activeElement;
+  let steady = 0,
+    given: HTMLElement | undefined,
+    isOver = false;
+  const onHand = (e: Event) => {
+    if (!(e instanceof KeyboardEvent) || e.key === 'Tab') isOver = true;
+  };
+  const hands = (to: 'addEventListener' | 'removeEventListener') => {
+    for (const kind of ['pointerdown', 'keydown'] as const) document[to](kind, onHand, true);
+  };
+  const look = () => {
+    const home = document.querySelector<HTMLElement>('main [data-home]') ?? undefined;
+    // Something else has the keys now, as a field that was opened by one.
+    const at = document.activeElement;
+    if (given?.isConnected && !given.contains(at)) isOver = true;
+    if (at !== began && (at?.matches(FIELD) || at?.closest('[role="dialog"],[role="menu"]'))) isOver = true;
+    if (!isOver && home && home !== given) home.focus({ preventScroll: true });
+    steady = home && home === given ? steady + 1 : 0;
+    given = home;
+    if (isOver || steady >= STEADY_FRAMES || performance.now() > until) hands('removeEventListener');
+    else requestAnimationFrame(look);
+  };
+  hands('addEventListener');
+  requestAnimationFrame(look);
 }
 
 /** Frames that a field may take until it is drawn. */
