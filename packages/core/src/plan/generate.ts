@@ -256,18 +256,24 @@ export function sourceless(project: Project): readonly Sourceless[] {
  * where what the sequence runs by is inputs alone, so that no logic takes it away. Empty where that cannot be said.
  */
 export function leftOnByFault(plan: Plan, tags: readonly Tag[], s: Sequence): readonly string[] {
-  const standing = s.steps.filter((x) => hasFault(x) && x.past?.to === undefined),
+  const isInput = (name: string) =>
+      /^%I/i.test(tags.find((t) => t.name.toLowerCase() === name.toLowerCase())?.address ?? ''),
+    inputsAlone = (texts: readonly (string | undefined)[]) =>
+      texts.flatMap((text) => namesIn(text ?? '')).every(isInput),
+    whenOf = (modes: readonly string[] = []) =>
+      modes.map((n) => plan.modes?.find((m) => m.name.toLowerCase() === n.toLowerCase())?.when);
+  const leaves = (x: PlanStep) => x.ways.some((w) => namesIn(w.when ?? '').some((n) => /^Fault(Code)?$/i.test(n)));
+  const standing = s.steps.filter(
+      (x) => hasFault(x) && x.past?.to === undefined && !leaves(x) && inputsAlone(whenOf(x.modes)),
+    ),
     outputs = [...outputsOf({ ...s, steps: standing }).keys()];
   if (!outputs.length) return [];
-  const isInput = (name: string) =>
-    /^%I/i.test(tags.find((t) => t.name.toLowerCase() === name.toLowerCase())?.address ?? '');
   const seen = new Set<Sequence>();
   const byInputs = (x: Sequence): boolean => {
     if (seen.has(x)) return true;
     seen.add(x);
-    const modes = (x.modes ?? []).map((n) => plan.modes?.find((m) => m.name.toLowerCase() === n.toLowerCase())?.when),
-      starters = plan.sequences.filter((y) => y.steps.some((step) => step.starts?.includes(x.id)));
-    return [x.run, ...modes].flatMap((text) => namesIn(text ?? '')).every(isInput) && starters.every(byInputs);
+    const starters = plan.sequences.filter((y) => y.steps.some((step) => step.starts?.includes(x.id)));
+    return inputsAlone([x.run, ...whenOf(x.modes)]) && starters.every(byInputs);
   };
   return byInputs(s) ? outputs : [];
 }

@@ -856,8 +856,12 @@ describe('a step table', () => {
         past,
       },
     ];
-    const left = (s: Partial<Sequence>, past: NonNullable<PlanStep['past']> = { fault: 1 }) => {
-      const sequence = { id: 's', name: 'S', steps: steps(past), ...s };
+    const left = (
+      s: Partial<Sequence>,
+      past: NonNullable<PlanStep['past']> = { fault: 1 },
+      step: Partial<PlanStep> = {},
+    ) => {
+      const sequence = { id: 's', name: 'S', steps: steps(past).map((x) => ({ ...x, ...step })), ...s };
       return leftOnByFault(
         { modes: [{ id: 'm', name: 'Auto', when: 'EStopOK AND NOT Fault' }], sequences: [sequence] },
         [
@@ -874,6 +878,9 @@ describe('a step table', () => {
     expect(left({ modes: ['Auto'] })).toEqual([]);
     expect(left({}, { fault: 1, to: 'a' })).toEqual([]);
     expect(left({}, { to: 'a' })).toEqual([]);
+    // The fault itself leads out of the step, or ends the mode that it belongs to.
+    expect(left({}, { fault: 1 }, { ways: [{ id: 'w', when: 'Full OR Fault', to: 'a' }] })).toEqual([]);
+    expect(left({}, { fault: 1 }, { modes: ['Auto'] })).toEqual([]);
   });
   it('words of a condition that cannot be read are no tags', () => {
     const steps = readSteps('Step\tWhen\nHeat\tsome time later\nTurn\tDrumLevel > 3\n', id).steps,
